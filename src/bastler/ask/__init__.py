@@ -1,0 +1,10 @@
+"""Questions: how an answer is declared once, for form, sheet, check, schema and docs alike.
+
+An *answer* is a field of a frozen struct; its annotation carries the `Question`. `None` in a field with a proposal means
+"computed". Everything that shows or checks answers walks `questions_of(struct)`.
+"""
+
+from bastler.ask.filling import Trouble, filled, problems
+from bastler.ask.question import Question, ask, choose, pick, questions_of
+
+__all__ = ["Question", "Trouble", "ask", "choose", "filled", "pick", "problems", "questions_of"]

@@ -1,0 +1,93 @@
+"""The declaration of one question and how it is found on a struct."""
+
+from __future__ import annotations
+
+import functools
+from collections.abc import Callable, Mapping
+from typing import Any, get_type_hints
+
+import msgspec
+
+from bastler.units import Kind
+
+Propose = Callable[[Any, Any], Any]
+"""`(struct, context) -> value`: what is computed when the answer is not given. The struct's earlier answers are filled."""
+When = Callable[[Any], bool]
+
+
+class Question(msgspec.Struct, frozen=True, kw_only=True):
+    """What is asked, in words one machinist would use to another.
+
+    `kind` is None for choices and picks. Bounds are in the job's unit; `above`/`below` exclude the bound itself.
+    `picks` names what is picked from: "tool", "pattern" or "material". `symbol` is the trade's sign (vc, fz, ap).
+    """
+
+    name: str = ""
+    says: str
+    group: str = ""
+    kind: Kind | None = None
+    above: float | None = None
+    least: float | None = None
+    below: float | None = None
+    most: float | None = None
+    choices: tuple[tuple[str, str], ...] = ()
+    picks: str = ""
+    propose: Propose | None = None
+    when: When | None = None
+    helps: str = ""
+    symbol: str = ""
+
+    def asked(self, struct: Any) -> bool:
+        """Is this question meaningful with the struct's other answers?"""
+        return self.when is None or self.when(struct)
+
+    def out_of_bounds(self, value: float) -> str:
+        """Why `value` is not allowed, in words; empty when it is."""
+        if self.above is not None and value <= self.above:
+            return f"Has to be more than {self.above:g}."
+        if self.least is not None and value < self.least:
+            return f"Has to be {self.least:g} or more."
+        if self.below is not None and value >= self.below:
+            return f"Has to be less than {self.below:g}."
+        if self.most is not None and value > self.most:
+            return f"Has to be {self.most:g} or less."
+        return ""
+
+
+def _meta(question: Question, schema: Mapping[str, Any]) -> msgspec.Meta:
+    return msgspec.Meta(
+        title=question.says,
+        description=question.helps or None,
+        extra_json_schema=dict(schema) or None,
+        extra={"question": question},
+    )
+
+
+def ask(says: str, kind: Kind, group: str = "", **more: Any) -> msgspec.Meta:
+    """A number question; see `Question` for what else may be said."""
+    question = Question(says=says, kind=kind, group=group, **more)
+    bounds = {"exclusiveMinimum": question.above, "minimum": question.least}
+    bounds |= {"exclusiveMaximum": question.below, "maximum": question.most}
+    return _meta(question, {"x-kind": kind.value} | {k: v for k, v in bounds.items() if v is not None})
+
+
+def choose(says: str, choices: Mapping[str, str], group: str = "", **more: Any) -> msgspec.Meta:
+    """A choice between a few words: value to what is shown."""
+    return _meta(Question(says=says, group=group, choices=tuple(choices.items()), **more), {})
+
+
+def pick(says: str, what: str, group: str = "", **more: Any) -> msgspec.Meta:
+    """Something picked from the job: a tool, a pattern."""
+    return _meta(Question(says=says, group=group, picks=what, **more), {"x-picks": what})
+
+
+@functools.cache
+def questions_of(struct: type) -> tuple[Question, ...]:
+    """The questions of a struct's fields in the order of declaration; fields without one are left out."""
+    hints = get_type_hints(struct, include_extras=True)
+    found = []
+    for field in msgspec.structs.fields(struct):
+        for meta in getattr(hints[field.name], "__metadata__", ()):
+            if isinstance(meta, msgspec.Meta) and meta.extra and "question" in meta.extra:
+                found.append(msgspec.structs.replace(meta.extra["question"], name=field.name))
+    return tuple(found)

@@ -1,0 +1,53 @@
+"""The formulas of cutting with a turning tool, metric throughout.
+
+Sources: ISO 3002-3/-4 for the quantities; O. Kienzle, "Die Bestimmung von Kräften und Leistungen an spanenden Werkzeugen
+und Werkzeugmaschinen", VDI-Z 94 (1952), for the specific cutting force kc = kc1.1 · h^-mc.
+"""
+
+from __future__ import annotations
+
+import math
+
+
+def spindle_speed(vc: float, diameter: float) -> float:
+    """n in 1/min from cutting speed `vc` (m/min) and `diameter` (mm, > 0): n = 1000 vc / (π d)."""
+    return 1000.0 * vc / (math.pi * diameter)
+
+
+def cutting_speed(n: float, diameter: float) -> float:
+    """vc in m/min from spindle speed `n` (1/min) and `diameter` (mm)."""
+    return math.pi * diameter * n / 1000.0
+
+
+def feed_rate(fz: float, teeth: int, n: float) -> float:
+    """vf in mm/min from feed per tooth `fz` (mm), number of teeth and spindle speed (1/min)."""
+    return fz * teeth * n
+
+
+def removal_rate(ae: float, ap: float, vf: float) -> float:
+    """Q in cm³/min from width and depth of cut (mm) and feed rate (mm/min)."""
+    return ae * ap * vf / 1000.0
+
+
+def engagement_angle(ae: float, diameter: float) -> float:
+    """How much of a turn a tooth is in the cut, in radians; `ae` is clipped to 0 … diameter."""
+    share = min(max(ae / diameter, 0.0), 1.0)
+    return math.acos(1.0 - 2.0 * share)
+
+
+def chip_thickness(fz: float, ae: float, diameter: float) -> float:
+    """Mean chip thickness hm in mm for side milling at 90°: hm = fz · 2 ae / (d φ), φ the engagement angle."""
+    phi = engagement_angle(ae, diameter)
+    if phi <= 0.0:
+        return 0.0
+    return fz * 2.0 * min(ae, diameter) / (diameter * phi)
+
+
+def specific_force(kc11: float, mc: float, h: float) -> float:
+    """kc in N/mm² at chip thickness `h` (mm); below 0.001 mm the law no longer holds and is held there."""
+    return kc11 * float(max(h, 0.001) ** -mc)
+
+
+def milling_power(rate: float, kc: float, efficiency: float = 0.8) -> float:
+    """Power at the motor in kW for a removal rate in cm³/min and kc in N/mm²: P = Q kc / (60 000 η)."""
+    return rate * kc / (60_000.0 * efficiency)

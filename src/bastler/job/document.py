@@ -1,0 +1,209 @@
+"""The job as a value: frozen structs, one part on one machine card.
+
+Numbers are in the job's unit, seen from part zero unless said. The *finished block* is the stock less its allowances; the
+zero is at one of its points.
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Annotated, Any, Literal, Union
+
+import msgspec
+
+from bastler.ask import ask, choose, pick
+from bastler.cutting import MATERIALS, Material
+from bastler.machines import CARDS, MachineCard
+from bastler.shapes import Box, Pattern
+from bastler.steps import STEPS, Step
+from bastler.tools import Tool, shop_crib
+from bastler.units import Kind, Unit, scale
+
+if TYPE_CHECKING:
+    AnyStep = Step
+else:
+    AnyStep = Union[tuple(kind.cls for kind in STEPS.values())]
+
+FORMAT_VERSION = 1
+STOCK, ZERO, HOLDING, HEIGHTS, MACHINE = "Stock", "Zero", "Holding", "Heights", "Machine"
+ZERO_CHOICES = {
+    "front-left": "Front left",
+    "front-right": "Front right",
+    "back-left": "Back left",
+    "back-right": "Back right",
+    "centre": "Centre",
+    "own": "Own point",
+}
+_ZERO_SHARE = {
+    "front-left": (0.0, 0.0),
+    "front-right": (1.0, 0.0),
+    "back-left": (0.0, 1.0),
+    "back-right": (1.0, 1.0),
+    "centre": (0.5, 0.5),
+    "own": (0.0, 0.0),
+}
+_OFFSETS = {g: g for g in ("G54", "G55", "G56", "G57", "G58", "G59")}
+
+
+def _own(s: Any) -> bool:
+    return bool(s.zero == "own")
+
+
+def _vise(s: Any) -> bool:
+    return bool(s.vise == "yes")
+
+
+def _grip(s: Any, ctx: Any) -> float:
+    return min(round(s.size_z * 0.25, 1 if ctx.unit == "mm" else 2), ctx.mm(10.0))
+
+
+def _jaw_width(s: Any, ctx: Any) -> float:
+    return 125.0 if ctx.unit == "mm" else 5.0
+
+
+def _clear(s: Any, ctx: Any) -> float:
+    return 2.0 if ctx.unit == "mm" else 0.08
+
+
+def _safe(s: Any, ctx: Any) -> float:
+    return float(round(s.box().hi[2] + ctx.mm(25.0), 0 if ctx.unit == "mm" else 1))
+
+
+def _middle(axis: str) -> Any:
+    def propose(s: Any, ctx: Any) -> float:
+        travel, k = getattr(ctx.card, axis), 0 if axis == "x" else 1
+        return round((travel.lo + travel.hi) / 2 - s.box().centre[k], 3)
+
+    return propose
+
+
+def _offset_z(s: Any, ctx: Any) -> float:
+    """Stock bottom 50 mm above the lowest point the spindle nose can reach."""
+    return round(float(ctx.card.z.lo) + ctx.mm(50.0) - float(s.box().lo[2]), 3)
+
+
+class Setup(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
+    """One holding of the part: stock, zero, holding, heights and its steps."""
+
+    typed: dict[str, str] = {}
+    material: Annotated[str, pick("Material", "material", STOCK)] = "aluminium"
+    size_x: Annotated[float, ask("Length X", Kind.LENGTH, STOCK, above=0)] = 150.0
+    size_y: Annotated[float, ask("Width Y", Kind.LENGTH, STOCK, above=0)] = 100.0
+    size_z: Annotated[float, ask("Height Z", Kind.LENGTH, STOCK, above=0)] = 30.0
+    over_top: Annotated[
+        float, ask("Too much on top", Kind.LENGTH, STOCK, least=0, helps="Raw stock over the finished top.")
+    ] = 1.0
+    over_bottom: Annotated[float, ask("Too much below", Kind.LENGTH, STOCK, least=0)] = 0.0
+    over_sides: Annotated[float, ask("Too much on each side", Kind.LENGTH, STOCK, least=0)] = 0.0
+    zero: Annotated[
+        Literal["front-left", "front-right", "back-left", "back-right", "centre", "own"],
+        choose("Zero in the plan", ZERO_CHOICES, ZERO),
+    ] = "front-left"
+    zero_x: Annotated[
+        float, ask("From the left", Kind.LENGTH, ZERO, when=_own, helps="From the finished block's front left corner.")
+    ] = 0.0
+    zero_y: Annotated[float, ask("From the front", Kind.LENGTH, ZERO, when=_own)] = 0.0
+    zero_z: Annotated[
+        Literal["top", "bottom"], choose("Zero in height", {"top": "Finished top", "bottom": "Finished bottom"}, ZERO)
+    ] = "top"
+    work_offset: Annotated[
+        Literal["G54", "G55", "G56", "G57", "G58", "G59"], choose("Work offset", _OFFSETS, ZERO)
+    ] = "G54"
+    vise: Annotated[Literal["yes", "no"], choose("Held in a vise", {"yes": "Yes", "no": "No"}, HOLDING)] = "yes"
+    grip: Annotated[
+        float | None,
+        ask("Jaws grip", Kind.LENGTH, HOLDING, above=0, propose=_grip, when=_vise, helps="Height of the jaws over the stock's bottom."),
+    ] = None
+    jaw_width: Annotated[
+        float | None, ask("Jaw width", Kind.LENGTH, HOLDING, above=0, propose=_jaw_width, when=_vise)
+    ] = None
+    clear: Annotated[
+        float | None,
+        ask("Rapids end above", Kind.LENGTH, HEIGHTS, above=0, propose=_clear, helps="Distance over a surface where feed begins."),
+    ] = None
+    safe: Annotated[
+        float | None, ask("Safe height Z", Kind.LENGTH, HEIGHTS, propose=_safe, helps="For going across between stages.")
+    ] = None
+    tool_change: Annotated[
+        Literal["top", "home"],
+        choose("For a tool change", {"top": "Z to the top", "home": "Z up, then home"}, HEIGHTS),
+    ] = "top"
+    offset_x: Annotated[
+        float | None,
+        ask("Zero at machine X", Kind.LENGTH, MACHINE, propose=_middle("x"), helps="Where the zero is on the table, to check travels."),
+    ] = None
+    offset_y: Annotated[float | None, ask("Zero at machine Y", Kind.LENGTH, MACHINE, propose=_middle("y"))] = None
+    offset_z: Annotated[float | None, ask("Zero at machine Z", Kind.LENGTH, MACHINE, propose=_offset_z)] = None
+    steps: tuple[AnyStep, ...] = ()
+
+    def box(self) -> Box:
+        """The raw block, seen from part zero."""
+        over = self.over_sides
+        finished = (self.size_x - 2 * over, self.size_y - 2 * over, self.size_z - self.over_top - self.over_bottom)
+        share = _ZERO_SHARE[self.zero]
+        own = (self.zero_x, self.zero_y) if self.zero == "own" else (0.0, 0.0)
+        zx, zy = share[0] * finished[0] + own[0], share[1] * finished[1] + own[1]
+        zz = finished[2] if self.zero_z == "top" else 0.0
+        lo = (-over - zx, -over - zy, -self.over_bottom - zz)
+        return Box(lo, (lo[0] + self.size_x, lo[1] + self.size_y, lo[2] + self.size_z))
+
+    def jaws(self, thick: float) -> tuple[Box, ...]:
+        """Front and back jaw as keep-out boxes, `thick` deep; from filled answers."""
+        if self.vise != "yes" or self.grip is None or self.jaw_width is None:
+            return ()
+        stock = self.box()
+        x, half, top = stock.centre[0], self.jaw_width / 2, stock.lo[2] + self.grip
+        low = stock.lo[2] - 2 * self.grip
+        return (
+            Box((x - half, stock.lo[1] - thick, low), (x + half, stock.lo[1], top)),
+            Box((x - half, stock.hi[1], low), (x + half, stock.hi[1] + thick, top)),
+        )
+
+
+class Job(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
+    """The document."""
+
+    version: int = FORMAT_VERSION
+    name: Annotated[str, msgspec.Meta(max_length=80)] = "New part"
+    note: str = ""
+    unit: Unit = "mm"
+    machine: Annotated[str, pick("Machine", "machine", MACHINE)] = "mill-600"
+    program_number: Annotated[int, msgspec.Meta(ge=1, le=9999)] = 1
+    tools: tuple[Tool, ...] = ()
+    patterns: tuple[Pattern, ...] = ()
+    setup: Setup = Setup()
+
+    @property
+    def steps(self) -> tuple[Step, ...]:
+        return self.setup.steps
+
+    def step(self, ident: str) -> Step | None:
+        """The step of that id."""
+        return next((s for s in self.setup.steps if s.id == ident), None)
+
+    def pattern(self, ident: str) -> Pattern | None:
+        """The pattern of that id."""
+        return next((p for p in self.patterns if p.id == ident), None)
+
+    @property
+    def card(self) -> MachineCard:
+        """The machine card in the job's unit."""
+        return CARDS[self.machine].in_unit(self.unit)
+
+    @property
+    def material(self) -> Material:
+        return MATERIALS[self.setup.material]
+
+
+def new_job(unit: Unit = "mm", machine: str = "mill-600") -> Job:
+    """A job that can be proved at once: a block in the vise, no steps yet."""
+    setup = Setup() if unit == "mm" else Setup(size_x=6.0, size_y=4.0, size_z=1.25, over_top=0.05)
+    card = CARDS[machine].in_unit(unit)
+    room = (card.x.hi - card.x.lo, card.y.hi - card.y.lo)
+    if setup.size_x > room[0] or setup.size_y > room[1]:
+        setup = msgspec.structs.replace(setup, size_x=room[0] / 2, size_y=room[1] / 2)
+    return Job(unit=unit, machine=machine, tools=shop_crib(unit), setup=setup)
+
+
+def jaw_thickness(unit: Unit) -> float:
+    """How thick the jaws are drawn and kept out of: 25 mm."""
+    return 25.0 * scale("mm", unit)

@@ -1,0 +1,207 @@
+"""All the ways a job is changed: each makes a new job that shares what did not change.
+
+An *address* names an answer: `setup.size_x`, `job.name`, `step:ID.depth`, `pattern:ID.diameter`.
+"""
+
+from __future__ import annotations
+
+import re
+from typing import Any, TypeVar
+
+import msgspec
+
+from bastler.job.document import Job, Setup
+from bastler.shapes import (
+    ArcPattern,
+    CirclePattern,
+    GridPattern,
+    LinePattern,
+    Pattern,
+    PointsPattern,
+)
+from bastler.steps import STEPS, Step
+
+S = TypeVar("S", bound=msgspec.Struct)
+PATTERN_KINDS: dict[str, tuple[str, type[Pattern]]] = {
+    "points": ("Points", PointsPattern),
+    "line": ("Line", LinePattern),
+    "grid": ("Grid", GridPattern),
+    "circle": ("Circle", CirclePattern),
+    "arc": ("Arc", ArcPattern),
+}
+replace = msgspec.structs.replace
+
+
+def at(job: Job, address: str) -> tuple[msgspec.Struct, str]:
+    """The struct an address points into, and the field's name. KeyError when it points nowhere."""
+    owner, _, field = address.rpartition(".")
+    what, _, ident = owner.partition(":")
+    found: msgspec.Struct | None
+    found = {"job": job, "setup": job.setup}.get(what) if not ident else None
+    if ident:
+        found = job.step(ident) if what == "step" else job.pattern(ident)
+    if found is None or not hasattr(found, field):
+        raise KeyError(address)
+    return found, field
+
+
+def answered(job: Job, address: str, value: Any, typed: str = "") -> Job:
+    """The job with one answer given; None makes it computed again. `typed` is kept when it says more than the number."""
+    struct, field = at(job, address)
+    changes: dict[str, Any] = {field: value}
+    if hasattr(struct, "typed"):
+        kept = {k: v for k, v in struct.typed.items() if k != field}
+        changes["typed"] = kept | ({field: typed} if typed and value is not None and not _plain(typed) else {})
+    return _with(job, replace(struct, **changes))
+
+
+def _plain(text: str) -> bool:
+    return re.fullmatch(r"\s*-?\d*\.?\d+\s*", text) is not None
+
+
+def _with(job: Job, struct: msgspec.Struct) -> Job:
+    if isinstance(struct, Job):
+        return struct
+    if isinstance(struct, Setup):
+        return replace(job, setup=struct)
+    if isinstance(struct, Step):
+        return _steps(job, [struct if s.id == struct.id else s for s in job.steps])
+    patterns = [struct if p.id == struct.id else p for p in job.patterns]  # type: ignore[attr-defined]
+    return replace(job, patterns=tuple(patterns))
+
+
+def _steps(job: Job, steps: list[Step]) -> Job:
+    return replace(job, setup=replace(job.setup, steps=tuple(steps)))
+
+
+def _fresh(taken: set[str], stem: str) -> str:
+    number = 1
+    while f"{stem}{number}" in taken:
+        number += 1
+    return f"{stem}{number}"
+
+
+def _step_id(job: Job) -> str:
+    return _fresh({s.id for s in job.steps}, "s")
+
+
+def index_of(job: Job, ident: str) -> int:
+    """The place of a step in the route; -1 when it is not there."""
+    return next((k for k, s in enumerate(job.steps) if s.id == ident), -1)
+
+
+def step_added(job: Job, kind: str, after: str) -> tuple[Job, str]:
+    """A new step of that kind behind `after` (at the end when that is no step), filled from the job; and its id."""
+    job, fresh = _arrive(job, kind)
+    place = index_of(job, after) + 1 or len(job.steps)
+    steps = list(job.steps)
+    steps.insert(place, fresh)
+    return _steps(job, steps), fresh.id
+
+
+def _arrive(job: Job, kind: str) -> tuple[Job, Step]:
+    """The new step with the last answers of its kind, or ones that fit the stock."""
+    cls = STEPS[kind].cls
+    ident = _step_id(job)
+    last = next((s for s in reversed(job.steps) if type(s) is cls), None)
+    if last is not None:
+        return job, replace(last, id=ident, name="", on=True)
+    answers: dict[str, Any] = {}
+    if "finish_z" in cls.__struct_fields__:
+        answers["finish_z"] = 0.0 if job.setup.zero_z == "top" else _top_of_part(job)
+    if "corner_radius" in cls.__struct_fields__:
+        answers |= _pocket_answers(job)
+    if "pattern" in cls.__struct_fields__:
+        job, pattern = (job, job.patterns[-1].id) if job.patterns else pattern_added(job, "circle")
+        drill = next((t for t in job.tools if t.kind == "drill"), None)
+        answers |= {"pattern": pattern}
+        if drill:
+            answers |= {"diameter": drill.in_unit(job.unit).diameter, "depth": round(job.setup.size_z * 0.4, 2)}
+    return job, cls(id=ident, **answers)
+
+
+def _top_of_part(job: Job) -> float:
+    return job.setup.box().hi[2] - job.setup.over_top
+
+
+def _pocket_answers(job: Job) -> dict[str, float]:
+    box = job.setup.box()
+    size = box.size
+    mills = sorted(t.in_unit(job.unit).diameter for t in job.tools if t.kind == "end-mill")
+    radius = mills[len(mills) // 2] / 2 if mills else min(size[:2]) / 10
+    digits = 0 if job.unit == "mm" else 2
+    return {
+        "x": round(box.centre[0], 3),
+        "y": round(box.centre[1], 3),
+        "length": round(size[0] * 0.4, digits),
+        "width": round(size[1] * 0.3, digits),
+        "corner_radius": round(radius * 1.25, 4),
+        "depth": round(size[2] * 0.2, digits + 1),
+    }
+
+
+def step_copied(job: Job, ident: str) -> tuple[Job, str]:
+    """A copy right behind the step; and its id."""
+    place = index_of(job, ident)
+    fresh = replace(job.steps[place], id=_step_id(job))
+    steps = list(job.steps)
+    steps.insert(place + 1, fresh)
+    return _steps(job, steps), fresh.id
+
+
+def step_removed(job: Job, ident: str) -> Job:
+    """The job without the step; patterns that no step uses any more go with it."""
+    job = _steps(job, [s for s in job.steps if s.id != ident])
+    used = {getattr(s, "pattern", None) for s in job.steps}
+    return replace(job, patterns=tuple(p for p in job.patterns if p.id in used))
+
+
+def step_moved(job: Job, ident: str, place: int) -> Job:
+    """The step at another place of the route, counted from 0 after it has been taken out."""
+    steps = list(job.steps)
+    moved = steps.pop(index_of(job, ident))
+    steps.insert(max(0, min(place, len(steps))), moved)
+    return _steps(job, steps)
+
+
+def step_switched(job: Job, ident: str) -> Job:
+    """The step on or off."""
+    return _steps(job, [replace(s, on=not s.on) if s.id == ident else s for s in job.steps])
+
+
+def pattern_added(job: Job, kind: str) -> tuple[Job, str]:
+    """A new pattern that fits the stock; and its id."""
+    ident = _fresh({p.id for p in job.patterns}, "p")
+    says, cls = PATTERN_KINDS[kind]
+    pattern = cls(id=ident, name=_name(job, says), **_placed(job, kind))
+    return replace(job, patterns=(*job.patterns, pattern)), ident
+
+
+def _name(job: Job, says: str) -> str:
+    return _fresh({p.name for p in job.patterns}, f"{says.lower()} ")
+
+
+def _placed(job: Job, kind: str) -> dict[str, Any]:
+    """Positions well inside the stock."""
+    box = job.setup.box()
+    (cx, cy), (sx, sy, _) = box.centre, box.size
+    digits = 0 if job.unit == "mm" else 2
+    if kind == "points":
+        return {"points": ((round(cx, 3), round(cy, 3)),)}
+    if kind in ("circle", "arc"):
+        return {"x": round(cx, 3), "y": round(cy, 3), "diameter": round(min(sx, sy) * 0.6, digits)}
+    place = {"x": round(box.lo[0] + sx * 0.2, digits + 1), "y": round(box.lo[1] + sy * 0.25, digits + 1)}
+    if kind == "line":
+        return place | {"pitch": round(sx * 0.3, digits)}
+    return place | {"column_pitch": round(sx * 0.3, digits), "row_pitch": round(sy * 0.5, digits)}
+
+
+def pattern_for(job: Job, step_id: str, kind: str) -> Job:
+    """The step gets a pattern of its own of that kind; one it used alone is replaced."""
+    step = job.step(step_id)
+    if step is None:
+        raise KeyError(step_id)
+    job, ident = pattern_added(job, kind)
+    job = answered(job, f"step:{step_id}.pattern", ident)
+    used = {getattr(s, "pattern", None) for s in job.steps}
+    return replace(job, patterns=tuple(p for p in job.patterns if p.id in used))

@@ -1,0 +1,130 @@
+"""Job files: JSON with the suffix `.bastler`, a version, and a published schema.
+
+A file from outside is data: a bad one gives one sentence with the place and the cause, and changes nothing.
+"""
+
+from __future__ import annotations
+
+import os
+import tempfile
+from pathlib import Path
+from typing import Any
+
+import msgspec
+
+from bastler.ask import problems
+from bastler.cutting import MATERIALS
+from bastler.job.document import FORMAT_VERSION, Job
+from bastler.machines import CARDS
+
+LARGEST = 20_000_000
+"""Job files over this many bytes are refused unread."""
+
+
+class JobFileError(Exception):
+    """A job file that cannot be used. `place` is the path of the field (`$.setup.size_x`), empty for the file as a whole."""
+
+    def __init__(self, reason: str, place: str = "") -> None:
+        super().__init__(f"{place}: {reason}" if place else reason)
+        self.reason = reason
+        self.place = place
+
+
+def schema() -> dict[str, Any]:
+    """The JSON schema of the job file."""
+    found = msgspec.json.schema(Job)
+    found["$schema"] = "https://json-schema.org/draft/2020-12/schema"
+    found["title"] = "Bastler job"
+    return found
+
+
+def read_job(path: Path) -> Job:
+    """The job in a file. Raises JobFileError for whatever keeps it from being one."""
+    try:
+        if path.stat().st_size > LARGEST:
+            raise JobFileError("The file is too large to be a job.")
+        data = path.read_bytes()
+    except OSError as error:
+        raise JobFileError(f"{path.name} cannot be read: {error.strerror or error}.") from error
+    return read_job_text(data)
+
+
+def read_job_text(data: bytes) -> Job:
+    """The job in the text of a file. Raises JobFileError."""
+    try:
+        job = msgspec.json.decode(data, type=Job)
+    except msgspec.ValidationError as error:
+        reason, _, place = str(error).partition(" - at `")
+        raise JobFileError(f"{reason}.", place.rstrip("`") or "$") from error
+    except (msgspec.DecodeError, RecursionError, UnicodeDecodeError) as error:
+        raise JobFileError(f"This is not a job file: {error}.") from error
+    _check(job)
+    return job
+
+
+def _check(job: Job) -> None:
+    """What the types cannot say: version, references, ids, bounds."""
+    if job.version != FORMAT_VERSION:
+        raise JobFileError(f"Version {job.version} is not known here; this is version {FORMAT_VERSION}.", "$.version")
+    if job.machine not in CARDS:
+        raise JobFileError(f"There is no machine card “{job.machine}”. There are {', '.join(CARDS)}.", "$.machine")
+    if job.setup.material not in MATERIALS:
+        raise JobFileError(f"There is no material “{job.setup.material}”.", "$.setup.material")
+    _unique([s.id for s in job.steps], "$.setup.steps", "Step")
+    _unique([p.id for p in job.patterns], "$.patterns", "Pattern")
+    _unique([t.id for t in job.tools], "$.tools", "Tool")
+    _unique([str(t.station) for t in job.tools], "$.tools", "Station")
+    places: list[tuple[str, msgspec.Struct]] = [("$.setup", job.setup)]
+    places += [(f"$.setup.steps[{k}]", s) for k, s in enumerate(job.steps)]
+    places += [(f"$.patterns[{k}]", p) for k, p in enumerate(job.patterns)]
+    for place, struct in places:
+        for trouble in problems(struct):
+            raise JobFileError(trouble.text, f"{place}.{trouble.field}")
+    for k, tool in enumerate(job.tools):
+        _check_tool(tool, f"$.tools[{k}]")
+
+
+def _check_tool(tool: Any, place: str) -> None:
+    for name in ("diameter", "flutes", "flute_length", "shank_diameter", "stick_out", "length"):
+        if not 0 < getattr(tool, name) < 1e6:
+            raise JobFileError("Has to be more than 0.", f"{place}.{name}")
+    if not 0 < tool.tip_angle <= 180:
+        raise JobFileError("Has to be between 0 and 180.", f"{place}.tip_angle")
+    if not 1 <= tool.station <= 999:
+        raise JobFileError("Has to be between 1 and 999.", f"{place}.station")
+    for name, most in (("corner_radius", tool.diameter / 2), ("tip_diameter", tool.diameter)):
+        if not 0 <= getattr(tool, name) <= most:
+            raise JobFileError(f"Has to be between 0 and {most:g}.", f"{place}.{name}")
+
+
+def _unique(values: list[str], place: str, what: str) -> None:
+    seen: set[str] = set()
+    for k, value in enumerate(values):
+        if value in seen:
+            raise JobFileError(f"{what} “{value}” is there twice.", f"{place}[{k}]")
+        seen.add(value)
+
+
+def job_text(job: Job) -> bytes:
+    """The text of a job file."""
+    return msgspec.json.format(msgspec.json.encode(job), indent=1) + b"\n"
+
+
+def write_job(job: Job, path: Path) -> None:
+    """Writes the job so that at any instant the old or the new file is there, whole. OSError when the disk refuses."""
+    write_whole(path, job_text(job))
+
+
+def write_whole(path: Path, data: bytes) -> None:
+    """Replaces a file whole: written beside, flushed to disk, renamed."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    handle, beside = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
+    try:
+        with os.fdopen(handle, "wb") as file:
+            file.write(data)
+            file.flush()
+            os.fsync(file.fileno())
+        os.replace(beside, path)
+    except BaseException:
+        Path(beside).unlink(missing_ok=True)
+        raise

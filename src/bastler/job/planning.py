@@ -1,0 +1,126 @@
+"""From the job to the stages of all its steps, in order, each knowing the stock as the ones before leave it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import msgspec
+
+from bastler.ask import Trouble, filled, problems
+from bastler.job.document import Job, Setup, jaw_thickness
+from bastler.shapes import Removal
+from bastler.steps import Context, Stage, Step, fill, trouble_with
+
+
+@dataclass(frozen=True)
+class PlannedStep:
+    """A step with its answers filled, what it does and takes away, or why it cannot."""
+
+    step: Step
+    filled: Step
+    ctx: Context
+    troubles: tuple[Trouble, ...]
+    stages: tuple[Stage, ...]
+    removals: tuple[Removal, ...]
+
+
+@dataclass(frozen=True)
+class Plan:
+    """The whole job planned. `setup` is filled; `troubles` are those of the setup itself."""
+
+    job: Job
+    setup: Setup
+    ctx: Context
+    troubles: tuple[Trouble, ...]
+    steps: tuple[PlannedStep, ...]
+
+    def step(self, ident: str) -> PlannedStep | None:
+        """The planned step of that id."""
+        return next((p for p in self.steps if p.step.id == ident), None)
+
+    @property
+    def removals(self) -> tuple[Removal, ...]:
+        """What all steps that are on take away together."""
+        return tuple(r for p in self.steps for r in p.removals)
+
+
+@dataclass(frozen=True)
+class _SetupView:
+    """What the setup's proposals may look at."""
+
+    job: Job
+
+    @property
+    def unit(self) -> str:
+        return self.job.unit
+
+    @property
+    def card(self) -> object:
+        return self.job.card
+
+    def mm(self, value: float) -> float:
+        return value if self.job.unit == "mm" else value / 25.4
+
+
+def fill_setup(job: Job) -> Setup:
+    """The setup with its computed answers worked out."""
+    return filled(job.setup, _SetupView(job))
+
+
+def setup_context(job: Job) -> Context:
+    """The context that the first step sees."""
+    setup = fill_setup(job)
+    return Context(
+        unit=job.unit,
+        stock=setup.box(),
+        material=job.material,
+        card=job.card,
+        tools=tuple(t.in_unit(job.unit) for t in job.tools),
+        patterns={p.id: p for p in job.patterns},
+        safe=setup.safe or 0.0,
+        clear=setup.clear or 0.0,
+        jaws=setup.jaws(jaw_thickness(job.unit)),
+    )
+
+
+def plan(job: Job) -> Plan:
+    """Plans every step; one with troubles gets no stages, one switched off is passed over."""
+    ctx = setup_context(job)
+    setup = fill_setup(job)
+    planned = []
+    gone: tuple[Removal, ...] = ()
+    for step in job.setup.steps:
+        done = _plan_step(step, replace(ctx, before=gone))
+        gone += done.removals
+        planned.append(done)
+    return Plan(job, setup, ctx, tuple(_setup_troubles(setup, ctx)), tuple(planned))
+
+
+def _plan_step(step: Step, ctx: Context) -> PlannedStep:
+    full = fill(step, ctx)
+    troubles = tuple(_pattern_troubles(step, ctx) or trouble_with(step, ctx))
+    if troubles or not step.on:
+        return PlannedStep(step, full, ctx, troubles if step.on else (), (), ())
+    return PlannedStep(step, full, ctx, (), tuple(full.plan(ctx)), tuple(full.removes(ctx)))
+
+
+def _pattern_troubles(step: Step, ctx: Context) -> list[Trouble]:
+    pattern = ctx.patterns.get(getattr(step, "pattern", ""))
+    if not isinstance(pattern, msgspec.Struct):
+        return []
+    return [Trouble(f"pattern.{t.field}", t.text, t.fits) for t in problems(pattern)]
+
+
+def _setup_troubles(setup: Setup, ctx: Context) -> list[Trouble]:
+    found = problems(setup)
+    if found:
+        return found
+    for axis, over in (("x", 2 * setup.over_sides), ("y", 2 * setup.over_sides), ("z", setup.over_top + setup.over_bottom)):
+        if getattr(setup, f"size_{axis}") <= over:
+            found.append(Trouble(f"size_{axis}", "The allowances leave nothing of the stock."))
+    if ctx.safe < ctx.go_across - 1e-9:
+        low = ctx.stock.hi[2] + ctx.clear
+        found.append(Trouble("safe", "Below the top of the stock or the jaws.", round(low, 3)))
+    if setup.grip is not None and setup.vise == "yes" and setup.grip > setup.size_z:
+        found.append(Trouble("grip", "Higher than the stock."))
+    return found

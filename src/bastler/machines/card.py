@@ -1,0 +1,92 @@
+"""The data of a machine card and its dialect.
+
+One writer and one reader serve all machines; a dialect says how they differ. Nothing that changes what the machine
+does is hidden in code: peck clearances and retract amounts stand on the card.
+"""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import msgspec
+
+from bastler.units import Unit, scale
+
+
+class Dialect(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
+    """How a machine wants its words.
+
+    `cycles` are the canned cycles it knows; others are written long-hand. `helical` arcs move the third axis along, else
+    short chords are written. `dwell_unit` and `peck_unit` are what P and Q count in ("increment": 0.001 mm or 0.0001 inch).
+    `point` writes whole numbers with their decimal point, as older controls need.
+    """
+
+    tape_marks: bool = True
+    program_word: str = "O{number:04d}"
+    comment: Literal["brackets", "semicolon"] = "brackets"
+    upper_case: bool = False
+    line_numbers: bool = False
+    line_step: int = 10
+    point: bool = False
+    safe_start: str = "G17 G40 G49 G80 G90 G94"
+    tool_call: str = "T{tool} M6"
+    length_on: str = "G43 H{tool}"
+    cycles: tuple[str, ...] = ("G73", "G81", "G82", "G83")
+    helical: bool = True
+    dwell_unit: Literal["s", "ms"] = "s"
+    peck_unit: Literal["length", "increment"] = "length"
+    end: str = "M30"
+
+    def dwell_words(self, seconds: float) -> float:
+        """The value of P for a dwell."""
+        return seconds * 1000.0 if self.dwell_unit == "ms" else seconds
+
+
+class Travel(msgspec.Struct, frozen=True):
+    """Where an axis can go, in machine coordinates."""
+
+    lo: float
+    hi: float
+
+
+class MachineCard(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
+    """One machine. Lengths in `unit`, feeds and rapids in unit/min, acceleration in unit/s².
+
+    `home` is where the axes stand after referencing, with the spindle nose as the Z reference. `peck_clearance` is how far
+    above the last depth a full-retract peck goes back in rapid; `chip_break` how far a chip-breaking peck pulls off.
+    """
+
+    id: str
+    name: str
+    says: str
+    kind: Literal["mill-3"] = "mill-3"
+    unit: Unit = "mm"
+    x: Travel
+    y: Travel
+    z: Travel
+    home: tuple[float, float, float]
+    speed: tuple[float, float]
+    power: float
+    efficiency: float = 0.8
+    rapid: float
+    feed_most: float
+    acceleration: float
+    tool_change_time: float
+    peck_clearance: float
+    chip_break: float
+    rigid_tapping: bool
+    coolant: bool = True
+    dialect: Dialect
+
+    def in_unit(self, unit: Unit) -> MachineCard:
+        """The same card with its lengths in another unit."""
+        k = scale(self.unit, unit)
+        if k == 1.0:
+            return self
+        plain = ("rapid", "feed_most", "acceleration", "peck_clearance", "chip_break")
+        changed: dict[str, object] = {name: getattr(self, name) * k for name in plain}
+        for axis in ("x", "y", "z"):
+            travel = getattr(self, axis)
+            changed[axis] = Travel(travel.lo * k, travel.hi * k)
+        changed["home"] = tuple(v * k for v in self.home)
+        return msgspec.structs.replace(self, unit=unit, **changed)

@@ -1,0 +1,120 @@
+"""Hole patterns: named positions, shared between steps. Angles in degrees, 0° at 3 o'clock, counter-clockwise.
+
+`left_out` holds the numbers of positions that are skipped, counted from 1 in the order of the pattern.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated
+
+import msgspec
+
+from bastler.ask import ask, pick
+from bastler.shapes.frame import Frame
+from bastler.units import Kind
+
+Point = tuple[float, float]
+_WHERE = "Where"
+_X = ask("Centre X", Kind.LENGTH, _WHERE)
+_Y = ask("Centre Y", Kind.LENGTH, _WHERE)
+_COUNT = ask("How many", Kind.COUNT, _WHERE, least=1, most=999)
+_LEFT_OUT = pick("Leave out", "positions", _WHERE, helps="Numbers of the positions to skip, as 2, 5.")
+
+
+class _Named(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, tag_field="kind"):
+    id: str
+    name: str
+    typed: dict[str, str] = {}
+    left_out: Annotated[tuple[int, ...], _LEFT_OUT] = ()
+
+
+class PointsPattern(_Named, frozen=True, tag="points"):
+    """Positions one by one."""
+
+    points: Annotated[tuple[Point, ...], pick("Positions", "points", _WHERE, helps="One X and Y a line.")] = ((0.0, 0.0),)
+
+    def all(self) -> list[Point]:
+        return list(self.points)
+
+
+class LinePattern(_Named, frozen=True, tag="line"):
+    """Positions at one pitch along a line from the first."""
+
+    x: Annotated[float, ask("First X", Kind.LENGTH, _WHERE)] = 0.0
+    y: Annotated[float, ask("First Y", Kind.LENGTH, _WHERE)] = 0.0
+    count: Annotated[int, _COUNT] = 3
+    pitch: Annotated[float, ask("Pitch", Kind.LENGTH, _WHERE, above=0)] = 20.0
+    angle: Annotated[float, ask("Direction", Kind.ANGLE, _WHERE, helps="0° points to +X, 90° to +Y.")] = 0.0
+
+    def all(self) -> list[Point]:
+        frame = Frame(self.x, self.y, self.angle)
+        return [frame.place(k * self.pitch, 0.0) for k in range(self.count)]
+
+
+class GridPattern(_Named, frozen=True, tag="grid"):
+    """Columns and rows; `skew` leans the columns over, in degrees from square."""
+
+    x: Annotated[float, ask("First X", Kind.LENGTH, _WHERE)] = 0.0
+    y: Annotated[float, ask("First Y", Kind.LENGTH, _WHERE)] = 0.0
+    columns: Annotated[int, ask("Columns", Kind.COUNT, _WHERE, least=1, most=99)] = 3
+    column_pitch: Annotated[float, ask("Column pitch", Kind.LENGTH, _WHERE, above=0)] = 20.0
+    rows: Annotated[int, ask("Rows", Kind.COUNT, _WHERE, least=1, most=99)] = 2
+    row_pitch: Annotated[float, ask("Row pitch", Kind.LENGTH, _WHERE, above=0)] = 20.0
+    angle: Annotated[float, ask("Turned by", Kind.ANGLE, _WHERE)] = 0.0
+    skew: Annotated[
+        float, ask("Skew", Kind.ANGLE, _WHERE, above=-80, below=80, helps="How far the columns lean from square.")
+    ] = 0.0
+
+    def all(self) -> list[Point]:
+        frame = Frame(self.x, self.y, self.angle)
+        lean = math.tan(math.radians(self.skew))
+        return [
+            frame.place(c * self.column_pitch + r * self.row_pitch * lean, r * self.row_pitch)
+            for r in range(self.rows)
+            for c in range(self.columns)
+        ]
+
+
+class CirclePattern(_Named, frozen=True, tag="circle"):
+    """Positions evenly on a full circle."""
+
+    x: Annotated[float, _X] = 0.0
+    y: Annotated[float, _Y] = 0.0
+    diameter: Annotated[float, ask("Circle diameter", Kind.LENGTH, _WHERE, above=0)] = 50.0
+    count: Annotated[int, _COUNT] = 6
+    start: Annotated[float, ask("First at", Kind.ANGLE, _WHERE, helps="0° is at 3 o'clock, counter-clockwise.")] = 0.0
+
+    def all(self) -> list[Point]:
+        return [self._at(self.start + 360.0 * k / self.count) for k in range(self.count)]
+
+    def _at(self, angle: float) -> Point:
+        return Frame(self.x, self.y, angle).place(self.diameter / 2, 0.0)
+
+
+class ArcPattern(_Named, frozen=True, tag="arc"):
+    """Positions on part of a circle; `sweep` is the angle from the first to the last, negative for clockwise."""
+
+    x: Annotated[float, _X] = 0.0
+    y: Annotated[float, _Y] = 0.0
+    diameter: Annotated[float, ask("Circle diameter", Kind.LENGTH, _WHERE, above=0)] = 50.0
+    count: Annotated[int, _COUNT] = 4
+    start: Annotated[float, ask("First at", Kind.ANGLE, _WHERE, helps="0° is at 3 o'clock, counter-clockwise.")] = 0.0
+    sweep: Annotated[float, ask("First to last", Kind.ANGLE, _WHERE, least=-360, most=360)] = 90.0
+
+    def all(self) -> list[Point]:
+        step = self.sweep / (self.count - 1) if self.count > 1 else 0.0
+        return [Frame(self.x, self.y, self.start + step * k).place(self.diameter / 2, 0.0) for k in range(self.count)]
+
+
+Pattern = PointsPattern | LinePattern | GridPattern | CirclePattern | ArcPattern
+
+
+def spots(pattern: Pattern) -> list[tuple[int, Point, bool]]:
+    """Every position as (number from 1, (x, y), kept)."""
+    return [(k, point, k not in pattern.left_out) for k, point in enumerate(pattern.all(), 1)]
+
+
+def positions(pattern: Pattern) -> list[Point]:
+    """The positions that are not left out, in order, in the job's unit."""
+    return [point for _, point, kept in spots(pattern) if kept]

@@ -1,0 +1,110 @@
+"""What a step takes away, exactly and without its path.
+
+A removal is everything above a floor inside a region. The wanted shape of a part is its stock less all removals; the sheet's
+orange, the proof's truth and the surface that later steps start on are all read from here.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+import msgspec
+from shapely.geometry import LineString, Point, Polygon
+
+
+class Flat(msgspec.Struct, frozen=True):
+    """Everything above `floor` inside `region` (a shapely polygon, arcs as fine chords)."""
+
+    region: Polygon
+    floor: float
+
+    def at(self, x: float, y: float) -> float:
+        """Height of what is left at a point; infinite outside."""
+        return self.floor if self.region.covers(Point(x, y)) else math.inf
+
+
+class Revolved(msgspec.Struct, frozen=True):
+    """A hole about the vertical through (x, y): `profile` holds (radius, height) from the centre outward, rising."""
+
+    x: float
+    y: float
+    profile: tuple[tuple[float, float], ...]
+
+    @property
+    def radius(self) -> float:
+        return self.profile[-1][0]
+
+    @property
+    def floor(self) -> float:
+        return self.profile[0][1]
+
+    @property
+    def region(self) -> Polygon:
+        return disc(self.x, self.y, self.radius)
+
+    def at(self, x: float, y: float) -> float:
+        """Height of what is left at a point; infinite outside."""
+        return self.at_radius(math.hypot(x - self.x, y - self.y))
+
+    def at_radius(self, r: float) -> float:
+        """Height at a distance from the axis: linear between the profile's points, infinite beyond the last."""
+        if r > self.radius:
+            return math.inf
+        for (r0, z0), (r1, z1) in zip(self.profile, self.profile[1:], strict=False):
+            if r <= r1:
+                return z1 if r1 == r0 else z0 + (z1 - z0) * (r - r0) / (r1 - r0)
+        return self.profile[-1][1]
+
+
+Removal = Flat | Revolved
+
+
+def disc(x: float, y: float, radius: float) -> Polygon:
+    """A round region, 64 chords a quarter."""
+    return Point(x, y).buffer(radius, quad_segs=64)
+
+
+def height_at(removals: Sequence[Removal], top: float, x: float, y: float) -> float:
+    """Height of what is left at a point when all `removals` are gone from stock as high as `top`."""
+    return min([top, *(r.at(x, y) for r in removals)])
+
+
+def depth_profile(
+    removals: Sequence[Removal], top: float, start: tuple[float, float], end: tuple[float, float]
+) -> list[tuple[float, float]]:
+    """The section of what is left along a line: (distance from start, height) pairs, steps as two at one distance."""
+    length = math.dist(start, end)
+    if length == 0:
+        return []
+    ux, uy = (end[0] - start[0]) / length, (end[1] - start[1]) / length
+    cuts = {0.0, length}
+    for removal in removals:
+        cuts.update(_crossings(removal, start, end, (ux, uy), length))
+    ordered = sorted(cuts)
+    profile: list[tuple[float, float]] = []
+    for a, b in zip(ordered, ordered[1:], strict=False):
+        if b - a < 1e-9:
+            continue
+        for s in (a + (b - a) * 1e-6, b - (b - a) * 1e-6):
+            z = height_at(removals, top, start[0] + ux * s, start[1] + uy * s)
+            profile.append((a if s < (a + b) / 2 else b, z))
+    return profile
+
+
+def _crossings(
+    removal: Removal, start: tuple[float, float], end: tuple[float, float], u: tuple[float, float], length: float
+) -> list[float]:
+    if isinstance(removal, Flat):
+        hit = removal.region.boundary.intersection(LineString([start, end]))
+        points = [c for part in getattr(hit, "geoms", [hit]) for c in part.coords]
+        return [(px - start[0]) * u[0] + (py - start[1]) * u[1] for px, py in points]
+    middle = (removal.x - start[0]) * u[0] + (removal.y - start[1]) * u[1]
+    off = abs(-(removal.x - start[0]) * u[1] + (removal.y - start[1]) * u[0])
+    found = []
+    radii = {r for r, _ in removal.profile} | {removal.radius * k / 12 for k in range(13)}
+    for r in radii:
+        if r >= off:
+            half = math.sqrt(r * r - off * off)
+            found += [middle - half, middle + half]
+    return [s for s in found if 0 < s < length]

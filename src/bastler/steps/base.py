@@ -1,0 +1,138 @@
+"""What every step is: a frozen struct of answers that can plan itself, say what it removes, and sketch itself."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any, ClassVar, Literal, TypeVar
+
+import msgspec
+
+from bastler.ask import Trouble, filled, problems
+from bastler.motion import Move
+from bastler.shapes import Removal
+from bastler.steps.context import Context
+from bastler.tools import Tool
+
+Point = tuple[float, float]
+
+
+class Dim(msgspec.Struct, frozen=True):
+    """One dimension on the sheet: the field it is, where it is measured, and how it is drawn.
+
+    `field` names an answer of the step, or `pattern.x` for one of its pattern. In the plan points are (x, y); in the section
+    (distance along the section line, z). `how`: "along x", "along y", "aligned", "diameter", "radius", "angle", "depth".
+    `side` shifts a dimension line away from the part: +1 or -1.
+    """
+
+    field: str
+    view: Literal["plan", "section"]
+    how: str
+    a: Point
+    b: Point
+    side: int = 1
+
+
+class Sketch(msgspec.Struct, frozen=True, kw_only=True):
+    """What the sheet draws besides stock and removals: where the section runs, dimensions, hole centres."""
+
+    section: tuple[Point, Point]
+    dims: tuple[Dim, ...] = ()
+    spots: tuple[tuple[int, Point, bool], ...] = ()
+    centre: Point | None = None
+
+
+class Stage(msgspec.Struct, frozen=True, kw_only=True):
+    """What one tool does within a step: its moves, from the first rapid over the part to the last one back up."""
+
+    name: str
+    tool: Tool
+    speed: float
+    moves: tuple[Move, ...]
+
+
+class Step(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, tag_field="kind"):
+    """The base of all feature cycles.
+
+    `typed` keeps what was typed into number fields where it was more than a plain number. A subclass declares its answers as
+    annotated fields and implements `plan`, `removes`, `sketch` and `summary`; it may add `troubles`.
+    """
+
+    groups: ClassVar[tuple[str, ...]] = ()
+    """The groups of questions in the order they are shown."""
+
+    id: str
+    name: str = ""
+    on: bool = True
+    typed: dict[str, str] = {}
+
+    def plan(self, ctx: Context) -> list[Stage]:
+        """The stages, from filled answers. Only called when there are no troubles."""
+        raise NotImplementedError
+
+    def removes(self, ctx: Context) -> list[Removal]:
+        """What will be gone, exactly and without looking at the path, from filled answers."""
+        raise NotImplementedError
+
+    def sketch(self, ctx: Context) -> Sketch:
+        """Section line and dimensions, from filled answers."""
+        raise NotImplementedError
+
+    def summary(self, ctx: Context) -> str:
+        """One line for the route card, from filled answers."""
+        raise NotImplementedError
+
+    def troubles(self, ctx: Context) -> list[Trouble]:
+        """Contradictions between filled answers that the bounds of single questions cannot see."""
+        return []
+
+    def tools_used(self) -> tuple[str | None, ...]:
+        """Ids of the tools, in the order of the stages, from filled answers."""
+        return ()
+
+    def says(self, ctx: Context) -> list[tuple[str, str]]:
+        """What the cutting data means, as (group, line) pairs shown under that group."""
+        return []
+
+
+class StepKind(msgspec.Struct, frozen=True):
+    """An entry of the registry: what the board shows."""
+
+    tag: str
+    title: str
+    group: str
+    says: str
+    cls: type[Step]
+
+
+STEPS: dict[str, StepKind] = {}
+S = TypeVar("S", bound=Step)
+
+
+def step(title: str, group: str, says: str) -> Callable[[type[S]], type[S]]:
+    """Registers a step class under its struct tag; a tag may be used once."""
+
+    def register(cls: type[S]) -> type[S]:
+        tag = str(cls.__struct_config__.tag)
+        if tag in STEPS:
+            raise ValueError(f"A step called {tag} is registered already.")
+        STEPS[tag] = StepKind(tag, title, group, says, cls)
+        return cls
+
+    return register
+
+
+def fill(struct: S, ctx: Context) -> S:
+    """The step with its computed answers worked out."""
+    return filled(struct, ctx)
+
+
+def trouble_with(struct: Step, ctx: Context) -> list[Trouble]:
+    """Everything that is wrong with a step's answers; empty when it can be planned."""
+    full = filled(struct, ctx)
+    found = problems(full)
+    return found or full.troubles(ctx)
+
+
+def replaced(struct: S, **changes: Any) -> S:
+    """A copy with some answers changed."""
+    return msgspec.structs.replace(struct, **changes)

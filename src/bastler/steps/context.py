@@ -1,0 +1,65 @@
+"""All that a step may look at when it plans: the setup around it and the stock as it is before it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+from shapely.geometry import Polygon
+
+from bastler.cutting import Material
+from bastler.machines import MachineCard
+from bastler.shapes import Box, Flat, Pattern, Removal
+from bastler.tools import Tool
+from bastler.units import Unit, scale
+
+
+@dataclass(frozen=True)
+class Context:
+    """Everything in the job's unit, seen from part zero.
+
+    `safe` is the height for going across between stages, `clear` the distance over a surface where rapids end; `before`
+    are the removals of the steps before this one.
+    """
+
+    unit: Unit
+    stock: Box
+    material: Material
+    card: MachineCard
+    tools: Sequence[Tool]
+    patterns: Mapping[str, Pattern]
+    safe: float
+    clear: float
+    jaws: Sequence[Box] = ()
+    before: Sequence[Removal] = field(default=())
+
+    def mm(self, value: float) -> float:
+        """A length given in millimetres, in the job's unit."""
+        return value * scale("mm", self.unit)
+
+    def to_mm(self, value: float) -> float:
+        """A length of the job, in millimetres."""
+        return value * scale(self.unit, "mm")
+
+    def tool(self, ident: str | None) -> Tool | None:
+        """The job's tool of that id, None when there is none."""
+        return next((t for t in self.tools if t.id == ident), None)
+
+    @property
+    def go_across(self) -> float:
+        """Height for going across within a step: clear of stock and jaws."""
+        tops = [self.stock.hi[2], *(jaw.hi[2] for jaw in self.jaws)]
+        return min(max(tops) + self.clear, self.safe)
+
+    def surface(self, region: Polygon) -> float:
+        """The highest point of what is left inside `region`, from the steps before, exact."""
+        rest = region.intersection(self.stock.plan)
+        if rest.is_empty:
+            return self.stock.hi[2]
+        flats = sorted((r for r in self.before if isinstance(r, Flat)), key=lambda r: r.floor)
+        tiny = max(region.area, 1e-12) * 1e-6
+        for flat in flats:
+            rest = rest.difference(flat.region)
+            if rest.area <= tiny:
+                return min(flat.floor, self.stock.hi[2])
+        return self.stock.hi[2]

@@ -1,0 +1,184 @@
+"""The answers every cutting step shares: tool, speeds and feeds, and what they mean.
+
+All four numbers can be overridden. A given spindle speed or feed rate wins over the cutting speed or feed per tooth it
+would otherwise follow from, and those then show what was meant.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from bastler.ask import Trouble, ask, pick
+from bastler.cutting import (
+    Material,
+    chip_thickness,
+    cutting_speed,
+    feed_rate,
+    milling_power,
+    removal_rate,
+    specific_force,
+    spindle_speed,
+)
+from bastler.machines import MachineCard
+from bastler.steps.base import Step
+from bastler.steps.context import Context
+from bastler.tools import Tool
+from bastler.units import Kind, Unit, number_text, scale
+
+TOOL = "Tool and cut"
+FINISH = "Finishing"
+FACE_FZ_MOST = 0.12
+"""The most feed per tooth proposed for a face mill, mm: its inserts do not grow with its diameter."""
+FEET_PER_METRE = 1.0 / 0.3048
+PLUNGE_SHARE = 0.4
+"""Feed straight or sloping into the material, as a share of the feed along."""
+
+
+def speed_scale(unit: Unit) -> float:
+    """From m/min to the job's unit of cutting speed."""
+    return 1.0 if unit == "mm" else FEET_PER_METRE
+
+
+def propose_vc(tool: Tool | None, ctx: Context, n: float | None) -> float:
+    """Cutting speed in the job's unit: from a given spindle speed, else the material's range for the tool."""
+    if tool is None:
+        return 0.0
+    if n is not None:
+        return cutting_speed(n, ctx.to_mm(tool.diameter)) * speed_scale(ctx.unit)
+    return ctx.material.speed(tool.material) * speed_scale(ctx.unit)
+
+
+def propose_n(tool: Tool | None, ctx: Context, vc: float) -> float:
+    """Spindle speed for `vc` (job's unit), whole turns, held to what the machine has."""
+    if tool is None:
+        return 0.0
+    wanted = spindle_speed(vc / speed_scale(ctx.unit), ctx.to_mm(tool.diameter))
+    return float(round(min(max(wanted, ctx.card.speed[0]), ctx.card.speed[1])))
+
+
+def propose_fz(tool: Tool | None, ctx: Context, vf: float | None, n: float | None) -> float:
+    """Feed per tooth: from a given feed rate, else the material's share of the diameter."""
+    if tool is None:
+        return 0.0
+    if vf is not None and n:
+        return vf / (n * tool.flutes)
+    if tool.kind in ("drill", "spot-drill"):
+        return tool.diameter * ctx.material.drill_f[tool.material] / tool.flutes
+    fz = tool.diameter * ctx.material.fz[tool.material]
+    return min(fz, ctx.mm(FACE_FZ_MOST)) if tool.kind == "face-mill" else fz
+
+
+def propose_vf(tool: Tool | None, ctx: Context, fz: float, n: float) -> float:
+    """Feed rate in unit/min, rounded, held to what the machine has."""
+    if tool is None:
+        return 0.0
+    feed = min(feed_rate(fz, tool.flutes, n), ctx.card.feed_most)
+    return round(feed, 0 if ctx.unit == "mm" else 1)
+
+
+def load_line(tool: Tool, ctx: Context, *, ae: float, ap: float, n: float, vf: float) -> str:
+    """What the numbers mean, in one line: speed and its limit, removal rate, power against the spindle."""
+    rate, power = cutting_load(tool, ctx, ae=ae, ap=ap, n=n, vf=vf)
+    unit = "cm³/min" if ctx.unit == "mm" else "in³/min"
+    shown = rate if ctx.unit == "mm" else rate / 2.54**3
+    return f"Q {shown:.3g} {unit} · power {power:.2g} of {ctx.card.power:g} kW"
+
+
+def cutting_load(tool: Tool, ctx: Context, *, ae: float, ap: float, n: float, vf: float) -> tuple[float, float]:
+    """(removal rate in cm³/min, motor power in kW) for a steady cut, by Kienzle's law."""
+    k = scale(ctx.unit, "mm")
+    if n <= 0 or tool.flutes <= 0:
+        return 0.0, 0.0
+    rate = removal_rate(ae * k, ap * k, vf * k)
+    h = chip_thickness(vf * k / (n * tool.flutes), ae * k, tool.diameter * k)
+    return rate, power_for(rate, h, ctx.material, ctx.card)
+
+
+def power_for(rate: float, h: float, work: Material, card: MachineCard) -> float:
+    """Motor power in kW for a removal rate in cm³/min at chip thickness `h` in mm."""
+    return milling_power(rate, specific_force(work.kc11, work.mc, h), card.efficiency)
+
+
+def speed_line(tool: Tool, ctx: Context, vc: float, n: float) -> str:
+    """Spindle speed wanted and, where the machine holds it back, what it becomes."""
+    wanted = spindle_speed(vc / speed_scale(ctx.unit), ctx.to_mm(tool.diameter))
+    if wanted > ctx.card.speed[1] * 1.001 and n <= ctx.card.speed[1]:
+        return f"n {wanted:,.0f} → {n:,.0f} (machine)".replace(",", " ")
+    return f"n {n:,.0f}".replace(",", " ")
+
+
+def tool_trouble(tool: Tool | None, field: str) -> list[Trouble]:
+    """A tool that is not in the job."""
+    return [] if tool else [Trouble(field, "No tool fits this. Pick one.")]
+
+
+def speed_trouble(ctx: Context, field: str, n: float | None) -> list[Trouble]:
+    """Over the machine's speed."""
+    if n is not None and n > ctx.card.speed[1]:
+        return [Trouble(field, f"The spindle of {ctx.card.name} ends at {ctx.card.speed[1]:g} 1/min.", ctx.card.speed[1])]
+    return []
+
+
+def _tool(s: Any, ctx: Context) -> str | None:
+    chosen: str | None = s.choose_tool(ctx)
+    return chosen
+
+
+def _vc(s: Any, ctx: Context) -> float:
+    return propose_vc(ctx.tool(s.tool), ctx, s.n)
+
+
+def _n(s: Any, ctx: Context) -> float:
+    return propose_n(ctx.tool(s.tool), ctx, s.vc)
+
+
+def _fz(s: Any, ctx: Context) -> float:
+    return propose_fz(ctx.tool(s.tool), ctx, s.vf, s.n)
+
+
+def _vf(s: Any, ctx: Context) -> float:
+    return propose_vf(ctx.tool(s.tool), ctx, s.fz, s.n)
+
+
+class CuttingStep(Step, frozen=True, kw_only=True):
+    """A step with one main tool and its cutting data. `choose_tool` proposes the tool."""
+
+    tool: Annotated[str | None, pick("Tool", "tool", TOOL, propose=_tool)] = None
+    vc: Annotated[
+        float | None,
+        ask("Cutting speed", Kind.CUTTING_SPEED, TOOL, above=0, propose=_vc, symbol="vc", helps="Speed of the edge."),
+    ] = None
+    n: Annotated[
+        float | None,
+        ask("Spindle speed", Kind.SPINDLE_SPEED, TOOL, above=0, propose=_n, symbol="n", helps="Turns a minute."),
+    ] = None
+    fz: Annotated[
+        float | None,
+        ask("Feed per tooth", Kind.FEED_PER_TOOTH, TOOL, above=0, propose=_fz, symbol="fz", helps="Chip each tooth takes."),
+    ] = None
+    vf: Annotated[
+        float | None,
+        ask("Feed rate", Kind.FEED_RATE, TOOL, above=0, propose=_vf, symbol="vf", helps="Feed along the path."),
+    ] = None
+
+    def choose_tool(self, ctx: Context) -> str | None:
+        """The id of the tool proposed; None when nothing fits."""
+        raise NotImplementedError
+
+    def tools_used(self) -> tuple[str | None, ...]:
+        return (self.tool,)
+
+    def troubles(self, ctx: Context) -> list[Trouble]:
+        return tool_trouble(ctx.tool(self.tool), "tool") + speed_trouble(ctx, "n", self.n)
+
+
+def number(value: float, ctx: Context) -> str:
+    """A length as said in a summary."""
+    return number_text(value, Kind.LENGTH, ctx.unit)
+
+
+def given(value: float | None) -> float:
+    """A filled answer; asking before filling is a fault of the caller."""
+    if value is None:
+        raise ValueError("This answer has not been filled in yet.")
+    return value

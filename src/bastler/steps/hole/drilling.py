@@ -1,0 +1,297 @@
+"""Drilled holes on a pattern: spot, then drill in one go, with chip breaking, or with full-retract pecks."""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated, Any, ClassVar, Literal
+
+from bastler.ask import Trouble, ask, choose, pick
+from bastler.motion import Cycle, Go, Move
+from bastler.shapes import Removal, Revolved, disc, positions, spots
+from bastler.steps.base import Dim, Sketch, Stage, step
+from bastler.steps.context import Context
+from bastler.steps.cut import (
+    TOOL,
+    CuttingStep,
+    given,
+    number,
+    power_for,
+    propose_fz,
+    propose_n,
+    propose_vf,
+    speed_line,
+    speed_scale,
+    tool_trouble,
+)
+from bastler.steps.hole.dims import pattern_dims
+from bastler.tools import Tool, tip_length
+from bastler.units import Kind, scale
+
+WHERE, HOLE, SPOT = "Where", "Hole", "Spot"
+NEAR = 0.002
+"""How closely, in mm, a drill has to match the hole's diameter."""
+BREAKTHROUGH = 1.0
+"""How far, in mm, the full diameter goes beyond the stock's bottom when drilling through."""
+
+
+def _blind(s: Any) -> bool:
+    return bool(s.extent == "blind")
+
+
+def _spots(s: Any) -> bool:
+    return bool(s.spot == "yes")
+
+
+def _pecks(s: Any) -> bool:
+    return bool(s.method in ("chip-break", "peck"))
+
+
+def _shrinks(s: Any) -> bool:
+    return _pecks(s) and s.shrink < 100
+
+
+def _clearance(s: Any, ctx: Context) -> float:
+    return ctx.clear
+
+
+def _top(s: Any, ctx: Context) -> float:
+    holes = s.holes(ctx)
+    return max((ctx.surface(disc(x, y, s.diameter / 2)) for x, y in holes), default=ctx.stock.hi[2])
+
+
+def _spot_tool(s: Any, ctx: Context) -> str | None:
+    return next((t.id for t in ctx.tools if t.kind == "spot-drill"), None)
+
+
+def _spot_diameter(s: Any, ctx: Context) -> float:
+    tool = ctx.tool(s.spot_tool)
+    wanted = s.diameter + ctx.mm(1.0)
+    return min(wanted, tool.diameter) if tool else wanted
+
+
+def _peck(s: Any, ctx: Context) -> float:
+    return round(s.diameter * (1.0 if s.method == "peck" else 0.6), 2 if ctx.unit == "mm" else 3)
+
+
+def _least_peck(s: Any, ctx: Context) -> float:
+    return round(given(s.peck) * 0.4, 3 if ctx.unit == "mm" else 4)
+
+
+@step("Drill holes", "Holes", "Spot and drill a pattern, with or without pecks")
+class Drilling(CuttingStep, frozen=True, kw_only=True, tag="drilling"):
+    """Answers of a drilling step."""
+
+    groups: ClassVar[tuple[str, ...]] = (WHERE, HOLE, SPOT, TOOL)
+
+    pattern: Annotated[str, pick("Positions", "pattern", WHERE)] = ""
+    diameter: Annotated[float, ask("Diameter", Kind.LENGTH, HOLE, above=0)] = 6.8
+    extent: Annotated[
+        Literal["blind", "through"], choose("Goes", {"blind": "To a depth", "through": "Through"}, HOLE)
+    ] = "blind"
+    depth: Annotated[
+        float, ask("How deep", Kind.LENGTH, HOLE, above=0, when=_blind, helps="From the surface the step starts on.")
+    ] = 10.0
+    depth_to: Annotated[
+        Literal["full", "tip"],
+        choose("Depth of the", {"full": "Full diameter", "tip": "Tip"}, HOLE, when=_blind),
+    ] = "full"
+    top: Annotated[
+        float | None, ask("Starts at Z", Kind.LENGTH, HOLE, propose=_top, helps="The surface that is there before the step.")
+    ] = None
+    spot: Annotated[Literal["yes", "no"], choose("Spot first", {"yes": "Yes", "no": "No"}, SPOT)] = "yes"
+    spot_tool: Annotated[str | None, pick("Tool", "tool", SPOT, propose=_spot_tool, when=_spots)] = None
+    spot_diameter: Annotated[
+        float | None,
+        ask("Chamfer diameter", Kind.LENGTH, SPOT, above=0, propose=_spot_diameter, when=_spots,
+            helps="The spot is made as wide as this at the surface."),
+    ] = None
+    method: Annotated[
+        Literal["once", "chip-break", "peck"],
+        choose("Drill", {"once": "In one go", "chip-break": "Chip break", "peck": "Full retract"}, TOOL),
+    ] = "peck"
+    peck: Annotated[
+        float | None, ask("First peck", Kind.LENGTH, TOOL, above=0, propose=_peck, when=_pecks)
+    ] = None
+    shrink: Annotated[
+        float, ask("Each next peck", Kind.PERCENT, TOOL, least=20, most=100, when=_pecks, helps="Of the one before; 100 % keeps it.")
+    ] = 100.0
+    least_peck: Annotated[
+        float | None,
+        ask("Smallest peck", Kind.LENGTH, TOOL, above=0, propose=_least_peck, when=_shrinks),
+    ] = None
+    dwell: Annotated[float, ask("Wait at the bottom", Kind.TIME, TOOL, least=0, most=60)] = 0.0
+    clearance: Annotated[
+        float | None,
+        ask("Start feed above", Kind.LENGTH, TOOL, above=0, propose=_clearance, helps="Where the rapid down ends."),
+    ] = None
+    back_to: Annotated[
+        Literal["over", "clearance"],
+        choose("Between holes", {"over": "Over the stock", "clearance": "Stay low"}, TOOL),
+    ] = "over"
+
+    def choose_tool(self, ctx: Context) -> str | None:
+        drills = [t for t in ctx.tools if t.kind == "drill" and self._matches(t, ctx)]
+        return drills[0].id if drills else None
+
+    def _matches(self, tool: Tool, ctx: Context) -> bool:
+        return abs(tool.diameter - self.diameter) <= ctx.mm(NEAR)
+
+    def holes(self, ctx: Context) -> list[tuple[float, float]]:
+        """Positions to drill."""
+        pattern = ctx.patterns.get(self.pattern)
+        return positions(pattern) if pattern else []
+
+    def tools_used(self) -> tuple[str | None, ...]:
+        return (self.spot_tool, self.tool) if _spots(self) else (self.tool,)
+
+    def tip(self, ctx: Context) -> float:
+        """Height of the drill's tip."""
+        tool = ctx.tool(self.tool)
+        return tip_length(tool.diameter, tool.tip_angle, tool.tip_diameter) if tool else 0.0
+
+    def bottom(self, ctx: Context) -> float:
+        """Where the drill's tip ends."""
+        if not _blind(self):
+            return ctx.stock.lo[2] - ctx.mm(BREAKTHROUGH) - self.tip(ctx)
+        return given(self.top) - self.depth - (self.tip(ctx) if self.depth_to == "full" else 0.0)
+
+    def troubles(self, ctx: Context) -> list[Trouble]:
+        if self.pattern not in ctx.patterns:
+            return [Trouble("pattern", "Pick where the holes are.")]
+        if not self.holes(ctx):
+            return [Trouble("pattern", "All positions are left out.")]
+        found = self._drill_troubles(ctx)
+        if _spots(self):
+            found += tool_trouble(ctx.tool(self.spot_tool), "spot_tool") or self._spot_troubles(ctx)
+        return found
+
+    def _drill_troubles(self, ctx: Context) -> list[Trouble]:
+        tool = ctx.tool(self.tool)
+        if tool is None:
+            sizes = sorted(t.diameter for t in ctx.tools if t.kind == "drill")
+            nearest = min(sizes, key=lambda d: abs(d - self.diameter), default=None)
+            has = ", ".join(f"{d:g}" for d in sizes) or "none"
+            return [Trouble("diameter", f"No drill of this size. The crib has {has}.", nearest)]
+        found = super().troubles(ctx)
+        if tool.kind != "drill" or not self._matches(tool, ctx):
+            found.append(Trouble("tool", f"This is not a drill of {number(self.diameter, ctx)}.", self.choose_tool(ctx)))
+        if _blind(self) and self.bottom(ctx) < ctx.stock.lo[2] - 1e-9:
+            found.append(Trouble("depth", "The tip comes out below. Drill through, or less deep."))
+        return found
+
+    def _spot_troubles(self, ctx: Context) -> list[Trouble]:
+        tool = ctx.tool(self.spot_tool)
+        if tool is None:
+            return []
+        if tool.kind not in ("spot-drill", "chamfer-mill"):
+            return [Trouble("spot_tool", "This tool does not spot.", _spot_tool(self, ctx))]
+        if given(self.spot_diameter) > tool.diameter + 1e-9:
+            return [Trouble("spot_diameter", f"{tool.says} makes {number(tool.diameter, ctx)} at most.", tool.diameter)]
+        if given(self.spot_diameter) <= tool.tip_diameter:
+            return [Trouble("spot_diameter", "Smaller than the flat at the tool's tip.")]
+        return []
+
+    def spot_depth(self, tool: Tool) -> float:
+        """How deep the tip of the spot drill goes for the wanted diameter at the surface."""
+        return tip_length(given(self.spot_diameter), tool.tip_angle, tool.tip_diameter)
+
+    def plan(self, ctx: Context) -> list[Stage]:
+        stages = []
+        spotter, drill = ctx.tool(self.spot_tool), ctx.tool(self.tool)
+        if _spots(self) and spotter:
+            n = propose_n(spotter, ctx, ctx.material.speed(spotter.material) * speed_scale(ctx.unit))
+            feed = propose_vf(spotter, ctx, propose_fz(spotter, ctx, None, None), n)
+            z = given(self.top) - self.spot_depth(spotter)
+            stages.append(self._stage("spot", spotter, n, self._cycle(ctx, z, feed, plain=True), ctx))
+        if drill:
+            cycle = self._cycle(ctx, self.bottom(ctx), given(self.vf), plain=False)
+            stages.append(self._stage("drill", drill, given(self.n), cycle, ctx))
+        return stages
+
+    def _cycle(self, ctx: Context, z: float, feed: float, *, plain: bool) -> Cycle:
+        r = given(self.top) + given(self.clearance)
+        pecking = _pecks(self) and not plain
+        return Cycle(
+            points=tuple(self.holes(ctx)),
+            z=z,
+            r=r,
+            back=r if self.back_to == "clearance" else max(ctx.go_across, r),
+            feed=feed,
+            peck=given(self.peck) if pecking else 0.0,
+            shrink=self.shrink / 100.0 if pecking else 1.0,
+            least=self.least_peck or 0.0,
+            full=self.method == "peck",
+            clearance=ctx.card.peck_clearance,
+            pull=ctx.card.chip_break,
+            dwell=0.0 if plain else self.dwell,
+        )
+
+    def _stage(self, name: str, tool: Tool, n: float, cycle: Cycle, ctx: Context) -> Stage:
+        first, last = cycle.points[0], cycle.points[-1]
+        above = max(ctx.go_across, cycle.r)
+        moves: tuple[Move, ...] = (Go(*first, above), cycle, Go(*last, ctx.safe))
+        return Stage(name=name, tool=tool, speed=n, moves=moves)
+
+    def removes(self, ctx: Context) -> list[Removal]:
+        gone: list[Removal] = []
+        spotter, top = ctx.tool(self.spot_tool), given(self.top)
+        for x, y in self.holes(ctx):
+            if _spots(self) and spotter:
+                flat, depth = spotter.tip_diameter / 2, self.spot_depth(spotter)
+                gone.append(Revolved(x, y, _cone(flat, given(self.spot_diameter) / 2, top - depth, top)))
+            gone.append(Revolved(x, y, self._drilled(ctx)))
+        return gone
+
+    def _drilled(self, ctx: Context) -> tuple[tuple[float, float], ...]:
+        z = self.bottom(ctx)
+        return ((0.0, z), (self.diameter / 2, z + self.tip(ctx)))
+
+    def sketch(self, ctx: Context) -> Sketch:
+        pattern, lo, hi = ctx.patterns[self.pattern], ctx.stock.lo, ctx.stock.hi
+        holes = self.holes(ctx)
+        x, y = holes[0] if holes else ctx.stock.centre
+        at, r, top = x - lo[0], self.diameter / 2, given(self.top)
+        dims = [
+            Dim("diameter", "section", "along x", (at - r, top), (at + r, top)),
+        ]
+        if _blind(self):
+            end = self.bottom(ctx) + (self.tip(ctx) if self.depth_to == "full" else 0.0)
+            dims.append(Dim("depth", "section", "depth", (at + r, top), (at + r, end)))
+        return Sketch(
+            section=((lo[0], y), (hi[0], y)),
+            dims=(*pattern_dims(pattern), *dims),
+            spots=tuple(spots(pattern)),
+        )
+
+    def summary(self, ctx: Context) -> str:
+        pattern = ctx.patterns.get(self.pattern)
+        if pattern is None:
+            return "no positions yet"
+        deep = f"{number(self.depth, ctx)} deep" if _blind(self) else "through"
+        every, kept = len(pattern.all()), len(self.holes(ctx))
+        count = f"{kept}" if every == kept else f"{kept} of {every}"
+        return f"{count} × Ø{number(self.diameter, ctx)} {deep}, {pattern.name}"
+
+    def says(self, ctx: Context) -> list[tuple[str, str]]:
+        lines = [(HOLE, f"Tip ends at Z {number(self.bottom(ctx), ctx)}.")]
+        spotter, tool = ctx.tool(self.spot_tool), ctx.tool(self.tool)
+        if _spots(self) and spotter:
+            lines.append((SPOT, f"Tip goes {number(self.spot_depth(spotter), ctx)} deep."))
+        if tool:
+            lines.append((TOOL, speed_line(tool, ctx, given(self.vc), given(self.n))))
+            lines.append((TOOL, f"power {drill_power(tool, ctx, given(self.n), given(self.vf)):.2g} of {ctx.card.power:g} kW"))
+        return lines
+
+
+def _cone(flat: float, radius: float, bottom: float, top: float) -> tuple[tuple[float, float], ...]:
+    """The spot's cone, from its tip (or the flat there) to the surface."""
+    return ((0.0, bottom), *(((flat, bottom),) if flat else ()), (radius, top))
+
+
+def drill_power(tool: Tool, ctx: Context, n: float, vf: float) -> float:
+    """Motor power in kW for drilling into the full: removal rate times kc at the lips' chip thickness (DIN 6580)."""
+    k = scale(ctx.unit, "mm")
+    if n <= 0:
+        return 0.0
+    rate = math.pi / 4 * (tool.diameter * k) ** 2 * vf * k / 1000.0
+    return power_for(rate, vf * k / n / tool.flutes * 0.86, ctx.material, ctx.card)

@@ -1,0 +1,179 @@
+"""Facing: the whole top of the stock down to one height, in straight rows."""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated, Any, ClassVar, Literal
+
+from bastler.ask import Trouble, ask, choose
+from bastler.motion import FacingRows, Path, face_rows
+from bastler.shapes import Flat, Removal
+from bastler.steps.base import Dim, Sketch, Stage, step
+from bastler.steps.context import Context
+from bastler.steps.cut import (
+    PLUNGE_SHARE,
+    TOOL,
+    CuttingStep,
+    given,
+    load_line,
+    number,
+    speed_line,
+)
+from bastler.tools import Tool
+from bastler.units import Kind
+
+WHERE, HOW = "Where", "How"
+DEEPEST_SHARE = 0.6
+"""Depth per pass proposed for a face mill, as a share of its cutting edge."""
+
+
+def _run_past(s: Any, ctx: Context) -> float:
+    tool = ctx.tool(s.tool)
+    return tool.diameter / 2 + ctx.clear if tool else 0.0
+
+
+def _direction(s: Any, ctx: Context) -> str:
+    size = ctx.stock.size
+    return "x" if size[0] >= size[1] else "y"
+
+
+def _ap(s: Any, ctx: Context) -> float:
+    tool = ctx.tool(s.tool)
+    if tool is None:
+        return ctx.mm(1.0)
+    most = min(tool.flute_length * DEEPEST_SHARE, ctx.mm(2.5))
+    depth = ctx.surface(ctx.stock.plan) - s.finish_z
+    return _even(depth, most, ctx)
+
+
+def _even(depth: float, most: float, ctx: Context) -> float:
+    """The largest even bite that is not over `most`."""
+    if depth <= 0:
+        return most
+    return round(depth / math.ceil(depth / most - 1e-9), 4 if ctx.unit == "mm" else 5)
+
+
+def _ae(s: Any, ctx: Context) -> float:
+    tool = ctx.tool(s.tool)
+    return round(0.7 * tool.diameter, 4) if tool else 0.0
+
+
+@step("Face the top", "Surface", "Rows over the whole block, past its edges")
+class Facing(CuttingStep, frozen=True, kw_only=True, tag="facing"):
+    """Answers of a facing step."""
+
+    groups: ClassVar[tuple[str, ...]] = (WHERE, HOW, TOOL)
+
+    finish_z: Annotated[
+        float, ask("Finished top at Z", Kind.LENGTH, WHERE, helps="Height of the faced surface over part zero.")
+    ] = 0.0
+    way: Annotated[
+        Literal["zigzag", "one-way"], choose("Rows", {"zigzag": "There and back", "one-way": "One way"}, HOW)
+    ] = "zigzag"
+    direction: Annotated[
+        Literal["x", "y"] | None, choose("Along", {"x": "X", "y": "Y"}, HOW, propose=_direction)
+    ] = None
+    run_past: Annotated[
+        float | None,
+        ask("Run past the edge", Kind.LENGTH, HOW, least=0, propose=_run_past, helps="Of the cutter's centre, at both ends."),
+    ] = None
+    ap: Annotated[
+        float | None, ask("Down per pass", Kind.LENGTH, TOOL, above=0, propose=_ap, symbol="ap")
+    ] = None
+    ae: Annotated[
+        float | None, ask("Stepover", Kind.LENGTH, TOOL, above=0, propose=_ae, symbol="ae", helps="Between two rows.")
+    ] = None
+
+    def choose_tool(self, ctx: Context) -> str | None:
+        for kind in ("face-mill", "end-mill"):
+            found = [t for t in ctx.tools if t.kind == kind]
+            if found:
+                return max(found, key=lambda t: t.diameter).id
+        return None
+
+    def depth(self, ctx: Context) -> float:
+        """What has to come off, from the surface before the step."""
+        return ctx.surface(ctx.stock.plan) - self.finish_z
+
+    def troubles(self, ctx: Context) -> list[Trouble]:
+        found = super().troubles(ctx)
+        tool = ctx.tool(self.tool)
+        if self.finish_z <= ctx.stock.lo[2]:
+            found.append(Trouble("finish_z", f"The stock ends at Z {number(ctx.stock.lo[2], ctx)}."))
+        elif self.depth(ctx) < -1e-9:
+            found.append(Trouble("finish_z", f"The surface is at Z {number(ctx.surface(ctx.stock.plan), ctx)} already."))
+        if tool and tool.kind in ("drill", "spot-drill", "chamfer-mill", "ball-mill"):
+            found.append(Trouble("tool", "This tool leaves no flat floor.", self.choose_tool(ctx)))
+        elif tool and given(self.ae) > flat_width(tool) + 1e-9:
+            found.append(Trouble("ae", "Wider than the tool's flat end: ridges would stay.", round(0.7 * flat_width(tool), 4)))
+        return found
+
+    def levels(self, ctx: Context) -> list[float]:
+        """The heights of the passes."""
+        depth = self.depth(ctx)
+        count = max(1, math.ceil(depth / given(self.ap) - 1e-6))
+        top = self.finish_z + depth
+        return [top - depth * k / count for k in range(1, count)] + [self.finish_z]
+
+    def plan(self, ctx: Context) -> list[Stage]:
+        tool = ctx.tool(self.tool)
+        if tool is None:
+            return []
+        lo, hi = ctx.stock.lo, ctx.stock.hi
+        rows = FacingRows(
+            lo=(lo[0], lo[1]),
+            hi=(hi[0], hi[1]),
+            along_x=self.direction == "x",
+            diameter=flat_width(tool),
+            stepover=given(self.ae),
+            run_past=given(self.run_past),
+            zigzag=self.way == "zigzag",
+        )
+        feed = given(self.vf)
+        start = rows.point(rows.ends()[0], rows.offsets()[0])
+        path = Path(*start, ctx.safe)
+        above = ctx.go_across
+        for level in self.levels(ctx):
+            path.go(z=above)
+            # off the stock at both ends: the plunge meets only what a shorter run past the edge leaves under the cutter
+            face_rows(path, rows, level, clear=above, feed=feed, plunge=_down(self, tool, ctx, feed))
+        path.go(z=ctx.safe)
+        return [Stage(name="face", tool=tool, speed=given(self.n), moves=tuple(path.moves))]
+
+    def removes(self, ctx: Context) -> list[Removal]:
+        return [Flat(ctx.stock.plan, self.finish_z)]
+
+    def sketch(self, ctx: Context) -> Sketch:
+        lo, hi = ctx.stock.lo, ctx.stock.hi
+        middle = (lo[1] + hi[1]) / 2
+        run = given(self.run_past)
+        dims = [Dim("finish_z", "section", "depth", (hi[0] - lo[0], hi[2]), (hi[0] - lo[0], self.finish_z))]
+        if run > 0:
+            ends = ((hi[0], hi[1]), (hi[0] + run, hi[1])) if self.direction == "x" else ((hi[0], hi[1]), (hi[0], hi[1] + run))
+            dims.append(Dim("run_past", "plan", "along x" if self.direction == "x" else "along y", *ends))
+        return Sketch(section=((lo[0], middle), (hi[0], middle)), dims=tuple(dims))
+
+    def summary(self, ctx: Context) -> str:
+        ways = {"zigzag": "there and back", "one-way": "one way"}
+        return f"{number(max(self.depth(ctx), 0.0), ctx)} off, {ways[self.way]}"
+
+    def says(self, ctx: Context) -> list[tuple[str, str]]:
+        tool = ctx.tool(self.tool)
+        if tool is None:
+            return []
+        n, vf = given(self.n), given(self.vf)
+        bite = self.depth(ctx) / len(self.levels(ctx))
+        return [
+            (TOOL, speed_line(tool, ctx, given(self.vc), n)),
+            (TOOL, load_line(tool, ctx, ae=given(self.ae), ap=max(bite, 0.0), n=n, vf=vf)),
+        ]
+
+
+def flat_width(tool: Tool) -> float:
+    """The width over which the tool cuts a flat floor."""
+    return 2 * tool.profile.flat
+
+
+def _down(s: Facing, tool: Tool, ctx: Context, feed: float) -> float:
+    """Feed down: full feed beside the stock, the plunge share where the cutter stands over it."""
+    return feed if given(s.run_past) >= tool.diameter / 2 else feed * PLUNGE_SHARE

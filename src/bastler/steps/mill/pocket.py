@@ -1,0 +1,357 @@
+"""Rectangular pocket: cleared from inside out, finished along the wall.
+
+*Roughing* leaves the allowances; *finishing*, where asked for, takes them off with the same or a smaller tool: first the
+floor, then once along the wall.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated, Any, ClassVar, Literal
+
+from shapely.geometry import Polygon
+
+from bastler.ask import Trouble, ask, choose, pick
+from bastler.motion import MOST_STEPOVER, Feeds, Path, PocketShape, centre_room, clear_level, fits_helix, fits_ramp, wall_pass
+from bastler.shapes import Flat, Frame, Removal, as_polygon, rounded_rectangle
+from bastler.steps.base import Dim, Sketch, Stage, replaced, step
+from bastler.steps.context import Context
+from bastler.steps.cut import (
+    FINISH,
+    PLUNGE_SHARE,
+    TOOL,
+    CuttingStep,
+    given,
+    load_line,
+    number,
+    propose_fz,
+    propose_n,
+    propose_vc,
+    propose_vf,
+    speed_line,
+    speed_trouble,
+    tool_trouble,
+)
+from bastler.tools import Tool
+from bastler.units import Kind
+
+WHERE, SHAPE, ENTRY = "Where", "Shape", "Entry"
+MILLS = ("end-mill", "bull-mill", "face-mill", "ball-mill")
+TIGHTEST = 1e-9
+
+
+def _finishes(s: Any) -> bool:
+    return bool(s.finish == "yes")
+
+
+def _sloped(s: Any) -> bool:
+    return bool(s.entry in ("helix", "ramp"))
+
+
+def _top(s: Any, ctx: Context) -> float:
+    return ctx.surface(s.region())
+
+
+def _ap(s: Any, ctx: Context) -> float:
+    tool = ctx.tool(s.tool)
+    if tool is None:
+        return ctx.mm(1.0)
+    most = min(tool.diameter * ctx.material.slot_ap * 0.5, tool.flute_length)
+    depth = max(s.depth - (s.leave_floor if s.finish == "yes" else 0.0), ctx.mm(0.01))
+    return math.ceil(depth / math.ceil(depth / most - 1e-9) * 1000) / 1000
+
+
+def _ae(s: Any, ctx: Context) -> float:
+    tool = ctx.tool(s.tool)
+    return round(0.5 * tool.diameter, 4) if tool else 0.0
+
+
+def _leave_wall(s: Any, ctx: Context) -> float:
+    return 0.3 if ctx.unit == "mm" else 0.012
+
+
+def _leave_floor(s: Any, ctx: Context) -> float:
+    return 0.2 if ctx.unit == "mm" else 0.008
+
+
+def _same_tool(s: Any, ctx: Context) -> str | None:
+    return str(s.tool) if s.tool else None
+
+
+def _f_vc(s: Any, ctx: Context) -> float:
+    return propose_vc(ctx.tool(s.finish_tool), ctx, s.finish_n)
+
+
+def _f_n(s: Any, ctx: Context) -> float:
+    return propose_n(ctx.tool(s.finish_tool), ctx, s.finish_vc)
+
+
+def _f_vf(s: Any, ctx: Context) -> float:
+    tool = ctx.tool(s.finish_tool)
+    return propose_vf(tool, ctx, 0.7 * propose_fz(tool, ctx, None, None), s.finish_n)
+
+
+@step("Rectangular pocket", "Pockets", "Any angle, rounded corners, roughed and finished")
+class RectangularPocket(CuttingStep, frozen=True, kw_only=True, tag="rectangular-pocket"):
+    """Answers of a rectangular pocket."""
+
+    groups: ClassVar[tuple[str, ...]] = (WHERE, SHAPE, TOOL, ENTRY, FINISH)
+
+    x: Annotated[float, ask("Centre X", Kind.LENGTH, WHERE)] = 0.0
+    y: Annotated[float, ask("Centre Y", Kind.LENGTH, WHERE)] = 0.0
+    angle: Annotated[float, ask("Turned by", Kind.ANGLE, WHERE, helps="Counter-clockwise from +X.")] = 0.0
+    length: Annotated[float, ask("Length", Kind.LENGTH, SHAPE, above=0)] = 40.0
+    width: Annotated[float, ask("Width", Kind.LENGTH, SHAPE, above=0)] = 25.0
+    corner_radius: Annotated[float, ask("Corner radius", Kind.LENGTH, SHAPE, above=0)] = 6.0
+    depth: Annotated[
+        float, ask("How deep", Kind.LENGTH, SHAPE, above=0, helps="From the surface the step starts on.")
+    ] = 5.0
+    top: Annotated[
+        float | None, ask("Starts at Z", Kind.LENGTH, SHAPE, propose=_top, helps="The surface that is there before the step.")
+    ] = None
+    finish: Annotated[
+        Literal["yes", "no"],
+        choose("Finish", {"yes": "Walls and floor", "no": "Leave as roughed"}, FINISH),
+    ] = "yes"
+    leave_wall: Annotated[
+        float | None,
+        ask("Leave on walls", Kind.LENGTH, FINISH, least=0, propose=_leave_wall, when=_finishes),
+    ] = None
+    leave_floor: Annotated[
+        float | None,
+        ask("Leave on the floor", Kind.LENGTH, FINISH, least=0, propose=_leave_floor, when=_finishes),
+    ] = None
+    ap: Annotated[float | None, ask("Down per pass", Kind.LENGTH, TOOL, above=0, propose=_ap, symbol="ap")] = None
+    ae: Annotated[float | None, ask("Stepover", Kind.LENGTH, TOOL, above=0, propose=_ae, symbol="ae")] = None
+    cutting: Annotated[
+        Literal["climb", "conventional"], choose("Cutting", {"climb": "Climb", "conventional": "Conventional"}, TOOL)
+    ] = "climb"
+    entry: Annotated[
+        Literal["helix", "ramp", "plunge"],
+        choose("Into the material", {"helix": "Helix", "ramp": "Ramp", "plunge": "Plunge"}, ENTRY),
+    ] = "helix"
+    entry_angle: Annotated[
+        float, ask("Slope", Kind.ANGLE, ENTRY, above=0, most=30, when=_sloped, helps="How steeply the tool goes down.")
+    ] = 3.0
+    finish_tool: Annotated[
+        str | None, pick("Tool", "tool", FINISH, propose=_same_tool, when=_finishes)
+    ] = None
+    finish_vc: Annotated[
+        float | None,
+        ask("Cutting speed", Kind.CUTTING_SPEED, FINISH, above=0, propose=_f_vc, when=_finishes, symbol="vc"),
+    ] = None
+    finish_n: Annotated[
+        float | None,
+        ask("Spindle speed", Kind.SPINDLE_SPEED, FINISH, above=0, propose=_f_n, when=_finishes, symbol="n"),
+    ] = None
+    finish_vf: Annotated[
+        float | None,
+        ask("Feed rate", Kind.FEED_RATE, FINISH, above=0, propose=_f_vf, when=_finishes, symbol="vf"),
+    ] = None
+
+    @property
+    def frame(self) -> Frame:
+        return Frame(self.x, self.y, self.angle)
+
+    @property
+    def floor(self) -> float:
+        return given(self.top) - self.depth
+
+    def region(self) -> Polygon:
+        """The pocket's outline, seen from above."""
+        return as_polygon(rounded_rectangle(self.frame, self.length, self.width, self.corner_radius))
+
+    def choose_tool(self, ctx: Context) -> str | None:
+        """The largest end mill that makes the corner, has room for its entry and, if there is one, reaches the floor."""
+        mills = [t for t in ctx.tools if t.kind == "end-mill" and _fits(t, self, 0.6)]
+        mills = mills or [t for t in ctx.tools if t.kind == "end-mill" and _fits(t, self, 1.0)]
+        reach = [t for t in mills if t.flute_length >= self.depth]
+        best = max(reach or mills, key=lambda t: t.diameter, default=None)
+        return best.id if best else None
+
+    def last_tool(self, ctx: Context) -> Tool | None:
+        return ctx.tool(self.finish_tool if _finishes(self) else self.tool)
+
+    def tools_used(self) -> tuple[str | None, ...]:
+        return (self.tool, self.finish_tool) if _finishes(self) else (self.tool,)
+
+    def troubles(self, ctx: Context) -> list[Trouble]:
+        found = super().troubles(ctx)
+        if _finishes(self):
+            found += tool_trouble(ctx.tool(self.finish_tool), "finish_tool") + speed_trouble(ctx, "finish_n", self.finish_n)
+        if self.corner_radius > min(self.length, self.width) / 2 + TIGHTEST:
+            half = min(self.length, self.width) / 2
+            found.append(Trouble("corner_radius", f"More than half the pocket: {number(half, ctx)} is the most.", half))
+        if self.floor < ctx.stock.lo[2] - TIGHTEST:
+            most = given(self.top) - ctx.stock.lo[2]
+            found.append(Trouble("depth", f"Deeper than the stock: {number(most, ctx)} goes through.", most))
+        return found or self._tool_troubles(ctx) or self._entry_troubles(ctx)
+
+    def _tool_troubles(self, ctx: Context) -> list[Trouble]:
+        found = []
+        last, field = self.last_tool(ctx), "finish_tool" if _finishes(self) else "tool"
+        fits = self.choose_tool(ctx)
+        if last and last.diameter / 2 > self.corner_radius + TIGHTEST:
+            text = f"R{number(last.diameter / 2, ctx)} does not go into a corner of R{number(self.corner_radius, ctx)}."
+            found.append(Trouble(field, text, fits))
+        for name in {"tool", field}:
+            tool = ctx.tool(getattr(self, name))
+            if tool and tool.kind not in MILLS:
+                found.append(Trouble(name, "This tool does not mill pockets.", fits))
+            elif tool and self._offset(tool, name) > min(self.length, self.width) / 2 + TIGHTEST:
+                found.append(Trouble(name, "Wider than the pocket with what is left on its walls.", fits))
+        if last and last.profile.flat < last.diameter / 2 - TIGHTEST:
+            found.append(Trouble(field, "Its rounded end leaves material where wall and floor meet.", fits))
+        rough = ctx.tool(self.tool)
+        if rough and given(self.ae) > min(2 * rough.profile.flat, MOST_STEPOVER * rough.diameter) + TIGHTEST:
+            most = round(min(2 * rough.profile.flat, MOST_STEPOVER * rough.diameter), 4)
+            found.append(Trouble("ae", f"Over {number(most, ctx)} something would stay between two loops.", most))
+        return found
+
+    def _entry_troubles(self, ctx: Context) -> list[Trouble]:
+        tool = ctx.tool(self.tool)
+        if tool is None:
+            return []
+        room = self._room(tool, self._left(self.leave_wall))
+        helix, ramp = fits_helix(room, tool.diameter), fits_ramp(room, tool.diameter)
+        if self.entry == "helix" and not helix:
+            return [Trouble("entry", "No room for a helix.", "ramp" if ramp else "plunge")]
+        if self.entry == "ramp" and not ramp:
+            return [Trouble("entry", "Too short to ramp along.", "helix" if helix else "plunge")]
+        if self.entry == "plunge" and not tool.centre_cutting:
+            return [Trouble("entry", "This tool does not cut over its centre.", "helix" if helix else "ramp")]
+        return []
+
+    def _left(self, allowance: float | None) -> float:
+        return given(allowance) if _finishes(self) else 0.0
+
+    def _offset(self, tool: Tool, name: str) -> float:
+        return tool.diameter / 2 + (self._left(self.leave_wall) if name == "tool" else 0.0)
+
+    def _room(self, tool: Tool, leave: float) -> PocketShape:
+        return centre_room(self.frame, self.length, self.width, self.corner_radius, tool.diameter / 2 + leave)
+
+    def levels(self) -> list[float]:
+        """Heights of the roughing passes."""
+        top, floor = given(self.top), self.floor + self._left(self.leave_floor)
+        count = max(1, math.ceil((top - floor) / given(self.ap) - 1e-6))
+        return [top - (top - floor) * k / count for k in range(1, count)] + [floor]
+
+    def plan(self, ctx: Context) -> list[Stage]:
+        tool = ctx.tool(self.tool)
+        if tool is None:
+            return []
+        stages = [self._rough(tool, ctx)]
+        finisher = ctx.tool(self.finish_tool)
+        if _finishes(self) and finisher:
+            stages.append(self._finish(finisher, ctx))
+        return stages
+
+    def _clear(self, path: Path, ctx: Context, tool: Tool, leave: float, top: float, level: float, feed: float) -> None:
+        clear_level(
+            path,
+            self._room(tool, leave),
+            top=top,
+            level=level,
+            diameter=tool.diameter,
+            stepover=min(given(self.ae), 2 * tool.profile.flat) if tool.profile.flat else given(self.ae),
+            entry=self.entry,
+            angle=self.entry_angle,
+            climb=self.cutting == "climb",
+            feeds=Feeds(feed, round(feed * PLUNGE_SHARE, 1)),
+            clear=min(ctx.clear, ctx.mm(1.0)),
+        )
+
+    def _rough(self, tool: Tool, ctx: Context) -> Stage:
+        path = Path(self.x, self.y, ctx.safe).go(z=max(ctx.go_across, given(self.top) + ctx.clear))
+        above, top = path.z, given(self.top)
+        for level in self.levels():
+            path.go(z=min(above, top + ctx.clear))
+            self._clear(path, ctx, tool, self._left(self.leave_wall), top, level, given(self.vf))
+            top = level
+        path.go(z=above).go(z=ctx.safe)
+        return Stage(name="rough", tool=tool, speed=given(self.n), moves=tuple(path.moves))
+
+    def _finish(self, tool: Tool, ctx: Context) -> Stage:
+        path = Path(self.x, self.y, ctx.safe).go(z=max(ctx.go_across, given(self.top) + ctx.clear))
+        above, rough_floor = path.z, self.floor + given(self.leave_floor)
+        feed, climb = given(self.finish_vf), self.cutting == "climb"
+        if rough_floor > self.floor + TIGHTEST:
+            room = self._room(tool, given(self.leave_wall))
+            entry = self.entry if _can_enter(self.entry, room, tool) else "plunge"
+            step_in = self._with_entry(entry)
+            step_in._clear(path, ctx, tool, given(self.leave_wall), rough_floor, self.floor, feed)
+            path.go(z=self.floor + min(ctx.clear, ctx.mm(1.0)))
+        for level in self._wall_levels(tool):
+            wall_pass(
+                path,
+                self._room(tool, 0.0),
+                level,
+                diameter=tool.diameter,
+                climb=climb,
+                feeds=Feeds(feed, round(feed * PLUNGE_SHARE, 1)),
+                stock=given(self.leave_wall),
+                clear=min(ctx.clear, ctx.mm(1.0)),
+            )
+        path.go(z=above).go(z=ctx.safe)
+        return Stage(name="finish", tool=tool, speed=given(self.finish_n), moves=tuple(path.moves))
+
+    def _with_entry(self, entry: Literal["helix", "ramp", "plunge"]) -> RectangularPocket:
+        return self if entry == self.entry else replaced(self, entry=entry)
+
+    def _wall_levels(self, tool: Tool) -> list[float]:
+        """One pass to the floor where the flutes reach, else several."""
+        count = max(1, math.ceil(self.depth / tool.flute_length - 1e-9))
+        return [given(self.top) - self.depth * k / count for k in range(1, count)] + [self.floor]
+
+    def removes(self, ctx: Context) -> list[Removal]:
+        return [Flat(self.region(), self.floor)]
+
+    def sketch(self, ctx: Context) -> Sketch:
+        frame, a, b = self.frame, self.length / 2, self.width / 2
+        lo, hi = ctx.stock.lo, ctx.stock.hi
+        at, right = self.x - lo[0], self.x + _half_chord(self) - lo[0]
+        corner = frame.place(a - self.corner_radius, b - self.corner_radius)
+        on_arc = frame.place(*(v - self.corner_radius * (1 - math.sqrt(0.5)) for v in (a, b)))
+        dims = (
+            Dim("x", "plan", "along x", (0.0, 0.0), (self.x, self.y), -1),
+            Dim("y", "plan", "along y", (0.0, 0.0), (self.x, self.y), -1),
+            Dim("length", "plan", "aligned", frame.place(-a, b), frame.place(a, b), 1),
+            Dim("width", "plan", "aligned", frame.place(a, b), frame.place(a, -b), 1),
+            Dim("corner_radius", "plan", "radius", corner, on_arc),
+            Dim("angle", "plan", "angle", (self.x, self.y), frame.place(a, 0.0)),
+            Dim("depth", "section", "depth", (max(at, right), given(self.top)), (max(at, right), self.floor)),
+        )
+        return Sketch(section=((lo[0], self.y), (hi[0], self.y)), dims=dims, centre=(self.x, self.y))
+
+    def summary(self, ctx: Context) -> str:
+        turned = f", at {self.angle:g}°" if self.angle else ""
+        size = f"{number(self.length, ctx)} × {number(self.width, ctx)} R{number(self.corner_radius, ctx)}"
+        return f"{size}, {number(self.depth, ctx)} deep{turned}"
+
+    def says(self, ctx: Context) -> list[tuple[str, str]]:
+        lines = [(SHAPE, f"Floor will be at Z {number(self.floor, ctx)}.")]
+        tool, finisher = ctx.tool(self.tool), ctx.tool(self.finish_tool)
+        if tool:
+            count = len(self.levels())
+            ap = (given(self.top) - self.levels()[-1]) / count
+            lines.append((TOOL, f"{speed_line(tool, ctx, given(self.vc), given(self.n))} · {count} × {number(ap, ctx)} deep"))
+            lines.append((TOOL, load_line(tool, ctx, ae=given(self.ae), ap=ap, n=given(self.n), vf=given(self.vf))))
+        if _finishes(self) and finisher:
+            lines.append((FINISH, speed_line(finisher, ctx, given(self.finish_vc), given(self.finish_n))))
+        return lines
+
+
+def _fits(tool: Tool, s: RectangularPocket, share: float) -> bool:
+    return tool.diameter / 2 <= s.corner_radius + TIGHTEST and tool.diameter <= share * min(s.length, s.width) + TIGHTEST
+
+
+def _can_enter(entry: str, room: PocketShape, tool: Tool) -> bool:
+    return (entry == "helix" and fits_helix(room, tool.diameter)) or (entry == "ramp" and fits_ramp(room, tool.diameter))
+
+
+def _half_chord(s: RectangularPocket) -> float:
+    """Half the pocket's width along X through its centre, for the section."""
+    c, sn = s.frame.axes()
+    reach = [d for d in (s.length / 2 / abs(c) if c else math.inf, s.width / 2 / abs(sn) if sn else math.inf)]
+    return min(reach)

@@ -1,0 +1,17 @@
+"""Unit kinds, expressions and the way numbers are written. The lowest layer: it knows nothing of jobs."""
+
+from bastler.units.expression import ExpressionError, evaluate
+from bastler.units.kinds import MM_PER_INCH, Kind, Unit, scale
+from bastler.units.text import clock, number_text, with_unit
+
+__all__ = [
+    "MM_PER_INCH",
+    "ExpressionError",
+    "Kind",
+    "Unit",
+    "clock",
+    "evaluate",
+    "number_text",
+    "scale",
+    "with_unit",
+]

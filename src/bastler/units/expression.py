@@ -1,0 +1,251 @@
+"""What may be typed into a number field: arithmetic, fractions and unit suffixes.
+
+Grammar (spaces separate, a comma is a decimal point for those who type one)::
+
+    sum     = product (("+" | "-") product)*
+    product = signed (("*" | "/") signed)*
+    signed  = ("+" | "-") signed | amount
+    amount  = (fraction | number | name "(" sum ")" | "(" sum ")") [suffix]
+    fraction = [whole] whole "/" whole      1/2   1 1/8   only where both are whole numbers
+
+A suffix turns the amount before it into the unit of the job: `12mm` in an inch job is 0.4724. A number without a
+suffix is already in the job's unit. `1/2in` is half an inch, not the inverse of two.
+Trigonometric functions take and give degrees.
+"""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from bastler.units.kinds import MM_PER_INCH, Kind, Unit
+
+_TOKEN = re.compile(r"\s*(?:(?P<number>\d+[.,]?\d*|[.,]\d+)|(?P<word>[A-Za-zµ°'\"]+)|(?P<sign>[-+*/()−×·÷]))")
+_SIGNS = {"−": "-", "×": "*", "·": "*", "÷": "/"}
+_LENGTHS = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "µm": 0.001, "in": MM_PER_INCH, "inch": MM_PER_INCH, '"': MM_PER_INCH}
+_ANGLES = {"deg": 1.0, "°": 1.0, "rad": 180.0 / math.pi}
+_TIMES = {"s": 1.0, "ms": 0.001, "min": 60.0}
+_FUNCTIONS: dict[str, Callable[[float], float]] = {
+    "sqrt": math.sqrt,
+    "sin": lambda a: math.sin(math.radians(a)),
+    "cos": lambda a: math.cos(math.radians(a)),
+    "tan": lambda a: math.tan(math.radians(a)),
+    "atan": lambda a: math.degrees(math.atan(a)),
+}
+_LONGEST = 200
+_DEEPEST = 40
+
+
+class ExpressionError(ValueError):
+    """What was typed cannot be read. `place` is the index of the character at fault, `reason` a plain sentence."""
+
+    def __init__(self, reason: str, place: int) -> None:
+        super().__init__(reason)
+        self.reason = reason
+        self.place = place
+
+
+@dataclass(frozen=True)
+class _Token:
+    text: str
+    what: str
+    place: int
+
+
+@dataclass(frozen=True)
+class _Amount:
+    """A number and what it is of: "" for a bare one, else "length", "angle" or "time"."""
+
+    value: float
+    of: str
+
+
+def evaluate(text: str, kind: Kind, unit: Unit) -> float:
+    """The number that `text` means in a field of `kind` of a job in `unit`.
+
+    Raises ExpressionError with the place for anything else than one finite number of that kind.
+    """
+    if len(text) > _LONGEST:
+        raise ExpressionError("That is too long to be one number.", _LONGEST)
+    parser = _Parser(_tokens(text), unit, len(text))
+    amount = parser.whole()
+    if amount.of and amount.of != _family(kind):
+        raise ExpressionError(f"This is {_article(amount.of)}, the question asks for {_article(_family(kind))}.", 0)
+    if not math.isfinite(amount.value):
+        raise ExpressionError("The result is not a number anyone could use.", 0)
+    return amount.value
+
+
+def _family(kind: Kind) -> str:
+    if kind in (Kind.LENGTH, Kind.FEED_PER_TOOTH):
+        return "length"
+    return {Kind.ANGLE: "angle", Kind.TIME: "time"}.get(kind, "number")
+
+
+def _article(word: str) -> str:
+    return f"an {word}" if word[0] in "aeiou" else f"a {word}"
+
+
+def _tokens(text: str) -> list[_Token]:
+    tokens: list[_Token] = []
+    at = 0
+    end = len(text.rstrip())
+    while at < end:
+        match = _TOKEN.match(text, at)
+        if match is None:
+            at += len(text[at:]) - len(text[at:].lstrip())
+            raise ExpressionError(f"“{text[at]}” means nothing here.", at)
+        what = str(match.lastgroup)
+        found = match.group(what)
+        tokens.append(_Token(_SIGNS.get(found, found), what, match.start(what)))
+        at = match.end()
+    return tokens
+
+
+class _Parser:
+    """Recursive descent over the tokens; one method a rule of the grammar."""
+
+    def __init__(self, tokens: list[_Token], unit: Unit, end: int) -> None:
+        self.tokens = tokens
+        self.unit = unit
+        self.end = end
+        self.at = 0
+        self.depth = 0
+
+    def whole(self) -> _Amount:
+        if not self.tokens:
+            raise ExpressionError("Type a number.", 0)
+        amount = self.sum()
+        if self.at < len(self.tokens):
+            token = self.tokens[self.at]
+            raise ExpressionError(f"“{token.text}” was not expected here.", token.place)
+        return amount
+
+    def peek(self, ahead: int = 0) -> _Token:
+        index = self.at + ahead
+        return self.tokens[index] if index < len(self.tokens) else _Token("", "end", self.end)
+
+    def take(self) -> _Token:
+        token = self.peek()
+        self.at += 1
+        return token
+
+    def sum(self) -> _Amount:
+        left = self.product()
+        while self.peek().text in ("+", "-"):
+            sign = self.take()
+            right = self.product()
+            if left.of and right.of and left.of != right.of:
+                raise ExpressionError(f"{_article(left.of)} and {_article(right.of)} cannot be added.", sign.place)
+            value = left.value + right.value if sign.text == "+" else left.value - right.value
+            left = _Amount(value, left.of or right.of)
+        return left
+
+    def product(self) -> _Amount:
+        left = self.signed()
+        while self.peek().text in ("*", "/"):
+            sign = self.take()
+            right = self.signed()
+            left = _times(left, right, sign) if sign.text == "*" else _over(left, right, sign)
+        return left
+
+    def signed(self) -> _Amount:
+        self.depth += 1
+        if self.depth > _DEEPEST:
+            raise ExpressionError("Too many signs or brackets inside each other.", self.peek().place)
+        try:
+            if self.peek().text in ("+", "-"):
+                sign = self.take()
+                amount = self.signed()
+                return _Amount(-amount.value, amount.of) if sign.text == "-" else amount
+            return self.suffixed(self.amount())
+        finally:
+            self.depth -= 1
+
+    def amount(self) -> _Amount:
+        token = self.take()
+        if token.what == "number":
+            return _Amount(self.number(token), "")
+        if token.text == "(":
+            return self.bracket(token)
+        if token.what == "word":
+            return self.named(token)
+        where = token.place
+        raise ExpressionError("A number is missing here." if token.what == "end" or token.text else "?", where)
+
+    def number(self, token: _Token) -> float:
+        """One number, or a fraction made of whole numbers: `1/8`, `1 1/8`."""
+        if _is_whole(token) and _is_whole(self.peek()) and self.peek(1).text == "/" and _is_whole(self.peek(2)):
+            top, _, bottom = self.take(), self.take(), self.take()
+            return float(token.text) + _fraction(top, bottom)
+        if _is_whole(token) and self.peek().text == "/" and _is_whole(self.peek(1)) and self.peek(2).what == "word":
+            _, bottom = self.take(), self.take()
+            return _fraction(token, bottom)
+        return float(token.text.replace(",", "."))
+
+    def bracket(self, opened: _Token) -> _Amount:
+        inner = self.sum()
+        if self.peek().text != ")":
+            raise ExpressionError("This bracket is not closed.", opened.place)
+        self.take()
+        return inner
+
+    def named(self, word: _Token) -> _Amount:
+        name = word.text.lower()
+        if name == "pi":
+            return _Amount(math.pi, "")
+        function = _FUNCTIONS.get(name)
+        if function is None:
+            raise ExpressionError(f"“{word.text}” is not a number.", word.place)
+        opened = self.take()
+        if opened.text != "(":
+            raise ExpressionError(f"Write {name}( … ).", opened.place)
+        inner = self.bracket(opened)
+        try:
+            return _Amount(function(inner.value), inner.of if name == "sqrt" and not inner.of else "")
+        except ValueError:
+            raise ExpressionError(f"{name} of {inner.value:g} does not exist.", word.place) from None
+
+    def suffixed(self, amount: _Amount) -> _Amount:
+        token = self.peek()
+        if token.what != "word":
+            return amount
+        self.take()
+        name = token.text.lower()
+        if amount.of:
+            raise ExpressionError("This already has a unit.", token.place)
+        if name in _LENGTHS:
+            in_mm = amount.value * _LENGTHS[name]
+            own = _LENGTHS[name] == (1.0 if self.unit == "mm" else MM_PER_INCH)
+            return _Amount(amount.value if own else in_mm / (1.0 if self.unit == "mm" else MM_PER_INCH), "length")
+        if name in _ANGLES:
+            return _Amount(amount.value * _ANGLES[name], "angle")
+        if name in _TIMES:
+            return _Amount(amount.value * _TIMES[name], "time")
+        raise ExpressionError(f"“{token.text}” is not a unit known here.", token.place)
+
+
+def _is_whole(token: _Token) -> bool:
+    return token.what == "number" and token.text.isdigit()
+
+
+def _fraction(top: _Token, bottom: _Token) -> float:
+    if int(bottom.text) == 0:
+        raise ExpressionError("Nothing can be divided by zero.", bottom.place)
+    return int(top.text) / int(bottom.text)
+
+
+def _times(left: _Amount, right: _Amount, sign: _Token) -> _Amount:
+    if left.of and right.of:
+        raise ExpressionError(f"{_article(left.of)} times {_article(right.of)} is not one either.", sign.place)
+    return _Amount(left.value * right.value, left.of or right.of)
+
+
+def _over(left: _Amount, right: _Amount, sign: _Token) -> _Amount:
+    if right.value == 0:
+        raise ExpressionError("Nothing can be divided by zero.", sign.place)
+    if right.of and right.of != left.of:
+        raise ExpressionError(f"This cannot be divided by {_article(right.of)}.", sign.place)
+    return _Amount(left.value / right.value, "" if right.of else left.of)

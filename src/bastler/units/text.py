@@ -1,0 +1,29 @@
+"""How numbers are written for people."""
+
+from __future__ import annotations
+
+from bastler.units.kinds import Kind, Unit, decimals, suffix
+
+
+def number_text(value: float, kind: Kind, unit: Unit) -> str:
+    """A number as shown: rounded to what its kind deserves, no trailing zeros, no minus zero."""
+    text = f"{value:.{decimals(kind, unit)}f}"
+    if "." in text:
+        text = text.rstrip("0").rstrip(".")
+    return "0" if text in ("-0", "") else text
+
+
+def with_unit(value: float, kind: Kind, unit: Unit) -> str:
+    """A number with its unit: `12.5 mm`, `30°`, `4`."""
+    name = suffix(kind, unit)
+    return number_text(value, kind, unit) + ("" if name in ("", "°") else " ") + name
+
+
+def clock(seconds: float) -> str:
+    """A duration as people say it: `48 s`, `14 min 32 s`, `1 h 02 min`."""
+    whole = round(seconds)
+    if whole < 60:
+        return f"{whole} s"
+    if whole < 3600:
+        return f"{whole // 60} min {whole % 60:02d} s"
+    return f"{whole // 3600} h {whole % 3600 // 60:02d} min"
