@@ -21,6 +21,8 @@ class Dialect(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
     `point` writes whole numbers with their decimal point, as older controls need.
     """
 
+    decimals_mm: int = 3
+    decimals_inch: int = 5
     tape_marks: bool = True
     program_word: str = "O{number:04d}"
     comment: Literal["brackets", "semicolon"] = "brackets"

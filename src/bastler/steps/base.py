@@ -42,11 +42,12 @@ class Sketch(msgspec.Struct, frozen=True, kw_only=True):
 
 
 class Stage(msgspec.Struct, frozen=True, kw_only=True):
-    """What one tool does within a step: its moves, from the first rapid over the part to the last one back up."""
+    """What one tool does within a step: `start` at safe height over the part, its moves, the last one back up there."""
 
     name: str
     tool: Tool
     speed: float
+    start: tuple[float, float, float]
     moves: tuple[Move, ...]
 
 

@@ -230,7 +230,7 @@ class Drilling(CuttingStep, frozen=True, kw_only=True, tag="drilling"):
         first, last = cycle.points[0], cycle.points[-1]
         above = max(ctx.go_across, cycle.r)
         moves: tuple[Move, ...] = (Go(*first, above), cycle, Go(*last, ctx.safe))
-        return Stage(name=name, tool=tool, speed=n, moves=moves)
+        return Stage(name=name, tool=tool, speed=n, start=(*first, ctx.safe), moves=moves)
 
     def removes(self, ctx: Context) -> list[Removal]:
         gone: list[Removal] = []

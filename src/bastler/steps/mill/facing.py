@@ -138,7 +138,7 @@ class Facing(CuttingStep, frozen=True, kw_only=True, tag="facing"):
             # off the stock at both ends: the plunge meets only what a shorter run past the edge leaves under the cutter
             face_rows(path, rows, level, clear=above, feed=feed, plunge=_down(self, tool, ctx, feed))
         path.go(z=ctx.safe)
-        return [Stage(name="face", tool=tool, speed=given(self.n), moves=tuple(path.moves))]
+        return [Stage(name="face", tool=tool, speed=given(self.n), start=(*start, ctx.safe), moves=tuple(path.moves))]
 
     def removes(self, ctx: Context) -> list[Removal]:
         return [Flat(ctx.stock.plan, self.finish_z)]

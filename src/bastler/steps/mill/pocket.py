@@ -262,18 +262,21 @@ class RectangularPocket(CuttingStep, frozen=True, kw_only=True, tag="rectangular
             clear=min(ctx.clear, ctx.mm(1.0)),
         )
 
+    def _over(self, ctx: Context) -> tuple[float, float, float]:
+        return (self.x, self.y, ctx.safe)
+
     def _rough(self, tool: Tool, ctx: Context) -> Stage:
-        path = Path(self.x, self.y, ctx.safe).go(z=max(ctx.go_across, given(self.top) + ctx.clear))
+        path = Path(*self._over(ctx)).go(z=max(ctx.go_across, given(self.top) + ctx.clear))
         above, top = path.z, given(self.top)
         for level in self.levels():
             path.go(z=min(above, top + ctx.clear))
             self._clear(path, ctx, tool, self._left(self.leave_wall), top, level, given(self.vf))
             top = level
         path.go(z=above).go(z=ctx.safe)
-        return Stage(name="rough", tool=tool, speed=given(self.n), moves=tuple(path.moves))
+        return Stage(name="rough", tool=tool, speed=given(self.n), start=self._over(ctx), moves=tuple(path.moves))
 
     def _finish(self, tool: Tool, ctx: Context) -> Stage:
-        path = Path(self.x, self.y, ctx.safe).go(z=max(ctx.go_across, given(self.top) + ctx.clear))
+        path = Path(*self._over(ctx)).go(z=max(ctx.go_across, given(self.top) + ctx.clear))
         above, rough_floor = path.z, self.floor + given(self.leave_floor)
         feed, climb = given(self.finish_vf), self.cutting == "climb"
         if rough_floor > self.floor + TIGHTEST:
@@ -294,7 +297,7 @@ class RectangularPocket(CuttingStep, frozen=True, kw_only=True, tag="rectangular
                 clear=min(ctx.clear, ctx.mm(1.0)),
             )
         path.go(z=above).go(z=ctx.safe)
-        return Stage(name="finish", tool=tool, speed=given(self.finish_n), moves=tuple(path.moves))
+        return Stage(name="finish", tool=tool, speed=given(self.finish_n), start=self._over(ctx), moves=tuple(path.moves))
 
     def _with_entry(self, entry: Literal["helix", "ramp", "plunge"]) -> RectangularPocket:
         return self if entry == self.entry else replaced(self, entry=entry)

@@ -1,0 +1,84 @@
+"""One line of a program with more than motion words."""
+
+from __future__ import annotations
+
+from bastler.nc import codes
+from bastler.nc.words import WordTable
+
+
+class Block:
+    """The words of one line, found by letter."""
+
+    def __init__(self, table: WordTable, line: int) -> None:
+        self.line = line
+        a, b = int(table.first[line]), int(table.first[line + 1])
+        self._words = [
+            (chr(letter), float(value), int(column))
+            for letter, value, column in zip(table.letter[a:b], table.value[a:b], table.column[a:b], strict=True)
+        ]
+        self._g = {round(value, 1) for letter, value, _ in self._words if letter == "G"}
+        self._m = {int(value) for letter, value, _ in self._words if letter == "M"}
+
+    def has_g(self, code: float) -> bool:
+        return code in self._g
+
+    def has_m(self, code: int) -> bool:
+        return code in self._m
+
+    def word(self, letter: str) -> float | None:
+        """The value of a letter, None when it is not there."""
+        return next((value for name, value, _ in self._words if name == letter), None)
+
+    def column(self, letter: str) -> int:
+        """The column of a letter's first word, 1 when it is not there."""
+        return next((column for name, _, column in self._words if name == letter), 1)
+
+    def has_axes(self) -> bool:
+        return any(name in "XYZ" for name, _, _ in self._words)
+
+    def has_centre(self) -> bool:
+        return any(name in "IJK" for name, _, _ in self._words)
+
+    @property
+    def motion(self) -> float | None:
+        """The motion word of the line."""
+        return next((code for code in sorted(self._g) if codes.GROUP_OF.get(code) == "motion"), None)
+
+    def conflicts(self) -> list[tuple[int, str]]:
+        """Words that exclude each other, as (column, sentence)."""
+        seen: dict[str, str] = {}
+        found = []
+        for letter, value, column in self._words:
+            if letter not in "GM":
+                continue
+            value = round(value, 1)
+            group = codes.GROUP_OF.get(value) if letter == "G" else codes.M_GROUP_OF.get(int(value))
+            if group is None:
+                continue
+            name = codes.code_text(letter, value)
+            if letter + group in seen and seen[letter + group] != name:
+                found.append((column, f"{seen[letter + group]} and {name} exclude each other in one line."))
+            seen[letter + group] = name
+        return found + self._twice()
+
+    def _twice(self) -> list[tuple[int, str]]:
+        letters: set[str] = set()
+        found = []
+        for letter, _, column in self._words:
+            if letter in "GM":
+                continue
+            if letter in letters:
+                found.append((column, f"{letter} stands twice in this line."))
+            letters.add(letter)
+        return found
+
+    def unknown(self) -> list[tuple[int, str]]:
+        """Words this reader does not know, as (column, sentence)."""
+        found = []
+        for letter, value, column in self._words:
+            name = codes.code_text(letter, value)
+            if (letter == "G" and round(value, 1) not in codes.GROUP_OF) or (letter == "M" and value not in codes.M_KNOWN):
+                found.append((column, f"{name} is not known here."))
+            elif letter in "ABCUVW":
+                found.append((column, f"The machine has no {letter} axis."))
+        return found

@@ -1,0 +1,28 @@
+"""What the reader has to know about the control: offsets, tool lengths, units of its words, fixed amounts of its cycles."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from bastler.machines import Dialect
+from bastler.units import Unit
+
+
+@dataclass(frozen=True)
+class Control:
+    """The state of a control before the program starts, lengths in the job's `unit`.
+
+    `offsets` maps an offset's index (1 for G54 … 6 for G59, 7–9 for G59.1–G59.3, 100 + P for G54.1 P…) to the machine
+    coordinates of its zero; `part` is the index of the one whose zero is the part's. `tool_lengths` are the true lengths by
+    tool number, `length_offsets` what the control believes by H number.
+    """
+
+    unit: Unit = "mm"
+    dialect: Dialect = field(default_factory=Dialect)
+    offsets: dict[int, tuple[float, float, float]] = field(default_factory=lambda: {1: (0.0, 0.0, 0.0)})
+    part: int = 1
+    home: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    tool_lengths: dict[int, float] = field(default_factory=dict)
+    length_offsets: dict[int, float] = field(default_factory=dict)
+    peck_clearance: float = 0.5
+    chip_break: float = 0.5

@@ -1,0 +1,101 @@
+"""Canned drilling cycles expanded to moves: G73, G81–G89 with G98/G99, Q, P, L.
+
+G84 and the boring cycles are followed by their motion: down in feed, then up in feed (G84, G85, G89) or in rapid.
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from bastler.motion import Cycle, Go, long_hand
+from bastler.motion.moves import Cut, Pause
+from bastler.nc.block import Block
+from bastler.nc.motion import S_FEED, S_PLANE, S_RELATIVE, S_SCALE
+
+if TYPE_CHECKING:
+    from bastler.nc.interpreter import _Interpreter
+
+FEED_BACK = (84, 85, 89)
+MOST_REPEATS = 1000
+
+
+def drill(run: _Interpreter, block: Block) -> None:
+    """Runs the cycle in force at the place(s) a block names; takes over new Z R Q P first."""
+    if run.state[S_PLANE] != 17.0:
+        run.say(block.line, "cycle-plane", "Drilling cycles are read in the XY plane (G17) only.")
+        return
+    _take(run, block)
+    if not (block.has_axes() or block.motion is not None):
+        return
+    cycle = run.cycle
+    if "Z" not in cycle or "R" not in cycle:
+        run.say(block.line, "cycle-word", f"G{run.cycle_code} needs {'Z' if 'Z' not in cycle else 'R'}.")
+        return
+    if run.cycle_code in (73, 83) and cycle.get("Q", 0.0) <= 0.0:
+        run.say(block.line, "peck-missing", f"G{run.cycle_code} needs the depth of a peck in Q.", block.column("G"))
+        return
+    if run.state[S_FEED] <= 0.0:
+        run.say(block.line, "feed-missing", "No feed rate is in force.")
+    relative = run.state[S_RELATIVE] > 0.0
+    repeats = int(min(max(block.word("L") or block.word("K") or 1, 0), MOST_REPEATS))
+    for _ in range(repeats):
+        _hole(run, block, relative)
+
+
+def _take(run: _Interpreter, block: Block) -> None:
+    scale = run.state[S_SCALE]
+    for letter in "ZR":
+        if (value := block.word(letter)) is not None:
+            run.cycle[letter] = value * scale
+    if (peck := block.word("Q")) is not None:
+        unit = run.control.dialect.peck_unit
+        run.cycle["Q"] = peck * ((0.001 if scale_is_mm(run) else 0.0001) if unit == "increment" else 1.0) * scale
+    if (dwell := block.word("P")) is not None:
+        run.cycle["P"] = dwell / 1000.0 if run.control.dialect.dwell_unit == "ms" else dwell
+
+
+def scale_is_mm(run: _Interpreter) -> bool:
+    """Is the program's text in millimetres?"""
+    own = run.state[S_SCALE] == 1.0
+    return own if run.control.unit == "mm" else not own
+
+
+def _hole(run: _Interpreter, block: Block, relative: bool) -> None:
+    state, words = run.state, run.cycle
+    scale = state[S_SCALE]
+    x, y = (
+        state[axis] if (v := block.word(letter)) is None else v * scale + (state[axis] if relative else 0.0)
+        for axis, letter in enumerate("XY")
+    )
+    r = words["R"] + (run.level if relative else 0.0)
+    z = words["Z"] + (r if relative else 0.0)
+    if z > r:
+        run.say(block.line, "cycle-depth", "The bottom of the hole lies above R.", block.column("Z"))
+        return
+    before = max(float(state[2]), r)
+    back = max(run.level, r) if run.initial_level else r
+    code = run.cycle_code
+    cycle = Cycle(
+        points=((x, y),),
+        z=z,
+        r=r,
+        back=back,
+        feed=float(state[S_FEED]),
+        peck=words.get("Q", 0.0) if code in (73, 83) else 0.0,
+        full=code == 83,
+        clearance=run.control.peck_clearance,
+        pull=run.control.chip_break,
+        dwell=words.get("P", 0.0) if code in (82, 86, 88, 89) else 0.0,
+    )
+    if state[2] < r:
+        run._go(block.line, (float(state[0]), float(state[1]), r))
+    moves = long_hand(cycle, before)
+    if code in FEED_BACK:
+        moves.insert(-1, Cut(x, y, r, cycle.feed))
+    for move in moves:
+        if isinstance(move, Go):
+            run._go(block.line, (move.x, move.y, move.z))
+        elif isinstance(move, Cut):
+            run._go(block.line, (move.x, move.y, move.z), 1.0, move.feed)
+        elif isinstance(move, Pause):
+            run.event(block.line, "dwell", move.seconds)

@@ -1,0 +1,425 @@
+"""Running a program's words through the modal state of a control, giving its trace.
+
+Lines with motion words alone go in whole runs through the compiled kernel; all others change the state here first and then
+use the same kernel for their own motion. A fault does not stop the reading: it is gathered with line and column.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from bastler.nc import codes
+from bastler.nc.block import Block
+from bastler.nc.control import Control
+from bastler.nc.cycles import drill
+from bastler.nc.motion import (
+    MOTION_REASONS,
+    S_CENTRES,
+    S_DX,
+    S_FEED,
+    S_MODE,
+    S_PER,
+    S_PLANE,
+    S_RELATIVE,
+    S_SCALE,
+    S_SPEED,
+    STATE_SIZE,
+    move_lines,
+)
+from bastler.nc.rows import Rows
+from bastler.nc.trace import Event, Finding, Trace
+from bastler.nc.words import REASONS, WordTable, split
+from bastler.units import scale
+
+DEEPEST_CALL = 8
+MOST_MOVES = 5_000_000
+MOST_FINDINGS = 500
+Point = tuple[float, float, float]
+
+
+def read(text: str, control: Control, *, skip_deleted: bool = False) -> Trace:
+    """The trace of a program. Lines with block delete run unless `skip_deleted`."""
+    return _Interpreter(split(text), control, skip_deleted).run()
+
+
+class _Interpreter:
+    def __init__(self, table: WordTable, control: Control, skip_deleted: bool) -> None:
+        self.table = table
+        self.control = control
+        self.skip_deleted = skip_deleted
+        self.lines = len(table.plain)
+        self.state = np.zeros(STATE_SIZE)
+        self.state[S_MODE], self.state[S_PLANE], self.state[S_PER] = -1.0, 17.0, 94.0
+        self.state[S_SCALE] = 1.0
+        self.rows = Rows(max(64, self.lines + 16))
+        self.faults = np.zeros((MOST_FINDINGS, 2), np.int64)
+        self.events: list[Event] = []
+        self.findings: list[Finding] = []
+        self.offsets = dict(control.offsets)
+        self.offset = control.part
+        self.shift: Point = (0.0, 0.0, 0.0)
+        self.length = 0.0
+        self.tool = 0
+        self.next_tool = 0
+        self.speed = 0.0
+        self.turning = False
+        self.cycle: dict[str, float] = {}
+        self.cycle_code = 0
+        self.initial_level = True
+        self.level = 0.0
+        self.calls: list[tuple[int, int, int]] = []
+        self.loose = 0.005 * scale("mm", control.unit)
+        self._reshift(self._home_tip())
+
+    # -- the run ------------------------------------------------------------------------------------------------
+
+    def run(self) -> Trace:
+        bad_lines = {int(line) for line, _, _ in self.table.faults}
+        for line, column, reason in self.table.faults:
+            self.say(int(line), "unreadable", REASONS[int(reason)], int(column))
+        breaks = np.flatnonzero(~self.table.plain)
+        at, line = 0, 0
+        while line < self.lines:
+            if self.table.plain[line] and not self.cycle_code:
+                at = int(np.searchsorted(breaks, line))
+                end = int(breaks[at]) if at < len(breaks) else self.lines
+                self._motion(line, end)
+                line = end
+            elif line in bad_lines or (self.skip_deleted and self.table.skipped[line]):
+                line += 1
+            else:
+                line = self._block(line)
+            if self.rows.count > MOST_MOVES:
+                self.say(min(line, self.lines - 1), "too-long", f"More than {MOST_MOVES} moves: the rest is not read.")
+                break
+        return self._trace()
+
+    def _motion(self, begin: int, end: int) -> None:
+        """Runs the motion words of lines through the kernel."""
+        if self.rows.count + (end - begin) > MOST_MOVES:
+            end = max(begin, begin + MOST_MOVES - self.rows.count) + 1
+            end = min(end, self.lines)
+        self.rows.room(end - begin)
+        table = self.table
+        before = self.rows.count
+        self.rows.count, bad = move_lines(
+            table.letter, table.value, table.first, begin, end, self.state, self.rows.data, before, self.faults, self.loose
+        )
+        for line, reason in self.faults[:bad]:
+            code, text = MOTION_REASONS[int(reason)]
+            self.say(int(line), code, text)
+
+    def say(self, line: int, code: str, text: str, column: int = 0, level: Any = "stop") -> None:
+        """Gathers a finding; `line` from 0."""
+        if len(self.findings) < MOST_FINDINGS:
+            self.findings.append(Finding(line + 1, column or self._column(line), code, text, level))
+
+    def _column(self, line: int) -> int:
+        first = int(self.table.first[line]) if line < self.lines else 0
+        has = line < self.lines and self.table.first[line + 1] > first
+        return int(self.table.column[first]) if has else 1
+
+    def _trace(self) -> Trace:
+        if self.calls:
+            self.say(self.lines - 1, "subprogram", "The program ends inside a subprogram.")
+        return self.rows.trace(tuple(self.events), tuple(self.findings), self.lines)
+
+    def event(self, line: int, what: str, value: float = 0.0) -> None:
+        self.events.append(Event(self.rows.count, line, what, value))
+
+    # -- one block with more than motion words ----------------------------------------------------------------------
+
+    def _block(self, line: int) -> int:
+        """Runs one line in the order of RS-274/NGC; gives the line to go on with."""
+        block = Block(self.table, line)
+        for column, text in block.conflicts():
+            self.say(line, "modal-group", text, column)
+        for column, text in block.unknown():
+            self.say(line, "unknown-word", text, column)
+        self._feed_and_speed(block)
+        self._tool_words(block)
+        self._spindle(block)
+        self._dwell(block)
+        self._modes(block)
+        if not self._not_modal(block):
+            self._axes(block)
+        return self._flow(block)
+
+    def _feed_and_speed(self, block: Block) -> None:
+        for code in (93.0, 94.0, 95.0):
+            if block.has_g(code):
+                self.state[S_PER] = code
+        if block.has_g(20.0) or block.has_g(21.0):
+            source = scale("inch" if block.has_g(20.0) else "mm", self.control.unit)
+            self.state[S_SCALE] = source
+        if (feed := block.word("F")) is not None:
+            self.state[S_FEED] = feed * (1.0 if self.state[S_PER] == 93.0 else self.state[S_SCALE])
+            if feed <= 0:
+                self.say(block.line, "feed-missing", "A feed rate has to be more than 0.", block.column("F"))
+        if (speed := block.word("S")) is not None:
+            self.speed = speed
+            if speed < 0:
+                self.say(block.line, "speed", "A spindle speed cannot be negative.", block.column("S"))
+        self._rows_speed()
+
+    def _rows_speed(self) -> None:
+        self.state[S_SPEED] = self.speed if self.turning else 0.0
+        self.rows.speed_from(self.state[S_SPEED])
+
+    def _tool_words(self, block: Block) -> None:
+        if (tool := block.word("T")) is not None:
+            self.next_tool = int(tool)
+        if block.has_m(6):
+            tip = self._tip()
+            old = self.control.tool_lengths.get(self.tool, 0.0)
+            self.tool = self.next_tool
+            if self.tool not in self.control.tool_lengths:
+                self.say(block.line, "tool-unknown", f"T{self.tool} is not among the tools of this job.", block.column("M"))
+            new = self.control.tool_lengths.get(self.tool, 0.0)
+            self.event(block.line, "tool", self.tool)
+            self.rows.tool_from(self.tool)
+            self._reshift((tip[0], tip[1], tip[2] + old - new))
+
+    def _spindle(self, block: Block) -> None:
+        if block.has_m(3) or block.has_m(4):
+            self.turning = True
+            if block.has_m(4):
+                self.say(block.line, "spindle-back", "M4 turns the tool backwards.", block.column("M"), "caution")
+        if block.has_m(5):
+            self.turning = False
+        self._rows_speed()
+        for code in (7, 8, 9):
+            if block.has_m(code):
+                self.event(block.line, "coolant", 0.0 if code == 9 else 1.0)
+
+    def _dwell(self, block: Block) -> None:
+        if not block.has_g(4.0):
+            return
+        amount = block.word("P") if block.word("P") is not None else block.word("X")
+        if amount is None:
+            self.say(block.line, "dwell", "A dwell needs its time in P.")
+            return
+        seconds = amount / 1000.0 if self.control.dialect.dwell_unit == "ms" and block.word("P") is not None else amount
+        self.event(block.line, "dwell", max(seconds, 0.0))
+
+    def _modes(self, block: Block) -> None:
+        for code in (17.0, 18.0, 19.0):
+            if block.has_g(code):
+                self.state[S_PLANE] = code
+        if block.has_g(41.0) or block.has_g(42.0):
+            self.say(block.line, "compensation", "Cutter compensation is not followed yet.", block.column("G"))
+        self._length_offset(block)
+        self._work_offset(block)
+        if block.has_g(90.0) or block.has_g(91.0):
+            self.state[S_RELATIVE] = 1.0 if block.has_g(91.0) else 0.0
+        if block.has_g(90.1) or block.has_g(91.1):
+            self.state[S_CENTRES] = 1.0 if block.has_g(90.1) else 0.0
+        if block.has_g(98.0) or block.has_g(99.0):
+            self.initial_level = block.has_g(98.0)
+
+    def _length_offset(self, block: Block) -> None:
+        tip = self._tip()
+        if block.has_g(49.0):
+            self.length = 0.0
+        elif block.has_g(43.0):
+            number = block.word("H")
+            index = self.tool if number is None else int(number)
+            if index not in self.control.length_offsets and index != 0:
+                self.say(block.line, "length-offset", f"Length offset H{index} has no value.", block.column("H"))
+            elif index not in (self.tool, 0):
+                text = f"Length offset H{index} with T{self.tool} in the spindle."
+                self.say(block.line, "length-offset", text, block.column("H"), "caution")
+            self.length = self.control.length_offsets.get(index, 0.0)
+        else:
+            return
+        self._reshift(tip)
+
+    def _work_offset(self, block: Block) -> None:
+        index = next((i for code, i in codes.OFFSET_INDEX.items() if block.has_g(code)), 0)
+        if block.has_g(54.1):
+            number = block.word("P")
+            index = codes.EXTENDED + int(number) if number is not None else 0
+            if number is None:
+                self.say(block.line, "offset", "G54.1 needs the number of the offset in P.", block.column("G"))
+        if index:
+            tip = self._tip()
+            self.offset = index
+            if index not in self.offsets:
+                self.say(block.line, "offset-unknown", "This work offset is not the job's and has no value.", block.column("G"))
+            self.rows.offset_from(index)
+            self._reshift(tip)
+
+    # -- words that use the axes in their own way ------------------------------------------------------------------
+
+    def _not_modal(self, block: Block) -> bool:
+        """G10, G28, G30, G53, G92: true when one of them took the axis words."""
+        if block.has_g(4.0):
+            return True
+        if block.has_g(10.0):
+            self._set_offset(block)
+        elif block.has_g(28.0) or block.has_g(30.0):
+            self._to_home(block)
+        elif block.has_g(53.0):
+            self._machine_move(block)
+        elif block.has_g(92.0):
+            tip = self._tip()
+            now, given = self.state[:3], [block.word(a) for a in "XYZ"]
+            self.shift = tuple(  # type: ignore[assignment]
+                s + (n - g * self.state[S_SCALE] if g is not None else 0.0)
+                for s, n, g in zip(self.shift, now, given, strict=True)
+            )
+            self._reshift(tip)
+        elif block.has_g(92.1) or block.has_g(92.2):
+            tip = self._tip()
+            self.shift = (0.0, 0.0, 0.0)
+            self._reshift(tip)
+        else:
+            return False
+        return True
+
+    def _set_offset(self, block: Block) -> None:
+        kind, number = block.word("L"), block.word("P")
+        if kind not in (2.0, 20.0) or number is None:
+            self.say(block.line, "offset", "G10 is read with L2 or L20 and the offset's number in P.", block.column("G"))
+            return
+        tip, index = self._tip(), int(number) or self.offset
+        old = self.offsets.get(index, (0.0, 0.0, 0.0))
+        machine = self._machine(tip)
+        new = list(old)
+        for axis, letter in enumerate("XYZ"):
+            value = block.word(letter)
+            if value is None:
+                continue
+            value *= self.state[S_SCALE]
+            lift = self.length if axis == 2 else 0.0
+            new[axis] = value if kind == 2.0 else machine[axis] - lift - self.shift[axis] - value
+        self.offsets[index] = (new[0], new[1], new[2])
+        self.event(block.line, "offset", index)
+        self._reshift(tip)
+
+    def _to_home(self, block: Block) -> None:
+        named = [axis for axis, letter in enumerate("XYZ") if block.word(letter) is not None]
+        through = self._target(block)
+        if named:
+            self._go(block.line, through)
+        at = list(self._machine(self._tip()))
+        for axis in named or (0, 1, 2):
+            at[axis] = self.control.home[axis]
+        self._go_machine(block.line, (at[0], at[1], at[2]))
+
+    def _machine_move(self, block: Block) -> None:
+        if block.motion is not None:
+            self.state[S_MODE] = block.motion
+        if self.state[S_MODE] not in (0.0, 1.0):
+            self.say(block.line, "machine-move", "G53 moves in G0 or G1 only.", block.column("G"))
+            return
+        at = list(self._machine(self._tip()))
+        for axis, letter in enumerate("XYZ"):
+            value = block.word(letter)
+            if value is not None:
+                at[axis] = value * self.state[S_SCALE]
+        self._go_machine(block.line, (at[0], at[1], at[2]), self.state[S_MODE])
+
+    def _target(self, block: Block) -> Point:
+        """Where the axis words lead, in the program's coordinates."""
+        found = []
+        for axis, letter in enumerate("XYZ"):
+            value = block.word(letter)
+            base = self.state[axis] if self.state[S_RELATIVE] > 0 else 0.0
+            found.append(self.state[axis] if value is None else value * self.state[S_SCALE] + base)
+        return (found[0], found[1], found[2])
+
+    def _go(self, line: int, target: Point, kind: float = 0.0, feed: float = 0.0) -> None:
+        """One straight move in the program's coordinates."""
+        self.rows.straight(line, kind, self.state, target, feed)
+        self.state[:3] = target
+
+    def _go_machine(self, line: int, machine: Point, kind: float = 0.0) -> None:
+        zero = self.control.offsets.get(self.control.part, (0.0, 0.0, 0.0))
+        length = self.control.tool_lengths.get(self.tool, 0.0)
+        tip = (machine[0] - zero[0], machine[1] - zero[1], machine[2] - length - zero[2])
+        self._go(line, tuple(tip[a] - self.state[S_DX + a] for a in range(3)), kind, self.state[S_FEED])  # type: ignore[arg-type]
+
+    # -- axis words: motion or cycles -----------------------------------------------------------------------------
+
+    def _axes(self, block: Block) -> None:
+        motion = block.motion
+        if motion is not None:
+            if motion in codes.CYCLES and not self.cycle_code:
+                self.level, self.cycle = float(self.state[2]), {}
+            self.cycle_code = int(motion) if motion in codes.CYCLES else 0
+            self.state[S_MODE] = -1.0 if motion == 80.0 or self.cycle_code else motion
+        if self.cycle_code:
+            drill(self, block)
+        elif block.has_axes() or (self.state[S_MODE] >= 2.0 and block.has_centre()):
+            self._motion(block.line, block.line + 1)
+
+    # -- flow: stops, subprograms, end ---------------------------------------------------------------------------
+
+    def _flow(self, block: Block) -> int:
+        line = block.line
+        if block.has_m(0) or block.has_m(1):
+            self.event(line, "stop", 1.0 if block.has_m(1) else 0.0)
+        if block.has_m(2) or block.has_m(30):
+            return self.lines
+        if block.has_m(98):
+            return self._call(block)
+        if block.has_m(99):
+            return self._return(line)
+        return line + 1
+
+    def _call(self, block: Block) -> int:
+        number = block.word("P")
+        start = self._program_line(number)
+        if start is None or len(self.calls) >= DEEPEST_CALL:
+            why = f"There is no subprogram O{number:g}." if number is not None else "M98 needs the number in P."
+            self.say(block.line, "subprogram", why if start is None else "Subprograms call each other too deep.", block.column("M"))
+            return block.line + 1
+        times = max(1, int(block.word("L") or 1))
+        self.calls.append((block.line + 1, start, times - 1))
+        return start
+
+    def _return(self, line: int) -> int:
+        if not self.calls:
+            return self.lines
+        back, start, left = self.calls.pop()
+        if left > 0:
+            self.calls.append((back, start, left - 1))
+            return start
+        return back
+
+    def _program_line(self, number: float | None) -> int | None:
+        hits = np.flatnonzero((self.table.letter == ord("O")) & (self.table.value == (-1 if number is None else number)))
+        if not len(hits):
+            return None
+        return int(np.searchsorted(self.table.first, hits[0], side="right"))
+
+    # -- frames ------------------------------------------------------------------------------------------------
+
+    def _tip(self) -> Point:
+        """The true tip, seen from part zero."""
+        s = self.state
+        return (s[0] + s[S_DX], s[1] + s[S_DX + 1], s[2] + s[S_DX + 2])
+
+    def _machine(self, tip: Point) -> Point:
+        """Axis positions of the machine (the spindle nose) with the tip there."""
+        zero = self.control.offsets.get(self.control.part, (0.0, 0.0, 0.0))
+        length = self.control.tool_lengths.get(self.tool, 0.0)
+        return (tip[0] + zero[0], tip[1] + zero[1], tip[2] + zero[2] + length)
+
+    def _home_tip(self) -> Point:
+        zero = self.control.offsets.get(self.control.part, (0.0, 0.0, 0.0))
+        home = self.control.home
+        return (home[0] - zero[0], home[1] - zero[1], home[2] - zero[2])
+
+    def _reshift(self, tip: Point) -> None:
+        """Works out the shift from offset, G92 and lengths anew; the tip stays where it is."""
+        zero = self.control.offsets.get(self.control.part, (0.0, 0.0, 0.0))
+        active = self.offsets.get(self.offset, (0.0, 0.0, 0.0))
+        lift = self.length - self.control.tool_lengths.get(self.tool, 0.0)
+        for axis in range(3):
+            shift = active[axis] - zero[axis] + self.shift[axis] + (lift if axis == 2 else 0.0)
+            self.state[S_DX + axis] = shift
+            self.state[axis] = tip[axis] - shift

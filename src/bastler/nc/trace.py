@@ -1,0 +1,76 @@
+"""What a program does: one row a move, in NumPy arrays."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import msgspec
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int32]
+
+RAPID, FEED, RIGHT, LEFT = 0, 1, 2, 3
+"""Kinds of moves: G0, G1, clockwise arc, counter-clockwise arc."""
+
+
+class Finding(msgspec.Struct, frozen=True):
+    """What the reader has to say about a place: `line` and `column` from 1, a stable `code`, and a sentence."""
+
+    line: int
+    column: int
+    code: str
+    text: str
+    level: Literal["stop", "caution", "note"] = "stop"
+
+
+class Event(msgspec.Struct, frozen=True):
+    """Something between moves: it happens before the move `at`. `what`: tool, dwell, stop, offset, coolant."""
+
+    at: int
+    line: int
+    what: str
+    value: float = 0.0
+
+
+@dataclass(frozen=True)
+class Trace:
+    """All moves of a program, of the tool's tip, seen from part zero, in the job's unit.
+
+    Shapes, for n moves: `line` (n,) from 0; `kind` (n,); `start`, `end`, `centre` (n, 3); `turn` (n,) signed angle of an arc in
+    radians, counter-clockwise positive; `plane` (n,) 17, 18 or 19; `feed` (n,) unit/min, 0 when none was given; `speed` (n,)
+    turns a minute, 0 with the spindle off; `tool` (n,) number of the tool in the spindle; `offset` (n,) index of the work offset.
+    """
+
+    line: Ints
+    kind: Ints
+    start: Floats
+    end: Floats
+    centre: Floats
+    turn: Floats
+    plane: Ints
+    feed: Floats
+    speed: Floats
+    tool: Ints
+    offset: Ints
+    events: tuple[Event, ...]
+    findings: tuple[Finding, ...]
+    line_count: int
+
+    def __len__(self) -> int:
+        return len(self.line)
+
+    def lengths(self) -> Floats:
+        """Path length of every move."""
+        straight = np.linalg.norm(self.end - self.start, axis=1)
+        arcs = self.kind >= RIGHT
+        if not arcs.any():
+            return straight
+        axis = np.select([self.plane == 17, self.plane == 18], [2, 1], 0)
+        rise = np.take_along_axis(self.end - self.start, axis[:, None], axis=1)[:, 0]
+        radial = self.start - self.centre
+        np.put_along_axis(radial, axis[:, None], 0.0, axis=1)
+        bow = np.abs(self.turn) * np.linalg.norm(radial, axis=1)
+        return np.where(arcs, np.hypot(bow, rise), straight)

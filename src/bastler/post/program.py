@@ -1,0 +1,52 @@
+"""The posted program: lines of text and where each comes from."""
+
+from __future__ import annotations
+
+import re
+
+import msgspec
+
+
+class Section(msgspec.Struct, frozen=True):
+    """A run of lines that belong together: `first` to before `last`, counted from 0.
+
+    `step` is the id of the step, `stage` the name of the stage within it; both are empty for what frames the program.
+    """
+
+    first: int
+    last: int
+    step: str = ""
+    stage: str = ""
+
+
+class Program(msgspec.Struct, frozen=True):
+    """G-code text with its sections, which cover all lines in order."""
+
+    lines: tuple[str, ...]
+    sections: tuple[Section, ...]
+
+    @property
+    def text(self) -> str:
+        return "\n".join(self.lines) + "\n"
+
+    def section_of(self, line: int) -> Section:
+        """The section that a line (from 0) belongs to."""
+        for section in self.sections:
+            if section.first <= line < section.last:
+                return section
+        return Section(0, 0)
+
+    @staticmethod
+    def foreign(text: str) -> Program:
+        """A program that came as text alone: one section for each tool change."""
+        lines = tuple(text.splitlines())
+        starts = [0] + [k for k, line in enumerate(lines) if k and _changes_tool(line)] + [len(lines)]
+        sections = [
+            Section(a, b, "", f"from line {a + 1}") for a, b in zip(starts, starts[1:], strict=False) if b > a or b == 0
+        ]
+        return Program(lines, tuple(sections))
+
+
+def _changes_tool(line: str) -> bool:
+    bare = re.sub(r"\(.*?\)|;.*", "", line).upper()
+    return re.search(r"M0?6(?!\d)", bare) is not None

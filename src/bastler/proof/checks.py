@@ -1,0 +1,274 @@
+"""The checks on one section of a program. Each gathers all it finds; none stops at the first.
+
+To add one, write a function and register it with `@check`; a test walks all entries.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from bastler.nc import RAPID, Trace
+from bastler.proof.field import Grid
+from bastler.proof.jaws import jaw_hits
+from bastler.proof.load import widths
+from bastler.proof.remark import Level
+from bastler.proof.scene import Scene
+from bastler.proof.section import BITE, HOLDER, SHANK, VOLUME, SectionProof
+from bastler.tools import KIND_WORDS, Tool
+from bastler.units import Kind, with_unit
+
+FEELS_MM = 0.005
+"""Less than this is rounding, not contact."""
+MOST_A_CODE = 5
+"""Places told of one code in one section."""
+STRAIGHT_DRILLING = 4.0
+"""How many diameters a twist drill goes in one bite before it should peck."""
+SLOT_WIDTH = 0.9
+SLOT_MARGIN = 1.3
+POWER_STOP = 1.25
+
+
+@dataclass(frozen=True)
+class Found:
+    """A remark before it has a line: `move` counts from the section's first."""
+
+    level: Level
+    code: str
+    text: str
+    move: int
+    amount: float = 0.0
+    place: tuple[float, float, float] | None = None
+
+
+@dataclass(frozen=True)
+class View:
+    """What a check looks at: moves `begin` to before `end` of the trace and their proof."""
+
+    scene: Scene
+    grid: Grid
+    trace: Trace
+    begin: int
+    end: int
+    proof: SectionProof
+
+    @property
+    def tool(self) -> Tool | None:
+        return self.proof.tool
+
+    @property
+    def kind(self) -> Any:
+        """Kind of move of every segment."""
+        return self.trace.kind[self.begin : self.end][self.proof.owner]
+
+    def says(self, length: float) -> str:
+        return with_unit(length, Kind.LENGTH, self.scene.unit)
+
+    def at(self, segment: int) -> tuple[int, tuple[float, float, float]]:
+        """Move and end point of a segment."""
+        x, y, z = self.proof.segments[segment, 3:6]
+        return int(self.proof.owner[segment]), (float(x), float(y), float(z))
+
+
+Check = Callable[[View], Iterator[Found]]
+CHECKS: dict[str, Check] = {}
+
+
+def check(code: str) -> Callable[[Check], Check]:
+    """Registers a check under its code; a code may be used once."""
+
+    def register(function: Check) -> Check:
+        if code in CHECKS:
+            raise ValueError(f"A check called {code} is registered already.")
+        CHECKS[code] = function
+        return function
+
+    return register
+
+
+def run_checks(view: View) -> tuple[Found, ...]:
+    """All findings of all checks."""
+    return tuple(found for function in CHECKS.values() for found in function(view))
+
+
+def _worst_by_move(view: View, mask: Any, amount: Any) -> Iterator[tuple[int, float]]:
+    """The worst segment of each move where `mask` holds, the first few moves of it."""
+    hits = np.flatnonzero(mask)
+    moves = view.proof.owner[hits]
+    for move in np.unique(moves)[:MOST_A_CODE]:
+        own = hits[moves == move]
+        best = own[np.argmax(amount[own])]
+        yield int(best), float(amount[best])
+
+
+@check("rapid-in-stock")
+def rapid_in_stock(view: View) -> Iterator[Found]:
+    bite = view.proof.cut[:, BITE]
+    mask = (view.kind == RAPID) & (bite > FEELS_MM * view.scene.mm)
+    for segment, depth in _worst_by_move(view, mask, bite):
+        move, place = view.at(segment)
+        yield Found("stop", "rapid-in-stock", f"Rapid into the stock, {view.says(depth)} deep.", move, depth, place)
+
+
+@check("shank-in-stock")
+def shank_in_stock(view: View) -> Iterator[Found]:
+    tool, depth = view.tool, view.proof.cut[:, SHANK]
+    if tool is None or not (depth > FEELS_MM * view.scene.mm).any():
+        return
+    segment = int(np.argmax(depth))
+    move, place = view.at(segment)
+    amount = float(depth[segment])
+    if tool.shank_diameter <= tool.diameter:
+        text = f"Cut deeper than the flutes: {view.says(tool.flute_length)} of flutes, {view.says(amount)} too few."
+        yield Found("stop", "deeper-than-flutes", text, move, amount, place)
+    else:
+        yield Found("stop", "shank-in-stock", f"The shank runs into the stock, {view.says(amount)}.", move, amount, place)
+
+
+@check("holder-in-stock")
+def holder_in_stock(view: View) -> Iterator[Found]:
+    depth = view.proof.cut[:, HOLDER]
+    if not (depth > FEELS_MM * view.scene.mm).any():
+        return
+    segment = int(np.argmax(depth))
+    move, place = view.at(segment)
+    text = f"The holder runs into the stock, {view.says(float(depth[segment]))}."
+    yield Found("stop", "holder-in-stock", text, move, float(depth[segment]), place)
+
+
+@check("jaw-hit")
+def jaw_hit(view: View) -> Iterator[Found]:
+    if view.tool is None:
+        return
+    depth, part = jaw_hits(view.proof.segments, view.tool, view.scene.jaws, FEELS_MM * view.scene.mm)
+    for segment, amount in _worst_by_move(view, depth > 0, depth):
+        move, place = view.at(segment)
+        what = ("", "tool", "shank", "holder")[int(part[segment])]
+        text = f"The {what} runs into a vise jaw, {view.says(amount)} below its top."
+        yield Found("stop", "jaw-hit", text, move, amount, place)
+
+
+@check("over-travel")
+def over_travel(view: View) -> Iterator[Found]:
+    scene, card = view.scene, view.scene.card
+    length = view.tool.length if view.tool else 0.0
+    ends = view.trace.end[view.begin : view.end]
+    for axis, travel in enumerate((card.x, card.y, card.z)):
+        at = ends[:, axis] + scene.zero[axis] + (length if axis == 2 else 0.0)
+        over = np.maximum(at - travel.hi, travel.lo - at)
+        if len(over) and over.max() > FEELS_MM * scene.mm:
+            move = int(np.argmax(over > FEELS_MM * scene.mm))
+            text = f"{'XYZ'[axis]} leaves its travel by {view.says(float(over.max()))}."
+            yield Found("stop", "over-travel", text, move, float(over.max()))
+
+
+@check("over-speed")
+def over_speed(view: View) -> Iterator[Found]:
+    speed, (low, high) = view.trace.speed[view.begin : view.end], view.scene.card.speed
+    over = np.flatnonzero(speed > high * 1.0001)
+    if len(over):
+        text = f"{speed[over[0]]:.0f} turns a minute; the spindle ends at {high:g}."
+        yield Found("stop", "over-speed", text, int(over[0]), float(speed[over[0]] - high))
+    slow = np.flatnonzero((speed > 0) & (speed < low * 0.9999))
+    if len(slow):
+        text = f"{speed[slow[0]]:.0f} turns a minute; the spindle begins at {low:g}."
+        yield Found("caution", "under-speed", text, int(slow[0]), float(low - speed[slow[0]]))
+
+
+@check("over-power")
+def over_power(view: View) -> Iterator[Found]:
+    power, most = view.proof.power, view.scene.card.power
+    if not len(power) or power.max() <= most:
+        return
+    segment = int(np.argmax(power))
+    move, place = view.at(segment)
+    level: Level = "stop" if power[segment] > POWER_STOP * most else "caution"
+    text = f"Needs {power[segment]:.1f} kW; the spindle has {most:g}."
+    yield Found(level, "over-power", text, move, float(power[segment] - most), place)
+
+
+@check("spindle-off")
+def spindle_off(view: View) -> Iterator[Found]:
+    still = view.trace.speed[view.begin : view.end][view.proof.owner] <= 0
+    mask = still & (view.kind != RAPID) & (view.proof.cut[:, VOLUME] > 0)
+    for segment, depth in _worst_by_move(view, mask, view.proof.cut[:, BITE]):
+        move, place = view.at(segment)
+        yield Found("stop", "spindle-off", "Cuts with the spindle standing still.", move, depth, place)
+
+
+@check("full-bite")
+def full_bite(view: View) -> Iterator[Found]:
+    """A slot as wide as the tool and deeper than the material allows it to be."""
+    tool = view.tool
+    if tool is None or tool.kind in ("drill", "spot-drill", "chamfer-mill"):
+        return
+    cut, segments = view.proof.cut, view.proof.segments
+    length = np.hypot(segments[:, 3] - segments[:, 0], segments[:, 4] - segments[:, 1])
+    wide = widths(cut[:, VOLUME], cut[:, BITE], length)
+    most = view.scene.material.slot_ap * tool.diameter * SLOT_MARGIN
+    mask = (view.kind != RAPID) & (wide > SLOT_WIDTH * tool.diameter) & (cut[:, BITE] > most) & (length > 0.05 * tool.diameter)
+    if mask.any():
+        segment = int(np.argmax(np.where(mask, cut[:, BITE], 0.0)))
+        move, place = view.at(segment)
+        deep = float(cut[segment, BITE])
+        share = view.says(view.scene.material.slot_ap * tool.diameter)
+        text = f"Takes {view.says(deep)} at full width in one bite; about {share} is enough for this tool."
+        yield Found("caution", "full-bite", text, move, deep, place)
+
+
+@check("plunge")
+def plunge(view: View) -> Iterator[Found]:
+    """Straight down into material with a tool that has no cutting centre."""
+    tool = view.tool
+    if tool is None or tool.centre_cutting:
+        return
+    segments = view.proof.segments
+    down = (np.hypot(segments[:, 3] - segments[:, 0], segments[:, 4] - segments[:, 1]) < 1e-9) & (
+        segments[:, 5] < segments[:, 2]
+    )
+    bite = view.proof.cut[:, BITE]
+    mask = down & (view.kind != RAPID) & (bite > 20 * FEELS_MM * view.scene.mm)
+    for segment, depth in _worst_by_move(view, mask, bite):
+        move, place = view.at(segment)
+        text = f"Goes {view.says(depth)} straight down; a {KIND_WORDS[tool.kind]} does not cut over its centre."
+        yield Found("stop", "plunge", text, move, depth, place)
+
+
+@check("peck-missing")
+def peck_missing(view: View) -> Iterator[Found]:
+    tool = view.tool
+    if tool is None or tool.kind != "drill":
+        return
+    moves = slice(view.begin, view.end)
+    down = np.where(view.trace.kind[moves] == 1, view.trace.start[moves, 2] - view.trace.end[moves, 2], 0.0)
+    volume = np.bincount(view.proof.owner, weights=view.proof.cut[:, VOLUME], minlength=view.end - view.begin)
+    bite = volume / (np.pi / 4 * tool.diameter**2)
+    deep = (down > STRAIGHT_DRILLING * tool.diameter) & (bite > 0.8 * STRAIGHT_DRILLING * tool.diameter)
+    if deep.any():
+        move = int(np.argmax(deep))
+        text = f"{view.says(float(bite[move]))} in one go with a drill of {view.says(tool.diameter)}: it should peck."
+        yield Found("caution", "peck-missing", text, move, float(bite[move]))
+
+
+@check("air")
+def air(view: View) -> Iterator[Found]:
+    """A stage that feeds and takes nothing."""
+    feeding = view.kind != RAPID
+    if view.tool is None or not feeding.any() or view.proof.volume > 0:
+        return
+    seconds = float(view.proof.seconds[feeding].sum())
+    move = int(view.proof.owner[np.argmax(feeding)])
+    yield Found("caution", "air", f"Cuts nothing but air for {seconds:.0f} s.", move, seconds)
+
+
+@check("other-offset")
+def other_offset(view: View) -> Iterator[Found]:
+    offset = view.trace.offset[view.begin : view.end]
+    part = view.scene.control.part
+    wrong = np.flatnonzero((offset != 0) & (offset != part))
+    if len(wrong):
+        text = f"Runs under another work offset than the job's G{53 + part}."
+        yield Found("caution", "other-offset", text, int(wrong[0]))

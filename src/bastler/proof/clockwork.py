@@ -1,0 +1,88 @@
+"""How long a program takes: trapezoidal acceleration, corners, tool changes, dwells.
+
+At a corner the speed may jump as far as the axes can change it within `TAU`; rapids start and end at rest. The rest is the
+usual look-ahead: a backward and a forward pass hold every speed to what can be reached and braked from.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+from numba import njit
+
+from bastler.machines import MachineCard
+from bastler.nc import Trace
+
+TAU = 0.004
+"""Seconds within which a jump of speed at a corner is swallowed by the axes."""
+
+
+def move_times(trace: Trace, card: MachineCard) -> Any:
+    """Seconds of every move (n,), without what happens between them."""
+    if len(trace) == 0:
+        return np.zeros(0)
+    lengths = trace.lengths()
+    top = np.where(trace.kind == 0, card.rapid, np.minimum(np.where(trace.feed > 0, trace.feed, card.feed_most), card.feed_most))
+    top = top / 60.0
+    arcs = trace.kind >= 2
+    radius = np.linalg.norm(trace.start - trace.centre, axis=1)
+    top[arcs] = np.minimum(top[arcs], np.sqrt(card.acceleration * np.maximum(radius[arcs], 1e-6)))
+    leave, arrive = _directions(trace)
+    return _times(lengths, top, trace.kind, leave, arrive, card.acceleration, TAU)
+
+
+def _directions(trace: Trace) -> tuple[Any, Any]:
+    """Unit directions at the start and at the end of every move, (n, 3) each."""
+    d = trace.end - trace.start
+    norm = np.linalg.norm(d, axis=1, keepdims=True)
+    straight = np.divide(d, norm, out=np.zeros_like(d), where=norm > 1e-12)
+    leave, arrive = straight.copy(), straight.copy()
+    flat_arcs = (trace.kind >= 2) & (trace.plane == 17)
+    sign = np.sign(trace.turn)
+    for out, point in ((leave, trace.start), (arrive, trace.end)):
+        r = point - trace.centre
+        length = np.maximum(np.hypot(r[:, 0], r[:, 1]), 1e-12)
+        tangent = np.stack([-r[:, 1] / length * sign, r[:, 0] / length * sign, np.zeros(len(r))], axis=1)
+        out[flat_arcs] = tangent[flat_arcs]
+    return leave, arrive
+
+
+@njit(cache=True, nogil=True)  # type: ignore[misc]
+def _times(lengths: Any, top: Any, kind: Any, leave: Any, arrive: Any, a: float, tau: float) -> Any:
+    n = len(lengths)
+    entry = np.zeros(n + 1)
+    for k in range(1, n):
+        if kind[k] == 0 or kind[k - 1] == 0 or lengths[k] < 1e-9 or lengths[k - 1] < 1e-9:
+            continue
+        dot = 0.0
+        for i in range(3):
+            dot += arrive[k - 1, i] * leave[k, i]
+        half = math.sqrt(max((1.0 - dot) / 2.0, 0.0))
+        v = min(top[k], top[k - 1])
+        entry[k] = v if half < 1e-4 else min(v, a * tau / (2.0 * half))
+    for k in range(n - 1, 0, -1):
+        entry[k] = min(entry[k], math.sqrt(entry[k + 1] ** 2 + 2 * a * lengths[k]))
+    times = np.zeros(n)
+    for k in range(n):
+        entry[k + 1] = min(entry[k + 1], math.sqrt(entry[k] ** 2 + 2 * a * lengths[k]))
+        v0, v1, v = entry[k], entry[k + 1], max(top[k], 1e-9)
+        ramps = (2 * v * v - v0 * v0 - v1 * v1) / (2 * a)
+        if ramps <= lengths[k]:
+            times[k] = (v - v0) / a + (v - v1) / a + (lengths[k] - ramps) / v
+        else:
+            peak = math.sqrt(max((2 * a * lengths[k] + v0 * v0 + v1 * v1) / 2, 0.0))
+            times[k] = max((2 * peak - v0 - v1) / a, 0.0)
+    return times
+
+
+def event_times(trace: Trace, card: MachineCard) -> Any:
+    """Seconds that pass before every move, and after the last: (n + 1,). Tool changes and dwells."""
+    waits = np.zeros(len(trace) + 1)
+    for event in trace.events:
+        if event.what == "tool":
+            waits[event.at] += card.tool_change_time
+        elif event.what == "dwell":
+            waits[event.at] += event.value
+    return waits

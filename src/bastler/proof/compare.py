@@ -1,0 +1,78 @@
+"""The part as cut against the part as wanted: what is left, what is gouged, by how much, where."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+from numba import njit
+
+from bastler.proof.field import Grid, Heights
+from bastler.proof.walls import WallFault
+
+FLOOR_TOLERANCE_MM = 0.002
+WALL_TOLERANCE_MM = 0.012
+
+
+@dataclass(frozen=True)
+class Difference:
+    """Left or gouged over all floors: volume, greatest depth and the cell where it is (row, column; -1 for none)."""
+
+    volume: float = 0.0
+    depth: float = 0.0
+    cell: tuple[int, int] = (-1, -1)
+
+
+@dataclass(frozen=True)
+class Comparison:
+    """Floors from the field, walls as polygons. `steps` names the step whose wanted removal is deepest at the worst cell."""
+
+    left: Difference = field(default_factory=Difference)
+    gouge: Difference = field(default_factory=Difference)
+    walls: Sequence[WallFault] = ()
+
+    def _walls(self, kind: str) -> list[WallFault]:
+        return [w for w in self.walls if w.kind == kind]
+
+    def volume(self, kind: str) -> float:
+        """Left or gouged volume in cubic units."""
+        floors = self.left if kind == "left" else self.gouge
+        return floors.volume + sum(w.area * w.height for w in self._walls(kind))
+
+    def greatest(self, kind: str) -> float:
+        """The greatest depth or thickness."""
+        floors = self.left if kind == "left" else self.gouge
+        return max([floors.depth, *(w.by for w in self._walls(kind))])
+
+
+@njit(cache=True, nogil=True)  # type: ignore[misc]
+def _differ(h: Any, low: Any, high: Any, tolerance: float) -> tuple[float, float, int, float, float, int]:
+    left, left_most, left_at = 0.0, 0.0, -1
+    gouge, gouge_most, gouge_at = 0.0, 0.0, -1
+    ny, nx = h.shape
+    for j in range(ny):
+        for i in range(nx):
+            over = h[j, i] - high[j, i]
+            if over > tolerance:
+                left += over
+                if over > left_most:
+                    left_most, left_at = over, j * nx + i
+            under = low[j, i] - h[j, i]
+            if under > tolerance:
+                gouge += under
+                if under > gouge_most:
+                    gouge_most, gouge_at = under, j * nx + i
+    return left, left_most, left_at, gouge, gouge_most, gouge_at
+
+
+def floors(grid: Grid, h: Heights, low: Heights, high: Heights, mm: float) -> tuple[Difference, Difference]:
+    """(left, gouge) of all cells."""
+    lv, lm, la, gv, gm, ga = _differ(h, low, high, FLOOR_TOLERANCE_MM * mm)
+
+    def made(volume: float, depth: float, at: int) -> Difference:
+        cell = (at // grid.nx, at % grid.nx) if at >= 0 else (-1, -1)
+        return Difference(float(volume * grid.area), float(depth), cell)
+
+    return made(lv, lm, la), made(gv, gm, ga)

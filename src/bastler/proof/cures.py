@@ -1,0 +1,90 @@
+"""Ways out that take one press, by the code of the remark."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from bastler.job import Plan, PlannedStep
+from bastler.proof.remark import Cure, Remark
+from bastler.tools import Tool
+from bastler.units import Kind, number_text
+
+Finder = Callable[[Remark, PlannedStep], Cure | None]
+
+
+def cure_for(remark: Remark, plan: Plan) -> Cure | None:
+    """The cure of a remark on a step of the plan, None when there is no single answer that would do."""
+    planned = plan.step(remark.step)
+    finder = _FINDERS.get(remark.code)
+    return finder(remark, planned) if planned and finder else None
+
+
+def _field(planned: PlannedStep, remark: Remark) -> str:
+    """The field that holds the tool of the remark's stage."""
+    special = {"finish": "finish_tool", "spot": "spot_tool"}.get(remark.stage, "tool")
+    return special if hasattr(planned.filled, special) else "tool"
+
+
+def _longer(remark: Remark, planned: PlannedStep) -> Cure | None:
+    """A tool of the same kind, no thicker, whose flutes or stick-out are long enough."""
+    field = _field(planned, remark)
+    now = planned.ctx.tool(getattr(planned.filled, field))
+    if now is None:
+        return None
+    long_enough = [t for t in planned.ctx.tools if t.kind == now.kind and _reaches(t, now, remark)]
+    best = min(long_enough, key=lambda t: abs(t.diameter - now.diameter), default=None)
+    return Cure(f"Use {best.says}", f"step:{planned.step.id}.{field}", best.id) if best else None
+
+
+def _reaches(tool: Tool, now: Tool, remark: Remark) -> bool:
+    need = now.flute_length + remark.amount
+    corner = tool.kind != "end-mill" or tool.diameter <= now.diameter * 1.0001
+    fits = corner or tool.diameter / 2 <= now.diameter
+    return tool.id != now.id and fits and tool.flute_length >= need - 1e-6 and tool.stick_out >= need
+
+
+def _less_deep(remark: Remark, planned: PlannedStep) -> Cure | None:
+    filled, step = planned.filled, planned.step
+    if getattr(step, "ap", None) is not None:
+        return Cure("Use the proposed depth", f"step:{step.id}.ap", None)
+    ap = getattr(filled, "ap", None)
+    if ap is None:
+        return None
+    half = round(ap / 2, 3 if planned.ctx.unit == "mm" else 4)
+    return Cure(f"Down per pass {number_text(half, Kind.LENGTH, planned.ctx.unit)}", f"step:{step.id}.ap", half)
+
+
+def _peck(remark: Remark, planned: PlannedStep) -> Cure | None:
+    return Cure("Drill with full retracts", f"step:{planned.step.id}.method", "peck") if hasattr(planned.step, "method") else None
+
+
+def _propose_tool(remark: Remark, planned: PlannedStep) -> Cure | None:
+    """Go back to the proposed tool where another was given."""
+    given = getattr(planned.step, "tool", None)
+    return Cure("Use the proposed tool", f"step:{planned.step.id}.tool", None) if given else None
+
+
+def _slower(remark: Remark, planned: PlannedStep) -> Cure | None:
+    given = getattr(planned.step, "n", None)
+    return Cure("Use the proposed speed", f"step:{planned.step.id}.n", None) if given else None
+
+
+def _clearance(remark: Remark, planned: PlannedStep) -> Cure | None:
+    if getattr(planned.step, "top", None) is not None:
+        return Cure("Start at the surface that is there", f"step:{planned.step.id}.top", None)
+    if getattr(planned.step, "back_to", "over") != "over":
+        return Cure("Go over the stock between holes", f"step:{planned.step.id}.back_to", "over")
+    return None
+
+
+_FINDERS: dict[str, Finder] = {
+    "deeper-than-flutes": _longer,
+    "shank-in-stock": _longer,
+    "full-bite": _less_deep,
+    "over-power": _less_deep,
+    "over-speed": _slower,
+    "peck-missing": _peck,
+    "plunge": _propose_tool,
+    "left": _propose_tool,
+    "rapid-in-stock": _clearance,
+}

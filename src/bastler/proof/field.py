@@ -1,0 +1,227 @@
+"""The stock as a height field: one height for each cell of a grid over the block, and its cutting kernels.
+
+Cells are sampled at their centres. Floors come out exact whatever the cell; a wall is known to one cell only, which is why
+walls are compared as polygons elsewhere. Sweeps are exact: a straight move of a flat tool is a capsule, not a row of stamps.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from bastler.shapes import Box
+
+Heights = NDArray[np.float32]
+MOST_CELLS = 1_600_000
+"""About as many cells as can be cut while someone types."""
+FINEST = 0.02
+COARSEST = 1.0
+
+
+@dataclass(frozen=True)
+class Grid:
+    """`nx` × `ny` cells of `dx` × `dy` from (x0, y0); `bottom` and `top` of the block. Arrays are indexed [row y, column x]."""
+
+    x0: float
+    y0: float
+    dx: float
+    dy: float
+    nx: int
+    ny: int
+    bottom: float
+    top: float
+
+    @staticmethod
+    def over(stock: Box, cell_mm: float | None, mm: float) -> Grid:
+        """The grid over a block. `cell_mm` is the wanted cell, None to follow the part; `mm` is 1 mm in the job's unit."""
+        sx, sy, _ = stock.size
+        if cell_mm is None:
+            free = math.sqrt(sx * sy / MOST_CELLS) / mm
+            cell_mm = min(max(math.ceil(free * 50 - 0.05) / 50, FINEST), COARSEST)
+        nx, ny = max(1, round(sx / (cell_mm * mm))), max(1, round(sy / (cell_mm * mm)))
+        return Grid(stock.lo[0], stock.lo[1], sx / nx, sy / ny, nx, ny, stock.lo[2], stock.hi[2])
+
+    def fresh(self) -> Heights:
+        """The uncut block."""
+        return np.full((self.ny, self.nx), self.top, dtype=np.float32)
+
+    @property
+    def cell(self) -> float:
+        """The longer side of a cell."""
+        return max(self.dx, self.dy)
+
+    @property
+    def area(self) -> float:
+        """Of one cell."""
+        return self.dx * self.dy
+
+    def centre(self, row: int, column: int) -> tuple[float, float]:
+        """Where a cell is."""
+        return (self.x0 + (column + 0.5) * self.dx, self.y0 + (row + 0.5) * self.dy)
+
+
+@njit(cache=True, nogil=True, inline="always")  # type: ignore[misc]
+def _span(ax: float, ay: float, bx: float, by: float, r: float, y: float) -> tuple[float, float]:
+    """Where the row at `y` enters and leaves the capsule of radius `r` about a segment; empty when lo > hi."""
+    lo, hi = 1e30, -1e30
+    d = abs(y - ay)
+    if d <= r:
+        w = math.sqrt(r * r - d * d)
+        lo, hi = ax - w, ax + w
+    d = abs(y - by)
+    if d <= r:
+        w = math.sqrt(r * r - d * d)
+        lo, hi = min(lo, bx - w), max(hi, bx + w)
+    ux, uy = bx - ax, by - ay
+    length = math.sqrt(ux * ux + uy * uy)
+    if length > 1e-12:
+        ux, uy = ux / length, uy / length
+        s0, s1 = -1e30, 1e30
+        if abs(ux) > 1e-12:
+            a, b = -(y - ay) * uy / ux, (length - (y - ay) * uy) / ux
+            s0, s1 = max(s0, min(a, b)), min(s1, max(a, b))
+        elif (y - ay) * uy < 0.0 or (y - ay) * uy > length:
+            return lo, hi
+        if abs(uy) > 1e-12:
+            a, b = ((y - ay) * ux - r) / uy, ((y - ay) * ux + r) / uy
+            s0, s1 = max(s0, min(a, b)), min(s1, max(a, b))
+        elif abs((y - ay) * ux) > r:
+            return lo, hi
+        if s0 <= s1:
+            lo, hi = min(lo, ax + s0), max(hi, ax + s1)
+    return lo, hi
+
+
+@njit(cache=True, nogil=True, inline="always")  # type: ignore[misc]
+def _rise(d: float, flat: float, corner: float, slope: float) -> float:
+    """Height of the tool's end over its tip at distance `d` from the axis."""
+    if d <= flat:
+        return 0.0
+    if corner > 0.0:
+        return corner - math.sqrt(max(corner * corner - (d - flat) * (d - flat), 0.0))
+    return (d - flat) * slope
+
+
+@njit(cache=True, nogil=True)  # type: ignore[misc]
+def _lowest(
+    px: float, py: float, ux: float, uy: float, az: float, uz: float, l2: float, tool: Any
+) -> float:
+    """Lowest height of the tool's end over a point while it moves; (px, py) is the point seen from the segment's start."""
+    r = tool[0]
+    flat, corner, slope = tool[1], tool[2], tool[3]
+    if l2 < 1e-18:
+        return az + min(uz, 0.0) + _rise(math.sqrt(px * px + py * py), flat, corner, slope)
+    dot = px * ux + py * uy
+    if uz == 0.0:
+        t = min(max(dot / l2, 0.0), 1.0)
+        d = math.sqrt((px - t * ux) ** 2 + (py - t * uy) ** 2)
+        return az + _rise(d, flat, corner, slope)
+    root = dot * dot - l2 * (px * px + py * py - r * r)
+    if root < 0.0:
+        return 1e30
+    root = math.sqrt(root)
+    t0, t1 = max((dot - root) / l2, 0.0), min((dot + root) / l2, 1.0)
+    if t0 > t1:
+        return 1e30
+    if flat >= r:
+        return az + uz * (t1 if uz < 0.0 else t0)
+    for _ in range(24):
+        m0, m1 = t0 + (t1 - t0) / 3.0, t1 - (t1 - t0) / 3.0
+        d0 = math.sqrt((px - m0 * ux) ** 2 + (py - m0 * uy) ** 2)
+        d1 = math.sqrt((px - m1 * ux) ** 2 + (py - m1 * uy) ** 2)
+        if az + uz * m0 + _rise(d0, flat, corner, slope) < az + uz * m1 + _rise(d1, flat, corner, slope):
+            t1 = m1
+        else:
+            t0 = m0
+    t = 0.5 * (t0 + t1)
+    d = math.sqrt((px - t * ux) ** 2 + (py - t * uy) ** 2)
+    return az + uz * t + _rise(d, flat, corner, slope)
+
+
+@njit(cache=True, nogil=True)  # type: ignore[misc]
+def _sweep(h: Any, grid: Any, seg: Any, tool: Any, cut: bool) -> tuple[float, float]:
+    """Cuts (or only probes) along one segment. Gives the summed depth over all cells and the greatest at one cell.
+
+    `grid`: x0, y0, dx, dy, bottom. `tool`: radius, flat, corner, slope.
+    """
+    ax, ay, az, bx, by, bz = seg[0], seg[1], seg[2], seg[3], seg[4], seg[5]
+    x0, y0, dx, dy, bottom = grid[0], grid[1], grid[2], grid[3], grid[4]
+    r = tool[0]
+    ny, nx = h.shape
+    ux, uy, uz = bx - ax, by - ay, bz - az
+    if abs(uz) < 1e-9:
+        uz = 0.0
+    l2 = ux * ux + uy * uy
+    plain = tool[1] >= r and (uz == 0.0 or l2 < 1e-18)
+    level = np.float32(max(min(az, bz), bottom))
+    j0 = max(0, int(math.ceil((min(ay, by) - r - y0) / dy - 0.5 - 1e-9)))
+    j1 = min(ny - 1, int(math.floor((max(ay, by) + r - y0) / dy - 0.5 + 1e-9)))
+    total, most = 0.0, 0.0
+    for j in range(j0, j1 + 1):
+        y = y0 + (j + 0.5) * dy
+        lo, hi = _span(ax, ay, bx, by, r, y)
+        if lo > hi:
+            continue
+        i0 = max(0, int(math.ceil((lo - x0) / dx - 0.5 - 1e-9)))
+        i1 = min(nx - 1, int(math.floor((hi - x0) / dx - 0.5 + 1e-9)))
+        if plain:
+            for i in range(i0, i1 + 1):
+                depth = h[j, i] - level
+                if depth > 0.0:
+                    total += depth
+                    most = max(most, depth)
+                    if cut:
+                        h[j, i] = level
+        else:
+            for i in range(i0, i1 + 1):
+                z = _lowest(x0 + (i + 0.5) * dx - ax, y - ay, ux, uy, az, uz, l2, tool)
+                if z < bottom:
+                    z = bottom
+                depth = h[j, i] - z
+                if depth > 0.0:
+                    total += depth
+                    most = max(most, depth)
+                    if cut:
+                        h[j, i] = z
+    return total, most
+
+
+@njit(cache=True, nogil=True)  # type: ignore[misc]
+def run_segments(
+    h: Any, grid: Any, segments: Any, tool: Any, body: Any, begin: int, end: int, out: Any, highest: Any, stop: Any
+) -> int:
+    """Cuts segments `begin` to before `end`; stops early when `stop[0]` is set. Gives the first one not done.
+
+    `segments` (n, 6); `tool`: radius, flat, corner, slope; `body`: flute length, shank radius, stick-out, holder radius.
+    `out` (n, 4) gets volume, greatest bite over the tip, depth of the shank and of the holder in stock. `highest` is what
+    nothing in the field stands over: moves above it are passed over.
+    """
+    area = grid[2] * grid[3]
+    shank = np.array([body[1], body[1], 0.0, 0.0])
+    holder = np.array([body[3], body[3], 0.0, 0.0])
+    raised = np.empty(6)
+    for k in range(begin, end):
+        if stop[0]:
+            return k
+        seg = segments[k]
+        low = min(seg[2], seg[5])
+        if low >= highest:
+            continue
+        if highest > low + body[0]:
+            raised[:] = seg
+            raised[2] += body[0]
+            raised[5] += body[0]
+            out[k, 2] = _sweep(h, grid, raised, shank, False)[1]
+        total, most = _sweep(h, grid, seg, tool, True)
+        out[k, 0], out[k, 1] = total * area, most
+        if highest > low + body[2]:
+            raised[:] = seg
+            raised[2] += body[2]
+            raised[5] += body[2]
+            out[k, 3] = _sweep(h, grid, raised, holder, False)[1]
+    return end

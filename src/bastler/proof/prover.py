@@ -1,0 +1,272 @@
+"""Proves programs, and again quickly after an edit: whatever follows from equal moves on equal stock is kept.
+
+A run of moves with one tool is known by a digest of the moves and of all runs before it, never by its text: a change in the
+header costs nothing, one in step 4 costs step 4 and what follows it.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import time
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field, replace
+from typing import Any, TypeVar
+
+import numpy as np
+import shapely
+
+from bastler.job import Plan
+from bastler.nc import Trace, read
+from bastler.post import Program, post
+from bastler.proof.checks import Found, View, run_checks
+from bastler.proof.clockwork import event_times, move_times
+from bastler.proof.compare import WALL_TOLERANCE_MM, Comparison, floors
+from bastler.proof.field import Grid, Heights
+from bastler.proof.remark import Remark
+from bastler.proof.scene import Scene, scene_of
+from bastler.proof.section import SectionProof, prove_section
+from bastler.proof.verdict import all_remarks
+from bastler.proof.walls import faults, levels_of, swept, wanted_at
+from bastler.proof.wanted import lower_both
+from bastler.shapes import Flat, Removal
+
+T = TypeVar("T")
+KEPT_ROUNDS = 3
+"""How many proofs back a result is kept that the newest one did not use."""
+
+
+@dataclass(frozen=True)
+class StageResult:
+    """One run of moves with one tool: where it is in the trace and in time, and what it did."""
+
+    step: str
+    stage: str
+    tool: int
+    begin: int
+    end: int
+    t0: float
+    t1: float
+    proof: SectionProof
+    found: Sequence[Found]
+    key: bytes
+
+    @property
+    def volume(self) -> float:
+        return self.proof.volume
+
+    @property
+    def peak_power(self) -> float:
+        return float(self.proof.power.max()) if len(self.proof.power) else 0.0
+
+
+@dataclass(frozen=True)
+class Proof:
+    """All that the proof knows. Times in seconds; `starts` (n,) and `lasts` (n,) of every move; `total` of the program."""
+
+    scene: Scene
+    program: Program
+    trace: Trace
+    grid: Grid
+    stages: Sequence[StageResult]
+    starts: Any
+    lasts: Any
+    total: float
+    comparison: Comparison
+    remarks: tuple[Remark, ...] = ()
+    took: float = 0.0
+    plan: Plan | None = field(default=None, repr=False)
+
+    @property
+    def heights(self) -> Heights:
+        """The finished part."""
+        return self.stages[-1].proof.heights if self.stages else self.grid.fresh()
+
+    @property
+    def proved(self) -> bool:
+        """Nothing found that must not run."""
+        return not any(r.level == "stop" for r in self.remarks)
+
+    @property
+    def removed(self) -> float:
+        """Cubic units taken off."""
+        return sum(s.volume for s in self.stages)
+
+    def before(self, stage: int) -> Heights:
+        """The stock before a stage."""
+        return self.stages[stage - 1].proof.heights if stage > 0 else self.grid.fresh()
+
+
+class Prover:
+    """Proves one job after another and remembers. Not for use by two threads at a time.
+
+    `cell_mm` fixes the grid's cell; None lets it follow the part.
+    """
+
+    def __init__(self, cell_mm: float | None = None) -> None:
+        self.cell_mm = cell_mm
+        self._kept: dict[bytes, tuple[int, Any]] = {}
+        self._round = 0
+
+    def prove(self, plan: Plan, program: Program | None = None, stop: Any = None) -> Proof | None:
+        """The proof of a plan's own program, or of another text in its place. None when `stop[0]` was set meanwhile."""
+        began = time.perf_counter()
+        scene = scene_of(plan)
+        own = program is None
+        program = program or post(plan)
+        trace = read(program.text, scene.control)
+        stop = np.zeros(1, np.uint8) if stop is None else stop
+        self._round += 1
+        result = self._prove(scene, program, trace, stop)
+        if result is None:
+            return None
+        remarks = all_remarks(result, plan if own else None)
+        self._forget()
+        return replace(result, remarks=remarks, took=time.perf_counter() - began, plan=plan)
+
+    def _prove(self, scene: Scene, program: Program, trace: Trace, stop: Any) -> Proof | None:
+        grid = Grid.over(scene.stock, self.cell_mm, scene.mm)
+        seconds, waits = move_times(trace, scene.card), event_times(trace, scene.card)
+        starts = np.cumsum(waits[:-1]) + np.concatenate([[0.0], np.cumsum(seconds)[:-1]]) if len(trace) else np.zeros(0)
+        total = float(waits.sum() + seconds.sum())
+        stages = self._stages(scene, grid, program, trace, seconds, starts, stop)
+        if stages is None:
+            return None
+        comparison = self._compare(scene, grid, trace, stages)
+        return Proof(scene, program, trace, grid, stages, starts, seconds, total, comparison)
+
+    # -- stages -------------------------------------------------------------------------------------------------
+
+    def _stages(
+        self, scene: Scene, grid: Grid, program: Program, trace: Trace, seconds: Any, starts: Any, stop: Any
+    ) -> list[StageResult] | None:
+        key = _digest(repr(grid), repr(scene.jaws), repr(scene.card), repr(scene.material), scene.unit, repr(scene.zero))
+        heights: Heights | None = None
+        results: list[StageResult] = []
+        for begin, end, step, stage in runs(program, trace):
+            tool = scene.tools.get(int(trace.tool[begin]))
+            key = _digest(key, _moves_key(trace, begin, end), repr(tool))
+            before = heights
+
+            def work(begin: int = begin, end: int = end, before: Heights | None = before) -> Any:
+                stock = grid.fresh() if before is None else before
+                proof = prove_section(scene, grid, stock, trace, begin, end, seconds, stop)
+                return proof and (proof, run_checks(View(scene, grid, trace, begin, end, proof)))
+
+            made = self._keep(key, work)
+            if made is None or stop[0]:
+                return None
+            proof, found = made
+            heights = proof.heights
+            t0 = float(starts[begin])
+            t1 = float(starts[end - 1] + seconds[end - 1])
+            results.append(StageResult(step, stage, int(trace.tool[begin]), begin, end, t0, t1, proof, found, key))
+        return results
+
+    # -- comparison ---------------------------------------------------------------------------------------------
+
+    def _compare(self, scene: Scene, grid: Grid, trace: Trace, stages: list[StageResult]) -> Comparison:
+        removals: list[Removal] = [r for w in scene.wanted for r in w.removals]
+        key = _digest("wanted", repr(grid))
+        low = high = grid.fresh()
+        for wanted in scene.wanted:
+            key = _digest(key, _removals_key(wanted.removals))
+            low, high = self._keep(key, lambda w=wanted, a=low, b=high: lower_both(grid, a, b, w.removals))  # type: ignore[misc]
+        last = stages[-1].key if stages else b""
+
+        def work() -> Comparison:
+            heights = stages[-1].proof.heights if stages else grid.fresh()
+            left, gouge = floors(grid, heights, low, high, scene.mm)
+            return Comparison(left, gouge, tuple(self._walls(scene, trace, stages, removals)))
+
+        made: Comparison = self._keep(_digest("compare", key, last), work)
+        return made
+
+    def _walls(self, scene: Scene, trace: Trace, stages: list[StageResult], removals: list[Removal]) -> list[Any]:
+        tolerance, plan = WALL_TOLERANCE_MM * scene.mm, scene.stock.plan
+        tiny = 1e-4 * scene.mm
+        found = []
+        for floor, upper in levels_of(removals, scene.stock.hi[2]):
+            wanted = wanted_at(removals, floor + tiny).intersection(plan)
+            done = self._swept(scene, trace, stages, floor + tiny)
+            found += faults("left", wanted.difference(done), tolerance, floor, upper - floor)
+            allowed = wanted_at(removals, upper - tiny)
+            over = self._swept(scene, trace, stages, upper - tiny).intersection(plan)
+            found += faults("gouge", over.difference(allowed), tolerance, floor, upper - floor)
+        return found
+
+    def _swept(self, scene: Scene, trace: Trace, stages: list[StageResult], level: float) -> Any:
+        """What all stages swept at a level; each is kept on its own."""
+        parts = []
+        for stage in stages:
+            tool = stage.proof.tool
+            if tool is None or stage.volume <= 0:
+                continue
+            key = _digest("swept", _moves_key(trace, stage.begin, stage.end), repr(tool), repr(round(level, 9)))
+            parts.append(self._keep(key, lambda s=stage, t=tool: swept(trace, s.begin, s.end, t, level, scene.mm)))  # type: ignore[misc]
+        parts = [p for p in parts if not p.is_empty]
+        return shapely.union_all(parts) if parts else shapely.Polygon()
+
+    # -- what is kept ---------------------------------------------------------------------------------------------
+
+    def _keep(self, key: bytes, work: Callable[[], T]) -> T:
+        known = self._kept.get(key)
+        value: T = known[1] if known else work()
+        if value is not None:
+            self._kept[key] = (self._round, value)
+        return value
+
+    def _forget(self) -> None:
+        old = [key for key, (used, _) in self._kept.items() if used < self._round - KEPT_ROUNDS]
+        for key in old:
+            del self._kept[key]
+
+
+def _digest(*parts: Any) -> bytes:
+    digest = hashlib.blake2b(digest_size=16)
+    for part in parts:
+        digest.update(part if isinstance(part, bytes) else str(part).encode())
+        digest.update(b"|")
+    return digest.digest()
+
+
+def _moves_key(trace: Trace, begin: int, end: int) -> bytes:
+    part = slice(begin, end)
+    digest = hashlib.blake2b(digest_size=16)
+    for column in ("kind", "start", "end", "centre", "turn", "plane", "feed", "speed", "tool", "offset"):
+        digest.update(np.ascontiguousarray(getattr(trace, column)[part]).tobytes())
+    return digest.digest()
+
+
+def _removals_key(removals: Sequence[Removal]) -> bytes:
+    return _digest(
+        *(shapely.to_wkb(r.region) + repr(r.floor).encode() if isinstance(r, Flat) else repr(r) for r in removals)
+    )
+
+
+def runs(program: Program, trace: Trace) -> list[tuple[int, int, str, str]]:
+    """The trace in runs of one section and one tool: (begin, end, step, stage).
+
+    In a program that came as text alone lines may be used by several places; there only the tool parts it.
+    """
+    if len(trace) == 0:
+        return []
+    lasts = np.array([s.last for s in program.sections])
+    section = np.searchsorted(lasts, trace.line, side="right")
+    named = any(s.step for s in program.sections)
+    change = trace.tool[1:] != trace.tool[:-1]
+    if named:
+        change = change | (section[1:] != section[:-1])
+    edges = [0, *(np.flatnonzero(change) + 1).tolist(), len(trace)]
+    found = []
+    for a, b in zip(edges, edges[1:], strict=False):
+        own = program.sections[min(int(section[a]), len(program.sections) - 1)]
+        found.append((a, b, own.step if named else "", own.stage if named else f"T{int(trace.tool[a])}"))
+    return found
+
+
+def prove_job(plan: Plan, program: Program | None = None, cell_mm: float | None = None) -> Proof:
+    """One proof from nothing."""
+    proof = Prover(cell_mm).prove(plan, program)
+    if proof is None:
+        raise RuntimeError("A proof nobody stopped did not finish.")
+    return proof

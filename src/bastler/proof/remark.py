@@ -1,0 +1,43 @@
+"""A remark is a finding of the proof, and an offer."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+import msgspec
+
+Level = Literal["stop", "caution", "note"]
+ORDER: dict[str, int] = {"stop": 0, "caution": 1, "note": 2}
+
+
+class Cure(msgspec.Struct, frozen=True):
+    """A way out with one press: what it says, and the answer it gives (an address of `bastler.job.edits` and a value)."""
+
+    says: str
+    address: str
+    value: Any
+
+
+class Remark(msgspec.Struct, frozen=True, kw_only=True):
+    """What was found, where, how much, and what would cure it.
+
+    `line` counts from 1, 0 for the program as a whole; `amount` is in the job's unit, kW or 1/min as `text` says; `move` is the
+    row of the trace, -1 for none; `place` is (x, y, z) where it is.
+    """
+
+    level: Level
+    code: str
+    text: str
+    line: int = 0
+    step: str = ""
+    stage: str = ""
+    field: str = ""
+    amount: float = 0.0
+    move: int = -1
+    place: tuple[float, float, float] | None = None
+    cure: Cure | None = None
+
+
+def sorted_remarks(remarks: list[Remark]) -> tuple[Remark, ...]:
+    """Stops first, then in the order of the program."""
+    return tuple(sorted(remarks, key=lambda r: (ORDER[r.level], r.line)))

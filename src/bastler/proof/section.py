@@ -1,0 +1,97 @@
+"""Proving one section of a program: cutting it out of the stock and looking at every piece of path."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from bastler.nc import Trace
+from bastler.proof.field import Grid, Heights, run_segments
+from bastler.proof.load import powers
+from bastler.proof.scene import Scene
+from bastler.proof.segments import CHORD_SHARE, pieces
+from bastler.tools import Tool
+
+COLUMNS = 4
+VOLUME, BITE, SHANK, HOLDER = range(COLUMNS)
+
+
+@dataclass(frozen=True)
+class SectionProof:
+    """What a section did. Rows are counted from the section's first move.
+
+    `heights` is the stock after it; `segments` (m, 6), `owner` (m,) the move of each, `cut` (m, 4) volume, bite, shank and
+    holder depth; `seconds`, `power` (m,); `move_seconds` (n,); `tool` the one in the spindle, None where there is none.
+    """
+
+    heights: Heights
+    segments: Any
+    owner: Any
+    cut: Any
+    seconds: Any
+    power: Any
+    move_seconds: Any
+    tool: Tool | None
+
+    @property
+    def volume(self) -> float:
+        """Removed, in cubic units."""
+        return float(self.cut[:, VOLUME].sum())
+
+
+def tool_arrays(tool: Tool, grid: Grid) -> tuple[Any, Any]:
+    """The tool as the kernels want it: cutting shape, and body (flute length, shank radius, stick-out, holder radius).
+
+    The shank is felt three quarters of a cell further out than it is, so that it is noticed rubbing at a wall.
+    """
+    p = tool.profile
+    shank = max(tool.shank_diameter, tool.diameter) / 2 + 0.75 * grid.cell
+    return (
+        np.array([p.radius, p.flat, p.corner, p.slope]),
+        np.array([tool.flute_length, shank, tool.stick_out, tool.holder.diameter / 2]),
+    )
+
+
+def grid_array(grid: Grid) -> Any:
+    return np.array([grid.x0, grid.y0, grid.dx, grid.dy, grid.bottom])
+
+
+def prove_section(
+    scene: Scene, grid: Grid, before: Heights, trace: Trace, begin: int, end: int, seconds: Any, stop: Any
+) -> SectionProof | None:
+    """Runs moves `begin` to before `end`, all with one tool; None when stopped. `seconds` are the times of all moves."""
+    tool = scene.tools.get(int(trace.tool[begin])) if end > begin else None
+    longest = max(tool.diameter / 3, 10 * grid.cell) if tool else grid.cell * 100
+    segments, owner = pieces(trace, begin, end, chord=CHORD_SHARE * grid.cell, longest=longest)
+    cut = np.zeros((len(segments), COLUMNS))
+    heights = before
+    if tool and len(segments):
+        low = np.minimum(segments[:, 2], segments[:, 5]).min()
+        highest = float(before.max())
+        if low < highest:
+            heights = before.copy()
+            shape, body = tool_arrays(tool, grid)
+            done = run_segments(
+                heights, grid_array(grid), segments, shape, body, 0, len(segments), cut, np.float32(highest), stop
+            )
+            if done < len(segments):
+                return None
+    lengths = np.linalg.norm(segments[:, 3:6] - segments[:, 0:3], axis=1)
+    shares = _shares(lengths, owner - begin, end - begin)
+    times = shares * seconds[begin:end][owner - begin] if end > begin else np.zeros(0)
+    power = (
+        powers(scene, tool, cut[:, VOLUME], cut[:, BITE], times, lengths, trace.speed[owner])
+        if tool
+        else np.zeros(len(segments))
+    )
+    return SectionProof(heights, segments, owner - begin, cut, times, power, seconds[begin:end].copy(), tool)
+
+
+def _shares(lengths: Any, owner: Any, moves: int) -> Any:
+    """The part of its move that each segment is."""
+    totals = np.bincount(owner, weights=lengths, minlength=moves) if len(owner) else np.zeros(moves)
+    counts = np.bincount(owner, minlength=moves) if len(owner) else np.zeros(moves)
+    total, count = totals[owner], counts[owner]
+    return np.where(total > 1e-12, lengths / np.maximum(total, 1e-12), 1.0 / np.maximum(count, 1))

@@ -1,0 +1,75 @@
+"""From moves to the straight pieces the field is cut with."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+from numba import njit
+
+from bastler.nc import Trace
+
+CHORD_SHARE = 0.08
+"""How far a chord may leave its arc, as a share of the cell. Floors do not care, and walls are compared as true arcs."""
+
+
+def pieces(trace: Trace, begin: int, end: int, *, chord: float, longest: float) -> tuple[Any, Any]:
+    """Moves `begin` to before `end` as segments (n, 6) and the move each belongs to (n,).
+
+    Arcs become chords that leave them by no more than `chord`; feed moves longer than `longest` are parted, so that the load
+    can be told along them.
+    """
+    counts = _counts(trace, begin, end, chord, longest)
+    total = int(counts.sum())
+    segments, owner = np.empty((total, 6)), np.empty(total, np.int32)
+    _part(
+        trace.start[begin:end],
+        trace.end[begin:end],
+        trace.centre[begin:end],
+        trace.turn[begin:end],
+        trace.plane[begin:end],
+        counts,
+        segments,
+        owner,
+    )
+    return segments, owner + begin
+
+
+def _counts(trace: Trace, begin: int, end: int, chord: float, longest: float) -> Any:
+    kind, turn = trace.kind[begin:end], np.abs(trace.turn[begin:end])
+    radius = np.linalg.norm(trace.start[begin:end] - trace.centre[begin:end], axis=1)
+    length = np.linalg.norm(trace.end[begin:end] - trace.start[begin:end], axis=1)
+    counts = np.maximum(1, np.ceil(length / longest - 1e-9))
+    counts[kind == 0] = 1
+    arcs = (kind >= 2) & (turn > 0)
+    angle = 2 * np.arccos(np.clip(1 - chord / np.maximum(radius[arcs], 1e-9), -1.0, 1.0))
+    counts[arcs] = np.maximum(4 * turn[arcs] / (2 * math.pi) + 1, np.ceil(turn[arcs] / np.maximum(angle, 1e-3)))
+    return counts.astype(np.int64)
+
+
+@njit(cache=True, nogil=True)  # type: ignore[misc]
+def _part(start: Any, end: Any, centre: Any, turn: Any, plane: Any, counts: Any, out: Any, owner: Any) -> None:
+    at = 0
+    point = np.empty(3)
+    for k in range(len(counts)):
+        n = counts[k]
+        u, v, w = (0, 1, 2) if plane[k] == 17 else ((2, 0, 1) if plane[k] == 18 else (1, 2, 0))
+        ru, rv = start[k, u] - centre[k, u], start[k, v] - centre[k, v]
+        r, a0 = math.sqrt(ru * ru + rv * rv), math.atan2(rv, ru)
+        for i in range(n):
+            out[at, 0:3] = start[k] if i == 0 else point
+            share = (i + 1) / n
+            if i == n - 1:
+                point[:] = end[k]
+            elif turn[k] != 0.0:
+                a = a0 + turn[k] * share
+                point[u] = centre[k, u] + r * math.cos(a)
+                point[v] = centre[k, v] + r * math.sin(a)
+                point[w] = start[k, w] + (end[k, w] - start[k, w]) * share
+            else:
+                for axis in range(3):
+                    point[axis] = start[k, axis] + (end[k, axis] - start[k, axis]) * share
+            out[at, 3:6] = point
+            owner[at] = k
+            at += 1
