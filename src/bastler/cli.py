@@ -1,0 +1,156 @@
+"""The command line: `bastler`, `bastler demo`, `sample`, `post`, `prove`, `schema`, `shots`.
+
+Exit codes of `prove`: 0 proved, 1 with a *stop* remark, 2 unreadable input.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from collections.abc import Callable, Sequence
+from pathlib import Path
+
+from bastler import __version__
+from bastler.job import Job, JobFileError, plan, read_job, schema, write_job
+from bastler.job.files import write_whole
+from bastler.job.samples import DEMO, sample, sample_names
+from bastler.post import Program, post
+from bastler.units import clock
+
+UNREADABLE = 2
+LARGEST_PROGRAM = 200_000_000
+
+
+class InputError(Exception):
+    """Something given on the command line cannot be used; the message is a whole sentence."""
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Runs one command; gives the exit code."""
+    options = _parser().parse_args(arguments)
+    try:
+        command: Callable[[argparse.Namespace], int] = options.command
+        return command(options)
+    except (InputError, JobFileError) as error:
+        print(f"bastler: {error}", file=sys.stderr)
+        return UNREADABLE
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="bastler", description="Feature cycles, a live proof and G-code for machinists.")
+    parser.add_argument("--version", action="version", version=f"Bastler {__version__}")
+    commands = parser.add_subparsers(title="commands", metavar="")
+    parser.set_defaults(command=_window, job=None)
+
+    add = commands.add_parser("open", help="open the window with a job")
+    add.add_argument("job", type=Path)
+    add.set_defaults(command=_window)
+    add = commands.add_parser("demo", help="open the window with the demo job")
+    add.set_defaults(command=_demo)
+    add = commands.add_parser("sample", help="list the samples, or write one")
+    add.add_argument("name", nargs="?")
+    add.add_argument("-o", "--output", type=Path)
+    add.set_defaults(command=_sample)
+    add = commands.add_parser("post", help="write the G-code of a job")
+    add.add_argument("job", type=Path)
+    add.add_argument("-o", "--output", type=Path, required=True)
+    add.set_defaults(command=_post)
+    add = commands.add_parser("prove", help="prove a job, or a program against a job's setup")
+    add.add_argument("file", type=Path)
+    add.add_argument("--setup", type=Path, help="the job that gives stock, tools and machine for a program")
+    add.add_argument("--json", action="store_true", help="the whole result as JSON")
+    add.set_defaults(command=_prove)
+    add = commands.add_parser("schema", help="the JSON schema of job files")
+    add.set_defaults(command=_schema)
+    add = commands.add_parser("shots", help="take the pictures of the documentation into a folder")
+    add.add_argument("folder", type=Path)
+    add.set_defaults(command=_shots)
+    return parser
+
+
+def _window(options: argparse.Namespace) -> int:
+    from bastler.app.main import run
+
+    return run(job_path=options.job)
+
+
+def _demo(options: argparse.Namespace) -> int:
+    from bastler.app.main import run
+
+    return run(sample_name=DEMO)
+
+
+def _sample(options: argparse.Namespace) -> int:
+    if options.name is None:
+        for name in sample_names():
+            print(f"{name:16} {sample(name).note}")
+        return 0
+    try:
+        job = sample(options.name)
+    except KeyError:
+        raise InputError(f"There is no sample “{options.name}”. There are {', '.join(sample_names())}.") from None
+    path = options.output or Path(f"{options.name}.bastler")
+    _write(lambda: write_job(job, path), path)
+    print(path)
+    return 0
+
+
+def _post(options: argparse.Namespace) -> int:
+    planned = plan(read_job(options.job))
+    program = post(planned)
+    _write(lambda: write_whole(options.output, program.text.encode("ascii")), options.output)
+    troubles = [t for step in planned.steps for t in step.troubles] + list(planned.troubles)
+    for trouble in troubles:
+        print(f"bastler: {trouble.field}: {trouble.text}", file=sys.stderr)
+    return 1 if troubles else 0
+
+
+def _prove(options: argparse.Namespace) -> int:
+    from bastler.proof import prove_job
+    from bastler.proof.report import report
+
+    program: Program | None = None
+    if options.file.suffix == ".bastler":
+        job: Job = read_job(options.file)
+    elif options.setup is None:
+        raise InputError("A program needs --setup JOB for its stock, tools and machine.")
+    else:
+        job = read_job(options.setup)
+        program = Program.foreign(_program_text(options.file))
+    proof = prove_job(plan(job), program)
+    if options.json:
+        print(json.dumps(report(proof), indent=1, ensure_ascii=False))
+    else:
+        for remark in proof.remarks:
+            line = f" line {remark.line}" if remark.line else ""
+            print(f"{remark.level}{line}: {remark.text} [{remark.code}]")
+        print(f"{'Proved' if proof.proved else 'Not proved'}, {clock(proof.total)}.")
+    return 0 if proof.proved else 1
+
+
+def _program_text(path: Path) -> str:
+    try:
+        if path.stat().st_size > LARGEST_PROGRAM:
+            raise InputError(f"{path.name} is too large to be a program.")
+        return path.read_bytes().decode("latin-1")
+    except OSError as error:
+        raise InputError(f"{path.name} cannot be read: {error.strerror}.") from error
+
+
+def _schema(options: argparse.Namespace) -> int:
+    print(json.dumps(schema(), indent=1, ensure_ascii=False))
+    return 0
+
+
+def _shots(options: argparse.Namespace) -> int:
+    from bastler.app.shots import take_shots
+
+    return take_shots(options.folder)
+
+
+def _write(work: Callable[[], None], path: Path) -> None:
+    try:
+        work()
+    except OSError as error:
+        raise InputError(f"{path} cannot be written: {error.strerror}.") from error

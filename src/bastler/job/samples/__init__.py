@@ -1,0 +1,24 @@
+"""The jobs that ship with Bastler, from a harbour workshop that overhauls hand winches."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from bastler.job.document import Job
+from bastler.job.files import read_job
+
+DEMO = "winch-base"
+"""The sample that `bastler demo` opens."""
+_FOLDER = Path(__file__).parent
+
+
+def sample_names() -> list[str]:
+    """Names of the samples, in alphabetical order."""
+    return sorted(path.stem for path in _FOLDER.glob("*.bastler"))
+
+
+def sample(name: str) -> Job:
+    """A sample by name. KeyError when there is none."""
+    if name not in sample_names():
+        raise KeyError(name)
+    return read_job(_FOLDER / f"{name}.bastler")

@@ -1,0 +1,83 @@
+"""The proof as plain data, for the command line and other programs."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from bastler.proof.prover import Proof, StageResult
+from bastler.shapes import Flat, Revolved
+
+
+def report(proof: Proof) -> dict[str, Any]:
+    """What `bastler prove --json` gives. Lengths, volumes in the job's unit; times in seconds; power in kW."""
+    comparison = proof.comparison
+    return {
+        "proved": proof.proved,
+        "unit": proof.scene.unit,
+        "remarks": [
+            {
+                "level": r.level,
+                "code": r.code,
+                "text": r.text,
+                "line": r.line,
+                "step": r.step,
+                "stage": r.stage,
+                "amount": r.amount,
+            }
+            for r in proof.remarks
+        ],
+        "time_s": round(proof.total, 3),
+        "removed_volume": proof.removed,
+        "left_volume": comparison.volume("left"),
+        "gouge_volume": comparison.volume("gouge"),
+        "max_left": comparison.greatest("left"),
+        "max_gouge": comparison.greatest("gouge"),
+        "stages": [_stage(s) for s in proof.stages if s.proof.tool is not None and (s.step or s.volume > 0)],
+        "sizes": sizes(proof),
+    }
+
+
+def _stage(stage: StageResult) -> dict[str, Any]:
+    return {
+        "step": stage.step,
+        "stage": stage.stage,
+        "tool": stage.tool,
+        "time_s": round(stage.t1 - stage.t0, 3),
+        "removed_volume": stage.volume,
+        "peak_power": round(stage.peak_power, 3),
+    }
+
+
+def sizes(proof: Proof) -> list[dict[str, Any]]:
+    """Floors wanted and measured on the part as cut, one for each removal of each step."""
+    found = []
+    for wanted in proof.scene.wanted:
+        for removal in wanted.removals:
+            point = removal.region.representative_point() if isinstance(removal, Flat) else None
+            x, y = (point.x, point.y) if point else (removal.x, removal.y) if isinstance(removal, Revolved) else (0.0, 0.0)
+            measured = _floor_near(proof, removal) if isinstance(removal, Flat) else _height(proof, x, y)
+            floor = max(removal.floor, proof.grid.bottom)
+            found.append({"step": wanted.step, "what": "floor", "x": x, "y": y, "wanted": floor, "measured": measured})
+    return found
+
+
+def _height(proof: Proof, x: float, y: float) -> float:
+    grid = proof.grid
+    column = min(max(int((x - grid.x0) / grid.dx), 0), grid.nx - 1)
+    row = min(max(int((y - grid.y0) / grid.dy), 0), grid.ny - 1)
+    return float(proof.heights[row, column])
+
+
+def _floor_near(proof: Proof, removal: Flat) -> float:
+    """The height in the region's box that lies nearest the wanted floor and takes up most of it."""
+    grid = proof.grid
+    x0, y0, x1, y1 = removal.region.bounds
+    columns = slice(max(0, int((x0 - grid.x0) / grid.dx)), max(1, int((x1 - grid.x0) / grid.dx)))
+    rows = slice(max(0, int((y0 - grid.y0) / grid.dy)), max(1, int((y1 - grid.y0) / grid.dy)))
+    values = proof.heights[rows, columns].ravel()
+    if not len(values):
+        return grid.top
+    near = values[np.abs(values - removal.floor) < 0.05 * max(grid.top - removal.floor, 1e-6) + 1e-6]
+    return float(np.median(near)) if len(near) else float(np.median(values))
