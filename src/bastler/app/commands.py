@@ -1,0 +1,74 @@
+"""Named commands and the keys they come with. Menu, key, tooltip and test go through the same name."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from bastler.app.main_window import MainWindow
+
+Act = Callable[["MainWindow"], None]
+
+
+@dataclass(frozen=True)
+class Command:
+    """`keys` work everywhere in the window; `bare` ones only while no text is being typed; `job` needs an open job."""
+
+    name: str
+    says: str
+    menu: str
+    act: Act
+    keys: tuple[str, ...] = ()
+    bare: tuple[str, ...] = ()
+    job: bool = True
+
+
+COMMANDS: dict[str, Command] = {}
+
+
+def command(
+    name: str, says: str, menu: str = "", keys: tuple[str, ...] = (), bare: tuple[str, ...] = (), job: bool = True
+) -> Callable[[Act], Act]:
+    """Registers a command; a name may be used once, and so may a key."""
+
+    def register(act: Act) -> Act:
+        taken = {key for known in COMMANDS.values() for key in (*known.keys, *known.bare)}
+        if name in COMMANDS or taken & {*keys, *bare}:
+            raise ValueError(f"The command {name} or one of its keys is taken.")
+        COMMANDS[name] = Command(name, says, menu, act, keys, bare, job)
+        return act
+
+    return register
+
+
+command("job.new", "New job", "Job", ("Ctrl+N",), job=False)(lambda w: w.new_job())
+command("job.open", "Open a job…", "Job", ("Ctrl+O",), job=False)(lambda w: w.ask_open())
+command("job.save", "Save the job", "Job", ("Ctrl+S",))(lambda w: w.save_job())
+command("job.save-as", "Save the job as…", "Job", ("Ctrl+Shift+S",))(lambda w: w.save_job_as())
+command("job.close", "Back to the start", "Job", ("Ctrl+W",))(lambda w: w.close_job())
+command("program.output", "Output the program", "Job", ("Ctrl+P",))(lambda w: w.to_output())
+command("edit.undo", "Undo", "Change", ("Ctrl+Z",))(lambda w: w.session.undo())
+command("edit.redo", "Redo", "Change", ("Ctrl+Shift+Z",))(lambda w: w.session.redo())
+command("step.add", "Add a step", "Step", ("Insert",))(lambda w: w.open_board())
+command("step.done", "Done, next step", "Step", ("Ctrl+Return", "Ctrl+Enter"))(lambda w: w.open_board())
+command("step.copy", "Copy the step", "Step", ("Ctrl+D",))(lambda w: w.copy_step())
+command("step.switch", "Switch the step on or off", "Step", ("Ctrl+E",))(lambda w: w.switch_step())
+command("step.remove", "Remove the step", "Step", bare=("Delete",))(lambda w: w.remove_step())
+command("step.before", "Step before", "Step", ("PgUp",))(lambda w: w.session.select_by(-1))
+command("step.after", "Step after", "Step", ("PgDown",))(lambda w: w.session.select_by(1))
+command("step.earlier", "Cut it earlier", "Step", ("Ctrl+PgUp",))(lambda w: w.move_step(-1))
+command("step.later", "Cut it later", "Step", ("Ctrl+PgDown",))(lambda w: w.move_step(1))
+command("place.bench", "Bench", "Go to", ("Alt+1",))(lambda w: w.go_to("bench"))
+command("place.program", "Program", "Go to", ("Alt+3",))(lambda w: w.go_to("program"))
+command("view.sheet", "Sheet", "Go to", ("Ctrl+1",))(lambda w: w.view("sheet"))
+command("view.solid", "Solid", "Go to", ("Ctrl+2",))(lambda w: w.view("solid"))
+command("view.path", "Path", "Go to", ("Ctrl+3",))(lambda w: w.view("path"))
+command("questions.focus", "First question", "Go to", ("F2",))(lambda w: w.questions.take_focus())
+command("strip.run", "Run or stop", "Strip", bare=("Space",))(lambda w: w.session.run_or_stop())
+command("strip.on", "One move on", "Strip", bare=(".",))(lambda w: w.session.step_moves(1))
+command("strip.back", "One move back", "Strip", bare=(",",))(lambda w: w.session.step_moves(-1))
+command("strip.stage-on", "One stage on", "Strip", bare=(">", ":", "Shift+."))(lambda w: w.session.step_stages(1))
+command("strip.stage-back", "One stage back", "Strip", bare=("<", ";", "Shift+,"))(lambda w: w.session.step_stages(-1))
+command("help.question", "What this question means", "Help", ("F1",))(lambda w: w.explain())

@@ -1,0 +1,75 @@
+"""Painting helpers that several views share: paths from regions, hatching, the zero, centre marks."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from typing import Any
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
+
+from bastler.app.theme import DAY
+
+Map = Callable[[float, float], QPointF]
+
+
+def region_path(region: Any, to_pixels: Map) -> QPainterPath:
+    """A shapely region as a painter path."""
+    path = QPainterPath()
+    for polygon in getattr(region, "geoms", [region]):
+        if polygon.is_empty or polygon.geom_type != "Polygon":
+            continue
+        for ring in (polygon.exterior, *polygon.interiors):
+            path.addPolygon(QPolygonF([to_pixels(x, y) for x, y in ring.coords]))
+            path.closeSubpath()
+    return path
+
+
+def hatch(painter: QPainter, path: QPainterPath, tint: str, pitch: float = 9.0) -> None:
+    """Thin lines at 45° inside a path."""
+    box = path.boundingRect()
+    painter.save()
+    painter.setClipPath(path, Qt.ClipOperation.IntersectClip)
+    painter.setPen(QPen(QColor(tint), 0.8))
+    reach = box.height()
+    x = box.left() - reach - math.fmod(box.left() - reach, pitch)
+    while x < box.right():
+        painter.drawLine(QPointF(x, box.bottom()), QPointF(x + reach, box.top()))
+        x += pitch
+    painter.restore()
+
+
+def zero_mark(painter: QPainter, at: QPointF, size: float = 8.0) -> None:
+    """Part zero: the quartered circle."""
+    painter.save()
+    painter.setPen(QPen(QColor(DAY.ink), 1.4))
+    box = QRectF(at.x() - size, at.y() - size, 2 * size, 2 * size)
+    painter.setBrush(QColor(DAY.field))
+    painter.drawEllipse(box)
+    painter.setBrush(QColor(DAY.ink))
+    for start in (0, 180):
+        painter.drawPie(box, start * 16, 90 * 16)
+    for dx, dy in ((1, 0), (0, 1)):
+        reach = size * 1.5
+        painter.drawLine(QPointF(at.x() - dx * reach, at.y() - dy * reach), QPointF(at.x() + dx * reach, at.y() + dy * reach))
+    painter.restore()
+
+
+def centre_mark(painter: QPainter, at: QPointF, radius: float, tint: str = DAY.soft) -> None:
+    """A centre cross as a chain line."""
+    painter.save()
+    pen = QPen(QColor(tint), 0.9)
+    pen.setDashPattern([8, 3, 2, 3])
+    painter.setPen(pen)
+    reach = radius + 6
+    painter.drawLine(QPointF(at.x() - reach, at.y()), QPointF(at.x() + reach, at.y()))
+    painter.drawLine(QPointF(at.x(), at.y() - reach), QPointF(at.x(), at.y() + reach))
+    painter.restore()
+
+
+def between(a: str, b: str, share: float) -> QColor:
+    """A colour on the way from one to another."""
+    p, q = QColor(a), QColor(b)
+    share = min(max(share, 0.0), 1.0)
+    return QColor(*(round(u + (v - u) * share) for u, v in zip(p.getRgb()[:3], q.getRgb()[:3], strict=True)))  # type: ignore[operator]

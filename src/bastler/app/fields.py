@@ -1,0 +1,129 @@
+"""The field a number is typed into: arithmetic, fractions, units, computed values, reasons."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PyQt6.QtCore import QEvent, Qt, pyqtSignal
+from PyQt6.QtGui import QFocusEvent, QKeyEvent, QKeySequence
+from PyQt6.QtWidgets import QLineEdit, QWidget
+
+from bastler.ask import Question
+from bastler.units import ExpressionError, Kind, Unit, evaluate, number_text
+
+
+class NumberField(QLineEdit):
+    """Shows one answer and says what is typed: `given(value, typed)`, `cleared()` for computed again, `wrong(reason)`.
+
+    Empty with a proposal means computed; the computed value then stands in it in grey italics.
+    """
+
+    given = pyqtSignal(object, str)
+    cleared = pyqtSignal()
+    wrong = pyqtSignal(str)
+    focused = pyqtSignal(bool)
+    entered = pyqtSignal(int)
+    dropped = pyqtSignal()
+
+    def __init__(self, question: Question, unit: Unit, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.question = question
+        self.unit = unit
+        self.reason = ""
+        self.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.setProperty("number", "true")
+        self.setMaxLength(200)
+        self.setToolTip(question.helps)
+        self.setAccessibleName(question.says)
+        self.textEdited.connect(self._typed)
+
+    @property
+    def kind(self) -> Kind:
+        return self.question.kind or Kind.LENGTH
+
+    def show_value(self, value: Any, typed: str, computed: Any) -> None:
+        """Shows an answer, unless it is being typed here just now."""
+        if self.hasFocus() and (self.isModified() or self.reason):
+            self._placeholder(computed)
+            return
+        text = "" if value is None else (typed or number_text(float(value), self.kind, self.unit))
+        if text != self.text():
+            self.setText(text)
+        self._mark("")
+        self._placeholder(computed)
+
+    def _placeholder(self, computed: Any) -> None:
+        has = self.question.propose is not None and isinstance(computed, int | float)
+        self.setPlaceholderText(number_text(float(computed), self.kind, self.unit) if has else "")
+        self._set("computed", "true" if not self.text() else "false")
+
+    def _typed(self, text: str) -> None:
+        self._set("computed", "true" if not text else "false")
+        if not text.strip():
+            if self.question.propose is not None:
+                self._mark("")
+                self.cleared.emit()
+            else:
+                self._mark("Type a number.")
+            return
+        try:
+            value = evaluate(text, self.kind, self.unit)
+        except ExpressionError as error:
+            self._mark(error.reason)
+            return
+        why = self.question.out_of_bounds(value)
+        if not why and self.kind is Kind.COUNT and value != int(value):
+            why = "Has to be a whole number."
+        self._mark(why)
+        if not why:
+            self.given.emit(int(value) if self.kind is Kind.COUNT else value, text)
+
+    def _mark(self, reason: str) -> None:
+        self.reason = reason
+        self._set("wrong", "true" if reason else "false")
+        self.wrong.emit(reason)
+
+    def _set(self, name: str, value: str) -> None:
+        if self.property(name) != value:
+            self.setProperty(name, value)
+            style = self.style()
+            if style:
+                style.unpolish(self)
+                style.polish(self)
+
+    def event(self, event: QEvent | None) -> bool:
+        """Undo and redo are the job's, not the field's."""
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride:
+            if event.matches(QKeySequence.StandardKey.Undo) or event.matches(QKeySequence.StandardKey.Redo):
+                event.ignore()
+                return False
+        return super().event(event)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and not event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.setModified(False)
+            self.entered.emit(-1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1)
+        elif event.key() == Qt.Key.Key_Escape:
+            self.setModified(False)
+            self.reason = ""
+            self.dropped.emit()
+        elif event.matches(QKeySequence.StandardKey.Undo) or event.matches(QKeySequence.StandardKey.Redo):
+            event.ignore()
+        else:
+            super().keyPressEvent(event)
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        super().focusInEvent(event)
+        self.setModified(False)
+        self.selectAll()
+        self.focused.emit(True)
+
+    def focusOutEvent(self, event: QFocusEvent | None) -> None:
+        super().focusOutEvent(event)
+        self.setModified(False)
+        if self.reason:
+            self._mark("")
+            self.dropped.emit()
+        self.focused.emit(False)

@@ -1,0 +1,146 @@
+"""The header: which job, which place, what the proof says, how long it takes, and the way out to the machine."""
+
+from __future__ import annotations
+
+import time
+
+from PyQt6.QtCore import QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QToolButton, QVBoxLayout, QWidget
+
+from bastler.app.session import Session
+from bastler.app.theme import DAY, icon
+from bastler.units import clock
+
+HEIGHT = 52
+SLOW = 0.3
+
+
+class Header(QWidget):
+    """Emits `went` with the name of a place, and `output`."""
+
+    went = pyqtSignal(str)
+    output = pyqtSignal()
+
+    def __init__(self, session: Session, menu: QMenu) -> None:
+        super().__init__()
+        self.session = session
+        self.setObjectName("header")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setFixedHeight(HEIGHT)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(8, 0, 16, 0)
+        row.setSpacing(6)
+        burger = QToolButton()
+        burger.setObjectName("dark")
+        burger.setIcon(icon("menu", DAY.on_dark))
+        burger.setIconSize(QSize(22, 22))
+        burger.setMenu(menu)
+        burger.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        burger.setToolTip("All commands (F10)")
+        burger.setAccessibleName("Menu")
+        burger.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.burger = burger
+        row.addWidget(burger)
+        self.name, self.sub = QLabel(), QLabel()
+        self.name.setStyleSheet("font-size: 18px; font-weight: bold;")
+        self.sub.setObjectName("soft")
+        row.addWidget(self.name)
+        row.addSpacing(6)
+        row.addWidget(self.sub)
+        row.addStretch(1)
+        self.places: dict[str, QPushButton] = {}
+        for place, words, key in (("bench", "Bench", "Alt+1"), ("program", "Program", "Alt+3")):
+            button = QPushButton(words)
+            button.setObjectName("place")
+            button.setCheckable(True)
+            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            button.setToolTip(f"{words} ({key})")
+            button.clicked.connect(lambda _, p=place: self.went.emit(p))
+            self.places[place] = button
+            row.addWidget(button)
+        row.addStretch(1)
+        self.verdict, self.counts = QLabel(), QLabel()
+        self.time, self.tools = QLabel(), QLabel()
+        self.time.setStyleSheet("font-size: 14px; font-weight: bold;")
+        for pair in ((self.verdict, self.counts), (self.time, self.tools)):
+            column = QVBoxLayout()
+            column.setSpacing(1)
+            column.addStretch(1)
+            for label in pair:
+                column.addWidget(label)
+            column.addStretch(1)
+            row.addLayout(column)
+            row.addSpacing(12)
+        self.tools.setObjectName("soft")
+        self.button = QPushButton("Output")
+        self.button.setObjectName("output")
+        self.button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.button.setToolTip("To the program and out (Ctrl+P)")
+        self.button.clicked.connect(self.output)
+        row.addWidget(self.button)
+        self._slow = QTimer(self)
+        self._slow.setInterval(200)
+        self._slow.timeout.connect(self._waiting)
+        for signal in (session.job_changed, session.proof_changed):
+            signal.connect(self.refresh)
+
+    def show_place(self, place: str) -> None:
+        """Marks the place that is shown."""
+        for name, button in self.places.items():
+            button.setChecked(name == place)
+            button.setVisible(self.session.has_job)
+        self.button.setVisible(self.session.has_job)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Says what there is to say."""
+        session = self.session
+        if not session.has_job:
+            self.name.setText("Bastler")
+            for label in (self.sub, self.verdict, self.counts, self.time, self.tools):
+                label.setText("")
+            return
+        job = session.job
+        metrics = self.name.fontMetrics()
+        self.name.setText(metrics.elidedText(job.name or "Unnamed", Qt.TextElideMode.ElideRight, 210))
+        kept = "" if not session.dirty else " · not in a file yet" if session.path is None else " · changed"
+        self.sub.setText(f"{job.card.name}, {job.unit}{kept}")
+        self._slow.start()
+        if not session.stale:
+            self._slow.stop()
+            self._proof()
+
+    def _proof(self) -> None:
+        proof = self.session.proof
+        if proof is None:
+            return
+        count = {level: sum(r.level == level for r in proof.remarks) for level in ("stop", "caution", "note")}
+        good = count["stop"] == 0
+        tint = DAY.good_on_dark if good else DAY.stop_on_dark
+        word = "Proved" if good else "Stop"
+        self.verdict.setText(f"<b style='color:{tint}'>{word}</b> <span style='color:{DAY.on_dark_soft}'>in {proof.took:.2f} s</span>")
+        parts = [_many(count[level], level) for level in ("stop", "caution", "note") if count[level]]
+        tint = DAY.stop_on_dark if not good else DAY.caution_on_dark if count["caution"] else DAY.on_dark_soft
+        self.counts.setText(f"<span style='color:{tint}'>{', '.join(parts) or 'no remarks'}</span>")
+        used = {s.tool for s in proof.stages if s.tool}
+        self.time.setText(clock(proof.total))
+        self.tools.setText(f"one part, {_many(len(used), 'tool')}")
+        held = "false" if good else "true"
+        if self.button.property("held") != held:
+            self.button.setProperty("held", held)
+            style = self.button.style()
+            if style:
+                style.unpolish(self.button)
+                style.polish(self.button)
+
+    def _waiting(self) -> None:
+        if not self.session.stale:
+            self._slow.stop()
+            return
+        since = time.perf_counter() - self.session.asked_at
+        if since > SLOW:
+            self.verdict.setText(f"<span style='color:{DAY.on_dark_soft}'>proving … {since:.1f} s</span>")
+
+
+def _many(count: int, word: str) -> str:
+    return f"{count} {word}{'s' if count != 1 else ''}"

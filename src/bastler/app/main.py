@@ -1,0 +1,63 @@
+"""Starting the window."""
+
+from __future__ import annotations
+
+import logging
+import os
+import sys
+from collections.abc import Callable
+from pathlib import Path
+from types import TracebackType
+
+from PyQt6.QtCore import QTimer
+from PyQt6.QtWidgets import QApplication
+
+from bastler.app.theme import icon, load_fonts, sans, style_sheet
+
+log = logging.getLogger("bastler")
+
+
+def make_application() -> QApplication:
+    """The one QApplication, dressed."""
+    existing = QApplication.instance()
+    app = existing if isinstance(existing, QApplication) else QApplication(sys.argv[:1])
+    app.setApplicationName("Bastler")
+    app.setDesktopFileName("bastler")
+    load_fonts()
+    app.setFont(sans(13))
+    app.setStyle("Fusion")
+    app.setStyleSheet(style_sheet())
+    app.setWindowIcon(icon("drill", "#2F5D9B", 64))
+    return app
+
+
+def run(job_path: Path | None = None, sample_name: str | None = None) -> int:
+    """Opens the window and runs until it is closed; gives the exit code."""
+    logging.basicConfig(level=os.environ.get("BASTLER_LOG", "WARNING"))
+    if sys.platform.startswith("linux") and not (os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY")):
+        print("bastler: there is no display. `make demo` starts a virtual one.", file=sys.stderr)
+        return 2
+    app = make_application()
+    sys.excepthook = _net
+    from bastler.app.main_window import MainWindow
+
+    window = MainWindow()
+    if sample_name is not None:
+        window.open_choice(f"sample:{sample_name}")
+    elif job_path is not None:
+        window.open_path(job_path)
+    window.show()
+    _when_asked(window.close)
+    return app.exec()
+
+
+def _when_asked(close: Callable[[], object]) -> None:
+    """For timing: BASTLER_QUIT_AFTER closes the window after so many milliseconds."""
+    after = os.environ.get("BASTLER_QUIT_AFTER", "")
+    if after.isdigit():
+        QTimer.singleShot(int(after), lambda: close())
+
+
+def _net(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
+    """The net beneath: what nobody expected is logged; the job is kept by the recovery and the window lives on."""
+    log.error("Something unexpected happened", exc_info=(kind, error, trace))

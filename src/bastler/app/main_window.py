@@ -1,0 +1,505 @@
+"""The window: header, places, strip, and the commands that join them."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence, QShortcut
+from PyQt6.QtWidgets import (
+    QButtonGroup,
+    QFileDialog,
+    QHBoxLayout,
+    QLabel,
+    QMainWindow,
+    QMenu,
+    QPushButton,
+    QStackedWidget,
+    QToolTip,
+    QVBoxLayout,
+    QWidget,
+)
+
+from bastler.app.commands import COMMANDS, Command
+from bastler.app.header import Header
+from bastler.app.path_view import PathView
+from bastler.app.pictures import draw_feature, draw_tool
+from bastler.app.program_place import ProgramPlace
+from bastler.app.questions import QuestionColumn
+from bastler.app.recovery import Recovery, kept_jobs
+from bastler.app.remark_bar import RemarkBar
+from bastler.app.route import RouteCard
+from bastler.app.session import SETUP, Session
+from bastler.app.settings import Settings, read_settings, with_recent, write_settings
+from bastler.app.sheet import Sheet
+from bastler.app.solid import SolidView
+from bastler.app.start_place import StartPlace
+from bastler.app.strip import Strip
+from bastler.app.theme import DAY
+from bastler.app.tiles import Tile, TilePicker
+from bastler.app.worker import Worker
+from bastler.ask import Trouble, questions_of
+from bastler.job import Job, JobFileError, edits, new_job
+from bastler.job.samples import sample
+from bastler.proof import Remark
+from bastler.steps import STEPS, trouble_with
+from bastler.tools import KIND_WORDS
+
+VIEWS = ("sheet", "solid", "path")
+JOB_FILES = "Bastler jobs (*.bastler)"
+
+
+class MainWindow(QMainWindow):
+    """Everything the machinist sees."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setWindowTitle("Bastler")
+        self.setMinimumSize(1080, 700)
+        self.resize(1280, 800)
+        self.settings: Settings = read_settings()
+        self.worker = Worker()
+        self.session = Session(self.worker)
+        self.recovery = Recovery(self.session)
+        self.place = "start"
+        self._tool_address = ""
+        self.menu = QMenu(self)
+        self.header = Header(self.session, self.menu)
+        self._make_places()
+        self._make_commands()
+        self._join()
+        self.show_start()
+
+    # -- building -----------------------------------------------------------------------------------------------
+
+    def _make_places(self) -> None:
+        session = self.session
+        self.route = RouteCard(session)
+        self.questions = QuestionColumn(session)
+        self.sheet, self.solid, self.path = Sheet(session), SolidView(session), PathView(session)
+        self.board, self.tool_list = TilePicker(), TilePicker(190, 210)
+        self.views = QStackedWidget()
+        for view in (self.sheet, self.solid, self.path, self.board, self.tool_list):
+            self.views.addWidget(view)
+        self.remark_bar = RemarkBar(session)
+        self.strip = Strip(session)
+        self.start = StartPlace()
+        self.program = ProgramPlace(session, self.settings.output_folder)
+        self.places = QStackedWidget()
+        self.bench = self._bench()
+        for place in (self.start, self.bench, self.program):
+            self.places.addWidget(place)
+        whole = QWidget()
+        column = QVBoxLayout(whole)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.header)
+        column.addWidget(self.places, 1)
+        column.addWidget(self.strip)
+        self.setCentralWidget(whole)
+
+    def _bench(self) -> QWidget:
+        bench = QWidget()
+        row = QHBoxLayout(bench)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(1)
+        middle = QWidget()
+        middle.setObjectName("paper")
+        middle.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        column = QVBoxLayout(middle)
+        column.setContentsMargins(0, 10, 0, 0)
+        column.setSpacing(4)
+        column.addLayout(self._view_row())
+        column.addWidget(self.views, 1)
+        column.addWidget(self.remark_bar)
+        row.addWidget(self.route)
+        row.addWidget(middle, 1)
+        row.addWidget(self.questions)
+        return bench
+
+    def _view_row(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setContentsMargins(16, 0, 16, 0)
+        row.setSpacing(6)
+        self.view_buttons = QButtonGroup(self)
+        for number, name in enumerate(VIEWS):
+            button = QPushButton(name.capitalize())
+            button.setObjectName("view")
+            button.setCheckable(True)
+            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            button.setToolTip(f"{name.capitalize()} (Ctrl+{number + 1})")
+            button.clicked.connect(lambda _, n=name: self.view(n))
+            self.view_buttons.addButton(button, number)
+            row.addWidget(button)
+        self.view_buttons.buttons()[0].setChecked(True)
+        self.caption = QLabel()
+        self.caption.setObjectName("soft")
+        self.caption.setStyleSheet("font-style: italic;")
+        row.addSpacing(10)
+        row.addWidget(self.caption, 1)
+        return row
+
+    def _make_commands(self) -> None:
+        self.actions_by_name: dict[str, QAction] = {}
+        menus: dict[str, QMenu] = {}
+        for entry in COMMANDS.values():
+            action = QAction(entry.says, self)
+            action.triggered.connect(lambda _, e=entry: self.run(e.name))
+            self.actions_by_name[entry.name] = action
+            if entry.menu not in menus:
+                menus[entry.menu] = QMenu(entry.menu, self)
+                self.menu.addMenu(menus[entry.menu])
+            shown = (*entry.keys, *entry.bare)
+            action.setText(f"{entry.says}\t{shown[0]}" if shown else entry.says)
+            menus[entry.menu].addAction(action)
+            for key in entry.keys:
+                shortcut = QShortcut(QKeySequence(key), self)
+                shortcut.activated.connect(lambda e=entry: self.run(e.name))
+        menu_key = QShortcut(QKeySequence("F10"), self)
+        menu_key.activated.connect(self.header.burger.showMenu)
+        self.menu.aboutToShow.connect(self._name_undo)
+
+    def _name_undo(self) -> None:
+        history = self.session.history
+        for name, says, word in (("edit.undo", history.undo_says, "Undo"), ("edit.redo", history.redo_says, "Redo")):
+            action = self.actions_by_name[name]
+            action.setEnabled(bool(says))
+            action.setText(f"{word}{': ' + says.lower() if says else ''}\t{COMMANDS[name].keys[0]}")
+        for name, entry in COMMANDS.items():
+            if not name.startswith("edit."):
+                self.actions_by_name[name].setEnabled(self.session.has_job or not entry.job)
+
+    def _join(self) -> None:
+        session = self.session
+        self.header.went.connect(self.go_to)
+        self.header.output.connect(self.to_output)
+        self.route.wants_board.connect(self.open_board)
+        self.route.wants_menu.connect(self._card_menu)
+        self.questions.wants_tool.connect(self.open_tools)
+        self.board.picked.connect(self.add_step)
+        self.board.closed.connect(self.close_overlay)
+        self.tool_list.picked.connect(self._tool_picked)
+        self.tool_list.closed.connect(self.close_overlay)
+        self.strip.picked.connect(self.show_remark)
+        self.strip.wants_line.connect(self._to_line)
+        self.remark_bar.went.connect(self.show_remark)
+        self.program.wants_step.connect(self._to_step)
+        self.program.output.saved.connect(self._was_output)
+        self.start.chosen.connect(self.open_choice)
+        session.said.connect(self._said)
+        session.selection_changed.connect(self._selected)
+        session.worker.failed.connect(lambda text: self._said("wrong", text))
+
+    # -- commands -------------------------------------------------------------------------------------------------
+
+    def run(self, name: str) -> None:
+        """Runs a command by its name, if it means anything now."""
+        entry: Command = COMMANDS[name]
+        if entry.job and not self.session.has_job:
+            return
+        entry.act(self)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Keys that nothing being typed in wanted."""
+        if event is None:
+            return
+        pressed = QKeySequence(event.key() | event.modifiers().value).toString()
+        for entry in COMMANDS.values():
+            if pressed in entry.bare or (event.text() and event.text() in entry.bare) or (event.text() == " " and "Space" in entry.bare):
+                self.run(entry.name)
+                return
+        if event.key() == Qt.Key.Key_Escape:
+            self.close_overlay()
+            return
+        super().keyPressEvent(event)
+
+    # -- places and views -------------------------------------------------------------------------------------------
+
+    def show_start(self) -> None:
+        """The place with nothing open."""
+        recent = [Path(p) for p in self.settings.recent if Path(p).exists()]
+        self.start.offer([*kept_jobs(), *recent])
+        self.go_to("start")
+
+    def go_to(self, place: str) -> None:
+        """Start, bench or program."""
+        self.place = place
+        self.places.setCurrentWidget({"start": self.start, "bench": self.bench, "program": self.program}[place])
+        self.strip.setVisible(place != "start")
+        self.header.show_place(place)
+        if place == "program":
+            self.program.listing.setFocus()
+        elif place == "bench":
+            self.close_overlay()
+
+    def view(self, name: str) -> None:
+        """Sheet, solid or path."""
+        self.go_to("bench")
+        self.views.setCurrentIndex(VIEWS.index(name))
+        self.view_buttons.buttons()[VIEWS.index(name)].setChecked(True)
+        self._selected()
+
+    def _current_view(self) -> str:
+        return VIEWS[self.view_buttons.checkedId()]
+
+    def close_overlay(self) -> None:
+        """From board or tool list back to the view."""
+        if self.views.currentIndex() >= len(VIEWS):
+            self.views.setCurrentIndex(VIEWS.index(self._current_view()))
+            self.questions.take_focus(self.session.focus)
+        self._selected()
+
+    def _selected(self) -> None:
+        session = self.session
+        if session.selected == SETUP:
+            words = "plan and section A–A of the stock"
+        else:
+            number = edits.index_of(session.job, session.selected) + 1
+            words = f"plan and section A–A of step {number}, stock as it is before the step"
+        captions = {"sheet": words, "solid": "the part at the strip's cursor", "path": "the tool's tip, as the program moves it"}
+        self.caption.setStyleSheet("font-style: italic;")
+        self.caption.setText(captions[self._current_view()])
+
+    def _said(self, kind: str, text: str) -> None:
+        """A sentence in the row over the view."""
+        if not text:
+            self._selected()
+            return
+        self.caption.setText(text)
+        self.caption.setStyleSheet(f"font-style: normal; color: {DAY.stop if kind == 'wrong' else DAY.ink};")
+
+    # -- jobs -------------------------------------------------------------------------------------------------------
+
+    def open_choice(self, choice: str) -> None:
+        """What was picked at the start."""
+        what, _, name = choice.partition(":")
+        if what == "new":
+            self._opened(new_job("inch" if name == "inch" else "mm"), None)
+        elif what == "sample":
+            self._opened(sample(name), None)
+        else:
+            self.open_path(Path(name))
+
+    def _opened(self, job: Job, path: Path | None) -> None:
+        self.recovery.keep()
+        self.session.open(job, path)
+        self.solid.other_job()
+        if path is not None:
+            self._remember(path)
+        self.view("sheet")
+        self.questions.take_focus()
+
+    def open_path(self, path: Path) -> None:
+        """Opens a job file; a bad one is said and changes nothing."""
+        kept = path in kept_jobs()
+        try:
+            from bastler.job import read_job
+
+            job = read_job(path)
+        except JobFileError as error:
+            self.start.say(f"{path.name}: {error}")
+            self._said("wrong", f"{path.name}: {error}")
+            return
+        self._opened(job, None if kept else path)
+        if kept:
+            path.unlink(missing_ok=True)
+
+    def _remember(self, path: Path) -> None:
+        self.settings = with_recent(self.settings, path)
+        write_settings(self.settings)
+
+    def new_job(self) -> None:
+        self._opened(new_job(self.session.job.unit if self.session.has_job else "mm"), None)
+
+    def ask_open(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "Open a job", str(Path.home()), JOB_FILES, options=QFileDialog.Option.DontUseNativeDialog)
+        if name:
+            self.open_path(Path(name))
+
+    def save_job(self) -> None:
+        if self.session.path is None:
+            self.save_job_as()
+        else:
+            self._save(self.session.path)
+
+    def save_job_as(self) -> None:
+        start = self.session.path or Path.home() / f"{self.session.job.name.lower().replace(' ', '-') or 'part'}.bastler"
+        name, _ = QFileDialog.getSaveFileName(self, "Save the job", str(start), JOB_FILES, options=QFileDialog.Option.DontUseNativeDialog)
+        if name:
+            self._save(Path(name).with_suffix(".bastler"))
+
+    def _save(self, path: Path) -> None:
+        try:
+            self.session.save(path)
+        except OSError as error:
+            self._said("wrong", f"{path} could not be written: {error.strerror}.")
+            return
+        self.recovery.keep()
+        self._remember(path)
+        self._said("", f"Saved as {path.name}.")
+
+    def close_job(self) -> None:
+        """Back to the start. What is in no file is kept and offered there."""
+        self.recovery.keep()
+        self.session.stop()
+        self.session.has_job = False
+        self.show_start()
+
+    def to_output(self) -> None:
+        """To the program, ready to save it."""
+        self.go_to("program")
+        self.program.output.take_focus()
+
+    def _was_output(self, path: str) -> None:
+        import msgspec
+
+        self.settings = msgspec.structs.replace(self.settings, output_folder=str(Path(path).parent))
+        write_settings(self.settings)
+
+    # -- steps ------------------------------------------------------------------------------------------------------
+
+    def open_board(self) -> None:
+        """The board of features over the view."""
+        self.go_to("bench")
+        tiles = [
+            Tile(kind.tag, kind.title, kind.says, kind.group, lambda painter, box, t=kind.tag: draw_feature(painter, t, box))
+            for kind in sorted(STEPS.values(), key=lambda k: ("Surface", "Pockets", "Holes").index(k.group))
+        ]
+        self.views.setCurrentWidget(self.board)
+        self.board.offer("What comes next?", tiles)
+
+    def add_step(self, kind: str) -> None:
+        """A new step behind the selected one, filled so that it proves at once."""
+        session = self.session
+        job, ident = edits.step_added(session.job, kind, session.selected)
+        session.history.settle()
+        session.edit(job, f"Add: {STEPS[kind].title.lower()}", select=ident)
+        self.view(self._current_view())
+        self.questions.take_focus()
+
+    def _step(self) -> str:
+        return "" if self.session.selected == SETUP else self.session.selected
+
+    def copy_step(self) -> None:
+        if self._step():
+            job, ident = edits.step_copied(self.session.job, self._step())
+            self.session.history.settle()
+            self.session.edit(job, "Copy the step", select=ident)
+
+    def switch_step(self) -> None:
+        if self._step():
+            self.session.history.settle()
+            self.session.edit(edits.step_switched(self.session.job, self._step()), "Switch the step on or off")
+
+    def remove_step(self) -> None:
+        ident = self._step()
+        if ident:
+            at = edits.index_of(self.session.job, ident)
+            job = edits.step_removed(self.session.job, ident)
+            self.session.history.settle()
+            after = job.steps[min(at, len(job.steps) - 1)].id if job.steps else SETUP
+            self.session.edit(job, "Remove the step", select=after)
+
+    def move_step(self, by: int) -> None:
+        if self._step():
+            place = edits.index_of(self.session.job, self._step()) + by
+            if 0 <= place < len(self.session.job.steps):
+                self.session.edit(edits.step_moved(self.session.job, self._step(), place), "Move the step")
+
+    def _card_menu(self, ident: str, at: QPoint) -> None:
+        menu = QMenu(self)
+        names = ["step.add"] if ident == SETUP else ["step.add", "step.copy", "step.switch", "step.earlier", "step.later", "step.remove"]
+        for name in names:
+            menu.addAction(self.actions_by_name[name])
+        menu.exec(at)
+
+    # -- tools ------------------------------------------------------------------------------------------------------
+
+    def open_tools(self, address: str) -> None:
+        """The job's tools as pictures to scale, those that do not fit with the reason."""
+        self._tool_address = address
+        planned = self.session.plan.step(self.session.selected)
+        if planned is None:
+            return
+        field = address.rpartition(".")[2]
+        tools = sorted(planned.ctx.tools, key=lambda t: t.station)
+        longest = max((t.stick_out for t in tools), default=1.0)
+        tiles = [Tile("", "Proposed", "Let Bastler pick what fits.", "", lambda painter, box: None)]
+        for tool in tools:
+            tried = trouble_with(edits.replace(planned.step, **{field: tool.id}), planned.ctx)
+            why = _tool_reason(tried, field)
+            flutes = f"{tool.flutes} flutes, {tool.material}" if tool.kind != "face-mill" else f"{tool.flutes} inserts"
+            tiles.append(
+                Tile(
+                    tool.id,
+                    f"T{tool.station}  {tool.size}",
+                    f"{KIND_WORDS[tool.kind]}, {flutes}",
+                    "",
+                    lambda painter, box, t=tool: draw_tool(painter, t, box, box.height() / (longest * 1.15)),
+                    why,
+                )
+            )
+        self.views.setCurrentWidget(self.tool_list)
+        self.tool_list.offer("Which tool?", tiles, str(getattr(planned.filled, field)))
+
+    def _tool_picked(self, ident: str) -> None:
+        self.session.history.settle()
+        self.session.answer(self._tool_address, ident or None)
+        self.session.focus = self._tool_address
+        self.close_overlay()
+
+    # -- jumping about ------------------------------------------------------------------------------------------------
+
+    def show_remark(self, remark: Remark) -> None:
+        """To where a remark is: its step, its answer, its moment."""
+        if remark.step:
+            self.session.select(remark.step)
+        elif remark.field.startswith("setup."):
+            self.session.select(SETUP)
+        if remark.move >= 0:
+            self.session.stop()
+            self.session.seek_move(remark.move)
+        if self.place == "start":
+            return
+        self.go_to("bench")
+        if remark.field:
+            self.questions.take_focus(remark.field)
+
+    def _to_line(self, line: int) -> None:
+        self.go_to("program")
+        self.program.listing.go_to(line)
+
+    def _to_step(self, ident: str) -> None:
+        self.session.select(ident)
+        self.go_to("bench")
+
+    def explain(self) -> None:
+        """What the question in focus means."""
+        address = self.session.focus
+        if not address:
+            return
+        struct, field = edits.at(self.session.job, address)
+        question = next((q for q in questions_of(type(struct)) if q.name == field), None)
+        row = self.questions.rows.get(address)
+        if question is None or row is None:
+            return
+        words = [f"<b>{question.says}</b>", question.helps or "It is lit on the sheet while you are in it."]
+        if question.propose is not None:
+            words.append("Left empty it is computed, and stays computed when other answers change.")
+        if question.kind is not None:
+            words.append("Takes sums, fractions and units: 3.25-2*0.4, 1 1/8, 12mm.")
+        QToolTip.showText(row.mapToGlobal(QPoint(-260, 0)), "<p style='width:240px'>" + "<br>".join(words) + "</p>", row)
+
+    # -- the end ------------------------------------------------------------------------------------------------------
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        """Nothing is asked: what is in no file is kept and offered at the next start."""
+        self.recovery.keep()
+        self.session.stop()
+        self.worker.close()
+        self.solid.close_scene()
+        super().closeEvent(event)
+
+
+def _tool_reason(troubles: list[Trouble], field: str) -> str:
+    return next((t.text for t in troubles if t.field == field), "")

@@ -1,0 +1,138 @@
+"""Sending the program out: a safe name, a chosen folder, and an honest word in it when it is not proved."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+
+from bastler.app.session import Session
+from bastler.app.theme import DAY
+from bastler.job.files import write_whole
+from bastler.post.words import Words
+from bastler.proof import Proof
+
+
+def safe_name(text: str) -> str:
+    """A file name no control and no disk stumbles over: letters, digits, dash, underscore; ends in `.nc`."""
+    stem = re.sub(r"\.nc$", "", text.strip(), flags=re.IGNORECASE)
+    stem = re.sub(r"[^A-Za-z0-9_-]+", "-", stem).strip("-")[:40]
+    return f"{stem or 'program'}.nc"
+
+
+def program_text(proof: Proof) -> str:
+    """The text that goes out. One that must not run says so in its second line."""
+    lines = list(proof.program.lines)
+    stops = sum(r.level == "stop" for r in proof.remarks)
+    if stops:
+        words = Words(proof.scene.card.dialect, proof.scene.unit)
+        lines.insert(min(2, len(lines)), words.comment(f"NOT PROVED - {stops} stop remarks - saved on request"))
+    return "\n".join(lines) + "\n"
+
+
+class _Name(QLineEdit):
+    entered = pyqtSignal()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        super().keyPressEvent(event)
+        if event is not None and event.text() == "\r":
+            self.entered.emit()
+
+
+class OutputPanel(QWidget):
+    """Name, folder, and the button. Says what it did."""
+
+    saved = pyqtSignal(str)
+
+    def __init__(self, session: Session, folder: str) -> None:
+        super().__init__()
+        self.session = session
+        self.folder = Path(folder) if folder and Path(folder).is_dir() else Path.home()
+        self._again = False
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(6)
+        head = QLabel("WHERE TO")
+        head.setObjectName("group")
+        column.addWidget(head)
+        row = QHBoxLayout()
+        row.addWidget(QLabel("File"))
+        self.name = _Name()
+        self.name.setAccessibleName("File name")
+        self.name.setMaxLength(120)
+        self.name.entered.connect(self.save)
+        row.addWidget(self.name, 1)
+        column.addLayout(row)
+        row = QHBoxLayout()
+        self.where = QLabel()
+        self.where.setObjectName("soft")
+        self.where.setWordWrap(True)
+        change = QPushButton("change")
+        change.setObjectName("link")
+        change.clicked.connect(self._pick_folder)
+        row.addWidget(self.where, 1)
+        row.addWidget(change)
+        column.addLayout(row)
+        self.said = QLabel()
+        self.said.setWordWrap(True)
+        column.addWidget(self.said)
+        self.button = QPushButton("Save the program")
+        self.button.setObjectName("main")
+        self.button.clicked.connect(self.save)
+        column.addWidget(self.button)
+        session.proof_changed.connect(self._other)
+        session.job_changed.connect(self._other)
+        self._named_for = ""
+
+    def take_focus(self) -> None:
+        """The keyboard goes to the file's name; Enter saves."""
+        self.name.setFocus()
+        self.name.selectAll()
+
+    def _other(self) -> None:
+        self._again = False
+        self.said.setText("")
+        self.button.setText("Save the program")
+        job = self.session.job
+        if self._named_for != job.name:
+            self._named_for = job.name
+            self.name.setText(safe_name(job.name.lower()))
+        self.where.setText(f"in {self.folder}")
+
+    def _pick_folder(self) -> None:
+        found = QFileDialog.getExistingDirectory(self, "Folder for programs", str(self.folder), QFileDialog.Option.DontUseNativeDialog)
+        if found:
+            self.folder = Path(found)
+            self.where.setText(f"in {self.folder}")
+
+    def save(self) -> None:
+        """Writes the program; one with a stop remark only when pressed a second time."""
+        proof = self.session.proof
+        if proof is None or self.session.stale:
+            self._say("The proof is still running. Try again in a moment.", DAY.caution_text)
+            return
+        if not proof.stages:
+            self._say("There is nothing to cut yet. Add a step.", DAY.caution_text)
+            return
+        if not proof.proved and not self._again:
+            self._again = True
+            self.button.setText("Save it all the same")
+            self._say("This program must not run as it is: see the remarks. Press again to save it; its text will say so.", DAY.stop)
+            return
+        path = self.folder / safe_name(self.name.text())
+        try:
+            write_whole(path, program_text(proof).encode("ascii", "replace"))
+        except OSError as error:
+            self._say(f"{path} could not be written: {error.strerror}.", DAY.stop)
+            return
+        self._again = False
+        self.button.setText("Save the program")
+        self._say(f"Saved as {path.name}, {len(proof.program.lines)} lines.", DAY.good)
+        self.saved.emit(str(path))
+
+    def _say(self, text: str, tint: str) -> None:
+        self.said.setText(text)
+        self.said.setStyleSheet(f"color: {tint};")

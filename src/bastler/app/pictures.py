@@ -1,0 +1,117 @@
+"""Small drawings made by the program itself: features for the board, tools for the picker, parts for the start place."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransform
+
+from bastler.app.drafting import between, centre_mark, region_path
+from bastler.app.path_view import tool_outline
+from bastler.app.theme import DAY, colour, tool_hue
+from bastler.job import Plan
+from bastler.shapes import Frame, as_polygon, rounded_rectangle
+from bastler.tools import Tool
+
+
+def draw_feature(painter: QPainter, tag: str, box: QRectF) -> None:
+    """The picture of a feature, on a block seen from above; a plain block for one that has none yet."""
+    painter.setPen(QPen(QColor(DAY.ink), 1.2))
+    painter.setBrush(QColor(DAY.blue if tag == "facing" else DAY.metal))
+    painter.drawRect(box)
+    painter.setPen(QPen(QColor(DAY.focus), 1.8))
+    painter.setBrush(QColor(DAY.removal))
+    drawing = _FEATURES.get(tag)
+    if drawing:
+        drawing(painter, box)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+
+
+def _facing(painter: QPainter, box: QRectF) -> None:
+    painter.drawRect(QRectF(box.left(), box.top(), box.width(), box.height() * 0.62))
+    pen = QPen(QColor(DAY.ink), 1.4)
+    painter.setPen(pen)
+    rows = [box.top() + box.height() * k for k in (0.14, 0.34, 0.54)]
+    path = QPainterPath(QPointF(box.left() - 8, rows[0]))
+    path.lineTo(box.right() + 8, rows[0])
+    path.lineTo(box.right() + 8, rows[1])
+    path.lineTo(box.left() - 8, rows[1])
+    path.lineTo(box.left() - 8, rows[2])
+    path.lineTo(box.right() + 4, rows[2])
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawPath(path)
+
+
+def _pocket(painter: QPainter, box: QRectF) -> None:
+    inner = box.adjusted(box.width() * 0.17, box.height() * 0.22, -box.width() * 0.17, -box.height() * 0.22)
+    painter.drawRoundedRect(inner, 9, 9)
+    painter.setPen(QPen(QColor(DAY.ink), 1.1))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    for k in (1, 2):
+        inset = inner.adjusted(k * 8, k * 8, -k * 8, -k * 8)
+        if inset.height() > 4:
+            painter.drawRoundedRect(inset, 3, 3)
+
+
+def _drilling(painter: QPainter, box: QRectF) -> None:
+    for x in (0.2, 0.5, 0.8):
+        for y in (0.28, 0.72):
+            at = QPointF(box.left() + box.width() * x, box.top() + box.height() * y)
+            painter.setPen(QPen(QColor(DAY.focus), 1.8))
+            painter.setBrush(QColor(DAY.removal))
+            painter.drawEllipse(at, 7.0, 7.0)
+            centre_mark(painter, at, 5, DAY.ink)
+
+
+_FEATURES: dict[str, Callable[[QPainter, QRectF], None]] = {
+    "facing": _facing,
+    "rectangular-pocket": _pocket,
+    "drilling": _drilling,
+}
+
+
+def draw_tool(painter: QPainter, tool: Tool, box: QRectF, scale: float) -> None:
+    """A tool to scale, tip down, with as much of its holder as there is room for."""
+    painter.save()
+    painter.setClipRect(box)
+    to = QTransform(scale, 0, 0, -scale, box.center().x(), box.bottom() - 3)
+    for points, what in tool_outline(tool):
+        painter.setPen(QPen(QColor(DAY.ink), 0.9))
+        painter.setBrush(colour(tool_hue(tool.station)) if what == "edge" else QColor(DAY.metal if what == "shank" else DAY.jaw))
+        painter.drawPolygon(to.map(QPolygonF([QPointF(x, z) for x, z in points])))
+    painter.restore()
+
+
+def draw_part(painter: QPainter, plan: Plan, box: QRectF) -> None:
+    """A part from above, all its steps done."""
+    stock = plan.ctx.stock
+    s = min(box.width() / stock.size[0], box.height() / stock.size[1])
+    x0 = box.center().x() - stock.centre[0] * s
+    y0 = box.center().y() + stock.centre[1] * s
+
+    def to(x: float, y: float) -> QPointF:
+        return QPointF(x0 + x * s, y0 - y * s)
+
+    painter.setPen(QPen(QColor(DAY.ink), 1.2))
+    painter.setBrush(QColor(DAY.blue))
+    painter.drawRect(QRectF(to(stock.lo[0], stock.hi[1]), to(stock.hi[0], stock.lo[1])))
+    for removal in sorted(plan.removals, key=lambda r: -r.floor):
+        share = (stock.hi[2] - removal.floor) / max(stock.size[2], 1e-9)
+        painter.setPen(QPen(QColor(DAY.ink), 0.9))
+        painter.setBrush(between(DAY.metal, "#8F989D", share))
+        painter.drawPath(region_path(removal.region, to))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+
+
+def draw_blank(painter: QPainter, box: QRectF) -> None:
+    """A blank block, for a new job."""
+    painter.setPen(QPen(QColor(DAY.ink), 1.2))
+    painter.setBrush(QColor(DAY.blue))
+    painter.drawPath(
+        region_path(
+            as_polygon(rounded_rectangle(Frame(box.center().x(), box.center().y()), box.width() * 0.8, box.height() * 0.7, 0.0)),
+            QPointF,
+        )
+    )
+    painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -1,0 +1,245 @@
+"""The program place: the listing with the step of each line, findings in the margin, and where it goes."""
+
+from __future__ import annotations
+
+import bisect
+
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QAbstractScrollArea, QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from bastler.app.output import OutputPanel
+from bastler.app.remark_bar import RemarkBox
+from bastler.app.route import draw_level
+from bastler.app.session import SETUP, Session
+from bastler.app.theme import DAY, mono, sans, tool_hue
+from bastler.proof.remark import ORDER
+from bastler.steps import STEPS
+from bastler.units import clock
+
+LINE = 21
+STEP_LEFT, NUMBER_RIGHT, CODE_LEFT = 18, 268, 300
+
+
+class Listing(QAbstractScrollArea):
+    """The lines of the program, only the visible ones painted. A click moves the cursor, a double click goes to the step."""
+
+    wants_step = pyqtSignal(str)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setAccessibleName("Program listing")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.line = 0
+        self.marks: dict[int, str] = {}
+        self._firsts: list[int] = []
+        session.proof_changed.connect(self.refresh)
+        session.cursor_changed.connect(self._follow)
+
+    def refresh(self) -> None:
+        """Another program."""
+        proof = self.session.proof
+        count = len(proof.program.lines) if proof else 0
+        self.marks = {}
+        self._firsts = [s.first for s in proof.program.sections] if proof else []
+        for remark in reversed(proof.remarks if proof else ()):
+            if remark.line:
+                known = self.marks.get(remark.line - 1, remark.level)
+                self.marks[remark.line - 1] = min(known, remark.level, key=lambda level: ORDER[level])
+        self._range(count)
+        self._view().update()
+
+    def _view(self) -> QWidget:
+        view = self.viewport()
+        assert view is not None
+        return view
+
+    def _range(self, count: int) -> None:
+        bar = self.verticalScrollBar()
+        if bar is not None:
+            shown = max(1, self._view().height() // LINE)
+            bar.setRange(0, max(0, count - shown + 1))
+            bar.setPageStep(shown)
+
+    def resizeEvent(self, event: object) -> None:
+        self._range(len(self.session.proof.program.lines) if self.session.proof else 0)
+
+    def _follow(self) -> None:
+        proof, moment = self.session.proof, self.session.moment
+        if proof is not None and moment.move >= 0 and not self.hasFocus():
+            self.go_to(int(proof.trace.line[moment.move]))
+
+    def go_to(self, line: int) -> None:
+        """Makes a line the current one and brings it into view."""
+        self.line = line
+        bar = self.verticalScrollBar()
+        shown = max(1, self._view().height() // LINE)
+        if bar is not None and not bar.value() + 1 <= line < bar.value() + shown - 2:
+            bar.setValue(max(0, line - shown // 3))
+        self._view().update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self._view())
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self._view().rect(), QColor(DAY.panel))
+        proof = self.session.proof
+        bar = self.verticalScrollBar()
+        if proof is None or bar is None:
+            return
+        first = bar.value()
+        for k in range(first, min(first + self._view().height() // LINE + 2, len(proof.program.lines))):
+            self._line(painter, k, (k - first) * LINE)
+        painter.end()
+
+    def _line(self, painter: QPainter, k: int, y: float) -> None:
+        proof = self.session.proof
+        assert proof is not None
+        section = proof.program.sections[max(0, bisect.bisect_right(self._firsts, k) - 1)]
+        width = self._view().width()
+        if k == self.line:
+            painter.fillRect(QRectF(0, y, width, LINE), QColor(DAY.focus_tint))
+            painter.fillRect(QRectF(0, y, 4, LINE), QColor(DAY.focus))
+        step = self.session.job.step(section.step)
+        if section.step:
+            stage = next((s for s in proof.stages if s.step == section.step and s.stage == section.stage), None)
+            if stage is not None:
+                painter.fillRect(QRectF(8, y, 5, LINE), QColor(tool_hue(stage.tool)))
+        if step is not None and k == section.first:
+            painter.setFont(sans(12, bold=True))
+            painter.setPen(QColor(DAY.ink))
+            title = step.name or STEPS[str(step.__struct_config__.tag)].title
+            number = 1 + next(n for n, s in enumerate(self.session.job.steps) if s.id == step.id)
+            shown = painter.fontMetrics().elidedText(f"{number} {title} · {section.stage}", Qt.TextElideMode.ElideRight, 190)
+            painter.drawText(QPointF(STEP_LEFT + 4, y + 15), shown)
+        painter.setFont(mono(12))
+        painter.setPen(QColor(DAY.soft))
+        painter.drawText(QRectF(NUMBER_RIGHT - 60, y, 54, LINE), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, str(k + 1))
+        if k in self.marks:
+            draw_level(painter, self.marks[k], CODE_LEFT - 16, y + LINE / 2, 12)
+        text = proof.program.lines[k]
+        painter.setFont(mono(14))
+        painter.setPen(QColor(DAY.soft if text.lstrip().startswith(("(", ";")) else DAY.ink))
+        painter.drawText(QPointF(CODE_LEFT, y + 15), text)
+
+    def _line_at(self, y: float) -> int:
+        bar = self.verticalScrollBar()
+        return int(y // LINE) + (bar.value() if bar is not None else 0)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event and self.session.proof:
+            self._to(self._line_at(event.position().y()))
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        if event and self.session.proof:
+            section = self.session.proof.program.section_of(self._line_at(event.position().y()))
+            if section.step:
+                self.wants_step.emit(section.step)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        by = {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1}.get(Qt.Key(event.key()))
+        if by:
+            self._to(self.line + by)
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.session.proof:
+            section = self.session.proof.program.section_of(self.line)
+            if section.step:
+                self.wants_step.emit(section.step)
+        else:
+            super().keyPressEvent(event)
+
+    def _to(self, line: int) -> None:
+        count = len(self.session.proof.program.lines) if self.session.proof else 0
+        if 0 <= line < count:
+            self.go_to(line)
+            self.session.stop()
+            self.session.seek_line(line)
+
+
+class ProgramPlace(QWidget):
+    """Listing on the left; on the right what the proof says and the button that saves."""
+
+    wants_step = pyqtSignal(str)
+
+    def __init__(self, session: Session, output_folder: str) -> None:
+        super().__init__()
+        self.session = session
+        self.listing = Listing(session)
+        self.listing.wants_step.connect(self.wants_step)
+        side = QWidget()
+        side.setObjectName("panel")
+        side.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        side.setFixedWidth(342)
+        column = QVBoxLayout(side)
+        column.setContentsMargins(18, 14, 18, 14)
+        column.setSpacing(8)
+        self.head = QLabel()
+        self.head.setStyleSheet("font-size: 17px; font-weight: bold;")
+        self.sub = QLabel()
+        self.sub.setObjectName("soft")
+        self.sub.setWordWrap(True)
+        column.addWidget(self.head)
+        column.addWidget(self.sub)
+        self.remarks = QVBoxLayout()
+        self.remarks.setSpacing(8)
+        holder = QWidget()
+        holder_column = QVBoxLayout(holder)
+        holder_column.setContentsMargins(0, 0, 0, 0)
+        holder_column.addLayout(self.remarks)
+        holder_column.addStretch(1)
+        area = QScrollArea()
+        area.setObjectName("panel")
+        area.setWidgetResizable(True)
+        area.setWidget(holder)
+        column.addWidget(area, 1)
+        self.to_step = QPushButton("Go to the step of this line")
+        self.to_step.setObjectName("plain")
+        self.to_step.setToolTip("Double click or Enter on the line does the same")
+        self.to_step.clicked.connect(self._to_step)
+        column.addWidget(self.to_step)
+        self.output = OutputPanel(session, output_folder)
+        column.addWidget(self.output)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(1)
+        row.addWidget(self.listing, 1)
+        row.addWidget(side)
+        session.proof_changed.connect(self.refresh)
+
+    def _to_step(self) -> None:
+        proof = self.session.proof
+        section = proof.program.section_of(self.listing.line) if proof else None
+        self.wants_step.emit(section.step if section and section.step else SETUP)
+
+    def refresh(self) -> None:
+        """The proof's words."""
+        proof = self.session.proof
+        while self.remarks.count():
+            item = self.remarks.takeAt(0)
+            widget = item.widget() if item else None
+            if widget is not None:
+                widget.deleteLater()
+        if proof is None:
+            self.head.setText("")
+            self.sub.setText("")
+            return
+        self.head.setText(f"O{self.session.job.program_number:04d}")
+        card = proof.scene.card
+        self.sub.setText(f"{len(proof.program.lines)} lines for {card.name}, {clock(proof.total)}. {card.says}.")
+        for remark in proof.remarks[:40]:
+            box = RemarkBox(self.session, remark)
+            box.went.connect(self._to_remark)
+            self.remarks.addWidget(box)
+        if not proof.remarks:
+            good = QLabel("Proved: the text does what the sheet shows. Nothing left, nothing gouged, nothing hit.")
+            good.setWordWrap(True)
+            good.setStyleSheet(f"color: {DAY.good};")
+            self.remarks.addWidget(good)
+
+    def _to_remark(self, remark: object) -> None:
+        line = getattr(remark, "line", 0)
+        if line:
+            self.listing.go_to(line - 1)
+            self.session.seek_line(line - 1)

@@ -1,0 +1,94 @@
+"""Remarks as boxes: what, where, how much, and the press that cures it."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from bastler.app.route import draw_level
+from bastler.app.session import SETUP, Session
+from bastler.app.theme import DAY
+from bastler.proof import Remark
+
+MOST = 2
+
+
+class _Mark(QWidget):
+    def __init__(self, level: str) -> None:
+        super().__init__()
+        self.level = level
+        self.setFixedSize(18, 18)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        draw_level(painter, self.level, 9, 9, 13)
+        painter.end()
+
+
+class RemarkBox(QFrame):
+    """One remark; a press on it goes there, the button takes its cure."""
+
+    went = pyqtSignal(object)
+
+    def __init__(self, session: Session, remark: Remark) -> None:
+        super().__init__()
+        self.remark = remark
+        tints = {"stop": (DAY.stop, "#FBEDEB"), "caution": (DAY.caution, "#FBF3E4"), "note": (DAY.soft, DAY.panel)}
+        edge, fill = tints[remark.level]
+        self.setObjectName("remark")
+        self.setStyleSheet(f"QFrame#remark {{ border: 1px solid {edge}; border-radius: 4px; background: {fill}; }}")
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(10, 6, 10, 6)
+        row.addWidget(_Mark(remark.level), 0, Qt.AlignmentFlag.AlignTop)
+        line = f"  line {remark.line}" if remark.line else ""
+        text = QLabel(f"{remark.text}<span style='color:{DAY.soft}'>{line}</span>")
+        text.setWordWrap(True)
+        row.addWidget(text, 1)
+        if remark.cure is not None:
+            cure = QPushButton(remark.cure.says)
+            cure.setObjectName("plain")
+            cure.setStyleSheet("min-height: 26px;")
+            cure.clicked.connect(lambda: session.cure(remark))
+            row.addWidget(cure, 0, Qt.AlignmentFlag.AlignTop)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        self.went.emit(self.remark)
+
+
+class RemarkBar(QWidget):
+    """The first remarks on the selected card, below the sheet. Gone when there are none."""
+
+    went = pyqtSignal(object)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(14, 4, 14, 8)
+        self.column.setSpacing(5)
+        self._shown: list[Remark] = []
+        session.proof_changed.connect(self.refresh)
+        session.selection_changed.connect(self.refresh)
+        self.hide()
+
+    def refresh(self) -> None:
+        """Shows the remarks of the selected step, or those of no step when the setup is selected."""
+        owner = "" if self.session.selected == SETUP else self.session.selected
+        remarks = [r for r in self.session.remarks_of(owner) if r.level != "note"][:MOST]
+        if remarks == self._shown:
+            return
+        self._shown = remarks
+        while self.column.count():
+            item = self.column.takeAt(0)
+            widget = item.widget() if item else None
+            if widget is not None:
+                widget.hide()
+                widget.deleteLater()
+        for remark in remarks:
+            box = RemarkBox(self.session, remark)
+            box.went.connect(self.went)
+            self.column.addWidget(box)
+        self.setVisible(bool(remarks))

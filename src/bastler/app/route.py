@@ -1,0 +1,250 @@
+"""The route card: the setup and the steps in cutting order, each a card."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QContextMenuEvent, QFont, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtWidgets import QFrame, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+
+from bastler.app.session import SETUP, Session
+from bastler.app.theme import DAY, colour, sans, tool_hue
+from bastler.job import ZERO_CHOICES, edits
+from bastler.job.planning import PlannedStep
+from bastler.steps import STEPS
+from bastler.tools import Tool
+from bastler.units import Kind, number_text
+
+WIDTH = 282
+CARD_HEIGHT = 68
+DRAG_FROM = 8
+
+
+def draw_level(painter: QPainter, level: str, x: float, y: float, size: float = 10.0, *, dark: bool = False) -> None:
+    """The shape of a remark's level: dot for good, diamond for a note, triangle for a caution, octagon for a stop."""
+    names = {
+        "stop": DAY.stop_on_dark if dark else DAY.stop,
+        "caution": DAY.caution_on_dark if dark else DAY.caution,
+        "note": DAY.on_dark_soft if dark else DAY.soft,
+        "good": DAY.good_on_dark if dark else DAY.good,
+    }
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(QColor(names[level]))
+    r = size / 2
+    if level == "good":
+        painter.drawEllipse(QRectF(x - r, y - r, size, size))
+        return
+    k = r * 0.42
+    shapes = {
+        "note": [(0, -r), (r, 0), (0, r), (-r, 0)],
+        "caution": [(0, -r * 1.1), (r * 1.15, r * 0.85), (-r * 1.15, r * 0.85)],
+        "stop": [(-k, -r), (k, -r), (r, -k), (r, k), (k, r), (-k, r), (-r, k), (-r, -k)],
+    }
+    painter.drawPolygon(QPolygonF([QPointF(x + dx, y + dy) for dx, dy in shapes[level]]))
+
+
+class Card(QWidget):
+    """One card, painted whole. Dragging it moves the step."""
+
+    chosen = pyqtSignal(str)
+    dragged = pyqtSignal(str, int)
+    released = pyqtSignal(str)
+    menu_at = pyqtSignal(str, QPoint)
+
+    def __init__(self, session: Session, ident: str) -> None:
+        super().__init__()
+        self.session, self.ident = session, ident
+        self.setFixedHeight(CARD_HEIGHT if ident != SETUP else 62)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self._pressed: int | None = None
+        self._moving = False
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event and event.button() == Qt.MouseButton.LeftButton:
+            self._pressed = int(event.globalPosition().y())
+            self.chosen.emit(self.ident)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or self._pressed is None or self.ident == SETUP:
+            return
+        by = int(event.globalPosition().y()) - self._pressed
+        if self._moving or abs(by) > DRAG_FROM:
+            self._moving = True
+            self.dragged.emit(self.ident, int(event.globalPosition().y()))
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if self._moving:
+            self.released.emit(self.ident)
+        self._pressed, self._moving = None, False
+
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        if event:
+            self.chosen.emit(self.ident)
+            self.menu_at.emit(self.ident, event.globalPos())
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        box = QRectF(self.rect()).adjusted(1, 1, -1, -1)
+        lit = self.session.selected == self.ident
+        painter.setPen(QPen(QColor(DAY.focus if lit else DAY.hairline), 2 if lit else 1))
+        painter.setBrush(QColor(DAY.setup_tint if self.ident == SETUP else DAY.field))
+        painter.drawRoundedRect(box, 4, 4)
+        if self.ident == SETUP:
+            self._setup(painter)
+        else:
+            planned = self.session.plan.step(self.ident)
+            if planned is not None:
+                self._step(painter, planned)
+        painter.end()
+
+    def _setup(self, painter: QPainter) -> None:
+        plan = self.session.plan
+        painter.fillRect(QRectF(12, 14, 42, 34), QColor(DAY.blue))
+        painter.fillRect(QRectF(12, 14, 42, 8), QColor("#4B79B5"))
+        size = " × ".join(number_text(v, Kind.LENGTH, plan.job.unit) for v in plan.ctx.stock.size)
+        self._text(painter, 66, 27, f"Block {size}", sans(14, bold=True), DAY.ink)
+        where = ZERO_CHOICES[plan.setup.zero].lower()
+        text = f"{plan.job.material.name} · zero {where}, {plan.setup.work_offset}"
+        self._text(painter, 66, 46, text, sans(12), DAY.soft)
+        if plan.troubles:
+            draw_level(painter, "stop", self.width() - 18, 18, 12)
+
+    def _step(self, painter: QPainter, planned: PlannedStep) -> None:
+        step = planned.step
+        number = edits.index_of(self.session.job, step.id) + 1
+        tools = [planned.ctx.tool(t) for t in planned.filled.tools_used()]
+        hues = [tool_hue(t.station) for t in tools if t]
+        painter.fillRect(QRectF(0, 2, 5, self.height() - 4), QColor(hues[-1] if hues and step.on else DAY.hairline))
+        ink, soft = (DAY.ink, DAY.soft) if step.on else (DAY.soft, DAY.soft)
+        self._text(painter, 18, 23, str(number), sans(12), DAY.soft)
+        title = step.name or STEPS[str(step.__struct_config__.tag)].title
+        self._text(painter, 38, 23, title, sans(14, bold=True), ink, 34)
+        bad = planned.troubles
+        line = bad[0].text if bad else planned.filled.summary(planned.ctx)
+        self._text(painter, 38, 41, line, sans(12), DAY.stop if bad else soft)
+        self._tools_line(painter, planned, [t for t in tools if t])
+        self._mark(painter, planned)
+
+    def _tools_line(self, painter: QPainter, planned: PlannedStep, tools: list[Tool]) -> None:
+        seen = list({t.id: t for t in tools}.values())
+        words = " · ".join(t.says if len(seen) == 1 else f"T{t.station}" for t in seen)
+        x = self._text(painter, 38, 58, words, sans(12), tool_hue(seen[-1].station) if seen else DAY.soft, 100)
+        proof = self.session.proof
+        if proof is None or not planned.step.on:
+            if not planned.step.on:
+                self._text(painter, max(x + 10, 150), 58, "switched off", sans(12, italic=True), DAY.soft)
+            return
+        peak = max((s.peak_power for s in proof.stages if s.step == planned.step.id), default=0.0)
+        share = min(peak / proof.scene.card.power, 1.0)
+        left = self.width() - 86.0
+        painter.fillRect(QRectF(left, 52, 70, 4), QColor("#E6E3D9"))
+        painter.fillRect(QRectF(left, 52, 70 * share, 4), QColor(tool_hue(seen[-1].station) if seen else DAY.soft))
+
+    def _mark(self, painter: QPainter, planned: PlannedStep) -> None:
+        at = (self.width() - 17.0, 18.0)
+        if not planned.step.on:
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(QColor(DAY.soft), 1.5))
+            painter.drawEllipse(QRectF(at[0] - 5, at[1] - 5, 10, 10))
+            return
+        if planned.troubles:
+            draw_level(painter, "stop", *at, 13)
+            return
+        proof = self.session.proof
+        if proof is None:
+            return
+        levels = {r.level for r in self.session.remarks_of(planned.step.id)}
+        worst = next((level for level in ("stop", "caution", "note") if level in levels), "good")
+        painter.setOpacity(0.45 if self.session.stale else 1.0)
+        draw_level(painter, worst, *at, 12 if worst != "good" else 10)
+        painter.setOpacity(1.0)
+
+    def _text(self, painter: QPainter, x: float, y: float, text: str, font: QFont, ink: str, room: float = 14) -> float:
+        """Draws text cut to the card; gives where it ends."""
+        painter.setFont(font)
+        painter.setPen(colour(ink))
+        metrics = painter.fontMetrics()
+        shown = metrics.elidedText(text, Qt.TextElideMode.ElideRight, int(self.width() - x - room))
+        painter.drawText(QPointF(x, y), shown)
+        return x + metrics.horizontalAdvance(shown)
+
+
+class RouteCard(QWidget):
+    """The column of cards with the button that opens the board."""
+
+    wants_board = pyqtSignal()
+    wants_menu = pyqtSignal(str, QPoint)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setObjectName("panel")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setFixedWidth(WIDTH)
+        self.setAccessibleName("Route card")
+        self.cards: dict[str, Card] = {}
+        self._order: list[str] = []
+        self.area = QScrollArea()
+        self.area.setObjectName("panel")
+        self.area.setWidgetResizable(True)
+        self.area.setFrameShape(QFrame.Shape.NoFrame)
+        self.area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.body = QWidget()
+        self.column = QVBoxLayout(self.body)
+        self.column.setContentsMargins(11, 10, 11, 10)
+        self.column.setSpacing(6)
+        self.add = QPushButton("+ Add a step here")
+        self.add.setObjectName("add")
+        self.add.setToolTip("Add a step behind the selected one (Insert)")
+        self.add.clicked.connect(self.wants_board)
+        self.area.setWidget(self.body)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addWidget(self.area)
+        session.job_changed.connect(self.refresh)
+        session.selection_changed.connect(self.refresh)
+        session.proof_changed.connect(self.refresh)
+
+    def refresh(self) -> None:
+        """Shows the steps as they are."""
+        order = [SETUP, *(s.id for s in self.session.job.steps)]
+        if order != self._order:
+            self._rebuild(order)
+        for card in self.cards.values():
+            card.update()
+        card = self.cards.get(self.session.selected)
+        if card is not None:
+            self.area.ensureWidgetVisible(card, 0, 8)
+
+    def _rebuild(self, order: list[str]) -> None:
+        self._order = order
+        while self.column.count():
+            self.column.takeAt(0)
+        for ident, card in list(self.cards.items()):
+            if ident not in order:
+                card.deleteLater()
+                del self.cards[ident]
+        for ident in order:
+            if ident not in self.cards:
+                self.cards[ident] = self._card(ident)
+            self.column.addWidget(self.cards[ident])
+        self.column.addWidget(self.add)
+        self.column.addStretch(1)
+
+    def _card(self, ident: str) -> Card:
+        card = Card(self.session, ident)
+        card.chosen.connect(self.session.select)
+        card.dragged.connect(self._dragged)
+        card.released.connect(lambda _: self.session.history.settle())
+        card.menu_at.connect(self.wants_menu)
+        return card
+
+    def _dragged(self, ident: str, y: int) -> None:
+        """While a card is dragged the route is always in the order it would have."""
+        here = self.body.mapFromGlobal(QPoint(0, y)).y()
+        steps = [s for s in self._order if s not in (SETUP, ident)]
+        place = sum(1 for s in steps if self.cards[s].geometry().center().y() < here)
+        if place != edits.index_of(self.session.job, ident):
+            self.session.edit(edits.step_moved(self.session.job, ident, place), "Move the step", merge=f"move {ident}")

@@ -1,0 +1,479 @@
+"""One row of the question column for each manner of answer."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QFocusEvent, QKeyEvent
+from PyQt6.QtWidgets import (
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QMenu,
+    QPlainTextEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from bastler.app.fields import NumberField
+from bastler.app.session import SETUP, Session
+from bastler.ask import Question, Trouble
+from bastler.cutting import MATERIALS
+from bastler.job import edits
+from bastler.machines import CARDS
+from bastler.units import ExpressionError, Kind, evaluate, number_text
+from bastler.units.kinds import suffix
+
+FIELD_WIDTH = 98
+UNIT_WIDTH = 50
+
+
+class Row(QWidget):
+    """A question with its answer, the reason when it is wrong, and what helps while it is in focus."""
+
+    next = pyqtSignal(int)
+    opened = pyqtSignal(str)
+
+    def __init__(self, session: Session, question: Question, address: str) -> None:
+        super().__init__()
+        self.session, self.question, self.address = session, question, address
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(0, 0, 0, 0)
+        self.column.setSpacing(3)
+        self.line = QHBoxLayout()
+        self.line.setSpacing(8)
+        self.label = QLabel(question.says)
+        self.line.addWidget(self.label, 1)
+        self.column.addLayout(self.line)
+        self.helps = QLabel(question.helps)
+        self.helps.setObjectName("helps")
+        self.helps.setWordWrap(True)
+        self.helps.hide()
+        self.why = QLabel()
+        self.why.setObjectName("why")
+        self.why.setWordWrap(True)
+        self.fix = QPushButton()
+        self.fix.setObjectName("link")
+        self.fix.clicked.connect(self._fix)
+        trouble = QHBoxLayout()
+        trouble.addWidget(self.why, 1)
+        trouble.addWidget(self.fix)
+        self.column.addLayout(trouble)
+        self.column.addWidget(self.helps)
+        self.trouble: Trouble | None = None
+        self.say("")
+
+    # the struct as the job has it, and as it is with everything worked out
+
+    def given(self) -> tuple[Any, str]:
+        """The answer in the job and what was typed for it."""
+        struct, field = edits.at(self.session.job, self.address)
+        return getattr(struct, field), getattr(struct, "typed", {}).get(field, "")
+
+    def computed(self) -> Any:
+        """The answer as filled in."""
+        field = self.address.rpartition(".")[2]
+        if self.address.startswith("setup."):
+            return getattr(self.session.plan.setup, field)
+        planned = self.session.plan.step(self.session.selected)
+        if planned is not None and self.address.startswith("step:"):
+            return getattr(planned.filled, field)
+        return self.given()[0]
+
+    def refresh(self, trouble: Trouble | None) -> None:
+        self.trouble = trouble
+        self.show_answer()
+        if not self.reason():
+            self.say(trouble.text if trouble else "", trouble.fits if trouble else None)
+
+    def show_answer(self) -> None:
+        raise NotImplementedError
+
+    def reason(self) -> str:
+        """Why what stands in the field now cannot be an answer."""
+        return ""
+
+    def say(self, text: str, fits: Any = None) -> None:
+        """Puts a reason beside the answer, with a value that would do."""
+        self.why.setText(text)
+        self.why.setVisible(bool(text))
+        self.fix.setVisible(bool(text) and fits is not None)
+        if fits is not None:
+            self.fix.setText(f"Use {self._fit_text(fits)}")
+
+    def _fit_text(self, fits: Any) -> str:
+        if isinstance(fits, int | float):
+            return number_text(float(fits), self.question.kind or Kind.LENGTH, self.session.job.unit)
+        tool = next((t for t in self.session.plan.ctx.tools if t.id == fits), None)
+        return tool.says if tool else dict(self.question.choices).get(fits, str(fits)).lower()
+
+    def _fix(self) -> None:
+        if self.trouble is not None and self.trouble.fits is not None:
+            self.session.history.settle()
+            self.session.answer(self.address, self.trouble.fits)
+
+    def light(self, lit: bool) -> None:
+        self.label.setObjectName("lit" if lit else "")
+        style = self.label.style()
+        if style:
+            style.unpolish(self.label)
+            style.polish(self.label)
+        self.helps.setVisible(lit and bool(self.question.helps))
+
+    def focus_in(self) -> None:
+        self.session.set_focus(self.address)
+
+    def take_focus(self) -> None:
+        raise NotImplementedError
+
+    def has_focus(self) -> bool:
+        return False
+
+
+class NumberRow(Row):
+    """A number with its unit beside it."""
+
+    def __init__(self, session: Session, question: Question, address: str) -> None:
+        super().__init__(session, question, address)
+        unit = session.job.unit
+        self.field = NumberField(question, unit)
+        self.field.setFixedWidth(FIELD_WIDTH)
+        self.line.addWidget(self.field)
+        after = QLabel(suffix(question.kind or Kind.LENGTH, unit))
+        after.setObjectName("soft")
+        after.setFixedWidth(UNIT_WIDTH)
+        self.line.addWidget(after)
+        if question.symbol:
+            self.label.setText(f"{question.says}  <span style='color:#5B6770'><i>{question.symbol}</i></span>")
+        self.field.given.connect(lambda value, typed: session.answer(address, value, typed))
+        self.field.cleared.connect(lambda: session.answer(address, None))
+        self.field.wrong.connect(self._wrong)
+        self.field.focused.connect(lambda on: self.focus_in() if on else None)
+        self.field.entered.connect(self._entered)
+        self.field.dropped.connect(self._dropped)
+
+    def show_answer(self) -> None:
+        value, typed = self.given()
+        self.field.show_value(value, typed, self.computed())
+
+    def reason(self) -> str:
+        return self.field.reason
+
+    def _wrong(self, reason: str) -> None:
+        if reason:
+            self.say(reason)
+        else:
+            self.say(self.trouble.text if self.trouble else "", self.trouble.fits if self.trouble else None)
+
+    def _entered(self, by: int) -> None:
+        if not self.field.reason:
+            self.session.history.settle()
+            self.next.emit(by)
+
+    def _dropped(self) -> None:
+        self.show_answer()
+        self.field.selectAll()
+
+    def take_focus(self) -> None:
+        self.field.setFocus(Qt.FocusReason.TabFocusReason)
+
+    def has_focus(self) -> bool:
+        return self.field.hasFocus()
+
+
+class _ChoiceButton(QPushButton):
+    """One word of a choice; arrows go to the next, Enter to the next question."""
+
+    went = pyqtSignal(int)
+    entered = pyqtSignal(int)
+    focused = pyqtSignal()
+
+    def __init__(self, text: str) -> None:
+        super().__init__(text)
+        self.setObjectName("choice")
+        self.setCheckable(True)
+        self.setAutoDefault(False)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        if event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right):
+            self.went.emit(1 if event.key() == Qt.Key.Key_Right else -1)
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and not event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.entered.emit(-1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1)
+        else:
+            super().keyPressEvent(event)
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        super().focusInEvent(event)
+        self.focused.emit()
+
+
+class ChoiceRow(Row):
+    """A few words to choose from; long ones go below the question."""
+
+    def __init__(self, session: Session, question: Question, address: str) -> None:
+        super().__init__(session, question, address)
+        self.buttons: dict[str, _ChoiceButton] = {}
+        words = sum(len(text) for _, text in question.choices) + 3 * len(question.choices)
+        below = len(question.says) * 0.8 + words > 34
+        lines = [QHBoxLayout()]
+        width = 0
+        for value, text in question.choices:
+            button = _ChoiceButton(text)
+            if width + len(text) + 3 > 40:
+                lines.append(QHBoxLayout())
+                width = 0
+            width += len(text) + 3
+            lines[-1].addWidget(button)
+            button.clicked.connect(lambda _, v=value: self._chosen(v))
+            button.went.connect(self._went)
+            button.entered.connect(self.next)
+            button.focused.connect(self.focus_in)
+            self.buttons[value] = button
+        for k, line in enumerate(lines):
+            line.setSpacing(8)
+            if below:
+                line.addStretch(1)
+                self.column.insertLayout(1 + k, line)
+            else:
+                self.line.addLayout(line)
+
+    def show_answer(self) -> None:
+        value, computed = self.given()[0], self.computed()
+        for name, button in self.buttons.items():
+            button.setChecked(name == computed)
+            button.setProperty("computed", "true" if value is None else "false")
+            button.setFocusPolicy(Qt.FocusPolicy.StrongFocus if name == computed else Qt.FocusPolicy.ClickFocus)
+            style = button.style()
+            if style:
+                style.unpolish(button)
+                style.polish(button)
+
+    def _chosen(self, value: str) -> None:
+        self.session.history.settle()
+        self.session.answer(self.address, value)
+        self.show_answer()
+
+    def _went(self, by: int) -> None:
+        names = list(self.buttons)
+        at = names.index(str(self.computed())) if self.computed() in self.buttons else 0
+        value = names[(at + by) % len(names)]
+        self.session.answer(self.address, value)
+        if value in self.buttons:
+            self.buttons[value].setFocus(Qt.FocusReason.TabFocusReason)
+
+    def take_focus(self) -> None:
+        button = self.buttons.get(str(self.computed())) or next(iter(self.buttons.values()))
+        button.setFocus(Qt.FocusReason.TabFocusReason)
+
+    def has_focus(self) -> bool:
+        return any(button.hasFocus() for button in self.buttons.values())
+
+
+class _PickButton(QPushButton):
+    entered = pyqtSignal(int)
+    focused = pyqtSignal()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            if not event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+                self.entered.emit(-1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1)
+                return
+        super().keyPressEvent(event)
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        super().focusInEvent(event)
+        self.focused.emit()
+
+
+class PickRow(Row):
+    """A tool, a pattern, a material or a machine, with a menu to change it."""
+
+    def __init__(self, session: Session, question: Question, address: str) -> None:
+        super().__init__(session, question, address)
+        self.label.setWordWrap(True)
+        self.button = _PickButton("change")
+        self.button.setObjectName("link")
+        self.button.setToolTip("Space opens the list")
+        self.button.clicked.connect(self._open)
+        self.button.entered.connect(self.next)
+        self.button.focused.connect(self.focus_in)
+        self.line.addWidget(self.button)
+
+    def show_answer(self) -> None:
+        value, computed = self.given()[0], self.computed()
+        text = self._name(str(computed)) if computed else f"{self.question.says}: none fits"
+        self.label.setText(f"<i>{text}</i>" if value is None else text)
+
+    def _name(self, ident: str) -> str:
+        what, job = self.question.picks, self.session.job
+        if what == "tool":
+            tool = next((t for t in job.tools if t.id == ident), None)
+            return f"T{tool.station} {tool.name}" if tool else ident
+        if what == "pattern":
+            pattern = job.pattern(ident)
+            users = sum(1 for s in job.steps if getattr(s, "pattern", None) == ident)
+            shared = f"  <span style='color:#5B6770'>used by {users} steps</span>" if users > 1 else ""
+            return f"“{pattern.name}”{shared}" if pattern else "Pick where the holes are"
+        if what == "material":
+            return f"{MATERIALS[ident].name}  <span style='color:#5B6770'>ISO {MATERIALS[ident].group}</span>"
+        return CARDS[ident].name
+
+    def _open(self) -> None:
+        if self.question.picks == "tool":
+            self.opened.emit(self.address)
+            return
+        menu = QMenu(self)
+        if self.question.picks == "pattern":
+            self._pattern_menu(menu)
+        else:
+            choices = MATERIALS if self.question.picks == "material" else CARDS
+            for ident in choices:
+                text = re.sub("<.*", "", self._name(ident)).strip()
+                menu.addAction(text, lambda i=ident: self.session.answer(self.address, i))
+        menu.exec(self.button.mapToGlobal(self.button.rect().bottomLeft()))
+
+    def _pattern_menu(self, menu: QMenu) -> None:
+        job = self.session.job
+        for pattern in job.patterns:
+            menu.addAction(f"“{pattern.name}”", lambda i=pattern.id: self.session.answer(self.address, i))
+        if job.patterns:
+            menu.addSeparator()
+        for kind, (says, _) in edits.PATTERN_KINDS.items():
+            menu.addAction(f"New: {says.lower()}", lambda k=kind: self._new_pattern(k))
+
+    def _new_pattern(self, kind: str) -> None:
+        if self.session.selected != SETUP:
+            self.session.edit(edits.pattern_for(self.session.job, self.session.selected, kind), "New pattern")
+
+    def take_focus(self) -> None:
+        self.button.setFocus(Qt.FocusReason.TabFocusReason)
+
+    def has_focus(self) -> bool:
+        return self.button.hasFocus()
+
+
+class _WordField(QLineEdit):
+    entered = pyqtSignal(int)
+    focused = pyqtSignal()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            if not event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+                self.entered.emit(-1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1)
+                return
+        super().keyPressEvent(event)
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        super().focusInEvent(event)
+        self.focused.emit()
+
+
+class TextRow(Row):
+    """Numbers of positions to leave out, as a list."""
+
+    def __init__(self, session: Session, question: Question, address: str) -> None:
+        super().__init__(session, question, address)
+        self.field = _WordField()
+        self.field.setFixedWidth(FIELD_WIDTH)
+        self.field.setProperty("number", "true")
+        self.field.setPlaceholderText("none")
+        self.field.setAccessibleName(question.says)
+        self.field.textEdited.connect(self._typed)
+        self.field.entered.connect(self.next)
+        self.field.focused.connect(self.focus_in)
+        self.line.addWidget(self.field)
+        self.line.addSpacing(UNIT_WIDTH + 8)
+        self._reason = ""
+
+    def show_answer(self) -> None:
+        if not self.field.hasFocus():
+            self.field.setText(", ".join(str(v) for v in self.given()[0]))
+
+    def reason(self) -> str:
+        return self._reason
+
+    def _typed(self, text: str) -> None:
+        words = [w for w in re.split(r"[\s,;]+", text.strip()) if w]
+        struct, _ = edits.at(self.session.job, self.address)
+        count = len(struct.all())  # type: ignore[attr-defined]
+        wrong = next((w for w in words if not w.isdigit() or not 1 <= int(w) <= count), None)
+        self._reason = "" if wrong is None else f"“{wrong}” is not one of the {count} positions."
+        self.say(self._reason)
+        if wrong is None:
+            self.session.answer(self.address, tuple(sorted({int(w) for w in words})))
+
+    def take_focus(self) -> None:
+        self.field.setFocus(Qt.FocusReason.TabFocusReason)
+
+    def has_focus(self) -> bool:
+        return self.field.hasFocus()
+
+
+class _PointsEdit(QPlainTextEdit):
+    focused = pyqtSignal()
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        super().focusInEvent(event)
+        self.focused.emit()
+
+
+class PointsRow(Row):
+    """Positions one by one: an X and a Y on each line."""
+
+    def __init__(self, session: Session, question: Question, address: str) -> None:
+        super().__init__(session, question, address)
+        self.text = _PointsEdit()
+        self.text.setFixedHeight(92)
+        self.text.setTabChangesFocus(True)
+        self.text.setPlaceholderText("10, 20")
+        self.text.setAccessibleName(question.says)
+        self.text.textChanged.connect(self._typed)
+        self.text.focused.connect(self.focus_in)
+        self.column.insertWidget(1, self.text)
+        self._reason = ""
+        self._showing = False
+
+    def show_answer(self) -> None:
+        if self.text.hasFocus():
+            return
+        unit = self.session.job.unit
+        lines = [", ".join(number_text(v, Kind.LENGTH, unit) for v in point) for point in self.given()[0]]
+        self._showing = True
+        self.text.setPlainText("\n".join(lines))
+        self._showing = False
+
+    def reason(self) -> str:
+        return self._reason
+
+    def _typed(self) -> None:
+        if self._showing:
+            return
+        points, self._reason = [], ""
+        for k, line in enumerate(self.text.toPlainText().splitlines(), 1):
+            if not line.strip():
+                continue
+            parts = [p for p in re.split(r"\s*[,;\t]\s*|\s{2,}", line.strip()) if p]
+            if len(parts) == 1:
+                parts = line.split()
+            try:
+                x, y = (evaluate(p, Kind.LENGTH, self.session.job.unit) for p in parts)
+                points.append((x, y))
+            except (ExpressionError, ValueError):
+                self._reason = f"Line {k}: an X and a Y are needed, as 10, 20."
+                break
+        if not points and not self._reason:
+            self._reason = "One position at least."
+        self.say(self._reason)
+        if not self._reason:
+            self.session.answer(self.address, tuple(points))
+
+    def take_focus(self) -> None:
+        self.text.setFocus(Qt.FocusReason.TabFocusReason)
+
+    def has_focus(self) -> bool:
+        return self.text.hasFocus()

@@ -1,0 +1,280 @@
+"""What the window looks at: a job with its history, its plan, its proof, a selection and a cursor in time.
+
+Widgets listen to the signals and send edits through `answer` and the commands; nothing else changes a job.
+"""
+
+from __future__ import annotations
+
+import time
+from pathlib import Path
+from typing import Any
+
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from bastler.app.worker import ProofRequest, Worker
+from bastler.job import Job, Plan, new_job, plan, read_job, write_job
+from bastler.job import edits
+from bastler.job.history import History
+from bastler.proof import Proof, Remark
+from bastler.proof.scrub import Moment, moment_at
+
+SETUP = "setup"
+"""The selection when the setup card is."""
+TICK_MS = 33
+
+
+class Session(QObject):
+    """One open job. `selected` is a step's id or SETUP; `focus` the address of the answer in focus, or empty."""
+
+    job_changed = pyqtSignal()
+    selection_changed = pyqtSignal()
+    focus_changed = pyqtSignal()
+    proof_changed = pyqtSignal()
+    cursor_changed = pyqtSignal()
+    said = pyqtSignal(str, str)
+
+    def __init__(self, worker: Worker) -> None:
+        super().__init__()
+        self.worker = worker
+        self.history = History(new_job())
+        self.path: Path | None = None
+        self.saved: Job | None = None
+        self.plan: Plan = plan(self.job)
+        self.proof: Proof | None = None
+        self.proof_number = 0
+        self.asked_at = 0.0
+        self.selected = SETUP
+        self.focus = ""
+        self.cursor = 0.0
+        self.follow_end = True
+        self.speed = 8.0
+        self.has_job = False
+        self._timer = QTimer(self)
+        self._timer.setInterval(TICK_MS)
+        self._timer.timeout.connect(self._tick)
+        self._ticked = 0.0
+        worker.proved.connect(self._proved)
+
+    # -- the job ------------------------------------------------------------------------------------------------
+
+    @property
+    def job(self) -> Job:
+        return self.history.job
+
+    @property
+    def stale(self) -> bool:
+        """Is the proof that is shown older than the job?"""
+        return self.proof is None or self.proof.plan is not self.plan
+
+    @property
+    def dirty(self) -> bool:
+        """Is there something in the job that is not in its file?"""
+        return self.has_job and self.job is not self.saved and self.job != self.saved
+
+    def open(self, job: Job, path: Path | None) -> None:
+        """Another job takes the place of this one."""
+        self.stop()
+        self.history = History(job)
+        self.path, self.saved = path, job if path else None
+        self.has_job = True
+        self.selected = job.steps[0].id if job.steps else SETUP
+        self.focus = ""
+        self.cursor, self.follow_end = 0.0, True
+        self.proof = None
+        self._replan()
+        self.job_changed.emit()
+        self.selection_changed.emit()
+        self.proof_changed.emit()
+
+    def load(self, path: Path) -> None:
+        """Opens a job file. Raises JobFileError, and then nothing has changed."""
+        self.open(read_job(path), path)
+
+    def save(self, path: Path) -> None:
+        """Writes the job. OSError when the disk refuses."""
+        write_job(self.job, path)
+        self.path, self.saved = path, self.job
+        self.job_changed.emit()
+
+    def edit(self, job: Job, says: str, merge: str = "", select: str | None = None) -> None:
+        """The only way a job changes: a new one, what was done in words, and a key under which keystrokes merge."""
+        if job == self.job and select is None:
+            return
+        self.history.edit(job, says, merge)
+        self._arrived(select)
+
+    def _arrived(self, select: str | None = None) -> None:
+        before = self.selected
+        if select is not None:
+            self.selected = select
+        if self.selected != SETUP and self.job.step(self.selected) is None:
+            self.selected = self.job.steps[0].id if self.job.steps else SETUP
+        self._replan()
+        self.job_changed.emit()
+        if self.selected != before:
+            self.focus = ""
+            self.selection_changed.emit()
+
+    def answer(self, address: str, value: Any, typed: str = "") -> None:
+        """One answer is given, or computed again when `value` is None."""
+        self.edit(edits.answered(self.job, address, value, typed), f"Change {_last(address)}", merge=address)
+
+    def undo(self) -> None:
+        self.history.undo()
+        self._arrived()
+
+    def redo(self) -> None:
+        self.history.redo()
+        self._arrived()
+
+    def _replan(self) -> None:
+        self.plan = plan(self.job)
+        self.proof_number += 1
+        self.asked_at = time.perf_counter()
+        self.worker.prove(ProofRequest(self.proof_number, self.plan))
+
+    def _proved(self, number: int, proof: Proof) -> None:
+        if number != self.proof_number:
+            return
+        self.proof = proof
+        self.cursor = proof.total if self.follow_end else min(self.cursor, proof.total)
+        self.proof_changed.emit()
+        self.cursor_changed.emit()
+
+    # -- selection and focus ------------------------------------------------------------------------------------
+
+    def select(self, ident: str) -> None:
+        """Selects a step or the setup."""
+        if ident != self.selected and (ident == SETUP or self.job.step(ident)):
+            self.history.settle()
+            self.selected = ident
+            self.focus = ""
+            self.selection_changed.emit()
+
+    def select_by(self, by: int) -> None:
+        """Selects the card so many further on."""
+        cards = [SETUP, *(s.id for s in self.job.steps)]
+        at = cards.index(self.selected) if self.selected in cards else 0
+        self.select(cards[max(0, min(at + by, len(cards) - 1))])
+
+    def set_focus(self, address: str) -> None:
+        """An answer is in focus, in the questions or on the sheet."""
+        if address != self.focus:
+            self.focus = address
+            self.history.settle()
+            self.focus_changed.emit()
+
+    def address_of(self, field: str) -> str:
+        """The address of a field of the selected card; `pattern.…` leads to the pattern of the step."""
+        if self.selected == SETUP:
+            return f"setup.{field}"
+        if field.startswith("pattern."):
+            step = self.job.step(self.selected)
+            return f"pattern:{getattr(step, 'pattern', '')}.{field.removeprefix('pattern.')}"
+        return f"step:{self.selected}.{field}"
+
+    def remarks_of(self, step: str) -> list[Remark]:
+        """The remarks on a step."""
+        return [r for r in self.proof.remarks if r.step == step] if self.proof else []
+
+    def cure(self, remark: Remark) -> None:
+        """Takes a remark's way out."""
+        if remark.cure:
+            self.history.settle()
+            self.edit(edits.answered(self.job, remark.cure.address, remark.cure.value), remark.cure.says)
+
+    # -- time ---------------------------------------------------------------------------------------------------
+
+    @property
+    def moment(self) -> Moment:
+        if self.proof is None:
+            return Moment(0.0, -1, 0.0, (0.0, 0.0, 0.0), -1)
+        return moment_at(self.proof, self.cursor)
+
+    def seek(self, seconds: float) -> None:
+        """Moves the cursor; at the end it follows the program's end from then on."""
+        if self.proof is None:
+            return
+        self.cursor = min(max(seconds, 0.0), self.proof.total)
+        self.follow_end = self.cursor >= self.proof.total
+        self.cursor_changed.emit()
+
+    @property
+    def playing(self) -> bool:
+        return self._timer.isActive()
+
+    def play(self) -> None:
+        """Runs from the cursor, from the start when it is at the end."""
+        if self.proof is None:
+            return
+        if self.cursor >= self.proof.total:
+            self.seek(0.0)
+        self._ticked = time.perf_counter()
+        self._timer.start()
+        self.cursor_changed.emit()
+
+    def stop(self) -> None:
+        self._timer.stop()
+
+    def run_or_stop(self) -> None:
+        if self.playing:
+            self.stop()
+            self.cursor_changed.emit()
+        else:
+            self.play()
+
+    def _tick(self) -> None:
+        now = time.perf_counter()
+        gone, self._ticked = now - self._ticked, now
+        self.seek(self.cursor + gone * self.speed)
+        if self.proof is None or self.cursor >= self.proof.total:
+            self.stop()
+            self.cursor_changed.emit()
+
+    def step_moves(self, by: int) -> None:
+        """One move on or back: to the end of the next move, or to the end of the one before."""
+        if self.proof is None or not len(self.proof.trace):
+            return
+        self.stop()
+        moment = self.moment
+        if by > 0:
+            target = moment.move if moment.share < 1.0 else moment.move + 1
+        else:
+            target = moment.move - 1
+        self.seek_move(target)
+
+    def seek_move(self, move: int) -> None:
+        """To the end of a move; before the first when there is none."""
+        if self.proof is None or not len(self.proof.trace):
+            return
+        if move < 0:
+            self.seek(0.0)
+            return
+        move = min(move, len(self.proof.trace) - 1)
+        self.seek(float(self.proof.starts[move] + self.proof.lasts[move]))
+
+    def step_stages(self, by: int) -> None:
+        """To the start of the next stage, or back to the start of this one or the one before."""
+        if self.proof is None:
+            return
+        self.stop()
+        starts = [s.t0 for s in self.proof.stages if s.step] + [self.proof.total]
+        starts = [0.0, *starts]
+        if by > 0:
+            after = [t for t in starts if t > self.cursor + 1e-6]
+            self.seek(after[0] if after else self.proof.total)
+        else:
+            before = [t for t in starts if t < self.cursor - 1e-6]
+            self.seek(before[-1] if before else 0.0)
+
+    def seek_line(self, line: int) -> None:
+        """To the end of the last move that a line (from 0) made."""
+        if self.proof is None:
+            return
+        moves = [k for k, own in enumerate(self.proof.trace.line) if own == line]
+        if moves:
+            self.seek_move(moves[-1])
+
+
+def _last(address: str) -> str:
+    return address.rpartition(".")[2].replace("_", " ")

@@ -1,0 +1,48 @@
+"""What Bastler remembers between two starts. A file that does not fit changes nothing."""
+
+from __future__ import annotations
+
+import logging
+from pathlib import Path
+
+import msgspec
+import platformdirs
+
+from bastler.job.files import write_whole
+
+log = logging.getLogger(__name__)
+MOST_RECENT = 6
+
+
+class Settings(msgspec.Struct, frozen=True, kw_only=True):
+    """`recent` job files, newest first; the folder programs were last saved in."""
+
+    recent: tuple[str, ...] = ()
+    output_folder: str = ""
+
+
+def settings_path() -> Path:
+    return platformdirs.user_config_path("bastler") / "settings.json"
+
+
+def read_settings() -> Settings:
+    """The settings on disk; the defaults when there are none that fit."""
+    try:
+        return msgspec.json.decode(settings_path().read_bytes(), type=Settings)
+    except (OSError, msgspec.DecodeError):
+        return Settings()
+
+
+def write_settings(settings: Settings) -> None:
+    """Keeps the settings; a disk that refuses is logged and does not stop the work."""
+    try:
+        write_whole(settings_path(), msgspec.json.encode(settings))
+    except OSError:
+        log.info("The settings could not be written", exc_info=True)
+
+
+def with_recent(settings: Settings, path: Path) -> Settings:
+    """The settings with a job file at the head of the recent ones."""
+    name = str(path.resolve())
+    recent = (name, *(r for r in settings.recent if r != name))[:MOST_RECENT]
+    return msgspec.structs.replace(settings, recent=recent)

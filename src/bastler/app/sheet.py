@@ -1,0 +1,401 @@
+"""The sheet: plan and section of the selected step on the stock as it is before it, with live dimensions."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF, QWheelEvent
+from PyQt6.QtWidgets import QWidget
+
+from bastler.app.dimensions import Drafter, Label
+from bastler.app.drafting import between, centre_mark, hatch, region_path, zero_mark
+from bastler.app.fields import NumberField
+from bastler.app.route import draw_level
+from bastler.app.session import SETUP, Session
+from bastler.app.theme import DAY, colour, sans
+from bastler.ask import Question, questions_of
+from bastler.job import edits
+from bastler.job.planning import PlannedStep
+from bastler.job.sketch import setup_sketch
+from bastler.shapes import Removal, Revolved, depth_profile
+from bastler.steps import Sketch
+from bastler.units import Kind, number_text
+
+LEFT, RIGHT, TOP, BOTTOM, GAP = 78.0, 84.0, 64.0, 34.0, 118.0
+MOST_ZOOM = 60.0
+
+
+class Sheet(QWidget):
+    """Click a dimension, type, done. The wheel zooms, dragging moves, a double click shows all again."""
+
+    wants_question = pyqtSignal(str)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setMouseTracking(True)
+        self.setMinimumSize(360, 300)
+        self.setAccessibleName("Sheet")
+        self.labels: list[Label] = []
+        self.editor: NumberField | None = None
+        self.zoom = 1.0
+        self.pan = QPointF(0, 0)
+        self._grabbed: QPointF | None = None
+        for signal in (session.job_changed, session.focus_changed, session.proof_changed):
+            signal.connect(self.update)
+        session.selection_changed.connect(self._other_card)
+
+    def _other_card(self) -> None:
+        self.close_editor()
+        self.zoom, self.pan = 1.0, QPointF(0, 0)
+        self.update()
+
+    # -- what is drawn --------------------------------------------------------------------------------------------
+
+    def planned(self) -> PlannedStep | None:
+        return self.session.plan.step(self.session.selected)
+
+    def sketch(self) -> Sketch:
+        """Of the selected card. A step that cannot be sketched yet shows the stock alone."""
+        planned = self.planned()
+        bare = setup_sketch(self.session.plan)
+        if self.session.selected == SETUP:
+            return bare
+        if planned is None or _unfilled(planned):
+            return Sketch(section=bare.section)
+        return planned.filled.sketch(planned.ctx)
+
+    def _layout(self) -> None:
+        """Works out the scale and the two maps to pixels."""
+        stock = self.session.plan.ctx.stock
+        sx, sy, sz = stock.size
+        room_x = max(self.width() - LEFT - RIGHT, 50.0)
+        room_y = max(self.height() - TOP - BOTTOM - GAP, 50.0)
+        fit = min(room_x / sx, room_y / (sy + sz))
+        s = fit * self.zoom
+        used = sy * s + sz * s + GAP
+        x0 = (self.width() - RIGHT + LEFT) / 2 - sx * s / 2 + self.pan.x()
+        y0 = TOP + (self.height() - TOP - BOTTOM - used) / 2 + sy * s + self.pan.y()
+        z0 = y0 + GAP
+        lo, hi = stock.lo, stock.hi
+        self.scale = s
+        self.to_plan = lambda x, y: QPointF(x0 + (x - lo[0]) * s, y0 - (y - lo[1]) * s)
+        self.to_section = lambda d, z: QPointF(x0 + d * s, z0 + (hi[2] - z) * s)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), QColor(DAY.paper))
+        if not self.session.has_job:
+            return
+        self._layout()
+        planned, sketch = self.planned(), self.sketch()
+        before = list(planned.ctx.before) if planned else []
+        self._plan(painter, before, planned, sketch)
+        self._section(painter, before, planned, sketch)
+        self._dims(painter, sketch)
+        self._places(painter)
+        self._captions(painter)
+        painter.end()
+        if self.editor is not None:
+            self._place_editor()
+
+    def _plan(self, painter: QPainter, before: Sequence[Removal], planned: PlannedStep | None, sketch: Sketch) -> None:
+        ctx = self.session.plan.ctx
+        for jaw in ctx.jaws:
+            box = QRectF(self.to_plan(jaw.lo[0], jaw.hi[1]), self.to_plan(jaw.hi[0], jaw.lo[1]))
+            path = QPainterPath()
+            path.addRect(box)
+            painter.fillPath(path, colour(DAY.jaw, 60))
+            hatch(painter, path, DAY.jaw)
+        self.frame = QRectF(
+            self.to_plan(ctx.stock.lo[0], ctx.stock.hi[1]), self.to_plan(ctx.stock.hi[0], ctx.stock.lo[1])
+        )
+        painter.fillRect(self.frame, QColor(DAY.blue))
+        for removal in sorted(before, key=lambda r: -r.floor):
+            self._gone(painter, removal)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(QColor(DAY.ink), 1.4))
+        painter.drawRect(self.frame)
+        if planned and not planned.troubles:
+            self._orange_plan(painter, planned)
+        for number, point, kept in sketch.spots:
+            self._spot(painter, number, point, kept)
+        if sketch.centre:
+            centre_mark(painter, self.to_plan(*sketch.centre), 12)
+        self._section_line(painter, sketch)
+        zero_mark(painter, self.to_plan(0.0, 0.0))
+
+    def _gone(self, painter: QPainter, removal: Removal) -> None:
+        stock = self.session.plan.ctx.stock
+        share = (stock.hi[2] - removal.floor) / max(stock.size[2], 1e-9)
+        path = region_path(removal.region, self.to_plan)
+        painter.setPen(QPen(QColor(DAY.ink), 1.0))
+        painter.setBrush(between(DAY.metal, "#A3ABB0", share * 1.1))
+        painter.drawPath(path)
+        if isinstance(removal, Revolved):
+            centre_mark(painter, self.to_plan(removal.x, removal.y), removal.radius * self.scale)
+
+    def _orange_plan(self, painter: QPainter, planned: PlannedStep) -> None:
+        painter.setPen(QPen(QColor(DAY.focus), 1.8))
+        painter.setBrush(colour(DAY.removal, 190))
+        for removal in planned.removals:
+            painter.drawPath(region_path(removal.region, self.to_plan))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+
+    def _spot(self, painter: QPainter, number: int, point: tuple[float, float], kept: bool) -> None:
+        at = self.to_plan(*point)
+        centre_mark(painter, at, 8, DAY.ink if kept else DAY.soft)
+        painter.setFont(sans(11))
+        painter.setPen(QColor(DAY.ink if kept else DAY.soft))
+        painter.drawText(QPointF(at.x() + 9, at.y() - 8), str(number) if kept else f"{number} left out")
+
+    def _section_line(self, painter: QPainter, sketch: Sketch) -> None:
+        (ax, ay), (bx, by) = sketch.section
+        a, b = self.to_plan(ax, ay), self.to_plan(bx, by)
+        pen = QPen(QColor(DAY.soft), 1.0)
+        pen.setDashPattern([14, 4, 3, 4])
+        painter.setPen(pen)
+        painter.drawLine(QPointF(a.x() - 14, a.y()), QPointF(b.x() + 14, b.y()))
+        painter.setFont(sans(13, bold=True))
+        painter.setPen(QColor(DAY.ink))
+        painter.drawText(QPointF(b.x() + 18, b.y() + 5), "A")
+
+    def _section(self, painter: QPainter, before: Sequence[Removal], planned: PlannedStep | None, sketch: Sketch) -> None:
+        stock = self.session.plan.ctx.stock
+        top, bottom = stock.hi[2], stock.lo[2]
+        width = stock.size[0]
+        self.cut = QRectF(self.to_section(0.0, top), self.to_section(width, bottom))
+        start, end = sketch.section
+        now = _clipped(depth_profile(before, top, start, end), bottom)
+        gone = list(planned.removals) if planned and not planned.troubles else []
+        after = _clipped(depth_profile([*before, *gone], top, start, end), bottom) if gone else now
+        body = _polygon(now, bottom, self.to_section)
+        painter.fillPath(body, QColor(DAY.metal))
+        hatch(painter, body, "#9AA3A8")
+        if gone:
+            rest = _polygon(after, bottom, self.to_section)
+            painter.fillPath(body.subtracted(rest), QColor(DAY.removal))
+        self._blue(painter, now, top, bottom, width)
+        painter.setPen(QPen(QColor(DAY.ink), 1.3))
+        painter.drawPolyline(QPolygonF([self.to_section(d, z) for d, z in now]))
+        if gone:
+            painter.setPen(QPen(QColor(DAY.focus), 1.8))
+            self._changed(painter, now, after)
+        zero = self.to_section(-stock.lo[0], 0.0)
+        if self.cut.left() - 1 <= zero.x() <= self.cut.right() + 1:
+            zero_mark(painter, zero, 6)
+
+    def _blue(self, painter: QPainter, profile: Sequence[tuple[float, float]], top: float, bottom: float, width: float) -> None:
+        """Untouched faces: the sides, the bottom, and the top where nothing has been cut."""
+        painter.setPen(QPen(QColor(DAY.blue), 4.0, cap=Qt.PenCapStyle.FlatCap))
+        left, right = profile[0][1] if profile else top, profile[-1][1] if profile else top
+        for d, z in ((0.0, left), (width, right)):
+            inset = 2 if d == 0.0 else -2
+            a, b = self.to_section(d, z), self.to_section(d, bottom)
+            painter.drawLine(QPointF(a.x() + inset, a.y()), QPointF(b.x() + inset, b.y()))
+        for (d0, z0), (d1, z1) in zip(profile, profile[1:], strict=False):
+            if z0 >= top - 1e-9 and z1 >= top - 1e-9:
+                a, b = self.to_section(d0, z0), self.to_section(d1, z1)
+                painter.drawLine(QPointF(a.x(), a.y() + 2), QPointF(b.x(), b.y() + 2))
+            if z0 > bottom + 1e-9 and z1 > bottom + 1e-9 and d1 > d0:
+                a, b = self.to_section(d0, bottom), self.to_section(d1, bottom)
+                painter.drawLine(QPointF(a.x(), a.y() - 2), QPointF(b.x(), b.y() - 2))
+
+    def _changed(self, painter: QPainter, now: Sequence[tuple[float, float]], after: Sequence[tuple[float, float]]) -> None:
+        """The new outline, where it is new."""
+        old = {(round(d, 4), round(z, 4)) for d, z in now}
+        points = list(after)
+        for (d0, z0), (d1, z1) in zip(points, points[1:], strict=False):
+            same = (round(d0, 4), round(z0, 4)) in old and (round(d1, 4), round(z1, 4)) in old
+            if not same and (abs(d1 - d0) > 1e-9 or abs(z1 - z0) > 1e-9):
+                painter.drawLine(self.to_section(d0, z0), self.to_section(d1, z1))
+
+    # -- dimensions -----------------------------------------------------------------------------------------------
+
+    def _dims(self, painter: QPainter, sketch: Sketch) -> None:
+        lit = self.session.focus
+        bounds = QRectF(self.rect()).adjusted(6, 6, -6, -6)
+        drafter = Drafter(painter, self.to_plan, self.to_section, self.frame, self.cut, bounds)
+        for dim in sketch.dims:
+            value = self._value(dim.field)
+            if dim.how == "angle" and not value and self.session.address_of(dim.field) != lit:
+                continue
+            if value is None:
+                continue
+            drafter.lit = dim.field if self.session.address_of(dim.field) == lit else drafter.lit
+            drafter.draw(dim, self._text(dim.field, value))
+        drafter.finish()
+        self.labels = drafter.labels
+
+    def _value(self, field: str) -> float | None:
+        if self.session.selected == SETUP:
+            value = getattr(self.session.plan.setup, field)
+        elif field.startswith("pattern."):
+            struct, name = edits.at(self.session.job, self.session.address_of(field))
+            value = getattr(struct, name)
+        else:
+            planned = self.planned()
+            value = getattr(planned.filled, field) if planned else None
+        return float(value) if isinstance(value, int | float) else None
+
+    def _text(self, field: str, value: float) -> str:
+        question = self._question(field)
+        kind = question.kind if question and question.kind else Kind.LENGTH
+        text = number_text(value, kind, self.session.job.unit)
+        return f"Ø{text}" if field == "diameter" and self.session.selected != SETUP else text
+
+    def _question(self, field: str) -> Question | None:
+        struct, name = edits.at(self.session.job, self.session.address_of(field))
+        return next((q for q in questions_of(type(struct)) if q.name == name), None)
+
+    def _places(self, painter: QPainter) -> None:
+        """Where the proof found something on this step."""
+        if self.session.stale:
+            return
+        for remark in self.session.remarks_of(self.session.selected):
+            if remark.place and remark.level != "note":
+                at = self.to_plan(remark.place[0], remark.place[1])
+                draw_level(painter, remark.level, at.x(), at.y(), 14)
+
+    def _captions(self, painter: QPainter) -> None:
+        painter.setFont(sans(12, italic=True))
+        painter.setPen(QColor(DAY.soft))
+        words = "Blue is untouched stock. Bright is what earlier steps cut. Orange is this step."
+        if self.session.selected == SETUP:
+            words = "Blue is untouched stock. Grey hatching is the vise."
+        box = QRectF(0, self.height() - 26, self.width(), 20)
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+        painter.setFont(sans(12))
+        at = self.to_plan(0.0, 0.0)
+        painter.drawText(QPointF(at.x() + 14, at.y() + 16), f"zero {self.session.plan.setup.work_offset}")
+        painter.setFont(sans(12, bold=True))
+        painter.setPen(QColor(DAY.soft))
+        painter.drawText(QPointF(self.cut.left() - 60, self.cut.top() + 12), "A–A")
+
+    # -- editing in place -------------------------------------------------------------------------------------------
+
+    def label_at(self, x: float, y: float) -> Label | None:
+        """The dimension under a point."""
+        return next((label for label in self.labels if label.box.adjusted(-4, -4, 4, 4).contains(x, y)), None)
+
+    def open_editor(self, field: str) -> None:
+        """A field opens on the dimension."""
+        question = self._question(field)
+        if question is None:
+            return
+        self.close_editor()
+        address = self.session.address_of(field)
+        struct, name = edits.at(self.session.job, address)
+        editor = NumberField(question, self.session.job.unit, self)
+        editor.setProperty("field", field)
+        editor.show_value(getattr(struct, name), getattr(struct, "typed", {}).get(name, ""), self._value(field))
+        editor.given.connect(lambda value, typed: self.session.answer(address, value, typed))
+        editor.cleared.connect(lambda: self.session.answer(address, None))
+        editor.wrong.connect(lambda reason: self.session.said.emit("wrong" if reason else "", reason))
+        editor.entered.connect(lambda by: self._next_label(field, by))
+        editor.dropped.connect(self.close_editor)
+        editor.focused.connect(lambda on, e=editor: None if on else self._left(e))
+        self.editor = editor
+        self._place_editor()
+        editor.show()
+        editor.setFocus(Qt.FocusReason.MouseFocusReason)
+        self.session.set_focus(address)
+
+    def _place_editor(self) -> None:
+        if self.editor is None:
+            return
+        label = next((entry for entry in self.labels if entry.field == self.editor.property("field")), None)
+        if label is not None:
+            centre = label.box.center()
+            self.editor.setGeometry(round(centre.x() - 52), round(centre.y() - 16), 104, 32)
+
+    def _next_label(self, field: str, by: int) -> None:
+        self.session.history.settle()
+        fields = [label.field for label in self.labels]
+        at = fields.index(field) + by if field in fields else 0
+        if 0 <= at < len(fields):
+            self.open_editor(fields[at])
+        else:
+            self.close_editor()
+
+    def _left(self, editor: NumberField) -> None:
+        if editor is self.editor:
+            self.close_editor()
+
+    def close_editor(self) -> None:
+        """Takes the field away again."""
+        editor, self.editor = self.editor, None
+        if editor is not None:
+            editor.hide()
+            editor.deleteLater()
+            self.session.said.emit("", "")
+
+    # -- hands ------------------------------------------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        label = self.label_at(event.position().x(), event.position().y())
+        if label is not None:
+            self.open_editor(label.field)
+            return
+        self.close_editor()
+        self.setFocus()
+        self._grabbed = event.position() - self.pan
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        if self._grabbed is not None:
+            self.pan = event.position() - self._grabbed
+            self.update()
+            return
+        over = self.label_at(event.position().x(), event.position().y())
+        self.setCursor(Qt.CursorShape.IBeamCursor if over else Qt.CursorShape.ArrowCursor)
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        self._grabbed = None
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        if event and self.label_at(event.position().x(), event.position().y()) is None:
+            self.zoom, self.pan = 1.0, QPointF(0, 0)
+            self.update()
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is None or not self.session.has_job:
+            return
+        factor = 1.2 ** (event.angleDelta().y() / 120)
+        new = min(max(self.zoom * factor, 0.6), MOST_ZOOM)
+        old_at = self.to_plan(0.0, 0.0)
+        share = (event.position() - old_at) / self.scale
+        self.zoom = new
+        self._layout()
+        moved = event.position() - (self.to_plan(0.0, 0.0) + share * self.scale)
+        self.pan += moved
+        self.close_editor()
+        self.update()
+
+
+def _unfilled(planned: PlannedStep) -> bool:
+    """Troubles that leave nothing to draw."""
+    return any(t.field in ("pattern", "tool", "finish_tool") and not getattr(planned.filled, t.field) for t in planned.troubles) or any(
+        t.field == "pattern" for t in planned.troubles
+    )
+
+
+def _clipped(profile: Sequence[tuple[float, float]], bottom: float) -> list[tuple[float, float]]:
+    return [(d, max(z, bottom)) for d, z in profile]
+
+
+def _polygon(profile: Sequence[tuple[float, float]], bottom: float, to_pixels: Any) -> QPainterPath:
+    path = QPainterPath()
+    if not profile:
+        return path
+    points = [to_pixels(d, z) for d, z in profile]
+    points += [to_pixels(profile[-1][0], bottom), to_pixels(profile[0][0], bottom)]
+    path.addPolygon(QPolygonF(points))
+    path.closeSubpath()
+    return path

@@ -1,0 +1,161 @@
+"""The solid view: the part as cut at the strip's cursor, in marking blue and bright metal, with tool, path and section."""
+
+from __future__ import annotations
+
+import logging
+from typing import Any
+
+import numpy as np
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtGui import QShowEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSlider, QVBoxLayout, QWidget
+
+from bastler.app.session import Session
+from bastler.app.theme import DAY, tool_hue
+from bastler.app.worker import MeshRequest
+from bastler.proof.mesh import Mesh
+
+log = logging.getLogger(__name__)
+VIEWS = {"Iso": ((-0.55, -1.0, 0.85), (0, 0, 1)), "Top": ((0, 0, 1), (0, 1, 0)), "Front": ((0, -1, 0), (0, 0, 1)), "Right": ((1, 0, 0), (0, 0, 1))}
+
+
+class SolidView(QWidget):
+    """Drag turns, the wheel zooms, the middle button moves. Made when it is first shown; without OpenGL it says so."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.scene: Any = None
+        self._number = 0
+        self._fresh_view = True
+        self.section = QSlider(Qt.Orientation.Horizontal)
+        self.section.setRange(0, 100)
+        self.section.setFixedWidth(180)
+        self.section.setToolTip("Cuts the part open from the front")
+        self.section.setAccessibleName("Section plane")
+        self.section.valueChanged.connect(self.ask)
+        row = QHBoxLayout()
+        row.setContentsMargins(14, 4, 14, 8)
+        for name in VIEWS:
+            button = QPushButton(name)
+            button.setObjectName("view")
+            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            button.clicked.connect(lambda _, n=name: self.look(n))
+            row.addWidget(button)
+        row.addSpacing(16)
+        cut = QLabel("Cut open")
+        row.addWidget(cut)
+        row.addWidget(self.section)
+        self.path_button = QPushButton("Path")
+        self.path_button.setObjectName("view")
+        self.path_button.setCheckable(True)
+        self.path_button.setToolTip("Shows the path of the stage at the cursor")
+        self.path_button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.path_button.toggled.connect(self._tool_moved)
+        row.addStretch(1)
+        row.addWidget(self.path_button)
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(0, 0, 0, 0)
+        self.column.addStretch(1)
+        self.column.addLayout(row)
+        session.worker.meshed.connect(self._meshed)
+        session.proof_changed.connect(self.ask)
+        session.cursor_changed.connect(self.ask)
+        session.selection_changed.connect(self._tool_moved)
+        self._render_timer = QTimer(self)
+        self._render_timer.setSingleShot(True)
+        self._render_timer.setInterval(0)
+        self._render_timer.timeout.connect(self._render)
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        if self.scene is None:
+            QTimer.singleShot(0, self._make)
+        else:
+            self.ask()
+
+    def _make(self) -> None:
+        if self.scene is not None:
+            return
+        try:
+            from bastler.app.solid_scene import SolidScene
+
+            self.scene = SolidScene(self)
+        except Exception:
+            log.warning("No solid view", exc_info=True)
+            self.scene = False
+            self._say_none()
+            return
+        self.column.insertWidget(0, self.scene.widget, 1)
+        self.column.setStretch(0, 1)
+        self.scene.widget.show()
+        self.scene.start()
+        self.ask()
+
+    def _say_none(self) -> None:
+        text = QLabel("This screen has no OpenGL, so there is no solid view.\nSheet, path, strip and program work all the same.")
+        text.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.column.insertWidget(0, text, 1)
+
+    # -- what is shown --------------------------------------------------------------------------------------------
+
+    def ask(self) -> None:
+        """Asks the worker for the part at the cursor."""
+        proof = self.session.proof
+        if not self.scene or not self.isVisible() or proof is None:
+            return
+        self._number += 1
+        stock = proof.scene.stock
+        share = self.section.value() / 100.0
+        plane = stock.lo[1] + stock.size[1] * share if share > 0 else None
+        self.session.worker.make_mesh(MeshRequest(self._number, proof, self.session.moment, plane))
+
+    def _meshed(self, number: int, mesh: Mesh) -> None:
+        if not self.scene or number != self._number:
+            return
+        self.scene.show_part(mesh)
+        self._tool_moved()
+        if self._fresh_view:
+            self._fresh_view = False
+            self.look("Iso")
+
+    def _tool_moved(self) -> None:
+        proof, moment = self.session.proof, self.session.moment
+        if not self.scene or proof is None:
+            return
+        self.scene.show_jaws(proof.scene.jaws)
+        stage = proof.stages[moment.stage] if moment.stage >= 0 else None
+        tool = stage.proof.tool if stage else None
+        ended = moment.time >= proof.total
+        if tool is None or ended:
+            self.scene.hide_tool()
+        else:
+            self.scene.show_tool(tool, moment.tip, tool_hue(tool.station))
+        if self.path_button.isChecked() and stage is not None:
+            chosen = [s for s in proof.stages if s.step == self.session.selected] if ended else [stage]
+            parts = [s.proof.segments for s in chosen]
+            self.scene.show_path(np.concatenate(parts) if parts else np.zeros((0, 6)), tool_hue(max(stage.tool, 1)))
+        else:
+            self.scene.show_path(np.zeros((0, 6)), DAY.soft)
+        self._render_timer.start()
+
+    def look(self, name: str) -> None:
+        """One of the standard views."""
+        if self.scene:
+            self.scene.look(*VIEWS[name])
+            self._render_timer.start()
+
+    def other_job(self) -> None:
+        """The next picture is looked at from the start."""
+        self._fresh_view = True
+        self.section.setValue(0)
+
+    def _render(self) -> None:
+        if self.scene and self.isVisible():
+            self.scene.render()
+
+    def close_scene(self) -> None:
+        """Lets go of the OpenGL window before Qt does."""
+        if self.scene:
+            self.scene.close()
+            self.scene = False

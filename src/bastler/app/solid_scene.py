@@ -1,0 +1,176 @@
+"""The vtk scene behind the solid view. Importing it needs OpenGL; only `solid` does, when it is first shown."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+import vtkmodules.qt
+
+vtkmodules.qt.PyQtImpl = "PyQt6"
+
+import vtkmodules.vtkInteractionStyle
+import vtkmodules.vtkRenderingOpenGL2  # noqa: F401
+from PyQt6.QtGui import QColor
+from PyQt6.QtWidgets import QWidget
+from vtkmodules.qt.QVTKRenderWindowInteractor import QVTKRenderWindowInteractor
+from vtkmodules.util.numpy_support import numpy_to_vtk, numpy_to_vtkIdTypeArray
+from vtkmodules.vtkCommonCore import vtkPoints
+from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
+from vtkmodules.vtkInteractionStyle import vtkInteractorStyleTrackballCamera
+from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper, vtkRenderer
+
+from bastler.app.path_view import tool_outline
+from bastler.app.theme import DAY
+from bastler.proof.mesh import Mesh
+from bastler.shapes import Box
+from bastler.tools import Tool
+
+COLOURS = np.array([[56, 103, 168], [206, 212, 216], [238, 205, 182]], dtype=np.uint8)
+AROUND = 40
+
+
+class SolidScene:
+    """Part, jaws, tool and path as actors; the widget to put into a layout."""
+
+    def __init__(self, parent: QWidget) -> None:
+        self.widget = QVTKRenderWindowInteractor(parent)
+        self.window = self.widget.GetRenderWindow()
+        self.window.SetMultiSamples(4)
+        self.renderer = vtkRenderer()
+        self.renderer.SetBackground(*_rgb("#F4F2EC"))
+        self.renderer.SetBackground2(*_rgb("#D9DCDC"))
+        self.renderer.GradientBackgroundOn()
+        self.window.AddRenderer(self.renderer)
+        self.widget.SetInteractorStyle(vtkInteractorStyleTrackballCamera())
+        self.part, self.jaws = self._actor(), self._actor()
+        self.tool_parts = [self._actor() for _ in range(3)]
+        self.path = self._actor()
+        self.path.GetProperty().SetLineWidth(2.0)
+        self.path.GetProperty().LightingOff()
+        self.bounds = (0.0, 1.0, 0.0, 1.0, 0.0, 1.0)
+
+    def start(self) -> None:
+        self.widget.Initialize()
+
+    def close(self) -> None:
+        self.window.Finalize()
+        self.widget.close()
+
+    def render(self) -> None:
+        self.window.Render()
+
+    def _actor(self) -> Any:
+        actor = vtkActor()
+        actor.SetMapper(vtkPolyDataMapper())
+        actor.VisibilityOff()
+        shine = actor.GetProperty()
+        shine.SetAmbient(0.30)
+        shine.SetDiffuse(0.72)
+        shine.SetSpecular(0.12)
+        shine.SetSpecularPower(18)
+        self.renderer.AddActor(actor)
+        return actor
+
+    def show_part(self, mesh: Mesh) -> None:
+        """The part from its faces."""
+        data = _polydata(mesh.points, 4)
+        colours = numpy_to_vtk(COLOURS[mesh.colour], deep=True)
+        colours.SetName("colour")
+        data.GetCellData().SetScalars(colours)
+        data.GetCellData().SetNormals(numpy_to_vtk(mesh.normals, deep=True))
+        self.part.GetMapper().SetInputData(data)
+        self.part.VisibilityOn()
+        self.bounds = data.GetBounds()
+
+    def show_jaws(self, jaws: Sequence[Box]) -> None:
+        """The vise jaws as boxes."""
+        self.jaws.SetVisibility(bool(jaws))
+        if not jaws:
+            return
+        points = np.concatenate([_box_faces(jaw) for jaw in jaws]).astype(np.float32)
+        self.jaws.GetMapper().SetInputData(_polydata(points, 4))
+        self.jaws.GetProperty().SetColor(*_rgb(DAY.jaw))
+        self.jaws.GetProperty().SetOpacity(0.35)
+
+    def show_tool(self, tool: Tool, tip: tuple[float, float, float], hue: str) -> None:
+        """Cutting edge, shank and holder as bodies of revolution."""
+        for actor, (outline, what) in zip(self.tool_parts, tool_outline(tool), strict=True):
+            if what == "edge":
+                half = outline[: len(outline) // 2]
+            else:
+                side = [(x, z) for x, z in outline if x >= 0]
+                half = [(0.0, side[0][1]), *side, (0.0, side[-1][1])]
+            actor.GetMapper().SetInputData(_polydata(_revolved(half, what == "edge"), 4))
+            actor.GetProperty().SetColor(*_rgb(hue if what == "edge" else "#9AA2A7"))
+            actor.GetProperty().SetOpacity(0.9 if what != "holder" else 0.45)
+            actor.SetPosition(*tip)
+            actor.VisibilityOn()
+
+    def hide_tool(self) -> None:
+        for actor in self.tool_parts:
+            actor.VisibilityOff()
+
+    def show_path(self, segments: Any, hue: str) -> None:
+        """Path lines; none for an empty table."""
+        self.path.SetVisibility(len(segments) > 0)
+        if len(segments):
+            self.path.GetMapper().SetInputData(_polydata(segments.reshape(-1, 3).astype(np.float32), 2, lines=True))
+            self.path.GetProperty().SetColor(*_rgb(hue))
+
+    def look(self, direction: tuple[float, float, float], up: tuple[float, float, float]) -> None:
+        """Looks at the part from a direction, so that it fills the view."""
+        b = self.bounds
+        centre = ((b[0] + b[1]) / 2, (b[2] + b[3]) / 2, (b[4] + b[5]) / 2)
+        camera = self.renderer.GetActiveCamera()
+        camera.SetFocalPoint(*centre)
+        camera.SetPosition(*(c + d * 100 for c, d in zip(centre, direction, strict=True)))
+        camera.SetViewUp(*up)
+        camera.SetViewAngle(24)
+        self.renderer.ResetCamera(b)
+        camera.Zoom(1.12)
+        self.renderer.ResetCameraClippingRange()
+
+
+def _rgb(name: str) -> tuple[float, float, float]:
+    found = QColor(name)
+    return (found.redF(), found.greenF(), found.blueF())
+
+
+def _polydata(points: Any, corners: int, *, lines: bool = False) -> Any:
+    data, table, cells = vtkPolyData(), vtkPoints(), vtkCellArray()
+    table.SetData(numpy_to_vtk(np.ascontiguousarray(points, dtype=np.float32), deep=True))
+    count = len(points) // corners
+    ids = np.empty((count, corners + 1), dtype=np.int64)
+    ids[:, 0] = corners
+    ids[:, 1:] = np.arange(count * corners).reshape(count, corners)
+    cells.SetCells(count, numpy_to_vtkIdTypeArray(ids.ravel(), deep=True))
+    data.SetPoints(table)
+    if lines:
+        data.SetLines(cells)
+    else:
+        data.SetPolys(cells)
+    return data
+
+
+def _box_faces(box: Box) -> Any:
+    (x0, y0, z0), (x1, y1, z1) = box.lo, box.hi
+    c = np.array([[x, y, z] for z in (z0, z1) for y in (y0, y1) for x in (x0, x1)])
+    return c[[0, 1, 3, 2, 4, 5, 7, 6, 0, 1, 5, 4, 2, 3, 7, 6, 0, 2, 6, 4, 1, 3, 7, 5]]
+
+
+def _revolved(half: list[tuple[float, float]], cap: bool) -> Any:
+    """Faces of a body of revolution from its half outline (radius, height), closed at the top when `cap`."""
+    outline = [*half, (0.0, half[-1][1])] if cap else half
+    angles = np.linspace(0, 2 * np.pi, AROUND + 1)
+    faces = []
+    for (r0, z0), (r1, z1) in zip(outline, outline[1:], strict=False):
+        for a, b in zip(angles, angles[1:], strict=False):
+            faces += [
+                (r0 * np.cos(a), r0 * np.sin(a), z0),
+                (r0 * np.cos(b), r0 * np.sin(b), z0),
+                (r1 * np.cos(b), r1 * np.sin(b), z1),
+                (r1 * np.cos(a), r1 * np.sin(a), z1),
+            ]
+    return np.array(faces)

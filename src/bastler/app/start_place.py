@@ -1,0 +1,64 @@
+"""With no job open: recent jobs and samples as pictures, and a new job."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QPainter
+from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
+
+from bastler.app.pictures import draw_blank, draw_part
+from bastler.app.tiles import Tile, TilePicker
+from bastler.job import Job, JobFileError, plan, read_job
+from bastler.job.samples import sample, sample_names
+
+
+class StartPlace(QWidget):
+    """Emits `chosen` with new:UNIT, sample:NAME or file:PATH."""
+
+    chosen = pyqtSignal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("paper")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.picker = TilePicker(248, 206)
+        self.picker.picked.connect(self.chosen)
+        self.picker.closed.connect(lambda: None)
+        self.picker.hint.setText("Digits or arrows pick, Enter takes. Ctrl+O opens a job file, Ctrl+N begins a new one.")
+        self.words = QLabel()
+        self.words.setObjectName("why")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(60, 24, 60, 10)
+        column.addWidget(self.picker, 1)
+        column.addWidget(self.words)
+
+    def offer(self, recent: list[Path]) -> None:
+        """Shows what there is to open."""
+        tiles = [
+            Tile("new:mm", "New job, mm", "A block in the vise; change what is different.", "Begin", _blank),
+            Tile("new:inch", "New job, inch", "The same in inches.", "Begin", _blank),
+        ]
+        for path in recent:
+            try:
+                tiles.append(_part(f"file:{path}", read_job(path), path.name, "Recent"))
+            except JobFileError:
+                continue
+        tiles += [_part(f"sample:{name}", sample(name), "", "Samples") for name in sample_names()]
+        self.picker.offer("What will it be today?", tiles)
+        for close in self.picker.findChildren(QWidget, "plain"):
+            close.hide()
+
+    def say(self, text: str) -> None:
+        """A reason why something could not be opened."""
+        self.words.setText(text)
+
+
+def _blank(painter: QPainter, box: QRectF) -> None:
+    draw_blank(painter, box)
+
+
+def _part(key: str, job: Job, says: str, group: str) -> Tile:
+    planned = plan(job)
+    return Tile(key, job.name, says or job.note, group, lambda painter, box: draw_part(painter, planned, box))

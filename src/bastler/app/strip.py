@@ -1,0 +1,288 @@
+"""The strip: the whole program along its time, with load, stages, remarks and the cursor."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QToolButton, QVBoxLayout, QWidget
+
+from bastler.app.route import draw_level
+from bastler.app.session import Session
+from bastler.app.theme import DAY, icon, mono, sans, tool_hue
+from bastler.proof import Proof, Remark, StageResult
+from bastler.units import Kind, number_text
+
+HEIGHT = 150
+LEFT, RIGHT = 118, 22
+PINS, LOAD_TOP, LOAD_BOTTOM, BAR = 4, 34, 84, 9
+SPEEDS = (1.0, 4.0, 8.0, 32.0, 128.0)
+
+
+class Timeline(QWidget):
+    """The painted part: press or drag to move the cursor, press a pin to go to its remark."""
+
+    picked = pyqtSignal(object)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setFixedHeight(HEIGHT - 40)
+        self.setMouseTracking(True)
+        self.setAccessibleName("Strip")
+        self._curves: list[tuple[StageResult, QPolygonF]] = []
+        self.pins: list[tuple[float, Remark]] = []
+        session.proof_changed.connect(self._rework)
+        session.cursor_changed.connect(self.update)
+        session.selection_changed.connect(self.update)
+        session.job_changed.connect(self.update)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self._rework()
+
+    def x_of(self, seconds: float) -> float:
+        """Where a time lies."""
+        total = self.session.proof.total if self.session.proof else 0.0
+        room = self.width() - LEFT - RIGHT
+        return LEFT + (seconds / total * room if total > 0 else 0.0)
+
+    def time_of(self, x: float) -> float:
+        """The time under a place."""
+        total = self.session.proof.total if self.session.proof else 0.0
+        return (x - LEFT) / max(self.width() - LEFT - RIGHT, 1) * total
+
+    def _rework(self) -> None:
+        """Curves and pins for the present width."""
+        self._curves, self.pins = [], []
+        proof = self.session.proof
+        if proof is not None:
+            for stage in proof.stages:
+                if stage.proof.tool is not None and (stage.step or stage.volume > 0):
+                    self._curves.append((stage, self._curve(proof, stage)))
+            for remark in proof.remarks:
+                at = float(proof.starts[remark.move]) if remark.move >= 0 else self._step_time(proof, remark)
+                self.pins.append((self.x_of(at), remark))
+        self.update()
+
+    def _step_time(self, proof: Proof, remark: Remark) -> float:
+        return next((s.t0 for s in proof.stages if s.step == remark.step and remark.step), 0.0)
+
+    def _curve(self, proof: Proof, stage: StageResult) -> QPolygonF:
+        """The load as a polygon, the highest in each column of pixels."""
+        begins = proof.starts[stage.begin : stage.end][stage.proof.owner] + _within(stage)
+        x0, x1 = self.x_of(stage.t0), self.x_of(stage.t1)
+        columns = max(2, int((x1 - x0) / 2))
+        span = max(stage.t1 - stage.t0, 1e-9)
+        first = np.clip(((begins - stage.t0) / span * columns).astype(int), 0, columns - 1)
+        last = np.clip(((begins + stage.proof.seconds - stage.t0) / span * columns).astype(int), 0, columns - 1)
+        loads = np.zeros(columns)
+        np.maximum.at(loads, first, stage.proof.power)
+        for k in np.flatnonzero(last > first):
+            loads[first[k] : last[k] + 1] = np.maximum(loads[first[k] : last[k] + 1], stage.proof.power[k])
+        high = np.minimum(loads / proof.scene.card.power, 1.15) * (LOAD_BOTTOM - LOAD_TOP)
+        points = [QPointF(x0, LOAD_BOTTOM)]
+        for k in range(columns):
+            points.append(QPointF(x0 + (x1 - x0) * (k + 0.5) / columns, LOAD_BOTTOM - float(high[k])))
+        points.append(QPointF(x1, LOAD_BOTTOM))
+        return QPolygonF(points)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), QColor(DAY.dark_raised))
+        self._frame(painter)
+        painter.setOpacity(0.5 if self.session.stale else 1.0)
+        proof = self.session.proof
+        if proof is not None and proof.total > 0:
+            for stage, curve in self._curves:
+                self._stage(painter, stage, curve)
+            painter.setOpacity(1.0)
+            for x, remark in self.pins:
+                draw_level(painter, remark.level, x, PINS + 9, 13, dark=True)
+            self._pin_text(painter)
+            self._cursor(painter)
+        painter.end()
+
+    def _frame(self, painter: QPainter) -> None:
+        painter.setFont(sans(13, bold=True))
+        painter.setPen(QColor(DAY.on_dark))
+        painter.drawText(QPointF(18, 20), "Strip")
+        painter.setFont(sans(11))
+        painter.setPen(QColor(DAY.on_dark_soft))
+        painter.drawText(QPointF(18, LOAD_TOP + 6), "load")
+        if self.session.proof is not None:
+            painter.setFont(mono(14))
+            painter.setPen(QColor(DAY.on_dark))
+            painter.drawText(QPointF(18, LOAD_BOTTOM + 6), _clock(self.session.cursor))
+        pen = QPen(QColor(DAY.dark_hair), 1)
+        pen.setDashPattern([3, 4])
+        painter.setPen(pen)
+        painter.drawLine(QPointF(LEFT, LOAD_TOP), QPointF(self.width() - RIGHT, LOAD_TOP))
+        painter.setFont(sans(11))
+        painter.setPen(QColor(DAY.on_dark_soft))
+        painter.drawText(QRectF(self.width() - RIGHT - 120, LOAD_TOP - 17, 120, 14), Qt.AlignmentFlag.AlignRight, "spindle limit")
+
+    def _stage(self, painter: QPainter, stage: StageResult, curve: QPolygonF) -> None:
+        hue = QColor(tool_hue(stage.tool))
+        mine = stage.step == self.session.selected
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(hue.lighter(125) if mine else hue)
+        painter.drawPolygon(curve)
+        x0, x1 = self.x_of(stage.t0), self.x_of(stage.t1)
+        painter.drawRect(QRectF(x0, LOAD_BOTTOM + 3, max(x1 - x0 - 1, 1), BAR))
+        if x1 - x0 > 20:
+            painter.setFont(sans(11))
+            painter.setPen(QColor(DAY.on_dark if mine else DAY.on_dark_soft))
+            painter.drawText(QPointF(x0 + 1, LOAD_BOTTOM + 24), f"T{stage.tool}")
+
+    def _pin_text(self, painter: QPainter) -> None:
+        """The worst remark in words, beside its pin."""
+        if not self.pins or self.session.stale:
+            return
+        x, remark = self.pins[0]
+        painter.setFont(sans(12))
+        tint = {"stop": DAY.stop_on_dark, "caution": DAY.caution_on_dark}.get(remark.level, DAY.on_dark_soft)
+        painter.setPen(QColor(tint))
+        room = self.width() - RIGHT - x - 14
+        text = painter.fontMetrics().elidedText(remark.text, Qt.TextElideMode.ElideRight, int(max(room, 260)))
+        width = painter.fontMetrics().horizontalAdvance(text)
+        at = x + 12 if room > min(width, 260) else x - 12 - width
+        painter.drawText(QPointF(at, PINS + 13), text)
+
+    def _cursor(self, painter: QPainter) -> None:
+        x = self.x_of(self.session.cursor)
+        painter.setPen(QPen(QColor("#FF9A6B"), 1.6))
+        painter.drawLine(QPointF(x, LOAD_TOP - 8), QPointF(x, LOAD_BOTTOM + BAR + 6))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor("#FF9A6B"))
+        painter.drawPolygon(QPolygonF([QPointF(x - 6, LOAD_TOP - 14), QPointF(x + 6, LOAD_TOP - 14), QPointF(x, LOAD_TOP - 5)]))
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or self.session.proof is None:
+            return
+        x, y = event.position().x(), event.position().y()
+        pin = next((r for px, r in self.pins if abs(px - x) < 9 and y < LOAD_TOP - 8), None)
+        if pin is not None:
+            self.picked.emit(pin)
+            return
+        self.session.stop()
+        self.session.seek(self.time_of(x))
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        x, y = event.position().x(), event.position().y()
+        if event.buttons() & Qt.MouseButton.LeftButton and y >= LOAD_TOP - 8:
+            self.session.seek(self.time_of(x))
+            return
+        pin = next((r for px, r in self.pins if abs(px - x) < 9 and y < LOAD_TOP - 8), None)
+        self.setToolTip(pin.text if pin else "")
+
+
+def _within(stage: StageResult) -> Any:
+    """Seconds from the start of its move to each segment."""
+    seconds, owner = stage.proof.seconds, stage.proof.owner
+    total = np.cumsum(seconds) - seconds
+    first = np.searchsorted(owner, owner)
+    return total - total[first] if len(total) else total
+
+
+def _clock(seconds: float) -> str:
+    return f"{int(seconds) // 60}:{int(seconds) % 60:02d}"
+
+
+class Strip(QWidget):
+    """Timeline, the buttons to run it, the line of code and the position at the cursor."""
+
+    picked = pyqtSignal(object)
+    wants_line = pyqtSignal(int)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setFixedHeight(HEIGHT)
+        self.setObjectName("header")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.timeline = Timeline(session)
+        self.timeline.picked.connect(self.picked)
+        self.setStyleSheet(f"QWidget#header {{ background: {DAY.dark_raised}; }}")
+        self.code = QPushButton()
+        self.code.setFlat(True)
+        self.code.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.code.setToolTip("Show this line in the program")
+        self.code.setStyleSheet(f"border: none; background: transparent; text-align: left; color: {DAY.on_dark}; padding: 0;")
+        self.code.setFont(mono(13))
+        self.code.clicked.connect(self._to_line)
+        self.where = QLabel()
+        self.where.setFont(mono(13))
+        self.where.setStyleSheet(f"color: {DAY.on_dark}; font-family: 'B612 Mono'; font-size: 13px;")
+        self.where.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        row = QHBoxLayout()
+        row.setContentsMargins(12, 0, 22, 6)
+        row.setSpacing(2)
+        self.run = self._button("play", "Run or stop (Space)", session.run_or_stop)
+        self.back = self._button("step-back", "One move back (,)", lambda: session.step_moves(-1))
+        self.on = self._button("step-forward", "One move on (.)", lambda: session.step_moves(1))
+        for button in (self.back, self.run, self.on):
+            row.addWidget(button)
+        self.pace = QPushButton("8×")
+        self.pace.setFlat(True)
+        self.pace.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.pace.setFixedWidth(44)
+        self.pace.setToolTip("How fast it runs, as many times as the machine")
+        self.pace.setStyleSheet(f"border: none; background: transparent; color: {DAY.on_dark_soft};")
+        self.pace.clicked.connect(self._faster)
+        row.addWidget(self.pace)
+        row.addSpacing(6)
+        row.addWidget(self.code, 1)
+        row.addWidget(self.where)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        whole.addWidget(self.timeline)
+        whole.addLayout(row, 1)
+        session.cursor_changed.connect(self.refresh)
+        session.proof_changed.connect(self.refresh)
+        self._line = 0
+
+    def _button(self, name: str, says: str, act: Any) -> QToolButton:
+        button = QToolButton()
+        button.setObjectName("dark")
+        button.setIcon(icon(name, DAY.on_dark))
+        button.setIconSize(QSize(18, 18))
+        button.setToolTip(says)
+        button.setAccessibleName(says)
+        button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        button.clicked.connect(act)
+        return button
+
+    def _faster(self) -> None:
+        at = SPEEDS.index(self.session.speed) if self.session.speed in SPEEDS else 0
+        self.session.speed = SPEEDS[(at + 1) % len(SPEEDS)]
+        self.pace.setText(f"{self.session.speed:g}×")
+
+    def _to_line(self) -> None:
+        self.wants_line.emit(self._line)
+
+    def refresh(self) -> None:
+        """Code and position at the cursor."""
+        self.run.setIcon(icon("pause" if self.session.playing else "play", DAY.on_dark))
+        proof, moment = self.session.proof, self.session.moment
+        if proof is None or moment.move < 0:
+            self.code.setText("")
+            self.where.setText("")
+            return
+        trace, unit = proof.trace, proof.scene.unit
+        self._line = int(trace.line[moment.move])
+        self.code.setText(f"{self._line + 1}  {proof.program.lines[self._line].strip()}".replace("&", "&&"))
+        places = 3 if unit == "mm" else 4
+        x, y, z = moment.tip
+        to_go = float(trace.lengths()[moment.move]) * (1.0 - moment.share) if len(trace) < 20_000 else 0.0
+        feed = "rapid" if trace.kind[moment.move] == 0 else "F " + number_text(float(trace.feed[moment.move]), Kind.FEED_RATE, unit)
+        self.where.setText(
+            f"X {x:.{places}f}  Y {y:.{places}f}  Z {z:.{places}f}   to go {to_go:.2f}   {feed}"
+            f"  S {trace.speed[moment.move]:.0f}  T{int(trace.tool[moment.move])}"
+        )
+

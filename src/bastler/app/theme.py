@@ -1,0 +1,179 @@
+"""Colours, type and the style sheet: one place, by role."""
+
+from __future__ import annotations
+
+import functools
+from dataclasses import dataclass
+from pathlib import Path
+
+from PyQt6.QtCore import QByteArray, QSize, Qt
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QIcon, QPainter, QPixmap
+from PyQt6.QtSvg import QSvgRenderer
+
+ASSETS = Path(__file__).parent.parent / "assets"
+
+
+@dataclass(frozen=True)
+class Palette:
+    """Colours by role."""
+
+    paper: str = "#F1EFE8"
+    panel: str = "#FBFAF6"
+    field: str = "#FFFFFF"
+    ink: str = "#1D2A33"
+    soft: str = "#5B6770"
+    hairline: str = "#CFCBBF"
+    dark: str = "#1D2A33"
+    dark_raised: str = "#22313A"
+    dark_hair: str = "#42545F"
+    on_dark: str = "#EDEFEF"
+    on_dark_soft: str = "#A9B4BA"
+    blue: str = "#2F5D9B"
+    metal: str = "#D5D9DB"
+    metal_deep: str = "#BFC5C9"
+    jaw: str = "#7E868B"
+    focus: str = "#C8470A"
+    focus_tint: str = "#FDF1EA"
+    removal: str = "#F2DACB"
+    stop: str = "#B3261E"
+    stop_on_dark: str = "#FF8A7D"
+    caution: str = "#B86E00"
+    caution_text: str = "#8A5200"
+    caution_on_dark: str = "#F3B153"
+    good: str = "#2C6E49"
+    good_on_dark: str = "#8FD0A8"
+    setup_tint: str = "#EDF2FA"
+
+
+DAY = Palette()
+TOOL_HUES = ("#2A7F79", "#7A4B8C", "#A5582A", "#6B7A1F", "#4A6FA5", "#9C4668", "#3F7D4E", "#8A6D1B", "#5C5FA8", "#A04545")
+SANS, MONO = "B612", "B612 Mono"
+
+
+def tool_hue(station: int) -> str:
+    """The colour a tool has everywhere."""
+    return TOOL_HUES[(station - 1) % len(TOOL_HUES)]
+
+
+def load_fonts() -> None:
+    """Makes the shipped fonts known to Qt."""
+    for path in sorted((ASSETS / "fonts").glob("*.otf")):
+        QFontDatabase.addApplicationFont(str(path))
+
+
+def sans(size: float, *, bold: bool = False, italic: bool = False) -> QFont:
+    return _font(SANS, size, bold, italic)
+
+
+def mono(size: float, *, bold: bool = False, italic: bool = False) -> QFont:
+    return _font(MONO, size, bold, italic)
+
+
+def _font(family: str, size: float, bold: bool, italic: bool) -> QFont:
+    font = QFont(family)
+    font.setPixelSize(round(size))
+    font.setBold(bold)
+    font.setItalic(italic)
+    return font
+
+
+def colour(name: str, alpha: int = 255) -> QColor:
+    found = QColor(name)
+    found.setAlpha(alpha)
+    return found
+
+
+@functools.cache
+def icon(name: str, tint: str = DAY.ink, size: int = 20) -> QIcon:
+    """An icon of the shipped set in one colour."""
+    return QIcon(icon_pixmap(name, tint, size * 2))
+
+
+@functools.cache
+def icon_pixmap(name: str, tint: str, size: int) -> QPixmap:
+    text = (ASSETS / "icons" / f"{name}.svg").read_text().replace("currentColor", tint)
+    picture = QPixmap(QSize(size, size))
+    picture.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(picture)
+    QSvgRenderer(QByteArray(text.encode())).render(painter)
+    painter.end()
+    return picture
+
+
+def style_sheet(p: Palette = DAY, *, gloves: bool = False) -> str:
+    """The application's style sheet. With gloves every target is at least 48 px high."""
+    high = 48 if gloves else 30
+    return f"""
+    * {{ font-family: "{SANS}"; font-size: 13px; color: {p.ink}; }}
+    QMainWindow, QWidget#paper {{ background: {p.paper}; }}
+    QWidget#panel, QScrollArea#panel, QScrollArea#panel > QWidget > QWidget {{ background: {p.panel}; }}
+    QWidget#header {{ background: {p.dark}; }}
+    QWidget#header QLabel {{ color: {p.on_dark}; background: transparent; }}
+    QWidget#header QLabel#soft {{ color: {p.on_dark_soft}; }}
+    QPushButton#place {{ color: {p.on_dark_soft}; background: transparent; border: none; border-radius: 4px;
+        padding: 0 14px; min-height: 32px; font-size: 14px; }}
+    QPushButton#place:checked {{ color: white; background: {p.dark_hair}; font-weight: bold; }}
+    QPushButton#place:hover {{ color: white; }}
+    QPushButton#output {{ background: white; border: none; border-radius: 4px; min-height: 34px; padding: 0 22px;
+        font-size: 14px; font-weight: bold; color: {p.ink}; }}
+    QPushButton#output:hover {{ background: {p.focus_tint}; }}
+    QPushButton#output[held="true"] {{ background: {p.jaw}; color: #E8EAEA; }}
+    QPushButton#output:disabled {{ background: {p.dark_hair}; color: {p.on_dark_soft}; }}
+    QToolButton#dark {{ background: transparent; border: none; border-radius: 4px; padding: 5px; }}
+    QToolButton#dark:hover, QToolButton#dark:focus {{ background: {p.dark_hair}; }}
+    QToolButton#dark::menu-indicator {{ image: none; width: 0; }}
+    QPushButton#view {{ background: {p.panel}; border: 1px solid {p.hairline}; border-radius: 4px; min-height: 28px;
+        padding: 0 14px; }}
+    QPushButton#view:checked {{ background: {p.dark}; color: white; border-color: {p.dark}; font-weight: bold; }}
+    QPushButton#view:hover:!checked {{ border-color: {p.soft}; }}
+    QPushButton#plain {{ background: {p.field}; border: 1px solid {p.hairline}; border-radius: 4px;
+        min-height: {high}px; padding: 0 14px; }}
+    QPushButton#plain:hover, QPushButton#plain:focus {{ border-color: {p.focus}; }}
+    QPushButton#plain:disabled {{ color: {p.hairline}; }}
+    QPushButton#main {{ background: {p.dark}; color: white; border: none; border-radius: 4px; min-height: {high}px;
+        padding: 0 18px; font-weight: bold; }}
+    QPushButton#main:hover, QPushButton#main:focus {{ background: {p.focus}; }}
+    QPushButton#link {{ background: transparent; border: none; color: {p.blue}; text-align: right; padding: 2px 0;
+        min-height: {24 if not gloves else 48}px; }}
+    QPushButton#link:hover, QPushButton#link:focus {{ text-decoration: underline; color: {p.focus}; }}
+    QPushButton#choice {{ background: transparent; border: none; border-bottom: 2px solid transparent; padding: 0 4px;
+        min-height: {high - 4}px; color: {p.soft}; }}
+    QPushButton#choice:checked {{ color: {p.ink}; border-bottom: 2px solid {p.focus}; }}
+    QPushButton#choice[computed="true"]:checked {{ font-style: italic; color: {p.soft}; border-bottom-color: {p.hairline}; }}
+    QPushButton#choice:focus {{ background: {p.focus_tint}; }}
+    QPushButton#choice:hover {{ color: {p.ink}; }}
+    QPushButton#add {{ background: transparent; border: 1px dashed {p.jaw}; border-radius: 4px; min-height: 42px;
+        font-weight: bold; }}
+    QPushButton#add:hover, QPushButton#add:focus {{ border-color: {p.focus}; color: {p.focus}; }}
+    QLineEdit {{ background: {p.field}; border: 1px solid {p.hairline}; border-radius: 4px; padding: 0 8px;
+        min-height: {high - 2}px; selection-background-color: {p.focus}; selection-color: white; }}
+    QLineEdit[number="true"] {{ font-family: "{MONO}"; font-size: 14px; }}
+    QLineEdit[computed="true"] {{ font-style: italic; }}
+    QLineEdit:focus {{ border: 2px solid {p.focus}; background: {p.focus_tint}; padding: 0 7px; }}
+    QLineEdit[wrong="true"] {{ border: 2px solid {p.stop}; padding: 0 7px; }}
+    QLineEdit#title {{ background: transparent; border: 1px solid transparent; font-size: 17px; font-weight: bold; padding: 0 2px; }}
+    QLineEdit#title:hover {{ border-color: {p.hairline}; }}
+    QLineEdit#title:focus {{ border: 2px solid {p.focus}; background: {p.field}; }}
+    QPlainTextEdit {{ background: {p.field}; border: 1px solid {p.hairline}; border-radius: 4px; font-family: "{MONO}";
+        selection-background-color: {p.focus}; selection-color: white; }}
+    QPlainTextEdit:focus {{ border: 2px solid {p.focus}; }}
+    QLabel#group {{ color: {p.soft}; font-weight: bold; font-size: 12px; border-bottom: 1px solid {p.hairline}; padding: 8px 0 3px 0; }}
+    QLabel#soft {{ color: {p.soft}; font-size: 12px; }}
+    QLabel#lit {{ color: {p.focus}; font-weight: bold; }}
+    QLabel#why {{ color: {p.stop}; font-size: 12px; }}
+    QLabel#helps {{ background: {p.focus_tint}; border: 1px solid #EBC9B4; border-radius: 4px; padding: 5px 8px; font-size: 12px; }}
+    QScrollBar:vertical {{ background: transparent; width: 10px; margin: 0; }}
+    QScrollBar::handle:vertical {{ background: {p.hairline}; border-radius: 4px; min-height: 32px; margin: 1px 2px; }}
+    QScrollBar::handle:vertical:hover {{ background: {p.jaw}; }}
+    QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{ background: none; height: 0; width: 0; }}
+    QScrollBar:horizontal {{ background: transparent; height: 10px; }}
+    QScrollBar::handle:horizontal {{ background: {p.hairline}; border-radius: 4px; min-width: 32px; margin: 2px 1px; }}
+    QScrollArea {{ border: none; background: transparent; }}
+    QMenu {{ background: {p.panel}; border: 1px solid {p.jaw}; padding: 4px; }}
+    QMenu::item {{ padding: {8 if not gloves else 15}px 28px {8 if not gloves else 15}px 14px; border-radius: 3px; }}
+    QMenu::item:selected {{ background: {p.dark}; color: white; }}
+    QMenu::item:disabled {{ color: {p.jaw}; }}
+    QMenu::separator {{ height: 1px; background: {p.hairline}; margin: 4px 8px; }}
+    QToolTip {{ background: {p.dark}; color: white; border: none; padding: 5px 8px; }}
+    QDialog, QMessageBox {{ background: {p.panel}; }}
+    """

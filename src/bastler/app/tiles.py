@@ -1,0 +1,227 @@
+"""A grid of pictured tiles to pick from with keys, touch or mouse; the board and the tool list are made of it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from bastler.app.theme import DAY, sans
+
+GAP = 12
+
+
+@dataclass(frozen=True)
+class Tile:
+    """One thing to pick: its key, words, the group it is in, and how it is drawn."""
+
+    key: str
+    title: str
+    says: str
+    group: str
+    draw: Callable[[QPainter, QRectF], None]
+    warns: str = ""
+
+
+class _Grid(QWidget):
+    """The painted tiles."""
+
+    taken = pyqtSignal(str)
+
+    def __init__(self, width: int, height: int) -> None:
+        super().__init__()
+        self.tile_width, self.tile_height = width, height
+        self.tiles: Sequence[Tile] = ()
+        self.at = 0
+        self.boxes: list[QRectF] = []
+        self.heads: list[tuple[float, str]] = []
+        self.setMouseTracking(True)
+
+    def show_tiles(self, tiles: Sequence[Tile], at: int = 0) -> None:
+        self.tiles = tiles
+        self.at = max(0, min(at, len(tiles) - 1))
+        self.lay()
+
+    @property
+    def columns(self) -> int:
+        return max(1, (self.width() + GAP) // (self.tile_width + GAP))
+
+    def lay(self) -> None:
+        """Works out where the tiles are."""
+        self.boxes, self.heads = [], []
+        y, column, group = 0.0, 0, None
+        for tile in self.tiles:
+            if tile.group != group:
+                if group is not None:
+                    y += self.tile_height + GAP
+                if tile.group:
+                    self.heads.append((y, tile.group))
+                    y += 24
+                group, column = tile.group, 0
+            elif column == self.columns:
+                y, column = y + self.tile_height + GAP, 0
+            self.boxes.append(QRectF(column * (self.tile_width + GAP) + 2, y + 2, self.tile_width, self.tile_height))
+            column += 1
+        self.setMinimumHeight(int(y + self.tile_height + 6))
+        self.update()
+
+    def resizeEvent(self, event: object) -> None:
+        self.lay()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(sans(12, bold=True))
+        painter.setPen(QColor(DAY.soft))
+        for y, text in self.heads:
+            painter.drawText(QPointF(2, y + 16), text.upper())
+        for k, (tile, box) in enumerate(zip(self.tiles, self.boxes, strict=True)):
+            self._tile(painter, tile, box, k)
+        painter.end()
+
+    def _tile(self, painter: QPainter, tile: Tile, box: QRectF, k: int) -> None:
+        lit = k == self.at
+        painter.setPen(QPen(QColor(DAY.focus if lit else DAY.hairline), 2 if lit else 1))
+        painter.setBrush(QColor(DAY.field))
+        painter.drawRoundedRect(box, 4, 4)
+        picture = QRectF(box.left() + 16, box.top() + 14, box.width() - 32, box.height() - 72)
+        tile.draw(painter, picture)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QColor(DAY.ink))
+        painter.setFont(sans(14, bold=True))
+        head = painter.fontMetrics().elidedText(tile.title, Qt.TextElideMode.ElideRight, int(box.width() - 44))
+        painter.drawText(QPointF(box.left() + 12, box.bottom() - 38), head)
+        painter.setFont(sans(11))
+        painter.setPen(QColor(DAY.stop if tile.warns else DAY.soft))
+        words = QRectF(box.left() + 12, box.bottom() - 33, box.width() - 20, 30)
+        painter.drawText(words, Qt.TextFlag.TextWordWrap, tile.warns or tile.says)
+        if k < 9:
+            painter.setFont(sans(12, bold=True))
+            painter.setPen(QColor(DAY.soft))
+            painter.drawText(QRectF(box.right() - 26, box.bottom() - 52, 16, 18), Qt.AlignmentFlag.AlignRight, str(k + 1))
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event:
+            over = next((k for k, box in enumerate(self.boxes) if box.contains(event.position())), self.at)
+            if over != self.at:
+                self.at = over
+                self.update()
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event:
+            over = next((k for k, box in enumerate(self.boxes) if box.contains(event.position())), None)
+            if over is not None:
+                self.taken.emit(self.tiles[over].key)
+
+
+class _Search(QLineEdit):
+    """Typing filters; arrows, digits and Enter pick."""
+
+    went = pyqtSignal(int, int)
+    digit = pyqtSignal(int)
+    enter = pyqtSignal()
+    escape = pyqtSignal()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        arrows = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
+        if event.key() in arrows:
+            self.went.emit(*arrows[Qt.Key(event.key())])
+        elif event.text().isdigit() and event.text() != "0" and not self.text():
+            self.digit.emit(int(event.text()))
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.enter.emit()
+        elif event.key() == Qt.Key.Key_Escape:
+            self.escape.emit()
+        else:
+            super().keyPressEvent(event)
+
+
+class TilePicker(QWidget):
+    """Lies over the middle of the bench while something is picked."""
+
+    picked = pyqtSignal(str)
+    closed = pyqtSignal()
+
+    def __init__(self, width: int = 210, height: int = 168) -> None:
+        super().__init__()
+        self.setObjectName("paper")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.title = QLabel()
+        self.title.setFont(sans(18, bold=True))
+        self.title.setStyleSheet("font-size: 18px; font-weight: bold;")
+        self.search = _Search()
+        self.search.setPlaceholderText("type to find")
+        self.search.setFixedWidth(220)
+        self.search.setAccessibleName("Find")
+        close = QPushButton("Close")
+        close.setObjectName("plain")
+        close.setToolTip("Back without picking (Esc)")
+        close.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        close.clicked.connect(self.closed)
+        row = QHBoxLayout()
+        row.addWidget(self.title, 1)
+        row.addWidget(self.search)
+        row.addWidget(close)
+        self.grid = _Grid(width, height)
+        self.grid.taken.connect(self.picked)
+        self.area = QScrollArea()
+        self.area.setWidgetResizable(True)
+        self.area.setFrameShape(QFrame.Shape.NoFrame)
+        self.area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.area.setWidget(self.grid)
+        self.hint = QLabel("Digits or arrows pick, Enter takes, Esc goes back.")
+        self.hint.setObjectName("soft")
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(22, 16, 22, 10)
+        whole.setSpacing(12)
+        whole.addLayout(row)
+        whole.addWidget(self.area, 1)
+        whole.addWidget(self.hint)
+        self._all: Sequence[Tile] = ()
+        self.search.textChanged.connect(self._filter)
+        self.search.went.connect(self._go)
+        self.search.digit.connect(self._digit)
+        self.search.enter.connect(self._enter)
+        self.search.escape.connect(self.closed)
+
+    def offer(self, title: str, tiles: Sequence[Tile], at: str = "") -> None:
+        """Shows things to pick from, one of them lit."""
+        self.title.setText(title)
+        self._all = tiles
+        self.search.clear()
+        self._filter("")
+        self.grid.at = next((k for k, t in enumerate(tiles) if t.key == at), 0)
+        self.grid.update()
+        self.search.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def _filter(self, text: str) -> None:
+        words = text.lower().split()
+        found = [t for t in self._all if all(w in f"{t.title} {t.says} {t.group}".lower() for w in words)]
+        self.grid.show_tiles(found)
+
+    def _go(self, dx: int, dy: int) -> None:
+        if not self.grid.boxes:
+            return
+        here = self.grid.boxes[self.grid.at].center()
+        if dx:
+            self.grid.at = max(0, min(self.grid.at + dx, len(self.grid.boxes) - 1))
+        else:
+            ahead = [(abs(b.center().x() - here.x()) + 3 * abs(b.center().y() - here.y()), k)
+                     for k, b in enumerate(self.grid.boxes) if (b.center().y() - here.y()) * dy > 5]
+            self.grid.at = min(ahead)[1] if ahead else self.grid.at
+        box = self.grid.boxes[self.grid.at]
+        self.area.ensureVisible(int(box.center().x()), int(box.center().y()), 50, int(box.height() / 2 + 10))
+        self.grid.update()
+
+    def _digit(self, number: int) -> None:
+        if number <= len(self.grid.tiles):
+            self.picked.emit(self.grid.tiles[number - 1].key)
+
+    def _enter(self) -> None:
+        if self.grid.tiles:
+            self.picked.emit(self.grid.tiles[self.grid.at].key)

@@ -1,0 +1,28 @@
+"""What the sheet draws when the setup card is selected."""
+
+from __future__ import annotations
+
+from bastler.job.planning import Plan
+from bastler.steps import Dim, Sketch
+
+
+def setup_sketch(plan: Plan) -> Sketch:
+    """Section through the middle of the stock, with the dimensions of block, zero and jaws."""
+    stock, setup = plan.ctx.stock, plan.setup
+    lo, hi = stock.lo, stock.hi
+    middle = stock.centre[1]
+    width = hi[0] - lo[0]
+    dims = [
+        Dim("size_x", "plan", "along x", (lo[0], lo[1]), (hi[0], lo[1]), -1),
+        Dim("size_y", "plan", "along y", (lo[0], lo[1]), (lo[0], hi[1]), -1),
+        Dim("size_z", "section", "depth", (width, hi[2]), (width, lo[2])),
+    ]
+    if setup.over_top > 0:
+        dims.append(Dim("over_top", "section", "depth", (width * 0.72, hi[2]), (width * 0.72, hi[2] - setup.over_top)))
+    if setup.zero == "own":
+        front = (lo[0] + setup.over_sides, lo[1] + setup.over_sides)
+        dims.append(Dim("zero_x", "plan", "along x", front, (0.0, 0.0), 1))
+        dims.append(Dim("zero_y", "plan", "along y", front, (0.0, 0.0), 1))
+    if plan.ctx.jaws and setup.grip:
+        dims.append(Dim("grip", "section", "depth", (0.0, lo[2] + setup.grip), (0.0, lo[2]), -1))
+    return Sketch(section=((lo[0], middle), (hi[0], middle)), dims=tuple(dims))

@@ -1,0 +1,166 @@
+"""A height field as flat faces for the solid view: cells of equal height merged to rectangles, walls merged to runs.
+
+Walls carry the normal of the smooth wall they stand for, estimated from the cells around, so that a round corner is shaded
+round although its faces are steps.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numba import njit
+
+from bastler.proof.field import Grid, Heights
+
+UNTOUCHED, CUT, SECTION = 0, 1, 2
+MOST_CELLS = 260_000
+REACH = 3
+
+
+@dataclass(frozen=True)
+class Mesh:
+    """`points` (4n, 3), four a face in order; `normals` (n, 3); `colour` (n,) UNTOUCHED, CUT or SECTION."""
+
+    points: Any
+    normals: Any
+    colour: Any
+
+
+def mesh(grid: Grid, heights: Heights, *, cells: int = MOST_CELLS, section_y: float | None = None) -> Mesh:
+    """The faces of the part. With `section_y` everything in front of that plane is left away and the plane shown as cut."""
+    stride = max(1, math.ceil(math.sqrt(heights.size / cells)))
+    h = np.ascontiguousarray(heights[stride // 2 :: stride, stride // 2 :: stride])
+    ny, nx = h.shape
+    dx, dy = grid.nx * grid.dx / nx, grid.ny * grid.dy / ny
+    rows_cut = 0
+    if section_y is not None:
+        rows_cut = min(max(int((section_y - grid.y0) / dy + 0.5), 0), ny)
+        h = h.copy()
+        h[:rows_cut] = grid.bottom
+    top = np.float32(grid.top)
+    size = 200_000
+    while True:
+        faces, normals = np.empty((size, 12), np.float32), np.empty((size, 3), np.float32)
+        colour = np.empty(size, np.uint8)
+        count = _mesh(h, grid.x0, grid.y0, dx, dy, np.float32(grid.bottom), top, rows_cut, faces, normals, colour)
+        if count <= size:
+            return Mesh(faces[:count].reshape(-1, 3), normals[:count], colour[:count])
+        size = count + 16
+
+
+@njit(cache=True, nogil=True)  # type: ignore[misc]
+def _mesh(
+    h: Any, x0: float, y0: float, dx: float, dy: float, bottom: Any, top: Any, rows_cut: int, faces: Any, normals: Any, colour: Any
+) -> int:
+    ny, nx = h.shape
+    done = np.zeros((ny, nx), np.bool_)
+    count, room = 0, len(faces)
+    for j in range(ny):
+        i = 0
+        while i < nx:
+            z = h[j, i]
+            if done[j, i] or z <= bottom:
+                i += 1
+                continue
+            i1 = i + 1
+            while i1 < nx and not done[j, i1] and h[j, i1] == z:
+                i1 += 1
+            j1 = j + 1
+            while j1 < ny:
+                same = True
+                for k in range(i, i1):
+                    if done[j1, k] or h[j1, k] != z:
+                        same = False
+                        break
+                if not same:
+                    break
+                j1 += 1
+            done[j:j1, i:i1] = True
+            if count < room:
+                a, b, c, d = x0 + i * dx, x0 + i1 * dx, y0 + j * dy, y0 + j1 * dy
+                _face(faces[count], a, c, z, b, c, z, b, d, z, a, d, z)
+                normals[count, 0], normals[count, 1], normals[count, 2] = 0.0, 0.0, 1.0
+                colour[count] = UNTOUCHED if z >= top else CUT
+            count += 1
+            i = i1
+    for across in range(2):
+        lanes, steps = (ny + 1, nx) if across == 0 else (nx + 1, ny)
+        for lane in range(lanes):
+            k = 0
+            while k < steps:
+                lo, hi = _pair(h, across, lane, k, bottom)
+                if lo == hi:
+                    k += 1
+                    continue
+                k1 = k + 1
+                while k1 < steps:
+                    lo1, hi1 = _pair(h, across, lane, k1, bottom)
+                    if lo1 != lo or hi1 != hi:
+                        break
+                    k1 += 1
+                if count < room:
+                    z0, z1 = min(lo, hi), max(lo, hi)
+                    edge = lane == 0 or lane == lanes - 1
+                    if across == 0:
+                        y = y0 + lane * dy
+                        a, b = x0 + k * dx, x0 + k1 * dx
+                        _face(faces[count], a, y, z0, b, y, z0, b, y, z1, a, y, z1)
+                    else:
+                        x = x0 + lane * dx
+                        a, b = y0 + k * dy, y0 + k1 * dy
+                        _face(faces[count], x, a, z0, x, b, z0, x, b, z1, x, a, z1)
+                    _wall_normal(h, across, lane, (k + k1) // 2, lo > hi, edge, 0.5 * (z0 + z1), normals[count])
+                    colour[count] = UNTOUCHED if edge else CUT
+                    if rows_cut > 0 and across == 0 and lane == rows_cut and hi > lo:
+                        colour[count] = SECTION
+                count += 1
+                k = k1
+    return count
+
+
+@njit(cache=True, nogil=True, inline="always")  # type: ignore[misc]
+def _pair(h: Any, across: int, lane: int, k: int, bottom: Any) -> Any:
+    """Heights on the lower and on the upper side of a lane at step `k`; outside is the bottom."""
+    if across == 0:
+        lo = h[lane - 1, k] if lane > 0 else bottom
+        hi = h[lane, k] if lane < h.shape[0] else bottom
+    else:
+        lo = h[k, lane - 1] if lane > 0 else bottom
+        hi = h[k, lane] if lane < h.shape[1] else bottom
+    return lo, hi
+
+
+@njit(cache=True, nogil=True)  # type: ignore[misc]
+def _wall_normal(h: Any, across: int, lane: int, k: int, falls: bool, edge: bool, z: float, out: Any) -> None:
+    """Away from the material: from the cells around that stand over the wall's middle."""
+    out[:] = 0.0
+    sign = 1.0 if falls else -1.0
+    plain_x, plain_y = (0.0, sign) if across == 0 else (sign, 0.0)
+    gx, gy = 0.0, 0.0
+    if not edge:
+        j0, i0 = (lane, k) if across == 0 else (k, lane)
+        ny, nx = h.shape
+        for j in range(max(0, j0 - REACH), min(ny, j0 + REACH)):
+            for i in range(max(0, i0 - REACH), min(nx, i0 + REACH)):
+                if h[j, i] > z:
+                    gx -= (i + 0.5) - i0
+                    gy -= (j + 0.5) - j0
+    length = math.sqrt(gx * gx + gy * gy)
+    if length < 1e-6 or (gx * plain_x + gy * plain_y) / max(length, 1e-6) < 0.2:
+        gx, gy, length = plain_x, plain_y, 1.0
+    out[0], out[1] = gx / length, gy / length
+
+
+@njit(cache=True, nogil=True, inline="always")  # type: ignore[misc]
+def _face(
+    row: Any,
+    ax: float, ay: float, az: float, bx: float, by: float, bz: float,
+    cx: float, cy: float, cz: float, dx: float, dy: float, dz: float,
+) -> None:
+    row[0], row[1], row[2] = ax, ay, az
+    row[3], row[4], row[5] = bx, by, bz
+    row[6], row[7], row[8] = cx, cy, cz
+    row[9], row[10], row[11] = dx, dy, dz

@@ -1,0 +1,93 @@
+"""The stock and the tool at any moment of a proved program."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from bastler.proof.field import Heights, run_segments
+from bastler.proof.prover import Proof
+from bastler.proof.section import COLUMNS, grid_array, tool_arrays
+
+
+@dataclass(frozen=True)
+class Moment:
+    """Where a program is at one time: the move, how much of it is done, and the tip. `move` is -1 before the first."""
+
+    time: float
+    move: int
+    share: float
+    tip: tuple[float, float, float]
+    stage: int
+
+
+def moment_at(proof: Proof, time: float) -> Moment:
+    """The moment `time` seconds after the start, held to the program's length."""
+    trace = proof.trace
+    if len(trace) == 0:
+        return Moment(0.0, -1, 0.0, (0.0, 0.0, 0.0), -1)
+    time = min(max(time, 0.0), proof.total)
+    move = max(0, int(np.searchsorted(proof.starts, time, side="right")) - 1)
+    last = float(proof.lasts[move])
+    share = min(1.0, (time - float(proof.starts[move])) / last) if last > 0 else 1.0
+    return Moment(time, move, share, tip_at(proof, move, share), stage_of(proof, move))
+
+
+def stage_of(proof: Proof, move: int) -> int:
+    """Index of the stage a move belongs to; -1 for none."""
+    for k, stage in enumerate(proof.stages):
+        if stage.begin <= move < stage.end:
+            return k
+    return -1
+
+
+def tip_at(proof: Proof, move: int, share: float) -> tuple[float, float, float]:
+    """Where the tip is when `share` of a move is done."""
+    trace = proof.trace
+    a, b = trace.start[move], trace.end[move]
+    p = a + (b - a) * share
+    if trace.turn[move] != 0.0:
+        u, v = {17: (0, 1), 18: (2, 0), 19: (1, 2)}[int(trace.plane[move])]
+        c = trace.centre[move]
+        r = np.hypot(a[u] - c[u], a[v] - c[v])
+        angle = np.arctan2(a[v] - c[v], a[u] - c[u]) + trace.turn[move] * share
+        p[u], p[v] = c[u] + r * np.cos(angle), c[v] + r * np.sin(angle)
+    return (float(p[0]), float(p[1]), float(p[2]))
+
+
+class Scrubber:
+    """Gives the stock at a moment; going on from where it was is cheap, going back begins at the stage's start."""
+
+    def __init__(self) -> None:
+        self._proof: Proof | None = None
+        self._stage = -1
+        self._done = 0
+        self._heights: Heights | None = None
+
+    def stock(self, proof: Proof, moment: Moment) -> Heights:
+        """Heights of the stock at a moment; the array is the caller's to read until the next call."""
+        if moment.stage < 0:
+            return proof.grid.fresh() if not proof.stages or moment.move <= proof.stages[0].begin else proof.heights
+        stage = proof.stages[moment.stage]
+        section = stage.proof
+        wanted = self._segments(section.owner, moment.move - stage.begin, moment.share)
+        if section.tool is None or section.heights is proof.before(moment.stage):
+            return section.heights
+        if self._proof is not proof or self._stage != moment.stage or wanted < self._done or self._heights is None:
+            self._proof, self._stage, self._done = proof, moment.stage, 0
+            self._heights = proof.before(moment.stage).copy()
+        shape, body = tool_arrays(section.tool, proof.grid)
+        out = np.zeros((len(section.segments), COLUMNS))
+        highest = np.float32(self._heights.max())
+        run_segments(
+            self._heights, grid_array(proof.grid), section.segments, shape, body, self._done, wanted, out, highest, np.zeros(1, np.uint8)
+        )
+        self._done = wanted
+        return self._heights
+
+    @staticmethod
+    def _segments(owner: Any, move: int, share: float) -> int:
+        first, last = np.searchsorted(owner, move), np.searchsorted(owner, move, side="right")
+        return int(first + round((last - first) * share))
