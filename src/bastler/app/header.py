@@ -118,7 +118,9 @@ class Header(QWidget):
         good = count["stop"] == 0
         tint = DAY.good_on_dark if good else DAY.stop_on_dark
         word = "Proved" if good else "Stop"
-        self.verdict.setText(f"<b style='color:{tint}'>{word}</b> <span style='color:{DAY.on_dark_soft}'>in {proof.took:.2f} s</span>")
+        self.verdict.setText(
+            f"<b style='color:{tint}'>{word}</b> <span style='color:{DAY.on_dark_soft}'>in {proof.took:.2f} s</span>"
+        )
         parts = [_many(count[level], level) for level in ("stop", "caution", "note") if count[level]]
         tint = DAY.stop_on_dark if not good else DAY.caution_on_dark if count["caution"] else DAY.on_dark_soft
         self.counts.setText(f"<span style='color:{tint}'>{', '.join(parts) or 'no remarks'}</span>")

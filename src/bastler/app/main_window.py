@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence, QShortcut
+import msgspec
+from PyQt6.QtCore import QPoint, QRectF, Qt
+from PyQt6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence, QPainter, QShortcut
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QFileDialog,
@@ -38,14 +41,15 @@ from bastler.app.strip import Strip
 from bastler.app.theme import DAY
 from bastler.app.tiles import Tile, TilePicker
 from bastler.app.worker import Worker
-from bastler.ask import Trouble, questions_of
-from bastler.job import Job, JobFileError, edits, new_job
+from bastler.ask import Trouble, filled, questions_of
+from bastler.job import Job, JobFileError, edits, new_job, read_job
 from bastler.job.samples import sample
 from bastler.proof import Remark
 from bastler.steps import STEPS, trouble_with
-from bastler.tools import KIND_WORDS
+from bastler.tools import KIND_WORDS, Tool
 
 VIEWS = ("sheet", "solid", "path")
+OWN_DIALOG = QFileDialog.Option.DontUseNativeDialog
 JOB_FILES = "Bastler jobs (*.bastler)"
 
 
@@ -203,9 +207,9 @@ class MainWindow(QMainWindow):
         """Keys that nothing being typed in wanted."""
         if event is None:
             return
-        pressed = QKeySequence(event.key() | event.modifiers().value).toString()
+        pressed = {QKeySequence(event.keyCombination()).toString(), event.text() or "-"}
         for entry in COMMANDS.values():
-            if pressed in entry.bare or (event.text() and event.text() in entry.bare) or (event.text() == " " and "Space" in entry.bare):
+            if pressed & set(entry.bare):
                 self.run(entry.name)
                 return
         if event.key() == Qt.Key.Key_Escape:
@@ -293,8 +297,6 @@ class MainWindow(QMainWindow):
         """Opens a job file; a bad one is said and changes nothing."""
         kept = path in kept_jobs()
         try:
-            from bastler.job import read_job
-
             job = read_job(path)
         except JobFileError as error:
             self.start.say(f"{path.name}: {error}")
@@ -312,7 +314,7 @@ class MainWindow(QMainWindow):
         self._opened(new_job(self.session.job.unit if self.session.has_job else "mm"), None)
 
     def ask_open(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Open a job", str(Path.home()), JOB_FILES, options=QFileDialog.Option.DontUseNativeDialog)
+        name, _ = QFileDialog.getOpenFileName(self, "Open a job", str(Path.home()), JOB_FILES, options=OWN_DIALOG)
         if name:
             self.open_path(Path(name))
 
@@ -324,7 +326,7 @@ class MainWindow(QMainWindow):
 
     def save_job_as(self) -> None:
         start = self.session.path or Path.home() / f"{self.session.job.name.lower().replace(' ', '-') or 'part'}.bastler"
-        name, _ = QFileDialog.getSaveFileName(self, "Save the job", str(start), JOB_FILES, options=QFileDialog.Option.DontUseNativeDialog)
+        name, _ = QFileDialog.getSaveFileName(self, "Save the job", str(start), JOB_FILES, options=OWN_DIALOG)
         if name:
             self._save(Path(name).with_suffix(".bastler"))
 
@@ -351,8 +353,6 @@ class MainWindow(QMainWindow):
         self.program.output.take_focus()
 
     def _was_output(self, path: str) -> None:
-        import msgspec
-
         self.settings = msgspec.structs.replace(self.settings, output_folder=str(Path(path).parent))
         write_settings(self.settings)
 
@@ -362,7 +362,7 @@ class MainWindow(QMainWindow):
         """The board of features over the view."""
         self.go_to("bench")
         tiles = [
-            Tile(kind.tag, kind.title, kind.says, kind.group, lambda painter, box, t=kind.tag: draw_feature(painter, t, box))
+            Tile(kind.tag, kind.title, kind.says, kind.group, partial(_feature, kind.tag))
             for kind in sorted(STEPS.values(), key=lambda k: ("Surface", "Pockets", "Holes").index(k.group))
         ]
         self.views.setCurrentWidget(self.board)
@@ -408,7 +408,11 @@ class MainWindow(QMainWindow):
 
     def _card_menu(self, ident: str, at: QPoint) -> None:
         menu = QMenu(self)
-        names = ["step.add"] if ident == SETUP else ["step.add", "step.copy", "step.switch", "step.earlier", "step.later", "step.remove"]
+        names = (
+            ["step.add"]
+            if ident == SETUP
+            else ["step.add", "step.copy", "step.switch", "step.earlier", "step.later", "step.remove"]
+        )
         for name in names:
             menu.addAction(self.actions_by_name[name])
         menu.exec(at)
@@ -424,7 +428,10 @@ class MainWindow(QMainWindow):
         field = address.rpartition(".")[2]
         tools = sorted(planned.ctx.tools, key=lambda t: t.station)
         longest = max((t.stick_out for t in tools), default=1.0)
-        tiles = [Tile("", "Proposed", "Let Bastler pick what fits.", "", lambda painter, box: None)]
+        computed = filled(edits.replace(planned.step, **{field: None}), planned.ctx)
+        proposed = planned.ctx.tool(getattr(computed, field))
+        fits = f"T{proposed.station} fits, and stays computed." if proposed else "Nothing in the crib fits."
+        tiles = [Tile("", "Proposed", fits, "", _tool_drawing(proposed, longest))]
         for tool in tools:
             tried = trouble_with(edits.replace(planned.step, **{field: tool.id}), planned.ctx)
             why = _tool_reason(tried, field)
@@ -435,7 +442,7 @@ class MainWindow(QMainWindow):
                     f"T{tool.station}  {tool.size}",
                     f"{KIND_WORDS[tool.kind]}, {flutes}",
                     "",
-                    lambda painter, box, t=tool: draw_tool(painter, t, box, box.height() / (longest * 1.15)),
+                    _tool_drawing(tool, longest),
                     why,
                 )
             )
@@ -488,7 +495,7 @@ class MainWindow(QMainWindow):
             words.append("Left empty it is computed, and stays computed when other answers change.")
         if question.kind is not None:
             words.append("Takes sums, fractions and units: 3.25-2*0.4, 1 1/8, 12mm.")
-        QToolTip.showText(row.mapToGlobal(QPoint(-260, 0)), "<p style='width:240px'>" + "<br>".join(words) + "</p>", row)
+        QToolTip.showText(row.mapToGlobal(QPoint(-260, 0)), f"<p style='width:240px'>{'<br>'.join(words)}</p>", row)
 
     # -- the end ------------------------------------------------------------------------------------------------------
 
@@ -499,6 +506,20 @@ class MainWindow(QMainWindow):
         self.worker.close()
         self.solid.close_scene()
         super().closeEvent(event)
+
+
+def _feature(tag: str, painter: QPainter, box: QRectF) -> None:
+    draw_feature(painter, tag, box)
+
+
+def _tool_drawing(tool: Tool | None, longest: float) -> Callable[[QPainter, QRectF], None]:
+    """Draws a tool; all to the same scale."""
+
+    def draw(painter: QPainter, box: QRectF) -> None:
+        if tool is not None:
+            draw_tool(painter, tool, box, box.height() / (longest * 1.15))
+
+    return draw
 
 
 def _tool_reason(troubles: list[Trouble], field: str) -> str:

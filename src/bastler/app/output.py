@@ -103,7 +103,9 @@ class OutputPanel(QWidget):
         self.where.setText(f"in {self.folder}")
 
     def _pick_folder(self) -> None:
-        found = QFileDialog.getExistingDirectory(self, "Folder for programs", str(self.folder), QFileDialog.Option.DontUseNativeDialog)
+        found = QFileDialog.getExistingDirectory(
+            self, "Folder for programs", str(self.folder), QFileDialog.Option.DontUseNativeDialog
+        )
         if found:
             self.folder = Path(found)
             self.where.setText(f"in {self.folder}")
@@ -120,7 +122,9 @@ class OutputPanel(QWidget):
         if not proof.proved and not self._again:
             self._again = True
             self.button.setText("Save it all the same")
-            self._say("This program must not run as it is: see the remarks. Press again to save it; its text will say so.", DAY.stop)
+            self._say(
+                "This program must not run as it is: see the remarks. Press again to save it; its text will say so.", DAY.stop
+            )
             return
         path = self.folder / safe_name(self.name.text())
         try:

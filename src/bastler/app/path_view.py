@@ -119,7 +119,10 @@ class PathView(QWidget):
         mine = self.session.selected in (SETUP, stage.step)
         paths = self._paths(stage)
         painter.setOpacity((1.0 if mine else 0.28) * (0.6 if self.session.stale else 1.0))
-        for transform, feed, rapid in ((self.to_top, paths.top_feed, paths.top_rapid), (self.to_front, paths.front_feed, paths.front_rapid)):
+        for transform, feed, rapid in (
+            (self.to_top, paths.top_feed, paths.top_rapid),
+            (self.to_front, paths.front_feed, paths.front_rapid),
+        ):
             pen = QPen(QColor(DAY.soft), 0.9)
             pen.setDashPattern([5, 4])
             painter.setPen(pen)
@@ -131,7 +134,7 @@ class PathView(QWidget):
     def _now(self, painter: QPainter) -> None:
         """The current move and the tool on it."""
         proof, moment = self.session.proof, self.session.moment
-        if proof is None or moment.move < 0:
+        if proof is None or moment.move < 0 or moment.time >= proof.total:
             return
         stage = proof.stages[moment.stage] if moment.stage >= 0 else None
         if stage is None:

@@ -1,4 +1,4 @@
-"""Small drawings made by the program itself: features for the board, tools for the picker, parts for the start place."""
+"""Small drawings made by the program itself: features, tools, parts."""
 
 from __future__ import annotations
 
@@ -7,11 +7,10 @@ from collections.abc import Callable
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
-from bastler.app.drafting import between, centre_mark, region_path
+from bastler.app.drafting import between, centre_mark, region_path, zero_mark
 from bastler.app.path_view import tool_outline
-from bastler.app.theme import DAY, colour, tool_hue
+from bastler.app.theme import DAY, sans, tool_hue
 from bastler.job import Plan
-from bastler.shapes import Frame, as_polygon, rounded_rectangle
 from bastler.tools import Tool
 
 
@@ -78,7 +77,8 @@ def draw_tool(painter: QPainter, tool: Tool, box: QRectF, scale: float) -> None:
     to = QTransform(scale, 0, 0, -scale, box.center().x(), box.bottom() - 3)
     for points, what in tool_outline(tool):
         painter.setPen(QPen(QColor(DAY.ink), 0.9))
-        painter.setBrush(colour(tool_hue(tool.station)) if what == "edge" else QColor(DAY.metal if what == "shank" else DAY.jaw))
+        fills = {"edge": tool_hue(tool.station), "shank": DAY.metal, "holder": DAY.jaw}
+        painter.setBrush(QColor(fills[what]))
         painter.drawPolygon(to.map(QPolygonF([QPointF(x, z) for x, z in points])))
     painter.restore()
 
@@ -104,14 +104,14 @@ def draw_part(painter: QPainter, plan: Plan, box: QRectF) -> None:
     painter.setBrush(Qt.BrushStyle.NoBrush)
 
 
-def draw_blank(painter: QPainter, box: QRectF) -> None:
-    """A blank block, for a new job."""
+def draw_blank(painter: QPainter, box: QRectF, unit: str) -> None:
+    """A blank block with its zero, for a new job in a unit."""
+    block = box.adjusted(box.width() * 0.1, box.height() * 0.14, -box.width() * 0.1, -box.height() * 0.14)
     painter.setPen(QPen(QColor(DAY.ink), 1.2))
     painter.setBrush(QColor(DAY.blue))
-    painter.drawPath(
-        region_path(
-            as_polygon(rounded_rectangle(Frame(box.center().x(), box.center().y()), box.width() * 0.8, box.height() * 0.7, 0.0)),
-            QPointF,
-        )
-    )
+    painter.drawRect(block)
+    painter.setPen(QColor(DAY.field))
+    painter.setFont(sans(26, bold=True))
+    painter.drawText(block, Qt.AlignmentFlag.AlignCenter, unit)
+    zero_mark(painter, block.bottomLeft(), 8)
     painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -106,7 +106,7 @@ class Listing(QAbstractScrollArea):
             stage = next((s for s in proof.stages if s.step == section.step and s.stage == section.stage), None)
             if stage is not None:
                 painter.fillRect(QRectF(8, y, 5, LINE), QColor(tool_hue(stage.tool)))
-        if step is not None and k == section.first:
+        if step is not None and (k == section.first or y == 0):
             painter.setFont(sans(12, bold=True))
             painter.setPen(QColor(DAY.ink))
             title = step.name or STEPS[str(step.__struct_config__.tag)].title
@@ -115,7 +115,9 @@ class Listing(QAbstractScrollArea):
             painter.drawText(QPointF(STEP_LEFT + 4, y + 15), shown)
         painter.setFont(mono(12))
         painter.setPen(QColor(DAY.soft))
-        painter.drawText(QRectF(NUMBER_RIGHT - 60, y, 54, LINE), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, str(k + 1))
+        painter.drawText(
+            QRectF(NUMBER_RIGHT - 60, y, 54, LINE), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, str(k + 1)
+        )
         if k in self.marks:
             draw_level(painter, self.marks[k], CODE_LEFT - 16, y + LINE / 2, 12)
         text = proof.program.lines[k]

@@ -26,7 +26,7 @@ from bastler.shapes import Pattern
 from bastler.steps import STEPS, Step
 
 WIDTH = 342
-SETUP_GROUPS = ("Machine", "Stock", "Zero", "Holding", "Heights")
+SETUP_GROUPS = ("Machine", "Stock", "Zero", "Holding", "Heights", "On the table")
 
 
 class QuestionColumn(QWidget):
@@ -107,7 +107,12 @@ class QuestionColumn(QWidget):
         """Shows the selected card; keeps the field that is being typed in."""
         asked = self._asked()
         notes = self._says()
-        shape = (self.session.selected, self.session.job.unit, tuple((a, q.says) for _, q, a in asked), tuple(g for g, _ in notes))
+        shape = (
+            self.session.selected,
+            self.session.job.unit,
+            tuple((a, q.says) for _, q, a in asked),
+            tuple(g for g, _ in notes),
+        )
         if shape != self._shape:
             self._shape = shape
             self._build(asked, [g for g, _ in notes])
@@ -158,6 +163,7 @@ class QuestionColumn(QWidget):
         for group in groups:
             label = QLabel(group.upper())
             label.setObjectName("group")
+            label.setIndent(0)
             column.addWidget(label)
             for own, question, address in asked:
                 if own == group:

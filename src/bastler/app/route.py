@@ -53,7 +53,7 @@ class Card(QWidget):
     def __init__(self, session: Session, ident: str) -> None:
         super().__init__()
         self.session, self.ident = session, ident
-        self.setFixedHeight(CARD_HEIGHT if ident != SETUP else 62)
+        self.setFixedHeight(CARD_HEIGHT if ident != SETUP else 72)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self._pressed: int | None = None
@@ -100,13 +100,13 @@ class Card(QWidget):
 
     def _setup(self, painter: QPainter) -> None:
         plan = self.session.plan
-        painter.fillRect(QRectF(12, 14, 42, 34), QColor(DAY.blue))
-        painter.fillRect(QRectF(12, 14, 42, 8), QColor("#4B79B5"))
+        painter.fillRect(QRectF(12, 16, 42, 38), QColor(DAY.blue))
+        painter.fillRect(QRectF(12, 16, 42, 9), QColor("#4B79B5"))
         size = " × ".join(number_text(v, Kind.LENGTH, plan.job.unit) for v in plan.ctx.stock.size)
         self._text(painter, 66, 27, f"Block {size}", sans(14, bold=True), DAY.ink)
         where = ZERO_CHOICES[plan.setup.zero].lower()
-        text = f"{plan.job.material.name} · zero {where}, {plan.setup.work_offset}"
-        self._text(painter, 66, 46, text, sans(12), DAY.soft)
+        self._text(painter, 66, 43, plan.job.material.name, sans(12), DAY.soft)
+        self._text(painter, 66, 60, f"zero {where}, {plan.setup.work_offset}", sans(12), DAY.soft)
         if plan.troubles:
             draw_level(painter, "stop", self.width() - 18, 18, 12)
 

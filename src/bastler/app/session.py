@@ -12,8 +12,7 @@ from typing import Any
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from bastler.app.worker import ProofRequest, Worker
-from bastler.job import Job, Plan, new_job, plan, read_job, write_job
-from bastler.job import edits
+from bastler.job import Job, Plan, edits, new_job, plan, read_job, write_job
 from bastler.job.history import History
 from bastler.proof import Proof, Remark
 from bastler.proof.scrub import Moment, moment_at

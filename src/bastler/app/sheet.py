@@ -110,9 +110,7 @@ class Sheet(QWidget):
             path.addRect(box)
             painter.fillPath(path, colour(DAY.jaw, 60))
             hatch(painter, path, DAY.jaw)
-        self.frame = QRectF(
-            self.to_plan(ctx.stock.lo[0], ctx.stock.hi[1]), self.to_plan(ctx.stock.hi[0], ctx.stock.lo[1])
-        )
+        self.frame = QRectF(self.to_plan(ctx.stock.lo[0], ctx.stock.hi[1]), self.to_plan(ctx.stock.hi[0], ctx.stock.lo[1]))
         painter.fillRect(self.frame, QColor(DAY.blue))
         for removal in sorted(before, key=lambda r: -r.floor):
             self._gone(painter, removal)
@@ -206,11 +204,12 @@ class Sheet(QWidget):
 
     def _changed(self, painter: QPainter, now: Sequence[tuple[float, float]], after: Sequence[tuple[float, float]]) -> None:
         """The new outline, where it is new."""
-        old = {(round(d, 4), round(z, 4)) for d, z in now}
-        points = list(after)
-        for (d0, z0), (d1, z1) in zip(points, points[1:], strict=False):
-            same = (round(d0, 4), round(z0, 4)) in old and (round(d1, 4), round(z1, 4)) in old
-            if not same and (abs(d1 - d0) > 1e-9 or abs(z1 - z0) > 1e-9):
+        for (d0, z0), (d1, z1) in zip(after, after[1:], strict=False):
+            if d1 - d0 > 1e-9:
+                new = (z0 + z1) / 2 < _height(now, (d0 + d1) / 2) - 1e-6
+            else:
+                new = min(z0, z1) < _height(now, d0) - 1e-6
+            if new:
                 painter.drawLine(self.to_section(d0, z0), self.to_section(d1, z1))
 
     # -- dimensions -----------------------------------------------------------------------------------------------
@@ -381,9 +380,19 @@ class Sheet(QWidget):
 
 def _unfilled(planned: PlannedStep) -> bool:
     """Troubles that leave nothing to draw."""
-    return any(t.field in ("pattern", "tool", "finish_tool") and not getattr(planned.filled, t.field) for t in planned.troubles) or any(
-        t.field == "pattern" for t in planned.troubles
-    )
+    return any(
+        t.field in ("pattern", "tool", "finish_tool") and not getattr(planned.filled, t.field) for t in planned.troubles
+    ) or any(t.field == "pattern" for t in planned.troubles)
+
+
+def _height(profile: Sequence[tuple[float, float]], d: float) -> float:
+    """The height of a section profile at a distance; at a step the higher side."""
+    found = [
+        z0 if d1 == d0 else z0 + (z1 - z0) * (d - d0) / (d1 - d0)
+        for (d0, z0), (d1, z1) in zip(profile, profile[1:], strict=False)
+        if d0 - 1e-9 <= d <= d1 + 1e-9
+    ]
+    return max(found, default=float("-inf"))
 
 
 def _clipped(profile: Sequence[tuple[float, float]], bottom: float) -> list[tuple[float, float]]:

@@ -16,7 +16,12 @@ from bastler.app.worker import MeshRequest
 from bastler.proof.mesh import Mesh
 
 log = logging.getLogger(__name__)
-VIEWS = {"Iso": ((-0.55, -1.0, 0.85), (0, 0, 1)), "Top": ((0, 0, 1), (0, 1, 0)), "Front": ((0, -1, 0), (0, 0, 1)), "Right": ((1, 0, 0), (0, 0, 1))}
+VIEWS = {
+    "Iso": ((-0.55, -1.0, 0.85), (0, 0, 1)),
+    "Top": ((0, 0, 1), (0, 1, 0)),
+    "Front": ((0, -1, 0), (0, 0, 1)),
+    "Right": ((1, 0, 0), (0, 0, 1)),
+}
 
 
 class SolidView(QWidget):
@@ -56,7 +61,8 @@ class SolidView(QWidget):
         row.addWidget(self.path_button)
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(0, 0, 0, 0)
-        self.column.addStretch(1)
+        self.room = QWidget()
+        self.column.addWidget(self.room, 1)
         self.column.addLayout(row)
         session.worker.meshed.connect(self._meshed)
         session.proof_changed.connect(self.ask)
@@ -86,8 +92,9 @@ class SolidView(QWidget):
             self.scene = False
             self._say_none()
             return
-        self.column.insertWidget(0, self.scene.widget, 1)
+        self.column.replaceWidget(self.room, self.scene.widget)
         self.column.setStretch(0, 1)
+        self.room.hide()
         self.scene.widget.show()
         self.scene.start()
         self.ask()
@@ -95,7 +102,8 @@ class SolidView(QWidget):
     def _say_none(self) -> None:
         text = QLabel("This screen has no OpenGL, so there is no solid view.\nSheet, path, strip and program work all the same.")
         text.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        self.column.insertWidget(0, text, 1)
+        self.column.replaceWidget(self.room, text)
+        self.room.hide()
 
     # -- what is shown --------------------------------------------------------------------------------------------
 

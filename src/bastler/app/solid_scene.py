@@ -11,7 +11,7 @@ import vtkmodules.qt
 vtkmodules.qt.PyQtImpl = "PyQt6"
 
 import vtkmodules.vtkInteractionStyle
-import vtkmodules.vtkRenderingOpenGL2  # noqa: F401
+import vtkmodules.vtkRenderingOpenGL2
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import QWidget
 from vtkmodules.qt.QVTKRenderWindowInteractor import QVTKRenderWindowInteractor
@@ -19,16 +19,18 @@ from vtkmodules.util.numpy_support import numpy_to_vtk, numpy_to_vtkIdTypeArray
 from vtkmodules.vtkCommonCore import vtkPoints
 from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
 from vtkmodules.vtkInteractionStyle import vtkInteractorStyleTrackballCamera
-from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper, vtkRenderer
+from vtkmodules.vtkRenderingCore import vtkActor, vtkLightKit, vtkPolyDataMapper, vtkRenderer
 
 from bastler.app.path_view import tool_outline
 from bastler.app.theme import DAY
-from bastler.proof.mesh import Mesh
+from bastler.proof.mesh import CUT, Mesh
 from bastler.shapes import Box
 from bastler.tools import Tool
 
 COLOURS = np.array([[56, 103, 168], [206, 212, 216], [238, 205, 182]], dtype=np.uint8)
 AROUND = 40
+DEEPER = 0.32
+"""How much darker the deepest cut face is drawn, so that floors part from the top."""
 
 
 class SolidScene:
@@ -43,8 +45,23 @@ class SolidScene:
         self.renderer.SetBackground2(*_rgb("#D9DCDC"))
         self.renderer.GradientBackgroundOn()
         self.window.AddRenderer(self.renderer)
+        self.lights = vtkLightKit()
+        self.lights.SetKeyLightIntensity(0.74)
+        self.lights.SetKeyLightWarmth(0.5)
+        self.lights.SetFillLightWarmth(0.5)
+        self.lights.SetHeadLightWarmth(0.5)
+        self.lights.SetBackLightWarmth(0.5)
+        self.lights.SetKeyToHeadRatio(2.0)
+        self.lights.SetKeyToFillRatio(1.6)
+        self.lights.AddLightsToRenderer(self.renderer)
         self.widget.SetInteractorStyle(vtkInteractorStyleTrackballCamera())
         self.part, self.jaws = self._actor(), self._actor()
+        self.edges = self._actor()
+        self.edges.GetProperty().SetColor(*_rgb(DAY.ink))
+        self.edges.GetProperty().SetLineWidth(1.2)
+        self.edges.GetProperty().LightingOff()
+        self.edges.GetMapper().SetResolveCoincidentTopologyToPolygonOffset()
+        self.edges.GetMapper().SetRelativeCoincidentTopologyLineOffsetParameters(0, -4)
         self.tool_parts = [self._actor() for _ in range(3)]
         self.path = self._actor()
         self.path.GetProperty().SetLineWidth(2.0)
@@ -66,9 +83,9 @@ class SolidScene:
         actor.SetMapper(vtkPolyDataMapper())
         actor.VisibilityOff()
         shine = actor.GetProperty()
-        shine.SetAmbient(0.30)
-        shine.SetDiffuse(0.72)
-        shine.SetSpecular(0.12)
+        shine.SetAmbient(0.34)
+        shine.SetDiffuse(0.66)
+        shine.SetSpecular(0.06)
         shine.SetSpecularPower(18)
         self.renderer.AddActor(actor)
         return actor
@@ -76,13 +93,17 @@ class SolidScene:
     def show_part(self, mesh: Mesh) -> None:
         """The part from its faces."""
         data = _polydata(mesh.points, 4)
-        colours = numpy_to_vtk(COLOURS[mesh.colour], deep=True)
+        shade = 1.0 - DEEPER * np.clip(mesh.depth, 0.0, 1.0) * (mesh.colour == CUT)
+        colours = numpy_to_vtk((COLOURS[mesh.colour] * shade[:, None]).astype(np.uint8), deep=True)
         colours.SetName("colour")
         data.GetCellData().SetScalars(colours)
         data.GetCellData().SetNormals(numpy_to_vtk(mesh.normals, deep=True))
         self.part.GetMapper().SetInputData(data)
         self.part.VisibilityOn()
         self.bounds = data.GetBounds()
+        self.edges.SetVisibility(len(mesh.edges) > 0)
+        if len(mesh.edges):
+            self.edges.GetMapper().SetInputData(_polydata(mesh.edges, 2, lines=True))
 
     def show_jaws(self, jaws: Sequence[Box]) -> None:
         """The vise jaws as boxes."""

@@ -37,8 +37,8 @@ class StartPlace(QWidget):
     def offer(self, recent: list[Path]) -> None:
         """Shows what there is to open."""
         tiles = [
-            Tile("new:mm", "New job, mm", "A block in the vise; change what is different.", "Begin", _blank),
-            Tile("new:inch", "New job, inch", "The same in inches.", "Begin", _blank),
+            Tile("new:mm", "New job, mm", "A block in the vise; change what is different.", "Begin", _blank_mm),
+            Tile("new:inch", "New job, inch", "The same in inches.", "Begin", _blank_inch),
         ]
         for path in recent:
             try:
@@ -55,8 +55,12 @@ class StartPlace(QWidget):
         self.words.setText(text)
 
 
-def _blank(painter: QPainter, box: QRectF) -> None:
-    draw_blank(painter, box)
+def _blank_mm(painter: QPainter, box: QRectF) -> None:
+    draw_blank(painter, box, "mm")
+
+
+def _blank_inch(painter: QPainter, box: QRectF) -> None:
+    draw_blank(painter, box, "inch")
 
 
 def _part(key: str, job: Job, says: str, group: str) -> Tile:

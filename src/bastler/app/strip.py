@@ -122,7 +122,7 @@ class Timeline(QWidget):
         painter.drawLine(QPointF(LEFT, LOAD_TOP), QPointF(self.width() - RIGHT, LOAD_TOP))
         painter.setFont(sans(11))
         painter.setPen(QColor(DAY.on_dark_soft))
-        painter.drawText(QRectF(self.width() - RIGHT - 120, LOAD_TOP - 17, 120, 14), Qt.AlignmentFlag.AlignRight, "spindle limit")
+        painter.drawText(QPointF(18, LOAD_TOP + 22), "up to limit")
 
     def _stage(self, painter: QPainter, stage: StageResult, curve: QPolygonF) -> None:
         hue = QColor(tool_hue(stage.tool))
@@ -280,9 +280,10 @@ class Strip(QWidget):
         places = 3 if unit == "mm" else 4
         x, y, z = moment.tip
         to_go = float(trace.lengths()[moment.move]) * (1.0 - moment.share) if len(trace) < 20_000 else 0.0
-        feed = "rapid" if trace.kind[moment.move] == 0 else "F " + number_text(float(trace.feed[moment.move]), Kind.FEED_RATE, unit)
+        feed = (
+            "rapid" if trace.kind[moment.move] == 0 else "F " + number_text(float(trace.feed[moment.move]), Kind.FEED_RATE, unit)
+        )
         self.where.setText(
             f"X {x:.{places}f}  Y {y:.{places}f}  Z {z:.{places}f}   to go {to_go:.2f}   {feed}"
             f"  S {trace.speed[moment.move]:.0f}  T{int(trace.tool[moment.move])}"
         )
-

@@ -169,6 +169,7 @@ def style_sheet(p: Palette = DAY, *, gloves: bool = False) -> str:
     QScrollBar:horizontal {{ background: transparent; height: 10px; }}
     QScrollBar::handle:horizontal {{ background: {p.hairline}; border-radius: 4px; min-width: 32px; margin: 2px 1px; }}
     QScrollArea {{ border: none; background: transparent; }}
+    QWidget#tiles {{ background: {p.paper}; }}
     QMenu {{ background: {p.panel}; border: 1px solid {p.jaw}; padding: 4px; }}
     QMenu::item {{ padding: {8 if not gloves else 15}px 28px {8 if not gloves else 15}px 14px; border-radius: 3px; }}
     QMenu::item:selected {{ background: {p.dark}; color: white; }}

@@ -37,8 +37,10 @@ class _Grid(QWidget):
         self.tiles: Sequence[Tile] = ()
         self.at = 0
         self.boxes: list[QRectF] = []
-        self.heads: list[tuple[float, str]] = []
+        self.heads: list[tuple[float, float, str]] = []
         self.setMouseTracking(True)
+        self.setObjectName("tiles")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
 
     def show_tiles(self, tiles: Sequence[Tile], at: int = 0) -> None:
         self.tiles = tiles
@@ -52,20 +54,16 @@ class _Grid(QWidget):
     def lay(self) -> None:
         """Works out where the tiles are."""
         self.boxes, self.heads = [], []
-        y, column, group = 0.0, 0, None
-        for tile in self.tiles:
-            if tile.group != group:
-                if group is not None:
-                    y += self.tile_height + GAP
-                if tile.group:
-                    self.heads.append((y, tile.group))
-                    y += 24
-                group, column = tile.group, 0
-            elif column == self.columns:
-                y, column = y + self.tile_height + GAP, 0
-            self.boxes.append(QRectF(column * (self.tile_width + GAP) + 2, y + 2, self.tile_width, self.tile_height))
-            column += 1
-        self.setMinimumHeight(int(y + self.tile_height + 6))
+        head = 24.0 if any(tile.group for tile in self.tiles) else 0.0
+        group = None
+        for k, tile in enumerate(self.tiles):
+            row, column = divmod(k, self.columns)
+            x, y = column * (self.tile_width + GAP) + 2.0, row * (self.tile_height + GAP + head) + head
+            if tile.group != group or column == 0:
+                group = tile.group
+                self.heads.append((x, y - 8, group))
+            self.boxes.append(QRectF(x, y + 2, self.tile_width, self.tile_height))
+        self.setMinimumHeight(int(self.boxes[-1].bottom() + 6) if self.boxes else 0)
         self.update()
 
     def resizeEvent(self, event: object) -> None:
@@ -74,10 +72,11 @@ class _Grid(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), QColor(DAY.paper))
         painter.setFont(sans(12, bold=True))
         painter.setPen(QColor(DAY.soft))
-        for y, text in self.heads:
-            painter.drawText(QPointF(2, y + 16), text.upper())
+        for x, y, text in self.heads:
+            painter.drawText(QPointF(x, y), text.upper())
         for k, (tile, box) in enumerate(zip(self.tiles, self.boxes, strict=True)):
             self._tile(painter, tile, box, k)
         painter.end()
@@ -211,8 +210,11 @@ class TilePicker(QWidget):
         if dx:
             self.grid.at = max(0, min(self.grid.at + dx, len(self.grid.boxes) - 1))
         else:
-            ahead = [(abs(b.center().x() - here.x()) + 3 * abs(b.center().y() - here.y()), k)
-                     for k, b in enumerate(self.grid.boxes) if (b.center().y() - here.y()) * dy > 5]
+            ahead = [
+                (abs(b.center().x() - here.x()) + 3 * abs(b.center().y() - here.y()), k)
+                for k, b in enumerate(self.grid.boxes)
+                if (b.center().y() - here.y()) * dy > 5
+            ]
             self.grid.at = min(ahead)[1] if ahead else self.grid.at
         box = self.grid.boxes[self.grid.at]
         self.area.ensureVisible(int(box.center().x()), int(box.center().y()), 50, int(box.height() / 2 + 10))

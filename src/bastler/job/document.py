@@ -25,6 +25,7 @@ else:
 
 FORMAT_VERSION = 1
 STOCK, ZERO, HOLDING, HEIGHTS, MACHINE = "Stock", "Zero", "Holding", "Heights", "Machine"
+TABLE = "On the table"
 ZERO_CHOICES = {
     "front-left": "Front left",
     "front-right": "Front right",
@@ -89,9 +90,9 @@ class Setup(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tru
     size_x: Annotated[float, ask("Length X", Kind.LENGTH, STOCK, above=0)] = 150.0
     size_y: Annotated[float, ask("Width Y", Kind.LENGTH, STOCK, above=0)] = 100.0
     size_z: Annotated[float, ask("Height Z", Kind.LENGTH, STOCK, above=0)] = 30.0
-    over_top: Annotated[
-        float, ask("Too much on top", Kind.LENGTH, STOCK, least=0, helps="Raw stock over the finished top.")
-    ] = 1.0
+    over_top: Annotated[float, ask("Too much on top", Kind.LENGTH, STOCK, least=0, helps="Raw stock over the finished top.")] = (
+        1.0
+    )
     over_bottom: Annotated[float, ask("Too much below", Kind.LENGTH, STOCK, least=0)] = 0.0
     over_sides: Annotated[float, ask("Too much on each side", Kind.LENGTH, STOCK, least=0)] = 0.0
     zero: Annotated[
@@ -105,20 +106,26 @@ class Setup(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tru
     zero_z: Annotated[
         Literal["top", "bottom"], choose("Zero in height", {"top": "Finished top", "bottom": "Finished bottom"}, ZERO)
     ] = "top"
-    work_offset: Annotated[
-        Literal["G54", "G55", "G56", "G57", "G58", "G59"], choose("Work offset", _OFFSETS, ZERO)
-    ] = "G54"
+    work_offset: Annotated[Literal["G54", "G55", "G56", "G57", "G58", "G59"], choose("Work offset", _OFFSETS, ZERO)] = "G54"
     vise: Annotated[Literal["yes", "no"], choose("Held in a vise", {"yes": "Yes", "no": "No"}, HOLDING)] = "yes"
     grip: Annotated[
         float | None,
-        ask("Jaws grip", Kind.LENGTH, HOLDING, above=0, propose=_grip, when=_vise, helps="Height of the jaws over the stock's bottom."),
+        ask(
+            "Jaws grip",
+            Kind.LENGTH,
+            HOLDING,
+            above=0,
+            propose=_grip,
+            when=_vise,
+            helps="Height of the jaws over the stock's bottom.",
+        ),
     ] = None
-    jaw_width: Annotated[
-        float | None, ask("Jaw width", Kind.LENGTH, HOLDING, above=0, propose=_jaw_width, when=_vise)
-    ] = None
+    jaw_width: Annotated[float | None, ask("Jaw width", Kind.LENGTH, HOLDING, above=0, propose=_jaw_width, when=_vise)] = None
     clear: Annotated[
         float | None,
-        ask("Rapids end above", Kind.LENGTH, HEIGHTS, above=0, propose=_clear, helps="Distance over a surface where feed begins."),
+        ask(
+            "Rapids end above", Kind.LENGTH, HEIGHTS, above=0, propose=_clear, helps="Distance over a surface where feed begins."
+        ),
     ] = None
     safe: Annotated[
         float | None, ask("Safe height Z", Kind.LENGTH, HEIGHTS, propose=_safe, helps="For going across between stages.")
@@ -129,10 +136,16 @@ class Setup(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tru
     ] = "top"
     offset_x: Annotated[
         float | None,
-        ask("Zero at machine X", Kind.LENGTH, MACHINE, propose=_middle("x"), helps="Where the zero is on the table, to check travels."),
+        ask(
+            "Zero at machine X",
+            Kind.LENGTH,
+            TABLE,
+            propose=_middle("x"),
+            helps="Where the zero is on the table, to check travels.",
+        ),
     ] = None
-    offset_y: Annotated[float | None, ask("Zero at machine Y", Kind.LENGTH, MACHINE, propose=_middle("y"))] = None
-    offset_z: Annotated[float | None, ask("Zero at machine Z", Kind.LENGTH, MACHINE, propose=_offset_z)] = None
+    offset_y: Annotated[float | None, ask("Zero at machine Y", Kind.LENGTH, TABLE, propose=_middle("y"))] = None
+    offset_z: Annotated[float | None, ask("Zero at machine Z", Kind.LENGTH, TABLE, propose=_offset_z)] = None
     steps: tuple[AnyStep, ...] = ()
 
     def box(self) -> Box:
@@ -167,7 +180,7 @@ class Job(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
     note: str = ""
     unit: Unit = "mm"
     machine: Annotated[str, pick("Machine", "machine", MACHINE)] = "mill-600"
-    program_number: Annotated[int, msgspec.Meta(ge=1, le=9999)] = 1
+    program_number: Annotated[int, ask("Program number", Kind.COUNT, MACHINE, least=1, most=9999)] = 1
     tools: tuple[Tool, ...] = ()
     patterns: tuple[Pattern, ...] = ()
     setup: Setup = Setup()

@@ -74,7 +74,7 @@ def _check(job: Job) -> None:
     _unique([p.id for p in job.patterns], "$.patterns", "Pattern")
     _unique([t.id for t in job.tools], "$.tools", "Tool")
     _unique([str(t.station) for t in job.tools], "$.tools", "Station")
-    places: list[tuple[str, msgspec.Struct]] = [("$.setup", job.setup)]
+    places: list[tuple[str, msgspec.Struct]] = [("$", job), ("$.setup", job.setup)]
     places += [(f"$.setup.steps[{k}]", s) for k, s in enumerate(job.steps)]
     places += [(f"$.patterns[{k}]", p) for k, p in enumerate(job.patterns)]
     for place, struct in places:

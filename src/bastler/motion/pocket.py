@@ -135,9 +135,7 @@ def _enter(
         path.cut(feeds.plunge, z=level, role="plunge")
 
 
-def _helix(
-    path: Path, frame: Frame, radius: float, top: float, level: float, slope: float, climb: bool, feeds: Feeds
-) -> None:
+def _helix(path: Path, frame: Frame, radius: float, top: float, level: float, slope: float, climb: bool, feeds: Feeds) -> None:
     start, centre = frame.place(radius, 0.0), frame.place(0.0, 0.0)
     path.cut(feeds.cut, *start, role="lead")
     turns = max(1, math.ceil((top - level) / (2 * math.pi * radius * slope) - 1e-9))

@@ -375,7 +375,9 @@ class _Interpreter:
         start = self._program_line(number)
         if start is None or len(self.calls) >= DEEPEST_CALL:
             why = f"There is no subprogram O{number:g}." if number is not None else "M98 needs the number in P."
-            self.say(block.line, "subprogram", why if start is None else "Subprograms call each other too deep.", block.column("M"))
+            self.say(
+                block.line, "subprogram", why if start is None else "Subprograms call each other too deep.", block.column("M")
+            )
             return block.line + 1
         times = max(1, int(block.word("L") or 1))
         self.calls.append((block.line + 1, start, times - 1))

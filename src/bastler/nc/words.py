@@ -48,9 +48,7 @@ def split(text: str) -> WordTable:
 
 
 @njit(cache=True, nogil=True)  # type: ignore[misc]
-def _split(
-    data: Any, letter: Any, value: Any, column: Any, first: Any, plain: Any, skipped: Any, faults: Any
-) -> tuple[int, int]:
+def _split(data: Any, letter: Any, value: Any, column: Any, first: Any, plain: Any, skipped: Any, faults: Any) -> tuple[int, int]:
     n, count, line, begin, bad = len(data), 0, 0, 0, 0
     i = 0
     faulty, codes = False, 0

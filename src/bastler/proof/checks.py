@@ -226,9 +226,7 @@ def plunge(view: View) -> Iterator[Found]:
     if tool is None or tool.centre_cutting:
         return
     segments = view.proof.segments
-    down = (np.hypot(segments[:, 3] - segments[:, 0], segments[:, 4] - segments[:, 1]) < 1e-9) & (
-        segments[:, 5] < segments[:, 2]
-    )
+    down = (np.hypot(segments[:, 3] - segments[:, 0], segments[:, 4] - segments[:, 1]) < 1e-9) & (segments[:, 5] < segments[:, 2])
     bite = view.proof.cut[:, BITE]
     mask = down & (view.kind != RAPID) & (bite > 20 * FEELS_MM * view.scene.mm)
     for segment, depth in _worst_by_move(view, mask, bite):

@@ -6,7 +6,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-import numpy as np
 from numba import njit
 
 from bastler.proof.field import Grid, Heights

@@ -108,9 +108,7 @@ def _rise(d: float, flat: float, corner: float, slope: float) -> float:
 
 
 @njit(cache=True, nogil=True)  # type: ignore[misc]
-def _lowest(
-    px: float, py: float, ux: float, uy: float, az: float, uz: float, l2: float, tool: Any
-) -> float:
+def _lowest(px: float, py: float, ux: float, uy: float, az: float, uz: float, l2: float, tool: Any) -> float:
     """Lowest height of the tool's end over a point while it moves; (px, py) is the point seen from the segment's start."""
     r = tool[0]
     flat, corner, slope = tool[1], tool[2], tool[3]

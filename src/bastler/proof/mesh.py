@@ -18,15 +18,23 @@ from bastler.proof.field import Grid, Heights
 UNTOUCHED, CUT, SECTION = 0, 1, 2
 MOST_CELLS = 260_000
 REACH = 3
+EDGE_SHARE = 0.02
+"""Walls lower than this share of the stock's height are a slope's steps and get no edge line."""
 
 
 @dataclass(frozen=True)
 class Mesh:
-    """`points` (4n, 3), four a face in order; `normals` (n, 3); `colour` (n,) UNTOUCHED, CUT or SECTION."""
+    """`points` (4n, 3), four a face in order; `normals` (n, 3); `colour` (n,) UNTOUCHED, CUT or SECTION.
+
+    `depth` (n,) is how deep below the stock's top a face lies, as a share of its height; `edges` (2m, 3) are lines where
+    walls begin and end, two points each.
+    """
 
     points: Any
     normals: Any
     colour: Any
+    depth: Any
+    edges: Any
 
 
 def mesh(grid: Grid, heights: Heights, *, cells: int = MOST_CELLS, section_y: float | None = None) -> Mesh:
@@ -47,13 +55,31 @@ def mesh(grid: Grid, heights: Heights, *, cells: int = MOST_CELLS, section_y: fl
         colour = np.empty(size, np.uint8)
         count = _mesh(h, grid.x0, grid.y0, dx, dy, np.float32(grid.bottom), top, rows_cut, faces, normals, colour)
         if count <= size:
-            return Mesh(faces[:count].reshape(-1, 3), normals[:count], colour[:count])
+            return _made(grid, faces[:count], normals[:count], colour[:count])
         size = count + 16
+
+
+def _made(grid: Grid, faces: Any, normals: Any, colour: Any) -> Mesh:
+    walls = (normals[:, 2] == 0.0) & (faces[:, 8] - faces[:, 2] > EDGE_SHARE * (grid.top - grid.bottom))
+    own = faces[walls]
+    edges = np.concatenate([own[:, 0:6], own[:, 6:12]]).reshape(-1, 3)
+    depth = (grid.top - faces[:, 8]) / max(grid.top - grid.bottom, 1e-9)
+    return Mesh(faces.reshape(-1, 3), normals, colour, depth, edges)
 
 
 @njit(cache=True, nogil=True)  # type: ignore[misc]
 def _mesh(
-    h: Any, x0: float, y0: float, dx: float, dy: float, bottom: Any, top: Any, rows_cut: int, faces: Any, normals: Any, colour: Any
+    h: Any,
+    x0: float,
+    y0: float,
+    dx: float,
+    dy: float,
+    bottom: Any,
+    top: Any,
+    rows_cut: int,
+    faces: Any,
+    normals: Any,
+    colour: Any,
 ) -> int:
     ny, nx = h.shape
     done = np.zeros((ny, nx), np.bool_)
@@ -149,7 +175,7 @@ def _wall_normal(h: Any, across: int, lane: int, k: int, falls: bool, edge: bool
                     gx -= (i + 0.5) - i0
                     gy -= (j + 0.5) - j0
     length = math.sqrt(gx * gx + gy * gy)
-    if length < 1e-6 or (gx * plain_x + gy * plain_y) / max(length, 1e-6) < 0.2:
+    if length < 1e-6:
         gx, gy, length = plain_x, plain_y, 1.0
     out[0], out[1] = gx / length, gy / length
 
@@ -157,8 +183,18 @@ def _wall_normal(h: Any, across: int, lane: int, k: int, falls: bool, edge: bool
 @njit(cache=True, nogil=True, inline="always")  # type: ignore[misc]
 def _face(
     row: Any,
-    ax: float, ay: float, az: float, bx: float, by: float, bz: float,
-    cx: float, cy: float, cz: float, dx: float, dy: float, dz: float,
+    ax: float,
+    ay: float,
+    az: float,
+    bx: float,
+    by: float,
+    bz: float,
+    cx: float,
+    cy: float,
+    cz: float,
+    dx: float,
+    dy: float,
+    dz: float,
 ) -> None:
     row[0], row[1], row[2] = ax, ay, az
     row[3], row[4], row[5] = bx, by, bz

@@ -238,9 +238,7 @@ def _moves_key(trace: Trace, begin: int, end: int) -> bytes:
 
 
 def _removals_key(removals: Sequence[Removal]) -> bytes:
-    return _digest(
-        *(shapely.to_wkb(r.region) + repr(r.floor).encode() if isinstance(r, Flat) else repr(r) for r in removals)
-    )
+    return _digest(*(shapely.to_wkb(r.region) + repr(r.floor).encode() if isinstance(r, Flat) else repr(r) for r in removals))
 
 
 def runs(program: Program, trace: Trace) -> list[tuple[int, int, str, str]]:

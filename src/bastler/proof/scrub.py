@@ -82,7 +82,16 @@ class Scrubber:
         out = np.zeros((len(section.segments), COLUMNS))
         highest = np.float32(self._heights.max())
         run_segments(
-            self._heights, grid_array(proof.grid), section.segments, shape, body, self._done, wanted, out, highest, np.zeros(1, np.uint8)
+            self._heights,
+            grid_array(proof.grid),
+            section.segments,
+            shape,
+            body,
+            self._done,
+            wanted,
+            out,
+            highest,
+            np.zeros(1, np.uint8),
         )
         self._done = wanted
         return self._heights

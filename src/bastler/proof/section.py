@@ -82,9 +82,7 @@ def prove_section(
     shares = _shares(lengths, owner - begin, end - begin)
     times = shares * seconds[begin:end][owner - begin] if end > begin else np.zeros(0)
     power = (
-        powers(scene, tool, cut[:, VOLUME], cut[:, BITE], times, lengths, trace.speed[owner])
-        if tool
-        else np.zeros(len(segments))
+        powers(scene, tool, cut[:, VOLUME], cut[:, BITE], times, lengths, trace.speed[owner]) if tool else np.zeros(len(segments))
     )
     return SectionProof(heights, segments, owner - begin, cut, times, power, seconds[begin:end].copy(), tool)
 

@@ -85,9 +85,7 @@ class Drilling(CuttingStep, frozen=True, kw_only=True, tag="drilling"):
 
     pattern: Annotated[str, pick("Positions", "pattern", WHERE)] = ""
     diameter: Annotated[float, ask("Diameter", Kind.LENGTH, HOLE, above=0)] = 6.8
-    extent: Annotated[
-        Literal["blind", "through"], choose("Goes", {"blind": "To a depth", "through": "Through"}, HOLE)
-    ] = "blind"
+    extent: Annotated[Literal["blind", "through"], choose("Goes", {"blind": "To a depth", "through": "Through"}, HOLE)] = "blind"
     depth: Annotated[
         float, ask("How deep", Kind.LENGTH, HOLE, above=0, when=_blind, helps="From the surface the step starts on.")
     ] = 10.0
@@ -102,18 +100,24 @@ class Drilling(CuttingStep, frozen=True, kw_only=True, tag="drilling"):
     spot_tool: Annotated[str | None, pick("Tool", "tool", SPOT, propose=_spot_tool, when=_spots)] = None
     spot_diameter: Annotated[
         float | None,
-        ask("Chamfer diameter", Kind.LENGTH, SPOT, above=0, propose=_spot_diameter, when=_spots,
-            helps="The spot is made as wide as this at the surface."),
+        ask(
+            "Chamfer diameter",
+            Kind.LENGTH,
+            SPOT,
+            above=0,
+            propose=_spot_diameter,
+            when=_spots,
+            helps="The spot is made as wide as this at the surface.",
+        ),
     ] = None
     method: Annotated[
         Literal["once", "chip-break", "peck"],
         choose("Drill", {"once": "In one go", "chip-break": "Chip break", "peck": "Full retract"}, TOOL),
     ] = "peck"
-    peck: Annotated[
-        float | None, ask("First peck", Kind.LENGTH, TOOL, above=0, propose=_peck, when=_pecks)
-    ] = None
+    peck: Annotated[float | None, ask("First peck", Kind.LENGTH, TOOL, above=0, propose=_peck, when=_pecks)] = None
     shrink: Annotated[
-        float, ask("Each next peck", Kind.PERCENT, TOOL, least=20, most=100, when=_pecks, helps="Of the one before; 100 % keeps it.")
+        float,
+        ask("Each next peck", Kind.PERCENT, TOOL, least=20, most=100, when=_pecks, helps="Of the one before; 100 % keeps it."),
     ] = 100.0
     least_peck: Annotated[
         float | None,

@@ -67,19 +67,15 @@ class Facing(CuttingStep, frozen=True, kw_only=True, tag="facing"):
     finish_z: Annotated[
         float, ask("Finished top at Z", Kind.LENGTH, WHERE, helps="Height of the faced surface over part zero.")
     ] = 0.0
-    way: Annotated[
-        Literal["zigzag", "one-way"], choose("Rows", {"zigzag": "There and back", "one-way": "One way"}, HOW)
-    ] = "zigzag"
-    direction: Annotated[
-        Literal["x", "y"] | None, choose("Along", {"x": "X", "y": "Y"}, HOW, propose=_direction)
-    ] = None
+    way: Annotated[Literal["zigzag", "one-way"], choose("Rows", {"zigzag": "There and back", "one-way": "One way"}, HOW)] = (
+        "zigzag"
+    )
+    direction: Annotated[Literal["x", "y"] | None, choose("Along", {"x": "X", "y": "Y"}, HOW, propose=_direction)] = None
     run_past: Annotated[
         float | None,
         ask("Run past the edge", Kind.LENGTH, HOW, least=0, propose=_run_past, helps="Of the cutter's centre, at both ends."),
     ] = None
-    ap: Annotated[
-        float | None, ask("Down per pass", Kind.LENGTH, TOOL, above=0, propose=_ap, symbol="ap")
-    ] = None
+    ap: Annotated[float | None, ask("Down per pass", Kind.LENGTH, TOOL, above=0, propose=_ap, symbol="ap")] = None
     ae: Annotated[
         float | None, ask("Stepover", Kind.LENGTH, TOOL, above=0, propose=_ae, symbol="ae", helps="Between two rows.")
     ] = None

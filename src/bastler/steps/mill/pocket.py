@@ -103,9 +103,7 @@ class RectangularPocket(CuttingStep, frozen=True, kw_only=True, tag="rectangular
     length: Annotated[float, ask("Length", Kind.LENGTH, SHAPE, above=0)] = 40.0
     width: Annotated[float, ask("Width", Kind.LENGTH, SHAPE, above=0)] = 25.0
     corner_radius: Annotated[float, ask("Corner radius", Kind.LENGTH, SHAPE, above=0)] = 6.0
-    depth: Annotated[
-        float, ask("How deep", Kind.LENGTH, SHAPE, above=0, helps="From the surface the step starts on.")
-    ] = 5.0
+    depth: Annotated[float, ask("How deep", Kind.LENGTH, SHAPE, above=0, helps="From the surface the step starts on.")] = 5.0
     top: Annotated[
         float | None, ask("Starts at Z", Kind.LENGTH, SHAPE, propose=_top, helps="The surface that is there before the step.")
     ] = None
@@ -133,9 +131,7 @@ class RectangularPocket(CuttingStep, frozen=True, kw_only=True, tag="rectangular
     entry_angle: Annotated[
         float, ask("Slope", Kind.ANGLE, ENTRY, above=0, most=30, when=_sloped, helps="How steeply the tool goes down.")
     ] = 3.0
-    finish_tool: Annotated[
-        str | None, pick("Tool", "tool", FINISH, propose=_same_tool, when=_finishes)
-    ] = None
+    finish_tool: Annotated[str | None, pick("Tool", "tool", FINISH, propose=_same_tool, when=_finishes)] = None
     finish_vc: Annotated[
         float | None,
         ask("Cutting speed", Kind.CUTTING_SPEED, FINISH, above=0, propose=_f_vc, when=_finishes, symbol="vc"),
