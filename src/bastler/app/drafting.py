@@ -72,4 +72,4 @@ def between(a: str, b: str, share: float) -> QColor:
     """A colour on the way from one to another."""
     p, q = QColor(a), QColor(b)
     share = min(max(share, 0.0), 1.0)
-    return QColor(*(round(u + (v - u) * share) for u, v in zip(p.getRgb()[:3], q.getRgb()[:3], strict=True)))  # type: ignore[operator]
+    return QColor(*(round(u + (v - u) * share) for u, v in zip(p.getRgb()[:3], q.getRgb()[:3], strict=True)))

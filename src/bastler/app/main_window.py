@@ -63,7 +63,7 @@ class MainWindow(QMainWindow):
         self.resize(1280, 800)
         self.settings: Settings = read_settings()
         self.worker = Worker()
-        self.session = Session(self.worker)
+        self.session: Session = Session(self.worker)
         self.recovery = Recovery(self.session)
         self.place = "start"
         self._tool_address = ""
@@ -79,7 +79,7 @@ class MainWindow(QMainWindow):
     def _make_places(self) -> None:
         session = self.session
         self.route = RouteCard(session)
-        self.questions = QuestionColumn(session)
+        self.questions: QuestionColumn = QuestionColumn(session)
         self.sheet, self.solid, self.path = Sheet(session), SolidView(session), PathView(session)
         self.board, self.tool_list = TilePicker(), TilePicker(190, 210)
         self.views = QStackedWidget()

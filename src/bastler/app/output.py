@@ -15,6 +15,8 @@ from bastler.job.files import write_whole
 from bastler.post.words import Words
 from bastler.proof import Proof
 
+OWN_DIALOG = QFileDialog.Option.DontUseNativeDialog
+
 
 def safe_name(text: str) -> str:
     """A file name no control and no disk stumbles over: letters, digits, dash, underscore; ends in `.nc`."""

@@ -18,6 +18,7 @@ from bastler.steps import STEPS
 from bastler.units import clock
 
 LINE = 21
+RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 STEP_LEFT, NUMBER_RIGHT, CODE_LEFT = 18, 268, 300
 
 

@@ -214,9 +214,9 @@ class RouteCard(QWidget):
             self._rebuild(order)
         for card in self.cards.values():
             card.update()
-        card = self.cards.get(self.session.selected)
-        if card is not None:
-            self.area.ensureWidgetVisible(card, 0, 8)
+        chosen = self.cards.get(self.session.selected)
+        if chosen is not None:
+            self.area.ensureWidgetVisible(chosen, 0, 8)
 
     def _rebuild(self, order: list[str]) -> None:
         self._order = order

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 from typing import Any
 
@@ -194,7 +195,7 @@ class Sheet(QWidget):
             inset = 2 if d == 0.0 else -2
             a, b = self.to_section(d, z), self.to_section(d, bottom)
             painter.drawLine(QPointF(a.x() + inset, a.y()), QPointF(b.x() + inset, b.y()))
-        for (d0, z0), (d1, z1) in zip(profile, profile[1:], strict=False):
+        for (d0, z0), (d1, z1) in itertools.pairwise(profile):
             if z0 >= top - 1e-9 and z1 >= top - 1e-9:
                 a, b = self.to_section(d0, z0), self.to_section(d1, z1)
                 painter.drawLine(QPointF(a.x(), a.y() + 2), QPointF(b.x(), b.y() + 2))
@@ -204,7 +205,7 @@ class Sheet(QWidget):
 
     def _changed(self, painter: QPainter, now: Sequence[tuple[float, float]], after: Sequence[tuple[float, float]]) -> None:
         """The new outline, where it is new."""
-        for (d0, z0), (d1, z1) in zip(after, after[1:], strict=False):
+        for (d0, z0), (d1, z1) in itertools.pairwise(after):
             if d1 - d0 > 1e-9:
                 new = (z0 + z1) / 2 < _height(now, (d0 + d1) / 2) - 1e-6
             else:
@@ -379,17 +380,17 @@ class Sheet(QWidget):
 
 
 def _unfilled(planned: PlannedStep) -> bool:
-    """Troubles that leave nothing to draw."""
-    return any(
-        t.field in ("pattern", "tool", "finish_tool") and not getattr(planned.filled, t.field) for t in planned.troubles
-    ) or any(t.field == "pattern" for t in planned.troubles)
+    """Troubles that leave nothing to draw: no positions, or an answer that nothing could be computed for."""
+    return any(t.field == "pattern" for t in planned.troubles) or any(
+        getattr(planned.filled, q.name) is None for q in questions_of(type(planned.filled)) if q.asked(planned.filled)
+    )
 
 
 def _height(profile: Sequence[tuple[float, float]], d: float) -> float:
     """The height of a section profile at a distance; at a step the higher side."""
     found = [
         z0 if d1 == d0 else z0 + (z1 - z0) * (d - d0) / (d1 - d0)
-        for (d0, z0), (d1, z1) in zip(profile, profile[1:], strict=False)
+        for (d0, z0), (d1, z1) in itertools.pairwise(profile)
         if d0 - 1e-9 <= d <= d1 + 1e-9
     ]
     return max(found, default=float("-inf"))

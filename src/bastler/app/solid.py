@@ -32,6 +32,7 @@ class SolidView(QWidget):
         self.session = session
         self.scene: Any = None
         self._number = 0
+        self.shown = False
         self._fresh_view = True
         self.section = QSlider(Qt.Orientation.Horizontal)
         self.section.setRange(0, 100)
@@ -113,6 +114,7 @@ class SolidView(QWidget):
         if not self.scene or not self.isVisible() or proof is None:
             return
         self._number += 1
+        self.shown = False
         stock = proof.scene.stock
         share = self.section.value() / 100.0
         plane = stock.lo[1] + stock.size[1] * share if share > 0 else None
@@ -121,6 +123,7 @@ class SolidView(QWidget):
     def _meshed(self, number: int, mesh: Mesh) -> None:
         if not self.scene or number != self._number:
             return
+        self.shown = True
         self.scene.show_part(mesh)
         self._tool_moved()
         if self._fresh_view:

@@ -10,6 +10,8 @@ import vtkmodules.qt
 
 vtkmodules.qt.PyQtImpl = "PyQt6"
 
+import itertools
+
 import vtkmodules.vtkInteractionStyle
 import vtkmodules.vtkRenderingOpenGL2
 from PyQt6.QtGui import QColor
@@ -186,8 +188,8 @@ def _revolved(half: list[tuple[float, float]], cap: bool) -> Any:
     outline = [*half, (0.0, half[-1][1])] if cap else half
     angles = np.linspace(0, 2 * np.pi, AROUND + 1)
     faces = []
-    for (r0, z0), (r1, z1) in zip(outline, outline[1:], strict=False):
-        for a, b in zip(angles, angles[1:], strict=False):
+    for (r0, z0), (r1, z1) in itertools.pairwise(outline):
+        for a, b in itertools.pairwise(angles):
             faces += [
                 (r0 * np.cos(a), r0 * np.sin(a), z0),
                 (r0 * np.cos(b), r0 * np.sin(b), z0),

@@ -79,7 +79,7 @@ class Timeline(QWidget):
         last = np.clip(((begins + stage.proof.seconds - stage.t0) / span * columns).astype(int), 0, columns - 1)
         loads = np.zeros(columns)
         np.maximum.at(loads, first, stage.proof.power)
-        for k in np.flatnonzero(last > first):
+        for k in np.flatnonzero(last > first).tolist():
             loads[first[k] : last[k] + 1] = np.maximum(loads[first[k] : last[k] + 1], stage.proof.power[k])
         high = np.minimum(loads / proof.scene.card.power, 1.15) * (LOAD_BOTTOM - LOAD_TOP)
         points = [QPointF(x0, LOAD_BOTTOM)]

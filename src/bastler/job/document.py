@@ -21,7 +21,7 @@ from bastler.units import Kind, Unit, scale
 if TYPE_CHECKING:
     AnyStep = Step
 else:
-    AnyStep = Union[tuple(kind.cls for kind in STEPS.values())]
+    AnyStep = Union[tuple(kind.cls for kind in STEPS.values())]  # noqa: UP007
 
 FORMAT_VERSION = 1
 STOCK, ZERO, HOLDING, HEIGHTS, MACHINE = "Stock", "Zero", "Holding", "Heights", "Machine"
@@ -54,7 +54,7 @@ def _vise(s: Any) -> bool:
 
 
 def _grip(s: Any, ctx: Any) -> float:
-    return min(round(s.size_z * 0.25, 1 if ctx.unit == "mm" else 2), ctx.mm(10.0))
+    return float(min(round(s.size_z * 0.25, 1 if ctx.unit == "mm" else 2), ctx.mm(10.0)))
 
 
 def _jaw_width(s: Any, ctx: Any) -> float:
@@ -72,14 +72,14 @@ def _safe(s: Any, ctx: Any) -> float:
 def _middle(axis: str) -> Any:
     def propose(s: Any, ctx: Any) -> float:
         travel, k = getattr(ctx.card, axis), 0 if axis == "x" else 1
-        return round((travel.lo + travel.hi) / 2 - s.box().centre[k], 3)
+        return float(round((travel.lo + travel.hi) / 2 - s.box().centre[k], 3))
 
     return propose
 
 
 def _offset_z(s: Any, ctx: Any) -> float:
     """Stock bottom 50 mm above the lowest point the spindle nose can reach."""
-    return round(float(ctx.card.z.lo) + ctx.mm(50.0) - float(s.box().lo[2]), 3)
+    return float(round(ctx.card.z.lo + ctx.mm(50.0) - s.box().lo[2], 3))
 
 
 class Setup(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):

@@ -94,7 +94,8 @@ def _hole(run: _Interpreter, block: Block, relative: bool) -> None:
         moves.insert(-1, Cut(x, y, r, cycle.feed))
     for move in moves:
         if isinstance(move, Go):
-            run._go(block.line, (move.x, move.y, move.z))
+            if (move.x, move.y, move.z) != tuple(state[:3]):
+                run._go(block.line, (move.x, move.y, move.z))
         elif isinstance(move, Cut):
             run._go(block.line, (move.x, move.y, move.z), 1.0, move.feed)
         elif isinstance(move, Pause):

@@ -266,10 +266,11 @@ class _Interpreter:
         elif block.has_g(92.0):
             tip = self._tip()
             now, given = self.state[:3], [block.word(a) for a in "XYZ"]
-            self.shift = tuple(  # type: ignore[assignment]
-                s + (n - g * self.state[S_SCALE] if g is not None else 0.0)
+            moved = [
+                s + (float(n) - g * self.state[S_SCALE] if g is not None else 0.0)
                 for s, n, g in zip(self.shift, now, given, strict=True)
-            )
+            ]
+            self.shift = (moved[0], moved[1], moved[2])
             self._reshift(tip)
         elif block.has_g(92.1) or block.has_g(92.2):
             tip = self._tip()
@@ -340,7 +341,8 @@ class _Interpreter:
         zero = self.control.offsets.get(self.control.part, (0.0, 0.0, 0.0))
         length = self.control.tool_lengths.get(self.tool, 0.0)
         tip = (machine[0] - zero[0], machine[1] - zero[1], machine[2] - length - zero[2])
-        self._go(line, tuple(tip[a] - self.state[S_DX + a] for a in range(3)), kind, self.state[S_FEED])  # type: ignore[arg-type]
+        dx, dy, dz = self.state[S_DX : S_DX + 3]
+        self._go(line, (tip[0] - dx, tip[1] - dy, tip[2] - dz), kind, self.state[S_FEED])
 
     # -- axis words: motion or cycles -----------------------------------------------------------------------------
 

@@ -35,7 +35,7 @@ COLUMNS = 13
 """Of a row: line, kind, start 3, end 3, centre 2 (in the plane), turn, plane, feed."""
 
 
-@njit(cache=True, nogil=True)  # type: ignore[misc]
+@njit(cache=True, nogil=True)
 def move_lines(
     letter: Any, value: Any, first: Any, begin: int, end: int, state: Any, rows: Any, count: int, faults: Any, loose: float
 ) -> tuple[int, int]:
@@ -71,7 +71,7 @@ def move_lines(
     return count, bad
 
 
-@njit(cache=True, nogil=True)  # type: ignore[misc]
+@njit(cache=True, nogil=True)
 def _fault(faults: Any, bad: int, line: int, reason: int) -> int:
     if bad < len(faults):
         faults[bad, 0] = line
@@ -80,7 +80,7 @@ def _fault(faults: Any, bad: int, line: int, reason: int) -> int:
     return bad
 
 
-@njit(cache=True, nogil=True)  # type: ignore[misc]
+@njit(cache=True, nogil=True)
 def _move(words: Any, state: Any, rows: Any, count: int, line: int, loose: float) -> tuple[int, int]:
     scale = state[S_SCALE]
     target = np.empty(3)
@@ -113,17 +113,17 @@ def _move(words: Any, state: Any, rows: Any, count: int, line: int, loose: float
     return count + 1, reason
 
 
-@njit(cache=True, nogil=True)  # type: ignore[misc]
+@njit(cache=True, nogil=True)
 def _feed(state: Any, row: Any) -> float:
     if state[S_PER] == 95.0:
-        return state[S_FEED] * state[S_SPEED]
+        return float(state[S_FEED] * state[S_SPEED])
     if state[S_PER] == 93.0:
         length = math.sqrt((row[5] - row[2]) ** 2 + (row[6] - row[3]) ** 2 + (row[7] - row[4]) ** 2)
-        return state[S_FEED] * length
-    return state[S_FEED]
+        return float(state[S_FEED] * length)
+    return float(state[S_FEED])
 
 
-@njit(cache=True, nogil=True)  # type: ignore[misc]
+@njit(cache=True, nogil=True)
 def _arc(words: Any, state: Any, target: Any, row: Any, loose: float) -> int:
     """Fills centre (columns 8, 9: in the plane's two axes) and signed turn (column 10)."""
     u, v = (0, 1) if state[S_PLANE] == 17.0 else ((2, 0) if state[S_PLANE] == 18.0 else (1, 2))

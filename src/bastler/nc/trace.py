@@ -64,7 +64,7 @@ class Trace:
 
     def lengths(self) -> Floats:
         """Path length of every move."""
-        straight = np.linalg.norm(self.end - self.start, axis=1)
+        straight: Floats = np.linalg.norm(self.end - self.start, axis=1)
         arcs = self.kind >= RIGHT
         if not arcs.any():
             return straight
@@ -73,4 +73,5 @@ class Trace:
         radial = self.start - self.centre
         np.put_along_axis(radial, axis[:, None], 0.0, axis=1)
         bow = np.abs(self.turn) * np.linalg.norm(radial, axis=1)
-        return np.where(arcs, np.hypot(bow, rise), straight)
+        along: Floats = np.where(arcs, np.hypot(bow, rise), straight)
+        return along

@@ -47,7 +47,7 @@ def split(text: str) -> WordTable:
     return WordTable(letter[:count], value[:count], column[:count], first, plain, skipped, faults[:bad])
 
 
-@njit(cache=True, nogil=True)  # type: ignore[misc]
+@njit(cache=True, nogil=True)
 def _split(data: Any, letter: Any, value: Any, column: Any, first: Any, plain: Any, skipped: Any, faults: Any) -> tuple[int, int]:
     n, count, line, begin, bad = len(data), 0, 0, 0, 0
     i = 0

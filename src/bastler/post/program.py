@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 
 import msgspec
@@ -41,7 +42,7 @@ class Program(msgspec.Struct, frozen=True):
         """A program that came as text alone: one section for each tool change."""
         lines = tuple(text.splitlines())
         starts = [0] + [k for k, line in enumerate(lines) if k and _changes_tool(line)] + [len(lines)]
-        sections = [Section(a, b, "", f"from line {a + 1}") for a, b in zip(starts, starts[1:], strict=False) if b > a or b == 0]
+        sections = [Section(a, b, "", f"from line {a + 1}") for a, b in itertools.pairwise(starts) if b > a or b == 0]
         return Program(lines, tuple(sections))
 
 

@@ -49,7 +49,7 @@ def _directions(trace: Trace) -> tuple[Any, Any]:
     return leave, arrive
 
 
-@njit(cache=True, nogil=True)  # type: ignore[misc]
+@njit(cache=True, nogil=True)
 def _times(lengths: Any, top: Any, kind: Any, leave: Any, arrive: Any, a: float, tau: float) -> Any:
     n = len(lengths)
     entry = np.zeros(n + 1)

@@ -46,7 +46,7 @@ class Comparison:
         return max([floors.depth, *(w.by for w in self._walls(kind))])
 
 
-@njit(cache=True, nogil=True)  # type: ignore[misc]
+@njit(cache=True, nogil=True)
 def _differ(h: Any, low: Any, high: Any, tolerance: float) -> tuple[float, float, int, float, float, int]:
     left, left_most, left_at = 0.0, 0.0, -1
     gouge, gouge_most, gouge_at = 0.0, 0.0, -1

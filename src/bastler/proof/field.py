@@ -65,7 +65,7 @@ class Grid:
         return (self.x0 + (column + 0.5) * self.dx, self.y0 + (row + 0.5) * self.dy)
 
 
-@njit(cache=True, nogil=True, inline="always")  # type: ignore[misc]
+@njit(cache=True, nogil=True, inline="always")
 def _span(ax: float, ay: float, bx: float, by: float, r: float, y: float) -> tuple[float, float]:
     """Where the row at `y` enters and leaves the capsule of radius `r` about a segment; empty when lo > hi."""
     lo, hi = 1e30, -1e30
@@ -97,7 +97,7 @@ def _span(ax: float, ay: float, bx: float, by: float, r: float, y: float) -> tup
     return lo, hi
 
 
-@njit(cache=True, nogil=True, inline="always")  # type: ignore[misc]
+@njit(cache=True, nogil=True, inline="always")
 def _rise(d: float, flat: float, corner: float, slope: float) -> float:
     """Height of the tool's end over its tip at distance `d` from the axis."""
     if d <= flat:
@@ -107,7 +107,7 @@ def _rise(d: float, flat: float, corner: float, slope: float) -> float:
     return (d - flat) * slope
 
 
-@njit(cache=True, nogil=True)  # type: ignore[misc]
+@njit(cache=True, nogil=True)
 def _lowest(px: float, py: float, ux: float, uy: float, az: float, uz: float, l2: float, tool: Any) -> float:
     """Lowest height of the tool's end over a point while it moves; (px, py) is the point seen from the segment's start."""
     r = tool[0]
@@ -141,7 +141,7 @@ def _lowest(px: float, py: float, ux: float, uy: float, az: float, uz: float, l2
     return az + uz * t + _rise(d, flat, corner, slope)
 
 
-@njit(cache=True, nogil=True)  # type: ignore[misc]
+@njit(cache=True, nogil=True)
 def _sweep(h: Any, grid: Any, seg: Any, tool: Any, cut: bool) -> tuple[float, float]:
     """Cuts (or only probes) along one segment. Gives the summed depth over all cells and the greatest at one cell.
 
@@ -189,7 +189,7 @@ def _sweep(h: Any, grid: Any, seg: Any, tool: Any, cut: bool) -> tuple[float, fl
     return total, most
 
 
-@njit(cache=True, nogil=True)  # type: ignore[misc]
+@njit(cache=True, nogil=True)
 def run_segments(
     h: Any, grid: Any, segments: Any, tool: Any, body: Any, begin: int, end: int, out: Any, highest: Any, stop: Any
 ) -> int:

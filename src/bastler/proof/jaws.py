@@ -30,7 +30,7 @@ def jaw_hits(segments: Any, tool: Tool, jaws: Sequence[Box], feels: float) -> tu
     return depth, part
 
 
-@njit(cache=True, nogil=True)  # type: ignore[misc]
+@njit(cache=True, nogil=True)
 def _hits(segments: Any, cylinders: Any, boxes: Any, feels: float, depth: Any, part: Any) -> None:
     for b in range(len(boxes)):
         x0, y0, x1, y1, top = boxes[b, 0], boxes[b, 1], boxes[b, 3], boxes[b, 4], boxes[b, 5]
@@ -55,7 +55,7 @@ def _hits(segments: Any, cylinders: Any, boxes: Any, feels: float, depth: Any, p
                     break
 
 
-@njit(cache=True, nogil=True)  # type: ignore[misc]
+@njit(cache=True, nogil=True)
 def _distance(ax: float, ay: float, bx: float, by: float, x0: float, y0: float, x1: float, y1: float) -> float:
     """Between a segment and a rectangle; the squared distance is convex along the segment."""
     lo, hi = 0.0, 1.0
@@ -71,7 +71,7 @@ def _distance(ax: float, ay: float, bx: float, by: float, x0: float, y0: float, 
     return math.sqrt(_to_box(ax + (bx - ax) * t, ay + (by - ay) * t, x0, y0, x1, y1))
 
 
-@njit(cache=True, nogil=True)  # type: ignore[misc]
+@njit(cache=True, nogil=True)
 def _to_box(x: float, y: float, x0: float, y0: float, x1: float, y1: float) -> float:
     dx = max(x0 - x, 0.0, x - x1)
     dy = max(y0 - y, 0.0, y - y1)

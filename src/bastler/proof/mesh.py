@@ -67,7 +67,7 @@ def _made(grid: Grid, faces: Any, normals: Any, colour: Any) -> Mesh:
     return Mesh(faces.reshape(-1, 3), normals, colour, depth, edges)
 
 
-@njit(cache=True, nogil=True)  # type: ignore[misc]
+@njit(cache=True, nogil=True)
 def _mesh(
     h: Any,
     x0: float,
@@ -147,7 +147,7 @@ def _mesh(
     return count
 
 
-@njit(cache=True, nogil=True, inline="always")  # type: ignore[misc]
+@njit(cache=True, nogil=True, inline="always")
 def _pair(h: Any, across: int, lane: int, k: int, bottom: Any) -> Any:
     """Heights on the lower and on the upper side of a lane at step `k`; outside is the bottom."""
     if across == 0:
@@ -159,7 +159,7 @@ def _pair(h: Any, across: int, lane: int, k: int, bottom: Any) -> Any:
     return lo, hi
 
 
-@njit(cache=True, nogil=True)  # type: ignore[misc]
+@njit(cache=True, nogil=True)
 def _wall_normal(h: Any, across: int, lane: int, k: int, falls: bool, edge: bool, z: float, out: Any) -> None:
     """Away from the material: from the cells around that stand over the wall's middle."""
     out[:] = 0.0
@@ -180,7 +180,7 @@ def _wall_normal(h: Any, across: int, lane: int, k: int, falls: bool, edge: bool
     out[0], out[1] = gx / length, gy / length
 
 
-@njit(cache=True, nogil=True, inline="always")  # type: ignore[misc]
+@njit(cache=True, nogil=True, inline="always")
 def _face(
     row: Any,
     ax: float,

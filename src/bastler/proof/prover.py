@@ -7,9 +7,11 @@ header costs nothing, one in step 4 costs step 4 and what follows it.
 from __future__ import annotations
 
 import hashlib
+import itertools
 import time
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
+from functools import partial
 from typing import Any, TypeVar
 
 import numpy as np
@@ -170,7 +172,7 @@ class Prover:
         low = high = grid.fresh()
         for wanted in scene.wanted:
             key = _digest(key, _removals_key(wanted.removals))
-            low, high = self._keep(key, lambda w=wanted, a=low, b=high: lower_both(grid, a, b, w.removals))  # type: ignore[misc]
+            low, high = self._keep(key, partial(lower_both, grid, low, high, wanted.removals))
         last = stages[-1].key if stages else b""
 
         def work() -> Comparison:
@@ -202,7 +204,7 @@ class Prover:
             if tool is None or stage.volume <= 0:
                 continue
             key = _digest("swept", _moves_key(trace, stage.begin, stage.end), repr(tool), repr(round(level, 9)))
-            parts.append(self._keep(key, lambda s=stage, t=tool: swept(trace, s.begin, s.end, t, level, scene.mm)))  # type: ignore[misc]
+            parts.append(self._keep(key, partial(swept, trace, stage.begin, stage.end, tool, level, scene.mm)))
         parts = [p for p in parts if not p.is_empty]
         return shapely.union_all(parts) if parts else shapely.Polygon()
 
@@ -256,7 +258,7 @@ def runs(program: Program, trace: Trace) -> list[tuple[int, int, str, str]]:
         change = change | (section[1:] != section[:-1])
     edges = [0, *(np.flatnonzero(change) + 1).tolist(), len(trace)]
     found = []
-    for a, b in zip(edges, edges[1:], strict=False):
+    for a, b in itertools.pairwise(edges):
         own = program.sections[min(int(section[a]), len(program.sections) - 1)]
         found.append((a, b, own.step if named else "", own.stage if named else f"T{int(trace.tool[a])}"))
     return found

@@ -48,7 +48,7 @@ def _counts(trace: Trace, begin: int, end: int, chord: float, longest: float) ->
     return counts.astype(np.int64)
 
 
-@njit(cache=True, nogil=True)  # type: ignore[misc]
+@njit(cache=True, nogil=True)
 def _part(start: Any, end: Any, centre: Any, turn: Any, plane: Any, counts: Any, out: Any, owner: Any) -> None:
     at = 0
     point = np.empty(3)

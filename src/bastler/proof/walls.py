@@ -6,6 +6,7 @@ went over at that depth? *Gouge*: up to the next floor, did a tool go outside of
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -159,7 +160,7 @@ def wanted_at(removals: Sequence[Removal], z: float) -> Any:
 
 def _radius_at(profile: Sequence[tuple[float, float]], z: float) -> float:
     best = 0.0
-    for (r0, z0), (r1, z1) in zip(profile, profile[1:], strict=False):
+    for (r0, z0), (r1, z1) in itertools.pairwise(profile):
         if z >= z1:
             best = r1
         elif z > z0:

@@ -47,7 +47,7 @@ def _fill(field: Heights, grid: Grid, region: Any, floor: float) -> None:
         _fill_edges(field, edges, np.float32(floor), grid.x0, grid.y0, grid.dx, grid.dy)
 
 
-@njit(cache=True, nogil=True)  # type: ignore[misc]
+@njit(cache=True, nogil=True)
 def _fill_edges(field: Any, edges: Any, floor: Any, x0: float, y0: float, dx: float, dy: float) -> None:
     """Lowers every cell whose centre is inside (even-odd) to `floor`."""
     ny, nx = field.shape

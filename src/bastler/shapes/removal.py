@@ -6,6 +6,7 @@ orange, the proof's truth and the surface that later steps start on are all read
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Sequence
 
@@ -83,7 +84,7 @@ def depth_profile(
         cuts.update(_crossings(removal, start, end, (ux, uy), length))
     ordered = sorted(cuts)
     profile: list[tuple[float, float]] = []
-    for a, b in zip(ordered, ordered[1:], strict=False):
+    for a, b in itertools.pairwise(ordered):
         if b - a < 1e-9:
             continue
         for s in (a + (b - a) * 1e-6, b - (b - a) * 1e-6):

@@ -66,11 +66,11 @@ def _spot_tool(s: Any, ctx: Context) -> str | None:
 def _spot_diameter(s: Any, ctx: Context) -> float:
     tool = ctx.tool(s.spot_tool)
     wanted = s.diameter + ctx.mm(1.0)
-    return min(wanted, tool.diameter) if tool else wanted
+    return float(min(wanted, tool.diameter) if tool else wanted)
 
 
 def _peck(s: Any, ctx: Context) -> float:
-    return round(s.diameter * (1.0 if s.method == "peck" else 0.6), 2 if ctx.unit == "mm" else 3)
+    return float(round(s.diameter * (1.0 if s.method == "peck" else 0.6), 2 if ctx.unit == "mm" else 3))
 
 
 def _least_peck(s: Any, ctx: Context) -> float:
@@ -117,7 +117,7 @@ class Drilling(CuttingStep, frozen=True, kw_only=True, tag="drilling"):
     peck: Annotated[float | None, ask("First peck", Kind.LENGTH, TOOL, above=0, propose=_peck, when=_pecks)] = None
     shrink: Annotated[
         float,
-        ask("Each next peck", Kind.PERCENT, TOOL, least=20, most=100, when=_pecks, helps="Of the one before; 100 % keeps it."),
+        ask("Each next peck", Kind.PERCENT, TOOL, least=20, most=100, when=_pecks, helps="100 % keeps it the same."),
     ] = 100.0
     least_peck: Annotated[
         float | None,

@@ -49,7 +49,7 @@ def _sloped(s: Any) -> bool:
 
 
 def _top(s: Any, ctx: Context) -> float:
-    return ctx.surface(s.region())
+    return float(ctx.surface(s.region()))
 
 
 def _ap(s: Any, ctx: Context) -> float:
@@ -58,7 +58,8 @@ def _ap(s: Any, ctx: Context) -> float:
         return ctx.mm(1.0)
     most = min(tool.diameter * ctx.material.slot_ap * 0.5, tool.flute_length)
     depth = max(s.depth - (s.leave_floor if s.finish == "yes" else 0.0), ctx.mm(0.01))
-    return math.ceil(depth / math.ceil(depth / most - 1e-9) * 1000) / 1000
+    passes = math.ceil(depth / most - 1e-9)
+    return float(math.ceil(depth / passes * 1000) / 1000)
 
 
 def _ae(s: Any, ctx: Context) -> float:
@@ -352,5 +353,4 @@ def _can_enter(entry: str, room: PocketShape, tool: Tool) -> bool:
 def _half_chord(s: RectangularPocket) -> float:
     """Half the pocket's width along X through its centre, for the section."""
     c, sn = s.frame.axes()
-    reach = [d for d in (s.length / 2 / abs(c) if c else math.inf, s.width / 2 / abs(sn) if sn else math.inf)]
-    return min(reach)
+    return min(s.length / 2 / abs(c) if c else math.inf, s.width / 2 / abs(sn) if sn else math.inf)

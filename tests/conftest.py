@@ -1,0 +1,51 @@
+"""What all tests share."""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Iterator
+
+import msgspec
+import pytest
+from hypothesis import HealthCheck, settings
+
+from bastler.job import Job, Setup, new_job, plan
+from bastler.nc import Control
+from bastler.proof import Proof, prove_job
+from bastler.steps import Step
+
+settings.register_profile("bastler", deadline=None, max_examples=25, suppress_health_check=[HealthCheck.too_slow])
+settings.load_profile("bastler")
+
+
+@pytest.fixture(autouse=True)
+def _no_unannounced_records(caplog: pytest.LogCaptureFixture) -> Iterator[None]:
+    """A warning or an error in the log that a test did not ask for fails it."""
+    yield
+    loud = [r for r in caplog.get_records("call") if r.levelno >= logging.WARNING and r.name.startswith("bastler")]
+    assert not loud, [r.getMessage() for r in loud]
+
+
+def job_of(*steps: Step, unit: str = "mm", machine: str = "mill-600", patterns: tuple = (), **setup: object) -> Job:
+    """A job with a plain block, its zero at the front left corner of the finished top, and the given steps."""
+    blank = new_job(unit, machine)  # type: ignore[arg-type]
+    answers = {"size_x": 60.0, "size_y": 40.0, "size_z": 20.0, "over_top": 1.0, "vise": "no"} | setup
+    made: Setup = msgspec.structs.replace(blank.setup, steps=steps, **answers)
+    return msgspec.structs.replace(blank, setup=made, patterns=patterns)
+
+
+def proof_of(job: Job, cell: float | None = 0.1) -> Proof:
+    """A job proved from nothing."""
+    return prove_job(plan(job), cell_mm=cell)
+
+
+def codes(proof: Proof, level: str = "") -> set[str]:
+    """The codes of a proof's remarks."""
+    return {r.code for r in proof.remarks if level in ("", r.level)}
+
+
+@pytest.fixture
+def control() -> Control:
+    """A control with tools 1 to 9 of length 100 and zero offsets, home at Z 200."""
+    lengths = {t: 100.0 for t in range(1, 10)}
+    return Control(offsets={1: (0.0, 0.0, 0.0)}, home=(0.0, 0.0, 300.0), tool_lengths=lengths, length_offsets=lengths)

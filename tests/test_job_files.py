@@ -1,0 +1,166 @@
+"""Job files: whole, strict, and nothing lost."""
+
+from __future__ import annotations
+
+import json
+import os
+from pathlib import Path
+
+import msgspec
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from bastler.job import JobFileError, edits, new_job, read_job, read_job_text, schema, write_job
+from bastler.job.files import job_text
+from bastler.job.samples import sample, sample_names
+from bastler.job.history import History
+from bastler.steps import STEPS
+
+
+@pytest.mark.parametrize("name", sample_names())
+def test_a_job_comes_back_as_it_was(name: str, tmp_path: Path) -> None:
+    job = sample(name)
+    write_job(job, tmp_path / "a.bastler")
+    assert read_job(tmp_path / "a.bastler") == job
+    assert os.listdir(tmp_path) == ["a.bastler"]
+
+
+@pytest.mark.parametrize(
+    ("change", "place", "word"),
+    [
+        ({"machine": "none"}, "$.machine", "no machine card"),
+        ({"version": 99}, "$.version", "not known"),
+        ({"unit": "furlong"}, "$.unit", "Invalid"),
+        ({"setup": {"size_x": -1}}, "$.setup.size_x", "more than 0"),
+        ({"setup": {"size_x": "wide"}}, "$.setup.size_x", "float"),
+        ({"setup": {"material": "cheese"}}, "$.setup.material", "no material"),
+        ({"setup": {"steps": [{"kind": "facing", "id": "a", "ap": -2}]}}, "$.setup.steps[0].ap", "more than 0"),
+        ({"setup": {"steps": [{"kind": "knitting", "id": "a"}]}}, "$.setup.steps[0].kind", "knitting"),
+        ({"setup": {"steps": [{"kind": "facing", "id": "a"}] * 2}}, "$.setup.steps[1]", "twice"),
+        ({"patterns": [{"kind": "circle", "id": "p", "name": "p", "count": 0}]}, "$.patterns[0].count", "1 or more"),
+        ({"setup": {"colour": "red"}}, "$.setup", "unknown field"),
+        ({"program_number": 123456}, "$.program_number", "9999"),
+    ],
+)
+def test_a_bad_file_names_the_field(change: dict, place: str, word: str) -> None:
+    with pytest.raises(JobFileError) as caught:
+        read_job_text(json.dumps(change).encode())
+    assert caught.value.place == place
+    assert word in caught.value.reason
+
+
+def test_a_tool_that_cannot_be_is_refused() -> None:
+    job = json.loads(job_text(new_job()))
+    job["tools"][2]["diameter"] = 0
+    with pytest.raises(JobFileError, match=r"\$\.tools\[2\]\.diameter"):
+        read_job_text(json.dumps(job).encode())
+
+
+@given(st.binary(max_size=200))
+def test_rubbish_is_refused_with_a_sentence(data: bytes) -> None:
+    try:
+        read_job_text(data)
+    except JobFileError as error:
+        assert str(error)
+
+
+@given(st.data())
+def test_a_file_with_one_thing_changed_reads_or_says_why(data: st.DataObject) -> None:
+    raw = json.loads(job_text(sample("winch-base")))
+    spot = data.draw(st.sampled_from(["setup", "tools", "patterns"]))
+    owner = raw[spot] if spot == "setup" else data.draw(st.sampled_from(raw[spot]))
+    owner[data.draw(st.sampled_from(sorted(owner)))] = data.draw(
+        st.none() | st.floats() | st.text(max_size=5) | st.lists(st.integers(), max_size=2) | st.just({})
+    )
+    try:
+        read_job_text(json.dumps(raw).encode())
+    except JobFileError as error:
+        assert error.place
+
+
+def test_the_schema_knows_every_step() -> None:
+    found = json.dumps(schema())
+    for kind in STEPS.values():
+        assert f'"{kind.tag}"' in found
+    assert '"exclusiveMinimum": 0' in found
+
+
+def test_a_disk_that_refuses_leaves_the_old_file(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    path = tmp_path / "a.bastler"
+    write_job(new_job(), path)
+    before = path.read_bytes()
+
+    def refuse(*_: object) -> None:
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr(os, "fsync", refuse)
+    with pytest.raises(OSError, match="No space"):
+        write_job(new_job("inch"), path)
+    assert path.read_bytes() == before
+    assert os.listdir(tmp_path) == ["a.bastler"]
+
+
+def test_undo_goes_back_over_everything_and_keystrokes_are_one() -> None:
+    history = History(new_job())
+    first = history.job
+    for width in (1.0, 12.0, 120.0):
+        history.edit(edits.answered(history.job, "setup.size_x", width), "Change size x", merge="setup.size_x")
+    history.settle()
+    job, _ = edits.step_added(history.job, "facing", "")
+    history.edit(job, "Add")
+    assert history.undo_says == "Add"
+    assert history.undo().setup.size_x == 120.0
+    assert history.redo_says == "Add"
+    assert history.undo() == first
+    assert history.undo() == first
+    history.redo()
+    history.redo()
+    assert history.job == job
+    assert not history.redo_says
+
+
+def test_an_edit_after_undo_forgets_what_was_undone() -> None:
+    history = History(new_job())
+    history.edit(edits.answered(history.job, "job.name", "a"), "name")
+    history.undo()
+    history.edit(edits.answered(history.job, "job.name", "b"), "name")
+    assert history.job.name == "b"
+    assert not history.redo_says
+
+
+def test_what_was_typed_is_kept_beside_the_value() -> None:
+    job = edits.answered(new_job("inch"), "setup.size_x", 4.125, "4 1/8")
+    assert job.setup.typed == {"size_x": "4 1/8"}
+    assert edits.answered(job, "setup.size_x", 4.0, "4").setup.typed == {}
+
+
+def test_addresses_lead_to_answers_or_nowhere() -> None:
+    with pytest.raises(KeyError):
+        edits.answered(new_job(), "step:none.depth", 1.0)
+    with pytest.raises(KeyError):
+        edits.answered(new_job(), "setup.nothing", 1.0)
+
+
+@pytest.mark.parametrize("kind", STEPS)
+def test_steps_are_added_copied_moved_switched_and_removed(kind: str) -> None:
+    job, one = edits.step_added(new_job(), "facing", "")
+    job, two = edits.step_added(job, kind, one)
+    job, copy = edits.step_copied(job, two)
+    assert [s.id for s in job.steps] == [one, two, copy]
+    assert msgspec.structs.replace(job.step(copy), id=two) == job.step(two)
+    job = edits.step_moved(job, copy, 0)
+    assert [s.id for s in job.steps] == [copy, one, two]
+    assert not edits.step_switched(job, copy).step(copy).on
+    job = edits.step_removed(edits.step_removed(job, copy), two)
+    assert [s.id for s in job.steps] == [one]
+    assert job.patterns == ()
+
+
+def test_a_pattern_can_be_shared_and_parted() -> None:
+    job, one = edits.step_added(new_job(), "drilling", "")
+    job, two = edits.step_added(job, "drilling", one)
+    assert job.step(one).pattern == job.step(two).pattern
+    job = edits.pattern_for(job, two, "grid")
+    assert len(job.patterns) == 2
+    assert job.step(one).pattern != job.step(two).pattern
