@@ -47,5 +47,5 @@ def codes(proof: Proof, level: str = "") -> set[str]:
 @pytest.fixture
 def control() -> Control:
     """A control with tools 1 to 9 of length 100 and zero offsets, home at Z 200."""
-    lengths = {t: 100.0 for t in range(1, 10)}
+    lengths = dict.fromkeys(range(1, 10), 100.0)
     return Control(offsets={1: (0.0, 0.0, 0.0)}, home=(0.0, 0.0, 300.0), tool_lengths=lengths, length_offsets=lengths)

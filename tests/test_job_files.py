@@ -13,8 +13,8 @@ from hypothesis import strategies as st
 
 from bastler.job import JobFileError, edits, new_job, read_job, read_job_text, schema, write_job
 from bastler.job.files import job_text
-from bastler.job.samples import sample, sample_names
 from bastler.job.history import History
+from bastler.job.samples import sample, sample_names
 from bastler.steps import STEPS
 
 

@@ -29,7 +29,7 @@ from bastler.proof.scene import Scene, scene_of
 from bastler.proof.section import SectionProof, prove_section
 from bastler.proof.verdict import all_remarks
 from bastler.proof.walls import faults, levels_of, swept, wanted_at
-from bastler.proof.wanted import lower_both
+from bastler.proof.wanted import lower_both, without_walls
 from bastler.shapes import Flat, Removal
 
 T = TypeVar("T")
@@ -177,8 +177,10 @@ class Prover:
 
         def work() -> Comparison:
             heights = stages[-1].proof.heights if stages else grid.fresh()
-            left, gouge = floors(grid, heights, low, high, scene.mm)
-            return Comparison(left, gouge, tuple(self._walls(scene, trace, stages, removals)))
+            walls = self._walls(scene, trace, stages, removals)
+            lowest, highest = without_walls(grid, low, high, walls)
+            left, gouge = floors(grid, heights, lowest, highest, scene.mm)
+            return Comparison(left, gouge, tuple(walls))
 
         made: Comparison = self._keep(_digest("compare", key, last), work)
         return made
@@ -188,12 +190,11 @@ class Prover:
         tiny = 1e-4 * scene.mm
         found = []
         for floor, upper in levels_of(removals, scene.stock.hi[2]):
+            done = self._swept(scene, trace, stages, upper - tiny).intersection(plan)
             wanted = wanted_at(removals, floor + tiny).intersection(plan)
-            done = self._swept(scene, trace, stages, floor + tiny)
             found += faults("left", wanted.difference(done), tolerance, floor, upper - floor)
             allowed = wanted_at(removals, upper - tiny)
-            over = self._swept(scene, trace, stages, upper - tiny).intersection(plan)
-            found += faults("gouge", over.difference(allowed), tolerance, floor, upper - floor)
+            found += faults("gouge", done.difference(allowed), tolerance, floor, upper - floor)
         return found
 
     def _swept(self, scene: Scene, trace: Trace, stages: list[StageResult], level: float) -> Any:

@@ -64,13 +64,18 @@ def _unplanned(plan: Plan) -> list[Remark]:
                 Remark(
                     level="stop",
                     code="answer",
-                    text=f"{_title(planned)} is not cut: {trouble.text[0].lower() + trouble.text[1:]}",
+                    text=f"{_title(planned)} is not cut: {_in_a_sentence(trouble.text)}",
                     step=planned.step.id,
                     field=f"{owner}.{trouble.field}",
                     cure=_fits(trouble, owner, plan),
                 )
             )
     return remarks
+
+
+def _in_a_sentence(text: str) -> str:
+    """A sentence after a colon: small at its start unless that is a sign such as R8."""
+    return text[0].lower() + text[1:] if text[1:2].isalpha() or text[1:2] == " " else text
 
 
 def _fits(trouble: Trouble, owner: str, plan: Plan | None = None) -> Cure | None:

@@ -1,7 +1,8 @@
 """Walls compared exactly: what the tools really swept at a level, as true discs and lines, against the wanted region.
 
-At every floor of the wanted shape two questions are asked. *Left*: is there something inside the wanted region that no tool
-went over at that depth? *Gouge*: up to the next floor, did a tool go outside of it?
+For every floor of the wanted shape two questions are asked, just below the next floor above it, where a wall is at its top.
+*Left*: is there something inside the wanted region that no tool went over? *Gouge*: did a tool go outside of it? What a tool
+went over but not deep enough is a matter of floors, which the height field knows exactly.
 """
 
 from __future__ import annotations
@@ -34,6 +35,7 @@ class WallFault:
     area: float
     height: float
     place: tuple[float, float]
+    region: Any
 
 
 def swept(trace: Trace, begin: int, end: int, tool: Tool, level: float, mm: float) -> Any:
@@ -177,7 +179,7 @@ def faults(kind: str, region: Any, tolerance: float, level: float, height: float
             continue
         whole = piece.buffer(tolerance / 2, join_style="mitre")
         spot = piece.representative_point()
-        found.append(WallFault(kind, level, _thickness(whole, tolerance), whole.area, height, (spot.x, spot.y)))
+        found.append(WallFault(kind, level, _thickness(whole, tolerance), whole.area, height, (spot.x, spot.y), whole))
     return found
 
 

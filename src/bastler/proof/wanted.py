@@ -14,6 +14,7 @@ import shapely
 from numba import njit
 
 from bastler.proof.field import Grid, Heights
+from bastler.proof.walls import WallFault
 from bastler.shapes import Flat, Removal, Revolved
 
 
@@ -45,6 +46,18 @@ def _fill(field: Heights, grid: Grid, region: Any, floor: float) -> None:
         rings = [np.asarray(polygon.exterior.coords)] + [np.asarray(r.coords) for r in polygon.interiors]
         edges = np.concatenate([np.hstack([ring[:-1], ring[1:]]) for ring in rings])
         _fill_edges(field, edges, np.float32(floor), grid.x0, grid.y0, grid.dx, grid.dy)
+
+
+def without_walls(grid: Grid, low: Heights, high: Heights, walls: Sequence[WallFault]) -> tuple[Heights, Heights]:
+    """Both fields opened wide where walls are already known to be wrong, so that nothing is told twice."""
+    if not walls:
+        return low, high
+    low, high = low.copy(), -high
+    band = 1.5 * math.hypot(grid.dx, grid.dy)
+    for wall in walls:
+        field = low if wall.kind == "gouge" else high
+        _fill(field, grid, wall.region.buffer(band), -math.inf)
+    return low, -high
 
 
 @njit(cache=True, nogil=True)

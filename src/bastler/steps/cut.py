@@ -29,6 +29,8 @@ TOOL = "Tool and cut"
 FINISH = "Finishing"
 FACE_FZ_MOST = 0.12
 """The most feed per tooth proposed for a face mill, mm: its inserts do not grow with its diameter."""
+POWER_SHARE = 0.8
+"""How much of the spindle's power a proposed cut may take."""
 FEET_PER_METRE = 1.0 / 0.3048
 PLUNGE_SHARE = 0.4
 """Feed straight or sloping into the material, as a share of the feed along."""
@@ -92,6 +94,13 @@ def cutting_load(tool: Tool, ctx: Context, *, ae: float, ap: float, n: float, vf
     rate = removal_rate(ae * k, ap * k, vf * k)
     h = chip_thickness(vf * k / (n * tool.flutes), ae * k, tool.diameter * k)
     return rate, power_for(rate, h, ctx.material, ctx.card)
+
+
+def powered_depth(tool: Tool, ctx: Context, *, ae: float, n: float, vf: float, most: float) -> float:
+    """The depth of cut up to `most` that the spindle has power for, with some in reserve; power grows with depth."""
+    _, power = cutting_load(tool, ctx, ae=ae, ap=most, n=n, vf=vf)
+    allowed = POWER_SHARE * ctx.card.power
+    return most if power <= allowed else most * allowed / power
 
 
 def power_for(rate: float, h: float, work: Material, card: MachineCard) -> float:

@@ -17,6 +17,7 @@ from bastler.steps.cut import (
     given,
     load_line,
     number,
+    powered_depth,
     speed_line,
 )
 from bastler.tools import Tool
@@ -42,6 +43,7 @@ def _ap(s: Any, ctx: Context) -> float:
     if tool is None:
         return ctx.mm(1.0)
     most = min(tool.flute_length * DEEPEST_SHARE, ctx.mm(2.5))
+    most = powered_depth(tool, ctx, ae=0.9 * tool.diameter, n=s.n, vf=s.vf, most=most)
     depth = ctx.surface(ctx.stock.plan) - s.finish_z
     return _even(depth, most, ctx)
 

@@ -24,6 +24,7 @@ from bastler.steps.cut import (
     given,
     load_line,
     number,
+    powered_depth,
     propose_fz,
     propose_n,
     propose_vc,
@@ -57,6 +58,7 @@ def _ap(s: Any, ctx: Context) -> float:
     if tool is None:
         return ctx.mm(1.0)
     most = min(tool.diameter * ctx.material.slot_ap * 0.5, tool.flute_length)
+    most = powered_depth(tool, ctx, ae=tool.diameter, n=s.n, vf=s.vf, most=most)
     depth = max(s.depth - (s.leave_floor if s.finish == "yes" else 0.0), ctx.mm(0.01))
     passes = math.ceil(depth / most - 1e-9)
     return float(math.ceil(depth / passes * 1000) / 1000)
