@@ -1,0 +1,101 @@
+"""A real window, driven as a person drives it."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QWidget
+
+from bastler.app.main import make_application
+from bastler.app.main_window import MainWindow
+
+NONE, CTRL, SHIFT, ALT = (
+    Qt.KeyboardModifier.NoModifier,
+    Qt.KeyboardModifier.ControlModifier,
+    Qt.KeyboardModifier.ShiftModifier,
+    Qt.KeyboardModifier.AltModifier,
+)
+
+
+class Hands:
+    """Keys and clicks on the window, and waiting for what they do."""
+
+    def __init__(self, window: MainWindow, qtbot) -> None:  # type: ignore[no-untyped-def]
+        self.window, self.qtbot = window, qtbot
+
+    def press(self, key: Qt.Key, modifier: Qt.KeyboardModifier = NONE) -> None:
+        """A key to whatever has the keyboard."""
+        QTest.keyClick(QApplication.focusWidget() or self.window, key, modifier)
+        QTest.qWait(5)
+
+    def type(self, text: str) -> None:
+        QTest.keyClicks(QApplication.focusWidget() or self.window, text)
+        QTest.qWait(5)
+
+    def click(self, widget: QWidget, x: float | None = None, y: float | None = None) -> None:
+        """A click in a widget, in its middle when no place is given."""
+        place = widget.rect().center() if x is None or y is None else QPointF(x, y).toPoint()
+        QTest.mouseClick(widget, Qt.MouseButton.LeftButton, NONE, QPoint(place))
+        QTest.qWait(5)
+
+    def proved(self) -> None:
+        """Waits until the newest job is proved."""
+        self.qtbot.waitUntil(lambda: not self.window.session.stale, timeout=30_000)
+
+    def until(self, what: Callable[[], bool]) -> None:
+        self.qtbot.waitUntil(what, timeout=20_000)
+
+    @property
+    def focus(self) -> str:
+        """The question the keyboard is at."""
+        return self.window.session.focus
+
+    def go_to(self, address: str) -> None:
+        """Enter from question to question until one is reached, as a person would."""
+        for _ in range(60):
+            if self.focus == address:
+                return
+            self.press(Qt.Key.Key_Return)
+        raise AssertionError(f"{address} is not reached by Enter; it ended at {self.focus}")
+
+
+@pytest.fixture(autouse=True)
+def _own_folders(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    for name in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "HOME"):
+        folder = tmp_path / name.lower()
+        folder.mkdir()
+        monkeypatch.setenv(name, str(folder))
+
+
+@pytest.fixture
+def window(qapp, tmp_path: Path) -> Iterator[MainWindow]:  # type: ignore[no-untyped-def]
+    assert os.environ.get("DISPLAY"), "The window is tested on a real display: run `make test`, which starts a virtual one."
+    make_application()
+    made = MainWindow()
+    made.resize(1280, 800)
+    made.show()
+    QTest.qWaitForWindowExposed(made)
+    made.activateWindow()
+    QTest.qWait(50)
+    yield made
+    made.close()
+    made.deleteLater()
+    QTest.qWait(10)
+
+
+@pytest.fixture
+def hands(window: MainWindow, qtbot) -> Hands:  # type: ignore[no-untyped-def]
+    return Hands(window, qtbot)
+
+
+@pytest.fixture
+def demo(hands: Hands) -> Hands:
+    """The demo job, open and proved."""
+    hands.window.open_choice("sample:winch-base")
+    hands.proved()
+    return hands

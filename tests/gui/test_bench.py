@@ -1,0 +1,392 @@
+"""The bench: cards, questions, sheet, solid, path, strip, board."""
+
+from __future__ import annotations
+
+import pytest
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
+from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
+
+from bastler.app.commands import COMMANDS, command
+from bastler.app.output import safe_name
+from bastler.app.remark_bar import RemarkBox
+from bastler.app.rows import ChoiceRow
+from bastler.app.session import SETUP
+
+from .conftest import ALT, CTRL, SHIFT, Hands
+
+KEY = Qt.Key
+
+
+def field_of(hands: Hands, address: str):  # type: ignore[no-untyped-def]
+    return hands.window.questions.rows[address].field  # type: ignore[attr-defined]
+
+
+def test_page_keys_walk_the_cards_and_move_steps(demo: Hands) -> None:
+    session = demo.window.session
+    demo.press(KEY.Key_PageUp)
+    assert session.selected == SETUP
+    demo.press(KEY.Key_PageDown)
+    demo.press(KEY.Key_PageDown)
+    assert session.selected == "s2"
+    demo.press(KEY.Key_PageDown, CTRL)
+    assert [s.id for s in session.job.steps][:3] == ["s1", "s3", "s2"]
+    demo.press(KEY.Key_Z, CTRL)
+    assert [s.id for s in session.job.steps][:3] == ["s1", "s2", "s3"]
+    demo.press(KEY.Key_Z, CTRL | SHIFT)
+    assert [s.id for s in session.job.steps][:3] == ["s1", "s3", "s2"]
+
+
+def test_steps_are_copied_switched_and_removed_by_keys(demo: Hands) -> None:
+    session, window = demo.window.session, demo.window
+    session.select("s4")
+    demo.press(KEY.Key_D, CTRL)
+    assert session.selected == "s7"
+    assert len(session.job.steps) == 7
+    demo.press(KEY.Key_E, CTRL)
+    assert not session.job.step("s7").on
+    demo.proved()
+    window.sheet.setFocus()
+    demo.press(KEY.Key_Delete)
+    assert session.job.step("s7") is None
+    assert window.route.cards.keys() == {SETUP, *(f"s{k}" for k in range(1, 7))}
+
+
+def test_delete_in_a_field_deletes_a_digit_only(demo: Hands) -> None:
+    session = demo.window.session
+    session.select("s2")
+    demo.window.questions.take_focus("step:s2.length")
+    demo.press(KEY.Key_Home)
+    demo.press(KEY.Key_Delete)
+    assert len(session.job.steps) == 6
+    assert session.job.step("s2").length == 0 or field_of(demo, "step:s2.length").text() == "0"
+
+
+def test_a_card_is_dragged_to_another_place(demo: Hands) -> None:
+    window = demo.window
+    card, target = window.route.cards["s2"], window.route.cards["s5"]
+    start = card.rect().center()
+    QTest.mousePress(card, Qt.MouseButton.LeftButton, pos=start)
+    for share in (0.2, 0.5, 0.8, 1.0):
+        by = (target.mapToGlobal(target.rect().center()) - card.mapToGlobal(start)).y() * share + 6
+        at = QPointF(card.mapToGlobal(start)) + QPointF(0, by)
+        event = QMouseEvent(
+            QEvent.Type.MouseMove,
+            QPointF(card.mapFromGlobal(at)),
+            at,
+            Qt.MouseButton.NoButton,
+            Qt.MouseButton.LeftButton,
+            Qt.KeyboardModifier.NoModifier,
+        )
+        QApplication.sendEvent(card, event)
+        QTest.qWait(5)
+    QTest.mouseRelease(card, Qt.MouseButton.LeftButton, pos=start)
+    order = [s.id for s in window.session.job.steps]
+    assert order.index("s2") >= 3
+    window.session.undo()
+    assert [s.id for s in window.session.job.steps][1] == "s2", "a drag is one entry in the history"
+
+
+def test_a_wrong_answer_is_said_beside_it_and_changes_nothing(demo: Hands) -> None:
+    window = demo.window
+    window.session.select("s2")
+    window.questions.take_focus("step:s2.depth")
+    demo.press(KEY.Key_A, CTRL)
+    demo.type("3+")
+    row = window.questions.rows["step:s2.depth"]
+    assert row.why.isVisible()
+    assert "missing" in row.why.text()
+    assert window.session.job.step("s2").depth in (12.0, 3.0)
+    demo.press(KEY.Key_A, CTRL)
+    demo.type("-4")
+    assert "more than 0" in row.why.text()
+    demo.press(KEY.Key_Escape)
+    assert not row.why.isVisible()
+
+
+def test_a_contradiction_offers_what_fits(demo: Hands) -> None:
+    window = demo.window
+    window.session.select("s2")
+    window.session.answer("step:s2.corner_radius", 5.0)
+    window.session.answer("step:s2.tool", "end-16")
+    demo.proved()
+    row = window.questions.rows["step:s2.finish_tool"]
+    assert row.why.isVisible()
+    assert "R8 does not go" in row.why.text()
+    assert row.fix.isVisible()
+    demo.click(row.fix)
+    demo.proved()
+    assert window.session.job.step("s2").finish_tool == "end-10"
+    assert window.session.proof.proved
+
+
+def test_computed_values_come_back_when_a_field_is_emptied(demo: Hands) -> None:
+    window = demo.window
+    window.session.select("s2")
+    field = field_of(demo, "step:s2.ae")
+    assert field.text() == ""
+    assert field.placeholderText() == "8"
+    window.questions.take_focus("step:s2.ae")
+    demo.type("5")
+    assert window.session.job.step("s2").ae == 5.0
+    demo.press(KEY.Key_Backspace)
+    assert window.session.job.step("s2").ae is None
+    assert field.placeholderText() == "8"
+
+
+def test_choices_follow_the_arrows(demo: Hands) -> None:
+    window = demo.window
+    window.session.select("s2")
+    row = window.questions.rows["step:s2.entry"]
+    assert isinstance(row, ChoiceRow)
+    row.take_focus()
+    demo.press(KEY.Key_Right)
+    assert window.session.job.step("s2").entry == "ramp"
+    demo.press(KEY.Key_Right)
+    assert window.session.job.step("s2").entry == "plunge"
+    assert "step:s2.entry_angle" not in window.questions.rows, "only meaningful questions are asked"
+
+
+def test_a_dimension_is_clicked_and_typed_over(demo: Hands) -> None:
+    window = demo.window
+    window.session.select("s2")
+    QTest.qWait(30)
+    window.sheet.repaint()
+    label = next(entry for entry in window.sheet.labels if entry.field == "width")
+    demo.click(window.sheet, label.box.center().x(), label.box.center().y())
+    assert demo.focus == "step:s2.width"
+    assert window.questions.rows["step:s2.width"].label.objectName() == "lit"
+    demo.press(KEY.Key_A, CTRL)
+    demo.type("44")
+    assert window.session.job.step("s2").width == 44.0
+    assert field_of(demo, "step:s2.width").text() == "44"
+    demo.press(KEY.Key_Return)
+    assert demo.focus != "step:s2.width"
+    demo.press(KEY.Key_Escape)
+    assert window.sheet.editor is None
+
+
+def test_dimensions_do_not_lie_on_each_other_and_stay_in_view(demo: Hands) -> None:
+    window = demo.window
+    for ident in (SETUP, *(s.id for s in window.session.job.steps)):
+        window.session.select(ident)
+        window.sheet.repaint()
+        boxes = [label.box for label in window.sheet.labels]
+        assert boxes or ident == "s1"
+        for k, box in enumerate(boxes):
+            assert window.sheet.rect().toRectF().contains(box)
+            assert not any(box.intersects(other) for other in boxes[k + 1 :])
+
+
+def test_the_wheel_zooms_about_the_cursor(demo: Hands) -> None:
+    sheet = demo.window.sheet
+    sheet.repaint()
+    before = sheet.to_plan(40.0, 30.0)
+    scale = sheet.scale
+    from PyQt6.QtGui import QWheelEvent
+
+    event = QWheelEvent(
+        before,
+        sheet.mapToGlobal(before),
+        QPoint(),
+        QPoint(0, 240),
+        Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.NoModifier,
+        Qt.ScrollPhase.NoScrollPhase,
+        False,
+    )
+    QApplication.sendEvent(sheet, event)
+    sheet.repaint()
+    after = sheet.to_plan(40.0, 30.0)
+    assert sheet.scale == pytest.approx(scale * 1.44)
+    assert (after - before).manhattanLength() < 0.01
+
+
+def test_the_strip_is_scrubbed_played_and_stepped(demo: Hands) -> None:
+    window, session = demo.window, demo.window.session
+    timeline = window.strip.timeline
+    demo.click(timeline, timeline.x_of(60.0), 60)
+    assert session.cursor == pytest.approx(60.0, abs=0.5)
+    assert window.strip.code.text()
+    window.sheet.setFocus()
+    move = session.moment.move
+    demo.press(KEY.Key_Period)
+    demo.press(KEY.Key_Period)
+    assert session.moment.move == move + 1
+    demo.press(KEY.Key_Comma)
+    assert session.moment.move == move
+    demo.press(KEY.Key_Period, SHIFT)
+    assert session.cursor > 60
+    session.speed = 128.0
+    demo.press(KEY.Key_Space)
+    assert session.playing
+    demo.until(lambda: session.cursor > 120)
+    demo.press(KEY.Key_Space)
+    assert not session.playing
+    assert "to go" in window.strip.where.text()
+
+
+def test_the_solid_shows_the_part_in_blue_and_metal(demo: Hands) -> None:
+    window = demo.window
+    demo.press(KEY.Key_2, CTRL)
+    demo.until(lambda: window.solid.shown)
+    assert window.solid.scene, "OpenGL is there on the virtual display"
+    QTest.qWait(400)
+    screen = window.screen()
+    assert screen is not None
+    from PyQt6.sip import voidptr
+
+    picture = screen.grabWindow(voidptr(0)).toImage()
+    corner = window.solid.mapToGlobal(QPoint(0, 0))
+    colours = [
+        picture.pixelColor(corner.x() + x, corner.y() + y)
+        for x in range(40, window.solid.width() - 40, 12)
+        for y in range(40, window.solid.height() - 80, 12)
+    ]
+    blue = sum(c.blue() > c.red() + 40 for c in colours)
+    assert blue > 30, "marking blue is on the sides"
+    window.session.select("s2")
+    window.session.seek(90.0)
+    window.solid.section.setValue(50)
+    demo.until(lambda: window.solid.shown)
+    for name in ("Top", "Front", "Right", "Iso"):
+        window.solid.look(name)
+    demo.press(KEY.Key_3, CTRL)
+    assert window.views.currentWidget() is window.path
+    window.path.repaint()
+
+
+def test_the_board_is_picked_from_by_keys_and_closed(demo: Hands) -> None:
+    window = demo.window
+    demo.press(KEY.Key_Insert)
+    assert window.views.currentWidget() is window.board
+    demo.press(KEY.Key_Right)
+    demo.press(KEY.Key_Left)
+    demo.type("hol")
+    assert [t.key for t in window.board.grid.tiles] == ["drilling"]
+    demo.press(KEY.Key_Escape)
+    assert window.views.currentWidget() is window.sheet
+    assert len(window.session.job.steps) == 6
+
+
+def test_a_tool_is_changed_in_the_list_of_tools(demo: Hands) -> None:
+    window = demo.window
+    window.session.select("s2")
+    demo.click(window.questions.rows["step:s2.tool"].button)  # type: ignore[attr-defined]
+    assert window.views.currentWidget() is window.tool_list
+    warned = {t.key: t.warns for t in window.tool_list.grid.tiles}
+    assert "Wider than the pocket" in warned["face-50"]
+    assert warned["end-10"] == ""
+    keys = [t.key for t in window.tool_list.grid.tiles]
+    box = window.tool_list.grid.boxes[keys.index("end-10")]
+    demo.click(window.tool_list.grid, box.center().x(), box.center().y())
+    assert window.session.job.step("s2").tool == "end-10"
+    demo.proved()
+    assert window.session.proof.proved
+
+
+def test_a_remark_is_an_offer(demo: Hands) -> None:
+    window, session = demo.window, demo.window.session
+    session.select("s4")
+    session.answer("step:s4.method", "once")
+    demo.proved()
+    QTest.qWait(20)
+    boxes = window.remark_bar.findChildren(RemarkBox)
+    assert boxes
+    assert "peck" in boxes[0].remark.text
+    from PyQt6.QtWidgets import QPushButton
+
+    demo.click(boxes[0].findChildren(QPushButton)[0])
+    demo.proved()
+    assert session.job.step("s4").method == "peck"
+    assert session.proof.remarks == ()
+    assert not window.remark_bar.isVisible()
+
+
+def test_patterns_are_edited_shared_and_left_out(demo: Hands) -> None:
+    window, session = demo.window, demo.window.session
+    session.select("s4")
+    field = window.questions.rows["pattern:p1.left_out"].field  # type: ignore[attr-defined]
+    field.setFocus()
+    demo.type("3, 9")
+    assert "not one of the 6" in window.questions.rows["pattern:p1.left_out"].why.text()
+    demo.press(KEY.Key_Backspace)
+    demo.type("5")
+    assert session.job.pattern("p1").left_out == (3, 5)
+    demo.proved()
+    assert sum(1 for r in session.plan.step("s4").removals) == 8
+
+
+def test_points_are_typed_line_by_line(demo: Hands) -> None:
+    window, session = demo.window, demo.window.session
+    session.select("s6")
+    from bastler.job import edits
+
+    session.edit(edits.pattern_for(session.job, "s6", "points"), "New pattern")
+    pattern = session.job.step("s6").pattern
+    text = window.questions.rows[f"pattern:{pattern}.points"].text  # type: ignore[attr-defined]
+    text.setFocus()
+    demo.press(KEY.Key_A, CTRL)
+    demo.type("20, 20")
+    demo.press(KEY.Key_Return)
+    demo.type("1in 30")
+    assert session.job.pattern(pattern).points == ((20.0, 20.0), (25.4, 30.0))
+    demo.press(KEY.Key_Return)
+    demo.type("nonsense")
+    assert "Line 3" in window.questions.rows[f"pattern:{pattern}.points"].why.text()
+
+
+def test_a_program_that_must_not_run_needs_a_second_word(demo: Hands) -> None:
+    from pathlib import Path
+
+    window, session = demo.window, demo.window.session
+    session.answer("setup.grip", 33.5)
+    demo.proved()
+    assert not session.proof.proved
+    demo.press(KEY.Key_P, CTRL)
+    demo.press(KEY.Key_Return)
+    assert not list(Path.home().glob("*.nc"))
+    assert "must not run" in window.program.output.said.text()
+    demo.press(KEY.Key_Return)
+    saved = next(Path.home().glob("*.nc"))
+    assert "NOT PROVED" in saved.read_text()
+
+
+def test_the_program_place_jumps_both_ways(demo: Hands) -> None:
+    window, session = demo.window, demo.window.session
+    demo.press(KEY.Key_3, ALT)
+    section = next(s for s in session.proof.program.sections if s.step == "s3")
+    window.program.listing.go_to(section.first + 8)
+    window.program.listing.setFocus()
+    demo.press(KEY.Key_Down)
+    assert session.proof.trace.line[session.moment.move] <= section.first + 9
+    demo.press(KEY.Key_Return)
+    assert session.selected == "s3"
+    assert window.places.currentWidget() is window.bench
+    demo.click(window.strip.code)
+    assert window.places.currentWidget() is window.program
+
+
+@pytest.mark.parametrize("name", COMMANDS)
+def test_every_command_runs_and_is_in_a_menu(name: str, demo: Hands, monkeypatch: pytest.MonkeyPatch) -> None:
+    from PyQt6.QtWidgets import QFileDialog
+
+    for way in ("getOpenFileName", "getSaveFileName"):
+        monkeypatch.setattr(QFileDialog, way, staticmethod(lambda *a, **k: ("", "")))
+    assert name in demo.window.actions_by_name
+    demo.window.session.select("s3")
+    demo.window.run(name)
+    QTest.qWait(10)
+    demo.window.session.stop()
+
+
+def test_a_key_can_be_used_once() -> None:
+    with pytest.raises(ValueError, match="taken"):
+        command("other", "Other", keys=("Ctrl+N",))
+
+
+def test_names_of_programs_are_safe() -> None:
+    assert safe_name("../../etc/passwd") == "etc-passwd.nc"
+    assert safe_name("Teil 4.NC") == "Teil-4.nc"
+    assert safe_name("///") == "program.nc"

@@ -1,0 +1,73 @@
+"""The command line."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import pytest
+
+from bastler.cli import main
+from bastler.job import write_job
+from bastler.job.samples import sample_names
+from bastler.steps import Facing, RectangularPocket
+from conftest import job_of
+
+
+def test_samples_are_listed_and_written(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(["sample"]) == 0
+    assert all(name in capsys.readouterr().out for name in sample_names())
+    target = tmp_path / "a.bastler"
+    assert main(["sample", "winch-base", "-o", str(target)]) == 0
+    assert main(["sample", "anchor"]) == 2
+    assert "There is no sample" in capsys.readouterr().err
+    assert main(["post", str(target), "-o", str(tmp_path / "a.nc")]) == 0
+    assert (tmp_path / "a.nc").read_text().startswith("%\nO1010")
+    assert main(["prove", str(target)]) == 0
+    assert "Proved" in capsys.readouterr().out
+
+
+def test_the_report_is_whole(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    path = tmp_path / "a.bastler"
+    write_job(job_of(Facing(id="a"), RectangularPocket(id="b", x=30, y=20)), path)
+    assert main(["prove", str(path), "--json"]) == 0
+    found = json.loads(capsys.readouterr().out)
+    wanted = [
+        "proved",
+        "remarks",
+        "time_s",
+        "removed_volume",
+        "left_volume",
+        "gouge_volume",
+        "max_left",
+        "max_gouge",
+        "stages",
+        "sizes",
+    ]
+    assert set(wanted) <= set(found)
+    assert [(s["step"], s["stage"], s["tool"]) for s in found["stages"]] == [
+        ("a", "face", 1),
+        ("b", "rough", 3),
+        ("b", "finish", 3),
+    ]
+    assert found["removed_volume"] == pytest.approx(sum(s["removed_volume"] for s in found["stages"]))
+    assert all(s["peak_power"] > 0 and s["time_s"] > 0 for s in found["stages"])
+
+
+def test_a_stop_gives_one_and_rubbish_gives_two(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    path, program = tmp_path / "a.bastler", tmp_path / "a.nc"
+    write_job(job_of(RectangularPocket(id="b", x=30, y=20, corner_radius=3.5, tool="end-16")), path)
+    assert main(["prove", str(path), "--json"]) == 1
+    assert json.loads(capsys.readouterr().out)["remarks"][0]["level"] == "stop"
+    assert main(["post", str(path), "-o", str(program)]) == 1
+    program.write_text("G0 X10 X20\n")
+    assert main(["prove", str(program), "--setup", str(path)]) == 1
+    assert main(["prove", str(program)]) == 2
+    (tmp_path / "bad.bastler").write_text("{")
+    assert main(["prove", str(tmp_path / "bad.bastler")]) == 2
+    assert main(["prove", str(tmp_path / "none.bastler")]) == 2
+
+
+def test_the_schema_is_json(capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(["schema"]) == 0
+    assert json.loads(capsys.readouterr().out)["title"] == "Bastler job"
