@@ -16,7 +16,7 @@ test: lint
 	xvfb-run -a -s "-screen 0 1280x800x24" .venv/bin/python -m pytest
 
 bench: setup
-	.venv/bin/python -m pytest benchmarks --benchmark-only --benchmark-columns=min,median,max,rounds -p no:cacheprovider
+	xvfb-run -a -s "-screen 0 1280x800x24" .venv/bin/python -m pytest benchmarks --benchmark-only --benchmark-columns=min,median,max,rounds -p no:cacheprovider -o addopts=-q
 
 shots: setup
 	@tools/on-a-display.sh .venv/bin/bastler shots docs/screenshots

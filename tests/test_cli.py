@@ -16,7 +16,8 @@ from conftest import job_of
 
 def test_samples_are_listed_and_written(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     assert main(["sample"]) == 0
-    assert all(name in capsys.readouterr().out for name in sample_names())
+    listed = capsys.readouterr().out
+    assert all(name in listed for name in sample_names())
     target = tmp_path / "a.bastler"
     assert main(["sample", "winch-base", "-o", str(target)]) == 0
     assert main(["sample", "anchor"]) == 2

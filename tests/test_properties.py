@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 
 from hypothesis import assume, given, settings
@@ -34,7 +35,7 @@ def test_rows_leave_no_rim(stepover: float, sx: float, sy: float, along_x: bool,
     offsets, width = rows.offsets(), sy if along_x else sx
     assert offsets[0] - 25 <= 0
     assert offsets[-1] + 25 >= width
-    assert all(b - a <= min(stepover, 50) + 1e-9 for a, b in zip(offsets, offsets[1:], strict=False))
+    assert all(b - a <= min(stepover, 50) + 1e-9 for a, b in itertools.pairwise(offsets))
     assert rows.ends() == (-run_past, (sx if along_x else sy) + run_past)
 
 

@@ -383,7 +383,7 @@ def test_every_command_runs_and_is_in_a_menu(name: str, demo: Hands, monkeypatch
 
 def test_a_key_can_be_used_once() -> None:
     with pytest.raises(ValueError, match="taken"):
-        command("other", "Other", keys=("Ctrl+N",))
+        command("other", "Other", keys=("Ctrl+N",))(lambda window: None)
 
 
 def test_names_of_programs_are_safe() -> None:

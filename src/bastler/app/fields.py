@@ -2,14 +2,61 @@
 
 from __future__ import annotations
 
+import functools
 from typing import Any
 
 from PyQt6.QtCore import QEvent, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import QLineEdit, QWidget
 
+from bastler.app.commands import COMMANDS
 from bastler.ask import Question
 from bastler.units import ExpressionError, Kind, Unit, evaluate, number_text
+
+
+@functools.cache
+def _claimed() -> frozenset[str]:
+    """The keys that are commands everywhere, even where a text field has a meaning of its own for them."""
+    return frozenset(QKeySequence(key).toString() for entry in COMMANDS.values() for key in entry.keys)
+
+
+def claimed(event: QEvent | None) -> bool:
+    """Is this a key that belongs to a command? Undo, for one, is the job's and not the field's."""
+    if not isinstance(event, QKeyEvent) or event.type() != QEvent.Type.ShortcutOverride:
+        return False
+    return QKeySequence(event.keyCombination()).toString() in _claimed()
+
+
+class WordField(QLineEdit):
+    """A text field that leaves the commands' keys alone; Enter goes on."""
+
+    entered = pyqtSignal(int)
+    focused = pyqtSignal()
+
+    def event(self, event: QEvent | None) -> bool:
+        if event is not None and claimed(event):
+            event.ignore()
+            return False
+        return super().event(event)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and (by := enter_by(event)):
+            self.entered.emit(by)
+            return
+        super().keyPressEvent(event)
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        super().focusInEvent(event)
+        self.focused.emit()
+
+
+def enter_by(event: QKeyEvent) -> int:
+    """1 for Enter, -1 with Shift; 0 for every other key and for Ctrl+Enter, which is a command."""
+    if event.key() not in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+        return 0
+    if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+        return 0
+    return -1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
 
 
 class NumberField(QLineEdit):
@@ -92,25 +139,21 @@ class NumberField(QLineEdit):
                 style.polish(self)
 
     def event(self, event: QEvent | None) -> bool:
-        """Undo and redo are the job's, not the field's."""
-        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride:
-            if event.matches(QKeySequence.StandardKey.Undo) or event.matches(QKeySequence.StandardKey.Redo):
-                event.ignore()
-                return False
+        if event is not None and claimed(event):
+            event.ignore()
+            return False
         return super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
             return
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and not event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+        if by := enter_by(event):
             self.setModified(False)
-            self.entered.emit(-1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1)
+            self.entered.emit(by)
         elif event.key() == Qt.Key.Key_Escape:
             self.setModified(False)
             self.reason = ""
             self.dropped.emit()
-        elif event.matches(QKeySequence.StandardKey.Undo) or event.matches(QKeySequence.StandardKey.Redo):
-            event.ignore()
         else:
             super().keyPressEvent(event)
 

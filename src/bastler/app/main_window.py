@@ -209,7 +209,7 @@ class MainWindow(QMainWindow):
             return
         pressed = {QKeySequence(event.keyCombination()).toString(), event.text() or "-"}
         for entry in COMMANDS.values():
-            if pressed & set(entry.bare):
+            if pressed & {QKeySequence(key).toString() for key in entry.bare} | pressed & set(entry.bare):
                 self.run(entry.name)
                 return
         if event.key() == Qt.Key.Key_Escape:

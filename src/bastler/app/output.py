@@ -6,9 +6,9 @@ import re
 from pathlib import Path
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from bastler.app.fields import WordField
 from bastler.app.session import Session
 from bastler.app.theme import DAY
 from bastler.job.files import write_whole
@@ -35,15 +35,6 @@ def program_text(proof: Proof) -> str:
     return "\n".join(lines) + "\n"
 
 
-class _Name(QLineEdit):
-    entered = pyqtSignal()
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        super().keyPressEvent(event)
-        if event is not None and event.text() == "\r":
-            self.entered.emit()
-
-
 class OutputPanel(QWidget):
     """Name, folder, and the button. Says what it did."""
 
@@ -62,10 +53,10 @@ class OutputPanel(QWidget):
         column.addWidget(head)
         row = QHBoxLayout()
         row.addWidget(QLabel("File"))
-        self.name = _Name()
+        self.name = WordField()
         self.name.setAccessibleName("File name")
         self.name.setMaxLength(120)
-        self.name.entered.connect(self.save)
+        self.name.entered.connect(lambda _: self.save())
         row.addWidget(self.name, 1)
         column.addLayout(row)
         row = QHBoxLayout()

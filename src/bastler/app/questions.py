@@ -3,20 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QLabel,
-    QLineEdit,
     QPushButton,
     QScrollArea,
     QVBoxLayout,
     QWidget,
 )
 
+from bastler.app.fields import WordField
 from bastler.app.rows import ChoiceRow, NumberRow, PickRow, PointsRow, Row, TextRow
 from bastler.app.session import SETUP, Session
 from bastler.app.theme import DAY
@@ -26,11 +28,23 @@ from bastler.shapes import Pattern
 from bastler.steps import STEPS, Step
 
 WIDTH = 342
+
+
+@dataclass(frozen=True)
+class Asked:
+    """A question of the card: the group it stands in, its address, and whether it is asked now."""
+
+    group: str
+    question: Question
+    address: str
+    now: bool
+
+
 SETUP_GROUPS = ("Machine", "Stock", "Zero", "Holding", "Heights", "On the table")
 
 
 class QuestionColumn(QWidget):
-    """Title, then the groups of questions. Rebuilt when other questions are asked, else only refreshed."""
+    """Title, then the groups of questions. Built anew for another card, else only refreshed."""
 
     wants_tool = pyqtSignal(str)
 
@@ -41,13 +55,14 @@ class QuestionColumn(QWidget):
         self.setFixedWidth(WIDTH)
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._shape: tuple[Any, ...] = ()
-        self.rows: dict[str, Row] = {}
-        self._notes: list[tuple[str, QLabel]] = []
-        self.title = QLineEdit()
+        self._rows: dict[str, Row] = {}
+        self._groups: dict[str, tuple[QLabel, QLabel]] = {}
+        self.title = WordField()
         self.title.setObjectName("title")
         self.title.setMaxLength(60)
         self.title.setAccessibleName("Name")
         self.title.textEdited.connect(self._renamed)
+        self.title.entered.connect(lambda _: self.take_focus())
         self.switch = QPushButton()
         self.switch.setObjectName("link")
         self.switch.clicked.connect(self._switched)
@@ -78,50 +93,60 @@ class QuestionColumn(QWidget):
     def _pattern(self) -> Pattern | None:
         return self.session.job.pattern(getattr(self._step(), "pattern", ""))
 
-    def _asked(self) -> list[tuple[str, Question, str]]:
-        """(group, question, address) of everything that is asked now, in order."""
+    def _questions(self) -> list[Asked]:
+        """All questions of the card, in order, each with whether it is asked now."""
         session = self.session
         if session.selected == SETUP:
             setup = session.plan.setup
-            found = [("Machine", q, f"job.{q.name}") for q in questions_of(type(session.job))]
-            found += [(q.group, q, f"setup.{q.name}") for q in questions_of(type(setup)) if q.asked(setup)]
-            return sorted(found, key=lambda entry: SETUP_GROUPS.index(entry[0]))
+            found = [Asked("Machine", q, f"job.{q.name}", True) for q in questions_of(type(session.job))]
+            found += [Asked(q.group, q, f"setup.{q.name}", q.asked(setup)) for q in questions_of(type(setup))]
+            return sorted(found, key=lambda entry: SETUP_GROUPS.index(entry.group))
         planned = session.plan.step(session.selected)
         if planned is None:
             return []
         step = planned.filled
-        found = [(q.group, q, f"step:{step.id}.{q.name}") for q in questions_of(type(step)) if q.asked(step)]
+        found = [Asked(q.group, q, f"step:{step.id}.{q.name}", q.asked(step)) for q in questions_of(type(step))]
         groups = type(step).groups
-        found.sort(key=lambda entry: (groups.index(entry[0]), _rank(entry[1])))
+        found.sort(key=lambda entry: (groups.index(entry.group), _rank(entry.question)))
+        return self._with_pattern(found)
+
+    def _with_pattern(self, found: list[Asked]) -> list[Asked]:
+        """The pattern's own questions go right behind the one that picks it, what is left out last."""
         pattern = self._pattern()
-        if pattern is not None:
-            place = next((k for k, (_, q, _) in enumerate(found) if q.picks == "pattern"), 0) + 1
-            own = [(q.group, q, f"pattern:{pattern.id}.{q.name}") for q in questions_of(type(pattern)) if q.name != "left_out"]
-            own += [(q.group, q, f"pattern:{pattern.id}.{q.name}") for q in questions_of(type(pattern)) if q.name == "left_out"]
-            found[place:place] = own
-        return found
+        if pattern is None:
+            return found
+        own = [Asked(q.group, q, f"pattern:{pattern.id}.{q.name}", True) for q in questions_of(type(pattern))]
+        own.sort(key=lambda entry: entry.question.name == "left_out")
+        place = next((k for k, entry in enumerate(found) if entry.question.picks == "pattern"), 0) + 1
+        return found[:place] + own + found[place:]
+
+    @property
+    def rows(self) -> dict[str, Row]:
+        """The rows of what is asked now, by address."""
+        return {address: row for address, row in self._rows.items() if not row.isHidden()}
 
     # -- showing ------------------------------------------------------------------------------------------------
 
     def refresh(self) -> None:
-        """Shows the selected card; keeps the field that is being typed in."""
-        asked = self._asked()
-        notes = self._says()
-        shape = (
-            self.session.selected,
-            self.session.job.unit,
-            tuple((a, q.says) for _, q, a in asked),
-            tuple(g for g, _ in notes),
-        )
+        """Shows the selected card. Rows come and go with what is asked; only another card builds them anew."""
+        asked = self._questions()
+        shape = (self.session.selected, self.session.job.unit, tuple(entry.address for entry in asked))
         if shape != self._shape:
             self._shape = shape
-            self._build(asked, [g for g, _ in notes])
+            self._build(asked)
         self._show_title()
         troubles = self._troubles()
-        for address, row in self.rows.items():
-            row.refresh(troubles.get(address))
-        for (_, label), (_, text) in zip(self._notes, notes, strict=False):
-            label.setText(text)
+        for entry in asked:
+            row = self._rows[entry.address]
+            row.setVisible(entry.now)
+            if entry.now:
+                row.refresh(troubles.get(entry.address))
+        says = self._says()
+        for group, (label, note) in self._groups.items():
+            lines = [text for own, text in says if own == group]
+            note.setText("\n".join(lines))
+            note.setVisible(bool(lines))
+            label.setVisible(any(entry.now for entry in asked if entry.group == group))
 
     def _show_title(self) -> None:
         session = self.session
@@ -151,38 +176,36 @@ class QuestionColumn(QWidget):
         planned = session.plan.step(session.selected)
         return {session.address_of(t.field): t for t in planned.troubles} if planned else {}
 
-    def _build(self, asked: Sequence[tuple[str, Question, str]], note_groups: Sequence[str]) -> None:
-        focus = self.session.focus
-        had_focus = any(row.has_focus() for row in self.rows.values())
+    def _build(self, asked: Sequence[Asked]) -> None:
+        had_focus = any(row.has_focus() for row in self._rows.values())
         body = QWidget()
         column = QVBoxLayout(body)
         column.setContentsMargins(18, 0, 18, 14)
         column.setSpacing(3)
-        self.rows, self._notes = {}, []
-        groups = list(dict.fromkeys(group for group, _, _ in asked))
-        for group in groups:
-            label = QLabel(group.upper())
+        self._rows, self._groups = {}, {}
+        for group in dict.fromkeys(entry.group for entry in asked):
+            label, note = QLabel(group.upper()), QLabel()
             label.setObjectName("group")
             label.setIndent(0)
+            note.setObjectName("soft")
+            note.setWordWrap(True)
             column.addWidget(label)
-            for own, question, address in asked:
-                if own == group:
-                    row = self._row(question, address)
-                    self.rows[address] = row
-                    column.addWidget(row)
-            for note_group in note_groups:
-                if note_group == group:
-                    note = QLabel()
-                    note.setObjectName("soft")
-                    note.setWordWrap(True)
-                    column.addWidget(note)
-                    self._notes.append((group, note))
+            for entry in asked:
+                if entry.group == group:
+                    self._rows[entry.address] = self._row(entry.question, entry.address)
+                    column.addWidget(self._rows[entry.address])
+            column.addWidget(note)
+            self._groups[group] = (label, note)
         column.addStretch(1)
-        order = {group: k for k, group in enumerate(groups)}
-        self._notes.sort(key=lambda entry: note_groups.index(entry[0]) if entry[0] in note_groups else order[entry[0]])
+        old = self.area.takeWidget()
         self.area.setWidget(body)
-        if had_focus and focus in self.rows:
-            self.rows[focus].take_focus()
+        if old is not None:
+            # a row that was typed into may still be on the stack: it goes when its event is over
+            old.hide()
+            old.setParent(None)
+            old.deleteLater()
+        if had_focus:
+            QTimer.singleShot(0, lambda: self.take_focus(self.session.focus))
 
     def _row(self, question: Question, address: str) -> Row:
         made: Row
@@ -198,7 +221,7 @@ class QuestionColumn(QWidget):
         else:
             made = PickRow(self.session, question, address)
             made.opened.connect(self.wants_tool)
-        made.next.connect(lambda by, a=address: self._go(a, by))
+        made.next.connect(partial(self._go, address))
         return made
 
     # -- moving about ---------------------------------------------------------------------------------------------

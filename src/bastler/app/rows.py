@@ -5,12 +5,11 @@ from __future__ import annotations
 import re
 from typing import Any
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
-    QLineEdit,
     QMenu,
     QPlainTextEdit,
     QPushButton,
@@ -18,7 +17,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from bastler.app.fields import NumberField
+from bastler.app.fields import NumberField, WordField, claimed, enter_by
 from bastler.app.session import SETUP, Session
 from bastler.ask import Question, Trouble
 from bastler.cutting import MATERIALS
@@ -202,8 +201,8 @@ class _ChoiceButton(QPushButton):
             return
         if event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right):
             self.went.emit(1 if event.key() == Qt.Key.Key_Right else -1)
-        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and not event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-            self.entered.emit(-1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1)
+        elif by := enter_by(event):
+            self.entered.emit(by)
         else:
             super().keyPressEvent(event)
 
@@ -279,10 +278,9 @@ class _PickButton(QPushButton):
     focused = pyqtSignal()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            if not event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-                self.entered.emit(-1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1)
-                return
+        if event is not None and (by := enter_by(event)):
+            self.entered.emit(by)
+            return
         super().keyPressEvent(event)
 
     def focusInEvent(self, event: QFocusEvent | None) -> None:
@@ -357,28 +355,12 @@ class PickRow(Row):
         return self.button.hasFocus()
 
 
-class _WordField(QLineEdit):
-    entered = pyqtSignal(int)
-    focused = pyqtSignal()
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            if not event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-                self.entered.emit(-1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1)
-                return
-        super().keyPressEvent(event)
-
-    def focusInEvent(self, event: QFocusEvent | None) -> None:
-        super().focusInEvent(event)
-        self.focused.emit()
-
-
 class TextRow(Row):
     """Numbers of positions to leave out, as a list."""
 
     def __init__(self, session: Session, question: Question, address: str) -> None:
         super().__init__(session, question, address)
-        self.field = _WordField()
+        self.field = WordField()
         self.field.setFixedWidth(FIELD_WIDTH)
         self.field.setProperty("number", "true")
         self.field.setPlaceholderText("none")
@@ -416,6 +398,12 @@ class TextRow(Row):
 
 class _PointsEdit(QPlainTextEdit):
     focused = pyqtSignal()
+
+    def event(self, event: QEvent | None) -> bool:
+        if event is not None and claimed(event):
+            event.ignore()
+            return False
+        return super().event(event)
 
     def focusInEvent(self, event: QFocusEvent | None) -> None:
         super().focusInEvent(event)

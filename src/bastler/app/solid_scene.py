@@ -165,10 +165,9 @@ def _polydata(points: Any, corners: int, *, lines: bool = False) -> Any:
     data, table, cells = vtkPolyData(), vtkPoints(), vtkCellArray()
     table.SetData(numpy_to_vtk(np.ascontiguousarray(points, dtype=np.float32), deep=True))
     count = len(points) // corners
-    ids = np.empty((count, corners + 1), dtype=np.int64)
-    ids[:, 0] = corners
-    ids[:, 1:] = np.arange(count * corners).reshape(count, corners)
-    cells.SetCells(count, numpy_to_vtkIdTypeArray(ids.ravel(), deep=True))
+    offsets = np.arange(0, count * corners + 1, corners, dtype=np.int64)
+    every = np.arange(count * corners, dtype=np.int64)
+    cells.SetData(numpy_to_vtkIdTypeArray(offsets, deep=True), numpy_to_vtkIdTypeArray(every, deep=True))
     data.SetPoints(table)
     if lines:
         data.SetLines(cells)

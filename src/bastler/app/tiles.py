@@ -7,8 +7,9 @@ from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from bastler.app.fields import WordField
 from bastler.app.theme import DAY, sans
 
 GAP = 12
@@ -116,12 +117,11 @@ class _Grid(QWidget):
                 self.taken.emit(self.tiles[over].key)
 
 
-class _Search(QLineEdit):
+class _Search(WordField):
     """Typing filters; arrows, digits and Enter pick."""
 
     went = pyqtSignal(int, int)
     digit = pyqtSignal(int)
-    enter = pyqtSignal()
     escape = pyqtSignal()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
@@ -132,12 +132,15 @@ class _Search(QLineEdit):
             self.went.emit(*arrows[Qt.Key(event.key())])
         elif event.text().isdigit() and event.text() != "0" and not self.text():
             self.digit.emit(int(event.text()))
-        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.enter.emit()
         elif event.key() == Qt.Key.Key_Escape:
             self.escape.emit()
         else:
             super().keyPressEvent(event)
+
+
+def _matches(words: str, typed: str) -> bool:
+    """Does every word that was typed begin one of the words?"""
+    return all(any(word.startswith(part) for word in words.lower().split()) for part in typed.lower().split())
 
 
 class TilePicker(QWidget):
@@ -185,7 +188,7 @@ class TilePicker(QWidget):
         self.search.textChanged.connect(self._filter)
         self.search.went.connect(self._go)
         self.search.digit.connect(self._digit)
-        self.search.enter.connect(self._enter)
+        self.search.entered.connect(lambda _: self._enter())
         self.search.escape.connect(self.closed)
 
     def offer(self, title: str, tiles: Sequence[Tile], at: str = "") -> None:
@@ -199,8 +202,7 @@ class TilePicker(QWidget):
         self.search.setFocus(Qt.FocusReason.OtherFocusReason)
 
     def _filter(self, text: str) -> None:
-        words = text.lower().split()
-        found = [t for t in self._all if all(w in f"{t.title} {t.says} {t.group}".lower() for w in words)]
+        found = [t for t in self._all if _matches(f"{t.title} {t.says} {t.group}", text)]
         self.grid.show_tiles(found)
 
     def _go(self, dx: int, dy: int) -> None:

@@ -11,6 +11,8 @@ from bastler.proof.field import Heights, run_segments
 from bastler.proof.prover import Proof
 from bastler.proof.section import COLUMNS, grid_array, tool_arrays
 
+ALMOST = 1.0 - 1e-9
+
 
 @dataclass(frozen=True)
 class Moment:
@@ -24,14 +26,18 @@ class Moment:
 
 
 def moment_at(proof: Proof, time: float) -> Moment:
-    """The moment `time` seconds after the start, held to the program's length."""
+    """The moment `time` seconds after the start, held to the program's length.
+
+    Where one move ends as the next begins it is the end of the one, so that stepping back and forth meets every move.
+    """
     trace = proof.trace
     if len(trace) == 0:
         return Moment(0.0, -1, 0.0, (0.0, 0.0, 0.0), -1)
     time = min(max(time, 0.0), proof.total)
-    move = max(0, int(np.searchsorted(proof.starts, time, side="right")) - 1)
+    move = max(0, int(np.searchsorted(proof.starts, time, side="left")) - 1)
     last = float(proof.lasts[move])
     share = min(1.0, (time - float(proof.starts[move])) / last) if last > 0 else 1.0
+    share = 1.0 if share > ALMOST else share
     return Moment(time, move, share, tip_at(proof, move, share), stage_of(proof, move))
 
 

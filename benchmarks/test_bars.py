@@ -1,0 +1,157 @@
+"""The milling bars of the quality page, measured. Run by `make bench`, never as part of the tests."""
+
+from __future__ import annotations
+
+import os
+import resource
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from bastler.job import edits, plan
+from bastler.job.samples import sample
+from bastler.nc import Control, read
+from bastler.post import Program
+from bastler.proof import Prover, prove_job
+
+
+@pytest.fixture(scope="module")
+def warm() -> Prover:
+    """A prover that has proved the sample once, kernels loaded."""
+    prover = Prover()
+    prover.prove(plan(sample("winch-base")))
+    return prover
+
+
+EDITS = {
+    "gear well deeper": ("step:s2.depth", [11.0 + 0.1 * k for k in range(200)]),
+    "pawl seat longer": ("step:s3.length", [36.0 + 0.02 * k for k in range(200)]),
+    "deck circle": ("pattern:p1.diameter", [91.0 + 0.01 * k for k in range(200)]),
+    "facing height": ("step:s1.finish_z", [-0.001 * k for k in range(200)]),
+}
+
+
+@pytest.mark.parametrize("name", EDITS)
+def test_edit_to_proof(name: str, benchmark, warm: Prover) -> None:  # type: ignore[no-untyped-def]
+    """From a changed answer to the new proof: plan, post, read, prove, compare."""
+    address, values = EDITS[name]
+    job, turn = sample("winch-base"), iter(values)
+
+    def once() -> None:
+        assert warm.prove(plan(edits.answered(job, address, next(turn)))) is not None
+
+    benchmark.pedantic(once, rounds=40, warmup_rounds=2)
+
+
+def test_whole_proof_from_nothing(benchmark, warm: Prover) -> None:  # type: ignore[no-untyped-def]
+    planned = plan(sample("winch-base"))
+    benchmark.pedantic(lambda: prove_job(planned), rounds=8, warmup_rounds=1)
+
+
+def _wavy(lines: int) -> str:
+    k = np.arange(lines)
+    x, y = 75 + 70 * np.cos(k * 0.3 / 40), 50 + 45 * np.sin(k * 0.3 / 31)
+    body = "\n".join(f"X{a:.3f} Y{b:.3f}" for a, b in zip(x, y, strict=True))
+    return f"G21 G90 G17\nT3 M6\nS6000 M3\nG54 G0 X145 Y50\nG43 H3 Z20\nG1 Z-2 F1500\n{body}\nG0 Z20\nM30\n"
+
+
+def test_reading_100_000_lines(benchmark, warm: Prover) -> None:  # type: ignore[no-untyped-def]
+    text = _wavy(100_000)
+    benchmark.pedantic(lambda: read(text, Control()), rounds=8, warmup_rounds=1)
+
+
+def test_100_000_short_moves_read_and_proved(benchmark, warm: Prover) -> None:  # type: ignore[no-untyped-def]
+    planned, program = plan(sample("winch-base")), Program.foreign(_wavy(100_000))
+    benchmark.pedantic(lambda: prove_job(planned, program, cell_mm=0.1), rounds=3, warmup_rounds=1)
+
+
+WINDOW = """
+import os, sys, time, statistics, resource
+os.environ["XDG_STATE_HOME"] = os.environ["XDG_CONFIG_HOME"] = sys.argv[1]
+from PyQt6.QtCore import QEventLoop, QTimer, Qt
+from PyQt6.QtTest import QTest
+from bastler.app.main import make_application
+app = make_application()
+from bastler.app.main_window import MainWindow
+window = MainWindow(); window.resize(1280, 800); window.show()
+window.open_choice("sample:winch-base")
+session = window.session
+def wait():
+    while session.stale:
+        app.processEvents(QEventLoop.ProcessEventsFlag.WaitForMoreEvents, 20)
+wait()
+gaps, last = [], [time.perf_counter()]
+beat = QTimer(); beat.setInterval(1)
+def tick():
+    now = time.perf_counter(); gaps.append(now - last[0]); last[0] = now
+beat.timeout.connect(tick); beat.start()
+session.select("s2"); window.questions.take_focus("step:s2.depth"); QTest.qWait(200)
+field = window.questions.rows["step:s2.depth"].field
+times = []
+for k in range(40):
+    field.selectAll()
+    digits = f"{10 + k * 0.1:.1f}"
+    QTest.keyClicks(field, digits[:-1]); wait(); app.processEvents()
+    if k == 2: gaps.clear(); last[0] = time.perf_counter()
+    begin = time.perf_counter()
+    QTest.keyClick(field, digits[-1]); wait(); window.repaint(); app.processEvents()
+    times.append(time.perf_counter() - begin)
+times = sorted(times[3:])
+window.view("solid"); QTest.qWait(2500)
+frames = []
+if window.solid.scene:
+    camera = window.solid.scene.renderer.GetActiveCamera()
+    for k in range(40):
+        camera.Azimuth(3); begin = time.perf_counter(); window.solid.scene.render(); frames.append(time.perf_counter() - begin)
+frames = sorted(frames) or [float("nan")]
+memory = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+pct = lambda values, share: values[min(len(values) - 1, int(share * len(values)))] * 1000
+print(f"key press to shown: median {pct(times, 0.5):.0f} ms, 95 % {pct(times, 0.95):.0f} ms")
+print(f"longest the window did not answer while typing: {max(gaps) * 1000:.0f} ms, 99 % {pct(sorted(gaps), 0.99):.0f} ms")
+print(f"one frame of the solid: median {pct(frames, 0.5):.0f} ms, 95 % {pct(frames, 0.95):.0f} ms")
+print(f"greatest memory: {memory:.0f} MB")
+window.close()
+"""
+
+START = """
+import sys, time, os
+os.environ["XDG_STATE_HOME"] = os.environ["XDG_CONFIG_HOME"] = sys.argv[1]
+begin = float(sys.argv[2])
+from bastler.app.main import make_application
+app = make_application()
+from bastler.app.main_window import MainWindow
+window = MainWindow(); window.open_choice("sample:winch-base"); window.show()
+while window.session.stale:
+    app.processEvents()
+app.processEvents()
+print(f"start to a painted and proved window: {time.time() - begin:.2f} s")
+window.close()
+"""
+
+
+@pytest.mark.skipif(not os.environ.get("DISPLAY"), reason="needs a display; `make bench` starts a virtual one")
+@pytest.mark.parametrize("what", ["typing", "start"])
+def test_the_window(what: str, benchmark, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:  # type: ignore[no-untyped-def]
+    """Figures of the real window, printed; the time of the whole process is what the table shows."""
+
+    def once() -> str:
+        text = WINDOW if what == "typing" else START
+        made = subprocess.run(
+            [sys.executable, "-c", text, str(tmp_path), str(time.time())], capture_output=True, text=True, timeout=240
+        )
+        assert made.returncode == 0, made.stderr
+        return made.stdout
+
+    printed = benchmark.pedantic(once, rounds=1 if what == "typing" else 3, warmup_rounds=0 if what == "typing" else 1)
+    with capsys.disabled():
+        print("\n" + printed.strip())
+
+
+def test_memory_of_a_proved_sample(benchmark, warm: Prover, capsys: pytest.CaptureFixture[str]) -> None:  # type: ignore[no-untyped-def]
+    benchmark.pedantic(lambda: warm.prove(plan(sample("winch-base"))), rounds=1)
+    with capsys.disabled():
+        print(f"\nmemory of the benchmarks' own process: {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MB")
