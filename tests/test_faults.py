@@ -188,7 +188,7 @@ def test_no_feed() -> None:
 
 
 def test_a_full_depth_bite() -> None:
-    job = job_of(Facing(id="f"), RectangularPocket(id="b", x=30, y=20, depth=15, ap=15), size_z=30.0)
+    job = job_of(Facing(id="f"), RectangularPocket(id="b", x=30, y=20, length=55, depth=15, ap=15), size_z=30.0)
     hit = remark(proof_of(job, 0.2), "full-bite")
     assert hit.cure is not None
     healed = proof_of(edits.answered(job, hit.cure.address, hit.cure.value), 0.2)

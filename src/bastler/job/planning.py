@@ -9,7 +9,7 @@ import msgspec
 from bastler.ask import Trouble, filled, problems
 from bastler.job.document import Job, Setup, jaw_thickness
 from bastler.shapes import Removal
-from bastler.steps import Context, Stage, Step, fill, trouble_with
+from bastler.steps import Context, Stage, Step, fill, troubles_of
 
 
 @dataclass(frozen=True)
@@ -98,7 +98,7 @@ def plan(job: Job) -> Plan:
 
 def _plan_step(step: Step, ctx: Context) -> PlannedStep:
     full = fill(step, ctx)
-    troubles = tuple(_pattern_troubles(step, ctx) or trouble_with(step, ctx))
+    troubles = tuple(_pattern_troubles(step, ctx) or troubles_of(full, ctx))
     if troubles or not step.on:
         return PlannedStep(step, full, ctx, troubles if step.on else (), (), ())
     return PlannedStep(step, full, ctx, (), tuple(full.plan(ctx)), tuple(full.removes(ctx)))

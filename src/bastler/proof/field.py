@@ -7,6 +7,7 @@ walls are compared as polygons elsewhere. Sweeps are exact: a straight move of a
 from __future__ import annotations
 
 import math
+import sys
 from dataclasses import dataclass
 from typing import Any
 
@@ -20,6 +21,8 @@ Heights = NDArray[np.float32]
 MOST_CELLS = 1_600_000
 """About as many cells as can be cut while someone types."""
 FINEST = 0.02
+ONLY_THE_POOL = 2
+"""References to a field in the pool's list alone: the list's, and the one of the call that counts."""
 COARSEST = 1.0
 
 
@@ -63,6 +66,30 @@ class Grid:
     def centre(self, row: int, column: int) -> tuple[float, float]:
         """Where a cell is."""
         return (self.x0 + (column + 0.5) * self.dx, self.y0 + (row + 0.5) * self.dy)
+
+
+class Pool:
+    """Height fields that nobody looks at any more, to be written over: fresh memory costs more than the cutting.
+
+    A field is free when only the pool holds it; NumPy's views hold their base, so one that is looked at is never free.
+    """
+
+    MOST = 80
+
+    def __init__(self) -> None:
+        self._fields: list[Heights] = []
+
+    def copy(self, source: Heights) -> Heights:
+        """A copy of a field, in memory that is used again where there is some."""
+        self._fields = [f for f in self._fields if f.shape == source.shape][-self.MOST :]
+        for k in range(len(self._fields)):
+            if sys.getrefcount(self._fields[k]) == ONLY_THE_POOL:
+                field = self._fields[k]
+                np.copyto(field, source)
+                return field
+        field = source.copy()
+        self._fields.append(field)
+        return field
 
 
 @njit(cache=True, nogil=True, inline="always")
@@ -155,38 +182,82 @@ def _sweep(h: Any, grid: Any, seg: Any, tool: Any, cut: bool) -> tuple[float, fl
     if abs(uz) < 1e-9:
         uz = 0.0
     l2 = ux * ux + uy * uy
-    plain = tool[1] >= r and (uz == 0.0 or l2 < 1e-18)
+    flat = tool[1] >= r
+    plain = flat and (uz == 0.0 or l2 < 1e-18)
     level = np.float32(max(min(az, bz), bottom))
+    ex, ey = (bx, by) if bz < az else (ax, ay)
     j0 = max(0, int(math.ceil((min(ay, by) - r - y0) / dy - 0.5 - 1e-9)))
     j1 = min(ny - 1, int(math.floor((max(ay, by) + r - y0) / dy - 0.5 + 1e-9)))
     total, most = 0.0, 0.0
     for j in range(j0, j1 + 1):
         y = y0 + (j + 0.5) * dy
-        lo, hi = _span(ax, ay, bx, by, r, y)
-        if lo > hi:
+        i0, i1 = _columns(_span(ax, ay, bx, by, r, y), x0, dx, nx)
+        if i0 > i1:
             continue
-        i0 = max(0, int(math.ceil((lo - x0) / dx - 0.5 - 1e-9)))
-        i1 = min(nx - 1, int(math.floor((hi - x0) / dx - 0.5 + 1e-9)))
         if plain:
-            for i in range(i0, i1 + 1):
-                depth = h[j, i] - level
-                if depth > 0.0:
-                    total += depth
-                    most = max(most, depth)
-                    if cut:
-                        h[j, i] = level
-        else:
-            for i in range(i0, i1 + 1):
-                z = _lowest(x0 + (i + 0.5) * dx - ax, y - ay, ux, uy, az, uz, l2, tool)
-                if z < bottom:
-                    z = bottom
-                depth = h[j, i] - z
-                if depth > 0.0:
-                    total += depth
-                    most = max(most, depth)
-                    if cut:
-                        h[j, i] = z
+            depth, deep = _lower(h[j], i0, i1, level, cut)
+            total, most = total + depth, max(most, deep)
+            continue
+        # where a flat end comes to rest it is as low as it gets: only the rest of the sweep needs the true sum
+        k0, k1 = (i1 + 1, i1)
+        if flat:
+            k0, k1 = _columns(_span(ex, ey, ex, ey, r, y), x0, dx, nx)
+            if k0 <= k1:
+                depth, deep = _lower(h[j], k0, k1, level, cut)
+                total, most = total + depth, max(most, deep)
+        for i in range(i0, i1 + 1):
+            if k0 <= i <= k1:
+                continue
+            z = max(_lowest(x0 + (i + 0.5) * dx - ax, y - ay, ux, uy, az, uz, l2, tool), bottom)
+            depth = h[j, i] - z
+            if depth > 0.0:
+                total += depth
+                most = max(most, depth)
+                if cut:
+                    h[j, i] = z
     return total, most
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _columns(span: Any, x0: float, dx: float, nx: int) -> tuple[int, int]:
+    """First and last column whose centre lies in a span; first > last for none."""
+    lo, hi = span
+    if lo > hi:
+        return 1, 0
+    first = max(0, int(math.ceil((lo - x0) / dx - 0.5 - 1e-9)))
+    return first, min(nx - 1, int(math.floor((hi - x0) / dx - 0.5 + 1e-9)))
+
+
+@njit(cache=True, nogil=True, fastmath=True)
+def _lower(row: Any, i0: int, i1: int, level: Any, cut: bool) -> tuple[float, float]:
+    """Lowers a run of cells to `level` (or only looks): summed and greatest depth. Its loops are such as run in lanes."""
+    highest = _highest(row, i0, i1)
+    if highest <= level:
+        return 0.0, 0.0
+    total = np.float32(0.0)
+    for i in range(i0, i1 + 1):
+        depth = row[i] - level
+        total += depth if depth > np.float32(0.0) else np.float32(0.0)
+    if cut:
+        for i in range(i0, i1 + 1):
+            z = row[i]
+            row[i] = level if z > level else z
+    return float(total), float(highest - level)
+
+
+@njit(cache=True, nogil=True, fastmath=True)
+def _highest(row: Any, i0: int, i1: int) -> Any:
+    """The highest of a run of cells. Eight at a time: a single running maximum waits for itself at every cell."""
+    a = b = c = d = e = f = g = h = row[i0]
+    i = i0
+    while i + 8 <= i1 + 1:
+        a, b, c, d = max(a, row[i]), max(b, row[i + 1]), max(c, row[i + 2]), max(d, row[i + 3])
+        e, f, g, h = max(e, row[i + 4]), max(f, row[i + 5]), max(g, row[i + 6]), max(h, row[i + 7])
+        i += 8
+    while i <= i1:
+        a = max(a, row[i])
+        i += 1
+    return max(max(max(a, b), max(c, d)), max(max(e, f), max(g, h)))
 
 
 @njit(cache=True, nogil=True)

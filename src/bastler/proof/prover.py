@@ -23,17 +23,17 @@ from bastler.post import Program, post
 from bastler.proof.checks import Found, View, run_checks
 from bastler.proof.clockwork import event_times, move_times
 from bastler.proof.compare import WALL_TOLERANCE_MM, Comparison, floors
-from bastler.proof.field import Grid, Heights
+from bastler.proof.field import Grid, Heights, Pool
 from bastler.proof.remark import Remark
 from bastler.proof.scene import Scene, scene_of
 from bastler.proof.section import SectionProof, prove_section
 from bastler.proof.verdict import all_remarks
-from bastler.proof.walls import faults, levels_of, swept, wanted_at
-from bastler.proof.wanted import lower_both, without_walls
+from bastler.proof.walls import Wall, WallFault, gouged_at, left_at, levels_of, swept, wanted_at
+from bastler.proof.wanted import both_fields, without_walls
 from bastler.shapes import Flat, Removal
 
 T = TypeVar("T")
-KEPT_ROUNDS = 3
+KEPT_ROUNDS = 1
 """How many proofs back a result is kept that the newest one did not use."""
 
 
@@ -108,6 +108,7 @@ class Prover:
         self.cell_mm = cell_mm
         self._kept: dict[bytes, tuple[int, Any]] = {}
         self._round = 0
+        self._pool = Pool()
 
     def prove(self, plan: Plan, program: Program | None = None, stop: Any = None) -> Proof | None:
         """The proof of a plan's own program, or of another text in its place. None when `stop[0]` was set meanwhile."""
@@ -151,7 +152,7 @@ class Prover:
 
             def work(begin: int = begin, end: int = end, before: Heights | None = before) -> Any:
                 stock = grid.fresh() if before is None else before
-                proof = prove_section(scene, grid, stock, trace, begin, end, seconds, stop)
+                proof = prove_section(scene, grid, stock, trace, begin, end, seconds, stop, self._pool)
                 return proof and (proof, run_checks(View(scene, grid, trace, begin, end, proof)))
 
             made = self._keep(key, work)
@@ -168,16 +169,13 @@ class Prover:
 
     def _compare(self, scene: Scene, grid: Grid, trace: Trace, stages: list[StageResult]) -> Comparison:
         removals: list[Removal] = [r for w in scene.wanted for r in w.removals]
-        key = _digest("wanted", repr(grid))
-        low = high = grid.fresh()
-        for wanted in scene.wanted:
-            key = _digest(key, _removals_key(wanted.removals))
-            low, high = self._keep(key, partial(lower_both, grid, low, high, wanted.removals))
+        key = _digest("wanted", repr(grid), *(_removals_key(w.removals) for w in scene.wanted))
+        low, high = self._keep(key, partial(both_fields, grid, removals))
         last = stages[-1].key if stages else b""
 
         def work() -> Comparison:
             heights = stages[-1].proof.heights if stages else grid.fresh()
-            walls = self._walls(scene, trace, stages, removals)
+            walls = self._walls(scene, grid, trace, stages, removals)
             lowest, highest = without_walls(grid, low, high, walls)
             left, gouge = floors(grid, heights, lowest, highest, scene.mm)
             return Comparison(left, gouge, tuple(walls))
@@ -185,29 +183,39 @@ class Prover:
         made: Comparison = self._keep(_digest("compare", key, last), work)
         return made
 
-    def _walls(self, scene: Scene, trace: Trace, stages: list[StageResult], removals: list[Removal]) -> list[Any]:
-        tolerance, plan = WALL_TOLERANCE_MM * scene.mm, scene.stock.plan
-        tiny = 1e-4 * scene.mm
-        found = []
+    def _walls(
+        self, scene: Scene, grid: Grid, trace: Trace, stages: list[StageResult], removals: list[Removal]
+    ) -> list[WallFault]:
+        tiny, found = 1e-4 * scene.mm, []
         for floor, upper in levels_of(removals, scene.stock.hi[2]):
-            done = self._swept(scene, trace, stages, upper - tiny).intersection(plan)
-            wanted = wanted_at(removals, floor + tiny).intersection(plan)
-            found += faults("left", wanted.difference(done), tolerance, floor, upper - floor)
-            allowed = wanted_at(removals, upper - tiny)
-            found += faults("gouge", done.difference(allowed), tolerance, floor, upper - floor)
+            strokes = self._swept(scene, trace, stages, upper - tiny)
+            if strokes is None:
+                return []
+            wall = Wall(
+                plan=scene.stock.plan,
+                wanted=wanted_at(removals, floor + tiny),
+                allowed=wanted_at(removals, upper - tiny),
+                floor=floor,
+                upper=upper,
+                tolerance=WALL_TOLERANCE_MM * scene.mm,
+                band=3 * grid.cell,
+            )
+            found += left_at(wall, strokes) + gouged_at(wall, strokes)
         return found
 
     def _swept(self, scene: Scene, trace: Trace, stages: list[StageResult], level: float) -> Any:
-        """What all stages swept at a level; each is kept on its own."""
-        parts = []
+        """The strokes of all stages at a level, each stage's kept on its own; None where one has too many moves for it."""
+        every = []
         for stage in stages:
             tool = stage.proof.tool
             if tool is None or stage.volume <= 0:
                 continue
             key = _digest("swept", _moves_key(trace, stage.begin, stage.end), repr(tool), repr(round(level, 9)))
-            parts.append(self._keep(key, partial(swept, trace, stage.begin, stage.end, tool, level, scene.mm)))
-        parts = [p for p in parts if not p.is_empty]
-        return shapely.union_all(parts) if parts else shapely.Polygon()
+            strokes = self._keep(key, partial(swept, trace, stage.begin, stage.end, tool, level, scene.mm))
+            if strokes is None:
+                return None
+            every.append(strokes)
+        return np.concatenate(every) if every else np.zeros(0, dtype=object)
 
     # -- what is kept ---------------------------------------------------------------------------------------------
 

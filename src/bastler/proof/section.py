@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from bastler.nc import Trace
-from bastler.proof.field import Grid, Heights, run_segments
+from bastler.proof.field import Grid, Heights, Pool, run_segments
 from bastler.proof.load import powers
 from bastler.proof.scene import Scene
 from bastler.proof.segments import CHORD_SHARE, pieces
@@ -59,11 +59,11 @@ def grid_array(grid: Grid) -> Any:
 
 
 def prove_section(
-    scene: Scene, grid: Grid, before: Heights, trace: Trace, begin: int, end: int, seconds: Any, stop: Any
+    scene: Scene, grid: Grid, before: Heights, trace: Trace, begin: int, end: int, seconds: Any, stop: Any, pool: Pool
 ) -> SectionProof | None:
     """Runs moves `begin` to before `end`, all with one tool; None when stopped. `seconds` are the times of all moves."""
     tool = scene.tools.get(int(trace.tool[begin])) if end > begin else None
-    longest = max(tool.diameter / 3, 10 * grid.cell) if tool else grid.cell * 100
+    longest = max(tool.diameter / 2, 10 * grid.cell) if tool else grid.cell * 100
     segments, owner = pieces(trace, begin, end, chord=CHORD_SHARE * grid.cell, longest=longest)
     cut = np.zeros((len(segments), COLUMNS))
     heights = before
@@ -71,7 +71,7 @@ def prove_section(
         low = np.minimum(segments[:, 2], segments[:, 5]).min()
         highest = float(before.max())
         if low < highest:
-            heights = before.copy()
+            heights = pool.copy(before)
             shape, body = tool_arrays(tool, grid)
             done = run_segments(
                 heights, grid_array(grid), segments, shape, body, 0, len(segments), cut, np.float32(highest), stop

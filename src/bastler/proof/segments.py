@@ -10,7 +10,7 @@ from numba import njit
 
 from bastler.nc import Trace
 
-CHORD_SHARE = 0.08
+CHORD_SHARE = 0.4
 """How far a chord may leave its arc, as a share of the cell. Floors do not care, and walls are compared as true arcs."""
 
 

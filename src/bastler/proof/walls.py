@@ -20,9 +20,11 @@ from bastler.nc import Trace
 from bastler.shapes import Flat, Removal
 from bastler.tools import Profile, Tool
 
+MOST_STROKES = 6000
+"""More moves of one stage than this are a free surface; there the field alone, one cell coarse at walls, has to do."""
 QUARTER = 48
 """Chords for a quarter turn of a swept disc: leaves a radius of 10 mm by under 2 µm."""
-CHORD_MM = 0.0005
+CHORD_MM = 0.001
 
 
 @dataclass(frozen=True)
@@ -39,21 +41,27 @@ class WallFault:
 
 
 def swept(trace: Trace, begin: int, end: int, tool: Tool, level: float, mm: float) -> Any:
-    """What moves `begin` to before `end` took away at height `level`, in the plan.
+    """What moves `begin` to before `end` took away at height `level`, in the plan, as an array of regions, its *strokes*.
 
     The sweep of a disc along a line is a rectangle and two discs, along an arc a ring sector and two discs: built as such,
-    each once however many passes lie over each other, and joined.
+    each once however many passes lie over each other. None for so many moves that they are not worth it.
     """
     shape = tool.profile
     low = np.minimum(trace.start[begin:end, 2], trace.end[begin:end, 2])
+    below = begin + np.flatnonzero(low < level - 1e-9 * mm)
+    if len(below) > MOST_STROKES:
+        return None
     strokes = _Strokes(mm)
-    for k in np.flatnonzero(low < level - 1e-9 * mm):
-        row = begin + int(k)
+    arcs = (trace.kind[below] >= 2) & (trace.plane[below] == 17)
+    whole = np.maximum(trace.start[below, 2], trace.end[below, 2]) < level
+    easy = ~arcs & whole if shape.flat >= shape.radius else np.zeros(len(below), bool)
+    strokes.lines(trace.start[below[easy], :2], trace.end[below[easy], :2], shape.radius)
+    for row in below[~easy]:
         if trace.kind[row] >= 2 and trace.plane[row] == 17:
-            _add_arc(strokes, trace, row, level, shape, mm)
+            _add_arc(strokes, trace, int(row), level, shape)
         else:
             _add_line(strokes, trace.start[row], trace.end[row], level, shape)
-    return strokes.joined()
+    return strokes.all()
 
 
 class _Strokes:
@@ -62,6 +70,7 @@ class _Strokes:
     def __init__(self, mm: float) -> None:
         self.chord = CHORD_MM * mm
         self.shapes: dict[tuple[float, ...], Any] = {}
+        self.many: list[Any] = []
 
     def disc(self, x: float, y: float, radius: float) -> None:
         key = _key(x, y, radius)
@@ -86,15 +95,32 @@ class _Strokes:
             return
         count = max(4, math.ceil(abs(turn) / _step(self.chord, r + radius)))
         outer = _around(*centre, r + radius, a0, turn, count)
-        inner = [centre] if r <= radius else _around(*centre, r - radius, a0, turn, count)[::-1]
+        inner = np.array([centre]) if r <= radius else _around(*centre, r - radius, a0, turn, count)[::-1]
         if abs(turn) >= 2 * math.pi - 1e-9:
             holes = [] if r <= radius else [inner[:-1]]
             self.shapes[key] = shapely.Polygon(outer[:-1], holes)
         else:
-            self.shapes[key] = shapely.polygons([*outer, *inner])
+            self.shapes[key] = shapely.polygons(np.concatenate([outer, inner]))
 
-    def joined(self) -> Any:
-        return shapely.union_all(list(self.shapes.values())) if self.shapes else shapely.Polygon()
+    def lines(self, starts: Any, ends: Any, radius: float) -> None:
+        """Many straight sweeps of one radius at once; points and lines that lie over each other count once."""
+        if not len(starts):
+            return
+        points = np.unique(np.round(np.concatenate([starts, ends]), 6), axis=0)
+        count = 4 * math.ceil(math.pi / 2 / _step(self.chord, radius))
+        rim = _around(0.0, 0.0, radius, 0.0, 2 * math.pi, count)[:-1]
+        self.many.append(shapely.polygons(points[:, None, :] + rim[None, :, :]))
+        ordered = np.where((starts[:, :1] <= ends[:, :1]), np.hstack([starts, ends]), np.hstack([ends, starts]))
+        pairs = np.unique(np.round(ordered, 6), axis=0)
+        a, b = pairs[:, :2], pairs[:, 2:]
+        length = np.linalg.norm(b - a, axis=1)
+        a, b, length = a[length > 1e-6], b[length > 1e-6], length[length > 1e-6]
+        if len(a):
+            side = np.column_stack([a[:, 1] - b[:, 1], b[:, 0] - a[:, 0]]) / length[:, None] * radius
+            self.many.append(shapely.polygons(np.stack([a + side, b + side, b - side, a - side], axis=1)))
+
+    def all(self) -> Any:
+        return np.concatenate([np.array(list(self.shapes.values()), dtype=object), *self.many])
 
 
 def _key(*values: float) -> tuple[float, ...]:
@@ -106,9 +132,9 @@ def _step(chord: float, radius: float) -> float:
     return min(2 * math.acos(max(1 - chord / max(radius, 1e-9), 0.5)), math.pi / 8)
 
 
-def _around(x: float, y: float, r: float, a0: float, turn: float, count: int) -> list[tuple[float, float]]:
+def _around(x: float, y: float, r: float, a0: float, turn: float, count: int) -> Any:
     angles = a0 + turn * np.arange(count + 1) / count
-    return list(zip((x + r * np.cos(angles)).tolist(), (y + r * np.sin(angles)).tolist(), strict=True))
+    return np.column_stack([x + r * np.cos(angles), y + r * np.sin(angles)])
 
 
 def _add_line(strokes: _Strokes, a: Any, b: Any, level: float, shape: Profile) -> None:
@@ -123,7 +149,7 @@ def _add_line(strokes: _Strokes, a: Any, b: Any, level: float, shape: Profile) -
     strokes.line(float(p[0]), float(p[1]), float(q[0]), float(q[1]), radius)
 
 
-def _add_arc(strokes: _Strokes, trace: Trace, row: int, level: float, shape: Profile, mm: float) -> None:
+def _add_arc(strokes: _Strokes, trace: Trace, row: int, level: float, shape: Profile) -> None:
     """The part of an arc or helix below `level`."""
     a, b, c, turn = trace.start[row], trace.end[row], trace.centre[row], float(trace.turn[row])
     t0, t1 = 0.0, 1.0
@@ -168,6 +194,58 @@ def _radius_at(profile: Sequence[tuple[float, float]], z: float) -> float:
         elif z > z0:
             best = r0 + (r1 - r0) * (z - z0) / (z1 - z0)
     return best
+
+
+@dataclass(frozen=True)
+class Wall:
+    """One stretch of height, `floor` to `upper`: the region `wanted` open there, all that is `allowed` to be, the stock's `plan`.
+
+    `tolerance` is how thick a fault has to be to count, `band` how wide the field is blind along a wall.
+    """
+
+    plan: Any
+    wanted: Any
+    allowed: Any
+    floor: float
+    upper: float
+    tolerance: float
+    band: float
+
+
+def left_at(wall: Wall, strokes: Any) -> list[WallFault]:
+    """What stands at the walls.
+
+    A ring along the walls is looked at first, against the strokes that touch it: the field knows the rest, and where the ring
+    is clean nothing more has to be joined. Regions are shrunk by half the tolerance before anything is taken from them:
+    outlines that nearly coincide make for slow and brittle differences.
+    """
+    half = wall.tolerance / 2
+    wanted = wall.wanted.intersection(wall.plan).buffer(-half)
+    ring = wanted.difference(wall.wanted.union(_outside(wall.plan)).buffer(-wall.band, join_style="mitre"))
+    if ring.is_empty:
+        return []
+    shapely.prepare(ring)
+    near = strokes[shapely.intersects(ring, strokes)] if len(strokes) else strokes
+    if ring.difference(shapely.union_all(near)).is_empty:
+        return []
+    left = wanted.difference(shapely.union_all(strokes)).buffer(half)
+    return faults("left", left, wall.tolerance, wall.floor, wall.upper - wall.floor)
+
+
+def gouged_at(wall: Wall, strokes: Any) -> list[WallFault]:
+    """Where a tool went outside; strokes that stay inside are not looked at further."""
+    roomy = wall.allowed.union(_outside(wall.plan)).buffer(wall.tolerance / 2)
+    shapely.prepare(roomy)
+    out = strokes[~shapely.contains_properly(roomy, strokes)] if len(strokes) else strokes
+    if not len(out):
+        return []
+    over = shapely.union_all(out).intersection(wall.plan).difference(wall.allowed)
+    return faults("gouge", over, wall.tolerance, wall.floor, wall.upper - wall.floor)
+
+
+def _outside(plan: Any) -> Any:
+    """Everything around the stock, as far as any tool goes."""
+    return shapely.box(*plan.buffer(plan.length).bounds).difference(plan)
 
 
 def faults(kind: str, region: Any, tolerance: float, level: float, height: float) -> list[WallFault]:

@@ -18,9 +18,9 @@ from bastler.proof.walls import WallFault
 from bastler.shapes import Flat, Removal, Revolved
 
 
-def lower_both(grid: Grid, low: Heights, high: Heights, removals: Sequence[Removal]) -> tuple[Heights, Heights]:
-    """Both fields with more removals taken out of them; the given ones stay."""
-    low, high = low.copy(), high.copy()
+def both_fields(grid: Grid, removals: Sequence[Removal]) -> tuple[Heights, Heights]:
+    """The lowest and the highest that each cell may be when all removals are done."""
+    low, high = grid.fresh(), grid.fresh()
     band = 1.01 * math.hypot(grid.dx, grid.dy)
     for removal in removals:
         if isinstance(removal, Flat):

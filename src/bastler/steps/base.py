@@ -129,9 +129,12 @@ def fill(struct: S, ctx: Context) -> S:
 
 def trouble_with(struct: Step, ctx: Context) -> list[Trouble]:
     """Everything that is wrong with a step's answers; empty when it can be planned."""
-    full = filled(struct, ctx)
-    found = problems(full)
-    return found or full.troubles(ctx)
+    return troubles_of(filled(struct, ctx), ctx)
+
+
+def troubles_of(full: Step, ctx: Context) -> list[Trouble]:
+    """The same for a step that is filled already."""
+    return problems(full) or full.troubles(ctx)
 
 
 def replaced(struct: S, **changes: Any) -> S:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
+import shapely
 from shapely.geometry import Polygon
 
 from bastler.cutting import Material
@@ -59,7 +60,11 @@ class Context:
         flats = sorted((r for r in self.before if isinstance(r, Flat)), key=lambda r: r.floor)
         tiny = max(region.area, 1e-12) * 1e-6
         for flat in flats:
-            rest = rest.difference(flat.region)
+            shapely.prepare(flat.region)
+            if flat.region.covers(rest):
+                return min(flat.floor, self.stock.hi[2])
+            if flat.region.intersects(rest):
+                rest = rest.difference(flat.region)
             if rest.area <= tiny:
                 return min(flat.floor, self.stock.hi[2])
         return self.stock.hi[2]
