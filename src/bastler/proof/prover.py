@@ -10,6 +10,7 @@ import hashlib
 import itertools
 import time
 from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 from functools import partial
 from typing import Any, TypeVar
@@ -33,6 +34,8 @@ from bastler.proof.wanted import both_fields, without_walls
 from bastler.shapes import Flat, Removal
 
 T = TypeVar("T")
+Run = tuple[int, int, str, str]
+"""First move, the one after the last, step, stage."""
 KEPT_ROUNDS = 1
 """How many proofs back a result is kept that the newest one did not use."""
 
@@ -109,6 +112,7 @@ class Prover:
         self._kept: dict[bytes, tuple[int, Any]] = {}
         self._round = 0
         self._pool = Pool()
+        self._side = ThreadPoolExecutor(max_workers=1, thread_name_prefix="wanted")
 
     def prove(self, plan: Plan, program: Program | None = None, stop: Any = None) -> Proof | None:
         """The proof of a plan's own program, or of another text in its place. None when `stop[0]` was set meanwhile."""
@@ -131,21 +135,25 @@ class Prover:
         seconds, waits = move_times(trace, scene.card), event_times(trace, scene.card)
         starts = np.cumsum(waits[:-1]) + np.concatenate([[0.0], np.cumsum(seconds)[:-1]]) if len(trace) else np.zeros(0)
         total = float(waits.sum() + seconds.sum())
-        stages = self._stages(scene, grid, program, trace, seconds, starts, stop)
-        if stages is None:
+        parts = runs(program, trace)
+        # what is wanted and where the walls are does not wait for the cutting: both let the other core work
+        wanted = self._side.submit(self._wanted, scene, grid, trace, parts, stop)
+        stages = self._stages(scene, grid, parts, trace, seconds, starts, stop)
+        sides = wanted.result()
+        if stages is None or sides is None:
             return None
-        comparison = self._compare(scene, grid, trace, stages)
+        comparison = self._compare(scene, grid, stages, *sides)
         return Proof(scene, program, trace, grid, stages, starts, seconds, total, comparison)
 
     # -- stages -------------------------------------------------------------------------------------------------
 
     def _stages(
-        self, scene: Scene, grid: Grid, program: Program, trace: Trace, seconds: Any, starts: Any, stop: Any
+        self, scene: Scene, grid: Grid, parts: Sequence[Run], trace: Trace, seconds: Any, starts: Any, stop: Any
     ) -> list[StageResult] | None:
         key = _digest(repr(grid), repr(scene.jaws), repr(scene.card), repr(scene.material), scene.unit, repr(scene.zero))
         heights: Heights | None = None
         results: list[StageResult] = []
-        for begin, end, step, stage in runs(program, trace):
+        for begin, end, step, stage in parts:
             tool = scene.tools.get(int(trace.tool[begin]))
             key = _digest(key, _moves_key(trace, begin, end), repr(tool))
             before = heights
@@ -167,28 +175,47 @@ class Prover:
 
     # -- comparison ---------------------------------------------------------------------------------------------
 
-    def _compare(self, scene: Scene, grid: Grid, trace: Trace, stages: list[StageResult]) -> Comparison:
+    def _wanted(
+        self, scene: Scene, grid: Grid, trace: Trace, parts: Sequence[Run], stop: Any
+    ) -> tuple[bytes, Heights, Heights, list[WallFault]] | None:
+        """A key, the lowest and the highest a correct part may be, and the faults of its walls; None when stopped."""
         removals: list[Removal] = [r for w in scene.wanted for r in w.removals]
         key = _digest("wanted", repr(grid), *(_removals_key(w.removals) for w in scene.wanted))
         low, high = self._keep(key, partial(both_fields, grid, removals))
-        last = stages[-1].key if stages else b""
+        moves = [(_moves_key(trace, begin, end), begin, end) for begin, end, _, _ in parts]
+        walls_key = _digest(
+            "walls", key, *(own for own, _, _ in moves), *(repr(scene.tools.get(int(trace.tool[b]))) for _, b, _ in moves)
+        )
+        walls = self._keep(walls_key, partial(self._walls, scene, grid, trace, moves, removals, stop))
+        if walls is None or stop[0]:
+            return None
+        opened = self._keep(_digest("opened", walls_key), partial(without_walls, grid, low, high, walls))
+        return _digest(walls_key), *opened, walls
 
+    def _compare(
+        self, scene: Scene, grid: Grid, stages: list[StageResult], key: bytes, low: Heights, high: Heights, walls: list[WallFault]
+    ) -> Comparison:
         def work() -> Comparison:
             heights = stages[-1].proof.heights if stages else grid.fresh()
-            walls = self._walls(scene, grid, trace, stages, removals)
-            lowest, highest = without_walls(grid, low, high, walls)
-            left, gouge = floors(grid, heights, lowest, highest, scene.mm)
-            return Comparison(left, gouge, tuple(walls))
+            return Comparison(*floors(grid, heights, low, high, scene.mm), tuple(walls))
 
-        made: Comparison = self._keep(_digest("compare", key, last), work)
-        return made
+        last = stages[-1].key if stages else b""
+        return self._keep(_digest("compare", key, last), work)
 
     def _walls(
-        self, scene: Scene, grid: Grid, trace: Trace, stages: list[StageResult], removals: list[Removal]
-    ) -> list[WallFault]:
+        self,
+        scene: Scene,
+        grid: Grid,
+        trace: Trace,
+        moves: Sequence[tuple[bytes, int, int]],
+        removals: list[Removal],
+        stop: Any,
+    ) -> list[WallFault] | None:
         tiny, found = 1e-4 * scene.mm, []
         for floor, upper in levels_of(removals, scene.stock.hi[2]):
-            strokes = self._swept(scene, trace, stages, upper - tiny)
+            if stop[0]:
+                return None
+            strokes = self._swept(scene, trace, moves, upper - tiny)
             if strokes is None:
                 return []
             wall = Wall(
@@ -203,15 +230,15 @@ class Prover:
             found += left_at(wall, strokes) + gouged_at(wall, strokes)
         return found
 
-    def _swept(self, scene: Scene, trace: Trace, stages: list[StageResult], level: float) -> Any:
-        """The strokes of all stages at a level, each stage's kept on its own; None where one has too many moves for it."""
+    def _swept(self, scene: Scene, trace: Trace, moves: Sequence[tuple[bytes, int, int]], level: float) -> Any:
+        """The strokes of all runs at a level, each run's kept on its own; None where one has too many moves for it."""
         every = []
-        for stage in stages:
-            tool = stage.proof.tool
-            if tool is None or stage.volume <= 0:
+        for own, begin, end in moves:
+            tool = scene.tools.get(int(trace.tool[begin]))
+            if tool is None:
                 continue
-            key = _digest("swept", _moves_key(trace, stage.begin, stage.end), repr(tool), repr(round(level, 9)))
-            strokes = self._keep(key, partial(swept, trace, stage.begin, stage.end, tool, level, scene.mm))
+            key = _digest("swept", own, repr(tool), repr(round(level, 9)))
+            strokes = self._keep(key, partial(swept, trace, begin, end, tool, level, scene.mm))
             if strokes is None:
                 return None
             every.append(strokes)
@@ -252,7 +279,7 @@ def _removals_key(removals: Sequence[Removal]) -> bytes:
     return _digest(*(shapely.to_wkb(r.region) + repr(r.floor).encode() if isinstance(r, Flat) else repr(r) for r in removals))
 
 
-def runs(program: Program, trace: Trace) -> list[tuple[int, int, str, str]]:
+def runs(program: Program, trace: Trace) -> list[Run]:
     """The trace in runs of one section and one tool: (begin, end, step, stage).
 
     In a program that came as text alone lines may be used by several places; there only the tool parts it.
