@@ -110,6 +110,12 @@ def _holes(window) -> None:  # type: ignore[no-untyped-def]
     window.session.select("s4")
 
 
+def _tools(window) -> None:  # type: ignore[no-untyped-def]
+    window.close_overlay()
+    window.session.select("s2")
+    window.open_tools("step:s2.tool")
+
+
 SHOTS: dict[str, Callable[..., None]] = {
     "start": lambda window: None,
     "bench-sheet": _bench,
@@ -121,4 +127,5 @@ SHOTS: dict[str, Callable[..., None]] = {
     "setup": _setup,
     "holes": _holes,
     "board": lambda window: window.open_board(),
+    "tools": _tools,
 }
