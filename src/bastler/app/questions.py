@@ -56,7 +56,7 @@ class QuestionColumn(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._shape: tuple[Any, ...] = ()
         self._rows: dict[str, Row] = {}
-        self._groups: dict[str, tuple[QLabel, QLabel]] = {}
+        self._groups: dict[str, tuple[QLabel, QFrame, QLabel]] = {}
         self.title = WordField()
         self.title.setObjectName("title")
         self.title.setMaxLength(60)
@@ -142,11 +142,12 @@ class QuestionColumn(QWidget):
             if entry.now:
                 row.refresh(troubles.get(entry.address))
         says = self._says()
-        for group, (label, note) in self._groups.items():
+        for group, (label, line, note) in self._groups.items():
             lines = [text for own, text in says if own == group]
             note.setText("\n".join(lines))
             note.setVisible(bool(lines))
-            label.setVisible(any(entry.now for entry in asked if entry.group == group))
+            for part in (label, line):
+                part.setVisible(any(entry.now for entry in asked if entry.group == group))
 
     def _show_title(self) -> None:
         session = self.session
@@ -189,13 +190,17 @@ class QuestionColumn(QWidget):
             label.setIndent(0)
             note.setObjectName("soft")
             note.setWordWrap(True)
+            line = QFrame()
+            line.setObjectName("hair")
+            line.setFixedHeight(1)
             column.addWidget(label)
+            column.addWidget(line)
             for entry in asked:
                 if entry.group == group:
                     self._rows[entry.address] = self._row(entry.question, entry.address)
                     column.addWidget(self._rows[entry.address])
             column.addWidget(note)
-            self._groups[group] = (label, note)
+            self._groups[group] = (label, line, note)
         column.addStretch(1)
         old = self.area.takeWidget()
         self.area.setWidget(body)

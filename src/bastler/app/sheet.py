@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Any
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
@@ -209,7 +209,7 @@ class Sheet(QWidget):
             if d1 - d0 > 1e-9:
                 new = (z0 + z1) / 2 < _height(now, (d0 + d1) / 2) - 1e-6
             else:
-                new = min(z0, z1) < _height(now, d0) - 1e-6
+                new = min(z0, z1) < _height(now, d0, min) - 1e-6
             if new:
                 painter.drawLine(self.to_section(d0, z0), self.to_section(d1, z1))
 
@@ -386,14 +386,14 @@ def _unfilled(planned: PlannedStep) -> bool:
     )
 
 
-def _height(profile: Sequence[tuple[float, float]], d: float) -> float:
-    """The height of a section profile at a distance; at a step the higher side."""
+def _height(profile: Sequence[tuple[float, float]], d: float, pick: Callable[[list[float]], float] = max) -> float:
+    """The height of a section profile at a distance; at a step the higher side, or the one that is picked."""
     found = [
         z0 if d1 == d0 else z0 + (z1 - z0) * (d - d0) / (d1 - d0)
         for (d0, z0), (d1, z1) in itertools.pairwise(profile)
         if d0 - 1e-9 <= d <= d1 + 1e-9
     ]
-    return max(found, default=float("-inf"))
+    return pick(found) if found else float("-inf")
 
 
 def _clipped(profile: Sequence[tuple[float, float]], bottom: float) -> list[tuple[float, float]]:

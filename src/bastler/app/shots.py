@@ -34,6 +34,7 @@ def _take(folder: Path) -> None:
     window = MainWindow()
     window.resize(1280, 800)
     window.show()
+    window.activateWindow()
     folder.mkdir(parents=True, exist_ok=True)
 
     def shot(name: str) -> None:

@@ -138,18 +138,21 @@ class Timeline(QWidget):
             painter.drawText(QPointF(x0 + 1, LOAD_BOTTOM + 24), f"T{stage.tool}")
 
     def _pin_text(self, painter: QPainter) -> None:
-        """The worst remark in words, beside its pin."""
+        """The worst remark in words, at whichever end of the row no pin stands."""
         if not self.pins or self.session.stale:
             return
-        x, remark = self.pins[0]
+        remark = self.pins[0][1]
         painter.setFont(sans(12))
         tint = {"stop": DAY.stop_on_dark, "caution": DAY.caution_on_dark}.get(remark.level, DAY.on_dark_soft)
         painter.setPen(QColor(tint))
-        room = self.width() - RIGHT - x - 14
-        text = painter.fontMetrics().elidedText(remark.text, Qt.TextElideMode.ElideRight, int(max(room, 260)))
-        width = painter.fontMetrics().horizontalAdvance(text)
-        at = x + 12 if room > min(width, 260) else x - 12 - width
-        painter.drawText(QPointF(at, PINS + 13), text)
+        where = [x for x, _ in self.pins]
+        left, right = min(where) - LEFT - 16, self.width() - RIGHT - max(where) - 16
+        room = max(left, right)
+        if room < 160:
+            return
+        text = painter.fontMetrics().elidedText(remark.text, Qt.TextElideMode.ElideRight, int(room))
+        side = Qt.AlignmentFlag.AlignLeft if left >= right else Qt.AlignmentFlag.AlignRight
+        painter.drawText(QRectF(LEFT, PINS, self.width() - LEFT - RIGHT, 20), side | Qt.AlignmentFlag.AlignVCenter, text)
 
     def _cursor(self, painter: QPainter) -> None:
         x = self.x_of(self.session.cursor)

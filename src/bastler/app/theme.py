@@ -157,7 +157,8 @@ def style_sheet(p: Palette = DAY, *, gloves: bool = False) -> str:
     QPlainTextEdit {{ background: {p.field}; border: 1px solid {p.hairline}; border-radius: 4px; font-family: "{MONO}";
         selection-background-color: {p.focus}; selection-color: white; }}
     QPlainTextEdit:focus {{ border: 2px solid {p.focus}; }}
-    QLabel#group {{ color: {p.soft}; font-weight: bold; font-size: 12px; border-bottom: 1px solid {p.hairline}; padding: 8px 0 3px 0; }}
+    QLabel#group {{ color: {p.soft}; font-weight: bold; font-size: 12px; padding: 8px 0 1px 0; }}
+    QFrame#hair {{ background: {p.hairline}; border: none; }}
     QLabel#soft {{ color: {p.soft}; font-size: 12px; }}
     QLabel#lit {{ color: {p.focus}; font-weight: bold; }}
     QLabel#why {{ color: {p.stop}; font-size: 12px; }}

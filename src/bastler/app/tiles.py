@@ -149,7 +149,7 @@ class TilePicker(QWidget):
     picked = pyqtSignal(str)
     closed = pyqtSignal()
 
-    def __init__(self, width: int = 210, height: int = 168) -> None:
+    def __init__(self, width: int = 188, height: int = 168) -> None:
         super().__init__()
         self.setObjectName("paper")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)

@@ -15,6 +15,10 @@ Propose = Callable[[Any, Any], Any]
 When = Callable[[Any], bool]
 
 
+LARGEST = 100_000.0
+"""No answer of any kind is larger: what is, is a slip of the finger."""
+
+
 class Question(msgspec.Struct, frozen=True, kw_only=True):
     """What is asked, in words one machinist would use to another.
 
@@ -51,7 +55,7 @@ class Question(msgspec.Struct, frozen=True, kw_only=True):
             return f"Has to be less than {self.below:g}."
         if self.most is not None and value > self.most:
             return f"Has to be {self.most:g} or less."
-        return ""
+        return f"Nothing here is larger than {LARGEST:g}." if abs(value) > LARGEST else ""
 
 
 def _meta(question: Question, schema: Mapping[str, Any]) -> msgspec.Meta:

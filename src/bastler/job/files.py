@@ -86,8 +86,8 @@ def _check(job: Job) -> None:
 
 def _check_tool(tool: Any, place: str) -> None:
     for name in ("diameter", "flutes", "flute_length", "shank_diameter", "stick_out", "length"):
-        if not 0 < getattr(tool, name) < 1e6:
-            raise JobFileError("Has to be more than 0.", f"{place}.{name}")
+        if not 1e-3 <= getattr(tool, name) < 1e4:
+            raise JobFileError("Has to be between 0.001 and 10000.", f"{place}.{name}")
     if not 0 < tool.tip_angle <= 180:
         raise JobFileError("Has to be between 0 and 180.", f"{place}.tip_angle")
     if not 1 <= tool.station <= 999:

@@ -11,6 +11,8 @@ from bastler.job.document import Job, Setup, jaw_thickness
 from bastler.shapes import Removal
 from bastler.steps import Context, Stage, Step, fill, troubles_of
 
+LARGEST_BLOCK_MM = 3000.0
+
 
 @dataclass(frozen=True)
 class PlannedStep:
@@ -89,17 +91,19 @@ def plan(job: Job) -> Plan:
     setup = fill_setup(job)
     planned = []
     gone: tuple[Removal, ...] = ()
+    troubles = tuple(_setup_troubles(setup, ctx))
     for step in job.setup.steps:
-        done = _plan_step(step, replace(ctx, before=gone))
+        done = _plan_step(step, replace(ctx, before=gone), sound=not troubles)
         gone += done.removals
         planned.append(done)
-    return Plan(job, setup, ctx, tuple(_setup_troubles(setup, ctx)), tuple(planned))
+    return Plan(job, setup, ctx, troubles, tuple(planned))
 
 
-def _plan_step(step: Step, ctx: Context) -> PlannedStep:
+def _plan_step(step: Step, ctx: Context, *, sound: bool) -> PlannedStep:
+    """`sound` is false when the setup itself is wrong: then nothing is cut."""
     full = fill(step, ctx)
     troubles = tuple(_pattern_troubles(step, ctx) or troubles_of(full, ctx))
-    if troubles or not step.on:
+    if troubles or not step.on or not sound:
         return PlannedStep(step, full, ctx, troubles if step.on else (), (), ())
     return PlannedStep(step, full, ctx, (), tuple(full.plan(ctx)), tuple(full.removes(ctx)))
 
@@ -118,6 +122,10 @@ def _setup_troubles(setup: Setup, ctx: Context) -> list[Trouble]:
     for axis, over in (("x", 2 * setup.over_sides), ("y", 2 * setup.over_sides), ("z", setup.over_top + setup.over_bottom)):
         if getattr(setup, f"size_{axis}") <= over:
             found.append(Trouble(f"size_{axis}", "The allowances leave nothing of the stock."))
+    for axis, least in (("x", 1.0), ("y", 1.0), ("z", 0.1)):
+        size = getattr(setup, f"size_{axis}")
+        if not ctx.mm(least) <= size <= ctx.mm(LARGEST_BLOCK_MM):
+            found.append(Trouble(f"size_{axis}", f"A block is between {least:g} and {LARGEST_BLOCK_MM:g} mm here."))
     if ctx.safe < ctx.go_across - 1e-9:
         low = ctx.stock.hi[2] + ctx.clear
         found.append(Trouble("safe", "Below the top of the stock or the jaws.", round(low, 3)))

@@ -23,7 +23,6 @@ MOST_CELLS = 1_600_000
 FINEST = 0.02
 ONLY_THE_POOL = 2
 """References to a field in the pool's list alone: the list's, and the one of the call that counts."""
-COARSEST = 1.0
 
 
 @dataclass(frozen=True)
@@ -45,7 +44,7 @@ class Grid:
         sx, sy, _ = stock.size
         if cell_mm is None:
             free = math.sqrt(sx * sy / MOST_CELLS) / mm
-            cell_mm = min(max(math.ceil(free * 50 - 0.05) / 50, FINEST), COARSEST)
+            cell_mm = max(math.ceil(free * 50 - 0.05) / 50, FINEST)
         nx, ny = max(1, round(sx / (cell_mm * mm))), max(1, round(sy / (cell_mm * mm)))
         return Grid(stock.lo[0], stock.lo[1], sx / nx, sy / ny, nx, ny, stock.lo[2], stock.hi[2])
 

@@ -17,7 +17,7 @@ from bastler.proof.field import Grid, Heights
 
 UNTOUCHED, CUT, SECTION = 0, 1, 2
 MOST_CELLS = 260_000
-REACH = 3
+REACH = 5
 EDGE_SHARE = 0.02
 """Walls lower than this share of the stock's height are a slope's steps and get no edge line."""
 
@@ -168,12 +168,13 @@ def _wall_normal(h: Any, across: int, lane: int, k: int, falls: bool, edge: bool
     gx, gy = 0.0, 0.0
     if not edge:
         j0, i0 = (lane, k) if across == 0 else (k, lane)
+        y0, x0 = (lane + 0.0, k + 0.5) if across == 0 else (k + 0.5, lane + 0.0)
         ny, nx = h.shape
         for j in range(max(0, j0 - REACH), min(ny, j0 + REACH)):
             for i in range(max(0, i0 - REACH), min(nx, i0 + REACH)):
                 if h[j, i] > z:
-                    gx -= (i + 0.5) - i0
-                    gy -= (j + 0.5) - j0
+                    gx -= (i + 0.5) - x0
+                    gy -= (j + 0.5) - y0
     length = math.sqrt(gx * gx + gy * gy)
     if length < 1e-6:
         gx, gy, length = plain_x, plain_y, 1.0

@@ -181,6 +181,15 @@ class CuttingStep(Step, frozen=True, kw_only=True):
         return tool_trouble(ctx.tool(self.tool), "tool") + speed_trouble(ctx, "n", self.n)
 
 
+MOST_PASSES = 400
+"""More passes, rows or pecks than this are a slip, such as a depth per pass typed in the wrong unit."""
+
+
+def passes_trouble(field: str, count: float, what: str) -> list[Trouble]:
+    """Says so when an answer would make an absurd number of `what`."""
+    return [Trouble(field, f"That makes {count:,.0f} {what}.".replace(",", " "))] if count > MOST_PASSES else []
+
+
 def number(value: float, ctx: Context) -> str:
     """A length as said in a summary."""
     return number_text(value, Kind.LENGTH, ctx.unit)

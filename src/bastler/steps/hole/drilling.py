@@ -15,6 +15,7 @@ from bastler.steps.cut import (
     CuttingStep,
     given,
     number,
+    passes_trouble,
     power_for,
     propose_fz,
     propose_n,
@@ -179,6 +180,9 @@ class Drilling(CuttingStep, frozen=True, kw_only=True, tag="drilling"):
         found = super().troubles(ctx)
         if tool.kind != "drill" or not self._matches(tool, ctx):
             found.append(Trouble("tool", f"This is not a drill of {number(self.diameter, ctx)}.", self.choose_tool(ctx)))
+        if _pecks(self):
+            smallest = given(self.least_peck) if _shrinks(self) else given(self.peck)
+            found += passes_trouble("peck", (given(self.top) - self.bottom(ctx)) / smallest, "pecks")
         if _blind(self) and self.bottom(ctx) < ctx.stock.lo[2] - 1e-9:
             found.append(Trouble("depth", "The tip comes out below. Drill through, or less deep."))
         return found

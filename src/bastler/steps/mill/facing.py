@@ -17,6 +17,7 @@ from bastler.steps.cut import (
     given,
     load_line,
     number,
+    passes_trouble,
     powered_depth,
     speed_line,
 )
@@ -104,7 +105,8 @@ class Facing(CuttingStep, frozen=True, kw_only=True, tag="facing"):
             found.append(Trouble("tool", "This tool leaves no flat floor.", self.choose_tool(ctx)))
         elif tool and given(self.ae) > flat_width(tool) + 1e-9:
             found.append(Trouble("ae", "Wider than the tool's flat end: ridges would stay.", round(0.7 * flat_width(tool), 4)))
-        return found
+        found += passes_trouble("ap", self.depth(ctx) / given(self.ap), "passes")
+        return found + passes_trouble("ae", max(ctx.stock.size[:2]) / given(self.ae), "rows")
 
     def levels(self, ctx: Context) -> list[float]:
         """The heights of the passes."""

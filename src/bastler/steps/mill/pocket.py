@@ -24,6 +24,7 @@ from bastler.steps.cut import (
     given,
     load_line,
     number,
+    passes_trouble,
     powered_depth,
     propose_fz,
     propose_n,
@@ -132,7 +133,7 @@ class RectangularPocket(CuttingStep, frozen=True, kw_only=True, tag="rectangular
         choose("Into the material", {"helix": "Helix", "ramp": "Ramp", "plunge": "Plunge"}, ENTRY),
     ] = "helix"
     entry_angle: Annotated[
-        float, ask("Slope", Kind.ANGLE, ENTRY, above=0, most=30, when=_sloped, helps="How steeply the tool goes down.")
+        float, ask("Slope", Kind.ANGLE, ENTRY, least=0.2, most=30, when=_sloped, helps="How steeply the tool goes down.")
     ] = 3.0
     finish_tool: Annotated[str | None, pick("Tool", "tool", FINISH, propose=_same_tool, when=_finishes)] = None
     finish_vc: Annotated[
@@ -184,6 +185,8 @@ class RectangularPocket(CuttingStep, frozen=True, kw_only=True, tag="rectangular
         if self.floor < ctx.stock.lo[2] - TIGHTEST:
             most = given(self.top) - ctx.stock.lo[2]
             found.append(Trouble("depth", f"Deeper than the stock: {number(most, ctx)} goes through.", most))
+        found += passes_trouble("ap", self.depth / given(self.ap), "passes")
+        found += passes_trouble("ae", min(self.length, self.width) / 2 / given(self.ae), "loops")
         return found or self._tool_troubles(ctx) or self._entry_troubles(ctx)
 
     def _tool_troubles(self, ctx: Context) -> list[Trouble]:
