@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSlider, QVBoxLayo
 from bastler.app.session import Session
 from bastler.app.theme import DAY, tool_hue
 from bastler.app.worker import MeshRequest
+from bastler.proof import StageResult
 from bastler.proof.mesh import Mesh
 
 log = logging.getLogger(__name__)
@@ -142,13 +143,23 @@ class SolidView(QWidget):
             self.scene.hide_tool()
         else:
             self.scene.show_tool(tool, moment.tip, tool_hue(tool.station))
-        if self.path_button.isChecked() and stage is not None:
-            chosen = [s for s in proof.stages if s.step == self.session.selected] if ended else [stage]
-            parts = [s.proof.segments for s in chosen]
-            self.scene.show_path(np.concatenate(parts) if parts else np.zeros((0, 6)), tool_hue(max(stage.tool, 1)))
-        else:
-            self.scene.show_path(np.zeros((0, 6)), DAY.soft)
+        self._show_path(None if ended else stage)
         self._render_timer.start()
+
+    def _show_path(self, stage: StageResult | None) -> None:
+        """The path of the stage at the cursor with its move lit; at the end that of the selected step."""
+        proof, moment = self.session.proof, self.session.moment
+        nothing = np.zeros((0, 6))
+        if proof is None or not self.path_button.isChecked():
+            self.scene.show_path(nothing, DAY.soft, nothing)
+        elif stage is not None:
+            own = stage.proof.owner == moment.move - stage.begin
+            self.scene.show_path(stage.proof.segments, tool_hue(max(stage.tool, 1)), stage.proof.segments[own])
+        else:
+            chosen = [s for s in proof.stages if s.step == self.session.selected]
+            parts = [s.proof.segments for s in chosen]
+            hue = tool_hue(chosen[0].tool) if chosen else DAY.soft
+            self.scene.show_path(np.concatenate(parts) if parts else nothing, hue, nothing)
 
     def look(self, name: str) -> None:
         """One of the standard views."""

@@ -41,11 +41,13 @@ class SolidScene:
     def __init__(self, parent: QWidget) -> None:
         self.widget = QVTKRenderWindowInteractor(parent)
         self.window = self.widget.GetRenderWindow()
-        self.window.SetMultiSamples(4)
         self.renderer = vtkRenderer()
         self.renderer.SetBackground(*_rgb("#F4F2EC"))
         self.renderer.SetBackground2(*_rgb("#D9DCDC"))
         self.renderer.GradientBackgroundOn()
+        # smoothing as a pass over the picture: many samples a pixel cost three times the frame without a GPU
+        self.window.SetMultiSamples(0)
+        self.renderer.UseFXAAOn()
         self.window.AddRenderer(self.renderer)
         self.lights = vtkLightKit()
         self.lights.SetKeyLightIntensity(0.74)
@@ -65,9 +67,10 @@ class SolidScene:
         self.edges.GetMapper().SetResolveCoincidentTopologyToPolygonOffset()
         self.edges.GetMapper().SetRelativeCoincidentTopologyLineOffsetParameters(0, -4)
         self.tool_parts = [self._actor() for _ in range(3)]
-        self.path = self._actor()
-        self.path.GetProperty().SetLineWidth(2.0)
-        self.path.GetProperty().LightingOff()
+        self.path, self.now = self._actor(), self._actor()
+        for actor, width in ((self.path, 2.0), (self.now, 5.0)):
+            actor.GetProperty().SetLineWidth(width)
+            actor.GetProperty().LightingOff()
         self.bounds = (0.0, 1.0, 0.0, 1.0, 0.0, 1.0)
 
     def start(self) -> None:
@@ -135,12 +138,13 @@ class SolidScene:
         for actor in self.tool_parts:
             actor.VisibilityOff()
 
-    def show_path(self, segments: Any, hue: str) -> None:
-        """Path lines; none for an empty table."""
-        self.path.SetVisibility(len(segments) > 0)
-        if len(segments):
-            self.path.GetMapper().SetInputData(_polydata(segments.reshape(-1, 3).astype(np.float32), 2, lines=True))
-            self.path.GetProperty().SetColor(*_rgb(hue))
+    def show_path(self, segments: Any, hue: str, now: Any) -> None:
+        """Path lines, and those of the current move in the colour of focus; none for empty tables."""
+        for actor, lines, tint in ((self.path, segments, hue), (self.now, now, DAY.focus)):
+            actor.SetVisibility(len(lines) > 0)
+            if len(lines):
+                actor.GetMapper().SetInputData(_polydata(lines.reshape(-1, 3).astype(np.float32), 2, lines=True))
+                actor.GetProperty().SetColor(*_rgb(tint))
 
     def look(self, direction: tuple[float, float, float], up: tuple[float, float, float]) -> None:
         """Looks at the part from a direction, so that it fills the view."""

@@ -36,8 +36,8 @@ from bastler.shapes import Flat, Removal
 T = TypeVar("T")
 Run = tuple[int, int, str, str]
 """First move, the one after the last, step, stage."""
-KEPT_ROUNDS = 1
-"""How many proofs back a result is kept that the newest one did not use."""
+KEPT_ROUNDS = 0
+"""How many proofs back a result is kept that the newest one did not use: none, fields are large."""
 
 
 @dataclass(frozen=True)
