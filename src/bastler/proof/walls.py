@@ -222,14 +222,21 @@ def left_at(wall: Wall, strokes: Any) -> list[WallFault]:
     half = wall.tolerance / 2
     wanted = wall.wanted.intersection(wall.plan).buffer(-half)
     ring = wanted.difference(wall.wanted.union(_outside(wall.plan)).buffer(-wall.band, join_style="mitre"))
-    if ring.is_empty:
-        return []
-    shapely.prepare(ring)
-    near = strokes[shapely.intersects(ring, strokes)] if len(strokes) else strokes
-    if ring.difference(shapely.union_all(near)).is_empty:
+    if all(_swept_over(part, strokes) for part in getattr(ring, "geoms", [ring])):
         return []
     left = wanted.difference(shapely.union_all(strokes)).buffer(half)
     return faults("left", left, wall.tolerance, wall.floor, wall.upper - wall.floor)
+
+
+def _swept_over(part: Any, strokes: Any) -> bool:
+    """Is this part of the ring covered by the strokes that touch it? A hole's mostly is by a single one."""
+    if part.is_empty:
+        return True
+    shapely.prepare(part)
+    near = strokes[shapely.intersects(part, strokes)] if len(strokes) else strokes
+    if not len(near):
+        return False
+    return bool(shapely.covers(near, part).any()) or bool(part.difference(shapely.union_all(near)).is_empty)
 
 
 def gouged_at(wall: Wall, strokes: Any) -> list[WallFault]:
