@@ -53,6 +53,25 @@ def test_steps_are_copied_switched_and_removed_by_keys(demo: Hands) -> None:
     assert window.route.cards.keys() == {SETUP, *(f"s{k}" for k in range(1, 7))}
 
 
+def test_the_column_is_always_that_of_the_selected_card(demo: Hands) -> None:
+    window, session = demo.window, demo.window.session
+    for ident in (SETUP, "s2", "s4", "s1", "s3"):
+        window.questions.take_focus()
+        session.select(ident)
+        QTest.qWait(10)
+        name = session.job.name if ident == SETUP else session.job.step(ident).name
+        assert window.questions.title.text() == name
+        assert not window.questions.title.hasFocus()
+        owners = {address.partition(".")[0] for address in window.questions.rows}
+        assert owners & {"setup", f"step:{ident}"}
+    window.questions.title.setFocus()
+    demo.press(KEY.Key_A, CTRL)
+    demo.type("Seat")
+    assert session.job.step("s3").name == "Seat"
+    session.select("s2")
+    assert window.questions.title.text() == "Gear well"
+
+
 def test_delete_in_a_field_deletes_a_digit_only(demo: Hands) -> None:
     session = demo.window.session
     session.select("s2")

@@ -53,6 +53,7 @@ class QuestionColumn(QWidget):
         self.session = session
         self.setObjectName("panel")
         self.setFixedWidth(WIDTH)
+        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._shape: tuple[Any, ...] = ()
         self._rows: dict[str, Row] = {}
@@ -134,7 +135,9 @@ class QuestionColumn(QWidget):
         if shape != self._shape:
             self._shape = shape
             self._build(asked)
-        self._show_title()
+            self._show_title()
+        elif not self.title.hasFocus():
+            self._show_title()
         troubles = self._troubles()
         for entry in asked:
             row = self._rows[entry.address]
@@ -155,9 +158,8 @@ class QuestionColumn(QWidget):
         name = session.job.name
         if step is not None:
             name = step.name or STEPS[str(step.__struct_config__.tag)].title
-        if not self.title.hasFocus():
-            self.title.setText(name)
-            self.title.setCursorPosition(0)
+        self.title.setText(name)
+        self.title.setCursorPosition(0)
         self.switch.setVisible(step is not None)
         on = step is None or step.on
         self.switch.setText("on  ●" if on else "off  ○")
@@ -179,6 +181,8 @@ class QuestionColumn(QWidget):
 
     def _build(self, asked: Sequence[Asked]) -> None:
         had_focus = any(row.has_focus() for row in self._rows.values())
+        if had_focus:
+            self.setFocus()  # else Qt hands the keyboard on to the name when the row goes
         body = QWidget()
         column = QVBoxLayout(body)
         column.setContentsMargins(18, 0, 18, 14)
