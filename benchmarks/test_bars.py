@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import resource
 import subprocess
 import sys
 import time
@@ -70,7 +69,9 @@ def test_100_000_short_moves_read_and_proved(benchmark, warm: Prover) -> None:  
 
 
 WINDOW = """
-import os, sys, time, statistics, resource
+import os, sys, time
+def peak():
+    return int(next(line for line in open("/proc/self/status") if line.startswith("VmHWM")).split()[1]) / 1024
 os.environ["XDG_STATE_HOME"] = os.environ["XDG_CONFIG_HOME"] = sys.argv[1]
 from PyQt6.QtCore import QEventLoop, QTimer, Qt
 from PyQt6.QtTest import QTest
@@ -104,7 +105,7 @@ for k in range(40):
     times.append(time.perf_counter() - begin)
 times, gaps = sorted(times[3:]), sorted(gaps)
 beat.stop()
-sheet_memory = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+sheet_memory = peak()
 window.view("solid"); QTest.qWait(2500)
 frames = []
 if window.solid.scene:
@@ -112,7 +113,7 @@ if window.solid.scene:
     for k in range(40):
         camera.Azimuth(3); begin = time.perf_counter(); window.solid.scene.render(); frames.append(time.perf_counter() - begin)
 frames = sorted(frames) or [float("nan")]
-memory = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+memory = peak()
 pct = lambda values, share: values[min(len(values) - 1, int(share * len(values)))] * 1000
 print(f"key press to shown: median {pct(times, 0.5):.0f} ms, 95 % {pct(times, 0.95):.0f} ms")
 print(f"longest the window did not answer while typing: {max(gaps) * 1000:.0f} ms, 99 % {pct(gaps, 0.99):.0f} ms")
@@ -153,9 +154,3 @@ def test_the_window(what: str, benchmark, tmp_path: Path, capsys: pytest.Capture
     printed = benchmark.pedantic(once, rounds=1 if what == "typing" else 3, warmup_rounds=0 if what == "typing" else 1)
     with capsys.disabled():
         print("\n" + printed.strip())
-
-
-def test_memory_of_a_proved_sample(benchmark, warm: Prover, capsys: pytest.CaptureFixture[str]) -> None:  # type: ignore[no-untyped-def]
-    benchmark.pedantic(lambda: warm.prove(plan(sample("winch-base"))), rounds=1)
-    with capsys.disabled():
-        print(f"\nmemory of the benchmarks' own process: {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MB")

@@ -17,8 +17,13 @@ from bastler.app.theme import icon, load_fonts, sans, style_sheet
 log = logging.getLogger("bastler")
 
 
+SWITCH_SECONDS = 0.001
+"""How long a thread may keep the interpreter: a kernel that comes back from its work waits at most this long for it."""
+
+
 def make_application() -> QApplication:
     """The one QApplication, dressed."""
+    sys.setswitchinterval(SWITCH_SECONDS)
     existing = QApplication.instance()
     app = existing if isinstance(existing, QApplication) else QApplication(sys.argv[:1])
     app.setApplicationName("Bastler")
