@@ -172,7 +172,7 @@ def test_the_stock_can_be_seen_at_any_moment_both_ways() -> None:
         heights = scrubber.stock(proof, moment_at(proof, t))
         volumes.append(float((proof.grid.top - heights).sum()))
     assert volumes[0] == 0.0
-    assert volumes[1] == pytest.approx(float((proof.grid.top - proof.stages[0].proof.heights).sum()))
+    assert volumes[1] == pytest.approx(float((proof.grid.top - proof.after(0)).sum()))
     assert volumes[0] < volumes[1] <= volumes[3] < volumes[2] <= volumes[4]
     assert np.array_equal(scrubber.stock(proof, moment_at(proof, proof.total)), proof.heights)
 

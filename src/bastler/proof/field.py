@@ -7,7 +7,6 @@ walls are compared as polygons elsewhere. Sweeps are exact: a straight move of a
 from __future__ import annotations
 
 import math
-import sys
 from dataclasses import dataclass
 from typing import Any
 
@@ -21,8 +20,6 @@ Heights = NDArray[np.float32]
 MOST_CELLS = 1_600_000
 """About as many cells as can be cut while someone types."""
 FINEST = 0.02
-ONLY_THE_POOL = 2
-"""References to a field in the pool's list alone: the list's, and the one of the call that counts."""
 
 
 @dataclass(frozen=True)
@@ -67,28 +64,35 @@ class Grid:
         return (self.x0 + (column + 0.5) * self.dx, self.y0 + (row + 0.5) * self.dy)
 
 
-class Pool:
-    """Height fields that nobody looks at any more, to be written over: fresh memory costs more than the cutting.
+@dataclass(frozen=True)
+class Patch:
+    """What a run of moves left of the cells it could reach: `cells` from row `row` and column `column` on.
 
-    A field is free when only the pool holds it; NumPy's views hold their base, so one that is looked at is never free.
+    The stock at any stage is the fresh block with the patches up to there laid over it in order. Whole fields for every stage
+    would take several times the memory, and the time to copy it.
     """
 
-    MOST = 80
+    row: int
+    column: int
+    cells: Heights
 
-    def __init__(self) -> None:
-        self._fields: list[Heights] = []
+    @staticmethod
+    def of(field: Heights, grid: Grid, lo: tuple[float, float], hi: tuple[float, float]) -> Patch:
+        """The cells of a field between two corners in the plan, a cell more on each side."""
+        rows = max(0, int((lo[1] - grid.y0) / grid.dy) - 1), min(grid.ny, int((hi[1] - grid.y0) / grid.dy) + 2)
+        columns = max(0, int((lo[0] - grid.x0) / grid.dx) - 1), min(grid.nx, int((hi[0] - grid.x0) / grid.dx) + 2)
+        return Patch(rows[0], columns[0], field[rows[0] : rows[1], columns[0] : columns[1]].copy())
 
-    def copy(self, source: Heights) -> Heights:
-        """A copy of a field, in memory that is used again where there is some."""
-        self._fields = [f for f in self._fields if f.shape == source.shape][-self.MOST :]
-        for k in range(len(self._fields)):
-            if sys.getrefcount(self._fields[k]) == ONLY_THE_POOL:
-                field = self._fields[k]
-                np.copyto(field, source)
-                return field
-        field = source.copy()
-        self._fields.append(field)
-        return field
+    def lay(self, field: Heights) -> None:
+        """Puts the cells where they belong."""
+        rows, columns = self.cells.shape
+        field[self.row : self.row + rows, self.column : self.column + columns] = self.cells
+
+    def at(self, row: int, column: int) -> float | None:
+        """The height of a cell, None outside of the patch."""
+        j, i = row - self.row, column - self.column
+        inside = 0 <= j < self.cells.shape[0] and 0 <= i < self.cells.shape[1]
+        return float(self.cells[j, i]) if inside else None
 
 
 @njit(cache=True, nogil=True, inline="always")

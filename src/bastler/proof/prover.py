@@ -12,7 +12,7 @@ import time
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
-from functools import partial
+from functools import cached_property, partial
 from typing import Any, TypeVar
 
 import numpy as np
@@ -24,7 +24,7 @@ from bastler.post import Program, post
 from bastler.proof.checks import Found, View, run_checks
 from bastler.proof.clockwork import event_times, move_times
 from bastler.proof.compare import WALL_TOLERANCE_MM, Comparison, floors
-from bastler.proof.field import Grid, Heights, Pool
+from bastler.proof.field import Grid, Heights
 from bastler.proof.remark import Remark
 from bastler.proof.scene import Scene, scene_of
 from bastler.proof.section import SectionProof, prove_section
@@ -81,10 +81,10 @@ class Proof:
     took: float = 0.0
     plan: Plan | None = field(default=None, repr=False)
 
-    @property
+    @cached_property
     def heights(self) -> Heights:
         """The finished part."""
-        return self.stages[-1].proof.heights if self.stages else self.grid.fresh()
+        return self.after(len(self.stages) - 1)
 
     @property
     def proved(self) -> bool:
@@ -98,7 +98,15 @@ class Proof:
 
     def before(self, stage: int) -> Heights:
         """The stock before a stage."""
-        return self.stages[stage - 1].proof.heights if stage > 0 else self.grid.fresh()
+        return self.after(stage - 1)
+
+    def after(self, stage: int) -> Heights:
+        """The stock after a stage, -1 for the uncut block; the caller's own."""
+        field = self.grid.fresh()
+        for done in self.stages[: stage + 1]:
+            if done.proof.patch is not None:
+                done.proof.patch.lay(field)
+        return field
 
 
 class Prover:
@@ -111,7 +119,7 @@ class Prover:
         self.cell_mm = cell_mm
         self._kept: dict[bytes, tuple[int, Any]] = {}
         self._round = 0
-        self._pool = Pool()
+        self._field: Heights = np.zeros((0, 0), np.float32)
         self._side = ThreadPoolExecutor(max_workers=1, thread_name_prefix="wanted")
 
     def prove(self, plan: Plan, program: Program | None = None, stop: Any = None) -> Proof | None:
@@ -151,23 +159,23 @@ class Prover:
         self, scene: Scene, grid: Grid, parts: Sequence[Run], trace: Trace, seconds: Any, starts: Any, stop: Any
     ) -> list[StageResult] | None:
         key = _digest(repr(grid), repr(scene.jaws), repr(scene.card), repr(scene.material), scene.unit, repr(scene.zero))
-        heights: Heights | None = None
+        field = self._field = grid.fresh()
         results: list[StageResult] = []
         for begin, end, step, stage in parts:
             tool = scene.tools.get(int(trace.tool[begin]))
             key = _digest(key, _moves_key(trace, begin, end), repr(tool))
-            before = heights
+            known = key in self._kept
 
-            def work(begin: int = begin, end: int = end, before: Heights | None = before) -> Any:
-                stock = grid.fresh() if before is None else before
-                proof = prove_section(scene, grid, stock, trace, begin, end, seconds, stop, self._pool)
+            def work(begin: int = begin, end: int = end) -> Any:
+                proof = prove_section(scene, grid, field, trace, begin, end, seconds, stop)
                 return proof and (proof, run_checks(View(scene, grid, trace, begin, end, proof)))
 
             made = self._keep(key, work)
             if made is None or stop[0]:
                 return None
             proof, found = made
-            heights = proof.heights
+            if known and proof.patch is not None:
+                proof.patch.lay(field)
             t0 = float(starts[begin])
             t1 = float(starts[end - 1] + seconds[end - 1])
             results.append(StageResult(step, stage, int(trace.tool[begin]), begin, end, t0, t1, proof, found, key))
@@ -196,8 +204,7 @@ class Prover:
         self, scene: Scene, grid: Grid, stages: list[StageResult], key: bytes, low: Heights, high: Heights, walls: list[WallFault]
     ) -> Comparison:
         def work() -> Comparison:
-            heights = stages[-1].proof.heights if stages else grid.fresh()
-            return Comparison(*floors(grid, heights, low, high, scene.mm), tuple(walls))
+            return Comparison(*floors(grid, self._field, low, high, scene.mm), tuple(walls))
 
         last = stages[-1].key if stages else b""
         return self._keep(_digest("compare", key, last), work)

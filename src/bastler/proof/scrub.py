@@ -79,11 +79,11 @@ class Scrubber:
         stage = proof.stages[moment.stage]
         section = stage.proof
         wanted = self._segments(section.owner, moment.move - stage.begin, moment.share)
-        if section.tool is None or section.heights is proof.before(moment.stage):
-            return section.heights
         if self._proof is not proof or self._stage != moment.stage or wanted < self._done or self._heights is None:
             self._proof, self._stage, self._done = proof, moment.stage, 0
-            self._heights = proof.before(moment.stage).copy()
+            self._heights = proof.before(moment.stage)
+        if section.tool is None or section.patch is None:
+            return self._heights
         shape, body = tool_arrays(section.tool, proof.grid)
         out = np.zeros((len(section.segments), COLUMNS))
         highest = np.float32(self._heights.max())

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from bastler.nc import Trace
-from bastler.proof.field import Grid, Heights, Pool, run_segments
+from bastler.proof.field import Grid, Heights, Patch, run_segments
 from bastler.proof.load import powers
 from bastler.proof.scene import Scene
 from bastler.proof.segments import CHORD_SHARE, pieces
@@ -22,11 +22,11 @@ VOLUME, BITE, SHANK, HOLDER = range(COLUMNS)
 class SectionProof:
     """What a section did. Rows are counted from the section's first move.
 
-    `heights` is the stock after it; `segments` (m, 6), `owner` (m,) the move of each, `cut` (m, 4) volume, bite, shank and
+    `patch` is what it left of the stock, None where it took nothing; `segments` (m, 6), `owner` (m,) the move of each, `cut` (m, 4) volume, bite, shank and
     holder depth; `seconds`, `power` (m,); `move_seconds` (n,); `tool` the one in the spindle, None where there is none.
     """
 
-    heights: Heights
+    patch: Patch | None
     segments: Any
     owner: Any
     cut: Any
@@ -59,32 +59,35 @@ def grid_array(grid: Grid) -> Any:
 
 
 def prove_section(
-    scene: Scene, grid: Grid, before: Heights, trace: Trace, begin: int, end: int, seconds: Any, stop: Any, pool: Pool
+    scene: Scene, grid: Grid, field: Heights, trace: Trace, begin: int, end: int, seconds: Any, stop: Any
 ) -> SectionProof | None:
-    """Runs moves `begin` to before `end`, all with one tool; None when stopped. `seconds` are the times of all moves."""
+    """Runs moves `begin` to before `end`, all with one tool, cutting `field`; None when stopped half-way.
+
+    `seconds` are the times of all moves of the program.
+    """
     tool = scene.tools.get(int(trace.tool[begin])) if end > begin else None
     longest = max(tool.diameter / 2, 10 * grid.cell) if tool else grid.cell * 100
     segments, owner = pieces(trace, begin, end, chord=CHORD_SHARE * grid.cell, longest=longest)
     cut = np.zeros((len(segments), COLUMNS))
-    heights = before
+    patch = None
     if tool and len(segments):
-        low = np.minimum(segments[:, 2], segments[:, 5]).min()
-        highest = float(before.max())
-        if low < highest:
-            heights = pool.copy(before)
+        highest = np.float32(field.max())
+        low = np.minimum(segments[:, 2], segments[:, 5]) < highest
+        if low.any():
             shape, body = tool_arrays(tool, grid)
-            done = run_segments(
-                heights, grid_array(grid), segments, shape, body, 0, len(segments), cut, np.float32(highest), stop
-            )
+            done = run_segments(field, grid_array(grid), segments, shape, body, 0, len(segments), cut, highest, stop)
             if done < len(segments):
                 return None
+            points = np.concatenate([segments[low, 0:2], segments[low, 3:5]])
+            reach = tool.diameter / 2
+            patch = Patch.of(field, grid, tuple(points.min(axis=0) - reach), tuple(points.max(axis=0) + reach))
     lengths = np.linalg.norm(segments[:, 3:6] - segments[:, 0:3], axis=1)
     shares = _shares(lengths, owner - begin, end - begin)
     times = shares * seconds[begin:end][owner - begin] if end > begin else np.zeros(0)
     power = (
         powers(scene, tool, cut[:, VOLUME], cut[:, BITE], times, lengths, trace.speed[owner]) if tool else np.zeros(len(segments))
     )
-    return SectionProof(heights, segments, owner - begin, cut, times, power, seconds[begin:end].copy(), tool)
+    return SectionProof(patch, segments, owner - begin, cut, times, power, seconds[begin:end].copy(), tool)
 
 
 def _shares(lengths: Any, owner: Any, moves: int) -> Any:

@@ -190,7 +190,8 @@ def _culprit(proof: Proof, place: tuple[float, float, float]) -> int:
     final = float(proof.heights[row, column])
     for stage in proof.stages:
         tool = stage.proof.tool
-        if tool is None or float(stage.proof.heights[row, column]) > final + 1e-5:
+        height = stage.proof.patch.at(row, column) if stage.proof.patch else None
+        if tool is None or height is None or height > final + 1e-5:
             continue
         segments = stage.proof.segments
         a, d = segments[:, :2], segments[:, 3:5] - segments[:, :2]
