@@ -71,7 +71,11 @@ def test_a_file_with_one_thing_changed_reads_or_says_why(data: st.DataObject) ->
     spot = data.draw(st.sampled_from(["setup", "tools", "patterns"]))
     owner = raw[spot] if spot == "setup" else data.draw(st.sampled_from(raw[spot]))
     owner[data.draw(st.sampled_from(sorted(owner)))] = data.draw(
-        st.none() | st.floats(allow_nan=False, allow_infinity=False) | st.text(max_size=5) | st.lists(st.integers(), max_size=2) | st.just({})
+        st.none()
+        | st.floats(allow_nan=False, allow_infinity=False)
+        | st.text(max_size=5)
+        | st.lists(st.integers(), max_size=2)
+        | st.just({})
     )
     try:
         read_job_text(json.dumps(raw).encode())

@@ -49,6 +49,13 @@ class Grid:
         """The uncut block."""
         return np.full((self.ny, self.nx), self.top, dtype=np.float32)
 
+    def renew(self, field: Heights | None) -> Heights:
+        """The uncut block in the memory of an old field where it fits: fresh memory costs more than writing it."""
+        if field is None or field.shape != (self.ny, self.nx):
+            return self.fresh()
+        field.fill(self.top)
+        return field
+
     @property
     def cell(self) -> float:
         """The longer side of a cell."""

@@ -30,7 +30,7 @@ from bastler.proof.scene import Scene, scene_of
 from bastler.proof.section import SectionProof, prove_section
 from bastler.proof.verdict import all_remarks
 from bastler.proof.walls import Wall, WallFault, gouged_at, left_at, levels_of, swept, wanted_at
-from bastler.proof.wanted import both_fields, without_walls
+from bastler.proof.wanted import Pair, both_fields, without_walls
 from bastler.shapes import Flat, Removal
 
 T = TypeVar("T")
@@ -119,7 +119,8 @@ class Prover:
         self.cell_mm = cell_mm
         self._kept: dict[bytes, tuple[int, Any]] = {}
         self._round = 0
-        self._field: Heights = np.zeros((0, 0), np.float32)
+        self._field: Heights | None = None
+        self._pair: tuple[bytes, Pair] | None = None
         self._side = ThreadPoolExecutor(max_workers=1, thread_name_prefix="wanted")
 
     def prove(self, plan: Plan, program: Program | None = None, stop: Any = None) -> Proof | None:
@@ -159,7 +160,7 @@ class Prover:
         self, scene: Scene, grid: Grid, parts: Sequence[Run], trace: Trace, seconds: Any, starts: Any, stop: Any
     ) -> list[StageResult] | None:
         key = _digest(repr(grid), repr(scene.jaws), repr(scene.card), repr(scene.material), scene.unit, repr(scene.zero))
-        field = self._field = grid.fresh()
+        field = self._field = grid.renew(self._field)
         results: list[StageResult] = []
         for begin, end, step, stage in parts:
             tool = scene.tools.get(int(trace.tool[begin]))
@@ -189,7 +190,10 @@ class Prover:
         """A key, the lowest and the highest a correct part may be, and the faults of its walls; None when stopped."""
         removals: list[Removal] = [r for w in scene.wanted for r in w.removals]
         key = _digest("wanted", repr(grid), *(_removals_key(w.removals) for w in scene.wanted))
-        low, high = self._keep(key, partial(both_fields, grid, removals))
+        if self._pair is None or self._pair[0] != key:
+            old, self._pair = self._pair, None
+            self._pair = (key, both_fields(grid, removals, old[1] if old else None))
+        low, high = self._pair[1]
         moves = [(_moves_key(trace, begin, end), begin, end) for begin, end, _, _ in parts]
         walls_key = _digest(
             "walls", key, *(own for own, _, _ in moves), *(repr(scene.tools.get(int(trace.tool[b]))) for _, b, _ in moves)
@@ -197,14 +201,14 @@ class Prover:
         walls = self._keep(walls_key, partial(self._walls, scene, grid, trace, moves, removals, stop))
         if walls is None or stop[0]:
             return None
-        opened = self._keep(_digest("opened", walls_key), partial(without_walls, grid, low, high, walls))
-        return _digest(walls_key), *opened, walls
+        return walls_key, *without_walls(grid, low, high, walls), walls
 
     def _compare(
         self, scene: Scene, grid: Grid, stages: list[StageResult], key: bytes, low: Heights, high: Heights, walls: list[WallFault]
     ) -> Comparison:
         def work() -> Comparison:
-            return Comparison(*floors(grid, self._field, low, high, scene.mm), tuple(walls))
+            field = grid.fresh() if self._field is None else self._field
+            return Comparison(*floors(grid, field, low, high, scene.mm), tuple(walls))
 
         last = stages[-1].key if stages else b""
         return self._keep(_digest("compare", key, last), work)

@@ -17,10 +17,12 @@ from bastler.proof.field import Grid, Heights
 from bastler.proof.walls import WallFault
 from bastler.shapes import Flat, Removal, Revolved
 
+Pair = tuple[Heights, Heights]
 
-def both_fields(grid: Grid, removals: Sequence[Removal]) -> tuple[Heights, Heights]:
-    """The lowest and the highest that each cell may be when all removals are done."""
-    low, high = grid.fresh(), grid.fresh()
+
+def both_fields(grid: Grid, removals: Sequence[Removal], old: Pair | None = None) -> Pair:
+    """The lowest and the highest that each cell may be when all removals are done; may be written over an `old` pair."""
+    low, high = (grid.renew(field) for field in old or (None, None))
     band = 1.01 * math.hypot(grid.dx, grid.dy)
     for removal in removals:
         if isinstance(removal, Flat):
