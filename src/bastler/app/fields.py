@@ -27,17 +27,21 @@ def claimed(event: QEvent | None) -> bool:
     return QKeySequence(event.keyCombination()).toString() in _claimed()
 
 
-class WordField(QLineEdit):
-    """A text field that leaves the commands' keys alone; Enter goes on."""
-
-    entered = pyqtSignal(int)
-    focused = pyqtSignal()
+class CommandKeys:
+    """Put before a text widget among the bases, it leaves the commands' keys to the commands."""
 
     def event(self, event: QEvent | None) -> bool:
         if event is not None and claimed(event):
             event.ignore()
             return False
-        return super().event(event)
+        return bool(super().event(event))  # type: ignore[misc]
+
+
+class WordField(CommandKeys, QLineEdit):
+    """A line of text; Enter goes on."""
+
+    entered = pyqtSignal(int)
+    focused = pyqtSignal()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is not None and (by := enter_by(event)):
@@ -59,7 +63,7 @@ def enter_by(event: QKeyEvent) -> int:
     return -1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
 
 
-class NumberField(QLineEdit):
+class NumberField(CommandKeys, QLineEdit):
     """Shows one answer and says what is typed: `given(value, typed)`, `cleared()` for computed again, `wrong(reason)`.
 
     Empty with a proposal means computed; the computed value then stands in it in grey italics.
@@ -137,12 +141,6 @@ class NumberField(QLineEdit):
             if style:
                 style.unpolish(self)
                 style.polish(self)
-
-    def event(self, event: QEvent | None) -> bool:
-        if event is not None and claimed(event):
-            event.ignore()
-            return False
-        return super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from typing import Any
 
-from PyQt6.QtCore import QEvent, Qt, pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent
 from PyQt6.QtWidgets import (
     QHBoxLayout,
@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from bastler.app.fields import NumberField, WordField, claimed, enter_by
+from bastler.app.fields import CommandKeys, NumberField, WordField, enter_by
 from bastler.app.session import SETUP, Session
 from bastler.ask import Question, Trouble
 from bastler.cutting import MATERIALS
@@ -396,14 +396,8 @@ class TextRow(Row):
         return self.field.hasFocus()
 
 
-class _PointsEdit(QPlainTextEdit):
+class _PointsEdit(CommandKeys, QPlainTextEdit):
     focused = pyqtSignal()
-
-    def event(self, event: QEvent | None) -> bool:
-        if event is not None and claimed(event):
-            event.ignore()
-            return False
-        return super().event(event)
 
     def focusInEvent(self, event: QFocusEvent | None) -> None:
         super().focusInEvent(event)

@@ -22,8 +22,9 @@ VOLUME, BITE, SHANK, HOLDER = range(COLUMNS)
 class SectionProof:
     """What a section did. Rows are counted from the section's first move.
 
-    `patch` is what it left of the stock, None where it took nothing; `segments` (m, 6), `owner` (m,) the move of each, `cut` (m, 4) volume, bite, shank and
-    holder depth; `seconds`, `power` (m,); `move_seconds` (n,); `tool` the one in the spindle, None where there is none.
+    `patch` is what it left of the stock, None where it took nothing; `segments` (m, 6), `owner` (m,) the move of each, `cut`
+    (m, 4) volume, bite, shank and holder depth; `seconds`, `power` (m,); `move_seconds` (n,); `tool` the one in the spindle,
+    None where there is none.
     """
 
     patch: Patch | None
