@@ -409,3 +409,31 @@ def test_names_of_programs_are_safe() -> None:
     assert safe_name("../../etc/passwd") == "etc-passwd.nc"
     assert safe_name("Teil 4.NC") == "Teil-4.nc"
     assert safe_name("///") == "program.nc"
+
+
+def test_gloves_make_large_targets_and_type_with_a_pad(demo: Hands) -> None:
+    window, session = demo.window, demo.window.session
+    assert not window.pad.isVisible()
+    demo.press(KEY.Key_G, CTRL)
+    assert window.pad.isVisible()
+    session.select("s2")
+    QTest.qWait(20)
+    window.questions.take_focus("step:s2.depth")
+    for key in ("clear", "1", "space", "1", "/", "8", "in"):
+        demo.click(window.pad.buttons[key])
+    assert session.job.step("s2").depth == pytest.approx(1.125 * 25.4)
+    assert session.job.step("s2").typed["depth"] == "1 1/8in"
+    assert field_of(demo, "step:s2.depth").height() >= 46
+    assert all(button.height() >= 46 for button in window.pad.buttons.values())
+    targets = [
+        *window.header.places.values(),
+        window.header.button,
+        window.header.burger,
+        window.strip.run,
+        *window.view_buttons.buttons(),
+    ]
+    assert all(target.height() >= 46 for target in targets if target.isVisible())
+    demo.click(window.pad.buttons["="])
+    assert demo.focus != "step:s2.depth"
+    demo.press(KEY.Key_G, CTRL)
+    assert not window.pad.isVisible()

@@ -10,6 +10,7 @@ import msgspec
 from PyQt6.QtCore import QPoint, QRectF, Qt
 from PyQt6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence, QPainter, QShortcut
 from PyQt6.QtWidgets import (
+    QApplication,
     QButtonGroup,
     QFileDialog,
     QHBoxLayout,
@@ -25,6 +26,7 @@ from PyQt6.QtWidgets import (
 
 from bastler.app.commands import COMMANDS, Command
 from bastler.app.header import Header
+from bastler.app.number_pad import NumberPad
 from bastler.app.path_view import PathView
 from bastler.app.pictures import draw_feature, draw_tool
 from bastler.app.program_place import ProgramPlace
@@ -38,7 +40,7 @@ from bastler.app.sheet import Sheet
 from bastler.app.solid import SolidView
 from bastler.app.start_place import StartPlace
 from bastler.app.strip import Strip
-from bastler.app.theme import DAY
+from bastler.app.theme import DAY, style_sheet
 from bastler.app.tiles import Tile, TilePicker
 from bastler.app.worker import Worker
 from bastler.ask import Trouble, filled, questions_of
@@ -72,6 +74,7 @@ class MainWindow(QMainWindow):
         self._make_places()
         self._make_commands()
         self._join()
+        self._dress()
         self.show_start()
 
     # -- building -----------------------------------------------------------------------------------------------
@@ -116,9 +119,18 @@ class MainWindow(QMainWindow):
         column.addLayout(self._view_row())
         column.addWidget(self.views, 1)
         column.addWidget(self.remark_bar)
+        right = QWidget()
+        right.setObjectName("panel")
+        right.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        side = QVBoxLayout(right)
+        side.setContentsMargins(0, 0, 0, 0)
+        side.setSpacing(0)
+        self.pad = NumberPad()
+        side.addWidget(self.questions, 1)
+        side.addWidget(self.pad)
         row.addWidget(self.route)
         row.addWidget(middle, 1)
-        row.addWidget(self.questions)
+        row.addWidget(right)
         return bench
 
     def _view_row(self) -> QHBoxLayout:
@@ -245,6 +257,19 @@ class MainWindow(QMainWindow):
 
     def _current_view(self) -> str:
         return VIEWS[self.view_buttons.checkedId()]
+
+    def switch_gloves(self) -> None:
+        """Every target at least 48 px high, and a number pad; or back."""
+        self.settings = msgspec.structs.replace(self.settings, gloves=not self.settings.gloves)
+        write_settings(self.settings)
+        self._dress()
+
+    def _dress(self) -> None:
+        app = QApplication.instance()
+        if isinstance(app, QApplication):
+            app.setStyleSheet(style_sheet(gloves=self.settings.gloves))
+        self.pad.setVisible(self.settings.gloves)
+        self.strip.make_large(self.settings.gloves)
 
     def close_overlay(self) -> None:
         """From board or tool list back to the view."""

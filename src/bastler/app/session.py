@@ -127,7 +127,7 @@ class Session(QObject):
         self._arrived()
 
     def _replan(self) -> None:
-        self.plan = plan(self.job)
+        self.plan = plan(self.job, self.plan)
         self.proof_number += 1
         self.asked_at = time.perf_counter()
         self.worker.prove(ProofRequest(self.proof_number, self.plan))

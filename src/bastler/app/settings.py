@@ -15,10 +15,11 @@ MOST_RECENT = 6
 
 
 class Settings(msgspec.Struct, frozen=True, kw_only=True):
-    """`recent` job files, newest first; the folder programs were last saved in."""
+    """`recent` job files, newest first; the folder programs were last saved in; large targets and a number pad for `gloves`."""
 
     recent: tuple[str, ...] = ()
     output_folder: str = ""
+    gloves: bool = False
 
 
 def settings_path() -> Path:

@@ -250,6 +250,10 @@ class Strip(QWidget):
         session.proof_changed.connect(self.refresh)
         self._line = 0
 
+    def make_large(self, large: bool) -> None:
+        """Room for buttons that gloves can press."""
+        self.setFixedHeight(HEIGHT + (14 if large else 0))
+
     def _button(self, name: str, says: str, act: Any) -> QToolButton:
         button = QToolButton()
         button.setObjectName("dark")

@@ -103,6 +103,7 @@ def icon_pixmap(name: str, tint: str, size: int) -> QPixmap:
 def style_sheet(p: Palette = DAY, *, gloves: bool = False) -> str:
     """The application's style sheet. With gloves every target is at least 48 px high."""
     high = 48 if gloves else 30
+    target = 48 if gloves else 0
     return f"""
     * {{ font-family: "{SANS}"; font-size: 13px; color: {p.ink}; }}
     QMainWindow, QWidget#paper {{ background: {p.paper}; }}
@@ -111,18 +112,18 @@ def style_sheet(p: Palette = DAY, *, gloves: bool = False) -> str:
     QWidget#header QLabel {{ color: {p.on_dark}; background: transparent; }}
     QWidget#header QLabel#soft {{ color: {p.on_dark_soft}; }}
     QPushButton#place {{ color: {p.on_dark_soft}; background: transparent; border: none; border-radius: 4px;
-        padding: 0 14px; min-height: 32px; font-size: 14px; }}
+        padding: 0 14px; min-height: {max(32, target)}px; font-size: 14px; }}
     QPushButton#place:checked {{ color: white; background: {p.dark_hair}; font-weight: bold; }}
     QPushButton#place:hover {{ color: white; }}
-    QPushButton#output {{ background: white; border: none; border-radius: 4px; min-height: 34px; padding: 0 22px;
+    QPushButton#output {{ background: white; border: none; border-radius: 4px; min-height: {max(34, target)}px; padding: 0 22px;
         font-size: 14px; font-weight: bold; color: {p.ink}; }}
     QPushButton#output:hover {{ background: {p.focus_tint}; }}
     QPushButton#output[held="true"] {{ background: {p.jaw}; color: #E8EAEA; }}
     QPushButton#output:disabled {{ background: {p.dark_hair}; color: {p.on_dark_soft}; }}
-    QToolButton#dark {{ background: transparent; border: none; border-radius: 4px; padding: 5px; }}
+    QToolButton#dark {{ background: transparent; border: none; border-radius: 4px; padding: {14 if gloves else 5}px; }}
     QToolButton#dark:hover, QToolButton#dark:focus {{ background: {p.dark_hair}; }}
     QToolButton#dark::menu-indicator {{ image: none; width: 0; }}
-    QPushButton#view {{ background: {p.panel}; border: 1px solid {p.hairline}; border-radius: 4px; min-height: 28px;
+    QPushButton#view {{ background: {p.panel}; border: 1px solid {p.hairline}; border-radius: 4px; min-height: {max(28, target)}px;
         padding: 0 14px; }}
     QPushButton#view:checked {{ background: {p.dark}; color: white; border-color: {p.dark}; font-weight: bold; }}
     QPushButton#view:hover:!checked {{ border-color: {p.soft}; }}

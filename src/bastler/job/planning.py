@@ -85,18 +85,37 @@ def setup_context(job: Job) -> Context:
     )
 
 
-def plan(job: Job) -> Plan:
-    """Plans every step; one with troubles gets no stages, one switched off is passed over."""
+def plan(job: Job, old: Plan | None = None) -> Plan:
+    """Plans every step; one with troubles gets no stages, one switched off is passed over.
+
+    With an `old` plan of the job before an edit, the steps before the first that changed are taken from it.
+    """
     ctx = setup_context(job)
     setup = fill_setup(job)
-    planned = []
-    gone: tuple[Removal, ...] = ()
+    planned: list[PlannedStep] = []
     troubles = tuple(_setup_troubles(setup, ctx))
-    for step in job.setup.steps:
+    kept = _unchanged(job, old) if old else []
+    planned += kept
+    gone = tuple(r for done in kept for r in done.removals)
+    for step in job.setup.steps[len(kept) :]:
         done = _plan_step(step, replace(ctx, before=gone), sound=not troubles)
         gone += done.removals
         planned.append(done)
     return Plan(job, setup, ctx, troubles, tuple(planned))
+
+
+def _unchanged(job: Job, old: Plan) -> list[PlannedStep]:
+    """The planned steps at the head of the route that nothing has touched; edits share what they do not change."""
+    was = old.job
+    around = (was.unit, was.machine, was.tools, was.patterns, msgspec.structs.replace(was.setup, steps=()))
+    if around != (job.unit, job.machine, job.tools, job.patterns, msgspec.structs.replace(job.setup, steps=())):
+        return []
+    kept = []
+    for step, done in zip(job.setup.steps, old.steps, strict=False):
+        if step is not done.step:
+            break
+        kept.append(done)
+    return kept
 
 
 def _plan_step(step: Step, ctx: Context, *, sound: bool) -> PlannedStep:
