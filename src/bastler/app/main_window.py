@@ -7,7 +7,7 @@ from functools import partial
 from pathlib import Path
 
 import msgspec
-from PyQt6.QtCore import QPoint, QRectF, Qt
+from PyQt6.QtCore import QPoint, QRectF, Qt, QTimer
 from PyQt6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence, QPainter, QShortcut
 from PyQt6.QtWidgets import (
     QApplication,
@@ -270,6 +270,7 @@ class MainWindow(QMainWindow):
             app.setStyleSheet(style_sheet(gloves=self.settings.gloves))
         self.pad.setVisible(self.settings.gloves)
         self.strip.make_large(self.settings.gloves)
+        QTimer.singleShot(50, self.questions.show_focus)
 
     def close_overlay(self) -> None:
         """From board or tool list back to the view."""

@@ -117,6 +117,12 @@ def _tools(window) -> None:  # type: ignore[no-untyped-def]
     window.open_tools("step:s2.tool")
 
 
+def _gloves(window) -> None:  # type: ignore[no-untyped-def]
+    window.close_overlay()
+    window.run("window.gloves")
+    window.questions.take_focus("step:s2.depth")
+
+
 SHOTS: dict[str, Callable[..., None]] = {
     "start": lambda window: None,
     "bench-sheet": _bench,
@@ -129,4 +135,5 @@ SHOTS: dict[str, Callable[..., None]] = {
     "holes": _holes,
     "board": lambda window: window.open_board(),
     "tools": _tools,
+    "gloves": _gloves,
 }
