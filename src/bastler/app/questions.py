@@ -248,11 +248,15 @@ class QuestionColumn(QWidget):
             row.take_focus()
 
     def _light(self) -> None:
-        for address, row in self.rows.items():
-            lit = address == self.session.focus
-            row.light(lit)
-            if lit:
-                self.area.ensureWidgetVisible(row, 0, 40)
+        for address, row in self._rows.items():
+            row.light(address == self.session.focus)
+        self.show_focus()
+
+    def show_focus(self) -> None:
+        """Brings the question in focus into view."""
+        row = self._rows.get(self.session.focus)
+        if row is not None and not row.isHidden():
+            self.area.ensureWidgetVisible(row, 0, 40)
 
     def _renamed(self, text: str) -> None:
         step = self._step()
