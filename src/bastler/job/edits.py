@@ -127,14 +127,16 @@ def _top_of_part(job: Job) -> float:
 def _pocket_answers(job: Job) -> dict[str, float]:
     box = job.setup.box()
     size = box.size
-    mills = sorted(t.in_unit(job.unit).diameter for t in job.tools if t.kind == "end-mill")
-    radius = mills[len(mills) // 2] / 2 if mills else min(size[:2]) / 10
     digits = 0 if job.unit == "mm" else 2
+    width = round(size[1] * 0.3, digits)
+    mills = sorted(t.in_unit(job.unit).diameter for t in job.tools if t.kind == "end-mill")
+    mills = [d for d in mills if d <= 0.5 * width] or mills[:1]
+    radius = mills[-1] / 2 if mills else width / 4
     return {
         "x": round(box.centre[0], 3),
         "y": round(box.centre[1], 3),
         "length": round(size[0] * 0.4, digits),
-        "width": round(size[1] * 0.3, digits),
+        "width": width,
         "corner_radius": round(radius * 1.25, 4),
         "depth": round(size[2] * 0.2, digits + 1),
     }

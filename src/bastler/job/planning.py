@@ -145,9 +145,9 @@ def _setup_troubles(setup: Setup, ctx: Context) -> list[Trouble]:
         size = getattr(setup, f"size_{axis}")
         if not ctx.mm(least) <= size <= ctx.mm(LARGEST_BLOCK_MM):
             found.append(Trouble(f"size_{axis}", f"A block is between {least:g} and {LARGEST_BLOCK_MM:g} mm here."))
-    if ctx.safe < ctx.go_across - 1e-9:
-        low = ctx.stock.hi[2] + ctx.clear
-        found.append(Trouble("safe", "Below the top of the stock or the jaws.", round(low, 3)))
+    low = max(ctx.stock.hi[2], *(jaw.hi[2] for jaw in ctx.jaws), ctx.stock.lo[2]) + ctx.clear
+    if ctx.safe < low - 1e-9:
+        found.append(Trouble("safe", "Too low to go across the stock and the jaws.", round(low, 3)))
     if setup.grip is not None and setup.vise == "yes" and setup.grip > setup.size_z:
         found.append(Trouble("grip", "Higher than the stock."))
     return found

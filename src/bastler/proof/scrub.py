@@ -12,6 +12,8 @@ from bastler.proof.prover import Proof
 from bastler.proof.section import COLUMNS, grid_array, tool_arrays
 
 ALMOST = 1.0 - 1e-9
+INSTANT = 1e-9
+"""Seconds that are rounding: sums of times end in digits that nobody meant."""
 
 
 @dataclass(frozen=True)
@@ -34,7 +36,7 @@ def moment_at(proof: Proof, time: float) -> Moment:
     if len(trace) == 0:
         return Moment(0.0, -1, 0.0, (0.0, 0.0, 0.0), -1)
     time = min(max(time, 0.0), proof.total)
-    move = max(0, int(np.searchsorted(proof.starts, time, side="left")) - 1)
+    move = max(0, int(np.searchsorted(proof.starts, time - INSTANT, side="left")) - 1)
     last = float(proof.lasts[move])
     share = min(1.0, (time - float(proof.starts[move])) / last) if last > 0 else 1.0
     share = 1.0 if share > ALMOST else share

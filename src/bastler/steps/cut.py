@@ -41,27 +41,27 @@ def speed_scale(unit: Unit) -> float:
     return 1.0 if unit == "mm" else FEET_PER_METRE
 
 
-def propose_vc(tool: Tool | None, ctx: Context, n: float | None) -> float:
+def propose_vc(tool: Tool | None, ctx: Context, n: float | None) -> float | None:
     """Cutting speed in the job's unit: from a given spindle speed, else the material's range for the tool."""
     if tool is None:
-        return 0.0
+        return None
     if n is not None:
         return cutting_speed(n, ctx.to_mm(tool.diameter)) * speed_scale(ctx.unit)
     return ctx.material.speed(tool.material) * speed_scale(ctx.unit)
 
 
-def propose_n(tool: Tool | None, ctx: Context, vc: float) -> float:
+def propose_n(tool: Tool | None, ctx: Context, vc: float) -> float | None:
     """Spindle speed for `vc` (job's unit), whole turns, held to what the machine has."""
     if tool is None:
-        return 0.0
+        return None
     wanted = spindle_speed(vc / speed_scale(ctx.unit), ctx.to_mm(tool.diameter))
     return float(round(min(max(wanted, ctx.card.speed[0]), ctx.card.speed[1])))
 
 
-def propose_fz(tool: Tool | None, ctx: Context, vf: float | None, n: float | None) -> float:
+def propose_fz(tool: Tool | None, ctx: Context, vf: float | None, n: float | None) -> float | None:
     """Feed per tooth: from a given feed rate, else the material's share of the diameter."""
     if tool is None:
-        return 0.0
+        return None
     if vf is not None and n:
         return vf / (n * tool.flutes)
     if tool.kind in ("drill", "spot-drill"):
@@ -70,10 +70,10 @@ def propose_fz(tool: Tool | None, ctx: Context, vf: float | None, n: float | Non
     return min(fz, ctx.mm(FACE_FZ_MOST)) if tool.kind == "face-mill" else fz
 
 
-def propose_vf(tool: Tool | None, ctx: Context, fz: float, n: float) -> float:
+def propose_vf(tool: Tool | None, ctx: Context, fz: float, n: float) -> float | None:
     """Feed rate in unit/min, rounded, held to what the machine has."""
     if tool is None:
-        return 0.0
+        return None
     feed = min(feed_rate(fz, tool.flutes, n), ctx.card.feed_most)
     return round(feed, 0 if ctx.unit == "mm" else 1)
 
@@ -133,19 +133,19 @@ def _tool(s: Any, ctx: Context) -> str | None:
     return chosen
 
 
-def _vc(s: Any, ctx: Context) -> float:
+def _vc(s: Any, ctx: Context) -> float | None:
     return propose_vc(ctx.tool(s.tool), ctx, s.n)
 
 
-def _n(s: Any, ctx: Context) -> float:
+def _n(s: Any, ctx: Context) -> float | None:
     return propose_n(ctx.tool(s.tool), ctx, s.vc)
 
 
-def _fz(s: Any, ctx: Context) -> float:
+def _fz(s: Any, ctx: Context) -> float | None:
     return propose_fz(ctx.tool(s.tool), ctx, s.vf, s.n)
 
 
-def _vf(s: Any, ctx: Context) -> float:
+def _vf(s: Any, ctx: Context) -> float | None:
     return propose_vf(ctx.tool(s.tool), ctx, s.fz, s.n)
 
 

@@ -207,8 +207,8 @@ class Drilling(CuttingStep, frozen=True, kw_only=True, tag="drilling"):
         stages = []
         spotter, drill = ctx.tool(self.spot_tool), ctx.tool(self.tool)
         if _spots(self) and spotter:
-            n = propose_n(spotter, ctx, ctx.material.speed(spotter.material) * speed_scale(ctx.unit))
-            feed = propose_vf(spotter, ctx, propose_fz(spotter, ctx, None, None), n)
+            n = given(propose_n(spotter, ctx, ctx.material.speed(spotter.material) * speed_scale(ctx.unit)))
+            feed = given(propose_vf(spotter, ctx, given(propose_fz(spotter, ctx, None, None)), n))
             z = given(self.top) - self.spot_depth(spotter)
             stages.append(self._stage("spot", spotter, n, self._cycle(ctx, z, feed, plain=True), ctx))
         if drill:

@@ -29,9 +29,9 @@ DEEPEST_SHARE = 0.6
 """Depth per pass proposed for a face mill, as a share of its cutting edge."""
 
 
-def _run_past(s: Any, ctx: Context) -> float:
+def _run_past(s: Any, ctx: Context) -> float | None:
     tool = ctx.tool(s.tool)
-    return tool.diameter / 2 + ctx.clear if tool else 0.0
+    return tool.diameter / 2 + ctx.clear if tool else None
 
 
 def _direction(s: Any, ctx: Context) -> str:
@@ -39,10 +39,10 @@ def _direction(s: Any, ctx: Context) -> str:
     return "x" if size[0] >= size[1] else "y"
 
 
-def _ap(s: Any, ctx: Context) -> float:
+def _ap(s: Any, ctx: Context) -> float | None:
     tool = ctx.tool(s.tool)
     if tool is None:
-        return ctx.mm(1.0)
+        return None
     most = min(tool.flute_length * DEEPEST_SHARE, ctx.mm(2.5))
     most = powered_depth(tool, ctx, ae=0.9 * tool.diameter, n=s.n, vf=s.vf, most=most)
     depth = ctx.surface(ctx.stock.plan) - s.finish_z
@@ -56,9 +56,9 @@ def _even(depth: float, most: float, ctx: Context) -> float:
     return round(depth / math.ceil(depth / most - 1e-9), 4 if ctx.unit == "mm" else 5)
 
 
-def _ae(s: Any, ctx: Context) -> float:
+def _ae(s: Any, ctx: Context) -> float | None:
     tool = ctx.tool(s.tool)
-    return round(0.7 * tool.diameter, 4) if tool else 0.0
+    return round(0.7 * tool.diameter, 4) if tool else None
 
 
 @step("Face the top", "Surface", "Rows over the whole block, past its edges")
@@ -97,6 +97,8 @@ class Facing(CuttingStep, frozen=True, kw_only=True, tag="facing"):
     def troubles(self, ctx: Context) -> list[Trouble]:
         found = super().troubles(ctx)
         tool = ctx.tool(self.tool)
+        if tool is None:
+            return found
         if self.finish_z <= ctx.stock.lo[2]:
             found.append(Trouble("finish_z", f"The stock ends at Z {number(ctx.stock.lo[2], ctx)}."))
         elif self.depth(ctx) < -1e-9:

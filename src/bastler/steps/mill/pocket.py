@@ -54,10 +54,10 @@ def _top(s: Any, ctx: Context) -> float:
     return float(ctx.surface(s.region()))
 
 
-def _ap(s: Any, ctx: Context) -> float:
+def _ap(s: Any, ctx: Context) -> float | None:
     tool = ctx.tool(s.tool)
     if tool is None:
-        return ctx.mm(1.0)
+        return None
     most = min(tool.diameter * ctx.material.slot_ap * 0.5, tool.flute_length)
     most = powered_depth(tool, ctx, ae=tool.diameter, n=s.n, vf=s.vf, most=most)
     depth = max(s.depth - (s.leave_floor if s.finish == "yes" else 0.0), ctx.mm(0.01))
@@ -65,9 +65,9 @@ def _ap(s: Any, ctx: Context) -> float:
     return float(math.ceil(depth / passes * 1000) / 1000)
 
 
-def _ae(s: Any, ctx: Context) -> float:
+def _ae(s: Any, ctx: Context) -> float | None:
     tool = ctx.tool(s.tool)
-    return round(0.5 * tool.diameter, 4) if tool else 0.0
+    return round(0.5 * tool.diameter, 4) if tool else None
 
 
 def _leave_wall(s: Any, ctx: Context) -> float:
@@ -82,17 +82,18 @@ def _same_tool(s: Any, ctx: Context) -> str | None:
     return str(s.tool) if s.tool else None
 
 
-def _f_vc(s: Any, ctx: Context) -> float:
+def _f_vc(s: Any, ctx: Context) -> float | None:
     return propose_vc(ctx.tool(s.finish_tool), ctx, s.finish_n)
 
 
-def _f_n(s: Any, ctx: Context) -> float:
+def _f_n(s: Any, ctx: Context) -> float | None:
     return propose_n(ctx.tool(s.finish_tool), ctx, s.finish_vc)
 
 
-def _f_vf(s: Any, ctx: Context) -> float:
+def _f_vf(s: Any, ctx: Context) -> float | None:
     tool = ctx.tool(s.finish_tool)
-    return propose_vf(tool, ctx, 0.7 * propose_fz(tool, ctx, None, None), s.finish_n)
+    fz = propose_fz(tool, ctx, None, None)
+    return None if fz is None else propose_vf(tool, ctx, 0.7 * fz, s.finish_n)
 
 
 @step("Rectangular pocket", "Pockets", "Any angle, rounded corners, roughed and finished")
@@ -185,6 +186,8 @@ class RectangularPocket(CuttingStep, frozen=True, kw_only=True, tag="rectangular
         if self.floor < ctx.stock.lo[2] - TIGHTEST:
             most = given(self.top) - ctx.stock.lo[2]
             found.append(Trouble("depth", f"Deeper than the stock: {number(most, ctx)} goes through.", most))
+        if ctx.tool(self.tool) is None or (_finishes(self) and ctx.tool(self.finish_tool) is None):
+            return found
         found += passes_trouble("ap", self.depth / given(self.ap), "passes")
         found += passes_trouble("ae", min(self.length, self.width) / 2 / given(self.ae), "loops")
         return found or self._tool_troubles(ctx) or self._entry_troubles(ctx)

@@ -1,0 +1,162 @@
+"""The cutting kernels against brute force, and the wanted fields against points."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+import shapely
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from bastler.proof.field import Grid, Patch, run_segments
+from bastler.proof.jaws import jaw_hits
+from bastler.proof.section import grid_array, tool_arrays
+from bastler.proof.wanted import both_fields
+from bastler.shapes import Box, Flat, Frame, Revolved, as_polygon, height_at, rounded_rectangle
+from bastler.tools import Holder, Tool, shop_crib
+
+BLOCK = Box((0.0, 0.0, -20.0), (30.0, 24.0, 0.0))
+GRID = Grid.over(BLOCK, 0.5, 1.0)
+CRIB = {t.id: t for t in shop_crib("mm")}
+
+
+def cut(tool: Tool, *segments: tuple[float, ...]) -> tuple[np.ndarray, np.ndarray]:
+    field = GRID.fresh()
+    out = np.zeros((len(segments), 4))
+    shape, body = tool_arrays(tool, GRID)
+    table = np.array(segments, dtype=float)
+    done = run_segments(field, grid_array(GRID), table, shape, body, 0, len(table), out, np.float32(0.0), np.zeros(1, np.uint8))
+    assert done == len(table)
+    return field, out
+
+
+def brute(tool: Tool, segment: tuple[float, ...]) -> np.ndarray:
+    """Stamps the tool at 4000 places along the segment."""
+    a, b = np.array(segment[:3]), np.array(segment[3:])
+    x = GRID.x0 + (np.arange(GRID.nx) + 0.5) * GRID.dx
+    y = GRID.y0 + (np.arange(GRID.ny) + 0.5) * GRID.dy
+    p = tool.profile
+    field = np.zeros((GRID.ny, GRID.nx))
+    for t in np.linspace(0, 1, 4001):
+        c = a + (b - a) * t
+        r = np.hypot(x[None, :] - c[0], y[:, None] - c[1])
+        rise = np.where(r <= p.flat, 0.0, (r - p.flat) * p.slope)
+        if p.corner > 0:
+            rise = np.where(r <= p.flat, 0.0, p.corner - np.sqrt(np.maximum(p.corner**2 - (r - p.flat) ** 2, 0)))
+        z = np.where(r <= p.radius, c[2] + rise, 0.0)
+        field = np.minimum(field, np.maximum(z, GRID.bottom))
+    return field
+
+
+@pytest.mark.parametrize("ident", ["end-6", "bull-12", "ball-8", "drill-10", "spot-10", "chamfer-12"])
+@settings(max_examples=8)
+@given(data=st.data())
+def test_a_sweep_is_what_stamping_gives(ident: str, data: st.DataObject) -> None:
+    number = data.draw
+    ax, ay, bx, by = (number(st.floats(-4, 34)) for _ in range(4))
+    az = number(st.floats(-8, 1))
+    bz = number(st.sampled_from([az]) | st.floats(-8, 1))
+    tool = CRIB[ident]
+    field, out = cut(tool, (ax, ay, az, bx, by, bz))
+    wanted = brute(tool, (ax, ay, az, bx, by, bz))
+    length = math.dist((ax, ay, az), (bx, by, bz))
+    edge = np.abs(field - wanted) > 0.01 + length / 4000 * 4
+    assert edge.mean() < 0.004, "only cells whose centre lies on the very rim may differ"
+    assert out[0, 0] == pytest.approx(float((0.0 - field).sum()) * GRID.area, rel=1e-4, abs=1e-4)
+    assert out[0, 1] == pytest.approx(float(-field.min()), abs=1e-5)
+
+
+def test_a_straight_plunge_leaves_the_tool_s_shape() -> None:
+    field, _ = cut(CRIB["drill-10"], (15, 12, 2, 15, 12, -6))
+    slope = 1 / math.tan(math.radians(59))
+    for row, column in ((24, 30), (24, 35), (28, 30)):
+        x, y = GRID.centre(row, column)
+        assert field[row, column] == pytest.approx(-6 + math.hypot(x - 15, y - 12) * slope, abs=1e-5)
+
+
+def test_nothing_is_cut_below_the_block() -> None:
+    field, out = cut(CRIB["end-6"], (15, 12, -50, 20, 12, -50))
+    assert field.min() == -20.0
+    assert out[0, 1] == 20.0
+
+
+def test_a_stopped_run_says_where() -> None:
+    field = GRID.fresh()
+    shape, body = tool_arrays(CRIB["end-6"], GRID)
+    table = np.array([[0, 0, -1, 30, 0, -1.0]] * 3)
+    assert (
+        run_segments(field, grid_array(GRID), table, shape, body, 1, 3, np.zeros((3, 4)), np.float32(0), np.ones(1, np.uint8))
+        == 1
+    )
+
+
+def test_shank_and_holder_are_felt() -> None:
+    thick = {"shank_diameter": 6.0, "stick_out": 9.0, "length": 80.0, "holder": Holder(20.0, 40.0)}
+    tool = Tool(id="x", station=1, kind="end-mill", name="x", diameter=4.0, flutes=2, flute_length=5.0, **thick)
+    _, out = cut(tool, (15, 12, -4, 20, 12, -4), (15, 12, -7, 20, 12, -7), (15, 12, -11, 20, 12, -11))
+    assert out[0, 2] == out[0, 3] == 0.0
+    assert out[1, 2] == pytest.approx(2.0)
+    assert out[1, 3] == 0.0
+    assert out[2, 3] == pytest.approx(2.0)
+
+
+def test_a_patch_holds_what_changed() -> None:
+    field, _ = cut(CRIB["end-6"], (10, 10, -3, 14, 10, -3))
+    patch = Patch.of(field, GRID, (7.0, 7.0), (17.0, 13.0))
+    assert patch.cells.size < field.size / 3
+    again = GRID.fresh()
+    patch.lay(again)
+    assert np.array_equal(again, field)
+    assert patch.at(0, 0) is None
+    assert patch.at(20, 24) == -3.0
+
+
+def test_the_grid_meets_the_edges_and_follows_the_part() -> None:
+    grid = Grid.over(Box((-1.0, -1.0, -33.0), (151.0, 101.0, 1.0)), None, 1.0)
+    assert (grid.nx * grid.dx, grid.ny * grid.dy) == pytest.approx((152, 102))
+    assert grid.dx == pytest.approx(0.1)
+    assert Grid.over(Box((0, 0, 0), (3000.0, 3000.0, 10.0)), None, 1.0).nx ** 2 < 3_000_000
+    inch = Grid.over(Box((0, 0, 0), (4.0, 2.5, 0.8)), None, 1 / 25.4)
+    assert inch.dx * 25.4 == pytest.approx(0.08, abs=0.005)
+
+
+def test_the_wanted_fields_hold_the_wanted_height_between_them() -> None:
+    pocket = Flat(as_polygon(rounded_rectangle(Frame(14, 12, 25), 16, 9, 3)), -5.0)
+    hole = Revolved(24.0, 18.0, ((0.0, -9.0), (3.0, -7.5)))
+    top = Flat(BLOCK.plan, -1.0)
+    removals = [top, pocket, hole]
+    low, high = both_fields(GRID, removals)
+    exact = np.array([[height_at(removals, 0.0, *GRID.centre(j, i)) for i in range(GRID.nx)] for j in range(GRID.ny)])
+    assert (low <= exact + 1e-5).all()
+    assert (high >= exact - 1e-5).all()
+    assert (high[0] == -1.0).all(), "there is no wall at the edge of the stock"
+    assert (low == high).mean() > 0.8
+
+
+@given(
+    st.tuples(*[st.floats(-30, 60)] * 4),
+    st.floats(-15, 10),
+    st.floats(-15, 10),
+)
+def test_jaws_are_hit_where_geometry_says(plan: tuple[float, ...], az: float, bz: float) -> None:
+    """Against shapely: the part of the move below the jaw's top, its distance to the jaw."""
+    jaw, tool = Box((0.0, -20.0, -30.0), (30.0, 0.0, -8.0)), CRIB["end-10"]
+    ax, ay, bx, by = plan
+    depth, part = jaw_hits(np.array([[ax, ay, az, bx, by, bz]]), tool, [jaw], 1e-6)
+    wanted = False
+    for radius, lift in ((5.0, 0.0), (5.0, tool.flute_length), (tool.holder.diameter / 2, tool.stick_out)):
+        za, zb = az + lift, bz + lift
+        if min(za, zb) >= -8.0:
+            continue
+        t0 = (za + 8.0) / (za - zb) if za > -8.0 else 0.0
+        t1 = (-8.0 - za) / (zb - za) if zb > -8.0 else 1.0
+        p = [(ax + (bx - ax) * t, ay + (by - ay) * t) for t in (t0, t1)]
+        line = shapely.LineString(p) if math.dist(*p) > 1e-9 else shapely.Point(p[0])
+        gap = line.distance(jaw.plan) - radius
+        if abs(gap) < 1e-3:
+            return
+        wanted = wanted or gap < 0
+    assert (depth[0] > 0) is np.bool_(wanted)
+    assert (part[0] > 0) is np.bool_(wanted)

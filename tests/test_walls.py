@@ -1,0 +1,181 @@
+"""Walls as regions, time along corners, the report, and the order of remarks."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+
+import numpy as np
+import pytest
+import shapely
+
+from bastler.job import plan
+from bastler.nc import Control, read
+from bastler.proof import Prover, Remark, scene_of
+from bastler.proof.clockwork import event_times, move_times
+from bastler.proof.remark import sorted_remarks
+from bastler.proof.report import report
+from bastler.proof.scrub import moment_at
+from bastler.proof.walls import Wall, faults, gouged_at, left_at, levels_of, swept, wanted_at
+from bastler.shapes import Box, Flat, Revolved
+from bastler.steps import Facing, RectangularPocket
+from bastler.tools import shop_crib
+from conftest import job_of, proof_of
+
+PLAN = shapely.box(0, 0, 60, 40)
+END10 = next(t for t in shop_crib("mm") if t.id == "end-10")
+DRILL = next(t for t in shop_crib("mm") if t.id == "drill-10")
+START = "G21 G90 G94 G17\nT1 M6\nS1000 M3\nG54 G0 X10 Y10\nG43 H1 Z5\n"
+
+
+def trace_of(text: str):  # type: ignore[no-untyped-def]
+    return read(START + text, Control(home=(0, 0, 300), tool_lengths={1: 100.0}, length_offsets={1: 100.0}))
+
+
+def region(text: str, level: float, tool=END10):  # type: ignore[no-untyped-def]
+    trace = trace_of(text)
+    return shapely.union_all(swept(trace, 0, len(trace), tool, level, 1.0))
+
+
+def test_strokes_have_the_area_of_what_a_disc_sweeps() -> None:
+    assert region("G1 Z-2 F100\nX40\n", -1.0).area == pytest.approx(math.pi * 25 + 30 * 10, rel=2e-4)
+    assert region("G1 Z-2 F100\nG3 X30 Y10 I10 J0\n", -1.0).area == pytest.approx(
+        math.pi * (15**2 - 5**2) / 2 + math.pi * 25, rel=2e-4
+    )
+    assert region("G1 Z-2 F100\nG2 I10 J0\n", -1.0).area == pytest.approx(math.pi * (15**2 - 5**2), rel=2e-4)
+    assert region("G1 Z-2 F100\nG3 X14 I2 J0\n", -1.0).area > math.pi * 25
+
+
+def test_only_what_is_below_the_level_counts() -> None:
+    assert region("G1 Z-2 F100\nX40\n", -2.5).is_empty
+    half = region("G1 Z0 F100\nX40 Z-6\n", -3.0)
+    assert half.bounds[0] == pytest.approx(25 - 5, abs=1e-3)
+
+
+def test_a_cone_is_as_wide_as_it_is_there() -> None:
+    slope = math.tan(math.radians(59))
+    assert region("G1 Z-4 F100\n", -2.5, DRILL).area == pytest.approx(math.pi * (1.5 * slope) ** 2, rel=2e-3)
+    assert region("G1 Z-9 F100\n", -2.5, DRILL).area == pytest.approx(math.pi * 25, rel=5e-4)
+
+
+def wall(wanted, allowed=None):  # type: ignore[no-untyped-def]
+    return Wall(plan=PLAN, wanted=wanted, allowed=allowed or wanted, floor=-5.0, upper=0.0, tolerance=0.01, band=0.3)
+
+
+def test_left_and_gouge_at_a_wall_are_told_with_their_thickness() -> None:
+    pocket = shapely.box(10, 10, 40, 30)
+    exact = np.array([pocket], dtype=object)
+    assert left_at(wall(pocket), exact) == gouged_at(wall(pocket), exact) == []
+    short = left_at(wall(pocket), np.array([shapely.box(10, 10, 39.8, 30)], dtype=object))
+    assert short[0].by == pytest.approx(0.2, rel=0.15)
+    assert short[0].area == pytest.approx(4.0, rel=0.05)
+    assert short[0].height == 5.0
+    far = gouged_at(wall(pocket), np.array([shapely.box(10, 10, 40.5, 30)], dtype=object))
+    assert far[0].by == pytest.approx(0.5, rel=0.15)
+    within = gouged_at(wall(pocket), np.array([shapely.box(10, 10, 40.004, 30)], dtype=object))
+    assert within == []
+
+
+def test_there_is_no_wall_at_the_edge_of_the_stock() -> None:
+    slot = shapely.box(0, 10, 60, 20)
+    over = np.array([shapely.box(-8, 10, 68, 20)], dtype=object)
+    assert left_at(wall(slot), over) == gouged_at(wall(slot), over) == []
+
+
+def test_specks_thinner_than_the_tolerance_do_not_count() -> None:
+    assert faults("left", shapely.box(0, 0, 0.008, 30), 0.01, 0.0, 1.0) == []
+    assert len(faults("left", shapely.box(0, 0, 0.02, 30), 0.01, 0.0, 1.0)) == 1
+
+
+def test_levels_and_regions_of_the_wanted_shape() -> None:
+    top, pocket = Flat(PLAN, 0.0), Flat(shapely.box(10, 10, 40, 30), -5.0)
+    hole = Revolved(50.0, 20.0, ((0.0, -12.0), (4.0, -9.0)))
+    assert levels_of([top, pocket, hole], 1.0) == [(-5.0, 0.0), (0.0, 1.0)]
+    assert wanted_at([top, pocket, hole], -4.9).area == pytest.approx(600 + math.pi * 16, rel=1e-3)
+    assert wanted_at([pocket, hole], -10.5).area == pytest.approx(math.pi * 4, rel=1e-3)
+    assert wanted_at([top], -1.0).is_empty
+
+
+def times(text: str, **card: float):  # type: ignore[no-untyped-def]
+    own = scene_of(plan(job_of())).card
+    trace = trace_of(text)
+    import msgspec
+
+    return trace, move_times(trace, msgspec.structs.replace(own, **card) if card else own)
+
+
+def test_a_straight_line_in_pieces_takes_as_long_as_whole() -> None:
+    _, whole = times("G1 X110 F6000\n")
+    _, pieces = times("G1 F6000\n" + "".join(f"X{10 + k}\n" for k in range(1, 101)))
+    assert float(pieces[2:].sum()) == pytest.approx(float(whole[2:].sum()), rel=1e-6)
+
+
+def test_a_sharp_corner_costs_time_and_a_blunt_one_little() -> None:
+    _, straight = times("G1 X60 F6000\nX110\n")
+    _, blunt = times("G1 X60 F6000\nX110 Y14\n")
+    _, square = times("G1 X60 F6000\nY60\n")
+    _, back = times("G1 X60 F6000\nX10\n")
+    assert straight.sum() < blunt.sum() < square.sum() < back.sum()
+
+
+def test_no_move_is_faster_than_its_speed_and_a_small_arc_slows_down() -> None:
+    trace, taken = times("G1 X110 F6000\nG3 X110 Y11 I0 J0.5\nG0 X0\n")
+    lengths = trace.lengths()
+    top = np.where(trace.kind == 0, 24000.0, 6000.0) / 60
+    assert (taken + 1e-9 >= lengths / top).all()
+    assert float(lengths[-2] / taken[-2]) <= math.sqrt(3000 * 0.5) + 1e-6
+
+
+def test_dwells_and_tool_changes_stand_between_the_moves() -> None:
+    trace = trace_of("G4 P2.5\nG1 X40 F100\n")
+    waits = event_times(trace, scene_of(plan(job_of())).card)
+    assert waits.sum() == pytest.approx(6.0 + 2.5)
+    assert waits[2] == pytest.approx(2.5)
+
+
+def test_stepping_on_and_back_meets_every_move() -> None:
+    proof = proof_of(job_of(Facing(id="f"), RectangularPocket(id="b", x=30, y=20)), 0.5)
+    for k in range(len(proof.trace)):
+        end = float(proof.starts[k] + proof.lasts[k])
+        moment = moment_at(proof, end)
+        if proof.lasts[k] > 0:
+            assert moment.move == k
+            assert moment.share == 1.0
+            assert moment.tip == pytest.approx(tuple(proof.trace.end[k]))
+    halfway = moment_at(proof, float(proof.starts[5] + proof.lasts[5] / 2))
+    assert halfway.share == pytest.approx(0.5)
+    assert moment_at(proof, 1e9).time == proof.total
+
+
+def test_remarks_come_in_the_order_of_their_weight() -> None:
+    made = [
+        Remark(level=level, code="c", text="t.", line=line)
+        for level, line in (("note", 1), ("stop", 9), ("caution", 4), ("stop", 2))
+    ]  # type: ignore[arg-type]
+    assert [(r.level, r.line) for r in sorted_remarks(made)] == [("stop", 2), ("stop", 9), ("caution", 4), ("note", 1)]
+
+
+def test_the_report_measures_floors() -> None:
+    proof = proof_of(job_of(Facing(id="f"), RectangularPocket(id="b", x=30, y=20, depth=4.321)), 0.2)
+    sizes = {s["step"]: s for s in report(proof)["sizes"]}
+    assert sizes["b"]["wanted"] == pytest.approx(-4.321)
+    assert sizes["b"]["measured"] == pytest.approx(-4.321, abs=1e-6)
+    assert sizes["f"]["measured"] == 0.0
+
+
+def test_a_proof_does_not_change_when_a_later_one_is_made() -> None:
+    """The prover writes its working field over; what it gave away stays as it was."""
+    prover, job = Prover(0.25), job_of(Facing(id="f"), RectangularPocket(id="b", x=30, y=20))
+    first = prover.prove(plan(job))
+    assert first is not None
+    before, kept = first.after(0).copy(), first.after(1).copy()
+    prover.prove(plan(job_of(Facing(id="f", finish_z=-2.0), RectangularPocket(id="b", x=20, y=20, depth=9.0))))
+    assert np.array_equal(first.after(0), before)
+    assert np.array_equal(first.after(1), kept)
+    assert np.array_equal(first.heights, first.after(len(first.stages) - 1))
+    assert replace(first, took=0.0).removed == first.removed
+
+
+def test_two_jaws_and_a_box_have_volumes() -> None:
+    assert Box((0, 0, 0), (2, 3, 4)).volume == 24
+    assert Box((0, 0, 0), (2, 3, 4)).centre == (1, 1.5)
