@@ -14,7 +14,6 @@ from bastler.app.route import draw_level
 from bastler.app.session import SETUP, Session
 from bastler.app.theme import DAY, mono, sans, tool_hue
 from bastler.proof.remark import ORDER
-from bastler.steps import STEPS
 from bastler.units import clock
 
 LINE = 21
@@ -110,7 +109,7 @@ class Listing(QAbstractScrollArea):
         if step is not None and (k == section.first or y == 0):
             painter.setFont(sans(12, bold=True))
             painter.setPen(QColor(DAY.ink))
-            title = step.name or STEPS[str(step.__struct_config__.tag)].title
+            title = step.title
             number = 1 + next(n for n, s in enumerate(self.session.job.steps) if s.id == step.id)
             shown = painter.fontMetrics().elidedText(f"{number} {title} · {section.stage}", Qt.TextElideMode.ElideRight, 190)
             painter.drawText(QPointF(STEP_LEFT + 4, y + 15), shown)

@@ -25,7 +25,7 @@ from bastler.app.theme import DAY
 from bastler.ask import Question, Trouble, questions_of
 from bastler.job import edits
 from bastler.shapes import Pattern
-from bastler.steps import STEPS, Step
+from bastler.steps import Step
 
 WIDTH = 342
 
@@ -157,7 +157,7 @@ class QuestionColumn(QWidget):
         step = self._step()
         name = session.job.name
         if step is not None:
-            name = step.name or STEPS[str(step.__struct_config__.tag)].title
+            name = step.title
         self.title.setText(name)
         self.title.setCursorPosition(0)
         self.switch.setVisible(step is not None)

@@ -10,7 +10,6 @@ from bastler.app.session import SETUP, Session
 from bastler.app.theme import DAY, colour, sans, tool_hue
 from bastler.job import ZERO_CHOICES, edits
 from bastler.job.planning import PlannedStep
-from bastler.steps import STEPS
 from bastler.tools import Tool
 from bastler.units import Kind, number_text
 
@@ -118,7 +117,7 @@ class Card(QWidget):
         painter.fillRect(QRectF(0, 2, 5, self.height() - 4), QColor(hues[-1] if hues and step.on else DAY.hairline))
         ink, soft = (DAY.ink, DAY.soft) if step.on else (DAY.soft, DAY.soft)
         self._text(painter, 18, 23, str(number), sans(12), DAY.soft)
-        title = step.name or STEPS[str(step.__struct_config__.tag)].title
+        title = step.title
         self._text(painter, 38, 23, title, sans(14, bold=True), ink, 34)
         bad = planned.troubles
         line = bad[0].text if bad else planned.filled.summary(planned.ctx)

@@ -183,12 +183,27 @@ class NumberRow(Row):
         return self.field.hasFocus()
 
 
-class _ChoiceButton(QPushButton):
-    """One word of a choice; arrows go to the next, Enter to the next question."""
+class _PickButton(QPushButton):
+    """A button on the way of the questions: Enter goes on, Space presses."""
 
-    went = pyqtSignal(int)
     entered = pyqtSignal(int)
     focused = pyqtSignal()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and (by := enter_by(event)):
+            self.entered.emit(by)
+            return
+        super().keyPressEvent(event)
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        super().focusInEvent(event)
+        self.focused.emit()
+
+
+class _ChoiceButton(_PickButton):
+    """One word of a choice; arrows go to the next."""
+
+    went = pyqtSignal(int)
 
     def __init__(self, text: str) -> None:
         super().__init__(text)
@@ -197,18 +212,10 @@ class _ChoiceButton(QPushButton):
         self.setAutoDefault(False)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is None:
-            return
-        if event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right):
+        if event is not None and event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right):
             self.went.emit(1 if event.key() == Qt.Key.Key_Right else -1)
-        elif by := enter_by(event):
-            self.entered.emit(by)
-        else:
-            super().keyPressEvent(event)
-
-    def focusInEvent(self, event: QFocusEvent | None) -> None:
-        super().focusInEvent(event)
-        self.focused.emit()
+            return
+        super().keyPressEvent(event)
 
 
 class ChoiceRow(Row):
@@ -271,21 +278,6 @@ class ChoiceRow(Row):
 
     def has_focus(self) -> bool:
         return any(button.hasFocus() for button in self.buttons.values())
-
-
-class _PickButton(QPushButton):
-    entered = pyqtSignal(int)
-    focused = pyqtSignal()
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is not None and (by := enter_by(event)):
-            self.entered.emit(by)
-            return
-        super().keyPressEvent(event)
-
-    def focusInEvent(self, event: QFocusEvent | None) -> None:
-        super().focusInEvent(event)
-        self.focused.emit()
 
 
 class PickRow(Row):

@@ -15,6 +15,7 @@ from bastler.nc.block import Block
 from bastler.nc.control import Control
 from bastler.nc.cycles import drill
 from bastler.nc.motion import (
+    LOOSE,
     MOTION_REASONS,
     S_CENTRES,
     S_DX,
@@ -70,7 +71,7 @@ class _Interpreter:
         self.initial_level = True
         self.level = 0.0
         self.calls: list[tuple[int, int, int]] = []
-        self.loose = 0.005 * scale("mm", control.unit)
+        self.loose = LOOSE * scale("mm", control.unit)
         self._reshift(self._home_tip())
 
     # -- the run ------------------------------------------------------------------------------------------------

@@ -5,12 +5,12 @@ from __future__ import annotations
 import math
 from functools import singledispatchmethod
 
-from bastler.job import Plan, PlannedStep
+from bastler.job import Plan
 from bastler.machines import MachineCard
 from bastler.motion import Bow, Cut, Cycle, Go, Move, Pause, long_hand
 from bastler.post.program import Program, Section
 from bastler.post.words import Words
-from bastler.steps import STEPS, Stage
+from bastler.steps import Stage
 from bastler.tools import Tool
 from bastler.units import number_text
 from bastler.units.kinds import Kind
@@ -22,11 +22,6 @@ CHORD = 0.002
 def post(plan: Plan) -> Program:
     """The program of a whole plan. Steps with troubles and steps switched off are not in it."""
     return _Writer(plan).write()
-
-
-def step_title(planned: PlannedStep) -> str:
-    """The step's own name, or what its kind is called."""
-    return planned.step.name or STEPS[str(planned.step.__struct_config__.tag)].title
 
 
 class _Writer:
@@ -51,7 +46,7 @@ class _Writer:
                     self._retreat(home=self.plan.setup.tool_change == "home")
                 self._close_section(*owner)
                 owner = (planned.step.id, stage.name)
-                self._stage(stage, f"{k} {step_title(planned)} - {stage.name}", fresh)
+                self._stage(stage, f"{k} {planned.step.title} - {stage.name}", fresh)
         self._close_section(*owner)
         self._end()
         self._close_section("", "")

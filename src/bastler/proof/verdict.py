@@ -7,13 +7,12 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from bastler.ask import Trouble
-from bastler.job import Plan, PlannedStep
+from bastler.job import Plan
 from bastler.proof.compare import Comparison
 from bastler.proof.cures import cure_for
 from bastler.proof.remark import Cure, Remark, sorted_remarks
 from bastler.proof.walls import WallFault
 from bastler.shapes import Removal
-from bastler.steps import STEPS
 from bastler.units import Kind, with_unit
 
 if TYPE_CHECKING:
@@ -44,10 +43,6 @@ def _with_cure(remark: Remark, plan: Plan) -> Remark:
     return Remark(**(fields | {"cure": cure}))
 
 
-def _title(planned: PlannedStep) -> str:
-    return planned.step.name or STEPS[str(planned.step.__struct_config__.tag)].title
-
-
 def _unplanned(plan: Plan) -> list[Remark]:
     """Troubles with answers: the step is not in the program."""
     remarks = [
@@ -64,7 +59,7 @@ def _unplanned(plan: Plan) -> list[Remark]:
                 Remark(
                     level="stop",
                     code="answer",
-                    text=f"{_title(planned)} is not cut: {_in_a_sentence(trouble.text)}",
+                    text=f"{planned.step.title} is not cut: {_in_a_sentence(trouble.text)}",
                     step=planned.step.id,
                     field=f"{owner}.{trouble.field}",
                     cure=_fits(trouble, owner, plan),

@@ -66,6 +66,11 @@ class Step(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     on: bool = True
     typed: dict[str, str] = {}
 
+    @property
+    def title(self) -> str:
+        """The step's own name, or what its kind is called."""
+        return self.name or STEPS[str(self.__struct_config__.tag)].title
+
     def plan(self, ctx: Context) -> list[Stage]:
         """The stages, from filled answers. Only called when there are no troubles."""
         raise NotImplementedError
