@@ -19,6 +19,12 @@ class Dialect(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
     `cycles` are the canned cycles it knows; others are written long-hand. `helical` arcs move the third axis along, else
     short chords are written. `dwell_unit` and `peck_unit` are what P and Q count in ("increment": 0.001 mm or 0.0001 inch).
     `point` writes whole numbers with their decimal point, as older controls need.
+
+    For turning: `diameter_x` writes X as a diameter; `feed_codes` are feed per minute and per turn, `speed_cap` holds the speed
+    under constant surface speed, `second_digits` tells the station from the offset in a tool word; `increments` are the letters
+    that move by X and by Z; `thread_code` cuts one pass with the spindle; `turn_cycles` are the cycles it knows and `cycle_lines`
+    whether they take one line or two; what is not there is written long-hand. `thread_unit` is what the depths in P and Q of
+    a thread cycle count in.
     """
 
     decimals_mm: int = 3
@@ -38,6 +44,15 @@ class Dialect(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
     dwell_unit: Literal["s", "ms"] = "s"
     peck_unit: Literal["length", "increment"] = "length"
     end: str = "M30"
+    diameter_x: bool = False
+    feed_codes: tuple[str, str] = ("G94", "G95")
+    speed_cap: str = "G50 S{speed}"
+    tool_digits: int = 2
+    increments: tuple[str, str] = ("U", "W")
+    thread_code: Literal["G32", "G33"] = "G33"
+    turn_cycles: tuple[str, ...] = ()
+    cycle_lines: Literal[1, 2] = 2
+    thread_unit: Literal["length", "increment"] = "length"
 
     def dwell_words(self, seconds: float) -> float:
         """The value of P for a dwell."""
@@ -56,15 +71,20 @@ class MachineCard(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
 
     `home` is where the axes stand after referencing, with the spindle nose as the Z reference. `peck_clearance` is how far
     above the last depth a full-retract peck goes back in rapid; `chip_break` how far a chip-breaking peck pulls off.
+
+    For turning: `stations` of the turret; an `encoder` on the spindle gives feed per turn and threads; `surface_speed` is constant
+    surface speed; the spindle needs `spindle_up` seconds from rest to its top speed; `pull_off` is how far a roughing pass
+    leaves the wall before it goes back; the first and last turns of a thread are not true for `thread_delay` seconds, while
+    the Z slide comes up to speed.
     """
 
     id: str
     name: str
     says: str
-    kind: Literal["mill-3"] = "mill-3"
+    kind: Literal["mill-3", "lathe-2"] = "mill-3"
     unit: Unit = "mm"
     x: Travel
-    y: Travel
+    y: Travel = Travel(0.0, 0.0)
     z: Travel
     home: tuple[float, float, float]
     speed: tuple[float, float]
@@ -78,14 +98,25 @@ class MachineCard(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
     chip_break: float
     rigid_tapping: bool
     coolant: bool = True
+    stations: int = 24
+    encoder: bool = True
+    surface_speed: bool = False
+    spindle_up: float = 0.0
+    pull_off: float = 0.0
+    thread_delay: float = 0.0
     dialect: Dialect
+
+    @property
+    def turns(self) -> bool:
+        """Is this a turning machine?"""
+        return self.kind == "lathe-2"
 
     def in_unit(self, unit: Unit) -> MachineCard:
         """The same card with its lengths in another unit."""
         k = scale(self.unit, unit)
         if k == 1.0:
             return self
-        plain = ("rapid", "feed_most", "acceleration", "peck_clearance", "chip_break")
+        plain = ("rapid", "feed_most", "acceleration", "peck_clearance", "chip_break", "pull_off")
         changed: dict[str, object] = {name: getattr(self, name) * k for name in plain}
         for axis in ("x", "y", "z"):
             travel = getattr(self, axis)

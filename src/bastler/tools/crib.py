@@ -8,11 +8,15 @@ from pathlib import Path
 import msgspec
 
 from bastler.tools.tool import Tool
+from bastler.tools.turning import TurnTool
 from bastler.units import Unit
+
+AnyTool = Tool | TurnTool
+"""A tool that turns, or one that stands still while the work does."""
 
 
 @functools.cache
-def shop_crib(unit: Unit) -> tuple[Tool, ...]:
+def shop_crib(unit: Unit, *, turning: bool = False) -> tuple[AnyTool, ...]:
     """The tools a new job of that unit begins with, in the order of their stations."""
-    name = "crib-mm.json" if unit == "mm" else "crib-inch.json"
-    return msgspec.json.decode((Path(__file__).parent / name).read_bytes(), type=tuple[Tool, ...])
+    name = f"crib-{'lathe-' if turning else ''}{unit}.json"
+    return msgspec.json.decode((Path(__file__).parent / name).read_bytes(), type=tuple[AnyTool, ...])

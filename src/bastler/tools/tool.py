@@ -15,7 +15,7 @@ from bastler.cutting import ToolMaterial
 from bastler.units import Kind, Unit, scale
 from bastler.units.text import number_text
 
-ToolKind = Literal["face-mill", "end-mill", "bull-mill", "ball-mill", "spot-drill", "drill", "chamfer-mill"]
+ToolKind = Literal["face-mill", "end-mill", "bull-mill", "ball-mill", "spot-drill", "drill", "chamfer-mill", "reamer", "tap"]
 
 KIND_WORDS: dict[str, str] = {
     "face-mill": "face mill",
@@ -25,6 +25,8 @@ KIND_WORDS: dict[str, str] = {
     "spot-drill": "spot drill",
     "drill": "twist drill",
     "chamfer-mill": "chamfer mill",
+    "reamer": "reamer",
+    "tap": "tap",
 }
 
 
@@ -63,12 +65,13 @@ class Profile(msgspec.Struct, frozen=True):
         return self.radius
 
 
-class Tool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
+class Tool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, tag_field="form", tag="rotating"):
     """One tool as it stands in the machine. Lengths in `unit`.
 
     `station` is its place, its T number and its offset number; `stick_out` runs from the holder's face to the tip; `length`
     is the length offset, from the spindle nose to the tip. `tip_angle` is the included angle in degrees (drills, spot drills,
-    chamfer mills), `tip_diameter` the flat at the tip of a chamfer mill. `centre_cutting` tools may plunge.
+    chamfer mills), `tip_diameter` the flat at the tip of a chamfer mill. `centre_cutting` tools may plunge. A tap has a `pitch` and
+    a `lead` of so many pitches at its end that do not cut the full thread; `floating` when its holder gives way along the axis.
     """
 
     id: str
@@ -88,13 +91,16 @@ class Tool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     tip_angle: float = 180.0
     tip_diameter: float = 0.0
     centre_cutting: bool = True
+    pitch: float = 0.0
+    lead: float = 0.0
+    floating: bool = False
 
     def in_unit(self, unit: Unit) -> Tool:
         """The same tool with its lengths in another unit."""
         k = scale(self.unit, unit)
         if k == 1.0:
             return self
-        lengths = ("diameter", "flute_length", "shank_diameter", "stick_out", "length", "corner_radius", "tip_diameter")
+        lengths = ("diameter", "flute_length", "shank_diameter", "stick_out", "length", "corner_radius", "tip_diameter", "pitch")
         changed = {name: getattr(self, name) * k for name in lengths}
         holder = Holder(self.holder.diameter * k, self.holder.length * k)
         return msgspec.structs.replace(self, unit=unit, holder=holder, **changed)
@@ -115,7 +121,9 @@ class Tool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
 
     @property
     def size(self) -> str:
-        """The diameter as people call it."""
+        """The diameter as people call it, of a tap with its pitch."""
+        if self.kind == "tap" and self.unit == "mm":
+            return f"M{self.diameter:g} × {self.pitch:g}"
         return number_text(self.diameter, Kind.LENGTH, self.unit)
 
 

@@ -1,0 +1,383 @@
+"""Operations on chains of lines and arcs that keep them lines and arcs: offsets, corners, what a slanted tool can see.
+
+A chain runs from `chain[0].start` to `chain[-1].end`; each segment starts where the one before ends. Right and left are meant
+looking along it.
+"""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections.abc import Sequence
+
+from shapely.geometry import LineString
+
+from bastler.shapes.rounded import Arc, Line, Point, Segment
+
+TINY = 1e-9
+
+
+def tangent(segment: Segment, *, at_end: bool = False) -> Point:
+    """Unit direction at a segment's start or end."""
+    if isinstance(segment, Line):
+        length = math.dist(segment.start, segment.end) or 1.0
+        return ((segment.end[0] - segment.start[0]) / length, (segment.end[1] - segment.start[1]) / length)
+    p = segment.end if at_end else segment.start
+    r = math.dist(p, segment.centre)
+    x, y = (p[0] - segment.centre[0]) / r, (p[1] - segment.centre[1]) / r
+    return (-y, x) if segment.ccw else (y, -x)
+
+
+def reversed_chain(chain: Sequence[Segment]) -> list[Segment]:
+    """The same chain run the other way."""
+    return [Line(s.end, s.start) if isinstance(s, Line) else Arc(s.end, s.start, s.centre, not s.ccw) for s in reversed(chain)]
+
+
+def mirrored(chain: Sequence[Segment], *, u: bool = False, v: bool = False) -> list[Segment]:
+    """The chain with its first and/or second coordinate negated; an odd number of mirrors turns arcs round."""
+    su, sv = (-1.0 if u else 1.0), (-1.0 if v else 1.0)
+
+    def put(p: Point) -> Point:
+        return (p[0] * su, p[1] * sv)
+
+    flip = u != v
+    return [
+        Line(put(s.start), put(s.end)) if isinstance(s, Line) else Arc(put(s.start), put(s.end), put(s.centre), s.ccw != flip)
+        for s in chain
+    ]
+
+
+def moved(chain: Sequence[Segment], du: float, dv: float) -> list[Segment]:
+    """The chain shifted."""
+
+    def put(p: Point) -> Point:
+        return (p[0] + du, p[1] + dv)
+
+    return [
+        Line(put(s.start), put(s.end)) if isinstance(s, Line) else Arc(put(s.start), put(s.end), put(s.centre), s.ccw)
+        for s in chain
+    ]
+
+
+def points_on(chain: Sequence[Segment], chord: float = 0.0005) -> list[Point]:
+    """Points along a chain; chords leave arcs by no more than `chord`."""
+    if not chain:
+        return []
+    points = [chain[0].start]
+    for segment in chain:
+        if isinstance(segment, Arc):
+            points.extend(_arc_points(segment, chord))
+        points.append(segment.end)
+    return points
+
+
+def _arc_points(arc: Arc, chord: float) -> list[Point]:
+    r = math.dist(arc.start, arc.centre)
+    turn = arc.sweep()
+    step = 2 * math.acos(max(1 - chord / max(r, chord), 0.0))
+    count = max(2, math.ceil(turn / step))
+    a0 = math.atan2(arc.start[1] - arc.centre[1], arc.start[0] - arc.centre[0])
+    sign = 1.0 if arc.ccw else -1.0
+    angles = [a0 + sign * turn * k / count for k in range(1, count)]
+    return [(arc.centre[0] + r * math.cos(a), arc.centre[1] + r * math.sin(a)) for a in angles]
+
+
+def offset(chain: Sequence[Segment], distance: float) -> list[Segment]:
+    """The chain moved to its right by `distance` (to its left when negative), corners rounded or trimmed.
+
+    What would run backwards because there is no room for it is taken out and its neighbours are joined: a corner tighter than
+    the distance disappears, as it does under a tool.
+    """
+    if abs(distance) < TINY:
+        return list(chain)
+    parts = [(_shifted(s, distance), s) for s in chain if _length(s) > TINY]
+    return _joined([p for p in parts if p[0] is not None], distance)  # type: ignore[misc]
+
+
+def _length(s: Segment) -> float:
+    return math.dist(s.start, s.end) if isinstance(s, Line) else math.dist(s.start, s.centre) * s.sweep()
+
+
+def _shifted(s: Segment, d: float) -> Segment | None:
+    if isinstance(s, Line):
+        tu, tv = tangent(s)
+        return Line((s.start[0] + tv * d, s.start[1] - tu * d), (s.end[0] + tv * d, s.end[1] - tu * d))
+    r = math.dist(s.start, s.centre)
+    new = r + d if s.ccw else r - d
+    if new < TINY:
+        return None
+    k = new / r
+
+    def put(p: Point) -> Point:
+        return (s.centre[0] + (p[0] - s.centre[0]) * k, s.centre[1] + (p[1] - s.centre[1]) * k)
+
+    return Arc(put(s.start), put(s.end), s.centre, s.ccw)
+
+
+def _joined(parts: list[tuple[Segment, Segment]], d: float) -> list[Segment]:
+    """Joins shifted segments: an arc where they gape, their intersection where they overlap, again and again until nothing
+    runs backwards."""
+    while True:
+        made, bad = _join_once(parts, d)
+        if bad < 0:
+            return made
+        parts = parts[:bad] + parts[bad + 1 :]
+        if not parts:
+            return []
+
+
+def _join_once(parts: list[tuple[Segment, Segment]], d: float) -> tuple[list[Segment], int]:
+    cut = [s for s, _ in parts]
+    arcs: dict[int, Segment] = {}
+    for k, ((a, a0), (b, b0)) in enumerate(itertools.pairwise(parts)):
+        if math.dist(a.end, b.start) < 1e-7:
+            continue
+        t1, t2 = tangent(a, at_end=True), tangent(b)
+        turn = t1[0] * t2[1] - t1[1] * t2[0]
+        touching = math.dist(a0.end, b0.start) < 1e-7
+        if touching and turn * d > 0:
+            arcs[k] = Arc(a.end, b.start, a0.end, d > 0)
+            continue
+        corner = ((a0.end[0] + b0.start[0]) / 2, (a0.end[1] + b0.start[1]) / 2)
+        meet = meeting(a, b, corner)
+        if meet is None:
+            arcs[k] = Line(a.end, b.start)
+            continue
+        cut[k] = _ended(cut[k], meet)
+        cut[k + 1] = _started(cut[k + 1], meet)
+    worst, bad = 1e-9, -1
+    for k, (now, (was, _)) in enumerate(zip(cut, parts, strict=True)):
+        back = _runs_back(now, was)
+        if back > worst:
+            worst, bad = back, k
+    made: list[Segment] = []
+    for k, s in enumerate(cut):
+        if _length(s) > 1e-9:
+            made.append(s)
+        if k in arcs:
+            made.append(arcs[k])
+    return made, bad
+
+
+def _ended(s: Segment, p: Point) -> Segment:
+    return Line(s.start, p) if isinstance(s, Line) else Arc(s.start, p, s.centre, s.ccw)
+
+
+def _started(s: Segment, p: Point) -> Segment:
+    return Line(p, s.end) if isinstance(s, Line) else Arc(p, s.end, s.centre, s.ccw)
+
+
+def _runs_back(now: Segment, was: Segment) -> float:
+    """How far a trimmed segment runs against its own direction; an arc that should be short but goes all the way round."""
+    if isinstance(now, Line):
+        tu, tv = tangent(was)
+        return -((now.end[0] - now.start[0]) * tu + (now.end[1] - now.start[1]) * tv)
+    assert isinstance(was, Arc)
+    r = math.dist(now.start, now.centre)
+    extra = now.sweep() - was.sweep()
+    if math.dist(now.start, now.end) < 1e-9:
+        return 0.0
+    return extra * r if extra > math.pi else 0.0
+
+
+def meeting(a: Segment, b: Segment, near: Point) -> Point | None:
+    """Where the lines and circles of two segments cross, nearest to a point; None when they do not."""
+    found = _crossings(a, b)
+    return min(found, key=lambda p: math.dist(p, near)) if found else None
+
+
+def _crossings(a: Segment, b: Segment) -> list[Point]:
+    if isinstance(a, Line) and isinstance(b, Line):
+        return _line_line(a, b)
+    if isinstance(a, Line) and isinstance(b, Arc):
+        return _line_circle(a, b)
+    if isinstance(a, Arc) and isinstance(b, Line):
+        return _line_circle(b, a)
+    assert isinstance(a, Arc)
+    assert isinstance(b, Arc)
+    return _circle_circle(a, b)
+
+
+def _line_line(a: Line, b: Line) -> list[Point]:
+    (au, av), (bu, bv) = tangent(a), tangent(b)
+    det = au * bv - av * bu
+    if abs(det) < 1e-12:
+        return []
+    du, dv = b.start[0] - a.start[0], b.start[1] - a.start[1]
+    s = (du * bv - dv * bu) / det
+    return [(a.start[0] + au * s, a.start[1] + av * s)]
+
+
+def _line_circle(a: Line, b: Arc) -> list[Point]:
+    tu, tv = tangent(a)
+    du, dv = b.centre[0] - a.start[0], b.centre[1] - a.start[1]
+    along, off = du * tu + dv * tv, du * tv - dv * tu
+    r = math.dist(b.start, b.centre)
+    under = r * r - off * off
+    if under < -1e-9 * max(r * r, 1.0):
+        return []
+    half = math.sqrt(max(under, 0.0))
+    return [(a.start[0] + tu * s, a.start[1] + tv * s) for s in (along - half, along + half)]
+
+
+def _circle_circle(a: Arc, b: Arc) -> list[Point]:
+    ra, rb = math.dist(a.start, a.centre), math.dist(b.start, b.centre)
+    d = math.dist(a.centre, b.centre)
+    if d < TINY or d > ra + rb + 1e-9 or d < abs(ra - rb) - 1e-9:
+        return []
+    x = (d * d + ra * ra - rb * rb) / (2 * d)
+    h = math.sqrt(max(ra * ra - x * x, 0.0))
+    eu, ev = (b.centre[0] - a.centre[0]) / d, (b.centre[1] - a.centre[1]) / d
+    cu, cv = a.centre[0] + eu * x, a.centre[1] + ev * x
+    return [(cu - ev * h, cv + eu * h), (cu + ev * h, cv - eu * h)]
+
+
+def cut_at(segment: Segment, p: Point) -> tuple[Segment, Segment]:
+    """The parts of a segment before and behind a point on it."""
+    return _ended(segment, p), _started(segment, p)
+
+
+def on_segment(s: Segment, p: Point, slack: float = 1e-7) -> bool:
+    """Does a point of the segment's line or circle lie on the segment itself?"""
+    if isinstance(s, Line):
+        tu, tv = tangent(s)
+        along = (p[0] - s.start[0]) * tu + (p[1] - s.start[1]) * tv
+        return -slack <= along <= math.dist(s.start, s.end) + slack
+    if math.dist(p, s.start) < slack or math.dist(p, s.end) < slack:
+        return True
+    return Arc(s.start, p, s.centre, s.ccw).sweep() <= s.sweep() + 1e-9
+
+
+def seen(chain: Sequence[Segment], steepest: float) -> list[Segment]:
+    """The chain as far as a tool coming from the right (+u) can follow it downwards: where it falls (to -v, going to -u) more
+    steeply than `steepest` degrees, a line at that angle takes its place until the chain is met again."""
+    if steepest >= 90.0:
+        return list(chain)
+    beta = math.radians(steepest)
+    ray = (-math.cos(beta), -math.sin(beta))
+    rest = [piece for s in chain for piece in _parted(s, ray)]
+    made: list[Segment] = []
+    while rest:
+        s = rest.pop(0)
+        if not _too_steep(s, ray):
+            made.append(s)
+            continue
+        start = s.start
+        far = Line(start, (start[0] + ray[0] * 1e5, start[1] + ray[1] * 1e5))
+        landed = _landing(far, rest, start)
+        if landed is None:
+            lowest = min([s.end[1], *(q.end[1] for q in rest)])
+            reach = (start[1] - lowest) / -ray[1] if ray[1] else 0.0
+            made.append(Line(start, (start[0] + ray[0] * reach, lowest)))
+            return made
+        k, p = landed
+        if math.dist(start, p) > 1e-9:
+            made.append(Line(start, p))
+        rest = [_started(rest[k], p), *rest[k + 1 :]]
+    return made
+
+
+def _parted(s: Segment, ray: Point) -> list[Segment]:
+    """An arc parted where its tangent is the ray's direction; lines as they are."""
+    if isinstance(s, Line):
+        return [s]
+    r = math.dist(s.start, s.centre)
+    normals = [(ray[1], -ray[0]), (-ray[1], ray[0])]
+    found = []
+    for nu, nv in normals:
+        p = (s.centre[0] + nu * r, s.centre[1] + nv * r)
+        if on_segment(s, p) and math.dist(p, s.start) > 1e-7 and math.dist(p, s.end) > 1e-7:
+            found.append(p)
+    found.sort(key=lambda p: Arc(s.start, p, s.centre, s.ccw).sweep())
+    parts: list[Segment] = []
+    for p in found:
+        before, s = cut_at(s, p)  # type: ignore[assignment]
+        parts.append(before)
+    return [*parts, s]
+
+
+def _too_steep(s: Segment, ray: Point) -> bool:
+    """Does a segment fall away under the ray? Measured at its middle."""
+    if isinstance(s, Line):
+        t = tangent(s)
+    else:
+        a, b = tangent(s), tangent(s, at_end=True)
+        t = (a[0] + b[0], a[1] + b[1])
+    return ray[0] * t[1] - ray[1] * t[0] > 1e-7 and t[1] < 0
+
+
+def _landing(ray: Line, rest: Sequence[Segment], start: Point) -> tuple[int, Point] | None:
+    """The first segment of the rest that a ray meets, and where."""
+    best: tuple[float, int, Point] | None = None
+    for k, s in enumerate(rest):
+        for p in _crossings(ray, s):
+            far = math.dist(start, p)
+            if far > 1e-7 and on_segment(s, p) and on_segment(ray, p) and (best is None or far < best[0]):
+                best = (far, k, p)
+        if best is not None and best[1] < k - 40:
+            break
+    return (best[1], best[2]) if best else None
+
+
+def boxed(chain: Sequence[Segment], du: float, dv: float) -> list[Segment]:
+    """The chain moved to its right by an allowance that differs along the axes: `du` on faces across u, `dv` along it.
+
+    Every piece is shifted by the corner of the box its normal points to; arcs are parted at their quadrants first.
+    """
+    if abs(du) < TINY and abs(dv) < TINY:
+        return list(chain)
+    parts: list[tuple[Segment, Segment, Point]] = []
+    for s in (piece for whole in chain for piece in _quadrants(whole)):
+        t = tangent(s) if isinstance(s, Line) else _middle_tangent(s)
+        shift = (_sign(t[1]) * du, _sign(-t[0]) * dv)
+        parts.append((moved([s], *shift)[0], s, shift))
+    made: list[tuple[Segment, Segment]] = []
+    for k, (now, was, shift) in enumerate(parts):
+        if k:
+            made += _box_corner(parts[k - 1], (now, was, shift))
+        made.append((now, was))
+    return _joined(made, 1.0)
+
+
+def _box_corner(a: tuple[Segment, Segment, Point], b: tuple[Segment, Segment, Point]) -> list[tuple[Segment, Segment]]:
+    """The way round an outer corner of two shifted pieces, along the sides of the box; nothing where they overlap."""
+    start, end, corner = a[0].end, b[0].start, b[1].start
+    if math.dist(start, end) < 1e-9:
+        return []
+    t1, t2 = tangent(a[0], at_end=True), tangent(b[0])
+    ahead = (end[0] - start[0]) * t1[0] + (end[1] - start[1]) * t1[1]
+    if t1[0] * t2[1] - t1[1] * t2[0] < -1e-9 or ahead < -1e-9:
+        return []
+    middle = (corner[0] + (a[2][0] or b[2][0]), corner[1] + (a[2][1] or b[2][1]))
+    way = [start, *([middle] if min(math.dist(middle, start), math.dist(middle, end)) > 1e-9 else []), end]
+    lines = [Line(p, q) for p, q in itertools.pairwise(way)]
+    return [(line, line) for line in lines]
+
+
+def _sign(v: float) -> float:
+    return 0.0 if abs(v) < 1e-9 else math.copysign(1.0, v)
+
+
+def _middle_tangent(arc: Arc) -> Point:
+    a, b = tangent(arc), tangent(arc, at_end=True)
+    return (a[0] + b[0], a[1] + b[1])
+
+
+def _quadrants(s: Segment) -> list[Segment]:
+    if isinstance(s, Line):
+        return [s]
+    parts: list[Segment] = []
+    r = math.dist(s.start, s.centre)
+    marks = [(s.centre[0] + r * c, s.centre[1] + r * d) for c, d in ((1, 0), (0, 1), (-1, 0), (0, -1))]
+    inner = [p for p in marks if on_segment(s, p) and math.dist(p, s.start) > 1e-7 and math.dist(p, s.end) > 1e-7]
+    inner.sort(key=lambda p: Arc(s.start, p, s.centre, s.ccw).sweep())
+    rest: Segment = s
+    for p in inner:
+        before, rest = cut_at(rest, p)
+        parts.append(before)
+    return [*parts, rest]
+
+
+def as_line(chain: Sequence[Segment], chord: float = 0.0005) -> LineString:
+    """The chain as a shapely line."""
+    return LineString(points_on(chain, chord))

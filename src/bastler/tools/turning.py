@@ -1,0 +1,335 @@
+"""A tool that stands still while the work turns: inserts, boring bars, grooving, part-off and threading tools.
+
+Shapes are drawn in the half section of the work: z to the right (out of the part), r upwards (radius), about the *point* that
+the program moves. For an insert that is the corner of the two tangents to its nose, as tool setting finds it. The
+*orientation* 1–9 says where that corner lies, seen from the nose's centre: 3 toward chuck and axis (outside), 2 toward chuck and
+away from the axis (boring), 8 straight toward the axis (grooving outside), 6 away from it (inside), 7 toward the chuck (face).
+"""
+
+from __future__ import annotations
+
+import functools
+import math
+from typing import Literal
+
+import msgspec
+
+from bastler.cutting import ToolMaterial
+from bastler.tools.insert import Insert, insert_of
+from bastler.units import Kind, Unit, scale
+from bastler.units.text import number_text
+
+Point = tuple[float, float]
+Outline = tuple[Point, ...]
+TurnKind = Literal["turning", "boring", "grooving", "parting", "threading"]
+Side = Literal["outside", "inside", "face"]
+
+TURN_WORDS: dict[str, str] = {
+    "turning": "turning",
+    "boring": "boring bar",
+    "grooving": "groove",
+    "parting": "part-off",
+    "threading": "thread",
+}
+TOWARD: dict[int, Point] = {
+    1: (1, 1), 2: (-1, 1), 3: (-1, -1), 4: (1, -1), 5: (1, 0), 6: (0, 1), 7: (-1, 0), 8: (0, -1), 9: (0, 0),
+}  # fmt: skip
+"""From the nose's centre to the point, in nose radii (z, r), by orientation."""
+NOSE_STEPS = 24
+"""Chords of a quarter turn of the nose; tangent points of a move are added exactly."""
+EDGE_SHARE = 2.0 / 3.0
+"""How much of an insert's edge may be in the cut."""
+SECOND = 10
+"""The second offset of a groove tool is its station and so many."""
+FAR = 120.0
+"""How far, in mm, a holder is drawn."""
+
+
+class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, tag_field="form", tag="turning"):
+    """One turning tool as it stands in the turret. Lengths in `unit`, angles in degrees.
+
+    `insert` is the code after ISO 1832 of turning and boring tools; `approach` the angle between cutting edge and feed (κr).
+    A left-hand tool cuts away from the chuck. `width`, `corner_radius` and `reach` (greatest depth) are of grooving and
+    part-off tools; they have a second offset, `second`, for the other edge, and `edge` says which one the first is for,
+    seen with the chuck on the left. `profile` is the included angle of a thread form. `bar` is the diameter of what goes into a
+    bore, `min_bore` the smallest bore it goes into, `stick_out` how far it reaches; `shank` is the width of a square shank.
+    """
+
+    id: str
+    station: int
+    kind: TurnKind
+    name: str
+    unit: Unit = "mm"
+    side: Side = "outside"
+    insert: str = ""
+    approach: float = 95.0
+    hand: Literal["right", "left"] = "right"
+    width: float = 0.0
+    corner_radius: float = 0.0
+    reach: float = 0.0
+    edge: Literal["left", "right"] = "left"
+    profile: float = 60.0
+    bar: float = 0.0
+    min_bore: float = 0.0
+    stick_out: float = 40.0
+    shank: float = 20.0
+    length_x: float = 60.0
+    length_z: float = 40.0
+    material: ToolMaterial = "carbide"
+
+    def in_unit(self, unit: Unit) -> TurnTool:
+        """The same tool with its lengths in another unit."""
+        k = scale(self.unit, unit)
+        if k == 1.0:
+            return self
+        names = (
+            "width", "corner_radius", "reach", "bar", "min_bore", "stick_out", "shank", "length_x", "length_z",
+        )  # fmt: skip
+        return msgspec.structs.replace(self, unit=unit, **{name: getattr(self, name) * k for name in names})
+
+    @property
+    def mm(self) -> float:
+        """One millimetre in the tool's unit."""
+        return scale("mm", self.unit)
+
+    @property
+    def second(self) -> int:
+        """The number of the offset of the other edge; 0 for a tool that has but one."""
+        return self.station + SECOND if self.kind in ("grooving", "parting") else 0
+
+    @property
+    def iso(self) -> Insert | None:
+        """What the insert's code says, None for tools without one."""
+        return insert_of(self.insert) if self.insert else None
+
+    @property
+    def nose(self) -> float:
+        """Radius of the nose: of the insert's corner, or of the corners of a groove tool."""
+        iso = self.iso
+        return iso.radius * self.mm if iso else self.corner_radius
+
+    @property
+    def inside(self) -> bool:
+        return self.side == "inside" or self.kind == "boring"
+
+    @property
+    def orientation(self) -> int:
+        """1–9, where the point lies seen from the nose's centre."""
+        if self.kind in ("turning", "boring"):
+            if self.iso and self.iso.shape == "R":
+                return 9
+            return {(False, "right"): 3, (False, "left"): 4, (True, "right"): 2, (True, "left"): 1}[self.inside, self.hand]
+        if self.kind == "threading":
+            return 6 if self.inside else 8
+        if self.side == "face":
+            return 2 if self.edge == "left" else 3
+        toward = {("outside", "left"): 3, ("outside", "right"): 4, ("inside", "left"): 2, ("inside", "right"): 1}
+        return toward[self.side, self.edge]
+
+    @property
+    def centre(self) -> Point:
+        """The nose's centre seen from the point, (z, r)."""
+        z, r = TOWARD[self.orientation]
+        return (-z * self.nose, -r * self.nose)
+
+    @property
+    def back_angle(self) -> float:
+        """How steeply the tip may go into a recess: the angle of its trailing edge with the axis, in degrees."""
+        iso = self.iso
+        if iso is None:
+            return 90.0
+        return 90.0 if iso.shape == "R" else max(180.0 - self.approach - iso.corner, 0.0)
+
+    @property
+    def front_angle(self) -> float:
+        """How steep a wall the leading edge clears, in degrees from the axis: 95 clears a square shoulder with 5° to spare."""
+        return 90.0 if self.iso is None else max(self.approach, 90.0) if self.iso.shape == "R" else self.approach
+
+    @property
+    def edge_in_cut(self) -> float:
+        """The longest cut its edge may take, along the edge."""
+        iso = self.iso
+        if iso is None:
+            return self.reach or self.width
+        return EDGE_SHARE * iso.edge * self.mm
+
+    @property
+    def says(self) -> str:
+        """`T1 C 80° r0.8`, or `T4 groove 3`."""
+        return f"T{self.station} {self.size}"
+
+    @property
+    def size(self) -> str:
+        """The tool as people call it."""
+        iso = self.iso
+        if iso:
+            what = "bore " if self.kind == "boring" else ""
+            angle = "round" if iso.shape == "R" else f"{iso.shape} {iso.corner:g}°"
+            return f"{what}{angle} r{iso.radius:g}"
+        where = " inside" if self.side == "inside" else " face" if self.side == "face" else ""
+        if self.kind == "threading":
+            return f"thread {self.profile:g}°{where}"
+        return f"{TURN_WORDS[self.kind]}{where} {number_text(self.width, Kind.LENGTH, self.unit)}"
+
+    @property
+    def cutting(self) -> Outline:
+        """What cuts, about the point: a convex outline (z, r)."""
+        return _cutting(self)
+
+    @property
+    def body(self) -> tuple[Outline, ...]:
+        """What must not touch: convex outlines of blade, shank or bar, about the point."""
+        return _body(self)
+
+
+def nose_arc(tool: TurnTool, begin: float, end: float) -> list[Point]:
+    """Points on the nose from angle `begin` to `end`, in degrees, turning the shorter way."""
+    cz, cr = tool.centre
+    count = max(2, math.ceil(abs(end - begin) / 90.0 * NOSE_STEPS))
+    angles = [math.radians(begin + (end - begin) * k / count) for k in range(count + 1)]
+    return [(cz + tool.nose * math.cos(a), cr + tool.nose * math.sin(a)) for a in angles]
+
+
+@functools.lru_cache(maxsize=256)
+def _cutting(tool: TurnTool) -> Outline:
+    iso = tool.iso
+    if iso is not None:
+        return _placed(tool, _round(tool) if iso.shape == "R" else _cornered(tool, iso))
+    return _thread_form(tool) if tool.kind == "threading" else _blade_tip(tool)
+
+
+def _placed(tool: TurnTool, shape: list[Point]) -> Outline:
+    """From orientation 3 to the tool's own by mirroring: about the axis for boring, about the radius for left hand."""
+    flip_r = -1.0 if tool.inside else 1.0
+    flip_z = -1.0 if tool.hand == "left" else 1.0
+    return tuple((z * flip_z, r * flip_r) for z, r in shape)
+
+
+def _round(tool: TurnTool) -> list[Point]:
+    radius = tool.nose
+    return [(radius * math.cos(a), radius * math.sin(a)) for a in (math.pi * k / (2 * NOSE_STEPS) for k in range(4 * NOSE_STEPS))]
+
+
+def _cornered(tool: TurnTool, iso: Insert) -> list[Point]:
+    """The corner of orientation 3: leading edge at 180° - κr, trailing edge at that less the corner's angle."""
+    re = tool.nose
+    lead = math.radians(180.0 - tool.approach)
+    trail = lead - math.radians(iso.corner)
+    edge = iso.edge * tool.mm
+    apex = re / math.sin(math.radians(iso.corner / 2))
+    middle = (lead + trail) / 2
+    sharp = (re - apex * math.cos(middle), re - apex * math.sin(middle))
+    a = (sharp[0] + edge * math.cos(lead), sharp[1] + edge * math.sin(lead))
+    b = (sharp[0] + edge * math.cos(trail), sharp[1] + edge * math.sin(trail))
+    far = (a[0] + b[0] - sharp[0], a[1] + b[1] - sharp[1])
+    points = [a, far, b] if iso.shape in "ABCDEKLMSV" else [a, b]
+    first, last = math.degrees(trail) - 90.0, math.degrees(lead) + 90.0 - 360.0
+    count = max(3, math.ceil((first - last) / 90.0 * NOSE_STEPS))
+    angles = sorted(
+        {first + (last - first) * k / count for k in range(count + 1)} | {a for a in (-90.0, -180.0) if last < a < first}
+    )
+    arc = [(re + re * math.cos(math.radians(w)), re + re * math.sin(math.radians(w))) for w in reversed(angles)]
+    return points + [(0.0 if abs(z) < 1e-12 else z, 0.0 if abs(r) < 1e-12 else r) for z, r in arc]
+
+
+def _blade_tip(tool: TurnTool) -> Outline:
+    """A square end with two rounded corners, as deep as the corners; drawn for outside with the left edge, then turned."""
+    w, c = tool.width, tool.corner_radius
+    left = 0.0 if tool.edge == "left" else -w
+    high = max(2 * c, min(tool.reach or w, w))
+    points: list[Point] = [(left, high)]
+    points += (
+        [(left + c + c * math.cos(a), c + c * math.sin(a)) for a in _quarter(math.pi, 1.5 * math.pi)] if c else [(left, 0.0)]
+    )
+    right = left + w
+    points += (
+        [(right - c + c * math.cos(a), c + c * math.sin(a)) for a in _quarter(1.5 * math.pi, 2 * math.pi)]
+        if c
+        else [(right, 0.0)]
+    )
+    points.append((right, high))
+    return _turned(tool, points)
+
+
+def _quarter(begin: float, end: float) -> list[float]:
+    return [begin + (end - begin) * k / NOSE_STEPS for k in range(NOSE_STEPS + 1)]
+
+
+def _turned(tool: TurnTool, points: list[Point]) -> Outline:
+    """From an outside tool to an inside or face one. A face tool's left edge is the one away from the axis."""
+    if tool.side == "inside":
+        return tuple((z, -r) for z, r in points)
+    if tool.side == "face":
+        return tuple((r, -z) for z, r in points)
+    return tuple(points)
+
+
+def _thread_form(tool: TurnTool) -> Outline:
+    """A point of the profile's angle with a flat or radius so small that it does not matter, as high as it is wide."""
+    half = math.tan(math.radians(tool.profile / 2))
+    flat, high = tool.corner_radius / 2, tool.width or 4.0 * tool.mm
+    points = [(-flat - high * half, high), (-flat, 0.0), (flat, 0.0), (flat + high * half, high)]
+    return _turned(tool, points if flat > 0 else [points[0], (0.0, 0.0), points[3]])
+
+
+@functools.lru_cache(maxsize=256)
+def _body(tool: TurnTool) -> tuple[Outline, ...]:
+    if tool.kind in ("turning", "boring") and not tool.inside:
+        return (_placed(tool, _head(tool)),)
+    if tool.inside:
+        return _bar(tool)
+    return _blade(tool)
+
+
+def _head(tool: TurnTool) -> list[Point]:
+    """Head and shank of an outside tool: between lines parallel to the two edges, set back from the corner."""
+    iso = tool.iso
+    assert iso is not None
+    far, w = FAR * tool.mm, tool.shank
+    if iso.shape == "R":
+        return [(-w / 2, tool.nose * 0.6), (w / 2, tool.nose * 0.6), (w / 2, far), (-w / 2, far)]
+    lead = math.radians(180.0 - tool.approach)
+    trail = lead - math.radians(iso.corner)
+    middle, back = (lead + trail) / 2, 0.42 * iso.edge * tool.mm
+    a = (back * math.cos(middle), back * math.sin(middle))
+    up = far - a[1]
+    left = (a[0] + up / math.tan(lead) if abs(math.cos(lead)) > 1e-9 else a[0], far)
+    reach = w + max(left[0] - a[0], 0.0)
+    right_r = a[1] + reach * math.tan(trail)
+    return [a, (a[0] + reach, min(right_r, far)), (a[0] + reach, far), left]
+
+
+def _bar(tool: TurnTool) -> tuple[Outline, ...]:
+    """A round bar along the axis behind the insert, and the holder it sits in; the point stands out beyond the bar."""
+    mm = tool.mm
+    bar = tool.bar or 10.0 * mm
+    out = max(tool.min_bore - bar, 1.0 * mm) if tool.min_bore else tool.reach + 1.0 * mm
+    neck = -min(out, max(tool.reach, 0.0) or out)
+    begin = (tool.width if tool.kind == "grooving" and tool.edge == "left" else 0.0) + 0.4 * mm
+    rod = ((begin, neck), (begin, neck - bar), (tool.stick_out, neck - bar), (tool.stick_out, neck))
+    wide = bar * 1.1
+    holder = (
+        (tool.stick_out, neck - bar / 2 + wide),
+        (tool.stick_out, neck - bar / 2 - wide),
+        (tool.stick_out + 40 * mm, neck - bar / 2 - wide),
+        (tool.stick_out + 40 * mm, neck - bar / 2 + wide),
+    )
+    return (rod, holder)
+
+
+def _blade(tool: TurnTool) -> tuple[Outline, ...]:
+    """The blade of a grooving, part-off or threading tool, a little narrower than its edge, and the shank behind it."""
+    mm = tool.mm
+    if tool.kind == "threading":
+        high = tool.width or 4.0 * mm
+        half = high * math.tan(math.radians(tool.profile / 2)) * 0.6
+        shank = ((-half, high * 0.8), (tool.shank - half, high * 0.8), (tool.shank - half, FAR * mm), (-half, FAR * mm))
+        return (_turned(tool, list(shank)),)
+    w = tool.width
+    left = 0.0 if tool.edge == "left" else -w
+    slack = 0.05 * w
+    low = max(2 * tool.corner_radius, min(tool.reach, w)) * 0.98
+    blade = [(left + slack, low), (left + w - slack, low), (left + w - slack, tool.reach), (left + slack, tool.reach)]
+    far = FAR * mm
+    shank = [(left + slack, tool.reach), (left + tool.shank, tool.reach), (left + tool.shank, far), (left + slack, far)]
+    return tuple(_turned(tool, part) for part in (blade, shank))
