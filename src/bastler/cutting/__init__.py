@@ -7,25 +7,36 @@ from bastler.cutting.formulas import (
     chip_thickness,
     cutting_speed,
     engagement_angle,
+    feed_for,
     feed_rate,
     milling_power,
     removal_rate,
+    roughness,
     specific_force,
     spindle_speed,
+    turning_power,
 )
 from bastler.cutting.materials import MATERIALS, Material, ToolMaterial, material
+from bastler.cutting.threads import Thread, ThreadNameError, bites, thread_of
 
 __all__ = [
     "MATERIALS",
     "Material",
+    "Thread",
+    "ThreadNameError",
     "ToolMaterial",
+    "bites",
     "chip_thickness",
     "cutting_speed",
     "engagement_angle",
+    "feed_for",
     "feed_rate",
     "material",
     "milling_power",
     "removal_rate",
+    "roughness",
     "specific_force",
     "spindle_speed",
+    "thread_of",
+    "turning_power",
 ]

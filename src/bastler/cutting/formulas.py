@@ -51,3 +51,22 @@ def specific_force(kc11: float, mc: float, h: float) -> float:
 def milling_power(rate: float, kc: float, efficiency: float = 0.8) -> float:
     """Power at the motor in kW for a removal rate in cm³/min and kc in N/mm²: P = Q kc / (60 000 η)."""
     return rate * kc / (60_000.0 * efficiency)
+
+
+def turning_power(vc: float, ap: float, f: float, kc: float, efficiency: float = 0.8) -> float:
+    """Motor power in kW for turning at `vc` (m/min), depth `ap` and feed `f` (mm): P = vc ap f kc / (60 000 η)."""
+    return vc * ap * f * kc / (60_000.0 * efficiency)
+
+
+def roughness(f: float, re: float) -> float:
+    """Ra in µm that a nose of radius `re` (mm, > 0) leaves at feed `f` (mm): Ra ≈ f² / (32 re).
+
+    A quarter of the theoretical height Rt = f² / (8 re) of the ridges; source: G. Spur and T. Stöferle, Handbuch der
+    Fertigungstechnik, vol. 3/1, turning.
+    """
+    return 1000.0 * f * f / (32.0 * re)
+
+
+def feed_for(ra: float, re: float) -> float:
+    """The feed in mm that leaves `ra` (µm) with a nose of radius `re` (mm): the inverse of `roughness`."""
+    return math.sqrt(32.0 * re * ra / 1000.0)

@@ -1,17 +1,19 @@
 """The document: job, setup, reading and writing job files, edits and their history, and planning it all."""
 
-from bastler.job.document import ZERO_CHOICES, AnyStep, Job, Setup, new_job
+from bastler.job.document import ZERO_CHOICES, AnySetup, Job, Setup, TurnSetup, new_job
 from bastler.job.files import JobFileError, read_job, read_job_text, schema, write_job
-from bastler.job.planning import Plan, PlannedStep, plan, setup_context
+from bastler.job.planned import Plan, PlannedStep
+from bastler.job.planning import plan, setup_context
 
 __all__ = [
     "ZERO_CHOICES",
-    "AnyStep",
+    "AnySetup",
     "Job",
     "JobFileError",
     "Plan",
     "PlannedStep",
     "Setup",
+    "TurnSetup",
     "new_job",
     "plan",
     "read_job",

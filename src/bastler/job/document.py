@@ -12,18 +12,21 @@ import msgspec
 
 from bastler.ask import ask, choose, pick
 from bastler.cutting import MATERIALS, Material
+from bastler.job.turning_setup import TurnHolding
 from bastler.machines import CARDS, MachineCard
-from bastler.shapes import Box, Pattern
+from bastler.shapes import Box, Outline, Pattern
 from bastler.steps import STEPS, Step
-from bastler.tools import Tool, shop_crib
+from bastler.tools import AnyTool, shop_crib
 from bastler.units import Kind, Unit, scale
 
 if TYPE_CHECKING:
-    AnyStep = Step
+    MillStep = Step
+    AnyTurnStep = Step
 else:
-    AnyStep = Union[tuple(kind.cls for kind in STEPS.values())]  # noqa: UP007
+    MillStep = Union[tuple(kind.cls for kind in STEPS.values() if not kind.turning)]  # noqa: UP007
+    AnyTurnStep = Union[tuple(kind.cls for kind in STEPS.values() if kind.turning)]  # noqa: UP007
 
-FORMAT_VERSION = 1
+FORMAT_VERSION = 2
 STOCK, ZERO, HOLDING, HEIGHTS, MACHINE = "Stock", "Zero", "Holding", "Heights", "Machine"
 TABLE = "On the table"
 ZERO_CHOICES = {
@@ -82,7 +85,7 @@ def _offset_z(s: Any, ctx: Any) -> float:
     return float(round(ctx.card.z.lo + ctx.mm(50.0) - s.box().lo[2], 3))
 
 
-class Setup(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
+class Setup(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, tag_field="holds", tag="milling"):
     """One holding of the part: stock, zero, holding, heights and its steps."""
 
     typed: dict[str, str] = {}
@@ -146,7 +149,7 @@ class Setup(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tru
     ] = None
     offset_y: Annotated[float | None, ask("Zero at machine Y", Kind.LENGTH, TABLE, propose=_middle("y"))] = None
     offset_z: Annotated[float | None, ask("Zero at machine Z", Kind.LENGTH, TABLE, propose=_offset_z)] = None
-    steps: tuple[AnyStep, ...] = ()
+    steps: tuple[MillStep, ...] = ()
 
     def box(self) -> Box:
         """The raw block, seen from part zero."""
@@ -172,6 +175,15 @@ class Setup(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tru
         )
 
 
+class TurnSetup(TurnHolding, frozen=True, kw_only=True, forbid_unknown_fields=True, tag_field="holds", tag="turning"):
+    """One holding of a turned part with its steps."""
+
+    steps: tuple[AnyTurnStep, ...] = ()
+
+
+AnySetup = Setup | TurnSetup
+
+
 class Job(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
     """The document."""
 
@@ -181,13 +193,23 @@ class Job(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
     unit: Unit = "mm"
     machine: Annotated[str, pick("Machine", "machine", MACHINE)] = "mill-600"
     program_number: Annotated[int, ask("Program number", Kind.COUNT, MACHINE, least=1, most=9999)] = 1
-    tools: tuple[Tool, ...] = ()
+    tools: tuple[AnyTool, ...] = ()
     patterns: tuple[Pattern, ...] = ()
-    setup: Setup = Setup()
+    outlines: tuple[Outline, ...] = ()
+    setup: AnySetup = Setup()
 
     @property
     def steps(self) -> tuple[Step, ...]:
         return self.setup.steps
+
+    @property
+    def turns(self) -> bool:
+        """Is this a turned part?"""
+        return isinstance(self.setup, TurnSetup)
+
+    def outline(self, ident: str) -> Outline | None:
+        """The outline of that id."""
+        return next((o for o in self.outlines if o.id == ident), None)
 
     def step(self, ident: str) -> Step | None:
         """The step of that id."""
@@ -208,13 +230,28 @@ class Job(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
 
 
 def new_job(unit: Unit = "mm", machine: str = "mill-600") -> Job:
-    """A job that can be proved at once: a block in the vise, no steps yet."""
-    setup = Setup() if unit == "mm" else Setup(size_x=6.0, size_y=4.0, size_z=1.25, over_top=0.05)
+    """A job that can be proved at once: a block in the vise or a bar in the chuck, no steps yet."""
     card = CARDS[machine].in_unit(unit)
+    if card.turns:
+        return Job(unit=unit, machine=machine, tools=shop_crib(unit, turning=True), setup=_new_turn_setup(unit, card))
+    setup = Setup() if unit == "mm" else Setup(size_x=6.0, size_y=4.0, size_z=1.25, over_top=0.05)
     room = (card.x.hi - card.x.lo, card.y.hi - card.y.lo)
     if setup.size_x > room[0] or setup.size_y > room[1]:
         setup = msgspec.structs.replace(setup, size_x=room[0] / 2, size_y=room[1] / 2)
     return Job(unit=unit, machine=machine, tools=shop_crib(unit), setup=setup)
+
+
+def _new_turn_setup(unit: Unit, card: MachineCard) -> TurnSetup:
+    """A bar that the machine can hold."""
+    room = card.x.hi - max(card.x.lo, 0.0)
+    if unit == "inch":
+        setup = TurnSetup(
+            diameter=2.25, bore=0.75, across_flats=1.5, length=4.5, over_front=0.04, finished=3.0, stick_out=3.75, centre_d=0.75,
+            change_d=6.0, change_z=4.0,
+        )  # fmt: skip
+    else:
+        setup = TurnSetup()
+    return msgspec.structs.replace(setup, rating=min(setup.rating, card.speed[1])) if room > 0 else setup
 
 
 def jaw_thickness(unit: Unit) -> float:

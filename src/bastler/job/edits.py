@@ -1,6 +1,7 @@
 """All the ways a job is changed: each makes a new job that shares what did not change.
 
-An *address* names an answer: `setup.size_x`, `job.name`, `step:ID.depth`, `pattern:ID.diameter`.
+An *address* names an answer: `setup.size_x`, `job.name`, `step:ID.depth`, `pattern:ID.diameter`, `outline:ID.d`, and of the pieces
+of an outline `outline:ID.pieces.3.z`.
 """
 
 from __future__ import annotations
@@ -10,16 +11,19 @@ from typing import Any, TypeVar
 
 import msgspec
 
-from bastler.job.document import Job, Setup
+from bastler.job.arrive import fresh_id, turning_answers
+from bastler.job.document import Job, Setup, TurnSetup
 from bastler.shapes import (
     ArcPattern,
     CirclePattern,
     GridPattern,
     LinePattern,
+    Outline,
     Pattern,
     PointsPattern,
 )
 from bastler.steps import STEPS, Step
+from bastler.tools import Tool
 
 S = TypeVar("S", bound=msgspec.Struct)
 PATTERN_KINDS: dict[str, tuple[str, type[Pattern]]] = {
@@ -39,10 +43,22 @@ def at(job: Job, address: str) -> tuple[msgspec.Struct, str]:
     found: msgspec.Struct | None
     found = {"job": job, "setup": job.setup}.get(what) if not ident else None
     if ident:
-        found = job.step(ident) if what == "step" else job.pattern(ident)
+        found = _of(job, what, ident)
     if found is None or not hasattr(found, field):
         raise KeyError(address)
     return found, field
+
+
+def _of(job: Job, what: str, ident: str) -> msgspec.Struct | None:
+    if what == "step":
+        return job.step(ident)
+    if what == "pattern":
+        return job.pattern(ident)
+    name, _, place = ident.partition(".pieces.")
+    outline = job.outline(name) if what == "outline" else None
+    if outline is None or not place:
+        return outline
+    return outline.pieces[int(place)] if place.isdigit() and int(place) < len(outline.pieces) else None
 
 
 def answered(job: Job, address: str, value: Any, typed: str = "") -> Job:
@@ -52,7 +68,27 @@ def answered(job: Job, address: str, value: Any, typed: str = "") -> Job:
     if hasattr(struct, "typed"):
         kept = {k: v for k, v in struct.typed.items() if k != field}
         changes["typed"] = kept | ({field: typed} if typed and value is not None and not _plain(typed) else {})
-    return _with(job, replace(struct, **changes))
+    changed = replace(struct, **changes)
+    if address.startswith("outline:"):
+        return _with_outline(job, address, changed)
+    return _with(job, changed)
+
+
+def _with_outline(job: Job, address: str, changed: Any) -> Job:
+    name, _, place = address.partition(":")[2].partition(".")
+    outline = job.outline(name)
+    if outline is None:
+        raise KeyError(address)
+    if place.startswith("pieces."):
+        at = int(place.split(".")[1])
+        pieces = (*outline.pieces[:at], changed, *outline.pieces[at + 1 :])
+        changed = replace(outline, pieces=pieces)
+    return outline_given(job, changed)
+
+
+def outline_given(job: Job, outline: Outline) -> Job:
+    """The job with an outline in the place of the one of the same id."""
+    return replace(job, outlines=tuple(outline if o.id == outline.id else o for o in job.outlines))
 
 
 def _plain(text: str) -> bool:
@@ -62,7 +98,7 @@ def _plain(text: str) -> bool:
 def _with(job: Job, struct: msgspec.Struct) -> Job:
     if isinstance(struct, Job):
         return struct
-    if isinstance(struct, Setup):
+    if isinstance(struct, Setup | TurnSetup):
         return replace(job, setup=struct)
     if isinstance(struct, Step):
         return _steps(job, [struct if s.id == struct.id else s for s in job.steps])
@@ -74,15 +110,8 @@ def _steps(job: Job, steps: list[Step]) -> Job:
     return replace(job, setup=replace(job.setup, steps=tuple(steps)))
 
 
-def _fresh(taken: set[str], stem: str) -> str:
-    number = 1
-    while f"{stem}{number}" in taken:
-        number += 1
-    return f"{stem}{number}"
-
-
 def _step_id(job: Job) -> str:
-    return _fresh({s.id for s in job.steps}, "s")
+    return fresh_id({s.id for s in job.steps}, "s")
 
 
 def index_of(job: Job, ident: str) -> int:
@@ -106,7 +135,11 @@ def _arrive(job: Job, kind: str) -> tuple[Job, Step]:
     last = next((s for s in reversed(job.steps) if type(s) is cls), None)
     if last is not None:
         return job, replace(last, id=ident, name="", on=True)
-    answers: dict[str, Any] = {}
+    if isinstance(job.setup, TurnSetup):
+        job, answers = turning_answers(job, kind)
+        return job, cls(id=ident, **answers)
+    answers = {}
+    assert isinstance(job.setup, Setup)
     if "finish_z" in cls.__struct_fields__:
         answers["finish_z"] = 0.0 if job.setup.zero_z == "top" else _top_of_part(job)
     if "corner_radius" in cls.__struct_fields__:
@@ -121,15 +154,17 @@ def _arrive(job: Job, kind: str) -> tuple[Job, Step]:
 
 
 def _top_of_part(job: Job) -> float:
+    assert isinstance(job.setup, Setup)
     return job.setup.box().hi[2] - job.setup.over_top
 
 
 def _pocket_answers(job: Job) -> dict[str, float]:
+    assert isinstance(job.setup, Setup)
     box = job.setup.box()
     size = box.size
     digits = 0 if job.unit == "mm" else 2
     width = round(size[1] * 0.3, digits)
-    mills = sorted(t.in_unit(job.unit).diameter for t in job.tools if t.kind == "end-mill")
+    mills = sorted(t.in_unit(job.unit).diameter for t in job.tools if isinstance(t, Tool) and t.kind == "end-mill")
     mills = [d for d in mills if d <= 0.5 * width] or mills[:1]
     radius = mills[-1] / 2 if mills else width / 4
     return {
@@ -152,10 +187,18 @@ def step_copied(job: Job, ident: str) -> tuple[Job, str]:
 
 
 def step_removed(job: Job, ident: str) -> Job:
-    """The job without the step; patterns that no step uses any more go with it."""
-    job = _steps(job, [s for s in job.steps if s.id != ident])
-    used = {getattr(s, "pattern", None) for s in job.steps}
-    return replace(job, patterns=tuple(p for p in job.patterns if p.id in used))
+    """The job without the step; patterns and outlines that nothing uses any more go with it."""
+    return _tidy(_steps(job, [s for s in job.steps if s.id != ident]))
+
+
+def _tidy(job: Job) -> Job:
+    patterns = {getattr(s, "pattern", None) for s in job.steps}
+    outlines = {getattr(s, "outline", None) for s in job.steps} | {getattr(job.setup, "forged", None)}
+    return replace(
+        job,
+        patterns=tuple(p for p in job.patterns if p.id in patterns),
+        outlines=tuple(o for o in job.outlines if o.id in outlines),
+    )
 
 
 def step_moved(job: Job, ident: str, place: int) -> Job:
@@ -173,18 +216,19 @@ def step_switched(job: Job, ident: str) -> Job:
 
 def pattern_added(job: Job, kind: str) -> tuple[Job, str]:
     """A new pattern that fits the stock; and its id."""
-    ident = _fresh({p.id for p in job.patterns}, "p")
+    ident = fresh_id({p.id for p in job.patterns}, "p")
     says, cls = PATTERN_KINDS[kind]
     pattern = cls(id=ident, name=_name(job, says), **_placed(job, kind))
     return replace(job, patterns=(*job.patterns, pattern)), ident
 
 
 def _name(job: Job, says: str) -> str:
-    return _fresh({p.name for p in job.patterns}, f"{says.lower()} ")
+    return fresh_id({p.name for p in job.patterns}, f"{says.lower()} ")
 
 
 def _placed(job: Job, kind: str) -> dict[str, Any]:
     """Positions well inside the stock."""
+    assert isinstance(job.setup, Setup)
     box = job.setup.box()
     (cx, cy), (sx, sy, _) = box.centre, box.size
     digits = 0 if job.unit == "mm" else 2
@@ -205,5 +249,4 @@ def pattern_for(job: Job, step_id: str, kind: str) -> Job:
         raise KeyError(step_id)
     job, ident = pattern_added(job, kind)
     job = answered(job, f"step:{step_id}.pattern", ident)
-    used = {getattr(s, "pattern", None) for s in job.steps}
-    return replace(job, patterns=tuple(p for p in job.patterns if p.id in used))
+    return _tidy(job)

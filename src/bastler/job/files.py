@@ -16,6 +16,7 @@ from bastler.ask import problems
 from bastler.cutting import MATERIALS
 from bastler.job.document import FORMAT_VERSION, Job
 from bastler.machines import CARDS
+from bastler.tools import InsertCodeError, Tool, TurnTool
 
 LARGEST = 20_000_000
 """Job files over this many bytes are refused unread."""
@@ -52,7 +53,7 @@ def read_job(path: Path) -> Job:
 def read_job_text(data: bytes) -> Job:
     """The job in the text of a file. Raises JobFileError."""
     try:
-        job = msgspec.json.decode(data, type=Job)
+        job = msgspec.convert(_today(msgspec.json.decode(data)), type=Job)
     except msgspec.ValidationError as error:
         reason, _, place = str(error).partition(" - at `")
         raise JobFileError(f"{reason}.", place.rstrip("`") or "$") from error
@@ -60,6 +61,19 @@ def read_job_text(data: bytes) -> Job:
         raise JobFileError(f"This is not a job file: {error}.") from error
     _check(job)
     return job
+
+
+def _today(found: Any) -> Any:
+    """What version 1 wrote, in the words of this one: its setups held milled parts, its tools turned."""
+    if not isinstance(found, dict) or found.get("version") != 1:
+        return found
+    setup = found.get("setup")
+    tools = found.get("tools")
+    return found | {
+        "version": FORMAT_VERSION,
+        "setup": {"holds": "milling"} | setup if isinstance(setup, dict) else setup,
+        "tools": [{"form": "rotating"} | t if isinstance(t, dict) else t for t in tools] if isinstance(tools, list) else tools,
+    }
 
 
 def _check(job: Job) -> None:
@@ -72,19 +86,27 @@ def _check(job: Job) -> None:
         raise JobFileError(f"There is no material “{job.setup.material}”.", "$.setup.material")
     _unique([s.id for s in job.steps], "$.setup.steps", "Step")
     _unique([p.id for p in job.patterns], "$.patterns", "Pattern")
+    _unique([o.id for o in job.outlines], "$.outlines", "Outline")
     _unique([t.id for t in job.tools], "$.tools", "Tool")
+    if CARDS[job.machine].turns != job.turns:
+        raise JobFileError("The setup is not one for this kind of machine.", "$.setup")
     _unique([str(t.station) for t in job.tools], "$.tools", "Station")
     places: list[tuple[str, msgspec.Struct]] = [("$", job), ("$.setup", job.setup)]
     places += [(f"$.setup.steps[{k}]", s) for k, s in enumerate(job.steps)]
     places += [(f"$.patterns[{k}]", p) for k, p in enumerate(job.patterns)]
+    places += [(f"$.outlines[{k}]", o) for k, o in enumerate(job.outlines)]
+    places += [(f"$.outlines[{k}].pieces[{j}]", p) for k, o in enumerate(job.outlines) for j, p in enumerate(o.pieces)]
     for place, struct in places:
         for trouble in problems(struct):
             raise JobFileError(trouble.text, f"{place}.{trouble.field}")
     for k, tool in enumerate(job.tools):
-        _check_tool(tool, f"$.tools[{k}]")
+        if isinstance(tool, TurnTool):
+            _check_turn_tool(tool, f"$.tools[{k}]")
+        else:
+            _check_tool(tool, f"$.tools[{k}]")
 
 
-def _check_tool(tool: Any, place: str) -> None:
+def _check_tool(tool: Tool, place: str) -> None:
     for name in ("diameter", "flutes", "flute_length", "shank_diameter", "stick_out", "length"):
         if not 1e-3 <= getattr(tool, name) < 1e4:
             raise JobFileError("Has to be between 0.001 and 10000.", f"{place}.{name}")
@@ -95,6 +117,30 @@ def _check_tool(tool: Any, place: str) -> None:
     for name, most in (("corner_radius", tool.diameter / 2), ("tip_diameter", tool.diameter)):
         if not 0 <= getattr(tool, name) <= most:
             raise JobFileError(f"Has to be between 0 and {most:g}.", f"{place}.{name}")
+
+
+def _check_turn_tool(tool: TurnTool, place: str) -> None:
+    try:
+        insert = tool.iso
+    except InsertCodeError as error:
+        raise JobFileError(str(error), f"{place}.insert") from error
+    if (tool.kind in ("turning", "boring")) != (insert is not None):
+        raise JobFileError("Turning and boring tools have an insert code, others none.", f"{place}.insert")
+    if not 1 <= tool.station <= 999:
+        raise JobFileError("Has to be between 1 and 999.", f"{place}.station")
+    bounds: list[tuple[str, float, float]] = [
+        ("approach", 30, 135),
+        ("profile", 10, 90),
+        ("shank", 0.05, 1000),
+        ("stick_out", 0.05, 1000),
+    ]
+    if tool.kind in ("grooving", "parting"):
+        bounds += [("width", 0.01, 100), ("reach", 0.01, 500), ("corner_radius", 0, tool.width / 2)]
+    bounds += [(name, 0, 1e4) for name in ("width", "reach", "corner_radius", "bar", "min_bore")]
+    bounds += [(name, -1e4, 1e4) for name in ("length_x", "length_z")]
+    for name, low, high in bounds:
+        if not low <= getattr(tool, name) <= high:
+            raise JobFileError(f"Has to be between {low:g} and {high:g}.", f"{place}.{name}")
 
 
 def _unique(values: list[str], place: str, what: str) -> None:

@@ -2,82 +2,35 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import msgspec
 
-from bastler.ask import Trouble, filled, problems
+from bastler.ask import Trouble, problems
 from bastler.job.document import Job, Setup, jaw_thickness
-from bastler.shapes import Removal
-from bastler.steps import Context, Stage, Step, fill, troubles_of
+from bastler.job.planned import Plan, PlannedStep, fill_setup, unchanged
+from bastler.job.turn_planning import plan_turning, turn_context
+from bastler.steps import Context, Step, TurnContext, fill, troubles_of
+from bastler.tools import Tool
 
 LARGEST_BLOCK_MM = 3000.0
 
 
-@dataclass(frozen=True)
-class PlannedStep:
-    """A step with its answers filled, what it does and takes away, or why it cannot."""
-
-    step: Step
-    filled: Step
-    ctx: Context
-    troubles: tuple[Trouble, ...]
-    stages: tuple[Stage, ...]
-    removals: tuple[Removal, ...]
-
-
-@dataclass(frozen=True)
-class Plan:
-    """The whole job planned. `setup` is filled; `troubles` are those of the setup itself."""
-
-    job: Job
-    setup: Setup
-    ctx: Context
-    troubles: tuple[Trouble, ...]
-    steps: tuple[PlannedStep, ...]
-
-    def step(self, ident: str) -> PlannedStep | None:
-        """The planned step of that id."""
-        return next((p for p in self.steps if p.step.id == ident), None)
-
-    @property
-    def removals(self) -> tuple[Removal, ...]:
-        """What all steps that are on take away together."""
-        return tuple(r for p in self.steps for r in p.removals)
-
-
-@dataclass(frozen=True)
-class _SetupView:
-    """What the setup's proposals may look at."""
-
-    job: Job
-
-    @property
-    def unit(self) -> str:
-        return self.job.unit
-
-    @property
-    def card(self) -> object:
-        return self.job.card
-
-    def mm(self, value: float) -> float:
-        return value if self.job.unit == "mm" else value / 25.4
-
-
-def fill_setup(job: Job) -> Setup:
-    """The setup with its computed answers worked out."""
-    return filled(job.setup, _SetupView(job))
+def any_context(job: Job) -> Context | TurnContext:
+    """The context that the first step of a milled or a turned part sees."""
+    return turn_context(job) if job.turns else setup_context(job)
 
 
 def setup_context(job: Job) -> Context:
     """The context that the first step sees."""
     setup = fill_setup(job)
+    assert isinstance(setup, Setup)
     return Context(
         unit=job.unit,
         stock=setup.box(),
         material=job.material,
         card=job.card,
-        tools=tuple(t.in_unit(job.unit) for t in job.tools),
+        tools=tuple(t.in_unit(job.unit) for t in job.tools if isinstance(t, Tool)),
         patterns={p.id: p for p in job.patterns},
         safe=setup.safe or 0.0,
         clear=setup.clear or 0.0,
@@ -90,11 +43,14 @@ def plan(job: Job, old: Plan | None = None) -> Plan:
 
     With an `old` plan of the job before an edit, the steps before the first that changed are taken from it.
     """
+    if job.turns:
+        return plan_turning(job, old)
     ctx = setup_context(job)
     setup = fill_setup(job)
+    assert isinstance(setup, Setup)
     planned: list[PlannedStep] = []
     troubles = tuple(_setup_troubles(setup, ctx))
-    kept = _unchanged(job, old) if old else []
+    kept = unchanged(job, old) if old else []
     planned += kept
     gone = tuple(r for done in kept for r in done.removals)
     for step in job.setup.steps[len(kept) :]:
@@ -102,20 +58,6 @@ def plan(job: Job, old: Plan | None = None) -> Plan:
         gone += done.removals
         planned.append(done)
     return Plan(job, setup, ctx, troubles, tuple(planned))
-
-
-def _unchanged(job: Job, old: Plan) -> list[PlannedStep]:
-    """The planned steps at the head of the route that nothing has touched; edits share what they do not change."""
-    was = old.job
-    around = (was.unit, was.machine, was.tools, was.patterns, msgspec.structs.replace(was.setup, steps=()))
-    if around != (job.unit, job.machine, job.tools, job.patterns, msgspec.structs.replace(job.setup, steps=())):
-        return []
-    kept = []
-    for step, done in zip(job.setup.steps, old.steps, strict=False):
-        if step is not done.step:
-            break
-        kept.append(done)
-    return kept
 
 
 def _plan_step(step: Step, ctx: Context, *, sound: bool) -> PlannedStep:

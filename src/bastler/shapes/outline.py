@@ -92,7 +92,7 @@ class Drawn(msgspec.Struct, frozen=True):
 def draw(outline: Outline) -> Drawn:
     """Works the chain out, corners last. Troubles name the piece as `pieces.K`, counted from 0."""
     straight: list[tuple[Segment, int]] = []
-    corners: dict[int, tuple[Piece, int]] = {}
+    corners: dict[int, tuple[Edge | Blend, int]] = {}
     troubles: list[Trouble] = []
     at: Point = (outline.z, outline.d / 2)
     for k, piece in enumerate(outline.pieces):
@@ -162,7 +162,10 @@ def _curve(piece: Curve, at: Point) -> Segment | str | None:
 
 
 def _cornered(
-    straight: Sequence[tuple[Segment, int]], corners: dict[int, tuple[Piece, int]], outline: Outline, troubles: list[Trouble]
+    straight: Sequence[tuple[Segment, int]],
+    corners: dict[int, tuple[Edge | Blend, int]],
+    outline: Outline,
+    troubles: list[Trouble],
 ) -> list[tuple[Segment, int]]:
     """Puts edges and blends in; an edge at the very start breaks the corner with the front face."""
     made: list[tuple[Segment, int]] = [*straight]
@@ -177,7 +180,7 @@ def _cornered(
             troubles.append(Trouble(f"pieces.{own}", "Edges and blends join straight lines."))
             placed.append((segment, owner))
             continue
-        result = _corner(before, segment, piece)
+        result = corner(before, segment, piece)
         if isinstance(result, str):
             troubles.append(Trouble(f"pieces.{own}", result))
             placed.append((segment, owner))
@@ -197,7 +200,8 @@ def _face(first: Segment, outline: Outline) -> Line:
     return Line((z, r + 1e4), first.start) if outline.inside else Line((z, r - 1e4), first.start)
 
 
-def _corner(a: Line, b: Line, piece: Piece) -> tuple[Line, Segment, Line] | str:
+def corner(a: Line, b: Line, piece: Edge | Blend) -> tuple[Line, Segment, Line] | str:
+    """Two lines that meet with an edge break or a radius between them, or why there is no room for it."""
     la, lb = math.dist(a.start, a.end), math.dist(b.start, b.end)
     ta = ((a.end[0] - a.start[0]) / la, (a.end[1] - a.start[1]) / la)
     tb = ((b.end[0] - b.start[0]) / lb, (b.end[1] - b.start[1]) / lb)
@@ -207,7 +211,6 @@ def _corner(a: Line, b: Line, piece: Piece) -> tuple[Line, Segment, Line] | str:
     if isinstance(piece, Edge):
         one, two = piece.leg, piece.leg * math.tan(math.radians(piece.angle))
     else:
-        assert isinstance(piece, Blend)
         turn = math.atan2(abs(cross), ta[0] * tb[0] + ta[1] * tb[1])
         one = two = piece.radius * math.tan(turn / 2)
     over = max(one - la, two - lb)

@@ -1,22 +1,60 @@
 """The feature cycles. To add one, write its module and import it in the registry lines below."""
 
-from bastler.steps.base import STEPS, Dim, Sketch, Stage, Step, StepKind, fill, replaced, step, trouble_with, troubles_of
+from bastler.steps.base import (
+    STEPS,
+    Dim,
+    Sketch,
+    Speed,
+    Stage,
+    Step,
+    StepKind,
+    TurnSketch,
+    TurnStage,
+    fill,
+    replaced,
+    step,
+    trouble_with,
+    troubles_of,
+)
 from bastler.steps.context import Context
 from bastler.steps.hole.drilling import Drilling
 from bastler.steps.mill.facing import Facing
 from bastler.steps.mill.pocket import RectangularPocket
+from bastler.steps.turn.centre import CentreHole
+from bastler.steps.turn.context import TurnContext
+from bastler.steps.turn.facing import TurnFacing
+from bastler.steps.turn.finishing import TurnFinishing, TurnRest
+from bastler.steps.turn.free_moves import FreeMove, FreeMoves
+from bastler.steps.turn.grooving import Groove
+from bastler.steps.turn.parting import PartOff
+from bastler.steps.turn.roughing import TurnRoughing
+from bastler.steps.turn.threading import Threading
 
 __all__ = [
     "STEPS",
+    "CentreHole",
     "Context",
     "Dim",
     "Drilling",
     "Facing",
+    "FreeMove",
+    "FreeMoves",
+    "Groove",
+    "PartOff",
     "RectangularPocket",
     "Sketch",
+    "Speed",
     "Stage",
     "Step",
     "StepKind",
+    "Threading",
+    "TurnContext",
+    "TurnFacing",
+    "TurnFinishing",
+    "TurnRest",
+    "TurnRoughing",
+    "TurnSketch",
+    "TurnStage",
     "fill",
     "replaced",
     "step",

@@ -9,23 +9,25 @@ import msgspec
 
 from bastler.ask import Trouble, filled, problems
 from bastler.motion import Move
-from bastler.shapes import Removal
-from bastler.steps.context import Context
-from bastler.tools import Tool
+from bastler.motion.turning import TurnMove
+from bastler.tools import AnyTool, Tool
 
 Point = tuple[float, float]
+Setting = Any
+"""What a step is planned in: a `Context` for milling, a `TurnContext` for turning steps."""
 
 
 class Dim(msgspec.Struct, frozen=True):
     """One dimension on the sheet: the field it is, where it is measured, and how it is drawn.
 
     `field` names an answer of the step, or `pattern.x` for one of its pattern. In the plan points are (x, y); in the section
-    (distance along the section line, z). `how`: "along x", "along y", "aligned", "diameter", "radius", "angle", "depth".
+    (distance along the section line, z). `how`: "along x", "along y", "aligned", "diameter", "radius", "angle", "depth". In the
+    half section of turned work points are (z, r) and `how` is "length", "diameter", "radius" or "name".
     `side` shifts a dimension line away from the part: +1 or -1.
     """
 
     field: str
-    view: Literal["plan", "section"]
+    view: Literal["plan", "section", "half"]
     how: str
     a: Point
     b: Point
@@ -41,6 +43,13 @@ class Sketch(msgspec.Struct, frozen=True, kw_only=True):
     centre: Point | None = None
 
 
+class TurnSketch(msgspec.Struct, frozen=True, kw_only=True):
+    """What the half-section sheet draws besides stock and removal: the step's outline and its dimensions, in (z, r)."""
+
+    lines: tuple[tuple[Point, ...], ...] = ()
+    dims: tuple[Dim, ...] = ()
+
+
 class Stage(msgspec.Struct, frozen=True, kw_only=True):
     """What one tool does within a step: `start` at safe height over the part, its moves, the last one back up there."""
 
@@ -49,6 +58,23 @@ class Stage(msgspec.Struct, frozen=True, kw_only=True):
     speed: float
     start: tuple[float, float, float]
     moves: tuple[Move, ...]
+
+
+class Speed(msgspec.Struct, frozen=True):
+    """How fast the work turns: constant surface speed `vc` (unit of the job) up to `cap` turns a minute, or `n` turns."""
+
+    n: float
+    vc: float = 0.0
+    cap: float = 0.0
+
+
+class TurnStage(msgspec.Struct, frozen=True, kw_only=True):
+    """What one tool does in a turning step: it starts and ends at the safe place in front of the work."""
+
+    name: str
+    tool: AnyTool
+    speed: Speed
+    moves: tuple[TurnMove, ...]
 
 
 class Step(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, tag_field="kind"):
@@ -71,23 +97,23 @@ class Step(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
         """The step's own name, or what its kind is called."""
         return self.name or STEPS[str(self.__struct_config__.tag)].title
 
-    def plan(self, ctx: Context) -> list[Stage]:
+    def plan(self, ctx: Setting) -> list[Any]:
         """The stages, from filled answers. Only called when there are no troubles."""
         raise NotImplementedError
 
-    def removes(self, ctx: Context) -> list[Removal]:
+    def removes(self, ctx: Setting) -> list[Any]:
         """What will be gone, exactly and without looking at the path, from filled answers."""
         raise NotImplementedError
 
-    def sketch(self, ctx: Context) -> Sketch:
+    def sketch(self, ctx: Setting) -> Any:
         """Section line and dimensions, from filled answers."""
         raise NotImplementedError
 
-    def summary(self, ctx: Context) -> str:
+    def summary(self, ctx: Setting) -> str:
         """One line for the route card, from filled answers."""
         raise NotImplementedError
 
-    def troubles(self, ctx: Context) -> list[Trouble]:
+    def troubles(self, ctx: Setting) -> list[Trouble]:
         """Contradictions between filled answers that the bounds of single questions cannot see."""
         return []
 
@@ -95,49 +121,50 @@ class Step(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
         """Ids of the tools, in the order of the stages, from filled answers."""
         return ()
 
-    def says(self, ctx: Context) -> list[tuple[str, str]]:
+    def says(self, ctx: Setting) -> list[tuple[str, str]]:
         """What the cutting data means, as (group, line) pairs shown under that group."""
         return []
 
 
 class StepKind(msgspec.Struct, frozen=True):
-    """An entry of the registry: what the board shows."""
+    """An entry of the registry: what the board shows, and on which kind of machine."""
 
     tag: str
     title: str
     group: str
     says: str
     cls: type[Step]
+    turning: bool = False
 
 
 STEPS: dict[str, StepKind] = {}
 S = TypeVar("S", bound=Step)
 
 
-def step(title: str, group: str, says: str) -> Callable[[type[S]], type[S]]:
+def step(title: str, group: str, says: str, *, turning: bool = False) -> Callable[[type[S]], type[S]]:
     """Registers a step class under its struct tag; a tag may be used once."""
 
     def register(cls: type[S]) -> type[S]:
         tag = str(cls.__struct_config__.tag)
         if tag in STEPS:
             raise ValueError(f"A step called {tag} is registered already.")
-        STEPS[tag] = StepKind(tag, title, group, says, cls)
+        STEPS[tag] = StepKind(tag, title, group, says, cls, turning)
         return cls
 
     return register
 
 
-def fill(struct: S, ctx: Context) -> S:
+def fill(struct: S, ctx: Setting) -> S:
     """The step with its computed answers worked out."""
     return filled(struct, ctx)
 
 
-def trouble_with(struct: Step, ctx: Context) -> list[Trouble]:
+def trouble_with(struct: Step, ctx: Setting) -> list[Trouble]:
     """Everything that is wrong with a step's answers; empty when it can be planned."""
     return troubles_of(filled(struct, ctx), ctx)
 
 
-def troubles_of(full: Step, ctx: Context) -> list[Trouble]:
+def troubles_of(full: Step, ctx: Setting) -> list[Trouble]:
     """The same for a step that is filled already."""
     return problems(full) or full.troubles(ctx)
 

@@ -16,23 +16,13 @@ from bastler.units import Unit, scale
 
 
 @dataclass(frozen=True)
-class Context:
-    """Everything in the job's unit, seen from part zero.
-
-    `safe` is the height for going across between stages, `clear` the distance over a surface where rapids end; `before`
-    are the removals of the steps before this one.
-    """
+class Workplace:
+    """What every setup has, in the job's unit: material, machine card, tools, patterns."""
 
     unit: Unit
-    stock: Box
     material: Material
     card: MachineCard
-    tools: Sequence[Tool]
     patterns: Mapping[str, Pattern]
-    safe: float
-    clear: float
-    jaws: Sequence[Box] = ()
-    before: Sequence[Removal] = field(default=())
 
     def mm(self, value: float) -> float:
         """A length given in millimetres, in the job's unit."""
@@ -41,6 +31,22 @@ class Context:
     def to_mm(self, value: float) -> float:
         """A length of the job, in millimetres."""
         return value * scale(self.unit, "mm")
+
+
+@dataclass(frozen=True)
+class Context(Workplace):
+    """A milling setup, seen from part zero.
+
+    `safe` is the height for going across between stages, `clear` the distance over a surface where rapids end; `before`
+    are the removals of the steps before this one.
+    """
+
+    stock: Box
+    tools: Sequence[Tool]
+    safe: float
+    clear: float
+    jaws: Sequence[Box] = ()
+    before: Sequence[Removal] = field(default=())
 
     def tool(self, ident: str | None) -> Tool | None:
         """The job's tool of that id, None when there is none."""

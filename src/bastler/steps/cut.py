@@ -21,7 +21,7 @@ from bastler.cutting import (
 )
 from bastler.machines import MachineCard
 from bastler.steps.base import Step
-from bastler.steps.context import Context
+from bastler.steps.context import Context, Workplace
 from bastler.tools import Tool
 from bastler.units import Kind, Unit, number_text, scale
 
@@ -190,7 +190,7 @@ def passes_trouble(field: str, count: float, what: str) -> list[Trouble]:
     return [Trouble(field, f"That makes {count:,.0f} {what}.".replace(",", " "))] if count > MOST_PASSES else []
 
 
-def number(value: float, ctx: Context) -> str:
+def number(value: float, ctx: Workplace) -> str:
     """A length as said in a summary."""
     return number_text(value, Kind.LENGTH, ctx.unit)
 

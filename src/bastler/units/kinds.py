@@ -27,6 +27,7 @@ class Kind(enum.Enum):
     TIME = "time"
     COUNT = "count"
     PERCENT = "percent"
+    ROUGHNESS = "roughness"
 
 
 _SUFFIX: dict[Kind, tuple[str, str]] = {
@@ -39,6 +40,7 @@ _SUFFIX: dict[Kind, tuple[str, str]] = {
     Kind.TIME: ("s", "s"),
     Kind.COUNT: ("", ""),
     Kind.PERCENT: ("%", "%"),
+    Kind.ROUGHNESS: ("µm", "µm"),
 }
 
 _DECIMALS: dict[Kind, tuple[int, int]] = {
@@ -51,6 +53,7 @@ _DECIMALS: dict[Kind, tuple[int, int]] = {
     Kind.TIME: (2, 2),
     Kind.COUNT: (0, 0),
     Kind.PERCENT: (0, 0),
+    Kind.ROUGHNESS: (2, 2),
 }
 
 

@@ -1,0 +1,108 @@
+"""What a new turning step begins with: answers worked out from the setup and the steps there are, so that it proves at once."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import msgspec
+
+from bastler.job.document import Job, TurnSetup
+from bastler.shapes import Along, Edge, Outline, Up
+from bastler.steps import CentreHole, FreeMove, Step
+from bastler.tools import Tool
+
+
+def fresh_id(taken: set[str], stem: str) -> str:
+    """The stem with the lowest number that is not taken."""
+    number = 1
+    while f"{stem}{number}" in taken:
+        number += 1
+    return f"{stem}{number}"
+
+
+def turning_answers(job: Job, kind: str) -> tuple[Job, dict[str, Any]]:
+    """The job, with an outline where one is needed, and the answers of a new step of that kind."""
+    setup = job.setup
+    assert isinstance(setup, TurnSetup)
+    if kind in ("turn-roughing", "turn-finishing", "turn-rest"):
+        return _with_outline(job)
+    digits = 1 if job.unit == "mm" else 3
+    surface = _smallest(job)
+    small = 1.0 if job.unit == "mm" else 0.04
+    if kind == "groove":
+        deep = round(2 * small, digits)
+        return job, {"z": round(-setup.finished * 0.3, digits), "width": 4 * small, "floor_d": round(surface - 2 * deep, digits)}
+    if kind == "thread":
+        return job, _thread(job, surface)
+    if kind == "centre-hole":
+        return job, _hole(job)
+    if kind == "free-moves":
+        return job, {"moves": (_free(2 * setup.outer() + 10 * small, 5 * small + setup.front),)}
+    if kind == "part-off":
+        return job, {"edge_break": 0.5 * small}
+    return job, {}
+
+
+def _free(d: float, z: float) -> FreeMove:
+    return FreeMove("rapid", round(d, 3), round(z, 3))
+
+
+def _with_outline(job: Job) -> tuple[Job, dict[str, Any]]:
+    """The last outline; the first one is a plain shoulder, its edge broken."""
+    used = [getattr(s, "outline", "") for s in job.steps]
+    known = next((o for o in reversed(used) if job.outline(o)), None) or (job.outlines[-1].id if job.outlines else None)
+    if known:
+        return job, {"outline": known}
+    job, ident = outline_added(job, inside=False)
+    return job, {"outline": ident}
+
+
+def outline_added(job: Job, *, inside: bool) -> tuple[Job, str]:
+    """A new outline that fits the stock; and its id."""
+    setup = job.setup
+    assert isinstance(setup, TurnSetup)
+    ident = fresh_id({o.id for o in job.outlines}, "o")
+    name = fresh_id({o.name for o in job.outlines}, "bore " if inside else "outside ")
+    digits = 0 if job.unit == "mm" else 2
+    outer, small = 2 * setup.outer(), 1.0 if job.unit == "mm" else 0.04
+    hole = max([_drilled(s) for s in job.steps] + [setup.bore if setup.form == "tube" else 0.0])
+    if inside:
+        d = round(max(hole * 1.15, hole + 2 * small), digits + 1)
+        outline = Outline(
+            id=ident, name=name, inside=True, d=d, z=0.0, pieces=(Edge(small / 2), Along(round(-setup.finished * 0.4, digits)))
+        )
+    else:
+        d = round(outer * 0.7, digits)
+        end = round(-setup.finished * 0.6, digits)
+        back = min(round(-setup.finished * 0.9, digits), end - small)
+        wide = round(outer * 0.9, digits)
+        outline = Outline(id=ident, name=name, d=d, z=0.0, pieces=(Edge(small), Along(end), Up(wide), Along(back)))
+    return msgspec.structs.replace(job, outlines=(*job.outlines, outline)), ident
+
+
+def _drilled(step: Step) -> float:
+    return step.diameter if isinstance(step, CentreHole) and step.work == "drill" else 0.0
+
+
+def _smallest(job: Job) -> float:
+    """The diameter a groove is most likely in: the outline's smallest, else the stock's."""
+    setup = job.setup
+    assert isinstance(setup, TurnSetup)
+    found = [piece.d for o in job.outlines if not o.inside for piece in o.pieces if isinstance(piece, Up)]
+    begins = [o.d for o in job.outlines if not o.inside and o.d > 0]
+    return min([*found, *begins, 2 * setup.outer()])
+
+
+def _thread(job: Job, surface: float) -> dict[str, Any]:
+    if job.unit == "mm":
+        return {"thread": f"M{surface:g}x1.5", "length": 12.0}
+    return {"thread": f"{max(1, round(surface))}-12", "length": 0.5}
+
+
+def _hole(job: Job) -> dict[str, Any]:
+    """A spot first, then a drill, then what fits the hole."""
+    done = [s for s in job.steps if isinstance(s, CentreHole)]
+    if not done:
+        return {"work": "spot", "depth": 2.0 if job.unit == "mm" else 0.08}
+    drills = [t.in_unit(job.unit).diameter for t in job.tools if isinstance(t, Tool) and t.kind == "drill"]
+    return {"work": "drill", "diameter": drills[len(drills) // 2] if drills else 8.5, "depth": 20.0 if job.unit == "mm" else 0.8}

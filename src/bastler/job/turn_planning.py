@@ -1,0 +1,135 @@
+"""Planning a turned part: each step sees the stock as the ones before leave it, and its tools find a station in the turret."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import Any
+
+import msgspec
+import shapely
+
+from bastler.ask import Trouble, problems
+from bastler.job.document import Job, TurnSetup
+from bastler.job.planned import Plan, PlannedStep, fill_setup, unchanged
+from bastler.shapes import Outline
+from bastler.steps import Step, TurnContext, fill, troubles_of
+from bastler.steps.turn.cut import TurningStep
+from bastler.tools import AnyTool
+from bastler.units import scale
+
+FINEST = 1e-6
+"""Grid of the stock's corners, in mm: fine enough for anyone, coarse enough that corners do not multiply."""
+
+
+def turn_context(job: Job) -> TurnContext:
+    """The context that the first step sees."""
+    setup = fill_setup(job)
+    assert isinstance(setup, TurnSetup)
+    outlines = {o.id: o for o in job.outlines}
+    mm = scale("mm", job.unit)
+    raw = setup.region(outlines)
+    return TurnContext(
+        unit=job.unit,
+        material=job.material,
+        card=job.card,
+        patterns={},
+        tools=tuple(t.in_unit(job.unit) for t in job.tools),
+        outlines=outlines,
+        raw=raw,
+        stock=raw,
+        safe=((setup.safe_d or 0.0) / 2, setup.safe_z or 0.0),
+        clear=setup.clear or 0.0,
+        length=setup.finished,
+        back=setup.over_back,
+        rating=setup.rating,
+        leave_x=(setup.leave_d or 0.0) / 2,
+        leave_z=setup.leave_z or 0.0,
+        keep_out=tuple(setup.keep_out(outlines, mm)),
+    )
+
+
+def plan_turning(job: Job, old: Plan | None) -> Plan:
+    """Plans every step of a turned part."""
+    setup, ctx = fill_setup(job), turn_context(job)
+    assert isinstance(setup, TurnSetup)
+    troubles = tuple(problems(setup) or setup.troubles(dict(ctx.outlines)))
+    planned: list[PlannedStep] = list(unchanged(job, old)) if old else []
+    stock = ctx.raw
+    turret = Turret(ctx.card.stations, ctx.tools)
+    for done in planned:
+        stock = _less(stock, done.removals)
+        turret.take(done.filled.tools_used())
+    for step in job.setup.steps[len(planned) :]:
+        done = _plan_step(step, replace(ctx, stock=stock), turret, sound=not troubles)
+        stock = _less(stock, done.removals)
+        planned.append(done)
+    return Plan(job, setup, replace(ctx, tools=turret.tools()), troubles, tuple(planned))
+
+
+def _less(stock: Any, removals: Sequence[Any]) -> Any:
+    """The stock without what was taken; the piece at the chuck falls away with what is not held any more only in the proof."""
+    if not removals:
+        return stock
+    gone = shapely.union_all(removals)
+    return shapely.set_precision(stock.difference(gone), FINEST)
+
+
+class Turret:
+    """Which tool stands in which station. A tool keeps its own number where it can; else it gets the lowest that is free."""
+
+    def __init__(self, stations: int, tools: Sequence[AnyTool]) -> None:
+        self.stations = stations
+        self._tools = tuple(tools)
+        self._at: dict[str, int] = {}
+
+    def take(self, idents: Sequence[str | None]) -> list[str]:
+        """Gives tools a place; the ids of those for which there is none."""
+        without = []
+        for ident in idents:
+            if ident is None or ident in self._at:
+                continue
+            place = self._place(ident, self._at)
+            if place > self.stations:
+                without.append(ident)
+            else:
+                self._at[ident] = place
+        return without
+
+    def _place(self, ident: str, at: dict[str, int]) -> int:
+        own = next((t.station for t in self._tools if t.id == ident), 0)
+        taken = set(at.values())
+        if own and own <= self.stations and own not in taken:
+            return own
+        return next(k for k in range(1, self.stations + 2) if k not in taken)
+
+    def tools(self) -> tuple[AnyTool, ...]:
+        """All tools, those in use with their stations, the others with the one they would get."""
+        return tuple(msgspec.structs.replace(t, station=self._at.get(t.id) or self._place(t.id, self._at)) for t in self._tools)
+
+
+def _plan_step(step: Step, ctx: TurnContext, turret: Turret, *, sound: bool) -> PlannedStep:
+    ctx = replace(ctx, tools=turret.tools())
+    full = fill(step, ctx)
+    troubles = _outline_troubles(step, ctx) or ([] if ctx.stock.is_empty else troubles_of(full, ctx))
+    if ctx.stock.is_empty:
+        troubles = [Trouble("tool", "The steps before leave nothing to cut.")]
+    if not troubles and step.on:
+        missing = turret.take(full.tools_used())
+        if missing:
+            troubles = [Trouble("tool", f"The turret has {turret.stations} stations, and all are taken.")]
+        ctx = replace(ctx, tools=turret.tools())
+    if troubles or not step.on or not sound:
+        return PlannedStep(step, full, ctx, tuple(troubles) if step.on else (), (), ())
+    assert isinstance(full, TurningStep)
+    return PlannedStep(step, full, ctx, (), tuple(full.plan(ctx)), tuple(full.removes(ctx)), tuple(full.wants(ctx)))
+
+
+def _outline_troubles(step: Step, ctx: TurnContext) -> list[Trouble]:
+    shape = ctx.outlines.get(getattr(step, "outline", ""))
+    if not isinstance(shape, Outline):
+        return []
+    found = [Trouble(f"outline.{t.field}", t.text, t.fits) for t in problems(shape)]
+    for k, piece in enumerate(shape.pieces):
+        found += [Trouble(f"outline.pieces.{k}.{t.field}", t.text, t.fits) for t in problems(piece)]
+    return found

@@ -1,0 +1,88 @@
+"""Following an outline with a round nose: what the tip can reach, and the path of its point.
+
+All in a view: the tool comes from the right, material below. The *nose path* is the outline moved off by the nose's radius; the
+point that is programmed lies a fixed way from the nose's centre.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import Any
+
+import shapely
+
+from bastler.motion.turning.view import View
+from bastler.shapes import Line, Segment
+from bastler.shapes.chain import mirrored, moved, offset, points_on, reversed_chain, seen, tangent
+from bastler.tools import TurnTool
+
+CLEARS = 2.0
+"""Degrees of air kept between a tip's trailing edge and the wall it follows."""
+DEEP = 1e4
+
+
+def reached(chain: Sequence[Segment], tool: TurnTool) -> list[Segment]:
+    """As much of an outline (in the tool's view) as the tip can follow: falling walls no steeper than its trailing edge clears,
+    rising ones no steeper than its leading edge."""
+    way = seen(chain, max(tool.back_angle - CLEARS, 0.5) if tool.iso and tool.back_angle < 90 else 90.0)
+    if tool.front_angle < 90.0:
+        back = seen(mirrored(reversed_chain(way), u=True), tool.front_angle)
+        way = reversed_chain(mirrored(back, u=True))
+    return way
+
+
+def closed_to_stock(chain: Sequence[Segment], high: float) -> list[Segment]:
+    """The outline led straight up from its end until it is clear of the stock."""
+    if not chain or chain[-1].end[1] >= high - 1e-9:
+        return list(chain)
+    u, v = chain[-1].end
+    return [*chain, Line((u, v), (u, high))]
+
+
+def with_run_in(chain: Sequence[Segment], run: float) -> list[Segment]:
+    """The outline with a straight run before its start, along its first direction."""
+    if not chain or run <= 0:
+        return list(chain)
+    tu, tv = tangent(chain[0])
+    if tv > 0.99:  # a wall right at the start: come from beside it, not from inside the part
+        tu, tv = -1.0, 0.0
+    u, v = chain[0].start
+    return [Line((u - tu * run, v - tv * run), (u, v)), *chain]
+
+
+def point_path(chain: Sequence[Segment], tool: TurnTool, view: View) -> list[Segment]:
+    """The path of the tool's point along an outline, both in the view."""
+    cu, cv = view.to(*tool.centre)
+    return moved(offset(chain, tool.nose), -cu, -cv)
+
+
+def material_under(chain: Sequence[Segment], chord: float = 0.0005) -> Any:
+    """The region below an outline, as far as it reaches along u."""
+    points = points_on(chain, chord)
+    lowest = min(v for _, v in points) - DEEP
+    return shapely.make_valid(shapely.Polygon([*points, (points[-1][0], lowest), (points[0][0], lowest)]))
+
+
+def above(chain: Sequence[Segment], high: float, chord: float = 0.0005) -> Any:
+    """The region above an outline up to `high`."""
+    points = points_on(chain, chord)
+    top = max(high, *(v for _, v in points)) + 1.0
+    return shapely.make_valid(shapely.Polygon([*points, (points[-1][0], top), (points[0][0], top)]))
+
+
+def forbidden(material: Any, shapes: Sequence[Sequence[tuple[float, float]]]) -> Any:
+    """Where the point of a tool must not go so that none of its (convex) shapes touches the material.
+
+    The sum of the material and the mirrored shape: every edge of the one swept with the other.
+    """
+    rings = [g.exterior.coords for g in getattr(material, "geoms", [material]) if g.geom_type == "Polygon"]
+    hulls = []
+    for shape in shapes:
+        turned = [(-u, -v) for u, v in shape]
+        for ring in rings:
+            for (au, av), (bu, bv) in zip(ring[:-1], ring[1:], strict=True):
+                if math.hypot(bu - au, bv - av) < 1e-9:
+                    continue
+                hulls.append([(au + du, av + dv) for du, dv in turned] + [(bu + du, bv + dv) for du, dv in turned])
+    return shapely.union_all([material, *(shapely.MultiPoint(hull).convex_hull for hull in hulls)])

@@ -1,0 +1,242 @@
+"""Work on the centre line with tools made to turn: spot, drill in one go or with pecks, ream, tap.
+
+Before reaming or tapping the spindle may stop, the coolant go off and the operator oil the tool; then it goes on. A tap's *lead*, the
+turns at its end that cut no full thread, is a visible answer, and the hole is checked against it.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, ClassVar, Literal
+
+import shapely
+
+from bastler.ask import Trouble, ask, choose, pick
+from bastler.motion import Pause
+from bastler.motion.turning import Coolant, Halt, Spindle, TurnPath
+from bastler.steps.base import Dim, Speed, TurnSketch, TurnStage, step
+from bastler.steps.cut import TOOL, given, number, passes_trouble
+from bastler.steps.turn.context import TurnContext
+from bastler.steps.turn.cut import TurningStep, start
+from bastler.tools import Tool, tip_length
+from bastler.units import Kind
+
+WHAT, HOW = "Hole", "How"
+KINDS = {"spot": ("spot-drill",), "drill": ("drill",), "ream": ("reamer",), "tap": ("tap",)}
+NEAR = 0.002
+THROUGH = 1.0
+"""How far, in mm, the full diameter goes beyond the finished length when going through."""
+
+
+def _drills(s: Any) -> bool:
+    return bool(s.work == "drill")
+
+
+def _taps(s: Any) -> bool:
+    return bool(s.work == "tap")
+
+
+def _pecks(s: Any) -> bool:
+    return _drills(s) and s.method != "once"
+
+
+def _oiled(s: Any) -> bool:
+    return bool(s.oil == "yes")
+
+
+def _deep(s: Any) -> bool:
+    return bool(s.work == "spot" or s.extent == "depth")
+
+
+def _not_spot(s: Any) -> bool:
+    return bool(s.work != "spot")
+
+
+def _asks_oil(s: Any) -> bool:
+    return bool(s.work in ("tap", "ream"))
+
+
+def _z(s: Any, ctx: TurnContext) -> float:
+    """The face as it is now."""
+    return ctx.front
+
+
+def _lead(s: Any, ctx: TurnContext) -> float:
+    tap = ctx.drill(s.tool)
+    return round(tap.lead * tap.pitch, 3) if tap else 0.0
+
+
+def _peck(s: Any, ctx: TurnContext) -> float:
+    return round(s.diameter * (1.0 if s.method == "peck" else 0.6), 2 if ctx.unit == "mm" else 3)
+
+
+@step("Hole on the centre line", "Holes", "Spot, drill, ream or tap", turning=True)
+class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
+    """Answers of a hole on the centre line."""
+
+    groups: ClassVar[tuple[str, ...]] = (WHAT, HOW, TOOL)
+    SURFACE = False
+
+    work: Annotated[
+        Literal["spot", "drill", "ream", "tap"],
+        choose("Work", {"spot": "Spot", "drill": "Drill", "ream": "Ream", "tap": "Tap"}, WHAT),
+    ] = "drill"
+    diameter: Annotated[float, ask("Diameter", Kind.LENGTH, WHAT, above=0)] = 8.5
+    z: Annotated[float | None, ask("Begins at Z", Kind.LENGTH, WHAT, propose=_z, helps="The face that is there.")] = None
+    extent: Annotated[
+        Literal["depth", "through"], choose("Goes", {"depth": "To a depth", "through": "Through"}, WHAT, when=_not_spot)
+    ] = "depth"
+    depth: Annotated[
+        float, ask("How deep", Kind.LENGTH, WHAT, above=0, when=_deep, helps="Full diameter or full thread, from the face.")
+    ] = 20.0
+    lead: Annotated[
+        float | None,
+        ask(
+            "Tap's lead",
+            Kind.LENGTH,
+            WHAT,
+            least=0,
+            propose=_lead,
+            when=_taps,
+            helps="The tip goes this much deeper than the full thread.",
+        ),
+    ] = None
+    method: Annotated[
+        Literal["once", "chip-break", "peck"],
+        choose("Drill", {"once": "In one go", "chip-break": "Chip break", "peck": "Full retract"}, HOW, when=_drills),
+    ] = "peck"
+    peck: Annotated[float | None, ask("Peck", Kind.LENGTH, HOW, above=0, propose=_peck, when=_pecks)] = None
+    dwell: Annotated[float, ask("Wait at the bottom", Kind.TIME, HOW, least=0, most=60)] = 0.0
+    oil: Annotated[
+        Literal["yes", "no"],
+        choose(
+            "Stop to oil it",
+            {"yes": "Yes", "no": "No"},
+            HOW,
+            when=_asks_oil,
+            helps="Spindle stops, coolant off, the operator goes on.",
+        ),
+    ] = "no"
+    message: Annotated[str, pick("Message", "word", HOW, when=_oiled)] = "Oil the tool"
+
+    def choose_tool(self, ctx: TurnContext) -> str | None:
+        kinds = KINDS[self.work]
+        fitting = [t for t in ctx.tools if isinstance(t, Tool) and t.kind in kinds]
+        if self.work == "spot":
+            return fitting[0].id if fitting else None
+        return next((t.id for t in fitting if abs(t.diameter - self.diameter) <= ctx.mm(NEAR)), None)
+
+    def at_radius(self, ctx: TurnContext) -> float:
+        return self.diameter / 2
+
+    def propose_feed(self, ctx: TurnContext) -> float | None:
+        tool = ctx.drill(self.tool)
+        if tool is None:
+            return None
+        if _taps(self):
+            return tool.pitch
+        share = 1.5 if self.work == "ream" else 1.0
+        return tool.diameter * ctx.material.drill_f[tool.material] * share
+
+    def troubles(self, ctx: TurnContext) -> list[Trouble]:
+        tool = ctx.drill(self.tool)
+        if tool is None or tool.kind not in KINDS[self.work]:
+            has = sorted({t.diameter for t in ctx.tools if isinstance(t, Tool) and t.kind in KINDS[self.work]})
+            nearest = min(has, key=lambda d: abs(d - self.diameter), default=None)
+            sizes = ", ".join(f"{d:g}" for d in has) or "none"
+            word = KINDS[self.work][0].replace("-", " ")
+            return [Trouble("diameter", f"No {word} of this size. The crib has {sizes}.", nearest)]
+        found = super().troubles(ctx)
+        if self.work != "spot" and abs(tool.diameter - self.diameter) > ctx.mm(NEAR):
+            found.append(Trouble("tool", f"This is not a tool of {number(self.diameter, ctx)}.", self.choose_tool(ctx)))
+        if _taps(self) and not ctx.card.encoder and not tool.floating:
+            found.append(Trouble("tool", f"{ctx.card.name} has no encoder: a tap needs a floating holder there."))
+        if _pecks(self):
+            found += passes_trouble("peck", (given(self.z) - self.bottom(ctx)) / given(self.peck), "pecks")
+        return found
+
+    def tip(self, ctx: TurnContext) -> float:
+        """Height of the point."""
+        tool = ctx.drill(self.tool)
+        return tip_length(tool.diameter, tool.tip_angle, tool.tip_diameter) if tool else 0.0
+
+    def bottom(self, ctx: TurnContext) -> float:
+        """Where the tip ends."""
+        tool = ctx.drill(self.tool)
+        if self.work == "spot" and tool:
+            return given(self.z) - self.depth
+        if not _deep(self):
+            full = -ctx.length - ctx.back - ctx.mm(THROUGH)
+        else:
+            full = given(self.z) - self.depth
+        return full - (given(self.lead) if _taps(self) else self.tip(ctx))
+
+    def plan(self, ctx: TurnContext) -> list[TurnStage]:
+        tool = ctx.drill(self.tool)
+        if tool is None:
+            return []
+        path = start(ctx)
+        near = given(self.z) + ctx.clear
+        path.go(r=0.0).go(z=near)
+        if _asks_oil(self) and _oiled(self):
+            path.do(Spindle("stop"), Coolant(False), Halt(self.message), Coolant(True), Spindle("forward"))
+        if _taps(self):
+            self._tap(path, tool, ctx, near)
+        else:
+            self._drill(path, ctx, near)
+        path.go(z=ctx.safe[1]).go(r=ctx.safe[0])
+        return [self.stage(self.work, tool, path, Speed(n=given(self.n)))]
+
+    def _tap(self, path: TurnPath, tool: Tool, ctx: TurnContext, near: float) -> None:
+        """In step with the spindle, or, without an encoder, in a floating holder at the feed that matches."""
+        if ctx.card.encoder:
+            path.sync(tool.pitch, z=self.bottom(ctx)).do(Spindle("back")).sync(tool.pitch, z=near)
+        else:
+            path.cut(tool.pitch, z=self.bottom(ctx)).do(Spindle("back")).cut(tool.pitch, z=near)
+        path.do(Spindle("forward"))
+
+    def _drill(self, path: TurnPath, ctx: TurnContext, near: float) -> None:
+        feed, at, low = given(self.f), given(self.z), self.bottom(ctx)
+        if _pecks(self):
+            while at - given(self.peck) > low + 1e-9:
+                at -= given(self.peck)
+                path.cut(feed, z=at)
+                if self.method == "peck":
+                    path.go(z=near).go(z=min(at + ctx.card.peck_clearance, near))
+                else:
+                    path.go(z=at + ctx.card.chip_break)
+        path.cut(feed, z=low)
+        if self.dwell > 0:
+            path.do(Pause(self.dwell))
+        if self.work == "ream":
+            path.cut(feed * 2, z=near)
+        path.go(z=near)
+
+    def removes(self, ctx: TurnContext) -> list[Any]:
+        tool = ctx.drill(self.tool)
+        if tool is None or _taps(self):
+            return []
+        low, front = self.bottom(ctx), ctx.front + 1.0
+        tip, r = self.tip(ctx), tool.diameter / 2
+        if self.work == "spot":
+            deep = given(self.z) - low
+            r = min(r, deep / self.tip(ctx) * r) if tip else r
+            tip = min(tip, deep)
+        return [shapely.Polygon([(low, 0.0), (low + tip, r), (front, r), (front, 0.0)])]
+
+    def sketch(self, ctx: TurnContext) -> TurnSketch:
+        r, low, top = self.diameter / 2, self.bottom(ctx), given(self.z)
+        dims = [Dim("diameter", "half", "diameter", (top, r), (low + self.tip(ctx), r))]
+        if _deep(self):
+            end = low if self.work == "spot" else top - self.depth
+            dims.append(Dim("depth", "half", "length", (top, r), (end, r)))
+        return TurnSketch(lines=(((top, r), (low + self.tip(ctx), r), (low, 0.0)),), dims=tuple(dims))
+
+    def summary(self, ctx: TurnContext) -> str:
+        deep = f"{number(self.depth, ctx)} deep" if _deep(self) else "through"
+        tool = ctx.drill(self.tool)
+        name = tool.size if _taps(self) and tool else f"Ø{number(self.diameter, ctx)}"
+        return f"{self.work} {name}, {deep}"
+
+    def says(self, ctx: TurnContext) -> list[tuple[str, str]]:
+        lines = [(WHAT, f"Tip ends at Z {number(self.bottom(ctx), ctx)}.")]
+        return [*lines, (TOOL, f"n {given(self.n):,.0f}".replace(",", " "))]

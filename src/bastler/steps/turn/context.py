@@ -1,0 +1,81 @@
+"""All that a turning step may look at: the setup around it and the stock as it is before it, as a half section."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+import shapely
+
+from bastler.shapes import Outline
+from bastler.steps.context import Workplace
+from bastler.tools import AnyTool, Tool, TurnTool
+
+
+@dataclass(frozen=True)
+class TurnContext(Workplace):
+    """A turning setup. Regions are in (z, r): z along the axis from the finished front face, out of the part positive.
+
+    `raw` is the stock before the first step, `stock` what is left before this one. `safe` is the place (r, z) in front of
+    the work where stages begin and end; `clear` how far off the stock rapids end. `length` is the finished length, `back` what is
+    left on the back face for the next setup; `rating` the chuck's own speed limit; `keep_out` jaws and tailstock by name. `leave_x`
+    (on the radius) and `leave_z` are the finishing allowances.
+    """
+
+    tools: Sequence[AnyTool]
+    outlines: Mapping[str, Outline]
+    raw: Any
+    stock: Any
+    safe: tuple[float, float]
+    clear: float
+    length: float
+    back: float
+    rating: float
+    leave_x: float
+    leave_z: float
+    keep_out: Sequence[tuple[str, Any]] = field(default=())
+
+    def tool(self, ident: str | None) -> AnyTool | None:
+        """The job's tool of that id, None when there is none."""
+        return next((t for t in self.tools if t.id == ident), None)
+
+    def turn_tool(self, ident: str | None) -> TurnTool | None:
+        """The tool, when it is one that stands still."""
+        tool = self.tool(ident)
+        return tool if isinstance(tool, TurnTool) else None
+
+    def drill(self, ident: str | None) -> Tool | None:
+        """The tool, when it is one made to turn: drill, reamer, tap."""
+        tool = self.tool(ident)
+        return tool if isinstance(tool, Tool) else None
+
+    @property
+    def front(self) -> float:
+        """Where the stock begins, at the front."""
+        return float(self.stock.bounds[2])
+
+    @property
+    def over(self) -> float:
+        """A radius clear of all the stock there is."""
+        return float(self.raw.bounds[3]) + self.clear
+
+    def window(self, z0: float, z1: float) -> Any:
+        """What is left between two lengths."""
+        lo, hi = min(z0, z1), max(z0, z1)
+        return self.stock.intersection(shapely.box(lo, -1.0, hi, self.over + 1.0))
+
+    def outer(self, z0: float, z1: float) -> float:
+        """The largest radius there is between two lengths, 0 where there is nothing."""
+        part = self.window(z0, z1)
+        return 0.0 if part.is_empty else float(part.bounds[3])
+
+    def bore(self, z0: float, z1: float) -> float:
+        """The smallest radius of the hole between two lengths: 0 in solid material, unbounded where there is nothing."""
+        part = self.window(z0, z1)
+        return float("inf") if part.is_empty else max(float(part.bounds[1]), 0.0)
+
+    @property
+    def most_speed(self) -> float:
+        """Turns a minute that neither machine nor chuck go over."""
+        return min(self.card.speed[1], self.rating)

@@ -1,0 +1,198 @@
+"""The answers every turning step shares: tool, speed and feed, and the ways to the work and back.
+
+Speed is constant surface speed under a cap where the machine can; else fixed turns a minute at the diameter the step works on.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated, Any, Literal
+
+from bastler.ask import Trouble, ask, choose, pick
+from bastler.cutting import cutting_speed, specific_force, spindle_speed, turning_power
+from bastler.motion.turning import TurnPath
+from bastler.steps.base import Speed, Step, TurnStage
+from bastler.steps.cut import TOOL, given, speed_scale, tool_trouble
+from bastler.steps.turn.context import TurnContext
+from bastler.tools import AnyTool, TurnTool
+from bastler.units import Kind
+
+NOSE_FEED = 0.4
+"""Roughing feed proposed, as a share of the nose radius: under one half, where a nose still carries it."""
+SPEED_SHARE = 0.85
+"""Of the middle of the material's range, for turning without a break."""
+
+
+def _tool(s: Any, ctx: TurnContext) -> str | None:
+    chosen: str | None = s.choose_tool(ctx)
+    return chosen
+
+
+def _mode(s: Any, ctx: TurnContext) -> str:
+    return "surface" if ctx.card.surface_speed and s.SURFACE else "fixed"
+
+
+def _surface(s: Any) -> bool:
+    return bool(s.speed == "surface")
+
+
+def _fixed(s: Any) -> bool:
+    return bool(s.speed == "fixed")
+
+
+def _vc(s: Any, ctx: TurnContext) -> float | None:
+    tool = ctx.tool(s.tool)
+    if tool is None:
+        return None
+    if s.n is not None:
+        return cutting_speed(s.n, 2 * ctx.to_mm(s.at_radius(ctx))) * speed_scale(ctx.unit)
+    vc = ctx.material.speed(tool.material) * SPEED_SHARE * s.SLOWER * speed_scale(ctx.unit)
+    return float(round(vc, 0))
+
+
+def _cap(s: Any, ctx: TurnContext) -> float:
+    return float(math.floor(ctx.most_speed))
+
+
+def _n(s: Any, ctx: TurnContext) -> float | None:
+    if s.vc is None:
+        return None
+    wanted = spindle_speed(s.vc / speed_scale(ctx.unit), 2 * ctx.to_mm(max(s.at_radius(ctx), ctx.mm(0.5))))
+    return float(round(min(max(wanted, ctx.card.speed[0]), ctx.most_speed)))
+
+
+def _f(s: Any, ctx: TurnContext) -> float | None:
+    found: float | None = s.propose_feed(ctx)
+    return None if found is None else round(found, 3 if ctx.unit == "mm" else 4)
+
+
+class TurningStep(Step, frozen=True, kw_only=True):
+    """A step with one main tool and its cutting data. `choose_tool`, `at_radius` and `propose_feed` say what is proposed."""
+
+    SURFACE = True
+    """May the step run under constant surface speed?"""
+    SLOWER = 1.0
+    """Share of the usual cutting speed that is proposed."""
+
+    tool: Annotated[str | None, pick("Tool", "tool", TOOL, propose=_tool)] = None
+    speed: Annotated[
+        Literal["surface", "fixed"] | None,
+        choose("Spindle", {"surface": "Constant surface speed", "fixed": "Fixed"}, TOOL, propose=_mode),
+    ] = None
+    vc: Annotated[float | None, ask("Cutting speed", Kind.CUTTING_SPEED, TOOL, above=0, propose=_vc, symbol="vc")] = None
+    cap: Annotated[
+        float | None,
+        ask(
+            "Never faster than",
+            Kind.SPINDLE_SPEED,
+            TOOL,
+            above=0,
+            propose=_cap,
+            when=_surface,
+            helps="What chuck and machine take.",
+        ),
+    ] = None
+    n: Annotated[float | None, ask("Spindle speed", Kind.SPINDLE_SPEED, TOOL, above=0, propose=_n, when=_fixed, symbol="n")] = (
+        None
+    )
+    f: Annotated[
+        float | None,
+        ask("Feed a turn", Kind.FEED_PER_TOOTH, TOOL, above=0, propose=_f, symbol="f", helps="Per turn of the work."),
+    ] = None
+
+    def choose_tool(self, ctx: TurnContext) -> str | None:
+        raise NotImplementedError
+
+    def at_radius(self, ctx: TurnContext) -> float:
+        """The radius that a fixed speed is worked out for."""
+        return float(ctx.raw.bounds[3])
+
+    def propose_feed(self, ctx: TurnContext) -> float | None:
+        tool = ctx.turn_tool(self.tool)
+        return NOSE_FEED * tool.nose if tool else None
+
+    def tools_used(self) -> tuple[str | None, ...]:
+        return (self.tool,)
+
+    def wants(self, ctx: TurnContext) -> list[Any]:
+        """What should be gone, whatever the tip can do about it; `removes` is what will be."""
+        return self.removes(ctx)
+
+    def troubles(self, ctx: TurnContext) -> list[Trouble]:
+        found = tool_trouble(ctx.tool(self.tool), "tool")
+        if self.speed == "surface" and not ctx.card.surface_speed:
+            found.append(Trouble("speed", f"{ctx.card.name} has no constant surface speed.", "fixed"))
+        if _fixed(self) and self.n is not None and self.n > ctx.card.speed[1]:
+            found.append(
+                Trouble("n", f"The spindle of {ctx.card.name} ends at {ctx.card.speed[1]:g} 1/min.", math.floor(ctx.most_speed))
+            )
+        return found
+
+    def turning(self, n_at: float | None = None) -> Speed:
+        """The spindle as the stage wants it."""
+        if _surface(self):
+            return Speed(n=0.0, vc=given(self.vc), cap=given(self.cap))
+        return Speed(n=given(self.n) if n_at is None else n_at)
+
+    def stage(self, name: str, tool: AnyTool, path: TurnPath, speed: Speed | None = None) -> TurnStage:
+        return TurnStage(name=name, tool=tool, speed=speed or self.turning(), moves=tuple(path.moves))
+
+
+def insert_trouble(
+    tool: AnyTool | None, fits: str | None, *, kinds: tuple[str, ...], inside: bool | None = None
+) -> list[Trouble]:
+    """Says so when a tool is not of the kinds that do this work."""
+    if isinstance(tool, TurnTool) and tool.kind in kinds and (inside is None or tool.inside == inside):
+        return []
+    return [Trouble("tool", "This tool does not do this.", fits)] if tool else []
+
+
+def start(ctx: TurnContext) -> TurnPath:
+    """A path that begins at the safe place in front of the work."""
+    return TurnPath(*ctx.safe)
+
+
+def to_outside(path: TurnPath, ctx: TurnContext, r: float, z: float) -> None:
+    """From the safe place over the work, then down."""
+    path.go(r=max(ctx.over, r)).go(z=z).go(r=r)
+
+
+def home_outside(path: TurnPath, ctx: TurnContext) -> None:
+    """Up, then out."""
+    path.go(r=max(ctx.over, path.r)).go(z=ctx.safe[1]).go(r=ctx.safe[0])
+
+
+def to_inside(path: TurnPath, ctx: TurnContext, r: float, z: float) -> None:
+    """In front of the work to the radius first, then in."""
+    path.go(r=r).go(z=z)
+
+
+def home_inside(path: TurnPath, ctx: TurnContext, r: float) -> None:
+    """To a radius that is free, out, then up."""
+    path.go(r=r).go(z=ctx.safe[1]).go(r=ctx.safe[0])
+
+
+def bite_power(tool: TurnTool, ctx: TurnContext, *, ap: float, f: float, vc: float) -> float:
+    """Motor power in kW for a bite, by Kienzle's law with the chip thickness h = f sin κr."""
+    h = ctx.to_mm(f) * math.sin(math.radians(min(tool.approach, 90.0)))
+    kc = specific_force(ctx.material.kc11, ctx.material.mc, h)
+    return turning_power(vc / speed_scale(ctx.unit), ctx.to_mm(ap), ctx.to_mm(f), kc, ctx.card.efficiency)
+
+
+def speed_says(s: TurningStep, ctx: TurnContext, r_small: float, r_large: float) -> str:
+    """The range of speeds over the diameters a step works on, and what holds it."""
+    if s.speed != "surface":
+        return f"n {given(s.n):,.0f}".replace(",", " ")
+    slow, fast = (
+        min(spindle_speed(given(s.vc) / speed_scale(ctx.unit), 2 * ctx.to_mm(max(r, ctx.mm(0.2)))), given(s.cap))
+        for r in (r_large, r_small)
+    )
+    held = f", capped at {given(s.cap):,.0f}" if fast >= given(s.cap) - 1 else ""
+    return f"n {slow:,.0f} … {fast:,.0f}{held}".replace(",", " ").replace("  ", ", ")
+
+
+def even(depth: float, most: float, ctx: TurnContext) -> float:
+    """The largest even bite that is not over `most`."""
+    if depth <= 0:
+        return most
+    return round(depth / math.ceil(depth / most - 1e-9), 4 if ctx.unit == "mm" else 5)

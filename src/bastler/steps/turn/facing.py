@@ -1,0 +1,122 @@
+"""Facing: the front of the work flat, to the centre or to a bore, from outside in or from a bore outward."""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated, Any, ClassVar, Literal
+
+import shapely
+
+from bastler.ask import Trouble, ask, choose
+from bastler.steps.base import Dim, TurnSketch, TurnStage, step
+from bastler.steps.cut import TOOL, given, number, passes_trouble
+from bastler.steps.turn.context import TurnContext
+from bastler.steps.turn.cut import TurningStep, bite_power, even, home_outside, insert_trouble, speed_says, start
+from bastler.units import Kind
+
+WHERE, HOW = "Where", "How"
+
+
+def _ap(s: Any, ctx: TurnContext) -> float | None:
+    tool = ctx.turn_tool(s.tool)
+    if tool is None:
+        return None
+    return even(ctx.front - s.finish_z - s.last, min(ctx.mm(1.5), 0.25 * tool.edge_in_cut), ctx)
+
+
+def _way(s: Any, ctx: TurnContext) -> str:
+    return "in"
+
+
+@step("Face the end", "Ends", "The front flat, to the centre or to the bore", turning=True)
+class TurnFacing(TurningStep, frozen=True, kw_only=True, tag="turn-facing"):
+    """Answers of a facing step."""
+
+    groups: ClassVar[tuple[str, ...]] = (WHERE, HOW, TOOL)
+
+    finish_z: Annotated[float, ask("Finished face at Z", Kind.LENGTH, WHERE, helps="0 is the finished front face.")] = 0.0
+    way: Annotated[Literal["in", "out"] | None, choose("Cuts", {"in": "Inward", "out": "Outward"}, HOW, propose=_way)] = None
+    last: Annotated[
+        float, ask("Last pass takes", Kind.LENGTH, HOW, least=0, helps="Left for one light pass at the end; 0 for none.")
+    ] = 0.0
+    ap: Annotated[float | None, ask("Bite", Kind.LENGTH, TOOL, above=0, propose=_ap, symbol="ap")] = None
+
+    def choose_tool(self, ctx: TurnContext) -> str | None:
+        return next((t.id for t in ctx.tools if t.kind == "turning" and getattr(t, "approach", 0) > 90), None)
+
+    def depth(self, ctx: TurnContext) -> float:
+        return ctx.front - self.finish_z
+
+    def inner(self, ctx: TurnContext) -> float:
+        """The radius of the hole at the face; 0 for solid."""
+        return ctx.bore(self.finish_z, ctx.front)
+
+    def at_radius(self, ctx: TurnContext) -> float:
+        return ctx.outer(self.finish_z, ctx.front) * 0.6 or ctx.over
+
+    def troubles(self, ctx: TurnContext) -> list[Trouble]:
+        found = super().troubles(ctx)
+        found += insert_trouble(ctx.tool(self.tool), self.choose_tool(ctx), kinds=("turning",))
+        if self.depth(ctx) < -1e-9:
+            found.append(Trouble("finish_z", f"The face is at Z {number(ctx.front, ctx)} already."))
+        if self.finish_z <= ctx.stock.bounds[0]:
+            found.append(Trouble("finish_z", "The stock ends before that."))
+        if self.last > max(self.depth(ctx), 0.0) + 1e-9:
+            found.append(Trouble("last", "More than there is to take off.", 0.0))
+        if self.way == "out" and self.inner(ctx) <= 0:
+            found.append(Trouble("way", "There is no bore to begin in.", "in"))
+        if found or ctx.tool(self.tool) is None:
+            return found
+        return passes_trouble("ap", self.depth(ctx) / given(self.ap), "passes")
+
+    def levels(self, ctx: TurnContext) -> list[float]:
+        rough = self.depth(ctx) - self.last
+        count = max(1, math.ceil(rough / given(self.ap) - 1e-6)) if rough > 1e-9 else 0
+        found = [ctx.front - rough * k / count for k in range(1, count + 1)]
+        return [*found, self.finish_z] if self.last > 0 else found or [self.finish_z]
+
+    def plan(self, ctx: TurnContext) -> list[TurnStage]:
+        tool = ctx.turn_tool(self.tool)
+        if tool is None:
+            return []
+        path, feed = start(ctx), given(self.f)
+        inner = self.inner(ctx)
+        low = -tool.nose if inner <= 0 else inner - tool.nose - ctx.clear
+        low = max(low, -tool.nose)
+        outer = ctx.outer(self.finish_z, ctx.front) + ctx.clear
+        begin, end = (outer, low) if self.way == "in" else (max(low, 0.0), outer)
+        for k, z in enumerate(self.levels(ctx)):
+            if k == 0:
+                path.go(z=ctx.front + ctx.clear)
+            path.go(r=begin)
+            if self.way == "out":
+                path.go(z=min(path.z, ctx.front + ctx.clear)).cut(feed, z=z, role="lead")
+            else:
+                path.go(z=z)
+            path.cut(feed, r=end)
+            path.cut(feed, z=z + ctx.card.pull_off, role="lead")
+        path.go(z=ctx.front + ctx.clear)
+        home_outside(path, ctx)
+        return [self.stage("face", tool, path)]
+
+    def removes(self, ctx: TurnContext) -> list[Any]:
+        return [shapely.box(self.finish_z, 0.0, ctx.front + 1.0, ctx.over)]
+
+    def sketch(self, ctx: TurnContext) -> TurnSketch:
+        r = ctx.outer(self.finish_z, ctx.front)
+        return TurnSketch(dims=(Dim("finish_z", "half", "length", (ctx.front, r), (self.finish_z, r)),))
+
+    def summary(self, ctx: TurnContext) -> str:
+        return f"{number(max(self.depth(ctx), 0.0), ctx)} off, {'to the bore' if self.inner(ctx) > 0 else 'to the centre'}"
+
+    def says(self, ctx: TurnContext) -> list[tuple[str, str]]:
+        tool = ctx.turn_tool(self.tool)
+        if tool is None:
+            return []
+        bite = self.depth(ctx) / max(len(self.levels(ctx)), 1)
+        power = bite_power(tool, ctx, ap=max(bite, 0.0), f=given(self.f), vc=given(self.vc))
+        r = ctx.outer(self.finish_z, ctx.front)
+        return [
+            (TOOL, speed_says(self, ctx, max(self.inner(ctx), 0.0), r)),
+            (TOOL, f"{len(self.levels(ctx))} passes · power {power:.2g} of {ctx.card.power:g} kW"),
+        ]

@@ -1,0 +1,247 @@
+"""Finishing an outline with a rounded nose, and taking what a larger or blunter tip left with a sharper one.
+
+Finish is the question where it is known: the wanted Ra gives the feed, or the feed says which Ra to expect.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from typing import Annotated, Any, ClassVar, Literal
+
+from bastler.ask import Trouble, ask, choose
+from bastler.cutting import feed_for, roughness
+from bastler.motion.turning import (
+    Compensate,
+    Pencil,
+    TurnPath,
+    point_path,
+    reached,
+    view_of,
+    with_run_in,
+)
+from bastler.shapes import Line, Segment
+from bastler.shapes.chain import cut_at, meeting, on_segment, points_on
+from bastler.steps.base import TurnSketch, TurnStage, step
+from bastler.steps.cut import TOOL, given, number
+from bastler.steps.turn.context import TurnContext
+from bastler.steps.turn.cut import speed_says, start
+from bastler.steps.turn.outline_step import OUTLINE, OutlineStep, choose_turning
+from bastler.steps.turn.roughing import follow_outline
+from bastler.tools import TurnTool
+from bastler.units import Kind
+
+FINISH = "Finish"
+USUAL_RA = 1.6
+LEAST_LEFT = 0.01
+"""Thinner than this, in mm, nothing is left for a sharper tip."""
+
+
+def _ra(s: Any, ctx: TurnContext) -> float | None:
+    tool = ctx.turn_tool(s.tool)
+    if tool is None:
+        return None
+    if s.f is not None and tool.nose > 0:
+        return round(roughness(ctx.to_mm(s.f), ctx.to_mm(tool.nose)), 2)
+    return USUAL_RA
+
+
+class _Finishing(OutlineStep, frozen=True, kw_only=True):
+    """What finishing and rest turning share."""
+
+    groups: ClassVar[tuple[str, ...]] = (OUTLINE, FINISH, TOOL)
+
+    ra: Annotated[
+        float | None,
+        ask(
+            "Wanted Ra",
+            Kind.ROUGHNESS,
+            FINISH,
+            above=0,
+            most=50,
+            propose=_ra,
+            helps="In µm. The feed follows; a given feed wins.",
+        ),
+    ] = None
+
+    def choose_tool(self, ctx: TurnContext) -> str | None:
+        return choose_turning(ctx, self.inside(ctx), self.bore(ctx), blunt=False)
+
+    def propose_feed(self, ctx: TurnContext) -> float | None:
+        tool = ctx.turn_tool(self.tool)
+        if tool is None or self.ra is None or tool.nose <= 0:
+            return ctx.mm(0.1) if tool else None
+        return min(ctx.mm(feed_for(self.ra, ctx.to_mm(tool.nose))), 0.5 * tool.nose)
+
+    def says(self, ctx: TurnContext) -> list[tuple[str, str]]:
+        tool = ctx.turn_tool(self.tool)
+        if tool is None or tool.nose <= 0:
+            return []
+        found = roughness(ctx.to_mm(given(self.f)), ctx.to_mm(tool.nose))
+        radii = [r for _, r in points_on(self.drawn(ctx).chain, 0.1)]
+        return [
+            (FINISH, f"r{number(tool.nose, ctx)} at {number(given(self.f), ctx)} leaves about Ra {found:.2g}."),
+            (TOOL, speed_says(self, ctx, min(radii), max(radii))),
+            (
+                TOOL,
+                f"Goes into recesses up to {max(tool.back_angle - 2.0, 0.0):g}°; inner corners keep R{number(tool.nose, ctx)}.",
+            ),
+        ]
+
+    def sketch(self, ctx: TurnContext) -> TurnSketch:
+        return self.outline_dims(ctx)
+
+
+@step("Finish an outline", "Outlines", "One clean pass, the nose radius allowed for", turning=True)
+class TurnFinishing(_Finishing, frozen=True, kw_only=True, tag="turn-finishing"):
+    """Answers of a finishing step."""
+
+    compensation: Annotated[
+        Literal["computed", "control"],
+        choose(
+            "Nose radius",
+            {"computed": "Worked out here", "control": "By the control"},
+            FINISH,
+            helps="G41/G42 lets the machinist correct it there.",
+        ),
+    ] = "computed"
+    leave: Annotated[
+        Literal["up", "along", "both"],
+        choose("Leave by", {"up": "Up and home", "along": "Along", "both": "Both at once"}, FINISH),
+    ] = "up"
+
+    def plan(self, ctx: TurnContext) -> list[TurnStage]:
+        tool = ctx.turn_tool(self.tool)
+        if tool is None:
+            return []
+        path = start(ctx)
+        self.begin(path, ctx)
+        chain = reached(self.chain(ctx, tool), tool)
+        if self.compensation == "control":
+            self._by_control(path, ctx, tool, chain)
+        else:
+            follow_outline(path, ctx, tool, chain, given(self.f), self.free(ctx))
+        if self.leave == "along" and not self.inside(ctx):
+            path.go(r=ctx.over)
+        elif self.leave == "both":
+            path.go(r=abs(self.free(ctx)), z=path.z + (ctx.clear if self.inside(ctx) else 2 * ctx.clear))
+        self.home(path, ctx)
+        return [self.stage("finish", tool, path)]
+
+    def _by_control(self, path: TurnPath, ctx: TurnContext, tool: TurnTool, chain: Sequence[Segment]) -> None:
+        """The outline itself, with a straight move before and after on which compensation comes and goes."""
+        view = view_of(tool)
+        pencil = Pencil(path, view)
+        way = with_run_in(chain, ctx.clear + 2 * tool.nose)
+        u, v = way[0].start
+        pencil.go(v=max(self.free(ctx), v) if pencil.at[0] < u else max(pencil.at[1], v)).go(u=u + ctx.clear)
+        path.do(Compensate("right" if not view.flips else "left"))
+        pencil.cut(given(self.f), u, v)
+        pencil.follow(given(self.f), way)
+        path.do(Compensate("off"))
+        end = pencil.at
+        out = max(ctx.clear, 3 * tool.nose)
+        pencil.cut(given(self.f), end[0] + out, end[1] + out)
+
+    def removes(self, ctx: TurnContext) -> list[Any]:
+        tool = ctx.turn_tool(self.tool)
+        return [self.gone(ctx, tool, reached(self.chain(ctx, tool), tool), nose=True)] if tool else []
+
+    def wants(self, ctx: TurnContext) -> list[Any]:
+        tool = ctx.turn_tool(self.tool)
+        return [self.gone(ctx, tool, self.chain(ctx, tool), nose=False)] if tool else []
+
+    def summary(self, ctx: TurnContext) -> str:
+        shape = self.shape(ctx)
+        ra = f", Ra {self.ra:g}" if self.ra else ""
+        return f"“{shape.name}”{ra}" if shape else "no outline yet"
+
+
+@step("What the larger tip left", "Outlines", "A sharper tip, only where something still stands", turning=True)
+class TurnRest(_Finishing, frozen=True, kw_only=True, tag="turn-rest"):
+    """Answers of a rest turning step."""
+
+    def troubles(self, ctx: TurnContext) -> list[Trouble]:
+        found = super().troubles(ctx)
+        tool = ctx.turn_tool(self.tool)
+        if not found and tool and not list(self._stretches(ctx, tool)):
+            found.append(Trouble("tool", "Nothing is left that this tip could take."))
+        return found
+
+    def _stretches(self, ctx: TurnContext, tool: TurnTool) -> Iterator[tuple[float, float]]:
+        """Where something stands that the tip reaches: (right, left) in its view."""
+        view = view_of(tool)
+        chain = reached(self.chain(ctx, tool), tool)
+        takes = self.gone(ctx, tool, chain, nose=True)
+        left = view.region(ctx.stock.intersection(takes)).buffer(-ctx.mm(LEAST_LEFT) / 2)
+        spans = sorted((g.bounds[2], g.bounds[0]) for g in getattr(left, "geoms", [left]) if not g.is_empty)
+        merged: list[tuple[float, float]] = []
+        for right, end in reversed(spans):
+            if merged and right > merged[-1][1] - 2 * ctx.clear:
+                merged[-1] = (merged[-1][0], min(merged[-1][1], end))
+            else:
+                merged.append((right, end))
+        yield from merged
+
+    def plan(self, ctx: TurnContext) -> list[TurnStage]:
+        tool = ctx.turn_tool(self.tool)
+        if tool is None:
+            return []
+        path = start(ctx)
+        self.begin(path, ctx)
+        view, free = view_of(tool), self.free(ctx)
+        pencil = Pencil(path, view)
+        whole = with_run_in(reached(self.chain(ctx, tool), tool), ctx.clear + 2 * tool.nose)
+        way = point_path(whole, tool, view)
+        margin = ctx.mm(0.3) + tool.nose
+        for right, left in self._stretches(ctx, tool):
+            part = between(way, right + margin, left - margin)
+            if not part:
+                continue
+            u, v = part[0].start
+            pencil.go(v=max(free, v)).go(u=u).go(v=v + ctx.clear)
+            pencil.cut(given(self.f), u, v)
+            pencil.follow(given(self.f), part)
+            end = pencil.at
+            pencil.cut(given(self.f), end[0] + ctx.card.pull_off, end[1] + ctx.card.pull_off)
+            pencil.go(v=max(free, pencil.at[1]))
+        self.home(path, ctx)
+        return [self.stage("rest", tool, path)]
+
+    def removes(self, ctx: TurnContext) -> list[Any]:
+        tool = ctx.turn_tool(self.tool)
+        return [self.gone(ctx, tool, reached(self.chain(ctx, tool), tool), nose=True)] if tool else []
+
+    def summary(self, ctx: TurnContext) -> str:
+        tool, shape = ctx.turn_tool(self.tool), self.shape(ctx)
+        count = len(list(self._stretches(ctx, tool))) if tool and shape and not self.drawn(ctx).troubles else 0
+        return f"“{shape.name}”, {count} place{'s' if count != 1 else ''}" if shape else "no outline yet"
+
+
+def between(chain: Sequence[Segment], right: float, left: float) -> list[Segment]:
+    """The part of a chain that lies between two lengths of its first coordinate; it runs from right to left."""
+    found: list[Segment] = []
+    for s in chain:
+        rest: Segment | None = s
+        for edge, keep_after in ((right, True), (left, False)):
+            if rest is None:
+                break
+            rest = _clipped(rest, edge, after=keep_after)
+        if rest is not None:
+            found.append(rest)
+    return found
+
+
+def _clipped(s: Segment, u: float, *, after: bool) -> Segment | None:
+    """The part of a segment left of `u` (after) or right of it."""
+    a, b = s.start[0], s.end[0]
+    inside = (lambda x: x <= u + 1e-9) if after else (lambda x: x >= u - 1e-9)
+    if inside(a) and inside(b):
+        return s
+    if not inside(a) and not inside(b):
+        return None
+    wall = Line((u, -1e5), (u, 1e5))
+    p = meeting(wall, s, s.start if inside(a) else s.end)
+    if p is None or not on_segment(s, p):
+        return None
+    before, behind = cut_at(s, p)
+    return before if inside(a) else behind

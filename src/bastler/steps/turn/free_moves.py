@@ -1,0 +1,73 @@
+"""Free moves: to places the machinist types, in rapid or feed. They are proved like all others."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, ClassVar, Literal
+
+import msgspec
+
+from bastler.ask import Trouble, choose, pick
+from bastler.steps.base import TurnSketch, TurnStage, step
+from bastler.steps.cut import TOOL, given
+from bastler.steps.turn.context import TurnContext
+from bastler.steps.turn.cut import TurningStep, home_inside, home_outside, start
+
+MOVES = "Moves"
+
+
+class FreeMove(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """To a diameter and a length, in rapid, or in feed (of its own, or the step's)."""
+
+    way: Literal["rapid", "feed"]
+    d: float
+    z: float
+    f: float | None = None
+
+
+@step("Free moves", "General", "Rapids and feeds to places you type", turning=True)
+class FreeMoves(TurningStep, frozen=True, kw_only=True, tag="free-moves"):
+    """Answers of free moves."""
+
+    groups: ClassVar[tuple[str, ...]] = (MOVES, TOOL)
+
+    moves: Annotated[
+        tuple[FreeMove, ...],
+        pick("Moves", "moves", MOVES, helps="One a line: rapid or feed, Ø, Z, and a feed where it differs: feed 40, -12, 0.1"),
+    ] = (FreeMove("rapid", 70.0, 5.0),)
+    home: Annotated[Literal["up", "out"], choose("Then", {"up": "Up and home", "out": "Out along Z, then home"}, MOVES)] = "up"
+
+    def choose_tool(self, ctx: TurnContext) -> str | None:
+        return ctx.tools[0].id if ctx.tools else None
+
+    def propose_feed(self, ctx: TurnContext) -> float | None:
+        return ctx.mm(0.1)
+
+    def troubles(self, ctx: TurnContext) -> list[Trouble]:
+        if not self.moves:
+            return [Trouble("moves", "One move at least.")]
+        return super().troubles(ctx)
+
+    def plan(self, ctx: TurnContext) -> list[TurnStage]:
+        tool = ctx.tool(self.tool)
+        if tool is None:
+            return []
+        path = start(ctx)
+        for move in self.moves:
+            if move.way == "rapid":
+                path.go(r=move.d / 2, z=move.z)
+            else:
+                path.cut(move.f or given(self.f), r=move.d / 2, z=move.z)
+        if self.home == "up":
+            home_outside(path, ctx)
+        else:
+            home_inside(path, ctx, path.r)
+        return [self.stage("moves", tool, path)]
+
+    def removes(self, ctx: TurnContext) -> list[Any]:
+        return []
+
+    def sketch(self, ctx: TurnContext) -> TurnSketch:
+        return TurnSketch(lines=(tuple((m.z, m.d / 2) for m in self.moves),))
+
+    def summary(self, ctx: TurnContext) -> str:
+        return f"{len(self.moves)} move{'s' if len(self.moves) != 1 else ''}"

@@ -1,0 +1,367 @@
+"""Grooves on the outside, in a bore and on the face: plunged to depth, then both walls finished to meet on the floor.
+
+In the groove's view the surface is above and the floor below; *right* is the side the tool comes from. Angles are of the walls from
+square, so that 15 on one side opens the groove by that much.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import Annotated, Any, ClassVar, Literal
+
+import shapely
+from shapely.geometry import LineString
+
+from bastler.ask import Trouble, ask, choose
+from bastler.motion import Pause
+from bastler.motion.turning import OtherEdge, Pencil, TurnPath, View, forbidden
+from bastler.shapes import Blend, Edge, Line, Segment
+from bastler.shapes.chain import moved, offset, points_on, reversed_chain
+from bastler.shapes.outline import corner
+from bastler.steps.base import Dim, TurnSketch, TurnStage, step
+from bastler.steps.cut import TOOL, given, number
+from bastler.steps.turn.context import TurnContext
+from bastler.steps.turn.cut import TurningStep, home_inside, home_outside, insert_trouble, speed_says, start
+from bastler.steps.turn.finishing import between
+from bastler.tools import TurnTool
+from bastler.units import Kind
+
+WHERE, SHAPE, HOW = "Where", "Shape", "How"
+SAME = 0.005
+"""How close, in mm, a tool has to be to the groove's width for one plunge to do."""
+OVERLAP = 0.8
+"""From one plunge to the next, as a share of the tool's width."""
+
+
+def _face(s: Any) -> bool:
+    return bool(s.side == "face")
+
+
+def _round(s: Any) -> bool:
+    return not _face(s)
+
+
+def _several(s: Any) -> bool:
+    return bool(s.count > 1)
+
+
+def _pecks(s: Any) -> bool:
+    return bool(s.pecking == "yes")
+
+
+def _leave(s: Any, ctx: TurnContext) -> float:
+    return ctx.mm(0.1)
+
+
+def _peck(s: Any, ctx: TurnContext) -> float:
+    return ctx.mm(1.0)
+
+
+@step("Groove", "Grooves and threads", "Outside, inside or on the face; one or several", turning=True)
+class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
+    """Answers of a grooving step."""
+
+    groups: ClassVar[tuple[str, ...]] = (WHERE, SHAPE, HOW, TOOL)
+    SLOWER = 0.6
+
+    side: Annotated[
+        Literal["outside", "inside", "face"],
+        choose("Groove", {"outside": "Outside", "inside": "In the bore", "face": "On the face"}, WHERE),
+    ] = "outside"
+    z: Annotated[float, ask("Right edge of floor Z", Kind.LENGTH, WHERE, when=_round, helps="Of the first groove.")] = -20.0
+    outer_d: Annotated[float, ask("Outer edge of floor Ø", Kind.LENGTH, WHERE, above=0, when=_face)] = 30.0
+    count: Annotated[int, ask("How many", Kind.COUNT, WHERE, least=1, most=50)] = 1
+    pitch: Annotated[
+        float, ask("Pitch", Kind.LENGTH, WHERE, above=0, when=_several, helps="Toward the chuck; on a face toward the axis.")
+    ] = 10.0
+    width: Annotated[float, ask("Width of floor", Kind.LENGTH, SHAPE, above=0)] = 4.0
+    floor_d: Annotated[float, ask("Floor Ø", Kind.LENGTH, SHAPE, above=0, when=_round)] = 30.0
+    depth: Annotated[float, ask("How deep", Kind.LENGTH, SHAPE, above=0, when=_face)] = 3.0
+    right_angle: Annotated[float, ask("Right wall slants", Kind.ANGLE, SHAPE, least=0, most=60, helps="0 is square.")] = 0.0
+    left_angle: Annotated[float, ask("Left wall slants", Kind.ANGLE, SHAPE, least=0, most=60)] = 0.0
+    edge_break: Annotated[float, ask("Break the edges", Kind.LENGTH, SHAPE, least=0, helps="At 45°; 0 for none.")] = 0.0
+    corner_radius: Annotated[float, ask("Radius on the floor", Kind.LENGTH, SHAPE, least=0)] = 0.0
+    begin: Annotated[
+        Literal["right", "left", "middle"],
+        choose(
+            "Begin at the",
+            {"right": "Right", "left": "Left", "middle": "Middle"},
+            HOW,
+            helps="Begin on the side of a thin lip, while it still has a back.",
+        ),
+    ] = "middle"
+    finish: Annotated[Literal["yes", "no"], choose("Finish both walls", {"yes": "Yes", "no": "No"}, HOW)] = "yes"
+    leave: Annotated[float | None, ask("Leave on walls", Kind.LENGTH, HOW, least=0, propose=_leave)] = None
+    edges: Annotated[
+        Literal["one", "two"],
+        choose(
+            "Offsets",
+            {"one": "One", "two": "One for each edge"},
+            HOW,
+            helps="With two the width of the groove can be corrected at the machine.",
+        ),
+    ] = "two"
+    pecking: Annotated[Literal["yes", "no"], choose("Plunge in pecks", {"yes": "Yes", "no": "No"}, HOW)] = "no"
+    peck: Annotated[float | None, ask("Peck", Kind.LENGTH, HOW, above=0, propose=_peck, when=_pecks)] = None
+
+    def choose_tool(self, ctx: TurnContext) -> str | None:
+        fitting = [t for t in ctx.tools if isinstance(t, TurnTool) and t.kind == "grooving" and t.side == self.side]
+        narrow = [t for t in fitting if t.width <= self.width + ctx.mm(SAME)]
+        best = max(narrow or fitting, key=lambda t: t.width, default=None)
+        return best.id if best else None
+
+    def propose_feed(self, ctx: TurnContext) -> float | None:
+        tool = ctx.turn_tool(self.tool)
+        return min(0.03 * tool.width, ctx.mm(0.15)) if tool else None
+
+    def at_radius(self, ctx: TurnContext) -> float:
+        return self.outer_d / 2 if _face(self) else max(self.floor_d / 2, ctx.mm(1.0))
+
+    # -- the shape ----------------------------------------------------------------------------------------------
+
+    @property
+    def view(self) -> View:
+        return View(inside=self.side == "inside", across=_face(self))
+
+    def surface(self, ctx: TurnContext) -> float:
+        """In the view: the surface the groove is cut into, as it is now; the higher of its two sides."""
+        if _face(self):
+            return float(ctx.window(-1e6, 1e6).bounds[2])
+        z0, z1 = self.z - self.width - (self.count - 1) * self.pitch, self.z
+        if self.side == "inside":
+            bore = ctx.bore(z0, z1)
+            return 0.0 if math.isinf(bore) else -bore
+        return ctx.outer(z0, z1)
+
+    def floor(self, ctx: TurnContext) -> float:
+        """In the view: the floor."""
+        if _face(self):
+            return self.surface(ctx) - self.depth
+        return -self.floor_d / 2 if self.side == "inside" else self.floor_d / 2
+
+    def right(self, k: int) -> float:
+        """In the view: the right end of the floor of groove `k`."""
+        first = self.outer_d / 2 if _face(self) else self.z
+        return first - k * self.pitch
+
+    def chain(self, ctx: TurnContext, k: int) -> list[Segment] | str:
+        """Groove `k` in the view from the surface on the right to the surface on the left, or what is wrong with it."""
+        top, low, right = self.surface(ctx), self.floor(ctx), self.right(k)
+        left, deep = right - self.width, top - low
+        a, b = deep * math.tan(math.radians(self.right_angle)), deep * math.tan(math.radians(self.left_angle))
+        run = self.edge_break + ctx.mm(2.0)
+        points = [(right + a + run, top), (right + a, top), (right, low), (left, low), (left - b, top), (left - b - run, top)]
+        chain: list[Segment] = [Line(points[0], points[1])]
+        for j, (p, q) in enumerate(zip(points[1:-1], points[2:], strict=True)):
+            last, fresh = chain[-1], Line(p, q)
+            piece: Edge | Blend | None = None
+            if j in (0, 3) and self.edge_break > 0:
+                piece = Edge(self.edge_break)
+            elif j in (1, 2) and self.corner_radius > 0:
+                piece = Blend(self.corner_radius)
+            if piece is None:
+                chain.append(fresh)
+                continue
+            assert isinstance(last, Line)
+            made = corner(last, fresh, piece)
+            if isinstance(made, str):
+                return made
+            chain[-1:] = [s for s in made if math.dist(s.start, s.end) > 1e-9]
+        return chain
+
+    def span(self, tool: TurnTool) -> tuple[float, float]:
+        """In the view: how far the tool reaches to the left and to the right of its point."""
+        u = [p[0] for p in self.view.outline(tool.cutting)]
+        return min(u), max(u)
+
+    def troubles(self, ctx: TurnContext) -> list[Trouble]:
+        found = super().troubles(ctx)
+        tool = ctx.turn_tool(self.tool)
+        found += insert_trouble(ctx.tool(self.tool), self.choose_tool(ctx), kinds=("grooving", "parting"))
+        deep = self.surface(ctx) - self.floor(ctx)
+        if deep <= 1e-9:
+            name = "depth" if _face(self) else "floor_d"
+            found.append(Trouble(name, "The floor lies outside the material that is there."))
+        if found or tool is None:
+            return found
+        if tool.side != self.side:
+            return [Trouble("tool", "This tool does not work on that side.", self.choose_tool(ctx))]
+        if tool.width > self.width + ctx.mm(SAME):
+            found.append(Trouble("tool", f"Wider than the groove: {number(tool.width, ctx)}.", self.choose_tool(ctx)))
+        if tool.reach < deep - 1e-9:
+            found.append(Trouble("tool", f"Reaches {number(tool.reach, ctx)} deep; the groove is {number(deep, ctx)}."))
+        if self.count > 1 and self.pitch <= self.width:
+            found.append(Trouble("pitch", "The grooves run into each other."))
+        chain = self.chain(ctx, 0)
+        if isinstance(chain, str):
+            found.append(Trouble("edge_break" if self.edge_break else "corner_radius", chain))
+        return found
+
+    # -- the path -----------------------------------------------------------------------------------------------
+
+    def single(self, tool: TurnTool, ctx: TurnContext) -> bool:
+        """Does one plunge make it?"""
+        plain = not (self.right_angle or self.left_angle or self.edge_break)
+        return plain and abs(tool.width - self.width) <= ctx.mm(SAME)
+
+    def plan(self, ctx: TurnContext) -> list[TurnStage]:
+        tool = ctx.turn_tool(self.tool)
+        if tool is None:
+            return []
+        path = start(ctx)
+        pencil = Pencil(path, self.view)
+        top = self.surface(ctx)
+        free = top + ctx.clear
+        self._arrive(path, ctx, free)
+        for k in range(self.count):
+            chain = self.chain(ctx, k)
+            assert not isinstance(chain, str)
+            pencil.go(v=free)
+            if self.single(tool, ctx):
+                self._plunge(pencil, ctx, self.right(k) - self.span(tool)[1], self.floor(ctx), free)
+                continue
+            self._rough(pencil, ctx, tool, chain, free)
+            if self.finish == "yes":
+                self._walls(pencil, path, ctx, tool, chain, free)
+        self._home(path, ctx, free)
+        return [self.stage("groove", tool, path)]
+
+    def _arrive(self, path: TurnPath, ctx: TurnContext, free: float) -> None:
+        if self.side == "outside":
+            path.go(r=ctx.over)
+        elif self.side == "inside":
+            path.go(r=abs(free))
+        else:
+            path.go(z=max(ctx.safe[1], free))
+
+    def _home(self, path: TurnPath, ctx: TurnContext, free: float) -> None:
+        if self.side == "outside":
+            home_outside(path, ctx)
+        elif self.side == "inside":
+            home_inside(path, ctx, abs(free))
+        else:
+            path.go(z=ctx.safe[1]).go(r=ctx.safe[0])
+
+    def _plunge(self, pencil: Pencil, ctx: TurnContext, u: float, v: float, free: float) -> None:
+        feed = given(self.f)
+        pencil.go(u=u)
+        at = free - ctx.clear
+        if _pecks(self):
+            while at - given(self.peck) > v + 1e-9:
+                at -= given(self.peck)
+                pencil.cut(feed, v=at).go(v=at + ctx.card.chip_break)
+        pencil.cut(feed, v=v)
+        n = given(self.n) if self.speed == "fixed" else min(given(self.cap), 1000.0)
+        pencil.path.do(Pause(round(60.0 / n, 2)))
+        pencil.go(v=free)
+
+    def _rough(self, pencil: Pencil, ctx: TurnContext, tool: TurnTool, chain: Sequence[Segment], free: float) -> None:
+        """Plunges side by side, each as deep as the allowance lets it."""
+        leave = given(self.leave) if self.finish == "yes" else 0.0
+        points = points_on(offset(chain, leave) if leave else chain, ctx.mm(0.002))
+        low = min(v for _, v in points) - 10.0 * tool.width
+        material = shapely.Polygon([*points, (points[-1][0], low), (points[0][0], low)])
+        keep = forbidden(shapely.make_valid(material), [self.view.outline(tool.cutting)])
+        right = max(u for u, v in points if v < free - ctx.clear - 1e-6) - self.span(tool)[1]
+        left = min(u for u, v in points if v < free - ctx.clear - 1e-6) - self.span(tool)[0]
+        count = max(1, math.ceil((right - left) / (OVERLAP * tool.width) - 1e-9)) if right > left else 0
+        places = [right - (right - left) * j / count for j in range(count + 1)] if count else [(right + left) / 2]
+        for u in self._ordered(places):
+            v = self._lowest(keep, u, low, free)
+            if v < free - ctx.clear - ctx.mm(0.02):
+                self._plunge(pencil, ctx, u, v, free)
+
+    def _ordered(self, places: list[float]) -> list[float]:
+        if self.begin == "left":
+            return places[::-1]
+        if self.begin == "middle":
+            middle = sum(places) / len(places)
+            return sorted(places, key=lambda u: abs(u - middle))
+        return places
+
+    @staticmethod
+    def _lowest(keep: Any, u: float, low: float, high: float) -> float:
+        free = LineString([(u, high), (u, low)]).difference(keep)
+        return min(
+            (g.bounds[1] for g in getattr(free, "geoms", [free]) if not g.is_empty and g.bounds[3] > high - 1e-6), default=high
+        )
+
+    def _walls(
+        self, pencil: Pencil, path: TurnPath, ctx: TurnContext, tool: TurnTool, chain: Sequence[Segment], free: float
+    ) -> None:
+        """Down the right wall with the right corner, down the left one with the left, both to where they meet on the floor."""
+        c, (lo, hi) = tool.corner_radius, self.span(tool)
+        way = offset(chain, c)
+        inner = [p[0] for p in points_on(way, 0.01) if p[1] < self.floor(ctx) + c + ctx.mm(0.01)]
+        first, last = max(inner, default=way[0].start[0]), min(inner, default=way[-1].end[0])
+        middle = (first + last) / 2
+        blade = tool.width - 2 * c
+        order = ["right", "left"] if self.begin != "left" else ["left", "right"]
+        for side in order:
+            if side == "right":
+                part = between(way, 1e5, max(middle, last + blade + ctx.mm(0.05)) if last + blade < first else first)
+                shift = -(hi - c)
+            else:
+                end = min(middle, first - blade - ctx.mm(0.05)) if first - blade > last else last
+                part = reversed_chain(between(way, end, -1e5))
+                shift = -(lo + c)
+            run = moved(part, shift, -c)
+            second = self.edges == "two" and (side == "right") == (tool.edge == "left")
+            if second:
+                path.do(OtherEdge(True))
+            pencil.go(v=free).go(u=run[0].start[0])
+            pencil.cut(given(self.f), v=run[0].start[1])
+            pencil.follow(given(self.f), run)
+            pencil.go(v=free)
+            if second:
+                path.do(OtherEdge(False))
+
+    def removes(self, ctx: TurnContext) -> list[Any]:
+        gone = []
+        for k in range(self.count):
+            chain = self.chain(ctx, k)
+            if not isinstance(chain, str):
+                points = points_on(chain, 0.0005)
+                top = self.surface(ctx) + ctx.mm(5.0)
+                region = shapely.make_valid(shapely.Polygon([*points, (points[-1][0], top), (points[0][0], top)]))
+                u0, u1 = min(p[0] for p in points[1:-1]), max(p[0] for p in points[1:-1])
+                gone.append(self.view.region(region.intersection(shapely.box(u0, -1e5, u1, 1e5))))
+        return gone
+
+    def sketch(self, ctx: TurnContext) -> TurnSketch:
+        back = self.view.back
+        top, low, right = self.surface(ctx), self.floor(ctx), self.right(0)
+        left = right - self.width
+        dims = [Dim("width", "half", "length", back(right, low), back(left, low))]
+        if _face(self):
+            dims.append(Dim("depth", "half", "length", back(right, top), back(right, low)))
+            dims.append(Dim("outer_d", "half", "diameter", back(right, low), back(left, low)))
+        else:
+            dims.append(Dim("z", "half", "length", (0.0, abs(top)), back(right, low)))
+            dims.append(Dim("floor_d", "half", "diameter", back(right, low), back(left, low)))
+        if _several(self):
+            dims.append(Dim("pitch", "half", "length", back(right, top), back(right - self.pitch, top)))
+        lines = []
+        for k in range(self.count):
+            chain = self.chain(ctx, k)
+            if not isinstance(chain, str):
+                lines.append(tuple(back(*p) for p in points_on(chain[1:-1], 0.01)))
+        return TurnSketch(lines=tuple(lines), dims=tuple(dims))
+
+    def summary(self, ctx: TurnContext) -> str:
+        many = f"{self.count} × " if self.count > 1 else ""
+        where = f"{number(self.depth, ctx)} deep" if _face(self) else f"Ø{number(self.floor_d, ctx)} floor"
+        return f"{many}{number(self.width, ctx)} wide, {where}"
+
+    def says(self, ctx: TurnContext) -> list[tuple[str, str]]:
+        tool = ctx.turn_tool(self.tool)
+        if tool is None:
+            return []
+        way = "one plunge" if self.single(tool, ctx) else "plunges, then both walls"
+        other = f"; second offset {tool.second}" if self.edges == "two" and not self.single(tool, ctx) else ""
+        r = self.at_radius(ctx)
+        return [
+            (HOW, f"{way}; the program means the {tool.edge} edge{other}"),
+            (TOOL, speed_says(self, ctx, r, max(abs(self.surface(ctx)), r) if not _face(self) else r)),
+        ]

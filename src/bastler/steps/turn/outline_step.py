@@ -1,0 +1,173 @@
+"""What roughing, finishing and rest turning share: an outline and what a tip can reach of it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Annotated, Any
+
+import shapely
+
+from bastler.ask import Trouble, pick
+from bastler.motion.turning import TurnPath, above, closed_to_stock, reached, view_of
+from bastler.shapes import Drawn, Outline, Segment, draw
+from bastler.shapes.chain import boxed, points_on
+from bastler.steps.base import Dim, TurnSketch
+from bastler.steps.turn.context import TurnContext
+from bastler.steps.turn.cut import TurningStep, home_inside, home_outside, insert_trouble
+from bastler.tools import TurnTool
+
+OUTLINE = "Outline"
+QUARTER = 64
+"""Chords of a quarter of the fillet that a nose leaves."""
+
+
+class OutlineStep(TurningStep, frozen=True, kw_only=True):
+    """A turning step along a named outline."""
+
+    outline: Annotated[str, pick("Outline", "outline", OUTLINE)] = ""
+
+    def shape(self, ctx: TurnContext) -> Outline | None:
+        return ctx.outlines.get(self.outline)
+
+    def drawn(self, ctx: TurnContext) -> Drawn:
+        shape = self.shape(ctx)
+        return draw(shape) if shape else Drawn((), ())
+
+    def inside(self, ctx: TurnContext) -> bool:
+        shape = self.shape(ctx)
+        return bool(shape and shape.inside)
+
+    def at_radius(self, ctx: TurnContext) -> float:
+        points = points_on(self.drawn(ctx).chain, 0.1)
+        return max((r for _, r in points), default=float(ctx.raw.bounds[3]))
+
+    def choose_tool(self, ctx: TurnContext) -> str | None:
+        return choose_turning(ctx, self.inside(ctx), self.bore(ctx), blunt=True)
+
+    def bore(self, ctx: TurnContext) -> float:
+        """The narrowest hole over the outline's length."""
+        points = points_on(self.drawn(ctx).chain, 0.1)
+        if not points:
+            return 0.0
+        return ctx.bore(min(z for z, _ in points), max(z for z, _ in points))
+
+    def free(self, ctx: TurnContext) -> float:
+        """In the tool's view: the height over which nothing is in the way. In a bore, off its narrowest place."""
+        if not self.inside(ctx):
+            return ctx.over
+        bore = self.bore(ctx)
+        return 0.0 if bore == float("inf") else -max(bore - ctx.clear, 0.0)
+
+    def begin(self, path: TurnPath, ctx: TurnContext) -> None:
+        """From the safe place to the front of the work, where the outline can be come at."""
+        if self.inside(ctx):
+            path.go(z=ctx.front + ctx.clear).go(r=abs(self.free(ctx)))
+        else:
+            path.go(r=ctx.over).go(z=ctx.front + ctx.clear)
+
+    def home(self, path: TurnPath, ctx: TurnContext) -> None:
+        """Back to the safe place."""
+        if self.inside(ctx):
+            home_inside(path, ctx, abs(self.free(ctx)))
+        else:
+            home_outside(path, ctx)
+
+    def troubles(self, ctx: TurnContext) -> list[Trouble]:
+        shape = self.shape(ctx)
+        if shape is None:
+            return [Trouble("outline", "Pick or begin an outline.")]
+        wrong = [Trouble(f"outline.{t.field}", t.text, t.fits) for t in self.drawn(ctx).troubles]
+        if wrong:
+            return wrong
+        found = super().troubles(ctx)
+        tool = ctx.tool(self.tool)
+        kinds = ("boring",) if shape.inside else ("turning",)
+        found += insert_trouble(tool, self.choose_tool(ctx), kinds=kinds)
+        if isinstance(tool, TurnTool) and not found and shape.inside:
+            found += bar_trouble(tool, ctx, self.bore(ctx), self.choose_tool(ctx))
+        return found
+
+    def chain(self, ctx: TurnContext, tool: TurnTool, leave_r: float = 0.0, leave_z: float = 0.0) -> list[Segment]:
+        """The outline in the tool's view with allowances, led out of the stock at its end."""
+        view = view_of(tool)
+        chain = view.chain(self.drawn(ctx).chain)
+        return closed_to_stock(boxed(chain, leave_z, leave_r), self.high(ctx, tool))
+
+    def high(self, ctx: TurnContext, tool: TurnTool) -> float:
+        """In the tool's view: the height over which there is no stock along the outline."""
+        view = view_of(tool)
+        points = points_on(self.drawn(ctx).chain, 0.1)
+        z0, z1 = min(z for z, _ in points), max(z for z, _ in points)
+        if view.inside:
+            bore = ctx.bore(z0, z1)
+            return 0.0 if bore == float("inf") else -bore
+        return ctx.outer(z0, z1)
+
+    def gone(self, ctx: TurnContext, tool: TurnTool, chain: Sequence[Segment], *, nose: bool) -> Any:
+        """The region over a chain (of the tool's view) that goes; with `nose` less the fillets it leaves in corners."""
+        view = view_of(tool)
+        high = max(self.high(ctx, tool), 0.0) + ctx.mm(5.0) + tool.nose * 2
+        region = above(chain, high)
+        if nose and tool.nose > 0:
+            u1 = max(p[0] for p in points_on(chain, 0.1))
+            front = shapely.box(u1 - 1e-9, chain[0].start[1], u1 + 4 * tool.nose, high + 1.0)
+            wide = region.union(front)
+            region = wide.buffer(-tool.nose, quad_segs=QUARTER).buffer(tool.nose, quad_segs=QUARTER).intersection(region)
+        return view.region(region)
+
+    def outline_dims(self, ctx: TurnContext) -> TurnSketch:
+        """The outline as a line, with the dimensions of its pieces."""
+        drawn, shape = self.drawn(ctx), self.shape(ctx)
+        if shape is None or not drawn.chain:
+            return TurnSketch()
+        dims: list[Dim] = []
+        for segment, owner in zip(drawn.chain, drawn.owners, strict=True):
+            piece = shape.pieces[owner]
+            z, r = segment.end
+            base = f"outline.pieces.{owner}"
+            if getattr(piece, "z", None) is not None:
+                dims.append(Dim(f"{base}.z", "half", "length", (0.0, r), (z, r)))
+            if getattr(piece, "d", None) is not None:
+                dims.append(Dim(f"{base}.d", "half", "diameter", segment.start, segment.end))
+            if hasattr(piece, "radius"):
+                dims.append(Dim(f"{base}.radius", "half", "radius", segment.start, segment.end))
+            if hasattr(piece, "leg"):
+                dims.append(Dim(f"{base}.leg", "half", "edge", segment.start, segment.end))
+        if shape.d > 0:
+            first = drawn.chain[0]
+            dims.insert(0, Dim("outline.d", "half", "diameter", first.start, first.end))
+        return TurnSketch(lines=(tuple(points_on(drawn.chain, 0.01)),), dims=tuple(dims))
+
+
+def choose_turning(ctx: TurnContext, inside: bool, bore: float, *, blunt: bool) -> str | None:
+    """The strongest insert that fits (for roughing), or the sharpest (for finishing), among the tools of that side."""
+    fitting = []
+    for t in ctx.tools:
+        if not isinstance(t, TurnTool) or t.kind != ("boring" if inside else "turning"):
+            continue
+        iso = t.iso
+        if iso is None or iso.shape == "R" or t.approach < 90 or (inside and t.min_bore > 2 * bore + 1e-9):
+            continue
+        fitting.append((iso.corner, t))
+    if not fitting:
+        return None
+    order = (
+        sorted(fitting, key=lambda entry: -entry[0])
+        if blunt
+        else sorted(fitting, key=lambda entry: (entry[0], entry[1].approach))
+    )
+    return order[0][1].id
+
+
+def reached_by(tool: TurnTool, chain: Sequence[Segment]) -> list[Segment]:
+    """As much of a chain in the tool's view as its tip can follow."""
+    return reached(chain, tool)
+
+
+def bar_trouble(tool: TurnTool, ctx: TurnContext, bore: float, fits: str | None) -> list[Trouble]:
+    """A bar that does not go into the hole that is there."""
+    if tool.min_bore <= 2 * bore + 1e-9:
+        return []
+    if bore <= 0:
+        return [Trouble("tool", "There is no bore yet for a boring bar. Drill first.")]
+    return [Trouble("tool", f"Needs a bore of Ø{tool.min_bore:g}; there is Ø{2 * bore:.4g}.", fits)]

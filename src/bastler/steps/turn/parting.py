@@ -1,0 +1,151 @@
+"""Part-off: an edge break on the back first, then through, slower near the centre."""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated, Any, ClassVar
+
+import shapely
+
+from bastler.ask import Trouble, ask
+from bastler.motion.turning import TurnPath
+from bastler.steps.base import Dim, TurnSketch, TurnStage, step
+from bastler.steps.cut import TOOL, given, number
+from bastler.steps.turn.context import TurnContext
+from bastler.steps.turn.cut import TurningStep, home_outside, insert_trouble, speed_says, start
+from bastler.tools import TurnTool
+from bastler.units import Kind
+
+WHERE, HOW = "Where", "How"
+SLOW_SHARE = 0.4
+"""Feed near the centre, as a share of the feed before."""
+
+
+def _z(s: Any, ctx: TurnContext) -> float:
+    """The back of the part, with what is left on it for the next setup."""
+    return -ctx.length - ctx.back
+
+
+def _slow_d(s: Any, ctx: TurnContext) -> float:
+    bore = ctx.bore(given(s.z) - ctx.mm(1.0), given(s.z))
+    return round(2 * bore + ctx.mm(6.0), 2)
+
+
+def _slow_f(s: Any, ctx: TurnContext) -> float | None:
+    return None if s.f is None else round(s.f * SLOW_SHARE, 4)
+
+
+@step("Part off", "Ends", "Edge break on the back, slower near the centre", turning=True)
+class PartOff(TurningStep, frozen=True, kw_only=True, tag="part-off"):
+    """Answers of a part-off step."""
+
+    groups: ClassVar[tuple[str, ...]] = (WHERE, HOW, TOOL)
+    SLOWER = 0.6
+
+    z: Annotated[
+        float | None,
+        ask("Back of the part at Z", Kind.LENGTH, WHERE, propose=_z, helps="The blade's right edge. Computed from the lengths."),
+    ] = None
+    edge_break: Annotated[float, ask("Break the back edge", Kind.LENGTH, WHERE, least=0, helps="At 45°; 0 for none.")] = 0.5
+    slow_d: Annotated[float | None, ask("Slower below Ø", Kind.LENGTH, HOW, least=0, propose=_slow_d)] = None
+    slow_f: Annotated[float | None, ask("Feed there", Kind.FEED_PER_TOOTH, HOW, above=0, propose=_slow_f)] = None
+
+    def choose_tool(self, ctx: TurnContext) -> str | None:
+        r = ctx.outer(given(self.z) - ctx.mm(4.0), given(self.z)) if self.z is not None else 0.0
+        fitting = [t for t in ctx.tools if isinstance(t, TurnTool) and t.kind == "parting"]
+        return next((t.id for t in fitting if t.reach >= r), fitting[0].id if fitting else None)
+
+    def propose_feed(self, ctx: TurnContext) -> float | None:
+        tool = ctx.turn_tool(self.tool)
+        return 0.03 * tool.width if tool else None
+
+    def outer(self, ctx: TurnContext, tool: TurnTool) -> float:
+        return ctx.outer(given(self.z) - tool.width, given(self.z))
+
+    def inner(self, ctx: TurnContext, tool: TurnTool) -> float:
+        """Where the blade ends: past the centre by its corner, or inside the bore."""
+        bore = ctx.bore(given(self.z) - tool.width, given(self.z))
+        return max(bore - ctx.mm(0.5), 0.0) if bore > ctx.mm(0.5) else -tool.corner_radius
+
+    def troubles(self, ctx: TurnContext) -> list[Trouble]:
+        found = super().troubles(ctx)
+        tool = ctx.turn_tool(self.tool)
+        found += insert_trouble(ctx.tool(self.tool), self.choose_tool(ctx), kinds=("parting", "grooving"))
+        if found or tool is None:
+            return found
+        if self.outer(ctx, tool) <= 0:
+            return [Trouble("z", "There is nothing to part off there.")]
+        need = self.outer(ctx, tool) - self.inner(ctx, tool)
+        if need > tool.reach + 1e-9:
+            found.append(
+                Trouble("tool", f"Reaches {number(tool.reach, ctx)}; {number(need, ctx)} is needed.", self.choose_tool(ctx))
+            )
+        if self.edge_break > 0 and self.edge_break > self.outer(ctx, tool) - max(self.inner(ctx, tool), 0.0):
+            found.append(Trouble("edge_break", "Larger than the wall."))
+        return found
+
+    def plan(self, ctx: TurnContext) -> list[TurnStage]:
+        tool = ctx.turn_tool(self.tool)
+        if tool is None:
+            return []
+        path, feed = start(ctx), given(self.f)
+        hi = max(p[0] for p in tool.cutting)
+        point = given(self.z) - hi
+        outer = self.outer(ctx, tool)
+        local = max(outer, ctx.outer(given(self.z) - tool.width - ctx.clear, given(self.z) + ctx.clear + self.edge_break))
+        top = local + ctx.clear
+        path.go(r=ctx.over).go(z=point).go(r=top)
+        if self.edge_break > 0:
+            self._edge(path, tool, point, outer, top, feed)
+        slow, end = given(self.slow_d) / 2, self.inner(ctx, tool)
+        if end < slow < path.r:
+            path.cut(feed, r=slow)
+        path.cut(given(self.slow_f), r=end)
+        path.go(r=top)
+        home_outside(path, ctx)
+        return [self.stage("part off", tool, path)]
+
+    def _edge(self, path: TurnPath, tool: TurnTool, point: float, outer: float, top: float, feed: float) -> None:
+        """Into the groove first, back out, then down along 45° with the right corner's nose just touching the break."""
+        corner = tool.corner_radius * (1.0 - math.sqrt(0.5))
+        low = outer - self.edge_break - 2 * corner
+        path.cut(feed, r=low)
+        path.go(r=top).go(z=point + top - low)
+        path.cut(feed, r=low, z=point)
+
+    def removes(self, ctx: TurnContext) -> list[Any]:
+        tool = ctx.turn_tool(self.tool)
+        if tool is None:
+            return []
+        z, w, outer, leg = given(self.z), tool.width, self.outer(ctx, tool), self.edge_break
+        gone = [shapely.box(z - w, max(self.inner(ctx, tool), 0.0), z, ctx.over)]
+        if leg > 0:
+            gone.append(
+                shapely.Polygon(
+                    [(z, outer - leg), (z + leg, outer), (z + leg, ctx.over), (z - w, ctx.over), (z - w, outer - leg)]
+                )
+            )
+        return [shapely.union_all(gone)]
+
+    def sketch(self, ctx: TurnContext) -> TurnSketch:
+        tool = ctx.turn_tool(self.tool)
+        r = self.outer(ctx, tool) if tool else 0.0
+        z = given(self.z)
+        dims = [Dim("z", "half", "length", (0.0, r), (z, r))]
+        if self.edge_break > 0:
+            dims.append(Dim("edge_break", "half", "edge", (z, r - self.edge_break), (z + self.edge_break, r)))
+        return TurnSketch(lines=(((z, r), (z, 0.0)),), dims=tuple(dims))
+
+    def summary(self, ctx: TurnContext) -> str:
+        tool = ctx.turn_tool(self.tool)
+        if tool is None or self.z is None:
+            return "no tool yet"
+        inner = self.inner(ctx, tool)
+        to = "centre" if inner <= 0 else "bore"
+        return f"Ø{number(2 * self.outer(ctx, tool), ctx)} → {to}, edge {number(self.edge_break, ctx)}"
+
+    def says(self, ctx: TurnContext) -> list[tuple[str, str]]:
+        tool = ctx.turn_tool(self.tool)
+        if tool is None:
+            return []
+        return [(TOOL, speed_says(self, ctx, max(self.inner(ctx, tool), 0.0), self.outer(ctx, tool)))]

@@ -1,0 +1,168 @@
+"""Roughing an outline outside or inside, in passes along Z or along X, leaving an even allowance."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, ClassVar, Literal
+
+import shapely
+
+from bastler.ask import Trouble, ask, choose
+from bastler.motion.turning import (
+    Bars,
+    Pencil,
+    TurnPath,
+    View,
+    draw_bars,
+    forbidden,
+    material_under,
+    point_path,
+    view_of,
+    with_run_in,
+)
+from bastler.shapes.chain import points_on
+from bastler.steps.base import TurnSketch, TurnStage, step
+from bastler.steps.cut import TOOL, given, number, passes_trouble
+from bastler.steps.turn.context import TurnContext
+from bastler.steps.turn.cut import bite_power, speed_says, start
+from bastler.steps.turn.outline_step import OUTLINE, OutlineStep, reached_by
+from bastler.tools import TurnTool
+from bastler.units import Kind
+
+HOW = "How"
+KEEP_CHORD = 0.005
+"""How far, in mm, a chord may leave an arc where passes end: they keep this much more off the outline."""
+
+
+def _ap(s: Any, ctx: TurnContext) -> float | None:
+    tool = ctx.turn_tool(s.tool)
+    return min(ctx.mm(2.5), 0.35 * tool.edge_in_cut) if tool else None
+
+
+def _leave_d(s: Any, ctx: TurnContext) -> float:
+    return 2 * ctx.leave_x
+
+
+def _leave_z(s: Any, ctx: TurnContext) -> float:
+    return ctx.leave_z
+
+
+@step("Rough to an outline", "Outlines", "Even bites, outside or inside, an allowance left", turning=True)
+class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
+    """Answers of a roughing step."""
+
+    groups: ClassVar[tuple[str, ...]] = (OUTLINE, HOW, TOOL)
+
+    way: Annotated[Literal["along", "across"], choose("Passes", {"along": "Along Z", "across": "Along X"}, HOW)] = "along"
+    leave_d: Annotated[
+        float | None, ask("Leave on Ø", Kind.LENGTH, HOW, least=0, propose=_leave_d, helps="For finishing, on the diameter.")
+    ] = None
+    leave_z: Annotated[float | None, ask("Leave on Z", Kind.LENGTH, HOW, least=0, propose=_leave_z)] = None
+    leave_by: Annotated[
+        Literal["45", "follow"],
+        choose("Off the wall", {"45": "At 45°", "follow": "Along it"}, HOW, helps="How each pass leaves the wall."),
+    ] = "45"
+    even_out: Annotated[
+        Literal["yes", "no"], choose("Last pass along the outline", {"yes": "Yes", "no": "No"}, HOW, helps="Takes the steps off.")
+    ] = "yes"
+    ap: Annotated[float | None, ask("Bite", Kind.LENGTH, TOOL, above=0, propose=_ap, symbol="ap", helps="On the radius.")] = None
+
+    def troubles(self, ctx: TurnContext) -> list[Trouble]:
+        found = super().troubles(ctx)
+        tool = ctx.turn_tool(self.tool)
+        if found or tool is None:
+            return found
+        return passes_trouble("ap", (self.high(ctx, tool) - self.low(ctx, tool)) / given(self.ap), "passes")
+
+    def _allowed(self, ctx: TurnContext, tool: TurnTool) -> Any:
+        return self.chain(ctx, tool, given(self.leave_d) / 2, given(self.leave_z))
+
+    def low(self, ctx: TurnContext, tool: TurnTool) -> float:
+        return min(v for _, v in points_on(self._allowed(ctx, tool), 0.1))
+
+    def plan(self, ctx: TurnContext) -> list[TurnStage]:
+        tool = ctx.turn_tool(self.tool)
+        if tool is None:
+            return []
+        path, view = start(ctx), view_of(tool, across=self.way == "across")
+        self.begin(path, ctx)
+        self._passes(path, view, ctx, tool)
+        if self.even_out == "yes":
+            self._along(path, ctx, tool)
+        self.home(path, ctx)
+        return [self.stage("rough", tool, path)]
+
+    def _passes(self, path: TurnPath, view: View, ctx: TurnContext, tool: TurnTool) -> None:
+        plain = View(inside=view.inside, left=view.left)
+        chain = self._allowed(ctx, tool)
+        material = plain.region(material_under(chain, ctx.mm(KEEP_CHORD)))
+        if self.even_out == "yes":
+            material = material.buffer(ctx.mm(KEEP_CHORD), join_style="mitre", quad_segs=1)
+        bounds = ctx.stock.bounds
+        near = shapely.box(bounds[0], -ctx.over - 1, bounds[2] + 1.0, 2 * ctx.over)
+        keep = forbidden(view.region(material.intersection(near)), [view.outline(tool.cutting), *map(view.outline, tool.body)])
+        end = min(chain[0].start[0], chain[-1].end[0])
+        zone = plain.region(shapely.box(end, -ctx.over * 2, bounds[2] + 1.0, ctx.over * 2))
+        stock = view.region(ctx.stock.intersection(zone))
+        if stock.is_empty:
+            return
+        low = self.low(ctx, tool) if not view.across else min(p[0] for p in points_on(chain, 0.1))
+        bars = Bars(
+            stock=stock,
+            keep=keep,
+            low=low + ctx.mm(2 * KEEP_CHORD if self.even_out == "yes" else 1e-4),
+            high=self._high_of(stock),
+            least=stock.bounds[0] if not view.across else min(stock.bounds[0], -tool.nose),
+            ap=given(self.ap),
+            clear=ctx.clear,
+            pull=ctx.card.pull_off,
+            leave=self.leave_by,
+        )
+        draw_bars(Pencil(path, view), bars, given(self.f))
+
+    @staticmethod
+    def _high_of(stock: Any) -> float:
+        return float(stock.bounds[3])
+
+    def _along(self, path: TurnPath, ctx: TurnContext, tool: TurnTool) -> None:
+        """Once along what the allowance leaves."""
+        chain = reached_by(tool, self._allowed(ctx, tool))
+        follow_outline(path, ctx, tool, chain, given(self.f), self.free(ctx))
+
+    def removes(self, ctx: TurnContext) -> list[Any]:
+        tool = ctx.turn_tool(self.tool)
+        if tool is None:
+            return []
+        return [self.gone(ctx, tool, reached_by(tool, self._allowed(ctx, tool)), nose=True)]
+
+    def sketch(self, ctx: TurnContext) -> TurnSketch:
+        return self.outline_dims(ctx)
+
+    def summary(self, ctx: TurnContext) -> str:
+        shape = self.shape(ctx)
+        return f"“{shape.name}”, {number(given(self.ap), ctx)} a bite" if shape and self.ap else "no outline yet"
+
+    def says(self, ctx: TurnContext) -> list[tuple[str, str]]:
+        tool = ctx.turn_tool(self.tool)
+        if tool is None:
+            return []
+        power = bite_power(tool, ctx, ap=given(self.ap), f=given(self.f), vc=given(self.vc))
+        radii = [r for _, r in points_on(self.drawn(ctx).chain, 0.1)]
+        return [
+            (TOOL, speed_says(self, ctx, min(radii), max(*radii, float(ctx.raw.bounds[3])))),
+            (TOOL, f"power {power:.2g} of {ctx.card.power:g} kW"),
+        ]
+
+
+def follow_outline(path: TurnPath, ctx: TurnContext, tool: TurnTool, chain: Any, feed: float, free: float) -> None:
+    """Along a chain of the tool's view, the nose kept off it by its radius; over `free` (in the view) there is nothing in the way."""
+    view = view_of(tool)
+    pencil = Pencil(path, view)
+    way = point_path(with_run_in(chain, ctx.clear + 2 * tool.nose), tool, view)
+    if not way:
+        return
+    u, v = way[0].start
+    pencil.go(v=max(free, v) if pencil.at[0] < u - 1e-9 else max(pencil.at[1], v))
+    pencil.go(u=u).go(v=v)
+    pencil.follow(feed, way)
+    end = pencil.at
+    pencil.cut(feed, end[0] + ctx.card.pull_off, end[1] + ctx.card.pull_off)

@@ -1,0 +1,276 @@
+"""Threads outside and inside, straight and tapered, by their names, with one or several starts."""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated, Any, ClassVar, Literal
+
+import shapely
+
+from bastler.ask import Trouble, ask, choose, pick
+from bastler.cutting import Thread, ThreadNameError, bites, thread_of
+from bastler.motion.turning import Slide, Sync, ThreadCycle, TurnMove
+from bastler.steps.base import Dim, Speed, TurnSketch, TurnStage, step
+from bastler.steps.cut import TOOL, given, number
+from bastler.steps.turn.context import TurnContext
+from bastler.steps.turn.cut import TurningStep, home_inside, home_outside, start
+from bastler.tools import TurnTool
+from bastler.units import Kind
+
+WHERE, THREAD, PASSES = "Where", "Thread", "Passes"
+FIRST_SHARE = 0.35
+"""First bite proposed, as a share of the thread's depth; ten passes follow from it and the law of equal areas."""
+FEWEST_BITE_MM = 0.05
+FLANK_SHIFT = 0.95
+"""Share of the flank's slope that the infeed follows, so that the trailing flank is just touched."""
+
+
+def _inside(s: Any) -> bool:
+    return bool(s.side == "inside")
+
+
+def _first(s: Any, ctx: TurnContext) -> float:
+    return round(FIRST_SHARE * s.depth(ctx), 3 if ctx.unit == "mm" else 4)
+
+
+def _least(s: Any, ctx: TurnContext) -> float:
+    return ctx.mm(FEWEST_BITE_MM)
+
+
+def _last(s: Any, ctx: TurnContext) -> float:
+    return round(ctx.mm(0.03), 4)
+
+
+def _run_in(s: Any, ctx: TurnContext) -> float:
+    """Turns of the first `thread_delay` seconds are not true yet, and one pitch of air before that."""
+    thread = s.thread_or_none()
+    if thread is None:
+        return ctx.mm(3.0)
+    lead = ctx.mm(thread.pitch) * s.starts
+    return round(max(lead * given(s.n) / 60.0 * ctx.card.thread_delay * 2 + ctx.mm(thread.pitch), ctx.clear), 2)
+
+
+def _run_out(s: Any, ctx: TurnContext) -> float:
+    thread = s.thread_or_none()
+    return round(ctx.mm(thread.pitch), 2) if thread else 0.0
+
+
+@step("Thread", "Grooves and threads", "Outside or inside, straight or tapered, by its name", turning=True)
+class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
+    """Answers of a threading step."""
+
+    groups: ClassVar[tuple[str, ...]] = (THREAD, WHERE, PASSES, TOOL)
+    SURFACE = False
+    SLOWER = 0.55
+
+    side: Annotated[Literal["outside", "inside"], choose("Thread", {"outside": "Outside", "inside": "Inside"}, THREAD)] = (
+        "outside"
+    )
+    thread: Annotated[str, pick("Name", "word", THREAD, helps="M12, M42 × 1.5, 1/2-13 UNC, G 3/4, R 1/2, Tr 40 × 7.")] = "M20"
+    starts: Annotated[int, ask("Starts", Kind.COUNT, THREAD, least=1, most=12)] = 1
+    hand: Annotated[Literal["right", "left"], choose("Hand", {"right": "Right", "left": "Left"}, THREAD)] = "right"
+    z: Annotated[float, ask("Begins at Z", Kind.LENGTH, WHERE)] = 0.0
+    length: Annotated[float, ask("How long", Kind.LENGTH, WHERE, above=0, helps="Of the full thread.")] = 20.0
+    run_in: Annotated[
+        float | None,
+        ask(
+            "Run-in",
+            Kind.LENGTH,
+            WHERE,
+            above=0,
+            propose=_run_in,
+            helps="In front of the thread, while the slide comes to speed.",
+        ),
+    ] = None
+    run_out: Annotated[
+        float | None,
+        ask("Run-out", Kind.LENGTH, WHERE, least=0, propose=_run_out, helps="Behind the full thread; a relief has to be there."),
+    ] = None
+    infeed: Annotated[
+        Literal["flank", "straight", "alternating"],
+        choose("Infeed", {"flank": "Along a flank", "straight": "Straight", "alternating": "Both flanks in turn"}, PASSES),
+    ] = "flank"
+    first: Annotated[float | None, ask("First bite", Kind.LENGTH, PASSES, above=0, propose=_first, helps="On the radius.")] = None
+    least: Annotated[float | None, ask("Smallest bite", Kind.LENGTH, PASSES, above=0, propose=_least)] = None
+    last: Annotated[float | None, ask("Last bite", Kind.LENGTH, PASSES, least=0, propose=_last)] = None
+    springs: Annotated[int, ask("Spring passes", Kind.COUNT, PASSES, least=0, most=9, helps="Again at full depth, no bite.")] = 1
+
+    def thread_or_none(self) -> Thread | None:
+        try:
+            return thread_of(self.thread)
+        except ThreadNameError:
+            return None
+
+    def spec(self) -> Thread:
+        return thread_of(self.thread)
+
+    def choose_tool(self, ctx: TurnContext) -> str | None:
+        thread = self.thread_or_none()
+        if thread is None:
+            return None
+        fits = [
+            t
+            for t in ctx.tools
+            if isinstance(t, TurnTool) and t.kind == "threading" and t.side == self.side and abs(t.profile - thread.angle) < 0.1
+        ]
+        return fits[0].id if fits else None
+
+    def at_radius(self, ctx: TurnContext) -> float:
+        thread = self.thread_or_none()
+        return ctx.mm(thread.major) / 2 if thread else ctx.over
+
+    def propose_feed(self, ctx: TurnContext) -> float | None:
+        thread = self.thread_or_none()
+        return ctx.mm(thread.pitch) * self.starts if thread else None
+
+    # radii, in the job's unit
+
+    def crest(self, ctx: TurnContext) -> float:
+        """Where the tool begins to cut: the bolt's major, the nut's minor radius."""
+        spec = self.spec()
+        return ctx.mm(spec.bore if _inside(self) else spec.major) / 2
+
+    def root(self, ctx: TurnContext) -> float:
+        """Where the tip ends: the bolt's minor, the nut's major radius."""
+        spec = self.spec()
+        return ctx.mm(spec.nut_major if _inside(self) else spec.root) / 2
+
+    def depth(self, ctx: TurnContext) -> float:
+        thread = self.thread_or_none()
+        return abs(self.crest(ctx) - self.root(ctx)) if thread else ctx.mm(1.0)
+
+    def lead(self, ctx: TurnContext) -> float:
+        return ctx.mm(self.spec().pitch) * self.starts
+
+    @property
+    def end(self) -> float:
+        return self.z - self.length - given(self.run_out)
+
+    def troubles(self, ctx: TurnContext) -> list[Trouble]:
+        try:
+            spec = thread_of(self.thread)
+        except ThreadNameError as error:
+            return [Trouble("thread", str(error))]
+        if not ctx.card.encoder:
+            return [Trouble("thread", f"{ctx.card.name} has no encoder: it cannot keep the slide in step with the spindle.")]
+        found = super().troubles(ctx)
+        tool = ctx.turn_tool(self.tool)
+        if tool is None or found:
+            return found or [Trouble("tool", "A threading tool is needed.", self.choose_tool(ctx))]
+        fits = self.choose_tool(ctx)
+        if tool.kind != "threading" or tool.side != self.side:
+            found.append(Trouble("tool", "This tool does not cut this thread.", fits))
+        elif abs(tool.profile - spec.angle) > 0.1:
+            found.append(Trouble("tool", f"Its profile is {tool.profile:g}°; {spec.name} has {spec.angle:g}°.", fits))
+        fast = given(self.n) * self.lead(ctx)
+        if fast > ctx.card.feed_most:
+            most = math.floor(ctx.card.feed_most / self.lead(ctx))
+            found.append(Trouble("n", f"The slide would need {fast:.0f} a minute; {ctx.card.feed_most:g} is the most.", most))
+        if given(self.first) > self.depth(ctx) + 1e-9:
+            found.append(Trouble("first", f"The thread is only {number(self.depth(ctx), ctx)} deep."))
+        if given(self.last) >= self.depth(ctx):
+            found.append(Trouble("last", "More than the thread is deep."))
+        return found
+
+    def plan(self, ctx: TurnContext) -> list[TurnStage]:
+        tool = ctx.turn_tool(self.tool)
+        if tool is None:
+            return []
+        path, spec, inside = start(ctx), self.spec(), _inside(self)
+        sign = -1.0 if inside else 1.0
+        clear_r = max(self.crest(ctx) + sign * ctx.clear, 0.0)
+        begin, taper = self.z + given(self.run_in), spec.taper / 2
+        grow = sign * taper * (begin - self.end)
+        if inside:
+            path.go(z=begin).go(r=clear_r)
+        else:
+            path.go(r=max(ctx.over, clear_r)).go(z=begin).go(r=clear_r)
+        pitch = ctx.mm(spec.pitch)
+        for k in range(self.starts):
+            self._one_start(path, ctx, begin + k * pitch, clear_r, grow, sign)
+        if inside:
+            home_inside(path, ctx, clear_r)
+        else:
+            home_outside(path, ctx)
+        return [TurnStage(name="thread", tool=tool, speed=Speed(n=given(self.n)), moves=tuple(path.moves))]
+
+    def _one_start(self, path: Any, ctx: TurnContext, begin: float, clear_r: float, grow: float, sign: float) -> None:
+        spec = self.spec()
+        crest, depth, half = self.crest(ctx), self.depth(ctx), math.tan(math.radians(spec.angle / 2))
+        passes: list[TurnMove] = []
+        taper_drop = spec.taper / 2 * (begin - self.z) * (-1 if sign > 0 else 1)
+        for j, bite in enumerate(bites(depth, given(self.first), given(self.least), given(self.last), self.springs)):
+            shift = {"flank": 1.0, "straight": 0.0, "alternating": 1.0 if j % 2 else -1.0}[self.infeed]
+            z0 = begin - shift * (depth - bite) * half * (FLANK_SHIFT if self.infeed != "flank" else 1.0)
+            r0 = crest - sign * bite + taper_drop
+            r1 = r0 + abs(grow) * (1 if sign > 0 else -1) * (1 if spec.taper else 0)
+            passes += [
+                Slide(clear_r, z0),
+                Slide(r0, z0),
+                Sync(r1, self.end, self.lead(ctx)),
+                Slide(clear_r, self.end),
+                Slide(clear_r, begin),
+            ]
+        if self.infeed == "flank" and not spec.taper:
+            path.go(r=clear_r, z=begin)
+            cycle = ThreadCycle(
+                start_r=clear_r,
+                start_z=begin,
+                z=self.end,
+                minor=self.root(ctx),
+                taper=0.0,
+                depth=depth,
+                first=given(self.first),
+                least=given(self.least),
+                last=given(self.last),
+                springs=self.springs,
+                angle=spec.angle,
+                lead=self.lead(ctx),
+                passes=tuple(passes),
+            )
+            path.do(cycle)
+        else:
+            path.do(*passes)
+        path.r, path.z = clear_r, begin
+
+    def removes(self, ctx: TurnContext) -> list[Any]:
+        return []
+
+    def region(self, ctx: TurnContext) -> Any:
+        """Where the thread may be: between root and crest over its length with run-in and run-out."""
+        lo, hi = sorted((self.root(ctx), self.crest(ctx)))
+        room = ctx.mm(0.02)
+        slack = self.spec().taper / 2 * (self.length + given(self.run_in) + given(self.run_out))
+        return shapely.box(
+            self.end - self.lead(ctx), max(lo - room - slack, 0.0), self.z + given(self.run_in), hi + 10 * ctx.clear
+        )
+
+    def sketch(self, ctx: TurnContext) -> TurnSketch:
+        if self.thread_or_none() is None:
+            return TurnSketch()
+        root, crest = self.root(ctx), self.crest(ctx)
+        line = ((self.z, root), (self.z - self.length, root))
+        dims = (
+            Dim("thread", "half", "name", (self.z, crest), (self.z - self.length, crest)),
+            Dim("length", "half", "length", (self.z, crest), (self.z - self.length, crest)),
+        )
+        return TurnSketch(lines=(line,), dims=dims)
+
+    def summary(self, ctx: TurnContext) -> str:
+        thread = self.thread_or_none()
+        many = f", {self.starts} starts" if self.starts > 1 else ""
+        return f"{thread.name} {self.side}, {number(self.length, ctx)} long{many}" if thread else self.thread
+
+    def says(self, ctx: TurnContext) -> list[tuple[str, str]]:
+        thread = self.thread_or_none()
+        if thread is None:
+            return []
+        count = len(bites(self.depth(ctx), given(self.first), given(self.least), given(self.last), self.springs))
+        pre = "bore to" if _inside(self) else "turn to"
+        return [
+            (
+                THREAD,
+                f"Pitch {number(ctx.mm(thread.pitch), ctx)}, {pre} Ø{number(2 * self.crest(ctx), ctx)}, root Ø{number(2 * self.root(ctx), ctx)}.",
+            ),
+            (PASSES, f"{count} passes, {number(self.depth(ctx), ctx)} deep on the radius."),
+        ]
