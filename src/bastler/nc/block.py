@@ -36,6 +36,14 @@ class Block:
     def has_axes(self) -> bool:
         return any(name in "XYZ" for name, _, _ in self._words)
 
+    def has_any(self, letters: str) -> bool:
+        return any(name in letters for name, _, _ in self._words)
+
+    @property
+    def g_words(self) -> set[float]:
+        """All G words of the line."""
+        return self._g
+
     def has_centre(self) -> bool:
         return any(name in "IJK" for name, _, _ in self._words)
 
@@ -52,7 +60,7 @@ class Block:
             if letter not in "GM":
                 continue
             value = round(value, 1)
-            group = codes.GROUP_OF.get(value) if letter == "G" else codes.M_GROUP_OF.get(int(value))
+            group = (codes.GROUP_OF | codes.TURN_GROUP_OF).get(value) if letter == "G" else codes.M_GROUP_OF.get(int(value))
             if group is None:
                 continue
             name = codes.code_text(letter, value)
@@ -72,13 +80,13 @@ class Block:
             letters.add(letter)
         return found
 
-    def unknown(self) -> list[tuple[int, str]]:
-        """Words this reader does not know, as (column, sentence)."""
+    def unknown(self, known: frozenset[float], axes: str) -> list[tuple[int, str]]:
+        """Words that are not among the known G words, nor letters of these axes, as (column, sentence)."""
         found = []
         for letter, value, column in self._words:
             name = codes.code_text(letter, value)
-            if (letter == "G" and round(value, 1) not in codes.GROUP_OF) or (letter == "M" and value not in codes.M_KNOWN):
+            if (letter == "G" and round(value, 1) not in known) or (letter == "M" and value not in codes.M_KNOWN):
                 found.append((column, f"{name} is not known here."))
-            elif letter in "ABCUVW":
+            elif letter in "ABCUVWY" and letter not in axes:
                 found.append((column, f"The machine has no {letter} axis."))
         return found

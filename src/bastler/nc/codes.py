@@ -16,7 +16,14 @@ _GROUPS: dict[str, tuple[float, ...]] = {
     "work offset": (54, 54.1, 55, 56, 57, 58, 59, 59.1, 59.2, 59.3),
     "path control": (61, 61.1, 64),
 }
+_TURN_GROUPS: dict[str, tuple[float, ...]] = {
+    "motion": (32, 33),
+    "not modal": (50, 70, 71, 72, 74, 75, 76),
+    "spindle mode": (96, 97),
+}
 GROUP_OF = {code: group for group, codes in _GROUPS.items() for code in codes}
+TURN_GROUP_OF = {code: group for group, codes in _TURN_GROUPS.items() for code in codes}
+"""What a turning control knows besides."""
 CYCLES = (73, 81, 82, 83, 84, 85, 86, 87, 88, 89)
 
 _M_GROUPS: dict[str, tuple[int, ...]] = {

@@ -13,13 +13,13 @@ from bastler.nc.block import Block
 from bastler.nc.motion import S_FEED, S_PLANE, S_RELATIVE, S_SCALE
 
 if TYPE_CHECKING:
-    from bastler.nc.interpreter import _Interpreter
+    from bastler.nc.interpreter import Interpreter
 
 FEED_BACK = (84, 85, 89)
 MOST_REPEATS = 1000
 
 
-def drill(run: _Interpreter, block: Block) -> None:
+def drill(run: Interpreter, block: Block) -> None:
     """Runs the cycle in force at the place(s) a block names; takes over new Z R Q P first."""
     if run.state[S_PLANE] != 17.0:
         run.say(block.line, "cycle-plane", "Drilling cycles are read in the XY plane (G17) only.")
@@ -42,7 +42,7 @@ def drill(run: _Interpreter, block: Block) -> None:
         _hole(run, block, relative)
 
 
-def _take(run: _Interpreter, block: Block) -> None:
+def _take(run: Interpreter, block: Block) -> None:
     scale = run.state[S_SCALE]
     for letter in "ZR":
         if (value := block.word(letter)) is not None:
@@ -54,13 +54,13 @@ def _take(run: _Interpreter, block: Block) -> None:
         run.cycle["P"] = dwell / 1000.0 if run.control.dialect.dwell_unit == "ms" else dwell
 
 
-def scale_is_mm(run: _Interpreter) -> bool:
+def scale_is_mm(run: Interpreter) -> bool:
     """Is the program's text in millimetres?"""
     own = run.state[S_SCALE] == 1.0
     return own if run.control.unit == "mm" else not own
 
 
-def _hole(run: _Interpreter, block: Block, relative: bool) -> None:
+def _hole(run: Interpreter, block: Block, relative: bool) -> None:
     state, words = run.state, run.cycle
     scale = state[S_SCALE]
     x, y = (

@@ -17,6 +17,7 @@ from bastler.nc.cycles import drill
 from bastler.nc.motion import (
     LOOSE,
     MOTION_REASONS,
+    S_ACROSS,
     S_CENTRES,
     S_DX,
     S_FEED,
@@ -42,10 +43,19 @@ Point = tuple[float, float, float]
 
 def read(text: str, control: Control, *, skip_deleted: bool = False) -> Trace:
     """The trace of a program. Lines with block delete run unless `skip_deleted`."""
-    return _Interpreter(split(text), control, skip_deleted).run()
+    if control.turns:
+        from bastler.nc.lathe import LatheInterpreter
+
+        return LatheInterpreter(split(text), control, skip_deleted).run()
+    return Interpreter(split(text), control, skip_deleted).run()
 
 
-class _Interpreter:
+class Interpreter:
+    """One control running one program."""
+
+    KNOWN: frozenset[float] = frozenset(codes.GROUP_OF)
+    AXES = "XYZ"
+
     def __init__(self, table: WordTable, control: Control, skip_deleted: bool) -> None:
         self.table = table
         self.control = control
@@ -53,7 +63,7 @@ class _Interpreter:
         self.lines = len(table.plain)
         self.state = np.zeros(STATE_SIZE)
         self.state[S_MODE], self.state[S_PLANE], self.state[S_PER] = -1.0, 17.0, 94.0
-        self.state[S_SCALE] = 1.0
+        self.state[S_SCALE] = self.state[S_ACROSS] = 1.0
         self.rows = Rows(max(64, self.lines + 16))
         self.faults = np.zeros((MOST_FINDINGS, 2), np.int64)
         self.events: list[Event] = []
@@ -61,7 +71,7 @@ class _Interpreter:
         self.offsets = dict(control.offsets)
         self.offset = control.part
         self.shift: Point = (0.0, 0.0, 0.0)
-        self.length = 0.0
+        self.lift: Point = (0.0, 0.0, 0.0)
         self.tool = 0
         self.next_tool = 0
         self.speed = 0.0
@@ -137,7 +147,7 @@ class _Interpreter:
         block = Block(self.table, line)
         for column, text in block.conflicts():
             self.say(line, "modal-group", text, column)
-        for column, text in block.unknown():
+        for column, text in block.unknown(self.KNOWN, self.AXES):
             self.say(line, "unknown-word", text, column)
         self._feed_and_speed(block)
         self._tool_words(block)
@@ -174,14 +184,18 @@ class _Interpreter:
             self.next_tool = int(tool)
         if block.has_m(6):
             tip = self._tip()
-            old = self.control.tool_lengths.get(self.tool, 0.0)
+            old = self._reach()
             self.tool = self.next_tool
             if self.tool not in self.control.tool_lengths:
                 self.say(block.line, "tool-unknown", f"T{self.tool} is not among the tools of this job.", block.column("M"))
-            new = self.control.tool_lengths.get(self.tool, 0.0)
-            self.event(block.line, "tool", self.tool)
-            self.rows.tool_from(self.tool)
-            self._reshift((tip[0], tip[1], tip[2] + old - new))
+            self._changed_tool(block, tip, old)
+
+    def _changed_tool(self, block: Block, tip: Point, old: Point) -> None:
+        """Another tool stands where the last one did: the tip is elsewhere, the machine is not."""
+        new = self._reach()
+        self.event(block.line, "tool", self.tool)
+        self.rows.tool_from(self.tool)
+        self._reshift((tip[0] + old[0] - new[0], tip[1] + old[1] - new[1], tip[2] + old[2] - new[2]))
 
     def _spindle(self, block: Block) -> None:
         if block.has_m(3) or block.has_m(4):
@@ -223,7 +237,7 @@ class _Interpreter:
     def _length_offset(self, block: Block) -> None:
         tip = self._tip()
         if block.has_g(49.0):
-            self.length = 0.0
+            self.lift = (0.0, 0.0, 0.0)
         elif block.has_g(43.0):
             number = block.word("H")
             index = self.tool if number is None else int(number)
@@ -232,7 +246,7 @@ class _Interpreter:
             elif index not in (self.tool, 0):
                 text = f"Length offset H{index} with T{self.tool} in the spindle."
                 self.say(block.line, "length-offset", text, block.column("H"), "caution")
-            self.length = self.control.length_offsets.get(index, 0.0)
+            self.lift = (0.0, 0.0, self.control.length_offsets.get(index, 0.0))
         else:
             return
         self._reshift(tip)
@@ -268,8 +282,8 @@ class _Interpreter:
             tip = self._tip()
             now, given = self.state[:3], [block.word(a) for a in "XYZ"]
             moved = [
-                s + (float(n) - g * self.state[S_SCALE] if g is not None else 0.0)
-                for s, n, g in zip(self.shift, now, given, strict=True)
+                s + (float(n) - g * self.unit_of(axis) if g is not None else 0.0)
+                for axis, (s, n, g) in enumerate(zip(self.shift, now, given, strict=True))
             ]
             self.shift = (moved[0], moved[1], moved[2])
             self._reshift(tip)
@@ -294,9 +308,8 @@ class _Interpreter:
             value = block.word(letter)
             if value is None:
                 continue
-            value *= self.state[S_SCALE]
-            lift = self.length if axis == 2 else 0.0
-            new[axis] = value if kind == 2.0 else machine[axis] - lift - self.shift[axis] - value
+            value *= self.unit_of(axis)
+            new[axis] = value if kind == 2.0 else machine[axis] - self.lift[axis] - self.shift[axis] - value
         self.offsets[index] = (new[0], new[1], new[2])
         self.event(block.line, "offset", index)
         self._reshift(tip)
@@ -321,7 +334,7 @@ class _Interpreter:
         for axis, letter in enumerate("XYZ"):
             value = block.word(letter)
             if value is not None:
-                at[axis] = value * self.state[S_SCALE]
+                at[axis] = value * self.unit_of(axis)
         self._go_machine(block.line, (at[0], at[1], at[2]), self.state[S_MODE])
 
     def _target(self, block: Block) -> Point:
@@ -330,8 +343,16 @@ class _Interpreter:
         for axis, letter in enumerate("XYZ"):
             value = block.word(letter)
             base = self.state[axis] if self.state[S_RELATIVE] > 0 else 0.0
-            found.append(self.state[axis] if value is None else value * self.state[S_SCALE] + base)
+            found.append(self.state[axis] if value is None else value * self.unit_of(axis) + base)
         return (found[0], found[1], found[2])
+
+    def unit_of(self, axis: int) -> float:
+        """What one of an axis word is, in the job's unit along that axis."""
+        return float(self.state[S_SCALE] * (self.state[S_ACROSS] if axis == 0 else 1.0))
+
+    def _reach(self) -> Point:
+        """From the tip to what the machine knows as its place: the spindle nose, or the turret's reference."""
+        return (0.0, 0.0, self.control.tool_lengths.get(self.tool, 0.0))
 
     def _go(self, line: int, target: Point, kind: float = 0.0, feed: float = 0.0) -> None:
         """One straight move in the program's coordinates."""
@@ -340,8 +361,8 @@ class _Interpreter:
 
     def _go_machine(self, line: int, machine: Point, kind: float = 0.0) -> None:
         zero = self.control.offsets.get(self.control.part, (0.0, 0.0, 0.0))
-        length = self.control.tool_lengths.get(self.tool, 0.0)
-        tip = (machine[0] - zero[0], machine[1] - zero[1], machine[2] - length - zero[2])
+        reach = self._reach()
+        tip = (machine[0] - zero[0] - reach[0], machine[1] - zero[1] - reach[1], machine[2] - zero[2] - reach[2])
         dx, dy, dz = self.state[S_DX : S_DX + 3]
         self._go(line, (tip[0] - dx, tip[1] - dy, tip[2] - dz), kind, self.state[S_FEED])
 
@@ -411,8 +432,8 @@ class _Interpreter:
     def _machine(self, tip: Point) -> Point:
         """Axis positions of the machine (the spindle nose) with the tip there."""
         zero = self.control.offsets.get(self.control.part, (0.0, 0.0, 0.0))
-        length = self.control.tool_lengths.get(self.tool, 0.0)
-        return (tip[0] + zero[0], tip[1] + zero[1], tip[2] + zero[2] + length)
+        reach = self._reach()
+        return (tip[0] + zero[0] + reach[0], tip[1] + zero[1] + reach[1], tip[2] + zero[2] + reach[2])
 
     def _home_tip(self) -> Point:
         zero = self.control.offsets.get(self.control.part, (0.0, 0.0, 0.0))
@@ -423,8 +444,8 @@ class _Interpreter:
         """Works out the shift from offset, G92 and lengths anew; the tip stays where it is."""
         zero = self.control.offsets.get(self.control.part, (0.0, 0.0, 0.0))
         active = self.offsets.get(self.offset, (0.0, 0.0, 0.0))
-        lift = self.length - self.control.tool_lengths.get(self.tool, 0.0)
+        reach = self._reach()
         for axis in range(3):
-            shift = active[axis] - zero[axis] + self.shift[axis] + (lift if axis == 2 else 0.0)
+            shift = active[axis] - zero[axis] + self.shift[axis] + self.lift[axis] - reach[axis]
             self.state[S_DX + axis] = shift
             self.state[axis] = tip[axis] - shift

@@ -15,9 +15,10 @@ S_X, S_Y, S_Z = 0, 1, 2
 """Where the program believes the tool is, in the job's unit."""
 S_DX, S_DY, S_DZ = 3, 4, 5
 """From there to the part's coordinates of the true tip."""
-S_MODE, S_FEED, S_RELATIVE, S_PLANE, S_SCALE, S_CENTRES, S_PER, S_SPEED = 6, 7, 8, 9, 10, 11, 12, 13
-"""Motion mode (-1 none), F word, G91, plane, unit of the text, absolute arc centres, feed mode 93/94/95, spindle speed."""
-STATE_SIZE = 14
+S_MODE, S_FEED, S_RELATIVE, S_PLANE, S_SCALE, S_CENTRES, S_PER, S_SPEED, S_ACROSS = 6, 7, 8, 9, 10, 11, 12, 13, 14
+"""Motion mode (-1 none), F word, G91, plane, unit of the text, absolute arc centres, feed mode 93/94/95, spindle speed, and
+what one of an X word is (0.5 where X is a diameter)."""
+STATE_SIZE = 15
 
 NO_CENTRE, RADIUS_OFF, SHORT_RADIUS, NO_FEED, NO_MODE, TWICE, BOTH_FORMS = 1, 2, 3, 4, 5, 6, 7
 MOTION_REASONS = {
@@ -65,7 +66,7 @@ def move_lines(
         if state[S_MODE] < 0.0:
             reason = NO_MODE
         if reason == 0:
-            count, reason = _move(words, state, rows, count, line, loose)
+            count, reason = move_words(words, state, rows, count, line, loose)
         if reason:
             bad = _fault(faults, bad, line, reason)
     return count, bad
@@ -81,7 +82,7 @@ def _fault(faults: Any, bad: int, line: int, reason: int) -> int:
 
 
 @njit(cache=True, nogil=True)
-def _move(words: Any, state: Any, rows: Any, count: int, line: int, loose: float) -> tuple[int, int]:
+def move_words(words: Any, state: Any, rows: Any, count: int, line: int, loose: float) -> tuple[int, int]:
     scale = state[S_SCALE]
     target = np.empty(3)
     for axis in range(3):
@@ -89,7 +90,7 @@ def _move(words: Any, state: Any, rows: Any, count: int, line: int, loose: float
         if np.isnan(w):
             target[axis] = state[axis]
         else:
-            target[axis] = w * scale + (state[axis] if state[S_RELATIVE] > 0.0 else 0.0)
+            target[axis] = w * scale * (state[S_ACROSS] if axis == 0 else 1.0) + (state[axis] if state[S_RELATIVE] > 0.0 else 0.0)
     mode = state[S_MODE]
     reason = 0
     row = rows[count]

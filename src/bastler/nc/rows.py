@@ -9,6 +9,9 @@ import numpy as np
 from bastler.nc.motion import COLUMNS, S_DX, S_PLANE
 from bastler.nc.trace import Event, Finding, Trace
 
+MODAL: dict[str, float] = {"surface": 0.0, "cap": np.inf, "per_turn": 0.0, "edge": 0.0}
+"""What changes only between blocks in turning, and how it begins."""
+
 
 class Rows:
     """Rows as the kernel writes them, and what changes only between blocks as marks (row, value)."""
@@ -19,6 +22,8 @@ class Rows:
         self._speed: list[tuple[int, float]] = [(0, 0.0)]
         self._tool: list[tuple[int, int]] = [(0, 0)]
         self._offset: list[tuple[int, int]] = [(0, 0)]
+        self._modal: dict[str, list[tuple[int, float]]] = {name: [(0, start)] for name, start in MODAL.items()}
+        self._leads: dict[int, float] = {}
 
     def room(self, more: int) -> None:
         """Makes room for `more` rows."""
@@ -48,10 +53,32 @@ class Rows:
     def offset_from(self, offset: int) -> None:
         self._offset.append((self.count, offset))
 
+    def modal_from(self, name: str, value: float) -> None:
+        """From the next row on `name` (of MODAL) has this value."""
+        if self._modal[name][-1][1] != value:
+            self._modal[name].append((self.count, value))
+
+    def tied(self, lead: float) -> None:
+        """The last row is tied to the spindle."""
+        self._leads[self.count - 1] = lead
+
+    def replaced(self, begin: int, rows: Any) -> None:
+        """Other rows take the place of all from `begin` on."""
+        self.count = begin
+        self.room(len(rows))
+        self.data[begin : begin + len(rows)] = rows
+        self.count = begin + len(rows)
+
     def trace(self, events: tuple[Event, ...], findings: tuple[Finding, ...], lines: int) -> Trace:
         """The finished trace."""
         data = self.data[: self.count]
         plane = data[:, 11].astype(np.int32)
+        modal = {name: _spread(marks, self.count, np.float64) for name, marks in self._modal.items()}
+        lead = np.zeros(self.count)
+        for row, value in self._leads.items():
+            if row < self.count:
+                lead[row] = value
+        speed, feed = _turned(data, modal, lead, _spread(self._speed, self.count, np.float64))
         return Trace(
             line=data[:, 0].astype(np.int32),
             kind=data[:, 1].astype(np.int32),
@@ -60,14 +87,38 @@ class Rows:
             centre=_centres(data, plane),
             turn=data[:, 10].copy(),
             plane=plane,
-            feed=data[:, 12].copy(),
-            speed=_spread(self._speed, self.count, np.float64),
+            feed=feed,
+            speed=speed,
             tool=_spread(self._tool, self.count, np.int32),
             offset=_spread(self._offset, self.count, np.int32),
             events=events,
             findings=tuple(sorted(findings, key=lambda f: (f.line, f.column))),
             line_count=lines,
+            surface=modal["surface"],
+            cap=modal["cap"],
+            per_turn=modal["per_turn"] > 0,
+            lead=lead,
+            edge=modal["edge"].astype(np.int32),
         )
+
+
+def _turned(data: Any, modal: dict[str, Any], lead: Any, speed: Any) -> tuple[Any, Any]:
+    """Turns a minute in the middle of every move, and feeds a minute from those per turn.
+
+    Under constant surface speed the time of a move over radii r0 to r1 is that of the mean of 1/n: n is worked out from it, so
+    that it is exact where the cap does not begin within the move.
+    """
+    surface, cap = modal["surface"], modal["cap"]
+    on = (surface > 0) & (speed > 0)
+    if on.any():
+        radius = np.maximum((np.abs(data[:, 2]) + np.abs(data[:, 5])) / 2, 1e-9)
+        speed = np.where(on, np.minimum(surface / (2 * np.pi * radius), cap), speed)
+    feed = data[:, 12].copy()
+    tied = lead > 0
+    per_turn = (modal["per_turn"] > 0) & ~tied
+    feed[per_turn] *= speed[per_turn]
+    feed[tied] = lead[tied] * speed[tied]
+    return speed, feed
 
 
 def _centres(data: Any, plane: Any) -> Any:

@@ -1,30 +1,20 @@
-"""The one writer of programs. What differs between machines is in the dialect's data, never in an `if machine`."""
+"""What all writers of programs share. What differs between machines is in the dialect's data, never in an `if machine`."""
 
 from __future__ import annotations
 
-import math
-from functools import singledispatchmethod
+from typing import Any
 
 from bastler.job import Plan
 from bastler.machines import MachineCard
-from bastler.motion import Bow, Cut, Cycle, Go, Move, Pause, long_hand
 from bastler.post.program import Program, Section
 from bastler.post.words import Words
-from bastler.steps import Stage
-from bastler.tools import Tool
 from bastler.units import number_text
 from bastler.units.kinds import Kind
 
-CHORD = 0.002
-"""How far, in mm, a chord may leave an arc that the control cannot do, as older ones cannot do a helix."""
 
+class Writer:
+    """Gathers the lines of a program, with the step and stage of each."""
 
-def post(plan: Plan) -> Program:
-    """The program of a whole plan. Steps with troubles and steps switched off are not in it."""
-    return _Writer(plan).write()
-
-
-class _Writer:
     def __init__(self, plan: Plan) -> None:
         self.plan = plan
         self.card: MachineCard = plan.ctx.card
@@ -33,26 +23,10 @@ class _Writer:
         self.lines: list[str] = []
         self.sections: list[Section] = []
         self.number = 0
-        self.tool: Tool | None = None
-        self.z = plan.ctx.safe
+        self.tool: Any = None
 
-    def write(self) -> Program:
-        self._header()
-        owner = ("", "")
-        for k, planned in enumerate(self.plan.steps, 1):
-            for stage in planned.stages:
-                fresh = self.tool is None or self.tool.id != stage.tool.id
-                if fresh and self.tool is not None:
-                    self._retreat(home=self.plan.setup.tool_change == "home")
-                self._close_section(*owner)
-                owner = (planned.step.id, stage.name)
-                self._stage(stage, f"{k} {planned.step.title} - {stage.name}", fresh)
-        self._close_section(*owner)
-        self._end()
-        self._close_section("", "")
-        return Program(tuple(self.lines), tuple(self.sections))
-
-    def _close_section(self, step: str, stage: str) -> None:
+    def close_section(self, step: str, stage: str) -> None:
+        """The lines since the last section belong to a step's stage; both empty for what frames the program."""
         first = self.sections[-1].last if self.sections else 0
         self.sections.append(Section(first, len(self.lines), step, stage))
 
@@ -67,149 +41,27 @@ class _Writer:
         self.lines.append(block)
 
     def remark(self, text: str) -> None:
+        """A comment on a line of its own."""
         self.lines.append(self.words.comment(text))
 
-    def _header(self) -> None:
-        job, setup = self.plan.job, self.plan.setup
+    def header(self, stock: str, zero: str) -> None:
+        """Number, name, machine, stock, zero, tools, unit, and the words that make a safe start."""
+        job = self.plan.job
         if self.dialect.tape_marks:
             self.lines.append("%")
         self.lines.append(self.dialect.program_word.format(number=job.program_number) + " " + self.words.comment(job.name))
         self.remark(f"for {self.card.name}, {job.unit}")
-        size = " x ".join(number_text(v, Kind.LENGTH, job.unit) for v in self.plan.ctx.stock.size)
-        self.remark(f"stock {size}, {job.material.name}")
-        self.remark(f"zero {setup.zero}, finished {setup.zero_z}, {setup.work_offset}")
-        for tool in self._tools():
-            self.remark(f"T{tool.station} {tool.name}")
+        self.remark(f"stock {stock}, {job.material.name}")
+        self.remark(f"zero {zero}, {self.plan.setup.work_offset}")
+        used = {stage.tool.station: stage.tool for planned in self.plan.steps for stage in planned.stages}
+        for station in sorted(used):
+            self.remark(f"T{station} {used[station].name}")
         self.say("G21" if job.unit == "mm" else "G20")
         self.say(self.dialect.safe_start)
 
-    def _tools(self) -> list[Tool]:
-        used = {stage.tool.station: stage.tool for planned in self.plan.steps for stage in planned.stages}
-        return [used[station] for station in sorted(used)]
+    def shown(self, length: float) -> str:
+        """A length as said in a comment."""
+        return number_text(length, Kind.LENGTH, self.plan.job.unit)
 
-    def _stage(self, stage: Stage, title: str, fresh: bool) -> None:
-        self.remark(title)
-        if fresh:
-            self._change_tool(stage.tool)
-        self.say(self.words.modal(f"S{self.words.number(stage.speed, 0)}", "S"), self.words.modal("M3", "spindle"))
-        x, y, z = stage.start
-        if fresh:
-            self.say(self.plan.setup.work_offset, self.words.motion("G0"), self.words.plane(x, y))
-            length = self.dialect.length_on.format(tool=stage.tool.station)
-            self.words.forget("Z")
-            self.say(length, self.words.modal(self.words.length("Z", z), "Z"))
-            if self.card.coolant:
-                self.say("M8")
-        else:
-            self.say(self.words.motion("G0"), self.words.axes(x, y, z))
-        self.z = z
-        for move in stage.moves:
-            self.move(move)
-
-    def _change_tool(self, tool: Tool) -> None:
-        self.say(self.dialect.tool_call.format(tool=tool.station))
-        self.tool = tool
-        self.words.forget()
-
-    def _retreat(self, *, home: bool) -> None:
-        """Coolant and spindle off, Z to the top, then home in X and Y where wanted: Z first, always."""
-        if self.card.coolant:
-            self.say("M9")
-        self.say("M5")
-        hx, hy, hz = self.card.home
-        self.say("G53 G0", self.words.length("Z", hz))
-        if home:
-            self.say("G53 G0", self.words.length("X", hx), self.words.length("Y", hy))
-        self.words.forget()
-
-    def _end(self) -> None:
-        if self.tool is not None:
-            self._retreat(home=True)
-        self.say(self.dialect.end)
-        if self.dialect.tape_marks:
-            self.lines.append("%")
-
-    @singledispatchmethod
-    def move(self, move: Move) -> None:
-        raise TypeError(f"There is no way to write a {type(move).__name__}.")
-
-    @move.register
-    def _(self, move: Go) -> None:
-        axes = self.words.axes(move.x, move.y, move.z)
-        if axes:
-            self.say(self.words.motion("G0"), axes)
-        self.z = move.z
-
-    @move.register
-    def _(self, move: Cut) -> None:
-        axes = self.words.axes(move.x, move.y, move.z)
-        if axes:
-            self.say(self.words.motion("G1"), axes, self.words.feed(move.feed))
-        self.z = move.z
-
-    @move.register
-    def _(self, move: Bow) -> None:
-        if not self.dialect.helical and abs(move.z - self.z) > 1e-9:
-            self._chords(move)
-            return
-        words = self.words
-        start = tuple(float(words.last.get(axis, axis + "0")[1:]) for axis in "XY")
-        code = words.motion("G3" if move.ccw else "G2")
-        axes = words.axes(move.x, move.y, move.z)
-        i, j = words.rounded(move.cx) - start[0], words.rounded(move.cy) - start[1]
-        self.say(code, axes, words.length("I", i), words.length("J", j), words.feed(move.feed))
-        self.z = move.z
-
-    def _chords(self, bow: Bow) -> None:
-        """A helix as short straight moves, for controls whose arcs stay in the plane."""
-        x0, y0, z0 = float(self.words.last["X"][1:]), float(self.words.last["Y"][1:]), self.z
-        r, a0 = math.hypot(x0 - bow.cx, y0 - bow.cy), math.atan2(y0 - bow.cy, x0 - bow.cx)
-        turn = (math.atan2(bow.y - bow.cy, bow.x - bow.cx) - a0) * (1 if bow.ccw else -1) % (2 * math.pi)
-        turn = turn if turn > 1e-9 else 2 * math.pi
-        chord = self.plan.ctx.mm(CHORD)
-        count = max(4, math.ceil(turn / (2 * math.acos(1 - min(chord / r, 1.0)))))
-        for k in range(1, count + 1):
-            a = a0 + turn * k / count * (1 if bow.ccw else -1)
-            x, y = (bow.x, bow.y) if k == count else (bow.cx + r * math.cos(a), bow.cy + r * math.sin(a))
-            self.move(Cut(x, y, z0 + (bow.z - z0) * k / count, bow.feed))
-
-    @move.register
-    def _(self, move: Pause) -> None:
-        self.say("G4", "P" + self.words.number(self.dialect.dwell_words(move.seconds), 3))
-
-    @move.register
-    def _(self, cycle: Cycle) -> None:
-        code = self._canned(cycle)
-        if not code:
-            for move in long_hand(cycle, self.z):
-                self.move(move)
-            return
-        words = self.words
-        (x, y), *others = cycle.points
-        extra = [words.length("Z", cycle.z), words.length("R", cycle.r)]
-        if cycle.peck > 0:
-            extra.append("Q" + self._peck(cycle.peck))
-        if code == "G82":
-            extra.append("P" + words.number(self.dialect.dwell_words(cycle.dwell), 3))
-        start = " ".join((words.length("X", x), words.length("Y", y)))
-        self.say("G99" if cycle.back <= cycle.r else "G98", code, start, *extra, words.feed(cycle.feed))
-        words.last |= {"X": words.length("X", x), "Y": words.length("Y", y)}
-        for x, y in others:
-            self.say(words.plane(x, y))
-        self.say("G80")
-        words.forget("G", "Z")
-        self.z = cycle.back
-
-    def _canned(self, cycle: Cycle) -> str:
-        """The canned cycle that does exactly this, if the machine has it."""
-        if cycle.peck > 0:
-            code = "G83" if cycle.full else "G73"
-            plain = cycle.shrink >= 1.0 and cycle.dwell == 0.0
-        else:
-            code, plain = ("G82" if cycle.dwell > 0 else "G81"), True
-        return code if plain and code in self.dialect.cycles else ""
-
-    def _peck(self, peck: float) -> str:
-        if self.dialect.peck_unit == "increment":
-            return f"{round(peck / (0.001 if self.plan.job.unit == 'mm' else 0.0001))}"
-        return self.words.number(peck, self.words.places)
+    def program(self) -> Program:
+        return Program(tuple(self.lines), tuple(self.sections))

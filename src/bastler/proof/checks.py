@@ -13,6 +13,7 @@ import numpy as np
 
 from bastler.nc import RAPID, Trace
 from bastler.proof.field import Grid
+from bastler.proof.found import Found
 from bastler.proof.jaws import jaw_hits
 from bastler.proof.load import widths
 from bastler.proof.remark import Level
@@ -30,18 +31,6 @@ STRAIGHT_DRILLING = 4.0
 SLOT_WIDTH = 0.9
 SLOT_MARGIN = 1.3
 POWER_STOP = 1.25
-
-
-@dataclass(frozen=True)
-class Found:
-    """A remark before it has a line: `move` counts from the section's first."""
-
-    level: Level
-    code: str
-    text: str
-    move: int
-    amount: float = 0.0
-    place: tuple[float, float, float] | None = None
 
 
 @dataclass(frozen=True)

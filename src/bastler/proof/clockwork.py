@@ -30,7 +30,17 @@ def move_times(trace: Trace, card: MachineCard) -> Any:
     radius = np.linalg.norm(trace.start - trace.centre, axis=1)
     top[arcs] = np.minimum(top[arcs], np.sqrt(card.acceleration * np.maximum(radius[arcs], 1e-6)))
     leave, arrive = _directions(trace)
-    return _times(lengths, top, trace.kind, leave, arrive, card.acceleration, TAU)
+    seconds = _times(lengths, top, trace.kind, leave, arrive, card.acceleration, TAU)
+    return np.maximum(seconds, spindle_times(trace, card)) if card.turns else seconds
+
+
+def spindle_times(trace: Trace, card: MachineCard) -> Any:
+    """Seconds that the spindle needs to follow its wanted speed over each move: under constant surface speed it speeds up toward
+    the axis and slows down outward, as fast as it can go from rest to its top speed."""
+    radius = np.abs(np.column_stack([trace.start[:, 0], trace.end[:, 0]]))
+    wanted = np.minimum(trace.surface[:, None] / (2 * math.pi * np.maximum(radius, 1e-9)), trace.cap[:, None])
+    change = np.abs(np.diff(np.minimum(wanted, card.speed[1]), axis=1))[:, 0]
+    return np.where(trace.surface > 0, change * card.spindle_up / card.speed[1], 0.0)
 
 
 def _directions(trace: Trace) -> tuple[Any, Any]:
@@ -39,13 +49,17 @@ def _directions(trace: Trace) -> tuple[Any, Any]:
     norm = np.linalg.norm(d, axis=1, keepdims=True)
     straight = np.divide(d, norm, out=np.zeros_like(d), where=norm > 1e-12)
     leave, arrive = straight.copy(), straight.copy()
-    flat_arcs = (trace.kind >= 2) & (trace.plane == 17)
     sign = np.sign(trace.turn)
-    for out, point in ((leave, trace.start), (arrive, trace.end)):
-        r = point - trace.centre
-        length = np.maximum(np.hypot(r[:, 0], r[:, 1]), 1e-12)
-        tangent = np.stack([-r[:, 1] / length * sign, r[:, 0] / length * sign, np.zeros(len(r))], axis=1)
-        out[flat_arcs] = tangent[flat_arcs]
+    for plane, u, v in ((17, 0, 1), (18, 2, 0)):
+        arcs = (trace.kind >= 2) & (trace.plane == plane)
+        if not arcs.any():
+            continue
+        for out, point in ((leave, trace.start), (arrive, trace.end)):
+            r = point - trace.centre
+            length = np.maximum(np.hypot(r[:, u], r[:, v]), 1e-12)
+            tangent = np.zeros_like(r)
+            tangent[:, u], tangent[:, v] = -r[:, v] / length * sign, r[:, u] / length * sign
+            out[arcs] = tangent[arcs]
     return leave, arrive
 
 

@@ -6,14 +6,12 @@ header costs nothing, one in step 4 costs step 4 and what follows it.
 
 from __future__ import annotations
 
-import hashlib
-import itertools
 import time
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from functools import cached_property, partial
-from typing import Any, TypeVar
+from typing import Any
 
 import numpy as np
 import shapely
@@ -21,80 +19,31 @@ import shapely
 from bastler.job import Plan
 from bastler.nc import Trace, read
 from bastler.post import Program, post
-from bastler.proof.checks import Found, View, run_checks
+from bastler.proof.checks import View, run_checks
 from bastler.proof.clockwork import event_times, move_times
 from bastler.proof.compare import WALL_TOLERANCE_MM, Comparison, floors
+from bastler.proof.differences import differences
 from bastler.proof.field import Grid, Heights
-from bastler.proof.remark import Remark
+from bastler.proof.result import Kept, Proof, Run, StageResult, digest, moves_key, runs
 from bastler.proof.scene import Scene, scene_of
-from bastler.proof.section import SectionProof, prove_section
+from bastler.proof.section import prove_section
 from bastler.proof.verdict import all_remarks
 from bastler.proof.walls import Wall, WallFault, gouged_at, left_at, levels_of, swept, wanted_at
 from bastler.proof.wanted import Pair, both_fields, without_walls
 from bastler.shapes import Flat, Removal
 
-T = TypeVar("T")
-Run = tuple[int, int, str, str]
-"""First move, the one after the last, step, stage."""
-KEPT_ROUNDS = 0
-"""How many proofs back a result is kept that the newest one did not use: none, fields are large."""
 
+@dataclass(frozen=True, kw_only=True)
+class MillProof(Proof):
+    """The proof of a milled part: its field and how it compares with the wanted shape."""
 
-@dataclass(frozen=True)
-class StageResult:
-    """One run of moves with one tool: where it is in the trace and in time, and what it did."""
-
-    step: str
-    stage: str
-    tool: int
-    begin: int
-    end: int
-    t0: float
-    t1: float
-    proof: SectionProof
-    found: Sequence[Found]
-    key: bytes
-
-    @property
-    def volume(self) -> float:
-        return self.proof.volume
-
-    @property
-    def peak_power(self) -> float:
-        return float(self.proof.power.max()) if len(self.proof.power) else 0.0
-
-
-@dataclass(frozen=True)
-class Proof:
-    """All that the proof knows. Times in seconds; `starts` (n,) and `lasts` (n,) of every move; `total` of the program."""
-
-    scene: Scene
-    program: Program
-    trace: Trace
     grid: Grid
-    stages: Sequence[StageResult]
-    starts: Any
-    lasts: Any
-    total: float
     comparison: Comparison
-    remarks: tuple[Remark, ...] = ()
-    took: float = 0.0
-    plan: Plan | None = field(default=None, repr=False)
 
     @cached_property
     def heights(self) -> Heights:
         """The finished part."""
         return self.after(len(self.stages) - 1)
-
-    @property
-    def proved(self) -> bool:
-        """Nothing found that must not run."""
-        return not any(r.level == "stop" for r in self.remarks)
-
-    @property
-    def removed(self) -> float:
-        """Cubic units taken off."""
-        return sum(s.volume for s in self.stages)
 
     def before(self, stage: int) -> Heights:
         """The stock before a stage."""
@@ -109,7 +58,7 @@ class Proof:
         return field
 
 
-class Prover:
+class MillProver:
     """Proves one job after another and remembers. Not for use by two threads at a time.
 
     `cell_mm` fixes the grid's cell; None lets it follow the part.
@@ -117,13 +66,12 @@ class Prover:
 
     def __init__(self, cell_mm: float | None = None) -> None:
         self.cell_mm = cell_mm
-        self._kept: dict[bytes, tuple[int, Any]] = {}
-        self._round = 0
+        self._kept = Kept()
         self._field: Heights | None = None
         self._pair: tuple[bytes, Pair] | None = None
         self._side = ThreadPoolExecutor(max_workers=1, thread_name_prefix="wanted")
 
-    def prove(self, plan: Plan, program: Program | None = None, stop: Any = None) -> Proof | None:
+    def prove(self, plan: Plan, program: Program | None = None, stop: Any = None) -> MillProof | None:
         """The proof of a plan's own program, or of another text in its place. None when `stop[0]` was set meanwhile."""
         began = time.perf_counter()
         scene = scene_of(plan)
@@ -131,15 +79,15 @@ class Prover:
         program = program or post(plan)
         trace = read(program.text, scene.control)
         stop = np.zeros(1, np.uint8) if stop is None else stop
-        self._round += 1
+        self._kept.begin()
         result = self._prove(scene, program, trace, stop)
         if result is None:
             return None
-        remarks = all_remarks(result, plan if own else None)
-        self._forget()
+        remarks = all_remarks(result, plan if own else None, differences(result))
+        self._kept.forget()
         return replace(result, remarks=remarks, took=time.perf_counter() - began, plan=plan)
 
-    def _prove(self, scene: Scene, program: Program, trace: Trace, stop: Any) -> Proof | None:
+    def _prove(self, scene: Scene, program: Program, trace: Trace, stop: Any) -> MillProof | None:
         grid = Grid.over(scene.stock, self.cell_mm, scene.mm)
         seconds, waits = move_times(trace, scene.card), event_times(trace, scene.card)
         starts = np.cumsum(waits[:-1]) + np.concatenate([[0.0], np.cumsum(seconds)[:-1]]) if len(trace) else np.zeros(0)
@@ -152,26 +100,36 @@ class Prover:
         if stages is None or sides is None:
             return None
         comparison = self._compare(scene, grid, stages, *sides)
-        return Proof(scene, program, trace, grid, stages, starts, seconds, total, comparison)
+        return MillProof(
+            scene=scene,
+            program=program,
+            trace=trace,
+            grid=grid,
+            stages=stages,
+            starts=starts,
+            lasts=seconds,
+            total=total,
+            comparison=comparison,
+        )
 
     # -- stages -------------------------------------------------------------------------------------------------
 
     def _stages(
         self, scene: Scene, grid: Grid, parts: Sequence[Run], trace: Trace, seconds: Any, starts: Any, stop: Any
     ) -> list[StageResult] | None:
-        key = _digest(repr(grid), repr(scene.jaws), repr(scene.card), repr(scene.material), scene.unit, repr(scene.zero))
+        key = digest(repr(grid), repr(scene.jaws), repr(scene.card), repr(scene.material), scene.unit, repr(scene.zero))
         field = self._field = grid.renew(self._field)
         results: list[StageResult] = []
         for begin, end, step, stage in parts:
             tool = scene.tools.get(int(trace.tool[begin]))
-            key = _digest(key, _moves_key(trace, begin, end), repr(tool))
-            known = key in self._kept
+            key = digest(key, moves_key(trace, begin, end), repr(tool))
+            known = self._kept.has(key)
 
             def work(begin: int = begin, end: int = end) -> Any:
                 proof = prove_section(scene, grid, field, trace, begin, end, seconds, stop)
                 return proof and (proof, run_checks(View(scene, grid, trace, begin, end, proof)))
 
-            made = self._keep(key, work)
+            made = self._kept.keep(key, work)
             if made is None or stop[0]:
                 return None
             proof, found = made
@@ -189,16 +147,16 @@ class Prover:
     ) -> tuple[bytes, Heights, Heights, list[WallFault]] | None:
         """A key, the lowest and the highest a correct part may be, and the faults of its walls; None when stopped."""
         removals: list[Removal] = [r for w in scene.wanted for r in w.removals]
-        key = _digest("wanted", repr(grid), *(_removals_key(w.removals) for w in scene.wanted))
+        key = digest("wanted", repr(grid), *(_removals_key(w.removals) for w in scene.wanted))
         if self._pair is None or self._pair[0] != key:
             old, self._pair = self._pair, None
             self._pair = (key, both_fields(grid, removals, old[1] if old else None))
         low, high = self._pair[1]
-        moves = [(_moves_key(trace, begin, end), begin, end) for begin, end, _, _ in parts]
-        walls_key = _digest(
+        moves = [(moves_key(trace, begin, end), begin, end) for begin, end, _, _ in parts]
+        walls_key = digest(
             "walls", key, *(own for own, _, _ in moves), *(repr(scene.tools.get(int(trace.tool[b]))) for _, b, _ in moves)
         )
-        walls = self._keep(walls_key, partial(self._walls, scene, grid, trace, moves, removals, stop))
+        walls = self._kept.keep(walls_key, partial(self._walls, scene, grid, trace, moves, removals, stop))
         if walls is None or stop[0]:
             return None
         return walls_key, *without_walls(grid, low, high, walls), walls
@@ -211,7 +169,7 @@ class Prover:
             return Comparison(*floors(grid, field, low, high, scene.mm), tuple(walls))
 
         last = stages[-1].key if stages else b""
-        return self._keep(_digest("compare", key, last), work)
+        return self._kept.keep(digest("compare", key, last), work)
 
     def _walls(
         self,
@@ -248,72 +206,13 @@ class Prover:
             tool = scene.tools.get(int(trace.tool[begin]))
             if tool is None:
                 continue
-            key = _digest("swept", own, repr(tool), repr(round(level, 9)))
-            strokes = self._keep(key, partial(swept, trace, begin, end, tool, level, scene.mm))
+            key = digest("swept", own, repr(tool), repr(round(level, 9)))
+            strokes = self._kept.keep(key, partial(swept, trace, begin, end, tool, level, scene.mm))
             if strokes is None:
                 return None
             every.append(strokes)
         return np.concatenate(every) if every else np.zeros(0, dtype=object)
 
-    # -- what is kept ---------------------------------------------------------------------------------------------
-
-    def _keep(self, key: bytes, work: Callable[[], T]) -> T:
-        known = self._kept.get(key)
-        value: T = known[1] if known else work()
-        if value is not None:
-            self._kept[key] = (self._round, value)
-        return value
-
-    def _forget(self) -> None:
-        old = [key for key, (used, _) in self._kept.items() if used < self._round - KEPT_ROUNDS]
-        for key in old:
-            del self._kept[key]
-
-
-def _digest(*parts: Any) -> bytes:
-    digest = hashlib.blake2b(digest_size=16)
-    for part in parts:
-        digest.update(part if isinstance(part, bytes) else str(part).encode())
-        digest.update(b"|")
-    return digest.digest()
-
-
-def _moves_key(trace: Trace, begin: int, end: int) -> bytes:
-    part = slice(begin, end)
-    digest = hashlib.blake2b(digest_size=16)
-    for column in ("kind", "start", "end", "centre", "turn", "plane", "feed", "speed", "tool", "offset"):
-        digest.update(np.ascontiguousarray(getattr(trace, column)[part]).tobytes())
-    return digest.digest()
-
 
 def _removals_key(removals: Sequence[Removal]) -> bytes:
-    return _digest(*(shapely.to_wkb(r.region) + repr(r.floor).encode() if isinstance(r, Flat) else repr(r) for r in removals))
-
-
-def runs(program: Program, trace: Trace) -> list[Run]:
-    """The trace in runs of one section and one tool: (begin, end, step, stage).
-
-    In a program that came as text alone lines may be used by several places; there only the tool parts it.
-    """
-    if len(trace) == 0:
-        return []
-    lasts = np.array([s.last for s in program.sections])
-    section = np.searchsorted(lasts, trace.line, side="right")
-    named = any(s.step for s in program.sections)
-    change = trace.tool[1:] != trace.tool[:-1]
-    if named:
-        change = change | (section[1:] != section[:-1])
-    edges = [0, *(np.flatnonzero(change) + 1).tolist(), len(trace)]
-    found = []
-    for a, b in itertools.pairwise(edges):
-        own = program.sections[min(int(section[a]), len(program.sections) - 1)]
-        found.append((a, b, own.step if named else "", own.stage if named else f"T{int(trace.tool[a])}"))
-    return found
-
-
-def prove_job(plan: Plan, program: Program | None = None, cell_mm: float | None = None) -> Proof:
-    """One proof from nothing."""
-    proof = Prover(cell_mm).prove(plan, program)
-    if proof is None:
-        raise RuntimeError("A proof nobody stopped did not finish.")
-    return proof
+    return digest(*(shapely.to_wkb(r.region) + repr(r.floor).encode() if isinstance(r, Flat) else repr(r) for r in removals))

@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from bastler.proof.prover import Proof, StageResult
+from bastler.proof.result import Proof, StageResult
 from bastler.shapes import Flat, Revolved
 
 

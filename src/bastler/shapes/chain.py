@@ -88,10 +88,19 @@ def offset(chain: Sequence[Segment], distance: float) -> list[Segment]:
     What would run backwards because there is no room for it is taken out and its neighbours are joined: a corner tighter than
     the distance disappears, as it does under a tool.
     """
+    return [s for s, _ in offset_owned(chain, distance)]
+
+
+def offset_owned(chain: Sequence[Segment], distance: float) -> list[tuple[Segment, Segment]]:
+    """The same, each segment with the one of the chain it comes from; a rounded corner comes from the one before it."""
     if abs(distance) < TINY:
-        return list(chain)
-    parts = [(_shifted(s, distance), s) for s in chain if _length(s) > TINY]
-    return _joined([p for p in parts if p[0] is not None], distance)  # type: ignore[misc]
+        return [(s, s) for s in chain]
+    parts = []
+    for s in chain:
+        moved_off = _shifted(s, distance) if _length(s) > TINY else None
+        if moved_off is not None:
+            parts.append((moved_off, s))
+    return _joined(parts, distance)
 
 
 def _length(s: Segment) -> float:
@@ -114,7 +123,7 @@ def _shifted(s: Segment, d: float) -> Segment | None:
     return Arc(put(s.start), put(s.end), s.centre, s.ccw)
 
 
-def _joined(parts: list[tuple[Segment, Segment]], d: float) -> list[Segment]:
+def _joined(parts: list[tuple[Segment, Segment]], d: float) -> list[tuple[Segment, Segment]]:
     """Joins shifted segments: an arc where they gape, their intersection where they overlap, again and again until nothing
     runs backwards."""
     while True:
@@ -126,7 +135,7 @@ def _joined(parts: list[tuple[Segment, Segment]], d: float) -> list[Segment]:
             return []
 
 
-def _join_once(parts: list[tuple[Segment, Segment]], d: float) -> tuple[list[Segment], int]:
+def _join_once(parts: list[tuple[Segment, Segment]], d: float) -> tuple[list[tuple[Segment, Segment]], int]:
     cut = [s for s, _ in parts]
     arcs: dict[int, Segment] = {}
     for k, ((a, a0), (b, b0)) in enumerate(itertools.pairwise(parts)):
@@ -150,12 +159,12 @@ def _join_once(parts: list[tuple[Segment, Segment]], d: float) -> tuple[list[Seg
         back = _runs_back(now, was)
         if back > worst:
             worst, bad = back, k
-    made: list[Segment] = []
+    made: list[tuple[Segment, Segment]] = []
     for k, s in enumerate(cut):
         if _length(s) > 1e-9:
-            made.append(s)
+            made.append((s, parts[k][1]))
         if k in arcs:
-            made.append(arcs[k])
+            made.append((arcs[k], parts[k][1]))
     return made, bad
 
 
@@ -336,7 +345,7 @@ def boxed(chain: Sequence[Segment], du: float, dv: float) -> list[Segment]:
         if k:
             made += _box_corner(parts[k - 1], (now, was, shift))
         made.append((now, was))
-    return _joined(made, 1.0)
+    return _merged([s for s, _ in _joined(made, 1.0)])
 
 
 def _box_corner(a: tuple[Segment, Segment, Point], b: tuple[Segment, Segment, Point]) -> list[tuple[Segment, Segment]]:
@@ -352,6 +361,18 @@ def _box_corner(a: tuple[Segment, Segment, Point], b: tuple[Segment, Segment, Po
     way = [start, *([middle] if min(math.dist(middle, start), math.dist(middle, end)) > 1e-9 else []), end]
     lines = [Line(p, q) for p, q in itertools.pairwise(way)]
     return [(line, line) for line in lines]
+
+
+def _merged(chain: list[Segment]) -> list[Segment]:
+    """Lines in one line become one."""
+    made: list[Segment] = []
+    for s in chain:
+        last = made[-1] if made else None
+        if isinstance(last, Line) and isinstance(s, Line) and math.dist(tangent(last), tangent(s)) < 1e-9:
+            made[-1] = Line(last.start, s.end)
+        else:
+            made.append(s)
+    return made
 
 
 def _sign(v: float) -> float:

@@ -98,6 +98,14 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
         return self.station + SECOND if self.kind in ("grooving", "parting") else 0
 
     @property
+    def other_edge(self) -> Point:
+        """From the point to that of the second offset, (z, r): the other corner of a groove tool."""
+        z, r = ([p[k] for p in self.cutting] for k in (0, 1))
+        if self.side == "face":
+            return (0.0, max(r) + min(r))
+        return (max(z) + min(z), 0.0)
+
+    @property
     def iso(self) -> Insert | None:
         """What the insert's code says, None for tools without one."""
         return insert_of(self.insert) if self.insert else None

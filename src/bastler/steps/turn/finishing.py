@@ -68,9 +68,9 @@ class _Finishing(OutlineStep, frozen=True, kw_only=True):
 
     def propose_feed(self, ctx: TurnContext) -> float | None:
         tool = ctx.turn_tool(self.tool)
-        if tool is None or self.ra is None or tool.nose <= 0:
+        if tool is None or tool.nose <= 0:
             return ctx.mm(0.1) if tool else None
-        return min(ctx.mm(feed_for(self.ra, ctx.to_mm(tool.nose))), 0.5 * tool.nose)
+        return min(ctx.mm(feed_for(self.ra or USUAL_RA, ctx.to_mm(tool.nose))), 0.5 * tool.nose)
 
     def says(self, ctx: TurnContext) -> list[tuple[str, str]]:
         tool = ctx.turn_tool(self.tool)

@@ -22,7 +22,7 @@ FIRST_SHARE = 0.35
 """First bite proposed, as a share of the thread's depth; ten passes follow from it and the law of equal areas."""
 FEWEST_BITE_MM = 0.05
 FLANK_SHIFT = 0.95
-"""Share of the flank's slope that the infeed follows, so that the trailing flank is just touched."""
+"""Share of the flank's slope that alternating infeed follows, so that the other flank is not rubbed."""
 
 
 def _inside(s: Any) -> bool:
@@ -200,8 +200,8 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         passes: list[TurnMove] = []
         taper_drop = spec.taper / 2 * (begin - self.z) * (-1 if sign > 0 else 1)
         for j, bite in enumerate(bites(depth, given(self.first), given(self.least), given(self.last), self.springs)):
-            shift = {"flank": 1.0, "straight": 0.0, "alternating": 1.0 if j % 2 else -1.0}[self.infeed]
-            z0 = begin - shift * (depth - bite) * half * (FLANK_SHIFT if self.infeed != "flank" else 1.0)
+            shift = {"flank": 1.0, "straight": 0.0, "alternating": FLANK_SHIFT * (1.0 if j % 2 else -1.0)}[self.infeed]
+            z0 = begin - shift * (bite if self.infeed == "flank" else depth - bite) * half
             r0 = crest - sign * bite + taper_drop
             r1 = r0 + abs(grow) * (1 if sign > 0 else -1) * (1 if spec.taper else 0)
             passes += [

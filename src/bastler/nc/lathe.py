@@ -1,0 +1,282 @@
+"""A turning control: X as a diameter, steps in U and W, stations with offsets, surface speed, threads, compensation."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+
+from bastler.nc import codes
+from bastler.nc.block import Block
+from bastler.nc.control import Control
+from bastler.nc.interpreter import Interpreter, Point
+from bastler.nc.motion import (
+    MOTION_REASONS,
+    S_ACROSS,
+    S_FEED,
+    S_MODE,
+    S_PER,
+    S_PLANE,
+    S_RELATIVE,
+    S_SCALE,
+    S_SPEED,
+    move_words,
+)
+from bastler.nc.trace import Trace
+from bastler.nc.turn_cycles import CYCLES, run_cycle
+from bastler.nc.words import WordTable
+from bastler.shapes import Arc, Line, Segment
+from bastler.shapes.chain import moved, offset_owned
+
+THREADS = (32.0, 33.0)
+FEET = 12.0
+
+
+class LatheInterpreter(Interpreter):
+    """One turning control running one program."""
+
+    KNOWN = frozenset(codes.GROUP_OF) | frozenset(codes.TURN_GROUP_OF)
+    AXES = "XZUW"
+
+    def __init__(self, table: WordTable, control: Control, skip_deleted: bool) -> None:
+        super().__init__(table, control, skip_deleted)
+        self.state[S_ACROSS] = 0.5 if control.dialect.diameter_x else 1.0
+        self.state[S_PLANE] = 18.0
+        self.state[S_SPEED] = 1.0
+        self.surface = False
+        self.wanted = 0.0
+        """The S word: surface speed or turns a minute."""
+        self.cap = math.inf
+        self.bent: tuple[str, int, int] | None = None
+        """Side, first row and line of the compensation in force."""
+        self.gaps: list[int] = []
+        self.jump: int | None = None
+        """Where the program goes on after a cycle that has used the lines behind it."""
+        self.memory: dict[int, dict[str, float]] = {}
+        """First lines of two-line cycles, by code."""
+        self._reshift(self._home_tip())
+
+    # -- speed, feed, tools -----------------------------------------------------------------------------------------
+
+    def _feed_and_speed(self, block: Block) -> None:
+        per_minute, per_turn = (float(word[1:]) for word in self.control.dialect.feed_codes)
+        for code, mode in ((per_minute, 94.0), (per_turn, 95.0)):
+            if block.has_g(code):
+                self.state[S_PER] = mode
+                self.rows.modal_from("per_turn", 1.0 if mode == 95.0 else 0.0)
+        if block.has_g(20.0) or block.has_g(21.0):
+            self._units(block)
+        if (feed := block.word("F")) is not None and not self._own_feed(block):
+            self.state[S_FEED] = feed * self.state[S_SCALE]
+            if feed <= 0:
+                self.say(block.line, "feed-missing", "A feed has to be more than 0.", block.column("F"))
+        if block.has_g(96.0) or block.has_g(97.0):
+            self.surface = block.has_g(96.0)
+        if (speed := block.word("S")) is not None:
+            self._speed_word(block, speed)
+        self._rows_speed()
+
+    def _units(self, block: Block) -> None:
+        mm = block.has_g(21.0)
+        own = self.control.unit == "mm"
+        self.state[S_SCALE] = 1.0 if mm == own else (1 / 25.4 if mm else 25.4)
+
+    def _own_feed(self, block: Block) -> bool:
+        """Is F the lead of a thread or belongs to a cycle?"""
+        return bool(block.g_words & {*THREADS, 76.0}) or self.cycle_code in (32, 33)
+
+    def _speed_word(self, block: Block, speed: float) -> None:
+        if speed < 0:
+            self.say(block.line, "speed", "A spindle speed cannot be negative.", block.column("S"))
+        elif block.has_g(50.0) or (block.has_g(92.0) and not block.has_any("XZUW")):
+            self.cap = speed
+        else:
+            self.wanted = speed
+
+    def _rows_speed(self) -> None:
+        unit = 1000.0 if self.control.unit == "mm" else FEET
+        self.rows.modal_from("surface", self.wanted * unit if self.surface and self.turning else 0.0)
+        self.rows.modal_from("cap", self.cap)
+        self.rows.speed_from(self.wanted if self.turning else 0.0)
+
+    def _spindle(self, block: Block) -> None:
+        for code in (3, 4, 5):
+            if block.has_m(code):
+                self.turning = code != 5
+                self.event(block.line, "spindle", {3: 1.0, 4: -1.0, 5: 0.0}[code])
+        self._rows_speed()
+        for code in (7, 8, 9):
+            if block.has_m(code):
+                self.event(block.line, "coolant", 0.0 if code == 9 else 1.0)
+
+    def _tool_words(self, block: Block) -> None:
+        word = block.word("T")
+        if word is None:
+            return
+        station, offset = divmod(int(word), 10**self.control.dialect.tool_digits)
+        tip, old = self._tip(), self._reach()
+        if station and station != self.tool:
+            if station not in self.control.points:
+                self.say(block.line, "tool-unknown", f"Station {station} holds no tool of this job.", block.column("T"))
+            self.tool = station
+            self._changed_tool(block, tip, old)
+            tip = self._tip()
+        if offset and offset not in self.control.offset_points:
+            self.say(block.line, "length-offset", f"Tool offset {offset} has no value.", block.column("T"))
+        self.lift = self.control.offset_points.get(offset, (0.0, 0.0, 0.0)) if offset else (0.0, 0.0, 0.0)
+        self.rows.modal_from("edge", offset)
+        self._reshift(tip)
+
+    def _reach(self) -> Point:
+        return self.control.points.get(self.tool, (0.0, 0.0, 0.0))
+
+    # -- modes ------------------------------------------------------------------------------------------------------
+
+    def _modes(self, block: Block) -> None:
+        if block.has_g(41.0) or block.has_g(42.0):
+            self._unbend(block.line)
+            self.bent = ("left" if block.has_g(41.0) else "right", self.rows.count, block.line)
+        if block.has_g(40.0):
+            self._unbend(block.line)
+        for code in (17.0, 18.0, 19.0):
+            if block.has_g(code):
+                self.state[S_PLANE] = code
+        self._work_offset(block)
+        if block.has_g(90.0) or block.has_g(91.0):
+            self.state[S_RELATIVE] = 1.0 if block.has_g(91.0) else 0.0
+
+    def _not_modal(self, block: Block) -> bool:
+        if block.has_g(50.0):
+            return True
+        if block.has_g(92.0) and not block.has_any("XZUW"):
+            return True
+        return super()._not_modal(block)
+
+    def _target(self, block: Block) -> Point:
+        x, y, z = super()._target(block)
+        across, along = self.control.dialect.increments
+        if (step := block.word(across)) is not None:
+            x = float(self.state[0]) + step * self.unit_of(0)
+        if (step := block.word(along)) is not None:
+            z = float(self.state[2]) + step * self.unit_of(2)
+        return (x, y, z)
+
+    def _flow(self, block: Block) -> int:
+        after = super()._flow(block)
+        if self.jump is not None:
+            after, self.jump = self.jump, None
+        return after
+
+    # -- motion -------------------------------------------------------------------------------------------------------
+
+    def _axes(self, block: Block) -> None:
+        code = next((g for g in block.g_words if g in CYCLES), None)
+        if code is not None:
+            run_cycle(self, block, int(code))
+            return
+        motion = block.motion
+        if motion is None:
+            motion = next((g for g in block.g_words if g in THREADS), None)
+        if motion in THREADS:
+            self.cycle_code, self.state[S_MODE] = int(motion or 33), -1.0
+        elif motion is not None:
+            self.cycle_code = 0
+            self.state[S_MODE] = -1.0 if motion == 80.0 else motion
+            if motion in codes.CYCLES:
+                self.say(block.line, "unknown-word", f"G{motion:g} is not read on a turning machine.", block.column("G"))
+                self.state[S_MODE] = -1.0
+        moves = block.has_any("XZUW")
+        if self.cycle_code:
+            if moves:
+                self._thread(block)
+        elif moves or (self.state[S_MODE] >= 2.0 and block.has_centre()):
+            self._steer(block)
+
+    def _thread(self, block: Block) -> None:
+        """A move tied to the spindle."""
+        lead = block.word("F") or block.word("K") or block.word("E")
+        if lead is not None:
+            self.cycle["lead"] = lead * float(self.state[S_SCALE])
+        if self.cycle.get("lead", 0.0) <= 0.0:
+            self.say(block.line, "lead-missing", f"G{self.cycle_code} needs the lead of the thread in F.", block.column("G"))
+            return
+        self.tied_move(block.line, self._target(block), self.cycle["lead"])
+
+    def tied_move(self, line: int, target: Point, lead: float) -> None:
+        """One move tied to the spindle, in the program's coordinates."""
+        self._go(line, target, 1.0, lead)
+        self.rows.tied(lead)
+
+    def _steer(self, block: Block) -> None:
+        """A move of G0 to G3, with steps in U and W worked in."""
+        if self.state[S_MODE] < 0.0:
+            self.say(block.line, *MOTION_REASONS[5])
+            return
+        words = np.full(26, np.nan)
+        for letter in "IKR":
+            if (value := block.word(letter)) is not None:
+                words[ord(letter) - 65] = value
+        x, _, z = self._target(block)
+        back = self.state[:3] if self.state[S_RELATIVE] > 0 else np.zeros(3)
+        words[23], words[25] = (x - back[0]) / self.unit_of(0), (z - back[2]) / self.unit_of(2)
+        self.rows.room(1)
+        self.rows.count, reason = move_words(words, self.state, self.rows.data, self.rows.count, block.line, self.loose)
+        if reason:
+            self.say(block.line, *MOTION_REASONS[int(reason)])
+
+    # -- nose compensation --------------------------------------------------------------------------------------------
+
+    def _unbend(self, line: int) -> None:
+        """Ends compensation: the rows since it began are moved off by the nose's radius."""
+        if self.bent is None:
+            return
+        side, begin, said = self.bent
+        self.bent = None
+        nose = self.control.noses.get(self.tool)
+        rows = self.rows.data[begin : self.rows.count].copy()
+        if nose is None or nose[0] <= 0 or len(rows) < 2:
+            return
+        radius, (cz, cr) = nose
+        chain = [segment_of(row) for row in rows[1:]]
+        if any(np.hypot(row[5] - row[2], row[7] - row[4]) < 1e-9 for row in rows[1:]):
+            chain = [s for s in chain if s.start != s.end]
+        owned = offset_owned(chain, radius if side == "right" else -radius)
+        if not owned:
+            self.say(said, "compensation", "The nose finds no way along this outline.")
+            return
+        centres = moved([s for s, _ in owned], -cz, -cr)
+        sources = {id(s): row for s, row in zip(chain, rows[1:], strict=False)}
+        fresh = [_row(s, sources[id(own)]) for s, (_, own) in zip(centres, owned, strict=True)]
+        rows[0, 5], rows[0, 7] = centres[0].start[1], centres[0].start[0]
+        self.rows.replaced(begin, np.array([rows[0], *fresh]))
+        self.gaps.append(self.rows.count)
+
+    def _trace(self) -> Trace:
+        if self.bent is not None:
+            self.say(self.bent[2], "compensation", "Compensation is never switched off.", level="caution")
+            self._unbend(self.lines - 1)
+        for at in self.gaps:
+            if 0 < at < self.rows.count:
+                self.rows.data[at, 2:5] = self.rows.data[at - 1, 5:8]
+        return super()._trace()
+
+
+def segment_of(row: Any) -> Segment:
+    """A row as a segment in (z, r)."""
+    start, end = (float(row[4]), float(row[2])), (float(row[7]), float(row[5]))
+    if row[1] < 2.0:
+        return Line(start, end)
+    return Arc(start, end, (float(row[8]), float(row[9])), bool(row[10] > 0))
+
+
+def _row(s: Segment, source: Any) -> Any:
+    """A segment as a row, with line, feed and plane of another."""
+    row = source.copy()
+    row[2], row[4], row[5], row[7] = s.start[1], s.start[0], s.end[1], s.end[0]
+    row[1], row[8], row[9], row[10] = 1.0, 0.0, 0.0, 0.0
+    if isinstance(s, Arc):
+        row[1] = 3.0 if s.ccw else 2.0
+        row[8], row[9] = s.centre
+        row[10] = s.sweep() if s.ccw else -s.sweep()
+    return row

@@ -1,0 +1,256 @@
+"""Turning cycles expanded to moves: threads (G76), roughing (G71 along Z, G72 along X), finishing (G70), pecks (G74), grooves (G75).
+
+They come in one line or in two; the first of two lines holds amounts that stay in force. X words are diameters, depths radii.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING, Any
+
+import shapely
+
+from bastler.cutting import bites
+from bastler.nc.block import Block
+from bastler.nc.motion import S_DX, S_FEED, S_MODE, S_SCALE
+from bastler.nc.rows import Rows
+
+if TYPE_CHECKING:
+    from bastler.nc.lathe import LatheInterpreter
+
+CYCLES = (70.0, 71.0, 72.0, 74.0, 75.0, 76.0)
+MOST_PASSES = 2000
+CHORD = 0.002
+Plane = tuple[float, float]
+
+
+def run_cycle(run: LatheInterpreter, block: Block, code: int) -> None:
+    """Runs a cycle's line: keeps the amounts of a first line, expands a second or only one."""
+    words = {letter: value for letter in "XZUWPQRIKDAFL" if (value := block.word(letter)) is not None}
+    if _is_first(code, words):
+        run.memory[code] = words
+        return
+    kept = run.memory.get(code, {})
+    {70: _finish, 71: _rough, 72: _rough, 74: _peck, 75: _groove, 76: _thread}[code](run, block, words, kept)
+
+
+def _is_first(code: int, words: dict[str, float]) -> bool:
+    if code in (71, 72):
+        return "P" not in words and "Q" not in words
+    if code in (74, 75, 76):
+        return not {"X", "Z", "U", "W"} & set(words)
+    return False
+
+
+def _length(run: LatheInterpreter, value: float) -> float:
+    return value * float(run.state[S_SCALE])
+
+
+def _small(run: LatheInterpreter, value: float, *, pecks: bool = False) -> float:
+    """A depth in P, Q or D: a length, or a count of least increments."""
+    dialect = run.control.dialect
+    if (dialect.peck_unit if pecks else dialect.thread_unit) == "increment":
+        own_mm = (run.state[S_SCALE] == 1.0) == (run.control.unit == "mm")
+        value *= 0.001 if own_mm else 0.0001
+    return _length(run, value)
+
+
+def _rapid(run: LatheInterpreter, line: int, r: float, z: float) -> None:
+    if (r, z) != (float(run.state[0]), float(run.state[2])):
+        run._go(line, (r, 0.0, z))
+
+
+def _feed(run: LatheInterpreter, line: int, r: float, z: float, feed: float) -> None:
+    run._go(line, (r, 0.0, z), 1.0, feed)
+
+
+# -- threads ----------------------------------------------------------------------------------------------------------
+
+
+def _thread(run: LatheInterpreter, block: Block, words: dict[str, float], kept: dict[str, float]) -> None:
+    one_line = "K" in words or "D" in words
+    depth = _length(run, words["K"]) if "K" in words else _small(run, words["P"]) if "P" in words else 0.0
+    first = _small(run, words.get("D", 0.0) if one_line else words.get("Q", 0.0))
+    lead = _length(run, words.get("F", 0.0))
+    if depth <= 0 or first <= 0 or lead <= 0:
+        run.say(block.line, "cycle-word", "G76 needs depth, first bite and lead.", block.column("G"))
+        return
+    codes = int(kept.get("P", 10060.0))
+    repeats, angle = (1, words.get("A", 60.0)) if one_line else (max(codes // 10000, 1), codes % 100)
+    least = _small(run, kept.get("Q", 0.0)) if kept else 0.0
+    last = _length(run, kept.get("R", 0.0)) if kept else 0.0
+    x, _, z = run._target(block)
+    taper = _length(run, words.get("R" if not one_line else "I", 0.0))
+    start_r, start_z = float(run.state[0]), float(run.state[2])
+    half = math.tan(math.radians(angle / 2))
+    outward = 1.0 if start_r > x else -1.0
+    for bite in bites(depth, min(first, depth), least, min(last, depth), repeats - 1):
+        z0 = start_z - bite * half
+        r1 = x + outward * (depth - bite)
+        _rapid(run, block.line, start_r, z0)
+        _rapid(run, block.line, r1 + taper, z0)
+        run.tied_move(block.line, (r1, 0.0, z), lead)
+        _rapid(run, block.line, start_r, z)
+        _rapid(run, block.line, start_r, start_z)
+
+
+# -- roughing and finishing -------------------------------------------------------------------------------------------
+
+
+def _contour(run: LatheInterpreter, block: Block, words: dict[str, float]) -> tuple[Any, int] | None:
+    """The rows of the lines N P to N Q, run from where the tool is, and the line behind them."""
+    first, last = (_numbered(run, words.get(letter)) for letter in "PQ")
+    if first is None or last is None or last < first:
+        run.say(block.line, "cycle-lines", "The lines that P and Q name are not there.", block.column("G"))
+        return None
+    rows, state, mode = run.rows, run.state.copy(), run.cycle_code
+    run.rows = Rows(64)
+    for line in range(first, last + 1):
+        run._block(line)
+    found = run.rows.data[: run.rows.count].copy()
+    run.rows, run.cycle_code = rows, mode
+    run.state[:] = state
+    found[:, 2:5] -= state[S_DX : S_DX + 3]
+    found[:, 5:8] -= state[S_DX : S_DX + 3]
+    return found, last + 1
+
+
+def _numbered(run: LatheInterpreter, number: float | None) -> int | None:
+    table = run.table
+    if number is None:
+        return None
+    for line in range(run.lines):
+        a, b = int(table.first[line]), int(table.first[line + 1])
+        if any(table.letter[k] == ord("N") and table.value[k] == number for k in range(a, b)):
+            return line
+    return None
+
+
+def _rough(run: LatheInterpreter, block: Block, words: dict[str, float], kept: dict[str, float]) -> None:
+    """Passes down to the outline with its allowances, then once along it."""
+    made = _contour(run, block, words)
+    if made is None:
+        return
+    rows, behind = made
+    along = block.has_g(71.0)
+    bite = _small(run, words["D"]) if "D" in words else _length(run, kept.get("U" if along else "W", 0.0))
+    pull = _length(run, kept.get("R", 0.5))
+    if bite <= 0 or len(rows) < 2:
+        run.say(block.line, "cycle-word", "Roughing needs the depth of a bite and an outline.", block.column("G"))
+        return
+    feed = float(run.state[S_FEED])
+    dr, dz = _length(run, words.get("U", 0.0)) * run.unit_of(0) / float(run.state[S_SCALE]), _length(run, words.get("W", 0.0))
+    start = (float(run.state[0]), float(run.state[2]))
+    points = [(r + dr, z + dz) for r, z in _points(rows)]
+    if not along:
+        points, start_uv = [(z, r) for r, z in points], (start[1], start[0])
+    else:
+        start_uv = start
+    for level, end in _levels(points, start_uv, bite):
+        way = [(level, start_uv[1], 0), (level, end, 1)]
+        side = math.copysign(pull, start_uv[0] - level)
+        way.append((level + side, end + math.copysign(pull, start_uv[1] - end), 1))
+        way.append((level + side, start_uv[1], 0))
+        for v, u, cuts in way:
+            r, z = (v, u) if along else (u, v)
+            _feed(run, block.line, r, z, feed) if cuts else _rapid(run, block.line, r, z)
+    _trail(run, block.line, rows, dr, dz, feed)
+    _rapid(run, block.line, *start)
+    run.jump = behind
+
+
+def _points(rows: Any) -> list[Plane]:
+    """The outline as points (r, z), arcs as fine chords; the first row leads to it."""
+    from bastler.nc.lathe import segment_of
+    from bastler.shapes.chain import points_on
+
+    chain = [segment_of(row) for row in rows[1:]]
+    return [(r, z) for z, r in points_on([s for s in chain if s.start != s.end], CHORD)]
+
+
+def _levels(points: list[Plane], start: Plane, bite: float) -> list[tuple[float, float]]:
+    """(level, where the pass ends) of all passes, from the start toward the outline's far side."""
+    line = shapely.LineString([(u, v) for v, u in points])
+    v0, v1 = start[0], min((v for v, _ in points), key=lambda v: -abs(v - start[0]))
+    sign = math.copysign(1.0, v1 - v0)
+    far = min((u for _, u in points), key=lambda u: -abs(u - start[1]))
+    count = min(math.ceil(abs(v1 - v0) / bite - 1e-9), MOST_PASSES)
+    found = []
+    for k in range(1, count):
+        level = v0 + sign * bite * k
+        hit = line.intersection(shapely.LineString([(start[1], level), (far, level)]))
+        ends = [c[0] for part in getattr(hit, "geoms", [hit]) if not part.is_empty for c in part.coords]
+        end = min(ends, key=lambda u: abs(u - start[1])) if ends else far
+        if abs(end - start[1]) > 1e-9:
+            found.append((level, end))
+    return found
+
+
+def _trail(run: LatheInterpreter, line: int, rows: Any, dr: float, dz: float, feed: float | None) -> None:
+    """Along the outline, shifted; in its own feeds where none is given."""
+    for k, row in enumerate(rows):
+        target = (float(row[5]) + dr, 0.0, float(row[7]) + dz)
+        if k == 0 or row[1] == 0.0:
+            _rapid(run, line, target[0], target[2])
+            continue
+        run._go(line, target, 1.0, feed if feed is not None else float(row[12]))
+        if row[1] >= 2.0:
+            made = run.rows.data[run.rows.count - 1]
+            made[1], made[10], made[11] = row[1], row[10], row[11]
+            made[8], made[9] = row[8] + dz + run.state[S_DX + 2], row[9] + dr + run.state[S_DX]
+
+
+def _finish(run: LatheInterpreter, block: Block, words: dict[str, float], kept: dict[str, float]) -> None:
+    start = (float(run.state[0]), float(run.state[2]))
+    made = _contour(run, block, words)
+    if made is None:
+        return
+    _trail(run, block.line, made[0], 0.0, 0.0, None)
+    _rapid(run, block.line, *start)
+    run.state[S_MODE] = 0.0
+
+
+# -- pecks and grooves ------------------------------------------------------------------------------------------------
+
+
+def _peck(run: LatheInterpreter, block: Block, words: dict[str, float], kept: dict[str, float]) -> None:
+    """Along Z in pecks, back to where it began."""
+    _, _, z = run._target(block)
+    peck = _small(run, words.get("Q", words.get("K", 0.0)), pecks=True)
+    back = _length(run, kept.get("R", 0.0)) or run.control.chip_break
+    r, at = float(run.state[0]), float(run.state[2])
+    begin, feed = at, float(run.state[S_FEED])
+    if peck <= 0 or feed <= 0:
+        run.say(block.line, "cycle-word", "G74 needs the depth of a peck and a feed.", block.column("G"))
+        return
+    down = math.copysign(1.0, z - at)
+    while abs(z - at) > peck + 1e-9:
+        at += down * peck
+        _feed(run, block.line, r, at, feed)
+        _rapid(run, block.line, r, at - down * back)
+    _feed(run, block.line, r, z, feed)
+    _rapid(run, block.line, r, begin)
+
+
+def _groove(run: LatheInterpreter, block: Block, words: dict[str, float], kept: dict[str, float]) -> None:
+    """Plunges along X in pecks, side by side along Z."""
+    x, _, z = run._target(block)
+    peck = _small(run, words.get("P", words.get("I", 0.0)), pecks=True)
+    step = _small(run, words.get("Q", words.get("K", 0.0)), pecks=True)
+    back = _length(run, kept.get("R", 0.0)) or run.control.chip_break
+    r0, z0, feed = float(run.state[0]), float(run.state[2]), float(run.state[S_FEED])
+    if feed <= 0 or (abs(z - z0) > 1e-9 and step <= 0):
+        run.say(block.line, "cycle-word", "G75 needs a feed, and Q where Z leads aside.", block.column("G"))
+        return
+    count = math.ceil(abs(z - z0) / step - 1e-9) if abs(z - z0) > 1e-9 else 0
+    for k in range(min(count, MOST_PASSES) + 1):
+        here = z if k == count else z0 + math.copysign(step * k, z - z0)
+        _rapid(run, block.line, r0, here)
+        at, down = r0, math.copysign(1.0, x - r0)
+        while 0 < peck < abs(x - at) - 1e-9:
+            at += down * peck
+            _feed(run, block.line, at, here, feed)
+            _rapid(run, block.line, at - down * back, here)
+        _feed(run, block.line, x, here, feed)
+        _rapid(run, block.line, r0, here)
+    _rapid(run, block.line, r0, z0)

@@ -1,0 +1,168 @@
+"""Milling programs."""
+
+from __future__ import annotations
+
+import math
+from functools import singledispatchmethod
+
+from bastler.job import Plan
+from bastler.motion import Bow, Cut, Cycle, Go, Move, Pause, long_hand
+from bastler.post.program import Program
+from bastler.post.writer import Writer
+from bastler.steps import Stage
+from bastler.tools import Tool
+
+CHORD = 0.002
+"""How far, in mm, a chord may leave an arc that the control cannot do, as older ones cannot do a helix."""
+
+
+class MillWriter(Writer):
+    """Writes the stages of a milled part."""
+
+    def __init__(self, plan: Plan) -> None:
+        super().__init__(plan)
+        self.z = plan.ctx.safe
+
+    def write(self) -> Program:
+        size = " x ".join(self.shown(v) for v in self.plan.ctx.stock.size)
+        self.header(size, f"{self.plan.setup.zero}, finished {self.plan.setup.zero_z}")
+        owner = ("", "")
+        for k, planned in enumerate(self.plan.steps, 1):
+            for stage in planned.stages:
+                fresh = self.tool is None or self.tool.id != stage.tool.id
+                if fresh and self.tool is not None:
+                    self._retreat(home=self.plan.setup.tool_change == "home")
+                self.close_section(*owner)
+                owner = (planned.step.id, stage.name)
+                self._stage(stage, f"{k} {planned.step.title} - {stage.name}", fresh)
+        self.close_section(*owner)
+        self._end()
+        self.close_section("", "")
+        return self.program()
+
+    def _stage(self, stage: Stage, title: str, fresh: bool) -> None:
+        self.remark(title)
+        if fresh:
+            self._change_tool(stage.tool)
+        self.say(self.words.modal(f"S{self.words.number(stage.speed, 0)}", "S"), self.words.modal("M3", "spindle"))
+        x, y, z = stage.start
+        if fresh:
+            self.say(self.plan.setup.work_offset, self.words.motion("G0"), self.words.plane(x, y))
+            length = self.dialect.length_on.format(tool=stage.tool.station)
+            self.words.forget("Z")
+            self.say(length, self.words.modal(self.words.length("Z", z), "Z"))
+            if self.card.coolant:
+                self.say("M8")
+        else:
+            self.say(self.words.motion("G0"), self.words.axes(x, y, z))
+        self.z = z
+        for move in stage.moves:
+            self.move(move)
+
+    def _change_tool(self, tool: Tool) -> None:
+        self.say(self.dialect.tool_call.format(tool=tool.station))
+        self.tool = tool
+        self.words.forget()
+
+    def _retreat(self, *, home: bool) -> None:
+        """Coolant and spindle off, Z to the top, then home in X and Y where wanted: Z first, always."""
+        if self.card.coolant:
+            self.say("M9")
+        self.say("M5")
+        hx, hy, hz = self.card.home
+        self.say("G53 G0", self.words.length("Z", hz))
+        if home:
+            self.say("G53 G0", self.words.length("X", hx), self.words.length("Y", hy))
+        self.words.forget()
+
+    def _end(self) -> None:
+        if self.tool is not None:
+            self._retreat(home=True)
+        self.say(self.dialect.end)
+        if self.dialect.tape_marks:
+            self.lines.append("%")
+
+    @singledispatchmethod
+    def move(self, move: Move) -> None:
+        raise TypeError(f"There is no way to write a {type(move).__name__}.")
+
+    @move.register
+    def _(self, move: Go) -> None:
+        axes = self.words.axes(move.x, move.y, move.z)
+        if axes:
+            self.say(self.words.motion("G0"), axes)
+        self.z = move.z
+
+    @move.register
+    def _(self, move: Cut) -> None:
+        axes = self.words.axes(move.x, move.y, move.z)
+        if axes:
+            self.say(self.words.motion("G1"), axes, self.words.feed(move.feed))
+        self.z = move.z
+
+    @move.register
+    def _(self, move: Bow) -> None:
+        if not self.dialect.helical and abs(move.z - self.z) > 1e-9:
+            self._chords(move)
+            return
+        words = self.words
+        start = tuple(float(words.last.get(axis, axis + "0")[1:]) for axis in "XY")
+        code = words.motion("G3" if move.ccw else "G2")
+        axes = words.axes(move.x, move.y, move.z)
+        i, j = words.rounded(move.cx) - start[0], words.rounded(move.cy) - start[1]
+        self.say(code, axes, words.length("I", i), words.length("J", j), words.feed(move.feed))
+        self.z = move.z
+
+    def _chords(self, bow: Bow) -> None:
+        """A helix as short straight moves, for controls whose arcs stay in the plane."""
+        x0, y0, z0 = float(self.words.last["X"][1:]), float(self.words.last["Y"][1:]), self.z
+        r, a0 = math.hypot(x0 - bow.cx, y0 - bow.cy), math.atan2(y0 - bow.cy, x0 - bow.cx)
+        turn = (math.atan2(bow.y - bow.cy, bow.x - bow.cx) - a0) * (1 if bow.ccw else -1) % (2 * math.pi)
+        turn = turn if turn > 1e-9 else 2 * math.pi
+        chord = self.plan.ctx.mm(CHORD)
+        count = max(4, math.ceil(turn / (2 * math.acos(1 - min(chord / r, 1.0)))))
+        for k in range(1, count + 1):
+            a = a0 + turn * k / count * (1 if bow.ccw else -1)
+            x, y = (bow.x, bow.y) if k == count else (bow.cx + r * math.cos(a), bow.cy + r * math.sin(a))
+            self.move(Cut(x, y, z0 + (bow.z - z0) * k / count, bow.feed))
+
+    @move.register
+    def _(self, move: Pause) -> None:
+        self.say("G4", "P" + self.words.number(self.dialect.dwell_words(move.seconds), 3))
+
+    @move.register
+    def _(self, cycle: Cycle) -> None:
+        code = self._canned(cycle)
+        if not code:
+            for move in long_hand(cycle, self.z):
+                self.move(move)
+            return
+        words = self.words
+        (x, y), *others = cycle.points
+        extra = [words.length("Z", cycle.z), words.length("R", cycle.r)]
+        if cycle.peck > 0:
+            extra.append("Q" + self._peck(cycle.peck))
+        if code == "G82":
+            extra.append("P" + words.number(self.dialect.dwell_words(cycle.dwell), 3))
+        start = " ".join((words.length("X", x), words.length("Y", y)))
+        self.say("G99" if cycle.back <= cycle.r else "G98", code, start, *extra, words.feed(cycle.feed))
+        words.last |= {"X": words.length("X", x), "Y": words.length("Y", y)}
+        for x, y in others:
+            self.say(words.plane(x, y))
+        self.say("G80")
+        words.forget("G", "Z")
+        self.z = cycle.back
+
+    def _canned(self, cycle: Cycle) -> str:
+        """The canned cycle that does exactly this, if the machine has it."""
+        if cycle.peck > 0:
+            code = "G83" if cycle.full else "G73"
+            plain = cycle.shrink >= 1.0 and cycle.dwell == 0.0
+        else:
+            code, plain = ("G82" if cycle.dwell > 0 else "G81"), True
+        return code if plain and code in self.dialect.cycles else ""
+
+    def _peck(self, peck: float) -> str:
+        if self.dialect.peck_unit == "increment":
+            return f"{round(peck / (0.001 if self.plan.job.unit == 'mm' else 0.0001))}"
+        return self.words.number(peck, self.words.places)

@@ -1,0 +1,224 @@
+"""Turning programs: X as diameter, constant surface speed or fixed, feed per turn or, without an encoder, per minute."""
+
+from __future__ import annotations
+
+from functools import singledispatchmethod
+
+from bastler.job import Plan
+from bastler.motion import Pause
+from bastler.motion.turning import (
+    Compensate,
+    Coolant,
+    Halt,
+    OtherEdge,
+    Slide,
+    Spindle,
+    Sweep,
+    Sync,
+    ThreadCycle,
+    Turn,
+    TurnMove,
+)
+from bastler.post.program import Program
+from bastler.post.writer import Writer
+from bastler.steps import Speed, TurnStage
+from bastler.tools import AnyTool, TurnTool
+
+SPINDLE_WORD = {"forward": "M3", "back": "M4", "stop": "M5"}
+
+
+class TurnWriter(Writer):
+    """Writes the stages of a turned part."""
+
+    def __init__(self, plan: Plan) -> None:
+        super().__init__(plan)
+        self.speed = Speed(n=0.0)
+        self.r, self.z = plan.ctx.safe
+        self.shift = (0.0, 0.0)
+        """What is added to (z, r) while the other edge of a groove tool is meant."""
+
+    def write(self) -> Program:
+        setup = self.plan.setup
+        bounds = self.plan.ctx.raw.bounds
+        across = f"D{self.shown(2 * bounds[3])}" + (f" bore D{self.shown(2 * bounds[1])}" if bounds[1] > 0 else "")
+        self.header(f"{across} x {self.shown(setup.length)}", "finished front face, X as diameter")
+        self.remark(f"sticks out {self.shown(setup.stick_out)}, chuck good for {setup.rating:g}")
+        owner = ("", "")
+        for k, planned in enumerate(self.plan.steps, 1):
+            for stage in planned.stages:
+                fresh = self.tool is None or self.tool.id != stage.tool.id
+                if fresh and self.tool is not None:
+                    self._retreat()
+                self.close_section(*owner)
+                owner = (planned.step.id, stage.name)
+                self._stage(stage, f"{k} {planned.step.title} - {stage.name}", fresh)
+        self.close_section(*owner)
+        if self.tool is not None:
+            self._retreat()
+        self.say(self.dialect.end)
+        if self.dialect.tape_marks:
+            self.lines.append("%")
+        self.close_section("", "")
+        return self.program()
+
+    # -- stages -------------------------------------------------------------------------------------------------
+
+    def _stage(self, stage: TurnStage, title: str, fresh: bool) -> None:
+        self.remark(title)
+        if fresh:
+            self._call(stage.tool, stage.tool.station)
+            self.tool = stage.tool
+            self.words.forget()
+        self._turn(stage.speed)
+        r, z = self.plan.ctx.safe
+        first = self.plan.setup.work_offset if fresh else ""
+        self.say(first, self.words.motion("G0"), self._x(r), self._z(z))
+        self.r, self.z = r, z
+        if fresh and self.card.coolant:
+            self.say("M8")
+        for move in stage.moves:
+            self.move(move)
+
+    def _call(self, tool: AnyTool, offset: int) -> None:
+        self.say(self.dialect.tool_call.format(tool=tool.station, offset=offset))
+
+    def _turn(self, speed: Speed) -> None:
+        """Spindle speed and the kind of feed: the cap stands before constant surface speed is switched on."""
+        words = self.words
+        if speed.vc > 0:
+            self.say(words.modal(self.dialect.speed_cap.format(speed=words.number(speed.cap, 0)), "cap"))
+            mode = words.modal("G96", "mode")
+            self.say(mode, words.modal(f"S{words.number(speed.vc, 0)}", "S"), words.modal("M3", "spindle"))
+        else:
+            mode = words.modal("G97", "mode") if self.card.surface_speed else ""
+            self.say(mode, words.modal(f"S{words.number(speed.n, 0)}", "S"), words.modal("M3", "spindle"))
+        per_minute, per_turn = self.dialect.feed_codes
+        self.say(words.modal(per_turn if self.card.encoder else per_minute, "feed mode"))
+        self.speed = speed
+
+    def _retreat(self) -> None:
+        """Coolant off, then to where tools change, the axes in the order of the setup."""
+        if self.card.coolant:
+            self.say("M9")
+        setup, words = self.plan.setup, self.words
+        hx, _, hz = self.card.home
+        own = setup.change == "own"
+        x, z = (setup.change_d, setup.change_z) if own else (2 * hx, hz)
+        lead = words.motion("G0") if own else "G53 G0"
+        parts = {"x-z": [("X", x), ("Z", z)], "z-x": [("Z", z), ("X", x)]}.get(setup.order)
+        if parts is None:
+            self.say(lead, words.length("X", x), words.length("Z", z))
+        else:
+            for letter, value in parts:
+                self.say(lead, words.length(letter, value))
+                lead = lead if not own else ""
+        words.forget()
+
+    # -- words ----------------------------------------------------------------------------------------------------
+
+    def _x(self, r: float) -> str:
+        return self.words.modal(self.words.length("X", 2 * (r + self.shift[1])), "X")
+
+    def _z(self, z: float) -> str:
+        return self.words.modal(self.words.length("Z", z + self.shift[0]), "Z")
+
+    def _feed(self, feed: float, r: float) -> str:
+        """Feed per turn as it is; without an encoder as what it makes in a minute."""
+        if self.card.encoder:
+            return self.words.modal("F" + self.words.number(feed, 4 if self.words.unit == "mm" else 5), "F")
+        return self.words.feed(feed * self.speed.n)
+
+    # -- moves ----------------------------------------------------------------------------------------------------
+
+    @singledispatchmethod
+    def move(self, move: TurnMove) -> None:
+        raise TypeError(f"There is no way to write a {type(move).__name__}.")
+
+    @move.register
+    def _(self, move: Slide) -> None:
+        axes = " ".join(w for w in (self._x(move.r), self._z(move.z)) if w)
+        if axes:
+            self.say(self.words.motion("G0"), axes)
+        self.r, self.z = move.r, move.z
+
+    @move.register
+    def _(self, move: Turn) -> None:
+        axes = " ".join(w for w in (self._x(move.r), self._z(move.z)) if w)
+        if axes:
+            self.say(self.words.motion("G1"), axes, self._feed(move.feed, move.r))
+        self.r, self.z = move.r, move.z
+
+    @move.register
+    def _(self, move: Sweep) -> None:
+        words = self.words
+        start_r = float(words.last.get("X", "X0")[1:]) / 2
+        start_z = float(words.last.get("Z", "Z0")[1:])
+        code = words.motion("G3" if move.ccw else "G2")
+        axes = " ".join(w for w in (self._x(move.r), self._z(move.z)) if w)
+        i = words.length("I", words.rounded(move.cr + self.shift[1]) - start_r)
+        k = words.length("K", words.rounded(move.cz + self.shift[0]) - start_z)
+        self.say(code, axes, i, k, self._feed(move.feed, move.r))
+        self.r, self.z = move.r, move.z
+
+    @move.register
+    def _(self, move: Sync) -> None:
+        axes = " ".join(w for w in (self._x(move.r), self._z(move.z)) if w)
+        self.say(self.words.motion(self.dialect.thread_code), axes, "F" + self.words.number(move.lead, 6))
+        self.words.forget("F", "G")
+        self.r, self.z = move.r, move.z
+
+    @move.register
+    def _(self, move: Pause) -> None:
+        self.say("G4", "P" + self.words.number(self.dialect.dwell_words(move.seconds), 3))
+
+    @move.register
+    def _(self, move: Spindle) -> None:
+        self.say(self.words.modal(SPINDLE_WORD[move.turn], "spindle"))
+
+    @move.register
+    def _(self, move: Coolant) -> None:
+        if self.card.coolant:
+            self.say("M8" if move.on else "M9")
+
+    @move.register
+    def _(self, move: Halt) -> None:
+        self.say("M0", self.words.comment(move.message))
+
+    @move.register
+    def _(self, move: OtherEdge) -> None:
+        """The second offset belongs to the other edge, so the same place is written a blade's width further."""
+        tool = self.tool
+        assert isinstance(tool, TurnTool)
+        self._call(tool, tool.second if move.second else tool.station)
+        self.shift = tool.other_edge if move.second else (0.0, 0.0)
+        self.words.forget("Z", "X")
+
+    @move.register
+    def _(self, move: Compensate) -> None:
+        code = {"right": "G42", "left": "G41", "off": "G40"}[move.side]
+        self.say(code)
+
+    @move.register
+    def _(self, cycle: ThreadCycle) -> None:
+        if "G76" not in self.dialect.turn_cycles:
+            for move in cycle.passes:
+                self.move(move)
+            return
+        words = self.words
+        codes = f"P{cycle.springs + 1:02d}00{round(cycle.angle):02d}"
+        depth, first = self._increment(cycle.depth), self._increment(cycle.first)
+        least, last = self._increment(cycle.least), words.length("R", cycle.last)
+        end = (words.length("X", 2 * cycle.minor), words.length("Z", cycle.z))
+        lead = "F" + words.number(cycle.lead, 6)
+        if self.dialect.cycle_lines == 2:
+            self.say("G76", codes, f"Q{least}", last)
+            self.say("G76", *end, f"P{depth}", f"Q{first}", lead)
+        else:
+            self.say("G76", *end, f"K{words.number(cycle.depth, words.places)}", f"D{first}", f"A{round(cycle.angle)}", lead)
+        words.forget()
+        words.last |= {"X": words.length("X", 2 * cycle.start_r), "Z": words.length("Z", cycle.start_z)}
+
+    def _increment(self, length: float) -> str:
+        if self.dialect.thread_unit == "increment":
+            return f"{round(length / (0.001 if self.plan.job.unit == 'mm' else 0.0001))}"
+        return self.words.number(length, self.words.places)

@@ -1,0 +1,150 @@
+"""What every proof is made of: the program's moves in time, the stages, the remarks."""
+
+from __future__ import annotations
+
+import hashlib
+import itertools
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+
+from bastler.job import Plan
+from bastler.nc import Trace
+from bastler.post import Program
+from bastler.proof.found import Found
+from bastler.proof.remark import Remark
+
+Run = tuple[int, int, str, str]
+"""First move, the one after the last, step, stage."""
+
+
+@dataclass(frozen=True)
+class StageResult:
+    """One run of moves with one tool: where it is in the trace and in time, and what it did."""
+
+    step: str
+    stage: str
+    tool: int
+    begin: int
+    end: int
+    t0: float
+    t1: float
+    proof: Any
+    found: Sequence[Found]
+    key: bytes
+
+    @property
+    def volume(self) -> float:
+        return float(self.proof.volume)
+
+    @property
+    def peak_power(self) -> float:
+        return float(self.proof.power.max()) if len(self.proof.power) else 0.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class Proof:
+    """All that a proof knows. Times in seconds; `starts` (n,) and `lasts` (n,) of every move; `total` of the program."""
+
+    scene: Any
+    program: Program
+    trace: Trace
+    stages: Sequence[StageResult]
+    starts: Any
+    lasts: Any
+    total: float
+    remarks: tuple[Remark, ...] = ()
+    took: float = 0.0
+    plan: Plan | None = field(default=None, repr=False)
+
+    @property
+    def proved(self) -> bool:
+        """Nothing found that must not run."""
+        return not any(r.level == "stop" for r in self.remarks)
+
+    @property
+    def removed(self) -> float:
+        """Cubic units taken off."""
+        return sum(s.volume for s in self.stages)
+
+
+def digest(*parts: Any) -> bytes:
+    """A key for the contents of its parts."""
+    made = hashlib.blake2b(digest_size=16)
+    for part in parts:
+        made.update(part if isinstance(part, bytes) else str(part).encode())
+        made.update(b"|")
+    return made.digest()
+
+
+def moves_key(trace: Trace, begin: int, end: int) -> bytes:
+    """A key for a run of moves."""
+    part = slice(begin, end)
+    made = hashlib.blake2b(digest_size=16)
+    for column in (
+        "kind",
+        "start",
+        "end",
+        "centre",
+        "turn",
+        "plane",
+        "feed",
+        "speed",
+        "tool",
+        "offset",
+        "surface",
+        "cap",
+        "lead",
+    ):
+        made.update(np.ascontiguousarray(getattr(trace, column)[part]).tobytes())
+    return made.digest()
+
+
+def runs(program: Program, trace: Trace) -> list[Run]:
+    """The trace in runs of one section and one tool: (begin, end, step, stage).
+
+    In a program that came as text alone lines may be used by several places; there only the tool parts it.
+    """
+    if len(trace) == 0:
+        return []
+    lasts = np.array([s.last for s in program.sections])
+    section = np.searchsorted(lasts, trace.line, side="right")
+    named = any(s.step for s in program.sections)
+    change = trace.tool[1:] != trace.tool[:-1]
+    if named:
+        change = change | (section[1:] != section[:-1])
+    edges = [0, *(np.flatnonzero(change) + 1).tolist(), len(trace)]
+    found = []
+    for a, b in itertools.pairwise(edges):
+        own = program.sections[min(int(section[a]), len(program.sections) - 1)]
+        found.append((a, b, own.step if named else "", own.stage if named else f"T{int(trace.tool[a])}"))
+    return found
+
+
+class Kept:
+    """Results by key; what the newest round did not use is let go."""
+
+    def __init__(self) -> None:
+        self._kept: dict[bytes, tuple[int, Any]] = {}
+        self._round = 0
+
+    def begin(self) -> None:
+        self._round += 1
+
+    def has(self, key: bytes) -> bool:
+        return key in self._kept
+
+    def keep(self, key: bytes, work: Any) -> Any:
+        """The result of `work`, done only where it is not known; None is not kept."""
+        known = self._kept.get(key)
+        value = known[1] if known else work()
+        if value is not None:
+            self._kept[key] = (self._round, value)
+        return value
+
+    def forget(self) -> None:
+        """Lets go of what this round did not use."""
+        for key in [key for key, (used, _) in self._kept.items() if used < self._round]:
+            del self._kept[key]

@@ -1,0 +1,129 @@
+"""The turned part as cut against the part as wanted: what is left, what is gouged, where, by how much; and its sizes."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import shapely
+
+from bastler.proof.turn.scene import TurnScene
+from bastler.proof.turn.sweep import thickness, volume
+
+TOLERANCE_MM = 0.004
+"""What rounding of the text and chords may make, on the radius."""
+QUARTER = 48
+
+
+@dataclass(frozen=True)
+class TurnFault:
+    """A piece left or gouged: `by` about how thick it is, `place` (x, 0, z) in it, its region and the step it belongs to."""
+
+    kind: str
+    by: float
+    place: tuple[float, float, float]
+    region: Any
+    step: str
+
+
+@dataclass(frozen=True)
+class TurnComparison:
+    """All faults, and the shape that was wanted."""
+
+    wanted: Any
+    faults: Sequence[TurnFault] = ()
+
+    def volume(self, kind: str) -> float:
+        """Left or gouged volume in cubic units."""
+        return sum(volume(f.region) for f in self.faults if f.kind == kind)
+
+    def greatest(self, kind: str) -> float:
+        """The greatest thickness."""
+        return max((f.by for f in self.faults if f.kind == kind), default=0.0)
+
+
+def compared(scene: TurnScene, final: Any) -> TurnComparison:
+    """`final` is all there is at the end, what fell off included."""
+    gone = [r for w in scene.wanted for r in w.regions]
+    wanted = scene.raw.difference(shapely.union_all(gone)) if gone else scene.raw
+    threads = [w.thread for w in scene.wanted if w.thread is not None]
+    blind = shapely.union_all([*_corners(scene), *threads]) if gone or threads else shapely.Polygon()
+    half = TOLERANCE_MM * scene.mm / 2
+    faults: list[TurnFault] = []
+    for kind, over in (("left", final.difference(wanted)), ("gouge", wanted.difference(final))):
+        rest = over.difference(blind) if kind == "left" else over.difference(shapely.union_all(threads)) if threads else over
+        core = rest.buffer(-half, join_style="mitre")
+        for piece in getattr(core, "geoms", [core]):
+            if piece.is_empty or piece.geom_type != "Polygon":
+                continue
+            whole = piece.buffer(half, join_style="mitre")
+            spot = piece.representative_point()
+            by = thickness(whole)
+            if by > TOLERANCE_MM * scene.mm:
+                faults.append(TurnFault(kind, by, (spot.y, 0.0, spot.x), whole, _owner(scene, spot)))
+    return TurnComparison(wanted, tuple(faults))
+
+
+def _corners(scene: TurnScene) -> list[Any]:
+    """The fillets that a nose leaves in inner corners: nobody calls them left."""
+    found = []
+    x0, y0, x1, y1 = scene.raw.bounds
+    reach = 50 * scene.mm
+    around = shapely.box(x0 - reach, -reach, x1 + reach, y1 + reach).difference(scene.raw)
+    room: Any = around
+    for w in scene.wanted:
+        room = shapely.union_all([room, *w.regions])
+    for w in scene.wanted:
+        if w.nose <= 0 or not w.regions:
+            continue
+        own = shapely.union_all(w.regions)
+        opened = room.buffer(-w.nose, quad_segs=QUARTER).buffer(w.nose * 1.002, quad_segs=QUARTER)
+        found.append(own.difference(opened).buffer(TOLERANCE_MM * scene.mm))
+    return found
+
+
+def _owner(scene: TurnScene, spot: Any) -> str:
+    """The last step that should have taken this away."""
+    near = spot.buffer(TOLERANCE_MM * scene.mm)
+    for w in reversed(scene.wanted):
+        if any(r.intersects(near) for r in w.regions):
+            return w.step
+    return ""
+
+
+@dataclass(frozen=True)
+class Size:
+    """A cylinder of the part: inside or outside, its diameter, from `z0` (left) to `z1`; `groove` when both sides rise from it."""
+
+    inside: bool
+    diameter: float
+    z0: float
+    z1: float
+    groove: bool
+
+    @property
+    def length(self) -> float:
+        return self.z1 - self.z0
+
+
+def sizes(part: Any, mm: float) -> list[Size]:
+    """The cylinders of a part from front to back: what one would measure."""
+    found: list[Size] = []
+    for polygon in getattr(part, "geoms", [part]):
+        if polygon.is_empty or polygon.geom_type != "Polygon":
+            continue
+        ring = shapely.geometry.polygon.orient(polygon.simplify(1e-5 * mm), 1.0).exterior
+        p = np.asarray(ring.coords)[:-1]
+        n = len(p)
+        for k in range(n):
+            a, b = p[k], p[(k + 1) % n]
+            if abs(a[1] - b[1]) > 1e-5 * mm or abs(a[0] - b[0]) < 0.05 * mm or a[1] < 1e-6:
+                continue
+            inside = b[0] > a[0]
+            before, after = p[k - 1][1], p[(k + 2) % n][1]
+            walls = (before - a[1], after - a[1])
+            groove = all(w > 1e-4 * mm for w in walls) if not inside else all(w < -1e-4 * mm for w in walls)
+            found.append(Size(inside, 2 * float(a[1]), float(min(a[0], b[0])), float(max(a[0], b[0])), groove))
+    return sorted(found, key=lambda s: (s.inside, -s.z1))

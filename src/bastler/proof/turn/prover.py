@@ -1,0 +1,186 @@
+"""Proves turning programs, and again quickly after an edit: stages of equal moves on equal stock are kept."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+import shapely
+
+from bastler.job import Plan
+from bastler.nc import Trace, read
+from bastler.post import Program, post
+from bastler.proof.clockwork import event_times, move_times
+from bastler.proof.remark import Cure, Remark
+from bastler.proof.result import Kept, Proof, StageResult, digest, moves_key, runs
+from bastler.proof.turn.checks import TurnView, run_checks
+from bastler.proof.turn.compare import TurnComparison, compared
+from bastler.proof.turn.reach import what_reaches
+from bastler.proof.turn.scene import TurnScene, turn_scene
+from bastler.proof.turn.section import TurnSection, prove_section
+from bastler.proof.verdict import all_remarks
+from bastler.units import Kind, with_unit
+
+MOST_FAULTS = 8
+
+
+@dataclass(frozen=True, kw_only=True)
+class TurnProof(Proof):
+    """The proof of a turned part: its half sections and how the last compares with the wanted one."""
+
+    comparison: TurnComparison
+    part: Any
+    """What is there at the end: what is still held, and what was parted off."""
+
+    def after(self, stage: int) -> Any:
+        """The stock after a stage, -1 for the raw stock; what fell off stays in the picture."""
+        held = self.stages[stage].proof.after if stage >= 0 else self.scene.raw
+        fallen = [g for s in self.stages[: stage + 1] for g in s.proof.fallen]
+        return shapely.MultiPolygon([held, *fallen]) if fallen and not held.is_empty else held
+
+
+class TurnProver:
+    """Proves one job after another and remembers. Not for use by two threads at a time."""
+
+    def __init__(self) -> None:
+        self._kept = Kept()
+
+    def prove(self, plan: Plan, program: Program | None = None, stop: Any = None) -> TurnProof | None:
+        """The proof of a plan's own program, or of another text in its place. None when `stop[0]` was set meanwhile."""
+        began = time.perf_counter()
+        scene = turn_scene(plan)
+        own = program is None
+        program = program or post(plan)
+        trace = read(program.text, scene.control)
+        stop = np.zeros(1, np.uint8) if stop is None else stop
+        self._kept.begin()
+        seconds, waits = move_times(trace, scene.card), event_times(trace, scene.card)
+        starts = np.cumsum(waits[:-1]) + np.concatenate([[0.0], np.cumsum(seconds)[:-1]]) if len(trace) else np.zeros(0)
+        stages = self._stages(scene, program, trace, seconds, starts, stop)
+        if stages is None:
+            return None
+        part = _whole(scene, stages)
+        key = digest("compare", stages[-1].key if stages else b"", *(shapely.to_wkb(r) for w in scene.wanted for r in w.regions))
+        comparison = self._kept.keep(key, lambda: compared(scene, part))
+        result = TurnProof(
+            scene=scene,
+            program=program,
+            trace=trace,
+            stages=stages,
+            starts=starts,
+            lasts=seconds,
+            total=float(waits.sum() + seconds.sum()),
+            comparison=comparison,
+            part=part,
+            plan=plan,
+        )
+        remarks = all_remarks(result, plan if own else None, differences(result, plan if own else None))
+        self._kept.forget()
+        return replace(result, remarks=remarks, took=time.perf_counter() - began)
+
+    def _stages(
+        self, scene: TurnScene, program: Program, trace: Trace, seconds: Any, starts: Any, stop: Any
+    ) -> list[StageResult] | None:
+        key = digest(
+            shapely.to_wkb(scene.raw), *(n + r.wkt for n, r in scene.keep_out), repr(scene.card), repr(scene.material), scene.unit
+        )
+        key = digest(key, scene.zero, scene.rating, scene.length, scene.back, sorted(scene.parts))
+        stock = scene.raw
+        results: list[StageResult] = []
+        for begin, end, step, stage in runs(program, trace):
+            tool = scene.tools.get(int(trace.tool[begin]))
+            key = digest(key, moves_key(trace, begin, end), repr(tool), step)
+            before = stock
+
+            def work(begin: int = begin, end: int = end, step: str = step, before: Any = before) -> Any:
+                proof = prove_section(scene, before, trace, begin, end, seconds, stop)
+                return proof and (proof, run_checks(TurnView(scene, trace, begin, end, proof, before, step)))
+
+            made = self._kept.keep(key, work)
+            if made is None or stop[0]:
+                return None
+            proof, found = made
+            stock = proof.after
+            t1 = float(starts[end - 1] + seconds[end - 1])
+            results.append(
+                StageResult(step, stage, int(trace.tool[begin]), begin, end, float(starts[begin]), t1, proof, found, key)
+            )
+        return results
+
+
+def _whole(scene: TurnScene, stages: Sequence[StageResult]) -> Any:
+    """All there is at the end."""
+    held = stages[-1].proof.after if stages else scene.raw
+    fallen = [g for s in stages for g in s.proof.fallen]
+    return shapely.union_all([held, *fallen]) if fallen else held
+
+
+def differences(proof: TurnProof, plan: Plan | None) -> list[Remark]:
+    """Left and gouged, in words."""
+    found = []
+    for fault in sorted(proof.comparison.faults, key=lambda f: -f.by)[:MOST_FAULTS]:
+        by = with_unit(fault.by, Kind.LENGTH, proof.scene.unit)
+        where = f"Ø{2 * fault.place[0]:.2f} Z {fault.place[2]:.2f}"
+        if fault.kind == "left":
+            found.append(_left(proof, plan, fault, by, where))
+        else:
+            found.append(_gouge(proof, fault, by, where))
+    return found
+
+
+def _left(proof: TurnProof, plan: Plan | None, fault: Any, by: str, where: str) -> Remark:
+    """What still stands; where a tip could not reach it, with the tool that would."""
+    reach = what_reaches(plan, fault) if plan else None
+    if reach is None:
+        return Remark(
+            level="caution",
+            code="left",
+            text=f"Left standing at {where}: {by}.",
+            step=fault.step,
+            amount=fault.by,
+            place=fault.place,
+        )
+    text = f"The tip leaves {by} at {where}: {reach.why}"
+    cure = None
+    if reach.tool is not None:
+        text += f" {reach.tool.says} would reach."
+        cure = Cure(f"Use {reach.tool.says}", f"step:{fault.step}.tool", reach.tool.id)
+    return Remark(level="stop", code="tip-reach", text=text, step=fault.step, amount=fault.by, place=fault.place, cure=cure)
+
+
+def _gouge(proof: TurnProof, fault: Any, by: str, where: str) -> Remark:
+    stage, move = culprit(proof, fault.region)
+    row = stage.begin + move if stage else -1
+    return Remark(
+        level="stop",
+        code="gouge",
+        text=f"Gouged at {where}: {by} too deep.",
+        line=int(proof.trace.line[row]) + 1 if row >= 0 else 0,
+        step=stage.step if stage else "",
+        stage=stage.stage if stage else "",
+        amount=fault.by,
+        move=row,
+        place=fault.place,
+    )
+
+
+def culprit(proof: TurnProof, region: Any) -> tuple[StageResult | None, int]:
+    """The move that took the most of a region first: (stage, move within it)."""
+    before = proof.scene.raw.intersection(region).area
+    for stage in proof.stages:
+        section: TurnSection = stage.proof
+        if section.after.intersection(region).area > before - 1e-9:
+            continue
+        area, worst, at = before, 0.0, 0
+        for k, stock in enumerate(section.stocks):
+            now = stock.intersection(region).area if k == 0 or stock is not section.stocks[k - 1] else area
+            if area - now > worst + 1e-12:
+                worst, at = area - now, k
+            area = now
+        if worst > 0.2 * before:
+            return stage, at
+        before = area
+    return None, -1

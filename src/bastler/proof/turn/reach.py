@@ -1,0 +1,60 @@
+"""Why something is left: a wall too steep for the tip's trailing edge, and which tool of the crib would reach it."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from bastler.job import Plan
+from bastler.motion.turning import reached
+from bastler.proof.turn.compare import TurnFault
+from bastler.shapes.chain import tangent
+from bastler.steps.turn.outline_step import OutlineStep
+from bastler.tools import TurnTool
+
+
+@dataclass(frozen=True)
+class Reach:
+    """The reason in words, and the tool that would do, if there is one."""
+
+    why: str
+    tool: TurnTool | None
+
+
+def what_reaches(plan: Plan, fault: TurnFault) -> Reach | None:
+    """Says why a tip left something; None when its shape is not the reason."""
+    planned = plan.step(fault.step)
+    if planned is None or not isinstance(planned.filled, OutlineStep):
+        return None
+    step, ctx = planned.filled, planned.ctx
+    tool = ctx.turn_tool(step.tool)
+    if tool is None:
+        return None
+    leaves = step.gone(ctx, tool, reached(step.chain(ctx, tool), tool), nose=False)
+    if leaves.buffer(1e-6).covers(fault.region.buffer(-fault.by / 4)):
+        return None
+    steep = _steepest(step, ctx, tool)
+    clears = max(tool.back_angle - 2.0, 0.0)
+    why = f"{steep:.0f}° wall, the tool clears {clears:.0f}°."
+    return Reach(why, _other(step, ctx, tool, fault))
+
+
+def _steepest(step: OutlineStep, ctx: object, tool: TurnTool) -> float:
+    """The steepest falling wall of the outline, in degrees from the axis."""
+    chain = step.chain(ctx, tool)  # type: ignore[arg-type]
+    angles = [
+        math.degrees(math.atan2(-t[1], -t[0])) for s in chain for t in (tangent(s), tangent(s, at_end=True)) if t[1] < -1e-9
+    ]
+    return max((a for a in angles if 0 < a <= 90.0 + 1e-6), default=0.0)
+
+
+def _other(step: OutlineStep, ctx: object, tool: TurnTool, fault: TurnFault) -> TurnTool | None:
+    """The tool of the same kind with the strongest corner that would take it."""
+    fitting = []
+    for other in ctx.tools:  # type: ignore[attr-defined]
+        if not isinstance(other, TurnTool) or other.id == tool.id or other.kind != tool.kind or other.min_bore > tool.min_bore:
+            continue
+        gone = step.gone(ctx, other, reached(step.chain(ctx, other), other), nose=False)  # type: ignore[arg-type]
+        if gone.buffer(1e-6).covers(fault.region.buffer(-fault.by / 4)):
+            fitting.append((-(other.iso.corner if other.iso else 0.0), other.id, other))
+    return min(fitting, key=lambda f: f[:2])[2] if fitting else None

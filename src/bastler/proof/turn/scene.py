@@ -1,0 +1,117 @@
+"""What a turning program is proved against: stock, chuck, tailstock, tools, machine, and the wanted shape."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from bastler.cutting import Material
+from bastler.job import Plan
+from bastler.machines import MachineCard
+from bastler.nc import Control
+from bastler.steps import PartOff, Threading
+from bastler.tools import AnyTool, TurnTool
+from bastler.units import Unit, scale
+
+
+@dataclass(frozen=True)
+class WantedTurn:
+    """What one step should take away, with the nose radius that its corners keep, and where it may cut a thread."""
+
+    step: str
+    regions: Sequence[Any]
+    nose: float
+    thread: Any = None
+
+
+@dataclass(frozen=True)
+class TurnScene:
+    """Everything in the job's unit. `zero` is where the part's zero is in machine coordinates (x, y, z).
+
+    `length` is the finished length, `back` what is to be left on the back face; `parts` are the ids of the steps that part off.
+    """
+
+    unit: Unit
+    raw: Any
+    keep_out: Sequence[tuple[str, Any]]
+    tools: dict[int, AnyTool]
+    card: MachineCard
+    material: Material
+    control: Control
+    zero: tuple[float, float, float]
+    rating: float
+    length: float
+    back: float
+    wanted: Sequence[WantedTurn]
+    parts: frozenset[str]
+
+    @property
+    def mm(self) -> float:
+        """One millimetre in the job's unit."""
+        return scale("mm", self.unit)
+
+
+def turn_scene(plan: Plan) -> TurnScene:
+    """The scene of a planned turned part."""
+    setup, ctx = plan.setup, plan.ctx
+    last = plan.steps[-1].ctx if plan.steps else ctx
+    used = {s.tool.id: s.tool for planned in plan.steps for s in planned.stages}
+    tools = {tool.station: tool for tool in used.values()}
+    for tool in last.tools:
+        tools.setdefault(tool.station, tool)
+    zero = (0.0, 0.0, setup.offset_z or 0.0)
+    part = int(setup.work_offset[1:]) - 53
+    points = {station: _point(tool) for station, tool in tools.items()}
+    control = Control(
+        unit=plan.job.unit,
+        dialect=ctx.card.dialect,
+        offsets={part: zero},
+        part=part,
+        home=ctx.card.home,
+        peck_clearance=ctx.card.peck_clearance,
+        chip_break=ctx.card.chip_break,
+        turns=True,
+        points=points,
+        offset_points=_offsets(tools, points),
+        noses={station: (tool.nose, tool.centre) for station, tool in tools.items() if isinstance(tool, TurnTool)},
+    )
+    return TurnScene(
+        unit=plan.job.unit,
+        raw=ctx.raw,
+        keep_out=ctx.keep_out,
+        tools=tools,
+        card=ctx.card,
+        material=plan.job.material,
+        control=control,
+        zero=zero,
+        rating=setup.rating,
+        length=setup.finished,
+        back=setup.over_back,
+        wanted=tuple(_wanted(p) for p in plan.steps if p.stages),
+        parts=frozenset(p.step.id for p in plan.steps if isinstance(p.step, PartOff)),
+    )
+
+
+def _point(tool: AnyTool) -> tuple[float, float, float]:
+    """From a tool's point to the turret's reference."""
+    if isinstance(tool, TurnTool):
+        return (tool.length_x, 0.0, tool.length_z)
+    return (0.0, 0.0, tool.length)
+
+
+def _offsets(tools: dict[int, AnyTool], points: dict[int, tuple[float, float, float]]) -> dict[int, tuple[float, float, float]]:
+    """What the control believes by offset number: a groove tool's second offset is its width further."""
+    found = dict(points)
+    for station, tool in tools.items():
+        if isinstance(tool, TurnTool) and tool.second:
+            x, y, z = points[station]
+            dz, dr = tool.other_edge
+            found[tool.second] = (x - dr, y, z - dz)
+    return found
+
+
+def _wanted(planned: Any) -> WantedTurn:
+    tool = planned.ctx.turn_tool(getattr(planned.filled, "tool", None))
+    thread = planned.filled.region(planned.ctx) if isinstance(planned.filled, Threading) else None
+    return WantedTurn(planned.step.id, planned.wants, tool.nose if tool else 0.0, thread)

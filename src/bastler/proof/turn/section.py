@@ -1,0 +1,204 @@
+"""Proving one run of moves of a turned part: what every move takes, and what it touches that it must not."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import shapely
+
+from bastler.nc import Trace
+from bastler.proof.turn.scene import TurnScene
+from bastler.proof.turn.sweep import body_of, edges_of, placed, swept, thickness, volume, way
+from bastler.tools import AnyTool, TurnTool
+
+FEELS_MM = 0.002
+"""Thinner than this is rounding of the text, not contact."""
+FINEST_MM = 1e-7
+VOLUME, BITE, RAPID_IN, BODY_IN, KEEP_IN, WIDE, THREAD_END = range(7)
+
+
+@dataclass(frozen=True)
+class TurnSection:
+    """What a run of moves did. Rows are counted from its first move.
+
+    `cut` (n, 7): volume taken, thickness of it, how deep a rapid, body or anything kept out of went in, how wide the cut was across
+    its way, how much a thread's last turn took beyond the thread. `stocks` is the stock after every move; `fallen` are pieces that
+    were parted off; `kept` names what was touched of the chuck and tailstock. `segments` (m, 6) and `owner` (m,) are the path.
+    """
+
+    cut: Any
+    stocks: tuple[Any, ...]
+    fallen: tuple[Any, ...]
+    touched: dict[int, str]
+    segments: Any
+    owner: Any
+    seconds: Any
+    power: Any
+    move_seconds: Any
+    tool: AnyTool | None
+
+    @property
+    def volume(self) -> float:
+        """Removed, in cubic units."""
+        return float(self.cut[:, VOLUME].sum())
+
+    @property
+    def after(self) -> Any:
+        """The stock at the end, without what fell off."""
+        return self.stocks[-1]
+
+
+def prove_section(
+    scene: TurnScene, stock: Any, trace: Trace, begin: int, end: int, seconds: Any, stop: Any
+) -> TurnSection | None:
+    """Runs moves `begin` to before `end`, all with one tool, on `stock`; None when stopped half-way."""
+    tool = scene.tools.get(int(trace.tool[begin]))
+    count = end - begin
+    cut = np.zeros((count, 7))
+    stocks: list[Any] = []
+    fallen: list[Any] = []
+    touched: dict[int, str] = {}
+    shapely.prepare(stock)
+    for k in range(count):
+        row = begin + k
+        if stop[0]:
+            return None
+        if tool is not None:
+            stock = _move(scene, tool, stock, trace, row, cut[k], k, touched, fallen)
+        stocks.append(stock)
+    segments, owner = _path(trace, begin, end, scene.mm)
+    times, power = _loads(scene, tool, trace, begin, end, cut, seconds, owner, segments)
+    return TurnSection(cut, tuple(stocks), tuple(fallen), touched, segments, owner, times, power, seconds[begin:end].copy(), tool)
+
+
+def _move(
+    scene: TurnScene,
+    tool: AnyTool,
+    stock: Any,
+    trace: Trace,
+    row: int,
+    cut: Any,
+    k: int,
+    touched: dict[int, str],
+    fallen: list[Any],
+) -> Any:
+    """One move: gives the stock behind it."""
+    points = way(trace, row, scene.mm)
+    feels = FEELS_MM * scene.mm
+    lead = float(trace.lead[row])
+    rapid = trace.kind[row] == 0
+    region = _thread(tool, points, lead, cut, stock) if lead > 0 else _through(tool, points, lead)
+    for name, keep in scene.keep_out:
+        whole = shapely.union_all([region, *(swept([part], points) for part in body_of(tool))])
+        if whole.intersects(keep):
+            deep = thickness(whole.intersection(keep))
+            if deep > feels:
+                cut[KEEP_IN], touched[k] = max(cut[KEEP_IN], deep), name
+    after = stock
+    if region.intersects(stock):
+        taken = stock.intersection(region)
+        deep = thickness(taken)
+        if taken.area > 1e-9:
+            cut[VOLUME], cut[BITE] = volume(taken), deep
+            cut[WIDE] = _width(taken, points)
+            if rapid and deep > feels:
+                cut[RAPID_IN] = deep
+            after = _cleaned(stock.difference(region), scene.mm)
+            after = _held(after, scene, fallen)
+            shapely.prepare(after)
+    for part in body_of(tool):
+        whole = swept([part], points)
+        if whole.intersects(after):
+            deep = thickness(whole.intersection(after))
+            if deep > feels:
+                cut[BODY_IN] = max(cut[BODY_IN], deep)
+    return after
+
+
+def _through(tool: AnyTool, points: Any, lead: float) -> Any:
+    return swept(edges_of(tool), points)
+
+
+def _thread(tool: AnyTool, points: Any, lead: float, cut: Any, stock: Any) -> Any:
+    """Tied to the spindle the tool meets the section once a turn: its shape stands there, a lead apart, and once at the end."""
+    shapes = edges_of(tool)
+    if not isinstance(tool, TurnTool):
+        return placed(shapes, points[-1:])
+    start, end = points[0], points[-1]
+    long = float(np.hypot(*(end - start)))
+    turns = int(long / lead) if lead > 0 else 0
+    places = start + (end - start) * (np.arange(turns + 1) * lead / max(long, 1e-12))[:, None]
+    region = placed(shapes, places)
+    last = placed(shapes, end[None, :])
+    beyond = last.difference(region).intersection(stock) if last.intersects(stock) else None
+    if beyond is not None and not beyond.is_empty:
+        cut[THREAD_END] = thickness(beyond)
+    return region.union(last)
+
+
+def _width(taken: Any, points: Any) -> float:
+    """How wide what was taken is, across the way of the tool."""
+    d = points[-1] - points[0]
+    length = float(np.hypot(*d))
+    if length < 1e-9:
+        x0, y0, x1, y1 = taken.bounds
+        return float(max(x1 - x0, y1 - y0))
+    across = np.array([-d[1], d[0]]) / length
+    along = shapely.get_coordinates(taken) @ across
+    return float(along.max() - along.min())
+
+
+def _cleaned(stock: Any, mm: float) -> Any:
+    """Without slivers, and without corners that rounding has made."""
+    polygons = [g for g in getattr(stock, "geoms", [stock]) if g.geom_type == "Polygon" and g.area > 1e-7 * mm * mm]
+    if not polygons:
+        return shapely.Polygon()
+    return polygons[0] if len(polygons) == 1 else shapely.MultiPolygon(polygons)
+
+
+def _held(stock: Any, scene: TurnScene, fallen: list[Any]) -> Any:
+    """What the chuck still holds; the rest has fallen."""
+    polygons = list(getattr(stock, "geoms", [stock]))
+    if len(polygons) <= 1:
+        return stock
+    held = min(polygons, key=lambda g: g.bounds[0])
+    fallen += [g for g in polygons if g is not held]
+    return held
+
+
+def _path(trace: Trace, begin: int, end: int, mm: float) -> tuple[Any, Any]:
+    """The path as straight pieces (x, y, z) to (x, y, z), x the radius, arcs with chords the eye does not see."""
+    segments, owner = [], []
+    for k, row in enumerate(range(begin, end)):
+        points = way(trace, row, 40 * mm)
+        for a, b in zip(points[:-1], points[1:], strict=True):
+            segments.append((a[1], 0.0, a[0], b[1], 0.0, b[0]))
+            owner.append(k)
+    return np.array(segments).reshape(-1, 6), np.array(owner, dtype=np.int32)
+
+
+def _loads(
+    scene: TurnScene, tool: AnyTool | None, trace: Trace, begin: int, end: int, cut: Any, seconds: Any, owner: Any, segments: Any
+) -> tuple[Any, Any]:
+    """Seconds and motor power of every piece of path: from the volume its move took, by Kienzle's law."""
+    moves = seconds[begin:end]
+    lengths = np.hypot(segments[:, 3] - segments[:, 0], segments[:, 5] - segments[:, 2]) if len(segments) else np.zeros(0)
+    totals = np.bincount(owner, weights=lengths, minlength=end - begin) if len(owner) else np.zeros(end - begin)
+    share = np.divide(lengths, totals[owner], out=np.ones_like(lengths), where=totals[owner] > 1e-12) if len(owner) else lengths
+    counts = np.bincount(owner, minlength=end - begin) if len(owner) else np.ones(end - begin)
+    share = np.where(totals[owner] > 1e-12, share, 1.0 / np.maximum(counts[owner], 1)) if len(owner) else share
+    times = share * moves[owner] if len(owner) else np.zeros(0)
+    if tool is None:
+        return times, np.zeros(len(owner))
+    k = 1.0 / scene.mm
+    speed = np.maximum(trace.speed[begin:end], 1e-9)
+    h = np.maximum(trace.feed[begin:end] / speed * k, 0.001)
+    if not isinstance(tool, TurnTool):
+        h = np.maximum(h / max(tool.flutes, 1), 0.001)
+    kc = scene.material.kc11 * h**-scene.material.mc
+    rate = cut[:, VOLUME] * k**3 / 1000.0 / np.maximum(moves / 60.0, 1e-9)
+    feeding = trace.kind[begin:end] != 0
+    power = np.where(feeding & (cut[:, VOLUME] > 0), rate * kc / (60_000.0 * scene.card.efficiency), 0.0)
+    return times, power[owner] if len(owner) else np.zeros(0)

@@ -1,0 +1,131 @@
+"""What a turning tool sweeps: its convex outlines moved along the path, in the half section, both sides of the centre line.
+
+The work turns, so what a tool takes below the axis it takes above as well: outlines are folded up over it.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+import shapely
+
+from bastler.nc import Trace
+from bastler.tools import AnyTool, TurnTool
+
+CHORD_MM = 0.0005
+"""How far, in mm, a chord of the path may leave its arc."""
+Points = Any
+
+
+@lru_cache(maxsize=128)
+def edges_of(tool: AnyTool) -> tuple[Points, ...]:
+    """The convex outlines that cut, (n, 2) arrays of (z, r) about the point."""
+    if isinstance(tool, TurnTool):
+        return (np.array(tool.cutting),)
+    r = tool.diameter / 2
+    if tool.kind == "tap":
+        return _teeth(tool.diameter / 2, tool.pitch, tool.lead, tool.flute_length)
+    p = tool.profile
+    tip = p.height(r)
+    side = [(0.0, p.flat), (tip, r), (max(tool.flute_length, tip), r)]
+    return (np.array([*side, *[(z, -q) for z, q in reversed(side)]]),)
+
+
+def _teeth(r: float, pitch: float, lead: float, length: float) -> tuple[Points, ...]:
+    """A tap as the grooves of its teeth; those of the lead are not full."""
+    root = r - 0.541266 * pitch
+    made = []
+    for k in range(max(int(length / pitch), 1)):
+        high = root + (r - root) * min((k + 0.5) / max(lead, 0.5), 1.0)
+        z = (k + 0.5) * pitch
+        half = (high - root) * math.tan(math.radians(30.0))
+        made.append(np.array([(z - half, root), (z + half, root), (z, high)]))
+    return tuple(made)
+
+
+@lru_cache(maxsize=128)
+def body_of(tool: AnyTool) -> tuple[Points, ...]:
+    """The convex outlines that must not touch anything."""
+    if isinstance(tool, TurnTool):
+        return tuple(np.array(part) for part in tool.body)
+    s, h = tool.shank_diameter / 2, tool.holder.diameter / 2
+    f, out, top = tool.flute_length, tool.stick_out, tool.stick_out + tool.holder.length
+    shank = np.array([(f, -s), (f, s), (out, s), (out, -s)])
+    holder = np.array([(out, -h), (out, h), (top, h), (top, -h)])
+    if tool.kind != "tap":
+        return (shank, holder)
+    core = tool.diameter / 2 - 0.6 * tool.pitch
+    return (np.array([(0.0, -core), (0.0, core), (f, core), (f, -core)]), shank, holder)
+
+
+def way(trace: Trace, row: int, mm: float) -> Any:
+    """The points (n, 2) of (z, r) that a move goes through; arcs as fine chords."""
+    start, end = trace.start[row, [2, 0]], trace.end[row, [2, 0]]
+    turn = float(trace.turn[row])
+    if turn == 0.0 or trace.plane[row] != 18:
+        return np.array([start, end])
+    centre = trace.centre[row, [2, 0]]
+    radius = float(np.hypot(*(start - centre)))
+    step = 2 * math.acos(max(1 - CHORD_MM * mm / max(radius, CHORD_MM * mm), 0.0))
+    count = max(2, math.ceil(abs(turn) / step))
+    a0 = math.atan2(start[1] - centre[1], start[0] - centre[0])
+    angles = a0 + turn * np.arange(count + 1) / count
+    points = centre + radius * np.column_stack([np.cos(angles), np.sin(angles)])
+    points[0], points[-1] = start, end
+    return points
+
+
+def swept(shapes: Sequence[Points], points: Any) -> Any:
+    """The region that convex shapes sweep along points, folded up over the axis."""
+    pieces = [
+        shapely.MultiPoint(np.concatenate([shape + a, shape + b])).convex_hull
+        for shape in shapes
+        for a, b in zip(points[:-1], points[1:], strict=True)
+    ]
+    return folded(pieces[0] if len(pieces) == 1 else shapely.union_all(pieces))
+
+
+def placed(shapes: Sequence[Points], places: Any) -> Any:
+    """The region of convex shapes standing at places, folded up over the axis."""
+    return folded(shapely.union_all([shapely.Polygon(shape + place) for place in places for shape in shapes]))
+
+
+def folded(region: Any) -> Any:
+    """The region with what lies below the axis turned up."""
+    x0, y0, x1, y1 = region.bounds
+    if y0 >= 0.0:
+        return region
+    low = shapely.transform(region.intersection(shapely.box(x0 - 1, y0 - 1, x1 + 1, 0.0)), lambda p: p * (1.0, -1.0))
+    if y1 <= 0.0:
+        return low
+    return region.intersection(shapely.box(x0 - 1, 0.0, x1 + 1, y1 + 1)).union(low)
+
+
+def volume(region: Any) -> float:
+    """Volume of a region turned about the axis, exact for its corners: π/3 Σ dz (a² + ab + b²) (Guldin)."""
+    total = 0.0
+    for polygon in getattr(region, "geoms", [region]):
+        if polygon.is_empty or polygon.geom_type != "Polygon":
+            continue
+        for k, ring in enumerate((polygon.exterior, *polygon.interiors)):
+            p = np.asarray(ring.coords)
+            a, b = p[:-1, 1], p[1:, 1]
+            part = abs(float(((p[1:, 0] - p[:-1, 0]) * (a * a + a * b + b * b)).sum())) * math.pi / 3
+            total += part if k == 0 else -part
+    return total
+
+
+def thickness(region: Any) -> float:
+    """How thick the thickest piece of a region is: about the diameter of the largest disc inside, from area and length."""
+    best = 0.0
+    for piece in getattr(region, "geoms", [region]):
+        if piece.is_empty or piece.geom_type != "Polygon":
+            continue
+        x0, y0, x1, y1 = piece.bounds
+        most = min(2 * piece.area / max(piece.length / 2, 1e-12), x1 - x0, y1 - y0)
+        best = max(best, most)
+    return best
