@@ -33,11 +33,11 @@ def reached(chain: Sequence[Segment], tool: TurnTool) -> list[Segment]:
 
 
 def closed_to_stock(chain: Sequence[Segment], high: float) -> list[Segment]:
-    """The outline led straight up from its end until it is clear of the stock."""
-    if not chain or chain[-1].end[1] >= high - 1e-9:
-        return list(chain)
+    """The outline led straight up from its end until it is clear of the stock, however high it ends itself."""
+    if not chain:
+        return []
     u, v = chain[-1].end
-    return [*chain, Line((u, v), (u, high))]
+    return [*chain, Line((u, v), (u, high))] if v < high - 1e-9 else list(chain)
 
 
 def with_run_in(chain: Sequence[Segment], run: float) -> list[Segment]:

@@ -67,21 +67,25 @@ def compared(scene: TurnScene, final: Any) -> TurnComparison:
 
 
 def _corners(scene: TurnScene) -> list[Any]:
-    """The fillets that a nose leaves in inner corners: nobody calls them left."""
-    found = []
+    """The fillets that noses leave in inner corners, where no step had a smaller one: nobody calls them left.
+
+    A nose reaches what its disc fits into, in the room that the steps up to its own have made.
+    """
     x0, y0, x1, y1 = scene.raw.bounds
-    reach = 50 * scene.mm
-    around = shapely.box(x0 - reach, -reach, x1 + reach, y1 + reach).difference(scene.raw)
-    room: Any = around
+    far = 50 * scene.mm
+    room: Any = shapely.box(x0 - far, -far, x1 + far, y1 + far).difference(scene.raw)
+    wanted, reached = [], []
     for w in scene.wanted:
-        room = shapely.union_all([room, *w.regions])
-    for w in scene.wanted:
-        if w.nose <= 0 or not w.regions:
+        if not w.regions:
             continue
         own = shapely.union_all(w.regions)
-        opened = room.buffer(-w.nose, quad_segs=QUARTER).buffer(w.nose * 1.002, quad_segs=QUARTER)
-        found.append(own.difference(opened).buffer(TOLERANCE_MM * scene.mm))
-    return found
+        room = room.union(own)
+        wanted.append(own)
+        fits = room if w.nose <= 0 else room.buffer(-w.nose, quad_segs=QUARTER).buffer(w.nose * 1.002, quad_segs=QUARTER)
+        reached.append(own.intersection(fits))
+    if not wanted:
+        return []
+    return [shapely.union_all(wanted).difference(shapely.union_all(reached)).buffer(TOLERANCE_MM * scene.mm)]
 
 
 def _owner(scene: TurnScene, spot: Any) -> str:
@@ -121,9 +125,9 @@ def sizes(part: Any, mm: float) -> list[Size]:
             a, b = p[k], p[(k + 1) % n]
             if abs(a[1] - b[1]) > 1e-5 * mm or abs(a[0] - b[0]) < 0.05 * mm or a[1] < 1e-6:
                 continue
-            inside = b[0] > a[0]
+            inside = bool(b[0] > a[0])
             before, after = p[k - 1][1], p[(k + 2) % n][1]
             walls = (before - a[1], after - a[1])
             groove = all(w > 1e-4 * mm for w in walls) if not inside else all(w < -1e-4 * mm for w in walls)
-            found.append(Size(inside, 2 * float(a[1]), float(min(a[0], b[0])), float(max(a[0], b[0])), groove))
+            found.append(Size(inside, 2 * float(a[1]), float(min(a[0], b[0])), float(max(a[0], b[0])), bool(groove)))
     return sorted(found, key=lambda s: (s.inside, -s.z1))

@@ -91,11 +91,11 @@ def _move(
     rapid = trace.kind[row] == 0
     region = _thread(tool, points, lead, cut, stock) if lead > 0 else _through(tool, points, lead)
     for name, keep in scene.keep_out:
-        whole = shapely.union_all([region, *(swept([part], points) for part in body_of(tool))])
-        if whole.intersects(keep):
-            deep = thickness(whole.intersection(keep))
-            if deep > feels:
-                cut[KEEP_IN], touched[k] = max(cut[KEEP_IN], deep), name
+        for whole in (region, *(swept([part], points) for part in body_of(tool) if _near(part, points, keep))):
+            if whole.intersects(keep):
+                deep = thickness(whole.intersection(keep))
+                if deep > max(feels, cut[KEEP_IN]):
+                    cut[KEEP_IN], touched[k] = deep, name
     after = stock
     if region.intersects(stock):
         taken = stock.intersection(region)
@@ -109,12 +109,24 @@ def _move(
             after = _held(after, scene, fallen)
             shapely.prepare(after)
     for part in body_of(tool):
+        if not _near(part, points, after):
+            continue
         whole = swept([part], points)
         if whole.intersects(after):
             deep = thickness(whole.intersection(after))
             if deep > feels:
                 cut[BODY_IN] = max(cut[BODY_IN], deep)
     return after
+
+
+def _near(part: Any, points: Any, region: Any) -> bool:
+    """May a shape on its way touch a region at all? By their boxes alone."""
+    if region.is_empty:
+        return False
+    lo, hi = points.min(axis=0) + part.min(axis=0), points.max(axis=0) + part.max(axis=0)
+    z0, r0, z1, r1 = region.bounds
+    low, high = (lo[1], hi[1]) if lo[1] >= 0 else (0.0 if hi[1] >= 0 else -hi[1], max(hi[1], -lo[1]))
+    return bool(lo[0] <= z1 and hi[0] >= z0 and low <= r1 and high >= r0)
 
 
 def _through(tool: AnyTool, points: Any, lead: float) -> Any:

@@ -23,8 +23,8 @@ from bastler.units import Kind
 WHAT, HOW = "Hole", "How"
 KINDS = {"spot": ("spot-drill",), "drill": ("drill",), "ream": ("reamer",), "tap": ("tap",)}
 NEAR = 0.002
-THROUGH = 1.0
-"""How far, in mm, the full diameter goes beyond the finished length when going through."""
+THROUGH = 4.5
+"""How far, in mm, the full diameter goes beyond the finished length when going through: past the blade that parts it off."""
 
 
 def _drills(s: Any) -> bool:

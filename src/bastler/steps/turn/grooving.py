@@ -17,7 +17,7 @@ from bastler.ask import Trouble, ask, choose
 from bastler.motion import Pause
 from bastler.motion.turning import OtherEdge, Pencil, TurnPath, View, forbidden
 from bastler.shapes import Blend, Edge, Line, Segment
-from bastler.shapes.chain import moved, offset, points_on, reversed_chain
+from bastler.shapes.chain import moved, offset, points_on, reversed_chain, tangent
 from bastler.shapes.outline import corner
 from bastler.steps.base import Dim, TurnSketch, TurnStage, step
 from bastler.steps.cut import TOOL, given, number
@@ -128,7 +128,8 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         """In the view: the surface the groove is cut into, as it is now; the higher of its two sides."""
         if _face(self):
             return float(ctx.window(-1e6, 1e6).bounds[2])
-        z0, z1 = self.z - self.width - (self.count - 1) * self.pitch, self.z
+        tiny = ctx.mm(0.02)
+        z0, z1 = self.z - self.width - (self.count - 1) * self.pitch + tiny, self.z - tiny
         if self.side == "inside":
             bore = ctx.bore(z0, z1)
             return 0.0 if math.isinf(bore) else -bore
@@ -217,7 +218,7 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         for k in range(self.count):
             chain = self.chain(ctx, k)
             assert not isinstance(chain, str)
-            pencil.go(v=free)
+            pencil.go(v=self.over(ctx, free))
             if self.single(tool, ctx):
                 self._plunge(pencil, ctx, self.right(k) - self.span(tool)[1], self.floor(ctx), free)
                 continue
@@ -231,21 +232,30 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         if self.side == "outside":
             path.go(r=ctx.over)
         elif self.side == "inside":
-            path.go(r=abs(free))
+            path.go(r=abs(self.over(ctx, free)))
         else:
             path.go(z=max(ctx.safe[1], free))
+
+    def over(self, ctx: TurnContext, free: float) -> float:
+        """In the view: the height at which nothing is in the way to the groove."""
+        if self.side == "outside":
+            return ctx.over
+        if self.side == "face":
+            return max(ctx.safe[1], free)
+        bore = ctx.bore(self.right(self.count - 1) - self.width, ctx.front)
+        return max(free, -max(bore - ctx.clear, 0.0)) if not math.isinf(bore) else free
 
     def _home(self, path: TurnPath, ctx: TurnContext, free: float) -> None:
         if self.side == "outside":
             home_outside(path, ctx)
         elif self.side == "inside":
-            home_inside(path, ctx, abs(free))
+            home_inside(path, ctx, abs(self.over(ctx, free)))
         else:
             path.go(z=ctx.safe[1]).go(r=ctx.safe[0])
 
     def _plunge(self, pencil: Pencil, ctx: TurnContext, u: float, v: float, free: float) -> None:
         feed = given(self.f)
-        pencil.go(u=u)
+        pencil.go(u=u).go(v=free)
         at = free - ctx.clear
         if _pecks(self):
             while at - given(self.peck) > v + 1e-9:
@@ -292,7 +302,7 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
     ) -> None:
         """Down the right wall with the right corner, down the left one with the left, both to where they meet on the floor."""
         c, (lo, hi) = tool.corner_radius, self.span(tool)
-        way = offset(chain, c)
+        way = offset(open_ended(chain[1:-1], free), c)
         inner = [p[0] for p in points_on(way, 0.01) if p[1] < self.floor(ctx) + c + ctx.mm(0.01)]
         first, last = max(inner, default=way[0].start[0]), min(inner, default=way[-1].end[0])
         middle = (first + last) / 2
@@ -311,7 +321,7 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
             if second:
                 path.do(OtherEdge(True))
             pencil.go(v=free).go(u=run[0].start[0])
-            pencil.cut(given(self.f), v=run[0].start[1])
+            pencil.go(v=min(pencil.at[1], run[0].start[1]))
             pencil.follow(given(self.f), run)
             pencil.go(v=free)
             if second:
@@ -365,3 +375,15 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
             (HOW, f"{way}; the program means the {tool.edge} edge{other}"),
             (TOOL, speed_says(self, ctx, r, max(abs(self.surface(ctx)), r) if not _face(self) else r)),
         ]
+
+
+def open_ended(chain: Sequence[Segment], high: float) -> list[Segment]:
+    """A groove's walls led on in their own direction, both as high as `high`."""
+    first, last = chain[0], chain[-1]
+    assert isinstance(first, Line)
+    assert isinstance(last, Line)
+    (au, av), (bu, bv) = tangent(first), tangent(last)
+    up, down = (high - first.start[1]) / -av, (high - last.end[1]) / bv
+    begin = (first.start[0] - au * up, high)
+    end = (last.end[0] + bu * down, high)
+    return [Line(begin, first.start), *chain, Line(last.end, end)]

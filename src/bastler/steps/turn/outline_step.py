@@ -91,7 +91,7 @@ class OutlineStep(TurningStep, frozen=True, kw_only=True):
         """The outline in the tool's view with allowances, led out of the stock at its end."""
         view = view_of(tool)
         chain = view.chain(self.drawn(ctx).chain)
-        return closed_to_stock(boxed(chain, leave_z, leave_r), self.high(ctx, tool))
+        return closed_to_stock(boxed(chain, leave_z, leave_r), self.high(ctx, tool) + 2 * tool.nose + ctx.mm(0.5))
 
     def high(self, ctx: TurnContext, tool: TurnTool) -> float:
         """In the tool's view: the height over which there is no stock along the outline."""

@@ -60,7 +60,14 @@ class PartOff(TurningStep, frozen=True, kw_only=True, tag="part-off"):
         return 0.03 * tool.width if tool else None
 
     def outer(self, ctx: TurnContext, tool: TurnTool) -> float:
-        return ctx.outer(given(self.z) - tool.width, given(self.z))
+        """The radius of the part at its back edge."""
+        z = given(self.z)
+        return ctx.outer(z, z + max(self.edge_break, ctx.mm(0.01))) or ctx.outer(z - tool.width, z)
+
+    def around(self, ctx: TurnContext, tool: TurnTool) -> float:
+        """The largest radius that the blade comes by."""
+        z = given(self.z)
+        return max(self.outer(ctx, tool), ctx.outer(z - tool.width - ctx.clear, z + ctx.clear + self.edge_break))
 
     def inner(self, ctx: TurnContext, tool: TurnTool) -> float:
         """Where the blade ends: past the centre by its corner, or inside the bore."""
@@ -75,7 +82,7 @@ class PartOff(TurningStep, frozen=True, kw_only=True, tag="part-off"):
             return found
         if self.outer(ctx, tool) <= 0:
             return [Trouble("z", "There is nothing to part off there.")]
-        need = self.outer(ctx, tool) - self.inner(ctx, tool)
+        need = self.around(ctx, tool) - self.inner(ctx, tool)
         if need > tool.reach + 1e-9:
             found.append(
                 Trouble("tool", f"Reaches {number(tool.reach, ctx)}; {number(need, ctx)} is needed.", self.choose_tool(ctx))
@@ -92,8 +99,7 @@ class PartOff(TurningStep, frozen=True, kw_only=True, tag="part-off"):
         hi = max(p[0] for p in tool.cutting)
         point = given(self.z) - hi
         outer = self.outer(ctx, tool)
-        local = max(outer, ctx.outer(given(self.z) - tool.width - ctx.clear, given(self.z) + ctx.clear + self.edge_break))
-        top = local + ctx.clear
+        top = self.around(ctx, tool) + ctx.clear
         path.go(r=ctx.over).go(z=point).go(r=top)
         if self.edge_break > 0:
             self._edge(path, tool, point, outer, top, feed)
