@@ -131,6 +131,19 @@ class Drafter:
         beside = 26.0 if short else 0.0
         self._label(dim, QPointF(x + dim.side * beside, (a.y() + b.y()) / 2), text, shift=(dim.side, 0))
 
+    def length(self, dim: Dim, y: float, text: str) -> None:
+        """A length along the axis, its line at the height `y`."""
+        a, b = self.plan(*dim.a), self.plan(*dim.b)
+        self._extension(a, QPointF(a.x(), y))
+        self._extension(b, QPointF(b.x(), y))
+        self._line(QPointF(a.x(), y), QPointF(b.x(), y))
+        self._label(dim, QPointF((a.x() + b.x()) / 2, y), text, shift=(1, 0))
+
+    def leader(self, dim: Dim, at: QPointF, to: QPointF, text: str) -> None:
+        """A label beside a place, with a line to it."""
+        self._label(dim, to, text, shift=(0, 1))
+        self.painter.drawLine(at, self.labels[-1].box.center())
+
     # -- parts --------------------------------------------------------------------------------------------------
 
     def _extension(self, start: QPointF, end: QPointF) -> None:

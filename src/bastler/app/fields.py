@@ -81,6 +81,8 @@ class NumberField(CommandKeys, QLineEdit):
         self.question = question
         self.unit = unit
         self.reason = ""
+        self.may_be_empty = question.propose is not None
+        """Does an empty field mean something: worked out, or not given?"""
         self.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.setProperty("number", "true")
         self.setMaxLength(200)
@@ -111,7 +113,7 @@ class NumberField(CommandKeys, QLineEdit):
     def _typed(self, text: str) -> None:
         self._set("computed", "true" if not text else "false")
         if not text.strip():
-            if self.question.propose is not None:
+            if self.may_be_empty:
                 self._mark("")
                 self.cleared.emit()
             else:

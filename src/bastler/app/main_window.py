@@ -48,8 +48,10 @@ from bastler.job import Job, JobFileError, edits, new_job, read_job
 from bastler.job.samples import sample
 from bastler.proof import Remark
 from bastler.steps import STEPS, trouble_with
-from bastler.tools import KIND_WORDS, Tool
+from bastler.tools import KIND_WORDS, AnyTool, TurnTool
 
+BOARD = ("Surface", "Pockets", "Ends", "Outlines", "Grooves and threads", "Holes", "General")
+"""The groups of the board in order."""
 VIEWS = ("sheet", "solid", "path")
 OWN_DIALOG = QFileDialog.Option.DontUseNativeDialog
 JOB_FILES = "Bastler jobs (*.bastler)"
@@ -199,6 +201,7 @@ class MainWindow(QMainWindow):
         self.strip.picked.connect(self.show_remark)
         self.strip.wants_line.connect(self._to_line)
         self.remark_bar.went.connect(self.show_remark)
+        self.sheet.wants_question.connect(self.questions.take_focus)
         self.program.wants_step.connect(self._to_step)
         self.program.output.saved.connect(self._was_output)
         self.start.chosen.connect(self.open_choice)
@@ -282,10 +285,13 @@ class MainWindow(QMainWindow):
     def _selected(self) -> None:
         session = self.session
         if session.selected == SETUP:
-            words = "plan and section A–A of the stock"
+            words = (
+                "plan and section A–A of the stock" if not session.job.turns else "above the centre line section, below outside"
+            )
         else:
             number = edits.index_of(session.job, session.selected) + 1
-            words = f"plan and section A–A of step {number}, stock as it is before the step"
+            what = "half section" if session.job.turns else "plan and section A–A"
+            words = f"{what} of step {number}, stock as it is before the step"
         captions = {"sheet": words, "solid": "the part at the strip's cursor", "path": "the tool's tip, as the program moves it"}
         self.caption.setStyleSheet("font-style: italic;")
         self.caption.setText(captions[self._current_view()])
@@ -304,7 +310,8 @@ class MainWindow(QMainWindow):
         """What was picked at the start."""
         what, _, name = choice.partition(":")
         if what == "new":
-            self._opened(new_job("inch" if name == "inch" else "mm"), None)
+            unit, _, machine = name.partition(":")
+            self._opened(new_job("inch" if unit == "inch" else "mm", machine or "mill-600"), None)
         elif what == "sample":
             self._opened(sample(name), None)
         else:
@@ -337,7 +344,8 @@ class MainWindow(QMainWindow):
         write_settings(self.settings)
 
     def new_job(self) -> None:
-        self._opened(new_job(self.session.job.unit if self.session.has_job else "mm"), None)
+        job = self.session.job
+        self._opened(new_job(job.unit, job.machine) if self.session.has_job else new_job(), None)
 
     def ask_open(self) -> None:
         name, _ = QFileDialog.getOpenFileName(self, "Open a job", str(Path.home()), JOB_FILES, options=OWN_DIALOG)
@@ -389,7 +397,8 @@ class MainWindow(QMainWindow):
         self.go_to("bench")
         tiles = [
             Tile(kind.tag, kind.title, kind.says, kind.group, partial(_feature, kind.tag))
-            for kind in sorted(STEPS.values(), key=lambda k: ("Surface", "Pockets", "Holes").index(k.group))
+            for kind in sorted(STEPS.values(), key=lambda k: BOARD.index(k.group))
+            if kind.turning == self.session.job.turns
         ]
         self.views.setCurrentWidget(self.board)
         self.board.offer("What comes next?", tiles)
@@ -452,26 +461,23 @@ class MainWindow(QMainWindow):
         if planned is None:
             return
         field = address.rpartition(".")[2]
-        tools = sorted(planned.ctx.tools, key=lambda t: t.station)
+        tools = sorted(planned.ctx.tools, key=lambda t: t.station) if not self.session.job.turns else planned.ctx.tools
         longest = max((t.stick_out for t in tools), default=1.0)
+        if self.session.job.turns:
+            longest = planned.ctx.mm(46.0)
         computed = filled(edits.replace(planned.step, **{field: None}), planned.ctx)
         proposed = planned.ctx.tool(getattr(computed, field))
         fits = f"T{proposed.station} fits, and stays computed." if proposed else "Nothing in the crib fits."
         tiles = [Tile("", "Proposed", fits, "", _tool_drawing(proposed, longest))]
+        loaded = {ident for p in self.session.plan.steps for ident in p.filled.tools_used()}
+        offers = []
         for tool in tools:
             tried = trouble_with(edits.replace(planned.step, **{field: tool.id}), planned.ctx)
             why = _tool_reason(tried, field)
-            flutes = f"{tool.flutes} flutes, {tool.material}" if tool.kind != "face-mill" else f"{tool.flutes} inserts"
-            tiles.append(
-                Tile(
-                    tool.id,
-                    f"T{tool.station}  {tool.size}",
-                    f"{KIND_WORDS[tool.kind]}, {flutes}",
-                    "",
-                    _tool_drawing(tool, longest),
-                    why,
-                )
-            )
+            place = f"T{tool.station}  " if tool.id in loaded or not self.session.job.turns else ""
+            offers.append(Tile(tool.id, f"{place}{tool.size}", _tool_words(tool), "", _tool_drawing(tool, longest), why))
+        # what fits comes first, on a turning machine: of its many tools few do the work in hand
+        tiles += sorted(offers, key=lambda t: bool(t.warns)) if self.session.job.turns else offers
         self.views.setCurrentWidget(self.tool_list)
         self.tool_list.offer("Which tool?", tiles, str(getattr(planned.filled, field)))
 
@@ -538,7 +544,16 @@ def _feature(tag: str, painter: QPainter, box: QRectF) -> None:
     draw_feature(painter, tag, box)
 
 
-def _tool_drawing(tool: Tool | None, longest: float) -> Callable[[QPainter, QRectF], None]:
+def _tool_words(tool: AnyTool) -> str:
+    """What a tool is, in a few words."""
+    if isinstance(tool, TurnTool):
+        code = f", {tool.insert}" if tool.insert else ""
+        return f"{tool.name}{code}"
+    count = f"{tool.flutes} inserts" if tool.kind == "face-mill" else f"{tool.flutes} flutes, {tool.material}"
+    return f"{KIND_WORDS[tool.kind]}, {count}"
+
+
+def _tool_drawing(tool: AnyTool | None, longest: float) -> Callable[[QPainter, QRectF], None]:
     """Draws a tool; all to the same scale."""
 
     def draw(painter: QPainter, box: QRectF) -> None:

@@ -9,8 +9,9 @@ from PyQt6.QtWidgets import QWidget
 from bastler.app.drafting import zero_mark
 from bastler.app.session import SETUP, Session
 from bastler.app.theme import DAY, colour, sans, tool_hue
+from bastler.app.turn_path import TurnPaths
 from bastler.nc import RAPID
-from bastler.proof import StageResult
+from bastler.proof import StageResult, TurnProof
 from bastler.tools import Tool
 
 MARGIN, GAP = 46.0, 70.0
@@ -53,6 +54,7 @@ class PathView(QWidget):
         self.zoom, self.pan = 1.0, QPointF(0, 0)
         self._grabbed: QPointF | None = None
         self._known: dict[int, StagePaths] = {}
+        self.turned = TurnPaths(self)
         session.proof_changed.connect(self._other_proof)
         for signal in (session.cursor_changed, session.selection_changed, session.job_changed):
             signal.connect(self.update)
@@ -71,6 +73,9 @@ class PathView(QWidget):
         return self._known[key]
 
     def _layout(self) -> None:
+        if self.session.job.turns:
+            self.turned.layout()
+            return
         stock = self.session.plan.ctx.stock
         safe = max(self.session.plan.ctx.safe, stock.hi[2])
         sx, sy = stock.size[0], stock.size[1]
@@ -89,9 +94,13 @@ class PathView(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(DAY.paper))
         proof = self.session.proof
-        if not self.session.has_job or proof is None:
+        if not self.session.has_job or proof is None or isinstance(proof, TurnProof) != self.session.job.turns:
             return
         self._layout()
+        if isinstance(proof, TurnProof):
+            self.turned.paint(painter, proof)
+            painter.end()
+            return
         self._stock(painter)
         for stage in proof.stages:
             if stage.proof.tool is not None:

@@ -10,12 +10,16 @@ from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransf
 from bastler.app.drafting import between, centre_mark, region_path, zero_mark
 from bastler.app.path_view import tool_outline
 from bastler.app.theme import DAY, sans, tool_hue
+from bastler.app.turned_pictures import TURNED, draw_turn_tool, draw_turned_feature, draw_turned_part
 from bastler.job import Plan
-from bastler.tools import Tool
+from bastler.tools import AnyTool, TurnTool
 
 
 def draw_feature(painter: QPainter, tag: str, box: QRectF) -> None:
     """The picture of a feature, on a block seen from above; a plain block for one that has none yet."""
+    if tag in TURNED:
+        draw_turned_feature(painter, tag, box)
+        return
     painter.setPen(QPen(QColor(DAY.ink), 1.2))
     painter.setBrush(QColor(DAY.blue if tag == "facing" else DAY.metal))
     painter.drawRect(box)
@@ -70,8 +74,11 @@ _FEATURES: dict[str, Callable[[QPainter, QRectF], None]] = {
 }
 
 
-def draw_tool(painter: QPainter, tool: Tool, box: QRectF, scale: float) -> None:
+def draw_tool(painter: QPainter, tool: AnyTool, box: QRectF, scale: float) -> None:
     """A tool to scale, tip down, with as much of its holder as there is room for."""
+    if isinstance(tool, TurnTool):
+        draw_turn_tool(painter, tool, box, scale)
+        return
     painter.save()
     painter.setClipRect(box)
     to = QTransform(scale, 0, 0, -scale, box.center().x(), box.bottom() - 3)
@@ -85,6 +92,9 @@ def draw_tool(painter: QPainter, tool: Tool, box: QRectF, scale: float) -> None:
 
 def draw_part(painter: QPainter, plan: Plan, box: QRectF) -> None:
     """A part from above, all its steps done."""
+    if plan.job.turns:
+        draw_turned_part(painter, plan, box)
+        return
     stock = plan.ctx.stock
     s = min(box.width() / stock.size[0], box.height() / stock.size[1])
     x0 = box.center().x() - stock.centre[0] * s
@@ -114,4 +124,20 @@ def draw_blank(painter: QPainter, box: QRectF, unit: str) -> None:
     painter.setFont(sans(26, bold=True))
     painter.drawText(block, Qt.AlignmentFlag.AlignCenter, unit)
     zero_mark(painter, block.bottomLeft(), 8)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+
+
+def draw_bar(painter: QPainter, box: QRectF, unit: str) -> None:
+    """A bar in the jaws with its zero, for a new turned part in a unit."""
+    bar = box.adjusted(box.width() * 0.16, box.height() * 0.28, -box.width() * 0.12, -box.height() * 0.28)
+    painter.setPen(QPen(QColor(DAY.ink), 1.2))
+    painter.setBrush(QColor(DAY.jaw))
+    for top in (bar.top() - 18, bar.bottom()):
+        painter.drawRect(QRectF(bar.left() - 8, top, 30, 18))
+    painter.setBrush(QColor(DAY.blue))
+    painter.drawRect(bar)
+    painter.setPen(QColor(DAY.field))
+    painter.setFont(sans(26, bold=True))
+    painter.drawText(bar, Qt.AlignmentFlag.AlignCenter, unit)
+    zero_mark(painter, QPointF(bar.right(), bar.center().y()), 8)
     painter.setBrush(Qt.BrushStyle.NoBrush)

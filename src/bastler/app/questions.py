@@ -19,7 +19,8 @@ from PyQt6.QtWidgets import (
 )
 
 from bastler.app.fields import WordField
-from bastler.app.rows import ChoiceRow, NumberRow, PickRow, PointsRow, Row, TextRow
+from bastler.app.outline_row import OutlineRow
+from bastler.app.rows import ChoiceRow, MovesRow, NumberRow, PickRow, PointsRow, Row, TextRow, WordRow
 from bastler.app.session import SETUP, Session
 from bastler.app.theme import DAY
 from bastler.ask import Question, Trouble, questions_of
@@ -40,7 +41,19 @@ class Asked:
     now: bool
 
 
-SETUP_GROUPS = ("Machine", "Stock", "Zero", "Holding", "Heights", "On the table")
+SETUP_GROUPS = (
+    "Machine",
+    "Stock",
+    "Length",
+    "Zero",
+    "Holding",
+    "Chuck",
+    "Left for finishing",
+    "Heights",
+    "Ways",
+    "On the table",
+    "On the machine",
+)
 
 
 class QuestionColumn(QWidget):
@@ -109,7 +122,17 @@ class QuestionColumn(QWidget):
         found = [Asked(q.group, q, f"step:{step.id}.{q.name}", q.asked(step)) for q in questions_of(type(step))]
         groups = type(step).groups
         found.sort(key=lambda entry: (groups.index(entry.group), _rank(entry.question)))
-        return self._with_pattern(found)
+        return self._with_pattern(self._with_outline(found))
+
+    def _with_outline(self, found: list[Asked]) -> list[Asked]:
+        """The table of the outline goes right behind the question that picks it."""
+        place = next((k for k, entry in enumerate(found) if entry.question.picks == "outline"), None)
+        ident = getattr(self._step(), "outline", "")
+        if place is None or self.session.job.outline(ident) is None:
+            return found
+        picked = found[place]
+        table = Question(name="table", says="Outline", picks="table")
+        return [*found[: place + 1], Asked(picked.group, table, f"outline:{ident}", True), *found[place + 1 :]]
 
     def _with_pattern(self, found: list[Asked]) -> list[Asked]:
         """The pattern's own questions go right behind the one that picks it, what is left out last."""
@@ -225,8 +248,9 @@ class QuestionColumn(QWidget):
                 made = TextRow(self.session, question, address)
             else:
                 made = NumberRow(self.session, question, address)
-        elif question.picks == "points":
-            made = PointsRow(self.session, question, address)
+        elif question.picks in ("points", "word", "moves", "table"):
+            rows = {"points": PointsRow, "word": WordRow, "moves": MovesRow, "table": OutlineRow}
+            made = rows[question.picks](self.session, question, address)
         else:
             made = PickRow(self.session, question, address)
             made.opened.connect(self.wants_tool)
@@ -243,6 +267,10 @@ class QuestionColumn(QWidget):
 
     def take_focus(self, address: str = "") -> None:
         """The keyboard goes to a question, to the first one when none is named."""
+        table = self.rows.get(address.partition(".")[0]) if address.startswith("outline:") else None
+        if isinstance(table, OutlineRow) and "." in address:
+            table.take_focus_of(address)
+            return
         row = self.rows.get(address) or next(iter(self.rows.values()), None)
         if row is not None:
             row.take_focus()
@@ -254,7 +282,7 @@ class QuestionColumn(QWidget):
 
     def show_focus(self) -> None:
         """Brings the question in focus into view."""
-        row = self._rows.get(self.session.focus)
+        row = self._rows.get(self.session.focus) or self._rows.get(self.session.focus.partition(".")[0])
         if row is not None and not row.isHidden():
             self.area.ensureWidgetVisible(row, 0, 40)
 

@@ -9,8 +9,8 @@ from PyQt6.QtWidgets import QFrame, QPushButton, QScrollArea, QSizePolicy, QVBox
 from bastler.app.session import SETUP, Session
 from bastler.app.theme import DAY, colour, sans, tool_hue
 from bastler.job import ZERO_CHOICES, edits
-from bastler.job.planning import PlannedStep
-from bastler.tools import Tool
+from bastler.job.planned import PlannedStep
+from bastler.tools import AnyTool
 from bastler.units import Kind, number_text
 
 WIDTH = 282
@@ -99,6 +99,9 @@ class Card(QWidget):
 
     def _setup(self, painter: QPainter) -> None:
         plan = self.session.plan
+        if plan.job.turns:
+            self._turned_setup(painter)
+            return
         painter.fillRect(QRectF(12, 16, 42, 38), QColor(DAY.blue))
         painter.fillRect(QRectF(12, 16, 42, 9), QColor("#4B79B5"))
         size = " × ".join(number_text(v, Kind.LENGTH, plan.job.unit) for v in plan.ctx.stock.size)
@@ -106,6 +109,30 @@ class Card(QWidget):
         where = ZERO_CHOICES[plan.setup.zero].lower()
         self._text(painter, 66, 43, plan.job.material.name, sans(12), DAY.soft)
         self._text(painter, 66, 60, f"zero {where}, {plan.setup.work_offset}", sans(12), DAY.soft)
+        if plan.troubles:
+            draw_level(painter, "stop", self.width() - 18, 18, 12)
+
+    def _turned_setup(self, painter: QPainter) -> None:
+        plan, setup = self.session.plan, self.session.plan.setup
+        unit = plan.job.unit
+        painter.fillRect(QRectF(12, 18, 46, 13), QColor(DAY.blue))
+        painter.fillRect(QRectF(12, 37, 46, 13), QColor(DAY.blue))
+        if setup.form != "tube":
+            painter.fillRect(QRectF(12, 31, 46, 6), QColor(DAY.blue))
+
+        def say(value: float) -> str:
+            return number_text(value, Kind.LENGTH, unit)
+
+        names = {
+            "bar": f"Bar Ø{say(setup.diameter)}",
+            "tube": f"Tube Ø{say(setup.diameter)}, bore Ø{say(setup.bore)}",
+            "hex": f"Hex bar {say(setup.across_flats)}",
+            "forging": "Forging",
+        }
+        self._text(painter, 68, 27, names[setup.form], sans(14, bold=True), DAY.ink)
+        self._text(painter, 68, 43, plan.job.material.name, sans(12), DAY.soft)
+        words = f"{say(setup.stick_out)} out · face +{say(setup.over_front)} · part {say(setup.finished)}"
+        self._text(painter, 68, 60, words, sans(12), DAY.soft)
         if plan.troubles:
             draw_level(painter, "stop", self.width() - 18, 18, 12)
 
@@ -125,7 +152,7 @@ class Card(QWidget):
         self._tools_line(painter, planned, [t for t in tools if t])
         self._mark(painter, planned)
 
-    def _tools_line(self, painter: QPainter, planned: PlannedStep, tools: list[Tool]) -> None:
+    def _tools_line(self, painter: QPainter, planned: PlannedStep, tools: list[AnyTool]) -> None:
         seen = list({t.id: t for t in tools}.values())
         words = " · ".join(t.says if len(seen) == 1 else f"T{t.station}" for t in seen)
         x = self._text(painter, 38, 58, words, sans(12), tool_hue(seen[-1].station) if seen else DAY.soft, 100)

@@ -23,6 +23,7 @@ from bastler.ask import Question, Trouble
 from bastler.cutting import MATERIALS
 from bastler.job import edits
 from bastler.machines import CARDS
+from bastler.steps import FreeMove
 from bastler.units import ExpressionError, Kind, evaluate, number_text
 from bastler.units.kinds import suffix
 
@@ -183,7 +184,7 @@ class NumberRow(Row):
         return self.field.hasFocus()
 
 
-class _PickButton(QPushButton):
+class PickButton(QPushButton):
     """A button on the way of the questions: Enter goes on, Space presses."""
 
     entered = pyqtSignal(int)
@@ -200,7 +201,7 @@ class _PickButton(QPushButton):
         self.focused.emit()
 
 
-class _ChoiceButton(_PickButton):
+class _ChoiceButton(PickButton):
     """One word of a choice; arrows go to the next."""
 
     went = pyqtSignal(int)
@@ -286,7 +287,7 @@ class PickRow(Row):
     def __init__(self, session: Session, question: Question, address: str) -> None:
         super().__init__(session, question, address)
         self.label.setWordWrap(True)
-        self.button = _PickButton("change")
+        self.button = PickButton("change")
         self.button.setObjectName("link")
         self.button.setToolTip("Space opens the list")
         self.button.clicked.connect(self._open)
@@ -309,6 +310,11 @@ class PickRow(Row):
             users = sum(1 for s in job.steps if getattr(s, "pattern", None) == ident)
             shared = f"  <span style='color:#5B6770'>used by {users} steps</span>" if users > 1 else ""
             return f"“{pattern.name}”{shared}" if pattern else "Pick where the holes are"
+        if what == "outline":
+            outline = job.outline(ident)
+            users = sum(1 for s in job.steps if getattr(s, "outline", None) == ident)
+            shared = f"  <span style='color:#5B6770'>used by {users} steps</span>" if users > 1 else ""
+            return f"“{outline.name}”{shared}" if outline else "Pick or begin an outline"
         if what == "material":
             return f"{MATERIALS[ident].name}  <span style='color:#5B6770'>ISO {MATERIALS[ident].group}</span>"
         return CARDS[ident].name
@@ -320,9 +326,11 @@ class PickRow(Row):
         menu = QMenu(self)
         if self.question.picks == "pattern":
             self._pattern_menu(menu)
+        elif self.question.picks == "outline":
+            self._outline_menu(menu)
         else:
-            choices = MATERIALS if self.question.picks == "material" else CARDS
-            for ident in choices:
+            machines = [ident for ident, card in CARDS.items() if card.turns == self.session.job.turns]
+            for ident in MATERIALS if self.question.picks == "material" else machines:
                 text = re.sub("<.*", "", self._name(ident)).strip()
                 menu.addAction(text, lambda i=ident: self.session.answer(self.address, i))
         menu.exec(self.button.mapToGlobal(self.button.rect().bottomLeft()))
@@ -336,6 +344,18 @@ class PickRow(Row):
         for kind, (says, _) in edits.PATTERN_KINDS.items():
             menu.addAction(f"New: {says.lower()}", lambda k=kind: self._new_pattern(k))
 
+    def _outline_menu(self, menu: QMenu) -> None:
+        for outline in self.session.job.outlines:
+            menu.addAction(f"“{outline.name}”", lambda i=outline.id: self.session.answer(self.address, i))
+        if self.session.job.outlines:
+            menu.addSeparator()
+        menu.addAction("New: outside", lambda: self._new_outline(inside=False))
+        menu.addAction("New: in a bore", lambda: self._new_outline(inside=True))
+
+    def _new_outline(self, *, inside: bool) -> None:
+        self.session.history.settle()
+        self.session.edit(edits.outline_for(self.session.job, self.address, inside=inside), "New outline")
+
     def _new_pattern(self, kind: str) -> None:
         if self.session.selected != SETUP:
             self.session.edit(edits.pattern_for(self.session.job, self.session.selected, kind), "New pattern")
@@ -345,6 +365,32 @@ class PickRow(Row):
 
     def has_focus(self) -> bool:
         return self.button.hasFocus()
+
+
+class WordRow(Row):
+    """Words as they are typed: the name of a thread, a message."""
+
+    def __init__(self, session: Session, question: Question, address: str) -> None:
+        super().__init__(session, question, address)
+        self.field = WordField()
+        self.field.setFixedWidth(FIELD_WIDTH + UNIT_WIDTH + 8)
+        self.field.setMaxLength(60)
+        self.field.setAccessibleName(question.says)
+        self.field.textEdited.connect(lambda text: session.answer(address, text.strip()))
+        self.field.entered.connect(self.next)
+        self.field.focused.connect(self.focus_in)
+        self.line.addWidget(self.field)
+
+    def show_answer(self) -> None:
+        if not self.field.hasFocus():
+            self.field.setText(str(self.given()[0]))
+
+    def take_focus(self) -> None:
+        self.field.setFocus(Qt.FocusReason.TabFocusReason)
+        self.field.selectAll()
+
+    def has_focus(self) -> bool:
+        return self.field.hasFocus()
 
 
 class TextRow(Row):
@@ -396,8 +442,10 @@ class _PointsEdit(CommandKeys, QPlainTextEdit):
         self.focused.emit()
 
 
-class PointsRow(Row):
-    """Positions one by one: an X and a Y on each line."""
+class LinesRow(Row):
+    """Something one by one, each on a line of its own; `write` and `read` say how."""
+
+    HINT = ""
 
     def __init__(self, session: Session, question: Question, address: str) -> None:
         super().__init__(session, question, address)
@@ -415,11 +463,22 @@ class PointsRow(Row):
     def show_answer(self) -> None:
         if self.text.hasFocus():
             return
-        unit = self.session.job.unit
-        lines = [", ".join(number_text(v, Kind.LENGTH, unit) for v in point) for point in self.given()[0]]
         self._showing = True
-        self.text.setPlainText("\n".join(lines))
+        self.text.setPlainText("\n".join(self.write(entry) for entry in self.given()[0]))
         self._showing = False
+
+    def write(self, entry: Any) -> str:
+        raise NotImplementedError
+
+    def read(self, parts: list[str]) -> Any:
+        """What a line says. ExpressionError or ValueError when it says nothing of use."""
+        raise NotImplementedError
+
+    def number(self, text: str, kind: Kind = Kind.LENGTH) -> float:
+        return evaluate(text, kind, self.session.job.unit)
+
+    def shown(self, value: float, kind: Kind = Kind.LENGTH) -> str:
+        return number_text(value, kind, self.session.job.unit)
 
     def reason(self) -> str:
         return self._reason
@@ -427,7 +486,7 @@ class PointsRow(Row):
     def _typed(self) -> None:
         if self._showing:
             return
-        points, self._reason = [], ""
+        found, self._reason = [], ""
         for k, line in enumerate(self.text.toPlainText().splitlines(), 1):
             if not line.strip():
                 continue
@@ -435,19 +494,52 @@ class PointsRow(Row):
             if len(parts) == 1:
                 parts = line.split()
             try:
-                x, y = (evaluate(p, Kind.LENGTH, self.session.job.unit) for p in parts)
-                points.append((x, y))
+                found.append(self.read(parts))
             except (ExpressionError, ValueError):
-                self._reason = f"Line {k}: an X and a Y are needed, as 10, 20."
+                self._reason = f"Line {k}: {self.HINT}"
                 break
-        if not points and not self._reason:
-            self._reason = "One position at least."
+        if not found and not self._reason:
+            self._reason = "One line at least."
         self.say(self._reason)
         if not self._reason:
-            self.session.answer(self.address, tuple(points))
+            self.session.answer(self.address, tuple(found))
 
     def take_focus(self) -> None:
         self.text.setFocus(Qt.FocusReason.TabFocusReason)
 
     def has_focus(self) -> bool:
         return self.text.hasFocus()
+
+
+class PointsRow(LinesRow):
+    """Positions one by one: an X and a Y on each line."""
+
+    HINT = "an X and a Y are needed, as 10, 20."
+
+    def write(self, entry: Any) -> str:
+        return ", ".join(self.shown(v) for v in entry)
+
+    def read(self, parts: list[str]) -> tuple[float, float]:
+        x, y = (self.number(p) for p in parts)
+        return (x, y)
+
+
+class MovesRow(LinesRow):
+    """Free moves one by one: rapid or feed, a diameter, a length, and a feed of its own."""
+
+    HINT = "rapid or feed, Ø and Z are needed, as feed 40, -12, 0.1."
+
+    def write(self, entry: Any) -> str:
+        feed = f", {self.shown(entry.f, Kind.FEED_PER_TOOTH)}" if entry.f else ""
+        return f"{entry.way} {self.shown(entry.d)}, {self.shown(entry.z)}{feed}"
+
+    def read(self, parts: list[str]) -> FreeMove:
+        words = [w for part in parts for w in part.split()]
+        way = {"r": "rapid", "f": "feed"}[words[0][:1].lower()] if words[0][:1].lower() in "rf" else ""
+        if not way or len(words) not in (3, 4):
+            raise ValueError(words[0])
+        d, z = self.number(words[1]), self.number(words[2])
+        feed = self.number(words[3], Kind.FEED_PER_TOOTH) if len(words) == 4 else None
+        if feed is not None and feed <= 0:
+            raise ValueError(words[3])
+        return FreeMove("rapid" if way == "rapid" else "feed", d, z, feed)

@@ -127,7 +127,7 @@ class Session(QObject):
         self._arrived()
 
     def _replan(self) -> None:
-        self.plan = plan(self.job, self.plan)
+        self.plan = plan(self.job, self.plan if self.plan.job.turns == self.job.turns else None)
         self.proof_number += 1
         self.asked_at = time.perf_counter()
         self.worker.prove(ProofRequest(self.proof_number, self.plan))
@@ -170,6 +170,9 @@ class Session(QObject):
         if field.startswith("pattern."):
             step = self.job.step(self.selected)
             return f"pattern:{getattr(step, 'pattern', '')}.{field.removeprefix('pattern.')}"
+        if field.startswith("outline."):
+            step = self.job.step(self.selected)
+            return f"outline:{getattr(step, 'outline', '')}.{field.removeprefix('outline.')}"
         return f"step:{self.selected}.{field}"
 
     def remarks_of(self, step: str) -> list[Remark]:

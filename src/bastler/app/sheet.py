@@ -1,4 +1,7 @@
-"""The sheet: plan and section of the selected step on the stock as it is before it, with live dimensions."""
+"""The sheet: the selected step on the stock as it is before it, with live dimensions.
+
+Milled parts are shown as plan and section; turned ones as a half section, drawn by `half_section`.
+"""
 
 from __future__ import annotations
 
@@ -13,12 +16,13 @@ from PyQt6.QtWidgets import QWidget
 from bastler.app.dimensions import Drafter, Label
 from bastler.app.drafting import between, centre_mark, hatch, region_path, zero_mark
 from bastler.app.fields import NumberField
+from bastler.app.half_section import HalfSection
 from bastler.app.route import draw_level
 from bastler.app.session import SETUP, Session
 from bastler.app.theme import DAY, colour, sans
 from bastler.ask import Question, questions_of
 from bastler.job import edits
-from bastler.job.planning import PlannedStep
+from bastler.job.planned import PlannedStep
 from bastler.job.sketch import setup_sketch
 from bastler.shapes import Removal, Revolved, depth_profile
 from bastler.steps import Sketch
@@ -44,7 +48,8 @@ class Sheet(QWidget):
         self.zoom = 1.0
         self.pan = QPointF(0, 0)
         self._grabbed: QPointF | None = None
-        for signal in (session.job_changed, session.focus_changed, session.proof_changed):
+        self.turned = HalfSection(self)
+        for signal in (session.job_changed, session.focus_changed, session.proof_changed, session.cursor_changed):
             signal.connect(self.update)
         session.selection_changed.connect(self._other_card)
 
@@ -64,12 +69,15 @@ class Sheet(QWidget):
         bare = setup_sketch(self.session.plan)
         if self.session.selected == SETUP:
             return bare
-        if planned is None or _unfilled(planned):
+        if planned is None or unfilled(planned):
             return Sketch(section=bare.section)
         return planned.filled.sketch(planned.ctx)
 
     def _layout(self) -> None:
-        """Works out the scale and the two maps to pixels."""
+        """Works out the scale and the maps to pixels."""
+        if self.session.job.turns:
+            self.turned.layout()
+            return
         stock = self.session.plan.ctx.stock
         sx, sy, sz = stock.size
         room_x = max(self.width() - LEFT - RIGHT, 50.0)
@@ -92,6 +100,15 @@ class Sheet(QWidget):
         if not self.session.has_job:
             return
         self._layout()
+        if self.session.job.turns:
+            self.turned.paint(painter)
+        else:
+            self._paint_milled(painter)
+        painter.end()
+        if self.editor is not None:
+            self._place_editor()
+
+    def _paint_milled(self, painter: QPainter) -> None:
         planned, sketch = self.planned(), self.sketch()
         before = list(planned.ctx.before) if planned else []
         self._plan(painter, before, planned, sketch)
@@ -99,9 +116,6 @@ class Sheet(QWidget):
         self._dims(painter, sketch)
         self._places(painter)
         self._captions(painter)
-        painter.end()
-        if self.editor is not None:
-            self._place_editor()
 
     def _plan(self, painter: QPainter, before: Sequence[Removal], planned: PlannedStep | None, sketch: Sketch) -> None:
         ctx = self.session.plan.ctx
@@ -233,7 +247,7 @@ class Sheet(QWidget):
     def _value(self, field: str) -> float | None:
         if self.session.selected == SETUP:
             value = getattr(self.session.plan.setup, field)
-        elif field.startswith("pattern."):
+        elif field.startswith(("pattern.", "outline.")):
             struct, name = edits.at(self.session.job, self.session.address_of(field))
             value = getattr(struct, name)
         else:
@@ -241,11 +255,21 @@ class Sheet(QWidget):
             value = getattr(planned.filled, field) if planned else None
         return float(value) if isinstance(value, int | float) else None
 
+    def dim_text(self, field: str) -> str:
+        """What stands on a dimension of turned work: its number, or the name of a thread; empty for an answer not given."""
+        if field == "thread":
+            planned = self.planned()
+            return str(planned.filled.summary(planned.ctx)).split(" outside")[0].split(" inside")[0] if planned else ""
+        value = self._value(field)
+        if value is None:
+            return ""
+        return self._text(field, abs(value) if field.rpartition(".")[2] in ("z", "finish_z") else value)
+
     def _text(self, field: str, value: float) -> str:
         question = self._question(field)
         kind = question.kind if question and question.kind else Kind.LENGTH
         text = number_text(value, kind, self.session.job.unit)
-        return f"Ø{text}" if field == "diameter" and self.session.selected != SETUP else text
+        return f"Ø{text}" if field == "diameter" and not self.session.job.turns and self.session.selected != SETUP else text
 
     def _question(self, field: str) -> Question | None:
         struct, name = edits.at(self.session.job, self.session.address_of(field))
@@ -284,7 +308,8 @@ class Sheet(QWidget):
     def open_editor(self, field: str) -> None:
         """A field opens on the dimension."""
         question = self._question(field)
-        if question is None:
+        if question is None or question.kind is None:
+            self.wants_question.emit(self.session.address_of(field))
             return
         self.close_editor()
         address = self.session.address_of(field)
@@ -379,7 +404,7 @@ class Sheet(QWidget):
         self.update()
 
 
-def _unfilled(planned: PlannedStep) -> bool:
+def unfilled(planned: PlannedStep) -> bool:
     """Troubles that leave nothing to draw: no positions, or an answer that nothing could be computed for."""
     return any(t.field == "pattern" for t in planned.troubles) or any(
         getattr(planned.filled, q.name) is None for q in questions_of(type(planned.filled)) if q.asked(planned.filled)

@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSlider, QVBoxLayo
 from bastler.app.session import Session
 from bastler.app.theme import DAY, tool_hue
 from bastler.app.worker import MeshRequest
-from bastler.proof import StageResult
+from bastler.proof import StageResult, TurnProof
 from bastler.proof.mesh import Mesh
 
 log = logging.getLogger(__name__)
@@ -53,6 +53,15 @@ class SolidView(QWidget):
         cut = QLabel("Cut open")
         row.addWidget(cut)
         row.addWidget(self.section)
+        self.cut_parts = (cut, self.section)
+        self.quarter = QPushButton("Quarter off")
+        self.quarter.setObjectName("view")
+        self.quarter.setCheckable(True)
+        self.quarter.setChecked(True)
+        self.quarter.setToolTip("Takes the quarter toward you away, to see inside")
+        self.quarter.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.quarter.toggled.connect(self.ask)
+        row.addWidget(self.quarter)
         self.path_button = QPushButton("Path")
         self.path_button.setObjectName("view")
         self.path_button.setCheckable(True)
@@ -116,10 +125,20 @@ class SolidView(QWidget):
             return
         self._number += 1
         self.shown = False
-        stock = proof.scene.stock
-        share = self.section.value() / 100.0
-        plane = stock.lo[1] + stock.size[1] * share if share > 0 else None
+        self._dress()
+        if isinstance(proof, TurnProof):
+            plane = 0.0 if self.quarter.isChecked() else None
+        else:
+            stock, share = proof.scene.stock, self.section.value() / 100.0
+            plane = stock.lo[1] + stock.size[1] * share if share > 0 else None
         self.session.worker.make_mesh(MeshRequest(self._number, proof, self.session.moment, plane))
+
+    def _dress(self) -> None:
+        """What can be pressed follows the kind of part."""
+        turned = self.session.job.turns
+        self.quarter.setVisible(turned)
+        for part in self.cut_parts:
+            part.setVisible(not turned)
 
     def _meshed(self, number: int, mesh: Mesh) -> None:
         if not self.scene or number != self._number:
@@ -135,12 +154,18 @@ class SolidView(QWidget):
         proof, moment = self.session.proof, self.session.moment
         if not self.scene or proof is None:
             return
-        self.scene.show_jaws(proof.scene.jaws)
+        turned = isinstance(proof, TurnProof)
+        if turned:
+            self.scene.show_chuck([region for name, region in proof.scene.keep_out if name != "chuck"])
+        else:
+            self.scene.show_jaws(proof.scene.jaws)
         stage = proof.stages[moment.stage] if moment.stage >= 0 else None
         tool = stage.proof.tool if stage else None
         ended = moment.time >= proof.total
         if tool is None or ended:
             self.scene.hide_tool()
+        elif turned:
+            self.scene.show_turning_tool(tool, moment.tip, tool_hue(tool.station))
         else:
             self.scene.show_tool(tool, moment.tip, tool_hue(tool.station))
         self._show_path(None if ended else stage)
@@ -150,6 +175,12 @@ class SolidView(QWidget):
         """The path of the stage at the cursor with its move lit; at the end that of the selected step."""
         proof, moment = self.session.proof, self.session.moment
         nothing = np.zeros((0, 6))
+        if isinstance(proof, TurnProof):
+            stage_lines = stage.proof.segments if stage is not None and self.path_button.isChecked() else nothing
+            own = stage.proof.owner == moment.move - stage.begin if stage is not None else np.zeros(0, bool)
+            now = stage_lines[own] if len(stage_lines) else nothing
+            self.scene.show_path(_stood_up(stage_lines), tool_hue(max(stage.tool, 1)) if stage else DAY.soft, _stood_up(now))
+            return
         if proof is None or not self.path_button.isChecked():
             self.scene.show_path(nothing, DAY.soft, nothing)
         elif stage is not None:
@@ -164,7 +195,10 @@ class SolidView(QWidget):
     def look(self, name: str) -> None:
         """One of the standard views."""
         if self.scene:
-            self.scene.look(*VIEWS[name])
+            direction, up = VIEWS[name]
+            if self.session.job.turns and name == "Iso":
+                direction = (-direction[0], direction[1], direction[2])
+            self.scene.look(direction, up)
             self._render_timer.start()
 
     def other_job(self) -> None:
@@ -181,3 +215,8 @@ class SolidView(QWidget):
         if self.scene:
             self.scene.close()
             self.scene = False
+
+
+def _stood_up(lines: Any) -> Any:
+    """Path pieces of turned work (radius, 0, length) as the solid stands: the axis along X, the tool above it."""
+    return lines[:, [2, 1, 0, 5, 4, 3]]

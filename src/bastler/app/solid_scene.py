@@ -26,8 +26,9 @@ from vtkmodules.vtkRenderingCore import vtkActor, vtkLightKit, vtkPolyDataMapper
 from bastler.app.path_view import tool_outline
 from bastler.app.theme import DAY
 from bastler.proof.mesh import CUT, Mesh
+from bastler.proof.turn.sweep import body_of, edges_of
 from bastler.shapes import Box
-from bastler.tools import Tool
+from bastler.tools import AnyTool, Tool
 
 COLOURS = np.array([[56, 103, 168], [206, 212, 216], [238, 205, 182]], dtype=np.uint8)
 AROUND = 40
@@ -134,6 +135,35 @@ class SolidScene:
             actor.SetPosition(*tip)
             actor.VisibilityOn()
 
+    def show_chuck(self, regions: Sequence[Any]) -> None:
+        """Jaws and tailstock from their half sections: three jaws, the rest all round."""
+        faces = []
+        for k, region in enumerate(regions):
+            ring = [(x, r) for x, r in region.exterior.coords]
+            jaws = [(a, a + np.pi / 5) for a in (np.pi * 1.1, np.pi * 1.75, np.pi * 2.25)]
+            faces += [_turned(ring, a, b) for a, b in (jaws if k == 0 else [(np.pi, np.pi * 2.5)])]
+        self.jaws.SetVisibility(bool(faces))
+        if faces:
+            self.jaws.GetMapper().SetInputData(_polydata(np.concatenate(faces), 4))
+            self.jaws.GetProperty().SetColor(*_rgb(DAY.jaw))
+            self.jaws.GetProperty().SetOpacity(0.5)
+
+    def show_turning_tool(self, tool: AnyTool, tip: tuple[float, float, float], hue: str) -> None:
+        """Insert and holder as plates in the plane of the cut; drills as they are."""
+        thick = 2.4 if tool.unit == "mm" else 0.1
+        parts = [
+            (edges_of(tool), hue, thick),
+            (body_of(tool)[:1], "#9AA2A7", 4 * thick),
+            (body_of(tool)[1:], "#9AA2A7", 5 * thick),
+        ]
+        for actor, (shapes, tint, wide) in zip(self.tool_parts, parts, strict=True):
+            actor.SetVisibility(bool(shapes))
+            if shapes:
+                actor.GetMapper().SetInputData(_polydata(np.concatenate([_plate(s, wide) for s in shapes]), 4))
+                actor.GetProperty().SetColor(*_rgb(tint))
+                actor.GetProperty().SetOpacity(0.95 if tint == hue else 0.5)
+                actor.SetPosition(tip[2], 0.0, tip[0])
+
     def hide_tool(self) -> None:
         for actor in self.tool_parts:
             actor.VisibilityOff()
@@ -200,3 +230,32 @@ def _revolved(half: list[tuple[float, float]], cap: bool) -> Any:
                 (r1 * np.cos(a), r1 * np.sin(a), z1),
             ]
     return np.array(faces)
+
+
+def _turned(ring: Sequence[tuple[float, float]], begin: float, end: float) -> Any:
+    """Faces of a ring of (length, radius) turned about X from one angle to another, its two ends left open."""
+    angles = np.linspace(begin, end, AROUND // 2)
+    faces = []
+    for (x0, r0), (x1, r1) in itertools.pairwise(ring):
+        for a, b in itertools.pairwise(angles):
+            faces += [
+                (x0, r0 * np.cos(a), r0 * np.sin(a)),
+                (x0, r0 * np.cos(b), r0 * np.sin(b)),
+                (x1, r1 * np.cos(b), r1 * np.sin(b)),
+                (x1, r1 * np.cos(a), r1 * np.sin(a)),
+            ]
+    return np.array(faces, dtype=np.float32)
+
+
+def _plate(shape: Any, thick: float) -> Any:
+    """A plate of an outline (length, radius) in the plane of the cut, `thick` toward the back, as quads."""
+    front = [(x, 0.0, z) for x, z in shape]
+    back = [(x, thick, z) for x, z in shape]
+    faces: list[Any] = []
+    for k in range(len(front)):
+        n = (k + 1) % len(front)
+        faces += [front[k], front[n], back[n], back[k]]
+    for side in (front, back):
+        for k in range(1, len(side) - 1):
+            faces += [side[0], side[k], side[k + 1], side[k + 1]]
+    return np.array(faces, dtype=np.float32)

@@ -8,14 +8,14 @@ from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
-from bastler.app.pictures import draw_blank, draw_part
+from bastler.app.pictures import draw_bar, draw_blank, draw_part
 from bastler.app.tiles import Tile, TilePicker
 from bastler.job import Job, JobFileError, plan, read_job
 from bastler.job.samples import sample, sample_names
 
 
 class StartPlace(QWidget):
-    """Emits `chosen` with new:UNIT, sample:NAME or file:PATH."""
+    """Emits `chosen` with new:UNIT:MACHINE, sample:NAME or file:PATH."""
 
     chosen = pyqtSignal(str)
 
@@ -37,8 +37,10 @@ class StartPlace(QWidget):
     def offer(self, recent: list[Path]) -> None:
         """Shows what there is to open."""
         tiles = [
-            Tile("new:mm", "New job, mm", "A block in the vise; change what is different.", "Begin", _blank_mm),
-            Tile("new:inch", "New job, inch", "The same in inches.", "Begin", _blank_inch),
+            Tile("new:mm:mill-600", "New milled part, mm", "A block in the vise; change what is different.", "Begin", _blank_mm),
+            Tile("new:inch:mill-600", "New milled part, inch", "The same in inches.", "Begin", _blank_inch),
+            Tile("new:mm:lathe-200", "New turned part, mm", "A bar in the chuck; change what is different.", "Begin", _bar_mm),
+            Tile("new:inch:lathe-200", "New turned part, inch", "The same in inches.", "Begin", _bar_inch),
         ]
         for path in recent:
             try:
@@ -61,6 +63,14 @@ def _blank_mm(painter: QPainter, box: QRectF) -> None:
 
 def _blank_inch(painter: QPainter, box: QRectF) -> None:
     draw_blank(painter, box, "inch")
+
+
+def _bar_mm(painter: QPainter, box: QRectF) -> None:
+    draw_bar(painter, box, "mm")
+
+
+def _bar_inch(painter: QPainter, box: QRectF) -> None:
+    draw_bar(painter, box, "inch")
 
 
 def _part(key: str, job: Job, says: str, group: str) -> Tile:

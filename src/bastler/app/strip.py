@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 import numpy as np
@@ -12,7 +13,8 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QToolButton, QVBox
 from bastler.app.route import draw_level
 from bastler.app.session import Session
 from bastler.app.theme import DAY, icon, mono, sans, tool_hue
-from bastler.proof import Proof, Remark, StageResult
+from bastler.proof import Proof, Remark, StageResult, TurnProof
+from bastler.proof.scrub import Moment
 from bastler.units import Kind, number_text
 
 HEIGHT = 150
@@ -250,6 +252,24 @@ class Strip(QWidget):
         session.proof_changed.connect(self.refresh)
         self._line = 0
 
+    def _where_turned(self, proof: TurnProof, moment: Moment) -> None:
+        """X as a diameter, feed per turn where it was given so, the speed at this very radius."""
+        trace, move, unit = proof.trace, moment.move, proof.scene.unit
+        places = 3 if unit == "mm" else 4
+        x, _, z = moment.tip
+        to_go = float(trace.lengths()[move]) * (1.0 - moment.share)
+        speed = float(trace.speed[move])
+        if trace.surface[move] > 0:
+            speed = min(float(trace.surface[move]) / (2 * math.pi * max(abs(x), 1e-6)), float(trace.cap[move]))
+        feed = "rapid"
+        if trace.lead[move] > 0:
+            feed = f"lead {trace.lead[move]:.4g}"
+        elif trace.kind[move] != 0:
+            per_turn = trace.feed[move] / max(float(trace.speed[move]), 1e-9)
+            feed = f"F {per_turn:.3g}/rev" if trace.per_turn[move] else f"F {trace.feed[move]:.0f}"
+        tool = f"T{int(trace.tool[move]):02d}{int(trace.edge[move]):02d}"
+        self.where.setText(f"X Ø{2 * x:.{places}f}  Z {z:.{places}f}   to go {to_go:.2f}   {feed}  S {speed:.0f}  {tool}")
+
     def make_large(self, large: bool) -> None:
         """Room for buttons that gloves can press."""
         self.setFixedHeight(HEIGHT + (14 if large else 0))
@@ -286,6 +306,9 @@ class Strip(QWidget):
         self.code.setText(f"{self._line + 1}  {proof.program.lines[self._line].strip()}".replace("&", "&&"))
         places = 3 if unit == "mm" else 4
         x, y, z = moment.tip
+        if isinstance(proof, TurnProof):
+            self._where_turned(proof, moment)
+            return
         to_go = float(trace.lengths()[moment.move]) * (1.0 - moment.share) if len(trace) < 20_000 else 0.0
         feed = (
             "rapid" if trace.kind[moment.move] == 0 else "F " + number_text(float(trace.feed[moment.move]), Kind.FEED_RATE, unit)

@@ -12,9 +12,11 @@ import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from bastler.job import Plan
-from bastler.proof import Proof, Prover
+from bastler.proof import MillProof, Proof, Prover, TurnProof
 from bastler.proof.mesh import Mesh, mesh
 from bastler.proof.scrub import Moment, Scrubber
+from bastler.proof.turn.mesh import turn_mesh
+from bastler.proof.turn.scrub import stock_at
 
 log = logging.getLogger(__name__)
 
@@ -29,7 +31,7 @@ class ProofRequest:
 
 @dataclass(frozen=True)
 class MeshRequest:
-    """The solid at one moment, with a section plane or without."""
+    """The solid at one moment, with a section plane or without; turned parts are cut open by a quarter or not at all."""
 
     number: int
     proof: Proof
@@ -111,6 +113,11 @@ class Worker(QObject):
             self._tell(self.proved, request.number, found)
 
     def _picture(self, scrubber: Scrubber, request: MeshRequest) -> None:
-        heights = scrubber.stock(request.proof, request.moment)
-        made: Mesh = mesh(request.proof.grid, heights, section_y=request.section_y)
+        proof = request.proof
+        made: Mesh
+        if isinstance(proof, TurnProof):
+            made = turn_mesh(stock_at(proof, request.moment), proof.scene.raw, proof.scene.mm, whole=request.section_y is None)
+        else:
+            assert isinstance(proof, MillProof)
+            made = mesh(proof.grid, scrubber.stock(proof, request.moment), section_y=request.section_y)
         self._tell(self.meshed, request.number, made)

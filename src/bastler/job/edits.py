@@ -11,7 +11,7 @@ from typing import Any, TypeVar
 
 import msgspec
 
-from bastler.job.arrive import fresh_id, turning_answers
+from bastler.job.arrive import fresh_id, outline_added, turning_answers
 from bastler.job.document import Job, Setup, TurnSetup
 from bastler.shapes import (
     ArcPattern,
@@ -133,7 +133,7 @@ def _arrive(job: Job, kind: str) -> tuple[Job, Step]:
     cls = STEPS[kind].cls
     ident = _step_id(job)
     last = next((s for s in reversed(job.steps) if type(s) is cls), None)
-    if last is not None:
+    if last is not None and kind != "centre-hole":
         return job, replace(last, id=ident, name="", on=True)
     if isinstance(job.setup, TurnSetup):
         job, answers = turning_answers(job, kind)
@@ -240,6 +240,12 @@ def _placed(job: Job, kind: str) -> dict[str, Any]:
     if kind == "line":
         return place | {"pitch": round(sx * 0.3, digits)}
     return place | {"column_pitch": round(sx * 0.3, digits), "row_pitch": round(sy * 0.5, digits)}
+
+
+def outline_for(job: Job, address: str, *, inside: bool) -> Job:
+    """A new outline for the answer at that address; one that nothing uses any more goes."""
+    job, ident = outline_added(job, inside=inside)
+    return _tidy(answered(job, address, ident))
 
 
 def pattern_for(job: Job, step_id: str, kind: str) -> Job:

@@ -2,8 +2,29 @@
 
 from __future__ import annotations
 
-from bastler.job.planning import Plan
-from bastler.steps import Dim, Sketch
+from bastler.job.planned import Plan
+from bastler.steps import Dim, Sketch, TurnSketch
+
+
+def turn_setup_sketch(plan: Plan) -> TurnSketch:
+    """The stock in the chuck with its lengths and diameters."""
+    setup = plan.setup
+    z0, _, z1, outer = plan.ctx.raw.bounds
+    dims = [
+        Dim("length", "half", "length", (z1, outer), (z0, outer)),
+        Dim("stick_out", "half", "length", (z1, outer), (setup.jaws_at, outer)),
+        Dim("finished", "half", "length", (0.0, outer), (-setup.finished, outer)),
+    ]
+    if setup.over_front > 0:
+        dims.append(Dim("over_front", "half", "length", (z1, outer), (0.0, outer)))
+    if setup.over_back > 0:
+        dims.append(Dim("over_back", "half", "length", (-setup.finished, outer), (-setup.finished - setup.over_back, outer)))
+    field = {"hex": "across_flats"}.get(setup.form, "diameter")
+    if setup.form != "forging":
+        dims.append(Dim(field, "half", "diameter", (z1, outer), (setup.jaws_at, outer)))
+    if setup.form == "tube":
+        dims.append(Dim("bore", "half", "diameter", (z1, setup.bore / 2), (setup.jaws_at, setup.bore / 2)))
+    return TurnSketch(dims=tuple(dims))
 
 
 def setup_sketch(plan: Plan) -> Sketch:

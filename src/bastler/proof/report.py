@@ -6,11 +6,13 @@ from typing import Any
 
 import numpy as np
 
-from bastler.proof.result import Proof, StageResult
+from bastler.proof.result import StageResult
+from bastler.proof.turn.compare import sizes as measured
+from bastler.proof.turn.prover import TurnProof
 from bastler.shapes import Flat, Revolved
 
 
-def report(proof: Proof) -> dict[str, Any]:
+def report(proof: MillProof | TurnProof) -> dict[str, Any]:
     """What `bastler prove --json` gives. Lengths, volumes in the job's unit; times in seconds; power in kW."""
     comparison = proof.comparison
     return {
@@ -35,8 +37,27 @@ def report(proof: Proof) -> dict[str, Any]:
         "max_left": comparison.greatest("left"),
         "max_gouge": comparison.greatest("gouge"),
         "stages": [_stage(s) for s in proof.stages if s.proof.tool is not None and (s.step or s.volume > 0)],
-        "sizes": sizes(proof),
+        "sizes": turned_sizes(proof) if isinstance(proof, TurnProof) else sizes(proof),
     }
+
+
+def turned_sizes(proof: TurnProof) -> list[dict[str, Any]]:
+    """The cylinders of the part as cut, as one would measure them, and its whole length."""
+    found = [
+        {
+            "what": ("groove" if s.groove else "bore" if s.inside else "diameter"),
+            "inside": s.inside,
+            "diameter": s.diameter,
+            "from_z": s.z1,
+            "to_z": s.z0,
+            "length": s.length,
+        }
+        for s in measured(proof.part, proof.scene.mm)
+    ]
+    front = max((g for g in getattr(proof.part, "geoms", [proof.part])), key=lambda g: g.bounds[2], default=None)
+    if front is not None and not front.is_empty:
+        found.append({"what": "length", "length": front.bounds[2] - front.bounds[0]})
+    return found
 
 
 def _stage(stage: StageResult) -> dict[str, Any]:
@@ -50,7 +71,7 @@ def _stage(stage: StageResult) -> dict[str, Any]:
     }
 
 
-def sizes(proof: Proof) -> list[dict[str, Any]]:
+def sizes(proof: MillProof) -> list[dict[str, Any]]:
     """Floors wanted and measured on the part as cut, one for each removal of each step."""
     found = []
     for wanted in proof.scene.wanted:
@@ -63,14 +84,14 @@ def sizes(proof: Proof) -> list[dict[str, Any]]:
     return found
 
 
-def _height(proof: Proof, x: float, y: float) -> float:
+def _height(proof: MillProof, x: float, y: float) -> float:
     grid = proof.grid
     column = min(max(int((x - grid.x0) / grid.dx), 0), grid.nx - 1)
     row = min(max(int((y - grid.y0) / grid.dy), 0), grid.ny - 1)
     return float(proof.heights[row, column])
 
 
-def _floor_near(proof: Proof, removal: Flat) -> float:
+def _floor_near(proof: MillProof, removal: Flat) -> float:
     """The height in the region's box that lies nearest the wanted floor and takes up most of it."""
     grid = proof.grid
     x0, y0, x1, y1 = removal.region.bounds

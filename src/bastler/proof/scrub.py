@@ -69,12 +69,12 @@ class Scrubber:
     """Gives the stock at a moment; going on from where it was is cheap, going back begins at the stage's start."""
 
     def __init__(self) -> None:
-        self._proof: Proof | None = None
+        self._proof: MillProof | None = None
         self._stage = -1
         self._done = 0
         self._heights: Heights | None = None
 
-    def stock(self, proof: Proof, moment: Moment) -> Heights:
+    def stock(self, proof: MillProof, moment: Moment) -> Heights:
         """Heights of the stock at a moment; the array is the caller's to read until the next call."""
         if moment.stage < 0:
             return proof.grid.fresh() if not proof.stages or moment.move <= proof.stages[0].begin else proof.heights

@@ -5,6 +5,7 @@ In a view: passes run from right to left, one below the other. A pass may be in 
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Iterator, Sequence
 from typing import Any, Literal
@@ -18,12 +19,14 @@ from bastler.motion.turning.view import Pencil
 Point = tuple[float, float]
 Leave = Literal["45", "follow"]
 TINY = 1e-6
+NARROW = 0.05
+"""Flats closer together than this share of a bite are one."""
 
 
 class Bars(msgspec.Struct, frozen=True, kw_only=True):
     """What is roughed: `stock` there is, `keep` where the point must not go, between `low` and `high`, down to `least` in u.
 
-    `ap` is the greatest bite, `clear` how far off the stock rapids end, `pull` how far a pass leaves the wall.
+    `flats` are heights of flats between them. `ap` is the greatest bite, `clear` how far off the stock rapids end, `pull` how far a pass leaves the wall.
     """
 
     stock: Any
@@ -35,14 +38,20 @@ class Bars(msgspec.Struct, frozen=True, kw_only=True):
     clear: float
     pull: float
     leave: Leave
+    flats: tuple[float, ...] = ()
 
     def levels(self) -> list[float]:
-        """Heights of the passes, even, from the top down."""
-        depth = self.high - self.low
-        if depth <= TINY:
-            return []
-        count = max(1, math.ceil(depth / self.ap - 1e-9))
-        return [self.high - depth * k / count for k in range(1, count + 1)]
+        """Heights of the passes from the top down. One goes over every flat, so that none is left for an entry to fall through;
+        between two flats the bites are even."""
+        stops = [self.high]
+        for height in sorted({*self.flats, self.low}, reverse=True):
+            if self.low - TINY <= height < stops[-1] - NARROW * self.ap or height == self.low < stops[-1]:
+                stops.append(height)
+        found = []
+        for above, below in itertools.pairwise(stops):
+            count = max(1, math.ceil((above - below) / self.ap - 1e-9))
+            found += [above - (above - below) * k / count for k in range(1, count + 1)]
+        return found
 
 
 def draw_bars(pencil: Pencil, bars: Bars, feed: float) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Annotated, Any, ClassVar, Literal
 
 import shapely
@@ -19,6 +20,7 @@ from bastler.motion.turning import (
     view_of,
     with_run_in,
 )
+from bastler.shapes import Line, Segment
 from bastler.shapes.chain import points_on
 from bastler.steps.base import TurnSketch, TurnStage, step
 from bastler.steps.cut import TOOL, given, number, passes_trouble
@@ -106,10 +108,12 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
         if stock.is_empty:
             return
         low = self.low(ctx, tool) if not view.across else min(p[0] for p in points_on(chain, 0.1))
+        extra = ctx.mm(2 * KEEP_CHORD if self.even_out == "yes" else 1e-4)
         bars = Bars(
             stock=stock,
             keep=keep,
-            low=low + ctx.mm(2 * KEEP_CHORD if self.even_out == "yes" else 1e-4),
+            low=low + extra,
+            flats=tuple(height + extra for height in flats(chain, across=view.across)),
             high=self._high_of(stock),
             least=stock.bounds[0] if not view.across else min(stock.bounds[0], -tool.nose),
             ap=given(self.ap),
@@ -166,3 +170,15 @@ def follow_outline(path: TurnPath, ctx: TurnContext, tool: TurnTool, chain: Any,
     pencil.follow(feed, way)
     end = pencil.at
     pencil.cut(feed, end[0] + ctx.card.pull_off, end[1] + ctx.card.pull_off)
+
+
+def flats(chain: Sequence[Segment], *, across: bool) -> list[float]:
+    """Heights of the pieces of an outline that run along the passes."""
+    found = []
+    for s in chain:
+        if isinstance(s, Line):
+            du, dv = abs(s.end[0] - s.start[0]), abs(s.end[1] - s.start[1])
+            along, off, height = (dv, du, s.start[0]) if across else (du, dv, s.start[1])
+            if off < 1e-9 < along:
+                found.append(height)
+    return found

@@ -1,0 +1,296 @@
+"""The sheet of turned work: the classic half section, above the centre line the cut, below it the outside.
+
+Blue is untouched stock, hatching is material in section, orange is what the step takes. At the strip's cursor the tool stands in its
+true shape. Zoomed in, lines and text keep their size.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+import shapely
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
+
+from bastler.app.dimensions import Drafter
+from bastler.app.drafting import between, hatch, region_path, zero_mark
+from bastler.app.route import draw_level
+from bastler.app.session import SETUP
+from bastler.app.theme import DAY, colour, sans, tool_hue
+from bastler.job.planned import PlannedStep
+from bastler.job.sketch import turn_setup_sketch
+from bastler.proof import TurnProof
+from bastler.proof.turn.sweep import body_of, edges_of
+from bastler.steps import Dim, TurnSketch
+from bastler.tools import AnyTool
+
+if TYPE_CHECKING:
+    from bastler.app.sheet import Sheet
+
+LEFT, RIGHT, TOP, BOTTOM = 46.0, 60.0, 128.0, 74.0
+LANE = 26.0
+
+
+class HalfSection:
+    """Lays out and paints a turned part on the sheet."""
+
+    def __init__(self, sheet: Sheet) -> None:
+        self.sheet = sheet
+        self.session = sheet.session
+
+    # -- layout -------------------------------------------------------------------------------------------------
+
+    def layout(self) -> None:
+        """The scale, and the map from (z, r) to pixels."""
+        sheet, ctx = self.sheet, self.session.plan.ctx
+        z0, _, z1, outer = ctx.raw.bounds
+        left = max(z0, self.session.plan.setup.jaws_at - 14 * ctx.mm(1.0))
+        right = z1 + ctx.mm(4.0)
+        span, high = max(right - left, 1e-6), 2 * max(outer, 1e-6)
+        room_x = max(sheet.width() - LEFT - RIGHT, 50.0)
+        room_y = max(sheet.height() - TOP - BOTTOM, 50.0)
+        s = min(room_x / span, room_y / high) * sheet.zoom
+        x0 = LEFT + (room_x - span * s) / 2 - left * s + sheet.pan.x()
+        y0 = TOP + room_y / 2 + sheet.pan.y()
+        sheet.scale = s
+        self.left = left
+        sheet.to_plan = lambda z, r: QPointF(x0 + z * s, y0 - r * s)
+        sheet.to_section = sheet.to_plan
+
+    def sketch(self) -> TurnSketch:
+        """Of the selected card; a step that cannot be sketched yet shows the stock alone."""
+        from bastler.app.sheet import unfilled
+
+        planned = self.planned()
+        if self.session.selected == SETUP:
+            return turn_setup_sketch(self.session.plan)
+        if planned is None or unfilled(planned) or planned.ctx.stock.is_empty:
+            return TurnSketch()
+        found: TurnSketch = planned.filled.sketch(planned.ctx)
+        return found
+
+    def planned(self) -> PlannedStep | None:
+        return self.session.plan.step(self.session.selected)
+
+    # -- painting -----------------------------------------------------------------------------------------------
+
+    def paint(self, painter: QPainter) -> None:
+        planned = self.planned()
+        ctx = planned.ctx if planned else self.session.plan.ctx
+        self._kept_out(painter)
+        stock = ctx.stock if planned else ctx.raw
+        gone = shapely.union_all(planned.removals) if planned and planned.removals else None
+        if not stock.is_empty:
+            self._lower(painter, stock, ctx.raw)
+            self._upper(painter, stock, ctx.raw, gone)
+        self._axis(painter)
+        sketch = self.sketch()
+        self._lines(painter, sketch)
+        self._faults(painter)
+        self._tool(painter)
+        self._dims(painter, sketch)
+        self._captions(painter, planned)
+
+    def _map(self, region: Any) -> QPainterPath:
+        return region_path(region, self.sheet.to_plan)
+
+    def _kept_out(self, painter: QPainter) -> None:
+        for _, region in self.session.plan.ctx.keep_out:
+            for sign in (1.0, -1.0):
+                path = self._map(shapely.transform(region, lambda p, s=sign: p * (1.0, s)))
+                painter.setPen(QPen(QColor(DAY.ink), 1.0))
+                painter.setBrush(QColor(DAY.jaw))
+                painter.drawPath(path)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+
+    def _upper(self, painter: QPainter, stock: Any, raw: Any, gone: Any) -> None:
+        """The section: hatched, blue along untouched skin, orange where the step cuts."""
+        body = self._map(stock)
+        painter.fillPath(body, QColor(DAY.metal))
+        hatch(painter, body, "#9AA3A8")
+        if gone is not None:
+            painter.fillPath(self._map(stock.intersection(gone)), QColor(DAY.removal))
+        tiny = 1e-6 * max(raw.length, 1.0)
+        axis = shapely.box(raw.bounds[0] - 1.0, -1.0, raw.bounds[2] + 1.0, 10 * tiny)
+        skin = stock.boundary.intersection(raw.boundary.buffer(tiny)).difference(axis)
+        self._strokes(painter, skin, QPen(QColor(DAY.blue), 4.0, cap=Qt.PenCapStyle.FlatCap))
+        painter.setPen(QPen(QColor(DAY.ink), 1.3))
+        painter.drawPath(body)
+        if gone is not None:
+            fresh = stock.difference(gone).boundary.difference(stock.boundary.buffer(tiny))
+            self._strokes(painter, fresh, QPen(QColor(DAY.focus), 2.2))
+
+    def _strokes(self, painter: QPainter, lines: Any, pen: QPen) -> None:
+        painter.setPen(pen)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for line in getattr(lines, "geoms", [lines]):
+            if line.geom_type in ("LineString", "LinearRing") and not line.is_empty:
+                painter.drawPolyline(QPolygonF([self.sheet.to_plan(z, r) for z, r in line.coords]))
+
+    def _lower(self, painter: QPainter, stock: Any, raw: Any) -> None:
+        """The outside: between every two lengths the outermost radius, blue where it is the stock's own skin."""
+        outline = outside_of(stock.simplify(0.05 * self.session.plan.ctx.mm(1.0)))
+        points = [self.sheet.to_plan(z, -r) for z, r in outline]
+        path = QPainterPath()
+        path.addPolygon(QPolygonF([*points, self.sheet.to_plan(outline[-1][0], 0.0), self.sheet.to_plan(outline[0][0], 0.0)]))
+        path.closeSubpath()
+        painter.fillPath(path, QColor(DAY.metal_deep))
+        skin = outside_of(raw)
+        for (z0, r0), (z1, r1) in zip(outline[:-1], outline[1:], strict=True):
+            if z1 - z0 > 1e-9 and abs(r0 - r1) < 1e-9 and abs(r0 - _height(skin, (z0 + z1) / 2)) < 1e-6:
+                a, b = self.sheet.to_plan(z0, 0.0), self.sheet.to_plan(z1, -r0)
+                painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+                painter.fillRect(QRectF(a, b), QColor(DAY.blue))
+                painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(QColor(DAY.ink), 1.2))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPath(path)
+        painter.setPen(QPen(QColor(DAY.soft), 0.8))
+        for (z0, r0), (z1, r1) in zip(outline[:-1], outline[1:], strict=True):
+            if abs(r0 - r1) > self.session.plan.ctx.mm(0.1):
+                for z, r in ((z0, r0), (z1, r1)):
+                    painter.drawLine(self.sheet.to_plan(z, -r), self.sheet.to_plan(z, 0.0))
+
+    def _axis(self, painter: QPainter) -> None:
+        ctx = self.session.plan.ctx
+        pen = QPen(QColor(DAY.soft), 1.0)
+        pen.setDashPattern([14, 4, 3, 4])
+        painter.setPen(pen)
+        a, b = self.sheet.to_plan(ctx.raw.bounds[0], 0.0), self.sheet.to_plan(ctx.raw.bounds[2], 0.0)
+        painter.drawLine(QPointF(max(a.x() - 24, 4), a.y()), QPointF(b.x() + 40, b.y()))
+        zero_mark(painter, self.sheet.to_plan(0.0, 0.0))
+
+    def _lines(self, painter: QPainter, sketch: TurnSketch) -> None:
+        painter.setPen(QPen(QColor(DAY.focus), 2.2))
+        for line in sketch.lines:
+            painter.drawPolyline(QPolygonF([self.sheet.to_plan(z, r) for z, r in line]))
+
+    def _faults(self, painter: QPainter) -> None:
+        """Red is what the proof found left or gouged."""
+        proof = self.session.proof
+        selected = self.session.selected
+        if self.session.stale or not isinstance(proof, TurnProof) or selected == SETUP:
+            return
+        for fault in proof.comparison.faults:
+            if fault.kind == "left" and fault.step != selected:
+                continue
+            path = self._map(fault.region)
+            painter.setPen(QPen(QColor(DAY.stop), 1.6))
+            painter.setBrush(colour(DAY.stop, 90))
+            painter.drawPath(path)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for remark in proof.remarks:
+            if remark.place and remark.level != "note" and remark.step in ("", selected):
+                at = self.sheet.to_plan(remark.place[2], remark.place[0])
+                draw_level(painter, remark.level, at.x(), at.y() - 16, 13)
+
+    def _tool(self, painter: QPainter) -> None:
+        """The tool at the strip's cursor."""
+        proof, moment = self.session.proof, self.session.moment
+        if not isinstance(proof, TurnProof) or moment.stage < 0 or moment.time >= proof.total:
+            return
+        tool = proof.stages[moment.stage].proof.tool
+        if tool is not None:
+            draw_tool_at(painter, tool, (moment.tip[2], moment.tip[0]), self.sheet.to_plan, self.sheet.rect().height())
+
+    # -- dimensions -----------------------------------------------------------------------------------------------
+
+    def _dims(self, painter: QPainter, sketch: TurnSketch) -> None:
+        sheet, lit = self.sheet, self.session.focus
+        bounds = QRectF(sheet.rect()).adjusted(6, 6, -6, -30)
+        ctx = self.session.plan.ctx
+        top = sheet.to_plan(0.0, float(ctx.raw.bounds[3])).y()
+        frame = QRectF(sheet.to_plan(ctx.raw.bounds[0], ctx.raw.bounds[3]), sheet.to_plan(ctx.raw.bounds[2], -ctx.raw.bounds[3]))
+        drafter = Drafter(painter, sheet.to_plan, sheet.to_plan, frame, frame, bounds)
+        lanes = 0
+        shown: set[str] = set()
+        for dim in sorted(sketch.dims, key=lambda d: (abs(d.b[0] - d.a[0]), d.field)):
+            text = sheet.dim_text(dim.field)
+            if not text or dim.field in shown:
+                continue
+            shown.add(dim.field)
+            is_lit = self.session.address_of(dim.field) == lit
+            drafter.lit = dim.field if is_lit else drafter.lit
+            painter.setPen(QPen(QColor(DAY.focus if is_lit else DAY.ink), 1.6 if is_lit else 1.0))
+            if dim.how == "length":
+                y = max(top - 22.0 - LANE * lanes, 16.0)
+                lanes += 1
+                drafter.length(dim, y, text)
+            else:
+                self._note(drafter, dim, text)
+        drafter.finish()
+        sheet.labels = drafter.labels
+
+    def _note(self, drafter: Drafter, dim: Dim, text: str) -> None:
+        """A diameter on the lower half, a radius or edge beside its place, a thread by its name."""
+        z, r = (dim.a[0] + dim.b[0]) / 2, (dim.a[1] + dim.b[1]) / 2
+        if dim.how == "diameter":
+            end = dim.b[1]
+            at = self.sheet.to_plan(z, -end)
+            drafter.leader(dim, at, QPointF(at.x(), at.y() + 24), f"Ø{text}")
+        elif dim.how == "name":
+            at = self.sheet.to_plan(z, -r)
+            drafter.leader(dim, at, QPointF(at.x(), at.y() + 48), text)
+        else:
+            at = self.sheet.to_plan(z, r)
+            drafter.leader(dim, at, QPointF(at.x() + 26, at.y() - 20), f"R{text}" if dim.how == "radius" else text)
+
+    def _captions(self, painter: QPainter, planned: PlannedStep | None) -> None:
+        painter.setFont(sans(12, italic=True))
+        painter.setPen(QColor(DAY.soft))
+        words = "Blue is untouched stock. Bright is cut. Orange is this step. Red is what the proof found."
+        if planned is None:
+            words = "Above the centre line the section, below it the outside. Grey is the chuck."
+        box = QRectF(0, self.sheet.height() - 26, self.sheet.width(), 20)
+        wide = painter.fontMetrics().horizontalAdvance(words) + 24
+        painter.fillRect(QRectF(box.center().x() - wide / 2, box.top() - 1, wide, 22), colour(DAY.paper, 235))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+
+
+def outside_of(region: Any) -> list[tuple[float, float]]:
+    """The outermost radius along the axis, as a line from left to right with steps as two points."""
+    coords = np.concatenate([np.asarray(g.exterior.coords) for g in getattr(region, "geoms", [region])])
+    marks = np.unique(np.round(coords[:, 0], 9))
+    rings = [np.asarray(g.exterior.coords) for g in getattr(region, "geoms", [region])]
+    a = np.concatenate([r[:-1] for r in rings])
+    b = np.concatenate([r[1:] for r in rings])
+    found: list[tuple[float, float]] = []
+    for z0, z1 in zip(marks[:-1], marks[1:], strict=True):
+        if z1 - z0 < 1e-9:
+            continue
+        for share in (1e-6, 1 - 1e-6):
+            z = z0 + (z1 - z0) * share
+            lo, hi = np.minimum(a[:, 0], b[:, 0]), np.maximum(a[:, 0], b[:, 0])
+            over = (lo <= z) & (z <= hi) & (hi - lo > 1e-12)
+            if not over.any():
+                r = 0.0
+            else:
+                t = (z - a[over, 0]) / (b[over, 0] - a[over, 0])
+                r = float((a[over, 1] + t * (b[over, 1] - a[over, 1])).max())
+            found.append((float(z0 if share < 0.5 else z1), round(r, 7)))
+    return found or [(0.0, 0.0), (0.0, 0.0)]
+
+
+def _height(outline: list[tuple[float, float]], z: float) -> float:
+    for (z0, r0), (z1, r1) in zip(outline[:-1], outline[1:], strict=True):
+        if z0 <= z <= z1 and z1 > z0:
+            return r0 + (r1 - r0) * (z - z0) / (z1 - z0)
+    return math.inf
+
+
+def draw_tool_at(painter: QPainter, tool: AnyTool, point: tuple[float, float], to: Any, high: float) -> None:
+    """Insert and holder in true shape with the point at (z, r)."""
+    painter.setPen(QPen(QColor(DAY.ink), 1.1))
+    painter.setBrush(colour("#5B6770", 215))
+    for part in body_of(tool):
+        painter.drawPolygon(QPolygonF([to(z + point[0], r + point[1]) for z, r in part]))
+    painter.setBrush(between(tool_hue(tool.station), "#F6E7B8", 0.55))
+    for part in edges_of(tool):
+        painter.drawPolygon(QPolygonF([to(z + point[0], r + point[1]) for z, r in part]))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    at = to(*point)
+    painter.setPen(QPen(QColor(DAY.focus), 1.6))
+    painter.drawLine(QPointF(at.x() - 5, at.y()), QPointF(at.x() + 5, at.y()))
+    painter.drawLine(QPointF(at.x(), at.y() - 5), QPointF(at.x(), at.y() + 5))
