@@ -95,7 +95,7 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
 
     def _passes(self, path: TurnPath, view: View, ctx: TurnContext, tool: TurnTool) -> None:
         plain = View(inside=view.inside, left=view.left)
-        chain = self._allowed(ctx, tool)
+        chain = reached_by(tool, self._allowed(ctx, tool))
         material = plain.region(material_under(chain, ctx.mm(KEEP_CHORD)))
         if self.even_out == "yes":
             material = material.buffer(ctx.mm(KEEP_CHORD), join_style="mitre", quad_segs=1)
