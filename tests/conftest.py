@@ -9,13 +9,21 @@ import msgspec
 import pytest
 from hypothesis import HealthCheck, settings
 
-from bastler.job import Job, Setup, new_job, plan
+from bastler.job import Job, Setup, TurnSetup, new_job, plan
+from bastler.job.samples import sample, sample_names
 from bastler.nc import Control
 from bastler.proof import Proof, prove_job
-from bastler.steps import Step
+from bastler.shapes import Outline
+from bastler.steps import STEPS, Step
 
 settings.register_profile("bastler", deadline=None, max_examples=25, suppress_health_check=[HealthCheck.too_slow])
 settings.load_profile("bastler")
+
+
+MILLED = [name for name in sample_names() if not sample(name).turns]
+TURNED = [name for name in sample_names() if sample(name).turns]
+MILL_STEPS = [tag for tag, kind in STEPS.items() if not kind.turning]
+TURN_STEPS = [tag for tag, kind in STEPS.items() if kind.turning]
 
 
 @pytest.fixture(autouse=True)
@@ -32,6 +40,14 @@ def job_of(*steps: Step, unit: str = "mm", machine: str = "mill-600", patterns: 
     answers = {"size_x": 60.0, "size_y": 40.0, "size_z": 20.0, "over_top": 1.0, "vise": "no"} | setup
     made: Setup = msgspec.structs.replace(blank.setup, steps=steps, **answers)
     return msgspec.structs.replace(blank, setup=made, patterns=patterns)
+
+
+def turned(*steps: Step, outlines: tuple[Outline, ...] = (), machine: str = "lathe-200", unit: str = "mm", **setup: object) -> Job:
+    """A turned job: a bar of Ø60, 1 too long at the front, 60 finished, 90 out of the jaws, and the given steps."""
+    blank = new_job(unit, machine)  # type: ignore[arg-type]
+    answers = {"diameter": 60.0, "length": 120.0, "over_front": 1.0, "finished": 60.0, "stick_out": 90.0} if unit == "mm" else {}
+    made: TurnSetup = msgspec.structs.replace(blank.setup, steps=steps, **(answers | setup))
+    return msgspec.structs.replace(blank, setup=made, outlines=outlines)
 
 
 def proof_of(job: Job, cell: float | None = 0.1) -> Proof:

@@ -148,7 +148,9 @@ def test_addresses_lead_to_answers_or_nowhere() -> None:
 
 @pytest.mark.parametrize("kind", STEPS)
 def test_steps_are_added_copied_moved_switched_and_removed(kind: str) -> None:
-    job, one = edits.step_added(new_job(), "facing", "")
+    turning = STEPS[kind].turning
+    blank = new_job("mm", "lathe-200" if turning else "mill-600")
+    job, one = edits.step_added(blank, "turn-facing" if turning else "facing", "")
     job, two = edits.step_added(job, kind, one)
     job, copy = edits.step_copied(job, two)
     assert [s.id for s in job.steps] == [one, two, copy]
@@ -158,7 +160,7 @@ def test_steps_are_added_copied_moved_switched_and_removed(kind: str) -> None:
     assert not edits.step_switched(job, copy).step(copy).on
     job = edits.step_removed(edits.step_removed(job, copy), two)
     assert [s.id for s in job.steps] == [one]
-    assert job.patterns == ()
+    assert job.patterns == job.outlines == ()
 
 
 def test_a_pattern_can_be_shared_and_parted() -> None:

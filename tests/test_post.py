@@ -17,7 +17,7 @@ from bastler.post import Program, post
 from bastler.proof import scene_of
 from bastler.shapes import CirclePattern, PointsPattern
 from bastler.steps import Drilling, Facing, RectangularPocket
-from conftest import job_of
+from conftest import MILLED, job_of
 
 CIRCLE = CirclePattern(id="p", name="ring", x=30, y=20, diameter=30, count=4)
 
@@ -45,7 +45,7 @@ def test_every_line_knows_its_section(name: str) -> None:
 
 
 @pytest.mark.parametrize("machine", ["mill-600", "mill-old"])
-@pytest.mark.parametrize("name", sample_names())
+@pytest.mark.parametrize("name", MILLED)
 def test_a_posted_program_reads_without_a_finding(name: str, machine: str) -> None:
     job = edits.answered(sample(name), "job.machine", machine)
     planned = plan(job)

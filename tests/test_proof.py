@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from bastler.job import edits, plan
-from bastler.job.samples import sample, sample_names
+from bastler.job.samples import sample
 from bastler.post import Program, post
 from bastler.proof import Prover, prove_job
 from bastler.proof.clockwork import move_times
@@ -19,7 +19,7 @@ from bastler.proof.scrub import Scrubber, moment_at
 from bastler.shapes import CirclePattern, PointsPattern
 from bastler.steps import Drilling, Facing, RectangularPocket
 from bastler.tools import tip_length
-from conftest import codes, job_of, proof_of
+from conftest import MILLED, codes, job_of, proof_of
 
 MIDDLE = PointsPattern(id="p", name="p", points=((30.0, 20.0),))
 
@@ -79,7 +79,7 @@ def test_through_is_through() -> None:
 
 
 @pytest.mark.parametrize("machine", ["mill-600", "mill-old"])
-@pytest.mark.parametrize("name", sample_names())
+@pytest.mark.parametrize("name", MILLED)
 def test_the_samples_prove_clean(name: str, machine: str) -> None:
     own = sample(name)
     proof = prove_job(plan(edits.answered(own, "job.machine", machine)))

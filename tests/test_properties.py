@@ -12,8 +12,8 @@ from bastler.job import Job, plan
 from bastler.motion import FacingRows
 from bastler.proof import Proof
 from bastler.shapes import GridPattern
-from bastler.steps import STEPS, Drilling, Facing, RectangularPocket
-from conftest import job_of, proof_of
+from bastler.steps import Drilling, Facing, RectangularPocket
+from conftest import MILL_STEPS, job_of, proof_of
 
 MILLS = ["end-16", "end-10", "end-6", "end-4"]
 
@@ -142,7 +142,7 @@ def test_a_new_step_proves_with_its_proposed_answers() -> None:
         for machine in ("mill-600", "mill-old"):
             job = new_job(unit, machine)  # type: ignore[arg-type]
             job, last = edits.step_added(job, "facing", "")
-            for kind in STEPS:
+            for kind in MILL_STEPS:
                 job, last = edits.step_added(job, kind, last)
             proof = proof_of(job, None)
             assert [r for r in proof.remarks if r.level == "stop"] == [], (unit, machine, proof.remarks)

@@ -1,11 +1,12 @@
 """The sheet of turned work: the classic half section, above the centre line the cut, below it the outside.
 
-Blue is untouched stock, hatching is material in section, orange is what the step takes. At the strip's cursor the tool stands in its
-true shape. Zoomed in, lines and text keep their size.
+Blue is untouched stock, hatching is material in section, orange is what the step takes. At the strip's cursor the tool stands
+in its true shape. Zoomed in, lines and text keep their size.
 """
 
 from __future__ import annotations
 
+import itertools
 import math
 from typing import TYPE_CHECKING, Any
 
@@ -56,8 +57,7 @@ class HalfSection:
         y0 = TOP + room_y / 2 + sheet.pan.y()
         sheet.scale = s
         self.left = left
-        sheet.to_plan = lambda z, r: QPointF(x0 + z * s, y0 - r * s)
-        sheet.to_section = sheet.to_plan
+        sheet.to_plan = sheet.to_section = lambda x, y: QPointF(x0 + x * s, y0 - y * s)
 
     def sketch(self) -> TurnSketch:
         """Of the selected card; a step that cannot be sketched yet shows the stock alone."""
@@ -138,7 +138,7 @@ class HalfSection:
         path.closeSubpath()
         painter.fillPath(path, QColor(DAY.metal_deep))
         skin = outside_of(raw)
-        for (z0, r0), (z1, r1) in zip(outline[:-1], outline[1:], strict=True):
+        for (z0, r0), (z1, r1) in itertools.pairwise(outline):
             if z1 - z0 > 1e-9 and abs(r0 - r1) < 1e-9 and abs(r0 - _height(skin, (z0 + z1) / 2)) < 1e-6:
                 a, b = self.sheet.to_plan(z0, 0.0), self.sheet.to_plan(z1, -r0)
                 painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
@@ -148,7 +148,7 @@ class HalfSection:
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPath(path)
         painter.setPen(QPen(QColor(DAY.soft), 0.8))
-        for (z0, r0), (z1, r1) in zip(outline[:-1], outline[1:], strict=True):
+        for (z0, r0), (z1, r1) in itertools.pairwise(outline):
             if abs(r0 - r1) > self.session.plan.ctx.mm(0.1):
                 for z, r in ((z0, r0), (z1, r1)):
                     painter.drawLine(self.sheet.to_plan(z, -r), self.sheet.to_plan(z, 0.0))
@@ -257,7 +257,7 @@ def outside_of(region: Any) -> list[tuple[float, float]]:
     a = np.concatenate([r[:-1] for r in rings])
     b = np.concatenate([r[1:] for r in rings])
     found: list[tuple[float, float]] = []
-    for z0, z1 in zip(marks[:-1], marks[1:], strict=True):
+    for z0, z1 in itertools.pairwise(marks):
         if z1 - z0 < 1e-9:
             continue
         for share in (1e-6, 1 - 1e-6):
@@ -274,7 +274,7 @@ def outside_of(region: Any) -> list[tuple[float, float]]:
 
 
 def _height(outline: list[tuple[float, float]], z: float) -> float:
-    for (z0, r0), (z1, r1) in zip(outline[:-1], outline[1:], strict=True):
+    for (z0, r0), (z1, r1) in itertools.pairwise(outline):
         if z0 <= z <= z1 and z1 > z0:
             return r0 + (r1 - r0) * (z - z0) / (z1 - z0)
     return math.inf

@@ -87,9 +87,9 @@ class OutlineRow(Row):
             line.hide()
             line.deleteLater()
         self._lines, self.fields, self.words = [], {}, []
-        line = self._line("0", None, "begins")
+        first = self._line("0", None, "begins")
         for question in questions_of(Outline):
-            self._number(line, question, f"{self.address}.{question.name}", "Ø" if question.name == "d" else "Z")
+            self._number(first, question, f"{self.address}.{question.name}", "Ø" if question.name == "d" else "Z")
         for k, piece in enumerate(outline.pieces):
             self._piece(k, piece)
         self._line("+", len(outline.pieces), "segment")
@@ -272,8 +272,8 @@ def proposed(outline: Outline, at: int, cls: type[Piece], mm: bool) -> Piece:
     """A segment of that kind that goes on a little from where the outline is."""
     z, d = outline.z, outline.d
     for piece in outline.pieces[:at]:
-        z = getattr(piece, "z", None) if getattr(piece, "z", None) is not None else z
-        d = getattr(piece, "d", None) if getattr(piece, "d", None) is not None else d
+        z = z if getattr(piece, "z", None) is None else float(getattr(piece, "z", z))
+        d = d if getattr(piece, "d", None) is None else float(getattr(piece, "d", d))
     step = 5.0 if mm else 0.2
     grow = -step if outline.inside else step
     if cls is Up:

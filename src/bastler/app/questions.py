@@ -111,9 +111,9 @@ class QuestionColumn(QWidget):
         """All questions of the card, in order, each with whether it is asked now."""
         session = self.session
         if session.selected == SETUP:
-            setup = session.plan.setup
+            setup: Any = session.plan.setup
             found = [Asked("Machine", q, f"job.{q.name}", True) for q in questions_of(type(session.job))]
-            found += [Asked(q.group, q, f"setup.{q.name}", q.asked(setup)) for q in questions_of(type(setup))]
+            found += [Asked(q.group, q, f"setup.{q.name}", q.asked(setup)) for q in questions_of(setup.__class__)]
             return sorted(found, key=lambda entry: SETUP_GROUPS.index(entry.group))
         planned = session.plan.step(session.selected)
         if planned is None:

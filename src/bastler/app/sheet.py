@@ -13,7 +13,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
-from bastler.app.dimensions import Drafter, Label
+from bastler.app.dimensions import Drafter, Label, Map
 from bastler.app.drafting import between, centre_mark, hatch, region_path, zero_mark
 from bastler.app.fields import NumberField
 from bastler.app.half_section import HalfSection
@@ -90,8 +90,8 @@ class Sheet(QWidget):
         z0 = y0 + GAP
         lo, hi = stock.lo, stock.hi
         self.scale = s
-        self.to_plan = lambda x, y: QPointF(x0 + (x - lo[0]) * s, y0 - (y - lo[1]) * s)
-        self.to_section = lambda d, z: QPointF(x0 + d * s, z0 + (hi[2] - z) * s)
+        self.to_plan: Map = lambda x, y: QPointF(x0 + (x - lo[0]) * s, y0 - (y - lo[1]) * s)
+        self.to_section: Map = lambda d, z: QPointF(x0 + d * s, z0 + (hi[2] - z) * s)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)

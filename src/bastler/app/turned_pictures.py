@@ -113,7 +113,7 @@ def draw_turned_part(painter: QPainter, plan: Plan, box: QRectF) -> None:
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setClipRect(box.adjusted(-2, -2, 2, 2))
     for sign in (1.0, -1.0):
-        path = region_path(part, lambda z, r, sign=sign: QPointF(x0 + z * s, y0 - sign * r * s))
+        path = region_path(shapely.transform(part, lambda p, k=sign: p * (1.0, k)), lambda z, r: QPointF(x0 + z * s, y0 - r * s))
         painter.fillPath(path, QColor(DAY.metal if sign > 0 else DAY.metal_deep))
         if sign > 0:
             hatch(painter, path, "#9AA3A8", 7.0)

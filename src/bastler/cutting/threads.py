@@ -1,8 +1,8 @@
 """Threads by their names, with the diameters the standards give.
 
-Sources: ISO 68-1 / ISO 261 / ISO 724 (metric, 60°: D1 = d - 1.082532 P; root of the bolt d3 = d - 1.226869 P), ASME B1.1 (unified,
-same profile), ISO 228-1 (G, 55°: h = 0.640327 P), ISO 7-1 (R, the same profile on a taper of 1 : 16), ISO 2904 (trapezoidal, 30°:
-d3 = d - P - 2 ac). Lengths in millimetres.
+Sources: ISO 68-1 / ISO 261 / ISO 724 (metric, 60°: D1 = d - 1.082532 P; root of the bolt d3 = d - 1.226869 P), ASME B1.1
+(unified, same profile), ISO 228-1 (G, 55°: h = 0.640327 P), ISO 7-1 (R, the same profile on a taper of 1 : 16), ISO 2904
+(trapezoidal, 30°: d3 = d - P - 2 ac). Lengths in millimetres.
 """
 
 from __future__ import annotations

@@ -1,7 +1,7 @@
 """All the ways a job is changed: each makes a new job that shares what did not change.
 
-An *address* names an answer: `setup.size_x`, `job.name`, `step:ID.depth`, `pattern:ID.diameter`, `outline:ID.d`, and of the pieces
-of an outline `outline:ID.pieces.3.z`.
+An *address* names an answer: `setup.size_x`, `job.name`, `step:ID.depth`, `pattern:ID.diameter`, `outline:ID.d`, and of the
+pieces of an outline `outline:ID.pieces.3.z`.
 """
 
 from __future__ import annotations
@@ -138,10 +138,10 @@ def _arrive(job: Job, kind: str) -> tuple[Job, Step]:
     if isinstance(job.setup, TurnSetup):
         job, answers = turning_answers(job, kind)
         return job, cls(id=ident, **answers)
+    setup = job.setup
     answers = {}
-    assert isinstance(job.setup, Setup)
     if "finish_z" in cls.__struct_fields__:
-        answers["finish_z"] = 0.0 if job.setup.zero_z == "top" else _top_of_part(job)
+        answers["finish_z"] = 0.0 if setup.zero_z == "top" else _top_of_part(job)
     if "corner_radius" in cls.__struct_fields__:
         answers |= _pocket_answers(job)
     if "pattern" in cls.__struct_fields__:
@@ -149,7 +149,7 @@ def _arrive(job: Job, kind: str) -> tuple[Job, Step]:
         drill = next((t for t in job.tools if t.kind == "drill"), None)
         answers |= {"pattern": pattern}
         if drill:
-            answers |= {"diameter": drill.in_unit(job.unit).diameter, "depth": round(job.setup.size_z * 0.4, 2)}
+            answers |= {"diameter": drill.in_unit(job.unit).diameter, "depth": round(setup.size_z * 0.4, 2)}
     return job, cls(id=ident, **answers)
 
 

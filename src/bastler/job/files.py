@@ -65,15 +65,16 @@ def read_job_text(data: bytes) -> Job:
 
 def _today(found: Any) -> Any:
     """What version 1 wrote, in the words of this one: its setups held milled parts, its tools turned."""
-    if not isinstance(found, dict) or found.get("version") != 1:
+    if not isinstance(found, dict):
         return found
-    setup = found.get("setup")
-    tools = found.get("tools")
-    return found | {
-        "version": FORMAT_VERSION,
-        "setup": {"holds": "milling"} | setup if isinstance(setup, dict) else setup,
-        "tools": [{"form": "rotating"} | t if isinstance(t, dict) else t for t in tools] if isinstance(tools, list) else tools,
-    }
+    now = dict(found)
+    if isinstance(now.get("setup"), dict):
+        now["setup"] = {"holds": "milling"} | now["setup"]
+    if isinstance(now.get("tools"), list):
+        now["tools"] = [{"form": "rotating"} | t if isinstance(t, dict) else t for t in now["tools"]]
+    if now.get("version") == 1:
+        now["version"] = FORMAT_VERSION
+    return now
 
 
 def _check(job: Job) -> None:

@@ -1,7 +1,7 @@
 """The setup of a turned part: bar, tube, hex bar or forging in a chuck, with one budget for its length.
 
-The zero is on the finished front face. The raw length, what comes off the front and what is left for the back face make the finished
-length; nothing of it is typed twice. Numbers are in the job's unit; diameters are diameters.
+The zero is on the finished front face. The raw length, what comes off the front and what is left for the back face make the
+finished length; nothing of it is typed twice. Numbers are in the job's unit; diameters are diameters.
 """
 
 from __future__ import annotations

@@ -72,10 +72,10 @@ class MachineCard(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
     `home` is where the axes stand after referencing, with the spindle nose as the Z reference. `peck_clearance` is how far
     above the last depth a full-retract peck goes back in rapid; `chip_break` how far a chip-breaking peck pulls off.
 
-    For turning: `stations` of the turret; an `encoder` on the spindle gives feed per turn and threads; `surface_speed` is constant
-    surface speed; the spindle needs `spindle_up` seconds from rest to its top speed; `pull_off` is how far a roughing pass
-    leaves the wall before it goes back; the first and last turns of a thread are not true for `thread_delay` seconds, while
-    the Z slide comes up to speed.
+    For turning: `stations` of the turret; an `encoder` on the spindle gives feed per turn and threads; `surface_speed` is
+    constant surface speed; the spindle needs `spindle_up` seconds from rest to its top speed; `pull_off` is how far a roughing
+    pass leaves the wall before it goes back; the first and last turns of a thread are not true for `thread_delay` seconds,
+    while the Z slide comes up to speed.
     """
 
     id: str

@@ -43,10 +43,10 @@ class Trace:
     radians, counter-clockwise positive; `plane` (n,) 17, 18 or 19; `feed` (n,) unit/min, 0 when none was given; `speed` (n,)
     turns a minute, 0 with the spindle off; `tool` (n,) number of the tool in the spindle; `offset` (n,) index of the work offset.
 
-    In turning x is the radius; `surface` (n,) is the constant surface speed in force, in unit/min, 0 without, `cap` (n,) its limit
-    in turns a minute, infinite without one, `speed` then what it makes in the middle of the move; `per_turn` (n,) says that the feed
-    was given per turn (`feed` is per minute all the same); `lead` (n,) is what a move tied to the spindle gains a turn, 0 for
-    others; `edge` (n,) is the number of the tool offset.
+    In turning x is the radius; `surface` (n,) is the constant surface speed in force, in unit/min, 0 without, `cap` (n,) its
+    limit in turns a minute, infinite without one, `speed` then what it makes in the middle of the move; `per_turn` (n,) says
+    that the feed was given per turn (`feed` is per minute all the same); `lead` (n,) is what a move tied to the spindle gains a
+    turn, 0 for others; `edge` (n,) is the number of the tool offset.
     """
 
     line: Ints

@@ -1,4 +1,5 @@
-"""Turning cycles expanded to moves: threads (G76), roughing (G71 along Z, G72 along X), finishing (G70), pecks (G74), grooves (G75).
+"""Turning cycles expanded to moves: threads (G76), roughing (G71 along Z, G72 along X), finishing (G70), pecks (G74), grooves
+(G75).
 
 They come in one line or in two; the first of two lines holds amounts that stay in force. X words are diameters, depths radii.
 """

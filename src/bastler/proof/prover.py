@@ -169,7 +169,8 @@ class MillProver:
             return Comparison(*floors(grid, field, low, high, scene.mm), tuple(walls))
 
         last = stages[-1].key if stages else b""
-        return self._kept.keep(digest("compare", key, last), work)
+        found: Comparison = self._kept.keep(digest("compare", key, last), work)
+        return found
 
     def _walls(
         self,

@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 
+from bastler.proof.prover import MillProof
 from bastler.proof.result import StageResult
 from bastler.proof.turn.compare import sizes as measured
 from bastler.proof.turn.prover import TurnProof

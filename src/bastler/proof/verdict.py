@@ -10,8 +10,8 @@ from bastler.proof.result import Proof
 
 
 def all_remarks(proof: Proof, plan: Plan | None, compared: list[Remark]) -> tuple[Remark, ...]:
-    """Everything there is to say: `compared` is about the shape; `plan` when the program is the plan's own, for steps that could not
-    be planned."""
+    """Everything there is to say: `compared` is about the shape; `plan` when the program is the plan's own, for steps that could
+    not be planned."""
     remarks = _unplanned(plan) if plan else []
     remarks += _read(proof) + _found(proof) + compared
     if plan:

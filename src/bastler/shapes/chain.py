@@ -292,17 +292,19 @@ def _parted(s: Segment, ray: Point) -> list[Segment]:
         return [s]
     r = math.dist(s.start, s.centre)
     normals = [(ray[1], -ray[0]), (-ray[1], ray[0])]
-    found = []
-    for nu, nv in normals:
-        p = (s.centre[0] + nu * r, s.centre[1] + nv * r)
-        if on_segment(s, p) and math.dist(p, s.start) > 1e-7 and math.dist(p, s.end) > 1e-7:
-            found.append(p)
-    found.sort(key=lambda p: Arc(s.start, p, s.centre, s.ccw).sweep())
+    return _split(s, [(s.centre[0] + nu * r, s.centre[1] + nv * r) for nu, nv in normals])
+
+
+def _split(arc: Arc, marks: Sequence[Point]) -> list[Segment]:
+    """An arc parted at those of the marks that lie within it, in its order."""
+    inner = [p for p in marks if on_segment(arc, p) and math.dist(p, arc.start) > 1e-7 and math.dist(p, arc.end) > 1e-7]
+    inner.sort(key=lambda p: Arc(arc.start, p, arc.centre, arc.ccw).sweep())
     parts: list[Segment] = []
-    for p in found:
-        before, s = cut_at(s, p)  # type: ignore[assignment]
+    rest: Segment = arc
+    for p in inner:
+        before, rest = cut_at(rest, p)
         parts.append(before)
-    return [*parts, s]
+    return [*parts, rest]
 
 
 def _too_steep(s: Segment, ray: Point) -> bool:
@@ -387,16 +389,8 @@ def _middle_tangent(arc: Arc) -> Point:
 def _quadrants(s: Segment) -> list[Segment]:
     if isinstance(s, Line):
         return [s]
-    parts: list[Segment] = []
     r = math.dist(s.start, s.centre)
-    marks = [(s.centre[0] + r * c, s.centre[1] + r * d) for c, d in ((1, 0), (0, 1), (-1, 0), (0, -1))]
-    inner = [p for p in marks if on_segment(s, p) and math.dist(p, s.start) > 1e-7 and math.dist(p, s.end) > 1e-7]
-    inner.sort(key=lambda p: Arc(s.start, p, s.centre, s.ccw).sweep())
-    rest: Segment = s
-    for p in inner:
-        before, rest = cut_at(rest, p)
-        parts.append(before)
-    return [*parts, rest]
+    return _split(s, [(s.centre[0] + r * c, s.centre[1] + r * d) for c, d in ((1, 0), (0, 1), (-1, 0), (0, -1))])
 
 
 def as_line(chain: Sequence[Segment], chord: float = 0.0005) -> LineString:

@@ -22,7 +22,7 @@ from bastler.cutting import (
 from bastler.machines import MachineCard
 from bastler.steps.base import Step
 from bastler.steps.context import Context, Workplace
-from bastler.tools import Tool
+from bastler.tools import AnyTool, Tool
 from bastler.units import Kind, Unit, number_text, scale
 
 TOOL = "Tool and cut"
@@ -116,7 +116,7 @@ def speed_line(tool: Tool, ctx: Context, vc: float, n: float) -> str:
     return f"n {n:,.0f}".replace(",", " ")
 
 
-def tool_trouble(tool: Tool | None, field: str) -> list[Trouble]:
+def tool_trouble(tool: AnyTool | None, field: str) -> list[Trouble]:
     """A tool that is not in the job."""
     return [] if tool else [Trouble(field, "No tool fits this. Pick one.")]
 

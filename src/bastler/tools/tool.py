@@ -68,10 +68,11 @@ class Profile(msgspec.Struct, frozen=True):
 class Tool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, tag_field="form", tag="rotating"):
     """One tool as it stands in the machine. Lengths in `unit`.
 
-    `station` is its place, its T number and its offset number; `stick_out` runs from the holder's face to the tip; `length`
-    is the length offset, from the spindle nose to the tip. `tip_angle` is the included angle in degrees (drills, spot drills,
-    chamfer mills), `tip_diameter` the flat at the tip of a chamfer mill. `centre_cutting` tools may plunge. A tap has a `pitch` and
-    a `lead` of so many pitches at its end that do not cut the full thread; `floating` when its holder gives way along the axis.
+    `station` is its place, its T number and its offset number; `stick_out` runs from the holder's face to the tip; `length` is
+    the length offset, from the spindle nose to the tip. `tip_angle` is the included angle in degrees (drills, spot drills,
+    chamfer mills), `tip_diameter` the flat at the tip of a chamfer mill. `centre_cutting` tools may plunge. A tap has a `pitch`
+    and a `lead` of so many pitches at its end that do not cut the full thread; `floating` when its holder gives way along the
+    axis.
     """
 
     id: str

@@ -41,6 +41,8 @@ EDGE_SHARE = 2.0 / 3.0
 """How much of an insert's edge may be in the cut."""
 SECOND = 10
 """The second offset of a groove tool is its station and so many."""
+BESIDE = 0.8
+"""How far the point of a boring bar stands out beyond the bar, as a share of what the smallest bore leaves beside it."""
 FAR = 120.0
 """How far, in mm, a holder is drawn."""
 
@@ -311,7 +313,7 @@ def _bar(tool: TurnTool) -> tuple[Outline, ...]:
     """A round bar along the axis behind the insert, and the holder it sits in; the point stands out beyond the bar."""
     mm = tool.mm
     bar = tool.bar or 10.0 * mm
-    out = max(tool.min_bore - bar, 1.0 * mm) if tool.min_bore else tool.reach + 1.0 * mm
+    out = max(BESIDE * (tool.min_bore - bar), 1.0 * mm) if tool.min_bore else tool.reach + 1.0 * mm
     neck = -min(out, max(tool.reach, 0.0) or out)
     begin = (tool.width if tool.kind == "grooving" and tool.edge == "left" else 0.0) + 0.4 * mm
     rod = ((begin, neck), (begin, neck - bar), (tool.stick_out, neck - bar), (tool.stick_out, neck))
@@ -331,8 +333,8 @@ def _blade(tool: TurnTool) -> tuple[Outline, ...]:
     if tool.kind == "threading":
         high = tool.width or 4.0 * mm
         half = high * math.tan(math.radians(tool.profile / 2)) * 0.6
-        shank = ((-half, high * 0.8), (tool.shank - half, high * 0.8), (tool.shank - half, FAR * mm), (-half, FAR * mm))
-        return (_turned(tool, list(shank)),)
+        back = [(-half, high * 0.8), (tool.shank - half, high * 0.8), (tool.shank - half, FAR * mm), (-half, FAR * mm)]
+        return (_turned(tool, back),)
     w = tool.width
     left = 0.0 if tool.edge == "left" else -w
     slack = 0.05 * w

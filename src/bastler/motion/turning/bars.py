@@ -26,7 +26,8 @@ NARROW = 0.05
 class Bars(msgspec.Struct, frozen=True, kw_only=True):
     """What is roughed: `stock` there is, `keep` where the point must not go, between `low` and `high`, down to `least` in u.
 
-    `flats` are heights of flats between them. `ap` is the greatest bite, `clear` how far off the stock rapids end, `pull` how far a pass leaves the wall.
+    `flats` are heights of flats between them. `ap` is the greatest bite, `clear` how far off the stock rapids end, `pull` how
+    far a pass leaves the wall.
     """
 
     stock: Any

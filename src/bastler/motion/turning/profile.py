@@ -6,6 +6,7 @@ point that is programmed lies a fixed way from the nose's centre.
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Sequence
 from typing import Any
@@ -81,7 +82,7 @@ def forbidden(material: Any, shapes: Sequence[Sequence[tuple[float, float]]]) ->
     for shape in shapes:
         turned = [(-u, -v) for u, v in shape]
         for ring in rings:
-            for (au, av), (bu, bv) in zip(ring[:-1], ring[1:], strict=True):
+            for (au, av), (bu, bv) in itertools.pairwise(ring):
                 if math.hypot(bu - au, bv - av) < 1e-9:
                     continue
                 hulls.append([(au + du, av + dv) for du, dv in turned] + [(bu + du, bv + dv) for du, dv in turned])

@@ -71,7 +71,7 @@ def _corners(scene: TurnScene) -> list[Any]:
 
     A nose reaches what its disc fits into, in the room that the steps up to its own have made.
     """
-    x0, y0, x1, y1 = scene.raw.bounds
+    x0, _y0, x1, y1 = scene.raw.bounds
     far = 50 * scene.mm
     room: Any = shapely.box(x0 - far, -far, x1 + far, y1 + far).difference(scene.raw)
     wanted, reached = [], []
@@ -99,7 +99,8 @@ def _owner(scene: TurnScene, spot: Any) -> str:
 
 @dataclass(frozen=True)
 class Size:
-    """A cylinder of the part: inside or outside, its diameter, from `z0` (left) to `z1`; `groove` when both sides rise from it."""
+    """A cylinder of the part: inside or outside, its diameter, from `z0` (left) to `z1`; `groove` when both sides rise from
+    it."""
 
     inside: bool
     diameter: float

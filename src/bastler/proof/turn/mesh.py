@@ -5,6 +5,7 @@ The axis lies along X of the picture; the radius turns in Y and Z. What was on t
 
 from __future__ import annotations
 
+import itertools
 from typing import Any
 
 import numpy as np
@@ -101,9 +102,9 @@ def _circles(ring: Any, angles: Any) -> Any:
 def _section(polygon: Any) -> Any:
     """The half section as trapezes across the axis, (n, 4, 2): cut at every corner's length."""
     marks = np.unique(np.round(np.concatenate(_rings(polygon))[:, 0], 6))
-    z0, r0, z1, r1 = polygon.bounds
+    _z0, _r0, _z1, r1 = polygon.bounds
     faces = []
-    for a, b in zip(marks[:-1], marks[1:], strict=True):
+    for a, b in itertools.pairwise(marks):
         if b - a < 1e-6:
             continue
         strip = polygon.intersection(Polygon([(a, -1.0), (b, -1.0), (b, r1 + 1.0), (a, r1 + 1.0)]))

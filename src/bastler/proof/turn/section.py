@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
 from typing import Any
 
@@ -23,9 +24,10 @@ VOLUME, BITE, RAPID_IN, BODY_IN, KEEP_IN, WIDE, THREAD_END = range(7)
 class TurnSection:
     """What a run of moves did. Rows are counted from its first move.
 
-    `cut` (n, 7): volume taken, thickness of it, how deep a rapid, body or anything kept out of went in, how wide the cut was across
-    its way, how much a thread's last turn took beyond the thread. `stocks` is the stock after every move; `fallen` are pieces that
-    were parted off; `kept` names what was touched of the chuck and tailstock. `segments` (m, 6) and `owner` (m,) are the path.
+    `cut` (n, 7): volume taken, thickness of it, how deep a rapid, body or anything kept out of went in, how wide the cut was
+    across its way, how much a thread's last turn took beyond the thread. `stocks` is the stock after every move; `fallen` are
+    pieces that were parted off; `kept` names what was touched of the chuck and tailstock. `segments` (m, 6) and `owner` (m,)
+    are the path.
     """
 
     cut: Any
@@ -185,7 +187,7 @@ def _path(trace: Trace, begin: int, end: int, mm: float) -> tuple[Any, Any]:
     segments, owner = [], []
     for k, row in enumerate(range(begin, end)):
         points = way(trace, row, 40 * mm)
-        for a, b in zip(points[:-1], points[1:], strict=True):
+        for a, b in itertools.pairwise(points):
             segments.append((a[1], 0.0, a[0], b[1], 0.0, b[0]))
             owner.append(k)
     return np.array(segments).reshape(-1, 6), np.array(owner, dtype=np.int32)

@@ -5,6 +5,7 @@ The work turns, so what a tool takes below the axis it takes above as well: outl
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Sequence
 from functools import lru_cache
@@ -84,7 +85,7 @@ def swept(shapes: Sequence[Points], points: Any) -> Any:
     pieces = [
         shapely.MultiPoint(np.concatenate([shape + a, shape + b])).convex_hull
         for shape in shapes
-        for a, b in zip(points[:-1], points[1:], strict=True)
+        for a, b in itertools.pairwise(points)
     ]
     return folded(pieces[0] if len(pieces) == 1 else shapely.union_all(pieces))
 

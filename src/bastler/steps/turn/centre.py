@@ -1,7 +1,7 @@
 """Work on the centre line with tools made to turn: spot, drill in one go or with pecks, ream, tap.
 
-Before reaming or tapping the spindle may stop, the coolant go off and the operator oil the tool; then it goes on. A tap's *lead*, the
-turns at its end that cut no full thread, is a visible answer, and the hole is checked against it.
+Before reaming or tapping the spindle may stop, the coolant go off and the operator oil the tool; then it goes on. A tap's *lead*,
+the turns at its end that cut no full thread, is a visible answer, and the hole is checked against it.
 """
 
 from __future__ import annotations
@@ -66,7 +66,7 @@ def _lead(s: Any, ctx: TurnContext) -> float:
 
 
 def _peck(s: Any, ctx: TurnContext) -> float:
-    return round(s.diameter * (1.0 if s.method == "peck" else 0.6), 2 if ctx.unit == "mm" else 3)
+    return float(round(s.diameter * (1.0 if s.method == "peck" else 0.6), 2 if ctx.unit == "mm" else 3))
 
 
 @step("Hole on the centre line", "Holes", "Spot, drill, ream or tap", turning=True)

@@ -17,10 +17,10 @@ from bastler.tools import AnyTool, Tool, TurnTool
 class TurnContext(Workplace):
     """A turning setup. Regions are in (z, r): z along the axis from the finished front face, out of the part positive.
 
-    `raw` is the stock before the first step, `stock` what is left before this one. `safe` is the place (r, z) in front of
-    the work where stages begin and end; `clear` how far off the stock rapids end. `length` is the finished length, `back` what is
-    left on the back face for the next setup; `rating` the chuck's own speed limit; `keep_out` jaws and tailstock by name. `leave_x`
-    (on the radius) and `leave_z` are the finishing allowances.
+    `raw` is the stock before the first step, `stock` what is left before this one. `safe` is the place (r, z) in front of the
+    work where stages begin and end; `clear` how far off the stock rapids end. `length` is the finished length, `back` what is
+    left on the back face for the next setup; `rating` the chuck's own speed limit; `keep_out` jaws and tailstock by name.
+    `leave_x` (on the radius) and `leave_z` are the finishing allowances.
     """
 
     tools: Sequence[AnyTool]

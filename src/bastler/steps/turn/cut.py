@@ -172,6 +172,19 @@ def home_inside(path: TurnPath, ctx: TurnContext, r: float) -> None:
     path.go(r=r).go(z=ctx.safe[1]).go(r=ctx.safe[0])
 
 
+def bore_way(tool: AnyTool | None, bore: float, clear: float) -> float:
+    """The radius of the point on which a bar goes in and out of a bore: off the wall, and the bar off the opposite one."""
+    if math.isinf(bore):
+        return 0.0
+    deep = 0.0
+    if isinstance(tool, TurnTool) and tool.inside:
+        deep = -min(r for _, r in tool.body[0])
+    near, far = bore - clear, deep - bore
+    if far + clear <= near:
+        return max(near, 0.0)
+    return max((bore + far) / 2, 0.0)
+
+
 def bite_power(tool: TurnTool, ctx: TurnContext, *, ap: float, f: float, vc: float) -> float:
     """Motor power in kW for a bite, by Kienzle's law with the chip thickness h = f sin κr."""
     h = ctx.to_mm(f) * math.sin(math.radians(min(tool.approach, 90.0)))
@@ -195,4 +208,4 @@ def even(depth: float, most: float, ctx: TurnContext) -> float:
     """The largest even bite that is not over `most`."""
     if depth <= 0:
         return most
-    return round(depth / math.ceil(depth / most - 1e-9), 4 if ctx.unit == "mm" else 5)
+    return round(depth / max(math.ceil(depth / most - 1e-9), 1), 4 if ctx.unit == "mm" else 5)

@@ -233,15 +233,14 @@ def between(chain: Sequence[Segment], right: float, left: float) -> list[Segment
 
 def _clipped(s: Segment, u: float, *, after: bool) -> Segment | None:
     """The part of a segment left of `u` (after) or right of it."""
-    a, b = s.start[0], s.end[0]
-    inside = (lambda x: x <= u + 1e-9) if after else (lambda x: x >= u - 1e-9)
-    if inside(a) and inside(b):
+    sign = 1.0 if after else -1.0
+    begins, ends = ((x - u) * sign <= 1e-9 for x in (s.start[0], s.end[0]))
+    if begins and ends:
         return s
-    if not inside(a) and not inside(b):
+    if not begins and not ends:
         return None
-    wall = Line((u, -1e5), (u, 1e5))
-    p = meeting(wall, s, s.start if inside(a) else s.end)
+    p = meeting(Line((u, -1e5), (u, 1e5)), s, s.start if begins else s.end)
     if p is None or not on_segment(s, p):
         return None
     before, behind = cut_at(s, p)
-    return before if inside(a) else behind
+    return before if begins else behind

@@ -1,11 +1,12 @@
 """Grooves on the outside, in a bore and on the face: plunged to depth, then both walls finished to meet on the floor.
 
-In the groove's view the surface is above and the floor below; *right* is the side the tool comes from. Angles are of the walls from
-square, so that 15 on one side opens the groove by that much.
+In the groove's view the surface is above and the floor below; *right* is the side the tool comes from. Angles are of the walls
+from square, so that 15 on one side opens the groove by that much.
 """
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Sequence
 from typing import Annotated, Any, ClassVar, Literal
@@ -22,7 +23,7 @@ from bastler.shapes.outline import corner
 from bastler.steps.base import Dim, TurnSketch, TurnStage, step
 from bastler.steps.cut import TOOL, given, number
 from bastler.steps.turn.context import TurnContext
-from bastler.steps.turn.cut import TurningStep, home_inside, home_outside, insert_trouble, speed_says, start
+from bastler.steps.turn.cut import TurningStep, bore_way, home_inside, home_outside, insert_trouble, speed_says, start
 from bastler.steps.turn.finishing import between
 from bastler.tools import TurnTool
 from bastler.units import Kind
@@ -154,7 +155,7 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         run = self.edge_break + ctx.mm(2.0)
         points = [(right + a + run, top), (right + a, top), (right, low), (left, low), (left - b, top), (left - b - run, top)]
         chain: list[Segment] = [Line(points[0], points[1])]
-        for j, (p, q) in enumerate(zip(points[1:-1], points[2:], strict=True)):
+        for j, (p, q) in enumerate(itertools.pairwise(points[1:])):
             last, fresh = chain[-1], Line(p, q)
             piece: Edge | Blend | None = None
             if j in (0, 3) and self.edge_break > 0:
@@ -243,7 +244,7 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         if self.side == "face":
             return max(ctx.safe[1], free)
         bore = ctx.bore(self.right(self.count - 1) - self.width, ctx.front)
-        return max(free, -max(bore - ctx.clear, 0.0)) if not math.isinf(bore) else free
+        return max(free, -bore_way(ctx.tool(self.tool), bore, ctx.clear)) if not math.isinf(bore) else free
 
     def _home(self, path: TurnPath, ctx: TurnContext, free: float) -> None:
         if self.side == "outside":

@@ -5,15 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Annotated, Any
 
-import shapely
-
 from bastler.ask import Trouble, pick
-from bastler.motion.turning import TurnPath, above, closed_to_stock, reached, view_of
+from bastler.motion.turning import TurnPath, above, closed_to_stock, reached, view_of, with_run_in
 from bastler.shapes import Drawn, Outline, Segment, draw
 from bastler.shapes.chain import boxed, points_on
 from bastler.steps.base import Dim, TurnSketch
 from bastler.steps.turn.context import TurnContext
-from bastler.steps.turn.cut import TurningStep, home_inside, home_outside, insert_trouble
+from bastler.steps.turn.cut import TurningStep, bore_way, home_inside, home_outside, insert_trouble
 from bastler.tools import TurnTool
 
 OUTLINE = "Outline"
@@ -55,8 +53,7 @@ class OutlineStep(TurningStep, frozen=True, kw_only=True):
         """In the tool's view: the height over which nothing is in the way. In a bore, off its narrowest place."""
         if not self.inside(ctx):
             return ctx.over
-        bore = self.bore(ctx)
-        return 0.0 if bore == float("inf") else -max(bore - ctx.clear, 0.0)
+        return -bore_way(ctx.tool(self.tool), self.bore(ctx), ctx.clear)
 
     def begin(self, path: TurnPath, ctx: TurnContext) -> None:
         """From the safe place to the front of the work, where the outline can be come at."""
@@ -109,9 +106,7 @@ class OutlineStep(TurningStep, frozen=True, kw_only=True):
         high = max(self.high(ctx, tool), 0.0) + ctx.mm(5.0) + tool.nose * 2
         region = above(chain, high)
         if nose and tool.nose > 0:
-            u1 = max(p[0] for p in points_on(chain, 0.1))
-            front = shapely.box(u1 - 1e-9, chain[0].start[1], u1 + 4 * tool.nose, high + 1.0)
-            wide = region.union(front)
+            wide = above(with_run_in(chain, 4 * tool.nose), high)
             region = wide.buffer(-tool.nose, quad_segs=QUARTER).buffer(tool.nose, quad_segs=QUARTER).intersection(region)
         return view.region(region)
 

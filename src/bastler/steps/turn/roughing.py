@@ -158,7 +158,8 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
 
 
 def follow_outline(path: TurnPath, ctx: TurnContext, tool: TurnTool, chain: Any, feed: float, free: float) -> None:
-    """Along a chain of the tool's view, the nose kept off it by its radius; over `free` (in the view) there is nothing in the way."""
+    """Along a chain of the tool's view, the nose kept off it by its radius; over `free` (in the view) there is nothing in the
+    way."""
     view = view_of(tool)
     pencil = Pencil(path, view)
     way = point_path(with_run_in(chain, ctx.clear + 2 * tool.nose), tool, view)

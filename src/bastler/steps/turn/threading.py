@@ -13,7 +13,7 @@ from bastler.motion.turning import Slide, Sync, ThreadCycle, TurnMove
 from bastler.steps.base import Dim, Speed, TurnSketch, TurnStage, step
 from bastler.steps.cut import TOOL, given, number
 from bastler.steps.turn.context import TurnContext
-from bastler.steps.turn.cut import TurningStep, home_inside, home_outside, start
+from bastler.steps.turn.cut import TurningStep, bore_way, home_inside, home_outside, start
 from bastler.tools import TurnTool
 from bastler.units import Kind
 
@@ -30,7 +30,7 @@ def _inside(s: Any) -> bool:
 
 
 def _first(s: Any, ctx: TurnContext) -> float:
-    return round(FIRST_SHARE * s.depth(ctx), 3 if ctx.unit == "mm" else 4)
+    return float(round(FIRST_SHARE * s.depth(ctx), 3 if ctx.unit == "mm" else 4))
 
 
 def _least(s: Any, ctx: TurnContext) -> float:
@@ -47,7 +47,7 @@ def _run_in(s: Any, ctx: TurnContext) -> float:
     if thread is None:
         return ctx.mm(3.0)
     lead = ctx.mm(thread.pitch) * s.starts
-    return round(max(lead * given(s.n) / 60.0 * ctx.card.thread_delay * 2 + ctx.mm(thread.pitch), ctx.clear), 2)
+    return float(round(max(lead * given(s.n) / 60.0 * ctx.card.thread_delay * 2 + ctx.mm(thread.pitch), ctx.clear), 2))
 
 
 def _run_out(s: Any, ctx: TurnContext) -> float:
@@ -178,7 +178,7 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
             return []
         path, spec, inside = start(ctx), self.spec(), _inside(self)
         sign = -1.0 if inside else 1.0
-        clear_r = max(self.crest(ctx) + sign * ctx.clear, 0.0)
+        clear_r = bore_way(tool, self.crest(ctx), ctx.clear) if inside else self.crest(ctx) + ctx.clear
         begin, taper = self.z + given(self.run_in), spec.taper / 2
         grow = sign * taper * (begin - self.end)
         if inside:
@@ -267,10 +267,8 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
             return []
         count = len(bites(self.depth(ctx), given(self.first), given(self.least), given(self.last), self.springs))
         pre = "bore to" if _inside(self) else "turn to"
+        crest, root = number(2 * self.crest(ctx), ctx), number(2 * self.root(ctx), ctx)
         return [
-            (
-                THREAD,
-                f"Pitch {number(ctx.mm(thread.pitch), ctx)}, {pre} Ø{number(2 * self.crest(ctx), ctx)}, root Ø{number(2 * self.root(ctx), ctx)}.",
-            ),
+            (THREAD, f"Pitch {number(ctx.mm(thread.pitch), ctx)}, {pre} Ø{crest}, root Ø{root}."),
             (PASSES, f"{count} passes, {number(self.depth(ctx), ctx)} deep on the radius."),
         ]

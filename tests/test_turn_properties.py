@@ -1,0 +1,239 @@
+"""Whatever the answers of a turned part: no rapid or holder in material, no gouge, nothing left that the tip can reach."""
+
+from __future__ import annotations
+
+import time
+
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
+
+from bastler.ask import questions_of
+from bastler.job import Job, edits, plan
+from bastler.job.samples import sample
+from bastler.proof import TurnProof, prove_job
+from bastler.shapes import Along, Blend, Curve, Edge, Outline, Piece, Slant, Up
+from bastler.steps import (
+    CentreHole,
+    Groove,
+    PartOff,
+    Threading,
+    TurnFacing,
+    TurnFinishing,
+    TurnRest,
+    TurnRoughing,
+)
+from conftest import TURNED, turned
+
+HARM = {"rapid-in-stock", "holder-in-stock", "gouge", "left", "jaws-hit", "chuck-hit", "spindle-off", "edge-length"}
+
+
+def clean(proof: TurnProof, *but: str) -> None:
+    found = {r.code: r.text for r in proof.remarks}
+    assert not (HARM - set(but)) & set(found), found
+
+
+def planned_whole(job: Job) -> bool:
+    return not any(s.troubles for s in plan(job).steps)
+
+
+@st.composite
+def shafts(draw: st.DrawFn) -> Outline:
+    """Outlines that rise from the front to the stock, with edges, radii, slants and arcs."""
+    d = draw(st.floats(16, 30))
+    z = 0.0
+    pieces: list[Piece] = []
+    if draw(st.booleans()):
+        pieces.append(Edge(draw(st.floats(0.3, 2.0))))
+    start = d
+    for _ in range(draw(st.integers(1, 3))):
+        z -= draw(st.floats(6, 14))
+        pieces.append(Along(z))
+        grow = draw(st.floats(4, 9))
+        kind = draw(st.sampled_from(["up", "slant", "out", "in"]))
+        corner = draw(st.sampled_from([None, "blend", "edge"]))
+        if kind == "up":
+            if corner == "blend":
+                pieces.append(Blend(draw(st.floats(0.5, 1.5))))
+            d += grow
+            pieces.append(Up(d))
+            if corner == "edge":
+                pieces.append(Edge(draw(st.floats(0.2, 0.8))))
+        elif kind == "slant":
+            d += grow
+            angle = draw(st.floats(15, 80))
+            pieces.append(Slant(d=d, angle=angle))
+            z -= 18.0 if angle < 20 else 9.0
+        else:
+            d += grow
+            z -= grow / 2
+            pieces.append(Curve(d=d, z=z, radius=draw(st.floats(0.75, 2.0)) * grow, bulge="out" if kind == "out" else "in"))
+    return Outline(id="o", name="shaft", d=start, z=0.0, pieces=(*pieces, Along(z - 8.0), Up(62.0)))
+
+
+@settings(max_examples=25)
+@given(
+    shafts(),
+    st.sampled_from(["along", "across"]),
+    st.sampled_from(["45", "follow"]),
+    st.floats(0.6, 3.0),
+    st.floats(0.0, 1.2),
+    st.sampled_from(["c80-08", "d55-04", "v35-04"]),
+    st.sampled_from(["d55-04", "v35-04", "c80-08"]),
+    st.sampled_from(["computed", "control"]),
+)
+def test_roughed_and_finished_outside(
+    outline: Outline, way: str, leave_by: str, ap: float, leave: float, rough: str, finish: str, comp: str
+) -> None:
+    job = turned(
+        TurnFacing(id="f"),
+        TurnRoughing(id="r", outline="o", way=way, leave_by=leave_by, ap=ap, leave_d=leave, tool=rough),
+        TurnFinishing(id="e", outline="o", tool=finish, compensation=comp),
+        outlines=(outline,),
+    )
+    assume(planned_whole(job))
+    proof = prove_job(plan(job))
+    clean(proof, "edge-length")
+    assert proof.comparison.greatest("gouge") == 0.0
+
+
+@settings(max_examples=15)
+@given(shafts(), st.floats(0.6, 3.0), st.sampled_from(["along", "across"]))
+def test_roughing_alone_leaves_its_allowance_and_no_more(outline: Outline, ap: float, way: str) -> None:
+    job = turned(TurnFacing(id="f"), TurnRoughing(id="r", outline="o", ap=ap, way=way, leave_d=0.6), outlines=(outline,))
+    assume(planned_whole(job))
+    clean(prove_job(plan(job)), "edge-length")
+
+
+@st.composite
+def bores(draw: st.DrawFn) -> Outline:
+    d = draw(st.floats(30, 40))
+    z, pieces = 0.0, [Edge(draw(st.floats(0.3, 1.5)))]
+    for _ in range(draw(st.integers(1, 2))):
+        z -= draw(st.floats(8, 16))
+        d -= draw(st.floats(1, 3))
+        pieces += [Along(z), draw(st.sampled_from([Up(d), Slant(d=d, angle=45.0)]))]
+    return Outline(id="o", name="bore", inside=True, d=pieces and max(d + 8, 36.0), z=0.0, pieces=(*pieces, Along(z - 6.0)))
+
+
+@settings(max_examples=20)
+@given(bores(), st.floats(0.5, 2.0), st.sampled_from(["bore-c80-04", "bore-d55-02"]), st.sampled_from(["along", "across"]))
+def test_bored(outline: Outline, ap: float, tool: str, way: str) -> None:
+    job = turned(
+        TurnFacing(id="f"),
+        CentreHole(id="d", work="drill", diameter=20.0, depth=50.0, tool="drill-20"),
+        TurnRoughing(id="r", outline="o", ap=ap, tool=tool, way=way),
+        TurnFinishing(id="e", outline="o", tool=tool),
+        outlines=(outline,),
+    )
+    assume(planned_whole(job))
+    clean(prove_job(plan(job)), "edge-length")
+
+
+@settings(max_examples=30)
+@given(st.data())
+def test_grooves_are_clean(data: st.DataObject) -> None:
+    number = data.draw
+    side = number(st.sampled_from(["outside", "inside", "face"]))
+    step = Groove(
+        id="g",
+        side=side,
+        z=number(st.floats(-30, -8)),
+        outer_d=number(st.floats(40, 56)),
+        width=number(st.floats(3.0, 9.0)),
+        floor_d=number(st.floats(30, 58)) if side == "outside" else number(st.floats(21, 26)),
+        depth=number(st.floats(0.5, 6.0)),
+        right_angle=number(st.sampled_from([0.0, 15.0, 30.0])),
+        left_angle=number(st.sampled_from([0.0, 10.0, 30.0])),
+        edge_break=number(st.sampled_from([0.0, 0.3])),
+        corner_radius=number(st.sampled_from([0.0, 0.25, 0.5])),
+        count=number(st.sampled_from([1, 1, 2])),
+        pitch=number(st.floats(14, 18)),
+        begin=number(st.sampled_from(["left", "right", "middle"])),
+        edges=number(st.sampled_from(["one", "two"])),
+        pecking=number(st.sampled_from(["yes", "no"])),
+    )
+    job = turned(TurnFacing(id="f"), step, form="tube" if side == "inside" else "bar", bore=20.0, stick_out=100.0)
+    assume(planned_whole(job))
+    proof = prove_job(plan(job))
+    clean(proof)
+
+
+@settings(max_examples=15)
+@given(
+    st.sampled_from(["M30x2", "M24", "1-8", "G 3/4", "Tr 36x6", "R 3/4"]),
+    st.sampled_from(["flank", "straight", "alternating"]),
+    st.integers(1, 3),
+    st.floats(8, 20),
+)
+def test_threads_outside_are_clean(name: str, infeed: str, starts: int, length: float) -> None:
+    step = Threading(id="t", thread=name, infeed=infeed, starts=starts, length=length, run_out=1.0)
+    crest = 2 * step.crest(plan(turned()).ctx)
+    outline = Outline(id="o", name="o", d=crest, z=0.0, pieces=(Along(-length - 12.0), Up(62.0)))
+    relief = Groove(id="g", z=-length, width=9.0, floor_d=2 * step.root(plan(turned()).ctx) - 0.6, edges="one")
+    job = turned(TurnFacing(id="f"), TurnRoughing(id="r", outline="o", leave_d=0.0), relief, step, outlines=(outline,))
+    assume(planned_whole(job))
+    clean(prove_job(plan(job)), "left", "edge-length")
+
+
+@settings(max_examples=15)
+@given(st.floats(0, 3), st.floats(0, 2), st.sampled_from([0.0, 18.0, 30.0]), st.floats(10, 50), st.sampled_from(["lathe-200", "lathe-bench"]))
+def test_parted_off_at_the_right_length(front: float, back: float, bore: float, finished: float, machine: str) -> None:
+    form = {"form": "tube", "bore": bore} if bore else {}
+    job = turned(
+        TurnFacing(id="f"), PartOff(id="p"), machine=machine, diameter=50.0, over_front=front, over_back=back, finished=finished, **form
+    )
+    assume(planned_whole(job))
+    proof = prove_job(plan(job))
+    clean(proof)
+    assert not {"short-part", "not-parted", "long-part"} & {r.code for r in proof.remarks}
+    part = max(proof.part.geoms, key=lambda g: g.bounds[2])
+    assert abs(part.bounds[2] - part.bounds[0] - finished - back) < 1e-3
+
+
+@settings(max_examples=10)
+@given(st.floats(20, 60), st.floats(24, 34))
+def test_the_rest_is_taken_by_a_sharper_tip(angle: float, floor: float) -> None:
+    recess = Outline(
+        id="o", name="o", d=40.0, z=0.0, pieces=(Along(-10), Slant(d=floor, angle=angle), Along(-44), Up(44), Along(-50), Up(62))
+    )
+    job = turned(
+        TurnFacing(id="f"),
+        TurnRoughing(id="r", outline="o"),
+        TurnFinishing(id="e", outline="o", tool="d55-04"),
+        outlines=(recess,),
+    )
+    before = prove_job(plan(job))
+    both, rest = edits.step_added(job, "turn-rest", "e")
+    if not planned_whole(both):
+        assert "tip-reach" not in {r.code for r in before.remarks} or angle > 50
+        return
+    after = prove_job(plan(both))
+    clean(after)
+    assert after.comparison.volume("left") <= before.comparison.volume("left")
+    assert rest in {s.step for s in after.stages}
+
+
+SLIPS = [1e-4, 0.01, 3.0, 250.0, 99_999.0]
+
+
+@settings(max_examples=80)
+@given(st.data())
+def test_a_slip_of_the_finger_is_said_and_never_hangs(data: st.DataObject) -> None:
+    """Any number in any field, as long as its own bounds let it be typed: the job plans, and proves or says why not."""
+    job = sample(data.draw(st.sampled_from(TURNED)))
+    owners = ["setup", *(f"step:{s.id}" for s in job.steps)]
+    owners += [f"outline:{o.id}" for o in job.outlines]
+    owners += [f"outline:{o.id}.pieces.{k}" for o in job.outlines for k in range(len(o.pieces))]
+    for _ in range(data.draw(st.integers(1, 2))):
+        owner = data.draw(st.sampled_from(owners))
+        struct, _ = edits.at(job, f"{owner}.__class__")
+        numbers = [q for q in questions_of(type(struct)) if q.kind is not None]
+        question = data.draw(st.sampled_from(numbers))
+        value = data.draw(st.sampled_from(SLIPS)) * data.draw(st.sampled_from([1.0, -1.0]))
+        value = int(value) if question.kind is not None and question.kind.value == "count" else value
+        assume(not question.out_of_bounds(value))
+        job = edits.answered(job, f"{owner}.{question.name}", value)
+    began = time.monotonic()
+    proof = prove_job(plan(job))
+    assert time.monotonic() - began < 20
+    assert proof.proved or any(r.level == "stop" and r.text for r in proof.remarks)
