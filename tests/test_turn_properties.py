@@ -70,7 +70,7 @@ def shafts(draw: st.DrawFn) -> Outline:
     return Outline(id="o", name="shaft", d=start, z=0.0, pieces=(*pieces, Along(z - 8.0), Up(62.0)))
 
 
-@settings(max_examples=25)
+@settings(max_examples=12)
 @given(
     shafts(),
     st.sampled_from(["along", "across"]),
@@ -96,7 +96,7 @@ def test_roughed_and_finished_outside(
     assert proof.comparison.greatest("gouge") == 0.0
 
 
-@settings(max_examples=15)
+@settings(max_examples=8)
 @given(shafts(), st.floats(0.6, 3.0), st.sampled_from(["along", "across"]))
 def test_roughing_alone_leaves_its_allowance_and_no_more(outline: Outline, ap: float, way: str) -> None:
     job = turned(TurnFacing(id="f"), TurnRoughing(id="r", outline="o", ap=ap, way=way, leave_d=0.6), outlines=(outline,))
@@ -115,7 +115,7 @@ def bores(draw: st.DrawFn) -> Outline:
     return Outline(id="o", name="bore", inside=True, d=pieces and max(d + 8, 36.0), z=0.0, pieces=(*pieces, Along(z - 6.0)))
 
 
-@settings(max_examples=20)
+@settings(max_examples=12)
 @given(bores(), st.floats(0.5, 2.0), st.sampled_from(["bore-c80-04", "bore-d55-02"]), st.sampled_from(["along", "across"]))
 def test_bored(outline: Outline, ap: float, tool: str, way: str) -> None:
     job = turned(
@@ -129,7 +129,7 @@ def test_bored(outline: Outline, ap: float, tool: str, way: str) -> None:
     clean(prove_job(plan(job)), "edge-length")
 
 
-@settings(max_examples=30)
+@settings(max_examples=12)
 @given(st.data())
 def test_grooves_are_clean(data: st.DataObject) -> None:
     number = data.draw
@@ -158,7 +158,7 @@ def test_grooves_are_clean(data: st.DataObject) -> None:
     clean(proof)
 
 
-@settings(max_examples=15)
+@settings(max_examples=8)
 @given(
     st.sampled_from(["M30x2", "M24", "1-8", "G 3/4", "Tr 36x6", "R 3/4"]),
     st.sampled_from(["flank", "straight", "alternating"]),
@@ -175,7 +175,7 @@ def test_threads_outside_are_clean(name: str, infeed: str, starts: int, length: 
     clean(prove_job(plan(job)), "left", "edge-length")
 
 
-@settings(max_examples=15)
+@settings(max_examples=8)
 @given(st.floats(0, 3), st.floats(0, 2), st.sampled_from([0.0, 18.0, 30.0]), st.floats(10, 50), st.sampled_from(["lathe-200", "lathe-bench"]))
 def test_parted_off_at_the_right_length(front: float, back: float, bore: float, finished: float, machine: str) -> None:
     form = {"form": "tube", "bore": bore} if bore else {}
@@ -216,7 +216,7 @@ def test_the_rest_is_taken_by_a_sharper_tip(angle: float, floor: float) -> None:
 SLIPS = [1e-4, 0.01, 3.0, 250.0, 99_999.0]
 
 
-@settings(max_examples=80)
+@settings(max_examples=40)
 @given(st.data())
 def test_a_slip_of_the_finger_is_said_and_never_hangs(data: st.DataObject) -> None:
     """Any number in any field, as long as its own bounds let it be typed: the job plans, and proves or says why not."""

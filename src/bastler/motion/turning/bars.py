@@ -40,6 +40,8 @@ class Bars(msgspec.Struct, frozen=True, kw_only=True):
     pull: float
     leave: Leave
     flats: tuple[float, ...] = ()
+    front: float | None = None
+    """Where passes begin, when that is not just off the stock: in a bore the bar needs its room."""
 
     def levels(self) -> list[float]:
         """Heights of the passes from the top down. One goes over every flat, so that none is left for an entry to fall through;
@@ -57,7 +59,7 @@ class Bars(msgspec.Struct, frozen=True, kw_only=True):
 
 def draw_bars(pencil: Pencil, bars: Bars, feed: float) -> None:
     """Draws all passes; the tool is over the front before and after."""
-    front = bars.stock.bounds[2] + bars.clear
+    front = bars.stock.bounds[2] + bars.clear if bars.front is None else bars.front
     over = bars.high + bars.clear
     above = bars.high
     for level in bars.levels():

@@ -276,6 +276,7 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         keep = forbidden(shapely.make_valid(material), [self.view.outline(tool.cutting)])
         right = max(u for u, v in points if v < free - ctx.clear - 1e-6) - self.span(tool)[1]
         left = min(u for u, v in points if v < free - ctx.clear - 1e-6) - self.span(tool)[0]
+        right, left = right - ctx.mm(1e-3), left + ctx.mm(1e-3)  # a hair off the walls, that the way down is not on their edge
         count = max(1, math.ceil((right - left) / (OVERLAP * tool.width) - 1e-9)) if right > left else 0
         places = [right - (right - left) * j / count for j in range(count + 1)] if count else [(right + left) / 2]
         for u in self._ordered(places):

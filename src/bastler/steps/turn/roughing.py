@@ -120,6 +120,7 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
             clear=ctx.clear,
             pull=ctx.card.pull_off,
             leave=self.leave_by,
+            front=self.free(ctx) if view.across and view.inside else None,
         )
         draw_bars(Pencil(path, view), bars, given(self.f))
 

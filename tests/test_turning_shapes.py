@@ -1,0 +1,152 @@
+"""Turning outlines, and operations on chains that keep lines and arcs exact."""
+
+from __future__ import annotations
+
+import math
+
+import pytest
+from hypothesis import assume, given
+from hypothesis import strategies as st
+from shapely.geometry import LineString, Point
+
+from bastler.job import edits, new_job
+from bastler.shapes import Along, Arc, Blend, Curve, Edge, Line, Outline, Slant, Up, draw
+from bastler.shapes.chain import boxed, mirrored, moved, offset, points_on, reversed_chain, seen
+
+STEP = Outline(id="o", name="o", d=40.0, z=0.0, pieces=(Edge(1.5), Along(-20), Up(50), Along(-40)))
+
+
+def test_an_outline_becomes_lines_and_arcs() -> None:
+    drawn = draw(STEP)
+    assert drawn.troubles == ()
+    assert [type(s).__name__ for s in drawn.chain] == ["Line"] * 4
+    assert drawn.chain[0].start == pytest.approx((0.0, 18.5))
+    assert drawn.chain[0].end == pytest.approx((-1.5, 20.0))
+    assert drawn.chain[-1].end == pytest.approx((-40.0, 25.0))
+    assert drawn.owners == (0, 1, 2, 3)
+
+
+def test_a_blend_is_an_arc_that_touches_both() -> None:
+    drawn = draw(Outline(id="o", name="o", d=40.0, z=0.0, pieces=(Along(-20), Blend(3.0), Up(60), Along(-30))))
+    arc = drawn.chain[1]
+    assert isinstance(arc, Arc)
+    assert arc.centre == pytest.approx((-17.0, 23.0))
+    assert arc.start == pytest.approx((-17.0, 20.0))
+    assert arc.end == pytest.approx((-20.0, 23.0))
+
+
+@pytest.mark.parametrize(
+    ("pieces", "field", "word"),
+    [
+        ((), "pieces", "no segment"),
+        ((Along(-20), Slant(d=50.0)), "pieces.1", "One more number"),
+        ((Along(-20), Blend(30.0), Up(50), Along(-30)), "pieces.1", "Too big for its neighbours by"),
+        ((Along(-20), Edge(1.0)), "pieces.1", "has to follow"),
+        ((Along(-20), Curve(d=60.0, z=-40.0, radius=2.0)), "pieces.1", "radius is too small"),
+        ((Curve(d=60.0, z=-40.0, radius=30.0), Blend(1.0), Along(-50)), "pieces.1", "straight lines"),
+    ],
+)
+def test_what_is_missing_or_does_not_fit_is_said_at_its_piece(pieces: tuple, field: str, word: str) -> None:
+    troubles = draw(Outline(id="o", name="o", d=40.0, z=0.0, pieces=pieces)).troubles
+    assert any(t.field == field and word in t.text for t in troubles), troubles
+
+
+@pytest.mark.parametrize(
+    ("slant", "end"),
+    [
+        (Slant(d=60.0, z=-30.0), (-30.0, 30.0)),
+        (Slant(d=60.0, angle=45.0), (-30.0, 30.0)),
+        (Slant(z=-30.0, angle=30.0), (-30.0, 20.0 + 10.0 * math.tan(math.radians(30.0)))),
+    ],
+)
+def test_a_slant_takes_any_two_of_three(slant: Slant, end: tuple[float, float]) -> None:
+    drawn = draw(Outline(id="o", name="o", d=40.0, z=0.0, pieces=(Along(-20), slant)))
+    assert drawn.chain[-1].end == pytest.approx(end)
+
+
+@st.composite
+def chains(draw_: st.DrawFn) -> list:
+    """Rising chains of lines and arcs from right to left."""
+    d, z, pieces = draw_(st.floats(10, 30)), 0.0, []
+    for _ in range(draw_(st.integers(1, 4))):
+        z -= draw_(st.floats(3, 10))
+        d += draw_(st.floats(2, 9))
+        kind = draw_(st.sampled_from(["along", "slant", "arc", "up"]))
+        pieces.append(Along(z))
+        if kind == "slant":
+            z -= draw_(st.floats(2, 6))
+            pieces.append(Slant(d=d, z=z))
+        elif kind == "arc":
+            z -= draw_(st.floats(2, 6))
+            pieces.append(Curve(d=d, z=z, radius=draw_(st.floats(10, 30)), bulge=draw_(st.sampled_from(["out", "in"]))))
+        else:
+            pieces.append(Up(d))
+    made = draw(Outline(id="o", name="o", d=10.0, z=0.0, pieces=(*pieces, Along(z - 5.0))))
+    assume(not made.troubles)
+    return list(made.chain)
+
+
+@given(chains(), st.floats(0.1, 1.2))
+def test_every_point_of_an_offset_is_that_far_away(chain: list, distance: float) -> None:
+    line = LineString(points_on(chain, 1e-5))
+    for u, v in points_on(offset(chain, distance), 0.01)[1:-1]:
+        assert line.distance(Point(u, v)) == pytest.approx(distance, abs=2e-5)
+
+
+@given(chains(), st.floats(0.1, 1.2))
+def test_an_offset_hangs_together(chain: list, distance: float) -> None:
+    moved_off = offset(chain, distance)
+    for a, b in zip(moved_off, moved_off[1:], strict=False):
+        assert math.dist(a.end, b.start) < 1e-7
+
+
+@given(chains())
+def test_mirrors_moves_and_reversals_undo_themselves(chain: list) -> None:
+    for there_and_back in (
+        reversed_chain(reversed_chain(chain)),
+        mirrored(mirrored(chain, u=True), u=True),
+        mirrored(mirrored(chain, v=True), v=True),
+        moved(moved(chain, 3.0, -2.0), -3.0, 2.0),
+    ):
+        for a, b in zip(chain, there_and_back, strict=True):
+            assert a.start == pytest.approx(b.start)
+            assert a.end == pytest.approx(b.end)
+
+
+@given(chains(), st.floats(0.05, 0.5), st.floats(0.05, 0.8))
+def test_a_box_allowance_is_on_both_axes(chain: list, dz: float, dr: float) -> None:
+    """No point of the wanted outline shifted anywhere within the box lies outside the allowance."""
+    out = LineString(points_on(boxed(chain, dz, dr), 1e-4))
+    inner = LineString(points_on(chain, 1e-4))
+    assert inner.distance(out) >= min(dz, dr) * 0.5
+    horizontal = [s for s in chain if isinstance(s, Line) and abs(s.start[1] - s.end[1]) < 1e-9]
+    for s in horizontal:
+        middle = Point((s.start[0] + s.end[0]) / 2, s.start[1] + dr)
+        assert out.distance(middle) < 1e-6
+
+
+def test_a_slanted_tip_sees_a_recess_along_its_back_edge() -> None:
+    recess = draw(Outline(id="o", name="o", d=40.0, z=0.0, pieces=(Along(-10), Up(30), Along(-40), Up(40), Along(-50)))).chain
+    way = seen(recess, 30.0)
+    slant = way[1]
+    assert slant.start == pytest.approx((-10.0, 20.0))
+    assert slant.end == pytest.approx((-10.0 - 5.0 / math.tan(math.radians(30.0)), 15.0))
+    assert seen(recess, 90.0) == list(recess)
+
+
+def test_a_steep_recess_that_ends_before_the_tip_is_down_is_skipped() -> None:
+    recess = draw(Outline(id="o", name="o", d=40.0, z=0.0, pieces=(Along(-10), Up(20), Along(-14), Up(40), Along(-50)))).chain
+    lowest = min(v for _, v in points_on(seen(recess, 20.0), 0.1))
+    assert lowest == pytest.approx(20.0 - 4.0 * math.tan(math.radians(20.0)))
+
+
+def test_pieces_have_addresses() -> None:
+    job, _ = edits.step_added(new_job("mm", "lathe-200"), "turn-roughing", "")
+    ident = job.outlines[0].id
+    job = edits.answered(job, f"outline:{ident}.pieces.1.z", -33.0)
+    assert job.outlines[0].pieces[1].z == -33.0
+    job = edits.answered(job, f"outline:{ident}.d", 41.0)
+    assert job.outlines[0].d == 41.0
+    for nowhere in (f"outline:{ident}.pieces.99.z", "outline:none.d", f"outline:{ident}.pieces.x.z"):
+        with pytest.raises(KeyError):
+            edits.answered(job, nowhere, 1.0)
