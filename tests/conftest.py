@@ -42,7 +42,9 @@ def job_of(*steps: Step, unit: str = "mm", machine: str = "mill-600", patterns: 
     return msgspec.structs.replace(blank, setup=made, patterns=patterns)
 
 
-def turned(*steps: Step, outlines: tuple[Outline, ...] = (), machine: str = "lathe-200", unit: str = "mm", **setup: object) -> Job:
+def turned(
+    *steps: Step, outlines: tuple[Outline, ...] = (), machine: str = "lathe-200", unit: str = "mm", **setup: object
+) -> Job:
     """A turned job: a bar of Ø60, 1 too long at the front, 60 finished, 90 out of the jaws, and the given steps."""
     blank = new_job(unit, machine)  # type: ignore[arg-type]
     answers = {"diameter": 60.0, "length": 120.0, "over_front": 1.0, "finished": 60.0, "stick_out": 90.0} if unit == "mm" else {}

@@ -19,7 +19,6 @@ from bastler.steps import (
     Threading,
     TurnFacing,
     TurnFinishing,
-    TurnRest,
     TurnRoughing,
 )
 from conftest import TURNED, turned
@@ -176,11 +175,24 @@ def test_threads_outside_are_clean(name: str, infeed: str, starts: int, length: 
 
 
 @settings(max_examples=8)
-@given(st.floats(0, 3), st.floats(0, 2), st.sampled_from([0.0, 18.0, 30.0]), st.floats(10, 50), st.sampled_from(["lathe-200", "lathe-bench"]))
+@given(
+    st.floats(0, 3),
+    st.floats(0, 2),
+    st.sampled_from([0.0, 18.0, 30.0]),
+    st.floats(10, 50),
+    st.sampled_from(["lathe-200", "lathe-bench"]),
+)
 def test_parted_off_at_the_right_length(front: float, back: float, bore: float, finished: float, machine: str) -> None:
     form = {"form": "tube", "bore": bore} if bore else {}
     job = turned(
-        TurnFacing(id="f"), PartOff(id="p"), machine=machine, diameter=50.0, over_front=front, over_back=back, finished=finished, **form
+        TurnFacing(id="f"),
+        PartOff(id="p"),
+        machine=machine,
+        diameter=50.0,
+        over_front=front,
+        over_back=back,
+        finished=finished,
+        **form,
     )
     assume(planned_whole(job))
     proof = prove_job(plan(job))

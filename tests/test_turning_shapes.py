@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 
 import pytest
@@ -96,7 +97,7 @@ def test_every_point_of_an_offset_is_that_far_away(chain: list, distance: float)
 @given(chains(), st.floats(0.1, 1.2))
 def test_an_offset_hangs_together(chain: list, distance: float) -> None:
     moved_off = offset(chain, distance)
-    for a, b in zip(moved_off, moved_off[1:], strict=False):
+    for a, b in itertools.pairwise(moved_off):
         assert math.dist(a.end, b.start) < 1e-7
 
 

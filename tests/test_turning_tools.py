@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import contextlib
+import itertools
 import math
 
 import pytest
@@ -44,10 +46,8 @@ def test_a_wrong_code_is_refused_with_what_is_wrong(code: str) -> None:
 
 @given(st.text(max_size=14))
 def test_rubbish_is_no_insert(text: str) -> None:
-    try:
+    with contextlib.suppress(InsertCodeError):
         assert insert_of(text).edge > 0
-    except InsertCodeError:
-        pass
 
 
 @pytest.mark.parametrize("tool", CRIB, ids=lambda t: f"{t.unit}-{t.id}")
@@ -117,10 +117,8 @@ def test_what_is_no_thread(name: str) -> None:
 
 @given(st.text(max_size=12))
 def test_rubbish_is_no_thread(text: str) -> None:
-    try:
+    with contextlib.suppress(ThreadNameError):
         assert thread_of(text).pitch > 0
-    except ThreadNameError:
-        pass
 
 
 @given(st.floats(0.2, 4.0), st.floats(0.1, 0.6), st.floats(0.0, 0.1), st.floats(0.0, 0.05), st.integers(0, 3))
@@ -134,7 +132,7 @@ def test_bites_follow_the_law_of_equal_areas(depth: float, share: float, least: 
     rough = [b for b in found[: len(found) - springs] if b < depth - last - 1e-9]
     for k, bite in enumerate(rough, 1):
         assert bite >= first * math.sqrt(k) - 1e-9  # never less than the law; more only where the least bite asks for it
-    for a, b in zip(rough, rough[1:], strict=False):
+    for a, b in itertools.pairwise(rough):
         assert b - a >= least - 1e-9
 
 

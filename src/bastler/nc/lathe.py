@@ -37,7 +37,8 @@ class LatheInterpreter(Interpreter):
     """One turning control running one program."""
 
     KNOWN = frozenset(codes.GROUP_OF) | frozenset(codes.TURN_GROUP_OF)
-    AXES = "XZUW"
+    AXES = "XZUWA"
+    """A is the angle of a thread cycle."""
 
     def __init__(self, table: WordTable, control: Control, skip_deleted: bool) -> None:
         super().__init__(table, control, skip_deleted)

@@ -247,7 +247,8 @@ def tap_bottoming(view: TurnView) -> Iterator[Found]:
 @check("part-off")
 def part_off(view: TurnView) -> Iterator[Found]:
     """Through, and where the length budget says."""
-    if view.step not in view.scene.parts or view.tool is None or not len(view.proof.stocks):
+    parts = view.step in view.scene.parts or (not view.step and isinstance(view.tool, TurnTool) and view.tool.kind == "parting")
+    if not parts or view.tool is None or view.proof.volume <= 0:
         return
     move = int(np.argmax(view.proof.cut[:, BITE]))
     if not view.proof.fallen:

@@ -10,7 +10,7 @@ from bastler.cutting import Material
 from bastler.job import Plan
 from bastler.machines import MachineCard
 from bastler.nc import Control
-from bastler.steps import PartOff, Threading
+from bastler.steps import PartOff
 from bastler.tools import AnyTool, TurnTool
 from bastler.units import Unit, scale
 
@@ -113,5 +113,5 @@ def _offsets(tools: dict[int, AnyTool], points: dict[int, tuple[float, float, fl
 
 def _wanted(planned: Any) -> WantedTurn:
     tool = planned.ctx.turn_tool(getattr(planned.filled, "tool", None))
-    thread = planned.filled.region(planned.ctx) if isinstance(planned.filled, Threading) else None
+    thread = planned.filled.thread_region(planned.ctx)
     return WantedTurn(planned.step.id, planned.wants, tool.nose if tool else 0.0, thread)

@@ -223,6 +223,12 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
             tip = min(tip, deep)
         return [shapely.Polygon([(low, 0.0), (low + tip, r), (front, r), (front, 0.0)])]
 
+    def thread_region(self, ctx: TurnContext) -> Any:
+        tool = ctx.drill(self.tool)
+        if tool is None or not _taps(self):
+            return None
+        return shapely.box(self.bottom(ctx), tool.diameter / 2 - tool.pitch, ctx.front + 1.0, tool.diameter / 2 + ctx.mm(0.05))
+
     def sketch(self, ctx: TurnContext) -> TurnSketch:
         r, low, top = self.diameter / 2, self.bottom(ctx), given(self.z)
         dims = [Dim("diameter", "half", "diameter", (top, r), (low + self.tip(ctx), r))]

@@ -12,7 +12,7 @@ from bastler.ask import Trouble, ask, choose, pick
 from bastler.cutting import cutting_speed, specific_force, spindle_speed, turning_power
 from bastler.motion.turning import TurnPath
 from bastler.steps.base import Speed, Step, TurnStage
-from bastler.steps.cut import TOOL, given, speed_scale, tool_trouble
+from bastler.steps.cut import POWER_SHARE, TOOL, given, speed_scale, tool_trouble
 from bastler.steps.turn.context import TurnContext
 from bastler.tools import AnyTool, TurnTool
 from bastler.units import Kind
@@ -118,6 +118,10 @@ class TurningStep(Step, frozen=True, kw_only=True):
         """What should be gone, whatever the tip can do about it; `removes` is what will be."""
         return self.removes(ctx)
 
+    def thread_region(self, ctx: TurnContext) -> Any:
+        """Where the step cuts a thread, which no outline knows; None for most."""
+        return None
+
     def troubles(self, ctx: TurnContext) -> list[Trouble]:
         found = tool_trouble(ctx.tool(self.tool), "tool")
         if self.speed == "surface" and not ctx.card.surface_speed:
@@ -190,6 +194,14 @@ def bite_power(tool: TurnTool, ctx: TurnContext, *, ap: float, f: float, vc: flo
     h = ctx.to_mm(f) * math.sin(math.radians(min(tool.approach, 90.0)))
     kc = specific_force(ctx.material.kc11, ctx.material.mc, h)
     return turning_power(vc / speed_scale(ctx.unit), ctx.to_mm(ap), ctx.to_mm(f), kc, ctx.card.efficiency)
+
+
+def powered(tool: TurnTool, ctx: TurnContext, s: TurningStep, most: float) -> float:
+    """The bite up to `most` that the spindle has power for, with some in reserve; power grows with the bite."""
+    if s.f is None or s.vc is None:
+        return most
+    need = bite_power(tool, ctx, ap=most, f=s.f, vc=s.vc)
+    return most if need <= POWER_SHARE * ctx.card.power else most * POWER_SHARE * ctx.card.power / need
 
 
 def speed_says(s: TurningStep, ctx: TurnContext, r_small: float, r_large: float) -> str:

@@ -11,7 +11,7 @@ from bastler.ask import Trouble, ask, choose
 from bastler.steps.base import Dim, TurnSketch, TurnStage, step
 from bastler.steps.cut import TOOL, given, number, passes_trouble
 from bastler.steps.turn.context import TurnContext
-from bastler.steps.turn.cut import TurningStep, bite_power, even, home_outside, insert_trouble, speed_says, start
+from bastler.steps.turn.cut import TurningStep, bite_power, even, home_outside, insert_trouble, powered, speed_says, start
 from bastler.units import Kind
 
 WHERE, HOW = "Where", "How"
@@ -21,7 +21,8 @@ def _ap(s: Any, ctx: TurnContext) -> float | None:
     tool = ctx.turn_tool(s.tool)
     if tool is None:
         return None
-    return even(ctx.front - s.finish_z - s.last, min(ctx.mm(1.5), 0.25 * tool.edge_in_cut), ctx)
+    most = powered(tool, ctx, s, min(ctx.mm(1.5), 0.25 * tool.edge_in_cut))
+    return even(ctx.front - s.finish_z - s.last, most, ctx)
 
 
 def _way(s: Any, ctx: TurnContext) -> str:

@@ -191,6 +191,10 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
             return [Trouble("tool", "This tool does not work on that side.", self.choose_tool(ctx))]
         if tool.width > self.width + ctx.mm(SAME):
             found.append(Trouble("tool", f"Wider than the groove: {number(tool.width, ctx)}.", self.choose_tool(ctx)))
+        room = 2 * given(self.leave) + ctx.mm(4 * SAME) if self.finish == "yes" else 0.0
+        if not self.single(tool, ctx) and tool.width <= self.width + ctx.mm(SAME) < tool.width + room:
+            most = number(self.width - room, ctx)
+            found.append(Trouble("tool", f"Too wide to finish both walls of this groove: {most} is the most.", self._narrower(ctx)))
         if tool.reach < deep - 1e-9:
             found.append(Trouble("tool", f"Reaches {number(tool.reach, ctx)} deep; the groove is {number(deep, ctx)}."))
         if self.count > 1 and self.pitch <= self.width:
@@ -200,12 +204,18 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
             found.append(Trouble("edge_break" if self.edge_break else "corner_radius", chain))
         return found
 
+    def _narrower(self, ctx: TurnContext) -> str | None:
+        fits = [t for t in ctx.tools if isinstance(t, TurnTool) and t.kind == "grooving" and t.side == self.side]
+        best = max((t for t in fits if t.width < self.width * 0.9), key=lambda t: t.width, default=None)
+        return best.id if best else None
+
     # -- the path -----------------------------------------------------------------------------------------------
 
     def single(self, tool: TurnTool, ctx: TurnContext) -> bool:
         """Does one plunge make it?"""
         plain = not (self.right_angle or self.left_angle or self.edge_break)
-        return plain and abs(tool.width - self.width) <= ctx.mm(SAME)
+        sharp = self.corner_radius <= tool.corner_radius + ctx.mm(SAME)
+        return plain and sharp and abs(tool.width - self.width) <= ctx.mm(SAME)
 
     def plan(self, ctx: TurnContext) -> list[TurnStage]:
         tool = ctx.turn_tool(self.tool)
@@ -382,10 +392,8 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
 def open_ended(chain: Sequence[Segment], high: float) -> list[Segment]:
     """A groove's walls led on in their own direction, both as high as `high`."""
     first, last = chain[0], chain[-1]
-    assert isinstance(first, Line)
-    assert isinstance(last, Line)
-    (au, av), (bu, bv) = tangent(first), tangent(last)
-    up, down = (high - first.start[1]) / -av, (high - last.end[1]) / bv
+    (au, av), (bu, bv) = tangent(first), tangent(last, at_end=True)
+    up, down = (high - first.start[1]) / max(-av, 0.1), (high - last.end[1]) / max(bv, 0.1)
     begin = (first.start[0] - au * up, high)
     end = (last.end[0] + bu * down, high)
     return [Line(begin, first.start), *chain, Line(last.end, end)]

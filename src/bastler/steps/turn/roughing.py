@@ -25,7 +25,7 @@ from bastler.shapes.chain import points_on
 from bastler.steps.base import TurnSketch, TurnStage, step
 from bastler.steps.cut import TOOL, given, number, passes_trouble
 from bastler.steps.turn.context import TurnContext
-from bastler.steps.turn.cut import bite_power, speed_says, start
+from bastler.steps.turn.cut import bite_power, powered, speed_says, start
 from bastler.steps.turn.outline_step import OUTLINE, OutlineStep, reached_by
 from bastler.tools import TurnTool
 from bastler.units import Kind
@@ -37,7 +37,9 @@ KEEP_CHORD = 0.005
 
 def _ap(s: Any, ctx: TurnContext) -> float | None:
     tool = ctx.turn_tool(s.tool)
-    return min(ctx.mm(2.5), 0.35 * tool.edge_in_cut) if tool else None
+    if tool is None:
+        return None
+    return round(powered(tool, ctx, s, min(ctx.mm(2.5), 0.35 * tool.edge_in_cut)), 3 if ctx.unit == "mm" else 4)
 
 
 def _leave_d(s: Any, ctx: TurnContext) -> float:

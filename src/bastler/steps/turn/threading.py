@@ -47,7 +47,7 @@ def _run_in(s: Any, ctx: TurnContext) -> float:
     if thread is None:
         return ctx.mm(3.0)
     lead = ctx.mm(thread.pitch) * s.starts
-    return float(round(max(lead * given(s.n) / 60.0 * ctx.card.thread_delay * 2 + ctx.mm(thread.pitch), ctx.clear), 2))
+    return float(round(max(lead * (s.n or 0.0) / 60.0 * ctx.card.thread_delay * 2 + ctx.mm(thread.pitch), ctx.clear), 2))
 
 
 def _run_out(s: Any, ctx: TurnContext) -> float:
@@ -179,31 +179,28 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         path, spec, inside = start(ctx), self.spec(), _inside(self)
         sign = -1.0 if inside else 1.0
         clear_r = bore_way(tool, self.crest(ctx), ctx.clear) if inside else self.crest(ctx) + ctx.clear
-        begin, taper = self.z + given(self.run_in), spec.taper / 2
-        grow = sign * taper * (begin - self.end)
+        begin = self.z + given(self.run_in)
         if inside:
             path.go(z=begin).go(r=clear_r)
         else:
             path.go(r=max(ctx.over, clear_r)).go(z=begin).go(r=clear_r)
         pitch = ctx.mm(spec.pitch)
         for k in range(self.starts):
-            self._one_start(path, ctx, begin + k * pitch, clear_r, grow, sign)
+            self._one_start(path, ctx, begin + k * pitch, clear_r, sign)
         if inside:
             home_inside(path, ctx, clear_r)
         else:
             home_outside(path, ctx)
         return [TurnStage(name="thread", tool=tool, speed=Speed(n=given(self.n)), moves=tuple(path.moves))]
 
-    def _one_start(self, path: Any, ctx: TurnContext, begin: float, clear_r: float, grow: float, sign: float) -> None:
+    def _one_start(self, path: Any, ctx: TurnContext, begin: float, clear_r: float, sign: float) -> None:
         spec = self.spec()
         crest, depth, half = self.crest(ctx), self.depth(ctx), math.tan(math.radians(spec.angle / 2))
         passes: list[TurnMove] = []
-        taper_drop = spec.taper / 2 * (begin - self.z) * (-1 if sign > 0 else 1)
         for j, bite in enumerate(bites(depth, given(self.first), given(self.least), given(self.last), self.springs)):
             shift = {"flank": 1.0, "straight": 0.0, "alternating": FLANK_SHIFT * (1.0 if j % 2 else -1.0)}[self.infeed]
             z0 = begin - shift * (bite if self.infeed == "flank" else depth - bite) * half
-            r0 = crest - sign * bite + taper_drop
-            r1 = r0 + abs(grow) * (1 if sign > 0 else -1) * (1 if spec.taper else 0)
+            r0, r1 = (crest - sign * bite + sign * (self.z - z) * spec.taper / 2 for z in (z0, self.end))
             passes += [
                 Slide(clear_r, z0),
                 Slide(r0, z0),
@@ -236,7 +233,7 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
     def removes(self, ctx: TurnContext) -> list[Any]:
         return []
 
-    def region(self, ctx: TurnContext) -> Any:
+    def thread_region(self, ctx: TurnContext) -> Any:
         """Where the thread may be: between root and crest over its length with run-in and run-out."""
         lo, hi = sorted((self.root(ctx), self.crest(ctx)))
         room = ctx.mm(0.02)

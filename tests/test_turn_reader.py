@@ -1,0 +1,206 @@
+"""Reading turning programs: diameters, stations with offsets, speeds and feeds, threads, cycles in one and two lines,
+compensation."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+
+from bastler.job import edits, plan
+from bastler.job.samples import sample
+from bastler.machines import Dialect
+from bastler.nc import Control, read
+from bastler.post import post
+from bastler.proof import prove_job
+from bastler.proof.turn.scene import turn_scene
+from bastler.shapes import Along, Blend, Outline, Slant, Up
+from bastler.steps import TurnFacing, TurnFinishing
+from conftest import TURNED, turned
+
+POINTS = dict.fromkeys(range(1, 9), (0.0, 0.0, 0.0))
+LATHE = Dialect(diameter_x=True)
+HEAD = "G21\nG18 G90\nT0101\nG50 S3000\nG97 S1000 M3\nG95\nG0 X62 Z2\n"
+
+
+def control(dialect: Dialect = LATHE, **more: object) -> Control:
+    given = {"points": POINTS, "offset_points": POINTS, "noses": {1: (0.8, (0.8, 0.8))}} | more
+    return Control(dialect=dialect, turns=True, home=(200.0, 0.0, 300.0), **given)  # type: ignore[arg-type]
+
+
+def ends(text: str, dialect: Dialect = LATHE, **more: object) -> list[tuple[float, float]]:
+    """Diameter and length at the end of every move."""
+    trace = read(HEAD + text, control(dialect, **more))
+    assert trace.findings == (), trace.findings
+    return [(round(2 * float(e[0]), 4), round(float(e[2]), 4)) for e in trace.end][1:]
+
+
+def test_x_is_a_diameter_u_and_w_are_steps() -> None:
+    assert ends("G1 X50 Z-10 F0.2\nU4 W-2\nG0 U10\n") == [(50, -10), (54, -12), (64, -12)]
+
+
+def test_arcs_are_in_the_plane_of_the_work() -> None:
+    trace = read(HEAD + "G1 X20 Z0 F0.2\nG3 X30 Z-5 I0 K-5\nG2 X40 Z-10 R5\n", control())
+    assert trace.findings == ()
+    assert trace.turn[-2] == pytest.approx(math.pi / 2)
+    assert trace.turn[-1] == pytest.approx(-math.pi / 2)
+    assert trace.centre[-2][[0, 2]] == pytest.approx((10.0, -5.0))
+
+
+def test_speeds_caps_and_feeds() -> None:
+    trace = read(
+        HEAD + "G96 S100\nG1 X50 F0.2\nX10\nX0.2\nG97 S500\nG98\n", control(Dialect(diameter_x=True, feed_codes=("G98", "G99")))
+    )
+    assert trace.findings == ()
+    assert trace.surface[-1] == 100_000.0
+    assert trace.speed[-2] == pytest.approx(100_000 / (2 * math.pi * 15), rel=1e-9)
+    assert trace.speed[-1] == 3000.0
+
+
+def test_feed_per_turn_follows_the_speed() -> None:
+    trace = read(HEAD + "G1 Z-10 F0.2\nG97 S500\nZ-20\nG94\nZ-30 F80\n", control())
+    assert trace.feed[-3:] == pytest.approx([200.0, 100.0, 80.0])
+    assert trace.per_turn[-3:].tolist() == [True, True, False]
+
+
+def test_stations_and_offsets_in_one_word() -> None:
+    points = {1: (10.0, 0.0, 5.0), 2: (12.0, 0.0, 8.0)}
+    offsets = {1: (10.0, 0.0, 5.0), 2: (12.0, 0.0, 8.0), 12: (12.0, 0.0, 5.0)}
+    text = "T0101\nG0 X50 Z0\nT0202\nG0 X50 Z0\nT0212\nG0 X50 Z0\n"
+    trace = read("G21 G18 G90\nG97 S100 M3\n" + text, control(points=points, offset_points=offsets))
+    assert trace.tool.tolist() == [1, 2, 2]
+    assert trace.edge.tolist() == [1, 2, 12]
+    assert trace.end[:, 2].tolist() == [0.0, 0.0, -3.0]  # the second offset's edge is 3 further
+
+
+@pytest.mark.parametrize("code", ["G33", "G32"])
+def test_threads_are_tied_to_the_spindle(code: str) -> None:
+    trace = read(HEAD + f"G0 X28\n{code} Z-20 F1.5\nG0 X32\n", control())
+    assert trace.findings == ()
+    assert trace.lead.tolist()[-2:] == [1.5, 0.0]
+    assert trace.feed[-2] == pytest.approx(1500.0)
+
+
+@pytest.mark.parametrize(
+    "text",
+    ["G76 P020060 Q0.05 R0.05\nG76 X22.16 Z-20 P0.92 Q0.3 F1.5", "G76 X22.16 Z-20 K0.92 D0.3 A60 F1.5"],
+    ids=["two lines", "one line"],
+)
+def test_a_thread_cycle_in_both_forms(text: str) -> None:
+    trace = read(HEAD + "G0 X28 Z4\n" + text + "\n", control())
+    assert trace.findings == ()
+    tied = trace.lead > 0
+    depths = 12.0 + 0.0 - trace.end[tied, 0]
+    assert trace.end[tied, 0].min() == pytest.approx(11.08)
+    assert (np.diff(trace.end[tied, 0]) <= 1e-12).all()
+    assert depths[0] == pytest.approx(0.3)
+    assert depths[1] == pytest.approx(0.3 * math.sqrt(2), abs=1e-9)
+    assert 2 * trace.end[-1, 0] == pytest.approx(28.0)
+
+
+def test_a_cycle_in_least_increments() -> None:
+    dialect = Dialect(diameter_x=True, thread_unit="increment")
+    trace = read(HEAD + "G0 X28 Z4\nG76 P010060 Q50 R0.05\nG76 X22.16 Z-20 P920 Q300 F1.5\n", control(dialect))
+    assert trace.end[trace.lead > 0, 0].min() == pytest.approx(11.08)
+
+
+CONTOUR = "N10 G0 X20\nN11 G1 Z-10 F0.1\nN12 X30 Z-20\nN13 Z-30\nN14 X60\n"
+
+
+@pytest.mark.parametrize(
+    "head", ["G71 U2 R1\nG71 P10 Q14 U0.6 W0.1 F0.25", "G71 P10 Q14 U0.6 W0.1 D2 F0.25"], ids=["two lines", "one line"]
+)
+def test_roughing_cycles_in_both_forms(head: str) -> None:
+    moves = ends(f"{head}\n{CONTOUR}G70 P10 Q14\nG0 X100\n")
+    levels = sorted({x for (x, z), (px, pz) in zip(moves[1:], moves, strict=False) if x == px and z < pz - 1})
+    assert 58.0 in levels
+    assert (20.6, -9.9) in moves  # along the outline with its allowance
+    assert (30.6, -19.9) in moves
+    assert (30.0, -20.0) in moves  # G70: the outline itself
+    assert moves[-1] == (100.0, 2.0)
+    assert all(z > -30.0 - 1e-9 for _, z in moves)
+
+
+def test_facing_cycle_runs_across() -> None:
+    moves = ends("G72 W1.5 R0.5\nG72 P10 Q12 U0 W0.1 F0.2\nN10 G0 Z-6\nN11 G1 X40 F0.1\nN12 Z0\n")
+    assert {round(z, 3) for _, z in moves} >= {0.5, -1.0, -2.5, -4.0}
+
+
+def test_pecks_and_grooves() -> None:
+    assert min(z for _, z in ends("G0 X0 Z2\nG74 R0.5\nG74 Z-20 Q5 F0.1\n")) == -20.0
+    moves = ends("G0 X62 Z-20\nG75 R0.5\nG75 X50 Z-29 P2 Q3 F0.08\n")
+    assert {z for x, z in moves if x == 50.0} == {-20.0, -23.0, -26.0, -29.0}
+
+
+@pytest.mark.parametrize(
+    ("text", "code"),
+    [
+        ("G76 X20 Z-10 F1.5", "cycle-word"),
+        ("G71 P10 Q12 U0 W0 D2 F0.2", "cycle-lines"),
+        ("G33 Z-10", "lead-missing"),
+        ("G81 Z-10 R2", "unknown-word"),
+        ("G74 Z-10 F0.1", "cycle-word"),
+        ("T1515", "tool-unknown"),
+        ("T0144", "length-offset"),
+        ("X10 B5", "unknown-word"),
+    ],
+)
+def test_what_is_wrong_is_said_at_its_line(text: str, code: str) -> None:
+    found = read(HEAD + text + "\n", control()).findings
+    assert code in {f.code for f in found}
+    assert {f.line for f in found} == {8}
+
+
+OUTLINES = [
+    (Along(-20), Up(40), Along(-40), Up(62)),
+    (Along(-15), Blend(3.0), Up(44), Along(-40), Up(62)),
+    (Along(-10), Slant(d=48, angle=30), Along(-45), Up(62)),
+]
+
+
+@pytest.mark.parametrize("pieces", OUTLINES)
+def test_compensation_by_the_control_makes_the_same_part(pieces: tuple) -> None:
+    outline = Outline(id="o", name="o", d=30.0, z=0.0, pieces=pieces)
+    job = turned(TurnFacing(id="f"), TurnFinishing(id="e", outline="o"), outlines=(outline,))
+    here = prove_job(plan(job))
+    there_job = edits.answered(job, "step:e.compensation", "control")
+    program = post(plan(there_job))
+    assert any(line.endswith("G42") for line in program.lines)
+    assert "X30" in " ".join(program.lines)
+    there = prove_job(plan(there_job))
+    assert {r.code for r in (*there.remarks, *here.remarks)} <= {"over-power", "edge-length"}  # nothing was roughed before
+    assert here.part.symmetric_difference(there.part).area < 0.02
+
+
+@pytest.mark.parametrize("name", TURNED)
+@pytest.mark.parametrize("card", [{}, {"turn_cycles": ()}, {"cycle_lines": 1}])
+def test_posted_programs_read_without_a_finding(name: str, card: dict, monkeypatch: pytest.MonkeyPatch) -> None:
+    import msgspec
+
+    from bastler.machines import CARDS
+
+    own = CARDS["lathe-200"]
+    changed = msgspec.structs.replace(own, dialect=msgspec.structs.replace(own.dialect, **card))
+    monkeypatch.setitem(CARDS, "lathe-200", changed)
+    planned = plan(sample(name))
+    program = post(planned)
+    assert read(program.text, turn_scene(planned).control).findings == ()
+    assert any("G33" in line for line in program.lines) == (card.get("turn_cycles") == ())
+
+
+def test_the_frame_of_a_turning_program() -> None:
+    lines = post(plan(turned(TurnFacing(id="f")))).lines
+    assert "G18 G40 G80 G90" in lines
+    cap = lines.index("G50 S3000")
+    assert any(line.startswith("G96 S") for line in lines[cap:])
+    assert not any(line.startswith("G96") for line in lines[:cap])
+    home = [line for line in lines if line.startswith("G53")]
+    assert home == ["G53 G0 X440", "G53 G0 Z600"]
+
+
+def test_tools_change_in_the_order_that_was_asked_for() -> None:
+    job = edits.answered(turned(TurnFacing(id="f")), "setup.order", "z-x")
+    assert [line for line in post(plan(job)).lines if line.startswith("G53")] == ["G53 G0 Z600", "G53 G0 X440"]
+    own = edits.answered(edits.answered(job, "setup.change", "own"), "setup.order", "both")
+    assert any(line.endswith("X150 Z100") for line in post(plan(own)).lines)
