@@ -194,7 +194,9 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         room = 2 * given(self.leave) + ctx.mm(4 * SAME) if self.finish == "yes" else 0.0
         if not self.single(tool, ctx) and tool.width <= self.width + ctx.mm(SAME) < tool.width + room:
             most = number(self.width - room, ctx)
-            found.append(Trouble("tool", f"Too wide to finish both walls of this groove: {most} is the most.", self._narrower(ctx)))
+            found.append(
+                Trouble("tool", f"Too wide to finish both walls of this groove: {most} is the most.", self._narrower(ctx))
+            )
         if tool.reach < deep - 1e-9:
             found.append(Trouble("tool", f"Reaches {number(tool.reach, ctx)} deep; the groove is {number(deep, ctx)}."))
         if self.count > 1 and self.pitch <= self.width:
@@ -284,15 +286,32 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         low = min(v for _, v in points) - 10.0 * tool.width
         material = shapely.Polygon([*points, (points[-1][0], low), (points[0][0], low)])
         keep = forbidden(shapely.make_valid(material), [self.view.outline(tool.cutting)])
-        right = max(u for u, v in points if v < free - ctx.clear - 1e-6) - self.span(tool)[1]
-        left = min(u for u, v in points if v < free - ctx.clear - 1e-6) - self.span(tool)[0]
-        right, left = right - ctx.mm(1e-3), left + ctx.mm(1e-3)  # a hair off the walls, that the way down is not on their edge
-        count = max(1, math.ceil((right - left) / (OVERLAP * tool.width) - 1e-9)) if right > left else 0
-        places = [right - (right - left) * j / count for j in range(count + 1)] if count else [(right + left) / 2]
+        low_v = self.floor(ctx) + leave
+        on_floor = [u for u, v in points if v < low_v + tool.corner_radius + self.corner_radius + ctx.mm(0.01)]
+        walls = [p[0] for p in points_on(chain[1:-1], ctx.mm(0.01))]
+        places = self._places(ctx, tool, (min(on_floor), max(on_floor)), (min(walls), max(walls)))
         for u in self._ordered(places):
             v = self._lowest(keep, u, low, free)
             if v < free - ctx.clear - ctx.mm(0.02):
                 self._plunge(pencil, ctx, u, v, free)
+
+    def _places(self, ctx: TurnContext, tool: TurnTool, floor: tuple[float, float], top: tuple[float, float]) -> list[float]:
+        """Where to plunge, right to left: over the floor, a hair off its walls, and beyond it where slanted walls ask for it."""
+        hair, step = ctx.mm(1e-3), OVERLAP * tool.width
+        lo, hi = self.span(tool)
+        right, left = floor[1] - hi - hair, floor[0] - lo + hair
+        if right <= left:
+            right = left = (right + left) / 2
+        count = max(1, math.ceil((right - left) / step - 1e-9)) if right > left else 0
+        found = [right - (right - left) * j / count for j in range(count + 1)] if count else [right]
+        for begin, end in ((right, top[1] - hi), (left, top[0] - lo)):
+            more = (
+                math.ceil(abs(end - begin) / step - 1e-9)
+                if (end - begin) * (begin - (right + left) / 2 or end - begin) > 0
+                else 0
+            )
+            found += [begin + (end - begin) * j / more for j in range(1, more + 1)]
+        return sorted(found, reverse=True)
 
     def _ordered(self, places: list[float]) -> list[float]:
         if self.begin == "left":
@@ -319,13 +338,14 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         first, last = max(inner, default=way[0].start[0]), min(inner, default=way[-1].end[0])
         middle = (first + last) / 2
         blade = tool.width - 2 * c
+        off = given(self.leave) + ctx.mm(0.01)  # the blade stays off what still stands on the other wall
         order = ["right", "left"] if self.begin != "left" else ["left", "right"]
         for side in order:
             if side == "right":
-                part = between(way, 1e5, max(middle, last + blade + ctx.mm(0.05)) if last + blade < first else first)
+                part = between(way, 1e5, max(middle, last + blade + off) if last + blade < first else first)
                 shift = -(hi - c)
             else:
-                end = min(middle, first - blade - ctx.mm(0.05)) if first - blade > last else last
+                end = min(middle, first - blade - off) if first - blade > last else last
                 part = reversed_chain(between(way, end, -1e5))
                 shift = -(lo + c)
             run = moved(part, shift, -c)
