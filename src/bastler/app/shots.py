@@ -123,6 +123,55 @@ def _gloves(window) -> None:  # type: ignore[no-untyped-def]
     window.questions.take_focus("step:s2.depth")
 
 
+def _turned(window) -> None:  # type: ignore[no-untyped-def]
+    window.close_overlay()
+    if window.settings.gloves:
+        window.run("window.gloves")
+    window.open_choice("sample:drum-spindle")
+    _settle(window)
+    window.session.select("s3")
+    window.questions.take_focus("outline:o1.pieces.5.angle")
+    stage = window.session.proof.stages[2]
+    window.session.seek(stage.t0 + 0.45 * (stage.t1 - stage.t0))
+
+
+def _groove_path(window) -> None:  # type: ignore[no-untyped-def]
+    window.view("path")
+    window.session.select("s5")
+    stage = window.session.proof.stages[4]
+    window.session.seek(stage.t0 + 0.3 * (stage.t1 - stage.t0))
+
+
+def _turned_solid(window) -> None:  # type: ignore[no-untyped-def]
+    window.solid.other_job()
+    window.view("solid")
+    window.session.seek(window.session.proof.total)
+
+
+def _reach(window) -> None:  # type: ignore[no-untyped-def]
+    from bastler.job import edits
+    from bastler.shapes import Along, Slant, Up
+
+    window.view("sheet")
+    job = window.session.job
+    shape = job.outlines[0]
+    recess = (Along(-30), Slant(d=26, angle=42), Along(-48), Up(30))
+    pieces = (*shape.pieces[:4], *recess, *shape.pieces[4:])
+    window.session.edit(edits.outline_given(job, edits.replace(shape, pieces=pieces)), "Recess")
+    window.session.edit(edits.step_removed(window.session.job, "s5"), "Remove the grooves")
+    window.session.answer("step:s3.tool", "d55-04")
+    window.session.select("s3")
+
+
+def _bored(window) -> None:  # type: ignore[no-untyped-def]
+    window.open_choice("sample:gland-nut")
+    _settle(window)
+    window.session.select("s5")
+    window.questions.take_focus("step:s5.right_angle")
+    stage = window.session.proof.stages[4]
+    window.session.seek(stage.t0 + 0.5 * (stage.t1 - stage.t0))
+
+
 SHOTS: dict[str, Callable[..., None]] = {
     "start": lambda window: None,
     "bench-sheet": _bench,
@@ -136,4 +185,9 @@ SHOTS: dict[str, Callable[..., None]] = {
     "board": lambda window: window.open_board(),
     "tools": _tools,
     "gloves": _gloves,
+    "turned-sheet": _turned,
+    "turned-path": _groove_path,
+    "turned-solid": _turned_solid,
+    "turned-reach": _reach,
+    "turned-bore": _bored,
 }

@@ -304,13 +304,10 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
             right = left = (right + left) / 2
         count = max(1, math.ceil((right - left) / step - 1e-9)) if right > left else 0
         found = [right - (right - left) * j / count for j in range(count + 1)] if count else [right]
-        for begin, end in ((right, top[1] - hi), (left, top[0] - lo)):
-            more = (
-                math.ceil(abs(end - begin) / step - 1e-9)
-                if (end - begin) * (begin - (right + left) / 2 or end - begin) > 0
-                else 0
-            )
-            found += [begin + (end - begin) * j / more for j in range(1, more + 1)]
+        for begin, end, outward in ((right, top[1] - hi, 1.0), (left, top[0] - lo, -1.0)):
+            beyond = max((end - begin) * outward, 0.0)
+            more = math.ceil(beyond / step - 1e-9)
+            found += [begin + outward * beyond * j / more for j in range(1, more + 1)]
         return sorted(found, reverse=True)
 
     def _ordered(self, places: list[float]) -> list[float]:
