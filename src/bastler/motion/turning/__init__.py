@@ -15,7 +15,16 @@ from bastler.motion.turning.moves import (
     TurnMove,
     TurnPath,
 )
-from bastler.motion.turning.profile import above, closed_to_stock, forbidden, material_under, point_path, reached, with_run_in
+from bastler.motion.turning.profile import (
+    above,
+    closed_to_stock,
+    forbidden,
+    hulls,
+    material_under,
+    point_path,
+    reached,
+    with_run_in,
+)
 from bastler.motion.turning.view import Pencil, View, view_of
 
 __all__ = [
@@ -38,6 +47,7 @@ __all__ = [
     "closed_to_stock",
     "draw_bars",
     "forbidden",
+    "hulls",
     "material_under",
     "point_path",
     "reached",

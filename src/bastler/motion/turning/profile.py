@@ -6,11 +6,10 @@ point that is programmed lies a fixed way from the nose's centre.
 
 from __future__ import annotations
 
-import itertools
-import math
 from collections.abc import Sequence
 from typing import Any
 
+import numpy as np
 import shapely
 
 from bastler.motion.turning.view import View
@@ -77,13 +76,17 @@ def forbidden(material: Any, shapes: Sequence[Sequence[tuple[float, float]]]) ->
 
     The sum of the material and the mirrored shape: every edge of the one swept with the other.
     """
-    rings = [g.exterior.coords for g in getattr(material, "geoms", [material]) if g.geom_type == "Polygon"]
-    hulls = []
+    rings = [np.asarray(g.exterior.coords) for g in getattr(material, "geoms", [material]) if g.geom_type == "Polygon"]
+    swept: list[Any] = [material]
     for shape in shapes:
-        turned = [(-u, -v) for u, v in shape]
+        turned = -np.asarray(shape)
         for ring in rings:
-            for (au, av), (bu, bv) in itertools.pairwise(ring):
-                if math.hypot(bu - au, bv - av) < 1e-9:
-                    continue
-                hulls.append([(au + du, av + dv) for du, dv in turned] + [(bu + du, bv + dv) for du, dv in turned])
-    return shapely.union_all([material, *(shapely.MultiPoint(hull).convex_hull for hull in hulls)])
+            swept += list(hulls(turned, ring))
+    return shapely.union_all(swept)
+
+
+def hulls(shape: Any, points: Any) -> Any:
+    """The hulls of a convex shape (m, 2) swept from each of the points (n, 2) to the next."""
+    places = shape[None, :, :] + points[:, None, :]
+    pairs = np.concatenate([places[:-1], places[1:]], axis=1)
+    return shapely.convex_hull(shapely.linestrings(pairs))

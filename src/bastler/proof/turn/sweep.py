@@ -5,7 +5,6 @@ The work turns, so what a tool takes below the axis it takes above as well: outl
 
 from __future__ import annotations
 
-import itertools
 import math
 from collections.abc import Sequence
 from functools import lru_cache
@@ -14,6 +13,7 @@ from typing import Any
 import numpy as np
 import shapely
 
+from bastler.motion.turning import hulls
 from bastler.nc import Trace
 from bastler.tools import AnyTool, TurnTool
 
@@ -82,11 +82,7 @@ def way(trace: Trace, row: int, mm: float) -> Any:
 
 def swept(shapes: Sequence[Points], points: Any) -> Any:
     """The region that convex shapes sweep along points, folded up over the axis."""
-    pieces = [
-        shapely.MultiPoint(np.concatenate([shape + a, shape + b])).convex_hull
-        for shape in shapes
-        for a, b in itertools.pairwise(points)
-    ]
+    pieces = [piece for shape in shapes for piece in hulls(shape, points)]
     return folded(pieces[0] if len(pieces) == 1 else shapely.union_all(pieces))
 
 
