@@ -142,7 +142,7 @@ class OutlineRow(Row):
         row.addWidget(mark)
         field = NumberField(question, self.session.job.unit)
         field.setFixedWidth(FIELD if question.name in ("d", "z") else FIELD - 14)
-        field.setStyleSheet("min-height: 24px; padding: 0 3px; font-size: 13px;")
+        field.setProperty("compact", "true")
         field.given.connect(lambda value, typed, a=address: self.session.answer(a, value, typed))
         field.may_be_empty = isinstance(edits.at(self.session.job, address)[0], Slant)
         field.cleared.connect(lambda a=address: self.session.answer(a, None))
