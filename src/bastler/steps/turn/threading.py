@@ -152,7 +152,9 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         except ThreadNameError as error:
             return [Trouble("thread", str(error))]
         if not ctx.card.encoder:
-            return [Trouble("thread", f"{ctx.card.name} has no encoder: it cannot keep the slide in step with the spindle.")]
+            return [
+                Trouble("thread", f"There is no encoder on {ctx.card.name}: it cannot keep the slide in step with the spindle.")
+            ]
         found = super().troubles(ctx)
         tool = ctx.turn_tool(self.tool)
         if tool is None or found:
