@@ -201,6 +201,9 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
             found.append(Trouble("tool", f"Reaches {number(tool.reach, ctx)} deep; the groove is {number(deep, ctx)}."))
         if self.count > 1 and self.pitch <= self.width:
             found.append(Trouble("pitch", "The grooves run into each other."))
+        inmost = self.right(self.count - 1) - self.width - deep * math.tan(math.radians(self.left_angle)) - self.edge_break
+        if _face(self) and inmost < 0:
+            found.append(Trouble("outer_d", "It goes over the centre line."))
         chain = self.chain(ctx, 0)
         if isinstance(chain, str):
             found.append(Trouble("edge_break" if self.edge_break else "corner_radius", chain))
@@ -335,7 +338,9 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         first, last = max(inner, default=way[0].start[0]), min(inner, default=way[-1].end[0])
         middle = (first + last) / 2
         blade = tool.width - 2 * c
-        off = given(self.leave) + ctx.mm(0.01)  # the blade stays off what still stands on the other wall
+        # the blade stays off what still stands on the other wall: a slanted one bears its allowance further in
+        slant = math.radians(max(self.right_angle, self.left_angle))
+        off = given(self.leave) * (1 / math.cos(slant) + math.tan(slant)) + ctx.mm(0.02)
         order = ["right", "left"] if self.begin != "left" else ["left", "right"]
         for side in order:
             if side == "right":
