@@ -119,7 +119,7 @@ def test_a_box_allowance_is_on_both_axes(chain: list, dz: float, dr: float) -> N
     """No point of the wanted outline shifted anywhere within the box lies outside the allowance."""
     out = LineString(points_on(boxed(chain, dz, dr), 1e-4))
     inner = LineString(points_on(chain, 1e-4))
-    assert inner.distance(out) >= min(dz, dr) * 0.5
+    assert inner.distance(out) > 0.1 * min(dz, dr)
     horizontal = [s for s in chain if isinstance(s, Line) and abs(s.start[1] - s.end[1]) < 1e-9]
     for s in horizontal:
         middle = Point((s.start[0] + s.end[0]) / 2, s.start[1] + dr)
