@@ -56,7 +56,6 @@ class HalfSection:
         x0 = LEFT + (room_x - span * s) / 2 - left * s + sheet.pan.x()
         y0 = TOP + room_y / 2 + sheet.pan.y()
         sheet.scale = s
-        self.left = left
         sheet.to_plan = sheet.to_section = lambda x, y: QPointF(x0 + x * s, y0 - y * s)
 
     def sketch(self) -> TurnSketch:
@@ -193,7 +192,7 @@ class HalfSection:
             return
         tool = proof.stages[moment.stage].proof.tool
         if tool is not None:
-            draw_tool_at(painter, tool, (moment.tip[2], moment.tip[0]), self.sheet.to_plan, self.sheet.rect().height())
+            draw_tool_at(painter, tool, (moment.tip[2], moment.tip[0]), self.sheet.to_plan)
 
     # -- dimensions -----------------------------------------------------------------------------------------------
 
@@ -280,7 +279,7 @@ def _height(outline: list[tuple[float, float]], z: float) -> float:
     return math.inf
 
 
-def draw_tool_at(painter: QPainter, tool: AnyTool, point: tuple[float, float], to: Any, high: float) -> None:
+def draw_tool_at(painter: QPainter, tool: AnyTool, point: tuple[float, float], to: Any) -> None:
     """Insert and holder in true shape with the point at (z, r)."""
     painter.setPen(QPen(QColor(DAY.ink), 1.1))
     painter.setBrush(colour("#5B6770", 215))

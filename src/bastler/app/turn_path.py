@@ -50,7 +50,7 @@ class TurnPaths:
         self._now(painter, proof)
         if moment.stage >= 0 and moment.time < proof.total and proof.stages[moment.stage].proof.tool is not None:
             tool = proof.stages[moment.stage].proof.tool
-            draw_tool_at(painter, tool, (moment.tip[2], moment.tip[0]), self._to, self.view.height())
+            draw_tool_at(painter, tool, (moment.tip[2], moment.tip[0]), self._to)
         zero_mark(painter, self._to(0.0, 0.0), 7)
         self._captions(painter)
 

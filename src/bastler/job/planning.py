@@ -9,16 +9,11 @@ import msgspec
 from bastler.ask import Trouble, problems
 from bastler.job.document import Job, Setup, jaw_thickness
 from bastler.job.planned import Plan, PlannedStep, fill_setup, unchanged
-from bastler.job.turn_planning import plan_turning, turn_context
-from bastler.steps import Context, Step, TurnContext, fill, troubles_of
+from bastler.job.turn_planning import plan_turning
+from bastler.steps import Context, Step, fill, troubles_of
 from bastler.tools import Tool
 
 LARGEST_BLOCK_MM = 3000.0
-
-
-def any_context(job: Job) -> Context | TurnContext:
-    """The context that the first step of a milled or a turned part sees."""
-    return turn_context(job) if job.turns else setup_context(job)
 
 
 def setup_context(job: Job) -> Context:

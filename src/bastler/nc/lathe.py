@@ -136,10 +136,10 @@ class LatheInterpreter(Interpreter):
 
     def _modes(self, block: Block) -> None:
         if block.has_g(41.0) or block.has_g(42.0):
-            self._unbend(block.line)
+            self._unbend()
             self.bent = ("left" if block.has_g(41.0) else "right", self.rows.count, block.line)
         if block.has_g(40.0):
-            self._unbend(block.line)
+            self._unbend()
         for code in (17.0, 18.0, 19.0):
             if block.has_g(code):
                 self.state[S_PLANE] = code
@@ -228,7 +228,7 @@ class LatheInterpreter(Interpreter):
 
     # -- nose compensation --------------------------------------------------------------------------------------------
 
-    def _unbend(self, line: int) -> None:
+    def _unbend(self) -> None:
         """Ends compensation: the rows since it began are moved off by the nose's radius."""
         if self.bent is None:
             return
@@ -256,7 +256,7 @@ class LatheInterpreter(Interpreter):
     def _trace(self) -> Trace:
         if self.bent is not None:
             self.say(self.bent[2], "compensation", "Compensation is never switched off.", level="caution")
-            self._unbend(self.lines - 1)
+            self._unbend()
         for at in self.gaps:
             if 0 < at < self.rows.count:
                 self.rows.data[at, 2:5] = self.rows.data[at - 1, 5:8]

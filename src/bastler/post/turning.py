@@ -33,7 +33,6 @@ class TurnWriter(Writer):
     def __init__(self, plan: Plan) -> None:
         super().__init__(plan)
         self.speed = Speed(n=0.0)
-        self.r, self.z = plan.ctx.safe
         self.shift = (0.0, 0.0)
         """What is added to (z, r) while the other edge of a groove tool is meant."""
 
@@ -73,7 +72,6 @@ class TurnWriter(Writer):
         r, z = self.plan.ctx.safe
         first = self.plan.setup.work_offset if fresh else ""
         self.say(first, self.words.motion("G0"), self._x(r), self._z(z))
-        self.r, self.z = r, z
         if fresh and self.card.coolant:
             self.say("M8")
         for move in stage.moves:
@@ -122,7 +120,7 @@ class TurnWriter(Writer):
     def _z(self, z: float) -> str:
         return self.words.modal(self.words.length("Z", z + self.shift[0]), "Z")
 
-    def _feed(self, feed: float, r: float) -> str:
+    def _feed(self, feed: float) -> str:
         """Feed per turn as it is; without an encoder as what it makes in a minute."""
         if self.card.encoder:
             return self.words.modal("F" + self.words.number(feed, 4 if self.words.unit == "mm" else 5), "F")
@@ -139,14 +137,12 @@ class TurnWriter(Writer):
         axes = " ".join(w for w in (self._x(move.r), self._z(move.z)) if w)
         if axes:
             self.say(self.words.motion("G0"), axes)
-        self.r, self.z = move.r, move.z
 
     @move.register
     def _(self, move: Turn) -> None:
         axes = " ".join(w for w in (self._x(move.r), self._z(move.z)) if w)
         if axes:
-            self.say(self.words.motion("G1"), axes, self._feed(move.feed, move.r))
-        self.r, self.z = move.r, move.z
+            self.say(self.words.motion("G1"), axes, self._feed(move.feed))
 
     @move.register
     def _(self, move: Sweep) -> None:
@@ -157,15 +153,13 @@ class TurnWriter(Writer):
         axes = " ".join(w for w in (self._x(move.r), self._z(move.z)) if w)
         i = words.length("I", words.rounded(move.cr + self.shift[1]) - start_r)
         k = words.length("K", words.rounded(move.cz + self.shift[0]) - start_z)
-        self.say(code, axes, i, k, self._feed(move.feed, move.r))
-        self.r, self.z = move.r, move.z
+        self.say(code, axes, i, k, self._feed(move.feed))
 
     @move.register
     def _(self, move: Sync) -> None:
         axes = " ".join(w for w in (self._x(move.r), self._z(move.z)) if w)
         self.say(self.words.motion(self.dialect.thread_code), axes, "F" + self.words.number(move.lead, 6))
         self.words.forget("F", "G")
-        self.r, self.z = move.r, move.z
 
     @move.register
     def _(self, move: Pause) -> None:

@@ -10,8 +10,6 @@ import itertools
 import math
 from collections.abc import Sequence
 
-from shapely.geometry import LineString
-
 from bastler.shapes.rounded import Arc, Line, Point, Segment
 
 TINY = 1e-9
@@ -391,8 +389,3 @@ def _quadrants(s: Segment) -> list[Segment]:
         return [s]
     r = math.dist(s.start, s.centre)
     return _split(s, [(s.centre[0] + r * c, s.centre[1] + r * d) for c, d in ((1, 0), (0, 1), (-1, 0), (0, -1))])
-
-
-def as_line(chain: Sequence[Segment], chord: float = 0.0005) -> LineString:
-    """The chain as a shapely line."""
-    return LineString(points_on(chain, chord))

@@ -192,14 +192,6 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
         return _body(self)
 
 
-def nose_arc(tool: TurnTool, begin: float, end: float) -> list[Point]:
-    """Points on the nose from angle `begin` to `end`, in degrees, turning the shorter way."""
-    cz, cr = tool.centre
-    count = max(2, math.ceil(abs(end - begin) / 90.0 * NOSE_STEPS))
-    angles = [math.radians(begin + (end - begin) * k / count) for k in range(count + 1)]
-    return [(cz + tool.nose * math.cos(a), cr + tool.nose * math.sin(a)) for a in angles]
-
-
 @functools.lru_cache(maxsize=256)
 def _cutting(tool: TurnTool) -> Outline:
     iso = tool.iso

@@ -22,7 +22,6 @@ from bastler.units import Kind, with_unit
 
 MOST_A_CODE = 5
 POWER_STOP = 1.25
-NEVER = float("inf")
 
 
 @dataclass(frozen=True)

@@ -16,7 +16,6 @@ from bastler.tools import AnyTool, TurnTool
 
 FEELS_MM = 0.002
 """Thinner than this is rounding of the text, not contact."""
-FINEST_MM = 1e-7
 VOLUME, BITE, RAPID_IN, BODY_IN, KEEP_IN, WIDE, THREAD_END = range(7)
 
 
@@ -91,7 +90,7 @@ def _move(
     feels = FEELS_MM * scene.mm
     lead = float(trace.lead[row])
     rapid = trace.kind[row] == 0
-    region = _thread(tool, points, lead, cut, stock) if lead > 0 else _through(tool, points, lead)
+    region = _thread(tool, points, lead, cut, stock) if lead > 0 else swept(edges_of(tool), points)
     for name, keep in scene.keep_out:
         for whole in (region, *(swept([part], points) for part in body_of(tool) if _near(part, points, keep))):
             if whole.intersects(keep):
@@ -129,10 +128,6 @@ def _near(part: Any, points: Any, region: Any) -> bool:
     z0, r0, z1, r1 = region.bounds
     low, high = (lo[1], hi[1]) if lo[1] >= 0 else (0.0 if hi[1] >= 0 else -hi[1], max(hi[1], -lo[1]))
     return bool(lo[0] <= z1 and hi[0] >= z0 and low <= r1 and high >= r0)
-
-
-def _through(tool: AnyTool, points: Any, lead: float) -> Any:
-    return swept(edges_of(tool), points)
 
 
 def _thread(tool: AnyTool, points: Any, lead: float, cut: Any, stock: Any) -> Any:

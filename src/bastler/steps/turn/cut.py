@@ -132,21 +132,19 @@ class TurningStep(Step, frozen=True, kw_only=True):
             )
         return found
 
-    def turning(self, n_at: float | None = None) -> Speed:
+    def turning(self) -> Speed:
         """The spindle as the stage wants it."""
         if _surface(self):
             return Speed(n=0.0, vc=given(self.vc), cap=given(self.cap))
-        return Speed(n=given(self.n) if n_at is None else n_at)
+        return Speed(n=given(self.n))
 
     def stage(self, name: str, tool: AnyTool, path: TurnPath, speed: Speed | None = None) -> TurnStage:
         return TurnStage(name=name, tool=tool, speed=speed or self.turning(), moves=tuple(path.moves))
 
 
-def insert_trouble(
-    tool: AnyTool | None, fits: str | None, *, kinds: tuple[str, ...], inside: bool | None = None
-) -> list[Trouble]:
+def insert_trouble(tool: AnyTool | None, fits: str | None, *, kinds: tuple[str, ...]) -> list[Trouble]:
     """Says so when a tool is not of the kinds that do this work."""
-    if isinstance(tool, TurnTool) and tool.kind in kinds and (inside is None or tool.inside == inside):
+    if isinstance(tool, TurnTool) and tool.kind in kinds:
         return []
     return [Trouble("tool", "This tool does not do this.", fits)] if tool else []
 
@@ -156,19 +154,9 @@ def start(ctx: TurnContext) -> TurnPath:
     return TurnPath(*ctx.safe)
 
 
-def to_outside(path: TurnPath, ctx: TurnContext, r: float, z: float) -> None:
-    """From the safe place over the work, then down."""
-    path.go(r=max(ctx.over, r)).go(z=z).go(r=r)
-
-
 def home_outside(path: TurnPath, ctx: TurnContext) -> None:
     """Up, then out."""
     path.go(r=max(ctx.over, path.r)).go(z=ctx.safe[1]).go(r=ctx.safe[0])
-
-
-def to_inside(path: TurnPath, ctx: TurnContext, r: float, z: float) -> None:
-    """In front of the work to the radius first, then in."""
-    path.go(r=r).go(z=z)
 
 
 def home_inside(path: TurnPath, ctx: TurnContext, r: float) -> None:

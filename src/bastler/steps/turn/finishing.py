@@ -105,8 +105,8 @@ class TurnFinishing(_Finishing, frozen=True, kw_only=True, tag="turn-finishing")
         ),
     ] = "computed"
     leave: Annotated[
-        Literal["up", "along", "both"],
-        choose("Leave by", {"up": "Up and home", "along": "Along", "both": "Both at once"}, FINISH),
+        Literal["up", "both"],
+        choose("Leave by", {"up": "Up and home", "both": "Both at once"}, FINISH),
     ] = "up"
 
     def plan(self, ctx: TurnContext) -> list[TurnStage]:
@@ -120,9 +120,7 @@ class TurnFinishing(_Finishing, frozen=True, kw_only=True, tag="turn-finishing")
             self._by_control(path, ctx, tool, chain)
         else:
             follow_outline(path, ctx, tool, chain, given(self.f), self.free(ctx))
-        if self.leave == "along" and not self.inside(ctx):
-            path.go(r=ctx.over)
-        elif self.leave == "both":
+        if self.leave == "both":
             path.go(r=abs(self.free(ctx)), z=path.z + (ctx.clear if self.inside(ctx) else 2 * ctx.clear))
         self.home(path, ctx)
         return [self.stage("finish", tool, path)]

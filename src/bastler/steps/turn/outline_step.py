@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from typing import Annotated, Any
 
 from bastler.ask import Trouble, pick
-from bastler.motion.turning import TurnPath, above, closed_to_stock, reached, view_of, with_run_in
+from bastler.motion.turning import TurnPath, above, closed_to_stock, view_of, with_run_in
 from bastler.shapes import Drawn, Outline, Segment, draw
 from bastler.shapes.chain import boxed, points_on
 from bastler.steps.base import Dim, TurnSketch
@@ -152,11 +152,6 @@ def choose_turning(ctx: TurnContext, inside: bool, bore: float, *, blunt: bool) 
         else sorted(fitting, key=lambda entry: (entry[0], entry[1].approach))
     )
     return order[0][1].id
-
-
-def reached_by(tool: TurnTool, chain: Sequence[Segment]) -> list[Segment]:
-    """As much of a chain in the tool's view as its tip can follow."""
-    return reached(chain, tool)
 
 
 def bar_trouble(tool: TurnTool, ctx: TurnContext, bore: float, fits: str | None) -> list[Trouble]:

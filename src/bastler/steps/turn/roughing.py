@@ -17,6 +17,7 @@ from bastler.motion.turning import (
     forbidden,
     material_under,
     point_path,
+    reached,
     view_of,
     with_run_in,
 )
@@ -26,7 +27,7 @@ from bastler.steps.base import TurnSketch, TurnStage, step
 from bastler.steps.cut import TOOL, given, number, passes_trouble
 from bastler.steps.turn.context import TurnContext
 from bastler.steps.turn.cut import bite_power, powered, speed_says, start
-from bastler.steps.turn.outline_step import OUTLINE, OutlineStep, reached_by
+from bastler.steps.turn.outline_step import OUTLINE, OutlineStep
 from bastler.tools import TurnTool
 from bastler.units import Kind
 
@@ -97,7 +98,7 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
 
     def _passes(self, path: TurnPath, view: View, ctx: TurnContext, tool: TurnTool) -> None:
         plain = View(inside=view.inside, left=view.left)
-        chain = reached_by(tool, self._allowed(ctx, tool))
+        chain = reached(self._allowed(ctx, tool), tool)
         material = plain.region(material_under(chain, ctx.mm(KEEP_CHORD)))
         if self.even_out == "yes":
             material = material.buffer(ctx.mm(KEEP_CHORD), join_style="mitre", quad_segs=1)
@@ -116,7 +117,7 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
             keep=keep,
             low=low + extra,
             flats=tuple(height + extra for height in flats(chain, across=view.across)),
-            high=self._high_of(stock),
+            high=float(stock.bounds[3]),
             least=stock.bounds[0] if not view.across else min(stock.bounds[0], -tool.nose),
             ap=given(self.ap),
             clear=ctx.clear,
@@ -126,20 +127,16 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
         )
         draw_bars(Pencil(path, view), bars, given(self.f))
 
-    @staticmethod
-    def _high_of(stock: Any) -> float:
-        return float(stock.bounds[3])
-
     def _along(self, path: TurnPath, ctx: TurnContext, tool: TurnTool) -> None:
         """Once along what the allowance leaves."""
-        chain = reached_by(tool, self._allowed(ctx, tool))
+        chain = reached(self._allowed(ctx, tool), tool)
         follow_outline(path, ctx, tool, chain, given(self.f), self.free(ctx))
 
     def removes(self, ctx: TurnContext) -> list[Any]:
         tool = ctx.turn_tool(self.tool)
         if tool is None:
             return []
-        return [self.gone(ctx, tool, reached_by(tool, self._allowed(ctx, tool)), nose=True)]
+        return [self.gone(ctx, tool, reached(self._allowed(ctx, tool), tool), nose=True)]
 
     def sketch(self, ctx: TurnContext) -> TurnSketch:
         return self.outline_dims(ctx)

@@ -68,7 +68,6 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
     )
     thread: Annotated[str, pick("Name", "word", THREAD, helps="M12, M42 × 1.5, 1/2-13 UNC, G 3/4, R 1/2, Tr 40 × 7.")] = "M20"
     starts: Annotated[int, ask("Starts", Kind.COUNT, THREAD, least=1, most=12)] = 1
-    hand: Annotated[Literal["right", "left"], choose("Hand", {"right": "Right", "left": "Left"}, THREAD)] = "right"
     z: Annotated[float, ask("Begins at Z", Kind.LENGTH, WHERE)] = 0.0
     length: Annotated[float, ask("How long", Kind.LENGTH, WHERE, above=0, helps="Of the full thread.")] = 20.0
     run_in: Annotated[
@@ -217,7 +216,6 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
                 start_z=begin,
                 z=self.end,
                 minor=self.root(ctx),
-                taper=0.0,
                 depth=depth,
                 first=given(self.first),
                 least=given(self.least),
