@@ -71,7 +71,7 @@ def chains(draw_: st.DrawFn) -> list:
     d, z, pieces = draw_(st.floats(10, 30)), 0.0, []
     for _ in range(draw_(st.integers(1, 4))):
         z -= draw_(st.floats(3, 10))
-        d += draw_(st.floats(2, 9))
+        d += draw_(st.floats(0.2, 9))
         kind = draw_(st.sampled_from(["along", "slant", "arc", "up"]))
         pieces.append(Along(z))
         if kind == "slant":
@@ -92,6 +92,16 @@ def test_every_point_of_an_offset_is_that_far_away(chain: list, distance: float)
     line = LineString(points_on(chain, 1e-5))
     for u, v in points_on(offset(chain, distance), 0.01)[1:-1]:
         assert line.distance(Point(u, v)) == pytest.approx(distance, abs=2e-5)
+
+
+def test_a_step_lower_than_the_distance_is_rounded_about_its_corner() -> None:
+    """A 1 mm shoulder under a 1.125 mm nose: the nose meets the corner's arc, and never the plain end of the lower line."""
+    step = [Line((0.0, 5.0), (-3.0, 5.0)), Line((-3.0, 5.0), (-3.0, 6.0)), Line((-3.0, 6.0), (-8.0, 6.0))]
+    low, corner, high = offset(step, 1.125)
+    assert isinstance(corner, Arc)
+    assert corner.centre == (-3.0, 6.0)
+    assert low.end == corner.start == pytest.approx((-3.0 + math.sqrt(1.125**2 - 0.125**2), 6.125))
+    assert corner.end == high.start == pytest.approx((-3.0, 7.125))
 
 
 @given(chains(), st.floats(0.1, 1.2))

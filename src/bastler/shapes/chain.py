@@ -9,6 +9,7 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Sequence
+from typing import NamedTuple
 
 from bastler.shapes.rounded import Arc, Line, Point, Segment
 
@@ -93,12 +94,33 @@ def offset_owned(chain: Sequence[Segment], distance: float) -> list[tuple[Segmen
     """The same, each segment with the one of the chain it comes from; a rounded corner comes from the one before it."""
     if abs(distance) < TINY:
         return [(s, s) for s in chain]
-    parts = []
-    for s in chain:
-        moved_off = _shifted(s, distance) if _length(s) > TINY else None
-        if moved_off is not None:
-            parts.append((moved_off, s))
-    return _joined(parts, distance)
+    parts: list[_Part] = []
+    for s in (s for s in chain if _length(s) > TINY):
+        now = _shifted(s, distance)
+        if now is None:
+            continue
+        last = parts[-1] if parts else None
+        if last and math.dist(last.end, s.start) < 1e-7:
+            parts += _rounding(last, now, s.start, distance)
+        parts.append(_Part(now, s, s.start, s.end))
+    return _joined(parts)
+
+
+class _Part(NamedTuple):
+    """A shifted segment, the one it comes from, and the points of the chain that its own ends belong to."""
+
+    now: Segment
+    owner: Segment
+    start: Point
+    end: Point
+
+
+def _rounding(a: _Part, b: Segment, corner: Point, d: float) -> list[_Part]:
+    """The arc round an outer corner. A part like any other: where its neighbour finds no room, it is met itself."""
+    t1, t2 = tangent(a.now, at_end=True), tangent(b)
+    if math.dist(a.now.end, b.start) < 1e-7 or (t1[0] * t2[1] - t1[1] * t2[0]) * d <= 0:
+        return []
+    return [_Part(Arc(a.now.end, b.start, corner, d > 0), a.owner, corner, corner)]
 
 
 def _length(s: Segment) -> float:
@@ -121,49 +143,39 @@ def _shifted(s: Segment, d: float) -> Segment | None:
     return Arc(put(s.start), put(s.end), s.centre, s.ccw)
 
 
-def _joined(parts: list[tuple[Segment, Segment]], d: float) -> list[tuple[Segment, Segment]]:
-    """Joins shifted segments: an arc where they gape, their intersection where they overlap, again and again until nothing
-    runs backwards."""
-    while True:
-        made, bad = _join_once(parts, d)
+def _joined(parts: list[_Part]) -> list[tuple[Segment, Segment]]:
+    """Joins shifted segments where they meet, again and again until nothing runs backwards."""
+    while parts:
+        made, bad = _join_once(parts)
         if bad < 0:
             return made
         parts = parts[:bad] + parts[bad + 1 :]
-        if not parts:
-            return []
+    return []
 
 
-def _join_once(parts: list[tuple[Segment, Segment]], d: float) -> tuple[list[tuple[Segment, Segment]], int]:
-    cut = [s for s, _ in parts]
-    arcs: dict[int, Segment] = {}
-    for k, ((a, a0), (b, b0)) in enumerate(itertools.pairwise(parts)):
-        if math.dist(a.end, b.start) < 1e-7:
+def _join_once(parts: list[_Part]) -> tuple[list[tuple[Segment, Segment]], int]:
+    """Parts trimmed or lengthened to where they meet, and the one that runs back the farthest, or -1."""
+    cut = [p.now for p in parts]
+    bridges: dict[int, Segment] = {}
+    for k, (a, b) in enumerate(itertools.pairwise(parts)):
+        if math.dist(a.now.end, b.now.start) < 1e-7:
             continue
-        t1, t2 = tangent(a, at_end=True), tangent(b)
-        turn = t1[0] * t2[1] - t1[1] * t2[0]
-        touching = math.dist(a0.end, b0.start) < 1e-7
-        if touching and turn * d > 0:
-            arcs[k] = Arc(a.end, b.start, a0.end, d > 0)
-            continue
-        corner = ((a0.end[0] + b0.start[0]) / 2, (a0.end[1] + b0.start[1]) / 2)
-        meet = meeting(a, b, corner)
+        corner = ((a.end[0] + b.start[0]) / 2, (a.end[1] + b.start[1]) / 2)
+        meet = meeting(a.now, b.now, corner)
         if meet is None:
-            arcs[k] = Line(a.end, b.start)
+            bridges[k] = Line(a.now.end, b.now.start)
             continue
         cut[k] = _ended(cut[k], meet)
         cut[k + 1] = _started(cut[k + 1], meet)
-    worst, bad = 1e-9, -1
-    for k, (now, (was, _)) in enumerate(zip(cut, parts, strict=True)):
-        back = _runs_back(now, was)
-        if back > worst:
-            worst, bad = back, k
+    back = [_runs_back(now, part.now) for now, part in zip(cut, parts, strict=True)]
+    bad = max(range(len(parts)), key=back.__getitem__)
     made: list[tuple[Segment, Segment]] = []
     for k, s in enumerate(cut):
         if _length(s) > 1e-9:
-            made.append((s, parts[k][1]))
-        if k in arcs:
-            made.append((arcs[k], parts[k][1]))
-    return made, bad
+            made.append((s, parts[k].owner))
+        if k in bridges:
+            made.append((bridges[k], parts[k].owner))
+    return made, bad if back[bad] > 1e-9 else -1
 
 
 def _ended(s: Segment, p: Point) -> Segment:
@@ -188,9 +200,10 @@ def _runs_back(now: Segment, was: Segment) -> float:
 
 
 def meeting(a: Segment, b: Segment, near: Point) -> Point | None:
-    """Where the lines and circles of two segments cross, nearest to a point; None when they do not."""
+    """Where two segments cross; else where their lines and circles do, nearest to a point; None when they do not."""
     found = _crossings(a, b)
-    return min(found, key=lambda p: math.dist(p, near)) if found else None
+    both = [p for p in found if on_segment(a, p) and on_segment(b, p)]
+    return min(both or found, key=lambda p: math.dist(p, near), default=None)
 
 
 def _crossings(a: Segment, b: Segment) -> list[Point]:
@@ -340,15 +353,15 @@ def boxed(chain: Sequence[Segment], du: float, dv: float) -> list[Segment]:
         t = tangent(s) if isinstance(s, Line) else _middle_tangent(s)
         shift = (_sign(t[1]) * du, _sign(-t[0]) * dv)
         parts.append((moved([s], *shift)[0], s, shift))
-    made: list[tuple[Segment, Segment]] = []
+    made: list[_Part] = []
     for k, (now, was, shift) in enumerate(parts):
         if k:
-            made += _box_corner(parts[k - 1], (now, was, shift))
-        made.append((now, was))
-    return _merged([s for s, _ in _joined(made, 1.0)])
+            made += [_Part(line, line, line.start, line.end) for line in _box_corner(parts[k - 1], (now, was, shift))]
+        made.append(_Part(now, was, was.start, was.end))
+    return _merged([s for s, _ in _joined(made)])
 
 
-def _box_corner(a: tuple[Segment, Segment, Point], b: tuple[Segment, Segment, Point]) -> list[tuple[Segment, Segment]]:
+def _box_corner(a: tuple[Segment, Segment, Point], b: tuple[Segment, Segment, Point]) -> list[Line]:
     """The way round an outer corner of two shifted pieces, along the sides of the box; nothing where they overlap."""
     start, end, corner = a[0].end, b[0].start, b[1].start
     if math.dist(start, end) < 1e-9:
@@ -359,8 +372,7 @@ def _box_corner(a: tuple[Segment, Segment, Point], b: tuple[Segment, Segment, Po
         return []
     middle = (corner[0] + (a[2][0] or b[2][0]), corner[1] + (a[2][1] or b[2][1]))
     way = [start, *([middle] if min(math.dist(middle, start), math.dist(middle, end)) > 1e-9 else []), end]
-    lines = [Line(p, q) for p, q in itertools.pairwise(way)]
-    return [(line, line) for line in lines]
+    return [Line(p, q) for p, q in itertools.pairwise(way)]
 
 
 def _merged(chain: list[Segment]) -> list[Segment]:

@@ -83,8 +83,8 @@ class Compensate(msgspec.Struct, frozen=True):
 class ThreadCycle(msgspec.Struct, frozen=True, kw_only=True):
     """One start of a thread with flank infeed, as a cycle knows it; `passes` are the same thing long-hand.
 
-    From (`start_r`, `start_z`) to `z`; `minor` is the radius of the root. `depth` the whole depth,
-    `first` the first bite, `least` the smallest, `last` what the last pass takes, `springs` passes without a bite after it; `angle` the profile's.
+    From (`start_r`, `start_z`) to `z`; `minor` is the radius of the root. `depth` the whole depth, `first` the first bite,
+    `least` the smallest, `last` what the last pass takes, `springs` passes without a bite after it; `angle` the profile's.
     """
 
     start_r: float
