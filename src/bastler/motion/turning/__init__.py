@@ -17,6 +17,7 @@ from bastler.motion.turning.moves import (
 )
 from bastler.motion.turning.profile import (
     above,
+    clears,
     closed_to_stock,
     forbidden,
     hulls,
@@ -44,6 +45,7 @@ __all__ = [
     "TurnPath",
     "View",
     "above",
+    "clears",
     "closed_to_stock",
     "draw_bars",
     "forbidden",

@@ -22,10 +22,15 @@ CLEARS = 2.0
 DEEP = 1e4
 
 
+def clears(tool: TurnTool) -> float:
+    """The steepest falling wall, in degrees from the axis, that a tip can follow with its trailing edge in the air."""
+    return max(tool.back_angle - CLEARS, 0.5) if tool.iso and tool.back_angle < 90 else 90.0
+
+
 def reached(chain: Sequence[Segment], tool: TurnTool) -> list[Segment]:
     """As much of an outline (in the tool's view) as the tip can follow: falling walls no steeper than its trailing edge clears,
     rising ones no steeper than its leading edge."""
-    way = seen(chain, max(tool.back_angle - CLEARS, 0.5) if tool.iso and tool.back_angle < 90 else 90.0)
+    way = seen(chain, clears(tool))
     if tool.front_angle < 90.0:
         back = seen(mirrored(reversed_chain(way), u=True), tool.front_angle)
         way = reversed_chain(mirrored(back, u=True))

@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 
 from bastler.job import Plan
-from bastler.motion.turning import reached
+from bastler.motion.turning import clears, reached
 from bastler.proof.turn.compare import TurnFault
 from bastler.shapes.chain import tangent
 from bastler.steps.turn.outline_step import OutlineStep
@@ -30,13 +30,13 @@ def what_reaches(plan: Plan, fault: TurnFault) -> Reach | None:
     tool = ctx.turn_tool(step.tool)
     if tool is None:
         return None
-    leaves = step.gone(ctx, tool, reached(step.chain(ctx, tool), tool), nose=False)
-    if leaves.buffer(1e-6).covers(fault.region.buffer(-fault.by / 4)):
-        return None
     steep = _steepest(step, ctx, tool)
-    clears = max(tool.back_angle - 2.0, 0.0)
-    why = f"{steep:.0f}° wall, the tool clears {clears:.0f}°."
-    return Reach(why, _other(step, ctx, tool, fault))
+    if steep <= clears(tool):
+        return None
+    takes = step.gone(ctx, tool, reached(step.chain(ctx, tool), tool), nose=True)
+    if takes.buffer(1e-6).covers(fault.region.buffer(-fault.by / 4)):
+        return None
+    return Reach(f"{steep:.3g}° wall, the tool clears {clears(tool):.3g}°.", _other(step, ctx, tool, fault))
 
 
 def _steepest(step: OutlineStep, ctx: object, tool: TurnTool) -> float:

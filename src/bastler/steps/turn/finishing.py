@@ -14,6 +14,7 @@ from bastler.motion.turning import (
     Compensate,
     Pencil,
     TurnPath,
+    clears,
     point_path,
     reached,
     view_of,
@@ -34,6 +35,8 @@ FINISH = "Finish"
 USUAL_RA = 1.6
 LEAST_LEFT = 0.01
 """Thinner than this, in mm, nothing is left for a sharper tip."""
+FADES = 0.002
+"""Where what is left has run out to this, in mm, the sharper tip need not follow it farther."""
 
 
 def _ra(s: Any, ctx: TurnContext) -> float | None:
@@ -81,10 +84,7 @@ class _Finishing(OutlineStep, frozen=True, kw_only=True):
         return [
             (FINISH, f"r{number(tool.nose, ctx)} at {number(given(self.f), ctx)} leaves about Ra {found:.2g}."),
             (TOOL, speed_says(self, ctx, min(radii), max(radii))),
-            (
-                TOOL,
-                f"Goes into recesses up to {max(tool.back_angle - 2.0, 0.0):g}°; inner corners keep R{number(tool.nose, ctx)}.",
-            ),
+            (TOOL, f"Goes into recesses up to {clears(tool):g}°; inner corners keep R{number(tool.nose, ctx)}."),
         ]
 
     def sketch(self, ctx: TurnContext) -> TurnSketch:
@@ -170,8 +170,9 @@ class TurnRest(_Finishing, frozen=True, kw_only=True, tag="turn-rest"):
         view = view_of(tool)
         chain = reached(self.chain(ctx, tool), tool)
         takes = self.gone(ctx, tool, chain, nose=True)
-        left = view.region(ctx.stock.intersection(takes)).buffer(-ctx.mm(LEAST_LEFT) / 2)
-        spans = sorted((g.bounds[2], g.bounds[0]) for g in getattr(left, "geoms", [left]) if not g.is_empty)
+        left = view.region(ctx.stock.intersection(takes)).buffer(-ctx.mm(FADES) / 2)
+        worth = -ctx.mm(LEAST_LEFT - FADES) / 2
+        spans = sorted((g.bounds[2], g.bounds[0]) for g in getattr(left, "geoms", [left]) if not g.buffer(worth).is_empty)
         merged: list[tuple[float, float]] = []
         for right, end in reversed(spans):
             if merged and right > merged[-1][1] - 2 * ctx.clear:
