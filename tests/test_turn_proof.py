@@ -255,3 +255,13 @@ def test_the_turret_gives_every_tool_a_station() -> None:
         machine="lathe-bench",
     )
     assert any("stations" in t.text for p in plan(bench).steps for t in p.troubles)
+
+
+def test_a_tool_of_a_step_switched_off_takes_no_station_however_the_plan_was_made() -> None:
+    off = TurnFacing(id="f", tool="v35-04-107", on=False)
+    first = turned(off, TurnRoughing(id="r", outline="o"), outlines=(SHAFT,), machine="lathe-bench")
+    second = edits.answered(first, "step:r.tool", "d55-04")
+    again, fresh = plan(second, plan(first)), plan(second)
+    assert again.steps[0] is not fresh.steps[0]
+    assert {t.id: t.station for t in again.ctx.tools} == {t.id: t.station for t in fresh.ctx.tools}
+    assert post(again).text == post(fresh).text

@@ -250,19 +250,19 @@ class HalfSection:
 
 def outside_of(region: Any) -> list[tuple[float, float]]:
     """The outermost radius along the axis, as a line from left to right with steps as two points."""
-    coords = np.concatenate([np.asarray(g.exterior.coords) for g in getattr(region, "geoms", [region])])
-    marks = np.unique(np.round(coords[:, 0], 9))
     rings = [np.asarray(g.exterior.coords) for g in getattr(region, "geoms", [region])]
+    marks = np.unique(np.round(np.concatenate(rings)[:, 0], 9))
     a = np.concatenate([r[:-1] for r in rings])
     b = np.concatenate([r[1:] for r in rings])
+    lo, hi = np.minimum(a[:, 0], b[:, 0]), np.maximum(a[:, 0], b[:, 0])
+    sloped = hi - lo > 1e-12
     found: list[tuple[float, float]] = []
     for z0, z1 in itertools.pairwise(marks):
         if z1 - z0 < 1e-9:
             continue
         for share in (1e-6, 1 - 1e-6):
             z = z0 + (z1 - z0) * share
-            lo, hi = np.minimum(a[:, 0], b[:, 0]), np.maximum(a[:, 0], b[:, 0])
-            over = (lo <= z) & (z <= hi) & (hi - lo > 1e-12)
+            over = (lo <= z) & (z <= hi) & sloped
             if not over.any():
                 r = 0.0
             else:

@@ -147,7 +147,7 @@ class Card(QWidget):
         title = step.title
         self._text(painter, 38, 23, title, sans(14, bold=True), ink, 34)
         bad = planned.troubles
-        line = bad[0].text if bad else planned.filled.summary(planned.ctx)
+        line = bad[0].text if bad else planned.summary
         self._text(painter, 38, 41, line, sans(12), DAY.stop if bad else soft)
         self._tools_line(painter, planned, [t for t in tools if t])
         self._mark(painter, planned)

@@ -49,9 +49,15 @@ class Sheet(QWidget):
         self.pan = QPointF(0, 0)
         self._grabbed: QPointF | None = None
         self.turned = HalfSection(self)
-        for signal in (session.job_changed, session.focus_changed, session.proof_changed, session.cursor_changed):
+        for signal in (session.job_changed, session.focus_changed, session.proof_changed):
             signal.connect(self.update)
+        session.cursor_changed.connect(self._at_cursor)
         session.selection_changed.connect(self._other_card)
+
+    def _at_cursor(self) -> None:
+        """Only the half section has a tool that stands at the cursor."""
+        if self.session.job.turns:
+            self.update()
 
     def _other_card(self) -> None:
         self.close_editor()
@@ -259,7 +265,7 @@ class Sheet(QWidget):
         """What stands on a dimension of turned work: its number, or the name of a thread; empty for an answer not given."""
         if field == "thread":
             planned = self.planned()
-            return str(planned.filled.summary(planned.ctx)).split(" outside")[0].split(" inside")[0] if planned else ""
+            return planned.summary.split(" outside")[0].split(" inside")[0] if planned else ""
         value = self._value(field)
         if value is None:
             return ""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import msgspec
@@ -27,6 +28,11 @@ class PlannedStep:
     stages: tuple[Any, ...]
     removals: tuple[Any, ...]
     wants: tuple[Any, ...] = ()
+
+    @cached_property
+    def summary(self) -> str:
+        """The step in a line. Worked out once: cards ask at every paint, and what a sharper tip finds costs some reckoning."""
+        return str(self.filled.summary(self.ctx))
 
 
 @dataclass(frozen=True)

@@ -59,7 +59,8 @@ def plan_turning(job: Job, old: Plan | None) -> Plan:
     turret = Turret(ctx.card.stations, ctx.tools)
     for done in planned:
         stock = _less(stock, done.removals)
-        turret.take(done.filled.tools_used())
+        if done.step.on and not done.troubles:
+            turret.take(done.filled.tools_used())
     for step in job.setup.steps[len(planned) :]:
         done = _plan_step(step, replace(ctx, stock=stock), turret, sound=not troubles)
         stock = _less(stock, done.removals)
