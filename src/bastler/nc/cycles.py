@@ -48,16 +48,9 @@ def _take(run: Interpreter, block: Block) -> None:
         if (value := block.word(letter)) is not None:
             run.cycle[letter] = value * scale
     if (peck := block.word("Q")) is not None:
-        unit = run.control.dialect.peck_unit
-        run.cycle["Q"] = peck * ((0.001 if scale_is_mm(run) else 0.0001) if unit == "increment" else 1.0) * scale
+        run.cycle["Q"] = run.small(peck, run.control.dialect.peck_unit)
     if (dwell := block.word("P")) is not None:
         run.cycle["P"] = dwell / 1000.0 if run.control.dialect.dwell_unit == "ms" else dwell
-
-
-def scale_is_mm(run: Interpreter) -> bool:
-    """Is the program's text in millimetres?"""
-    own = run.state[S_SCALE] == 1.0
-    return own if run.control.unit == "mm" else not own
 
 
 def _hole(run: Interpreter, block: Block, relative: bool) -> None:

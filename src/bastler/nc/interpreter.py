@@ -162,9 +162,7 @@ class Interpreter:
         for code in (93.0, 94.0, 95.0):
             if block.has_g(code):
                 self.state[S_PER] = code
-        if block.has_g(20.0) or block.has_g(21.0):
-            source = scale("inch" if block.has_g(20.0) else "mm", self.control.unit)
-            self.state[S_SCALE] = source
+        self._units(block)
         if (feed := block.word("F")) is not None:
             self.state[S_FEED] = feed * (1.0 if self.state[S_PER] == 93.0 else self.state[S_SCALE])
             if feed <= 0:
@@ -174,6 +172,16 @@ class Interpreter:
             if speed < 0:
                 self.say(block.line, "speed", "A spindle speed cannot be negative.", block.column("S"))
         self._rows_speed()
+
+    def _units(self, block: Block) -> None:
+        if block.has_g(20.0) or block.has_g(21.0):
+            self.state[S_SCALE] = scale("inch" if block.has_g(20.0) else "mm", self.control.unit)
+
+    def small(self, value: float, kind: str) -> float:
+        """A depth in P, Q or D in the control's unit: a length, or a count of least increments where `kind` is so."""
+        in_mm = (self.state[S_SCALE] == 1.0) == (self.control.unit == "mm")
+        least = 0.001 if in_mm else 0.0001
+        return value * (least if kind == "increment" else 1.0) * float(self.state[S_SCALE])
 
     def _rows_speed(self) -> None:
         self.state[S_SPEED] = self.speed if self.turning else 0.0
@@ -205,6 +213,9 @@ class Interpreter:
         if block.has_m(5):
             self.turning = False
         self._rows_speed()
+        self._coolant(block)
+
+    def _coolant(self, block: Block) -> None:
         for code in (7, 8, 9):
             if block.has_m(code):
                 self.event(block.line, "coolant", 0.0 if code == 9 else 1.0)

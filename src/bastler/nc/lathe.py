@@ -23,10 +23,11 @@ from bastler.nc.motion import (
     S_SPEED,
     move_words,
 )
+from bastler.nc.rows import segment_of
 from bastler.nc.trace import Trace
 from bastler.nc.turn_cycles import CYCLES, run_cycle
 from bastler.nc.words import WordTable
-from bastler.shapes import Arc, Line, Segment
+from bastler.shapes import Arc, Segment
 from bastler.shapes.chain import moved, offset_owned
 
 THREADS = (32.0, 33.0)
@@ -66,8 +67,7 @@ class LatheInterpreter(Interpreter):
             if block.has_g(code):
                 self.state[S_PER] = mode
                 self.rows.modal_from("per_turn", 1.0 if mode == 95.0 else 0.0)
-        if block.has_g(20.0) or block.has_g(21.0):
-            self._units(block)
+        self._units(block)
         if (feed := block.word("F")) is not None and not self._own_feed(block):
             self.state[S_FEED] = feed * self.state[S_SCALE]
             if feed <= 0:
@@ -77,11 +77,6 @@ class LatheInterpreter(Interpreter):
         if (speed := block.word("S")) is not None:
             self._speed_word(block, speed)
         self._rows_speed()
-
-    def _units(self, block: Block) -> None:
-        mm = block.has_g(21.0)
-        own = self.control.unit == "mm"
-        self.state[S_SCALE] = 1.0 if mm == own else (1 / 25.4 if mm else 25.4)
 
     def _own_feed(self, block: Block) -> bool:
         """Is F the lead of a thread or belongs to a cycle?"""
@@ -107,9 +102,7 @@ class LatheInterpreter(Interpreter):
                 self.turning = code != 5
                 self.event(block.line, "spindle", {3: 1.0, 4: -1.0, 5: 0.0}[code])
         self._rows_speed()
-        for code in (7, 8, 9):
-            if block.has_m(code):
-                self.event(block.line, "coolant", 0.0 if code == 9 else 1.0)
+        self._coolant(block)
 
     def _tool_words(self, block: Block) -> None:
         word = block.word("T")
@@ -261,14 +254,6 @@ class LatheInterpreter(Interpreter):
             if 0 < at < self.rows.count:
                 self.rows.data[at, 2:5] = self.rows.data[at - 1, 5:8]
         return super()._trace()
-
-
-def segment_of(row: Any) -> Segment:
-    """A row as a segment in (z, r)."""
-    start, end = (float(row[4]), float(row[2])), (float(row[7]), float(row[5]))
-    if row[1] < 2.0:
-        return Line(start, end)
-    return Arc(start, end, (float(row[8]), float(row[9])), bool(row[10] > 0))
 
 
 def _row(s: Segment, source: Any) -> Any:

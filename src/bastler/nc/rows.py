@@ -8,9 +8,18 @@ import numpy as np
 
 from bastler.nc.motion import COLUMNS, S_DX, S_PLANE
 from bastler.nc.trace import Event, Finding, Trace
+from bastler.shapes import Arc, Line, Segment
 
 MODAL: dict[str, float] = {"surface": 0.0, "cap": np.inf, "per_turn": 0.0, "edge": 0.0}
 """What changes only between blocks in turning, and how it begins."""
+
+
+def segment_of(row: Any) -> Segment:
+    """A row as a segment in (z, r)."""
+    start, end = (float(row[4]), float(row[2])), (float(row[7]), float(row[5]))
+    if row[1] < 2.0:
+        return Line(start, end)
+    return Arc(start, end, (float(row[8]), float(row[9])), bool(row[10] > 0))
 
 
 class Rows:

@@ -14,7 +14,8 @@ import shapely
 from bastler.cutting import bites
 from bastler.nc.block import Block
 from bastler.nc.motion import S_DX, S_FEED, S_MODE, S_SCALE
-from bastler.nc.rows import Rows
+from bastler.nc.rows import Rows, segment_of
+from bastler.shapes.chain import points_on
 
 if TYPE_CHECKING:
     from bastler.nc.lathe import LatheInterpreter
@@ -50,10 +51,7 @@ def _length(run: LatheInterpreter, value: float) -> float:
 def _small(run: LatheInterpreter, value: float, *, pecks: bool = False) -> float:
     """A depth in P, Q or D: a length, or a count of least increments."""
     dialect = run.control.dialect
-    if (dialect.peck_unit if pecks else dialect.thread_unit) == "increment":
-        own_mm = (run.state[S_SCALE] == 1.0) == (run.control.unit == "mm")
-        value *= 0.001 if own_mm else 0.0001
-    return _length(run, value)
+    return run.small(value, dialect.peck_unit if pecks else dialect.thread_unit)
 
 
 def _rapid(run: LatheInterpreter, line: int, r: float, z: float) -> None:
@@ -162,9 +160,6 @@ def _rough(run: LatheInterpreter, block: Block, words: dict[str, float], kept: d
 
 def _points(rows: Any) -> list[Plane]:
     """The outline as points (r, z), arcs as fine chords; the first row leads to it."""
-    from bastler.nc.lathe import segment_of
-    from bastler.shapes.chain import points_on
-
     chain = [segment_of(row) for row in rows[1:]]
     return [(r, z) for z, r in points_on([s for s in chain if s.start != s.end], CHORD)]
 
