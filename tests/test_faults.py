@@ -8,7 +8,7 @@ import pytest
 from bastler.job import Job, edits, plan
 from bastler.post import Program, post
 from bastler.proof import Proof, Remark, prove_job
-from bastler.proof.checks import CHECKS
+from bastler.proof.checks import check
 from bastler.shapes import PointsPattern
 from bastler.steps import Drilling, Facing, RectangularPocket
 from conftest import codes, job_of, proof_of
@@ -217,12 +217,12 @@ def test_a_forgotten_length_offset_crashes_on_screen_not_on_the_machine() -> Non
     assert "gouge" in codes(proof, "stop")
 
 
-@pytest.mark.parametrize("code", CHECKS)
+@pytest.mark.parametrize("code", check.by_code)
 def test_a_clean_job_raises_none_of_the_checks(code: str) -> None:
     job = job_of(
         Facing(id="f"), RectangularPocket(id="b", x=30, y=20), Drilling(id="c", pattern="p"), patterns=(HOLES,), vise="yes"
     )
-    found = CHECKS[code]
+    found = check.by_code[code]
     from bastler.proof.checks import View
 
     proof = proof_of(job, 0.2)

@@ -9,7 +9,7 @@ from bastler.job import Job, edits, plan
 from bastler.job.samples import sample
 from bastler.post import Program, post
 from bastler.proof import Remark, TurnProof, prove_job
-from bastler.proof.turn.checks import CHECKS
+from bastler.proof.turn.checks import check
 from bastler.shapes import Along, Outline, Slant, Up
 from bastler.steps import CentreHole, FreeMove, FreeMoves, Groove, PartOff, Threading, TurnFacing, TurnFinishing, TurnRoughing
 from conftest import codes, turned
@@ -185,8 +185,8 @@ def test_a_wrong_station_is_known() -> None:
 
 
 def test_all_checks_have_codes_of_their_own() -> None:
-    assert len(CHECKS) >= 15
-    assert all(code == code.lower() and " " not in code for code in CHECKS)
+    assert len(check.by_code) >= 15
+    assert all(code == code.lower() and " " not in code for code in check.by_code)
 
 
 def test_the_samples_stay_clean_with_either_way_of_threading() -> None:

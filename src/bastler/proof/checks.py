@@ -1,11 +1,11 @@
 """The checks on one section of a program. Each gathers all it finds; none stops at the first.
 
-To add one, write a function and register it with `@check`; a test walks all entries.
+To add one, write a function and put `@check` with its code on it; a test walks all entries.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
@@ -13,7 +13,7 @@ import numpy as np
 
 from bastler.nc import RAPID, Trace
 from bastler.proof.field import Grid
-from bastler.proof.found import Found
+from bastler.proof.found import MOST_A_CODE, POWER_STOP, Checks, Found
 from bastler.proof.jaws import jaw_hits
 from bastler.proof.load import widths
 from bastler.proof.remark import Level
@@ -24,13 +24,10 @@ from bastler.units import Kind, with_unit
 
 FEELS_MM = 0.005
 """Less than this is rounding, not contact."""
-MOST_A_CODE = 5
-"""Places told of one code in one section."""
 STRAIGHT_DRILLING = 4.0
 """How many diameters a twist drill goes in one bite before it should peck."""
 SLOT_WIDTH = 0.9
 SLOT_MARGIN = 1.3
-POWER_STOP = 1.25
 
 
 @dataclass(frozen=True)
@@ -62,25 +59,7 @@ class View:
         return int(self.proof.owner[segment]), (float(x), float(y), float(z))
 
 
-Check = Callable[[View], Iterator[Found]]
-CHECKS: dict[str, Check] = {}
-
-
-def check(code: str) -> Callable[[Check], Check]:
-    """Registers a check under its code; a code may be used once."""
-
-    def register(function: Check) -> Check:
-        if code in CHECKS:
-            raise ValueError(f"A check called {code} is registered already.")
-        CHECKS[code] = function
-        return function
-
-    return register
-
-
-def run_checks(view: View) -> tuple[Found, ...]:
-    """All findings of all checks."""
-    return tuple(found for function in CHECKS.values() for found in function(view))
+check = Checks[View]()
 
 
 def _worst_by_move(view: View, mask: Any, amount: Any) -> Iterator[tuple[int, float]]:

@@ -19,6 +19,13 @@ TAU = 0.004
 """Seconds within which a jump of speed at a corner is swallowed by the axes."""
 
 
+def timetable(trace: Trace, card: MachineCard) -> tuple[Any, Any, float]:
+    """When every move starts (n,), the seconds it lasts (n,), and the seconds of the whole program."""
+    lasts, waits = move_times(trace, card), event_times(trace, card)
+    starts = np.cumsum(waits[:-1]) + np.cumsum(lasts) - lasts
+    return starts, lasts, float(waits.sum() + lasts.sum())
+
+
 def move_times(trace: Trace, card: MachineCard) -> Any:
     """Seconds of every move (n,), without what happens between them."""
     if len(trace) == 0:
@@ -32,6 +39,14 @@ def move_times(trace: Trace, card: MachineCard) -> Any:
     leave, arrive = _directions(trace)
     seconds = _times(lengths, top, trace.kind, leave, arrive, card.acceleration, TAU)
     return np.maximum(seconds, spindle_times(trace, card)) if card.turns else seconds
+
+
+def shares(lengths: Any, owner: Any, moves: int) -> Any:
+    """The part of its move that each segment is."""
+    totals = np.bincount(owner, weights=lengths, minlength=moves) if len(owner) else np.zeros(moves)
+    counts = np.bincount(owner, minlength=moves) if len(owner) else np.zeros(moves)
+    total, count = totals[owner], counts[owner]
+    return np.where(total > 1e-12, lengths / np.maximum(total, 1e-12), 1.0 / np.maximum(count, 1))
 
 
 def spindle_times(trace: Trace, card: MachineCard) -> Any:

@@ -49,20 +49,7 @@ def _difference(proof: MillProof, kind: str, by: float, place: tuple[float, floa
     if kind == "left":
         step = _owner(proof, place)
         return Remark(level="caution", code="left", text=f"Left standing at {where}: {how}.", step=step, amount=by, place=place)
-    move = _culprit(proof, place)
-    stage = next((s for s in proof.stages if s.begin <= move < s.end), None)
-    deep = how.replace("high", "too deep")
-    return Remark(
-        level="stop",
-        code="gouge",
-        text=f"Gouged at {where}: {deep}.",
-        line=int(proof.trace.line[move]) + 1 if move >= 0 else 0,
-        step=stage.step if stage else "",
-        stage=stage.stage if stage else "",
-        amount=by,
-        move=move,
-        place=place,
-    )
+    return proof.gouged(_culprit(proof, place), f"Gouged at {where}: {how.replace('high', 'too deep')}.", by, place)
 
 
 def _owner(proof: MillProof, place: tuple[float, float, float]) -> str:

@@ -1,10 +1,17 @@
-"""A finding of a check on a run of moves."""
+"""A finding of a check on a run of moves, and the lists that checks are kept in."""
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from typing import Generic, TypeVar
 
 from bastler.proof.remark import Level
+
+MOST_A_CODE = 5
+"""Places told of one code in one section."""
+POWER_STOP = 1.25
+"""So many times the spindle's power stalls it; less is a caution."""
 
 
 @dataclass(frozen=True)
@@ -17,3 +24,31 @@ class Found:
     move: int
     amount: float = 0.0
     place: tuple[float, float, float] | None = None
+
+
+V = TypeVar("V")
+
+
+class Checks(Generic[V]):
+    """The checks that look at one kind of view, under their codes.
+
+    To add one, write a function and decorate it with `@check("its-code")`; tests walk all entries.
+    """
+
+    def __init__(self) -> None:
+        self.by_code: dict[str, Callable[[V], Iterator[Found]]] = {}
+
+    def __call__(self, code: str) -> Callable[[Callable[[V], Iterator[Found]]], Callable[[V], Iterator[Found]]]:
+        """Registers a check; a code may be used once."""
+
+        def register(function: Callable[[V], Iterator[Found]]) -> Callable[[V], Iterator[Found]]:
+            if code in self.by_code:
+                raise ValueError(f"A check called {code} is registered already.")
+            self.by_code[code] = function
+            return function
+
+        return register
+
+    def run(self, view: V) -> tuple[Found, ...]:
+        """All findings of all checks."""
+        return tuple(found for function in self.by_code.values() for found in function(view))

@@ -19,8 +19,8 @@ import shapely
 from bastler.job import Plan
 from bastler.nc import Trace, read
 from bastler.post import Program, post
-from bastler.proof.checks import View, run_checks
-from bastler.proof.clockwork import event_times, move_times
+from bastler.proof.checks import View, check
+from bastler.proof.clockwork import timetable
 from bastler.proof.compare import WALL_TOLERANCE_MM, Comparison, floors
 from bastler.proof.differences import differences
 from bastler.proof.field import Grid, Heights
@@ -89,9 +89,7 @@ class MillProver:
 
     def _prove(self, scene: Scene, program: Program, trace: Trace, stop: Any) -> MillProof | None:
         grid = Grid.over(scene.stock, self.cell_mm, scene.mm)
-        seconds, waits = move_times(trace, scene.card), event_times(trace, scene.card)
-        starts = np.cumsum(waits[:-1]) + np.concatenate([[0.0], np.cumsum(seconds)[:-1]]) if len(trace) else np.zeros(0)
-        total = float(waits.sum() + seconds.sum())
+        starts, seconds, total = timetable(trace, scene.card)
         parts = runs(program, trace)
         # what is wanted and where the walls are does not wait for the cutting: both let the other core work
         wanted = self._side.submit(self._wanted, scene, grid, trace, parts, stop)
@@ -127,7 +125,7 @@ class MillProver:
 
             def work(begin: int = begin, end: int = end) -> Any:
                 proof = prove_section(scene, grid, field, trace, begin, end, seconds, stop)
-                return proof and (proof, run_checks(View(scene, grid, trace, begin, end, proof)))
+                return proof and (proof, check.run(View(scene, grid, trace, begin, end, proof)))
 
             made = self._kept.keep(key, work)
             if made is None or stop[0]:

@@ -64,6 +64,21 @@ class Proof:
         """Nothing found that must not run."""
         return not any(r.level == "stop" for r in self.remarks)
 
+    def gouged(self, move: int, text: str, amount: float, place: tuple[float, float, float]) -> Remark:
+        """A remark on a gouge by a move of the trace; -1 where none is known to have made it."""
+        stage = next((s for s in self.stages if s.begin <= move < s.end), None)
+        return Remark(
+            level="stop",
+            code="gouge",
+            text=text,
+            line=int(self.trace.line[move]) + 1 if move >= 0 else 0,
+            step=stage.step if stage else "",
+            stage=stage.stage if stage else "",
+            amount=amount,
+            move=move,
+            place=place,
+        )
+
     @property
     def removed(self) -> float:
         """Cubic units taken off."""

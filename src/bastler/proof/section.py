@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 
 from bastler.nc import Trace
+from bastler.proof.clockwork import shares
 from bastler.proof.field import Grid, Heights, Patch, run_segments
 from bastler.proof.load import powers
 from bastler.proof.scene import Scene
@@ -83,17 +84,8 @@ def prove_section(
             reach = tool.diameter / 2
             patch = Patch.of(field, grid, tuple(points.min(axis=0) - reach), tuple(points.max(axis=0) + reach))
     lengths = np.linalg.norm(segments[:, 3:6] - segments[:, 0:3], axis=1)
-    shares = _shares(lengths, owner - begin, end - begin)
-    times = shares * seconds[begin:end][owner - begin] if end > begin else np.zeros(0)
+    times = shares(lengths, owner - begin, end - begin) * seconds[begin:end][owner - begin] if end > begin else np.zeros(0)
     power = (
         powers(scene, tool, cut[:, VOLUME], cut[:, BITE], times, lengths, trace.speed[owner]) if tool else np.zeros(len(segments))
     )
     return SectionProof(patch, segments, owner - begin, cut, times, power, seconds[begin:end].copy(), tool)
-
-
-def _shares(lengths: Any, owner: Any, moves: int) -> Any:
-    """The part of its move that each segment is."""
-    totals = np.bincount(owner, weights=lengths, minlength=moves) if len(owner) else np.zeros(moves)
-    counts = np.bincount(owner, minlength=moves) if len(owner) else np.zeros(moves)
-    total, count = totals[owner], counts[owner]
-    return np.where(total > 1e-12, lengths / np.maximum(total, 1e-12), 1.0 / np.maximum(count, 1))

@@ -1,27 +1,24 @@
 """The checks on one run of moves of a turned part. Each gathers all it finds.
 
-To add one, write a function and register it with `@check`; a test walks all entries.
+To add one, write a function and put `@check` with its code on it; a test walks all entries.
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
 from bastler.nc import RAPID, Trace
-from bastler.proof.found import Found
+from bastler.proof.found import MOST_A_CODE, POWER_STOP, Checks, Found
 from bastler.proof.turn.scene import TurnScene
 from bastler.proof.turn.section import BITE, BODY_IN, FEELS_MM, KEEP_IN, RAPID_IN, THREAD_END, VOLUME, WIDE, TurnSection
 from bastler.proof.turn.sweep import body_of, placed, thickness
 from bastler.tools import AnyTool, Tool, TurnTool
 from bastler.units import Kind, with_unit
-
-MOST_A_CODE = 5
-POWER_STOP = 1.25
 
 
 @dataclass(frozen=True)
@@ -53,25 +50,7 @@ class TurnView:
         return (float(x), float(y), float(z))
 
 
-Check = Callable[[TurnView], Iterator[Found]]
-CHECKS: dict[str, Check] = {}
-
-
-def check(code: str) -> Callable[[Check], Check]:
-    """Registers a check under its code; a code may be used once."""
-
-    def register(function: Check) -> Check:
-        if code in CHECKS:
-            raise ValueError(f"A check called {code} is registered already.")
-        CHECKS[code] = function
-        return function
-
-    return register
-
-
-def run_checks(view: TurnView) -> tuple[Found, ...]:
-    """All findings of all checks."""
-    return tuple(found for function in CHECKS.values() for found in function(view))
+check = Checks[TurnView]()
 
 
 def _worst(view: TurnView, column: int) -> Iterator[tuple[int, float]]:

@@ -13,10 +13,10 @@ import shapely
 from bastler.job import Plan
 from bastler.nc import Trace, read
 from bastler.post import Program, post
-from bastler.proof.clockwork import event_times, move_times
+from bastler.proof.clockwork import timetable
 from bastler.proof.remark import Cure, Remark
 from bastler.proof.result import Kept, Proof, StageResult, digest, moves_key, runs
-from bastler.proof.turn.checks import TurnView, run_checks
+from bastler.proof.turn.checks import TurnView, check
 from bastler.proof.turn.compare import TurnComparison, compared
 from bastler.proof.turn.reach import what_reaches
 from bastler.proof.turn.scene import TurnScene, turn_scene
@@ -57,8 +57,7 @@ class TurnProver:
         trace = read(program.text, scene.control)
         stop = np.zeros(1, np.uint8) if stop is None else stop
         self._kept.begin()
-        seconds, waits = move_times(trace, scene.card), event_times(trace, scene.card)
-        starts = np.cumsum(waits[:-1]) + np.concatenate([[0.0], np.cumsum(seconds)[:-1]]) if len(trace) else np.zeros(0)
+        starts, seconds, total = timetable(trace, scene.card)
         stages = self._stages(scene, program, trace, seconds, starts, stop)
         if stages is None:
             return None
@@ -72,7 +71,7 @@ class TurnProver:
             stages=stages,
             starts=starts,
             lasts=seconds,
-            total=float(waits.sum() + seconds.sum()),
+            total=total,
             comparison=comparison,
             part=part,
             plan=plan,
@@ -97,7 +96,7 @@ class TurnProver:
 
             def work(begin: int = begin, end: int = end, step: str = step, before: Any = before) -> Any:
                 proof = prove_section(scene, before, trace, begin, end, seconds, stop)
-                return proof and (proof, run_checks(TurnView(scene, trace, begin, end, proof, before, step)))
+                return proof and (proof, check.run(TurnView(scene, trace, begin, end, proof, before, step)))
 
             made = self._kept.keep(key, work)
             if made is None or stop[0]:
@@ -127,7 +126,7 @@ def differences(proof: TurnProof, plan: Plan | None) -> list[Remark]:
         if fault.kind == "left":
             found.append(_left(proof, plan, fault, by, where))
         else:
-            found.append(_gouge(proof, fault, by, where))
+            found.append(proof.gouged(culprit(proof, fault.region), f"Gouged at {where}: {by} too deep.", fault.by, fault.place))
     return found
 
 
@@ -151,24 +150,8 @@ def _left(proof: TurnProof, plan: Plan | None, fault: Any, by: str, where: str) 
     return Remark(level="stop", code="tip-reach", text=text, step=fault.step, amount=fault.by, place=fault.place, cure=cure)
 
 
-def _gouge(proof: TurnProof, fault: Any, by: str, where: str) -> Remark:
-    stage, move = culprit(proof, fault.region)
-    row = stage.begin + move if stage else -1
-    return Remark(
-        level="stop",
-        code="gouge",
-        text=f"Gouged at {where}: {by} too deep.",
-        line=int(proof.trace.line[row]) + 1 if row >= 0 else 0,
-        step=stage.step if stage else "",
-        stage=stage.stage if stage else "",
-        amount=fault.by,
-        move=row,
-        place=fault.place,
-    )
-
-
-def culprit(proof: TurnProof, region: Any) -> tuple[StageResult | None, int]:
-    """The move that took the most of a region first: (stage, move within it)."""
+def culprit(proof: TurnProof, region: Any) -> int:
+    """The move that took the most of a region first; -1 when none did."""
     before = proof.scene.raw.intersection(region).area
     for stage in proof.stages:
         section: TurnSection = stage.proof
@@ -181,6 +164,6 @@ def culprit(proof: TurnProof, region: Any) -> tuple[StageResult | None, int]:
                 worst, at = area - now, k
             area = now
         if worst > 0.2 * before:
-            return stage, at
+            return stage.begin + at
         before = area
-    return None, -1
+    return -1

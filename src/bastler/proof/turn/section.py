@@ -10,6 +10,7 @@ import numpy as np
 import shapely
 
 from bastler.nc import Trace
+from bastler.proof.clockwork import shares
 from bastler.proof.turn.scene import TurnScene
 from bastler.proof.turn.sweep import body_of, edges_of, placed, swept, thickness, volume, way
 from bastler.tools import AnyTool, TurnTool
@@ -194,11 +195,7 @@ def _loads(
     """Seconds and motor power of every piece of path: from the volume its move took, by Kienzle's law."""
     moves = seconds[begin:end]
     lengths = np.hypot(segments[:, 3] - segments[:, 0], segments[:, 5] - segments[:, 2]) if len(segments) else np.zeros(0)
-    totals = np.bincount(owner, weights=lengths, minlength=end - begin) if len(owner) else np.zeros(end - begin)
-    share = np.divide(lengths, totals[owner], out=np.ones_like(lengths), where=totals[owner] > 1e-12) if len(owner) else lengths
-    counts = np.bincount(owner, minlength=end - begin) if len(owner) else np.ones(end - begin)
-    share = np.where(totals[owner] > 1e-12, share, 1.0 / np.maximum(counts[owner], 1)) if len(owner) else share
-    times = share * moves[owner] if len(owner) else np.zeros(0)
+    times = shares(lengths, owner, end - begin) * moves[owner] if len(owner) else np.zeros(0)
     if tool is None:
         return times, np.zeros(len(owner))
     k = 1.0 / scene.mm
