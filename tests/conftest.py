@@ -8,9 +8,11 @@ from collections.abc import Iterator
 
 import msgspec
 import pytest
-from hypothesis import HealthCheck, settings
+from hypothesis import HealthCheck, assume, settings
+from hypothesis import strategies as st
 
-from bastler.job import Job, Setup, TurnSetup, new_job, plan
+from bastler.ask import questions_of
+from bastler.job import Job, Setup, TurnSetup, edits, new_job, plan
 from bastler.job.samples import sample, sample_names
 from bastler.nc import Control
 from bastler.proof import Proof, prove_job
@@ -52,6 +54,23 @@ def turned(
     answers = {"diameter": 60.0, "length": 120.0, "over_front": 1.0, "finished": 60.0, "stick_out": 90.0} if unit == "mm" else {}
     made: TurnSetup = msgspec.structs.replace(blank.setup, steps=steps, **(answers | setup))
     return msgspec.structs.replace(blank, setup=made, outlines=outlines)
+
+
+SLIPS = [1e-4, 0.01, 3.0, 250.0, 99_999.0]
+
+
+def slipped(data: st.DataObject, job: Job, owners: list[str]) -> Job:
+    """A job with any number in one or two of its owners' fields, as far as their own bounds let it be typed."""
+    for _ in range(data.draw(st.integers(1, 2))):
+        owner = data.draw(st.sampled_from(owners))
+        struct, _ = edits.at(job, f"{owner}.__class__")
+        numbers = [q for q in questions_of(type(struct)) if q.kind is not None]
+        question = data.draw(st.sampled_from(numbers))
+        value = data.draw(st.sampled_from(SLIPS)) * data.draw(st.sampled_from([1.0, -1.0]))
+        value = int(value) if question.kind is not None and question.kind.value == "count" else value
+        assume(not question.out_of_bounds(value))
+        job = edits.answered(job, f"{owner}.{question.name}", value)
+    return job
 
 
 def proof_of(job: Job, cell: float | None = 0.1) -> Proof:

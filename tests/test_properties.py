@@ -13,7 +13,7 @@ from bastler.motion import FacingRows
 from bastler.proof import Proof
 from bastler.shapes import GridPattern
 from bastler.steps import Drilling, Facing, RectangularPocket
-from conftest import MILL_STEPS, job_of, proof_of
+from conftest import MILL_STEPS, job_of, proof_of, slipped
 
 MILLS = ["end-16", "end-10", "end-6", "end-4"]
 
@@ -148,30 +148,17 @@ def test_a_new_step_proves_with_its_proposed_answers() -> None:
             assert [r for r in proof.remarks if r.level == "stop"] == [], (unit, machine, proof.remarks)
 
 
-SLIPS = [1e-4, 0.01, 3.0, 250.0, 99_999.0]
-
-
 @settings(max_examples=60)
 @given(st.data())
 def test_a_slip_of_the_finger_is_said_and_never_hangs(data: st.DataObject) -> None:
     """Any number in any field, as long as its own bounds let it be typed: the job plans, and proves or says why not."""
     import time
 
-    from bastler.ask import questions_of
-    from bastler.job import edits
     from bastler.job.samples import sample
 
     job = sample("winch-base")
     owners = ["setup", *(f"step:{s.id}" for s in job.steps), *(f"pattern:{p.id}" for p in job.patterns)]
-    for _ in range(data.draw(st.integers(1, 2))):
-        owner = data.draw(st.sampled_from(owners))
-        struct, _ = edits.at(job, f"{owner}.typed")
-        numbers = [q for q in questions_of(type(struct)) if q.kind is not None]
-        question = data.draw(st.sampled_from(numbers))
-        value = data.draw(st.sampled_from(SLIPS)) * data.draw(st.sampled_from([1.0, -1.0]))
-        value = int(value) if question.kind is not None and question.kind.value == "count" else value
-        assume(not question.out_of_bounds(value))
-        job = edits.answered(job, f"{owner}.{question.name}", value)
+    job = slipped(data, job, owners)
     began = time.monotonic()
     proof = proof_of(job, 0.5)
     assert time.monotonic() - began < 20

@@ -7,7 +7,6 @@ import time
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from bastler.ask import questions_of
 from bastler.job import Job, edits, plan
 from bastler.job.samples import sample
 from bastler.proof import TurnProof, prove_job
@@ -21,7 +20,7 @@ from bastler.steps import (
     TurnFinishing,
     TurnRoughing,
 )
-from conftest import TURNED, turned
+from conftest import TURNED, slipped, turned
 
 HARM = {"rapid-in-stock", "holder-in-stock", "gouge", "left", "jaws-hit", "chuck-hit", "spindle-off", "edge-length"}
 
@@ -225,9 +224,6 @@ def test_the_rest_is_taken_by_a_sharper_tip(angle: float, floor: float) -> None:
     assert rest in {s.step for s in after.stages}
 
 
-SLIPS = [1e-4, 0.01, 3.0, 250.0, 99_999.0]
-
-
 @settings(max_examples=40)
 @given(st.data())
 def test_a_slip_of_the_finger_is_said_and_never_hangs(data: st.DataObject) -> None:
@@ -236,15 +232,7 @@ def test_a_slip_of_the_finger_is_said_and_never_hangs(data: st.DataObject) -> No
     owners = ["setup", *(f"step:{s.id}" for s in job.steps)]
     owners += [f"outline:{o.id}" for o in job.outlines]
     owners += [f"outline:{o.id}.pieces.{k}" for o in job.outlines for k in range(len(o.pieces))]
-    for _ in range(data.draw(st.integers(1, 2))):
-        owner = data.draw(st.sampled_from(owners))
-        struct, _ = edits.at(job, f"{owner}.__class__")
-        numbers = [q for q in questions_of(type(struct)) if q.kind is not None]
-        question = data.draw(st.sampled_from(numbers))
-        value = data.draw(st.sampled_from(SLIPS)) * data.draw(st.sampled_from([1.0, -1.0]))
-        value = int(value) if question.kind is not None and question.kind.value == "count" else value
-        assume(not question.out_of_bounds(value))
-        job = edits.answered(job, f"{owner}.{question.name}", value)
+    job = slipped(data, job, owners)
     began = time.monotonic()
     proof = prove_job(plan(job))
     assert time.monotonic() - began < 20

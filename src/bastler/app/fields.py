@@ -37,21 +37,28 @@ class CommandKeys:
         return bool(super().event(event))  # type: ignore[misc]
 
 
-class WordField(CommandKeys, QLineEdit):
-    """A line of text; Enter goes on."""
+class OnTheWay:
+    """Put before a widget among the bases that has the signals `entered` and `focused`: Enter goes on to the next question."""
 
-    entered = pyqtSignal(int)
-    focused = pyqtSignal()
+    entered: Any
+    focused: Any
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is not None and (by := enter_by(event)):
             self.entered.emit(by)
             return
-        super().keyPressEvent(event)
+        super().keyPressEvent(event)  # type: ignore[misc]
 
     def focusInEvent(self, event: QFocusEvent | None) -> None:
-        super().focusInEvent(event)
+        super().focusInEvent(event)  # type: ignore[misc]
         self.focused.emit()
+
+
+class WordField(OnTheWay, CommandKeys, QLineEdit):
+    """A line of text; Enter goes on."""
+
+    entered = pyqtSignal(int)
+    focused = pyqtSignal()
 
 
 def enter_by(event: QKeyEvent) -> int:

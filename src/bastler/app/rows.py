@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from bastler.app.fields import CommandKeys, NumberField, WordField, enter_by
+from bastler.app.fields import CommandKeys, NumberField, OnTheWay, WordField
 from bastler.app.session import SETUP, Session
 from bastler.ask import Question, Trouble
 from bastler.cutting import MATERIALS
@@ -184,21 +184,11 @@ class NumberRow(Row):
         return self.field.hasFocus()
 
 
-class PickButton(QPushButton):
+class PickButton(OnTheWay, QPushButton):
     """A button on the way of the questions: Enter goes on, Space presses."""
 
     entered = pyqtSignal(int)
     focused = pyqtSignal()
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is not None and (by := enter_by(event)):
-            self.entered.emit(by)
-            return
-        super().keyPressEvent(event)
-
-    def focusInEvent(self, event: QFocusEvent | None) -> None:
-        super().focusInEvent(event)
-        self.focused.emit()
 
 
 class _ChoiceButton(PickButton):

@@ -336,8 +336,6 @@ def _landing(ray: Line, rest: Sequence[Segment], start: Point) -> tuple[int, Poi
             far = math.dist(start, p)
             if far > 1e-7 and on_segment(s, p) and on_segment(ray, p) and (best is None or far < best[0]):
                 best = (far, k, p)
-        if best is not None and best[1] < k - 40:
-            break
     return (best[1], best[2]) if best else None
 
 

@@ -87,6 +87,10 @@ class _Finishing(OutlineStep, frozen=True, kw_only=True):
             (TOOL, f"Goes into recesses up to {clears(tool):g}°; inner corners keep R{number(tool.nose, ctx)}."),
         ]
 
+    def removes(self, ctx: TurnContext) -> list[Any]:
+        tool = ctx.turn_tool(self.tool)
+        return [self.gone(ctx, tool, reached(self.chain(ctx, tool), tool), nose=True)] if tool else []
+
     def sketch(self, ctx: TurnContext) -> TurnSketch:
         return self.outline_dims(ctx)
 
@@ -139,10 +143,6 @@ class TurnFinishing(_Finishing, frozen=True, kw_only=True, tag="turn-finishing")
         end = pencil.at
         out = max(ctx.clear, 3 * tool.nose)
         pencil.cut(given(self.f), end[0] + out, end[1] + out)
-
-    def removes(self, ctx: TurnContext) -> list[Any]:
-        tool = ctx.turn_tool(self.tool)
-        return [self.gone(ctx, tool, reached(self.chain(ctx, tool), tool), nose=True)] if tool else []
 
     def wants(self, ctx: TurnContext) -> list[Any]:
         tool = ctx.turn_tool(self.tool)
@@ -205,10 +205,6 @@ class TurnRest(_Finishing, frozen=True, kw_only=True, tag="turn-rest"):
             pencil.go(v=max(free, pencil.at[1]))
         self.home(path, ctx)
         return [self.stage("rest", tool, path)]
-
-    def removes(self, ctx: TurnContext) -> list[Any]:
-        tool = ctx.turn_tool(self.tool)
-        return [self.gone(ctx, tool, reached(self.chain(ctx, tool), tool), nose=True)] if tool else []
 
     def summary(self, ctx: TurnContext) -> str:
         tool, shape = ctx.turn_tool(self.tool), self.shape(ctx)
