@@ -8,7 +8,7 @@ from collections.abc import Iterator
 
 import msgspec
 import pytest
-from hypothesis import HealthCheck, assume, settings
+from hypothesis import HealthCheck, Phase, assume, settings
 from hypothesis import strategies as st
 
 from bastler.ask import questions_of
@@ -16,10 +16,14 @@ from bastler.job import Job, Setup, TurnSetup, edits, new_job, plan
 from bastler.job.samples import sample, sample_names
 from bastler.nc import Control
 from bastler.proof import Proof, prove_job
-from bastler.shapes import Outline
+from bastler.shapes import TurnedOutline
 from bastler.steps import STEPS, Step
 
-settings.register_profile("bastler", deadline=None, max_examples=25, suppress_health_check=[HealthCheck.too_slow])
+AS_FOUND = (Phase.explicit, Phase.reuse, Phase.generate)
+"""A failing example is told as it was found: making it smaller would prove a part hundreds of times."""
+settings.register_profile(
+    "bastler", deadline=None, max_examples=25, phases=AS_FOUND, suppress_health_check=[HealthCheck.too_slow]
+)
 settings.register_profile("same-each-time", settings.get_profile("bastler"), derandomize=True)
 settings.load_profile("same-each-time" if os.environ.get("CI") else "bastler")
 
@@ -27,6 +31,8 @@ settings.load_profile("same-each-time" if os.environ.get("CI") else "bastler")
 MILLED = [name for name in sample_names() if not sample(name).turns]
 TURNED = [name for name in sample_names() if sample(name).turns]
 MILL_STEPS = [tag for tag, kind in STEPS.items() if not kind.turning]
+NEEDS = {"edge-break": ("outline-milling",), "rest-machining": ("free-pocket",)}
+"""What has to be there before a milling step has anything to do."""
 TURN_STEPS = [tag for tag, kind in STEPS.items() if kind.turning]
 
 
@@ -47,13 +53,20 @@ def job_of(*steps: Step, unit: str = "mm", machine: str = "mill-600", patterns: 
 
 
 def turned(
-    *steps: Step, outlines: tuple[Outline, ...] = (), machine: str = "lathe-200", unit: str = "mm", **setup: object
+    *steps: Step, outlines: tuple[TurnedOutline, ...] = (), machine: str = "lathe-200", unit: str = "mm", **setup: object
 ) -> Job:
     """A turned job: a bar of Ø60, 1 too long at the front, 60 finished, 90 out of the jaws, and the given steps."""
     blank = new_job(unit, machine)  # type: ignore[arg-type]
     answers = {"diameter": 60.0, "length": 120.0, "over_front": 1.0, "finished": 60.0, "stick_out": 90.0} if unit == "mm" else {}
     made: TurnSetup = msgspec.structs.replace(blank.setup, steps=steps, **(answers | setup))
     return msgspec.structs.replace(blank, setup=made, outlines=outlines)
+
+
+def with_step(job: Job, kind: str, after: str) -> tuple[Job, str]:
+    """The job with a new step of a kind, behind what it needs to have anything to do; and its id."""
+    for needed in NEEDS.get(kind, ()):
+        job, after = edits.step_added(job, needed, after)
+    return edits.step_added(job, kind, after)
 
 
 SLIPS = [1e-4, 0.01, 3.0, 250.0, 99_999.0]

@@ -27,7 +27,8 @@ def cut(tool: Tool, *segments: tuple[float, ...]) -> tuple[np.ndarray, np.ndarra
     out = np.zeros((len(segments), 4))
     shape, body = tool_arrays(tool, GRID)
     table = np.array(segments, dtype=float)
-    done = run_segments(field, grid_array(GRID), table, shape, body, 0, len(table), out, np.float32(0.0), np.zeros(1, np.uint8))
+    feed, go_on = np.zeros(len(table), bool), np.zeros(1, np.uint8)
+    done = run_segments(field, grid_array(GRID), table, feed, shape, body, 0, len(table), out, np.float32(0.0), go_on)
     assert done == len(table)
     return field, out
 
@@ -86,10 +87,19 @@ def test_a_stopped_run_says_where() -> None:
     field = GRID.fresh()
     shape, body = tool_arrays(CRIB["end-6"], GRID)
     table = np.array([[0, 0, -1, 30, 0, -1.0]] * 3)
-    assert (
-        run_segments(field, grid_array(GRID), table, shape, body, 1, 3, np.zeros((3, 4)), np.float32(0), np.ones(1, np.uint8))
-        == 1
-    )
+    feed, out, stop = np.zeros(3, bool), np.zeros((3, 4)), np.ones(1, np.uint8)
+    assert run_segments(field, grid_array(GRID), table, feed, shape, body, 1, 3, out, np.float32(0), stop) == 1
+
+
+def test_a_rapid_along_a_wall_is_not_judged_finer_than_a_cell() -> None:
+    """It still counts where it is more than that, and what it cuts is gone."""
+    shape, body = tool_arrays(CRIB["end-6"], GRID)
+    for aside, felt in ((0.2, False), (1.2, True)):
+        field = GRID.fresh()
+        table = np.array([[5, 12, -3, 25, 12, -3.0], [25, 12 + aside, -3, 5, 12 + aside, -3.0]])
+        rapid, out = np.array([False, True]), np.zeros((2, 4))
+        run_segments(field, grid_array(GRID), table, rapid, shape, body, 0, 2, out, np.float32(0), np.zeros(1, np.uint8))
+        assert (out[1, 1] > 0) == felt
 
 
 def test_shank_and_holder_are_felt() -> None:

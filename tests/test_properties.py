@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 import math
 
+import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
@@ -13,7 +14,7 @@ from bastler.motion import FacingRows
 from bastler.proof import Proof
 from bastler.shapes import GridPattern
 from bastler.steps import Drilling, Facing, RectangularPocket
-from conftest import MILL_STEPS, job_of, proof_of, slipped
+from conftest import MILL_STEPS, job_of, proof_of, slipped, with_step
 
 MILLS = ["end-16", "end-10", "end-6", "end-4"]
 
@@ -135,15 +136,15 @@ def test_holes_are_clean(data: st.DataObject) -> None:
     clean(proof_of(job, 0.2))
 
 
-def test_a_new_step_proves_with_its_proposed_answers() -> None:
+@pytest.mark.parametrize("kind", MILL_STEPS)
+def test_a_new_step_proves_with_its_proposed_answers(kind: str) -> None:
     from bastler.job import edits, new_job
 
     for unit in ("mm", "inch"):
         for machine in ("mill-600", "mill-old"):
             job = new_job(unit, machine)  # type: ignore[arg-type]
             job, last = edits.step_added(job, "facing", "")
-            for kind in MILL_STEPS:
-                job, last = edits.step_added(job, kind, last)
+            job, last = with_step(job, kind, last)
             proof = proof_of(job, None)
             assert [r for r in proof.remarks if r.level == "stop"] == [], (unit, machine, proof.remarks)
 

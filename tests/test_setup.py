@@ -11,7 +11,7 @@ from bastler.machines import CARDS
 from bastler.proof import scene_of
 from bastler.shapes import CirclePattern, PointsPattern
 from bastler.steps import STEPS, Drilling, Facing, RectangularPocket, fill, trouble_with
-from conftest import MILL_STEPS, job_of, proof_of
+from conftest import MILL_STEPS, job_of, proof_of, with_step
 
 RING = CirclePattern(id="p", name="ring", x=30, y=20, diameter=24, count=6)
 
@@ -159,7 +159,7 @@ def test_contradictions_are_named_with_what_would_do(step, field: str, fits: obj
 @pytest.mark.parametrize("kind", [STEPS[tag] for tag in MILL_STEPS], ids=lambda k: k.tag)
 def test_every_step_declares_itself_whole(kind) -> None:  # type: ignore[no-untyped-def]
     """Groups are listed, words are there, dimensions are questions, computed answers can be computed."""
-    job, ident = edits.step_added(job_of(Facing(id="f")), kind.tag, "f")
+    job, ident = with_step(job_of(Facing(id="f")), kind.tag, "f")
     planned = plan(job).step(ident)
     assert planned is not None
     assert planned.troubles == ()

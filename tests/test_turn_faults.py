@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import msgspec
 import pytest
+from tests.outlines import along, slant, up
+from tests.outlines import outline as outline_of
 
 from bastler.job import Job, edits, plan
 from bastler.job.samples import sample
 from bastler.post import Program, post
 from bastler.proof import Remark, TurnProof, prove_job
 from bastler.proof.turn.checks import check
-from bastler.shapes import Along, Outline, Slant, Up
 from bastler.steps import CentreHole, FreeMove, FreeMoves, Groove, PartOff, Threading, TurnFacing, TurnFinishing, TurnRoughing
 from conftest import codes, turned
 
@@ -57,8 +58,8 @@ def test_a_wrong_retract_in_a_bore_is_found_at_its_line() -> None:
 
 
 def test_a_blunt_tip_on_a_steep_recess_names_the_tool_that_reaches() -> None:
-    recess = Outline(
-        id="o", name="o", d=40, z=0, pieces=(Along(-10), Slant(d=32, angle=42), Along(-36), Up(44), Along(-50), Up(62))
+    recess = outline_of(
+        id="o", name="o", d=40, z=0, pieces=(along(-10), slant(d=32, angle=42), along(-36), up(44), along(-50), up(62))
     )
     job = turned(
         TurnFacing(id="f"),
@@ -122,7 +123,7 @@ def test_a_part_off_that_does_not_come_through() -> None:
 
 
 def test_a_thread_without_a_relief() -> None:
-    outline = Outline(id="o", name="o", d=24, z=0, pieces=(Along(-30), Up(62)))
+    outline = outline_of(id="o", name="o", d=24, z=0, pieces=(along(-30), up(62)))
     job = turned(
         TurnFacing(id="f"),
         TurnRoughing(id="r", outline="o", leave_d=0),
@@ -135,7 +136,7 @@ def test_a_thread_without_a_relief() -> None:
 
 
 def test_a_stage_in_the_jaws() -> None:
-    outline = Outline(id="o", name="o", d=50, z=0, pieces=(Along(-100), Up(62)))
+    outline = outline_of(id="o", name="o", d=50, z=0, pieces=(along(-100), up(62)))
     proof = prove_job(plan(turned(TurnFacing(id="f"), TurnRoughing(id="r", outline="o"), outlines=(outline,))))
     assert remark(proof, "jaws-hit").step == "r"
 
@@ -166,9 +167,11 @@ def test_threads_are_refused_without_an_encoder_with_the_reason() -> None:
 
 
 def test_an_outline_with_nothing_in_it_is_said_at_its_place() -> None:
-    job = turned(TurnRoughing(id="r", outline="o"), outlines=(Outline(id="o", name="o", d=40, pieces=(Along(-10), Slant(d=50))),))
+    job = turned(
+        TurnRoughing(id="r", outline="o"), outlines=(outline_of(id="o", name="o", d=40, pieces=(along(-10), slant(d=50))),)
+    )
     found = remark(prove_job(plan(job)), "answer")
-    assert found.field == "outline:o.pieces.1"
+    assert found.field == "outline:o.segments.1"
 
 
 def test_lengths_that_do_not_add_up() -> None:

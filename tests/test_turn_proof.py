@@ -7,6 +7,8 @@ import math
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from tests.outlines import along, blend, slant, up
+from tests.outlines import outline as outline_of
 
 from bastler.ask import questions_of
 from bastler.cutting import thread_of
@@ -20,12 +22,11 @@ from bastler.proof.turn.compare import sizes
 from bastler.proof.turn.mesh import turn_mesh
 from bastler.proof.turn.scrub import stock_at
 from bastler.proof.turn.sweep import volume
-from bastler.shapes import Along, Blend, Outline, Slant, Up
 from bastler.steps import STEPS, CentreHole, PartOff, Threading, TurnFacing, TurnFinishing, TurnRoughing
 from conftest import TURN_STEPS, TURNED, codes, turned
 
-SHAFT = Outline(
-    id="o", name="shaft", d=30.0, z=0.0, pieces=(Along(-20), Up(40), Along(-40), Slant(d=50, z=-50), Along(-60), Up(62))
+SHAFT = outline_of(
+    id="o", name="shaft", d=30.0, z=0.0, pieces=(along(-20), up(40), along(-40), slant(d=50, z=-50), along(-60), up(62))
 )
 UM = 0.001
 
@@ -71,7 +72,7 @@ def test_sizes_of_the_gland_nut_to_a_micron() -> None:
 @settings(max_examples=10)
 @given(st.integers(2000, 5000).map(lambda v: v / 100), st.integers(1000, 5000).map(lambda v: v / 100), st.floats(0.5, 3.0))
 def test_volume_of_a_turned_shoulder_is_exact(d: float, long: float, ap: float) -> None:
-    outline = Outline(id="o", name="o", d=d, z=0.0, pieces=(Along(-long), Up(62)))
+    outline = outline_of(id="o", name="o", d=d, z=0.0, pieces=(along(-long), up(62)))
     proof = proved(
         turned(TurnFacing(id="f"), TurnRoughing(id="r", outline="o", ap=ap, leave_d=0, leave_z=0), outlines=(outline,))
     )
@@ -170,7 +171,7 @@ def test_every_step_declares_itself_whole(tag: str) -> None:
 
 @pytest.mark.parametrize("form", ["bar", "tube", "hex", "forging"])
 def test_every_stock_is_held_and_cut(form: str) -> None:
-    forging = Outline(id="w", name="forging", d=40.0, z=1.0, pieces=(Along(-20), Up(60), Along(-119)))
+    forging = outline_of(id="w", name="forging", d=40.0, z=1.0, pieces=(along(-20), up(60), along(-119)))
     job = turned(TurnFacing(id="f"), form=form, bore=20.0, across_flats=46.0, forged="w", outlines=(forging,))
     proof = proved(job)
     assert not codes(proof, "stop")
@@ -235,7 +236,7 @@ def test_the_report_gives_the_sizes() -> None:
 
 
 def test_a_blend_is_followed_by_an_arc() -> None:
-    outline = Outline(id="o", name="o", d=30.0, z=0.0, pieces=(Along(-20), Blend(4.0), Up(62)))
+    outline = outline_of(id="o", name="o", d=30.0, z=0.0, pieces=(along(-20), blend(4.0), up(62)))
     program = post(plan(turned(TurnFacing(id="f"), TurnFinishing(id="e", outline="o", tool="v35-04"), outlines=(outline,))))
     arcs = [line for line in program.lines if line.startswith("G2 ")]
     assert len(arcs) == 1  # radius 4 less the nose's 0.4

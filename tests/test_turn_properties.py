@@ -6,11 +6,13 @@ import time
 
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
+from tests.outlines import Piece, along, blend, curve, edge, slant, up
+from tests.outlines import outline as outline_of
 
 from bastler.job import Job, edits, plan
 from bastler.job.samples import sample
 from bastler.proof import TurnProof, prove_job
-from bastler.shapes import Along, Blend, Curve, Edge, Outline, Piece, Slant, Up
+from bastler.shapes import TurnedOutline
 from bastler.steps import (
     CentreHole,
     Groove,
@@ -35,37 +37,37 @@ def planned_whole(job: Job) -> bool:
 
 
 @st.composite
-def shafts(draw: st.DrawFn) -> Outline:
+def shafts(draw: st.DrawFn) -> TurnedOutline:
     """Outlines that rise from the front to the stock, with edges, radii, slants and arcs."""
     d = draw(st.floats(16, 30))
     z = 0.0
     pieces: list[Piece] = []
     if draw(st.booleans()):
-        pieces.append(Edge(draw(st.floats(0.3, 2.0))))
+        pieces.append(edge(draw(st.floats(0.3, 2.0))))
     start = d
     for _ in range(draw(st.integers(1, 3))):
         z -= draw(st.floats(6, 14))
-        pieces.append(Along(z))
+        pieces.append(along(z))
         grow = draw(st.floats(4, 9))
         kind = draw(st.sampled_from(["up", "slant", "out", "in"]))
         corner = draw(st.sampled_from([None, "blend", "edge"]))
         if kind == "up":
             if corner == "blend":
-                pieces.append(Blend(draw(st.floats(0.5, 1.5))))
+                pieces.append(blend(draw(st.floats(0.5, 1.5))))
             d += grow
-            pieces.append(Up(d))
+            pieces.append(up(d))
             if corner == "edge":
-                pieces.append(Edge(draw(st.floats(0.2, 0.8))))
+                pieces.append(edge(draw(st.floats(0.2, 0.8))))
         elif kind == "slant":
             d += grow
             angle = draw(st.floats(15, 80))
-            pieces.append(Slant(d=d, angle=angle))
+            pieces.append(slant(d=d, angle=angle))
             z -= 18.0 if angle < 20 else 9.0
         else:
             d += grow
             z -= grow / 2
-            pieces.append(Curve(d=d, z=z, radius=draw(st.floats(0.75, 2.0)) * grow, bulge="out" if kind == "out" else "in"))
-    return Outline(id="o", name="shaft", d=start, z=0.0, pieces=(*pieces, Along(z - 8.0), Up(62.0)))
+            pieces.append(curve(d=d, z=z, radius=draw(st.floats(0.75, 2.0)) * grow, bulge="out" if kind == "out" else "in"))
+    return outline_of(id="o", name="shaft", d=start, z=0.0, pieces=(*pieces, along(z - 8.0), up(62.0)))
 
 
 @settings(max_examples=12)
@@ -80,7 +82,7 @@ def shafts(draw: st.DrawFn) -> Outline:
     st.sampled_from(["computed", "control"]),
 )
 def test_roughed_and_finished_outside(
-    outline: Outline, way: str, leave_by: str, ap: float, leave: float, rough: str, finish: str, comp: str
+    outline: TurnedOutline, way: str, leave_by: str, ap: float, leave: float, rough: str, finish: str, comp: str
 ) -> None:
     job = turned(
         TurnFacing(id="f"),
@@ -96,26 +98,26 @@ def test_roughed_and_finished_outside(
 
 @settings(max_examples=8)
 @given(shafts(), st.floats(0.6, 3.0), st.sampled_from(["along", "across"]))
-def test_roughing_alone_leaves_its_allowance_and_no_more(outline: Outline, ap: float, way: str) -> None:
+def test_roughing_alone_leaves_its_allowance_and_no_more(outline: TurnedOutline, ap: float, way: str) -> None:
     job = turned(TurnFacing(id="f"), TurnRoughing(id="r", outline="o", ap=ap, way=way, leave_d=0.6), outlines=(outline,))
     assume(planned_whole(job))
     clean(prove_job(plan(job)), "edge-length")
 
 
 @st.composite
-def bores(draw: st.DrawFn) -> Outline:
+def bores(draw: st.DrawFn) -> TurnedOutline:
     d = draw(st.floats(30, 40))
-    z, pieces = 0.0, [Edge(draw(st.floats(0.3, 1.5)))]
+    z, pieces = 0.0, [edge(draw(st.floats(0.3, 1.5)))]
     for _ in range(draw(st.integers(1, 2))):
         z -= draw(st.floats(8, 16))
         d -= draw(st.floats(1, 3))
-        pieces += [Along(z), draw(st.sampled_from([Up(d), Slant(d=d, angle=45.0)]))]
-    return Outline(id="o", name="bore", inside=True, d=pieces and max(d + 8, 36.0), z=0.0, pieces=(*pieces, Along(z - 6.0)))
+        pieces += [along(z), draw(st.sampled_from([up(d), slant(d=d, angle=45.0)]))]
+    return outline_of(id="o", name="bore", inside=True, d=pieces and max(d + 8, 36.0), z=0.0, pieces=(*pieces, along(z - 6.0)))
 
 
 @settings(max_examples=12)
 @given(bores(), st.floats(0.5, 2.0), st.sampled_from(["bore-c80-04", "bore-d55-02"]), st.sampled_from(["along", "across"]))
-def test_bored(outline: Outline, ap: float, tool: str, way: str) -> None:
+def test_bored(outline: TurnedOutline, ap: float, tool: str, way: str) -> None:
     job = turned(
         TurnFacing(id="f"),
         CentreHole(id="d", work="drill", diameter=20.0, depth=50.0, tool="drill-20"),
@@ -166,7 +168,7 @@ def test_grooves_are_clean(data: st.DataObject) -> None:
 def test_threads_outside_are_clean(name: str, infeed: str, starts: int, length: float) -> None:
     step = Threading(id="t", thread=name, infeed=infeed, starts=starts, length=length, run_out=1.0)
     crest = 2 * step.crest(plan(turned()).ctx)
-    outline = Outline(id="o", name="o", d=crest, z=0.0, pieces=(Along(-length - 12.0), Up(62.0)))
+    outline = outline_of(id="o", name="o", d=crest, z=0.0, pieces=(along(-length - 12.0), up(62.0)))
     relief = Groove(id="g", z=-length, width=9.0, floor_d=2 * step.root(plan(turned()).ctx) - 0.6, edges="one")
     job = turned(TurnFacing(id="f"), TurnRoughing(id="r", outline="o", leave_d=0.0), relief, step, outlines=(outline,))
     assume(planned_whole(job))
@@ -204,8 +206,8 @@ def test_parted_off_at_the_right_length(front: float, back: float, bore: float, 
 @settings(max_examples=10)
 @given(st.floats(20, 60), st.floats(24, 34))
 def test_the_rest_is_taken_by_a_sharper_tip(angle: float, floor: float) -> None:
-    recess = Outline(
-        id="o", name="o", d=40.0, z=0.0, pieces=(Along(-10), Slant(d=floor, angle=angle), Along(-44), Up(44), Along(-50), Up(62))
+    recess = outline_of(
+        id="o", name="o", d=40.0, z=0.0, pieces=(along(-10), slant(d=floor, angle=angle), along(-44), up(44), along(-50), up(62))
     )
     job = turned(
         TurnFacing(id="f"),
@@ -231,7 +233,7 @@ def test_a_slip_of_the_finger_is_said_and_never_hangs(data: st.DataObject) -> No
     job = sample(data.draw(st.sampled_from(TURNED)))
     owners = ["setup", *(f"step:{s.id}" for s in job.steps)]
     owners += [f"outline:{o.id}" for o in job.outlines]
-    owners += [f"outline:{o.id}.pieces.{k}" for o in job.outlines for k in range(len(o.pieces))]
+    owners += [f"outline:{o.id}.segments.{k}" for o in job.outlines for k in range(len(o.segments))]
     job = slipped(data, job, owners)
     began = time.monotonic()
     proof = prove_job(plan(job))

@@ -7,6 +7,8 @@ import math
 
 import numpy as np
 import pytest
+from tests.outlines import along, blend, slant, up
+from tests.outlines import outline as outline_of
 
 from bastler.job import edits, plan
 from bastler.job.samples import sample
@@ -15,7 +17,6 @@ from bastler.nc import Control, read
 from bastler.post import post
 from bastler.proof import prove_job
 from bastler.proof.turn.scene import turn_scene
-from bastler.shapes import Along, Blend, Outline, Slant, Up
 from bastler.steps import TurnFacing, TurnFinishing
 from conftest import TURNED, turned
 
@@ -153,15 +154,15 @@ def test_what_is_wrong_is_said_at_its_line(text: str, code: str) -> None:
 
 
 OUTLINES = [
-    (Along(-20), Up(40), Along(-40), Up(62)),
-    (Along(-15), Blend(3.0), Up(44), Along(-40), Up(62)),
-    (Along(-10), Slant(d=48, angle=30), Along(-45), Up(62)),
+    (along(-20), up(40), along(-40), up(62)),
+    (along(-15), blend(3.0), up(44), along(-40), up(62)),
+    (along(-10), slant(d=48, angle=30), along(-45), up(62)),
 ]
 
 
 @pytest.mark.parametrize("pieces", OUTLINES)
 def test_compensation_by_the_control_makes_the_same_part(pieces: tuple) -> None:
-    outline = Outline(id="o", name="o", d=30.0, z=0.0, pieces=pieces)
+    outline = outline_of(id="o", name="o", d=30.0, z=0.0, pieces=pieces)
     job = turned(TurnFacing(id="f"), TurnFinishing(id="e", outline="o"), outlines=(outline,))
     here = prove_job(plan(job))
     there_job = edits.answered(job, "step:e.compensation", "control")

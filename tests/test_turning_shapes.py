@@ -9,12 +9,14 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 from shapely.geometry import LineString, Point
+from tests.outlines import along, blend, curve, edge, slant, up
+from tests.outlines import outline as outline_of
 
 from bastler.job import edits, new_job
-from bastler.shapes import Along, Arc, Blend, Curve, Edge, Line, Outline, Slant, Up, draw
+from bastler.shapes import Arc, Line, draw
 from bastler.shapes.chain import boxed, mirrored, moved, offset, points_on, reversed_chain, seen
 
-STEP = Outline(id="o", name="o", d=40.0, z=0.0, pieces=(Edge(1.5), Along(-20), Up(50), Along(-40)))
+STEP = outline_of(id="o", name="o", d=40.0, z=0.0, pieces=(edge(1.5), along(-20), up(50), along(-40)))
 
 
 def test_an_outline_becomes_lines_and_arcs() -> None:
@@ -24,11 +26,11 @@ def test_an_outline_becomes_lines_and_arcs() -> None:
     assert drawn.chain[0].start == pytest.approx((0.0, 18.5))
     assert drawn.chain[0].end == pytest.approx((-1.5, 20.0))
     assert drawn.chain[-1].end == pytest.approx((-40.0, 25.0))
-    assert drawn.owners == (0, 1, 2, 3)
+    assert drawn.owners == (-1, 0, 1, 2)
 
 
 def test_a_blend_is_an_arc_that_touches_both() -> None:
-    drawn = draw(Outline(id="o", name="o", d=40.0, z=0.0, pieces=(Along(-20), Blend(3.0), Up(60), Along(-30))))
+    drawn = draw(outline_of(id="o", name="o", d=40.0, z=0.0, pieces=(along(-20), blend(3.0), up(60), along(-30))))
     arc = drawn.chain[1]
     assert isinstance(arc, Arc)
     assert arc.centre == pytest.approx((-17.0, 23.0))
@@ -39,29 +41,29 @@ def test_a_blend_is_an_arc_that_touches_both() -> None:
 @pytest.mark.parametrize(
     ("pieces", "field", "word"),
     [
-        ((), "pieces", "no segment"),
-        ((Along(-20), Slant(d=50.0)), "pieces.1", "One more number"),
-        ((Along(-20), Blend(30.0), Up(50), Along(-30)), "pieces.1", "Too big for its neighbours by"),
-        ((Along(-20), Edge(1.0)), "pieces.1", "has to follow"),
-        ((Along(-20), Curve(d=60.0, z=-40.0, radius=2.0)), "pieces.1", "radius is too small"),
-        ((Curve(d=60.0, z=-40.0, radius=30.0), Blend(1.0), Along(-50)), "pieces.1", "straight lines"),
+        ((), "segments", "no segment"),
+        ((along(-20), slant(d=50.0)), "segments.1", "One more number"),
+        ((along(-20), blend(30.0), up(50), along(-30)), "segments.0.corner_size", "Too big for its neighbours by"),
+        ((along(-20), edge(1.0)), "segments.0.corner_size", "has to follow"),
+        ((along(-20), curve(d=60.0, z=-40.0, radius=2.0)), "segments.1.radius", "radius is too small"),
+        ((curve(d=60.0, z=-40.0, radius=30.0), blend(90.0), along(-50)), "segments.0.corner_size", "Too big"),
     ],
 )
 def test_what_is_missing_or_does_not_fit_is_said_at_its_piece(pieces: tuple, field: str, word: str) -> None:
-    troubles = draw(Outline(id="o", name="o", d=40.0, z=0.0, pieces=pieces)).troubles
+    troubles = draw(outline_of(id="o", name="o", d=40.0, z=0.0, pieces=pieces)).troubles
     assert any(t.field == field and word in t.text for t in troubles), troubles
 
 
 @pytest.mark.parametrize(
-    ("slant", "end"),
+    ("slanted", "end"),
     [
-        (Slant(d=60.0, z=-30.0), (-30.0, 30.0)),
-        (Slant(d=60.0, angle=45.0), (-30.0, 30.0)),
-        (Slant(z=-30.0, angle=30.0), (-30.0, 20.0 + 10.0 * math.tan(math.radians(30.0)))),
+        (slant(d=60.0, z=-30.0), (-30.0, 30.0)),
+        (slant(d=60.0, angle=45.0), (-30.0, 30.0)),
+        (slant(z=-30.0, angle=30.0), (-30.0, 20.0 + 10.0 * math.tan(math.radians(30.0)))),
     ],
 )
-def test_a_slant_takes_any_two_of_three(slant: Slant, end: tuple[float, float]) -> None:
-    drawn = draw(Outline(id="o", name="o", d=40.0, z=0.0, pieces=(Along(-20), slant)))
+def test_a_slant_takes_any_two_of_three(slanted: dict, end: tuple[float, float]) -> None:
+    drawn = draw(outline_of(id="o", name="o", d=40.0, z=0.0, pieces=(along(-20), slanted)))
     assert drawn.chain[-1].end == pytest.approx(end)
 
 
@@ -73,16 +75,16 @@ def chains(draw_: st.DrawFn) -> list:
         z -= draw_(st.floats(3, 10))
         d += draw_(st.floats(0.2, 9))
         kind = draw_(st.sampled_from(["along", "slant", "arc", "up"]))
-        pieces.append(Along(z))
+        pieces.append(along(z))
         if kind == "slant":
             z -= draw_(st.floats(2, 6))
-            pieces.append(Slant(d=d, z=z))
+            pieces.append(slant(d=d, z=z))
         elif kind == "arc":
             z -= draw_(st.floats(2, 6))
-            pieces.append(Curve(d=d, z=z, radius=draw_(st.floats(10, 30)), bulge=draw_(st.sampled_from(["out", "in"]))))
+            pieces.append(curve(d=d, z=z, radius=draw_(st.floats(10, 30)), bulge=draw_(st.sampled_from(["out", "in"]))))
         else:
-            pieces.append(Up(d))
-    made = draw(Outline(id="o", name="o", d=10.0, z=0.0, pieces=(*pieces, Along(z - 5.0))))
+            pieces.append(up(d))
+    made = draw(outline_of(id="o", name="o", d=10.0, z=0.0, pieces=(*pieces, along(z - 5.0))))
     assume(not made.troubles)
     return list(made.chain)
 
@@ -137,7 +139,7 @@ def test_a_box_allowance_is_on_both_axes(chain: list, dz: float, dr: float) -> N
 
 
 def test_a_slanted_tip_sees_a_recess_along_its_back_edge() -> None:
-    recess = draw(Outline(id="o", name="o", d=40.0, z=0.0, pieces=(Along(-10), Up(30), Along(-40), Up(40), Along(-50)))).chain
+    recess = draw(outline_of(id="o", name="o", d=40.0, z=0.0, pieces=(along(-10), up(30), along(-40), up(40), along(-50)))).chain
     way = seen(recess, 30.0)
     slant = way[1]
     assert slant.start == pytest.approx((-10.0, 20.0))
@@ -146,7 +148,7 @@ def test_a_slanted_tip_sees_a_recess_along_its_back_edge() -> None:
 
 
 def test_a_steep_recess_that_ends_before_the_tip_is_down_is_skipped() -> None:
-    recess = draw(Outline(id="o", name="o", d=40.0, z=0.0, pieces=(Along(-10), Up(20), Along(-14), Up(40), Along(-50)))).chain
+    recess = draw(outline_of(id="o", name="o", d=40.0, z=0.0, pieces=(along(-10), up(20), along(-14), up(40), along(-50)))).chain
     lowest = min(v for _, v in points_on(seen(recess, 20.0), 0.1))
     assert lowest == pytest.approx(20.0 - 4.0 * math.tan(math.radians(20.0)))
 
@@ -154,10 +156,10 @@ def test_a_steep_recess_that_ends_before_the_tip_is_down_is_skipped() -> None:
 def test_pieces_have_addresses() -> None:
     job, _ = edits.step_added(new_job("mm", "lathe-200"), "turn-roughing", "")
     ident = job.outlines[0].id
-    job = edits.answered(job, f"outline:{ident}.pieces.1.z", -33.0)
-    assert job.outlines[0].pieces[1].z == -33.0
+    job = edits.answered(job, f"outline:{ident}.segments.1.z", -33.0)
+    assert job.outlines[0].segments[1].z == -33.0
     job = edits.answered(job, f"outline:{ident}.d", 41.0)
     assert job.outlines[0].d == 41.0
-    for nowhere in (f"outline:{ident}.pieces.99.z", "outline:none.d", f"outline:{ident}.pieces.x.z"):
+    for nowhere in (f"outline:{ident}.segments.99.z", "outline:none.d", f"outline:{ident}.segments.x.z"):
         with pytest.raises(KeyError):
             edits.answered(job, nowhere, 1.0)

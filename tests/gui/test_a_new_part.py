@@ -42,7 +42,7 @@ def test_by_keys_alone(hands: Hands, tmp_path: Path, capsys: pytest.CaptureFixtu
     hands.press(KEY.Key_Insert)
     hands.press(KEY.Key_Return)  # the first on the board: facing
     hands.press(KEY.Key_Return, CTRL)
-    hands.type("pock")
+    hands.type("rect")
     hands.press(KEY.Key_Return)
     pocket = session.selected
     hands.go_to(f"step:{pocket}.length")
@@ -52,7 +52,8 @@ def test_by_keys_alone(hands: Hands, tmp_path: Path, capsys: pytest.CaptureFixtu
     hands.go_to(f"step:{pocket}.depth")
     replace_number(hands, "8")
     hands.press(KEY.Key_Return, CTRL)
-    hands.press(KEY.Key_3)  # drilling
+    hands.type("drill")
+    hands.press(KEY.Key_Return)
     drilling = session.selected
     hands.go_to(f"step:{drilling}.depth")
     replace_number(hands, "12.5")

@@ -7,11 +7,10 @@ from pathlib import Path
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
+from tests.conftest import MILL_STEPS
 
-from bastler.app.outline_row import OutlineRow
 from bastler.cli import main
 from bastler.job import write_job
-from bastler.shapes import Along
 from bastler.steps import PartOff, Threading, TurnFacing, TurnFinishing, TurnRoughing
 
 from .conftest import ALT, CTRL, SHIFT, Hands
@@ -48,12 +47,11 @@ def test_by_keys_alone(hands: Hands, tmp_path: Path, capsys: pytest.CaptureFixtu
     outline = session.job.outlines[0].id
     hands.go_to(f"outline:{outline}.d")
     retype(hands, "24")
-    hands.go_to(f"outline:{outline}.pieces.1.z")
+    hands.go_to(f"outline:{outline}.segments.0.z")
     retype(hands, "-20")
-    hands.press(KEY.Key_Return)
-    assert hands.focus == f"outline:{outline}.pieces.2.d"
+    hands.go_to(f"outline:{outline}.segments.1.d")
     retype(hands, "32")
-    hands.press(KEY.Key_Return)
+    hands.go_to(f"outline:{outline}.segments.2.z")
     retype(hands, "-59")
     hands.press(KEY.Key_Return, CTRL)
     hands.type("finish")
@@ -100,7 +98,7 @@ def test_the_board_shows_turning_for_turned_parts_alone(spindle: Hands) -> None:
     spindle.press(KEY.Key_Escape)
     spindle.window.open_choice("sample:winch-base")
     spindle.press(KEY.Key_Insert)
-    assert {tile.key for tile in spindle.window.board.grid.tiles} == {"facing", "rectangular-pocket", "drilling"}
+    assert {tile.key for tile in spindle.window.board.grid.tiles} == set(MILL_STEPS)
 
 
 def test_a_dimension_of_the_half_section_is_typed_over(spindle: Hands) -> None:
@@ -117,30 +115,29 @@ def test_a_dimension_of_the_half_section_is_typed_over(spindle: Hands) -> None:
 
 
 def test_segments_are_added_changed_and_removed(spindle: Hands) -> None:
-    window, session = spindle.window, spindle.window.session
+    session = spindle.window.session
     session.select("s2")
-    row = window.questions.rows["outline:o1"]
-    assert isinstance(row, OutlineRow)
-    count = len(session.job.outlines[0].pieces)
-    row._insert(2, Along)
+    spindle.window.questions.take_focus("outline:o1.segments.1.z")
+    count = len(session.job.outlines[0].segments)
+    spindle.press(KEY.Key_L, ALT)
     QTest.qWait(20)
-    assert len(session.job.outlines[0].pieces) == count + 1
-    assert spindle.focus == "outline:o1.pieces.2.z"
-    row._remove(2)
-    assert len(session.job.outlines[0].pieces) == count
+    assert len(session.job.outlines[0].segments) == count + 1
+    assert spindle.focus == "outline:o1.segments.2.z"
+    spindle.press(KEY.Key_Backspace, ALT)
+    assert len(session.job.outlines[0].segments) == count
     spindle.press(KEY.Key_Z, CTRL)
-    assert len(session.job.outlines[0].pieces) == count + 1
+    assert len(session.job.outlines[0].segments) == count + 1
 
 
 def test_a_wrong_segment_is_said_in_the_table(spindle: Hands) -> None:
     window, session = spindle.window, spindle.window.session
     session.select("s3")
-    window.questions.take_focus("outline:o1.pieces.5.angle")
+    window.questions.take_focus("outline:o1.segments.4.angle")
     retype(spindle, "")
     spindle.press(KEY.Key_Backspace)
     QTest.qWait(30)
-    assert session.job.outlines[0].pieces[5].angle is None
-    assert "Segment 6: One more number" in window.questions.rows["outline:o1"].why.text()
+    assert session.job.outlines[0].segments[4].angle is None
+    assert "one more number" in window.questions.rows["outline:o1"].why.text()
 
 
 def test_single_moves_through_a_groove_show_its_retracts(spindle: Hands) -> None:

@@ -6,6 +6,9 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from bastler.app import outline_commands as outline
+from bastler.job.samples import sample_drawing
+
 if TYPE_CHECKING:
     from bastler.app.main_window import MainWindow
 
@@ -60,6 +63,27 @@ command("step.before", "Step before", "Step", ("PgUp",))(lambda w: w.session.sel
 command("step.after", "Step after", "Step", ("PgDown",))(lambda w: w.session.select_by(1))
 command("step.earlier", "Cut it earlier", "Step", ("Ctrl+PgUp",))(lambda w: w.move_step(-1))
 command("step.later", "Cut it later", "Step", ("Ctrl+PgDown",))(lambda w: w.move_step(1))
+command("outline.fresh", "Begin a new outline", "Outline", ("Alt+O",))(lambda w: outline.fresh(w.session))
+command("outline.other", "The next of the outlines there are", "Outline", ("Alt+J",))(lambda w: outline.other(w.session))
+command("outline.line", "Add a line", "Outline", ("Alt+L",))(lambda w: outline.insert(w.session, "line"))
+command("outline.arc", "Add an arc", "Outline", ("Alt+A",))(lambda w: outline.insert(w.session, "arc"))
+command("outline.remove", "Remove the segment", "Outline", ("Alt+Backspace",))(lambda w: outline.remove(w.session))
+command("outline.become", "Line to arc, or back", "Outline", ("Alt+B",))(lambda w: outline.become(w.session))
+command("outline.after", "Next segment", "Outline", ("Alt+Down",))(lambda w: outline.go(w.session, 1))
+command("outline.before", "Segment before", "Outline", ("Alt+Up",))(lambda w: outline.go(w.session, -1))
+command("outline.tangent", "Tangent or not", "Outline", ("Alt+T",))(lambda w: outline.switch(w.session, "tangent"))
+command("outline.turn", "Which way the arc goes round", "Outline", ("Alt+R",))(lambda w: outline.switch(w.session, "turn"))
+command("outline.corner", "Corner behind it", "Outline", ("Alt+C",))(lambda w: outline.switch(w.session, "corner"))
+command("outline.more", "More that a print may give", "Outline", ("Alt+M",))(lambda w: w.questions.show_more())
+command("outline.shape", "Take another shape", "Outline", ("Alt+N",))(lambda w: outline.next_shape(w.session))
+command("outline.begin", "Begin the outline here", "Outline", ("Alt+H",))(lambda w: outline.whole(w.session, "begin"))
+command("outline.reverse", "Run it the other way", "Outline")(lambda w: outline.whole(w.session, "reverse"))
+command("outline.mirror-y", "Mirror left and right", "Outline")(lambda w: outline.whole(w.session, "mirror-y"))
+command("outline.mirror-x", "Mirror front and back", "Outline")(lambda w: outline.whole(w.session, "mirror-x"))
+command("outline.read", "From a DXF drawing…", "Outline", ("Alt+I",))(lambda w: w.desk.ask())
+command("outline.sample", "From the sample drawing", "Outline")(lambda w: w.desk.open(sample_drawing()))
+command("outline.dxf", "Save as DXF…", "Outline")(lambda w: w.desk.export_selected("dxf"))
+command("outline.svg", "Save as SVG…", "Outline")(lambda w: w.desk.export_selected("svg"))
 command("place.bench", "Bench", "Go to", ("Alt+1",))(lambda w: w.go_to("bench"))
 command("place.program", "Program", "Go to", ("Alt+3",))(lambda w: w.go_to("program"))
 command("view.sheet", "Sheet", "Go to", ("Ctrl+1",))(lambda w: w.view("sheet"))

@@ -162,6 +162,9 @@ class HalfSection:
         zero_mark(painter, self.sheet.to_plan(0.0, 0.0))
 
     def _lines(self, painter: QPainter, sketch: TurnSketch) -> None:
+        self.sheet.paint_outline(painter)
+        if self.sheet.outline is not None:
+            return
         painter.setPen(QPen(QColor(DAY.focus), 2.2))
         for line in sketch.lines:
             painter.drawPolyline(QPolygonF([self.sheet.to_plan(z, r) for z, r in line]))

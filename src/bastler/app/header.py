@@ -9,10 +9,12 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QToolButton
 
 from bastler.app.session import Session
 from bastler.app.theme import DAY, icon
-from bastler.units import clock
+from bastler.proof.remark import ORDER
+from bastler.units import clock, many
 
 HEIGHT = 52
 SLOW = 0.3
+LEVELS = tuple(ORDER)
 
 
 class Header(QWidget):
@@ -114,19 +116,20 @@ class Header(QWidget):
         proof = self.session.proof
         if proof is None:
             return
-        count = {level: sum(r.level == level for r in proof.remarks) for level in ("stop", "caution", "note")}
-        good = count["stop"] == 0
-        tint = DAY.good_on_dark if good else DAY.stop_on_dark
-        word = "Proved" if good else "Stop"
+        count = {level: sum(r.level == level for r in proof.remarks) for level in LEVELS}
+        good = proof.proved
+        bad = DAY.stop_on_dark if count["stop"] else DAY.open_on_dark
+        tint = DAY.good_on_dark if good else bad
+        word = "Proved" if good else "Stop" if count["stop"] else "Open"
         self.verdict.setText(
             f"<b style='color:{tint}'>{word}</b> <span style='color:{DAY.on_dark_soft}'>in {proof.took:.2f} s</span>"
         )
-        parts = [_many(count[level], level) for level in ("stop", "caution", "note") if count[level]]
-        tint = DAY.stop_on_dark if not good else DAY.caution_on_dark if count["caution"] else DAY.on_dark_soft
+        parts = [many(count[level], level) if level != "open" else f"{count[level]} open" for level in LEVELS if count[level]]
+        tint = bad if not good else DAY.caution_on_dark if count["caution"] else DAY.on_dark_soft
         self.counts.setText(f"<span style='color:{tint}'>{', '.join(parts) or 'no remarks'}</span>")
         used = {s.tool for s in proof.stages if s.tool}
         self.time.setText(clock(proof.total))
-        self.tools.setText(f"one part, {_many(len(used), 'tool')}")
+        self.tools.setText(f"one part, {many(len(used), 'tool')}")
         held = "false" if good else "true"
         if self.button.property("held") != held:
             self.button.setProperty("held", held)
@@ -142,7 +145,3 @@ class Header(QWidget):
         since = time.perf_counter() - self.session.asked_at
         if since > SLOW:
             self.verdict.setText(f"<span style='color:{DAY.on_dark_soft}'>proving … {since:.1f} s</span>")
-
-
-def _many(count: int, word: str) -> str:
-    return f"{count} {word}{'s' if count != 1 else ''}"

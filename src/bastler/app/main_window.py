@@ -25,6 +25,7 @@ from PyQt6.QtWidgets import (
 )
 
 from bastler.app.commands import COMMANDS, Command
+from bastler.app.drawing_desk import OWN_DIALOG, DrawingDesk
 from bastler.app.header import Header
 from bastler.app.number_pad import NumberPad
 from bastler.app.path_view import PathView
@@ -50,10 +51,9 @@ from bastler.proof import Remark
 from bastler.steps import STEPS, trouble_with
 from bastler.tools import KIND_WORDS, AnyTool, TurnTool
 
-BOARD = ("Surface", "Pockets", "Ends", "Outlines", "Grooves and threads", "Holes", "General")
+BOARD = ("Surface", "Outside", "Pockets", "Ends", "Outlines", "Grooves and threads", "Holes", "General")
 """The groups of the board in order."""
 VIEWS = ("sheet", "solid", "path")
-OWN_DIALOG = QFileDialog.Option.DontUseNativeDialog
 JOB_FILES = "Bastler jobs (*.bastler)"
 
 
@@ -87,8 +87,9 @@ class MainWindow(QMainWindow):
         self.questions: QuestionColumn = QuestionColumn(session)
         self.sheet, self.solid, self.path = Sheet(session), SolidView(session), PathView(session)
         self.board, self.tool_list = TilePicker(), TilePicker(190, 210)
+        self.desk: DrawingDesk = DrawingDesk(self)
         self.views = QStackedWidget()
-        for view in (self.sheet, self.solid, self.path, self.board, self.tool_list):
+        for view in (self.sheet, self.solid, self.path, self.board, self.tool_list, self.desk.picker):
             self.views.addWidget(view)
         self.remark_bar = RemarkBar(session)
         self.strip = Strip(session)
@@ -202,6 +203,8 @@ class MainWindow(QMainWindow):
         self.strip.wants_line.connect(self._to_line)
         self.remark_bar.went.connect(self.show_remark)
         self.sheet.wants_question.connect(self.questions.take_focus)
+        self.desk.picker.closed.connect(self.close_overlay)
+        session.wants_focus.connect(self.questions.take_focus)
         self.program.wants_step.connect(self._to_step)
         self.program.output.saved.connect(self._was_output)
         self.start.chosen.connect(self.open_choice)
@@ -274,6 +277,12 @@ class MainWindow(QMainWindow):
         self.pad.setVisible(self.settings.gloves)
         self.strip.make_large(self.settings.gloves)
         QTimer.singleShot(50, self.questions.show_focus)
+
+    def show_over(self, widget: QWidget, caption: str) -> None:
+        """Something over the view, until it is closed."""
+        self.go_to("bench")
+        self.views.setCurrentWidget(widget)
+        self.caption.setText(caption)
 
     def close_overlay(self) -> None:
         """From board or tool list back to the view."""
@@ -397,7 +406,7 @@ class MainWindow(QMainWindow):
         self.go_to("bench")
         tiles = [
             Tile(kind.tag, kind.title, kind.says, kind.group, partial(_feature, kind.tag))
-            for kind in sorted(STEPS.values(), key=lambda k: BOARD.index(k.group))
+            for kind in sorted(STEPS.values(), key=lambda k: (BOARD.index(k.group), k.rank))
             if kind.turning == self.session.job.turns
         ]
         self.views.setCurrentWidget(self.board)
@@ -519,7 +528,7 @@ class MainWindow(QMainWindow):
             return
         struct, field = edits.at(self.session.job, address)
         question = next((q for q in questions_of(type(struct)) if q.name == field), None)
-        row = self.questions.rows.get(address)
+        row = self.questions.row_of(address)
         if question is None or row is None:
             return
         words = [f"<b>{question.says}</b>", question.helps or "It is lit on the sheet while you are in it."]

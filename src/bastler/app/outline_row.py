@@ -1,35 +1,50 @@
-"""An outline as a table in the question column: its start, then a line for every segment.
+"""The outline's editor in the question column: a line for every segment, the selected one opened with all that can be given of
+it.
 
-Enter goes from number to number; Space on a segment's word opens what can be done with it.
+What is not given stands in its field in grey as it was worked out; nothing has to be typed in an order. Enter goes from answer
+to answer and on into the next segment; Space on a segment's word opens what can be done with it, and so do the keys of the
+Outline menu.
 """
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 from typing import Any
 
 import msgspec
-from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
+from PyQt6.QtCore import QPoint, Qt, QTimer
+from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
-from bastler.app.fields import NumberField
+from bastler.app import outline_commands as commands
+from bastler.app.fields import NumberField, WordField
+from bastler.app.outline_drawing import selected_segment
 from bastler.app.rows import PickButton, Row
 from bastler.app.session import Session
 from bastler.app.theme import DAY, sans
 from bastler.ask import Question, questions_of
 from bastler.job import edits
-from bastler.shapes import PIECES, Blend, Curve, Edge, Outline, Piece, Slant, Up
+from bastler.shapes import AnyOutline, AnySegment, PlanOutline, TurnedOutline, draw
+from bastler.shapes.outline import PLAN_FIELDS, TURNED_FIELDS, field_name
+from bastler.shapes.solver.report import Worked
+from bastler.units import Kind, evaluate, number_text
 
-WORDS = {"along": "along", "up": "up", "slant": "slant", "curve": "arc", "edge": "edge", "blend": "blend"}
-SAYS = {
-    "along": "Along the axis",
-    "up": "Up or down, square",
-    "slant": "Slanted",
-    "curve": "Arc",
-    "edge": "Edge break",
-    "blend": "Radius between two",
+FIELD = 77
+BEGIN = -1
+"""The number of what stands before the first segment."""
+PAIRS: dict[str, tuple[tuple[str, ...], ...]] = {
+    "line": (("u", "v"), ("du", "dv"), ("length", "angle"), ("tangent",)),
+    "arc": (("u", "v"), ("du", "dv"), ("radius", "sweep"), ("cu", "cv"), ("turn",), ("tangent",)),
+    "more line": (("far", "at"), ("qu", "qv"), ("parallel",), ("square",)),
+    "more arc": (("far", "at"), ("qu", "qv")),
 }
-FIELD = 60
+SHORT = {
+    "length": "Length", "angle": "Angle", "sweep": "Sweep", "radius": "Radius", "cx": "Centre X", "cy": "Centre Y",
+    "cz": "Centre Z", "cd": "Centre Ø", "far": "From pole", "at": "at angle", "qx": "Through X", "qy": "and Y",
+    "qz": "Through Z", "qd": "and Ø", "corner_size": "Size", "corner_angle": "at", "corner_depth": "Depth",
+    "tangent": "Tangent to the one before", "turn": "Goes round", "parallel": "Parallel to", "square": "Right-angled to",
+    "corner": "Corner behind it",
+}  # fmt: skip
 
 
 class OutlineRow(Row):
@@ -42,13 +57,21 @@ class OutlineRow(Row):
         self.body.setSpacing(3)
         self.column.insertLayout(1, self.body)
         self.fields: dict[str, NumberField] = {}
+        self.choices: dict[str, PickButton] = {}
         self.words: list[PickButton] = []
+        self.summaries: list[QLabel] = []
+        self.shapes: PickButton | None = None
+        self.open_at = 0
+        self.more = False
+        self.whole = False
+        self._moving = False
         self._shape: tuple[Any, ...] = ()
         self._lines: list[QWidget] = []
+        self._order: list[tuple[int, QWidget]] = []
         self.show_answer()
 
     @property
-    def outline(self) -> Outline | None:
+    def outline(self) -> AnyOutline | None:
         return self.session.job.outline(self.address.partition(":")[2])
 
     def given(self) -> tuple[Any, str]:
@@ -60,230 +83,482 @@ class OutlineRow(Row):
         outline = self.outline
         if outline is None:
             return
-        shape = (self.session.job.unit, tuple(type(p) for p in outline.pieces))
+        wanted = selected_segment(self.session.focus, outline.id)
+        if wanted >= 0:
+            self.open_at = wanted
+        self.open_at = min(self.open_at, max(len(outline.segments) - 1, 0))
+        solution = draw(outline).solution
+        kinds = tuple((s.kind, s.corner) for s in outline.segments)
+        start = (getattr(outline, "corner", ""), getattr(outline, "closed", ""))
+        many = len(solution.candidates) + len(solution.others)
+        shape = (self.session.job.unit, kinds, start, self.open_at, self.more, self.whole, many > 1)
         if shape != self._shape:
             self._shape = shape
             self._build(outline)
+        self._fill(outline)
+
+    def _fill(self, outline: AnyOutline) -> None:
+        """Puts the numbers in: given ones in ink, worked-out ones in grey."""
+        drawn = draw(outline)
+        worked = drawn.solution.worked
         for address, field in self.fields.items():
             struct, name = edits.at(self.session.job, address)
             value = getattr(struct, name)
-            field.show_value(value, "", value)
+            field.show_value(value, getattr(struct, "typed", {}).get(name, ""), self._computed(address, name, worked))
+        for address, button in self.choices.items():
+            struct, name = edits.at(self.session.job, address)
+            button.setText(self._choice_text(outline, struct, name, address))
+        wrong = {int(t.field.split(".")[1]) for t in drawn.troubles if t.field.startswith("segments.") and not t.open}
+        for k, label in enumerate(self.summaries):
+            label.setText(self._summary(outline.segments[k], worked[k] if k < len(worked) else Worked(), bad=k in wrong))
+        if self.shapes is not None:
+            count = len(drawn.solution.candidates)
+            what = f"{count} shapes are possible" if count > 1 else "Another shape is possible too"
+            self.shapes.setText(f"{what}: take the next")
+
+    def _computed(self, address: str, name: str, worked: tuple[Worked, ...]) -> float | None:
+        k = selected_segment(address, self.address.partition(":")[2])
+        start = worked[0].start if worked else None
+        if k < 0 and start is not None and name in ("x", "y", "z", "d"):
+            return {"x": start[0], "y": start[1], "z": start[0], "d": 2 * start[1]}[name]
+        if not 0 <= k < len(worked):
+            return None
+        keys = {own: key for table in (PLAN_FIELDS, TURNED_FIELDS) for key, own in table.items()}
+        return worked[k].values.get(keys.get(name, name))
+
+    def _summary(self, s: AnySegment, w: Worked, *, bad: bool) -> str:
+        """Where a segment ends: given in ink, worked out in grey italics, a question mark for what is open."""
+        parts = []
+        for key in ("u", "v"):
+            name = field_name(s, key)
+            value = getattr(s, name)
+            sign = {"d": "Ø"}.get(name, name.upper() + " ")
+            if value is not None:
+                parts.append(f"{sign}{number_text(value, Kind.LENGTH, self.session.job.unit)}")
+            elif key in w.values:
+                shown = number_text(w.values[key], Kind.LENGTH, self.session.job.unit)
+                parts.append(f"<i style='color:{DAY.soft}'>{sign}{shown}</i>")
+            else:
+                parts.append(f"<span style='color:{DAY.focus}'>{sign}?</span>")
+        if s.kind == "arc" and (s.radius is not None or "radius" in w.values):
+            shown = number_text(s.radius if s.radius is not None else w.values["radius"], Kind.LENGTH, self.session.job.unit)
+            parts.append(f"R{shown}" if s.radius is not None else f"<i style='color:{DAY.soft}'>R{shown}</i>")
+        mark = f"<b style='color:{DAY.stop}'>!</b> " if bad else ""
+        return mark + "&nbsp; ".join(parts)
 
     def refresh(self, trouble: Any) -> None:
         self.show_answer()
         planned = self.session.plan.step(self.session.selected)
         wrong = [t for t in planned.troubles if t.field.startswith("outline.")] if planned else []
+        self.trouble = wrong[0] if wrong else None
+        if any(f.reason for f in self.fields.values()):
+            return
         if wrong:
             place = wrong[0].field.split(".")
             number = f"Segment {int(place[2]) + 1}: " if len(place) > 2 and place[2].isdigit() else ""
-            self.say(f"{number}{wrong[0].text}")
+            text = wrong[0].text
+            self.why.setStyleSheet(f"color: {DAY.focus if wrong[0].open else DAY.stop};")
+            self.say(f"{number}{text[0].lower() + text[1:] if number and not text[1].isupper() else text}", wrong[0].fits)
         else:
             self.say("")
 
-    def _build(self, outline: Outline) -> None:
-        focus = self.session.focus if any(f.hasFocus() for f in self.fields.values()) else ""
+    def _fix(self) -> None:
+        if self.trouble is not None and self.trouble.fits is not None:
+            self.session.history.settle()
+            self.session.answer(self.session.address_of(self.trouble.field), self.trouble.fits)
+
+    # -- building -------------------------------------------------------------------------------------------------
+
+    def _build(self, outline: AnyOutline) -> None:
+        focus = "" if self._moving else self._focused()
+        self._at = BEGIN
+        if self.has_focus():
+            self.setFocus()  # else hiding the field hands the keyboard on to the next word, which would open
         for line in self._lines:
             self.body.removeWidget(line)
             line.hide()
             line.deleteLater()
-        self._lines, self.fields, self.words = [], {}, []
-        first = self._line("0", None, "begins")
-        for question in questions_of(Outline):
-            self._number(first, question, f"{self.address}.{question.name}", "Ø" if question.name == "d" else "Z")
-        for k, piece in enumerate(outline.pieces):
-            self._piece(k, piece)
-        self._line("+", len(outline.pieces), "segment")
+        self._lines, self.fields, self.choices, self.words, self.summaries, self._order = [], {}, {}, [], [], []
+        self.shapes = None
+        self._begin(outline)
+        segments: tuple[AnySegment, ...] = outline.segments
+        for k, segment in enumerate(segments):
+            self._segment(k, segment)
+        self._at = len(outline.segments)
+        self._end(outline)
         if focus:
             QTimer.singleShot(0, lambda: self.take_focus_of(focus))
 
-    def _line(self, number: str, at: int | None, word: str) -> QHBoxLayout:
+    def _focused(self) -> str:
+        """The address that has the keyboard; `word:K` for the word of a segment."""
+        for address, widget in (*self.fields.items(), *self.choices.items()):
+            if widget.hasFocus():
+                # an edit may have moved on already
+                return self.session.focus if self.session.focus.startswith(self.address) else address
+        return next((f"word:{k}" for k, word in enumerate(self.words) if word.hasFocus()), "")
+
+    def _stop(self, widget: QWidget) -> None:
+        """One more place where Enter stops."""
+        self._order.append((self._at, widget))
+
+    def _frame(self, *, opened: bool) -> QFrame:
         frame = QFrame()
         frame.setObjectName("segment")
-        frame.setStyleSheet(
-            f"QFrame#segment {{ background: {DAY.field}; border: 1px solid {DAY.hairline}; border-radius: 3px; }}"
-        )
-        row = QHBoxLayout(frame)
-        row.setContentsMargins(5, 2, 4, 2)
-        row.setSpacing(3)
-        count = QLabel(number)
-        count.setObjectName("soft")
-        count.setFixedWidth(14)
-        row.addWidget(count)
-        if at is None:
-            label = QLabel(word)
-            label.setFont(sans(13))
-            row.addWidget(label, 1)
-        else:
-            button = PickButton(word)
-            button.setObjectName("link")
-            button.setStyleSheet("text-align: left;")
-            button.setToolTip("Space opens what can be done here")
-            button.setAccessibleName(f"Segment {number}")
-            button.clicked.connect(partial(self._menu, at))
-            button.entered.connect(partial(self._from_word, len(self.words)))
-            self.words.append(button)
-            row.addWidget(button, 1)
+        edge = DAY.focus if opened else DAY.hairline
+        frame.setStyleSheet(f"QFrame#segment {{ background: {DAY.field}; border: 1px solid {edge}; border-radius: 3px; }}")
         self.body.addWidget(frame)
         self._lines.append(frame)
-        return row
+        return frame
 
-    def _piece(self, k: int, piece: Piece) -> None:
-        row = self._line(str(k + 1), k, WORDS[_tag(piece)])
-        for question in questions_of(type(piece)):
-            address = f"{self.address}.pieces.{k}.{question.name}"
-            if question.choices:
-                self._choice(row, question, address)
-            else:
-                self._number(row, question, address, _sign(question.name))
+    def _begin(self, outline: AnyOutline) -> None:
+        """Where the outline starts, and whether it is closed."""
+        frame = self._frame(opened=False)
+        grid = QGridLayout(frame)
+        grid.setContentsMargins(7, 4, 6, 4)
+        grid.setVerticalSpacing(3)
+        grid.setHorizontalSpacing(4)
+        names = ("x", "y") if isinstance(outline, PlanOutline) else ("z", "d")
+        head = QLabel("begins at")
+        head.setObjectName("soft")
+        grid.addWidget(head, 0, 0)
+        for column, name in enumerate(names):
+            self._number(grid, 0, 1 + 2 * column, type(outline), f"{self.address}.{name}", {"d": "Ø"}.get(name, name.upper()))
+        row = 1
+        for name, words in (("closed", "it is"), ("corner", "edge at the face"), ("ends", "at its end")):
+            if hasattr(outline, name):
+                self._choice(grid, row, type(outline), f"{self.address}.{name}", words)
+                row += 1
+        if isinstance(outline, TurnedOutline) and outline.corner != "sharp":
+            self._number(grid, row, 1, type(outline), f"{self.address}.corner_size", "size")
+            if outline.corner == "edge":
+                self._number(grid, row, 3, type(outline), f"{self.address}.corner_angle", "at °")
+        grid.setColumnStretch(0, 1)
 
-    def _number(self, row: QHBoxLayout, question: Question, address: str, sign: str) -> None:
+    def _segment(self, k: int, segment: AnySegment) -> None:
+        opened = k == self.open_at
+        self._at = k
+        frame = self._frame(opened=opened)
+        column = QVBoxLayout(frame)
+        column.setContentsMargins(7, 2, 6, 4 if opened else 2)
+        column.setSpacing(2)
+        head = QHBoxLayout()
+        head.setSpacing(6)
+        word = self._word(f"{k + 1}  {segment.kind}", f"Segment {k + 1}", partial(self._menu, k))
+        word.focused.connect(partial(self._opened, k))
+        word.entered.connect(partial(self._into, k))
+        head.addWidget(word)
+        summary = QLabel()
+        summary.setFont(sans(13))
+        summary.setTextFormat(Qt.TextFormat.RichText)
+        summary.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        summary.mousePressEvent = lambda event, at=k: self._clicked(at)  # type: ignore[method-assign,misc]
+        self.summaries.append(summary)
+        head.addWidget(summary, 1)
+        column.addLayout(head)
+        if opened:
+            self._panel(column, k, segment)
+
+    def _word(self, text: str, says: str, act: Callable[[], None]) -> PickButton:
+        button = PickButton(text)
+        button.setObjectName("link")
+        button.setStyleSheet("text-align: left; font-weight: bold;")
+        button.setToolTip("Space opens what can be done here")
+        button.setAccessibleName(says)
+        button.clicked.connect(act)
+        self.words.append(button)
+        return button
+
+    def _panel(self, column: QVBoxLayout, k: int, segment: AnySegment) -> None:
+        """All that can be given of a segment."""
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(4)
+        grid.setVerticalSpacing(3)
+        rows = list(PAIRS[segment.kind])
+        extra = PAIRS[f"more {segment.kind}"]
+        if self.more or any(getattr(segment, field_name(segment, key)) for pair in extra for key in pair):
+            rows += extra
+        base = f"{self.address}.segments.{k}"
+        at = 0
+        for pair in rows:
+            for place, key in enumerate(pair):
+                name = field_name(segment, key)
+                if key in ("tangent", "turn", "parallel", "square"):
+                    if k or key != "tangent" or getattr(self.outline, "is_closed", False):
+                        self._choice(grid, at, type(segment), f"{base}.{name}", SHORT[name])
+                else:
+                    self._number(grid, at, 2 * place, type(segment), f"{base}.{name}", SHORT.get(name, self._sign(name)))
+            at += 1
+        self._choice(grid, at, type(segment), f"{base}.corner", SHORT["corner"])
+        sizes = {"sharp": (), "edge": ("corner_size", "corner_angle"), "relief-e": ("corner_size", "corner_depth"),
+                 "relief-f": ("corner_size", "corner_depth")}.get(segment.corner, ("corner_size",))  # fmt: skip
+        for place, name in enumerate(sizes):
+            words = {"radius": "Radius", "edge": "Leg", "thread-relief": "Pitch"}.get(segment.corner, "Radius")
+            self._number(grid, at + 1, 2 * place, type(segment), f"{base}.{name}", words if not place else SHORT[name])
+        if not self.more and len(rows) == len(PAIRS[segment.kind]):
+            more = PickButton("more that a print may give")
+            more.setObjectName("link")
+            more.setToolTip("Polar ends, points it goes through, parallel and right-angled (Alt+M)")
+            more.clicked.connect(self.show_more)
+            grid.addWidget(more, at + 2, 0, 1, 4)
+        for place in (0, 2):
+            grid.setColumnStretch(place, 1)
+        column.addLayout(grid)
+
+    @staticmethod
+    def _sign(name: str) -> str:
+        return {"x": "X", "y": "Y", "z": "Z", "d": "Ø", "dx": "by X", "dy": "by Y", "dz": "by Z", "dd": "by Ø"}.get(name, name)
+
+    def _number(self, grid: QGridLayout, row: int, column: int, owner: type, address: str, sign: str) -> None:
+        name = address.rpartition(".")[2]
+        question = next(q for q in questions_of(owner) if q.name == name)
         mark = QLabel(sign)
         mark.setObjectName("soft")
-        row.addWidget(mark)
-        field = NumberField(question, self.session.job.unit)
-        field.setFixedWidth(FIELD if question.name in ("d", "z") else FIELD - 14)
+        mark.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        grid.addWidget(mark, row, column)
+        optional = not name.startswith("corner") and not name.startswith("pole")
+        shown = msgspec.structs.replace(question, propose=(lambda s, c: None) if optional else None)
+        field = NumberField(shown, self.session.job.unit)
+        field.setFixedWidth(FIELD)
         field.setProperty("compact", "true")
         field.given.connect(lambda value, typed, a=address: self.session.answer(a, value, typed))
-        field.may_be_empty = isinstance(edits.at(self.session.job, address)[0], Slant)
         field.cleared.connect(lambda a=address: self.session.answer(a, None))
         field.wrong.connect(lambda reason: self.say(reason))
         field.focused.connect(lambda on, a=address: self.session.set_focus(a) if on else None)
-        field.entered.connect(lambda by, a=address: self._go(a, by))
+        field.entered.connect(partial(self._go, field))
+        field.dropped.connect(self.show_answer)
         self.fields[address] = field
-        row.addWidget(field)
+        self._stop(field)
+        grid.addWidget(field, row, column + 1)
 
-    def _choice(self, row: QHBoxLayout, question: Question, address: str) -> None:
-        struct, name = edits.at(self.session.job, address)
-        words = dict(question.choices)
-        button = PickButton(words[getattr(struct, name)].split()[0])
+    def _choice(self, grid: QGridLayout, row: int, owner: type, address: str, words: str) -> None:
+        name = address.rpartition(".")[2]
+        question = next(q for q in questions_of(owner) if q.name == name)
+        mark = QLabel(words or question.says)
+        mark.setObjectName("soft")
+        grid.addWidget(mark, row, 0, 1, 2)
+        button = PickButton("")
         button.setObjectName("link")
-        button.setToolTip(f"{question.says} {words[getattr(struct, name)]}; Space changes it")
-        button.clicked.connect(lambda: self._next_choice(question, address, button))
-        button.entered.connect(lambda by: self.next.emit(by))
-        row.addWidget(button)
+        button.setToolTip("Space changes it")
+        button.setAccessibleName(question.says)
+        button.clicked.connect(partial(commands.next_choice, self.session, address))
+        button.entered.connect(partial(self._go, button))
+        button.focused.connect(partial(self.session.set_focus, address))
+        self.choices[address] = button
+        self._stop(button)
+        grid.addWidget(button, row, 2, 1, 3)
 
-    def _next_choice(self, question: Question, address: str, button: PickButton) -> None:
-        struct, name = edits.at(self.session.job, address)
-        values = [value for value, _ in question.choices]
-        value = values[(values.index(getattr(struct, name)) + 1) % len(values)]
-        self.session.history.settle()
-        self.session.answer(address, value)
-        button.setText(dict(question.choices)[value].split()[0])
+    def _end(self, outline: AnyOutline) -> None:
+        """What goes on at the end, and the other shapes there may be."""
+        frame = self._frame(opened=False)
+        column = QVBoxLayout(frame)
+        column.setContentsMargins(7, 2, 6, 2)
+        column.setSpacing(2)
+        row = QHBoxLayout()
+        row.setSpacing(16)
+        for text, kind, key in (("+ line", "line", "Alt+L"), ("+ arc", "arc", "Alt+A")):
+            button = self._link(text, f"At the end ({key}: behind the selected segment)")
+            button.clicked.connect(partial(self._append, kind))
+            row.addWidget(button)
+        row.addStretch(1)
+        button = self._link("whole outline", "Its name, the other way, mirror, turn, save as a drawing")
+        button.clicked.connect(self._show_whole)
+        row.addWidget(button)
+        column.addLayout(row)
+        if self.whole:
+            column.addLayout(self._whole_panel(outline))
+        solution = draw(outline).solution
+        if len(solution.candidates) + len(solution.others) > 1:
+            self.shapes = self._link("", "Or click one in the drawing (Alt+N)")
+            self.shapes.clicked.connect(partial(commands.next_shape, self.session))
+            self.body.addWidget(self.shapes)
+            self._lines.append(self.shapes)
+
+    def _link(self, text: str, tip: str) -> PickButton:
+        """Something to be done, on the way of Enter."""
+        button = PickButton(text)
+        button.setObjectName("link")
+        button.setStyleSheet("text-align: left; font-weight: bold;")
+        button.setToolTip(tip)
+        button.entered.connect(partial(self._go, button))
+        self._stop(button)
+        return button
+
+    def _whole_panel(self, outline: AnyOutline) -> QGridLayout:
+        """What can be done with all of it."""
+        grid = QGridLayout()
+        grid.setVerticalSpacing(3)
+        name = WordField()
+        name.setText(outline.name)
+        name.setMaxLength(40)
+        name.setAccessibleName("Name of the outline")
+        name.textEdited.connect(partial(commands.renamed, self.session))
+        name.entered.connect(partial(self._go, name))
+        self._soft(grid, 0, "Name")
+        grid.addWidget(name, 0, 1, 1, 2)
+        self._stop(name)
+        if isinstance(outline, PlanOutline):
+            self._soft(grid, 1, "Turn about zero by")
+            asked = Question(says="Turn about zero by", kind=Kind.ANGLE, propose=lambda s, c: None)
+            turn = NumberField(asked, self.session.job.unit)
+            turn.setFixedWidth(FIELD)
+            turn.setProperty("compact", "true")
+            turn.entered.connect(partial(self._turned, turn))
+            turn.wrong.connect(self.say)
+            grid.addWidget(turn, 1, 1)
+            self._soft(grid, 1, "° then Enter", column=2)
+            self._stop(turn)
+            self._action(grid, 2, 0, "Mirror left–right", partial(commands.whole, self.session, "mirror-y"))
+            self._action(grid, 2, 1, "Mirror front–back", partial(commands.whole, self.session, "mirror-x"))
+            self._action(grid, 3, 0, "Run it the other way", partial(commands.whole, self.session, "reverse"))
+        self._action(grid, 4, 0, "Save as DXF …", partial(self.session.wants_export.emit, outline.id, "dxf"))
+        self._action(grid, 4, 1, "Save as SVG …", partial(self.session.wants_export.emit, outline.id, "svg"))
+        return grid
+
+    @staticmethod
+    def _soft(grid: QGridLayout, row: int, text: str, column: int = 0) -> None:
+        label = QLabel(text)
+        label.setObjectName("soft")
+        grid.addWidget(label, row, column)
+
+    def _action(self, grid: QGridLayout, row: int, column: int, text: str, act: Callable[[], object]) -> None:
+        button = self._link(text, "")
+        button.clicked.connect(lambda: act())
+        grid.addWidget(button, row, column, 1, 1 if not column else 2)
+
+    def _turned(self, field: NumberField, by: int) -> None:
+        """The angle that was typed is carried out."""
+        if field.reason or not field.text():
+            self._go(field, by)
+            return
+        degrees = evaluate(field.text(), Kind.ANGLE, self.session.job.unit)
+        field.clear()
+        commands.turn_by(self.session, degrees)
+
+    def _show_whole(self) -> None:
+        self.whole = not self.whole
+        self.show_answer()
+
+    # -- choices --------------------------------------------------------------------------------------------------
+
+    def _choice_text(self, outline: AnyOutline, struct: Any, name: str, address: str) -> str:
+        value = getattr(struct, name)
+        if name in ("parallel", "square"):
+            k = next((k for k, s in enumerate(outline.segments) if s.id and s.id == value), None)
+            return "none" if k is None else f"segment {k + 1}"
+        cls: type = type(struct)
+        question = next(q for q in questions_of(cls) if q.name == name)
+        text = dict(question.choices).get(value, str(value))
+        if name == "turn" and value == "any":
+            k = selected_segment(address, outline.id)
+            worked = draw(outline).solution.worked
+            found = worked[k].values.get("turn") if 0 <= k < len(worked) else None
+            return {1.0: "(counter-clockwise)", -1.0: "(clockwise)"}.get(found or 0.0, "not said")
+        return text.lower()
 
     # -- changing -------------------------------------------------------------------------------------------------
 
-    def _menu(self, at: int) -> None:
+    def _append(self, kind: Any) -> None:
+        outline = self.outline
+        if outline is not None:
+            commands.insert(self.session, kind, len(outline.segments))
+
+    def _menu(self, k: int) -> None:
         outline = self.outline
         if outline is None:
             return
+        session = self.session
+        session.focus = commands.address_of(outline, k)
+        segment = outline.segments[k]
         menu = QMenu(self)
-        adding = at >= len(outline.pieces)
-        for tag, cls in PIECES.items():
-            act = partial(self._insert, at, cls) if adding else partial(self._become, at, cls)
-            menu.addAction(SAYS[tag], act)
-        if not adding:
-            menu.addSeparator()
-            before = menu.addMenu("Insert before")
-            if before is not None:
-                for tag, cls in PIECES.items():
-                    before.addAction(SAYS[tag], partial(self._insert, at, cls))
-            menu.addAction("Remove", partial(self._remove, at))
-        button = self.words[at]
-        menu.exec(button.mapToGlobal(button.rect().bottomLeft()))
+        menu.addAction("Insert a line before", partial(commands.insert, session, "line", k))
+        menu.addAction("Insert an arc before", partial(commands.insert, session, "arc", k))
+        menu.addAction("Make it an arc" if segment.kind == "line" else "Make it a line", partial(commands.become, session))
+        if isinstance(outline, PlanOutline) and outline.is_closed and k:
+            menu.addAction("Begin the outline here", partial(commands.whole, session, "begin"))
+        menu.addSeparator()
+        menu.addAction("Remove", partial(commands.remove, session))
+        word = self.words[k]
+        menu.exec(word.mapToGlobal(QPoint(0, word.height())))
 
-    def _changed(self, pieces: tuple[Piece, ...], says: str) -> None:
-        outline = self.outline
-        if outline is not None:
-            self.session.history.settle()
-            fresh = msgspec.structs.replace(outline, pieces=pieces)
-            self.session.edit(edits.outline_given(self.session.job, fresh), says)
-
-    def _insert(self, at: int, cls: type[Piece]) -> None:
-        outline = self.outline
-        if outline is None:
-            return
-        piece = proposed(outline, at, cls, self.session.job.unit == "mm")
-        self._changed((*outline.pieces[:at], piece, *outline.pieces[at:]), "Add a segment")
-        first = next((a for a in self.fields if a.startswith(f"{self.address}.pieces.{at}.")), "")
-        QTimer.singleShot(0, lambda: self.take_focus_of(first))
-
-    def _become(self, at: int, cls: type[Piece]) -> None:
-        outline = self.outline
-        if outline is not None:
-            piece = proposed(outline, at, cls, self.session.job.unit == "mm")
-            self._changed((*outline.pieces[:at], piece, *outline.pieces[at + 1 :]), "Change the segment")
-
-    def _remove(self, at: int) -> None:
-        outline = self.outline
-        if outline is not None:
-            self._changed((*outline.pieces[:at], *outline.pieces[at + 1 :]), "Remove the segment")
+    def show_more(self) -> None:
+        """All that a print may give of the open segment."""
+        self.more = True
+        self.show_answer()
+        keys = [a for a in self.fields if a.rpartition(".")[2] == "far"]
+        if keys:
+            self.take_focus_of(keys[0])
 
     # -- moving about ---------------------------------------------------------------------------------------------
 
-    def _go(self, address: str, by: int) -> None:
-        self.session.history.settle()
-        order = list(self.fields)
-        at = order.index(address) + by
-        if 0 <= at < len(order):
-            self.fields[order[at]].setFocus(Qt.FocusReason.TabFocusReason)
-        elif at >= len(order) and self.words:
-            self.words[-1].setFocus(Qt.FocusReason.TabFocusReason)
-        else:
-            self.next.emit(by)
+    def _opened(self, k: int) -> None:
+        """A segment's word has the keyboard: it is the selected one, and opens."""
+        self.session.set_focus(f"{self.address}.segments.{k}")
+        if k != self.open_at:
+            self.open_at = k
+            QTimer.singleShot(0, lambda: self._open_word(k))
 
-    def _from_word(self, at: int, by: int) -> None:
-        if at == len(self.words) - 1 and by > 0:
-            self.next.emit(by)
+    def _open_word(self, k: int) -> None:
+        self.show_answer()
+        if k < len(self.words):
+            self.words[k].setFocus(Qt.FocusReason.TabFocusReason)
+
+    def _clicked(self, k: int) -> None:
+        self._into(k, 1)
+
+    def _into(self, k: int, by: int) -> None:
+        """Opens a segment and goes to its first answer, or going back to its last."""
+        outline = self.outline
+        if outline is not None:
+            self.take_focus_of(commands.address_of(outline, k, commands.first_field(outline) if by > 0 else "corner"))
+
+    def _go(self, widget: QWidget, by: int) -> None:
+        """To the next answer; from the last of a segment into the next one."""
+        outline = self.outline
+        if outline is None or (isinstance(widget, NumberField) and widget.reason):
             return
-        addresses = [a for a in self.fields if a.startswith(f"{self.address}.pieces.{at if by > 0 else at - 1}.")]
-        if addresses:
-            self.fields[addresses[0]].setFocus(Qt.FocusReason.TabFocusReason)
+        self.session.history.settle()
+        at = next((j for j, (_, own) in enumerate(self._order) if own is widget), -1)
+        here = self._order[at][0] if at >= 0 else BEGIN
+        at += by
+        inside = 0 <= at < len(self._order)
+        there = self._order[at][0] if inside else here + by
+        count = len(outline.segments)
+        if there != here and 0 <= here + by < count:
+            self._into(here + by, by)
+        elif inside:
+            self._order[at][1].setFocus(Qt.FocusReason.TabFocusReason)
         else:
             self.next.emit(by)
 
     def take_focus(self) -> None:
-        field = next(iter(self.fields.values()), None)
-        if field is not None:
-            field.setFocus(Qt.FocusReason.TabFocusReason)
+        if self._order:
+            self._order[0][1].setFocus(Qt.FocusReason.TabFocusReason)
 
     def take_focus_of(self, address: str) -> None:
-        """The keyboard goes to one number of the outline."""
-        field = self.fields.get(address)
-        if field is not None:
-            field.setFocus(Qt.FocusReason.TabFocusReason)
-            field.selectAll()
+        """The keyboard goes to one answer of the outline; its segment opens."""
+        if address.startswith("word:"):
+            self._open_word(int(address.partition(":")[2]))
+            return
+        ident = self.address.partition(":")[2]
+        k = selected_segment(address, ident)
+        if k >= 0 and k != self.open_at:
+            self.open_at = k
+            self.session.focus = address
+            self._moving = True
+            self.show_answer()
+            self._moving = False
+        widget: QWidget | None = self.fields.get(address) or self.choices.get(address)
+        if widget is None and k >= 0:
+            widget = next((f for a, f in self.fields.items() if a.startswith(f"{self.address}.segments.{k}.")), None)
+        if widget is None:
+            self.take_focus()
+        else:
+            widget.setFocus(Qt.FocusReason.TabFocusReason)
+            if isinstance(widget, NumberField):
+                widget.selectAll()
 
     def has_focus(self) -> bool:
-        return any(f.hasFocus() for f in self.fields.values()) or any(w.hasFocus() for w in self.words)
+        return any(w.hasFocus() for _, w in self._order) or any(w.hasFocus() for w in self.words)
 
     def light(self, lit: bool) -> None:
         """Its numbers light up by themselves."""
-
-
-def _tag(piece: Piece) -> str:
-    return str(piece.__struct_config__.tag)
-
-
-def _sign(name: str) -> str:
-    return {"d": "Ø", "z": "Z", "angle": "∠", "radius": "R", "leg": ""}.get(name, "")
-
-
-def proposed(outline: Outline, at: int, cls: type[Piece], mm: bool) -> Piece:
-    """A segment of that kind that goes on a little from where the outline is."""
-    z, d = outline.z, outline.d
-    for piece in outline.pieces[:at]:
-        z = z if getattr(piece, "z", None) is None else float(getattr(piece, "z", z))
-        d = d if getattr(piece, "d", None) is None else float(getattr(piece, "d", d))
-    step = 5.0 if mm else 0.2
-    grow = -step if outline.inside else step
-    if cls is Up:
-        return Up(max(d + grow, 0.0))
-    if cls is Slant:
-        return Slant(d=max(d + grow, 0.0), angle=30.0)
-    if cls is Curve:
-        return Curve(d=max(d + 2 * step, 0.0), z=z - step, radius=step, bulge="in")
-    if cls is Edge:
-        return Edge(step / 5)
-    if cls is Blend:
-        return Blend(step / 5)
-    return PIECES["along"](z=z - 2 * step)  # type: ignore[call-arg]

@@ -14,6 +14,7 @@ from bastler.app.theme import DAY
 from bastler.job.files import write_whole
 from bastler.post.words import Words
 from bastler.proof import Proof
+from bastler.proof.remark import HOLDING
 
 OWN_DIALOG = QFileDialog.Option.DontUseNativeDialog
 
@@ -28,7 +29,7 @@ def safe_name(text: str) -> str:
 def program_text(proof: Proof) -> str:
     """The text that goes out. One that must not run says so in its second line."""
     lines = list(proof.program.lines)
-    stops = sum(r.level == "stop" for r in proof.remarks)
+    stops = sum(r.level in HOLDING for r in proof.remarks)
     if stops:
         words = Words(proof.scene.card.dialect, proof.scene.unit)
         lines.insert(min(2, len(lines)), words.comment(f"NOT PROVED - {stops} stop remarks - saved on request"))

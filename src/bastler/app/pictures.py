@@ -67,10 +67,78 @@ def _drilling(painter: QPainter, box: QRectF) -> None:
             centre_mark(painter, at, 5, DAY.ink)
 
 
+def _blob(box: QRectF, inset: float = 0.16) -> QPainterPath:
+    """A free outline in a box: straight below, bulging above."""
+    w, h = box.width(), box.height()
+    left, right, top, bottom = box.left() + w * inset, box.right() - w * inset, box.top() + h * inset, box.bottom() - h * inset
+    path = QPainterPath(QPointF(left, bottom))
+    path.lineTo(right - w * 0.08, bottom)
+    path.quadTo(QPointF(right, bottom), QPointF(right, bottom - h * 0.14))
+    path.quadTo(QPointF(right + w * 0.02, top), QPointF(box.center().x() + w * 0.06, top + h * 0.08))
+    path.quadTo(QPointF(box.center().x() - w * 0.1, top + h * 0.34), QPointF(left + w * 0.06, top + h * 0.1))
+    path.quadTo(QPointF(left - w * 0.03, top + h * 0.3), QPointF(left, bottom))
+    return path
+
+
+def _free_pocket(painter: QPainter, box: QRectF) -> None:
+    painter.drawPath(_blob(box))
+    painter.setBrush(QColor(DAY.metal))
+    painter.drawEllipse(QPointF(box.center().x() + box.width() * 0.14, box.center().y() + box.height() * 0.08), 8.0, 8.0)
+    painter.drawRoundedRect(QRectF(box.left() + box.width() * 0.27, box.center().y() + 2, 16, 9), 3, 3)
+
+
+def _free_boss(painter: QPainter, box: QRectF) -> None:
+    painter.drawRect(box)
+    painter.setBrush(QColor(DAY.metal))
+    painter.drawPath(_blob(box, 0.24))
+
+
+def _outline(painter: QPainter, box: QRectF) -> None:
+    path = _blob(box, 0.22)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(QPen(QColor(DAY.removal), 9))
+    painter.drawPath(path)
+    painter.setPen(QPen(QColor(DAY.focus), 1.8))
+    painter.drawPath(path)
+
+
+def _rest(painter: QPainter, box: QRectF) -> None:
+    inner = box.adjusted(box.width() * 0.17, box.height() * 0.2, -box.width() * 0.17, -box.height() * 0.2)
+    painter.setBrush(QColor("#A3ABB0"))
+    painter.setPen(QPen(QColor(DAY.ink), 1.1))
+    painter.drawRect(inner)
+    painter.setPen(QPen(QColor(DAY.focus), 1.6))
+    painter.setBrush(QColor(DAY.removal))
+    side = 15.0
+    for right in (False, True):
+        for low in (False, True):
+            x, y = inner.right() if right else inner.left(), inner.bottom() if low else inner.top()
+            dx, dy = (-side if right else side), (-side if low else side)
+            path = QPainterPath(QPointF(x, y))
+            path.lineTo(x + dx, y)
+            path.quadTo(QPointF(x + dx * 0.25, y + dy * 0.25), QPointF(x, y + dy))
+            path.closeSubpath()
+            painter.drawPath(path)
+
+
+def _edge_break(painter: QPainter, box: QRectF) -> None:
+    painter.fillRect(box, QColor(DAY.paper))
+    outer, inner = _blob(box, 0.14), _blob(box, 0.21)
+    painter.setPen(QPen(QColor(DAY.focus), 1.6))
+    painter.drawPath(outer)
+    painter.setBrush(QColor(DAY.metal))
+    painter.drawPath(inner)
+
+
 _FEATURES: dict[str, Callable[[QPainter, QRectF], None]] = {
     "facing": _facing,
     "rectangular-pocket": _pocket,
     "drilling": _drilling,
+    "free-pocket": _free_pocket,
+    "free-boss": _free_boss,
+    "outline-milling": _outline,
+    "rest-machining": _rest,
+    "edge-break": _edge_break,
 }
 
 

@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
 
 from bastler.app.fields import WordField
 from bastler.app.outline_row import OutlineRow
-from bastler.app.rows import ChoiceRow, MovesRow, NumberRow, PickRow, PointsRow, Row, TextRow, WordRow
+from bastler.app.rows import ChoiceRow, ContoursRow, MovesRow, NumberRow, PickRow, PointsRow, Row, TextRow, WordRow
 from bastler.app.session import SETUP, Session
 from bastler.app.theme import DAY
 from bastler.ask import Question, Trouble, questions_of
@@ -121,7 +121,7 @@ class QuestionColumn(QWidget):
         step = planned.filled
         found = [Asked(q.group, q, f"step:{step.id}.{q.name}", q.asked(step)) for q in questions_of(type(step))]
         groups = type(step).groups
-        found.sort(key=lambda entry: (groups.index(entry.group), _rank(entry.question)))
+        found.sort(key=lambda entry: (groups.index(entry.group), entry.question.late, _rank(entry.question)))
         return self._with_pattern(self._with_outline(found))
 
     def _with_outline(self, found: list[Asked]) -> list[Asked]:
@@ -248,8 +248,14 @@ class QuestionColumn(QWidget):
                 made = TextRow(self.session, question, address)
             else:
                 made = NumberRow(self.session, question, address)
-        elif question.picks in ("points", "word", "moves", "table"):
-            rows = {"points": PointsRow, "word": WordRow, "moves": MovesRow, "table": OutlineRow}
+        elif question.picks in ("points", "word", "moves", "table", "contours"):
+            rows = {
+                "points": PointsRow,
+                "word": WordRow,
+                "moves": MovesRow,
+                "table": OutlineRow,
+                "contours": ContoursRow,
+            }
             made = rows[question.picks](self.session, question, address)
         else:
             made = PickRow(self.session, question, address)
@@ -275,14 +281,24 @@ class QuestionColumn(QWidget):
         if row is not None:
             row.take_focus()
 
+    def show_more(self) -> None:
+        """All that can be given of the open segment of an outline."""
+        for row in self.rows.values():
+            if isinstance(row, OutlineRow):
+                row.show_more()
+
     def _light(self) -> None:
         for address, row in self._rows.items():
             row.light(address == self.session.focus)
         self.show_focus()
 
+    def row_of(self, address: str) -> Row | None:
+        """The row an answer stands in; those of an outline all stand in its own."""
+        return self._rows.get(address) or self._rows.get(address.partition(".")[0])
+
     def show_focus(self) -> None:
         """Brings the question in focus into view."""
-        row = self._rows.get(self.session.focus) or self._rows.get(self.session.focus.partition(".")[0])
+        row = self.row_of(self.session.focus)
         if row is not None and not row.isHidden():
             self.area.ensureWidgetVisible(row, 0, 40)
 

@@ -35,7 +35,8 @@ class RemarkBox(QFrame):
     def __init__(self, session: Session, remark: Remark) -> None:
         super().__init__()
         self.remark = remark
-        tints = {"stop": (DAY.stop, "#FBEDEB"), "caution": (DAY.caution, "#FBF3E4"), "note": (DAY.soft, DAY.panel)}
+        plain = {"open": (DAY.focus, DAY.panel), "note": (DAY.soft, DAY.panel)}
+        tints = plain | {"stop": (DAY.stop, "#FBEDEB"), "caution": (DAY.caution, "#FBF3E4")}
         edge, fill = tints[remark.level]
         self.setObjectName("remark")
         self.setStyleSheet(f"QFrame#remark {{ border: 1px solid {edge}; border-radius: 4px; background: {fill}; }}")

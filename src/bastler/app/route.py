@@ -10,6 +10,7 @@ from bastler.app.session import SETUP, Session
 from bastler.app.theme import DAY, colour, sans, tool_hue
 from bastler.job import ZERO_CHOICES, edits
 from bastler.job.planned import PlannedStep
+from bastler.proof.remark import ORDER
 from bastler.tools import AnyTool
 from bastler.units import Kind, number_text
 
@@ -19,18 +20,23 @@ DRAG_FROM = 8
 
 
 def draw_level(painter: QPainter, level: str, x: float, y: float, size: float = 10.0, *, dark: bool = False) -> None:
-    """The shape of a remark's level: dot for good, diamond for a note, triangle for a caution, octagon for a stop."""
+    """A level's shape: dot for good, question mark for open, diamond for a note, triangle for a caution, octagon for a stop."""
     names = {
         "stop": DAY.stop_on_dark if dark else DAY.stop,
         "caution": DAY.caution_on_dark if dark else DAY.caution,
         "note": DAY.on_dark_soft if dark else DAY.soft,
         "good": DAY.good_on_dark if dark else DAY.good,
+        "open": DAY.open_on_dark if dark else DAY.focus,
     }
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(QColor(names[level]))
     r = size / 2
-    if level == "good":
+    if level in ("good", "open"):
         painter.drawEllipse(QRectF(x - r, y - r, size, size))
+        if level == "open":
+            painter.setPen(QColor(DAY.dark if dark else DAY.field))
+            painter.setFont(sans(round(size * 0.85), bold=True))
+            painter.drawText(QRectF(x - r, y - r, size, size), Qt.AlignmentFlag.AlignCenter, "?")
         return
     k = r * 0.42
     shapes = {
@@ -148,7 +154,7 @@ class Card(QWidget):
         self._text(painter, 38, 23, title, sans(14, bold=True), ink, 34)
         bad = planned.troubles
         line = bad[0].text if bad else planned.summary
-        self._text(painter, 38, 41, line, sans(12), DAY.stop if bad else soft)
+        self._text(painter, 38, 41, line, sans(12), (DAY.focus if bad[0].open else DAY.stop) if bad else soft)
         self._tools_line(painter, planned, [t for t in tools if t])
         self._mark(painter, planned)
 
@@ -175,13 +181,13 @@ class Card(QWidget):
             painter.drawEllipse(QRectF(at[0] - 5, at[1] - 5, 10, 10))
             return
         if planned.troubles:
-            draw_level(painter, "stop", *at, 13)
+            draw_level(painter, "open" if planned.troubles[0].open else "stop", *at, 14)
             return
         proof = self.session.proof
         if proof is None:
             return
         levels = {r.level for r in self.session.remarks_of(planned.step.id)}
-        worst = next((level for level in ("stop", "caution", "note") if level in levels), "good")
+        worst = next((level for level in ORDER if level in levels), "good")
         painter.setOpacity(0.45 if self.session.stale else 1.0)
         draw_level(painter, worst, *at, 12 if worst != "good" else 10)
         painter.setOpacity(1.0)

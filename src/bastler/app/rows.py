@@ -23,7 +23,7 @@ from bastler.ask import Question, Trouble
 from bastler.cutting import MATERIALS
 from bastler.job import edits
 from bastler.machines import CARDS
-from bastler.steps import FreeMove
+from bastler.steps import Contour, FreeMove
 from bastler.units import ExpressionError, Kind, evaluate, number_text
 from bastler.units.kinds import suffix
 
@@ -333,14 +333,21 @@ class PickRow(Row):
             menu.addSeparator()
         for kind, (says, _) in edits.PATTERN_KINDS.items():
             menu.addAction(f"New: {says.lower()}", lambda k=kind: self._new_pattern(k))
+        menu.addAction("From a DXF drawing …", lambda: self.session.wants_drawing.emit(self.address))
 
     def _outline_menu(self, menu: QMenu) -> None:
         for outline in self.session.job.outlines:
             menu.addAction(f"“{outline.name}”", lambda i=outline.id: self.session.answer(self.address, i))
         if self.session.job.outlines:
             menu.addSeparator()
+        if not self.session.job.turns:
+            menu.addAction("New: a rectangle to change", lambda: self._new_outline(inside=False))
+            menu.addAction("New: from its first segment on", lambda: self._new_outline(inside=True))
+            menu.addAction("From a DXF drawing …", lambda: self.session.wants_drawing.emit(self.address))
+            return
         menu.addAction("New: outside", lambda: self._new_outline(inside=False))
         menu.addAction("New: in a bore", lambda: self._new_outline(inside=True))
+        menu.addAction("From a DXF drawing …", lambda: self.session.wants_drawing.emit(self.address))
 
     def _new_outline(self, *, inside: bool) -> None:
         self.session.history.settle()
@@ -436,6 +443,7 @@ class LinesRow(Row):
     """Something one by one, each on a line of its own; `write` and `read` say how."""
 
     HINT = ""
+    LEAST = 1
 
     def __init__(self, session: Session, question: Question, address: str) -> None:
         super().__init__(session, question, address)
@@ -488,7 +496,7 @@ class LinesRow(Row):
             except (ExpressionError, ValueError):
                 self._reason = f"Line {k}: {self.HINT}"
                 break
-        if not found and not self._reason:
+        if len(found) < self.LEAST and not self._reason:
             self._reason = "One line at least."
         self.say(self._reason)
         if not self._reason:
@@ -533,3 +541,58 @@ class MovesRow(LinesRow):
         if feed is not None and feed <= 0:
             raise ValueError(words[3])
         return FreeMove("rapid" if way == "rapid" else "feed", d, z, feed)
+
+
+class ContoursRow(LinesRow):
+    """Islands one by one, and hollows in them: a circle, a rectangle or an outline by its name."""
+
+    HINT = "as “circle 70, 30, 12”, “rectangle 20, 35, 14, 8, R2, A30”, “outline rim”; “hollow …”; “…, 2 below”."
+    LEAST = 0
+
+    def __init__(self, session: Session, question: Question, address: str) -> None:
+        super().__init__(session, question, address)
+        self.text.setPlaceholderText("circle 70, 30, 12")
+        self.helps.setText(f"Centre X, Y and Ø; or X, Y, length, width, R corner radius, A angle. Write it {self.HINT}")
+
+    def write(self, entry: Any) -> str:
+        words = "hollow " if entry.role == "hollow" else ""
+        if entry.form == "outline":
+            outline = self.session.job.outline(entry.outline)
+            words += f"outline {outline.name if outline else entry.outline}"
+        else:
+            sizes = (entry.diameter,) if entry.form == "circle" else (entry.length, entry.width)
+            words += f"{entry.form} " + ", ".join(self.shown(v) for v in (entry.x, entry.y, *sizes))
+            if entry.form == "rectangle" and entry.corner_radius:
+                words += f", R{self.shown(entry.corner_radius)}"
+            if entry.form == "rectangle" and entry.angle:
+                words += f", A{self.shown(entry.angle, Kind.ANGLE)}"
+        return words + (f", {self.shown(entry.below)} below" if entry.below else "")
+
+    def read(self, parts: list[str]) -> Contour:
+        text = ", ".join(parts)
+        found: dict[str, Any] = {}
+        if text.endswith("below"):
+            text, _, below = text.removesuffix("below").rpartition(",")
+            found["below"] = self.number(below.strip())
+        if text.startswith("hollow"):
+            text, found["role"] = text.removeprefix("hollow").strip(", "), "hollow"
+        form, _, rest = text.replace(",", " , ", 1).partition(" ")
+        rest = rest.strip(" ,").replace(" , ", ", ")
+        if form == "outline":
+            outline = next((o for o in self.session.job.outlines if rest in (o.name, o.id)), None)
+            if outline is None:
+                raise ValueError(rest)
+            return Contour(form="outline", outline=outline.id, **found)
+        plain = []
+        for word in re.split(r"[,\s]+", rest):
+            if word[:1] in "Rr":
+                found["corner_radius"] = self.number(word[1:])
+            elif word[:1] in "Aa∠":
+                found["angle"] = self.number(word[1:], Kind.ANGLE)
+            else:
+                plain.append(self.number(word))
+        names = {"circle": ("x", "y", "diameter"), "rectangle": ("x", "y", "length", "width")}.get(form, ())
+        if not names or len(plain) != len(names) or any(v <= 0 for v in plain[2:]):
+            raise ValueError(text)
+        found |= dict(zip(names, plain, strict=True))
+        return Contour(form="circle" if form == "circle" else "rectangle", **found)

@@ -16,6 +16,7 @@ from bastler.job import Job, Plan, edits, new_job, plan, read_job, write_job
 from bastler.job.history import History
 from bastler.proof import Proof, Remark
 from bastler.proof.scrub import Moment, moment_at
+from bastler.shapes import AnyOutline
 
 SETUP = "setup"
 """The selection when the setup card is."""
@@ -31,6 +32,9 @@ class Session(QObject):
     proof_changed = pyqtSignal()
     cursor_changed = pyqtSignal()
     said = pyqtSignal(str, str)
+    wants_export = pyqtSignal(str, str)
+    wants_drawing = pyqtSignal(str)
+    wants_focus = pyqtSignal(str)
 
     def __init__(self, worker: Worker) -> None:
         super().__init__()
@@ -174,6 +178,10 @@ class Session(QObject):
             step = self.job.step(self.selected)
             return f"outline:{getattr(step, 'outline', '')}.{field.removeprefix('outline.')}"
         return f"step:{self.selected}.{field}"
+
+    def outline_of_step(self) -> AnyOutline | None:
+        """The outline that the selected step runs along."""
+        return self.job.outline(getattr(self.job.step(self.selected), "outline", "")) if self.has_job else None
 
     def remarks_of(self, step: str) -> list[Remark]:
         """The remarks on a step."""

@@ -13,10 +13,12 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
+from bastler.app import outline_commands
 from bastler.app.dimensions import Drafter, Label, Map
 from bastler.app.drafting import between, centre_mark, hatch, region_path, zero_mark
 from bastler.app.fields import NumberField
 from bastler.app.half_section import HalfSection
+from bastler.app.outline_drawing import OutlineDrawing, selected_segment
 from bastler.app.route import draw_level
 from bastler.app.session import SETUP, Session
 from bastler.app.theme import DAY, colour, sans
@@ -49,6 +51,7 @@ class Sheet(QWidget):
         self.pan = QPointF(0, 0)
         self._grabbed: QPointF | None = None
         self.turned = HalfSection(self)
+        self.outline: OutlineDrawing | None = None
         for signal in (session.job_changed, session.focus_changed, session.proof_changed):
             signal.connect(self.update)
         session.cursor_changed.connect(self._at_cursor)
@@ -118,6 +121,7 @@ class Sheet(QWidget):
         planned, sketch = self.planned(), self.sketch()
         before = list(planned.ctx.before) if planned else []
         self._plan(painter, before, planned, sketch)
+        self.paint_outline(painter)
         self._section(painter, before, planned, sketch)
         self._dims(painter, sketch)
         self._places(painter)
@@ -232,6 +236,13 @@ class Sheet(QWidget):
                 new = min(z0, z1) < _height(now, d0, min) - 1e-6
             if new:
                 painter.drawLine(self.to_section(d0, z0), self.to_section(d1, z1))
+
+    def paint_outline(self, painter: QPainter) -> None:
+        """The outline of the selected step, whole or not."""
+        outline = self.session.outline_of_step()
+        self.outline = OutlineDrawing(outline, self.to_plan, self.session.job.unit) if outline else None
+        if self.outline is not None and outline is not None:
+            self.outline.paint(painter, selected_segment(self.session.focus, outline.id))
 
     # -- dimensions -----------------------------------------------------------------------------------------------
 
@@ -374,8 +385,24 @@ class Sheet(QWidget):
             self.open_editor(label.field)
             return
         self.close_editor()
+        if self._clicked_outline(event.position()):
+            return
         self.setFocus()
         self._grabbed = event.position() - self.pan
+
+    def _clicked_outline(self, at: QPointF) -> bool:
+        """A ghost under a click is taken, a segment is selected."""
+        drawing = self.outline
+        if drawing is None:
+            return False
+        ghost = drawing.ghost_at(at)
+        if ghost is not None:
+            outline_commands.take_shape(self.session, ghost)
+            return True
+        segment = drawing.segment_at(at)
+        if segment is not None:
+            self.wants_question.emit(f"outline:{drawing.outline.id}.segments.{segment}")
+        return segment is not None
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None:

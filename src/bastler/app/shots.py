@@ -130,7 +130,7 @@ def _turned(window) -> None:  # type: ignore[no-untyped-def]
     window.open_choice("sample:drum-spindle")
     _settle(window)
     window.session.select("s3")
-    window.questions.take_focus("outline:o1.pieces.5.angle")
+    window.questions.take_focus("outline:o1.segments.3.radius")
     stage = window.session.proof.stages[2]
     window.session.seek(stage.t0 + 0.45 * (stage.t1 - stage.t0))
 
@@ -150,26 +150,56 @@ def _turned_solid(window) -> None:  # type: ignore[no-untyped-def]
 
 def _reach(window) -> None:  # type: ignore[no-untyped-def]
     from bastler.job import edits
-    from bastler.shapes import Along, Slant, Up
+    from bastler.shapes import TurnedSegment
 
     window.view("sheet")
     job = window.session.job
     shape = job.outlines[0]
-    recess = (Along(-30), Slant(d=26, angle=42), Along(-48), Up(30))
-    pieces = (*shape.pieces[:4], *recess, *shape.pieces[4:])
-    window.session.edit(edits.outline_given(job, edits.replace(shape, pieces=pieces)), "Recess")
+    recess = (
+        TurnedSegment(z=-30, angle=0),
+        TurnedSegment(d=26, angle=-42),
+        TurnedSegment(z=-48, angle=0),
+        TurnedSegment(d=30, angle=90),
+    )
+    segments = (*shape.segments[:2], *recess, *shape.segments[2:])
+    window.session.edit(edits.outline_given(job, edits.replace(shape, segments=segments)), "Recess")
     window.session.edit(edits.step_removed(window.session.job, "s5"), "Remove the grooves")
     window.session.answer("step:s3.tool", "d55-04")
     window.session.select("s3")
 
 
-def _bored(window) -> None:  # type: ignore[no-untyped-def]
-    window.open_choice("sample:gland-nut")
+def _outline(window) -> None:  # type: ignore[no-untyped-def]
+    window.open_choice("sample:pawl-plate")
     _settle(window)
-    window.session.select("s5")
-    window.questions.take_focus("step:s5.right_angle")
-    stage = window.session.proof.stages[4]
-    window.session.seek(stage.t0 + 0.5 * (stage.t1 - stage.t0))
+    window.session.select("s4")
+    window.questions.take_focus("outline:o1.segments.3.radius")
+
+
+def _outline_open(window) -> None:  # type: ignore[no-untyped-def]
+    from bastler.job import edits
+    from bastler.shapes import PlanSegment
+
+    window.open_choice("new:mm:mill-600")
+    window.add_step("facing")
+    window.add_step("free-pocket")
+    outline = window.session.job.outlines[0]
+    way = (
+        PlanSegment(id="g1", x=100.0, y=25.0),
+        PlanSegment(id="g2", kind="arc", radius=22.0, x=100.0, y=65.0),
+        PlanSegment(id="g3", angle=180.0, length=60.0),
+        PlanSegment(id="g4"),
+    )
+    two = edits.replace(outline, x=35.0, y=25.0, segments=way)
+    window.session.edit(edits.outline_given(window.session.job, two), "Two shapes")
+    window.questions.take_focus(f"outline:{outline.id}.segments.1.radius")
+
+
+def _drawing(window) -> None:  # type: ignore[no-untyped-def]
+    from bastler.job.samples import sample_drawing
+
+    window.desk.open(sample_drawing())
+    window.desk.picker._clicked(1)
+    window.desk.picker._clicked(5)
 
 
 SHOTS: dict[str, Callable[..., None]] = {
@@ -189,5 +219,7 @@ SHOTS: dict[str, Callable[..., None]] = {
     "turned-path": _groove_path,
     "turned-solid": _turned_solid,
     "turned-reach": _reach,
-    "turned-bore": _bored,
+    "outline": _outline,
+    "outline-open": _outline_open,
+    "drawing": _drawing,
 }

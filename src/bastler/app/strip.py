@@ -145,8 +145,8 @@ class Timeline(QWidget):
             return
         remark = self.pins[0][1]
         painter.setFont(sans(12))
-        tint = {"stop": DAY.stop_on_dark, "caution": DAY.caution_on_dark}.get(remark.level, DAY.on_dark_soft)
-        painter.setPen(QColor(tint))
+        tints = {"stop": DAY.stop_on_dark, "caution": DAY.caution_on_dark, "open": DAY.open_on_dark}
+        painter.setPen(QColor(tints.get(remark.level, DAY.on_dark_soft)))
         where = [x for x, _ in self.pins]
         left, right = min(where) - LEFT - 16, self.width() - RIGHT - max(where) - 16
         room = max(left, right)

@@ -37,6 +37,7 @@ class Palette:
     removal: str = "#F2DACB"
     stop: str = "#B3261E"
     stop_on_dark: str = "#FF8A7D"
+    open_on_dark: str = "#FFA97F"
     caution: str = "#B86E00"
     caution_text: str = "#8A5200"
     caution_on_dark: str = "#F3B153"
@@ -172,6 +173,9 @@ def style_sheet(p: Palette = DAY, *, gloves: bool = False) -> str:
     QScrollBar:horizontal {{ background: transparent; height: 10px; }}
     QScrollBar::handle:horizontal {{ background: {p.hairline}; border-radius: 4px; min-width: 32px; margin: 2px 1px; }}
     QScrollArea {{ border: none; background: transparent; }}
+    QListWidget#picks {{ background: {p.field}; border: 1px solid {p.hairline}; border-radius: 4px; outline: none; }}
+    QListWidget#picks::item {{ padding: {5 if not gloves else 10}px 6px; color: {p.ink}; }}
+    QListWidget#picks::item:selected {{ background: {p.focus_tint}; color: {p.ink}; border-left: 3px solid {p.focus}; }}
     QWidget#tiles {{ background: {p.paper}; }}
     QMenu {{ background: {p.panel}; border: 1px solid {p.jaw}; padding: 4px; }}
     QMenu::item {{ padding: {8 if not gloves else 15}px 28px {8 if not gloves else 15}px 14px; border-radius: 3px; }}

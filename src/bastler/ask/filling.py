@@ -13,11 +13,13 @@ S = TypeVar("S", bound=msgspec.Struct)
 
 
 class Trouble(msgspec.Struct, frozen=True):
-    """A wrong or contradictory answer: which field, why, and a value that would do (`fits`) where there is one."""
+    """A wrong or contradictory answer: which field, why, and a value that would do (`fits`) where there is one. `open`: nothing
+    is wrong, something has not been said yet."""
 
     field: str
     text: str
     fits: Any = None
+    open: bool = False
 
 
 def filled(struct: S, context: Any) -> S:

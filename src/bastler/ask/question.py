@@ -24,6 +24,7 @@ class Question(msgspec.Struct, frozen=True, kw_only=True):
 
     `kind` is None for choices and picks. Bounds are in the job's unit; `above`/`below` exclude the bound itself.
     `picks` names what is picked from: "tool", "pattern" or "material". `symbol` is the trade's sign (vc, fz, ap).
+    `late` puts it behind the other questions of its group.
     """
 
     name: str = ""
@@ -40,6 +41,7 @@ class Question(msgspec.Struct, frozen=True, kw_only=True):
     when: When | None = None
     helps: str = ""
     symbol: str = ""
+    late: bool = False
 
     def asked(self, struct: Any) -> bool:
         """Is this question meaningful with the struct's other answers?"""

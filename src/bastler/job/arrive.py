@@ -6,8 +6,8 @@ from typing import Any
 
 import msgspec
 
-from bastler.job.document import Job, TurnSetup
-from bastler.shapes import Along, Edge, Outline, Up
+from bastler.job.document import Job, Setup, TurnSetup
+from bastler.shapes import AnyOutline, PlanOutline, PlanSegment, TurnedOutline, TurnedSegment
 from bastler.steps import CentreHole, FreeMove, Step
 from bastler.tools import Tool
 
@@ -58,9 +58,11 @@ def _with_outline(job: Job) -> tuple[Job, dict[str, Any]]:
 
 
 def outline_added(job: Job, *, inside: bool) -> tuple[Job, str]:
-    """A new outline that fits the stock; and its id."""
+    """A new outline that fits the stock; and its id. On a mill `inside` means one that has only its start."""
     setup = job.setup
-    assert isinstance(setup, TurnSetup)
+    if isinstance(setup, Setup):
+        plan = _plan_outline(job, setup, blank=inside)
+        return msgspec.structs.replace(job, outlines=(*job.outlines, plan)), plan.id
     ident = fresh_id({o.id for o in job.outlines}, "o")
     name = fresh_id({o.name for o in job.outlines}, "bore " if inside else "outside ")
     digits = 0 if job.unit == "mm" else 2
@@ -68,16 +70,40 @@ def outline_added(job: Job, *, inside: bool) -> tuple[Job, str]:
     hole = max([_drilled(s) for s in job.steps] + [setup.bore if setup.form == "tube" else 0.0])
     if inside:
         d = round(max(hole * 1.15, hole + 2 * small), digits + 1)
-        outline = Outline(
-            id=ident, name=name, inside=True, d=d, z=0.0, pieces=(Edge(small / 2), Along(round(-setup.finished * 0.4, digits)))
-        )
+        along = TurnedSegment(id="g1", z=round(-setup.finished * 0.4, digits), angle=0.0)
+        outline = TurnedOutline(id=ident, name=name, inside=True, d=d, corner="edge", corner_size=small / 2, segments=(along,))
     else:
         d = round(outer * 0.7, digits)
         end = round(-setup.finished * 0.6, digits)
         back = min(round(-setup.finished * 0.9, digits), end - small)
         wide = round(outer * 0.9, digits)
-        outline = Outline(id=ident, name=name, d=d, z=0.0, pieces=(Edge(small), Along(end), Up(wide), Along(back)))
+        way = (
+            TurnedSegment(id="g1", z=end, angle=0.0),
+            TurnedSegment(id="g2", d=wide, angle=90.0),
+            TurnedSegment(id="g3", z=back, angle=0.0),
+        )
+        outline = TurnedOutline(id=ident, name=name, d=d, corner="edge", corner_size=small, segments=way)
     return msgspec.structs.replace(job, outlines=(*job.outlines, outline)), ident
+
+
+def _plan_outline(job: Job, setup: Setup, *, blank: bool) -> AnyOutline:
+    """A rectangle well inside the stock, as a print would give it: sides that follow from each other, round corners."""
+    box, digits = setup.box(), 0 if job.unit == "mm" else 2
+    (x0, y0), (sx, sy) = box.lo[:2], box.size[:2]
+    left, low = round(x0 + 0.25 * sx, digits), round(y0 + 0.25 * sy, digits)
+    ident = fresh_id({o.id for o in job.outlines}, "o")
+    name = fresh_id({o.name for o in job.outlines}, "outline ")
+    if blank:
+        return PlanOutline(id=ident, name=name, x=left, y=low)
+    radius = round(min(sx, sy) * 0.08, digits) or round(min(sx, sy) * 0.08, 3)
+    corner: dict[str, Any] = {"corner": "radius", "corner_size": radius}
+    way = (
+        PlanSegment(id="g1", angle=0.0, length=round(sx * 0.5, digits), **corner),
+        PlanSegment(id="g2", angle=90.0, length=round(sy * 0.5, digits), **corner),
+        PlanSegment(id="g3", angle=180.0, **corner),
+        PlanSegment(id="g4", angle=-90.0, **corner),
+    )
+    return PlanOutline(id=ident, name=name, x=left, y=low, segments=way)
 
 
 def _drilled(step: Step) -> float:
@@ -88,8 +114,9 @@ def _smallest(job: Job) -> float:
     """The diameter a groove is most likely in: the outline's smallest, else the stock's."""
     setup = job.setup
     assert isinstance(setup, TurnSetup)
-    found = [piece.d for o in job.outlines if not o.inside for piece in o.pieces if isinstance(piece, Up)]
-    begins = [o.d for o in job.outlines if not o.inside and o.d > 0]
+    outside = [o for o in job.outlines if isinstance(o, TurnedOutline) and not o.inside]
+    found = [s.d for o in outside for s in o.segments if s.d]
+    begins = [o.d for o in outside if o.d]
     return min([*found, *begins, 2 * setup.outer()])
 
 

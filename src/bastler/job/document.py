@@ -14,7 +14,7 @@ from bastler.ask import ask, choose, pick
 from bastler.cutting import MATERIALS, Material
 from bastler.job.turning_setup import TurnHolding
 from bastler.machines import CARDS, MachineCard
-from bastler.shapes import Box, Outline, Pattern
+from bastler.shapes import AnyOutline, Box, Pattern
 from bastler.steps import STEPS, Step
 from bastler.tools import AnyTool, shop_crib
 from bastler.units import Kind, Unit, scale
@@ -26,7 +26,7 @@ else:
     MillStep = Union[tuple(kind.cls for kind in STEPS.values() if not kind.turning)]  # noqa: UP007
     AnyTurnStep = Union[tuple(kind.cls for kind in STEPS.values() if kind.turning)]  # noqa: UP007
 
-FORMAT_VERSION = 2
+FORMAT_VERSION = 3
 STOCK, ZERO, HOLDING, HEIGHTS, MACHINE = "Stock", "Zero", "Holding", "Heights", "Machine"
 TABLE = "On the table"
 ZERO_CHOICES = {
@@ -195,7 +195,7 @@ class Job(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
     program_number: Annotated[int, ask("Program number", Kind.COUNT, MACHINE, least=1, most=9999)] = 1
     tools: tuple[AnyTool, ...] = ()
     patterns: tuple[Pattern, ...] = ()
-    outlines: tuple[Outline, ...] = ()
+    outlines: tuple[AnyOutline, ...] = ()
     setup: AnySetup = Setup()
 
     @property
@@ -207,7 +207,7 @@ class Job(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
         """Is this a turned part?"""
         return isinstance(self.setup, TurnSetup)
 
-    def outline(self, ident: str) -> Outline | None:
+    def outline(self, ident: str) -> AnyOutline | None:
         """The outline of that id."""
         return next((o for o in self.outlines if o.id == ident), None)
 

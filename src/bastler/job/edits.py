@@ -1,7 +1,7 @@
 """All the ways a job is changed: each makes a new job that shares what did not change.
 
 An *address* names an answer: `setup.size_x`, `job.name`, `step:ID.depth`, `pattern:ID.diameter`, `outline:ID.d`, and of the
-pieces of an outline `outline:ID.pieces.3.z`.
+segments of an outline `outline:ID.segments.3.z`.
 """
 
 from __future__ import annotations
@@ -14,15 +14,15 @@ import msgspec
 from bastler.job.arrive import fresh_id, outline_added, turning_answers
 from bastler.job.document import Job, Setup, TurnSetup
 from bastler.shapes import (
+    AnyOutline,
     ArcPattern,
     CirclePattern,
     GridPattern,
     LinePattern,
-    Outline,
     Pattern,
     PointsPattern,
 )
-from bastler.steps import STEPS, Step
+from bastler.steps import STEPS, FreePocket, Step
 from bastler.tools import Tool
 
 S = TypeVar("S", bound=msgspec.Struct)
@@ -54,11 +54,11 @@ def _of(job: Job, what: str, ident: str) -> msgspec.Struct | None:
         return job.step(ident)
     if what == "pattern":
         return job.pattern(ident)
-    name, _, place = ident.partition(".pieces.")
+    name, _, place = ident.partition(".segments.")
     outline = job.outline(name) if what == "outline" else None
     if outline is None or not place:
         return outline
-    return outline.pieces[int(place)] if place.isdigit() and int(place) < len(outline.pieces) else None
+    return outline.segments[int(place)] if place.isdigit() and int(place) < len(outline.segments) else None
 
 
 def answered(job: Job, address: str, value: Any, typed: str = "") -> Job:
@@ -79,14 +79,13 @@ def _with_outline(job: Job, address: str, changed: Any) -> Job:
     outline = job.outline(name)
     if outline is None:
         raise KeyError(address)
-    if place.startswith("pieces."):
+    if place.startswith("segments."):
         at = int(place.split(".")[1])
-        pieces = (*outline.pieces[:at], changed, *outline.pieces[at + 1 :])
-        changed = replace(outline, pieces=pieces)
+        changed = replace(outline, segments=(*outline.segments[:at], changed, *outline.segments[at + 1 :]))
     return outline_given(job, changed)
 
 
-def outline_given(job: Job, outline: Outline) -> Job:
+def outline_given(job: Job, outline: AnyOutline) -> Job:
     """The job with an outline in the place of the one of the same id."""
     return replace(job, outlines=tuple(outline if o.id == outline.id else o for o in job.outlines))
 
@@ -142,6 +141,11 @@ def _arrive(job: Job, kind: str) -> tuple[Job, Step]:
     answers = {}
     if "finish_z" in cls.__struct_fields__:
         answers["finish_z"] = 0.0 if setup.zero_z == "top" else _top_of_part(job)
+    if "outline" in cls.__struct_fields__:
+        job, answers["outline"] = _known_outline(job)
+        answers |= {"depth": round(setup.size_z * 0.2, 1 if job.unit == "mm" else 2)} if "depth" in cls.__struct_fields__ else {}
+        answers |= {"size": 0.02} if kind == "edge-break" and job.unit == "inch" else {}
+        answers |= _pocket_before(job) if kind == "rest-machining" else {}
     if "corner_radius" in cls.__struct_fields__:
         answers |= _pocket_answers(job)
     if "pattern" in cls.__struct_fields__:
@@ -151,6 +155,22 @@ def _arrive(job: Job, kind: str) -> tuple[Job, Step]:
         if drill:
             answers |= {"diameter": drill.in_unit(job.unit).diameter, "depth": round(setup.size_z * 0.4, 2)}
     return job, cls(id=ident, **answers)
+
+
+def _known_outline(job: Job) -> tuple[Job, str]:
+    """The outline used last, or a new one."""
+    known = next((o for s in reversed(job.steps) if job.outline(o := getattr(s, "outline", ""))), None)
+    if known is None and job.outlines:
+        known = job.outlines[-1].id
+    return (job, known) if known else outline_added(job, inside=False)
+
+
+def _pocket_before(job: Job) -> dict[str, Any]:
+    """The last free pocket again: what is left of it is what rest machining is for."""
+    last = next((s for s in reversed(job.steps) if type(s) is FreePocket), None)
+    if last is None:
+        return {}
+    return {"outline": last.outline, "islands": last.islands, "depth": last.depth, "top": last.top}
 
 
 def _top_of_part(job: Job) -> float:
@@ -187,17 +207,23 @@ def step_copied(job: Job, ident: str) -> tuple[Job, str]:
 
 
 def step_removed(job: Job, ident: str) -> Job:
-    """The job without the step; patterns and outlines that nothing uses any more go with it."""
-    return _tidy(_steps(job, [s for s in job.steps if s.id != ident]))
+    """The job without the step; patterns and outlines that it used alone go with it."""
+    return _tidy(job, _steps(job, [s for s in job.steps if s.id != ident]))
 
 
-def _tidy(job: Job) -> Job:
-    patterns = {getattr(s, "pattern", None) for s in job.steps}
-    outlines = {getattr(s, "outline", None) for s in job.steps} | {getattr(job.setup, "forged", None)}
+def _used(job: Job) -> set[str | None]:
+    """The ids of patterns and outlines that something uses."""
+    used = {getattr(s, name, None) for s in job.steps for name in ("pattern", "outline")} | {getattr(job.setup, "forged", None)}
+    return used | {c.outline for s in job.steps for c in getattr(s, "islands", ())}
+
+
+def _tidy(before: Job, job: Job) -> Job:
+    """The job without what was used before and is not any more; what was never used waits to be."""
+    gone = _used(before) - _used(job)
     return replace(
         job,
-        patterns=tuple(p for p in job.patterns if p.id in patterns),
-        outlines=tuple(o for o in job.outlines if o.id in outlines),
+        patterns=tuple(p for p in job.patterns if p.id not in gone),
+        outlines=tuple(o for o in job.outlines if o.id not in gone),
     )
 
 
@@ -244,8 +270,8 @@ def _placed(job: Job, kind: str) -> dict[str, Any]:
 
 def outline_for(job: Job, address: str, *, inside: bool) -> Job:
     """A new outline for the answer at that address; one that nothing uses any more goes."""
-    job, ident = outline_added(job, inside=inside)
-    return _tidy(answered(job, address, ident))
+    more, ident = outline_added(job, inside=inside)
+    return _tidy(job, answered(more, address, ident))
 
 
 def pattern_for(job: Job, step_id: str, kind: str) -> Job:
@@ -253,6 +279,5 @@ def pattern_for(job: Job, step_id: str, kind: str) -> Job:
     step = job.step(step_id)
     if step is None:
         raise KeyError(step_id)
-    job, ident = pattern_added(job, kind)
-    job = answered(job, f"step:{step_id}.pattern", ident)
-    return _tidy(job)
+    more, ident = pattern_added(job, kind)
+    return _tidy(job, answered(more, f"step:{step_id}.pattern", ident))

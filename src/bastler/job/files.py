@@ -15,6 +15,7 @@ import msgspec
 from bastler.ask import problems
 from bastler.cutting import MATERIALS
 from bastler.job.document import FORMAT_VERSION, Job
+from bastler.job.older import outline_of_version_2
 from bastler.machines import CARDS
 from bastler.tools import InsertCodeError, Tool, TurnTool
 
@@ -64,7 +65,8 @@ def read_job_text(data: bytes) -> Job:
 
 
 def _today(found: Any) -> Any:
-    """What version 1 wrote, in the words of this one: its setups held milled parts, its tools turned."""
+    """What versions 1 and 2 wrote, in the words of this one. In version 1 setups held milled parts and tools turned; up to
+    version 2 outlines were turned ones whose corners stood between their segments."""
     if not isinstance(found, dict):
         return found
     now = dict(found)
@@ -72,7 +74,9 @@ def _today(found: Any) -> Any:
         now["setup"] = {"holds": "milling"} | now["setup"]
     if isinstance(now.get("tools"), list):
         now["tools"] = [{"form": "rotating"} | t if isinstance(t, dict) else t for t in now["tools"]]
-    if now.get("version") == 1:
+    if isinstance(now.get("outlines"), list):
+        now["outlines"] = [outline_of_version_2(o) if isinstance(o, dict) and "pieces" in o else o for o in now["outlines"]]
+    if now.get("version") in (1, 2):
         now["version"] = FORMAT_VERSION
     return now
 
@@ -96,7 +100,7 @@ def _check(job: Job) -> None:
     places += [(f"$.setup.steps[{k}]", s) for k, s in enumerate(job.steps)]
     places += [(f"$.patterns[{k}]", p) for k, p in enumerate(job.patterns)]
     places += [(f"$.outlines[{k}]", o) for k, o in enumerate(job.outlines)]
-    places += [(f"$.outlines[{k}].pieces[{j}]", p) for k, o in enumerate(job.outlines) for j, p in enumerate(o.pieces)]
+    places += [(f"$.outlines[{k}].segments[{j}]", s) for k, o in enumerate(job.outlines) for j, s in enumerate(o.segments)]
     for place, struct in places:
         for trouble in problems(struct):
             raise JobFileError(trouble.text, f"{place}.{trouble.field}")

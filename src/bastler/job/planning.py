@@ -10,6 +10,7 @@ from bastler.ask import Trouble, problems
 from bastler.job.document import Job, Setup, jaw_thickness
 from bastler.job.planned import Plan, PlannedStep, fill_setup, unchanged
 from bastler.job.turn_planning import plan_turning
+from bastler.shapes import PlanOutline
 from bastler.steps import Context, Step, fill, troubles_of
 from bastler.tools import Tool
 
@@ -27,6 +28,7 @@ def setup_context(job: Job) -> Context:
         card=job.card,
         tools=tuple(t.in_unit(job.unit) for t in job.tools if isinstance(t, Tool)),
         patterns={p.id: p for p in job.patterns},
+        outlines={o.id: o for o in job.outlines if isinstance(o, PlanOutline)},
         safe=setup.safe or 0.0,
         clear=setup.clear or 0.0,
         jaws=setup.jaws(jaw_thickness(job.unit)),

@@ -12,7 +12,7 @@ import shapely
 from bastler.ask import Trouble, problems
 from bastler.job.document import Job, TurnSetup
 from bastler.job.planned import Plan, PlannedStep, fill_setup, unchanged
-from bastler.shapes import Outline
+from bastler.shapes import TurnedOutline
 from bastler.steps import Step, TurnContext, fill, troubles_of
 from bastler.steps.turn.cut import TurningStep
 from bastler.tools import AnyTool
@@ -26,7 +26,7 @@ def turn_context(job: Job) -> TurnContext:
     """The context that the first step sees."""
     setup = fill_setup(job)
     assert isinstance(setup, TurnSetup)
-    outlines = {o.id: o for o in job.outlines}
+    outlines = {o.id: o for o in job.outlines if isinstance(o, TurnedOutline)}
     mm = scale("mm", job.unit)
     raw = setup.region(outlines)
     return TurnContext(
@@ -128,9 +128,9 @@ def _plan_step(step: Step, ctx: TurnContext, turret: Turret, *, sound: bool) -> 
 
 def _outline_troubles(step: Step, ctx: TurnContext) -> list[Trouble]:
     shape = ctx.outlines.get(getattr(step, "outline", ""))
-    if not isinstance(shape, Outline):
+    if not isinstance(shape, TurnedOutline):
         return []
     found = [Trouble(f"outline.{t.field}", t.text, t.fits) for t in problems(shape)]
-    for k, piece in enumerate(shape.pieces):
-        found += [Trouble(f"outline.pieces.{k}.{t.field}", t.text, t.fits) for t in problems(piece)]
+    for k, segment in enumerate(shape.segments):
+        found += [Trouble(f"outline.segments.{k}.{t.field}", t.text, t.fits) for t in problems(segment)]
     return found

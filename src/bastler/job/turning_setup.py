@@ -13,7 +13,7 @@ import msgspec
 import shapely
 
 from bastler.ask import Trouble, ask, choose, pick
-from bastler.shapes import Outline, draw
+from bastler.shapes import TurnedOutline, draw
 from bastler.shapes.chain import points_on
 from bastler.units import Kind
 
@@ -142,7 +142,7 @@ class TurnHolding(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
             return self.across_flats / 2 / math.cos(math.radians(30.0))
         return self.diameter / 2
 
-    def region(self, outlines: dict[str, Outline]) -> Any:
+    def region(self, outlines: dict[str, TurnedOutline]) -> Any:
         """The raw stock as a half section (z, r)."""
         back, front = self.front - self.length, self.front
         if self.form == "forging":
@@ -155,7 +155,7 @@ class TurnHolding(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
         inner = self.bore / 2 if self.form == "tube" else 0.0
         return shapely.box(back, inner, front, max(self.outer(), inner + 1e-6))
 
-    def keep_out(self, outlines: dict[str, Outline], mm: float) -> list[tuple[str, Any]]:
+    def keep_out(self, outlines: dict[str, TurnedOutline], mm: float) -> list[tuple[str, Any]]:
         """Jaws, chuck and tailstock, from filled answers."""
         at, reach = self.jaws_at, (self.jaw_d or 0.0) / 2
         outer = float(self.region(outlines).bounds[3])
@@ -174,7 +174,7 @@ class TurnHolding(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
             )
         return found
 
-    def troubles(self, outlines: dict[str, Outline]) -> list[Trouble]:
+    def troubles(self, outlines: dict[str, TurnedOutline]) -> list[Trouble]:
         """What does not go together."""
         found = []
         if self.form == "tube" and self.bore >= self.diameter:

@@ -2,7 +2,7 @@
 
 from bastler.motion.facing import FacingRows, face_rows
 from bastler.motion.holes import bites, long_hand
-from bastler.motion.moves import Bow, Cut, Cycle, Go, Move, Path, Pause
+from bastler.motion.moves import Bend, Bow, Cut, Cycle, Go, Move, Path, Pause
 from bastler.motion.pocket import (
     MOST_STEPOVER,
     Entry,
@@ -17,6 +17,7 @@ from bastler.motion.pocket import (
 
 __all__ = [
     "MOST_STEPOVER",
+    "Bend",
     "Bow",
     "Cut",
     "Cycle",

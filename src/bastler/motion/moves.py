@@ -43,6 +43,13 @@ class Bow(msgspec.Struct, frozen=True):
     role: Role = "cut"
 
 
+class Bend(msgspec.Struct, frozen=True):
+    """From the next cut on the control runs the tool beside the path that is drawn, on its left or right, or no longer. Until
+    "off" positions are of the outline."""
+
+    side: Literal["left", "right", "off"]
+
+
 class Pause(msgspec.Struct, frozen=True):
     """A dwell in seconds."""
 
@@ -72,7 +79,7 @@ class Cycle(msgspec.Struct, frozen=True, kw_only=True):
     dwell: float = 0.0
 
 
-Move = Go | Cut | Bow | Pause | Cycle
+Move = Go | Cut | Bow | Bend | Pause | Cycle
 
 
 class Path:
@@ -98,6 +105,11 @@ class Path:
         if target != (self.x, self.y, self.z):
             self.moves.append(Cut(*target, feed, role))
             self.x, self.y, self.z = target
+        return self
+
+    def bend(self, side: Literal["left", "right", "off"]) -> Path:
+        """Compensation by the control comes on or goes with the next cut."""
+        self.moves.append(Bend(side))
         return self
 
     def bow(

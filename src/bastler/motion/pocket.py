@@ -14,7 +14,7 @@ import msgspec
 from bastler.motion.moves import Path
 from bastler.shapes import Frame, Line, rounded_rectangle
 
-Entry = Literal["helix", "ramp", "plunge"]
+Entry = Literal["helix", "ramp", "plunge", "hole"]
 MOST_STEPOVER = 0.85
 """A wider stepover (share of the diameter) would leave posts at the corners between two loops: 1.7 R is the limit."""
 HELIX_SHARE = 0.45

@@ -14,7 +14,7 @@ class Control:
 
     `offsets` maps an offset's index (1 for G54 … 6 for G59, 7–9 for G59.1–G59.3, 100 + P for G54.1 P…) to the machine
     coordinates of its zero; `part` is the index of the one whose zero is the part's. `tool_lengths` are the true lengths by
-    tool number, `length_offsets` what the control believes by H number.
+    tool number, `length_offsets` what the control believes by H number, `diameters` the cutters' by D number.
 
     A control that `turns` has for every station the way from the tool's point to the turret's reference (`points`), what it
     believes of it by offset number (`offset_points`), and nose radius with the way from point to nose centre, (z, r) (`noses`).
@@ -27,6 +27,7 @@ class Control:
     home: tuple[float, float, float] = (0.0, 0.0, 0.0)
     tool_lengths: dict[int, float] = field(default_factory=dict)
     length_offsets: dict[int, float] = field(default_factory=dict)
+    diameters: dict[int, float] = field(default_factory=dict)
     peck_clearance: float = 0.5
     chip_break: float = 0.5
     turns: bool = False

@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 
 from bastler.nc import codes
+from bastler.nc.bending import bent
 from bastler.nc.block import Block
 from bastler.nc.control import Control
 from bastler.nc.cycles import drill
@@ -53,6 +54,8 @@ def read(text: str, control: Control, *, skip_deleted: bool = False) -> Trace:
 class Interpreter:
     """One control running one program."""
 
+    RUNS = "tool"
+    """What runs beside an outline under compensation."""
     KNOWN: frozenset[float] = frozenset(codes.GROUP_OF)
     AXES = "XYZ"
 
@@ -81,6 +84,10 @@ class Interpreter:
         self.initial_level = True
         self.level = 0.0
         self.calls: list[tuple[int, int, int]] = []
+        self.bent: tuple[float, int, int] | None = None
+        """Compensation in force: how far to the right of the outline, its first row, its line."""
+        self.gaps: list[int] = []
+        """Rows that begin where compensation has led to, and not where the program was."""
         self.loose = LOOSE * scale("mm", control.unit)
         self._reshift(self._home_tip())
 
@@ -133,6 +140,12 @@ class Interpreter:
         return int(self.table.column[first]) if has else 1
 
     def _trace(self) -> Trace:
+        if self.bent is not None:
+            self.say(self.bent[2], "compensation", "Compensation is never switched off.", level="caution")
+            self._unbend()
+        for at in self.gaps:
+            if 0 < at < self.rows.count:
+                self.rows.data[at, 2:5] = self.rows.data[at - 1, 5:8]
         if self.calls:
             self.say(self.lines - 1, "subprogram", "The program ends inside a subprogram.")
         return self.rows.trace(tuple(self.events), tuple(self.findings), self.lines)
@@ -234,8 +247,7 @@ class Interpreter:
         for code in (17.0, 18.0, 19.0):
             if block.has_g(code):
                 self.state[S_PLANE] = code
-        if block.has_g(41.0) or block.has_g(42.0):
-            self.say(block.line, "compensation", "Cutter compensation is not followed yet.", block.column("G"))
+        self._compensation(block)
         self._length_offset(block)
         self._work_offset(block)
         if block.has_g(90.0) or block.has_g(91.0):
@@ -244,6 +256,45 @@ class Interpreter:
             self.state[S_CENTRES] = 1.0 if block.has_g(90.1) else 0.0
         if block.has_g(98.0) or block.has_g(99.0):
             self.initial_level = block.has_g(98.0)
+
+    def _compensation(self, block: Block) -> None:
+        """G41 and G42 begin, G40 ends what is run beside an outline."""
+        if not (block.has_g(40.0) or block.has_g(41.0) or block.has_g(42.0)):
+            return
+        self._unbend()
+        if block.has_g(40.0):
+            return
+        number = block.word("D")
+        index = self.tool if number is None else int(number)
+        diameter = self.control.diameters.get(index, 0.0)
+        if index not in self.control.diameters and index != 0:
+            self.say(block.line, "compensation", f"Diameter offset D{index} has no value.", block.column("D"))
+        elif index not in (self.tool, 0):
+            text = f"Diameter offset D{index} with T{self.tool} in the spindle."
+            self.say(block.line, "compensation", text, block.column("D"), "caution")
+        self.bent = (-diameter / 2 if block.has_g(41.0) else diameter / 2, self.rows.count, block.line)
+
+    def _unbend(self) -> None:
+        """Ends compensation: the rows since it began are moved off the outline."""
+        if self.bent is None:
+            return
+        distance, begin, said = self.bent
+        self.bent = None
+        rows = self.rows.data[begin : self.rows.count].copy()
+        if abs(distance) < self.loose / 1000 or len(rows) < 2:
+            return
+        fresh = self._beside(rows, distance, said)
+        if fresh is None:
+            self.say(said, "compensation", f"The {self.RUNS} finds no way along this outline.")
+            return
+        self.rows.replaced(begin, fresh)
+        self.gaps.append(self.rows.count)
+
+    def _beside(self, rows: Any, distance: float, said: int) -> Any:
+        """The rows beside the outline; None when there is no way."""
+        if (rows[1:, 1] < 1.0).any():
+            self.say(said, "compensation", "A rapid while the tool runs beside the outline.", level="caution")
+        return bent(rows, distance)
 
     def _length_offset(self, block: Block) -> None:
         tip = self._tip()

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 
 from bastler.nc import codes
+from bastler.nc.bending import TURNED, bent
 from bastler.nc.block import Block
 from bastler.nc.control import Control
 from bastler.nc.interpreter import Interpreter, Point
@@ -23,12 +24,8 @@ from bastler.nc.motion import (
     S_SPEED,
     move_words,
 )
-from bastler.nc.rows import segment_of
-from bastler.nc.trace import Trace
 from bastler.nc.turn_cycles import CYCLES, run_cycle
 from bastler.nc.words import WordTable
-from bastler.shapes import Arc, Segment
-from bastler.shapes.chain import moved, offset_owned
 
 THREADS = (32.0, 33.0)
 FEET = 12.0
@@ -37,6 +34,7 @@ FEET = 12.0
 class LatheInterpreter(Interpreter):
     """One turning control running one program."""
 
+    RUNS = "nose"
     KNOWN = frozenset(codes.GROUP_OF) | frozenset(codes.TURN_GROUP_OF)
     AXES = "XZUWA"
     """A is the angle of a thread cycle."""
@@ -50,9 +48,6 @@ class LatheInterpreter(Interpreter):
         self.wanted = 0.0
         """The S word: surface speed or turns a minute."""
         self.cap = math.inf
-        self.bent: tuple[str, int, int] | None = None
-        """Side, first row and line of the compensation in force."""
-        self.gaps: list[int] = []
         self.jump: int | None = None
         """Where the program goes on after a cycle that has used the lines behind it."""
         self.memory: dict[int, dict[str, float]] = {}
@@ -130,7 +125,8 @@ class LatheInterpreter(Interpreter):
     def _modes(self, block: Block) -> None:
         if block.has_g(41.0) or block.has_g(42.0):
             self._unbend()
-            self.bent = ("left" if block.has_g(41.0) else "right", self.rows.count, block.line)
+            nose = self.control.noses.get(self.tool, (0.0, (0.0, 0.0)))[0]
+            self.bent = (-nose if block.has_g(41.0) else nose, self.rows.count, block.line)
         if block.has_g(40.0):
             self._unbend()
         for code in (17.0, 18.0, 19.0):
@@ -221,48 +217,7 @@ class LatheInterpreter(Interpreter):
 
     # -- nose compensation --------------------------------------------------------------------------------------------
 
-    def _unbend(self) -> None:
-        """Ends compensation: the rows since it began are moved off by the nose's radius."""
-        if self.bent is None:
-            return
-        side, begin, said = self.bent
-        self.bent = None
-        nose = self.control.noses.get(self.tool)
-        rows = self.rows.data[begin : self.rows.count].copy()
-        if nose is None or nose[0] <= 0 or len(rows) < 2:
-            return
-        radius, (cz, cr) = nose
-        chain = [segment_of(row) for row in rows[1:]]
-        if any(np.hypot(row[5] - row[2], row[7] - row[4]) < 1e-9 for row in rows[1:]):
-            chain = [s for s in chain if s.start != s.end]
-        owned = offset_owned(chain, radius if side == "right" else -radius)
-        if not owned:
-            self.say(said, "compensation", "The nose finds no way along this outline.")
-            return
-        centres = moved([s for s, _ in owned], -cz, -cr)
-        sources = {id(s): row for s, row in zip(chain, rows[1:], strict=False)}
-        fresh = [_row(s, sources[id(own)]) for s, (_, own) in zip(centres, owned, strict=True)]
-        rows[0, 5], rows[0, 7] = centres[0].start[1], centres[0].start[0]
-        self.rows.replaced(begin, np.array([rows[0], *fresh]))
-        self.gaps.append(self.rows.count)
-
-    def _trace(self) -> Trace:
-        if self.bent is not None:
-            self.say(self.bent[2], "compensation", "Compensation is never switched off.", level="caution")
-            self._unbend()
-        for at in self.gaps:
-            if 0 < at < self.rows.count:
-                self.rows.data[at, 2:5] = self.rows.data[at - 1, 5:8]
-        return super()._trace()
-
-
-def _row(s: Segment, source: Any) -> Any:
-    """A segment as a row, with line, feed and plane of another."""
-    row = source.copy()
-    row[2], row[4], row[5], row[7] = s.start[1], s.start[0], s.end[1], s.end[0]
-    row[1], row[8], row[9], row[10] = 1.0, 0.0, 0.0, 0.0
-    if isinstance(s, Arc):
-        row[1] = 3.0 if s.ccw else 2.0
-        row[8], row[9] = s.centre
-        row[10] = s.sweep() if s.ccw else -s.sweep()
-    return row
+    def _beside(self, rows: Any, distance: float, said: int) -> Any:
+        """The rows of the tool's point, its nose beside the outline."""
+        _, (cz, cr) = self.control.noses[self.tool]
+        return bent(rows, distance, TURNED, (-cz, -cr))

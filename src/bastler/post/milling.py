@@ -6,7 +6,7 @@ import math
 from functools import singledispatchmethod
 
 from bastler.job import Plan
-from bastler.motion import Bow, Cut, Cycle, Go, Move, Pause, long_hand
+from bastler.motion import Bend, Bow, Cut, Cycle, Go, Move, Pause, long_hand
 from bastler.post.program import Program
 from bastler.post.writer import Writer
 from bastler.steps import Stage
@@ -22,6 +22,10 @@ class MillWriter(Writer):
     def __init__(self, plan: Plan) -> None:
         super().__init__(plan)
         self.z = plan.ctx.safe
+        self.at = (0.0, 0.0)
+        """Where the last move ended, unrounded."""
+        self.bending = ""
+        """What compensation does with the next straight cut."""
 
     def write(self) -> Program:
         size = " x ".join(self.shown(v) for v in self.plan.ctx.stock.size)
@@ -55,7 +59,7 @@ class MillWriter(Writer):
                 self.say("M8")
         else:
             self.say(self.words.motion("G0"), self.words.axes(x, y, z))
-        self.z = z
+        self.z, self.at = z, (x, y)
         for move in stage.moves:
             self.move(move)
 
@@ -91,14 +95,21 @@ class MillWriter(Writer):
         axes = self.words.axes(move.x, move.y, move.z)
         if axes:
             self.say(self.words.motion("G0"), axes)
-        self.z = move.z
+        self.z, self.at = move.z, (move.x, move.y)
 
     @move.register
     def _(self, move: Cut) -> None:
         axes = self.words.axes(move.x, move.y, move.z)
         if axes:
-            self.say(self.words.motion("G1"), axes, self.words.feed(move.feed))
-        self.z = move.z
+            self.say(self.bending, self.words.motion("G1"), axes, self.words.feed(move.feed))
+            self.bending = ""
+        self.z, self.at = move.z, (move.x, move.y)
+
+    @move.register
+    def _(self, move: Bend) -> None:
+        assert self.tool is not None
+        code = {"left": "G41", "right": "G42", "off": "G40"}[move.side]
+        self.bending = code if move.side == "off" else f"{code} D{self.tool.station}"
 
     @move.register
     def _(self, move: Bow) -> None:
@@ -107,6 +118,11 @@ class MillWriter(Writer):
             return
         words = self.words
         start = tuple(float(words.last.get(axis, axis + "0")[1:]) for axis in "XY")
+        whole = math.dist((move.x, move.y), self.at) < self.plan.ctx.mm(1e-6)
+        self.at = (move.x, move.y)
+        if not whole and start == (words.rounded(move.x), words.rounded(move.y)):
+            self.move(Cut(move.x, move.y, move.z, move.feed))  # so short that it would be read as a whole turn
+            return
         code = words.motion("G3" if move.ccw else "G2")
         axes = words.axes(move.x, move.y, move.z)
         i, j = words.rounded(move.cx) - start[0], words.rounded(move.cy) - start[1]
@@ -147,6 +163,7 @@ class MillWriter(Writer):
         start = " ".join((words.length("X", x), words.length("Y", y)))
         self.say("G99" if cycle.back <= cycle.r else "G98", code, start, *extra, words.feed(cycle.feed))
         words.last |= {"X": words.length("X", x), "Y": words.length("Y", y)}
+        self.at = cycle.points[-1]
         for x, y in others:
             self.say(words.plane(x, y))
         self.say("G80")

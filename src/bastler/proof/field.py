@@ -272,15 +272,20 @@ def _highest(row: Any, i0: int, i1: int) -> Any:
 
 @njit(cache=True, nogil=True)
 def run_segments(
-    h: Any, grid: Any, segments: Any, tool: Any, body: Any, begin: int, end: int, out: Any, highest: Any, stop: Any
+    h: Any, grid: Any, segments: Any, rapid: Any, tool: Any, body: Any, begin: int, end: int, out: Any, highest: Any, stop: Any
 ) -> int:
     """Cuts segments `begin` to before `end`; stops early when `stop[0]` is set. Gives the first one not done.
 
-    `segments` (n, 6); `tool`: radius, flat, corner, slope; `body`: flute length, shank radius, stick-out, holder radius.
-    `out` (n, 4) gets volume, greatest bite over the tip, depth of the shank and of the holder in stock. `highest` is what
-    nothing in the field stands over: moves above it are passed over.
+    `segments` (n, 6); `rapid` (n,) which are rapids; `tool`: radius, flat, corner, slope; `body`: flute length, shank radius,
+    stick-out, holder radius. `out` (n, 4) gets volume, greatest bite over the tip, depth of the shank and of the holder in stock;
+    the bite of a rapid is judged with a tool half a cell slimmer, as a cell at a wall may stand for what a chord of an arc did
+    not reach. `highest` is what nothing in the field stands over: moves above it are passed over.
     """
     area = grid[2] * grid[3]
+    shy = 0.5 * max(grid[2], grid[3])
+    slim = np.array([max(tool[0] - shy, 0.2 * tool[0]), max(tool[1] - shy, 0.0), tool[2], tool[3]])
+    if tool[1] >= tool[0]:
+        slim[1] = slim[0]
     shank = np.array([body[1], body[1], 0.0, 0.0])
     holder = np.array([body[3], body[3], 0.0, 0.0])
     raised = np.empty(6)
@@ -296,8 +301,9 @@ def run_segments(
             raised[2] += body[0]
             raised[5] += body[0]
             out[k, 2] = _sweep(h, grid, raised, shank, False)[1]
+        bite = _sweep(h, grid, seg, slim, False)[1] if rapid[k] else 0.0
         total, most = _sweep(h, grid, seg, tool, True)
-        out[k, 0], out[k, 1] = total * area, most
+        out[k, 0], out[k, 1] = total * area, bite if rapid[k] else most
         if highest > low + body[2]:
             raised[:] = seg
             raised[2] += body[2]

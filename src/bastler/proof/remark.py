@@ -6,8 +6,11 @@ from typing import Any, Literal
 
 import msgspec
 
-Level = Literal["stop", "caution", "note"]
-ORDER: dict[str, int] = {"stop": 0, "caution": 1, "note": 2}
+Level = Literal["stop", "open", "caution", "note"]
+"""*open*: nothing is wrong, but something has not been said yet and so is not in the program."""
+ORDER: dict[str, int] = {"stop": 0, "open": 1, "caution": 2, "note": 3}
+HOLDING = ("stop", "open")
+"""Levels with which a program does not go out unasked."""
 
 
 class Cure(msgspec.Struct, frozen=True):

@@ -14,7 +14,7 @@ from bastler.job import Plan
 from bastler.nc import Trace
 from bastler.post import Program
 from bastler.proof.found import Found
-from bastler.proof.remark import Remark
+from bastler.proof.remark import HOLDING, Remark
 
 Run = tuple[int, int, str, str]
 """First move, the one after the last, step, stage."""
@@ -61,8 +61,8 @@ class Proof:
 
     @property
     def proved(self) -> bool:
-        """Nothing found that must not run."""
-        return not any(r.level == "stop" for r in self.remarks)
+        """Nothing found that must not run, and nothing left open."""
+        return not any(r.level in HOLDING for r in self.remarks)
 
     def gouged(self, move: int, text: str, amount: float, place: tuple[float, float, float]) -> Remark:
         """A remark on a gouge by a move of the trace; -1 where none is known to have made it."""

@@ -57,6 +57,7 @@ def scene_of(plan: Plan) -> Scene:
         home=card.home,
         tool_lengths=lengths,
         length_offsets=lengths,
+        diameters={station: tool.diameter for station, tool in tools.items()},
         peck_clearance=card.peck_clearance,
         chip_break=card.chip_break,
     )

@@ -94,6 +94,7 @@ class Scrubber:
             self._heights,
             grid_array(proof.grid),
             section.segments,
+            np.zeros(len(section.segments), np.bool_),  # what the bites are was told long ago
             shape,
             body,
             self._done,

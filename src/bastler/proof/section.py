@@ -77,7 +77,8 @@ def prove_section(
         low = np.minimum(segments[:, 2], segments[:, 5]) < highest
         if low.any():
             shape, body = tool_arrays(tool, grid)
-            done = run_segments(field, grid_array(grid), segments, shape, body, 0, len(segments), cut, highest, stop)
+            rapid = trace.kind[owner] == 0
+            done = run_segments(field, grid_array(grid), segments, rapid, shape, body, 0, len(segments), cut, highest, stop)
             if done < len(segments):
                 return None
             points = np.concatenate([segments[low, 0:2], segments[low, 3:5]])

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import msgspec
+
 from bastler.ask import Trouble
 from bastler.job import Plan
 from bastler.proof.cures import cure_for
@@ -43,12 +45,12 @@ def _unplanned(plan: Plan) -> list[Remark]:
             for what in ("pattern", "outline"):
                 if trouble.field.startswith(f"{what}."):
                     owner = f"{what}:{getattr(planned.step, what, '')}"
-                    trouble = Trouble(trouble.field.removeprefix(f"{what}."), trouble.text, trouble.fits)
+                    trouble = msgspec.structs.replace(trouble, field=trouble.field.removeprefix(f"{what}."))
             remarks.append(
                 Remark(
-                    level="stop",
+                    level="open" if trouble.open else "stop",
                     code="answer",
-                    text=f"{planned.step.title} is not cut: {_in_a_sentence(trouble.text)}",
+                    text=f"{planned.step.title} is not cut{' yet' if trouble.open else ''}: {_in_a_sentence(trouble.text)}",
                     step=planned.step.id,
                     field=f"{owner}.{trouble.field}",
                     cure=_fits(trouble, owner, plan),

@@ -17,7 +17,7 @@ import numpy as np
 import shapely
 
 from bastler.nc import Trace
-from bastler.shapes import Flat, Removal
+from bastler.shapes import Bevel, Flat, Removal
 from bastler.tools import Profile, Tool
 
 MOST_STROKES = 6000
@@ -179,6 +179,9 @@ def wanted_at(removals: Sequence[Removal], z: float) -> Any:
         if isinstance(removal, Flat):
             if removal.floor <= z + 1e-9:
                 regions.append(removal.region)
+        elif isinstance(removal, Bevel):
+            if removal.floor < z:
+                regions.append(removal.open_at(z))
         elif removal.floor <= z:
             radius = _radius_at(removal.profile, z)
             if radius > 0:
@@ -212,6 +215,11 @@ class Wall:
     band: float
 
 
+quiet = np.errstate(divide="ignore", invalid="ignore")
+"""Where edges nearly coincide, GEOS divides by nothing on its way to a sound answer."""
+
+
+@quiet
 def left_at(wall: Wall, strokes: Any) -> list[WallFault]:
     """What stands at the walls.
 
@@ -239,6 +247,7 @@ def _swept_over(part: Any, strokes: Any) -> bool:
     return bool(shapely.covers(near, part).any()) or bool(part.difference(shapely.union_all(near)).is_empty)
 
 
+@quiet
 def gouged_at(wall: Wall, strokes: Any) -> list[WallFault]:
     """Where a tool went outside; strokes that stay inside are not looked at further."""
     roomy = wall.allowed.union(_outside(wall.plan)).buffer(wall.tolerance / 2)

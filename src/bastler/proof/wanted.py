@@ -15,7 +15,7 @@ from numba import njit
 
 from bastler.proof.field import Grid, Heights
 from bastler.proof.walls import WallFault
-from bastler.shapes import Flat, Removal, Revolved
+from bastler.shapes import Bevel, Flat, Removal, Revolved
 
 Pair = tuple[Heights, Heights]
 
@@ -29,9 +29,24 @@ def both_fields(grid: Grid, removals: Sequence[Removal], old: Pair | None = None
             floor = max(removal.floor, grid.bottom)
             _fill(low, grid, removal.region.buffer(band, join_style="mitre"), floor)
             _fill(high, grid, _narrowed(removal, grid, band), floor)
+        elif isinstance(removal, Bevel):
+            _slope(low, high, grid, removal, band)
         else:
             _revolve(low, high, grid, removal, band)
     return low, high
+
+
+def _slope(low: Heights, high: Heights, grid: Grid, bevel: Bevel, band: float) -> None:
+    """A bevel: its height may be that of any place within the band. Its edge is a wall, which is looked at elsewhere."""
+    mark = np.zeros_like(low)
+    _fill(mark, grid, bevel.region.buffer(band, join_style="mitre"), -1.0)
+    rows, columns = np.nonzero(mark)
+    points = np.column_stack([grid.x0 + (columns + 0.5) * grid.dx, grid.y0 + (rows + 0.5) * grid.dy])
+    heights = bevel.heights(points)
+    lower, upper = heights - band * bevel.rise, heights + band * bevel.rise
+    upper[upper > bevel.top] = np.inf
+    for field, wanted in ((low, np.maximum(lower, bevel.floor)), (high, upper)):
+        field[rows, columns] = np.minimum(field[rows, columns], np.maximum(wanted, grid.bottom))
 
 
 def _narrowed(removal: Flat, grid: Grid, band: float) -> Any:

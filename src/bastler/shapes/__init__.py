@@ -1,8 +1,10 @@
 """Plane geometry: frames, boxes, lines and arcs, hole patterns, and what a step takes away."""
 
+from bastler.shapes.bevel import Bevel
 from bastler.shapes.box import Box
+from bastler.shapes.drawn import Drawn, draw
 from bastler.shapes.frame import Frame
-from bastler.shapes.outline import PIECES, Along, Blend, Curve, Drawn, Edge, Outline, Piece, Slant, Up, draw
+from bastler.shapes.outline import AnyOutline, AnySegment, Outline, PlanOutline, PlanSegment, TurnedOutline, TurnedSegment
 from bastler.shapes.pattern import (
     ArcPattern,
     CirclePattern,
@@ -17,16 +19,14 @@ from bastler.shapes.removal import Flat, Removal, Revolved, depth_profile, disc,
 from bastler.shapes.rounded import Arc, Line, Segment, as_polygon, rounded_rectangle
 
 __all__ = [
-    "PIECES",
-    "Along",
+    "AnyOutline",
+    "AnySegment",
     "Arc",
     "ArcPattern",
-    "Blend",
+    "Bevel",
     "Box",
     "CirclePattern",
-    "Curve",
     "Drawn",
-    "Edge",
     "Flat",
     "Frame",
     "GridPattern",
@@ -34,13 +34,14 @@ __all__ = [
     "LinePattern",
     "Outline",
     "Pattern",
-    "Piece",
+    "PlanOutline",
+    "PlanSegment",
     "PointsPattern",
     "Removal",
     "Revolved",
     "Segment",
-    "Slant",
-    "Up",
+    "TurnedOutline",
+    "TurnedSegment",
     "as_polygon",
     "depth_profile",
     "disc",

@@ -95,8 +95,8 @@ def offset_owned(chain: Sequence[Segment], distance: float) -> list[tuple[Segmen
     if abs(distance) < TINY:
         return [(s, s) for s in chain]
     parts: list[_Part] = []
-    for s in (s for s in chain if _length(s) > TINY):
-        now = _shifted(s, distance)
+    for s in (s for s in chain if length_of(s) > TINY):
+        now = shifted(s, distance)
         if now is None:
             continue
         last = parts[-1] if parts else None
@@ -123,11 +123,13 @@ def _rounding(a: _Part, b: Segment, corner: Point, d: float) -> list[_Part]:
     return [_Part(Arc(a.now.end, b.start, corner, d > 0), a.owner, corner, corner)]
 
 
-def _length(s: Segment) -> float:
+def length_of(s: Segment) -> float:
+    """How long a segment is."""
     return math.dist(s.start, s.end) if isinstance(s, Line) else math.dist(s.start, s.centre) * s.sweep()
 
 
-def _shifted(s: Segment, d: float) -> Segment | None:
+def shifted(s: Segment, d: float) -> Segment | None:
+    """A segment moved to its right by `d`; None for an arc that has no radius left."""
     if isinstance(s, Line):
         tu, tv = tangent(s)
         return Line((s.start[0] + tv * d, s.start[1] - tu * d), (s.end[0] + tv * d, s.end[1] - tu * d))
@@ -171,7 +173,7 @@ def _join_once(parts: list[_Part]) -> tuple[list[tuple[Segment, Segment]], int]:
     bad = max(range(len(parts)), key=back.__getitem__)
     made: list[tuple[Segment, Segment]] = []
     for k, s in enumerate(cut):
-        if _length(s) > 1e-9:
+        if length_of(s) > 1e-9:
             made.append((s, parts[k].owner))
         if k in bridges:
             made.append((bridges[k], parts[k].owner))
@@ -201,12 +203,13 @@ def _runs_back(now: Segment, was: Segment) -> float:
 
 def meeting(a: Segment, b: Segment, near: Point) -> Point | None:
     """Where two segments cross; else where their lines and circles do, nearest to a point; None when they do not."""
-    found = _crossings(a, b)
+    found = crossings(a, b)
     both = [p for p in found if on_segment(a, p) and on_segment(b, p)]
     return min(both or found, key=lambda p: math.dist(p, near), default=None)
 
 
-def _crossings(a: Segment, b: Segment) -> list[Point]:
+def crossings(a: Segment, b: Segment) -> list[Point]:
+    """Where the lines or circles of two segments cross."""
     if isinstance(a, Line) and isinstance(b, Line):
         return _line_line(a, b)
     if isinstance(a, Line) and isinstance(b, Arc):
@@ -332,7 +335,7 @@ def _landing(ray: Line, rest: Sequence[Segment], start: Point) -> tuple[int, Poi
     """The first segment of the rest that a ray meets, and where."""
     best: tuple[float, int, Point] | None = None
     for k, s in enumerate(rest):
-        for p in _crossings(ray, s):
+        for p in crossings(ray, s):
             far = math.dist(start, p)
             if far > 1e-7 and on_segment(s, p) and on_segment(ray, p) and (best is None or far < best[0]):
                 best = (far, k, p)
@@ -347,7 +350,7 @@ def boxed(chain: Sequence[Segment], du: float, dv: float) -> list[Segment]:
     if abs(du) < TINY and abs(dv) < TINY:
         return list(chain)
     parts: list[tuple[Segment, Segment, Point]] = []
-    for s in (piece for whole in chain for piece in _quadrants(whole)):
+    for s in (piece for whole in chain for piece in quadrants(whole)):
         t = tangent(s) if isinstance(s, Line) else _middle_tangent(s)
         shift = (_sign(t[1]) * du, _sign(-t[0]) * dv)
         parts.append((moved([s], *shift)[0], s, shift))
@@ -394,7 +397,8 @@ def _middle_tangent(arc: Arc) -> Point:
     return (a[0] + b[0], a[1] + b[1])
 
 
-def _quadrants(s: Segment) -> list[Segment]:
+def quadrants(s: Segment) -> list[Segment]:
+    """An arc parted where it runs along an axis; lines as they are."""
     if isinstance(s, Line):
         return [s]
     r = math.dist(s.start, s.centre)

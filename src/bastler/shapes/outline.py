@@ -1,225 +1,222 @@
-"""Turning outlines: a named chain of segments, diameters and lengths as they stand on the print.
+"""Outlines: a named chain of lines and arcs, each holding what the print gives of it. All else is worked out by the solver.
 
-Points are (z, r): z along the axis, out of the part positive, r the radius. An outside outline runs from the front face toward
-the chuck with the material below it; an inside one likewise with the material above.
+An outline lies in a plane with coordinates (u, v). In a *plan* outline they are x and y; in a *turned* one u is z, along the
+axis and out of the part positive, and v the radius, while every X coordinate is given as a diameter. Angles are in degrees: in
+the plan counter-clockwise from +X, on a turned outline from the direction toward the chuck, positive where the diameter grows.
+
+`None` in a field means that the print does not give it.
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 import msgspec
 
-from bastler.ask import Trouble, ask, choose
-from bastler.shapes.rounded import Arc, Line, Point, Segment
+from bastler.ask import ask, choose, pick
+from bastler.shapes.rounded import Point
 from bastler.units import Kind
 
-_D = ask("to Ø", Kind.LENGTH, least=0)
-_Z = ask("to Z", Kind.LENGTH)
+END, BY, LINE, ARC, HOW, CORNER = "Ends at", "From its start", "Line", "Arc", "How it lies", "Corner with the next"
+KINDS = {"line": "Line", "arc": "Arc"}
+TURNS = {"any": "Not said", "ccw": "Counter-clockwise", "cw": "Clockwise"}
+NO_YES = {"no": "No", "yes": "Yes"}
+PLAN_CORNERS = {"sharp": "Sharp", "radius": "Radius", "edge": "Edge break"}
+TURNED_CORNERS = PLAN_CORNERS | {"relief-e": "Relief E", "relief-f": "Relief F", "thread-relief": "Thread relief"}
 
 
-class _Piece(msgspec.Struct, frozen=True, forbid_unknown_fields=True, tag_field="kind"):
-    pass
+def _line(s: Any) -> bool:
+    return bool(s.kind == "line")
 
 
-class Along(_Piece, frozen=True, tag="along"):
-    """Parallel to the axis."""
-
-    z: Annotated[float, _Z] = 0.0
+def _arc(s: Any) -> bool:
+    return bool(s.kind == "arc")
 
 
-class Up(_Piece, frozen=True, tag="up"):
-    """Square to the axis, up or down to a diameter."""
-
-    d: Annotated[float, _D] = 0.0
+def _edge(s: Any) -> bool:
+    return bool(s.corner == "edge")
 
 
-class Slant(_Piece, frozen=True, tag="slant"):
-    """Straight to a diameter and a length, or to one of them at an angle with the axis."""
-
-    d: Annotated[float | None, _D] = None
-    z: Annotated[float | None, _Z] = None
-    angle: Annotated[float | None, ask("at", Kind.ANGLE, above=0, below=90)] = None
+def _sized(s: Any) -> bool:
+    return bool(s.corner != "sharp")
 
 
-class Curve(_Piece, frozen=True, tag="curve"):
-    """An arc to a diameter and a length."""
-
-    d: Annotated[float, _D] = 0.0
-    z: Annotated[float, _Z] = 0.0
-    radius: Annotated[float, ask("R", Kind.LENGTH, above=0)] = 1.0
-    bulge: Annotated[Literal["out", "in"], choose("bulges", {"out": "out of the part", "in": "into it"})] = "out"
+def _relief(s: Any) -> bool:
+    return bool(s.corner.startswith("relief"))
 
 
-class Edge(_Piece, frozen=True, tag="edge"):
-    """An edge break between its two neighbours: leg along the one before, angle from there."""
-
-    leg: Annotated[float, ask("leg", Kind.LENGTH, above=0)] = 1.0
-    angle: Annotated[float, ask("at", Kind.ANGLE, above=0, below=90)] = 45.0
+def _length(says: str, group: str, **more: Any) -> msgspec.Meta:
+    return ask(says, Kind.LENGTH, group, **more)
 
 
-class Blend(_Piece, frozen=True, tag="blend"):
-    """A radius between its two neighbours."""
+class GivenSegment(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, tag_field="in"):
+    """What is known of one line or arc. `near` is a point the machinist pointed at: of several shapes the one that comes
+    nearest to it is meant. `typed` keeps what was typed where it was more than a number."""
 
-    radius: Annotated[float, ask("R", Kind.LENGTH, above=0)] = 1.0
+    id: str = ""
+    kind: Annotated[Literal["line", "arc"], choose("It is a", KINDS)] = "line"
+    typed: dict[str, str] = {}
+    near: tuple[float, float] | None = None
+    length: Annotated[float | None, _length("Length", LINE, above=0, when=_line)] = None
+    angle: Annotated[float | None, ask("Angle", Kind.ANGLE, LINE, least=-360, most=360, when=_line)] = None
+    radius: Annotated[float | None, _length("Radius", ARC, above=0, when=_arc)] = None
+    turn: Annotated[Literal["any", "ccw", "cw"], choose("Goes round", TURNS, ARC, when=_arc)] = "any"
+    sweep: Annotated[float | None, ask("Sweeps", Kind.ANGLE, ARC, above=0, below=360, when=_arc)] = None
+    tangent: Annotated[Literal["no", "yes"], choose("Tangent to the one before", NO_YES, HOW)] = "no"
+    parallel: Annotated[str, pick("Parallel to", "segment", HOW, when=_line)] = ""
+    square: Annotated[str, pick("Right-angled to", "segment", HOW, when=_line)] = ""
+    far: Annotated[float | None, _length("Distance from the pole", END, least=0)] = None
+    at: Annotated[float | None, ask("Angle at the pole", Kind.ANGLE, END, least=-360, most=360)] = None
+    corner_size: Annotated[float, _length("Size", CORNER, above=0, when=_sized)] = 1.0
+    corner_angle: Annotated[float, ask("at", Kind.ANGLE, CORNER, above=0, below=90, when=_edge)] = 45.0
+    corner_depth: Annotated[float, _length("Depth", CORNER, above=0, when=_relief)] = 0.2
 
 
-Piece = Along | Up | Slant | Curve | Edge | Blend
-PIECES: dict[str, type[Piece]] = {"along": Along, "up": Up, "slant": Slant, "curve": Curve, "edge": Edge, "blend": Blend}
+class PlanSegment(GivenSegment, frozen=True, kw_only=True, tag="plan"):
+    """A segment seen from above."""
+
+    x: Annotated[float | None, _length("X", END)] = None
+    y: Annotated[float | None, _length("Y", END)] = None
+    dx: Annotated[float | None, _length("by X", BY)] = None
+    dy: Annotated[float | None, _length("by Y", BY)] = None
+    cx: Annotated[float | None, _length("Centre X", ARC, when=_arc)] = None
+    cy: Annotated[float | None, _length("Centre Y", ARC, when=_arc)] = None
+    qx: Annotated[float | None, _length("Through X", HOW)] = None
+    qy: Annotated[float | None, _length("Through Y", HOW)] = None
+    corner: Annotated[Literal["sharp", "radius", "edge"], choose("Corner", PLAN_CORNERS, CORNER)] = "sharp"
 
 
-class Outline(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
-    """A named outline; it begins at diameter `d` and length `z`."""
+class TurnedSegment(GivenSegment, frozen=True, kw_only=True, tag="turned"):
+    """A segment of a half section."""
+
+    z: Annotated[float | None, _length("Z", END)] = None
+    d: Annotated[float | None, _length("Ø", END, least=0)] = None
+    dz: Annotated[float | None, _length("by Z", BY)] = None
+    dd: Annotated[float | None, _length("by Ø", BY)] = None
+    cz: Annotated[float | None, _length("Centre Z", ARC, when=_arc)] = None
+    cd: Annotated[float | None, _length("Centre Ø", ARC, when=_arc)] = None
+    qz: Annotated[float | None, _length("Through Z", HOW)] = None
+    qd: Annotated[float | None, _length("Through Ø", HOW, least=0)] = None
+    corner: Annotated[
+        Literal["sharp", "radius", "edge", "relief-e", "relief-f", "thread-relief"], choose("Corner", TURNED_CORNERS, CORNER)
+    ] = "sharp"
+
+
+AnySegment = PlanSegment | TurnedSegment
+CORNER_FIELDS = ("corner", "corner_size", "corner_angle", "corner_depth")
+
+
+class Outline(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, tag_field="in"):
+    """What all outlines have: `near` is a hint as on a segment, `typed` what was typed."""
 
     id: str
     name: str
+    typed: dict[str, str] = {}
+
+
+class PlanOutline(Outline, frozen=True, kw_only=True, tag="plan"):
+    """An outline seen from above, open or closed. Where it begins may be unknown when it is closed."""
+
+    closed: Annotated[Literal["yes", "no"], choose("Closed", {"yes": "Closed", "no": "Open"}, "Outline")] = "yes"
+    x: Annotated[float | None, _length("Begins at X", "Outline")] = 0.0
+    y: Annotated[float | None, _length("Begins at Y", "Outline")] = 0.0
+    pole_x: Annotated[float, _length("Pole X", "Outline", helps="Polar distances and angles are from here.")] = 0.0
+    pole_y: Annotated[float, _length("Pole Y", "Outline")] = 0.0
+    segments: tuple[PlanSegment, ...] = ()
+
+    @property
+    def is_closed(self) -> bool:
+        return self.closed == "yes"
+
+    @property
+    def start(self) -> tuple[float | None, float | None]:
+        return (self.x, self.y)
+
+    @property
+    def pole(self) -> Point:
+        return (self.pole_x, self.pole_y)
+
+
+class TurnedOutline(Outline, frozen=True, kw_only=True, tag="turned"):
+    """A half section's outline. An outside one runs from the front face toward the chuck with the material below it; an inside
+    one likewise with the material above. `ends` says how it is closed to the stock behind its last segment."""
+
     inside: bool = False
-    d: Annotated[float, ask("begins at Ø", Kind.LENGTH, "Outline", least=0)] = 0.0
-    z: Annotated[float, ask("at Z", Kind.LENGTH, "Outline")] = 0.0
-    pieces: tuple[Piece, ...] = ()
+    d: Annotated[float | None, _length("Begins at Ø", "Outline", least=0)] = 0.0
+    z: Annotated[float | None, _length("Begins at Z", "Outline")] = 0.0
+    corner: Annotated[Literal["sharp", "radius", "edge"], choose("Corner with the face", PLAN_CORNERS, "Outline")] = "sharp"
+    corner_size: Annotated[float, _length("Size", "Outline", above=0, when=_sized)] = 1.0
+    corner_angle: Annotated[float, ask("at", Kind.ANGLE, "Outline", above=0, below=90, when=_edge)] = 45.0
+    ends: Annotated[
+        Literal["square", "on"],
+        choose("Out to the stock", {"square": "Square to the axis", "on": "On as it ends"}, "Outline"),
+    ] = "square"
+    pole_z: Annotated[float, _length("Pole Z", "Outline", helps="Polar distances and angles are from here.")] = 0.0
+    pole_d: Annotated[float, _length("Pole Ø", "Outline", least=0)] = 0.0
+    segments: tuple[TurnedSegment, ...] = ()
+
+    @property
+    def is_closed(self) -> bool:
+        return False
+
+    @property
+    def start(self) -> tuple[float | None, float | None]:
+        return (self.z, None if self.d is None else self.d / 2)
+
+    @property
+    def pole(self) -> Point:
+        return (self.pole_z, self.pole_d / 2)
 
 
-class Drawn(msgspec.Struct, frozen=True):
-    """What became of an outline: the chain, the piece each segment came from, and what is wrong with it."""
+AnyOutline = PlanOutline | TurnedOutline
+PLAN_FIELDS = {"u": "x", "v": "y", "du": "dx", "dv": "dy", "cu": "cx", "cv": "cy", "qu": "qx", "qv": "qy"}
+TURNED_FIELDS = {"u": "z", "v": "d", "du": "dz", "dv": "dd", "cu": "cz", "cv": "cd", "qu": "qz", "qv": "qd"}
+SAME_FIELDS = ("length", "angle", "radius", "sweep", "far", "at")
+ACROSS = ("v", "dv", "cv", "qv")
+"""The coordinates across the axis, which a turned outline gives as diameters."""
 
-    chain: tuple[Segment, ...]
-    owners: tuple[int, ...]
-    troubles: tuple[Trouble, ...] = ()
+
+def fields_of(segment: AnySegment) -> dict[str, str]:
+    """The segment's own names of the plane's coordinates."""
+    return PLAN_FIELDS if isinstance(segment, PlanSegment) else TURNED_FIELDS
 
 
-def draw(outline: Outline) -> Drawn:
-    """Works the chain out, corners last. Troubles name the piece as `pieces.K`, counted from 0."""
-    straight: list[tuple[Segment, int]] = []
-    corners: dict[int, tuple[Edge | Blend, int]] = {}
-    troubles: list[Trouble] = []
-    at: Point = (outline.z, outline.d / 2)
-    for k, piece in enumerate(outline.pieces):
-        if isinstance(piece, Edge | Blend):
-            corners[len(straight)] = (piece, k)
+def to_plane(segment: AnySegment, key: str, value: float) -> float:
+    """A given value as the plane has it: diameters halved, angles in radians counter-clockwise from +u."""
+    turned = isinstance(segment, TurnedSegment)
+    if key in ("angle", "at"):
+        return math.pi - math.radians(value) if turned else math.radians(value)
+    if key == "sweep":
+        return math.radians(value)
+    return value / 2 if turned and key in ACROSS else value
+
+
+def from_plane(segment: AnySegment, key: str, value: float) -> float:
+    """A value of the plane as it would be given; angles from -180 (not included) to 180."""
+    turned = isinstance(segment, TurnedSegment)
+    if key in ("angle", "at"):
+        degrees = math.degrees(math.pi - value if turned else value)
+        return 180.0 - (180.0 - degrees) % 360.0
+    if key == "sweep":
+        return math.degrees(value)
+    return value * 2 if turned and key in ACROSS else value
+
+
+def givens(segment: AnySegment) -> dict[str, float]:
+    """What is given of a segment as numbers of the plane: u, v, du, dv, cu, cv, qu, qv, length, angle, radius, sweep, far, at."""
+    found: dict[str, float] = {}
+    names = fields_of(segment)
+    for key in (*names, *SAME_FIELDS):
+        value = getattr(segment, names.get(key, key))
+        if value is None or (key in ("length", "angle") and segment.kind == "arc"):
             continue
-        made = _segment(piece, at)
-        if isinstance(made, str):
-            troubles.append(Trouble(f"pieces.{k}", made))
-            break
-        if made is not None:
-            straight.append((made, k))
-            at = made.end
-    if not straight and not troubles:
-        troubles.append(Trouble("pieces", "The outline has no segment yet."))
-    if any(r < -1e-9 for s, _ in straight for r in (s.start[1], s.end[1])):
-        troubles.append(Trouble("pieces", "It goes below the centre line."))
-    with_corners = _cornered(straight, corners, outline, troubles)
-    return Drawn(tuple(s for s, _ in with_corners), tuple(k for _, k in with_corners), tuple(troubles))
-
-
-def _segment(piece: Piece, at: Point) -> Segment | str | None:
-    """The segment a piece makes from a point, None for no length, or why there is none."""
-    if isinstance(piece, Along):
-        end = (piece.z, at[1])
-    elif isinstance(piece, Up):
-        end = (at[0], piece.d / 2)
-    elif isinstance(piece, Slant):
-        found = _slant(piece, at)
-        if isinstance(found, str):
-            return found
-        end = found
-    elif isinstance(piece, Curve):
-        return _curve(piece, at)
-    else:
-        raise TypeError(f"{type(piece).__name__} is a corner.")
-    return Line(at, end) if math.dist(at, end) > 1e-9 else None
-
-
-def _slant(piece: Slant, at: Point) -> Point | str:
-    given = [piece.d is not None, piece.z is not None, piece.angle is not None]
-    if sum(given) < 2:
-        return "One more number: Ø, Z or angle."
-    if piece.d is not None and piece.z is not None:
-        return (piece.z, piece.d / 2)
-    slope = math.tan(math.radians(piece.angle or 45.0))
-    if piece.d is not None:
-        r = piece.d / 2
-        return (at[0] - abs(r - at[1]) / slope, r)
-    assert piece.z is not None
-    return (piece.z, at[1] + abs(piece.z - at[0]) * slope)
-
-
-def _curve(piece: Curve, at: Point) -> Segment | str | None:
-    end = (piece.z, piece.d / 2)
-    chord = math.dist(at, end)
-    if chord < 1e-9:
-        return None
-    if piece.radius < chord / 2 - 1e-9:
-        return f"The radius is too small: {chord / 2:.4g} is the least."
-    half = math.sqrt(max(piece.radius**2 - chord**2 / 4, 0.0))
-    tu, tv = (end[0] - at[0]) / chord, (end[1] - at[1]) / chord
-    ccw = piece.bulge == "out"
-    side = 1.0 if ccw else -1.0
-    centre = ((at[0] + end[0]) / 2 - tv * half * side, (at[1] + end[1]) / 2 + tu * half * side)
-    return Arc(at, end, centre, ccw)
-
-
-def _cornered(
-    straight: Sequence[tuple[Segment, int]],
-    corners: dict[int, tuple[Edge | Blend, int]],
-    outline: Outline,
-    troubles: list[Trouble],
-) -> list[tuple[Segment, int]]:
-    """Puts edges and blends in; an edge at the very start breaks the corner with the front face."""
-    made: list[tuple[Segment, int]] = [*straight]
-    placed: list[tuple[Segment, int]] = []
-    for k, (segment, owner) in enumerate(made):
-        before = placed[-1][0] if placed else _face(segment, outline)
-        if k not in corners:
-            placed.append((segment, owner))
+        if key in ("radius", "sweep", "cu", "cv") and segment.kind == "line":
             continue
-        piece, own = corners[k]
-        if not isinstance(before, Line) or not isinstance(segment, Line):
-            troubles.append(Trouble(f"pieces.{own}", "Edges and blends join straight lines."))
-            placed.append((segment, owner))
-            continue
-        result = corner(before, segment, piece)
-        if isinstance(result, str):
-            troubles.append(Trouble(f"pieces.{own}", result))
-            placed.append((segment, owner))
-            continue
-        first, middle, last = result
-        if placed:
-            placed[-1] = (first, placed[-1][1])
-        placed += [(middle, own), (last, owner)]
-    if len(made) in corners:
-        troubles.append(Trouble(f"pieces.{corners[len(made)][1]}", "A segment has to follow it."))
-    return [(s, k) for s, k in placed if math.dist(s.start, s.end) > 1e-9]
+        found[key] = to_plane(segment, key, value)
+    return found
 
 
-def _face(first: Segment, outline: Outline) -> Line:
-    """The front face as a line that ends where the outline starts."""
-    z, r = first.start
-    return Line((z, r + 1e4), first.start) if outline.inside else Line((z, r - 1e4), first.start)
-
-
-def corner(a: Line, b: Line, piece: Edge | Blend) -> tuple[Line, Segment, Line] | str:
-    """Two lines that meet with an edge break or a radius between them, or why there is no room for it."""
-    la, lb = math.dist(a.start, a.end), math.dist(b.start, b.end)
-    ta = ((a.end[0] - a.start[0]) / la, (a.end[1] - a.start[1]) / la)
-    tb = ((b.end[0] - b.start[0]) / lb, (b.end[1] - b.start[1]) / lb)
-    cross = ta[0] * tb[1] - ta[1] * tb[0]
-    if abs(cross) < 1e-9:
-        return "Its neighbours lie in one line."
-    if isinstance(piece, Edge):
-        one, two = piece.leg, piece.leg * math.tan(math.radians(piece.angle))
-    else:
-        turn = math.atan2(abs(cross), ta[0] * tb[0] + ta[1] * tb[1])
-        one = two = piece.radius * math.tan(turn / 2)
-    over = max(one - la, two - lb)
-    if over > 1e-9:
-        return f"Too big for its neighbours by {over:.4g}."
-    p = (a.end[0] - ta[0] * one, a.end[1] - ta[1] * one)
-    q = (b.start[0] + tb[0] * two, b.start[1] + tb[1] * two)
-    middle: Segment = Line(p, q)
-    if isinstance(piece, Blend):
-        side = 1.0 if cross > 0 else -1.0
-        middle = Arc(p, q, (p[0] - ta[1] * side * piece.radius, p[1] + ta[0] * side * piece.radius), cross > 0)
-    return Line(a.start, p), middle, Line(q, b.end)
+def field_name(segment: AnySegment, key: str) -> str:
+    """The segment's own name of a value of the plane."""
+    return fields_of(segment).get(key, key)

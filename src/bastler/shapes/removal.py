@@ -13,6 +13,8 @@ from collections.abc import Sequence
 import msgspec
 from shapely.geometry import LineString, Point, Polygon
 
+from bastler.shapes.bevel import Bevel
+
 
 class Flat(msgspec.Struct, frozen=True):
     """Everything above `floor` inside `region` (a shapely polygon, arcs as fine chords)."""
@@ -58,7 +60,7 @@ class Revolved(msgspec.Struct, frozen=True):
         return self.profile[-1][1]
 
 
-Removal = Flat | Revolved
+Removal = Flat | Revolved | Bevel
 
 
 def disc(x: float, y: float, radius: float) -> Polygon:
@@ -96,7 +98,7 @@ def depth_profile(
 def _crossings(
     removal: Removal, start: tuple[float, float], end: tuple[float, float], u: tuple[float, float], length: float
 ) -> list[float]:
-    if isinstance(removal, Flat):
+    if isinstance(removal, Flat | Bevel):
         hit = removal.region.boundary.intersection(LineString([start, end]))
         points = [c for part in getattr(hit, "geoms", [hit]) for c in part.coords]
         return [(px - start[0]) * u[0] + (py - start[1]) * u[1] for px, py in points]

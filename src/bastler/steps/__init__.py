@@ -18,8 +18,12 @@ from bastler.steps.base import (
 )
 from bastler.steps.context import Context
 from bastler.steps.hole.drilling import Drilling
+from bastler.steps.mill.edge_break import EdgeBreak
 from bastler.steps.mill.facing import Facing
+from bastler.steps.mill.free_pocket import Contour, FreeBoss, FreePocket
+from bastler.steps.mill.outline_milling import OutlineMilling
 from bastler.steps.mill.pocket import RectangularPocket
+from bastler.steps.mill.rest import RestMachining
 from bastler.steps.turn.centre import CentreHole
 from bastler.steps.turn.context import TurnContext
 from bastler.steps.turn.facing import TurnFacing
@@ -34,14 +38,20 @@ __all__ = [
     "STEPS",
     "CentreHole",
     "Context",
+    "Contour",
     "Dim",
     "Drilling",
+    "EdgeBreak",
     "Facing",
+    "FreeBoss",
     "FreeMove",
     "FreeMoves",
+    "FreePocket",
     "Groove",
+    "OutlineMilling",
     "PartOff",
     "RectangularPocket",
+    "RestMachining",
     "Sketch",
     "Speed",
     "Stage",

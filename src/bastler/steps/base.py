@@ -135,20 +135,21 @@ class StepKind(msgspec.Struct, frozen=True):
     says: str
     cls: type[Step]
     turning: bool = False
+    rank: int = 5
 
 
 STEPS: dict[str, StepKind] = {}
 S = TypeVar("S", bound=Step)
 
 
-def step(title: str, group: str, says: str, *, turning: bool = False) -> Callable[[type[S]], type[S]]:
-    """Registers a step class under its struct tag; a tag may be used once."""
+def step(title: str, group: str, says: str, *, turning: bool = False, rank: int = 5) -> Callable[[type[S]], type[S]]:
+    """Registers a step class under its struct tag; a tag may be used once. Of a group the lowest rank is shown first."""
 
     def register(cls: type[S]) -> type[S]:
         tag = str(cls.__struct_config__.tag)
         if tag in STEPS:
             raise ValueError(f"A step called {tag} is registered already.")
-        STEPS[tag] = StepKind(tag, title, group, says, cls, turning)
+        STEPS[tag] = StepKind(tag, title, group, says, cls, turning, rank)
         return cls
 
     return register

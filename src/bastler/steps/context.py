@@ -10,7 +10,7 @@ from shapely.geometry import Polygon
 
 from bastler.cutting import Material
 from bastler.machines import MachineCard
-from bastler.shapes import Box, Flat, Pattern, Removal
+from bastler.shapes import Box, Flat, Pattern, PlanOutline, Removal
 from bastler.tools import Tool
 from bastler.units import Unit, scale
 
@@ -46,6 +46,7 @@ class Context(Workplace):
     safe: float
     clear: float
     jaws: Sequence[Box] = ()
+    outlines: Mapping[str, PlanOutline] = field(default_factory=dict)
     before: Sequence[Removal] = field(default=())
 
     def tool(self, ident: str | None) -> Tool | None:

@@ -6,6 +6,7 @@ would otherwise follow from, and those then show what was meant.
 
 from __future__ import annotations
 
+import math
 from typing import Annotated, Any
 
 from bastler.ask import Trouble, ask, pick
@@ -34,6 +35,7 @@ POWER_SHARE = 0.8
 FEET_PER_METRE = 1.0 / 0.3048
 PLUNGE_SHARE = 0.4
 """Feed straight or sloping into the material, as a share of the feed along."""
+PLUNGE_TRIES = 3
 
 
 def speed_scale(unit: Unit) -> float:
@@ -106,6 +108,20 @@ def powered_depth(tool: Tool, ctx: Context, *, ae: float, n: float, vf: float, m
 def power_for(rate: float, h: float, work: Material, card: MachineCard) -> float:
     """Motor power in kW for a removal rate in cm³/min at chip thickness `h` in mm."""
     return milling_power(rate, specific_force(work.kc11, work.mc, h), card.efficiency)
+
+
+def plunge_feed(tool: Tool, ctx: Context, vf: float, n: float) -> float:
+    """Feed straight or sloping into the material: a share of the feed along, less where the spindle lacks the power to bore the
+    whole width of the tool."""
+    feed = vf * PLUNGE_SHARE
+    depth = math.pi / 4 * tool.diameter
+    for _ in range(PLUNGE_TRIES):
+        _, power = cutting_load(tool, ctx, ae=tool.diameter, ap=depth, n=n, vf=feed)
+        allowed = POWER_SHARE * ctx.card.power
+        if power <= allowed:
+            break
+        feed *= 0.99 * (allowed / power) ** (1 / (1 - ctx.material.mc))
+    return round(feed, 1)
 
 
 def speed_line(tool: Tool, ctx: Context, vc: float, n: float) -> str:

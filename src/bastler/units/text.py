@@ -19,6 +19,11 @@ def with_unit(value: float, kind: Kind, unit: Unit) -> str:
     return number_text(value, kind, unit) + ("" if name in ("", "°") else " ") + name
 
 
+def many(count: int, word: str) -> str:
+    """A count with its word: `1 tool`, `3 tools`."""
+    return f"{count} {word}{'s' if count != 1 else ''}"
+
+
 def clock(seconds: float) -> str:
     """A duration as people say it: `48 s`, `14 min 32 s`, `1 h 02 min`."""
     whole = round(seconds)

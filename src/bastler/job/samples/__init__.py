@@ -22,3 +22,8 @@ def sample(name: str) -> Job:
     if name not in sample_names():
         raise KeyError(name)
     return read_job(_FOLDER / f"{name}.bastler")
+
+
+def sample_drawing() -> Path:
+    """The drawing that ships with Bastler, a DXF file: the bearing cap's rim, window, oil groove and holes."""
+    return _FOLDER / "bearing-cap.dxf"

@@ -20,6 +20,8 @@ from bastler.tools import TurnTool
 CLEARS = 2.0
 """Degrees of air kept between a tip's trailing edge and the wall it follows."""
 DEEP = 1e4
+LEAST_RISE = 0.05
+"""An end that rises less than this does not come out of the stock in any useful length."""
 
 
 def clears(tool: TurnTool) -> float:
@@ -37,11 +39,15 @@ def reached(chain: Sequence[Segment], tool: TurnTool) -> list[Segment]:
     return way
 
 
-def closed_to_stock(chain: Sequence[Segment], high: float) -> list[Segment]:
-    """The outline led straight up from its end until it is clear of the stock, however high it ends itself."""
+def closed_to_stock(chain: Sequence[Segment], high: float, *, on: bool = False) -> list[Segment]:
+    """The outline led straight up from its end until it is clear of the stock, however high it ends itself; with `on` in the
+    direction in which it ends, where that rises."""
     if not chain:
         return []
     u, v = chain[-1].end
+    tu, tv = tangent(chain[-1], at_end=True)
+    if on and tv > LEAST_RISE and v < high - 1e-9:
+        return [*chain, Line((u, v), (u + tu * (high - v) / tv, high))]
     return [*chain, Line((u, v), (u, high))] if v < high - 1e-9 else list(chain)
 
 

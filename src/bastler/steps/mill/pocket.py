@@ -7,97 +7,45 @@ floor, then once along the wall.
 from __future__ import annotations
 
 import math
-from typing import Annotated, Any, ClassVar, Literal
+from typing import Annotated, ClassVar
 
 from shapely.geometry import Polygon
 
-from bastler.ask import Trouble, ask, choose, pick
-from bastler.motion import MOST_STEPOVER, Feeds, Path, PocketShape, centre_room, clear_level, fits_helix, fits_ramp, wall_pass
+from bastler.ask import Trouble, ask
+from bastler.motion import (
+    MOST_STEPOVER,
+    Entry,
+    Feeds,
+    Path,
+    PocketShape,
+    centre_room,
+    clear_level,
+    fits_helix,
+    fits_ramp,
+    wall_pass,
+)
 from bastler.shapes import Flat, Frame, Removal, as_polygon, rounded_rectangle
 from bastler.steps.base import Dim, Sketch, Stage, replaced, step
 from bastler.steps.context import Context
 from bastler.steps.cut import (
     FINISH,
-    PLUNGE_SHARE,
     TOOL,
-    CuttingStep,
     given,
     load_line,
     number,
     passes_trouble,
-    powered_depth,
-    propose_fz,
-    propose_n,
-    propose_vc,
-    propose_vf,
+    plunge_feed,
     speed_line,
     speed_trouble,
     tool_trouble,
 )
+from bastler.steps.mill.area import ENTRY, MILLS, SHAPE, TIGHTEST, WHERE, AreaStep, finishes
 from bastler.tools import Tool
 from bastler.units import Kind
 
-WHERE, SHAPE, ENTRY = "Where", "Shape", "Entry"
-MILLS = ("end-mill", "bull-mill", "face-mill", "ball-mill")
-TIGHTEST = 1e-9
 
-
-def _finishes(s: Any) -> bool:
-    return bool(s.finish == "yes")
-
-
-def _sloped(s: Any) -> bool:
-    return bool(s.entry in ("helix", "ramp"))
-
-
-def _top(s: Any, ctx: Context) -> float:
-    return float(ctx.surface(s.region()))
-
-
-def _ap(s: Any, ctx: Context) -> float | None:
-    tool = ctx.tool(s.tool)
-    if tool is None:
-        return None
-    most = min(tool.diameter * ctx.material.slot_ap * 0.5, tool.flute_length)
-    most = powered_depth(tool, ctx, ae=tool.diameter, n=s.n, vf=s.vf, most=most)
-    depth = max(s.depth - (s.leave_floor if s.finish == "yes" else 0.0), ctx.mm(0.01))
-    passes = math.ceil(depth / most - 1e-9)
-    return float(math.ceil(depth / passes * 1000) / 1000)
-
-
-def _ae(s: Any, ctx: Context) -> float | None:
-    tool = ctx.tool(s.tool)
-    return round(0.5 * tool.diameter, 4) if tool else None
-
-
-def _leave_wall(s: Any, ctx: Context) -> float:
-    return 0.3 if ctx.unit == "mm" else 0.012
-
-
-def _leave_floor(s: Any, ctx: Context) -> float:
-    return 0.2 if ctx.unit == "mm" else 0.008
-
-
-def _same_tool(s: Any, ctx: Context) -> str | None:
-    return str(s.tool) if s.tool else None
-
-
-def _f_vc(s: Any, ctx: Context) -> float | None:
-    return propose_vc(ctx.tool(s.finish_tool), ctx, s.finish_n)
-
-
-def _f_n(s: Any, ctx: Context) -> float | None:
-    return propose_n(ctx.tool(s.finish_tool), ctx, s.finish_vc)
-
-
-def _f_vf(s: Any, ctx: Context) -> float | None:
-    tool = ctx.tool(s.finish_tool)
-    fz = propose_fz(tool, ctx, None, None)
-    return None if fz is None else propose_vf(tool, ctx, 0.7 * fz, s.finish_n)
-
-
-@step("Rectangular pocket", "Pockets", "Any angle, rounded corners, roughed and finished")
-class RectangularPocket(CuttingStep, frozen=True, kw_only=True, tag="rectangular-pocket"):
+@step("Rectangular pocket", "Pockets", "Any angle, rounded corners, roughed and finished", rank=1)
+class RectangularPocket(AreaStep, frozen=True, kw_only=True, tag="rectangular-pocket"):
     """Answers of a rectangular pocket."""
 
     groups: ClassVar[tuple[str, ...]] = (WHERE, SHAPE, TOOL, ENTRY, FINISH)
@@ -108,55 +56,13 @@ class RectangularPocket(CuttingStep, frozen=True, kw_only=True, tag="rectangular
     length: Annotated[float, ask("Length", Kind.LENGTH, SHAPE, above=0)] = 40.0
     width: Annotated[float, ask("Width", Kind.LENGTH, SHAPE, above=0)] = 25.0
     corner_radius: Annotated[float, ask("Corner radius", Kind.LENGTH, SHAPE, above=0)] = 6.0
-    depth: Annotated[float, ask("How deep", Kind.LENGTH, SHAPE, above=0, helps="From the surface the step starts on.")] = 5.0
-    top: Annotated[
-        float | None, ask("Starts at Z", Kind.LENGTH, SHAPE, propose=_top, helps="The surface that is there before the step.")
-    ] = None
-    finish: Annotated[
-        Literal["yes", "no"],
-        choose("Finish", {"yes": "Walls and floor", "no": "Leave as roughed"}, FINISH),
-    ] = "yes"
-    leave_wall: Annotated[
-        float | None,
-        ask("Leave on walls", Kind.LENGTH, FINISH, least=0, propose=_leave_wall, when=_finishes),
-    ] = None
-    leave_floor: Annotated[
-        float | None,
-        ask("Leave on the floor", Kind.LENGTH, FINISH, least=0, propose=_leave_floor, when=_finishes),
-    ] = None
-    ap: Annotated[float | None, ask("Down per pass", Kind.LENGTH, TOOL, above=0, propose=_ap, symbol="ap")] = None
-    ae: Annotated[float | None, ask("Stepover", Kind.LENGTH, TOOL, above=0, propose=_ae, symbol="ae")] = None
-    cutting: Annotated[
-        Literal["climb", "conventional"], choose("Cutting", {"climb": "Climb", "conventional": "Conventional"}, TOOL)
-    ] = "climb"
-    entry: Annotated[
-        Literal["helix", "ramp", "plunge"],
-        choose("Into the material", {"helix": "Helix", "ramp": "Ramp", "plunge": "Plunge"}, ENTRY),
-    ] = "helix"
-    entry_angle: Annotated[
-        float, ask("Slope", Kind.ANGLE, ENTRY, least=0.2, most=30, when=_sloped, helps="How steeply the tool goes down.")
-    ] = 3.0
-    finish_tool: Annotated[str | None, pick("Tool", "tool", FINISH, propose=_same_tool, when=_finishes)] = None
-    finish_vc: Annotated[
-        float | None,
-        ask("Cutting speed", Kind.CUTTING_SPEED, FINISH, above=0, propose=_f_vc, when=_finishes, symbol="vc"),
-    ] = None
-    finish_n: Annotated[
-        float | None,
-        ask("Spindle speed", Kind.SPINDLE_SPEED, FINISH, above=0, propose=_f_n, when=_finishes, symbol="n"),
-    ] = None
-    finish_vf: Annotated[
-        float | None,
-        ask("Feed rate", Kind.FEED_RATE, FINISH, above=0, propose=_f_vf, when=_finishes, symbol="vf"),
-    ] = None
 
     @property
     def frame(self) -> Frame:
         return Frame(self.x, self.y, self.angle)
 
-    @property
-    def floor(self) -> float:
-        return given(self.top) - self.depth
+    def footprint(self, ctx: Context) -> Polygon:
+        return self.region()
 
     def region(self) -> Polygon:
         """The pocket's outline, seen from above."""
@@ -170,15 +76,9 @@ class RectangularPocket(CuttingStep, frozen=True, kw_only=True, tag="rectangular
         best = max(reach or mills, key=lambda t: t.diameter, default=None)
         return best.id if best else None
 
-    def last_tool(self, ctx: Context) -> Tool | None:
-        return ctx.tool(self.finish_tool if _finishes(self) else self.tool)
-
-    def tools_used(self) -> tuple[str | None, ...]:
-        return (self.tool, self.finish_tool) if _finishes(self) else (self.tool,)
-
     def troubles(self, ctx: Context) -> list[Trouble]:
         found = super().troubles(ctx)
-        if _finishes(self):
+        if finishes(self):
             found += tool_trouble(ctx.tool(self.finish_tool), "finish_tool") + speed_trouble(ctx, "finish_n", self.finish_n)
         if self.corner_radius > min(self.length, self.width) / 2 + TIGHTEST:
             half = min(self.length, self.width) / 2
@@ -186,7 +86,7 @@ class RectangularPocket(CuttingStep, frozen=True, kw_only=True, tag="rectangular
         if self.floor < ctx.stock.lo[2] - TIGHTEST:
             most = given(self.top) - ctx.stock.lo[2]
             found.append(Trouble("depth", f"Deeper than the stock: {number(most, ctx)} goes through.", most))
-        if ctx.tool(self.tool) is None or (_finishes(self) and ctx.tool(self.finish_tool) is None):
+        if ctx.tool(self.tool) is None or (finishes(self) and ctx.tool(self.finish_tool) is None):
             return found
         found += passes_trouble("ap", self.depth / given(self.ap), "passes")
         found += passes_trouble("ae", min(self.length, self.width) / 2 / given(self.ae), "loops")
@@ -194,7 +94,7 @@ class RectangularPocket(CuttingStep, frozen=True, kw_only=True, tag="rectangular
 
     def _tool_troubles(self, ctx: Context) -> list[Trouble]:
         found = []
-        last, field = self.last_tool(ctx), "finish_tool" if _finishes(self) else "tool"
+        last, field = self.last_tool(ctx), "finish_tool" if finishes(self) else "tool"
         fits = self.choose_tool(ctx)
         if last and last.diameter / 2 > self.corner_radius + TIGHTEST:
             text = f"R{number(last.diameter / 2, ctx)} does not go into a corner of R{number(self.corner_radius, ctx)}."
@@ -217,7 +117,7 @@ class RectangularPocket(CuttingStep, frozen=True, kw_only=True, tag="rectangular
         tool = ctx.tool(self.tool)
         if tool is None:
             return []
-        room = self._room(tool, self._left(self.leave_wall))
+        room = self._room(tool, self.left(self.leave_wall))
         helix, ramp = fits_helix(room, tool.diameter), fits_ramp(room, tool.diameter)
         if self.entry == "helix" and not helix:
             return [Trouble("entry", "No room for a helix.", "ramp" if ramp else "plunge")]
@@ -227,32 +127,15 @@ class RectangularPocket(CuttingStep, frozen=True, kw_only=True, tag="rectangular
             return [Trouble("entry", "This tool does not cut over its centre.", "helix" if helix else "ramp")]
         return []
 
-    def _left(self, allowance: float | None) -> float:
-        return given(allowance) if _finishes(self) else 0.0
-
     def _offset(self, tool: Tool, name: str) -> float:
-        return tool.diameter / 2 + (self._left(self.leave_wall) if name == "tool" else 0.0)
+        return tool.diameter / 2 + (self.left(self.leave_wall) if name == "tool" else 0.0)
 
     def _room(self, tool: Tool, leave: float) -> PocketShape:
         return centre_room(self.frame, self.length, self.width, self.corner_radius, tool.diameter / 2 + leave)
 
-    def levels(self) -> list[float]:
-        """Heights of the roughing passes."""
-        top, floor = given(self.top), self.floor + self._left(self.leave_floor)
-        count = max(1, math.ceil((top - floor) / given(self.ap) - 1e-6))
-        return [top - (top - floor) * k / count for k in range(1, count)] + [floor]
-
-    def plan(self, ctx: Context) -> list[Stage]:
-        tool = ctx.tool(self.tool)
-        if tool is None:
-            return []
-        stages = [self._rough(tool, ctx)]
-        finisher = ctx.tool(self.finish_tool)
-        if _finishes(self) and finisher:
-            stages.append(self._finish(finisher, ctx))
-        return stages
-
-    def _clear(self, path: Path, ctx: Context, tool: Tool, leave: float, top: float, level: float, feed: float) -> None:
+    def _clear(
+        self, path: Path, ctx: Context, tool: Tool, leave: float, top: float, level: float, feed: float, n: float
+    ) -> None:
         clear_level(
             path,
             self._room(tool, leave),
@@ -263,24 +146,24 @@ class RectangularPocket(CuttingStep, frozen=True, kw_only=True, tag="rectangular
             entry=self.entry,
             angle=self.entry_angle,
             climb=self.cutting == "climb",
-            feeds=Feeds(feed, round(feed * PLUNGE_SHARE, 1)),
+            feeds=Feeds(feed, plunge_feed(tool, ctx, feed, n)),
             clear=min(ctx.clear, ctx.mm(1.0)),
         )
 
     def _over(self, ctx: Context) -> tuple[float, float, float]:
         return (self.x, self.y, ctx.safe)
 
-    def _rough(self, tool: Tool, ctx: Context) -> Stage:
+    def rough(self, tool: Tool, ctx: Context) -> Stage:
         path = Path(*self._over(ctx)).go(z=max(ctx.go_across, given(self.top) + ctx.clear))
         above, top = path.z, given(self.top)
         for level in self.levels():
             path.go(z=min(above, top + ctx.clear))
-            self._clear(path, ctx, tool, self._left(self.leave_wall), top, level, given(self.vf))
+            self._clear(path, ctx, tool, self.left(self.leave_wall), top, level, given(self.vf), given(self.n))
             top = level
         path.go(z=above).go(z=ctx.safe)
         return Stage(name="rough", tool=tool, speed=given(self.n), start=self._over(ctx), moves=tuple(path.moves))
 
-    def _finish(self, tool: Tool, ctx: Context) -> Stage:
+    def finished(self, tool: Tool, ctx: Context) -> Stage:
         path = Path(*self._over(ctx)).go(z=max(ctx.go_across, given(self.top) + ctx.clear))
         above, rough_floor = path.z, self.floor + given(self.leave_floor)
         feed, climb = given(self.finish_vf), self.cutting == "climb"
@@ -288,29 +171,24 @@ class RectangularPocket(CuttingStep, frozen=True, kw_only=True, tag="rectangular
             room = self._room(tool, given(self.leave_wall))
             entry = self.entry if _can_enter(self.entry, room, tool) else "plunge"
             step_in = self._with_entry(entry)
-            step_in._clear(path, ctx, tool, given(self.leave_wall), rough_floor, self.floor, feed)
+            step_in._clear(path, ctx, tool, given(self.leave_wall), rough_floor, self.floor, feed, given(self.finish_n))
             path.go(z=self.floor + min(ctx.clear, ctx.mm(1.0)))
-        for level in self._wall_levels(tool):
+        for level in self.wall_levels(tool):
             wall_pass(
                 path,
                 self._room(tool, 0.0),
                 level,
                 diameter=tool.diameter,
                 climb=climb,
-                feeds=Feeds(feed, round(feed * PLUNGE_SHARE, 1)),
+                feeds=Feeds(feed, plunge_feed(tool, ctx, feed, given(self.finish_n))),
                 stock=given(self.leave_wall),
                 clear=min(ctx.clear, ctx.mm(1.0)),
             )
         path.go(z=above).go(z=ctx.safe)
         return Stage(name="finish", tool=tool, speed=given(self.finish_n), start=self._over(ctx), moves=tuple(path.moves))
 
-    def _with_entry(self, entry: Literal["helix", "ramp", "plunge"]) -> RectangularPocket:
+    def _with_entry(self, entry: Entry) -> RectangularPocket:
         return self if entry == self.entry else replaced(self, entry=entry)
-
-    def _wall_levels(self, tool: Tool) -> list[float]:
-        """One pass to the floor where the flutes reach, else several."""
-        count = max(1, math.ceil(self.depth / tool.flute_length - 1e-9))
-        return [given(self.top) - self.depth * k / count for k in range(1, count)] + [self.floor]
 
     def removes(self, ctx: Context) -> list[Removal]:
         return [Flat(self.region(), self.floor)]
@@ -345,7 +223,7 @@ class RectangularPocket(CuttingStep, frozen=True, kw_only=True, tag="rectangular
             ap = (given(self.top) - self.levels()[-1]) / count
             lines.append((TOOL, f"{speed_line(tool, ctx, given(self.vc), given(self.n))} · {count} × {number(ap, ctx)} deep"))
             lines.append((TOOL, load_line(tool, ctx, ae=given(self.ae), ap=ap, n=given(self.n), vf=given(self.vf))))
-        if _finishes(self) and finisher:
+        if finishes(self) and finisher:
             lines.append((FINISH, speed_line(finisher, ctx, given(self.finish_vc), given(self.finish_n))))
         return lines
 

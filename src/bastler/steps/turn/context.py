@@ -8,7 +8,7 @@ from typing import Any
 
 import shapely
 
-from bastler.shapes import Outline
+from bastler.shapes import TurnedOutline
 from bastler.steps.context import Workplace
 from bastler.tools import AnyTool, Tool, TurnTool
 
@@ -24,7 +24,7 @@ class TurnContext(Workplace):
     """
 
     tools: Sequence[AnyTool]
-    outlines: Mapping[str, Outline]
+    outlines: Mapping[str, TurnedOutline]
     raw: Any
     stock: Any
     safe: tuple[float, float]

@@ -29,7 +29,7 @@ def _way(s: Any, ctx: TurnContext) -> str:
     return "in"
 
 
-@step("Face the end", "Ends", "The front flat, to the centre or to the bore", turning=True)
+@step("Face the end", "Ends", "The front flat, to the centre or to the bore", turning=True, rank=1)
 class TurnFacing(TurningStep, frozen=True, kw_only=True, tag="turn-facing"):
     """Answers of a facing step."""
 

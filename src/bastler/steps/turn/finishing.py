@@ -95,7 +95,7 @@ class _Finishing(OutlineStep, frozen=True, kw_only=True):
         return self.outline_dims(ctx)
 
 
-@step("Finish an outline", "Outlines", "One clean pass, the nose radius allowed for", turning=True)
+@step("Finish an outline", "Outlines", "One clean pass, the nose radius allowed for", turning=True, rank=2)
 class TurnFinishing(_Finishing, frozen=True, kw_only=True, tag="turn-finishing"):
     """Answers of a finishing step."""
 
@@ -154,7 +154,7 @@ class TurnFinishing(_Finishing, frozen=True, kw_only=True, tag="turn-finishing")
         return f"“{shape.name}”{ra}" if shape else "no outline yet"
 
 
-@step("What the larger tip left", "Outlines", "A sharper tip, only where something still stands", turning=True)
+@step("What the larger tip left", "Outlines", "A sharper tip, only where something still stands", turning=True, rank=3)
 class TurnRest(_Finishing, frozen=True, kw_only=True, tag="turn-rest"):
     """Answers of a rest turning step."""
 

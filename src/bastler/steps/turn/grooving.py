@@ -17,9 +17,9 @@ from shapely.geometry import LineString
 from bastler.ask import Trouble, ask, choose
 from bastler.motion import Pause
 from bastler.motion.turning import OtherEdge, Pencil, TurnPath, View, forbidden
-from bastler.shapes import Blend, Edge, Line, Segment
+from bastler.shapes import Line, Segment
 from bastler.shapes.chain import moved, offset, points_on, reversed_chain, tangent
-from bastler.shapes.outline import corner
+from bastler.shapes.corners import Corner, join
 from bastler.steps.base import Dim, TurnSketch, TurnStage, step
 from bastler.steps.cut import TOOL, given, number
 from bastler.steps.turn.context import TurnContext
@@ -59,7 +59,7 @@ def _peck(s: Any, ctx: TurnContext) -> float:
     return ctx.mm(1.0)
 
 
-@step("Groove", "Grooves and threads", "Outside, inside or on the face; one or several", turning=True)
+@step("Groove", "Grooves and threads", "Outside, inside or on the face; one or several", turning=True, rank=1)
 class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
     """Answers of a grooving step."""
 
@@ -157,19 +157,19 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         chain: list[Segment] = [Line(points[0], points[1])]
         for j, (p, q) in enumerate(itertools.pairwise(points[1:])):
             last, fresh = chain[-1], Line(p, q)
-            piece: Edge | Blend | None = None
+            piece: Corner | None = None
             if j in (0, 3) and self.edge_break > 0:
-                piece = Edge(self.edge_break)
+                piece = Corner("edge", self.edge_break)
             elif j in (1, 2) and self.corner_radius > 0:
-                piece = Blend(self.corner_radius)
+                piece = Corner("radius", self.corner_radius)
             if piece is None:
                 chain.append(fresh)
                 continue
-            assert isinstance(last, Line)
-            made = corner(last, fresh, piece)
+            made = join(last, fresh, piece)
             if isinstance(made, str):
                 return made
-            chain[-1:] = [s for s in made if math.dist(s.start, s.end) > 1e-9]
+            first, middle, after = made
+            chain[-1:] = [s for s in (first, *middle, after) if math.dist(s.start, s.end) > 1e-9]
         return chain
 
     def span(self, tool: TurnTool) -> tuple[float, float]:

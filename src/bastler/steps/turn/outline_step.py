@@ -5,10 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Annotated, Any
 
+import msgspec
+
 from bastler.ask import Trouble, pick
 from bastler.motion.turning import TurnPath, above, closed_to_stock, view_of, with_run_in
-from bastler.shapes import Drawn, Outline, Segment, draw
+from bastler.shapes import Drawn, Segment, TurnedOutline, TurnedSegment, draw
 from bastler.shapes.chain import boxed, points_on
+from bastler.shapes.solver import Solution
 from bastler.steps.base import Dim, TurnSketch
 from bastler.steps.turn.context import TurnContext
 from bastler.steps.turn.cut import TurningStep, bore_way, home_inside, home_outside, insert_trouble
@@ -24,12 +27,12 @@ class OutlineStep(TurningStep, frozen=True, kw_only=True):
 
     outline: Annotated[str, pick("Outline", "outline", OUTLINE)] = ""
 
-    def shape(self, ctx: TurnContext) -> Outline | None:
+    def shape(self, ctx: TurnContext) -> TurnedOutline | None:
         return ctx.outlines.get(self.outline)
 
     def drawn(self, ctx: TurnContext) -> Drawn:
         shape = self.shape(ctx)
-        return draw(shape) if shape else Drawn((), ())
+        return draw(shape) if shape else Drawn((), (), (), Solution(state="open", worked=()))
 
     def inside(self, ctx: TurnContext) -> bool:
         shape = self.shape(ctx)
@@ -72,8 +75,8 @@ class OutlineStep(TurningStep, frozen=True, kw_only=True):
     def troubles(self, ctx: TurnContext) -> list[Trouble]:
         shape = self.shape(ctx)
         if shape is None:
-            return [Trouble("outline", "Pick or begin an outline.")]
-        wrong = [Trouble(f"outline.{t.field}", t.text, t.fits) for t in self.drawn(ctx).troubles]
+            return [Trouble("outline", "Pick or begin an outline.", open=True)]
+        wrong = [msgspec.structs.replace(t, field=f"outline.{t.field}") for t in self.drawn(ctx).troubles]
         if wrong:
             return wrong
         found = super().troubles(ctx)
@@ -88,7 +91,9 @@ class OutlineStep(TurningStep, frozen=True, kw_only=True):
         """The outline in the tool's view with allowances, led out of the stock at its end."""
         view = view_of(tool)
         chain = view.chain(self.drawn(ctx).chain)
-        return closed_to_stock(boxed(chain, leave_z, leave_r), self.high(ctx, tool) + 2 * tool.nose + ctx.mm(0.5))
+        shape = self.shape(ctx)
+        high = self.high(ctx, tool) + 2 * tool.nose + ctx.mm(0.5)
+        return closed_to_stock(boxed(chain, leave_z, leave_r), high, on=bool(shape and shape.ends == "on"))
 
     def high(self, ctx: TurnContext, tool: TurnTool) -> float:
         """In the tool's view: the height over which there is no stock along the outline."""
@@ -116,19 +121,21 @@ class OutlineStep(TurningStep, frozen=True, kw_only=True):
         if shape is None or not drawn.chain:
             return TurnSketch()
         dims: list[Dim] = []
-        for segment, owner in zip(drawn.chain, drawn.owners, strict=True):
-            piece = shape.pieces[owner]
+        for segment, owner, corner in zip(drawn.chain, drawn.owners, drawn.corners, strict=True):
+            given = shape.segments[owner] if owner >= 0 else shape
+            base = f"outline.segments.{owner}" if owner >= 0 else "outline"
             z, r = segment.end
-            base = f"outline.pieces.{owner}"
-            if getattr(piece, "z", None) is not None:
+            if corner:
+                how = "radius" if given.corner != "edge" else "edge"
+                dims.append(Dim(f"{base}.corner_size", "half", how, segment.start, segment.end))
+                continue
+            if given.z is not None:
                 dims.append(Dim(f"{base}.z", "half", "length", (0.0, r), (z, r)))
-            if getattr(piece, "d", None) is not None:
+            if given.d is not None:
                 dims.append(Dim(f"{base}.d", "half", "diameter", segment.start, segment.end))
-            if hasattr(piece, "radius"):
+            if isinstance(given, TurnedSegment) and given.kind == "arc":
                 dims.append(Dim(f"{base}.radius", "half", "radius", segment.start, segment.end))
-            if hasattr(piece, "leg"):
-                dims.append(Dim(f"{base}.leg", "half", "edge", segment.start, segment.end))
-        if shape.d > 0:
+        if shape.d:
             first = drawn.chain[0]
             dims.insert(0, Dim("outline.d", "half", "diameter", first.start, first.end))
         return TurnSketch(lines=(tuple(points_on(drawn.chain, 0.01)),), dims=tuple(dims))

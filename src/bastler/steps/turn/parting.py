@@ -35,7 +35,7 @@ def _slow_f(s: Any, ctx: TurnContext) -> float | None:
     return None if s.f is None else round(s.f * SLOW_SHARE, 4)
 
 
-@step("Part off", "Ends", "Edge break on the back, slower near the centre", turning=True)
+@step("Part off", "Ends", "Edge break on the back, slower near the centre", turning=True, rank=9)
 class PartOff(TurningStep, frozen=True, kw_only=True, tag="part-off"):
     """Answers of a part-off step."""
 

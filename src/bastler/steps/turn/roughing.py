@@ -51,7 +51,7 @@ def _leave_z(s: Any, ctx: TurnContext) -> float:
     return ctx.leave_z
 
 
-@step("Rough to an outline", "Outlines", "Even bites, outside or inside, an allowance left", turning=True)
+@step("Rough to an outline", "Outlines", "Even bites, outside or inside, an allowance left", turning=True, rank=1)
 class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
     """Answers of a roughing step."""
 

@@ -165,8 +165,11 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
             found.append(Trouble("tool", f"Its profile is {tool.profile:g}°; {spec.name} has {spec.angle:g}°.", fits))
         fast = given(self.n) * self.lead(ctx)
         if fast > ctx.card.feed_most:
-            most = math.floor(ctx.card.feed_most / self.lead(ctx))
-            found.append(Trouble("n", f"The slide would need {fast:.0f} a minute; {ctx.card.feed_most:g} is the most.", most))
+            slowest = math.floor(ctx.card.feed_most / self.lead(ctx))
+            found.append(Trouble("n", f"The slide would need {fast:.0f} a minute; {ctx.card.feed_most:g} is the most.", slowest))
+        most = round(self.z - float(ctx.raw.bounds[0]) - given(self.run_out), 3)
+        if self.length > most + 1e-9:
+            found.append(Trouble("length", "Runs out of the back of the stock.", most if most > 0 else None))
         if given(self.first) > self.depth(ctx) + 1e-9:
             found.append(Trouble("first", f"The thread is only {number(self.depth(ctx), ctx)} deep."))
         if given(self.last) >= self.depth(ctx):

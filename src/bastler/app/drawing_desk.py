@@ -1,0 +1,72 @@
+"""Drawings in and out of the window: asks which file, shows it to pick from, writes outlines."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtWidgets import QFileDialog
+
+from bastler.app.drawing_picker import DrawingPicker
+from bastler.app.output import safe_name
+from bastler.exchange import DrawingError, outline_text
+from bastler.job.files import write_whole
+
+if TYPE_CHECKING:
+    from bastler.app.main_window import MainWindow
+
+OWN_DIALOG = QFileDialog.Option.DontUseNativeDialog
+DRAWINGS = "DXF drawings (*.dxf *.DXF)"
+
+
+class DrawingDesk:
+    """Joins the picker, the session's wishes and the file dialogs."""
+
+    def __init__(self, window: MainWindow) -> None:
+        self.window, self.session = window, window.session
+        self.picker = DrawingPicker(window.session)
+        window.session.wants_drawing.connect(self.ask)
+        window.session.wants_export.connect(self.ask_export)
+
+    def ask(self, address: str = "") -> None:
+        """A DXF file to pick from, for one answer or for the job."""
+        name, _ = QFileDialog.getOpenFileName(self.window, "Open a drawing", self._folder(), DRAWINGS, options=OWN_DIALOG)
+        if name:
+            self.open(Path(name), address)
+
+    def open(self, path: Path, address: str = "") -> None:
+        """Shows a drawing over the view; a bad one is said and changes nothing."""
+        try:
+            self.picker.offer(path, address)
+        except DrawingError as error:
+            self.session.said.emit("wrong", str(error))
+            return
+        self.window.show_over(self.picker, "pick what you want of the drawing")
+        self.picker.list.setFocus()
+
+    def ask_export(self, ident: str, kind: str) -> None:
+        """An outline as DXF or SVG, where the machinist says."""
+        outline = self.session.job.outline(ident)
+        if outline is None:
+            return
+        start = Path(self._folder()) / f"{safe_name(outline.name).removesuffix('.nc')}.{kind}"
+        title, kinds = f"Save as {kind.upper()}", f"{kind.upper()} drawings (*.{kind})"
+        name, _ = QFileDialog.getSaveFileName(self.window, title, str(start), kinds, options=OWN_DIALOG)
+        if not name:
+            return
+        path = Path(name).with_suffix(f".{kind}")
+        try:
+            write_whole(path, outline_text(outline, self.session.job.unit, kind).encode())
+        except (OSError, DrawingError) as error:
+            self.session.said.emit("wrong", f"{path.name} was not written: {getattr(error, 'strerror', None) or error}")
+        else:
+            self.session.said.emit("", f"{path} is written.")
+
+    def export_selected(self, kind: str) -> None:
+        """The outline of the selected step as a drawing."""
+        outline = self.session.outline_of_step()
+        if outline is not None:
+            self.ask_export(outline.id, kind)
+
+    def _folder(self) -> str:
+        return str(self.session.path.parent if self.session.path else Path.home())

@@ -1,0 +1,344 @@
+"""A drawing from outside, to pick from: its chains and circles as a picture and as a list, both live.
+
+Arrow keys go through the list, Space picks, Enter takes what is picked; a click in the picture picks too.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from pathlib import Path
+
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QPushButton, QVBoxLayout, QWidget
+
+from bastler.app.fields import NumberField
+from bastler.app.outline_drawing import pixels_between
+from bastler.app.rows import PickButton
+from bastler.app.session import Session
+from bastler.app.theme import DAY, colour, icon, sans
+from bastler.ask import Question
+from bastler.exchange import Drawing, DrawingError, Joined, read_dxf
+from bastler.job.from_drawing import SAME_MM, Circles, Part, Place, bounds, parts_of, shift_for, taken
+from bastler.shapes.chain import points_on
+from bastler.units import ExpressionError, Kind, Unit, evaluate, many, number_text, scale, with_unit
+
+REACH = 10.0
+MARGIN = 26.0
+GAP_MM, FIT_MM = 0.05, 0.01
+PLACES: dict[Place, str] = {
+    "drawn": "where it is drawn",
+    "corner": "its lower left corner at zero",
+    "middle": "in the middle of the stock",
+}
+
+
+class Canvas(QWidget):
+    """The picture: what can be picked in ink, what is picked in orange, closed chains filled."""
+
+    clicked = pyqtSignal(int)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.parts: Sequence[Part] = ()
+        self.picked: set[int] = set()
+        self.at = -1
+        self.setMinimumSize(240, 240)
+        self._scale, self._origin = 1.0, QPointF(0, 0)
+
+    def show_parts(self, parts: Sequence[Part], picked: set[int], at: int) -> None:
+        self.parts, self.picked, self.at = parts, picked, at
+        self.update()
+
+    def _fit(self) -> None:
+        box = bounds(self.parts)
+        if box is None:
+            return
+        wide, high = max(box[2] - box[0], 1e-9), max(box[3] - box[1], 1e-9)
+        self._scale = min((self.width() - 2 * MARGIN) / wide, (self.height() - 2 * MARGIN) / high)
+        x = self.width() / 2 - (box[0] + box[2]) / 2 * self._scale
+        self._origin = QPointF(x, self.height() / 2 + (box[1] + box[3]) / 2 * self._scale)
+
+    def _to(self, u: float, v: float) -> QPointF:
+        return QPointF(self._origin.x() + u * self._scale, self._origin.y() - v * self._scale)
+
+    def _lines(self, part: Part) -> list[QPolygonF]:
+        if isinstance(part, Joined):
+            return [QPolygonF([self._to(u, v) for u, v in points_on(part.segments, 0.3 / self._scale)])]
+        r = part.diameter / 2
+        ring = [(r * math.cos(k * math.pi / 24), r * math.sin(k * math.pi / 24)) for k in range(49)]
+        return [QPolygonF([self._to(x + a, y + b) for a, b in ring]) for x, y in part.centres]
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), QColor(DAY.field))
+        painter.setPen(QPen(QColor(DAY.hairline), 1))
+        painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
+        self._fit()
+        for k, part in enumerate(self.parts):
+            on, here = k in self.picked, k == self.at
+            painter.setPen(QPen(QColor(DAY.focus if on or here else DAY.ink), 2.6 if here else 1.8 if on else 1.2))
+            filled = on and (isinstance(part, Circles) or part.closed)
+            painter.setBrush(colour(DAY.removal, 190) if filled else Qt.BrushStyle.NoBrush)
+            for line in self._lines(part):
+                if filled:
+                    painter.drawPolygon(line)
+                else:
+                    painter.drawPolyline(line)
+        if not self.parts:
+            painter.setPen(QColor(DAY.soft))
+            painter.setFont(sans(14))
+            painter.drawText(QRectF(self.rect()), Qt.AlignmentFlag.AlignCenter, "Nothing in it can be milled along.")
+        painter.end()
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or not self.parts:
+            return
+        near = [
+            (min(pixels_between(line, event.position()) for line in self._lines(part)), k) for k, part in enumerate(self.parts)
+        ]
+        far, k = min(near)
+        if far <= REACH:
+            self.clicked.emit(k)
+
+
+class _List(QListWidget):
+    """Space picks, Enter takes."""
+
+    picks = pyqtSignal()
+    takes = pyqtSignal()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        if event.key() == Qt.Key.Key_Space:
+            self.picks.emit()
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.takes.emit()
+        elif event.key() == Qt.Key.Key_Escape:
+            event.ignore()
+        else:
+            super().keyPressEvent(event)
+
+
+class DrawingPicker(QWidget):
+    """Over the view, as the board is. `closed` when it is done with."""
+
+    closed = pyqtSignal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.path = Path()
+        self.address = ""
+        self.drawing: Drawing | None = None
+        self.parts: list[Part] = []
+        self.picked: set[int] = set()
+        self.assumed: Unit = "mm"
+        self.place: Place = "drawn"
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 6, 16, 10)
+        column.setSpacing(8)
+        self.title = QLabel()
+        self.title.setFont(sans(17, bold=True))
+        column.addWidget(self.title)
+        self.says = QLabel()
+        self.says.setObjectName("soft")
+        self.says.setWordWrap(True)
+        column.addWidget(self.says)
+        middle = QHBoxLayout()
+        middle.setSpacing(12)
+        self.canvas = Canvas()
+        self.canvas.clicked.connect(self._clicked)
+        middle.addWidget(self.canvas, 1)
+        middle.addLayout(self._side())
+        column.addLayout(middle, 1)
+        column.addLayout(self._foot())
+
+    def _side(self) -> QVBoxLayout:
+        side = QVBoxLayout()
+        side.setSpacing(6)
+        self.list = _List()
+        self.list.setObjectName("picks")
+        self.list.setFixedWidth(216)
+        self.list.setAccessibleName("Chains and circles")
+        self.list.currentRowChanged.connect(lambda _: self._show())
+        self.list.itemClicked.connect(lambda item: self._clicked(self.list.row(item)))
+        self.list.picks.connect(lambda: self._clicked(self.list.currentRow()))
+        self.list.takes.connect(self.take)
+        side.addWidget(self.list, 1)
+        self.gap = self._number(side, "Gaps closed up to")
+        self.fit = self._number(side, "Curves within")
+        self.unit_button = self._choice(side, "Drawn in", self._other_unit)
+        self.place_button = self._choice(side, "Put", self._other_place)
+        return side
+
+    def _number(self, side: QVBoxLayout, words: str) -> NumberField:
+        row = QHBoxLayout()
+        label = QLabel(words)
+        label.setObjectName("soft")
+        row.addWidget(label, 1)
+        field = NumberField(Question(says=words, kind=Kind.LENGTH, above=0), "mm")
+        field.setProperty("compact", "true")
+        field.setFixedWidth(84)
+        field.given.connect(lambda value, typed: self._read())
+        field.entered.connect(lambda by: self.list.setFocus())
+        row.addWidget(field)
+        side.addLayout(row)
+        return field
+
+    def _choice(self, side: QVBoxLayout, words: str, act: Callable[[], None]) -> PickButton:
+        row = QHBoxLayout()
+        label = QLabel(words)
+        label.setObjectName("soft")
+        row.addWidget(label)
+        button = PickButton("")
+        button.setObjectName("link")
+        button.setToolTip("Space changes it")
+        button.clicked.connect(act)
+        button.entered.connect(lambda by: self.list.setFocus())
+        row.addWidget(button, 1)
+        side.addLayout(row)
+        return button
+
+    def _foot(self) -> QHBoxLayout:
+        foot = QHBoxLayout()
+        self.count = QLabel()
+        foot.addWidget(self.count, 1)
+        cancel = QPushButton("Leave it")
+        cancel.setObjectName("plain")
+        cancel.setToolTip("Back to the sheet (Esc)")
+        cancel.clicked.connect(self.closed)
+        self.button = QPushButton("Take")
+        self.button.setObjectName("main")
+        self.button.clicked.connect(self.take)
+        foot.addWidget(cancel)
+        foot.addWidget(self.button)
+        return foot
+
+    # -- reading ----------------------------------------------------------------------------------------------------
+
+    def offer(self, path: Path, address: str) -> None:
+        """Shows a file to pick from, for the answer at `address` if there is one. DrawingError when it cannot be read."""
+        unit = self.session.job.unit
+        k = scale("mm", unit)
+        for field, size in ((self.gap, GAP_MM), (self.fit, FIT_MM)):
+            field.unit = unit
+            field.show_value(float(f"{size * k:.2g}"), "", None)
+        drawing = read_dxf(path, unit, FIT_MM * k)
+        self.path, self.address, self.assumed, self.place = path, address, unit, "drawn"
+        self._use(drawing)
+        self.list.setFocus()
+
+    def _read(self) -> None:
+        """The file again with other tolerances or another unit; one that has gone meanwhile is said."""
+        fit = self._size(self.fit, FIT_MM)
+        try:
+            drawing = read_dxf(self.path, self.session.job.unit, fit, assume=self.assumed)
+        except DrawingError as error:
+            self.says.setText(str(error))
+            return
+        self._use(drawing)
+
+    def _size(self, field: NumberField, usual: float) -> float:
+        try:
+            value = evaluate(field.text(), Kind.LENGTH, self.session.job.unit)
+        except ExpressionError:
+            value = 0.0
+        return value if value > 0 else usual * scale("mm", self.session.job.unit)
+
+    def _use(self, drawing: Drawing) -> None:
+        self.drawing = drawing
+        k = scale("mm", self.session.job.unit)
+        self.parts = parts_of(drawing, self._size(self.gap, GAP_MM), SAME_MM * k)
+        # for one outline the likeliest chain is picked already: the longest closed one
+        first = next((n for n, p in enumerate(self.parts) if isinstance(p, Joined) and p.closed), 0)
+        wanted = next((n for n, p in enumerate(self.parts) if isinstance(p, Circles)), 0)
+        self.picked = {wanted if self.address.endswith(".pattern") else first} if self.parts and self.address else set()
+        self.list.clear()
+        self.list.addItems([""] * len(self.parts))
+        self.list.setCurrentRow(min(self.picked, default=0))
+        self._show()
+
+    # -- showing ----------------------------------------------------------------------------------------------------
+
+    def _show(self) -> None:
+        unit = self.session.job.unit
+        for k, part in enumerate(self.parts):
+            item = self.list.item(k)
+            if item is not None:
+                item.setText(f"{self._name(part)}\n{part.says}")
+                item.setIcon(icon("check", DAY.focus if k in self.picked else "none", 16))
+        self.title.setText(self.path.name)
+        drawing = self.drawing
+        said = "" if drawing is None or drawing.unit else "The file does not say its unit. "
+        passed = sum(drawing.passed.values()) if drawing else 0
+        left = f"{many(passed, 'text')} or the like passed over. " if passed else ""
+        closed = [p for p in self.parts if isinstance(p, Joined) and p.gaps]
+        widest = max((p.widest for p in closed), default=0.0)
+        count = sum(p.gaps for p in closed)
+        gaps = f"{many(count, 'gap')} closed, the widest {with_unit(widest, Kind.LENGTH, unit)}." if count else ""
+        self.says.setText(f"{said}{left}{gaps}" or "Space picks, Enter takes.")
+        word = drawing.unit if drawing and drawing.unit else self.assumed
+        self.unit_button.setText(f"{word}, as the file says" if drawing and drawing.unit else word)
+        self.unit_button.setEnabled(not (drawing and drawing.unit))
+        self.place_button.setText(PLACES[self.place])
+        box = bounds(self.parts)
+        size = ""
+        if box:
+            length = number_text(box[2] - box[0], Kind.LENGTH, unit)
+            size = f"{length} × {with_unit(box[3] - box[1], Kind.LENGTH, unit)} over all"
+        self.count.setText(f"{len(self.picked)} picked · {size}" if size else "")
+        self.button.setEnabled(bool(self.picked))
+        self.canvas.show_parts(self.parts, self.picked, self.list.currentRow())
+
+    def _name(self, part: Part) -> str:
+        unit = self.session.job.unit
+        if isinstance(part, Circles):
+            return f"Ø{number_text(part.diameter, Kind.LENGTH, unit)}"
+        return part.layer if part.layer not in ("", "0") else "chain"
+
+    # -- hands ------------------------------------------------------------------------------------------------------
+
+    def _clicked(self, k: int) -> None:
+        if not 0 <= k < len(self.parts):
+            return
+        if self.address:
+            self.picked = {k}
+        else:
+            self.picked ^= {k}
+        self.list.setCurrentRow(k)
+        self._show()
+
+    def _other_unit(self) -> None:
+        self.assumed = "inch" if self.assumed == "mm" else "mm"
+        self._read()
+
+    def _other_place(self) -> None:
+        names = list(PLACES)
+        self.place = names[(names.index(self.place) + 1) % len(names)]
+        self._show()
+
+    def take(self) -> None:
+        """The picked parts go into the job."""
+        if not self.picked:
+            return
+        session = self.session
+        picks = [self.parts[k] for k in sorted(self.picked)]
+        shift = shift_for(session.job, self.parts, self.place)
+        session.history.settle()
+        session.edit(taken(session.job, picks, shift, self.address), f"Take from {self.path.name}")
+        if not self.address:
+            count = len(picks)
+            session.said.emit("", f"{count} taken. A step's “change” offers {'it' if count == 1 else 'them'}.")
+        self.closed.emit()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() == Qt.Key.Key_Escape:
+            self.closed.emit()
+            return
+        super().keyPressEvent(event)
+
+

@@ -1,0 +1,20 @@
+"""Drawings from outside and to it: DXF in, DXF and SVG out."""
+
+from bastler.exchange.dxf import Drawing, DrawingError, Hole, Piece, read_dxf
+from bastler.exchange.fitting import fitted
+from bastler.exchange.joining import Joined, joined
+from bastler.exchange.writing import dxf_text, outline_text, svg_text
+
+__all__ = [
+    "Drawing",
+    "DrawingError",
+    "Hole",
+    "Joined",
+    "Piece",
+    "dxf_text",
+    "fitted",
+    "joined",
+    "outline_text",
+    "read_dxf",
+    "svg_text",
+]

@@ -1,0 +1,221 @@
+"""Reading DXF: lines, arcs, circles, polylines with bulges, ellipses, splines, blocks, layers and units.
+
+A drawing is data from outside: whatever it holds, the answer is a `Drawing` or one sentence. What is not of the plane (texts,
+dimensions, solids) is counted and passed over.
+"""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections import Counter
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import msgspec
+from ezdxf import recover
+from ezdxf.lldxf.const import DXFError
+from ezdxf.math import OCS, Vec3
+
+from bastler.exchange.fitting import fitted
+from bastler.shapes import Arc, Line, Segment
+from bastler.shapes.chain import reversed_chain
+from bastler.units import Unit
+
+LARGEST = 50_000_000
+MOST_PIECES = 100_000
+DEEPEST = 8
+MOST_KNOTS = 2000
+FARTHEST = 1e6
+"""No coordinate of a part is larger, in any unit."""
+UNSOUND = (ValueError, TypeError, KeyError, IndexError, AttributeError, ArithmeticError)
+UNITS: dict[int, tuple[str, float]] = {
+    1: ("inch", 1.0), 2: ("inch", 12.0), 4: ("mm", 1.0), 5: ("mm", 10.0), 6: ("mm", 1000.0), 8: ("inch", 1e-6), 9: ("inch", 1e-3),
+    13: ("mm", 1e-3), 14: ("mm", 100.0),
+}  # fmt: skip
+"""$INSUNITS of the DXF reference: unit and how many of it one is."""
+
+
+class DrawingError(Exception):
+    """A drawing that cannot be used."""
+
+
+class Piece(msgspec.Struct, frozen=True):
+    """Segments that hang together as the drawing has them, on a layer."""
+
+    layer: str
+    segments: tuple[Segment, ...]
+
+
+class Hole(msgspec.Struct, frozen=True):
+    """A whole circle."""
+
+    layer: str
+    x: float
+    y: float
+    diameter: float
+
+
+class Drawing(msgspec.Struct, frozen=True):
+    """What a file holds, in the unit asked for: pieces, circles, layers, how many of what kind were passed over, and the unit the
+    file says it is in (empty: it does not say)."""
+
+    pieces: tuple[Piece, ...]
+    holes: tuple[Hole, ...]
+    layers: tuple[str, ...]
+    passed: dict[str, int]
+    unit: str
+
+
+def read_dxf(path: Path, unit: Unit, tolerance: float, *, assume: Unit | None = None) -> Drawing:
+    """Reads a file into the unit asked for; free curves are fitted to `tolerance` (in that unit). A file that does not say its
+    unit is taken to be in `assume`, by default the one asked for. DrawingError when it cannot be read."""
+    try:
+        if path.stat().st_size > LARGEST:
+            raise DrawingError("The file is too large.")
+        document, _ = recover.readfile(str(path))
+    except OSError as error:
+        raise DrawingError(f"{path.name} cannot be read: {error.strerror or error}.") from error
+    except DrawingError:
+        raise
+    except (DXFError, RecursionError, *UNSOUND) as error:
+        raise DrawingError(f"{path.name} is not a DXF drawing.") from error
+    name, factor = UNITS.get(int(document.header.get("$INSUNITS", 0) or 0), ("", 1.0))
+    known = name or assume or unit
+    scale = factor * (1.0 if known == unit else 25.4 if known == "inch" else 1 / 25.4)
+    reader = _Reader(scale, tolerance)
+    try:
+        reader.all(document.modelspace(), 0)
+    except (DXFError, *UNSOUND) as error:
+        raise DrawingError(f"{path.name} holds something that is not sound: {error}.") from error
+    layers = sorted({p.layer for p in reader.pieces} | {h.layer for h in reader.holes})
+    return Drawing(tuple(reader.pieces), tuple(reader.holes), tuple(layers), dict(reader.passed), name)
+
+
+class _Reader:
+    """Gathers what it finds, scaled."""
+
+    def __init__(self, scale: float, tolerance: float) -> None:
+        self.scale, self.tolerance = scale, tolerance
+        self.pieces: list[Piece] = []
+        self.holes: list[Hole] = []
+        self.passed: Counter[str] = Counter()
+
+    def all(self, entities: Any, depth: int) -> None:
+        for entity in entities:
+            kind = entity.dxftype()
+            if kind == "INSERT" and depth < DEEPEST:
+                self.all(entity.virtual_entities(), depth + 1)
+            elif kind in ("LWPOLYLINE", "POLYLINE"):
+                self._polyline(entity)
+            else:
+                self._one(entity, kind)
+            if len(self.pieces) + len(self.holes) > MOST_PIECES:
+                raise DrawingError("More lines than anyone would pick from.")
+
+    def _one(self, entity: Any, kind: str) -> None:
+        layer = str(entity.dxf.layer)
+        if kind == "CIRCLE":
+            x, y = self._point(_world(entity, entity.dxf.center))
+            radius, _ = _sound((abs(float(entity.dxf.radius)) * self.scale, 0.0))
+            self.holes.append(Hole(layer, x, y, 2 * radius))
+            return
+        made = self._segments(entity, kind)
+        if made is None:
+            self.passed[kind] += 1
+        elif made:
+            self.pieces.append(Piece(layer, tuple(made)))
+
+    def _segments(self, entity: Any, kind: str) -> list[Segment] | None:
+        if kind == "LINE":
+            a, b = self._point(entity.dxf.start), self._point(entity.dxf.end)
+            return [Line(a, b)] if math.dist(a, b) > 1e-12 else []
+        if kind == "ARC":
+            a, b = self._point(entity.start_point), self._point(entity.end_point)
+            centre = self._point(_world(entity, entity.dxf.center))
+            return [Arc(a, b, centre, float(entity.dxf.extrusion.z) > 0)]
+        if kind == "ELLIPSE":
+            tool = entity.construction_tool()
+            begin, end = float(tool.start_param), float(tool.end_param)
+            end = end if end > begin + 1e-12 else end + 2 * math.pi
+            return fitted(self._ellipse(tool), begin, end, self.tolerance)
+        if kind == "SPLINE":
+            spline = entity.construction_tool()
+            first, last = float(spline.knots()[spline.order - 1]), float(spline.knots()[-spline.order])
+            knots = sorted({first, last, *(float(k) for k in spline.knots() if first < k < last)})
+            if len(knots) > MOST_KNOTS:
+                raise ValueError("a curve of too many pieces")
+            spans = itertools.pairwise(knots)
+            return [s for a, b in spans for s in fitted(self._spline(spline), a, b, self.tolerance)]
+        return None
+
+    def _polyline(self, entity: Any) -> None:
+        if entity.dxftype() == "POLYLINE" and not (entity.is_2d_polyline or entity.is_3d_polyline):
+            self.passed["POLYLINE"] += 1
+            return
+        made = [s for part in entity.virtual_entities() for s in self._segments(part, part.dxftype()) or []]
+        if made:
+            self.pieces.append(Piece(str(entity.dxf.layer), tuple(_one_way(made))))
+
+    def _point(self, p: Any) -> tuple[float, float]:
+        return _sound((float(p[0]) * self.scale, float(p[1]) * self.scale))
+
+    def _ellipse(self, tool: Any) -> Any:
+        major, minor, centre, k = Vec3(tool.major_axis), Vec3(tool.minor_axis), Vec3(tool.center), self.scale
+
+        def at(t: float) -> tuple[tuple[float, float], tuple[float, float]]:
+            p = centre + major * math.cos(t) + minor * math.sin(t)
+            d = minor * math.cos(t) - major * math.sin(t)
+            return _sound((p.x * k, p.y * k)), (d.x * k, d.y * k)
+
+        return at
+
+    def _spline(self, spline: Any) -> Any:
+        k = self.scale
+
+        def at(t: float) -> tuple[tuple[float, float], tuple[float, float]]:
+            p, d = spline.derivative(t, 1)
+            return _sound((p.x * k, p.y * k)), (d.x * k, d.y * k)
+
+        return at
+
+
+def _sound(p: tuple[float, float]) -> tuple[float, float]:
+    """A point that a part may have. ValueError for others."""
+    if not (abs(p[0]) < FARTHEST and abs(p[1]) < FARTHEST):
+        raise ValueError("a place out of all bounds")
+    return p
+
+
+def _one_way(segments: list[Segment]) -> list[Segment]:
+    """Segments of a polyline all run its way: arcs come counter-clockwise, whichever way it goes round."""
+    if len(segments) < 2:
+        return segments
+    first, second = segments[:2]
+    ends = (second.start, second.end)
+    back = min(math.dist(first.start, p) for p in ends) < min(math.dist(first.end, p) for p in ends)
+    made = reversed_chain([first]) if back else [first]
+    for s in segments[1:]:
+        back = math.dist(made[-1].end, s.end) < math.dist(made[-1].end, s.start)
+        made += reversed_chain([s]) if back else [s]
+    return made
+
+
+def _world(entity: Any, p: Any) -> Vec3:
+    """A point given in an entity's own plane, as the drawing has it."""
+    return OCS(entity.dxf.extrusion).to_wcs(Vec3(p))
+
+
+def hole_groups(holes: tuple[Hole, ...], slack: float) -> Iterator[tuple[float, list[tuple[float, float]]]]:
+    """Circles by diameter, as (diameter, centres), the smallest first; one centre only once."""
+    left = sorted(holes, key=lambda h: h.diameter)
+    while left:
+        first = left[0].diameter
+        own = [h for h in left if h.diameter - first <= slack]
+        left = left[len(own) :]
+        centres: list[tuple[float, float]] = []
+        for h in own:
+            if all(math.dist(c, (h.x, h.y)) > slack for c in centres):
+                centres.append((h.x, h.y))
+        yield first, centres

@@ -1,0 +1,127 @@
+"""Taking chains and circles of a drawing into a job: chains become outlines, circles of one diameter a hole pattern."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Literal
+
+import msgspec
+
+from bastler.exchange import Drawing, Joined, joined
+from bastler.exchange.dxf import hole_groups
+from bastler.job import edits
+from bastler.job.arrive import fresh_id
+from bastler.job.document import Job, Setup
+from bastler.job.outline_edits import plan_of_chain, turned_of_chain
+from bastler.shapes import AnyOutline, Arc, PointsPattern
+from bastler.shapes.chain import length_of, moved, quadrants, reversed_chain
+from bastler.shapes.region import area_of
+from bastler.units import many
+
+Place = Literal["drawn", "corner", "middle"]
+Point = tuple[float, float]
+SAME_MM = 0.002
+"""Circles whose diameters differ by no more are of one kind."""
+LONGEST_NAME = 40
+
+
+class Circles(msgspec.Struct, frozen=True):
+    """Circles of one diameter."""
+
+    diameter: float
+    centres: tuple[Point, ...]
+
+    @property
+    def says(self) -> str:
+        """What they are, in a few words."""
+        return many(len(self.centres), "circle")
+
+
+Part = Joined | Circles
+
+
+def parts_of(drawing: Drawing, gap: float, slack: float) -> list[Part]:
+    """What can be picked from a drawing: chains, the longest first, then circles by diameter. `gap` closes ends, `slack` is how
+    much diameters of one kind may differ; both in the drawing's unit."""
+    chains = sorted(joined(drawing.pieces, gap), key=lambda c: -sum(map(length_of, c.segments)))
+    return [*chains, *(Circles(d, tuple(centres)) for d, centres in hole_groups(drawing.holes, slack))]
+
+
+def bounds(parts: Sequence[Part]) -> tuple[float, float, float, float] | None:
+    """Of ends, centres and circles: left, low, right, high; None for nothing."""
+    us: list[float] = []
+    vs: list[float] = []
+    for part in parts:
+        if isinstance(part, Circles):
+            r = part.diameter / 2
+            us += [c[0] + k * r for c in part.centres for k in (-1, 1)]
+            vs += [c[1] + k * r for c in part.centres for k in (-1, 1)]
+            continue
+        for s in (piece for whole in part.segments for piece in quadrants(whole)):
+            us += [s.start[0], s.end[0]]
+            vs += [s.start[1], s.end[1]]
+    return (min(us), min(vs), max(us), max(vs)) if us else None
+
+
+def shift_for(job: Job, parts: Sequence[Part], place: Place) -> Point:
+    """How far a drawing is moved: not at all, its lower left corner to zero, or its middle to the stock's."""
+    box = bounds(parts)
+    if place == "drawn" or box is None:
+        return (0.0, 0.0)
+    if place == "corner" or not isinstance(job.setup, Setup):
+        return (-box[0], -box[1])
+    middle = job.setup.box().centre
+    return (middle[0] - (box[0] + box[2]) / 2, middle[1] - (box[1] + box[3]) / 2)
+
+
+def taken(job: Job, picks: Sequence[Part], shift: Point, address: str = "") -> Job:
+    """The job with the picked parts in it. The first one of the right kind becomes the answer at `address`; a whole circle is
+    also an outline where one is asked for."""
+    for part in picks:
+        if isinstance(part, Circles) and not address.endswith(".outline"):
+            job, ident = _pattern(job, part, shift)
+            field = ".pattern"
+        else:
+            job, ident = _outline(job, _as_chain(part), shift)
+            field = ".outline"
+        if address.endswith(field):
+            job, address = edits.answered(job, address, ident), ""
+    return job
+
+
+def _as_chain(part: Part) -> Joined:
+    if isinstance(part, Joined):
+        return part
+    (x, y), r = part.centres[0], part.diameter / 2
+    return Joined(f"Ø{part.diameter:.4g}", (Arc((x + r, y), (x + r, y), (x, y)),), True)
+
+
+def _pattern(job: Job, part: Circles, shift: Point) -> tuple[Job, str]:
+    ident = fresh_id({p.id for p in job.patterns}, "p")
+    points = tuple((_round(x + shift[0]), _round(y + shift[1])) for x, y in part.centres)
+    name = _free_name(f"Ø{part.diameter:.4g} holes", {p.name for p in job.patterns})
+    pattern = PointsPattern(id=ident, name=name, points=points)
+    return msgspec.structs.replace(job, patterns=(*job.patterns, pattern)), ident
+
+
+def _outline(job: Job, part: Joined, shift: Point) -> tuple[Job, str]:
+    ident = fresh_id({o.id for o in job.outlines}, "o")
+    name = _free_name(part.layer if part.layer not in ("", "0") else "drawn", {o.name for o in job.outlines})
+    chain = moved(part.segments, *shift)
+    outline: AnyOutline
+    if job.turns:
+        outline = turned_of_chain(ident, name, chain)
+    else:
+        if part.closed and area_of(chain) < 0:
+            chain = reversed_chain(chain)
+        outline = plan_of_chain(ident, name, chain, closed=part.closed)
+    return msgspec.structs.replace(job, outlines=(*job.outlines, outline)), ident
+
+
+def _free_name(stem: str, names: set[str]) -> str:
+    stem = stem[:LONGEST_NAME]
+    return stem if stem not in names else fresh_id(names, f"{stem} ")
+
+
+def _round(v: float) -> float:
+    return round(v, 9) + 0.0

@@ -1,0 +1,216 @@
+"""Drawing the clearing of an area: in at the innermost rings, outward ring by ring, along the wall at last."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+
+from bastler.motion.moves import Path, Role
+from bastler.motion.pocket import HELIX_SHARE, Entry, Feeds
+from bastler.motion.rings import AboutRings, Patch, Rings, begun_at, in_order, nearest_on, part_of
+from bastler.shapes import Line, Segment
+from bastler.shapes.chain import length_of, reversed_chain
+from bastler.shapes.kernels import distances
+from bastler.shapes.region import Loop, polygon_of
+
+Point = tuple[float, float]
+LEAST_HELIX = 0.1
+"""A helix with less than this share of the diameter as its radius is not worth the name."""
+SHORTEST_RAMP = 0.5
+"""The shortest ring, in diameters, that a ramp goes along."""
+
+
+@dataclass(frozen=True)
+class Manner:
+    """How an area is cleared: `slope` is the tangent of the entry's angle, `clear` how far above the surface rapids end, `over`
+    the height for going across; `hole` a place to go down in, and whether it is wide enough for rapids."""
+
+    diameter: float
+    climb: bool
+    entry: Entry
+    slope: float
+    feeds: Feeds
+    clear: float
+    over: float
+    hole: tuple[float, float, bool] | None = None
+
+
+def follow(path: Path, chain: Sequence[Segment], feed: float, role: Role = "cut") -> None:
+    """Along a chain at the height where the tool is."""
+    for s in chain:
+        if isinstance(s, Line):
+            path.cut(feed, *s.end, role=role)
+        else:
+            path.bow(feed, s.end, s.centre, ccw=s.ccw, role=role)
+
+
+def way_round(ring: Loop, *, climb: bool) -> Loop:
+    """A ring in the direction to cut it in. Regions lie on the left of their rings, so that a right-hand cutter climbs along
+    them."""
+    return ring if climb else reversed_chain(ring)
+
+
+def clear_area(path: Path, rings: Rings, *, top: float, level: float, how: Manner) -> None:
+    """One level: every patch from the inside out. `top` is the surface that the entry starts from."""
+    for patch, ring, done in in_order(rings.patches):
+        if not done:
+            enter(path, rings, patch, top, level, how)
+        else:
+            reach(path, rings, ring, done, level, how)
+        loop = way_round(ring, climb=how.climb)
+        loop = begun_at(loop, nearest_on(loop, (path.x, path.y)))
+        path.cut(how.feeds.cut, *loop[0].start)
+        follow(path, loop, how.feeds.cut)
+
+
+def reach(path: Path, rings: Rings, ring: Loop, done: Sequence[Loop], level: float, how: Manner) -> None:
+    """To the next ring: straight where that stays in the room, else up and over to a place that is already cut."""
+    _, p = nearest_on(ring, (path.x, path.y))
+    if path.z <= level + 1e-9 and straight(rings, (path.x, path.y), p):
+        return
+    ways = []
+    for other in done:
+        q = nearest_on(other, p)[1]
+        for _ in range(4):
+            p = nearest_on(ring, q)[1]
+            q = nearest_on(other, p)[1]
+        ways.append((math.dist(p, q), not straight(rings, p, q), q))
+    _, _, q = min(ways, key=lambda way: (way[1], way[0]))
+    path.go(z=how.over).go(*q)
+    path.go(z=level + how.clear)
+    path.cut(how.feeds.plunge, z=level, role="plunge")
+
+
+def straight(rings: Rings, p: Point, q: Point) -> bool:
+    """Does the straight way between two points stay in the room?"""
+    return math.dist(p, q) < 1e-9 or bool(rings.inside.covers(shapely.LineString([p, q])))
+
+
+def helix_place(rings: Rings, patch: Patch, diameter: float) -> tuple[Point, float]:
+    """Where in a patch there is most room for a helix, and its radius."""
+    if patch.helix is None:
+        patch.helix = _helix_place(rings, patch, diameter)
+    return patch.helix
+
+
+def _helix_place(rings: Rings, patch: Patch, diameter: float) -> tuple[Point, float]:
+    shape = polygon_of(patch.rings, 0.01 * diameter)
+    if shape.is_empty:
+        at = patch.rings[0][0].start
+    else:
+        largest = max(getattr(shape, "geoms", [shape]), key=lambda g: g.area)
+        middle = largest.centroid if largest.covers(largest.centroid) else largest.representative_point()
+        at = (middle.x, middle.y)
+    room = float(distances(np.array([at]), rings.walls)[0])
+    return at, min(HELIX_SHARE * diameter, room * 0.999)
+
+
+def entry_of(rings: Rings, patch: Patch, how: Manner) -> Entry:
+    """The wanted entry where it fits, else a ramp along the ring, else straight down."""
+    if how.entry == "hole" and how.hole:
+        at = how.hole[:2]
+        if straight(rings, at, nearest_on(patch.rings[0], at)[1]):
+            return "hole"
+    if how.entry in ("helix", "hole") and helix_place(rings, patch, how.diameter)[1] >= LEAST_HELIX * how.diameter:
+        return "helix"
+    if how.entry != "plunge" and sum(map(length_of, patch.rings[0])) >= SHORTEST_RAMP * how.diameter:
+        return "ramp"
+    return "plunge"
+
+
+def enter(path: Path, rings: Rings, patch: Patch, top: float, level: float, how: Manner) -> None:
+    """From above the surface down to the level, in a patch where nothing is cut yet."""
+    path.go(z=how.over)
+    entry = entry_of(rings, patch, how)
+    if entry == "hole" and how.hole:
+        x, y, wide = how.hole
+        path.go(x, y).go(z=(level if wide else top) + how.clear)
+        path.cut(how.feeds.plunge, z=level, role="plunge")
+        return
+    if entry == "helix":
+        at, r = helix_place(rings, patch, how.diameter)
+        path.go(*at).go(z=top + how.clear)
+        _helix(path, at, r, top + how.clear, level, how)
+        return
+    ring = way_round(patch.rings[0], climb=how.climb)
+    ring = begun_at(ring, nearest_on(ring, (path.x, path.y)))
+    path.go(*ring[0].start).go(z=top + how.clear)
+    if entry == "ramp":
+        ramp_along(path, ring, level, how.slope, how.feeds.plunge)
+    else:
+        path.cut(how.feeds.plunge, z=level, role="plunge")
+
+
+def _helix(path: Path, centre: Point, r: float, top: float, level: float, how: Manner) -> None:
+    start = (centre[0] + r, centre[1])
+    path.cut(how.feeds.cut, *start, role="lead")
+    turns = max(1, math.ceil((top - level) / (2 * math.pi * r * how.slope) - 1e-9))
+    for k in range(1, turns + 1):
+        depth = level if k == turns else top + (level - top) * k / turns
+        path.bow(how.feeds.plunge, start, centre, ccw=how.climb, z=depth, role="plunge")
+    path.bow(how.feeds.cut, start, centre, ccw=how.climb)
+    path.cut(how.feeds.cut, *centre)
+
+
+def ramp_along(
+    path: Path, chain: Sequence[Segment], level: float, slope: float, feed: float, *, whole_rounds: bool = False
+) -> None:
+    """Down to a level along a closed chain from its start, round again where it is short; ends where the level is reached, with
+    `whole_rounds` at the start, the slope being less for it."""
+    whole = sum(map(length_of, chain))
+    left = (path.z - level) / slope
+    rounds = math.ceil(left / whole) if left > whole else 1
+    # so that no level is gone over twice: whole rounds for what is longer than one
+    slope = (path.z - level) / (rounds * whole) if left > whole or whole_rounds else slope
+    while path.z > level + 1e-9:
+        for s in chain:
+            long = length_of(s)
+            need = (path.z - level) / slope
+            share = min(1.0, need / long) if long > 0 else 1.0
+            piece = s if share >= 1.0 - 1e-9 else part_of(s, 0.0, share)
+            z = level if share < 1.0 or need <= long * (1 + 1e-9) else path.z - long * slope
+            if isinstance(piece, Line):
+                path.cut(feed, *piece.end, z=z, role="plunge")
+            else:
+                path.bow(feed, piece.end, piece.centre, ccw=piece.ccw, z=z, role="plunge")
+            if path.z <= level + 1e-9:
+                path.z = level
+                return
+
+
+def clear_about(path: Path, about: AboutRings, *, top: float, level: float, how: Manner) -> None:
+    """One level around what stays, from the outside in: every run begins in the air or where the run before has been."""
+    for run, outside in about.runs:
+        chain = way_round(run.chain, climb=how.climb)
+        path.go(z=how.over)
+        if not run.closed:
+            path.go(*chain[0].start).go(z=level + how.clear)
+            path.cut(how.feeds.plunge, z=level, role="plunge")
+        else:
+            chain = _from_outside(path, about, chain, outside, top, level, how)
+        follow(path, chain, how.feeds.cut)
+
+
+def _from_outside(
+    path: Path, about: AboutRings, chain: Loop, outside: Sequence[Loop], top: float, level: float, how: Manner
+) -> Loop:
+    """Down beside a ring that goes all round, and on to it; into the material where nothing outside of it is open."""
+    ways = []
+    for other in outside:
+        q = nearest_on(other, chain[0].start)[1]
+        for _ in range(4):
+            at = nearest_on(chain, q)
+            q = nearest_on(other, at[1])[1]
+        ways.append((math.dist(at[1], q), at, q))
+    if not ways or min(ways)[0] > 1.5 * about.rings.stepover:
+        enter(path, about.rings, Patch([chain], 0.0), top, level, how)
+        return begun_at(chain, nearest_on(chain, (path.x, path.y)))
+    _, at, q = min(ways)
+    path.go(*q).go(z=level + how.clear)
+    path.cut(how.feeds.plunge, z=level, role="plunge")
+    path.cut(how.feeds.cut, *at[1])
+    return begun_at(chain, at)

@@ -1,0 +1,332 @@
+"""What steps share that clear an area of any shape in rings."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import Annotated, Any, Literal
+
+import shapely
+
+from bastler.ask import Trouble, ask, choose
+from bastler.motion import Feeds, Path
+from bastler.motion.areas import Manner, clear_area, follow, way_round
+from bastler.motion.leads import lead_in, lead_out
+from bastler.motion.loops import clear_evenly, widest_step
+from bastler.motion.rings import RestRun, Rings, from_longest, rest_runs, rings_of
+from bastler.shapes import Flat, Removal, Revolved
+from bastler.shapes.region import Loop, offset_region, opened, polygon_of, primitives
+from bastler.steps.base import Dim, Sketch, Stage
+from bastler.steps.context import Context
+from bastler.steps.cut import (
+    FINISH,
+    TOOL,
+    given,
+    load_line,
+    passes_trouble,
+    plunge_feed,
+    speed_line,
+    speed_trouble,
+    tool_trouble,
+)
+from bastler.steps.mill.area import ENTRY, MILLS, SHAPE, TIGHTEST, AreaStep, finishes, joined_levels
+from bastler.tools import Tool
+from bastler.units import Kind
+
+FINE_MM = 0.0005
+"""Chords of regions that the proof holds the path against."""
+COARSE_MM = 0.01
+"""Chords where only the order of things is at stake."""
+FINER_MM = 0.001
+"""Chords where it is looked for what a tool has left."""
+THIN_MM = 0.005
+"""What is thinner than this is not gone over by itself."""
+LEAD_SHARE = 0.25
+MOST_STEPOVER = 0.9
+
+
+def _even(s: Any) -> bool:
+    return bool(s.bite == "even")
+
+
+class RingedStep(AreaStep, frozen=True, kw_only=True):
+    """A step whose area may differ with the height: islands with tops of their own."""
+
+    stepover_share = 0.45
+
+    entry: Annotated[
+        Literal["helix", "ramp", "plunge", "hole"],
+        choose(
+            "Into the material",
+            {"helix": "Helix", "ramp": "Ramp", "plunge": "Plunge", "hole": "In a hole"},
+            ENTRY,
+            helps="In a hole that an earlier step has drilled; where there is none in a part of the area, with a helix.",
+        ),
+    ] = "helix"
+    bite: Annotated[
+        Literal["plain", "even"],
+        choose("In corners and slots", {"plain": "Straight on", "even": "In loops"}, TOOL, helps="Loops keep the bite even."),
+    ] = "plain"
+    most_angle: Annotated[
+        float,
+        ask("In the material", Kind.ANGLE, TOOL, least=30, most=150, when=_even, helps="Never round more of the cutter."),
+    ] = 90.0
+
+    def area(self, ctx: Context, z: float) -> list[Loop]:
+        """The area to be open at a height, from given answers."""
+        raise NotImplementedError
+
+    def tops(self, ctx: Context) -> list[float]:
+        """Heights between floor and top where the area changes: the floors on islands."""
+        return []
+
+    def footprint(self, ctx: Context) -> Any:
+        return polygon_of(self.area(ctx, math.inf), ctx.mm(COARSE_MM))
+
+    def zones(self, ctx: Context) -> list[float]:
+        """The floors that the step leaves, the lowest first."""
+        return [self.floor, *sorted(self.tops(ctx))]
+
+    # -- what is gone ---------------------------------------------------------------------------------------------------
+
+    def reachable(self, ctx: Context, z: float) -> list[Loop]:
+        """What the last tool can open at a height: corners keep its radius."""
+        tool = self.last_tool(ctx)
+        return opened(self.area(ctx, z), tool.diameter / 2) if tool else []
+
+    def removes(self, ctx: Context) -> list[Removal]:
+        found: list[Removal] = []
+        for z in self.zones(ctx):
+            region = polygon_of(self.reachable(ctx, z), ctx.mm(FINE_MM))
+            if not region.is_empty:
+                found.append(Flat(region, z))
+        return found
+
+    # -- what is wrong --------------------------------------------------------------------------------------------------
+
+    def troubles(self, ctx: Context) -> list[Trouble]:
+        found = super().troubles(ctx)
+        if finishes(self):
+            found += tool_trouble(ctx.tool(self.finish_tool), "finish_tool") + speed_trouble(ctx, "finish_n", self.finish_n)
+        found += self.shape_troubles(ctx)
+        if self.floor < ctx.stock.lo[2] - TIGHTEST:
+            most = given(self.top) - ctx.stock.lo[2]
+            found.append(Trouble("depth", f"Deeper than the stock: {most:.4g} goes through.", most))
+        if found:
+            return found
+        found += passes_trouble("ap", self.depth / given(self.ap), "passes")
+        found += passes_trouble("ae", max(ctx.stock.size[:2]) / given(self.ae), "rings")
+        return found or self._tool_troubles(ctx)
+
+    def shape_troubles(self, ctx: Context) -> list[Trouble]:
+        """What is wrong with the outlines."""
+        return []
+
+    def _tool_troubles(self, ctx: Context) -> list[Trouble]:
+        found = []
+        rough, last = ctx.tool(self.tool), self.last_tool(ctx)
+        assert rough is not None
+        assert last is not None
+        fits = self.choose_tool(ctx)
+        field = "finish_tool" if finishes(self) else "tool"
+        for name, tool in {"tool": rough, field: last}.items():
+            if tool.kind not in MILLS:
+                found.append(Trouble(name, "This tool does not mill pockets.", fits))
+        if last.diameter > rough.diameter + TIGHTEST:
+            text = "Wider than the roughing tool: it would not get into what that opened."
+            found.append(Trouble("finish_tool", text, rough.id))
+        if last.profile.flat < last.diameter / 2 - TIGHTEST:
+            found.append(Trouble(field, "Its rounded end leaves material where wall and floor meet.", fits))
+        most = MOST_STEPOVER * 2 * rough.profile.flat
+        if given(self.ae) > most + TIGHTEST:
+            found.append(Trouble("ae", f"Over {most:.4g} something would stay between two rings.", round(most, 4)))
+        if not found and not self.reachable(ctx, self.floor):
+            found.append(Trouble(field, "Too wide to go in anywhere.", fits if fits != last.id else None))
+        if not found and self.entry == "hole" and self.hole(ctx) is None:
+            found.append(Trouble("entry", "There is no hole in it that is deep enough. Drill one first.", "helix"))
+        if not found and self.entry == "plunge" and not rough.centre_cutting:
+            found.append(Trouble("entry", "This tool does not cut over its centre.", "ramp"))
+        return found
+
+    def choose_tool(self, ctx: Context) -> str | None:
+        """The largest end mill that opens nearly as much as the smallest does, and reaches the floor if there is one."""
+        mills = sorted((t for t in ctx.tools if t.kind == "end-mill"), key=lambda t: t.diameter)
+        mills = [t for t in mills if t.flute_length >= self.depth] or mills
+        area = self.area(ctx, -math.inf) if mills and not self.shape_troubles(ctx) else []
+        if not area:
+            return mills[-1].id if mills else None
+        most = _open_area(area, mills[0], ctx)
+        fitting = [t for t in mills if _open_area(area, t, ctx) >= 0.9 * most > 0]
+        return (fitting or mills)[-1 if fitting else 0].id
+
+    # -- moves ------------------------------------------------------------------------------------------------------------
+
+    def hole(self, ctx: Context) -> Revolved | None:
+        """The widest hole of an earlier step in the area that is deep enough."""
+        area = self.footprint(ctx)
+        found = [r for r in ctx.before if isinstance(r, Revolved) and area.covers(shapely.Point(r.x, r.y))]
+        return max((r for r in found if r.at_radius(0.0) <= self.floor + TIGHTEST), key=lambda r: r.radius, default=None)
+
+    def manner(self, ctx: Context, tool: Tool, feed: float, n: float) -> Manner:
+        hole = self.hole(ctx) if self.entry == "hole" else None
+        return Manner(
+            diameter=tool.diameter,
+            climb=self.cutting == "climb",
+            entry=self.entry,
+            slope=math.tan(math.radians(self.entry_angle)),
+            feeds=Feeds(feed, plunge_feed(tool, ctx, feed, n)),
+            clear=min(ctx.clear, ctx.mm(1.0)),
+            over=max(ctx.go_across, given(self.top) + ctx.clear),
+            hole=(hole.x, hole.y, _open_to(hole, self.floor) > tool.diameter / 2 + ctx.mm(0.05)) if hole else None,
+        )
+
+    def rings_in(self, ctx: Context, tool: Tool, area: list[Loop], leave: float) -> Rings:
+        step = min(given(self.ae), MOST_STEPOVER * 2 * tool.profile.flat)
+        if _even(self):
+            step = min(step, widest_step(tool.diameter / 2, math.radians(self.most_angle)))
+        return rings_of(area, radius=tool.diameter / 2, leave=leave, stepover=step, fine=ctx.mm(COARSE_MM))
+
+    def rough(self, tool: Tool, ctx: Context) -> Stage:
+        leave, marks = self.left(self.leave_wall), self.tops(ctx)
+        levels = joined_levels(self.levels(), marks)
+        start, path = self.begin(ctx)
+        how = self.manner(ctx, tool, given(self.vf), given(self.n))
+        known: dict[tuple[float, ...], Rings] = {}
+        top = given(self.top)
+        for level in levels:
+            key = tuple(mark for mark in marks if mark > level + TIGHTEST)
+            if key not in known:
+                known[key] = self.rings_in(ctx, tool, self.area(ctx, level), leave)
+            if _even(self):
+                limit = math.radians(self.most_angle)
+                clear_evenly(path, known[key], self.area(ctx, level), top=top, level=level, how=how, limit=limit)
+            else:
+                clear_area(path, known[key], top=top, level=level, how=how)
+            top = level
+        path.go(z=how.over).go(z=ctx.safe)
+        return Stage(
+            name="rough", tool=tool, speed=given(self.n), start=start, moves=tuple(path.moves) if len(path.moves) > 2 else ()
+        )
+
+    def begin(self, ctx: Context) -> tuple[tuple[float, float, float], Path]:
+        """The place over the area where stages start, and a pencil there."""
+        area = self.area(ctx, -math.inf)
+        x, y = area[0][0].start if area else (0.0, 0.0)
+        start = (x, y, ctx.safe)
+        path = Path(*start)
+        return start, path.go(z=max(ctx.go_across, given(self.top) + ctx.clear))
+
+    def finished(self, tool: Tool, ctx: Context) -> Stage:
+        start, path = self.begin(ctx)
+        how = self.manner(ctx, tool, given(self.finish_vf), given(self.finish_n))
+        rough = ctx.tool(self.tool)
+        assert rough is not None
+        above = self.floor + given(self.leave_floor)
+        if above > self.floor + TIGHTEST:
+            self.clear_floor(path, ctx, tool, self.roughed(ctx, rough, self.floor), above, how)
+            path.go(z=how.over)
+        for level in self.finish_levels(tool, rough, ctx):
+            area = self.area(ctx, level)
+            done = polygon_of(self.roughed(ctx, rough, level), ctx.mm(FINER_MM))
+            free = room_in(done, tool, ctx)
+            runs = rest_runs(
+                area,
+                done,
+                radius=tool.diameter / 2,
+                stepover=given(self.ae),
+                fine=ctx.mm(FINER_MM),
+                thin=ctx.mm(THIN_MM),
+                limit=self.limit(ctx),
+            )
+            keep = primitives([s for loop in area for s in loop])
+            for run in runs:
+                draw_run(path, run, keep, level, tool, how, free=free)
+        path.go(z=how.over).go(z=ctx.safe)
+        moves = tuple(path.moves) if len(path.moves) > 2 else ()
+        return Stage(name="finish", tool=tool, speed=given(self.finish_n), start=start, moves=moves)
+
+    def roughed(self, ctx: Context, rough: Tool, z: float) -> list[Loop]:
+        """What the roughing tool opened at a height."""
+        radius = rough.diameter / 2
+        return offset_region(offset_region(self.area(ctx, z), radius + given(self.leave_wall)), -radius)
+
+    def clear_floor(self, path: Path, ctx: Context, tool: Tool, open_: list[Loop], above: float, how: Manner) -> None:
+        """Takes what roughing left on the floor of what it opened; where it did not get in, walls and floor are cut together."""
+        rings = self.rings_in(ctx, tool, open_, 0.0)
+        clear_area(path, rings, top=above, level=self.floor, how=how)
+
+    def limit(self, ctx: Context) -> Any:
+        """Where there is something to cut at all; None: everywhere."""
+        return None
+
+    def finish_levels(self, tool: Tool, rough: Tool, ctx: Context) -> list[float]:
+        """A tool as large as the roughing one goes down the walls in one; a smaller one finds corners full of material."""
+        levels = self.wall_levels(tool)
+        if tool.diameter < rough.diameter - TIGHTEST:
+            most = min(tool.diameter * ctx.material.slot_ap * 0.5, tool.flute_length)
+            count = max(1, math.ceil(self.depth / most - 1e-9))
+            levels = [given(self.top) - self.depth * k / count for k in range(1, count)] + [self.floor]
+        return joined_levels(levels, self.tops(ctx))
+
+    # -- what is shown ------------------------------------------------------------------------------------------------------
+
+    def section_sketch(self, ctx: Context, dims: Sequence[Dim] = ()) -> Sketch:
+        """A section through the middle of the area, with the depth."""
+        lo, hi = ctx.stock.lo, ctx.stock.hi
+        shape = self.footprint(ctx)
+        if shape.is_empty:
+            return Sketch(section=((lo[0], (lo[1] + hi[1]) / 2), (hi[0], (lo[1] + hi[1]) / 2)), dims=tuple(dims))
+        y = shape.representative_point().y
+        right = shape.bounds[2] - lo[0]
+        depth = Dim("depth", "section", "depth", (right, given(self.top)), (right, self.floor))
+        return Sketch(section=((lo[0], y), (hi[0], y)), dims=(*dims, depth))
+
+    def says(self, ctx: Context) -> list[tuple[str, str]]:
+        lines = [(SHAPE, f"Floor will be at Z {self.floor:.4g}.")]
+        tool, last = ctx.tool(self.tool), self.last_tool(ctx)
+        if tool:
+            count = len(self.levels())
+            ap = (given(self.top) - self.levels()[-1]) / count
+            lines.append((TOOL, f"{speed_line(tool, ctx, given(self.vc), given(self.n))} · {count} × {ap:.4g} deep"))
+            lines.append((TOOL, load_line(tool, ctx, ae=given(self.ae), ap=ap, n=given(self.n), vf=given(self.vf))))
+        if last:
+            lines.append((FINISH if finishes(self) else TOOL, f"Inner corners keep R{last.diameter / 2:.4g}."))
+        return lines
+
+
+def room_in(done: Any, tool: Tool, ctx: Context) -> Any:
+    """Where a tool's centre can be in a region without touching what stands about it."""
+    free = done.buffer(-tool.diameter / 2 - 2 * ctx.mm(COARSE_MM))
+    shapely.prepare(free)
+    return free
+
+
+def _open_area(area: Sequence[Loop], tool: Tool, ctx: Context) -> float:
+    return float(polygon_of(opened(area, tool.diameter / 2), ctx.mm(0.1)).intersection(ctx.stock.plan).area)
+
+
+def _open_to(hole: Revolved, floor: float) -> float:
+    """The radius that is open down to a floor."""
+    return max((r for r, z in hole.profile if z <= floor + TIGHTEST), default=0.0)
+
+
+def draw_run(path: Path, run: RestRun, keep: Any, level: float, tool: Tool, how: Manner, *, free: Any) -> None:
+    """One run along a ring at a level: from above, on to it with a quarter circle where it goes all round, and up again. `free`
+    is where the tool's centre may go down in rapid."""
+    chain = way_round(run.chain, climb=how.climb)
+    if run.closed:
+        chain = from_longest(chain)
+    inner = how.climb  # the free side of a ring is its left when it is followed as it lies
+    size = LEAD_SHARE * tool.diameter
+    distance = run.depth
+    before = lead_in(chain, "arc", size, left=inner, keep_off=keep, distance=distance) if run.closed else []
+    after = lead_out(chain, "arc", size, left=inner, keep_off=keep, distance=distance) if run.closed else []
+    path.go(z=how.over)
+    first = (before or chain)[0].start
+    path.go(*first)
+    if free.covers(shapely.Point(first)):
+        path.go(z=min(path.z, level + how.clear))
+    path.cut(how.feeds.plunge, z=level, role="plunge")
+    follow(path, before, how.feeds.cut, "lead")
+    follow(path, chain, how.feeds.cut)
+    follow(path, after, how.feeds.cut, "lead")

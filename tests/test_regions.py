@@ -1,0 +1,137 @@
+"""Exact offsets of regions bounded by lines and arcs, against shapely and against arithmetic."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+import shapely
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from bastler.shapes import Arc, Frame, Line, PlanOutline, PlanSegment, Segment, rounded_rectangle
+from bastler.shapes import draw as drawn_outline
+from bastler.shapes.chain import reversed_chain
+from bastler.shapes.region import Loop, area_of, offset_chain, offset_region, opened, polygon_of, region_of, swept
+
+CHORD = 1e-4
+
+
+def square(size: float = 10.0, x: float = 0.0, y: float = 0.0) -> Loop:
+    return rounded_rectangle(Frame(x, y), size, size, 0.0)
+
+
+def ring(radius: float, x: float = 0.0, y: float = 0.0) -> Loop:
+    return [Arc((x + radius, y), (x + radius, y), (x, y))]
+
+
+def area(loops: list[Loop]) -> float:
+    return sum(area_of(loop) for loop in loops)
+
+
+def test_areas_are_exact() -> None:
+    assert area_of(square(10)) == pytest.approx(100.0)
+    assert area_of(reversed_chain(square(10))) == pytest.approx(-100.0)
+    assert area_of(ring(3)) == pytest.approx(math.pi * 9)
+    assert area_of(rounded_rectangle(Frame(0, 0), 20, 10, 2)) == pytest.approx(200 - 16 + 4 * math.pi)
+
+
+def test_an_inward_offset_keeps_corners_sharp_and_an_outward_one_rounds_them() -> None:
+    (inner,) = offset_region([square(10)], 2.0)
+    assert all(isinstance(s, Line) for s in inner)
+    assert area_of(inner) == pytest.approx(36.0)
+    (outer,) = offset_region([square(10)], -2.0)
+    assert sum(isinstance(s, Arc) for s in outer) == 4
+    assert area_of(outer) == pytest.approx(100 + 4 * 20 + math.pi * 4)
+
+
+def test_arcs_keep_their_centres() -> None:
+    (inner,) = offset_region([rounded_rectangle(Frame(0, 0), 40, 20, 5)], 3.0)
+    assert {s.centre for s in inner if isinstance(s, Arc)} == {(-15.0, -5.0), (15.0, -5.0), (15.0, 5.0), (-15.0, 5.0)}
+    assert all(math.dist(s.start, s.centre) == pytest.approx(2.0) for s in inner if isinstance(s, Arc))
+
+
+def test_an_area_falls_apart_at_its_waist_and_vanishes() -> None:
+    """Two squares joined by a corridor 4 wide."""
+    points = [(0, 0), (10, 0), (10, 3), (20, 3), (20, 0), (30, 0), (30, 10), (20, 10), (20, 7), (10, 7), (10, 10), (0, 10)]
+    dumbbell: list[Segment] = [Line(a, b) for a, b in zip(points, [*points[1:], points[0]], strict=True)]
+    assert len(offset_region([dumbbell], 1.0)) == 1
+    halves = offset_region([dumbbell], 2.5)
+    assert len(halves) == 2
+    # where the waist begins, discs about its corners leave a little more than the square
+    mouth = 2 * (5.0 - (1.5 + 3.125 * math.asin(2 / 2.5)))
+    assert [area_of(h) for h in halves] == pytest.approx([25.0 + mouth, 25.0 + mouth])
+    assert offset_region([dumbbell], 5.1) == []
+
+
+def test_islands_grow_and_join() -> None:
+    area_ = region_of(square(40), [ring(2, -6), ring(2, 6)])
+    assert area(area_) == pytest.approx(1600 - 2 * math.pi * 4)
+    assert len(offset_region(area_, 3.0)) == 3
+    joined = offset_region(area_, 5.0)
+    assert len(joined) == 2  # the islands are one now
+    lens = 2 * 49 * math.acos(6 / 7) - 12 * math.sqrt(49 - 36)
+    assert area(joined) == pytest.approx(900 - (2 * math.pi * 49 - lens))
+
+
+def test_islands_may_overlap_each_other_and_reach_over_the_edge() -> None:
+    found = region_of(square(20), [ring(3, 0), ring(3, 4), ring(4, 10)])
+    whole = shapely.box(-10, -10, 10, 10)
+    discs = [shapely.Point(x, 0).buffer(r, quad_segs=2000) for x, r in ((0, 3), (4, 3), (10, 4))]
+    assert area(found) == pytest.approx(whole.difference(shapely.union_all(discs)).area, rel=1e-5)
+
+
+def test_what_a_disc_can_reach_has_its_radius_in_the_corners() -> None:
+    assert area(opened([square(10)], 2.0)) == pytest.approx(100 - 16 + 4 * math.pi)
+
+
+def test_an_open_chain_is_moved_and_cut_where_it_comes_too_near() -> None:
+    angle: list[Segment] = [Line((0, 0), (10, 0)), Line((10, 0), (10, 10))]
+    (left,) = offset_chain(angle, 2.0)
+    assert [s.end for s in left] == [pytest.approx((8.0, 2.0)), pytest.approx((8.0, 10.0))]
+    (right,) = offset_chain(angle, -2.0)
+    assert len(right) == 3
+    assert isinstance(right[1], Arc)
+    slit: list[Segment] = [Line((0, 0), (20, 0)), Line((20, 0), (20, 3)), Line((20, 3), (0, 3))]
+    assert offset_chain(slit, 2.0) == []  # no room inside
+
+
+@st.composite
+def shapes(draw: st.DrawFn) -> list[Loop]:
+    """A closed outline about the origin, rounded or not, with some islands."""
+    radii = draw(st.lists(st.floats(15.0, 40.0), min_size=3, max_size=9))
+    corner = draw(st.sampled_from([0.0, 0.0, 1.0, 3.0]))
+    n = len(radii)
+    points = [(r * math.cos(2 * math.pi * k / n), r * math.sin(2 * math.pi * k / n)) for k, r in enumerate(radii)]
+    how = {"corner": "radius", "corner_size": corner} if corner else {}
+    segments = tuple(PlanSegment(x=p[0], y=p[1], **how) for p in [*points[1:], points[0]])
+    outline = PlanOutline(id="o", name="o", x=points[0][0], y=points[0][1], segments=segments)
+    islands = [
+        ring(draw(st.floats(1.0, 6.0)), draw(st.floats(-20.0, 20.0)), draw(st.floats(-20.0, 20.0)))
+        for _ in range(draw(st.integers(0, 3)))
+    ]
+    return region_of(list(drawn_outline(outline).chain), islands)
+
+
+@settings(max_examples=100)
+@given(shapes(), st.floats(0.3, 12.0), st.booleans())
+def test_an_offset_holds_what_is_far_enough_from_the_boundary(loops: list[Loop], distance: float, inward: bool) -> None:
+    """At a grid of places: inside of it when the distance to the boundary says so, outside when it does not."""
+    found = polygon_of(offset_region(loops, distance if inward else -distance), CHORD)
+    region = polygon_of(loops, CHORD)
+    at = np.stack(np.meshgrid(np.linspace(-54, 54, 40) + 0.123, np.linspace(-54, 54, 40) + 0.321), axis=-1).reshape(-1, 2)
+    far = shapely.distance(region.boundary, shapely.points(at))
+    within = shapely.contains_xy(region, at[:, 0], at[:, 1])
+    signed = np.where(within, far, -far) - (distance if inward else -distance)
+    sure = np.abs(signed) > 20 * CHORD
+    assert (shapely.contains_xy(found, at[:, 0], at[:, 1]) == (signed > 0))[sure].all()
+
+
+@settings(max_examples=60)
+@given(shapes(), st.floats(0.5, 8.0))
+def test_a_disc_along_an_inward_offset_stays_inside(loops: list[Loop], radius: float) -> None:
+    region = polygon_of(loops, CHORD).buffer(5 * CHORD)
+    for loop in offset_region(loops, radius):
+        stroke = swept(loop, radius, CHORD)
+        assert stroke.difference(region).area < 1e-4
