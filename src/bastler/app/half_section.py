@@ -24,6 +24,7 @@ from bastler.job.planned import PlannedStep
 from bastler.job.sketch import turn_setup_sketch
 from bastler.proof import TurnProof
 from bastler.proof.turn.sweep import body_of, edges_of
+from bastler.shapes.united import united
 from bastler.steps import Dim, TurnSketch
 from bastler.tools import AnyTool
 
@@ -80,7 +81,7 @@ class HalfSection:
         ctx = planned.ctx if planned else self.session.plan.ctx
         self._kept_out(painter)
         stock = ctx.stock if planned else ctx.raw
-        gone = shapely.union_all(planned.removals) if planned and planned.removals else None
+        gone = united(planned.removals) if planned and planned.removals else None
         if not stock.is_empty:
             self._lower(painter, stock, ctx.raw)
             self._upper(painter, stock, ctx.raw, gone)

@@ -13,6 +13,7 @@ from bastler.ask import Trouble, problems
 from bastler.job.document import Job, TurnSetup
 from bastler.job.planned import Plan, PlannedStep, fill_setup, unchanged
 from bastler.shapes import TurnedOutline
+from bastler.shapes.united import united
 from bastler.steps import Step, TurnContext, fill, troubles_of
 from bastler.steps.turn.cut import TurningStep
 from bastler.tools import AnyTool
@@ -72,7 +73,7 @@ def _less(stock: Any, removals: Sequence[Any]) -> Any:
     """The stock without what was taken; the piece at the chuck falls away with what is not held any more only in the proof."""
     if not removals:
         return stock
-    gone = shapely.union_all(removals)
+    gone = united(removals)
     return shapely.set_precision(stock.difference(gone), FINEST)
 
 

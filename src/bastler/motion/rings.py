@@ -21,6 +21,7 @@ from bastler.shapes import Arc, Line, Segment
 from bastler.shapes.chain import cut_at, length_of, points_on
 from bastler.shapes.kernels import nearest, winding
 from bastler.shapes.region import Loop, area_of, offset_region, opened, polygon_of, primitives
+from bastler.shapes.united import united
 
 Point = tuple[float, float]
 SAFE_STEP = 0.97
@@ -87,7 +88,7 @@ def _covered(levels: Sequence[Sequence[Loop]], radius: float, fine: float) -> bo
     strokes = [
         shapely.LineString(points_on(loop, fine)).buffer(radius - fine, quad_segs=24) for level in levels for loop in level
     ]
-    return bool(polygon_of(levels[0], fine).difference(shapely.union_all(strokes)).buffer(-fine).is_empty)
+    return bool(polygon_of(levels[0], fine).difference(united(strokes)).buffer(-fine).is_empty)
 
 
 def _tree(levels: Sequence[Sequence[Loop]], first: float, step: float) -> list[Patch]:
@@ -279,7 +280,7 @@ def rest_runs(
         found += [RestRun(run, depth, whole) for run, whole in zip(runs, closed, strict=True)]
         depth += step
         if depth > radius + step:
-            swept = shapely.union_all([shapely.LineString(points_on(r.chain, fine)).buffer(radius - fine) for r in found])
+            swept = united([shapely.LineString(points_on(r.chain, fine)).buffer(radius - fine) for r in found])
             if rest.difference(swept).buffer(-thin / 2).is_empty:
                 break
     return sorted(found, key=lambda run: -run.depth)

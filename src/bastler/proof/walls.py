@@ -18,6 +18,7 @@ import shapely
 
 from bastler.nc import Trace
 from bastler.shapes import Bevel, Flat, Removal
+from bastler.shapes.united import united
 from bastler.tools import Profile, Tool
 
 MOST_STROKES = 6000
@@ -186,7 +187,7 @@ def wanted_at(removals: Sequence[Removal], z: float) -> Any:
             radius = _radius_at(removal.profile, z)
             if radius > 0:
                 regions.append(shapely.Point(removal.x, removal.y).buffer(radius, quad_segs=QUARTER))
-    return shapely.union_all(regions) if regions else shapely.Polygon()
+    return united(regions) if regions else shapely.Polygon()
 
 
 def _radius_at(profile: Sequence[tuple[float, float]], z: float) -> float:
@@ -232,7 +233,7 @@ def left_at(wall: Wall, strokes: Any) -> list[WallFault]:
     ring = wanted.difference(wall.wanted.union(_outside(wall.plan)).buffer(-wall.band, join_style="mitre"))
     if all(_swept_over(part, strokes) for part in getattr(ring, "geoms", [ring])):
         return []
-    left = wanted.difference(shapely.union_all(strokes)).buffer(half)
+    left = wanted.difference(united(strokes)).buffer(half)
     return faults("left", left, wall.tolerance, wall.floor, wall.upper - wall.floor)
 
 
@@ -244,7 +245,7 @@ def _swept_over(part: Any, strokes: Any) -> bool:
     near = strokes[shapely.intersects(part, strokes)] if len(strokes) else strokes
     if not len(near):
         return False
-    return bool(shapely.covers(near, part).any()) or bool(part.difference(shapely.union_all(near)).is_empty)
+    return bool(shapely.covers(near, part).any()) or bool(part.difference(united(near)).is_empty)
 
 
 @quiet
@@ -255,7 +256,7 @@ def gouged_at(wall: Wall, strokes: Any) -> list[WallFault]:
     out = strokes[~shapely.contains_properly(roomy, strokes)] if len(strokes) else strokes
     if not len(out):
         return []
-    over = shapely.union_all(out).intersection(wall.plan).difference(wall.allowed)
+    over = united(out).intersection(wall.plan).difference(wall.allowed)
     return faults("gouge", over, wall.tolerance, wall.floor, wall.upper - wall.floor)
 
 

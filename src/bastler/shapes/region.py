@@ -19,6 +19,7 @@ from scipy.spatial import cKDTree
 from bastler.shapes.chain import length_of, points_on, reversed_chain, shifted, tangent
 from bastler.shapes.kernels import CU, CV, EU, EV, KIND, SU, SV, SWEEP, TURN, WIDTH, R, clear_of, crossings_of, winding
 from bastler.shapes.rounded import Arc, Line, Segment
+from bastler.shapes.united import united
 
 Loop = list[Segment]
 NEAR = 1e-7
@@ -338,7 +339,7 @@ def swept(chain: Sequence[Segment], radius: float, chord: float) -> Any:
     quarter = max(8, math.ceil(math.pi / 2 / step))
     ends = {tuple(round(c, 9) for c in p) for s in chain for p in (s.start, s.end)}
     parts = [shapely.Point(p).buffer(radius, quad_segs=quarter) for p in ends]
-    return shapely.union_all(parts + [part for s in chain if (part := _beside(s, radius, chord)) is not None])
+    return united(parts + [part for s in chain if (part := _beside(s, radius, chord)) is not None])
 
 
 def _beside(s: Segment, radius: float, chord: float) -> Any:

@@ -15,6 +15,7 @@ import shapely
 from bastler.motion.turning.view import View
 from bastler.shapes import Line, Segment
 from bastler.shapes.chain import mirrored, moved, offset, points_on, reversed_chain, seen, tangent
+from bastler.shapes.united import united
 from bastler.tools import TurnTool
 
 CLEARS = 2.0
@@ -93,7 +94,7 @@ def forbidden(material: Any, shapes: Sequence[Sequence[tuple[float, float]]]) ->
         turned = -np.asarray(shape)
         for ring in rings:
             swept += list(hulls(turned, ring))
-    return shapely.union_all(swept)
+    return united(swept)
 
 
 def hulls(shape: Any, points: Any) -> Any:

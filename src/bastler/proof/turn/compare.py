@@ -11,6 +11,7 @@ import shapely
 
 from bastler.proof.turn.scene import TurnScene
 from bastler.proof.turn.sweep import thickness, volume
+from bastler.shapes.united import united
 
 TOLERANCE_MM = 0.004
 """What rounding of the text and chords may make, on the radius."""
@@ -47,13 +48,13 @@ class TurnComparison:
 def compared(scene: TurnScene, final: Any) -> TurnComparison:
     """`final` is all there is at the end, what fell off included."""
     gone = [r for w in scene.wanted for r in w.regions]
-    wanted = scene.raw.difference(shapely.union_all(gone)) if gone else scene.raw
+    wanted = scene.raw.difference(united(gone)) if gone else scene.raw
     threads = [w.thread for w in scene.wanted if w.thread is not None]
-    blind = shapely.union_all([*_corners(scene), *threads]) if gone or threads else shapely.Polygon()
+    blind = united([*_corners(scene), *threads]) if gone or threads else shapely.Polygon()
     half = TOLERANCE_MM * scene.mm / 2
     faults: list[TurnFault] = []
     for kind, over in (("left", final.difference(wanted)), ("gouge", wanted.difference(final))):
-        rest = over.difference(blind) if kind == "left" else over.difference(shapely.union_all(threads)) if threads else over
+        rest = over.difference(blind) if kind == "left" else over.difference(united(threads)) if threads else over
         core = rest.buffer(-half, join_style="mitre")
         for piece in getattr(core, "geoms", [core]):
             if piece.is_empty or piece.geom_type != "Polygon":
@@ -78,14 +79,14 @@ def _corners(scene: TurnScene) -> list[Any]:
     for w in scene.wanted:
         if not w.regions:
             continue
-        own = shapely.union_all(w.regions)
+        own = united(w.regions)
         room = room.union(own)
         wanted.append(own)
         fits = room if w.nose <= 0 else room.buffer(-w.nose, quad_segs=QUARTER).buffer(w.nose * 1.002, quad_segs=QUARTER)
         reached.append(own.intersection(fits))
     if not wanted:
         return []
-    return [shapely.union_all(wanted).difference(shapely.union_all(reached)).buffer(TOLERANCE_MM * scene.mm)]
+    return [united(wanted).difference(united(reached)).buffer(TOLERANCE_MM * scene.mm)]
 
 
 def _owner(scene: TurnScene, spot: Any) -> str:

@@ -22,6 +22,7 @@ from bastler.proof.turn.reach import what_reaches
 from bastler.proof.turn.scene import TurnScene, turn_scene
 from bastler.proof.turn.section import TurnSection, prove_section
 from bastler.proof.verdict import all_remarks
+from bastler.shapes.united import united
 from bastler.units import Kind, with_unit
 
 MOST_FAULTS = 8
@@ -114,7 +115,7 @@ def _whole(scene: TurnScene, stages: Sequence[StageResult]) -> Any:
     """All there is at the end."""
     held = stages[-1].proof.after if stages else scene.raw
     fallen = [g for s in stages for g in s.proof.fallen]
-    return shapely.union_all([held, *fallen]) if fallen else held
+    return united([held, *fallen]) if fallen else held
 
 
 def differences(proof: TurnProof, plan: Plan | None) -> list[Remark]:

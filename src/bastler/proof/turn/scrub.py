@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from typing import Any
 
-import shapely
-
 from bastler.proof.scrub import Moment
 from bastler.proof.turn.prover import TurnProof
 from bastler.proof.turn.sweep import edges_of, swept, way
+from bastler.shapes.united import united
 
 
 def stock_at(proof: TurnProof, moment: Moment) -> Any:
@@ -29,7 +28,7 @@ def stock_at(proof: TurnProof, moment: Moment) -> Any:
             whole = before.difference(swept(edges_of(section.tool), part))
     fallen = [g for s in proof.stages[: moment.stage] for g in s.proof.fallen]
     fallen += [g for g in section.fallen if not whole.intersects(g.buffer(-1e-6))]
-    return shapely.union_all([whole, *fallen]) if fallen else whole
+    return united([whole, *fallen]) if fallen else whole
 
 
 def _held(proof: TurnProof, stage: int) -> Any:

@@ -15,6 +15,7 @@ import shapely
 
 from bastler.motion.turning import hulls
 from bastler.nc import Trace
+from bastler.shapes.united import united
 from bastler.tools import AnyTool, TurnTool
 
 CHORD_MM = 0.0005
@@ -83,12 +84,12 @@ def way(trace: Trace, row: int, mm: float) -> Any:
 def swept(shapes: Sequence[Points], points: Any) -> Any:
     """The region that convex shapes sweep along points, folded up over the axis."""
     pieces = [piece for shape in shapes for piece in hulls(shape, points)]
-    return folded(pieces[0] if len(pieces) == 1 else shapely.union_all(pieces))
+    return folded(pieces[0] if len(pieces) == 1 else united(pieces))
 
 
 def placed(shapes: Sequence[Points], places: Any) -> Any:
     """The region of convex shapes standing at places, folded up over the axis."""
-    return folded(shapely.union_all([shapely.Polygon(shape + place) for place in places for shape in shapes]))
+    return folded(united([shapely.Polygon(shape + place) for place in places for shape in shapes]))
 
 
 def folded(region: Any) -> Any:

@@ -19,6 +19,7 @@ from bastler.motion.rings import at_share, begun_at, from_longest, longest, near
 from bastler.shapes import Arc, Flat, Line, Removal, Segment, draw
 from bastler.shapes.chain import length_of, offset_owned, points_on, reversed_chain, shifted
 from bastler.shapes.region import Loop, area_of, offset_chain, offset_region, polygon_of, primitives, swept
+from bastler.shapes.united import united
 from bastler.steps.base import Sketch, Stage, step
 from bastler.steps.context import Context
 from bastler.steps.cut import (
@@ -278,7 +279,7 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
         found: list[Removal] = []
         heights = [(self.floor, under), (self.tab_top, everything)] if self.tabs else [(self.floor, everything)]
         for z, strokes in heights:
-            region = shapely.union_all(strokes)
+            region = united(strokes)
             region = region if allowed is None else allowed(region)
             if not region.is_empty:
                 found.append(Flat(region, z))

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from typing import Annotated, Any, ClassVar, Literal
 
-import shapely
-
 from bastler.ask import Trouble, ask
 from bastler.motion.areas import Manner
 from bastler.motion.rings import RestRun, rest_runs
 from bastler.shapes import Flat, Removal
 from bastler.shapes.region import offset_region, polygon_of, primitives, swept
+from bastler.shapes.united import united
 from bastler.steps.base import Sketch, Stage, step
 from bastler.steps.context import Context
 from bastler.steps.cut import TOOL, given
@@ -83,7 +82,7 @@ class RestMachining(FreePocket, frozen=True, kw_only=True, tag="rest-machining")
             reach = polygon_of(self.reachable(ctx, z), ctx.mm(FINE_MM))
             rest = reach.difference(self.done(ctx, z)).buffer(-ctx.mm(THIN_MM) / 2).buffer(ctx.mm(THIN_MM) / 2)
             ways = [swept(run.chain, tool.diameter / 2, ctx.mm(FINE_MM)) for run in self.runs(ctx, tool, z)]
-            region = shapely.union_all([rest, *ways]).intersection(reach)
+            region = united([rest, *ways]).intersection(reach)
             if not region.is_empty:
                 found.append(Flat(region, z))
         return found

@@ -9,6 +9,7 @@ import shapely
 
 from bastler.ask import Trouble, ask
 from bastler.motion.turning import TurnPath
+from bastler.shapes.united import united
 from bastler.steps.base import Dim, TurnSketch, TurnStage, step
 from bastler.steps.cut import TOOL, given, number
 from bastler.steps.turn.context import TurnContext
@@ -131,7 +132,7 @@ class PartOff(TurningStep, frozen=True, kw_only=True, tag="part-off"):
                     [(z, outer - leg), (z + leg, outer), (z + leg, ctx.over), (z - w, ctx.over), (z - w, outer - leg)]
                 )
             )
-        return [shapely.union_all(gone)]
+        return [united(gone)]
 
     def sketch(self, ctx: TurnContext) -> TurnSketch:
         tool = ctx.turn_tool(self.tool)

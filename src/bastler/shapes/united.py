@@ -1,0 +1,33 @@
+"""The union of many plane regions, relied on by everything that says where a tool has been.
+
+GEOS finds where edges cross in plain floating point. Where edges nearly coincide, as those of strokes that follow each other do,
+it loses a piece of the union about once in some thousands of them, without a word. On a fixed grid it does not, but takes five
+times as long. So the fast union is checked, and made again on the grid where it fails.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+import shapely
+
+GRID = 1e-7
+"""Job's units; far below what a machine can tell."""
+NEAR = 10 * GRID
+EVERY = 4
+"""Every so manyth corner is looked for in the union: a lost piece is as large as a stroke and has many."""
+
+
+def united(regions: Sequence[Any] | Any) -> Any:
+    """The union of shapely regions; an empty one of none."""
+    parts = np.asarray(regions, dtype=object)
+    whole = shapely.union_all(parts)
+    return whole if _holds_all(whole, parts) else shapely.union_all(parts, grid_size=GRID)
+
+
+def _holds_all(whole: Any, parts: Any) -> bool:
+    corners = shapely.get_coordinates(parts)[::EVERY]
+    shapely.prepare(whole)
+    return bool(shapely.dwithin(whole, shapely.points(corners), NEAR).all()) if len(corners) else True
