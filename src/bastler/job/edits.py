@@ -13,6 +13,7 @@ import msgspec
 
 from bastler.job.arrive import fresh_id, outline_added, turning_answers
 from bastler.job.document import Job, Setup, TurnSetup
+from bastler.job.planned import references
 from bastler.shapes import (
     AnyOutline,
     ArcPattern,
@@ -211,10 +212,9 @@ def step_removed(job: Job, ident: str) -> Job:
     return _tidy(job, _steps(job, [s for s in job.steps if s.id != ident]))
 
 
-def _used(job: Job) -> set[str | None]:
+def _used(job: Job) -> set[str]:
     """The ids of patterns and outlines that something uses."""
-    used = {getattr(s, name, None) for s in job.steps for name in ("pattern", "outline")} | {getattr(job.setup, "forged", None)}
-    return used | {c.outline for s in job.steps for c in getattr(s, "islands", ())}
+    return {ident for owner in (job.setup, *job.steps) for ident in references(owner)}
 
 
 def _tidy(before: Job, job: Job) -> Job:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
@@ -78,16 +80,34 @@ def fill_setup(job: Job) -> AnySetup:
     return filled(job.setup, SetupView(job))
 
 
-def unchanged(job: Job, old: Plan) -> list[PlannedStep]:
-    """The planned steps at the head of the route that nothing has touched; edits share what they do not change."""
-    was = old.job
-    around = (was.unit, was.machine, was.tools, was.patterns, was.outlines, msgspec.structs.replace(was.setup, steps=()))
-    now = (job.unit, job.machine, job.tools, job.patterns, job.outlines, msgspec.structs.replace(job.setup, steps=()))
-    if around != now:
-        return []
-    kept = []
-    for step, done in zip(job.setup.steps, old.steps, strict=False):
-        if step is not done.step:
-            break
-        kept.append(done)
-    return kept
+def references(owner: AnySetup | Step) -> set[str]:
+    """The ids of the patterns and outlines that a step or a setup uses."""
+    own = {getattr(owner, name, None) for name in ("pattern", "outline", "forged")}
+    return {ident for ident in own | {c.outline for c in getattr(owner, "islands", ())} if ident}
+
+
+class Known:
+    """What of an old plan is good for a job. Edits share what they do not change."""
+
+    def __init__(self, job: Job, old: Plan | None) -> None:
+        self._steps: dict[str, PlannedStep] = {}
+        self._touched: set[str] = set()
+        if old is None:
+            return
+        was, now = ({x.id: x for x in (*j.patterns, *j.outlines)} for j in (old.job, job))
+        self._touched = {ident for ident in was.keys() | now.keys() if was.get(ident) != now.get(ident)}
+        if _around(old.job) == _around(job) and not references(job.setup) & self._touched:
+            self._steps = {done.step.id: done for done in old.steps}
+
+    def step(self, step: Step) -> PlannedStep | None:
+        """The step as it was planned, when neither it nor what it uses has changed. What comes before it may have."""
+        done = self._steps.get(step.id)
+        return done if done and done.step is step and not references(step) & self._touched else None
+
+    def head(self, steps: Sequence[Step]) -> list[PlannedStep]:
+        """The planned steps at the head of the route that nothing has touched."""
+        return [done for done in itertools.takewhile(lambda done: done is not None, map(self.step, steps)) if done]
+
+
+def _around(job: Job) -> tuple[Any, ...]:
+    return job.unit, job.machine, job.tools, msgspec.structs.replace(job.setup, steps=())

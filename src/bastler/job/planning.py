@@ -8,9 +8,9 @@ import msgspec
 
 from bastler.ask import Trouble, problems
 from bastler.job.document import Job, Setup, jaw_thickness
-from bastler.job.planned import Plan, PlannedStep, fill_setup, unchanged
+from bastler.job.planned import Known, Plan, PlannedStep, fill_setup
 from bastler.job.turn_planning import plan_turning
-from bastler.shapes import PlanOutline
+from bastler.shapes import PlanOutline, Removal
 from bastler.steps import Context, Step, fill, troubles_of
 from bastler.tools import Tool
 
@@ -38,23 +38,27 @@ def setup_context(job: Job) -> Context:
 def plan(job: Job, old: Plan | None = None) -> Plan:
     """Plans every step; one with troubles gets no stages, one switched off is passed over.
 
-    With an `old` plan of the job before an edit, the steps before the first that changed are taken from it.
+    With an `old` plan of the job before an edit, the steps are taken from it that would be planned alike.
     """
     if job.turns:
         return plan_turning(job, old)
     ctx = setup_context(job)
     setup = fill_setup(job)
     assert isinstance(setup, Setup)
-    planned: list[PlannedStep] = []
     troubles = tuple(_setup_troubles(setup, ctx))
-    kept = unchanged(job, old) if old else []
-    planned += kept
-    gone = tuple(r for done in kept for r in done.removals)
-    for step in job.setup.steps[len(kept) :]:
-        done = _plan_step(step, replace(ctx, before=gone), sound=not troubles)
+    known = Known(job, old)
+    planned: list[PlannedStep] = []
+    gone: tuple[Removal, ...] = ()
+    for step in job.setup.steps:
+        done = _again(known.step(step), ctx.behind(gone)) or _plan_step(step, ctx.behind(gone), sound=not troubles)
         gone += done.removals
         planned.append(done)
     return Plan(job, setup, ctx, troubles, tuple(planned))
+
+
+def _again(done: PlannedStep | None, ctx: Context) -> PlannedStep | None:
+    """A step as it was planned before, when all that it looked at is still the same."""
+    return replace(done, ctx=ctx) if done and done.ctx.agrees(ctx) else None
 
 
 def _plan_step(step: Step, ctx: Context, *, sound: bool) -> PlannedStep:

@@ -11,7 +11,7 @@ import shapely
 
 from bastler.ask import Trouble, problems
 from bastler.job.document import Job, TurnSetup
-from bastler.job.planned import Plan, PlannedStep, fill_setup, unchanged
+from bastler.job.planned import Known, Plan, PlannedStep, fill_setup
 from bastler.shapes import TurnedOutline
 from bastler.shapes.united import united
 from bastler.steps import Step, TurnContext, fill, troubles_of
@@ -55,7 +55,7 @@ def plan_turning(job: Job, old: Plan | None) -> Plan:
     setup, ctx = fill_setup(job), turn_context(job)
     assert isinstance(setup, TurnSetup)
     troubles = tuple(problems(setup) or setup.troubles(dict(ctx.outlines)))
-    planned: list[PlannedStep] = list(unchanged(job, old)) if old else []
+    planned: list[PlannedStep] = Known(job, old).head(job.setup.steps)
     stock = ctx.raw
     turret = Turret(ctx.card.stations, ctx.tools)
     for done in planned:

@@ -28,6 +28,8 @@ STRAIGHT_DRILLING = 4.0
 """How many diameters a twist drill goes in one bite before it should peck."""
 SLOT_WIDTH = 0.9
 SLOT_MARGIN = 1.3
+SKIM = 0.05
+"""A bite less deep than this share of the diameter is a skim over a floor: it may be as wide as it likes."""
 
 
 @dataclass(frozen=True)
@@ -167,24 +169,57 @@ def spindle_off(view: View) -> Iterator[Found]:
         yield Found("stop", "spindle-off", "Cuts with the spindle standing still.", move, depth, place)
 
 
+def _at_full_width(view: View) -> Any:
+    """Which segments go sideways with the whole width of the tool in the material, (m,)."""
+    tool = view.tool
+    cut, segments = view.proof.cut, view.proof.segments
+    if tool is None or tool.kind in ("drill", "spot-drill", "chamfer-mill"):
+        return np.zeros(len(segments), bool)
+    length = _across(segments)
+    wide = widths(cut[:, VOLUME], cut[:, BITE], length) > SLOT_WIDTH * tool.diameter
+    return wide & (view.kind != RAPID) & (cut[:, BITE] > FEELS_MM * view.scene.mm)
+
+
+def _across(segments: Any) -> Any:
+    """How far segments go in the plan, (m,)."""
+    return np.hypot(segments[:, 3] - segments[:, 0], segments[:, 4] - segments[:, 1])
+
+
+def _slot_depth(view: View) -> float:
+    """How deep a slot as wide as the tool may be before it is too much in one bite."""
+    return view.scene.material.slot_ap * (view.tool.diameter if view.tool else 0.0)
+
+
 @check("full-bite")
 def full_bite(view: View) -> Iterator[Found]:
     """A slot as wide as the tool and deeper than the material allows it to be."""
-    tool = view.tool
-    if tool is None or tool.kind in ("drill", "spot-drill", "chamfer-mill"):
-        return
-    cut, segments = view.proof.cut, view.proof.segments
-    length = np.hypot(segments[:, 3] - segments[:, 0], segments[:, 4] - segments[:, 1])
-    wide = widths(cut[:, VOLUME], cut[:, BITE], length)
-    most = view.scene.material.slot_ap * tool.diameter * SLOT_MARGIN
-    mask = (view.kind != RAPID) & (wide > SLOT_WIDTH * tool.diameter) & (cut[:, BITE] > most) & (length > 0.05 * tool.diameter)
+    deep = view.proof.cut[:, BITE]
+    mask = _at_full_width(view) & (deep > SLOT_MARGIN * _slot_depth(view))
+    mask &= _across(view.proof.segments) > 0.05 * (view.tool.diameter if view.tool else 0.0)
     if mask.any():
-        segment = int(np.argmax(np.where(mask, cut[:, BITE], 0.0)))
+        segment = int(np.argmax(np.where(mask, deep, 0.0)))
         move, place = view.at(segment)
-        deep = float(cut[segment, BITE])
-        share = view.says(view.scene.material.slot_ap * tool.diameter)
-        text = f"Takes {view.says(deep)} at full width in one bite; about {share} is enough for this tool."
-        yield Found("caution", "full-bite", text, move, deep, place)
+        amount = float(deep[segment])
+        enough = view.says(_slot_depth(view))
+        text = f"Takes {view.says(amount)} at full width in one bite; about {enough} is enough for this tool."
+        yield Found("caution", "full-bite", text, move, amount, place)
+
+
+@check("full-width")
+def full_width(view: View) -> Iterator[Found]:
+    """The tool as wide in the material as it is, on the level, over more than its radius of the way; not too deep. Ways down into
+    the material are meant to be like that."""
+    segments, deep = view.proof.segments, view.proof.cut[:, BITE]
+    level = np.abs(segments[:, 5] - segments[:, 2]) < FEELS_MM * view.scene.mm
+    if view.tool is None:
+        return
+    mask = _at_full_width(view) & level & (deep <= SLOT_MARGIN * _slot_depth(view)) & (deep > SKIM * view.tool.diameter)
+    length = float(_across(segments)[mask].sum())
+    if length > view.tool.diameter / 2:
+        segment = int(np.argmax(np.where(mask, deep, 0.0)))
+        move, place = view.at(segment)
+        text = f"At full width over {view.says(float(f'{length:.2g}'))} of its way, up to {view.says(float(deep[segment]))} deep."
+        yield Found("note", "full-width", text, move, length, place)
 
 
 @check("plunge")

@@ -77,10 +77,17 @@ def _clearance(remark: Remark, planned: PlannedStep) -> Cure | None:
     return None
 
 
+def _loops(remark: Remark, planned: PlannedStep) -> Cure | None:
+    """Loops in place of slots, where the step can."""
+    can = remark.stage == "rough" and getattr(planned.filled, "bite", "even") == "plain"
+    return Cure("Clear in loops", f"step:{planned.step.id}.bite", "even") if can else None
+
+
 _FINDERS: dict[str, Finder] = {
     "deeper-than-flutes": _longer,
     "shank-in-stock": _longer,
     "full-bite": _less_deep,
+    "full-width": _loops,
     "over-power": _less_deep,
     "over-speed": _slower,
     "peck-missing": _peck,

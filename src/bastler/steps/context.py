@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from typing import Any
 
 import shapely
 from shapely.geometry import Polygon
 
 from bastler.cutting import Material
 from bastler.machines import MachineCard
-from bastler.shapes import Box, Flat, Pattern, PlanOutline, Removal
+from bastler.shapes import Box, Flat, Pattern, PlanOutline, Removal, Revolved
 from bastler.tools import Tool
 from bastler.units import Unit, scale
+
+HOLES = b"holes"
 
 
 @dataclass(frozen=True)
@@ -38,7 +41,8 @@ class Context(Workplace):
     """A milling setup, seen from part zero.
 
     `safe` is the height for going across between stages, `clear` the distance over a surface where rapids end; `before`
-    are the removals of the steps before this one.
+    are the removals of the steps before this one. What a step finds out about them by `surface` and `holes` is remembered, so
+    that it can be told later whether anything that it depends on has changed.
     """
 
     stock: Box
@@ -48,6 +52,18 @@ class Context(Workplace):
     jaws: Sequence[Box] = ()
     outlines: Mapping[str, PlanOutline] = field(default_factory=dict)
     before: Sequence[Removal] = field(default=())
+    _asked: dict[bytes, Any] = field(default_factory=dict, compare=False, repr=False)
+
+    def behind(self, before: Sequence[Removal]) -> Context:
+        """The context of the step behind those removals."""
+        return replace(self, before=before, _asked={})
+
+    def agrees(self, other: Context) -> bool:
+        """Is all that a step asked of what is before it answered alike there?"""
+        return all(
+            other.holes == answer if key == HOLES else other.surface(shapely.from_wkb(key)) == answer
+            for key, answer in self._asked.items()
+        )
 
     def tool(self, ident: str | None) -> Tool | None:
         """The job's tool of that id, None when there is none."""
@@ -61,6 +77,19 @@ class Context(Workplace):
 
     def surface(self, region: Polygon) -> float:
         """The highest point of what is left inside `region`, from the steps before, exact."""
+        key = region.wkb
+        if key not in self._asked:
+            self._asked[key] = self._surface(region)
+        return float(self._asked[key])
+
+    @property
+    def holes(self) -> tuple[Revolved, ...]:
+        """The holes of the steps before."""
+        found = tuple(r for r in self.before if isinstance(r, Revolved))
+        self._asked[HOLES] = found
+        return found
+
+    def _surface(self, region: Polygon) -> float:
         rest = region.intersection(self.stock.plan)
         if rest.is_empty:
             return self.stock.hi[2]

@@ -10,7 +10,8 @@ import msgspec
 from bastler.ask import Trouble, ask, choose, pick
 from bastler.motion import Path
 from bastler.motion.areas import Manner, clear_about
-from bastler.motion.rings import SAFE_STEP, AboutRings, rings_about
+from bastler.motion.loops import clear_evenly, widest_step
+from bastler.motion.rings import SAFE_STEP, AboutRings, Rings, rings_about
 from bastler.shapes import Arc, Flat, Frame, PlanOutline, Removal, draw, rounded_rectangle
 from bastler.shapes.region import Loop, oriented, region_of
 from bastler.steps.base import Sketch, Stage, step
@@ -92,11 +93,8 @@ def outline_troubles(outline: PlanOutline | None, field: str, *, closed: bool | 
     return found
 
 
-@step("Free pocket", "Pockets", "Any outline, any islands, each with its own top", rank=2)
-class FreePocket(RingedStep, frozen=True, kw_only=True, tag="free-pocket"):
-    """Answers of a free pocket."""
-
-    groups: ClassVar[tuple[str, ...]] = (SHAPE, ISLANDS, TOOL, ENTRY, FINISH)
+class IslandStep(RingedStep, frozen=True, kw_only=True):
+    """A step inside an outline, with islands that stay and hollows in them."""
 
     outline: Annotated[str, pick("Outline", "outline", SHAPE)] = ""
     islands: Annotated[tuple[Contour, ...], pick("Islands", "contours", ISLANDS)] = ()
@@ -144,18 +142,51 @@ class FreePocket(RingedStep, frozen=True, kw_only=True, tag="free-pocket"):
         return f"{name}{depth_words(self, ctx)}{more}"
 
 
+def _even(s: Any) -> bool:
+    return bool(s.bite == "even")
+
+
+@step("Free pocket", "Pockets", "Any outline, any islands, each with its own top", rank=2)
+class FreePocket(IslandStep, frozen=True, kw_only=True, tag="free-pocket"):
+    """Answers of a free pocket."""
+
+    groups: ClassVar[tuple[str, ...]] = (SHAPE, ISLANDS, TOOL, ENTRY, FINISH)
+
+    entry: Annotated[
+        Literal["helix", "ramp", "plunge", "hole"],
+        choose(
+            "Into the material",
+            {"helix": "Helix", "ramp": "Ramp", "plunge": "Plunge", "hole": "In a hole"},
+            ENTRY,
+            helps="In a hole that an earlier step has drilled; where there is none in a part of the area, with a helix.",
+        ),
+    ] = "helix"
+    bite: Annotated[
+        Literal["plain", "even"],
+        choose("In corners and slots", {"plain": "Straight on", "even": "In loops"}, TOOL, helps="Loops keep the bite even."),
+    ] = "plain"
+    most_angle: Annotated[
+        float,
+        ask("In the material", Kind.ANGLE, TOOL, least=30, most=150, when=_even, helps="Never round more of the cutter."),
+    ] = 90.0
+
+    def stepover(self, tool: Tool) -> float:
+        step = super().stepover(tool)
+        return min(step, widest_step(tool.diameter / 2, math.radians(self.most_angle))) if _even(self) else step
+
+    def clear(self, path: Path, rings: Rings, area: list[Loop], *, top: float, level: float, how: Manner) -> None:
+        if _even(self):
+            clear_evenly(path, rings, area, top=top, level=level, how=how, limit=math.radians(self.most_angle))
+        else:
+            super().clear(path, rings, area, top=top, level=level, how=how)
+
+
 @step("Free boss", "Outside", "Leaves a boss standing, clears to the stock's edge", rank=2)
 class FreeBoss(RingedStep, frozen=True, kw_only=True, tag="free-boss"):
     """Answers of a free boss: everything between it and the stock goes."""
 
     groups: ClassVar[tuple[str, ...]] = (SHAPE, TOOL, ENTRY, FINISH)
 
-    entry: Annotated[
-        Literal["helix", "ramp", "plunge", "hole"],
-        choose("Into the material", {"helix": "Helix", "ramp": "Ramp", "plunge": "Plunge"}, ENTRY),
-    ] = "helix"
-    bite: Literal["plain", "even"] = "plain"
-    most_angle: float = 90.0
     outline: Annotated[str, pick("Outline", "outline", SHAPE)] = ""
 
     def area(self, ctx: Context, z: float) -> list[Loop]:

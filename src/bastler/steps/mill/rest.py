@@ -14,13 +14,12 @@ from bastler.steps.base import Sketch, Stage, step
 from bastler.steps.context import Context
 from bastler.steps.cut import TOOL, given
 from bastler.steps.mill.area import SHAPE, TIGHTEST, depth_words, joined_levels
-from bastler.steps.mill.free_pocket import FreePocket
+from bastler.steps.mill.free_pocket import ISLANDS, IslandStep
 from bastler.steps.mill.ringed import FINE_MM, FINER_MM, THIN_MM, draw_run, room_in
 from bastler.tools import Tool
 from bastler.units import Kind
 
 BEFORE = "What was there before"
-ISLANDS = "Islands"
 
 
 def _larger(s: Any, ctx: Context) -> float | None:
@@ -29,7 +28,7 @@ def _larger(s: Any, ctx: Context) -> float | None:
 
 
 @step("Rest of a pocket", "Pockets", "Corners and narrow places a larger tool left", rank=3)
-class RestMachining(FreePocket, frozen=True, kw_only=True, tag="rest-machining"):
+class RestMachining(IslandStep, frozen=True, kw_only=True, tag="rest-machining"):
     """Answers of rest machining: the pocket again, and the tool that was in it."""
 
     groups: ClassVar[tuple[str, ...]] = (SHAPE, ISLANDS, BEFORE, TOOL)
@@ -43,8 +42,6 @@ class RestMachining(FreePocket, frozen=True, kw_only=True, tag="rest-machining")
     finish_vf: float | None = None
     entry: Literal["helix", "ramp", "plunge", "hole"] = "plunge"
     entry_angle: float = 3.0
-    bite: Literal["plain", "even"] = "plain"
-    most_angle: float = 90.0
     larger: Annotated[
         float | None,
         ask("Diameter of the larger tool", Kind.LENGTH, BEFORE, above=0, propose=_larger, helps="The one that was there before."),

@@ -4,15 +4,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import Annotated, Any, Literal
+from typing import Any
 
 import shapely
 
-from bastler.ask import Trouble, ask, choose
+from bastler.ask import Trouble
 from bastler.motion import Feeds, Path
 from bastler.motion.areas import Manner, clear_area, follow, way_round
 from bastler.motion.leads import lead_in, lead_out
-from bastler.motion.loops import clear_evenly, widest_step
 from bastler.motion.rings import RestRun, Rings, from_longest, rest_runs, rings_of
 from bastler.shapes import Flat, Removal, Revolved
 from bastler.shapes.region import Loop, offset_region, opened, polygon_of, primitives
@@ -29,9 +28,8 @@ from bastler.steps.cut import (
     speed_trouble,
     tool_trouble,
 )
-from bastler.steps.mill.area import ENTRY, MILLS, SHAPE, TIGHTEST, AreaStep, finishes, joined_levels
+from bastler.steps.mill.area import MILLS, SHAPE, TIGHTEST, AreaStep, finishes, joined_levels
 from bastler.tools import Tool
-from bastler.units import Kind
 
 FINE_MM = 0.0005
 """Chords of regions that the proof holds the path against."""
@@ -45,32 +43,10 @@ LEAD_SHARE = 0.25
 MOST_STEPOVER = 0.9
 
 
-def _even(s: Any) -> bool:
-    return bool(s.bite == "even")
-
-
 class RingedStep(AreaStep, frozen=True, kw_only=True):
     """A step whose area may differ with the height: islands with tops of their own."""
 
     stepover_share = 0.45
-
-    entry: Annotated[
-        Literal["helix", "ramp", "plunge", "hole"],
-        choose(
-            "Into the material",
-            {"helix": "Helix", "ramp": "Ramp", "plunge": "Plunge", "hole": "In a hole"},
-            ENTRY,
-            helps="In a hole that an earlier step has drilled; where there is none in a part of the area, with a helix.",
-        ),
-    ] = "helix"
-    bite: Annotated[
-        Literal["plain", "even"],
-        choose("In corners and slots", {"plain": "Straight on", "even": "In loops"}, TOOL, helps="Loops keep the bite even."),
-    ] = "plain"
-    most_angle: Annotated[
-        float,
-        ask("In the material", Kind.ANGLE, TOOL, least=30, most=150, when=_even, helps="Never round more of the cutter."),
-    ] = 90.0
 
     def area(self, ctx: Context, z: float) -> list[Loop]:
         """The area to be open at a height, from given answers."""
@@ -164,7 +140,7 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
     def hole(self, ctx: Context) -> Revolved | None:
         """The widest hole of an earlier step in the area that is deep enough."""
         area = self.footprint(ctx)
-        found = [r for r in ctx.before if isinstance(r, Revolved) and area.covers(shapely.Point(r.x, r.y))]
+        found = [r for r in ctx.holes if area.covers(shapely.Point(r.x, r.y))]
         return max((r for r in found if r.at_radius(0.0) <= self.floor + TIGHTEST), key=lambda r: r.radius, default=None)
 
     def manner(self, ctx: Context, tool: Tool, feed: float, n: float) -> Manner:
@@ -181,10 +157,15 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
         )
 
     def rings_in(self, ctx: Context, tool: Tool, area: list[Loop], leave: float) -> Rings:
-        step = min(given(self.ae), MOST_STEPOVER * 2 * tool.profile.flat)
-        if _even(self):
-            step = min(step, widest_step(tool.diameter / 2, math.radians(self.most_angle)))
-        return rings_of(area, radius=tool.diameter / 2, leave=leave, stepover=step, fine=ctx.mm(COARSE_MM))
+        return rings_of(area, radius=tool.diameter / 2, leave=leave, stepover=self.stepover(tool), fine=ctx.mm(COARSE_MM))
+
+    def stepover(self, tool: Tool) -> float:
+        """From ring to ring."""
+        return min(given(self.ae), MOST_STEPOVER * 2 * tool.profile.flat)
+
+    def clear(self, path: Path, rings: Rings, area: list[Loop], *, top: float, level: float, how: Manner) -> None:
+        """One level of roughing."""
+        clear_area(path, rings, top=top, level=level, how=how)
 
     def rough(self, tool: Tool, ctx: Context) -> Stage:
         leave, marks = self.left(self.leave_wall), self.tops(ctx)
@@ -197,11 +178,7 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
             key = tuple(mark for mark in marks if mark > level + TIGHTEST)
             if key not in known:
                 known[key] = self.rings_in(ctx, tool, self.area(ctx, level), leave)
-            if _even(self):
-                limit = math.radians(self.most_angle)
-                clear_evenly(path, known[key], self.area(ctx, level), top=top, level=level, how=how, limit=limit)
-            else:
-                clear_area(path, known[key], top=top, level=level, how=how)
+            self.clear(path, known[key], self.area(ctx, level), top=top, level=level, how=how)
             top = level
         path.go(z=how.over).go(z=ctx.safe)
         return Stage(

@@ -1,0 +1,89 @@
+"""After an edit only what it touches is planned again, and the plan is the one that planning from nothing gives."""
+
+from __future__ import annotations
+
+import msgspec
+import pytest
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
+
+from bastler.ask import questions_of
+from bastler.job import Job, Plan, edits, plan
+from bastler.job.planned import references
+from bastler.job.samples import sample, sample_names
+
+
+def owners(job: Job) -> list[str]:
+    """The addresses of all that has numbers."""
+    segments = [f"outline:{o.id}.segments.{k}" for o in job.outlines for k in range(len(o.segments))]
+    return [*(f"step:{s.id}" for s in job.steps), *(f"pattern:{p.id}" for p in job.patterns), *segments, "setup"]
+
+
+def nudged(data: st.DataObject, job: Job) -> Job:
+    """The job with one given number a little other than it was."""
+    owner = data.draw(st.sampled_from(owners(job)))
+    struct, _ = edits.at(job, f"{owner}.__class__")
+    given_ones = [q for q in questions_of(type(struct)) if q.kind and isinstance(getattr(struct, q.name), float)]
+    assume(given_ones)
+    question = data.draw(st.sampled_from(given_ones))
+    value = getattr(struct, question.name) * data.draw(st.sampled_from([0.97, 1.03])) + data.draw(st.sampled_from([0.0, 0.01]))
+    assume(not question.out_of_bounds(value))
+    return edits.answered(job, f"{owner}.{question.name}", value)
+
+
+def same(a: Plan, b: Plan) -> None:
+    assert a.troubles == b.troubles
+    assert a.setup == b.setup
+    for one, other in zip(a.steps, b.steps, strict=True):
+        assert one.filled == other.filled
+        assert one.troubles == other.troubles
+        assert one.stages == other.stages
+        assert one.removals == other.removals
+        assert getattr(one.ctx, "before", None) == getattr(other.ctx, "before", None)
+
+
+@settings(max_examples=60)
+@given(st.data())
+def test_edits_one_after_the_other_plan_as_from_nothing(data: st.DataObject) -> None:
+    job = sample(data.draw(st.sampled_from(sample_names())))
+    known = plan(job)
+    for _ in range(3):
+        job = nudged(data, job)
+        known = plan(job, known)
+    same(known, plan(job))
+
+
+def kept(job: Job, address: str, value: object) -> str:
+    """The ids of the steps that an edit leaves as they were planned."""
+    old = plan(job)
+    new = plan(edits.answered(job, address, value), old)
+    return " ".join(done.step.id for done in new.steps if any(done.stages is was.stages for was in old.steps))
+
+
+@pytest.mark.parametrize(
+    ("address", "value", "expected"),
+    [
+        ("outline:o1.segments.2.radius", 0.41, "s1 s2 s3 s6"),  # the rim: milled, and its edge broken
+        ("outline:o2.segments.0.radius", 0.76, "s1 s4 s5"),  # the recess: cleared, its rest taken, its edge broken
+        ("step:s2.depth", 0.19, "s1 s3 s4 s5"),
+    ],
+)
+def test_steps_that_do_not_use_what_changed_are_kept(address: str, value: float, expected: str) -> None:
+    assert kept(sample("pawl-plate"), address, value) == expected
+
+
+def test_a_step_that_starts_on_another_surface_is_planned_again() -> None:
+    """The pocket starts where the facing ends: a change there reaches it, though nothing of its own has changed."""
+    job = sample("winch-base")
+    before, height = plan(job), getattr(job.steps[0], "finish_z", 0.0) or 0.0
+    after = plan(edits.answered(job, f"step:{job.steps[0].id}.finish_z", height - 0.25), before)
+    moved = [done.step.id for done, was in zip(after.steps, before.steps, strict=True) if done.stages != was.stages]
+    assert moved == [s.id for s in job.steps if s.on]
+
+
+def test_references_are_found_in_islands_too() -> None:
+    job = sample("pawl-plate")
+    assert set().union(*map(references, job.steps)) <= {o.id for o in job.outlines}
+    pocket = next(s for s in job.steps if getattr(s, "islands", ()))
+    island = msgspec.structs.replace(pocket.islands[0], form="outline", outline="o9")
+    assert "o9" in references(msgspec.structs.replace(pocket, islands=(island,)))
