@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import msgspec
+import numpy as np
 import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
@@ -11,6 +12,8 @@ from bastler.ask import questions_of
 from bastler.job import Job, Plan, edits, plan
 from bastler.job.planned import references
 from bastler.job.samples import sample, sample_names
+from bastler.proof.prover import MillProver
+from conftest import MILLED
 
 
 def owners(job: Job) -> list[str]:
@@ -87,3 +90,36 @@ def test_references_are_found_in_islands_too() -> None:
     pocket = next(s for s in job.steps if getattr(s, "islands", ()))
     island = msgspec.structs.replace(pocket.islands[0], form="outline", outline="o9")
     assert "o9" in references(msgspec.structs.replace(pocket, islands=(island,)))
+
+
+@settings(max_examples=25)
+@given(st.data())
+def test_edits_one_after_the_other_prove_as_from_nothing(data: st.DataObject) -> None:
+    """What is kept of earlier proofs never shows: stock, sizes and remarks are those of a proof from nothing."""
+    job = sample(data.draw(st.sampled_from(MILLED)))
+    prover = MillProver(0.4)
+    prover.prove(plan(job))
+    for _ in range(3):
+        job = nudged(data, job)
+        found = prover.prove(plan(job))
+    fresh = MillProver(0.4).prove(plan(job))
+    assert found is not None
+    assert fresh is not None
+    for k in range(len(fresh.stages)):
+        assert np.array_equal(found.after(k), fresh.after(k))
+        assert np.array_equal(found.stages[k].proof.cut, fresh.stages[k].proof.cut)
+    assert found.remarks == fresh.remarks
+    assert found.comparison.volume("left") == fresh.comparison.volume("left")
+
+
+def test_a_run_elsewhere_on_the_part_is_kept() -> None:
+    """An edit of the recess of the pawl plate leaves what was proved of its rim."""
+    job = sample("pawl-plate")
+    prover = MillProver()
+    before = prover.prove(plan(job))
+    after = prover.prove(plan(edits.answered(job, "step:s2.depth", 0.19)))
+    assert before is not None
+    assert after is not None
+    same_runs = {s.step for s, was in zip(after.stages, before.stages, strict=True) if s.proof is was.proof}
+    assert same_runs >= {"s1", "s4"}
+    assert not same_runs & {"s2", "s3"}

@@ -73,7 +73,8 @@ class Grid:
 
 @dataclass(frozen=True)
 class Patch:
-    """What a run of moves left of the cells it could reach: `cells` from row `row` and column `column` on.
+    """What a run of moves left of the cells it could reach: `cells` from row `row` and column `column` on, of which those count
+    that are `own`.
 
     The stock at any stage is the fresh block with the patches up to there laid over it in order. Whole fields for every stage
     would take several times the memory, and the time to copy it.
@@ -82,23 +83,32 @@ class Patch:
     row: int
     column: int
     cells: Heights
+    own: NDArray[np.bool_]
+    side: int
 
     @staticmethod
-    def of(field: Heights, grid: Grid, lo: tuple[float, float], hi: tuple[float, float]) -> Patch:
-        """The cells of a field between two corners in the plan, a cell more on each side."""
-        rows = max(0, int((lo[1] - grid.y0) / grid.dy) - 1), min(grid.ny, int((hi[1] - grid.y0) / grid.dy) + 2)
-        columns = max(0, int((lo[0] - grid.x0) / grid.dx) - 1), min(grid.nx, int((hi[0] - grid.x0) / grid.dx) + 2)
-        return Patch(rows[0], columns[0], field[rows[0] : rows[1], columns[0] : columns[1]].copy())
+    def of(field: Heights, tiles: NDArray[np.bool_], side: int) -> Patch:
+        """The cells of a field in the tiles, squares of `side` cells, that are marked; some at least are."""
+        down, across = np.flatnonzero(tiles.any(axis=1)), np.flatnonzero(tiles.any(axis=0))
+        j0, j1, i0, i1 = int(down[0]), int(down[-1]) + 1, int(across[0]), int(across[-1]) + 1
+        cells = field[j0 * side : j1 * side, i0 * side : i1 * side].copy()
+        return Patch(j0 * side, i0 * side, cells, tiles[j0:j1, i0:i1].copy(), side)
 
     def lay(self, field: Heights) -> None:
         """Puts the cells where they belong."""
         rows, columns = self.cells.shape
-        field[self.row : self.row + rows, self.column : self.column + columns] = self.cells
+        under = field[self.row : self.row + rows, self.column : self.column + columns]
+        if self.own.all():
+            under[:] = self.cells
+            return
+        for j, i in np.argwhere(self.own) * self.side:
+            place = slice(j, j + self.side), slice(i, i + self.side)
+            under[place] = self.cells[place]
 
     def at(self, row: int, column: int) -> float | None:
         """The height of a cell, None outside of the patch."""
         j, i = row - self.row, column - self.column
-        inside = 0 <= j < self.cells.shape[0] and 0 <= i < self.cells.shape[1]
+        inside = 0 <= j < self.cells.shape[0] and 0 <= i < self.cells.shape[1] and self.own[j // self.side, i // self.side]
         return float(self.cells[j, i]) if inside else None
 
 

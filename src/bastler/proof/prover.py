@@ -1,7 +1,7 @@
 """Proves programs, and again quickly after an edit: whatever follows from equal moves on equal stock is kept.
 
-A run of moves with one tool is known by a digest of the moves and of all runs before it, never by its text: a change in the
-header costs nothing, one in step 4 costs step 4 and what follows it.
+A run of moves with one tool is known by a digest of the moves and of what has been done to the stock where it reaches, never by
+its text: a change in the header costs nothing, one in step 4 costs step 4 and what cuts there after it.
 """
 
 from __future__ import annotations
@@ -27,10 +27,12 @@ from bastler.proof.field import Grid, Heights
 from bastler.proof.result import Kept, Proof, Run, StageResult, digest, moves_key, runs
 from bastler.proof.scene import Scene, scene_of
 from bastler.proof.section import prove_section
+from bastler.proof.tiles import Mask, Tiles, reached
 from bastler.proof.verdict import all_remarks
 from bastler.proof.walls import Wall, WallFault, gouged_at, left_at, levels_of, swept, wanted_at
 from bastler.proof.wanted import Pair, both_fields, without_walls
 from bastler.shapes import Flat, Removal
+from bastler.tools import Tool
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -115,16 +117,19 @@ class MillProver:
     def _stages(
         self, scene: Scene, grid: Grid, parts: Sequence[Run], trace: Trace, seconds: Any, starts: Any, stop: Any
     ) -> list[StageResult] | None:
-        key = digest(repr(grid), repr(scene.jaws), repr(scene.card), repr(scene.material), scene.unit, repr(scene.zero))
+        around = digest(repr(grid), repr(scene.jaws), repr(scene.card), repr(scene.material), scene.unit, repr(scene.zero))
         field = self._field = grid.renew(self._field)
+        tiles = Tiles(grid)
         results: list[StageResult] = []
         for begin, end, step, stage in parts:
             tool = scene.tools.get(int(trace.tool[begin]))
-            key = digest(key, moves_key(trace, begin, end), repr(tool))
+            run = digest(around, moves_key(trace, begin, end), repr(tool))
+            cuts, feels = self._kept.keep(digest("reached", run), partial(_reached, trace, begin, end, tool, grid))
+            key = digest(run, tiles.under(feels))
             known = self._kept.has(key)
 
-            def work(begin: int = begin, end: int = end) -> Any:
-                proof = prove_section(scene, grid, field, trace, begin, end, seconds, stop)
+            def work(begin: int = begin, end: int = end, cuts: Mask = cuts) -> Any:
+                proof = prove_section(scene, grid, field, trace, begin, end, seconds, stop, cuts)
                 return proof and (proof, check.run(View(scene, grid, trace, begin, end, proof)))
 
             made = self._kept.keep(key, work)
@@ -133,6 +138,7 @@ class MillProver:
             proof, found = made
             if known and proof.patch is not None:
                 proof.patch.lay(field)
+            tiles.cut(cuts, run)
             t0 = float(starts[begin])
             t1 = float(starts[end - 1] + seconds[end - 1])
             results.append(StageResult(step, stage, int(trace.tool[begin]), begin, end, t0, t1, proof, found, key))
@@ -166,8 +172,7 @@ class MillProver:
             field = grid.fresh() if self._field is None else self._field
             return Comparison(*floors(grid, field, low, high, scene.mm), tuple(walls))
 
-        last = stages[-1].key if stages else b""
-        found: Comparison = self._kept.keep(digest("compare", key, last), work)
+        found: Comparison = self._kept.keep(digest("compare", key, *(stage.key for stage in stages)), work)
         return found
 
     def _walls(
@@ -211,6 +216,13 @@ class MillProver:
                 return None
             every.append(strokes)
         return np.concatenate(every) if every else np.zeros(0, dtype=object)
+
+
+def _reached(trace: Trace, begin: int, end: int, tool: Tool | None, grid: Grid) -> tuple[Mask, Mask]:
+    if tool is None:
+        nothing = np.zeros_like(Tiles(grid).states, np.bool_)
+        return nothing, nothing
+    return reached(trace, begin, end, tool, grid)
 
 
 def _removals_key(removals: Sequence[Removal]) -> bytes:

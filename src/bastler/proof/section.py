@@ -13,6 +13,7 @@ from bastler.proof.field import Grid, Heights, Patch, run_segments
 from bastler.proof.load import powers
 from bastler.proof.scene import Scene
 from bastler.proof.segments import CHORD_SHARE, pieces
+from bastler.proof.tiles import SIDE, Mask
 from bastler.tools import Tool
 
 COLUMNS = 4
@@ -61,11 +62,11 @@ def grid_array(grid: Grid) -> Any:
 
 
 def prove_section(
-    scene: Scene, grid: Grid, field: Heights, trace: Trace, begin: int, end: int, seconds: Any, stop: Any
+    scene: Scene, grid: Grid, field: Heights, trace: Trace, begin: int, end: int, seconds: Any, stop: Any, tiles: Mask
 ) -> SectionProof | None:
     """Runs moves `begin` to before `end`, all with one tool, cutting `field`; None when stopped half-way.
 
-    `seconds` are the times of all moves of the program.
+    `seconds` are the times of all moves of the program, `tiles` where these may cut.
     """
     tool = scene.tools.get(int(trace.tool[begin])) if end > begin else None
     longest = max(tool.diameter / 2, 10 * grid.cell) if tool else grid.cell * 100
@@ -81,9 +82,8 @@ def prove_section(
             done = run_segments(field, grid_array(grid), segments, rapid, shape, body, 0, len(segments), cut, highest, stop)
             if done < len(segments):
                 return None
-            points = np.concatenate([segments[low, 0:2], segments[low, 3:5]])
-            reach = tool.diameter / 2
-            patch = Patch.of(field, grid, tuple(points.min(axis=0) - reach), tuple(points.max(axis=0) + reach))
+            if tiles.any():
+                patch = Patch.of(field, tiles, SIDE)
     lengths = np.linalg.norm(segments[:, 3:6] - segments[:, 0:3], axis=1)
     times = shares(lengths, owner - begin, end - begin) * seconds[begin:end][owner - begin] if end > begin else np.zeros(0)
     power = (

@@ -18,17 +18,20 @@ from bastler.proof.walls import WallFault
 from bastler.shapes import Bevel, Flat, Removal, Revolved
 
 Pair = tuple[Heights, Heights]
+COARSE = 0.02
+"""Chords of regions that are drawn in a field, as a share of its cell."""
 
 
 def both_fields(grid: Grid, removals: Sequence[Removal], old: Pair | None = None) -> Pair:
     """The lowest and the highest that each cell may be when all removals are done; may be written over an `old` pair."""
     low, high = (grid.renew(field) for field in old or (None, None))
-    band = 1.01 * math.hypot(grid.dx, grid.dy)
+    band = (1.0 + 2 * COARSE) * math.hypot(grid.dx, grid.dy)
     for removal in removals:
         if isinstance(removal, Flat):
             floor = max(removal.floor, grid.bottom)
-            _fill(low, grid, removal.region.buffer(band, join_style="mitre"), floor)
-            _fill(high, grid, _narrowed(removal, grid, band), floor)
+            region = _coarse(removal.region, grid)
+            _fill(low, grid, region.buffer(band, join_style="mitre"), floor)
+            _fill(high, grid, _narrowed(region, grid, band), floor)
         elif isinstance(removal, Bevel):
             _slope(low, high, grid, removal, band)
         else:
@@ -38,9 +41,13 @@ def both_fields(grid: Grid, removals: Sequence[Removal], old: Pair | None = None
 
 def _slope(low: Heights, high: Heights, grid: Grid, bevel: Bevel, band: float) -> None:
     """A bevel: its height may be that of any place within the band. Its edge is a wall, which is looked at elsewhere."""
+    region = _coarse(bevel.region, grid).buffer(band, join_style="mitre")
     mark = np.zeros_like(low)
-    _fill(mark, grid, bevel.region.buffer(band, join_style="mitre"), -1.0)
-    rows, columns = np.nonzero(mark)
+    _fill(mark, grid, region, -1.0)
+    x0, y0, x1, y1 = region.bounds
+    (i0, i1), (j0, j1) = _cells(x0, x1, grid.x0, grid.dx, grid.nx), _cells(y0, y1, grid.y0, grid.dy, grid.ny)
+    rows, columns = np.nonzero(mark[j0:j1, i0:i1])
+    rows, columns = rows + j0, columns + i0
     points = np.column_stack([grid.x0 + (columns + 0.5) * grid.dx, grid.y0 + (rows + 0.5) * grid.dy])
     heights = bevel.heights(points)
     lower, upper = heights - band * bevel.rise, heights + band * bevel.rise
@@ -49,10 +56,15 @@ def _slope(low: Heights, high: Heights, grid: Grid, bevel: Bevel, band: float) -
         field[rows, columns] = np.minimum(field[rows, columns], np.maximum(wanted, grid.bottom))
 
 
-def _narrowed(removal: Flat, grid: Grid, band: float) -> Any:
+def _coarse(region: Any, grid: Grid) -> Any:
+    """A region with no more corners than a field can see."""
+    return region.simplify(COARSE * grid.cell)
+
+
+def _narrowed(region: Any, grid: Grid, band: float) -> Any:
     """The region less the band along its walls; where it runs out of the stock there is no wall."""
     block = shapely.box(grid.x0, grid.y0, grid.x0 + grid.nx * grid.dx, grid.y0 + grid.ny * grid.dy)
-    grown = removal.region.union(shapely.box(*block.buffer(4 * band).bounds).difference(block))
+    grown = region.union(shapely.box(*block.buffer(4 * band).bounds).difference(block))
     return grown.buffer(-band, join_style="mitre").intersection(block)
 
 
@@ -79,26 +91,36 @@ def without_walls(grid: Grid, low: Heights, high: Heights, walls: Sequence[WallF
 
 @njit(cache=True, nogil=True)
 def _fill_edges(field: Any, edges: Any, floor: Any, x0: float, y0: float, dx: float, dy: float) -> None:
-    """Lowers every cell whose centre is inside (even-odd) to `floor`."""
+    """Lowers every cell whose centre is inside (even-odd) to `floor`. The crossings of all edges are sorted into rows first."""
     ny, nx = field.shape
-    crossings = np.empty(len(edges))
-    y_lo, y_hi = edges[:, 1].min(), edges[:, 1].max()
-    j0, j1 = max(0, int((y_lo - y0) / dy - 1)), min(ny - 1, int((y_hi - y0) / dy + 1))
-    for j in range(j0, j1 + 1):
-        y = y0 + (j + 0.5) * dy
-        count = 0
-        for k in range(len(edges)):
-            ya, yb = edges[k, 1], edges[k, 3]
-            if (ya <= y) != (yb <= y):
-                crossings[count] = edges[k, 0] + (y - ya) / (yb - ya) * (edges[k, 2] - edges[k, 0])
-                count += 1
-        found = np.sort(crossings[:count])
-        for k in range(0, count - 1, 2):
+    rows = np.empty((len(edges), 2), np.int64)  # an edge crosses the rows from the first to before the second
+    many = np.zeros(ny + 1, np.int64)
+    for k in range(len(edges)):
+        a, b = _row(edges[k, 1], y0, dy, ny), _row(edges[k, 3], y0, dy, ny)
+        rows[k, 0], rows[k, 1] = min(a, b), max(a, b)
+        for j in range(rows[k, 0], rows[k, 1]):
+            many[j + 1] += 1
+    first = np.cumsum(many)
+    crossings, filled = np.empty(first[ny]), first[:-1].copy()
+    for k in range(len(edges)):
+        xa, ya, xb, yb = edges[k, 0], edges[k, 1], edges[k, 2], edges[k, 3]
+        for j in range(rows[k, 0], rows[k, 1]):
+            crossings[filled[j]] = xa + (y0 + (j + 0.5) * dy - ya) / (yb - ya) * (xb - xa)
+            filled[j] += 1
+    for j in range(ny):
+        found = np.sort(crossings[first[j] : first[j + 1]])
+        for k in range(0, len(found) - 1, 2):
             i0 = max(0, int(math.ceil((found[k] - x0) / dx - 0.5)))
             i1 = min(nx - 1, int(math.floor((found[k + 1] - x0) / dx - 0.5)))
             for i in range(i0, i1 + 1):
                 if field[j, i] > floor:
                     field[j, i] = floor
+
+
+@njit(cache=True, nogil=True)
+def _row(y: float, y0: float, dy: float, ny: int) -> int:
+    """The first row whose middle is not below a height; alike for both edges that meet there."""
+    return min(max(int(math.ceil((y - y0) / dy - 0.5)), 0), ny)
 
 
 def _revolve(low: Heights, high: Heights, grid: Grid, hole: Revolved, band: float) -> None:

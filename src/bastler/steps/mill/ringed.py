@@ -31,8 +31,8 @@ from bastler.steps.cut import (
 from bastler.steps.mill.area import MILLS, SHAPE, TIGHTEST, AreaStep, finishes, joined_levels
 from bastler.tools import Tool
 
-FINE_MM = 0.0005
-"""Chords of regions that the proof holds the path against."""
+FINE_MM = 0.002
+"""Chords of regions that the proof holds the path against; well under what it lets pass at a wall."""
 COARSE_MM = 0.01
 """Chords where only the order of things is at stake."""
 FINER_MM = 0.001
