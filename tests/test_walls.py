@@ -16,7 +16,7 @@ from bastler.proof.clockwork import event_times, move_times
 from bastler.proof.remark import sorted_remarks
 from bastler.proof.report import report
 from bastler.proof.scrub import moment_at
-from bastler.proof.walls import Wall, faults, gouged_at, left_at, levels_of, swept, wanted_at
+from bastler.proof.walls import Wall, below, faults, gouged_at, left_at, levels_of, swept, wanted_at
 from bastler.shapes import Box, Flat, Revolved
 from bastler.steps import Facing, RectangularPocket
 from bastler.tools import shop_crib
@@ -34,7 +34,7 @@ def trace_of(text: str):  # type: ignore[no-untyped-def]
 
 def region(text: str, level: float, tool=END10):  # type: ignore[no-untyped-def]
     trace = trace_of(text)
-    return shapely.union_all(swept(trace, 0, len(trace), tool, level, 1.0))
+    return shapely.union_all(swept(trace, np.concatenate(below(trace, 0, len(trace), level, 1.0)), tool, level, 1.0))
 
 
 def test_strokes_have_the_area_of_what_a_disc_sweeps() -> None:

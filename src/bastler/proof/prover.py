@@ -29,7 +29,7 @@ from bastler.proof.scene import Scene, scene_of
 from bastler.proof.section import prove_section
 from bastler.proof.tiles import Mask, Tiles, reached
 from bastler.proof.verdict import all_remarks
-from bastler.proof.walls import Wall, WallFault, gouged_at, left_at, levels_of, swept, wanted_at
+from bastler.proof.walls import MOST_STROKES, Wall, WallFault, below, gouged_at, left_at, levels_of, steady, swept, wanted_at
 from bastler.proof.wanted import Pair, both_fields, without_walls
 from bastler.shapes import Flat, Removal
 from bastler.tools import Tool
@@ -210,11 +210,13 @@ class MillProver:
             tool = scene.tools.get(int(trace.tool[begin]))
             if tool is None:
                 continue
-            key = digest("swept", own, repr(tool), repr(round(level, 9)))
-            strokes = self._kept.keep(key, partial(swept, trace, begin, end, tool, level, scene.mm))
-            if strokes is None:
+            whole, through = below(trace, begin, end, level, scene.mm)
+            if len(whole) + len(through) > MOST_STROKES:
                 return None
-            every.append(strokes)
+            at = "" if steady(tool) else repr(round(level, 9))
+            key = digest("swept", own, repr(tool), (whole - begin).tobytes(), at)
+            every.append(self._kept.keep(key, partial(swept, trace, whole, tool, level, scene.mm)))
+            every.append(swept(trace, through, tool, level, scene.mm))
         return np.concatenate(every) if every else np.zeros(0, dtype=object)
 
 

@@ -7,6 +7,7 @@ went over but not deep enough is a matter of floors, which the height field know
 
 from __future__ import annotations
 
+import functools
 import itertools
 import math
 from collections.abc import Sequence
@@ -17,7 +18,7 @@ import numpy as np
 import shapely
 
 from bastler.nc import Trace
-from bastler.shapes import Bevel, Flat, Removal
+from bastler.shapes import Bevel, Flat, Removal, Revolved
 from bastler.shapes.united import united
 from bastler.tools import Profile, Tool
 
@@ -26,6 +27,10 @@ MOST_STROKES = 6000
 QUARTER = 48
 """Chords for a quarter turn of a swept disc: leaves a radius of 10 mm by under 2 µm."""
 CHORD_MM = 0.001
+PIECES = 4
+"""Rings along walls are looked at in so many strips across their longer side."""
+REMEMBERED = 64
+"""What was found for the same regions before: an edit leaves most walls as they were."""
 
 
 @dataclass(frozen=True)
@@ -41,23 +46,32 @@ class WallFault:
     region: Any
 
 
-def swept(trace: Trace, begin: int, end: int, tool: Tool, level: float, mm: float) -> Any:
-    """What moves `begin` to before `end` took away at height `level`, in the plan, as an array of regions, its *strokes*.
+def below(trace: Trace, begin: int, end: int, level: float, mm: float) -> tuple[Any, Any]:
+    """Of moves `begin` to before `end` those that stay under a height, and those that go through it."""
+    a, b = trace.start[begin:end, 2], trace.end[begin:end, 2]
+    under = np.minimum(a, b) < level - 1e-9 * mm
+    whole = under & (np.maximum(a, b) < level)
+    return begin + np.flatnonzero(whole), begin + np.flatnonzero(under & ~whole)
+
+
+def steady(tool: Tool) -> bool:
+    """Is the tool as wide at all heights, so that what stays under a height takes the same away there wherever it is?"""
+    return tool.profile.flat >= tool.profile.radius
+
+
+def swept(trace: Trace, rows: Any, tool: Tool, level: float, mm: float) -> Any:
+    """What some moves took away at height `level`, in the plan, as an array of regions, its *strokes*.
 
     The sweep of a disc along a line is a rectangle and two discs, along an arc a ring sector and two discs: built as such,
-    each once however many passes lie over each other. None for so many moves that they are not worth it.
+    each once however many passes lie over each other.
     """
     shape = tool.profile
-    low = np.minimum(trace.start[begin:end, 2], trace.end[begin:end, 2])
-    below = begin + np.flatnonzero(low < level - 1e-9 * mm)
-    if len(below) > MOST_STROKES:
-        return None
     strokes = _Strokes(mm)
-    arcs = (trace.kind[below] >= 2) & (trace.plane[below] == 17)
-    whole = np.maximum(trace.start[below, 2], trace.end[below, 2]) < level
-    easy = ~arcs & whole if shape.flat >= shape.radius else np.zeros(len(below), bool)
-    strokes.lines(trace.start[below[easy], :2], trace.end[below[easy], :2], shape.radius)
-    for row in below[~easy]:
+    arcs = (trace.kind[rows] >= 2) & (trace.plane[rows] == 17)
+    whole = np.maximum(trace.start[rows, 2], trace.end[rows, 2]) < level
+    easy = ~arcs & whole if steady(tool) else np.zeros(len(rows), bool)
+    strokes.lines(trace.start[rows[easy], :2], trace.end[rows[easy], :2], shape.radius)
+    for row in rows[~easy]:
         if trace.kind[row] >= 2 and trace.plane[row] == 17:
             _add_arc(strokes, trace, int(row), level, shape)
         else:
@@ -70,62 +84,54 @@ class _Strokes:
 
     def __init__(self, mm: float) -> None:
         self.chord = CHORD_MM * mm
-        self.shapes: dict[tuple[float, ...], Any] = {}
-        self.many: list[Any] = []
-
-    def disc(self, x: float, y: float, radius: float) -> None:
-        key = _key(x, y, radius)
-        if radius > 0 and key not in self.shapes:
-            count = 4 * math.ceil(math.pi / 2 / _step(self.chord, radius))
-            self.shapes[key] = shapely.polygons(_around(x, y, radius, 0.0, 2 * math.pi, count)[:-1])
+        self.discs: set[tuple[float, float, float]] = set()
+        self.boxes: set[tuple[float, float, float, float, float]] = set()
+        self.sectors: dict[tuple[float, ...], Any] = {}
 
     def line(self, ax: float, ay: float, bx: float, by: float, radius: float) -> None:
-        self.disc(ax, ay, radius)
-        self.disc(bx, by, radius)
-        length = math.hypot(bx - ax, by - ay)
-        key = _key(*min((ax, ay, bx, by), (bx, by, ax, ay)), radius)
-        if length < 1e-9 or radius <= 0 or key in self.shapes:
-            return
-        nx, ny = -(by - ay) / length * radius, (bx - ax) / length * radius
-        corners = [(ax + nx, ay + ny), (bx + nx, by + ny), (bx - nx, by - ny), (ax - nx, ay - ny)]
-        self.shapes[key] = shapely.polygons(corners)
+        if radius > 0:
+            self.discs |= {(ax, ay, radius), (bx, by, radius)}
+            self.boxes.add((*min((ax, ay, bx, by), (bx, by, ax, ay)), radius))
+
+    def lines(self, starts: Any, ends: Any, radius: float) -> None:
+        """Many straight sweeps of one radius."""
+        for (ax, ay), (bx, by) in zip(starts.tolist(), ends.tolist(), strict=True):
+            self.line(ax, ay, bx, by, radius)
 
     def sector(self, centre: tuple[float, float], r: float, a0: float, turn: float, radius: float) -> None:
-        key = _key(*centre, r, a0 if abs(turn) < 2 * math.pi - 1e-9 else 0.0, turn, radius)
-        if radius <= 0 or key in self.shapes:
+        whole = abs(turn) >= 2 * math.pi - 1e-9
+        key = tuple(round(v, 6) for v in (*centre, r, 0.0 if whole else a0, turn, radius))
+        if radius <= 0 or key in self.sectors:
             return
         count = max(4, math.ceil(abs(turn) / _step(self.chord, r + radius)))
         outer = _around(*centre, r + radius, a0, turn, count)
         inner = np.array([centre]) if r <= radius else _around(*centre, r - radius, a0, turn, count)[::-1]
-        if abs(turn) >= 2 * math.pi - 1e-9:
+        if whole:
             holes = [] if r <= radius else [inner[:-1]]
-            self.shapes[key] = shapely.Polygon(outer[:-1], holes)
+            self.sectors[key] = shapely.Polygon(outer[:-1], holes)
         else:
-            self.shapes[key] = shapely.polygons(np.concatenate([outer, inner]))
-
-    def lines(self, starts: Any, ends: Any, radius: float) -> None:
-        """Many straight sweeps of one radius at once; points and lines that lie over each other count once."""
-        if not len(starts):
-            return
-        points = np.unique(np.round(np.concatenate([starts, ends]), 6), axis=0)
-        count = 4 * math.ceil(math.pi / 2 / _step(self.chord, radius))
-        rim = _around(0.0, 0.0, radius, 0.0, 2 * math.pi, count)[:-1]
-        self.many.append(shapely.polygons(points[:, None, :] + rim[None, :, :]))
-        ordered = np.where((starts[:, :1] <= ends[:, :1]), np.hstack([starts, ends]), np.hstack([ends, starts]))
-        pairs = np.unique(np.round(ordered, 6), axis=0)
-        a, b = pairs[:, :2], pairs[:, 2:]
-        length = np.linalg.norm(b - a, axis=1)
-        a, b, length = a[length > 1e-6], b[length > 1e-6], length[length > 1e-6]
-        if len(a):
-            side = np.column_stack([a[:, 1] - b[:, 1], b[:, 0] - a[:, 0]]) / length[:, None] * radius
-            self.many.append(shapely.polygons(np.stack([a + side, b + side, b - side, a - side], axis=1)))
+            self.sectors[key] = shapely.polygons(np.concatenate([outer, inner]))
 
     def all(self) -> Any:
-        return np.concatenate([np.array(list(self.shapes.values()), dtype=object), *self.many])
+        sectors = np.array(list(self.sectors.values()), dtype=object)
+        return np.concatenate([sectors, *self._all_discs(), self._all_boxes()])
 
+    def _all_discs(self) -> list[Any]:
+        made = []
+        for radius in sorted({r for _, _, r in self.discs}):
+            points = np.array(sorted((x, y) for x, y, r in self.discs if r == radius))
+            count = 4 * math.ceil(math.pi / 2 / _step(self.chord, radius))
+            rim = _around(0.0, 0.0, radius, 0.0, 2 * math.pi, count)[:-1]
+            made.append(shapely.polygons(points[:, None, :] + rim[None, :, :]))
+        return made
 
-def _key(*values: float) -> tuple[float, ...]:
-    return tuple(round(v, 6) for v in values)
+    def _all_boxes(self) -> Any:
+        rows = np.array(sorted(self.boxes)).reshape(-1, 5)
+        a, b, radius = rows[:, 0:2], rows[:, 2:4], rows[:, 4:5]
+        length = np.linalg.norm(b - a, axis=1)
+        a, b, radius, length = (v[length > 1e-6] for v in (a, b, radius, length))
+        side = np.column_stack([a[:, 1] - b[:, 1], b[:, 0] - a[:, 0]]) / length[:, None] * radius
+        return shapely.polygons(np.stack([a + side, b + side, b - side, a - side], axis=1))
 
 
 def _step(chord: float, radius: float) -> float:
@@ -162,8 +168,10 @@ def _add_arc(strokes: _Strokes, trace: Trace, row: int, level: float, shape: Pro
     start = math.atan2(a[1] - c[1], a[0] - c[0]) + turn * t0
     part = turn * (t1 - t0)
     radius = shape.width(level - float(min(a[2] + (b[2] - a[2]) * t0, a[2] + (b[2] - a[2]) * t1)))
-    for angle in (start, start + part):
-        strokes.disc(float(c[0] + r * math.cos(angle)), float(c[1] + r * math.sin(angle)), radius)
+    first = a if t0 == 0.0 else c[:2] + r * np.array([math.cos(start), math.sin(start)])
+    last = b if t1 == 1.0 else c[:2] + r * np.array([math.cos(start + part), math.sin(start + part)])
+    strokes.line(float(first[0]), float(first[1]), float(first[0]), float(first[1]), radius)
+    strokes.line(float(last[0]), float(last[1]), float(last[0]), float(last[1]), radius)
     strokes.sector((float(c[0]), float(c[1])), r, start, part, radius)
 
 
@@ -175,19 +183,25 @@ def levels_of(removals: Sequence[Removal], top: float) -> list[tuple[float, floa
 
 def wanted_at(removals: Sequence[Removal], z: float) -> Any:
     """The region that should be open at height `z`."""
-    regions = []
-    for removal in removals:
-        if isinstance(removal, Flat):
-            if removal.floor <= z + 1e-9:
-                regions.append(removal.region)
-        elif isinstance(removal, Bevel):
-            if removal.floor < z:
-                regions.append(removal.open_at(z))
-        elif removal.floor <= z:
-            radius = _radius_at(removal.profile, z)
-            if radius > 0:
-                regions.append(shapely.Point(removal.x, removal.y).buffer(radius, quad_segs=QUARTER))
-    return united(regions) if regions else shapely.Polygon()
+    flats = sorted((r for r in removals if isinstance(r, Flat) and r.floor <= z + 1e-9), key=lambda r: r.floor)
+    bevels = [r.open_at(z) for r in removals if isinstance(r, Bevel) and r.floor < z]
+    holes = [(r, _radius_at(r.profile, z)) for r in removals if isinstance(r, Revolved) and r.floor <= z]
+    discs = tuple(_disc(r.x, r.y, radius) for r, radius in holes if radius > 0)
+    whole = shapely.Polygon()
+    # the deepest first: higher up they are all there again, and what they make together is known
+    for region in (*(r.region for r in flats), *([_joined(discs)] if discs else []), *bevels):
+        whole = region if whole.is_empty else _joined((whole, region))
+    return whole
+
+
+@functools.lru_cache(maxsize=2 * REMEMBERED)
+def _joined(regions: tuple[Any, ...]) -> Any:
+    return united(regions)
+
+
+@functools.lru_cache(maxsize=256)
+def _disc(x: float, y: float, radius: float) -> Any:
+    return shapely.Point(x, y).buffer(radius, quad_segs=QUARTER)
 
 
 def _radius_at(profile: Sequence[tuple[float, float]], z: float) -> float:
@@ -229,35 +243,80 @@ def left_at(wall: Wall, strokes: Any) -> list[WallFault]:
     outlines that nearly coincide make for slow and brittle differences.
     """
     half = wall.tolerance / 2
-    wanted = wall.wanted.intersection(wall.plan).buffer(-half)
-    ring = wanted.difference(wall.wanted.union(_outside(wall.plan)).buffer(-wall.band, join_style="mitre"))
-    if all(_swept_over(part, strokes) for part in getattr(ring, "geoms", [ring])):
+    bounds = shapely.bounds(strokes) if len(strokes) else np.zeros((0, 4))
+    parts = [part for polygon in _polygons(wall.wanted) for part in _rings(polygon, wall.plan, half, wall.band)]
+    if all(_covered(part, tuple(strokes[_meet(bounds, part.bounds)])) for part in parts):
         return []
-    left = wanted.difference(united(strokes)).buffer(half)
+    left = wall.wanted.intersection(wall.plan).buffer(-half).difference(united(strokes)).buffer(half)
     return faults("left", left, wall.tolerance, wall.floor, wall.upper - wall.floor)
 
 
-def _swept_over(part: Any, strokes: Any) -> bool:
-    """Is this part of the ring covered by the strokes that touch it? A hole's mostly is by a single one."""
-    if part.is_empty:
-        return True
-    shapely.prepare(part)
-    near = strokes[shapely.intersects(part, strokes)] if len(strokes) else strokes
-    if not len(near):
-        return False
-    return bool(shapely.covers(near, part).any()) or bool(part.difference(united(near)).is_empty)
+def _polygons(region: Any) -> list[Any]:
+    return [p for p in getattr(region, "geoms", [region]) if not p.is_empty]
+
+
+def _meet(bounds: Any, other: Sequence[float]) -> Any:
+    """Which bounds (n, 4) overlap others."""
+    return (bounds[:, 0] <= other[2]) & (bounds[:, 2] >= other[0]) & (bounds[:, 1] <= other[3]) & (bounds[:, 3] >= other[1])
+
+
+@functools.lru_cache(maxsize=REMEMBERED)
+def _rings(polygon: Any, plan: Any, half: float, band: float) -> list[Any]:
+    """The parts of a polygon along its walls; where it runs out of the stock it has none."""
+    ring = polygon.intersection(plan).buffer(-half).difference(polygon.union(_outside(plan)).buffer(-band, join_style="mitre"))
+    return _polygons(ring)
+
+
+@functools.lru_cache(maxsize=REMEMBERED)
+def _covered(part: Any, strokes: tuple[Any, ...]) -> bool:
+    """Is this part of the ring covered by strokes? It is looked at piece by piece: most lie in a single stroke."""
+    every = np.array(strokes, dtype=object)
+    tree = shapely.STRtree(every)
+    for piece in _pieces(part):
+        shapely.prepare(piece)
+        near = every[tree.query(piece, predicate="intersects")]
+        if not shapely.covers(near, piece).any() and not _gone(piece, near):
+            return False
+    return True
+
+
+def _gone(piece: Any, strokes: Any) -> bool:
+    """Is nothing left of a thin piece after some strokes?"""
+    for stroke in strokes:
+        piece = piece.difference(stroke)
+        if piece.is_empty:
+            return True
+    return False
+
+
+def _pieces(part: Any) -> list[Any]:
+    """A region cut across into strips, and what of it lies in each."""
+    x0, y0, x1, y1 = part.bounds
+    marks = itertools.pairwise(np.linspace(0.0, 1.0, PIECES + 1).tolist())
+    if x1 - x0 > y1 - y0:
+        strips = [(x0 + (x1 - x0) * a, y0, x0 + (x1 - x0) * b, y1) for a, b in marks]
+    else:
+        strips = [(x0, y0 + (y1 - y0) * a, x1, y0 + (y1 - y0) * b) for a, b in marks]
+    return [p for strip in strips for p in _polygons(shapely.clip_by_rect(part, *strip))]
 
 
 @quiet
 def gouged_at(wall: Wall, strokes: Any) -> list[WallFault]:
     """Where a tool went outside; strokes that stay inside are not looked at further."""
-    roomy = wall.allowed.union(_outside(wall.plan)).buffer(wall.tolerance / 2)
-    shapely.prepare(roomy)
+    roomy = _roomy(wall.allowed, wall.plan, wall.tolerance / 2)
     out = strokes[~shapely.contains_properly(roomy, strokes)] if len(strokes) else strokes
     if not len(out):
         return []
     over = united(out).intersection(wall.plan).difference(wall.allowed)
     return faults("gouge", over, wall.tolerance, wall.floor, wall.upper - wall.floor)
+
+
+@functools.lru_cache(maxsize=REMEMBERED)
+def _roomy(allowed: Any, plan: Any, by: float) -> Any:
+    """Where a tool may be: a little more than is allowed, and all round the stock."""
+    roomy = allowed.union(_outside(plan)).buffer(by)
+    shapely.prepare(roomy)
+    return roomy
 
 
 def _outside(plan: Any) -> Any:

@@ -5,6 +5,7 @@ They differ only in a band of one cell along the walls, where the field cannot k
 
 from __future__ import annotations
 
+import functools
 import math
 from collections.abc import Sequence
 from typing import Any
@@ -41,19 +42,26 @@ def both_fields(grid: Grid, removals: Sequence[Removal], old: Pair | None = None
 
 def _slope(low: Heights, high: Heights, grid: Grid, bevel: Bevel, band: float) -> None:
     """A bevel: its height may be that of any place within the band. Its edge is a wall, which is looked at elsewhere."""
+    rows, columns, lower, upper = _slope_cells(grid, bevel, band)
+    for field, wanted in ((low, lower), (high, upper)):
+        field[rows, columns] = np.minimum(field[rows, columns], wanted)
+
+
+@functools.lru_cache(maxsize=8)
+def _slope_cells(grid: Grid, bevel: Bevel, band: float) -> tuple[Any, Any, Any, Any]:
+    """The cells of a bevel, and the lowest and the highest that each may be."""
     region = _coarse(bevel.region, grid).buffer(band, join_style="mitre")
-    mark = np.zeros_like(low)
-    _fill(mark, grid, region, -1.0)
+    mark = grid.fresh()
+    _fill(mark, grid, region, grid.bottom)
     x0, y0, x1, y1 = region.bounds
     (i0, i1), (j0, j1) = _cells(x0, x1, grid.x0, grid.dx, grid.nx), _cells(y0, y1, grid.y0, grid.dy, grid.ny)
-    rows, columns = np.nonzero(mark[j0:j1, i0:i1])
+    rows, columns = np.nonzero(mark[j0:j1, i0:i1] < grid.top)
     rows, columns = rows + j0, columns + i0
     points = np.column_stack([grid.x0 + (columns + 0.5) * grid.dx, grid.y0 + (rows + 0.5) * grid.dy])
     heights = bevel.heights(points)
     lower, upper = heights - band * bevel.rise, heights + band * bevel.rise
     upper[upper > bevel.top] = np.inf
-    for field, wanted in ((low, np.maximum(lower, bevel.floor)), (high, upper)):
-        field[rows, columns] = np.minimum(field[rows, columns], np.maximum(wanted, grid.bottom))
+    return rows, columns, np.maximum(np.maximum(lower, bevel.floor), grid.bottom), np.maximum(upper, grid.bottom)
 
 
 def _coarse(region: Any, grid: Grid) -> Any:

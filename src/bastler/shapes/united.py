@@ -30,4 +30,5 @@ def united(regions: Sequence[Any] | Any) -> Any:
 def _holds_all(whole: Any, parts: Any) -> bool:
     corners = shapely.get_coordinates(parts)[::EVERY]
     shapely.prepare(whole)
-    return bool(shapely.dwithin(whole, shapely.points(corners), NEAR).all()) if len(corners) else True
+    beside = corners[~shapely.intersects_xy(whole, corners[:, 0], corners[:, 1])]
+    return bool(shapely.dwithin(whole, shapely.points(beside), NEAR).all()) if len(beside) else True
