@@ -257,18 +257,24 @@ class RestRun:
 
 def rest_runs(
     area: Sequence[Loop], done: Any, *, radius: float, stepover: float, fine: float, thin: float, limit: Any = None
-) -> list[RestRun]:
+) -> Sequence[RestRun]:
     """The runs of a tool that take what stands of an area where `done` (a shapely region) is open already, rings farthest from
-    the boundary first. What is thinner than `thin` is left alone, and what
-    lies outside of `limit`."""
-    reach = polygon_of(opened(area, radius), fine)
+    the boundary first. What is thinner than `thin` is left alone, and what lies outside of `limit`. Asked for by what is cut as
+    by what is gone then: the last answers are remembered."""
+    return _rest_runs(tuple(tuple(loop) for loop in area), done, radius, min(stepover, SAFE_STEP * radius), fine, thin, limit)
+
+
+@functools.lru_cache(maxsize=16)
+def _rest_runs(
+    area: Sequence[Sequence[Segment]], done: Any, radius: float, step: float, fine: float, thin: float, limit: Any
+) -> Sequence[RestRun]:
+    reach = polygon_of(opened([list(loop) for loop in area], radius), fine)
     reach = reach if limit is None else reach.intersection(limit)
     rest = reach.difference(done).buffer(-thin / 2).buffer(thin / 2)
     if rest.is_empty:
-        return []
+        return ()
     zone = rest.buffer(radius)
     shapely.prepare(zone)
-    step = min(stepover, SAFE_STEP * radius)
     found: list[RestRun] = []
     depth = radius
     while rest is not None and len(found) < MOST_RINGS:
@@ -283,7 +289,7 @@ def rest_runs(
             swept = united([shapely.LineString(points_on(r.chain, fine)).buffer(radius - fine) for r in found])
             if rest.difference(swept).buffer(-thin / 2).is_empty:
                 break
-    return sorted(found, key=lambda run: -run.depth)
+    return tuple(sorted(found, key=lambda run: -run.depth))
 
 
 @dataclass

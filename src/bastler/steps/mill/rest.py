@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Annotated, Any, ClassVar, Literal
 
 from bastler.ask import Trouble, ask
@@ -84,7 +85,7 @@ class RestMachining(IslandStep, frozen=True, kw_only=True, tag="rest-machining")
                 found.append(Flat(region, z))
         return found
 
-    def runs(self, ctx: Context, tool: Tool, z: float) -> list[RestRun]:
+    def runs(self, ctx: Context, tool: Tool, z: float) -> Sequence[RestRun]:
         """The ways at a height."""
         return rest_runs(
             self.area(ctx, z),
