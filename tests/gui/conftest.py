@@ -13,6 +13,9 @@ from PyQt6.QtWidgets import QApplication, QWidget
 
 from bastler.app.main import make_application
 from bastler.app.main_window import MainWindow
+from bastler.job import plan
+from bastler.job.samples import sample, sample_names
+from bastler.proof import prove_job
 
 NONE, CTRL, SHIFT, ALT = (
     Qt.KeyboardModifier.NoModifier,
@@ -62,6 +65,13 @@ class Hands:
                 return
             self.press(Qt.Key.Key_Return)
         raise AssertionError(f"{address} is not reached by Enter; it ended at {self.focus}")
+
+
+@pytest.fixture(scope="session", autouse=True)
+def _kernels_compiled() -> None:
+    """On a clean machine the first proofs compile for a while: that is done before the first window waits for one."""
+    for name in sample_names():
+        prove_job(plan(sample(name)))
 
 
 @pytest.fixture(autouse=True)

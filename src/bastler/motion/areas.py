@@ -11,7 +11,7 @@ import shapely
 
 from bastler.motion.moves import Path, Role
 from bastler.motion.pocket import HELIX_SHARE, Entry, Feeds
-from bastler.motion.rings import AboutRings, Patch, Rings, begun_at, in_order, nearest_on, part_of
+from bastler.motion.rings import AboutRings, Patch, Rings, begun_at, facing, in_order, nearest_on, part_of
 from bastler.shapes import Line, Segment
 from bastler.shapes.chain import length_of, reversed_chain
 from bastler.shapes.kernels import distances
@@ -74,10 +74,7 @@ def reach(path: Path, rings: Rings, ring: Loop, done: Sequence[Loop], level: flo
         return
     ways = []
     for other in done:
-        q = nearest_on(other, p)[1]
-        for _ in range(4):
-            p = nearest_on(ring, q)[1]
-            q = nearest_on(other, p)[1]
+        (_, p), q = facing(ring, other, p)
         ways.append((math.dist(p, q), not straight(rings, p, q), q))
     _, _, q = min(ways, key=lambda way: (way[1], way[0]))
     path.go(z=how.over).go(*q)
@@ -201,10 +198,7 @@ def _from_outside(
     """Down beside a ring that goes all round, and on to it; into the material where nothing outside of it is open."""
     ways = []
     for other in outside:
-        q = nearest_on(other, chain[0].start)[1]
-        for _ in range(4):
-            at = nearest_on(chain, q)
-            q = nearest_on(other, at[1])[1]
+        at, q = facing(chain, other, chain[0].start)
         ways.append((math.dist(at[1], q), at, q))
     if not ways or min(ways)[0] > 1.5 * about.rings.stepover:
         enter(path, about.rings, Patch([chain], 0.0), top, level, how)

@@ -131,6 +131,17 @@ def nearest_on(chain: Sequence[Segment], to: Point) -> tuple[int, Point]:
     return k, (u, v)
 
 
+def facing(chain: Sequence[Segment], other: Sequence[Segment], at: Point) -> tuple[tuple[int, Point], Point]:
+    """Where two chains come nearest to each other, looked for from a point on: the place on the first, as `nearest_on` gives it,
+    and the point on the other."""
+    rows, beside = _rows(tuple(chain)), _rows(tuple(other))
+    _, u, v, _ = nearest(beside, *at)
+    for _ in range(4):
+        k, pu, pv, _ = nearest(rows, u, v)
+        _, u, v, _ = nearest(beside, pu, pv)
+    return (k, (pu, pv)), (u, v)
+
+
 @functools.lru_cache(maxsize=512)
 def _rows(chain: tuple[Segment, ...]) -> Any:
     return primitives(chain)

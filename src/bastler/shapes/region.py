@@ -18,7 +18,7 @@ from scipy.spatial import cKDTree
 
 from bastler.shapes.chain import length_of, points_on, reversed_chain, shifted, tangent
 from bastler.shapes.kernels import CU, CV, EU, EV, KIND, SU, SV, SWEEP, TURN, WIDTH, R, clear_of, crossings_of, winding
-from bastler.shapes.rounded import Arc, Line, Segment
+from bastler.shapes.rounded import WHOLE, Arc, Line, Segment
 from bastler.shapes.united import united
 
 Loop = list[Segment]
@@ -31,16 +31,26 @@ JOINT = 1e-5
 
 def primitives(segments: Sequence[Segment]) -> Any:
     """Segments as rows for the kernels; see there."""
-    rows = [_row(s) for s in segments]
-    return np.array(rows) if rows else np.zeros((0, WIDTH))
+    rows = np.zeros((len(segments), WIDTH))
+    if not len(segments):
+        return rows
+    rows[:, 1:5] = [(*s.start, *s.end) for s in segments]
+    arcs = [k for k, s in enumerate(segments) if isinstance(s, Arc)]
+    if arcs:
+        rows[arcs, 5:] = _bent([s for s in segments if isinstance(s, Arc)], rows[arcs, 1:5])
+        rows[arcs, KIND] = 1.0
+    return rows
 
 
-def _row(s: Segment) -> tuple[float, ...]:
-    if isinstance(s, Line):
-        return (0.0, *s.start, *s.end, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0)
-    du, dv = s.start[0] - s.centre[0], s.start[1] - s.centre[1]
-    turn = 1.0 if s.ccw else -1.0
-    return (1.0, *s.start, *s.end, *s.centre, math.hypot(du, dv), turn, math.atan2(dv, du), s.sweep())
+def _bent(arcs: Sequence[Arc], ends: Any) -> Any:
+    """What the rows of arcs have over those of lines: centre, radius, turn, angle of the start, sweep."""
+    centre = np.array([s.centre for s in arcs])
+    turn = np.array([1.0 if s.ccw else -1.0 for s in arcs])
+    start, end = ends[:, 0:2] - centre, ends[:, 2:4] - centre
+    a0, a1 = np.arctan2(start[:, 1], start[:, 0]), np.arctan2(end[:, 1], end[:, 0])
+    sweep = (a1 - a0) * turn % (2 * math.pi)
+    sweep[sweep <= WHOLE] = 2 * math.pi
+    return np.column_stack([centre, np.hypot(start[:, 0], start[:, 1]), turn, a0, sweep])
 
 
 def size_of(loops: Sequence[Sequence[Segment]]) -> float:

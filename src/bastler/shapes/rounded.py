@@ -10,6 +10,8 @@ from shapely.geometry import Polygon
 from bastler.shapes.frame import Frame
 
 Point = tuple[float, float]
+WHOLE = 1e-12
+"""An arc that turns by less than this (radians) goes all round."""
 
 
 class Line(msgspec.Struct, frozen=True):
@@ -33,7 +35,7 @@ class Arc(msgspec.Struct, frozen=True):
         a1 = math.atan2(self.end[1] - self.centre[1], self.end[0] - self.centre[0])
         turn = (a1 - a0) if self.ccw else (a0 - a1)
         turn %= 2 * math.pi
-        return turn if turn > 1e-12 else 2 * math.pi
+        return turn if turn > WHOLE else 2 * math.pi
 
 
 Segment = Line | Arc

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import math
 from collections.abc import Sequence
 from typing import Any
@@ -103,21 +104,21 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
         rough, last = ctx.tool(self.tool), self.last_tool(ctx)
         assert rough is not None
         assert last is not None
-        fits = self.choose_tool(ctx)
+        fits = functools.cache(lambda: self.choose_tool(ctx))  # looked for only where something is wrong
         field = "finish_tool" if finishes(self) else "tool"
         for name, tool in {"tool": rough, field: last}.items():
             if tool.kind not in MILLS:
-                found.append(Trouble(name, "This tool does not mill pockets.", fits))
+                found.append(Trouble(name, "This tool does not mill pockets.", fits()))
         if last.diameter > rough.diameter + TIGHTEST:
             text = "Wider than the roughing tool: it would not get into what that opened."
             found.append(Trouble("finish_tool", text, rough.id))
         if last.profile.flat < last.diameter / 2 - TIGHTEST:
-            found.append(Trouble(field, "Its rounded end leaves material where wall and floor meet.", fits))
+            found.append(Trouble(field, "Its rounded end leaves material where wall and floor meet.", fits()))
         most = MOST_STEPOVER * 2 * rough.profile.flat
         if given(self.ae) > most + TIGHTEST:
             found.append(Trouble("ae", f"Over {most:.4g} something would stay between two rings.", round(most, 4)))
         if not found and not self.reachable(ctx, self.floor):
-            found.append(Trouble(field, "Too wide to go in anywhere.", fits if fits != last.id else None))
+            found.append(Trouble(field, "Too wide to go in anywhere.", fits() if fits() != last.id else None))
         if not found and self.entry == "hole" and self.hole(ctx) is None:
             found.append(Trouble("entry", "There is no hole in it that is deep enough. Drill one first.", "helix"))
         if not found and self.entry == "plunge" and not rough.centre_cutting:
