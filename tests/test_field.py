@@ -114,13 +114,30 @@ def test_shank_and_holder_are_felt() -> None:
 
 def test_a_patch_holds_what_changed() -> None:
     field, _ = cut(CRIB["end-6"], (10, 10, -3, 14, 10, -3))
-    patch = Patch.of(field, GRID, (7.0, 7.0), (17.0, 13.0))
+    side = 8
+    tiles = np.add.reduceat(np.add.reduceat(field < 0.0, range(0, GRID.ny, side), axis=0), range(0, GRID.nx, side), axis=1) > 0
+    patch = Patch.of(field, tiles, side)
     assert patch.cells.size < field.size / 3
     again = GRID.fresh()
     patch.lay(again)
     assert np.array_equal(again, field)
     assert patch.at(0, 0) is None
     assert patch.at(20, 24) == -3.0
+
+
+def test_a_patch_leaves_alone_what_is_not_its_own() -> None:
+    field = GRID.fresh()
+    field[0:4, 0:4], field[20:24, 20:24] = -1.0, -2.0
+    tiles = np.zeros((math.ceil(GRID.ny / 4), math.ceil(GRID.nx / 4)), bool)
+    tiles[0, 0] = tiles[5, 5] = True
+    patch = Patch.of(field, tiles, 4)
+    other = GRID.fresh()
+    other[8:12, 8:12] = -7.0  # between the two, and somebody else's
+    patch.lay(other)
+    assert (other[0:4, 0:4] == -1.0).all()
+    assert (other[20:24, 20:24] == -2.0).all()
+    assert (other[8:12, 8:12] == -7.0).all()
+    assert patch.at(9, 9) is None
 
 
 def test_the_grid_meets_the_edges_and_follows_the_part() -> None:

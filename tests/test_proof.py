@@ -85,7 +85,7 @@ def test_the_samples_prove_clean(name: str, machine: str) -> None:
     proof = prove_job(plan(edits.answered(own, "job.machine", machine)))
     assert codes(proof, "stop") == set()
     if own.machine == machine:
-        assert proof.remarks == ()
+        assert codes(proof) <= {"full-width"}
     for what in ("left", "gouge"):
         assert proof.comparison.volume(what) == 0.0
         assert proof.comparison.greatest(what) == 0.0

@@ -58,7 +58,9 @@ def plan(job: Job, old: Plan | None = None) -> Plan:
 
 def _again(done: PlannedStep | None, ctx: Context) -> PlannedStep | None:
     """A step as it was planned before, when all that it looked at is still the same."""
-    return replace(done, ctx=ctx) if done and done.ctx.agrees(ctx) else None
+    if done is None or done.ctx == ctx:
+        return done
+    return replace(done, ctx=ctx) if done.ctx.agrees(ctx) else None
 
 
 def _plan_step(step: Step, ctx: Context, *, sound: bool) -> PlannedStep:

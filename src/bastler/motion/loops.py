@@ -7,6 +7,10 @@ the ring from the side that is open, each a little further on, so that every one
 How far a loop may go on: the cutter (radius r) at the front of a loop (radius ρ) is d = ρ + δ from the middle of the loop before,
 which opened a disc of ρ + r. It is in the material round the angle φ with (ρ + r)² = d² + r² + 2 d r cos φ, the law of
 cosines; the half behind the front was taken just before.
+
+In a corner loops have to become smaller on the way in and larger on the way out, and the law does not hold between loops that
+differ: there each way on is tried against the material that is left. What no way of going changes: standing in a corner where a
+ring turns by φ, the cutter is in the material round φ.
 """
 
 from __future__ import annotations
@@ -14,7 +18,7 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
@@ -33,8 +37,6 @@ MARGIN = 0.9
 """The angle that is planned for, as a share of the limit: corners come a little over."""
 SAFE = 0.85
 """Share of the longest way on that loops take: neighbours are not quite alike in curves."""
-NARROWING = 0.5
-"""The same where loops have to become smaller on their way into a corner: its other wall comes nearer."""
 LOOP = 0.6
 """Radius of a loop, as a share of the cutter's."""
 SMALLEST = 0.04
@@ -45,6 +47,11 @@ RIM = 0.985
 STEPS = 12.0
 """Places looked at for each radius of way."""
 SPOKES = np.radians(np.arange(-88.0, 90.0, 4.0))
+FRONT = np.radians(np.arange(-20.0, 170.0, 15.0))
+"""Where on a loop, from where it touches the ring on, it is looked how deep the cutter is in: at its back all is open."""
+NEWEST = 24
+SHORTER = (1.0, 0.7, 0.5, 0.35, 0.2)
+"""Shares of the way on that are tried where a corner closes in."""
 
 
 def way_on(radius: float, loop: float, limit: float) -> float:
@@ -61,25 +68,44 @@ def widest_step(radius: float, limit: float) -> float:
 
 @dataclass
 class Even:
-    """What is known while a level is cleared: where material still is, and the rings in hand, which no loop may reach over."""
+    """What is known while a level is cleared: where material still is, the rings in hand, which no loop may reach over, and the
+    discs (x, y, radius) that were opened along the newest of them."""
 
     radius: float
     limit: float
     material: Any
     room: Any
+    opened: list[tuple[float, float, float]] = field(default_factory=list)
 
     def without(self, region: Any) -> None:
         """The cutter has been there."""
         self.material = self.material.difference(region)
         shapely.prepare(self.material)
+        self.opened.clear()
 
-    def too_deep(self, places: Any, along: Any) -> Any:
-        """At which places (n, 2) the cutter, going along (n,) radians, is in round more than the limit."""
+    def engaged(self, places: Any, along: Any) -> Any:
+        """Round how much of it, in radians, the cutter is in at places (n, 2), going along (n,) radians."""
         angles = along[:, None] + SPOKES[None, :]
         us = places[:, 0, None] + RIM * self.radius * np.cos(angles)
         vs = places[:, 1, None] + RIM * self.radius * np.sin(angles)
         inside = shapely.contains_xy(self.material, us.ravel(), vs.ravel()).reshape(us.shape)
-        return inside.sum(axis=1) * math.radians(4.0) > self.limit
+        for x, y, r in self.opened[-NEWEST:]:
+            inside &= np.hypot(us - x, vs - y) > r
+        return inside.sum(axis=1) * math.radians(4.0)
+
+    def too_deep(self, places: Any, along: Any) -> Any:
+        """At which places it is in round more than the limit."""
+        return self.engaged(places, along) > self.limit
+
+    def bears(self, here: Point, heading: Point, loop: float, inward: Point) -> bool:
+        """May the cutter come to a place of a ring and go round a loop there?"""
+        middle = np.array([here[0] + inward[0] * loop, here[1] + inward[1] * loop])
+        out = math.atan2(-inward[1], -inward[0])
+        side = 1.0 if heading[0] * inward[1] - heading[1] * inward[0] > 0 else -1.0
+        rim = out + side * FRONT
+        places = np.vstack([here, middle + loop * np.column_stack([np.cos(rim), np.sin(rim)])])
+        along = np.append(math.atan2(heading[1], heading[0]), rim + side * math.pi / 2)
+        return float(self.engaged(places, along).max()) <= self.limit
 
     def fits(self, middles: Sequence[Point], loop: float) -> bool:
         """Do loops about these middles stay inside the rings?"""
@@ -161,18 +187,43 @@ def _along(path: Path, even: Even, way: Loop, how: Manner) -> None:
             continue
         long, at = length_of(s), 0.0
         while at < long - 1e-9:
-            here = at_share(s, at / long)
-            heading = tangent(part_of(s, at / long, 1.0)) if at > 0 else tangent(s)
-            inward = (-heading[1], heading[0]) if how.climb else (heading[1], -heading[0])
-            loop = min(even.loop_at(here, inward), last * GROWTH)
+            loop = min(_loop_on(even, s, at / long, how), last * GROWTH)
             last = max(loop, SMALLEST * even.radius)
-            step = way_on(even.radius, loop, even.limit) if loop > 0 else even.radius / STEPS
-            step *= 1.0 if loop >= LOOP * even.radius else NARROWING
+            here, _, inward = _side(s, at / long, how)
             if loop > 0:
                 _circle(path, here, inward, loop, how)
-            after = at + step if at + step < long - even.radius / STEPS / 4 else long
+                even.opened.append((here[0] + inward[0] * loop, here[1] + inward[1] * loop, loop + even.radius))
+            after = _next(even, s, at, long, loop, how)
             follow(path, [part_of(s, at / long, after / long)], how.feeds.cut)
+            even.opened.append((*at_share(s, after / long), even.radius))
             at = after
+
+
+def _side(s: Segment, share: float, how: Manner) -> tuple[Point, Point, Point]:
+    """A place of a ring, the direction there, and the one to the side that is open."""
+    heading = tangent(part_of(s, min(share, 1.0 - 1e-6), 1.0)) if share > 0.0 else tangent(s)
+    return at_share(s, share), heading, ((-heading[1], heading[0]) if how.climb else (heading[1], -heading[0]))
+
+
+def _loop_on(even: Even, s: Segment, share: float, how: Manner) -> float:
+    here, _, inward = _side(s, share, how)
+    return even.loop_at(here, inward)
+
+
+def _next(even: Even, s: Segment, at: float, long: float, loop: float, how: Manner) -> float:
+    """How far along a segment the next loop lies. Where all loops are as large as they may be, their own law says it; in a corner
+    it is looked at what material the cutter would meet."""
+    step = way_on(even.radius, loop, even.limit) if loop > 0 else even.radius / STEPS
+    least = even.radius / STEPS / 4
+    if loop >= LOOP * even.radius or loop <= 0:
+        return at + step if at + step < long - least else long
+    after = long
+    for share in SHORTER:
+        after = at + step * share if at + step * share < long - least else long
+        here, heading, inward = _side(s, after / long, how)
+        if even.bears(here, heading, min(even.loop_at(here, inward), loop * GROWTH), inward):
+            break
+    return after
 
 
 def _stretches(even: Even, way: Loop) -> Iterator[tuple[Segment, bool]]:

@@ -167,7 +167,15 @@ class FreePocket(IslandStep, frozen=True, kw_only=True, tag="free-pocket"):
     ] = "plain"
     most_angle: Annotated[
         float,
-        ask("In the material", Kind.ANGLE, TOOL, least=30, most=150, when=_even, helps="Never round more of the cutter."),
+        ask(
+            "In the material",
+            Kind.ANGLE,
+            TOOL,
+            least=30,
+            most=150,
+            when=_even,
+            helps="Never round more of the cutter, but where a corner turns by more.",
+        ),
     ] = 90.0
 
     def stepover(self, tool: Tool) -> float:
