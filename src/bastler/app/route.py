@@ -16,6 +16,8 @@ from bastler.units import Kind, number_text
 
 WIDTH = 282
 CARD_HEIGHT = 68
+BAR = 52
+"""Length of the bar for the spindle load."""
 DRAG_FROM = 8
 
 
@@ -161,7 +163,7 @@ class Card(QWidget):
     def _tools_line(self, painter: QPainter, planned: PlannedStep, tools: list[AnyTool]) -> None:
         seen = list({t.id: t for t in tools}.values())
         words = " · ".join(t.says if len(seen) == 1 else f"T{t.station}" for t in seen)
-        x = self._text(painter, 38, 58, words, sans(12), tool_hue(seen[-1].station) if seen else DAY.soft, 100)
+        x = self._text(painter, 38, 58, words, sans(12), tool_hue(seen[-1].station) if seen else DAY.soft, BAR + 24)
         proof = self.session.proof
         if proof is None or not planned.step.on:
             if not planned.step.on:
@@ -169,9 +171,9 @@ class Card(QWidget):
             return
         peak = max((s.peak_power for s in proof.stages if s.step == planned.step.id), default=0.0)
         share = min(peak / proof.scene.card.power, 1.0)
-        left = self.width() - 86.0
-        painter.fillRect(QRectF(left, 52, 70, 4), QColor("#E6E3D9"))
-        painter.fillRect(QRectF(left, 52, 70 * share, 4), QColor(tool_hue(seen[-1].station) if seen else DAY.soft))
+        left = self.width() - BAR - 16.0
+        painter.fillRect(QRectF(left, 52, BAR, 4), QColor("#E6E3D9"))
+        painter.fillRect(QRectF(left, 52, BAR * share, 4), QColor(tool_hue(seen[-1].station) if seen else DAY.soft))
 
     def _mark(self, painter: QPainter, planned: PlannedStep) -> None:
         at = (self.width() - 17.0, 18.0)

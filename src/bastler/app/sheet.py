@@ -26,7 +26,7 @@ from bastler.ask import Question, questions_of
 from bastler.job import edits
 from bastler.job.planned import PlannedStep
 from bastler.job.sketch import setup_sketch
-from bastler.shapes import Removal, Revolved, depth_profile
+from bastler.shapes import Removal, Revolved, depth_profile, floors_joined
 from bastler.steps import Sketch
 from bastler.units import Kind, number_text
 
@@ -137,7 +137,7 @@ class Sheet(QWidget):
             hatch(painter, path, DAY.jaw)
         self.frame = QRectF(self.to_plan(ctx.stock.lo[0], ctx.stock.hi[1]), self.to_plan(ctx.stock.hi[0], ctx.stock.lo[1]))
         painter.fillRect(self.frame, QColor(DAY.blue))
-        for removal in sorted(before, key=lambda r: -r.floor):
+        for removal in sorted(floors_joined(before), key=lambda r: -r.floor):
             self._gone(painter, removal)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(QColor(DAY.ink), 1.4))

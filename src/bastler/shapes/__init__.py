@@ -15,7 +15,7 @@ from bastler.shapes.pattern import (
     positions,
     spots,
 )
-from bastler.shapes.removal import Flat, Removal, Revolved, depth_profile, disc, height_at
+from bastler.shapes.removal import Flat, Removal, Revolved, depth_profile, disc, floors_joined, height_at
 from bastler.shapes.rounded import Arc, Line, Segment, as_polygon, rounded_rectangle
 
 __all__ = [
@@ -46,6 +46,7 @@ __all__ = [
     "depth_profile",
     "disc",
     "draw",
+    "floors_joined",
     "height_at",
     "positions",
     "rounded_rectangle",

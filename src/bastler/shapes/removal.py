@@ -6,6 +6,7 @@ orange, the proof's truth and the surface that later steps start on are all read
 
 from __future__ import annotations
 
+import functools
 import itertools
 import math
 from collections.abc import Sequence
@@ -14,6 +15,10 @@ import msgspec
 from shapely.geometry import LineString, Point, Polygon
 
 from bastler.shapes.bevel import Bevel
+from bastler.shapes.united import united
+
+HAIR = 1e-4
+"""Regions that come so near to each other are drawn as one; job's units."""
 
 
 class Flat(msgspec.Struct, frozen=True):
@@ -66,6 +71,22 @@ Removal = Flat | Revolved | Bevel
 def disc(x: float, y: float, radius: float) -> Polygon:
     """A round region, 64 chords a quarter."""
     return Point(x, y).buffer(radius, quad_segs=64)
+
+
+def floors_joined(removals: Sequence[Removal]) -> list[Removal]:
+    """The same with all that is open to one floor as one region: a drawing has no lines between what two steps took away
+    there."""
+    flats = sorted((r for r in removals if isinstance(r, Flat)), key=lambda r: round(r.floor, 9))
+    rest: list[Removal] = [r for r in removals if not isinstance(r, Flat)]
+    for _, own in itertools.groupby(flats, key=lambda r: round(r.floor, 9)):
+        level = tuple(own)
+        rest.append(Flat(_one_region(tuple(r.region for r in level)), level[0].floor))
+    return rest
+
+
+@functools.lru_cache(maxsize=64)
+def _one_region(regions: tuple[Polygon, ...]) -> Polygon:
+    return regions[0] if len(regions) == 1 else united(regions).buffer(HAIR).buffer(-HAIR)
 
 
 def height_at(removals: Sequence[Removal], top: float, x: float, y: float) -> float:
