@@ -10,10 +10,22 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bastler.shapes import Arc, Frame, Line, PlanOutline, PlanSegment, Segment, rounded_rectangle
+from bastler.shapes import (
+    Arc,
+    Flat,
+    Frame,
+    Line,
+    PlanOutline,
+    PlanSegment,
+    Revolved,
+    Segment,
+    floors_joined,
+    rounded_rectangle,
+)
 from bastler.shapes import draw as drawn_outline
 from bastler.shapes.chain import reversed_chain
 from bastler.shapes.region import Loop, area_of, offset_chain, offset_region, opened, polygon_of, region_of, swept
+from bastler.shapes.united import united
 
 CHORD = 1e-4
 
@@ -155,3 +167,30 @@ def test_a_union_loses_nothing_of_what_it_is_made_of() -> None:
     way += [Line(way[-1].end, off.start), off]
     whole = swept(way, 5.0, 0.0005)
     assert max(swept([s], 5.0, 0.0005).difference(whole).area for s in way) < 1e-6
+
+
+@settings(max_examples=60)
+@given(
+    st.lists(st.tuples(st.floats(0, 40), st.floats(0, 40), st.floats(0.5, 9.0)), min_size=1, max_size=8),
+    st.lists(st.tuples(st.floats(0, 30), st.floats(0, 30), st.floats(1, 15), st.floats(1, 15)), max_size=5),
+)
+def test_a_union_is_as_large_as_its_parts_make_it(
+    discs: list[tuple[float, float, float]], boxes: list[tuple[float, float, float, float]]
+) -> None:
+    """Against counting: the share of points that lie in any part is the share that lie in the union."""
+    parts = [shapely.Point(x, y).buffer(r, quad_segs=32) for x, y, r in discs]
+    parts += [shapely.box(x, y, x + w, y + h) for x, y, w, h in boxes]
+    whole = united(parts)
+    us, vs = np.meshgrid(np.linspace(-9.3, 49.1, 60), np.linspace(-9.7, 48.9, 60))
+    inside = np.any([shapely.contains_xy(p, us, vs) for p in parts], axis=0)
+    assert np.array_equal(shapely.contains_xy(whole, us, vs), inside)
+    assert whole.area <= sum(p.area for p in parts) * (1 + 1e-9)
+
+
+def test_floors_are_joined_and_nothing_else_is() -> None:
+    left, right, lower = shapely.box(0, 0, 10, 10), shapely.box(8, 0, 20, 10), shapely.box(2, 2, 4, 4)
+    hole = Revolved(5.0, 5.0, ((0.0, -9.0), (2.0, -9.0)))
+    found = floors_joined([Flat(left, -1.0), hole, Flat(lower, -3.0), Flat(right, -1.0)])
+    assert sorted(f.floor for f in found) == [-9.0, -3.0, -1.0]
+    assert next(f for f in found if f.floor == -1.0).region.area == pytest.approx(200.0, rel=1e-6)
+    assert hole in found
