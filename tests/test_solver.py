@@ -8,12 +8,12 @@ import msgspec
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tests.solver_cases import CASES, LIFT, Case, direction, moved, plan_of, turned_of, turns_freely
 
 from bastler.job.outline_edits import picked
 from bastler.shapes import Arc, PlanOutline, PlanSegment
 from bastler.shapes.outline import field_name
 from bastler.shapes.solver import Solution, solve
+from solver_cases import CASES, LIFT, Case, direction, moved, plan_of, turned_of, turns_freely
 
 
 def _hold(solution: Solution, case: Case, lift: complex = 0j) -> None:
@@ -289,3 +289,31 @@ def test_the_same_outline_gives_the_same_shape_each_time() -> None:
     first = solve(outline)
     for _ in range(3):
         assert solve(outline) == first
+
+
+@pytest.mark.parametrize(
+    ("outline", "short"),
+    [
+        # the arc's chord is upright whatever its radius: its end's X says nothing new
+        (plan(line(x=-7.0, angle=-120.0), arc(x=-7.0, sweep=60.0, turn="ccw", tangent="yes"), start=(-5.0, -9.0)), [(1, 1, 1)]),
+        # end and centre of the second arc lie four apart in Y already by its radius, its sweep and the line's angle
+        (
+            plan(
+                line(length=19.0), arc(turn="ccw"), line(x=-16.0, angle=-130.0, tangent="yes"),
+                arc(y=6.0, cy=10.0, radius=8.0, turn="ccw", sweep=70.0, tangent="yes"), line(length=4.0), start=(11.0, 8.0),
+            ),
+            [(0, 1, 2), (4, 4, 1)],
+        ),
+    ],
+    ids=["upright chord", "centre and end"],
+)  # fmt: skip
+def test_a_number_that_others_say_already_is_no_contradiction(outline: PlanOutline, short: list[tuple[int, int, int]]) -> None:
+    solution = solve(outline)
+    assert solution.state == "open"
+    assert [(m.first, m.last, m.count) for m in solution.missing] == short
+
+
+@pytest.mark.parametrize("off", [1e-3, 0.1, -2.0])
+def test_one_that_says_something_else_is(off: float) -> None:
+    chord = plan(line(x=-7.0, angle=-120.0), arc(x=-7.0 + off, sweep=60.0, turn="ccw", tangent="yes"), start=(-5.0, -9.0))
+    assert solve(chord).state == "contradiction"

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import msgspec
 import pytest
-from tests.outlines import along, slant, up
-from tests.outlines import outline as outline_of
 
 from bastler.job import Job, edits, plan
 from bastler.job.samples import sample
@@ -14,6 +12,8 @@ from bastler.proof import Remark, TurnProof, prove_job
 from bastler.proof.turn.checks import check
 from bastler.steps import CentreHole, FreeMove, FreeMoves, Groove, PartOff, Threading, TurnFacing, TurnFinishing, TurnRoughing
 from conftest import codes, turned
+from outlines import along, slant, up
+from outlines import outline as outline_of
 
 
 def remark(proof: TurnProof, code: str) -> Remark:

@@ -7,8 +7,6 @@ import math
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tests.outlines import along, blend, slant, up
-from tests.outlines import outline as outline_of
 
 from bastler.ask import questions_of
 from bastler.cutting import thread_of
@@ -24,6 +22,8 @@ from bastler.proof.turn.scrub import stock_at
 from bastler.proof.turn.sweep import volume
 from bastler.steps import STEPS, CentreHole, PartOff, Threading, TurnFacing, TurnFinishing, TurnRoughing
 from conftest import TURN_STEPS, TURNED, codes, turned
+from outlines import along, blend, slant, up
+from outlines import outline as outline_of
 
 SHAFT = outline_of(
     id="o", name="shaft", d=30.0, z=0.0, pieces=(along(-20), up(40), along(-40), slant(d=50, z=-50), along(-60), up(62))

@@ -6,8 +6,6 @@ import time
 
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
-from tests.outlines import Piece, along, blend, curve, edge, slant, up
-from tests.outlines import outline as outline_of
 
 from bastler.job import Job, edits, plan
 from bastler.job.samples import sample
@@ -23,6 +21,8 @@ from bastler.steps import (
     TurnRoughing,
 )
 from conftest import TURNED, slipped, turned
+from outlines import Piece, along, blend, curve, edge, slant, up
+from outlines import outline as outline_of
 
 HARM = {"rapid-in-stock", "holder-in-stock", "gouge", "left", "jaws-hit", "chuck-hit", "spindle-off", "edge-length"}
 

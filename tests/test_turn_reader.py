@@ -7,8 +7,6 @@ import math
 
 import numpy as np
 import pytest
-from tests.outlines import along, blend, slant, up
-from tests.outlines import outline as outline_of
 
 from bastler.job import edits, plan
 from bastler.job.samples import sample
@@ -19,6 +17,8 @@ from bastler.proof import prove_job
 from bastler.proof.turn.scene import turn_scene
 from bastler.steps import TurnFacing, TurnFinishing
 from conftest import TURNED, turned
+from outlines import along, blend, slant, up
+from outlines import outline as outline_of
 
 POINTS = dict.fromkeys(range(1, 9), (0.0, 0.0, 0.0))
 LATHE = Dialect(diameter_x=True)

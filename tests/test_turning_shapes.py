@@ -9,12 +9,12 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 from shapely.geometry import LineString, Point
-from tests.outlines import along, blend, curve, edge, slant, up
-from tests.outlines import outline as outline_of
 
 from bastler.job import edits, new_job
 from bastler.shapes import Arc, Line, draw
 from bastler.shapes.chain import boxed, mirrored, moved, offset, points_on, reversed_chain, seen
+from outlines import along, blend, curve, edge, slant, up
+from outlines import outline as outline_of
 
 STEP = outline_of(id="o", name="o", d=40.0, z=0.0, pieces=(edge(1.5), along(-20), up(50), along(-40)))
 

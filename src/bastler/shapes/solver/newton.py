@@ -22,6 +22,8 @@ STARTS, STARTS_EACH, MOST_STARTS = 24, 12, 96
 DONE = 1e-13
 SAME = 1e-6
 FLAT, NUDGE = 1e-9, 0.01
+PINS = 3
+"""Values that an unknown is held at to see whether the others follow."""
 
 
 def numeric(
@@ -58,30 +60,61 @@ def dependent(s: System, block: Sequence[Equation], unknown: Sequence[int], x: V
     Gauss-Newton with the shortest step needs no full rank. Where the shape slides, a step along what is free goes on to another
     solution; what is missing of the rank then tells the equation.
     """
-    codes, places, fixed, start, index, angle, radius = _as_arrays(s, block, unknown, x, turns)
+    arrays = _as_arrays(s, block, unknown, x, turns)
+    angle, radius = arrays[-2:]
+    given_ones = [bool(e.givens) for e in block]
+    starts = _starts(len(unknown), angle, radius)[:TRIES]
+    for _, jac in _nudged(arrays, starts) or _pinned(arrays, starts):
+        left, _, _ = np.linalg.svd(jac)
+        weights = np.abs(left[:, -1]) * given_ones
+        if weights.max() > SAME:
+            return int(np.argmax(weights))
+    return None
 
-    def solved(begin: Any) -> Any:
-        at = start.copy()
-        at[index] = begin
-        for _ in range(MOST_STEPS):
-            f, jac = _system(codes, places, fixed, at, index)
-            step = np.linalg.lstsq(jac, f, rcond=FLAT)[0]
-            at[index] -= step
-            if np.abs(step).max() < SAME / 100:
-                break
-        f, jac = _system(codes, places, fixed, at, index)
-        return (at[index], jac) if np.abs(f).max() < DONE * 100 and (at[index][radius] > SAME).all() else None
 
-    for begin in _starts(len(unknown), angle, radius)[:TRIES]:
-        found = solved(begin)
+Slide = list[tuple[Any, Any]]
+"""A solution that others lie beside, and the derivatives there; empty where there is none."""
+
+
+def _nudged(arrays: tuple[Any, ...], starts: Any) -> Slide:
+    """A solution that a step aside leads away from, on to another."""
+    free = np.ones(len(arrays[4]), bool)
+    for begin in starts:
+        found = _shortest_steps(arrays, begin, free)
         if found is None:
             continue
-        left, _, right = np.linalg.svd(found[1])
-        aside = solved(found[0] + NUDGE * right[-1])
+        _, _, right = np.linalg.svd(found[1])
+        aside = _shortest_steps(arrays, found[0] + NUDGE * right[-1], free)
         if aside is not None and np.abs(aside[0] - found[0]).max() > NUDGE / 10:
-            weights = np.abs(left[:, -1]) * [bool(e.givens) for e in block]
-            return int(np.argmax(weights)) if weights.max() > SAME else None
-    return None
+            return [found]
+    return []
+
+
+def _pinned(arrays: tuple[Any, ...], starts: Any) -> Slide:
+    """The same where from everywhere the steps lead to a shape that has shrunk to nothing: one unknown is held, a radius first,
+    and there is a solution whatever it is held at."""
+    radius = arrays[-1]
+    for pin in sorted(range(len(radius)), key=lambda k: not radius[k]):
+        free = np.arange(len(radius)) != pin
+        some = [f for begin in starts[:PINS] if (f := _shortest_steps(arrays, begin, free)) is not None]
+        if len(some) == PINS and np.ptp([at[pin] for at, _ in some]) > NUDGE:
+            return some[:1]
+    return []
+
+
+def _shortest_steps(arrays: tuple[Any, ...], begin: Any, free: Any) -> tuple[Any, Any] | None:
+    """Gauss-Newton in the unknowns that are free: where it ends and the derivatives by all there, if that is a solution."""
+    codes, places, fixed, start, index, _, radius = arrays
+    at = start.copy()
+    at[index] = begin
+    for _ in range(MOST_STEPS):
+        f, jac = _system(codes, places, fixed, at, index)
+        step = np.linalg.lstsq(jac[:, free], f, rcond=FLAT)[0]
+        at[index[free]] -= step
+        if np.abs(step).max() < SAME / 100:
+            break
+    f, jac = _system(codes, places, fixed, at, index)
+    return (at[index], jac) if np.abs(f).max() < DONE * 100 and (at[index][radius] > SAME).all() else None
 
 
 def _system(codes: Any, places: Any, fixed: Any, x: Any, index: Any) -> tuple[Any, Any]:

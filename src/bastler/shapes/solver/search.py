@@ -98,12 +98,12 @@ def _advance(s: System, state: State, found: Found) -> list[State]:
         roots = closed_form(s, equations, variables, state.x, state.turns)
         if roots is None:
             roots = numeric(s, equations, variables, state.x, state.turns)
+        roots = [root for root in roots if _sound(s, state, variables, root)]
         follows = None if roots else _following(s, state, equations, variables)
         if follows is not None:
             state.spare = [*state.spare, follows]
             state.left = [e for e in state.left if e is not follows]
             continue
-        roots = [root for root in roots if _sound(s, variables, root)]
         if not roots:
             found.clashes.append(Clash(math.inf, equations[0].segment, equations[0]))
             return []
@@ -136,12 +136,27 @@ def _turned(state: State, arc: int, turn: int) -> State:
     return State(list(state.x), turns, list(state.left), set(state.seen), state.spare)
 
 
-def _sound(s: System, variables: Sequence[int], root: Sequence[float]) -> bool:
+def _sound(s: System, state: State, variables: Sequence[int], root: Sequence[float]) -> bool:
+    """Is it a shape at all: numbers, radii that are some, and no end of an arc in its own centre?"""
     first = 2 * (s.count + 1)
     for v, number in zip(variables, root, strict=True):
         if not math.isfinite(number) or (v >= first and (v - first) % 3 == 2 and number <= SHORTEST):
             return False
+    new = dict(zip(variables, root, strict=True))
+    for k in range(s.count):
+        if s.kinds[k] != "line":
+            centre = s.curve(k)[:2]
+            if any(_meets(state, new, p, centre) for p in (s.point(k), s.point(k + 1))):
+                return False
     return True
+
+
+def _meets(state: State, new: dict[int, float], a: Sequence[int], b: Sequence[int]) -> bool:
+    """Do two points that are known now, one of them only since then, lie on each other?"""
+    if not new.keys() & {*a, *b}:
+        return False
+    p, q = ([new.get(v, state.x[v]) for v in point] for point in (a, b))
+    return all(m is not None and n is not None and abs(m - n) < SHORTEST for m, n in zip(p, q, strict=True))
 
 
 def _ready(e: Equation, turns: Sequence[int]) -> bool:
