@@ -18,9 +18,10 @@ from bastler.steps.base import (
 )
 from bastler.steps.context import Context
 from bastler.steps.hole.drilling import Drilling
+from bastler.steps.mill.boss import FreeBoss
 from bastler.steps.mill.edge_break import EdgeBreak
 from bastler.steps.mill.facing import Facing
-from bastler.steps.mill.free_pocket import Contour, FreeBoss, FreePocket
+from bastler.steps.mill.free_pocket import Contour, FreePocket
 from bastler.steps.mill.outline_milling import OutlineMilling
 from bastler.steps.mill.pocket import RectangularPocket
 from bastler.steps.mill.rest import RestMachining

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Annotated, Any, ClassVar, Literal
 
-from bastler.ask import Trouble, ask
+from bastler.ask import Trouble, ask, pick
 from bastler.motion.areas import Manner
 from bastler.motion.rings import RestRun, rest_runs
 from bastler.shapes import Flat, Removal
@@ -15,8 +15,8 @@ from bastler.steps.base import Sketch, Stage, step
 from bastler.steps.context import Context
 from bastler.steps.cut import TOOL, given
 from bastler.steps.mill.area import SHAPE, TIGHTEST, depth_words, joined_levels
-from bastler.steps.mill.free_pocket import ISLANDS, IslandStep
-from bastler.steps.mill.ringed import FINE_MM, FINER_MM, THIN_MM, draw_run, room_in
+from bastler.steps.mill.free_pocket import ISLANDS, Contour, InOutline
+from bastler.steps.mill.ringed import FINE_MM, FINER_MM, THIN_MM, RingedStep, draw_run, room_in
 from bastler.tools import Tool
 from bastler.units import Kind
 
@@ -29,11 +29,13 @@ def _larger(s: Any, ctx: Context) -> float | None:
 
 
 @step("Rest of a pocket", "Pockets", "Corners and narrow places a larger tool left", rank=3)
-class RestMachining(IslandStep, frozen=True, kw_only=True, tag="rest-machining"):
+class RestMachining(InOutline, RingedStep, frozen=True, kw_only=True, tag="rest-machining"):
     """Answers of rest machining: the pocket again, and the tool that was in it."""
 
     groups: ClassVar[tuple[str, ...]] = (SHAPE, ISLANDS, BEFORE, TOOL)
 
+    outline: Annotated[str, pick("Outline", "outline", SHAPE)] = ""
+    islands: Annotated[tuple[Contour, ...], pick("Islands", "contours", ISLANDS)] = ()
     finish: Literal["yes", "no"] = "no"
     leave_wall: float | None = 0.0
     leave_floor: float | None = 0.0

@@ -5,14 +5,15 @@ from __future__ import annotations
 import functools
 import math
 from collections.abc import Sequence
-from typing import Any
+from typing import Annotated, Any, Literal
 
 import shapely
 
-from bastler.ask import Trouble
+from bastler.ask import Trouble, ask, choose
 from bastler.motion import Feeds, Path
 from bastler.motion.areas import Manner, clear_area, follow, way_round
 from bastler.motion.leads import lead_in, lead_out
+from bastler.motion.loops import clear_evenly, widest_step
 from bastler.motion.rings import RestRun, Rings, from_longest, rest_runs, rings_of
 from bastler.shapes import Flat, Removal, Revolved
 from bastler.shapes.region import Loop, offset_region, opened, polygon_of, primitives
@@ -29,8 +30,9 @@ from bastler.steps.cut import (
     speed_trouble,
     tool_trouble,
 )
-from bastler.steps.mill.area import MILLS, SHAPE, TIGHTEST, AreaStep, finishes, joined_levels
+from bastler.steps.mill.area import ENTRY, MILLS, SHAPE, TIGHTEST, AreaStep, finishes, joined_levels
 from bastler.tools import Tool
+from bastler.units import Kind
 
 FINE_MM = 0.002
 """Chords of regions that the proof holds the path against; well under what it lets pass at a wall."""
@@ -270,6 +272,50 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
         if last:
             lines.append((FINISH if finishes(self) else TOOL, f"Inner corners keep R{last.diameter / 2:.4g}."))
         return lines
+
+
+def _even(s: Any) -> bool:
+    return bool(s.bite == "even")
+
+
+class LoopedStep(RingedStep, frozen=True, kw_only=True):
+    """A step that may go in by a hole, and in loops where the cutter would be in too deep."""
+
+    entry: Annotated[
+        Literal["helix", "ramp", "plunge", "hole"],
+        choose(
+            "Into the material",
+            {"helix": "Helix", "ramp": "Ramp", "plunge": "Plunge", "hole": "In a hole"},
+            ENTRY,
+            helps="In a hole that an earlier step has drilled; where there is none in a part of the area, with a helix.",
+        ),
+    ] = "helix"
+    bite: Annotated[
+        Literal["plain", "even"],
+        choose("In corners and slots", {"plain": "Straight on", "even": "In loops"}, TOOL, helps="Loops keep the bite even."),
+    ] = "plain"
+    most_angle: Annotated[
+        float,
+        ask(
+            "In the material",
+            Kind.ANGLE,
+            TOOL,
+            least=30,
+            most=150,
+            when=_even,
+            helps="Never round more of the cutter, but where a corner turns by more.",
+        ),
+    ] = 90.0
+
+    def stepover(self, tool: Tool) -> float:
+        step = super().stepover(tool)
+        return min(step, widest_step(tool.diameter / 2, math.radians(self.most_angle))) if _even(self) else step
+
+    def clear(self, path: Path, rings: Rings, area: list[Loop], *, top: float, level: float, how: Manner) -> None:
+        if _even(self):
+            clear_evenly(path, rings, area, top=top, level=level, how=how, limit=math.radians(self.most_angle))
+        else:
+            super().clear(path, rings, area, top=top, level=level, how=how)
 
 
 def room_in(done: Any, tool: Tool, ctx: Context) -> Any:
