@@ -23,7 +23,7 @@ from bastler.shapes import (
     Pattern,
     PointsPattern,
 )
-from bastler.steps import STEPS, FreePocket, Step
+from bastler.steps import STEPS, Arrival, FreePocket, Step
 from bastler.tools import Tool
 
 S = TypeVar("S", bound=msgspec.Struct)
@@ -147,8 +147,7 @@ def _arrive(job: Job, kind: str) -> tuple[Job, Step]:
         answers |= {"depth": round(setup.size_z * 0.2, 1 if job.unit == "mm" else 2)} if "depth" in cls.__struct_fields__ else {}
         answers |= {"size": 0.02} if kind == "edge-break" and job.unit == "inch" else {}
         answers |= _pocket_before(job) if kind == "rest-machining" else {}
-    if "corner_radius" in cls.__struct_fields__:
-        answers |= _pocket_answers(job)
+    answers |= cls.arrives(_arrival(job, setup))
     if "pattern" in cls.__struct_fields__:
         job, pattern = (job, job.patterns[-1].id) if job.patterns else pattern_added(job, "circle")
         drill = next((t for t in job.tools if t.kind == "drill"), None)
@@ -179,23 +178,10 @@ def _top_of_part(job: Job) -> float:
     return job.setup.box().hi[2] - job.setup.over_top
 
 
-def _pocket_answers(job: Job) -> dict[str, float]:
-    assert isinstance(job.setup, Setup)
-    box = job.setup.box()
-    size = box.size
-    digits = 0 if job.unit == "mm" else 2
-    width = round(size[1] * 0.3, digits)
+def _arrival(job: Job, setup: Setup) -> Arrival:
+    box = setup.box()
     mills = sorted(t.in_unit(job.unit).diameter for t in job.tools if isinstance(t, Tool) and t.kind == "end-mill")
-    mills = [d for d in mills if d <= 0.5 * width] or mills[:1]
-    radius = mills[-1] / 2 if mills else width / 4
-    return {
-        "x": round(box.centre[0], 3),
-        "y": round(box.centre[1], 3),
-        "length": round(size[0] * 0.4, digits),
-        "width": width,
-        "corner_radius": round(radius * 1.25, 4),
-        "depth": round(size[2] * 0.2, digits + 1),
-    }
+    return Arrival(box.centre, box.size, job.unit, tuple(mills))
 
 
 def step_copied(job: Job, ident: str) -> tuple[Job, str]:

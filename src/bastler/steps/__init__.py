@@ -2,6 +2,7 @@
 
 from bastler.steps.base import (
     STEPS,
+    Arrival,
     Dim,
     Sketch,
     Speed,
@@ -19,12 +20,15 @@ from bastler.steps.base import (
 from bastler.steps.context import Context
 from bastler.steps.hole.drilling import Drilling
 from bastler.steps.mill.boss import FreeBoss
+from bastler.steps.mill.cornered import PolygonBoss, PolygonPocket, RectangularBoss
 from bastler.steps.mill.edge_break import EdgeBreak
 from bastler.steps.mill.facing import Facing
 from bastler.steps.mill.free_pocket import Contour, FreePocket
 from bastler.steps.mill.outline_milling import OutlineMilling
 from bastler.steps.mill.pocket import RectangularPocket
 from bastler.steps.mill.rest import RestMachining
+from bastler.steps.mill.round import RoundBoss, RoundPocket
+from bastler.steps.mill.slots import RingGroove, Slot
 from bastler.steps.turn.centre import CentreHole
 from bastler.steps.turn.context import TurnContext
 from bastler.steps.turn.facing import TurnFacing
@@ -37,6 +41,7 @@ from bastler.steps.turn.threading import Threading
 
 __all__ = [
     "STEPS",
+    "Arrival",
     "CentreHole",
     "Context",
     "Contour",
@@ -51,9 +56,16 @@ __all__ = [
     "Groove",
     "OutlineMilling",
     "PartOff",
+    "PolygonBoss",
+    "PolygonPocket",
+    "RectangularBoss",
     "RectangularPocket",
     "RestMachining",
+    "RingGroove",
+    "RoundBoss",
+    "RoundPocket",
     "Sketch",
+    "Slot",
     "Speed",
     "Stage",
     "Step",

@@ -11,6 +11,7 @@ from bastler.ask import Trouble, filled, problems
 from bastler.motion import Move
 from bastler.motion.turning import TurnMove
 from bastler.tools import AnyTool, Tool
+from bastler.units import Unit
 
 Point = tuple[float, float]
 Setting = Any
@@ -97,6 +98,11 @@ class Step(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
         """The step's own name, or what its kind is called."""
         return self.name or STEPS[str(self.__struct_config__.tag)].title
 
+    @classmethod
+    def arrives(cls, at: Arrival) -> dict[str, Any]:
+        """The answers of a new one that fits the stock."""
+        return {}
+
     def plan(self, ctx: Setting) -> list[Any]:
         """The stages, from filled answers. Only called when there are no troubles."""
         raise NotImplementedError
@@ -124,6 +130,32 @@ class Step(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     def says(self, ctx: Setting) -> list[tuple[str, str]]:
         """What the cutting data means, as (group, line) pairs shown under that group."""
         return []
+
+
+class Arrival(msgspec.Struct, frozen=True):
+    """What a new step may look at to arrive with answers that prove: the stock's centre and size, the unit, and the diameters of
+    the end mills there are, smallest first."""
+
+    centre: tuple[float, float]
+    size: tuple[float, float, float]
+    unit: Unit
+    mills: tuple[float, ...]
+
+    def centred(self) -> dict[str, float]:
+        """In the middle of the stock."""
+        return {"x": round(self.centre[0], 3), "y": round(self.centre[1], 3)}
+
+    def rounded(self, length: float) -> float:
+        """A length as a person would choose it."""
+        return round(length, 0 if self.unit == "mm" else 2)
+
+    def deep(self, share: float) -> float:
+        """A depth as a share of the stock's."""
+        return round(self.size[2] * share, 1 if self.unit == "mm" else 3)
+
+    def mill(self, most: float) -> float:
+        """The largest end mill that is no wider; else the smallest."""
+        return next((d for d in reversed(self.mills) if d <= most), self.mills[0] if self.mills else most)
 
 
 class StepKind(msgspec.Struct, frozen=True):

@@ -7,7 +7,7 @@ floor, then once along the wall.
 from __future__ import annotations
 
 import math
-from typing import Annotated, ClassVar
+from typing import Annotated, Any, ClassVar
 
 from shapely.geometry import Polygon
 
@@ -25,7 +25,7 @@ from bastler.motion import (
     wall_pass,
 )
 from bastler.shapes import Flat, Frame, Removal, as_polygon, rounded_rectangle
-from bastler.steps.base import Dim, Sketch, Stage, replaced, step
+from bastler.steps.base import Arrival, Dim, Sketch, Stage, replaced, step
 from bastler.steps.context import Context
 from bastler.steps.cut import (
     FINISH,
@@ -56,6 +56,14 @@ class RectangularPocket(AreaStep, frozen=True, kw_only=True, tag="rectangular-po
     length: Annotated[float, ask("Length", Kind.LENGTH, SHAPE, above=0)] = 40.0
     width: Annotated[float, ask("Width", Kind.LENGTH, SHAPE, above=0)] = 25.0
     corner_radius: Annotated[float, ask("Corner radius", Kind.LENGTH, SHAPE, above=0)] = 6.0
+
+    @classmethod
+    def arrives(cls, at: Arrival) -> dict[str, Any]:
+        width = at.rounded(at.size[1] * 0.3)
+        radius = round(at.mill(0.5 * width) / 2 * 1.25, 4)
+        return at.centred() | {
+            "length": at.rounded(at.size[0] * 0.4), "width": width, "corner_radius": radius, "depth": at.deep(0.2)
+        }
 
     @property
     def frame(self) -> Frame:

@@ -1,0 +1,213 @@
+"""Figures with corners: the rectangle outside, and regular polygons inside and outside."""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated, Any, ClassVar, Literal
+
+from bastler.ask import Trouble, ask, choose
+from bastler.shapes import Frame
+from bastler.shapes.corners import Corner
+from bastler.shapes.figures import across_corners, polygon, rectangle, regular
+from bastler.shapes.region import Loop
+from bastler.steps.base import Arrival, Dim, Sketch, step
+from bastler.steps.context import Context
+from bastler.steps.cut import FINISH, TOOL, number
+from bastler.steps.mill.area import ENTRY, SHAPE, TIGHTEST, WHERE
+from bastler.steps.mill.boss import BossStep
+from bastler.steps.mill.ringed import LoopedStep
+from bastler.units import Kind
+
+CORNERS = {"sharp": "Sharp", "radius": "Radius", "edge": "Edge break"}
+
+
+def _rounded(s: Any) -> bool:
+    return bool(s.corner == "radius")
+
+
+def _broken(s: Any) -> bool:
+    return bool(s.corner == "edge")
+
+
+def _by_flats(s: Any) -> bool:
+    return bool(s.by == "flats")
+
+
+def _by_corners(s: Any) -> bool:
+    return bool(s.by == "corners")
+
+
+def corner_of(s: Any) -> Corner | None:
+    """What is put in every corner."""
+    if s.corner == "radius":
+        return Corner("radius", s.corner_radius)
+    return Corner("edge", s.corner_leg) if s.corner == "edge" else None
+
+
+def corner_troubles(s: Any, wrong: str) -> list[Trouble]:
+    """A corner that is larger than its sides, said where it is asked for."""
+    return [Trouble("corner_radius" if s.corner == "radius" else "corner_leg", wrong)] if wrong else []
+
+
+def placed_dims(s: Any) -> tuple[Dim, ...]:
+    """Centre and angle."""
+    frame = Frame(s.x, s.y, s.angle)
+    return (
+        Dim("x", "plan", "along x", (0.0, 0.0), (s.x, s.y), -1),
+        Dim("y", "plan", "along y", (0.0, 0.0), (s.x, s.y), -1),
+        Dim("angle", "plan", "angle", (s.x, s.y), frame.place(_reach(s), 0.0)),
+    )
+
+
+def _reach(s: Any) -> float:
+    return float(s.length / 2 if hasattr(s, "length") else s.flats / 2)
+
+
+@step("Rectangle outside", "Outside", "Leaves a rectangle, clears to the stock's edge", rank=2)
+class RectangularBoss(BossStep, frozen=True, kw_only=True, tag="rectangular-boss"):
+    """Answers of a rectangle that stays."""
+
+    groups: ClassVar[tuple[str, ...]] = (WHERE, SHAPE, TOOL, ENTRY, FINISH)
+
+    x: Annotated[float, ask("Centre X", Kind.LENGTH, WHERE)] = 0.0
+    y: Annotated[float, ask("Centre Y", Kind.LENGTH, WHERE)] = 0.0
+    angle: Annotated[float, ask("Turned by", Kind.ANGLE, WHERE, helps="Counter-clockwise from +X.")] = 0.0
+    length: Annotated[float, ask("Length", Kind.LENGTH, SHAPE, above=0)] = 40.0
+    width: Annotated[float, ask("Width", Kind.LENGTH, SHAPE, above=0)] = 25.0
+    corner: Annotated[Literal["sharp", "radius", "edge"], choose("Corners", CORNERS, SHAPE)] = "radius"
+    corner_radius: Annotated[float, ask("Corner radius", Kind.LENGTH, SHAPE, above=0, when=_rounded)] = 3.0
+    corner_leg: Annotated[float, ask("Leg of the edge", Kind.LENGTH, SHAPE, above=0, when=_broken)] = 1.0
+
+    @classmethod
+    def arrives(cls, at: Arrival) -> dict[str, Any]:
+        length, width = at.rounded(0.75 * at.size[0]), at.rounded(0.7 * at.size[1])
+        corner = at.rounded(0.08 * min(at.size[:2]))
+        return at.centred() | {
+            "length": length, "width": width, "depth": at.deep(0.2), "corner_radius": corner, "corner_leg": corner / 2,
+        }  # fmt: skip
+
+    def boss(self, ctx: Context) -> Loop:
+        return polygon(rectangle(Frame(self.x, self.y, self.angle), self.length, self.width), corner_of(self))[0]
+
+    def shape_troubles(self, ctx: Context) -> list[Trouble]:
+        return corner_troubles(self, polygon(rectangle(Frame(0, 0), self.length, self.width), corner_of(self))[1])
+
+    def sketch(self, ctx: Context) -> Sketch:
+        frame, a, b = Frame(self.x, self.y, self.angle), self.length / 2, self.width / 2
+        dims = (
+            *placed_dims(self),
+            Dim("length", "plan", "aligned", frame.place(-a, b), frame.place(a, b), 1),
+            Dim("width", "plan", "aligned", frame.place(a, b), frame.place(a, -b), 1),
+            *_corner_dims(self, frame, a, b),
+        )
+        made = self.section_sketch(ctx, dims)
+        return Sketch(section=made.section, dims=made.dims, centre=(self.x, self.y))
+
+    def summary(self, ctx: Context) -> str:
+        turned = f", at {self.angle:g}°" if self.angle else ""
+        return f"{number(self.length, ctx)} × {number(self.width, ctx)}, {number(self.depth, ctx)} high{turned}"
+
+
+def _corner_dims(s: Any, frame: Frame, a: float, b: float) -> tuple[Dim, ...]:
+    if s.corner != "radius":
+        return ()
+    r, off = s.corner_radius, s.corner_radius * (1 - math.sqrt(0.5))
+    return (Dim("corner_radius", "plan", "radius", frame.place(a - r, b - r), frame.place(a - off, b - off)),)
+
+
+class _Polygon:
+    """What polygons inside and outside share; mixed into a ringed step that has the answers."""
+
+    def across(self: Any) -> float:
+        """The size across the flats."""
+        return float(self.flats if self.by == "flats" else self.corners * math.cos(math.pi / self.sides))
+
+    def loop(self: Any) -> Loop:
+        return polygon(regular(Frame(self.x, self.y, self.angle), self.sides, self.across()), corner_of(self))[0]
+
+    def shape_troubles(self: Any, ctx: Context) -> list[Trouble]:
+        return corner_troubles(self, polygon(regular(Frame(0, 0), self.sides, self.across()), corner_of(self))[1])
+
+    def sketch(self: Any, ctx: Context) -> Sketch:
+        frame, half = Frame(self.x, self.y, self.angle), self.across() / 2
+        far = across_corners(self.sides, 2 * half) / 2
+        turn = math.pi / self.sides
+        if self.by == "flats":
+            size = Dim("flats", "plan", "aligned", frame.place(-half, -1.1 * far), frame.place(half, -1.1 * far), 1)
+        else:
+            tip = (far * math.cos(turn), far * math.sin(turn))
+            size = Dim("corners", "plan", "diameter", frame.place(-tip[0], -tip[1]), frame.place(*tip))
+        made = self.section_sketch(ctx, (*placed_dims(self), size))
+        return Sketch(section=made.section, dims=made.dims, centre=(self.x, self.y))
+
+    def words(self: Any, ctx: Context) -> str:
+        size = f"SW {number(self.flats, ctx)}" if self.by == "flats" else f"Ø{number(self.corners, ctx)} over corners"
+        return f"{self.sides} sides, {size}"
+
+
+SIDES = {"flats": "Flats", "corners": "Corners"}
+
+
+@step("Polygon pocket", "Pockets", "Regular, by its flats or its corners", rank=5)
+class PolygonPocket(_Polygon, LoopedStep, frozen=True, kw_only=True, tag="polygon-pocket"):
+    """Answers of a polygon inside."""
+
+    groups: ClassVar[tuple[str, ...]] = (WHERE, SHAPE, TOOL, ENTRY, FINISH)
+
+    x: Annotated[float, ask("Centre X", Kind.LENGTH, WHERE)] = 0.0
+    y: Annotated[float, ask("Centre Y", Kind.LENGTH, WHERE)] = 0.0
+    angle: Annotated[float, ask("Turned by", Kind.ANGLE, WHERE, helps="At 0 a side stands square to X.")] = 0.0
+    sides: Annotated[int, ask("How many sides", Kind.COUNT, SHAPE, least=3, most=60)] = 6
+    by: Annotated[Literal["flats", "corners"], choose("Size over", SIDES, SHAPE)] = "flats"
+    flats: Annotated[float, ask("Across flats", Kind.LENGTH, SHAPE, above=0, when=_by_flats)] = 30.0
+    corners: Annotated[float, ask("Over corners", Kind.LENGTH, SHAPE, above=0, when=_by_corners)] = 34.64
+    corner: Annotated[Literal["sharp", "radius", "edge"], choose("Corners", CORNERS, SHAPE)] = "sharp"
+    corner_radius: Annotated[float, ask("Corner radius", Kind.LENGTH, SHAPE, above=0, when=_rounded)] = 3.0
+    corner_leg: Annotated[float, ask("Leg of the edge", Kind.LENGTH, SHAPE, above=0, when=_broken)] = 1.0
+
+    @classmethod
+    def arrives(cls, at: Arrival) -> dict[str, Any]:
+        return _polygon_arrives(at, 0.4)
+
+    def area(self, ctx: Context, z: float) -> list[Loop]:
+        return [self.loop()]
+
+    def summary(self, ctx: Context) -> str:
+        return f"{self.words(ctx)}, {number(self.depth, ctx)} deep"
+
+
+@step("Polygon outside", "Outside", "Regular, clears to the stock's edge", rank=4)
+class PolygonBoss(_Polygon, BossStep, frozen=True, kw_only=True, tag="polygon-boss"):
+    """Answers of a polygon that stays."""
+
+    groups: ClassVar[tuple[str, ...]] = (WHERE, SHAPE, TOOL, ENTRY, FINISH)
+
+    x: Annotated[float, ask("Centre X", Kind.LENGTH, WHERE)] = 0.0
+    y: Annotated[float, ask("Centre Y", Kind.LENGTH, WHERE)] = 0.0
+    angle: Annotated[float, ask("Turned by", Kind.ANGLE, WHERE, helps="At 0 a side stands square to X.")] = 0.0
+    sides: Annotated[int, ask("How many sides", Kind.COUNT, SHAPE, least=3, most=60)] = 6
+    by: Annotated[Literal["flats", "corners"], choose("Size over", SIDES, SHAPE)] = "flats"
+    flats: Annotated[float, ask("Across flats", Kind.LENGTH, SHAPE, above=0, when=_by_flats)] = 30.0
+    corners: Annotated[float, ask("Over corners", Kind.LENGTH, SHAPE, above=0, when=_by_corners)] = 34.64
+    corner: Annotated[Literal["sharp", "radius", "edge"], choose("Corners", CORNERS, SHAPE)] = "sharp"
+    corner_radius: Annotated[float, ask("Corner radius", Kind.LENGTH, SHAPE, above=0, when=_rounded)] = 3.0
+    corner_leg: Annotated[float, ask("Leg of the edge", Kind.LENGTH, SHAPE, above=0, when=_broken)] = 1.0
+
+    @classmethod
+    def arrives(cls, at: Arrival) -> dict[str, Any]:
+        return _polygon_arrives(at, 0.7)
+
+    def boss(self, ctx: Context) -> Loop:
+        return self.loop()
+
+    def summary(self, ctx: Context) -> str:
+        return f"{self.words(ctx)}, {number(self.depth, ctx)} high"
+
+
+def _polygon_arrives(at: Arrival, share: float) -> dict[str, Any]:
+    flats = at.rounded(share * min(at.size[:2]))
+    corners = round(across_corners(6, flats), 2 if at.unit == "mm" else 3)
+    small = max(at.rounded(flats * 0.1), TIGHTEST)
+    return at.centred() | {
+        "flats": flats, "corners": corners, "depth": at.deep(0.2), "corner_radius": small, "corner_leg": small / 2,
+    }  # fmt: skip
