@@ -25,6 +25,9 @@ from bastler.tools import Tool
 from bastler.units import Kind
 
 WHERE, SHAPE, ENTRY = "Where", "Shape", "Entry"
+CentreX = Annotated[float, ask("Centre X", Kind.LENGTH, WHERE)]
+CentreY = Annotated[float, ask("Centre Y", Kind.LENGTH, WHERE)]
+TurnedBy = Annotated[float, ask("Turned by", Kind.ANGLE, WHERE, helps="Counter-clockwise from +X.")]
 MILLS = ("end-mill", "bull-mill", "face-mill", "ball-mill")
 TIGHTEST = 1e-9
 

@@ -13,7 +13,7 @@ from bastler.shapes.region import Loop
 from bastler.steps.base import Arrival, Dim, Sketch, step
 from bastler.steps.context import Context
 from bastler.steps.cut import FINISH, TOOL, number
-from bastler.steps.mill.area import ENTRY, SHAPE, TIGHTEST, WHERE
+from bastler.steps.mill.area import ENTRY, SHAPE, TIGHTEST, WHERE, CentreX, CentreY, TurnedBy
 from bastler.steps.mill.boss import BossStep
 from bastler.steps.mill.ringed import LoopedStep
 from bastler.units import Kind
@@ -35,6 +35,17 @@ def _by_flats(s: Any) -> bool:
 
 def _by_corners(s: Any) -> bool:
     return bool(s.by == "corners")
+
+
+SIDES = {"flats": "Flats", "corners": "Corners"}
+SideTurned = Annotated[float, ask("Turned by", Kind.ANGLE, WHERE, helps="At 0 a side stands square to X.")]
+Sides = Annotated[int, ask("How many sides", Kind.COUNT, SHAPE, least=3, most=60)]
+SizeOver = Annotated[Literal["flats", "corners"], choose("Size over", SIDES, SHAPE)]
+Flats = Annotated[float, ask("Across flats", Kind.LENGTH, SHAPE, above=0, when=_by_flats)]
+OverCorners = Annotated[float, ask("Over corners", Kind.LENGTH, SHAPE, above=0, when=_by_corners)]
+Corners = Annotated[Literal["sharp", "radius", "edge"], choose("Corners", CORNERS, SHAPE)]
+CornerRadius = Annotated[float, ask("Corner radius", Kind.LENGTH, SHAPE, above=0, when=_rounded)]
+CornerLeg = Annotated[float, ask("Leg of the edge", Kind.LENGTH, SHAPE, above=0, when=_broken)]
 
 
 def corner_of(s: Any) -> Corner | None:
@@ -69,14 +80,14 @@ class RectangularBoss(BossStep, frozen=True, kw_only=True, tag="rectangular-boss
 
     groups: ClassVar[tuple[str, ...]] = (WHERE, SHAPE, TOOL, ENTRY, FINISH)
 
-    x: Annotated[float, ask("Centre X", Kind.LENGTH, WHERE)] = 0.0
-    y: Annotated[float, ask("Centre Y", Kind.LENGTH, WHERE)] = 0.0
-    angle: Annotated[float, ask("Turned by", Kind.ANGLE, WHERE, helps="Counter-clockwise from +X.")] = 0.0
+    x: CentreX = 0.0
+    y: CentreY = 0.0
+    angle: TurnedBy = 0.0
     length: Annotated[float, ask("Length", Kind.LENGTH, SHAPE, above=0)] = 40.0
     width: Annotated[float, ask("Width", Kind.LENGTH, SHAPE, above=0)] = 25.0
-    corner: Annotated[Literal["sharp", "radius", "edge"], choose("Corners", CORNERS, SHAPE)] = "radius"
-    corner_radius: Annotated[float, ask("Corner radius", Kind.LENGTH, SHAPE, above=0, when=_rounded)] = 3.0
-    corner_leg: Annotated[float, ask("Leg of the edge", Kind.LENGTH, SHAPE, above=0, when=_broken)] = 1.0
+    corner: Corners = "radius"
+    corner_radius: CornerRadius = 3.0
+    corner_leg: CornerLeg = 1.0
 
     @classmethod
     def arrives(cls, at: Arrival) -> dict[str, Any]:
@@ -141,11 +152,8 @@ class _Polygon:
         return Sketch(section=made.section, dims=made.dims, centre=(self.x, self.y))
 
     def words(self: Any, ctx: Context) -> str:
-        size = f"SW {number(self.flats, ctx)}" if self.by == "flats" else f"Ø{number(self.corners, ctx)} over corners"
+        size = f"{number(self.flats, ctx)} across flats" if self.by == "flats" else f"Ø{number(self.corners, ctx)} over corners"
         return f"{self.sides} sides, {size}"
-
-
-SIDES = {"flats": "Flats", "corners": "Corners"}
 
 
 @step("Polygon pocket", "Pockets", "Regular, by its flats or its corners", rank=5)
@@ -154,16 +162,16 @@ class PolygonPocket(_Polygon, LoopedStep, frozen=True, kw_only=True, tag="polygo
 
     groups: ClassVar[tuple[str, ...]] = (WHERE, SHAPE, TOOL, ENTRY, FINISH)
 
-    x: Annotated[float, ask("Centre X", Kind.LENGTH, WHERE)] = 0.0
-    y: Annotated[float, ask("Centre Y", Kind.LENGTH, WHERE)] = 0.0
-    angle: Annotated[float, ask("Turned by", Kind.ANGLE, WHERE, helps="At 0 a side stands square to X.")] = 0.0
-    sides: Annotated[int, ask("How many sides", Kind.COUNT, SHAPE, least=3, most=60)] = 6
-    by: Annotated[Literal["flats", "corners"], choose("Size over", SIDES, SHAPE)] = "flats"
-    flats: Annotated[float, ask("Across flats", Kind.LENGTH, SHAPE, above=0, when=_by_flats)] = 30.0
-    corners: Annotated[float, ask("Over corners", Kind.LENGTH, SHAPE, above=0, when=_by_corners)] = 34.64
-    corner: Annotated[Literal["sharp", "radius", "edge"], choose("Corners", CORNERS, SHAPE)] = "sharp"
-    corner_radius: Annotated[float, ask("Corner radius", Kind.LENGTH, SHAPE, above=0, when=_rounded)] = 3.0
-    corner_leg: Annotated[float, ask("Leg of the edge", Kind.LENGTH, SHAPE, above=0, when=_broken)] = 1.0
+    x: CentreX = 0.0
+    y: CentreY = 0.0
+    angle: SideTurned = 0.0
+    sides: Sides = 6
+    by: SizeOver = "flats"
+    flats: Flats = 30.0
+    corners: OverCorners = 34.64
+    corner: Corners = "sharp"
+    corner_radius: CornerRadius = 3.0
+    corner_leg: CornerLeg = 1.0
 
     @classmethod
     def arrives(cls, at: Arrival) -> dict[str, Any]:
@@ -182,16 +190,16 @@ class PolygonBoss(_Polygon, BossStep, frozen=True, kw_only=True, tag="polygon-bo
 
     groups: ClassVar[tuple[str, ...]] = (WHERE, SHAPE, TOOL, ENTRY, FINISH)
 
-    x: Annotated[float, ask("Centre X", Kind.LENGTH, WHERE)] = 0.0
-    y: Annotated[float, ask("Centre Y", Kind.LENGTH, WHERE)] = 0.0
-    angle: Annotated[float, ask("Turned by", Kind.ANGLE, WHERE, helps="At 0 a side stands square to X.")] = 0.0
-    sides: Annotated[int, ask("How many sides", Kind.COUNT, SHAPE, least=3, most=60)] = 6
-    by: Annotated[Literal["flats", "corners"], choose("Size over", SIDES, SHAPE)] = "flats"
-    flats: Annotated[float, ask("Across flats", Kind.LENGTH, SHAPE, above=0, when=_by_flats)] = 30.0
-    corners: Annotated[float, ask("Over corners", Kind.LENGTH, SHAPE, above=0, when=_by_corners)] = 34.64
-    corner: Annotated[Literal["sharp", "radius", "edge"], choose("Corners", CORNERS, SHAPE)] = "sharp"
-    corner_radius: Annotated[float, ask("Corner radius", Kind.LENGTH, SHAPE, above=0, when=_rounded)] = 3.0
-    corner_leg: Annotated[float, ask("Leg of the edge", Kind.LENGTH, SHAPE, above=0, when=_broken)] = 1.0
+    x: CentreX = 0.0
+    y: CentreY = 0.0
+    angle: SideTurned = 0.0
+    sides: Sides = 6
+    by: SizeOver = "flats"
+    flats: Flats = 30.0
+    corners: OverCorners = 34.64
+    corner: Corners = "sharp"
+    corner_radius: CornerRadius = 3.0
+    corner_leg: CornerLeg = 1.0
 
     @classmethod
     def arrives(cls, at: Arrival) -> dict[str, Any]:

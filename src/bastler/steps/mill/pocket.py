@@ -39,7 +39,7 @@ from bastler.steps.cut import (
     speed_trouble,
     tool_trouble,
 )
-from bastler.steps.mill.area import ENTRY, MILLS, SHAPE, TIGHTEST, WHERE, AreaStep, finishes
+from bastler.steps.mill.area import ENTRY, MILLS, SHAPE, TIGHTEST, WHERE, AreaStep, CentreX, CentreY, TurnedBy, finishes
 from bastler.tools import Tool
 from bastler.units import Kind
 
@@ -50,9 +50,9 @@ class RectangularPocket(AreaStep, frozen=True, kw_only=True, tag="rectangular-po
 
     groups: ClassVar[tuple[str, ...]] = (WHERE, SHAPE, TOOL, ENTRY, FINISH)
 
-    x: Annotated[float, ask("Centre X", Kind.LENGTH, WHERE)] = 0.0
-    y: Annotated[float, ask("Centre Y", Kind.LENGTH, WHERE)] = 0.0
-    angle: Annotated[float, ask("Turned by", Kind.ANGLE, WHERE, helps="Counter-clockwise from +X.")] = 0.0
+    x: CentreX = 0.0
+    y: CentreY = 0.0
+    angle: TurnedBy = 0.0
     length: Annotated[float, ask("Length", Kind.LENGTH, SHAPE, above=0)] = 40.0
     width: Annotated[float, ask("Width", Kind.LENGTH, SHAPE, above=0)] = 25.0
     corner_radius: Annotated[float, ask("Corner radius", Kind.LENGTH, SHAPE, above=0)] = 6.0

@@ -15,7 +15,7 @@ from bastler.shapes.region import Loop
 from bastler.steps.base import Arrival, Dim, Sketch, step
 from bastler.steps.context import Context
 from bastler.steps.cut import FINISH, TOOL, number
-from bastler.steps.mill.area import ENTRY, SHAPE, WHERE
+from bastler.steps.mill.area import ENTRY, SHAPE, WHERE, CentreX, CentreY
 from bastler.steps.mill.boss import BossStep
 from bastler.steps.mill.ringed import LoopedStep
 from bastler.units import Kind
@@ -41,8 +41,8 @@ class RoundPocket(LoopedStep, frozen=True, kw_only=True, tag="round-pocket"):
 
     groups: ClassVar[tuple[str, ...]] = (WHERE, SHAPE, TOOL, ENTRY, FINISH)
 
-    x: Annotated[float, ask("Centre X", Kind.LENGTH, WHERE)] = 0.0
-    y: Annotated[float, ask("Centre Y", Kind.LENGTH, WHERE)] = 0.0
+    x: CentreX = 0.0
+    y: CentreY = 0.0
     diameter: Annotated[float, ask("Diameter", Kind.LENGTH, SHAPE, above=0)] = 30.0
 
     @classmethod
@@ -92,8 +92,8 @@ class RoundBoss(BossStep, frozen=True, kw_only=True, tag="round-boss"):
 
     groups: ClassVar[tuple[str, ...]] = (WHERE, SHAPE, TOOL, ENTRY, FINISH)
 
-    x: Annotated[float, ask("Centre X", Kind.LENGTH, WHERE)] = 0.0
-    y: Annotated[float, ask("Centre Y", Kind.LENGTH, WHERE)] = 0.0
+    x: CentreX = 0.0
+    y: CentreY = 0.0
     diameter: Annotated[float, ask("Diameter", Kind.LENGTH, SHAPE, above=0)] = 30.0
 
     @classmethod

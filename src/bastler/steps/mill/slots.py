@@ -15,7 +15,7 @@ from bastler.shapes.region import Loop
 from bastler.steps.base import Arrival, Dim, Sketch, Stage, step
 from bastler.steps.context import Context
 from bastler.steps.cut import FINISH, TOOL, given, number
-from bastler.steps.mill.area import ENTRY, SHAPE, WHERE, finishes
+from bastler.steps.mill.area import ENTRY, SHAPE, WHERE, CentreX, CentreY, TurnedBy, finishes
 from bastler.steps.mill.ringed import LoopedStep
 from bastler.tools import Tool
 from bastler.units import Kind
@@ -93,9 +93,9 @@ class Slot(SlotStep, frozen=True, kw_only=True, tag="slot"):
 
     groups: ClassVar[tuple[str, ...]] = (WHERE, SHAPE, TOOL, ENTRY, FINISH)
 
-    x: Annotated[float, ask("Centre X", Kind.LENGTH, WHERE)] = 0.0
-    y: Annotated[float, ask("Centre Y", Kind.LENGTH, WHERE)] = 0.0
-    angle: Annotated[float, ask("Turned by", Kind.ANGLE, WHERE, helps="Counter-clockwise from +X.")] = 0.0
+    x: CentreX = 0.0
+    y: CentreY = 0.0
+    angle: TurnedBy = 0.0
     length: Annotated[float, ask("Length over all", Kind.LENGTH, SHAPE, above=0)] = 40.0
 
     @classmethod
@@ -149,8 +149,8 @@ class RingGroove(SlotStep, frozen=True, kw_only=True, tag="ring-groove"):
 
     groups: ClassVar[tuple[str, ...]] = (WHERE, SHAPE, TOOL, ENTRY, FINISH)
 
-    x: Annotated[float, ask("Centre X", Kind.LENGTH, WHERE)] = 0.0
-    y: Annotated[float, ask("Centre Y", Kind.LENGTH, WHERE)] = 0.0
+    x: CentreX = 0.0
+    y: CentreY = 0.0
     diameter: Annotated[float, ask("Diameter of its middle", Kind.LENGTH, SHAPE, above=0)] = 30.0
     extent: Annotated[Literal["whole", "part"], choose("It goes", {"whole": "All round", "part": "A part of the way"}, SHAPE)] = (
         "whole"
@@ -194,7 +194,8 @@ class RingGroove(SlotStep, frozen=True, kw_only=True, tag="ring-groove"):
         if self.count > 1 and self.sweep + gap >= self.pitch:
             return [Trouble("pitch", "They would run into each other.", math.ceil(self.sweep + gap + 1.0))]
         if self.count > 1 and self.pitch * (self.count - 1) + self.sweep + gap > 360.0:
-            return [Trouble("count", "The last would run into the first.", max(1, int((360.0 - self.sweep - gap) / self.pitch) + 1))]
+            fits = max(1, int((360.0 - self.sweep - gap) / self.pitch) + 1)
+            return [Trouble("count", "The last would run into the first.", fits)]
         if self.sweep + gap >= 360.0:
             return [Trouble("sweep", "Its ends meet: let it go all round.", max(1.0, math.floor(359.0 - gap)))]
         return []
