@@ -99,7 +99,7 @@ class Drafter:
         ux, uy = (b.x() - a.x()) / length, (b.y() - a.y()) / length
         end = QPointF(b.x() + ux * 30, b.y() + uy * 30)
         self.painter.drawLine(b, end)
-        self._label(dim, end, f"Ø{text}", shift=(ux, uy))
+        self._label(dim, end, "Ø" + text.removeprefix("Ø"), shift=(ux, uy))
 
     def _radius(self, dim: Dim, a: QPointF, b: QPointF, text: str) -> None:
         length = math.hypot(b.x() - a.x(), b.y() - a.y()) or 1.0

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
@@ -130,6 +131,73 @@ def _edge_break(painter: QPainter, box: QRectF) -> None:
     painter.drawPath(inner)
 
 
+def _round_pocket(painter: QPainter, box: QRectF) -> None:
+    r = box.height() * 0.36
+    painter.drawEllipse(box.center(), r, r)
+    painter.setPen(QPen(QColor(DAY.ink), 1.1))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    path, step = QPainterPath(QPointF(box.center().x() + 4, box.center().y())), (r - 7) / 6
+    for k in range(6):
+        inner, outer, side = 4 + k * step, 4 + (k + 1) * step, 1 if k % 2 == 0 else -1
+        middle, radius = box.center().x() + side * (inner - outer) / 2, (inner + outer) / 2
+        path.arcTo(QRectF(middle - radius, box.center().y() - radius, 2 * radius, 2 * radius), 0 if side > 0 else 180, 180)
+    painter.drawPath(path)
+
+
+def _standing(painter: QPainter, box: QRectF, shape: QPainterPath) -> None:
+    """Everything gone but a shape."""
+    painter.drawRect(box)
+    painter.setBrush(QColor(DAY.metal))
+    painter.drawPath(shape)
+
+
+def _round_boss(painter: QPainter, box: QRectF) -> None:
+    path = QPainterPath()
+    path.addEllipse(box.center(), box.height() * 0.34, box.height() * 0.34)
+    _standing(painter, box, path)
+
+
+def _rectangle_outside(painter: QPainter, box: QRectF) -> None:
+    path = QPainterPath()
+    path.addRoundedRect(box.adjusted(box.width() * 0.17, box.height() * 0.2, -box.width() * 0.17, -box.height() * 0.2), 8, 8)
+    _standing(painter, box, path)
+
+
+def _hexagon(box: QRectF) -> QPainterPath:
+    r, at = box.height() * 0.38, box.center()
+    corners = [QPointF(at.x() + r * math.cos(a), at.y() + r * math.sin(a)) for a in (math.pi * k / 3 for k in range(6))]
+    path = QPainterPath()
+    path.addPolygon(QPolygonF([*corners, corners[0]]))
+    return path
+
+
+def _polygon_pocket(painter: QPainter, box: QRectF) -> None:
+    painter.drawPath(_hexagon(box))
+
+
+def _polygon_outside(painter: QPainter, box: QRectF) -> None:
+    _standing(painter, box, _hexagon(box))
+
+
+def _slot(painter: QPainter, box: QRectF) -> None:
+    width = box.height() * 0.3
+    inner = QRectF(box.left() + box.width() * 0.14, box.center().y() - width / 2, box.width() * 0.72, width)
+    painter.drawRoundedRect(inner, width / 2, width / 2)
+    pen = QPen(QColor(DAY.ink), 1.0)
+    pen.setDashPattern([10, 3, 2, 3])
+    painter.setPen(pen)
+    painter.drawLine(QPointF(inner.left() + 6, inner.center().y()), QPointF(inner.right() - 6, inner.center().y()))
+
+
+def _ring_groove(painter: QPainter, box: QRectF) -> None:
+    outer, inner = box.height() * 0.38, box.height() * 0.22
+    path = QPainterPath()
+    path.addEllipse(box.center(), outer, outer)
+    path.addEllipse(box.center(), inner, inner)
+    painter.drawPath(path)
+    centre_mark(painter, box.center(), 6, DAY.ink)
+
+
 _FEATURES: dict[str, Callable[[QPainter, QRectF], None]] = {
     "facing": _facing,
     "rectangular-pocket": _pocket,
@@ -139,6 +207,13 @@ _FEATURES: dict[str, Callable[[QPainter, QRectF], None]] = {
     "outline-milling": _outline,
     "rest-machining": _rest,
     "edge-break": _edge_break,
+    "round-pocket": _round_pocket,
+    "round-boss": _round_boss,
+    "rectangular-boss": _rectangle_outside,
+    "polygon-pocket": _polygon_pocket,
+    "polygon-boss": _polygon_outside,
+    "slot": _slot,
+    "ring-groove": _ring_groove,
 }
 
 

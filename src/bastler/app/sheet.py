@@ -137,8 +137,11 @@ class Sheet(QWidget):
             hatch(painter, path, DAY.jaw)
         self.frame = QRectF(self.to_plan(ctx.stock.lo[0], ctx.stock.hi[1]), self.to_plan(ctx.stock.hi[0], ctx.stock.lo[1]))
         painter.fillRect(self.frame, QColor(DAY.blue))
+        painter.save()
+        painter.setClipRect(self.frame)
         for removal in sorted(floors_joined(before), key=lambda r: -r.floor):
             self._gone(painter, removal)
+        painter.restore()
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(QColor(DAY.ink), 1.4))
         painter.drawRect(self.frame)
@@ -164,8 +167,11 @@ class Sheet(QWidget):
     def _orange_plan(self, painter: QPainter, planned: PlannedStep) -> None:
         painter.setPen(QPen(QColor(DAY.focus), 1.8))
         painter.setBrush(colour(DAY.removal, 190))
+        painter.save()
+        painter.setClipRect(self.frame.adjusted(-1, -1, 1, 1))  # around the stock there is nothing to take away
         for removal in planned.removals:
             painter.drawPath(region_path(removal.region, self.to_plan))
+        painter.restore()
         painter.setBrush(Qt.BrushStyle.NoBrush)
 
     def _spot(self, painter: QPainter, number: int, point: tuple[float, float], kept: bool) -> None:

@@ -13,6 +13,7 @@ from bastler.app.fields import WordField
 from bastler.app.theme import DAY, sans
 
 GAP = 12
+KEYS = "Digits or arrows pick, Enter takes, Esc goes back."
 
 
 @dataclass(frozen=True)
@@ -31,10 +32,11 @@ class _Grid(QWidget):
     """The painted tiles."""
 
     taken = pyqtSignal(str)
+    lit = pyqtSignal()
 
-    def __init__(self, width: int, height: int) -> None:
+    def __init__(self, width: int, height: int, *, words: bool) -> None:
         super().__init__()
-        self.tile_width, self.tile_height = width, height
+        self.tile_width, self.tile_height, self.words = width, height, words
         self.tiles: Sequence[Tile] = ()
         self.at = 0
         self.boxes: list[QRectF] = []
@@ -45,8 +47,14 @@ class _Grid(QWidget):
 
     def show_tiles(self, tiles: Sequence[Tile], at: int = 0) -> None:
         self.tiles = tiles
-        self.at = max(0, min(at, len(tiles) - 1))
         self.lay()
+        self.light(max(0, min(at, len(tiles) - 1)))
+
+    def light(self, at: int) -> None:
+        """The tile that Enter would take."""
+        self.at = at
+        self.update()
+        self.lit.emit()
 
     @property
     def columns(self) -> int:
@@ -87,8 +95,18 @@ class _Grid(QWidget):
         painter.setPen(QPen(QColor(DAY.focus if lit else DAY.hairline), 2 if lit else 1))
         painter.setBrush(QColor(DAY.field))
         painter.drawRoundedRect(box, 4, 4)
-        picture = QRectF(box.left() + 16, box.top() + 14, box.width() - 32, box.height() - 72)
-        tile.draw(painter, picture)
+        if self.words:
+            self._with_words(painter, tile, box)
+        else:
+            self._with_name(painter, tile, box)
+        if k < 9:
+            painter.setFont(sans(12, bold=True))
+            painter.setPen(QColor(DAY.soft))
+            low = box.bottom() - 52 if self.words else box.top() + 4
+            painter.drawText(QRectF(box.right() - 26, low, 18, 18), Qt.AlignmentFlag.AlignRight, str(k + 1))
+
+    def _with_words(self, painter: QPainter, tile: Tile, box: QRectF) -> None:
+        tile.draw(painter, QRectF(box.left() + 16, box.top() + 14, box.width() - 32, box.height() - 72))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QColor(DAY.ink))
         painter.setFont(sans(14, bold=True))
@@ -98,17 +116,22 @@ class _Grid(QWidget):
         painter.setPen(QColor(DAY.stop if tile.warns else DAY.soft))
         words = QRectF(box.left() + 12, box.bottom() - 33, box.width() - 20, 30)
         painter.drawText(words, Qt.TextFlag.TextWordWrap, tile.warns or tile.says)
-        if k < 9:
-            painter.setFont(sans(12, bold=True))
-            painter.setPen(QColor(DAY.soft))
-            painter.drawText(QRectF(box.right() - 26, box.bottom() - 52, 16, 18), Qt.AlignmentFlag.AlignRight, str(k + 1))
+
+    def _with_name(self, painter: QPainter, tile: Tile, box: QRectF) -> None:
+        """Small: the picture and what it is called; what it does is said under the grid."""
+        side = 22.0
+        tile.draw(painter, QRectF(box.left() + side, box.top() + 9, box.width() - 2 * side, box.height() - 46))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QColor(DAY.ink))
+        painter.setFont(sans(12, bold=True))
+        words = QRectF(box.left() + 3, box.bottom() - 34, box.width() - 6, 32)
+        painter.drawText(words, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, tile.title)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event:
             over = next((k for k, box in enumerate(self.boxes) if box.contains(event.position())), self.at)
             if over != self.at:
-                self.at = over
-                self.update()
+                self.light(over)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event:
@@ -149,7 +172,8 @@ class TilePicker(QWidget):
     picked = pyqtSignal(str)
     closed = pyqtSignal()
 
-    def __init__(self, width: int = 188, height: int = 168) -> None:
+    def __init__(self, width: int = 188, height: int = 168, *, words: bool = True) -> None:
+        """With `words` every tile says what it is for, else the lit one does, in the line below."""
         super().__init__()
         self.setObjectName("paper")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -169,21 +193,28 @@ class TilePicker(QWidget):
         row.addWidget(self.title, 1)
         row.addWidget(self.search)
         row.addWidget(close)
-        self.grid = _Grid(width, height)
+        self.grid = _Grid(width, height, words=words)
         self.grid.taken.connect(self.picked)
+        self.grid.lit.connect(self._say)
         self.area = QScrollArea()
         self.area.setWidgetResizable(True)
         self.area.setFrameShape(QFrame.Shape.NoFrame)
         self.area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.area.setWidget(self.grid)
-        self.hint = QLabel("Digits or arrows pick, Enter takes, Esc goes back.")
+        self.hint = QLabel(KEYS)
         self.hint.setObjectName("soft")
         whole = QVBoxLayout(self)
         whole.setContentsMargins(22, 16, 22, 10)
         whole.setSpacing(12)
         whole.addLayout(row)
         whole.addWidget(self.area, 1)
-        whole.addWidget(self.hint)
+        below = QHBoxLayout()
+        below.addWidget(self.hint, 1)
+        if not words:
+            keys = QLabel(KEYS)
+            keys.setObjectName("soft")
+            below.addWidget(keys)
+        whole.addLayout(below)
         self._all: Sequence[Tile] = ()
         self.search.textChanged.connect(self._filter)
         self.search.went.connect(self._go)
@@ -197,8 +228,7 @@ class TilePicker(QWidget):
         self._all = tiles
         self.search.clear()
         self._filter("")
-        self.grid.at = next((k for k, t in enumerate(tiles) if t.key == at), 0)
-        self.grid.update()
+        self.grid.light(next((k for k, t in enumerate(tiles) if t.key == at), 0))
         self.search.setFocus(Qt.FocusReason.OtherFocusReason)
 
     def _filter(self, text: str) -> None:
@@ -210,17 +240,22 @@ class TilePicker(QWidget):
             return
         here = self.grid.boxes[self.grid.at].center()
         if dx:
-            self.grid.at = max(0, min(self.grid.at + dx, len(self.grid.boxes) - 1))
+            self.grid.light(max(0, min(self.grid.at + dx, len(self.grid.boxes) - 1)))
         else:
             ahead = [
                 (abs(b.center().x() - here.x()) + 3 * abs(b.center().y() - here.y()), k)
                 for k, b in enumerate(self.grid.boxes)
                 if (b.center().y() - here.y()) * dy > 5
             ]
-            self.grid.at = min(ahead)[1] if ahead else self.grid.at
+            self.grid.light(min(ahead)[1] if ahead else self.grid.at)
         box = self.grid.boxes[self.grid.at]
         self.area.ensureVisible(int(box.center().x()), int(box.center().y()), 50, int(box.height() / 2 + 10))
-        self.grid.update()
+
+    def _say(self) -> None:
+        """What the lit tile is for, where the tiles themselves do not say it."""
+        if not self.grid.words:
+            lit = self.grid.tiles[self.grid.at] if self.grid.tiles else None
+            self.hint.setText(f"<b>{lit.title}</b> · {lit.warns or lit.says}" if lit else "Nothing is called that.")
 
     def _digit(self, number: int) -> None:
         if number <= len(self.grid.tiles):

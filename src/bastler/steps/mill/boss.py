@@ -69,7 +69,7 @@ class BossStep(RingedStep, frozen=True, kw_only=True):
         return Stage(name="rough", tool=tool, speed=given(self.n), start=start, moves=tuple(path.moves))
 
 
-@step("Free boss", "Outside", "Leaves a boss standing, clears to the stock's edge", rank=4)
+@step("Free boss", "Outside", "Leaves a boss standing, clears to the stock's edge", rank=5)
 class FreeBoss(BossStep, frozen=True, kw_only=True, tag="free-boss"):
     """Answers of a free boss."""
 

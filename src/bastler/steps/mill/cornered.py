@@ -144,7 +144,7 @@ class _Polygon:
         far = across_corners(self.sides, 2 * half) / 2
         turn = math.pi / self.sides
         if self.by == "flats":
-            size = Dim("flats", "plan", "aligned", frame.place(-half, -1.1 * far), frame.place(half, -1.1 * far), 1)
+            size = Dim("flats", "plan", "aligned", frame.place(half, -far), frame.place(-half, -far), 1)
         else:
             tip = (far * math.cos(turn), far * math.sin(turn))
             size = Dim("corners", "plan", "diameter", frame.place(-tip[0], -tip[1]), frame.place(*tip))

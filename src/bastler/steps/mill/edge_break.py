@@ -51,7 +51,7 @@ def _extra(s: Any, ctx: Context) -> float:
     return 0.5 if ctx.unit == "mm" else 0.02
 
 
-@step("Break an edge", "Outside", "A chamfer or a deburred edge along an outline", rank=3)
+@step("Break an edge", "Outside", "A chamfer or a deburred edge along an outline", rank=6)
 class EdgeBreak(CuttingStep, frozen=True, kw_only=True, tag="edge-break"):
     """Answers of an edge break."""
 

@@ -136,7 +136,7 @@ class InOutline:
         return f"{name}{depth_words(self, ctx)}{more}"
 
 
-@step("Free pocket", "Pockets", "Any outline, any islands, each with its own top", rank=2)
+@step("Free pocket", "Pockets", "Any outline, any islands, each with its own top", rank=6)
 class FreePocket(InOutline, LoopedStep, frozen=True, kw_only=True, tag="free-pocket"):
     """Answers of a free pocket."""
 

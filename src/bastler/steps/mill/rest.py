@@ -28,7 +28,7 @@ def _larger(s: Any, ctx: Context) -> float | None:
     return mills[-1] if mills else None
 
 
-@step("Rest of a pocket", "Pockets", "Corners and narrow places a larger tool left", rank=3)
+@step("Rest of a pocket", "Pockets", "Corners and narrow places a larger tool left", rank=7)
 class RestMachining(InOutline, RingedStep, frozen=True, kw_only=True, tag="rest-machining"):
     """Answers of rest machining: the pocket again, and the tool that was in it."""
 

@@ -202,8 +202,10 @@ class RingGroove(SlotStep, frozen=True, kw_only=True, tag="ring-groove"):
 
     def sketch(self, ctx: Context) -> Sketch:
         r, b = self.diameter / 2, self.width / 2
-        away = math.radians(self.start + self.sweep / 2 if self.extent == "part" else 135.0)
-        at = [(self.x + far * math.cos(away), self.y + far * math.sin(away)) for far in (-r, r, r - b, r + b)]
+        part = self.extent == "part"
+        over, across = (math.radians(a) for a in ((self.start + 0.7 * self.sweep, self.start) if part else (45.0, 135.0)))
+        places = ((over, -r), (over, r), (across, r - b), (across, r + b))
+        at = [(self.x + far * math.cos(away), self.y + far * math.sin(away)) for away, far in places]
         dims = (
             Dim("x", "plan", "along x", (0.0, 0.0), (self.x, self.y), -1),
             Dim("y", "plan", "along y", (0.0, 0.0), (self.x, self.y), -1),
