@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from bastler.proof.field import Grid, Patch, run_segments
 from bastler.proof.jaws import jaw_hits
-from bastler.proof.section import grid_array, tool_arrays
+from bastler.proof.section import COLUMNS, grid_array, tool_arrays
 from bastler.proof.wanted import both_fields
 from bastler.shapes import Box, Flat, Frame, Revolved, as_polygon, height_at, rounded_rectangle
 from bastler.tools import Holder, Tool, shop_crib
@@ -24,7 +24,7 @@ CRIB = {t.id: t for t in shop_crib("mm")}
 
 def cut(tool: Tool, *segments: tuple[float, ...]) -> tuple[np.ndarray, np.ndarray]:
     field = GRID.fresh()
-    out = np.zeros((len(segments), 4))
+    out = np.zeros((len(segments), COLUMNS))
     shape, body = tool_arrays(tool, GRID)
     table = np.array(segments, dtype=float)
     feed, go_on = np.zeros(len(table), bool), np.zeros(1, np.uint8)
@@ -87,7 +87,7 @@ def test_a_stopped_run_says_where() -> None:
     field = GRID.fresh()
     shape, body = tool_arrays(CRIB["end-6"], GRID)
     table = np.array([[0, 0, -1, 30, 0, -1.0]] * 3)
-    feed, out, stop = np.zeros(3, bool), np.zeros((3, 4)), np.ones(1, np.uint8)
+    feed, out, stop = np.zeros(3, bool), np.zeros((3, COLUMNS)), np.ones(1, np.uint8)
     assert run_segments(field, grid_array(GRID), table, feed, shape, body, 1, 3, out, np.float32(0), stop) == 1
 
 
@@ -97,7 +97,7 @@ def test_a_rapid_along_a_wall_is_not_judged_finer_than_a_cell() -> None:
     for aside, felt in ((0.2, False), (1.2, True)):
         field = GRID.fresh()
         table = np.array([[5, 12, -3, 25, 12, -3.0], [25, 12 + aside, -3, 5, 12 + aside, -3.0]])
-        rapid, out = np.array([False, True]), np.zeros((2, 4))
+        rapid, out = np.array([False, True]), np.zeros((2, COLUMNS))
         run_segments(field, grid_array(GRID), table, rapid, shape, body, 0, 2, out, np.float32(0), np.zeros(1, np.uint8))
         assert (out[1, 1] > 0) == felt
 

@@ -150,10 +150,7 @@ def _arrive(job: Job, kind: str) -> tuple[Job, Step]:
     answers |= cls.arrives(_arrival(job, setup))
     if "pattern" in cls.__struct_fields__:
         job, pattern = (job, job.patterns[-1].id) if job.patterns else pattern_added(job, "circle")
-        drill = next((t for t in job.tools if t.kind == "drill"), None)
         answers |= {"pattern": pattern}
-        if drill:
-            answers |= {"diameter": drill.in_unit(job.unit).diameter, "depth": round(setup.size_z * 0.4, 2)}
     return job, cls(id=ident, **answers)
 
 
@@ -180,8 +177,10 @@ def _top_of_part(job: Job) -> float:
 
 def _arrival(job: Job, setup: Setup) -> Arrival:
     box = setup.box()
-    mills = sorted(t.in_unit(job.unit).diameter for t in job.tools if isinstance(t, Tool) and t.kind == "end-mill")
-    return Arrival(box.centre, box.size, job.unit, tuple(mills))
+    tools = [t.in_unit(job.unit) for t in job.tools if isinstance(t, Tool)]
+    mills = sorted(t.diameter for t in tools if t.kind == "end-mill")
+    drills = tuple(t.diameter for t in tools if t.kind == "drill")
+    return Arrival(box.centre, box.size, job.unit, tuple(mills), drills)
 
 
 def step_copied(job: Job, ident: str) -> tuple[Job, str]:

@@ -131,7 +131,7 @@ def enter(path: Path, rings: Rings, patch: Patch, top: float, level: float, how:
     if entry == "helix":
         at, r = helix_place(rings, patch, how.diameter)
         path.go(*at).go(z=top + how.clear)
-        _helix(path, at, r, top + how.clear, level, how)
+        helix_down(path, at, r, top + how.clear, level, how)
         return
     ring = way_round(patch.rings[0], climb=how.climb)
     ring = begun_at(ring, nearest_on(ring, (path.x, path.y)))
@@ -142,7 +142,8 @@ def enter(path: Path, rings: Rings, patch: Patch, top: float, level: float, how:
         path.cut(how.feeds.plunge, z=level, role="plunge")
 
 
-def _helix(path: Path, centre: Point, r: float, top: float, level: float, how: Manner) -> None:
+def helix_down(path: Path, centre: Point, r: float, top: float, level: float, how: Manner) -> None:
+    """From its middle down a helix to a level, once round there, and back to the middle."""
     start = (centre[0] + r, centre[1])
     path.cut(how.feeds.cut, *start, role="lead")
     turns = max(1, math.ceil((top - level) / (2 * math.pi * r * how.slope) - 1e-9))

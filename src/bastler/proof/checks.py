@@ -18,7 +18,7 @@ from bastler.proof.jaws import jaw_hits
 from bastler.proof.load import widths
 from bastler.proof.remark import Level
 from bastler.proof.scene import Scene
-from bastler.proof.section import BITE, HOLDER, SHANK, VOLUME, SectionProof
+from bastler.proof.section import BITE, HOLDER, MIDDLE, SHANK, VOLUME, SectionProof
 from bastler.tools import KIND_WORDS, Tool
 from bastler.units import Kind, with_unit
 
@@ -228,11 +228,9 @@ def plunge(view: View) -> Iterator[Found]:
     tool = view.tool
     if tool is None or tool.centre_cutting:
         return
-    segments = view.proof.segments
-    down = (np.hypot(segments[:, 3] - segments[:, 0], segments[:, 4] - segments[:, 1]) < 1e-9) & (segments[:, 5] < segments[:, 2])
-    bite = view.proof.cut[:, BITE]
-    mask = down & (view.kind != RAPID) & (bite > 20 * FEELS_MM * view.scene.mm)
-    for segment, depth in _worst_by_move(view, mask, bite):
+    middle = view.proof.cut[:, MIDDLE]
+    mask = (view.kind != RAPID) & (middle > 20 * FEELS_MM * view.scene.mm)
+    for segment, depth in _worst_by_move(view, mask, middle):
         move, place = view.at(segment)
         text = f"Goes {view.says(depth)} straight down; a {KIND_WORDS[tool.kind]} does not cut over its centre."
         yield Found("stop", "plunge", text, move, depth, place)

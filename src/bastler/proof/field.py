@@ -287,7 +287,8 @@ def run_segments(
     """Cuts segments `begin` to before `end`; stops early when `stop[0]` is set. Gives the first one not done.
 
     `segments` (n, 6); `rapid` (n,) which are rapids; `tool`: radius, flat, corner, slope; `body`: flute length, shank radius,
-    stick-out, holder radius. `out` (n, 4) gets volume, greatest bite over the tip, depth of the shank and of the holder in stock;
+    stick-out, holder radius, radius of the middle of its end that does not cut. `out` (n, 5) gets volume, greatest bite over the
+    tip, depth of the shank and of the holder in stock, and how deep that middle goes straight down into stock;
     the bite of a rapid is judged with a tool half a cell slimmer, as a cell at a wall may stand for what a chord of an arc did
     not reach. `highest` is what nothing in the field stands over: moves above it are passed over.
     """
@@ -298,6 +299,7 @@ def run_segments(
         slim[1] = slim[0]
     shank = np.array([body[1], body[1], 0.0, 0.0])
     holder = np.array([body[3], body[3], 0.0, 0.0])
+    middle = np.array([body[4], body[4], 0.0, 0.0])
     raised = np.empty(6)
     for k in range(begin, end):
         if stop[0]:
@@ -311,6 +313,8 @@ def run_segments(
             raised[2] += body[0]
             raised[5] += body[0]
             out[k, 2] = _sweep(h, grid, raised, shank, False)[1]
+        if body[4] > 0.0 and seg[5] < seg[2] and seg[0] == seg[3] and seg[1] == seg[4]:
+            out[k, 4] = _sweep(h, grid, seg, middle, False)[1]
         bite = _sweep(h, grid, seg, slim, False)[1] if rapid[k] else 0.0
         total, most = _sweep(h, grid, seg, tool, True)
         out[k, 0], out[k, 1] = total * area, bite if rapid[k] else most

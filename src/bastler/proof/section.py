@@ -16,8 +16,10 @@ from bastler.proof.segments import CHORD_SHARE, pieces
 from bastler.proof.tiles import SIDE, Mask
 from bastler.tools import Tool
 
-COLUMNS = 4
-VOLUME, BITE, SHANK, HOLDER = range(COLUMNS)
+COLUMNS = 5
+VOLUME, BITE, SHANK, HOLDER, MIDDLE = range(COLUMNS)
+BLUNT = 0.9
+"""Of the end that does not cut so much is felt for: a hole just as wide leaves nothing under it."""
 
 
 @dataclass(frozen=True)
@@ -25,8 +27,8 @@ class SectionProof:
     """What a section did. Rows are counted from the section's first move.
 
     `patch` is what it left of the stock, None where it took nothing; `segments` (m, 6), `owner` (m,) the move of each, `cut`
-    (m, 4) volume, bite, shank and holder depth; `seconds`, `power` (m,); `move_seconds` (n,); `tool` the one in the spindle,
-    None where there is none.
+    (m, 5) volume, bite, shank and holder depth, depth of an end that does not cut; `seconds`, `power` (m,); `move_seconds` (n,);
+    `tool` the one in the spindle, None where there is none.
     """
 
     patch: Patch | None
@@ -45,7 +47,8 @@ class SectionProof:
 
 
 def tool_arrays(tool: Tool, grid: Grid) -> tuple[Any, Any]:
-    """The tool as the kernels want it: cutting shape, and body (flute length, shank radius, stick-out, holder radius).
+    """The tool as the kernels want it: cutting shape, and body (flute length, shank radius, stick-out, holder radius, radius of
+    the middle of its end that does not cut).
 
     The shank is felt three quarters of a cell further out than it is, so that it is noticed rubbing at a wall.
     """
@@ -53,8 +56,15 @@ def tool_arrays(tool: Tool, grid: Grid) -> tuple[Any, Any]:
     shank = max(tool.shank_diameter, tool.diameter) / 2 + 0.75 * grid.cell
     return (
         np.array([p.radius, p.flat, p.corner, p.slope]),
-        np.array([tool.flute_length, shank, tool.stick_out, tool.holder.diameter / 2]),
+        np.array([tool.flute_length, shank, tool.stick_out, tool.holder.diameter / 2, _blunt(tool)]),
     )
+
+
+def _blunt(tool: Tool) -> float:
+    """The radius at its end that does not cut: of a cone its flat, of a mill with inserts nearly all of it."""
+    if tool.centre_cutting:
+        return 0.0
+    return BLUNT * (tool.tip_diameter / 2 if tool.kind in ("chamfer-mill", "spot-drill") else tool.profile.radius)
 
 
 def grid_array(grid: Grid) -> Any:

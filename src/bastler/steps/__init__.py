@@ -18,6 +18,8 @@ from bastler.steps.base import (
     troubles_of,
 )
 from bastler.steps.context import Context
+from bastler.steps.hole.counterbore import Counterbore
+from bastler.steps.hole.countersink import Countersink
 from bastler.steps.hole.drilling import Drilling
 from bastler.steps.mill.boss import FreeBoss
 from bastler.steps.mill.cornered import PolygonBoss, PolygonPocket, RectangularBoss
@@ -45,6 +47,8 @@ __all__ = [
     "CentreHole",
     "Context",
     "Contour",
+    "Counterbore",
+    "Countersink",
     "Dim",
     "Drilling",
     "EdgeBreak",

@@ -6,13 +6,12 @@ import math
 from typing import Annotated, Any, ClassVar, Literal
 
 from bastler.ask import Trouble, ask, choose, pick
-from bastler.motion import Cycle, Go, Move
-from bastler.shapes import Removal, Revolved, disc, positions, spots
-from bastler.steps.base import Dim, Sketch, Stage, step
+from bastler.motion import Cycle
+from bastler.shapes import Removal, Revolved
+from bastler.steps.base import Arrival, Dim, Sketch, Stage, step
 from bastler.steps.context import Context
 from bastler.steps.cut import (
     TOOL,
-    CuttingStep,
     given,
     number,
     passes_trouble,
@@ -24,11 +23,11 @@ from bastler.steps.cut import (
     speed_scale,
     tool_trouble,
 )
-from bastler.steps.hole.dims import pattern_dims
+from bastler.steps.hole.patterned import HOLE, WHERE, PatternedStep, highest_under
 from bastler.tools import Tool, tip_length
 from bastler.units import Kind, scale
 
-WHERE, HOLE, SPOT = "Where", "Hole", "Spot"
+SPOT = "Spot"
 NEAR = 0.002
 """How closely, in mm, a drill has to match the hole's diameter."""
 BREAKTHROUGH = 1.0
@@ -51,15 +50,6 @@ def _shrinks(s: Any) -> bool:
     return _pecks(s) and s.shrink < 100
 
 
-def _clearance(s: Any, ctx: Context) -> float:
-    return ctx.clear
-
-
-def _top(s: Any, ctx: Context) -> float:
-    holes = s.holes(ctx)
-    return max((ctx.surface(disc(x, y, s.diameter / 2)) for x, y in holes), default=ctx.stock.hi[2])
-
-
 def _spot_tool(s: Any, ctx: Context) -> str | None:
     return next((t.id for t in ctx.tools if t.kind == "spot-drill"), None)
 
@@ -79,12 +69,11 @@ def _least_peck(s: Any, ctx: Context) -> float:
 
 
 @step("Drill holes", "Holes", "Spot and drill a pattern, with or without pecks")
-class Drilling(CuttingStep, frozen=True, kw_only=True, tag="drilling"):
+class Drilling(PatternedStep, frozen=True, kw_only=True, tag="drilling"):
     """Answers of a drilling step."""
 
     groups: ClassVar[tuple[str, ...]] = (WHERE, HOLE, SPOT, TOOL)
 
-    pattern: Annotated[str, pick("Positions", "pattern", WHERE)] = ""
     diameter: Annotated[float, ask("Diameter", Kind.LENGTH, HOLE, above=0)] = 6.8
     extent: Annotated[Literal["blind", "through"], choose("Goes", {"blind": "To a depth", "through": "Through"}, HOLE)] = "blind"
     depth: Annotated[
@@ -95,7 +84,8 @@ class Drilling(CuttingStep, frozen=True, kw_only=True, tag="drilling"):
         choose("Depth of the", {"full": "Full diameter", "tip": "Tip"}, HOLE, when=_blind),
     ] = "full"
     top: Annotated[
-        float | None, ask("Starts at Z", Kind.LENGTH, HOLE, propose=_top, helps="The surface that is there before the step.")
+        float | None,
+        ask("Starts at Z", Kind.LENGTH, HOLE, propose=highest_under, helps="The surface that is there before the step."),
     ] = None
     spot: Annotated[Literal["yes", "no"], choose("Spot first", {"yes": "Yes", "no": "No"}, SPOT)] = "yes"
     spot_tool: Annotated[str | None, pick("Tool", "tool", SPOT, propose=_spot_tool, when=_spots)] = None
@@ -125,14 +115,10 @@ class Drilling(CuttingStep, frozen=True, kw_only=True, tag="drilling"):
         ask("Smallest peck", Kind.LENGTH, TOOL, above=0, propose=_least_peck, when=_shrinks),
     ] = None
     dwell: Annotated[float, ask("Wait at the bottom", Kind.TIME, TOOL, least=0, most=60)] = 0.0
-    clearance: Annotated[
-        float | None,
-        ask("Start feed above", Kind.LENGTH, TOOL, above=0, propose=_clearance, helps="Where the rapid down ends."),
-    ] = None
-    back_to: Annotated[
-        Literal["over", "clearance"],
-        choose("Between holes", {"over": "Over the stock", "clearance": "Stay low"}, TOOL),
-    ] = "over"
+
+    @classmethod
+    def arrives(cls, at: Arrival) -> dict[str, Any]:
+        return {"diameter": at.drills[0], "depth": round(at.size[2] * 0.4, 2)} if at.drills else {}
 
     def choose_tool(self, ctx: Context) -> str | None:
         drills = [t for t in ctx.tools if t.kind == "drill" and self._matches(t, ctx)]
@@ -140,11 +126,6 @@ class Drilling(CuttingStep, frozen=True, kw_only=True, tag="drilling"):
 
     def _matches(self, tool: Tool, ctx: Context) -> bool:
         return abs(tool.diameter - self.diameter) <= ctx.mm(NEAR)
-
-    def holes(self, ctx: Context) -> list[tuple[float, float]]:
-        """Positions to drill."""
-        pattern = ctx.patterns.get(self.pattern)
-        return positions(pattern) if pattern else []
 
     def tools_used(self) -> tuple[str | None, ...]:
         return (self.spot_tool, self.tool) if _spots(self) else (self.tool,)
@@ -161,10 +142,9 @@ class Drilling(CuttingStep, frozen=True, kw_only=True, tag="drilling"):
         return given(self.top) - self.depth - (self.tip(ctx) if self.depth_to == "full" else 0.0)
 
     def troubles(self, ctx: Context) -> list[Trouble]:
-        if self.pattern not in ctx.patterns:
-            return [Trouble("pattern", "Pick where the holes are.")]
-        if not self.holes(ctx):
-            return [Trouble("pattern", "All positions are left out.")]
+        found = self.pattern_troubles(ctx)
+        if found:
+            return found
         found = self._drill_troubles(ctx)
         if _spots(self):
             found += tool_trouble(ctx.tool(self.spot_tool), "spot_tool") or self._spot_troubles(ctx)
@@ -210,20 +190,20 @@ class Drilling(CuttingStep, frozen=True, kw_only=True, tag="drilling"):
             n = given(propose_n(spotter, ctx, ctx.material.speed(spotter.material) * speed_scale(ctx.unit)))
             feed = given(propose_vf(spotter, ctx, given(propose_fz(spotter, ctx, None, None)), n))
             z = given(self.top) - self.spot_depth(spotter)
-            stages.append(self._stage("spot", spotter, n, self._cycle(ctx, z, feed, plain=True), ctx))
+            stages.append(self.cycle_stage("spot", spotter, n, self._cycle(ctx, z, feed, plain=True), ctx))
         if drill:
             cycle = self._cycle(ctx, self.bottom(ctx), given(self.vf), plain=False)
-            stages.append(self._stage("drill", drill, given(self.n), cycle, ctx))
+            stages.append(self.cycle_stage("drill", drill, given(self.n), cycle, ctx))
         return stages
 
     def _cycle(self, ctx: Context, z: float, feed: float, *, plain: bool) -> Cycle:
-        r = given(self.top) + given(self.clearance)
+        r, back = self.heights(ctx, given(self.top))
         pecking = _pecks(self) and not plain
         return Cycle(
             points=tuple(self.holes(ctx)),
             z=z,
             r=r,
-            back=r if self.back_to == "clearance" else max(ctx.go_across, r),
+            back=back,
             feed=feed,
             peck=given(self.peck) if pecking else 0.0,
             shrink=self.shrink / 100.0 if pecking else 1.0,
@@ -233,12 +213,6 @@ class Drilling(CuttingStep, frozen=True, kw_only=True, tag="drilling"):
             pull=ctx.card.chip_break,
             dwell=0.0 if plain else self.dwell,
         )
-
-    def _stage(self, name: str, tool: Tool, n: float, cycle: Cycle, ctx: Context) -> Stage:
-        first, last = cycle.points[0], cycle.points[-1]
-        above = max(ctx.go_across, cycle.r)
-        moves: tuple[Move, ...] = (Go(*first, above), cycle, Go(*last, ctx.safe))
-        return Stage(name=name, tool=tool, speed=n, start=(*first, ctx.safe), moves=moves)
 
     def removes(self, ctx: Context) -> list[Removal]:
         gone: list[Removal] = []
@@ -255,30 +229,22 @@ class Drilling(CuttingStep, frozen=True, kw_only=True, tag="drilling"):
         return ((0.0, z), (self.diameter / 2, z + self.tip(ctx)))
 
     def sketch(self, ctx: Context) -> Sketch:
-        pattern, lo, hi = ctx.patterns[self.pattern], ctx.stock.lo, ctx.stock.hi
-        holes = self.holes(ctx)
-        x, y = holes[0] if holes else ctx.stock.centre
-        at, r, top = x - lo[0], self.diameter / 2, given(self.top)
+        r, top = self.diameter / 2, given(self.top)
+        at = self.middle(ctx)[0] - ctx.stock.lo[0]
         dims = [
             Dim("diameter", "section", "along x", (at - r, top), (at + r, top)),
         ]
         if _blind(self):
             end = self.bottom(ctx) + (self.tip(ctx) if self.depth_to == "full" else 0.0)
             dims.append(Dim("depth", "section", "depth", (at + r, top), (at + r, end)))
-        return Sketch(
-            section=((lo[0], y), (hi[0], y)),
-            dims=(*pattern_dims(pattern), *dims),
-            spots=tuple(spots(pattern)),
-        )
+        return self.hole_sketch(ctx, tuple(dims))
 
     def summary(self, ctx: Context) -> str:
         pattern = ctx.patterns.get(self.pattern)
         if pattern is None:
             return "no positions yet"
         deep = f"{number(self.depth, ctx)} deep" if _blind(self) else "through"
-        every, kept = len(pattern.all()), len(self.holes(ctx))
-        count = f"{kept}" if every == kept else f"{kept} of {every}"
-        return f"{count} × Ø{number(self.diameter, ctx)} {deep}, {pattern.name}"
+        return f"{self.many(ctx)} × Ø{number(self.diameter, ctx)} {deep}, {pattern.name}"
 
     def says(self, ctx: Context) -> list[tuple[str, str]]:
         lines = [(HOLE, f"Tip ends at Z {number(self.bottom(ctx), ctx)}.")]

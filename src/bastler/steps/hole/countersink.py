@@ -1,0 +1,121 @@
+"""Countersinks: the edge of holes made as wide as wanted, by a tool of that angle. The depth follows from the diameter."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, ClassVar
+
+import shapely
+
+from bastler.ask import Trouble, ask
+from bastler.shapes import Removal, Revolved
+from bastler.steps.base import Arrival, Dim, Sketch, Stage, step
+from bastler.steps.context import Context
+from bastler.steps.cut import TOOL, given, number, speed_line
+from bastler.steps.hole.patterned import HOLE, WHERE, PatternedStep, highest_under
+from bastler.tools import Tool, tip_length
+from bastler.units import Kind
+
+SINKS = ("chamfer-mill", "spot-drill")
+NEAR = 0.1
+"""Degrees by which the tool's angle may differ."""
+REVOLUTIONS = 2.0
+"""Turns to wait at the bottom, so that the cone comes out round."""
+
+
+def _dwell(s: Any, ctx: Context) -> float:
+    n = s.n or 0.0
+    return round(REVOLUTIONS * 60.0 / n, 2) if n else 0.0
+
+
+@step("Countersink", "Holes", "The edges of holes, to a diameter", rank=6)
+class Countersink(PatternedStep, frozen=True, kw_only=True, tag="countersink"):
+    """Answers of countersinking."""
+
+    groups: ClassVar[tuple[str, ...]] = (WHERE, HOLE, TOOL)
+
+    diameter: Annotated[
+        float, ask("Diameter", Kind.LENGTH, HOLE, above=0, helps="At the surface; the depth follows from it.")
+    ] = 9.0
+    angle: Annotated[float, ask("Angle", Kind.ANGLE, HOLE, least=30, most=150, helps="Of the whole cone.")] = 90.0
+    top: Annotated[
+        float | None,
+        ask("Starts at Z", Kind.LENGTH, HOLE, propose=highest_under, helps="The surface that is there before the step."),
+    ] = None
+    dwell: Annotated[
+        float | None,
+        ask("Wait at the bottom", Kind.TIME, TOOL, least=0, most=60, propose=_dwell, helps="Two turns make it round."),
+    ] = None
+
+    @classmethod
+    def arrives(cls, at: Arrival) -> dict[str, Any]:
+        return {"diameter": 9.0 if at.unit == "mm" else 0.35}
+
+    def choose_tool(self, ctx: Context) -> str | None:
+        """One of that angle that is wide enough: a chamfer mill where all holes are wider than its tip, else one with a point."""
+        fits = [t for t in ctx.tools if t.kind in SINKS and abs(t.tip_angle - self.angle) < NEAR]
+        fits = [t for t in fits if t.diameter >= self.diameter] or fits
+        open_ = self.least_hole(ctx)
+        cuts = [t for t in fits if t.centre_cutting or t.tip_diameter <= open_]
+        best = min(cuts or fits, key=lambda t: (t.kind != "chamfer-mill", t.diameter), default=None)
+        return best.id if best else None
+
+    def least_hole(self, ctx: Context) -> float:
+        """The diameter of the smallest hole there is at the positions, 0 where one has none."""
+        return min((self._hole_at(ctx, x, y) for x, y in self.holes(ctx)), default=0.0)
+
+    def _hole_at(self, ctx: Context, x: float, y: float) -> float:
+        near = ctx.mm(0.01)
+        here = [h for h in ctx.holes if shapely.Point(h.x, h.y).distance(shapely.Point(x, y)) < near]
+        return max((2 * h.radius for h in here), default=0.0)
+
+    def deep(self, tool: Tool) -> float:
+        """How deep the tip goes."""
+        return tip_length(self.diameter, tool.tip_angle, tool.tip_diameter)
+
+    def troubles(self, ctx: Context) -> list[Trouble]:
+        found = self.pattern_troubles(ctx) or super().troubles(ctx)
+        tool = ctx.tool(self.tool)
+        if found or tool is None:
+            return found
+        if tool.kind not in SINKS or abs(tool.tip_angle - self.angle) >= NEAR:
+            return [Trouble("tool", f"This tool does not make a cone of {self.angle:g}°.", self.choose_tool(ctx))]
+        if self.diameter > tool.diameter:
+            return [Trouble("diameter", f"{tool.says} makes {number(tool.diameter, ctx)} at most.", tool.diameter)]
+        if self.diameter <= tool.tip_diameter:
+            return [Trouble("diameter", "Smaller than the flat at the tool's tip.")]
+        if not tool.centre_cutting and self.least_hole(ctx) < tool.tip_diameter:
+            return [Trouble("tool", "Its blunt tip does not cut, and there is no hole that wide.", self.choose_tool(ctx))]
+        return []
+
+    def plan(self, ctx: Context) -> list[Stage]:
+        tool = ctx.tool(self.tool)
+        if tool is None:
+            return []
+        top = given(self.top)
+        cycle = self.plain_cycle(ctx, top, top - self.deep(tool), given(self.vf), given(self.dwell))
+        return [self.cycle_stage("countersink", tool, given(self.n), cycle, ctx)]
+
+    def removes(self, ctx: Context) -> list[Removal]:
+        tool = ctx.tool(self.tool)
+        if tool is None:
+            return []
+        top, flat = given(self.top), tool.tip_diameter / 2
+        bottom = top - self.deep(tool)
+        cone = ((0.0, bottom), *(((flat, bottom),) if flat else ()), (self.diameter / 2, top))
+        return [Revolved(x, y, cone) for x, y in self.holes(ctx)]
+
+    def sketch(self, ctx: Context) -> Sketch:
+        at, r, top = self.middle(ctx)[0] - ctx.stock.lo[0], self.diameter / 2, given(self.top)
+        return self.hole_sketch(ctx, (Dim("diameter", "section", "along x", (at - r, top), (at + r, top)),))
+
+    def summary(self, ctx: Context) -> str:
+        return f"{self.many(ctx)} × Ø{number(self.diameter, ctx)}, {self.angle:g}°"
+
+    def says(self, ctx: Context) -> list[tuple[str, str]]:
+        tool = ctx.tool(self.tool)
+        if tool is None:
+            return []
+        return [
+            (HOLE, f"Tip goes {number(self.deep(tool), ctx)} deep."),
+            (TOOL, speed_line(tool, ctx, given(self.vc), given(self.n))),
+        ]
