@@ -198,6 +198,32 @@ def _ring_groove(painter: QPainter, box: QRectF) -> None:
     centre_mark(painter, box.center(), 6, DAY.ink)
 
 
+def _in_section(painter: QPainter, box: QRectF, profile: list[tuple[float, float]], hole: float) -> None:
+    """A hole cut open: what a step takes, as half widths at depths (shares of the box), over a narrower hole all the way down."""
+    middle, top = box.center().x(), box.top() + box.height() * 0.2
+    painter.fillRect(QRectF(box.left(), box.top(), box.width(), top - box.top()), QColor(DAY.field))
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(QColor(DAY.paper))
+    painter.drawRect(QRectF(middle - hole * box.width(), top, 2 * hole * box.width(), box.bottom() - top))
+    right = [QPointF(middle + half * box.width(), top + deep * box.height()) for half, deep in profile]
+    left = [QPointF(2 * middle - p.x(), p.y()) for p in reversed(right)]
+    painter.setPen(QPen(QColor(DAY.focus), 1.8))
+    painter.setBrush(QColor(DAY.removal))
+    painter.drawPolygon(QPolygonF([*right, *left]))
+    pen = QPen(QColor(DAY.ink), 1.0)
+    pen.setDashPattern([10, 3, 2, 3])
+    painter.setPen(pen)
+    painter.drawLine(QPointF(middle, box.top() + 3), QPointF(middle, box.bottom() - 3))
+
+
+def _countersink(painter: QPainter, box: QRectF) -> None:
+    _in_section(painter, box, [(0.24, 0.0), (0.1, 0.2)], 0.1)
+
+
+def _counterbore(painter: QPainter, box: QRectF) -> None:
+    _in_section(painter, box, [(0.22, 0.0), (0.22, 0.36)], 0.1)
+
+
 _FEATURES: dict[str, Callable[[QPainter, QRectF], None]] = {
     "facing": _facing,
     "rectangular-pocket": _pocket,
@@ -213,6 +239,8 @@ _FEATURES: dict[str, Callable[[QPainter, QRectF], None]] = {
     "polygon-pocket": _polygon_pocket,
     "polygon-boss": _polygon_outside,
     "slot": _slot,
+    "countersink": _countersink,
+    "counterbore": _counterbore,
     "ring-groove": _ring_groove,
 }
 

@@ -63,11 +63,12 @@ class _Grid(QWidget):
     def lay(self) -> None:
         """Works out where the tiles are."""
         self.boxes, self.heads = [], []
-        head = 24.0 if any(tile.group for tile in self.tiles) else 0.0
+        below, over = (GAP, 24.0) if self.words else (GAP / 2, 21.0)
+        head = over if any(tile.group for tile in self.tiles) else 0.0
         group = None
         for k, tile in enumerate(self.tiles):
             row, column = divmod(k, self.columns)
-            x, y = column * (self.tile_width + GAP) + 2.0, row * (self.tile_height + GAP + head) + head
+            x, y = column * (self.tile_width + GAP) + 2.0, row * (self.tile_height + below + head) + head
             if tile.group != group or column == 0:
                 group = tile.group
                 self.heads.append((x, y - 8, group))
@@ -120,7 +121,7 @@ class _Grid(QWidget):
     def _with_name(self, painter: QPainter, tile: Tile, box: QRectF) -> None:
         """Small: the picture and what it is called; what it does is said under the grid."""
         side = 22.0
-        tile.draw(painter, QRectF(box.left() + side, box.top() + 9, box.width() - 2 * side, box.height() - 46))
+        tile.draw(painter, QRectF(box.left() + side, box.top() + 8, box.width() - 2 * side, box.height() - 43))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QColor(DAY.ink))
         painter.setFont(sans(12, bold=True))
