@@ -31,8 +31,12 @@ settings.load_profile("same-each-time" if os.environ.get("CI") else "bastler")
 MILLED = [name for name in sample_names() if not sample(name).turns]
 TURNED = [name for name in sample_names() if sample(name).turns]
 MILL_STEPS = [tag for tag, kind in STEPS.items() if not kind.turning]
-NEEDS = {"edge-break": ("outline-milling",), "rest-machining": ("free-pocket",)}
+NEEDS = {
+    "edge-break": ("outline-milling",), "rest-machining": ("free-pocket",), "reaming": ("drilling",), "tapping": ("drilling",),
+}  # fmt: skip
 """What has to be there before a milling step has anything to do."""
+DRILLS = {"reaming": {"mm": 5.8, "inch": 0.2344}, "tapping": {"mm": 6.8, "inch": 0.203125}}
+"""The drills whose holes there is a reamer and a tap for."""
 TURN_STEPS = [tag for tag, kind in STEPS.items() if kind.turning]
 
 
@@ -66,6 +70,8 @@ def with_step(job: Job, kind: str, after: str) -> tuple[Job, str]:
     """The job with a new step of a kind, behind what it needs to have anything to do; and its id."""
     for needed in NEEDS.get(kind, ()):
         job, after = edits.step_added(job, needed, after)
+        if kind in DRILLS:
+            job = edits.answered(job, f"step:{after}.diameter", DRILLS[kind][job.unit])
     return edits.step_added(job, kind, after)
 
 

@@ -42,7 +42,7 @@ def test_by_keys_alone(hands: Hands, tmp_path: Path, capsys: pytest.CaptureFixtu
     hands.press(KEY.Key_Insert)
     hands.press(KEY.Key_Return)  # the first on the board: facing
     hands.press(KEY.Key_Return, CTRL)
-    hands.type("rect")
+    hands.type("rectangular p")
     hands.press(KEY.Key_Return)
     pocket = session.selected
     hands.go_to(f"step:{pocket}.length")

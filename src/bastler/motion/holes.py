@@ -46,4 +46,6 @@ def _hole(cycle: Cycle, x: float, y: float) -> list[Move]:
         moves.append(Cut(x, y, level, cycle.feed, "plunge"))
     if cycle.dwell > 0.0:
         moves.append(Pause(cycle.dwell))
+    if cycle.slow:
+        moves.append(Cut(x, y, cycle.r, cycle.feed))
     return moves

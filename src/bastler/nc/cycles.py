@@ -79,13 +79,11 @@ def _hole(run: Interpreter, block: Block, relative: bool) -> None:
         clearance=run.control.peck_clearance,
         pull=run.control.chip_break,
         dwell=words.get("P", 0.0) if code in (82, 86, 88, 89) else 0.0,
+        slow=code in FEED_BACK,
     )
     if state[2] < r:
         run._go(block.line, (float(state[0]), float(state[1]), r))
-    moves = long_hand(cycle, before)
-    if code in FEED_BACK:
-        moves.insert(-1, Cut(x, y, r, cycle.feed))
-    for move in moves:
+    for move in long_hand(cycle, before):
         if isinstance(move, Go):
             if (move.x, move.y, move.z) != tuple(state[:3]):
                 run._go(block.line, (move.x, move.y, move.z))

@@ -172,7 +172,11 @@ class MillWriter(Writer):
 
     def _canned(self, cycle: Cycle) -> str:
         """The canned cycle that does exactly this, if the machine has it."""
-        if cycle.peck > 0:
+        if cycle.pitch > 0:
+            return "G84"  # a step plans no tapping for a machine that has no cycle for it
+        if cycle.slow:
+            code, plain = "G85", cycle.dwell == 0.0
+        elif cycle.peck > 0:
             code = "G83" if cycle.full else "G73"
             plain = cycle.shrink >= 1.0 and cycle.dwell == 0.0
         else:

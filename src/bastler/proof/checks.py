@@ -226,7 +226,7 @@ def full_width(view: View) -> Iterator[Found]:
 def plunge(view: View) -> Iterator[Found]:
     """Straight down into material with a tool that has no cutting centre."""
     tool = view.tool
-    if tool is None or tool.centre_cutting:
+    if tool is None or tool.centre_cutting or tool.kind in ("tap", "reamer"):
         return
     middle = view.proof.cut[:, MIDDLE]
     mask = (view.kind != RAPID) & (middle > 20 * FEELS_MM * view.scene.mm)
@@ -234,6 +234,19 @@ def plunge(view: View) -> Iterator[Found]:
         move, place = view.at(segment)
         text = f"Goes {view.says(depth)} straight down; a {KIND_WORDS[tool.kind]} does not cut over its centre."
         yield Found("stop", "plunge", text, move, depth, place)
+
+
+@check("tap-bottoming")
+def tap_bottoming(view: View) -> Iterator[Found]:
+    """A tap meets material where its core goes: the hole is too shallow, or too narrow."""
+    tool, bite = view.tool, view.proof.cut[:, BITE]
+    if tool is None or tool.kind != "tap":
+        return
+    mask = (view.kind != RAPID) & (bite > 20 * FEELS_MM * view.scene.mm)
+    for segment, depth in _worst_by_move(view, mask, bite):
+        move, place = view.at(segment)
+        text = f"The tap bottoms out: {view.says(depth)} deeper than the hole, or the hole is too narrow."
+        yield Found("stop", "tap-bottoming", text, move, depth, place)
 
 
 @check("peck-missing")
@@ -256,7 +269,7 @@ def peck_missing(view: View) -> Iterator[Found]:
 def air(view: View) -> Iterator[Found]:
     """A stage that feeds and takes nothing."""
     feeding = view.kind != RAPID
-    if view.tool is None or not feeding.any() or view.proof.volume > 0:
+    if view.tool is None or view.tool.kind == "tap" or not feeding.any() or view.proof.volume > 0:
         return
     seconds = float(view.proof.seconds[feeding].sum())
     move = int(view.proof.owner[np.argmax(feeding)])

@@ -21,6 +21,8 @@ from bastler.steps.context import Context
 from bastler.steps.hole.counterbore import Counterbore
 from bastler.steps.hole.countersink import Countersink
 from bastler.steps.hole.drilling import Drilling
+from bastler.steps.hole.reaming import Reaming
+from bastler.steps.hole.tapping import Tapping
 from bastler.steps.mill.boss import FreeBoss
 from bastler.steps.mill.cornered import PolygonBoss, PolygonPocket, RectangularBoss
 from bastler.steps.mill.edge_break import EdgeBreak
@@ -62,6 +64,7 @@ __all__ = [
     "PartOff",
     "PolygonBoss",
     "PolygonPocket",
+    "Reaming",
     "RectangularBoss",
     "RectangularPocket",
     "RestMachining",
@@ -74,6 +77,7 @@ __all__ = [
     "Stage",
     "Step",
     "StepKind",
+    "Tapping",
     "Threading",
     "TurnContext",
     "TurnFacing",

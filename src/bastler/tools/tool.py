@@ -110,6 +110,8 @@ class Tool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     def profile(self) -> Profile:
         """The cutting shape."""
         r = self.diameter / 2
+        if self.kind == "tap":  # what goes through the hole; the teeth cut a thread into its wall, which no field shows
+            return Profile((self.diameter - self.pitch) / 2, 0.0, 0.0, (self.diameter - self.pitch) / 2)
         if self.kind in ("spot-drill", "drill", "chamfer-mill"):
             return Profile(self.tip_diameter / 2, 0.0, 1.0 / math.tan(math.radians(self.tip_angle / 2)), r)
         corner = r if self.kind == "ball-mill" else self.corner_radius
@@ -125,6 +127,8 @@ class Tool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
         """The diameter as people call it, of a tap with its pitch."""
         if self.kind == "tap" and self.unit == "mm":
             return f"M{self.diameter:g} × {self.pitch:g}"
+        if self.kind == "tap":
+            return f"{number_text(self.diameter, Kind.LENGTH, self.unit)}-{1 / self.pitch:.0f}"
         return number_text(self.diameter, Kind.LENGTH, self.unit)
 
 

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from typing import Annotated, Any, ClassVar
 
-import shapely
-
 from bastler.ask import Trouble, ask
 from bastler.shapes import Removal, Revolved
 from bastler.steps.base import Arrival, Dim, Sketch, Stage, step
 from bastler.steps.context import Context
 from bastler.steps.cut import TOOL, given, number, speed_line
+from bastler.steps.hole.existing import holes_at
 from bastler.steps.hole.patterned import HOLE, WHERE, PatternedStep, highest_under
 from bastler.tools import Tool, tip_length
 from bastler.units import Kind
@@ -61,12 +60,7 @@ class Countersink(PatternedStep, frozen=True, kw_only=True, tag="countersink"):
 
     def least_hole(self, ctx: Context) -> float:
         """The diameter of the smallest hole there is at the positions, 0 where one has none."""
-        return min((self._hole_at(ctx, x, y) for x, y in self.holes(ctx)), default=0.0)
-
-    def _hole_at(self, ctx: Context, x: float, y: float) -> float:
-        near = ctx.mm(0.01)
-        here = [h for h in ctx.holes if shapely.Point(h.x, h.y).distance(shapely.Point(x, y)) < near]
-        return max((2 * h.radius for h in here), default=0.0)
+        return min((2 * max((h.radius for h in holes_at(ctx, x, y)), default=0.0) for x, y in self.holes(ctx)), default=0.0)
 
     def deep(self, tool: Tool) -> float:
         """How deep the tip goes."""

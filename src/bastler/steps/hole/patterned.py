@@ -23,11 +23,11 @@ def _clearance(s: Any, ctx: Context) -> float:
 
 def highest_under(s: Any, ctx: Context) -> float:
     """The highest surface that one of the holes begins on."""
-    return max((ctx.surface(disc(x, y, s.diameter / 2)) for x, y in s.holes(ctx)), default=ctx.stock.hi[2])
+    return max((ctx.surface(disc(x, y, s.wide(ctx) / 2)) for x, y in s.holes(ctx)), default=ctx.stock.hi[2])
 
 
 class PatternedStep(CuttingStep, frozen=True, kw_only=True):
-    """A step at the positions of a pattern. A subclass has a `diameter` and a `top`."""
+    """A step at the positions of a pattern. A subclass has a `top`, and a `diameter` or its own way to say how wide it is."""
 
     pattern: Annotated[str, pick("Positions", "pattern", WHERE)] = ""
     clearance: Annotated[
@@ -43,6 +43,10 @@ class PatternedStep(CuttingStep, frozen=True, kw_only=True):
         """Positions to work at."""
         pattern = ctx.patterns.get(self.pattern)
         return positions(pattern) if pattern else []
+
+    def wide(self, ctx: Context) -> float:
+        """How wide it is at the surface."""
+        return float(getattr(self, "diameter", None) or 0.0)
 
     def pattern_troubles(self, ctx: Context) -> list[Trouble]:
         """No positions, or none left."""

@@ -1,0 +1,37 @@
+"""What the holes of earlier steps have to be like for a tool that only goes on with them."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+from bastler.shapes import Revolved
+from bastler.steps.context import Context
+
+NEAR_MM = 0.01
+
+
+def holes_at(ctx: Context, x: float, y: float) -> list[Revolved]:
+    """The holes about a place."""
+    return [h for h in ctx.holes if math.dist((h.x, h.y), (x, y)) < ctx.mm(NEAR_MM)]
+
+
+def drilled(ctx: Context, x: float, y: float, floor: float) -> float:
+    """The diameter that is open at a place down to a height, 0 where there is no such hole."""
+    return 2 * max((_open_to(h, floor) for h in holes_at(ctx, x, y)), default=0.0)
+
+
+def _open_to(hole: Revolved, floor: float) -> float:
+    """The largest radius of a hole whose wall reaches down to a height."""
+    return max((r for r, z in hole.profile if z <= floor + 1e-9), default=0.0)
+
+
+def deepest(ctx: Context, holes: Sequence[tuple[float, float]], diameter: float) -> float | None:
+    """The height down to which a diameter is open at all places; None where one has no such hole."""
+    found = []
+    for x, y in holes:
+        wide = [z for h in holes_at(ctx, x, y) for r, z in h.profile if 2 * r >= diameter - ctx.mm(NEAR_MM)]
+        if not wide:
+            return None
+        found.append(min(wide))
+    return max(found, default=None)

@@ -1,0 +1,160 @@
+"""Tapping drilled holes in step with the spindle. The tap's *lead*, the turns at its end that cut no full thread, goes deeper
+than the thread and is a visible answer; the hole is checked against it."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, ClassVar, Literal
+
+import msgspec
+
+from bastler.ask import Trouble, ask, choose
+from bastler.shapes import Removal
+from bastler.steps.base import Arrival, Dim, Sketch, Stage, step
+from bastler.steps.context import Context
+from bastler.steps.cut import TOOL, given, number, propose_vc
+from bastler.steps.hole.existing import deepest, drilled
+from bastler.steps.hole.patterned import HOLE, WHERE, PatternedStep, highest_under
+from bastler.tools import Tool
+from bastler.units import Kind
+
+SPEED = 0.25
+"""Of the cutting speed of a drill of the same material."""
+WHOLE = 20.0
+"""Speeds are whole multiples of this, so that the feed is exact in the program's decimals."""
+SLACK = 0.15
+"""How much wider than major diameter less pitch, as a share of the pitch, a hole may be: three quarters of the thread stay."""
+BELOW = 1.0
+
+
+def _blind(s: Any) -> bool:
+    return bool(s.extent == "blind")
+
+
+def _n(s: Any, ctx: Context) -> float | None:
+    tool = ctx.tool(s.tool)
+    vc = propose_vc(tool, ctx, None)
+    if tool is None or vc is None:
+        return None
+    turns = SPEED * ctx.material.speed(tool.material) * 1000.0 / (3.14159 * ctx.to_mm(tool.diameter))
+    low, high = ctx.card.speed
+    return max(WHOLE, min(max(turns, low), high) // WHOLE * WHOLE)
+
+
+def _vf(s: Any, ctx: Context) -> float | None:
+    tool = ctx.tool(s.tool)
+    return round((tool.pitch or 1.0) * s.n, 4) if tool and s.n else None
+
+
+def _lead(s: Any, ctx: Context) -> float:
+    tool = ctx.tool(s.tool)
+    return round(tool.lead * tool.pitch, 4) if tool else 0.0
+
+
+@step("Tap", "Holes", "Threads in drilled holes", rank=9)
+class Tapping(PatternedStep, frozen=True, kw_only=True, tag="tapping"):
+    """Answers of tapping. The tap says the thread."""
+
+    groups: ClassVar[tuple[str, ...]] = (WHERE, HOLE, TOOL)
+
+    vc: float | None = None
+    n: Annotated[float | None, ask("Spindle speed", Kind.SPINDLE_SPEED, TOOL, above=0, propose=_n, symbol="n")] = None
+    fz: float | None = None
+    vf: Annotated[
+        float | None,
+        ask("Feed rate", Kind.FEED_RATE, TOOL, above=0, propose=_vf, symbol="vf", helps="A pitch for every turn."),
+    ] = None
+    extent: Annotated[Literal["blind", "through"], choose("Goes", {"blind": "To a depth", "through": "Through"}, HOLE)] = "blind"
+    depth: Annotated[
+        float, ask("Full thread to", Kind.LENGTH, HOLE, above=0, when=_blind, helps="From the surface the step starts on.")
+    ] = 8.0
+    lead: Annotated[
+        float | None,
+        ask("The tap's lead", Kind.LENGTH, HOLE, least=0, propose=_lead, helps="Goes deeper than the full thread by this."),
+    ] = None
+    top: Annotated[
+        float | None,
+        ask("Starts at Z", Kind.LENGTH, HOLE, propose=highest_under, helps="The surface that is there before the step."),
+    ] = None
+
+    @classmethod
+    def arrives(cls, at: Arrival) -> dict[str, Any]:
+        return {"depth": at.deep(0.25)}
+
+    def choose_tool(self, ctx: Context) -> str | None:
+        """The tap whose drill the holes were made with; else the first there is."""
+        taps = [t for t in ctx.tools if t.kind == "tap"]
+        holes = self.holes(ctx)
+        surface = ctx.stock.hi[2] - ctx.stock.size[2] / 4
+        open_ = min((drilled(ctx, x, y, surface) for x, y in holes), default=0.0)
+        best = min(taps, key=lambda t: abs(t.diameter - t.pitch - open_), default=None)
+        return best.id if best else None
+
+    def wide(self, ctx: Context) -> float:
+        tool = ctx.tool(self.tool)
+        return tool.diameter if tool else 0.0
+
+    def bottom(self, ctx: Context) -> float:
+        """Where the tap's tip ends."""
+        full = given(self.top) - self.depth if _blind(self) else ctx.stock.lo[2] - ctx.mm(BELOW)
+        return full - given(self.lead)
+
+    def troubles(self, ctx: Context) -> list[Trouble]:
+        found = self.pattern_troubles(ctx) or super().troubles(ctx)
+        tool = ctx.tool(self.tool)
+        if found or tool is None:
+            return found
+        if tool.kind != "tap":
+            return [Trouble("tool", "This is not a tap.", self.choose_tool(ctx))]
+        if "G84" not in ctx.card.dialect.cycles:
+            return [Trouble("tool", f"{ctx.card.name} has no cycle for tapping: a tap would be torn out of the hole.")]
+        if not (ctx.card.rigid_tapping or tool.floating):
+            return [Trouble("tool", f"{ctx.card.name} does not turn in step with its feed: the tap needs a floating holder.")]
+        if abs(given(self.vf) - tool.pitch * given(self.n)) > 1e-3 * given(self.vf):
+            right = round(tool.pitch * given(self.n), 4)
+            return [Trouble("vf", f"The pitch is {tool.pitch:g}: at {given(self.n):g} turns it is {right:g}.", right)]
+        return self._hole_troubles(tool, ctx)
+
+    def _hole_troubles(self, tool: Tool, ctx: Context) -> list[Trouble]:
+        """The holes have to be there, of the right size, and deep enough for the lead."""
+        core = tool.diameter - tool.pitch
+        low, fits = deepest(ctx, self.holes(ctx), core), self.choose_tool(ctx)
+        if low is None or low > self.bottom(ctx) + 1e-9:
+            narrow = min(drilled(ctx, x, y, self.bottom(ctx)) for x, y in self.holes(ctx))
+            if narrow > 0.0:
+                text = f"The holes are {number(narrow, ctx)}; {tool.name} needs {number(core, ctx)}."
+                return [Trouble("tool", text, fits if fits != tool.id else None)]
+            if low is None:
+                return [Trouble("pattern", "There is nothing to tap. Drill the holes first.")]
+            most = given(self.top) - low - given(self.lead)
+            text = f"The tap would bottom out: with its lead the holes are deep enough for {number(most, ctx)}."
+            return [Trouble("depth", text, round(most, 4) if most > 0 else None)]
+        wide = max(drilled(ctx, x, y, self.bottom(ctx)) for x, y in self.holes(ctx))
+        if wide > core + SLACK * tool.pitch + ctx.mm(0.01):
+            text = f"The holes are {number(wide, ctx)}: too wide for {tool.name}, too little thread is left."
+            return [Trouble("tool", text, fits if fits != tool.id else None)]
+        return []
+
+    def plan(self, ctx: Context) -> list[Stage]:
+        tool = ctx.tool(self.tool)
+        if tool is None:
+            return []
+        plain = self.plain_cycle(ctx, given(self.top), self.bottom(ctx), given(self.vf))
+        cycle = msgspec.structs.replace(plain, pitch=tool.pitch, slow=True)
+        return [self.cycle_stage("tap", tool, given(self.n), cycle, ctx)]
+
+    def removes(self, ctx: Context) -> list[Removal]:
+        """Nothing that a drawing of the part would show: the hole stays the hole."""
+        return []
+
+    def sketch(self, ctx: Context) -> Sketch:
+        at, r, top = self.middle(ctx)[0] - ctx.stock.lo[0], self.wide(ctx) / 2, given(self.top)
+        dims = [Dim("depth", "section", "depth", (at + r, top), (at + r, top - self.depth))] if _blind(self) else []
+        return self.hole_sketch(ctx, tuple(dims))
+
+    def summary(self, ctx: Context) -> str:
+        tool = ctx.tool(self.tool)
+        deep = f"{number(self.depth, ctx)} deep" if _blind(self) else "through"
+        return f"{self.many(ctx)} × {tool.size if tool else 'no tap'}, {deep}"
+
+    def says(self, ctx: Context) -> list[tuple[str, str]]:
+        return [(HOLE, f"Tip ends at Z {number(self.bottom(ctx), ctx)}.")]
