@@ -407,7 +407,7 @@ class MainWindow(QMainWindow):
         tiles = [
             Tile(kind.tag, kind.title, kind.says, kind.group, partial(_feature, kind.tag))
             for kind in sorted(STEPS.values(), key=lambda k: (BOARD.index(k.group), k.rank))
-            if kind.turning == self.session.job.turns
+            if kind.turning == self.session.job.turns and kind.possible(self.session.job.card)
         ]
         self.views.setCurrentWidget(self.board)
         self.board.offer("What comes next?", tiles)

@@ -224,6 +224,16 @@ def _counterbore(painter: QPainter, box: QRectF) -> None:
     _in_section(painter, box, [(0.22, 0.0), (0.22, 0.36)], 0.1)
 
 
+def _reaming(painter: QPainter, box: QRectF) -> None:
+    _in_section(painter, box, [(0.13, 0.0), (0.13, 0.6)], 0.1)
+
+
+def _tapping(painter: QPainter, box: QRectF) -> None:
+    turns = 7
+    teeth = [(0.17 if k % 2 == 0 else 0.12, 0.6 * k / (2 * turns)) for k in range(2 * turns + 1)]
+    _in_section(painter, box, teeth, 0.12)
+
+
 _FEATURES: dict[str, Callable[[QPainter, QRectF], None]] = {
     "facing": _facing,
     "rectangular-pocket": _pocket,
@@ -241,6 +251,8 @@ _FEATURES: dict[str, Callable[[QPainter, QRectF], None]] = {
     "slot": _slot,
     "countersink": _countersink,
     "counterbore": _counterbore,
+    "reaming": _reaming,
+    "tapping": _tapping,
     "ring-groove": _ring_groove,
 }
 

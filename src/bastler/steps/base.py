@@ -8,6 +8,7 @@ from typing import Any, ClassVar, Literal, TypeVar
 import msgspec
 
 from bastler.ask import Trouble, filled, problems
+from bastler.machines import MachineCard
 from bastler.motion import Move
 from bastler.motion.turning import TurnMove
 from bastler.tools import AnyTool, Tool
@@ -160,7 +161,8 @@ class Arrival(msgspec.Struct, frozen=True):
 
 
 class StepKind(msgspec.Struct, frozen=True):
-    """An entry of the registry: what the board shows, and on which kind of machine."""
+    """An entry of the registry: what the board shows, and on which kind of machine. `needs_cycle` is a canned cycle without which
+    it cannot be done."""
 
     tag: str
     title: str
@@ -169,20 +171,27 @@ class StepKind(msgspec.Struct, frozen=True):
     cls: type[Step]
     turning: bool = False
     rank: int = 5
+    needs_cycle: str = ""
+
+    def possible(self, card: MachineCard) -> bool:
+        """Can that machine do it at all?"""
+        return not self.needs_cycle or self.needs_cycle in card.dialect.cycles
 
 
 STEPS: dict[str, StepKind] = {}
 S = TypeVar("S", bound=Step)
 
 
-def step(title: str, group: str, says: str, *, turning: bool = False, rank: int = 5) -> Callable[[type[S]], type[S]]:
+def step(
+    title: str, group: str, says: str, *, turning: bool = False, rank: int = 5, needs_cycle: str = ""
+) -> Callable[[type[S]], type[S]]:
     """Registers a step class under its struct tag; a tag may be used once. Of a group the lowest rank is shown first."""
 
     def register(cls: type[S]) -> type[S]:
         tag = str(cls.__struct_config__.tag)
         if tag in STEPS:
             raise ValueError(f"A step called {tag} is registered already.")
-        STEPS[tag] = StepKind(tag, title, group, says, cls, turning, rank)
+        STEPS[tag] = StepKind(tag, title, group, says, cls, turning, rank, needs_cycle)
         return cls
 
     return register

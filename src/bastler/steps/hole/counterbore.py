@@ -33,7 +33,6 @@ def _ap(s: Any, ctx: Context) -> float | None:
     return float(math.ceil(s.depth / passes * 1000) / 1000)
 
 
-
 @step("Counterbore", "Holes", "Flat bores for screw heads", rank=7)
 class Counterbore(PatternedStep, frozen=True, kw_only=True, tag="counterbore"):
     """Answers of counterboring."""

@@ -148,4 +148,3 @@ class Reaming(PatternedStep, frozen=True, kw_only=True, tag="reaming"):
     def says(self, ctx: Context) -> list[tuple[str, str]]:
         tool = ctx.tool(self.tool)
         return [(TOOL, speed_line(tool, ctx, given(self.vc), given(self.n)))] if tool else []
-

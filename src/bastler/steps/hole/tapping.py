@@ -3,13 +3,14 @@ than the thread and is a visible answer; the hole is checked against it."""
 
 from __future__ import annotations
 
+import math
 from typing import Annotated, Any, ClassVar, Literal
 
 import msgspec
 
 from bastler.ask import Trouble, ask, choose
 from bastler.shapes import Removal
-from bastler.steps.base import Arrival, Dim, Sketch, Stage, step
+from bastler.steps.base import Dim, Sketch, Stage, step
 from bastler.steps.context import Context
 from bastler.steps.cut import TOOL, given, number, propose_vc
 from bastler.steps.hole.existing import deepest, drilled
@@ -17,6 +18,7 @@ from bastler.steps.hole.patterned import HOLE, WHERE, PatternedStep, highest_und
 from bastler.tools import Tool
 from bastler.units import Kind
 
+CYCLE = "G84"
 SPEED = 0.25
 """Of the cutting speed of a drill of the same material."""
 WHOLE = 20.0
@@ -24,6 +26,8 @@ WHOLE = 20.0
 SLACK = 0.15
 """How much wider than major diameter less pitch, as a share of the pitch, a hole may be: three quarters of the thread stay."""
 BELOW = 1.0
+UNDER_THE_SPOT = 4.0
+"""How deep, in mm, a hole is looked at to tell how wide it is."""
 
 
 def _blind(s: Any) -> bool:
@@ -35,7 +39,7 @@ def _n(s: Any, ctx: Context) -> float | None:
     vc = propose_vc(tool, ctx, None)
     if tool is None or vc is None:
         return None
-    turns = SPEED * ctx.material.speed(tool.material) * 1000.0 / (3.14159 * ctx.to_mm(tool.diameter))
+    turns = SPEED * ctx.material.speed(tool.material) * 1000.0 / (math.pi * ctx.to_mm(tool.diameter))
     low, high = ctx.card.speed
     return max(WHOLE, min(max(turns, low), high) // WHOLE * WHOLE)
 
@@ -50,7 +54,19 @@ def _lead(s: Any, ctx: Context) -> float:
     return round(tool.lead * tool.pitch, 4) if tool else 0.0
 
 
-@step("Tap", "Holes", "Threads in drilled holes", rank=9)
+def _depth(s: Any, ctx: Context) -> float:
+    """As deep as the holes allow, twice the diameter at most."""
+    tool = ctx.tool(s.tool)
+    if tool is None:
+        return ctx.mm(8.0)
+    low = deepest(ctx, s.holes(ctx), tool.diameter - tool.pitch)
+    room = given(s.top) - low - given(s.lead) if low is not None else 0.0
+    most = 2 * tool.diameter
+    places = 1 if ctx.unit == "mm" else 3
+    return math.floor(min(room, most) * 10**places + 1e-6) / 10**places if room > 0 else most
+
+
+@step("Tap", "Holes", "Threads in drilled holes", rank=9, needs_cycle=CYCLE)
 class Tapping(PatternedStep, frozen=True, kw_only=True, tag="tapping"):
     """Answers of tapping. The tap says the thread."""
 
@@ -63,22 +79,37 @@ class Tapping(PatternedStep, frozen=True, kw_only=True, tag="tapping"):
         float | None,
         ask("Feed rate", Kind.FEED_RATE, TOOL, above=0, propose=_vf, symbol="vf", helps="A pitch for every turn."),
     ] = None
-    extent: Annotated[Literal["blind", "through"], choose("Goes", {"blind": "To a depth", "through": "Through"}, HOLE)] = "blind"
-    depth: Annotated[
-        float, ask("Full thread to", Kind.LENGTH, HOLE, above=0, when=_blind, helps="From the surface the step starts on.")
-    ] = 8.0
     lead: Annotated[
         float | None,
-        ask("The tap's lead", Kind.LENGTH, HOLE, least=0, propose=_lead, helps="Goes deeper than the full thread by this."),
+        ask(
+            "The tap's lead",
+            Kind.LENGTH,
+            HOLE,
+            least=0,
+            late=True,
+            propose=_lead,
+            helps="Goes deeper than the full thread by this.",
+        ),
     ] = None
     top: Annotated[
         float | None,
-        ask("Starts at Z", Kind.LENGTH, HOLE, propose=highest_under, helps="The surface that is there before the step."),
+        ask(
+            "Starts at Z", Kind.LENGTH, HOLE, late=True, propose=highest_under, helps="The surface that is there before the step."
+        ),
     ] = None
-
-    @classmethod
-    def arrives(cls, at: Arrival) -> dict[str, Any]:
-        return {"depth": at.deep(0.25)}
+    extent: Annotated[Literal["blind", "through"], choose("Goes", {"blind": "To a depth", "through": "Through"}, HOLE)] = "blind"
+    depth: Annotated[
+        float | None,
+        ask(
+            "Full thread to",
+            Kind.LENGTH,
+            HOLE,
+            above=0,
+            propose=_depth,
+            when=_blind,
+            helps="From the surface the step starts on.",
+        ),
+    ] = None
 
     def choose_tool(self, ctx: Context) -> str | None:
         """The tap whose drill the holes were made with; else the first there is."""
@@ -95,17 +126,20 @@ class Tapping(PatternedStep, frozen=True, kw_only=True, tag="tapping"):
 
     def bottom(self, ctx: Context) -> float:
         """Where the tap's tip ends."""
-        full = given(self.top) - self.depth if _blind(self) else ctx.stock.lo[2] - ctx.mm(BELOW)
+        full = given(self.top) - given(self.depth) if _blind(self) else ctx.stock.lo[2] - ctx.mm(BELOW)
         return full - given(self.lead)
 
     def troubles(self, ctx: Context) -> list[Trouble]:
-        found = self.pattern_troubles(ctx) or super().troubles(ctx)
+        found = self.pattern_troubles(ctx)
+        if not found and not any(t.kind == "tap" for t in ctx.tools):
+            return [Trouble("tool", "There is no tap among the job's tools.")]
+        found = found or super().troubles(ctx)
         tool = ctx.tool(self.tool)
         if found or tool is None:
             return found
         if tool.kind != "tap":
             return [Trouble("tool", "This is not a tap.", self.choose_tool(ctx))]
-        if "G84" not in ctx.card.dialect.cycles:
+        if CYCLE not in ctx.card.dialect.cycles:
             return [Trouble("tool", f"{ctx.card.name} has no cycle for tapping: a tap would be torn out of the hole.")]
         if not (ctx.card.rigid_tapping or tool.floating):
             return [Trouble("tool", f"{ctx.card.name} does not turn in step with its feed: the tap needs a floating holder.")]
@@ -119,8 +153,9 @@ class Tapping(PatternedStep, frozen=True, kw_only=True, tag="tapping"):
         core = tool.diameter - tool.pitch
         low, fits = deepest(ctx, self.holes(ctx), core), self.choose_tool(ctx)
         if low is None or low > self.bottom(ctx) + 1e-9:
-            narrow = min(drilled(ctx, x, y, self.bottom(ctx)) for x, y in self.holes(ctx))
-            if narrow > 0.0:
+            within = max(self.bottom(ctx), given(self.top) - ctx.mm(UNDER_THE_SPOT))
+            narrow = min(drilled(ctx, x, y, within) for x, y in self.holes(ctx))
+            if 0.0 < narrow < core - ctx.mm(0.01):
                 text = f"The holes are {number(narrow, ctx)}; {tool.name} needs {number(core, ctx)}."
                 return [Trouble("tool", text, fits if fits != tool.id else None)]
             if low is None:
@@ -148,12 +183,12 @@ class Tapping(PatternedStep, frozen=True, kw_only=True, tag="tapping"):
 
     def sketch(self, ctx: Context) -> Sketch:
         at, r, top = self.middle(ctx)[0] - ctx.stock.lo[0], self.wide(ctx) / 2, given(self.top)
-        dims = [Dim("depth", "section", "depth", (at + r, top), (at + r, top - self.depth))] if _blind(self) else []
+        dims = [Dim("depth", "section", "depth", (at + r, top), (at + r, top - given(self.depth)))] if _blind(self) else []
         return self.hole_sketch(ctx, tuple(dims))
 
     def summary(self, ctx: Context) -> str:
         tool = ctx.tool(self.tool)
-        deep = f"{number(self.depth, ctx)} deep" if _blind(self) else "through"
+        deep = f"{number(given(self.depth), ctx)} deep" if _blind(self) else "through"
         return f"{self.many(ctx)} × {tool.size if tool else 'no tap'}, {deep}"
 
     def says(self, ctx: Context) -> list[tuple[str, str]]:
