@@ -282,7 +282,7 @@ def test_the_board_is_picked_from_by_keys_and_closed(demo: Hands) -> None:
     assert window.views.currentWidget() is window.board
     demo.press(KEY.Key_Right)
     demo.press(KEY.Key_Left)
-    demo.type("drill")
+    demo.type("peck")
     assert [t.key for t in window.board.grid.tiles] == ["drilling"]
     demo.press(KEY.Key_Escape)
     assert window.views.currentWidget() is window.sheet
