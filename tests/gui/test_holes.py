@@ -1,0 +1,83 @@
+"""A plate with threaded and reamed holes, made from nothing by keys."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+
+from bastler.job import edits
+
+from .conftest import CTRL, Hands
+
+KEY = Qt.Key
+
+
+def step_on_board(hands: Hands, words: str) -> str:
+    """A feature from the board by typing; gives the id of the new step."""
+    hands.press(KEY.Key_Return, CTRL)
+    hands.type(words)
+    hands.press(KEY.Key_Return)
+    hands.proved()
+    return hands.window.session.selected
+
+
+def test_drilled_countersunk_and_tapped_on_one_pattern(hands: Hands) -> None:
+    """Three steps share the positions: the tap finds the holes, and a change of the pattern moves all three."""
+    window = hands.window
+    window.open_choice("new:mm")
+    hands.proved()
+    step_on_board(hands, "face")
+    drill = step_on_board(hands, "drill holes")
+    sink = step_on_board(hands, "countersink")
+    tap = step_on_board(hands, "tap")
+    session = window.session
+    assert [type(s).__name__ for s in session.job.steps] == ["Facing", "Drilling", "Countersink", "Tapping"]
+    assert len(session.job.patterns) == 1
+    assert session.proof is not None
+    assert session.proof.proved, session.proof.remarks
+    assert any("G84" in line for line in session.proof.program.lines)
+
+    pattern = session.job.patterns[0].id
+    before = [done.summary for done in session.plan.steps]
+    session.edit(edits.answered(session.job, f"pattern:{pattern}.count", 3), "Three holes")
+    hands.proved()
+    assert all(session.job.step(s).pattern == pattern for s in (drill, sink, tap))  # type: ignore[union-attr]
+    after = [done.summary for done in session.plan.steps]
+    assert [a.split(" ×")[0] for a in after[1:]] == ["3", "3", "3"]
+    assert before[1:] != after[1:]
+    assert session.proof.proved
+
+
+def test_a_tap_that_would_bottom_out_offers_what_fits(hands: Hands) -> None:
+    window = hands.window
+    window.open_choice("new:mm")
+    hands.proved()
+    step_on_board(hands, "face")
+    step_on_board(hands, "drill holes")
+    tap = step_on_board(hands, "tap")
+    session = window.session
+    hands.go_to(f"step:{tap}.depth")
+    hands.type("25")
+    hands.press(KEY.Key_Return)
+    hands.until(lambda: bool(session.plan.step(tap).troubles))  # type: ignore[union-attr]
+    (trouble,) = session.plan.step(tap).troubles  # type: ignore[union-attr]
+    assert trouble.field == "depth"
+    assert "bottom out" in trouble.text
+    session.answer(f"step:{tap}.depth", trouble.fits)
+    hands.proved()
+    assert session.proof is not None
+    assert session.proof.proved
+
+
+def test_every_new_figure_is_on_the_board_and_proves(hands: Hands) -> None:
+    window = hands.window
+    window.open_choice("new:mm")
+    hands.proved()
+    step_on_board(hands, "face")
+    for words in ("rectangle o", "round p", "slot", "ring", "polygon p"):
+        step_on_board(hands, words)
+        session = window.session
+        assert session.proof is not None
+        assert session.proof.proved, (words, session.proof.remarks)
+        assert session.plan.step(session.selected).stages  # type: ignore[union-attr]
+        session.undo()
+        hands.proved()
