@@ -8,6 +8,7 @@ went over but not deep enough is a matter of floors, which the height field know
 from __future__ import annotations
 
 import functools
+import hashlib
 import itertools
 import math
 from collections.abc import Sequence
@@ -29,7 +30,8 @@ QUARTER = 48
 CHORD_MM = 0.001
 PIECES = 4
 """Rings along walls are looked at in so many strips across their longer side."""
-REMEMBERED = 64
+MOST_ANSWERS = 512
+REMEMBERED = 24
 """What was found for the same regions before: an edit leaves most walls as they were."""
 
 
@@ -245,7 +247,7 @@ def left_at(wall: Wall, strokes: Any) -> list[WallFault]:
     half = wall.tolerance / 2
     bounds = shapely.bounds(strokes) if len(strokes) else np.zeros((0, 4))
     parts = [part for polygon in _polygons(wall.wanted) for part in _rings(polygon, wall.plan, half, wall.band)]
-    if all(_covered(part, tuple(strokes[_meet(bounds, part.bounds)])) for part in parts):
+    if all(_covered(part, strokes[_meet(bounds, part.bounds)]) for part in parts):
         return []
     left = wall.wanted.intersection(wall.plan).buffer(-half).difference(united(strokes)).buffer(half)
     return faults("left", left, wall.tolerance, wall.floor, wall.upper - wall.floor)
@@ -267,14 +269,26 @@ def _rings(polygon: Any, plan: Any, half: float, band: float) -> list[Any]:
     return _polygons(ring)
 
 
-@functools.lru_cache(maxsize=REMEMBERED)
-def _covered(part: Any, strokes: tuple[Any, ...]) -> bool:
-    """Is this part of the ring covered by strokes? It is looked at piece by piece: most lie in a single stroke."""
-    every = np.array(strokes, dtype=object)
-    tree = shapely.STRtree(every)
+_COVERED: dict[bytes, bool] = {}
+"""Answers of `_covered` by what they were asked of: the strokes themselves would be many megabytes to keep."""
+
+
+def _covered(part: Any, strokes: Any) -> bool:
+    """Is this part of the ring covered by strokes? What was found for the same before is remembered."""
+    key = hashlib.blake2b(shapely.get_coordinates([part, *strokes]).tobytes(), digest_size=16).digest()
+    if key not in _COVERED:
+        if len(_COVERED) >= MOST_ANSWERS:
+            _COVERED.clear()
+        _COVERED[key] = _swept_over(part, strokes)
+    return _COVERED[key]
+
+
+def _swept_over(part: Any, strokes: Any) -> bool:
+    """It is looked at piece by piece: most lie in a single stroke."""
+    tree = shapely.STRtree(strokes)
     for piece in _pieces(part):
         shapely.prepare(piece)
-        near = every[tree.query(piece, predicate="intersects")]
+        near = strokes[tree.query(piece, predicate="intersects")]
         if not shapely.covers(near, piece).any() and not _gone(piece, near):
             return False
     return True
