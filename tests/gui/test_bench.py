@@ -433,6 +433,10 @@ def test_gloves_make_large_targets_and_type_with_a_pad(demo: Hands) -> None:
         *window.view_buttons.buttons(),
     ]
     assert all(target.height() >= 46 for target in targets if target.isVisible())
+    whole = window.questions.area.viewport()
+    field = field_of(demo, "step:s2.depth")
+    assert whole is not None
+    assert whole.rect().contains(field.rect().translated(field.mapTo(whole, field.rect().topLeft())))  # not under the pad
     demo.click(window.pad.buttons["="])
     assert demo.focus != "step:s2.depth"
     demo.press(KEY.Key_G, CTRL)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import partial
 from typing import Any
 
-from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QEvent, QObject, Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import (
     QFrame,
     QHBoxLayout,
@@ -90,6 +90,9 @@ class QuestionColumn(QWidget):
         self.area.setFrameShape(QFrame.Shape.NoFrame)
         self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        viewport = self.area.viewport()
+        if viewport is not None:
+            viewport.installEventFilter(self)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.setSpacing(4)
@@ -231,6 +234,7 @@ class QuestionColumn(QWidget):
         column.addStretch(1)
         old = self.area.takeWidget()
         self.area.setWidget(body)
+        body.installEventFilter(self)
         if old is not None:
             # a row that was typed into may still be on the stack: it goes when its event is over
             old.hide()
@@ -301,6 +305,12 @@ class QuestionColumn(QWidget):
         row = self.row_of(self.session.focus)
         if row is not None and not row.isHidden():
             self.area.ensureWidgetVisible(row, 0, 40)
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        """Rows grow and the number pad takes room: the question in focus stays in view."""
+        if event is not None and event.type() == QEvent.Type.Resize:
+            QTimer.singleShot(0, self.show_focus)
+        return super().eventFilter(watched, event)
 
     def _renamed(self, text: str) -> None:
         step = self._step()
