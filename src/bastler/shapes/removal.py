@@ -55,6 +55,10 @@ class Revolved(msgspec.Struct, frozen=True):
         """Height of what is left at a point; infinite outside."""
         return self.at_radius(math.hypot(x - self.x, y - self.y))
 
+    def open_to(self, floor: float) -> float:
+        """The radius that is open down to a height, 0 where nothing is."""
+        return max((r for r, z in self.profile if z <= floor + 1e-9), default=0.0)
+
     def at_radius(self, r: float) -> float:
         """Height at a distance from the axis: linear between the profile's points, infinite beyond the last."""
         if r > self.radius:

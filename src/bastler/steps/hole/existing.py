@@ -18,12 +18,13 @@ def holes_at(ctx: Context, x: float, y: float) -> list[Revolved]:
 
 def drilled(ctx: Context, x: float, y: float, floor: float) -> float:
     """The diameter that is open at a place down to a height, 0 where there is no such hole."""
-    return 2 * max((_open_to(h, floor) for h in holes_at(ctx, x, y)), default=0.0)
+    return 2 * max((h.open_to(floor) for h in holes_at(ctx, x, y)), default=0.0)
 
 
-def _open_to(hole: Revolved, floor: float) -> float:
-    """The largest radius of a hole whose wall reaches down to a height."""
-    return max((r for r, z in hole.profile if z <= floor + 1e-9), default=0.0)
+def narrowest(ctx: Context, holes: Sequence[tuple[float, float]]) -> float:
+    """The diameter of the narrowest hole, well under its spot."""
+    under = ctx.stock.hi[2] - ctx.stock.size[2] / 4
+    return min((drilled(ctx, x, y, under) for x, y in holes), default=0.0)
 
 
 def deepest(ctx: Context, holes: Sequence[tuple[float, float]], diameter: float) -> float | None:

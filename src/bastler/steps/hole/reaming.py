@@ -11,7 +11,7 @@ from bastler.shapes import Removal, Revolved
 from bastler.steps.base import Arrival, Dim, Sketch, Stage, step
 from bastler.steps.context import Context
 from bastler.steps.cut import TOOL, given, number, propose_n, propose_vc, speed_line
-from bastler.steps.hole.existing import deepest, drilled
+from bastler.steps.hole.existing import deepest, drilled, narrowest
 from bastler.steps.hole.patterned import HOLE, WHERE, PatternedStep, highest_under
 from bastler.tools import Tool
 from bastler.units import Kind
@@ -48,8 +48,7 @@ def _n(s: Any, ctx: Context) -> float | None:
 def _diameter(s: Any, ctx: Context) -> float | None:
     """The reamer that the holes are just too narrow for, else the first there is."""
     reamers = sorted(t.diameter for t in ctx.tools if t.kind == "reamer")
-    surface = ctx.stock.hi[2] - ctx.stock.size[2] / 4
-    open_ = min((drilled(ctx, x, y, surface) for x, y in s.holes(ctx)), default=0.0)
+    open_ = narrowest(ctx, s.holes(ctx))
     return next((d for d in reamers if ctx.mm(LEAST) <= d - open_ <= ctx.mm(MOST)), reamers[0] if reamers else None)
 
 

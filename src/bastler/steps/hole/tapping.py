@@ -13,7 +13,7 @@ from bastler.shapes import Removal
 from bastler.steps.base import Dim, Sketch, Stage, step
 from bastler.steps.context import Context
 from bastler.steps.cut import TOOL, given, number, propose_vc
-from bastler.steps.hole.existing import deepest, drilled
+from bastler.steps.hole.existing import deepest, drilled, narrowest
 from bastler.steps.hole.patterned import HOLE, WHERE, PatternedStep, highest_under
 from bastler.tools import Tool
 from bastler.units import Kind
@@ -114,9 +114,7 @@ class Tapping(PatternedStep, frozen=True, kw_only=True, tag="tapping"):
     def choose_tool(self, ctx: Context) -> str | None:
         """The tap whose drill the holes were made with; else the first there is."""
         taps = [t for t in ctx.tools if t.kind == "tap"]
-        holes = self.holes(ctx)
-        surface = ctx.stock.hi[2] - ctx.stock.size[2] / 4
-        open_ = min((drilled(ctx, x, y, surface) for x, y in holes), default=0.0)
+        open_ = narrowest(ctx, self.holes(ctx))
         best = min(taps, key=lambda t: abs(t.diameter - t.pitch - open_), default=None)
         return best.id if best else None
 

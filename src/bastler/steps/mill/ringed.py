@@ -156,7 +156,7 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
             feeds=Feeds(feed, plunge_feed(tool, ctx, feed, n)),
             clear=min(ctx.clear, ctx.mm(1.0)),
             over=max(ctx.go_across, given(self.top) + ctx.clear),
-            hole=(hole.x, hole.y, _open_to(hole, self.floor) > tool.diameter / 2 + ctx.mm(0.05)) if hole else None,
+            hole=(hole.x, hole.y, hole.open_to(self.floor) > tool.diameter / 2 + ctx.mm(0.05)) if hole else None,
         )
 
     def rings_in(self, ctx: Context, tool: Tool, area: list[Loop], leave: float) -> Rings:
@@ -327,11 +327,6 @@ def room_in(done: Any, tool: Tool, ctx: Context) -> Any:
 
 def _open_area(area: Sequence[Loop], tool: Tool, ctx: Context) -> float:
     return float(polygon_of(opened(area, tool.diameter / 2), ctx.mm(0.1)).intersection(ctx.stock.plan).area)
-
-
-def _open_to(hole: Revolved, floor: float) -> float:
-    """The radius that is open down to a floor."""
-    return max((r for r, z in hole.profile if z <= floor + TIGHTEST), default=0.0)
 
 
 def draw_run(path: Path, run: RestRun, keep: Any, level: float, tool: Tool, how: Manner, *, free: Any) -> None:
