@@ -111,8 +111,7 @@ class RectangularBoss(BossStep, frozen=True, kw_only=True, tag="rectangular-boss
             Dim("width", "plan", "aligned", frame.place(a, b), frame.place(a, -b), 1),
             *_corner_dims(self, frame, a, b),
         )
-        made = self.section_sketch(ctx, dims)
-        return Sketch(section=made.section, dims=made.dims, centre=(self.x, self.y))
+        return self.section_sketch(ctx, dims, (self.x, self.y))
 
     def summary(self, ctx: Context) -> str:
         turned = f", at {self.angle:g}°" if self.angle else ""
@@ -148,8 +147,8 @@ class _Polygon:
         else:
             tip = (far * math.cos(turn), far * math.sin(turn))
             size = Dim("corners", "plan", "diameter", frame.place(-tip[0], -tip[1]), frame.place(*tip))
-        made = self.section_sketch(ctx, (*placed_dims(self), size))
-        return Sketch(section=made.section, dims=made.dims, centre=(self.x, self.y))
+        made: Sketch = self.section_sketch(ctx, (*placed_dims(self), size), (self.x, self.y))
+        return made
 
     def words(self: Any, ctx: Context) -> str:
         size = f"{number(self.flats, ctx)} across flats" if self.by == "flats" else f"Ø{number(self.corners, ctx)} over corners"

@@ -250,16 +250,17 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
 
     # -- what is shown ------------------------------------------------------------------------------------------------------
 
-    def section_sketch(self, ctx: Context, dims: Sequence[Dim] = ()) -> Sketch:
-        """A section through the middle of the area, with the depth."""
+    def section_sketch(self, ctx: Context, dims: Sequence[Dim] = (), centre: tuple[float, float] | None = None) -> Sketch:
+        """A section through the middle of the area, with the depth; the centre is marked where there is one."""
         lo, hi = ctx.stock.lo, ctx.stock.hi
         shape = self.footprint(ctx)
         if shape.is_empty:
-            return Sketch(section=((lo[0], (lo[1] + hi[1]) / 2), (hi[0], (lo[1] + hi[1]) / 2)), dims=tuple(dims))
+            middle = (lo[1] + hi[1]) / 2
+            return Sketch(section=((lo[0], middle), (hi[0], middle)), dims=tuple(dims), centre=centre)
         y = shape.representative_point().y
         right = shape.bounds[2] - lo[0]
         depth = Dim("depth", "section", "depth", (right, given(self.top)), (right, self.floor))
-        return Sketch(section=((lo[0], y), (hi[0], y)), dims=(*dims, depth))
+        return Sketch(section=((lo[0], y), (hi[0], y)), dims=(*dims, depth), centre=centre)
 
     def says(self, ctx: Context) -> list[tuple[str, str]]:
         lines = [(SHAPE, f"Floor will be at Z {self.floor:.4g}.")]

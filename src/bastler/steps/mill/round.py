@@ -72,8 +72,7 @@ class RoundPocket(LoopedStep, frozen=True, kw_only=True, tag="round-pocket"):
         spiral_out(path, centre, min(open_already, room), room, rings.stepover, how.feeds.cut, ccw=how.climb)
 
     def sketch(self, ctx: Context) -> Sketch:
-        made = self.section_sketch(ctx, round_dims(self))
-        return Sketch(section=made.section, dims=made.dims, centre=(self.x, self.y))
+        return self.section_sketch(ctx, round_dims(self), (self.x, self.y))
 
     def summary(self, ctx: Context) -> str:
         return f"Ø{number(self.diameter, ctx)}, {number(self.depth, ctx)} deep"
@@ -104,8 +103,7 @@ class RoundBoss(BossStep, frozen=True, kw_only=True, tag="round-boss"):
         return circle(self.x, self.y, self.diameter / 2)
 
     def sketch(self, ctx: Context) -> Sketch:
-        made = self.section_sketch(ctx, round_dims(self))
-        return Sketch(section=made.section, dims=made.dims, centre=(self.x, self.y))
+        return self.section_sketch(ctx, round_dims(self), (self.x, self.y))
 
     def summary(self, ctx: Context) -> str:
         return f"Ø{number(self.diameter, ctx)}, {number(self.depth, ctx)} high"

@@ -127,8 +127,7 @@ class Slot(SlotStep, frozen=True, kw_only=True, tag="slot"):
             Dim("width", "plan", "aligned", frame.place(a, b), frame.place(a, -b), 1),
             Dim("angle", "plan", "angle", (self.x, self.y), frame.place(a, 0.0)),
         )
-        made = self.section_sketch(ctx, dims)
-        return Sketch(section=made.section, dims=made.dims, centre=(self.x, self.y))
+        return self.section_sketch(ctx, dims, (self.x, self.y))
 
     def summary(self, ctx: Context) -> str:
         turned = f", at {self.angle:g}°" if self.angle else ""
@@ -212,8 +211,7 @@ class RingGroove(SlotStep, frozen=True, kw_only=True, tag="ring-groove"):
             Dim("diameter", "plan", "diameter", at[0], at[1]),
             Dim("width", "plan", "aligned", at[2], at[3], 1),
         )
-        made = self.section_sketch(ctx, dims)
-        return Sketch(section=made.section, dims=made.dims, centre=(self.x, self.y))
+        return self.section_sketch(ctx, dims, (self.x, self.y))
 
     def summary(self, ctx: Context) -> str:
         many = f"{self.count} × " if self.extent == "part" and self.count > 1 else ""
