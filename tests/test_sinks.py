@@ -130,7 +130,7 @@ def _as_measured_before(planned: object) -> str:
 @pytest.mark.parametrize(
     ("step", "field"),
     [
-        (Countersink(id="c", pattern="p", diameter=14.0), "diameter"),
+        (Countersink(id="c", pattern="p", diameter=24.0), "diameter"),
         (Countersink(id="c", pattern="p", diameter=8.0, angle=60.0), "tool"),
         (Countersink(id="c", pattern="x", diameter=8.0), "pattern"),
         (Counterbore(id="c", pattern="p", diameter=8.0, tool="end-10"), "tool"),

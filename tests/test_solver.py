@@ -70,8 +70,6 @@ def test_the_same_in_another_unit(case: Case) -> None:
     _hold(solve(plan_of(small)), small)
 
 
-
-
 # -- too little, too much, two shapes ---------------------------------------------------------------------------------------
 
 

@@ -340,5 +340,3 @@ class DrawingPicker(QWidget):
             self.closed.emit()
             return
         super().keyPressEvent(event)
-
-

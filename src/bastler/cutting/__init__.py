@@ -3,6 +3,7 @@
 Everything here is metric: millimetres, metres a minute, newtons, kilowatts. Callers in inch convert at their door.
 """
 
+from bastler.cutting.fits import Grade, largest
 from bastler.cutting.formulas import (
     chip_thickness,
     cutting_speed,
@@ -17,20 +18,28 @@ from bastler.cutting.formulas import (
     turning_power,
 )
 from bastler.cutting.materials import MATERIALS, Material, ToolMaterial, material
+from bastler.cutting.screws import Fit, NoSuchScrewError, clearance_hole, counterbore, countersink
 from bastler.cutting.threads import Thread, ThreadNameError, bites, thread_of
 
 __all__ = [
     "MATERIALS",
+    "Fit",
+    "Grade",
     "Material",
+    "NoSuchScrewError",
     "Thread",
     "ThreadNameError",
     "ToolMaterial",
     "bites",
     "chip_thickness",
+    "clearance_hole",
+    "counterbore",
+    "countersink",
     "cutting_speed",
     "engagement_angle",
     "feed_for",
     "feed_rate",
+    "largest",
     "material",
     "milling_power",
     "removal_rate",

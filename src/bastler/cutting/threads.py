@@ -25,6 +25,11 @@ UNIFIED: dict[str, tuple[float, int, int]] = {
     "1 1/8": (1.125, 7, 12), "1 1/4": (1.25, 7, 12), "1 1/2": (1.5, 6, 12),
 }  # fmt: skip
 """Diameter in inches, threads an inch coarse (UNC) and fine (UNF) (ASME B1.1)."""
+NUMBERED: dict[int, tuple[int, int]] = {
+    0: (0, 80), 1: (64, 72), 2: (56, 64), 3: (48, 56), 4: (40, 48), 5: (40, 44), 6: (32, 40), 8: (32, 36), 10: (24, 32),
+    12: (24, 28),
+}  # fmt: skip
+"""Threads an inch, coarse and fine, of the numbered sizes; number k is 0.060 + 0.013 k inches (ASME B1.1)."""
 PIPE: dict[str, tuple[float, int]] = {
     "1/8": (9.728, 28), "1/4": (13.157, 19), "3/8": (16.662, 19), "1/2": (20.955, 14), "3/4": (26.441, 14), "1": (33.249, 11),
     "1 1/4": (41.910, 11), "1 1/2": (47.803, 11), "2": (59.614, 11),
@@ -34,6 +39,9 @@ CREST_CLEARANCE = ((1.5, 0.15), (5.0, 0.25), (12.0, 0.5), (44.0, 1.0))
 """Trapezoidal threads: up to this pitch, this clearance ac (ISO 2904)."""
 TAPER = 1.0 / 16.0
 """Of an R thread, on the diameter (ISO 7-1)."""
+WHOLE = {60.0: 1.299038, 55.0: 2 * 0.640327}
+"""Twice the depth of a whole thread in pitches, by its angle: 3/4 of the sharp triangle at 60° (the basis of "percentage of
+thread" in the tables of tap drills, Machinery's Handbook), the whole profile at 55° (ISO 228-1)."""
 Family = Literal["metric", "unified", "pipe", "taper-pipe", "trapezoidal"]
 
 
@@ -57,15 +65,28 @@ class Thread(msgspec.Struct, frozen=True):
     nut_major: float
     taper: float = 0.0
 
+    def drill(self, percent: float) -> float:
+        """The hole that leaves so much of the thread, 0 < percent <= 100."""
+        return self.major - percent / 100.0 * self._whole
+
+    def percent(self, hole: float) -> float:
+        """How much of the thread a hole leaves."""
+        return (self.major - hole) / self._whole * 100.0
+
+    @property
+    def _whole(self) -> float:
+        return WHOLE.get(self.angle, WHOLE[60.0]) * self.pitch
+
 
 _METRIC = re.compile(r"^M\s*([\d.]+)(?:\s*[X×*]\s*([\d.]+))?$")
 _TRAPEZOIDAL = re.compile(r"^TR\s*([\d.]+)\s*[X×*]\s*([\d.]+)$")
 _PIPE = re.compile(r"^(G|R)\s*(\d+(?:\s+\d+/\d+|/\d+)?)$")
+_NUMBERED = re.compile(r"^(?:#|NO\.?)\s*(\d+)\s*-\s*(\d+)(?:\s*(UNC|UNF|UN))?$")
 _UNIFIED = re.compile(r"^(\d+(?:\s+\d+/\d+|/\d+)?)\s*-\s*(\d+)(?:\s*(UNC|UNF|UN|UNEF))?$")
 
 
 def thread_of(name: str) -> Thread:
-    """The thread of a name: M12, M42 × 1.5, 1/2-13 UNC, G 3/4, R 1/2, Tr 40 × 7. ThreadNameError for anything else."""
+    """The thread of a name: M12, M42 × 1.5, 1/2-13 UNC, #10-24, G 3/4, R 1/2, Tr 40 × 7. ThreadNameError for anything else."""
     plain = " ".join(name.upper().replace(",", ".").replace("″", "").replace('"', "").split())
     if match := _METRIC.match(plain):
         return _metric(*match.groups())
@@ -73,6 +94,8 @@ def thread_of(name: str) -> Thread:
         return _trapezoidal(float(match[1]), float(match[2]))
     if match := _PIPE.match(plain):
         return _pipe(match[1], match[2])
+    if match := _NUMBERED.match(plain):
+        return _numbered(int(match[1]), int(match[2]))
     if match := _UNIFIED.match(plain):
         return _unified(match[1], int(match[2]))
     raise ThreadNameError("Write it as M12, M42 × 1.5, 1/2-13 UNC, G 3/4, R 1/2 or Tr 40 × 7.")
@@ -96,6 +119,16 @@ def _unified(size: str, tpi: int) -> Thread:
     known = UNIFIED.get(size, (0.0, 0, 0))
     kind = "UNC" if tpi == known[1] else "UNF" if tpi == known[2] else "UN"
     return Thread(f"{size}-{tpi} {kind}", "unified", d, p, 60.0, d - 1.226869 * p, d - 1.082532 * p, d)
+
+
+def _numbered(number: int, tpi: int) -> Thread:
+    if number not in NUMBERED or tpi <= 0:
+        raise ThreadNameError(f"Numbered sizes are {', '.join(f'#{k}' for k in NUMBERED)}.")
+    d, p = (0.060 + 0.013 * number) * INCH, INCH / tpi
+    _sound(d, p)
+    coarse, fine = NUMBERED[number]
+    kind = "UNC" if tpi == coarse else "UNF" if tpi == fine else "UN"
+    return Thread(f"#{number}-{tpi} {kind}", "unified", d, p, 60.0, d - 1.226869 * p, d - 1.082532 * p, d)
 
 
 def _pipe(letter: str, size: str) -> Thread:

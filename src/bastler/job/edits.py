@@ -180,7 +180,7 @@ def _arrival(job: Job, setup: Setup) -> Arrival:
     tools = [t.in_unit(job.unit) for t in job.tools if isinstance(t, Tool)]
     mills = sorted(t.diameter for t in tools if t.kind == "end-mill")
     drills = tuple(t.diameter for t in tools if t.kind == "drill")
-    return Arrival(box.centre, box.size, job.unit, tuple(mills), drills)
+    return Arrival(box.centre, box.size, job.unit, tuple(mills), drills, job.card.dialect.cycles)
 
 
 def step_copied(job: Job, ident: str) -> tuple[Job, str]:

@@ -5,8 +5,10 @@ from __future__ import annotations
 import math
 from functools import singledispatchmethod
 
+from msgspec.structs import replace
+
 from bastler.job import Plan
-from bastler.motion import Bend, Bow, Cut, Cycle, Go, Move, Pause, long_hand
+from bastler.motion import Bend, Bow, Cut, Cycle, Go, Move, Pause, bites, long_hand
 from bastler.post.program import Program
 from bastler.post.writer import Writer
 from bastler.steps import Stage
@@ -153,6 +155,9 @@ class MillWriter(Writer):
             for move in long_hand(cycle, self.z):
                 self.move(move)
             return
+        if cycle.pitch > 0 and cycle.peck > 0:
+            self._tapped_in_steps(cycle)
+            return
         words = self.words
         (x, y), *others = cycle.points
         extra = [words.length("Z", cycle.z), words.length("R", cycle.r)]
@@ -169,6 +174,13 @@ class MillWriter(Writer):
         self.say("G80")
         words.forget("G", "Z")
         self.z = cycle.back
+
+    def _tapped_in_steps(self, cycle: Cycle) -> None:
+        """The control's own cycle again and again, each time deeper: out of the hole between them."""
+        for x, y in cycle.points:
+            for level in bites(cycle):
+                self.move(replace(cycle, points=((x, y),), z=level, peck=0.0, back=cycle.r))
+            self.move(Go(x, y, cycle.back))
 
     def _canned(self, cycle: Cycle) -> str:
         """The canned cycle that does exactly this, if the machine has it."""

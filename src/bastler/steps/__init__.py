@@ -21,6 +21,7 @@ from bastler.steps.context import Context
 from bastler.steps.hole.counterbore import Counterbore
 from bastler.steps.hole.countersink import Countersink
 from bastler.steps.hole.drilling import Drilling
+from bastler.steps.hole.finished import FinishedHole
 from bastler.steps.hole.reaming import Reaming
 from bastler.steps.hole.tapping import Tapping
 from bastler.steps.mill.boss import FreeBoss
@@ -55,6 +56,7 @@ __all__ = [
     "Drilling",
     "EdgeBreak",
     "Facing",
+    "FinishedHole",
     "FreeBoss",
     "FreeMove",
     "FreeMoves",

@@ -135,13 +135,14 @@ class Step(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
 
 class Arrival(msgspec.Struct, frozen=True):
     """What a new step may look at to arrive with answers that prove: the stock's centre and size, the unit, and the diameters of
-    the end mills there are, smallest first, and of the drills."""
+    the end mills there are, smallest first, and of the drills, and the canned cycles of the machine."""
 
     centre: tuple[float, float]
     size: tuple[float, float, float]
     unit: Unit
     mills: tuple[float, ...]
     drills: tuple[float, ...]
+    cycles: tuple[str, ...] = ()
 
     def centred(self) -> dict[str, float]:
         """In the middle of the stock."""

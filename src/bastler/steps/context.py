@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field, fields, replace
 from typing import Any
 
 import shapely
@@ -16,6 +16,7 @@ from bastler.tools import Tool
 from bastler.units import Unit, scale
 
 HOLES = b"holes"
+ALL = b"all"
 
 
 @dataclass(frozen=True)
@@ -58,10 +59,20 @@ class Context(Workplace):
         """The context of the step behind those removals."""
         return replace(self, before=before, _asked={})
 
+    def further(self, removals: Sequence[Removal]) -> Context:
+        """The context within a step, behind what its own first stages take away. What is asked there counts as asked here: of
+        the holes, and where it is a surface, of everything."""
+        changed = {"before": (*self.before, *removals), "_asked": {}, "outer": self}
+        return _Within(**_fields_of(self) | changed) if removals else self
+
     def agrees(self, other: Context) -> bool:
         """Is all that a step asked of what is before it answered alike there?"""
         return all(
-            other.holes == answer if key == HOLES else other.surface(shapely.from_wkb(key)) == answer
+            other.holes == answer
+            if key == HOLES
+            else other.before == answer
+            if key == ALL
+            else other.surface(shapely.from_wkb(key)) == answer
             for key, answer in self._asked.items()
         )
 
@@ -89,6 +100,10 @@ class Context(Workplace):
         self._asked[HOLES] = found
         return found
 
+    def remember_all(self) -> None:
+        """Something was found out about what is before that cannot be asked again in a simpler way."""
+        self._asked[ALL] = self.before
+
     def _surface(self, region: Polygon) -> float:
         rest = region.intersection(self.stock.plan)
         if rest.is_empty:
@@ -104,3 +119,29 @@ class Context(Workplace):
             if rest.area <= tiny:
                 return min(flat.floor, self.stock.hi[2])
         return self.stock.hi[2]
+
+
+@dataclass(frozen=True)
+class _Within(Context):
+    """A context behind some stages of one step; `outer` is the step's own, which remembers what was asked."""
+
+    outer: Context | None = field(default=None, compare=False, repr=False)
+
+    def surface(self, region: Polygon) -> float:
+        if self.outer is not None:
+            self.outer.remember_all()
+        return super().surface(region)
+
+    @property
+    def holes(self) -> tuple[Revolved, ...]:
+        assert self.outer is not None
+        own = self.before[len(self.outer.before) :]
+        return (*self.outer.holes, *(r for r in own if isinstance(r, Revolved)))
+
+    def remember_all(self) -> None:
+        if self.outer is not None:
+            self.outer.remember_all()
+
+
+def _fields_of(ctx: Context) -> dict[str, Any]:
+    return {f.name: getattr(ctx, f.name) for f in fields(ctx)}

@@ -30,6 +30,10 @@ KIND_WORDS: dict[str, str] = {
 }
 
 
+CORE = {60.0: 1.082532, 55.0: 1.280654}
+"""Twice the basic depth of a thread in pitches, by its angle (ISO 68-1: 5/8 of the sharp triangle; ISO 228-1)."""
+
+
 class Holder(msgspec.Struct, frozen=True):
     """The holder as a cylinder above the tool: `diameter` and `length`."""
 
@@ -71,7 +75,8 @@ class Tool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     `station` is its place, its T number and its offset number; `stick_out` runs from the holder's face to the tip; `length` is
     the length offset, from the spindle nose to the tip. `tip_angle` is the included angle in degrees (drills, spot drills,
     chamfer mills), `tip_diameter` the flat at the tip of a chamfer mill. `centre_cutting` tools may plunge. A tap has a `pitch`
-    and a `lead` of so many pitches at its end that do not cut the full thread; `floating` when its holder gives way along the
+    and a `lead` of so many pitches at its end that do not cut the full thread; `profile_angle` is that of the thread it cuts, in
+    degrees; `floating` when its holder gives way along the
     axis.
     """
 
@@ -94,6 +99,7 @@ class Tool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     centre_cutting: bool = True
     pitch: float = 0.0
     lead: float = 0.0
+    profile_angle: float = 60.0
     floating: bool = False
 
     def in_unit(self, unit: Unit) -> Tool:
@@ -111,11 +117,16 @@ class Tool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
         """The cutting shape."""
         r = self.diameter / 2
         if self.kind == "tap":  # what goes through the hole; the teeth cut a thread into its wall, which no field shows
-            return Profile((self.diameter - self.pitch) / 2, 0.0, 0.0, (self.diameter - self.pitch) / 2)
+            return Profile(self.core / 2, 0.0, 0.0, self.core / 2)
         if self.kind in ("spot-drill", "drill", "chamfer-mill"):
             return Profile(self.tip_diameter / 2, 0.0, 1.0 / math.tan(math.radians(self.tip_angle / 2)), r)
         corner = r if self.kind == "ball-mill" else self.corner_radius
         return Profile(r - corner, corner, 0.0, r)
+
+    @property
+    def core(self) -> float:
+        """Of a tap: the least hole that it goes through, the minor diameter of the nut's thread (ISO 68-1, ISO 228-1)."""
+        return self.diameter - CORE.get(self.profile_angle, CORE[60.0]) * self.pitch
 
     @property
     def says(self) -> str:

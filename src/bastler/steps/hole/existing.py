@@ -28,11 +28,13 @@ def narrowest(ctx: Context, holes: Sequence[tuple[float, float]]) -> float:
 
 
 def deepest(ctx: Context, holes: Sequence[tuple[float, float]], diameter: float) -> float | None:
-    """The height down to which a diameter is open at all places; None where one has no such hole."""
+    """The height down to which a diameter is open at all places; None where one has no such hole,
+    minus infinity where all go through."""
     found = []
     for x, y in holes:
         wide = [z for h in holes_at(ctx, x, y) for r, z in h.profile if 2 * r >= diameter - ctx.mm(NEAR_MM)]
         if not wide:
             return None
         found.append(min(wide))
-    return max(found, default=None)
+    low = max(found, default=None)
+    return -math.inf if low is not None and low <= ctx.stock.lo[2] + 1e-9 else low

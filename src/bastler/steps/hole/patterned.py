@@ -17,7 +17,8 @@ from bastler.units import Kind
 WHERE, HOLE = "Where", "Hole"
 
 
-def _clearance(s: Any, ctx: Context) -> float:
+def clearance_over(s: Any, ctx: Context) -> float:
+    """As far over a surface as the setup says."""
     return ctx.clear
 
 
@@ -32,7 +33,9 @@ class PatternedStep(CuttingStep, frozen=True, kw_only=True):
     pattern: Annotated[str, pick("Positions", "pattern", WHERE)] = ""
     clearance: Annotated[
         float | None,
-        ask("Start feed above", Kind.LENGTH, TOOL, above=0, late=True, propose=_clearance, helps="Where the rapid down ends."),
+        ask(
+            "Start feed above", Kind.LENGTH, TOOL, above=0, late=True, propose=clearance_over, helps="Where the rapid down ends."
+        ),
     ] = None
     back_to: Annotated[
         Literal["over", "clearance"],

@@ -12,7 +12,7 @@ from bastler.ask import Trouble, ask, choose
 from bastler.shapes import Removal
 from bastler.steps.base import Dim, Sketch, Stage, step
 from bastler.steps.context import Context
-from bastler.steps.cut import TOOL, given, number, propose_vc
+from bastler.steps.cut import TOOL, given, number, passes_trouble, propose_vc
 from bastler.steps.hole.existing import deepest, drilled, narrowest
 from bastler.steps.hole.patterned import HOLE, WHERE, PatternedStep, highest_under
 from bastler.tools import Tool
@@ -23,8 +23,9 @@ SPEED = 0.25
 """Of the cutting speed of a drill of the same material."""
 WHOLE = 20.0
 """Speeds are whole multiples of this, so that the feed is exact in the program's decimals."""
-SLACK = 0.15
-"""How much wider than major diameter less pitch, as a share of the pitch, a hole may be: three quarters of the thread stay."""
+LEAST_THREAD = 0.78
+"""In pitches: a hole that is less than this smaller than the thread leaves under 60 % of it (60°)."""
+STEPS = "steps"
 BELOW = 1.0
 UNDER_THE_SPOT = 4.0
 """How deep, in mm, a hole is looked at to tell how wide it is."""
@@ -59,11 +60,21 @@ def _depth(s: Any, ctx: Context) -> float:
     tool = ctx.tool(s.tool)
     if tool is None:
         return ctx.mm(8.0)
-    low = deepest(ctx, s.holes(ctx), tool.diameter - tool.pitch)
+    low = deepest(ctx, s.holes(ctx), tool.core)
     room = given(s.top) - low - given(s.lead) if low is not None else 0.0
     most = 2 * tool.diameter
     places = 1 if ctx.unit == "mm" else 3
     return math.floor(min(room, most) * 10**places + 1e-6) / 10**places if room > 0 else most
+
+
+def _in_steps(s: Any) -> bool:
+    return bool(s.method == STEPS)
+
+
+def _peck(s: Any, ctx: Context) -> float | None:
+    """Four turns."""
+    tool = ctx.tool(s.tool)
+    return round(4 * tool.pitch, 3) if tool and tool.pitch else None
 
 
 @step("Tap", "Holes", "Threads in drilled holes", rank=9, needs_cycle=CYCLE)
@@ -98,6 +109,22 @@ class Tapping(PatternedStep, frozen=True, kw_only=True, tag="tapping"):
         ),
     ] = None
     extent: Annotated[Literal["blind", "through"], choose("Goes", {"blind": "To a depth", "through": "Through"}, HOLE)] = "blind"
+    method: Annotated[
+        Literal["once", "steps"],
+        choose("Tap", {"once": "In one go", "steps": "In steps, out each time"}, TOOL, helps="Steps break long chips."),
+    ] = "once"
+    peck: Annotated[
+        float | None,
+        ask(
+            "Each step",
+            Kind.LENGTH,
+            TOOL,
+            above=0,
+            propose=_peck,
+            when=_in_steps,
+            helps="What the tap gains before it comes out.",
+        ),
+    ] = None
     depth: Annotated[
         float | None,
         ask(
@@ -141,14 +168,19 @@ class Tapping(PatternedStep, frozen=True, kw_only=True, tag="tapping"):
             return [Trouble("tool", f"{ctx.card.name} has no cycle for tapping: a tap would be torn out of the hole.")]
         if not (ctx.card.rigid_tapping or tool.floating):
             return [Trouble("tool", f"{ctx.card.name} does not turn in step with its feed: the tap needs a floating holder.")]
+        if _in_steps(self) and (tool.floating or not ctx.card.rigid_tapping):
+            return [Trouble("method", "A floating tap does not find its thread again.", "once")]
         if abs(given(self.vf) - tool.pitch * given(self.n)) > 1e-3 * given(self.vf):
             right = round(tool.pitch * given(self.n), 4)
             return [Trouble("vf", f"The pitch is {tool.pitch:g}: at {given(self.n):g} turns it is {right:g}.", right)]
-        return self._hole_troubles(tool, ctx)
+        found = (
+            passes_trouble("peck", (given(self.top) - self.bottom(ctx)) / given(self.peck), "steps") if _in_steps(self) else []
+        )
+        return found or self._hole_troubles(tool, ctx)
 
     def _hole_troubles(self, tool: Tool, ctx: Context) -> list[Trouble]:
         """The holes have to be there, of the right size, and deep enough for the lead."""
-        core = tool.diameter - tool.pitch
+        core = tool.core
         low, fits = deepest(ctx, self.holes(ctx), core), self.choose_tool(ctx)
         if low is None or low > self.bottom(ctx) + 1e-9:
             within = max(self.bottom(ctx), given(self.top) - ctx.mm(UNDER_THE_SPOT))
@@ -162,7 +194,7 @@ class Tapping(PatternedStep, frozen=True, kw_only=True, tag="tapping"):
             text = f"The tap would bottom out: with its lead the holes are deep enough for {number(most, ctx)}."
             return [Trouble("depth", text, round(most, 4) if most > 0 else None)]
         wide = max(drilled(ctx, x, y, self.bottom(ctx)) for x, y in self.holes(ctx))
-        if wide > core + SLACK * tool.pitch + ctx.mm(0.01):
+        if wide > tool.diameter - LEAST_THREAD * tool.pitch + ctx.mm(0.01):
             text = f"The holes are {number(wide, ctx)}: too wide for {tool.name}, too little thread is left."
             return [Trouble("tool", text, fits if fits != tool.id else None)]
         return []
@@ -172,7 +204,8 @@ class Tapping(PatternedStep, frozen=True, kw_only=True, tag="tapping"):
         if tool is None:
             return []
         plain = self.plain_cycle(ctx, given(self.top), self.bottom(ctx), given(self.vf))
-        cycle = msgspec.structs.replace(plain, pitch=tool.pitch, slow=True)
+        peck = given(self.peck) if _in_steps(self) else 0.0
+        cycle = msgspec.structs.replace(plain, pitch=tool.pitch, slow=True, peck=peck)
         return [self.cycle_stage("tap", tool, given(self.n), cycle, ctx)]
 
     def removes(self, ctx: Context) -> list[Removal]:

@@ -62,7 +62,10 @@ class RectangularPocket(AreaStep, frozen=True, kw_only=True, tag="rectangular-po
         width = at.rounded(at.size[1] * 0.3)
         radius = round(at.mill(0.5 * width) / 2 * 1.25, 4)
         return at.centred() | {
-            "length": at.rounded(at.size[0] * 0.4), "width": width, "corner_radius": radius, "depth": at.deep(0.2)
+            "length": at.rounded(at.size[0] * 0.4),
+            "width": width,
+            "corner_radius": radius,
+            "depth": at.deep(0.2),
         }
 
     @property
@@ -141,9 +144,7 @@ class RectangularPocket(AreaStep, frozen=True, kw_only=True, tag="rectangular-po
     def _room(self, tool: Tool, leave: float) -> PocketShape:
         return centre_room(self.frame, self.length, self.width, self.corner_radius, tool.diameter / 2 + leave)
 
-    def _clear(
-        self, path: Path, ctx: Context, tool: Tool, leave: float, top: float, level: float, feed: float, n: float
-    ) -> None:
+    def _clear(self, path: Path, ctx: Context, tool: Tool, leave: float, top: float, level: float, feed: float, n: float) -> None:
         clear_level(
             path,
             self._room(tool, leave),

@@ -1,0 +1,644 @@
+"""One step for a finished hole: a thread, a fit, a hole for a screw. It plans spot, drill, counterbore, chamfer, ream and tap
+with depths that fit each other, and picks their tools. Every *stage* is one of the plain hole steps, with this step's answers."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping
+from typing import Annotated, Any, ClassVar, Literal
+
+from bastler.ask import Trouble, ask, choose, pick
+from bastler.cutting import (
+    Fit,
+    Grade,
+    NoSuchScrewError,
+    Thread,
+    ThreadNameError,
+    clearance_hole,
+    counterbore,
+    countersink,
+    largest,
+    thread_of,
+)
+from bastler.shapes import Removal
+from bastler.steps.base import Arrival, Dim, Sketch, Stage, fill, replaced, step, trouble_with
+from bastler.steps.context import Context
+from bastler.steps.cut import given, number
+from bastler.steps.hole.counterbore import Counterbore
+from bastler.steps.hole.countersink import Countersink
+from bastler.steps.hole.drilling import NEAR as DRILL_NEAR
+from bastler.steps.hole.drilling import Drilling
+from bastler.steps.hole.patterned import HOLE, WHERE, PatternedStep, clearance_over, highest_under
+from bastler.steps.hole.reaming import Reaming
+from bastler.steps.hole.tapping import CYCLE, Tapping
+from bastler.tools import Tool
+from bastler.units import Kind
+
+EDGE, SPOT, DRILL, BORE, SINK, END = "Edge", "Spot", "Drill", "Counterbore", "Chamfer", "Tap or ream"
+YES_NO = {"yes": "Yes", "no": "No"}
+WORKS = {"tap": "Tapped", "ream": "Reamed", "screw": "For a screw", "plain": "Drilled"}
+HEADS = {"none": "No head", "socket": "Socket head", "countersunk": "Countersunk"}
+EDGES = {"spot": "By the spot drill", "own": "By a tool after it", "none": "Stays sharp"}
+FITS = {"fine": "Fine", "medium": "Medium", "coarse": "Coarse"}
+SQUARE = 90.0
+"""Cone of edges and of screw heads, degrees."""
+BREAK = 1.05
+"""The chamfer of a thread is as wide as this share of the thread, so that the first turn does not rise (DIN 76-1)."""
+EDGE_MORE_MM = 1.0
+"""How much wider the chamfer of other holes is: an edge of 0.5."""
+THREAD_LEFT = (60.0, 85.0)
+"""Percentages of thread between which a drill will do: under it a thread tears, over it a tap breaks."""
+TO_REAM_MM = ((10.0, 0.2), (20.0, 0.3), (1000.0, 0.4))
+"""Up to this diameter a hole is drilled smaller by that much, to be reamed."""
+REAM_ROOM = (0.05, 0.5)
+REAMER_LEAD = 0.2
+"""Of the diameter: what a reamer's end does not cut to size."""
+
+KINDS: Mapping[str, type[PatternedStep]] = {
+    "spot": Countersink,
+    "drill": Drilling,
+    "counterbore": Counterbore,
+    "chamfer": Countersink,
+    "ream": Reaming,
+    "tap": Tapping,
+}
+ANSWERS: Mapping[str, Mapping[str, str]] = {
+    "spot": {"tool": "spot_tool", "n": "spot_n", "vf": "spot_vf", "diameter": "spot_diameter"},
+    "drill": {
+        "tool": "tool", "n": "n", "vf": "vf", "diameter": "drill_diameter", "depth": "drill_depth", "method": "method",
+        "peck": "peck",
+    },
+    "counterbore": {"tool": "bore_tool", "n": "bore_n", "vf": "bore_vf", "diameter": "bore_diameter", "depth": "bore_depth"},
+    "chamfer": {"tool": "sink_tool", "n": "sink_n", "vf": "sink_vf", "diameter": "edge_diameter"},
+    "ream": {"tool": "end_tool", "n": "end_n", "vf": "end_vf", "diameter": "diameter", "depth": "depth"},
+    "tap": {"tool": "end_tool", "n": "end_n", "vf": "end_vf", "depth": "depth", "lead": "lead"},
+}  # fmt: skip
+"""For every stage: the answers of its plain step, and which answers of the recipe they are."""
+GROUPS = {"spot": SPOT, "drill": DRILL, "counterbore": BORE, "chamfer": SINK, "ream": END, "tap": END}
+
+
+def _taps(s: Any) -> bool:
+    return bool(s.work == "tap")
+
+
+def _named(s: Any) -> bool:
+    return bool(s.work in ("tap", "screw"))
+
+
+def _screw(s: Any) -> bool:
+    return bool(s.work == "screw")
+
+
+def _measured(s: Any) -> bool:
+    return bool(s.work in ("ream", "plain"))
+
+
+def _reams(s: Any) -> bool:
+    return bool(s.work == "ream")
+
+
+def _blind(s: Any) -> bool:
+    return bool(s.extent == "blind")
+
+
+def _edged(s: Any) -> bool:
+    return bool(s.edge != "none" and not _has_head(s))
+
+
+def _has_head(s: Any) -> bool:
+    return bool(_screw(s) and s.head == "socket")
+
+
+def _has_edge(s: Any) -> bool:
+    return not _has_head(s)
+
+
+def _ends(s: Any) -> bool:
+    return bool(s.work in ("tap", "ream"))
+
+
+def _does(stage: str) -> Callable[[Any], bool]:
+    return lambda s: stage in s.stages()
+
+
+def _pecks(s: Any) -> bool:
+    return "drill" in s.stages() and s.method in ("chip-break", "peck")
+
+
+def _drills_blind(s: Any) -> bool:
+    return "drill" in s.stages() and _blind(s)
+
+
+def _by(stage: str, field: str) -> Callable[[Any, Context], Any]:
+    """What the plain step of a stage proposes."""
+    return lambda s, ctx: getattr(fill(s.plain(stage, ctx), ctx), field)
+
+
+def _by_end(field: str) -> Callable[[Any, Context], Any]:
+    return lambda s, ctx: getattr(fill(s.plain(s.work, ctx), ctx), field)
+
+
+def _up(value: float, ctx: Context) -> float:
+    """Rounded up to a tenth of a millimetre, or five thousandths of an inch."""
+    step = 0.1 if ctx.unit == "mm" else 0.005
+    return round(math.ceil(value / step - 1e-6) * step, 4)
+
+
+def _drill_diameter(s: Any, ctx: Context) -> float | None:
+    """The drill of the crib that suits best; the size that would, where there is none."""
+    wanted, least, most = s.wanted_drill(ctx)
+    if wanted is None:
+        return None
+    fits = [t.diameter for t in ctx.tools if t.kind == "drill" and least - 1e-6 <= t.diameter <= most + 1e-6]
+    return min(fits, key=lambda d: abs(d - wanted), default=round(wanted, 2 if ctx.unit == "mm" else 4))
+
+
+def _drill_tool(s: Any, ctx: Context) -> str | None:
+    """The drill of the diameter given or proposed; it stands before it in the declaration."""
+    diameter = _drill_diameter(s, ctx) if s.drill_diameter is None else s.drill_diameter
+    near = ctx.mm(DRILL_NEAR)
+    return next((t.id for t in ctx.tools if t.kind == "drill" and abs(t.diameter - (diameter or 0.0)) <= near), None)
+
+
+def _drill_depth(s: Any, ctx: Context) -> float:
+    """Deep enough for what the last tool's end does not cut."""
+    if s.work == "tap":
+        tap = ctx.tool(s.end_tool) or s.tap(ctx)
+        pitch = tap.pitch if tap else 0.0
+        lead = s.lead if s.lead is not None else (tap.lead if tap else 0.0) * pitch
+        return _up(s.depth + lead + pitch, ctx)
+    if s.work == "ream":
+        return _up(s.depth + REAMER_LEAD * s.diameter, ctx)
+    return float(s.depth)
+
+
+def _spot_tool(s: Any, ctx: Context) -> str | None:
+    return next((t.id for t in ctx.tools if t.kind == "spot-drill"), None)
+
+
+def _edge(s: Any, ctx: Context) -> str:
+    """By the spot drill, where it is a right-angled one and wide enough."""
+    spots = [t for t in ctx.tools if t.kind == "spot-drill" and abs(t.tip_angle - SQUARE) < 0.1]
+    wide = s.edge_wanted(ctx)
+    return "spot" if any(t.diameter >= wide - 1e-9 for t in spots) else "own"
+
+
+def _edge_diameter(s: Any, ctx: Context) -> float | None:
+    return float(round(s.edge_wanted(ctx), 2 if ctx.unit == "mm" else 3)) or None
+
+
+def _spot_diameter(s: Any, ctx: Context) -> float | None:
+    """The chamfer with it, or as much as guides the drill."""
+    if s.edge == "spot" and _edged(s):
+        return s.edge_diameter  # type: ignore[no-any-return]
+    tool, (_, _, most) = ctx.tool(s.spot_tool), s.wanted_drill(ctx)
+    wanted = most * 0.6
+    return float(round(min(wanted, tool.diameter) if tool else wanted, 2 if ctx.unit == "mm" else 3)) or None
+
+
+def _bore(k: int) -> Callable[[Any, Context], float | None]:
+    def propose(s: Any, ctx: Context) -> float | None:
+        try:
+            return round(ctx.mm(counterbore(thread_of(s.thread))[k]), 4)
+        except ValueError:
+            return None
+
+    return propose
+
+
+def _sink_tool(s: Any, ctx: Context) -> str | None:
+    """A right-angled tool that is wide enough: a chamfer mill where the hole is wider than its tip, else one with a point."""
+    least = s.wanted_drill(ctx)[1]
+    fits = [t for t in ctx.tools if t.kind in ("chamfer-mill", "spot-drill") and abs(t.tip_angle - SQUARE) < 0.1]
+    fits = [t for t in fits if t.centre_cutting or t.tip_diameter <= least]
+    wide = [t for t in fits if t.diameter >= given(s.edge_diameter) - 1e-9] or fits
+    best = min(wide, key=lambda t: (t.kind != "chamfer-mill", t.diameter), default=None)
+    return best.id if best else None
+
+
+def _end_tool(s: Any, ctx: Context) -> str | None:
+    if s.work == "tap":
+        tap = s.tap(ctx)
+        return tap.id if tap else None
+    chosen: str | None = s.plain("ream", ctx).choose_tool(ctx)
+    return chosen
+
+
+def _lead(s: Any, ctx: Context) -> float | None:
+    tool = ctx.tool(s.end_tool)
+    return round(tool.lead * tool.pitch, 4) if tool else None
+
+
+@step("Finished hole", "Holes", "Thread, fit or screw hole: spot, drill, chamfer, ream or tap in one step", rank=4)
+class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"):
+    """Answers of a hole recipe. The main tool is the drill."""
+
+    groups: ClassVar[tuple[str, ...]] = (WHERE, HOLE, EDGE, SPOT, DRILL, BORE, SINK, END)
+
+    vc: float | None = None
+    fz: float | None = None
+    clearance: Annotated[
+        float | None,
+        ask(
+            "Start feed above", Kind.LENGTH, WHERE, above=0, late=True, propose=clearance_over,
+            helps="Where the rapid down ends.",
+        ),
+    ] = None  # fmt: skip
+    back_to: Annotated[
+        Literal["over", "clearance"],
+        choose("Between holes", {"over": "Over the stock", "clearance": "Stay low"}, WHERE, late=True),
+    ] = "over"
+
+    work: Annotated[Literal["tap", "ream", "screw", "plain"], choose("The hole is", WORKS, HOLE)] = "tap"
+    thread: Annotated[
+        str, pick("Thread", "word", HOLE, when=_named, helps="M8, M8 × 1, 1/4-20 UNC, #10-24, G 1/4. Of a screw: the screw's.")
+    ] = "M8"
+    fit: Annotated[Fit, choose("Clearance", FITS, HOLE, when=_screw, helps="The three series of ISO 273.")] = "medium"
+    head: Annotated[Literal["none", "socket", "countersunk"], choose("Head", HEADS, HOLE, when=_screw)] = "socket"
+    diameter: Annotated[float, ask("Diameter", Kind.LENGTH, HOLE, above=0, when=_measured)] = 10.0
+    tolerance: Annotated[
+        Grade, choose("Tolerance", {g: g for g in ("H6", "H7", "H8", "H9", "H11")}, HOLE, when=_reams, helps="After ISO 286.")
+    ] = "H7"
+    extent: Annotated[Literal["blind", "through"], choose("Goes", {"blind": "To a depth", "through": "Through"}, HOLE)] = "blind"
+    depth: Annotated[
+        float,
+        ask(
+            "How deep", Kind.LENGTH, HOLE, above=0, when=_blind, helps="Full thread, full fit or full diameter, from the surface."
+        ),
+    ] = 12.0
+    top: Annotated[
+        float | None,
+        ask(
+            "Starts at Z", Kind.LENGTH, HOLE, late=True, propose=highest_under, helps="The surface that is there before the step."
+        ),
+    ] = None
+    edge: Annotated[
+        Literal["spot", "own", "none"] | None,
+        choose("Edge broken", EDGES, EDGE, propose=_edge, when=_has_edge, helps="Or the countersink of a head."),
+    ] = None
+    edge_diameter: Annotated[
+        float | None,
+        ask("Wide at the surface", Kind.LENGTH, EDGE, above=0, propose=_edge_diameter, when=_edged, helps="90° all round."),
+    ] = None
+
+    spot: Annotated[Literal["yes", "no"], choose("Spot first", YES_NO, SPOT)] = "yes"
+    spot_tool: Annotated[str | None, pick("Tool", "tool", SPOT, propose=_spot_tool, when=_does("spot"))] = None
+    spot_diameter: Annotated[
+        float | None,
+        ask("Wide at the surface", Kind.LENGTH, SPOT, above=0, propose=_spot_diameter, when=_does("spot")),
+    ] = None
+    spot_n: Annotated[
+        float | None,
+        ask("Spindle speed", Kind.SPINDLE_SPEED, SPOT, above=0, propose=_by("spot", "n"), when=_does("spot"), symbol="n"),
+    ] = None
+    spot_vf: Annotated[
+        float | None,
+        ask("Feed rate", Kind.FEED_RATE, SPOT, above=0, propose=_by("spot", "vf"), when=_does("spot"), symbol="vf"),
+    ] = None
+
+    drill: Annotated[Literal["yes", "no"], choose("Drill", YES_NO, DRILL, helps="No, where the hole is there already.")] = "yes"
+    percent: Annotated[
+        float,
+        ask(
+            "Thread left", Kind.PERCENT, DRILL, least=50, most=90, when=_taps,
+            helps="How much of the whole thread the drill leaves; 77 % is the plain rule diameter less pitch.",
+        ),
+    ] = 77.0  # fmt: skip
+    drill_diameter: Annotated[
+        float | None,
+        ask(
+            "Diameter",
+            Kind.LENGTH,
+            DRILL,
+            above=0,
+            propose=_drill_diameter,
+            when=_does("drill"),
+            helps="Of the drill in the crib.",
+        ),
+    ] = None
+    tool: Annotated[str | None, pick("Tool", "tool", DRILL, propose=_drill_tool, when=_does("drill"))] = None
+    method: Annotated[
+        Literal["once", "chip-break", "peck"],
+        choose("How", {"once": "In one go", "chip-break": "Chip break", "peck": "Full retract"}, DRILL, when=_does("drill")),
+    ] = "peck"
+    peck: Annotated[float | None, ask("Each peck", Kind.LENGTH, DRILL, above=0, propose=_by("drill", "peck"), when=_pecks)] = None
+    n: Annotated[
+        float | None,
+        ask("Spindle speed", Kind.SPINDLE_SPEED, DRILL, above=0, propose=_by("drill", "n"), when=_does("drill"), symbol="n"),
+    ] = None
+    vf: Annotated[
+        float | None,
+        ask("Feed rate", Kind.FEED_RATE, DRILL, above=0, propose=_by("drill", "vf"), when=_does("drill"), symbol="vf"),
+    ] = None
+
+    bore: Annotated[Literal["yes", "no"], choose("Bore for the head", YES_NO, BORE, when=_has_head)] = "yes"
+    bore_diameter: Annotated[
+        float | None,
+        ask("Diameter", Kind.LENGTH, BORE, above=0, propose=_bore(0), when=_does("counterbore"), helps="After DIN 974-1."),
+    ] = None
+    bore_depth: Annotated[
+        float | None,
+        ask("How deep", Kind.LENGTH, BORE, above=0, propose=_bore(1), when=_does("counterbore"), helps="The head lies below."),
+    ] = None
+    bore_tool: Annotated[
+        str | None, pick("Tool", "tool", BORE, propose=_by("counterbore", "tool"), when=_does("counterbore"))
+    ] = None
+    bore_n: Annotated[
+        float | None,
+        ask(
+            "Spindle speed",
+            Kind.SPINDLE_SPEED,
+            BORE,
+            above=0,
+            propose=_by("counterbore", "n"),
+            when=_does("counterbore"),
+            symbol="n",
+        ),
+    ] = None
+    bore_vf: Annotated[
+        float | None,
+        ask("Feed rate", Kind.FEED_RATE, BORE, above=0, propose=_by("counterbore", "vf"), when=_does("counterbore"), symbol="vf"),
+    ] = None
+
+    sink_tool: Annotated[str | None, pick("Tool", "tool", SINK, propose=_sink_tool, when=_does("chamfer"))] = None
+    sink_n: Annotated[
+        float | None,
+        ask("Spindle speed", Kind.SPINDLE_SPEED, SINK, above=0, propose=_by("chamfer", "n"), when=_does("chamfer"), symbol="n"),
+    ] = None
+    sink_vf: Annotated[
+        float | None,
+        ask("Feed rate", Kind.FEED_RATE, SINK, above=0, propose=_by("chamfer", "vf"), when=_does("chamfer"), symbol="vf"),
+    ] = None
+
+    end: Annotated[Literal["yes", "no"], choose("Tap or ream it", YES_NO, END, when=_ends)] = "yes"
+    end_tool: Annotated[str | None, pick("Tool", "tool", END, propose=_end_tool, when=_does("end"))] = None
+    lead: Annotated[
+        float | None,
+        ask("The tap's lead", Kind.LENGTH, END, least=0, propose=_lead, when=_does("tap"), helps="Goes deeper than the thread."),
+    ] = None
+    drill_depth: Annotated[
+        float | None,
+        ask(
+            "Drilled to", Kind.LENGTH, DRILL, above=0, propose=_drill_depth, when=_drills_blind,
+            helps="Full diameter. Deeper than the thread by the tap's lead and a pitch.",
+        ),
+    ] = None  # fmt: skip
+    end_n: Annotated[
+        float | None,
+        ask("Spindle speed", Kind.SPINDLE_SPEED, END, above=0, propose=_by_end("n"), when=_does("end"), symbol="n"),
+    ] = None
+    end_vf: Annotated[
+        float | None,
+        ask("Feed rate", Kind.FEED_RATE, END, above=0, propose=_by_end("vf"), when=_does("end"), symbol="vf"),
+    ] = None
+
+    @classmethod
+    def arrives(cls, at: Arrival) -> dict[str, Any]:
+        metric = at.unit == "mm"
+        plain = {} if CYCLE in at.cycles else {"work": "plain"}
+        if plain and at.drills:
+            return plain | {"diameter": at.drills[0], "depth": at.deep(0.4)}
+        return {"thread": "M8" if metric else "1/4-20", "diameter": 10.0 if metric else 0.25, "depth": at.deep(0.4)}
+
+    # -- sizes ----------------------------------------------------------------------------------------------------
+
+    def thread_or_none(self) -> Thread | None:
+        """The thread that was named, None when there is no such."""
+        try:
+            return thread_of(self.thread)
+        except ThreadNameError:
+            return None
+
+    def tap(self, ctx: Context) -> Tool | None:
+        """The tap of the crib for the thread."""
+        thread = self.thread_or_none()
+        if thread is None:
+            return None
+        major, pitch, near = ctx.mm(thread.major), ctx.mm(thread.pitch), ctx.mm(0.005)
+        taps = (t for t in ctx.tools if t.kind == "tap" and t.profile_angle == thread.angle)
+        return next((t for t in taps if abs(t.diameter - major) < near and abs(t.pitch - pitch) < near), None)
+
+    def size(self, ctx: Context) -> float:
+        """The diameter by which the hole is called: of the thread, of the hole for the screw, or its own; 0 where it is not
+        known."""
+        thread = self.thread_or_none()
+        if not _named(self):
+            return self.diameter
+        if thread is None:
+            return 0.0
+        if self.work == "tap":
+            return ctx.mm(thread.major)
+        try:
+            return ctx.mm(clearance_hole(thread, self.fit))
+        except NoSuchScrewError:
+            return 0.0
+
+    def wanted_drill(self, ctx: Context) -> tuple[float | None, float, float]:
+        """The drill that would be right, and the least and the most that will do."""
+        size, thread = self.size(ctx), self.thread_or_none()
+        if size == 0.0:
+            return None, 0.0, 0.0
+        if self.work == "tap" and thread is not None:
+            most, least = (ctx.mm(thread.drill(p)) for p in THREAD_LEFT)
+            return ctx.mm(thread.drill(self.percent)), least, most
+        if self.work == "ream":
+            room = next(more for upto, more in TO_REAM_MM if ctx.to_mm(size) <= upto)
+            return size - ctx.mm(room), size - ctx.mm(REAM_ROOM[1]), size - ctx.mm(REAM_ROOM[0])
+        near = ctx.mm(DRILL_NEAR)
+        return size, size - near, size + near
+
+    def edge_wanted(self, ctx: Context) -> float:
+        """How wide the edge is broken, or the head's countersink."""
+        thread, size = self.thread_or_none(), self.size(ctx)
+        if _screw(self) and self.head == "countersunk" and thread is not None:
+            try:
+                return ctx.mm(countersink(thread))
+            except NoSuchScrewError:
+                return 2 * size
+        return size * BREAK if self.work == "tap" else size + ctx.mm(EDGE_MORE_MM)
+
+    def wide(self, ctx: Context) -> float:
+        return self.size(ctx)
+
+    # -- stages ---------------------------------------------------------------------------------------------------
+
+    def stages(self) -> tuple[str, ...]:
+        """The stages there are, in the order they are cut; "end" stands with the one that ends the hole."""
+        found = [name for name in ("spot", "drill") if getattr(self, name) == "yes"]
+        found += ["counterbore"] if _has_head(self) and self.bore == "yes" else []
+        found += ["chamfer"] if self.edge == "own" and _edged(self) else []
+        found += [self.work, "end"] if _ends(self) and self.end == "yes" else []
+        return tuple(found)
+
+    def plain(self, stage: str, ctx: Context) -> PatternedStep:
+        """The plain step that a stage is, not filled yet."""
+        answers = {own: getattr(self, name) for own, name in ANSWERS[stage].items()}
+        answers = {own: value for own, value in answers.items() if value is not None}
+        return KINDS[stage](
+            id=self.id,
+            pattern=self.pattern,
+            clearance=self.clearance,
+            back_to=self.back_to,
+            **(answers | self._besides(stage, ctx)),
+        )
+
+    def _besides(self, stage: str, ctx: Context) -> dict[str, Any]:
+        """What a stage is told that is no answer of its own."""
+        tool = ctx.tool(self.spot_tool)
+        more: dict[str, Any] = {"top": self.top}
+        if stage in ("drill", "ream", "tap"):
+            more["extent"] = self.extent
+        if stage == "drill":
+            more |= {"spot": "no", "depth_to": "full"}
+        if stage == "spot":
+            more |= {"angle": tool.tip_angle if tool else SQUARE, "dwell": 0.0}
+        if stage == "chamfer":
+            more["angle"] = SQUARE
+        return more
+
+    def _done(self, ctx: Context) -> list[tuple[str, PatternedStep, Context]]:
+        """Every stage as a filled step, and the context as the stages before it leave it."""
+        found = []
+        for name in self.stages():
+            if name in KINDS:
+                done = fill(self.plain(name, ctx), ctx)
+                found.append((name, done, ctx))
+                ctx = ctx.further(done.removes(ctx))
+        return found
+
+    def choose_tool(self, ctx: Context) -> str | None:
+        return _drill_tool(self, ctx)
+
+    def tools_used(self) -> tuple[str | None, ...]:
+        return tuple(getattr(self, ANSWERS[name]["tool"]) for name in self.stages() if name in KINDS)
+
+    def troubles(self, ctx: Context) -> list[Trouble]:
+        found = self.pattern_troubles(ctx) or self._size_troubles(ctx) or self._missing(ctx)
+        if found:
+            return found
+        for name in self.stages():
+            if name in KINDS:
+                done = self.plain(name, ctx)
+                found += [_own(t, name) for t in trouble_with(done, ctx)]
+                if found:
+                    return found
+                ctx = ctx.further(fill(done, ctx).removes(ctx))
+        return []
+
+    def _size_troubles(self, ctx: Context) -> list[Trouble]:
+        """Names of threads and screws that there are not."""
+        if not _named(self):
+            return []
+        try:
+            screw = thread_of(self.thread)
+            if _screw(self):
+                clearance_hole(screw, self.fit)
+                if self.head == "socket":
+                    counterbore(screw)
+                if self.head == "countersunk":
+                    countersink(screw)
+        except ValueError as error:
+            return [Trouble("thread", str(error))]
+        if screw.taper or screw.family == "trapezoidal":
+            return [Trouble("thread", f"{screw.name} is not cut by a plain tap.")] if self.work == "tap" else []
+        return []
+
+    def _missing(self, ctx: Context) -> list[Trouble]:
+        """Stages without a tool, and a tap that there is not."""
+        if not self.stages():
+            return [Trouble("drill", "Every stage is left out: nothing is done.", "yes")]
+        if "tap" in self.stages() and ctx.tool(self.end_tool) is None:
+            taps = ", ".join(t.size for t in ctx.tools if t.kind == "tap") or "none"
+            return [Trouble("thread", f"There is no tap {self.thread} among the tools. There are {taps}.")]
+        if "drill" in self.stages() and _ends(self) and (wrong := self._drill_trouble(ctx)):
+            return [wrong]
+        if not _edged(self) or self.edge != "spot":
+            return []
+        if self.spot == "no":
+            return [Trouble("edge", "There is no spot drill that would break the edge.", "own")]
+        if given(self.spot_diameter) < given(self.edge_diameter) - 1e-9:
+            return [Trouble("spot_diameter", "Narrower than the edge that it is to break.", self.edge_diameter)]
+        return []
+
+    def _drill_trouble(self, ctx: Context) -> Trouble | None:
+        """A drill that leaves too much or too little for the tap or the reamer."""
+        hole, (_, least, most) = given(self.drill_diameter), self.wanted_drill(ctx)
+        if least - ctx.mm(0.01) <= hole <= most + ctx.mm(0.01):
+            return None
+        better, thread = _drill_diameter(replaced(self, drill_diameter=None), ctx), self.thread_or_none()
+        fits = better if better is not None and least <= better <= most else None
+        if self.work == "tap" and thread is not None:
+            left = thread.percent(ctx.to_mm(hole))
+            low, high = THREAD_LEFT
+            return Trouble("drill_diameter", f"It leaves {left:.0f} % of the thread; {low:g} to {high:g} % will do.", fits)
+        return Trouble("drill_diameter", f"A reamer wants it between {number(least, ctx)} and {number(most, ctx)}.", fits)
+
+    def plan(self, ctx: Context) -> list[Stage]:
+        found = []
+        for name, done, seen in self._done(ctx):
+            found += [replaced(stage, name=name) for stage in done.plan(seen)]
+        return found
+
+    def removes(self, ctx: Context) -> list[Removal]:
+        return [gone for _, done, seen in self._done(ctx) for gone in done.removes(seen)]
+
+    def sketch(self, ctx: Context) -> Sketch:
+        at, top = self.middle(ctx)[0] - ctx.stock.lo[0], given(self.top)
+        r = self.size(ctx) / 2
+        dims = [Dim("diameter", "section", "along x", (at - r, top), (at + r, top))] if _measured(self) else []
+        if _blind(self):
+            dims.append(Dim("depth", "section", "depth", (at + r, top), (at + r, top - self.depth)))
+        if "counterbore" in self.stages():
+            wide, floor = given(self.bore_diameter) / 2, top - given(self.bore_depth)
+            dims.append(Dim("bore_diameter", "section", "along x", (at - wide, top), (at + wide, top)))
+            dims.append(Dim("bore_depth", "section", "depth", (at - wide, top), (at - wide, floor), -1))
+        elif _edged(self):
+            wide = given(self.edge_diameter) / 2
+            dims.append(Dim("edge_diameter", "section", "along x", (at - wide, top), (at + wide, top)))
+        return self.hole_sketch(ctx, tuple(dims))
+
+    def called(self, ctx: Context) -> str:
+        """The hole as a print would call it out."""
+        thread = self.thread_or_none()
+        name = thread.name if thread else self.thread
+        if self.work == "tap":
+            return name
+        if self.work == "screw":
+            head = {"none": "", "socket": ", counterbored", "countersunk": ", countersunk"}[self.head]
+            return f"Ø{number(self.size(ctx), ctx)} for {name}{head}"
+        return f"Ø{number(self.diameter, ctx)}{f' {self.tolerance}' if self.work == 'ream' else ''}"
+
+    def summary(self, ctx: Context) -> str:
+        deep = f"{number(self.depth, ctx)} deep" if _blind(self) else "through"
+        return f"{self.many(ctx)} × {self.called(ctx)}, {deep}"
+
+    def says(self, ctx: Context) -> list[tuple[str, str]]:
+        lines = list(self._size_lines(ctx))
+        for name, done, seen in self._done(ctx):
+            lines += [(GROUPS[name], text) for _, text in done.says(seen)]
+        return lines
+
+    def _size_lines(self, ctx: Context) -> list[tuple[str, str]]:
+        """What the standards say of the sizes."""
+        thread = self.thread_or_none()
+        if self.work == "tap" and thread and "drill" in self.stages():
+            left = thread.percent(ctx.to_mm(given(self.drill_diameter)))
+            return [
+                (HOLE, f"{thread.name}: pitch {number(ctx.mm(thread.pitch), ctx)}."),
+                (DRILL, f"Leaves {left:.0f} % of the thread."),
+            ]
+        if self.work == "ream":
+            most = largest(ctx.to_mm(self.diameter), self.tolerance)
+            if most is not None:
+                return [
+                    (HOLE, f"{self.tolerance}: {number(self.diameter, ctx)} to {ctx.mm(most):.{3 if ctx.unit == 'mm' else 5}f}.")
+                ]
+        if self.work == "screw":
+            return [(HOLE, f"Clearance hole Ø{number(self.size(ctx), ctx)}.")]
+        return []
+
+
+def _own(trouble: Trouble, stage: str) -> Trouble:
+    """A stage's trouble, said of the recipe's own answer."""
+    field = ANSWERS[stage].get(trouble.field, trouble.field)
+    return Trouble(field, trouble.text, trouble.fits, trouble.open)
