@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 from PyQt6.QtCore import Qt
 
 from bastler.job import edits
@@ -81,3 +83,68 @@ def test_every_new_figure_is_on_the_board_and_proves(hands: Hands) -> None:
         assert session.plan.step(session.selected).stages  # type: ignore[union-attr]
         session.undo()
         hands.proved()
+
+
+def test_a_finished_hole_from_nothing(hands: Hands) -> None:
+    """An M8 thread, then the same holes for a screw, and one position left out by clicking it."""
+    window = hands.window
+    window.open_choice("new:mm")
+    hands.proved()
+    step_on_board(hands, "face")
+    hole = step_on_board(hands, "finished")
+    session = window.session
+
+    def stages() -> list[str]:
+        return [s.name for s in session.plan.step(hole).stages]  # type: ignore[union-attr]
+
+    assert stages() == ["spot", "drill", "tap"]
+    hands.go_to(f"step:{hole}.thread")
+    hands.type("M10")
+    hands.press(KEY.Key_Return)
+    hands.proved()
+    assert stages() == ["spot", "drill", "chamfer", "tap"]
+    assert session.proof is not None
+    assert session.proof.proved, session.proof.remarks
+
+    work = window.questions.rows[f"step:{hole}.work"]
+    hands.click(work.buttons["screw"])  # type: ignore[attr-defined]
+    hands.proved()
+    row = window.questions.rows[f"step:{hole}.thread"]
+    row.take_focus()
+    hands.type("M6")
+    hands.press(KEY.Key_Return)
+    hands.proved()
+    assert stages() == ["spot", "drill", "counterbore"]
+    assert session.proof.proved, session.proof.remarks
+
+    before = session.plan.step(hole).summary  # type: ignore[union-attr]
+    at = window.sheet.spots[2]
+    hands.click(window.sheet, at.x(), at.y())
+    hands.proved()
+    assert session.job.patterns[0].left_out == (2,)
+    assert session.plan.step(hole).summary != before  # type: ignore[union-attr]
+    hands.press(KEY.Key_Z, CTRL)
+    hands.proved()
+    assert session.job.patterns[0].left_out == ()
+
+
+def test_positions_come_from_a_list_and_a_bad_list_is_said(hands: Hands, tmp_path: Path) -> None:
+    window = hands.window
+    window.open_choice("new:mm")
+    hands.proved()
+    step_on_board(hands, "face")
+    drill = step_on_board(hands, "drill holes")
+    session = window.session
+    good, bad = tmp_path / "cap holes.csv", tmp_path / "bad.csv"
+    good.write_text("X;Y\n20;20\n40,5;20\n61;33\n")
+    bad.write_text("20;20\n40;forty\n")
+    window.desk.read_places(good, f"step:{drill}.pattern")
+    hands.proved()
+    assert session.job.patterns[0].name == "cap holes"
+    assert session.plan.step(drill).summary.startswith("3 ×")  # type: ignore[union-attr]
+    assert session.proof is not None
+    assert session.proof.proved
+    kept = session.job
+    window.desk.read_places(bad, f"step:{drill}.pattern")
+    assert session.job is kept
+    assert "line 2" in window.caption.text()

@@ -9,13 +9,15 @@ from PyQt6.QtWidgets import QFileDialog
 
 from bastler.app.drawing_picker import DrawingPicker
 from bastler.app.output import safe_name
-from bastler.exchange import DrawingError, outline_text
+from bastler.exchange import DrawingError, outline_text, read_places
+from bastler.job import edits
 from bastler.job.files import write_whole
 
 if TYPE_CHECKING:
     from bastler.app.main_window import MainWindow
 
 OWN_DIALOG = QFileDialog.Option.DontUseNativeDialog
+LISTS = "Lists of positions (*.csv *.txt)"
 DRAWINGS = "DXF drawings (*.dxf *.DXF)"
 
 
@@ -26,6 +28,7 @@ class DrawingDesk:
         self.window, self.session = window, window.session
         self.picker = DrawingPicker(window.session)
         window.session.wants_drawing.connect(self.ask)
+        window.session.wants_places.connect(self.ask_places)
         window.session.wants_export.connect(self.ask_export)
 
     def ask(self, address: str = "") -> None:
@@ -43,6 +46,24 @@ class DrawingDesk:
             return
         self.window.show_over(self.picker, "pick what you want of the drawing")
         self.picker.list.setFocus()
+
+    def ask_places(self, address: str) -> None:
+        """A CSV list of positions for the pattern of a step."""
+        name, _ = QFileDialog.getOpenFileName(self.window, "Open a list of positions", self._folder(), LISTS, options=OWN_DIALOG)
+        if name:
+            self.read_places(Path(name), address)
+
+    def read_places(self, path: Path, address: str) -> None:
+        """The positions of a list become the step's pattern; a bad list is said and changes nothing."""
+        step = address.removeprefix("step:").partition(".")[0]
+        try:
+            places = read_places(path)
+        except DrawingError as error:
+            self.session.said.emit("wrong", str(error))
+            return
+        self.session.history.settle()
+        self.session.edit(edits.pattern_of_places(self.session.job, step, places, path.stem[:40]), "Positions from a list")
+        self.session.said.emit("", f"{len(places)} positions from {path.name}, in {self.session.job.unit}.")
 
     def ask_export(self, ident: str, kind: str) -> None:
         """An outline as DXF or SVG, where the machinist says."""

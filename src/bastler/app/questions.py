@@ -19,8 +19,9 @@ from PyQt6.QtWidgets import (
 )
 
 from bastler.app.fields import WordField
+from bastler.app.lines_rows import ContoursRow, MovesRow, PointsRow
 from bastler.app.outline_row import OutlineRow
-from bastler.app.rows import ChoiceRow, ContoursRow, MovesRow, NumberRow, PickRow, PointsRow, Row, TextRow, WordRow
+from bastler.app.rows import ChoiceRow, NumberRow, PickRow, Row, TextRow, WordRow
 from bastler.app.session import SETUP, Session
 from bastler.app.theme import DAY
 from bastler.ask import Question, Trouble, questions_of
@@ -29,6 +30,10 @@ from bastler.shapes import Pattern
 from bastler.steps import Step
 
 WIDTH = 342
+
+
+PATTERN_LAST = {"left_out": 1, "order": 2, "name": 3}
+"""What is asked of a pattern behind where it is."""
 
 
 @dataclass(frozen=True)
@@ -142,8 +147,9 @@ class QuestionColumn(QWidget):
         pattern = self._pattern()
         if pattern is None:
             return found
-        own = [Asked(q.group, q, f"pattern:{pattern.id}.{q.name}", True) for q in questions_of(type(pattern))]
-        own.sort(key=lambda entry: entry.question.name == "left_out")
+        every = questions_of(type(pattern))
+        own = [Asked(q.group, q, f"pattern:{pattern.id}.{q.name}", q.asked(pattern)) for q in every]
+        own.sort(key=lambda entry: PATTERN_LAST.get(entry.question.name, 0))
         place = next((k for k, entry in enumerate(found) if entry.question.picks == "pattern"), 0) + 1
         return found[:place] + own + found[place:]
 

@@ -6,25 +6,23 @@ import re
 from typing import Any
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QFocusEvent, QKeyEvent
+from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QMenu,
-    QPlainTextEdit,
     QPushButton,
     QVBoxLayout,
     QWidget,
 )
 
-from bastler.app.fields import CommandKeys, NumberField, OnTheWay, WordField
+from bastler.app.fields import NumberField, OnTheWay, WordField
 from bastler.app.session import SETUP, Session
 from bastler.ask import Question, Trouble
 from bastler.cutting import MATERIALS
 from bastler.job import edits
 from bastler.machines import CARDS
-from bastler.steps import Contour, FreeMove
-from bastler.units import ExpressionError, Kind, evaluate, number_text
+from bastler.units import Kind, number_text
 from bastler.units.kinds import suffix
 
 FIELD_WIDTH = 98
@@ -334,6 +332,15 @@ class PickRow(Row):
         for kind, (says, _) in edits.PATTERN_KINDS.items():
             menu.addAction(f"New: {says.lower()}", lambda k=kind: self._new_pattern(k))
         menu.addAction("From a DXF drawing …", lambda: self.session.wants_drawing.emit(self.address))
+        menu.addAction("From a CSV list …", lambda: self.session.wants_places.emit(self.address))
+        users = sum(1 for s in job.steps if getattr(s, "pattern", None) == self.computed())
+        if users > 1:
+            menu.addSeparator()
+            menu.addAction("A copy for this step alone", self._own_pattern)
+
+    def _own_pattern(self) -> None:
+        self.session.history.settle()
+        self.session.edit(edits.pattern_copied(self.session.job, self.session.selected), "A pattern of its own")
 
     def _outline_menu(self, menu: QMenu) -> None:
         for outline in self.session.job.outlines:
@@ -429,170 +436,3 @@ class TextRow(Row):
 
     def has_focus(self) -> bool:
         return self.field.hasFocus()
-
-
-class _PointsEdit(CommandKeys, QPlainTextEdit):
-    focused = pyqtSignal()
-
-    def focusInEvent(self, event: QFocusEvent | None) -> None:
-        super().focusInEvent(event)
-        self.focused.emit()
-
-
-class LinesRow(Row):
-    """Something one by one, each on a line of its own; `write` and `read` say how."""
-
-    HINT = ""
-    LEAST = 1
-
-    def __init__(self, session: Session, question: Question, address: str) -> None:
-        super().__init__(session, question, address)
-        self.text = _PointsEdit()
-        self.text.setFixedHeight(92)
-        self.text.setTabChangesFocus(True)
-        self.text.setPlaceholderText("10, 20")
-        self.text.setAccessibleName(question.says)
-        self.text.textChanged.connect(self._typed)
-        self.text.focused.connect(self.focus_in)
-        self.column.insertWidget(1, self.text)
-        self._reason = ""
-        self._showing = False
-
-    def show_answer(self) -> None:
-        if self.text.hasFocus():
-            return
-        self._showing = True
-        self.text.setPlainText("\n".join(self.write(entry) for entry in self.given()[0]))
-        self._showing = False
-
-    def write(self, entry: Any) -> str:
-        raise NotImplementedError
-
-    def read(self, parts: list[str]) -> Any:
-        """What a line says. ExpressionError or ValueError when it says nothing of use."""
-        raise NotImplementedError
-
-    def number(self, text: str, kind: Kind = Kind.LENGTH) -> float:
-        return evaluate(text, kind, self.session.job.unit)
-
-    def shown(self, value: float, kind: Kind = Kind.LENGTH) -> str:
-        return number_text(value, kind, self.session.job.unit)
-
-    def reason(self) -> str:
-        return self._reason
-
-    def _typed(self) -> None:
-        if self._showing:
-            return
-        found, self._reason = [], ""
-        for k, line in enumerate(self.text.toPlainText().splitlines(), 1):
-            if not line.strip():
-                continue
-            parts = [p for p in re.split(r"\s*[,;\t]\s*|\s{2,}", line.strip()) if p]
-            if len(parts) == 1:
-                parts = line.split()
-            try:
-                found.append(self.read(parts))
-            except (ExpressionError, ValueError):
-                self._reason = f"Line {k}: {self.HINT}"
-                break
-        if len(found) < self.LEAST and not self._reason:
-            self._reason = "One line at least."
-        self.say(self._reason)
-        if not self._reason:
-            self.session.answer(self.address, tuple(found))
-
-    def take_focus(self) -> None:
-        self.text.setFocus(Qt.FocusReason.TabFocusReason)
-
-    def has_focus(self) -> bool:
-        return self.text.hasFocus()
-
-
-class PointsRow(LinesRow):
-    """Positions one by one: an X and a Y on each line."""
-
-    HINT = "an X and a Y are needed, as 10, 20."
-
-    def write(self, entry: Any) -> str:
-        return ", ".join(self.shown(v) for v in entry)
-
-    def read(self, parts: list[str]) -> tuple[float, float]:
-        x, y = (self.number(p) for p in parts)
-        return (x, y)
-
-
-class MovesRow(LinesRow):
-    """Free moves one by one: rapid or feed, a diameter, a length, and a feed of its own."""
-
-    HINT = "rapid or feed, Ø and Z are needed, as feed 40, -12, 0.1."
-
-    def write(self, entry: Any) -> str:
-        feed = f", {self.shown(entry.f, Kind.FEED_PER_TOOTH)}" if entry.f else ""
-        return f"{entry.way} {self.shown(entry.d)}, {self.shown(entry.z)}{feed}"
-
-    def read(self, parts: list[str]) -> FreeMove:
-        words = [w for part in parts for w in part.split()]
-        way = {"r": "rapid", "f": "feed"}[words[0][:1].lower()] if words[0][:1].lower() in "rf" else ""
-        if not way or len(words) not in (3, 4):
-            raise ValueError(words[0])
-        d, z = self.number(words[1]), self.number(words[2])
-        feed = self.number(words[3], Kind.FEED_PER_TOOTH) if len(words) == 4 else None
-        if feed is not None and feed <= 0:
-            raise ValueError(words[3])
-        return FreeMove("rapid" if way == "rapid" else "feed", d, z, feed)
-
-
-class ContoursRow(LinesRow):
-    """Islands one by one, and hollows in them: a circle, a rectangle or an outline by its name."""
-
-    HINT = "as “circle 70, 30, 12”, “rectangle 20, 35, 14, 8, R2, A30”, “outline rim”; “hollow …”; “…, 2 below”."
-    LEAST = 0
-
-    def __init__(self, session: Session, question: Question, address: str) -> None:
-        super().__init__(session, question, address)
-        self.text.setPlaceholderText("circle 70, 30, 12")
-        self.helps.setText(f"Centre X, Y and Ø; or X, Y, length, width, R corner radius, A angle. Write it {self.HINT}")
-
-    def write(self, entry: Any) -> str:
-        words = "hollow " if entry.role == "hollow" else ""
-        if entry.form == "outline":
-            outline = self.session.job.outline(entry.outline)
-            words += f"outline {outline.name if outline else entry.outline}"
-        else:
-            sizes = (entry.diameter,) if entry.form == "circle" else (entry.length, entry.width)
-            words += f"{entry.form} " + ", ".join(self.shown(v) for v in (entry.x, entry.y, *sizes))
-            if entry.form == "rectangle" and entry.corner_radius:
-                words += f", R{self.shown(entry.corner_radius)}"
-            if entry.form == "rectangle" and entry.angle:
-                words += f", A{self.shown(entry.angle, Kind.ANGLE)}"
-        return words + (f", {self.shown(entry.below)} below" if entry.below else "")
-
-    def read(self, parts: list[str]) -> Contour:
-        text = ", ".join(parts)
-        found: dict[str, Any] = {}
-        if text.endswith("below"):
-            text, _, below = text.removesuffix("below").rpartition(",")
-            found["below"] = self.number(below.strip())
-        if text.startswith("hollow"):
-            text, found["role"] = text.removeprefix("hollow").strip(", "), "hollow"
-        form, _, rest = text.replace(",", " , ", 1).partition(" ")
-        rest = rest.strip(" ,").replace(" , ", ", ")
-        if form == "outline":
-            outline = next((o for o in self.session.job.outlines if rest in (o.name, o.id)), None)
-            if outline is None:
-                raise ValueError(rest)
-            return Contour(form="outline", outline=outline.id, **found)
-        plain = []
-        for word in re.split(r"[,\s]+", rest):
-            if word[:1] in "Rr":
-                found["corner_radius"] = self.number(word[1:])
-            elif word[:1] in "Aa∠":
-                found["angle"] = self.number(word[1:], Kind.ANGLE)
-            else:
-                plain.append(self.number(word))
-        names = {"circle": ("x", "y", "diameter"), "rectangle": ("x", "y", "length", "width")}.get(form, ())
-        if not names or len(plain) != len(names) or any(v <= 0 for v in plain[2:]):
-            raise ValueError(text)
-        found |= dict(zip(names, plain, strict=True))
-        return Contour(form="circle" if form == "circle" else "rectangle", **found)

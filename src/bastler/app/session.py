@@ -34,6 +34,7 @@ class Session(QObject):
     said = pyqtSignal(str, str)
     wants_export = pyqtSignal(str, str)
     wants_drawing = pyqtSignal(str)
+    wants_places = pyqtSignal(str)
     wants_focus = pyqtSignal(str)
 
     def __init__(self, worker: Worker) -> None:

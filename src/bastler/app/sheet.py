@@ -32,6 +32,8 @@ from bastler.units import Kind, number_text
 
 LEFT, RIGHT, TOP, BOTTOM, GAP = 78.0, 84.0, 64.0, 34.0, 118.0
 MOST_ZOOM = 60.0
+SPOT_REACH = 14.0
+"""How near to a position a click has to be, in pixels."""
 
 
 class Sheet(QWidget):
@@ -46,6 +48,7 @@ class Sheet(QWidget):
         self.setMinimumSize(360, 300)
         self.setAccessibleName("Sheet")
         self.labels: list[Label] = []
+        self.spots: dict[int, QPointF] = {}
         self.editor: NumberField | None = None
         self.zoom = 1.0
         self.pan = QPointF(0, 0)
@@ -147,6 +150,7 @@ class Sheet(QWidget):
         painter.drawRect(self.frame)
         if planned and not planned.troubles:
             self._orange_plan(painter, planned)
+        self.spots = {number: self.to_plan(*point) for number, point, _ in sketch.spots}
         for number, point, kept in sketch.spots:
             self._spot(painter, number, point, kept)
         if sketch.centre:
@@ -391,7 +395,7 @@ class Sheet(QWidget):
             self.open_editor(label.field)
             return
         self.close_editor()
-        if self._clicked_outline(event.position()):
+        if self._clicked_outline(event.position()) or self._clicked_spot(event.position()):
             return
         self.setFocus()
         self._grabbed = event.position() - self.pan
@@ -410,6 +414,21 @@ class Sheet(QWidget):
             self.wants_question.emit(f"outline:{drawing.outline.id}.segments.{segment}")
         return segment is not None
 
+    def spot_at(self, at: QPointF) -> int | None:
+        """The number of the position under a point."""
+        found = [(abs(p.x() - at.x()) + abs(p.y() - at.y()), k) for k, p in self.spots.items()]
+        return min((entry for entry in found if entry[0] < SPOT_REACH), default=(0.0, None))[1]
+
+    def _clicked_spot(self, at: QPointF) -> bool:
+        """A position under a click is left out, or back in."""
+        number, step = self.spot_at(at), self.session.job.step(self.session.selected)
+        if number is None or step is None:
+            return False
+        self.session.history.settle()
+        changed = edits.position_switched(self.session.job, getattr(step, "pattern", ""), number)
+        self.session.edit(changed, "Leave a position out, or not")
+        return True
+
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
             return
@@ -418,7 +437,10 @@ class Sheet(QWidget):
             self.update()
             return
         over = self.label_at(event.position().x(), event.position().y())
-        self.setCursor(Qt.CursorShape.IBeamCursor if over else Qt.CursorShape.ArrowCursor)
+        spot = None if over or self.session.job.turns else self.spot_at(event.position())
+        shape = Qt.CursorShape.IBeamCursor if over else Qt.CursorShape.ArrowCursor
+        self.setCursor(shape if spot is None else Qt.CursorShape.PointingHandCursor)
+        self.setToolTip("" if spot is None else f"Position {spot}: a click leaves it out, or takes it back in")
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         self._grabbed = None

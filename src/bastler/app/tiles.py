@@ -234,6 +234,10 @@ class TilePicker(QWidget):
 
     def _filter(self, text: str) -> None:
         found = [t for t in self._all if _matches(f"{t.title} {t.says} {t.group}", text)]
+        if text:
+            found.sort(
+                key=lambda tile: not _matches(tile.title, text)
+            )  # what is called that stands before what only speaks of it
         self.grid.show_tiles(found)
 
     def _go(self, dx: int, dy: int) -> None:

@@ -1,8 +1,9 @@
-"""Drawings from outside and to it: DXF in, DXF and SVG out."""
+"""Drawings from outside and to it: DXF in, DXF and SVG out, lists of positions in."""
 
 from bastler.exchange.dxf import Drawing, DrawingError, Hole, Piece, read_dxf
 from bastler.exchange.fitting import fitted
 from bastler.exchange.joining import Joined, joined
+from bastler.exchange.points import PlacesError, places_of, read_places
 from bastler.exchange.writing import dxf_text, outline_text, svg_text
 
 __all__ = [
@@ -11,10 +12,13 @@ __all__ = [
     "Hole",
     "Joined",
     "Piece",
+    "PlacesError",
     "dxf_text",
     "fitted",
     "joined",
     "outline_text",
+    "places_of",
     "read_dxf",
+    "read_places",
     "svg_text",
 ]

@@ -18,10 +18,12 @@ from bastler.shapes import (
     AnyOutline,
     ArcPattern,
     CirclePattern,
+    FramePattern,
     GridPattern,
     LinePattern,
     Pattern,
     PointsPattern,
+    RingsPattern,
 )
 from bastler.steps import STEPS, Arrival, FreePocket, Step
 from bastler.tools import Tool
@@ -31,7 +33,9 @@ PATTERN_KINDS: dict[str, tuple[str, type[Pattern]]] = {
     "points": ("Points", PointsPattern),
     "line": ("Line", LinePattern),
     "grid": ("Grid", GridPattern),
+    "frame": ("Rectangle edge", FramePattern),
     "circle": ("Circle", CirclePattern),
+    "rings": ("Several circles", RingsPattern),
     "arc": ("Arc", ArcPattern),
 }
 replace = msgspec.structs.replace
@@ -245,9 +249,14 @@ def _placed(job: Job, kind: str) -> dict[str, Any]:
     digits = 0 if job.unit == "mm" else 2
     if kind == "points":
         return {"points": ((round(cx, 3), round(cy, 3)),)}
+    if kind == "rings":
+        small = round(min(sx, sy) * 0.25, digits)
+        return {"x": round(cx, 3), "y": round(cy, 3), "diameter": small, "wider": small}
     if kind in ("circle", "arc"):
         return {"x": round(cx, 3), "y": round(cy, 3), "diameter": round(min(sx, sy) * 0.6, digits)}
     place = {"x": round(box.lo[0] + sx * 0.2, digits + 1), "y": round(box.lo[1] + sy * 0.25, digits + 1)}
+    if kind == "frame":
+        return place | {"length": round(sx * 0.6, digits), "width": round(sy * 0.5, digits)}
     if kind == "line":
         return place | {"pitch": round(sx * 0.3, digits)}
     return place | {"column_pitch": round(sx * 0.3, digits), "row_pitch": round(sy * 0.5, digits)}
@@ -266,3 +275,31 @@ def pattern_for(job: Job, step_id: str, kind: str) -> Job:
         raise KeyError(step_id)
     more, ident = pattern_added(job, kind)
     return _tidy(job, answered(more, f"step:{step_id}.pattern", ident))
+
+
+def pattern_copied(job: Job, step_id: str) -> Job:
+    """The step gets a copy of its pattern, so that it can be changed without the other steps that use it."""
+    step = job.step(step_id)
+    pattern = job.pattern(getattr(step, "pattern", ""))
+    if pattern is None:
+        raise KeyError(step_id)
+    ident = fresh_id({p.id for p in job.patterns}, "p")
+    copy = replace(pattern, id=ident, name=fresh_id({p.name for p in job.patterns}, f"{pattern.name} "))
+    return answered(replace(job, patterns=(*job.patterns, copy)), f"step:{step_id}.pattern", ident)
+
+
+def pattern_of_places(job: Job, step_id: str, places: tuple[tuple[float, float], ...], name: str) -> Job:
+    """The step gets a pattern of places one by one; one it used alone is replaced."""
+    ident = fresh_id({p.id for p in job.patterns}, "p")
+    pattern = PointsPattern(id=ident, name=name, points=places)
+    more = replace(job, patterns=(*job.patterns, pattern))
+    return _tidy(job, answered(more, f"step:{step_id}.pattern", ident))
+
+
+def position_switched(job: Job, ident: str, number: int) -> Job:
+    """One position of a pattern left out, or back in; counted from 1. KeyError when it is not there."""
+    pattern = job.pattern(ident)
+    if pattern is None or not 1 <= number <= len(pattern.all()):
+        raise KeyError(f"pattern:{ident} {number}")
+    left_out = tuple(sorted({*pattern.left_out} ^ {number}))
+    return answered(job, f"pattern:{ident}.left_out", left_out)

@@ -6,12 +6,13 @@
 from __future__ import annotations
 
 import math
-from typing import Annotated
+from typing import Annotated, Any, Literal
 
 import msgspec
 
-from bastler.ask import ask, pick
+from bastler.ask import ask, choose, pick
 from bastler.shapes.frame import Frame
+from bastler.shapes.order import shortest_way
 from bastler.units import Kind
 
 Point = tuple[float, float]
@@ -22,10 +23,24 @@ _COUNT = ask("How many", Kind.COUNT, _WHERE, least=1, most=999)
 _LEFT_OUT = pick("Leave out", "positions", _WHERE, helps="Numbers of the positions to skip, as 2, 5.")
 
 
+_NAME = pick("Called", "word", _WHERE, helps="The name that other steps find it by.")
+_ORDER = choose("Order", {"given": "As given", "shortest": "Shortest way"}, _WHERE, late=True)
+_AWAY = {"pitch": "Pitch", "length": "First to last"}
+
+
+def _by_pitch(s: Any) -> bool:
+    return bool(s.by == "pitch")
+
+
+def _by_length(s: Any) -> bool:
+    return bool(s.by == "length")
+
+
 class _Named(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, tag_field="kind"):
     id: str
-    name: str
+    name: Annotated[str, _NAME]
     typed: dict[str, str] = {}
+    order: Annotated[Literal["given", "shortest"], _ORDER] = "given"
     left_out: Annotated[tuple[int, ...], _LEFT_OUT] = ()
 
 
@@ -39,17 +54,20 @@ class PointsPattern(_Named, frozen=True, tag="points"):
 
 
 class LinePattern(_Named, frozen=True, tag="line"):
-    """Positions at one pitch along a line from the first."""
+    """Positions evenly along a line from the first: at a pitch, or over a length."""
 
     x: Annotated[float, ask("First X", Kind.LENGTH, _WHERE)] = 0.0
     y: Annotated[float, ask("First Y", Kind.LENGTH, _WHERE)] = 0.0
     count: Annotated[int, _COUNT] = 3
-    pitch: Annotated[float, ask("Pitch", Kind.LENGTH, _WHERE, above=0)] = 20.0
+    by: Annotated[Literal["pitch", "length"], choose("Print gives", _AWAY, _WHERE)] = "pitch"
+    pitch: Annotated[float, ask("Pitch", Kind.LENGTH, _WHERE, above=0, when=_by_pitch)] = 20.0
+    length: Annotated[float, ask("First to last", Kind.LENGTH, _WHERE, above=0, when=_by_length)] = 60.0
     angle: Annotated[float, ask("Direction", Kind.ANGLE, _WHERE, helps="0° points to +X, 90° to +Y.")] = 0.0
 
     def all(self) -> list[Point]:
         frame = Frame(self.x, self.y, self.angle)
-        return [frame.place(k * self.pitch, 0.0) for k in range(self.count)]
+        pitch = self.pitch if self.by == "pitch" else self.length / max(self.count - 1, 1)
+        return [frame.place(k * pitch, 0.0) for k in range(self.count)]
 
 
 class GridPattern(_Named, frozen=True, tag="grid"):
@@ -76,6 +94,27 @@ class GridPattern(_Named, frozen=True, tag="grid"):
         ]
 
 
+class FramePattern(_Named, frozen=True, tag="frame"):
+    """Positions along the edge of a rectangle, counter-clockwise from its first corner; the corners count in both directions."""
+
+    x: Annotated[float, ask("First X", Kind.LENGTH, _WHERE, helps="Of the corner it begins at.")] = 0.0
+    y: Annotated[float, ask("First Y", Kind.LENGTH, _WHERE)] = 0.0
+    length: Annotated[float, ask("Length", Kind.LENGTH, _WHERE, above=0)] = 60.0
+    width: Annotated[float, ask("Width", Kind.LENGTH, _WHERE, above=0)] = 40.0
+    columns: Annotated[int, ask("Along the length", Kind.COUNT, _WHERE, least=2, most=99, helps="With both corners.")] = 3
+    rows: Annotated[int, ask("Along the width", Kind.COUNT, _WHERE, least=2, most=99, helps="With both corners.")] = 2
+    angle: Annotated[float, ask("Turned by", Kind.ANGLE, _WHERE)] = 0.0
+
+    def all(self) -> list[Point]:
+        frame = Frame(self.x, self.y, self.angle)
+        dx, dy = self.length / (self.columns - 1), self.width / (self.rows - 1)
+        along = [(c * dx, 0.0) for c in range(self.columns)] + [(self.length, r * dy) for r in range(1, self.rows)]
+        back = [(c * dx, self.width) for c in range(self.columns - 2, -1, -1)] + [
+            (0.0, r * dy) for r in range(self.rows - 2, 0, -1)
+        ]
+        return [frame.place(u, v) for u, v in along + back]
+
+
 class CirclePattern(_Named, frozen=True, tag="circle"):
     """Positions evenly on a full circle."""
 
@@ -90,6 +129,26 @@ class CirclePattern(_Named, frozen=True, tag="circle"):
 
     def _at(self, angle: float) -> Point:
         return Frame(self.x, self.y, angle).place(self.diameter / 2, 0.0)
+
+
+class RingsPattern(_Named, frozen=True, tag="rings"):
+    """Positions on several circles about one centre, from the smallest outward."""
+
+    x: Annotated[float, _X] = 0.0
+    y: Annotated[float, _Y] = 0.0
+    diameter: Annotated[float, ask("Smallest circle", Kind.LENGTH, _WHERE, above=0)] = 30.0
+    circles: Annotated[int, ask("Circles", Kind.COUNT, _WHERE, least=1, most=50)] = 2
+    wider: Annotated[float, ask("Each wider by", Kind.LENGTH, _WHERE, above=0, helps="On the diameter.")] = 30.0
+    count: Annotated[int, ask("On the smallest", Kind.COUNT, _WHERE, least=1, most=200)] = 4
+    more: Annotated[int, ask("More on each next", Kind.COUNT, _WHERE, least=0, most=50)] = 4
+    start: Annotated[float, ask("First at", Kind.ANGLE, _WHERE, helps="0° is at 3 o'clock, counter-clockwise.")] = 0.0
+
+    def all(self) -> list[Point]:
+        found = []
+        for ring in range(self.circles):
+            r, count = (self.diameter + ring * self.wider) / 2, self.count + ring * self.more
+            found += [Frame(self.x, self.y, self.start + 360.0 * k / count).place(r, 0.0) for k in range(count)]
+        return found
 
 
 class ArcPattern(_Named, frozen=True, tag="arc"):
@@ -107,7 +166,7 @@ class ArcPattern(_Named, frozen=True, tag="arc"):
         return [Frame(self.x, self.y, self.start + step * k).place(self.diameter / 2, 0.0) for k in range(self.count)]
 
 
-Pattern = PointsPattern | LinePattern | GridPattern | CirclePattern | ArcPattern
+Pattern = PointsPattern | LinePattern | GridPattern | FramePattern | CirclePattern | RingsPattern | ArcPattern
 
 
 def spots(pattern: Pattern) -> list[tuple[int, Point, bool]]:
@@ -116,5 +175,6 @@ def spots(pattern: Pattern) -> list[tuple[int, Point, bool]]:
 
 
 def positions(pattern: Pattern) -> list[Point]:
-    """The positions that are not left out, in order, in the job's unit."""
-    return [point for _, point, kept in spots(pattern) if kept]
+    """The positions that are not left out, in the order they are gone to, in the job's unit."""
+    kept = [point for _, point, kept in spots(pattern) if kept]
+    return kept if pattern.order == "given" else [kept[k] for k in shortest_way(tuple(kept))]

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from bastler.shapes import ArcPattern, CirclePattern, Frame, GridPattern, LinePattern, Pattern
+from bastler.shapes import ArcPattern, CirclePattern, Frame, FramePattern, GridPattern, LinePattern, Pattern, RingsPattern
 from bastler.steps.base import Dim
 
 ORIGIN = (0.0, 0.0)
+_PLACED = LinePattern | GridPattern | FramePattern | CirclePattern | RingsPattern | ArcPattern
 
 
 def pattern_dims(pattern: Pattern) -> tuple[Dim, ...]:
     """What can be measured in the plan; fields are called `pattern.…`."""
-    if isinstance(pattern, LinePattern | GridPattern | CirclePattern | ArcPattern):
+    if isinstance(pattern, _PLACED):
         place = (pattern.x, pattern.y)
         own = (
             Dim("pattern.x", "plan", "along x", ORIGIN, place, -1),
@@ -20,10 +21,15 @@ def pattern_dims(pattern: Pattern) -> tuple[Dim, ...]:
     return ()
 
 
-def _inner(pattern: LinePattern | GridPattern | CirclePattern | ArcPattern) -> tuple[Dim, ...]:
-    frame = Frame(pattern.x, pattern.y, pattern.angle if isinstance(pattern, LinePattern | GridPattern) else 0.0)
+def _inner(pattern: LinePattern | GridPattern | FramePattern | CirclePattern | RingsPattern | ArcPattern) -> tuple[Dim, ...]:
+    turned = pattern.angle if isinstance(pattern, LinePattern | GridPattern | FramePattern) else 0.0
+    frame = Frame(pattern.x, pattern.y, turned)
     if isinstance(pattern, LinePattern):
-        return (Dim("pattern.pitch", "plan", "aligned", frame.place(0, 0), frame.place(pattern.pitch, 0)),)
+        reach = pattern.pitch if pattern.by == "pitch" else pattern.length
+        return (Dim(f"pattern.{pattern.by}", "plan", "aligned", frame.place(0, 0), frame.place(reach, 0)),)
+    if isinstance(pattern, FramePattern):
+        a, b, c = frame.place(0, pattern.width), frame.place(pattern.length, pattern.width), frame.place(pattern.length, 0)
+        return (Dim("pattern.length", "plan", "aligned", a, b), Dim("pattern.width", "plan", "aligned", b, c))
     if isinstance(pattern, GridPattern):
         points = pattern.all()
         dims = []

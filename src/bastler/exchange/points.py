@@ -1,0 +1,72 @@
+"""Lists of places as CSV: X and Y in two columns, with or without a heading; a comma, a semicolon or a tab between them, and with
+the last two also a decimal comma."""
+
+from __future__ import annotations
+
+import csv
+import math
+import re
+from pathlib import Path
+
+from bastler.exchange.dxf import DrawingError
+
+Point = tuple[float, float]
+MOST_PLACES = 5000
+LARGEST = 100_000.0
+LARGEST_FILE = 2_000_000
+
+
+class PlacesError(DrawingError):
+    """A list of places that cannot be read; the message names file, line and cause."""
+
+
+def read_places(path: Path) -> tuple[Point, ...]:
+    """The places of a CSV file, in the file's own numbers. PlacesError when it is none."""
+    try:
+        if path.stat().st_size > LARGEST_FILE:
+            raise PlacesError(f"{path.name} is too large for a list of positions.")
+        text = path.read_text("utf-8-sig")
+    except UnicodeDecodeError:
+        raise PlacesError(f"{path.name} is not a text file.") from None
+    except OSError as error:
+        raise PlacesError(f"{path.name} cannot be read: {error.strerror}.") from None
+    return places_of(text, path.name)
+
+
+def places_of(text: str, name: str) -> tuple[Point, ...]:
+    """The places that a text lists; `name` is what to call it in a message."""
+    lines = [(k, line) for k, line in enumerate(text.splitlines(), 1) if line.strip() and not line.lstrip().startswith("#")]
+    if not lines:
+        raise PlacesError(f"{name} lists no positions.")
+    between = next((mark for mark in (";", "\t") if mark in lines[0][1]), ",")
+    rows = [(k, next(csv.reader([line], delimiter=between), [])) for k, line in lines]
+    columns = (0, 1)
+    if heading := _heading(rows[0][1]):
+        columns, rows = heading, rows[1:]
+    if not rows:
+        raise PlacesError(f"{name} lists no positions.")
+    if len(rows) > MOST_PLACES:
+        raise PlacesError(f"{name} lists {len(rows)} positions; more than {MOST_PLACES} are no hole pattern.")
+    return tuple(_place(cells, columns, between, f"{name}, line {k}") for k, cells in rows)
+
+
+def _heading(cells: list[str]) -> tuple[int, int] | None:
+    """The columns of X and Y, where the first line names them."""
+    words = [cell.strip().strip('"').casefold().partition(" ")[0] for cell in cells]
+    return (words.index("x"), words.index("y")) if "x" in words and "y" in words else None
+
+
+def _place(cells: list[str], columns: tuple[int, int], between: str, where: str) -> Point:
+    found = []
+    for column, letter in zip(columns, "XY", strict=True):
+        if column >= len(cells):
+            raise PlacesError(f"{where}: there is no {letter}.")
+        word = cells[column].strip()
+        plain = word.replace(",", ".") if between != "," else word
+        if not re.fullmatch(r"[-+]?(\d+\.?\d*|\.\d+)([eE][-+]?\d{1,3})?", plain):
+            raise PlacesError(f"{where}: “{word[:20]}” is not a number.")
+        value = float(plain)
+        if not math.isfinite(value) or abs(value) > LARGEST:
+            raise PlacesError(f"{where}: {letter} is larger than anything here.")
+        found.append(value)
+    return found[0], found[1]
