@@ -39,7 +39,7 @@ class Dialect(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
     safe_start: str = "G17 G40 G49 G80 G90 G94"
     tool_call: str = "T{tool} M6"
     length_on: str = "G43 H{tool}"
-    cycles: tuple[str, ...] = ("G73", "G81", "G82", "G83", "G84", "G85")
+    cycles: tuple[str, ...] = ("G73", "G81", "G82", "G83", "G84", "G85", "G86", "G89")
     helical: bool = True
     dwell_unit: Literal["s", "ms"] = "s"
     peck_unit: Literal["length", "increment"] = "length"

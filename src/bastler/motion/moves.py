@@ -62,8 +62,9 @@ class Cycle(msgspec.Struct, frozen=True, kw_only=True):
     Drills from `r` down to `z`. `peck` is the depth gained between retracts: 0 for none; with `shrink` below 1 each next peck
     is that much of the last but not under `least`. `full` retracts go back to `r`, else the chip is broken by a short pull-off.
     `clearance` is where the rapid back into the hole stops above the last depth; `pull` the chip-breaking retract. After each
-    hole the tool returns to `back` (`r`, or the height it came from). `slow` comes back to `r` in feed, as a reamer does. With a
-    `pitch` it taps: the feed is tied to the spindle, which turns back at the bottom; only a machine's own cycle can do that.
+    hole the tool returns to `back` (`r`, or the height it came from). `slow` comes back to `r` in feed, as a reamer does;
+    `stopped` comes back in rapid with the spindle stopped. With a `pitch` it taps: the feed is tied to the spindle, which turns
+    back at the bottom. Only a machine's own cycle can do the last two.
     """
 
     points: tuple[tuple[float, float], ...]
@@ -79,6 +80,7 @@ class Cycle(msgspec.Struct, frozen=True, kw_only=True):
     pull: float
     dwell: float = 0.0
     slow: bool = False
+    stopped: bool = False
     pitch: float = 0.0
 
 

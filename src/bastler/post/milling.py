@@ -163,7 +163,7 @@ class MillWriter(Writer):
         extra = [words.length("Z", cycle.z), words.length("R", cycle.r)]
         if cycle.peck > 0:
             extra.append("Q" + self._peck(cycle.peck))
-        if code == "G82":
+        if code in ("G82", "G89") or (code == "G86" and cycle.dwell > 0):
             extra.append("P" + words.number(self.dialect.dwell_words(cycle.dwell), 3))
         start = " ".join((words.length("X", x), words.length("Y", y)))
         self.say("G99" if cycle.back <= cycle.r else "G98", code, start, *extra, words.feed(cycle.feed))
@@ -186,8 +186,10 @@ class MillWriter(Writer):
         """The canned cycle that does exactly this, if the machine has it."""
         if cycle.pitch > 0:
             return "G84"  # a step plans no tapping for a machine that has no cycle for it
+        if cycle.stopped:
+            return "G86"  # nor any that stops the spindle in the hole
         if cycle.slow:
-            code, plain = "G85", cycle.dwell == 0.0
+            code, plain = ("G89" if cycle.dwell > 0 else "G85"), True
         elif cycle.peck > 0:
             code = "G83" if cycle.full else "G73"
             plain = cycle.shrink >= 1.0 and cycle.dwell == 0.0

@@ -74,6 +74,10 @@ def _worst_by_move(view: View, mask: Any, amount: Any) -> Iterator[tuple[int, fl
         yield int(best), float(amount[best])
 
 
+NOT_FELT = ("tap", "reamer", "boring-head", "thread-mill")
+"""Tools that go into holes: what they meet there is looked at elsewhere."""
+
+
 @check("rapid-in-stock")
 def rapid_in_stock(view: View) -> Iterator[Found]:
     bite = view.proof.cut[:, BITE]
@@ -226,7 +230,7 @@ def full_width(view: View) -> Iterator[Found]:
 def plunge(view: View) -> Iterator[Found]:
     """Straight down into material with a tool that has no cutting centre."""
     tool = view.tool
-    if tool is None or tool.centre_cutting or tool.kind in ("tap", "reamer"):
+    if tool is None or tool.centre_cutting or tool.kind in NOT_FELT:
         return
     middle = view.proof.cut[:, MIDDLE]
     mask = (view.kind != RAPID) & (middle > 20 * FEELS_MM * view.scene.mm)
@@ -265,11 +269,15 @@ def peck_missing(view: View) -> Iterator[Found]:
         yield Found("caution", "peck-missing", text, move, float(bite[move]))
 
 
+UNSEEN = ("tap", "thread-mill")
+"""They cut threads, which a field does not show."""
+
+
 @check("air")
 def air(view: View) -> Iterator[Found]:
     """A stage that feeds and takes nothing."""
     feeding = view.kind != RAPID
-    if view.tool is None or view.tool.kind == "tap" or not feeding.any() or view.proof.volume > 0:
+    if view.tool is None or view.tool.kind in UNSEEN or not feeding.any() or view.proof.volume > 0:
         return
     seconds = float(view.proof.seconds[feeding].sum())
     move = int(view.proof.owner[np.argmax(feeding)])

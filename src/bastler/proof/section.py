@@ -53,7 +53,7 @@ def tool_arrays(tool: Tool, grid: Grid) -> tuple[Any, Any]:
     The shank is felt three quarters of a cell further out than it is, so that it is noticed rubbing at a wall.
     """
     p = tool.profile
-    shank = max(tool.shank_diameter, tool.diameter) / 2 + 0.75 * grid.cell
+    shank = tool.body / 2 + 0.75 * grid.cell
     return (
         np.array([p.radius, p.flat, p.corner, p.slope]),
         np.array([tool.flute_length, shank, tool.stick_out, tool.holder.diameter / 2, _blunt(tool)]),

@@ -50,7 +50,7 @@ def reached(trace: Trace, begin: int, end: int, tool: Tool, grid: Grid) -> tuple
     segments, _ = pieces(trace, begin, end, chord=grid.cell, longest=side)
     low = np.minimum(segments[:, 2], segments[:, 5])
     cutter = np.where(low < grid.top, tool.diameter / 2, -math.inf)
-    shank = np.where(low + tool.flute_length < grid.top, max(tool.shank_diameter, tool.diameter) / 2 + grid.cell, -math.inf)
+    shank = np.where(low + tool.flute_length < grid.top, tool.body / 2 + grid.cell, -math.inf)
     holder = np.where(low + tool.stick_out < grid.top, tool.holder.diameter / 2, -math.inf)
     shape = math.ceil(grid.ny / SIDE), math.ceil(grid.nx / SIDE)
     cuts, feels = np.zeros(shape, np.bool_), np.zeros(shape, np.bool_)

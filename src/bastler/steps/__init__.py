@@ -18,12 +18,14 @@ from bastler.steps.base import (
     troubles_of,
 )
 from bastler.steps.context import Context
+from bastler.steps.hole.boring import Boring
 from bastler.steps.hole.counterbore import Counterbore
 from bastler.steps.hole.countersink import Countersink
 from bastler.steps.hole.drilling import Drilling
 from bastler.steps.hole.finished import FinishedHole
 from bastler.steps.hole.reaming import Reaming
 from bastler.steps.hole.tapping import Tapping
+from bastler.steps.hole.thread_milling import ThreadMilling
 from bastler.steps.mill.boss import FreeBoss
 from bastler.steps.mill.cornered import PolygonBoss, PolygonPocket, RectangularBoss
 from bastler.steps.mill.edge_break import EdgeBreak
@@ -47,6 +49,7 @@ from bastler.steps.turn.threading import Threading
 __all__ = [
     "STEPS",
     "Arrival",
+    "Boring",
     "CentreHole",
     "Context",
     "Contour",
@@ -80,6 +83,7 @@ __all__ = [
     "Step",
     "StepKind",
     "Tapping",
+    "ThreadMilling",
     "Threading",
     "TurnContext",
     "TurnFacing",

@@ -15,7 +15,20 @@ from bastler.cutting import ToolMaterial
 from bastler.units import Kind, Unit, scale
 from bastler.units.text import number_text
 
-ToolKind = Literal["face-mill", "end-mill", "bull-mill", "ball-mill", "spot-drill", "drill", "chamfer-mill", "reamer", "tap"]
+ToolKind = Literal[
+    "face-mill",
+    "end-mill",
+    "bull-mill",
+    "ball-mill",
+    "spot-drill",
+    "drill",
+    "chamfer-mill",
+    "reamer",
+    "tap",
+    "boring-head",
+    "thread-mill",
+    "engraver",
+]
 
 KIND_WORDS: dict[str, str] = {
     "face-mill": "face mill",
@@ -27,6 +40,9 @@ KIND_WORDS: dict[str, str] = {
     "chamfer-mill": "chamfer mill",
     "reamer": "reamer",
     "tap": "tap",
+    "boring-head": "boring head",
+    "thread-mill": "thread mill",
+    "engraver": "engraving tool",
 }
 
 
@@ -76,7 +92,8 @@ class Tool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     the length offset, from the spindle nose to the tip. `tip_angle` is the included angle in degrees (drills, spot drills,
     chamfer mills), `tip_diameter` the flat at the tip of a chamfer mill. `centre_cutting` tools may plunge. A tap has a `pitch`
     and a `lead` of so many pitches at its end that do not cut the full thread; `profile_angle` is that of the thread it cuts, in
-    degrees; `floating` when its holder gives way along the
+    degrees. A thread mill has `rows` of teeth a pitch apart (1: a single tooth for several pitches) and between them a core of
+    `tip_diameter`; `floating` when its holder gives way along the
     axis.
     """
 
@@ -100,6 +117,7 @@ class Tool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     pitch: float = 0.0
     lead: float = 0.0
     profile_angle: float = 60.0
+    rows: int = 1
     floating: bool = False
 
     def in_unit(self, unit: Unit) -> Tool:
@@ -118,10 +136,18 @@ class Tool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
         r = self.diameter / 2
         if self.kind == "tap":  # what goes through the hole; the teeth cut a thread into its wall, which no field shows
             return Profile(self.core / 2, 0.0, 0.0, self.core / 2)
-        if self.kind in ("spot-drill", "drill", "chamfer-mill"):
+        if self.kind == "thread-mill":  # its core, for the same reason
+            return Profile(self.tip_diameter / 2, 0.0, 0.0, self.tip_diameter / 2)
+        if self.kind in ("spot-drill", "drill", "chamfer-mill", "engraver"):
             return Profile(self.tip_diameter / 2, 0.0, 1.0 / math.tan(math.radians(self.tip_angle / 2)), r)
         corner = r if self.kind == "ball-mill" else self.corner_radius
         return Profile(r - corner, corner, 0.0, r)
+
+    @property
+    def body(self) -> float:
+        """The diameter above the flutes that has to find room: no less than the cutter's, but for a thread mill, whose neck goes
+        down into the hole."""
+        return self.shank_diameter if self.kind == "thread-mill" else max(self.shank_diameter, self.diameter)
 
     @property
     def core(self) -> float:
@@ -136,6 +162,10 @@ class Tool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     @property
     def size(self) -> str:
         """The diameter as people call it, of a tap with its pitch."""
+        if self.kind == "thread-mill":
+            return (
+                f"{number_text(self.diameter, Kind.LENGTH, self.unit)}, pitch {number_text(self.pitch, Kind.LENGTH, self.unit)}"
+            )
         if self.kind == "tap" and self.unit == "mm":
             return f"M{self.diameter:g} × {self.pitch:g}"
         if self.kind == "tap":

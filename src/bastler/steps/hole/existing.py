@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
-from bastler.shapes import Revolved
+from bastler.shapes import Revolved, disc
 from bastler.steps.context import Context
 
 NEAR_MM = 0.01
@@ -38,3 +38,15 @@ def deepest(ctx: Context, holes: Sequence[tuple[float, float]], diameter: float)
         found.append(min(wide))
     low = max(found, default=None)
     return -math.inf if low is not None and low <= ctx.stock.lo[2] + 1e-9 else low
+
+
+def open_height(ctx: Context, holes: Sequence[tuple[float, float]], diameter: float) -> float:
+    """The height down to which a diameter is open at all places, by holes or by pockets; the surface there where nothing is."""
+    found = [min(_drilled_to(ctx, at, diameter), ctx.surface(disc(*at, diameter / 2))) for at in holes]
+    low = max(found, default=math.inf)
+    return -math.inf if low <= ctx.stock.lo[2] + 1e-9 else low
+
+
+def _drilled_to(ctx: Context, at: tuple[float, float], diameter: float) -> float:
+    low = deepest(ctx, [at], diameter)
+    return math.inf if low is None else low

@@ -1,0 +1,300 @@
+"""Threads milled along a helix, inside and outside: turn by turn by one tooth, or by a tool with a tooth for every turn."""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated, Any, ClassVar, Literal
+
+from bastler.ask import Trouble, ask, choose, pick
+from bastler.cutting import Thread, ThreadNameError, thread_of
+from bastler.motion.helices import TIP_SHARE, Helix, Tooth, inside_pass, orbit, outside_pass
+from bastler.shapes import Removal, Revolved, disc
+from bastler.steps.base import Arrival, Dim, Sketch, Stage, step
+from bastler.steps.context import Context
+from bastler.steps.cut import TOOL, given, number, speed_line
+from bastler.steps.hole.existing import drilled, open_height
+from bastler.steps.hole.patterned import HOLE, WHERE, PatternedStep, highest_under
+from bastler.tools import Tool
+from bastler.units import Kind
+
+SIDES = {"inside": "Inside", "outside": "Outside"}
+HANDS = {"right": "Right", "left": "Left"}
+WAYS = {"up": "Upward", "down": "Downward"}
+ROOMY = 0.8
+"""The widest tool for a hole, as a share of it: a wider one rubs the flanks and cannot lead in."""
+SAME_PITCH = 0.003
+FULL_FORM = 0.03
+COARSER = 2.0
+"""A single tooth cuts pitches up to so many times its own."""
+DRILLED_NEAR = 0.02
+WIDE_HOLE = 0.25
+"""How much wider than the core of the thread a hole may be, in pitches."""
+
+
+def _inside(s: Any) -> bool:
+    return bool(s.side == "inside")
+
+
+def _blind(s: Any) -> bool:
+    return bool(s.extent == "blind")
+
+
+def _way(s: Any, ctx: Context) -> str:
+    """Climb milling: counter-clockwise in a hole, clockwise round a boss, which goes up or down with the hand of the thread."""
+    return "up" if (s.hand == "right") == _inside(s) else "down"
+
+
+def _passes(s: Any, ctx: Context) -> int:
+    """One for fine pitches, more where a tooth would bend."""
+    thread = s.thread_or_none()
+    return max(1, math.ceil(thread.pitch / 1.5 - 1e-9)) if thread else 1
+
+
+@step("Mill a thread", "Holes", "Inside or outside, any size of a pitch, right or left hand", rank=9)
+class ThreadMilling(PatternedStep, frozen=True, kw_only=True, tag="thread-milling"):
+    """Answers of thread milling."""
+
+    groups: ClassVar[tuple[str, ...]] = (WHERE, HOLE, TOOL)
+
+    side: Annotated[Literal["inside", "outside"], choose("Thread", SIDES, HOLE)] = "inside"
+    thread: Annotated[str, pick("Name", "word", HOLE, helps="M12, M42 × 1.5, 1/2-13 UNC, G 3/4, R 1/2.")] = "M12"
+    hand: Annotated[Literal["right", "left"], choose("Hand", HANDS, HOLE)] = "right"
+    extent: Annotated[Literal["blind", "through"], choose("Goes", {"blind": "To a depth", "through": "Through"}, HOLE)] = "blind"
+    depth: Annotated[float, ask("Full thread to", Kind.LENGTH, HOLE, above=0, when=_blind)] = 12.0
+    top: Annotated[
+        float | None,
+        ask("Starts at Z", Kind.LENGTH, HOLE, propose=highest_under, helps="The surface that is there before the step."),
+    ] = None
+    way: Annotated[Literal["up", "down"] | None, choose("Along the thread", WAYS, TOOL, propose=_way)] = None
+    passes: Annotated[
+        int | None,
+        ask("Passes outward", Kind.COUNT, TOOL, least=1, most=20, propose=_passes, helps="Each takes an equal part of the chip."),
+    ] = None
+
+    @classmethod
+    def arrives(cls, at: Arrival) -> dict[str, Any]:
+        return {"thread": "M12" if at.unit == "mm" else "1/2-13", "depth": at.deep(0.3)}
+
+    # -- the thread and the tool ----------------------------------------------------------------------------------
+
+    def thread_or_none(self) -> Thread | None:
+        """The thread that was named, None when there is no such."""
+        try:
+            return thread_of(self.thread)
+        except ThreadNameError:
+            return None
+
+    def sizes(self, ctx: Context) -> tuple[float, float, float, float]:
+        """Of a thread that there is: major, pitch diameter and core of the nut in the job's unit, and the pitch."""
+        thread = thread_of(self.thread)
+        pitch, major, bore = ctx.mm(thread.pitch), ctx.mm(thread.nut_major), ctx.mm(thread.bore)
+        # flanks meet half way between the crests of nut and bolt: 3/8 of the sharp triangle under the major diameter at 60°
+        middle = (major + bore) / 2 if thread.angle == 55.0 else major - 0.649519 * pitch
+        return major, middle, bore, pitch
+
+    def wide(self, ctx: Context) -> float:
+        thread = self.thread_or_none()
+        if thread is None:
+            return 0.0
+        return ctx.mm(thread.nut_major) if _inside(self) else 0.9 * ctx.mm(thread.major)
+
+    def choose_tool(self, ctx: Context) -> str | None:
+        """The widest that cuts this pitch and has room in the hole; several teeth before one."""
+        fits = [t for t in ctx.tools if t.kind == "thread-mill" and not self._unfit(t, ctx)]
+        best = max(fits, key=lambda t: (t.rows > 1, t.diameter), default=None)
+        return best.id if best else None
+
+    def _unfit(self, tool: Tool, ctx: Context) -> str:
+        """Why a tool cannot cut the thread; empty when it can."""
+        thread = self.thread_or_none()
+        if thread is None:
+            return ""
+        major, _, bore, pitch = self.sizes(ctx)
+        near = SAME_PITCH * pitch
+        if tool.kind != "thread-mill":
+            return "This tool does not mill threads."
+        if abs(tool.profile_angle - thread.angle) > 0.1:
+            return f"Its teeth have {tool.profile_angle:g}°, the thread has {thread.angle:g}°."
+        if tool.rows > 1 and abs(tool.pitch - pitch) > near:
+            return f"Its teeth stand {number(tool.pitch, ctx)} apart, the pitch is {number(pitch, ctx)}."
+        if not tool.pitch - near <= pitch <= COARSER * tool.pitch + near:
+            return f"One tooth of it cuts pitches from {number(tool.pitch, ctx)} to {number(COARSER * tool.pitch, ctx)}."
+        if thread.taper and tool.rows > 1:
+            return "A tapered thread is milled by one tooth, turn by turn."
+        if _inside(self) and tool.diameter > ROOMY * bore:
+            return f"Too wide for a hole of {number(bore, ctx)}: {number(ROOMY * bore, ctx)} at most."
+        core = (tool.diameter - tool.tip_diameter) / 2
+        if thread.taper and core > (major - bore) / 2 + FULL_FORM * pitch:
+            return "A tapered thread needs a tool of full form, whose core cuts the crests."
+        if (major - bore) / 2 > core + near:
+            return "Its teeth are not deep enough for this thread."
+        return ""
+
+    def tooth(self, tool: Tool) -> Tooth:
+        """The tool's tooth."""
+        return Tooth(tool.diameter / 2, TIP_SHARE.get(tool.profile_angle, 1 / 8) * tool.pitch, tool.profile_angle)
+
+    def away(self, tool: Tool, ctx: Context) -> float:
+        """How far from the thread's axis the tool runs at the top of the thread."""
+        _, middle, _, pitch = self.sizes(ctx)
+        return orbit(middle / 2, self.tooth(tool), pitch, pitch, inside=_inside(self))
+
+    @property
+    def ccw(self) -> bool:
+        """Round the thread counter-clockwise, seen from above?"""
+        return (self.hand == "right") == (self.way == "up")
+
+    # -- heights ----------------------------------------------------------------------------------------------------
+
+    def lowest(self, ctx: Context) -> float:
+        """Where the middle of the lowest groove is."""
+        pitch = self.sizes(ctx)[3]
+        return given(self.top) - self.depth if _blind(self) else ctx.stock.lo[2] - pitch / 2
+
+    def bottom(self, tool: Tool, ctx: Context) -> float:
+        """Where the tool's tip comes to; it leads in and out a quarter of a turn farther in a hole."""
+        pitch = self.sizes(ctx)[3]
+        return self.lowest(ctx) - tool.pitch / 2 - (pitch / 4 if _inside(self) else 0.0)
+
+    def _helices(self, at: tuple[float, float], tool: Tool, ctx: Context) -> list[Helix]:
+        """The runs along the thread at one place, pass by pass."""
+        major, _, bore, pitch = self.sizes(ctx)
+        low, high, full = self.lowest(ctx), given(self.top) + pitch / 2, self.away(tool, ctx)
+        taper = thread_of(self.thread).taper / 2
+        ends = [(low, high)]
+        if tool.rows > 1:
+            block = tool.rows * pitch
+            ends = [(low + k * block, low + k * block + pitch) for k in range(max(1, math.ceil((high - low) / block - 1e-6)))]
+        found, deep, side = [], (major - bore) / 2, 1.0 if _inside(self) else -1.0
+        count = given(self.passes)
+        for k in range(1, int(count) + 1):
+            away = full - side * deep * (1 - math.sqrt(k / count))
+            for a, b in ends if self.way == "up" else [(b, a) for a, b in reversed(ends)]:
+                begin, end = a - tool.pitch / 2, b - tool.pitch / 2
+                start = away + (a - given(self.top)) * taper
+                found.append(
+                    Helix(centre=at, away=start, begin=begin, end=end, lead=pitch, ccw=self.ccw, widening=taper)
+                )  # fmt: skip
+        return found
+
+    # -- what a step says ---------------------------------------------------------------------------------------------
+
+    def troubles(self, ctx: Context) -> list[Trouble]:
+        found = self.pattern_troubles(ctx)
+        try:
+            thread = thread_of(self.thread)
+        except ThreadNameError as error:
+            return found or [Trouble("thread", str(error))]
+        if thread.family == "trapezoidal":
+            return [Trouble("thread", "Trapezoidal threads are turned, not milled.")]
+        if thread.taper and not _inside(self):
+            return [Trouble("side", "A tapered thread outside stands on a tapered boss, which is turned.", "inside")]
+        tool = ctx.tool(self.tool)
+        if not found and tool is None:
+            has = ", ".join(f"{t.diameter:g} × {t.pitch:g}" for t in ctx.tools if t.kind == "thread-mill") or "none"
+            return [Trouble("tool", f"No thread mill suits {thread.name}. There are {has}.")]
+        found = found or super().troubles(ctx)
+        if found or tool is None:
+            return found
+        if why := self._unfit(tool, ctx):
+            return [Trouble("tool", why, self.choose_tool(ctx))]
+        return self._hole_troubles(tool, ctx) if _inside(self) else self._boss_troubles(tool, ctx)
+
+    def _hole_troubles(self, tool: Tool, ctx: Context) -> list[Trouble]:
+        """The hole has to be there, of the core's size, and deep enough."""
+        _, _, bore, pitch = self.sizes(ctx)
+        taper = thread_of(self.thread).taper
+        bore -= taper * self.depth if _blind(self) else taper * (given(self.top) - ctx.stock.lo[2])
+        bottom, near = self.bottom(tool, ctx), ctx.mm(DRILLED_NEAR)
+        floor = max(bottom, ctx.stock.lo[2])
+        low = open_height(ctx, self.holes(ctx), bore - near)
+        if low >= given(self.top) - 1e-9:
+            under = min(drilled(ctx, x, y, floor) for x, y in self.holes(ctx))
+            there = f"The holes are {number(under, ctx)}." if under > 0 else "There are no holes yet."
+            return [Trouble("thread", f"{there} {thread_of(self.thread).name} needs {number(bore, ctx)}.")]
+        if low > bottom + 1e-9:
+            room = self.depth - (low - bottom)
+            return [
+                Trouble(
+                    "depth", f"The holes are too shallow by {number(low - bottom, ctx)}.", round(room, 4) if room > 0 else None
+                )
+            ]
+        if open_height(ctx, self.holes(ctx), bore + WIDE_HOLE * pitch + near) <= floor + 1e-9:
+            return [Trouble("thread", f"The holes are wider than {number(bore, ctx)}: too little of the thread is left.")]
+        return []
+
+    def _boss_troubles(self, tool: Tool, ctx: Context) -> list[Trouble]:
+        """The boss has to be there, and free all round."""
+        major, bottom = self.sizes(ctx)[0], self.bottom(tool, ctx)
+        for x, y in self.holes(ctx):
+            around = disc(x, y, major / 2 + 2 * tool.diameter).difference(disc(x, y, major / 2 + ctx.mm(DRILLED_NEAR)))
+            if ctx.surface(around.intersection(ctx.stock.plan)) > bottom + 1e-9:
+                text = f"Round the boss it is not free down to Z {number(bottom, ctx)}, or the boss is not Ø{number(major, ctx)}."
+                return [Trouble("depth", text)]
+        return []
+
+    def feed(self, tool: Tool, ctx: Context) -> float:
+        """The feed of the tool's axis, when its edge on the wall runs at the feed rate that was asked for."""
+        major, away = self.sizes(ctx)[0], self.away(tool, ctx)
+        share = away / (major / 2) if _inside(self) else away / (away - tool.diameter / 2)
+        return round(given(self.vf) * share, 1 if ctx.unit == "mm" else 2)
+
+    def plan(self, ctx: Context) -> list[Stage]:
+        tool = ctx.tool(self.tool)
+        if tool is None:
+            return []
+        start, path = self.begun(ctx)
+        r, over = self.heights(ctx, given(self.top))
+        feed = self.feed(tool, ctx)
+        for k, at in enumerate(self.holes(ctx)):
+            above = max(ctx.go_across, r) if k == 0 else over
+            if _inside(self):
+                path.go(z=above).go(*at)
+            for helix in self._helices(at, tool, ctx):
+                if _inside(self):
+                    path.go(*at)
+                    inside_pass(path, helix, feed)
+                else:
+                    outside_pass(path, helix, feed, tool.diameter / 2 + ctx.clear, above)
+            path.go(z=over)
+        path.go(z=ctx.safe)
+        return [Stage(name="thread", tool=tool, speed=given(self.n), start=start, moves=tuple(path.moves))]
+
+    def removes(self, ctx: Context) -> list[Removal]:
+        """A tapered thread opens its hole to a cone; else the hole stays what it is, as on a drawing. The core of the tool reaches
+        half a pitch under its tooth."""
+        thread = thread_of(self.thread)
+        if not thread.taper:
+            return []
+        top, low, r, slope = given(self.top), self.lowest(ctx), ctx.mm(thread.bore) / 2, thread.taper / 2
+        under = ctx.mm(thread.pitch) / 2
+        cone = ((0.0, low - under), (r - (top - low) * slope, low - under), (r + under * slope, top))
+        return [Revolved(x, y, cone) for x, y in self.holes(ctx)]
+
+    def sketch(self, ctx: Context) -> Sketch:
+        at, r, top = self.middle(ctx)[0] - ctx.stock.lo[0], self.wide(ctx) / 2, given(self.top)
+        dims = [Dim("depth", "section", "depth", (at + r, top), (at + r, top - self.depth))] if _blind(self) else []
+        return self.hole_sketch(ctx, tuple(dims))
+
+    def summary(self, ctx: Context) -> str:
+        thread = self.thread_or_none()
+        deep = f"{number(self.depth, ctx)} deep" if _blind(self) else "through"
+        left = " left hand" if self.hand == "left" else ""
+        return f"{self.many(ctx)} × {thread.name if thread else self.thread}{left} {self.side}, {deep}"
+
+    def says(self, ctx: Context) -> list[tuple[str, str]]:
+        tool = ctx.tool(self.tool)
+        if tool is None:
+            return []
+        major, _, bore, _ = self.sizes(ctx)
+        root = self.away(tool, ctx) + tool.diameter / 2 if _inside(self) else self.away(tool, ctx) - tool.diameter / 2
+        how = "climb" if self.ccw == _inside(self) else "conventional"
+        lines = (
+            [(HOLE, f"Hole Ø{number(bore, ctx)} before.")] if _inside(self) else [(HOLE, f"Boss Ø{number(major, ctx)} before.")]
+        )
+        return [
+            *lines,
+            (HOLE, f"Root comes out at Ø{number(round(2 * root, 3 if ctx.unit == 'mm' else 4), ctx)}."),
+            (TOOL, speed_line(tool, ctx, given(self.vc), given(self.n))),
+            (TOOL, f"The tool's axis goes at {self.feed(tool, ctx):g}, {how}."),
+        ]
