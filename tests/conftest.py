@@ -33,10 +33,14 @@ TURNED = [name for name in sample_names() if sample(name).turns]
 MILL_STEPS = [tag for tag, kind in STEPS.items() if not kind.turning]
 NEEDS = {
     "edge-break": ("outline-milling",), "rest-machining": ("free-pocket",), "reaming": ("drilling",), "tapping": ("drilling",),
+    "thread-milling": ("drilling",), "boring": ("round-pocket",),
 }  # fmt: skip
 """What has to be there before a milling step has anything to do."""
-DRILLS = {"reaming": {"mm": 5.8, "inch": 0.2344}, "tapping": {"mm": 6.8, "inch": 0.203125}}
-"""The drills whose holes there is a reamer and a tap for."""
+DRILLS = {
+    "reaming": {"mm": 5.8, "inch": 0.2344}, "tapping": {"mm": 6.8, "inch": 0.203125}, "boring": {"mm": 24.4, "inch": 0.98},
+    "thread-milling": {"mm": 8.5, "inch": 0.421875},
+}  # fmt: skip
+"""The holes that there is a reamer, a tap, a thread mill and a boring head for."""
 TURN_STEPS = [tag for tag, kind in STEPS.items() if kind.turning]
 
 
@@ -72,7 +76,9 @@ def with_step(job: Job, kind: str, after: str) -> tuple[Job, str]:
         job, after = edits.step_added(job, needed, after)
         if kind in DRILLS:
             job = edits.answered(job, f"step:{after}.diameter", DRILLS[kind][job.unit])
-    return edits.step_added(job, kind, after)
+            job = edits.answered(job, f"step:{after}.depth", round(0.6 * job.setup.size_z, 2))  # type: ignore[union-attr]
+    job, ident = edits.step_added(job, kind, after)
+    return (edits.pattern_for(job, ident, "points"), ident) if kind == "boring" else (job, ident)
 
 
 SLIPS = [1e-4, 0.01, 3.0, 250.0, 99_999.0]

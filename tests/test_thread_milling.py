@@ -239,7 +239,7 @@ def test_boring_opens_a_milled_hole_to_size(answers: dict[str, object], code: st
         (bored(depth=17.0), "depth"),
         (bored(diameter=26.0), "diameter"),
         (edits.answered(bored(out="stopped"), "job.machine", "mill-old"), "out"),
-        (job_of(Facing(id="f"), Drilling(id="d", pattern="p", diameter=10.0), Boring(id="r", pattern="p"), patterns=(PATTERN,), size_z=30.0), "diameter"),
+        (bored(23.0, diameter=25.0), "diameter"),
     ],
 )  # fmt: skip
 def test_what_a_boring_head_cannot_do_is_said(job: Job, field: str) -> None:

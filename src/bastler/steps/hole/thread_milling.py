@@ -73,7 +73,7 @@ class ThreadMilling(PatternedStep, frozen=True, kw_only=True, tag="thread-millin
 
     @classmethod
     def arrives(cls, at: Arrival) -> dict[str, Any]:
-        return {"thread": "M12" if at.unit == "mm" else "1/2-13", "depth": at.deep(0.3)}
+        return {"thread": "M10" if at.unit == "mm" else "1/2-13", "depth": at.deep(0.3)}
 
     # -- the thread and the tool ----------------------------------------------------------------------------------
 
@@ -261,8 +261,8 @@ class ThreadMilling(PatternedStep, frozen=True, kw_only=True, tag="thread-millin
         return [Stage(name="thread", tool=tool, speed=given(self.n), start=start, moves=tuple(path.moves))]
 
     def removes(self, ctx: Context) -> list[Removal]:
-        """A tapered thread opens its hole to a cone; else the hole stays what it is, as on a drawing. The core of the tool reaches
-        half a pitch under its tooth."""
+        """A tapered thread opens its hole to a cone; else the hole stays what it is, as on a drawing. The core of the tool
+        reaches half a pitch under its tooth."""
         thread = thread_of(self.thread)
         if not thread.taper:
             return []

@@ -105,6 +105,10 @@ class ToSizeStep(PatternedStep, frozen=True, kw_only=True):
             narrow = min(drilled(ctx, x, y, self.bottom(ctx)) for x, y in self.holes(ctx))
             if narrow > 0.0:
                 return [Trouble("diameter", f"The holes are {number(narrow, ctx)}: too much is left for a {self.CALLED}.")]
+            if open_height(ctx, self.holes(ctx), 0.1 * least) <= self.bottom(ctx) + 1e-9:
+                return [
+                    Trouble("diameter", f"The holes are narrower than {number(least, ctx)}: too much is left to {self.DOES}.")
+                ]
             if low >= given(self.top) - 1e-9:
                 return [Trouble("pattern", f"There is nothing to {self.DOES}. Drill the holes first.")]
             deep = given(self.top) - low
