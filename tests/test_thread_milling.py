@@ -235,7 +235,7 @@ def test_boring_opens_a_milled_hole_to_size(answers: dict[str, object], code: st
 @pytest.mark.parametrize(
     ("job", "field"),
     [
-        (bored(20.0), "pattern"),
+        (bored(20.0), "diameter"),
         (bored(depth=17.0), "depth"),
         (bored(diameter=26.0), "diameter"),
         (edits.answered(bored(out="stopped"), "job.machine", "mill-old"), "out"),

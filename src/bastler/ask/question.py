@@ -24,6 +24,7 @@ class Question(msgspec.Struct, frozen=True, kw_only=True):
 
     `kind` is None for choices and picks. Bounds are in the job's unit; `above`/`below` exclude the bound itself.
     `picks` names what is picked from: "tool", "pattern" or "material". `symbol` is the trade's sign (vc, fz, ap).
+    `ends` are the words at the ends of a slider, for a number that is drawn as one.
     `late` puts it behind the other questions of its group.
     """
 
@@ -35,12 +36,13 @@ class Question(msgspec.Struct, frozen=True, kw_only=True):
     least: float | None = None
     below: float | None = None
     most: float | None = None
-    choices: tuple[tuple[str, str], ...] = ()
+    choices: tuple[tuple[Any, str], ...] = ()
     picks: str = ""
     propose: Propose | None = None
     when: When | None = None
     helps: str = ""
     symbol: str = ""
+    ends: tuple[str, str] | None = None
     late: bool = False
 
     def asked(self, struct: Any) -> bool:
@@ -77,7 +79,7 @@ def ask(says: str, kind: Kind, group: str = "", **more: Any) -> msgspec.Meta:
     return _meta(question, {"x-kind": kind.value} | {k: v for k, v in bounds.items() if v is not None})
 
 
-def choose(says: str, choices: Mapping[str, str], group: str = "", **more: Any) -> msgspec.Meta:
+def choose(says: str, choices: Mapping[Any, str], group: str = "", **more: Any) -> msgspec.Meta:
     """A choice between a few words: value to what is shown."""
     return _meta(Question(says=says, group=group, choices=tuple(choices.items()), **more), {})
 

@@ -3,10 +3,14 @@
 Everything here is metric: millimetres, metres a minute, newtons, kilowatts. Callers in inch convert at their door.
 """
 
+from bastler.cutting.advice import Advice, feed_advice, paced, slender, speed_advice, thinning
 from bastler.cutting.fits import Grade, largest
 from bastler.cutting.formulas import (
     chip_thickness,
+    cutting_force,
     cutting_speed,
+    deflection,
+    drill_thrust,
     engagement_angle,
     feed_for,
     feed_rate,
@@ -15,6 +19,8 @@ from bastler.cutting.formulas import (
     roughness,
     specific_force,
     spindle_speed,
+    tap_torque,
+    torque,
     turning_power,
 )
 from bastler.cutting.materials import MATERIALS, Material, ToolMaterial, material
@@ -23,6 +29,7 @@ from bastler.cutting.threads import Thread, ThreadNameError, bites, thread_of
 
 __all__ = [
     "MATERIALS",
+    "Advice",
     "Fit",
     "Grade",
     "Material",
@@ -35,17 +42,27 @@ __all__ = [
     "clearance_hole",
     "counterbore",
     "countersink",
+    "cutting_force",
     "cutting_speed",
+    "deflection",
+    "drill_thrust",
     "engagement_angle",
+    "feed_advice",
     "feed_for",
     "feed_rate",
     "largest",
     "material",
     "milling_power",
+    "paced",
     "removal_rate",
     "roughness",
+    "slender",
     "specific_force",
+    "speed_advice",
     "spindle_speed",
+    "tap_torque",
+    "thinning",
     "thread_of",
+    "torque",
     "turning_power",
 ]

@@ -53,6 +53,41 @@ def milling_power(rate: float, kc: float, efficiency: float = 0.8) -> float:
     return rate * kc / (60_000.0 * efficiency)
 
 
+def torque(power: float, n: float, efficiency: float = 0.8) -> float:
+    """Torque at the spindle in Nm for a motor power in kW at `n` turns a minute: M = 9549 P η / n; 0 at rest."""
+    return 30_000.0 / math.pi * power * efficiency / n if n > 0 else 0.0
+
+
+YOUNG = {"hss": 210_000.0, "carbide": 600_000.0}
+"""Modulus of elasticity in N/mm² of what tools are made of."""
+CORE_OF_MILL = 0.8
+"""An end mill bends like a round bar of this share of its diameter."""
+
+
+def deflection(force: float, reach: float, diameter: float, made_of: str) -> float:
+    """How far the end of a mill gives way, in mm, under a `force` in N across it, sticking out by `reach` mm: F l³ / (3 E I) with
+    I = π d⁴ / 64, d the core of the flutes. Source: the bending of a beam held at one end."""
+    core = CORE_OF_MILL * diameter
+    return force * reach**3 / (3.0 * YOUNG[made_of] * math.pi * core**4 / 64.0)
+
+
+def cutting_force(power: float, vc: float, efficiency: float = 0.8) -> float:
+    """Mean tangential force in N for a motor power in kW at `vc` m/min: F = 60 000 P η / vc; 0 at rest."""
+    return 60_000.0 * power * efficiency / vc if vc > 0 else 0.0
+
+
+def drill_thrust(diameter: float, f: float, kc: float, tip_angle: float) -> float:
+    """Feed force in N of a drill with two lips, from ISO 3002-4: each lip takes a chip of f/2 by d/2, and the part of its force
+    along the axis is taken as half of kc: F = kc · f · d/2 · sin(σ/2) / 2 for both. `kc` at h = f/2 · sin(σ/2)."""
+    return kc * f * diameter / 2.0 * math.sin(math.radians(tip_angle / 2.0)) / 2.0
+
+
+def tap_torque(diameter: float, pitch: float, kc: float) -> float:
+    """Torque in Nm for cutting a thread with a tap: M = kc · P² · d / 8000, the chip of one thread side taken at the thread's
+    radius (the usual formula of tap makers' tables)."""
+    return kc * pitch * pitch * diameter / 8000.0
+
+
 def turning_power(vc: float, ap: float, f: float, kc: float, efficiency: float = 0.8) -> float:
     """Motor power in kW for turning at `vc` (m/min), depth `ap` and feed `f` (mm): P = vc ap f kc / (60 000 η)."""
     return vc * ap * f * kc / (60_000.0 * efficiency)

@@ -14,12 +14,16 @@ import msgspec
 ToolMaterial = Literal["hss", "carbide"]
 
 
+Coolant = Literal["flood", "mist", "dry"]
+
+
 class Material(msgspec.Struct, frozen=True, kw_only=True):
     """One work material.
 
     `group` after ISO 513; `kc11` in N/mm² and `mc` of Kienzle's law; `vc` the range of cutting speed in m/min for each
     tool material; `fz` feed per tooth as a share of the tool diameter for end mills of each tool material; `drill_f` the
-    feed per revolution as a share of the drill diameter; `slot_ap` the depth of cut in a full slot as a share of it.
+    feed per revolution as a share of the drill diameter; `slot_ap` the depth of cut in a full slot as a share of it;
+    `coolant` what it is cut with.
     """
 
     id: str
@@ -32,6 +36,7 @@ class Material(msgspec.Struct, frozen=True, kw_only=True):
     fz: dict[ToolMaterial, float]
     drill_f: dict[ToolMaterial, float]
     slot_ap: float
+    coolant: Coolant = "flood"
 
     def speed(self, tool_material: ToolMaterial) -> float:
         """The proposed cutting speed in m/min: the middle of the range."""

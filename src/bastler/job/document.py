@@ -6,13 +6,14 @@ zero is at one of its points.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import TYPE_CHECKING, Annotated, Any, Literal, Union
 
 import msgspec
 
 from bastler.ask import ask, choose, pick
 from bastler.cutting import MATERIALS, Material
-from bastler.job.turning_setup import TurnHolding
+from bastler.job.turning_setup import TurnHolding, coolant_of
 from bastler.machines import CARDS, MachineCard
 from bastler.shapes import AnyOutline, Box, Pattern
 from bastler.steps import STEPS, Step
@@ -90,6 +91,17 @@ class Setup(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tru
 
     typed: dict[str, str] = {}
     material: Annotated[str, pick("Material", "material", STOCK)] = "aluminium"
+    pace: Annotated[
+        float,
+        ask(
+            "Speeds and feeds", Kind.PERCENT, STOCK, least=0, most=100, ends=("careful", "brisk"),
+            helps="Moves all that is proposed within the material's ranges; what was typed stays.",
+        ),
+    ] = 50.0  # fmt: skip
+    coolant: Annotated[
+        Literal["flood", "mist", "dry"] | None,
+        choose("Coolant", {"flood": "Flood", "mist": "Mist", "dry": "Dry"}, STOCK, propose=coolant_of),
+    ] = None
     size_x: Annotated[float, ask("Length X", Kind.LENGTH, STOCK, above=0)] = 150.0
     size_y: Annotated[float, ask("Width Y", Kind.LENGTH, STOCK, above=0)] = 100.0
     size_z: Annotated[float, ask("Height Z", Kind.LENGTH, STOCK, above=0)] = 30.0
@@ -185,7 +197,7 @@ AnySetup = Setup | TurnSetup
 
 
 class Job(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
-    """The document."""
+    """The document. `materials` and `cards` are the shop's own ones, and those that ship with Bastler where they were changed."""
 
     version: int = FORMAT_VERSION
     name: Annotated[str, msgspec.Meta(max_length=80)] = "New part"
@@ -196,6 +208,8 @@ class Job(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
     tools: tuple[AnyTool, ...] = ()
     patterns: tuple[Pattern, ...] = ()
     outlines: tuple[AnyOutline, ...] = ()
+    materials: tuple[Material, ...] = ()
+    cards: tuple[MachineCard, ...] = ()
     setup: AnySetup = Setup()
 
     @property
@@ -219,19 +233,33 @@ class Job(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
         """The pattern of that id."""
         return next((p for p in self.patterns if p.id == ident), None)
 
+    def all_cards(self) -> dict[str, MachineCard]:
+        """The machine cards there are, by id, in the job's unit."""
+        return {c.id: c.in_unit(self.unit) for c in (*CARDS.values(), *self.cards)}
+
+    def all_materials(self) -> dict[str, Material]:
+        """The materials there are, by id."""
+        return MATERIALS | {m.id: m for m in self.materials}
+
     @property
     def card(self) -> MachineCard:
         """The machine card in the job's unit."""
-        return CARDS[self.machine].in_unit(self.unit)
+        own = next((c for c in self.cards if c.id == self.machine), None)
+        return (own or CARDS[self.machine]).in_unit(self.unit)
 
     @property
     def material(self) -> Material:
-        return MATERIALS[self.setup.material]
+        own = next((m for m in self.materials if m.id == self.setup.material), None)
+        return own or MATERIALS[self.setup.material]
+
+    def tool(self, ident: str) -> AnyTool | None:
+        """The tool of that id."""
+        return next((t for t in self.tools if t.id == ident), None)
 
 
-def new_job(unit: Unit = "mm", machine: str = "mill-600") -> Job:
-    """A job that can be proved at once: a block in the vise or a bar in the chuck, no steps yet."""
-    card = CARDS[machine].in_unit(unit)
+def new_job(unit: Unit = "mm", machine: str = "mill-600", own: Mapping[str, MachineCard] | None = None) -> Job:
+    """A job that can be proved at once: a block in the vise or a bar in the chuck, no steps yet. `own` are cards of the shop."""
+    card = (CARDS | dict(own or {}))[machine].in_unit(unit)
     if card.turns:
         return Job(unit=unit, machine=machine, tools=shop_crib(unit, turning=True), setup=_new_turn_setup(unit, card))
     setup = Setup() if unit == "mm" else Setup(size_x=6.0, size_y=4.0, size_z=1.25, over_top=0.05)

@@ -1,7 +1,8 @@
 """All the ways a job is changed: each makes a new job that shares what did not change.
 
 An *address* names an answer: `setup.size_x`, `job.name`, `step:ID.depth`, `pattern:ID.diameter`, `outline:ID.d`, and of the
-segments of an outline `outline:ID.segments.3.z`.
+segments of an outline `outline:ID.segments.3.z`; in the crib `tool:ID.diameter`, `holder:ID.length`, `material:ID.kc11`,
+`card:ID.power`, `dialect:ID.end`.
 """
 
 from __future__ import annotations
@@ -12,6 +13,7 @@ from typing import Any, TypeVar
 import msgspec
 
 from bastler.job.arrive import fresh_id, outline_added, turning_answers
+from bastler.job.crib_edits import crib_given, crib_owner
 from bastler.job.document import Job, Setup, TurnSetup
 from bastler.job.planned import references
 from bastler.shapes import (
@@ -38,6 +40,8 @@ PATTERN_KINDS: dict[str, tuple[str, type[Pattern]]] = {
     "rings": ("Several circles", RingsPattern),
     "arc": ("Arc", ArcPattern),
 }
+CRIB = ("tool", "holder", "material", "card", "dialect")
+"""What addresses in the crib begin with."""
 replace = msgspec.structs.replace
 
 
@@ -59,6 +63,8 @@ def _of(job: Job, what: str, ident: str) -> msgspec.Struct | None:
         return job.step(ident)
     if what == "pattern":
         return job.pattern(ident)
+    if what in CRIB:
+        return crib_owner(job, what, ident)
     name, _, place = ident.partition(".segments.")
     outline = job.outline(name) if what == "outline" else None
     if outline is None or not place:
@@ -76,6 +82,9 @@ def answered(job: Job, address: str, value: Any, typed: str = "") -> Job:
     changed = replace(struct, **changes)
     if address.startswith("outline:"):
         return _with_outline(job, address, changed)
+    what, _, ident = address.rpartition(".")[0].partition(":")
+    if what in CRIB:
+        return crib_given(job, what, ident, changed)  # type: ignore[arg-type]
     return _with(job, changed)
 
 

@@ -13,11 +13,10 @@ from typing import Any
 import msgspec
 
 from bastler.ask import problems
-from bastler.cutting import MATERIALS
 from bastler.job.document import FORMAT_VERSION, Job
+from bastler.job.forms import CardForm, DialectForm, MaterialForm, word_fault
 from bastler.job.older import outline_of_version_2
-from bastler.machines import CARDS
-from bastler.tools import InsertCodeError, Tool, TurnTool
+from bastler.tools import faults_of
 
 LARGEST = 20_000_000
 """Job files over this many bytes are refused unread."""
@@ -85,17 +84,21 @@ def _check(job: Job) -> None:
     """What the types cannot say: version, references, ids, bounds."""
     if job.version != FORMAT_VERSION:
         raise JobFileError(f"Version {job.version} is not known here; this is version {FORMAT_VERSION}.", "$.version")
-    if job.machine not in CARDS:
-        raise JobFileError(f"There is no machine card “{job.machine}”. There are {', '.join(CARDS)}.", "$.machine")
-    if job.setup.material not in MATERIALS:
+    _unique([c.id for c in job.cards], "$.cards", "Machine card")
+    _unique([m.id for m in job.materials], "$.materials", "Material")
+    _check_own(job)
+    cards = job.all_cards()
+    if job.machine not in cards:
+        raise JobFileError(f"There is no machine card “{job.machine}”. There are {', '.join(cards)}.", "$.machine")
+    if job.setup.material not in job.all_materials():
         raise JobFileError(f"There is no material “{job.setup.material}”.", "$.setup.material")
     _unique([s.id for s in job.steps], "$.setup.steps", "Step")
     _unique([p.id for p in job.patterns], "$.patterns", "Pattern")
     _unique([o.id for o in job.outlines], "$.outlines", "Outline")
     _unique([t.id for t in job.tools], "$.tools", "Tool")
-    if CARDS[job.machine].turns != job.turns:
+    if cards[job.machine].turns != job.turns:
         raise JobFileError("The setup is not one for this kind of machine.", "$.setup")
-    _unique([str(t.station) for t in job.tools], "$.tools", "Station")
+    _unique([str(t.station) for t in job.tools if t.station], "$.tools", "Station")
     places: list[tuple[str, msgspec.Struct]] = [("$", job), ("$.setup", job.setup)]
     places += [(f"$.setup.steps[{k}]", s) for k, s in enumerate(job.steps)]
     places += [(f"$.patterns[{k}]", p) for k, p in enumerate(job.patterns)]
@@ -105,47 +108,23 @@ def _check(job: Job) -> None:
         for trouble in problems(struct):
             raise JobFileError(trouble.text, f"{place}.{trouble.field}")
     for k, tool in enumerate(job.tools):
-        if isinstance(tool, TurnTool):
-            _check_turn_tool(tool, f"$.tools[{k}]")
-        else:
-            _check_tool(tool, f"$.tools[{k}]")
+        for trouble in faults_of(tool):
+            raise JobFileError(trouble.text, f"$.tools[{k}].{trouble.field}")
 
 
-def _check_tool(tool: Tool, place: str) -> None:
-    for name in ("diameter", "flutes", "flute_length", "shank_diameter", "stick_out", "length"):
-        if not 1e-3 <= getattr(tool, name) < 1e4:
-            raise JobFileError("Has to be between 0.001 and 10000.", f"{place}.{name}")
-    if not 0 < tool.tip_angle <= 180:
-        raise JobFileError("Has to be between 0 and 180.", f"{place}.tip_angle")
-    if not 1 <= tool.station <= 999:
-        raise JobFileError("Has to be between 1 and 999.", f"{place}.station")
-    for name, most in (("corner_radius", tool.diameter / 2), ("tip_diameter", tool.diameter)):
-        if not 0 <= getattr(tool, name) <= most:
-            raise JobFileError(f"Has to be between 0 and {most:g}.", f"{place}.{name}")
-
-
-def _check_turn_tool(tool: TurnTool, place: str) -> None:
-    try:
-        insert = tool.iso
-    except InsertCodeError as error:
-        raise JobFileError(str(error), f"{place}.insert") from error
-    if (tool.kind in ("turning", "boring")) != (insert is not None):
-        raise JobFileError("Turning and boring tools have an insert code, others none.", f"{place}.insert")
-    if not 1 <= tool.station <= 999:
-        raise JobFileError("Has to be between 1 and 999.", f"{place}.station")
-    bounds: list[tuple[str, float, float]] = [
-        ("approach", 30, 135),
-        ("profile", 10, 90),
-        ("shank", 0.05, 1000),
-        ("stick_out", 0.05, 1000),
-    ]
-    if tool.kind in ("grooving", "parting"):
-        bounds += [("width", 0.01, 100), ("reach", 0.01, 500), ("corner_radius", 0, tool.width / 2)]
-    bounds += [(name, 0, 1e4) for name in ("width", "reach", "corner_radius", "bar", "min_bore")]
-    bounds += [(name, -1e4, 1e4) for name in ("length_x", "length_z")]
-    for name, low, high in bounds:
-        if not low <= getattr(tool, name) <= high:
-            raise JobFileError(f"Has to be between {low:g} and {high:g}.", f"{place}.{name}")
+def _check_own(job: Job) -> None:
+    """The shop's own materials and machine cards."""
+    for k, own in enumerate(job.materials):
+        if set(own.vc) != {"hss", "carbide"} or set(own.fz) != {"hss", "carbide"} or set(own.drill_f) != {"hss", "carbide"}:
+            raise JobFileError("Needs numbers for hss and carbide.", f"$.materials[{k}]")
+        for trouble in problems(MaterialForm.of(own)):
+            raise JobFileError(trouble.text, f"$.materials[{k}].{trouble.field}")
+    for k, card in enumerate(job.cards):
+        for form in (CardForm.of(card), DialectForm.of(card)):
+            for trouble in problems(form):
+                raise JobFileError(trouble.text, f"$.cards[{k}].{trouble.field}")
+        if fault := word_fault(DialectForm.of(card)):
+            raise JobFileError(fault[1], f"$.cards[{k}].dialect.{fault[0]}")
 
 
 def _unique(values: list[str], place: str, what: str) -> None:

@@ -71,6 +71,10 @@ class SetupView:
     def card(self) -> object:
         return self.job.card
 
+    @property
+    def material(self) -> object:
+        return self.job.material
+
     def mm(self, value: float) -> float:
         return value if self.job.unit == "mm" else value / MM_PER_INCH
 
@@ -110,4 +114,4 @@ class Known:
 
 
 def _around(job: Job) -> tuple[Any, ...]:
-    return job.unit, job.machine, job.tools, msgspec.structs.replace(job.setup, steps=())
+    return job.unit, job.machine, job.tools, job.materials, job.cards, msgspec.structs.replace(job.setup, steps=())

@@ -26,13 +26,29 @@ def setup_context(job: Job) -> Context:
         stock=setup.box(),
         material=job.material,
         card=job.card,
-        tools=tuple(t.in_unit(job.unit) for t in job.tools if isinstance(t, Tool)),
+        pace=setup.pace / 100.0,
+        tools=stationed(job),
+        loaded=loaded(job),
         patterns={p.id: p for p in job.patterns},
         outlines={o.id: o for o in job.outlines if isinstance(o, PlanOutline)},
         safe=setup.safe or 0.0,
         clear=setup.clear or 0.0,
         jaws=setup.jaws(jaw_thickness(job.unit)),
     )
+
+
+def stationed(job: Job) -> tuple[Tool, ...]:
+    """The job's milling tools in its unit; those that are not in the machine yet at the numbers behind the last one there."""
+    own = [t.in_unit(job.unit) for t in job.tools if isinstance(t, Tool)]
+    last = max((t.station for t in own), default=0)
+    behind = {t.id: last + k for k, t in enumerate((t for t in own if not t.station), 1)}
+    return tuple(msgspec.structs.replace(t, station=behind[t.id]) if t.id in behind else t for t in own)
+
+
+def loaded(job: Job) -> frozenset[str] | None:
+    """The ids of the tools in the machine; None when all are."""
+    inside = frozenset(t.id for t in job.tools if t.station)
+    return None if len(inside) == len(job.tools) else inside
 
 
 def plan(job: Job, old: Plan | None = None) -> Plan:

@@ -34,6 +34,7 @@ def turn_context(job: Job) -> TurnContext:
         unit=job.unit,
         material=job.material,
         card=job.card,
+        pace=setup.pace / 100.0,
         patterns={},
         tools=tuple(t.in_unit(job.unit) for t in job.tools),
         outlines=outlines,

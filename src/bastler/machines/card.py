@@ -17,7 +17,7 @@ class Dialect(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
     """How a machine wants its words.
 
     `cycles` are the canned cycles it knows; others are written long-hand. `helical` arcs move the third axis along, else
-    short chords are written. `dwell_unit` and `peck_unit` are what P and Q count in ("increment": 0.001 mm or 0.0001 inch).
+    short chords are written; `subprograms` are called with M98 P, else what repeats is written out. `dwell_unit` and `peck_unit` are what P and Q count in ("increment": 0.001 mm or 0.0001 inch).
     `point` writes whole numbers with their decimal point, as older controls need.
 
     For turning: `diameter_x` writes X as a diameter; `feed_codes` are feed per minute and per turn, `speed_cap` holds the speed
@@ -41,6 +41,7 @@ class Dialect(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
     length_on: str = "G43 H{tool}"
     cycles: tuple[str, ...] = ("G73", "G81", "G82", "G83", "G84", "G85", "G86", "G89")
     helical: bool = True
+    subprograms: bool = True
     dwell_unit: Literal["s", "ms"] = "s"
     peck_unit: Literal["length", "increment"] = "length"
     end: str = "M30"
@@ -72,7 +73,7 @@ class MachineCard(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
     `home` is where the axes stand after referencing, with the spindle nose as the Z reference. `peck_clearance` is how far
     above the last depth a full-retract peck goes back in rapid; `chip_break` how far a chip-breaking peck pulls off.
 
-    For turning: `stations` of the turret; an `encoder` on the spindle gives feed per turn and threads; `surface_speed` is
+    `stations` of the magazine or the turret. For turning: an `encoder` on the spindle gives feed per turn and threads; `surface_speed` is
     constant surface speed; the spindle needs `spindle_up` seconds from rest to its top speed; `pull_off` is how far a roughing
     pass leaves the wall before it goes back; the first and last turns of a thread are not true for `thread_delay` seconds,
     while the Z slide comes up to speed.

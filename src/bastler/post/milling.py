@@ -57,8 +57,7 @@ class MillWriter(Writer):
             length = self.dialect.length_on.format(tool=stage.tool.station)
             self.words.forget("Z")
             self.say(length, self.words.modal(self.words.length("Z", z), "Z"))
-            if self.card.coolant:
-                self.say("M8")
+            self.coolant_on()
         else:
             self.say(self.words.motion("G0"), self.words.axes(x, y, z))
         self.z, self.at = z, (x, y)
@@ -72,8 +71,7 @@ class MillWriter(Writer):
 
     def _retreat(self, *, home: bool) -> None:
         """Coolant and spindle off, Z to the top, then home in X and Y where wanted: Z first, always."""
-        if self.card.coolant:
-            self.say("M9")
+        self.coolant_off()
         self.say("M5")
         hx, hy, hz = self.card.home
         self.say("G53 G0", self.words.length("Z", hz))

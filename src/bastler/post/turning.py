@@ -72,8 +72,8 @@ class TurnWriter(Writer):
         r, z = self.plan.ctx.safe
         first = self.plan.setup.work_offset if fresh else ""
         self.say(first, self.words.motion("G0"), self._x(r), self._z(z))
-        if fresh and self.card.coolant:
-            self.say("M8")
+        if fresh:
+            self.coolant_on()
         for move in stage.moves:
             self.move(move)
 
@@ -96,8 +96,7 @@ class TurnWriter(Writer):
 
     def _retreat(self) -> None:
         """Coolant off, then to where tools change, the axes in the order of the setup."""
-        if self.card.coolant:
-            self.say("M9")
+        self.coolant_off()
         setup, words = self.plan.setup, self.words
         hx, _, hz = self.card.home
         own = setup.change == "own"
@@ -171,8 +170,10 @@ class TurnWriter(Writer):
 
     @move.register
     def _(self, move: Coolant) -> None:
-        if self.card.coolant:
-            self.say("M8" if move.on else "M9")
+        if move.on:
+            self.coolant_on()
+        else:
+            self.coolant_off()
 
     @move.register
     def _(self, move: Halt) -> None:

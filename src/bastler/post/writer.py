@@ -59,6 +59,19 @@ class Writer:
         self.say("G21" if job.unit == "mm" else "G20")
         self.say(self.dialect.safe_start)
 
+    def coolant_on(self) -> None:
+        """As the setup says, where the machine has any."""
+        if self._wet:
+            self.say("M7" if self.plan.setup.coolant == "mist" else "M8")
+
+    def coolant_off(self) -> None:
+        if self._wet:
+            self.say("M9")
+
+    @property
+    def _wet(self) -> bool:
+        return self.card.coolant and self.plan.setup.coolant != "dry"
+
     def shown(self, length: float) -> str:
         """A length as said in a comment."""
         return number_text(length, Kind.LENGTH, self.plan.job.unit)

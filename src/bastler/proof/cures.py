@@ -9,6 +9,15 @@ from bastler.proof.remark import Cure, Remark
 from bastler.tools import Tool
 from bastler.units import Kind, number_text
 
+STAGE_TOOLS = {
+    "finish": "finish_tool",
+    "spot": "spot_tool",
+    "counterbore": "bore_tool",
+    "chamfer": "sink_tool",
+    "tap": "end_tool",
+    "ream": "end_tool",
+}
+"""The answer that holds the tool of a stage, where a step has it; else it is `tool`."""
 Finder = Callable[[Remark, PlannedStep], Cure | None]
 
 
@@ -21,7 +30,7 @@ def cure_for(remark: Remark, plan: Plan) -> Cure | None:
 
 def _field(planned: PlannedStep, remark: Remark) -> str:
     """The field that holds the tool of the remark's stage."""
-    special = {"finish": "finish_tool", "spot": "spot_tool"}.get(remark.stage, "tool")
+    special = STAGE_TOOLS.get(remark.stage, "tool")
     return special if hasattr(planned.filled, special) else "tool"
 
 

@@ -14,7 +14,7 @@ from bastler.proof.result import Proof
 def all_remarks(proof: Proof, plan: Plan | None, compared: list[Remark]) -> tuple[Remark, ...]:
     """Everything there is to say: `compared` is about the shape; `plan` when the program is the plan's own, for steps that could
     not be planned."""
-    remarks = _unplanned(plan) if plan else []
+    remarks = _unplanned(plan) + _not_in_machine(plan) if plan else []
     remarks += _read(proof) + _found(proof) + compared
     if plan:
         remarks = [_with_cure(remark, plan) for remark in remarks]
@@ -56,6 +56,29 @@ def _unplanned(plan: Plan) -> list[Remark]:
                     cure=_fits(trouble, owner, plan),
                 )
             )
+    return remarks
+
+
+def _not_in_machine(plan: Plan) -> list[Remark]:
+    """Tools that the job uses and the machine has not: where they would stand, and that they have to be put there."""
+    if plan.job.turns:
+        return []
+    remarks, said = [], set()
+    for planned in plan.steps:
+        for tool in {stage.tool.id: stage.tool for stage in planned.stages}.values():
+            own = plan.job.tool(tool.id)
+            if own is None or tool.id in said:
+                continue
+            said.add(tool.id)
+            if not own.station:
+                text = f"{tool.name} is not in the machine. The program calls it T{tool.station}."
+                cure = Cure(f"Put it at T{tool.station}", f"tool:{tool.id}.station", tool.station)
+            elif own.station > plan.ctx.card.stations:
+                text = f"{tool.name} stands at T{tool.station}; {plan.ctx.card.name} has {plan.ctx.card.stations} stations."
+                cure = None
+            else:
+                continue
+            remarks.append(Remark(level="caution", code="not-in-machine", text=text, step=planned.step.id, cure=cure))
     return remarks
 
 

@@ -128,6 +128,10 @@ class Step(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
         """Ids of the tools, in the order of the stages, from filled answers."""
         return ()
 
+    def sources(self, ctx: Setting) -> dict[str, str]:
+        """Where computed answers come from, by answer, from filled answers."""
+        return {}
+
     def says(self, ctx: Setting) -> list[tuple[str, str]]:
         """What the cutting data means, as (group, line) pairs shown under that group."""
         return []

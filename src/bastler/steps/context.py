@@ -27,6 +27,8 @@ class Workplace:
     material: Material
     card: MachineCard
     patterns: Mapping[str, Pattern]
+    pace: float = field(default=0.5, kw_only=True)
+    """How brisk proposals are: 0 careful, 1 brisk."""
 
     def mm(self, value: float) -> float:
         """A length given in millimetres, in the job's unit."""
@@ -42,7 +44,7 @@ class Context(Workplace):
     """A milling setup, seen from part zero.
 
     `safe` is the height for going across between stages, `clear` the distance over a surface where rapids end; `before`
-    are the removals of the steps before this one. What a step finds out about them by `surface` and `holes` is remembered, so
+    are the removals of the steps before this one; `loaded` the ids of the tools that are in the machine, None for all. What a step finds out about them by `surface` and `holes` is remembered, so
     that it can be told later whether anything that it depends on has changed.
     """
 
@@ -52,6 +54,7 @@ class Context(Workplace):
     clear: float
     jaws: Sequence[Box] = ()
     outlines: Mapping[str, PlanOutline] = field(default_factory=dict)
+    loaded: frozenset[str] | None = None
     before: Sequence[Removal] = field(default=())
     _asked: dict[bytes, Any] = field(default_factory=dict, compare=False, repr=False)
 
@@ -79,6 +82,12 @@ class Context(Workplace):
     def tool(self, ident: str | None) -> Tool | None:
         """The job's tool of that id, None when there is none."""
         return next((t for t in self.tools if t.id == ident), None)
+
+    def in_machine(self) -> Context:
+        """The same with the tools alone that are in the machine."""
+        if self.loaded is None:
+            return self
+        return replace(self, tools=tuple(t for t in self.tools if t.id in self.loaded))
 
     @property
     def go_across(self) -> float:

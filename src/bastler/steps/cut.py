@@ -7,18 +7,25 @@ would otherwise follow from, and those then show what was meant.
 from __future__ import annotations
 
 import math
-from typing import Annotated, Any
+from typing import Annotated, Any, ClassVar
 
 from bastler.ask import Trouble, ask, pick
 from bastler.cutting import (
+    Advice,
     Material,
     chip_thickness,
+    cutting_force,
     cutting_speed,
+    deflection,
+    feed_advice,
     feed_rate,
     milling_power,
     removal_rate,
     specific_force,
+    speed_advice,
     spindle_speed,
+    thinning,
+    torque,
 )
 from bastler.machines import MachineCard
 from bastler.steps.base import Step
@@ -32,6 +39,8 @@ FACE_FZ_MOST = 0.12
 """The most feed per tooth proposed for a face mill, mm: its inserts do not grow with its diameter."""
 POWER_SHARE = 0.8
 """How much of the spindle's power a proposed cut may take."""
+BENDS = 0.005
+"""A mill that gives way by no more, in mm, is not spoken of."""
 FEET_PER_METRE = 1.0 / 0.3048
 PLUNGE_SHARE = 0.4
 """Feed straight or sloping into the material, as a share of the feed along."""
@@ -43,13 +52,51 @@ def speed_scale(unit: Unit) -> float:
     return 1.0 if unit == "mm" else FEET_PER_METRE
 
 
+def known_speed(tool: AnyTool, ctx: Workplace) -> tuple[float, str] | None:
+    """What experience says of the cutting speed of a tool in the material, and who says so."""
+    found = next((e for e in getattr(tool, "experience", ()) if e.material == ctx.material.id and e.vc > 0), None)
+    return (found.vc, found.source) if found else None
+
+
+def known_feed(tool: AnyTool, ctx: Workplace) -> tuple[float, str] | None:
+    """The same of the feed per tooth, in the job's unit."""
+    found = next((e for e in getattr(tool, "experience", ()) if e.material == ctx.material.id and e.fz > 0), None)
+    return (ctx.mm(found.fz), found.source) if found else None
+
+
+def reach_of(tool: Tool) -> float:
+    """How far a mill sticks out, in diameters; drills and their like are led by their hole, face mills are stout."""
+    return tool.stick_out / tool.diameter if tool.kind in ("end-mill", "bull-mill", "ball-mill") else 0.0
+
+
+def advised_speed(tool: Tool, ctx: Context) -> Advice:
+    """The cutting speed that is proposed, in m/min, and why."""
+    known, reach = known_speed(tool, ctx), reach_of(tool)
+    return speed_advice(ctx.material, tool.material, tool.coating, pace=ctx.pace, reach=reach, known=known)
+
+
+def advised_feed(tool: Tool, ctx: Context, ae: float | None = None) -> Advice:
+    """The feed per tooth that is proposed, in the job's unit, and why; `ae` where the cut is known to be narrow."""
+    name = {"hss": "HSS", "carbide": "carbide"}[tool.material]
+    if tool.kind in ("drill", "spot-drill"):
+        base = tool.diameter * ctx.material.drill_f[tool.material] / tool.flutes
+        what = f"{ctx.material.drill_f[tool.material]:g} × D a turn for {name} in {ctx.material.name}"
+        return feed_advice(base, what, pace=ctx.pace, reach=0.0, known=known_feed(tool, ctx))
+    base = tool.diameter * ctx.material.fz[tool.material]
+    what = f"{ctx.material.fz[tool.material]:g} × D for {name} in {ctx.material.name}"
+    if tool.kind == "face-mill" and base > ctx.mm(FACE_FZ_MOST):
+        base, what = ctx.mm(FACE_FZ_MOST), "what the inserts of a face mill bear"
+    thin = thinning(ae or tool.diameter, tool.diameter, tool.approach)
+    return feed_advice(base, what, pace=ctx.pace, reach=reach_of(tool), thin=thin, known=known_feed(tool, ctx))
+
+
 def propose_vc(tool: Tool | None, ctx: Context, n: float | None) -> float | None:
-    """Cutting speed in the job's unit: from a given spindle speed, else the material's range for the tool."""
+    """Cutting speed in the job's unit: from a given spindle speed, else what is advised."""
     if tool is None:
         return None
     if n is not None:
         return cutting_speed(n, ctx.to_mm(tool.diameter)) * speed_scale(ctx.unit)
-    return ctx.material.speed(tool.material) * speed_scale(ctx.unit)
+    return advised_speed(tool, ctx).value * speed_scale(ctx.unit)
 
 
 def propose_n(tool: Tool | None, ctx: Context, vc: float) -> float | None:
@@ -60,16 +107,13 @@ def propose_n(tool: Tool | None, ctx: Context, vc: float) -> float | None:
     return float(round(min(max(wanted, ctx.card.speed[0]), ctx.card.speed[1])))
 
 
-def propose_fz(tool: Tool | None, ctx: Context, vf: float | None, n: float | None) -> float | None:
-    """Feed per tooth: from a given feed rate, else the material's share of the diameter."""
+def propose_fz(tool: Tool | None, ctx: Context, vf: float | None, n: float | None, ae: float | None = None) -> float | None:
+    """Feed per tooth: from a given feed rate, else what is advised."""
     if tool is None:
         return None
     if vf is not None and n:
         return vf / (n * tool.flutes)
-    if tool.kind in ("drill", "spot-drill"):
-        return tool.diameter * ctx.material.drill_f[tool.material] / tool.flutes
-    fz = tool.diameter * ctx.material.fz[tool.material]
-    return min(fz, ctx.mm(FACE_FZ_MOST)) if tool.kind == "face-mill" else fz
+    return advised_feed(tool, ctx, ae).value
 
 
 def propose_vf(tool: Tool | None, ctx: Context, fz: float, n: float) -> float | None:
@@ -81,11 +125,28 @@ def propose_vf(tool: Tool | None, ctx: Context, fz: float, n: float) -> float | 
 
 
 def load_line(tool: Tool, ctx: Context, *, ae: float, ap: float, n: float, vf: float) -> str:
-    """What the numbers mean, in one line: speed and its limit, removal rate, power against the spindle."""
+    """What the numbers mean, in one line: removal rate, power against the spindle, torque, and how far a slender mill bends."""
     rate, power = cutting_load(tool, ctx, ae=ae, ap=ap, n=n, vf=vf)
     unit = "cm³/min" if ctx.unit == "mm" else "in³/min"
     shown = rate if ctx.unit == "mm" else rate / 2.54**3
-    return f"Q {shown:.3g} {unit} · power {power:.2g} of {ctx.card.power:g} kW"
+    words = [
+        f"Q {shown:.3g} {unit}",
+        f"power {power:.2g} of {ctx.card.power:g} kW",
+        f"{torque(power, n, ctx.card.efficiency):.2g} Nm",
+    ]
+    bend = bending(tool, ctx, power, n)
+    if bend > BENDS:
+        words.append(f"bends {number(round(ctx.mm(bend), 3 if ctx.unit == 'mm' else 4), ctx)}")
+    return " · ".join(words)
+
+
+def bending(tool: Tool, ctx: Context, power: float, n: float) -> float:
+    """How far, in mm, the tip of a mill gives way under the mean force of a cut of that power."""
+    if reach_of(tool) <= 0.0:
+        return 0.0
+    d = ctx.to_mm(tool.diameter)
+    force = cutting_force(power, cutting_speed(n, d), ctx.card.efficiency)
+    return deflection(force, ctx.to_mm(tool.stick_out), d, tool.material)
 
 
 def cutting_load(tool: Tool, ctx: Context, *, ae: float, ap: float, n: float, vf: float) -> tuple[float, float]:
@@ -145,7 +206,8 @@ def speed_trouble(ctx: Context, field: str, n: float | None) -> list[Trouble]:
 
 
 def _tool(s: Any, ctx: Context) -> str | None:
-    chosen: str | None = s.choose_tool(ctx)
+    """Of the machine, else of the crib."""
+    chosen: str | None = s.choose_tool(ctx.in_machine()) or s.choose_tool(ctx)
     return chosen
 
 
@@ -158,7 +220,7 @@ def _n(s: Any, ctx: Context) -> float | None:
 
 
 def _fz(s: Any, ctx: Context) -> float | None:
-    return propose_fz(ctx.tool(s.tool), ctx, s.vf, s.n)
+    return propose_fz(ctx.tool(s.tool), ctx, s.vf, s.n, s.narrow(ctx))
 
 
 def _vf(s: Any, ctx: Context) -> float | None:
@@ -166,7 +228,9 @@ def _vf(s: Any, ctx: Context) -> float | None:
 
 
 class CuttingStep(Step, frozen=True, kw_only=True):
-    """A step with one main tool and its cutting data. `choose_tool` proposes the tool."""
+    """A step with one main tool and its cutting data. `choose_tool` proposes the tool, `CHOSEN` says by what."""
+
+    CHOSEN: ClassVar[str] = "The first that fits"
 
     tool: Annotated[str | None, pick("Tool", "tool", TOOL, propose=_tool)] = None
     vc: Annotated[
@@ -189,6 +253,26 @@ class CuttingStep(Step, frozen=True, kw_only=True):
     def choose_tool(self, ctx: Context) -> str | None:
         """The id of the tool proposed; None when nothing fits."""
         raise NotImplementedError
+
+    def narrow(self, ctx: Context) -> float | None:
+        """How wide the cut is, where it is known before the speeds are and narrower than half the tool."""
+        ae: float | None = getattr(self, "ae", None)
+        return ae
+
+    def sources(self, ctx: Context) -> dict[str, str]:
+        """Where computed speeds and feeds come from, by answer; from filled answers, those given are left away by the caller."""
+        tool = ctx.tool(self.tool)
+        if tool is None:
+            return {}
+        speed, feed = advised_speed(tool, ctx), advised_feed(tool, ctx, self.narrow(ctx))
+        loaded = ctx.loaded is None or tool.id in ctx.loaded
+        return {
+            "tool": f"{self.CHOSEN}{'.' if loaded else '; from the crib, as nothing in the machine fits.'}",
+            "vc": speed.because,
+            "n": f"vc over π × {number(tool.diameter, ctx)}, as far as the spindle goes.",
+            "fz": feed.because,
+            "vf": f"fz × {tool.flutes} teeth × n.",
+        }
 
     def tools_used(self) -> tuple[str | None, ...]:
         return (self.tool,)

@@ -1,8 +1,8 @@
 """Tools: what they are, how they are shaped, and the shop's crib."""
 
-from bastler.tools.crib import AnyTool, shop_crib
+from bastler.tools.crib import AnyTool, faults_of, new_tool, shop_crib
 from bastler.tools.insert import Insert, InsertCodeError, insert_of
-from bastler.tools.tool import KIND_WORDS, Holder, Profile, Tool, ToolKind, tip_length
+from bastler.tools.tool import KIND_WORDS, Experience, Holder, Profile, Tool, ToolKind, tip_length
 from bastler.tools.turning import TOWARD, TURN_WORDS, TurnTool
 
 __all__ = [
@@ -10,6 +10,7 @@ __all__ = [
     "TOWARD",
     "TURN_WORDS",
     "AnyTool",
+    "Experience",
     "Holder",
     "Insert",
     "InsertCodeError",
@@ -17,7 +18,9 @@ __all__ = [
     "Tool",
     "ToolKind",
     "TurnTool",
+    "faults_of",
     "insert_of",
+    "new_tool",
     "shop_crib",
     "tip_length",
 ]

@@ -7,10 +7,11 @@ DMM, corner radius RE, point angle SIG, usable length from the holder's face LPR
 from __future__ import annotations
 
 import math
-from typing import Literal
+from typing import Annotated, Any, Literal
 
 import msgspec
 
+from bastler.ask import Trouble, ask, choose, pick
 from bastler.cutting import ToolMaterial
 from bastler.units import Kind, Unit, scale
 from bastler.units.text import number_text
@@ -46,6 +47,25 @@ KIND_WORDS: dict[str, str] = {
 }
 
 
+PLACE, EDGE, HOLDER, EXPERIENCE = "Place", "Cutting part", "Shank and holder", "Experience"
+Coating = Literal["", "TiN", "TiCN", "TiAlN", "AlCrN", "Diamond"]
+COATINGS: tuple[Coating, ...] = ("", "TiN", "TiCN", "TiAlN", "AlCrN", "Diamond")
+YES_NO = {True: "Yes", False: "No"}
+
+
+def _is(*kinds: str) -> Any:
+    """Is it a tool of one of these kinds?"""
+    return lambda t: t.kind in kinds
+
+
+_rounded = _is("bull-mill", "end-mill", "face-mill")
+_pointed = _is("spot-drill", "drill", "chamfer-mill", "engraver")
+_flat_tipped = _is("chamfer-mill", "thread-mill", "engraver")
+_face_mill = _is("face-mill")
+_may_plunge = _is("end-mill", "bull-mill", "ball-mill", "face-mill", "chamfer-mill")
+_threads = _is("tap", "thread-mill")
+_tap = _is("tap")
+_thread_mill = _is("thread-mill")
 CORE = {60.0: 1.082532, 55.0: 1.280654}
 """Twice the basic depth of a thread in pitches, by its angle (ISO 68-1: 5/8 of the sharp triangle; ISO 228-1)."""
 
@@ -53,8 +73,18 @@ CORE = {60.0: 1.082532, 55.0: 1.280654}
 class Holder(msgspec.Struct, frozen=True):
     """The holder as a cylinder above the tool: `diameter` and `length`."""
 
-    diameter: float
-    length: float
+    diameter: Annotated[float, ask("Holder diameter", Kind.LENGTH, HOLDER, least=0.001, below=1e4)]
+    length: Annotated[float, ask("Holder length", Kind.LENGTH, HOLDER, least=0.001, below=1e4)]
+
+
+class Experience(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """What the shop has found out for a tool in a material: `vc` in m/min, `fz` (of drills and reamers: a turn) in mm, and
+    `source`, who says so. 0 for a number that nothing is known of."""
+
+    material: str
+    vc: float = 0.0
+    fz: float = 0.0
+    source: str = ""
 
 
 class Profile(msgspec.Struct, frozen=True):
@@ -88,37 +118,76 @@ class Profile(msgspec.Struct, frozen=True):
 class Tool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, tag_field="form", tag="rotating"):
     """One tool as it stands in the machine. Lengths in `unit`.
 
-    `station` is its place, its T number and its offset number; `stick_out` runs from the holder's face to the tip; `length` is
-    the length offset, from the spindle nose to the tip. `tip_angle` is the included angle in degrees (drills, spot drills,
-    chamfer mills), `tip_diameter` the flat at the tip of a chamfer mill. `centre_cutting` tools may plunge. A tap has a `pitch`
-    and a `lead` of so many pitches at its end that do not cut the full thread; `profile_angle` is that of the thread it cuts, in
-    degrees. A thread mill has `rows` of teeth a pitch apart (1: a single tooth for several pitches) and between them a core of
-    `tip_diameter`; `floating` when its holder gives way along the
-    axis.
+    `station` is its place, its T number and its offset number, 0 while it is not in the machine; `stick_out` runs from the
+    holder's face to the tip; `length` is the length offset, from the spindle nose to the tip. `tip_angle` is the included angle
+    in degrees (drills, spot drills, chamfer mills), `tip_diameter` the flat at the tip of a chamfer mill. `centre_cutting` tools
+    may plunge; `approach` is the angle of a face mill's edges to the feed. A tap has a `pitch` and a `lead` of so many pitches at
+    its end that do not cut the full thread; `profile_angle` is that of the thread it cuts, in degrees. A thread mill has `rows`
+    of teeth a pitch apart (1: a single tooth for several pitches) and between them a core of `tip_diameter`; a tap is `floating`
+    when its holder gives way along the axis. `experience` is what the shop has found to work.
     """
 
     id: str
-    station: int
+    station: Annotated[
+        int,
+        ask("Station", Kind.COUNT, PLACE, least=0, most=999, helps="In the machine, its T number and offset. 0: in the crib."),
+    ]
     kind: ToolKind
-    name: str
+    name: Annotated[str, pick("Called", "word", PLACE)]
     unit: Unit = "mm"
-    diameter: float
-    flutes: int
-    flute_length: float
-    shank_diameter: float
-    stick_out: float
-    length: float
+    diameter: Annotated[float, ask("Cutting diameter", Kind.LENGTH, EDGE, least=0.001, below=1e4, symbol="DC")]
+    flutes: Annotated[int, ask("Teeth", Kind.COUNT, EDGE, least=1, most=99, symbol="NOF")]
+    flute_length: Annotated[float, ask("Cutting length", Kind.LENGTH, EDGE, least=0.001, below=1e4, symbol="APMXS")]
+    shank_diameter: Annotated[float, ask("Shank diameter", Kind.LENGTH, HOLDER, least=0.001, below=1e4, symbol="DMM")]
+    stick_out: Annotated[
+        float,
+        ask("Sticks out", Kind.LENGTH, HOLDER, least=0.001, below=1e4, symbol="LPR", helps="From the holder's face to the tip."),
+    ]
+    length: Annotated[
+        float,
+        ask("Length offset", Kind.LENGTH, PLACE, least=0.001, below=1e4, symbol="LF", helps="From the spindle nose to the tip."),
+    ]
     holder: Holder
-    material: ToolMaterial = "carbide"
-    corner_radius: float = 0.0
-    tip_angle: float = 180.0
-    tip_diameter: float = 0.0
-    centre_cutting: bool = True
-    pitch: float = 0.0
-    lead: float = 0.0
-    profile_angle: float = 60.0
-    rows: int = 1
-    floating: bool = False
+    material: Annotated[ToolMaterial, choose("Made of", {"hss": "HSS", "carbide": "Carbide"}, EDGE)] = "carbide"
+    coating: Annotated[Coating, choose("Coating", {c: c or "None" for c in COATINGS}, EDGE)] = ""
+    corner_radius: Annotated[float, ask("Corner radius", Kind.LENGTH, EDGE, least=0, when=_rounded, symbol="RE")] = 0.0
+    tip_angle: Annotated[
+        float, ask("Tip angle", Kind.ANGLE, EDGE, above=0, most=180, when=_pointed, symbol="SIG", helps="Of the whole cone.")
+    ] = 180.0
+    tip_diameter: Annotated[
+        float,
+        ask("Flat at the tip", Kind.LENGTH, EDGE, least=0, when=_flat_tipped, helps="Of a thread mill the core of its teeth."),
+    ] = 0.0
+    approach: Annotated[
+        float,
+        ask(
+            "Approach angle", Kind.ANGLE, EDGE, least=10, most=90, when=_face_mill, symbol="KAPR", helps="90° cuts a square step."
+        ),
+    ] = 90.0
+    centre_cutting: Annotated[bool, choose("Cuts in the middle", YES_NO, EDGE, when=_may_plunge)] = True
+    pitch: Annotated[float, ask("Pitch", Kind.LENGTH, EDGE, least=0, below=100, when=_threads, symbol="TP")] = 0.0
+    lead: Annotated[float, ask("Lead in pitches", Kind.NUMBER, EDGE, least=0, most=20, when=_tap)] = 0.0
+    profile_angle: Annotated[float, ask("Thread angle", Kind.ANGLE, EDGE, least=10, most=90, when=_threads, symbol="PNA")] = 60.0
+    rows: Annotated[int, ask("Teeth along it", Kind.COUNT, EDGE, least=1, most=99, when=_thread_mill)] = 1
+    floating: Annotated[bool, choose("Floating holder", YES_NO, HOLDER, when=_tap)] = False
+    experience: Annotated[
+        tuple[Experience, ...],
+        pick("What works", "experience", EXPERIENCE, helps="A line each: material, vc, feed a tooth, who says so."),
+    ] = ()
+
+    def troubles(self) -> list[Trouble]:
+        """Contradictions between what is said of the tool."""
+        if self.corner_radius > self.diameter / 2:
+            return [Trouble("corner_radius", f"Has to be {self.diameter / 2:g} or less.", self.diameter / 2)]
+        if self.tip_diameter > self.diameter:
+            return [Trouble("tip_diameter", f"Has to be {self.diameter:g} or less.", self.diameter)]
+        if _threads(self) and self.pitch <= 0:
+            return [Trouble("pitch", "Has to be more than 0.")]
+        if _threads(self) and self.core <= 0:
+            return [Trouble("pitch", "Too coarse for a tool this thin.")]
+        if self.flute_length > self.stick_out:
+            return [Trouble("stick_out", f"Its teeth are {self.flute_length:g} long.", self.flute_length)]
+        return []
 
     def in_unit(self, unit: Unit) -> Tool:
         """The same tool with its lengths in another unit."""

@@ -10,12 +10,14 @@ from __future__ import annotations
 
 import functools
 import math
-from typing import Literal
+from typing import Annotated, Any, Literal
 
 import msgspec
 
+from bastler.ask import Trouble, ask, choose, pick
 from bastler.cutting import ToolMaterial
-from bastler.tools.insert import Insert, insert_of
+from bastler.tools.insert import Insert, InsertCodeError, insert_of
+from bastler.tools.tool import COATINGS, EDGE, HOLDER, PLACE, Coating
 from bastler.units import Kind, Unit, scale
 from bastler.units.text import number_text
 
@@ -47,6 +49,18 @@ FAR = 120.0
 """How far, in mm, a holder is drawn."""
 
 
+def _inserted(t: Any) -> bool:
+    return t.kind in ("turning", "boring")
+
+
+def _grooves(t: Any) -> bool:
+    return t.kind in ("grooving", "parting")
+
+
+def _threads(t: Any) -> bool:
+    return bool(t.kind == "threading")
+
+
 class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, tag_field="form", tag="turning"):
     """One turning tool as it stands in the turret. Lengths in `unit`, angles in degrees.
 
@@ -58,26 +72,48 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
     """
 
     id: str
-    station: int
+    station: Annotated[int, ask("Station", Kind.COUNT, PLACE, least=0, most=999, helps="In the turret. 0: in the crib.")]
     kind: TurnKind
-    name: str
+    name: Annotated[str, pick("Called", "word", PLACE)]
     unit: Unit = "mm"
-    side: Side = "outside"
-    insert: str = ""
-    approach: float = 95.0
-    hand: Literal["right", "left"] = "right"
-    width: float = 0.0
-    corner_radius: float = 0.0
-    reach: float = 0.0
-    edge: Literal["left", "right"] = "left"
-    profile: float = 60.0
-    bar: float = 0.0
-    min_bore: float = 0.0
-    stick_out: float = 40.0
-    shank: float = 20.0
-    length_x: float = 60.0
-    length_z: float = 40.0
-    material: ToolMaterial = "carbide"
+    side: Annotated[Side, choose("Cuts", {"outside": "Outside", "inside": "Inside", "face": "Face"}, EDGE)] = "outside"
+    insert: Annotated[str, pick("Insert", "word", EDGE, when=_inserted, helps="Code after ISO 1832, as CNMG 120408.")] = ""
+    approach: Annotated[float, ask("Approach angle", Kind.ANGLE, EDGE, least=30, most=135, when=_inserted, symbol="KAPR")] = 95.0
+    hand: Annotated[Literal["right", "left"], choose("Hand", {"right": "Right", "left": "Left"}, EDGE)] = "right"
+    width: Annotated[float, ask("Width", Kind.LENGTH, EDGE, least=0, below=1e4, when=_grooves, symbol="CW")] = 0.0
+    corner_radius: Annotated[float, ask("Corner radius", Kind.LENGTH, EDGE, least=0, when=_grooves, symbol="RE")] = 0.0
+    reach: Annotated[float, ask("Greatest depth", Kind.LENGTH, EDGE, least=0, below=1e4, when=_grooves, symbol="CDX")] = 0.0
+    edge: Annotated[
+        Literal["left", "right"],
+        choose("First offset is of the", {"left": "Left edge", "right": "Right edge"}, EDGE, when=_grooves),
+    ] = "left"
+    profile: Annotated[float, ask("Thread angle", Kind.ANGLE, EDGE, least=10, most=90, when=_threads, symbol="PNA")] = 60.0
+    bar: Annotated[float, ask("Bar diameter", Kind.LENGTH, HOLDER, least=0, below=1e4, symbol="DMM")] = 0.0
+    min_bore: Annotated[float, ask("Smallest bore", Kind.LENGTH, HOLDER, least=0, below=1e4, symbol="DMIN")] = 0.0
+    stick_out: Annotated[float, ask("Sticks out", Kind.LENGTH, HOLDER, least=0.05, most=1000, symbol="LPR")] = 40.0
+    shank: Annotated[float, ask("Shank width", Kind.LENGTH, HOLDER, least=0.05, most=1000, symbol="B")] = 20.0
+    length_x: Annotated[float, ask("Offset X", Kind.LENGTH, PLACE, least=-1e4, most=1e4)] = 60.0
+    length_z: Annotated[float, ask("Offset Z", Kind.LENGTH, PLACE, least=-1e4, most=1e4)] = 40.0
+    material: Annotated[ToolMaterial, choose("Made of", {"hss": "HSS", "carbide": "Carbide"}, EDGE)] = "carbide"
+    coating: Annotated[Coating, choose("Coating", {c: c or "None" for c in COATINGS}, EDGE)] = ""
+
+    def troubles(self) -> list[Trouble]:
+        """Contradictions between what is said of the tool."""
+        try:
+            insert = self.iso
+        except InsertCodeError as error:
+            return [Trouble("insert", str(error))]
+        if _inserted(self) != (insert is not None):
+            return [Trouble("insert", "Turning and boring tools have an insert code, others none.")]
+        if not _grooves(self):
+            return []
+        if not 0.01 <= self.width <= 100:
+            return [Trouble("width", "Has to be between 0.01 and 100.")]
+        if not 0.01 <= self.reach <= 500:
+            return [Trouble("reach", "Has to be between 0.01 and 500.")]
+        if self.corner_radius > self.width / 2:
+            return [Trouble("corner_radius", f"Has to be {self.width / 2:g} or less.", self.width / 2)]
+        return []
 
     def in_unit(self, unit: Unit) -> TurnTool:
         """The same tool with its lengths in another unit."""

@@ -28,6 +28,10 @@ class Kind(enum.Enum):
     COUNT = "count"
     PERCENT = "percent"
     ROUGHNESS = "roughness"
+    NUMBER = "number"
+    POWER = "power"
+    STRESS = "stress"
+    ACCELERATION = "acceleration"
 
 
 _SUFFIX: dict[Kind, tuple[str, str]] = {
@@ -41,6 +45,10 @@ _SUFFIX: dict[Kind, tuple[str, str]] = {
     Kind.COUNT: ("", ""),
     Kind.PERCENT: ("%", "%"),
     Kind.ROUGHNESS: ("µm", "µm"),
+    Kind.NUMBER: ("", ""),
+    Kind.POWER: ("kW", "kW"),
+    Kind.STRESS: ("N/mm²", "N/mm²"),
+    Kind.ACCELERATION: ("mm/s²", "in/s²"),
 }
 
 _DECIMALS: dict[Kind, tuple[int, int]] = {
@@ -54,6 +62,10 @@ _DECIMALS: dict[Kind, tuple[int, int]] = {
     Kind.COUNT: (0, 0),
     Kind.PERCENT: (0, 0),
     Kind.ROUGHNESS: (2, 2),
+    Kind.NUMBER: (3, 3),
+    Kind.POWER: (2, 2),
+    Kind.STRESS: (0, 0),
+    Kind.ACCELERATION: (0, 0),
 }
 
 

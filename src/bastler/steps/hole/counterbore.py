@@ -38,6 +38,7 @@ class Counterbore(PatternedStep, frozen=True, kw_only=True, tag="counterbore"):
     """Answers of counterboring."""
 
     groups: ClassVar[tuple[str, ...]] = (WHERE, HOLE, TOOL)
+    CHOSEN: ClassVar[str] = "The largest end mill that reaches the floor and has room to go down"
 
     diameter: Annotated[float, ask("Diameter", Kind.LENGTH, HOLE, above=0)] = 11.0
     depth: Annotated[float, ask("How deep", Kind.LENGTH, HOLE, above=0, helps="From the surface the step starts on.")] = 6.0

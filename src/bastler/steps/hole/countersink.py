@@ -31,6 +31,7 @@ class Countersink(PatternedStep, frozen=True, kw_only=True, tag="countersink"):
     """Answers of countersinking."""
 
     groups: ClassVar[tuple[str, ...]] = (WHERE, HOLE, TOOL)
+    CHOSEN: ClassVar[str] = "A tool of that angle that is wide enough"
 
     diameter: Annotated[
         float, ask("Diameter", Kind.LENGTH, HOLE, above=0, helps="At the surface; the depth follows from it.")

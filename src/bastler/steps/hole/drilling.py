@@ -6,6 +6,7 @@ import math
 from typing import Annotated, Any, ClassVar, Literal
 
 from bastler.ask import Trouble, ask, choose, pick
+from bastler.cutting import drill_thrust, specific_force, torque
 from bastler.motion import Cycle
 from bastler.shapes import Removal, Revolved
 from bastler.steps.base import Arrival, Dim, Sketch, Stage, step
@@ -18,9 +19,9 @@ from bastler.steps.cut import (
     power_for,
     propose_fz,
     propose_n,
+    propose_vc,
     propose_vf,
     speed_line,
-    speed_scale,
     tool_trouble,
 )
 from bastler.steps.hole.patterned import HOLE, WHERE, PatternedStep, highest_under
@@ -73,6 +74,7 @@ class Drilling(PatternedStep, frozen=True, kw_only=True, tag="drilling"):
     """Answers of a drilling step."""
 
     groups: ClassVar[tuple[str, ...]] = (WHERE, HOLE, SPOT, TOOL)
+    CHOSEN: ClassVar[str] = "The drill of that diameter"
 
     diameter: Annotated[float, ask("Diameter", Kind.LENGTH, HOLE, above=0)] = 6.8
     extent: Annotated[Literal["blind", "through"], choose("Goes", {"blind": "To a depth", "through": "Through"}, HOLE)] = "blind"
@@ -187,7 +189,7 @@ class Drilling(PatternedStep, frozen=True, kw_only=True, tag="drilling"):
         stages = []
         spotter, drill = ctx.tool(self.spot_tool), ctx.tool(self.tool)
         if _spots(self) and spotter:
-            n = given(propose_n(spotter, ctx, ctx.material.speed(spotter.material) * speed_scale(ctx.unit)))
+            n = given(propose_n(spotter, ctx, given(propose_vc(spotter, ctx, None))))
             feed = given(propose_vf(spotter, ctx, given(propose_fz(spotter, ctx, None, None)), n))
             z = given(self.top) - self.spot_depth(spotter)
             stages.append(self.cycle_stage("spot", spotter, n, self._cycle(ctx, z, feed, plain=True), ctx))
@@ -213,6 +215,13 @@ class Drilling(PatternedStep, frozen=True, kw_only=True, tag="drilling"):
             pull=ctx.card.chip_break,
             dwell=0.0 if plain else self.dwell,
         )
+
+    def _thrust(self, tool: Tool, ctx: Context) -> float:
+        """Feed force in N."""
+        f = ctx.to_mm(given(self.vf)) / given(self.n)
+        h = f / 2 * math.sin(math.radians(tool.tip_angle / 2))
+        kc = specific_force(ctx.material.kc11, ctx.material.mc, h)
+        return drill_thrust(ctx.to_mm(tool.diameter), f, kc, tool.tip_angle)
 
     def removes(self, ctx: Context) -> list[Removal]:
         gone: list[Removal] = []
@@ -253,7 +262,11 @@ class Drilling(PatternedStep, frozen=True, kw_only=True, tag="drilling"):
             lines.append((SPOT, f"Tip goes {number(self.spot_depth(spotter), ctx)} deep."))
         if tool:
             lines.append((TOOL, speed_line(tool, ctx, given(self.vc), given(self.n))))
-            lines.append((TOOL, f"power {drill_power(tool, ctx, given(self.n), given(self.vf)):.2g} of {ctx.card.power:g} kW"))
+            power, n = drill_power(tool, ctx, given(self.n), given(self.vf)), given(self.n)
+            turn = torque(power, n, ctx.card.efficiency)
+            lines.append(
+                (TOOL, f"power {power:.2g} of {ctx.card.power:g} kW · {turn:.2g} Nm · thrust {self._thrust(tool, ctx):.0f} N")
+            )
         return lines
 
 

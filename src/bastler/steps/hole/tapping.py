@@ -9,10 +9,11 @@ from typing import Annotated, Any, ClassVar, Literal
 import msgspec
 
 from bastler.ask import Trouble, ask, choose
+from bastler.cutting import specific_force, tap_torque
 from bastler.shapes import Removal
 from bastler.steps.base import Dim, Sketch, Stage, step
 from bastler.steps.context import Context
-from bastler.steps.cut import TOOL, given, number, passes_trouble, propose_vc
+from bastler.steps.cut import TOOL, advised_speed, given, number, passes_trouble, propose_vc
 from bastler.steps.hole.existing import deepest, drilled, narrowest
 from bastler.steps.hole.patterned import HOLE, WHERE, PatternedStep, highest_under
 from bastler.tools import Tool
@@ -40,7 +41,7 @@ def _n(s: Any, ctx: Context) -> float | None:
     vc = propose_vc(tool, ctx, None)
     if tool is None or vc is None:
         return None
-    turns = SPEED * ctx.material.speed(tool.material) * 1000.0 / (math.pi * ctx.to_mm(tool.diameter))
+    turns = SPEED * advised_speed(tool, ctx).value * 1000.0 / (math.pi * ctx.to_mm(tool.diameter))
     low, high = ctx.card.speed
     return max(WHOLE, min(max(turns, low), high) // WHOLE * WHOLE)
 
@@ -82,6 +83,7 @@ class Tapping(PatternedStep, frozen=True, kw_only=True, tag="tapping"):
     """Answers of tapping. The tap says the thread."""
 
     groups: ClassVar[tuple[str, ...]] = (WHERE, HOLE, TOOL)
+    CHOSEN: ClassVar[str] = "The tap that the holes were drilled for"
 
     vc: float | None = None
     n: Annotated[float | None, ask("Spindle speed", Kind.SPINDLE_SPEED, TOOL, above=0, propose=_n, symbol="n")] = None
@@ -223,4 +225,16 @@ class Tapping(PatternedStep, frozen=True, kw_only=True, tag="tapping"):
         return f"{self.many(ctx)} × {tool.size if tool else 'no tap'}, {deep}"
 
     def says(self, ctx: Context) -> list[tuple[str, str]]:
-        return [(HOLE, f"Tip ends at Z {number(self.bottom(ctx), ctx)}.")]
+        lines, tool = [(HOLE, f"Tip ends at Z {number(self.bottom(ctx), ctx)}.")], ctx.tool(self.tool)
+        if tool is not None:
+            pitch = ctx.to_mm(tool.pitch)
+            kc = specific_force(ctx.material.kc11, ctx.material.mc, pitch / 16)
+            lines.append((TOOL, f"torque {tap_torque(ctx.to_mm(tool.diameter), pitch, kc):.2g} Nm"))
+        return lines
+
+    def sources(self, ctx: Context) -> dict[str, str]:
+        tool = ctx.tool(self.tool)
+        if tool is None:
+            return {}
+        because = f"vc {advised_speed(tool, ctx).because}; × {SPEED:g} for tapping, in steps of {WHOLE:g} turns."
+        return {"n": because, "vf": f"n × pitch {tool.pitch:g}."}

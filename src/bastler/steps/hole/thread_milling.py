@@ -55,6 +55,7 @@ class ThreadMilling(PatternedStep, frozen=True, kw_only=True, tag="thread-millin
     """Answers of thread milling."""
 
     groups: ClassVar[tuple[str, ...]] = (WHERE, HOLE, TOOL)
+    CHOSEN: ClassVar[str] = "The widest of this pitch that has room in the hole"
 
     side: Annotated[Literal["inside", "outside"], choose("Thread", SIDES, HOLE)] = "inside"
     thread: Annotated[str, pick("Name", "word", HOLE, helps="M12, M42 × 1.5, 1/2-13 UNC, G 3/4, R 1/2.")] = "M12"

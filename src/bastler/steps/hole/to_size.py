@@ -42,6 +42,7 @@ class ToSizeStep(PatternedStep, frozen=True, kw_only=True):
     smaller before: under `LEAST` is rubbed, not cut, over `MOST` is too much; and has `vc` and `vf` with proposals of its own."""
 
     groups: ClassVar[tuple[str, ...]] = (WHERE, HOLE, TOOL)
+    CHOSEN: ClassVar[str] = "The tool of that diameter"
     KIND: ClassVar[str] = ""
     CALLED: ClassVar[str] = ""
     DOES: ClassVar[str] = ""

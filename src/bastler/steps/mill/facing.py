@@ -66,6 +66,7 @@ class Facing(CuttingStep, frozen=True, kw_only=True, tag="facing"):
     """Answers of a facing step."""
 
     groups: ClassVar[tuple[str, ...]] = (WHERE, HOW, TOOL)
+    CHOSEN: ClassVar[str] = "The widest face mill, else the widest end mill"
 
     finish_z: Annotated[
         float, ask("Finished top at Z", Kind.LENGTH, WHERE, helps="Height of the faced surface over part zero.")

@@ -308,6 +308,13 @@ class LoopedStep(RingedStep, frozen=True, kw_only=True):
         ),
     ] = 90.0
 
+    def narrow(self, ctx: Context) -> float | None:
+        tool, given_ae = ctx.tool(self.tool), super().narrow(ctx)
+        if tool is None or not _even(self):
+            return given_ae
+        even = tool.diameter / 2 * (1 - math.cos(math.radians(self.most_angle)))
+        return even if given_ae is None else min(even, given_ae)
+
     def stepover(self, tool: Tool) -> float:
         step = super().stepover(tool)
         return min(step, widest_step(tool.diameter / 2, math.radians(self.most_angle))) if _even(self) else step

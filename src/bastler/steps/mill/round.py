@@ -40,6 +40,7 @@ class RoundPocket(LoopedStep, frozen=True, kw_only=True, tag="round-pocket"):
     """Answers of a round pocket."""
 
     groups: ClassVar[tuple[str, ...]] = (WHERE, SHAPE, TOOL, ENTRY, FINISH)
+    CHOSEN: ClassVar[str] = "The largest end mill that reaches the floor and leaves room for its helix"
 
     x: CentreX = 0.0
     y: CentreY = 0.0

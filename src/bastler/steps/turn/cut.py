@@ -9,10 +9,10 @@ import math
 from typing import Annotated, Any, Literal
 
 from bastler.ask import Trouble, ask, choose, pick
-from bastler.cutting import cutting_speed, specific_force, spindle_speed, turning_power
+from bastler.cutting import Advice, cutting_speed, specific_force, speed_advice, spindle_speed, turning_power
 from bastler.motion.turning import TurnPath
 from bastler.steps.base import Speed, Step, TurnStage
-from bastler.steps.cut import POWER_SHARE, TOOL, given, speed_scale, tool_trouble
+from bastler.steps.cut import POWER_SHARE, TOOL, given, known_speed, number, speed_scale, tool_trouble
 from bastler.steps.turn.context import TurnContext
 from bastler.tools import AnyTool, TurnTool
 from bastler.units import Kind
@@ -46,8 +46,16 @@ def _vc(s: Any, ctx: TurnContext) -> float | None:
         return None
     if s.n is not None:
         return cutting_speed(s.n, 2 * ctx.to_mm(s.at_radius(ctx))) * speed_scale(ctx.unit)
-    vc = ctx.material.speed(tool.material) * SPEED_SHARE * s.SLOWER * speed_scale(ctx.unit)
-    return float(round(vc, 0))
+    return float(round(advised_speed(s, tool, ctx).value * speed_scale(ctx.unit), 0))
+
+
+def advised_speed(s: Any, tool: AnyTool, ctx: TurnContext) -> Advice:
+    """The cutting speed that is proposed, in m/min, and why."""
+    found = speed_advice(
+        ctx.material, tool.material, tool.coating, pace=ctx.pace, reach=0.0, known=known_speed(tool, ctx)
+    )  # fmt: skip
+    share = SPEED_SHARE * s.SLOWER
+    return Advice(found.value * share, f"{found.because} × {share:.2f} for this kind of turning")
 
 
 def _cap(s: Any, ctx: TurnContext) -> float:
@@ -113,6 +121,12 @@ class TurningStep(Step, frozen=True, kw_only=True):
 
     def tools_used(self) -> tuple[str | None, ...]:
         return (self.tool,)
+
+    def sources(self, ctx: TurnContext) -> dict[str, str]:
+        tool = ctx.tool(self.tool)
+        if tool is None:
+            return {}
+        return {"vc": advised_speed(self, tool, ctx).because, "n": f"vc over π × Ø{number(2 * self.at_radius(ctx), ctx)}."}
 
     def wants(self, ctx: TurnContext) -> list[Any]:
         """What should be gone, whatever the tip can do about it; `removes` is what will be."""

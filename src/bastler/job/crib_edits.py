@@ -1,0 +1,164 @@
+"""Changing what stands in the crib of a job: its tools and their stations, materials, machine cards."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import msgspec
+
+from bastler.ask import Trouble, problems
+from bastler.cutting import Material
+from bastler.job.arrive import fresh_id
+from bastler.job.document import Job
+from bastler.job.forms import CardForm, DialectForm, MaterialForm, word_fault
+from bastler.machines import MachineCard
+from bastler.tools import AnyTool, Holder, Tool, ToolKind, faults_of, new_tool
+
+replace = msgspec.structs.replace
+Owner = AnyTool | Holder | MaterialForm | CardForm | DialectForm
+
+
+def crib_owner(job: Job, what: str, ident: str) -> Owner | None:
+    """What an address such as `tool:T.diameter`, `holder:T.length`, `material:M.kc11`, `card:C.power` or `dialect:C.end` points
+    into."""
+    if what in ("tool", "holder"):
+        tool = job.tool(ident)
+        return tool if what == "tool" else tool.holder if isinstance(tool, Tool) else None
+    if what == "material":
+        work = job.all_materials().get(ident)
+        return MaterialForm.of(work) if work else None
+    card = job.all_cards().get(ident) if what in ("card", "dialect") else None
+    if card is None:
+        return None
+    return CardForm.of(card) if what == "card" else DialectForm.of(card)
+
+
+def crib_given(job: Job, what: str, ident: str, changed: Owner) -> Job:
+    """The job with a changed thing in the crib."""
+    if isinstance(changed, Holder):
+        tool = job.tool(ident)
+        assert isinstance(tool, Tool)
+        return tool_given(job, replace(tool, holder=changed))
+    if isinstance(changed, MaterialForm):
+        return material_given(job, changed.material())
+    if isinstance(changed, CardForm | DialectForm):
+        return card_given(job, changed.onto(job.all_cards()[ident]))
+    old = job.tool(ident)
+    assert old is not None
+    if changed.station != old.station:
+        return tool_to_station(tool_given(job, replace(changed, station=old.station)), ident, changed.station)
+    return tool_given(job, changed)
+
+
+def crib_troubles(job: Job, what: str, ident: str) -> list[Trouble]:
+    """What is wrong with a thing in the crib; fields as in its address."""
+    owner = crib_owner(job, what, ident)
+    if isinstance(owner, Holder | None):
+        return []
+    if isinstance(owner, DialectForm) and (fault := word_fault(owner)):
+        return [Trouble(*fault)]
+    if isinstance(owner, MaterialForm | CardForm | DialectForm):
+        return problems(owner)
+    return faults_of(owner)
+
+
+# -- tools ---------------------------------------------------------------------------------------------------------------
+
+
+def tool_given(job: Job, tool: AnyTool) -> Job:
+    """The job with a tool in the place of the one of the same id."""
+    return replace(job, tools=tuple(tool if t.id == tool.id else t for t in job.tools))
+
+
+def tool_added(job: Job, kind: ToolKind) -> tuple[Job, str]:
+    """A new tool of a kind, in the crib and not in the machine; and its id."""
+    ident = fresh_id({t.id for t in job.tools}, f"{kind}-")
+    return replace(job, tools=(*job.tools, new_tool(kind, job.unit, ident))), ident
+
+
+def tool_copied(job: Job, ident: str) -> tuple[Job, str]:
+    """A second tool like this one, in the crib; and its id."""
+    tool = job.tool(ident)
+    if tool is None:
+        raise KeyError(ident)
+    fresh = fresh_id({t.id for t in job.tools}, f"{ident}-")
+    place = job.tools.index(tool) + 1
+    copy = replace(tool, id=fresh, station=0)
+    return replace(job, tools=(*job.tools[:place], copy, *job.tools[place:])), fresh
+
+
+def tool_removed(job: Job, ident: str) -> Job:
+    """The job without the tool; steps that were given it have to say another."""
+    return replace(job, tools=tuple(t for t in job.tools if t.id != ident))
+
+
+def tool_to_station(job: Job, ident: str, station: int) -> Job:
+    """The tool at a station; the one that stood there goes where this one was. 0 takes it out of the machine."""
+    tool = job.tool(ident)
+    if tool is None:
+        raise KeyError(ident)
+    there = next((t for t in job.tools if station and t.station == station), None)
+    moved = {ident: station} | ({there.id: tool.station} if there else {})
+    return replace(job, tools=tuple(replace(t, station=moved.get(t.id, t.station)) for t in job.tools))
+
+
+def tools_taken(job: Job, tools: Sequence[AnyTool]) -> Job:
+    """The job with these tools besides or instead of its own of the same ids. One whose station is taken comes into the crib."""
+    by_id = {t.id: t for t in tools}
+    kept = tuple(by_id.pop(t.id, t) for t in job.tools)
+    taken: set[int] = set()
+    placed: list[AnyTool] = []
+    for tool in (*kept, *by_id.values()):
+        placed.append(replace(tool, station=0) if tool.station in taken else tool)
+        taken |= {tool.station} - {0}
+    return replace(job, tools=tuple(placed))
+
+
+def tools_used(job: Job, filled: Sequence[Any]) -> set[str]:
+    """The ids of the tools that steps use, from their filled answers."""
+    known = {t.id for t in job.tools}
+    return {ident for step in filled for ident in step.tools_used() if ident in known}
+
+
+# -- materials and cards ---------------------------------------------------------------------------------------------------
+
+
+def material_given(job: Job, work: Material) -> Job:
+    """The job with a material of its own, in the place of one of the same id."""
+    others = tuple(m for m in job.materials if m.id != work.id)
+    return replace(job, materials=(*others, work))
+
+
+def material_copied(job: Job, ident: str) -> tuple[Job, str]:
+    """A material of the shop's own, like this one; and its id."""
+    work = job.all_materials()[ident]
+    fresh = fresh_id(set(job.all_materials()), f"{ident}-")
+    name = fresh_id({m.name for m in job.all_materials().values()}, f"{work.name} ")
+    return material_given(job, replace(work, id=fresh, name=name)), fresh
+
+
+def material_removed(job: Job, ident: str) -> Job:
+    """The job without its own material, or with the shipped one as it was; what is in use stays."""
+    rest = replace(job, materials=tuple(m for m in job.materials if m.id != ident))
+    return rest if job.setup.material in rest.all_materials() else job
+
+
+def card_given(job: Job, card: MachineCard) -> Job:
+    """The job with a machine card of its own, in the place of one of the same id."""
+    others = tuple(c for c in job.cards if c.id != card.id)
+    return replace(job, cards=(*others, card))
+
+
+def card_copied(job: Job, ident: str) -> tuple[Job, str]:
+    """A machine card of the shop's own, like this one; and its id."""
+    card = job.all_cards()[ident]
+    fresh = fresh_id(set(job.all_cards()), f"{ident}-")
+    name = fresh_id({c.name for c in job.all_cards().values()}, f"{card.name} ")
+    return card_given(job, replace(card, id=fresh, name=name)), fresh
+
+
+def card_removed(job: Job, ident: str) -> Job:
+    """The job without its own card, or with the shipped one as it was; the one in use stays."""
+    rest = replace(job, cards=tuple(c for c in job.cards if c.id != ident))
+    return rest if job.machine in rest.all_cards() else job

@@ -1,0 +1,211 @@
+"""Materials and machine cards as flat forms: what is edited in the crib, a question for every constant.
+
+A form is made from the thing, changed field by field, and made into the thing again; bounds stand with the questions.
+"""
+
+from __future__ import annotations
+
+import re
+from typing import Annotated, Any, Literal
+
+import msgspec
+
+from bastler.ask import ask, choose, pick
+from bastler.cutting import Material
+from bastler.machines import Dialect, MachineCard, Travel
+from bastler.units import Kind, Unit
+
+NAMED, SPEEDS, FEEDS, FORCE = "Named", "Cutting speed", "Feed", "Cutting force"
+AXES, SPINDLE, MOVING, CONSTANTS, CAN = "Travels", "Spindle", "Moving", "Constants in the program", "It can"
+WORDS, NUMBERS, CYCLES, FRAME = "Words", "Numbers", "Cycles", "Begin and end"
+YES_NO = {True: "Yes", False: "No"}
+GROUPS = {
+    "P": "P, steel",
+    "M": "M, stainless",
+    "K": "K, cast iron",
+    "N": "N, non-ferrous",
+    "S": "S, heat-resistant",
+    "H": "H, hardened",
+}
+AT_MM = 10.0
+"""Feeds are asked for a tool of this diameter in mm; they grow with it."""
+CODE = re.compile(r"G\d{1,3}")
+
+
+def _mill(s: Any) -> bool:
+    return bool(s.kind == "mill-3")
+
+
+def _lathe(s: Any) -> bool:
+    return not _mill(s)
+
+
+class MaterialForm(msgspec.Struct, frozen=True, kw_only=True):
+    """A material for editing. Metric, whatever the job is in."""
+
+    id: str
+    unit: Unit = "mm"
+    name: Annotated[str, pick("Called", "word", NAMED)]
+    group: Annotated[Literal["P", "M", "K", "N", "S", "H"], choose("Group of ISO 513", GROUPS, NAMED)]
+    hardness: Annotated[str, pick("Hardness", "word", NAMED)]
+    coolant: Annotated[
+        Literal["flood", "mist", "dry"], choose("Cut with", {"flood": "Flood", "mist": "Mist", "dry": "Dry"}, NAMED)
+    ]
+    carbide_low: Annotated[float, ask("Carbide, careful", Kind.CUTTING_SPEED, SPEEDS, above=0, most=5000, symbol="vc")]
+    carbide_high: Annotated[float, ask("Carbide, brisk", Kind.CUTTING_SPEED, SPEEDS, above=0, most=5000, symbol="vc")]
+    hss_low: Annotated[float, ask("HSS, careful", Kind.CUTTING_SPEED, SPEEDS, above=0, most=1000, symbol="vc")]
+    hss_high: Annotated[float, ask("HSS, brisk", Kind.CUTTING_SPEED, SPEEDS, above=0, most=1000, symbol="vc")]
+    fz_carbide: Annotated[
+        float, ask("Carbide mill Ø10, a tooth", Kind.FEED_PER_TOOTH, FEEDS, above=0, most=1, symbol="fz", helps="Grows with Ø.")
+    ]
+    fz_hss: Annotated[float, ask("HSS mill Ø10, a tooth", Kind.FEED_PER_TOOTH, FEEDS, above=0, most=1, symbol="fz")]
+    f_carbide: Annotated[float, ask("Carbide drill Ø10, a turn", Kind.FEED_PER_TOOTH, FEEDS, above=0, most=2, symbol="f")]
+    f_hss: Annotated[float, ask("HSS drill Ø10, a turn", Kind.FEED_PER_TOOTH, FEEDS, above=0, most=2, symbol="f")]
+    slot: Annotated[
+        float, ask("Depth in a full slot", Kind.PERCENT, FEEDS, least=1, most=300, symbol="ap", helps="Of the tool's diameter.")
+    ]
+    kc11: Annotated[float, ask("Specific force kc1.1", Kind.STRESS, FORCE, least=50, most=10_000, helps="At a chip of 1 × 1 mm.")]
+    mc: Annotated[float, ask("Its rise for thin chips", Kind.NUMBER, FORCE, least=0, most=0.6, symbol="mc")]
+
+    @staticmethod
+    def of(work: Material) -> MaterialForm:
+        """The form of a material."""
+        (cl, ch), (hl, hh) = work.vc["carbide"], work.vc["hss"]
+        return MaterialForm(
+            id=work.id, name=work.name, group=work.group, hardness=work.hardness, coolant=work.coolant, carbide_low=cl,
+            carbide_high=ch, hss_low=hl, hss_high=hh, fz_carbide=_at_mm(work.fz["carbide"]), fz_hss=_at_mm(work.fz["hss"]),
+            f_carbide=_at_mm(work.drill_f["carbide"]), f_hss=_at_mm(work.drill_f["hss"]), slot=round(100 * work.slot_ap, 6),
+            kc11=work.kc11, mc=work.mc,
+        )  # fmt: skip
+
+    def material(self) -> Material:
+        """The material of the form. A range typed the wrong way round is turned."""
+        return Material(
+            id=self.id, name=self.name, group=self.group, hardness=self.hardness, coolant=self.coolant, kc11=self.kc11, mc=self.mc,
+            vc={"carbide": _range(self.carbide_low, self.carbide_high), "hss": _range(self.hss_low, self.hss_high)},
+            fz={"carbide": self.fz_carbide / AT_MM, "hss": self.fz_hss / AT_MM},
+            drill_f={"carbide": self.f_carbide / AT_MM, "hss": self.f_hss / AT_MM}, slot_ap=self.slot / 100,
+        )  # fmt: skip
+
+
+def _at_mm(share: float) -> float:
+    return round(share * AT_MM, 6)
+
+
+def _range(a: float, b: float) -> tuple[float, float]:
+    return (min(a, b), max(a, b))
+
+
+class CardForm(msgspec.Struct, frozen=True, kw_only=True):
+    """What a machine is and can do, for editing; lengths in `unit`."""
+
+    id: str
+    unit: Unit
+    kind: Literal["mill-3", "lathe-2"]
+    name: Annotated[str, pick("Called", "word", NAMED)]
+    says: Annotated[str, pick("In a line", "word", NAMED)]
+    x_lo: Annotated[float, ask("X from", Kind.LENGTH, AXES)]
+    x_hi: Annotated[float, ask("X to", Kind.LENGTH, AXES)]
+    y_lo: Annotated[float, ask("Y from", Kind.LENGTH, AXES, when=_mill)]
+    y_hi: Annotated[float, ask("Y to", Kind.LENGTH, AXES, when=_mill)]
+    z_lo: Annotated[float, ask("Z from", Kind.LENGTH, AXES)]
+    z_hi: Annotated[float, ask("Z to", Kind.LENGTH, AXES)]
+    home_x: Annotated[float, ask("Home X", Kind.LENGTH, AXES)]
+    home_y: Annotated[float, ask("Home Y", Kind.LENGTH, AXES, when=_mill)]
+    home_z: Annotated[float, ask("Home Z", Kind.LENGTH, AXES)]
+    stations: Annotated[int, ask("Stations", Kind.COUNT, AXES, least=1, most=200, helps="Of the magazine or the turret.")]
+    speed_lo: Annotated[float, ask("Slowest", Kind.SPINDLE_SPEED, SPINDLE, least=0)]
+    speed_hi: Annotated[float, ask("Fastest", Kind.SPINDLE_SPEED, SPINDLE, above=0)]
+    power: Annotated[float, ask("Power", Kind.POWER, SPINDLE, above=0, most=1000)]
+    efficiency: Annotated[float, ask("Efficiency", Kind.PERCENT, SPINDLE, least=10, most=100, helps="Of motor and gears.")]
+    spindle_up: Annotated[float, ask("Rest to full speed", Kind.TIME, SPINDLE, least=0, most=60, when=_lathe)]
+    rapid: Annotated[float, ask("Rapid", Kind.FEED_RATE, MOVING, above=0)]
+    feed_most: Annotated[float, ask("Fastest feed", Kind.FEED_RATE, MOVING, above=0)]
+    acceleration: Annotated[float, ask("Acceleration", Kind.ACCELERATION, MOVING, above=0)]
+    tool_change_time: Annotated[float, ask("Tool change takes", Kind.TIME, MOVING, least=0, most=600)]
+    peck_clearance: Annotated[
+        float,
+        ask("Rapid back into a hole ends", Kind.LENGTH, CONSTANTS, above=0, helps="So far above where the last peck ended."),
+    ]
+    chip_break: Annotated[float, ask("Chip break pulls off", Kind.LENGTH, CONSTANTS, above=0)]
+    pull_off: Annotated[float, ask("Bars pull off the wall", Kind.LENGTH, CONSTANTS, least=0, when=_lathe)]
+    thread_delay: Annotated[float, ask("Slide is true after", Kind.TIME, CONSTANTS, least=0, most=5, when=_lathe)]
+    rigid_tapping: Annotated[bool, choose("Rigid tapping", YES_NO, CAN)]
+    coolant: Annotated[bool, choose("Coolant", YES_NO, CAN)]
+    encoder: Annotated[bool, choose("Spindle encoder", YES_NO, CAN, when=_lathe)]
+    surface_speed: Annotated[bool, choose("Constant surface speed", YES_NO, CAN, when=_lathe)]
+
+    @staticmethod
+    def of(card: MachineCard) -> CardForm:
+        """The form of a card."""
+        plain = {name: getattr(card, name) for name in CardForm.__struct_fields__ if hasattr(card, name)}
+        plain |= {f"{axis}_{end}": getattr(getattr(card, axis), end) for axis in "xyz" for end in ("lo", "hi")}
+        plain |= dict(zip(("home_x", "home_y", "home_z"), card.home, strict=True))
+        plain |= {"speed_lo": card.speed[0], "speed_hi": card.speed[1], "efficiency": round(100 * card.efficiency, 6)}
+        return CardForm(**plain)
+
+    def onto(self, card: MachineCard) -> MachineCard:
+        """The card as the form has it; its dialect stays. Ranges typed the wrong way round are turned."""
+        names = set(CardForm.__struct_fields__) & set(MachineCard.__struct_fields__)
+        plain = {name: getattr(self, name) for name in names}
+        travels = {axis: Travel(*_range(getattr(self, f"{axis}_lo"), getattr(self, f"{axis}_hi"))) for axis in "xyz"}
+        more = {"home": (self.home_x, self.home_y, self.home_z), "speed": _range(self.speed_lo, self.speed_hi)}
+        return msgspec.structs.replace(card, **(plain | travels | more | {"efficiency": self.efficiency / 100}))
+
+
+class DialectForm(msgspec.Struct, frozen=True, kw_only=True):
+    """How the machine wants its words, for editing. `turning` leaves away what only mills have, and the other way round."""
+
+    id: str
+    kind: Literal["mill-3", "lathe-2"]
+    decimals_mm: Annotated[int, ask("Decimals in mm", Kind.COUNT, NUMBERS, least=1, most=6)]
+    decimals_inch: Annotated[int, ask("Decimals in inch", Kind.COUNT, NUMBERS, least=1, most=6)]
+    point: Annotated[bool, choose("Always a decimal point", YES_NO, NUMBERS, helps="Where 5 would be five thousandths.")]
+    dwell_unit: Annotated[Literal["s", "ms"], choose("Dwells are in", {"s": "Seconds", "ms": "Milliseconds"}, NUMBERS)]
+    peck_unit: Annotated[
+        Literal["length", "increment"],
+        choose("Pecks Q are in", {"length": "Lengths", "increment": "Least increments"}, NUMBERS, when=_mill),
+    ]
+    thread_unit: Annotated[
+        Literal["length", "increment"],
+        choose("Thread depths are in", {"length": "Lengths", "increment": "Least increments"}, NUMBERS, when=_lathe),
+    ]
+    comment: Annotated[
+        Literal["brackets", "semicolon"], choose("Comments", {"brackets": "(in brackets)", "semicolon": "; behind"}, WORDS)
+    ]
+    upper_case: Annotated[bool, choose("Comments in capitals", YES_NO, WORDS)]
+    line_numbers: Annotated[bool, choose("Number the lines", YES_NO, WORDS)]
+    line_step: Annotated[int, ask("By", Kind.COUNT, WORDS, least=1, most=1000, when=lambda s: s.line_numbers)]
+    tool_call: Annotated[str, pick("Tool call", "word", WORDS, helps="{tool} stands for the number, {offset} for the offset.")]
+    length_on: Annotated[str, pick("Length offset", "word", WORDS, when=_mill)]
+    helical: Annotated[bool, choose("Helical arcs", YES_NO, CYCLES, when=_mill, helps="Else a helix is written as short lines.")]
+    cycles: Annotated[str, pick("Canned cycles", "word", CYCLES, helps="As G81 G83. What is not here is written long-hand.")]
+    subprograms: Annotated[bool, choose("Subprograms", YES_NO, CYCLES, when=_mill, helps="M98 P…; else repeats are written out.")]
+    tape_marks: Annotated[bool, choose("% at begin and end", YES_NO, FRAME)]
+    program_word: Annotated[str, pick("Program number", "word", FRAME, helps="{number:04d} stands for it, with four digits.")]
+    safe_start: Annotated[str, pick("First words", "word", FRAME)]
+    end: Annotated[str, pick("Last word", "word", FRAME)]
+
+    @staticmethod
+    def of(card: MachineCard) -> DialectForm:
+        """The form of a card's dialect."""
+        own = card.dialect
+        names = set(DialectForm.__struct_fields__) & set(Dialect.__struct_fields__)
+        plain = {name: getattr(own, name) for name in names} | {"cycles": " ".join(own.cycles)}
+        return DialectForm(id=card.id, kind=card.kind, **plain)
+
+    def onto(self, card: MachineCard) -> MachineCard:
+        """The card with this dialect."""
+        names = set(DialectForm.__struct_fields__) & set(Dialect.__struct_fields__)
+        plain = {name: getattr(self, name) for name in names} | {"cycles": tuple(CODE.findall(self.cycles.upper()))}
+        return msgspec.structs.replace(card, dialect=msgspec.structs.replace(card.dialect, **plain))
+
+
+def word_fault(form: DialectForm) -> tuple[str, str] | None:
+    """A pattern of words that cannot be filled in: its field, and why."""
+    for field, given in (("tool_call", {"tool": 1, "offset": 1}), ("length_on", {"tool": 1}), ("program_word", {"number": 1})):
+        try:
+            getattr(form, field).format(**given)
+        except (KeyError, IndexError, ValueError, AttributeError):
+            return field, f"Only {' and '.join('{' + name + '}' for name in given)} can stand in braces."
+    return None

@@ -1,0 +1,104 @@
+"""The shop: the tools, materials and machine cards that every new job begins with. One file, kept beside the settings.
+
+A job carries its own copy, so that it stays what it is wherever it is opened. What is changed in the crib of a job is changed in
+the shop too, as long as both were the same before; where they were not, they are in *conflict* and both are shown.
+"""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import msgspec
+
+from bastler.cutting import Material
+from bastler.job.document import Job, new_job
+from bastler.job.files import JobFileError, read_job_text, write_whole
+from bastler.machines import MachineCard
+from bastler.tools import AnyTool, shop_crib
+from bastler.units import Unit
+
+replace = msgspec.structs.replace
+
+
+class Shop(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
+    """`racks` are the tools by unit and kind of machine, as `mm` or `lathe-inch`; one that is not there is as it ships."""
+
+    racks: dict[str, tuple[AnyTool, ...]] = {}
+    materials: tuple[Material, ...] = ()
+    cards: tuple[MachineCard, ...] = ()
+
+    def rack(self, unit: Unit, *, turning: bool) -> tuple[AnyTool, ...]:
+        """The shop's tools for that kind of job."""
+        return self.racks.get(rack_name(unit, turning=turning)) or shop_crib(unit, turning=turning)
+
+    def new_job(self, unit: Unit, machine: str) -> Job:
+        """A new job with what the shop has."""
+        job = new_job(unit, machine, {c.id: c for c in self.cards})
+        return replace(job, tools=self.rack(unit, turning=job.turns), materials=self.materials, cards=self.cards)
+
+    def followed(self, before: Job, after: Job) -> Shop:
+        """The shop after an edit: what was the same in job and shop, and what is new, goes with the edit."""
+        if (before.tools, before.materials, before.cards) == (after.tools, after.materials, after.cards):
+            return self
+        name = rack_name(after.unit, turning=after.turns)
+        rack = _followed(self.rack(after.unit, turning=after.turns), before.tools, after.tools)
+        materials = _followed(self.materials, before.materials, after.materials)
+        return replace(
+            self, racks=self.racks | {name: rack}, materials=materials, cards=_followed(self.cards, before.cards, after.cards)
+        )
+
+    def given(self, job: Job, tool: AnyTool) -> Shop:
+        """The shop with a tool as a job has it."""
+        rack = self.rack(job.unit, turning=job.turns)
+        with_it = tuple(tool if t.id == tool.id else t for t in rack)
+        if tool.id not in {t.id for t in rack}:
+            with_it = (*rack, tool)
+        return replace(self, racks=self.racks | {rack_name(job.unit, turning=job.turns): with_it})
+
+    def differing(self, job: Job) -> dict[str, AnyTool]:
+        """Tools of the job that the shop has otherwise, by id: as the shop has them. Their stations are the job's own affair."""
+        rack = {t.id: t for t in self.rack(job.unit, turning=job.turns)}
+        pairs = ((t, rack[t.id]) for t in job.tools if t.id in rack)
+        return {own.id: other for own, other in pairs if replace(own, station=other.station) != other}
+
+    def besides(self, job: Job) -> tuple[AnyTool, ...]:
+        """Tools of the shop that the job has not."""
+        known = {t.id for t in job.tools}
+        return tuple(t for t in self.rack(job.unit, turning=job.turns) if t.id not in known)
+
+
+def rack_name(unit: Unit, *, turning: bool) -> str:
+    """What a rack is called in the file."""
+    return f"lathe-{unit}" if turning else unit
+
+
+def _followed(shop: tuple[Any, ...], before: tuple[Any, ...], after: tuple[Any, ...]) -> tuple[Any, ...]:
+    """Things by id: where shop and job agreed before an edit, the shop has what the job has after it."""
+    was, now, ours = ({x.id: x for x in things} for things in (before, after, shop))
+    changed = {ident for ident in was.keys() | now.keys() if was.get(ident) != now.get(ident)}
+    agreed = {ident for ident in changed if ours.get(ident) == was.get(ident)}
+    kept = [now.get(x.id) if x.id in agreed else x for x in shop]
+    return tuple([x for x in kept if x is not None] + [now[i] for i in now if i in agreed and i not in ours])
+
+
+def read_shop(path: Path) -> Shop:
+    """The shop on disk; what ships with Bastler where there is none yet. JobFileError for a file that cannot be used."""
+    try:
+        data = path.read_bytes()
+    except OSError:
+        return Shop()
+    try:
+        shop = msgspec.json.decode(data, type=Shop)
+    except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
+        raise JobFileError(f"The shop's file {path.name} cannot be read: {error}.") from error
+    for name, rack in shop.racks.items():  # a job is checked whole: what no job could hold, no shop can
+        unit: Unit = "inch" if name.endswith("inch") else "mm"
+        blank = new_job(unit, "lathe-200" if name.startswith("lathe") else "mill-600")
+        read_job_text(msgspec.json.encode(replace(blank, tools=rack, materials=shop.materials, cards=shop.cards)))
+    return shop
+
+
+def write_shop(shop: Shop, path: Path) -> None:
+    """Writes the shop whole. OSError when the disk refuses."""
+    write_whole(path, msgspec.json.format(msgspec.json.encode(shop), indent=1) + b"\n")
