@@ -85,6 +85,7 @@ command("outline.sample", "From the sample drawing", "Outline")(lambda w: w.desk
 command("outline.dxf", "Save as DXF…", "Outline")(lambda w: w.desk.export_selected("dxf"))
 command("outline.svg", "Save as SVG…", "Outline")(lambda w: w.desk.export_selected("svg"))
 command("place.bench", "Bench", "Go to", ("Alt+1",))(lambda w: w.go_to("bench"))
+command("place.crib", "Crib", "Go to", ("Alt+2",))(lambda w: w.go_to("crib"))
 command("place.program", "Program", "Go to", ("Alt+3",))(lambda w: w.go_to("program"))
 command("view.sheet", "Sheet", "Go to", ("Ctrl+1",))(lambda w: w.view("sheet"))
 command("view.solid", "Solid", "Go to", ("Ctrl+2",))(lambda w: w.view("solid"))

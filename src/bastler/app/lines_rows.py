@@ -14,6 +14,7 @@ from bastler.app.rows import Row
 from bastler.app.session import Session
 from bastler.ask import Question
 from bastler.steps import Contour, FreeMove
+from bastler.tools import Experience
 from bastler.units import ExpressionError, Kind, evaluate, number_text
 
 
@@ -182,3 +183,26 @@ class ContoursRow(LinesRow):
             raise ValueError(text)
         found |= dict(zip(names, plain, strict=True))
         return Contour(form="circle" if form == "circle" else "rectangle", **found)
+
+
+class ExperienceRow(LinesRow):
+    """What works with a tool: a material, a cutting speed, a feed per tooth, who says so."""
+
+    HINT = "a material and vc are needed, as aluminium, 220, 0.06, shop."
+    LEAST = 0
+
+    def __init__(self, session: Session, question: Question, address: str) -> None:
+        super().__init__(session, question, address)
+        self.text.setPlaceholderText("aluminium, 220, 0.06, shop")
+
+    def write(self, entry: Any) -> str:
+        return f"{entry.material}, {entry.vc:g}, {entry.fz:g}" + (f", {entry.source}" if entry.source else "")
+
+    def read(self, parts: list[str]) -> Experience:
+        material, vc, *rest = parts
+        fz, source = (float(rest[0]) if rest else 0.0), " ".join(rest[1:])
+        materials = self.session.job.all_materials()
+        known = next((m.id for m in materials.values() if material.casefold() in (m.id.casefold(), m.name.casefold())), None)
+        if known is None or not (0 <= float(vc) < 10_000 and 0 <= fz < 10):
+            raise ValueError(material)
+        return Experience(known, float(vc), fz, source[:60])

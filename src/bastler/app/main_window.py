@@ -25,6 +25,7 @@ from PyQt6.QtWidgets import (
 )
 
 from bastler.app.commands import COMMANDS, Command
+from bastler.app.crib_place import CribPlace
 from bastler.app.drawing_desk import OWN_DIALOG, DrawingDesk
 from bastler.app.header import Header
 from bastler.app.number_pad import NumberPad
@@ -38,6 +39,7 @@ from bastler.app.route import RouteCard
 from bastler.app.session import SETUP, Session
 from bastler.app.settings import Settings, read_settings, with_recent, write_settings
 from bastler.app.sheet import Sheet
+from bastler.app.shop_keeper import ShopKeeper
 from bastler.app.solid import SolidView
 from bastler.app.start_place import StartPlace
 from bastler.app.strip import Strip
@@ -45,7 +47,7 @@ from bastler.app.theme import DAY, style_sheet
 from bastler.app.tiles import Tile, TilePicker
 from bastler.app.worker import Worker
 from bastler.ask import Trouble, filled, questions_of
-from bastler.job import Job, JobFileError, edits, new_job, read_job
+from bastler.job import Job, JobFileError, edits, read_job
 from bastler.job.samples import sample
 from bastler.proof import Remark
 from bastler.steps import STEPS, trouble_with
@@ -69,6 +71,7 @@ class MainWindow(QMainWindow):
         self.worker = Worker()
         self.session: Session = Session(self.worker)
         self.recovery = Recovery(self.session)
+        self.shop_keeper = ShopKeeper(self.session)
         self.place = "start"
         self._tool_address = ""
         self.menu = QMenu(self)
@@ -95,9 +98,10 @@ class MainWindow(QMainWindow):
         self.strip = Strip(session)
         self.start = StartPlace()
         self.program = ProgramPlace(session, self.settings.output_folder)
+        self.crib = CribPlace(session)
         self.places = QStackedWidget()
         self.bench = self._bench()
-        for place in (self.start, self.bench, self.program):
+        for place in (self.start, self.bench, self.crib, self.program):
             self.places.addWidget(place)
         whole = QWidget()
         column = QVBoxLayout(whole)
@@ -244,15 +248,18 @@ class MainWindow(QMainWindow):
         self.go_to("start")
 
     def go_to(self, place: str) -> None:
-        """Start, bench or program."""
+        """Start, bench, crib or program."""
         self.place = place
-        self.places.setCurrentWidget({"start": self.start, "bench": self.bench, "program": self.program}[place])
+        places = {"start": self.start, "bench": self.bench, "crib": self.crib, "program": self.program}
+        self.places.setCurrentWidget(places[place])
         self.strip.setVisible(place != "start")
         self.header.show_place(place)
         if place == "program":
             self.program.listing.setFocus()
         elif place == "bench":
             self.close_overlay()
+        elif place == "crib":
+            self.crib.rack.setFocus()
 
     def view(self, name: str) -> None:
         """Sheet, solid or path."""
@@ -320,7 +327,7 @@ class MainWindow(QMainWindow):
         what, _, name = choice.partition(":")
         if what == "new":
             unit, _, machine = name.partition(":")
-            self._opened(new_job("inch" if unit == "inch" else "mm", machine or "mill-600"), None)
+            self._opened(self.session.shop.new_job("inch" if unit == "inch" else "mm", machine or "mill-600"), None)
         elif what == "sample":
             self._opened(sample(name), None)
         else:
@@ -354,7 +361,8 @@ class MainWindow(QMainWindow):
 
     def new_job(self) -> None:
         job = self.session.job
-        self._opened(new_job(job.unit, job.machine) if self.session.has_job else new_job(), None)
+        shop = self.session.shop
+        self._opened(shop.new_job(job.unit, job.machine) if self.session.has_job else shop.new_job("mm", "mill-600"), None)
 
     def ask_open(self) -> None:
         name, _ = QFileDialog.getOpenFileName(self, "Open a job", str(Path.home()), JOB_FILES, options=OWN_DIALOG)
@@ -543,6 +551,7 @@ class MainWindow(QMainWindow):
     def closeEvent(self, event: QCloseEvent | None) -> None:
         """Nothing is asked: what is in no file is kept and offered at the next start."""
         self.recovery.keep()
+        self.shop_keeper.leave()
         self.session.stop()
         self.worker.close()
         self.solid.close_scene()

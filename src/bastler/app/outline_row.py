@@ -560,5 +560,5 @@ class OutlineRow(Row):
     def has_focus(self) -> bool:
         return any(w.hasFocus() for _, w in self._order) or any(w.hasFocus() for w in self.words)
 
-    def light(self, lit: bool) -> None:
+    def light(self, lit: bool, source: str = "") -> None:
         """Its numbers light up by themselves."""

@@ -12,7 +12,7 @@ from bastler.app.theme import DAY, colour, sans, tool_hue
 from bastler.app.turn_path import TurnPaths
 from bastler.nc import RAPID
 from bastler.proof import StageResult, TurnProof
-from bastler.tools import Tool
+from bastler.tools import Profile, Tool
 
 MARGIN, GAP = 46.0, 70.0
 MOST_DRAWN = 60_000
@@ -205,6 +205,9 @@ class PathView(QWidget):
 def tool_outline(tool: Tool) -> list[tuple[list[tuple[float, float]], str]]:
     """The tool from the side about its tip: polygons (x, z) with "edge", "shank" or "holder"."""
     p = tool.profile
+    if tool.kind in ("tap", "thread-mill"):  # their teeth, which the proof does not cut with
+        r = tool.diameter / 2
+        p = Profile(r - min(tool.pitch, r) / 2, 0.0, 2.0, r)
     steps = 8
     right = [(0.0, 0.0)]
     if p.corner > 0:

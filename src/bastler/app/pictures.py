@@ -234,6 +234,24 @@ def _tapping(painter: QPainter, box: QRectF) -> None:
     _in_section(painter, box, teeth, 0.12)
 
 
+def _finished_hole(painter: QPainter, box: QRectF) -> None:
+    """A chamfer, a thread and the drill's tip below it."""
+    turns = 5
+    teeth = [(0.24, 0.0), (0.16, 0.09)]
+    teeth += [(0.16 if k % 2 == 0 else 0.115, 0.09 + 0.36 * k / (2 * turns)) for k in range(1, 2 * turns + 1)]
+    _in_section(painter, box, [*teeth, (0.115, 0.58)], 0.1)
+
+
+def _thread_milling(painter: QPainter, box: QRectF) -> None:
+    turns = 5
+    teeth = [(0.27 if k % 2 == 0 else 0.22, 0.52 * k / (2 * turns)) for k in range(2 * turns + 1)]
+    _in_section(painter, box, [*teeth, (0.22, 0.6)], 0.02)
+
+
+def _boring(painter: QPainter, box: QRectF) -> None:
+    _in_section(painter, box, [(0.27, 0.0), (0.27, 0.5)], 0.02)
+
+
 _FEATURES: dict[str, Callable[[QPainter, QRectF], None]] = {
     "facing": _facing,
     "rectangular-pocket": _pocket,
@@ -253,6 +271,9 @@ _FEATURES: dict[str, Callable[[QPainter, QRectF], None]] = {
     "counterbore": _counterbore,
     "reaming": _reaming,
     "tapping": _tapping,
+    "finished-hole": _finished_hole,
+    "thread-milling": _thread_milling,
+    "boring": _boring,
     "ring-groove": _ring_groove,
 }
 

@@ -19,13 +19,14 @@ from PyQt6.QtWidgets import (
 )
 
 from bastler.app.fields import WordField
-from bastler.app.lines_rows import ContoursRow, MovesRow, PointsRow
 from bastler.app.outline_row import OutlineRow
-from bastler.app.rows import ChoiceRow, NumberRow, PickRow, Row, TextRow, WordRow
+from bastler.app.row_making import make_row
+from bastler.app.rows import Row
 from bastler.app.session import SETUP, Session
 from bastler.app.theme import DAY
 from bastler.ask import Question, Trouble, questions_of
 from bastler.job import edits
+from bastler.job.planned import setup_address
 from bastler.shapes import Pattern
 from bastler.steps import Step
 
@@ -207,7 +208,7 @@ class QuestionColumn(QWidget):
     def _troubles(self) -> dict[str, Trouble]:
         session = self.session
         if session.selected == SETUP:
-            return {f"setup.{t.field}": t for t in session.plan.troubles}
+            return {setup_address(t.field): t for t in session.plan.troubles}
         planned = session.plan.step(session.selected)
         return {session.address_of(t.field): t for t in planned.troubles} if planned else {}
 
@@ -250,26 +251,8 @@ class QuestionColumn(QWidget):
             QTimer.singleShot(0, lambda: self.take_focus(self.session.focus))
 
     def _row(self, question: Question, address: str) -> Row:
-        made: Row
-        if question.picks in ("positions", ""):
-            if question.choices:
-                made = ChoiceRow(self.session, question, address)
-            elif question.kind is None:
-                made = TextRow(self.session, question, address)
-            else:
-                made = NumberRow(self.session, question, address)
-        elif question.picks in ("points", "word", "moves", "table", "contours"):
-            rows = {
-                "points": PointsRow,
-                "word": WordRow,
-                "moves": MovesRow,
-                "table": OutlineRow,
-                "contours": ContoursRow,
-            }
-            made = rows[question.picks](self.session, question, address)
-        else:
-            made = PickRow(self.session, question, address)
-            made.opened.connect(self.wants_tool)
+        made = make_row(self.session, question, address)
+        made.opened.connect(self.wants_tool)
         made.next.connect(partial(self._go, address))
         return made
 
@@ -299,8 +282,16 @@ class QuestionColumn(QWidget):
 
     def _light(self) -> None:
         for address, row in self._rows.items():
-            row.light(address == self.session.focus)
+            lit = address == self.session.focus
+            row.light(lit, self._source(address) if lit else "")
         self.show_focus()
+
+    def _source(self, address: str) -> str:
+        """Where the value of a step's answer comes from, when it was worked out."""
+        planned = self.session.plan.step(self.session.selected)
+        if planned is None or not address.startswith("step:"):
+            return ""
+        return planned.filled.sources(planned.ctx).get(address.rpartition(".")[2], "")
 
     def row_of(self, address: str) -> Row | None:
         """The row an answer stands in; those of an outline all stand in its own."""

@@ -5,13 +5,14 @@ from __future__ import annotations
 import re
 from typing import Any
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QMenu,
     QPushButton,
+    QSlider,
     QVBoxLayout,
     QWidget,
 )
@@ -19,10 +20,8 @@ from PyQt6.QtWidgets import (
 from bastler.app.fields import NumberField, OnTheWay, WordField
 from bastler.app.session import SETUP, Session
 from bastler.ask import Question, Trouble
-from bastler.cutting import MATERIALS
 from bastler.job import edits
-from bastler.machines import CARDS
-from bastler.units import Kind, number_text
+from bastler.units import Kind, Unit, number_text
 from bastler.units.kinds import suffix
 
 FIELD_WIDTH = 98
@@ -44,6 +43,7 @@ class Row(QWidget):
         self.line = QHBoxLayout()
         self.line.setSpacing(8)
         self.label = QLabel(question.says)
+        self.label.setWordWrap(True)
         self.line.addWidget(self.label, 1)
         self.column.addLayout(self.line)
         self.helps = QLabel(question.helps)
@@ -70,6 +70,13 @@ class Row(QWidget):
         """The answer in the job and what was typed for it."""
         struct, field = edits.at(self.session.job, self.address)
         return getattr(struct, field), getattr(struct, "typed", {}).get(field, "")
+
+    @property
+    def unit(self) -> Unit:
+        """The unit of the answer's owner: a tool keeps its own."""
+        owner = edits.at(self.session.job, self.address)[0]
+        found: Unit = getattr(owner, "unit", self.session.job.unit)
+        return found
 
     def computed(self) -> Any:
         """The answer as filled in."""
@@ -104,7 +111,7 @@ class Row(QWidget):
 
     def _fit_text(self, fits: Any) -> str:
         if isinstance(fits, int | float):
-            return number_text(float(fits), self.question.kind or Kind.LENGTH, self.session.job.unit)
+            return number_text(float(fits), self.question.kind or Kind.LENGTH, self.unit)
         tool = next((t for t in self.session.plan.ctx.tools if t.id == fits), None)
         return tool.says if tool else dict(self.question.choices).get(fits, str(fits)).lower()
 
@@ -113,13 +120,17 @@ class Row(QWidget):
             self.session.history.settle()
             self.session.answer(self.address, self.trouble.fits)
 
-    def light(self, lit: bool) -> None:
+    def light(self, lit: bool, source: str = "") -> None:
+        """Marks the question in focus; it then says what helps, and where a computed value comes from."""
+        computed = lit and bool(source) and self.given()[0] is None
+        words = [self.question.helps, source if computed else ""]
+        self.helps.setText("\n".join(word for word in words if word))
         self.label.setObjectName("lit" if lit else "")
         style = self.label.style()
         if style:
             style.unpolish(self.label)
             style.polish(self.label)
-        self.helps.setVisible(lit and bool(self.question.helps))
+        self.helps.setVisible(lit and bool(self.helps.text()))
 
     def focus_in(self) -> None:
         self.session.set_focus(self.address)
@@ -136,7 +147,7 @@ class NumberRow(Row):
 
     def __init__(self, session: Session, question: Question, address: str) -> None:
         super().__init__(session, question, address)
-        unit = session.job.unit
+        unit = self.unit
         self.field = NumberField(question, unit)
         self.field.setFixedWidth(FIELD_WIDTH)
         self.line.addWidget(self.field)
@@ -189,6 +200,47 @@ class PickButton(OnTheWay, QPushButton):
     focused = pyqtSignal()
 
 
+class _Slide(OnTheWay, QSlider):
+    """A slider on the way of the questions."""
+
+    entered = pyqtSignal(int)
+    focused = pyqtSignal()
+
+
+class SliderRow(Row):
+    """A number between two words."""
+
+    def __init__(self, session: Session, question: Question, address: str) -> None:
+        super().__init__(session, question, address)
+        self.slide = _Slide(Qt.Orientation.Horizontal)
+        self.slide.setRange(round(question.least or 0), round(question.most or 100))
+        self.slide.setPageStep(10)
+        self.slide.setSingleStep(5)
+        self.slide.setMinimumHeight(28)
+        self.slide.setAccessibleName(question.says)
+        low, high = question.ends or ("", "")
+        below = QHBoxLayout()
+        for part in (QLabel(low), self.slide, QLabel(high)):
+            below.addWidget(part, 1 if part is self.slide else 0)
+            if part is not self.slide:
+                part.setObjectName("soft")
+        self.column.insertLayout(1, below)
+        self.slide.valueChanged.connect(lambda value: session.answer(address, float(value)))
+        self.slide.sliderReleased.connect(session.history.settle)
+        self.slide.entered.connect(self.next)
+        self.slide.focused.connect(self.focus_in)
+
+    def show_answer(self) -> None:
+        with QSignalBlocker(self.slide):
+            self.slide.setValue(round(float(self.given()[0])))
+
+    def take_focus(self) -> None:
+        self.slide.setFocus(Qt.FocusReason.TabFocusReason)
+
+    def has_focus(self) -> bool:
+        return self.slide.hasFocus()
+
+
 class _ChoiceButton(PickButton):
     """One word of a choice; arrows go to the next."""
 
@@ -212,7 +264,7 @@ class ChoiceRow(Row):
 
     def __init__(self, session: Session, question: Question, address: str) -> None:
         super().__init__(session, question, address)
-        self.buttons: dict[str, _ChoiceButton] = {}
+        self.buttons: dict[Any, _ChoiceButton] = {}
         words = sum(len(text) for _, text in question.choices) + 3 * len(question.choices)
         below = len(question.says) * 0.8 + words > 34
         lines = [QHBoxLayout()]
@@ -248,21 +300,21 @@ class ChoiceRow(Row):
                 style.unpolish(button)
                 style.polish(button)
 
-    def _chosen(self, value: str) -> None:
+    def _chosen(self, value: Any) -> None:
         self.session.history.settle()
         self.session.answer(self.address, value)
         self.show_answer()
 
     def _went(self, by: int) -> None:
         names = list(self.buttons)
-        at = names.index(str(self.computed())) if self.computed() in self.buttons else 0
+        at = names.index(self.computed()) if self.computed() in self.buttons else 0
         value = names[(at + by) % len(names)]
         self.session.answer(self.address, value)
         if value in self.buttons:
             self.buttons[value].setFocus(Qt.FocusReason.TabFocusReason)
 
     def take_focus(self) -> None:
-        button = self.buttons.get(str(self.computed())) or next(iter(self.buttons.values()))
+        button = self.buttons.get(self.computed()) or next(iter(self.buttons.values()))
         button.setFocus(Qt.FocusReason.TabFocusReason)
 
     def has_focus(self) -> bool:
@@ -274,7 +326,6 @@ class PickRow(Row):
 
     def __init__(self, session: Session, question: Question, address: str) -> None:
         super().__init__(session, question, address)
-        self.label.setWordWrap(True)
         self.button = PickButton("change")
         self.button.setObjectName("link")
         self.button.setToolTip("Space opens the list")
@@ -304,8 +355,9 @@ class PickRow(Row):
             shared = f"  <span style='color:#5B6770'>used by {users} steps</span>" if users > 1 else ""
             return f"“{outline.name}”{shared}" if outline else "Pick or begin an outline"
         if what == "material":
-            return f"{MATERIALS[ident].name}  <span style='color:#5B6770'>ISO {MATERIALS[ident].group}</span>"
-        return CARDS[ident].name
+            work = job.all_materials()[ident]
+            return f"{work.name}  <span style='color:#5B6770'>ISO {work.group}</span>"
+        return job.all_cards()[ident].name
 
     def _open(self) -> None:
         if self.question.picks == "tool":
@@ -317,8 +369,9 @@ class PickRow(Row):
         elif self.question.picks == "outline":
             self._outline_menu(menu)
         else:
-            machines = [ident for ident, card in CARDS.items() if card.turns == self.session.job.turns]
-            for ident in MATERIALS if self.question.picks == "material" else machines:
+            job = self.session.job
+            machines = [ident for ident, card in job.all_cards().items() if card.turns == job.turns]
+            for ident in job.all_materials() if self.question.picks == "material" else machines:
                 text = re.sub("<.*", "", self._name(ident)).strip()
                 menu.addAction(text, lambda i=ident: self.session.answer(self.address, i))
         menu.exec(self.button.mapToGlobal(self.button.rect().bottomLeft()))
@@ -388,6 +441,7 @@ class WordRow(Row):
     def show_answer(self) -> None:
         if not self.field.hasFocus():
             self.field.setText(str(self.given()[0]))
+            self.field.setCursorPosition(0)
 
     def take_focus(self) -> None:
         self.field.setFocus(Qt.FocusReason.TabFocusReason)

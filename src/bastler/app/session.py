@@ -14,6 +14,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from bastler.app.worker import ProofRequest, Worker
 from bastler.job import Job, Plan, edits, new_job, plan, read_job, write_job
 from bastler.job.history import History
+from bastler.job.shop import Shop
 from bastler.proof import Proof, Remark
 from bastler.proof.scrub import Moment, moment_at
 from bastler.shapes import AnyOutline
@@ -36,6 +37,7 @@ class Session(QObject):
     wants_drawing = pyqtSignal(str)
     wants_places = pyqtSignal(str)
     wants_focus = pyqtSignal(str)
+    shop_changed = pyqtSignal()
 
     def __init__(self, worker: Worker) -> None:
         super().__init__()
@@ -53,6 +55,7 @@ class Session(QObject):
         self.follow_end = True
         self.speed = 8.0
         self.has_job = False
+        self.shop = Shop()
         self._timer = QTimer(self)
         self._timer.setInterval(TICK_MS)
         self._timer.timeout.connect(self._tick)
@@ -104,10 +107,18 @@ class Session(QObject):
         """The only way a job changes: a new one, what was done in words, and a key under which keystrokes merge."""
         if job == self.job and select is None:
             return
+        before = self.job
         self.history.edit(job, says, merge)
-        self._arrived(select)
+        self._arrived(select, before)
 
-    def _arrived(self, select: str | None = None) -> None:
+    def keep_shop(self, shop: Shop) -> None:
+        """Another state of the shop."""
+        if shop != self.shop:
+            self.shop = shop
+            self.shop_changed.emit()
+
+    def _arrived(self, select: str | None, old: Job) -> None:
+        self.keep_shop(self.shop.followed(old, self.job))
         before = self.selected
         if select is not None:
             self.selected = select
@@ -124,12 +135,14 @@ class Session(QObject):
         self.edit(edits.answered(self.job, address, value, typed), f"Change {_last(address)}", merge=address)
 
     def undo(self) -> None:
+        before = self.job
         self.history.undo()
-        self._arrived()
+        self._arrived(None, before)
 
     def redo(self) -> None:
+        before = self.job
         self.history.redo()
-        self._arrived()
+        self._arrived(None, before)
 
     def _replan(self) -> None:
         self.plan = plan(self.job, self.plan if self.plan.job.turns == self.job.turns else None)

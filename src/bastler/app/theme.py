@@ -166,6 +166,11 @@ def style_sheet(p: Palette = DAY, *, gloves: bool = False) -> str:
     QLabel#lit {{ color: {p.focus}; font-weight: bold; }}
     QLabel#why {{ color: {p.stop}; font-size: 12px; }}
     QLabel#helps {{ background: {p.focus_tint}; border: 1px solid #EBC9B4; border-radius: 4px; padding: 5px 8px; font-size: 12px; }}
+    QSlider::groove:horizontal {{ background: {p.hairline}; height: 4px; border-radius: 2px; }}
+    QSlider::sub-page:horizontal {{ background: {p.jaw}; border-radius: 2px; }}
+    QSlider::handle:horizontal {{ background: {p.dark}; width: {16 if not gloves else 30}px; margin: {-7 if not gloves else -14}px 0;
+        border-radius: {8 if not gloves else 15}px; }}
+    QSlider::handle:horizontal:focus, QSlider::handle:horizontal:hover {{ background: {p.focus}; }}
     QScrollBar:vertical {{ background: transparent; width: 10px; margin: 0; }}
     QScrollBar::handle:vertical {{ background: {p.hairline}; border-radius: 4px; min-height: 32px; margin: 1px 2px; }}
     QScrollBar::handle:vertical:hover {{ background: {p.jaw}; }}

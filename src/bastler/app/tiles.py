@@ -28,14 +28,16 @@ class Tile:
     warns: str = ""
 
 
-class _Grid(QWidget):
+class Grid(QWidget):
     """The painted tiles."""
 
     taken = pyqtSignal(str)
     lit = pyqtSignal()
 
-    def __init__(self, width: int, height: int, *, words: bool) -> None:
+    def __init__(self, width: int, height: int, *, words: bool, numbers: bool = True) -> None:
+        """`words` says what each is for; `numbers` are shown where digits pick."""
         super().__init__()
+        self.numbers = numbers
         self.tile_width, self.tile_height, self.words = width, height, words
         self.tiles: Sequence[Tile] = ()
         self.at = 0
@@ -100,7 +102,7 @@ class _Grid(QWidget):
             self._with_words(painter, tile, box)
         else:
             self._with_name(painter, tile, box)
-        if k < 9:
+        if k < 9 and self.numbers:
             painter.setFont(sans(12, bold=True))
             painter.setPen(QColor(DAY.soft))
             low = box.bottom() - 52 if self.words else box.top() + 4
@@ -194,7 +196,7 @@ class TilePicker(QWidget):
         row.addWidget(self.title, 1)
         row.addWidget(self.search)
         row.addWidget(close)
-        self.grid = _Grid(width, height, words=words)
+        self.grid = Grid(width, height, words=words)
         self.grid.taken.connect(self.picked)
         self.grid.lit.connect(self._say)
         self.area = QScrollArea()

@@ -10,7 +10,7 @@ from typing import Annotated, Any, Literal
 
 import msgspec
 
-from bastler.ask import ask, choose, pick
+from bastler.ask import Trouble, ask, choose, pick
 from bastler.cutting import Material
 from bastler.machines import Dialect, MachineCard, Travel
 from bastler.units import Kind, Unit
@@ -56,11 +56,20 @@ class MaterialForm(msgspec.Struct, frozen=True, kw_only=True):
     hss_low: Annotated[float, ask("HSS, careful", Kind.CUTTING_SPEED, SPEEDS, above=0, most=1000, symbol="vc")]
     hss_high: Annotated[float, ask("HSS, brisk", Kind.CUTTING_SPEED, SPEEDS, above=0, most=1000, symbol="vc")]
     fz_carbide: Annotated[
-        float, ask("Carbide mill Ø10, a tooth", Kind.FEED_PER_TOOTH, FEEDS, above=0, most=1, symbol="fz", helps="Grows with Ø.")
+        float,
+        ask(
+            "Carbide mill Ø10",
+            Kind.FEED_PER_TOOTH,
+            FEEDS,
+            above=0,
+            most=1,
+            symbol="fz",
+            helps="A tooth; it grows with the diameter.",
+        ),
     ]
-    fz_hss: Annotated[float, ask("HSS mill Ø10, a tooth", Kind.FEED_PER_TOOTH, FEEDS, above=0, most=1, symbol="fz")]
-    f_carbide: Annotated[float, ask("Carbide drill Ø10, a turn", Kind.FEED_PER_TOOTH, FEEDS, above=0, most=2, symbol="f")]
-    f_hss: Annotated[float, ask("HSS drill Ø10, a turn", Kind.FEED_PER_TOOTH, FEEDS, above=0, most=2, symbol="f")]
+    fz_hss: Annotated[float, ask("HSS mill Ø10", Kind.FEED_PER_TOOTH, FEEDS, above=0, most=1, symbol="fz")]
+    f_carbide: Annotated[float, ask("Carbide drill Ø10", Kind.FEED_PER_TOOTH, FEEDS, above=0, most=2, symbol="f")]
+    f_hss: Annotated[float, ask("HSS drill Ø10", Kind.FEED_PER_TOOTH, FEEDS, above=0, most=2, symbol="f")]
     slot: Annotated[
         float, ask("Depth in a full slot", Kind.PERCENT, FEEDS, least=1, most=300, symbol="ap", helps="Of the tool's diameter.")
     ]
@@ -81,15 +90,20 @@ class MaterialForm(msgspec.Struct, frozen=True, kw_only=True):
     def material(self) -> Material:
         """The material of the form. A range typed the wrong way round is turned."""
         return Material(
-            id=self.id, name=self.name, group=self.group, hardness=self.hardness, coolant=self.coolant, kc11=self.kc11, mc=self.mc,
+            id=self.id, name=self.name, group=self.group, hardness=self.hardness, coolant=self.coolant,
+            kc11=self.kc11, mc=self.mc,
             vc={"carbide": _range(self.carbide_low, self.carbide_high), "hss": _range(self.hss_low, self.hss_high)},
-            fz={"carbide": self.fz_carbide / AT_MM, "hss": self.fz_hss / AT_MM},
-            drill_f={"carbide": self.f_carbide / AT_MM, "hss": self.f_hss / AT_MM}, slot_ap=self.slot / 100,
+            fz={"carbide": _share(self.fz_carbide), "hss": _share(self.fz_hss)},
+            drill_f={"carbide": _share(self.f_carbide), "hss": _share(self.f_hss)}, slot_ap=round(self.slot / 100, 9),
         )  # fmt: skip
 
 
 def _at_mm(share: float) -> float:
     return round(share * AT_MM, 6)
+
+
+def _share(at_mm: float) -> float:
+    return round(at_mm / AT_MM, 9)
 
 
 def _range(a: float, b: float) -> tuple[float, float]:
@@ -209,3 +223,9 @@ def word_fault(form: DialectForm) -> tuple[str, str] | None:
         except (KeyError, IndexError, ValueError, AttributeError):
             return field, f"Only {' and '.join('{' + name + '}' for name in given)} can stand in braces."
     return None
+
+
+def card_troubles(card: MachineCard) -> list[Trouble]:
+    """A machine card whose words cannot be filled in: no program can be written for it."""
+    fault = word_fault(DialectForm.of(card))
+    return [Trouble("machine", f"The card of {card.name} cannot be used: {fault[1]}")] if fault else []

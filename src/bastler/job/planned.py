@@ -37,6 +37,11 @@ class PlannedStep:
         return str(self.filled.summary(self.ctx))
 
 
+def setup_address(field: str) -> str:
+    """The address of an answer of the setup card: the machine is the job's."""
+    return f"job.{field}" if field == "machine" else f"setup.{field}"
+
+
 @dataclass(frozen=True)
 class Plan:
     """The whole job planned. `setup` is filled; `troubles` are those of the setup itself; `ctx` a Context or a TurnContext."""

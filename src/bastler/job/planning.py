@@ -8,6 +8,7 @@ import msgspec
 
 from bastler.ask import Trouble, problems
 from bastler.job.document import Job, Setup, jaw_thickness
+from bastler.job.forms import card_troubles
 from bastler.job.planned import Known, Plan, PlannedStep, fill_setup
 from bastler.job.turn_planning import plan_turning
 from bastler.shapes import PlanOutline, Removal
@@ -61,7 +62,7 @@ def plan(job: Job, old: Plan | None = None) -> Plan:
     ctx = setup_context(job)
     setup = fill_setup(job)
     assert isinstance(setup, Setup)
-    troubles = tuple(_setup_troubles(setup, ctx))
+    troubles = tuple(_setup_troubles(setup, ctx) or card_troubles(job.card))
     known = Known(job, old)
     planned: list[PlannedStep] = []
     gone: tuple[Removal, ...] = ()

@@ -11,6 +11,7 @@ import shapely
 
 from bastler.ask import Trouble, problems
 from bastler.job.document import Job, TurnSetup
+from bastler.job.forms import card_troubles
 from bastler.job.planned import Known, Plan, PlannedStep, fill_setup
 from bastler.shapes import TurnedOutline
 from bastler.shapes.united import united
@@ -55,7 +56,7 @@ def plan_turning(job: Job, old: Plan | None) -> Plan:
     """Plans every step of a turned part."""
     setup, ctx = fill_setup(job), turn_context(job)
     assert isinstance(setup, TurnSetup)
-    troubles = tuple(problems(setup) or setup.troubles(dict(ctx.outlines)))
+    troubles = tuple(problems(setup) or setup.troubles(dict(ctx.outlines)) or card_troubles(job.card))
     planned: list[PlannedStep] = Known(job, old).head(job.setup.steps)
     stock = ctx.raw
     turret = Turret(ctx.card.stations, ctx.tools)

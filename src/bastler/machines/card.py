@@ -17,8 +17,9 @@ class Dialect(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
     """How a machine wants its words.
 
     `cycles` are the canned cycles it knows; others are written long-hand. `helical` arcs move the third axis along, else
-    short chords are written; `subprograms` are called with M98 P, else what repeats is written out. `dwell_unit` and `peck_unit` are what P and Q count in ("increment": 0.001 mm or 0.0001 inch).
-    `point` writes whole numbers with their decimal point, as older controls need.
+    short chords are written; `subprograms` are called with M98 P, else what repeats is written out. `dwell_unit` and `peck_unit`
+    are what P and Q count in ("increment": 0.001 mm or 0.0001 inch). `point` writes whole numbers with their decimal point, as
+    older controls need.
 
     For turning: `diameter_x` writes X as a diameter; `feed_codes` are feed per minute and per turn, `speed_cap` holds the speed
     under constant surface speed, `second_digits` tells the station from the offset in a tool word; `increments` are the letters
@@ -55,6 +56,13 @@ class Dialect(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
     cycle_lines: Literal[1, 2] = 2
     thread_unit: Literal["length", "increment"] = "length"
 
+    def words(self, pattern: str, **given: object) -> str:
+        """A pattern such as `tool_call` filled in; as it stands where it cannot be, which is said where it is edited."""
+        try:
+            return pattern.format(**given)
+        except (KeyError, IndexError, ValueError, AttributeError):
+            return pattern
+
     def dwell_words(self, seconds: float) -> float:
         """The value of P for a dwell."""
         return seconds * 1000.0 if self.dwell_unit == "ms" else seconds
@@ -73,10 +81,10 @@ class MachineCard(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
     `home` is where the axes stand after referencing, with the spindle nose as the Z reference. `peck_clearance` is how far
     above the last depth a full-retract peck goes back in rapid; `chip_break` how far a chip-breaking peck pulls off.
 
-    `stations` of the magazine or the turret. For turning: an `encoder` on the spindle gives feed per turn and threads; `surface_speed` is
-    constant surface speed; the spindle needs `spindle_up` seconds from rest to its top speed; `pull_off` is how far a roughing
-    pass leaves the wall before it goes back; the first and last turns of a thread are not true for `thread_delay` seconds,
-    while the Z slide comes up to speed.
+    `stations` of the magazine or the turret. For turning: an `encoder` on the spindle gives feed per turn and threads;
+    `surface_speed` is constant surface speed; the spindle needs `spindle_up` seconds from rest to its top speed; `pull_off` is
+    how far a roughing pass leaves the wall before it goes back; the first and last turns of a thread are not true for
+    `thread_delay` seconds, while the Z slide comes up to speed.
     """
 
     id: str

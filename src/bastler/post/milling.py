@@ -54,7 +54,7 @@ class MillWriter(Writer):
         x, y, z = stage.start
         if fresh:
             self.say(self.plan.setup.work_offset, self.words.motion("G0"), self.words.plane(x, y))
-            length = self.dialect.length_on.format(tool=stage.tool.station)
+            length = self.dialect.words(self.dialect.length_on, tool=stage.tool.station)
             self.words.forget("Z")
             self.say(length, self.words.modal(self.words.length("Z", z), "Z"))
             self.coolant_on()
@@ -65,7 +65,7 @@ class MillWriter(Writer):
             self.move(move)
 
     def _change_tool(self, tool: Tool) -> None:
-        self.say(self.dialect.tool_call.format(tool=tool.station))
+        self.say(self.dialect.words(self.dialect.tool_call, tool=tool.station))
         self.tool = tool
         self.words.forget()
 

@@ -78,13 +78,13 @@ class TurnWriter(Writer):
             self.move(move)
 
     def _call(self, tool: AnyTool, offset: int) -> None:
-        self.say(self.dialect.tool_call.format(tool=tool.station, offset=offset))
+        self.say(self.dialect.words(self.dialect.tool_call, tool=tool.station, offset=offset))
 
     def _turn(self, speed: Speed) -> None:
         """Spindle speed and the kind of feed: the cap stands before constant surface speed is switched on."""
         words = self.words
         if speed.vc > 0:
-            self.say(words.modal(self.dialect.speed_cap.format(speed=words.number(speed.cap, 0)), "cap"))
+            self.say(words.modal(self.dialect.words(self.dialect.speed_cap, speed=words.number(speed.cap, 0)), "cap"))
             mode = words.modal("G96", "mode")
             self.say(mode, words.modal(f"S{words.number(speed.vc, 0)}", "S"), words.modal("M3", "spindle"))
         else:

@@ -49,7 +49,9 @@ class Writer:
         job = self.plan.job
         if self.dialect.tape_marks:
             self.lines.append("%")
-        self.lines.append(self.dialect.program_word.format(number=job.program_number) + " " + self.words.comment(job.name))
+        self.lines.append(
+            self.dialect.words(self.dialect.program_word, number=job.program_number) + " " + self.words.comment(job.name)
+        )
         self.remark(f"for {self.card.name}, {job.unit}")
         self.remark(f"stock {stock}, {job.material.name}")
         self.remark(f"zero {zero}, {self.plan.setup.work_offset}")

@@ -6,6 +6,7 @@ import msgspec
 
 from bastler.ask import Trouble
 from bastler.job import Plan
+from bastler.job.planned import setup_address
 from bastler.proof.cures import cure_for
 from bastler.proof.remark import Cure, Remark, sorted_remarks
 from bastler.proof.result import Proof
@@ -36,7 +37,7 @@ def _with_cure(remark: Remark, plan: Plan) -> Remark:
 def _unplanned(plan: Plan) -> list[Remark]:
     """Troubles with answers: the step is not in the program."""
     remarks = [
-        Remark(level="stop", code="answer", text=trouble.text, field=f"setup.{trouble.field}", cure=_fits(trouble, "setup"))
+        Remark(level="stop", code="answer", text=trouble.text, field=setup_address(trouble.field), cure=_fits(trouble, "setup"))
         for trouble in plan.troubles
     ]
     for planned in plan.steps:

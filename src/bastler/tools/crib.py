@@ -26,10 +26,10 @@ def shop_crib(unit: Unit, *, turning: bool = False) -> tuple[AnyTool, ...]:
 
 def faults_of(tool: AnyTool) -> list[Trouble]:
     """What is wrong with a tool's numbers, field by field; of the holder as `holder.…`."""
-    found = [*tool.troubles(), *problems(tool)]
+    found = problems(tool)
     if isinstance(tool, Tool):
         found += [Trouble(f"holder.{t.field}", t.text, t.fits) for t in problems(tool.holder)]
-    return found
+    return found or tool.troubles()
 
 
 def new_tool(kind: ToolKind, unit: Unit, ident: str) -> Tool:

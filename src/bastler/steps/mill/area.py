@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from bastler.ask import ask, choose, pick
 from bastler.steps.base import Stage
@@ -90,6 +90,7 @@ def _f_vf(s: Any, ctx: Context) -> float | None:
 class AreaStep(CuttingStep, frozen=True, kw_only=True):
     """A step that clears an area to a floor. `footprint` is the area seen from above."""
 
+    CHOSEN: ClassVar[str] = "The largest end mill that goes into the corners and reaches the floor"
     stepover_share = 0.5
 
     depth: Annotated[

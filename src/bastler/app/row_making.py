@@ -1,0 +1,31 @@
+"""The row that suits a question."""
+
+from __future__ import annotations
+
+from bastler.app.lines_rows import ContoursRow, ExperienceRow, MovesRow, PointsRow
+from bastler.app.outline_row import OutlineRow
+from bastler.app.rows import ChoiceRow, NumberRow, PickRow, Row, SliderRow, TextRow, WordRow
+from bastler.app.session import Session
+from bastler.ask import Question
+
+PICKED: dict[str, type[Row]] = {
+    "points": PointsRow,
+    "word": WordRow,
+    "moves": MovesRow,
+    "table": OutlineRow,
+    "contours": ContoursRow,
+    "experience": ExperienceRow,
+    "positions": TextRow,
+}
+"""Rows by what is picked; of everything else there is one to pick from."""
+
+
+def make_row(session: Session, question: Question, address: str) -> Row:
+    """A row of its own for a question."""
+    if question.choices:
+        return ChoiceRow(session, question, address)
+    if question.ends is not None:
+        return SliderRow(session, question, address)
+    if question.kind is not None:
+        return NumberRow(session, question, address)
+    return PICKED.get(question.picks, PickRow)(session, question, address)

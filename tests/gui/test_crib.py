@@ -1,0 +1,173 @@
+"""The crib: a tool added and used, stations by dragging, lists out and in, a machine's code while its card is changed."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import msgspec
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
+
+from bastler.app.main_window import MainWindow
+from bastler.app.shop_keeper import shop_path
+from bastler.job import plan
+from bastler.tools import new_tool
+from bastler.tools.lists import csv_list, read_list
+
+from .conftest import ALT, CTRL, NONE, Hands
+
+KEY = Qt.Key
+
+
+def plate(hands: Hands) -> Hands:
+    """A new part with a faced top and a pocket, and the crib open."""
+    hands.window.open_choice("new:mm:mill-600")
+    hands.proved()
+    for words in ("face", "rectangular p"):
+        hands.press(KEY.Key_Return, CTRL)
+        hands.type(words)
+        hands.press(KEY.Key_Return)
+        hands.proved()
+    hands.press(KEY.Key_2, ALT)
+    return hands
+
+
+def test_a_tool_added_to_the_crib_is_used_by_the_job_and_by_the_next_one(hands: Hands) -> None:
+    window = plate(hands).window
+    session, crib = window.session, window.crib
+    pocket = session.job.steps[-1].id
+    crib.add_tool("end-mill")
+    ident = crib.selected["tools"]
+    assert crib.isVisible()
+    assert hands.focus == f"tool:{ident}.station"
+    hands.type("29")
+    hands.go_to(f"tool:{ident}.diameter")
+    hands.type("12")
+    hands.press(KEY.Key_Return)
+    tool = session.job.tool(ident)
+    assert tool is not None
+    assert (tool.station, tool.diameter) == (29, 12.0)  # type: ignore[union-attr]
+    session.answer(f"step:{pocket}.tool", ident)
+    hands.proved()
+    assert session.proof is not None
+    assert session.proof.proved, session.proof.remarks
+    assert any("T29 M6" in line for line in session.proof.program.lines)
+    window.open_choice("new:mm:mill-600")
+    hands.proved()
+    assert session.job.tool(ident) == tool
+    window.shop_keeper.keep()
+    assert shop_path().exists()
+    again = MainWindow()
+    assert ident in {t.id for t in again.session.shop.rack("mm", turning=False)}
+    again.close()
+
+
+def drag(hands: Hands, ident: str, station: int) -> None:
+    """A tool from its place to another station, with the mouse."""
+    rack = hands.window.crib.rack
+    hands.window.crib.select("tools", ident)
+    begin = rack.box_of(ident).center().toPoint()
+    slot = next(k for k, s in enumerate(rack.slots) if s.station == station)
+    end = rack.boxes[slot].center().toPoint()
+    QTest.mousePress(rack, Qt.MouseButton.LeftButton, NONE, begin)
+    for k in range(1, 6):
+        QTest.mouseMove(rack, begin + QPoint((end - begin).x() * k // 5, (end - begin).y() * k // 5))
+        QTest.qWait(5)
+    QTest.mouseRelease(rack, Qt.MouseButton.LeftButton, NONE, end)
+    QTest.qWait(5)
+
+
+def test_dragging_a_tool_changes_places_and_can_be_undone(hands: Hands) -> None:
+    session = plate(hands).window.session
+    before = session.job.tools
+    drag(hands, "end-16", 4)
+    assert (session.job.tool("end-16").station, session.job.tool("end-6").station) == (4, 2)  # type: ignore[union-attr]
+    hands.press(KEY.Key_Z, CTRL)
+    assert session.job.tools == before
+    hands.proved()
+
+
+def test_the_crib_out_and_in_is_the_same_and_conflicts_are_decided_one_by_one(hands: Hands, tmp_path: Path) -> None:
+    window = plate(hands).window
+    session, crib = window.session, window.crib
+    path = tmp_path / "crib.csv"
+    crib.write(path)
+    before = session.job
+    crib.read(path)
+    assert session.job.tools == before.tools
+    assert "there already" in crib.words.text()
+    other = msgspec.structs.replace(before.tool("end-16"), diameter=15.5)  # type: ignore[type-var]
+    third = msgspec.structs.replace(before.tool("end-10"), flutes=4)  # type: ignore[type-var]
+    path.write_text(csv_list([other, third, new_tool("drill", "mm", "fresh")]))
+    crib.read(path)
+    assert session.job.tool("fresh") is not None
+    assert session.job.tool("end-16") == before.tool("end-16")
+    assert "1 more" in crib.words.text()
+    hands.click(crib.ways[1])
+    assert session.job.tool("end-16") == other
+    hands.click(crib.ways[0])
+    assert session.job.tool("end-10") == before.tool("end-10")
+    assert not crib.conflicts
+    kept = session.job
+    path.write_text("no list\n")
+    crib.read(path)
+    assert session.job is kept
+    assert "no heading" in crib.words.text()
+    crib.write(tmp_path / "crib.json")
+    assert read_list((tmp_path / "crib.json").read_text(), "crib") == session.job.tools
+    hands.proved()
+
+
+def test_a_tool_that_the_shop_has_otherwise_is_shown_and_either_may_hold(hands: Hands) -> None:
+    window = plate(hands).window
+    session, crib = window.session, window.crib
+    session.keep_shop(session.shop.given(session.job, msgspec.structs.replace(session.job.tool("end-16"), diameter=15.5)))  # type: ignore[type-var]
+    crib.select("tools", "end-16")
+    assert "otherwise" in crib.words.text()
+    hands.click(crib.ways[0])
+    assert session.job.tool("end-16").diameter == 15.5  # type: ignore[union-attr]
+    assert session.shop.differing(session.job) == {}
+    hands.proved()
+
+
+def test_a_machine_card_shows_its_code_while_it_is_changed(hands: Hands) -> None:
+    window = plate(hands).window
+    session, crib = window.session, window.crib
+    hands.click(crib.tab_buttons["machines"])
+    assert "G21" in crib.code.toPlainText()
+    assert "N10" not in crib.code.toPlainText()
+    row = crib.form.rows["dialect:mill-600.line_numbers"]
+    hands.click(row.buttons[True])  # type: ignore[attr-defined]
+    assert "N10" in crib.code.toPlainText()
+    hands.proved()
+    assert session.proof is not None
+    assert session.proof.program.text.count("N10 ") >= 1
+    crib.form.rows["dialect:mill-600.tool_call"].take_focus()
+    hands.type("T{wrong}")
+    assert "cannot be filled in" in crib.code.toPlainText()
+    hands.proved()
+    hands.press(KEY.Key_Z, CTRL)
+    hands.proved()
+    assert session.proof.proved
+    hands.click(crib.copy)
+    assert len(session.job.cards) == 2
+    hands.click(crib.delete)
+    assert len(session.job.cards) == 1
+
+
+def test_a_material_of_its_own(hands: Hands) -> None:
+    window = plate(hands).window
+    session, crib = window.session, window.crib
+    hands.click(crib.tab_buttons["materials"])
+    hands.click(crib.copy)
+    ident = crib.selected["materials"]
+    assert hands.focus == f"material:{ident}.name"
+    hands.type("Sea brass")
+    hands.go_to(f"material:{ident}.kc11")
+    hands.type("900")
+    hands.press(KEY.Key_Return)
+    session.answer("setup.material", ident)
+    hands.proved()
+    assert session.plan.ctx.material.kc11 == 900
+    assert plan(session.job).job.material.name == "Sea brass"
+    assert session.job.materials == session.shop.materials
