@@ -13,6 +13,7 @@ from bastler.app.fields import CommandKeys
 from bastler.app.rows import Row
 from bastler.app.session import Session
 from bastler.ask import Question
+from bastler.job.parts import Place, offset_index
 from bastler.steps import Contour, FreeMove
 from bastler.tools import Experience
 from bastler.units import ExpressionError, Kind, evaluate, number_text
@@ -206,3 +207,40 @@ class ExperienceRow(LinesRow):
         if known is None or not (0 <= float(vc) < 10_000 and 0 <= fz < 10):
             raise ValueError(material)
         return Experience(known, float(vc), fz, source[:60])
+
+
+class CodeRow(LinesRow):
+    """Lines of G-code as they are written."""
+
+    def __init__(self, session: Session, question: Question, address: str) -> None:
+        super().__init__(session, question, address)
+        self.text.setFixedHeight(190)
+        self.text.setPlaceholderText("G0 Z5\nM8")
+
+    def write(self, entry: Any) -> str:
+        return str(entry)
+
+    def _typed(self) -> None:
+        if not self._showing:
+            lines = [line.rstrip() for line in self.text.toPlainText().splitlines()]
+            self.session.answer(self.address, tuple(line for line in lines if line))
+
+
+class PlacesRow(LinesRow):
+    """Parts on the table: an offset, and how far its zero is from the first part's."""
+
+    HINT = "an offset, X and Y are needed, as G55, 120, 0."
+    LEAST = 0
+
+    def __init__(self, session: Session, question: Question, address: str) -> None:
+        super().__init__(session, question, address)
+        self.text.setPlaceholderText("G55, 120, 0")
+
+    def write(self, entry: Any) -> str:
+        z = f", {self.shown(entry.z)}" if entry.z else ""
+        return f"{entry.offset}, {self.shown(entry.x)}, {self.shown(entry.y)}{z}"
+
+    def read(self, parts: list[str]) -> Place:
+        offset, x, y, *z = parts
+        offset_index(offset)
+        return Place(" ".join(offset.upper().split()), self.number(x), self.number(y), self.number(z[0]) if z else 0.0)

@@ -252,6 +252,36 @@ def _boring(painter: QPainter, box: QRectF) -> None:
     _in_section(painter, box, [(0.27, 0.0), (0.27, 0.5)], 0.02)
 
 
+def _sign(painter: QPainter, box: QRectF, words: str) -> None:
+    painter.setPen(QColor(DAY.ink))
+    painter.setFont(sans(24, bold=True))
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+
+
+def _stop(painter: QPainter, box: QRectF) -> None:
+    """A flat hand would be a symbol of its own: the word of the program says it."""
+    painter.setBrush(QColor(DAY.stop))
+    painter.setPen(Qt.PenStyle.NoPen)
+    side = min(box.width(), box.height()) * 0.72
+    painter.drawRoundedRect(QRectF(box.center().x() - side / 2, box.center().y() - side / 2, side, side), 3, 3)
+
+
+def _wait(painter: QPainter, box: QRectF) -> None:
+    r = min(box.width(), box.height()) * 0.38
+    painter.setBrush(QColor(DAY.field))
+    painter.drawEllipse(box.center(), r, r)
+    painter.drawLine(box.center(), box.center() + QPointF(0, -r * 0.7))
+    painter.drawLine(box.center(), box.center() + QPointF(r * 0.5, 0))
+
+
+def _out_of_the_way(painter: QPainter, box: QRectF) -> None:
+    x, low, high = box.left() + box.width() * 0.4, box.bottom() - 6, box.top() + 8
+    for a, b in (((x, low), (x, high)), ((x, high), (box.right() - 10, high))):
+        painter.drawLine(QPointF(*a), QPointF(*b))
+    painter.setPen(QPen(QColor(DAY.ink), 1.4))
+    painter.drawEllipse(QPointF(box.right() - 10, high), 3, 3)
+
+
 _FEATURES: dict[str, Callable[[QPainter, QRectF], None]] = {
     "facing": _facing,
     "rectangular-pocket": _pocket,
@@ -274,6 +304,10 @@ _FEATURES: dict[str, Callable[[QPainter, QRectF], None]] = {
     "finished-hole": _finished_hole,
     "thread-milling": _thread_milling,
     "boring": _boring,
+    "stop": _stop,
+    "wait": _wait,
+    "out-of-the-way": _out_of_the_way,
+    "own-lines": lambda painter, box: _sign(painter, box, "G…"),
     "ring-groove": _ring_groove,
 }
 

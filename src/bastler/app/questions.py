@@ -52,6 +52,7 @@ SETUP_GROUPS = (
     "Stock",
     "Length",
     "Zero",
+    "Parts",
     "Holding",
     "Chuck",
     "Left for finishing",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from bastler.app.lines_rows import ContoursRow, ExperienceRow, MovesRow, PointsRow
+from bastler.app.lines_rows import CodeRow, ContoursRow, ExperienceRow, MovesRow, PlacesRow, PointsRow
 from bastler.app.outline_row import OutlineRow
 from bastler.app.rows import ChoiceRow, NumberRow, PickRow, Row, SliderRow, TextRow, WordRow
 from bastler.app.session import Session
@@ -15,6 +15,8 @@ PICKED: dict[str, type[Row]] = {
     "table": OutlineRow,
     "contours": ContoursRow,
     "experience": ExperienceRow,
+    "code": CodeRow,
+    "places": PlacesRow,
     "positions": TextRow,
 }
 """Rows by what is picked; of everything else there is one to pick from."""

@@ -13,6 +13,7 @@ import msgspec
 
 from bastler.ask import ask, choose, pick
 from bastler.cutting import MATERIALS, Material
+from bastler.job.parts import Place
 from bastler.job.turning_setup import TurnHolding, coolant_of
 from bastler.machines import CARDS, MachineCard
 from bastler.shapes import AnyOutline, Box, Pattern
@@ -29,7 +30,8 @@ else:
 
 FORMAT_VERSION = 3
 STOCK, ZERO, HOLDING, HEIGHTS, MACHINE = "Stock", "Zero", "Holding", "Heights", "Machine"
-TABLE = "On the table"
+TABLE, PARTS = "On the table", "Parts"
+PART_CHOICES = {"one": "One part", "grid": "A grid of parts", "list": "Parts by a list"}
 ZERO_CHOICES = {
     "front-left": "Front left",
     "front-right": "Front right",
@@ -47,6 +49,26 @@ _ZERO_SHARE = {
     "own": (0.0, 0.0),
 }
 _OFFSETS = {g: g for g in ("G54", "G55", "G56", "G57", "G58", "G59")}
+
+
+def _several(s: Any) -> bool:
+    return bool(s.parts != "one")
+
+
+def _grid(s: Any) -> bool:
+    return bool(s.parts == "grid")
+
+
+def _listed(s: Any) -> bool:
+    return bool(s.parts == "list")
+
+
+def _part_pitch(axis: int) -> Any:
+    def propose(s: Any, ctx: Any) -> float:
+        room = 20.0 if ctx.unit == "mm" else 0.75
+        return float(round(s.box().size[axis] + room, 0 if ctx.unit == "mm" else 2))
+
+    return propose
 
 
 def _own(s: Any) -> bool:
@@ -122,6 +144,31 @@ class Setup(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tru
         Literal["top", "bottom"], choose("Zero in height", {"top": "Finished top", "bottom": "Finished bottom"}, ZERO)
     ] = "top"
     work_offset: Annotated[Literal["G54", "G55", "G56", "G57", "G58", "G59"], choose("Work offset", _OFFSETS, ZERO)] = "G54"
+    parts: Annotated[Literal["one", "grid", "list"], choose("On the table", PART_CHOICES, PARTS)] = "one"
+    columns: Annotated[
+        int,
+        ask("Side by side", Kind.COUNT, PARTS, least=1, most=40, when=_grid, helps="Along X, each with the next work offset."),
+    ] = 3
+    rows: Annotated[int, ask("One behind the other", Kind.COUNT, PARTS, least=1, most=40, when=_grid)] = 2
+    pitch_x: Annotated[
+        float | None, ask("From one to the next in X", Kind.LENGTH, PARTS, above=0, when=_grid, propose=_part_pitch(0))
+    ] = None
+    pitch_y: Annotated[float | None, ask("In Y", Kind.LENGTH, PARTS, above=0, when=_grid, propose=_part_pitch(1))] = None
+    places: Annotated[
+        tuple[Place, ...],
+        pick("The others", "places", PARTS, when=_listed, helps="A line each, from the first part's zero: G55, 120, 0."),
+    ] = ()
+    part_order: Annotated[
+        Literal["parts", "tools"],
+        choose("Cut", {"parts": "Part by part", "tools": "Each tool on all parts"}, PARTS, when=_several),
+    ] = "tools"
+    write_offsets: Annotated[
+        Literal["yes", "no"],
+        choose(
+            "Offsets", {"no": "Touched off", "yes": "Written by the program"}, PARTS, when=_several,
+            helps="Written with G10, from where the zero is on the machine.",
+        ),
+    ] = "no"  # fmt: skip
     vise: Annotated[Literal["yes", "no"], choose("Held in a vise", {"yes": "Yes", "no": "No"}, HOLDING)] = "yes"
     grip: Annotated[
         float | None,

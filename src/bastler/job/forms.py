@@ -195,6 +195,10 @@ class DialectForm(msgspec.Struct, frozen=True, kw_only=True):
     helical: Annotated[bool, choose("Helical arcs", YES_NO, CYCLES, when=_mill, helps="Else a helix is written as short lines.")]
     cycles: Annotated[str, pick("Canned cycles", "word", CYCLES, helps="As G81 G83. What is not here is written long-hand.")]
     subprograms: Annotated[bool, choose("Subprograms", YES_NO, CYCLES, when=_mill, helps="M98 P…; else repeats are written out.")]
+    extended_offsets: Annotated[
+        int,
+        ask("More work offsets", Kind.COUNT, WORDS, least=0, most=999, when=_mill, helps="Besides G54 to G59: G54.1 P1 and on."),
+    ]
     tape_marks: Annotated[bool, choose("% at begin and end", YES_NO, FRAME)]
     program_word: Annotated[str, pick("Program number", "word", FRAME, helps="{number:04d} stands for it, with four digits.")]
     safe_start: Annotated[str, pick("First words", "word", FRAME)]

@@ -12,6 +12,7 @@ import msgspec
 
 from bastler.ask import Trouble, filled
 from bastler.job.document import AnySetup, Job
+from bastler.job.parts import PartAt
 from bastler.steps import Step
 from bastler.units import MM_PER_INCH
 
@@ -44,13 +45,15 @@ def setup_address(field: str) -> str:
 
 @dataclass(frozen=True)
 class Plan:
-    """The whole job planned. `setup` is filled; `troubles` are those of the setup itself; `ctx` a Context or a TurnContext."""
+    """The whole job planned. `setup` is filled; `troubles` are those of the setup itself; `ctx` a Context or a TurnContext;
+    `parts` are those on the table of a mill."""
 
     job: Job
     setup: Any
     ctx: Any
     troubles: tuple[Trouble, ...]
     steps: tuple[PlannedStep, ...]
+    parts: tuple[PartAt, ...] = ()
 
     def step(self, ident: str) -> PlannedStep | None:
         """The planned step of that id."""

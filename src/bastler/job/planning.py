@@ -9,6 +9,7 @@ import msgspec
 from bastler.ask import Trouble, problems
 from bastler.job.document import Job, Setup, jaw_thickness
 from bastler.job.forms import card_troubles
+from bastler.job.parts import part_troubles, parts_of
 from bastler.job.planned import Known, Plan, PlannedStep, fill_setup
 from bastler.job.turn_planning import plan_turning
 from bastler.shapes import PlanOutline, Removal
@@ -70,7 +71,8 @@ def plan(job: Job, old: Plan | None = None) -> Plan:
         done = _again(known.step(step), ctx.behind(gone)) or _plan_step(step, ctx.behind(gone), sound=not troubles)
         gone += done.removals
         planned.append(done)
-    return Plan(job, setup, ctx, troubles, tuple(planned))
+    parts = parts_of(setup) if not troubles else parts_of(msgspec.structs.replace(setup, parts="one"))
+    return Plan(job, setup, ctx, troubles, tuple(planned), parts)
 
 
 def _again(done: PlannedStep | None, ctx: Context) -> PlannedStep | None:
@@ -107,6 +109,7 @@ def _setup_troubles(setup: Setup, ctx: Context) -> list[Trouble]:
         size = getattr(setup, f"size_{axis}")
         if not ctx.mm(least) <= size <= ctx.mm(LARGEST_BLOCK_MM):
             found.append(Trouble(f"size_{axis}", f"A block is between {least:g} and {LARGEST_BLOCK_MM:g} mm here."))
+    found += part_troubles(setup, ctx.card.dialect.extended_offsets)
     low = max(ctx.stock.hi[2], *(jaw.hi[2] for jaw in ctx.jaws), ctx.stock.lo[2]) + ctx.clear
     if ctx.safe < low - 1e-9:
         found.append(Trouble("safe", "Too low to go across the stock and the jaws.", round(low, 3)))

@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+import itertools
 import math
+from collections.abc import Iterator
 from functools import singledispatchmethod
 
 from msgspec.structs import replace
 
-from bastler.job import Plan
+from bastler.job import Plan, PlannedStep
+from bastler.job.parts import EXTENDED, PartAt
 from bastler.motion import Bend, Bow, Cut, Cycle, Go, Move, Pause, bites, long_hand
 from bastler.post.program import Program
 from bastler.post.writer import Writer
-from bastler.steps import Stage
+from bastler.steps import Between, Stage
 from bastler.tools import Tool
 
 CHORD = 0.002
@@ -26,21 +29,35 @@ class MillWriter(Writer):
         self.z = plan.ctx.safe
         self.at = (0.0, 0.0)
         """Where the last move ended, unrounded."""
+        self.away = self.parked = False
+        """Has the spindle stopped over everything, and is it home in X and Y too?"""
+        self.part = plan.parts[0]
+        self.moved = False
+        """Is the work offset another one than the last move was under?"""
         self.bending = ""
         """What compensation does with the next straight cut."""
 
     def write(self) -> Program:
         size = " x ".join(self.shown(v) for v in self.plan.ctx.stock.size)
         self.header(size, f"{self.plan.setup.zero}, finished {self.plan.setup.zero_z}")
+        if self.plan.setup.write_offsets == "yes":
+            self._offsets()
         owner = ("", "")
-        for k, planned in enumerate(self.plan.steps, 1):
-            for stage in planned.stages:
-                fresh = self.tool is None or self.tool.id != stage.tool.id
-                if fresh and self.tool is not None:
-                    self._retreat(home=self.plan.setup.tool_change == "home")
+        for part, k, planned, stage in in_order(self.plan):
+            if isinstance(stage, Between):
                 self.close_section(*owner)
                 owner = (planned.step.id, stage.name)
-                self._stage(stage, f"{k} {planned.step.title} - {stage.name}", fresh)
+                self._to_part(part, owned=stage.what == "code")
+                self._between(stage, f"{k} {planned.step.title}")
+                continue
+            fresh = self.tool is None or self.tool.id != stage.tool.id
+            if fresh and self.tool is not None and not self.away:
+                self._retreat(home=self.plan.setup.tool_change == "home")
+            self.close_section(*owner)
+            owner = (planned.step.id, stage.name)
+            here = f", {part.code}" if len(self.plan.parts) > 1 else ""
+            self._to_part(part, owned=True)
+            self._stage(stage, f"{k} {planned.step.title} - {stage.name}{here}", fresh)
         self.close_section(*owner)
         self._end()
         self.close_section("", "")
@@ -52,17 +69,60 @@ class MillWriter(Writer):
             self._change_tool(stage.tool)
         self.say(self.words.modal(f"S{self.words.number(stage.speed, 0)}", "S"), self.words.modal("M3", "spindle"))
         x, y, z = stage.start
-        if fresh:
-            self.say(self.plan.setup.work_offset, self.words.motion("G0"), self.words.plane(x, y))
+        if fresh or self.away:
+            self.say(self.part.code, self.words.motion("G0"), self.words.plane(x, y))
+            self.moved = False
             length = self.dialect.words(self.dialect.length_on, tool=stage.tool.station)
             self.words.forget("Z")
             self.say(length, self.words.modal(self.words.length("Z", z), "Z"))
             self.coolant_on()
+        elif self.moved:  # over the next part at the height that is clear of both
+            self.say(self.part.code, self.words.motion("G0"), self.words.plane(x, y))
+            self.words.forget("Z")
+            self.say(self.words.motion("G0"), self.words.length("Z", z))
+            self.words.last["Z"] = self.words.length("Z", z)
+            self.moved = False
         else:
             self.say(self.words.motion("G0"), self.words.axes(x, y, z))
+        self.away = self.parked = False
         self.z, self.at = z, (x, y)
         for move in stage.moves:
             self.move(move)
+
+    def _to_part(self, part: PartAt, *, owned: bool) -> None:
+        """The next stage is of that part. Where parts lie at different heights the spindle goes all the way up first."""
+        if not owned or part == self.part:
+            return
+        if part.shift[2] != self.part.shift[2] and not self.away:
+            self.say("G53 G0", self.words.length("Z", self.card.home[2]))
+            self.words.forget("Z")
+        self.part, self.moved = part, True
+        self.words.forget("X", "Y")
+
+    def _offsets(self) -> None:
+        """The offsets of all parts, from machine zero."""
+        setup = self.plan.setup
+        zero = (setup.offset_x or 0.0, setup.offset_y or 0.0, setup.offset_z or 0.0)
+        for part in self.plan.parts:
+            x, y, z = (a + b for a, b in zip(zero, part.shift, strict=True))
+            if part.index <= EXTENDED:
+                place = " ".join(self.words.length(axis, v) for axis, v in zip("XYZ", (x, y, z), strict=True))
+                self.say(f"G10 L2 P{part.index}", place)
+
+    def _between(self, between: Between, title: str) -> None:
+        """A stop, a wait, the way home, lines by hand. But for a wait the spindle stands over everything behind it."""
+        self.remark(f"{title} - {between.text}" if between.text else title)
+        if between.what == "wait":
+            self.move(Pause(between.seconds))
+            return
+        if between.what == "code":
+            self.lines.extend(between.lines)
+            self.say(self.dialect.safe_start)
+            self.words.forget()
+        if not self.away or (between.what == "park" and not self.parked):
+            self._retreat(home=between.what == "park")
+        if between.what in ("stop", "optional"):
+            self.say("M0" if between.what == "stop" else "M1")
 
     def _change_tool(self, tool: Tool) -> None:
         self.say(self.dialect.words(self.dialect.tool_call, tool=tool.station))
@@ -77,10 +137,11 @@ class MillWriter(Writer):
         self.say("G53 G0", self.words.length("Z", hz))
         if home:
             self.say("G53 G0", self.words.length("X", hx), self.words.length("Y", hy))
+        self.away, self.parked = True, home
         self.words.forget()
 
     def _end(self) -> None:
-        if self.tool is not None:
+        if self.tool is not None and not self.parked:
             self._retreat(home=True)
         self.say(self.dialect.end)
         if self.dialect.tape_marks:
@@ -199,3 +260,24 @@ class MillWriter(Writer):
         if self.dialect.peck_unit == "increment":
             return f"{round(peck / (0.001 if self.plan.job.unit == 'mm' else 0.0001))}"
         return self.words.number(peck, self.words.places)
+
+
+def in_order(plan: Plan) -> Iterator[tuple[PartAt, int, PlannedStep, Stage | Between]]:
+    """All stages as they are cut, each with its part and the number of its step. Part by part, or a tool at a time: then what
+    one tool does without a break is done on every part before the next tool comes. What cuts nothing is done once, but for lines
+    by hand."""
+    every = [(k, planned, stage) for k, planned in enumerate(plan.steps, 1) for stage in planned.stages]
+    if len(plan.parts) == 1 or plan.setup.part_order == "parts":
+        yield from ((part, *entry) for part in plan.parts for entry in every)
+        return
+    for once, group in itertools.groupby(every, key=lambda entry: _kind_of(entry[2])):
+        run = list(group)
+        for part in plan.parts[: 1 if once.startswith("once ") else None]:
+            yield from ((part, *entry) for entry in run)
+
+
+def _kind_of(stage: Stage | Between) -> str:
+    """Stages that are done on a part together: of one tool, with the lines by hand between them."""
+    if isinstance(stage, Stage):
+        return f"tool {stage.tool.id}"
+    return "lines" if stage.what == "code" else f"once {stage.name}"

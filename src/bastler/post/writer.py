@@ -8,8 +8,14 @@ from bastler.job import Plan
 from bastler.machines import MachineCard
 from bastler.post.program import Program, Section
 from bastler.post.words import Words
+from bastler.steps import Between
 from bastler.units import number_text
 from bastler.units.kinds import Kind
+
+
+def cutting_stages(plan: Plan) -> list[Any]:
+    """The stages that have a tool."""
+    return [stage for planned in plan.steps for stage in planned.stages if not isinstance(stage, Between)]
 
 
 class Writer:
@@ -55,7 +61,7 @@ class Writer:
         self.remark(f"for {self.card.name}, {job.unit}")
         self.remark(f"stock {stock}, {job.material.name}")
         self.remark(f"zero {zero}, {self.plan.setup.work_offset}")
-        used = {stage.tool.station: stage.tool for planned in self.plan.steps for stage in planned.stages}
+        used = {stage.tool.station: stage.tool for stage in cutting_stages(self.plan)}
         for station in sorted(used):
             self.remark(f"T{station} {used[station].name}")
         self.say("G21" if job.unit == "mm" else "G20")

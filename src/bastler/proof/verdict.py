@@ -10,6 +10,7 @@ from bastler.job.planned import setup_address
 from bastler.proof.cures import cure_for
 from bastler.proof.remark import Cure, Remark, sorted_remarks
 from bastler.proof.result import Proof
+from bastler.steps import Stage
 
 
 def all_remarks(proof: Proof, plan: Plan | None, compared: list[Remark]) -> tuple[Remark, ...]:
@@ -66,7 +67,7 @@ def _not_in_machine(plan: Plan) -> list[Remark]:
         return []
     remarks, said = [], set()
     for planned in plan.steps:
-        for tool in {stage.tool.id: stage.tool for stage in planned.stages}.values():
+        for tool in {s.tool.id: s.tool for s in planned.stages if isinstance(s, Stage)}.values():
             own = plan.job.tool(tool.id)
             if own is None or tool.id in said:
                 continue

@@ -3,6 +3,7 @@
 from bastler.steps.base import (
     STEPS,
     Arrival,
+    Between,
     Dim,
     Sketch,
     Speed,
@@ -18,6 +19,7 @@ from bastler.steps.base import (
     troubles_of,
 )
 from bastler.steps.context import Context
+from bastler.steps.general.between import OutOfTheWay, OwnLines, Stop, Wait
 from bastler.steps.hole.boring import Boring
 from bastler.steps.hole.counterbore import Counterbore
 from bastler.steps.hole.countersink import Countersink
@@ -49,6 +51,7 @@ from bastler.steps.turn.threading import Threading
 __all__ = [
     "STEPS",
     "Arrival",
+    "Between",
     "Boring",
     "CentreHole",
     "Context",
@@ -65,7 +68,9 @@ __all__ = [
     "FreeMoves",
     "FreePocket",
     "Groove",
+    "OutOfTheWay",
     "OutlineMilling",
+    "OwnLines",
     "PartOff",
     "PolygonBoss",
     "PolygonPocket",
@@ -82,6 +87,7 @@ __all__ = [
     "Stage",
     "Step",
     "StepKind",
+    "Stop",
     "Tapping",
     "ThreadMilling",
     "Threading",
@@ -92,6 +98,7 @@ __all__ = [
     "TurnRoughing",
     "TurnSketch",
     "TurnStage",
+    "Wait",
     "fill",
     "replaced",
     "step",

@@ -62,6 +62,17 @@ class Stage(msgspec.Struct, frozen=True, kw_only=True):
     moves: tuple[Move, ...]
 
 
+class Between(msgspec.Struct, frozen=True, kw_only=True):
+    """What stands between stages and cuts nothing: a stop, always or *optional*, with a message; a wait of `seconds`; the way to
+    the tool-change place (*park*); or `lines` of G-code written by hand."""
+
+    name: str
+    what: Literal["stop", "optional", "wait", "park", "code"]
+    text: str = ""
+    seconds: float = 0.0
+    lines: tuple[str, ...] = ()
+
+
 class Speed(msgspec.Struct, frozen=True):
     """How fast the work turns: constant surface speed `vc` (unit of the job) up to `cap` turns a minute, or `n` turns."""
 

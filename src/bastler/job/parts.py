@@ -1,0 +1,96 @@
+"""Several parts on the table, each with a work offset of its own: in a grid, or where a list says.
+
+A *place* is a part's offset and how far its zero lies from the first part's. Extended offsets are counted on behind G59.
+"""
+
+from __future__ import annotations
+
+import itertools
+import math
+from typing import Any
+
+import msgspec
+
+from bastler.ask import Trouble
+
+FIRST, LAST = 54, 59
+EXTENDED = 6
+"""Offsets with a code of their own; the next is P1 of the extended ones."""
+MOST_PARTS = 120
+
+
+class Place(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """Where a part of a list lies: its offset, as G55 or G54.1 P3, and its zero from the first part's."""
+
+    offset: str
+    x: float
+    y: float
+    z: float = 0.0
+
+
+class PartAt(msgspec.Struct, frozen=True):
+    """A part on the table: `index` of its offset from 1 for G54, the `code` that calls it, and the `shift` of its zero from the
+    first part's."""
+
+    index: int
+    code: str
+    shift: tuple[float, float, float]
+
+
+def offset_code(index: int, extended: str = "G54.1 P{number}") -> str:
+    """The words that call an offset, counted from 1 for G54."""
+    return f"G{FIRST + index - 1}" if index <= EXTENDED else extended.format(number=index - EXTENDED)
+
+
+def offset_index(code: str) -> int:
+    """The number of an offset, from 1 for G54. ValueError for what is none."""
+    words = code.upper().split()
+    if len(words) == 1 and words[0].startswith("G") and words[0][1:].isdigit() and FIRST <= int(words[0][1:]) <= LAST:
+        return int(words[0][1:]) - FIRST + 1
+    if len(words) == 2 and words[0] == "G54.1" and words[1].startswith("P") and words[1][1:].isdigit() and int(words[1][1:]) > 0:
+        return EXTENDED + int(words[1][1:])
+    raise ValueError(code)
+
+
+def parts_of(setup: Any) -> tuple[PartAt, ...]:
+    """The parts of a filled milling setup, the first one at no distance."""
+    first = offset_index(setup.work_offset)
+    alone = PartAt(first, setup.work_offset, (0.0, 0.0, 0.0))
+    if setup.parts == "grid":
+        places = itertools.product(range(setup.rows), range(setup.columns))
+        shifts = [(c * setup.pitch_x, r * setup.pitch_y, 0.0) for r, c in itertools.islice(places, MOST_PARTS)]
+        return tuple(PartAt(first + k, offset_code(first + k), shift) for k, shift in enumerate(shifts))
+    if setup.parts == "list":
+        more = [PartAt(offset_index(p.offset), " ".join(p.offset.upper().split()), (p.x, p.y, p.z)) for p in setup.places]
+        return (alone, *more)
+    return (alone,)
+
+
+def part_troubles(setup: Any, extended: int) -> list[Trouble]:
+    """Offsets that the machine has not or that are used twice, and parts that lie on each other; from a filled setup. `extended`
+    is how many offsets the machine has besides G54 to G59."""
+    if setup.parts == "one":
+        return []
+    field = "places" if setup.parts == "list" else "columns"
+    try:
+        parts = parts_of(setup)
+    except ValueError as error:
+        return [Trouble("places", f"“{error}” is no work offset: G54 to G59, or G54.1 P1 and on.")]
+    if setup.parts == "grid" and setup.rows * setup.columns > MOST_PARTS:
+        return [Trouble(field, f"More than {MOST_PARTS} parts are not looked at.")]
+    most = max(p.index for p in parts)
+    if most > EXTENDED + extended:
+        has = f"G54 to G59{f' and {extended} more' if extended else ''}"
+        return [Trouble(field, f"The machine has {has}: too few for these parts.")]
+    if len({p.index for p in parts}) < len(parts):
+        return [Trouble(field, "One work offset stands for two parts.")]
+    if setup.parts == "list" and not setup.places:
+        return [Trouble("places", "Say where the other parts are.", open=True)]
+    size = setup.box().size
+    for a, b in itertools.combinations(parts, 2):
+        if all(abs(p - q) < s - 1e-9 for p, q, s in zip(a.shift[:2], b.shift[:2], size[:2], strict=True)):
+            near = "pitch_x" if setup.parts == "grid" and not math.isclose(a.shift[0], b.shift[0]) else "pitch_y"
+            fits = math.ceil(size[0 if near == "pitch_x" else 1] + 1) if setup.parts == "grid" else None
+            text = f"{a.code} and {b.code} lie on each other."
+            return [Trouble(near if setup.parts == "grid" else "places", text, fits)]
+    return []

@@ -1,0 +1,1 @@
+"""What is not a feature: stops, waits, and lines of the machinist's own."""

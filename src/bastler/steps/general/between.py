@@ -1,0 +1,119 @@
+"""Between the features: a stop with a message, a wait, a way to the tool-change place, and lines of the machinist's own."""
+
+from __future__ import annotations
+
+import re
+from typing import Annotated, Any, ClassVar, Literal
+
+from bastler.ask import Trouble, ask, choose, pick
+from bastler.shapes import Removal
+from bastler.steps.base import Between, Sketch, Step, step
+from bastler.steps.context import Context
+from bastler.units import Kind
+
+WHAT = "What"
+MOST_LINES = 500
+LONGEST = 200
+FRAME = re.compile(r"^\s*(%|[/N\d\s]*[O:]\s*\d+|.*\bM(0?2|30|99)\b)", re.IGNORECASE)
+"""What begins or ends a program: nothing for lines in its middle."""
+WRITABLE = re.compile(r"[ -~]*")
+
+
+class BetweenStep(Step, frozen=True, kw_only=True):
+    """A step that takes nothing away. A subclass says what stands between."""
+
+    groups: ClassVar[tuple[str, ...]] = (WHAT,)
+
+    def removes(self, ctx: Context) -> list[Removal]:
+        return []
+
+    def sketch(self, ctx: Context) -> Sketch:
+        lo, hi = ctx.stock.lo, ctx.stock.hi
+        middle = (lo[1] + hi[1]) / 2
+        return Sketch(section=((lo[0], middle), (hi[0], middle)))
+
+
+@step("Stop", "General", "The machine waits for you, with a message", rank=1)
+class Stop(BetweenStep, frozen=True, kw_only=True, tag="stop"):
+    """Answers of a stop."""
+
+    always: Annotated[
+        Literal["always", "optional"],
+        choose(
+            "Stops", {"always": "Always", "optional": "If switched on"}, WHAT, helps="M0, or M1 with the machine's own switch."
+        ),
+    ] = "always"
+    message: Annotated[str, pick("Message", "word", WHAT, helps="Stands in the program where it stops.")] = "Clear the chips"
+
+    def troubles(self, ctx: Context) -> list[Trouble]:
+        return message_trouble(self.message)
+
+    def plan(self, ctx: Context) -> list[Any]:
+        return [Between(name="stop", what="stop" if self.always == "always" else "optional", text=self.message)]
+
+    def summary(self, ctx: Context) -> str:
+        return f"{self.message or 'no message'}{'' if self.always == 'always' else ', optional'}"
+
+
+@step("Wait", "General", "Some seconds, the spindle running", rank=2)
+class Wait(BetweenStep, frozen=True, kw_only=True, tag="wait"):
+    """Answers of a dwell."""
+
+    seconds: Annotated[float, ask("How long", Kind.TIME, WHAT, above=0, most=3600)] = 2.0
+
+    def plan(self, ctx: Context) -> list[Any]:
+        return [Between(name="wait", what="wait", seconds=self.seconds)]
+
+    def summary(self, ctx: Context) -> str:
+        return f"{self.seconds:g} s"
+
+
+@step("Out of the way", "General", "Z up, then to the tool-change place", rank=3)
+class OutOfTheWay(BetweenStep, frozen=True, kw_only=True, tag="out-of-the-way"):
+    """Nothing to answer: Z first, then X and Y."""
+
+    stops: Annotated[
+        Literal["yes", "no"], choose("And stop there", {"yes": "Yes", "no": "No"}, WHAT, helps="To measure, or to turn the part.")
+    ] = "no"
+
+    def plan(self, ctx: Context) -> list[Any]:
+        there = Between(name="out of the way", what="park")
+        return [there, Between(name="stop", what="stop")] if self.stops == "yes" else [there]
+
+    def summary(self, ctx: Context) -> str:
+        return "home in X and Y" + (", stop" if self.stops == "yes" else "")
+
+
+@step("Lines of your own", "General", "G-code as you write it, read and proved like all of it", rank=4)
+class OwnLines(BetweenStep, frozen=True, kw_only=True, tag="own-lines"):
+    """Answers of lines written by hand. They begin with the tool where the step before left it, over the part; behind them the
+    machine is put back into the state that the rest of the program counts on."""
+
+    lines: Annotated[
+        tuple[str, ...], pick("Lines", "code", WHAT, helps="Behind them Z goes up and the first words come again.")
+    ] = ()
+
+    def troubles(self, ctx: Context) -> list[Trouble]:
+        if not self.lines:
+            return [Trouble("lines", "Nothing is written yet.", open=True)]
+        if len(self.lines) > MOST_LINES:
+            return [Trouble("lines", f"More than {MOST_LINES} lines are a program of their own.")]
+        for k, line in enumerate(self.lines, 1):
+            if FRAME.match(line):
+                return [Trouble("lines", f"Line {k} would begin or end the program.")]
+            if len(line) > LONGEST or not WRITABLE.fullmatch(line):
+                return [Trouble("lines", f"Line {k} has signs that no control reads, or too many.")]
+        return []
+
+    def plan(self, ctx: Context) -> list[Any]:
+        return [Between(name="by hand", what="code", lines=self.lines)]
+
+    def summary(self, ctx: Context) -> str:
+        return f"{len(self.lines)} lines by hand" if len(self.lines) != 1 else self.lines[0]
+
+
+def message_trouble(text: str) -> list[Trouble]:
+    """A message that no comment can hold."""
+    if len(text) > 60:
+        return [Trouble("message", "Sixty signs at most: it has to fit on the control's screen.")]
+    return []
