@@ -129,7 +129,8 @@ class Header(QWidget):
         self.counts.setText(f"<span style='color:{tint}'>{', '.join(parts) or 'no remarks'}</span>")
         used = {s.tool for s in proof.stages if s.tool}
         self.time.setText(clock(proof.total))
-        self.tools.setText(f"one part, {many(len(used), 'tool')}")
+        pieces = len(proof.plan.parts) if proof.plan else 1
+        self.tools.setText(f"{many(pieces, 'part') if pieces > 1 else 'one part'}, {many(len(used), 'tool')}")
         held = "false" if good else "true"
         if self.button.property("held") != held:
             self.button.setProperty("held", held)

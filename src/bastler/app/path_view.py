@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF, QTransform, QWheelEvent
 from PyQt6.QtWidgets import QWidget
@@ -12,6 +13,7 @@ from bastler.app.theme import DAY, colour, sans, tool_hue
 from bastler.app.turn_path import TurnPaths
 from bastler.nc import RAPID
 from bastler.proof import StageResult, TurnProof
+from bastler.shapes import Box
 from bastler.tools import Profile, Tool
 
 MARGIN, GAP = 46.0, 70.0
@@ -78,16 +80,22 @@ class PathView(QWidget):
             return
         stock = self.session.plan.ctx.stock
         safe = max(self.session.plan.ctx.safe, stock.hi[2])
-        sx, sy = stock.size[0], stock.size[1]
+        left, low, right, high = self._reach(stock)
+        sx, sy = right - left, high - low
         sz = safe - stock.lo[2]
         s = min((self.width() - 2 * MARGIN) / (sx * 1.3), (self.height() - GAP - 2 * MARGIN) / (sy * 1.2 + sz)) * self.zoom
-        x0 = self.width() / 2 - stock.centre[0] * s + self.pan.x()
+        x0 = self.width() / 2 - (left + right) / 2 * s + self.pan.x()
         middle = (self.height() - sz * s - GAP) / 2
-        y0 = middle + stock.centre[1] * s + self.pan.y()
+        y0 = middle + (low + high) / 2 * s + self.pan.y()
         z0 = middle + (sy * 1.1 * s) / 2 + GAP + safe * s + self.pan.y()
         self.scale = s
         self.to_top = QTransform(s, 0, 0, -s, x0, y0)
         self.to_front = QTransform(s, 0, 0, -s, x0, z0)
+
+    def _reach(self, stock: Box) -> tuple[float, float, float, float]:
+        """Left, low, right and high of all parts on the table."""
+        xs, ys = ([p.shift[k] for p in self.session.plan.parts] or [0.0] for k in (0, 1))
+        return stock.lo[0] + min(xs), stock.lo[1] + min(ys), stock.hi[0] + max(xs), stock.hi[1] + max(ys)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -116,8 +124,9 @@ class PathView(QWidget):
         painter.setPen(QPen(QColor(DAY.blue), 1.4))
         painter.setBrush(colour(DAY.blue, 22))
         lo, hi = ctx.stock.lo, ctx.stock.hi
-        painter.drawRect(self.to_top.mapRect(QRectF(lo[0], lo[1], hi[0] - lo[0], hi[1] - lo[1])))
-        painter.drawRect(self.to_front.mapRect(QRectF(lo[0], lo[2], hi[0] - lo[0], hi[2] - lo[2])))
+        for dx, dy, dz in [p.shift for p in self.session.plan.parts]:
+            painter.drawRect(self.to_top.mapRect(QRectF(lo[0] + dx, lo[1] + dy, hi[0] - lo[0], hi[1] - lo[1])))
+            painter.drawRect(self.to_front.mapRect(QRectF(lo[0] + dx, lo[2] + dz, hi[0] - lo[0], hi[2] - lo[2])))
         painter.setPen(QPen(QColor(DAY.jaw), 1))
         painter.setBrush(colour(DAY.jaw, 46))
         for jaw in ctx.jaws:
@@ -128,9 +137,10 @@ class PathView(QWidget):
         mine = self.session.selected in (SETUP, stage.step)
         paths = self._paths(stage)
         painter.setOpacity((1.0 if mine else 0.28) * (0.6 if self.session.stale else 1.0))
+        dx, dy, dz = stage.shift
         for transform, feed, rapid in (
-            (self.to_top, paths.top_feed, paths.top_rapid),
-            (self.to_front, paths.front_feed, paths.front_rapid),
+            (QTransform.fromTranslate(dx, dy) * self.to_top, paths.top_feed, paths.top_rapid),
+            (QTransform.fromTranslate(dx, dz) * self.to_front, paths.front_feed, paths.front_rapid),
         ):
             pen = QPen(QColor(DAY.soft), 0.9)
             pen.setDashPattern([5, 4])
@@ -148,7 +158,7 @@ class PathView(QWidget):
         stage = proof.stages[moment.stage] if moment.stage >= 0 else None
         if stage is None:
             return
-        own = stage.proof.segments[stage.proof.owner == moment.move - stage.begin]
+        own = stage.proof.segments[stage.proof.owner == moment.move - stage.begin] + np.array([*stage.shift, *stage.shift])
         painter.setPen(QPen(QColor(DAY.focus), 3.2, cap=Qt.PenCapStyle.RoundCap))
         for transform, axis in ((self.to_top, 1), (self.to_front, 2)):
             for seg in own:

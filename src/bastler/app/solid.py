@@ -14,7 +14,7 @@ from bastler.app.session import Session
 from bastler.app.theme import DAY, tool_hue
 from bastler.app.worker import MeshRequest
 from bastler.proof import StageResult, TurnProof
-from bastler.proof.mesh import Mesh
+from bastler.proof.mesh import Mesh, Others
 
 log = logging.getLogger(__name__)
 VIEWS = {
@@ -140,11 +140,12 @@ class SolidView(QWidget):
         for part in self.cut_parts:
             part.setVisible(not turned)
 
-    def _meshed(self, number: int, mesh: Mesh) -> None:
+    def _meshed(self, number: int, mesh: Mesh, others: Others) -> None:
         if not self.scene or number != self._number:
             return
         self.shown = True
         self.scene.show_part(mesh)
+        self.scene.show_others(others)
         self._tool_moved()
         if self._fresh_view:
             self._fresh_view = False

@@ -25,7 +25,7 @@ from vtkmodules.vtkRenderingCore import vtkActor, vtkLightKit, vtkPolyDataMapper
 
 from bastler.app.path_view import tool_outline
 from bastler.app.theme import DAY
-from bastler.proof.mesh import CUT, Mesh
+from bastler.proof.mesh import CUT, Mesh, Others
 from bastler.proof.turn.sweep import body_of, edges_of
 from bastler.shapes import Box
 from bastler.tools import AnyTool, Tool
@@ -73,6 +73,7 @@ class SolidScene:
             actor.GetProperty().SetLineWidth(width)
             actor.GetProperty().LightingOff()
         self.bounds = (0.0, 1.0, 0.0, 1.0, 0.0, 1.0)
+        self.others: list[Any] = []
 
     def start(self) -> None:
         self.widget.Initialize()
@@ -98,18 +99,32 @@ class SolidScene:
 
     def show_part(self, mesh: Mesh) -> None:
         """The part from its faces."""
-        data = _polydata(mesh.points, 4)
-        shade = 1.0 - DEEPER * np.clip(mesh.depth, 0.0, 1.0) * (mesh.colour == CUT)
-        colours = numpy_to_vtk((COLOURS[mesh.colour] * shade[:, None]).astype(np.uint8), deep=True)
-        colours.SetName("colour")
-        data.GetCellData().SetScalars(colours)
-        data.GetCellData().SetNormals(numpy_to_vtk(mesh.normals, deep=True))
+        data = _faces(mesh)
         self.part.GetMapper().SetInputData(data)
         self.part.VisibilityOn()
         self.bounds = data.GetBounds()
         self.edges.SetVisibility(len(mesh.edges) > 0)
         if len(mesh.edges):
             self.edges.GetMapper().SetInputData(_polydata(mesh.edges, 2, lines=True))
+
+    def show_others(self, others: Others) -> None:
+        """The parts around it, and all of them where they lie."""
+        while len(self.others) < len(others.meshes):
+            self.others.append(self._actor())
+        made: dict[int, Any] = {}
+        for actor in self.others[len(others.meshes) :]:
+            actor.VisibilityOff()
+        for actor, (shift, mesh) in zip(self.others, others.meshes, strict=False):
+            data = made.setdefault(id(mesh), None) or _faces(mesh)
+            made[id(mesh)] = data
+            actor.GetMapper().SetInputData(data)
+            actor.SetPosition(*shift)
+            actor.VisibilityOn()
+        for actor in (self.part, self.edges, self.jaws, self.path, self.now):
+            actor.SetPosition(*others.shift)
+        every = [self.part, *self.others[: len(others.meshes)]]
+        spans = np.array([actor.GetBounds() for actor in every])
+        self.bounds = tuple(f(spans[:, k]) for k in range(6) for f in [np.min if k % 2 == 0 else np.max])
 
     def show_jaws(self, jaws: Sequence[Box]) -> None:
         """The vise jaws as boxes."""
@@ -188,6 +203,17 @@ class SolidScene:
         self.renderer.ResetCamera(b)
         camera.Zoom(1.12)
         self.renderer.ResetCameraClippingRange()
+
+
+def _faces(mesh: Mesh) -> Any:
+    """A mesh with its colours and normals."""
+    data = _polydata(mesh.points, 4)
+    shade = 1.0 - DEEPER * np.clip(mesh.depth, 0.0, 1.0) * (mesh.colour == CUT)
+    colours = numpy_to_vtk((COLOURS[mesh.colour] * shade[:, None]).astype(np.uint8), deep=True)
+    colours.SetName("colour")
+    data.GetCellData().SetScalars(colours)
+    data.GetCellData().SetNormals(numpy_to_vtk(mesh.normals, deep=True))
+    return data
 
 
 def _rgb(name: str) -> tuple[float, float, float]:

@@ -305,7 +305,8 @@ class Strip(QWidget):
         self._line = int(trace.line[moment.move])
         self.code.setText(f"{self._line + 1}  {proof.program.lines[self._line].strip()}".replace("&", "&&"))
         places = 3 if unit == "mm" else 4
-        x, y, z = moment.tip
+        shift = proof.stages[moment.stage].shift if moment.stage >= 0 else (0.0, 0.0, 0.0)
+        x, y, z = (a - b for a, b in zip(moment.tip, shift, strict=True))
         if isinstance(proof, TurnProof):
             self._where_turned(proof, moment)
             return

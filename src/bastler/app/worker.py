@@ -13,12 +13,16 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from bastler.job import Plan
 from bastler.proof import MillProof, Proof, Prover, TurnProof
-from bastler.proof.mesh import Mesh, mesh
+from bastler.proof.mesh import Mesh, Others, mesh
 from bastler.proof.scrub import Moment, Scrubber
 from bastler.proof.turn.mesh import turn_mesh
 from bastler.proof.turn.scrub import stock_at
 
 log = logging.getLogger(__name__)
+
+
+OTHER_CELLS = 60_000
+"""Cells of the parts that are not worked on: they stand around, nobody measures them."""
 
 
 @dataclass(frozen=True)
@@ -43,7 +47,7 @@ class Worker(QObject):
     """One thread with two places to put work: a proof goes before a picture, a newer request over an older one."""
 
     proved = pyqtSignal(int, object)
-    meshed = pyqtSignal(int, object)
+    meshed = pyqtSignal(int, object, object)
     failed = pyqtSignal(str)
 
     def __init__(self) -> None:
@@ -115,9 +119,29 @@ class Worker(QObject):
     def _picture(self, scrubber: Scrubber, request: MeshRequest) -> None:
         proof = request.proof
         made: Mesh
+        others = Others()
         if isinstance(proof, TurnProof):
             made = turn_mesh(stock_at(proof, request.moment), proof.scene.raw, proof.scene.mm, whole=request.section_y is None)
         else:
             assert isinstance(proof, MillProof)
             made = mesh(proof.grid, scrubber.stock(proof, request.moment), section_y=request.section_y)
-        self._tell(self.meshed, request.number, made)
+            others = _others(proof, request)
+        self._tell(self.meshed, request.number, made, others)
+
+
+def _others(proof: MillProof, request: MeshRequest) -> Others:
+    """The other parts at the moment: those that are alike share their faces."""
+    parts, at = proof.scene.parts, request.moment.stage
+    if len(parts) < 2:
+        return Others()
+    here = proof.stages[at].part if at >= 0 else 0
+    last = at if at >= 0 else (len(proof.stages) - 1 if request.moment.move > 0 else -1)
+    known: dict[bytes, Mesh] = {}
+    found = []
+    for part, place in enumerate(parts):
+        if part != here:
+            key = proof.done_by(last, part)
+            if key not in known:
+                known[key] = mesh(proof.grid, proof.after(last, part), cells=OTHER_CELLS, section_y=request.section_y)
+            found.append((place.shift, known[key]))
+    return Others(tuple(found), parts[here].shift)

@@ -13,12 +13,12 @@ import msgspec
 
 from bastler.ask import ask, choose, pick
 from bastler.cutting import MATERIALS, Material
-from bastler.job.parts import Place
+from bastler.job.parts import Place, spread
 from bastler.job.turning_setup import TurnHolding, coolant_of
 from bastler.machines import CARDS, MachineCard
 from bastler.shapes import AnyOutline, Box, Pattern
 from bastler.steps import STEPS, Step
-from bastler.tools import AnyTool, shop_crib
+from bastler.tools import AnyTool, Tool, shop_crib
 from bastler.units import Kind, Unit, scale
 
 if TYPE_CHECKING:
@@ -65,7 +65,8 @@ def _listed(s: Any) -> bool:
 
 def _part_pitch(axis: int) -> Any:
     def propose(s: Any, ctx: Any) -> float:
-        room = 20.0 if ctx.unit == "mm" else 0.75
+        widest = max((t.in_unit(ctx.unit).diameter for t in ctx.job.tools if isinstance(t, Tool)), default=0.0)
+        room = widest + ctx.mm(15.0)  # a tool that runs past the edge of one part stays off the next
         return float(round(s.box().size[axis] + room, 0 if ctx.unit == "mm" else 2))
 
     return propose
@@ -98,7 +99,7 @@ def _safe(s: Any, ctx: Any) -> float:
 def _middle(axis: str) -> Any:
     def propose(s: Any, ctx: Any) -> float:
         travel, k = getattr(ctx.card, axis), 0 if axis == "x" else 1
-        return float(round((travel.lo + travel.hi) / 2 - s.box().centre[k], 3))
+        return float(round((travel.lo + travel.hi) / 2 - s.box().centre[k] - spread(s)[k] / 2, 3))
 
     return propose
 

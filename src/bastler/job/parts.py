@@ -16,6 +16,8 @@ from bastler.ask import Trouble
 FIRST, LAST = 54, 59
 EXTENDED = 6
 """Offsets with a code of their own; the next is P1 of the extended ones."""
+BEHIND = 100
+"""The extended offset Pn has the index BEHIND + n, as the reader of programs counts them."""
 MOST_PARTS = 120
 
 
@@ -37,18 +39,23 @@ class PartAt(msgspec.Struct, frozen=True):
     shift: tuple[float, float, float]
 
 
-def offset_code(index: int, extended: str = "G54.1 P{number}") -> str:
-    """The words that call an offset, counted from 1 for G54."""
-    return f"G{FIRST + index - 1}" if index <= EXTENDED else extended.format(number=index - EXTENDED)
+def offset_code(index: int) -> str:
+    """The words that call the offset of an index."""
+    return f"G{FIRST + index - 1}" if index <= EXTENDED else f"G54.1 P{index - BEHIND}"
+
+
+def _nth(number: int) -> int:
+    """The index of an offset counted on through, G54 the first, P1 behind G59."""
+    return number if number <= EXTENDED else BEHIND + number - EXTENDED
 
 
 def offset_index(code: str) -> int:
-    """The number of an offset, from 1 for G54. ValueError for what is none."""
+    """The index of an offset, 1 for G54. ValueError for what is none."""
     words = code.upper().split()
     if len(words) == 1 and words[0].startswith("G") and words[0][1:].isdigit() and FIRST <= int(words[0][1:]) <= LAST:
         return int(words[0][1:]) - FIRST + 1
     if len(words) == 2 and words[0] == "G54.1" and words[1].startswith("P") and words[1][1:].isdigit() and int(words[1][1:]) > 0:
-        return EXTENDED + int(words[1][1:])
+        return BEHIND + int(words[1][1:])
     raise ValueError(code)
 
 
@@ -59,7 +66,8 @@ def parts_of(setup: Any) -> tuple[PartAt, ...]:
     if setup.parts == "grid":
         places = itertools.product(range(setup.rows), range(setup.columns))
         shifts = [(c * setup.pitch_x, r * setup.pitch_y, 0.0) for r, c in itertools.islice(places, MOST_PARTS)]
-        return tuple(PartAt(first + k, offset_code(first + k), shift) for k, shift in enumerate(shifts))
+        numbered = [(_nth(first + k), shift) for k, shift in enumerate(shifts)]
+        return tuple(PartAt(index, offset_code(index), shift) for index, shift in numbered)
     if setup.parts == "list":
         more = [PartAt(offset_index(p.offset), " ".join(p.offset.upper().split()), (p.x, p.y, p.z)) for p in setup.places]
         return (alone, *more)
@@ -79,9 +87,11 @@ def part_troubles(setup: Any, extended: int) -> list[Trouble]:
     if setup.parts == "grid" and setup.rows * setup.columns > MOST_PARTS:
         return [Trouble(field, f"More than {MOST_PARTS} parts are not looked at.")]
     most = max(p.index for p in parts)
-    if most > EXTENDED + extended:
+    if most > (BEHIND + extended if extended else EXTENDED):
         has = f"G54 to G59{f' and {extended} more' if extended else ''}"
         return [Trouble(field, f"The machine has {has}: too few for these parts.")]
+    if setup.write_offsets == "yes" and most > EXTENDED:
+        return [Trouble("write_offsets", "G10 is written for G54 to G59 only: touch these parts off.", "no")]
     if len({p.index for p in parts}) < len(parts):
         return [Trouble(field, "One work offset stands for two parts.")]
     if setup.parts == "list" and not setup.places:
@@ -94,3 +104,14 @@ def part_troubles(setup: Any, extended: int) -> list[Trouble]:
             text = f"{a.code} and {b.code} lie on each other."
             return [Trouble(near if setup.parts == "grid" else "places", text, fits)]
     return []
+
+
+def spread(setup: Any) -> tuple[float, float]:
+    """From the first part's zero to the farthest: the sum of the farthest to either side, along X and Y; from a setup whose parts
+    are filled in."""
+    try:
+        shifts = [part.shift for part in parts_of(setup)]
+    except ValueError:
+        return 0.0, 0.0
+    xs, ys = ([shift[k] for shift in shifts] for k in (0, 1))
+    return max(xs) + min(xs), max(ys) + min(ys)

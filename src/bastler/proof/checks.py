@@ -11,6 +11,7 @@ from typing import Any
 
 import numpy as np
 
+from bastler.job.parts import offset_code
 from bastler.nc import RAPID, Trace
 from bastler.proof.field import Grid
 from bastler.proof.found import MOST_A_CODE, POWER_STOP, Checks, Found
@@ -62,6 +63,8 @@ class View:
 
 
 check = Checks[View]()
+on_table = Checks[View]()
+"""Checks that look at where on the table the part is: made again for every part."""
 
 
 def _worst_by_move(view: View, mask: Any, amount: Any) -> Iterator[tuple[int, float]]:
@@ -125,7 +128,7 @@ def jaw_hit(view: View) -> Iterator[Found]:
         yield Found("stop", "jaw-hit", text, move, amount, place)
 
 
-@check("over-travel")
+@on_table("over-travel")
 def over_travel(view: View) -> Iterator[Found]:
     scene, card = view.scene, view.scene.card
     length = view.tool.length if view.tool else 0.0
@@ -284,11 +287,35 @@ def air(view: View) -> Iterator[Found]:
     yield Found("caution", "air", f"Cuts nothing but air for {seconds:.0f} s.", move, seconds)
 
 
-@check("other-offset")
+@on_table("other-part")
+def other_part(view: View) -> Iterator[Found]:
+    """Something of a tool comes into the box of another part on the table, by the box of each move."""
+    tool, scene = view.tool, view.scene
+    if tool is None or not scene.others:
+        return
+    segments = view.proof.segments
+    low = np.minimum(segments[:, :3], segments[:, 3:])
+    high = np.maximum(segments[:, :3], segments[:, 3:])
+    for up, radius in ((0.0, tool.body / 2), (tool.stick_out, tool.holder.diameter / 2)):
+        for box in scene.others:
+            hit = low[:, 2] + up < box.hi[2] - FEELS_MM * scene.mm
+            for axis in (0, 1):
+                hit &= (low[:, axis] - radius < box.hi[axis]) & (high[:, axis] + radius > box.lo[axis])
+            if hit.any():
+                depth = np.where(hit, box.hi[2] - low[:, 2] - up, 0.0)
+                worst = int(np.argmax(depth))
+                move, place = view.at(worst)
+                text = f"Comes into another part on the table, {view.says(float(depth[worst]))} below its top."
+                yield Found("stop", "other-part", text, move, float(depth[worst]), place)
+                return
+
+
+@on_table("other-offset")
 def other_offset(view: View) -> Iterator[Found]:
     offset = view.trace.offset[view.begin : view.end]
     part = view.scene.control.part
-    wrong = np.flatnonzero((offset != 0) & (offset != part))
+    known = [part, *(p.index for p in view.scene.parts)]
+    wrong = np.flatnonzero((offset != 0) & ~np.isin(offset, known))
     if len(wrong):
-        text = f"Runs under another work offset than the job's G{53 + part}."
+        text = f"Runs under another work offset than the job's {offset_code(part)}."
         yield Found("caution", "other-offset", text, int(wrong[0]))

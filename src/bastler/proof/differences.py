@@ -20,18 +20,26 @@ NEAR_MM = 0.05
 
 
 def differences(proof: MillProof) -> list[Remark]:
-    """What is left and what is gouged."""
-    comparison: Comparison = proof.comparison
+    """What is left and what is gouged, on each part that is not like one before it."""
+    found: list[Remark] = []
+    for part, comparison in enumerate(proof.comparisons):
+        if not any(comparison is known for known in proof.comparisons[:part]):
+            found += _of_part(proof, comparison, part)
+    return found
+
+
+def _of_part(proof: MillProof, comparison: Comparison, part: int) -> list[Remark]:
+    heights = proof.heights if part == 0 else proof.after(len(proof.stages) - 1, part)
     remarks = []
     for kind, floors in (("left", comparison.left), ("gouge", comparison.gouge)):
         if floors.depth > 0:
             x, y = proof.grid.centre(*floors.cell)
-            z = float(proof.heights[floors.cell])
-            remarks.append(_difference(proof, kind, floors.depth, (x, y, z), f"{_says(proof, floors.depth)} high"))
+            z = float(heights[floors.cell])
+            remarks.append(_difference(proof, kind, floors.depth, (x, y, z), f"{_says(proof, floors.depth)} high", part))
     seen = 0
     for wall in sorted(comparison.walls, key=lambda w: -w.by):
         if seen < MOST_WALLS:
-            remarks.append(_wall(proof, wall))
+            remarks.append(_wall(proof, wall, part))
             seen += 1
     return remarks
 
@@ -40,16 +48,19 @@ def _says(proof: MillProof, length: float) -> str:
     return with_unit(length, Kind.LENGTH, proof.scene.unit)
 
 
-def _wall(proof: MillProof, wall: WallFault) -> Remark:
-    return _difference(proof, wall.kind, wall.by, (*wall.place, wall.level), f"{_says(proof, wall.by)} at a wall")
+def _wall(proof: MillProof, wall: WallFault, part: int) -> Remark:
+    return _difference(proof, wall.kind, wall.by, (*wall.place, wall.level), f"{_says(proof, wall.by)} at a wall", part)
 
 
-def _difference(proof: MillProof, kind: str, by: float, place: tuple[float, float, float], how: str) -> Remark:
+def _difference(proof: MillProof, kind: str, by: float, place: tuple[float, float, float], how: str, part: int) -> Remark:
+    on = f" on {proof.scene.parts[part].code}" if part else ""
     where = f"X {place[0]:.2f} Y {place[1]:.2f}"
     if kind == "left":
         step = _owner(proof, place)
-        return Remark(level="caution", code="left", text=f"Left standing at {where}: {how}.", step=step, amount=by, place=place)
-    return proof.gouged(_culprit(proof, place), f"Gouged at {where}: {how.replace('high', 'too deep')}.", by, place)
+        return Remark(
+            level="caution", code="left", text=f"Left standing at {where}{on}: {how}.", step=step, amount=by, place=place
+        )
+    return proof.gouged(_culprit(proof, place, part), f"Gouged at {where}{on}: {how.replace('high', 'too deep')}.", by, place)
 
 
 def _owner(proof: MillProof, place: tuple[float, float, float]) -> str:
@@ -69,13 +80,14 @@ def _near(removal: Removal, place: tuple[float, float, float], proof: MillProof)
     return min(removal.at(place[0] + dx, place[1] + dy) for dx, dy in around)
 
 
-def _culprit(proof: MillProof, place: tuple[float, float, float]) -> int:
+def _culprit(proof: MillProof, place: tuple[float, float, float], part: int) -> int:
     """The first move that went over a gouged place at its depth; -1 when none is found."""
     trace, grid = proof.trace, proof.grid
     column = min(max(int((place[0] - grid.x0) / grid.dx), 0), grid.nx - 1)
     row = min(max(int((place[1] - grid.y0) / grid.dy), 0), grid.ny - 1)
-    final = float(proof.heights[row, column])
-    for stage in proof.stages:
+    heights = proof.heights if part == 0 else proof.after(len(proof.stages) - 1, part)
+    final = float(heights[row, column])
+    for stage in (s for s in proof.stages if s.part == part):
         tool = stage.proof.tool
         height = stage.proof.patch.at(row, column) if stage.proof.patch else None
         if tool is None or height is None or height > final + 1e-5:

@@ -37,6 +37,15 @@ class Mesh:
     edges: Any
 
 
+@dataclass(frozen=True)
+class Others:
+    """The parts on the table besides the one that is worked on: what each is like, and how far it lies from the first."""
+
+    meshes: tuple[tuple[tuple[float, float, float], Mesh], ...] = ()
+    shift: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    """Of the part that is worked on itself."""
+
+
 def mesh(grid: Grid, heights: Heights, *, cells: int = MOST_CELLS, section_y: float | None = None) -> Mesh:
     """The faces of the part. With `section_y` everything in front of that plane is left away and the plane shown as cut."""
     stride = max(1, math.ceil(math.sqrt(heights.size / cells)))

@@ -6,6 +6,7 @@ its text: a change in the header costs nothing, one in step 4 costs step 4 and w
 
 from __future__ import annotations
 
+import itertools
 import time
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
@@ -17,9 +18,9 @@ import numpy as np
 import shapely
 
 from bastler.job import Plan
-from bastler.nc import Trace, read
+from bastler.nc import RAPID, Trace, read
 from bastler.post import Program, post
-from bastler.proof.checks import View, check
+from bastler.proof.checks import View, check, on_table
 from bastler.proof.clockwork import timetable
 from bastler.proof.compare import WALL_TOLERANCE_MM, Comparison, floors
 from bastler.proof.differences import differences
@@ -37,27 +38,56 @@ from bastler.tools import Tool
 
 @dataclass(frozen=True, kw_only=True)
 class MillProof(Proof):
-    """The proof of a milled part: its field and how it compares with the wanted shape."""
+    """The proof of milled parts: their field and how each compares with the wanted shape."""
 
     grid: Grid
-    comparison: Comparison
+    comparisons: tuple[Comparison, ...]
+
+    @property
+    def comparison(self) -> Comparison:
+        """How the first part compares."""
+        return self.comparisons[0]
 
     @cached_property
     def heights(self) -> Heights:
-        """The finished part."""
+        """The first part, finished."""
         return self.after(len(self.stages) - 1)
 
     def before(self, stage: int) -> Heights:
-        """The stock before a stage."""
-        return self.after(stage - 1)
+        """The stock of the part that a stage works on, before it."""
+        return self.after(stage - 1, self.stages[stage].part if self.stages else 0)
 
-    def after(self, stage: int) -> Heights:
-        """The stock after a stage, -1 for the uncut block; the caller's own."""
+    def after(self, stage: int, part: int = 0) -> Heights:
+        """The stock of a part after a stage, -1 for the uncut block; the caller's own."""
         field = self.grid.fresh()
         for done in self.stages[: stage + 1]:
-            if done.proof.patch is not None:
+            if done.proof.patch is not None and done.part == part:
                 done.proof.patch.lay(field)
         return field
+
+    def done_by(self, stage: int, part: int) -> bytes:
+        """A key for what a part is like after a stage: parts with equal keys are alike."""
+        return digest(*(s.key for s in self.stages[: stage + 1] if s.part == part and s.proof.patch is not None))
+
+
+@dataclass(frozen=True)
+class Sight:
+    """The program as one of the parts sees it: the scene and the trace from its own zero."""
+
+    scene: Scene
+    trace: Trace
+    shift: tuple[float, float, float]
+
+    @staticmethod
+    def of(scene: Scene, trace: Trace, part: int) -> Sight:
+        """Places are rounded far below what is felt, so that equal moves on two parts are equal in every digit."""
+        if len(scene.parts) < 2:
+            return Sight(scene, trace, (0.0, 0.0, 0.0))
+        shift = scene.parts[part].shift
+        moved = {name: np.round(getattr(trace, name) - np.array(shift), 9) for name in ("start", "end", "centre")}
+        moved["centre"][trace.turn == 0.0] = 0.0  # straight moves have none
+        alike = np.where(trace.offset == scene.parts[part].index, scene.parts[0].index, trace.offset)
+        return Sight(scene.at(part), replace(trace, offset=alike, **moved), shift)
 
 
 class MillProver:
@@ -69,7 +99,7 @@ class MillProver:
     def __init__(self, cell_mm: float | None = None) -> None:
         self.cell_mm = cell_mm
         self._kept = Kept()
-        self._field: Heights | None = None
+        self._fields: list[Heights | None] = [None]
         self._pair: tuple[bytes, Pair] | None = None
         self._side = ThreadPoolExecutor(max_workers=1, thread_name_prefix="wanted")
 
@@ -92,14 +122,21 @@ class MillProver:
     def _prove(self, scene: Scene, program: Program, trace: Trace, stop: Any) -> MillProof | None:
         grid = Grid.over(scene.stock, self.cell_mm, scene.mm)
         starts, seconds, total = timetable(trace, scene.card)
-        parts = runs(program, trace)
+        parts = [Sight.of(scene, trace, k) for k in range(max(len(scene.parts), 1))]
+        every = runs(program, trace)
+        if len(parts) > 1:
+            every = [piece for run in every for piece in _without_ways(run, trace, scene)]
+        by_part: list[list[Run]] = [[] for _ in parts]
+        for run in every:
+            if len(parts) == 1 or not _high(run[0], run[1], trace, scene).all():
+                by_part[scene.part_of(int(trace.offset[run[0]]))].append(run)
         # what is wanted and where the walls are does not wait for the cutting: both let the other core work
-        wanted = self._side.submit(self._wanted, scene, grid, trace, parts, stop)
-        stages = self._stages(scene, grid, parts, trace, seconds, starts, stop)
+        wanted = self._side.submit(self._wanted, scene, grid, parts, by_part, stop)
+        stages = self._stages(grid, parts, every, trace, seconds, starts, stop)
         sides = wanted.result()
         if stages is None or sides is None:
             return None
-        comparison = self._compare(scene, grid, stages, *sides)
+        comparisons = tuple(self._compare(scene, grid, stages, k, *side) for k, side in enumerate(sides))
         return MillProof(
             scene=scene,
             program=program,
@@ -109,28 +146,32 @@ class MillProver:
             starts=starts,
             lasts=seconds,
             total=total,
-            comparison=comparison,
+            comparisons=comparisons,
         )
 
     # -- stages -------------------------------------------------------------------------------------------------
 
     def _stages(
-        self, scene: Scene, grid: Grid, parts: Sequence[Run], trace: Trace, seconds: Any, starts: Any, stop: Any
+        self, grid: Grid, parts: Sequence[Sight], every: Sequence[Run], trace: Trace, seconds: Any, starts: Any, stop: Any
     ) -> list[StageResult] | None:
-        around = digest(repr(grid), repr(scene.jaws), repr(scene.card), repr(scene.material), scene.unit, repr(scene.zero))
-        field = self._field = grid.renew(self._field)
-        tiles = Tiles(grid)
+        scene = parts[0].scene
+        around = digest(repr(grid), repr(scene.jaws), repr(scene.card), repr(scene.material), scene.unit)
+        old = [*self._fields, *[None] * len(parts)]
+        self._fields = [grid.renew(old[k]) for k in range(len(parts))]
+        tiles = [Tiles(grid) for _ in parts]
         results: list[StageResult] = []
-        for begin, end, step, stage in parts:
+        for begin, end, step, stage in every:
+            part = scene.part_of(int(trace.offset[begin]))
+            field, own, sight = self._fields[part], parts[part].trace, parts[part]
             tool = scene.tools.get(int(trace.tool[begin]))
-            run = digest(around, moves_key(trace, begin, end), repr(tool))
-            cuts, feels = self._kept.keep(digest("reached", run), partial(_reached, trace, begin, end, tool, grid))
-            key = digest(run, tiles.under(feels))
+            run = digest(around, moves_key(own, begin, end), repr(tool))
+            cuts, feels = self._kept.keep(digest("reached", run), partial(_reached, own, begin, end, tool, grid))
+            key = digest(run, tiles[part].under(feels))
             known = self._kept.has(key)
 
-            def work(begin: int = begin, end: int = end, cuts: Mask = cuts) -> Any:
-                proof = prove_section(scene, grid, field, trace, begin, end, seconds, stop, cuts)
-                return proof and (proof, check.run(View(scene, grid, trace, begin, end, proof)))
+            def work(begin: int = begin, end: int = end, cuts: Mask = cuts, field: Any = field, sight: Sight = sight) -> Any:
+                proof = prove_section(scene, grid, field, sight.trace, begin, end, seconds, stop, cuts)
+                return proof and (proof, check.run(View(scene, grid, sight.trace, begin, end, proof)))
 
             made = self._kept.keep(key, work)
             if made is None or stop[0]:
@@ -138,41 +179,55 @@ class MillProver:
             proof, found = made
             if known and proof.patch is not None:
                 proof.patch.lay(field)
-            tiles.cut(cuts, run)
+            tiles[part].cut(cuts, run)
+            found += on_table.run(View(sight.scene, grid, sight.trace, begin, end, proof))
             t0 = float(starts[begin])
             t1 = float(starts[end - 1] + seconds[end - 1])
-            results.append(StageResult(step, stage, int(trace.tool[begin]), begin, end, t0, t1, proof, found, key))
+            number = int(trace.tool[begin])
+            results.append(StageResult(step, stage, number, begin, end, t0, t1, proof, found, key, part, sight.shift))
         return results
 
     # -- comparison ---------------------------------------------------------------------------------------------
 
     def _wanted(
-        self, scene: Scene, grid: Grid, trace: Trace, parts: Sequence[Run], stop: Any
-    ) -> tuple[bytes, Heights, Heights, list[WallFault]] | None:
-        """A key, the lowest and the highest a correct part may be, and the faults of its walls; None when stopped."""
+        self, scene: Scene, grid: Grid, parts: Sequence[Sight], by_part: Sequence[Sequence[Run]], stop: Any
+    ) -> list[tuple[bytes, Heights, Heights, list[WallFault]]] | None:
+        """For every part a key, the lowest and the highest a correct part may be, and the faults of its walls; None when
+        stopped."""
         removals: list[Removal] = [r for w in scene.wanted for r in w.removals]
         key = digest("wanted", repr(grid), *(_removals_key(w.removals) for w in scene.wanted))
         if self._pair is None or self._pair[0] != key:
             old, self._pair = self._pair, None
             self._pair = (key, both_fields(grid, removals, old[1] if old else None))
         low, high = self._pair[1]
-        moves = [(moves_key(trace, begin, end), begin, end) for begin, end, _, _ in parts]
-        walls_key = digest(
-            "walls", key, *(own for own, _, _ in moves), *(repr(scene.tools.get(int(trace.tool[b]))) for _, b, _ in moves)
-        )
-        walls = self._kept.keep(walls_key, partial(self._walls, scene, grid, trace, moves, removals, stop))
-        if walls is None or stop[0]:
-            return None
-        return walls_key, *without_walls(grid, low, high, walls), walls
+        found = []
+        for sight, own in zip(parts, by_part, strict=True):
+            moves = [(moves_key(sight.trace, begin, end), begin, end) for begin, end, _, _ in own]
+            tools = [repr(scene.tools.get(int(sight.trace.tool[b]))) for _, b, _ in moves]
+            walls_key = digest("walls", key, *(name for name, _, _ in moves), *tools)
+            walls = self._kept.keep(walls_key, partial(self._walls, scene, grid, sight.trace, moves, removals, stop))
+            if walls is None or stop[0]:
+                return None
+            found.append((walls_key, *without_walls(grid, low, high, walls), walls))
+        return found
 
     def _compare(
-        self, scene: Scene, grid: Grid, stages: list[StageResult], key: bytes, low: Heights, high: Heights, walls: list[WallFault]
+        self,
+        scene: Scene,
+        grid: Grid,
+        stages: list[StageResult],
+        part: int,
+        key: bytes,
+        low: Heights,
+        high: Heights,
+        walls: list[WallFault],
     ) -> Comparison:
         def work() -> Comparison:
-            field = grid.fresh() if self._field is None else self._field
-            return Comparison(*floors(grid, field, low, high, scene.mm), tuple(walls))
+            field = self._fields[part]
+            return Comparison(*floors(grid, grid.fresh() if field is None else field, low, high, scene.mm), tuple(walls))
 
-        found: Comparison = self._kept.keep(digest("compare", key, *(stage.key for stage in stages)), work)
+        own = [stage.key for stage in stages if stage.part == part and (len(scene.parts) < 2 or stage.proof.patch is not None)]
+        found: Comparison = self._kept.keep(digest("compare", key, *own), work)
         return found
 
     def _walls(
@@ -218,6 +273,24 @@ class MillProver:
             every.append(self._kept.keep(key, partial(swept, trace, whole, tool, level, scene.mm)))
             every.append(swept(trace, through, tool, level, scene.mm))
         return np.concatenate(every) if every else np.zeros(0, dtype=object)
+
+
+def _without_ways(run: Run, trace: Trace, scene: Scene) -> list[Run]:
+    """A run in three: the rapids over everything with which it comes, what it does, and those with which it goes. Where it comes
+    from and goes to differs from part to part, what it does there does not."""
+    begin, end, step, stage = run
+    low = np.flatnonzero(~_high(begin, end, trace, scene))
+    if not len(low):
+        return [run]
+    edges = sorted({begin, begin + int(low[0]), begin + int(low[-1]) + 1, end})
+    return [(a, b, step, stage) for a, b in itertools.pairwise(edges)]
+
+
+def _high(begin: int, end: int, trace: Trace, scene: Scene) -> Any:
+    """Which moves are rapids over all parts."""
+    top = scene.stock.hi[2] + max(p.shift[2] for p in scene.parts)
+    lowest = np.minimum(trace.start[begin:end, 2], trace.end[begin:end, 2])
+    return (trace.kind[begin:end] == RAPID) & (lowest > top)
 
 
 def _reached(trace: Trace, begin: int, end: int, tool: Tool | None, grid: Grid) -> tuple[Mask, Mask]:

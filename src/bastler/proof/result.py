@@ -22,7 +22,8 @@ Run = tuple[int, int, str, str]
 
 @dataclass(frozen=True)
 class StageResult:
-    """One run of moves with one tool: where it is in the trace and in time, and what it did."""
+    """One run of moves with one tool: where it is in the trace and in time, and what it did. `part` is the one it works on, and
+    `shift` how far its zero is from the first one's: `proof` and `found` are as that part sees them."""
 
     step: str
     stage: str
@@ -34,6 +35,8 @@ class StageResult:
     proof: Any
     found: Sequence[Found]
     key: bytes
+    part: int = 0
+    shift: tuple[float, float, float] = (0.0, 0.0, 0.0)
 
     @property
     def volume(self) -> float:
@@ -129,7 +132,7 @@ def runs(program: Program, trace: Trace) -> list[Run]:
     named = any(s.step for s in program.sections)
     change = trace.tool[1:] != trace.tool[:-1]
     if named:
-        change = change | (section[1:] != section[:-1])
+        change = change | (section[1:] != section[:-1]) | (trace.offset[1:] != trace.offset[:-1])
     edges = [0, *(np.flatnonzero(change) + 1).tolist(), len(trace)]
     found = []
     for a, b in itertools.pairwise(edges):

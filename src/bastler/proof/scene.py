@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from bastler.cutting import Material
 from bastler.job import Plan
+from bastler.job.parts import PartAt
 from bastler.machines import MachineCard
 from bastler.nc import Control
 from bastler.shapes import Box, Removal
@@ -24,7 +25,8 @@ class WantedStep:
 
 @dataclass(frozen=True)
 class Scene:
-    """Everything in the job's unit. `zero` is where the part's zero is in machine coordinates, for the travels."""
+    """Everything in the job's unit. `zero` is where the part's zero is in machine coordinates, for the travels; `others` are the
+    boxes of what stands on the table besides the part, where there are several."""
 
     unit: Unit
     stock: Box
@@ -35,6 +37,22 @@ class Scene:
     control: Control
     zero: tuple[float, float, float]
     wanted: Sequence[WantedStep]
+    parts: Sequence[PartAt] = ()
+    others: Sequence[Box] = ()
+
+    def at(self, part: int) -> Scene:
+        """The scene as one of the parts sees it: from its own zero, the other parts around it."""
+        if len(self.parts) < 2:
+            return self
+        shift = self.parts[part].shift
+        zero = tuple(z + s for z, s in zip(self.zero, shift, strict=True))
+        away = [tuple(a - b for a, b in zip(p.shift, shift, strict=True)) for p in self.parts if p is not self.parts[part]]
+        boxes = tuple(_moved(box, by) for by in away for box in (self.stock, *self.jaws))
+        return replace(self, zero=zero, others=boxes)  # type: ignore[arg-type]
+
+    def part_of(self, offset: int) -> int:
+        """The part whose work offset that is; the first for any other."""
+        return next((k for k, p in enumerate(self.parts) if p.index == offset), 0)
 
     @property
     def mm(self) -> float:
@@ -47,12 +65,12 @@ def scene_of(plan: Plan) -> Scene:
     setup, card = plan.setup, plan.ctx.card
     tools = {tool.station: tool for tool in plan.ctx.tools}
     zero = (setup.offset_x or 0.0, setup.offset_y or 0.0, setup.offset_z or 0.0)
-    part = int(setup.work_offset[1:]) - 53
+    part = plan.parts[0].index
     lengths = {station: tool.length for station, tool in tools.items()}
     control = Control(
         unit=plan.job.unit,
         dialect=card.dialect,
-        offsets={part: zero},
+        offsets={p.index: _sum(zero, p.shift) for p in plan.parts},
         part=part,
         home=card.home,
         tool_lengths=lengths,
@@ -70,5 +88,15 @@ def scene_of(plan: Plan) -> Scene:
         material=plan.job.material,
         control=control,
         zero=zero,
+        parts=plan.parts,
         wanted=tuple(WantedStep(p.step.id, p.removals) for p in plan.steps if p.removals),
     )
+
+
+def _sum(a: tuple[float, float, float], b: tuple[float, float, float]) -> tuple[float, float, float]:
+    return (a[0] + b[0], a[1] + b[1], a[2] + b[2])
+
+
+def _moved(box: Box, by: tuple[float, ...]) -> Box:
+    shift = (by[0], by[1], by[2])
+    return Box(_sum(box.lo, shift), _sum(box.hi, shift))

@@ -111,9 +111,13 @@ def _read(proof: Proof) -> list[Remark]:
 
 
 def _found(proof: Proof) -> list[Remark]:
-    remarks = []
+    remarks, said = [], set()
     for stage in proof.stages:
         for found in stage.found:
+            again = (stage.step, stage.stage, found.code, found.text, found.move)
+            if stage.part and again in said:
+                continue  # said of a part before: all parts are alike
+            said.add(again)
             move = stage.begin + found.move
             remarks.append(
                 Remark(

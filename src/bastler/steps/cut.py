@@ -39,7 +39,7 @@ FACE_FZ_MOST = 0.12
 """The most feed per tooth proposed for a face mill, mm: its inserts do not grow with its diameter."""
 POWER_SHARE = 0.8
 """How much of the spindle's power a proposed cut may take."""
-BENDS = 0.005
+BENDS = 0.01
 """A mill that gives way by no more, in mm, is not spoken of."""
 FEET_PER_METRE = 1.0 / 0.3048
 PLUNGE_SHARE = 0.4

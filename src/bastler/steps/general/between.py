@@ -7,7 +7,7 @@ from typing import Annotated, Any, ClassVar, Literal
 
 from bastler.ask import Trouble, ask, choose, pick
 from bastler.shapes import Removal
-from bastler.steps.base import Between, Sketch, Step, step
+from bastler.steps.base import Arrival, Between, Sketch, Step, step
 from bastler.steps.context import Context
 from bastler.units import Kind
 
@@ -92,6 +92,10 @@ class OwnLines(BetweenStep, frozen=True, kw_only=True, tag="own-lines"):
     lines: Annotated[
         tuple[str, ...], pick("Lines", "code", WHAT, helps="Behind them Z goes up and the first words come again.")
     ] = ()
+
+    @classmethod
+    def arrives(cls, at: Arrival) -> dict[str, Any]:
+        return {"lines": ("M9",)}
 
     def troubles(self, ctx: Context) -> list[Trouble]:
         if not self.lines:
