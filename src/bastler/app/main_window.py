@@ -406,6 +406,8 @@ class MainWindow(QMainWindow):
     def _was_output(self, path: str) -> None:
         self.settings = msgspec.structs.replace(self.settings, output_folder=str(Path(path).parent))
         write_settings(self.settings)
+        counted = edits.numbers_counted(self.session.job, len(self.session.plan.parts) or 1)
+        self.session.edit(counted, "Count the numbers on")
 
     # -- steps ------------------------------------------------------------------------------------------------------
 

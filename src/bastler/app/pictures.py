@@ -13,6 +13,9 @@ from bastler.app.path_view import tool_outline
 from bastler.app.theme import DAY, sans, tool_hue
 from bastler.app.turned_pictures import TURNED, draw_turn_tool, draw_turned_feature, draw_turned_part
 from bastler.job import Plan
+from bastler.shapes import Frame
+from bastler.shapes.chain import points_on
+from bastler.shapes.lettering import straight, width_of
 from bastler.tools import AnyTool, TurnTool
 
 
@@ -258,6 +261,25 @@ def _sign(painter: QPainter, box: QRectF, words: str) -> None:
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
 
+def _engraving(painter: QPainter, box: QRectF) -> None:
+    """Our own strokes."""
+    high = box.height() * 0.5
+    wide = width_of("Abc", high)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    left, foot = box.center().x() - wide / 2, box.center().y() + high / 2
+    for chain in straight("Abc", Frame(), high):
+        path = QPainterPath()
+        path.addPolygon(QPolygonF([QPointF(left + x, foot - y) for x, y in points_on(chain, 0.05)]))
+        painter.drawPath(path)
+
+
+def _repeat(painter: QPainter, box: QRectF) -> None:
+    for k in range(3):
+        w = box.width() * 0.2
+        painter.setBrush(QColor(DAY.removal if k else DAY.metal))
+        painter.drawRoundedRect(QRectF(box.left() + box.width() * (0.08 + 0.32 * k), box.center().y() - w / 2, w, w), 3, 3)
+
+
 def _stop(painter: QPainter, box: QRectF) -> None:
     """A flat hand would be a symbol of its own: the word of the program says it."""
     painter.setBrush(QColor(DAY.stop))
@@ -304,6 +326,8 @@ _FEATURES: dict[str, Callable[[QPainter, QRectF], None]] = {
     "finished-hole": _finished_hole,
     "thread-milling": _thread_milling,
     "boring": _boring,
+    "engraving": _engraving,
+    "repeat": _repeat,
     "stop": _stop,
     "wait": _wait,
     "out-of-the-way": _out_of_the_way,

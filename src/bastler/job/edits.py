@@ -27,7 +27,7 @@ from bastler.shapes import (
     PointsPattern,
     RingsPattern,
 )
-from bastler.steps import STEPS, Arrival, FreePocket, Step
+from bastler.steps import STEPS, Arrival, Engraving, FreePocket, Step
 from bastler.tools import Tool
 
 S = TypeVar("S", bound=msgspec.Struct)
@@ -312,3 +312,8 @@ def position_switched(job: Job, ident: str, number: int) -> Job:
         raise KeyError(f"pattern:{ident} {number}")
     left_out = tuple(sorted({*pattern.left_out} ^ {number}))
     return answered(job, f"pattern:{ident}.left_out", left_out)
+
+
+def numbers_counted(job: Job, parts: int) -> Job:
+    """The job behind a program that went out for so many parts: running numbers go on from there."""
+    return _steps(job, [s.counted(parts) if isinstance(s, Engraving) else s for s in job.steps])

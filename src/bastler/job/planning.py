@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 import msgspec
@@ -13,7 +14,7 @@ from bastler.job.parts import part_troubles, parts_of
 from bastler.job.planned import Known, Plan, PlannedStep, fill_setup
 from bastler.job.turn_planning import plan_turning
 from bastler.shapes import PlanOutline, Removal
-from bastler.steps import Context, Step, fill, troubles_of
+from bastler.steps import Context, Repeat, Step, fill, troubles_of
 from bastler.tools import Tool
 
 LARGEST_BLOCK_MM = 3000.0
@@ -31,6 +32,7 @@ def setup_context(job: Job) -> Context:
         pace=setup.pace / 100.0,
         tools=stationed(job),
         loaded=loaded(job),
+        parts=_how_many(setup),
         patterns={p.id: p for p in job.patterns},
         outlines={o.id: o for o in job.outlines if isinstance(o, PlanOutline)},
         safe=setup.safe or 0.0,
@@ -53,6 +55,13 @@ def loaded(job: Job) -> frozenset[str] | None:
     return None if len(inside) == len(job.tools) else inside
 
 
+def _how_many(setup: Setup) -> int:
+    try:
+        return len(parts_of(setup))
+    except ValueError:
+        return 1
+
+
 def plan(job: Job, old: Plan | None = None) -> Plan:
     """Plans every step; one with troubles gets no stages, one switched off is passed over.
 
@@ -68,6 +77,11 @@ def plan(job: Job, old: Plan | None = None) -> Plan:
     planned: list[PlannedStep] = []
     gone: tuple[Removal, ...] = ()
     for step in job.setup.steps:
+        if isinstance(step, Repeat):
+            done = _plan_repeat(step, planned, ctx.behind(gone), sound=not troubles)
+            gone += done.removals
+            planned.append(done)
+            continue
         done = _again(known.step(step), ctx.behind(gone)) or _plan_step(step, ctx.behind(gone), sound=not troubles)
         gone += done.removals
         planned.append(done)
@@ -89,6 +103,15 @@ def _plan_step(step: Step, ctx: Context, *, sound: bool) -> PlannedStep:
     if troubles or not step.on or not sound:
         return PlannedStep(step, full, ctx, troubles if step.on else (), (), ())
     return PlannedStep(step, full, ctx, (), tuple(full.plan(ctx)), tuple(full.removes(ctx)))
+
+
+def _plan_repeat(step: Repeat, planned: Sequence[PlannedStep], ctx: Context, *, sound: bool) -> PlannedStep:
+    """The run before it again. It is planned anew each time: that costs next to nothing."""
+    run = planned[-step.back :] if step.back > 0 else []
+    troubles = tuple(problems(step) or step.run_troubles(run))
+    if troubles or not step.on or not sound:
+        return PlannedStep(step, step, ctx, troubles if step.on else (), (), ())
+    return PlannedStep(step, step, ctx, (), tuple(step.stages_of(run)), tuple(step.removes_of(run)))
 
 
 def _pattern_troubles(step: Step, ctx: Context) -> list[Trouble]:

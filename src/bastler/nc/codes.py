@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 _GROUPS: dict[str, tuple[float, ...]] = {
-    "not modal": (4, 10, 28, 30, 53, 92, 92.1, 92.2, 92.3),
+    "not modal": (4, 10, 28, 30, 52, 53, 92, 92.1, 92.2, 92.3),
     "motion": (0, 1, 2, 3, 73, 80, 81, 82, 83, 84, 85, 86, 87, 88, 89),
     "plane": (17, 18, 19),
     "distance": (90, 91),

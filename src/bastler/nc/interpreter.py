@@ -74,6 +74,8 @@ class Interpreter:
         self.offsets = dict(control.offsets)
         self.offset = control.part
         self.shift: Point = (0.0, 0.0, 0.0)
+        self.local: Point = (0.0, 0.0, 0.0)
+        """The shift of G52, within whatever work offset is in force."""
         self.lift: Point = (0.0, 0.0, 0.0)
         self.tool = 0
         self.next_tool = 0
@@ -331,7 +333,7 @@ class Interpreter:
     # -- words that use the axes in their own way ------------------------------------------------------------------
 
     def _not_modal(self, block: Block) -> bool:
-        """G10, G28, G30, G53, G92: true when one of them took the axis words."""
+        """G10, G28, G30, G52, G53, G92: true when one of them took the axis words."""
         if block.has_g(4.0):
             return True
         if block.has_g(10.0):
@@ -340,6 +342,13 @@ class Interpreter:
             self._to_home(block)
         elif block.has_g(53.0):
             self._machine_move(block)
+        elif block.has_g(52.0):
+            tip, here = self._tip(), list(self.local)
+            for axis, letter in enumerate("XYZ"):
+                if (value := block.word(letter)) is not None:
+                    here[axis] = value * self.unit_of(axis)
+            self.local = (here[0], here[1], here[2])
+            self._reshift(tip)
         elif block.has_g(92.0):
             tip = self._tip()
             now, given = self.state[:3], [block.word(a) for a in "XYZ"]
@@ -508,6 +517,6 @@ class Interpreter:
         active = self.offsets.get(self.offset, (0.0, 0.0, 0.0))
         reach = self._reach()
         for axis in range(3):
-            shift = active[axis] - zero[axis] + self.shift[axis] + self.lift[axis] - reach[axis]
+            shift = active[axis] - zero[axis] + self.shift[axis] + self.local[axis] + self.lift[axis] - reach[axis]
             self.state[S_DX + axis] = shift
             self.state[axis] = tip[axis] - shift

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import math
+from collections import Counter
 from collections.abc import Iterator
 from functools import singledispatchmethod
 
@@ -12,11 +13,15 @@ from msgspec.structs import replace
 from bastler.job import Plan, PlannedStep
 from bastler.job.parts import EXTENDED, PartAt
 from bastler.motion import Bend, Bow, Cut, Cycle, Go, Move, Pause, bites, long_hand
+from bastler.motion.placed import placed_moves
 from bastler.post.program import Program
 from bastler.post.writer import Writer
+from bastler.shapes.placing import shifted_by
 from bastler.steps import Between, Stage
 from bastler.tools import Tool
 
+FEWEST_MOVES = 10
+"""Stages with fewer moves are no shorter as a subprogram."""
 CHORD = 0.002
 """How far, in mm, a chord may leave an arc that the control cannot do, as older ones cannot do a helix."""
 
@@ -31,6 +36,11 @@ class MillWriter(Writer):
         """Where the last move ended, unrounded."""
         self.away = self.parked = False
         """Has the spindle stopped over everything, and is it home in X and Y too?"""
+        self.numbers: dict[tuple[Move, ...], int] = {}
+        self.subs: list[tuple[list[str], str, str]] = []
+        self.owner = ("", "")
+        self.often = {moves for moves, count in _counted(plan).items() if count > 1} if len(plan.parts) > 1 else set()
+        """Moves that come more than once."""
         self.part = plan.parts[0]
         self.moved = False
         """Is the work offset another one than the last move was under?"""
@@ -42,11 +52,11 @@ class MillWriter(Writer):
         self.header(size, f"{self.plan.setup.zero}, finished {self.plan.setup.zero_z}")
         if self.plan.setup.write_offsets == "yes":
             self._offsets()
-        owner = ("", "")
+        owner = self.owner
         for part, k, planned, stage in in_order(self.plan):
             if isinstance(stage, Between):
                 self.close_section(*owner)
-                owner = (planned.step.id, stage.name)
+                owner = self.owner = (planned.step.id, stage.name)
                 self._to_part(part, owned=stage.what == "code")
                 self._between(stage, f"{k} {planned.step.title}")
                 continue
@@ -54,7 +64,7 @@ class MillWriter(Writer):
             if fresh and self.tool is not None and not self.away:
                 self._retreat(home=self.plan.setup.tool_change == "home")
             self.close_section(*owner)
-            owner = (planned.step.id, stage.name)
+            owner = self.owner = (planned.step.id, stage.name)
             here = f", {part.code}" if len(self.plan.parts) > 1 else ""
             self._to_part(part, owned=True)
             self._stage(stage, f"{k} {planned.step.title} - {stage.name}{here}", fresh)
@@ -68,7 +78,8 @@ class MillWriter(Writer):
         if fresh:
             self._change_tool(stage.tool)
         self.say(self.words.modal(f"S{self.words.number(stage.speed, 0)}", "S"), self.words.modal("M3", "spindle"))
-        x, y, z = stage.start
+        (x, y, z), (u, v) = stage.start, (stage.copies or ((0.0, 0.0),))[0]
+        x, y = x + u, y + v
         if fresh or self.away:
             self.say(self.part.code, self.words.motion("G0"), self.words.plane(x, y))
             self.moved = False
@@ -86,8 +97,62 @@ class MillWriter(Writer):
             self.say(self.words.motion("G0"), self.words.axes(x, y, z))
         self.away = self.parked = False
         self.z, self.at = z, (x, y)
+        if stage.copies:
+            self._copies(stage)
+        elif len(self.plan.parts) > 1 and self._worth_calling(stage):
+            self._call(stage)
+        else:
+            for move in stage.moves:
+                self.move(move)
+
+    def _worth_calling(self, stage: Stage) -> bool:
+        """Is it shorter as a subprogram? Stages that differ from part to part are not."""
+        return self.dialect.subprograms and len(stage.moves) >= FEWEST_MOVES and stage.moves in self.often
+
+    def _copies(self, stage: Stage) -> None:
+        """The stage at every one of its places: a subprogram under a local shift, or written out."""
+        x, y, z = stage.start
+        for k, (u, v) in enumerate(stage.copies):
+            if self.dialect.subprograms and len(stage.moves) >= FEWEST_MOVES:
+                self.say("G52", self.words.length("X", u), self.words.length("Y", v))
+                self.words.forget("X", "Y")
+                self._call(stage)
+                continue
+            to = shifted_by(u, v)
+            if k:
+                self.move(Go(*to.at(x, y), z))
+            for move in placed_moves(stage.moves, to):
+                self.move(move)
+        if self.dialect.subprograms and len(stage.moves) >= FEWEST_MOVES:
+            self.say("G52", self.words.length("X", 0.0), self.words.length("Y", 0.0))
+            self.words.forget()
+
+    def _call(self, stage: Stage) -> None:
+        """Calls the stage's moves; they are written behind the end of the program once."""
+        number = self.numbers.get(stage.moves)
+        if number is None:
+            number = self.numbers[stage.moves] = self._next_number()
+            self._write_sub(number, stage)
+        self.say(f"M98 P{number}")
+        self.words.forget()
+        self.z, self.at = stage.start[2], stage.start[:2]
+
+    def _next_number(self) -> int:
+        return (self.plan.job.program_number + len(self.numbers)) % 9999 + 1
+
+    def _write_sub(self, number: int, stage: Stage) -> None:
+        """The moves as a subprogram: it says every word anew, as it is called from many places."""
+        main, self.lines = self.lines, []
+        x, y, z = stage.start
+        self.lines.append(self.dialect.words(self.dialect.program_word, number=number))
+        self.words.forget()
+        self.say(self.words.motion("G0"), self.words.axes(x, y, z))
+        self.z, self.at = z, (x, y)
         for move in stage.moves:
             self.move(move)
+        self.say("M99")
+        self.subs.append((self.lines, *self.owner))
+        self.lines = main
 
     def _to_part(self, part: PartAt, *, owned: bool) -> None:
         """The next stage is of that part. Where parts lie at different heights the spindle goes all the way up first."""
@@ -144,6 +209,10 @@ class MillWriter(Writer):
         if self.tool is not None and not self.parked:
             self._retreat(home=True)
         self.say(self.dialect.end)
+        self.close_section("", "")
+        for lines, step, name in self.subs:
+            self.lines += lines
+            self.close_section(step, name)
         if self.dialect.tape_marks:
             self.lines.append("%")
 
@@ -268,12 +337,17 @@ def in_order(plan: Plan) -> Iterator[tuple[PartAt, int, PlannedStep, Stage | Bet
     by hand."""
     every = [(k, planned, stage) for k, planned in enumerate(plan.steps, 1) for stage in planned.stages]
     if len(plan.parts) == 1 or plan.setup.part_order == "parts":
-        yield from ((part, *entry) for part in plan.parts for entry in every)
+        yield from ((part, k, planned, _on(stage, at)) for at, part in enumerate(plan.parts) for k, planned, stage in every)
         return
     for once, group in itertools.groupby(every, key=lambda entry: _kind_of(entry[2])):
         run = list(group)
-        for part in plan.parts[: 1 if once.startswith("once ") else None]:
-            yield from ((part, *entry) for entry in run)
+        for at, part in enumerate(plan.parts[: 1 if once.startswith("once ") else None]):
+            yield from ((part, k, planned, _on(stage, at)) for k, planned, stage in run)
+
+
+def _on(stage: Stage | Between, part: int) -> Stage | Between:
+    """The stage as it is on a part, counted from 0."""
+    return stage.each[part - 1] if isinstance(stage, Stage) and part and stage.each else stage
 
 
 def _kind_of(stage: Stage | Between) -> str:
@@ -281,3 +355,8 @@ def _kind_of(stage: Stage | Between) -> str:
     if isinstance(stage, Stage):
         return f"tool {stage.tool.id}"
     return "lines" if stage.what == "code" else f"once {stage.name}"
+
+
+def _counted(plan: Plan) -> Counter[tuple[Move, ...]]:
+    """How often a stage's moves are made, on all parts."""
+    return Counter(stage.moves for _, _, _, stage in in_order(plan) if isinstance(stage, Stage))

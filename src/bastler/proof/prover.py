@@ -194,14 +194,12 @@ class MillProver:
     ) -> list[tuple[bytes, Heights, Heights, list[WallFault]]] | None:
         """For every part a key, the lowest and the highest a correct part may be, and the faults of its walls; None when
         stopped."""
-        removals: list[Removal] = [r for w in scene.wanted for r in w.removals]
-        key = digest("wanted", repr(grid), *(_removals_key(w.removals) for w in scene.wanted))
-        if self._pair is None or self._pair[0] != key:
-            old, self._pair = self._pair, None
-            self._pair = (key, both_fields(grid, removals, old[1] if old else None))
-        low, high = self._pair[1]
         found = []
-        for sight, own in zip(parts, by_part, strict=True):
+        for part, (sight, own) in enumerate(zip(parts, by_part, strict=True)):
+            wanted = scene.wanted_of(part)
+            removals: list[Removal] = [r for w in wanted for r in w.removals]
+            key = digest("wanted", repr(grid), *(_removals_key(w.removals) for w in wanted))
+            low, high = self._both(key, grid, removals, own=not scene.wanted_on)
             moves = [(moves_key(sight.trace, begin, end), begin, end) for begin, end, _, _ in own]
             tools = [repr(scene.tools.get(int(sight.trace.tool[b]))) for _, b, _ in moves]
             walls_key = digest("walls", key, *(name for name, _, _ in moves), *tools)
@@ -210,6 +208,13 @@ class MillProver:
                 return None
             found.append((walls_key, *without_walls(grid, low, high, walls), walls))
         return found
+
+    def _both(self, key: bytes, grid: Grid, removals: Sequence[Removal], *, own: bool) -> Pair:
+        """The fields of the wanted shape. Where all parts are to be alike their memory is used again."""
+        if self._pair is None or self._pair[0] != key:
+            old, self._pair = self._pair if own else None, None
+            self._pair = (key, both_fields(grid, removals, old[1] if old else None))
+        return self._pair[1]
 
     def _compare(
         self,

@@ -25,8 +25,10 @@ class WantedStep:
 
 @dataclass(frozen=True)
 class Scene:
-    """Everything in the job's unit. `zero` is where the part's zero is in machine coordinates, for the travels; `others` are the
-    boxes of what stands on the table besides the part, where there are several."""
+    """Everything in the job's unit. `zero` is where the part's zero is in machine coordinates, for the travels; `wanted_on` is
+    the wanted shape of every part, where they differ; `others` are the boxes of what stands on the table besides the part, where
+    there are several.
+    """
 
     unit: Unit
     stock: Box
@@ -37,6 +39,7 @@ class Scene:
     control: Control
     zero: tuple[float, float, float]
     wanted: Sequence[WantedStep]
+    wanted_on: Sequence[Sequence[WantedStep]] = ()
     parts: Sequence[PartAt] = ()
     others: Sequence[Box] = ()
 
@@ -49,6 +52,10 @@ class Scene:
         away = [tuple(a - b for a, b in zip(p.shift, shift, strict=True)) for p in self.parts if p is not self.parts[part]]
         boxes = tuple(_moved(box, by) for by in away for box in (self.stock, *self.jaws))
         return replace(self, zero=zero, others=boxes)  # type: ignore[arg-type]
+
+    def wanted_of(self, part: int) -> Sequence[WantedStep]:
+        """What every step should take away of a part."""
+        return self.wanted_on[part] if self.wanted_on else self.wanted
 
     def part_of(self, offset: int) -> int:
         """The part whose work offset that is; the first for any other."""
@@ -88,6 +95,7 @@ def scene_of(plan: Plan) -> Scene:
         material=plan.job.material,
         control=control,
         zero=zero,
+        wanted_on=_by_part(plan) if any(p.filled.differs() and p.stages for p in plan.steps) and len(plan.parts) > 1 else (),
         parts=plan.parts,
         wanted=tuple(WantedStep(p.step.id, p.removals) for p in plan.steps if p.removals),
     )
@@ -100,3 +108,14 @@ def _sum(a: tuple[float, float, float], b: tuple[float, float, float]) -> tuple[
 def _moved(box: Box, by: tuple[float, ...]) -> Box:
     shift = (by[0], by[1], by[2])
     return Box(_sum(box.lo, shift), _sum(box.hi, shift))
+
+
+def _by_part(plan: Plan) -> tuple[tuple[WantedStep, ...], ...]:
+    return tuple(
+        tuple(
+            WantedStep(p.step.id, tuple(p.filled.removes_on(p.ctx, part)) if p.filled.differs() else p.removals)
+            for p in plan.steps
+            if p.removals
+        )
+        for part in range(len(plan.parts))
+    )

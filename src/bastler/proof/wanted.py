@@ -16,7 +16,7 @@ from numba import njit
 
 from bastler.proof.field import Grid, Heights
 from bastler.proof.walls import WallFault
-from bastler.shapes import Bevel, Flat, Removal, Revolved
+from bastler.shapes import Bevel, Flat, Groove, Removal, Revolved
 
 Pair = tuple[Heights, Heights]
 COARSE = 0.02
@@ -33,14 +33,14 @@ def both_fields(grid: Grid, removals: Sequence[Removal], old: Pair | None = None
             region = _coarse(removal.region, grid)
             _fill(low, grid, region.buffer(band, join_style="mitre"), floor)
             _fill(high, grid, _narrowed(region, grid, band), floor)
-        elif isinstance(removal, Bevel):
+        elif isinstance(removal, Bevel | Groove):
             _slope(low, high, grid, removal, band)
         else:
             _revolve(low, high, grid, removal, band)
     return low, high
 
 
-def _slope(low: Heights, high: Heights, grid: Grid, bevel: Bevel, band: float) -> None:
+def _slope(low: Heights, high: Heights, grid: Grid, bevel: Bevel | Groove, band: float) -> None:
     """A bevel: its height may be that of any place within the band. Its edge is a wall, which is looked at elsewhere."""
     rows, columns, lower, upper = _slope_cells(grid, bevel, band)
     for field, wanted in ((low, lower), (high, upper)):
@@ -48,7 +48,7 @@ def _slope(low: Heights, high: Heights, grid: Grid, bevel: Bevel, band: float) -
 
 
 @functools.lru_cache(maxsize=8)
-def _slope_cells(grid: Grid, bevel: Bevel, band: float) -> tuple[Any, Any, Any, Any]:
+def _slope_cells(grid: Grid, bevel: Bevel | Groove, band: float) -> tuple[Any, Any, Any, Any]:
     """The cells of a bevel, and the lowest and the highest that each may be."""
     region = _coarse(bevel.region, grid).buffer(band, join_style="mitre")
     mark = grid.fresh()

@@ -4,6 +4,7 @@ from bastler.shapes.bevel import Bevel
 from bastler.shapes.box import Box
 from bastler.shapes.drawn import Drawn, draw
 from bastler.shapes.frame import Frame
+from bastler.shapes.groove import Groove
 from bastler.shapes.outline import AnyOutline, AnySegment, Outline, PlanOutline, PlanSegment, TurnedOutline, TurnedSegment
 from bastler.shapes.pattern import (
     ArcPattern,
@@ -33,6 +34,7 @@ __all__ = [
     "Frame",
     "FramePattern",
     "GridPattern",
+    "Groove",
     "Line",
     "LinePattern",
     "Outline",

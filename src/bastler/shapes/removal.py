@@ -15,6 +15,7 @@ import msgspec
 from shapely.geometry import LineString, Point, Polygon
 
 from bastler.shapes.bevel import Bevel
+from bastler.shapes.groove import Groove
 from bastler.shapes.united import united
 
 HAIR = 1e-4
@@ -69,7 +70,7 @@ class Revolved(msgspec.Struct, frozen=True):
         return self.profile[-1][1]
 
 
-Removal = Flat | Revolved | Bevel
+Removal = Flat | Revolved | Bevel | Groove
 
 
 def disc(x: float, y: float, radius: float) -> Polygon:
@@ -123,7 +124,7 @@ def depth_profile(
 def _crossings(
     removal: Removal, start: tuple[float, float], end: tuple[float, float], u: tuple[float, float], length: float
 ) -> list[float]:
-    if isinstance(removal, Flat | Bevel):
+    if isinstance(removal, Flat | Bevel | Groove):
         hit = removal.region.boundary.intersection(LineString([start, end]))
         points = [c for part in getattr(hit, "geoms", [hit]) for c in part.coords]
         return [(px - start[0]) * u[0] + (py - start[1]) * u[1] for px, py in points]

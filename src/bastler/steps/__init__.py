@@ -20,6 +20,7 @@ from bastler.steps.base import (
 )
 from bastler.steps.context import Context
 from bastler.steps.general.between import OutOfTheWay, OwnLines, Stop, Wait
+from bastler.steps.general.repeat import Repeat
 from bastler.steps.hole.boring import Boring
 from bastler.steps.hole.counterbore import Counterbore
 from bastler.steps.hole.countersink import Countersink
@@ -31,6 +32,7 @@ from bastler.steps.hole.thread_milling import ThreadMilling
 from bastler.steps.mill.boss import FreeBoss
 from bastler.steps.mill.cornered import PolygonBoss, PolygonPocket, RectangularBoss
 from bastler.steps.mill.edge_break import EdgeBreak
+from bastler.steps.mill.engraving import Engraving
 from bastler.steps.mill.facing import Facing
 from bastler.steps.mill.free_pocket import Contour, FreePocket
 from bastler.steps.mill.outline_milling import OutlineMilling
@@ -61,6 +63,7 @@ __all__ = [
     "Dim",
     "Drilling",
     "EdgeBreak",
+    "Engraving",
     "Facing",
     "FinishedHole",
     "FreeBoss",
@@ -77,6 +80,7 @@ __all__ = [
     "Reaming",
     "RectangularBoss",
     "RectangularPocket",
+    "Repeat",
     "RestMachining",
     "RingGroove",
     "RoundBoss",

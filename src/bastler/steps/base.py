@@ -53,13 +53,17 @@ class TurnSketch(msgspec.Struct, frozen=True, kw_only=True):
 
 
 class Stage(msgspec.Struct, frozen=True, kw_only=True):
-    """What one tool does within a step: `start` at safe height over the part, its moves, the last one back up there."""
+    """What one tool does within a step: `start` at safe height over the part, its moves, the last one back up there.
+    Where parts on the table differ, `each` are the stages of the second one and on. With `copies` it is
+    made at these places, shifted from where its moves are, and not there."""
 
     name: str
     tool: Tool
     speed: float
     start: tuple[float, float, float]
     moves: tuple[Move, ...]
+    each: tuple[Stage, ...] = ()
+    copies: tuple[Point, ...] = ()
 
 
 class Between(msgspec.Struct, frozen=True, kw_only=True):
@@ -122,6 +126,14 @@ class Step(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     def removes(self, ctx: Setting) -> list[Any]:
         """What will be gone, exactly and without looking at the path, from filled answers."""
         raise NotImplementedError
+
+    def differs(self) -> bool:
+        """Is it another shape on each of several parts?"""
+        return False
+
+    def removes_on(self, ctx: Setting, part: int) -> list[Any]:
+        """What will be gone of a part, counted from 0, where parts differ."""
+        return self.removes(ctx)
 
     def sketch(self, ctx: Setting) -> Any:
         """Section line and dimensions, from filled answers."""

@@ -44,9 +44,9 @@ class Context(Workplace):
     """A milling setup, seen from part zero.
 
     `safe` is the height for going across between stages, `clear` the distance over a surface where rapids end; `before`
-    are the removals of the steps before this one; `loaded` the ids of the tools that are in the machine, None for all. What a
-    step finds out about what is before by `surface` and `holes` is remembered, so that it can be told later whether anything
-    that it depends on has changed.
+    are the removals of the steps before this one; `loaded` the ids of the tools that are in the machine, None for all; `parts`
+    how many parts there are on the table. What a step finds out about what is before by `surface` and `holes` is remembered, so
+    that it can be told later whether anything that it depends on has changed.
     """
 
     stock: Box
@@ -56,6 +56,7 @@ class Context(Workplace):
     jaws: Sequence[Box] = ()
     outlines: Mapping[str, PlanOutline] = field(default_factory=dict)
     loaded: frozenset[str] | None = None
+    parts: int = 1
     before: Sequence[Removal] = field(default=())
     _asked: dict[bytes, Any] = field(default_factory=dict, compare=False, repr=False)
 

@@ -1,0 +1,167 @@
+"""A run of steps again: in a line or a grid, turned about a centre, mirrored.
+
+What is repeated are the ways of the steps before it, as they were planned. Each of their stages is made at all copies before the
+next one comes, so that no tool is called twice.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Annotated, Any, ClassVar, Literal
+
+from bastler.ask import Trouble, ask, choose
+from bastler.motion.placed import placed_moves
+from bastler.shapes import Removal
+from bastler.shapes.placing import Placing, mirrored_at, placed_removal, shifted_by, turned_about
+from bastler.steps.base import Arrival, Dim, Sketch, Stage, Step, replaced, step
+from bastler.steps.context import Context
+from bastler.units import Kind, many
+
+WHAT, WHERE = "What", "Where"
+HOW = {"grid": "Side by side", "turned": "Turned", "mirrored": "Mirrored"}
+MOST = 400
+
+
+def _grid(s: Any) -> bool:
+    return bool(s.how == "grid")
+
+
+def _turned(s: Any) -> bool:
+    return bool(s.how == "turned")
+
+
+def _mirrored(s: Any) -> bool:
+    return bool(s.how == "mirrored")
+
+
+def _across(s: Any) -> bool:
+    return _mirrored(s) and s.mirror != "y"
+
+
+def _along(s: Any) -> bool:
+    return _mirrored(s) and s.mirror != "x"
+
+
+@step("Repeat", "General", "The steps before it again: side by side, turned, mirrored", rank=6)
+class Repeat(Step, frozen=True, kw_only=True, tag="repeat"):
+    """Answers of a repetition."""
+
+    groups: ClassVar[tuple[str, ...]] = (WHAT, WHERE)
+
+    back: Annotated[
+        int, ask("Steps before this one", Kind.COUNT, WHAT, least=1, most=50, helps="So many of them are repeated.")
+    ] = 1
+    how: Annotated[Literal["grid", "turned", "mirrored"], choose("Again", HOW, WHAT)] = "grid"
+    columns: Annotated[int, ask("Columns", Kind.COUNT, WHERE, least=1, most=99, when=_grid, helps="With the one there is.")] = 2
+    column_pitch: Annotated[float, ask("Column pitch", Kind.LENGTH, WHERE, when=_grid)] = 30.0
+    rows: Annotated[int, ask("Rows", Kind.COUNT, WHERE, least=1, most=99, when=_grid)] = 1
+    row_pitch: Annotated[float, ask("Row pitch", Kind.LENGTH, WHERE, when=_grid)] = 30.0
+    x: Annotated[float, ask("Centre X", Kind.LENGTH, WHERE, when=_turned)] = 0.0
+    y: Annotated[float, ask("Centre Y", Kind.LENGTH, WHERE, when=_turned)] = 0.0
+    angle: Annotated[float, ask("From one to the next", Kind.ANGLE, WHERE, least=-360, most=360, when=_turned)] = 90.0
+    count: Annotated[int, ask("How often in all", Kind.COUNT, WHERE, least=2, most=360, when=_turned)] = 4
+    mirror: Annotated[
+        Literal["x", "y", "both"],
+        choose("Mirrored", {"x": "Left and right", "y": "Front and back", "both": "Both ways"}, WHERE, when=_mirrored),
+    ] = "x"
+    at_x: Annotated[float, ask("About X", Kind.LENGTH, WHERE, when=_across)] = 0.0
+    at_y: Annotated[float, ask("About Y", Kind.LENGTH, WHERE, when=_along)] = 0.0
+
+    @classmethod
+    def arrives(cls, at: Arrival) -> dict[str, Any]:
+        x, y = (round(c, 3) for c in at.centre)
+        return {
+            "x": x,
+            "y": y,
+            "at_x": x,
+            "at_y": y,
+            "column_pitch": at.rounded(at.size[0] / 3),
+            "row_pitch": at.rounded(at.size[1] / 3),
+        }
+
+    def placings(self) -> list[Placing]:
+        """Where the copies are, without the one there is."""
+        if _grid(self):
+            places = [(c * self.column_pitch, r * self.row_pitch) for r in range(self.rows) for c in range(self.columns)]
+            return [shifted_by(u, v) for u, v in places[1:]]
+        if _turned(self):
+            return [turned_about(self.x, self.y, self.angle * k) for k in range(1, self.count)]
+        across, along = mirrored_at(x=self.at_x), mirrored_at(y=self.at_y)
+        if self.mirror == "both":
+            return [across, along, turned_about(self.at_x, self.at_y, 180.0)]
+        return [across if self.mirror == "x" else along]
+
+    def run_troubles(self, run: Sequence[Any]) -> list[Trouble]:
+        """What keeps the run of planned steps before it from being repeated."""
+        if len(run) < self.back:
+            return [Trouble("back", f"There are only {many(len(run), 'step')} before this one.", len(run) or None)]
+        if any(isinstance(done.step, Repeat) for done in run):
+            return [Trouble("back", "A repetition is among them: repeat the steps themselves.")]
+        if not any(stage for done in run for stage in done.stages if isinstance(stage, Stage)):
+            return [Trouble("back", "Nothing is cut in the steps before.", open=True)]
+        if len(self.placings()) > MOST:
+            return [Trouble("columns", f"More than {MOST} copies are a slip.")]
+        if not self.placings():
+            return [Trouble("columns", "This is but the one there is.", 2)]
+        return []
+
+    def stages_of(self, run: Sequence[Any]) -> list[Stage]:
+        """Every stage of the run at all copies."""
+        placings = self.placings()
+        found = []
+        for done in run:
+            for stage in done.stages:
+                if isinstance(stage, Stage):
+                    found += _copies(stage, placings)
+        return found
+
+    def removes_of(self, run: Sequence[Any]) -> list[Removal]:
+        """What the run takes away, at all copies."""
+        return [placed_removal(gone, to) for to in self.placings() for done in run for gone in done.removals]
+
+    def plan(self, ctx: Context) -> list[Any]:
+        return []
+
+    def removes(self, ctx: Context) -> list[Removal]:
+        return []
+
+    def sketch(self, ctx: Context) -> Sketch:
+        lo, hi = ctx.stock.lo, ctx.stock.hi
+        middle = (lo[1] + hi[1]) / 2
+        dims: list[Dim] = []
+        if _turned(self):
+            dims = [
+                Dim("x", "plan", "along x", (0, 0), (self.x, self.y), -1),
+                Dim("y", "plan", "along y", (0, 0), (self.x, self.y), -1),
+            ]
+        if _across(self):
+            dims.append(Dim("at_x", "plan", "along x", (0.0, lo[1]), (self.at_x, lo[1]), -1))
+        if _along(self):
+            dims.append(Dim("at_y", "plan", "along y", (lo[0], 0.0), (lo[0], self.at_y), -1))
+        centre = (self.x, self.y) if _turned(self) else None
+        return Sketch(section=((lo[0], middle), (hi[0], middle)), dims=tuple(dims), centre=centre)
+
+    def summary(self, ctx: Context) -> str:
+        what = many(self.back, "step")
+        return f"{what}, {many(len(self.placings()), 'time')} more"
+
+    def says(self, ctx: Context) -> list[tuple[str, str]]:
+        if _mirrored(self) and self.mirror != "both":
+            return [(WHERE, "Mirrored, climb cutting becomes conventional, and the other way round.")]
+        return []
+
+
+def _copies(stage: Stage, placings: Sequence[Placing]) -> list[Stage]:
+    """A stage at all copies. Where they are only shifted it is one stage with places, which can be a subprogram."""
+    if len(placings) > 1 and all(to.shifts for to in placings):
+        return [replaced_stage(stage, moves=stage.moves, copies=tuple((to.u, to.v) for to in placings))]
+    found = []
+    for to in placings:
+        x, y = to.at(*stage.start[:2])
+        found.append(replaced_stage(stage, start=(x, y, stage.start[2]), moves=placed_moves(stage.moves, to)))
+    return found
+
+
+def replaced_stage(stage: Stage, **changes: Any) -> Stage:
+    """A stage with some parts changed; what it is on other parts of a fixture does not go with it."""
+    return replaced(stage, each=(), **changes)  # type: ignore[type-var]
