@@ -63,6 +63,7 @@ command("step.before", "Step before", "Step", ("PgUp",))(lambda w: w.session.sel
 command("step.after", "Step after", "Step", ("PgDown",))(lambda w: w.session.select_by(1))
 command("step.earlier", "Cut it earlier", "Step", ("Ctrl+PgUp",))(lambda w: w.move_step(-1))
 command("step.later", "Cut it later", "Step", ("Ctrl+PgDown",))(lambda w: w.move_step(1))
+command("step.order", "Fewer tool changes…", "Step", ("Alt+G",))(lambda w: w.offer_order())
 command("outline.fresh", "Begin a new outline", "Outline", ("Alt+O",))(lambda w: outline.fresh(w.session))
 command("outline.other", "The next of the outlines there are", "Outline", ("Alt+J",))(lambda w: outline.other(w.session))
 command("outline.line", "Add a line", "Outline", ("Alt+L",))(lambda w: outline.insert(w.session, "line"))

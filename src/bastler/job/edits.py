@@ -8,6 +8,7 @@ segments of an outline `outline:ID.segments.3.z`; in the crib `tool:ID.diameter`
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from typing import Any, TypeVar
 
 import msgspec
@@ -317,3 +318,11 @@ def position_switched(job: Job, ident: str, number: int) -> Job:
 def numbers_counted(job: Job, parts: int) -> Job:
     """The job behind a program that went out for so many parts: running numbers go on from there."""
     return _steps(job, [s.counted(parts) if isinstance(s, Engraving) else s for s in job.steps])
+
+
+def steps_ordered(job: Job, idents: Sequence[str]) -> Job:
+    """The steps in another order. KeyError unless it names every step once."""
+    by_id = {s.id: s for s in job.steps}
+    if sorted(idents) != sorted(by_id):
+        raise KeyError(", ".join(idents))
+    return _steps(job, [by_id[ident] for ident in idents])
