@@ -125,7 +125,8 @@ class PathView(QWidget):
         painter.setBrush(colour(DAY.blue, 22))
         lo, hi = ctx.stock.lo, ctx.stock.hi
         for dx, dy, dz in [p.shift for p in self.session.plan.parts]:
-            painter.drawRect(self.to_top.mapRect(QRectF(lo[0] + dx, lo[1] + dy, hi[0] - lo[0], hi[1] - lo[1])))
+            above = self.to_top.mapRect(QRectF(lo[0] + dx, lo[1] + dy, hi[0] - lo[0], hi[1] - lo[1]))
+            (painter.drawEllipse if ctx.stock.round else painter.drawRect)(above)
             painter.drawRect(self.to_front.mapRect(QRectF(lo[0] + dx, lo[2] + dz, hi[0] - lo[0], hi[2] - lo[2])))
         painter.setPen(QPen(QColor(DAY.jaw), 1))
         painter.setBrush(colour(DAY.jaw, 46))

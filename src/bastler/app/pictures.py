@@ -367,7 +367,8 @@ def draw_part(painter: QPainter, plan: Plan, box: QRectF) -> None:
 
     painter.setPen(QPen(QColor(DAY.ink), 1.2))
     painter.setBrush(QColor(DAY.blue))
-    painter.drawRect(QRectF(to(stock.lo[0], stock.hi[1]), to(stock.hi[0], stock.lo[1])))
+    outside = QRectF(to(stock.lo[0], stock.hi[1]), to(stock.hi[0], stock.lo[1]))
+    (painter.drawEllipse if stock.round else painter.drawRect)(outside)
     for removal in sorted(plan.removals, key=lambda r: -r.floor):
         share = (stock.hi[2] - removal.floor) / max(stock.size[2], 1e-9)
         painter.setPen(QPen(QColor(DAY.ink), 0.9))

@@ -112,8 +112,10 @@ class Card(QWidget):
             return
         painter.fillRect(QRectF(12, 16, 42, 38), QColor(DAY.blue))
         painter.fillRect(QRectF(12, 16, 42, 9), QColor("#4B79B5"))
-        size = " × ".join(number_text(v, Kind.LENGTH, plan.job.unit) for v in plan.ctx.stock.size)
-        self._text(painter, 66, 27, f"Block {size}", sans(14, bold=True), DAY.ink)
+        stock = plan.ctx.stock
+        across = [number_text(v, Kind.LENGTH, plan.job.unit) for v in stock.size]
+        size = f"Disc Ø{across[0]} × {across[2]}" if stock.round else f"Block {' × '.join(across)}"
+        self._text(painter, 66, 27, size, sans(14, bold=True), DAY.ink)
         where = ZERO_CHOICES[plan.setup.zero].lower()
         self._text(painter, 66, 43, plan.job.material.name, sans(12), DAY.soft)
         self._text(painter, 66, 60, f"zero {where}, {plan.setup.work_offset}", sans(12), DAY.soft)

@@ -9,6 +9,7 @@ import itertools
 from collections.abc import Callable, Sequence
 from typing import Any
 
+import shapely
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF, QWheelEvent
 from PyQt6.QtWidgets import QWidget
@@ -26,7 +27,7 @@ from bastler.ask import Question, questions_of
 from bastler.job import edits
 from bastler.job.planned import PlannedStep
 from bastler.job.sketch import setup_sketch
-from bastler.shapes import Removal, Revolved, depth_profile, floors_joined
+from bastler.shapes import Box, Flat, Removal, Revolved, depth_profile, floors_joined
 from bastler.steps import Sketch
 from bastler.units import Kind, number_text
 
@@ -139,15 +140,17 @@ class Sheet(QWidget):
             painter.fillPath(path, colour(DAY.jaw, 60))
             hatch(painter, path, DAY.jaw)
         self.frame = QRectF(self.to_plan(ctx.stock.lo[0], ctx.stock.hi[1]), self.to_plan(ctx.stock.hi[0], ctx.stock.lo[1]))
-        painter.fillRect(self.frame, QColor(DAY.blue))
+        outside = QPainterPath()
+        (outside.addEllipse if ctx.stock.round else outside.addRect)(self.frame)
+        painter.fillPath(outside, QColor(DAY.blue))
         painter.save()
-        painter.setClipRect(self.frame)
+        painter.setClipPath(outside)
         for removal in sorted(floors_joined(before), key=lambda r: -r.floor):
             self._gone(painter, removal)
         painter.restore()
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(QColor(DAY.ink), 1.4))
-        painter.drawRect(self.frame)
+        painter.drawPath(outside)
         if planned and not planned.troubles:
             self._orange_plan(painter, planned)
         self.spots = {number: self.to_plan(*point) for number, point, _ in sketch.spots}
@@ -202,6 +205,7 @@ class Sheet(QWidget):
         width = stock.size[0]
         self.cut = QRectF(self.to_section(0.0, top), self.to_section(width, bottom))
         start, end = sketch.section
+        before = [*before, *beside(stock)]
         now = _clipped(depth_profile(before, top, start, end), bottom)
         gone = list(planned.removals) if planned and not planned.troubles else []
         after = _clipped(depth_profile([*before, *gone], top, start, end), bottom) if gone else now
@@ -470,6 +474,13 @@ def unfilled(planned: PlannedStep) -> bool:
     return any(t.field == "pattern" for t in planned.troubles) or any(
         getattr(planned.filled, q.name) is None for q in questions_of(type(planned.filled)) if q.asked(planned.filled)
     )
+
+
+def beside(stock: Box) -> list[Removal]:
+    """Around a disc there is nothing, whatever the box that it stands in."""
+    if not stock.round:
+        return []
+    return [Flat(shapely.box(*stock.plan.bounds).difference(stock.plan), stock.lo[2])]
 
 
 def _height(profile: Sequence[tuple[float, float]], d: float, pick: Callable[[list[float]], float] = max) -> float:

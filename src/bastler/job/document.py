@@ -72,6 +72,14 @@ def _part_pitch(axis: int) -> Any:
     return propose
 
 
+def _disc(s: Any) -> bool:
+    return bool(s.form == "disc")
+
+
+def _block(s: Any) -> bool:
+    return not _disc(s)
+
+
 def _own(s: Any) -> bool:
     return bool(s.zero == "own")
 
@@ -125,8 +133,10 @@ class Setup(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tru
         Literal["flood", "mist", "dry"] | None,
         choose("Coolant", {"flood": "Flood", "mist": "Mist", "dry": "Dry"}, STOCK, propose=coolant_of),
     ] = None
-    size_x: Annotated[float, ask("Length X", Kind.LENGTH, STOCK, above=0)] = 150.0
-    size_y: Annotated[float, ask("Width Y", Kind.LENGTH, STOCK, above=0)] = 100.0
+    form: Annotated[Literal["block", "disc"], choose("Stock is a", {"block": "Block", "disc": "Disc"}, STOCK)] = "block"
+    diameter: Annotated[float, ask("Diameter", Kind.LENGTH, STOCK, above=0, when=_disc)] = 120.0
+    size_x: Annotated[float, ask("Length X", Kind.LENGTH, STOCK, above=0, when=_block)] = 150.0
+    size_y: Annotated[float, ask("Width Y", Kind.LENGTH, STOCK, above=0, when=_block)] = 100.0
     size_z: Annotated[float, ask("Height Z", Kind.LENGTH, STOCK, above=0)] = 30.0
     over_top: Annotated[float, ask("Too much on top", Kind.LENGTH, STOCK, least=0, helps="Raw stock over the finished top.")] = (
         1.0
@@ -212,15 +222,21 @@ class Setup(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tru
     steps: tuple[MillStep, ...] = ()
 
     def box(self) -> Box:
-        """The raw block, seen from part zero."""
+        """The raw stock, seen from part zero."""
         over = self.over_sides
-        finished = (self.size_x - 2 * over, self.size_y - 2 * over, self.size_z - self.over_top - self.over_bottom)
+        wide, deep = self.plan_size
+        finished = (wide - 2 * over, deep - 2 * over, self.size_z - self.over_top - self.over_bottom)
         share = _ZERO_SHARE[self.zero]
         own = (self.zero_x, self.zero_y) if self.zero == "own" else (0.0, 0.0)
         zx, zy = share[0] * finished[0] + own[0], share[1] * finished[1] + own[1]
         zz = finished[2] if self.zero_z == "top" else 0.0
         lo = (-over - zx, -over - zy, -self.over_bottom - zz)
-        return Box(lo, (lo[0] + self.size_x, lo[1] + self.size_y, lo[2] + self.size_z))
+        return Box(lo, (lo[0] + wide, lo[1] + deep, lo[2] + self.size_z), _disc(self))
+
+    @property
+    def plan_size(self) -> tuple[float, float]:
+        """How wide and how deep the stock is, seen from above."""
+        return (self.diameter, self.diameter) if _disc(self) else (self.size_x, self.size_y)
 
     def jaws(self, thick: float) -> tuple[Box, ...]:
         """Front and back jaw as keep-out boxes, `thick` deep; from filled answers."""

@@ -125,13 +125,14 @@ def _setup_troubles(setup: Setup, ctx: Context) -> list[Trouble]:
     found = problems(setup)
     if found:
         return found
-    for axis, over in (("x", 2 * setup.over_sides), ("y", 2 * setup.over_sides), ("z", setup.over_top + setup.over_bottom)):
-        if getattr(setup, f"size_{axis}") <= over:
-            found.append(Trouble(f"size_{axis}", "The allowances leave nothing of the stock."))
-    for axis, least in (("x", 1.0), ("y", 1.0), ("z", 0.1)):
-        size = getattr(setup, f"size_{axis}")
+    across = ("diameter",) if setup.form == "disc" else ("size_x", "size_y")
+    for name, over in (*((n, 2 * setup.over_sides) for n in across), ("size_z", setup.over_top + setup.over_bottom)):
+        if getattr(setup, name) <= over:
+            found.append(Trouble(name, "The allowances leave nothing of the stock."))
+    for name, least in (*((n, 1.0) for n in across), ("size_z", 0.1)):
+        size = getattr(setup, name)
         if not ctx.mm(least) <= size <= ctx.mm(LARGEST_BLOCK_MM):
-            found.append(Trouble(f"size_{axis}", f"A block is between {least:g} and {LARGEST_BLOCK_MM:g} mm here."))
+            found.append(Trouble(name, f"A block is between {least:g} and {LARGEST_BLOCK_MM:g} mm here."))
     found += part_troubles(setup, ctx.card.dialect.extended_offsets)
     low = max(ctx.stock.hi[2], *(jaw.hi[2] for jaw in ctx.jaws), ctx.stock.lo[2]) + ctx.clear
     if ctx.safe < low - 1e-9:

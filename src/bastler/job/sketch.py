@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import math
+
 from bastler.job.planned import Plan
+from bastler.shapes import Box
 from bastler.steps import Dim, Sketch, TurnSketch
 
 
@@ -34,8 +37,7 @@ def setup_sketch(plan: Plan) -> Sketch:
     middle = stock.centre[1]
     width = hi[0] - lo[0]
     dims = [
-        Dim("size_x", "plan", "along x", (lo[0], lo[1]), (hi[0], lo[1]), -1),
-        Dim("size_y", "plan", "along y", (lo[0], lo[1]), (lo[0], hi[1]), -1),
+        *_outside(stock),
         Dim("size_z", "section", "depth", (width, hi[2]), (width, lo[2])),
     ]
     if setup.over_top > 0:
@@ -47,3 +49,12 @@ def setup_sketch(plan: Plan) -> Sketch:
     if plan.ctx.jaws and setup.grip:
         dims.append(Dim("grip", "section", "depth", (0.0, lo[2] + setup.grip), (0.0, lo[2]), -1))
     return Sketch(section=((lo[0], middle), (hi[0], middle)), dims=tuple(dims))
+
+
+def _outside(stock: Box) -> list[Dim]:
+    """The dimensions of a block or a disc, seen from above."""
+    (x0, y0, _), (x1, y1, _) = stock.lo, stock.hi
+    if stock.round:
+        r, (x, y) = (x1 - x0) / 2 * math.sqrt(0.5), stock.centre
+        return [Dim("diameter", "plan", "diameter", (x - r, y - r), (x + r, y + r))]
+    return [Dim("size_x", "plan", "along x", (x0, y0), (x1, y0), -1), Dim("size_y", "plan", "along y", (x0, y0), (x0, y1), -1)]

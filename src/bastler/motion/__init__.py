@@ -1,6 +1,6 @@
 """Moves and the strategies that make them: zigzag rows, pocket loops, entries, drilling cycles."""
 
-from bastler.motion.facing import FacingRows, face_rows
+from bastler.motion.facing import FacingRows, face_rows, face_spiral
 from bastler.motion.holes import bites, long_hand
 from bastler.motion.moves import Bend, Bow, Cut, Cycle, Go, Move, Path, Pause
 from bastler.motion.pocket import (
@@ -33,6 +33,7 @@ __all__ = [
     "centre_room",
     "clear_level",
     "face_rows",
+    "face_spiral",
     "fits_helix",
     "fits_ramp",
     "long_hand",

@@ -17,7 +17,8 @@ OVERHANG = 0.1
 
 
 class FacingRows(msgspec.Struct, frozen=True, kw_only=True):
-    """What is faced, in the plan: rectangle `lo` to `hi`, rows along X or Y.
+    """What is faced, in the plan: rectangle `lo` to `hi`, rows along X or Y; `round` the disc that fills it, where rows are only
+    as long as it is there.
 
     `run_past` is how far beyond the edge the cutter's centre goes at the ends; `stepover` at most the diameter.
     """
@@ -29,6 +30,7 @@ class FacingRows(msgspec.Struct, frozen=True, kw_only=True):
     stepover: float
     run_past: float
     zigzag: bool
+    round: bool = False
 
     def offsets(self) -> list[float]:
         """Where the rows lie, across their direction."""
@@ -41,10 +43,16 @@ class FacingRows(msgspec.Struct, frozen=True, kw_only=True):
         gaps = math.ceil((last - first) / self.stepover - 1e-9)
         return [first + (last - first) * k / gaps for k in range(gaps + 1)]
 
-    def ends(self) -> tuple[float, float]:
-        """Where each row starts and ends, along its direction."""
+    def ends(self, across: float) -> tuple[float, float]:
+        """Where the row that lies there starts and ends, along its direction."""
         axis = 0 if self.along_x else 1
-        return (self.lo[axis] - self.run_past, self.hi[axis] + self.run_past)
+        lo, hi = self.lo[axis], self.hi[axis]
+        if self.round:
+            radius, middle = (hi - lo) / 2, (self.lo[1 - axis] + self.hi[1 - axis]) / 2
+            near = max(abs(across - middle) - self.diameter / 2, 0.0)  # of what the row goes over
+            half = math.sqrt(max(radius * radius - near * near, 0.0))
+            lo, hi = (lo + hi) / 2 - half, (lo + hi) / 2 + half
+        return (lo - self.run_past, hi + self.run_past)
 
     def point(self, along: float, across: float) -> tuple[float, float]:
         return (along, across) if self.along_x else (across, along)
@@ -52,8 +60,8 @@ class FacingRows(msgspec.Struct, frozen=True, kw_only=True):
 
 def face_rows(path: Path, rows: FacingRows, level: float, *, clear: float, feed: float, plunge: float) -> None:
     """Draws one level of facing; the tool ends at the end of the last row, at `level`."""
-    start, end = rows.ends()
     for k, across in enumerate(rows.offsets()):
+        start, end = rows.ends(across)
         back = rows.zigzag and k % 2 == 1
         a, b = (end, start) if back else (start, end)
         x, y = rows.point(a, across)
@@ -64,3 +72,49 @@ def face_rows(path: Path, rows: FacingRows, level: float, *, clear: float, feed:
             path.cut(feed, x, y, role="lead")
         x, y = rows.point(b, across)
         path.cut(feed, x, y)
+
+
+SPIRAL_HANG = 0.16
+"""How far the first ring's cutter hangs over the edge, as a share of its diameter: then no corner of the block stays."""
+MIDDLE_SHARE = 0.48
+"""From the last ring to the middle, as a share of the diameter."""
+
+
+def face_spiral(path: Path, rows: FacingRows, level: float, *, clear: float, feed: float, plunge: float) -> None:
+    """Draws one level in rings from the edge inward, one running into the next, clockwise: climb milling all the way round."""
+    rings = _insets(rows)
+    begin = _ring(rows, rings[0])[0]
+    away = rows.diameter / 2 + rows.run_past
+    start = (begin[0], rows.lo[1] - away) if not rows.round else (rows.lo[0] - away, begin[1])
+    path.go(z=clear).go(*start)
+    path.cut(plunge, z=level, role="plunge")
+    for inset in rings:
+        corners = _ring(rows, inset)
+        if rows.round:
+            (x, y), centre = corners[0], ((rows.lo[0] + rows.hi[0]) / 2, (rows.lo[1] + rows.hi[1]) / 2)
+            path.cut(feed, x, y, role="cut")
+            if abs(x - centre[0]) > 1e-9:
+                path.bow(feed, (x, y), centre, ccw=False)
+            continue
+        for x, y in corners:
+            path.cut(feed, x, y)
+
+
+def _insets(rows: FacingRows) -> list[float]:
+    """How far in each ring's centre line runs: the first with the cutter over the edge, the last so that it
+    reaches the middle."""
+    half = min(rows.hi[0] - rows.lo[0], rows.hi[1] - rows.lo[1]) / 2
+    first, last = min(rows.diameter * (0.5 - SPIRAL_HANG), half), half - MIDDLE_SHARE * rows.diameter
+    if last <= first:
+        return [first]
+    count = math.ceil((last - first) / rows.stepover - 1e-9)
+    return [first + (last - first) * k / count for k in range(count + 1)]
+
+
+def _ring(rows: FacingRows, inset: float) -> list[tuple[float, float]]:
+    """The corners of a ring clockwise from the front left one, and back to it; of a disc its leftmost point."""
+    (x0, y0), (x1, y1) = rows.lo, rows.hi
+    x0, y0, x1, y1 = x0 + inset, y0 + inset, x1 - inset, y1 - inset
+    if rows.round:
+        return [(min(x0, (x0 + x1) / 2), (y0 + y1) / 2)]
+    return [(x0, y0), (x0, y1), (x1, y1), (x1, y0), (x0, y0)]

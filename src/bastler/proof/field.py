@@ -6,6 +6,7 @@ walls are compared as polygons elsewhere. Sweeps are exact: a straight move of a
 
 from __future__ import annotations
 
+import functools
 import math
 from dataclasses import dataclass
 from typing import Any
@@ -34,6 +35,8 @@ class Grid:
     ny: int
     bottom: float
     top: float
+    round: bool = False
+    """Is the stock a disc that fills the grid? Outside of it there is nothing."""
 
     @staticmethod
     def over(stock: Box, cell_mm: float | None, mm: float) -> Grid:
@@ -43,18 +46,25 @@ class Grid:
             free = math.sqrt(sx * sy / MOST_CELLS) / mm
             cell_mm = max(math.ceil(free * 50 - 0.05) / 50, FINEST)
         nx, ny = max(1, round(sx / (cell_mm * mm))), max(1, round(sy / (cell_mm * mm)))
-        return Grid(stock.lo[0], stock.lo[1], sx / nx, sy / ny, nx, ny, stock.lo[2], stock.hi[2])
+        return Grid(stock.lo[0], stock.lo[1], sx / nx, sy / ny, nx, ny, stock.lo[2], stock.hi[2], stock.round)
 
     def fresh(self) -> Heights:
-        """The uncut block."""
-        return np.full((self.ny, self.nx), self.top, dtype=np.float32)
+        """The uncut stock."""
+        return self.renew(np.empty((self.ny, self.nx), dtype=np.float32))
 
     def renew(self, field: Heights | None) -> Heights:
         """The uncut block in the memory of an old field where it fits: fresh memory costs more than writing it."""
         if field is None or field.shape != (self.ny, self.nx):
             return self.fresh()
         field.fill(self.top)
+        if self.round:
+            field[_around(self)] = self.bottom
         return field
+
+    @property
+    def radius(self) -> float:
+        """Of a disc; 0 for a block."""
+        return self.nx * self.dx / 2 if self.round else 0.0
 
     @property
     def cell(self) -> float:
@@ -69,6 +79,14 @@ class Grid:
     def centre(self, row: int, column: int) -> tuple[float, float]:
         """Where a cell is."""
         return (self.x0 + (column + 0.5) * self.dx, self.y0 + (row + 0.5) * self.dy)
+
+
+@functools.lru_cache(maxsize=4)
+def _around(grid: Grid) -> NDArray[np.bool_]:
+    """The cells that lie beside a disc."""
+    x = (np.arange(grid.nx) + 0.5) * grid.dx - grid.nx * grid.dx / 2
+    y = (np.arange(grid.ny) + 0.5) * grid.dy - grid.ny * grid.dy / 2
+    return np.asarray(np.hypot(x[None, :], y[:, None]) > grid.radius)
 
 
 @dataclass(frozen=True)

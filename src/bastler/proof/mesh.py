@@ -62,7 +62,7 @@ def mesh(grid: Grid, heights: Heights, *, cells: int = MOST_CELLS, section_y: fl
     while True:
         faces, normals = np.empty((size, 12), np.float32), np.empty((size, 3), np.float32)
         colour = np.empty(size, np.uint8)
-        count = _mesh(h, grid.x0, grid.y0, dx, dy, np.float32(grid.bottom), top, rows_cut, faces, normals, colour)
+        count = _mesh(h, grid.x0, grid.y0, dx, dy, np.float32(grid.bottom), top, rows_cut, grid.radius, faces, normals, colour)
         if count <= size:
             return _made(grid, faces[:count], normals[:count], colour[:count])
         size = count + 16
@@ -86,6 +86,7 @@ def _mesh(
     bottom: Any,
     top: Any,
     rows_cut: int,
+    radius: float,
     faces: Any,
     normals: Any,
     colour: Any,
@@ -139,6 +140,13 @@ def _mesh(
                 if count < room:
                     z0, z1 = min(lo, hi), max(lo, hi)
                     edge = lane == 0 or lane == lanes - 1
+                    if radius > 0.0 and not edge:  # beside a disc lies nothing: what faces it is its own side
+                        low = lane - 1 if lo < hi else lane
+                        u, v = (low, (k + k1) // 2) if across == 1 else ((k + k1) // 2, low)
+                        away = math.hypot((u + 0.5 - 0.5 * nx) * dx, (v + 0.5 - 0.5 * ny) * dy)
+                        side = away > radius
+                    else:
+                        side = edge
                     if across == 0:
                         y = y0 + lane * dy
                         a, b = x0 + k * dx, x0 + k1 * dx
@@ -148,7 +156,7 @@ def _mesh(
                         a, b = y0 + k * dy, y0 + k1 * dy
                         _face(faces[count], x, a, z0, x, b, z0, x, b, z1, x, a, z1)
                     _wall_normal(h, across, lane, (k + k1) // 2, lo > hi, edge, 0.5 * (z0 + z1), normals[count])
-                    colour[count] = UNTOUCHED if edge else CUT
+                    colour[count] = UNTOUCHED if side else CUT
                     if rows_cut > 0 and across == 0 and lane == rows_cut and hi > lo:
                         colour[count] = SECTION
                 count += 1

@@ -72,6 +72,8 @@ def _coarse(region: Any, grid: Grid) -> Any:
 def _narrowed(region: Any, grid: Grid, band: float) -> Any:
     """The region less the band along its walls; where it runs out of the stock there is no wall."""
     block = shapely.box(grid.x0, grid.y0, grid.x0 + grid.nx * grid.dx, grid.y0 + grid.ny * grid.dy)
+    if grid.round:
+        block = block.centroid.buffer(grid.radius, quad_segs=90)
     grown = region.union(shapely.box(*block.buffer(4 * band).bounds).difference(block))
     return grown.buffer(-band, join_style="mitre").intersection(block)
 

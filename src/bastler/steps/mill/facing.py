@@ -6,7 +6,7 @@ import math
 from typing import Annotated, Any, ClassVar, Literal
 
 from bastler.ask import Trouble, ask, choose
-from bastler.motion import FacingRows, Path, face_rows
+from bastler.motion import FacingRows, Path, face_rows, face_spiral
 from bastler.shapes import Flat, Removal
 from bastler.steps.base import Dim, Sketch, Stage, step
 from bastler.steps.context import Context
@@ -49,6 +49,10 @@ def _ap(s: Any, ctx: Context) -> float | None:
     return _even(depth, most, ctx)
 
 
+def _in_rows(s: Any) -> bool:
+    return bool(s.way != "spiral")
+
+
 def _even(depth: float, most: float, ctx: Context) -> float:
     """The largest even bite that is not over `most`."""
     if depth <= 0:
@@ -71,10 +75,13 @@ class Facing(CuttingStep, frozen=True, kw_only=True, tag="facing"):
     finish_z: Annotated[
         float, ask("Finished top at Z", Kind.LENGTH, WHERE, helps="Height of the faced surface over part zero.")
     ] = 0.0
-    way: Annotated[Literal["zigzag", "one-way"], choose("Rows", {"zigzag": "There and back", "one-way": "One way"}, HOW)] = (
-        "zigzag"
-    )
-    direction: Annotated[Literal["x", "y"] | None, choose("Along", {"x": "X", "y": "Y"}, HOW, propose=_direction)] = None
+    way: Annotated[
+        Literal["zigzag", "one-way", "spiral"],
+        choose("Rows", {"zigzag": "There and back", "one-way": "One way", "spiral": "Spiral"}, HOW),
+    ] = "zigzag"
+    direction: Annotated[
+        Literal["x", "y"] | None, choose("Along", {"x": "X", "y": "Y"}, HOW, propose=_direction, when=_in_rows)
+    ] = None
     run_past: Annotated[
         float | None,
         ask("Run past the edge", Kind.LENGTH, HOW, least=0, propose=_run_past, helps="Of the cutter's centre, at both ends."),
@@ -131,15 +138,18 @@ class Facing(CuttingStep, frozen=True, kw_only=True, tag="facing"):
             stepover=given(self.ae),
             run_past=given(self.run_past),
             zigzag=self.way == "zigzag",
+            round=ctx.stock.round,
         )
         feed = given(self.vf)
-        start = rows.point(rows.ends()[0], rows.offsets()[0])
+        first = rows.offsets()[0]
+        start = rows.point(rows.ends(first)[0], first)
         path = Path(*start, ctx.safe)
         above = ctx.go_across
         for level in self.levels(ctx):
             path.go(z=above)
             # off the stock at both ends: the plunge meets only what a shorter run past the edge leaves under the cutter
-            face_rows(path, rows, level, clear=above, feed=feed, plunge=_down(self, tool, ctx, feed))
+            draw = face_rows if _in_rows(self) else face_spiral
+            draw(path, rows, level, clear=above, feed=feed, plunge=_down(self, tool, ctx, feed))
         path.go(z=ctx.safe)
         return [Stage(name="face", tool=tool, speed=given(self.n), start=(*start, ctx.safe), moves=tuple(path.moves))]
 
@@ -157,7 +167,7 @@ class Facing(CuttingStep, frozen=True, kw_only=True, tag="facing"):
         return Sketch(section=((lo[0], middle), (hi[0], middle)), dims=tuple(dims))
 
     def summary(self, ctx: Context) -> str:
-        ways = {"zigzag": "there and back", "one-way": "one way"}
+        ways = {"zigzag": "there and back", "one-way": "one way", "spiral": "spiral"}
         return f"{number(max(self.depth(ctx), 0.0), ctx)} off, {ways[self.way]}"
 
     def says(self, ctx: Context) -> list[tuple[str, str]]:
