@@ -33,6 +33,8 @@ from bastler.steps import Step
 WIDTH = 342
 
 
+PICKED_FIRST = ("tool", "pattern", "outline")
+"""What stands first in its group."""
 PATTERN_LAST = {"left_out": 1, "order": 2, "name": 3}
 """What is asked of a pattern behind where it is."""
 
@@ -323,6 +325,6 @@ class QuestionColumn(QWidget):
 
 def _rank(question: Question) -> int:
     """Within a group: what is picked first, then how the cut is made, then the speeds it leads to."""
-    if question.picks:
+    if question.picks in PICKED_FIRST:
         return 0
     return {"ap": 1, "ae": 1, "fz": 3, "vc": 2, "n": 4, "vf": 5}.get(question.symbol, 1)

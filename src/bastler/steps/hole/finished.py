@@ -35,6 +35,7 @@ from bastler.tools import Tool
 from bastler.units import Kind
 
 EDGE, SPOT, DRILL, BORE, SINK, END = "Edge", "Spot", "Drill", "Counterbore", "Chamfer", "Tap or ream"
+WAYS = "From hole to hole"
 YES_NO = {"yes": "Yes", "no": "No"}
 WORKS = {"tap": "Tapped", "ream": "Reamed", "screw": "For a screw", "plain": "Drilled"}
 HEADS = {"none": "No head", "socket": "Socket head", "countersunk": "Countersunk"}
@@ -233,20 +234,20 @@ def _lead(s: Any, ctx: Context) -> float | None:
 class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"):
     """Answers of a hole recipe. The main tool is the drill."""
 
-    groups: ClassVar[tuple[str, ...]] = (WHERE, HOLE, EDGE, SPOT, DRILL, BORE, SINK, END)
+    groups: ClassVar[tuple[str, ...]] = (WHERE, HOLE, EDGE, SPOT, DRILL, BORE, SINK, END, WAYS)
 
     vc: float | None = None
     fz: float | None = None
     clearance: Annotated[
         float | None,
         ask(
-            "Start feed above", Kind.LENGTH, WHERE, above=0, late=True, propose=clearance_over,
+            "Start feed above", Kind.LENGTH, WAYS, above=0, late=True, propose=clearance_over,
             helps="Where the rapid down ends.",
         ),
     ] = None  # fmt: skip
     back_to: Annotated[
         Literal["over", "clearance"],
-        choose("Between holes", {"over": "Over the stock", "clearance": "Stay low"}, WHERE, late=True),
+        choose("Between holes", {"over": "Over the stock", "clearance": "Stay low"}, WAYS, late=True),
     ] = "over"
 
     work: Annotated[Literal["tap", "ream", "screw", "plain"], choose("The hole is", WORKS, HOLE)] = "tap"

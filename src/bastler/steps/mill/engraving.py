@@ -48,7 +48,7 @@ def _top(s: Any, ctx: Context) -> float:
 
 def _fz(s: Any, ctx: Context) -> float | None:
     tool = ctx.tool(s.tool)
-    return None if tool is None else round(ctx.mm(0.01) * (1 + ctx.material.fz[tool.material] * 50), 4)
+    return None if tool is None else round(ctx.mm(0.02) * (1 + ctx.material.fz[tool.material] * 50), 4)
 
 
 @step("Engrave text", "Surface", "Letters and running numbers, straight or on an arc", rank=6)
