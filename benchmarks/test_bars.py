@@ -8,21 +8,28 @@ import sys
 import time
 from pathlib import Path
 
+import msgspec
 import numpy as np
 import pytest
 
-from bastler.job import edits, plan
+from bastler.job import Job, edits, plan
 from bastler.job.samples import sample
 from bastler.nc import Control, read
 from bastler.post import Program
 from bastler.proof import Prover, prove_job
 
 
+def six_steps() -> Job:
+    """The winch base with its first six steps, which the bars are about."""
+    job = sample("winch-base")
+    return msgspec.structs.replace(job, setup=msgspec.structs.replace(job.setup, steps=job.steps[:6]))
+
+
 @pytest.fixture(scope="module")
 def warm() -> Prover:
     """A prover that has proved the sample once, kernels loaded."""
     prover = Prover()
-    prover.prove(plan(sample("winch-base")))
+    prover.prove(plan(six_steps()))
     return prover
 
 
@@ -38,7 +45,7 @@ EDITS = {
 def test_edit_to_proof(name: str, benchmark, warm: Prover) -> None:  # type: ignore[no-untyped-def]
     """From a changed answer to the new proof: plan, post, read, prove, compare."""
     address, values = EDITS[name]
-    job, turn = sample("winch-base"), iter(values)
+    job, turn = six_steps(), iter(values)
 
     def once() -> None:
         assert warm.prove(plan(edits.answered(job, address, next(turn)))) is not None
@@ -77,8 +84,15 @@ def test_whole_turning_proof_from_nothing(benchmark) -> None:  # type: ignore[no
 
 
 def test_whole_proof_from_nothing(benchmark, warm: Prover) -> None:  # type: ignore[no-untyped-def]
-    planned = plan(sample("winch-base"))
+    planned = plan(six_steps())
     benchmark.pedantic(lambda: prove_job(planned), rounds=8, warmup_rounds=1)
+
+
+@pytest.mark.parametrize("name", ["winch-base", "fixture-of-six"])
+def test_whole_proof_of_a_sample_from_nothing(name: str, benchmark, warm: Prover) -> None:  # type: ignore[no-untyped-def]
+    """All ten steps of the winch base; six parts with four steps each."""
+    planned = plan(sample(name))
+    benchmark.pedantic(lambda: prove_job(planned), rounds=6, warmup_rounds=1)
 
 
 def _wavy(lines: int) -> str:
@@ -94,7 +108,7 @@ def test_reading_100_000_lines(benchmark, warm: Prover) -> None:  # type: ignore
 
 
 def test_100_000_short_moves_read_and_proved(benchmark, warm: Prover) -> None:  # type: ignore[no-untyped-def]
-    planned, program = plan(sample("winch-base")), Program.foreign(_wavy(100_000))
+    planned, program = plan(six_steps()), Program.foreign(_wavy(100_000))
     benchmark.pedantic(lambda: prove_job(planned, program, cell_mm=0.1), rounds=3, warmup_rounds=1)
 
 
@@ -102,7 +116,7 @@ WINDOW = """
 import os, sys, time
 def peak():
     return int(next(line for line in open("/proc/self/status") if line.startswith("VmHWM")).split()[1]) / 1024
-os.environ["XDG_STATE_HOME"] = os.environ["XDG_CONFIG_HOME"] = sys.argv[1]
+os.environ["XDG_STATE_HOME"] = os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_DATA_HOME"] = sys.argv[1]
 from PyQt6.QtCore import QEventLoop, QTimer, Qt
 from PyQt6.QtTest import QTest
 from bastler.app.main import make_application
@@ -111,6 +125,10 @@ from bastler.app.main_window import MainWindow
 window = MainWindow(); window.resize(1280, 800); window.show()
 window.open_choice("sample:" + sys.argv[2])
 session = window.session
+if sys.argv[2] == "winch-base":  # the bar is about six steps
+    import msgspec
+    job = session.job
+    session.edit(msgspec.structs.replace(job, setup=msgspec.structs.replace(job.setup, steps=job.steps[:6])), "Six steps")
 loop = QEventLoop()
 session.proof_changed.connect(loop.quit)
 def wait():
@@ -156,7 +174,7 @@ window.close()
 
 START = """
 import sys, time, os
-os.environ["XDG_STATE_HOME"] = os.environ["XDG_CONFIG_HOME"] = sys.argv[1]
+os.environ["XDG_STATE_HOME"] = os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_DATA_HOME"] = sys.argv[1]
 begin = float(sys.argv[2])
 from bastler.app.main import make_application
 app = make_application()

@@ -37,7 +37,7 @@ def test_rows_leave_no_rim(stepover: float, sx: float, sy: float, along_x: bool,
     assert offsets[0] - 25 <= 0
     assert offsets[-1] + 25 >= width
     assert all(b - a <= min(stepover, 50) + 1e-9 for a, b in itertools.pairwise(offsets))
-    assert rows.ends() == (-run_past, (sx if along_x else sy) + run_past)
+    assert rows.ends(offsets[0]) == (-run_past, (sx if along_x else sy) + run_past)
 
 
 @settings(max_examples=15)

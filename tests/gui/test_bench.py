@@ -42,15 +42,15 @@ def test_steps_are_copied_switched_and_removed_by_keys(demo: Hands) -> None:
     session, window = demo.window.session, demo.window
     session.select("s4")
     demo.press(KEY.Key_D, CTRL)
-    assert session.selected == "s7"
-    assert len(session.job.steps) == 7
+    assert session.selected == "s11"
+    assert len(session.job.steps) == 11
     demo.press(KEY.Key_E, CTRL)
-    assert not session.job.step("s7").on
+    assert not session.job.step("s11").on
     demo.proved()
     window.sheet.setFocus()
     demo.press(KEY.Key_Delete)
-    assert session.job.step("s7") is None
-    assert window.route.cards.keys() == {SETUP, *(f"s{k}" for k in range(1, 7))}
+    assert session.job.step("s11") is None
+    assert window.route.cards.keys() == {SETUP, *(f"s{k}" for k in range(1, 11))}
 
 
 def test_the_column_is_always_that_of_the_selected_card(demo: Hands) -> None:
@@ -78,7 +78,7 @@ def test_delete_in_a_field_deletes_a_digit_only(demo: Hands) -> None:
     demo.window.questions.take_focus("step:s2.length")
     demo.press(KEY.Key_Home)
     demo.press(KEY.Key_Delete)
-    assert len(session.job.steps) == 6
+    assert len(session.job.steps) == 10
     assert session.job.step("s2").length == 0 or field_of(demo, "step:s2.length").text() == "0"
 
 
@@ -286,7 +286,7 @@ def test_the_board_is_picked_from_by_keys_and_closed(demo: Hands) -> None:
     assert [t.key for t in window.board.grid.tiles] == ["drilling"]
     demo.press(KEY.Key_Escape)
     assert window.views.currentWidget() is window.sheet
-    assert len(window.session.job.steps) == 6
+    assert len(window.session.job.steps) == 10
 
 
 def test_a_tool_is_changed_in_the_list_of_tools(demo: Hands) -> None:

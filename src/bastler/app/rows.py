@@ -74,8 +74,9 @@ class Row(QWidget):
     @property
     def unit(self) -> Unit:
         """The unit of the answer's owner: a tool keeps its own."""
-        owner = edits.at(self.session.job, self.address)[0]
-        found: Unit = getattr(owner, "unit", self.session.job.unit)
+        if self.address.partition(":")[0] not in edits.CRIB:
+            return self.session.job.unit
+        found: Unit = getattr(edits.at(self.session.job, self.address)[0], "unit", self.session.job.unit)
         return found
 
     def computed(self) -> Any:

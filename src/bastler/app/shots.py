@@ -21,7 +21,7 @@ def take_shots(folder: Path) -> int:
         print("bastler: pictures need a display. `make shots` starts a virtual one.", file=sys.stderr)
         return 2
     with tempfile.TemporaryDirectory() as own:
-        os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_STATE_HOME"] = own
+        os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_STATE_HOME"] = os.environ["XDG_DATA_HOME"] = own
         _take(folder)
     return 0
 
