@@ -178,3 +178,38 @@ def test_outlines_and_their_broken_edges_are_mirrored_and_turned() -> None:
     assert proof.proved, proof.remarks
     assert not codes(proof, "caution"), proof.remarks
     assert len(planned.step(again).removals) == 3 * 2  # type: ignore[union-attr]
+
+
+def test_a_scaled_run_is_as_much_larger_and_planned_with_its_tools() -> None:
+    """Doubled distances from a centre far to the left: the copy lies beside the first one."""
+    job = pocket_and_hole(how="scaled", percent=150.0, x=-60.0, y=0.0)
+    for field, value in (("setup.size_x", 90.0), ("step:r.x", -60.0)):
+        job = edits.answered(job, field, value)
+    planned = plan(job)
+    assert planned.step("r").troubles == ()  # type: ignore[union-attr]
+    small, large = (planned.step(s).removals[0] for s in ("p", "r"))  # type: ignore[union-attr]
+    assert large.region.area == pytest.approx(1.5**2 * small.region.area, rel=1e-3)
+    assert large.floor == small.floor
+    assert large.region.centroid.x == pytest.approx(-60.0 + 1.5 * 74.0, abs=1e-3)
+    hole = planned.step("r").removals[-1]  # type: ignore[union-attr]
+    assert (hole.x, hole.radius) == (pytest.approx(-60.0 + 1.5 * 74.0), 2.5)
+    proof = proof_of(job, 0.15)
+    assert proof.proved, proof.remarks
+    assert not codes(proof, "caution"), proof.remarks
+
+
+def test_what_cannot_be_made_that_small_is_said() -> None:
+    (trouble,) = plan(pocket_and_hole(how="scaled", percent=10.0, x=14.0, y=12.0)).step("r").troubles  # type: ignore[union-attr]
+    assert trouble.field == "percent"
+    assert "scaled:" in trouble.text
+
+
+def test_outlines_are_scaled_with_their_steps() -> None:
+    job, ident = edits.step_added(job_of(Facing(id="f"), size_x=200.0, size_y=140.0), "free-pocket", "f")
+    job, again = edits.step_added(job, "repeat", ident)
+    for field, value in (("how", "scaled"), ("percent", 130.0), ("x", 100.0), ("y", 70.0)):  # type: ignore[assignment]
+        job = edits.answered(job, f"step:{again}.{field}", value)
+    planned = plan(job)
+    one, two = (planned.step(s).removals[0].region for s in (ident, again))  # type: ignore[union-attr]
+    assert two.area == pytest.approx(1.3**2 * one.area, rel=1e-3)
+    assert proof_of(job, 0.3).proved

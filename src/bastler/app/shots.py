@@ -107,8 +107,32 @@ def _setup(window) -> None:  # type: ignore[no-untyped-def]
     window.session.select("setup")
 
 
-def _holes(window) -> None:  # type: ignore[no-untyped-def]
-    window.session.select("s4")
+def _finished_hole(window) -> None:  # type: ignore[no-untyped-def]
+    window.session.select("s9")
+    window.questions.take_focus("step:s9.thread")
+
+
+def _crib(window) -> None:  # type: ignore[no-untyped-def]
+    window.close_overlay()
+    window.go_to("crib")
+    window.crib.select("tools", "end-16")
+    window.crib.form.rows["tool:end-16.diameter"].take_focus()
+
+
+def _machine_card(window) -> None:  # type: ignore[no-untyped-def]
+    window.crib.show_tab("machines")
+    window.crib.form.rows["dialect:mill-600.line_numbers"].take_focus()
+
+
+def _fixture(window) -> None:  # type: ignore[no-untyped-def]
+    window.close_overlay()
+    if window.settings.gloves:
+        window.run("window.gloves")
+    window.open_choice("sample:fixture-of-six")
+    _settle(window)
+    window.solid.other_job()
+    window.view("solid")
+    window.session.seek(window.session.proof.total * 0.45)
 
 
 def _tools(window) -> None:  # type: ignore[no-untyped-def]
@@ -118,7 +142,8 @@ def _tools(window) -> None:  # type: ignore[no-untyped-def]
 
 
 def _gloves(window) -> None:  # type: ignore[no-untyped-def]
-    window.close_overlay()
+    window.view("sheet")
+    window.session.select("s2")
     window.run("window.gloves")
     window.questions.take_focus("step:s2.depth")
 
@@ -129,23 +154,11 @@ def _turned(window) -> None:  # type: ignore[no-untyped-def]
         window.run("window.gloves")
     window.open_choice("sample:drum-spindle")
     _settle(window)
+    window.view("sheet")
     window.session.select("s3")
     window.questions.take_focus("outline:o1.segments.3.radius")
     stage = window.session.proof.stages[2]
     window.session.seek(stage.t0 + 0.45 * (stage.t1 - stage.t0))
-
-
-def _groove_path(window) -> None:  # type: ignore[no-untyped-def]
-    window.view("path")
-    window.session.select("s5")
-    stage = window.session.proof.stages[4]
-    window.session.seek(stage.t0 + 0.3 * (stage.t1 - stage.t0))
-
-
-def _turned_solid(window) -> None:  # type: ignore[no-untyped-def]
-    window.solid.other_job()
-    window.view("solid")
-    window.session.seek(window.session.proof.total)
 
 
 def _reach(window) -> None:  # type: ignore[no-untyped-def]
@@ -175,25 +188,6 @@ def _outline(window) -> None:  # type: ignore[no-untyped-def]
     window.questions.take_focus("outline:o1.segments.3.radius")
 
 
-def _outline_open(window) -> None:  # type: ignore[no-untyped-def]
-    from bastler.job import edits
-    from bastler.shapes import PlanSegment
-
-    window.open_choice("new:mm:mill-600")
-    window.add_step("facing")
-    window.add_step("free-pocket")
-    outline = window.session.job.outlines[0]
-    way = (
-        PlanSegment(id="g1", x=100.0, y=25.0),
-        PlanSegment(id="g2", kind="arc", radius=22.0, x=100.0, y=65.0),
-        PlanSegment(id="g3", angle=180.0, length=60.0),
-        PlanSegment(id="g4"),
-    )
-    two = edits.replace(outline, x=35.0, y=25.0, segments=way)
-    window.session.edit(edits.outline_given(window.session.job, two), "Two shapes")
-    window.questions.take_focus(f"outline:{outline.id}.segments.1.radius")
-
-
 def _drawing(window) -> None:  # type: ignore[no-untyped-def]
     from bastler.job.samples import sample_drawing
 
@@ -211,15 +205,15 @@ SHOTS: dict[str, Callable[..., None]] = {
     "program": _program,
     "remark": _remark,
     "setup": _setup,
-    "holes": _holes,
+    "finished-hole": _finished_hole,
     "board": lambda window: window.open_board(),
     "tools": _tools,
+    "crib": _crib,
+    "machine-card": _machine_card,
     "gloves": _gloves,
+    "fixture": _fixture,
     "turned-sheet": _turned,
-    "turned-path": _groove_path,
-    "turned-solid": _turned_solid,
     "turned-reach": _reach,
     "outline": _outline,
-    "outline-open": _outline_open,
     "drawing": _drawing,
 }

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
+from typing import Any
 
 import msgspec
 
@@ -12,6 +13,7 @@ from bastler.job.document import Job, Setup, jaw_thickness
 from bastler.job.forms import card_troubles
 from bastler.job.parts import part_troubles, parts_of
 from bastler.job.planned import Known, Plan, PlannedStep, fill_setup
+from bastler.job.scaling import scaled_step
 from bastler.job.turn_planning import plan_turning
 from bastler.shapes import PlanOutline, Removal
 from bastler.steps import Context, Repeat, Step, fill, troubles_of
@@ -111,7 +113,24 @@ def _plan_repeat(step: Repeat, planned: Sequence[PlannedStep], ctx: Context, *, 
     troubles = tuple(problems(step) or step.run_troubles(run))
     if troubles or not step.on or not sound:
         return PlannedStep(step, step, ctx, troubles if step.on else (), (), ())
+    if step.how == "scaled":
+        return _plan_scaled(step, run, ctx)
     return PlannedStep(step, step, ctx, (), tuple(step.stages_of(run)), tuple(step.removes_of(run)))
+
+
+def _plan_scaled(step: Repeat, run: Sequence[PlannedStep], ctx: Context) -> PlannedStep:
+    """The steps of the run once more, of another size."""
+    stages: list[Any] = []
+    gone: list[Removal] = []
+    for done in run:
+        larger, around = scaled_step(done.step, ctx.behind((*ctx.before, *gone)), step.percent / 100.0, (step.x, step.y))
+        planned = _plan_step(larger, around, sound=True)
+        for trouble in planned.troubles:
+            text = f"{done.step.title}, scaled: {trouble.text}"
+            return PlannedStep(step, step, ctx, (Trouble("percent", text),), (), ())
+        stages += planned.stages
+        gone += planned.removals
+    return PlannedStep(step, step, ctx, (), tuple(stages), tuple(gone))
 
 
 def _pattern_troubles(step: Step, ctx: Context) -> list[Trouble]:

@@ -18,7 +18,7 @@ from bastler.steps.context import Context
 from bastler.units import Kind, many
 
 WHAT, WHERE = "What", "Where"
-HOW = {"grid": "Side by side", "turned": "Turned", "mirrored": "Mirrored"}
+HOW = {"grid": "Side by side", "turned": "Turned", "mirrored": "Mirrored", "scaled": "Scaled"}
 MOST = 400
 
 
@@ -28,6 +28,14 @@ def _grid(s: Any) -> bool:
 
 def _turned(s: Any) -> bool:
     return bool(s.how == "turned")
+
+
+def _scaled(s: Any) -> bool:
+    return bool(s.how == "scaled")
+
+
+def _centred(s: Any) -> bool:
+    return _turned(s) or _scaled(s)
 
 
 def _mirrored(s: Any) -> bool:
@@ -51,15 +59,22 @@ class Repeat(Step, frozen=True, kw_only=True, tag="repeat"):
     back: Annotated[
         int, ask("Steps before this one", Kind.COUNT, WHAT, least=1, most=50, helps="So many of them are repeated.")
     ] = 1
-    how: Annotated[Literal["grid", "turned", "mirrored"], choose("Again", HOW, WHAT)] = "grid"
+    how: Annotated[Literal["grid", "turned", "mirrored", "scaled"], choose("Again", HOW, WHAT)] = "grid"
     columns: Annotated[int, ask("Columns", Kind.COUNT, WHERE, least=1, most=99, when=_grid, helps="With the one there is.")] = 2
     column_pitch: Annotated[float, ask("Column pitch", Kind.LENGTH, WHERE, when=_grid)] = 30.0
     rows: Annotated[int, ask("Rows", Kind.COUNT, WHERE, least=1, most=99, when=_grid)] = 1
     row_pitch: Annotated[float, ask("Row pitch", Kind.LENGTH, WHERE, when=_grid)] = 30.0
-    x: Annotated[float, ask("Centre X", Kind.LENGTH, WHERE, when=_turned)] = 0.0
-    y: Annotated[float, ask("Centre Y", Kind.LENGTH, WHERE, when=_turned)] = 0.0
+    x: Annotated[float, ask("Centre X", Kind.LENGTH, WHERE, when=_centred)] = 0.0
+    y: Annotated[float, ask("Centre Y", Kind.LENGTH, WHERE, when=_centred)] = 0.0
     angle: Annotated[float, ask("From one to the next", Kind.ANGLE, WHERE, least=-360, most=360, when=_turned)] = 90.0
     count: Annotated[int, ask("How often in all", Kind.COUNT, WHERE, least=2, most=360, when=_turned)] = 4
+    percent: Annotated[
+        float,
+        ask(
+            "Scaled to", Kind.PERCENT, WHERE, least=5, most=1000, when=_scaled,
+            helps="Sizes and places seen from above. Depths and holes stay, and the steps are planned anew with their tools.",
+        ),
+    ] = 150.0  # fmt: skip
     mirror: Annotated[
         Literal["x", "y", "both"],
         choose("Mirrored", {"x": "Left and right", "y": "Front and back", "both": "Both ways"}, WHERE, when=_mirrored),
@@ -80,7 +95,9 @@ class Repeat(Step, frozen=True, kw_only=True, tag="repeat"):
         }
 
     def placings(self) -> list[Placing]:
-        """Where the copies are, without the one there is."""
+        """Where the copies are, without the one there is. A scaled one has no place: it is another step."""
+        if _scaled(self):
+            return []
         if _grid(self):
             places = [(c * self.column_pitch, r * self.row_pitch) for r in range(self.rows) for c in range(self.columns)]
             return [shifted_by(u, v) for u, v in places[1:]]
@@ -101,7 +118,7 @@ class Repeat(Step, frozen=True, kw_only=True, tag="repeat"):
             return [Trouble("back", "Nothing is cut in the steps before.", open=True)]
         if len(self.placings()) > MOST:
             return [Trouble("columns", f"More than {MOST} copies are a slip.")]
-        if not self.placings():
+        if not self.placings() and not _scaled(self):
             return [Trouble("columns", "This is but the one there is.", 2)]
         return []
 
@@ -129,7 +146,7 @@ class Repeat(Step, frozen=True, kw_only=True, tag="repeat"):
         lo, hi = ctx.stock.lo, ctx.stock.hi
         middle = (lo[1] + hi[1]) / 2
         dims: list[Dim] = []
-        if _turned(self):
+        if _centred(self):
             dims = [
                 Dim("x", "plan", "along x", (0, 0), (self.x, self.y), -1),
                 Dim("y", "plan", "along y", (0, 0), (self.x, self.y), -1),
@@ -138,11 +155,13 @@ class Repeat(Step, frozen=True, kw_only=True, tag="repeat"):
             dims.append(Dim("at_x", "plan", "along x", (0.0, lo[1]), (self.at_x, lo[1]), -1))
         if _along(self):
             dims.append(Dim("at_y", "plan", "along y", (lo[0], 0.0), (lo[0], self.at_y), -1))
-        centre = (self.x, self.y) if _turned(self) else None
+        centre = (self.x, self.y) if _centred(self) else None
         return Sketch(section=((lo[0], middle), (hi[0], middle)), dims=tuple(dims), centre=centre)
 
     def summary(self, ctx: Context) -> str:
         what = many(self.back, "step")
+        if _scaled(self):
+            return f"{what}, scaled to {self.percent:g} %"
         return f"{what}, {many(len(self.placings()), 'time')} more"
 
     def says(self, ctx: Context) -> list[tuple[str, str]]:
