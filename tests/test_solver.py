@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 
 import msgspec
+import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -13,6 +14,7 @@ from bastler.job.outline_edits import picked
 from bastler.shapes import Arc, PlanOutline, PlanSegment
 from bastler.shapes.outline import field_name
 from bastler.shapes.solver import Solution, solve
+from bastler.shapes.solver.newton import halton
 from solver_cases import CASES, LIFT, Case, direction, moved, plan_of, turned_of, turns_freely
 
 
@@ -315,3 +317,11 @@ def test_a_number_that_others_say_already_is_no_contradiction(outline: PlanOutli
 def test_one_that_says_something_else_is(off: float) -> None:
     chord = plan(line(x=-7.0, angle=-120.0), arc(x=-7.0 + off, sweep=60.0, turn="ccw", tangent="yes"), start=(-5.0, -9.0))
     assert solve(chord).state == "contradiction"
+
+
+@pytest.mark.parametrize("n", [1, 2, 5, 9])
+def test_the_starts_are_haltons_points(n: int) -> None:
+    """Against SciPy's, which the window does not wait for at its start."""
+    from scipy.stats import qmc
+
+    assert np.allclose(halton(n, 80), qmc.Halton(n, scramble=False).random(81)[1:])

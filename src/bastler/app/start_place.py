@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
 from bastler.app.pictures import draw_bar, draw_blank, draw_part
 from bastler.app.tiles import Tile, TilePicker
-from bastler.job import Job, JobFileError, plan, read_job
+from bastler.job import Job, JobFileError, Plan, plan, read_job
 from bastler.job.samples import sample, sample_names
 
 
@@ -74,5 +74,12 @@ def _bar_inch(painter: QPainter, box: QRectF) -> None:
 
 
 def _part(key: str, job: Job, says: str, group: str) -> Tile:
-    planned = plan(job)
-    return Tile(key, job.name, says or job.note, group, lambda painter, box: draw_part(painter, planned, box))
+    known: list[Plan] = []
+
+    def draw(painter: QPainter, box: QRectF) -> None:
+        """Planned when it is first seen: who opens a job at once does not wait for the pictures of all others."""
+        if not known:
+            known.append(plan(job))
+        draw_part(painter, known[0], box)
+
+    return Tile(key, job.name, says or job.note, group, draw)

@@ -6,13 +6,13 @@ SciPy's root finders take half a millisecond a start; a block may need a hundred
 
 from __future__ import annotations
 
+import functools
 import math
 from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
 from numba import njit
-from scipy.stats import qmc
 
 from bastler.shapes.solver.equations import Equation, System, Values, constants
 
@@ -127,10 +127,34 @@ def _system(codes: Any, places: Any, fixed: Any, x: Any, index: Any) -> tuple[An
     return f, jac
 
 
+@functools.cache
+def halton(n: int, count: int) -> Any:
+    """The first points of Halton's sequence in n dimensions, (count, n), without its zero: the digits of 1, 2, 3 … in the first
+    primes as bases, mirrored at the point. (SciPy has it too, behind an import that takes as long as all the rest of the start.)"""
+    points = np.zeros((count, n))
+    for axis, base in enumerate(_primes(n)):
+        left, share = np.arange(1, count + 1), 1.0 / base
+        while left.any():
+            left, digit = np.divmod(left, base)
+            points[:, axis] += digit * share
+            share /= base
+    return points
+
+
+def _primes(n: int) -> list[int]:
+    found: list[int] = []
+    number = 2
+    while len(found) < n:
+        if all(number % prime for prime in found):
+            found.append(number)
+        number += 1
+    return found
+
+
 def _starts(n: int, angle: Any, radius: Any) -> Any:
     """Evenly spread starts, the same each time."""
     count = min(STARTS + STARTS_EACH * n, MOST_STARTS)
-    spread = qmc.Halton(n, scramble=False).random(count + 1)[1:]
+    spread = halton(n, count)
     return np.where(angle, spread * 2 * math.pi, np.where(radius, 0.02 + spread**2, 1.6 * spread - 0.8))
 
 
