@@ -130,7 +130,7 @@ def _system(codes: Any, places: Any, fixed: Any, x: Any, index: Any) -> tuple[An
 @functools.cache
 def halton(n: int, count: int) -> Any:
     """The first points of Halton's sequence in n dimensions, (count, n), without its zero: the digits of 1, 2, 3 … in the first
-    primes as bases, mirrored at the point. (SciPy has it too, behind an import that takes as long as all the rest of the start.)"""
+    primes as bases, mirrored at the point. (SciPy has it too, behind an import that takes as long as half the start.)"""
     points = np.zeros((count, n))
     for axis, base in enumerate(_primes(n)):
         left, share = np.arange(1, count + 1), 1.0 / base

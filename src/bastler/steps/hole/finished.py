@@ -592,7 +592,7 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
         if "counterbore" in self.stages():
             wide, floor = given(self.bore_diameter) / 2, top - given(self.bore_depth)
             dims.append(Dim("bore_diameter", "section", "along x", (at - wide, top), (at + wide, top)))
-            dims.append(Dim("bore_depth", "section", "depth", (at - wide, top), (at - wide, floor), -1))
+            dims.append(Dim("bore_depth", "section", "depth", (at + wide, top), (at + wide, floor)))
         elif _edged(self):
             wide = given(self.edge_diameter) / 2
             dims.append(Dim("edge_diameter", "section", "along x", (at - wide, top), (at + wide, top)))
