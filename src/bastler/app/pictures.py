@@ -368,12 +368,17 @@ def draw_part(painter: QPainter, plan: Plan, box: QRectF) -> None:
     painter.setPen(QPen(QColor(DAY.ink), 1.2))
     painter.setBrush(QColor(DAY.blue))
     outside = QRectF(to(stock.lo[0], stock.hi[1]), to(stock.hi[0], stock.lo[1]))
-    (painter.drawEllipse if stock.round else painter.drawRect)(outside)
+    edge = QPainterPath()
+    (edge.addEllipse if stock.round else edge.addRect)(outside)
+    painter.drawPath(edge)
+    painter.save()
+    painter.setClipPath(edge)
     for removal in sorted(plan.removals, key=lambda r: -r.floor):
         share = (stock.hi[2] - removal.floor) / max(stock.size[2], 1e-9)
         painter.setPen(QPen(QColor(DAY.ink), 0.9))
         painter.setBrush(between(DAY.metal, "#8F989D", share))
         painter.drawPath(region_path(removal.region, to))
+    painter.restore()
     painter.setBrush(Qt.BrushStyle.NoBrush)
 
 
