@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from typing import Any
+from collections.abc import Mapping, Sequence
+from typing import Any, TypeVar
 
 import msgspec
 
@@ -16,6 +16,7 @@ from bastler.machines import MachineCard
 from bastler.tools import AnyTool, Holder, Tool, ToolKind, faults_of, new_tool
 
 replace = msgspec.structs.replace
+T = TypeVar("T", Material, MachineCard)
 Owner = AnyTool | Holder | MaterialForm | CardForm | DialectForm
 
 
@@ -126,16 +127,13 @@ def tools_used(job: Job, filled: Sequence[Any]) -> set[str]:
 
 def material_given(job: Job, work: Material) -> Job:
     """The job with a material of its own, in the place of one of the same id."""
-    others = tuple(m for m in job.materials if m.id != work.id)
-    return replace(job, materials=(*others, work))
+    return replace(job, materials=_instead(job.materials, work))
 
 
 def material_copied(job: Job, ident: str) -> tuple[Job, str]:
     """A material of the shop's own, like this one; and its id."""
-    work = job.all_materials()[ident]
-    fresh = fresh_id(set(job.all_materials()), f"{ident}-")
-    name = fresh_id({m.name for m in job.all_materials().values()}, f"{work.name} ")
-    return material_given(job, replace(work, id=fresh, name=name)), fresh
+    copy = _like(job.all_materials(), ident)
+    return material_given(job, copy), copy.id
 
 
 def material_removed(job: Job, ident: str) -> Job:
@@ -146,19 +144,29 @@ def material_removed(job: Job, ident: str) -> Job:
 
 def card_given(job: Job, card: MachineCard) -> Job:
     """The job with a machine card of its own, in the place of one of the same id."""
-    others = tuple(c for c in job.cards if c.id != card.id)
-    return replace(job, cards=(*others, card))
+    return replace(job, cards=_instead(job.cards, card))
 
 
 def card_copied(job: Job, ident: str) -> tuple[Job, str]:
     """A machine card of the shop's own, like this one; and its id."""
-    card = job.all_cards()[ident]
-    fresh = fresh_id(set(job.all_cards()), f"{ident}-")
-    name = fresh_id({c.name for c in job.all_cards().values()}, f"{card.name} ")
-    return card_given(job, replace(card, id=fresh, name=name)), fresh
+    copy = _like(job.all_cards(), ident)
+    return card_given(job, copy), copy.id
 
 
 def card_removed(job: Job, ident: str) -> Job:
     """The job without its own card, or with the shipped one as it was; the one in use stays."""
     rest = replace(job, cards=tuple(c for c in job.cards if c.id != ident))
     return rest if job.machine in rest.all_cards() else job
+
+
+def _instead(things: tuple[T, ...], new: T) -> tuple[T, ...]:
+    """The things with a new one in the place of that of the same id."""
+    kept: tuple[T, ...] = tuple(t for t in things if t.id != new.id)
+    return kept + (new,)  # noqa: RUF005 (the checker of types does not follow a star here)
+
+
+def _like(things: Mapping[str, T], ident: str) -> T:
+    """A copy with an id and a name of its own."""
+    one = things[ident]
+    name = fresh_id({t.name for t in things.values()}, f"{one.name} ")
+    return replace(one, id=fresh_id(set(things), f"{ident}-"), name=name)

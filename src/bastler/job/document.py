@@ -14,7 +14,7 @@ import msgspec
 from bastler.ask import ask, choose, pick
 from bastler.cutting import MATERIALS, Material
 from bastler.job.parts import Place, spread
-from bastler.job.turning_setup import TurnHolding, coolant_of
+from bastler.job.turning_setup import CoolantChoice, Pace, TurnHolding
 from bastler.machines import CARDS, MachineCard
 from bastler.shapes import AnyOutline, Box, Pattern
 from bastler.steps import STEPS, Step
@@ -122,17 +122,8 @@ class Setup(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tru
 
     typed: dict[str, str] = {}
     material: Annotated[str, pick("Material", "material", STOCK)] = "aluminium"
-    pace: Annotated[
-        float,
-        ask(
-            "Speeds and feeds", Kind.PERCENT, STOCK, least=0, most=100, ends=("careful", "brisk"),
-            helps="Moves all that is proposed within the material's ranges; what was typed stays.",
-        ),
-    ] = 50.0  # fmt: skip
-    coolant: Annotated[
-        Literal["flood", "mist", "dry"] | None,
-        choose("Coolant", {"flood": "Flood", "mist": "Mist", "dry": "Dry"}, STOCK, propose=coolant_of),
-    ] = None
+    pace: Pace = 50.0
+    coolant: CoolantChoice = None
     form: Annotated[Literal["block", "disc"], choose("Stock is a", {"block": "Block", "disc": "Disc"}, STOCK)] = "block"
     diameter: Annotated[float, ask("Diameter", Kind.LENGTH, STOCK, above=0, when=_disc)] = 120.0
     size_x: Annotated[float, ask("Length X", Kind.LENGTH, STOCK, above=0, when=_block)] = 150.0

@@ -68,6 +68,25 @@ def coolant_of(s: Any, ctx: Any) -> str:
     return str(ctx.material.coolant) if ctx.card.coolant else "dry"
 
 
+Pace = Annotated[
+    float,
+    ask(
+        "Speeds and feeds",
+        Kind.PERCENT,
+        STOCK,
+        least=0,
+        most=100,
+        ends=("careful", "brisk"),
+        helps="Moves all that is proposed within the material's ranges; what was typed stays.",
+    ),
+]
+"""How brisk proposals are, on both kinds of machine."""
+CoolantChoice = Annotated[
+    Literal["flood", "mist", "dry"] | None,
+    choose("Coolant", {"flood": "Flood", "mist": "Mist", "dry": "Dry"}, STOCK, propose=coolant_of),
+]
+
+
 def _leave_d(s: Any, ctx: Any) -> float:
     return 0.8 if ctx.unit == "mm" else 0.03
 
@@ -85,17 +104,8 @@ class TurnHolding(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
 
     typed: dict[str, str] = {}
     material: Annotated[str, pick("Material", "material", STOCK)] = "steel-alloy"
-    pace: Annotated[
-        float,
-        ask(
-            "Speeds and feeds", Kind.PERCENT, STOCK, least=0, most=100, ends=("careful", "brisk"),
-            helps="Moves all that is proposed within the material's ranges; what was typed stays.",
-        ),
-    ] = 50.0  # fmt: skip
-    coolant: Annotated[
-        Literal["flood", "mist", "dry"] | None,
-        choose("Coolant", {"flood": "Flood", "mist": "Mist", "dry": "Dry"}, STOCK, propose=coolant_of),
-    ] = None
+    pace: Pace = 50.0
+    coolant: CoolantChoice = None
     form: Annotated[Literal["bar", "tube", "hex", "forging"], choose("Stock is a", FORMS, STOCK)] = "bar"
     diameter: Annotated[float, ask("Outside Ø", Kind.LENGTH, STOCK, above=0, when=_round_stock)] = 60.0
     bore: Annotated[
