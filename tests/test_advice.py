@@ -28,7 +28,7 @@ from bastler.post import post
 from bastler.shapes import PointsPattern
 from bastler.steps import Drilling, Facing, RectangularPocket
 from bastler.tools import Experience
-from conftest import job_of
+from conftest import codes, job_of, proof_of
 
 WORK = MATERIALS["steel-mild"]
 PLAIN = {"pace": 0.5, "reach": 3.0, "known": None}
@@ -154,3 +154,24 @@ def test_a_drill_says_its_thrust() -> None:
     says = " ".join(text for _, text in planned.step("d").filled.says(planned.ctx))  # type: ignore[union-attr]
     assert "thrust" in says
     assert "Nm" in says
+
+
+def test_at_low_speeds_the_torque_is_the_limit_of_what_is_proposed_and_of_what_is_proved() -> None:
+    weak = edits.answered(pocketed(material="steel-alloy"), "card:mill-600.torque", 6.0)
+    free, held = plan(edits.answered(weak, "card:mill-600.torque", 0.0)), plan(weak)
+    assert held.step("f").filled.ap < free.step("f").filled.ap  # type: ignore[union-attr]
+    assert "of 6 Nm" in " ".join(text for _, text in held.step("f").filled.says(held.ctx))  # type: ignore[union-attr]
+    assert not codes(proof_of(weak, 0.4), "stop")
+    typed = edits.answered(weak, "step:f.ap", 1.0)
+    typed = edits.answered(edits.answered(typed, "step:f.n", 400.0), "step:f.vf", 700.0)
+    assert "over-torque" in codes(proof_of(typed, 0.4))
+
+
+def test_a_tool_that_may_not_turn_faster_is_held_back_and_found() -> None:
+    job = pocketed()
+    tool = plan(job).step("f").stages[0].tool  # type: ignore[union-attr]
+    slow = edits.answered(job, f"tool:{tool.id}.most_speed", 900.0)
+    assert plan(slow).step("f").filled.n == 900.0  # type: ignore[union-attr]
+    hits = [r for r in proof_of(edits.answered(slow, "step:f.n", 1500.0), 0.4).remarks if r.code == "over-speed"]
+    assert hits
+    assert tool.name in hits[0].text

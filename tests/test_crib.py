@@ -185,8 +185,7 @@ def test_every_constant_of_a_card_and_its_dialect_is_asked_for() -> None:
     asked = {q.name for q in questions_of(CardForm)} | {"x", "y", "z", "home", "speed", "id", "unit", "kind", "dialect"}
     assert set(CARDS["mill-600"].__struct_fields__) <= asked
     words = {q.name for q in questions_of(DialectForm)}
-    turning = {"diameter_x", "feed_codes", "speed_cap", "tool_digits", "increments", "thread_code", "turn_cycles", "cycle_lines"}
-    assert set(CARDS["mill-600"].dialect.__struct_fields__) <= words | turning
+    assert set(CARDS["mill-600"].dialect.__struct_fields__) <= words
 
 
 @pytest.mark.parametrize("ident", list(CARDS))

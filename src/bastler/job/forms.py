@@ -29,6 +29,8 @@ GROUPS = {
 }
 AT_MM = 10.0
 """Feeds are asked for a tool of this diameter in mm; they grow with it."""
+SEVERAL = ("cycles", "turn_cycles", "feed_codes", "increments")
+"""Constants of several words, edited as one line."""
 CODE = re.compile(r"G\d{1,3}")
 
 
@@ -132,6 +134,7 @@ class CardForm(msgspec.Struct, frozen=True, kw_only=True):
     speed_hi: Annotated[float, ask("Fastest", Kind.SPINDLE_SPEED, SPINDLE, above=0)]
     power: Annotated[float, ask("Power", Kind.POWER, SPINDLE, above=0, most=1000)]
     efficiency: Annotated[float, ask("Efficiency", Kind.PERCENT, SPINDLE, least=10, most=100, helps="Of motor and gears.")]
+    torque: Annotated[float, ask("Torque", Kind.TORQUE, SPINDLE, least=0, most=100_000, helps="0 where it is not known.")]
     spindle_up: Annotated[float, ask("Rest to full speed", Kind.TIME, SPINDLE, least=0, most=60, when=_lathe)]
     rapid: Annotated[float, ask("Rapid", Kind.FEED_RATE, MOVING, above=0)]
     feed_most: Annotated[float, ask("Fastest feed", Kind.FEED_RATE, MOVING, above=0)]
@@ -199,6 +202,14 @@ class DialectForm(msgspec.Struct, frozen=True, kw_only=True):
         int,
         ask("More work offsets", Kind.COUNT, WORDS, least=0, most=999, when=_mill, helps="Besides G54 to G59: G54.1 P1 and on."),
     ]
+    diameter_x: Annotated[bool, choose("X is a diameter", YES_NO, NUMBERS, when=_lathe)]
+    tool_digits: Annotated[int, ask("Digits of a tool", Kind.COUNT, WORDS, least=1, most=4, when=_lathe)]
+    feed_codes: Annotated[str, pick("Feed a minute, a turn", "word", WORDS, when=_lathe, helps="Two words, as G94 G95.")]
+    increments: Annotated[str, pick("Letters that move by", "word", WORDS, when=_lathe, helps="Along X and Z, as U W.")]
+    speed_cap: Annotated[str, pick("Speed limit", "word", WORDS, when=_lathe, helps="{speed} stands for it.")]
+    thread_code: Annotated[Literal["G32", "G33"], choose("One thread pass", {"G32": "G32", "G33": "G33"}, CYCLES, when=_lathe)]
+    turn_cycles: Annotated[str, pick("Turning cycles", "word", CYCLES, when=_lathe, helps="As G76; the rest is long-hand.")]
+    cycle_lines: Annotated[Literal[1, 2], choose("Lines of a cycle", {1: "One", 2: "Two"}, CYCLES, when=_lathe)]
     tape_marks: Annotated[bool, choose("% at begin and end", YES_NO, FRAME)]
     program_word: Annotated[str, pick("Program number", "word", FRAME, helps="{number:04d} stands for it, with four digits.")]
     safe_start: Annotated[str, pick("First words", "word", FRAME)]
@@ -209,19 +220,30 @@ class DialectForm(msgspec.Struct, frozen=True, kw_only=True):
         """The form of a card's dialect."""
         own = card.dialect
         names = set(DialectForm.__struct_fields__) & set(Dialect.__struct_fields__)
-        plain = {name: getattr(own, name) for name in names} | {"cycles": " ".join(own.cycles)}
+        plain = {name: getattr(own, name) for name in names} | {name: " ".join(getattr(own, name)) for name in SEVERAL}
         return DialectForm(id=card.id, kind=card.kind, **plain)
 
     def onto(self, card: MachineCard) -> MachineCard:
         """The card with this dialect."""
         names = set(DialectForm.__struct_fields__) & set(Dialect.__struct_fields__)
-        plain = {name: getattr(self, name) for name in names} | {"cycles": tuple(CODE.findall(self.cycles.upper()))}
+        plain = {name: getattr(self, name) for name in names}
+        for name in ("cycles", "turn_cycles"):
+            plain[name] = tuple(CODE.findall(plain[name].upper()))
+        for name in ("feed_codes", "increments"):  # two words each; while one is being typed the old ones hold
+            words = tuple(plain[name].upper().split())
+            plain[name] = words if len(words) == 2 else getattr(card.dialect, name)
         return msgspec.structs.replace(card, dialect=msgspec.structs.replace(card.dialect, **plain))
 
 
 def word_fault(form: DialectForm) -> tuple[str, str] | None:
     """A pattern of words that cannot be filled in: its field, and why."""
-    for field, given in (("tool_call", {"tool": 1, "offset": 1}), ("length_on", {"tool": 1}), ("program_word", {"number": 1})):
+    patterns: tuple[tuple[str, dict[str, Any]], ...] = (
+        ("tool_call", {"tool": 1, "offset": 1}),
+        ("length_on", {"tool": 1}),
+        ("program_word", {"number": 1}),
+        ("speed_cap", {"speed": 1}),
+    )
+    for field, given in patterns:
         try:
             getattr(form, field).format(**given)
         except (KeyError, IndexError, ValueError, AttributeError):

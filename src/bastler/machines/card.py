@@ -81,7 +81,8 @@ class MachineCard(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
     """One machine. Lengths in `unit`, feeds and rapids in unit/min, acceleration in unit/s².
 
     `home` is where the axes stand after referencing, with the spindle nose as the Z reference. `peck_clearance` is how far
-    above the last depth a full-retract peck goes back in rapid; `chip_break` how far a chip-breaking peck pulls off.
+    above the last depth a full-retract peck goes back in rapid; `chip_break` how far a chip-breaking peck pulls off. `torque` is
+    the most at the spindle in Nm, 0 where it is not known.
 
     `stations` of the magazine or the turret. For turning: an `encoder` on the spindle gives feed per turn and threads;
     `surface_speed` is constant surface speed; the spindle needs `spindle_up` seconds from rest to its top speed; `pull_off` is
@@ -101,6 +102,7 @@ class MachineCard(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
     speed: tuple[float, float]
     power: float
     efficiency: float = 0.8
+    torque: float = 0.0
     rapid: float
     feed_most: float
     acceleration: float

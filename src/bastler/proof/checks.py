@@ -145,9 +145,12 @@ def over_travel(view: View) -> Iterator[Found]:
 @check("over-speed")
 def over_speed(view: View) -> Iterator[Found]:
     speed, (low, high) = view.trace.speed[view.begin : view.end], view.scene.card.speed
+    whose = "the spindle ends"
+    if view.tool is not None and 0 < view.tool.most_speed < high:
+        high, whose = view.tool.most_speed, f"{view.tool.name} ends"
     over = np.flatnonzero(speed > high * 1.0001)
     if len(over):
-        text = f"{speed[over[0]]:.0f} turns a minute; the spindle ends at {high:g}."
+        text = f"{speed[over[0]]:.0f} turns a minute; {whose} at {high:g}."
         yield Found("stop", "over-speed", text, int(over[0]), float(speed[over[0]] - high))
     slow = np.flatnonzero((speed > 0) & (speed < low * 0.9999))
     if len(slow):
@@ -165,6 +168,23 @@ def over_power(view: View) -> Iterator[Found]:
     level: Level = "stop" if power[segment] > POWER_STOP * most else "caution"
     text = f"Needs {power[segment]:.1f} kW; the spindle has {most:g}."
     yield Found(level, "over-power", text, move, float(power[segment] - most), place)
+
+
+@check("over-torque")
+def over_torque(view: View) -> Iterator[Found]:
+    """At low speeds the spindle has not its whole power: what it has is its torque."""
+    card, power = view.scene.card, view.proof.power
+    speed = view.trace.speed[view.begin : view.end][view.proof.owner]
+    if card.torque <= 0 or not len(power):
+        return
+    needs = np.divide(power * card.efficiency * 30_000.0 / np.pi, speed, out=np.zeros_like(power), where=speed > 0)
+    segment = int(np.argmax(needs))
+    if needs[segment] <= card.torque or power[segment] > card.power:  # over its power it is said already
+        return
+    move, place = view.at(segment)
+    level: Level = "stop" if needs[segment] > POWER_STOP * card.torque else "caution"
+    text = f"Needs {needs[segment]:.0f} Nm; the spindle has {card.torque:g}."
+    yield Found(level, "over-torque", text, move, float(needs[segment] - card.torque), place)
 
 
 @check("spindle-off")

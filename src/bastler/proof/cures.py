@@ -98,6 +98,7 @@ _FINDERS: dict[str, Finder] = {
     "full-bite": _less_deep,
     "full-width": _loops,
     "over-power": _less_deep,
+    "over-torque": _less_deep,
     "over-speed": _slower,
     "peck-missing": _peck,
     "plunge": _propose_tool,

@@ -104,7 +104,17 @@ def propose_n(tool: Tool | None, ctx: Context, vc: float) -> float | None:
     if tool is None:
         return None
     wanted = spindle_speed(vc / speed_scale(ctx.unit), ctx.to_mm(tool.diameter))
-    return float(round(min(max(wanted, ctx.card.speed[0]), ctx.card.speed[1])))
+    most = min(ctx.card.speed[1], tool.most_speed or ctx.card.speed[1])
+    return float(round(min(max(wanted, ctx.card.speed[0]), most)))
+
+
+def allowed_power(ctx: Context, n: float) -> float:
+    """The motor power in kW that a proposed cut may take at `n` turns a minute: some is kept back, and at low speeds the torque
+    is the limit."""
+    most = ctx.card.power
+    if ctx.card.torque > 0:
+        most = min(most, ctx.card.torque * n * math.pi / 30_000.0 / ctx.card.efficiency)
+    return POWER_SHARE * most
 
 
 def propose_fz(tool: Tool | None, ctx: Context, vf: float | None, n: float | None, ae: float | None = None) -> float | None:
@@ -132,7 +142,7 @@ def load_line(tool: Tool, ctx: Context, *, ae: float, ap: float, n: float, vf: f
     words = [
         f"Q {shown:.3g} {unit}",
         f"power {power:.2g} of {ctx.card.power:g} kW",
-        f"{torque(power, n, ctx.card.efficiency):.2g} Nm",
+        f"{torque(power, n, ctx.card.efficiency):.2g}{f' of {ctx.card.torque:g}' if ctx.card.torque > 0 else ''} Nm",
     ]
     bend = bending(tool, ctx, power, n)
     if bend > BENDS:
@@ -162,7 +172,7 @@ def cutting_load(tool: Tool, ctx: Context, *, ae: float, ap: float, n: float, vf
 def powered_depth(tool: Tool, ctx: Context, *, ae: float, n: float, vf: float, most: float) -> float:
     """The depth of cut up to `most` that the spindle has power for, with some in reserve; power grows with depth."""
     _, power = cutting_load(tool, ctx, ae=ae, ap=most, n=n, vf=vf)
-    allowed = POWER_SHARE * ctx.card.power
+    allowed = allowed_power(ctx, n)
     return most if power <= allowed else most * allowed / power
 
 
@@ -178,7 +188,7 @@ def plunge_feed(tool: Tool, ctx: Context, vf: float, n: float) -> float:
     depth = math.pi / 4 * tool.diameter
     for _ in range(PLUNGE_TRIES):
         _, power = cutting_load(tool, ctx, ae=tool.diameter, ap=depth, n=n, vf=feed)
-        allowed = POWER_SHARE * ctx.card.power
+        allowed = allowed_power(ctx, n)
         if power <= allowed:
             break
         feed *= 0.99 * (allowed / power) ** (1 / (1 - ctx.material.mc))

@@ -30,6 +30,7 @@ class Kind(enum.Enum):
     ROUGHNESS = "roughness"
     NUMBER = "number"
     POWER = "power"
+    TORQUE = "torque"
     STRESS = "stress"
     ACCELERATION = "acceleration"
 
@@ -47,6 +48,7 @@ _SUFFIX: dict[Kind, tuple[str, str]] = {
     Kind.ROUGHNESS: ("µm", "µm"),
     Kind.NUMBER: ("", ""),
     Kind.POWER: ("kW", "kW"),
+    Kind.TORQUE: ("Nm", "Nm"),
     Kind.STRESS: ("N/mm²", "N/mm²"),
     Kind.ACCELERATION: ("mm/s²", "in/s²"),
 }
@@ -64,6 +66,7 @@ _DECIMALS: dict[Kind, tuple[int, int]] = {
     Kind.ROUGHNESS: (2, 2),
     Kind.NUMBER: (3, 3),
     Kind.POWER: (2, 2),
+    Kind.TORQUE: (1, 1),
     Kind.STRESS: (0, 0),
     Kind.ACCELERATION: (0, 0),
 }
