@@ -82,7 +82,13 @@ def test_through_is_through() -> None:
 @pytest.mark.parametrize("name", MILLED)
 def test_the_samples_prove_clean(name: str, machine: str) -> None:
     own = sample(name)
-    proof = prove_job(plan(edits.answered(own, "job.machine", machine)))
+    job = edits.answered(own, "job.machine", machine)
+    for step in job.steps if machine == "mill-old" else ():
+        if getattr(step, "work", "") == "tap":  # that machine has no cycle for tapping, and says so
+            (trouble,) = plan(job).step(step.id).troubles  # type: ignore[union-attr]
+            assert "no cycle for tapping" in trouble.text
+            job = edits.step_removed(job, step.id)
+    proof = prove_job(plan(job))
     assert codes(proof, "stop") == set()
     if own.machine == machine:
         assert codes(proof) <= {"full-width"}
