@@ -92,7 +92,7 @@ class MainWindow(QMainWindow):
         self.route = RouteCard(session)
         self.questions: QuestionColumn = QuestionColumn(session)
         self.sheet, self.solid, self.path = Sheet(session), SolidView(session), PathView(session)
-        self.board, self.tool_list = TilePicker(110, 84, words=False), TilePicker(190, 210)
+        self.board, self.tool_list = TilePicker(109, 84, words=False), TilePicker(190, 210)
         self.desk: DrawingDesk = DrawingDesk(self)
         self.views = QStackedWidget()
         for view in (self.sheet, self.solid, self.path, self.board, self.tool_list, self.desk.picker):

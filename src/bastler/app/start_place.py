@@ -23,7 +23,7 @@ class StartPlace(QWidget):
         super().__init__()
         self.setObjectName("paper")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.picker = TilePicker(248, 206)
+        self.picker = TilePicker(248, 172)
         self.picker.picked.connect(self.chosen)
         self.picker.closed.connect(lambda: None)
         self.picker.hint.setText("Digits or arrows pick, Enter takes. Ctrl+O opens a job file, Ctrl+N begins a new one.")

@@ -63,18 +63,21 @@ class Grid(QWidget):
         return max(1, (self.width() + GAP) // (self.tile_width + GAP))
 
     def lay(self) -> None:
-        """Works out where the tiles are."""
+        """Works out where the tiles are. A row that goes on with the one group of the row above is not named again."""
         self.boxes, self.heads = [], []
         below, over = (GAP, 24.0) if self.words else (GAP / 2, 21.0)
-        head = over if any(tile.group for tile in self.tiles) else 0.0
-        group = None
-        for k, tile in enumerate(self.tiles):
-            row, column = divmod(k, self.columns)
-            x, y = column * (self.tile_width + GAP) + 2.0, row * (self.tile_height + below + head) + head
-            if tile.group != group or column == 0:
-                group = tile.group
-                self.heads.append((x, y - 8, group))
-            self.boxes.append(QRectF(x, y + 2, self.tile_width, self.tile_height))
+        down, group = 0.0, ""
+        for first in range(0, len(self.tiles), self.columns):
+            row = self.tiles[first : first + self.columns]
+            begins = [k for k, tile in enumerate(row) if tile.group != (row[k - 1].group if k else group)]
+            if row[0].group and begins and 0 not in begins:
+                begins.insert(0, 0)
+            down += over if begins else 0.0
+            lefts = [column * (self.tile_width + GAP) + 2.0 for column in range(len(row))]
+            self.heads += [(lefts[k], down - 8, row[k].group) for k in begins]
+            self.boxes += [QRectF(left, down + 2, self.tile_width, self.tile_height) for left in lefts]
+            down += self.tile_height + below
+            group = row[0].group if len({tile.group for tile in row}) == 1 else ""
         self.setMinimumHeight(int(self.boxes[-1].bottom() + 6) if self.boxes else 0)
         self.update()
 
