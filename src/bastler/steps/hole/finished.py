@@ -7,6 +7,8 @@ import math
 from collections.abc import Callable, Mapping
 from typing import Annotated, Any, ClassVar, Literal
 
+import msgspec
+
 from bastler.ask import Trouble, ask, choose, pick
 from bastler.cutting import (
     Fit,
@@ -131,12 +133,16 @@ def _drills_blind(s: Any) -> bool:
 
 
 def _by(stage: str, field: str) -> Callable[[Any, Context], Any]:
-    """What the plain step of a stage proposes."""
-    return lambda s, ctx: getattr(fill(s.plain(stage, ctx), ctx), field)
+    """What the plain step of a stage proposes; "end" is the one that ends the hole."""
+    return lambda s, ctx: getattr(fill(s.plain(s.work if stage == "end" else stage, ctx), ctx), field)
 
 
-def _by_end(field: str) -> Callable[[Any, Context], Any]:
-    return lambda s, ctx: getattr(fill(s.plain(s.work, ctx), ctx), field)
+def _speed(group: str, stage: str) -> msgspec.Meta:
+    return ask("Spindle speed", Kind.SPINDLE_SPEED, group, above=0, propose=_by(stage, "n"), when=_does(stage), symbol="n")
+
+
+def _feed(group: str, stage: str) -> msgspec.Meta:
+    return ask("Feed rate", Kind.FEED_RATE, group, above=0, propose=_by(stage, "vf"), when=_does(stage), symbol="vf")
 
 
 def _up(value: float, ctx: Context) -> float:
@@ -288,14 +294,8 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
         float | None,
         ask("Wide at the surface", Kind.LENGTH, SPOT, above=0, propose=_spot_diameter, when=_does("spot")),
     ] = None
-    spot_n: Annotated[
-        float | None,
-        ask("Spindle speed", Kind.SPINDLE_SPEED, SPOT, above=0, propose=_by("spot", "n"), when=_does("spot"), symbol="n"),
-    ] = None
-    spot_vf: Annotated[
-        float | None,
-        ask("Feed rate", Kind.FEED_RATE, SPOT, above=0, propose=_by("spot", "vf"), when=_does("spot"), symbol="vf"),
-    ] = None
+    spot_n: Annotated[float | None, _speed(SPOT, "spot")] = None
+    spot_vf: Annotated[float | None, _feed(SPOT, "spot")] = None
 
     drill: Annotated[Literal["yes", "no"], choose("Drill", YES_NO, DRILL, helps="No, where the hole is there already.")] = "yes"
     percent: Annotated[
@@ -323,14 +323,8 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
         choose("How", {"once": "In one go", "chip-break": "Chip break", "peck": "Full retract"}, DRILL, when=_does("drill")),
     ] = "peck"
     peck: Annotated[float | None, ask("Each peck", Kind.LENGTH, DRILL, above=0, propose=_by("drill", "peck"), when=_pecks)] = None
-    n: Annotated[
-        float | None,
-        ask("Spindle speed", Kind.SPINDLE_SPEED, DRILL, above=0, propose=_by("drill", "n"), when=_does("drill"), symbol="n"),
-    ] = None
-    vf: Annotated[
-        float | None,
-        ask("Feed rate", Kind.FEED_RATE, DRILL, above=0, propose=_by("drill", "vf"), when=_does("drill"), symbol="vf"),
-    ] = None
+    n: Annotated[float | None, _speed(DRILL, "drill")] = None
+    vf: Annotated[float | None, _feed(DRILL, "drill")] = None
 
     bore: Annotated[Literal["yes", "no"], choose("Bore for the head", YES_NO, BORE, when=_has_head)] = "yes"
     bore_diameter: Annotated[
@@ -344,32 +338,12 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
     bore_tool: Annotated[
         str | None, pick("Tool", "tool", BORE, propose=_by("counterbore", "tool"), when=_does("counterbore"))
     ] = None
-    bore_n: Annotated[
-        float | None,
-        ask(
-            "Spindle speed",
-            Kind.SPINDLE_SPEED,
-            BORE,
-            above=0,
-            propose=_by("counterbore", "n"),
-            when=_does("counterbore"),
-            symbol="n",
-        ),
-    ] = None
-    bore_vf: Annotated[
-        float | None,
-        ask("Feed rate", Kind.FEED_RATE, BORE, above=0, propose=_by("counterbore", "vf"), when=_does("counterbore"), symbol="vf"),
-    ] = None
+    bore_n: Annotated[float | None, _speed(BORE, "counterbore")] = None
+    bore_vf: Annotated[float | None, _feed(BORE, "counterbore")] = None
 
     sink_tool: Annotated[str | None, pick("Tool", "tool", SINK, propose=_sink_tool, when=_does("chamfer"))] = None
-    sink_n: Annotated[
-        float | None,
-        ask("Spindle speed", Kind.SPINDLE_SPEED, SINK, above=0, propose=_by("chamfer", "n"), when=_does("chamfer"), symbol="n"),
-    ] = None
-    sink_vf: Annotated[
-        float | None,
-        ask("Feed rate", Kind.FEED_RATE, SINK, above=0, propose=_by("chamfer", "vf"), when=_does("chamfer"), symbol="vf"),
-    ] = None
+    sink_n: Annotated[float | None, _speed(SINK, "chamfer")] = None
+    sink_vf: Annotated[float | None, _feed(SINK, "chamfer")] = None
 
     end: Annotated[Literal["yes", "no"], choose("Tap or ream it", YES_NO, END, when=_ends)] = "yes"
     end_tool: Annotated[str | None, pick("Tool", "tool", END, propose=_end_tool, when=_does("end"))] = None
@@ -384,14 +358,8 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
             helps="Full diameter. Deeper than the thread by the tap's lead and a pitch.",
         ),
     ] = None  # fmt: skip
-    end_n: Annotated[
-        float | None,
-        ask("Spindle speed", Kind.SPINDLE_SPEED, END, above=0, propose=_by_end("n"), when=_does("end"), symbol="n"),
-    ] = None
-    end_vf: Annotated[
-        float | None,
-        ask("Feed rate", Kind.FEED_RATE, END, above=0, propose=_by_end("vf"), when=_does("end"), symbol="vf"),
-    ] = None
+    end_n: Annotated[float | None, _speed(END, "end")] = None
+    end_vf: Annotated[float | None, _feed(END, "end")] = None
 
     @classmethod
     def arrives(cls, at: Arrival) -> dict[str, Any]:

@@ -43,9 +43,8 @@ class Reaming(ToSizeStep, frozen=True, kw_only=True, tag="reaming"):
         float | None,
         ask("Cutting speed", Kind.CUTTING_SPEED, TOOL, above=0, propose=_vc, symbol="vc", helps="A third of a drill's."),
     ] = None
+    vf: Annotated[float | None, ask("Feed rate", Kind.FEED_RATE, TOOL, above=0, propose=_vf, symbol="vf")] = None
 
     def sources(self, ctx: Context) -> dict[str, str]:
         found = super().sources(ctx)
         return found | {"vc": f"{found['vc']} × {SPEED:g} for reaming", "vf": f"{FEED:g} × D a turn × n."} if found else {}
-
-    vf: Annotated[float | None, ask("Feed rate", Kind.FEED_RATE, TOOL, above=0, propose=_vf, symbol="vf")] = None
