@@ -7,8 +7,9 @@ from functools import partial
 from typing import Any
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
+from bastler.app.panels import group_head, panel_area
 from bastler.app.row_making import make_row
 from bastler.app.rows import Row
 from bastler.app.session import Session
@@ -34,12 +35,7 @@ class FormColumn(QWidget):
         self.title = QLabel()
         self.title.setStyleSheet("font-size: 17px; font-weight: bold;")
         self.title.setWordWrap(True)
-        self.area = QScrollArea()
-        self.area.setObjectName("panel")
-        self.area.setWidgetResizable(True)
-        self.area.setFrameShape(QFrame.Shape.NoFrame)
-        self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.area = panel_area()
         self.head = QVBoxLayout()
         self.head.setContentsMargins(18, 14, 18, 0)
         self.head.addWidget(self.title)
@@ -76,11 +72,7 @@ class FormColumn(QWidget):
         self.rows, self._groups = {}, {}
         asked = self._questions()
         for group in dict.fromkeys(q.group for _, q, _ in asked):
-            label, line = QLabel(group.upper()), QFrame()
-            label.setObjectName("group")
-            label.setIndent(0)
-            line.setObjectName("hair")
-            line.setFixedHeight(1)
+            label, line = group_head(group)
             column.addWidget(label)
             column.addWidget(line)
             self._groups[group] = (label, line)

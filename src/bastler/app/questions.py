@@ -13,13 +13,13 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QPushButton,
-    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
 
 from bastler.app.fields import WordField
 from bastler.app.outline_row import OutlineRow
+from bastler.app.panels import group_head, panel_area
 from bastler.app.row_making import make_row
 from bastler.app.rows import Row
 from bastler.app.session import SETUP, Session
@@ -93,12 +93,7 @@ class QuestionColumn(QWidget):
         top.setContentsMargins(12, 12, 18, 0)
         top.addWidget(self.title, 1)
         top.addWidget(self.switch)
-        self.area = QScrollArea()
-        self.area.setObjectName("panel")
-        self.area.setWidgetResizable(True)
-        self.area.setFrameShape(QFrame.Shape.NoFrame)
-        self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.area = panel_area()
         viewport = self.area.viewport()
         if viewport is not None:
             viewport.installEventFilter(self)
@@ -225,14 +220,9 @@ class QuestionColumn(QWidget):
         column.setSpacing(3)
         self._rows, self._groups = {}, {}
         for group in dict.fromkeys(entry.group for entry in asked):
-            label, note = QLabel(group.upper()), QLabel()
-            label.setObjectName("group")
-            label.setIndent(0)
+            (label, line), note = group_head(group), QLabel()
             note.setObjectName("soft")
             note.setWordWrap(True)
-            line = QFrame()
-            line.setObjectName("hair")
-            line.setFixedHeight(1)
             column.addWidget(label)
             column.addWidget(line)
             for entry in asked:

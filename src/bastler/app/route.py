@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QContextMenuEvent, QFont, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QFrame, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
+from bastler.app.panels import panel_area
 from bastler.app.session import SETUP, Session
 from bastler.app.theme import DAY, colour, sans, tool_hue
 from bastler.job import ZERO_CHOICES, edits
@@ -221,12 +222,7 @@ class RouteCard(QWidget):
         self.setAccessibleName("Route card")
         self.cards: dict[str, Card] = {}
         self._order: list[str] = []
-        self.area = QScrollArea()
-        self.area.setObjectName("panel")
-        self.area.setWidgetResizable(True)
-        self.area.setFrameShape(QFrame.Shape.NoFrame)
-        self.area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.area = panel_area()
         self.body = QWidget()
         self.column = QVBoxLayout(self.body)
         self.column.setContentsMargins(11, 10, 11, 10)

@@ -1,0 +1,27 @@
+"""What the columns beside the picture share: an area that scrolls up and down, and the heads of its groups."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea
+
+
+def panel_area() -> QScrollArea:
+    """Scrolls up and down only, without a frame; the keyboard passes it by."""
+    area = QScrollArea()
+    area.setObjectName("panel")
+    area.setWidgetResizable(True)
+    area.setFrameShape(QFrame.Shape.NoFrame)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    return area
+
+
+def group_head(group: str) -> tuple[QLabel, QFrame]:
+    """The name of a group of questions, and the line under it."""
+    label, line = QLabel(group.upper()), QFrame()
+    label.setObjectName("group")
+    label.setIndent(0)
+    line.setObjectName("hair")
+    line.setFixedHeight(1)
+    return label, line
