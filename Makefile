@@ -13,7 +13,7 @@ lint: setup
 	.venv/bin/lint-imports
 
 test: lint
-	xvfb-run -a -s "-screen 0 1280x800x24" .venv/bin/python -m pytest
+	xvfb-run -a -s "-screen 0 1280x800x24" .venv/bin/python -m pytest -n 2 --dist worksteal
 
 bench: setup
 	xvfb-run -a -s "-screen 0 1280x800x24" .venv/bin/python -m pytest benchmarks --benchmark-only --benchmark-columns=min,median,max,rounds -p no:cacheprovider -o addopts=-q

@@ -51,7 +51,8 @@ def test_arcs_are_in_the_plane_of_the_work() -> None:
 
 def test_speeds_caps_and_feeds() -> None:
     trace = read(
-        HEAD + "G96 S100\nG1 X50 F0.2\nX10\nX0.2\nG97 S500\nG98\n", control(Dialect(diameter_x=True, feed_codes=("G98", "G99")))
+        HEAD.replace("G95", "G99") + "G96 S100\nG1 X50 F0.2\nX10\nX0.2\nG97 S500\nG98\n",
+        control(Dialect(diameter_x=True, feed_codes=("G98", "G99"))),
     )
     assert trace.findings == ()
     assert trace.surface[-1] == 100_000.0

@@ -1,4 +1,4 @@
-"""One line of a program with more than motion words."""
+"""One line of a program with more than motion words. It knows which of its words have been used."""
 
 from __future__ import annotations
 
@@ -17,21 +17,53 @@ class Block:
             for letter, value, column in zip(table.letter[a:b], table.value[a:b], table.column[a:b], strict=True)
         ]
         self._g = {round(value, 1) for letter, value, _ in self._words if letter == "G"}
-        self._m = {int(value) for letter, value, _ in self._words if letter == "M"}
+        self._m = {value for letter, value, _ in self._words if letter == "M"}
+        self._used: set[tuple[str, float] | str] = set()
+        """Letters, and G and M words with their number, that something has been made of."""
 
     def has_g(self, code: float) -> bool:
+        """Is this G word there? It counts as used then."""
+        if code in self._g:
+            self._used.add(("G", code))
         return code in self._g
 
     def has_m(self, code: int) -> bool:
+        """Is this M word there? It counts as used then."""
+        if code in self._m:
+            self._used.add(("M", code))
         return code in self._m
 
     def word(self, letter: str) -> float | None:
-        """The value of a letter, None when it is not there."""
+        """The value of a letter, None when it is not there. It counts as used."""
+        self._used.add(letter)
+        return self.peek(letter)
+
+    def peek(self, letter: str) -> float | None:
+        """The value of a letter, None when it is not there; it does not count as used."""
         return next((value for name, value, _ in self._words if name == letter), None)
+
+    def use(self, letters: str) -> None:
+        """These letters have been used by something that did not ask for them one by one."""
+        self._used |= set(letters)
+
+    def unused(self) -> list[tuple[int, str]]:
+        """Words that nothing was made of, as (column, sentence). Line and program numbers are only names."""
+        found = []
+        for letter, value, column in self._words:
+            key = (letter, round(value, 1) if letter == "G" else value) if letter in "GM" else letter
+            if key not in self._used and letter not in "NO":
+                name = codes.code_text(letter, value) if letter in "GM" else letter
+                found.append((column, f"{name} has no meaning in this line."))
+        return found
 
     def column(self, letter: str) -> int:
         """The column of a letter's first word, 1 when it is not there."""
         return next((column for name, _, column in self._words if name == letter), 1)
+
+    @property
+    def unnamed(self) -> bool:
+        """Is there more than a line or program number?"""
+        return any(name not in "NO" for name, _, _ in self._words)
 
     def has_axes(self) -> bool:
         return any(name in "XYZ" for name, _, _ in self._words)
@@ -49,8 +81,11 @@ class Block:
 
     @property
     def motion(self) -> float | None:
-        """The motion word of the line."""
-        return next((code for code in sorted(self._g) if codes.GROUP_OF.get(code) == "motion"), None)
+        """The motion word of the line. It counts as used."""
+        found = next((code for code in sorted(self._g) if codes.GROUP_OF.get(code) == "motion"), None)
+        if found is not None:
+            self._used.add(("G", found))
+        return found
 
     def conflicts(self) -> list[tuple[int, str]]:
         """Words that exclude each other, as (column, sentence)."""
@@ -60,11 +95,11 @@ class Block:
             if letter not in "GM":
                 continue
             value = round(value, 1)
-            group = (codes.GROUP_OF | codes.TURN_GROUP_OF).get(value) if letter == "G" else codes.M_GROUP_OF.get(int(value))
+            group = (codes.GROUP_OF | codes.TURN_GROUP_OF).get(value) if letter == "G" else codes.M_GROUP_OF.get(value)
             if group is None:
                 continue
             name = codes.code_text(letter, value)
-            if letter + group in seen and seen[letter + group] != name:
+            if letter + group in seen and seen[letter + group] != name and {seen[letter + group], name} != {"M7", "M8"}:
                 found.append((column, f"{seen[letter + group]} and {name} exclude each other in one line."))
             seen[letter + group] = name
         return found + self._twice()

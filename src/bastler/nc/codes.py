@@ -15,11 +15,11 @@ _GROUPS: dict[str, tuple[float, ...]] = {
     "return": (98, 99),
     "work offset": (54, 54.1, 55, 56, 57, 58, 59, 59.1, 59.2, 59.3),
     "path control": (61, 61.1, 64),
+    "spindle mode": (96, 97),
 }
 _TURN_GROUPS: dict[str, tuple[float, ...]] = {
     "motion": (32, 33),
     "not modal": (50, 70, 71, 72, 74, 75, 76),
-    "spindle mode": (96, 97),
 }
 GROUP_OF = {code: group for group, codes in _GROUPS.items() for code in codes}
 TURN_GROUP_OF = {code: group for group, codes in _TURN_GROUPS.items() for code in codes}
@@ -30,11 +30,18 @@ _M_GROUPS: dict[str, tuple[int, ...]] = {
     "stopping": (0, 1, 2, 30),
     "tool change": (6,),
     "spindle": (3, 4, 5),
+    "coolant": (7, 8, 9),
     "overrides": (48, 49),
     "subprogram": (98, 99),
 }
-M_GROUP_OF = {code: group for group, codes in _M_GROUPS.items() for code in codes}
-M_KNOWN = {*M_GROUP_OF, 7, 8, 9}
+M_GROUP_OF: dict[float, str] = {code: group for group, codes in _M_GROUPS.items() for code in codes}
+M_KNOWN = frozenset(M_GROUP_OF)
+REFUSED: dict[float, str] = {
+    30.0: "goes to a second reference point, which no machine card has",
+    87.0: "bores from behind, with the spindle turned to a side: that is not read",
+    88.0: "leaves the way out of the hole to the operator's hand: that is not read",
+}
+"""G words that are known but not followed, and why."""
 OFFSET_INDEX = {54.0: 1, 55.0: 2, 56.0: 3, 57.0: 4, 58.0: 5, 59.0: 6, 59.1: 7, 59.2: 8, 59.3: 9}
 EXTENDED = 100
 """G54.1 P1 is offset 101."""

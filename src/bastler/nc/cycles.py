@@ -1,4 +1,4 @@
-"""Canned drilling cycles expanded to moves: G73, G81–G89 with G98/G99, Q, P, L.
+"""Canned drilling cycles expanded to moves: G73, G81–G86, G89 with G98/G99, Q, P, L.
 
 G84 and the boring cycles are followed by their motion: down in feed, then up in feed (G84, G85, G89) or in rapid.
 """
@@ -10,19 +10,25 @@ from typing import TYPE_CHECKING
 from bastler.motion import Cycle, Go, long_hand
 from bastler.motion.moves import Cut, Pause
 from bastler.nc.block import Block
-from bastler.nc.motion import S_FEED, S_PLANE, S_RELATIVE, S_SCALE
+from bastler.nc.motion import S_PER, S_PLANE, S_RELATIVE, S_SCALE
 
 if TYPE_CHECKING:
     from bastler.nc.interpreter import Interpreter
 
 FEED_BACK = (84, 85, 89)
+PECKS = (73, 83)
+WAITS = (82, 84, 86, 89)
 MOST_REPEATS = 1000
 
 
 def drill(run: Interpreter, block: Block) -> None:
     """Runs the cycle in force at the place(s) a block names; takes over new Z R Q P first."""
+    block.use("XY")
     if run.state[S_PLANE] != 17.0:
         run.say(block.line, "cycle-plane", "Drilling cycles are read in the XY plane (G17) only.")
+        return
+    if run.state[S_PER] == 93.0:
+        run.say(block.line, "cycle-word", "A cycle has no feed in inverse time (G93).", block.column("G"))
         return
     _take(run, block)
     if not (block.has_axes() or block.motion is not None):
@@ -31,15 +37,25 @@ def drill(run: Interpreter, block: Block) -> None:
     if "Z" not in cycle or "R" not in cycle:
         run.say(block.line, "cycle-word", f"G{run.cycle_code} needs {'Z' if 'Z' not in cycle else 'R'}.")
         return
-    if run.cycle_code in (73, 83) and cycle.get("Q", 0.0) <= 0.0:
+    if run.cycle_code in PECKS and cycle.get("Q", 0.0) <= 0.0:
         run.say(block.line, "peck-missing", f"G{run.cycle_code} needs the depth of a peck in Q.", block.column("G"))
         return
-    if run.state[S_FEED] <= 0.0:
-        run.say(block.line, "feed-missing", "No feed rate is in force.")
     relative = run.state[S_RELATIVE] > 0.0
-    repeats = int(min(max(block.word("L") or block.word("K") or 1, 0), MOST_REPEATS))
+    repeats = _repeats(run, block)
     for _ in range(repeats):
         _hole(run, block, relative)
+
+
+def _repeats(run: Interpreter, block: Block) -> int:
+    """How often the cycle is made, by L or K."""
+    letter = "L" if block.peek("L") is not None else "K"
+    wanted = block.word(letter)
+    if wanted is None:
+        return 1
+    if wanted != int(wanted) or not 0 <= wanted <= MOST_REPEATS:
+        run.say(block.line, "cycle-word", f"{letter} has to be a whole number up to {MOST_REPEATS}.", block.column(letter))
+        return 0
+    return int(wanted)
 
 
 def _take(run: Interpreter, block: Block) -> None:
@@ -47,9 +63,9 @@ def _take(run: Interpreter, block: Block) -> None:
     for letter in "ZR":
         if (value := block.word(letter)) is not None:
             run.cycle[letter] = value * scale
-    if (peck := block.word("Q")) is not None:
+    if run.cycle_code in PECKS and (peck := block.word("Q")) is not None:
         run.cycle["Q"] = run.small(peck, run.control.dialect.peck_unit)
-    if (dwell := block.word("P")) is not None:
+    if run.cycle_code in WAITS and (dwell := block.word("P")) is not None:
         run.cycle["P"] = dwell / 1000.0 if run.control.dialect.dwell_unit == "ms" else dwell
 
 
@@ -73,12 +89,12 @@ def _hole(run: Interpreter, block: Block, relative: bool) -> None:
         z=z,
         r=r,
         back=back,
-        feed=float(state[S_FEED]),
-        peck=words.get("Q", 0.0) if code in (73, 83) else 0.0,
+        feed=run.straight_feed,
+        peck=words.get("Q", 0.0) if code in PECKS else 0.0,
         full=code == 83,
         clearance=run.control.peck_clearance,
         pull=run.control.chip_break,
-        dwell=words.get("P", 0.0) if code in (82, 86, 88, 89) else 0.0,
+        dwell=words.get("P", 0.0) if code in WAITS else 0.0,
         slow=code in FEED_BACK,
     )
     if state[2] < r:

@@ -6,6 +6,7 @@ use the same kernel for their own motion. A fault does not stop the reading: it 
 
 from __future__ import annotations
 
+import copy
 from typing import Any
 
 import numpy as np
@@ -37,6 +38,11 @@ from bastler.nc.words import REASONS, WordTable, split
 from bastler.units import scale
 
 DEEPEST_CALL = 8
+RUN_ON = frozenset(
+    ("feed-missing", "tool-unknown", "length-offset", "offset-unknown", "speed", "spindle-back", "never-run", "compensation")
+)
+"""Stops that a program runs on with: what it then does is shown. At all others a control stands still, and so does the
+reading."""
 MOST_MOVES = 5_000_000
 MOST_FINDINGS = 500
 Point = tuple[float, float, float]
@@ -74,6 +80,8 @@ class Interpreter:
         self.offsets = dict(control.offsets)
         self.offset = control.part
         self.shift: Point = (0.0, 0.0, 0.0)
+        """The shift of G92, and what it was when it was put off (G92.2)."""
+        self.put_off: Point = (0.0, 0.0, 0.0)
         self.local: Point = (0.0, 0.0, 0.0)
         """The shift of G52, within whatever work offset is in force."""
         self.lift: Point = (0.0, 0.0, 0.0)
@@ -91,14 +99,18 @@ class Interpreter:
         self.gaps: list[int] = []
         """Rows that begin where compensation has led to, and not where the program was."""
         self.loose = LOOSE * scale("mm", control.unit)
+        self.ran = np.zeros(self.lines, np.bool_)
+        """Lines that have been run, or refused with a reason."""
+        self.at_row = 0
+        """The rows there were before the line that is run now."""
+        self.cut: tuple[int, int] | None = None
+        """Where the first refused word stands: the rows before it, and its line."""
         self._reshift(self._home_tip())
 
     # -- the run ------------------------------------------------------------------------------------------------
 
     def run(self) -> Trace:
-        bad_lines = {int(line) for line, _, _ in self.table.faults}
-        for line, column, reason in self.table.faults:
-            self.say(int(line), "unreadable", REASONS[int(reason)], int(column))
+        bad_lines = {int(line): (int(column), int(reason)) for line, column, reason in self.table.faults}
         breaks = np.flatnonzero(~self.table.plain)
         at, line = 0, 0
         while line < self.lines:
@@ -107,13 +119,25 @@ class Interpreter:
                 end = int(breaks[at]) if at < len(breaks) else self.lines
                 self._motion(line, end)
                 line = end
-            elif line in bad_lines or (self.skip_deleted and self.table.skipped[line]):
+            elif line in bad_lines:
+                column, reason = bad_lines.pop(line)
+                self.at_row = self.rows.count
+                self.say(line, "unreadable", REASONS[reason], column)
+                self.ran[line] = True
+                line += 1
+            elif self.skip_deleted and self.table.skipped[line]:
+                self.ran[line] = True
                 line += 1
             else:
                 line = self._block(line)
             if self.rows.count > MOST_MOVES:
                 self.say(min(line, self.lines - 1), "too-long", f"More than {MOST_MOVES} moves: the rest is not read.")
+                self.ran[:] = True
                 break
+        self.at_row = self.rows.count
+        for line, (column, reason) in bad_lines.items():
+            self.say(line, "unreadable", REASONS[reason], column)
+            self.ran[line] = True
         return self._trace()
 
     def _motion(self, begin: int, end: int) -> None:
@@ -127,12 +151,16 @@ class Interpreter:
         self.rows.count, bad = move_lines(
             table.letter, table.value, table.first, begin, end, self.state, self.rows.data, before, self.faults, self.loose
         )
+        self.ran[begin:end] = True
         for line, reason in self.faults[:bad]:
             code, text = MOTION_REASONS[int(reason)]
+            self.at_row = before + int(np.searchsorted(self.rows.data[before : self.rows.count, 0], line))
             self.say(int(line), code, text)
 
     def say(self, line: int, code: str, text: str, column: int = 0, level: Any = "stop") -> None:
         """Gathers a finding; `line` from 0."""
+        if level == "stop" and code not in RUN_ON and self.cut is None:
+            self.cut = (self.at_row, line)
         if len(self.findings) < MOST_FINDINGS:
             self.findings.append(Finding(line + 1, column or self._column(line), code, text, level))
 
@@ -150,7 +178,29 @@ class Interpreter:
                 self.rows.data[at, 2:5] = self.rows.data[at - 1, 5:8]
         if self.calls:
             self.say(self.lines - 1, "subprogram", "The program ends inside a subprogram.")
-        return self.rows.trace(tuple(self.events), tuple(self.findings), self.lines)
+        self._never_run()
+        if self.cut is not None and self.cut[0] < self.rows.count:
+            text = "A control stops here, and so does the proof: nothing behind this line is run."
+            self.say(self.cut[1], "not-run-on", text, level="note")
+            self.rows.count = self.cut[0]
+            self.events = [event for event in self.events if event.at <= self.rows.count]
+        cut = self.cut[1] + 1 if self.cut is not None else 0
+        return self.rows.trace(tuple(self.events), tuple(self.findings), self.lines, cut)
+
+    def _never_run(self) -> None:
+        """Lines with words that nothing came to, each stretch at its first: behind the end, or a subprogram that nobody calls."""
+        before = True
+        for line in np.flatnonzero(np.diff(self.table.first) > 0).tolist():
+            ran = bool(self.ran[line])
+            if not ran:
+                block = Block(self.table, line)
+                number = block.peek("O")
+                if number is not None:
+                    text = f"Nothing calls the subprogram O{number:g}: it is not proved."
+                    self.say(line, "never-called", text, level="caution")
+                elif before and block.unnamed:
+                    self.say(line, "never-run", "The program has ended before this line: what stands here is never run.")
+            before = ran
 
     def event(self, line: int, what: str, value: float = 0.0) -> None:
         self.events.append(Event(self.rows.count, line, what, value))
@@ -160,10 +210,14 @@ class Interpreter:
     def _block(self, line: int) -> int:
         """Runs one line in the order of RS-274/NGC; gives the line to go on with."""
         block = Block(self.table, line)
+        self.at_row, self.ran[line] = self.rows.count, True
+        said = set()
         for column, text in block.conflicts():
             self.say(line, "modal-group", text, column)
+            said.add(column)
         for column, text in block.unknown(self.KNOWN, self.AXES):
             self.say(line, "unknown-word", text, column)
+            said.add(column)
         self._feed_and_speed(block)
         self._tool_words(block)
         self._spindle(block)
@@ -171,12 +225,29 @@ class Interpreter:
         self._modes(block)
         if not self._not_modal(block):
             self._axes(block)
-        return self._flow(block)
+        after = self._flow(block)
+        self.at_row = min(self.at_row, self.rows.count)
+        for column, text in block.unused():
+            if column not in said:
+                self.say(line, "word-unused", text, column)
+        return after
+
+    def kept(self) -> dict[str, Any]:
+        """All that the program has set up to here, to be put back by `put_back`: what is gathered goes on."""
+        gathers = ("table", "control", "findings", "faults", "ran", "cut", "at_row")
+        return {name: copy.copy(value) for name, value in vars(self).items() if name not in gathers}
+
+    def put_back(self, kept: dict[str, Any]) -> None:
+        """The control is again as it was when that was kept."""
+        vars(self).update(kept)
 
     def _feed_and_speed(self, block: Block) -> None:
         for code in (93.0, 94.0, 95.0):
             if block.has_g(code):
                 self.state[S_PER] = code
+        if block.has_g(96.0):
+            self.say(block.line, "unknown-word", "G96 is for turning: the tool of a mill has one diameter.", block.column("G"))
+        block.has_g(97.0)
         self._units(block)
         if (feed := block.word("F")) is not None:
             self.state[S_FEED] = feed * (1.0 if self.state[S_PER] == 93.0 else self.state[S_SCALE])
@@ -189,13 +260,18 @@ class Interpreter:
         self._rows_speed()
 
     def _units(self, block: Block) -> None:
-        if block.has_g(20.0) or block.has_g(21.0):
-            self.state[S_SCALE] = scale("inch" if block.has_g(20.0) else "mm", self.control.unit)
+        for code, unit in ((20.0, "inch"), (21.0, "mm")):
+            if block.has_g(code):
+                self.state[S_SCALE] = scale("inch" if unit == "inch" else "mm", self.control.unit)
+
+    @property
+    def in_mm(self) -> bool:
+        """Is the text in millimetres just now?"""
+        return bool((self.state[S_SCALE] == 1.0) == (self.control.unit == "mm"))
 
     def small(self, value: float, kind: str) -> float:
         """A depth in P, Q or D in the control's unit: a length, or a count of least increments where `kind` is so."""
-        in_mm = (self.state[S_SCALE] == 1.0) == (self.control.unit == "mm")
-        least = 0.001 if in_mm else 0.0001
+        least = 0.001 if self.in_mm else 0.0001
         return value * (least if kind == "increment" else 1.0) * float(self.state[S_SCALE])
 
     def _rows_speed(self) -> None:
@@ -205,11 +281,13 @@ class Interpreter:
     def _tool_words(self, block: Block) -> None:
         if (tool := block.word("T")) is not None:
             self.next_tool = int(tool)
+            if tool != self.next_tool or tool < 0:
+                self.say(block.line, "tool-word", f"T{tool:g} is no tool's number.", block.column("T"))
         if block.has_m(6):
             tip = self._tip()
             old = self._reach()
             self.tool = self.next_tool
-            if self.tool not in self.control.tool_lengths:
+            if self.tool and self.tool not in self.control.tool_lengths:
                 self.say(block.line, "tool-unknown", f"T{self.tool} is not among the tools of this job.", block.column("M"))
             self._changed_tool(block, tip, old)
 
@@ -221,10 +299,11 @@ class Interpreter:
         self._reshift((tip[0] + old[0] - new[0], tip[1] + old[1] - new[1], tip[2] + old[2] - new[2]))
 
     def _spindle(self, block: Block) -> None:
-        if block.has_m(3) or block.has_m(4):
+        if block.has_m(3):
             self.turning = True
-            if block.has_m(4):
-                self.say(block.line, "spindle-back", "M4 turns the tool backwards.", block.column("M"), "caution")
+        if block.has_m(4):
+            self.turning = True
+            self.say(block.line, "spindle-back", "M4 turns the tool backwards: it does not cut.", block.column("M"))
         if block.has_m(5):
             self.turning = False
         self._rows_speed()
@@ -238,33 +317,54 @@ class Interpreter:
     def _dwell(self, block: Block) -> None:
         if not block.has_g(4.0):
             return
-        amount = block.word("P") if block.word("P") is not None else block.word("X")
+        amount = block.peek("P") if block.peek("P") is not None else block.peek("X")
         if amount is None:
             self.say(block.line, "dwell", "A dwell needs its time in P.")
             return
-        seconds = amount / 1000.0 if self.control.dialect.dwell_unit == "ms" and block.word("P") is not None else amount
+        block.use("P" if block.peek("P") is not None else "X")
+        seconds = amount / 1000.0 if self.control.dialect.dwell_unit == "ms" and block.peek("P") is not None else amount
         self.event(block.line, "dwell", max(seconds, 0.0))
 
     def _modes(self, block: Block) -> None:
-        for code in (17.0, 18.0, 19.0):
-            if block.has_g(code):
-                self.state[S_PLANE] = code
+        self._plane(block)
         self._compensation(block)
         self._length_offset(block)
+        self._common_modes(block)
+        for code in (98.0, 99.0):
+            if block.has_g(code):
+                self.initial_level = code == 98.0
+
+    def _plane(self, block: Block) -> None:
+        for code in (17.0, 18.0, 19.0):
+            if block.has_g(code):
+                if self.bent is not None and code != self.state[S_PLANE]:
+                    self.say(block.line, "compensated-plane", "The plane changes while compensation is on.", block.column("G"))
+                self.state[S_PLANE] = code
+
+    def _common_modes(self, block: Block) -> None:
+        """Work offset, distances, arc centres, the manner of corners: on mills and lathes alike."""
         self._work_offset(block)
-        if block.has_g(90.0) or block.has_g(91.0):
-            self.state[S_RELATIVE] = 1.0 if block.has_g(91.0) else 0.0
-        if block.has_g(90.1) or block.has_g(91.1):
-            self.state[S_CENTRES] = 1.0 if block.has_g(90.1) else 0.0
-        if block.has_g(98.0) or block.has_g(99.0):
-            self.initial_level = block.has_g(98.0)
+        for code in (90.0, 91.0):
+            if block.has_g(code):
+                self.state[S_RELATIVE] = code - 90.0
+        for code in (90.1, 91.1):
+            if block.has_g(code):
+                self.state[S_CENTRES] = 1.0 if code == 90.1 else 0.0
+        block.has_g(61.0)  # exact at corners, as everything is run here
+        block.has_g(61.1)
+        if block.has_g(64.0):
+            block.use("P")
+            self.say(block.line, "corners", "G64 lets the control round corners off: the proof runs them sharp.", level="caution")
+        for code in (48, 49):
+            if block.has_m(code):
+                self.event(block.line, "overrides", 1.0 if code == 48 else 0.0)
 
     def _compensation(self, block: Block) -> None:
         """G41 and G42 begin, G40 ends what is run beside an outline."""
-        if not (block.has_g(40.0) or block.has_g(41.0) or block.has_g(42.0)):
-            return
-        self._unbend()
         if block.has_g(40.0):
+            self._unbend()
+        side = next((code for code in (41.0, 42.0) if block.has_g(code)), None)
+        if side is None or not self._may_bend(block, 17.0):
             return
         number = block.word("D")
         index = self.tool if number is None else int(number)
@@ -274,7 +374,18 @@ class Interpreter:
         elif index not in (self.tool, 0):
             text = f"Diameter offset D{index} with T{self.tool} in the spindle."
             self.say(block.line, "compensation", text, block.column("D"), "caution")
-        self.bent = (-diameter / 2 if block.has_g(41.0) else diameter / 2, self.rows.count, block.line)
+        self.bent = (-diameter / 2 if side == 41.0 else diameter / 2, self.rows.count, block.line)
+
+    def _may_bend(self, block: Block, plane: float) -> bool:
+        """May compensation begin here? Not while it is on, and in its own plane only."""
+        if self.bent is not None:
+            self.say(block.line, "compensated-twice", "Compensation is on already; G40 comes first.", block.column("G"))
+            return False
+        if self.state[S_PLANE] != plane:
+            text = f"Compensation works in G{plane:g} here, not in G{self.state[S_PLANE]:g}."
+            self.say(block.line, "compensated-plane", text, block.column("G"))
+            return False
+        return True
 
     def _unbend(self) -> None:
         """Ends compensation: the rows since it began are moved off the outline."""
@@ -285,12 +396,27 @@ class Interpreter:
         rows = self.rows.data[begin : self.rows.count].copy()
         if abs(distance) < self.loose / 1000 or len(rows) < 2:
             return
+        if self.cut is not None and self.cut[0] > begin:
+            self.cut = (begin, self.cut[1])
+        self._too_tight(rows, distance)
         fresh = self._beside(rows, distance, said)
         if fresh is None:
             self.say(said, "compensation", f"The {self.RUNS} finds no way along this outline.")
             return
         self.rows.replaced(begin, fresh)
         self.gaps.append(self.rows.count)
+
+    def _too_tight(self, rows: Any, distance: float) -> None:
+        """Inside arcs that what runs beside them does not fit into: a control stops there."""
+        for row in rows:
+            centre_right = row[1] == 2.0  # of a clockwise arc, seen along the way
+            if row[1] < 2.0 or centre_right != (distance > 0):
+                continue
+            u, v = (2, 3) if row[11] == 17.0 else (4, 2)
+            radius = float(np.hypot(row[u] - row[8], row[v] - row[9]))
+            if radius < abs(distance) - self.loose / 10:
+                text = f"The {self.RUNS} does not fit into this inside arc: R{radius:.4g}, it needs {abs(distance):.4g}."
+                self.say(int(row[0]), "compensated-arc", text)
 
     def _beside(self, rows: Any, distance: float, said: int) -> Any:
         """The rows beside the outline; None when there is no way."""
@@ -304,6 +430,8 @@ class Interpreter:
             self.lift = (0.0, 0.0, 0.0)
         elif block.has_g(43.0):
             number = block.word("H")
+            if number is None:
+                self.say(block.line, "offset", "G43 needs the number of the length offset in H.", block.column("G"))
             index = self.tool if number is None else int(number)
             if index not in self.control.length_offsets and index != 0:
                 self.say(block.line, "length-offset", f"Length offset H{index} has no value.", block.column("H"))
@@ -333,12 +461,17 @@ class Interpreter:
     # -- words that use the axes in their own way ------------------------------------------------------------------
 
     def _not_modal(self, block: Block) -> bool:
-        """G10, G28, G30, G52, G53, G92: true when one of them took the axis words."""
+        """G10, G28, G52, G53, G92: true when one of them took the axis words."""
         if block.has_g(4.0):
             return True
+        for code, why in codes.REFUSED.items():
+            if block.has_g(code):
+                self.say(block.line, "not-followed", f"G{code:g} {why}.", block.column("G"))
+                block.use("XYZUWRQPLKIJF")
+                return True
         if block.has_g(10.0):
             self._set_offset(block)
-        elif block.has_g(28.0) or block.has_g(30.0):
+        elif block.has_g(28.0):
             self._to_home(block)
         elif block.has_g(53.0):
             self._machine_move(block)
@@ -357,14 +490,25 @@ class Interpreter:
                 for axis, (s, n, g) in enumerate(zip(self.shift, now, given, strict=True))
             ]
             self.shift = (moved[0], moved[1], moved[2])
+            if all(g is None for g in given):
+                self.say(block.line, "offset", "G92 needs the axes that it renames.", block.column("G"))
             self._reshift(tip)
-        elif block.has_g(92.1) or block.has_g(92.2):
-            tip = self._tip()
-            self.shift = (0.0, 0.0, 0.0)
-            self._reshift(tip)
+        elif block.has_g(92.1):
+            self.put_off = (0.0, 0.0, 0.0)
+            self._shift_to((0.0, 0.0, 0.0))
+        elif block.has_g(92.2):
+            self.put_off = self.shift if any(self.shift) else self.put_off
+            self._shift_to((0.0, 0.0, 0.0))
+        elif block.has_g(92.3):
+            self._shift_to(self.put_off if not any(self.shift) else self.shift)
         else:
             return False
         return True
+
+    def _shift_to(self, shift: Point) -> None:
+        tip = self._tip()
+        self.shift = shift
+        self._reshift(tip)
 
     def _set_offset(self, block: Block) -> None:
         kind, number = block.word("L"), block.word("P")
@@ -386,7 +530,7 @@ class Interpreter:
         self._reshift(tip)
 
     def _to_home(self, block: Block) -> None:
-        named = [axis for axis, letter in enumerate("XYZ") if block.word(letter) is not None]
+        named = [axis for axis, letters in enumerate(self._names()) if block.has_any(letters)]
         through = self._target(block)
         if named:
             self._go(block.line, through)
@@ -398,8 +542,8 @@ class Interpreter:
     def _machine_move(self, block: Block) -> None:
         if block.motion is not None:
             self.state[S_MODE] = block.motion
-        if self.state[S_MODE] not in (0.0, 1.0):
-            self.say(block.line, "machine-move", "G53 moves in G0 or G1 only.", block.column("G"))
+        if self.state[S_MODE] not in (0.0, 1.0) or (self.state[S_MODE] == 1.0 and self.state[S_PER] == 93.0):
+            self.say(block.line, "machine-move", "G53 moves in G0 or G1 only, and not in inverse time.", block.column("G"))
             return
         at = list(self._machine(self._tip()))
         for axis, letter in enumerate("XYZ"):
@@ -407,6 +551,10 @@ class Interpreter:
             if value is not None:
                 at[axis] = value * self.unit_of(axis)
         self._go_machine(block.line, (at[0], at[1], at[2]), self.state[S_MODE])
+
+    def _names(self) -> tuple[str, str, str]:
+        """The letters that name each of the three axes."""
+        return ("X", "Y", "Z")
 
     def _target(self, block: Block) -> Point:
         """Where the axis words lead, in the program's coordinates."""
@@ -427,6 +575,8 @@ class Interpreter:
 
     def _go(self, line: int, target: Point, kind: float = 0.0, feed: float = 0.0) -> None:
         """One straight move in the program's coordinates."""
+        if kind > 0.0 and feed <= 0.0:
+            self.say(line, "feed-missing", "No feed rate is in force.")
         self.rows.straight(line, kind, self.state, target, feed)
         self.state[:3] = target
 
@@ -435,7 +585,12 @@ class Interpreter:
         reach = self._reach()
         tip = (machine[0] - zero[0] - reach[0], machine[1] - zero[1] - reach[1], machine[2] - zero[2] - reach[2])
         dx, dy, dz = self.state[S_DX : S_DX + 3]
-        self._go(line, (tip[0] - dx, tip[1] - dy, tip[2] - dz), kind, self.state[S_FEED])
+        self._go(line, (tip[0] - dx, tip[1] - dy, tip[2] - dz), kind, self.straight_feed)
+
+    @property
+    def straight_feed(self) -> float:
+        """The feed a minute in force for a straight move of a cycle; on a lathe a turn where that is in force."""
+        return float(self.state[S_FEED] * (self.state[S_SPEED] if self.state[S_PER] == 95.0 else 1.0))
 
     # -- axis words: motion or cycles -----------------------------------------------------------------------------
 
@@ -448,15 +603,17 @@ class Interpreter:
             self.state[S_MODE] = -1.0 if motion == 80.0 or self.cycle_code else motion
         if self.cycle_code:
             drill(self, block)
-        elif block.has_axes() or (self.state[S_MODE] >= 2.0 and block.has_centre()):
+        elif block.has_any("XYZIJKR"):
+            block.use("XYZIJKR")  # the kernel says which of them it has no use for
             self._motion(block.line, block.line + 1)
 
     # -- flow: stops, subprograms, end ---------------------------------------------------------------------------
 
     def _flow(self, block: Block) -> int:
         line = block.line
-        if block.has_m(0) or block.has_m(1):
-            self.event(line, "stop", 1.0 if block.has_m(1) else 0.0)
+        for code in (0, 1):
+            if block.has_m(code):
+                self.event(line, "stop", float(code))
         if block.has_m(2) or block.has_m(30):
             return self.lines
         if block.has_m(98):
@@ -466,15 +623,18 @@ class Interpreter:
         return line + 1
 
     def _call(self, block: Block) -> int:
-        number = block.word("P")
+        number, times = block.word("P"), max(1, int(block.word("L") or 1))
         start = self._program_line(number)
+        if start is None and number is not None and number >= 10_000:  # P30200: three times O200
+            times, number = int(number) // 10_000 * times, float(int(number) % 10_000)
+            start = self._program_line(number)
         if start is None or len(self.calls) >= DEEPEST_CALL:
             why = f"There is no subprogram O{number:g}." if number is not None else "M98 needs the number in P."
             self.say(
                 block.line, "subprogram", why if start is None else "Subprograms call each other too deep.", block.column("M")
             )
             return block.line + 1
-        times = max(1, int(block.word("L") or 1))
+        self.ran[start - 1] = True
         self.calls.append((block.line + 1, start, times - 1))
         return start
 

@@ -20,7 +20,7 @@ S_MODE, S_FEED, S_RELATIVE, S_PLANE, S_SCALE, S_CENTRES, S_PER, S_SPEED, S_ACROS
 what one of an X word is (0.5 where X is a diameter)."""
 STATE_SIZE = 15
 
-NO_CENTRE, RADIUS_OFF, SHORT_RADIUS, NO_FEED, NO_MODE, TWICE, BOTH_FORMS = 1, 2, 3, 4, 5, 6, 7
+NO_CENTRE, RADIUS_OFF, SHORT_RADIUS, NO_FEED, NO_MODE, TWICE, BOTH_FORMS, NOT_USED, NO_TIME = 1, 2, 3, 4, 5, 6, 7, 8, 9
 MOTION_REASONS = {
     NO_CENTRE: ("arc-centre", "An arc needs its centre (I J K) or its radius (R)."),
     RADIUS_OFF: ("arc-radius", "Start and end of this arc are not equally far from its centre."),
@@ -29,6 +29,8 @@ MOTION_REASONS = {
     NO_MODE: ("motion-missing", "Axis words, but no motion word is in force."),
     TWICE: ("word-twice", "The same word stands twice in this line."),
     BOTH_FORMS: ("arc-centre", "An arc is given by its centre or by its radius, not both."),
+    NOT_USED: ("word-unused", "I, J, K and R have no meaning in this line, or not all of them."),
+    NO_TIME: ("feed-missing", "In inverse time (G93) every line that feeds needs its own F."),
 }
 LOOSE = 0.005
 """How far, in mm, start and end radius of an arc may differ: what rounding to 0.001 mm can do, with room."""
@@ -52,14 +54,17 @@ def move_lines(
                 g = value[k]
                 if g == 0.0 or g == 1.0 or g == 2.0 or g == 3.0:
                     state[S_MODE] = g
-            elif c == 5:
-                state[S_FEED] = value[k] * (1.0 if state[S_PER] == 93.0 else state[S_SCALE])
-            else:
+            elif c >= 23 or (c >= 8 and c <= 10) or c == 17 or c == 5:
                 if not np.isnan(words[c]):
                     reason = TWICE
                 words[c] = value[k]
+                if c == 5:
+                    state[S_FEED] = value[k] * (1.0 if state[S_PER] == 93.0 else state[S_SCALE])
         if np.isnan(words[23]) and np.isnan(words[24]) and np.isnan(words[25]):
-            if state[S_MODE] < 2.0 or (np.isnan(words[8]) and np.isnan(words[9]) and np.isnan(words[10])):
+            bare = np.isnan(words[8]) and np.isnan(words[9]) and np.isnan(words[10])
+            if state[S_MODE] < 2.0 or bare:
+                if reason == 0 and not (bare and np.isnan(words[17])):
+                    reason = NOT_USED
                 if reason:
                     bad = _fault(faults, bad, line, reason)
                 continue
@@ -107,11 +112,24 @@ def move_words(words: Any, state: Any, rows: Any, count: int, line: int, loose: 
     row[12] = 0.0
     if mode > 0.0:
         row[12] = _feed(state, row)
-        if row[12] <= 0.0 and reason == 0:
+        if state[S_PER] == 93.0 and np.isnan(words[5]):
+            reason = NO_TIME if reason == 0 else reason
+        elif row[12] <= 0.0 and reason == 0:
             reason = NO_FEED
+    if reason == 0 and _idle(words, state):
+        reason = NOT_USED
     for axis in range(3):
         state[axis] = target[axis]
     return count + 1, reason
+
+
+@njit(cache=True, nogil=True)
+def _idle(words: Any, state: Any) -> bool:
+    """Is there a centre or radius word that this move has no use for?"""
+    if state[S_MODE] < 2.0:
+        return not (np.isnan(words[8]) and np.isnan(words[9]) and np.isnan(words[10]) and np.isnan(words[17]))
+    across = 10 if state[S_PLANE] == 17.0 else (9 if state[S_PLANE] == 18.0 else 8)
+    return not np.isnan(words[across])
 
 
 @njit(cache=True, nogil=True)
@@ -119,9 +137,18 @@ def _feed(state: Any, row: Any) -> float:
     if state[S_PER] == 95.0:
         return float(state[S_FEED] * state[S_SPEED])
     if state[S_PER] == 93.0:
-        length = math.sqrt((row[5] - row[2]) ** 2 + (row[6] - row[3]) ** 2 + (row[7] - row[4]) ** 2)
-        return float(state[S_FEED] * length)
+        return float(state[S_FEED] * _length(row))
     return float(state[S_FEED])
+
+
+@njit(cache=True, nogil=True)
+def _length(row: Any) -> float:
+    """How long the way of a move is, along its arc or helix."""
+    if row[10] == 0.0:
+        return math.sqrt((row[5] - row[2]) ** 2 + (row[6] - row[3]) ** 2 + (row[7] - row[4]) ** 2)
+    u, v, w = (0, 1, 2) if row[11] == 17.0 else ((2, 0, 1) if row[11] == 18.0 else (1, 2, 0))
+    radius = math.sqrt((row[2 + u] - row[8]) ** 2 + (row[2 + v] - row[9]) ** 2)
+    return math.sqrt((radius * row[10]) ** 2 + (row[5 + w] - row[2 + w]) ** 2)
 
 
 @njit(cache=True, nogil=True)

@@ -78,8 +78,8 @@ class Rows:
         self.data[begin : begin + len(rows)] = rows
         self.count = begin + len(rows)
 
-    def trace(self, events: tuple[Event, ...], findings: tuple[Finding, ...], lines: int) -> Trace:
-        """The finished trace."""
+    def trace(self, events: tuple[Event, ...], findings: tuple[Finding, ...], lines: int, cut: int = 0) -> Trace:
+        """The finished trace; `cut` is the line behind which nothing was run."""
         data = self.data[: self.count]
         plane = data[:, 11].astype(np.int32)
         modal = {name: _spread(marks, self.count, np.float64) for name, marks in self._modal.items()}
@@ -108,6 +108,7 @@ class Rows:
             per_turn=modal["per_turn"] > 0,
             lead=lead,
             edge=modal["edge"].astype(np.int32),
+            cut=cut,
         )
 
 
@@ -142,5 +143,5 @@ def _centres(data: Any, plane: Any) -> Any:
 
 def _spread(marks: list[tuple[int, Any]], count: int, kind: Any) -> Any:
     values = np.array([value for _, value in marks], dtype=kind)
-    starts = np.array([row for row, _ in marks] + [count])
+    starts = np.minimum(np.array([row for row, _ in marks] + [count]), count)
     return np.repeat(values, np.diff(starts))

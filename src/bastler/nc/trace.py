@@ -27,7 +27,8 @@ class Finding(msgspec.Struct, frozen=True):
 
 
 class Event(msgspec.Struct, frozen=True):
-    """Something between moves: it happens before the move `at`. `what`: tool, dwell, stop, offset, coolant."""
+    """Something between moves: it happens before the move `at`. `what`: tool, dwell, stop, offset, coolant, spindle,
+    overrides."""
 
     at: int
     line: int
@@ -47,6 +48,8 @@ class Trace:
     limit in turns a minute, infinite without one, `speed` then what it makes in the middle of the move; `per_turn` (n,) says
     that the feed was given per turn (`feed` is per minute all the same); `lead` (n,) is what a move tied to the spindle gains a
     turn, 0 for others; `edge` (n,) is the number of the tool offset.
+
+    `cut` is the line (from 1) where a word was refused and the run ended, 0 when it went to the program's own end.
     """
 
     line: Ints
@@ -68,6 +71,7 @@ class Trace:
     per_turn: NDArray[np.bool_]
     lead: Floats
     edge: Ints
+    cut: int = 0
 
     def __len__(self) -> int:
         return len(self.line)

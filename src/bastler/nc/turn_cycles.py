@@ -13,7 +13,7 @@ import shapely
 
 from bastler.cutting import bites
 from bastler.nc.block import Block
-from bastler.nc.motion import S_DX, S_FEED, S_MODE, S_SCALE
+from bastler.nc.motion import S_DX, S_FEED, S_MODE, S_PER, S_SCALE
 from bastler.nc.rows import Rows, segment_of
 from bastler.shapes.chain import points_on
 
@@ -22,16 +22,24 @@ if TYPE_CHECKING:
 
 CYCLES = (70.0, 71.0, 72.0, 74.0, 75.0, 76.0)
 MOST_PASSES = 2000
+FIRST_WORDS = {71: "UR", 72: "WR", 74: "R", 75: "R", 76: "PQR"}
+SECOND_WORDS = {70: "PQ", 71: "PQUWDF", 72: "PQUWDF", 74: "ZWQKF", 75: "XZUWPQIKF", 76: "XZUWPQRIKDAF"}
+"""The words that a cycle is made from, on its first line and on its second or only one."""
 CHORD = 0.002
 Plane = tuple[float, float]
 
 
 def run_cycle(run: LatheInterpreter, block: Block, code: int) -> None:
     """Runs a cycle's line: keeps the amounts of a first line, expands a second or only one."""
-    words = {letter: value for letter in "XZUWPQRIKDAFL" if (value := block.word(letter)) is not None}
+    words = {letter: value for letter in "XZUWPQRIKDAFL" if (value := block.peek(letter)) is not None}
+    if run.in_contour:
+        run.say(block.line, "cycle-lines", "A cycle stands in the outline of another one.", block.column("G"))
+        return
     if _is_first(code, words):
+        block.use(FIRST_WORDS.get(code, ""))
         run.memory[code] = words
         return
+    block.use(SECOND_WORDS[code])
     kept = run.memory.get(code, {})
     {70: _finish, 71: _rough, 72: _rough, 74: _peck, 75: _groove, 76: _thread}[code](run, block, words, kept)
 
@@ -75,6 +83,10 @@ def _thread(run: LatheInterpreter, block: Block, words: dict[str, float], kept: 
         run.say(block.line, "cycle-word", "G76 needs depth, first bite and lead.", block.column("G"))
         return
     codes = int(kept.get("P", 10060.0))
+    if codes // 100 % 100 and not one_line:
+        text = "The run-out chamfer in P of the first G76 is not read; write 00 there."
+        run.say(block.line, "cycle-word", text, block.column("G"))
+        return
     repeats, angle = (1, words.get("A", 60.0)) if one_line else (max(codes // 10000, 1), codes % 100)
     least = _small(run, kept.get("Q", 0.0)) if kept else 0.0
     last = _length(run, kept.get("R", 0.0)) if kept else 0.0
@@ -96,19 +108,30 @@ def _thread(run: LatheInterpreter, block: Block, words: dict[str, float], kept: 
 # -- roughing and finishing -------------------------------------------------------------------------------------------
 
 
-def _contour(run: LatheInterpreter, block: Block, words: dict[str, float]) -> tuple[Any, int] | None:
+def _only_outline(run: LatheInterpreter, line: int, *, finishes: bool) -> None:
+    """Says what of a line of an outline is not followed: tools and M words, and in finishing speeds of its own."""
+    block = Block(run.table, line)
+    for letter in "TM" + ("S" if finishes else ""):
+        if block.has_any(letter):
+            text = f"{letter} stands in the outline of a cycle: it is not followed there."
+            run.say(line, "cycle-lines", text, block.column(letter))
+
+
+def _contour(run: LatheInterpreter, block: Block, words: dict[str, float], run_as: int) -> tuple[Any, int] | None:
     """The rows of the lines N P to N Q, run from where the tool is, and the line behind them."""
     first, last = (_numbered(run, words.get(letter)) for letter in "PQ")
     if first is None or last is None or last < first:
         run.say(block.line, "cycle-lines", "The lines that P and Q name are not there.", block.column("G"))
         return None
-    rows, state, mode = run.rows, run.state.copy(), run.cycle_code
-    run.rows = Rows(64)
+    # the outline is run on a copy of the control: what is said of speed, tool or coolant there is of the outline alone
+    kept = run.kept()
+    run.rows, run.in_contour = Rows(64), True
     for line in range(first, last + 1):
+        _only_outline(run, line, finishes=run_as == 70)
         run._block(line)
     found = run.rows.data[: run.rows.count].copy()
-    run.rows, run.cycle_code = rows, mode
-    run.state[:] = state
+    run.put_back(kept)
+    state = run.state
     found[:, 2:5] -= state[S_DX : S_DX + 3]
     found[:, 5:8] -= state[S_DX : S_DX + 3]
     return found, last + 1
@@ -127,11 +150,11 @@ def _numbered(run: LatheInterpreter, number: float | None) -> int | None:
 
 def _rough(run: LatheInterpreter, block: Block, words: dict[str, float], kept: dict[str, float]) -> None:
     """Passes down to the outline with its allowances, then once along it."""
-    made = _contour(run, block, words)
+    along = block.has_g(71.0)
+    made = _contour(run, block, words, 71 if along else 72)
     if made is None:
         return
     rows, behind = made
-    along = block.has_g(71.0)
     bite = _small(run, words["D"]) if "D" in words else _length(run, kept.get("U" if along else "W", 0.0))
     pull = _length(run, kept.get("R", 0.5))
     if bite <= 0 or len(rows) < 2:
@@ -198,7 +221,7 @@ def _trail(run: LatheInterpreter, line: int, rows: Any, dr: float, dz: float, fe
 
 def _finish(run: LatheInterpreter, block: Block, words: dict[str, float], kept: dict[str, float]) -> None:
     start = (float(run.state[0]), float(run.state[2]))
-    made = _contour(run, block, words)
+    made = _contour(run, block, words, 70)
     if made is None:
         return
     _trail(run, block.line, made[0], 0.0, 0.0, None)
@@ -206,11 +229,38 @@ def _finish(run: LatheInterpreter, block: Block, words: dict[str, float], kept: 
     run.state[S_MODE] = 0.0
 
 
-# -- pecks and grooves ------------------------------------------------------------------------------------------------
+# -- taps, pecks and grooves ------------------------------------------------------------------------------------------------
+
+
+def tap(run: LatheInterpreter, block: Block) -> None:
+    """Tapping on the centre line: to R in rapid, down tied to the spindle, and, the spindle turned back in step with the slide,
+    out again to R. F is the pitch, where feeds are per turn, else what pitch and speed make in a minute."""
+    z, r, feed = block.word("Z"), block.word("R"), block.word("F")
+    x = block.word("X")
+    if z is None or r is None or feed is None or feed <= 0 or (x or 0.0) != 0.0:
+        run.say(block.line, "cycle-word", "G84 needs Z, R and F, and the hole is at X0.", block.column("G"))
+        return
+    per_turn = run.state[S_PER] == 95.0
+    if not per_turn and run.wanted <= 0:
+        run.say(block.line, "cycle-word", "G84 needs a spindle speed, to know the lead.", block.column("G"))
+        return
+    lead = _length(run, feed) / (1.0 if per_turn else run.wanted)
+    bottom, near, back = _length(run, z), _length(run, r), float(run.state[2])
+    if bottom > near:
+        run.say(block.line, "cycle-depth", "The bottom of the hole lies above R.", block.column("Z"))
+        return
+    _rapid(run, block.line, 0.0, max(near, back))
+    _rapid(run, block.line, 0.0, near)
+    run.tied_move(block.line, (0.0, 0.0, bottom), lead)
+    run.tied_move(block.line, (0.0, 0.0, near), lead)
+    _rapid(run, block.line, 0.0, max(near, back))
 
 
 def _peck(run: LatheInterpreter, block: Block, words: dict[str, float], kept: dict[str, float]) -> None:
     """Along Z in pecks, back to where it began."""
+    if {"X", "U"} & set(words):
+        run.say(block.line, "cycle-word", "G74 is read along Z alone, without X.", block.column("G"))
+        return
     _, _, z = run._target(block)
     peck = _small(run, words.get("Q", words.get("K", 0.0)), pecks=True)
     back = _length(run, kept.get("R", 0.0)) or run.control.chip_break

@@ -95,7 +95,11 @@ def _split(data: Any, letter: Any, value: Any, column: Any, first: Any, plain: A
             if data[j] in (43, 45):
                 sign = -1.0 if data[j] == 45 else 1.0
                 j += 1
-            while (data[j] >= 48 and data[j] <= 57) or data[j] == 46:
+            # blanks mean nothing, not even within a number (RS-274/NGC, 3.3.2)
+            while (data[j] >= 48 and data[j] <= 57) or data[j] in (46, 32, 9):
+                if data[j] in (32, 9):
+                    j += 1
+                    continue
                 if data[j] == 46:
                     if share > 0.0:
                         break
