@@ -125,7 +125,8 @@ def _prove(options: argparse.Namespace) -> int:
         for remark in proof.remarks:
             line = f" line {remark.line}" if remark.line else ""
             print(f"{remark.level}{line}: {remark.text} [{remark.code}]")
-        print(f"{'Proved' if proof.proved else 'Not proved'}, {clock(proof.total)}.")
+        words = {"proved": "Proved", "left": "Proved, something is left"}
+        print(f"{words.get(proof.verdict, 'Not proved')}, {clock(proof.total)}.")
     return 0 if proof.proved else 1
 
 

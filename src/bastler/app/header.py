@@ -17,6 +17,9 @@ SLOW = 0.3
 LEVELS = tuple(ORDER)
 
 
+VERDICTS = {"proved": "Proved", "left": "Proved, something is left", "open": "Open", "stop": "Stop"}
+
+
 class Header(QWidget):
     """Emits `went` with the name of a place, and `output`."""
 
@@ -119,8 +122,8 @@ class Header(QWidget):
         count = {level: sum(r.level == level for r in proof.remarks) for level in LEVELS}
         good = proof.proved
         bad = DAY.stop_on_dark if count["stop"] else DAY.open_on_dark
-        tint = DAY.good_on_dark if good else bad
-        word = "Proved" if good else "Stop" if count["stop"] else "Open"
+        tint = bad if not good else DAY.caution_on_dark if proof.verdict == "left" else DAY.good_on_dark
+        word = VERDICTS[proof.verdict]
         self.verdict.setText(
             f"<b style='color:{tint}'>{word}</b> <span style='color:{DAY.on_dark_soft}'>in {proof.took:.2f} s</span>"
         )

@@ -48,12 +48,12 @@ class RemarkBox(QFrame):
         text = QLabel(f"{remark.text}<span style='color:{DAY.soft}'>{line}</span>")
         text.setWordWrap(True)
         row.addWidget(text, 1)
-        if remark.cure is not None:
-            cure = QPushButton(remark.cure.says)
-            cure.setObjectName("plain")
-            cure.setStyleSheet("min-height: 26px;")
-            cure.clicked.connect(lambda: session.cure(remark))
-            row.addWidget(cure, 0, Qt.AlignmentFlag.AlignTop)
+        for way in remark.cures:
+            button = QPushButton(way.says)
+            button.setObjectName("plain")
+            button.setStyleSheet("min-height: 26px;")
+            button.clicked.connect(lambda _, way=way: session.cure(way))
+            row.addWidget(button, 0, Qt.AlignmentFlag.AlignTop)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         self.went.emit(self.remark)

@@ -15,7 +15,7 @@ from bastler.app.worker import ProofRequest, Worker
 from bastler.job import Job, Plan, edits, new_job, plan, read_job, write_job
 from bastler.job.history import History
 from bastler.job.shop import Shop
-from bastler.proof import Proof, Remark
+from bastler.proof import Cure, Proof, Remark
 from bastler.proof.scrub import Moment, moment_at
 from bastler.shapes import AnyOutline
 
@@ -201,11 +201,10 @@ class Session(QObject):
         """The remarks on a step."""
         return [r for r in self.proof.remarks if r.step == step] if self.proof else []
 
-    def cure(self, remark: Remark) -> None:
-        """Takes a remark's way out."""
-        if remark.cure:
-            self.history.settle()
-            self.edit(edits.answered(self.job, remark.cure.address, remark.cure.value), remark.cure.says)
+    def cure(self, cure: Cure) -> None:
+        """Takes a way out of a remark."""
+        self.history.settle()
+        self.edit(edits.cured(self.job, cure.address, cure.value), cure.says)
 
     # -- time ---------------------------------------------------------------------------------------------------
 

@@ -14,7 +14,7 @@ import msgspec
 from bastler.ask import ask, choose, pick
 from bastler.cutting import MATERIALS, Material
 from bastler.job.parts import Place, spread
-from bastler.job.turning_setup import CoolantChoice, Pace, TurnHolding
+from bastler.job.turning_setup import COMES, CoolantChoice, Pace, TurnHolding
 from bastler.machines import CARDS, MachineCard
 from bastler.shapes import AnyOutline, Box, Pattern
 from bastler.steps import STEPS, Step
@@ -132,8 +132,16 @@ class Setup(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tru
     over_top: Annotated[float, ask("Too much on top", Kind.LENGTH, STOCK, least=0, helps="Raw stock over the finished top.")] = (
         1.0
     )
+    top_comes: Annotated[
+        Literal["off", "stays"],
+        choose("The top", COMES, STOCK, when=lambda s: s.over_top > 0, helps="Off here, or left for the next holding."),
+    ] = "off"
     over_bottom: Annotated[float, ask("Too much below", Kind.LENGTH, STOCK, least=0)] = 0.0
     over_sides: Annotated[float, ask("Too much on each side", Kind.LENGTH, STOCK, least=0)] = 0.0
+    sides_come: Annotated[
+        Literal["off", "stays"],
+        choose("The sides", COMES, STOCK, when=lambda s: s.over_sides > 0, helps="Off here, or left for the next holding."),
+    ] = "off"
     zero: Annotated[
         Literal["front-left", "front-right", "back-left", "back-right", "centre", "own"],
         choose("Zero in the plan", ZERO_CHOICES, ZERO),

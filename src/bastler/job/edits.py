@@ -16,7 +16,8 @@ import msgspec
 from bastler.job.arrive import fresh_id, outline_added, turning_answers
 from bastler.job.crib_edits import crib_given, crib_owner
 from bastler.job.document import Job, Setup, TurnSetup
-from bastler.job.planned import references
+from bastler.job.planned import fill_setup, references
+from bastler.job.promises import promises_of
 from bastler.shapes import (
     AnyOutline,
     ArcPattern,
@@ -28,7 +29,7 @@ from bastler.shapes import (
     PointsPattern,
     RingsPattern,
 )
-from bastler.steps import STEPS, Arrival, Engraving, FreePocket, Step
+from bastler.steps import STEPS, Arrival, Engraving, Facing, FreePocket, Step
 from bastler.tools import Tool
 
 S = TypeVar("S", bound=msgspec.Struct)
@@ -195,6 +196,39 @@ def _arrival(job: Job, setup: Setup) -> Arrival:
     mills = sorted(t.diameter for t in tools if t.kind == "end-mill")
     drills = tuple(t.diameter for t in tools if t.kind == "drill")
     return Arrival(box.centre, box.size, job.unit, tuple(mills), drills, job.card.dialect.cycles)
+
+
+def cured(job: Job, address: str, value: Any) -> Job:
+    """The job with a remark's way out taken: an answer given, or, for `add:facing`, `add:turn-facing` and `add:sides`, the step
+    added that takes what the setup says has to come off."""
+    what, _, kind = address.partition(":")
+    if what != "add":
+        return answered(job, address, value)
+    if kind == "sides":
+        return _sides_added(job)
+    job, ident = step_added(job, kind, "")
+    return step_moved(job, ident, 0)
+
+
+def _sides_added(job: Job) -> Job:
+    """The finished block or disc left standing, as deep as the holding lets it be; behind the facing, where there is one."""
+    setup = fill_setup(job)
+    assert isinstance(setup, Setup)
+    sides = next(p for p in promises_of(setup) if p.where == "sides")
+    box, over = setup.box(), setup.over_sides
+    first = job.steps[0] if job.steps else None
+    faced = first is not None and first.on and isinstance(first, Facing)
+    top = first.finish_z if faced else box.hi[2]  # type: ignore[union-attr]
+    round_ = setup.form == "disc"
+    job, ident = step_added(job, "round-boss" if round_ else "rectangular-boss", "")
+    answers: dict[str, Any] = {"x": box.centre[0], "y": box.centre[1], "depth": top - sides.floor}
+    if round_:
+        answers |= {"diameter": box.size[0] - 2 * over}
+    else:
+        answers |= {"angle": 0.0, "length": box.size[0] - 2 * over, "width": box.size[1] - 2 * over, "corner": "sharp"}
+    for name, value in answers.items():
+        job = answered(job, f"step:{ident}.{name}", round(value, 9) if isinstance(value, float) else value)
+    return step_moved(job, ident, 1 if faced else 0)
 
 
 def step_copied(job: Job, ident: str) -> tuple[Job, str]:

@@ -19,6 +19,8 @@ from bastler.units import Kind
 
 STOCK, LENGTH, CHUCK, ALLOWANCES, WAYS = "Stock", "Length", "Chuck", "Left for finishing", "Ways"
 ON_MACHINE = "On the machine"
+COMES = {"off": "Comes off here", "stays": "Stays for the next holding"}
+"""What becomes of an allowance in this holding."""
 FORMS = {"bar": "Bar", "tube": "Tube", "hex": "Hex bar", "forging": "Forging"}
 _OFFSETS = {g: g for g in ("G54", "G55", "G56", "G57", "G58", "G59")}
 
@@ -115,6 +117,10 @@ class TurnHolding(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
     forged: Annotated[str, pick("Outline of the forging", "outline", STOCK, when=_forging)] = ""
     length: Annotated[float, ask("Raw length", Kind.LENGTH, LENGTH, above=0, helps="As sawn.")] = 120.0
     over_front: Annotated[float, ask("Too much at the front", Kind.LENGTH, LENGTH, least=0)] = 1.0
+    front_comes: Annotated[
+        Literal["off", "stays"],
+        choose("The front", COMES, LENGTH, when=lambda s: s.over_front > 0, helps="Off here, or left for the next holding."),
+    ] = "off"
     over_back: Annotated[
         float, ask("Left on the back face", Kind.LENGTH, LENGTH, least=0, helps="For facing the other side in the next setup.")
     ] = 0.0

@@ -14,12 +14,13 @@ import numpy as np
 from bastler.job.parts import offset_code
 from bastler.nc import RAPID, Trace
 from bastler.proof.field import Grid
-from bastler.proof.found import MOST_A_CODE, POWER_STOP, Checks, Found
+from bastler.proof.found import MOST_A_CODE, POWER_STOP, Checks, Found, feeds_over
 from bastler.proof.jaws import jaw_hits
 from bastler.proof.load import widths
 from bastler.proof.remark import Level
 from bastler.proof.scene import Scene
 from bastler.proof.section import BITE, HOLDER, MIDDLE, SHANK, VOLUME, SectionProof
+from bastler.proof.travel import over_travel
 from bastler.tools import KIND_WORDS, Tool
 from bastler.units import Kind, with_unit
 
@@ -27,6 +28,8 @@ FEELS_MM = 0.005
 """Less than this is rounding, not contact."""
 STRAIGHT_DRILLING = 4.0
 """How many diameters a twist drill goes in one bite before it should peck."""
+TAP_SLIP = {False: 0.01, True: 0.1}
+"""By how much the feed of a tap may differ from its pitch, in a rigid and in a floating holder."""
 SLOT_WIDTH = 0.9
 SLOT_MARGIN = 1.3
 SKIM = 0.05
@@ -129,17 +132,47 @@ def jaw_hit(view: View) -> Iterator[Found]:
 
 
 @on_table("over-travel")
-def over_travel(view: View) -> Iterator[Found]:
+def leaves_travel(view: View) -> Iterator[Found]:
     scene, card = view.scene, view.scene.card
     length = view.tool.length if view.tool else 0.0
-    ends = view.trace.end[view.begin : view.end]
-    for axis, travel in enumerate((card.x, card.y, card.z)):
-        at = ends[:, axis] + scene.zero[axis] + (length if axis == 2 else 0.0)
-        over = np.maximum(at - travel.hi, travel.lo - at)
-        if len(over) and over.max() > FEELS_MM * scene.mm:
-            move = int(np.argmax(over > FEELS_MM * scene.mm))
-            text = f"{'XYZ'[axis]} leaves its travel by {view.says(float(over.max()))}."
-            yield Found("stop", "over-travel", text, move, float(over.max()))
+    zero = (scene.zero[0], scene.zero[1], scene.zero[2] + length)
+    axes = [(axis, "XYZ"[axis], travel, zero[axis]) for axis, travel in enumerate((card.x, card.y, card.z))]
+    yield from over_travel(view.trace, view.begin, view.end, axes, FEELS_MM * scene.mm, view.says)
+
+
+@check("no-tool")
+def no_tool(view: View) -> Iterator[Found]:
+    """With no tool known nothing is cut and nothing is hit: below the stock's top that proves nothing."""
+    if view.tool is not None or not len(view.proof.segments):
+        return
+    low = np.minimum(view.proof.segments[:, 2], view.proof.segments[:, 5])
+    deep = view.grid.top - low
+    if deep.max() > FEELS_MM * view.scene.mm:
+        move, place = view.at(int(np.argmax(deep > FEELS_MM * view.scene.mm)))
+        text = f"{view.says(float(deep.max()))} below the top of the stock, and no tool is known: nothing is proved here."
+        yield Found("stop", "no-tool", text, move, float(deep.max()), place)
+
+
+@check("over-feed")
+def over_feed(view: View) -> Iterator[Found]:
+    """Faster than the axes can: the cut is another one than was meant, and a tap tears its thread."""
+    yield from feeds_over(view.trace, view.begin, view.end, view.scene.card.feed_most, view.says)
+
+
+@check("tap-feed")
+def tap_feed(view: View) -> Iterator[Found]:
+    """A tap has to feed one pitch a turn; only a floating holder lets it differ a little."""
+    tool = view.tool
+    if tool is None or tool.kind != "tap":
+        return
+    part = slice(view.begin, view.end)
+    feed, speed = view.trace.feed[part], view.trace.speed[part]
+    wanted = speed * tool.pitch
+    off = (view.trace.kind[part] != RAPID) & (np.abs(feed - wanted) > TAP_SLIP[tool.floating] * wanted)
+    if off.any():
+        move = int(np.argmax(off))
+        text = f"Feeds {view.says(float(feed[move]))} a minute; pitch and speed make {view.says(float(wanted[move]))}."
+        yield Found("stop", "tap-feed", text, move, float(feed[move] - wanted[move]))
 
 
 @check("over-speed")

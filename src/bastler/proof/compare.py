@@ -8,9 +8,12 @@ from typing import Any
 
 from numba import njit
 
+from bastler.job.promises import Promise, Where
 from bastler.proof.field import Grid, Heights
 from bastler.proof.walls import WallFault
 
+Wants = tuple[Promise, Heights, Any]
+"""A promise, the height that each cell may have, infinite where it says nothing, and which cells are off the walls."""
 FLOOR_TOLERANCE_MM = 0.002
 WALL_TOLERANCE_MM = 0.012
 
@@ -25,18 +28,31 @@ class Difference:
 
 
 @dataclass(frozen=True)
+class Unkept:
+    """What stands of an allowance of the setup that no step takes: where, how much, how high; `stays` where the machinist has
+    said so; `place` (x, y, z) is where it is highest."""
+
+    where: Where
+    volume: float
+    height: float
+    stays: bool
+    place: tuple[float, float, float]
+
+
+@dataclass(frozen=True)
 class Comparison:
-    """Floors from the field, walls as polygons. `steps` names the step whose wanted removal is deepest at the worst cell."""
+    """Floors from the field, walls as polygons, and what the setup promised and no step takes."""
 
     left: Difference = field(default_factory=Difference)
     gouge: Difference = field(default_factory=Difference)
     walls: Sequence[WallFault] = ()
+    unkept: Sequence[Unkept] = ()
 
     def _walls(self, kind: str) -> list[WallFault]:
         return [w for w in self.walls if w.kind == kind]
 
     def volume(self, kind: str) -> float:
-        """Left or gouged volume in cubic units."""
+        """Left or gouged volume in cubic units, by steps."""
         floors = self.left if kind == "left" else self.gouge
         return floors.volume + sum(w.area * w.height for w in self._walls(kind))
 
@@ -75,3 +91,48 @@ def floors(grid: Grid, h: Heights, low: Heights, high: Heights, mm: float) -> tu
         return Difference(float(volume * grid.area), float(depth), cell)
 
     return made(lv, lm, la), made(gv, gm, ga)
+
+
+def left_volumes(comparison: Any) -> dict[str, float]:
+    """What is left, in cubic units, by who promised to take it: a step, the setup; or, said to stay, nobody."""
+    unkept = comparison.unkept
+    return {
+        "steps": comparison.volume("left"),
+        "setup": sum(u.volume for u in unkept if not u.stays),
+        "said": sum(u.volume for u in unkept if u.stays),
+    }
+
+
+@njit(cache=True, nogil=True)
+def _over(h: Any, high: Any, want: Any, sure: Any, tolerance: float) -> tuple[float, float, int]:
+    """Volume in cell heights of what stands over `want` and is not over `high` as well; greatest height and place of it where the
+    cells are `sure`, off the walls."""
+    volume, most, at = 0.0, 0.0, -1
+    ny, nx = h.shape
+    for j in range(ny):
+        for i in range(nx):
+            over = h[j, i] - want[j, i]
+            if over > tolerance and h[j, i] - high[j, i] <= tolerance:
+                volume += over
+                if over > most and sure[j, i]:
+                    most, at = over, j * nx + i
+    return volume, most, at
+
+
+def unkept(
+    grid: Grid, h: Heights, high: Heights, wants: Sequence[Wants], walls: Sequence[WallFault], mm: float
+) -> tuple[Unkept, ...]:
+    """What stands of every promise. `walls` is what stands at the walls of the finished part, less than a cell wide."""
+    found = []
+    for promise, want, sure in wants:
+        volume, most, at = _over(h, high, want, sure, FLOOR_TOLERANCE_MM * mm)
+        own = [w for w in walls if w.kind == promise.where]
+        volume = volume * grid.area if at >= 0 else sum(w.area * w.height for w in own)
+        if at >= 0:
+            row, column = at // grid.nx, at % grid.nx
+            x, y = grid.centre(row, column)
+            found.append(Unkept(promise.where, float(volume), float(most), promise.stays, (x, y, float(h[row, column]))))
+        elif own:
+            worst = max(own, key=lambda w: w.by)
+            found.append(Unkept(promise.where, float(volume), worst.by, promise.stays, (*worst.place, worst.level)))
+    return tuple(found)

@@ -57,9 +57,7 @@ def _difference(proof: MillProof, kind: str, by: float, place: tuple[float, floa
     where = f"X {place[0]:.2f} Y {place[1]:.2f}"
     if kind == "left":
         step = _owner(proof, place)
-        return Remark(
-            level="caution", code="left", text=f"Left standing at {where}{on}: {how}.", step=step, amount=by, place=place
-        )
+        return Remark(level="stop", code="left", text=f"Left standing at {where}{on}: {how}.", step=step, amount=by, place=place)
     return proof.gouged(_culprit(proof, place, part), f"Gouged at {where}{on}: {how.replace('high', 'too deep')}.", by, place)
 
 

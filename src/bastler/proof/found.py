@@ -6,6 +6,9 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Generic, TypeVar
 
+import numpy as np
+
+from bastler.nc import RAPID, Trace
 from bastler.proof.remark import Level
 
 MOST_A_CODE = 5
@@ -24,6 +27,18 @@ class Found:
     move: int
     amount: float = 0.0
     place: tuple[float, float, float] | None = None
+
+
+def feeds_over(trace: Trace, begin: int, end: int, most: float, says: Callable[[float], str]) -> Iterator[Found]:
+    """A caution where feeds are over what the axes can; a stop where the move is tied to the spindle."""
+    part = slice(begin, end)
+    over = (trace.kind[part] != RAPID) & (trace.feed[part] > most * 1.0001)
+    if over.any():
+        feed = np.where(over, trace.feed[part], 0.0)
+        move = int(np.argmax(feed))
+        tied = trace.lead[begin + move] > 0
+        text = f"Feeds at {says(float(feed[move]))} a minute; {says(most)} is the most of the axes."
+        yield Found("stop" if tied else "caution", "over-feed", text, move, float(feed[move] - most))
 
 
 V = TypeVar("V")

@@ -18,21 +18,36 @@ import numpy as np
 import shapely
 
 from bastler.job import Plan
+from bastler.job.promises import Promise
 from bastler.nc import RAPID, Trace, read
 from bastler.post import Program, post
 from bastler.proof.checks import View, check, on_table
 from bastler.proof.clockwork import timetable
-from bastler.proof.compare import WALL_TOLERANCE_MM, Comparison, floors
+from bastler.proof.compare import WALL_TOLERANCE_MM, Comparison, floors, unkept
 from bastler.proof.differences import differences
 from bastler.proof.field import Grid, Heights
+from bastler.proof.leftovers import leftovers
 from bastler.proof.result import Kept, Proof, Run, StageResult, digest, moves_key, runs
 from bastler.proof.scene import Scene, scene_of
 from bastler.proof.section import prove_section
 from bastler.proof.tiles import Mask, Tiles, reached
 from bastler.proof.verdict import all_remarks
-from bastler.proof.walls import MOST_STROKES, Wall, WallFault, below, gouged_at, left_at, levels_of, steady, swept, wanted_at
-from bastler.proof.wanted import Pair, both_fields, without_walls
+from bastler.proof.walls import (
+    MOST_STROKES,
+    Wall,
+    WallFault,
+    below,
+    faults,
+    gouged_at,
+    left_at,
+    levels_of,
+    steady,
+    swept,
+    wanted_at,
+)
+from bastler.proof.wanted import Pair, both_fields, promised_fields, without_walls
 from bastler.shapes import Flat, Removal
+from bastler.shapes.united import united
 from bastler.tools import Tool
 
 
@@ -90,6 +105,18 @@ class Sight:
         return Sight(scene.at(part), replace(trace, offset=alike, **moved), shift)
 
 
+@dataclass(frozen=True)
+class Side:
+    """What is wanted of a part: a key, the lowest and the highest it may be, opened where walls are known to be wrong, the
+    highest as it was before that, and the faults of its walls."""
+
+    key: bytes
+    low: Heights
+    high: Heights
+    highest: Heights
+    walls: list[WallFault]
+
+
 class MillProver:
     """Proves one job after another and remembers. Not for use by two threads at a time.
 
@@ -101,6 +128,7 @@ class MillProver:
         self._kept = Kept()
         self._fields: list[Heights | None] = [None]
         self._pair: tuple[bytes, Pair] | None = None
+        self._promises: tuple[bytes, list[tuple[Promise, Heights, Any]]] | None = None
         self._side = ThreadPoolExecutor(max_workers=1, thread_name_prefix="wanted")
 
     def prove(self, plan: Plan, program: Program | None = None, stop: Any = None) -> MillProof | None:
@@ -115,7 +143,9 @@ class MillProver:
         result = self._prove(scene, program, trace, stop)
         if result is None:
             return None
-        remarks = all_remarks(result, plan if own else None, differences(result))
+        unkept = [u for k, c in enumerate(result.comparisons) for u in c.unkept if c not in result.comparisons[:k]]
+        said = differences(result) + (leftovers(result, plan if own else None, unkept) if scene.wanted or not own else [])
+        remarks = all_remarks(result, plan if own else None, said)
         self._kept.forget()
         return replace(result, remarks=remarks, took=time.perf_counter() - began, plan=plan)
 
@@ -136,7 +166,7 @@ class MillProver:
         sides = wanted.result()
         if stages is None or sides is None:
             return None
-        comparisons = tuple(self._compare(scene, grid, stages, k, *side) for k, side in enumerate(sides))
+        comparisons = tuple(self._compare(scene, grid, stages, k, side) for k, side in enumerate(sides))
         return MillProof(
             scene=scene,
             program=program,
@@ -191,49 +221,49 @@ class MillProver:
 
     def _wanted(
         self, scene: Scene, grid: Grid, parts: Sequence[Sight], by_part: Sequence[Sequence[Run]], stop: Any
-    ) -> list[tuple[bytes, Heights, Heights, list[WallFault]]] | None:
-        """For every part a key, the lowest and the highest a correct part may be, and the faults of its walls; None when
-        stopped."""
+    ) -> list[Side] | None:
+        """What is wanted of every part and how its walls are; None when stopped."""
         found = []
         for part, (sight, own) in enumerate(zip(parts, by_part, strict=True)):
             wanted = scene.wanted_of(part)
             removals: list[Removal] = [r for w in wanted for r in w.removals]
-            key = digest("wanted", repr(grid), *(_removals_key(w.removals) for w in wanted))
-            low, high = self._both(key, grid, removals, own=not scene.wanted_on)
+            key = digest("wanted", repr(grid), *(_removals_key(w.removals) for w in wanted), _promises_key(scene))
+            low, high = self._both(key, grid, removals, scene.promised, own=not scene.wanted_on)
             moves = [(moves_key(sight.trace, begin, end), begin, end) for begin, end, _, _ in own]
             tools = [repr(scene.tools.get(int(sight.trace.tool[b]))) for _, b, _ in moves]
             walls_key = digest("walls", key, *(name for name, _, _ in moves), *tools)
             walls = self._kept.keep(walls_key, partial(self._walls, scene, grid, sight.trace, moves, removals, stop))
             if walls is None or stop[0]:
                 return None
-            found.append((walls_key, *without_walls(grid, low, high, walls), walls))
+            own_walls = [w for w in walls if w.kind in ("left", "gouge")]
+            found.append(Side(walls_key, *without_walls(grid, low, high, own_walls), high, walls))
         return found
 
-    def _both(self, key: bytes, grid: Grid, removals: Sequence[Removal], *, own: bool) -> Pair:
+    def _both(self, key: bytes, grid: Grid, removals: Sequence[Removal], promised: Sequence[Promise], *, own: bool) -> Pair:
         """The fields of the wanted shape. Where all parts are to be alike their memory is used again."""
         if self._pair is None or self._pair[0] != key:
             old, self._pair = self._pair if own else None, None
-            self._pair = (key, both_fields(grid, removals, old[1] if old else None))
+            self._pair = (key, both_fields(grid, removals, old[1] if old else None, [p.flat for p in promised]))
         return self._pair[1]
 
-    def _compare(
-        self,
-        scene: Scene,
-        grid: Grid,
-        stages: list[StageResult],
-        part: int,
-        key: bytes,
-        low: Heights,
-        high: Heights,
-        walls: list[WallFault],
-    ) -> Comparison:
+    def _compare(self, scene: Scene, grid: Grid, stages: list[StageResult], part: int, side: Side) -> Comparison:
         def work() -> Comparison:
             field = self._fields[part]
-            return Comparison(*floors(grid, grid.fresh() if field is None else field, low, high, scene.mm), tuple(walls))
+            now = grid.fresh() if field is None else field
+            own = [w for w in side.walls if w.kind in ("left", "gouge")]
+            stands = unkept(grid, now, side.highest, self._promised(grid, scene), side.walls, scene.mm)
+            return Comparison(*floors(grid, now, side.low, side.high, scene.mm), tuple(own), stands)
 
         own = [stage.key for stage in stages if stage.part == part and (len(scene.parts) < 2 or stage.proof.patch is not None)]
-        found: Comparison = self._kept.keep(digest("compare", key, *own), work)
+        found: Comparison = self._kept.keep(digest("compare", side.key, *own), work)
         return found
+
+    def _promised(self, grid: Grid, scene: Scene) -> list[tuple[Promise, Heights, Any]]:
+        """The fields of what the setup promises; those of the last job are good for the next one with the same stock."""
+        key = digest(repr(grid), _promises_key(scene))
+        if self._promises is None or self._promises[0] != key:
+            self._promises = (key, promised_fields(grid, scene.promised))
+        return self._promises[1]
 
     def _walls(
         self,
@@ -245,6 +275,7 @@ class MillProver:
         stop: Any,
     ) -> list[WallFault] | None:
         tiny, found = 1e-4 * scene.mm, []
+        free = [promise.flat for promise in scene.promised]
         for floor, upper in levels_of(removals, scene.stock.hi[2]):
             if stop[0]:
                 return None
@@ -254,13 +285,33 @@ class MillProver:
             wall = Wall(
                 plan=scene.stock.plan,
                 wanted=wanted_at(removals, floor + tiny),
-                allowed=wanted_at(removals, upper - tiny),
+                allowed=wanted_at([*removals, *free], upper - tiny),
                 floor=floor,
                 upper=upper,
                 tolerance=WALL_TOLERANCE_MM * scene.mm,
                 band=3 * grid.cell,
             )
             found += left_at(wall, strokes) + gouged_at(wall, strokes)
+        return found + self._promised_walls(scene, grid, trace, moves, removals)
+
+    def _promised_walls(
+        self, scene: Scene, grid: Grid, trace: Trace, moves: Sequence[tuple[bytes, int, int]], removals: list[Removal]
+    ) -> list[WallFault]:
+        """What stands at the walls of the finished block, where no step has promised to take it."""
+        found: list[WallFault] = []
+        tiny, top = 1e-4 * scene.mm, scene.stock.hi[2]
+        for promise in scene.promised:
+            if promise.where != "sides":
+                continue
+            rest = promise.region.difference(wanted_at(removals, promise.floor + tiny))
+            strokes = self._swept(scene, trace, moves, promise.floor + tiny)
+            if strokes is None or rest.is_empty or not len(strokes):
+                continue
+            near = rest.intersection(united(strokes).buffer(2 * grid.cell))  # what no tool comes near the field sees
+            left = near.buffer(-WALL_TOLERANCE_MM * scene.mm / 2).difference(united(strokes))
+            left = left.buffer(WALL_TOLERANCE_MM * scene.mm / 2)
+            thin = left.difference(left.buffer(-3 * grid.cell).buffer(4 * grid.cell))
+            found += faults(promise.where, thin, WALL_TOLERANCE_MM * scene.mm, promise.floor, top - promise.floor)
         return found
 
     def _swept(self, scene: Scene, trace: Trace, moves: Sequence[tuple[bytes, int, int]], level: float) -> Any:
@@ -303,6 +354,10 @@ def _reached(trace: Trace, begin: int, end: int, tool: Tool | None, grid: Grid) 
         nothing = np.zeros_like(Tiles(grid).states, np.bool_)
         return nothing, nothing
     return reached(trace, begin, end, tool, grid)
+
+
+def _promises_key(scene: Scene) -> bytes:
+    return digest(*(f"{p.where} {p.stays}".encode() + shapely.to_wkb(p.region) + repr(p.floor).encode() for p in scene.promised))
 
 
 def _removals_key(removals: Sequence[Removal]) -> bytes:

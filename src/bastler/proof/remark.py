@@ -11,10 +11,13 @@ Level = Literal["stop", "open", "caution", "note"]
 ORDER: dict[str, int] = {"stop": 0, "open": 1, "caution": 2, "note": 3}
 HOLDING = ("stop", "open")
 """Levels with which a program does not go out unasked."""
+LEFT_OVER = ("raw-left", "land")
+"""Codes of what nobody takes and nobody has said is to stay: proved, but something is left."""
 
 
 class Cure(msgspec.Struct, frozen=True):
-    """A way out with one press: what it says, and the answer it gives (an address of `bastler.job.edits` and a value)."""
+    """A way out with one press: what it says, and the answer it gives (an address of `bastler.job.edits` and a value). An address
+    that begins with `add:` adds a step, see `bastler.job.edits.cured`."""
 
     says: str
     address: str
@@ -25,7 +28,8 @@ class Remark(msgspec.Struct, frozen=True, kw_only=True):
     """What was found, where, how much, and what would cure it.
 
     `line` counts from 1, 0 for the program as a whole; `amount` is in the job's unit, kW or 1/min as `text` says; `move` is the
-    row of the trace, -1 for none; `place` is (x, y, z) where it is.
+    row of the trace, -1 for none; `place` is (x, y, z) where it is. Where a remark can be read in two ways `other` is the second
+    way out.
     """
 
     level: Level
@@ -39,6 +43,12 @@ class Remark(msgspec.Struct, frozen=True, kw_only=True):
     move: int = -1
     place: tuple[float, float, float] | None = None
     cure: Cure | None = None
+    other: Cure | None = None
+
+    @property
+    def cures(self) -> tuple[Cure, ...]:
+        """The ways out there are."""
+        return tuple(cure for cure in (self.cure, self.other) if cure is not None)
 
 
 def sorted_remarks(remarks: list[Remark]) -> tuple[Remark, ...]:

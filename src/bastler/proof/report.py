@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 
+from bastler.proof.compare import left_volumes
 from bastler.proof.prover import MillProof
 from bastler.proof.result import StageResult
 from bastler.proof.turn.compare import sizes as measured
@@ -16,6 +17,7 @@ from bastler.shapes import Flat, Revolved
 def report(proof: MillProof | TurnProof) -> dict[str, Any]:
     """What `bastler prove --json` gives. Lengths, volumes in the job's unit; times in seconds; power in kW."""
     comparison = proof.comparison
+    left = left_volumes(comparison)
     return {
         "proved": proof.proved,
         "unit": proof.scene.unit,
@@ -33,7 +35,9 @@ def report(proof: MillProof | TurnProof) -> dict[str, Any]:
         ],
         "time_s": round(proof.total, 3),
         "removed_volume": proof.removed,
-        "left_volume": comparison.volume("left"),
+        "verdict": proof.verdict,
+        "left_volume": sum(left.values()),
+        "left": left,
         "gouge_volume": comparison.volume("gouge"),
         "max_left": comparison.greatest("left"),
         "max_gouge": comparison.greatest("gouge"),

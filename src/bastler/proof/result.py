@@ -6,7 +6,7 @@ import hashlib
 import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 
@@ -14,7 +14,7 @@ from bastler.job import Plan
 from bastler.nc import Trace
 from bastler.post import Program
 from bastler.proof.found import Found
-from bastler.proof.remark import HOLDING, Remark
+from bastler.proof.remark import HOLDING, LEFT_OVER, Remark
 
 Run = tuple[int, int, str, str]
 """First move, the one after the last, step, stage."""
@@ -66,6 +66,13 @@ class Proof:
     def proved(self) -> bool:
         """Nothing found that must not run, and nothing left open."""
         return not any(r.level in HOLDING for r in self.remarks)
+
+    @property
+    def verdict(self) -> Literal["proved", "left", "open", "stop"]:
+        """The proof in a word: *left* is proved, but something stays that nobody takes and nobody has said is to stay."""
+        if not self.proved:
+            return "stop" if any(r.level == "stop" for r in self.remarks) else "open"
+        return "left" if any(r.code in LEFT_OVER for r in self.remarks) else "proved"
 
     def gouged(self, move: int, text: str, amount: float, place: tuple[float, float, float]) -> Remark:
         """A remark on a gouge by a move of the trace; -1 where none is known to have made it."""

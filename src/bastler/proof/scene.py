@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from bastler.cutting import Material
 from bastler.job import Plan
 from bastler.job.parts import PartAt
+from bastler.job.promises import Promise, promises_of
 from bastler.machines import MachineCard
 from bastler.nc import Control
 from bastler.shapes import Box, Removal
@@ -42,6 +43,8 @@ class Scene:
     wanted_on: Sequence[Sequence[WantedStep]] = ()
     parts: Sequence[PartAt] = ()
     others: Sequence[Box] = ()
+    promised: Sequence[Promise] = ()
+    """What the setup says has to come off."""
 
     def at(self, part: int) -> Scene:
         """The scene as one of the parts sees it: from its own zero, the other parts around it."""
@@ -97,6 +100,7 @@ def scene_of(plan: Plan) -> Scene:
         zero=zero,
         wanted_on=_by_part(plan) if any(p.filled.differs() and p.stages for p in plan.steps) and len(plan.parts) > 1 else (),
         parts=plan.parts,
+        promised=promises_of(setup) if not plan.troubles else (),
         wanted=tuple(WantedStep(p.step.id, p.removals) for p in plan.steps if p.removals),
     )
 

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import msgspec
+import numpy as np
 
 from bastler.ask import Trouble
 from bastler.job import Plan
 from bastler.job.planned import setup_address
+from bastler.nc import RAPID
 from bastler.proof.cures import cure_for
 from bastler.proof.remark import Cure, Remark, sorted_remarks
 from bastler.proof.result import Proof
@@ -17,7 +19,9 @@ def all_remarks(proof: Proof, plan: Plan | None, compared: list[Remark]) -> tupl
     """Everything there is to say: `compared` is about the shape; `plan` when the program is the plan's own, for steps that could
     not be planned."""
     remarks = _unplanned(plan) + _not_in_machine(plan) if plan else []
-    remarks += _read(proof) + _found(proof) + compared
+    if proof.trace.cut:  # what was not run is left by nobody's fault: the refused word is what has to be said
+        compared = [r for r in compared if r.code == "gouge"]
+    remarks += _read(proof) + _frame(proof) + _found(proof) + compared
     if plan:
         remarks = [_with_cure(remark, plan) for remark in remarks]
     if not proof.stages and not remarks:
@@ -26,13 +30,8 @@ def all_remarks(proof: Proof, plan: Plan | None, compared: list[Remark]) -> tupl
 
 
 def _with_cure(remark: Remark, plan: Plan) -> Remark:
-    if remark.cure is not None:
-        return remark
-    cure = cure_for(remark, plan)
-    if cure is None:
-        return remark
-    fields = {name: getattr(remark, name) for name in remark.__struct_fields__}
-    return Remark(**(fields | {"cure": cure}))
+    cure = remark.cure or cure_for(remark, plan)
+    return msgspec.structs.replace(remark, cure=cure) if cure is not remark.cure else remark
 
 
 def _unplanned(plan: Plan) -> list[Remark]:
@@ -108,6 +107,16 @@ def _read(proof: Proof) -> list[Remark]:
             Remark(level=finding.level, code=finding.code, text=text, line=finding.line, step=section.step, stage=section.stage)
         )
     return remarks
+
+
+def _frame(proof: Proof) -> list[Remark]:
+    """What a program lacks as a whole."""
+    trace = proof.trace
+    feeds = np.flatnonzero(trace.kind != RAPID)
+    if len(feeds) and not (trace.speed > 0).any():
+        text, move = "The program feeds and never starts the spindle.", int(feeds[0])
+        return [Remark(level="stop", code="spindle-never", text=text, line=int(trace.line[move]) + 1, move=move)]
+    return []
 
 
 def _found(proof: Proof) -> list[Remark]:

@@ -19,6 +19,7 @@ import numpy as np
 import shapely
 
 from bastler.nc import Trace
+from bastler.proof.measure import thickness
 from bastler.shapes import Bevel, Flat, Groove, Removal, Revolved
 from bastler.shapes.united import united
 from bastler.tools import Profile, Tool
@@ -347,17 +348,5 @@ def faults(kind: str, region: Any, tolerance: float, level: float, height: float
             continue
         whole = piece.buffer(tolerance / 2, join_style="mitre")
         spot = piece.representative_point()
-        found.append(WallFault(kind, level, _thickness(whole, tolerance), whole.area, height, (spot.x, spot.y), whole))
+        found.append(WallFault(kind, level, thickness(whole), whole.area, height, (spot.x, spot.y), whole))
     return found
-
-
-def _thickness(piece: Any, least: float) -> float:
-    """About the diameter of the largest disc inside, to a tenth."""
-    lo, hi = least / 2, max(least, math.sqrt(piece.area))
-    while hi - lo > 0.1 * lo:
-        middle = math.sqrt(lo * hi)
-        if piece.buffer(-middle).is_empty:
-            hi = middle
-        else:
-            lo = middle
-    return 2 * lo

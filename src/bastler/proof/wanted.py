@@ -14,6 +14,7 @@ import numpy as np
 import shapely
 from numba import njit
 
+from bastler.job.promises import Promise
 from bastler.proof.field import Grid, Heights
 from bastler.proof.walls import WallFault
 from bastler.shapes import Bevel, Flat, Groove, Removal, Revolved
@@ -23,10 +24,13 @@ COARSE = 0.02
 """Chords of regions that are drawn in a field, as a share of its cell."""
 
 
-def both_fields(grid: Grid, removals: Sequence[Removal], old: Pair | None = None) -> Pair:
-    """The lowest and the highest that each cell may be when all removals are done; may be written over an `old` pair."""
+def both_fields(grid: Grid, removals: Sequence[Removal], old: Pair | None = None, free: Sequence[Flat] = ()) -> Pair:
+    """The lowest and the highest that each cell may be when all removals are done; may be written over an `old` pair. What is
+    `free` may go and need not."""
     low, high = (grid.renew(field) for field in old or (None, None))
     band = (1.0 + 2 * COARSE) * math.hypot(grid.dx, grid.dy)
+    for flat in free:
+        _fill(low, grid, _coarse(flat.region, grid).buffer(band, join_style="mitre"), max(flat.floor, grid.bottom))
     for removal in removals:
         if isinstance(removal, Flat):
             floor = max(removal.floor, grid.bottom)
@@ -62,6 +66,20 @@ def _slope_cells(grid: Grid, bevel: Bevel | Groove, band: float) -> tuple[Any, A
     lower, upper = heights - band * bevel.rise, heights + band * bevel.rise
     upper[upper > bevel.top] = np.inf
     return rows, columns, np.maximum(np.maximum(lower, bevel.floor), grid.bottom), np.maximum(upper, grid.bottom)
+
+
+def promised_fields(grid: Grid, promises: Sequence[Promise]) -> list[tuple[Promise, Heights, Any]]:
+    """For every promise the height that each cell may have, infinite where it says nothing, and which cells are off the
+    walls."""
+    band = (1.0 + 2 * COARSE) * math.hypot(grid.dx, grid.dy)
+    found = []
+    for promise in promises:
+        region, floor = _coarse(promise.region, grid), max(promise.floor, grid.bottom)
+        want, sure = np.full((grid.ny, grid.nx), np.inf, np.float32), np.full((grid.ny, grid.nx), np.inf, np.float32)
+        _fill(want, grid, region, floor)
+        _fill(sure, grid, _narrowed(region, grid, band), floor)
+        found.append((promise, want, np.isfinite(sure)))
+    return found
 
 
 def _coarse(region: Any, grid: Grid) -> Any:

@@ -11,12 +11,16 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+import shapely
 
+from bastler.machines.card import Travel
 from bastler.nc import RAPID, Trace
-from bastler.proof.found import MOST_A_CODE, POWER_STOP, Checks, Found
+from bastler.proof.found import MOST_A_CODE, POWER_STOP, Checks, Found, feeds_over
+from bastler.proof.measure import thickness
+from bastler.proof.travel import over_travel
 from bastler.proof.turn.scene import TurnScene
-from bastler.proof.turn.section import BITE, BODY_IN, FEELS_MM, KEEP_IN, RAPID_IN, THREAD_END, VOLUME, WIDE, TurnSection
-from bastler.proof.turn.sweep import body_of, placed, thickness
+from bastler.proof.turn.section import AREA, BODY_IN, FEELS_MM, KEEP_IN, RAPID_IN, THREAD_END, VOLUME, WIDE, TurnSection
+from bastler.proof.turn.sweep import body_of, placed, way
 from bastler.tools import AnyTool, Tool, TurnTool
 from bastler.units import Kind, with_unit
 
@@ -92,17 +96,37 @@ def kept_out(view: TurnView) -> Iterator[Found]:
 
 
 @check("over-travel")
-def over_travel(view: TurnView) -> Iterator[Found]:
-    scene, ends = view.scene, view.trace.end[view.begin : view.end]
+def leaves_travel(view: TurnView) -> Iterator[Found]:
+    scene = view.scene
     reach = scene.control.points.get(int(view.trace.tool[view.begin]), (0.0, 0.0, 0.0))
-    for axis, name, travel in ((0, "X", scene.card.x), (2, "Z", scene.card.z)):
-        at = ends[:, axis] + scene.zero[axis] + reach[axis]
-        over = np.maximum(at - travel.hi, travel.lo - at)
-        if len(over) and over.max() > FEELS_MM * scene.mm:
-            move = int(np.argmax(over > FEELS_MM * scene.mm))
-            yield Found(
-                "stop", "over-travel", f"{name} leaves its travel by {view.says(float(over.max()))}.", move, float(over.max())
-            )
+    axes = [(axis, name, travel, scene.zero[axis] + reach[axis]) for axis, name, travel in _axes(scene)]
+    yield from over_travel(view.trace, view.begin, view.end, axes, FEELS_MM * scene.mm, view.says)
+
+
+def _axes(scene: TurnScene) -> tuple[tuple[int, str, Travel], ...]:
+    return ((0, "X", scene.card.x), (2, "Z", scene.card.z))
+
+
+@check("no-tool")
+def no_tool(view: TurnView) -> Iterator[Found]:
+    """With no tool known nothing is cut and nothing is hit: where the stock is that proves nothing."""
+    if view.tool is not None:
+        return
+    z0, _, z1, r1 = view.scene.raw.bounds
+    feels = FEELS_MM * view.scene.mm
+    room = shapely.box(z0, -r1 + feels, z1 - feels, r1 - feels)
+    for move in range(view.end - view.begin):
+        points = way(view.trace, view.begin + move, view.scene.mm)
+        if shapely.LineString(points).intersects(room):
+            text = "Comes to where the stock is, and no tool is known: nothing is proved here."
+            yield Found("stop", "no-tool", text, move, 0.0, view.place(move))
+            return
+
+
+@check("over-feed")
+def over_feed(view: TurnView) -> Iterator[Found]:
+    """Faster than the slides can: a thread gets another pitch."""
+    yield from feeds_over(view.trace, view.begin, view.end, view.scene.card.feed_most, view.says)
 
 
 @check("over-speed")
@@ -228,7 +252,7 @@ def part_off(view: TurnView) -> Iterator[Found]:
     parts = view.step in view.scene.parts or (not view.step and isinstance(view.tool, TurnTool) and view.tool.kind == "parting")
     if not parts or view.tool is None or view.proof.volume <= 0:
         return
-    move = int(np.argmax(view.proof.cut[:, BITE]))
+    move = int(np.argmax(view.proof.cut[:, AREA]))
     if not view.proof.fallen:
         left = _core(view)
         yield Found("stop", "not-parted", f"The part is not off: a core of Ø{view.says(2 * left)} stays.", move, 2 * left)

@@ -9,8 +9,10 @@ from typing import Any
 import numpy as np
 import shapely
 
+from bastler.proof.compare import Unkept
+from bastler.proof.measure import thickness
 from bastler.proof.turn.scene import TurnScene
-from bastler.proof.turn.sweep import thickness, volume
+from bastler.proof.turn.sweep import volume
 from bastler.shapes.united import united
 
 TOLERANCE_MM = 0.004
@@ -35,6 +37,7 @@ class TurnComparison:
 
     wanted: Any
     faults: Sequence[TurnFault] = ()
+    unkept: Sequence[Unkept] = ()
 
     def volume(self, kind: str) -> float:
         """Left or gouged volume in cubic units."""
@@ -49,11 +52,13 @@ def compared(scene: TurnScene, final: Any) -> TurnComparison:
     """`final` is all there is at the end, what fell off included."""
     gone = [r for w in scene.wanted for r in w.regions]
     wanted = scene.raw.difference(united(gone)) if gone else scene.raw
+    free = [p.region for p in scene.promised]
+    needed = wanted.difference(united(free)) if free else wanted
     threads = [w.thread for w in scene.wanted if w.thread is not None]
     blind = united([*_corners(scene), *threads]) if gone or threads else shapely.Polygon()
     half = TOLERANCE_MM * scene.mm / 2
     faults: list[TurnFault] = []
-    for kind, over in (("left", final.difference(wanted)), ("gouge", wanted.difference(final))):
+    for kind, over in (("left", final.difference(wanted)), ("gouge", needed.difference(final))):
         rest = over.difference(blind) if kind == "left" else over.difference(united(threads)) if threads else over
         core = rest.buffer(-half, join_style="mitre")
         for piece in getattr(core, "geoms", [core]):
@@ -64,7 +69,22 @@ def compared(scene: TurnScene, final: Any) -> TurnComparison:
             by = thickness(whole)
             if by > TOLERANCE_MM * scene.mm:
                 faults.append(TurnFault(kind, by, (spot.y, 0.0, spot.x), whole, _owner(scene, spot)))
-    return TurnComparison(wanted, tuple(faults))
+    return TurnComparison(wanted, tuple(faults), _unkept(scene, final, faults))
+
+
+def _unkept(scene: TurnScene, final: Any, faults: Sequence[TurnFault]) -> tuple[Unkept, ...]:
+    """What stands of the allowances that no step takes."""
+    found = []
+    told = [f.region for f in faults if f.kind == "left"]
+    for promise in scene.promised:
+        stands = final.intersection(promise.region)
+        stands = stands.difference(united(told)) if told else stands
+        core = stands.buffer(-TOLERANCE_MM * scene.mm / 2, join_style="mitre")
+        if core.is_empty:
+            continue
+        spot, high = core.representative_point(), float(stands.bounds[2] - max(stands.bounds[0], 0.0))
+        found.append(Unkept(promise.where, volume(stands), high, promise.stays, (spot.y, 0.0, spot.x)))
+    return tuple(found)
 
 
 def _corners(scene: TurnScene) -> list[Any]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -14,6 +14,7 @@ from bastler.job import Plan
 from bastler.nc import Trace, read
 from bastler.post import Program, post
 from bastler.proof.clockwork import timetable
+from bastler.proof.leftovers import leftovers
 from bastler.proof.remark import Cure, Remark
 from bastler.proof.result import Kept, Proof, StageResult, digest, moves_key, runs
 from bastler.proof.turn.checks import TurnView, check
@@ -63,7 +64,7 @@ class TurnProver:
         if stages is None:
             return None
         part = _whole(scene, stages)
-        key = digest("compare", stages[-1].key if stages else b"", *(shapely.to_wkb(r) for w in scene.wanted for r in w.regions))
+        key = digest("compare", stages[-1].key if stages else b"", *_wanted_keys(scene))
         comparison = self._kept.keep(key, lambda: compared(scene, part))
         result = TurnProof(
             scene=scene,
@@ -77,7 +78,9 @@ class TurnProver:
             part=part,
             plan=plan,
         )
-        remarks = all_remarks(result, plan if own else None, differences(result, plan if own else None))
+        said = differences(result, plan if own else None)
+        said += leftovers(result, plan if own else None, comparison.unkept) if scene.wanted or not own else []
+        remarks = all_remarks(result, plan if own else None, said)
         self._kept.forget()
         return replace(result, remarks=remarks, took=time.perf_counter() - began)
 
@@ -111,6 +114,16 @@ class TurnProver:
         return results
 
 
+def _wanted_keys(scene: TurnScene) -> Iterator[bytes]:
+    """Keys for all that the part is compared with."""
+    yield shapely.to_wkb(scene.raw)
+    for w in scene.wanted:
+        yield from (f"{w.step} {w.nose}".encode(), *(shapely.to_wkb(r) for r in w.regions))
+        yield shapely.to_wkb(w.thread) if w.thread is not None else b"no thread"
+    for p in scene.promised:
+        yield f"{p.where} {p.stays}".encode() + shapely.to_wkb(p.region)
+
+
 def _whole(scene: TurnScene, stages: Sequence[StageResult]) -> Any:
     """All there is at the end."""
     held = stages[-1].proof.after if stages else scene.raw
@@ -136,7 +149,7 @@ def _left(proof: TurnProof, plan: Plan | None, fault: Any, by: str, where: str) 
     reach = what_reaches(plan, fault) if plan else None
     if reach is None:
         return Remark(
-            level="caution",
+            level="stop",
             code="left",
             text=f"Left standing at {where}: {by}.",
             step=fault.step,

@@ -8,6 +8,7 @@ from typing import Any
 
 from bastler.cutting import Material
 from bastler.job import Plan
+from bastler.job.promises import Promise, promises_of_turned
 from bastler.machines import MachineCard
 from bastler.nc import Control
 from bastler.steps import PartOff
@@ -45,6 +46,8 @@ class TurnScene:
     back: float
     wanted: Sequence[WantedTurn]
     parts: frozenset[str]
+    promised: Sequence[Promise] = ()
+    """What the setup says has to come off."""
 
     @property
     def mm(self) -> float:
@@ -90,6 +93,7 @@ def turn_scene(plan: Plan) -> TurnScene:
         back=setup.over_back,
         wanted=tuple(_wanted(p) for p in plan.steps if p.stages),
         parts=frozenset(p.step.id for p in plan.steps if isinstance(p.step, PartOff)),
+        promised=promises_of_turned(setup, ctx.raw) if not plan.troubles else (),
     )
 
 

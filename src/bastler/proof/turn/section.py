@@ -11,23 +11,24 @@ import shapely
 
 from bastler.nc import Trace
 from bastler.proof.clockwork import shares
+from bastler.proof.measure import thickness
 from bastler.proof.turn.scene import TurnScene
-from bastler.proof.turn.sweep import body_of, edges_of, placed, swept, thickness, volume, way
+from bastler.proof.turn.sweep import body_of, edges_of, placed, swept, volume, way
 from bastler.tools import AnyTool, TurnTool
 
 FEELS_MM = 0.002
 """Thinner than this is rounding of the text, not contact."""
-VOLUME, BITE, RAPID_IN, BODY_IN, KEEP_IN, WIDE, THREAD_END = range(7)
+VOLUME, AREA, RAPID_IN, BODY_IN, KEEP_IN, WIDE, THREAD_END = range(7)
 
 
 @dataclass(frozen=True)
 class TurnSection:
     """What a run of moves did. Rows are counted from its first move.
 
-    `cut` (n, 7): volume taken, thickness of it, how deep a rapid, body or anything kept out of went in, how wide the cut was
-    across its way, how much a thread's last turn took beyond the thread. `stocks` is the stock after every move; `fallen` are
-    pieces that were parted off; `kept` names what was touched of the chuck and tailstock. `segments` (m, 6) and `owner` (m,)
-    are the path.
+    `cut` (n, 7): volume taken, area of it in the section, how deep a rapid, body or anything kept out of went in, how wide the
+    cut was across its way, how much a thread's last turn took beyond the thread. `stocks` is the stock after every move;
+    `fallen` are pieces that were parted off; `kept` names what was touched of the chuck and tailstock. `segments` (m, 6) and
+    `owner` (m,) are the path.
     """
 
     cut: Any
@@ -101,11 +102,11 @@ def _move(
     after = stock
     if region.intersects(stock):
         taken = stock.intersection(region)
-        deep = thickness(taken)
-        if taken.area > 1e-9:
-            cut[VOLUME], cut[BITE] = volume(taken), deep
+        if taken.area > (1e-4 * scene.mm) ** 2:
+            cut[VOLUME], cut[AREA] = volume(taken), taken.area
             cut[WIDE] = _width(taken, points)
-            if rapid and deep > feels:
+            deep = thickness(taken) if rapid else 0.0
+            if deep > feels:
                 cut[RAPID_IN] = deep
             after = _cleaned(stock.difference(region), scene.mm)
             after = _held(after, scene, fallen)

@@ -115,15 +115,3 @@ def volume(region: Any) -> float:
             part = abs(float(((p[1:, 0] - p[:-1, 0]) * (a * a + a * b + b * b)).sum())) * math.pi / 3
             total += part if k == 0 else -part
     return total
-
-
-def thickness(region: Any) -> float:
-    """How thick the thickest piece of a region is: about the diameter of the largest disc inside, from area and length."""
-    best = 0.0
-    for piece in getattr(region, "geoms", [region]):
-        if piece.is_empty or piece.geom_type != "Polygon":
-            continue
-        x0, y0, x1, y1 = piece.bounds
-        most = min(2 * piece.area / max(piece.length / 2, 1e-12), x1 - x0, y1 - y0)
-        best = max(best, most)
-    return best

@@ -49,7 +49,19 @@ def _beside(s: Any) -> bool:
 
 
 def _wide(s: Any) -> bool:
-    return bool(s.widths > 1)
+    return bool(s.widths > 1 or _clears(s))
+
+
+def _clears(s: Any) -> bool:
+    return bool(s.side != "on" and s.land == "clear")
+
+
+def _grooves(s: Any) -> bool:
+    return _beside(s) and not _clears(s)
+
+
+def _land(s: Any, ctx: Context) -> str:
+    return "groove"
 
 
 def _tabbed(s: Any) -> bool:
@@ -129,7 +141,18 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
         Literal["left", "on", "right"],
         choose("The tool runs", {"left": "Left of it", "on": "On it", "right": "Right of it"}, SHAPE),
     ] = "right"
-    widths: Annotated[int, ask("Passes wide", Kind.COUNT, TOOL, least=1, most=MOST_WIDTHS, when=_beside)] = 1
+    land: Annotated[
+        Literal["groove", "clear"] | None,
+        choose(
+            "What lies beside it",
+            {"groove": "Stays: a groove along it", "clear": "Is cleared to the stock"},
+            SHAPE,
+            propose=_land,
+            when=_beside,
+            helps="Of a closed outline: the land on the tool's side of it.",
+        ),
+    ] = None
+    widths: Annotated[int, ask("Passes wide", Kind.COUNT, TOOL, least=1, most=MOST_WIDTHS, when=_grooves)] = 1
     compensation: Annotated[
         Literal["computed", "control"],
         choose(
@@ -247,10 +270,29 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
 
     def rough_passes(self, ctx: Context, tool: Tool) -> list[Pass]:
         """The ways of the first stage."""
-        count = self.widths if self.side != "on" else 1
+        count = self.count(ctx, tool) if self.side != "on" else 1
         leave = self.left(self.leave_wall) if self.side != "on" else 0.0
         made = self.passes(ctx, tool, leave, count)
         return made if finishes(self) else self.with_last(ctx, tool, made)
+
+    def count(self, ctx: Context, tool: Tool) -> int:
+        """How many passes lie beside each other: as many as were asked for, or as clear the land to the stock's edge."""
+        if not _clears(self):
+            return self.widths
+        side = self.tool_side(ctx)
+        if side.is_empty or self.ae is None:
+            return 1
+        far = _farthest(side, ctx.stock.plan.difference(side))
+        return max(1, math.ceil((far - tool.diameter) / given(self.ae) - 1e-9) + 1)
+
+    def tool_side(self, ctx: Context) -> Any:
+        """Of a closed outline the part of the stock, seen from above, on the tool's side of it; empty for others."""
+        chain, closed = self.base(ctx)
+        if not closed or self.side == "on" or not chain:
+            return shapely.Polygon()
+        inward = area_of(chain) > 0
+        inside = polygon_of([chain if inward else reversed_chain(chain)], ctx.mm(FINE_MM))
+        return ctx.stock.plan.intersection(inside) if inward else ctx.stock.plan.difference(inside)
 
     def finish_passes(self, ctx: Context, tool: Tool) -> list[Pass]:
         """The ways of the finishing stage."""
@@ -327,13 +369,15 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
         for name, one in {"tool": tool, "finish_tool" if finishes(self) else "tool": last}.items():
             if one.kind not in MILLS:
                 found.append(Trouble(name, "This tool does not mill along an outline.", self.choose_tool(ctx)))
-        if self.widths > 1 and given(self.ae) > 2 * tool.profile.flat + TIGHTEST:
+        if _wide(self) and given(self.ae) > 2 * tool.profile.flat + TIGHTEST:
             found.append(Trouble("ae", "Something would stay between two passes.", round(0.5 * tool.diameter, 4)))
         if _pointed(self) and not self.base(ctx)[1]:
             found.append(Trouble("begin", "An open outline begins at its end.", "longest"))
         if self.tabs and given(self.tab_height) >= self.depth:
             found.append(Trouble("tab_height", "As high as the cut is deep.", round(self.depth / 4, 3)))
         found += passes_trouble("ap", self.depth / given(self.ap), "passes")
+        if not found and (count := self.count(ctx, tool)) > MOST_WIDTHS:
+            found.append(Trouble("ae", f"Clearing takes {count} passes beside each other; {MOST_WIDTHS} are the most."))
         if self.by_control and (self.tabs or self.entry == "ramp"):
             text = "Not with tabs or a ramp: while the control keeps the tool beside it, the height stays."
             found.append(Trouble("compensation", text, "computed"))
@@ -478,6 +522,14 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
             lines.append((TOOL, f"{speed_line(tool, ctx, given(self.vc), given(self.n))} · {count} × {number(ap, ctx)} deep"))
             lines.append((TOOL, load_line(tool, ctx, ae=tool.diameter, ap=ap, n=given(self.n), vf=given(self.vf))))
         return lines
+
+
+def _farthest(region: Any, wall: Any) -> float:
+    """How far from a wall a region goes: along its own edge, and in its widest place."""
+    edge = shapely.segmentize(region, max(region.length / 400, 1e-9))
+    along = float(shapely.distance(shapely.points(shapely.get_coordinates(edge)), wall).max())
+    pieces = [shapely.maximum_inscribed_circle(g).length for g in getattr(region, "geoms", [region]) if g.area > 0]
+    return max([along, *pieces])
 
 
 def _tight_arcs(chain: Sequence[Segment]) -> list[Any]:

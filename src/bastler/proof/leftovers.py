@@ -1,0 +1,84 @@
+"""What stays that nobody takes: allowances of the setup, and the land beside an outline. Each with both ways it can be meant."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING, Any
+
+from bastler.job import Plan, PlannedStep
+from bastler.job.promises import WORDS, Where
+from bastler.proof.compare import Unkept
+from bastler.proof.remark import Cure, Remark
+from bastler.shapes import Flat
+from bastler.shapes.united import united
+from bastler.steps import OutlineMilling
+from bastler.units import Kind, with_unit
+
+if TYPE_CHECKING:
+    from bastler.proof.result import Proof
+
+ADDS: dict[Where, tuple[str, str]] = {
+    "top": ("Face the top", "add:facing"),
+    "sides": ("Mill the sides", "add:sides"),
+    "front": ("Face the end", "add:turn-facing"),
+}
+STAYS: dict[Where, str] = {"top": "setup.top_comes", "sides": "setup.sides_come", "front": "setup.front_comes"}
+LEAST_LAND_MM = 0.05
+"""Land thinner than this is a hair at the stock's edge."""
+
+
+def leftovers(proof: Proof, plan: Plan | None, unkept: Any) -> list[Remark]:
+    """Remarks on what stays of the allowances, and of the land beside outlines."""
+    found = [_raw(proof, one) for one in unkept]
+    return found + (list(_lands(plan)) if plan is not None and not plan.job.turns else [])
+
+
+def _raw(proof: Proof, one: Unkept) -> Remark:
+    unit = proof.scene.unit
+    high = with_unit(one.height, Kind.LENGTH, unit)
+    much = f"{one.volume:,.0f}".replace(",", " ") if one.volume >= 10 else f"{one.volume:.3g}"
+    much = f"{much} {'mm³' if unit == 'mm' else 'in³'}"
+    if one.stays:
+        text = f"{high} of raw stock stays {WORDS[one.where]} for the next holding, {much}, as the setup says."
+        return Remark(level="note", code="raw-stays", text=text, amount=one.height, place=one.place, field=STAYS[one.where])
+    says, address = ADDS[one.where]
+    return Remark(
+        level="caution",
+        code="raw-left",
+        text=f"{high} of raw stock stays {WORDS[one.where]}, {much}: no step takes it off.",
+        amount=one.height,
+        place=one.place,
+        field=STAYS[one.where],
+        cure=Cure(says, address, None),
+        other=Cure("It stays on purpose", STAYS[one.where], "stays"),
+    )
+
+
+def _lands(plan: Plan) -> Iterator[Remark]:
+    for planned in plan.steps:
+        if isinstance(planned.filled, OutlineMilling) and planned.stages and planned.step.land is None:  # type: ignore[attr-defined]
+            yield from _land(plan, planned, planned.filled)
+
+
+def _land(plan: Plan, planned: PlannedStep, filled: OutlineMilling) -> Iterator[Remark]:
+    """The land on the tool's side of a closed outline, where no step goes as deep as this one."""
+    side, floor = filled.tool_side(planned.ctx), filled.floor
+    gone = [r.region for r in plan.removals if isinstance(r, Flat) and r.floor <= floor + 1e-9]
+    hair = planned.ctx.mm(LEAST_LAND_MM)
+    stands = side.difference(united(gone)) if gone else side
+    core = stands.buffer(-hair)
+    if core.is_empty:
+        return
+    spot = core.representative_point()
+    owner = f"step:{planned.step.id}.land"
+    yield Remark(
+        level="caution",
+        code="land",
+        text="Beside the outline the stock stays standing. Is a groove along it meant, or is it to be cleared to the stock?",
+        step=planned.step.id,
+        field=owner,
+        amount=float(stands.area),
+        place=(spot.x, spot.y, planned.ctx.stock.hi[2]),
+        cure=Cure("Clear to the stock", owner, "clear"),
+        other=Cure("A groove along it", owner, "groove"),
+    )
