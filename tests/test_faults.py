@@ -153,7 +153,7 @@ def test_a_corner_the_tool_leaves() -> None:
     coarse = job_of(Facing(id="f"), RectangularPocket(id="b", x=30, y=20, corner_radius=8.0, tool="end-16", finish="no"))
     proof = prove_job(plan(wanted), post(plan(coarse)), cell_mm=0.1)
     left = remark(proof, "left")
-    assert left.level == "caution"
+    assert left.level == "stop"
     assert left.step == "b"
     thick = (8 - 3) * (2**0.5 - 1)
     assert proof.comparison.greatest("left") == pytest.approx(thick, rel=0.15)

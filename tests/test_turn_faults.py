@@ -50,7 +50,7 @@ def test_a_wrong_retract_in_a_bore_is_found_at_its_line() -> None:
         bore=30.0,
     )
     proof = prove_job(plan(job))
-    hit = remark(proof, "rapid-in-stock")
+    hit = next(r for r in proof.remarks if r.code == "rapid-in-stock")
     assert hit.level == "stop"
     assert hit.step == "m"
     assert proof.program.lines[hit.line - 1] == "X40"
