@@ -12,8 +12,12 @@ from bastler.ask import questions_of
 from bastler.job import Job, Plan, edits, plan
 from bastler.job.planned import references
 from bastler.job.samples import sample, sample_names
+from bastler.post import post
+from bastler.proof import Prover, prove_job
 from bastler.proof.prover import MillProver
-from conftest import MILLED
+from bastler.proof.report import report
+from bastler.steps import CentreHole
+from conftest import MILLED, TURNED
 
 
 def owners(job: Job) -> list[str]:
@@ -43,6 +47,64 @@ def same(a: Plan, b: Plan) -> None:
         assert one.stages == other.stages
         assert one.removals == other.removals
         assert getattr(one.ctx, "before", None) == getattr(other.ctx, "before", None)
+
+
+def edited(data: st.DataObject, job: Job) -> Job:
+    """The job after one edit of any kind: a number, a step taken out, moved, switched, copied."""
+    kind = data.draw(st.sampled_from(["number", "number", "remove", "move", "switch", "copy"]))
+    if kind == "number" or len(job.steps) < 2:
+        return nudged(data, job)
+    ident = data.draw(st.sampled_from([s.id for s in job.steps]))
+    if kind == "remove":
+        return edits.step_removed(job, ident)
+    if kind == "move":
+        return edits.step_moved(job, ident, data.draw(st.integers(0, len(job.steps) - 1)))
+    return edits.step_switched(job, ident) if kind == "switch" else edits.step_copied(job, ident)[0]
+
+
+@settings(max_examples=30)
+@given(st.data())
+@pytest.mark.parametrize("name", sample_names())
+def test_again_is_from_nothing(name: str, data: st.DataObject) -> None:
+    """After any edits, one after the other, plan, text and proof are those of a job that comes from its file."""
+    job = sample(name)
+    prover, known = Prover(0.6), plan(job)
+    prover.prove(known)
+    for _ in range(2):
+        job = edited(data, job)
+        known = plan(job, known)
+        again = prover.prove(known)
+    fresh = plan(job)
+    same(known, fresh)
+    assert post(known).lines == post(fresh).lines
+    first = Prover(0.6).prove(fresh)
+    assert again is not None
+    assert first is not None
+    assert again.remarks == first.remarks
+    assert report(again) == report(first)  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize("name", TURNED)
+def test_every_single_removal_and_move_of_a_turned_part_is_planned_anew(name: str) -> None:
+    """What stands behind a step that has gone or has changed its place sees another stock and another turret."""
+    job = sample(name)
+    whole, count = plan(job), len(job.steps)
+    changed = [edits.step_removed(job, s.id) for s in job.steps]
+    changed += [edits.step_moved(job, s.id, k) for s in job.steps for k in range(count) if job.steps[k].id != s.id]
+    for other in changed:
+        same(plan(other, whole), plan(other))
+
+
+def test_a_hole_taken_out_of_the_gland_nut_is_missed_at_once() -> None:
+    job = sample("gland-nut")
+    hole = next(s for s in job.steps if isinstance(s, CentreHole))
+    without = edits.step_removed(job, hole.id)
+    prover = Prover()
+    prover.prove(plan(job))
+    again, first = prover.prove(plan(without, plan(job))), prove_job(plan(without))
+    assert again is not None
+    assert again.remarks == first.remarks
+    assert again.proved == first.proved
 
 
 @settings(max_examples=60)

@@ -21,6 +21,7 @@ from bastler.proof.turn.mesh import turn_mesh
 from bastler.proof.turn.scrub import stock_at
 from bastler.proof.turn.sweep import volume
 from bastler.steps import STEPS, CentreHole, PartOff, Threading, TurnFacing, TurnFinishing, TurnRoughing
+from bastler.tools import TurnTool
 from conftest import TURN_STEPS, TURNED, codes, turned
 from outlines import along, blend, slant, up
 from outlines import outline as outline_of
@@ -105,14 +106,18 @@ def test_volume_of_a_region_is_guldins() -> None:
 
 @pytest.mark.parametrize("inside", [False, True])
 @pytest.mark.parametrize("infeed", ["flank", "straight", "alternating"])
-def test_the_last_pass_of_a_thread_is_at_the_standards_depth(infeed: str, inside: bool) -> None:
+def test_the_last_pass_of_a_thread_is_as_deep_as_its_tip_has_to_go(infeed: str, inside: bool) -> None:
     job = sample("gland-nut" if inside else "drum-spindle")
     proof = prove_job(plan(edits.answered(job, "step:s6.infeed", infeed)))
     thread = thread_of(job.step("s6").thread)
     trace, mm = proof.trace, proof.scene.mm
     tied = trace.lead > 0
     deepest = trace.end[tied, 0].max() if inside else trace.end[tied, 0].min()
-    assert 2 * deepest == pytest.approx((thread.nut_major if inside else thread.root) * mm, abs=0.001 * mm)
+    tool = next(t for t in proof.scene.tools.values() if isinstance(t, TurnTool) and t.kind == "threading" and t.inside == inside)
+    half = math.tan(math.radians(thread.angle / 2))
+    beyond = (thread.pitch / 2 - tool.flat / mm) / half  # so that the groove is half a pitch wide at the pitch diameter
+    wanted = thread.pitch_diameter + (beyond if inside else -beyond)
+    assert 2 * deepest == pytest.approx(wanted * mm, abs=0.001 * mm)
     assert set(trace.lead[tied].round(5)) == {round(thread.pitch * mm, 5)}
     assert not codes(proof, "stop")
 
@@ -140,6 +145,8 @@ def test_a_new_step_proves_with_its_proposed_answers(tag: str, unit: str, machin
     job = new_job(unit, machine)  # type: ignore[arg-type]
     job, last = edits.step_added(job, "turn-facing", "")
     job, last = edits.step_added(job, "turn-roughing", last)
+    if tag == "thread":
+        job, last = edits.step_added(job, "turn-finishing", last)
     job, last = edits.step_added(job, tag, last)
     if tag == "turn-rest":
         pytest.skip("there is nothing left for it on a plain shoulder")

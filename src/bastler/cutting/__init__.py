@@ -25,7 +25,7 @@ from bastler.cutting.formulas import (
 )
 from bastler.cutting.materials import MATERIALS, Material, ToolMaterial, material
 from bastler.cutting.screws import Fit, NoSuchScrewError, clearance_hole, counterbore, countersink
-from bastler.cutting.threads import Thread, ThreadNameError, bites, thread_of
+from bastler.cutting.threads import Thread, ThreadNameError, bites, largest_bite, thread_of
 
 __all__ = [
     "MATERIALS",
@@ -51,6 +51,7 @@ __all__ = [
     "feed_for",
     "feed_rate",
     "largest",
+    "largest_bite",
     "material",
     "milling_power",
     "paced",

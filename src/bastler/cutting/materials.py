@@ -23,7 +23,7 @@ class Material(msgspec.Struct, frozen=True, kw_only=True):
     `group` after ISO 513; `kc11` in N/mm² and `mc` of Kienzle's law; `vc` the range of cutting speed in m/min for each
     tool material; `fz` feed per tooth as a share of the tool diameter for end mills of each tool material; `drill_f` the
     feed per revolution as a share of the drill diameter; `slot_ap` the depth of cut in a full slot as a share of it;
-    `coolant` what it is cut with.
+    `coolant` what it is cut with; `cut_by` the tool materials that are hard enough for it.
     """
 
     id: str
@@ -37,6 +37,7 @@ class Material(msgspec.Struct, frozen=True, kw_only=True):
     drill_f: dict[ToolMaterial, float]
     slot_ap: float
     coolant: Coolant = "flood"
+    cut_by: tuple[ToolMaterial, ...] = ("hss", "carbide")
 
     def speed(self, tool_material: ToolMaterial) -> float:
         """The proposed cutting speed in m/min: the middle of the range."""

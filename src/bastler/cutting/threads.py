@@ -30,11 +30,13 @@ NUMBERED: dict[int, tuple[int, int]] = {
     12: (24, 28),
 }  # fmt: skip
 """Threads an inch, coarse and fine, of the numbered sizes; number k is 0.060 + 0.013 k inches (ASME B1.1)."""
-PIPE: dict[str, tuple[float, int]] = {
-    "1/8": (9.728, 28), "1/4": (13.157, 19), "3/8": (16.662, 19), "1/2": (20.955, 14), "3/4": (26.441, 14), "1": (33.249, 11),
-    "1 1/4": (41.910, 11), "1 1/2": (47.803, 11), "2": (59.614, 11),
+PIPE: dict[str, tuple[float, int, float]] = {
+    "1/8": (9.728, 28, 4.0), "1/4": (13.157, 19, 6.0), "3/8": (16.662, 19, 6.4), "1/2": (20.955, 14, 8.2),
+    "3/4": (26.441, 14, 9.5), "1": (33.249, 11, 10.4), "1 1/4": (41.910, 11, 12.7), "1 1/2": (47.803, 11, 12.7),
+    "2": (59.614, 11, 15.9),
 }  # fmt: skip
-"""Major diameter in mm and threads an inch (ISO 228-1, ISO 7-1)."""
+"""Major diameter in mm and threads an inch (ISO 228-1, ISO 7-1), and the gauge length of a taper thread in mm: so far behind the
+front of an outside thread its diameters are those of the table (ISO 7-1, basic gauge lengths)."""
 CREST_CLEARANCE = ((1.5, 0.15), (5.0, 0.25), (12.0, 0.5), (44.0, 1.0))
 """Trapezoidal threads: up to this pitch, this clearance ac (ISO 2904)."""
 TAPER = 1.0 / 16.0
@@ -52,7 +54,8 @@ class ThreadNameError(ValueError):
 class Thread(msgspec.Struct, frozen=True):
     """A thread in mm: `major` diameter of the bolt, `pitch`, profile `angle` in degrees, `taper` on the diameter.
 
-    `root` is the minor diameter of the bolt, `bore` that of the nut, `nut_major` the major diameter of the nut.
+    `root` is the minor diameter of the bolt, `bore` that of the nut, `nut_major` the major diameter of the nut. Of a taper thread
+    all are those at the gauge plane: on the bolt `gauge` behind the front, in the nut at its face.
     """
 
     name: str
@@ -64,6 +67,30 @@ class Thread(msgspec.Struct, frozen=True):
     bore: float
     nut_major: float
     taper: float = 0.0
+    gauge: float = 0.0
+
+    @property
+    def pitch_diameter(self) -> float:
+        """Where ridge and groove are equally wide, half a pitch each (ISO 724: d2 = d - 0.649519 P; ISO 228-1: d - 0.640327 P;
+        ISO 2904: d - 0.5 P)."""
+        return self.major - {60.0: 0.649519, 55.0: 0.640327, 30.0: 0.5}[self.angle] * self.pitch
+
+    @property
+    def flat(self) -> float:
+        """How wide a bolt's groove is on its floor, between the flanks; of a trapezoidal one 0.366 P - 0.536 ac (ISO 2904)."""
+        half = math.tan(math.radians(self.angle / 2))
+        return self.pitch / 2 - (self.pitch_diameter - self.root) * half
+
+    def tip_depth(self, flat: float, *, inside: bool) -> float:
+        """How far beyond the pitch line a tip goes that is `flat` wide, so that the groove is half a pitch wide on it; in mm. Of
+        a trapezoidal thread it is the standard's depth, and the groove is widened."""
+        if self.family == "trapezoidal":
+            return (self.nut_major - self.pitch_diameter) / 2 if inside else (self.pitch_diameter - self.root) / 2
+        return (self.pitch / 2 - flat) / (2 * math.tan(math.radians(self.angle / 2)))
+
+    def least_tip_depth(self, *, inside: bool) -> float:
+        """How far beyond the pitch line a groove has to go so that the other part's crest finds room; in mm."""
+        return (self.major - self.pitch_diameter) / 2 if inside else (self.pitch_diameter - self.bore) / 2
 
     def drill(self, percent: float) -> float:
         """The hole that leaves so much of the thread, 0 < percent <= 100."""
@@ -134,11 +161,12 @@ def _numbered(number: int, tpi: int) -> Thread:
 def _pipe(letter: str, size: str) -> Thread:
     if size not in PIPE:
         raise ThreadNameError(f"{letter} {size} is not in the table; there are {', '.join(PIPE)}.")
-    d, tpi = PIPE[size]
+    d, tpi, gauge = PIPE[size]
     p = INCH / tpi
     small = d - 2 * 0.640327 * p
     taper = TAPER if letter == "R" else 0.0
-    return Thread(f"{letter} {size}", "taper-pipe" if taper else "pipe", d, p, 55.0, small, small, d, taper)
+    family: Family = "taper-pipe" if taper else "pipe"
+    return Thread(f"{letter} {size}", family, d, p, 55.0, small, small, d, taper, gauge if taper else 0.0)
 
 
 def _trapezoidal(d: float, p: float) -> Thread:
@@ -186,3 +214,9 @@ def bites(depth: float, first: float, least: float, last: float, springs: int) -
     elif found:
         found[-1] = depth
     return found + [depth] * springs
+
+
+def largest_bite(pitch: float) -> float:
+    """The deepest first pass of a thread that a single point bears in steel, in mm on the radius, for a pitch in mm:
+    0.2 + 0.06 P, a round figure of our own workshop on the careful side (0.29 for P 1.5, 0.56 for P 6)."""
+    return 0.2 + 0.06 * pitch

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+from fractions import Fraction
 from typing import Any
 
 import msgspec
@@ -73,7 +75,7 @@ def outline_added(job: Job, *, inside: bool) -> tuple[Job, str]:
         along = TurnedSegment(id="g1", z=round(-setup.finished * 0.4, digits), angle=0.0)
         outline = TurnedOutline(id=ident, name=name, inside=True, d=d, corner="edge", corner_size=small / 2, segments=(along,))
     else:
-        d = round(outer * 0.7, digits)
+        d = round(outer * 0.7, digits) if job.unit == "mm" else math.floor(outer * 0.7 * 8) / 8
         end = round(-setup.finished * 0.6, digits)
         back = min(round(-setup.finished * 0.9, digits), end - small)
         wide = round(outer * 0.9, digits)
@@ -123,7 +125,9 @@ def _smallest(job: Job) -> float:
 def _thread(job: Job, surface: float) -> dict[str, Any]:
     if job.unit == "mm":
         return {"thread": f"M{surface:g}x1.5", "length": 12.0}
-    return {"thread": f"{max(1, round(surface))}-12", "length": 0.5}
+    whole, sixteenths = divmod(max(math.floor(surface * 16 + 1e-6), 4), 16)
+    part = str(Fraction(sixteenths, 16)) if sixteenths else ""
+    return {"thread": f"{f'{whole} ' if whole and part else whole or ''}{part}-12", "length": 0.5}
 
 
 def _hole(job: Job) -> dict[str, Any]:

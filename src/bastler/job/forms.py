@@ -55,6 +55,7 @@ class MaterialForm(msgspec.Struct, frozen=True, kw_only=True):
     ]
     carbide_low: Annotated[float, ask("Carbide, careful", Kind.CUTTING_SPEED, SPEEDS, above=0, most=5000, symbol="vc")]
     carbide_high: Annotated[float, ask("Carbide, brisk", Kind.CUTTING_SPEED, SPEEDS, above=0, most=5000, symbol="vc")]
+    hss_cuts: Annotated[bool, choose("HSS cuts it", YES_NO, SPEEDS)]
     hss_low: Annotated[float, ask("HSS, careful", Kind.CUTTING_SPEED, SPEEDS, above=0, most=1000, symbol="vc")]
     hss_high: Annotated[float, ask("HSS, brisk", Kind.CUTTING_SPEED, SPEEDS, above=0, most=1000, symbol="vc")]
     fz_carbide: Annotated[
@@ -86,7 +87,7 @@ class MaterialForm(msgspec.Struct, frozen=True, kw_only=True):
             id=work.id, name=work.name, group=work.group, hardness=work.hardness, coolant=work.coolant, carbide_low=cl,
             carbide_high=ch, hss_low=hl, hss_high=hh, fz_carbide=_at_mm(work.fz["carbide"]), fz_hss=_at_mm(work.fz["hss"]),
             f_carbide=_at_mm(work.drill_f["carbide"]), f_hss=_at_mm(work.drill_f["hss"]), slot=round(100 * work.slot_ap, 6),
-            kc11=work.kc11, mc=work.mc,
+            kc11=work.kc11, mc=work.mc, hss_cuts="hss" in work.cut_by,
         )  # fmt: skip
 
     def material(self) -> Material:
@@ -97,6 +98,7 @@ class MaterialForm(msgspec.Struct, frozen=True, kw_only=True):
             vc={"carbide": _range(self.carbide_low, self.carbide_high), "hss": _range(self.hss_low, self.hss_high)},
             fz={"carbide": _share(self.fz_carbide), "hss": _share(self.fz_hss)},
             drill_f={"carbide": _share(self.f_carbide), "hss": _share(self.f_hss)}, slot_ap=round(self.slot / 100, 9),
+            cut_by=("hss", "carbide") if self.hss_cuts else ("carbide",),
         )  # fmt: skip
 
 

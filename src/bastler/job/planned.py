@@ -103,13 +103,14 @@ class Known:
 
     def __init__(self, job: Job, old: Plan | None) -> None:
         self._steps: dict[str, PlannedStep] = {}
+        self._order: tuple[PlannedStep, ...] = ()
         self._touched: set[str] = set()
         if old is None:
             return
         was, now = ({x.id: x for x in (*j.patterns, *j.outlines)} for j in (old.job, job))
         self._touched = {ident for ident in was.keys() | now.keys() if was.get(ident) != now.get(ident)}
         if _around(old.job) == _around(job) and not references(job.setup) & self._touched:
-            self._steps = {done.step.id: done for done in old.steps}
+            self._steps, self._order = {done.step.id: done for done in old.steps}, old.steps
 
     def step(self, step: Step) -> PlannedStep | None:
         """The step as it was planned, when neither it nor what it uses has changed. What comes before it may have."""
@@ -117,8 +118,10 @@ class Known:
         return done if done and done.step is step and not references(step) & self._touched else None
 
     def head(self, steps: Sequence[Step]) -> list[PlannedStep]:
-        """The planned steps at the head of the route that nothing has touched."""
-        return [done for done in itertools.takewhile(lambda done: done is not None, map(self.step, steps)) if done]
+        """The planned steps at the head of the route that nothing has touched: the same steps in the same order, so that what is
+        before each is the same as well."""
+        same = itertools.takewhile(lambda pair: self.step(pair[0]) is pair[1], zip(steps, self._order, strict=False))
+        return [done for _, done in same]
 
 
 def _around(job: Job) -> tuple[Any, ...]:

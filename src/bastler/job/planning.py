@@ -9,6 +9,7 @@ from typing import Any
 import msgspec
 
 from bastler.ask import Trouble, problems
+from bastler.job.able import able_troubles
 from bastler.job.document import Job, Setup, jaw_thickness
 from bastler.job.forms import card_troubles
 from bastler.job.parts import part_troubles, parts_of
@@ -101,7 +102,7 @@ def _again(done: PlannedStep | None, ctx: Context) -> PlannedStep | None:
 def _plan_step(step: Step, ctx: Context, *, sound: bool) -> PlannedStep:
     """`sound` is false when the setup itself is wrong: then nothing is cut."""
     full = fill(step, ctx)
-    troubles = tuple(_pattern_troubles(step, ctx) or troubles_of(full, ctx))
+    troubles = tuple(_pattern_troubles(step, ctx) or troubles_of(full, ctx) or able_troubles(full, ctx))
     if troubles or not step.on or not sound:
         return PlannedStep(step, full, ctx, troubles if step.on else (), (), ())
     return PlannedStep(step, full, ctx, (), tuple(full.plan(ctx)), tuple(full.removes(ctx)))

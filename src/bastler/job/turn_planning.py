@@ -10,6 +10,7 @@ import msgspec
 import shapely
 
 from bastler.ask import Trouble, problems
+from bastler.job.able import able_troubles
 from bastler.job.document import Job, TurnSetup
 from bastler.job.forms import card_troubles
 from bastler.job.planned import Known, Plan, PlannedStep, fill_setup
@@ -17,7 +18,7 @@ from bastler.shapes import TurnedOutline
 from bastler.shapes.united import united
 from bastler.steps import Step, TurnContext, fill, troubles_of
 from bastler.steps.turn.cut import TurningStep
-from bastler.tools import AnyTool
+from bastler.tools import AnyTool, TurnTool
 from bastler.units import scale
 
 FINEST = 1e-6
@@ -30,7 +31,7 @@ def turn_context(job: Job) -> TurnContext:
     assert isinstance(setup, TurnSetup)
     outlines = {o.id: o for o in job.outlines if isinstance(o, TurnedOutline)}
     mm = scale("mm", job.unit)
-    raw = setup.region(outlines)
+    raw = setup.region(outlines, mm)
     return TurnContext(
         unit=job.unit,
         material=job.material,
@@ -58,25 +59,26 @@ def plan_turning(job: Job, old: Plan | None) -> Plan:
     assert isinstance(setup, TurnSetup)
     troubles = tuple(problems(setup) or setup.troubles(dict(ctx.outlines)) or card_troubles(job.card))
     planned: list[PlannedStep] = Known(job, old).head(job.setup.steps)
-    stock = ctx.raw
+    stock = wanted = ctx.raw
+    mm = ctx.mm(1.0)
     turret = Turret(ctx.card.stations, ctx.tools)
     for done in planned:
-        stock = _less(stock, done.removals)
+        stock, wanted = _less(stock, done.removals, mm), _less(wanted, done.wants or done.removals, mm)
         if done.step.on and not done.troubles:
             turret.take(done.filled.tools_used())
     for step in job.setup.steps[len(planned) :]:
-        done = _plan_step(step, replace(ctx, stock=stock), turret, sound=not troubles)
-        stock = _less(stock, done.removals)
+        done = _plan_step(step, replace(ctx, stock=stock, wanted=wanted), turret, sound=not troubles)
+        stock, wanted = _less(stock, done.removals, mm), _less(wanted, done.wants or done.removals, mm)
         planned.append(done)
     return Plan(job, setup, replace(ctx, tools=turret.tools()), troubles, tuple(planned))
 
 
-def _less(stock: Any, removals: Sequence[Any]) -> Any:
+def _less(stock: Any, removals: Sequence[Any], mm: float) -> Any:
     """The stock without what was taken; the piece at the chuck falls away with what is not held any more only in the proof."""
     if not removals:
         return stock
     gone = united(removals)
-    return shapely.set_precision(stock.difference(gone), FINEST)
+    return shapely.set_precision(stock.difference(gone), FINEST * mm)
 
 
 class Turret:
@@ -109,13 +111,18 @@ class Turret:
 
     def tools(self) -> tuple[AnyTool, ...]:
         """All tools, those in use with their stations, the others with the one they would get."""
-        return tuple(msgspec.structs.replace(t, station=self._at.get(t.id) or self._place(t.id, self._at)) for t in self._tools)
+        return tuple(self._standing(t, self._at.get(t.id) or self._place(t.id, self._at)) for t in self._tools)
+
+    def _standing(self, tool: AnyTool, station: int) -> AnyTool:
+        if isinstance(tool, TurnTool):
+            return tool.standing(station, self.stations)
+        return msgspec.structs.replace(tool, station=station)
 
 
 def _plan_step(step: Step, ctx: TurnContext, turret: Turret, *, sound: bool) -> PlannedStep:
     ctx = replace(ctx, tools=turret.tools())
     full = fill(step, ctx)
-    troubles = _outline_troubles(step, ctx) or ([] if ctx.stock.is_empty else troubles_of(full, ctx))
+    troubles = _outline_troubles(step, ctx) or ([] if ctx.stock.is_empty else troubles_of(full, ctx) or able_troubles(full, ctx))
     if ctx.stock.is_empty:
         troubles = [Trouble("tool", "The steps before leave nothing to cut.")]
     if not troubles and step.on:

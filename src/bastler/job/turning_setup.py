@@ -174,14 +174,14 @@ class TurnHolding(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
             return self.across_flats / 2 / math.cos(math.radians(30.0))
         return self.diameter / 2
 
-    def region(self, outlines: dict[str, TurnedOutline]) -> Any:
-        """The raw stock as a half section (z, r)."""
+    def region(self, outlines: dict[str, TurnedOutline], mm: float) -> Any:
+        """The raw stock as a half section (z, r); `mm` is one millimetre in the job's unit."""
         back, front = self.front - self.length, self.front
         if self.form == "forging":
             shape = outlines.get(self.forged)
             chain = draw(shape).chain if shape else ()
             if chain:
-                points = points_on(chain)
+                points = points_on(chain, 0.0005 * mm)
                 ends = [(points[-1][0], 0.0), (points[0][0], 0.0)]
                 return shapely.make_valid(shapely.Polygon([*points, *ends]))
         inner = self.bore / 2 if self.form == "tube" else 0.0
@@ -190,7 +190,7 @@ class TurnHolding(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
     def keep_out(self, outlines: dict[str, TurnedOutline], mm: float) -> list[tuple[str, Any]]:
         """Jaws, chuck and tailstock, from filled answers."""
         at, reach = self.jaws_at, (self.jaw_d or 0.0) / 2
-        outer = float(self.region(outlines).bounds[3])
+        outer = float(self.region(outlines, mm).bounds[3])
         depth = 30.0 * mm
         found = [("jaws", shapely.box(at - depth, outer, at, max(reach, outer + 1e-3)))]
         found.append(("chuck", shapely.box(at - depth - 40 * mm, 0.0, at - depth, max(reach, outer) * 1.1)))

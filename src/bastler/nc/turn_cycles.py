@@ -251,6 +251,7 @@ def tap(run: LatheInterpreter, block: Block) -> None:
         return
     _rapid(run, block.line, 0.0, max(near, back))
     _rapid(run, block.line, 0.0, near)
+    # the control turns the spindle back within the cycle, in step: no coasting, no event
     run.tied_move(block.line, (0.0, 0.0, bottom), lead)
     run.tied_move(block.line, (0.0, 0.0, near), lead)
     _rapid(run, block.line, 0.0, max(near, back))

@@ -15,6 +15,7 @@ from bastler.motion.turning import (
     Spindle,
     Sweep,
     Sync,
+    TapCycle,
     ThreadCycle,
     Turn,
     TurnMove,
@@ -39,8 +40,12 @@ class TurnWriter(Writer):
     def write(self) -> Program:
         setup = self.plan.setup
         bounds = self.plan.ctx.raw.bounds
+        word = "diameter" if self.dialect.diameter_x else "radius"
         across = f"D{self.shown(2 * bounds[3])}" + (f" bore D{self.shown(2 * bounds[1])}" if bounds[1] > 0 else "")
-        self.header(f"{across} x {self.shown(setup.length)}", "finished front face, X as diameter")
+        self.header(
+            f"{across} x {self.shown(setup.length)}",
+            f"finished front face, X as {word}",
+        )
         self.remark(f"sticks out {self.shown(setup.stick_out)}, chuck good for {setup.rating:g}")
         owner = ("", "")
         for k, planned in enumerate(self.plan.steps, 1):
@@ -100,7 +105,7 @@ class TurnWriter(Writer):
         setup, words = self.plan.setup, self.words
         hx, _, hz = self.card.home
         own = setup.change == "own"
-        x, z = (setup.change_d, setup.change_z) if own else (2 * hx, hz)
+        x, z = (setup.change_d / 2 * self.across, setup.change_z) if own else (self.across * hx, hz)
         lead = words.motion("G0") if own else "G53 G0"
         parts = {"x-z": [("X", x), ("Z", z)], "z-x": [("Z", z), ("X", x)]}.get(setup.order)
         if parts is None:
@@ -113,8 +118,13 @@ class TurnWriter(Writer):
 
     # -- words ----------------------------------------------------------------------------------------------------
 
+    @property
+    def across(self) -> float:
+        """What a radius is in an X word: on most machines a diameter."""
+        return 2.0 if self.dialect.diameter_x else 1.0
+
     def _x(self, r: float) -> str:
-        return self.words.modal(self.words.length("X", 2 * (r + self.shift[1])), "X")
+        return self.words.modal(self.words.length("X", self.across * (r + self.shift[1])), "X")
 
     def _z(self, z: float) -> str:
         return self.words.modal(self.words.length("Z", z + self.shift[0]), "Z")
@@ -146,7 +156,7 @@ class TurnWriter(Writer):
     @move.register
     def _(self, move: Sweep) -> None:
         words = self.words
-        start_r = float(words.last.get("X", "X0")[1:]) / 2
+        start_r = float(words.last.get("X", "X0")[1:]) / self.across
         start_z = float(words.last.get("Z", "Z0")[1:])
         code = words.motion("G3" if move.ccw else "G2")
         axes = " ".join(w for w in (self._x(move.r), self._z(move.z)) if w)
@@ -194,6 +204,14 @@ class TurnWriter(Writer):
         self.say(code)
 
     @move.register
+    def _(self, cycle: TapCycle) -> None:
+        words = self.words
+        feed = "F" + words.number(cycle.pitch, 6) if self.card.encoder else words.feed(cycle.pitch * self.speed.n)
+        self.say("G84", words.length("X", 0.0), words.length("Z", cycle.z), words.length("R", cycle.near), feed)
+        self.say("G80")
+        words.forget("G", "Z", "F")
+
+    @move.register
     def _(self, cycle: ThreadCycle) -> None:
         if "G76" not in self.dialect.turn_cycles:
             for move in cycle.passes:
@@ -203,7 +221,7 @@ class TurnWriter(Writer):
         codes = f"P{cycle.springs + 1:02d}00{round(cycle.angle):02d}"
         depth, first = self._increment(cycle.depth), self._increment(cycle.first)
         least, last = self._increment(cycle.least), words.length("R", cycle.last)
-        end = (words.length("X", 2 * cycle.minor), words.length("Z", cycle.z))
+        end = (words.length("X", self.across * cycle.minor), words.length("Z", cycle.z))
         lead = "F" + words.number(cycle.lead, 6)
         if self.dialect.cycle_lines == 2:
             self.say("G76", codes, f"Q{least}", last)
@@ -211,7 +229,7 @@ class TurnWriter(Writer):
         else:
             self.say("G76", *end, f"K{words.number(cycle.depth, words.places)}", f"D{first}", f"A{round(cycle.angle)}", lead)
         words.forget()
-        words.last |= {"X": words.length("X", 2 * cycle.start_r), "Z": words.length("Z", cycle.start_z)}
+        words.last |= {"X": words.length("X", self.across * cycle.start_r), "Z": words.length("Z", cycle.start_z)}
 
     def _increment(self, length: float) -> str:
         if self.dialect.thread_unit == "increment":

@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 from bastler.job import Plan, PlannedStep
 from bastler.proof.remark import Cure, Remark
+from bastler.steps import Repeat
 from bastler.tools import Tool
 from bastler.units import Kind, number_text
 
@@ -23,9 +24,20 @@ Finder = Callable[[Remark, PlannedStep], Cure | None]
 
 def cure_for(remark: Remark, plan: Plan) -> Cure | None:
     """The cure of a remark on a step of the plan, None when there is no single answer that would do."""
-    planned = plan.step(remark.step)
+    planned = _source(remark, plan)
     finder = _FINDERS.get(remark.code)
     return finder(remark, planned) if planned and finder else None
+
+
+def _source(remark: Remark, plan: Plan) -> PlannedStep | None:
+    """The step whose answers made what a remark is about: of a repetition the one in its run that has the stage."""
+    planned = plan.step(remark.step)
+    if planned is None or not isinstance(planned.step, Repeat):
+        return planned
+    at = plan.steps.index(planned)
+    run = plan.steps[max(at - planned.step.back, 0) : at]
+    made = next((done for done in run if any(stage.name == remark.stage for stage in done.stages)), None)
+    return made if made is None or not isinstance(made.step, Repeat) else None
 
 
 def _field(planned: PlannedStep, remark: Remark) -> str:
@@ -37,7 +49,7 @@ def _field(planned: PlannedStep, remark: Remark) -> str:
 def _longer(remark: Remark, planned: PlannedStep) -> Cure | None:
     """A tool of the same kind, no thicker, whose flutes or stick-out are long enough."""
     field = _field(planned, remark)
-    now = planned.ctx.tool(getattr(planned.filled, field))
+    now = planned.ctx.tool(getattr(planned.filled, field, None))
     if now is None:
         return None
     long_enough = [t for t in planned.ctx.tools if t.kind == now.kind and _reaches(t, now, remark)]

@@ -63,7 +63,7 @@ def _unplanned(plan: Plan) -> list[Remark]:
 def _not_in_machine(plan: Plan) -> list[Remark]:
     """Tools that the job uses and the machine has not: where they would stand, and that they have to be put there."""
     if plan.job.turns:
-        return []
+        return _offset_clashes(plan)
     remarks, said = [], set()
     for planned in plan.steps:
         for tool in {s.tool.id: s.tool for s in planned.stages if isinstance(s, Stage)}.values():
@@ -80,6 +80,22 @@ def _not_in_machine(plan: Plan) -> list[Remark]:
             else:
                 continue
             remarks.append(Remark(level="caution", code="not-in-machine", text=text, step=planned.step.id, cure=cure))
+    return remarks
+
+
+def _offset_clashes(plan: Plan) -> list[Remark]:
+    """Tool offsets that two edges share: correcting the one would spoil the other."""
+    owners: dict[int, str] = {}
+    remarks = []
+    used = {s.tool.id: s.tool for planned in plan.steps for s in planned.stages}
+    for tool in used.values():
+        for offset in {tool.station, getattr(tool, "second", 0)} - {0}:
+            if owners.setdefault(offset, tool.id) != tool.id:
+                other = used[owners[offset]]
+                text = f"Offset {offset} is that of {other.name} and of {tool.name}."
+                grooves = tool if getattr(tool, "second", 0) == offset else other
+                cure = Cure("Offset behind the stations", f"tool:{grooves.id}.offset", 0)
+                remarks.append(Remark(level="stop", code="offset-clash", text=text, field=f"tool:{grooves.id}.offset", cure=cure))
     return remarks
 
 

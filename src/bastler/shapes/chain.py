@@ -58,8 +58,8 @@ def moved(chain: Sequence[Segment], du: float, dv: float) -> list[Segment]:
     ]
 
 
-def points_on(chain: Sequence[Segment], chord: float = 0.0005) -> list[Point]:
-    """Points along a chain; chords leave arcs by no more than `chord`."""
+def points_on(chain: Sequence[Segment], chord: float) -> list[Point]:
+    """Points along a chain; chords leave arcs by no more than `chord`, in the chain's unit."""
     if not chain:
         return []
     points = [chain[0].start]

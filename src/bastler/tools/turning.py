@@ -39,10 +39,13 @@ TOWARD: dict[int, Point] = {
 """From the nose's centre to the point, in nose radii (z, r), by orientation."""
 NOSE_STEPS = 24
 """Chords of a quarter turn of the nose; tangent points of a move are added exactly."""
-EDGE_SHARE = 2.0 / 3.0
-"""How much of an insert's edge may be in the cut."""
+EDGE_SHARES = ((75.0, 2.0 / 3.0), (50.0, 1.0 / 2.0), (0.0, 1.0 / 4.0))
+"""How much of an insert's edge may be in the cut, by the least angle of its corner in degrees: slender ones break. Round
+figures of our own workshop on the careful side."""
+ROUND_SHARE = 0.4
+"""Of a round insert's diameter."""
 SECOND = 10
-"""The second offset of a groove tool is its station and so many."""
+"""The second offset of a groove tool is its station and so many, or five times as many where there are that many stations."""
 BESIDE = 0.8
 """How far the point of a boring bar stands out beyond the bar, as a share of what the smallest bore leaves beside it."""
 FAR = 120.0
@@ -61,14 +64,19 @@ def _threads(t: Any) -> bool:
     return bool(t.kind == "threading")
 
 
+def _rounds(t: Any) -> bool:
+    return _grooves(t) or _threads(t)
+
+
 class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, tag_field="form", tag="turning"):
     """One turning tool as it stands in the turret. Lengths in `unit`, angles in degrees.
 
     `insert` is the code after ISO 1832 of turning and boring tools; `approach` the angle between cutting edge and feed (κr).
     A left-hand tool cuts away from the chuck. `width`, `corner_radius` and `reach` (greatest depth) are of grooving and
     part-off tools; they have a second offset, `second`, for the other edge, and `edge` says which one the first is for,
-    seen with the chuck on the left. `profile` is the included angle of a thread form. `bar` is the diameter of what goes into a
-    bore, `min_bore` the smallest bore it goes into, `stick_out` how far it reaches; `shank` is the width of a square shank.
+    seen with the chuck on the left. `profile` is the included angle of a thread form, `tip` the flat at its end. `bar` is the
+    diameter of what goes into a bore, `min_bore` the smallest bore it goes into, `stick_out` how far it reaches; `shank` is the
+    width of a square shank.
     """
 
     id: str
@@ -81,7 +89,11 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
     approach: Annotated[float, ask("Approach angle", Kind.ANGLE, EDGE, least=30, most=135, when=_inserted, symbol="KAPR")] = 95.0
     hand: Annotated[Literal["right", "left"], choose("Hand", {"right": "Right", "left": "Left"}, EDGE)] = "right"
     width: Annotated[float, ask("Width", Kind.LENGTH, EDGE, least=0, below=1e4, when=_grooves, symbol="CW")] = 0.0
-    corner_radius: Annotated[float, ask("Corner radius", Kind.LENGTH, EDGE, least=0, when=_grooves, symbol="RE")] = 0.0
+    corner_radius: Annotated[float, ask("Corner radius", Kind.LENGTH, EDGE, least=0, when=_rounds, symbol="RE")] = 0.0
+    tip: Annotated[
+        float,
+        ask("Flat at the tip", Kind.LENGTH, EDGE, least=0, below=100, when=_threads, helps="0: what its corner radius makes."),
+    ] = 0.0
     reach: Annotated[float, ask("Greatest depth", Kind.LENGTH, EDGE, least=0, below=1e4, when=_grooves, symbol="CDX")] = 0.0
     edge: Annotated[
         Literal["left", "right"],
@@ -94,6 +106,18 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
     shank: Annotated[float, ask("Shank width", Kind.LENGTH, HOLDER, least=0.05, most=1000, symbol="B")] = 20.0
     length_x: Annotated[float, ask("Offset X", Kind.LENGTH, PLACE, least=-1e4, most=1e4)] = 60.0
     length_z: Annotated[float, ask("Offset Z", Kind.LENGTH, PLACE, least=-1e4, most=1e4)] = 40.0
+    offset: Annotated[
+        int,
+        ask(
+            "Second offset",
+            Kind.COUNT,
+            PLACE,
+            least=0,
+            most=999,
+            when=_grooves,
+            helps="Of the other edge; 0: the next free.",
+        ),
+    ] = 0
     material: Annotated[ToolMaterial, choose("Made of", {"hss": "HSS", "carbide": "Carbide"}, EDGE)] = "carbide"
     coating: Annotated[Coating, choose("Coating", {c: c or "None" for c in COATINGS}, EDGE)] = ""
 
@@ -105,6 +129,8 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
             return [Trouble("insert", str(error))]
         if _inserted(self) != (insert is not None):
             return [Trouble("insert", "Turning and boring tools have an insert code, others none.")]
+        if _threads(self) and self.corner_radius > 0 and self.tip > 0 and self.flat > self.tip + 1e-9:
+            return [Trouble("tip", f"Its corners alone make {self.flat:.4g}.", self.flat)]
         if not _grooves(self):
             return []
         if not 0.01 <= self.width <= 100:
@@ -121,7 +147,7 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
         if k == 1.0:
             return self
         names = (
-            "width", "corner_radius", "reach", "bar", "min_bore", "stick_out", "shank", "length_x", "length_z",
+            "width", "corner_radius", "tip", "reach", "bar", "min_bore", "stick_out", "shank", "length_x", "length_z",
         )  # fmt: skip
         return msgspec.structs.replace(self, unit=unit, **{name: getattr(self, name) * k for name in names})
 
@@ -133,7 +159,13 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
     @property
     def second(self) -> int:
         """The number of the offset of the other edge; 0 for a tool that has but one."""
-        return self.station + SECOND if self.kind in ("grooving", "parting") else 0
+        return (self.offset or self.station + SECOND) if self.kind in ("grooving", "parting") else 0
+
+    def standing(self, station: int, stations: int) -> TurnTool:
+        """The tool in a station of a turret with so many of them: its second offset is none of theirs."""
+        apart = SECOND if stations <= SECOND else 5 * SECOND
+        computed = _grooves(self) and not self.offset
+        return msgspec.structs.replace(self, station=station, offset=station + apart if computed else self.offset)
 
     @property
     def other_edge(self) -> Point:
@@ -153,6 +185,13 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
         """Radius of the nose: of the insert's corner, or of the corners of a groove tool."""
         iso = self.iso
         return iso.radius * self.mm if iso else self.corner_radius
+
+    @property
+    def flat(self) -> float:
+        """Of a threading tool: how wide its tip is between the flanks led on to it. A full radius r makes
+        2 r (1 - sin α) / cos α, α half the thread's angle."""
+        half = math.radians(self.profile / 2)
+        return max(self.tip, 2 * self.corner_radius * (1 - math.sin(half)) / math.cos(half))
 
     @property
     def inside(self) -> bool:
@@ -197,7 +236,9 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
         iso = self.iso
         if iso is None:
             return self.reach or self.width
-        return EDGE_SHARE * iso.edge * self.mm
+        if iso.shape == "R":
+            return ROUND_SHARE * iso.edge * self.mm
+        return next(share for least, share in EDGE_SHARES if iso.corner >= least) * iso.edge * self.mm
 
     @property
     def says(self) -> str:
@@ -303,11 +344,20 @@ def _turned(tool: TurnTool, points: list[Point]) -> Outline:
 
 
 def _thread_form(tool: TurnTool) -> Outline:
-    """A point of the profile's angle with a flat or radius so small that it does not matter, as high as it is wide."""
-    half = math.tan(math.radians(tool.profile / 2))
-    flat, high = tool.corner_radius / 2, tool.width or 4.0 * tool.mm
-    points = [(-flat - high * half, high), (-flat, 0.0), (flat, 0.0), (flat + high * half, high)]
-    return _turned(tool, points if flat > 0 else [points[0], (0.0, 0.0), points[3]])
+    """A tip of the profile's angle, its flat between two rounded corners; half as high again as it is wide at 60 degrees."""
+    half = math.radians(tool.profile / 2)
+    flat, high, c = tool.flat / 2, tool.width or 4.0 * tool.mm, tool.corner_radius
+    turn = math.pi / 2 - half
+    middle = flat - c * math.tan(turn / 2)
+    right = [(middle + c * math.sin(a), c - c * math.cos(a)) for a in (turn * k / NOSE_STEPS for k in range(NOSE_STEPS + 1))]
+    right = right if c > 0 else [(flat, 0.0)]
+    points = [
+        (-flat - high * math.tan(half), high),
+        *[(-z, r) for z, r in reversed(right)],
+        *right,
+        (flat + high * math.tan(half), high),
+    ]
+    return _turned(tool, [p for k, p in enumerate(points) if k == 0 or math.dist(p, points[k - 1]) > 1e-9])
 
 
 @functools.lru_cache(maxsize=256)

@@ -10,6 +10,7 @@ from bastler.motion.turning.moves import (
     Spindle,
     Sweep,
     Sync,
+    TapCycle,
     ThreadCycle,
     Turn,
     TurnMove,
@@ -17,6 +18,7 @@ from bastler.motion.turning.moves import (
 )
 from bastler.motion.turning.profile import (
     above,
+    begins_square,
     clears,
     closed_to_stock,
     forbidden,
@@ -24,6 +26,7 @@ from bastler.motion.turning.profile import (
     material_under,
     point_path,
     reached,
+    way_on,
     with_run_in,
 )
 from bastler.motion.turning.view import Pencil, View, view_of
@@ -39,12 +42,14 @@ __all__ = [
     "Spindle",
     "Sweep",
     "Sync",
+    "TapCycle",
     "ThreadCycle",
     "Turn",
     "TurnMove",
     "TurnPath",
     "View",
     "above",
+    "begins_square",
     "clears",
     "closed_to_stock",
     "draw_bars",
@@ -54,5 +59,6 @@ __all__ = [
     "point_path",
     "reached",
     "view_of",
+    "way_on",
     "with_run_in",
 ]

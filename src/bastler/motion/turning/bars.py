@@ -19,6 +19,10 @@ from bastler.motion.turning.view import Pencil
 Point = tuple[float, float]
 Leave = Literal["45", "follow"]
 TINY = 1e-6
+SHORT = 3e-4
+"""Stretches shorter than this share of a bite hold nothing."""
+SAME = 1e-6
+"""Heights closer together than this share of a bite are the same."""
 NARROW = 0.05
 """Flats closer together than this share of a bite are one."""
 
@@ -48,8 +52,10 @@ class Bars(msgspec.Struct, frozen=True, kw_only=True):
         between two flats the bites are even."""
         stops = [self.high]
         for height in sorted({*self.flats, self.low}, reverse=True):
-            if self.low - TINY <= height < stops[-1] - NARROW * self.ap or height == self.low < stops[-1]:
-                stops.append(height)
+            # the lowest counts however near it is, but what rounding has put beside it is no pass of its own
+            last = height <= self.low + SAME * self.ap and stops[-1] > self.low + SAME * self.ap
+            if last or self.low - TINY <= height < stops[-1] - NARROW * self.ap:
+                stops.append(max(height, self.low) if last else height)
         found = []
         for above, below in itertools.pairwise(stops):
             count = max(1, math.ceil((above - below) / self.ap - 1e-9))
@@ -85,11 +91,11 @@ def _parts(bars: Bars, level: float, front: float) -> Iterator[Point]:
     line = LineString([(bars.least, level), (front, level)])
     free = line.difference(bars.keep)
     for piece in sorted(getattr(free, "geoms", [free]), key=lambda g: -g.bounds[2] if not g.is_empty else 0.0):
-        if piece.is_empty or piece.length < 1e-3:
+        if piece.is_empty or piece.length < SHORT * bars.ap:
             continue
         left, right = piece.bounds[0], piece.bounds[2]
         there = bars.stock.intersection(shapely.box(left, level + TINY, right, bars.high + 1.0))
-        if there.is_empty or there.area < 1e-7:
+        if there.is_empty or there.area < (SHORT * bars.ap) ** 2:
             continue
         yield min(right, max(there.bounds[2] + bars.clear, left)), left
 
@@ -111,7 +117,7 @@ def climb(keep: Any, at: Point, high: float) -> list[Point]:
     rings = [g.exterior for g in getattr(keep, "geoms", [keep]) if g.geom_type == "Polygon"]
     here = shapely.Point(at)
     ring = min(rings, key=lambda g: g.distance(here), default=None)
-    if ring is None or ring.distance(here) > 1e-3:
+    if ring is None or ring.distance(here) > max(SHORT * (high - at[1]), TINY):
         return [at, (at[0], high)]
     coords = list(ring.coords)[:-1]
     if not ring.is_ccw:

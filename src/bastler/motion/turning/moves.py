@@ -101,7 +101,16 @@ class ThreadCycle(msgspec.Struct, frozen=True, kw_only=True):
     passes: tuple[TurnMove, ...]
 
 
-TurnMove = Slide | Turn | Sweep | Sync | Pause | Spindle | Coolant | Halt | OtherEdge | Compensate | ThreadCycle
+class TapCycle(msgspec.Struct, frozen=True, kw_only=True):
+    """Tapping on the centre line within a cycle of the control: from `near` down to `z`, the spindle turned back in step with the
+    slide, and out again; one `pitch` a turn."""
+
+    near: float
+    z: float
+    pitch: float
+
+
+TurnMove = Slide | Turn | Sweep | Sync | Pause | Spindle | Coolant | Halt | OtherEdge | Compensate | ThreadCycle | TapCycle
 
 
 class TurnPath:

@@ -13,7 +13,7 @@ import numpy as np
 import shapely
 
 from bastler.motion.turning.view import View
-from bastler.shapes import Line, Segment
+from bastler.shapes import Arc, Line, Segment
 from bastler.shapes.chain import mirrored, moved, offset, points_on, reversed_chain, seen, tangent
 from bastler.shapes.united import united
 from bastler.tools import TurnTool
@@ -21,6 +21,8 @@ from bastler.tools import TurnTool
 CLEARS = 2.0
 """Degrees of air kept between a tip's trailing edge and the wall it follows."""
 DEEP = 1e4
+SQUARE = 0.99
+"""An outline that begins with so much of its direction away from the axis stands square to it."""
 LEAST_RISE = 0.05
 """An end that rises less than this does not come out of the stock in any useful length."""
 
@@ -57,10 +59,27 @@ def with_run_in(chain: Sequence[Segment], run: float) -> list[Segment]:
     if not chain or run <= 0:
         return list(chain)
     tu, tv = tangent(chain[0])
-    if tv > 0.99:  # a wall right at the start: come from beside it, not from inside the part
+    if tv > SQUARE:  # a wall right at the start: come from beside it, not from inside the part
         tu, tv = -1.0, 0.0
     u, v = chain[0].start
     return [Line((u - tu * run, v - tv * run), (u, v)), *chain]
+
+
+def way_on(chain: Sequence[Segment], tool: TurnTool, view: View, run: float, *, square: bool) -> list[Segment]:
+    """The path of the tool's point along an outline with a run before it. With `square` the outline begins square to the axis,
+    with nothing in front of it: the nose comes straight on to its first place, which a run along Z would keep it off."""
+    if not square:
+        return point_path(with_run_in(chain, run), tool, view)
+    way = point_path(chain, tool, view)
+    if not way:
+        return []
+    u, v = way[0].start
+    return [Line((u + run, v), (u, v)), *way]
+
+
+def begins_square(chain: Sequence[Segment]) -> bool:
+    """Does an outline begin with an arc that stands square to the axis? A straight wall has its corner to be kept."""
+    return bool(chain) and isinstance(chain[0], Arc) and tangent(chain[0])[1] > SQUARE
 
 
 def point_path(chain: Sequence[Segment], tool: TurnTool, view: View) -> list[Segment]:
@@ -69,15 +88,15 @@ def point_path(chain: Sequence[Segment], tool: TurnTool, view: View) -> list[Seg
     return moved(offset(chain, tool.nose), -cu, -cv)
 
 
-def material_under(chain: Sequence[Segment], chord: float = 0.0005) -> Any:
-    """The region below an outline, as far as it reaches along u."""
+def material_under(chain: Sequence[Segment], chord: float) -> Any:
+    """The region below an outline, as far as it reaches along u; `chord` is how far its points may leave an arc."""
     points = points_on(chain, chord)
     lowest = min(v for _, v in points) - DEEP
     return shapely.make_valid(shapely.Polygon([*points, (points[-1][0], lowest), (points[0][0], lowest)]))
 
 
-def above(chain: Sequence[Segment], high: float, chord: float = 0.0005) -> Any:
-    """The region above an outline up to `high`."""
+def above(chain: Sequence[Segment], high: float, chord: float) -> Any:
+    """The region above an outline up to `high`; `chord` is how far its points may leave an arc."""
     points = points_on(chain, chord)
     top = max(high, *(v for _, v in points)) + 1.0
     return shapely.make_valid(shapely.Polygon([*points, (points[-1][0], top), (points[0][0], top)]))

@@ -13,6 +13,7 @@ from typing import Any
 import numpy as np
 import shapely
 
+from bastler.cutting import largest_bite
 from bastler.machines.card import Travel
 from bastler.nc import RAPID, Trace
 from bastler.proof.found import MOST_A_CODE, POWER_STOP, Checks, Found, feeds_over
@@ -20,9 +21,19 @@ from bastler.proof.measure import thickness
 from bastler.proof.travel import over_travel
 from bastler.proof.turn.scene import TurnScene
 from bastler.proof.turn.section import AREA, BODY_IN, FEELS_MM, KEEP_IN, RAPID_IN, THREAD_END, VOLUME, WIDE, TurnSection
-from bastler.proof.turn.sweep import body_of, placed, way
+from bastler.proof.turn.sweep import body_of, edges_of, placed, way
 from bastler.tools import AnyTool, Tool, TurnTool
 from bastler.units import Kind, with_unit
+
+FINISHING = ("finish", "rest")
+FINISH_NOSES = 4.0
+"""So many nose radii a finishing pass may take; more wants a roughing pass before it."""
+BITE_ROOM = 1.5
+"""So many times the largest bite that is proposed is too much."""
+FAST_SHARE = 0.75
+"""Of its greatest feed so much leaves a slide no speed in hand for a thread."""
+FLOATS_MM = 5.0
+"""How far a floating holder gives way along the axis, on the careful side."""
 
 
 @dataclass(frozen=True)
@@ -36,6 +47,7 @@ class TurnView:
     proof: TurnSection
     before: Any
     step: str
+    stage: str = ""
 
     @property
     def tool(self) -> AnyTool | None:
@@ -215,8 +227,62 @@ def edge_length(view: TurnView) -> Iterator[Found]:
     wide = np.where(view.kind != RAPID, view.proof.cut[:, WIDE], 0.0)
     if wide.max(initial=0.0) > tool.edge_in_cut * 1.001:
         move = int(np.argmax(wide))
-        text = f"Takes {view.says(float(wide[move]))} at once; two thirds of the edge are {view.says(tool.edge_in_cut)}."
+        text = f"Takes {view.says(float(wide[move]))} at once; {view.says(tool.edge_in_cut)} is enough for its edge."
         yield Found("caution", "edge-length", text, move, float(wide[move] - tool.edge_in_cut), view.place(move))
+
+
+@check("finish-bite")
+def finish_bite(view: TurnView) -> Iterator[Found]:
+    """A finishing pass that takes a roughing pass's layer: the area that each move takes over its length."""
+    tool = view.tool
+    if view.stage not in FINISHING or not isinstance(tool, TurnTool) or tool.nose <= 0:
+        return
+    part = slice(view.begin, view.end)
+    long = np.linalg.norm(view.trace.end[part] - view.trace.start[part], axis=1)
+    layer = np.divide(view.proof.cut[:, AREA], long, out=np.zeros(len(long)), where=long > tool.nose)
+    layer = np.where(view.kind != RAPID, layer, 0.0)
+    if layer.max(initial=0.0) > FINISH_NOSES * tool.nose:
+        move = int(np.argmax(layer))
+        text = (
+            f"The finishing pass takes {view.says(float(f'{layer[move]:.3g}'))} at once, with a nose of {view.says(tool.nose)}."
+        )
+        yield Found("caution", "finish-bite", text, move, float(layer[move]), view.place(move))
+
+
+@check("thread-bite")
+def thread_bite(view: TurnView) -> Iterator[Found]:
+    """A pass of a thread that takes more at once than a single point bears, and a slide that has no speed in hand."""
+    tool, part = view.tool, slice(view.begin, view.end)
+    tied = np.flatnonzero(view.trace.lead[part] > 0)
+    if not isinstance(tool, TurnTool) or tool.kind != "threading" or not len(tied):
+        return
+    lead = float(view.trace.lead[view.begin + int(tied[0])])
+    deep = bites_of(view, tool, tied)
+    most = BITE_ROOM * view.scene.mm * largest_bite(lead / view.scene.mm)
+    if deep.max() > most:
+        k = int(np.argmax(deep))
+        text = (
+            f"A pass of the thread takes {view.says(float(f'{deep[k]:.3g}'))} at once; {view.says(float(f'{most:.2g}'))} is much."
+        )
+        yield Found("caution", "thread-bite", text, int(tied[k]), float(deep[k] - most), view.place(int(tied[k])))
+    feed = view.trace.feed[part][tied]
+    if feed.max() > FAST_SHARE * view.scene.card.feed_most:
+        k = int(np.argmax(feed))
+        text = f"The slide follows the thread at {view.says(float(f'{feed[k]:.3g}'))} a minute, near the most that it can."
+        yield Found("caution", "thread-fast", text, int(tied[k]), float(feed[k]))
+
+
+def bites_of(view: TurnView, tool: TurnTool, tied: Any) -> Any:
+    """How much deeper each pass of a thread goes than the ones before it, (m,); the first from the stock's surface."""
+    ends = view.trace.end[view.begin : view.end]
+    sign = -1.0 if tool.inside else 1.0
+    tips = sign * ends[tied, 0]
+    first = placed(edges_of(tool), ends[tied[0]][None, [2, 0]]).intersection(view.before)
+    surface = float(tips[0])
+    if not first.is_empty:
+        surface = float(first.bounds[3]) if sign > 0 else -float(first.bounds[1])
+    deepest = np.minimum.accumulate(np.concatenate([[surface], tips]))
+    return deepest[:-1] - deepest[1:]
 
 
 @check("thread-run-out")
@@ -238,12 +304,43 @@ def tap_bottoming(view: TurnView) -> Iterator[Found]:
         return
     ends = view.trace.end[view.begin : view.end]
     move = int(tied[np.argmin(ends[tied, 2])])
-    core = placed(body_of(tool)[:1], ends[move][None, [2, 0]])
+    deepest = ends[move].copy()
+    if tool.floating and view.trace.lead[view.begin + move] == 0:  # it is pulled on while the spindle runs out
+        deepest[2] -= coasting_turns(view, view.begin + move) * tool.pitch
+    core = placed(body_of(tool)[:1], deepest[None, [2, 0]])
     hit = core.intersection(view.before)
     if not hit.is_empty and thickness(hit) > FEELS_MM * view.scene.mm:
         deep = float(hit.bounds[2] - hit.bounds[0])
         text = f"The tap bottoms out: its tip goes {view.says(deep)} deeper than the hole."
         yield Found("stop", "tap-bottoming", text, move, deep, view.place(move))
+
+
+@check("tap-coasts")
+def tap_coasts(view: TurnView) -> Iterator[Found]:
+    """A spindle that is turned back in the hole runs out first, while the slide stands: a rigid tap tears its thread."""
+    tool = view.tool
+    if not isinstance(tool, Tool) or tool.kind != "tap":
+        return
+    for event in view.trace.events:
+        row = event.at - 1
+        if event.what != "spindle" or event.value > 0 or not view.begin <= row < view.end - 1:
+            continue
+        if view.trace.kind[row] == RAPID or view.trace.end[row, 2] >= view.before.bounds[2]:
+            continue
+        turns = coasting_turns(view, row)
+        long = turns * tool.pitch
+        if not tool.floating or long > FLOATS_MM * view.scene.mm:
+            gives = "and the holder gives way by no more" if tool.floating else "and the holder is rigid"
+            text = f"The spindle turns {turns:.2g} times more while Z stands, {view.says(long)} of thread, {gives}."
+            yield Found("stop", "tap-coasts", text, row - view.begin, long, view.place(row - view.begin))
+
+
+def coasting_turns(view: TurnView, row: int) -> float:
+    """How often the spindle turns until it stands, from its speed in a move: it loses speed evenly, from its top in
+    `spindle_up` seconds."""
+    card, n = view.scene.card, float(view.trace.speed[row])
+    seconds = card.spindle_up * n / card.speed[1]
+    return n / 60.0 * seconds / 2.0
 
 
 @check("part-off")

@@ -22,6 +22,7 @@ from bastler.proof.turn.compare import TurnComparison, compared
 from bastler.proof.turn.reach import what_reaches
 from bastler.proof.turn.scene import TurnScene, turn_scene
 from bastler.proof.turn.section import TurnSection, prove_section
+from bastler.proof.turn.threads import thread_faults
 from bastler.proof.verdict import all_remarks
 from bastler.shapes.united import united
 from bastler.units import Kind, with_unit
@@ -79,6 +80,7 @@ class TurnProver:
             plan=plan,
         )
         said = differences(result, plan if own else None)
+        said += [] if trace.cut else thread_faults(scene, part)
         said += leftovers(result, plan if own else None, comparison.unkept) if scene.wanted or not own else []
         remarks = all_remarks(result, plan if own else None, said)
         self._kept.forget()
@@ -95,12 +97,12 @@ class TurnProver:
         results: list[StageResult] = []
         for begin, end, step, stage in runs(program, trace):
             tool = scene.tools.get(int(trace.tool[begin]))
-            key = digest(key, moves_key(trace, begin, end), repr(tool), step)
+            key = digest(key, moves_key(trace, begin, end), _spindle_key(trace, begin, end), repr(tool), step, stage)
             before = stock
 
-            def work(begin: int = begin, end: int = end, step: str = step, before: Any = before) -> Any:
+            def work(begin: int = begin, end: int = end, step: str = step, stage: str = stage, before: Any = before) -> Any:
                 proof = prove_section(scene, before, trace, begin, end, seconds, stop)
-                return proof and (proof, check.run(TurnView(scene, trace, begin, end, proof, before, step)))
+                return proof and (proof, check.run(TurnView(scene, trace, begin, end, proof, before, step, stage)))
 
             made = self._kept.keep(key, work)
             if made is None or stop[0]:
@@ -112,6 +114,11 @@ class TurnProver:
                 StageResult(step, stage, int(trace.tool[begin]), begin, end, float(starts[begin]), t1, proof, found, key)
             )
         return results
+
+
+def _spindle_key(trace: Trace, begin: int, end: int) -> bytes:
+    """A key for how the spindle is turned about within a run."""
+    return digest(*(f"{e.at - begin} {e.value}" for e in trace.events if e.what == "spindle" and begin < e.at <= end))
 
 
 def _wanted_keys(scene: TurnScene) -> Iterator[bytes]:

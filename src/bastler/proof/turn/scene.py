@@ -12,6 +12,7 @@ from bastler.job.promises import Promise, promises_of_turned
 from bastler.machines import MachineCard
 from bastler.nc import Control
 from bastler.steps import PartOff
+from bastler.steps.turn.cut import ThreadGauge
 from bastler.tools import AnyTool, TurnTool
 from bastler.units import Unit, scale
 
@@ -24,6 +25,7 @@ class WantedTurn:
     regions: Sequence[Any]
     nose: float
     thread: Any = None
+    gauge: ThreadGauge | None = None
 
 
 @dataclass(frozen=True)
@@ -118,4 +120,6 @@ def _offsets(tools: dict[int, AnyTool], points: dict[int, tuple[float, float, fl
 def _wanted(planned: Any) -> WantedTurn:
     tool = planned.ctx.turn_tool(getattr(planned.filled, "tool", None))
     thread = planned.filled.thread_region(planned.ctx)
-    return WantedTurn(planned.step.id, planned.wants, tool.nose if tool else 0.0, thread)
+    return WantedTurn(
+        planned.step.id, planned.wants, tool.nose if tool else 0.0, thread, planned.filled.thread_gauge(planned.ctx)
+    )

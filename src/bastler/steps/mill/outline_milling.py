@@ -529,7 +529,7 @@ def _farthest(region: Any, wall: Any) -> float:
     edge = shapely.segmentize(region, max(region.length / 400, 1e-9))
     along = float(shapely.distance(shapely.points(shapely.get_coordinates(edge)), wall).max())
     pieces = [shapely.maximum_inscribed_circle(g).length for g in getattr(region, "geoms", [region]) if g.area > 0]
-    return max([along, *pieces])
+    return float(max([along, *pieces]))
 
 
 def _tight_arcs(chain: Sequence[Segment]) -> list[Any]:

@@ -12,7 +12,7 @@ import shapely
 
 from bastler.ask import Trouble, ask, choose, pick
 from bastler.motion import Pause
-from bastler.motion.turning import Coolant, Halt, Spindle, TurnPath
+from bastler.motion.turning import Coolant, Halt, Spindle, TapCycle, TurnPath
 from bastler.steps.base import Dim, Speed, TurnSketch, TurnStage, step
 from bastler.steps.cut import TOOL, given, number, passes_trouble
 from bastler.steps.turn.context import TurnContext
@@ -23,6 +23,7 @@ from bastler.units import Kind
 WHAT, HOW = "Hole", "How"
 KINDS = {"spot": ("spot-drill",), "drill": ("drill",), "ream": ("reamer",), "tap": ("tap",)}
 NEAR = 0.002
+TAPPING = "G84"
 THROUGH = 4.5
 """How far, in mm, the full diameter goes beyond the finished length when going through: past the blade that parts it off."""
 
@@ -56,8 +57,8 @@ def _asks_oil(s: Any) -> bool:
 
 
 def _z(s: Any, ctx: TurnContext) -> float:
-    """The face as it is now."""
-    return ctx.front
+    """The face as it is now, where the hole is."""
+    return ctx.front_at(0.0, s.diameter / 2)
 
 
 def _lead(s: Any, ctx: TurnContext) -> float:
@@ -148,8 +149,10 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
         found = super().troubles(ctx)
         if self.work != "spot" and abs(tool.diameter - self.diameter) > ctx.mm(NEAR):
             found.append(Trouble("tool", f"This is not a tool of {number(self.diameter, ctx)}.", self.choose_tool(ctx)))
-        if _taps(self) and not ctx.card.encoder and not tool.floating:
-            found.append(Trouble("tool", f"{ctx.card.name} has no encoder: a tap needs a floating holder there."))
+        if _taps(self) and not self.in_cycle(ctx) and not tool.floating:
+            fits = next((t.id for t in ctx.tools if isinstance(t, Tool) and t.floating and self._same_tap(t, tool, ctx)), None)
+            text = f"{ctx.card.name} cannot turn its spindle back in step with the slide: the tap needs a floating holder."
+            found.append(Trouble("tool", text, fits))
         if _pecks(self):
             found += passes_trouble("peck", (given(self.z) - self.bottom(ctx)) / given(self.peck), "pecks")
         return found
@@ -186,12 +189,22 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
         path.go(z=ctx.safe[1]).go(r=ctx.safe[0])
         return [self.stage(self.work, tool, path, Speed(n=given(self.n)))]
 
+    def in_cycle(self, ctx: TurnContext) -> bool:
+        """Can the machine turn the spindle back while the slide keeps in step with it?"""
+        return ctx.card.encoder and ctx.card.rigid_tapping and TAPPING in ctx.card.dialect.cycles
+
+    @staticmethod
+    def _same_tap(a: Tool, b: Tool, ctx: TurnContext) -> bool:
+        return a.kind == "tap" and abs(a.diameter - b.diameter) <= ctx.mm(NEAR) and abs(a.pitch - b.pitch) <= ctx.mm(NEAR)
+
     def _tap(self, path: TurnPath, tool: Tool, ctx: TurnContext, near: float) -> None:
-        """In step with the spindle, or, without an encoder, in a floating holder at the feed that matches."""
-        if ctx.card.encoder:
-            path.sync(tool.pitch, z=self.bottom(ctx)).do(Spindle("back")).sync(tool.pitch, z=near)
-        else:
-            path.cut(tool.pitch, z=self.bottom(ctx)).do(Spindle("back")).cut(tool.pitch, z=near)
+        """Within the control's cycle, or in a floating holder at the feed that matches: while a spindle runs out and back, the
+        slide stands, and the holder has to give way."""
+        if self.in_cycle(ctx) and not tool.floating:
+            path.do(TapCycle(near=near, z=self.bottom(ctx), pitch=tool.pitch))
+            path.z = near
+            return
+        path.cut(tool.pitch, z=self.bottom(ctx)).do(Spindle("back")).cut(tool.pitch, z=near)
         path.do(Spindle("forward"))
 
     def _drill(self, path: TurnPath, ctx: TurnContext, near: float) -> None:

@@ -12,6 +12,9 @@ from bastler.shapes import TurnedOutline
 from bastler.steps.context import Workplace
 from bastler.tools import AnyTool, Tool, TurnTool
 
+HAIR_MM = 1e-5
+"""What a window leaves out at its ends, in mm."""
+
 
 @dataclass(frozen=True)
 class TurnContext(Workplace):
@@ -35,6 +38,8 @@ class TurnContext(Workplace):
     leave_x: float
     leave_z: float
     keep_out: Sequence[tuple[str, Any]] = field(default=())
+    wanted: Any = None
+    """The stock as the steps before this one want it, whatever their tips can do about it; None before the first."""
 
     def tool(self, ident: str | None) -> AnyTool | None:
         """The job's tool of that id, None when there is none."""
@@ -61,9 +66,26 @@ class TurnContext(Workplace):
         return float(self.raw.bounds[3]) + self.clear
 
     def window(self, z0: float, z1: float) -> Any:
-        """What is left between two lengths."""
+        """What is left between two lengths; a shoulder that only touches one of them is not between them."""
+        return self._between(self.stock, z0, z1)
+
+    def _between(self, region: Any, z0: float, z1: float) -> Any:
         lo, hi = min(z0, z1), max(z0, z1)
-        return self.stock.intersection(shapely.box(lo, -1.0, hi, self.over + 1.0))
+        hair = self.mm(HAIR_MM) if hi - lo > self.mm(3 * HAIR_MM) else 0.0
+        return region.intersection(shapely.box(lo + hair, -1.0, hi - hair, self.over + 1.0))
+
+    def finished_outer(self, z0: float, z1: float) -> float:
+        """The largest radius that is wanted between two lengths, 0 where nothing is."""
+        part = self._between(self.stock if self.wanted is None else self.wanted, z0, z1)
+        return 0.0 if part.is_empty else float(part.bounds[3])
+
+    def front_at(self, r0: float, r1: float) -> float:
+        """Where the stock begins between two radii, seen from the front; where there is nothing, its front."""
+        lo, hi = max(min(r0, r1), 0.0), max(r0, r1)
+        hair = self.mm(HAIR_MM) if hi - lo > self.mm(3 * HAIR_MM) else 0.0
+        z0, _, z1, _ = self.stock.bounds
+        part = self.stock.intersection(shapely.box(z0 - 1.0, lo + hair, z1 + 1.0, hi - hair))
+        return self.front if part.is_empty else float(part.bounds[2])
 
     def outer(self, z0: float, z1: float) -> float:
         """The largest radius there is between two lengths, 0 where there is nothing."""

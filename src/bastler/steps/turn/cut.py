@@ -8,6 +8,8 @@ from __future__ import annotations
 import math
 from typing import Annotated, Any, Literal
 
+import msgspec
+
 from bastler.ask import Trouble, ask, choose, pick
 from bastler.cutting import Advice, cutting_speed, specific_force, speed_advice, spindle_speed, turning_power
 from bastler.motion.turning import TurnPath
@@ -66,12 +68,31 @@ def _n(s: Any, ctx: TurnContext) -> float | None:
     if s.vc is None:
         return None
     wanted = spindle_speed(s.vc / speed_scale(ctx.unit), 2 * ctx.to_mm(max(s.at_radius(ctx), ctx.mm(0.5))))
-    return float(round(min(max(wanted, ctx.card.speed[0]), ctx.most_speed)))
+    return float(round(min(max(min(wanted, s.most_turns(ctx)), ctx.card.speed[0]), ctx.most_speed)))
 
 
 def _f(s: Any, ctx: TurnContext) -> float | None:
     found: float | None = s.propose_feed(ctx)
     return None if found is None else round(found, 3 if ctx.unit == "mm" else 4)
+
+
+class ThreadGauge(msgspec.Struct, frozen=True, kw_only=True):
+    """A thread as it is measured: from `begin` to `end` along Z ridge and groove are half a `pitch` wide each at `radius`, which
+    grows by `slope` a unit toward the chuck, seen from `begin`; its ridges end at `crest`, outward on a bolt, inward in a nut.
+    Lengths in the job's unit."""
+
+    name: str
+    begin: float
+    end: float
+    radius: float
+    crest: float
+    inside: bool
+    slope: float
+    pitch: float
+
+    def at(self, z: float) -> float:
+        """The pitch radius at a length."""
+        return self.radius + self.slope * (self.begin - z)
 
 
 class TurningStep(Step, frozen=True, kw_only=True):
@@ -115,6 +136,10 @@ class TurningStep(Step, frozen=True, kw_only=True):
         """The radius that a fixed speed is worked out for."""
         return float(ctx.raw.bounds[3])
 
+    def most_turns(self, ctx: TurnContext) -> float:
+        """The fastest fixed speed that is proposed."""
+        return math.inf
+
     def propose_feed(self, ctx: TurnContext) -> float | None:
         tool = ctx.turn_tool(self.tool)
         return NOSE_FEED * tool.nose if tool else None
@@ -134,6 +159,10 @@ class TurningStep(Step, frozen=True, kw_only=True):
 
     def thread_region(self, ctx: TurnContext) -> Any:
         """Where the step cuts a thread, which no outline knows; None for most."""
+        return None
+
+    def thread_gauge(self, ctx: TurnContext) -> ThreadGauge | None:
+        """What the thread that the step cuts is measured by; None for most."""
         return None
 
     def troubles(self, ctx: TurnContext) -> list[Trouble]:

@@ -15,9 +15,9 @@ from bastler.motion.turning import (
     Pencil,
     TurnPath,
     clears,
-    point_path,
     reached,
     view_of,
+    way_on,
     with_run_in,
 )
 from bastler.shapes import Line, Segment
@@ -26,7 +26,7 @@ from bastler.steps.base import TurnSketch, TurnStage, step
 from bastler.steps.cut import TOOL, given, number
 from bastler.steps.turn.context import TurnContext
 from bastler.steps.turn.cut import speed_says, start
-from bastler.steps.turn.outline_step import OUTLINE, OutlineStep, choose_turning
+from bastler.steps.turn.outline_step import COARSE_MM, OUTLINE, OutlineStep, choose_turning
 from bastler.steps.turn.roughing import follow_outline
 from bastler.tools import TurnTool
 from bastler.units import Kind
@@ -80,7 +80,7 @@ class _Finishing(OutlineStep, frozen=True, kw_only=True):
         if tool is None or tool.nose <= 0:
             return []
         found = roughness(ctx.to_mm(given(self.f)), ctx.to_mm(tool.nose))
-        radii = [r for _, r in points_on(self.drawn(ctx).chain, 0.1)]
+        radii = [r for _, r in points_on(self.drawn(ctx).chain, ctx.mm(COARSE_MM))]
         return [
             (FINISH, f"r{number(tool.nose, ctx)} at {number(given(self.f), ctx)} leaves about Ra {found:.2g}."),
             (TOOL, speed_says(self, ctx, min(radii), max(radii))),
@@ -123,7 +123,7 @@ class TurnFinishing(_Finishing, frozen=True, kw_only=True, tag="turn-finishing")
         if self.compensation == "control":
             self._by_control(path, ctx, tool, chain)
         else:
-            follow_outline(path, ctx, tool, chain, given(self.f), self.free(ctx))
+            follow_outline(path, ctx, tool, chain, given(self.f), self.free(ctx), square=self.square(ctx, tool, chain))
         if self.leave == "both":
             path.go(r=abs(self.free(ctx)), z=path.z + (ctx.clear if self.inside(ctx) else 2 * ctx.clear))
         self.home(path, ctx)
@@ -133,7 +133,11 @@ class TurnFinishing(_Finishing, frozen=True, kw_only=True, tag="turn-finishing")
         """The outline itself, with a straight move before and after on which compensation comes and goes."""
         view = view_of(tool)
         pencil = Pencil(path, view)
-        way = with_run_in(chain, ctx.clear + 2 * tool.nose)
+        if self.square(ctx, tool, chain):  # along the face, from a nose's width before the outline
+            (u, v), run = chain[0].start, tool.nose + ctx.mm(0.1)
+            way: list[Segment] = [Line((u, v - run), (u, v)), *chain]
+        else:
+            way = with_run_in(chain, ctx.clear + 2 * tool.nose)
         u, v = way[0].start
         pencil.go(v=max(self.free(ctx), v) if pencil.at[0] < u else max(pencil.at[1], v)).go(u=u + ctx.clear)
         path.do(Compensate("right" if not view.flips else "left"))
@@ -189,8 +193,8 @@ class TurnRest(_Finishing, frozen=True, kw_only=True, tag="turn-rest"):
         self.begin(path, ctx)
         view, free = view_of(tool), self.free(ctx)
         pencil = Pencil(path, view)
-        whole = with_run_in(reached(self.chain(ctx, tool), tool), ctx.clear + 2 * tool.nose)
-        way = point_path(whole, tool, view)
+        chain = reached(self.chain(ctx, tool), tool)
+        way = way_on(chain, tool, view, ctx.clear + 2 * tool.nose, square=self.square(ctx, tool, chain))
         margin = ctx.mm(0.3) + tool.nose
         for right, left in self._stretches(ctx, tool):
             part = between(way, right + margin, left - margin)

@@ -125,10 +125,12 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
     def view(self) -> View:
         return View(inside=self.side == "inside", across=_face(self))
 
-    def surface(self, ctx: TurnContext) -> float:
-        """In the view: the surface the groove is cut into, as it is now; the higher of its two sides."""
+    def surface(self, ctx: TurnContext, k: int | None = None) -> float:
+        """In the view: the surface the groove is cut into, as it is now; the higher of its two sides. On a face it is that of
+        groove `k`, or the foremost of all."""
         if _face(self):
-            return float(ctx.window(-1e6, 1e6).bounds[2])
+            first, last = (k, k) if k is not None else (0, self.count - 1)
+            return ctx.front_at(self.right(last) - self.width, self.right(first))
         tiny = ctx.mm(0.02)
         z0, z1 = self.z - self.width - (self.count - 1) * self.pitch + tiny, self.z - tiny
         if self.side == "inside":
@@ -136,10 +138,10 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
             return 0.0 if math.isinf(bore) else -bore
         return ctx.outer(z0, z1)
 
-    def floor(self, ctx: TurnContext) -> float:
-        """In the view: the floor."""
+    def floor(self, ctx: TurnContext, k: int = 0) -> float:
+        """In the view: the floor of groove `k`."""
         if _face(self):
-            return self.surface(ctx) - self.depth
+            return self.surface(ctx, k) - self.depth
         return -self.floor_d / 2 if self.side == "inside" else self.floor_d / 2
 
     def right(self, k: int) -> float:
@@ -149,7 +151,7 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
 
     def chain(self, ctx: TurnContext, k: int) -> list[Segment] | str:
         """Groove `k` in the view from the surface on the right to the surface on the left, or what is wrong with it."""
-        top, low, right = self.surface(ctx), self.floor(ctx), self.right(k)
+        top, low, right = self.surface(ctx, k), self.floor(ctx, k), self.right(k)
         left, deep = right - self.width, top - low
         a, b = deep * math.tan(math.radians(self.right_angle)), deep * math.tan(math.radians(self.left_angle))
         run = self.edge_break + ctx.mm(2.0)
@@ -181,7 +183,7 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         found = super().troubles(ctx)
         tool = ctx.turn_tool(self.tool)
         found += insert_trouble(ctx.tool(self.tool), self.choose_tool(ctx), kinds=("grooving", "parting"))
-        deep = self.surface(ctx) - self.floor(ctx)
+        deep = max(self.surface(ctx, k) - self.floor(ctx, k) for k in range(self.count))
         if deep <= 1e-9:
             name = "depth" if _face(self) else "floor_d"
             found.append(Trouble(name, "The floor lies outside the material that is there."))
@@ -228,20 +230,20 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
             return []
         path = start(ctx)
         pencil = Pencil(path, self.view)
-        top = self.surface(ctx)
-        free = top + ctx.clear
+        free = self.surface(ctx) + ctx.clear
         self._arrive(path, ctx, free)
         for k in range(self.count):
             chain = self.chain(ctx, k)
             assert not isinstance(chain, str)
             pencil.go(v=self.over(ctx, free))
+            free = self.surface(ctx, k) + ctx.clear
             if self.single(tool, ctx):
-                self._plunge(pencil, ctx, self.right(k) - self.span(tool)[1], self.floor(ctx), free)
+                self._plunge(pencil, ctx, self.right(k) - self.span(tool)[1], self.floor(ctx, k), free)
                 continue
-            self._rough(pencil, ctx, tool, chain, free)
+            self._rough(pencil, ctx, tool, chain, free, k)
             if self.finish == "yes":
-                self._walls(pencil, path, ctx, tool, chain, free)
-        self._home(path, ctx, free)
+                self._walls(pencil, path, ctx, tool, chain, free, k)
+        self._home(path, ctx, self.surface(ctx) + ctx.clear)
         return [self.stage("groove", tool, path)]
 
     def _arrive(self, path: TurnPath, ctx: TurnContext, free: float) -> None:
@@ -282,14 +284,14 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         pencil.path.do(Pause(round(60.0 / n, 2)))
         pencil.go(v=free)
 
-    def _rough(self, pencil: Pencil, ctx: TurnContext, tool: TurnTool, chain: Sequence[Segment], free: float) -> None:
+    def _rough(self, pencil: Pencil, ctx: TurnContext, tool: TurnTool, chain: Sequence[Segment], free: float, k: int) -> None:
         """Plunges side by side, each as deep as the allowance lets it."""
         leave = given(self.leave) if self.finish == "yes" else 0.0
         points = points_on(offset(chain, leave) if leave else chain, ctx.mm(0.002))
         low = min(v for _, v in points) - 10.0 * tool.width
         material = shapely.Polygon([*points, (points[-1][0], low), (points[0][0], low)])
         keep = forbidden(shapely.make_valid(material), [self.view.outline(tool.cutting)])
-        low_v = self.floor(ctx) + leave
+        low_v = self.floor(ctx, k) + leave
         on_floor = [u for u, v in points if v < low_v + tool.corner_radius + self.corner_radius + ctx.mm(0.01)]
         walls = [p[0] for p in points_on(chain[1:-1], ctx.mm(0.01))]
         places = self._places(ctx, tool, (min(on_floor), max(on_floor)), (min(walls), max(walls)))
@@ -329,12 +331,12 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         )
 
     def _walls(
-        self, pencil: Pencil, path: TurnPath, ctx: TurnContext, tool: TurnTool, chain: Sequence[Segment], free: float
+        self, pencil: Pencil, path: TurnPath, ctx: TurnContext, tool: TurnTool, chain: Sequence[Segment], free: float, k: int
     ) -> None:
         """Down the right wall with the right corner, down the left one with the left, both to where they meet on the floor."""
         c, (lo, hi) = tool.corner_radius, self.span(tool)
         way = offset(open_ended(chain[1:-1], free), c)
-        inner = [p[0] for p in points_on(way, 0.01) if p[1] < self.floor(ctx) + c + ctx.mm(0.01)]
+        inner = [p[0] for p in points_on(way, ctx.mm(0.01)) if p[1] < self.floor(ctx, k) + c + ctx.mm(0.01)]
         first, last = max(inner, default=way[0].start[0]), min(inner, default=way[-1].end[0])
         middle = (first + last) / 2
         blade = tool.width - 2 * c
@@ -366,8 +368,8 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         for k in range(self.count):
             chain = self.chain(ctx, k)
             if not isinstance(chain, str):
-                points = points_on(chain, 0.0005)
-                top = self.surface(ctx) + ctx.mm(5.0)
+                points = points_on(chain, ctx.mm(0.0005))
+                top = self.surface(ctx, k) + ctx.mm(5.0)
                 region = shapely.make_valid(shapely.Polygon([*points, (points[-1][0], top), (points[0][0], top)]))
                 u0, u1 = min(p[0] for p in points[1:-1]), max(p[0] for p in points[1:-1])
                 gone.append(self.view.region(region.intersection(shapely.box(u0, -1e5, u1, 1e5))))
@@ -375,7 +377,7 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
 
     def sketch(self, ctx: TurnContext) -> TurnSketch:
         back = self.view.back
-        top, low, right = self.surface(ctx), self.floor(ctx), self.right(0)
+        top, low, right = self.surface(ctx, 0), self.floor(ctx, 0), self.right(0)
         left = right - self.width
         dims = [Dim("width", "half", "length", back(right, low), back(left, low))]
         if _face(self):
@@ -390,7 +392,7 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         for k in range(self.count):
             chain = self.chain(ctx, k)
             if not isinstance(chain, str):
-                lines.append(tuple(back(*p) for p in points_on(chain[1:-1], 0.01)))
+                lines.append(tuple(back(*p) for p in points_on(chain[1:-1], ctx.mm(0.01))))
         return TurnSketch(lines=tuple(lines), dims=tuple(dims))
 
     def summary(self, ctx: TurnContext) -> str:

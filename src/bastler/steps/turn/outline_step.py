@@ -6,9 +6,10 @@ from collections.abc import Sequence
 from typing import Annotated, Any
 
 import msgspec
+import shapely
 
 from bastler.ask import Trouble, pick
-from bastler.motion.turning import TurnPath, above, closed_to_stock, view_of, with_run_in
+from bastler.motion.turning import TurnPath, above, begins_square, closed_to_stock, view_of, with_run_in
 from bastler.shapes import Drawn, Segment, TurnedOutline, TurnedSegment, draw
 from bastler.shapes.chain import boxed, points_on
 from bastler.shapes.solver import Solution
@@ -20,6 +21,8 @@ from bastler.tools import TurnTool
 OUTLINE = "Outline"
 QUARTER = 64
 """Chords of a quarter of the fillet that a nose leaves."""
+CHORD_MM, COARSE_MM = 0.0005, 0.1
+"""Chords of what is gone, and of what only has to be found."""
 
 
 class OutlineStep(TurningStep, frozen=True, kw_only=True):
@@ -39,7 +42,7 @@ class OutlineStep(TurningStep, frozen=True, kw_only=True):
         return bool(shape and shape.inside)
 
     def at_radius(self, ctx: TurnContext) -> float:
-        points = points_on(self.drawn(ctx).chain, 0.1)
+        points = points_on(self.drawn(ctx).chain, ctx.mm(COARSE_MM))
         return max((r for _, r in points), default=float(ctx.raw.bounds[3]))
 
     def choose_tool(self, ctx: TurnContext) -> str | None:
@@ -47,7 +50,7 @@ class OutlineStep(TurningStep, frozen=True, kw_only=True):
 
     def bore(self, ctx: TurnContext) -> float:
         """The narrowest hole over the outline's length."""
-        points = points_on(self.drawn(ctx).chain, 0.1)
+        points = points_on(self.drawn(ctx).chain, ctx.mm(COARSE_MM))
         if not points:
             return 0.0
         return ctx.bore(min(z for z, _ in points), max(z for z, _ in points))
@@ -95,10 +98,20 @@ class OutlineStep(TurningStep, frozen=True, kw_only=True):
         high = self.high(ctx, tool) + 2 * tool.nose + ctx.mm(0.5)
         return closed_to_stock(boxed(chain, leave_z, leave_r), high, on=bool(shape and shape.ends == "on"))
 
+    def square(self, ctx: TurnContext, tool: TurnTool, chain: Sequence[Segment]) -> bool:
+        """Does a chain of the tool's view begin with an arc square to the axis, with nothing in front of it that the nose would
+        meet?"""
+        if not begins_square(chain):
+            return False
+        (u, v), hair = chain[0].start, ctx.mm(0.001)
+        deep = tool.nose if self.inside(ctx) else max(tool.nose, 2 * tool.nose - v)
+        front = shapely.box(u + hair, v - tool.nose, u + 2 * tool.nose + ctx.clear, v - hair if v > hair else deep)
+        return bool(view_of(tool).region(ctx.stock).intersection(front).area < hair * hair)
+
     def high(self, ctx: TurnContext, tool: TurnTool) -> float:
         """In the tool's view: the height over which there is no stock along the outline."""
         view = view_of(tool)
-        points = points_on(self.drawn(ctx).chain, 0.1)
+        points = points_on(self.drawn(ctx).chain, ctx.mm(COARSE_MM))
         z0, z1 = min(z for z, _ in points), max(z for z, _ in points)
         if view.inside:
             bore = ctx.bore(z0, z1)
@@ -108,10 +121,14 @@ class OutlineStep(TurningStep, frozen=True, kw_only=True):
     def gone(self, ctx: TurnContext, tool: TurnTool, chain: Sequence[Segment], *, nose: bool) -> Any:
         """The region over a chain (of the tool's view) that goes; with `nose` less the fillets it leaves in corners."""
         view = view_of(tool)
-        high = max(self.high(ctx, tool), 0.0) + ctx.mm(5.0) + tool.nose * 2
-        region = above(chain, high)
+        high, chord = max(self.high(ctx, tool), 0.0) + ctx.mm(5.0) + tool.nose * 2, ctx.mm(CHORD_MM)
+        region = above(chain, high, chord)
         if nose and tool.nose > 0:
-            wide = above(with_run_in(chain, 4 * tool.nose), high)
+            if self.square(ctx, tool, chain):
+                u, v = chain[0].start
+                wide = region.union(shapely.box(u - ctx.mm(1e-6), v - 4 * tool.nose, u + 4 * tool.nose, high))
+            else:
+                wide = above(with_run_in(chain, 4 * tool.nose), high, chord)
             region = wide.buffer(-tool.nose, quad_segs=QUARTER).buffer(tool.nose, quad_segs=QUARTER).intersection(region)
         return view.region(region)
 
@@ -138,7 +155,7 @@ class OutlineStep(TurningStep, frozen=True, kw_only=True):
         if shape.d:
             first = drawn.chain[0]
             dims.insert(0, Dim("outline.d", "half", "diameter", first.start, first.end))
-        return TurnSketch(lines=(tuple(points_on(drawn.chain, 0.01)),), dims=tuple(dims))
+        return TurnSketch(lines=(tuple(points_on(drawn.chain, ctx.mm(0.01))),), dims=tuple(dims))
 
 
 def choose_turning(ctx: TurnContext, inside: bool, bore: float, *, blunt: bool) -> str | None:

@@ -18,6 +18,8 @@ from bastler.tools import TurnTool
 from bastler.units import Kind
 
 WHERE, HOW = "Where", "How"
+MOST_LIP = 5.0
+"""No fillet of a tip is wider than this, in mm."""
 SLOW_SHARE = 0.4
 """Feed near the centre, as a share of the feed before."""
 
@@ -61,9 +63,20 @@ class PartOff(TurningStep, frozen=True, kw_only=True, tag="part-off"):
         return 0.03 * tool.width if tool else None
 
     def outer(self, ctx: TurnContext, tool: TurnTool) -> float:
-        """The radius of the part at its back edge."""
+        """The radius of the finished part at its back edge, whatever a nose has left in the corner there."""
         z = given(self.z)
-        return ctx.outer(z, z + max(self.edge_break, ctx.mm(0.01))) or ctx.outer(z - tool.width, z)
+        return ctx.finished_outer(z, z + max(self.edge_break, ctx.mm(0.01))) or ctx.finished_outer(z - tool.width, z)
+
+    def lip(self, ctx: TurnContext, tool: TurnTool) -> float:
+        """How far in front of the back edge something stands over the finished part: the fillet of the tip that turned it up to
+        there. 0 for none."""
+        if ctx.wanted is None:
+            return 0.0
+        z, hair = given(self.z), ctx.mm(0.001)
+        near = shapely.box(z, self.outer(ctx, tool), z + ctx.mm(MOST_LIP), ctx.over)
+        stands = ctx.stock.difference(ctx.wanted).intersection(near).buffer(-hair / 2)
+        pieces = [g for g in getattr(stands, "geoms", [stands]) if not g.is_empty and g.bounds[0] < z + 3 * hair]
+        return max((float(g.bounds[2]) + hair - z for g in pieces), default=0.0)
 
     def around(self, ctx: TurnContext, tool: TurnTool) -> float:
         """The largest radius that the blade comes by."""
@@ -101,7 +114,9 @@ class PartOff(TurningStep, frozen=True, kw_only=True, tag="part-off"):
         point = given(self.z) - hi
         outer = self.outer(ctx, tool)
         top = self.around(ctx, tool) + ctx.clear
-        path.go(r=ctx.over).go(z=point).go(r=top)
+        path.go(r=ctx.over)
+        self._take_lip(path, ctx, tool, point, top)
+        path.go(z=point).go(r=top)
         if self.edge_break > 0:
             self._edge(path, tool, point, outer, top, feed)
         slow, end = given(self.slow_d) / 2, self.inner(ctx, tool)
@@ -111,6 +126,16 @@ class PartOff(TurningStep, frozen=True, kw_only=True, tag="part-off"):
         path.go(r=top)
         home_outside(path, ctx)
         return [self.stage("part off", tool, path)]
+
+    def _take_lip(self, path: TurnPath, ctx: TurnContext, tool: TurnTool, point: float, top: float) -> None:
+        """Down to the finished radius where a fillet stands in front of the back edge, from its end inward."""
+        lip, low = self.lip(ctx, tool), self.outer(ctx, tool)
+        lip = lip + tool.corner_radius if lip > 0 else 0.0  # the blade's own corner stays off what is finished
+        while lip > 0:
+            path.go(z=point + lip).go(r=top)
+            path.cut(given(self.f), r=low)
+            path.go(r=top)
+            lip -= tool.width - 2 * tool.corner_radius
 
     def _edge(self, path: TurnPath, tool: TurnTool, point: float, outer: float, top: float, feed: float) -> None:
         """Into the groove first, back out, then down along 45° with the right corner's nose just touching the break."""
@@ -132,6 +157,8 @@ class PartOff(TurningStep, frozen=True, kw_only=True, tag="part-off"):
                     [(z, outer - leg), (z + leg, outer), (z + leg, ctx.over), (z - w, ctx.over), (z - w, outer - leg)]
                 )
             )
+        if (lip := self.lip(ctx, tool)) > 0:
+            gone.append(shapely.box(z - w, outer, z + lip, ctx.over))
         return [united(gone)]
 
     def sketch(self, ctx: TurnContext) -> TurnSketch:

@@ -16,10 +16,9 @@ from bastler.motion.turning import (
     draw_bars,
     forbidden,
     material_under,
-    point_path,
     reached,
     view_of,
-    with_run_in,
+    way_on,
 )
 from bastler.shapes import Line, Segment
 from bastler.shapes.chain import points_on
@@ -27,7 +26,7 @@ from bastler.steps.base import TurnSketch, TurnStage, step
 from bastler.steps.cut import TOOL, given, number, passes_trouble
 from bastler.steps.turn.context import TurnContext
 from bastler.steps.turn.cut import bite_power, powered, speed_says, start
-from bastler.steps.turn.outline_step import OUTLINE, OutlineStep
+from bastler.steps.turn.outline_step import COARSE_MM, OUTLINE, OutlineStep
 from bastler.tools import TurnTool
 from bastler.units import Kind
 
@@ -82,7 +81,7 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
         return self.chain(ctx, tool, given(self.leave_d) / 2, given(self.leave_z))
 
     def low(self, ctx: TurnContext, tool: TurnTool) -> float:
-        return min(v for _, v in points_on(self._allowed(ctx, tool), 0.1))
+        return min(v for _, v in points_on(self._allowed(ctx, tool), ctx.mm(COARSE_MM)))
 
     def plan(self, ctx: TurnContext) -> list[TurnStage]:
         tool = ctx.turn_tool(self.tool)
@@ -110,7 +109,7 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
         stock = view.region(ctx.stock.intersection(zone))
         if stock.is_empty:
             return
-        low = self.low(ctx, tool) if not view.across else min(p[0] for p in points_on(chain, 0.1))
+        low = self.low(ctx, tool) if not view.across else min(p[0] for p in points_on(chain, ctx.mm(COARSE_MM)))
         extra = ctx.mm(2 * KEEP_CHORD if self.even_out == "yes" else 1e-4)
         bars = Bars(
             stock=stock,
@@ -130,7 +129,7 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
     def _along(self, path: TurnPath, ctx: TurnContext, tool: TurnTool) -> None:
         """Once along what the allowance leaves."""
         chain = reached(self._allowed(ctx, tool), tool)
-        follow_outline(path, ctx, tool, chain, given(self.f), self.free(ctx))
+        follow_outline(path, ctx, tool, chain, given(self.f), self.free(ctx), square=self.square(ctx, tool, chain))
 
     def removes(self, ctx: TurnContext) -> list[Any]:
         tool = ctx.turn_tool(self.tool)
@@ -150,19 +149,21 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
         if tool is None:
             return []
         power = bite_power(tool, ctx, ap=given(self.ap), f=given(self.f), vc=given(self.vc))
-        radii = [r for _, r in points_on(self.drawn(ctx).chain, 0.1)]
+        radii = [r for _, r in points_on(self.drawn(ctx).chain, ctx.mm(COARSE_MM))]
         return [
             (TOOL, speed_says(self, ctx, min(radii), max(*radii, float(ctx.raw.bounds[3])))),
             (TOOL, f"power {power:.2g} of {ctx.card.power:g} kW"),
         ]
 
 
-def follow_outline(path: TurnPath, ctx: TurnContext, tool: TurnTool, chain: Any, feed: float, free: float) -> None:
+def follow_outline(
+    path: TurnPath, ctx: TurnContext, tool: TurnTool, chain: Any, feed: float, free: float, *, square: bool
+) -> None:
     """Along a chain of the tool's view, the nose kept off it by its radius; over `free` (in the view) there is nothing in the
-    way."""
+    way; `square` as in `way_on`."""
     view = view_of(tool)
     pencil = Pencil(path, view)
-    way = point_path(with_run_in(chain, ctx.clear + 2 * tool.nose), tool, view)
+    way = way_on(chain, tool, view, ctx.clear + 2 * tool.nose, square=square)
     if not way:
         return
     u, v = way[0].start

@@ -8,19 +8,25 @@ from typing import Annotated, Any, ClassVar, Literal
 import shapely
 
 from bastler.ask import Trouble, ask, choose, pick
-from bastler.cutting import Thread, ThreadNameError, bites, thread_of
+from bastler.cutting import Thread, ThreadNameError, bites, largest_bite, thread_of
 from bastler.motion.turning import Slide, Sync, ThreadCycle, TurnMove
 from bastler.steps.base import Dim, Speed, TurnSketch, TurnStage, step
 from bastler.steps.cut import TOOL, given, number
 from bastler.steps.turn.context import TurnContext
-from bastler.steps.turn.cut import TurningStep, bore_way, home_inside, home_outside, start
+from bastler.steps.turn.cut import ThreadGauge, TurningStep, bore_way, home_inside, home_outside, start
 from bastler.tools import TurnTool
 from bastler.units import Kind
 
 WHERE, THREAD, PASSES = "Where", "Thread", "Passes"
+LEAST_SHARE = 0.02
+"""Smallest bite proposed, as a share of the pitch, where that is more."""
 FIRST_SHARE = 0.35
 """First bite proposed, as a share of the thread's depth; ten passes follow from it and the law of equal areas."""
 FEWEST_BITE_MM = 0.05
+SLIDE_SHARE = 0.5
+"""Of the slide's greatest feed so much is proposed for a thread: it has to come to that speed within the run-in."""
+SIDE_SHARE = 0.8
+"""From one pass beside another in a groove that is wider than the tip, as a share of the tip."""
 FLANK_SHIFT = 0.95
 """Share of the flank's slope that alternating infeed follows, so that the other flank is not rubbed."""
 
@@ -30,11 +36,14 @@ def _inside(s: Any) -> bool:
 
 
 def _first(s: Any, ctx: TurnContext) -> float:
-    return float(round(FIRST_SHARE * s.depth(ctx), 3 if ctx.unit == "mm" else 4))
+    thread = s.thread_or_none()
+    most = ctx.mm(largest_bite(thread.pitch)) if thread else math.inf
+    return float(round(min(FIRST_SHARE * s.depth(ctx), most), 3 if ctx.unit == "mm" else 4))
 
 
 def _least(s: Any, ctx: TurnContext) -> float:
-    return ctx.mm(FEWEST_BITE_MM)
+    thread = s.thread_or_none()
+    return round(ctx.mm(max(FEWEST_BITE_MM, LEAST_SHARE * thread.pitch if thread else 0.0)), 3 if ctx.unit == "mm" else 4)
 
 
 def _last(s: Any, ctx: TurnContext) -> float:
@@ -112,7 +121,9 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
             for t in ctx.tools
             if isinstance(t, TurnTool) and t.kind == "threading" and t.side == self.side and abs(t.profile - thread.angle) < 0.1
         ]
-        return fits[0].id if fits else None
+        sound = [t for t in fits if not self.tip_troubles(ctx, t, None)]
+        best = max(sound, key=lambda t: t.flat, default=None)
+        return best.id if best else fits[0].id if fits else None
 
     def at_radius(self, ctx: TurnContext) -> float:
         thread = self.thread_or_none()
@@ -122,21 +133,67 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         thread = self.thread_or_none()
         return ctx.mm(thread.pitch) * self.starts if thread else None
 
+    def most_turns(self, ctx: TurnContext) -> float:
+        """So fast that the slide keeps half of its speed in hand."""
+        thread = self.thread_or_none()
+        return SLIDE_SHARE * ctx.card.feed_most / self.lead(ctx) if thread else math.inf
+
     # radii, in the job's unit
 
     def crest(self, ctx: TurnContext) -> float:
-        """Where the tool begins to cut: the bolt's major, the nut's minor radius."""
+        """Where the tool begins to cut: the bolt's major, the nut's minor radius; of a taper thread at its front."""
         spec = self.spec()
-        return ctx.mm(spec.bore if _inside(self) else spec.major) / 2
+        return ctx.mm(spec.bore / 2 if _inside(self) else spec.major / 2 - self._narrower(spec))
 
     def root(self, ctx: TurnContext) -> float:
-        """Where the tip ends: the bolt's minor, the nut's major radius."""
+        """Where the tip ends: so deep that the groove is half a pitch wide at the pitch diameter, which depends on the tip's own
+        flat; of a taper thread at its front."""
+        return self.pitch_radius(ctx) + (1.0 if _inside(self) else -1.0) * self._beyond(ctx)
+
+    def pitch_radius(self, ctx: TurnContext) -> float:
+        """The radius at which ridge and groove are equally wide; of a taper thread at its front."""
         spec = self.spec()
-        return ctx.mm(spec.nut_major if _inside(self) else spec.root) / 2
+        return ctx.mm(spec.pitch_diameter / 2 - (0.0 if _inside(self) else self._narrower(spec)))
+
+    def _beyond(self, ctx: TurnContext) -> float:
+        """How far the tip goes beyond the pitch line, in the job's unit."""
+        spec, tool = self.spec(), ctx.turn_tool(self.tool)
+        flat = ctx.to_mm(tool.flat) if tool else 0.0
+        return ctx.mm(max(spec.tip_depth(flat, inside=_inside(self)), 0.05 * spec.pitch))
+
+    @staticmethod
+    def _narrower(spec: Thread) -> float:
+        """By how much, in mm on the radius, an outside taper thread is smaller at its front than at its gauge plane."""
+        return spec.gauge * spec.taper / 2
+
+    def sides(self, ctx: TurnContext, tool: TurnTool) -> list[float]:
+        """Along Z, how far beside its middle each pass is made: a trapezoidal groove is wider than the tip."""
+        spec = self.spec()
+        if spec.family != "trapezoidal":
+            return [0.0]
+        half = math.tan(math.radians(spec.angle / 2))
+        wide = ctx.mm(spec.pitch / 2 - 2 * spec.tip_depth(0.0, inside=_inside(self)) * half) - tool.flat
+        count = math.ceil(wide / (SIDE_SHARE * tool.flat)) if wide > ctx.mm(0.001) else 0
+        return [wide * (j / count - 0.5) for j in range(count + 1)] if count else [0.0]
 
     def depth(self, ctx: TurnContext) -> float:
         thread = self.thread_or_none()
         return abs(self.crest(ctx) - self.root(ctx)) if thread else ctx.mm(1.0)
+
+    def tip_troubles(self, ctx: TurnContext, tool: TurnTool, fits: str | None) -> list[Trouble]:
+        """A tip too blunt to make room for the other part's crests, or so sharp that the groove would have to be far too deep."""
+        spec, inside, flat = self.spec(), _inside(self), ctx.to_mm(tool.flat)
+        fits = fits if fits != tool.id else None
+        half = math.tan(math.radians(spec.angle / 2))
+        most = spec.pitch / 2 - 2 * spec.least_tip_depth(inside=inside) * half
+        if spec.family == "trapezoidal":
+            most = spec.pitch / 2 - 2 * spec.tip_depth(0.0, inside=inside) * half
+            if flat <= 0.1 * most:
+                return [Trouble("tool", f"Its tip is a point; {spec.name} has a flat of {number(ctx.mm(most), ctx)}.", fits)]
+        if flat > most + 1e-6:
+            text = f"Its tip is {number(tool.flat, ctx)} wide; {spec.name} has room for {number(ctx.mm(most), ctx)}."
+            return [Trouble("tool", text, fits)]
+        return []
 
     def lead(self, ctx: TurnContext) -> float:
         return ctx.mm(self.spec().pitch) * self.starts
@@ -163,6 +220,8 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
             found.append(Trouble("tool", "This tool does not cut this thread.", fits))
         elif abs(tool.profile - spec.angle) > 0.1:
             found.append(Trouble("tool", f"Its profile is {tool.profile:g}°; {spec.name} has {spec.angle:g}°.", fits))
+        else:
+            found += self.tip_troubles(ctx, tool, fits)
         fast = given(self.n) * self.lead(ctx)
         if fast > ctx.card.feed_most:
             slowest = math.floor(ctx.card.feed_most / self.lead(ctx))
@@ -190,34 +249,40 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
             path.go(r=max(ctx.over, clear_r)).go(z=begin).go(r=clear_r)
         pitch = ctx.mm(spec.pitch)
         for k in range(self.starts):
-            self._one_start(path, ctx, begin + k * pitch, clear_r, sign)
+            sides = self.sides(ctx, tool)
+            for aside in sides:
+                infeed = "straight" if len(sides) > 1 else self.infeed
+                self._one_start(path, ctx, begin + k * pitch + aside, aside, clear_r, sign, infeed)
         if inside:
             home_inside(path, ctx, clear_r)
         else:
             home_outside(path, ctx)
         return [TurnStage(name="thread", tool=tool, speed=Speed(n=given(self.n)), moves=tuple(path.moves))]
 
-    def _one_start(self, path: Any, ctx: TurnContext, begin: float, clear_r: float, sign: float) -> None:
+    def _one_start(
+        self, path: Any, ctx: TurnContext, begin: float, aside: float, clear_r: float, sign: float, infeed: str
+    ) -> None:
         spec = self.spec()
         crest, depth, half = self.crest(ctx), self.depth(ctx), math.tan(math.radians(spec.angle / 2))
         passes: list[TurnMove] = []
+        end = self.end + aside
         for j, bite in enumerate(bites(depth, given(self.first), given(self.least), given(self.last), self.springs)):
-            shift = {"flank": 1.0, "straight": 0.0, "alternating": FLANK_SHIFT * (1.0 if j % 2 else -1.0)}[self.infeed]
-            z0 = begin - shift * (bite if self.infeed == "flank" else depth - bite) * half
-            r0, r1 = (crest - sign * bite + sign * (self.z - z) * spec.taper / 2 for z in (z0, self.end))
+            shift = {"flank": 1.0, "straight": 0.0, "alternating": FLANK_SHIFT * (1.0 if j % 2 else -1.0)}[infeed]
+            z0 = begin - shift * (bite if infeed == "flank" else depth - bite) * half
+            r0, r1 = (crest - sign * bite + sign * (self.z - z) * spec.taper / 2 for z in (z0, end))
             passes += [
                 Slide(clear_r, z0),
                 Slide(r0, z0),
-                Sync(r1, self.end, self.lead(ctx)),
-                Slide(clear_r, self.end),
+                Sync(r1, end, self.lead(ctx)),
+                Slide(clear_r, end),
                 Slide(clear_r, begin),
             ]
-        if self.infeed == "flank" and not spec.taper:
+        if infeed == "flank" and not spec.taper:
             path.go(r=clear_r, z=begin)
             cycle = ThreadCycle(
                 start_r=clear_r,
                 start_z=begin,
-                z=self.end,
+                z=end,
                 minor=self.root(ctx),
                 depth=depth,
                 first=given(self.first),
@@ -243,6 +308,19 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         slack = self.spec().taper / 2 * (self.length + given(self.run_in) + given(self.run_out))
         return shapely.box(
             self.end - self.lead(ctx), max(lo - room - slack, 0.0), self.z + given(self.run_in), hi + 10 * ctx.clear
+        )
+
+    def thread_gauge(self, ctx: TurnContext) -> ThreadGauge | None:
+        spec, sign = self.spec(), (-1.0 if _inside(self) else 1.0)
+        return ThreadGauge(
+            name=spec.name,
+            begin=self.z,
+            end=self.z - self.length,
+            radius=self.pitch_radius(ctx),
+            crest=self.crest(ctx),
+            inside=_inside(self),
+            slope=sign * spec.taper / 2,
+            pitch=ctx.mm(spec.pitch),
         )
 
     def sketch(self, ctx: TurnContext) -> TurnSketch:

@@ -1,0 +1,36 @@
+"""Tools that the material is too hard for."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from bastler.ask import Trouble
+from bastler.steps import Step
+from bastler.tools import AnyTool, Tool
+
+NAMES = {"hss": "HSS", "carbide": "carbide"}
+
+
+def able_troubles(full: Step, ctx: Any) -> list[Trouble]:
+    """Says so where a step's tool does not cut the material, with what is missing or, where it is there, the tool that would do.
+    `full` is the step with its answers filled."""
+    found = []
+    for ident in dict.fromkeys(i for i in full.tools_used() if i):
+        tool = ctx.tool(ident)
+        if tool is None or tool.material in ctx.material.cut_by:
+            continue
+        field = next((name for name in full.__struct_fields__ if getattr(full, name) == ident), "tool")
+        made_of = " or ".join(NAMES[m] for m in ctx.material.cut_by)
+        text = f"{tool.name} is {NAMES[tool.material]}: it does not cut {ctx.material.name}, {ctx.material.hardness}."
+        fits = next((t.id for t in ctx.tools if t.material in ctx.material.cut_by and _alike(t, tool, ctx.mm(0.001))), None)
+        found.append(Trouble(field, text if fits else f"{text} One of {made_of} is needed.", fits))
+    return found
+
+
+def _alike(a: AnyTool, b: AnyTool, near: float) -> bool:
+    """Do two tools do the same work?"""
+    if a.kind != b.kind:
+        return False
+    if isinstance(a, Tool) and isinstance(b, Tool):
+        return abs(a.diameter - b.diameter) <= near and abs(a.pitch - b.pitch) <= near
+    return getattr(a, "side", "") == getattr(b, "side", "") and getattr(a, "width", 0.0) == getattr(b, "width", 0.0)
