@@ -166,6 +166,8 @@ def _join_once(parts: list[_Part]) -> tuple[list[tuple[Segment, Segment]], int]:
         meet = meeting(a.now, b.now, corner)
         if meet is None:
             bridges[k] = Line(a.now.end, b.now.start)
+            if _leads_back(bridges[k], a.now, b.now):  # no room for the shorter one, which is an arc too small to be met
+                return [], k if length_of(a.now) < length_of(b.now) else k + 1
             continue
         cut[k] = _ended(cut[k], meet)
         cut[k + 1] = _started(cut[k + 1], meet)
@@ -178,6 +180,12 @@ def _join_once(parts: list[_Part]) -> tuple[list[tuple[Segment, Segment]], int]:
         if k in bridges:
             made.append((bridges[k], parts[k].owner))
     return made, bad if back[bad] > 1e-9 else -1
+
+
+def _leads_back(bridge: Line, a: Segment, b: Segment) -> bool:
+    """Does a bridge run against both that it joins? Then it would cut through what they are kept off."""
+    t, before, behind = tangent(bridge), tangent(a, at_end=True), tangent(b)
+    return t[0] * before[0] + t[1] * before[1] < 0 and t[0] * behind[0] + t[1] * behind[1] < 0
 
 
 def _ended(s: Segment, p: Point) -> Segment:

@@ -39,6 +39,8 @@ TOWARD: dict[int, Point] = {
 """From the nose's centre to the point, in nose radii (z, r), by orientation."""
 NOSE_STEPS = 24
 """Chords of a quarter turn of the nose; tangent points of a move are added exactly."""
+NOSE_SAG_MM = 0.0004
+"""How far, in mm, a chord of a nose may leave it."""
 EDGE_SHARES = ((75.0, 2.0 / 3.0), (50.0, 1.0 / 2.0), (0.0, 1.0 / 4.0))
 """How much of an insert's edge may be in the cut, by the least angle of its corner in degrees: slender ones break. Round
 figures of our own workshop on the careful side."""
@@ -201,8 +203,6 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
     def orientation(self) -> int:
         """1–9, where the point lies seen from the nose's centre."""
         if self.kind in ("turning", "boring"):
-            if self.iso and self.iso.shape == "R":
-                return 9
             return {(False, "right"): 3, (False, "left"): 4, (True, "right"): 2, (True, "left"): 1}[self.inside, self.hand]
         if self.kind == "threading":
             return 6 if self.inside else 8
@@ -285,8 +285,16 @@ def _placed(tool: TurnTool, shape: list[Point]) -> Outline:
 
 
 def _round(tool: TurnTool) -> list[Point]:
-    radius = tool.nose
-    return [(radius * math.cos(a), radius * math.sin(a)) for a in (math.pi * k / (2 * NOSE_STEPS) for k in range(4 * NOSE_STEPS))]
+    """A round insert, its point where its two tangents meet, as tool setting finds it."""
+    radius, steps = tool.nose, _nose_steps(tool)
+    angles = (math.pi * k / (2 * steps) for k in range(4 * steps))
+    return [(radius + radius * math.cos(a), radius + radius * math.sin(a)) for a in angles]
+
+
+def _nose_steps(tool: TurnTool) -> int:
+    """Chords of a quarter turn: more for a large radius, whose chords would leave it by more."""
+    sag = NOSE_SAG_MM * tool.mm
+    return max(NOSE_STEPS, math.ceil(math.pi / 4 / math.acos(max(1 - sag / max(tool.nose, sag), 0.0))))
 
 
 def _cornered(tool: TurnTool, iso: Insert) -> list[Point]:
@@ -303,7 +311,7 @@ def _cornered(tool: TurnTool, iso: Insert) -> list[Point]:
     far = (a[0] + b[0] - sharp[0], a[1] + b[1] - sharp[1])
     points = [a, far, b] if iso.shape in "ABCDEKLMSV" else [a, b]
     first, last = math.degrees(trail) - 90.0, math.degrees(lead) + 90.0 - 360.0
-    count = max(3, math.ceil((first - last) / 90.0 * NOSE_STEPS))
+    count = max(3, math.ceil((first - last) / 90.0 * _nose_steps(tool)))
     angles = sorted(
         {first + (last - first) * k / count for k in range(count + 1)} | {a for a in (-90.0, -180.0) if last < a < first}
     )
@@ -375,7 +383,9 @@ def _head(tool: TurnTool) -> list[Point]:
     assert iso is not None
     far, w = FAR * tool.mm, tool.shank
     if iso.shape == "R":
-        return [(-w / 2, tool.nose * 0.6), (w / 2, tool.nose * 0.6), (w / 2, far), (-w / 2, far)]
+        c, low = tool.nose, 1.6 * tool.nose
+        half = 0.9 * tool.nose
+        return [(c - half, low), (c + half, low), (c + max(w - half, half), far), (c - half, far)]
     lead = math.radians(180.0 - tool.approach)
     trail = lead - math.radians(iso.corner)
     middle, back = (lead + trail) / 2, 0.42 * iso.edge * tool.mm

@@ -18,6 +18,8 @@ from bastler.shapes.united import united
 TOLERANCE_MM = 0.004
 """What rounding of the text and chords may make, on the radius."""
 QUARTER = 48
+CHORDS = 1.0003
+"""So many times wider a disc of QUARTER chords a quarter is as round as its circle, on both its ways."""
 
 
 @dataclass(frozen=True)
@@ -102,7 +104,7 @@ def _corners(scene: TurnScene) -> list[Any]:
         own = united(w.regions)
         room = room.union(own)
         wanted.append(own)
-        fits = room if w.nose <= 0 else room.buffer(-w.nose, quad_segs=QUARTER).buffer(w.nose * 1.002, quad_segs=QUARTER)
+        fits = room if w.nose <= 0 else room.buffer(-w.nose, quad_segs=QUARTER).buffer(w.nose * CHORDS, quad_segs=QUARTER)
         reached.append(own.intersection(fits))
     if not wanted:
         return []

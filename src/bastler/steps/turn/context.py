@@ -56,6 +56,11 @@ class TurnContext(Workplace):
         return tool if isinstance(tool, Tool) else None
 
     @property
+    def turning_tools(self) -> list[TurnTool]:
+        """The tools that stand still."""
+        return [t for t in self.tools if isinstance(t, TurnTool)]
+
+    @property
     def front(self) -> float:
         """Where the stock begins, at the front."""
         return float(self.stock.bounds[2])

@@ -192,6 +192,13 @@ def insert_trouble(tool: AnyTool | None, fits: str | None, *, kinds: tuple[str, 
     return [Trouble("tool", "This tool does not do this.", fits)] if tool else []
 
 
+def hand_trouble(tool: AnyTool | None, fits: str | None) -> list[Trouble]:
+    """Says so when a tool cuts away from the chuck: outlines and faces are cut toward it."""
+    if isinstance(tool, TurnTool) and tool.hand == "left":
+        return [Trouble("tool", "A left-hand tool cuts away from the chuck; this is cut toward it.", fits)]
+    return []
+
+
 def start(ctx: TurnContext) -> TurnPath:
     """A path that begins at the safe place in front of the work."""
     return TurnPath(*ctx.safe)

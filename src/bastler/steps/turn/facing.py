@@ -11,7 +11,17 @@ from bastler.ask import Trouble, ask, choose
 from bastler.steps.base import Dim, TurnSketch, TurnStage, step
 from bastler.steps.cut import TOOL, given, number, passes_trouble
 from bastler.steps.turn.context import TurnContext
-from bastler.steps.turn.cut import TurningStep, bite_power, even, home_outside, insert_trouble, powered, speed_says, start
+from bastler.steps.turn.cut import (
+    TurningStep,
+    bite_power,
+    even,
+    hand_trouble,
+    home_outside,
+    insert_trouble,
+    powered,
+    speed_says,
+    start,
+)
 from bastler.units import Kind
 
 WHERE, HOW = "Where", "How"
@@ -43,7 +53,7 @@ class TurnFacing(TurningStep, frozen=True, kw_only=True, tag="turn-facing"):
     ap: Annotated[float | None, ask("Bite", Kind.LENGTH, TOOL, above=0, propose=_ap, symbol="ap")] = None
 
     def choose_tool(self, ctx: TurnContext) -> str | None:
-        return next((t.id for t in ctx.tools if t.kind == "turning" and getattr(t, "approach", 0) > 90), None)
+        return next((t.id for t in ctx.turning_tools if t.kind == "turning" and t.approach > 90 and t.hand == "right"), None)
 
     def depth(self, ctx: TurnContext) -> float:
         return ctx.front - self.finish_z
@@ -58,6 +68,7 @@ class TurnFacing(TurningStep, frozen=True, kw_only=True, tag="turn-facing"):
     def troubles(self, ctx: TurnContext) -> list[Trouble]:
         found = super().troubles(ctx)
         found += insert_trouble(ctx.tool(self.tool), self.choose_tool(ctx), kinds=("turning",))
+        found += hand_trouble(ctx.tool(self.tool), self.choose_tool(ctx))
         if self.depth(ctx) < -1e-9:
             found.append(Trouble("finish_z", f"The face is at Z {number(ctx.front, ctx)} already."))
         if self.finish_z <= ctx.stock.bounds[0]:

@@ -15,7 +15,7 @@ from bastler.shapes.chain import boxed, points_on
 from bastler.shapes.solver import Solution
 from bastler.steps.base import Dim, TurnSketch
 from bastler.steps.turn.context import TurnContext
-from bastler.steps.turn.cut import TurningStep, bore_way, home_inside, home_outside, insert_trouble
+from bastler.steps.turn.cut import TurningStep, bore_way, hand_trouble, home_inside, home_outside, insert_trouble
 from bastler.tools import TurnTool
 
 OUTLINE = "Outline"
@@ -85,7 +85,7 @@ class OutlineStep(TurningStep, frozen=True, kw_only=True):
         found = super().troubles(ctx)
         tool = ctx.tool(self.tool)
         kinds = ("boring",) if shape.inside else ("turning",)
-        found += insert_trouble(tool, self.choose_tool(ctx), kinds=kinds)
+        found += insert_trouble(tool, self.choose_tool(ctx), kinds=kinds) or hand_trouble(tool, self.choose_tool(ctx))
         if isinstance(tool, TurnTool) and not found and shape.inside:
             found += bar_trouble(tool, ctx, self.bore(ctx), self.choose_tool(ctx))
         return found
@@ -95,8 +95,11 @@ class OutlineStep(TurningStep, frozen=True, kw_only=True):
         view = view_of(tool)
         chain = view.chain(self.drawn(ctx).chain)
         shape = self.shape(ctx)
-        high = self.high(ctx, tool) + 2 * tool.nose + ctx.mm(0.5)
-        return closed_to_stock(boxed(chain, leave_z, leave_r), high, on=bool(shape and shape.ends == "on"))
+        top = self.high(ctx, tool)
+        high = top + 2 * tool.nose + ctx.mm(0.5)
+        # what ends over the stock goes on as it ends: a wall up there would only keep a large nose off
+        out = bool(chain) and chain[-1].end[1] >= top - ctx.mm(1e-6)
+        return closed_to_stock(boxed(chain, leave_z, leave_r), high, on=out or bool(shape and shape.ends == "on"))
 
     def square(self, ctx: TurnContext, tool: TurnTool, chain: Sequence[Segment]) -> bool:
         """Does a chain of the tool's view begin with an arc square to the axis, with nothing in front of it that the nose would
@@ -162,7 +165,7 @@ def choose_turning(ctx: TurnContext, inside: bool, bore: float, *, blunt: bool) 
     """The strongest insert that fits (for roughing), or the sharpest (for finishing), among the tools of that side."""
     fitting = []
     for t in ctx.tools:
-        if not isinstance(t, TurnTool) or t.kind != ("boring" if inside else "turning"):
+        if not isinstance(t, TurnTool) or t.kind != ("boring" if inside else "turning") or t.hand == "left":
             continue
         iso = t.iso
         if iso is None or iso.shape == "R" or t.approach < 90 or (inside and t.min_bore > 2 * bore + 1e-9):
