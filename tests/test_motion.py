@@ -69,7 +69,7 @@ def level(room: PocketShape, **more: object) -> Path:
         "climb": True,
         "clear": 1.0,
     }
-    clear_level(path, room, feeds=FEEDS, **(answers | more))
+    clear_level(path, room, feeds=FEEDS, surface=0.0, beside=0.5, **(answers | more))
     return path
 
 
@@ -93,7 +93,7 @@ def test_climb_runs_counter_clockwise_inside(climb: bool) -> None:
     """With the spindle turning right, the wall has to be on the tool's right to climb: counter-clockwise in a pocket."""
     room = centre_room(Frame(), 60, 40, 8, 5)
     path = Path(0, 0, 5)
-    wall_pass(path, room, -2.0, diameter=10.0, climb=climb, feeds=FEEDS, stock=0.3, clear=1.0)
+    wall_pass(path, room, -2.0, diameter=10.0, climb=climb, feeds=FEEDS, stock=0.3, clear=1.0, beside=1.0)
     points = [(m.x, m.y) for m in path.moves if isinstance(m, Cut | Bow)]
     area = sum(a[0] * b[1] - b[0] * a[1] for a, b in pairwise(points)) / 2
     assert (area > 0) is climb
@@ -103,7 +103,7 @@ def test_climb_runs_counter_clockwise_inside(climb: bool) -> None:
 def test_a_wall_is_met_and_left_on_a_tangent() -> None:
     room = centre_room(Frame(), 60, 40, 8, 5)
     path = Path(0, 0, 5)
-    wall_pass(path, room, -2.0, diameter=10.0, climb=True, feeds=FEEDS, stock=0.3, clear=1.0)
+    wall_pass(path, room, -2.0, diameter=10.0, climb=True, feeds=FEEDS, stock=0.3, clear=1.0, beside=1.0)
     bows = [m for m in path.moves if isinstance(m, Bow)]
     lead_in, lead_out = bows[0], bows[-1]
     assert lead_in.role == lead_out.role == "lead"
@@ -116,7 +116,7 @@ def test_a_wall_is_met_and_left_on_a_tangent() -> None:
 def test_a_lead_too_short_for_the_allowance_goes_down_in_feed() -> None:
     room = centre_room(Frame(), 30, 10.4, 5.1, 5)
     path = Path(0, 0, 5)
-    wall_pass(path, room, -2.0, diameter=10.0, climb=True, feeds=FEEDS, stock=0.3, clear=1.0)
+    wall_pass(path, room, -2.0, diameter=10.0, climb=True, feeds=FEEDS, stock=0.3, clear=1.0, beside=1.0)
     assert all(m.z == 5 for m in path.moves if isinstance(m, Go))
 
 

@@ -26,8 +26,9 @@ SHORTEST_RAMP = 0.5
 
 @dataclass(frozen=True)
 class Manner:
-    """How an area is cleared: `slope` is the tangent of the entry's angle, `clear` how far above the surface rapids end, `over`
-    the height for going across; `hole` a place to go down in, and whether it is wide enough for rapids."""
+    """How an area is cleared: `slope` is the tangent of the entry's angle, `clear` how far above a surface rapids end, `over`
+    the height for going across; `hole` a place to go down in, and whether it is wide enough for rapids. `surface` is where the
+    whole area begins, `beside` how far off what stands rapids go down past it."""
 
     diameter: float
     climb: bool
@@ -36,6 +37,8 @@ class Manner:
     feeds: Feeds
     clear: float
     over: float
+    surface: float
+    beside: float
     hole: tuple[float, float, bool] | None = None
 
 
@@ -78,8 +81,18 @@ def reach(path: Path, rings: Rings, ring: Loop, done: Sequence[Loop], level: flo
         ways.append((math.dist(p, q), not straight(rings, p, q), q))
     _, _, q = min(ways, key=lambda way: (way[1], way[0]))
     path.go(z=how.over).go(*q)
-    path.go(z=level + how.clear)
+    sink(path, level + how.clear, how)
     path.cut(how.feeds.plunge, z=level, role="plunge")
+
+
+def sink(path: Path, z: float, how: Manner, *, room: float = 0.0) -> None:
+    """Down to a height where the tool has room: in rapid where nothing stands nearer beside it than rapids may go, else from the
+    surface on in feed."""
+    if room < how.beside:
+        path.go(z=max(min(path.z, how.surface + how.clear), z))
+        path.cut(how.feeds.cut, z=min(z, path.z), role="lead")
+    else:
+        path.go(z=min(path.z, z))
 
 
 def straight(rings: Rings, p: Point, q: Point) -> bool:
@@ -125,21 +138,29 @@ def enter(path: Path, rings: Rings, patch: Patch, top: float, level: float, how:
     entry = entry_of(rings, patch, how)
     if entry == "hole" and how.hole:
         x, y, wide = how.hole
-        path.go(x, y).go(z=(level if wide else top) + how.clear)
+        path.go(x, y)
+        sink(path, (level if wide else top) + how.clear, how, room=how.beside if wide else 0.0)
         path.cut(how.feeds.plunge, z=level, role="plunge")
         return
     if entry == "helix":
         at, r = helix_place(rings, patch, how.diameter)
-        path.go(*at).go(z=top + how.clear)
+        path.go(*at)
+        sink(path, top + how.clear, how, room=_room(rings, at))
         helix_down(path, at, r, top + how.clear, level, how)
         return
     ring = way_round(patch.rings[0], climb=how.climb)
     ring = begun_at(ring, nearest_on(ring, (path.x, path.y)))
-    path.go(*ring[0].start).go(z=top + how.clear)
+    path.go(*ring[0].start)
+    sink(path, top + how.clear, how, room=_room(rings, ring[0].start))
     if entry == "ramp":
         ramp_along(path, ring, level, how.slope, how.feeds.plunge)
     else:
         path.cut(how.feeds.plunge, z=level, role="plunge")
+
+
+def _room(rings: Rings, at: Point) -> float:
+    """How far the tool may go aside before it meets what stands."""
+    return float(distances(np.array([at]), rings.walls)[0]) if len(rings.walls) else 0.0
 
 
 def helix_down(path: Path, centre: Point, r: float, top: float, level: float, how: Manner) -> None:
@@ -205,7 +226,8 @@ def _from_outside(
         enter(path, about.rings, Patch([chain], 0.0), top, level, how)
         return begun_at(chain, nearest_on(chain, (path.x, path.y)))
     _, at, q = min(ways)
-    path.go(*q).go(z=level + how.clear)
+    path.go(*q)
+    sink(path, level + how.clear, how)
     path.cut(how.feeds.plunge, z=level, role="plunge")
     path.cut(how.feeds.cut, *at[1])
     return begun_at(chain, at)

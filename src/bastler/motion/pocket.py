@@ -80,13 +80,17 @@ def clear_level(
     climb: bool,
     feeds: Feeds,
     clear: float,
+    surface: float,
+    beside: float,
 ) -> None:
     """Draws one level: entry from `top` to `level` on the core line, then loops outward to the room's edge.
 
-    `clear` is the distance above `top` where the rapid ends. The tool ends on the outer loop, at `level`.
+    `clear` is the distance above `top` where the rapid ends; where there is less room beside the tool than `beside` it ends over
+    the pocket's `surface`. The tool ends on the outer loop, at `level`.
     """
     frame = room.frame
-    path.go(*frame.place(0.0, 0.0)).go(z=top + clear)
+    path.go(*frame.place(0.0, 0.0)).go(z=(top if min(room.a, room.b) >= beside else surface) + clear)
+    path.cut(feeds.cut, z=top + clear, role="lead")
     _enter(path, room, top + clear, level, diameter, entry, angle, climb, feeds)
     c = room.core
     if c > 0:
@@ -157,20 +161,31 @@ def _ramp(path: Path, room: PocketShape, top: float, level: float, slope: float,
 
 
 def wall_pass(
-    path: Path, room: PocketShape, level: float, *, diameter: float, climb: bool, feeds: Feeds, stock: float, clear: float
+    path: Path,
+    room: PocketShape,
+    level: float,
+    *,
+    diameter: float,
+    climb: bool,
+    feeds: Feeds,
+    stock: float,
+    clear: float,
+    beside: float,
 ) -> None:
     """Once along the wall with quarter-circle lead-in and lead-out where there is room.
 
-    `stock` is what stands on the wall: a lead shorter than twice that goes down in feed all the way. The rapid down ends
-    `clear` above `level`. The tool ends off the wall, at `level`.
+    `stock` is what stands on the wall: where the lead keeps off that by less than `beside` it goes down in feed all the way. The
+    rapid down ends `clear` above `level`. The tool ends off the wall, at `level`.
     """
     frame, side = room.frame, (-1.0 if climb else 1.0)
     lead = min(diameter / 4, room.a, room.b)
     if lead < 1e-3 * diameter:
         lead = 0.0
     path.go(*frame.place(side * lead, -room.b + lead))
-    if lead > 2 * stock:
+    if lead - stock >= beside:
         path.go(z=min(path.z, level + clear))
+    else:
+        path.cut(feeds.cut, z=min(path.z, level + clear), role="lead")
     path.cut(feeds.plunge, z=level, role="plunge")
     centre = frame.place(0.0, -room.b + lead)
     if lead:

@@ -312,9 +312,10 @@ class AboutRings:
     rings: Rings
 
 
-def rings_about(area: Sequence[Loop], stock: Any, *, radius: float, leave: float, stepover: float) -> AboutRings:
-    """The rings that clear the stock around what is left standing of it. The area goes far beyond the stock."""
-    zone = stock.buffer(radius * 1.02)
+def rings_about(area: Sequence[Loop], stock: Any, *, radius: float, leave: float, stepover: float, off: float) -> AboutRings:
+    """The rings that clear the stock around what is left standing of it. The area goes far beyond the stock; runs that begin
+    beside it begin so far `off` it."""
+    zone = stock.buffer(radius + off)
     shapely.prepare(zone)
     levels: list[tuple[list[Loop], list[Loop]]] = []
     while len(levels) < MOST_RINGS:

@@ -165,8 +165,8 @@ def _join_once(parts: list[_Part]) -> tuple[list[tuple[Segment, Segment]], int]:
         corner = ((a.end[0] + b.start[0]) / 2, (a.end[1] + b.start[1]) / 2)
         meet = meeting(a.now, b.now, corner)
         if meet is None:
-            bridges[k] = Line(a.now.end, b.now.start)
-            if _leads_back(bridges[k], a.now, b.now):  # no room for the shorter one, which is an arc too small to be met
+            bridge = bridges[k] = Line(a.now.end, b.now.start)
+            if _leads_back(bridge, a.now, b.now):  # no room for the shorter one, which is an arc too small to be met
                 return [], k if length_of(a.now) < length_of(b.now) else k + 1
             continue
         cut[k] = _ended(cut[k], meet)

@@ -92,6 +92,11 @@ class Context(Workplace):
         return replace(self, tools=tuple(t for t in self.tools if t.id in self.loaded))
 
     @property
+    def near(self) -> float:
+        """How far above a surface just cut rapids end: the setup's clearance, but no more than a millimetre or 0.04 in."""
+        return min(self.clear, 1.0 if self.unit == "mm" else 0.04)
+
+    @property
     def go_across(self) -> float:
         """Height for going across within a step: clear of stock and jaws."""
         tops = [self.stock.hi[2], *(jaw.hi[2] for jaw in self.jaws)]

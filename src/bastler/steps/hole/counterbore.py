@@ -99,7 +99,8 @@ class Counterbore(PatternedStep, frozen=True, kw_only=True, tag="counterbore"):
         start, path = self.begun(ctx)
         feeds = Feeds(given(self.vf), plunge_feed(tool, ctx, given(self.vf), given(self.n)))
         r, over = self.heights(ctx, given(self.top))
-        how = Manner(tool.diameter, climb=True, entry="helix", slope=SLOPE, feeds=feeds, clear=r - given(self.top), over=over)
+        how = Manner(tool.diameter, climb=True, entry="helix", slope=SLOPE, feeds=feeds, clear=r - given(self.top), over=over,
+                     surface=given(self.top), beside=ctx.clear)  # fmt: skip
         for k, at in enumerate(self.holes(ctx)):
             path.go(z=max(ctx.go_across, r) if k == 0 else over).go(*at)
             self._one(path, at, tool, how)

@@ -52,7 +52,7 @@ class BossStep(RingedStep, frozen=True, kw_only=True):
     def about(self, ctx: Context, tool: Tool, area: list[Loop], leave: float) -> AboutRings:
         """The rings around the boss."""
         step = min(given(self.ae), SAFE_STEP * tool.diameter / 2)
-        return rings_about(area, ctx.stock.plan, radius=tool.diameter / 2, leave=leave, stepover=step)
+        return rings_about(area, ctx.stock.plan, radius=tool.diameter / 2, leave=leave, stepover=step, off=ctx.clear)
 
     def clear_floor(self, path: Path, ctx: Context, tool: Tool, open_: list[Loop], above: float, how: Manner) -> None:
         clear_about(path, self.about(ctx, tool, open_, 0.0), top=above, level=self.floor, how=how)

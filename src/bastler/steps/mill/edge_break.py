@@ -164,7 +164,7 @@ class EdgeBreak(CuttingStep, frozen=True, kw_only=True, tag="edge-break"):
             before = lead_in(chain, "arc", size, left=climb, keep_off=keep, distance=self.off(tool))
             after = lead_out(chain, "arc", size, left=climb, keep_off=keep, distance=self.off(tool))
             path.go(z=over).go(*(before or chain)[0].start)
-            path.go(z=given(self.top) + min(ctx.clear, ctx.mm(1.0)))
+            path.go(z=given(self.top) + ctx.near)
             path.cut(feeds.plunge, z=level, role="plunge")
             follow(path, before, feeds.cut, "lead")
             follow(path, chain, feeds.cut)

@@ -424,7 +424,7 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
         path = Path(*start).go(z=over)
         slope = math.tan(math.radians(self.entry_angle))
         how = Manner(tool.diameter, self.cutting == "climb", self.entry, slope, Feeds(feed, plunge_feed(tool, ctx, feed, n)),
-                     min(ctx.clear, ctx.mm(1.0)), over)  # fmt: skip
+                     ctx.near, over, given(self.top), ctx.clear)  # fmt: skip
         for p in made:
             above = given(self.top)
             for level in levels:

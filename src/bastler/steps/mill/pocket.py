@@ -156,7 +156,9 @@ class RectangularPocket(AreaStep, frozen=True, kw_only=True, tag="rectangular-po
             angle=self.entry_angle,
             climb=self.cutting == "climb",
             feeds=Feeds(feed, plunge_feed(tool, ctx, feed, n)),
-            clear=min(ctx.clear, ctx.mm(1.0)),
+            clear=ctx.near,
+            surface=given(self.top),
+            beside=ctx.clear,
         )
 
     def _over(self, ctx: Context) -> tuple[float, float, float]:
@@ -166,7 +168,7 @@ class RectangularPocket(AreaStep, frozen=True, kw_only=True, tag="rectangular-po
         path = Path(*self._over(ctx)).go(z=max(ctx.go_across, given(self.top) + ctx.clear))
         above, top = path.z, given(self.top)
         for level in self.levels():
-            path.go(z=min(above, top + ctx.clear))
+            path.go(z=above)
             self._clear(path, ctx, tool, self.left(self.leave_wall), top, level, given(self.vf), given(self.n))
             top = level
         path.go(z=above).go(z=ctx.safe)
@@ -181,7 +183,7 @@ class RectangularPocket(AreaStep, frozen=True, kw_only=True, tag="rectangular-po
             entry = self.entry if _can_enter(self.entry, room, tool) else "plunge"
             step_in = self._with_entry(entry)
             step_in._clear(path, ctx, tool, given(self.leave_wall), rough_floor, self.floor, feed, given(self.finish_n))
-            path.go(z=self.floor + min(ctx.clear, ctx.mm(1.0)))
+            path.go(z=self.floor + ctx.near)
         for level in self.wall_levels(tool):
             wall_pass(
                 path,
@@ -191,7 +193,8 @@ class RectangularPocket(AreaStep, frozen=True, kw_only=True, tag="rectangular-po
                 climb=climb,
                 feeds=Feeds(feed, plunge_feed(tool, ctx, feed, given(self.finish_n))),
                 stock=given(self.leave_wall),
-                clear=min(ctx.clear, ctx.mm(1.0)),
+                clear=ctx.near,
+                beside=ctx.clear,
             )
         path.go(z=above).go(z=ctx.safe)
         return Stage(name="finish", tool=tool, speed=given(self.finish_n), start=self._over(ctx), moves=tuple(path.moves))

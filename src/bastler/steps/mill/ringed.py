@@ -11,7 +11,7 @@ import shapely
 
 from bastler.ask import Trouble, ask, choose
 from bastler.motion import Feeds, Path
-from bastler.motion.areas import Manner, clear_area, follow, way_round
+from bastler.motion.areas import Manner, clear_area, follow, sink, way_round
 from bastler.motion.leads import lead_in, lead_out
 from bastler.motion.loops import clear_evenly, widest_step
 from bastler.motion.rings import RestRun, Rings, from_longest, rest_runs, rings_of
@@ -154,9 +154,11 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
             entry=self.entry,
             slope=math.tan(math.radians(self.entry_angle)),
             feeds=Feeds(feed, plunge_feed(tool, ctx, feed, n)),
-            clear=min(ctx.clear, ctx.mm(1.0)),
+            clear=ctx.near,
             over=max(ctx.go_across, given(self.top) + ctx.clear),
-            hole=(hole.x, hole.y, hole.open_to(self.floor) > tool.diameter / 2 + ctx.mm(0.05)) if hole else None,
+            surface=given(self.top),
+            beside=ctx.clear,
+            hole=(hole.x, hole.y, hole.open_to(self.floor) >= tool.diameter / 2 + ctx.clear) if hole else None,
         )
 
     def rings_in(self, ctx: Context, tool: Tool, area: list[Loop], leave: float) -> Rings:
@@ -327,8 +329,8 @@ class LoopedStep(RingedStep, frozen=True, kw_only=True):
 
 
 def room_in(done: Any, tool: Tool, ctx: Context) -> Any:
-    """Where a tool's centre can be in a region without touching what stands about it."""
-    free = done.buffer(-tool.diameter / 2 - 2 * ctx.mm(COARSE_MM))
+    """Where a tool may go down in rapid in a region: as far off what stands about it as rapids keep."""
+    free = done.buffer(-tool.diameter / 2 - ctx.clear)
     shapely.prepare(free)
     return free
 
@@ -339,7 +341,7 @@ def _open_area(area: Sequence[Loop], tool: Tool, ctx: Context) -> float:
 
 def draw_run(path: Path, run: RestRun, keep: Any, level: float, tool: Tool, how: Manner, *, free: Any) -> None:
     """One run along a ring at a level: from above, on to it with a quarter circle where it goes all round, and up again. `free`
-    is where the tool's centre may go down in rapid."""
+    is where the tool's centre may go down in rapid; elsewhere it goes down in feed."""
     chain = way_round(run.chain, climb=how.climb)
     if run.closed:
         chain = from_longest(chain)
@@ -351,8 +353,7 @@ def draw_run(path: Path, run: RestRun, keep: Any, level: float, tool: Tool, how:
     path.go(z=how.over)
     first = (before or chain)[0].start
     path.go(*first)
-    if free.covers(shapely.Point(first)):
-        path.go(z=min(path.z, level + how.clear))
+    sink(path, level + how.clear, how, room=how.beside if free.covers(shapely.Point(first)) else 0.0)
     path.cut(how.feeds.plunge, z=level, role="plunge")
     follow(path, before, how.feeds.cut, "lead")
     follow(path, chain, how.feeds.cut)

@@ -1,0 +1,143 @@
+"""The proof against a brute-force simulation that shares no code with it: the same volume, the same crashes, the same left.
+
+CI looks at some jobs of each kind; `BASTLER_OPINIONS=150` looks at so many.
+"""
+
+from __future__ import annotations
+
+import os
+from typing import Any
+
+import numpy as np
+import pytest
+import shapely
+from hypothesis import HealthCheck, assume, given, settings
+from hypothesis import strategies as st
+
+import second_opinion
+from bastler.job import Job, edits, plan
+from bastler.post import Program, post
+from bastler.proof import Proof, prove_job
+from bastler.steps import CentreHole, Groove, PartOff, TurnFacing, TurnFinishing, TurnRoughing
+from bastler.tools import Tool, TurnTool
+from conftest import job_of, turned, with_step
+from test_turn_properties import shafts
+
+MANY = int(os.environ.get("BASTLER_OPINIONS", "5"))
+MILLED = ["rectangular-pocket", "drilling", "round-pocket", "rectangular-boss", "slot", "ring-groove", "polygon-pocket",
+          "free-pocket", "counterbore", "countersink"]  # fmt: skip
+CELL = 0.16
+SHARE = 0.003
+
+
+def end_of(tool: Tool) -> tuple[float, Any]:
+    """Radius and end of a tool, from its dimensions alone."""
+    r = tool.diameter / 2
+    if tool.kind in ("drill", "spot-drill", "chamfer-mill"):
+        slope, flat = 1 / np.tan(np.radians(tool.tip_angle / 2)), tool.tip_diameter / 2
+        return r, lambda d: np.maximum(d - flat, 0.0) * slope
+    if tool.kind == "ball-mill":
+        return r, lambda d: r - np.sqrt(np.maximum(r * r - d * d, 0.0))
+    return r, None
+
+
+def milled_opinion(job: Job, program: Program, proof: Proof) -> second_opinion.Opinion:
+    ctx = plan(job).ctx
+    tools = {t.station: end_of(t) for t in ctx.tools}
+    lengths = {t.station: t.length for t in ctx.tools}
+    home = tuple(h - z for h, z in zip(proof.scene.card.home, proof.scene.zero, strict=True))
+    return second_opinion.milled(program.text, ctx.stock.lo, ctx.stock.hi, tools, home, lengths, CELL)
+
+
+def crashed(proof: Proof) -> set[int]:
+    return {r.line for r in proof.remarks if r.code == "rapid-in-stock"}
+
+
+def spoilt(data: st.DataObject, program: Program) -> Program:
+    """The program, now and then with a rapid that goes down where it should not."""
+    lines = list(program.lines)
+    if data.draw(st.booleans()):
+        return program
+    rapids = [k for k, line in enumerate(lines) if line.startswith("G0 X") and "Z" not in line and k > 12]
+    assume(rapids)
+    at = data.draw(st.sampled_from(rapids))
+    lines.insert(at + 1, "G0 Z-2.5")
+    return Program.foreign("\n".join(lines))
+
+
+@settings(max_examples=MANY, suppress_health_check=list(HealthCheck))
+@given(st.data())
+def test_milled_jobs(data: st.DataObject) -> None:
+    job, last = edits.step_added(job_of(over_top=1.0), "facing", "")
+    for _ in range(data.draw(st.integers(1, 2))):
+        job, last = with_step(job, data.draw(st.sampled_from(MILLED)), last)
+        depth = data.draw(st.floats(1.5, 8.0))
+        if hasattr(job.step(last), "depth"):
+            job = edits.answered(job, f"step:{last}.depth", round(depth, 2))
+    planned = plan(job)
+    assume(not any(done.troubles for done in planned.steps))
+    program = spoilt(data, post(planned))
+    proof = prove_job(planned, program, cell_mm=0.1)
+    opinion = milled_opinion(job, program, proof)
+    assert proof.removed == pytest.approx(opinion.volume, rel=SHARE)
+    found = crashed(proof)
+    assert bool(found) == bool(opinion.crashes), (found, opinion.crashes)
+    if found:
+        assert min(found) == min(opinion.crashes)
+
+
+def outlines_of(tool: Tool | TurnTool) -> list[Any]:
+    """The outline that cuts, (z, r) about the point."""
+    if isinstance(tool, TurnTool):
+        return [np.array(tool.cutting)]
+    r = tool.diameter / 2
+    tip = r / np.tan(np.radians(tool.tip_angle / 2)) if tool.tip_angle < 180 else 0.0
+    return [np.array([(0.0, 0.0), (tip, r), (tool.flute_length, r), (tool.flute_length, -r), (tip, -r)])]
+
+
+@settings(max_examples=MANY, suppress_health_check=list(HealthCheck))
+@given(st.data())
+def test_turned_jobs(data: st.DataObject) -> None:
+    tube = data.draw(st.booleans())
+    form = {"form": "tube", "bore": 16.0} if tube else {}
+    steps: list[Any] = [TurnFacing(id="f")]
+    if data.draw(st.booleans()) and not tube:
+        steps.append(CentreHole(id="h", work="drill", diameter=8.5, depth=data.draw(st.floats(8.0, 30.0))))
+    steps += [TurnRoughing(id="r", outline="o", ap=data.draw(st.floats(0.8, 2.5))), TurnFinishing(id="e", outline="o")]
+    if data.draw(st.booleans()):
+        steps.append(Groove(id="g", z=-5.0, width=data.draw(st.floats(3.2, 5.0)), floor_d=12.0 + (6.0 if tube else 0.0)))
+    planted = data.draw(st.booleans())
+    if not planted and data.draw(st.booleans()):
+        steps.append(PartOff(id="p"))
+    job = turned(*steps, outlines=(data.draw(shafts()),), **form)
+    planned = plan(job)
+    assume(not any(done.troubles for done in planned.steps))
+    program = post(planned)
+    lines = list(program.lines)
+    if planted:
+        rapids = [k for k, line in enumerate(lines) if line.startswith("G0 X") and k > 12]
+        at = data.draw(st.sampled_from(rapids))
+        lines.insert(at + 1, f"G0 X{data.draw(st.floats(20.0, 40.0)):.2f} Z-6.")
+        program = Program.foreign("\n".join(lines))
+    proof = prove_job(planned, program)
+    cell = 0.08
+    z0, _, z1, r1 = proof.scene.raw.bounds
+    z0 = max(z0, -75.0)
+    z, r = np.meshgrid(np.arange(z0 + cell / 2, z1, cell), np.arange(cell / 2, r1, cell))
+    grid = np.column_stack([z.ravel(), r.ravel()])
+    grid = grid[shapely.contains_xy(proof.scene.raw, grid[:, 0], grid[:, 1])]
+    tools = {station: outlines_of(tool) for station, tool in proof.scene.tools.items()}
+    home = (proof.scene.card.home[0], 0.0, proof.scene.card.home[2])
+    opinion = second_opinion.turned(program.text, grid, tools, home, cell)
+    fallen = sum(g.area for s in proof.stages for g in s.proof.fallen if g.bounds[2] < z0)
+    assert fallen == 0.0
+    assert proof.removed == pytest.approx(opinion.volume, rel=SHARE)
+    found = crashed(proof)
+    assert bool(found) == bool(opinion.crashes), (found, opinion.crashes, [r.text for r in proof.remarks])
+    if found:
+        assert min(found) == min(opinion.crashes)
+    kept = grid[~opinion.gone]
+    inside = shapely.contains_xy(proof.part.buffer(-1.5 * cell), kept[:, 0], kept[:, 1])
+    outside = ~shapely.contains_xy(proof.part.buffer(1.5 * cell), kept[:, 0], kept[:, 1])
+    assert not outside.any(), "what stands there, stands here"
+    assert inside.any()
