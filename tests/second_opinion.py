@@ -39,11 +39,26 @@ class Opinion:
     points: Any
     gone: Any
     heights: Any = None
+    by_line: dict[int, float] | None = None
 
 
-def moves(text: str, home: tuple[float, float, float], lengths: dict[int, float], *, lathe: bool, chord: float) -> Iterator[Move]:
-    """All moves of a program from our own writers. X of a lathe is a diameter; places are of the tip, from part zero."""
-    at = [home[0], home[1], home[2]]
+def moves(
+    text: str, home: tuple[float, float, float], *, lathe: bool, chord: float, edges: dict[int, tuple[float, float]] | None = None
+) -> Iterator[Move]:
+    """All moves of a program from our own writers. X of a lathe is a diameter; places are of the tip, from part zero. `edges` is
+    by tool offset how far (x, z) another edge than the first lies from the tool's point."""
+    edge = (0.0, 0.0)
+    for move in _moves(text, home, lathe=lathe, chord=chord, edges=edges or {}):
+        if isinstance(move, tuple):
+            edge = move
+            continue
+        move.a = (move.a[0] - edge[0], move.a[1], move.a[2] - edge[1])
+        move.b = (move.b[0] - edge[0], move.b[1], move.b[2] - edge[1])
+        yield move
+
+
+def _moves(text: str, home: Any, *, lathe: bool, chord: float, edges: dict[int, tuple[float, float]]) -> Iterator[Any]:
+    at, edge = [home[0], home[1], home[2]], (0.0, 0.0)
     state = {"motion": 0, "tool": 0, "relative": False, "turn": False, "cycle": 0, "R": 0.0, "Z": 0.0, "Q": 0.0, "level": 0.0,
              "back": True, "lead": 0.0}  # fmt: skip
     for number, raw in enumerate(text.splitlines(), 1):
@@ -54,6 +69,10 @@ def moves(text: str, home: tuple[float, float, float], lengths: dict[int, float]
         of = {letter: v for letter, v in words if letter not in "GMNO"}
         if lathe and "T" in of and of["T"] >= 100:
             state["tool"] = int(of["T"]) // 100
+            new = edges.get(int(of["T"]) % 100, (0.0, 0.0))
+            at = [at[0] + new[0] - edge[0], at[1], at[2] + new[1] - edge[1]]
+            edge = new
+            yield edge
         elif "T" in of and 6 in m:
             state["tool"] = int(of["T"])
         state["turn"] = True if 3 in m or 4 in m else False if 5 in m else state["turn"]
@@ -139,9 +158,7 @@ def _arc(
         last = place
 
 
-def milled(
-    text: str, lo: Any, hi: Any, tools: dict[int, tuple[float, Any]], home: Any, lengths: dict[int, float], cell: float
-) -> Opinion:
+def milled(text: str, lo: Any, hi: Any, tools: dict[int, tuple[float, Any]], home: Any, cell: float) -> Opinion:
     """A block from `lo` to `hi` seen as columns a `cell` apart; `tools` by number: radius and the height of the end over the tip
     at a distance from the axis, a function of arrays, None for a flat end."""
     nx, ny = (max(1, round((hi[k] - lo[k]) / cell)) for k in (0, 1))
@@ -150,7 +167,7 @@ def milled(
     gx, gy = np.meshgrid(x, y)
     h = np.full(gx.shape, hi[2])
     crashes: set[int] = set()
-    for move in moves(text, home, lengths, lathe=False, chord=cell / 10):
+    for move in moves(text, home, lathe=False, chord=cell / 10):
         if move.tool not in tools or min(move.a[2], move.b[2]) >= hi[2]:
             continue
         radius, rise = tools[move.tool]
@@ -178,12 +195,13 @@ def milled(
     return Opinion(float((hi[2] - h).sum() * dx * dy), crashes, None, None, h)
 
 
-def turned(text: str, raw: Any, tools: dict[int, Any], home: Any, cell: float) -> Opinion:
+def turned(text: str, raw: Any, tools: dict[int, Any], home: Any, cell: float, edges: dict[int, tuple[float, float]]) -> Opinion:
     """A half section `raw` (n, 2) of z, r places a `cell` apart that are material; `tools` by number: convex outlines (k, 2)
     about the point. A place is gone when the outline has been over it, or over its mirror image below the axis."""
     gone = np.zeros(len(raw), bool)
     crashes: set[int] = set()
-    for move in moves(text, home, {}, lathe=True, chord=cell / 10):
+    by_line: dict[int, float] = {}
+    for move in moves(text, home, lathe=True, chord=cell / 10, edges=edges):
         if move.tool not in tools:
             continue
         a, b = np.array([move.a[2], move.a[0]]), np.array([move.b[2], move.b[0]])
@@ -196,8 +214,9 @@ def turned(text: str, raw: Any, tools: dict[int, Any], home: Any, cell: float) -
                 if move.rapid and len(hit) > 12:
                     crashes.add(move.line)
                 gone[hit] = True
+                by_line[move.line] = by_line.get(move.line, 0.0) + float(2 * math.pi * raw[hit][:, 1].sum() * cell * cell)
     r = raw[gone][:, 1]
-    return Opinion(float(2 * math.pi * r.sum() * cell * cell), crashes, raw, gone)
+    return Opinion(float(2 * math.pi * r.sum() * cell * cell), crashes, raw, gone, None, by_line)
 
 
 def _swept(shape: Any, a: Any, b: Any) -> Any:

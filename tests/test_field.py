@@ -7,6 +7,7 @@ import math
 import numpy as np
 import pytest
 import shapely
+import shapely.affinity
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -28,7 +29,9 @@ def cut(tool: Tool, *segments: tuple[float, ...]) -> tuple[np.ndarray, np.ndarra
     shape, body = tool_arrays(tool, GRID)
     table = np.array(segments, dtype=float)
     feed, go_on = np.zeros(len(table), bool), np.zeros(1, np.uint8)
-    done = run_segments(field, grid_array(GRID), table, feed, shape, body, 0, len(table), out, np.float32(0.0), go_on)
+    done = run_segments(
+        field, np.zeros_like(field), grid_array(GRID), table, feed, shape, body, 0, len(table), out, np.float32(0.0), go_on
+    )
     assert done == len(table)
     return field, out
 
@@ -65,7 +68,8 @@ def test_a_sweep_is_what_stamping_gives(ident: str, data: st.DataObject) -> None
     length = math.dist((ax, ay, az), (bx, by, bz))
     edge = np.abs(field - wanted) > 0.01 + length / 4000 * 4
     assert edge.mean() < 0.004, "only cells whose centre lies on the very rim may differ"
-    assert out[0, 0] == pytest.approx(float((0.0 - field).sum()) * GRID.area, rel=1e-4, abs=1e-4)
+    # the cells that the rim crosses are weighed, not counted: near what is counted, and nearer to the truth
+    assert out[0, 0] == pytest.approx(float((0.0 - field).sum()) * GRID.area, rel=0.06, abs=0.5)
     assert out[0, 1] == pytest.approx(float(-field.min()), abs=1e-5)
 
 
@@ -88,7 +92,9 @@ def test_a_stopped_run_says_where() -> None:
     shape, body = tool_arrays(CRIB["end-6"], GRID)
     table = np.array([[0, 0, -1, 30, 0, -1.0]] * 3)
     feed, out, stop = np.zeros(3, bool), np.zeros((3, COLUMNS)), np.ones(1, np.uint8)
-    assert run_segments(field, grid_array(GRID), table, feed, shape, body, 1, 3, out, np.float32(0), stop) == 1
+    assert (
+        run_segments(field, np.zeros_like(field), grid_array(GRID), table, feed, shape, body, 1, 3, out, np.float32(0), stop) == 1
+    )
 
 
 def test_a_rapid_along_a_wall_is_not_judged_finer_than_a_cell() -> None:
@@ -98,7 +104,20 @@ def test_a_rapid_along_a_wall_is_not_judged_finer_than_a_cell() -> None:
         field = GRID.fresh()
         table = np.array([[5, 12, -3, 25, 12, -3.0], [25, 12 + aside, -3, 5, 12 + aside, -3.0]])
         rapid, out = np.array([False, True]), np.zeros((2, COLUMNS))
-        run_segments(field, grid_array(GRID), table, rapid, shape, body, 0, 2, out, np.float32(0), np.zeros(1, np.uint8))
+        run_segments(
+            field,
+            np.zeros_like(field),
+            grid_array(GRID),
+            table,
+            rapid,
+            shape,
+            body,
+            0,
+            2,
+            out,
+            np.float32(0),
+            np.zeros(1, np.uint8),
+        )
         assert (out[1, 1] > 0) == felt
 
 
@@ -116,7 +135,7 @@ def test_a_patch_holds_what_changed() -> None:
     field, _ = cut(CRIB["end-6"], (10, 10, -3, 14, 10, -3))
     side = 8
     tiles = np.add.reduceat(np.add.reduceat(field < 0.0, range(0, GRID.ny, side), axis=0), range(0, GRID.nx, side), axis=1) > 0
-    patch = Patch.of(field, tiles, side)
+    patch = Patch.of(field, np.zeros_like(field), tiles, side)
     assert patch.cells.size < field.size / 3
     again = GRID.fresh()
     patch.lay(again)
@@ -130,7 +149,7 @@ def test_a_patch_leaves_alone_what_is_not_its_own() -> None:
     field[0:4, 0:4], field[20:24, 20:24] = -1.0, -2.0
     tiles = np.zeros((math.ceil(GRID.ny / 4), math.ceil(GRID.nx / 4)), bool)
     tiles[0, 0] = tiles[5, 5] = True
-    patch = Patch.of(field, tiles, 4)
+    patch = Patch.of(field, np.zeros_like(field), tiles, 4)
     other = GRID.fresh()
     other[8:12, 8:12] = -7.0  # between the two, and somebody else's
     patch.lay(other)
@@ -187,3 +206,27 @@ def test_jaws_are_hit_where_geometry_says(plan: tuple[float, ...], az: float, bz
         wanted = wanted or gap < 0
     assert (depth[0] > 0) is np.bool_(wanted)
     assert (part[0] > 0) is np.bool_(wanted)
+
+
+@pytest.mark.parametrize("angle", [0.0, 11.0, 30.0, 45.0])
+@pytest.mark.parametrize("off", [0.0, 0.13, 0.25])
+def test_the_volume_of_a_slot_is_that_of_its_capsule(angle: float, off: float) -> None:
+    """Wherever its walls lie between the cells: a tool of 6 goes 12 along, 4 deep, and again over the same way, and deeper."""
+    c, s = math.cos(math.radians(angle)), math.sin(math.radians(angle))
+    a, b = (9.0 + off, 8.0 + off), (9.0 + off + 12 * c, 8.0 + off + 12 * s)
+    capsule = math.pi * 9 + 6 * 12
+    _, out = cut(CRIB["end-6"], (*a, -2, *b, -2), (*b, -2, *a, -2), (*a, -4, *b, -4))
+    assert out[0, 0] == pytest.approx(2 * capsule, rel=2e-3)
+    assert out[1, 0] == pytest.approx(0.0, abs=1e-4)
+    assert out[2, 0] == pytest.approx(2 * capsule, rel=2e-3)
+
+
+@settings(max_examples=20)
+@given(st.floats(0.0, 90.0), st.floats(-0.5, 0.5), st.floats(0.4, 5.0))
+def test_what_two_passes_take_together_is_their_union(angle: float, off: float, apart: float) -> None:
+    c, s = math.cos(math.radians(angle)), math.sin(math.radians(angle))
+    lines = [shapely.LineString([(12 + off - 4 * c, 10 - 4 * s), (12 + off + 4 * c, 10 + 4 * s)])]
+    lines.append(shapely.affinity.translate(lines[0], -s * apart, c * apart))
+    union = shapely.union_all([line.buffer(3.0, quad_segs=64) for line in lines]).area
+    _, out = cut(CRIB["end-6"], *((*line.coords[0], -3.0, *line.coords[1], -3.0) for line in lines))
+    assert out[:, 0].sum() == pytest.approx(3.0 * union, rel=6e-3)

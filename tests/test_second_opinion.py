@@ -44,9 +44,8 @@ def end_of(tool: Tool) -> tuple[float, Any]:
 def milled_opinion(job: Job, program: Program, proof: Proof) -> second_opinion.Opinion:
     ctx = plan(job).ctx
     tools = {t.station: end_of(t) for t in ctx.tools}
-    lengths = {t.station: t.length for t in ctx.tools}
     home = tuple(h - z for h, z in zip(proof.scene.card.home, proof.scene.zero, strict=True))
-    return second_opinion.milled(program.text, ctx.stock.lo, ctx.stock.hi, tools, home, lengths, CELL)
+    return second_opinion.milled(program.text, ctx.stock.lo, ctx.stock.hi, tools, home, CELL)
 
 
 def crashed(proof: Proof) -> set[int]:
@@ -128,10 +127,13 @@ def test_turned_jobs(data: st.DataObject) -> None:
     grid = grid[shapely.contains_xy(proof.scene.raw, grid[:, 0], grid[:, 1])]
     tools = {station: outlines_of(tool) for station, tool in proof.scene.tools.items()}
     home = (proof.scene.card.home[0], 0.0, proof.scene.card.home[2])
-    opinion = second_opinion.turned(program.text, grid, tools, home, cell)
-    fallen = sum(g.area for s in proof.stages for g in s.proof.fallen if g.bounds[2] < z0)
-    assert fallen == 0.0
-    assert proof.removed == pytest.approx(opinion.volume, rel=SHARE)
+    turning = [t for t in proof.scene.tools.values() if isinstance(t, TurnTool) and t.second]
+    edges = {t.second: (t.other_edge[1], t.other_edge[0]) for t in turning}
+    opinion = second_opinion.turned(program.text, grid, tools, home, cell, edges)
+    for stage in proof.stages:
+        lines = {int(line) + 1 for line in proof.trace.line[stage.begin : stage.end]}
+        theirs = sum((opinion.by_line or {}).get(line, 0.0) for line in lines)
+        assert stage.volume == pytest.approx(theirs, rel=SHARE, abs=SHARE * proof.removed), (stage.step, stage.stage)
     found = crashed(proof)
     assert bool(found) == bool(opinion.crashes), (found, opinion.crashes, [r.text for r in proof.remarks])
     if found:

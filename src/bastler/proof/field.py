@@ -2,6 +2,10 @@
 
 Cells are sampled at their centres. Floors come out exact whatever the cell; a wall is known to one cell only, which is why
 walls are compared as polygons elsewhere. Sweeps are exact: a straight move of a flat tool is a capsule, not a row of stamps.
+
+*Volumes* weigh the cells that a wall crosses. For each cell an *edge* is kept: what has been taken of it less what its height
+says, in units of height; it is nothing but where a tool's rim has gone through. How much of such a cell a rim takes is its
+distance from the cell's middle over the cell's width in that direction.
 """
 
 from __future__ import annotations
@@ -103,25 +107,40 @@ class Patch:
     cells: Heights
     own: NDArray[np.bool_]
     side: int
+    rims: NDArray[np.int32]
+    """The cells that a rim has gone through, (n, 2) row and column of the field, and their edges (n,)."""
+    edges: NDArray[np.float32]
 
     @staticmethod
-    def of(field: Heights, tiles: NDArray[np.bool_], side: int) -> Patch:
-        """The cells of a field in the tiles, squares of `side` cells, that are marked; some at least are."""
+    def of(field: Heights, edge: Heights, tiles: NDArray[np.bool_], side: int) -> Patch:
+        """The cells of a field and its edges in the tiles, squares of `side` cells, that are marked; some at least are."""
         down, across = np.flatnonzero(tiles.any(axis=1)), np.flatnonzero(tiles.any(axis=0))
         j0, j1, i0, i1 = int(down[0]), int(down[-1]) + 1, int(across[0]), int(across[-1]) + 1
         cells = field[j0 * side : j1 * side, i0 * side : i1 * side].copy()
-        return Patch(j0 * side, i0 * side, cells, tiles[j0:j1, i0:i1].copy(), side)
+        own = tiles[j0:j1, i0:i1].copy()
+        part = edge[j0 * side : j1 * side, i0 * side : i1 * side]
+        rims = np.argwhere(part)
+        rims = rims[own[rims[:, 0] // side, rims[:, 1] // side]]
+        edges = part[rims[:, 0], rims[:, 1]].copy()
+        rims += np.array([j0 * side, i0 * side])
+        return Patch(j0 * side, i0 * side, cells, own, side, rims.astype(np.int32), edges)
 
-    def lay(self, field: Heights) -> None:
-        """Puts the cells where they belong."""
+    def lay(self, field: Heights, edge: Heights | None = None) -> None:
+        """Puts the cells where they belong, and their edges where those are wanted."""
         rows, columns = self.cells.shape
-        under = field[self.row : self.row + rows, self.column : self.column + columns]
+        place = slice(self.row, self.row + rows), slice(self.column, self.column + columns)
+        self._lay(field[place], self.cells)
+        if edge is not None:
+            self._lay(edge[place], np.zeros_like(self.cells))
+            edge[self.rims[:, 0], self.rims[:, 1]] = self.edges
+
+    def _lay(self, under: Heights, cells: Heights) -> None:
         if self.own.all():
-            under[:] = self.cells
+            under[:] = cells
             return
         for j, i in np.argwhere(self.own) * self.side:
             place = slice(j, j + self.side), slice(i, i + self.side)
-            under[place] = self.cells[place]
+            under[place] = cells[place]
 
     def at(self, row: int, column: int) -> float | None:
         """The height of a cell, None outside of the patch."""
@@ -206,12 +225,81 @@ def _lowest(px: float, py: float, ux: float, uy: float, az: float, uz: float, l2
     return az + uz * t + _rise(d, flat, corner, slope)
 
 
+@njit(cache=True, nogil=True, inline="always")
+def _share(
+    px: float, py: float, ux: float, uy: float, l2: float, r: float, dx: float, dy: float
+) -> tuple[float, float, float, float]:
+    """How much of a cell lies in the capsule of radius `r` about a segment from the origin by (ux, uy), its middle at (px, py); the
+    distance of the middle, and the direction from the segment to it."""
+    t = min(max((px * ux + py * uy) / l2, 0.0), 1.0) if l2 > 1e-18 else 0.0
+    nx, ny = px - t * ux, py - t * uy
+    d = math.sqrt(nx * nx + ny * ny)
+    if d < 1e-12:
+        return 1.0, d, 1.0, 0.0
+    nx, ny = nx / d, ny / d
+    wide = dx * abs(nx) + dy * abs(ny)
+    return min(max(0.5 + (r - d) / wide, 0.0), 1.0), d, nx, ny
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _take(h: Any, edge: Any, j: int, i: int, z: float, share: float, inside: bool) -> float:
+    """Takes a share of a cell down to a height, all of it or some: how much is new, as a height. Its edge follows."""
+    now, kept = h[j, i], edge[j, i]
+    if z >= now:
+        if share >= 1.0 and kept < 0.0 and z <= now + 1e-6:  # what a rim had left of it at this height
+            edge[j, i] = 0.0
+            return float(-kept)
+        return 0.0
+    if share >= 1.0:
+        h[j, i] = z
+        edge[j, i] = 0.0
+        return float((now - z) - kept)
+    more = share * (now - z)
+    gain = more if kept < 0.0 else max(more - kept, 0.0)
+    if inside:
+        h[j, i] = z
+        edge[j, i] = kept + gain - (now - z)
+    else:
+        edge[j, i] = kept + gain
+    return float(gain)
+
+
 @njit(cache=True, nogil=True)
-def _sweep(h: Any, grid: Any, seg: Any, tool: Any, cut: bool) -> tuple[float, float]:
-    """Cuts (or only probes) along one segment. Gives the summed depth over all cells and the greatest at one cell.
+def _probe(h: Any, grid: Any, seg: Any, tool: Any) -> float:
+    """The greatest depth at one cell along a segment; nothing is cut.
 
     `grid`: x0, y0, dx, dy, bottom. `tool`: radius, flat, corner, slope.
     """
+    ax, ay, az, bx, by, bz = seg[0], seg[1], seg[2], seg[3], seg[4], seg[5]
+    x0, y0, dx, dy, bottom = grid[0], grid[1], grid[2], grid[3], grid[4]
+    r = tool[0]
+    ny, nx = h.shape
+    ux, uy, uz = bx - ax, by - ay, bz - az
+    if abs(uz) < 1e-9:
+        uz = 0.0
+    l2 = ux * ux + uy * uy
+    plain = tool[1] >= r and (uz == 0.0 or l2 < 1e-18)
+    level = np.float32(max(min(az, bz), bottom))
+    j0 = max(0, int(math.ceil((min(ay, by) - r - y0) / dy - 0.5 - 1e-9)))
+    j1 = min(ny - 1, int(math.floor((max(ay, by) + r - y0) / dy - 0.5 + 1e-9)))
+    most = 0.0
+    for j in range(j0, j1 + 1):
+        y = y0 + (j + 0.5) * dy
+        i0, i1 = _columns(_span(ax, ay, bx, by, r, y), x0, dx, nx)
+        if i0 > i1:
+            continue
+        if plain:
+            most = max(most, float(_highest(h[j], i0, i1) - level))
+            continue
+        for i in range(i0, i1 + 1):
+            z = max(_lowest(x0 + (i + 0.5) * dx - ax, y - ay, ux, uy, az, uz, l2, tool), bottom)
+            most = max(most, h[j, i] - z)
+    return most
+
+
+@njit(cache=True, nogil=True)
+def _sweep(h: Any, edge: Any, grid: Any, seg: Any, tool: Any) -> tuple[float, float]:
+    """Cuts along one segment. Gives what is taken, summed over all cells as heights, and the greatest depth at one cell."""
     ax, ay, az, bx, by, bz = seg[0], seg[1], seg[2], seg[3], seg[4], seg[5]
     x0, y0, dx, dy, bottom = grid[0], grid[1], grid[2], grid[3], grid[4]
     r = tool[0]
@@ -224,35 +312,46 @@ def _sweep(h: Any, grid: Any, seg: Any, tool: Any, cut: bool) -> tuple[float, fl
     plain = flat and (uz == 0.0 or l2 < 1e-18)
     level = np.float32(max(min(az, bz), bottom))
     ex, ey = (bx, by) if bz < az else (ax, ay)
-    j0 = max(0, int(math.ceil((min(ay, by) - r - y0) / dy - 0.5 - 1e-9)))
-    j1 = min(ny - 1, int(math.floor((max(ay, by) + r - y0) / dy - 0.5 + 1e-9)))
+    rim = 0.5 * math.sqrt(dx * dx + dy * dy)
+    j0 = max(0, int(math.ceil((min(ay, by) - r - rim - y0) / dy - 0.5 - 1e-9)))
+    j1 = min(ny - 1, int(math.floor((max(ay, by) + r + rim - y0) / dy - 0.5 + 1e-9)))
     total, most = 0.0, 0.0
     for j in range(j0, j1 + 1):
         y = y0 + (j + 0.5) * dy
-        i0, i1 = _columns(_span(ax, ay, bx, by, r, y), x0, dx, nx)
+        i0, i1 = _columns(_span(ax, ay, bx, by, r + rim, y), x0, dx, nx)
         if i0 > i1:
             continue
-        if plain:
-            depth, deep = _lower(h[j], i0, i1, level, cut)
-            total, most = total + depth, max(most, deep)
-            continue
-        # where a flat end comes to rest it is as low as it gets: only the rest of the sweep needs the true sum
-        k0, k1 = (i1 + 1, i1)
-        if flat:
-            k0, k1 = _columns(_span(ex, ey, ex, ey, r, y), x0, dx, nx)
+        # the cells that lie wholly inside: of a flat end on the level, or where one comes to rest
+        k0, k1 = i1 + 1, i1
+        if flat and r > rim:
+            if plain:
+                k0, k1 = _columns(_span(ax, ay, bx, by, r - rim, y), x0, dx, nx)
+            else:
+                k0, k1 = _columns(_span(ex, ey, ex, ey, r - rim, y), x0, dx, nx)
             if k0 <= k1:
-                depth, deep = _lower(h[j], k0, k1, level, cut)
+                depth, deep = _lower(h[j], edge[j], k0, k1, level)
                 total, most = total + depth, max(most, deep)
-        for i in range(i0, i1 + 1):
-            if k0 <= i <= k1:
+            else:
+                k0, k1 = i1 + 1, i1
+        i = i0
+        while i <= i1:
+            if i == k0:
+                i = k1 + 1
                 continue
-            z = max(_lowest(x0 + (i + 0.5) * dx - ax, y - ay, ux, uy, az, uz, l2, tool), bottom)
-            depth = h[j, i] - z
-            if depth > 0.0:
-                total += depth
-                most = max(most, depth)
-                if cut:
-                    h[j, i] = z
+            px, py = x0 + (i + 0.5) * dx - ax, y - ay
+            share, d, mx, my = _share(px, py, ux, uy, l2, r, dx, dy)
+            if share > 0.0:
+                inside = d <= r
+                z = float(level)
+                if not plain:
+                    if not inside:  # the rim's own height, at the place of it that is nearest
+                        px, py = px - mx * (d - r * 0.999999), py - my * (d - r * 0.999999)
+                    z = max(_lowest(px, py, ux, uy, az, uz, l2, tool), bottom)
+                if z < 1e29:
+                    if inside and h[j, i] - z > most:
+                        most = h[j, i] - z
+                    total += _take(h, edge, j, i, z, share, inside)
+            i += 1
     return total, most
 
 
@@ -267,20 +366,21 @@ def _columns(span: Any, x0: float, dx: float, nx: int) -> tuple[int, int]:
 
 
 @njit(cache=True, nogil=True, fastmath=True)
-def _lower(row: Any, i0: int, i1: int, level: Any, cut: bool) -> tuple[float, float]:
-    """Lowers a run of cells to `level` (or only looks): summed and greatest depth. Its loops are such as run in lanes."""
+def _lower(row: Any, edge: Any, i0: int, i1: int, level: Any) -> tuple[float, float]:
+    """Lowers a run of cells to `level`: what is taken, as heights, and the greatest depth. Its loops are such as run in lanes."""
     highest = _highest(row, i0, i1)
-    if highest <= level:
+    if highest < level:
         return 0.0, 0.0
     total = np.float32(0.0)
     for i in range(i0, i1 + 1):
         depth = row[i] - level
-        total += depth if depth > np.float32(0.0) else np.float32(0.0)
-    if cut:
-        for i in range(i0, i1 + 1):
-            z = row[i]
-            row[i] = level if z > level else z
-    return float(total), float(highest - level)
+        # what rims had taken of a cell beforehand, or left of it, is made good
+        total += depth - edge[i] if depth >= np.float32(0.0) else np.float32(0.0)
+    for i in range(i0, i1 + 1):
+        z = row[i]
+        edge[i] = np.float32(0.0) if z >= level else edge[i]
+        row[i] = level if z > level else z
+    return float(total), max(float(highest - level), 0.0)
 
 
 @njit(cache=True, nogil=True, fastmath=True)
@@ -300,9 +400,21 @@ def _highest(row: Any, i0: int, i1: int) -> Any:
 
 @njit(cache=True, nogil=True)
 def run_segments(
-    h: Any, grid: Any, segments: Any, rapid: Any, tool: Any, body: Any, begin: int, end: int, out: Any, highest: Any, stop: Any
+    h: Any,
+    edge: Any,
+    grid: Any,
+    segments: Any,
+    rapid: Any,
+    tool: Any,
+    body: Any,
+    begin: int,
+    end: int,
+    out: Any,
+    highest: Any,
+    stop: Any,
 ) -> int:
-    """Cuts segments `begin` to before `end`; stops early when `stop[0]` is set. Gives the first one not done.
+    """Cuts segments `begin` to before `end` out of the heights `h` and their edges; stops early when `stop[0]` is set. Gives the
+    first one not done.
 
     `segments` (n, 6); `rapid` (n,) which are rapids; `tool`: radius, flat, corner, slope; `body`: flute length, shank radius,
     stick-out, holder radius, radius of the middle of its end that does not cut. `out` (n, 5) gets volume, greatest bite over the
@@ -330,15 +442,15 @@ def run_segments(
             raised[:] = seg
             raised[2] += body[0]
             raised[5] += body[0]
-            out[k, 2] = _sweep(h, grid, raised, shank, False)[1]
+            out[k, 2] = _probe(h, grid, raised, shank)
         if body[4] > 0.0 and seg[5] < seg[2] and seg[0] == seg[3] and seg[1] == seg[4]:
-            out[k, 4] = _sweep(h, grid, seg, middle, False)[1]
-        bite = _sweep(h, grid, seg, slim, False)[1] if rapid[k] else 0.0
-        total, most = _sweep(h, grid, seg, tool, True)
+            out[k, 4] = _probe(h, grid, seg, middle)
+        bite = _probe(h, grid, seg, slim) if rapid[k] else 0.0
+        total, most = _sweep(h, edge, grid, seg, tool)
         out[k, 0], out[k, 1] = total * area, bite if rapid[k] else most
         if highest > low + body[2]:
             raised[:] = seg
             raised[2] += body[2]
             raised[5] += body[2]
-            out[k, 3] = _sweep(h, grid, raised, holder, False)[1]
+            out[k, 3] = _probe(h, grid, raised, holder)
     return end

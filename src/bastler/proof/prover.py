@@ -127,6 +127,7 @@ class MillProver:
         self.cell_mm = cell_mm
         self._kept = Kept()
         self._fields: list[Heights | None] = [None]
+        self._edges: list[Heights | None] = [None]
         self._pair: tuple[bytes, Pair] | None = None
         self._promises: tuple[bytes, list[tuple[Promise, Heights, Any]]] | None = None
         self._side = ThreadPoolExecutor(max_workers=1, thread_name_prefix="wanted")
@@ -188,19 +189,23 @@ class MillProver:
         around = digest(repr(grid), repr(scene.jaws), repr(scene.card), repr(scene.material), scene.unit)
         old = [*self._fields, *[None] * len(parts)]
         self._fields = [grid.renew(old[k]) for k in range(len(parts))]
+        rims = [*self._edges, *[None] * len(parts)]
+        self._edges = [_nothing(rims[k], grid) for k in range(len(parts))]
         tiles = [Tiles(grid) for _ in parts]
         results: list[StageResult] = []
         for begin, end, step, stage in every:
             part = scene.part_of(int(trace.offset[begin]))
-            field, own, sight = self._fields[part], parts[part].trace, parts[part]
+            field, edge, own, sight = self._fields[part], self._edges[part], parts[part].trace, parts[part]
             tool = scene.tools.get(int(trace.tool[begin]))
             run = digest(around, moves_key(own, begin, end), repr(tool))
             cuts, feels = self._kept.keep(digest("reached", run), partial(_reached, own, begin, end, tool, grid))
             key = digest(run, tiles[part].under(feels))
             known = self._kept.has(key)
 
-            def work(begin: int = begin, end: int = end, cuts: Mask = cuts, field: Any = field, sight: Sight = sight) -> Any:
-                proof = prove_section(scene, grid, field, sight.trace, begin, end, seconds, stop, cuts)
+            def work(
+                begin: int = begin, end: int = end, cuts: Mask = cuts, field: Any = field, edge: Any = edge, sight: Sight = sight
+            ) -> Any:
+                proof = prove_section(scene, grid, field, edge, sight.trace, begin, end, seconds, stop, cuts)
                 return proof and (proof, check.run(View(scene, grid, sight.trace, begin, end, proof)))
 
             made = self._kept.keep(key, work)
@@ -208,7 +213,7 @@ class MillProver:
                 return None
             proof, found = made
             if known and proof.patch is not None:
-                proof.patch.lay(field)
+                proof.patch.lay(field, edge)
             tiles[part].cut(cuts, run)
             found += on_table.run(View(sight.scene, grid, sight.trace, begin, end, proof))
             t0 = float(starts[begin])
@@ -354,6 +359,14 @@ def _reached(trace: Trace, begin: int, end: int, tool: Tool | None, grid: Grid) 
         nothing = np.zeros_like(Tiles(grid).states, np.bool_)
         return nothing, nothing
     return reached(trace, begin, end, tool, grid)
+
+
+def _nothing(old: Heights | None, grid: Grid) -> Heights:
+    """Edges of uncut stock, in the memory of old ones where it fits."""
+    if old is None or old.shape != (grid.ny, grid.nx):
+        return np.zeros((grid.ny, grid.nx), np.float32)
+    old.fill(0.0)
+    return old
 
 
 def _promises_key(scene: Scene) -> bytes:

@@ -74,6 +74,7 @@ class Scrubber:
         self._stage = -1
         self._done = 0
         self._heights: Heights | None = None
+        self._edges: Heights | None = None
 
     def stock(self, proof: MillProof, moment: Moment) -> Heights:
         """Heights of the stock at a moment; the array is the caller's to read until the next call."""
@@ -90,8 +91,11 @@ class Scrubber:
         shape, body = tool_arrays(section.tool, proof.grid)
         out = np.zeros((len(section.segments), COLUMNS))
         highest = np.float32(self._heights.max())
+        if self._edges is None or self._edges.shape != self._heights.shape:
+            self._edges = np.zeros_like(self._heights)  # volumes were told long ago: what it holds does not matter
         run_segments(
             self._heights,
+            self._edges,
             grid_array(proof.grid),
             section.segments,
             np.zeros(len(section.segments), np.bool_),  # what the bites are was told long ago

@@ -72,9 +72,18 @@ def grid_array(grid: Grid) -> Any:
 
 
 def prove_section(
-    scene: Scene, grid: Grid, field: Heights, trace: Trace, begin: int, end: int, seconds: Any, stop: Any, tiles: Mask
+    scene: Scene,
+    grid: Grid,
+    field: Heights,
+    edge: Heights,
+    trace: Trace,
+    begin: int,
+    end: int,
+    seconds: Any,
+    stop: Any,
+    tiles: Mask,
 ) -> SectionProof | None:
-    """Runs moves `begin` to before `end`, all with one tool, cutting `field`; None when stopped half-way.
+    """Runs moves `begin` to before `end`, all with one tool, cutting `field` and its edges; None when stopped half-way.
 
     `seconds` are the times of all moves of the program, `tiles` where these may cut.
     """
@@ -89,11 +98,11 @@ def prove_section(
         if low.any():
             shape, body = tool_arrays(tool, grid)
             rapid = trace.kind[owner] == 0
-            done = run_segments(field, grid_array(grid), segments, rapid, shape, body, 0, len(segments), cut, highest, stop)
+            done = run_segments(field, edge, grid_array(grid), segments, rapid, shape, body, 0, len(segments), cut, highest, stop)
             if done < len(segments):
                 return None
             if tiles.any():
-                patch = Patch.of(field, tiles, SIDE)
+                patch = Patch.of(field, edge, tiles, SIDE)
     lengths = np.linalg.norm(segments[:, 3:6] - segments[:, 0:3], axis=1)
     times = shares(lengths, owner - begin, end - begin) * seconds[begin:end][owner - begin] if end > begin else np.zeros(0)
     power = (
