@@ -69,7 +69,7 @@ def test_a_sweep_is_what_stamping_gives(ident: str, data: st.DataObject) -> None
     edge = np.abs(field - wanted) > 0.01 + length / 4000 * 4
     assert edge.mean() < 0.004, "only cells whose centre lies on the very rim may differ"
     # the cells that the rim crosses are weighed, not counted: near what is counted, and nearer to the truth
-    assert out[0, 0] == pytest.approx(float((0.0 - field).sum()) * GRID.area, rel=0.06, abs=0.5)
+    assert out[0, 0] == pytest.approx(float((0.0 - field).sum()) * GRID.area, rel=0.06, abs=2.5)
     assert out[0, 1] == pytest.approx(float(-field.min()), abs=1e-5)
 
 

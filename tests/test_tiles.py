@@ -70,7 +70,9 @@ def test_nothing_is_cut_outside_of_the_tiles(places: list[tuple[float, float, fl
     cuts, _ = reached(trace, 0, len(trace), TOOL, GRID)
     field, number = GRID.fresh(), int(trace.tool[0])
     scene = dataclasses.replace(SCENE, tools={number: msgspec.structs.replace(TOOL, station=number)})
-    prove_section(scene, GRID, field, trace, 0, len(trace), np.zeros(len(trace)), np.zeros(1, np.uint8), cuts)
+    prove_section(
+        scene, GRID, field, np.zeros_like(field), trace, 0, len(trace), np.zeros(len(trace)), np.zeros(1, np.uint8), cuts
+    )
     rows, columns = np.nonzero(field < 0.0)
     assert cuts[rows // SIDE, columns // SIDE].all()
 

@@ -118,12 +118,9 @@ class Patch:
         j0, j1, i0, i1 = int(down[0]), int(down[-1]) + 1, int(across[0]), int(across[-1]) + 1
         cells = field[j0 * side : j1 * side, i0 * side : i1 * side].copy()
         own = tiles[j0:j1, i0:i1].copy()
-        part = edge[j0 * side : j1 * side, i0 * side : i1 * side]
-        rims = np.argwhere(part)
-        rims = rims[own[rims[:, 0] // side, rims[:, 1] // side]]
-        edges = part[rims[:, 0], rims[:, 1]].copy()
-        rims += np.array([j0 * side, i0 * side])
-        return Patch(j0 * side, i0 * side, cells, own, side, rims.astype(np.int32), edges)
+        rims, edges = _rims_of(edge[j0 * side : j1 * side, i0 * side : i1 * side], own, side)
+        rims += np.array([j0 * side, i0 * side], np.int32)
+        return Patch(j0 * side, i0 * side, cells, own, side, rims, edges)
 
     def lay(self, field: Heights, edge: Heights | None = None) -> None:
         """Puts the cells where they belong, and their edges where those are wanted."""
@@ -147,6 +144,25 @@ class Patch:
         j, i = row - self.row, column - self.column
         inside = 0 <= j < self.cells.shape[0] and 0 <= i < self.cells.shape[1] and self.own[j // self.side, i // self.side]
         return float(self.cells[j, i]) if inside else None
+
+
+@njit(cache=True, nogil=True)
+def _rims_of(edge: Any, own: Any, side: int) -> tuple[Any, Any]:
+    """The cells with an edge in the tiles that are marked, (n, 2), and their edges (n,)."""
+    ny, nx = edge.shape
+    count = 0
+    for j in range(ny):
+        for i in range(nx):
+            if edge[j, i] != 0.0 and own[j // side, i // side]:
+                count += 1
+    rims, edges = np.empty((count, 2), np.int32), np.empty(count, np.float32)
+    count = 0
+    for j in range(ny):
+        for i in range(nx):
+            if edge[j, i] != 0.0 and own[j // side, i // side]:
+                rims[count, 0], rims[count, 1], edges[count] = j, i, edge[j, i]
+                count += 1
+    return rims, edges
 
 
 @njit(cache=True, nogil=True, inline="always")
@@ -229,8 +245,8 @@ def _lowest(px: float, py: float, ux: float, uy: float, az: float, uz: float, l2
 def _share(
     px: float, py: float, ux: float, uy: float, l2: float, r: float, dx: float, dy: float
 ) -> tuple[float, float, float, float]:
-    """How much of a cell lies in the capsule of radius `r` about a segment from the origin by (ux, uy), its middle at (px, py); the
-    distance of the middle, and the direction from the segment to it."""
+    """How much of a cell lies in the capsule of radius `r` about a segment from the origin by (ux, uy), its middle at (px, py);
+    the distance of the middle, and the direction from the segment to it."""
     t = min(max((px * ux + py * uy) / l2, 0.0), 1.0) if l2 > 1e-18 else 0.0
     nx, ny = px - t * ux, py - t * uy
     d = math.sqrt(nx * nx + ny * ny)
@@ -338,6 +354,9 @@ def _sweep(h: Any, edge: Any, grid: Any, seg: Any, tool: Any) -> tuple[float, fl
             if i == k0:
                 i = k1 + 1
                 continue
+            if plain and level >= h[j, i] and (edge[j, i] >= 0.0 or level > h[j, i]):
+                i += 1  # there is nothing left of it down to there
+                continue
             px, py = x0 + (i + 0.5) * dx - ax, y - ay
             share, d, mx, my = _share(px, py, ux, uy, l2, r, dx, dy)
             if share > 0.0:
@@ -371,16 +390,31 @@ def _lower(row: Any, edge: Any, i0: int, i1: int, level: Any) -> tuple[float, fl
     highest = _highest(row, i0, i1)
     if highest < level:
         return 0.0, 0.0
+    rims = _touched(edge, i0, i1)
+    if highest == level and not rims:
+        return 0.0, 0.0
     total = np.float32(0.0)
     for i in range(i0, i1 + 1):
         depth = row[i] - level
-        # what rims had taken of a cell beforehand, or left of it, is made good
-        total += depth - edge[i] if depth >= np.float32(0.0) else np.float32(0.0)
+        total += depth if depth > np.float32(0.0) else np.float32(0.0)
+    if rims:  # what rims had taken of a cell beforehand, or left of it, is made good
+        for i in range(i0, i1 + 1):
+            if edge[i] != np.float32(0.0) and row[i] >= level:
+                total -= edge[i]
+                edge[i] = np.float32(0.0)
     for i in range(i0, i1 + 1):
         z = row[i]
-        edge[i] = np.float32(0.0) if z >= level else edge[i]
         row[i] = level if z > level else z
-    return float(total), max(float(highest - level), 0.0)
+    return float(total), float(highest - level)
+
+
+@njit(cache=True, nogil=True, fastmath=True)
+def _touched(edge: Any, i0: int, i1: int) -> bool:
+    """Has a rim gone through any of a run of cells?"""
+    some = np.float32(0.0)
+    for i in range(i0, i1 + 1):
+        some += abs(edge[i])
+    return bool(some > np.float32(0.0))
 
 
 @njit(cache=True, nogil=True, fastmath=True)
