@@ -19,7 +19,7 @@ from bastler.units import Kind
 
 STOCK, LENGTH, CHUCK, ALLOWANCES, WAYS = "Stock", "Length", "Chuck", "Left for finishing", "Ways"
 ON_MACHINE = "On the machine"
-COMES = {"off": "Comes off here", "stays": "Stays for the next holding"}
+COMES = {"off": "Comes off", "stays": "Stays"}
 """What becomes of an allowance in this holding."""
 FORMS = {"bar": "Bar", "tube": "Tube", "hex": "Hex bar", "forging": "Forging"}
 _OFFSETS = {g: g for g in ("G54", "G55", "G56", "G57", "G58", "G59")}

@@ -38,7 +38,7 @@ class FacingRows(msgspec.Struct, frozen=True, kw_only=True):
         lo, hi = self.lo[axis], self.hi[axis]
         hang = OVERHANG * self.diameter
         first, last = lo - hang + self.diameter / 2, hi + hang - self.diameter / 2
-        if last <= first:
+        if last - first <= 1e-9 * self.diameter:  # one row does, also where rounding says that two would
             return [(lo + hi) / 2]
         gaps = math.ceil((last - first) / self.stepover - 1e-9)
         return [first + (last - first) * k / gaps for k in range(gaps + 1)]

@@ -145,11 +145,11 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
         Literal["groove", "clear"] | None,
         choose(
             "What lies beside it",
-            {"groove": "Stays: a groove along it", "clear": "Is cleared to the stock"},
+            {"groove": "Stays", "clear": "Is cleared"},
             SHAPE,
             propose=_land,
             when=_beside,
-            helps="Of a closed outline: the land on the tool's side of it.",
+            helps="Of a closed outline: it stays, and a groove is cut along it; or it goes, out to the stock's edge.",
         ),
     ] = None
     widths: Annotated[int, ask("Passes wide", Kind.COUNT, TOOL, least=1, most=MOST_WIDTHS, when=_grooves)] = 1

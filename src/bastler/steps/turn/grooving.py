@@ -320,7 +320,8 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
             return places[::-1]
         if self.begin == "middle":
             middle = sum(places) / len(places)
-            return sorted(places, key=lambda u: abs(u - middle))
+            near = 1e-6 * max(abs(places[0] - places[-1]), 1e-12)  # so that rounding does not choose between two sides
+            return sorted(places, key=lambda u: (round(abs(u - middle) / near), -u))
         return places
 
     @staticmethod

@@ -1,0 +1,156 @@
+"""A job in inches is the job in millimetres: every answer given, every length over 25.4, the program has to be the same.
+
+What differs is a length that was meant in one unit and used in both.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import msgspec
+import numpy as np
+import pytest
+
+from bastler.ask import questions_of
+from bastler.job import Job, edits, new_job, plan
+from bastler.nc import read
+from bastler.post import post
+from bastler.proof.scene import scene_of
+from bastler.proof.turn.scene import turn_scene
+from bastler.shapes import TurnedOutline
+from bastler.steps import (
+    CentreHole,
+    Drilling,
+    Facing,
+    FreePocket,
+    Groove,
+    OutlineMilling,
+    PartOff,
+    RectangularBoss,
+    RectangularPocket,
+    RoundPocket,
+    Step,
+    Threading,
+    TurnFacing,
+    TurnFinishing,
+    TurnRoughing,
+)
+from bastler.units import MM_PER_INCH, Kind
+from conftest import job_of, turned
+from outlines import along, curve, edge, outline, slant, up
+
+LENGTHS = {Kind.LENGTH, Kind.FEED_PER_TOOTH, Kind.FEED_RATE}
+FEET = {Kind.CUTTING_SPEED}
+"""Kinds of answers that are told in another unit in inch jobs: over 25.4, and metres a minute as feet."""
+
+
+def in_inches(value: Any) -> Any:
+    """An answer struct, or a tuple of them, with its lengths in inches."""
+    if isinstance(value, tuple):
+        return tuple(in_inches(v) for v in value)
+    if not isinstance(value, msgspec.Struct):
+        return value
+    changes: dict[str, Any] = {}
+    for question in questions_of(type(value)):
+        now = getattr(value, question.name)
+        if isinstance(now, float | int) and not isinstance(now, bool):
+            if question.kind in LENGTHS:
+                changes[question.name] = now / MM_PER_INCH
+            elif question.kind in FEET:
+                changes[question.name] = now / 0.3048
+    for name in ("segments", "islands", "moves"):
+        if hasattr(value, name):
+            changes[name] = in_inches(getattr(value, name))
+    return msgspec.structs.replace(value, **changes)
+
+
+def twin(job: Job) -> Job:
+    """The same job in inches, all that is computed given as it was computed in millimetres."""
+    planned = plan(job)
+    blank = new_job("inch", job.machine)
+    steps = tuple(in_inches(done.filled) for done in planned.steps)
+    setup = msgspec.structs.replace(in_inches(planned.setup), steps=steps, typed={})
+    outlines = tuple(in_inches(o) for o in job.outlines)
+    tools = tuple(t.in_unit("inch") for t in job.tools)
+    made = msgspec.structs.replace(blank, setup=setup, outlines=outlines, tools=tools)
+    return msgspec.structs.replace(made, patterns=tuple(in_inches(p) for p in job.patterns))
+
+
+def traces(job: Job) -> tuple[Any, Any]:
+    other = twin(job)
+    found = []
+    for one in (job, other):
+        planned = plan(one)
+        assert not [t.text for done in planned.steps for t in done.troubles], one.unit
+        scene = turn_scene(planned) if one.turns else scene_of(planned)
+        found.append(read(post(planned).text, scene.control))
+    return found[0], found[1]
+
+
+def alike(job: Job) -> None:
+    mm, inch = traces(job)
+    assert not mm.findings
+    assert not inch.findings
+    assert mm.kind.tolist() == inch.kind.tolist()
+    assert np.abs(mm.end - inch.end * MM_PER_INCH).max() < 0.003
+    feeding = mm.kind != 0
+    assert np.abs(mm.feed - inch.feed * MM_PER_INCH)[feeding].max() < 0.6
+
+
+MILLED: dict[str, Step] = {
+    "pocket": RectangularPocket(id="s", x=30, y=20, length=30, width=20, depth=5.0),
+    "round": RoundPocket(id="s", x=30, y=20, diameter=25.0, depth=4.0),
+    "boss": RectangularBoss(id="s", x=30, y=20, length=40, width=25, depth=4.0),
+}
+
+
+@pytest.mark.parametrize("name", MILLED)
+def test_milled_steps(name: str) -> None:
+    alike(job_of(Facing(id="f"), MILLED[name], clear=0.8))
+
+
+def test_drilled_holes() -> None:
+    job = edits.pattern_for(job_of(Facing(id="f"), Drilling(id="d", diameter=8.5, depth=12.0), clear=0.8), "d", "points")
+    mm, inch = traces(job)
+    assert mm.kind.tolist() == inch.kind.tolist()
+    assert np.abs(mm.end - inch.end * MM_PER_INCH).max() < 0.003
+
+
+@pytest.mark.parametrize("cls", [FreePocket, OutlineMilling])
+def test_milled_along_an_outline(cls: type[Step]) -> None:
+    job, ident = edits.step_added(job_of(Facing(id="f"), clear=0.8), str(cls.__struct_config__.tag), "f")
+    alike(edits.answered(job, f"step:{ident}.depth", 4.0))
+
+
+ALONG: dict[str, TurnedOutline] = {
+    "shoulder": outline(id="o", name="o", d=40.0, z=0.0, pieces=(edge(1.0), along(-20.0), up(62.0))),
+    "arcs": outline(
+        id="o", name="o", d=30.0, z=0.0, pieces=(along(-10.0), curve(d=44.0, z=-17.0, radius=9.0), along(-30.0), up(62.0))
+    ),
+    "recess": outline(id="o", name="o", d=46.0, z=0.0, pieces=(along(-8.0), slant(d=38.0, angle=20.0), along(-36.0), up(62.0))),
+}
+
+
+@pytest.mark.parametrize("name", ALONG)
+@pytest.mark.parametrize("way", ["along", "across"])
+def test_turned_along_an_outline(name: str, way: str) -> None:
+    rough, finish = TurnRoughing(id="r", outline="o", way=way), TurnFinishing(id="e", outline="o")  # type: ignore[arg-type]
+    alike(turned(TurnFacing(id="f"), rough, finish, outlines=(ALONG[name],)))
+
+
+@pytest.mark.parametrize(
+    "step",
+    [
+        Groove(id="g", z=-20.0, width=5.0, floor_d=50.0, edge_break=0.4, right_angle=10.0, left_angle=10.0),
+        Groove(id="g", side="face", outer_d=44.0, width=5.0, depth=3.0),
+        CentreHole(id="h", work="drill", diameter=8.5, depth=20.0),
+        PartOff(id="p"),
+    ],
+    ids=["groove", "face groove", "hole", "part-off"],
+)
+def test_turned_steps(step: Step) -> None:
+    alike(turned(TurnFacing(id="f"), step, length=140.0))
+
+
+def test_threads() -> None:
+    alike(turned(TurnFacing(id="f"), Threading(id="t", thread="M60 x 2", length=15.0)))
