@@ -154,8 +154,9 @@ def from_longest(chain: Sequence[Segment]) -> Loop:
 
 
 def longest(chain: Sequence[Segment]) -> int:
-    """The number of a chain's longest segment."""
-    return max(range(len(chain)), key=lambda k: length_of(chain[k]))
+    """The number of a chain's longest segment; of several as long the first, which rounding must not choose."""
+    lengths = [length_of(s) for s in chain]
+    return next(k for k, long in enumerate(lengths) if long >= max(lengths) * (1 - 1e-6))
 
 
 def begun_at(loop: Sequence[Segment], at: tuple[int, Point]) -> Loop:
