@@ -25,6 +25,8 @@ Heights = NDArray[np.float32]
 MOST_CELLS = 1_600_000
 """About as many cells as can be cut while someone types."""
 FINEST = 0.02
+UNDER = 0.25
+"""How much of a cell a rim has taken that has not taken its middle: between nothing and a half."""
 
 
 @dataclass(frozen=True)
@@ -268,6 +270,12 @@ def _take(h: Any, edge: Any, j: int, i: int, z: float, share: float, inside: boo
         return 0.0
     if share >= 1.0:
         h[j, i] = z
+        if kept > now - z:  # a rim has gone deeper there than this does, as deep as the lowest cell beside it
+            ny, nx = h.shape
+            low = min(min(h[max(j - 1, 0), i], h[min(j + 1, ny - 1), i]), min(h[j, max(i - 1, 0)], h[j, min(i + 1, nx - 1)]))
+            gone = min(kept / max(now - low, 1e-9), 0.5)
+            edge[j, i] = kept - gone * (now - z)
+            return float((1.0 - gone) * (now - z))
         edge[j, i] = 0.0
         return float((now - z) - kept)
     more = share * (now - z)
@@ -399,7 +407,13 @@ def _lower(row: Any, edge: Any, i0: int, i1: int, level: Any) -> tuple[float, fl
         total += depth if depth > np.float32(0.0) else np.float32(0.0)
     if rims:  # what rims had taken of a cell beforehand, or left of it, is made good
         for i in range(i0, i1 + 1):
-            if edge[i] != np.float32(0.0) and row[i] >= level:
+            depth = row[i] - level
+            if edge[i] == np.float32(0.0) or depth < np.float32(0.0):
+                continue
+            if edge[i] > depth:
+                total -= np.float32(UNDER) * depth
+                edge[i] -= np.float32(UNDER) * depth
+            else:
                 total -= edge[i]
                 edge[i] = np.float32(0.0)
     for i in range(i0, i1 + 1):

@@ -17,8 +17,8 @@ CHORD_SHARE = 0.4
 def pieces(trace: Trace, begin: int, end: int, *, chord: float, longest: float) -> tuple[Any, Any]:
     """Moves `begin` to before `end` as segments (n, 6) and the move each belongs to (n,).
 
-    Arcs become chords that leave them by no more than `chord`; feed moves longer than `longest` are parted, so that the load
-    can be told along them.
+    Arcs become chords that leave them by no more than `chord`, and as much outward as inward; feed moves longer than `longest`
+    are parted, so that the load can be told along them.
     """
     counts = _counts(trace, begin, end, chord, longest)
     total = int(counts.sum())
@@ -57,6 +57,9 @@ def _part(start: Any, end: Any, centre: Any, turn: Any, plane: Any, counts: Any,
         u, v, w = (0, 1, 2) if plane[k] == 17 else ((2, 0, 1) if plane[k] == 18 else (1, 2, 0))
         ru, rv = start[k, u] - centre[k, u], start[k, v] - centre[k, v]
         r, a0 = math.sqrt(ru * ru + rv * rv), math.atan2(rv, ru)
+        step = abs(turn[k]) / n
+        if 0.0 < step < 1.0:  # chords with their corners a little outside take as much as the arc does
+            r *= math.sqrt(step / math.sin(step))
         for i in range(n):
             out[at, 0:3] = start[k] if i == 0 else point
             share = (i + 1) / n

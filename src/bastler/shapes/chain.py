@@ -183,7 +183,10 @@ def _join_once(parts: list[_Part]) -> tuple[list[tuple[Segment, Segment]], int]:
 
 
 def _leads_back(bridge: Line, a: Segment, b: Segment) -> bool:
-    """Does a bridge run against both that it joins? Then it would cut through what they are kept off."""
+    """Does a bridge run against both that it joins, and farther than the shorter of them is long? Then it would cut through what
+    they are kept off. Shorter ones close what rounding has opened between two that only touch."""
+    if length_of(bridge) < min(length_of(a), length_of(b)):
+        return False
     t, before, behind = tangent(bridge), tangent(a, at_end=True), tangent(b)
     return t[0] * before[0] + t[1] * before[1] < 0 and t[0] * behind[0] + t[1] * behind[1] < 0
 

@@ -13,7 +13,7 @@ import shapely
 
 from bastler.ask import Trouble, ask, choose, pick
 from bastler.motion import Feeds, Path
-from bastler.motion.areas import Manner, follow, ramp_along
+from bastler.motion.areas import Manner, follow, ramp_along, sink
 from bastler.motion.leads import LeadForm, lead_in, lead_out, run_up
 from bastler.motion.rings import at_share, begun_at, from_longest, longest, nearest_on, part_of
 from bastler.shapes import Arc, Flat, Line, Removal, Segment, draw
@@ -441,7 +441,7 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
         on = p.closed and path.z <= above + 1e-9 and math.dist((path.x, path.y), first) < 1e-9
         if not on:
             path.go(z=how.over).go(*first)
-            path.go(z=above + how.clear)
+            sink(path, above + how.clear, how)
         if self.entry == "ramp" and not self._tabbed(level):
             self._ramp(path, p, level, how)
         path.cut(how.feeds.plunge, z=level, role="plunge")
@@ -453,7 +453,7 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
         """Down beside the outline, compensation on, along it, off again."""
         if (path.x, path.y) != p.on:
             path.go(z=how.over).go(*p.on)
-        path.go(z=above + how.clear)
+        sink(path, above + how.clear, how)
         path.cut(how.feeds.plunge, z=level, role="plunge")
         path.bend("left" if how.climb else "right")
         path.cut(how.feeds.cut, *p.told[0].start, role="lead")
