@@ -62,7 +62,7 @@ def edited(data: st.DataObject, job: Job) -> Job:
     return edits.step_switched(job, ident) if kind == "switch" else edits.step_copied(job, ident)[0]
 
 
-@settings(max_examples=30)
+@settings(max_examples=6)
 @given(st.data())
 @pytest.mark.parametrize("name", sample_names())
 def test_again_is_from_nothing(name: str, data: st.DataObject) -> None:
@@ -154,7 +154,7 @@ def test_references_are_found_in_islands_too() -> None:
     assert "o9" in references(msgspec.structs.replace(pocket, islands=(island,)))
 
 
-@settings(max_examples=25)
+@settings(max_examples=10)
 @given(st.data())
 def test_edits_one_after_the_other_prove_as_from_nothing(data: st.DataObject) -> None:
     """What is kept of earlier proofs never shows: stock, sizes and remarks are those of a proof from nothing."""

@@ -23,7 +23,7 @@ from bastler.tools import Tool, TurnTool
 from conftest import job_of, turned, with_step
 from test_turn_properties import shafts
 
-MANY = int(os.environ.get("BASTLER_OPINIONS", "5"))
+MANY = int(os.environ.get("BASTLER_OPINIONS", "3"))
 MILLED = ["rectangular-pocket", "drilling", "round-pocket", "rectangular-boss", "slot", "ring-groove", "polygon-pocket",
           "free-pocket", "counterbore", "countersink"]  # fmt: skip
 CELL = 0.16

@@ -267,6 +267,13 @@ def _take(h: Any, edge: Any, j: int, i: int, z: float, share: float, inside: boo
         if share >= 1.0 and kept < 0.0 and z <= now + 1e-6:  # what a rim had left of it at this height
             edge[j, i] = 0.0
             return float(-kept)
+        if share >= 1.0 and kept < 0.0:  # what stands of it beside a wall, as high as the highest cell there, comes down to z
+            ny, nx = h.shape
+            top = max(max(h[max(j - 1, 0), i], h[min(j + 1, ny - 1), i]), max(h[j, max(i - 1, 0)], h[j, min(i + 1, nx - 1)]))
+            if top > z:
+                gain = -kept * (top - z) / (top - now)
+                edge[j, i] = kept + gain
+                return float(gain)
         return 0.0
     if share >= 1.0:
         h[j, i] = z
