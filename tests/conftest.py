@@ -5,6 +5,7 @@ from __future__ import annotations
 import logging
 import os
 from collections.abc import Iterator
+from typing import Any
 
 import msgspec
 import pytest
@@ -12,7 +13,7 @@ from hypothesis import HealthCheck, Phase, assume, settings
 from hypothesis import strategies as st
 
 from bastler.ask import questions_of
-from bastler.job import Job, Setup, TurnSetup, edits, new_job, plan
+from bastler.job import Job, edits, new_job, plan
 from bastler.job.samples import sample, sample_names
 from bastler.nc import Control
 from bastler.proof import Proof, prove_job
@@ -56,7 +57,7 @@ def job_of(*steps: Step, unit: str = "mm", machine: str = "mill-600", patterns: 
     """A job with a plain block, its zero at the front left corner of the finished top, and the given steps."""
     blank = new_job(unit, machine)  # type: ignore[arg-type]
     answers = {"size_x": 60.0, "size_y": 40.0, "size_z": 20.0, "over_top": 1.0, "vise": "no"} | setup
-    made: Setup = msgspec.structs.replace(blank.setup, steps=steps, **answers)
+    made = msgspec.structs.replace(blank.setup, steps=steps, **answers)
     return msgspec.structs.replace(blank, setup=made, patterns=patterns)
 
 
@@ -66,7 +67,7 @@ def turned(
     """A turned job: a bar of Ø60, 1 too long at the front, 60 finished, 90 out of the jaws, and the given steps."""
     blank = new_job(unit, machine)  # type: ignore[arg-type]
     answers = {"diameter": 60.0, "length": 120.0, "over_front": 1.0, "finished": 60.0, "stick_out": 90.0} if unit == "mm" else {}
-    made: TurnSetup = msgspec.structs.replace(blank.setup, steps=steps, **(answers | setup))
+    made = msgspec.structs.replace(blank.setup, steps=steps, **(answers | setup))
     return msgspec.structs.replace(blank, setup=made, outlines=outlines)
 
 
@@ -100,8 +101,8 @@ def slipped(data: st.DataObject, job: Job, owners: list[str]) -> Job:
     return job
 
 
-def proof_of(job: Job, cell: float | None = 0.1) -> Proof:
-    """A job proved from nothing."""
+def proof_of(job: Job, cell: float | None = 0.1) -> Any:
+    """A job proved from nothing: a MillProof or a TurnProof, as the job is."""
     return prove_job(plan(job), cell_mm=cell)
 
 

@@ -19,7 +19,6 @@ from bastler.post import Program, post
 from bastler.proof import Remark, prove_job
 from bastler.proof.turn.scene import turn_scene
 from bastler.proof.turn.threads import grooves
-from bastler.shapes import TurnedOutline, TurnedSegment
 from bastler.steps import (
     CentreHole,
     Drilling,
@@ -274,13 +273,6 @@ def test_steel_tools_do_not_cut_hardened_steel(make: str) -> None:
 
 
 # -- the way of the tip ------------------------------------------------------------------------------------------------------
-
-
-def ball(d: float) -> TurnedOutline:
-    """Half a ball at the front, then a shaft."""
-    r = d / 2
-    arc = TurnedSegment(id="a", kind="arc", d=d, z=-r, radius=r, cd=0.0, cz=-r, ccw=False)
-    return TurnedOutline(id="o", name="ball", d=0.0, z=0.0, segments=(arc, TurnedSegment(id="b", z=-r - 15.0, angle=0.0)))
 
 
 def test_heights_that_rounding_has_parted_are_one_pass() -> None:
