@@ -68,10 +68,15 @@ def test_depth_twice_the_flutes() -> None:
 
 
 def test_a_deeper_cut_than_the_flutes_is_cured_by_a_longer_tool() -> None:
-    step = RectangularPocket(id="b", x=30, y=20, length=30, width=24, depth=16.0, tool="end-4", corner_radius=8.5)
+    step = RectangularPocket(id="b", x=30, y=20, length=30, width=24, depth=13.0, tool="end-4", corner_radius=8.5)
     job = job_of(Facing(id="f"), step, size_z=40.0)
     hit = remark(proof_of(job, 0.2), "shank-in-stock")
-    assert hit.cure is None or hit.cure.address.startswith("step:b.")
+    assert hit.cure is not None
+    assert hit.cure.address.startswith("step:b.")
+    healed = proof_of(edits.answered(job, hit.cure.address, hit.cure.value), 0.2)
+    assert not [r for r in healed.remarks if (r.code, r.stage) == (hit.code, hit.stage)]
+    deeper = edits.answered(job, "step:b.depth", 16.0)
+    assert remark(proof_of(deeper, 0.2), "shank-in-stock").cure is None, "no tool of the list reaches so far"
 
 
 def test_a_holder_in_the_stock() -> None:

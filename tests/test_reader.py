@@ -226,7 +226,7 @@ def test_comments_and_tape_marks_are_passed_over(control: Control) -> None:
 @given(st.text(alphabet="GMXYZIJKRFSTPQLNO0123456789.-+ \n()/%;#[]", max_size=120))
 def test_rubbish_never_breaks_the_reader(text: str) -> None:
     trace = read(text, Control())
-    assert np.isfinite(trace.end).all() or "inf" in repr(trace.end)
+    assert np.isfinite(trace.end).all()
     assert all(1 <= f.line <= trace.line_count + 1 and f.column >= 1 for f in trace.findings)
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import msgspec
 import pytest
+import shapely
 
 from bastler.ask import questions_of
 from bastler.job import ZERO_CHOICES, Setup, edits, new_job, plan, setup_context
@@ -110,6 +111,20 @@ def test_the_surface_a_step_starts_on_is_what_the_ones_before_left() -> None:
     assert tops == {"f": None, "b": 0.0, "c": -5.0, "d": 0.0}
     off = plan(job_of(Facing(id="f", on=False), pocket))
     assert off.steps[1].filled.top == 1.0
+
+
+def test_a_region_that_only_touches_has_the_surface_of_neither() -> None:
+    """Along an edge alone there is no stock to ask about: a deep pocket far away must not answer for it."""
+    deep = RectangularPocket(id="b", x=15, y=15, length=20, width=16, corner_radius=6, depth=15)
+    beside = RectangularPocket(id="c", x=35, y=15, length=20, width=16, corner_radius=6, depth=2)
+    planned = plan(job_of(Facing(id="f"), deep, beside))
+    assert planned.steps[2].filled.top == 0.0
+    ctx = planned.steps[2].ctx
+    stock = ctx.stock
+    x, y, _ = stock.lo
+    assert ctx.surface(shapely.box(x - 10, y, x, y + 10)) == stock.hi[2], "it touches the stock along a side"
+    assert ctx.surface(shapely.box(x - 10, y, x + 1e-9, y + 10)) == stock.hi[2]
+    assert ctx.surface(shapely.box(10, 10, 20, 20)) == -15.0
 
 
 @pytest.mark.parametrize(

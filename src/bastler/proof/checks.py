@@ -14,7 +14,7 @@ import numpy as np
 from bastler.job.parts import offset_code
 from bastler.nc import RAPID, Trace
 from bastler.proof.field import Grid
-from bastler.proof.found import MOST_A_CODE, POWER_STOP, Checks, Found, feeds_over
+from bastler.proof.found import FEEDS_WITHOUT, MOST_A_CODE, POWER_STOP, Checks, Found, feeds_over
 from bastler.proof.jaws import jaw_hits
 from bastler.proof.load import widths
 from bastler.proof.remark import Level
@@ -142,7 +142,10 @@ def leaves_travel(view: View) -> Iterator[Found]:
 
 @check("no-tool")
 def no_tool(view: View) -> Iterator[Found]:
-    """With no tool known nothing is cut and nothing is hit: below the stock's top that proves nothing."""
+    """With no tool known nothing is cut and nothing is hit: below the stock's top that proves nothing.
+
+    Nor does a feed anywhere: a length offset put on with no tool known lifts the whole program off the stock.
+    """
     if view.tool is not None or not len(view.proof.segments):
         return
     low = np.minimum(view.proof.segments[:, 2], view.proof.segments[:, 5])
@@ -151,6 +154,9 @@ def no_tool(view: View) -> Iterator[Found]:
         move, place = view.at(int(np.argmax(deep > FEELS_MM * view.scene.mm)))
         text = f"{view.says(float(deep.max()))} below the top of the stock, and no tool is known: nothing is proved here."
         yield Found("stop", "no-tool", text, move, float(deep.max()), place)
+    elif (view.kind != RAPID).any():
+        move, place = view.at(int(np.argmax(view.kind != RAPID)))
+        yield Found("stop", "no-tool", FEEDS_WITHOUT, move, 0.0, place)
 
 
 @check("over-feed")

@@ -90,6 +90,12 @@ def _slower(remark: Remark, planned: PlannedStep) -> Cure | None:
     return Cure("Use the proposed speed", f"step:{planned.step.id}.n", None) if given else None
 
 
+def _capped(remark: Remark, planned: PlannedStep) -> Cure | None:
+    """The proposed cap of the turns, which the chuck is good for."""
+    given = getattr(planned.step, "cap", None)
+    return Cure("Use the proposed cap", f"step:{planned.step.id}.cap", None) if given else None
+
+
 def _clearance(remark: Remark, planned: PlannedStep) -> Cure | None:
     if getattr(planned.step, "top", None) is not None:
         return Cure("Start at the surface that is there", f"step:{planned.step.id}.top", None)
@@ -112,6 +118,7 @@ _FINDERS: dict[str, Finder] = {
     "over-power": _less_deep,
     "over-torque": _less_deep,
     "over-speed": _slower,
+    "chuck-rating": _capped,
     "peck-missing": _peck,
     "plunge": _propose_tool,
     "left": _propose_tool,

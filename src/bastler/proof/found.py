@@ -13,6 +13,7 @@ from bastler.proof.remark import Level
 
 MOST_A_CODE = 5
 """Places told of one code in one section."""
+FEEDS_WITHOUT = "Feeds, and no tool is known: nothing is proved here."
 POWER_STOP = 1.25
 """So many times the spindle's power stalls it; less is a caution."""
 

@@ -122,10 +122,10 @@ class Context(Workplace):
 
     def _surface(self, region: Polygon) -> float:
         rest = region.intersection(self.stock.plan)
-        if rest.is_empty:
+        tiny = max(region.area, 1e-12) * 1e-6
+        if rest.area <= tiny:
             return self.stock.hi[2]
         flats = sorted((r for r in self.before if isinstance(r, Flat)), key=lambda r: r.floor)
-        tiny = max(region.area, 1e-12) * 1e-6
         for flat in flats:
             shapely.prepare(flat.region)
             if flat.region.covers(rest):

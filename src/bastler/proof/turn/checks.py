@@ -16,7 +16,7 @@ import shapely
 from bastler.cutting import largest_bite
 from bastler.machines.card import Travel
 from bastler.nc import RAPID, Trace
-from bastler.proof.found import MOST_A_CODE, POWER_STOP, Checks, Found, feeds_over
+from bastler.proof.found import FEEDS_WITHOUT, MOST_A_CODE, POWER_STOP, Checks, Found, feeds_over
 from bastler.proof.measure import thickness
 from bastler.proof.travel import over_travel
 from bastler.proof.turn.scene import TurnScene
@@ -121,7 +121,7 @@ def _axes(scene: TurnScene) -> tuple[tuple[int, str, Travel], ...]:
 
 @check("no-tool")
 def no_tool(view: TurnView) -> Iterator[Found]:
-    """With no tool known nothing is cut and nothing is hit: where the stock is that proves nothing."""
+    """With no tool known nothing is cut and nothing is hit: where the stock is, or at feed, that proves nothing."""
     if view.tool is not None:
         return
     z0, _, z1, r1 = view.scene.raw.bounds
@@ -133,6 +133,9 @@ def no_tool(view: TurnView) -> Iterator[Found]:
             text = "Comes to where the stock is, and no tool is known: nothing is proved here."
             yield Found("stop", "no-tool", text, move, 0.0, view.place(move))
             return
+    if (view.kind != RAPID).any():
+        move = int(np.argmax(view.kind != RAPID))
+        yield Found("stop", "no-tool", FEEDS_WITHOUT, move, 0.0, view.place(move))
 
 
 @check("over-feed")
