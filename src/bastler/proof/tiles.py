@@ -21,6 +21,9 @@ from bastler.tools import Tool
 
 SIDE = 32
 """Cells along a tile."""
+AROUND = 1.5
+"""So many cells farther than the tool itself a move may change the stock. Chords leave their arc by half a cell here, at worst all
+of it inward, and by 0.4 where they are proved, two thirds of it outward; and a rim weighs cells up to 0.71 away: 1.48 together."""
 Mask = NDArray[np.bool_]
 _MIX = np.uint64(0x9E3779B97F4A7C15)
 
@@ -47,7 +50,7 @@ def reached(trace: Trace, begin: int, end: int, tool: Tool, grid: Grid) -> tuple
     """The tiles that moves `begin` to before `end` may cut, and those where they may feel stock: the shank and the holder are
     wider than the cutter."""
     side = SIDE * grid.cell
-    segments, _ = pieces(trace, begin, end, chord=grid.cell, longest=side)
+    segments, _ = pieces(trace, begin, end, chord=0.5 * grid.cell, longest=side)
     low = np.minimum(segments[:, 2], segments[:, 5])
     cutter = np.where(low < grid.top, tool.diameter / 2, -math.inf)
     shank = np.where(low + tool.flute_length < grid.top, tool.body / 2 + grid.cell, -math.inf)
@@ -55,8 +58,8 @@ def reached(trace: Trace, begin: int, end: int, tool: Tool, grid: Grid) -> tuple
     shape = math.ceil(grid.ny / SIDE), math.ceil(grid.nx / SIDE)
     cuts, feels = np.zeros(shape, np.bool_), np.zeros(shape, np.bool_)
     corner = np.array([grid.x0, grid.y0, grid.dx * SIDE, grid.dy * SIDE])
-    _mark(cuts, corner, segments, cutter + 2 * grid.cell)
-    _mark(feels, corner, segments, np.maximum(np.maximum(cutter, shank), holder) + 2 * grid.cell)
+    _mark(cuts, corner, segments, cutter + AROUND * grid.cell)
+    _mark(feels, corner, segments, np.maximum(np.maximum(cutter, shank), holder) + AROUND * grid.cell)
     return cuts, feels
 
 
