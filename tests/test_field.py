@@ -68,8 +68,9 @@ def test_a_sweep_is_what_stamping_gives(ident: str, data: st.DataObject) -> None
     length = math.dist((ax, ay, az), (bx, by, bz))
     edge = np.abs(field - wanted) > 0.01 + length / 4000 * 4
     assert edge.mean() < 0.004, "only cells whose centre lies on the very rim may differ"
-    # the cells that the rim crosses are weighed, not counted: near what is counted, and nearer to the truth
-    assert out[0, 0] == pytest.approx(float((0.0 - field).sum()) * GRID.area, rel=0.06, abs=2.5)
+    # the cells that the rim crosses are weighed, not counted: counting them may be wrong by half a cell all along the rim
+    rim = 0.5 * GRID.cell * (2 * length + 4 * tool.diameter) * -float(field.min())
+    assert out[0, 0] == pytest.approx(float((0.0 - field).sum()) * GRID.area, abs=0.25 * rim + 0.1)
     assert out[0, 1] == pytest.approx(float(-field.min()), abs=1e-5)
 
 
