@@ -22,8 +22,8 @@ from bastler.tools import Tool
 SIDE = 32
 """Cells along a tile."""
 AROUND = 1.5
-"""So many cells farther than the tool itself a move may change the stock. Chords leave their arc by half a cell here, at worst all of
-it inward, and by 0.4 where they are proved, two thirds of it outward; a rim weighs cells up to 0.71 away: 1.48 together."""
+"""So many cells farther than the tool itself a move may change the stock. Chords leave their arc by half a cell here, at worst
+all of it inward, and by 0.4 where they are proved, two thirds of it outward; a rim weighs cells up to 0.71 away: 1.48 in all."""
 Mask = NDArray[np.bool_]
 _MIX = np.uint64(0x9E3779B97F4A7C15)
 
