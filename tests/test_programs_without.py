@@ -84,7 +84,6 @@ def test_feeds_far_off_with_no_tool() -> None:
 
 @pytest.mark.parametrize("machine", ["mill-600", "lathe-200"])
 def test_a_card_whose_tool_call_is_empty(machine: str) -> None:
-    job = MILL if machine == "mill-600" else LATHE
     job = job_of(Facing(id="f")) if machine == "mill-600" else turned(TurnFacing(id="f"))
     card = CARDS[machine]
     mute = msgspec.structs.replace(card, dialect=msgspec.structs.replace(card.dialect, tool_call=""))

@@ -108,6 +108,7 @@ def _post(options: argparse.Namespace) -> int:
 
 def _prove(options: argparse.Namespace) -> int:
     from bastler.proof import prove_job
+    from bastler.proof.remark import VERDICTS
     from bastler.proof.report import report
 
     program: Program | None = None
@@ -125,8 +126,7 @@ def _prove(options: argparse.Namespace) -> int:
         for remark in proof.remarks:
             line = f" line {remark.line}" if remark.line else ""
             print(f"{remark.level}{line}: {remark.text} [{remark.code}]")
-        words = {"proved": "Proved", "left": "Proved, something is left"}
-        print(f"{words.get(proof.verdict, 'Not proved')}, {clock(proof.total)}.")
+        print(f"{VERDICTS[proof.verdict] if proof.proved else 'Not proved'}, {clock(proof.total)}.")
     return 0 if proof.proved else 1
 
 

@@ -9,15 +9,12 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QToolButton
 
 from bastler.app.session import Session
 from bastler.app.theme import DAY, icon
-from bastler.proof.remark import ORDER
+from bastler.proof.remark import ORDER, VERDICTS
 from bastler.units import clock, many
 
 HEIGHT = 52
 SLOW = 0.3
 LEVELS = tuple(ORDER)
-
-
-VERDICTS = {"proved": "Proved", "left": "Proved, something is left", "open": "Open", "stop": "Stop"}
 
 
 class Header(QWidget):

@@ -59,18 +59,21 @@ def plan_turning(job: Job, old: Plan | None) -> Plan:
     assert isinstance(setup, TurnSetup)
     troubles = tuple(problems(setup) or setup.troubles(dict(ctx.outlines)) or card_troubles(job.card))
     planned: list[PlannedStep] = Known(job, old).head(job.setup.steps)
-    stock = wanted = ctx.raw
-    mm = ctx.mm(1.0)
     turret = Turret(ctx.card.stations, ctx.tools)
     for done in planned:
-        stock, wanted = _less(stock, done.removals, mm), _less(wanted, done.wants or done.removals, mm)
         if done.step.on and not done.troubles:
             turret.take(done.filled.tools_used())
     for step in job.setup.steps[len(planned) :]:
-        done = _plan_step(step, replace(ctx, stock=stock, wanted=wanted), turret, sound=not troubles)
-        stock, wanted = _less(stock, done.removals, mm), _less(wanted, done.wants or done.removals, mm)
-        planned.append(done)
+        stock, wanted = _behind(planned[-1]) if planned else (ctx.raw, ctx.raw)
+        planned.append(_plan_step(step, replace(ctx, stock=stock, wanted=wanted), turret, sound=not troubles))
     return Plan(job, setup, replace(ctx, tools=turret.tools()), troubles, tuple(planned))
+
+
+def _behind(done: PlannedStep) -> tuple[Any, Any]:
+    """The stock behind a planned step, and as the steps up to it want it."""
+    ctx: TurnContext = done.ctx
+    mm = ctx.mm(1.0)
+    return _less(ctx.stock, done.removals, mm), _less(ctx.wanted, done.wants or done.removals, mm)
 
 
 def _less(stock: Any, removals: Sequence[Any], mm: float) -> Any:

@@ -35,9 +35,10 @@ from bastler.nc.motion import (
 from bastler.nc.rows import Rows
 from bastler.nc.trace import Event, Finding, Trace
 from bastler.nc.words import REASONS, WordTable, split
-from bastler.units import scale
+from bastler.units import Unit, scale
 
 DEEPEST_CALL = 8
+UNITS: tuple[tuple[float, Unit], ...] = ((20.0, "inch"), (21.0, "mm"))
 RUN_ON = frozenset(
     ("feed-missing", "tool-unknown", "length-offset", "offset-unknown", "speed", "spindle-back", "never-run", "compensation")
 )
@@ -61,6 +62,8 @@ class Interpreter:
     """One control running one program."""
 
     RUNS = "tool"
+    BENDS_IN = 17.0
+    """The plane that compensation works in."""
     """What runs beside an outline under compensation."""
     KNOWN: frozenset[float] = frozenset(codes.GROUP_OF)
     AXES = "XYZ"
@@ -260,9 +263,9 @@ class Interpreter:
         self._rows_speed()
 
     def _units(self, block: Block) -> None:
-        for code, unit in ((20.0, "inch"), (21.0, "mm")):
+        for code, unit in UNITS:
             if block.has_g(code):
-                self.state[S_SCALE] = scale("inch" if unit == "inch" else "mm", self.control.unit)
+                self.state[S_SCALE] = scale(unit, self.control.unit)
 
     @property
     def in_mm(self) -> bool:
@@ -364,8 +367,12 @@ class Interpreter:
         if block.has_g(40.0):
             self._unbend()
         side = next((code for code in (41.0, 42.0) if block.has_g(code)), None)
-        if side is None or not self._may_bend(block, 17.0):
-            return
+        if side is not None and self._may_bend(block):
+            beside = self._runs_beside(block)
+            self.bent = (-beside if side == 41.0 else beside, self.rows.count, block.line)
+
+    def _runs_beside(self, block: Block) -> float:
+        """How far beside an outline compensation keeps the tool's centre."""
         number = block.word("D")
         index = self.tool if number is None else int(number)
         diameter = self.control.diameters.get(index, 0.0)
@@ -374,15 +381,15 @@ class Interpreter:
         elif index not in (self.tool, 0):
             text = f"Diameter offset D{index} with T{self.tool} in the spindle."
             self.say(block.line, "compensation", text, block.column("D"), "caution")
-        self.bent = (-diameter / 2 if side == 41.0 else diameter / 2, self.rows.count, block.line)
+        return diameter / 2
 
-    def _may_bend(self, block: Block, plane: float) -> bool:
+    def _may_bend(self, block: Block) -> bool:
         """May compensation begin here? Not while it is on, and in its own plane only."""
         if self.bent is not None:
             self.say(block.line, "compensated-twice", "Compensation is on already; G40 comes first.", block.column("G"))
             return False
-        if self.state[S_PLANE] != plane:
-            text = f"Compensation works in G{plane:g} here, not in G{self.state[S_PLANE]:g}."
+        if self.state[S_PLANE] != self.BENDS_IN:
+            text = f"Compensation works in G{self.BENDS_IN:g} here, not in G{self.state[S_PLANE]:g}."
             self.say(block.line, "compensated-plane", text, block.column("G"))
             return False
         return True

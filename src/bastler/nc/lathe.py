@@ -38,6 +38,7 @@ class LatheInterpreter(Interpreter):
     """One turning control running one program."""
 
     RUNS = "nose"
+    BENDS_IN = 18.0
     KNOWN = (frozenset(codes.GROUP_OF) | frozenset(codes.TURN_GROUP_OF)) - MILLING
     AXES = "XZUWA"
     """A is the angle of a thread cycle."""
@@ -157,15 +158,13 @@ class LatheInterpreter(Interpreter):
 
     def _modes(self, block: Block) -> None:
         self._plane(block)
-        if block.has_g(40.0):
-            self._unbend()
-        side = next((code for code in (41.0, 42.0) if block.has_g(code)), None)
-        if side is not None and self._may_bend(block, 18.0):
-            if self.tool not in self.control.noses:
-                self.say(block.line, "compensation", "No tool is known here whose nose could be allowed for.", block.column("G"))
-            nose = self.control.noses.get(self.tool, (0.0, (0.0, 0.0)))[0]
-            self.bent = (-nose if side == 41.0 else nose, self.rows.count, block.line)
+        self._compensation(block)
         self._common_modes(block)
+
+    def _runs_beside(self, block: Block) -> float:
+        if self.tool not in self.control.noses:
+            self.say(block.line, "compensation", "No tool is known here whose nose could be allowed for.", block.column("G"))
+        return self.control.noses.get(self.tool, (0.0, (0.0, 0.0)))[0]
 
     def _not_modal(self, block: Block) -> bool:
         shifts = next((code for code in (50.0, 92.0) if block.has_g(code)), None)

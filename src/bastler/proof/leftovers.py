@@ -23,7 +23,7 @@ ADDS: dict[Where, tuple[str, str]] = {
     "front": ("Face the end", "add:turn-facing"),
 }
 STAYS: dict[Where, str] = {"top": "setup.top_comes", "sides": "setup.sides_come", "front": "setup.front_comes"}
-NARROW = "\u00a0"
+NO_BREAK = "\u00a0"
 """A blank at which no line ends."""
 LEAST_LAND_MM = 0.05
 """Land thinner than this is a hair at the stock's edge."""
@@ -38,8 +38,8 @@ def leftovers(proof: Proof, plan: Plan | None, unkept: Any) -> list[Remark]:
 def _raw(proof: Proof, one: Unkept) -> Remark:
     unit = proof.scene.unit
     high = with_unit(one.height, Kind.LENGTH, unit)
-    much = f"{one.volume:,.0f}".replace(",", NARROW) if one.volume >= 10 else f"{one.volume:.3g}"
-    much = f"{much}{NARROW}{'mm³' if unit == 'mm' else 'in³'}"
+    much = f"{one.volume:,.0f}".replace(",", NO_BREAK) if one.volume >= 10 else f"{one.volume:.3g}"
+    much = f"{much}{NO_BREAK}{'mm³' if unit == 'mm' else 'in³'}"
     if one.stays:
         text = f"{high} of raw stock stays {WORDS[one.where]} for the next holding, {much}, as the setup says."
         return Remark(level="note", code="raw-stays", text=text, amount=one.height, place=one.place, field=STAYS[one.where])

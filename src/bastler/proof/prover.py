@@ -108,13 +108,14 @@ class Sight:
 @dataclass(frozen=True)
 class Side:
     """What is wanted of a part: a key, the lowest and the highest it may be, opened where walls are known to be wrong, the
-    highest as it was before that, and the faults of its walls."""
+    highest as it was before that, and the faults of its walls: those of the steps, and what stands of the setup's promises."""
 
     key: bytes
     low: Heights
     high: Heights
     highest: Heights
     walls: list[WallFault]
+    promised: list[WallFault]
 
 
 class MillProver:
@@ -240,8 +241,9 @@ class MillProver:
             walls = self._kept.keep(walls_key, partial(self._walls, scene, grid, sight.trace, moves, removals, stop))
             if walls is None or stop[0]:
                 return None
-            own_walls = [w for w in walls if w.kind in ("left", "gouge")]
-            found.append(Side(walls_key, *without_walls(grid, low, high, own_walls), high, walls))
+            steps = [w for w in walls if w.kind in ("left", "gouge")]
+            rest = [w for w in walls if w.kind not in ("left", "gouge")]
+            found.append(Side(walls_key, *without_walls(grid, low, high, steps), high, steps, rest))
         return found
 
     def _both(self, key: bytes, grid: Grid, removals: Sequence[Removal], promised: Sequence[Promise], *, own: bool) -> Pair:
@@ -255,9 +257,8 @@ class MillProver:
         def work() -> Comparison:
             field = self._fields[part]
             now = grid.fresh() if field is None else field
-            own = [w for w in side.walls if w.kind in ("left", "gouge")]
-            stands = unkept(grid, now, side.highest, self._promised(grid, scene), side.walls, scene.mm)
-            return Comparison(*floors(grid, now, side.low, side.high, scene.mm), tuple(own), stands)
+            stands = unkept(grid, now, side.highest, self._promised(grid, scene), side.promised, scene.mm)
+            return Comparison(*floors(grid, now, side.low, side.high, scene.mm), tuple(side.walls), stands)
 
         own = [stage.key for stage in stages if stage.part == part and (len(scene.parts) < 2 or stage.proof.patch is not None)]
         found: Comparison = self._kept.keep(digest("compare", side.key, *own), work)
@@ -312,8 +313,9 @@ class MillProver:
             strokes = self._swept(scene, trace, moves, promise.floor + tiny)
             if strokes is None or rest.is_empty or not len(strokes):
                 continue
-            near = rest.intersection(united(strokes).buffer(2 * grid.cell))  # what no tool comes near the field sees
-            left = near.buffer(-WALL_TOLERANCE_MM * scene.mm / 2).difference(united(strokes))
+            gone = united(strokes)
+            near = rest.intersection(gone.buffer(2 * grid.cell))  # what no tool comes near the field sees
+            left = near.buffer(-WALL_TOLERANCE_MM * scene.mm / 2).difference(gone)
             left = left.buffer(WALL_TOLERANCE_MM * scene.mm / 2)
             thin = left.difference(left.buffer(-3 * grid.cell).buffer(4 * grid.cell))
             found += faults(promise.where, thin, WALL_TOLERANCE_MM * scene.mm, promise.floor, top - promise.floor)

@@ -15,6 +15,10 @@ LEFT_OVER = ("raw-left", "land")
 """Codes of what nobody takes and nobody has said is to stay: proved, but something is left."""
 
 
+VERDICTS = {"proved": "Proved", "left": "Proved, something is left", "open": "Open", "stop": "Stop"}
+"""How a proof's verdict is said."""
+
+
 class Cure(msgspec.Struct, frozen=True):
     """A way out with one press: what it says, and the answer it gives (an address of `bastler.job.edits` and a value). An address
     that begins with `add:` adds a step, see `bastler.job.edits.cured`."""

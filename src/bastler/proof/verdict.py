@@ -18,7 +18,7 @@ from bastler.steps import Stage
 def all_remarks(proof: Proof, plan: Plan | None, compared: list[Remark]) -> tuple[Remark, ...]:
     """Everything there is to say: `compared` is about the shape; `plan` when the program is the plan's own, for steps that could
     not be planned."""
-    remarks = _unplanned(plan) + _not_in_machine(plan) if plan else []
+    remarks = _unplanned(plan) + (_offset_clashes(plan) if plan.job.turns else _not_in_machine(plan)) if plan else []
     if proof.trace.cut:  # what was not run is left by nobody's fault: the refused word is what has to be said
         compared = [r for r in compared if r.code == "gouge"]
     remarks += _read(proof) + _frame(proof) + _found(proof) + compared
@@ -62,8 +62,6 @@ def _unplanned(plan: Plan) -> list[Remark]:
 
 def _not_in_machine(plan: Plan) -> list[Remark]:
     """Tools that the job uses and the machine has not: where they would stand, and that they have to be put there."""
-    if plan.job.turns:
-        return _offset_clashes(plan)
     remarks, said = [], set()
     for planned in plan.steps:
         for tool in {s.tool.id: s.tool for s in planned.stages if isinstance(s, Stage)}.values():

@@ -14,7 +14,6 @@ import numpy as np
 import shapely
 
 from bastler.cutting import largest_bite
-from bastler.machines.card import Travel
 from bastler.nc import RAPID, Trace
 from bastler.proof.found import FEEDS_WITHOUT, MOST_A_CODE, POWER_STOP, Checks, Found, feeds_over
 from bastler.proof.measure import thickness
@@ -111,12 +110,9 @@ def kept_out(view: TurnView) -> Iterator[Found]:
 def leaves_travel(view: TurnView) -> Iterator[Found]:
     scene = view.scene
     reach = scene.control.points.get(int(view.trace.tool[view.begin]), (0.0, 0.0, 0.0))
-    axes = [(axis, name, travel, scene.zero[axis] + reach[axis]) for axis, name, travel in _axes(scene)]
+    travels = ((0, "X", scene.card.x), (2, "Z", scene.card.z))
+    axes = [(axis, name, travel, scene.zero[axis] + reach[axis]) for axis, name, travel in travels]
     yield from over_travel(view.trace, view.begin, view.end, axes, FEELS_MM * scene.mm, view.says)
-
-
-def _axes(scene: TurnScene) -> tuple[tuple[int, str, Travel], ...]:
-    return ((0, "X", scene.card.x), (2, "Z", scene.card.z))
 
 
 @check("no-tool")

@@ -76,8 +76,12 @@ class TurnContext(Workplace):
 
     def _between(self, region: Any, z0: float, z1: float) -> Any:
         lo, hi = min(z0, z1), max(z0, z1)
-        hair = self.mm(HAIR_MM) if hi - lo > self.mm(3 * HAIR_MM) else 0.0
+        hair = self._hair(lo, hi)
         return region.intersection(shapely.box(lo + hair, -1.0, hi - hair, self.over + 1.0))
+
+    def _hair(self, lo: float, hi: float) -> float:
+        """What a window leaves out at each end; nothing where it is hardly wider than that."""
+        return self.mm(HAIR_MM) if hi - lo > self.mm(3 * HAIR_MM) else 0.0
 
     def finished_outer(self, z0: float, z1: float) -> float:
         """The largest radius that is wanted between two lengths, 0 where nothing is."""
@@ -87,7 +91,7 @@ class TurnContext(Workplace):
     def front_at(self, r0: float, r1: float) -> float:
         """Where the stock begins between two radii, seen from the front; where there is nothing, its front."""
         lo, hi = max(min(r0, r1), 0.0), max(r0, r1)
-        hair = self.mm(HAIR_MM) if hi - lo > self.mm(3 * HAIR_MM) else 0.0
+        hair = self._hair(lo, hi)
         z0, _, z1, _ = self.stock.bounds
         part = self.stock.intersection(shapely.box(z0 - 1.0, lo + hair, z1 + 1.0, hi - hair))
         return self.front if part.is_empty else float(part.bounds[2])

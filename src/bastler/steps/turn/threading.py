@@ -248,10 +248,10 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         else:
             path.go(r=max(ctx.over, clear_r)).go(z=begin).go(r=clear_r)
         pitch = ctx.mm(spec.pitch)
+        sides = self.sides(ctx, tool)
+        infeed = "straight" if len(sides) > 1 else self.infeed
         for k in range(self.starts):
-            sides = self.sides(ctx, tool)
             for aside in sides:
-                infeed = "straight" if len(sides) > 1 else self.infeed
                 self._one_start(path, ctx, begin + k * pitch + aside, aside, clear_r, sign, infeed)
         if inside:
             home_inside(path, ctx, clear_r)
