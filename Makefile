@@ -10,6 +10,7 @@ demo: setup
 lint: setup
 	.venv/bin/ruff check src tests benchmarks
 	.venv/bin/mypy
+	.venv/bin/mypy --config-file tests/mypy.ini tests
 	.venv/bin/lint-imports
 
 test: lint

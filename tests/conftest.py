@@ -53,7 +53,7 @@ def _no_unannounced_records(caplog: pytest.LogCaptureFixture) -> Iterator[None]:
     assert not loud, [r.getMessage() for r in loud]
 
 
-def job_of(*steps: Step, unit: str = "mm", machine: str = "mill-600", patterns: tuple = (), **setup: object) -> Job:
+def job_of(*steps: Step, unit: str = "mm", machine: str = "mill-600", patterns: tuple = (), **setup: Any) -> Job:
     """A job with a plain block, its zero at the front left corner of the finished top, and the given steps."""
     blank = new_job(unit, machine)  # type: ignore[arg-type]
     answers = {"size_x": 60.0, "size_y": 40.0, "size_z": 20.0, "over_top": 1.0, "vise": "no"} | setup
@@ -62,7 +62,7 @@ def job_of(*steps: Step, unit: str = "mm", machine: str = "mill-600", patterns: 
 
 
 def turned(
-    *steps: Step, outlines: tuple[TurnedOutline, ...] = (), machine: str = "lathe-200", unit: str = "mm", **setup: object
+    *steps: Step, outlines: tuple[TurnedOutline, ...] = (), machine: str = "lathe-200", unit: str = "mm", **setup: Any
 ) -> Job:
     """A turned job: a bar of Ø60, 1 too long at the front, 60 finished, 90 out of the jaws, and the given steps."""
     blank = new_job(unit, machine)  # type: ignore[arg-type]
@@ -77,7 +77,7 @@ def with_step(job: Job, kind: str, after: str) -> tuple[Job, str]:
         job, after = edits.step_added(job, needed, after)
         if kind in DRILLS:
             job = edits.answered(job, f"step:{after}.diameter", DRILLS[kind][job.unit])
-            job = edits.answered(job, f"step:{after}.depth", round(0.6 * job.setup.size_z, 2))  # type: ignore[union-attr]
+            job = edits.answered(job, f"step:{after}.depth", round(0.6 * job.setup.size_z, 2))
     job, ident = edits.step_added(job, kind, after)
     return (edits.pattern_for(job, ident, "points"), ident) if kind == "boring" else (job, ident)
 

@@ -22,7 +22,7 @@ def up(d: float) -> Piece:
     return {"kind": "up", "d": d}
 
 
-def slant(**given: float) -> Piece:
+def slant(**given: Any) -> Piece:
     """Straight to `d` and `z`, or to one of them at an `angle` with the axis."""
     return {"kind": "slant"} | given
 

@@ -211,9 +211,9 @@ _add("blend between arcs, outside one and round the other", _s,
       arc(tangent="yes", **centre(_c2), radius=_r2, **xy(_e), turn="cw")],
      [_a, _b, _e])  # fmt: skip
 
-_sum, _h = 9.0, 4.0
-_w = math.acos(1 - _h / _sum)
-_x = 30 - 6 - _sum * math.sin(_w)
+_reach, _rise = 9.0, 4.0
+_w = math.acos(1 - _rise / _reach)
+_x = 30 - 6 - _reach * math.sin(_w)
 _add("shift from one height to another", 0j,
      [line(angle=0.0), arc(tangent="yes", radius=5.0, turn="ccw"), arc(tangent="yes", radius=4.0, turn="cw"),
       line(tangent="yes", angle=0.0, length=6.0, **xy(30 + 4j))],

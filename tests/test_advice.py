@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import msgspec
 import pytest
@@ -96,33 +97,33 @@ def test_drill_thrust_and_tap_torque_by_hand() -> None:
 # -- in a step -----------------------------------------------------------------------------------------------------------
 
 
-def pocketed(**setup: object) -> Job:
+def pocketed(**setup: Any) -> Job:
     pocket = RectangularPocket(id="p", x=30.0, y=20.0, length=30.0, width=20.0, depth=5.0)
-    return job_of(Facing(id="f"), pocket, **setup)  # type: ignore[arg-type]
+    return job_of(Facing(id="f"), pocket, **setup)
 
 
 def test_the_slider_moves_all_that_is_proposed_and_nothing_that_was_typed() -> None:
     typed = edits.answered(pocketed(pace=0.0), "step:p.vf", 333.0)
     careful, brisk = (plan(edits.answered(typed, "setup.pace", p)) for p in (0.0, 100.0))
     for step in ("f", "p"):
-        assert careful.step(step).filled.vc < brisk.step(step).filled.vc  # type: ignore[union-attr]
-    assert careful.step("f").filled.vf < brisk.step("f").filled.vf  # type: ignore[union-attr]
-    assert careful.step("p").filled.vf == brisk.step("p").filled.vf == 333.0  # type: ignore[union-attr]
+        assert careful.step(step).filled.vc < brisk.step(step).filled.vc
+    assert careful.step("f").filled.vf < brisk.step("f").filled.vf
+    assert careful.step("p").filled.vf == brisk.step("p").filled.vf == 333.0
 
 
 def test_experience_of_a_tool_is_used_in_its_material_only() -> None:
     job = pocketed()
-    tool = plan(job).step("p").stages[0].tool.id  # type: ignore[union-attr]
+    tool = plan(job).step("p").stages[0].tool.id
     told = edits.answered(job, f"tool:{tool}.experience", (Experience("aluminium", 111.0, 0.05, "the old hand"),))
-    full = plan(told).step("p").filled  # type: ignore[union-attr]
+    full = plan(told).step("p").filled
     assert (full.vc, full.fz) == (111.0, 0.05)
     assert "the old hand" in full.sources(plan(told).ctx)["vc"]
-    assert plan(edits.answered(told, "setup.material", "brass")).step("p").filled.vc != 111.0  # type: ignore[union-attr]
+    assert plan(edits.answered(told, "setup.material", "brass")).step("p").filled.vc != 111.0
 
 
 def test_a_narrow_cut_may_feed_faster() -> None:
     job = pocketed()
-    wide, narrow = (plan(edits.answered(job, "step:p.ae", ae)).step("p").filled for ae in (3.0, 0.6))  # type: ignore[union-attr]
+    wide, narrow = (plan(edits.answered(job, "step:p.ae", ae)).step("p").filled for ae in (3.0, 0.6))
     assert narrow.fz > wide.fz
     assert "thin" in narrow.sources(plan(job).ctx)["fz"]
 
@@ -141,17 +142,17 @@ def test_cast_iron_is_cut_dry_unless_it_is_said_otherwise() -> None:
 
 def test_a_slender_mill_is_slowed_and_its_bending_is_said() -> None:
     job = pocketed(material="steel-mild")
-    tool = plan(job).step("p").stages[0].tool  # type: ignore[union-attr]
+    tool = plan(job).step("p").stages[0].tool
     long = msgspec.structs.replace(tool, stick_out=8 * tool.diameter)
     slow = msgspec.structs.replace(job, tools=tuple(long if t.id == tool.id else t for t in job.tools))
-    assert plan(slow).step("p").filled.vc < plan(job).step("p").filled.vc  # type: ignore[union-attr]
-    assert any("bends" in text for _, text in plan(slow).step("p").filled.says(plan(slow).ctx))  # type: ignore[union-attr]
+    assert plan(slow).step("p").filled.vc < plan(job).step("p").filled.vc
+    assert any("bends" in text for _, text in plan(slow).step("p").filled.says(plan(slow).ctx))
 
 
 def test_a_drill_says_its_thrust() -> None:
     pattern = PointsPattern(id="q", name="one", points=((30.0, 20.0),))
     planned = plan(job_of(Facing(id="f"), Drilling(id="d", pattern="q"), patterns=(pattern,)))
-    says = " ".join(text for _, text in planned.step("d").filled.says(planned.ctx))  # type: ignore[union-attr]
+    says = " ".join(text for _, text in planned.step("d").filled.says(planned.ctx))
     assert "thrust" in says
     assert "Nm" in says
 
@@ -159,8 +160,8 @@ def test_a_drill_says_its_thrust() -> None:
 def test_at_low_speeds_the_torque_is_the_limit_of_what_is_proposed_and_of_what_is_proved() -> None:
     weak = edits.answered(pocketed(material="steel-alloy"), "card:mill-600.torque", 6.0)
     free, held = plan(edits.answered(weak, "card:mill-600.torque", 0.0)), plan(weak)
-    assert held.step("f").filled.ap < free.step("f").filled.ap  # type: ignore[union-attr]
-    assert "of 6 Nm" in " ".join(text for _, text in held.step("f").filled.says(held.ctx))  # type: ignore[union-attr]
+    assert held.step("f").filled.ap < free.step("f").filled.ap
+    assert "of 6 Nm" in " ".join(text for _, text in held.step("f").filled.says(held.ctx))
     assert not codes(proof_of(weak, 0.4), "stop")
     typed = edits.answered(weak, "step:f.ap", 1.0)
     typed = edits.answered(edits.answered(typed, "step:f.n", 400.0), "step:f.vf", 700.0)
@@ -169,9 +170,9 @@ def test_at_low_speeds_the_torque_is_the_limit_of_what_is_proposed_and_of_what_i
 
 def test_a_tool_that_may_not_turn_faster_is_held_back_and_found() -> None:
     job = pocketed()
-    tool = plan(job).step("f").stages[0].tool  # type: ignore[union-attr]
+    tool = plan(job).step("f").stages[0].tool
     slow = edits.answered(job, f"tool:{tool.id}.most_speed", 900.0)
-    assert plan(slow).step("f").filled.n == 900.0  # type: ignore[union-attr]
+    assert plan(slow).step("f").filled.n == 900.0
     hits = [r for r in proof_of(edits.answered(slow, "step:f.n", 1500.0), 0.4).remarks if r.code == "over-speed"]
     assert hits
     assert tool.name in hits[0].text

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import msgspec
 import pytest
@@ -20,7 +21,7 @@ WRONG = {"rapid-in-stock", "gouge", "left", "plunge", "feed-missing", "over-dept
 CELL = 0.4
 
 
-def clean(proof: Proof) -> None:
+def clean(proof: Any) -> None:
     found = {r.code: (r.text, r.place, r.line) for r in proof.remarks if r.code in WRONG or r.level == "stop"}
     assert not found, found
     assert proof.comparison.volume("gouge") == 0.0
@@ -30,14 +31,14 @@ def star(radii: list[float], corner: float = 0.0, x: float = 40.0, y: float = 30
     """A closed outline about a point: as many corners as radii, each as far out, rounded."""
     n = len(radii)
     points = [(x + r * math.cos(2 * math.pi * k / n), y + r * math.sin(2 * math.pi * k / n)) for k, r in enumerate(radii)]
-    how = {"corner": "radius", "corner_size": corner} if corner else {}
+    how: dict[str, Any] = {"corner": "radius", "corner_size": corner} if corner else {}
     segments = tuple(PlanSegment(id=f"g{k}", x=p[0], y=p[1], **how) for k, p in enumerate([*points[1:], points[0]]))
     return PlanOutline(id=name, name=name, x=points[0][0], y=points[0][1], segments=segments)
 
 
 def bowed(width: float, height: float, bulge: float) -> PlanOutline:
     """A closed outline of two lines and two arcs that bulge out (or in, when negative)."""
-    turn = "ccw" if bulge > 0 else "cw"
+    turn: Any = "ccw" if bulge > 0 else "cw"
     radius = (height * height / 4 + bulge * bulge) / (2 * abs(bulge))
     x0, y0 = 40 - width / 2, 30 - height / 2
     segments = (
@@ -66,7 +67,7 @@ def islands() -> st.SearchStrategy[tuple[Contour, ...]]:
     return st.lists(st.one_of(circles, blocks), max_size=3).map(tuple)
 
 
-def area_job(outline: PlanOutline, *steps: Step, **setup: object) -> Job:
+def area_job(outline: PlanOutline, *steps: Step, **setup: Any) -> Job:
     job = job_of(Facing(id="a"), *steps, size_x=80.0, size_y=60.0, **setup)
     return msgspec.structs.replace(job, outlines=(outline,))
 
@@ -87,7 +88,7 @@ HOW = {
 @settings(max_examples=18)
 @given(outlines(), islands(), st.data())
 def test_free_pockets(outline: PlanOutline, stand: tuple[Contour, ...], data: st.DataObject) -> None:
-    answers = {name: data.draw(values) for name, values in HOW.items()}
+    answers: dict[str, Any] = {name: data.draw(values) for name, values in HOW.items()}
     step = FreePocket(
         id="p", outline="o1", islands=stand, entry=data.draw(st.sampled_from(["helix", "ramp", "plunge"])),
         finish_tool=data.draw(st.sampled_from([None, *MILLS])), **answers,
@@ -98,14 +99,14 @@ def test_free_pockets(outline: PlanOutline, stand: tuple[Contour, ...], data: st
 @settings(max_examples=10)
 @given(outlines(), st.data())
 def test_free_bosses(outline: PlanOutline, data: st.DataObject) -> None:
-    answers = {name: data.draw(values) for name, values in HOW.items()}
+    answers: dict[str, Any] = {name: data.draw(values) for name, values in HOW.items()}
     clean(proved(area_job(outline, FreeBoss(id="b", outline="o1", **answers))))
 
 
 @settings(max_examples=18)
 @given(outlines(), st.data())
 def test_outlines_milled(outline: PlanOutline, data: st.DataObject) -> None:
-    answers = {name: data.draw(values) for name, values in HOW.items()}
+    answers: dict[str, Any] = {name: data.draw(values) for name, values in HOW.items()}
     step = OutlineMilling(
         id="m", outline="o1", side=data.draw(st.sampled_from(["left", "on", "right"])), widths=data.draw(st.integers(1, 2)),
         lead=data.draw(st.sampled_from(["arc", "line", "square", "none"])), entry=data.draw(st.sampled_from(["ramp", "plunge"])),

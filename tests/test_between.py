@@ -87,7 +87,7 @@ def test_whatever_lines_leave_behind_the_next_stage_begins_safely() -> None:
     ],
 )
 def test_what_cannot_stand_between_is_said(step: Step, field: str, is_open: bool) -> None:
-    (found,) = plan(around(step)).step("l").troubles  # type: ignore[union-attr]
+    (found,) = plan(around(step)).step("l").troubles
     assert (found.field, found.open) == (field, is_open)
 
 

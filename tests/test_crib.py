@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from pathlib import Path
+from typing import Any
 
 import msgspec
 import pytest
@@ -29,7 +30,7 @@ RACKS = [(unit, turning) for unit in ("mm", "inch") for turning in (False, True)
 
 @pytest.mark.parametrize(("unit", "turning"), RACKS)
 def test_what_ships_is_sound_and_survives_both_lists(unit: str, turning: bool) -> None:
-    crib = shop_crib(unit, turning=turning)  # type: ignore[arg-type]
+    crib = shop_crib(unit, turning=turning)
     assert [f for tool in crib for f in faults_of(tool)] == []
     assert read_list(csv_list(crib), "crib.csv") == crib
     assert read_list(json_list(crib), "crib.json") == crib
@@ -114,7 +115,7 @@ def test_a_conflict_is_shown_and_nothing_is_overwritten() -> None:
     assert [(c.ours.id, c.theirs.id, c.by) for c in put.conflicts] == [("end-16", "end-16", "id"), ("end-10", "own", "station")]
     assert put.tools[: len(crib)] == crib
     taken = crib_edits.tools_taken(msgspec.structs.replace(new_job(), tools=put.tools), [stranger])
-    assert taken.tool("own").station == 0  # type: ignore[union-attr]
+    assert taken.tool("own").station == 0
 
 
 # -- stations ----------------------------------------------------------------------------------------------------------
@@ -122,19 +123,19 @@ def test_a_conflict_is_shown_and_nothing_is_overwritten() -> None:
 
 def test_a_tool_put_at_a_station_changes_places_with_the_one_there() -> None:
     job = crib_edits.tool_to_station(new_job(), "end-16", 5)
-    assert (job.tool("end-16").station, job.tool("end-4").station) == (5, 2)  # type: ignore[union-attr]
+    assert (job.tool("end-16").station, job.tool("end-4").station) == (5, 2)
     again = edits.answered(job, "tool:end-16.station", 0)
-    assert again.tool("end-16").station == 0  # type: ignore[union-attr]
+    assert again.tool("end-16").station == 0
     read_job_text(msgspec.json.encode(again))
 
 
 def test_a_tool_of_the_crib_is_used_when_the_machine_has_none_and_it_is_said() -> None:
     job = job_of(Facing(id="f"), RectangularPocket(id="p", x=30.0, y=20.0, length=30.0, width=20.0, depth=5.0))
-    machine = plan(job).step("p").stages[0].tool  # type: ignore[union-attr]
+    machine = plan(job).step("p").stages[0].tool
     assert "not-in-machine" not in codes(proof_of(job, 0.4))
     bigger = msgspec.structs.replace(machine, id="other", station=0, diameter=machine.diameter)
     with_both = msgspec.structs.replace(job, tools=(bigger, *job.tools))
-    assert plan(with_both).step("p").stages[0].tool.id == machine.id  # type: ignore[union-attr]
+    assert plan(with_both).step("p").stages[0].tool.id == machine.id
     for tool in job.tools:
         if isinstance(tool, Tool) and tool.kind == "end-mill":
             job = crib_edits.tool_to_station(job, tool.id, 0)
@@ -142,9 +143,9 @@ def test_a_tool_of_the_crib_is_used_when_the_machine_has_none_and_it_is_said() -
     found = [r for r in proof.remarks if r.code == "not-in-machine"]
     assert found
     assert proof.proved
-    cured = edits.answered(job, found[0].cure.address, found[0].cure.value)  # type: ignore[union-attr]
+    cured = edits.answered(job, found[0].cure.address, found[0].cure.value)
     assert len([r for r in proof_of(cured, 0.4).remarks if r.code == "not-in-machine"]) == len(found) - 1
-    assert "from the crib" in plan(job).step("p").filled.sources(plan(job).ctx)["tool"]  # type: ignore[union-attr]
+    assert "from the crib" in plan(job).step("p").filled.sources(plan(job).ctx)["tool"]
 
 
 @pytest.mark.parametrize(
@@ -156,7 +157,7 @@ def test_a_tool_of_the_crib_is_used_when_the_machine_has_none_and_it_is_said() -
         ({"station": 5000}, "station"),
     ],
 )
-def test_a_tool_that_cannot_be_is_said_at_its_field(change: dict[str, object], field: str) -> None:
+def test_a_tool_that_cannot_be_is_said_at_its_field(change: dict[str, Any], field: str) -> None:
     tool = msgspec.structs.replace(shop_crib("mm")[1], **change)
     assert field in [t.field for t in faults_of(tool)]
 
@@ -240,9 +241,9 @@ def edited(job: Job) -> Job:
 def test_the_shop_follows_an_edit_and_its_undo() -> None:
     shop, job = Shop(), Shop().new_job("mm", "mill-600")
     after = shop.followed(job, edited(job))
-    assert next(t for t in after.rack("mm", turning=False) if t.id == "end-16").diameter == 15.6  # type: ignore[union-attr]
+    assert next(t for t in after.rack("mm", turning=False) if t.id == "end-16").diameter == 15.6
     assert after.followed(edited(job), job).rack("mm", turning=False) == shop.rack("mm", turning=False)
-    assert after.new_job("mm", "mill-600").tool("end-16").diameter == 15.6  # type: ignore[union-attr]
+    assert after.new_job("mm", "mill-600").tool("end-16").diameter == 15.6
     assert after.rack("inch", turning=False) == shop.rack("inch", turning=False)
 
 

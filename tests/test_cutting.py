@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import pytest
 
@@ -69,6 +70,7 @@ def test_given_speed_wins_and_shows_what_it_means() -> None:
     ctx = setup_context(job_of())
     step = filled(Facing(id="a", n=1000.0), ctx)
     assert step.vc == pytest.approx(math.pi * 50)
+    assert step.fz is not None
     assert step.vf == pytest.approx(round(step.fz * 5 * 1000))
     step = filled(Facing(id="a", n=1000.0, vf=600.0), ctx)
     assert step.fz == pytest.approx(0.12)
@@ -95,7 +97,7 @@ def test_a_drill_is_found_by_its_diameter() -> None:
 
 @pytest.mark.parametrize("unit", ["mm", "inch"])
 def test_the_crib_is_sound(unit: str) -> None:
-    tools = shop_crib(unit)  # type: ignore[arg-type]
+    tools: tuple[Any, ...] = shop_crib(unit)
     assert len(tools) >= 12
     assert len({t.station for t in tools}) == len({t.id for t in tools}) == len(tools)
     for tool in tools:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import math
+from typing import Any
 
 import msgspec
 import numpy as np
@@ -23,8 +24,8 @@ from conftest import codes, job_of, proof_of
 WORDS = st.text(st.sampled_from(letters()), min_size=1, max_size=12).filter(lambda t: t.strip() and "#" not in t)
 
 
-def engraved(**answers: object) -> Job:
-    return job_of(Facing(id="f"), Engraving(id="e", x=30.0, y=18.0, **answers))  # type: ignore[arg-type]
+def engraved(**answers: Any) -> Job:
+    return job_of(Facing(id="f"), Engraving(id="e", x=30.0, y=18.0, **answers))
 
 
 @pytest.mark.parametrize("sign", letters())
@@ -67,7 +68,7 @@ def test_text_is_as_long_as_it_says_however_it_is_turned(text: str, height: floa
     xs = [p[0] for c in flat for s in c for p in (s.start, s.end)]
     assert max(xs) - min(xs) <= wide + 0.1 * height
     assert [sum(map(length_of, c)) for c in flat] == pytest.approx([sum(map(length_of, c)) for c in turned])
-    ends = [straight(text, Frame(), height, align)[0][0].start[0] for align in ("left", "middle", "right")]  # type: ignore[arg-type]
+    ends = [straight(text, Frame(), height, align)[0][0].start[0] for align in ("left", "middle", "right")]
     assert ends[0] - ends[1] == pytest.approx(wide / 2)
     assert ends[1] - ends[2] == pytest.approx(wide / 2)
 
@@ -99,7 +100,7 @@ def test_the_text_is_as_deep_and_as_wide_as_it_says() -> None:
     assert proof.proved, proof.remarks
     assert not codes(proof, "caution")
     assert proof.heights.min() == pytest.approx(-0.3)
-    (groove,) = plan(job).step("e").removals  # type: ignore[union-attr]
+    (groove,) = plan(job).step("e").removals
     cut = float((proof.heights < -1e-4).sum()) * proof.grid.area
     assert cut == pytest.approx(groove.region.area, rel=0.06)
 
@@ -133,8 +134,8 @@ def test_a_letter_left_out_and_one_cut_too_deep_are_found() -> None:
         ({"along": "arc", "diameter": 10.0, "text": "MUCH TOO LONG FOR THIS"}, "diameter"),
     ],
 )
-def test_what_cannot_be_written_is_said(answers: dict[str, object], field: str) -> None:
-    assert [t.field for t in plan(engraved(**answers)).step("e").troubles] == [field]  # type: ignore[union-attr]
+def test_what_cannot_be_written_is_said(answers: dict[str, Any], field: str) -> None:
+    assert [t.field for t in plan(engraved(**answers)).step("e").troubles] == [field]
 
 
 def test_a_running_number_has_a_digit_for_every_sign_and_counts_on() -> None:
@@ -163,7 +164,7 @@ def test_every_part_of_a_fixture_gets_its_own_number_and_is_proved_against_it() 
 @given(WORDS, st.floats(3.0, 9.0), st.floats(0.1, 0.4), st.sampled_from(["line", "arc"]), st.floats(-180, 180))
 def test_whatever_is_written_is_clean_or_it_is_said(text: str, height: float, depth: float, along: str, angle: float) -> None:
     job = engraved(text=text, height=height, depth=depth, along=along, angle=angle, diameter=24.0)
-    if plan(job).step("e").troubles:  # type: ignore[union-attr]
+    if plan(job).step("e").troubles:
         return
     proof = proof_of(job, 0.1)
     assert not codes(proof, "stop")

@@ -6,6 +6,7 @@ import itertools
 import math
 import re
 from pathlib import Path
+from typing import Any
 
 import ezdxf
 import pytest
@@ -26,7 +27,7 @@ from conftest import job_of, turned
 TOLERANCE = 0.01
 
 
-def made(tmp_path: Path, fill, units: int = 4, version: str = "R2010") -> Path:  # type: ignore[no-untyped-def]
+def made(tmp_path: Path, fill, units: int = 4, version: str = "R2010") -> Path:
     document = ezdxf.new(version, units=units)
     fill(document)
     path = tmp_path / "a.dxf"
@@ -50,7 +51,7 @@ def test_the_sample_is_read_whole() -> None:
 
 
 def test_blocks_are_scaled_turned_and_nested(tmp_path: Path) -> None:
-    def fill(document) -> None:  # type: ignore[no-untyped-def]
+    def fill(document) -> None:
         inner = document.blocks.new("INNER")
         inner.add_line((0, 0), (10, 0))
         outer = document.blocks.new("OUTER")
@@ -63,7 +64,7 @@ def test_blocks_are_scaled_turned_and_nested(tmp_path: Path) -> None:
 
 
 def test_polylines_with_bulges_become_arcs(tmp_path: Path) -> None:
-    def fill(document) -> None:  # type: ignore[no-untyped-def]
+    def fill(document) -> None:
         points = [(0, 0, 0), (20, 0, 1), (20, 10, 0), (0, 10, -math.tan(math.pi / 8))]
         document.modelspace().add_lwpolyline(points, format="xyb", close=True)
 
@@ -80,7 +81,7 @@ def test_polylines_with_bulges_become_arcs(tmp_path: Path) -> None:
 
 
 def test_arcs_of_a_flipped_plane_keep_their_place(tmp_path: Path) -> None:
-    def fill(document) -> None:  # type: ignore[no-untyped-def]
+    def fill(document) -> None:
         attributes = {"extrusion": (0, 0, -1)}
         document.modelspace().add_arc((-10, 0), 5, 0, 90, dxfattribs=attributes)
         document.modelspace().add_circle((-30, 4), 2, dxfattribs=attributes)
@@ -134,7 +135,8 @@ def test_splines_keep_ends_and_go_where_they_go(tmp_path: Path) -> None:
     (piece,) = read_dxf(path, "mm", 0.005).pieces
     assert piece.segments[0].start == pytest.approx((0, 0), abs=1e-9)
     assert piece.segments[-1].end == pytest.approx((40, 5), abs=1e-9)
-    spline = next(iter(ezdxf.readfile(path).modelspace().query("SPLINE"))).construction_tool()
+    drawn: Any = next(iter(ezdxf.readfile(path).modelspace().query("SPLINE")))
+    spline = drawn.construction_tool()
     mine = shapely.LineString(points_on(piece.segments, 0.0005))
     for p in spline.approximate(80):
         assert mine.distance(shapely.Point(p.x, p.y)) < 0.006

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import numpy as np
 import pytest
@@ -20,7 +21,7 @@ from bastler.tools import Holder, Tool, shop_crib
 
 BLOCK = Box((0.0, 0.0, -20.0), (30.0, 24.0, 0.0))
 GRID = Grid.over(BLOCK, 0.5, 1.0)
-CRIB = {t.id: t for t in shop_crib("mm")}
+CRIB: dict[str, Any] = {t.id: t for t in shop_crib("mm")}
 
 
 def cut(tool: Tool, *segments: tuple[float, ...]) -> tuple[np.ndarray, np.ndarray]:
@@ -123,7 +124,7 @@ def test_a_rapid_along_a_wall_is_not_judged_finer_than_a_cell() -> None:
 
 
 def test_shank_and_holder_are_felt() -> None:
-    thick = {"shank_diameter": 6.0, "stick_out": 9.0, "length": 80.0, "holder": Holder(20.0, 40.0)}
+    thick: dict[str, Any] = {"shank_diameter": 6.0, "stick_out": 9.0, "length": 80.0, "holder": Holder(20.0, 40.0)}
     tool = Tool(id="x", station=1, kind="end-mill", name="x", diameter=4.0, flutes=2, flute_length=5.0, **thick)
     _, out = cut(tool, (15, 12, -4, 20, 12, -4), (15, 12, -7, 20, 12, -7), (15, 12, -11, 20, 12, -11))
     assert out[0, 2] == out[0, 3] == 0.0
@@ -173,7 +174,7 @@ def test_the_wanted_fields_hold_the_wanted_height_between_them() -> None:
     pocket = Flat(as_polygon(rounded_rectangle(Frame(14, 12, 25), 16, 9, 3)), -5.0)
     hole = Revolved(24.0, 18.0, ((0.0, -9.0), (3.0, -7.5)))
     top = Flat(BLOCK.plan, -1.0)
-    removals = [top, pocket, hole]
+    removals: list[Any] = [top, pocket, hole]
     low, high = both_fields(GRID, removals)
     exact = np.array([[height_at(removals, 0.0, *GRID.centre(j, i)) for i in range(GRID.nx)] for j in range(GRID.ny)])
     assert (low <= exact + 1e-5).all()

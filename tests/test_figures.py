@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import math
+from typing import Any
 
 import msgspec
 import pytest
@@ -15,7 +16,7 @@ from bastler.motion import Bow, Path
 from bastler.motion.spiral import spiral_out
 from bastler.nc import read
 from bastler.post import Program, post
-from bastler.proof import Proof, prove_job
+from bastler.proof import prove_job
 from bastler.shapes import Frame, PointsPattern
 from bastler.shapes.corners import Corner
 from bastler.shapes.figures import across_corners, arc_band, circle, polygon, rectangle, regular, ring, slot
@@ -35,7 +36,7 @@ from bastler.steps import (
 from conftest import codes, job_of, proof_of
 from test_areas import WRONG
 
-SIZE = {"size_x": 80.0, "size_y": 60.0}
+SIZE: dict[str, Any] = {"size_x": 80.0, "size_y": 60.0}
 STOCK = 80.0 * 60.0
 
 
@@ -49,7 +50,7 @@ def sound(job: Job) -> Job:
     return job
 
 
-def clean(job: Job, cell: float = 0.4) -> Proof:
+def clean(job: Job, cell: float = 0.4) -> Any:
     planned = plan(job)
     assert not [t for s in planned.steps for t in s.troubles]
     proof = prove_job(planned, cell_mm=cell)
@@ -122,7 +123,7 @@ def test_every_side_of_a_polygon_is_as_far_from_the_centre(sides: int, across: f
 def test_a_corner_larger_than_its_sides_is_said() -> None:
     assert polygon(regular(Frame(0, 0), 6, 20.0), Corner("radius", 11.0))[1]
     job = made(PolygonBoss(id="a", x=40, y=30, flats=20, corner="radius", corner_radius=11.0))
-    assert [t.field for t in plan(job).step("a").troubles] == ["corner_radius"]  # type: ignore[union-attr]
+    assert [t.field for t in plan(job).step("a").troubles] == ["corner_radius"]
 
 
 @given(st.floats(0.0, 5.0), st.floats(6.0, 30.0), st.floats(0.5, 5.0), st.booleans())
@@ -161,17 +162,17 @@ HOW = {
 }
 
 
-def answers(data: st.DataObject) -> dict[str, object]:
+def answers(data: st.DataObject) -> dict[str, Any]:
     return {name: data.draw(values) for name, values in HOW.items()} | {"x": data.draw(st.floats(34.0, 46.0)), "y": 30.0}
 
 
-ENTRIES = st.sampled_from(["helix", "ramp", "plunge"])
+ENTRIES: st.SearchStrategy[Any] = st.sampled_from(["helix", "ramp", "plunge"])
 
 
 @settings(max_examples=15)
 @given(st.data())
 def test_round_pockets_of_any_size(data: st.DataObject) -> None:
-    step = RoundPocket(id="a", diameter=data.draw(st.floats(4.5, 50.0)), entry=data.draw(ENTRIES), **answers(data))  # type: ignore[arg-type]
+    step = RoundPocket(id="a", diameter=data.draw(st.floats(4.5, 50.0)), entry=data.draw(ENTRIES), **answers(data))
     clean(sound(made(step)))
 
 
@@ -182,7 +183,7 @@ def test_polygon_pockets_of_any_size(data: st.DataObject) -> None:
         id="a", sides=data.draw(st.integers(3, 9)), flats=data.draw(st.floats(10.0, 44.0)), angle=data.draw(st.floats(0, 90)),
         corner=data.draw(st.sampled_from(["sharp", "radius", "edge"])), corner_radius=2.0, corner_leg=1.0,
         entry=data.draw(ENTRIES), **answers(data),
-    )  # type: ignore[arg-type]  # fmt: skip
+    )  # fmt: skip
     clean(sound(made(step)))
 
 
@@ -205,13 +206,13 @@ def test_slots_of_any_size(data: st.DataObject) -> None:
     width = data.draw(st.sampled_from([4.0, 6.0, 10.0, 16.0, 5.0, 11.3, 19.0]))
     how = answers(data) | {"entry": data.draw(ENTRIES), "width": width}
     if data.draw(st.booleans()):
-        step: Step = Slot(id="a", length=width + data.draw(st.floats(4.0, 30.0)), angle=data.draw(st.floats(0, 180)), **how)  # type: ignore[arg-type]
+        step: Step = Slot(id="a", length=width + data.draw(st.floats(4.0, 30.0)), angle=data.draw(st.floats(0, 180)), **how)
     else:
         step = RingGroove(
             id="a", diameter=data.draw(st.floats(24.0, 36.0)), extent=data.draw(st.sampled_from(["whole", "part"])),
             start=data.draw(st.floats(-180, 180)), sweep=data.draw(st.floats(20.0, 100.0)), count=data.draw(st.integers(1, 3)),
             **how,
-        )  # type: ignore[arg-type]  # fmt: skip
+        )  # fmt: skip
     clean(sound(made(step)))
 
 
@@ -231,9 +232,9 @@ def test_going_in_by_a_drilled_hole() -> None:
     )
     job = msgspec.structs.replace(job, patterns=(PointsPattern(id="p", name="p", points=((40.0, 30.0),)),))
     planned = plan(job)
-    assert planned.step("a").troubles == ()  # type: ignore[union-attr]
+    assert planned.step("a").troubles == ()
     proof = clean(job)
-    helix = [m for m in planned.step("a").stages[0].moves if isinstance(m, Bow) and m.role == "plunge"]  # type: ignore[union-attr]
+    helix = [m for m in planned.step("a").stages[0].moves if isinstance(m, Bow) and m.role == "plunge"]
     assert not helix
     assert proof.comparison.volume("left") == 0.0
 
@@ -255,7 +256,7 @@ def test_a_tool_ground_thin_and_one_that_is_thick_are_found_out(step: Step) -> N
     """A planted fault: the program is one for a tool 0.3 wider, or narrower, than the one that stands in the machine."""
     job = made(step)
     planned = plan(job)
-    last = planned.step("a").stages[-1].tool  # type: ignore[union-attr]
+    last = planned.step("a").stages[-1].tool
     for by, what in ((-0.3, "left"), (0.3, "gouge")):
         tools = tuple(msgspec.structs.replace(t, diameter=t.diameter + by) if t.id == last.id else t for t in job.tools)
         worn = plan(msgspec.structs.replace(job, tools=tools))
@@ -278,9 +279,9 @@ def test_a_tool_ground_thin_and_one_that_is_thick_are_found_out(step: Step) -> N
     ids=["short", "as wide", "no room for loops", "no core", "run together", "last into first", "ends meet", "too wide"],
 )
 def test_what_cannot_be_is_said_where_it_is_asked_and_cured(step: Step, field: str) -> None:
-    found = plan(made(step)).step("a").troubles  # type: ignore[union-attr]
+    found = plan(made(step)).step("a").troubles
     assert [t.field for t in found][:1] in ([field], ["finish_tool"])
     fits = next((t.fits for t in found if t.field == field), None)
     if fits is not None:
         cured = edits.answered(made(step), f"step:a.{field}", fits)
-        assert not [t for t in plan(cured).step("a").troubles if t.field == field]  # type: ignore[union-attr]
+        assert not [t for t in plan(cured).step("a").troubles if t.field == field]

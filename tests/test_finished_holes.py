@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import pytest
 from hypothesis import given, settings
@@ -20,8 +21,8 @@ from conftest import codes, job_of, proof_of
 PATTERN = PointsPattern(id="p", name="two", points=((15.0, 12.0), (45.0, 28.0)))
 
 
-def recipe(high: float = 30.0, **answers: object) -> Job:
-    return job_of(Facing(id="f"), FinishedHole(id="h", pattern="p", **answers), patterns=(PATTERN,), size_z=high)  # type: ignore[arg-type]
+def recipe(high: float = 30.0, **answers: Any) -> Job:
+    return job_of(Facing(id="f"), FinishedHole(id="h", pattern="p", **answers), patterns=(PATTERN,), size_z=high)
 
 
 def planned(job: Job) -> PlannedStep:
@@ -54,7 +55,7 @@ def tools(job: Job) -> list[tuple[str, str]]:
 )  # fmt: skip
 @pytest.mark.parametrize("extent", ["blind", "through"])
 def test_the_stages_and_their_tools_follow_from_what_the_print_says(
-    answers: dict[str, object], expected: list[tuple[str, str]], extent: str
+    answers: dict[str, Any], expected: list[tuple[str, str]], extent: str
 ) -> None:
     job = recipe(**answers, extent=extent)
     assert tools(job) == expected
@@ -88,7 +89,8 @@ def test_a_counterbore_lies_as_deep_and_as_wide_as_the_standard_says() -> None:
     [("spot", ["drill", "chamfer", "tap"]), ("end", ["spot", "drill", "chamfer"])],
 )
 def test_any_stage_can_be_left_out(off: str, left: list[str]) -> None:
-    job = recipe(thread="M8", edge="own", **{off: "no"})
+    without: dict[str, Any] = {off: "no"}
+    job = recipe(thread="M8", edge="own", **without)
     assert [name for name, _ in tools(job)] == left
     assert proof_of(job, 0.2).proved
 
@@ -102,7 +104,7 @@ def test_holes_that_are_there_already_are_only_tapped() -> None:
     without = job_of(Facing(id="f"), last, patterns=(PATTERN,), size_z=30.0)
     assert [t.field for t in planned(without).troubles] == ["pattern"]
     shallow = edits.answered(job, "step:d.depth", 13.0)
-    assert [t.field for t in plan(shallow, plan(job)).step("h").troubles] == ["depth"]  # type: ignore[union-attr]
+    assert [t.field for t in plan(shallow, plan(job)).step("h").troubles] == ["depth"]
 
 
 @pytest.mark.parametrize(
@@ -123,7 +125,7 @@ def test_holes_that_are_there_already_are_only_tapped() -> None:
         ({"pattern": ""}, "pattern", None),
     ],
 )
-def test_what_does_not_fit_is_said_of_the_recipes_own_answer(answers: dict[str, object], field: str, fits: object) -> None:
+def test_what_does_not_fit_is_said_of_the_recipes_own_answer(answers: dict[str, Any], field: str, fits: object) -> None:
     (found,) = planned(
         recipe(**{"thread": "M8"} | answers) if "pattern" not in answers else edits.answered(recipe(), "step:h.pattern", "")
     ).troubles

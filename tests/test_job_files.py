@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import os
 from pathlib import Path
+from typing import Any
 
 import msgspec
 import pytest
@@ -154,7 +155,8 @@ def test_steps_are_added_copied_moved_switched_and_removed(kind: str) -> None:
     job, two = edits.step_added(job, kind, one)
     job, copy = edits.step_copied(job, two)
     assert [s.id for s in job.steps] == [one, two, copy]
-    assert msgspec.structs.replace(job.step(copy), id=two) == job.step(two)
+    copied: Any = job.step(copy)
+    assert msgspec.structs.replace(copied, id=two) == job.step(two)
     job = edits.step_moved(job, copy, 0)
     assert [s.id for s in job.steps] == [copy, one, two]
     assert not edits.step_switched(job, copy).step(copy).on

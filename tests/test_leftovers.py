@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import pytest
 import shapely
@@ -26,7 +27,7 @@ def said(proof: Proof, code: str) -> Remark:
     return next(r for r in proof.remarks if r.code == code)
 
 
-def cured(job: Job, remark: Remark, way: int = 0) -> Proof:
+def cured(job: Job, remark: Remark, way: int = 0) -> Any:
     cure = remark.cures[way]
     return proof_of(edits.cured(job, cure.address, cure.value))
 
@@ -54,7 +55,7 @@ def test_raw_stock_on_the_top_that_no_step_takes() -> None:
 
 
 def test_the_same_in_an_inch_job() -> None:
-    blank = {"size_x": 2.4, "size_y": 1.6, "size_z": 0.8, "over_top": 0.05, "vise": "no"}
+    blank: dict[str, Any] = {"size_x": 2.4, "size_y": 1.6, "size_z": 0.8, "over_top": 0.05, "vise": "no"}
     job = job_of(INCH_POCKET, unit="inch", **blank)
     proof = proof_of(job)
     assert said(proof, "raw-left").amount == pytest.approx(0.05)
@@ -136,7 +137,7 @@ NOTCHED = ((15.0, 8.0), (45.0, 8.0), (45.0, 32.0), (34.0, 32.0), (34.0, 20.0), (
 
 @pytest.mark.parametrize("points", [ROUND, NOTCHED])
 @pytest.mark.parametrize("side", ["right", "left"])
-def test_land_beside_an_outline_can_be_meant_in_two_ways(points: tuple, side: str) -> None:
+def test_land_beside_an_outline_can_be_meant_in_two_ways(points: tuple, side: Any) -> None:
     step = OutlineMilling(id="m", outline="o", side=side, depth=6.0, tool="end-6")
     job = edits.replace(job_of(Facing(id="f"), step), outlines=(outline(*points),))
     proof = proof_of(job)

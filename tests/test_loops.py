@@ -33,7 +33,7 @@ BLUR = 14.0
 class Plate:
     """Material as cells of a plan, from which discs are taken."""
 
-    def __init__(self, region, radius: float) -> None:  # type: ignore[no-untyped-def]
+    def __init__(self, region, radius: float) -> None:
         x0, y0, x1, y1 = region.bounds
         self.x0, self.y0 = x0 - 2 * radius, y0 - 2 * radius
         us = np.arange(self.x0, x1 + 2 * radius, CELL)
@@ -43,7 +43,7 @@ class Plate:
         v, u = np.mgrid[-k : k + 1, -k : k + 1]
         self.k, self.disc = k, np.hypot(u, v) * CELL <= radius
 
-    def at(self, us, vs):  # type: ignore[no-untyped-def]
+    def at(self, us, vs):
         return self.there[np.rint((vs - self.y0) / CELL).astype(int), np.rint((us - self.x0) / CELL).astype(int)]
 
     def take(self, p: tuple[float, float]) -> None:
@@ -51,7 +51,7 @@ class Plate:
         self.there[j - k : j + k + 1, i - k : i + k + 1] &= ~self.disc
 
 
-def most_round(stage: Stage, material, radius: float, level: float) -> float:  # type: ignore[no-untyped-def]
+def most_round(stage: Stage, material, radius: float, level: float) -> float:
     """The greatest angle, in degrees, round which the cutter is in the material while it feeds along the level."""
     plate = Plate(material, radius)
     x, y, z = stage.start
@@ -99,11 +99,11 @@ def slot(width: float) -> PlanOutline:
     )  # fmt: skip
 
 
-def sharpest(step, ctx, tool) -> float:  # type: ignore[no-untyped-def]
+def sharpest(step, ctx, tool) -> float:
     """The greatest angle, in degrees, by which a ring turns at a corner: standing in it the cutter is in the material so far
     round, however it got there."""
 
-    def turns(patches):  # type: ignore[no-untyped-def]
+    def turns(patches):
         for patch in patches:
             for ring in patch.rings:
                 for a, b in itertools.pairwise([*ring, ring[0]]):
@@ -114,7 +114,7 @@ def sharpest(step, ctx, tool) -> float:  # type: ignore[no-untyped-def]
     return max(turns(step.rings_in(ctx, tool, step.area(ctx, step.floor), 0.0).patches), default=0.0)
 
 
-def followed(outline: PlanOutline, **answers) -> tuple[float, float]:  # type: ignore[no-untyped-def]
+def followed(outline: PlanOutline, **answers) -> tuple[float, float]:
     """The limit of a pocket cleared in loops, or what its sharpest corner makes of it, and the greatest angle that was met."""
     step = FreePocket(id="p", outline="o1", depth=3.0, finish="no", bite="even", **answers)
     planned = plan(area_job(outline, step)).step("p")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from itertools import pairwise
+from typing import Any
 
 import pytest
 import shapely
@@ -38,7 +39,7 @@ def centres(path: Path, start: tuple[float, float]) -> list[list[tuple[float, fl
             lines.append([at, (move.x, move.y)])
         elif isinstance(move, Bow):
             lines.append(_arc(at, move))
-        at = (move.x, move.y)  # type: ignore[union-attr]
+        at = (move.x, move.y)
     return lines
 
 
@@ -57,7 +58,7 @@ def swept(path: Path, start: tuple[float, float], radius: float) -> shapely.Geom
     return shapely.union_all([stroke.buffer(radius, quad_segs=64) for stroke in strokes])
 
 
-def level(room: PocketShape, **more: object) -> Path:
+def level(room: PocketShape, **more: Any) -> Path:
     path = Path(*room.frame.place(0, 0), 5.0)
     answers: dict = {
         "top": 0.0,
@@ -133,7 +134,7 @@ def test_entries_go_down_no_steeper_than_asked(entry: str) -> None:
             if entry != "plunge":
                 assert (at[2] - move.z) / flat <= math.tan(math.radians(4.0)) + 1e-9
             assert move.feed == FEEDS.plunge
-        at = (move.x, move.y, move.z)  # type: ignore[union-attr]
+        at = (move.x, move.y, move.z)
     assert at[2] == -6.0
     assert min(m.z for m in path.moves if isinstance(m, Go)) == 1.0, "rapids end above the surface"
 
@@ -161,7 +162,7 @@ def test_the_long_side_is_the_core_whichever_way_it_is_given() -> None:
     )
 
 
-def rows(**more: object) -> FacingRows:
+def rows(**more: Any) -> FacingRows:
     answers: dict = {
         "lo": (0, 0),
         "hi": (100, 60),

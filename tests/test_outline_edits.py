@@ -14,7 +14,7 @@ from bastler.shapes.region import area_of
 from bastler.steps import FreePocket, OutlineMilling
 from conftest import job_of
 
-RIM, RECESS = sample("pawl-plate").outlines
+RIM, RECESS = (o for o in sample("pawl-plate").outlines if isinstance(o, PlanOutline))
 OPEN = PlanOutline(
     id="o", name="o", closed="no", x=5.0, y=0.0,
     segments=outline_edits.plan_of_chain("p", "p", list(draw(RIM).chain[:4]), closed=False).segments,

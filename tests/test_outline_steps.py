@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import dataclasses
 import math
+from typing import Any
 
 import msgspec
 import pytest
@@ -31,7 +32,7 @@ CAM = PlanOutline(
 )  # fmt: skip
 
 
-def cam_job(*steps, **setup: object) -> Job:  # type: ignore[no-untyped-def]
+def cam_job(*steps, **setup: Any) -> Job:
     return msgspec.structs.replace(job_of(Facing(id="f"), *steps, size_x=80.0, size_y=60.0, **setup), outlines=(CAM,))
 
 
@@ -106,7 +107,7 @@ def test_compensation_left_on_is_said() -> None:
 
 def test_tabs_and_ramps_are_refused_with_the_control_and_said() -> None:
     for answers in ({"tabs": 2}, {"entry": "ramp"}):
-        step = OutlineMilling(id="m", outline="o1", depth=4.0, tool="end-10", compensation="control", **answers)  # type: ignore[arg-type]
+        step = OutlineMilling(id="m", outline="o1", depth=4.0, tool="end-10", compensation="control", **answers)
         troubles = plan(cam_job(step)).step("m").troubles
         assert [(t.field, t.fits) for t in troubles] == [("compensation", "computed")]
 
@@ -129,7 +130,7 @@ def test_tabs_stand_and_hold() -> None:
     assert len(raised) / len(floors) == pytest.approx(3 * 5.0 / long, rel=0.15)
 
 
-def _along(way, count: int):  # type: ignore[no-untyped-def]
+def _along(way, count: int):
     whole = sum(map(length_of, way))
     for k in range(count):
         at = whole * k / count

@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 import math
 from pathlib import Path
+from typing import Any
 
 import pytest
 from hypothesis import given, settings
@@ -17,7 +18,7 @@ from bastler.shapes.order import shortest_way, way_length
 from bastler.steps import Drilling, Facing
 from conftest import job_of, proof_of
 
-NAMED = {"id": "p", "name": "p"}
+NAMED: dict[str, Any] = {"id": "p", "name": "p"}
 PLACES = st.lists(st.tuples(st.floats(-200, 200), st.floats(-200, 200)), min_size=1, max_size=30, unique=True)
 
 
@@ -99,7 +100,7 @@ def test_a_position_is_switched_off_and_on_again() -> None:
     ident = job.patterns[0].id
     off = edits.position_switched(job, ident, 2)
     assert off.patterns[0].left_out == (2,)
-    assert len(plan(off).step(step).filled.holes(plan(off).ctx)) == len(job.patterns[0].all()) - 1  # type: ignore[union-attr]
+    assert len(plan(off).step(step).filled.holes(plan(off).ctx)) == len(job.patterns[0].all()) - 1
     assert edits.position_switched(off, ident, 2).patterns[0].left_out == ()
     for number in (0, 99):
         with pytest.raises(KeyError):
@@ -110,16 +111,16 @@ def test_a_copy_of_a_shared_pattern_leaves_the_other_step_alone() -> None:
     job, first = edits.step_added(job_of(Facing(id="f")), "drilling", "f")
     job, second = edits.step_added(job, "countersink", first)
     own = edits.pattern_copied(job, second)
-    assert own.step(first).pattern != own.step(second).pattern  # type: ignore[union-attr]
-    moved = edits.answered(own, f"pattern:{own.step(second).pattern}.x", 1.0)  # type: ignore[union-attr]
-    assert moved.pattern(moved.step(first).pattern) == job.patterns[0]  # type: ignore[union-attr]
+    assert own.step(first).pattern != own.step(second).pattern
+    moved = edits.answered(own, f"pattern:{own.step(second).pattern}.x", 1.0)
+    assert moved.pattern(moved.step(first).pattern) == job.patterns[0]
     assert len({p.name for p in own.patterns}) == 2
 
 
 @pytest.mark.parametrize("kind", list(edits.PATTERN_KINDS))
 @pytest.mark.parametrize("unit", ["mm", "inch"])
 def test_a_new_pattern_of_any_kind_lies_in_the_stock_and_proves(kind: str, unit: str) -> None:
-    size = {} if unit == "mm" else {"size_x": 3.0, "size_y": 2.0, "size_z": 1.0, "over_top": 0.05}
+    size: dict[str, Any] = {} if unit == "mm" else {"size_x": 3.0, "size_y": 2.0, "size_z": 1.0, "over_top": 0.05}
     job, step = edits.step_added(job_of(Facing(id="f"), unit=unit, **size), "drilling", "f")
     job = edits.pattern_for(job, step, kind)
     planned = plan(job)

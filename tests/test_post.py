@@ -26,7 +26,7 @@ def text_of(job: Job) -> str:
     return post(plan(job)).text
 
 
-def trace_of(job: Job):  # type: ignore[no-untyped-def]
+def trace_of(job: Job):
     planned = plan(job)
     return read(post(planned).text, scene_of(planned).control)
 

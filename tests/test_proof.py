@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 import pytest
@@ -38,7 +39,7 @@ def test_facing_takes_exactly_the_top() -> None:
 
 @pytest.mark.parametrize("angle", [0.0, 30.0, 90.0])
 @pytest.mark.parametrize("finish", ["yes", "no"])
-def test_a_pocket_takes_its_volume(angle: float, finish: str) -> None:
+def test_a_pocket_takes_its_volume(angle: float, finish: Any) -> None:
     step = RectangularPocket(id="b", x=30, y=20, length=32, width=20, corner_radius=6, depth=7, angle=angle, finish=finish)
     proof = proof_of(job_of(Facing(id="a"), step))
     volume = sum(s.volume for s in proof.stages if s.step == "b")
@@ -65,7 +66,8 @@ def test_a_spot_is_as_wide_as_asked() -> None:
 
 
 def test_depth_to_the_tip_or_to_the_full_diameter() -> None:
-    for depth_to, bottom in (("tip", -8.0), ("full", -8.0 - tip_length(6.8, 118))):
+    ways: dict[Any, float] = {"tip": -8.0, "full": -8.0 - tip_length(6.8, 118)}
+    for depth_to, bottom in ways.items():
         proof = proof_of(
             job_of(Facing(id="a"), Drilling(id="b", pattern="p", depth=8, depth_to=depth_to), patterns=(MIDDLE,)), 0.02
         )
@@ -85,7 +87,7 @@ def test_the_samples_prove_clean(name: str, machine: str) -> None:
     job = edits.answered(own, "job.machine", machine)
     for step in job.steps if machine == "mill-old" else ():
         if getattr(step, "work", "") == "tap":  # that machine has no cycle for tapping, and says so
-            (trouble,) = plan(job).step(step.id).troubles  # type: ignore[union-attr]
+            (trouble,) = plan(job).step(step.id).troubles
             assert "no cycle for tapping" in trouble.text
             job = edits.step_removed(job, step.id)
     proof = prove_job(plan(job))
@@ -101,7 +103,7 @@ def test_what_is_proved_is_the_text() -> None:
     """The same plan with another text in its place gives that text's part."""
     planned = plan(job_of(Facing(id="a")))
     lines = [line.replace("Z0", "Z0.4") if line.startswith("G1 Z0") else line for line in post(planned).lines]
-    proof = prove_job(planned, Program.foreign("\n".join(lines)))
+    proof: Any = prove_job(planned, Program.foreign("\n".join(lines)))
     assert proof.heights.max() == pytest.approx(0.4)
     assert "left" in codes(proof)
     assert proof.comparison.greatest("left") == pytest.approx(0.4, abs=1e-6)
@@ -113,9 +115,9 @@ def test_proving_again_gives_the_same_as_from_nothing() -> None:
         Prover(0.2),
         job_of(Facing(id="a"), RectangularPocket(id="b", x=30, y=20), Drilling(id="c", pattern="p"), patterns=(MIDDLE,)),
     )
-    first = prover.prove(plan(job))
+    first: Any = prover.prove(plan(job))
     changed = edits.answered(job, "step:c.depth", 9.0)
-    again = prover.prove(plan(changed))
+    again: Any = prover.prove(plan(changed))
     assert first is not None
     assert again is not None
     assert again.stages[0].proof is first.stages[0].proof, "what comes before the edit is kept"
@@ -140,7 +142,7 @@ def test_one_long_move_takes_the_time_physics_says() -> None:
         assert move_times(trace, card)[0] == pytest.approx(seconds, rel=1e-6)
 
 
-def _only(trace, row: int):  # type: ignore[no-untyped-def]
+def _only(trace, row: int):
     columns = ("line", "kind", "start", "end", "centre", "turn", "plane", "feed", "speed", "tool", "offset")
     return replace(trace, events=(), **{name: getattr(trace, name)[row : row + 1] for name in columns})
 

@@ -21,7 +21,7 @@ STEPS = ["rectangular-pocket", "round-pocket", "rectangular-boss", "round-boss",
 def nearest(proof: MillProof) -> float:
     """The least distance, in the plan, between a mill that goes down in rapid and something that stands higher than it ends."""
     trace, grid, scrubber, least = proof.trace, proof.grid, Scrubber(), np.inf
-    clear = proof.plan.ctx.clear  # type: ignore[union-attr]
+    clear = proof.plan.ctx.clear
     x = grid.x0 + (np.arange(grid.nx) + 0.5) * grid.dx
     y = grid.y0 + (np.arange(grid.ny) + 0.5) * grid.dy
     down = (trace.kind == 0) & (trace.end[:, 2] < trace.start[:, 2] - 1e-6) & (trace.end[:, 2] < grid.top - 1e-6)

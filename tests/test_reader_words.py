@@ -6,6 +6,7 @@ The two tables say what is used on a mill and on a lathe; all that stands in nei
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 import pytest
@@ -117,8 +118,8 @@ def on_mill(text: str) -> Trace:
     return read(MILL + text + "\n", control)
 
 
-def on_lathe(text: str, **dialect: object) -> Trace:
-    given = Dialect(diameter_x=True, **dialect)  # type: ignore[arg-type]
+def on_lathe(text: str, **dialect: Any) -> Trace:
+    given = Dialect(diameter_x=True, **dialect)
     control = Control(dialect=given, turns=True, home=(200.0, 0.0, 300.0), points=POINTS, offset_points=POINTS)
     return read(LATHE + text + "\n", replace(control, noses={1: (0.8, (0.8, 0.8))}))
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import numpy as np
 import pytest
@@ -116,7 +117,7 @@ def shapes(draw: st.DrawFn) -> list[Loop]:
     corner = draw(st.sampled_from([0.0, 0.0, 1.0, 3.0]))
     n = len(radii)
     points = [(r * math.cos(2 * math.pi * k / n), r * math.sin(2 * math.pi * k / n)) for k, r in enumerate(radii)]
-    how = {"corner": "radius", "corner_size": corner} if corner else {}
+    how: dict[str, Any] = {"corner": "radius", "corner_size": corner} if corner else {}
     segments = tuple(PlanSegment(x=p[0], y=p[1], **how) for p in [*points[1:], points[0]])
     outline = PlanOutline(id="o", name="o", x=points[0][0], y=points[0][1], segments=segments)
     islands = [

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import numpy as np
 import pytest
@@ -24,12 +25,12 @@ PATTERN = PointsPattern(id="h", name="one", points=((14.0, 12.0),))
 POCKET = RectangularPocket(id="p", x=14.0, y=12.0, length=16.0, width=12.0, depth=4.0, corner_radius=4.5)
 
 
-def repeated(*run: Step, machine: str = "mill-600", **answers: object) -> Job:
-    again = Repeat(id="r", **({"back": len(run), "column_pitch": 32.0, "row_pitch": 18.0} | answers))  # type: ignore[arg-type]
+def repeated(*run: Step, machine: str = "mill-600", **answers: Any) -> Job:
+    again = Repeat(id="r", **({"back": len(run), "column_pitch": 32.0, "row_pitch": 18.0} | answers))
     return job_of(Facing(id="f"), *run, again, patterns=(PATTERN,), machine=machine)
 
 
-def pocket_and_hole(**answers: object) -> Job:
+def pocket_and_hole(**answers: Any) -> Job:
     return repeated(POCKET, Drilling(id="d", pattern="h", diameter=5.0, depth=6.0, spot="no"), **answers)
 
 
@@ -48,7 +49,7 @@ GRID = {"columns": 2, "rows": 2, "row_pitch": 17.0}
     ids=["grid", "turned", "left and right", "front and back", "both ways"],
 )
 @pytest.mark.parametrize("machine", ["mill-600", "mill-old"])
-def test_the_copies_cut_what_they_should(answers: dict[str, object], times: int, machine: str) -> None:
+def test_the_copies_cut_what_they_should(answers: dict[str, Any], times: int, machine: str) -> None:
     job = pocket_and_hole(machine=machine, **answers)
     proof = proof_of(job, 0.1)
     assert proof.proved, proof.remarks
@@ -127,10 +128,10 @@ def test_moves_go_where_their_points_go(to: Placing, a: tuple[float, float], b: 
     bow = Bow(a[0], a[1], -1.0, b[0], b[1], True, 100.0)
     go, cycle = Go(a[0], a[1], 5.0), Cycle(points=(a, b), z=-3.0, r=1.0, back=2.0, feed=50.0, clearance=0.5, pull=0.5)
     new_go, new_bow, new_cycle = placed_moves((go, bow, cycle), to)
-    assert (new_go.x, new_go.y, new_go.z) == (*to.at(*a), 5.0)  # type: ignore[union-attr]
-    assert (new_bow.cx, new_bow.cy) == to.at(*b)  # type: ignore[union-attr]
-    assert new_bow.ccw != to.mirrors  # type: ignore[union-attr]
-    assert new_cycle.points == (to.at(*a), to.at(*b))  # type: ignore[union-attr]
+    assert (new_go.x, new_go.y, new_go.z) == (*to.at(*a), 5.0)
+    assert (new_bow.cx, new_bow.cy) == to.at(*b)
+    assert new_bow.ccw != to.mirrors
+    assert new_cycle.points == (to.at(*a), to.at(*b))
 
 
 @pytest.mark.parametrize(
@@ -141,23 +142,23 @@ def test_moves_go_where_their_points_go(to: Placing, a: tuple[float, float], b: 
         ({"columns": 60, "rows": 60}, "columns"),
     ],
 )
-def test_what_cannot_be_repeated_is_said(answers: dict[str, object], field: str) -> None:
-    assert [t.field for t in plan(pocket_and_hole(**answers)).step("r").troubles] == [field]  # type: ignore[union-attr]
+def test_what_cannot_be_repeated_is_said(answers: dict[str, Any], field: str) -> None:
+    assert [t.field for t in plan(pocket_and_hole(**answers)).step("r").troubles] == [field]
 
 
 def test_a_repetition_is_not_repeated_and_needs_something_before_it() -> None:
     twice = job_of(Facing(id="f"), POCKET, Repeat(id="r"), Repeat(id="q", back=2))
-    assert [t.field for t in plan(twice).step("q").troubles] == ["back"]  # type: ignore[union-attr]
+    assert [t.field for t in plan(twice).step("q").troubles] == ["back"]
     first = job_of(Repeat(id="r"))
-    assert [t.fits for t in plan(first).step("r").troubles] == [None]  # type: ignore[union-attr]
+    assert [t.fits for t in plan(first).step("r").troubles] == [None]
 
 
 def test_a_change_of_what_is_repeated_goes_with_it() -> None:
     job = pocket_and_hole(**GRID)
     first = plan(job)
     changed = plan(edits.answered(job, "step:p.depth", 5.5), first)
-    assert {r.floor for r in changed.step("r").removals} >= {-5.5}  # type: ignore[union-attr]
-    assert changed.step("r").removals == plan(changed.job).step("r").removals  # type: ignore[union-attr]
+    assert {r.floor for r in changed.step("r").removals} >= {-5.5}
+    assert changed.step("r").removals == plan(changed.job).step("r").removals
 
 
 def test_outlines_and_their_broken_edges_are_mirrored_and_turned() -> None:
@@ -177,7 +178,7 @@ def test_outlines_and_their_broken_edges_are_mirrored_and_turned() -> None:
     proof = proof_of(pocket, 0.15)
     assert proof.proved, proof.remarks
     assert not codes(proof, "caution"), proof.remarks
-    assert len(planned.step(again).removals) == 3 * 2  # type: ignore[union-attr]
+    assert len(planned.step(again).removals) == 3 * 2
 
 
 def test_a_scaled_run_is_as_much_larger_and_planned_with_its_tools() -> None:
@@ -186,12 +187,12 @@ def test_a_scaled_run_is_as_much_larger_and_planned_with_its_tools() -> None:
     for field, value in (("setup.size_x", 90.0), ("step:r.x", -60.0)):
         job = edits.answered(job, field, value)
     planned = plan(job)
-    assert planned.step("r").troubles == ()  # type: ignore[union-attr]
-    small, large = (planned.step(s).removals[0] for s in ("p", "r"))  # type: ignore[union-attr]
+    assert planned.step("r").troubles == ()
+    small, large = (planned.step(s).removals[0] for s in ("p", "r"))
     assert large.region.area == pytest.approx(1.5**2 * small.region.area, rel=1e-3)
     assert large.floor == small.floor
     assert large.region.centroid.x == pytest.approx(-60.0 + 1.5 * 74.0, abs=1e-3)
-    hole = planned.step("r").removals[-1]  # type: ignore[union-attr]
+    hole = planned.step("r").removals[-1]
     assert (hole.x, hole.radius) == (pytest.approx(-60.0 + 1.5 * 74.0), 2.5)
     proof = proof_of(job, 0.15)
     assert proof.proved, proof.remarks
@@ -199,7 +200,7 @@ def test_a_scaled_run_is_as_much_larger_and_planned_with_its_tools() -> None:
 
 
 def test_what_cannot_be_made_that_small_is_said() -> None:
-    (trouble,) = plan(pocket_and_hole(how="scaled", percent=10.0, x=14.0, y=12.0)).step("r").troubles  # type: ignore[union-attr]
+    (trouble,) = plan(pocket_and_hole(how="scaled", percent=10.0, x=14.0, y=12.0)).step("r").troubles
     assert trouble.field == "percent"
     assert "scaled:" in trouble.text
 
@@ -207,9 +208,9 @@ def test_what_cannot_be_made_that_small_is_said() -> None:
 def test_outlines_are_scaled_with_their_steps() -> None:
     job, ident = edits.step_added(job_of(Facing(id="f"), size_x=200.0, size_y=140.0), "free-pocket", "f")
     job, again = edits.step_added(job, "repeat", ident)
-    for field, value in (("how", "scaled"), ("percent", 130.0), ("x", 100.0), ("y", 70.0)):  # type: ignore[assignment]
+    for field, value in (("how", "scaled"), ("percent", 130.0), ("x", 100.0), ("y", 70.0)):
         job = edits.answered(job, f"step:{again}.{field}", value)
     planned = plan(job)
-    one, two = (planned.step(s).removals[0].region for s in (ident, again))  # type: ignore[union-attr]
+    one, two = (planned.step(s).removals[0].region for s in (ident, again))
     assert two.area == pytest.approx(1.3**2 * one.area, rel=1e-3)
     assert proof_of(job, 0.3).proved

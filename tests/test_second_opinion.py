@@ -98,7 +98,7 @@ def outlines_of(tool: Tool | TurnTool) -> list[Any]:
 @given(st.data())
 def test_turned_jobs(data: st.DataObject) -> None:
     tube = data.draw(st.booleans())
-    form = {"form": "tube", "bore": 16.0} if tube else {}
+    form: dict[str, Any] = {"form": "tube", "bore": 16.0} if tube else {}
     steps: list[Any] = [TurnFacing(id="f")]
     if data.draw(st.booleans()) and not tube:
         steps.append(CentreHole(id="h", work="drill", diameter=8.5, depth=data.draw(st.floats(8.0, 30.0))))
@@ -131,8 +131,8 @@ def test_turned_jobs(data: st.DataObject) -> None:
     edges = {t.second: (t.other_edge[1], t.other_edge[0]) for t in turning}
     opinion = second_opinion.turned(program.text, grid, tools, home, cell, edges)
     for stage in proof.stages:
-        lines = {int(line) + 1 for line in proof.trace.line[stage.begin : stage.end]}
-        theirs = sum((opinion.by_line or {}).get(line, 0.0) for line in lines)
+        own = {int(line) + 1 for line in proof.trace.line[stage.begin : stage.end]}
+        theirs = sum((opinion.by_line or {}).get(line, 0.0) for line in own)
         assert stage.volume == pytest.approx(theirs, rel=SHARE, abs=SHARE * proof.removed), (stage.step, stage.stage)
     found = crashed(proof)
     assert bool(found) == bool(opinion.crashes), (found, opinion.crashes, [r.text for r in proof.remarks])

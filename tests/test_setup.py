@@ -2,17 +2,26 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import msgspec
 import pytest
 import shapely
 
 from bastler.ask import questions_of
-from bastler.job import ZERO_CHOICES, Setup, edits, new_job, plan, setup_context
+from bastler.job import ZERO_CHOICES, Plan, Setup, edits, new_job, plan, setup_context
 from bastler.machines import CARDS
 from bastler.proof import scene_of
 from bastler.shapes import CirclePattern, PointsPattern
 from bastler.steps import STEPS, Drilling, Facing, RectangularPocket, fill, trouble_with
 from conftest import MILL_STEPS, job_of, proof_of, with_step
+
+
+def top_of(planned: Plan, index: int) -> float:
+    """The height a step begins at, as it was worked out."""
+    step: Any = planned.steps[index].filled
+    return float(step.top)
+
 
 RING = CirclePattern(id="p", name="ring", x=30, y=20, diameter=24, count=6)
 
@@ -41,9 +50,9 @@ def test_the_zero_is_at_a_point_of_the_finished_block(zero: str, lo: tuple[float
 @pytest.mark.parametrize("height", ["top", "bottom"])
 def test_the_part_does_not_care_where_the_zero_is(zero: str, height: str) -> None:
     """The same features from another zero take the same volume, time and power."""
-    own = {"zero": zero, "zero_z": height, "zero_x": 7.0, "zero_y": 3.0}
+    own: dict[str, Any] = {"zero": zero, "zero_z": height, "zero_x": 7.0, "zero_y": 3.0}
     base = proof_of(job_of(Facing(id="f"), RectangularPocket(id="b", x=30, y=20)), 0.25)
-    dx, dy = Setup(size_x=60.0, size_y=40.0, size_z=20.0, **own).box().lo[:2]  # type: ignore[arg-type]
+    dx, dy = Setup(size_x=60.0, size_y=40.0, size_z=20.0, **own).box().lo[:2]
     up = 19.0 if height == "bottom" else 0.0
     moved = proof_of(job_of(Facing(id="f", finish_z=up), RectangularPocket(id="b", x=30 + dx, y=20 + dy), **own), 0.25)
     assert moved.removed == pytest.approx(base.removed, rel=1e-3)
@@ -94,7 +103,7 @@ def test_jaws_stand_in_front_and_behind() -> None:
 
 
 @pytest.mark.parametrize("card", CARDS.values(), ids=lambda c: c.id)
-def test_a_card_means_the_same_in_inches(card) -> None:  # type: ignore[no-untyped-def]
+def test_a_card_means_the_same_in_inches(card) -> None:
     inch = card.in_unit("inch")
     assert inch.x.hi * 25.4 == pytest.approx(card.x.hi)
     assert inch.rapid * 25.4 == pytest.approx(card.rapid)
@@ -110,7 +119,7 @@ def test_the_surface_a_step_starts_on_is_what_the_ones_before_left() -> None:
     tops = {p.step.id: getattr(p.filled, "top", None) for p in planned.steps}
     assert tops == {"f": None, "b": 0.0, "c": -5.0, "d": 0.0}
     off = plan(job_of(Facing(id="f", on=False), pocket))
-    assert off.steps[1].filled.top == 1.0
+    assert top_of(off, 1) == 1.0
 
 
 def test_a_region_that_only_touches_has_the_surface_of_neither() -> None:
@@ -118,7 +127,7 @@ def test_a_region_that_only_touches_has_the_surface_of_neither() -> None:
     deep = RectangularPocket(id="b", x=15, y=15, length=20, width=16, corner_radius=6, depth=15)
     beside = RectangularPocket(id="c", x=35, y=15, length=20, width=16, corner_radius=6, depth=2)
     planned = plan(job_of(Facing(id="f"), deep, beside))
-    assert planned.steps[2].filled.top == 0.0
+    assert top_of(planned, 2) == 0.0
     ctx = planned.steps[2].ctx
     stock = ctx.stock
     x, y, _ = stock.lo
@@ -162,7 +171,7 @@ def test_a_region_that_only_touches_has_the_surface_of_neither() -> None:
     ],
     ids=lambda value: getattr(value, "id", None) and type(value).__name__,
 )
-def test_contradictions_are_named_with_what_would_do(step, field: str, fits: object) -> None:  # type: ignore[no-untyped-def]
+def test_contradictions_are_named_with_what_would_do(step, field: str, fits: object) -> None:
     ctx = setup_context(job_of(patterns=(RING,)))
     found = {t.field: t for t in trouble_with(step, ctx)}
     assert field in found, found
@@ -172,7 +181,7 @@ def test_contradictions_are_named_with_what_would_do(step, field: str, fits: obj
 
 
 @pytest.mark.parametrize("kind", [STEPS[tag] for tag in MILL_STEPS], ids=lambda k: k.tag)
-def test_every_step_declares_itself_whole(kind) -> None:  # type: ignore[no-untyped-def]
+def test_every_step_declares_itself_whole(kind) -> None:
     """Groups are listed, words are there, dimensions are questions, computed answers can be computed."""
     job, ident = with_step(job_of(Facing(id="f")), kind.tag, "f")
     planned = plan(job).step(ident)

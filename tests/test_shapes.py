@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import pytest
 from hypothesis import given
@@ -27,7 +28,7 @@ from bastler.shapes import (
     rounded_rectangle,
 )
 
-NAMED = {"id": "p", "name": "p"}
+NAMED: dict[str, Any] = {"id": "p", "name": "p"}
 
 
 def near(points: list[tuple[float, float]], wanted: list[tuple[float, float]]) -> bool:

@@ -49,19 +49,19 @@ def test_a_countersink_over_drilled_holes() -> None:
     """What is taken is the cone less the hole; the depth follows from the diameter and the tool's blunt tip."""
     no_spot = msgspec.structs.replace(DRILLED, spot="no")
     job = made(no_spot, Countersink(id="c", pattern="p", diameter=9.0))
-    tool = plan(job).step("c").stages[0].tool  # type: ignore[union-attr]
+    tool = plan(job).step("c").stages[0].tool
     assert tool.id == "chamfer-12"  # blunt, and the holes are wide enough for it
     assert taken(clean(job, 0.04), "c") == pytest.approx(3 * (frustum(9, 5) - math.pi / 4 * 25 * 2.0), rel=0.02)
-    lowest = min(m.z for m in plan(job).step("c").stages[0].moves)  # type: ignore[union-attr]
+    lowest = min(m.z for m in plan(job).step("c").stages[0].moves)
     assert lowest == pytest.approx(-(9.0 - 2.0) / 2)
 
 
 def test_a_countersink_into_the_full_takes_a_tool_with_a_point() -> None:
     job = made(Countersink(id="c", pattern="p", diameter=8.0))
-    assert plan(job).step("c").stages[0].tool.id == "spot-10"  # type: ignore[union-attr]
+    assert plan(job).step("c").stages[0].tool.id == "spot-10"
     assert taken(clean(job, 0.04), "c") == pytest.approx(3 * frustum(8, 0), rel=0.02)
     blunt = made(Countersink(id="c", pattern="p", diameter=8.0, tool="chamfer-12"))
-    (trouble,) = plan(blunt).step("c").troubles  # type: ignore[union-attr]
+    (trouble,) = plan(blunt).step("c").troubles
     assert trouble.field == "tool"
     assert trouble.fits == "spot-10"
 
@@ -89,11 +89,11 @@ def test_a_counterbore_as_wide_as_the_tool_is_a_canned_cycle() -> None:
 def test_counterbores_of_any_size(diameter: float, depth: float, tool: str | None, drilled: bool, back: str) -> None:
     step = Counterbore(id="c", pattern="p", diameter=diameter, depth=depth, tool=tool, back_to=back)  # type: ignore[arg-type]
     job = made(*([DRILLED] if drilled else []), step)
-    if not plan(job).step("c").troubles:  # type: ignore[union-attr]
+    if not plan(job).step("c").troubles:
         clean(job, 0.3)
     else:
         assert tool is not None
-        assert plan(made(msgspec.structs.replace(step, tool=None))).step("c").stages  # type: ignore[union-attr]
+        assert plan(made(msgspec.structs.replace(step, tool=None))).step("c").stages
 
 
 @settings(max_examples=15)
@@ -111,7 +111,7 @@ def test_a_length_measured_wrong_is_found_out(step: Step) -> None:
     """A planted fault: every plunge goes 0.4 too deep."""
     job = made(DRILLED, step)
     planned = plan(job)
-    tool = planned.step("c").stages[0].tool  # type: ignore[union-attr]
+    tool = planned.step("c").stages[0].tool
     worn = tuple(msgspec.structs.replace(t, length=t.length + 0.4) if t.id == tool.id else t for t in job.tools)
     proof = prove_job(plan(msgspec.structs.replace(job, tools=worn)), Program.foreign(_as_measured_before(planned)), cell_mm=0.1)
     assert "gouge" in codes(proof)
@@ -139,4 +139,4 @@ def _as_measured_before(planned: object) -> str:
     ],
 )
 def test_what_cannot_be_is_said_where_it_is_asked(step: Step, field: str) -> None:
-    assert [t.field for t in plan(made(step)).step("c").troubles] == [field]  # type: ignore[union-attr]
+    assert [t.field for t in plan(made(step)).step("c").troubles] == [field]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import msgspec
 import numpy as np
@@ -79,12 +80,12 @@ def plan(*segments: PlanSegment, start: tuple[float | None, float | None] = (0.0
     return PlanOutline(id="o", name="o", closed="yes" if closed else "no", x=start[0], y=start[1], segments=segments)
 
 
-def line(**given: object) -> PlanSegment:
-    return PlanSegment(kind="line", **given)  # type: ignore[arg-type]
+def line(**given: Any) -> PlanSegment:
+    return PlanSegment(kind="line", **given)
 
 
-def arc(**given: object) -> PlanSegment:
-    return PlanSegment(kind="arc", **given)  # type: ignore[arg-type]
+def arc(**given: Any) -> PlanSegment:
+    return PlanSegment(kind="arc", **given)
 
 
 @pytest.mark.parametrize(
@@ -165,15 +166,16 @@ def test_any_of_the_values_that_help_closes_the_outline() -> None:
         segments = tuple(changed if j == k else s for j, s in enumerate(open_.segments))
         found = solve(msgspec.structs.replace(open_, segments=segments))
         assert found.state in ("solved", "ambiguous"), (k, key, found)
-        ends = [c.worked[-1].start for c in (*found.candidates, *found.others)]
-        assert any(math.dist(end, whole.worked[-1].start) < 1e-6 for end in ends if end), (k, key)
+        ends: list[Any] = [c.worked[-1].start for c in (*found.candidates, *found.others)]
+        joint: Any = whole.worked[-1].start
+        assert any(math.dist(end, joint) < 1e-6 for end in ends if end), (k, key)
 
 
 def test_two_shapes_are_shown_and_one_is_pointed_at() -> None:
     outline = plan(line(length=10.0), line(angle=90.0, x=6.0, y=11.0))
     solution = solve(outline)
     assert solution.state == "ambiguous"
-    corners = sorted(c.worked[0].end for c in solution.candidates)
+    corners = sorted(c.worked[0].end or () for c in solution.candidates)
     assert corners == [pytest.approx((6.0, -8.0)), pytest.approx((6.0, 8.0))]
     for k, candidate in enumerate(solution.candidates):
         chosen = solve(picked(outline, candidate))
@@ -185,7 +187,7 @@ def test_two_shapes_are_shown_and_one_is_pointed_at() -> None:
 def test_the_choice_is_kept_while_other_numbers_change() -> None:
     """It is a place that was pointed at, not a number in a list."""
     outline = plan(line(length=10.0), line(angle=90.0, x=6.0, y=11.0))
-    low = next(c for c in solve(outline).candidates if c.worked[0].end[1] < 0)
+    low = next(c for c in solve(outline).candidates if c.worked[0].end and c.worked[0].end[1] < 0)
     chosen = picked(outline, low)
     for x in (6.5, 5.0, 2.0, 8.0):
         second = msgspec.structs.replace(chosen.segments[1], x=x)
@@ -267,7 +269,7 @@ def test_what_is_dropped_comes_back_or_is_said_to_be_short(chain: list[PlanSegme
     segments = []
     for k, s in enumerate(whole):
         gone = data.draw(st.sets(st.sampled_from(DROPS), max_size=7))
-        changes: dict[str, object] = {name: None for name in gone if name != "tangent"}
+        changes: dict[str, Any] = {name: None for name in gone if name != "tangent"}
         if "tangent" in gone and k:
             changes["tangent"] = "no"
         segments.append(msgspec.structs.replace(s, **changes))
@@ -278,8 +280,8 @@ def test_what_is_dropped_comes_back_or_is_said_to_be_short(chain: list[PlanSegme
         assert solution.missing
         assert all(m.count >= 1 for m in solution.missing)
         return
-    shapes = [*solution.candidates, *solution.others]
-    wanted = [(s.x, s.y) for s in whole]
+    shapes: list[Any] = [*solution.candidates, *solution.others]
+    wanted: list[Any] = [(s.x, s.y) for s in whole]
     near = [max(math.dist(w.end, end) for w, end in zip(c.worked, wanted, strict=True)) for c in shapes]
     assert min(near) < 1e-5, (near, solution.state)
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import numpy as np
 import pytest
@@ -23,22 +24,22 @@ from conftest import codes, job_of, proof_of
 PATTERN = PointsPattern(id="p", name="one", points=((30.0, 20.0),))
 
 
-def inside(hole: float = 10.2, deep: float = 18.0, high: float = 30.0, **answers: object) -> Job:
+def inside(hole: float = 10.2, deep: float = 18.0, high: float = 30.0, **answers: Any) -> Job:
     """A hole milled or drilled, and a thread in it."""
     pocket = RoundPocket(id="d", x=30.0, y=20.0, diameter=hole, depth=deep, ap=2.0)
-    thread = ThreadMilling(id="t", pattern="p", **answers)  # type: ignore[arg-type]
+    thread = ThreadMilling(id="t", pattern="p", **answers)
     return job_of(Facing(id="f"), pocket, thread, patterns=(PATTERN,), size_z=high)
 
 
-def drilled(**answers: object) -> Job:
+def drilled(**answers: Any) -> Job:
     """M10 in a drilled hole, through where the thread is."""
     high = 22.0 if answers.get("extent") == "through" else 30.0
     drill = Drilling(id="d", pattern="p", diameter=8.5, depth=18.0, extent=str(answers.get("extent", "blind")))  # type: ignore[arg-type]
-    thread = ThreadMilling(id="t", pattern="p", thread="M10", depth=12.0, **answers)  # type: ignore[arg-type]
+    thread = ThreadMilling(id="t", pattern="p", thread="M10", depth=12.0, **answers)
     return job_of(Facing(id="f"), drill, thread, patterns=(PATTERN,), size_z=high)
 
 
-def outside(**answers: object) -> Job:
+def outside(**answers: Any) -> Job:
     boss = RoundBoss(id="b", x=30.0, y=20.0, diameter=20.0, depth=16.0)
     thread = ThreadMilling(id="t", pattern="p", side="outside", **({"thread": "M20 × 1.5", "depth": 9.0} | answers))  # type: ignore[arg-type]
     return job_of(Facing(id="f"), boss, thread, patterns=(PATTERN,), size_z=30.0)
@@ -59,7 +60,7 @@ def groove(job: Job, r: float, *, begin: float = 0.4) -> tuple[float, float, flo
     """From the posted text: width of the groove at a radius, seen from the thread's axis in one direction, the distance to the
     next groove, and how far out the tip comes. Nothing but the tool's own shape swept along the moves that are in the text."""
     planned = plan(job)
-    stage = planned.step("t").stages[0]  # type: ignore[union-attr]
+    stage = planned.step("t").stages[0]
     program = post(planned)
     proof = proof_of(job, 0.5)
     trace = proof.trace
@@ -75,7 +76,7 @@ def groove(job: Job, r: float, *, begin: float = 0.4) -> tuple[float, float, flo
     away = np.hypot(way[:, 0] - 30.0, way[:, 1] - 20.0)
     tooth = Tooth(tool.diameter / 2, tool.pitch / (6 if tool.profile_angle == 55 else 8), tool.profile_angle)
     near = rho <= tooth.radius
-    half = np.tile(tooth.width(rho[near]) / 2, tool.rows)
+    half = np.tile(np.vectorize(tooth.width)(rho[near]) / 2, tool.rows)
     z = np.concatenate([way[near, 2] + (row + 0.5) * tool.pitch for row in range(tool.rows)])
     spans = sorted(zip(z - half, z + half, strict=True))
     joined = [list(spans[0])]
@@ -102,13 +103,13 @@ def groove(job: Job, r: float, *, begin: float = 0.4) -> tuple[float, float, flo
     ],
     ids=["one tooth", "ten teeth", "left hand", "downward", "fine", "pipe"],
 )  # fmt: skip
-def test_the_groove_is_half_a_pitch_wide_at_the_pitch_diameter(name: str, hole: float, answers: dict[str, object]) -> None:
+def test_the_groove_is_half_a_pitch_wide_at_the_pitch_diameter(name: str, hole: float, answers: dict[str, Any]) -> None:
     """Within 5 um of the pitch diameter: flanks of angle a move it by the groove's width over tan(a/2)."""
     if name.startswith("G"):
         answers = {"tool": "thread-g"}
     thread = thread_of(name)
     job = inside(hole, thread=name, depth=8.0, **answers)
-    assert not plan(job).step("t").troubles  # type: ignore[union-attr]
+    assert not plan(job).step("t").troubles
     bore_r = (thread.nut_major + thread.bore) / 4 if thread.angle == 55.0 else (thread.major - 0.649519 * thread.pitch) / 2
     width, gap, tip = groove(job, bore_r)
     slack = 0.005 * math.tan(math.radians(thread.angle / 2))
@@ -175,7 +176,7 @@ def test_the_hand_of_the_thread_is_in_the_text(hand: str, way: str) -> None:
 )
 def test_it_proves(job: Job) -> None:
     found = plan(job).step("t")
-    assert not found.troubles, found.troubles  # type: ignore[union-attr]
+    assert not found.troubles, found.troubles
     proof = proof_of(job, 0.1)
     assert proof.proved, proof.remarks
     assert not codes(proof, "stop") | codes(proof, "caution"), proof.remarks
@@ -199,7 +200,7 @@ def test_it_proves(job: Job) -> None:
     ],
 )
 def test_what_cannot_be_milled_is_said_where_it_is_asked(job: Job, field: str) -> None:
-    assert [t.field for t in plan(job).step("t").troubles] == [field]  # type: ignore[union-attr]
+    assert [t.field for t in plan(job).step("t").troubles] == [field]
 
 
 def test_a_thread_mill_sent_too_deep_by_hand_is_a_crash() -> None:
@@ -207,7 +208,7 @@ def test_a_thread_mill_sent_too_deep_by_hand_is_a_crash() -> None:
     made = plan(inside(deep=12.0, thread="M12", depth=8.0, tool="thread-6"))
     text = post(made).text
     lowest = min((w for line in text.splitlines() for w in line.split() if w.startswith("Z-")), key=lambda w: float(w[1:]))
-    own = made.step("t").filled.bottom(made.step("t").stages[0].tool, made.ctx)  # type: ignore[union-attr]
+    own = made.step("t").filled.bottom(made.step("t").stages[0].tool, made.ctx)
     mine = f"Z{own:.3f}".rstrip("0")
     assert mine in text, (mine, lowest)
     proof = prove_job(made, Program.foreign(text.replace(mine, "Z-16")), cell_mm=0.2)
@@ -217,14 +218,14 @@ def test_a_thread_mill_sent_too_deep_by_hand_is_a_crash() -> None:
 # -- boring ------------------------------------------------------------------------------------------------------------
 
 
-def bored(hole: float = 24.4, **answers: object) -> Job:
+def bored(hole: float = 24.4, **answers: Any) -> Job:
     pocket = RoundPocket(id="d", x=30.0, y=20.0, diameter=hole, depth=16.0)
-    bore = Boring(id="r", pattern="p", **({"depth": 10.0} | answers))  # type: ignore[arg-type]
+    bore = Boring(id="r", pattern="p", **({"depth": 10.0} | answers))
     return job_of(Facing(id="f"), pocket, bore, patterns=(PATTERN,), size_z=30.0)
 
 
 @pytest.mark.parametrize(("answers", "code"), [({}, "G85"), ({"dwell": 0.5}, "G89"), ({"out": "stopped"}, "G86")])
-def test_boring_opens_a_milled_hole_to_size(answers: dict[str, object], code: str) -> None:
+def test_boring_opens_a_milled_hole_to_size(answers: dict[str, Any], code: str) -> None:
     proof = proof_of(bored(**answers), 0.1)
     assert proof.proved
     assert not codes(proof, "caution"), proof.remarks
@@ -243,4 +244,4 @@ def test_boring_opens_a_milled_hole_to_size(answers: dict[str, object], code: st
     ],
 )  # fmt: skip
 def test_what_a_boring_head_cannot_do_is_said(job: Job, field: str) -> None:
-    assert [t.field for t in plan(job).step("r").troubles] == [field]  # type: ignore[union-attr]
+    assert [t.field for t in plan(job).step("r").troubles] == [field]

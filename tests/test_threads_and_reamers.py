@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import msgspec
 import pytest
 from hypothesis import given, settings
@@ -19,23 +21,23 @@ from conftest import codes, job_of, proof_of
 PATTERN = PointsPattern(id="p", name="two", points=((15.0, 12.0), (45.0, 28.0)))
 
 
-def made(*steps: Step, **setup: object) -> Job:
-    return job_of(Facing(id="f"), *steps, patterns=(PATTERN,), **({"size_z": 30.0} | setup))  # type: ignore[arg-type]
+def made(*steps: Step, **setup: Any) -> Job:
+    return job_of(Facing(id="f"), *steps, patterns=(PATTERN,), **({"size_z": 30.0} | setup))
 
 
-def tapped(diameter: float = 6.8, deep: float = 14.0, **answers: object) -> Job:
-    return made(Drilling(id="d", pattern="p", diameter=diameter, depth=deep), Tapping(id="t", pattern="p", **answers))  # type: ignore[arg-type]
+def tapped(diameter: float = 6.8, deep: float = 14.0, **answers: Any) -> Job:
+    return made(Drilling(id="d", pattern="p", diameter=diameter, depth=deep), Tapping(id="t", pattern="p", **answers))
 
 
 def trouble(job: Job, step: str = "t") -> tuple[str, object]:
-    (found,) = plan(job).step(step).troubles  # type: ignore[union-attr]
+    (found,) = plan(job).step(step).troubles
     return found.field, found.fits
 
 
 @pytest.mark.parametrize(("drill", "tap"), [(5.0, "tap-m6"), (6.8, "tap-m8"), (8.5, "tap-m10")])
 def test_the_tap_that_the_holes_were_drilled_for_is_proposed(drill: float, tap: str) -> None:
     job = tapped(drill, 16.0)
-    assert plan(job).step("t").stages[0].tool.id == tap  # type: ignore[union-attr]
+    assert plan(job).step("t").stages[0].tool.id == tap
     proof = proof_of(job, 0.2)
     assert proof.proved
     assert codes(proof) == set()
@@ -43,7 +45,7 @@ def test_the_tap_that_the_holes_were_drilled_for_is_proposed(drill: float, tap: 
 
 def test_the_feed_is_a_pitch_a_turn_and_the_lead_goes_deeper() -> None:
     planned = plan(tapped(depth=8.0))
-    stage = planned.step("t").stages[0]  # type: ignore[union-attr]
+    stage = planned.step("t").stages[0]
     program = post(planned)
     (line,) = [line for line in program.lines if "G84" in line]
     assert f"F{stage.speed * 1.25:g}" in line
@@ -101,17 +103,17 @@ def test_whatever_is_asked_the_tap_never_bottoms_out(drill: float, thread: float
     """Either it is said that the hole is too shallow, or the proof is clean."""
     job = tapped(drill, deep, depth=thread, extent=extent)
     planned = plan(job)
-    if planned.step("d").troubles:  # type: ignore[union-attr]
+    if planned.step("d").troubles:
         return
-    said = [t.field for t in planned.step("t").troubles]  # type: ignore[union-attr]
+    said = [t.field for t in planned.step("t").troubles]
     assert said in ([], ["depth"], ["pattern"])
     if not said:
         proof = proof_of(job, 0.3)
         assert not codes(proof, "stop")
 
 
-def reamed(diameter: float = 5.8, **answers: object) -> Job:
-    return made(Drilling(id="d", pattern="p", diameter=diameter, depth=14.0), Reaming(id="r", pattern="p", **answers))  # type: ignore[arg-type]
+def reamed(diameter: float = 5.8, **answers: Any) -> Job:
+    return made(Drilling(id="d", pattern="p", diameter=diameter, depth=14.0), Reaming(id="r", pattern="p", **answers))
 
 
 def test_reaming_takes_what_the_drill_left_and_comes_back_in_feed() -> None:

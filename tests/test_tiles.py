@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import dataclasses
+from typing import Any
 
 import msgspec
 import numpy as np
@@ -17,12 +18,12 @@ from bastler.proof.scene import scene_of
 from bastler.proof.section import prove_section
 from bastler.proof.tiles import SIDE, Tiles, reached
 from bastler.shapes import Box
-from bastler.tools import Tool, shop_crib
+from bastler.tools import shop_crib
 from conftest import job_of
 
 GRID = Grid.over(Box((0.0, 0.0, -10.0), (60.0, 40.0, 0.0)), 0.2, 1.0)
 SCENE = scene_of(plan(job_of()))
-TOOL = next(t for t in shop_crib("mm") if t.id == "end-6")
+TOOL: Any = next(t for t in shop_crib("mm") if t.id == "end-6")
 
 
 def traced(*lines: str) -> Trace:
@@ -30,7 +31,7 @@ def traced(*lines: str) -> Trace:
     return read("\n".join(["G21 G90 G17 G94", "S1000 M3", "G0 X-50 Y-50 Z50", *lines]), control)
 
 
-def masks(*lines: str, tool: Tool = TOOL):  # type: ignore[no-untyped-def]
+def masks(*lines: str, tool: Any = TOOL):
     trace = traced(*lines)
     return reached(trace, 0, len(trace), tool, GRID)
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import msgspec
 import numpy as np
 import pytest
@@ -50,9 +52,9 @@ def shape(draw: st.DrawFn, k: float) -> TurnedOutline:
     return outline(id="o", name="o", d=k * start, z=0.0, pieces=(*pieces, along(k * (z - 8.0)), up(k * 62.0)))
 
 
-def job_with(unit: str, tool: TurnTool, o: TurnedOutline, *before: Step, way: str = "along") -> Job:
+def job_with(unit: str, tool: TurnTool, o: TurnedOutline, *before: Step, way: Any = "along") -> Job:
     k = scale("mm", unit)  # type: ignore[arg-type]
-    stock = {"diameter": 60.0, "length": 140.0, "over_front": 1.0, "finished": 80.0, "stick_out": 110.0}
+    stock: dict[str, Any] = {"diameter": 60.0, "length": 140.0, "over_front": 1.0, "finished": 80.0, "stick_out": 110.0}
     steps = (
         TurnFacing(id="f"),
         *before,
@@ -85,7 +87,7 @@ def test_every_insert_outside(unit: str, code: str, approach: float, data: st.Da
 @pytest.mark.parametrize("unit", ["mm", "inch"])
 @pytest.mark.parametrize(("code", "approach"), INSIDE)
 @pytest.mark.parametrize("way", ["along", "across"])
-def test_every_insert_in_a_bore(unit: str, code: str, approach: float, way: str) -> None:
+def test_every_insert_in_a_bore(unit: str, code: str, approach: float, way: Any) -> None:
     k = scale("mm", unit)  # type: ignore[arg-type]
     bar = {"side": "inside", "bar": 10.0, "min_bore": 13.0, "stick_out": 60.0}
     tool = TurnTool(id="x", station=0, kind="boring", name="x", insert=code, approach=approach, **bar)  # type: ignore[arg-type]
@@ -110,10 +112,10 @@ def test_a_left_hand_tool_is_refused_with_the_reason(unit: str, kind: str) -> No
     tool = TurnTool(id="x", station=0, kind=kind, name="x", insert="CCMT060204", hand="left", **bar)  # type: ignore[arg-type]
     o = outline(id="o", name="o", inside=inside, d=38.0 * k, z=0.0, pieces=(along(-20.0 * k),))
     job = job_with(unit, tool, o)
-    texts = [t.text for ident in ("r", "e") for t in plan(job).step(ident).troubles]  # type: ignore[union-attr]
+    texts = [t.text for ident in ("r", "e") for t in plan(job).step(ident).troubles]
     assert sum("left-hand" in text for text in texts) == 2
     faced = edits.answered(job, "step:f.tool", "x")
-    assert any("left-hand" in t.text or "does not do this" in t.text for t in plan(faced).step("f").troubles)  # type: ignore[union-attr]
+    assert any("left-hand" in t.text or "does not do this" in t.text for t in plan(faced).step("f").troubles)
 
 
 @pytest.mark.parametrize("hand", ["right", "left"])

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from typing import Any
 
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
@@ -82,7 +83,7 @@ def shafts(draw: st.DrawFn) -> TurnedOutline:
     st.sampled_from(["computed", "control"]),
 )
 def test_roughed_and_finished_outside(
-    outline: TurnedOutline, way: str, leave_by: str, ap: float, leave: float, rough: str, finish: str, comp: str
+    outline: TurnedOutline, way: Any, leave_by: Any, ap: float, leave: float, rough: str, finish: str, comp: Any
 ) -> None:
     job = turned(
         TurnFacing(id="f"),
@@ -98,7 +99,7 @@ def test_roughed_and_finished_outside(
 
 @settings(max_examples=8)
 @given(shafts(), st.floats(0.6, 3.0), st.sampled_from(["along", "across"]))
-def test_roughing_alone_leaves_its_allowance_and_no_more(outline: TurnedOutline, ap: float, way: str) -> None:
+def test_roughing_alone_leaves_its_allowance_and_no_more(outline: TurnedOutline, ap: float, way: Any) -> None:
     job = turned(TurnFacing(id="f"), TurnRoughing(id="r", outline="o", ap=ap, way=way, leave_d=0.6), outlines=(outline,))
     assume(planned_whole(job))
     clean(prove_job(plan(job)), "edge-length")
@@ -112,12 +113,12 @@ def bores(draw: st.DrawFn) -> TurnedOutline:
         z -= draw(st.floats(8, 16))
         d -= draw(st.floats(1, 3))
         pieces += [along(z), draw(st.sampled_from([up(d), slant(d=d, angle=45.0)]))]
-    return outline_of(id="o", name="bore", inside=True, d=pieces and max(d + 8, 36.0), z=0.0, pieces=(*pieces, along(z - 6.0)))
+    return outline_of(id="o", name="bore", inside=True, d=max(d + 8, 36.0), z=0.0, pieces=(*pieces, along(z - 6.0)))
 
 
 @settings(max_examples=12)
 @given(bores(), st.floats(0.5, 2.0), st.sampled_from(["bore-c80-04", "bore-d55-02"]), st.sampled_from(["along", "across"]))
-def test_bored(outline: TurnedOutline, ap: float, tool: str, way: str) -> None:
+def test_bored(outline: TurnedOutline, ap: float, tool: str, way: Any) -> None:
     job = turned(
         TurnFacing(id="f"),
         CentreHole(id="d", work="drill", diameter=20.0, depth=50.0, tool="drill-20"),
@@ -133,7 +134,7 @@ def test_bored(outline: TurnedOutline, ap: float, tool: str, way: str) -> None:
 @given(st.data())
 def test_grooves_are_clean(data: st.DataObject) -> None:
     number = data.draw
-    side = number(st.sampled_from(["outside", "inside", "face"]))
+    side: Any = number(st.sampled_from(["outside", "inside", "face"]))
     step = Groove(
         id="g",
         side=side,
@@ -165,7 +166,7 @@ def test_grooves_are_clean(data: st.DataObject) -> None:
     st.integers(1, 3),
     st.floats(8, 20),
 )
-def test_threads_outside_are_clean(name: str, infeed: str, starts: int, length: float) -> None:
+def test_threads_outside_are_clean(name: str, infeed: Any, starts: int, length: float) -> None:
     step = Threading(id="t", thread=name, infeed=infeed, starts=starts, length=length, run_out=1.0)
     crest = 2 * step.crest(plan(turned()).ctx)
     outline = outline_of(id="o", name="o", d=crest, z=0.0, pieces=(along(-length - 12.0), up(62.0)))
@@ -184,7 +185,7 @@ def test_threads_outside_are_clean(name: str, infeed: str, starts: int, length: 
     st.sampled_from(["lathe-200", "lathe-bench"]),
 )
 def test_parted_off_at_the_right_length(front: float, back: float, bore: float, finished: float, machine: str) -> None:
-    form = {"form": "tube", "bore": bore} if bore else {}
+    form: dict[str, Any] = {"form": "tube", "bore": bore} if bore else {}
     job = turned(
         TurnFacing(id="f"),
         PartOff(id="p"),

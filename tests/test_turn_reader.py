@@ -4,6 +4,7 @@ compensation."""
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import numpy as np
 import pytest
@@ -25,12 +26,12 @@ LATHE = Dialect(diameter_x=True)
 HEAD = "G21\nG18 G90\nT0101\nG50 S3000\nG97 S1000 M3\nG95\nG0 X62 Z2\n"
 
 
-def control(dialect: Dialect = LATHE, **more: object) -> Control:
+def control(dialect: Dialect = LATHE, **more: Any) -> Control:
     given = {"points": POINTS, "offset_points": POINTS, "noses": {1: (0.8, (0.8, 0.8))}} | more
     return Control(dialect=dialect, turns=True, home=(200.0, 0.0, 300.0), **given)  # type: ignore[arg-type]
 
 
-def ends(text: str, dialect: Dialect = LATHE, **more: object) -> list[tuple[float, float]]:
+def ends(text: str, dialect: Dialect = LATHE, **more: Any) -> list[tuple[float, float]]:
     """Diameter and length at the end of every move."""
     trace = read(HEAD + text, control(dialect, **more))
     assert trace.findings == (), trace.findings

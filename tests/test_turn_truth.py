@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import msgspec
 import numpy as np
@@ -58,7 +59,7 @@ def test_a_groove_on_the_face_starts_where_the_stock_is(count: int, floors: list
     step = plan(job).step("g")
     assert step is not None
     ctx, groove = step.ctx, step.filled
-    if plan(job).step("r").troubles:  # type: ignore[union-attr]
+    if plan(job).step("r").troubles:
         pytest.skip("no bar goes into that bore")
     assert [round(groove.floor(ctx, k), 3) for k in range(count)] == floors  # type: ignore[attr-defined]
 
@@ -71,13 +72,10 @@ def test_a_hole_begins_where_the_stock_is() -> None:
 
 
 def test_a_shoulder_that_only_touches_a_window_is_not_in_it() -> None:
-    job = turned(
-        FACE,
-        TurnFinishing(id="e", outline="o"),
-        outlines=(outline_of(id="o", d=40.0, z=0, name="o", pieces=(along(-20), up(62))),),
-    )
+    shoulder = outline_of(id="o", d=40.0, z=0, name="o", pieces=(along(-20), up(62)))
+    job = turned(FACE, TurnFinishing(id="e", outline="o"), outlines=(shoulder,))
     ctx = plan(job).steps[-1].ctx
-    stock = plan(turned(FACE, *job.steps[1:], PartOff(id="p"), outlines=job.outlines)).step("p").ctx  # type: ignore[union-attr]
+    stock = plan(turned(FACE, *job.steps[1:], PartOff(id="p"), outlines=(shoulder,))).step("p").ctx
     assert stock.outer(-19.0, 0.0) == pytest.approx(20.0, abs=1e-3)
     assert stock.finished_outer(-20.0, -10.0) == pytest.approx(20.0, abs=1e-3)
     assert ctx.outer(-20.0, -10.0) == 30.0
@@ -137,7 +135,7 @@ NAMES = [
 
 @pytest.mark.parametrize(("name", "major"), NAMES)
 @pytest.mark.parametrize("infeed", ["flank", "straight", "alternating"])
-def test_the_groove_of_a_thread_is_half_a_pitch_wide(name: str, major: float, infeed: str) -> None:
+def test_the_groove_of_a_thread_is_half_a_pitch_wide(name: str, major: float, infeed: Any) -> None:
     """ISO 724, ISO 228-1, ISO 2904: at the pitch diameter ridge and groove are equally wide."""
     proof = prove_job(plan(turned(FACE, Threading(id="t", thread=name, length=18.0, infeed=infeed), diameter=major)))
     assert codes(proof) <= {"thread-run-out"}, [r.text for r in proof.remarks]
@@ -160,7 +158,7 @@ def test_a_tip_of_another_flat_goes_another_depth(tip: float) -> None:
 def test_a_blunt_tip_is_refused_for_a_fine_pitch() -> None:
     job = turned(FACE, Threading(id="t", thread="M24 x 1", length=12.0), diameter=24.0)
     job = edits.answered(job, "tool:thread-60.tip", 0.4)
-    (trouble,) = plan(job).step("t").troubles  # type: ignore[union-attr]
+    (trouble,) = plan(job).step("t").troubles
     assert "0.4 wide" in trouble.text
 
 
@@ -200,7 +198,7 @@ def test_a_finishing_pass_that_takes_a_roughing_layer(layer: float, found: bool)
 HOLE = (FACE, CentreHole(id="d", work="drill", diameter=5.0, depth=25.0))
 
 
-def tapped(**dialect: object) -> Job:
+def tapped(**dialect: Any) -> Job:
     card = CARDS["lathe-200"]
     card = msgspec.structs.replace(card, dialect=msgspec.structs.replace(card.dialect, **dialect))
     job = turned(*HOLE, CentreHole(id="t", work="tap", diameter=6.0, depth=12.0))
@@ -217,7 +215,7 @@ def test_a_rigid_tap_comes_back_within_a_cycle() -> None:
 
 
 def test_without_the_cycle_a_rigid_tap_is_refused_with_the_reason() -> None:
-    (trouble,) = plan(tapped(cycles=())).step("t").troubles  # type: ignore[union-attr]
+    (trouble,) = plan(tapped(cycles=())).step("t").troubles
     assert "floating holder" in trouble.text
 
 
@@ -242,7 +240,7 @@ def test_offsets_of_a_turret_with_many_stations_are_their_own() -> None:
 
 def test_an_offset_that_two_edges_share_is_a_stop_with_a_way_out() -> None:
     job = turned(FACE, Groove(id="g", z=-20.0, width=4.0, floor_d=52.0))
-    used = plan(job).step("g").stages[0].tool  # type: ignore[union-attr]
+    used = plan(job).step("g").stages[0].tool
     clash = edits.answered(job, f"tool:{used.id}.offset", 1)
     remark = said(clash, "offset-clash")
     assert remark.level == "stop"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 import pytest
@@ -28,11 +29,11 @@ DRILL = next(t for t in shop_crib("mm") if t.id == "drill-10")
 START = "G21 G90 G94 G17\nT1 M6\nS1000 M3\nG54 G0 X10 Y10\nG43 H1 Z5\n"
 
 
-def trace_of(text: str):  # type: ignore[no-untyped-def]
+def trace_of(text: str):
     return read(START + text, Control(home=(0, 0, 300), tool_lengths={1: 100.0}, length_offsets={1: 100.0}))
 
 
-def region(text: str, level: float, tool=END10):  # type: ignore[no-untyped-def]
+def region(text: str, level: float, tool=END10):
     trace = trace_of(text)
     return shapely.union_all(swept(trace, np.concatenate(below(trace, 0, len(trace), level, 1.0)), tool, level, 1.0))
 
@@ -58,7 +59,7 @@ def test_a_cone_is_as_wide_as_it_is_there() -> None:
     assert region("G1 Z-9 F100\n", -2.5, DRILL).area == pytest.approx(math.pi * 25, rel=5e-4)
 
 
-def wall(wanted, allowed=None):  # type: ignore[no-untyped-def]
+def wall(wanted, allowed=None):
     return Wall(plan=PLAN, wanted=wanted, allowed=allowed or wanted, floor=-5.0, upper=0.0, tolerance=0.01, band=0.3)
 
 
@@ -96,7 +97,7 @@ def test_levels_and_regions_of_the_wanted_shape() -> None:
     assert wanted_at([top], -1.0).is_empty
 
 
-def times(text: str, **card: float):  # type: ignore[no-untyped-def]
+def times(text: str, **card: Any):
     own = scene_of(plan(job_of())).card
     trace = trace_of(text)
     import msgspec
@@ -148,10 +149,8 @@ def test_stepping_on_and_back_meets_every_move() -> None:
 
 
 def test_remarks_come_in_the_order_of_their_weight() -> None:
-    made = [
-        Remark(level=level, code="c", text="t.", line=line)
-        for level, line in (("note", 1), ("stop", 9), ("caution", 4), ("stop", 2))
-    ]  # type: ignore[arg-type]
+    mixed: list[Any] = [("note", 1), ("stop", 9), ("caution", 4), ("stop", 2)]
+    made = [Remark(level=level, code="c", text="t.", line=line) for level, line in mixed]
     assert [(r.level, r.line) for r in sorted_remarks(made)] == [("stop", 2), ("stop", 9), ("caution", 4), ("note", 1)]
 
 
@@ -166,7 +165,7 @@ def test_the_report_measures_floors() -> None:
 def test_a_proof_does_not_change_when_a_later_one_is_made() -> None:
     """The prover writes its working field over; what it gave away stays as it was."""
     prover, job = Prover(0.25), job_of(Facing(id="f"), RectangularPocket(id="b", x=30, y=20))
-    first = prover.prove(plan(job))
+    first: Any = prover.prove(plan(job))
     assert first is not None
     before, kept = first.after(0).copy(), first.after(1).copy()
     prover.prove(plan(job_of(Facing(id="f", finish_z=-2.0), RectangularPocket(id="b", x=20, y=20, depth=9.0))))

@@ -5,7 +5,6 @@ from __future__ import annotations
 import pytest
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QMouseEvent
-from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from bastler.app.commands import COMMANDS, command
@@ -14,12 +13,12 @@ from bastler.app.remark_bar import RemarkBox
 from bastler.app.rows import ChoiceRow
 from bastler.app.session import SETUP
 
-from .conftest import ALT, CTRL, SHIFT, Hands
+from .conftest import ALT, CTRL, SHIFT, Hands, QTest
 
 KEY = Qt.Key
 
 
-def field_of(hands: Hands, address: str):  # type: ignore[no-untyped-def]
+def field_of(hands: Hands, address: str):
     return hands.window.questions.rows[address].field  # type: ignore[attr-defined]
 
 
@@ -334,7 +333,7 @@ def test_patterns_are_edited_shared_and_left_out(demo: Hands) -> None:
     demo.type("5")
     assert session.job.pattern("p1").left_out == (3, 5)
     demo.proved()
-    assert sum(1 for r in session.plan.step("s4").removals) == 8
+    assert len(session.plan.step("s4").removals) == 8
 
 
 def test_points_are_typed_line_by_line(demo: Hands) -> None:

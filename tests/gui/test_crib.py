@@ -6,7 +6,6 @@ from pathlib import Path
 
 import msgspec
 from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtTest import QTest
 
 from bastler.app.main_window import MainWindow
 from bastler.app.shop_keeper import shop_path
@@ -14,7 +13,7 @@ from bastler.job import plan
 from bastler.tools import new_tool
 from bastler.tools.lists import csv_list, read_list
 
-from .conftest import ALT, CTRL, NONE, Hands
+from .conftest import ALT, CTRL, NONE, Hands, QTest
 
 KEY = Qt.Key
 
@@ -46,7 +45,7 @@ def test_a_tool_added_to_the_crib_is_used_by_the_job_and_by_the_next_one(hands: 
     hands.press(KEY.Key_Return)
     tool = session.job.tool(ident)
     assert tool is not None
-    assert (tool.station, tool.diameter) == (29, 12.0)  # type: ignore[union-attr]
+    assert (tool.station, tool.diameter) == (29, 12.0)
     session.answer(f"step:{pocket}.tool", ident)
     hands.proved()
     assert session.proof is not None
@@ -81,7 +80,7 @@ def test_dragging_a_tool_changes_places_and_can_be_undone(hands: Hands) -> None:
     session = plate(hands).window.session
     before = session.job.tools
     drag(hands, "end-16", 4)
-    assert (session.job.tool("end-16").station, session.job.tool("end-6").station) == (4, 2)  # type: ignore[union-attr]
+    assert (session.job.tool("end-16").station, session.job.tool("end-6").station) == (4, 2)
     hands.press(KEY.Key_Z, CTRL)
     assert session.job.tools == before
     hands.proved()
@@ -96,8 +95,8 @@ def test_the_crib_out_and_in_is_the_same_and_conflicts_are_decided_one_by_one(ha
     crib.read(path)
     assert session.job.tools == before.tools
     assert "there already" in crib.words.text()
-    other = msgspec.structs.replace(before.tool("end-16"), diameter=15.5)  # type: ignore[type-var]
-    third = msgspec.structs.replace(before.tool("end-10"), flutes=4)  # type: ignore[type-var]
+    mill_16, mill_10 = (next(t for t in before.tools if t.id == ident) for ident in ("end-16", "end-10"))
+    other, third = msgspec.structs.replace(mill_16, diameter=15.5), msgspec.structs.replace(mill_10, flutes=4)
     path.write_text(csv_list([other, third, new_tool("drill", "mm", "fresh")]))
     crib.read(path)
     assert session.job.tool("fresh") is not None
@@ -121,11 +120,12 @@ def test_the_crib_out_and_in_is_the_same_and_conflicts_are_decided_one_by_one(ha
 def test_a_tool_that_the_shop_has_otherwise_is_shown_and_either_may_hold(hands: Hands) -> None:
     window = plate(hands).window
     session, crib = window.session, window.crib
-    session.keep_shop(session.shop.given(session.job, msgspec.structs.replace(session.job.tool("end-16"), diameter=15.5)))  # type: ignore[type-var]
+    ours = next(t for t in session.job.tools if t.id == "end-16")
+    session.keep_shop(session.shop.given(session.job, msgspec.structs.replace(ours, diameter=15.5)))
     crib.select("tools", "end-16")
     assert "otherwise" in crib.words.text()
     hands.click(crib.ways[0])
-    assert session.job.tool("end-16").diameter == 15.5  # type: ignore[union-attr]
+    assert session.job.tool("end-16").diameter == 15.5
     assert session.shop.differing(session.job) == {}
     hands.proved()
 

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import os
 from pathlib import Path
+from typing import Any
 
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtTest import QTest
 
 from bastler.app import recovery
 from bastler.app.main_window import MainWindow
@@ -15,7 +15,7 @@ from bastler.app.settings import Settings, read_settings, settings_path
 from bastler.job import new_job, read_job, write_job
 from bastler.job.samples import sample
 
-from .conftest import CTRL, Hands
+from .conftest import CTRL, Hands, QTest
 
 
 def test_save_writes_the_file_and_it_is_recent(hands: Hands, tmp_path: Path) -> None:
@@ -83,7 +83,7 @@ def test_the_proof_that_fails_is_said_and_the_window_lives(
 ) -> None:
     from bastler.proof import Prover
 
-    def broken(*_: object, **__: object) -> None:
+    def broken(*_: object, **__: Any) -> None:
         raise RuntimeError("planted")
 
     monkeypatch.setattr(Prover, "prove", broken)

@@ -42,7 +42,7 @@ def test_drilled_countersunk_and_tapped_on_one_pattern(hands: Hands) -> None:
     before = [done.summary for done in session.plan.steps]
     session.edit(edits.answered(session.job, f"pattern:{pattern}.count", 3), "Three holes")
     hands.proved()
-    assert all(session.job.step(s).pattern == pattern for s in (drill, sink, tap))  # type: ignore[union-attr]
+    assert all(session.job.step(s).pattern == pattern for s in (drill, sink, tap))
     after = [done.summary for done in session.plan.steps]
     assert [a.split(" ×")[0] for a in after[1:]] == ["3", "3", "3"]
     assert before[1:] != after[1:]
@@ -60,8 +60,8 @@ def test_a_tap_that_would_bottom_out_offers_what_fits(hands: Hands) -> None:
     hands.go_to(f"step:{tap}.depth")
     hands.type("25")
     hands.press(KEY.Key_Return)
-    hands.until(lambda: bool(session.plan.step(tap).troubles))  # type: ignore[union-attr]
-    (trouble,) = session.plan.step(tap).troubles  # type: ignore[union-attr]
+    hands.until(lambda: bool(session.plan.step(tap).troubles))
+    (trouble,) = session.plan.step(tap).troubles
     assert trouble.field == "depth"
     assert "bottom out" in trouble.text
     session.answer(f"step:{tap}.depth", trouble.fits)
@@ -80,7 +80,7 @@ def test_every_new_figure_is_on_the_board_and_proves(hands: Hands) -> None:
         session = window.session
         assert session.proof is not None
         assert session.proof.proved, (words, session.proof.remarks)
-        assert session.plan.step(session.selected).stages  # type: ignore[union-attr]
+        assert session.plan.step(session.selected).stages
         session.undo()
         hands.proved()
 
@@ -95,7 +95,7 @@ def test_a_finished_hole_from_nothing(hands: Hands) -> None:
     session = window.session
 
     def stages() -> list[str]:
-        return [s.name for s in session.plan.step(hole).stages]  # type: ignore[union-attr]
+        return [s.name for s in session.plan.step(hole).stages]
 
     assert stages() == ["spot", "drill", "tap"]
     hands.go_to(f"step:{hole}.thread")
@@ -117,12 +117,12 @@ def test_a_finished_hole_from_nothing(hands: Hands) -> None:
     assert stages() == ["spot", "drill", "counterbore"]
     assert session.proof.proved, session.proof.remarks
 
-    before = session.plan.step(hole).summary  # type: ignore[union-attr]
+    before = session.plan.step(hole).summary
     at = window.sheet.spots[2]
     hands.click(window.sheet, at.x(), at.y())
     hands.proved()
     assert session.job.patterns[0].left_out == (2,)
-    assert session.plan.step(hole).summary != before  # type: ignore[union-attr]
+    assert session.plan.step(hole).summary != before
     hands.press(KEY.Key_Z, CTRL)
     hands.proved()
     assert session.job.patterns[0].left_out == ()
@@ -141,7 +141,7 @@ def test_positions_come_from_a_list_and_a_bad_list_is_said(hands: Hands, tmp_pat
     window.desk.read_places(good, f"step:{drill}.pattern")
     hands.proved()
     assert session.job.patterns[0].name == "cap holes"
-    assert session.plan.step(drill).summary.startswith("3 ×")  # type: ignore[union-attr]
+    assert session.plan.step(drill).summary.startswith("3 ×")
     assert session.proof is not None
     assert session.proof.proved
     kept = session.job

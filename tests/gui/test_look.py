@@ -4,13 +4,12 @@ from __future__ import annotations
 
 import pytest
 from PyQt6.QtGui import QColor, QFontDatabase
-from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractButton, QLabel, QWidget
 
 from bastler.app.session import SETUP
 from bastler.app.theme import ASSETS, DAY, MONO, SANS, TOOL_HUES, icon
 
-from .conftest import Hands
+from .conftest import Hands, QTest
 
 
 def luminance(name: str) -> float:

@@ -3,21 +3,21 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Any
 
 import pytest
 from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog
-from tests.conftest import codes
 
 from bastler.app.outline_drawing import selected_segment
 from bastler.app.outline_row import OutlineRow
-from bastler.job import edits
+from bastler.job import Job, edits
 from bastler.job.samples import sample, sample_drawing
-from bastler.shapes import PlanSegment, draw
+from bastler.shapes import Drawn, PlanSegment, draw
 from bastler.steps import EdgeBreak, Facing, FreePocket, OutlineMilling, RestMachining
+from conftest import codes
 
-from .conftest import ALT, CTRL, Hands
+from .conftest import ALT, CTRL, Hands, QTest
 
 KEY = Qt.Key
 
@@ -27,7 +27,12 @@ def retype(hands: Hands, text: str) -> None:
     hands.type(text) if text else hands.press(KEY.Key_Backspace)
 
 
-def give(hands: Hands, segment: str, **values: str) -> None:
+def drawn(job: Job, ident: str) -> Drawn:
+    """An outline of the job as it is drawn."""
+    return draw(next(o for o in job.outlines if o.id == ident))
+
+
+def give(hands: Hands, segment: str, **values: Any) -> None:
     """Types what is given of a segment, going from answer to answer with Enter."""
     for name, text in values.items():
         hands.go_to(f"{segment}.{name}")
@@ -122,7 +127,7 @@ def test_from_its_print_by_keys_alone(hands: Hands) -> None:
     assert kinds == [Facing, FreePocket, RestMachining, OutlineMilling, EdgeBreak, EdgeBreak]
     printed = {o.name: o for o in sample("pawl-plate").outlines}
     for ident, name in ((recess, "recess"), (rim, "rim")):
-        mine, theirs = draw(session.job.outline(ident)), draw(printed[name])
+        mine, theirs = drawn(session.job, ident), draw(printed[name])
         assert mine.troubles == ()
         for a, b in zip(mine.chain, theirs.chain, strict=True):
             assert a.end == pytest.approx(b.end)
@@ -176,7 +181,7 @@ def test_two_shapes_are_ghosts_and_one_is_clicked(hands: Hands) -> None:
     assert draw(session.job.outlines[0]).solution.worked[0].end != pytest.approx(wanted.worked[0].end)
 
 
-def _clear_of(polygon, other) -> QPointF:  # type: ignore[no-untyped-def]
+def _clear_of(polygon, other) -> QPointF:
     """A point on one line of pixels as far as can be from another."""
     points = [(polygon.at(k) + polygon.at(k + 1)) / 2 for k in range(polygon.size() - 1)]
     return max(points, key=lambda p: min((p - other.at(k)).manhattanLength() for k in range(other.size())))
@@ -215,7 +220,7 @@ def test_the_whole_outline_is_named_and_turned_in_its_panel(pawl: Hands) -> None
     session.select("s2")
     row = window.questions.rows["outline:o2"]
     assert isinstance(row, OutlineRow)
-    before = draw(session.job.outline("o2")).chain
+    before = drawn(session.job, "o2").chain
     row._show_whole()
     QTest.qWait(50)
     fields = [w for _, w in row._order if w.accessibleName() in ("Name of the outline", "Turn about zero by")]
@@ -226,7 +231,7 @@ def test_the_whole_outline_is_named_and_turned_in_its_panel(pawl: Hands) -> None
     pawl.press(KEY.Key_Return)
     pawl.type("90")
     pawl.press(KEY.Key_Return)
-    after = draw(session.job.outline("o2")).chain
+    after = drawn(session.job, "o2").chain
     assert after[0].start == pytest.approx((-before[0].start[1], before[0].start[0]))
 
 

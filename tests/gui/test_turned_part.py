@@ -6,14 +6,13 @@ from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtTest import QTest
-from tests.conftest import MILL_STEPS
 
 from bastler.cli import main
 from bastler.job import write_job
 from bastler.steps import PartOff, Threading, TurnFacing, TurnFinishing, TurnRoughing
+from conftest import MILL_STEPS
 
-from .conftest import ALT, CTRL, SHIFT, Hands
+from .conftest import ALT, CTRL, SHIFT, Hands, QTest
 
 KEY = Qt.Key
 

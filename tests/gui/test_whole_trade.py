@@ -30,12 +30,12 @@ def test_a_number_is_engraved_and_counts_on_when_the_program_goes_out(hands: Han
     hands.proved()
     assert session.proof is not None
     assert session.proof.proved, session.proof.remarks
-    assert session.plan.step(text).summary.startswith("“BASE 001”")  # type: ignore[union-attr]
+    assert session.plan.step(text).summary.startswith("“BASE 001”")
     window.program.output.saved.emit("/tmp/base.nc")
     hands.proved()
-    assert session.plan.step(text).summary.startswith("“BASE 002”")  # type: ignore[union-attr]
+    assert session.plan.step(text).summary.startswith("“BASE 002”")
     hands.press(KEY.Key_Z, CTRL)
-    assert session.plan.step(text).summary.startswith("“BASE 001”")  # type: ignore[union-attr]
+    assert session.plan.step(text).summary.startswith("“BASE 001”")
     hands.proved()
 
 
@@ -77,7 +77,7 @@ def test_a_run_of_steps_is_repeated(hands: Hands) -> None:
     hands.proved()
     assert session.proof is not None
     assert session.proof.proved, session.proof.remarks
-    assert len(session.plan.step(again).removals) == 1  # type: ignore[union-attr]
+    assert len(session.plan.step(again).removals) == 1
     row = window.questions.rows[f"step:{again}.how"]
     hands.click(row.buttons["mirrored"])  # type: ignore[attr-defined]
     hands.proved()
@@ -111,16 +111,16 @@ def test_the_slider_moves_the_proposals_and_says_where_they_come_from(hands: Han
     window = hands.window
     (pocket,) = begun(hands, "round p")
     session = window.session
-    before = session.plan.step(pocket).filled.vc  # type: ignore[union-attr]
+    before = session.plan.step(pocket).filled.vc
     session.select("setup")
     row = window.questions.rows["setup.pace"]
     row.take_focus()
     for _ in range(3):
         hands.press(KEY.Key_Right)
     hands.proved()
-    assert session.job.setup.pace == 65.0  # type: ignore[union-attr]
+    assert session.job.setup.pace == 65.0
     session.select(pocket)
-    assert session.plan.step(pocket).filled.vc > before  # type: ignore[union-attr]
+    assert session.plan.step(pocket).filled.vc > before
     window.questions.take_focus(f"step:{pocket}.vc")
     helps = window.questions.rows[f"step:{pocket}.vc"].helps
     hands.until(lambda: helps.isVisible())
@@ -135,8 +135,8 @@ def test_lines_by_hand_and_a_stop_go_into_the_program(hands: Hands) -> None:
     hands.press(KEY.Key_A, CTRL)
     hands.type("G0 Z40")
     hands.proved()
-    assert session.job.step(lines).lines == ("G0 Z40",)  # type: ignore[union-attr]
+    assert session.job.step(lines).lines == ("G0 Z40",)
     assert session.proof is not None
     assert session.proof.proved, session.proof.remarks
     assert "M0" in session.proof.program.lines
-    assert session.plan.step(stop).stages  # type: ignore[union-attr]
+    assert session.plan.step(stop).stages

@@ -14,6 +14,7 @@ import shapely
 
 from bastler.job.document import Setup, TurnSetup
 from bastler.shapes import Flat
+from bastler.shapes.united import mitred
 
 Where = Literal["top", "sides", "front"]
 WORDS: dict[Where, str] = {"top": "on the top", "sides": "on the sides", "front": "at the front"}
@@ -36,7 +37,7 @@ class Promise(msgspec.Struct, frozen=True):
 def promises_of(setup: Setup) -> tuple[Promise, ...]:
     """The allowances of a milled block or disc, from filled answers."""
     box, found = setup.box(), []
-    inner = box.plan.buffer(-setup.over_sides, join_style="mitre") if setup.over_sides > 0 else box.plan
+    inner = mitred(box.plan, -setup.over_sides) if setup.over_sides > 0 else box.plan
     if setup.over_top > 0:
         found.append(Promise("top", inner, box.hi[2] - setup.over_top, setup.top_comes == "stays"))
     if setup.over_sides > 0:

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
+from typing import Any
 
 from bastler.job import Plan, PlannedStep
 from bastler.proof.remark import Cure, Remark
-from bastler.steps import Repeat
+from bastler.steps import Repeat, trouble_with
+from bastler.steps.base import replaced
 from bastler.tools import Tool
 from bastler.units import Kind, number_text
 
@@ -19,6 +22,8 @@ STAGE_TOOLS = {
     "ream": "end_tool",
 }
 """The answer that holds the tool of a stage, where a step has it; else it is `tool`."""
+HOLE_TOOLS = ("drill", "tap", "reamer")
+"""Tools that make a hole of their own diameter: another diameter is another hole."""
 Finder = Callable[[Remark, PlannedStep], Cure | None]
 
 
@@ -53,14 +58,19 @@ def _longer(remark: Remark, planned: PlannedStep) -> Cure | None:
     if now is None:
         return None
     long_enough = [t for t in planned.ctx.tools if t.kind == now.kind and _reaches(t, now, remark)]
-    best = min(long_enough, key=lambda t: abs(t.diameter - now.diameter), default=None)
+    nearest = sorted(long_enough, key=lambda t: abs(t.diameter - now.diameter))
+    best = next((t for t in nearest if _taken(planned, field, t.id)), None)
     return Cure(f"Use {best.says}", f"step:{planned.step.id}.{field}", best.id) if best else None
+
+
+def _taken(planned: PlannedStep, field: str, value: Any) -> bool:
+    """Whether the step can be cut with another answer: a way out that is refused is none."""
+    return not trouble_with(replaced(planned.step, **{field: value}), planned.ctx)
 
 
 def _reaches(tool: Tool, now: Tool, remark: Remark) -> bool:
     need = now.flute_length + remark.amount
-    corner = tool.kind != "end-mill" or tool.diameter <= now.diameter * 1.0001
-    fits = corner or tool.diameter / 2 <= now.diameter
+    fits = math.isclose(tool.diameter, now.diameter, rel_tol=1e-4) or now.kind not in HOLE_TOOLS
     return tool.id != now.id and fits and tool.flute_length >= need - 1e-6 and tool.stick_out >= need
 
 
@@ -85,9 +95,14 @@ def _propose_tool(remark: Remark, planned: PlannedStep) -> Cure | None:
     return Cure("Use the proposed tool", f"step:{planned.step.id}.tool", None) if given else None
 
 
-def _slower(remark: Remark, planned: PlannedStep) -> Cure | None:
+def _proposed_speed(remark: Remark, planned: PlannedStep) -> Cure | None:
     given = getattr(planned.step, "n", None)
     return Cure("Use the proposed speed", f"step:{planned.step.id}.n", None) if given else None
+
+
+def _first_bite(remark: Remark, planned: PlannedStep) -> Cure | None:
+    given = getattr(planned.step, "first", None)
+    return Cure("Use the proposed first pass", f"step:{planned.step.id}.first", None) if given else None
 
 
 def _capped(remark: Remark, planned: PlannedStep) -> Cure | None:
@@ -115,9 +130,13 @@ _FINDERS: dict[str, Finder] = {
     "shank-in-stock": _longer,
     "full-bite": _less_deep,
     "full-width": _loops,
+    "edge-length": _less_deep,
     "over-power": _less_deep,
     "over-torque": _less_deep,
-    "over-speed": _slower,
+    "over-speed": _proposed_speed,
+    "under-speed": _proposed_speed,
+    "thread-fast": _proposed_speed,
+    "thread-bite": _first_bite,
     "chuck-rating": _capped,
     "peck-missing": _peck,
     "plunge": _propose_tool,

@@ -21,7 +21,7 @@ import shapely
 from bastler.nc import Trace
 from bastler.proof.measure import thickness
 from bastler.shapes import Bevel, Flat, Groove, Removal, Revolved
-from bastler.shapes.united import united
+from bastler.shapes.united import mitred, united
 from bastler.tools import Profile, Tool
 
 MOST_STROKES = 6000
@@ -266,7 +266,7 @@ def _meet(bounds: Any, other: Sequence[float]) -> Any:
 @functools.lru_cache(maxsize=REMEMBERED)
 def _rings(polygon: Any, plan: Any, half: float, band: float) -> list[Any]:
     """The parts of a polygon along its walls; where it runs out of the stock it has none."""
-    ring = polygon.intersection(plan).buffer(-half).difference(polygon.union(_outside(plan)).buffer(-band, join_style="mitre"))
+    ring = polygon.intersection(plan).buffer(-half).difference(mitred(polygon.union(_outside(plan)), -band))
     return _polygons(ring)
 
 
@@ -341,12 +341,12 @@ def _outside(plan: Any) -> Any:
 
 def faults(kind: str, region: Any, tolerance: float, level: float, height: float) -> list[WallFault]:
     """The pieces of `region` that are thicker than `tolerance`."""
-    core = region.buffer(-tolerance / 2, join_style="mitre")
+    core = mitred(region, -tolerance / 2)
     found = []
     for piece in getattr(core, "geoms", [core]):
         if piece.is_empty or piece.geom_type != "Polygon":
             continue
-        whole = piece.buffer(tolerance / 2, join_style="mitre")
+        whole = mitred(piece, tolerance / 2)
         spot = piece.representative_point()
         found.append(WallFault(kind, level, thickness(whole), whole.area, height, (spot.x, spot.y), whole))
     return found

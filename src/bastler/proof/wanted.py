@@ -18,6 +18,7 @@ from bastler.job.promises import Promise
 from bastler.proof.field import Grid, Heights
 from bastler.proof.walls import WallFault
 from bastler.shapes import Bevel, Flat, Groove, Removal, Revolved
+from bastler.shapes.united import mitred
 
 Pair = tuple[Heights, Heights]
 COARSE = 0.02
@@ -30,12 +31,12 @@ def both_fields(grid: Grid, removals: Sequence[Removal], old: Pair | None = None
     low, high = (grid.renew(field) for field in old or (None, None))
     band = (1.0 + 2 * COARSE) * math.hypot(grid.dx, grid.dy)
     for flat in free:
-        _fill(low, grid, _coarse(flat.region, grid).buffer(band, join_style="mitre"), max(flat.floor, grid.bottom))
+        _fill(low, grid, mitred(_coarse(flat.region, grid), band), max(flat.floor, grid.bottom))
     for removal in removals:
         if isinstance(removal, Flat):
             floor = max(removal.floor, grid.bottom)
             region = _coarse(removal.region, grid)
-            _fill(low, grid, region.buffer(band, join_style="mitre"), floor)
+            _fill(low, grid, mitred(region, band), floor)
             _fill(high, grid, _narrowed(region, grid, band), floor)
         elif isinstance(removal, Bevel | Groove):
             _slope(low, high, grid, removal, band)
@@ -54,7 +55,7 @@ def _slope(low: Heights, high: Heights, grid: Grid, bevel: Bevel | Groove, band:
 @functools.lru_cache(maxsize=8)
 def _slope_cells(grid: Grid, bevel: Bevel | Groove, band: float) -> tuple[Any, Any, Any, Any]:
     """The cells of a bevel, and the lowest and the highest that each may be."""
-    region = _coarse(bevel.region, grid).buffer(band, join_style="mitre")
+    region = mitred(_coarse(bevel.region, grid), band)
     mark = grid.fresh()
     _fill(mark, grid, region, grid.bottom)
     x0, y0, x1, y1 = region.bounds
@@ -93,7 +94,7 @@ def _narrowed(region: Any, grid: Grid, band: float) -> Any:
     if grid.round:
         block = block.centroid.buffer(grid.radius, quad_segs=90)
     grown = region.union(shapely.box(*block.buffer(4 * band).bounds).difference(block))
-    return grown.buffer(-band, join_style="mitre").intersection(block)
+    return mitred(grown, -band).intersection(block)
 
 
 def _fill(field: Heights, grid: Grid, region: Any, floor: float) -> None:

@@ -1,4 +1,4 @@
-"""The union of many plane regions, relied on by everything that says where a tool has been.
+"""The union of many plane regions, relied on by everything that says where a tool has been; and offsets with pointed corners.
 
 GEOS finds where edges cross in plain floating point. Where edges nearly coincide, as those of strokes that follow each other do,
 it loses a piece of the union about once in some thousands of them, without a word. On a fixed grid it does not, but takes five
@@ -32,3 +32,12 @@ def _holds_all(whole: Any, parts: Any) -> bool:
     shapely.prepare(whole)
     beside = corners[~shapely.intersects_xy(whole, corners[:, 0], corners[:, 1])]
     return bool(shapely.dwithin(whole, shapely.points(beside), NEAR).all()) if len(beside) else True
+
+
+def mitred(region: Any, by: float) -> Any:
+    """A region grown or (`by` < 0) narrowed by a distance, with pointed corners, as far out as five times it.
+
+    Where two edges of a corner lie in one line GEOS divides by nothing and takes its bevel; the result is whole.
+    """
+    with np.errstate(divide="ignore", invalid="ignore"):
+        return shapely.buffer(region, by, join_style="mitre")

@@ -13,7 +13,7 @@ from bastler.proof.compare import Unkept
 from bastler.proof.measure import thickness
 from bastler.proof.turn.scene import TurnScene
 from bastler.proof.turn.sweep import volume
-from bastler.shapes.united import united
+from bastler.shapes.united import mitred, united
 
 TOLERANCE_MM = 0.004
 """What rounding of the text and chords may make, on the radius."""
@@ -62,11 +62,11 @@ def compared(scene: TurnScene, final: Any) -> TurnComparison:
     faults: list[TurnFault] = []
     for kind, over in (("left", final.difference(wanted)), ("gouge", needed.difference(final))):
         rest = over.difference(blind) if kind == "left" else over.difference(united(threads)) if threads else over
-        core = rest.buffer(-half, join_style="mitre")
+        core = mitred(rest, -half)
         for piece in getattr(core, "geoms", [core]):
             if piece.is_empty or piece.geom_type != "Polygon":
                 continue
-            whole = piece.buffer(half, join_style="mitre")
+            whole = mitred(piece, half)
             spot = piece.representative_point()
             by = thickness(whole)
             if by > TOLERANCE_MM * scene.mm:
@@ -81,7 +81,7 @@ def _unkept(scene: TurnScene, final: Any, faults: Sequence[TurnFault]) -> tuple[
     for promise in scene.promised:
         stands = final.intersection(promise.region)
         stands = stands.difference(united(told)) if told else stands
-        core = stands.buffer(-TOLERANCE_MM * scene.mm / 2, join_style="mitre")
+        core = mitred(stands, -TOLERANCE_MM * scene.mm / 2)
         if core.is_empty:
             continue
         spot, high = core.representative_point(), float(stands.bounds[2] - max(stands.bounds[0], 0.0))
