@@ -16,7 +16,7 @@ from bastler.app.main import make_application
 from bastler.app.main_window import MainWindow
 from bastler.job import plan
 from bastler.job.samples import sample, sample_names
-from bastler.proof import prove_job
+from bastler.proof import Prover
 
 QTest: Any = QtTest.QTest
 """Any: its stub forgets that all it has is static."""
@@ -70,11 +70,19 @@ class Hands:
         raise AssertionError(f"{address} is not reached by Enter; it ended at {self.focus}")
 
 
-@pytest.fixture(scope="session", autouse=True)
-def _kernels_compiled() -> None:
-    """On a clean machine the first proofs compile for a while: that is done before the first window waits for one."""
+@pytest.fixture(scope="session")
+def prover() -> Prover:
+    """The one that all windows of a run have: it keeps what it has proved. On a clean machine the first proofs compile for a
+    while: that is done before the first window waits for one."""
+    made = Prover()
     for name in sample_names():
-        prove_job(plan(sample(name)))
+        made.prove(plan(sample(name)))
+    return made
+
+
+@pytest.fixture(autouse=True)
+def _one_prover(prover: Prover, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("bastler.app.worker.Prover", lambda: prover)
 
 
 @pytest.fixture(autouse=True)

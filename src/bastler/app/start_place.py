@@ -8,9 +8,11 @@ from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
-from bastler.app.pictures import draw_bar, draw_blank, draw_part
+from bastler.app.part_pictures import PICTURES
+from bastler.app.pictures import draw_bar, draw_blank
 from bastler.app.tiles import Tile, TilePicker
-from bastler.job import Job, JobFileError, Plan, plan, read_job
+from bastler.job import Job, JobFileError, read_job
+from bastler.job.files import job_text
 from bastler.job.samples import sample, sample_names
 
 
@@ -27,6 +29,7 @@ class StartPlace(QWidget):
         self.picker.picked.connect(self.chosen)
         self.picker.closed.connect(lambda: None)
         self.picker.hint.setText("Digits or arrows pick, Enter takes. Ctrl+O opens a job file, Ctrl+N begins a new one.")
+        PICTURES.ready.connect(self.picker.grid.update)
         self.words = QLabel()
         self.words.setObjectName("why")
         column = QVBoxLayout(self)
@@ -74,12 +77,5 @@ def _bar_inch(painter: QPainter, box: QRectF) -> None:
 
 
 def _part(key: str, job: Job, says: str, group: str) -> Tile:
-    known: list[Plan] = []
-
-    def draw(painter: QPainter, box: QRectF) -> None:
-        """Planned when it is first seen: who opens a job at once does not wait for the pictures of all others."""
-        if not known:
-            known.append(plan(job))
-        draw_part(painter, known[0], box)
-
-    return Tile(key, job.name, says or job.note, group, draw)
+    text = job_text(job)
+    return Tile(key, job.name, says or job.note, group, lambda painter, box: PICTURES.draw(painter, job, text, box))
