@@ -20,10 +20,20 @@ from bastler.proof import Proof, prove_job
 from bastler.shapes import TurnedOutline
 from bastler.steps import STEPS, Step
 
+
+def many(examples: int) -> int:
+    """So many examples of a property; `BASTLER_TIMES` looks at so many times more."""
+    return examples * int(os.environ.get("BASTLER_TIMES", "1"))
+
+
 AS_FOUND = (Phase.explicit, Phase.reuse, Phase.generate)
 """A failing example is told as it was found: making it smaller would prove a part hundreds of times."""
 settings.register_profile(
-    "bastler", deadline=None, max_examples=25, phases=AS_FOUND, suppress_health_check=[HealthCheck.too_slow]
+    "bastler",
+    deadline=None,
+    max_examples=many(25),
+    phases=AS_FOUND,
+    suppress_health_check=[HealthCheck.too_slow],
 )
 settings.register_profile("same-each-time", settings.get_profile("bastler"), derandomize=True)
 settings.load_profile("same-each-time" if os.environ.get("CI") else "bastler")

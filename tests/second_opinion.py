@@ -199,6 +199,8 @@ def turned(text: str, raw: Any, tools: dict[int, Any], home: Any, cell: float, e
     """A half section `raw` (n, 2) of z, r places a `cell` apart that are material; `tools` by number: convex outlines (k, 2)
     about the point. A place is gone when the outline has been over it, or over its mirror image below the axis."""
     gone = np.zeros(len(raw), bool)
+    along = np.argsort(raw[:, 0], kind="stable")
+    z = raw[along, 0]
     crashes: set[int] = set()
     by_line: dict[int, float] = {}
     for move in moves(text, home, lathe=True, chord=cell / 10, edges=edges):
@@ -207,16 +209,17 @@ def turned(text: str, raw: Any, tools: dict[int, Any], home: Any, cell: float, e
         a, b = np.array([move.a[2], move.a[0]]), np.array([move.b[2], move.b[0]])
         for shape in tools[move.tool]:
             hull = _swept(np.asarray(shape), a, b)
+            (z0, low), (z1, high) = hull.min(axis=0), hull.max(axis=0)
+            rows = along[np.searchsorted(z, z0) : np.searchsorted(z, z1, "right")]
             for mirror in (1.0, -1.0):
-                places = raw * (1.0, mirror)
-                near = np.flatnonzero(~gone & _in_box(places, hull))
-                hit = near[_inside(places[near], hull)]
+                r = mirror * raw[rows, 1]
+                near = rows[(r >= low) & (r <= high) & ~gone[rows]]
+                hit = near[_inside(raw[near] * (1.0, mirror), hull)]
                 if move.rapid and len(hit) > 12:
                     crashes.add(move.line)
                 gone[hit] = True
                 by_line[move.line] = by_line.get(move.line, 0.0) + float(2 * math.pi * raw[hit][:, 1].sum() * cell * cell)
-    r = raw[gone][:, 1]
-    return Opinion(float(2 * math.pi * r.sum() * cell * cell), crashes, raw, gone, None, by_line)
+    return Opinion(float(2 * math.pi * raw[gone][:, 1].sum() * cell * cell), crashes, raw, gone, None, by_line)
 
 
 def _swept(shape: Any, a: Any, b: Any) -> Any:
@@ -235,11 +238,6 @@ def _swept(shape: Any, a: Any, b: Any) -> Any:
 
 def _left(a: Any, b: Any, p: Any) -> float:
     return (b[0] - a[0]) * (p[1] - a[1]) - (b[1] - a[1]) * (p[0] - a[0])
-
-
-def _in_box(points: Any, hull: Any) -> Any:
-    lo, hi = hull.min(axis=0), hull.max(axis=0)
-    return ((points >= lo) & (points <= hi)).all(axis=1)
 
 
 def _inside(points: Any, hull: Any) -> Any:

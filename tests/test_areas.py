@@ -14,7 +14,7 @@ from bastler.job import Job, plan
 from bastler.proof import Proof
 from bastler.shapes import PlanOutline, PlanSegment, PointsPattern
 from bastler.steps import Contour, Drilling, EdgeBreak, Facing, FreeBoss, FreePocket, OutlineMilling, RestMachining, Step
-from conftest import job_of, proof_of
+from conftest import job_of, many, proof_of
 
 MILLS = ["end-16", "end-10", "end-6", "end-4"]
 WRONG = {"rapid-in-stock", "gouge", "left", "plunge", "feed-missing", "over-depth"}
@@ -85,7 +85,7 @@ HOW = {
 }
 
 
-@settings(max_examples=18)
+@settings(max_examples=many(18))
 @given(outlines(), islands(), st.data())
 def test_free_pockets(outline: PlanOutline, stand: tuple[Contour, ...], data: st.DataObject) -> None:
     answers: dict[str, Any] = {name: data.draw(values) for name, values in HOW.items()}
@@ -96,14 +96,14 @@ def test_free_pockets(outline: PlanOutline, stand: tuple[Contour, ...], data: st
     clean(proved(area_job(outline, step)))
 
 
-@settings(max_examples=10)
+@settings(max_examples=many(10))
 @given(outlines(), st.data())
 def test_free_bosses(outline: PlanOutline, data: st.DataObject) -> None:
     answers: dict[str, Any] = {name: data.draw(values) for name, values in HOW.items()}
     clean(proved(area_job(outline, FreeBoss(id="b", outline="o1", **answers))))
 
 
-@settings(max_examples=18)
+@settings(max_examples=many(18))
 @given(outlines(), st.data())
 def test_outlines_milled(outline: PlanOutline, data: st.DataObject) -> None:
     answers: dict[str, Any] = {name: data.draw(values) for name, values in HOW.items()}
@@ -116,7 +116,7 @@ def test_outlines_milled(outline: PlanOutline, data: st.DataObject) -> None:
     clean(proved(area_job(outline, step)))
 
 
-@settings(max_examples=10)
+@settings(max_examples=many(10))
 @given(outlines(), islands(), st.sampled_from(["end-16", "end-10"]), st.sampled_from(["end-6", "end-4"]))
 def test_rest_of_pockets(outline: PlanOutline, stand: tuple[Contour, ...], large: str, small: str) -> None:
     pocket = FreePocket(id="p", outline="o1", islands=stand, depth=4.0, tool=large, finish="no")
@@ -125,7 +125,7 @@ def test_rest_of_pockets(outline: PlanOutline, stand: tuple[Contour, ...], large
     clean(proved(area_job(outline, pocket, rest)))
 
 
-@settings(max_examples=10)
+@settings(max_examples=many(10))
 @given(outlines(), st.floats(0.3, 1.5), st.sampled_from(["climb", "conventional"]), st.booleans())
 def test_edges_broken(outline: PlanOutline, size: float, cutting: str, outside: bool) -> None:
     """All round what was milled: on the part inside of the outline, or on the edge of a pocket."""

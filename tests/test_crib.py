@@ -23,7 +23,7 @@ from bastler.proof import prove_job
 from bastler.steps import Facing, RectangularPocket
 from bastler.tools import KIND_WORDS, Experience, Tool, faults_of, new_tool, shop_crib
 from bastler.tools.lists import ToolListError, csv_list, json_list, merged, read_list
-from conftest import codes, job_of, proof_of
+from conftest import codes, job_of, many, proof_of
 
 RACKS = [(unit, turning) for unit in ("mm", "inch") for turning in (False, True)]
 
@@ -54,7 +54,7 @@ def test_lists_speak_the_words_of_iso_13399() -> None:
 numbers = st.floats(0.01, 900.0).map(lambda v: round(v, 5))
 
 
-@settings(max_examples=60)
+@settings(max_examples=many(60))
 @given(
     st.text(st.characters(exclude_categories=["Cs", "Cc"]), min_size=1, max_size=30),
     numbers,

@@ -16,7 +16,7 @@ from bastler.post import post
 from bastler.proof.mesh import CUT, UNTOUCHED, mesh
 from bastler.shapes import Box, PointsPattern
 from bastler.steps import Drilling, Facing, RoundBoss, RoundPocket, Step
-from conftest import codes, job_of, proof_of
+from conftest import codes, job_of, many, proof_of
 
 WAYS = ("zigzag", "one-way", "spiral")
 
@@ -62,7 +62,7 @@ def test_a_spiral_climbs_round_a_block_and_is_one_way_in() -> None:
     assert not any(line.startswith("G3") for line in arcs)
 
 
-@settings(max_examples=25)
+@settings(max_examples=many(25))
 @given(
     st.sampled_from(WAYS), st.booleans(), st.floats(30.0, 200.0), st.floats(20.0, 150.0),
     st.sampled_from(["face-50", "end-16", "bull-12"]), st.floats(0.3, 0.8),

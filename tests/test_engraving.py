@@ -19,7 +19,7 @@ from bastler.shapes import Arc, Frame, Groove, Line
 from bastler.shapes.chain import length_of
 from bastler.shapes.lettering import bulged, glyph, letters, on_arc, straight, width_of
 from bastler.steps import Engraving, Facing
-from conftest import codes, job_of, proof_of
+from conftest import codes, job_of, many, proof_of
 
 WORDS = st.text(st.sampled_from(letters()), min_size=1, max_size=12).filter(lambda t: t.strip() and "#" not in t)
 
@@ -160,7 +160,7 @@ def test_every_part_of_a_fixture_gets_its_own_number_and_is_proved_against_it() 
     assert post(plan(job)).text != same
 
 
-@settings(max_examples=15)
+@settings(max_examples=many(15))
 @given(WORDS, st.floats(3.0, 9.0), st.floats(0.1, 0.4), st.sampled_from(["line", "arc"]), st.floats(-180, 180))
 def test_whatever_is_written_is_clean_or_it_is_said(text: str, height: float, depth: float, along: str, angle: float) -> None:
     job = engraved(text=text, height=height, depth=depth, along=along, angle=angle, diameter=24.0)

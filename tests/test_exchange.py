@@ -22,7 +22,7 @@ from bastler.shapes import Arc, Line, PlanOutline, PlanSegment, Segment, draw
 from bastler.shapes.chain import points_on
 from bastler.shapes.region import area_of
 from bastler.steps import Drilling, FreePocket, TurnRoughing
-from conftest import job_of, turned
+from conftest import job_of, many, turned
 
 TOLERANCE = 0.01
 
@@ -114,7 +114,7 @@ def test_a_file_without_a_unit_is_taken_as_told(tmp_path: Path) -> None:
     assert read_dxf(path, "mm", TOLERANCE).pieces[0].segments[0].end == pytest.approx((3, 2))
 
 
-@settings(max_examples=40)
+@settings(max_examples=many(40))
 @given(st.floats(5.0, 60.0), st.floats(0.1, 1.0), st.floats(0.0, 6.0), st.floats(0.3, 6.2), st.sampled_from([0.1, 0.01, 0.001]))
 def test_an_ellipse_is_fitted_to_the_tolerance(size: float, ratio: float, begin: float, span: float, tolerance: float) -> None:
     def curve(t: float) -> tuple[tuple[float, float], tuple[float, float]]:
@@ -249,7 +249,7 @@ def test_a_chain_becomes_a_half_section_from_the_front_to_the_chuck() -> None:
     assert drawn.chain[-1].end == pytest.approx((-40, 15))
 
 
-@settings(max_examples=30)
+@settings(max_examples=many(30))
 @given(st.lists(st.tuples(st.integers(-50, 50), st.integers(-50, 50)), min_size=3, max_size=12, unique=True))
 def test_a_finished_chain_said_as_an_outline_is_the_same_chain(points: list[tuple[int, int]]) -> None:
     chain: list[Segment] = [Line(a, b) for a, b in itertools.pairwise(points)]
@@ -261,7 +261,7 @@ def test_a_finished_chain_said_as_an_outline_is_the_same_chain(points: list[tupl
 # -- rubbish -----------------------------------------------------------------------------------------------------------------
 
 
-@settings(max_examples=60)
+@settings(max_examples=many(60))
 @given(st.binary(max_size=400))
 def test_rubbish_is_a_sentence(tmp_path_factory: pytest.TempPathFactory, data: bytes) -> None:
     path = tmp_path_factory.mktemp("rubbish") / "a.dxf"
@@ -273,7 +273,7 @@ def test_rubbish_is_a_sentence(tmp_path_factory: pytest.TempPathFactory, data: b
 
 
 @pytest.mark.filterwarnings("ignore::RuntimeWarning")  # of the DXF library, over numbers without bounds
-@settings(max_examples=60)
+@settings(max_examples=many(60))
 @given(st.integers(0, 400), st.sampled_from(["", "1e999", "nan", "-1", "x", "999999999999"]))
 def test_a_sample_with_a_wrong_line_is_read_or_said(tmp_path_factory: pytest.TempPathFactory, line: int, word: str) -> None:
     lines = sample_drawing().read_text().splitlines()

@@ -33,7 +33,7 @@ from bastler.steps import (
     Slot,
     Step,
 )
-from conftest import codes, job_of, proof_of
+from conftest import codes, job_of, many, proof_of
 from test_areas import WRONG
 
 SIZE: dict[str, Any] = {"size_x": 80.0, "size_y": 60.0}
@@ -169,14 +169,14 @@ def answers(data: st.DataObject) -> dict[str, Any]:
 ENTRIES: st.SearchStrategy[Any] = st.sampled_from(["helix", "ramp", "plunge"])
 
 
-@settings(max_examples=15)
+@settings(max_examples=many(15))
 @given(st.data())
 def test_round_pockets_of_any_size(data: st.DataObject) -> None:
     step = RoundPocket(id="a", diameter=data.draw(st.floats(4.5, 50.0)), entry=data.draw(ENTRIES), **answers(data))
     clean(sound(made(step)))
 
 
-@settings(max_examples=12)
+@settings(max_examples=many(12))
 @given(st.data())
 def test_polygon_pockets_of_any_size(data: st.DataObject) -> None:
     step = PolygonPocket(
@@ -187,7 +187,7 @@ def test_polygon_pockets_of_any_size(data: st.DataObject) -> None:
     clean(sound(made(step)))
 
 
-@settings(max_examples=12)
+@settings(max_examples=many(12))
 @given(st.data())
 def test_bosses_of_any_size(data: st.DataObject) -> None:
     kind = data.draw(st.sampled_from([RoundBoss, RectangularBoss, PolygonBoss]))
@@ -200,7 +200,7 @@ def test_bosses_of_any_size(data: st.DataObject) -> None:
     clean(sound(made(kind(id="a", **own, **answers(data)))))
 
 
-@settings(max_examples=15)
+@settings(max_examples=many(15))
 @given(st.data())
 def test_slots_of_any_size(data: st.DataObject) -> None:
     width = data.draw(st.sampled_from([4.0, 6.0, 10.0, 16.0, 5.0, 11.3, 19.0]))

@@ -16,7 +16,7 @@ from bastler.post import Program, post
 from bastler.proof import prove_job
 from bastler.shapes import PointsPattern
 from bastler.steps import Drilling, Facing, FinishedHole
-from conftest import codes, job_of, proof_of
+from conftest import codes, job_of, many, proof_of
 
 PATTERN = PointsPattern(id="p", name="two", points=((15.0, 12.0), (45.0, 28.0)))
 
@@ -143,7 +143,7 @@ def test_a_drill_depth_made_less_by_hand_lets_the_tap_bottom_out() -> None:
     assert "tap-bottoming" in codes(proof, "stop")
 
 
-@settings(max_examples=20)
+@settings(max_examples=many(20))
 @given(
     st.sampled_from(["tap", "ream", "screw", "plain"]),
     st.sampled_from(["M6", "M8", "M10"]),

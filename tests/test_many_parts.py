@@ -18,7 +18,7 @@ from bastler.proof import Prover, prove_job
 from bastler.proof.mesh import mesh
 from bastler.shapes import PointsPattern
 from bastler.steps import Drilling, Facing, RectangularPocket, Step, Stop
-from conftest import codes, job_of, proof_of
+from conftest import codes, job_of, many, proof_of
 
 PATTERN = PointsPattern(id="h", name="two", points=((8.0, 8.0), (52.0, 32.0)))
 
@@ -161,7 +161,7 @@ def test_what_is_no_offset_is_refused(code: str) -> None:
         offset_index(code)
 
 
-@settings(max_examples=10)
+@settings(max_examples=many(10))
 @given(st.integers(1, 3), st.integers(1, 2), st.floats(60.0, 90.0), st.sampled_from(["tools", "parts"]))
 def test_whatever_the_grid_it_is_clean_or_it_is_said(columns: int, rows: int, gap: float, order: str) -> None:
     proof = proof_of(several(columns=columns, rows=rows, pitch_x=60.0 + gap, pitch_y=40.0 + gap, part_order=order), 0.5)

@@ -11,7 +11,7 @@ from bastler.job.samples import sample
 from bastler.proof.ordering import better_order, tool_changes
 from bastler.shapes import PointsPattern
 from bastler.steps import Countersink, Drilling, Facing, RectangularPocket, Repeat, Step, Stop, Tapping
-from conftest import MILLED, codes, job_of, proof_of
+from conftest import MILLED, codes, job_of, many, proof_of
 
 
 def at(name: str, x: float, y: float) -> PointsPattern:
@@ -116,7 +116,7 @@ def test_an_offer_for_a_sample_proves_like_the_sample(name: str) -> None:
         assert better.changes > 0
 
 
-@settings(max_examples=15)
+@settings(max_examples=many(15))
 @given(st.lists(st.tuples(st.sampled_from("abc"), st.sampled_from([5.0, 6.8])), min_size=2, max_size=5, unique=True))
 def test_whatever_the_order_the_offer_cuts_the_same_part(holes: list[tuple[str, float]]) -> None:
     steps = [drilled(f"d{k}", where, size) for k, (where, size) in enumerate(holes)]

@@ -19,7 +19,7 @@ from bastler.shapes.chain import length_of
 from bastler.shapes.kernels import distances
 from bastler.shapes.region import area_of, offset_region, primitives
 from bastler.steps import Contour, EdgeBreak, Facing, FreeBoss, FreePocket, OutlineMilling
-from conftest import codes, job_of, proof_of
+from conftest import codes, job_of, many, proof_of
 
 CAM = PlanOutline(
     id="o1", name="cam", x=None, y=None,
@@ -186,7 +186,7 @@ def test_a_bevel_has_the_volume_of_a_bevel() -> None:
     assert taken == pytest.approx(between / 2, rel=0.02)
 
 
-@settings(max_examples=15)
+@settings(max_examples=many(15))
 @given(st.floats(0.0, 80.0), st.floats(0.0, 60.0))
 def test_it_begins_near_the_point_that_was_given(x: float, y: float) -> None:
     step = OutlineMilling(id="m", outline="o1", depth=3.0, tool="end-10", begin="point", begin_x=x, begin_y=y, lead="none")

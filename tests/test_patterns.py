@@ -16,7 +16,7 @@ from bastler.job import edits, plan
 from bastler.shapes import FramePattern, GridPattern, LinePattern, PointsPattern, RingsPattern, positions
 from bastler.shapes.order import shortest_way, way_length
 from bastler.steps import Drilling, Facing
-from conftest import job_of, proof_of
+from conftest import job_of, many, proof_of
 
 NAMED: dict[str, Any] = {"id": "p", "name": "p"}
 PLACES = st.lists(st.tuples(st.floats(-200, 200), st.floats(-200, 200)), min_size=1, max_size=30, unique=True)
@@ -62,7 +62,7 @@ def test_the_shortest_way_over_a_grid_goes_to_and_fro() -> None:
     assert sorted(typed) == sorted(best)
 
 
-@settings(max_examples=60)
+@settings(max_examples=many(60))
 @given(PLACES)
 def test_a_shortest_way_visits_all_once_is_no_longer_and_the_same_each_time(places: list[tuple[float, float]]) -> None:
     typed = tuple(places)

@@ -14,7 +14,7 @@ from bastler.job import Job, plan
 from bastler.motion import FacingRows
 from bastler.shapes import GridPattern
 from bastler.steps import STEPS, Drilling, Facing, RectangularPocket
-from conftest import MILL_STEPS, job_of, proof_of, slipped, with_step
+from conftest import MILL_STEPS, job_of, many, proof_of, slipped, with_step
 
 MILLS = ["end-16", "end-10", "end-6", "end-4"]
 
@@ -40,7 +40,7 @@ def test_rows_leave_no_rim(stepover: float, sx: float, sy: float, along_x: bool,
     assert rows.ends(offsets[0]) == (-run_past, (sx if along_x else sy) + run_past)
 
 
-@settings(max_examples=15)
+@settings(max_examples=many(15))
 @given(
     st.sampled_from(["face-50", "end-16", "end-10"]),
     st.floats(0.05, 1.0),
@@ -62,7 +62,7 @@ def proof_of_volume(wanted: float, found: float) -> float:
     return found
 
 
-@settings(max_examples=30)
+@settings(max_examples=many(30))
 @given(st.data())
 def test_pockets_are_clean(data: st.DataObject) -> None:
     number = data.draw
@@ -94,7 +94,7 @@ def test_pockets_are_clean(data: st.DataObject) -> None:
     assert math.isclose(sum(s.volume for s in proof.stages if s.step == "b"), wanted, rel_tol=0.04)
 
 
-@settings(max_examples=20)
+@settings(max_examples=many(20))
 @given(st.data())
 def test_holes_are_clean(data: st.DataObject) -> None:
     number = data.draw
@@ -151,7 +151,7 @@ def test_a_new_step_proves_with_its_proposed_answers(kind: str) -> None:
             assert [r for r in proof.remarks if r.level == "stop"] == [], (unit, machine, proof.remarks)
 
 
-@settings(max_examples=25)
+@settings(max_examples=many(16))
 @given(st.data())
 def test_a_slip_of_the_finger_is_said_and_never_hangs(data: st.DataObject) -> None:
     """Any number in any field, as long as its own bounds let it be typed: the job plans, and proves or says why not."""

@@ -27,6 +27,7 @@ from bastler.shapes import draw as drawn_outline
 from bastler.shapes.chain import reversed_chain
 from bastler.shapes.region import Loop, area_of, offset_chain, offset_region, opened, polygon_of, region_of, swept
 from bastler.shapes.united import united
+from conftest import many
 
 CHORD = 1e-4
 
@@ -127,7 +128,7 @@ def shapes(draw: st.DrawFn) -> list[Loop]:
     return region_of(list(drawn_outline(outline).chain), islands)
 
 
-@settings(max_examples=100)
+@settings(max_examples=many(100))
 @given(shapes(), st.floats(0.3, 12.0), st.booleans())
 def test_an_offset_holds_what_is_far_enough_from_the_boundary(loops: list[Loop], distance: float, inward: bool) -> None:
     """At a grid of places: inside of it when the distance to the boundary says so, outside when it does not."""
@@ -141,7 +142,7 @@ def test_an_offset_holds_what_is_far_enough_from_the_boundary(loops: list[Loop],
     assert (shapely.contains_xy(found, at[:, 0], at[:, 1]) == (signed > 0))[sure].all()
 
 
-@settings(max_examples=60)
+@settings(max_examples=many(60))
 @given(shapes(), st.floats(0.5, 8.0))
 def test_a_disc_along_an_inward_offset_stays_inside(loops: list[Loop], radius: float) -> None:
     region = polygon_of(loops, CHORD).buffer(5 * CHORD)
@@ -170,7 +171,7 @@ def test_a_union_loses_nothing_of_what_it_is_made_of() -> None:
     assert max(swept([s], 5.0, 0.0005).difference(whole).area for s in way) < 1e-6
 
 
-@settings(max_examples=60)
+@settings(max_examples=many(60))
 @given(
     st.lists(st.tuples(st.floats(0, 40), st.floats(0, 40), st.floats(0.5, 9.0)), min_size=1, max_size=8),
     st.lists(st.tuples(st.floats(0, 30), st.floats(0, 30), st.floats(1, 15), st.floats(1, 15)), max_size=5),

@@ -17,7 +17,7 @@ from bastler.proof import Prover, prove_job
 from bastler.proof.prover import MillProver
 from bastler.proof.report import report
 from bastler.steps import CentreHole, FreePocket
-from conftest import MILLED, TURNED
+from conftest import MILLED, TURNED, many
 
 
 def owners(job: Job) -> list[str]:
@@ -62,7 +62,7 @@ def edited(data: st.DataObject, job: Job) -> Job:
     return edits.step_switched(job, ident) if kind == "switch" else edits.step_copied(job, ident)[0]
 
 
-@settings(max_examples=6)
+@settings(max_examples=many(4))
 @given(st.data())
 @pytest.mark.parametrize("name", sample_names())
 def test_again_is_from_nothing(name: str, data: st.DataObject) -> None:
@@ -107,7 +107,7 @@ def test_a_hole_taken_out_of_the_gland_nut_is_missed_at_once() -> None:
     assert again.proved == first.proved
 
 
-@settings(max_examples=60)
+@settings(max_examples=many(30))
 @given(st.data())
 def test_edits_one_after_the_other_plan_as_from_nothing(data: st.DataObject) -> None:
     job = sample(data.draw(st.sampled_from(sample_names())))
@@ -154,7 +154,7 @@ def test_references_are_found_in_islands_too() -> None:
     assert "o9" in references(msgspec.structs.replace(pocket, islands=(island,)))
 
 
-@settings(max_examples=10)
+@settings(max_examples=many(6))
 @given(st.data())
 def test_edits_one_after_the_other_prove_as_from_nothing(data: st.DataObject) -> None:
     """What is kept of earlier proofs never shows: stock, sizes and remarks are those of a proof from nothing."""

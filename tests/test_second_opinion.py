@@ -1,11 +1,10 @@
 """The proof against a brute-force simulation that shares no code with it: the same volume, the same crashes, the same left.
 
-CI looks at some jobs of each kind; `BASTLER_OPINIONS=150` looks at so many.
+CI looks at some jobs of each kind; `BASTLER_TIMES=50` looks at 150.
 """
 
 from __future__ import annotations
 
-import os
 from typing import Any
 
 import numpy as np
@@ -23,7 +22,6 @@ from bastler.tools import Tool, TurnTool
 from conftest import job_of, turned, with_step
 from test_turn_properties import shafts
 
-MANY = int(os.environ.get("BASTLER_OPINIONS", "3"))
 MILLED = ["rectangular-pocket", "drilling", "round-pocket", "rectangular-boss", "slot", "ring-groove", "polygon-pocket",
           "free-pocket", "counterbore", "countersink"]  # fmt: skip
 CELL = 0.16
@@ -64,7 +62,7 @@ def spoilt(data: st.DataObject, program: Program) -> Program:
     return Program.foreign("\n".join(lines))
 
 
-@settings(max_examples=MANY, suppress_health_check=list(HealthCheck))
+@settings(max_examples=many(3), suppress_health_check=list(HealthCheck))
 @given(st.data())
 def test_milled_jobs(data: st.DataObject) -> None:
     job, last = edits.step_added(job_of(over_top=1.0), "facing", "")
@@ -94,7 +92,7 @@ def outlines_of(tool: Tool | TurnTool) -> list[Any]:
     return [np.array([(0.0, 0.0), (tip, r), (tool.flute_length, r), (tool.flute_length, -r), (tip, -r)])]
 
 
-@settings(max_examples=MANY, suppress_health_check=list(HealthCheck))
+@settings(max_examples=many(3), suppress_health_check=list(HealthCheck))
 @given(st.data())
 def test_turned_jobs(data: st.DataObject) -> None:
     tube = data.draw(st.booleans())

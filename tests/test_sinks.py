@@ -14,7 +14,7 @@ from bastler.post import Program, post
 from bastler.proof import Proof, prove_job
 from bastler.shapes import PointsPattern
 from bastler.steps import Counterbore, Countersink, Drilling, Facing, Step
-from conftest import codes, job_of, proof_of
+from conftest import codes, job_of, many, proof_of
 from test_areas import WRONG
 
 PLACES = ((15.0, 12.0), (45.0, 12.0), (30.0, 30.0))
@@ -81,7 +81,7 @@ def test_a_counterbore_as_wide_as_the_tool_is_a_canned_cycle() -> None:
     assert any("G82" in line and "Z-4" in line and "P0.5" in line for line in lines)
 
 
-@settings(max_examples=15)
+@settings(max_examples=many(15))
 @given(
     st.floats(6.2, 18.0), st.floats(0.5, 9.0), st.sampled_from([None, "end-16", "end-10", "end-6", "end-4"]), st.booleans(),
     st.sampled_from(["over", "clearance"]),
@@ -96,7 +96,7 @@ def test_counterbores_of_any_size(diameter: float, depth: float, tool: str | Non
         assert plan(made(msgspec.structs.replace(step, tool=None))).step("c").stages
 
 
-@settings(max_examples=15)
+@settings(max_examples=many(15))
 @given(st.floats(2.5, 10.0), st.booleans(), st.sampled_from(["over", "clearance"]))
 def test_countersinks_of_any_size(diameter: float, drilled: bool, back: str) -> None:
     step = Countersink(id="c", pattern="p", diameter=diameter, back_to=back)  # type: ignore[arg-type]

@@ -16,6 +16,7 @@ from bastler.shapes import Arc, PlanOutline, PlanSegment
 from bastler.shapes.outline import field_name
 from bastler.shapes.solver import Solution, solve
 from bastler.shapes.solver.newton import halton
+from conftest import many
 from solver_cases import CASES, LIFT, Case, direction, moved, plan_of, turned_of, turns_freely
 
 
@@ -262,7 +263,7 @@ def known_chains(draw: st.DrawFn) -> list[PlanSegment]:
 DROPS = ("x", "y", "angle", "length", "cx", "cy", "radius", "sweep", "tangent")
 
 
-@settings(max_examples=150)
+@settings(max_examples=many(150))
 @given(known_chains(), st.data())
 def test_what_is_dropped_comes_back_or_is_said_to_be_short(chain: list[PlanSegment], data: st.DataObject) -> None:
     start, *whole = chain

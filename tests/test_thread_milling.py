@@ -19,7 +19,7 @@ from bastler.proof import prove_job
 from bastler.shapes import PointsPattern
 from bastler.steps import Boring, Drilling, Facing, RoundBoss, RoundPocket, ThreadMilling
 from bastler.tools import Tool
-from conftest import codes, job_of, proof_of
+from conftest import codes, job_of, many, proof_of
 
 PATTERN = PointsPattern(id="p", name="one", points=((30.0, 20.0),))
 
@@ -138,7 +138,7 @@ def test_without_the_correction_it_would_be_wrong() -> None:
     assert right < plain
 
 
-@settings(max_examples=60)
+@settings(max_examples=many(60))
 @given(st.floats(6.0, 60.0), st.floats(0.5, 3.0), st.floats(0.4, 0.75), st.booleans(), st.sampled_from([55.0, 60.0]))
 def test_any_orbit_leaves_half_a_pitch(r: float, pitch: float, share: float, inside: bool, angle: float) -> None:
     if pitch > r / 4:

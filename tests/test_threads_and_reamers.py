@@ -16,7 +16,7 @@ from bastler.proof import prove_job
 from bastler.shapes import PointsPattern
 from bastler.steps import Drilling, Facing, Reaming, Step, Tapping
 from bastler.tools import shop_crib
-from conftest import codes, job_of, proof_of
+from conftest import codes, job_of, many, proof_of
 
 PATTERN = PointsPattern(id="p", name="two", points=((15.0, 12.0), (45.0, 28.0)))
 
@@ -97,7 +97,7 @@ def test_a_tap_sent_too_deep_by_hand_bottoms_out() -> None:
     assert "tap-bottoming" not in codes(prove_job(planned, Program.foreign(text), cell_mm=0.2))
 
 
-@settings(max_examples=15)
+@settings(max_examples=many(15))
 @given(st.sampled_from([5.0, 6.8, 8.5]), st.floats(3.0, 14.0), st.floats(2.0, 20.0), st.sampled_from(["blind", "through"]))
 def test_whatever_is_asked_the_tap_never_bottoms_out(drill: float, thread: float, deep: float, extent: str) -> None:
     """Either it is said that the hole is too shallow, or the proof is clean."""

@@ -17,7 +17,7 @@ from bastler.shapes import TurnedOutline
 from bastler.steps import CentreHole, Step, TurnFacing, TurnFinishing, TurnRoughing
 from bastler.tools import TurnTool
 from bastler.units import scale
-from conftest import turned
+from conftest import many, turned
 from outlines import along, blend, curve, edge, outline, slant, up
 
 OUTSIDE = [("CNMG120408", 95.0), ("DNMG150404", 93.0), ("VBMT160404", 93.0), ("VBMT160404", 107.5), ("TNMG160404", 91.0),
@@ -71,7 +71,7 @@ def harm(job: Job) -> dict[str, str]:
 
 @pytest.mark.parametrize("unit", ["mm", "inch"])
 @pytest.mark.parametrize(("code", "approach"), OUTSIDE)
-@settings(max_examples=4)
+@settings(max_examples=many(4))
 @given(st.data())
 def test_every_insert_outside(unit: str, code: str, approach: float, data: st.DataObject) -> None:
     tool = TurnTool(id="x", station=0, kind="turning", name="x", insert=code, approach=approach)

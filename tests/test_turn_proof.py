@@ -22,7 +22,7 @@ from bastler.proof.turn.scrub import stock_at
 from bastler.proof.turn.sweep import volume
 from bastler.steps import STEPS, CentreHole, PartOff, Threading, TurnFacing, TurnFinishing, TurnRoughing
 from bastler.tools import TurnTool
-from conftest import TURN_STEPS, TURNED, codes, turned
+from conftest import TURN_STEPS, TURNED, codes, many, turned
 from outlines import along, blend, slant, up
 from outlines import outline as outline_of
 
@@ -70,7 +70,7 @@ def test_sizes_of_the_gland_nut_to_a_micron() -> None:
     assert part.bounds[2] - part.bounds[0] == pytest.approx(1.25, abs=micron)
 
 
-@settings(max_examples=10)
+@settings(max_examples=many(10))
 @given(st.integers(2000, 5000).map(lambda v: v / 100), st.integers(1000, 5000).map(lambda v: v / 100), st.floats(0.5, 3.0))
 def test_volume_of_a_turned_shoulder_is_exact(d: float, long: float, ap: float) -> None:
     outline = outline_of(id="o", name="o", d=d, z=0.0, pieces=(along(-long), up(62)))

@@ -21,7 +21,7 @@ from bastler.steps import (
     TurnFinishing,
     TurnRoughing,
 )
-from conftest import TURNED, slipped, turned
+from conftest import TURNED, many, slipped, turned
 from outlines import Piece, along, blend, curve, edge, slant, up
 from outlines import outline as outline_of
 
@@ -71,7 +71,7 @@ def shafts(draw: st.DrawFn) -> TurnedOutline:
     return outline_of(id="o", name="shaft", d=start, z=0.0, pieces=(*pieces, along(z - 8.0), up(62.0)))
 
 
-@settings(max_examples=12)
+@settings(max_examples=many(12))
 @given(
     shafts(),
     st.sampled_from(["along", "across"]),
@@ -97,7 +97,7 @@ def test_roughed_and_finished_outside(
     assert proof.comparison.greatest("gouge") == 0.0
 
 
-@settings(max_examples=8)
+@settings(max_examples=many(8))
 @given(shafts(), st.floats(0.6, 3.0), st.sampled_from(["along", "across"]))
 def test_roughing_alone_leaves_its_allowance_and_no_more(outline: TurnedOutline, ap: float, way: Any) -> None:
     job = turned(TurnFacing(id="f"), TurnRoughing(id="r", outline="o", ap=ap, way=way, leave_d=0.6), outlines=(outline,))
@@ -116,7 +116,7 @@ def bores(draw: st.DrawFn) -> TurnedOutline:
     return outline_of(id="o", name="bore", inside=True, d=max(d + 8, 36.0), z=0.0, pieces=(*pieces, along(z - 6.0)))
 
 
-@settings(max_examples=12)
+@settings(max_examples=many(12))
 @given(bores(), st.floats(0.5, 2.0), st.sampled_from(["bore-c80-04", "bore-d55-02"]), st.sampled_from(["along", "across"]))
 def test_bored(outline: TurnedOutline, ap: float, tool: str, way: Any) -> None:
     job = turned(
@@ -130,7 +130,7 @@ def test_bored(outline: TurnedOutline, ap: float, tool: str, way: Any) -> None:
     clean(prove_job(plan(job)), "edge-length")
 
 
-@settings(max_examples=12)
+@settings(max_examples=many(12))
 @given(st.data())
 def test_grooves_are_clean(data: st.DataObject) -> None:
     number = data.draw
@@ -159,7 +159,7 @@ def test_grooves_are_clean(data: st.DataObject) -> None:
     clean(proof)
 
 
-@settings(max_examples=8)
+@settings(max_examples=many(8))
 @given(
     st.sampled_from(["M30x2", "M24", "1-8", "G 3/4", "Tr 36x6", "R 3/4"]),
     st.sampled_from(["flank", "straight", "alternating"]),
@@ -176,7 +176,7 @@ def test_threads_outside_are_clean(name: str, infeed: Any, starts: int, length: 
     clean(prove_job(plan(job)), "left", "edge-length")
 
 
-@settings(max_examples=8)
+@settings(max_examples=many(8))
 @given(
     st.floats(0, 3),
     st.floats(0, 2),
@@ -204,7 +204,7 @@ def test_parted_off_at_the_right_length(front: float, back: float, bore: float, 
     assert abs(part.bounds[2] - part.bounds[0] - finished - back) < 1e-3
 
 
-@settings(max_examples=10)
+@settings(max_examples=many(10))
 @given(st.floats(20, 60), st.floats(24, 34))
 def test_the_rest_is_taken_by_a_sharper_tip(angle: float, floor: float) -> None:
     recess = outline_of(
@@ -227,7 +227,7 @@ def test_the_rest_is_taken_by_a_sharper_tip(angle: float, floor: float) -> None:
     assert rest in {s.step for s in after.stages}
 
 
-@settings(max_examples=40)
+@settings(max_examples=many(24))
 @given(st.data())
 def test_a_slip_of_the_finger_is_said_and_never_hangs(data: st.DataObject) -> None:
     """Any number in any field, as long as its own bounds let it be typed: the job plans, and proves or says why not."""
