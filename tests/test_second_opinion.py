@@ -19,7 +19,7 @@ from bastler.post import Program, post
 from bastler.proof import Proof, prove_job
 from bastler.steps import CentreHole, Groove, PartOff, TurnFacing, TurnFinishing, TurnRoughing
 from bastler.tools import Tool, TurnTool
-from conftest import job_of, turned, with_step
+from conftest import job_of, many, turned, with_step
 from test_turn_properties import shafts
 
 MILLED = ["rectangular-pocket", "drilling", "round-pocket", "rectangular-boss", "slot", "ring-groove", "polygon-pocket",
