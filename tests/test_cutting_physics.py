@@ -104,3 +104,15 @@ def test_roughness_of_ridges_between_round_noses(re: float, share: float) -> Non
     exact = 1000 * mean(np.abs(profile - mean(profile)))
     assert roughness(f, re) == pytest.approx(exact, rel=0.04)
     assert feed_for(roughness(f, re), re) == pytest.approx(f)
+
+
+def test_worked_examples_of_a_textbook() -> None:
+    """M. P. Groover, Fundamentals of Modern Manufacturing, 3rd ed.: the power and the specific energy of an orthogonal cut of
+    3.0 mm by 0.50 mm at 100 m/min with 1557 N (chapter 21), and the roughness behind a nose of 1.2 mm at 0.25 mm (chapter 24)."""
+    power = 1557.0 * 100.0 / 60_000.0
+    assert power == pytest.approx(2.595, abs=5e-4)
+    kc = power * 60_000.0 / (100.0 * 3.0 * 0.50)  # N/mm², the specific energy in J/mm³ a thousand times
+    assert kc == pytest.approx(1038.0, abs=0.5)
+    assert turning_power(100.0, 3.0, 0.50, 1038.0, 1.0) == pytest.approx(2.595, abs=5e-4)
+    assert roughness(0.25, 1.2) == pytest.approx(1.63, abs=0.005)
+    assert 4 * roughness(0.25, 1.2) == pytest.approx(6.5, abs=0.05), "its Ri is the height of the ridges"

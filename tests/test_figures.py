@@ -22,6 +22,7 @@ from bastler.shapes.corners import Corner
 from bastler.shapes.figures import across_corners, arc_band, circle, polygon, rectangle, regular, ring, slot
 from bastler.shapes.region import area_of
 from bastler.steps import (
+    Counterbore,
     Drilling,
     Facing,
     PolygonBoss,
@@ -285,3 +286,14 @@ def test_what_cannot_be_is_said_where_it_is_asked_and_cured(step: Step, field: s
     if fits is not None:
         cured = edits.answered(made(step), f"step:a.{field}", fits)
         assert not [t for t in plan(cured).step("a").troubles if t.field == field]
+
+
+@pytest.mark.parametrize(("diameter", "tool"), [(11.0, "end-6"), (11.0, "end-10"), (15.0, "end-10")])
+@pytest.mark.parametrize("cell", [0.2, 0.1])
+def test_helices_in_small_holes_take_a_cylinder(diameter: float, tool: str, cell: float) -> None:
+    """Small circles become few chords: pocket and chords take the same, whatever the cutter's share of the radius."""
+    one = PointsPattern(id="q", name="one", points=((30.03, 20.01),))
+    job = job_of(Facing(id="f"), Counterbore(id="c", pattern="q", diameter=diameter, depth=5.58, tool=tool), patterns=(one,))
+    proof = prove_job(plan(job), cell_mm=cell)
+    volume = sum(s.volume for s in proof.stages if s.step == "c")
+    assert volume == pytest.approx(math.pi / 4 * diameter**2 * 5.58, rel=0.001)

@@ -6,14 +6,15 @@ Exit codes of `prove`: 0 proved, 1 with a *stop* remark, 2 unreadable input.
 from __future__ import annotations
 
 import argparse
+import io
 import json
 import sys
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from bastler import __version__
+from bastler.disk import read_bounded, reason_of, write_whole
 from bastler.job import Job, JobFileError, plan, read_job, schema, write_job
-from bastler.job.files import write_whole
 from bastler.job.samples import DEMO, sample, sample_names
 from bastler.post import Program, post
 from bastler.units import clock
@@ -28,6 +29,9 @@ class InputError(Exception):
 
 def main(arguments: Sequence[str] | None = None) -> int:
     """Runs one command; gives the exit code."""
+    for stream in (sys.stdout, sys.stderr):  # a terminal that knows no Ø is no reason to fail
+        if isinstance(stream, io.TextIOWrapper):
+            stream.reconfigure(errors="replace")
     options = _parser().parse_args(arguments)
     try:
         command: Callable[[argparse.Namespace], int] = options.command
@@ -99,7 +103,7 @@ def _sample(options: argparse.Namespace) -> int:
 def _post(options: argparse.Namespace) -> int:
     planned = plan(read_job(options.job))
     program = post(planned)
-    _write(lambda: write_whole(options.output, program.text.encode("ascii")), options.output)
+    _write(lambda: write_whole(options.output, program.sent), options.output)
     troubles = [t for step in planned.steps for t in step.troubles] + list(planned.troubles)
     for trouble in troubles:
         print(f"bastler: {trouble.field}: {trouble.text}", file=sys.stderr)
@@ -132,11 +136,9 @@ def _prove(options: argparse.Namespace) -> int:
 
 def _program_text(path: Path) -> str:
     try:
-        if path.stat().st_size > LARGEST_PROGRAM:
-            raise InputError(f"{path.name} is too large to be a program.")
-        return path.read_bytes().decode("latin-1")
+        return read_bounded(path, LARGEST_PROGRAM).decode("latin-1")
     except OSError as error:
-        raise InputError(f"{path.name} cannot be read: {error.strerror}.") from error
+        raise InputError(f"{path.name} cannot be read: {reason_of(error)}.") from error
 
 
 def _schema(options: argparse.Namespace) -> int:
@@ -150,8 +152,8 @@ def _shots(options: argparse.Namespace) -> int:
     return take_shots(options.folder)
 
 
-def _write(work: Callable[[], None], path: Path) -> None:
+def _write(work: Callable[[], object], path: Path) -> None:
     try:
         work()
     except OSError as error:
-        raise InputError(f"{path} cannot be written: {error.strerror}.") from error
+        raise InputError(f"{path} cannot be written: {reason_of(error)}.") from error

@@ -3,19 +3,47 @@
 from __future__ import annotations
 
 import os
+import stat
+import time
 from pathlib import Path
 from typing import Any
 
 import pytest
 from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QLabel
 
 from bastler.app import recovery
+from bastler.app.job_desk import open_mark
 from bastler.app.main_window import MainWindow
+from bastler.app.output import OutputPanel
 from bastler.app.settings import Settings, read_settings, settings_path
-from bastler.job import new_job, read_job, write_job
+from bastler.app.start_place import said_when
+from bastler.app.two_versions import TwoVersions
+from bastler.disk import hold
+from bastler.job import edits, new_job, read_job, write_job
+from bastler.job.kept import Kept
 from bastler.job.samples import sample
+from bastler.proof import Prover
 
 from .conftest import CTRL, Hands, QTest
+
+
+def kept() -> list[Kept]:
+    return list(recovery.kept_work().left())
+
+
+def copies() -> list[Path]:
+    return list(recovery.kept_work().folder.glob("*.kept"))
+
+
+def tiles(window: MainWindow) -> dict[str, str]:
+    return {t.title: t.key for t in window.start.picker.grid.tiles}
+
+
+def saved_part(tmp_path: Path, name: str = "part") -> Path:
+    path = tmp_path / f"{name}.bastler"
+    write_job(sample("winch-base"), path)
+    return path
 
 
 def test_save_writes_the_file_and_it_is_recent(hands: Hands, tmp_path: Path) -> None:
@@ -28,6 +56,7 @@ def test_save_writes_the_file_and_it_is_recent(hands: Hands, tmp_path: Path) -> 
     assert not hands.window.session.dirty
     assert read_job(path).name == "Cleat"
     assert read_settings().recent == (str(path),)
+    assert not copies()
 
 
 def test_a_bad_file_is_said_and_changes_nothing(demo: Hands, tmp_path: Path) -> None:
@@ -39,37 +68,250 @@ def test_a_bad_file_is_said_and_changes_nothing(demo: Hands, tmp_path: Path) -> 
     assert "$.setup.size_x" in demo.window.caption.text()
 
 
-def test_unsaved_work_is_kept_and_offered_without_a_question(demo: Hands) -> None:
+def test_a_pipe_in_place_of_a_file_is_refused_at_once(demo: Hands, tmp_path: Path) -> None:
+    path = tmp_path / "pipe.bastler"
+    os.mkfifo(path)
+    demo.window.open_path(path)
+    assert "no plain file" in demo.window.caption.text()
+
+
+# -- what is kept -----------------------------------------------------------------------------------------------------------
+
+
+def test_unsaved_work_is_kept_and_taken_up_where_it_was(demo: Hands, tmp_path: Path) -> None:
+    path = saved_part(tmp_path)
+    demo.window.open_path(path)
     demo.window.session.answer("job.name", "Half done")
     demo.window.close()
-    left = list(recovery.recovery_folder().glob("*.bastler"))
-    assert [read_job(p).name for p in left] == ["Half done"]
-    orphan = left[0].with_name("999999999-x.bastler")
-    left[0].rename(orphan)
+    (left,) = kept()
+    assert left.job is not None
+    assert (left.job.name, left.file) == ("Half done", path)
     again = MainWindow()
     again.show()
     QTest.qWait(20)
     try:
-        tiles = {t.title: t.key for t in again.start.picker.grid.tiles}
-        assert "Half done" in tiles
-        again.open_choice(tiles["Half done"])
+        offered = again.start.picker.grid.tiles[0]
+        assert offered.title == "Half done"
+        assert "part.bastler with name changed" in offered.says
+        again.open_choice(offered.key)
         assert again.session.job.name == "Half done"
-        assert again.session.path is None
-        assert not orphan.exists()
+        assert again.session.path == path
+        assert again.session.dirty
+        assert copies(), "taken up, it is kept all the same"
+        assert not kept(), "and it is not offered a second time"
+        again.jobs.save_job()
+        assert read_job(path).name == "Half done"
+        assert not copies()
     finally:
         again.close()
 
 
-def test_autosave_comes_by_itself_within_five_seconds(demo: Hands) -> None:
-    demo.window.session.answer("job.name", "Typed just now")
-    demo.qtbot.waitUntil(lambda: any(recovery.recovery_folder().glob("*.bastler")), timeout=5000)
+@pytest.mark.parametrize("leave", ["new", "open", "start", "close"])
+def test_however_a_job_is_left_its_work_is_kept(demo: Hands, tmp_path: Path, leave: str) -> None:
+    window = demo.window
+    window.session.answer("job.name", "Half done")
+    if leave == "new":
+        window.jobs.new_job()
+    elif leave == "open":
+        window.open_path(saved_part(tmp_path))
+    else:
+        window.jobs.close_job() if leave == "start" else window.close()
+    assert [k.job.name for k in kept() if k.job] == ["Half done"]
+    if leave in ("new", "open"):
+        window.session.answer("job.name", "Another")
+        window.jobs.close_job()
+        assert sorted(k.job.name for k in kept() if k.job) == ["Another", "Half done"]
+        assert {"Another", "Half done"} <= set(tiles(window))
 
 
-def test_jobs_of_a_bastler_that_runs_are_left_alone() -> None:
-    folder = recovery.recovery_folder()
-    write_job(new_job(), folder / f"{os.getppid()}-a.bastler")
-    write_job(new_job(), folder / "999999999-b.bastler")
-    assert [p.name for p in recovery.kept_jobs()] == ["999999999-b.bastler"]
+def test_what_nobody_changed_is_not_kept(demo: Hands, tmp_path: Path) -> None:
+    demo.window.jobs.close_job()
+    demo.window.open_choice("new:mm:mill-600")
+    demo.window.open_path(saved_part(tmp_path))
+    demo.window.close()
+    assert not copies()
+
+
+def test_it_is_kept_within_half_a_second_and_again_while_typing_goes_on(demo: Hands) -> None:
+    demo.window.session.answer("job.name", "Typed")
+    demo.qtbot.waitUntil(lambda: bool(copies()), timeout=900)
+    begun = time.monotonic()
+    while not any("Typed 7" in p.read_text() for p in copies()):
+        assert time.monotonic() - begun < 2.0 + 0.8, "never a pause, and nothing kept"
+        demo.window.session.answer("job.name", f"Typed 7{time.monotonic()}")
+        QTest.qWait(100)
+
+
+def test_taken_up_and_killed_at_once_it_is_still_there(demo: Hands) -> None:
+    demo.window.session.answer("job.name", "Half done")
+    demo.window.jobs.close_job()
+    demo.window.open_choice(tiles(demo.window)["Half done"])
+    (copy,) = copies()
+    assert b"Half done" in copy.read_bytes()
+
+
+def test_a_kept_job_is_thrown_away_by_pressing_twice(demo: Hands) -> None:
+    window, grid = demo.window, demo.window.start.picker.grid
+    window.session.answer("job.name", "Half done")
+    window.jobs.close_job()
+    QTest.qWait(30)
+    demo.click(grid, grid.corner(0).center().x(), grid.corner(0).center().y())
+    assert copies(), "one press asks"
+    demo.click(grid, grid.corner(0).center().x(), grid.corner(0).center().y())
+    assert not copies()
+    assert "Half done" not in tiles(window)
+
+
+def test_a_kept_job_is_thrown_away_by_key_and_moving_on_takes_the_question_back(demo: Hands) -> None:
+    window = demo.window
+    window.session.answer("job.name", "Half done")
+    window.jobs.close_job()
+    demo.press(Qt.Key.Key_Delete)
+    demo.press(Qt.Key.Key_Right)
+    demo.press(Qt.Key.Key_Left)
+    demo.press(Qt.Key.Key_Delete)
+    assert copies()
+    demo.press(Qt.Key.Key_Delete)
+    assert not copies()
+
+
+def test_kept_work_that_cannot_be_read_is_shown(hands: Hands) -> None:
+    work = recovery.kept_work()
+    work.folder.mkdir(parents=True)
+    (work.folder / "abc.kept").write_text('{"file": "", "job": {"setup": 7}}')
+    hands.window.show_start()
+    tile = hands.window.start.picker.grid.tiles[0]
+    assert "cannot be read" in tile.says
+    hands.window.open_choice(tile.key)
+    assert not hands.window.session.has_job
+
+
+def test_a_full_disk_is_seen_and_stays_seen_until_there_is_room(demo: Hands, monkeypatch: pytest.MonkeyPatch) -> None:
+    def full(*_: object) -> None:
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr(recovery, "AGAIN_MS", 150)
+    with monkeypatch.context() as disk:
+        disk.setattr("bastler.job.kept.write_whole", full)
+        demo.window.session.answer("job.name", "Half done")
+        demo.qtbot.waitUntil(demo.window.alarm.isVisible, timeout=3000)
+        assert "the disk is full" in demo.window.alarm.text()
+        assert "Save the job" in demo.window.alarm.text()
+        demo.press(Qt.Key.Key_PageDown)
+        assert demo.window.alarm.isVisible()
+    demo.qtbot.waitUntil(lambda: not demo.window.alarm.isVisible(), timeout=9000)
+    assert b"Half done" in copies()[0].read_bytes()
+
+
+# -- saving -----------------------------------------------------------------------------------------------------------------
+
+
+def test_names_are_completed_before_they_are_asked_about(demo: Hands, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    other = saved_part(tmp_path, "plate v1.5")
+    demo.window.session.answer("job.name", "Mine")
+    asked: list[TwoVersions] = []
+
+    def look(dialog: TwoVersions) -> int:
+        asked.append(dialog)
+        return 0
+
+    monkeypatch.setattr(TwoVersions, "exec", look)
+    demo.window.jobs.save_to(tmp_path / "plate v1.5.bastler")
+    assert asked, "there is one of that name"
+    assert read_job(other) == sample("winch-base")
+    assert demo.window.session.path is None
+
+
+def test_a_file_saved_elsewhere_meanwhile_is_not_written_over(
+    demo: Hands, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    path = saved_part(tmp_path)
+    window = demo.window
+    window.open_path(path)
+    window.session.answer("job.name", "Mine")
+    theirs = edits.answered(sample("winch-base"), "job.name", "Theirs")
+    write_job(theirs, path)
+    presses = iter(["back", "take_theirs"])
+
+    def look(dialog: TwoVersions) -> int:
+        dialog.show()
+        QTest.qWait(30)
+        words = " ".join(label.text() for label in dialog.findChildren(QLabel))
+        assert "part.bastler was saved elsewhere" in words
+        assert "name changed" in words
+        press = next(presses)
+        dialog.reject() if press == "back" else demo.click(getattr(dialog, press))
+        return 0
+
+    monkeypatch.setattr(TwoVersions, "exec", look)
+    demo.press(Qt.Key.Key_S, CTRL)
+    assert read_job(path) == theirs
+    assert window.session.job.name == "Mine"
+    demo.press(Qt.Key.Key_S, CTRL)
+    assert window.session.job == theirs
+    assert [k.job.name for k in kept() if k.job] == ["Mine"], "what was not chosen is kept"
+
+
+def test_or_this_one_holds(demo: Hands, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    path = saved_part(tmp_path)
+    demo.window.open_path(path)
+    demo.window.session.answer("job.name", "Mine")
+    write_job(new_job(), path)
+
+    def look(dialog: TwoVersions) -> int:
+        dialog.keep_mine.click()
+        return 1
+
+    monkeypatch.setattr(TwoVersions, "exec", look)
+    demo.press(Qt.Key.Key_S, CTRL)
+    assert read_job(path).name == "Mine"
+
+
+def test_a_job_that_is_open_elsewhere_says_so(demo: Hands, tmp_path: Path) -> None:
+    path = saved_part(tmp_path)
+    other = hold(open_mark(path), "anna on bench-2 since 09:10")
+    assert other is not None
+    demo.window.open_path(path)
+    assert "open elsewhere too: anna on bench-2 since 09:10" in demo.window.caption.text()
+    other.let_go()
+    demo.window.open_path(path)
+    assert open_mark(path).exists()
+    demo.window.jobs.close_job()
+    assert not open_mark(path).exists()
+
+
+def test_what_is_saved_has_the_rights_that_the_umask_leaves(demo: Hands, tmp_path: Path) -> None:
+    output: OutputPanel = demo.window.program.output
+    output.folder = tmp_path
+    output.name.setText("first.nc")
+    output.save()
+    mode = stat.S_IMODE((tmp_path / "first.nc").stat().st_mode)
+    mask = os.umask(0)
+    os.umask(mask)
+    assert mode == 0o666 & ~mask
+
+
+# -- the rest ---------------------------------------------------------------------------------------------------------------
+
+
+def test_a_name_is_text_and_never_mark_up(demo: Hands, tmp_path: Path) -> None:
+    pipe = tmp_path / "pipe"
+    os.mkfifo(pipe)
+    demo.window.session.answer("job.name", f"<img src='{pipe}'><b>Bush")
+    demo.window.go_to("crib")
+    demo.window.go_to("program")
+    demo.window.go_to("bench")
+    for label in demo.window.findChildren(QLabel):
+        assert label.textFormat() in (Qt.TextFormat.PlainText, Qt.TextFormat.RichText), label.text()
+        if label.textFormat() == Qt.TextFormat.RichText:
+            assert "<img" not in label.text()
+
+
+def test_moments_are_said_as_one_says_them() -> None:
+    now = time.mktime((2026, 11, 28, 14, 0, 0, 0, 0, -1))
+    assert said_when(now - 3600, now) == "Today 13:00"
+    assert said_when(now - 86_400, now) == "27 November, 14:00"
+    assert said_when(now - 370 * 86_400, now).endswith("2025")
 
 
 def test_settings_that_do_not_fit_are_the_defaults() -> None:
@@ -81,8 +323,6 @@ def test_settings_that_do_not_fit_are_the_defaults() -> None:
 def test_the_proof_that_fails_is_said_and_the_window_lives(
     demo: Hands, monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture
 ) -> None:
-    from bastler.proof import Prover
-
     def broken(*_: object, **__: Any) -> None:
         raise RuntimeError("planted")
 

@@ -24,7 +24,7 @@ def proof(hands: Hands) -> Proof:
 
 def unfaced(hands: Hands) -> None:
     job = sample("winch-base")
-    hands.window._opened(edits.step_removed(job, job.steps[0].id), None)
+    hands.window.jobs.opened(edits.step_removed(job, job.steps[0].id))
     hands.window.session.select(SETUP)
     hands.proved()
 
@@ -51,7 +51,7 @@ def test_or_it_stays_on_purpose_and_undo_takes_that_back(hands: Hands) -> None:
 
 
 def test_the_land_beside_an_outline_is_asked_about(hands: Hands) -> None:
-    hands.window._opened(edits.answered(sample("pawl-plate"), "step:s4.land", None), None)
+    hands.window.jobs.opened(edits.answered(sample("pawl-plate"), "step:s4.land", None))
     hands.window.session.select("s4")
     hands.proved()
     hands.click(button(hands, "A groove along it"))

@@ -46,11 +46,11 @@ def command(
     return register
 
 
-command("job.new", "New job", "Job", ("Ctrl+N",), job=False)(lambda w: w.new_job())
-command("job.open", "Open a job…", "Job", ("Ctrl+O",), job=False)(lambda w: w.ask_open())
-command("job.save", "Save the job", "Job", ("Ctrl+S",))(lambda w: w.save_job())
-command("job.save-as", "Save the job as…", "Job", ("Ctrl+Shift+S",))(lambda w: w.save_job_as())
-command("job.close", "Back to the start", "Job", ("Ctrl+W",))(lambda w: w.close_job())
+command("job.new", "New job", "Job", ("Ctrl+N",), job=False)(lambda w: w.jobs.new_job())
+command("job.open", "Open a job…", "Job", ("Ctrl+O",), job=False)(lambda w: w.jobs.ask_open())
+command("job.save", "Save the job", "Job", ("Ctrl+S",))(lambda w: w.jobs.save_job())
+command("job.save-as", "Save the job as…", "Job", ("Ctrl+Shift+S",))(lambda w: w.jobs.save_job_as())
+command("job.close", "Back to the start", "Job", ("Ctrl+W",))(lambda w: w.jobs.close_job())
 command("program.output", "Output the program", "Job", ("Ctrl+P",))(lambda w: w.to_output())
 command("edit.undo", "Undo", "Change", ("Ctrl+Z",))(lambda w: w.session.undo())
 command("edit.redo", "Redo", "Change", ("Ctrl+Shift+Z",))(lambda w: w.session.redo())

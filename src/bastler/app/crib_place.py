@@ -10,10 +10,8 @@ from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 from PyQt6.QtWidgets import (
     QButtonGroup,
-    QFileDialog,
     QFrame,
     QHBoxLayout,
-    QLabel,
     QMenu,
     QPlainTextEdit,
     QPushButton,
@@ -23,16 +21,17 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from bastler.app.drawing_desk import OWN_DIALOG
+from bastler.app.asking import file_to_open, file_to_write
 from bastler.app.form_column import FormColumn
+from bastler.app.labels import Label
 from bastler.app.session import Session
 from bastler.app.theme import DAY, mono, sans
 from bastler.app.tiles import Grid, Tile
 from bastler.app.tool_picture import ToolPicture
 from bastler.app.tool_rack import Slot, ToolRack
+from bastler.disk import completed, read_bounded, reason_of, write_whole
 from bastler.job import Job, crib_edits, plan
 from bastler.job.card_sample import card_sample
-from bastler.job.files import write_whole
 from bastler.post import post
 from bastler.tools import KIND_WORDS, AnyTool, TurnTool
 from bastler.tools.lists import Conflict, ToolListError, csv_list, json_list, merged, read_list
@@ -40,6 +39,7 @@ from bastler.units import many
 
 TABS = ("tools", "materials", "machines")
 FILTERS = {"job": "In this job", "machine": "In the machine", "all": "All"}
+LARGEST_LIST = 5_000_000
 LISTS = "Tool lists (*.csv *.json)"
 GROUP_COLOURS = {"P": "#2F6FB3", "M": "#C9A400", "K": "#B3362B", "N": "#3F8A4A", "S": "#A5682A", "H": "#7E868B"}
 """The colours of ISO 513."""
@@ -132,7 +132,7 @@ class CribPlace(QWidget):
         column.setSpacing(8)
         self.machines.setFixedHeight(146)
         column.addWidget(self.machines)
-        says = QLabel("What this card makes of a small part, while you change it")
+        says = Label("What this card makes of a small part, while you change it")
         says.setObjectName("soft")
         column.addWidget(says)
         column.addWidget(self.code, 1)
@@ -143,7 +143,7 @@ class CribPlace(QWidget):
         box = QWidget()
         row = QHBoxLayout(box)
         row.setContentsMargins(0, 0, 0, 0)
-        self.words = QLabel()
+        self.words = Label()
         self.words.setWordWrap(True)
         row.addWidget(self.words, 1)
         self.ways: list[QPushButton] = []
@@ -365,16 +365,17 @@ class CribPlace(QWidget):
 
     def ask_import(self) -> None:
         """Which list."""
-        name, _ = QFileDialog.getOpenFileName(self, "Tools from a list", self._folder(), LISTS, options=OWN_DIALOG)
-        if name:
-            self.read(Path(name))
+        path = file_to_open(self, "Tools from a list", self._folder(), LISTS)
+        if path:
+            self.read(path)
 
     def read(self, path: Path) -> None:
         """Takes the tools of a list over; conflicts are shown one by one. A bad list is said and changes nothing."""
         try:
-            found = read_list(path.read_text("utf-8-sig"), path.name)
+            found = read_list(read_bounded(path, LARGEST_LIST).decode("utf-8-sig"), path.name)
         except (ToolListError, OSError, UnicodeDecodeError) as error:
-            text = str(error) if isinstance(error, ToolListError) else f"{path.name} cannot be read."
+            text = str(error) if isinstance(error, ToolListError) else f"{path.name} is not a text file."
+            text = f"{path.name} cannot be read: {reason_of(error)}." if isinstance(error, OSError) else text
             self._offer(text, ("Close", self.refresh))
             self.session.said.emit("wrong", text)
             return
@@ -395,19 +396,19 @@ class CribPlace(QWidget):
 
     def ask_export(self) -> None:
         """Where to."""
-        start = str(Path(self._folder()) / "crib.csv")
-        name, _ = QFileDialog.getSaveFileName(self, "Tools as a list", start, LISTS, options=OWN_DIALOG)
-        if name:
-            self.write(Path(name))
+        start = Path(self._folder()) / "crib.csv"
+        path = file_to_write(self, "Tools as a list", start, LISTS, ".csv", ".json")
+        if path:
+            self.write(path)
 
     def write(self, path: Path) -> None:
         """The crib as CSV, or JSON by its suffix."""
-        path = path if path.suffix in (".csv", ".json") else path.with_suffix(".csv")
+        path = completed(path, ".csv", ".json")
         tools = self.session.job.tools
         try:
             write_whole(path, (json_list(tools) if path.suffix == ".json" else csv_list(tools)).encode())
         except OSError as error:
-            self._offer(f"{path.name} was not written: {error.strerror}.", ("Close", self.refresh))
+            self._offer(f"{path.name} was not written: {reason_of(error)}.", ("Close", self.refresh))
         else:
             self._offer(f"{many(len(tools), 'tool')} written to {path}.", ("Close", self.refresh))
 

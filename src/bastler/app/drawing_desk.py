@@ -5,18 +5,16 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtWidgets import QFileDialog
-
+from bastler.app.asking import file_to_open, file_to_write
 from bastler.app.drawing_picker import DrawingPicker
 from bastler.app.output import safe_name
+from bastler.disk import reason_of, write_whole
 from bastler.exchange import DrawingError, outline_text, read_places
 from bastler.job import edits
-from bastler.job.files import write_whole
 
 if TYPE_CHECKING:
     from bastler.app.main_window import MainWindow
 
-OWN_DIALOG = QFileDialog.Option.DontUseNativeDialog
 LISTS = "Lists of positions (*.csv *.txt)"
 DRAWINGS = "DXF drawings (*.dxf *.DXF)"
 
@@ -33,9 +31,9 @@ class DrawingDesk:
 
     def ask(self, address: str = "") -> None:
         """A DXF file to pick from, for one answer or for the job."""
-        name, _ = QFileDialog.getOpenFileName(self.window, "Open a drawing", self._folder(), DRAWINGS, options=OWN_DIALOG)
-        if name:
-            self.open(Path(name), address)
+        path = file_to_open(self.window, "Open a drawing", self._folder(), DRAWINGS)
+        if path:
+            self.open(path, address)
 
     def open(self, path: Path, address: str = "") -> None:
         """Shows a drawing over the view; a bad one is said and changes nothing."""
@@ -49,9 +47,9 @@ class DrawingDesk:
 
     def ask_places(self, address: str) -> None:
         """A CSV list of positions for the pattern of a step."""
-        name, _ = QFileDialog.getOpenFileName(self.window, "Open a list of positions", self._folder(), LISTS, options=OWN_DIALOG)
-        if name:
-            self.read_places(Path(name), address)
+        path = file_to_open(self.window, "Open a list of positions", self._folder(), LISTS)
+        if path:
+            self.read_places(path, address)
 
     def read_places(self, path: Path, address: str) -> None:
         """The positions of a list become the step's pattern; a bad list is said and changes nothing."""
@@ -72,14 +70,15 @@ class DrawingDesk:
             return
         start = Path(self._folder()) / f"{safe_name(outline.name).removesuffix('.nc')}.{kind}"
         title, kinds = f"Save as {kind.upper()}", f"{kind.upper()} drawings (*.{kind})"
-        name, _ = QFileDialog.getSaveFileName(self.window, title, str(start), kinds, options=OWN_DIALOG)
-        if not name:
+        path = file_to_write(self.window, title, start, kinds, f".{kind}")
+        if path is None:
             return
-        path = Path(name).with_suffix(f".{kind}")
         try:
             write_whole(path, outline_text(outline, self.session.job.unit, kind).encode())
         except (OSError, DrawingError) as error:
-            self.session.said.emit("wrong", f"{path.name} was not written: {getattr(error, 'strerror', None) or error}")
+            self.session.said.emit(
+                "wrong", f"{path.name} was not written: {reason_of(error) if isinstance(error, OSError) else error}"
+            )
         else:
             self.session.said.emit("", f"{path} is written.")
 

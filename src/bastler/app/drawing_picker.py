@@ -11,9 +11,10 @@ from pathlib import Path
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QPushButton, QVBoxLayout, QWidget
 
 from bastler.app.fields import NumberField
+from bastler.app.labels import Label
 from bastler.app.outline_drawing import pixels_between
 from bastler.app.rows import PickButton
 from bastler.app.session import Session
@@ -141,10 +142,10 @@ class DrawingPicker(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 6, 16, 10)
         column.setSpacing(8)
-        self.title = QLabel()
+        self.title = Label()
         self.title.setFont(sans(17, bold=True))
         column.addWidget(self.title)
-        self.says = QLabel()
+        self.says = Label()
         self.says.setObjectName("soft")
         self.says.setWordWrap(True)
         column.addWidget(self.says)
@@ -177,7 +178,7 @@ class DrawingPicker(QWidget):
 
     def _number(self, side: QVBoxLayout, words: str) -> NumberField:
         row = QHBoxLayout()
-        label = QLabel(words)
+        label = Label(words)
         label.setObjectName("soft")
         row.addWidget(label, 1)
         field = NumberField(Question(says=words, kind=Kind.LENGTH, above=0), "mm")
@@ -191,7 +192,7 @@ class DrawingPicker(QWidget):
 
     def _choice(self, side: QVBoxLayout, words: str, act: Callable[[], None]) -> PickButton:
         row = QHBoxLayout()
-        label = QLabel(words)
+        label = Label(words)
         label.setObjectName("soft")
         row.addWidget(label)
         button = PickButton("")
@@ -205,7 +206,7 @@ class DrawingPicker(QWidget):
 
     def _foot(self) -> QHBoxLayout:
         foot = QHBoxLayout()
-        self.count = QLabel()
+        self.count = Label()
         foot.addWidget(self.count, 1)
         cancel = QPushButton("Leave it")
         cancel.setObjectName("plain")

@@ -7,8 +7,9 @@ from functools import partial
 from typing import Any
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
+from bastler.app.labels import Label
 from bastler.app.panels import group_head, panel_area
 from bastler.app.row_making import make_row
 from bastler.app.rows import Row
@@ -32,7 +33,7 @@ class FormColumn(QWidget):
         self.owners: Sequence[Part] = ()
         self.rows: dict[str, Row] = {}
         self._groups: dict[str, tuple[QWidget, QWidget]] = {}
-        self.title = QLabel()
+        self.title = Label()
         self.title.setStyleSheet("font-size: 17px; font-weight: bold;")
         self.title.setWordWrap(True)
         self.area = panel_area()

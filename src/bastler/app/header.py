@@ -5,8 +5,9 @@ from __future__ import annotations
 import time
 
 from PyQt6.QtCore import QSize, Qt, QTimer, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QToolButton, QVBoxLayout, QWidget
 
+from bastler.app.labels import Label, Marked
 from bastler.app.session import Session
 from bastler.app.theme import DAY, icon
 from bastler.proof.remark import ORDER, VERDICTS
@@ -43,7 +44,7 @@ class Header(QWidget):
         burger.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.burger = burger
         row.addWidget(burger)
-        self.name, self.sub = QLabel(), QLabel()
+        self.name, self.sub = Label(), Label()
         self.name.setStyleSheet("font-size: 18px; font-weight: bold;")
         self.sub.setObjectName("soft")
         row.addWidget(self.name)
@@ -61,8 +62,8 @@ class Header(QWidget):
             self.places[place] = button
             row.addWidget(button)
         row.addStretch(1)
-        self.verdict, self.counts = QLabel(), QLabel()
-        self.time, self.tools = QLabel(), QLabel()
+        self.verdict, self.counts = Marked(), Marked()
+        self.time, self.tools = Label(), Label()
         self.time.setStyleSheet("font-size: 14px; font-weight: bold;")
         for pair in ((self.verdict, self.counts), (self.time, self.tools)):
             column = QVBoxLayout()

@@ -12,9 +12,7 @@ from PyQt6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence, QPainter,
 from PyQt6.QtWidgets import (
     QApplication,
     QButtonGroup,
-    QFileDialog,
     QHBoxLayout,
-    QLabel,
     QMainWindow,
     QMenu,
     QPushButton,
@@ -26,18 +24,19 @@ from PyQt6.QtWidgets import (
 
 from bastler.app.commands import COMMANDS, Command
 from bastler.app.crib_place import CribPlace
-from bastler.app.drawing_desk import OWN_DIALOG, DrawingDesk
+from bastler.app.drawing_desk import DrawingDesk
 from bastler.app.header import Header
+from bastler.app.job_desk import JobDesk
+from bastler.app.labels import Label
 from bastler.app.number_pad import NumberPad
 from bastler.app.path_view import PathView
 from bastler.app.pictures import draw_feature, draw_tool
 from bastler.app.program_place import ProgramPlace
 from bastler.app.questions import QuestionColumn
-from bastler.app.recovery import Recovery, kept_jobs
 from bastler.app.remark_bar import RemarkBar
 from bastler.app.route import RouteCard
 from bastler.app.session import SETUP, Session
-from bastler.app.settings import Settings, read_settings, with_recent, write_settings
+from bastler.app.settings import Settings, read_settings, write_settings
 from bastler.app.sheet import Sheet
 from bastler.app.shop_keeper import ShopKeeper
 from bastler.app.solid import SolidView
@@ -47,8 +46,7 @@ from bastler.app.theme import DAY, style_sheet
 from bastler.app.tiles import Tile, TilePicker
 from bastler.app.worker import Worker
 from bastler.ask import Trouble, filled, questions_of
-from bastler.job import Job, JobFileError, edits, read_job
-from bastler.job.samples import sample
+from bastler.job import edits
 from bastler.proof import Remark
 from bastler.proof.ordering import better_order
 from bastler.steps import STEPS, trouble_with
@@ -58,7 +56,6 @@ from bastler.units import clock, many
 BOARD = ("Surface", "Outside", "Pockets", "Ends", "Outlines", "Grooves and threads", "Holes", "General")
 """The groups of the board in order."""
 VIEWS = ("sheet", "solid", "path")
-JOB_FILES = "Bastler jobs (*.bastler)"
 
 
 class MainWindow(QMainWindow):
@@ -72,7 +69,6 @@ class MainWindow(QMainWindow):
         self.settings: Settings = read_settings()
         self.worker = Worker()
         self.session: Session = Session(self.worker)
-        self.recovery = Recovery(self.session)
         self.shop_keeper = ShopKeeper(self.session)
         self.place = "start"
         self._tool_address = ""
@@ -80,6 +76,7 @@ class MainWindow(QMainWindow):
         self.menu = QMenu(self)
         self.header = Header(self.session, self.menu)
         self._make_places()
+        self.jobs: JobDesk = JobDesk(self)
         self._make_commands()
         self._join()
         self._dress()
@@ -110,7 +107,12 @@ class MainWindow(QMainWindow):
         column = QVBoxLayout(whole)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
+        self.alarm = Label()
+        self.alarm.setObjectName("alarm")
+        self.alarm.setWordWrap(True)
+        self.alarm.hide()
         column.addWidget(self.header)
+        column.addWidget(self.alarm)
         column.addWidget(self.places, 1)
         column.addWidget(self.strip)
         self.setCentralWidget(whole)
@@ -158,7 +160,7 @@ class MainWindow(QMainWindow):
             self.view_buttons.addButton(button, number)
             row.addWidget(button)
         self.view_buttons.buttons()[0].setChecked(True)
-        self.caption = QLabel()
+        self.caption = Label()
         self.caption.setObjectName("soft")
         self.caption.setStyleSheet("font-style: italic;")
         row.addSpacing(10)
@@ -215,9 +217,10 @@ class MainWindow(QMainWindow):
         self.program.wants_step.connect(self._to_step)
         self.program.output.saved.connect(self._was_output)
         self.start.chosen.connect(self.open_choice)
-        session.said.connect(self._said)
+        self.start.thrown.connect(self.jobs.throw_away)
+        session.said.connect(self.say)
         session.selection_changed.connect(self._selected)
-        session.worker.failed.connect(lambda text: self._said("wrong", text))
+        session.worker.failed.connect(lambda text: self.say("wrong", text))
 
     # -- commands -------------------------------------------------------------------------------------------------
 
@@ -246,8 +249,7 @@ class MainWindow(QMainWindow):
 
     def show_start(self) -> None:
         """The place with nothing open."""
-        recent = [Path(p) for p in self.settings.recent if Path(p).exists()]
-        self.start.offer([*kept_jobs(), *recent])
+        self.jobs.offer()
         self.go_to("start")
 
     def go_to(self, place: str) -> None:
@@ -315,7 +317,12 @@ class MainWindow(QMainWindow):
         self.caption.setStyleSheet("font-style: italic;")
         self.caption.setText(captions[self._current_view()])
 
-    def _said(self, kind: str, text: str) -> None:
+    def alarm_with(self, text: str) -> None:
+        """A sentence that stays until it is not true any more; empty takes it away."""
+        self.alarm.setText(text)
+        self.alarm.setVisible(bool(text))
+
+    def say(self, kind: str, text: str) -> None:
         """A sentence in the row over the view."""
         if not text:
             self._selected()
@@ -327,79 +334,11 @@ class MainWindow(QMainWindow):
 
     def open_choice(self, choice: str) -> None:
         """What was picked at the start."""
-        what, _, name = choice.partition(":")
-        if what == "new":
-            unit, _, machine = name.partition(":")
-            self._opened(self.session.shop.new_job("inch" if unit == "inch" else "mm", machine or "mill-600"), None)
-        elif what == "sample":
-            self._opened(sample(name), None)
-        else:
-            self.open_path(Path(name))
-
-    def _opened(self, job: Job, path: Path | None) -> None:
-        self.recovery.keep()
-        self.session.open(job, path)
-        self.solid.other_job()
-        if path is not None:
-            self._remember(path)
-        self.view("sheet")
-        self.questions.take_focus()
+        self.jobs.open_choice(choice)
 
     def open_path(self, path: Path) -> None:
         """Opens a job file; a bad one is said and changes nothing."""
-        kept = path in kept_jobs()
-        try:
-            job = read_job(path)
-        except JobFileError as error:
-            self.start.say(f"{path.name}: {error}")
-            self._said("wrong", f"{path.name}: {error}")
-            return
-        self._opened(job, None if kept else path)
-        if kept:
-            path.unlink(missing_ok=True)
-
-    def _remember(self, path: Path) -> None:
-        self.settings = with_recent(self.settings, path)
-        write_settings(self.settings)
-
-    def new_job(self) -> None:
-        job = self.session.job
-        shop = self.session.shop
-        self._opened(shop.new_job(job.unit, job.machine) if self.session.has_job else shop.new_job("mm", "mill-600"), None)
-
-    def ask_open(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Open a job", str(Path.home()), JOB_FILES, options=OWN_DIALOG)
-        if name:
-            self.open_path(Path(name))
-
-    def save_job(self) -> None:
-        if self.session.path is None:
-            self.save_job_as()
-        else:
-            self._save(self.session.path)
-
-    def save_job_as(self) -> None:
-        start = self.session.path or Path.home() / f"{self.session.job.name.lower().replace(' ', '-') or 'part'}.bastler"
-        name, _ = QFileDialog.getSaveFileName(self, "Save the job", str(start), JOB_FILES, options=OWN_DIALOG)
-        if name:
-            self._save(Path(name).with_suffix(".bastler"))
-
-    def _save(self, path: Path) -> None:
-        try:
-            self.session.save(path)
-        except OSError as error:
-            self._said("wrong", f"{path} could not be written: {error.strerror}.")
-            return
-        self.recovery.keep()
-        self._remember(path)
-        self._said("", f"Saved as {path.name}.")
-
-    def close_job(self) -> None:
-        """Back to the start. What is in no file is kept and offered there."""
-        self.recovery.keep()
-        self.session.stop()
-        self.session.has_job = False
-        self.show_start()
+        self.jobs.open_path(path)
 
     def to_output(self) -> None:
         """To the program, ready to save it."""
@@ -418,7 +357,7 @@ class MainWindow(QMainWindow):
         """What a better order of the steps would save, and the way to take it; nothing is changed unasked."""
         better = better_order(self.session.plan)
         if better is None:
-            self._said("", "No tool is changed without need.")
+            self.say("", "No tool is changed without need.")
             return
         menu = QMenu(self)
         says = f"{many(better.changes, 'tool change')} fewer, saves {clock(better.seconds)}: take this order"
@@ -572,7 +511,7 @@ class MainWindow(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         """Nothing is asked: what is in no file is kept and offered at the next start."""
-        self.recovery.keep()
+        self.jobs.close()
         self.shop_keeper.leave()
         self.session.stop()
         self.worker.close()

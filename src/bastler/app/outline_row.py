@@ -14,10 +14,11 @@ from typing import Any
 
 import msgspec
 from PyQt6.QtCore import QPoint, Qt, QTimer
-from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QMenu, QVBoxLayout, QWidget
 
 from bastler.app import outline_commands as commands
 from bastler.app.fields import NumberField, WordField
+from bastler.app.labels import Label, Marked
 from bastler.app.outline_drawing import selected_segment
 from bastler.app.rows import PickButton, Row
 from bastler.app.session import Session
@@ -59,7 +60,7 @@ class OutlineRow(Row):
         self.fields: dict[str, NumberField] = {}
         self.choices: dict[str, PickButton] = {}
         self.words: list[PickButton] = []
-        self.summaries: list[QLabel] = []
+        self.summaries: list[Marked] = []
         self.shapes: PickButton | None = None
         self.open_at = 0
         self.more = False
@@ -218,7 +219,7 @@ class OutlineRow(Row):
         grid.setVerticalSpacing(3)
         grid.setHorizontalSpacing(4)
         names = ("x", "y") if isinstance(outline, PlanOutline) else ("z", "d")
-        head = QLabel("begins at")
+        head = Label("begins at")
         head.setObjectName("soft")
         grid.addWidget(head, 0, 0)
         for column, name in enumerate(names):
@@ -247,7 +248,7 @@ class OutlineRow(Row):
         word.focused.connect(partial(self._opened, k))
         word.entered.connect(partial(self._into, k))
         head.addWidget(word)
-        summary = QLabel()
+        summary = Marked()
         summary.setFont(sans(13))
         summary.setTextFormat(Qt.TextFormat.RichText)
         summary.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
@@ -311,7 +312,7 @@ class OutlineRow(Row):
     def _number(self, grid: QGridLayout, row: int, column: int, owner: type, address: str, sign: str) -> None:
         name = address.rpartition(".")[2]
         question = next(q for q in questions_of(owner) if q.name == name)
-        mark = QLabel(sign)
+        mark = Label(sign)
         mark.setObjectName("soft")
         mark.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         grid.addWidget(mark, row, column)
@@ -333,7 +334,7 @@ class OutlineRow(Row):
     def _choice(self, grid: QGridLayout, row: int, owner: type, address: str, words: str) -> None:
         name = address.rpartition(".")[2]
         question = next(q for q in questions_of(owner) if q.name == name)
-        mark = QLabel(words or question.says)
+        mark = Label(words or question.says)
         mark.setObjectName("soft")
         grid.addWidget(mark, row, 0, 1, 2)
         button = PickButton("")
@@ -416,7 +417,7 @@ class OutlineRow(Row):
 
     @staticmethod
     def _soft(grid: QGridLayout, row: int, text: str, column: int = 0) -> None:
-        label = QLabel(text)
+        label = Label(text)
         label.setObjectName("soft")
         grid.addWidget(label, row, column)
 

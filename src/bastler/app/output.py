@@ -5,18 +5,20 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
+import msgspec
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from bastler.app.asking import OWN_DIALOG
 from bastler.app.fields import WordField
+from bastler.app.labels import Label
 from bastler.app.session import Session
 from bastler.app.theme import DAY
-from bastler.job.files import write_whole
+from bastler.disk import reason_of, write_whole
+from bastler.job import Job
 from bastler.post.words import Words
 from bastler.proof import Proof
 from bastler.proof.remark import HOLDING
-
-OWN_DIALOG = QFileDialog.Option.DontUseNativeDialog
 
 
 def safe_name(text: str) -> str:
@@ -26,14 +28,14 @@ def safe_name(text: str) -> str:
     return f"{stem or 'program'}.nc"
 
 
-def program_text(proof: Proof) -> str:
-    """The text that goes out. One that must not run says so in its second line."""
+def program_bytes(proof: Proof) -> bytes:
+    """What goes out. One that must not run says so in its second line."""
     lines = list(proof.program.lines)
     stops = sum(r.level in HOLDING for r in proof.remarks)
     if stops:
         words = Words(proof.scene.card.dialect, proof.scene.unit)
         lines.insert(min(2, len(lines)), words.comment(f"NOT PROVED - {stops} stop remarks - saved on request"))
-    return "\n".join(lines) + "\n"
+    return msgspec.structs.replace(proof.program, lines=tuple(lines)).sent
 
 
 class OutputPanel(QWidget):
@@ -49,11 +51,11 @@ class OutputPanel(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
-        head = QLabel("WHERE TO")
+        head = Label("WHERE TO")
         head.setObjectName("group")
         column.addWidget(head)
         row = QHBoxLayout()
-        row.addWidget(QLabel("File"))
+        row.addWidget(Label("File"))
         self.name = WordField()
         self.name.setAccessibleName("File name")
         self.name.setMaxLength(120)
@@ -61,7 +63,7 @@ class OutputPanel(QWidget):
         row.addWidget(self.name, 1)
         column.addLayout(row)
         row = QHBoxLayout()
-        self.where = QLabel()
+        self.where = Label()
         self.where.setObjectName("soft")
         self.where.setWordWrap(True)
         change = QPushButton("change")
@@ -70,7 +72,7 @@ class OutputPanel(QWidget):
         row.addWidget(self.where, 1)
         row.addWidget(change)
         column.addLayout(row)
-        self.said = QLabel()
+        self.said = Label()
         self.said.setWordWrap(True)
         column.addWidget(self.said)
         self.button = QPushButton("Save the program")
@@ -80,6 +82,7 @@ class OutputPanel(QWidget):
         session.proof_changed.connect(self._other)
         session.job_changed.connect(self._other)
         self._named_for = ""
+        self._said_for: Job | None = None
 
     def take_focus(self) -> None:
         """The keyboard goes to the file's name; Enter saves."""
@@ -87,19 +90,18 @@ class OutputPanel(QWidget):
         self.name.selectAll()
 
     def _other(self) -> None:
-        self._again = False
-        self.said.setText("")
-        self.button.setText("Save the program")
         job = self.session.job
+        if job is not self._said_for:
+            self._again = False
+            self.said.setText("")
+            self.button.setText("Save the program")
         if self._named_for != job.name:
             self._named_for = job.name
             self.name.setText(safe_name(job.name.lower()))
         self.where.setText(f"in {self.folder}")
 
     def _pick_folder(self) -> None:
-        found = QFileDialog.getExistingDirectory(
-            self, "Folder for programs", str(self.folder), QFileDialog.Option.DontUseNativeDialog
-        )
+        found = QFileDialog.getExistingDirectory(self, "Folder for programs", str(self.folder), OWN_DIALOG)
         if found:
             self.folder = Path(found)
             self.where.setText(f"in {self.folder}")
@@ -122,14 +124,18 @@ class OutputPanel(QWidget):
             return
         path = self.folder / safe_name(self.name.text())
         try:
-            write_whole(path, program_text(proof).encode("ascii", "replace"))
+            write_whole(path, program_bytes(proof))
         except OSError as error:
-            self._say(f"{path} could not be written: {error.strerror}.", DAY.stop)
+            self._say(f"{path} could not be written: {reason_of(error)}.", DAY.stop)
             return
         self._again = False
         self.button.setText("Save the program")
         self._say(f"Saved as {path.name}, {len(proof.program.lines)} lines.", DAY.good)
+        self._said_for = self.session.job
         self.saved.emit(str(path))
+        if self.session.job is not self._said_for:  # numbers that count on: the word is about what went out before
+            self._said_for = self.session.job
+            self._say(f"Saved as {path.name}, {len(proof.program.lines)} lines. The numbers have counted on.", DAY.good)
 
     def _say(self, text: str, tint: str) -> None:
         self.said.setText(text)

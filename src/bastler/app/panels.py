@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea
+from PyQt6.QtWidgets import QFrame, QScrollArea
+
+from bastler.app.labels import Label
 
 
 def panel_area() -> QScrollArea:
@@ -17,9 +19,9 @@ def panel_area() -> QScrollArea:
     return area
 
 
-def group_head(group: str) -> tuple[QLabel, QFrame]:
+def group_head(group: str) -> tuple[Label, QFrame]:
     """The name of a group of questions, and the line under it."""
-    label, line = QLabel(group.upper()), QFrame()
+    label, line = Label(group.upper()), QFrame()
     label.setObjectName("group")
     label.setIndent(0)
     line.setObjectName("hair")

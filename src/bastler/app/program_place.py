@@ -6,8 +6,9 @@ import bisect
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QAbstractScrollArea, QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QAbstractScrollArea, QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from bastler.app.labels import Label
 from bastler.app.output import OutputPanel
 from bastler.app.remark_bar import RemarkBox
 from bastler.app.route import draw_level
@@ -177,9 +178,9 @@ class ProgramPlace(QWidget):
         column = QVBoxLayout(side)
         column.setContentsMargins(18, 14, 18, 14)
         column.setSpacing(8)
-        self.head = QLabel()
+        self.head = Label()
         self.head.setStyleSheet("font-size: 17px; font-weight: bold;")
-        self.sub = QLabel()
+        self.sub = Label()
         self.sub.setObjectName("soft")
         self.sub.setWordWrap(True)
         column.addWidget(self.head)
@@ -235,7 +236,7 @@ class ProgramPlace(QWidget):
             box.went.connect(self._to_remark)
             self.remarks.addWidget(box)
         if not proof.remarks:
-            good = QLabel("Proved: the text does what the sheet shows. Nothing left, nothing gouged, nothing hit.")
+            good = Label("Proved: the text does what the sheet shows. Nothing left, nothing gouged, nothing hit.")
             good.setWordWrap(True)
             good.setStyleSheet(f"color: {DAY.good};")
             self.remarks.addWidget(good)

@@ -11,13 +11,13 @@ from PyQt6.QtCore import QEvent, QObject, Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import (
     QFrame,
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QVBoxLayout,
     QWidget,
 )
 
 from bastler.app.fields import WordField
+from bastler.app.labels import Label
 from bastler.app.outline_row import OutlineRow
 from bastler.app.panels import group_head, panel_area
 from bastler.app.row_making import make_row
@@ -79,7 +79,7 @@ class QuestionColumn(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._shape: tuple[Any, ...] = ()
         self._rows: dict[str, Row] = {}
-        self._groups: dict[str, tuple[QLabel, QFrame, QLabel]] = {}
+        self._groups: dict[str, tuple[Label, QFrame, Label]] = {}
         self.title = WordField()
         self.title.setObjectName("title")
         self.title.setMaxLength(60)
@@ -220,7 +220,7 @@ class QuestionColumn(QWidget):
         column.setSpacing(3)
         self._rows, self._groups = {}, {}
         for group in dict.fromkeys(entry.group for entry in asked):
-            (label, line), note = group_head(group), QLabel()
+            (label, line), note = group_head(group), Label()
             note.setObjectName("soft")
             note.setWordWrap(True)
             column.addWidget(label)

@@ -1,67 +1,153 @@
-"""Nothing typed is lost: what is not in a job file is kept beside, within seconds, and offered at the next start."""
+"""Nothing typed is lost: what is not in a job file is kept beside within two seconds, on a thread of its own, and offered at the
+next start. See `bastler.job.kept` for what is kept where."""
 
 from __future__ import annotations
 
 import logging
-import os
-import uuid
+import threading
 from pathlib import Path
 
 import platformdirs
-from PyQt6.QtCore import QObject, QTimer
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from bastler.app.session import Session
-from bastler.job import write_job
+from bastler.disk import reason_of
+from bastler.job import Job
+from bastler.job.kept import Copy, KeptWork
 
 log = logging.getLogger(__name__)
-AFTER_MS = 2500
+PAUSE_MS, LATEST_MS, AGAIN_MS = 400, 1500, 5000
+"""Kept so long after a pause, so long after the first change at the latest, and tried again so long after the disk refused."""
+UNKNOWN = object()
+"""What is written of a job that was just opened."""
+Wanted = tuple[Copy, Job | None, Path | None]
 
 
-def recovery_folder() -> Path:
-    return platformdirs.user_state_path("bastler") / "kept"
-
-
-def kept_jobs() -> list[Path]:
-    """Jobs that a crash or a close left behind, newest first; those of a Bastler that still runs are left alone."""
-    found = [p for p in recovery_folder().glob("*.bastler") if not _alive(p)]
-    return sorted(found, key=lambda p: p.stat().st_mtime, reverse=True)
-
-
-def _alive(path: Path) -> bool:
-    try:
-        number = int(path.name.split("-")[0])
-        os.kill(number, 0)
-    except (ValueError, ProcessLookupError):
-        return False
-    except PermissionError:
-        return True
-    return number != os.getpid()
+def kept_work() -> KeptWork:
+    """The copies of this user."""
+    return KeptWork(platformdirs.user_state_path("bastler") / "kept")
 
 
 class Recovery(QObject):
-    """Keeps the session's job while it differs from its file."""
+    """Keeps the session's job while it differs from its file. `refused` says why it cannot, and empty when it can again."""
+
+    refused = pyqtSignal(str)
+    _done = pyqtSignal(object)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        self._path = recovery_folder() / f"{os.getpid()}-{uuid.uuid4().hex[:8]}.bastler"
-        self._timer = QTimer(self)
-        self._timer.setSingleShot(True)
-        self._timer.setInterval(AFTER_MS)
-        self._timer.timeout.connect(self.keep)
+        self.trouble = ""
+        self._copy: Copy | None = None
+        self._written: object = UNKNOWN
+        self._wake = threading.Condition()
+        self._writing = threading.Lock()
+        self._wanted: Wanted | None = None
+        self._end = False
+        self._pause, self._latest = QTimer(self), QTimer(self)
+        for timer in (self._pause, self._latest):
+            timer.setSingleShot(True)
+            timer.timeout.connect(self._ask)
         session.job_changed.connect(self._changed)
+        self._done.connect(self._told)
+        self._thread = threading.Thread(target=self._run, name="keeping", daemon=True)
+        self._thread.start()
 
-    def _changed(self) -> None:
-        if not self._timer.isActive():
-            self._timer.start()
+    def begin(self, ident: str = "") -> None:
+        """A job has been opened; `ident` is that of the kept copy it comes from."""
+        self._written = self.session.job if ident else UNKNOWN
+        try:
+            self._copy = kept_work().begin(ident)
+        except OSError as error:
+            self._copy = None
+            self._told(error)
+        self._ask()
+
+    def leave(self) -> None:
+        """The job is left: what is in no file is kept now, and stays."""
+        self.keep()
+        if self._copy is not None:
+            self._copy.let_go()
+        self._copy, self._written = None, UNKNOWN
 
     def keep(self) -> None:
-        """Writes the job beside, or takes the kept one away when the job's own file has it all."""
-        self._timer.stop()
-        try:
-            if self.session.dirty and (self.session.job.steps or self.session.history.undo_says):
-                write_job(self.session.job, self._path)
-            else:
-                self._path.unlink(missing_ok=True)
-        except OSError:
-            log.warning("The job could not be kept", exc_info=True)
+        """Writes what there is to keep, and waits for it."""
+        self._pause.stop()
+        self._latest.stop()
+        with self._wake:
+            self._wanted = None
+        wanted = self._what()
+        if wanted is not None:
+            with self._writing:
+                self._told(_write(*wanted))
+
+    def close(self) -> None:
+        """The window closes."""
+        self.leave()
+        with self._wake:
+            self._end = True
+            self._wake.notify()
+
+    def _changed(self) -> None:
+        self._pause.start(PAUSE_MS)
+        if not self._latest.isActive():
+            self._latest.start(LATEST_MS)
+
+    def _ask(self) -> None:
+        """Hands what there is to keep to the thread."""
+        self._pause.stop()
+        self._latest.stop()
+        wanted = self._what()
+        if wanted is not None:
+            with self._wake:
+                self._wanted = wanted
+                self._wake.notify()
+
+    def _what(self) -> Wanted | None:
+        """What has to be written; without a job, that the copy goes; None where all is as it should be."""
+        session = self.session
+        if self._copy is None or not session.has_job:
+            return None
+        job = session.job if session.dirty and not session.untouched else None
+        if job is self._written:
+            return None
+        self._written = job
+        return self._copy, job, session.path
+
+    def _run(self) -> None:
+        while True:
+            with self._wake:
+                while self._wanted is None and not self._end:
+                    self._wake.wait()
+                if self._end:
+                    return
+            with self._writing:
+                with self._wake:
+                    wanted, self._wanted = self._wanted, None
+                if wanted is not None:
+                    error = _write(*wanted)
+                    if not self._end:
+                        self._done.emit(error)
+
+    def _told(self, error: OSError | None) -> None:
+        """The disk took it or refused it: a refusal is said, stays said, and is tried again."""
+        text = f"What you type is not being kept: {reason_of(error)}. Save the job where there is room." if error else ""
+        if error is not None:
+            log.info("The job could not be kept", exc_info=error)
+            self._written = UNKNOWN
+            QTimer.singleShot(AGAIN_MS, self._ask)
+        if text != self.trouble:
+            self.trouble = text
+            self.refused.emit(text)
+
+
+def _write(copy: Copy, job: Job | None, file: Path | None) -> OSError | None:
+    """Keeps a job, or takes its copy away where there is nothing to keep; the error of a disk that refuses."""
+    try:
+        if job is None:
+            copy.drop()
+        else:
+            copy.keep(job, file)
+    except OSError as error:
+        return error
+    return None

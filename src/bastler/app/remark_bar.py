@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from bastler.app.labels import Marked, escape
 from bastler.app.route import draw_level
 from bastler.app.session import SETUP, Session
 from bastler.app.theme import DAY
@@ -45,7 +46,7 @@ class RemarkBox(QFrame):
         row.setContentsMargins(10, 6, 10, 6)
         row.addWidget(_Mark(remark.level), 0, Qt.AlignmentFlag.AlignTop)
         line = f"  line {remark.line}" if remark.line else ""
-        text = QLabel(f"{remark.text}<span style='color:{DAY.soft}'>{line}</span>")
+        text = Marked(f"{escape(remark.text)}<span style='color:{DAY.soft}'>{line}</span>")
         text.setWordWrap(True)
         row.addWidget(text, 1)
         for way in remark.cures:

@@ -9,7 +9,6 @@ from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import (
     QHBoxLayout,
-    QLabel,
     QMenu,
     QPushButton,
     QSlider,
@@ -18,6 +17,7 @@ from PyQt6.QtWidgets import (
 )
 
 from bastler.app.fields import NumberField, OnTheWay, WordField
+from bastler.app.labels import Label
 from bastler.app.session import SETUP, Session
 from bastler.ask import Question, Trouble
 from bastler.job import edits
@@ -42,15 +42,15 @@ class Row(QWidget):
         self.column.setSpacing(3)
         self.line = QHBoxLayout()
         self.line.setSpacing(8)
-        self.label = QLabel(question.says)
+        self.label = Label(question.says)
         self.label.setWordWrap(True)
         self.line.addWidget(self.label, 1)
         self.column.addLayout(self.line)
-        self.helps = QLabel(question.helps)
+        self.helps = Label(question.helps)
         self.helps.setObjectName("helps")
         self.helps.setWordWrap(True)
         self.helps.hide()
-        self.why = QLabel()
+        self.why = Label()
         self.why.setObjectName("why")
         self.why.setWordWrap(True)
         self.fix = QPushButton()
@@ -152,7 +152,7 @@ class NumberRow(Row):
         self.field = NumberField(question, unit)
         self.field.setFixedWidth(FIELD_WIDTH)
         self.line.addWidget(self.field)
-        after = QLabel(suffix(question.kind or Kind.LENGTH, unit))
+        after = Label(suffix(question.kind or Kind.LENGTH, unit))
         after.setObjectName("soft")
         after.setFixedWidth(UNIT_WIDTH)
         self.line.addWidget(after)
@@ -221,7 +221,7 @@ class SliderRow(Row):
         self.slide.setAccessibleName(question.says)
         low, high = question.ends or ("", "")
         below = QHBoxLayout()
-        for part in (QLabel(low), self.slide, QLabel(high)):
+        for part in (Label(low), self.slide, Label(high)):
             below.addWidget(part, 1 if part is self.slide else 0)
             if part is not self.slide:
                 part.setObjectName("soft")

@@ -12,7 +12,9 @@ from typing import Any
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from bastler.app.worker import ProofRequest, Worker
-from bastler.job import Job, Plan, edits, new_job, plan, read_job, write_job
+from bastler.disk import read_bounded
+from bastler.job import Job, Plan, edits, new_job, plan, write_job
+from bastler.job.files import LARGEST, stamp_of
 from bastler.job.history import History
 from bastler.job.shop import Shop
 from bastler.proof import Cure, Proof, Remark
@@ -45,6 +47,8 @@ class Session(QObject):
         self.history = History(new_job())
         self.path: Path | None = None
         self.saved: Job | None = None
+        self.stamp = b""
+        self.began: Job | None = None
         self.plan: Plan = plan(self.job)
         self.proof: Proof | None = None
         self.proof_number = 0
@@ -78,11 +82,18 @@ class Session(QObject):
         """Is there something in the job that is not in its file?"""
         return self.has_job and self.job is not self.saved and self.job != self.saved
 
-    def open(self, job: Job, path: Path | None) -> None:
-        """Another job takes the place of this one."""
+    @property
+    def untouched(self) -> bool:
+        """Is the job as it was begun, with nobody's work in it?"""
+        return self.began is not None and (self.job is self.began or self.job == self.began)
+
+    def open(self, job: Job, path: Path | None, *, saved: Job | None = None, stamp: bytes = b"", taken_up: bool = False) -> None:
+        """Another job takes the place of this one. `saved` is what is in its file and `stamp` the file's; one that was `taken_up`
+        from what is kept has work in it from the start."""
         self.stop()
         self.history = History(job)
-        self.path, self.saved = path, job if path else None
+        self.path, self.saved, self.stamp = path, saved, stamp
+        self.began = None if taken_up else job
         self.has_job = True
         self.selected = job.steps[0].id if job.steps else SETUP
         self.focus = ""
@@ -93,15 +104,27 @@ class Session(QObject):
         self.selection_changed.emit()
         self.proof_changed.emit()
 
-    def load(self, path: Path) -> None:
-        """Opens a job file. Raises JobFileError, and then nothing has changed."""
-        self.open(read_job(path), path)
-
     def save(self, path: Path) -> None:
         """Writes the job. OSError when the disk refuses."""
-        write_job(self.job, path)
+        self.stamp = write_job(self.job, path)
         self.path, self.saved = path, self.job
         self.job_changed.emit()
+
+    def changed_elsewhere(self) -> bool:
+        """Does the job's file hold something else than was read from it or written to it last?"""
+        if self.path is None or not self.stamp:
+            return False
+        try:
+            return stamp_of(read_bounded(self.path, LARGEST)) != self.stamp
+        except FileNotFoundError:
+            return False
+        except OSError:
+            return True
+
+    def leave(self) -> None:
+        """The job is left."""
+        self.stop()
+        self.has_job = False
 
     def edit(self, job: Job, says: str, merge: str = "", select: str | None = None) -> None:
         """The only way a job changes: a new one, what was done in words, and a key under which keystrokes merge."""

@@ -8,9 +8,10 @@ from pathlib import Path
 import msgspec
 import platformdirs
 
-from bastler.job.files import write_whole
+from bastler.disk import read_bounded, write_whole
 
 log = logging.getLogger(__name__)
+LARGEST = 1_000_000
 MOST_RECENT = 6
 
 
@@ -29,7 +30,7 @@ def settings_path() -> Path:
 def read_settings() -> Settings:
     """The settings on disk; the defaults when there are none that fit."""
     try:
-        return msgspec.json.decode(settings_path().read_bytes(), type=Settings)
+        return msgspec.json.decode(read_bounded(settings_path(), LARGEST), type=Settings)
     except (OSError, msgspec.DecodeError):
         return Settings()
 

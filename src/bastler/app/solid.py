@@ -8,8 +8,9 @@ from typing import Any
 import numpy as np
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QShowEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSlider, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSlider, QVBoxLayout, QWidget
 
+from bastler.app.labels import Label
 from bastler.app.session import Session
 from bastler.app.theme import DAY, tool_hue
 from bastler.app.worker import MeshRequest
@@ -50,7 +51,7 @@ class SolidView(QWidget):
             button.clicked.connect(lambda _, n=name: self.look(n))
             row.addWidget(button)
         row.addSpacing(16)
-        cut = QLabel("Cut open")
+        cut = Label("Cut open")
         row.addWidget(cut)
         row.addWidget(self.section)
         self.cut_parts = (cut, self.section)
@@ -111,7 +112,7 @@ class SolidView(QWidget):
         self.ask()
 
     def _say_none(self) -> None:
-        text = QLabel("This screen has no OpenGL, so there is no solid view.\nSheet, path, strip and program work all the same.")
+        text = Label("This screen has no OpenGL, so there is no solid view.\nSheet, path, strip and program work all the same.")
         text.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.column.replaceWidget(self.room, text)
         self.room.hide()

@@ -2,24 +2,33 @@
 
 from __future__ import annotations
 
+import time
+from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
 
 from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter
-from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
+from bastler.app.labels import Label
 from bastler.app.part_pictures import PICTURES
 from bastler.app.pictures import draw_bar, draw_blank
 from bastler.app.tiles import Tile, TilePicker
 from bastler.job import Job, JobFileError, read_job
 from bastler.job.files import job_text
+from bastler.job.kept import Kept, difference
 from bastler.job.samples import sample, sample_names
+
+KEPT = "Kept: in no file yet"
+HINT = "Digits or arrows pick, Enter takes. Ctrl+O opens a job file, Ctrl+N begins a new one."
 
 
 class StartPlace(QWidget):
-    """Emits `chosen` with new:UNIT:MACHINE, sample:NAME or file:PATH."""
+    """Emits `chosen` with new:UNIT:MACHINE, sample:NAME, kept:ID or file:PATH, `thrown` with the id of a kept job."""
 
     chosen = pyqtSignal(str)
+    thrown = pyqtSignal(str)
 
     def __init__(self) -> None:
         super().__init__()
@@ -28,23 +37,24 @@ class StartPlace(QWidget):
         self.picker = TilePicker(248, 172)
         self.picker.picked.connect(self.chosen)
         self.picker.closed.connect(lambda: None)
-        self.picker.hint.setText("Digits or arrows pick, Enter takes. Ctrl+O opens a job file, Ctrl+N begins a new one.")
+        self.picker.aside.connect(lambda key: self.thrown.emit(key.partition(":")[2]))
         PICTURES.ready.connect(self.picker.grid.update)
-        self.words = QLabel()
+        self.words = Label()
         self.words.setObjectName("why")
         column = QVBoxLayout(self)
         column.setContentsMargins(60, 24, 60, 10)
         column.addWidget(self.picker, 1)
         column.addWidget(self.words)
 
-    def offer(self, recent: list[Path]) -> None:
-        """Shows what there is to open."""
+    def offer(self, kept: Sequence[Kept], recent: Sequence[Path]) -> None:
+        """Shows what there is to open: what is kept before all."""
         tiles = [
             Tile("new:mm:mill-600", "New milled part, mm", "A block in the vise; change what is different.", "Begin", _blank_mm),
             Tile("new:inch:mill-600", "New milled part, inch", "The same in inches.", "Begin", _blank_inch),
             Tile("new:mm:lathe-200", "New turned part, mm", "A bar in the chuck; change what is different.", "Begin", _bar_mm),
             Tile("new:inch:lathe-200", "New turned part, inch", "The same in inches.", "Begin", _bar_inch),
         ]
+        tiles = [*map(_kept, kept), *tiles]
         for path in recent:
             try:
                 tiles.append(_part(f"file:{path}", read_job(path), path.name, "Recent"))
@@ -52,6 +62,7 @@ class StartPlace(QWidget):
                 continue
         tiles += [_part(f"sample:{name}", sample(name), "", "Samples") for name in sample_names()]
         self.picker.offer("What will it be today?", tiles)
+        self.picker.hint.setText(HINT + (" Delete throws a kept job away." if kept else ""))
         for close in self.picker.findChildren(QWidget, "plain"):
             close.hide()
 
@@ -74,6 +85,25 @@ def _bar_mm(painter: QPainter, box: QRectF) -> None:
 
 def _bar_inch(painter: QPainter, box: QRectF) -> None:
     draw_bar(painter, box, "inch")
+
+
+def _kept(kept: Kept) -> Tile:
+    """Work that is in no file: when it was done, and what it has that its file has not."""
+    when = said_when(kept.changed, time.time())
+    if kept.job is None:
+        return Tile(f"kept:{kept.ident}", "Kept work", f"{when}. {kept.reason}", KEPT, lambda *_: None, "", "Throw away")
+    part = _part(f"kept:{kept.ident}", kept.job, f"{when}: {difference(kept.job, kept.file)}", KEPT)
+    return replace(part, aside="Throw away")
+
+
+def said_when(changed: float, now: float) -> str:
+    """A moment as one says it on the day it is asked."""
+    then, today = time.localtime(changed), time.localtime(now)
+    clock = time.strftime("%H:%M", then)
+    if then[:3] == today[:3]:
+        return f"Today {clock}"
+    days = f"{then.tm_mday} {time.strftime('%B', then)}"
+    return f"{days}, {clock}" if then.tm_year == today.tm_year else f"{days} {then.tm_year}"
 
 
 def _part(key: str, job: Job, says: str, group: str) -> Tile:

@@ -8,8 +8,9 @@ from typing import Any
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QToolButton, QVBoxLayout, QWidget
 
+from bastler.app.labels import Label, tip
 from bastler.app.route import draw_level
 from bastler.app.session import Session
 from bastler.app.theme import DAY, icon, mono, sans, tool_hue
@@ -183,7 +184,7 @@ class Timeline(QWidget):
             self.session.seek(self.time_of(x))
             return
         pin = next((r for px, r in self.pins if abs(px - x) < 9 and y < LOAD_TOP - 8), None)
-        self.setToolTip(pin.text if pin else "")
+        self.setToolTip(tip(pin.text) if pin else "")
 
 
 def _within(stage: StageResult) -> Any:
@@ -220,7 +221,7 @@ class Strip(QWidget):
         self.code.setStyleSheet(f"border: none; background: transparent; text-align: left; color: {DAY.on_dark}; padding: 0;")
         self.code.setFont(mono(13))
         self.code.clicked.connect(self._to_line)
-        self.where = QLabel()
+        self.where = Label()
         self.where.setFont(mono(13))
         self.where.setStyleSheet(f"color: {DAY.on_dark}; font-family: 'B612 Mono'; font-size: 13px;")
         self.where.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)

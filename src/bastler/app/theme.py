@@ -165,6 +165,7 @@ def style_sheet(p: Palette = DAY, *, gloves: bool = False) -> str:
     QLabel#soft {{ color: {p.soft}; font-size: 12px; }}
     QLabel#lit {{ color: {p.focus}; font-weight: bold; }}
     QLabel#why {{ color: {p.stop}; font-size: 12px; }}
+    QLabel#alarm {{ background: {p.stop}; color: {p.field}; font-weight: bold; padding: 8px 18px; }}
     QLabel#helps {{ background: {p.focus_tint}; border: 1px solid #EBC9B4; border-radius: 4px; padding: 5px 8px; font-size: 12px; }}
     QSlider::groove:horizontal {{ background: {p.hairline}; height: 4px; border-radius: 2px; }}
     QSlider::sub-page:horizontal {{ background: {p.jaw}; border-radius: 2px; }}

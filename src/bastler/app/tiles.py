@@ -7,18 +7,21 @@ from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from bastler.app.fields import WordField
+from bastler.app.labels import Label, Marked, escape
 from bastler.app.theme import DAY, sans
 
 GAP = 12
+DIGITS = "123456789"
 KEYS = "Digits or arrows pick, Enter takes, Esc goes back."
 
 
 @dataclass(frozen=True)
 class Tile:
-    """One thing to pick: its key, words, the group it is in, and how it is drawn."""
+    """One thing to pick: its key, words, the group it is in, and how it is drawn. `aside` is what else can be done with it, on a
+    corner of the tile or with Delete, pressed twice."""
 
     key: str
     title: str
@@ -26,12 +29,14 @@ class Tile:
     group: str
     draw: Callable[[QPainter, QRectF], None]
     warns: str = ""
+    aside: str = ""
 
 
 class Grid(QWidget):
     """The painted tiles."""
 
     taken = pyqtSignal(str)
+    aside = pyqtSignal(str)
     lit = pyqtSignal()
 
     def __init__(self, width: int, height: int, *, words: bool, numbers: bool = True) -> None:
@@ -41,6 +46,7 @@ class Grid(QWidget):
         self.tile_width, self.tile_height, self.words = width, height, words
         self.tiles: Sequence[Tile] = ()
         self.at = 0
+        self.asked = -1
         self.boxes: list[QRectF] = []
         self.heads: list[tuple[float, float, str]] = []
         self.setMouseTracking(True)
@@ -48,15 +54,33 @@ class Grid(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
 
     def show_tiles(self, tiles: Sequence[Tile], at: int = 0) -> None:
-        self.tiles = tiles
+        self.tiles, self.asked = tiles, -1
         self.lay()
         self.light(max(0, min(at, len(tiles) - 1)))
 
     def light(self, at: int) -> None:
         """The tile that Enter would take."""
         self.at = at
+        self.asked = self.asked if self.asked == at else -1
         self.update()
         self.lit.emit()
+
+    def put_aside(self, at: int) -> None:
+        """The other thing that can be done with a tile: asked for once it is offered, twice it is done."""
+        if not (0 <= at < len(self.tiles) and self.tiles[at].aside):
+            return
+        if self.asked == at:
+            self.asked = -1
+            self.aside.emit(self.tiles[at].key)
+        else:
+            self.asked = at
+            self.light(at)
+
+    def corner(self, at: int) -> QRectF:
+        """Where on a tile the other thing is pressed."""
+        box = self.boxes[at]
+        wide = 150.0 if self.asked == at else 96.0
+        return QRectF(box.right() - wide - 6, box.top() + 6, wide, 32.0)
 
     @property
     def columns(self) -> int:
@@ -105,11 +129,23 @@ class Grid(QWidget):
             self._with_words(painter, tile, box)
         else:
             self._with_name(painter, tile, box)
+        if tile.aside:
+            self._aside(painter, tile, k)
         if k < 9 and self.numbers:
             painter.setFont(sans(12, bold=True))
             painter.setPen(QColor(DAY.soft))
             low = box.bottom() - 52 if self.words else box.top() + 4
             painter.drawText(QRectF(box.right() - 26, low, 18, 18), Qt.AlignmentFlag.AlignRight, str(k + 1))
+
+    def _aside(self, painter: QPainter, tile: Tile, k: int) -> None:
+        asked, corner = self.asked == k, self.corner(k)
+        painter.setPen(QPen(QColor(DAY.stop if asked else DAY.hairline), 1))
+        painter.setBrush(QColor(DAY.stop if asked else DAY.panel))
+        painter.drawRoundedRect(corner, 4, 4)
+        painter.setPen(QColor(DAY.field if asked else DAY.soft))
+        painter.setFont(sans(12, bold=asked))
+        text = f"{tile.aside} for good?" if asked else tile.aside
+        painter.drawText(corner, Qt.AlignmentFlag.AlignCenter, text)
 
     def _with_words(self, painter: QPainter, tile: Tile, box: QRectF) -> None:
         tile.draw(painter, QRectF(box.left() + 16, box.top() + 14, box.width() - 32, box.height() - 72))
@@ -142,7 +178,11 @@ class Grid(QWidget):
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event:
             over = next((k for k, box in enumerate(self.boxes) if box.contains(event.position())), None)
-            if over is not None:
+            if over is None:
+                return
+            if self.tiles[over].aside and self.corner(over).contains(event.position()):
+                self.put_aside(over)
+            else:
                 self.taken.emit(self.tiles[over].key)
 
 
@@ -152,6 +192,7 @@ class _Search(WordField):
     went = pyqtSignal(int, int)
     digit = pyqtSignal(int)
     escape = pyqtSignal()
+    aside = pyqtSignal()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
@@ -159,10 +200,12 @@ class _Search(WordField):
         arrows = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
         if event.key() in arrows:
             self.went.emit(*arrows[Qt.Key(event.key())])
-        elif event.text().isdigit() and event.text() != "0" and not self.text():
+        elif event.text() in DIGITS and event.text() and not self.text():
             self.digit.emit(int(event.text()))
         elif event.key() == Qt.Key.Key_Escape:
             self.escape.emit()
+        elif event.key() == Qt.Key.Key_Delete and not self.text():
+            self.aside.emit()
         else:
             super().keyPressEvent(event)
 
@@ -176,6 +219,7 @@ class TilePicker(QWidget):
     """Lies over the middle of the bench while something is picked."""
 
     picked = pyqtSignal(str)
+    aside = pyqtSignal(str)
     closed = pyqtSignal()
 
     def __init__(self, width: int = 188, height: int = 168, *, words: bool = True) -> None:
@@ -183,7 +227,7 @@ class TilePicker(QWidget):
         super().__init__()
         self.setObjectName("paper")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.title = QLabel()
+        self.title = Label()
         self.title.setFont(sans(18, bold=True))
         self.title.setStyleSheet("font-size: 18px; font-weight: bold;")
         self.search = _Search()
@@ -201,13 +245,14 @@ class TilePicker(QWidget):
         row.addWidget(close)
         self.grid = Grid(width, height, words=words)
         self.grid.taken.connect(self.picked)
+        self.grid.aside.connect(self.aside)
         self.grid.lit.connect(self._say)
         self.area = QScrollArea()
         self.area.setWidgetResizable(True)
         self.area.setFrameShape(QFrame.Shape.NoFrame)
         self.area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.area.setWidget(self.grid)
-        self.hint = QLabel(KEYS)
+        self.hint = Marked(KEYS)
         self.hint.setObjectName("soft")
         whole = QVBoxLayout(self)
         whole.setContentsMargins(22, 16, 22, 10)
@@ -217,7 +262,7 @@ class TilePicker(QWidget):
         below = QHBoxLayout()
         below.addWidget(self.hint, 1)
         if not words:
-            keys = QLabel(KEYS)
+            keys = Label(KEYS)
             keys.setObjectName("soft")
             below.addWidget(keys)
         whole.addLayout(below)
@@ -227,6 +272,7 @@ class TilePicker(QWidget):
         self.search.digit.connect(self._digit)
         self.search.entered.connect(lambda _: self._enter())
         self.search.escape.connect(self.closed)
+        self.search.aside.connect(lambda: self.grid.put_aside(self.grid.at))
 
     def offer(self, title: str, tiles: Sequence[Tile], at: str = "") -> None:
         """Shows things to pick from, one of them lit."""
@@ -265,7 +311,9 @@ class TilePicker(QWidget):
         """What the lit tile is for, where the tiles themselves do not say it."""
         if not self.grid.words:
             lit = self.grid.tiles[self.grid.at] if self.grid.tiles else None
-            self.hint.setText(f"<b>{lit.title}</b> · {lit.warns or lit.says}" if lit else "Nothing is called that.")
+            self.hint.setText(
+                f"<b>{escape(lit.title)}</b> · {escape(lit.warns or lit.says)}" if lit else "Nothing is called that."
+            )
 
     def _digit(self, number: int) -> None:
         if number <= len(self.grid.tiles):

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
+from bastler.app.labels import tip
 from bastler.app.pictures import draw_tool
 from bastler.app.theme import DAY, mono, sans
 from bastler.tools import AnyTool, TurnTool
@@ -147,7 +148,7 @@ class ToolRack(QWidget):
             return
         over = self._slot_at(event.position())
         slot = self.slots[over] if over is not None else None
-        self.setToolTip(f"{slot.warns or slot.tool.name}. Drag it to another station." if slot and slot.tool else "")
+        self.setToolTip(tip(f"{slot.warns or slot.tool.name}. Drag it to another station.") if slot and slot.tool else "")
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         dragging, pressed, at = self._dragging, self._pressed, self._at

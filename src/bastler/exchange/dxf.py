@@ -6,8 +6,10 @@ dimensions, solids) is counted and passed over.
 
 from __future__ import annotations
 
+import io
 import itertools
 import math
+import time
 from collections import Counter
 from collections.abc import Iterator
 from pathlib import Path
@@ -18,6 +20,7 @@ from ezdxf import recover
 from ezdxf.lldxf.const import DXFError
 from ezdxf.math import OCS, Vec3
 
+from bastler.disk import read_bounded, reason_of
 from bastler.exchange.fitting import fitted
 from bastler.shapes import Arc, Line, Segment
 from bastler.shapes.chain import reversed_chain
@@ -25,6 +28,7 @@ from bastler.units import Unit
 
 LARGEST = 50_000_000
 MOST_PIECES = 100_000
+SECONDS = 20.0
 DEEPEST = 8
 MOST_KNOTS = 2000
 FARTHEST = 1e6
@@ -72,13 +76,9 @@ def read_dxf(path: Path, unit: Unit, tolerance: float, *, assume: Unit | None = 
     """Reads a file into the unit asked for; free curves are fitted to `tolerance` (in that unit). A file that does not say its
     unit is taken to be in `assume`, by default the one asked for. DrawingError when it cannot be read."""
     try:
-        if path.stat().st_size > LARGEST:
-            raise DrawingError("The file is too large.")
-        document, _ = recover.readfile(str(path))
+        document, _ = recover.read(io.BytesIO(read_bounded(path, LARGEST)))
     except OSError as error:
-        raise DrawingError(f"{path.name} cannot be read: {error.strerror or error}.") from error
-    except DrawingError:
-        raise
+        raise DrawingError(f"{path.name} cannot be read: {reason_of(error)}.") from error
     except (DXFError, RecursionError, *UNSOUND) as error:
         raise DrawingError(f"{path.name} is not a DXF drawing.") from error
     name, factor = UNITS.get(int(document.header.get("$INSUNITS", 0) or 0), ("", 1.0))
@@ -101,9 +101,12 @@ class _Reader:
         self.pieces: list[Piece] = []
         self.holes: list[Hole] = []
         self.passed: Counter[str] = Counter()
+        self.seen = 0
+        self.until = time.monotonic() + SECONDS
 
     def all(self, entities: Any, depth: int) -> None:
         for entity in entities:
+            self._count()
             kind = entity.dxftype()
             if kind == "INSERT" and depth < DEEPEST:
                 self.all(entity.virtual_entities(), depth + 1)
@@ -111,8 +114,14 @@ class _Reader:
                 self._polyline(entity)
             else:
                 self._one(entity, kind)
-            if len(self.pieces) + len(self.holes) > MOST_PIECES:
-                raise DrawingError("More lines than anyone would pick from.")
+
+    def _count(self) -> None:
+        """Blocks in blocks make of a small file a drawing without an end."""
+        self.seen += 1
+        if self.seen > MOST_PIECES:
+            raise DrawingError(f"The drawing has more than {MOST_PIECES} lines, more than anyone would pick from.")
+        if time.monotonic() > self.until:
+            raise DrawingError(f"The drawing takes longer than {SECONDS:g} s to read.")
 
     def _one(self, entity: Any, kind: str) -> None:
         layer = str(entity.dxf.layer)
@@ -154,7 +163,10 @@ class _Reader:
         if entity.dxftype() == "POLYLINE" and not (entity.is_2d_polyline or entity.is_3d_polyline):
             self.passed["POLYLINE"] += 1
             return
-        made = [s for part in entity.virtual_entities() for s in self._segments(part, part.dxftype()) or []]
+        made: list[Segment] = []
+        for part in entity.virtual_entities():
+            self._count()
+            made += self._segments(part, part.dxftype()) or []
         if made:
             self.pieces.append(Piece(str(entity.dxf.layer), tuple(_one_way(made))))
 

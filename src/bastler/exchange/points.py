@@ -8,6 +8,7 @@ import math
 import re
 from pathlib import Path
 
+from bastler.disk import read_bounded, reason_of
 from bastler.exchange.dxf import DrawingError
 
 Point = tuple[float, float]
@@ -23,13 +24,11 @@ class PlacesError(DrawingError):
 def read_places(path: Path) -> tuple[Point, ...]:
     """The places of a CSV file, in the file's own numbers. PlacesError when it is none."""
     try:
-        if path.stat().st_size > LARGEST_FILE:
-            raise PlacesError(f"{path.name} is too large for a list of positions.")
-        text = path.read_text("utf-8-sig")
+        text = read_bounded(path, LARGEST_FILE).decode("utf-8-sig")
     except UnicodeDecodeError:
         raise PlacesError(f"{path.name} is not a text file.") from None
     except OSError as error:
-        raise PlacesError(f"{path.name} cannot be read: {error.strerror}.") from None
+        raise PlacesError(f"{path.name} cannot be read: {reason_of(error)}.") from None
     return places_of(text, path.name)
 
 

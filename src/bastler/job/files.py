@@ -5,14 +5,14 @@ A file from outside is data: a bad one gives one sentence with the place and the
 
 from __future__ import annotations
 
-import os
-import tempfile
+import hashlib
 from pathlib import Path
 from typing import Any
 
 import msgspec
 
 from bastler.ask import problems
+from bastler.disk import read_bounded, reason_of, write_whole
 from bastler.job.document import FORMAT_VERSION, Job
 from bastler.job.forms import CardForm, DialectForm, MaterialForm, word_fault
 from bastler.job.older import outline_of_version_2
@@ -41,13 +41,21 @@ def schema() -> dict[str, Any]:
 
 def read_job(path: Path) -> Job:
     """The job in a file. Raises JobFileError for whatever keeps it from being one."""
+    return read_job_file(path)[0]
+
+
+def read_job_file(path: Path) -> tuple[Job, bytes]:
+    """The job in a file and the stamp of the file, see `stamp_of`. Raises JobFileError."""
     try:
-        if path.stat().st_size > LARGEST:
-            raise JobFileError("The file is too large to be a job.")
-        data = path.read_bytes()
+        data = read_bounded(path, LARGEST)
     except OSError as error:
-        raise JobFileError(f"{path.name} cannot be read: {error.strerror or error}.") from error
-    return read_job_text(data)
+        raise JobFileError(f"{path.name} cannot be read: {reason_of(error)}.") from error
+    return read_job_text(data), stamp_of(data)
+
+
+def stamp_of(data: bytes) -> bytes:
+    """What tells one content of a file from another."""
+    return hashlib.sha256(data).digest()
 
 
 def read_job_text(data: bytes) -> Job:
@@ -140,21 +148,9 @@ def job_text(job: Job) -> bytes:
     return msgspec.json.format(msgspec.json.encode(job), indent=1) + b"\n"
 
 
-def write_job(job: Job, path: Path) -> None:
-    """Writes the job so that at any instant the old or the new file is there, whole. OSError when the disk refuses."""
-    write_whole(path, job_text(job))
-
-
-def write_whole(path: Path, data: bytes) -> None:
-    """Replaces a file whole: written beside, flushed to disk, renamed."""
-    path.parent.mkdir(parents=True, exist_ok=True)
-    handle, beside = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
-    try:
-        with os.fdopen(handle, "wb") as file:
-            file.write(data)
-            file.flush()
-            os.fsync(file.fileno())
-        os.replace(beside, path)
-    except BaseException:
-        Path(beside).unlink(missing_ok=True)
-        raise
+def write_job(job: Job, path: Path) -> bytes:
+    """Writes the job so that at any instant the old or the new file is there, whole; gives its stamp. OSError when the disk
+    refuses."""
+    data = job_text(job)
+    write_whole(path, data)
+    return stamp_of(data)

@@ -12,8 +12,9 @@ from typing import Any
 import msgspec
 
 from bastler.cutting import Material
+from bastler.disk import read_bounded, reason_of, write_whole
 from bastler.job.document import Job, new_job
-from bastler.job.files import JobFileError, read_job_text, write_whole
+from bastler.job.files import LARGEST, JobFileError, read_job_text
 from bastler.machines import MachineCard
 from bastler.tools import AnyTool, shop_crib
 from bastler.units import Unit
@@ -85,9 +86,11 @@ def _followed(shop: tuple[Any, ...], before: tuple[Any, ...], after: tuple[Any, 
 def read_shop(path: Path) -> Shop:
     """The shop on disk; what ships with Bastler where there is none yet. JobFileError for a file that cannot be used."""
     try:
-        data = path.read_bytes()
-    except OSError:
+        data = read_bounded(path, LARGEST)
+    except FileNotFoundError:
         return Shop()
+    except OSError as error:
+        raise JobFileError(f"The shop's file {path.name} cannot be read: {reason_of(error)}.") from error
     try:
         shop = msgspec.json.decode(data, type=Shop)
     except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:

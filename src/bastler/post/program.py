@@ -30,6 +30,11 @@ class Program(msgspec.Struct, frozen=True):
     def text(self) -> str:
         return "\n".join(self.lines) + "\n"
 
+    @property
+    def sent(self) -> bytes:
+        """The text as it leaves: plain ASCII, which every control reads; another sign, in a comment, becomes a question mark."""
+        return self.text.encode("ascii", "replace")
+
     def section_of(self, line: int) -> Section:
         """The section that a line (from 0) belongs to."""
         for section in self.sections:

@@ -88,8 +88,9 @@ def prove_section(
     `seconds` are the times of all moves of the program, `tiles` where these may cut.
     """
     tool = scene.tools.get(int(trace.tool[begin])) if end > begin else None
-    longest = max(tool.diameter / 2, 10 * grid.cell) if tool else grid.cell * 100
-    segments, owner = pieces(trace, begin, end, chord=CHORD_SHARE * grid.cell, longest=longest)
+    radius = tool.diameter / 2 if tool else 0.0
+    longest = max(radius, 10 * grid.cell) if tool else grid.cell * 100
+    segments, owner = pieces(trace, begin, end, chord=CHORD_SHARE * grid.cell, longest=longest, radius=radius)
     cut = np.zeros((len(segments), COLUMNS))
     patch = None
     if tool and len(segments):

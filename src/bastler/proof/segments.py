@@ -10,15 +10,16 @@ from numba import njit
 
 from bastler.nc import Trace
 
-CHORD_SHARE = 0.4
+CHORD_SHARE = 0.25
 """How far a chord may leave its arc, as a share of the cell. Floors do not care, and walls are compared as true arcs."""
 
 
-def pieces(trace: Trace, begin: int, end: int, *, chord: float, longest: float) -> tuple[Any, Any]:
+def pieces(trace: Trace, begin: int, end: int, *, chord: float, longest: float, radius: float = 0.0) -> tuple[Any, Any]:
     """Moves `begin` to before `end` as segments (n, 6) and the move each belongs to (n,).
 
-    Arcs become chords that leave them by no more than `chord`, and as much outward as inward; feed moves longer than `longest`
-    are parted, so that the load can be told along them.
+    Arcs become chords that leave them by no more than `chord`, their corners so far outside that a cutter of `radius` takes as
+    much out of a round pocket as along the arc; feed moves longer than `longest` are parted, so that the load can be told along
+    them.
     """
     counts = _counts(trace, begin, end, chord, longest)
     total = int(counts.sum())
@@ -32,6 +33,7 @@ def pieces(trace: Trace, begin: int, end: int, *, chord: float, longest: float) 
         counts,
         segments,
         owner,
+        radius,
     )
     return segments, owner + begin
 
@@ -49,7 +51,7 @@ def _counts(trace: Trace, begin: int, end: int, chord: float, longest: float) ->
 
 
 @njit(cache=True, nogil=True)
-def _part(start: Any, end: Any, centre: Any, turn: Any, plane: Any, counts: Any, out: Any, owner: Any) -> None:
+def _part(start: Any, end: Any, centre: Any, turn: Any, plane: Any, counts: Any, out: Any, owner: Any, radius: float) -> None:
     at = 0
     point = np.empty(3)
     for k in range(len(counts)):
@@ -58,8 +60,8 @@ def _part(start: Any, end: Any, centre: Any, turn: Any, plane: Any, counts: Any,
         ru, rv = start[k, u] - centre[k, u], start[k, v] - centre[k, v]
         r, a0 = math.sqrt(ru * ru + rv * rv), math.atan2(rv, ru)
         step = abs(turn[k]) / n
-        if 0.0 < step < 1.0:  # chords with their corners a little outside take as much as the arc does
-            r *= math.sqrt(step / math.sin(step))
+        if 0.0 < step < 1.0 and r > 0.0:  # π (r + ρ)² = area of the polygon + its perimeter times ρ + π ρ², to second order
+            r *= 1.0 + step * step / 12.0 * (r + radius / 2.0) / (r + radius)
         for i in range(n):
             out[at, 0:3] = start[k] if i == 0 else point
             share = (i + 1) / n

@@ -1,0 +1,229 @@
+"""Jobs and their files: begun, opened, saved, left. What is in no file is kept; what another has saved meanwhile is not lost."""
+
+from __future__ import annotations
+
+import getpass
+import socket
+import time
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QObject
+
+from bastler.app.asking import file_to_open, file_to_write
+from bastler.app.recovery import Recovery, kept_work
+from bastler.app.settings import settings_path, with_recent, write_settings
+from bastler.app.two_versions import MINE, THEIRS, TwoVersions
+from bastler.disk import Held, clear_half_written, hold, holder_of, plain_name, reason_of
+from bastler.job import Job, JobFileError
+from bastler.job.files import read_job_file
+from bastler.job.kept import Kept
+from bastler.job.samples import sample
+
+if TYPE_CHECKING:
+    from bastler.app.main_window import MainWindow
+
+JOB_FILES = "Bastler jobs (*.bastler)"
+SUFFIX = ".bastler"
+
+
+def open_mark(path: Path) -> Path:
+    """The file beside a job's file that says who has it open."""
+    return path.parent / f".{path.name}.open"
+
+
+class JobDesk(QObject):
+    """Opens, saves and leaves jobs for the window."""
+
+    def __init__(self, window: MainWindow) -> None:
+        super().__init__(window)
+        self.window, self.session = window, window.session
+        self.recovery = Recovery(self.session)
+        self.recovery.refused.connect(window.alarm_with)
+        self.kept: dict[str, Kept] = {}
+        self.chooser: TwoVersions | None = None
+        self._held: Held | None = None
+        work = kept_work()
+        work.tidy()
+        written = [Path(r).parent for r in window.settings.recent]
+        if window.settings.output_folder:
+            written.append(Path(window.settings.output_folder))
+        clear_half_written([work.folder, settings_path().parent, *written])
+
+    # -- beginning and opening ------------------------------------------------------------------------------------
+
+    def offer(self) -> None:
+        """Shows what there is to open at the start."""
+        recent = [Path(p) for p in self.window.settings.recent]
+        self.kept = {kept.ident: kept for kept in kept_work().left()}
+        self.window.start.offer(list(self.kept.values()), recent)
+
+    def open_choice(self, choice: str) -> None:
+        """What was picked at the start: new:UNIT:MACHINE, sample:NAME, kept:ID or file:PATH."""
+        what, _, name = choice.partition(":")
+        if what == "new":
+            unit, _, machine = name.partition(":")
+            self.opened(self.session.shop.new_job("inch" if unit == "inch" else "mm", machine or "mill-600"))
+        elif what == "sample":
+            self.opened(sample(name))
+        elif what == "kept":
+            self._take_up(name)
+        else:
+            self.open_path(Path(name))
+
+    def _take_up(self, ident: str) -> None:
+        """A kept job goes on, with the file that it belongs to."""
+        kept = self.kept.get(ident)
+        if kept is None or kept.job is None:
+            self._say("wrong", "That job is not kept any more.")
+            return
+        saved, stamp = None, b""
+        if kept.file is not None:
+            try:
+                saved, stamp = read_job_file(kept.file)
+            except JobFileError:
+                saved = None
+        self.opened(kept.job, kept.file, saved=saved, stamp=stamp, ident=ident)
+
+    def throw_away(self, ident: str) -> None:
+        """A kept job that the machinist does not want any more."""
+        try:
+            kept_work().throw_away(ident)
+        except OSError as error:
+            self._say("wrong", f"The kept job could not be thrown away: {reason_of(error)}.")
+        self.offer()
+
+    def opened(
+        self, job: Job, path: Path | None = None, *, saved: Job | None = None, stamp: bytes = b"", ident: str = ""
+    ) -> None:
+        """A job takes the place of the one before, which is kept if it is in no file. `saved` and `stamp` are what its file
+        holds, `ident` is that of the kept copy it comes from."""
+        self.leave()
+        self.session.open(job, path, saved=saved, stamp=stamp, taken_up=bool(ident))
+        self.recovery.begin(ident)
+        self.window.solid.other_job()
+        self.window.view("sheet")
+        self.window.questions.take_focus()
+        if path is not None:
+            self._remember(path)
+            self._mark(path)
+
+    def open_path(self, path: Path) -> None:
+        """Opens a job file; a bad one is said and changes nothing."""
+        try:
+            job, stamp = read_job_file(path)
+        except JobFileError as error:
+            self._say("wrong", f"{path.name}: {error}")
+            return
+        self.opened(job, path, saved=job, stamp=stamp)
+
+    def new_job(self) -> None:
+        job, shop = self.session.job, self.session.shop
+        self.opened(shop.new_job(job.unit, job.machine) if self.session.has_job else shop.new_job("mm", "mill-600"))
+
+    def ask_open(self) -> None:
+        path = file_to_open(self.window, "Open a job", str(Path.home()), JOB_FILES)
+        if path:
+            self.open_path(path)
+
+    # -- saving -----------------------------------------------------------------------------------------------------
+
+    def save_job(self) -> None:
+        if self.session.path is None:
+            self.save_job_as()
+        else:
+            self._save(self.session.path)
+
+    def save_job_as(self) -> None:
+        """Asks for a name."""
+        start = self.session.path or Path.home() / (plain_name(self.session.job.name, "part") + SUFFIX)
+        path = file_to_write(self.window, "Save the job", start, JOB_FILES, SUFFIX, replacing=False)
+        if path:
+            self.save_to(path)
+
+    def save_to(self, path: Path) -> None:
+        """Saves under a name that was chosen; another file there is shown before it is replaced."""
+        if path != self.session.path and path.exists():
+            self._choose(path)
+        else:
+            self._save(path)
+
+    def _save(self, path: Path) -> None:
+        if path == self.session.path and self.session.changed_elsewhere():
+            self._choose(path)
+            return
+        self._write(path)
+
+    def _choose(self, path: Path) -> None:
+        """The file holds something else: both are shown, and one holds."""
+        try:
+            theirs, stamp = read_job_file(path)
+        except JobFileError:
+            theirs, stamp = None, b""
+        own = path == self.session.path
+        self.chooser = TwoVersions(self.window, path, self.session.job, theirs, own=own)
+        self.chooser.exec()
+        choice, self.chooser = self.chooser.choice, None
+        if choice == MINE:
+            self._write(path)
+        elif choice == THEIRS and theirs is not None:
+            self.opened(theirs, path, saved=theirs, stamp=stamp)
+
+    def _write(self, path: Path) -> None:
+        other = path != self.session.path
+        try:
+            self.session.save(path)
+        except OSError as error:
+            self._say("wrong", f"{path} could not be written: {reason_of(error)}.")
+            return
+        self.recovery.keep()
+        self._remember(path)
+        if other:
+            self._mark(path)
+        self._say("", f"Saved as {path.name}.")
+
+    # -- leaving ----------------------------------------------------------------------------------------------------
+
+    def leave(self) -> None:
+        """What is in no file stays kept."""
+        if self.session.has_job:
+            self.recovery.leave()
+        self._unmark()
+
+    def close_job(self) -> None:
+        """Back to the start. What is in no file is kept and offered there."""
+        self.leave()
+        self.session.leave()
+        self.window.show_start()
+
+    def close(self) -> None:
+        """The window closes."""
+        self.recovery.close()
+        self._unmark()
+
+    # -- details ----------------------------------------------------------------------------------------------------
+
+    def _say(self, kind: str, text: str) -> None:
+        self.window.start.say(text if kind else "")
+        self.window.say(kind, text)
+
+    def _remember(self, path: Path) -> None:
+        self.window.settings = with_recent(self.window.settings, path)
+        write_settings(self.window.settings)
+
+    def _mark(self, path: Path) -> None:
+        """Says beside the file that it is open here, or says here that it is open elsewhere."""
+        self._unmark()
+        mark = open_mark(path)
+        try:
+            self._held = hold(mark, f"{getpass.getuser()} on {socket.gethostname()} since {time.strftime('%H:%M')}")
+        except (OSError, KeyError):  # a folder that can only be read, a user without a name: nobody is told
+            return
+        if self._held is None:
+            who = holder_of(mark) or "another window"
+            self._say("wrong", f"{path.name} is open elsewhere too: {who}. Who saves last is asked whose holds.")
+
+    def _unmark(self) -> None:
+        if self._held is not None:
+            self._held.let_go()
+            self._held = None
