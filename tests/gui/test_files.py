@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 import stat
 import time
 from pathlib import Path
@@ -305,6 +306,10 @@ def test_a_name_is_text_and_never_mark_up(demo: Hands, tmp_path: Path) -> None:
         assert label.textFormat() in (Qt.TextFormat.PlainText, Qt.TextFormat.RichText), label.text()
         if label.textFormat() == Qt.TextFormat.RichText:
             assert "<img" not in label.text()
+        else:
+            assert not re.search(r"<(b|i|p|br|span)\b", label.text().replace("<b>Bush", "")), (
+                "mark-up of our own, shown as it stands"
+            )
 
 
 def test_moments_are_said_as_one_says_them() -> None:

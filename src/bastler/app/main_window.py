@@ -27,7 +27,7 @@ from bastler.app.crib_place import CribPlace
 from bastler.app.drawing_desk import DrawingDesk
 from bastler.app.header import Header
 from bastler.app.job_desk import JobDesk
-from bastler.app.labels import Label
+from bastler.app.labels import Label, escape
 from bastler.app.number_pad import NumberPad
 from bastler.app.path_view import PathView
 from bastler.app.pictures import draw_feature, draw_tool
@@ -500,7 +500,7 @@ class MainWindow(QMainWindow):
         row = self.questions.row_of(address)
         if question is None or row is None:
             return
-        words = [f"<b>{question.says}</b>", question.helps or "It is lit on the sheet while you are in it."]
+        words = [f"<b>{escape(question.says)}</b>", escape(question.helps) or "It is lit on the sheet while you are in it."]
         if question.propose is not None:
             words.append("Left empty it is computed, and stays computed when other answers change.")
         if question.kind is not None:

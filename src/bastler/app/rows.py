@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import (
 )
 
 from bastler.app.fields import NumberField, OnTheWay, WordField
-from bastler.app.labels import Label
+from bastler.app.labels import Label, Marked, escape
 from bastler.app.session import SETUP, Session
 from bastler.ask import Question, Trouble
 from bastler.job import edits
@@ -42,7 +42,7 @@ class Row(QWidget):
         self.column.setSpacing(3)
         self.line = QHBoxLayout()
         self.line.setSpacing(8)
-        self.label = Label(question.says)
+        self.label = Marked(escape(question.says))
         self.label.setWordWrap(True)
         self.line.addWidget(self.label, 1)
         self.column.addLayout(self.line)
@@ -157,7 +157,7 @@ class NumberRow(Row):
         after.setFixedWidth(UNIT_WIDTH)
         self.line.addWidget(after)
         if question.symbol:
-            self.label.setText(f"{question.says}  <span style='color:#5B6770'><i>{question.symbol}</i></span>")
+            self.label.setText(f"{escape(question.says)}  <span style='color:#5B6770'><i>{question.symbol}</i></span>")
         self.field.given.connect(lambda value, typed: session.answer(address, value, typed))
         self.field.cleared.connect(lambda: session.answer(address, None))
         self.field.wrong.connect(self._wrong)
@@ -341,24 +341,25 @@ class PickRow(Row):
         self.label.setText(f"<i>{text}</i>" if value is None else text)
 
     def _name(self, ident: str) -> str:
+        """What is picked, as mark-up."""
         what, job = self.question.picks, self.session.job
         if what == "tool":
             tool = next((t for t in job.tools if t.id == ident), None)
-            return f"T{tool.station} {tool.name}" if tool else ident
+            return escape(f"T{tool.station} {tool.name}" if tool else ident)
         if what == "pattern":
             pattern = job.pattern(ident)
             users = sum(1 for s in job.steps if getattr(s, "pattern", None) == ident)
             shared = f"  <span style='color:#5B6770'>used by {users} steps</span>" if users > 1 else ""
-            return f"“{pattern.name}”{shared}" if pattern else "Pick where the holes are"
+            return f"“{escape(pattern.name)}”{shared}" if pattern else "Pick where the holes are"
         if what == "outline":
             outline = job.outline(ident)
             users = sum(1 for s in job.steps if getattr(s, "outline", None) == ident)
             shared = f"  <span style='color:#5B6770'>used by {users} steps</span>" if users > 1 else ""
-            return f"“{outline.name}”{shared}" if outline else "Pick or begin an outline"
+            return f"“{escape(outline.name)}”{shared}" if outline else "Pick or begin an outline"
         if what == "material":
             work = job.all_materials()[ident]
-            return f"{work.name}  <span style='color:#5B6770'>ISO {work.group}</span>"
-        return job.all_cards()[ident].name
+            return f"{escape(work.name)}  <span style='color:#5B6770'>ISO {work.group}</span>"
+        return escape(job.all_cards()[ident].name)
 
     def _open(self) -> None:
         if self.question.picks == "tool":

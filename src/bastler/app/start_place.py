@@ -20,7 +20,7 @@ from bastler.job.files import job_text
 from bastler.job.kept import Kept, difference
 from bastler.job.samples import sample, sample_names
 
-KEPT = "Kept: in no file yet"
+KEPT = "Kept, not saved yet"
 HINT = "Digits or arrows pick, Enter takes. Ctrl+O opens a job file, Ctrl+N begins a new one."
 
 

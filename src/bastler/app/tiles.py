@@ -80,7 +80,7 @@ class Grid(QWidget):
         """Where on a tile the other thing is pressed."""
         box = self.boxes[at]
         wide = 150.0 if self.asked == at else 96.0
-        return QRectF(box.right() - wide - 6, box.top() + 6, wide, 32.0)
+        return QRectF(box.right() - wide - 6, box.top() + 6, wide, 34.0)
 
     @property
     def columns(self) -> int:
@@ -148,7 +148,8 @@ class Grid(QWidget):
         painter.drawText(corner, Qt.AlignmentFlag.AlignCenter, text)
 
     def _with_words(self, painter: QPainter, tile: Tile, box: QRectF) -> None:
-        tile.draw(painter, QRectF(box.left() + 16, box.top() + 14, box.width() - 32, box.height() - 72))
+        top = 44 if tile.aside else 14
+        tile.draw(painter, QRectF(box.left() + 16, box.top() + top, box.width() - 32, box.height() - 58 - top))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QColor(DAY.ink))
         painter.setFont(sans(14, bold=True))
