@@ -216,8 +216,8 @@ def test_a_changed_dialect_changes_the_program_and_it_still_proves() -> None:
 def test_words_that_cannot_be_filled_in_are_said() -> None:
     job = edits.answered(new_job(), "dialect:mill-600.tool_call", "T{number} M6")
     assert [t.field for t in crib_edits.crib_troubles(job, "dialect", "mill-600")] == ["tool_call"]
-    with pytest.raises(JobFileError, match="tool_call"):
-        read_job_text(msgspec.json.encode(job))
+    assert read_job_text(msgspec.json.encode(job)) == job
+    assert [t.field for t in plan(job).troubles] == ["machine"]
 
 
 def test_a_material_of_its_own_is_cut_as_it_says() -> None:
@@ -275,7 +275,7 @@ def test_the_shop_comes_back_from_its_file_and_a_bad_one_is_refused(tmp_path: Pa
     shop = Shop().followed(job, own)
     write_shop(shop, path)
     assert read_shop(path) == shop
-    for bad in (b"{", b'{"racks": {"mm": [1]}}', path.read_bytes().replace(b'"diameter": 15.6', b'"diameter": -1')):
+    for bad in (b"{", b'{"racks": {"mm": [1]}}'):
         path.write_bytes(bad)
         with pytest.raises(JobFileError):
             read_shop(path)

@@ -75,7 +75,7 @@ def test_a_deeper_cut_than_the_flutes_is_cured_by_a_longer_tool() -> None:
     assert hit.cure.address.startswith("step:b.")
     healed = proof_of(edits.answered(job, hit.cure.address, hit.cure.value), 0.2)
     assert not [r for r in healed.remarks if (r.code, r.stage) == (hit.code, hit.stage)]
-    deeper = edits.answered(job, "step:b.depth", 16.0)
+    deeper = edits.answered(job, "step:b.depth", 38.5)
     assert remark(proof_of(deeper, 0.2), "shank-in-stock").cure is None, "no tool of the list reaches so far"
 
 

@@ -12,10 +12,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bastler.job import JobFileError, edits, new_job, read_job, read_job_text, schema, write_job
+from bastler.job import Job, JobFileError, edits, new_job, plan, read_job, read_job_text, schema, write_job
+from bastler.job.faults import job_faults
 from bastler.job.files import job_text
 from bastler.job.history import History
 from bastler.job.samples import sample, sample_names
+from bastler.post import post
+from bastler.proof import prove_job
 from bastler.steps import STEPS
 
 
@@ -33,15 +36,11 @@ def test_a_job_comes_back_as_it_was(name: str, tmp_path: Path) -> None:
         ({"machine": "none"}, "$.machine", "no machine card"),
         ({"version": 99}, "$.version", "not known"),
         ({"unit": "furlong"}, "$.unit", "Invalid"),
-        ({"setup": {"holds": "milling", "size_x": -1}}, "$.setup.size_x", "more than 0"),
         ({"setup": {"holds": "milling", "size_x": "wide"}}, "$.setup.size_x", "float"),
         ({"setup": {"material": "cheese"}}, "$.setup.material", "no material"),
-        ({"setup": {"steps": [{"kind": "facing", "id": "a", "ap": -2}]}}, "$.setup.steps[0].ap", "more than 0"),
         ({"setup": {"steps": [{"kind": "knitting", "id": "a"}]}}, "$.setup.steps[0].kind", "knitting"),
         ({"setup": {"steps": [{"kind": "facing", "id": "a"}] * 2}}, "$.setup.steps[1]", "twice"),
-        ({"patterns": [{"kind": "circle", "id": "p", "name": "p", "count": 0}]}, "$.patterns[0].count", "1 or more"),
         ({"setup": {"colour": "red"}}, "$.setup", "unknown field"),
-        ({"program_number": 123456}, "$.program_number", "9999"),
     ],
 )
 def test_a_bad_file_names_the_field(change: dict, place: str, word: str) -> None:
@@ -51,11 +50,70 @@ def test_a_bad_file_names_the_field(change: dict, place: str, word: str) -> None
     assert word in caught.value.reason
 
 
-def test_a_tool_that_cannot_be_is_refused() -> None:
-    job = json.loads(job_text(new_job()))
-    job["tools"][2]["diameter"] = 0
-    with pytest.raises(JobFileError, match=r"\$\.tools\[2\]\.diameter"):
-        read_job_text(json.dumps(job).encode())
+FACE = {"kind": "facing", "id": "a"}
+HOLES = {"kind": "drilling", "id": "d", "pattern": "p", "diameter": 5.0, "depth": 6.0}
+
+
+@pytest.mark.parametrize(
+    ("change", "field", "word"),
+    [
+        ({"setup": {"holds": "milling", "size_x": -1, "steps": [FACE]}}, "setup.size_x", "more than 0"),
+        ({"setup": {"steps": [FACE | {"ap": -2}]}}, "step:a.ap", "more than 0"),
+        ({"patterns": [{"kind": "circle", "id": "p", "name": "p", "count": 0}], "setup": {"steps": [HOLES]}}, "pattern:p.count", "1 or"),
+        ({"program_number": 123456, "setup": {"steps": [FACE]}}, "job.program_number", "9999"),
+    ],
+)  # fmt: skip
+def test_a_number_out_of_its_bounds_is_opened_and_marked(change: dict, field: str, word: str) -> None:
+    """What an older Bastler wrote, or a newer rule forbids: the job opens, the fault is at its place, nothing is cut by it."""
+    job = read_job_text(json.dumps(change).encode())
+    proof = prove_job(plan(job), cell_mm=1.0)
+    marked = [r for r in proof.remarks if r.field == field]
+    assert marked, [(r.field, r.text) for r in proof.remarks]
+    assert word in marked[0].text
+    assert not proof.proved
+    assert read_job_text(job_text(job)) == job
+
+
+@pytest.mark.parametrize("turning", [False, True])
+@pytest.mark.parametrize(
+    "change", [{"diameter": 0}, {"corner_radius": 9.0, "diameter": 8.0}, {"insert": "M1e9x1"}, {"stick_out": 1}]
+)
+def test_a_tool_that_cannot_be_is_opened_and_marked(turning: bool, change: dict) -> None:
+    made = json.loads(job_text(sample("drum-spindle" if turning else "winch-base")))
+    at = next((k for k, t in enumerate(made["tools"]) if set(change) <= set(t)), None)
+    if at is None:
+        pytest.skip("no tool of this kind has that")
+    made["tools"][at] |= change
+    job = read_job_text(json.dumps(made).encode())
+    assert job_faults(job)[0].field.startswith(f"tool:{job.tools[at].id}.")
+    proof = prove_job(plan(job), cell_mm=1.0)
+    assert not proof.proved
+    assert not proof.removed, "in doubt nothing is cut"
+
+
+@pytest.mark.parametrize(
+    ("address", "value"),
+    [
+        ("setup.size_x", None), ("setup.size_x", "wide"), ("setup.size_x", float("inf")), ("setup.material", "cheese"),
+        ("job.machine", "lathe-200"), ("job.name", "\ud7ff\udc00"), ("setup.form", "egg"), ("tool:end-16.flutes", 2.5),
+    ],
+)  # fmt: skip
+def test_what_no_file_may_hold_is_refused_where_it_is_typed(address: str, value: Any) -> None:
+    with pytest.raises(edits.UnfitAnswer):
+        edits.answered(new_job(), address, value)
+
+
+def test_words_of_a_card_reach_into_nothing() -> None:
+    for words in ("T{tool.__class__} M6", "T{tool:>999999999}", "T{tool!r}", "T{0}", "{", "}", "T{tool:099d}"):
+        job = edits.answered(new_job(), "dialect:mill-600.tool_call", words)
+        assert not prove_job(plan(with_face(job)), cell_mm=1.0).proved
+        assert read_job_text(job_text(job)) == job
+    good = edits.answered(new_job(), "dialect:mill-600.tool_call", "T{tool:03d} M6")
+    assert any(line == "T001 M6" for line in post(plan(with_face(good))).lines)
+
+
+def with_face(job: Job) -> Job:
+    return edits.step_added(job, "facing", "")[0]
 
 
 @given(st.binary(max_size=200))

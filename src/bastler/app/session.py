@@ -155,7 +155,12 @@ class Session(QObject):
 
     def answer(self, address: str, value: Any, typed: str = "") -> None:
         """One answer is given, or computed again when `value` is None."""
-        self.edit(edits.answered(self.job, address, value, typed), f"Change {_last(address)}", merge=address)
+        try:
+            changed = edits.answered(self.job, address, value, typed)
+        except edits.UnfitAnswer as error:
+            self.said.emit("wrong", str(error))
+            return
+        self.edit(changed, f"Change {_last(address)}", merge=address)
 
     def undo(self) -> None:
         before = self.job

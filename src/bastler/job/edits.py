@@ -7,9 +7,11 @@ segments of an outline `outline:ID.segments.3.z`; in the crib `tool:ID.diameter`
 
 from __future__ import annotations
 
+import functools
+import math
 import re
 from collections.abc import Sequence
-from typing import Any, TypeVar
+from typing import Any, TypeVar, get_type_hints
 
 import msgspec
 
@@ -75,8 +77,10 @@ def _of(job: Job, what: str, ident: str) -> msgspec.Struct | None:
 
 
 def answered(job: Job, address: str, value: Any, typed: str = "") -> Job:
-    """The job with one answer given; None makes it computed again. `typed` is kept when it says more than the number."""
+    """The job with one answer given; None makes it computed again. `typed` is kept when it says more than the number. UnfitAnswer
+    for what no file may hold either."""
     struct, field = at(job, address)
+    value = _fitting(job, address, struct, field, value)
     changes: dict[str, Any] = {field: value}
     if hasattr(struct, "typed"):
         kept = {k: v for k, v in struct.typed.items() if k != field}
@@ -88,6 +92,37 @@ def answered(job: Job, address: str, value: Any, typed: str = "") -> Job:
     if what in CRIB:
         return crib_given(job, what, ident, changed)  # type: ignore[arg-type]
     return _with(job, changed)
+
+
+class UnfitAnswer(ValueError):
+    """An answer that its field cannot hold, with the reason."""
+
+
+@functools.cache
+def _types(cls: type[msgspec.Struct]) -> dict[str, Any]:
+    return get_type_hints(cls, include_extras=True)
+
+
+def _fitting(job: Job, address: str, struct: msgspec.Struct, field: str, value: Any) -> Any:
+    """The value as the field holds it, by the same check as at reading; UnfitAnswer where it cannot."""
+    if not isinstance(value, str | int | float | None):
+        return value  # made by the program of its own parts
+    if isinstance(value, float) and not math.isfinite(value):
+        raise UnfitAnswer("Has to be a finite number.")
+    if address == "job.machine":
+        card = job.all_cards().get(str(value))
+        if card is None or card.turns != job.turns:
+            raise UnfitAnswer("The setup is not one for this kind of machine.")
+    if address == "setup.material" and value not in job.all_materials():
+        raise UnfitAnswer(f"There is no material “{value}”.")
+    try:
+        if isinstance(value, str):
+            value.encode()
+        return msgspec.convert(value, _types(type(struct))[field])
+    except UnicodeEncodeError:
+        raise UnfitAnswer("There is a sign in it that is none.") from None
+    except msgspec.ValidationError as error:
+        raise UnfitAnswer(f"{error}.") from error
 
 
 def _with_outline(job: Job, address: str, changed: Any) -> Job:

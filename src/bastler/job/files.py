@@ -11,12 +11,9 @@ from typing import Any
 
 import msgspec
 
-from bastler.ask import problems
 from bastler.disk import read_bounded, reason_of, write_whole
 from bastler.job.document import FORMAT_VERSION, Job
-from bastler.job.forms import CardForm, DialectForm, MaterialForm, word_fault
 from bastler.job.older import outline_of_version_2
-from bastler.tools import faults_of
 
 LARGEST = 20_000_000
 """Job files over this many bytes are refused unread."""
@@ -89,7 +86,8 @@ def _today(found: Any) -> Any:
 
 
 def _check(job: Job) -> None:
-    """What the types cannot say: version, references, ids, bounds."""
+    """What the types cannot say and nothing can be done without: version, references, ids. For numbers out of their bounds see
+    `bastler.job.faults`: they are marked at their place."""
     if job.version != FORMAT_VERSION:
         raise JobFileError(f"Version {job.version} is not known here; this is version {FORMAT_VERSION}.", "$.version")
     _unique([c.id for c in job.cards], "$.cards", "Machine card")
@@ -106,33 +104,13 @@ def _check(job: Job) -> None:
     _unique([t.id for t in job.tools], "$.tools", "Tool")
     if cards[job.machine].turns != job.turns:
         raise JobFileError("The setup is not one for this kind of machine.", "$.setup")
-    _unique([str(t.station) for t in job.tools if t.station], "$.tools", "Station")
-    places: list[tuple[str, msgspec.Struct]] = [("$", job), ("$.setup", job.setup)]
-    places += [(f"$.setup.steps[{k}]", s) for k, s in enumerate(job.steps)]
-    places += [(f"$.patterns[{k}]", p) for k, p in enumerate(job.patterns)]
-    places += [(f"$.outlines[{k}]", o) for k, o in enumerate(job.outlines)]
-    places += [(f"$.outlines[{k}].segments[{j}]", s) for k, o in enumerate(job.outlines) for j, s in enumerate(o.segments)]
-    for place, struct in places:
-        for trouble in problems(struct):
-            raise JobFileError(trouble.text, f"{place}.{trouble.field}")
-    for k, tool in enumerate(job.tools):
-        for trouble in faults_of(tool):
-            raise JobFileError(trouble.text, f"$.tools[{k}].{trouble.field}")
 
 
 def _check_own(job: Job) -> None:
-    """The shop's own materials and machine cards."""
+    """The shop's own materials."""
     for k, own in enumerate(job.materials):
         if set(own.vc) != {"hss", "carbide"} or set(own.fz) != {"hss", "carbide"} or set(own.drill_f) != {"hss", "carbide"}:
             raise JobFileError("Needs numbers for hss and carbide.", f"$.materials[{k}]")
-        for trouble in problems(MaterialForm.of(own)):
-            raise JobFileError(trouble.text, f"$.materials[{k}].{trouble.field}")
-    for k, card in enumerate(job.cards):
-        for form in (CardForm.of(card), DialectForm.of(card)):
-            for trouble in problems(form):
-                raise JobFileError(trouble.text, f"$.cards[{k}].{trouble.field}")
-        if fault := word_fault(DialectForm.of(card)):
-            raise JobFileError(fault[1], f"$.cards[{k}].dialect.{fault[0]}")
 
 
 def _unique(values: list[str], place: str, what: str) -> None:

@@ -13,6 +13,7 @@ import msgspec
 from bastler.ask import Trouble, ask, choose, pick
 from bastler.cutting import Material
 from bastler.machines import Dialect, MachineCard, Travel
+from bastler.machines.template import template_fault
 from bastler.units import Kind, Unit
 
 NAMED, SPEEDS, FEEDS, FORCE = "Named", "Cutting speed", "Feed", "Cutting force"
@@ -237,19 +238,18 @@ class DialectForm(msgspec.Struct, frozen=True, kw_only=True):
         return msgspec.structs.replace(card, dialect=msgspec.structs.replace(card.dialect, **plain))
 
 
+PLACES = {
+    "tool_call": ("tool", "offset"), "length_on": ("tool",), "program_word": ("number",), "speed_cap": ("speed",), "end": (),
+    "safe_start": (),
+}  # fmt: skip
+"""What may stand in braces in which words."""
+
+
 def word_fault(form: DialectForm) -> tuple[str, str] | None:
     """A pattern of words that cannot be filled in: its field, and why."""
-    patterns: tuple[tuple[str, dict[str, Any]], ...] = (
-        ("tool_call", {"tool": 1, "offset": 1}),
-        ("length_on", {"tool": 1}),
-        ("program_word", {"number": 1}),
-        ("speed_cap", {"speed": 1}),
-    )
-    for field, given in patterns:
-        try:
-            getattr(form, field).format(**given)
-        except (KeyError, IndexError, ValueError, AttributeError):
-            return field, f"Only {' and '.join('{' + name + '}' for name in given)} can stand in braces."
+    for field, names in PLACES.items():
+        if why := template_fault(getattr(form, field), names):
+            return field, why
     return None
 
 

@@ -39,7 +39,9 @@ class PlannedStep:
 
 
 def setup_address(field: str) -> str:
-    """The address of an answer of the setup card: the machine is the job's."""
+    """The address of an answer of the setup card: the machine is the job's; a fault elsewhere has its own."""
+    if ":" in field or field.startswith("job."):
+        return field
     return f"job.{field}" if field == "machine" else f"setup.{field}"
 
 

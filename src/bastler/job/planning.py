@@ -11,6 +11,7 @@ import msgspec
 from bastler.ask import Trouble, problems
 from bastler.job.able import able_troubles
 from bastler.job.document import Job, Setup, jaw_thickness
+from bastler.job.faults import faulty_tools, job_faults
 from bastler.job.forms import card_troubles
 from bastler.job.parts import part_troubles, parts_of
 from bastler.job.planned import Known, Plan, PlannedStep, fill_setup
@@ -46,7 +47,8 @@ def setup_context(job: Job) -> Context:
 
 def stationed(job: Job) -> tuple[Tool, ...]:
     """The job's milling tools in its unit; those that are not in the machine yet at the numbers behind the last one there."""
-    own = [t.in_unit(job.unit) for t in job.tools if isinstance(t, Tool)]
+    bad = faulty_tools(job)
+    own = [t.in_unit(job.unit) for t in job.tools if isinstance(t, Tool) and t.id not in bad]
     last = max((t.station for t in own), default=0)
     behind = {t.id: last + k for k, t in enumerate((t for t in own if not t.station), 1)}
     return tuple(msgspec.structs.replace(t, station=behind[t.id]) if t.id in behind else t for t in own)
@@ -75,7 +77,7 @@ def plan(job: Job, old: Plan | None = None) -> Plan:
     ctx = setup_context(job)
     setup = fill_setup(job)
     assert isinstance(setup, Setup)
-    troubles = tuple(_setup_troubles(setup, ctx) or card_troubles(job.card))
+    troubles = tuple(_setup_troubles(setup, ctx) or card_troubles(job.card)) or job_faults(job)
     known = Known(job, old)
     planned: list[PlannedStep] = []
     gone: tuple[Removal, ...] = ()

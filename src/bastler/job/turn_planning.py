@@ -12,6 +12,7 @@ import shapely
 from bastler.ask import Trouble, problems
 from bastler.job.able import able_troubles
 from bastler.job.document import Job, TurnSetup
+from bastler.job.faults import faulty_tools, job_faults
 from bastler.job.forms import card_troubles
 from bastler.job.planned import Known, Plan, PlannedStep, fill_setup
 from bastler.shapes import TurnedOutline
@@ -31,14 +32,14 @@ def turn_context(job: Job) -> TurnContext:
     assert isinstance(setup, TurnSetup)
     outlines = {o.id: o for o in job.outlines if isinstance(o, TurnedOutline)}
     mm = scale("mm", job.unit)
-    raw = setup.region(outlines, mm)
+    raw, bad = setup.region(outlines, mm), faulty_tools(job)
     return TurnContext(
         unit=job.unit,
         material=job.material,
         card=job.card,
         pace=setup.pace / 100.0,
         patterns={},
-        tools=tuple(t.in_unit(job.unit) for t in job.tools),
+        tools=tuple(t.in_unit(job.unit) for t in job.tools if t.id not in bad),
         outlines=outlines,
         raw=raw,
         stock=raw,
@@ -57,7 +58,7 @@ def plan_turning(job: Job, old: Plan | None) -> Plan:
     """Plans every step of a turned part."""
     setup, ctx = fill_setup(job), turn_context(job)
     assert isinstance(setup, TurnSetup)
-    troubles = tuple(problems(setup) or setup.troubles(dict(ctx.outlines)) or card_troubles(job.card))
+    troubles = tuple(problems(setup) or setup.troubles(dict(ctx.outlines)) or card_troubles(job.card)) or job_faults(job)
     planned: list[PlannedStep] = Known(job, old).head(job.setup.steps)
     turret = Turret(ctx.card.stations, ctx.tools)
     for done in planned:

@@ -10,6 +10,7 @@ from typing import Literal
 
 import msgspec
 
+from bastler.machines.template import filled_in
 from bastler.units import Unit, scale
 
 
@@ -60,10 +61,7 @@ class Dialect(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
 
     def words(self, pattern: str, **given: object) -> str:
         """A pattern such as `tool_call` filled in; as it stands where it cannot be, which is said where it is edited."""
-        try:
-            return pattern.format(**given)
-        except (KeyError, IndexError, ValueError, AttributeError):
-            return pattern
+        return filled_in(pattern, given)
 
     def dwell_words(self, seconds: float) -> float:
         """The value of P for a dwell."""
