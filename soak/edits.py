@@ -39,8 +39,10 @@ NUMBERS = (
     1000.0,
     99_999.0,
 )
-WORDS = ("", "x", "Bush 12", "Ø8 µ°", "<b>&amp;", "{", "}", "{0}", "{tool}", "a" * 300, "²", "\u202egnp", "M6", "M1e9x1", "CNMG120408",
-         "G1 X5", "T1 M6\nG0 X0", "../../x", "\ud7ff", "1/0", "M24x1.5", "Tr 36 x 6", "R 1/2", "None")  # fmt: skip
+WORDS = (
+    "", "x", "Bush 12", "Ø8 µ°", "<b>&amp;", "{", "}", "{0}", "{tool}", "a" * 300, "²", "\u202egnp", "M6", "M1e9x1", "CNMG120408",
+    "G1 X5", "T1 M6\nG0 X0", "../../x", "\ud7ff", "1/0", "M24x1.5", "Tr 36 x 6", "R 1/2", "None",
+)  # fmt: skip
 
 
 def randomly(seed: int) -> tuple[Job, list[str]]:

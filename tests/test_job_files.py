@@ -51,6 +51,7 @@ def test_a_bad_file_names_the_field(change: dict, place: str, word: str) -> None
 
 
 FACE = {"kind": "facing", "id": "a"}
+NONE = {"kind": "circle", "id": "p", "name": "p", "count": 0}
 HOLES = {"kind": "drilling", "id": "d", "pattern": "p", "diameter": 5.0, "depth": 6.0}
 
 
@@ -59,7 +60,7 @@ HOLES = {"kind": "drilling", "id": "d", "pattern": "p", "diameter": 5.0, "depth"
     [
         ({"setup": {"holds": "milling", "size_x": -1, "steps": [FACE]}}, "setup.size_x", "more than 0"),
         ({"setup": {"steps": [FACE | {"ap": -2}]}}, "step:a.ap", "more than 0"),
-        ({"patterns": [{"kind": "circle", "id": "p", "name": "p", "count": 0}], "setup": {"steps": [HOLES]}}, "pattern:p.count", "1 or"),
+        ({"patterns": [NONE], "setup": {"steps": [HOLES]}}, "pattern:p.count", "1 or"),
         ({"program_number": 123456, "setup": {"steps": [FACE]}}, "job.program_number", "9999"),
     ],
 )  # fmt: skip
@@ -76,7 +77,8 @@ def test_a_number_out_of_its_bounds_is_opened_and_marked(change: dict, field: st
 
 @pytest.mark.parametrize("turning", [False, True])
 @pytest.mark.parametrize(
-    "change", [{"diameter": 0}, {"corner_radius": 9.0, "diameter": 8.0}, {"insert": "M1e9x1"}, {"stick_out": 1}]
+    "change",
+    [{"diameter": 0}, {"corner_radius": 9.0, "diameter": 8.0}, {"insert": "M1e9x1"}, {"flute_length": 9.0, "stick_out": 1}],
 )
 def test_a_tool_that_cannot_be_is_opened_and_marked(turning: bool, change: dict) -> None:
     made = json.loads(job_text(sample("drum-spindle" if turning else "winch-base")))
