@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import time
 from typing import Any
 
 import msgspec
@@ -11,8 +12,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from bastler.bounds import SEGMENTS
+from bastler.job import edits
 from bastler.job.outline_edits import picked
-from bastler.shapes import Arc, PlanOutline, PlanSegment
+from bastler.job.samples import sample
+from bastler.shapes import Arc, PlanOutline, PlanSegment, draw
 from bastler.shapes.outline import field_name
 from bastler.shapes.solver import Solution, solve
 from bastler.shapes.solver.newton import halton
@@ -328,3 +332,39 @@ def test_the_starts_are_haltons_points(n: int) -> None:
     from scipy.stats import qmc
 
     assert np.allclose(halton(n, 80), qmc.Halton(n, scramble=False).random(81)[1:])
+
+
+def ring(n: int) -> PlanOutline:
+    """A closed outline of so many straight segments, each with its end."""
+    places = [(30 + 20 * math.cos(2 * math.pi * k / n), 20 + 15 * math.sin(2 * math.pi * k / n)) for k in range(1, n + 1)]
+    segments = tuple(PlanSegment(kind="line", x=x, y=y) for x, y in places)
+    return PlanOutline(id="o", name="o", x=places[-1][0], y=places[-1][1], segments=segments)
+
+
+def test_a_long_outline_whose_ends_are_given_is_solved() -> None:
+    assert solve(ring(200)).state == "solved"
+
+
+def test_one_that_is_too_long_is_said_at_once() -> None:
+    drawn = draw(ring(SEGMENTS.most + 1))
+    assert "600 is the most" in drawn.troubles[0].text
+
+
+def test_a_slip_that_leaves_too_much_to_try_is_said_within_a_moment() -> None:
+    """A length of 1000 in place of 10: forty-four seconds of looking what would have to go, once."""
+    slipped = edits.answered(sample("pawl-plate"), "outline:o1.segments.0.dx", 1000.0)
+    draw(sample("pawl-plate").outlines[0])
+    begun = time.process_time()
+    drawn = draw(slipped.outlines[0])
+    assert drawn.solution.state == "contradiction"
+    assert "do not agree" in drawn.troubles[0].text
+    assert time.process_time() - begun < 5.0
+
+
+def test_what_is_not_found_within_its_effort_says_what_would_help(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("bastler.shapes.solver.report.WHOLE", 2)
+    monkeypatch.setattr("bastler.shapes.solver.report.EACH", 0)
+    drawn = draw(ring(31))
+    assert drawn.solution.state == "unfound"
+    assert "Not found yet" in drawn.troubles[0].text
+    assert drawn.chain == ()

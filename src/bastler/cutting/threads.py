@@ -216,6 +216,13 @@ def bites(depth: float, first: float, least: float, last: float, springs: int) -
     return found + [depth] * springs
 
 
+def passes_of(depth: float, first: float, least: float, last: float) -> float:
+    """About how many passes `bites` makes: never fewer than by equal areas and by the least bite."""
+    rough = max(depth - last, 0.0)
+    by_area = (rough / first) ** 2 if first > 0 else math.inf
+    return min(by_area, rough / least) if least > 0 else by_area
+
+
 def largest_bite(pitch: float) -> float:
     """The deepest first pass of a thread that a single point bears in steel, in mm on the radius, for a pitch in mm:
     0.2 + 0.06 P, a round figure of our own workshop on the careful side (0.29 for P 1.5, 0.56 for P 6)."""

@@ -10,6 +10,7 @@ from collections import Counter
 from collections.abc import Iterator
 
 from bastler.ask import Trouble, problems
+from bastler.bounds import STEPS
 from bastler.job.document import Job
 from bastler.job.forms import CardForm, DialectForm, MaterialForm, word_fault
 from bastler.tools import faults_of
@@ -26,6 +27,8 @@ def faulty_tools(job: Job) -> frozenset[str]:
 
 
 def _faults(job: Job) -> Iterator[Trouble]:
+    if over := STEPS.over(len(job.steps)):
+        yield Trouble("setup.material", over)
     for trouble in problems(job):
         yield Trouble(f"job.{trouble.field}", trouble.text)
     for tool in job.tools:

@@ -9,6 +9,7 @@ from typing import Any
 import msgspec
 
 from bastler.ask import Trouble, problems
+from bastler.bounds import POSITIONS
 from bastler.job.able import able_troubles
 from bastler.job.document import Job, Setup, jaw_thickness
 from bastler.job.faults import faulty_tools, job_faults
@@ -140,7 +141,9 @@ def _pattern_troubles(step: Step, ctx: Context) -> list[Trouble]:
     pattern = ctx.patterns.get(getattr(step, "pattern", ""))
     if not isinstance(pattern, msgspec.Struct):
         return []
-    return [Trouble(f"pattern.{t.field}", t.text, t.fits) for t in problems(pattern)]
+    found = [Trouble(f"pattern.{t.field}", t.text, t.fits) for t in problems(pattern)]
+    over = POSITIONS.over(pattern.count_all()) if hasattr(pattern, "count_all") else ""
+    return found or ([Trouble("pattern.name", over)] if over else [])
 
 
 def _setup_troubles(setup: Setup, ctx: Context) -> list[Trouble]:

@@ -81,6 +81,8 @@ def _hole(run: Interpreter, block: Block, relative: bool) -> None:
     if z > r:
         run.say(block.line, "cycle-depth", "The bottom of the hole lies above R.", block.column("Z"))
         return
+    if run.cycle_code in PECKS and run.too_many(block, (r - z) / words["Q"]):
+        return
     before = max(float(state[2]), r)
     back = max(run.level, r) if run.initial_level else r
     code = run.cycle_code

@@ -11,6 +11,7 @@ from typing import Any
 
 import numpy as np
 
+from bastler.bounds import BLOCKS, IN_A_BLOCK, MOVES, Bound
 from bastler.nc import codes
 from bastler.nc.bending import bent
 from bastler.nc.block import Block
@@ -44,18 +45,24 @@ RUN_ON = frozenset(
 )
 """Stops that a program runs on with: what it then does is shown. At all others a control stands still, and so does the
 reading."""
-MOST_MOVES = 5_000_000
 MOST_FINDINGS = 500
 Point = tuple[float, float, float]
 
 
-def read(text: str, control: Control, *, skip_deleted: bool = False) -> Trace:
-    """The trace of a program. Lines with block delete run unless `skip_deleted`."""
+class Stopped(Exception):
+    """Somebody does not want the trace any more."""
+
+
+def read(text: str, control: Control, *, skip_deleted: bool = False, stop: Any = None) -> Trace:
+    """The trace of a program. Lines with block delete run unless `skip_deleted`. Stopped when `stop[0]` is set meanwhile."""
     if control.turns:
         from bastler.nc.lathe import LatheInterpreter
 
-        return LatheInterpreter(split(text), control, skip_deleted).run()
-    return Interpreter(split(text), control, skip_deleted).run()
+        run: Interpreter = LatheInterpreter(split(text), control, skip_deleted)
+    else:
+        run = Interpreter(split(text), control, skip_deleted)
+    run.stop = stop
+    return run.run()
 
 
 class Interpreter:
@@ -104,6 +111,9 @@ class Interpreter:
         self.loose = LOOSE * scale("mm", control.unit)
         self.ran = np.zeros(self.lines, np.bool_)
         """Lines that have been run, or refused with a reason."""
+        self.stop: Any = None
+        self.blocks = 0
+        """Lines run one by one, each as often as it is run."""
         self.at_row = 0
         """The rows there were before the line that is run now."""
         self.cut: tuple[int, int] | None = None
@@ -133,8 +143,9 @@ class Interpreter:
                 line += 1
             else:
                 line = self._block(line)
-            if self.rows.count > MOST_MOVES:
-                self.say(min(line, self.lines - 1), "too-long", f"More than {MOST_MOVES} moves: the rest is not read.")
+            if over := MOVES.over(self.rows.count) or BLOCKS.over(self.blocks):
+                self.at_row = self.rows.count
+                self.say(min(line, self.lines - 1), "too-long", f"{over} Nothing behind this is read.")
                 self.ran[:] = True
                 break
         self.at_row = self.rows.count
@@ -145,8 +156,9 @@ class Interpreter:
 
     def _motion(self, begin: int, end: int) -> None:
         """Runs the motion words of lines through the kernel."""
-        if self.rows.count + (end - begin) > MOST_MOVES:
-            end = max(begin, begin + MOST_MOVES - self.rows.count) + 1
+        self._still_wanted()
+        if self.rows.count + (end - begin) > MOVES.most:
+            end = max(begin, begin + MOVES.most - self.rows.count) + 1
             end = min(end, self.lines)
         self.rows.room(end - begin)
         table = self.table
@@ -212,6 +224,8 @@ class Interpreter:
 
     def _block(self, line: int) -> int:
         """Runs one line in the order of RS-274/NGC; gives the line to go on with."""
+        self.blocks += 1
+        self._still_wanted()
         block = Block(self.table, line)
         self.at_row, self.ran[line] = self.rows.count, True
         said = set()
@@ -234,6 +248,17 @@ class Interpreter:
             if column not in said:
                 self.say(line, "word-unused", text, column)
         return after
+
+    def _still_wanted(self) -> None:
+        if self.stop is not None and self.stop[0]:
+            raise Stopped
+
+    def too_many(self, block: Block, count: float, bound: Bound = IN_A_BLOCK) -> bool:
+        """Whether a cycle would make more moves than are followed, which is said."""
+        over = bound.over(count)
+        if over:
+            self.say(block.line, "too-long", over, block.column("G"))
+        return bool(over)
 
     def kept(self) -> dict[str, Any]:
         """All that the program has set up to here, to be put back by `put_back`: what is gathered goes on."""

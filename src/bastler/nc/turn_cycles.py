@@ -11,7 +11,9 @@ from typing import TYPE_CHECKING, Any
 
 import shapely
 
+from bastler.bounds import BITES
 from bastler.cutting import bites
+from bastler.cutting.threads import passes_of
 from bastler.nc.block import Block
 from bastler.nc.motion import S_DX, S_FEED, S_MODE, S_PER, S_SCALE
 from bastler.nc.rows import Rows, segment_of
@@ -21,7 +23,6 @@ if TYPE_CHECKING:
     from bastler.nc.lathe import LatheInterpreter
 
 CYCLES = (70.0, 71.0, 72.0, 74.0, 75.0, 76.0)
-MOST_PASSES = 2000
 FIRST_WORDS = {71: "UR", 72: "WR", 74: "R", 75: "R", 76: "PQR"}
 SECOND_WORDS = {70: "PQ", 71: "PQUWDF", 72: "PQUWDF", 74: "ZWQKF", 75: "XZUWPQIKF", 76: "XZUWPQRIKDAF"}
 """The words that a cycle is made from, on its first line and on its second or only one."""
@@ -93,6 +94,8 @@ def _thread(run: LatheInterpreter, block: Block, words: dict[str, float], kept: 
     x, _, z = run._target(block)
     taper = _length(run, words.get("R" if not one_line else "I", 0.0))
     start_r, start_z = float(run.state[0]), float(run.state[2])
+    if run.too_many(block, passes_of(depth, min(first, depth), least, last), BITES):
+        return
     half = math.tan(math.radians(angle / 2))
     outward = 1.0 if start_r > x else -1.0
     for bite in bites(depth, min(first, depth), least, min(last, depth), repeats - 1):
@@ -168,6 +171,8 @@ def _rough(run: LatheInterpreter, block: Block, words: dict[str, float], kept: d
         points, start_uv = [(z, r) for r, z in points], (start[1], start[0])
     else:
         start_uv = start
+    if run.too_many(block, 4 * abs(_far(points, start_uv) - start_uv[0]) / bite):
+        return
     for level, end in _levels(points, start_uv, bite):
         way = [(level, start_uv[1], 0), (level, end, 1)]
         side = math.copysign(pull, start_uv[0] - level)
@@ -187,13 +192,18 @@ def _points(rows: Any) -> list[Plane]:
     return [(r, z) for z, r in points_on([s for s in chain if s.start != s.end], CHORD)]
 
 
+def _far(points: list[Plane], start: Plane) -> float:
+    """The level of the outline that is farthest from the start."""
+    return max((v for v, _ in points), key=lambda v: abs(v - start[0]))
+
+
 def _levels(points: list[Plane], start: Plane, bite: float) -> list[tuple[float, float]]:
     """(level, where the pass ends) of all passes, from the start toward the outline's far side."""
     line = shapely.LineString([(u, v) for v, u in points])
-    v0, v1 = start[0], min((v for v, _ in points), key=lambda v: -abs(v - start[0]))
+    v0, v1 = start[0], _far(points, start)
     sign = math.copysign(1.0, v1 - v0)
     far = min((u for _, u in points), key=lambda u: -abs(u - start[1]))
-    count = min(math.ceil(abs(v1 - v0) / bite - 1e-9), MOST_PASSES)
+    count = math.ceil(abs(v1 - v0) / bite - 1e-9)
     found = []
     for k in range(1, count):
         level = v0 + sign * bite * k
@@ -270,6 +280,8 @@ def _peck(run: LatheInterpreter, block: Block, words: dict[str, float], kept: di
     if peck <= 0 or feed <= 0:
         run.say(block.line, "cycle-word", "G74 needs the depth of a peck and a feed.", block.column("G"))
         return
+    if run.too_many(block, 2 * abs(z - at) / peck):
+        return
     down = math.copysign(1.0, z - at)
     while abs(z - at) > peck + 1e-9:
         at += down * peck
@@ -289,8 +301,11 @@ def _groove(run: LatheInterpreter, block: Block, words: dict[str, float], kept: 
     if feed <= 0 or (abs(z - z0) > 1e-9 and step <= 0):
         run.say(block.line, "cycle-word", "G75 needs a feed, and Q where Z leads aside.", block.column("G"))
         return
-    count = math.ceil(abs(z - z0) / step - 1e-9) if abs(z - z0) > 1e-9 else 0
-    for k in range(min(count, MOST_PASSES) + 1):
+    aside = abs(z - z0) / step if abs(z - z0) > 1e-9 else 0.0
+    if run.too_many(block, (aside + 1) * (abs(x - r0) / peck + 1 if peck > 0 else 1)):
+        return
+    count = math.ceil(aside - 1e-9)
+    for k in range(count + 1):
         here = z if k == count else z0 + math.copysign(step * k, z - z0)
         _rapid(run, block.line, r0, here)
         at, down = r0, math.copysign(1.0, x - r0)

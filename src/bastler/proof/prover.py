@@ -19,7 +19,7 @@ import shapely
 
 from bastler.job import Plan
 from bastler.job.promises import Promise
-from bastler.nc import RAPID, Trace, read
+from bastler.nc import RAPID, Stopped, Trace, read
 from bastler.post import Program, post
 from bastler.proof.checks import View, check, on_table
 from bastler.proof.clockwork import timetable
@@ -139,8 +139,11 @@ class MillProver:
         scene = scene_of(plan)
         own = program is None
         program = program or post(plan)
-        trace = read(program.text, scene.control)
         stop = np.zeros(1, np.uint8) if stop is None else stop
+        try:
+            trace = read(program.text, scene.control, stop=stop)
+        except Stopped:
+            return None
         self._kept.begin()
         result = self._prove(scene, program, trace, stop)
         if result is None:

@@ -14,6 +14,10 @@ CHORD_SHARE = 0.25
 """How far a chord may leave its arc, as a share of the cell. Floors do not care, and walls are compared as true arcs."""
 
 
+MOST_PARTS = 1000
+"""Of one straight move, however long: they tell the load along it and no more."""
+
+
 def pieces(trace: Trace, begin: int, end: int, *, chord: float, longest: float, radius: float = 0.0) -> tuple[Any, Any]:
     """Moves `begin` to before `end` as segments (n, 6) and the move each belongs to (n,).
 
@@ -42,7 +46,7 @@ def _counts(trace: Trace, begin: int, end: int, chord: float, longest: float) ->
     kind, turn = trace.kind[begin:end], np.abs(trace.turn[begin:end])
     radius = np.linalg.norm(trace.start[begin:end] - trace.centre[begin:end], axis=1)
     length = np.linalg.norm(trace.end[begin:end] - trace.start[begin:end], axis=1)
-    counts = np.maximum(1, np.ceil(length / longest - 1e-9))
+    counts = np.clip(np.ceil(length / longest - 1e-9), 1, MOST_PARTS)
     counts[kind == 0] = 1
     arcs = (kind >= 2) & (turn > 0)
     angle = 2 * np.arccos(np.clip(1 - chord / np.maximum(radius[arcs], 1e-9), -1.0, 1.0))

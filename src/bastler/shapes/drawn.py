@@ -9,10 +9,11 @@ from collections.abc import Iterator
 import msgspec
 
 from bastler.ask import Trouble
+from bastler.bounds import SEGMENTS
 from bastler.shapes.corners import Corner, Placed, join, with_corners
 from bastler.shapes.outline import AnyOutline, AnySegment, PlanOutline, TurnedOutline, field_name, givens
 from bastler.shapes.rounded import Line, Segment
-from bastler.shapes.solver import Missing, Solution, solve
+from bastler.shapes.solver import Missing, Solution, Worked, solve
 from bastler.shapes.solver.report import Surplus, label
 
 NUMBERS = ("no", "one", "two", "three", "four", "five", "six")
@@ -38,6 +39,9 @@ def draw(outline: AnyOutline) -> Drawn:
 @functools.lru_cache(maxsize=64)
 def _draw(data: bytes) -> Drawn:
     outline: AnyOutline = msgspec.json.decode(data, type=PlanOutline | TurnedOutline)
+    if over := SEGMENTS.over(len(outline.segments)):
+        blank = Solution(state="unfound", worked=tuple(Worked() for _ in outline.segments))
+        return Drawn((), (), (), blank, (Trouble("segments", over),))
     solution = solve(outline)
     troubles = list(_troubles(outline, solution))
     if solution.state != "solved":
@@ -101,6 +105,9 @@ def _troubles(outline: AnyOutline, solution: Solution) -> Iterator[Trouble]:
         count = len(solution.candidates)
         text = f"{count} shapes are possible. Pick one in the drawing, or give one more number."
         yield Trouble(f"segments.{k}", text, open=True)
+    elif solution.state == "unfound":
+        text = "Not found yet: there is too much to try. One more number would help, such as where a segment ends or its angle."
+        yield Trouble("segments", text)
     elif solution.state == "contradiction":
         yield _disagree(outline, solution)
 

@@ -11,6 +11,7 @@ from typing import Annotated, Any, Literal
 import msgspec
 
 from bastler.ask import ask, choose, pick
+from bastler.bounds import POSITIONS
 from bastler.shapes.frame import Frame
 from bastler.shapes.order import shortest_way
 from bastler.units import Kind
@@ -49,6 +50,9 @@ class PointsPattern(_Named, frozen=True, tag="points"):
 
     points: Annotated[tuple[Point, ...], pick("Positions", "points", _WHERE, helps="One X and Y a line.")] = ((0.0, 0.0),)
 
+    def count_all(self) -> int:
+        return len(self.points)
+
     def all(self) -> list[Point]:
         return list(self.points)
 
@@ -63,6 +67,9 @@ class LinePattern(_Named, frozen=True, tag="line"):
     pitch: Annotated[float, ask("Pitch", Kind.LENGTH, _WHERE, above=0, when=_by_pitch)] = 20.0
     length: Annotated[float, ask("First to last", Kind.LENGTH, _WHERE, above=0, when=_by_length)] = 60.0
     angle: Annotated[float, ask("Direction", Kind.ANGLE, _WHERE, helps="0° points to +X, 90° to +Y.")] = 0.0
+
+    def count_all(self) -> int:
+        return self.count
 
     def all(self) -> list[Point]:
         frame = Frame(self.x, self.y, self.angle)
@@ -83,6 +90,9 @@ class GridPattern(_Named, frozen=True, tag="grid"):
     skew: Annotated[
         float, ask("Skew", Kind.ANGLE, _WHERE, above=-80, below=80, helps="How far the columns lean from square.")
     ] = 0.0
+
+    def count_all(self) -> int:
+        return self.columns * self.rows
 
     def all(self) -> list[Point]:
         frame = Frame(self.x, self.y, self.angle)
@@ -105,6 +115,9 @@ class FramePattern(_Named, frozen=True, tag="frame"):
     rows: Annotated[int, ask("Along the width", Kind.COUNT, _WHERE, least=2, most=99, helps="With both corners.")] = 2
     angle: Annotated[float, ask("Turned by", Kind.ANGLE, _WHERE)] = 0.0
 
+    def count_all(self) -> int:
+        return 2 * (self.columns + self.rows) - 4
+
     def all(self) -> list[Point]:
         frame = Frame(self.x, self.y, self.angle)
         dx, dy = self.length / (self.columns - 1), self.width / (self.rows - 1)
@@ -123,6 +136,9 @@ class CirclePattern(_Named, frozen=True, tag="circle"):
     diameter: Annotated[float, ask("Circle diameter", Kind.LENGTH, _WHERE, above=0)] = 50.0
     count: Annotated[int, _COUNT] = 6
     start: Annotated[float, ask("First at", Kind.ANGLE, _WHERE, helps="0° is at 3 o'clock, counter-clockwise.")] = 0.0
+
+    def count_all(self) -> int:
+        return self.count
 
     def all(self) -> list[Point]:
         return [self._at(self.start + 360.0 * k / self.count) for k in range(self.count)]
@@ -143,6 +159,9 @@ class RingsPattern(_Named, frozen=True, tag="rings"):
     more: Annotated[int, ask("More on each next", Kind.COUNT, _WHERE, least=0, most=50)] = 4
     start: Annotated[float, ask("First at", Kind.ANGLE, _WHERE, helps="0° is at 3 o'clock, counter-clockwise.")] = 0.0
 
+    def count_all(self) -> int:
+        return self.circles * self.count + self.more * self.circles * (self.circles - 1) // 2
+
     def all(self) -> list[Point]:
         found = []
         for ring in range(self.circles):
@@ -161,6 +180,9 @@ class ArcPattern(_Named, frozen=True, tag="arc"):
     start: Annotated[float, ask("First at", Kind.ANGLE, _WHERE, helps="0° is at 3 o'clock, counter-clockwise.")] = 0.0
     sweep: Annotated[float, ask("First to last", Kind.ANGLE, _WHERE, least=-360, most=360)] = 90.0
 
+    def count_all(self) -> int:
+        return self.count
+
     def all(self) -> list[Point]:
         step = self.sweep / (self.count - 1) if self.count > 1 else 0.0
         return [Frame(self.x, self.y, self.start + step * k).place(self.diameter / 2, 0.0) for k in range(self.count)]
@@ -170,7 +192,9 @@ Pattern = PointsPattern | LinePattern | GridPattern | FramePattern | CirclePatte
 
 
 def spots(pattern: Pattern) -> list[tuple[int, Point, bool]]:
-    """Every position as (number from 1, (x, y), kept)."""
+    """Every position as (number from 1, (x, y), kept); none where there are more than is bounded."""
+    if POSITIONS.over(pattern.count_all()):
+        return []
     return [(k, point, k not in pattern.left_out) for k, point in enumerate(pattern.all(), 1)]
 
 

@@ -11,7 +11,7 @@ import numpy as np
 import shapely
 
 from bastler.job import Plan
-from bastler.nc import Trace, read
+from bastler.nc import Stopped, Trace, read
 from bastler.post import Program, post
 from bastler.proof.clockwork import timetable
 from bastler.proof.leftovers import leftovers
@@ -57,8 +57,11 @@ class TurnProver:
         scene = turn_scene(plan)
         own = program is None
         program = program or post(plan)
-        trace = read(program.text, scene.control)
         stop = np.zeros(1, np.uint8) if stop is None else stop
+        try:
+            trace = read(program.text, scene.control, stop=stop)
+        except Stopped:
+            return None
         self._kept.begin()
         starts, seconds, total = timetable(trace, scene.card)
         stages = self._stages(scene, program, trace, seconds, starts, stop)

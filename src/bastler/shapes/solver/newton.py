@@ -14,6 +14,7 @@ from typing import Any
 import numpy as np
 from numba import njit
 
+from bastler.shapes.solver.effort import STEP, spend
 from bastler.shapes.solver.equations import Equation, System, Values, constants
 
 MOST_STEPS = 60
@@ -32,6 +33,7 @@ def numeric(
     """Every solution that Newton's method finds, in the order of `unknown`."""
     codes, places, fixed, start, index, angle, radius = _as_arrays(s, block, unknown, x, turns)
     starts = _starts(len(unknown), angle, radius)
+    spend(len(starts) * len(unknown) ** 2 // 8)
     found, good = _solve_all(codes, places, fixed, start, index, starts)
     return _distinct(found[good], angle, radius)
 
@@ -108,6 +110,7 @@ def _shortest_steps(arrays: tuple[Any, ...], begin: Any, free: Any) -> tuple[Any
     at = start.copy()
     at[index] = begin
     for _ in range(MOST_STEPS):
+        spend(STEP)
         f, jac = _system(codes, places, fixed, at, index)
         step = np.linalg.lstsq(jac[:, free], f, rcond=FLAT)[0]
         at[index[free]] -= step
@@ -117,13 +120,18 @@ def _shortest_steps(arrays: tuple[Any, ...], begin: Any, free: Any) -> tuple[Any
     return (at[index], jac) if np.abs(f).max() < DONE * 100 and (at[index][radius] > SAME).all() else None
 
 
+@njit(cache=True, nogil=True)
 def _system(codes: Any, places: Any, fixed: Any, x: Any, index: Any) -> tuple[Any, Any]:
     """Values of all equations, and their derivatives by the unknowns."""
     f, jac, grad = np.empty(len(codes)), np.zeros((len(codes), len(index))), np.empty(7)
-    for k, code in enumerate(codes):
-        f[k] = _row(code, places[k], fixed[k], x, grad)
-        for slot, variable in enumerate(index):
-            jac[k, slot] = grad[(places[k] == variable) & (grad != 0.0)].sum()
+    slots = -np.ones(len(x), dtype=np.int64)
+    for slot in range(len(index)):
+        slots[index[slot]] = slot
+    for k in range(len(codes)):
+        f[k] = _row(codes[k], places[k], fixed[k], x, grad)
+        for j in range(7):
+            if grad[j] != 0.0 and slots[places[k, j]] >= 0:
+                jac[k, slots[places[k, j]]] += grad[j]
     return f, jac
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from typing import Literal
 
 import msgspec
@@ -13,10 +13,11 @@ import shapely
 from bastler.shapes.chain import on_segment, points_on, tangent
 from bastler.shapes.outline import AnyOutline, AnySegment, PlanOutline, field_name, from_plane, givens
 from bastler.shapes.rounded import Arc, Line, Point, Segment
+from bastler.shapes.solver.effort import EACH, MORE, WHOLE, OutOfEffort, effort
 from bastler.shapes.solver.equations import Given, System, build
 from bastler.shapes.solver.search import Clash, Found, State, search, shortage
 
-State_ = Literal["solved", "open", "ambiguous", "contradiction"]
+State_ = Literal["solved", "open", "ambiguous", "contradiction", "unfound"]
 NEIGHBOURS = 3
 """How many segments on either side of a contradiction are asked whether they could give way."""
 MOST_PAIRS = 60
@@ -93,6 +94,14 @@ def solve(outline: AnyOutline, slack: float = 0.002) -> Solution:
     """Works an outline out. `slack` is how far, in the job's unit, numbers of the print may be rounded and still agree."""
     if not outline.segments:
         return Solution(state="open", worked=())
+    try:
+        with effort(max(WHOLE, EACH * len(outline.segments))):
+            return _solved(outline, slack)
+    except OutOfEffort:
+        return Solution(state="unfound", worked=tuple(Worked() for _ in outline.segments))
+
+
+def _solved(outline: AnyOutline, slack: float) -> Solution:
     s = build(outline, slack=slack)
     found = search(s)
     if not found.states:
@@ -337,15 +346,25 @@ def _contradiction(outline: AnyOutline, s: System, found: Found, slack: float) -
     clash = _worst(found.clashes)
     near = [k for k in range(s.count) if _apart(s, k, clash.segment) <= NEIGHBOURS]
     tried = [(k, key) for k in sorted(near, key=lambda k: _apart(s, k, clash.segment)) for key in _removable(outline, k)]
-    sets = [(x,) for given in tried if (x := _without(outline, [given], slack)) is not None]
-    surplus: tuple[tuple[Surplus, ...], ...] = tuple(x[0] for x in sets)
-    if not sets:
+    surplus: tuple[tuple[Surplus, ...], ...] = tuple(_agreeing(outline, [[given] for given in tried], slack))
+    if not surplus:
         pairs = itertools.islice(itertools.combinations(tried, 2), MOST_PAIRS)
-        surplus = tuple(x for pair in pairs if (x := _without(outline, pair, slack)) is not None)[:6]
+        surplus = tuple(itertools.islice(_agreeing(outline, pairs, slack), 6))
     by = clash.by * s.size if math.isfinite(clash.by) else 0.0
     off = [entry[0].off for entry in surplus if entry[0].off is not None]
     worked = _before(outline, clash.segment, slack)
     return Solution(state="contradiction", worked=worked, segment=clash.segment, by=by or min(off, default=0.0), surplus=surplus)
+
+
+def _agreeing(outline: AnyOutline, sets: Iterable[Sequence[Given]], slack: float) -> Iterator[tuple[Surplus, ...]]:
+    """What would have to go, of sets of given values, as far as looking for it does not take too long."""
+    try:
+        with effort(max(MORE, EACH * len(outline.segments))):
+            for gone in sets:
+                if (found := _without(outline, gone, slack)) is not None:
+                    yield found
+    except OutOfEffort:
+        return
 
 
 def _worst(clashes: Sequence[Clash]) -> Clash:

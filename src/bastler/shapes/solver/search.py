@@ -18,12 +18,15 @@ from scipy.sparse import csr_matrix
 from scipy.sparse.csgraph import connected_components, maximum_bipartite_matching
 
 from bastler.shapes.solver.closed import closed_form, holds_anyway
+from bastler.shapes.solver.effort import spend
 from bastler.shapes.solver.equations import COLLINEAR, RAY, SIGNED, SUM, SWEEP, Equation, Given, System, Values, gap, unknowns
 from bastler.shapes.solver.newton import dependent, numeric
 
 MOST_SHAPES = 24
 """More shapes than this are not looked for."""
 MOST_STATES = 400
+MANY = 30
+"""Segments from which on plain equations are taken together."""
 SHORTEST = 1e-7
 """A segment shorter than this, of a scaled outline, is none."""
 ANGLE_SLACK = 2e-4
@@ -87,6 +90,9 @@ def _advance(s: System, state: State, found: Found) -> list[State]:
             found.clashes.append(clash)
             return []
         asked = [(e, unknowns(e, state.x)) for e in state.left]
+        spend(len(asked) + s.count)
+        if _plain_ones(s, state, asked):
+            continue
         block = _next_block(s, state, asked)
         if block is None:
             arc = _open_turn(state, asked)
@@ -110,6 +116,41 @@ def _advance(s: System, state: State, found: Found) -> list[State]:
         if len(roots) > 1:
             return [_filled(state, equations, variables, root) for root in reversed(roots)]
         state = _filled(state, equations, variables, roots[0])
+
+
+def _plain_ones(s: System, state: State, asked: Sequence[tuple[Equation, tuple[int, ...]]]) -> bool:
+    """Fills in all that one equation each determines in one way, of an outline of many segments: one by one each would have all
+    others looked at again. Where there is one that has no root or several, it is left to the search."""
+    if s.count < MANY:
+        return False
+    used: set[int] = set()
+    for e, v in sorted(asked, key=lambda entry: (entry[0].code in (SWEEP, RAY), len(entry[0].givens))):
+        if len(v) != 1 or state.x[v[0]] is not None or not _ready(e, state.turns):
+            continue
+        roots = closed_form(s, [e], v, state.x, state.turns)
+        if roots is None or len(roots) != 1 or not _sound(s, state, v, roots[0]):
+            break
+        state.x[v[0]] = roots[0][0]
+        used.add(id(e))
+    state.left = [e for e in state.left if id(e) not in used]
+    return _lines_between(s, state) or bool(used)
+
+
+def _lines_between(s: System, state: State) -> bool:
+    """The lines whose ends are known; their equations then hold by themselves."""
+    found = False
+    for k in range(s.count):
+        theta, off = s.curve(k)[:2]
+        ends = [state.x[v] for v in (*s.point(k), *s.point(k + 1))]
+        if s.kinds[k] != "line" or state.x[theta] is not None or state.x[off] is not None:
+            continue
+        u0, v0, u1, v1 = ends
+        if u0 is None or v0 is None or u1 is None or v1 is None or math.hypot(u1 - u0, v1 - v0) < SHORTEST:
+            continue
+        angle = math.atan2(v1 - v0, u1 - u0)
+        state.x[theta], state.x[off] = angle, math.cos(angle) * v0 - math.sin(angle) * u0
+        found = True
+    return found
 
 
 def _following(s: System, state: State, equations: Sequence[Equation], variables: Sequence[int]) -> Equation | None:

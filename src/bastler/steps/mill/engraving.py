@@ -9,6 +9,7 @@ from typing import Annotated, Any, ClassVar, Literal
 import shapely
 
 from bastler.ask import Trouble, ask, choose, pick
+from bastler.bounds import SIGNS
 from bastler.motion import Path
 from bastler.shapes import Frame, Groove, Line, Removal
 from bastler.shapes.lettering import Chain, lacking, on_arc, straight, width_of
@@ -22,7 +23,6 @@ TEXT, WHERE = "Text", "Where"
 POINTED = ("engraver", "chamfer-mill", "spot-drill")
 COUNTER = re.compile("#+")
 """Where a running number stands: a sign for every digit."""
-LONGEST = 80
 CHORD_MM = 0.005
 
 
@@ -127,6 +127,8 @@ class Engraving(CuttingStep, frozen=True, kw_only=True, tag="engraving"):
 
     def strokes_or_none(self) -> list[Chain]:
         """The same, nothing for a text that cannot be written."""
+        if SIGNS.over(len(self.text)):
+            return []
         return [] if lacking(self.on_part(0)) or self.height <= 0 or self.diameter <= 0 else self.strokes()
 
     def troubles(self, ctx: Context) -> list[Trouble]:
@@ -136,8 +138,8 @@ class Engraving(CuttingStep, frozen=True, kw_only=True, tag="engraving"):
             return found
         if not self.text.strip():
             return [Trouble("text", "Nothing is written yet.", open=True)]
-        if len(self.text) > LONGEST:
-            return [Trouble("text", f"More than {LONGEST} signs are no line of text.")]
+        if over := SIGNS.over(len(self.text)):
+            return [Trouble("text", over)]
         if missing := lacking(self.on_part(0)):
             return [Trouble("text", f"There are no strokes for {' '.join(missing)}.")]
         if tool.kind not in POINTED:

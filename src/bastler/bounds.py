@@ -1,0 +1,39 @@
+"""What grows with an answer or a file ends here. One table, each bound with its sentence; who needs more is told, and nothing
+runs away with the machine's time or memory."""
+
+from __future__ import annotations
+
+import msgspec
+
+
+class Bound(msgspec.Struct, frozen=True):
+    """The most of something, and what it is called."""
+
+    most: int
+    what: str
+
+    def over(self, count: float) -> str:
+        """What is said where there are more; empty where there are not."""
+        if count <= self.most:
+            return ""
+        made = f"{count:,.0f}".replace(",", " ") if count < 1e15 else "endlessly many"
+        return f"That makes {made} {self.what}; {f'{self.most:,}'.replace(',', ' ')} is the most."
+
+
+POSITIONS = Bound(10_000, "positions")
+"""Of one pattern: some hours of drilling."""
+SIGNS = Bound(80, "signs")
+"""Of a text to engrave."""
+SEGMENTS = Bound(600, "segments")
+"""Of one outline: its equations are solved together."""
+STEPS = Bound(400, "steps")
+"""Of one holding."""
+MOVES = Bound(2_000_000, "moves")
+"""Of one program."""
+BLOCKS = Bound(300_000, "lines with words other than motion")
+"""Run one by one, subprograms and repeats counted each time."""
+IN_A_BLOCK = Bound(20_000, "moves in one cycle")
+"""Pecks, passes and rows that one line of a program makes."""
+BITES = Bound(500, "passes of a thread")
+PIECES = Bound(4_000_000, "pieces of path")
+"""Moves and the chords of arcs that a field is cut with."""
