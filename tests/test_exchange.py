@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import itertools
 import math
+import os
 import re
 from pathlib import Path
 from typing import Any
+from xml.etree import ElementTree
 
 import ezdxf
 import pytest
@@ -14,7 +16,7 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bastler.exchange import DrawingError, Joined, Piece, fitted, joined, outline_text, read_dxf
+from bastler.exchange import DrawingError, Joined, Piece, fitted, joined, outline_text, read_dxf, svg_text
 from bastler.job.from_drawing import Circles, parts_of, shift_for, taken
 from bastler.job.outline_edits import plan_of_chain
 from bastler.job.samples import sample_drawing
@@ -293,3 +295,34 @@ def test_no_file_and_a_folder_are_said(tmp_path: Path) -> None:
     for path in (tmp_path / "none.dxf", tmp_path):
         with pytest.raises(DrawingError, match=path.name):
             read_dxf(path, "mm", TOLERANCE)
+
+
+def test_names_in_an_svg_are_text_and_nothing_else() -> None:
+    """Signs that end a section, begin a tag or are no XML at all: a strict parser reads the file."""
+    chain = [Line((0.0, 0.0), (10.0, 0.0)), Line((10.0, 0.0), (0.0, 5.0)), Line((0.0, 5.0), (0.0, 0.0))]
+    text = svg_text({"]]><script>&x;\x00\x08\ud800 Ø": chain}, "mm")
+    (title,) = ElementTree.fromstring(text).iter("{http://www.w3.org/2000/svg}title")
+    assert title.text == "]]><script>&x; Ø"
+
+
+def test_a_drawing_of_blocks_in_blocks_ends(tmp_path: Path) -> None:
+    """Nine levels of ten: a small file that would be a thousand million lines."""
+    document = ezdxf.new("R2010")
+    document.blocks.new("b0").add_line((0, 0), (1, 0))
+    for k in range(1, 10):
+        block = document.blocks.new(f"b{k}")
+        for _ in range(10):
+            block.add_blockref(f"b{k - 1}", (0, 0))
+    for _ in range(10):
+        document.modelspace().add_blockref("b9", (0, 0))
+    path = tmp_path / "deep.dxf"
+    document.saveas(path)
+    with pytest.raises(DrawingError, match=r"more than 100000 lines|longer than"):
+        read_dxf(path, "mm", 0.01)
+
+
+def test_a_pipe_is_no_drawing(tmp_path: Path) -> None:
+    path = tmp_path / "pipe.dxf"
+    os.mkfifo(path)
+    with pytest.raises(DrawingError, match="no plain file"):
+        read_dxf(path, "mm", 0.01)

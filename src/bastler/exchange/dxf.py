@@ -79,7 +79,7 @@ def read_dxf(path: Path, unit: Unit, tolerance: float, *, assume: Unit | None = 
         document, _ = recover.read(io.BytesIO(read_bounded(path, LARGEST)))
     except OSError as error:
         raise DrawingError(f"{path.name} cannot be read: {reason_of(error)}.") from error
-    except (DXFError, RecursionError, *UNSOUND) as error:
+    except (DXFError, RecursionError, AssertionError, *UNSOUND) as error:
         raise DrawingError(f"{path.name} is not a DXF drawing.") from error
     name, factor = UNITS.get(int(document.header.get("$INSUNITS", 0) or 0), ("", 1.0))
     known = name or assume or unit
@@ -87,7 +87,7 @@ def read_dxf(path: Path, unit: Unit, tolerance: float, *, assume: Unit | None = 
     reader = _Reader(scale, tolerance)
     try:
         reader.all(document.modelspace(), 0)
-    except (DXFError, *UNSOUND) as error:
+    except (DXFError, RecursionError, AssertionError, *UNSOUND) as error:
         raise DrawingError(f"{path.name} holds something that is not sound: {error}.") from error
     layers = sorted({p.layer for p in reader.pieces} | {h.layer for h in reader.holes})
     return Drawing(tuple(reader.pieces), tuple(reader.holes), tuple(layers), dict(reader.passed), name)

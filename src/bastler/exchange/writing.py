@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import io
 import math
+import re
 from collections.abc import Sequence
+from xml.sax.saxutils import escape
 
 from ezdxf.filemanagement import new
 
@@ -14,6 +16,8 @@ from bastler.shapes.chain import points_on
 from bastler.units import Unit
 
 MARGIN = 0.05
+NO_XML = re.compile("[^\t\n\r\x20-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
+"""Signs that XML 1.0 has not, and that no escape lets in."""
 
 
 def outline_text(outline: AnyOutline, unit: Unit, kind: str) -> str:
@@ -67,7 +71,7 @@ def svg_text(chains: dict[str, Sequence[Segment]], unit: Unit) -> str:
         f'viewBox="{box[0]:.9g} {box[1]:.9g} {box[2]:.9g} {box[3]:.9g}">'
     ]
     for name, chain in chains.items():
-        title = name.replace("&", "&amp;").replace("<", "&lt;")
+        title = escape(NO_XML.sub("", name))
         lines.append(
             f'<path d="{_path(chain)}" fill="none" stroke="#1D2A33" stroke-width="{size / 400:.4g}"><title>{title}</title></path>'
         )

@@ -232,12 +232,14 @@ class DialectForm(msgspec.Struct, frozen=True, kw_only=True):
         plain = {name: getattr(self, name) for name in names}
         for name in ("cycles", "turn_cycles"):
             plain[name] = tuple(CODE.findall(plain[name].upper()))
-        for name in ("feed_codes", "increments"):  # two words each; while one is being typed the old ones hold
+        for name, word in PAIRS.items():  # two words each; while one is being typed the old ones hold
             words = tuple(plain[name].upper().split())
-            plain[name] = words if len(words) == 2 else getattr(card.dialect, name)
+            plain[name] = words if len(words) == 2 and all(map(word.fullmatch, words)) else getattr(card.dialect, name)
         return msgspec.structs.replace(card, dialect=msgspec.structs.replace(card.dialect, **plain))
 
 
+PAIRS = {"feed_codes": re.compile(r"G\d{1,3}(\.\d)?"), "increments": re.compile(r"[A-Z]")}
+"""Fields that hold two words each."""
 PLACES = {
     "tool_call": ("tool", "offset"), "length_on": ("tool",), "program_word": ("number",), "speed_cap": ("speed",), "end": (),
     "safe_start": (),
@@ -250,6 +252,10 @@ def word_fault(form: DialectForm) -> tuple[str, str] | None:
     for field, names in PLACES.items():
         if why := template_fault(getattr(form, field), names):
             return field, why
+    for field, word in PAIRS.items():
+        words = getattr(form, field).upper().split()
+        if len(words) != 2 or not all(map(word.fullmatch, words)):
+            return field, f"Two words, such as {' '.join(getattr(Dialect(), field))}."
     return None
 
 

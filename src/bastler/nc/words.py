@@ -9,13 +9,15 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-NO_NUMBER, STRANGE, OPEN_COMMENT, VARIABLE, LONE_SIGN = 1, 2, 3, 4, 5
+NO_NUMBER, STRANGE, OPEN_COMMENT, VARIABLE, LONE_SIGN, TOO_LARGE = 1, 2, 3, 4, 5, 6
+MOST_DIGITS, LARGEST = 30, 1e8
 REASONS = {
     NO_NUMBER: "A number has to follow this letter.",
     STRANGE: "This character means nothing here.",
     OPEN_COMMENT: "This comment is not closed.",
     VARIABLE: "Variables and formulas are not read; post plain numbers.",
     LONE_SIGN: "A letter has to stand before a number.",
+    TOO_LARGE: "No machine takes a number this large, or with so many digits.",
 }
 
 
@@ -111,6 +113,8 @@ def _split(data: Any, letter: Any, value: Any, column: Any, first: Any, plain: A
                 j += 1
             if digits == 0:
                 reason = VARIABLE if data[j] in (35, 91) else NO_NUMBER
+            elif digits > MOST_DIGITS or (number / share if share > 1.0 else number) > LARGEST:
+                reason = TOO_LARGE
             else:
                 letter[count] = code
                 value[count] = sign * (number / share if share > 1.0 else number)

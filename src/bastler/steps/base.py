@@ -235,9 +235,16 @@ def trouble_with(struct: Step, ctx: Setting) -> list[Trouble]:
     return troubles_of(filled(struct, ctx), ctx)
 
 
+class Unfilled(ValueError):
+    """A step asks for an answer that is neither given nor worked out."""
+
+
 def troubles_of(full: Step, ctx: Setting) -> list[Trouble]:
     """The same for a step that is filled already."""
-    return problems(full) or full.troubles(ctx)
+    try:
+        return problems(full) or full.troubles(ctx)
+    except Unfilled as error:  # of a choice that this kind of step does not offer, from a file
+        return [Trouble("name", str(error))]
 
 
 def replaced(struct: S, **changes: Any) -> S:

@@ -28,7 +28,7 @@ from bastler.cutting import (
     torque,
 )
 from bastler.machines import MachineCard
-from bastler.steps.base import Step
+from bastler.steps.base import Step, Unfilled
 from bastler.steps.context import Context, Workplace
 from bastler.tools import AnyTool, Tool
 from bastler.units import Kind, Unit, number_text, scale
@@ -308,5 +308,5 @@ def number(value: float, ctx: Workplace) -> str:
 def given(value: float | None) -> float:
     """A filled answer; asking before filling is a fault of the caller."""
     if value is None:
-        raise ValueError("This answer has not been filled in yet.")
+        raise Unfilled("An answer that this needs is neither given nor worked out.")
     return value

@@ -80,8 +80,21 @@ def csv_list(tools: Sequence[AnyTool]) -> str:
     writer = csv.DictWriter(out, list(names), lineterminator="\n")
     writer.writeheader()
     for row in rows:
-        writer.writerow({name: value if isinstance(value, str) else json.dumps(value) for name, value in row.items()})
+        writer.writerow({name: _inert(value) if isinstance(value, str) else json.dumps(value) for name, value in row.items()})
     return out.getvalue()
+
+
+FORMULA = ("=", "+", "-", "@", "\t", "\r")
+"""A spreadsheet runs a cell that begins with one of these."""
+
+
+def _inert(text: str) -> str:
+    """A word as a cell that no spreadsheet runs: with an apostrophe before it, which is taken off again at reading."""
+    return f"'{text}" if text.startswith(("'", *FORMULA)) else text
+
+
+def _as_meant(text: str) -> str:
+    return text[1:] if text.startswith("'") and text[1:].startswith(("'", *FORMULA)) else text
 
 
 def read_list(text: str, name: str) -> tuple[AnyTool, ...]:
@@ -170,8 +183,10 @@ WORDS = ("id", "name", "kind", "form", "unit", "material", "coating", "insert", 
 
 def _cell(name: str, text: str) -> Any:
     if FIELDS.get(name, name) in WORDS:
-        return text
+        return _as_meant(text)
     try:
         return json.loads(text)
-    except ValueError:
+    except RecursionError:
         return text
+    except ValueError:
+        return _as_meant(text)
