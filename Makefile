@@ -1,5 +1,5 @@
 # Each target sets up what is missing first.
-.PHONY: setup demo test bench shots lint
+.PHONY: setup demo test bench shots soak lint
 
 setup:
 	@tools/setup.sh
@@ -8,9 +8,9 @@ demo: setup
 	@tools/on-a-display.sh .venv/bin/bastler demo
 
 lint: setup
-	.venv/bin/ruff check src tests benchmarks
+	.venv/bin/ruff check src tests benchmarks soak
 	.venv/bin/mypy
-	.venv/bin/mypy --config-file tests/mypy.ini tests
+	.venv/bin/mypy --config-file tests/mypy.ini tests soak
 	.venv/bin/lint-imports
 
 test: lint
@@ -18,6 +18,15 @@ test: lint
 
 bench: setup
 	xvfb-run -a -s "-screen 0 1280x800x24" .venv/bin/python -m pytest benchmarks --benchmark-only --benchmark-columns=min,median,max,rounds -p no:cacheprovider -o addopts=-q
+
+# Looks further than the tests, with fresh seeds each time; goes on where it stopped. SECONDS is for each kind.
+SECONDS ?= 1800
+soak: setup
+	.venv/bin/python -m soak kills --seconds $(SECONDS) --seeds 200
+	.venv/bin/python -m soak inputs --seconds $(SECONDS)
+	.venv/bin/python -m soak edits --seconds $(SECONDS)
+	xvfb-run -a -s "-screen 0 1280x800x24" .venv/bin/python -m soak.window --seconds $(SECONDS) --seed $$RANDOM
+	BASTLER_TIMES=4 .venv/bin/python -m pytest -n 2 tests --ignore=tests/gui -k "propert or opinion or replanning or regions or turn_inserts or areas"
 
 shots: setup
 	@tools/on-a-display.sh .venv/bin/bastler shots docs/screenshots

@@ -16,11 +16,11 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from soak import edits, inputs
+from soak import edits, inputs, kills
 
 LONGEST = 10.0
 """Seconds that one seed may take."""
-KINDS: dict[str, Callable[[int], None]] = {"edits": edits.run, "inputs": inputs.run}
+KINDS: dict[str, Callable[[int], None]] = {"edits": edits.run, "inputs": inputs.run, "kills": kills.run}
 
 
 class Hang(BaseException):
@@ -59,9 +59,10 @@ def main() -> int:
     options = parser.parse_args()
     kept = Path(".soak") / f"{options.what}.json"
     kept.parent.mkdir(exist_ok=True)
-    state = json.loads(kept.read_text()) if kept.exists() else {"next": 0, "found": {}}
+    state: dict[str, Any] = json.loads(kept.read_text()) if kept.exists() else {"next": 0, "found": {}}
     first = options.first if options.first >= 0 else state["next"]
-    ends, done, found, longest = time.monotonic() + options.seconds, 0, {}, 0.0
+    ends, done, longest = time.monotonic() + options.seconds, 0, 0.0
+    found: dict[str, str] = {}
     seeds = range(first, first + options.seeds)
     with multiprocessing.Pool(options.jobs, maxtasksperchild=200) as pool:
         work = pool.imap_unordered(_job, ((options.what, seed) for seed in seeds), chunksize=1)
