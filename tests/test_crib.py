@@ -16,7 +16,7 @@ from bastler.cutting import MATERIALS
 from bastler.job import Job, JobFileError, crib_edits, edits, new_job, plan, read_job_text
 from bastler.job.card_sample import card_sample
 from bastler.job.forms import CardForm, DialectForm, MaterialForm
-from bastler.job.shop import Shop, read_shop, write_shop
+from bastler.job.shop import Shop, read_shop, shops_merged, write_shop
 from bastler.machines import CARDS
 from bastler.post import post
 from bastler.proof import prove_job
@@ -279,3 +279,22 @@ def test_the_shop_comes_back_from_its_file_and_a_bad_one_is_refused(tmp_path: Pa
         path.write_bytes(bad)
         with pytest.raises(JobFileError):
             read_shop(path)
+
+
+def test_what_two_windows_make_of_one_shop_is_merged_tool_by_tool() -> None:
+    job = Shop().new_job("mm", "mill-600")
+    base = Shop(racks={"mm": job.tools})
+    mine = edits.answered(edits.answered(job, "tool:end-16.diameter", 15.6), "tool:end-10.flutes", 4)
+    theirs = crib_edits.tool_removed(
+        edits.answered(edits.answered(job, "tool:end-16.diameter", 15.4), "tool:end-6.flutes", 2), "end-4"
+    )
+    theirs, fresh = crib_edits.tool_added(theirs, "drill")
+    shop, both = shops_merged(base, Shop(racks={"mm": mine.tools}), Shop(racks={"mm": theirs.tools}))
+    rack: dict[str, Any] = {t.id: t for t in shop.rack("mm", turning=False)}
+    assert rack["end-16"].diameter == 15.6, "both changed it: ours holds"
+    assert both == (mine.tool("end-16").name,)
+    assert rack["end-10"].flutes == 4
+    assert rack["end-6"].flutes == 2
+    assert "end-4" not in rack
+    assert fresh in rack
+    assert shops_merged(base, base, base) == (base, ())

@@ -18,12 +18,14 @@ from bastler.app.job_desk import open_mark
 from bastler.app.main_window import MainWindow
 from bastler.app.output import OutputPanel
 from bastler.app.settings import Settings, read_settings, settings_path
+from bastler.app.shop_keeper import shop_path
 from bastler.app.start_place import said_when
 from bastler.app.two_versions import TwoVersions
 from bastler.disk import hold
 from bastler.job import edits, new_job, read_job, write_job
 from bastler.job.kept import Kept
 from bastler.job.samples import sample
+from bastler.job.shop import read_shop
 from bastler.proof import Prover
 
 from .conftest import CTRL, Hands, QTest
@@ -339,3 +341,27 @@ def test_the_proof_that_fails_is_said_and_the_window_lives(
     demo.window.session.answer("step:s2.depth", 6.0)
     demo.proved()
     assert sample("winch-base") != demo.window.session.job
+
+
+def test_two_windows_keep_one_shop(demo: Hands) -> None:
+    """What the other one wrote since is taken over, and not written over."""
+    other = MainWindow()
+    other.open_choice("sample:winch-base")
+    other.session.answer("tool:end-10.flutes", 5)
+    other.shop_keeper.keep()
+    demo.window.session.answer("tool:end-6.flutes", 5)
+    demo.window.shop_keeper.keep()
+    rack = {t.id: getattr(t, "flutes", 0) for t in read_shop(shop_path()).rack("mm", turning=False)}
+    other.close()
+    assert (rack["end-10"], rack["end-6"]) == (5, 5)
+
+
+def test_a_shop_that_cannot_be_written_is_said(demo: Hands, monkeypatch: pytest.MonkeyPatch) -> None:
+    def refuses(*_: object) -> None:
+        raise OSError(30, "Read-only file system")
+
+    monkeypatch.setattr("bastler.job.shop.write_whole", refuses)
+    demo.window.session.answer("tool:end-6.flutes", 5)
+    demo.until(demo.window.alarm.isVisible)
+    assert "crib" in demo.window.alarm.text()
+    assert "can only be read" in demo.window.alarm.text()

@@ -39,7 +39,6 @@ class JobDesk(QObject):
         super().__init__(window)
         self.window, self.session = window, window.session
         self.recovery = Recovery(self.session)
-        self.recovery.refused.connect(window.alarm_with)
         self.kept: dict[str, Kept] = {}
         self.chooser: TwoVersions | None = None
         self._held: Held | None = None

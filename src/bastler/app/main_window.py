@@ -218,6 +218,8 @@ class MainWindow(QMainWindow):
         self.program.output.saved.connect(self._was_output)
         self.start.chosen.connect(self.open_choice)
         self.start.thrown.connect(self.jobs.throw_away)
+        for keeper in (self.jobs.recovery, self.shop_keeper):
+            keeper.refused.connect(self.show_alarm)
         session.said.connect(self.say)
         session.selection_changed.connect(self._selected)
         session.worker.failed.connect(lambda text: self.say("wrong", text))
@@ -317,8 +319,9 @@ class MainWindow(QMainWindow):
         self.caption.setStyleSheet("font-style: italic;")
         self.caption.setText(captions[self._current_view()])
 
-    def alarm_with(self, text: str) -> None:
-        """A sentence that stays until it is not true any more; empty takes it away."""
+    def show_alarm(self) -> None:
+        """What is not being kept, until it is again."""
+        text = " ".join(filter(None, (self.jobs.recovery.trouble, self.shop_keeper.trouble)))
         self.alarm.setText(text)
         self.alarm.setVisible(bool(text))
 

@@ -6,14 +6,15 @@ import logging
 from pathlib import Path
 
 import platformdirs
-from PyQt6.QtCore import QObject, QTimer
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from bastler.app.session import Session
+from bastler.disk import reason_of
 from bastler.job import JobFileError
-from bastler.job.shop import read_shop, write_shop
+from bastler.job.shop import Shop, read_shop_file, shops_merged, write_shop
 
 log = logging.getLogger(__name__)
-WAIT_MS = 800
+WAIT_MS, AGAIN_MS = 800, 5000
 
 
 def shop_path() -> Path:
@@ -22,20 +23,26 @@ def shop_path() -> Path:
 
 
 class ShopKeeper(QObject):
-    """Reads the shop once, and writes it a moment after each change. A file that cannot be read is put aside."""
+    """Reads the shop once, and writes it a moment after each change. A file that cannot be read is put aside; what another window
+    has changed in it meanwhile is taken over. `refused` says why it cannot be written, and empty when it can again."""
+
+    refused = pyqtSignal(str)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
+        self.trouble = ""
+        self._base, self._stamp = Shop(), b""
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(WAIT_MS)
         self._timer.timeout.connect(self.keep)
         try:
-            session.shop = read_shop(shop_path())
+            self._base, self._stamp = read_shop_file(shop_path())
         except JobFileError as error:
             log.info("%s", error)
             self._put_aside()
+        session.shop = self._base
         session.shop_changed.connect(self._timer.start)
 
     def _put_aside(self) -> None:
@@ -48,10 +55,38 @@ class ShopKeeper(QObject):
     def keep(self) -> None:
         """Writes the shop now."""
         self._timer.stop()
+        shop = self._with_theirs()
         try:
-            write_shop(self.session.shop, shop_path())
-        except OSError:
+            self._stamp = write_shop(shop, shop_path())
+        except OSError as error:
             log.info("The shop could not be written", exc_info=True)
+            self._timer.start(AGAIN_MS)
+            self._tell(f"Changes in the crib are not being kept for other jobs: {reason_of(error)}.")
+            return
+        self._base = shop
+        self._tell("")
+
+    def _with_theirs(self) -> Shop:
+        """The shop with what another window has changed in its file since it was read here."""
+        ours = self.session.shop
+        try:
+            theirs, stamp = read_shop_file(shop_path())
+        except JobFileError:  # somebody else's half: ours is whole
+            return ours
+        if stamp == self._stamp or not stamp:
+            return ours
+        shop, both = shops_merged(self._base, ours, theirs)
+        self._base = theirs
+        self.session.shop = shop
+        if both:
+            names = ", ".join(dict.fromkeys(both))
+            self.session.said.emit("", f"Another window has changed the same in the crib; yours holds: {names}.")
+        return shop
+
+    def _tell(self, text: str) -> None:
+        if text != self.trouble:
+            self.trouble = text
+            self.refused.emit(text)
 
     def leave(self) -> None:
         """The window closes: what waits to be written is."""

@@ -14,7 +14,7 @@ import msgspec
 from bastler.cutting import Material
 from bastler.disk import read_bounded, reason_of, write_whole
 from bastler.job.document import Job, new_job
-from bastler.job.files import LARGEST, JobFileError, read_job_text
+from bastler.job.files import LARGEST, JobFileError, read_job_text, stamp_of
 from bastler.machines import MachineCard
 from bastler.tools import AnyTool, shop_crib
 from bastler.units import Unit
@@ -83,12 +83,43 @@ def _followed(shop: tuple[Any, ...], before: tuple[Any, ...], after: tuple[Any, 
     return tuple([x for x in kept if x is not None] + [now[i] for i in now if i in agreed and i not in ours])
 
 
+def shops_merged(base: Shop, ours: Shop, theirs: Shop) -> tuple[Shop, tuple[str, ...]]:
+    """What two windows have made of one shop: thing by thing what was changed holds. Where both changed the same one ours does,
+    and its name is told."""
+    both: list[str] = []
+    racks = {}
+    for name in base.racks.keys() | ours.racks.keys() | theirs.racks.keys():
+        kind: dict[str, Any] = {"unit": "inch" if name.endswith("inch") else "mm", "turning": name.startswith("lathe")}
+        racks[name] = _merged(base.rack(**kind), ours.rack(**kind), theirs.rack(**kind), both)
+    materials = _merged(base.materials, ours.materials, theirs.materials, both)
+    cards = _merged(base.cards, ours.cards, theirs.cards, both)
+    return Shop(racks=racks, materials=materials, cards=cards), tuple(both)
+
+
+def _merged(base: tuple[Any, ...], ours: tuple[Any, ...], theirs: tuple[Any, ...], both: list[str]) -> tuple[Any, ...]:
+    was, mine, other = ({x.id: x for x in things} for things in (base, ours, theirs))
+    found = []
+    for ident in dict.fromkeys([*mine, *other]):
+        old, here, there = was.get(ident), mine.get(ident), other.get(ident)
+        if here != old and there not in (old, here):
+            both.append(getattr(here or there, "name", ident))
+        kept = there if here == old else here
+        if kept is not None:
+            found.append(kept)
+    return tuple(found)
+
+
 def read_shop(path: Path) -> Shop:
     """The shop on disk; what ships with Bastler where there is none yet. JobFileError for a file that cannot be used."""
+    return read_shop_file(path)[0]
+
+
+def read_shop_file(path: Path) -> tuple[Shop, bytes]:
+    """The same, and the stamp of the file: empty where there is none."""
     try:
         data = read_bounded(path, LARGEST)
     except FileNotFoundError:
-        return Shop()
+        return Shop(), b""
     except OSError as error:
         raise JobFileError(f"The shop's file {path.name} cannot be read: {reason_of(error)}.") from error
     try:
@@ -99,9 +130,11 @@ def read_shop(path: Path) -> Shop:
         unit: Unit = "inch" if name.endswith("inch") else "mm"
         blank = new_job(unit, "lathe-200" if name.startswith("lathe") else "mill-600")
         read_job_text(msgspec.json.encode(replace(blank, tools=rack, materials=shop.materials, cards=shop.cards)))
-    return shop
+    return shop, stamp_of(data)
 
 
-def write_shop(shop: Shop, path: Path) -> None:
-    """Writes the shop whole. OSError when the disk refuses."""
-    write_whole(path, msgspec.json.format(msgspec.json.encode(shop), indent=1) + b"\n")
+def write_shop(shop: Shop, path: Path) -> bytes:
+    """Writes the shop whole; gives the file's stamp. OSError when the disk refuses."""
+    data = msgspec.json.format(msgspec.json.encode(shop), indent=1) + b"\n"
+    write_whole(path, data)
+    return stamp_of(data)
