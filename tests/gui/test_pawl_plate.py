@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QApplication, QFileDialog
 
 from bastler.app.outline_drawing import selected_segment
 from bastler.app.outline_row import OutlineRow
-from bastler.job import Job, edits
+from bastler.job import Job, edits, outline_edits
 from bastler.job.samples import sample, sample_drawing
 from bastler.shapes import Drawn, PlanSegment, draw
 from bastler.steps import EdgeBreak, Facing, FreePocket, OutlineMilling, RestMachining
@@ -308,3 +308,20 @@ def test_an_outline_is_written(pawl: Hands, tmp_path: Path, monkeypatch: pytest.
     pawl.window.run(f"outline.{kind}")
     assert target.stat().st_size > 400
     assert str(target) in pawl.window.caption.text()
+
+
+def test_a_focus_that_has_gone_with_its_segment_is_none(hands: Hands) -> None:
+    """F1, an answer, an undo on a segment that is not there any more: nothing happens, nothing is raised."""
+    hands.window.open_choice("sample:pawl-plate")
+    session = hands.window.session
+    last = len(session.job.outlines[0].segments) - 1
+    session.select("s4")
+    address = f"outline:{session.job.outlines[0].id}.segments.{last}.x"
+    session.set_focus(address)
+    session.edit(edits.outline_given(session.job, outline_edits.removed(session.job.outlines[0], last)), "Remove it")
+    assert session.focus == ""
+    session.focus = address
+    hands.press(KEY.Key_F1)
+    session.answer(address, 5.0)
+    hands.press(KEY.Key_Z, CTRL)
+    hands.proved()

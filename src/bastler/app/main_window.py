@@ -496,7 +496,7 @@ class MainWindow(QMainWindow):
     def explain(self) -> None:
         """What the question in focus means."""
         address = self.session.focus
-        if not address:
+        if not address or not self.session.there(address):
             return
         struct, field = edits.at(self.session.job, address)
         question = next((q for q in questions_of(type(struct)) if q.name == field), None)

@@ -147,14 +147,26 @@ class Session(QObject):
             self.selected = select
         if self.selected != SETUP and self.job.step(self.selected) is None:
             self.selected = self.job.steps[0].id if self.job.steps else SETUP
+        if self.focus and not self.there(self.focus):
+            self.focus = ""
         self._replan()
         self.job_changed.emit()
         if self.selected != before:
             self.focus = ""
             self.selection_changed.emit()
 
+    def there(self, address: str) -> bool:
+        """Is there still an answer at an address? A step, a segment, a tool may have gone with an edit or an undo."""
+        try:
+            edits.at(self.job, address)
+        except KeyError:
+            return False
+        return True
+
     def answer(self, address: str, value: Any, typed: str = "") -> None:
-        """One answer is given, or computed again when `value` is None."""
+        """One answer is given, or computed again when `value` is None. Of what is not there any more nothing is."""
+        if not self.there(address):
+            return
         try:
             changed = edits.answered(self.job, address, value, typed)
         except edits.UnfitAnswer as error:
