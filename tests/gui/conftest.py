@@ -83,6 +83,7 @@ def prover() -> Prover:
 @pytest.fixture(autouse=True)
 def _one_prover(prover: Prover, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("bastler.app.worker.Prover", lambda: prover)
+    monkeypatch.setattr("bastler.app.planner.PATIENCE", 60.0)  # a slow machine is not what is tested here
 
 
 @pytest.fixture(autouse=True)

@@ -31,6 +31,7 @@ from bastler.app.labels import Label, escape
 from bastler.app.number_pad import NumberPad
 from bastler.app.path_view import PathView
 from bastler.app.pictures import draw_feature, draw_tool
+from bastler.app.planner import Planner
 from bastler.app.program_place import ProgramPlace
 from bastler.app.questions import QuestionColumn
 from bastler.app.remark_bar import RemarkBar
@@ -68,7 +69,8 @@ class MainWindow(QMainWindow):
         self.resize(1280, 800)
         self.settings: Settings = read_settings()
         self.worker = Worker()
-        self.session: Session = Session(self.worker)
+        self.planner = Planner()
+        self.session: Session = Session(self.worker, self.planner)
         self.shop_keeper = ShopKeeper(self.session)
         self.place = "start"
         self._tool_address = ""
@@ -517,6 +519,7 @@ class MainWindow(QMainWindow):
         self.jobs.close()
         self.shop_keeper.leave()
         self.session.stop()
+        self.planner.close()
         self.worker.close()
         self.solid.close_scene()
         super().closeEvent(event)

@@ -11,6 +11,7 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from bastler.app.planner import Planner
 from bastler.app.worker import ProofRequest, Worker
 from bastler.disk import read_bounded
 from bastler.job import Job, Plan, edits, new_job, plan, write_job
@@ -41,15 +42,17 @@ class Session(QObject):
     wants_focus = pyqtSignal(str)
     shop_changed = pyqtSignal()
 
-    def __init__(self, worker: Worker) -> None:
+    def __init__(self, worker: Worker, planner: Planner) -> None:
         super().__init__()
-        self.worker = worker
+        self.worker, self.planner = worker, planner
         self.history = History(new_job())
         self.path: Path | None = None
         self.saved: Job | None = None
         self.stamp = b""
         self.began: Job | None = None
         self.plan: Plan = plan(self.job)
+        self.late = False
+        """The plan that is shown is older than the job: the newer one takes its time."""
         self.proof: Proof | None = None
         self.proof_number = 0
         self.asked_at = 0.0
@@ -65,6 +68,8 @@ class Session(QObject):
         self._timer.timeout.connect(self._tick)
         self._ticked = 0.0
         worker.proved.connect(self._proved)
+        planner.planned.connect(self._planned)
+        planner.failed.connect(lambda text: self.said.emit("wrong", text))
 
     # -- the job ------------------------------------------------------------------------------------------------
 
@@ -75,7 +80,7 @@ class Session(QObject):
     @property
     def stale(self) -> bool:
         """Is the proof that is shown older than the job?"""
-        return self.proof is None or self.proof.plan is not self.plan
+        return self.late or self.proof is None or self.proof.plan is not self.plan
 
     @property
     def dirty(self) -> bool:
@@ -99,7 +104,7 @@ class Session(QObject):
         self.focus = ""
         self.cursor, self.follow_end = 0.0, True
         self.proof = None
-        self._replan()
+        self._replan(anew=True)
         self.job_changed.emit()
         self.selection_changed.emit()
         self.proof_changed.emit()
@@ -184,11 +189,29 @@ class Session(QObject):
         self.history.redo()
         self._arrived(None, before)
 
-    def _replan(self) -> None:
-        self.plan = plan(self.job, self.plan if self.plan.job.turns == self.job.turns else None)
+    def _replan(self, *, anew: bool = False) -> None:
+        """The plan of the job as it is now: at once where it is quick, else it comes later and the old one stays as long. `anew`:
+        of a job that has nothing to do with the one before."""
         self.proof_number += 1
         self.asked_at = time.perf_counter()
-        self.worker.prove(ProofRequest(self.proof_number, self.plan))
+        old = self.plan if self.plan.job.turns == self.job.turns and not anew else None
+        found = self.planner.plan(self.proof_number, self.job, old)
+        self.late = found is None
+        if found is not None:
+            self._take(found)
+        elif anew:
+            self.plan = plan(edits.replace(self.job, setup=edits.replace(self.job.setup, steps=())))
+
+    def _take(self, found: Plan) -> None:
+        self.plan, self.late = found, False
+        self.worker.prove(ProofRequest(self.proof_number, found))
+
+    def _planned(self, number: int, found: Plan) -> None:
+        """A plan that took its time is there: all that looks at it looks again."""
+        if number == self.proof_number and self.late:
+            self._take(found)
+            self.job_changed.emit()
+            self.selection_changed.emit()
 
     def _proved(self, number: int, proof: Proof) -> None:
         if number != self.proof_number:
