@@ -368,3 +368,12 @@ def test_what_is_not_found_within_its_effort_says_what_would_help(monkeypatch: p
     assert drawn.solution.state == "unfound"
     assert "Not found yet" in drawn.troubles[0].text
     assert drawn.chain == ()
+
+
+def test_an_arc_whose_centre_may_slide_between_its_ends_is_short_of_a_number() -> None:
+    """The centre's height is just between the ends: both are as far from it wherever it lies, and one of the two says nothing."""
+    first = PlanSegment(kind="line", x=-0.87, y=29.0)
+    outline = plan(first, PlanSegment(kind="arc", turn="ccw", x=-0.87, y=35.0, cy=32.0), start=(-6.0, 15.0))
+    solution = solve(outline)
+    assert solution.state == "open"
+    assert [m.count for m in solution.missing] == [1]

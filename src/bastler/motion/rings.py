@@ -39,6 +39,8 @@ class Patch:
     children: list[Patch] = field(default_factory=list)
     helix: tuple[Point, float] | None = None
     """Where a helix would go down in it, and its radius, once it has been looked for."""
+LINK_FINER = 20
+"""By how much finer the area is drawn that ways across have to stay in."""
 
 
 @dataclass
@@ -68,7 +70,8 @@ def rings_of(area: Sequence[Loop], *, radius: float, leave: float, stepover: flo
         if step <= SAFE_STEP * radius or _covered(levels, radius, fine):
             break
         step = max(step * SHRINK, SAFE_STEP * radius)
-    inside = polygon_of(levels[0], fine).buffer(2 * fine)
+    close = fine / LINK_FINER  # a way across is as good as a wall: chords as coarse as those above would let it into an island
+    inside = polygon_of(levels[0], close).buffer(2 * close)
     shapely.prepare(inside)
     return Rings(_tree(levels, radius + leave, step), levels[0], inside, step)
 

@@ -65,6 +65,7 @@ def dependent(s: System, block: Sequence[Equation], unknown: Sequence[int], x: V
     arrays = _as_arrays(s, block, unknown, x, turns)
     angle, radius = arrays[-2:]
     given_ones = [bool(e.givens) for e in block]
+    given_ones = given_ones if any(given_ones) else [True] * len(block)  # both ends of an arc as far from a centre between them
     starts = _starts(len(unknown), angle, radius)[:TRIES]
     for _, jac in _nudged(arrays, starts) or _pinned(arrays, starts):
         left, _, _ = np.linalg.svd(jac)

@@ -157,7 +157,7 @@ def _following(s: System, state: State, equations: Sequence[Equation], variables
     """An equation of a block without a solution that follows from others, when that is why."""
     if len(equations) == 1:
         return equations[0] if holds_anyway(equations[0], variables[0], state.x, state.turns) else None
-    if closed_form(s, equations, variables, state.x, state.turns) is not None:
+    if closed_form(s, equations, variables, state.x, state.turns):
         return None
     number = dependent(s, equations, variables, state.x, state.turns)
     return None if number is None else equations[number]
