@@ -80,9 +80,18 @@ def main() -> int:
     window.show()
     test.qWaitForWindowExposed(window)
     watch = Watch()
-    beat = QTimer()
+    beat, shutting = QTimer(), QTimer()
     beat.timeout.connect(watch.alive)
     beat.start(20)
+
+    def shut() -> None:
+        """A menu waits for a hand: one that is open for long is closed."""
+        for widget in (QApplication.activePopupWidget(), QApplication.activeModalWidget()):
+            if widget is not None:
+                widget.close()
+
+    shutting.timeout.connect(shut)
+    shutting.start(400)
     keys = [Qt.Key.Key_Return, Qt.Key.Key_Tab, Qt.Key.Key_Escape, Qt.Key.Key_Delete, Qt.Key.Key_Backspace, Qt.Key.Key_Up,
             Qt.Key.Key_Down, Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_PageUp, Qt.Key.Key_PageDown, Qt.Key.Key_Insert,
             Qt.Key.Key_Space, Qt.Key.Key_F1, Qt.Key.Key_Home, Qt.Key.Key_End, Qt.Key.Key_D, Qt.Key.Key_E, Qt.Key.Key_Z,
