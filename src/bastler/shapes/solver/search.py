@@ -178,14 +178,17 @@ def _turned(state: State, arc: int, turn: int) -> State:
 
 
 def _sound(s: System, state: State, variables: Sequence[int], root: Sequence[float]) -> bool:
-    """Is it a shape at all: numbers, radii that are some, and no end of an arc in its own centre?"""
+    """Is it a shape at all: numbers, radii that are some, no line of no length, and no end of an arc in its own centre?"""
     first = 2 * (s.count + 1)
     for v, number in zip(variables, root, strict=True):
         if not math.isfinite(number) or (v >= first and (v - first) % 3 == 2 and number <= SHORTEST):
             return False
     new = dict(zip(variables, root, strict=True))
     for k in range(s.count):
-        if s.kinds[k] != "line":
+        if s.kinds[k] == "line":
+            if _meets(state, new, s.point(k), s.point(k + 1)):
+                return False
+        else:
             centre = s.curve(k)[:2]
             if any(_meets(state, new, p, centre) for p in (s.point(k), s.point(k + 1))):
                 return False
