@@ -9,11 +9,11 @@ demo: setup
 
 lint: setup
 	.venv/bin/ruff check src tests benchmarks soak
-	.venv/bin/mypy
-	.venv/bin/mypy --config-file tests/mypy.ini tests soak
+	.venv/bin/mypy & first=$$!; .venv/bin/mypy --cache-dir .mypy_cache/tests --config-file tests/mypy.ini tests soak && wait $$first
 	.venv/bin/lint-imports
 
 test: lint
+	.venv/bin/python tools/warm.py
 	xvfb-run -a -s "-screen 0 1280x800x24" .venv/bin/python -m pytest -n 2 --dist worksteal
 
 bench: setup
