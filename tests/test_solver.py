@@ -281,6 +281,8 @@ def test_what_is_dropped_comes_back_or_is_said_to_be_short(chain: list[PlanSegme
     outline = plan(*segments, start=(start.x, start.y))
     solution = solve(outline)
     assert solution.state != "contradiction", solution
+    if solution.state == "unfound":  # said as not found yet, never as wrong
+        return
     if solution.state == "open":
         assert solution.missing
         assert all(m.count >= 1 for m in solution.missing)

@@ -55,10 +55,12 @@ class Clash:
 
 @dataclass
 class Found:
-    """All branches that came to an end without a clash, and the clashes of the others."""
+    """All branches that came to an end without a clash, and the clashes of the others; whether Newton's method was asked, which
+    may not find every root."""
 
     states: list[State]
     clashes: list[Clash]
+    tried: bool = False
 
 
 def search(s: System) -> Found:
@@ -103,6 +105,7 @@ def _advance(s: System, state: State, found: Found) -> list[State]:
         equations, variables = block
         roots = closed_form(s, equations, variables, state.x, state.turns)
         if roots is None:
+            found.tried = True
             roots = numeric(s, equations, variables, state.x, state.turns)
         roots = [root for root in roots if _sound(s, state, variables, root)]
         follows = None if roots else _following(s, state, equations, variables)
