@@ -39,6 +39,8 @@ class Patch:
     children: list[Patch] = field(default_factory=list)
     helix: tuple[Point, float] | None = None
     """Where a helix would go down in it, and its radius, once it has been looked for."""
+
+
 LINK_FINER = 20
 """By how much finer the area is drawn that ways across have to stay in."""
 

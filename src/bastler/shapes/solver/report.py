@@ -110,7 +110,8 @@ def _solved(outline: AnyOutline, slack: float) -> Solution:
     if not whole:
         return _open(outline, s, found.states)
     shapes = [c for state in whole for c in _candidates(outline, s, state)]
-    if not shapes and found.tried:  # all equations hold, the shape is none: another root may not have been found
+    if not shapes and found.tried and not any(state.spare for state in whole):
+        # all equations hold, the shape is none: another root may not have been found
         return Solution(state="unfound", worked=tuple(Worked() for _ in outline.segments))
     if not shapes:
         return _contradiction(outline, s, found, slack)
