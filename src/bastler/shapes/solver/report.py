@@ -110,11 +110,11 @@ def _solved(outline: AnyOutline, slack: float) -> Solution:
     if not whole:
         return _open(outline, s, found.states)
     shapes = [c for state in whole for c in _candidates(outline, s, state)]
-    if not shapes and found.tried and not any(state.spare for state in whole):
-        # all equations hold, the shape is none: another root may not have been found
-        return Solution(state="unfound", worked=tuple(Worked() for _ in outline.segments))
     if not shapes:
-        return _contradiction(outline, s, found, slack)
+        said = _contradiction(outline, s, found, slack)
+        # without one of them the others give that very number: they agree, and a root has not been found
+        same = any(x.off is not None and x.off < slack / 1000 for entry in said.surplus for x in entry)
+        return Solution(state="unfound", worked=said.worked) if found.tried and same else said
     kept, others = _natural(outline, shapes)
     kept, passed = _pointed_at(outline, kept, others)
     if len(kept) > 1:
