@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import re
 import stat
+import threading
 import time
 from pathlib import Path
 from typing import Any
@@ -143,6 +144,18 @@ def test_it_is_kept_within_half_a_second_and_again_while_typing_goes_on(demo: Ha
         assert time.monotonic() - begun < 2.0 + 0.8, "never a pause, and nothing kept"
         demo.window.session.answer("job.name", f"Typed 7{time.monotonic()}")
         QTest.qWait(100)
+
+
+def test_what_waits_behind_a_slow_disk_is_written_before_the_job_is_left(demo: Hands, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Handed to the thread and not taken yet: leaving takes it up, and waits for what is being written."""
+    recovery_of = demo.window.jobs.recovery
+    with recovery_of._writing:  # the thread is busy with something older
+        demo.window.session.answer("job.name", "Half done")
+        QTest.qWait(recovery.PAUSE_MS + 200)
+        assert not copies()
+        monkeypatch.setattr(recovery_of, "_writing", threading.Lock())
+        demo.window.jobs.leave()
+    assert [k.job.name for k in kept() if k.job] == ["Half done"]
 
 
 def test_taken_up_and_killed_at_once_it_is_still_there(demo: Hands) -> None:

@@ -74,11 +74,11 @@ class Recovery(QObject):
         """Writes what there is to keep, and waits for it."""
         self._pause.stop()
         self._latest.stop()
-        with self._wake:
-            self._wanted = None
-        wanted = self._what()
-        if wanted is not None:
-            with self._writing:
+        with self._writing:  # what the thread writes now is written, what it has not taken up is ours
+            with self._wake:
+                waiting, self._wanted = self._wanted, None
+            wanted = self._what() or waiting
+            if wanted is not None:
                 self._told(_write(*wanted))
 
     def close(self) -> None:
