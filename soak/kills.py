@@ -12,7 +12,7 @@ import time
 from pathlib import Path
 
 from bastler.disk import clear_half_written
-from bastler.job import new_job, read_job
+from bastler.job import read_job
 from bastler.job.kept import KeptWork
 from bastler.job.shop import read_shop
 
@@ -56,4 +56,3 @@ def run(seed: int) -> None:
         assert all(kept.job is not None for kept in left), [kept.reason for kept in left]
         clear_half_written([folder, folder / "kept"], time.time() + 3600)
         assert not [p for where in (folder, folder / "kept") for p in where.iterdir() if p.name.endswith(".half")]
-        assert new_job() is not None

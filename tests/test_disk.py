@@ -183,7 +183,7 @@ def test_what_differs_is_said_in_words(tmp_path: Path) -> None:
     path = tmp_path / "base.bastler"
     job = sample("winch-base")
     write_job(job, path)
-    added, step = edits.step_added(job, "drilling", "s2")
+    added, _ = edits.step_added(job, "drilling", "s2")
     assert between(job, edits.step_removed(job, "s2")).startswith("1 step fewer")
     assert "1 step more" in between(job, added)
     assert between(job, edits.answered(job, "setup.size_x", 200.0)) == "setup changed"
@@ -191,4 +191,3 @@ def test_what_differs_is_said_in_words(tmp_path: Path) -> None:
     assert difference(job, None) == "in no file"
     path.unlink()
     assert difference(job, path) == "base.bastler is gone"
-    assert step

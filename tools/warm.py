@@ -1,4 +1,4 @@
-"""Compiles the kernels in two processes, before the tests would do it in each of theirs: half the time on a clean machine.
+"""Compiles the kernels in two processes, before the tests would do it in each of theirs: a third less time on a clean machine.
 
 What is compiled is kept beside the sources; with that there, this takes a few seconds.
 """

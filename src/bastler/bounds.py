@@ -5,6 +5,8 @@ from __future__ import annotations
 
 import msgspec
 
+from bastler.units import grouped
+
 
 class Bound(msgspec.Struct, frozen=True):
     """The most of something, and what it is called."""
@@ -16,8 +18,8 @@ class Bound(msgspec.Struct, frozen=True):
         """What is said where there are more; empty where there are not."""
         if count <= self.most:
             return ""
-        made = f"{count:,.0f}".replace(",", " ") if count < 1e15 else "endlessly many"
-        return f"That makes {made} {self.what}; {f'{self.most:,}'.replace(',', ' ')} is the most."
+        made = grouped(count) if count < 1e15 else "endlessly many"
+        return f"That makes {made} {self.what}; {grouped(self.most)} is the most."
 
 
 POSITIONS = Bound(10_000, "positions")
@@ -35,5 +37,3 @@ BLOCKS = Bound(100_000, "lines with words other than motion")
 IN_A_BLOCK = Bound(20_000, "moves in one cycle")
 """Pecks, passes and rows that one line of a program makes."""
 BITES = Bound(500, "passes of a thread")
-PIECES = Bound(4_000_000, "pieces of path")
-"""Moves and the chords of arcs that a field is cut with."""

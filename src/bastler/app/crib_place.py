@@ -29,7 +29,7 @@ from bastler.app.theme import DAY, mono, sans
 from bastler.app.tiles import Grid, Tile
 from bastler.app.tool_picture import ToolPicture
 from bastler.app.tool_rack import Slot, ToolRack
-from bastler.disk import completed, read_bounded, reason_of, write_whole
+from bastler.disk import read_bounded, reason_of, write_whole
 from bastler.job import Job, crib_edits, plan
 from bastler.job.card_sample import card_sample
 from bastler.post import post
@@ -373,11 +373,14 @@ class CribPlace(QWidget):
         """Takes the tools of a list over; conflicts are shown one by one. A bad list is said and changes nothing."""
         try:
             found = read_list(read_bounded(path, LARGEST_LIST).decode("utf-8-sig"), path.name)
-        except (ToolListError, OSError, UnicodeDecodeError) as error:
-            text = str(error) if isinstance(error, ToolListError) else f"{path.name} is not a text file."
-            text = f"{path.name} cannot be read: {reason_of(error)}." if isinstance(error, OSError) else text
-            self._offer(text, ("Close", self.refresh))
-            self.session.said.emit("wrong", text)
+        except ToolListError as error:
+            self._refuse(str(error))
+            return
+        except UnicodeDecodeError:
+            self._refuse(f"{path.name} is not a text file.")
+            return
+        except OSError as error:
+            self._refuse(f"{path.name} cannot be read: {reason_of(error)}.")
             return
         put = merged(self.session.job.tools, found)
         self.conflicts = list(put.conflicts)
@@ -386,6 +389,10 @@ class CribPlace(QWidget):
         self.refresh()
         if not self.conflicts:
             self._offer(f"{many(put.fresh, 'new tool')} from {path.name}, {put.same} there already.", ("Close", self.refresh))
+
+    def _refuse(self, text: str) -> None:
+        self._offer(text, ("Close", self.refresh))
+        self.session.said.emit("wrong", text)
 
     def _settle(self, theirs: AnyTool | None) -> None:
         """One conflict is decided: ours stays, or the list's comes in its place."""
@@ -403,10 +410,9 @@ class CribPlace(QWidget):
 
     def write(self, path: Path) -> None:
         """The crib as CSV, or JSON by its suffix."""
-        path = completed(path, ".csv", ".json")
         tools = self.session.job.tools
         try:
-            write_whole(path, (json_list(tools) if path.suffix == ".json" else csv_list(tools)).encode())
+            write_whole(path, (json_list(tools) if path.suffix.lower() == ".json" else csv_list(tools)).encode())
         except OSError as error:
             self._offer(f"{path.name} was not written: {reason_of(error)}.", ("Close", self.refresh))
         else:

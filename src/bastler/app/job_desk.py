@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import contextlib
 import getpass
 import socket
+import threading
 import time
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -12,7 +14,7 @@ from PyQt6.QtCore import QObject
 
 from bastler.app.asking import file_to_open, file_to_write
 from bastler.app.recovery import Recovery, kept_work
-from bastler.app.settings import settings_path, with_recent, write_settings
+from bastler.app.settings import Settings, settings_path, with_recent, write_settings
 from bastler.app.two_versions import MINE, THEIRS, TwoVersions
 from bastler.disk import Held, clear_half_written, hold, holder_of, plain_name, reason_of
 from bastler.job import Job, JobFileError
@@ -32,6 +34,17 @@ def open_mark(path: Path) -> Path:
     return path.parent / f".{path.name}.open"
 
 
+def _tidied(settings: Settings) -> None:
+    """Takes away what is too old, and what killed programs left half-written. Not before the window opens: a folder of these may
+    be large, or on a network that sleeps."""
+    work = kept_work()
+    work.tidy()
+    written = [Path(r).parent for r in settings.recent]
+    if settings.output_folder:
+        written.append(Path(settings.output_folder))
+    clear_half_written([work.folder, settings_path().parent, *written])
+
+
 class JobDesk(QObject):
     """Opens, saves and leaves jobs for the window."""
 
@@ -40,14 +53,8 @@ class JobDesk(QObject):
         self.window, self.session = window, window.session
         self.recovery = Recovery(self.session)
         self.kept: dict[str, Kept] = {}
-        self.chooser: TwoVersions | None = None
         self._held: Held | None = None
-        work = kept_work()
-        work.tidy()
-        written = [Path(r).parent for r in window.settings.recent]
-        if window.settings.output_folder:
-            written.append(Path(window.settings.output_folder))
-        clear_half_written([work.folder, settings_path().parent, *written])
+        threading.Thread(target=_tidied, args=(window.settings,), name="tidying", daemon=True).start()
 
     # -- beginning and opening ------------------------------------------------------------------------------------
 
@@ -78,10 +85,8 @@ class JobDesk(QObject):
             return
         saved, stamp = None, b""
         if kept.file is not None:
-            try:
+            with contextlib.suppress(JobFileError):
                 saved, stamp = read_job_file(kept.file)
-            except JobFileError:
-                saved = None
         self.opened(kept.job, kept.file, saved=saved, stamp=stamp, ident=ident)
 
     def throw_away(self, ident: str) -> None:
@@ -131,7 +136,7 @@ class JobDesk(QObject):
         if self.session.path is None:
             self.save_job_as()
         else:
-            self._save(self.session.path)
+            self.save_to(self.session.path)
 
     def save_job_as(self) -> None:
         """Asks for a name."""
@@ -141,17 +146,9 @@ class JobDesk(QObject):
             self.save_to(path)
 
     def save_to(self, path: Path) -> None:
-        """Saves under a name that was chosen; another file there is shown before it is replaced."""
-        if path != self.session.path and path.exists():
-            self._choose(path)
-        else:
-            self._save(path)
-
-    def _save(self, path: Path) -> None:
-        if path == self.session.path and self.session.changed_elsewhere():
-            self._choose(path)
-            return
-        self._write(path)
+        """Saves under a name. What is there and was not read from it or written to it here is shown before it is replaced."""
+        other = self.session.changed_elsewhere() if path == self.session.path else path.exists()
+        self._choose(path) if other else self._write(path)
 
     def _choose(self, path: Path) -> None:
         """The file holds something else: both are shown, and one holds."""
@@ -160,12 +157,11 @@ class JobDesk(QObject):
         except JobFileError:
             theirs, stamp = None, b""
         own = path == self.session.path
-        self.chooser = TwoVersions(self.window, path, self.session.job, theirs, own=own)
-        self.chooser.exec()
-        choice, self.chooser = self.chooser.choice, None
-        if choice == MINE:
+        chooser = TwoVersions(self.window, path, self.session.job, theirs, own=own)
+        chooser.exec()
+        if chooser.choice == MINE:
             self._write(path)
-        elif choice == THEIRS and theirs is not None:
+        elif chooser.choice == THEIRS and theirs is not None:
             self.opened(theirs, path, saved=theirs, stamp=stamp)
 
     def _write(self, path: Path) -> None:

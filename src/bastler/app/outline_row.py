@@ -250,7 +250,6 @@ class OutlineRow(Row):
         head.addWidget(word)
         summary = Marked()
         summary.setFont(sans(13))
-        summary.setTextFormat(Qt.TextFormat.RichText)
         summary.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         summary.mousePressEvent = lambda event, at=k: self._clicked(at)  # type: ignore[method-assign,misc]
         self.summaries.append(summary)

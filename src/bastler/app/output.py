@@ -130,12 +130,11 @@ class OutputPanel(QWidget):
             return
         self._again = False
         self.button.setText("Save the program")
-        self._say(f"Saved as {path.name}, {len(proof.program.lines)} lines.", DAY.good)
-        self._said_for = self.session.job
+        sent = self.session.job
         self.saved.emit(str(path))
-        if self.session.job is not self._said_for:  # numbers that count on: the word is about what went out before
-            self._said_for = self.session.job
-            self._say(f"Saved as {path.name}, {len(proof.program.lines)} lines. The numbers have counted on.", DAY.good)
+        self._said_for = self.session.job
+        counted = " The numbers have counted on." if self._said_for is not sent else ""
+        self._say(f"Saved as {path.name}, {len(proof.program.lines)} lines.{counted}", DAY.good)
 
     def _say(self, text: str, tint: str) -> None:
         self.said.setText(text)

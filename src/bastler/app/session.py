@@ -9,13 +9,12 @@ import time
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 
 from bastler.app.planner import Planner
 from bastler.app.worker import ProofRequest, Worker
-from bastler.disk import read_bounded
 from bastler.job import Job, Plan, edits, new_job, plan, write_job
-from bastler.job.files import LARGEST, stamp_of
+from bastler.job.files import stamp_at
 from bastler.job.history import History
 from bastler.job.shop import Shop
 from bastler.proof import Cure, Proof, Remark
@@ -68,7 +67,7 @@ class Session(QObject):
         self._timer.timeout.connect(self._tick)
         self._ticked = 0.0
         worker.proved.connect(self._proved)
-        planner.planned.connect(self._planned)
+        planner.planned.connect(self._planned, Qt.ConnectionType.QueuedConnection)  # type: ignore[call-arg]  # its stub knows no type
         planner.failed.connect(lambda text: self.said.emit("wrong", text))
 
     # -- the job ------------------------------------------------------------------------------------------------
@@ -120,9 +119,7 @@ class Session(QObject):
         if self.path is None or not self.stamp:
             return False
         try:
-            return stamp_of(read_bounded(self.path, LARGEST)) != self.stamp
-        except FileNotFoundError:
-            return False
+            return stamp_at(self.path) not in (b"", self.stamp)
         except OSError:
             return True
 

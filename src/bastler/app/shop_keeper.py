@@ -11,7 +11,8 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from bastler.app.session import Session
 from bastler.disk import reason_of
 from bastler.job import JobFileError
-from bastler.job.shop import Shop, read_shop_file, shops_merged, write_shop
+from bastler.job.files import stamp_at
+from bastler.job.shop import Shop, read_shop, read_shop_file, shops_merged, write_shop
 
 log = logging.getLogger(__name__)
 WAIT_MS, AGAIN_MS = 800, 5000
@@ -54,8 +55,8 @@ class ShopKeeper(QObject):
 
     def keep(self) -> None:
         """Writes the shop now."""
-        self._timer.stop()
         shop = self._with_theirs()
+        self._timer.stop()
         try:
             self._stamp = write_shop(shop, shop_path())
         except OSError as error:
@@ -70,14 +71,14 @@ class ShopKeeper(QObject):
         """The shop with what another window has changed in its file since it was read here."""
         ours = self.session.shop
         try:
-            theirs, stamp = read_shop_file(shop_path())
-        except JobFileError:  # somebody else's half: ours is whole
-            return ours
-        if stamp == self._stamp or not stamp:
+            if stamp_at(shop_path()) in (b"", self._stamp):
+                return ours
+            theirs = read_shop(shop_path())
+        except (OSError, JobFileError):  # somebody else's half: ours is whole
             return ours
         shop, both = shops_merged(self._base, ours, theirs)
         self._base = theirs
-        self.session.shop = shop
+        self.session.keep_shop(shop)
         if both:
             names = ", ".join(dict.fromkeys(both))
             self.session.said.emit("", f"Another window has changed the same in the crib; yours holds: {names}.")

@@ -18,6 +18,7 @@ import msgspec
 from bastler.job.arrive import fresh_id, outline_added, turning_answers
 from bastler.job.crib_edits import crib_given, crib_owner
 from bastler.job.document import Job, Setup, TurnSetup
+from bastler.job.faults import unfounded
 from bastler.job.planned import fill_setup, references
 from bastler.job.promises import promises_of
 from bastler.shapes import (
@@ -80,7 +81,7 @@ def answered(job: Job, address: str, value: Any, typed: str = "") -> Job:
     """The job with one answer given; None makes it computed again. `typed` is kept when it says more than the number. UnfitAnswer
     for what no file may hold either."""
     struct, field = at(job, address)
-    value = _fitting(job, address, struct, field, value)
+    value = _fitting(struct, field, value)
     changes: dict[str, Any] = {field: value}
     if hasattr(struct, "typed"):
         kept = {k: v for k, v in struct.typed.items() if k != field}
@@ -91,7 +92,10 @@ def answered(job: Job, address: str, value: Any, typed: str = "") -> Job:
     what, _, ident = address.rpartition(".")[0].partition(":")
     if what in CRIB:
         return crib_given(job, what, ident, changed)  # type: ignore[arg-type]
-    return _with(job, changed)
+    made = _with(job, changed)
+    for trouble in unfounded(made) if address in ("job.machine", "setup.material") else ():
+        raise UnfitAnswer(trouble.text)
+    return made
 
 
 class UnfitAnswer(ValueError):
@@ -103,18 +107,12 @@ def _types(cls: type[msgspec.Struct]) -> dict[str, Any]:
     return get_type_hints(cls, include_extras=True)
 
 
-def _fitting(job: Job, address: str, struct: msgspec.Struct, field: str, value: Any) -> Any:
+def _fitting(struct: msgspec.Struct, field: str, value: Any) -> Any:
     """The value as the field holds it, by the same check as at reading; UnfitAnswer where it cannot."""
     if not isinstance(value, str | int | float | None):
         return value  # made by the program of its own parts
     if isinstance(value, float) and not math.isfinite(value):
         raise UnfitAnswer("Has to be a finite number.")
-    if address == "job.machine":
-        card = job.all_cards().get(str(value))
-        if card is None or card.turns != job.turns:
-            raise UnfitAnswer("The setup is not one for this kind of machine.")
-    if address == "setup.material" and value not in job.all_materials():
-        raise UnfitAnswer(f"There is no material “{value}”.")
     try:
         if isinstance(value, str):
             value.encode()

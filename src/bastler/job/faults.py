@@ -6,14 +6,16 @@ its place, and while there is one nothing is cut.
 
 from __future__ import annotations
 
+import functools
 from collections import Counter
 from collections.abc import Iterator
 
 from bastler.ask import Trouble, problems
 from bastler.bounds import STEPS
+from bastler.job.crib_edits import crib_troubles
 from bastler.job.document import Job
-from bastler.job.forms import CardForm, DialectForm, MaterialForm, word_fault
-from bastler.tools import faults_of
+from bastler.tools import AnyTool, faults_of
+from bastler.units import in_a_sentence
 
 
 def job_faults(job: Job) -> tuple[Trouble, ...]:
@@ -21,43 +23,53 @@ def job_faults(job: Job) -> tuple[Trouble, ...]:
     return tuple(_faults(job))
 
 
+def unfounded(job: Job) -> Iterator[Trouble]:
+    """What a job refers to that is not there or not for it. Without that nothing can be done: such a job is neither read nor
+    made by an answer."""
+    cards = job.all_cards()
+    if job.machine not in cards:
+        yield Trouble("machine", f"There is no machine card “{job.machine}”. There are {', '.join(cards)}.")
+    elif cards[job.machine].turns != job.turns:
+        yield Trouble("setup", "The setup is not one for this kind of machine.")
+    if job.setup.material not in job.all_materials():
+        yield Trouble("setup.material", f"There is no material “{job.setup.material}”.")
+
+
 def faulty_tools(job: Job) -> frozenset[str]:
     """The ids of the tools that nothing can be worked out with."""
-    return frozenset(t.id for t in job.tools if faults_of(t))
+    return frozenset(t.id for t in job.tools if _fault_of(t))
+
+
+@functools.lru_cache(maxsize=1000)
+def _fault_of(tool: AnyTool) -> Trouble | None:
+    """The first fault of a tool. Remembered: every key press asks for those of all tools, and few change."""
+    return next(iter(faults_of(tool)), None)
 
 
 def _faults(job: Job) -> Iterator[Trouble]:
     if over := STEPS.over(len(job.steps)):
-        yield Trouble("setup.material", over)
+        yield Trouble("job.steps", over)
     for trouble in problems(job):
         yield Trouble(f"job.{trouble.field}", trouble.text)
     for tool in job.tools:
-        for trouble in faults_of(tool)[:1]:
-            text = f"{tool.name or 'A tool without a name'} in the crib cannot be: {_small(trouble.text)}"
-            yield Trouble(f"tool:{tool.id}.{trouble.field}", text)
+        if fault := _fault_of(tool):
+            name = tool.name or "A tool without a name"
+            yield _at(f"tool:{tool.id}", f"{name} in the crib cannot be", fault)
     places = Counter(t.station for t in job.tools if t.station)
-    for station, count in places.items():
-        if count > 1:
-            twice = next(t for t in job.tools if t.station == station)
-            yield Trouble(f"tool:{twice.id}.station", f"Station {station} holds {count} tools.")
+    for tool in {t.station: t for t in job.tools if places[t.station] > 1}.values():
+        yield Trouble(f"tool:{tool.id}.station", f"Station {tool.station} holds {places[tool.station]} tools.")
     for outline in job.outlines:
-        for trouble in problems(outline)[:1]:
-            yield Trouble(f"outline:{outline.id}.{trouble.field}", f"Outline “{outline.name}”: {_small(trouble.text)}")
+        for fault in problems(outline)[:1]:
+            yield _at(f"outline:{outline.id}", f"Outline “{outline.name}”", fault)
         for k, segment in enumerate(outline.segments):
-            for trouble in problems(segment)[:1]:
-                text = f"Outline “{outline.name}”, segment {k + 1}: {_small(trouble.text)}"
-                yield Trouble(f"outline:{outline.id}.segments.{k}.{trouble.field}", text)
-    for own in job.materials:
-        for trouble in problems(MaterialForm.of(own))[:1]:
-            yield Trouble(f"material:{own.id}.{trouble.field}", f"Material {own.name}: {_small(trouble.text)}")
-    for card in job.cards:
-        form = DialectForm.of(card)
-        found = [("card", t) for t in problems(CardForm.of(card))] + [("dialect", t) for t in problems(form)]
-        if fault := word_fault(form):
-            found.append(("dialect", Trouble(*fault)))
-        for what, trouble in found[:1]:
-            yield Trouble(f"{what}:{card.id}.{trouble.field}", f"The card of {card.name}: {_small(trouble.text)}")
+            for fault in problems(segment)[:1]:
+                yield _at(f"outline:{outline.id}.segments.{k}", f"Outline “{outline.name}”, segment {k + 1}", fault)
+    shop = [("material", own.id, f"Material {own.name}") for own in job.materials]
+    shop += [(what, card.id, f"The card of {card.name}") for card in job.cards for what in ("card", "dialect")]
+    for what, ident, name in shop:
+        for fault in crib_troubles(job, what, ident)[:1]:
+            yield _at(f"{what}:{ident}", name, fault)
 
 
-def _small(text: str) -> str:
-    return text[0].lower() + text[1:] if text[1:2].islower() or text[1:2] == " " else text
+def _at(owner: str, name: str, fault: Trouble) -> Trouble:
+    return Trouble(f"{owner}.{fault.field}", f"{name}: {in_a_sentence(fault.text)}")

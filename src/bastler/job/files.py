@@ -13,6 +13,7 @@ import msgspec
 
 from bastler.disk import read_bounded, reason_of, write_whole
 from bastler.job.document import FORMAT_VERSION, Job
+from bastler.job.faults import unfounded
 from bastler.job.older import outline_of_version_2
 
 LARGEST = 20_000_000
@@ -55,6 +56,14 @@ def stamp_of(data: bytes) -> bytes:
     return hashlib.sha256(data).digest()
 
 
+def stamp_at(path: Path) -> bytes:
+    """The stamp of the file that is there now; empty where there is none. OSError where it cannot be read."""
+    try:
+        return stamp_of(read_bounded(path, LARGEST))
+    except FileNotFoundError:
+        return b""
+
+
 def read_job_text(data: bytes) -> Job:
     """The job in the text of a file. Raises JobFileError."""
     try:
@@ -93,17 +102,12 @@ def _check(job: Job) -> None:
     _unique([c.id for c in job.cards], "$.cards", "Machine card")
     _unique([m.id for m in job.materials], "$.materials", "Material")
     _check_own(job)
-    cards = job.all_cards()
-    if job.machine not in cards:
-        raise JobFileError(f"There is no machine card “{job.machine}”. There are {', '.join(cards)}.", "$.machine")
-    if job.setup.material not in job.all_materials():
-        raise JobFileError(f"There is no material “{job.setup.material}”.", "$.setup.material")
+    for trouble in unfounded(job):
+        raise JobFileError(trouble.text, f"$.{trouble.field}")
     _unique([s.id for s in job.steps], "$.setup.steps", "Step")
     _unique([p.id for p in job.patterns], "$.patterns", "Pattern")
     _unique([o.id for o in job.outlines], "$.outlines", "Outline")
     _unique([t.id for t in job.tools], "$.tools", "Tool")
-    if cards[job.machine].turns != job.turns:
-        raise JobFileError("The setup is not one for this kind of machine.", "$.setup")
 
 
 def _check_own(job: Job) -> None:

@@ -142,7 +142,7 @@ def _pattern_troubles(step: Step, ctx: Context) -> list[Trouble]:
     if not isinstance(pattern, msgspec.Struct):
         return []
     found = [Trouble(f"pattern.{t.field}", t.text, t.fits) for t in problems(pattern)]
-    over = POSITIONS.over(pattern.count_all()) if hasattr(pattern, "count_all") else ""
+    over = POSITIONS.over(pattern.count_all())
     return found or ([Trouble("pattern.name", over)] if over else [])
 
 

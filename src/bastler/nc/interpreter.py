@@ -69,9 +69,9 @@ class Interpreter:
     """One control running one program."""
 
     RUNS = "tool"
+    """What runs beside an outline under compensation."""
     BENDS_IN = 17.0
     """The plane that compensation works in."""
-    """What runs beside an outline under compensation."""
     KNOWN: frozenset[float] = frozenset(codes.GROUP_OF)
     AXES = "XYZ"
 

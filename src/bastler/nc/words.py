@@ -113,11 +113,13 @@ def _split(data: Any, letter: Any, value: Any, column: Any, first: Any, plain: A
                 j += 1
             if digits == 0:
                 reason = VARIABLE if data[j] in (35, 91) else NO_NUMBER
-            elif digits > MOST_DIGITS or (number / share if share > 1.0 else number) > LARGEST:
-                reason = TOO_LARGE
+                size = 0.0
             else:
+                size = number / share if share > 1.0 else number
+                reason = TOO_LARGE if digits > MOST_DIGITS or size > LARGEST else 0
+            if reason == 0:
                 letter[count] = code
-                value[count] = sign * (number / share if share > 1.0 else number)
+                value[count] = sign * size
                 column[count] = i - begin + 1
                 count += 1
                 if code == 71:

@@ -12,7 +12,7 @@ from bastler.proof.remark import Cure, Remark
 from bastler.shapes import Flat
 from bastler.shapes.united import united
 from bastler.steps import OutlineMilling
-from bastler.units import Kind, with_unit
+from bastler.units import Kind, grouped, with_unit
 
 if TYPE_CHECKING:
     from bastler.proof.result import Proof
@@ -38,7 +38,7 @@ def leftovers(proof: Proof, plan: Plan | None, unkept: Any) -> list[Remark]:
 def _raw(proof: Proof, one: Unkept) -> Remark:
     unit = proof.scene.unit
     high = with_unit(one.height, Kind.LENGTH, unit)
-    much = f"{one.volume:,.0f}".replace(",", NO_BREAK) if one.volume >= 10 else f"{one.volume:.3g}"
+    much = grouped(one.volume, NO_BREAK) if one.volume >= 10 else f"{one.volume:.3g}"
     much = f"{much}{NO_BREAK}{'mm³' if unit == 'mm' else 'in³'}"
     if one.stays:
         text = f"{high} of raw stock stays {WORDS[one.where]} for the next holding, {much}, as the setup says."

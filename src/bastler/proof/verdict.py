@@ -13,6 +13,7 @@ from bastler.proof.cures import cure_for
 from bastler.proof.remark import Cure, Remark, sorted_remarks
 from bastler.proof.result import Proof
 from bastler.steps import Stage
+from bastler.units import in_a_sentence
 
 
 def all_remarks(proof: Proof, plan: Plan | None, compared: list[Remark]) -> tuple[Remark, ...]:
@@ -51,7 +52,7 @@ def _unplanned(plan: Plan) -> list[Remark]:
                 Remark(
                     level="open" if trouble.open else "stop",
                     code="answer",
-                    text=f"{planned.step.title} is not cut{' yet' if trouble.open else ''}: {_in_a_sentence(trouble.text)}",
+                    text=f"{planned.step.title} is not cut{' yet' if trouble.open else ''}: {in_a_sentence(trouble.text)}",
                     step=planned.step.id,
                     field=f"{owner}.{trouble.field}",
                     cure=_fits(trouble, owner, plan),
@@ -95,11 +96,6 @@ def _offset_clashes(plan: Plan) -> list[Remark]:
                 cure = Cure("Offset behind the stations", f"tool:{grooves.id}.offset", 0)
                 remarks.append(Remark(level="stop", code="offset-clash", text=text, field=f"tool:{grooves.id}.offset", cure=cure))
     return remarks
-
-
-def _in_a_sentence(text: str) -> str:
-    """A sentence after a colon: small at its start unless that is a sign such as R8."""
-    return text[0].lower() + text[1:] if text[1:2].isalpha() or text[1:2] == " " else text
 
 
 def _fits(trouble: Trouble, owner: str, plan: Plan | None = None) -> Cure | None:

@@ -13,8 +13,8 @@ from bastler.bounds import SEGMENTS
 from bastler.shapes.corners import Corner, Placed, join, with_corners
 from bastler.shapes.outline import AnyOutline, AnySegment, PlanOutline, TurnedOutline, field_name, givens
 from bastler.shapes.rounded import Line, Segment
-from bastler.shapes.solver import Missing, Solution, Worked, solve
-from bastler.shapes.solver.report import Surplus, label
+from bastler.shapes.solver import Missing, Solution, solve
+from bastler.shapes.solver.report import Surplus, label, unfound
 
 NUMBERS = ("no", "one", "two", "three", "four", "five", "six")
 MOST_HELPS = 5
@@ -40,8 +40,7 @@ def draw(outline: AnyOutline) -> Drawn:
 def _draw(data: bytes) -> Drawn:
     outline: AnyOutline = msgspec.json.decode(data, type=PlanOutline | TurnedOutline)
     if over := SEGMENTS.over(len(outline.segments)):
-        blank = Solution(state="unfound", worked=tuple(Worked() for _ in outline.segments))
-        return Drawn((), (), (), blank, (Trouble("segments", over),))
+        return Drawn((), (), (), unfound(outline), (Trouble("segments", over),))
     solution = solve(outline)
     troubles = list(_troubles(outline, solution))
     if solution.state != "solved":

@@ -31,7 +31,7 @@ from bastler.machines import MachineCard
 from bastler.steps.base import Step, Unfilled
 from bastler.steps.context import Context, Workplace
 from bastler.tools import AnyTool, Tool
-from bastler.units import Kind, Unit, number_text, scale
+from bastler.units import Kind, Unit, grouped, number_text, scale
 
 TOOL = "Tool and cut"
 FINISH = "Finishing"
@@ -297,7 +297,7 @@ MOST_PASSES = 400
 
 def passes_trouble(field: str, count: float, what: str) -> list[Trouble]:
     """Says so when an answer would make an absurd number of `what`."""
-    return [Trouble(field, f"That makes {count:,.0f} {what}.".replace(",", " "))] if count > MOST_PASSES else []
+    return [Trouble(field, f"That makes {grouped(count)} {what}.")] if count > MOST_PASSES else []
 
 
 def number(value: float, ctx: Workplace) -> str:

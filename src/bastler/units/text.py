@@ -19,6 +19,16 @@ def with_unit(value: float, kind: Kind, unit: Unit) -> str:
     return number_text(value, kind, unit) + ("" if name in ("", "°") else " ") + name
 
 
+def grouped(count: float, blank: str = " ") -> str:
+    """A whole number with its thousands apart: `12 500 000`."""
+    return f"{count:,.0f}".replace(",", blank)
+
+
+def in_a_sentence(text: str) -> str:
+    """A sentence after a colon: small at its start unless that is a sign such as R8 or a word such as HSS."""
+    return text[0].lower() + text[1:] if text[1:2].islower() or text[1:2] == " " else text
+
+
 def many(count: int, word: str) -> str:
     """A count with its word: `1 tool`, `3 tools`."""
     return f"{count} {word}{'s' if count != 1 else ''}"

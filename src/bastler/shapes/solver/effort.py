@@ -11,9 +11,8 @@ from collections.abc import Iterator
 from contextvars import ContextVar
 
 WHOLE = 15_000
-"""For an outline: about a tenth of a second, a hundred times what the samples take."""
-MORE = 15_000
-"""For looking which number would have to go where some do not agree."""
+"""For an outline, and as much again for each look at what would have to go where numbers do not agree: about a tenth of a second,
+a hundred times what the samples take."""
 EACH = 250
 """And for every segment of a long one, where most follows straight from what is given."""
 STEP = 12

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import itertools
 import math
 from collections.abc import Iterable, Iterator, Sequence
@@ -13,14 +14,14 @@ import shapely
 from bastler.shapes.chain import on_segment, points_on, tangent
 from bastler.shapes.outline import AnyOutline, AnySegment, PlanOutline, field_name, from_plane, givens
 from bastler.shapes.rounded import Arc, Line, Point, Segment
-from bastler.shapes.solver.effort import EACH, MORE, WHOLE, OutOfEffort, effort
+from bastler.shapes.solver.effort import EACH, WHOLE, OutOfEffort, effort
 from bastler.shapes.solver.equations import Given, System, build
 from bastler.shapes.solver.search import Clash, Found, State, search, shortage
 
 State_ = Literal["solved", "open", "ambiguous", "contradiction", "unfound"]
 NEIGHBOURS = 3
 """How many segments on either side of a contradiction are asked whether they could give way."""
-MOST_PAIRS = 60
+MOST_PAIRS, MOST_SETS = 60, 6
 MOST_PIXELS = 0.004
 """Chords, as a share of the outline's size, with which shapes are compared."""
 LINE_KEYS = ("u", "v", "angle", "length", "tangent")
@@ -98,7 +99,12 @@ def solve(outline: AnyOutline, slack: float = 0.002) -> Solution:
         with effort(max(WHOLE, EACH * len(outline.segments))):
             return _solved(outline, slack)
     except OutOfEffort:
-        return Solution(state="unfound", worked=tuple(Worked() for _ in outline.segments))
+        return unfound(outline)
+
+
+def unfound(outline: AnyOutline) -> Solution:
+    """An outline that nothing is known of, because it would take too long."""
+    return Solution(state="unfound", worked=tuple(Worked() for _ in outline.segments))
 
 
 def _solved(outline: AnyOutline, slack: float) -> Solution:
@@ -349,25 +355,24 @@ def _contradiction(outline: AnyOutline, s: System, found: Found, slack: float) -
     clash = _worst(found.clashes)
     near = [k for k in range(s.count) if _apart(s, k, clash.segment) <= NEIGHBOURS]
     tried = [(k, key) for k in sorted(near, key=lambda k: _apart(s, k, clash.segment)) for key in _removable(outline, k)]
-    surplus: tuple[tuple[Surplus, ...], ...] = tuple(_agreeing(outline, [[given] for given in tried], slack))
+    surplus: tuple[tuple[Surplus, ...], ...] = _agreeing(outline, [[given] for given in tried], slack, len(tried))
     if not surplus:
         pairs = itertools.islice(itertools.combinations(tried, 2), MOST_PAIRS)
-        surplus = tuple(itertools.islice(_agreeing(outline, pairs, slack), 6))
+        surplus = _agreeing(outline, pairs, slack, MOST_SETS)
     by = clash.by * s.size if math.isfinite(clash.by) else 0.0
     off = [entry[0].off for entry in surplus if entry[0].off is not None]
     worked = _before(outline, clash.segment, slack)
     return Solution(state="contradiction", worked=worked, segment=clash.segment, by=by or min(off, default=0.0), surplus=surplus)
 
 
-def _agreeing(outline: AnyOutline, sets: Iterable[Sequence[Given]], slack: float) -> Iterator[tuple[Surplus, ...]]:
-    """What would have to go, of sets of given values, as far as looking for it does not take too long."""
-    try:
-        with effort(max(MORE, EACH * len(outline.segments))):
-            for gone in sets:
-                if (found := _without(outline, gone, slack)) is not None:
-                    yield found
-    except OutOfEffort:
-        return
+def _agreeing(outline: AnyOutline, sets: Iterable[Sequence[Given]], slack: float, most: int) -> tuple[tuple[Surplus, ...], ...]:
+    """What would have to go, of sets of given values: at most so many, as far as looking for it does not take too long."""
+    made: list[tuple[Surplus, ...]] = []
+    with contextlib.suppress(OutOfEffort), effort(max(WHOLE, EACH * len(outline.segments))):
+        for gone in sets:
+            if len(made) < most and (found := _without(outline, gone, slack)) is not None:
+                made.append(found)
+    return tuple(made)
 
 
 def _worst(clashes: Sequence[Clash]) -> Clash:
