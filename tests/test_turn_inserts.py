@@ -147,3 +147,18 @@ def test_a_ball_end_has_no_pip_and_no_ridge(unit: str, tool: str, comp: str) -> 
     points = shapely.get_coordinates(proof.part.boundary.intersection(shapely.box(-0.9 * r, 1e-4 * k, 1.0 * k, r)))
     off = np.hypot(points[:, 0] + r, points[:, 1]) - r
     assert np.abs(off).max() < 0.003 * k
+
+
+@pytest.mark.parametrize("unit", ["mm", "inch"])
+@pytest.mark.parametrize("high", [2.0, 4.0, 5.4])
+def test_a_low_last_shoulder_keeps_the_fillet_of_a_round_insert(unit: str, high: float) -> None:
+    """The outline goes up square past the stock: its tip does not lean over the land for what is in the corner below it."""
+    k = scale("mm", unit)  # type: ignore[arg-type]
+    tool = TurnTool(id="x", station=0, kind="turning", name="x", insert="RCMT1204M0", approach=90.0)
+    o = outline(id="o", name="o", d=(60.0 - 2 * high) * k, z=0.0, pieces=(along(-30.0 * k), up(62.0 * k)))
+    job = job_with(unit, tool, o)
+    assert not harm(job), harm(job)
+    # another tip that follows it leaves no more than its own fillet
+    sharp = msgspec.structs.replace(tool, insert="CNMG120408", approach=95.0)
+    fine = job_with(unit, sharp, o)
+    assert not harm(fine), harm(fine)

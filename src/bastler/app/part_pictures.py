@@ -46,6 +46,12 @@ class PartPictures(QObject):
         self._work: queue.SimpleQueue[tuple[_Wanted, Job]] = queue.SimpleQueue()
         self._thread: threading.Thread | None = None
 
+    @property
+    def waiting(self) -> bool:
+        """Is a picture still to come?"""
+        with self._lock:
+            return bool(self._asked)
+
     def draw(self, painter: QPainter, job: Job, text: bytes, box: QRectF) -> None:
         """The picture of a job with a text in a box; while there is none, the outline of a sheet."""
         device = painter.device()

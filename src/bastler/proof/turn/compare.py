@@ -104,11 +104,19 @@ def _corners(scene: TurnScene) -> list[Any]:
         own = united(w.regions)
         room = room.union(own)
         wanted.append(own)
-        fits = room if w.nose <= 0 else room.buffer(-w.nose, quad_segs=QUARTER).buffer(w.nose * CHORDS, quad_segs=QUARTER)
+        free = room.difference(_end_wall(own, scene.mm)) if w.led else room
+        fits = free if w.nose <= 0 else free.buffer(-w.nose, quad_segs=QUARTER).buffer(w.nose * CHORDS, quad_segs=QUARTER)
         reached.append(own.intersection(fits))
     if not wanted:
         return []
     return [united(wanted).difference(united(reached)).buffer(TOLERANCE_MM * scene.mm)]
+
+
+def _end_wall(own: Any, mm: float) -> Any:
+    """The square wall at which an outline ends, as far as it is led out of the stock, as a hair. A low shoulder does not let a
+    large nose lean over its land into the corner: the tip keeps to its outline."""
+    z = own.bounds[0]
+    return own.boundary.intersection(shapely.LineString([(z, own.bounds[1]), (z, own.bounds[3])])).buffer(1e-6 * mm)
 
 
 def _owner(scene: TurnScene, spot: Any) -> str:

@@ -13,19 +13,22 @@ from bastler.machines import MachineCard
 from bastler.nc import Control
 from bastler.steps import PartOff
 from bastler.steps.turn.cut import ThreadGauge
+from bastler.steps.turn.outline_step import OutlineStep
 from bastler.tools import AnyTool, TurnTool
 from bastler.units import Unit, scale
 
 
 @dataclass(frozen=True)
 class WantedTurn:
-    """What one step should take away, with the nose radius that its corners keep, and where it may cut a thread."""
+    """What one step should take away, with the nose radius that its corners keep, and where it may cut a thread; `led` when its
+    tip follows an outline, led out of the stock at its end."""
 
     step: str
     regions: Sequence[Any]
     nose: float
     thread: Any = None
     gauge: ThreadGauge | None = None
+    led: bool = False
 
 
 @dataclass(frozen=True)
@@ -120,6 +123,6 @@ def _offsets(tools: dict[int, AnyTool], points: dict[int, tuple[float, float, fl
 def _wanted(planned: Any) -> WantedTurn:
     tool = planned.ctx.turn_tool(getattr(planned.filled, "tool", None))
     thread = planned.filled.thread_region(planned.ctx)
-    return WantedTurn(
-        planned.step.id, planned.wants, tool.nose if tool else 0.0, thread, planned.filled.thread_gauge(planned.ctx)
-    )
+    gauge = planned.filled.thread_gauge(planned.ctx)
+    led = isinstance(planned.filled, OutlineStep)
+    return WantedTurn(planned.step.id, planned.wants, tool.nose if tool else 0.0, thread, gauge, led)
