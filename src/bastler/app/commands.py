@@ -97,5 +97,6 @@ command("strip.on", "One move on", "Strip", bare=(".",))(lambda w: w.session.ste
 command("strip.back", "One move back", "Strip", bare=(",",))(lambda w: w.session.step_moves(-1))
 command("strip.stage-on", "One stage on", "Strip", bare=(">", ":", "Shift+."))(lambda w: w.session.step_stages(1))
 command("strip.stage-back", "One stage back", "Strip", bare=("<", ";", "Shift+,"))(lambda w: w.session.step_stages(-1))
+command("proof.stop", "Stop the proof, or prove again", "Strip", keys=("Alt+P",))(lambda w: w.header.stop_or_prove())
 command("window.gloves", "Gloves: large targets, number pad", "Window", ("Ctrl+G",), job=False)(lambda w: w.switch_gloves())
 command("help.question", "What this question means", "Help", ("F1",))(lambda w: w.explain())

@@ -61,15 +61,11 @@ class HalfSection:
 
     def sketch(self) -> TurnSketch:
         """Of the selected card; a step that cannot be sketched yet shows the stock alone."""
-        from bastler.app.sheet import unfilled
-
         planned = self.planned()
         if self.session.selected == SETUP:
             return turn_setup_sketch(self.session.plan)
-        if planned is None or unfilled(planned) or planned.ctx.stock.is_empty:
-            return TurnSketch()
-        found: TurnSketch = planned.filled.sketch(planned.ctx)
-        return found
+        found: TurnSketch | None = planned.sketch if planned else None
+        return found or TurnSketch()
 
     def planned(self) -> PlannedStep | None:
         return self.session.plan.step(self.session.selected)

@@ -14,7 +14,8 @@ from bastler.proof.remark import ORDER, VERDICTS
 from bastler.units import clock, many
 
 HEIGHT = 52
-SLOW = 0.3
+SLOW, LONG = 0.3, 1.0
+"""Seconds after which it is said that the proof is at work, and after which it can be stopped."""
 LEVELS = tuple(ORDER)
 
 
@@ -63,6 +64,11 @@ class Header(QWidget):
             row.addWidget(button)
         row.addStretch(1)
         self.verdict, self.counts = Marked(), Marked()
+        self.halt = QPushButton("Stop")
+        self.halt.setObjectName("halt")
+        self.halt.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.halt.clicked.connect(self.stop_or_prove)
+        self.halt.hide()
         self.time, self.tools = Label(), Label()
         self.time.setStyleSheet("font-size: 14px; font-weight: bold;")
         for pair in ((self.verdict, self.counts), (self.time, self.tools)):
@@ -73,6 +79,8 @@ class Header(QWidget):
                 column.addWidget(label)
             column.addStretch(1)
             row.addLayout(column)
+            if pair[0] is self.verdict:
+                row.addWidget(self.halt)
             row.addSpacing(12)
         self.tools.setObjectName("soft")
         self.button = QPushButton("Output")
@@ -102,16 +110,24 @@ class Header(QWidget):
             self.name.setText("Bastler")
             for label in (self.sub, self.verdict, self.counts, self.time, self.tools):
                 label.setText("")
+            self._slow.stop()
+            self.halt.hide()
             return
         job = session.job
         metrics = self.name.fontMetrics()
         self.name.setText(metrics.elidedText(job.name or "Unnamed", Qt.TextElideMode.ElideRight, 210))
         kept = "" if not session.dirty else " · not in a file yet" if session.path is None else " · changed"
         self.sub.setText(f"{job.card.name}, {job.unit}{kept}")
-        self._slow.start()
         if not session.stale:
             self._slow.stop()
+            self.halt.hide()
             self._proof()
+        elif session.halted:
+            self._slow.stop()
+            self._halted()
+        else:
+            self._slow.start()
+            self.counts.setToolTip("")
 
     def _proof(self) -> None:
         proof = self.session.proof
@@ -132,9 +148,13 @@ class Header(QWidget):
         self.time.setText(clock(proof.total))
         pieces = len(proof.plan.parts) if proof.plan else 1
         self.tools.setText(f"{many(pieces, 'part') if pieces > 1 else 'one part'}, {many(len(used), 'tool')}")
-        held = "false" if good else "true"
-        if self.button.property("held") != held:
-            self.button.setProperty("held", held)
+        self._hold(held=not good)
+
+    def _hold(self, *, held: bool) -> None:
+        """Whether what goes out is held back, seen at the button."""
+        value = "true" if held else "false"
+        if self.button.property("held") != value:
+            self.button.setProperty("held", value)
             style = self.button.style()
             if style:
                 style.unpolish(self.button)
@@ -145,5 +165,27 @@ class Header(QWidget):
             self._slow.stop()
             return
         since = time.perf_counter() - self.session.asked_at
+        if since > LONG:
+            self._offer("Stop", "Do not wait for this proof (Alt+P)")
         if since > SLOW:
             self.verdict.setText(f"<span style='color:{DAY.on_dark_soft}'>proving … {since:.1f} s</span>")
+
+    def _halted(self) -> None:
+        """There is no proof, and nobody works at one."""
+        self.verdict.setText(f"<b style='color:{DAY.stop_on_dark}'>Not proved</b>")
+        self.counts.setText(f"<span style='color:{DAY.stop_on_dark}'>stopped</span>")
+        self.counts.setToolTip(self.session.halted)
+        self._offer("Prove", f"{self.session.halted} Prove it once more, however long it takes (Alt+P)")
+        self._hold(held=True)
+
+    def _offer(self, says: str, tip: str) -> None:
+        self.halt.setText(says)
+        self.halt.setToolTip(tip)
+        self.halt.show()
+
+    def stop_or_prove(self) -> None:
+        """Stops what is being proved, or begins again where it was stopped."""
+        if self.session.halted:
+            self.session.prove_on()
+        else:
+            self.session.halt()

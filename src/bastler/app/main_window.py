@@ -76,7 +76,7 @@ class MainWindow(QMainWindow):
         self._tool_address = ""
         self.order_menu: QMenu | None = None
         self.menu = QMenu(self)
-        self.header = Header(self.session, self.menu)
+        self.header: Header = Header(self.session, self.menu)
         self._make_places()
         self.jobs: JobDesk = JobDesk(self)
         self._make_commands()
@@ -224,7 +224,6 @@ class MainWindow(QMainWindow):
             keeper.refused.connect(self.show_alarm)
         session.said.connect(self.say)
         session.selection_changed.connect(self._selected)
-        session.worker.failed.connect(lambda text: self.say("wrong", text))
 
     # -- commands -------------------------------------------------------------------------------------------------
 
@@ -519,7 +518,7 @@ class MainWindow(QMainWindow):
         self.jobs.close()
         self.shop_keeper.leave()
         self.session.stop()
-        self.planner.close()
+        self.planner.drop()
         self.worker.close()
         self.solid.close_scene()
         super().closeEvent(event)

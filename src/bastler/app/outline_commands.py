@@ -14,7 +14,7 @@ from bastler.app.outline_drawing import selected_segment
 from bastler.app.session import Session
 from bastler.ask import questions_of
 from bastler.job import edits, outline_edits
-from bastler.shapes import AnyOutline, PlanOutline, draw
+from bastler.shapes import AnyOutline, PlanOutline
 
 
 def address_of(outline: AnyOutline, k: int, field: str = "") -> str:
@@ -116,7 +116,7 @@ def next_shape(session: Session) -> None:
     outline = session.outline_of_step()
     if outline is None:
         return
-    solution = draw(outline).solution
+    solution = session.drawn(outline).solution
     every = [*solution.candidates, *solution.others]
     if len(every) > 1:
         at = 0 if solution.state == "ambiguous" else 1
@@ -127,7 +127,7 @@ def take_shape(session: Session, number: int) -> None:
     """Takes the shape of that number (counted from 0) of those to choose from."""
     outline = session.outline_of_step()
     if outline is not None:
-        candidates = draw(outline).solution.candidates
+        candidates = session.drawn(outline).solution.candidates
         if 0 <= number < len(candidates):
             changed(session, outline_edits.picked(outline, candidates[number]), "Take this shape")
 

@@ -10,7 +10,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from bastler.app.theme import DAY, colour, mono, sans
-from bastler.shapes import AnyOutline, AnySegment, Drawn, PlanOutline, Segment, draw
+from bastler.shapes import AnyOutline, AnySegment, Drawn, PlanOutline, Segment
 from bastler.shapes.chain import length_of, points_on
 from bastler.shapes.outline import SAME_FIELDS, fields_of
 from bastler.shapes.solver.report import Worked, middle_of
@@ -26,9 +26,8 @@ TAGS = {"length": "L ", "angle": "∠ ", "radius": "R", "sweep": "↷ "}
 class OutlineDrawing:
     """Paints one outline and knows what lies under a point."""
 
-    def __init__(self, outline: AnyOutline, to_pixels: Map, unit: Unit) -> None:
-        self.outline, self.to, self.unit = outline, to_pixels, unit
-        self.drawn: Drawn = draw(outline)
+    def __init__(self, outline: AnyOutline, drawn: Drawn, to_pixels: Map, unit: Unit) -> None:
+        self.outline, self.drawn, self.to, self.unit = outline, drawn, to_pixels, unit
         a, b = to_pixels(0.0, 0.0), to_pixels(1.0, 0.0)
         self.scale = max(math.hypot(b.x() - a.x(), b.y() - a.y()), 1e-6)
         self.ghosts: list[tuple[int, QPolygonF]] = []

@@ -25,7 +25,7 @@ from bastler.app.session import Session
 from bastler.app.theme import DAY, sans
 from bastler.ask import Question, questions_of
 from bastler.job import edits
-from bastler.shapes import AnyOutline, AnySegment, PlanOutline, TurnedOutline, draw
+from bastler.shapes import AnyOutline, AnySegment, PlanOutline, TurnedOutline
 from bastler.shapes.outline import PLAN_FIELDS, TURNED_FIELDS, field_name
 from bastler.shapes.solver.report import Worked
 from bastler.units import Kind, evaluate, number_text
@@ -88,7 +88,7 @@ class OutlineRow(Row):
         if wanted >= 0:
             self.open_at = wanted
         self.open_at = min(self.open_at, max(len(outline.segments) - 1, 0))
-        solution = draw(outline).solution
+        solution = self.session.drawn(outline).solution
         kinds = tuple((s.kind, s.corner) for s in outline.segments)
         start = (getattr(outline, "corner", ""), getattr(outline, "closed", ""))
         many = len(solution.candidates) + len(solution.others)
@@ -100,7 +100,7 @@ class OutlineRow(Row):
 
     def _fill(self, outline: AnyOutline) -> None:
         """Puts the numbers in: given ones in ink, worked-out ones in grey."""
-        drawn = draw(outline)
+        drawn = self.session.drawn(outline)
         worked = drawn.solution.worked
         for address, field in self.fields.items():
             struct, name = edits.at(self.session.job, address)
@@ -366,7 +366,7 @@ class OutlineRow(Row):
         column.addLayout(row)
         if self.whole:
             column.addLayout(self._whole_panel(outline))
-        solution = draw(outline).solution
+        solution = self.session.drawn(outline).solution
         if len(solution.candidates) + len(solution.others) > 1:
             self.shapes = self._link("", "Or click one in the drawing (Alt+N)")
             self.shapes.clicked.connect(partial(commands.next_shape, self.session))
@@ -450,7 +450,7 @@ class OutlineRow(Row):
         text = dict(question.choices).get(value, str(value))
         if name == "turn" and value == "any":
             k = selected_segment(address, outline.id)
-            worked = draw(outline).solution.worked
+            worked = self.session.drawn(outline).solution.worked
             found = worked[k].values.get("turn") if 0 <= k < len(worked) else None
             return {1.0: "(counter-clockwise)", -1.0: "(clockwise)"}.get(found or 0.0, "not said")
         return text.lower()

@@ -110,7 +110,9 @@ class OutputPanel(QWidget):
         """Writes the program; one with a stop remark only when pressed a second time."""
         proof = self.session.proof
         if proof is None or self.session.stale:
-            self._say("The proof is still running. Try again in a moment.", DAY.caution_text)
+            running = "The proof is still running. Try again in a moment."
+            stopped = "The proof was stopped, so nothing goes out. Press Prove, above."
+            self._say(stopped if self.session.halted else running, DAY.caution_text)
             return
         if not proof.stages:
             self._say("There is nothing to cut yet. Add a step.", DAY.caution_text)

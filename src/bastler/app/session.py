@@ -5,6 +5,7 @@ Widgets listen to the signals and send edits through `answer` and the commands; 
 
 from __future__ import annotations
 
+import math
 import time
 from pathlib import Path
 from typing import Any
@@ -19,11 +20,14 @@ from bastler.job.history import History
 from bastler.job.shop import Shop
 from bastler.proof import Cure, Proof, Remark
 from bastler.proof.scrub import Moment, moment_at
-from bastler.shapes import AnyOutline
+from bastler.shapes import AnyOutline, Drawn, draw, drawn_before
+from bastler.shapes.solver import Solution
 
 SETUP = "setup"
 """The selection when the setup card is."""
 TICK_MS = 33
+LONGEST, LONGEST_FIRST = 10.0, 120.0
+"""Seconds without an answer after which a proof is taken to hang; the first of a program may have kernels to compile."""
 
 
 class Session(QObject):
@@ -53,6 +57,9 @@ class Session(QObject):
         self.late = False
         """The plan that is shown is older than the job: the newer one takes its time."""
         self.proof: Proof | None = None
+        self.halted = ""
+        """Why nobody is working at the proof any more, in words; empty while somebody is, or it is there."""
+        self.longest = LONGEST_FIRST
         self.proof_number = 0
         self.asked_at = 0.0
         self.selected = SETUP
@@ -66,9 +73,14 @@ class Session(QObject):
         self._timer.setInterval(TICK_MS)
         self._timer.timeout.connect(self._tick)
         self._ticked = 0.0
+        self._watch = QTimer(self)
+        self._watch.setSingleShot(True)
+        self._watch.timeout.connect(self._hangs)
         worker.proved.connect(self._proved)
-        planner.planned.connect(self._planned, Qt.ConnectionType.QueuedConnection)  # type: ignore[call-arg]  # its stub knows no type
-        planner.failed.connect(lambda text: self.said.emit("wrong", text))
+        queued = Qt.ConnectionType.QueuedConnection
+        planner.planned.connect(self._planned, queued)  # type: ignore[call-arg]  # its stub knows no type
+        planner.failed.connect(self._failed, queued)  # type: ignore[call-arg]
+        worker.failed.connect(self._failed)
 
     # -- the job ------------------------------------------------------------------------------------------------
 
@@ -98,6 +110,7 @@ class Session(QObject):
         self.history = History(job)
         self.path, self.saved, self.stamp = path, saved, stamp
         self.began = None if taken_up else job
+        self.longest = self.longest if math.isfinite(self.longest) else LONGEST
         self.has_job = True
         self.selected = job.steps[0].id if job.steps else SETUP
         self.focus = ""
@@ -126,6 +139,7 @@ class Session(QObject):
     def leave(self) -> None:
         """The job is left."""
         self.stop()
+        self._watch.stop()
         self.has_job = False
 
     def edit(self, job: Job, says: str, merge: str = "", select: str | None = None) -> None:
@@ -191,8 +205,10 @@ class Session(QObject):
         of a job that has nothing to do with the one before."""
         self.proof_number += 1
         self.asked_at = time.perf_counter()
+        self.halted = ""
+        self._watch.start(int(self.longest * 1000)) if math.isfinite(self.longest) else self._watch.stop()
         old = self.plan if self.plan.job.turns == self.job.turns and not anew else None
-        found = self.planner.plan(self.proof_number, self.job, old)
+        found = self.planner.plan(self.proof_number, self.job, old, self.selected)
         self.late = found is None
         if found is not None:
             self._take(found)
@@ -213,10 +229,57 @@ class Session(QObject):
     def _proved(self, number: int, proof: Proof) -> None:
         if number != self.proof_number:
             return
+        self._watch.stop()
+        self.longest = LONGEST if self.longest == LONGEST_FIRST else self.longest
         self.proof = proof
         self.cursor = proof.total if self.follow_end else min(self.cursor, proof.total)
         self.proof_changed.emit()
         self.cursor_changed.emit()
+
+    # -- nobody waits for ever ----------------------------------------------------------------------------------
+
+    def halt(self, why: str = "") -> None:
+        """What is being planned or proved is not waited for any longer. The job stays as it is, and is not proved."""
+        if not self.has_job or not self.stale or self.halted:
+            return
+        self.proof_number += 1  # what comes of it is nobody's
+        self._watch.stop()
+        self.planner.drop()
+        self.worker.drop()
+        seconds = time.perf_counter() - self.asked_at
+        self.halted = why or f"Stopped by you after {seconds:.1f} s."
+        self.proof_changed.emit()
+
+    def prove_on(self) -> None:
+        """Once more, and as long as it takes, until another job is opened."""
+        if self.has_job and self.halted:
+            self.longest = math.inf
+            self._replan()
+            self.job_changed.emit()
+
+    def _hangs(self) -> None:
+        what = "planning" if self.late else "the proof"
+        self.halt(f"There was no end to {what} after {self.longest:g} s: stopped.")
+        self.said.emit("wrong", f"{self.halted} Undo the last change, or let it take its time with Prove.")
+
+    def _failed(self, number: int, text: str) -> None:
+        """Something that is no fault of the job: it is said, and the header does not go on counting."""
+        if number == self.proof_number:
+            self.halt("It failed.")
+        self.said.emit("wrong", text)
+
+    def as_drawn(self, outline: AnyOutline) -> tuple[AnyOutline, Drawn]:
+        """An outline and what became of it: while the plan of a change is late, as they were before it, as working them out is
+        what may take the time."""
+        found = drawn_before(outline)
+        if found is None and self.late:
+            old = self.plan.job.outline(outline.id) or outline
+            return old, drawn_before(old) or Drawn((), (), (), Solution(state="open", worked=()))
+        return outline, found or draw(outline)
+
+    def drawn(self, outline: AnyOutline) -> Drawn:
+        """What became of an outline, or of the one before it."""
+        return self.as_drawn(outline)[1]
 
     # -- selection and focus ------------------------------------------------------------------------------------
 

@@ -82,9 +82,8 @@ class Sheet(QWidget):
         bare = setup_sketch(self.session.plan)
         if self.session.selected == SETUP:
             return bare
-        if planned is None or unfilled(planned):
-            return Sketch(section=bare.section)
-        return planned.filled.sketch(planned.ctx)
+        found: Sketch | None = planned.sketch if planned else None
+        return found or Sketch(section=bare.section)
 
     def _layout(self) -> None:
         """Works out the scale and the maps to pixels."""
@@ -254,8 +253,9 @@ class Sheet(QWidget):
     def paint_outline(self, painter: QPainter) -> None:
         """The outline of the selected step, whole or not."""
         outline = self.session.outline_of_step()
-        self.outline = OutlineDrawing(outline, self.to_plan, self.session.job.unit) if outline else None
-        if self.outline is not None and outline is not None:
+        self.outline = None
+        if outline is not None:
+            self.outline = OutlineDrawing(*self.session.as_drawn(outline), self.to_plan, self.session.job.unit)
             self.outline.paint(painter, selected_segment(self.session.focus, outline.id))
 
     # -- dimensions -----------------------------------------------------------------------------------------------
@@ -467,13 +467,6 @@ class Sheet(QWidget):
         self.pan += moved
         self.close_editor()
         self.update()
-
-
-def unfilled(planned: PlannedStep) -> bool:
-    """Troubles that leave nothing to draw: no positions, or an answer that nothing could be computed for."""
-    return any(t.field == "pattern" for t in planned.troubles) or any(
-        getattr(planned.filled, q.name) is None for q in questions_of(type(planned.filled)) if q.asked(planned.filled)
-    )
 
 
 def beside(stock: Box) -> list[Removal]:

@@ -116,6 +116,9 @@ def style_sheet(p: Palette = DAY, *, gloves: bool = False) -> str:
         padding: 0 14px; min-height: {max(32, target)}px; font-size: 14px; }}
     QPushButton#place:checked {{ color: white; background: {p.dark_hair}; font-weight: bold; }}
     QPushButton#place:hover {{ color: white; }}
+    QPushButton#halt {{ color: white; background: {p.dark_hair}; border: 1px solid {p.on_dark_soft}; border-radius: 4px;
+        min-height: {max(30, target)}px; padding: 0 14px; }}
+    QPushButton#halt:hover {{ background: {p.stop}; }}
     QPushButton#output {{ background: white; border: none; border-radius: 4px; min-height: {max(34, target)}px; padding: 0 22px;
         font-size: 14px; font-weight: bold; color: {p.ink}; }}
     QPushButton#output:hover {{ background: {p.focus_tint}; }}

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import logging
 import threading
-from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
@@ -44,77 +43,96 @@ class MeshRequest:
 
 
 class Worker(QObject):
-    """One thread with two places to put work: a proof goes before a picture, a newer request over an older one."""
+    """Proofs and pictures beside the window; a newer request takes the place of an older one. `proved` and `meshed` bring what
+    was asked for, `failed` the number of a proof that came to nothing and the reason in words."""
 
     proved = pyqtSignal(int, object)
     meshed = pyqtSignal(int, object, object)
-    failed = pyqtSignal(str)
+    failed = pyqtSignal(int, str)
 
     def __init__(self) -> None:
         super().__init__()
+        self._lane = _Lane(self)
+
+    def prove(self, request: ProofRequest) -> None:
+        """Takes the place of whatever proof is waiting or running."""
+        self._lane.put(proof=request)
+
+    def make_mesh(self, request: MeshRequest) -> None:
+        """Takes the place of whatever picture is waiting."""
+        self._lane.put(mesh=request)
+
+    def drop(self) -> None:
+        """Nobody waits any longer for what is running, and what comes next does not wait for it either: a proof that hangs
+        where it does not look whether it is wanted ends on its own thread, unheard."""
+        old, self._lane = self._lane, _Lane(self)
+        old.leave()
+
+    def close(self) -> None:
+        """Ends the thread."""
+        self._lane.leave()
+        self._lane.thread.join(timeout=5)
+
+
+class _Lane:
+    """One thread with two places to put work: a proof goes before a picture."""
+
+    def __init__(self, worker: Worker) -> None:
+        self._worker = worker
         self._wake = threading.Condition()
         self._proof: ProofRequest | None = None
         self._mesh: MeshRequest | None = None
         self._stop = np.zeros(1, np.uint8)
-        self._end = False
-        self._thread = threading.Thread(target=self._run, name="proof", daemon=True)
-        self._thread.start()
+        self._left = False
+        self.thread = threading.Thread(target=self._run, name="proof", daemon=True)
+        self.thread.start()
 
-    def prove(self, request: ProofRequest) -> None:
-        """Takes the place of whatever proof is waiting or running."""
+    def put(self, *, proof: ProofRequest | None = None, mesh: MeshRequest | None = None) -> None:
         with self._wake:
-            self._proof = request
+            if proof is not None:
+                self._proof = proof
+                self._stop[0] = 1
+            if mesh is not None:
+                self._mesh = mesh
+            self._wake.notify()
+
+    def leave(self) -> None:
+        with self._wake:
+            self._left = True
             self._stop[0] = 1
             self._wake.notify()
-
-    def make_mesh(self, request: MeshRequest) -> None:
-        """Takes the place of whatever picture is waiting."""
-        with self._wake:
-            self._mesh = request
-            self._wake.notify()
-
-    def close(self) -> None:
-        """Ends the thread."""
-        with self._wake:
-            self._end = True
-            self._stop[0] = 1
-            self._wake.notify()
-        self._thread.join(timeout=5)
 
     def _run(self) -> None:
         prover, scrubber = Prover(), Scrubber()
         while True:
             with self._wake:
-                while not (self._end or self._proof or self._mesh):
+                while not (self._left or self._proof or self._mesh):
                     self._wake.wait()
-                if self._end:
+                if self._left:
                     return
                 proof, self._proof = self._proof, None
                 picture = None
                 if proof is None:
                     picture, self._mesh = self._mesh, None
                 self._stop[0] = 0
-            if proof is not None:
-                self._guard(lambda p=proof: self._prove(prover, p))  # type: ignore[misc]
-            elif picture is not None:
-                self._guard(lambda m=picture: self._picture(scrubber, m))  # type: ignore[misc]
-
-    def _guard(self, work: Callable[[], None]) -> None:
-        """The net beneath: whatever went wrong is logged and said, the thread lives on."""
-        try:
-            work()
-        except Exception:
-            log.exception("The proof failed")
-            self._tell(self.failed, "The proof of this job failed. The job is kept; undo the last change.")
+            number = proof.number if proof is not None else -1
+            try:
+                if proof is not None:
+                    self._prove(prover, proof)
+                elif picture is not None:
+                    self._picture(scrubber, picture)
+            except Exception:  # the net beneath: whatever went wrong is logged and said, the thread lives on
+                log.exception("The proof failed")
+                self._tell(self._worker.failed, number, "The proof of this job failed. The job is kept; undo the last change.")
 
     def _tell(self, signal: Any, *what: Any) -> None:
-        if not self._end:
+        if not self._left:
             signal.emit(*what)
 
     def _prove(self, prover: Prover, request: ProofRequest) -> None:
         found = prover.prove(request.plan, stop=self._stop)
         if found is not None:
-            self._tell(self.proved, request.number, found)
+            self._tell(self._worker.proved, request.number, found)
 
     def _picture(self, scrubber: Scrubber, request: MeshRequest) -> None:
         proof = request.proof
@@ -126,7 +144,7 @@ class Worker(QObject):
             assert isinstance(proof, MillProof)
             made = mesh(proof.grid, scrubber.stock(proof, request.moment), section_y=request.section_y)
             others = _others(proof, request)
-        self._tell(self.meshed, request.number, made, others)
+        self._tell(self._worker.meshed, request.number, made, others)
 
 
 def _others(proof: MillProof, request: MeshRequest) -> Others:

@@ -10,7 +10,7 @@ from typing import Any
 
 import msgspec
 
-from bastler.ask import Trouble, filled
+from bastler.ask import Trouble, filled, questions_of
 from bastler.job.document import AnySetup, Job
 from bastler.job.parts import PartAt
 from bastler.steps import Step
@@ -36,6 +36,20 @@ class PlannedStep:
     def summary(self) -> str:
         """The step in a line. Worked out once: cards ask at every paint, and what a sharper tip finds costs some reckoning."""
         return str(self.filled.summary(self.ctx))
+
+    @property
+    def unfilled(self) -> bool:
+        """Do troubles leave nothing to draw: no positions, or an answer that nothing could be computed for?"""
+        return any(t.field == "pattern" for t in self.troubles) or any(
+            getattr(self.filled, q.name) is None for q in questions_of(type(self.filled)) if q.asked(self.filled)
+        )
+
+    @cached_property
+    def sketch(self) -> Any:
+        """What the sheet draws of it, a Sketch or a TurnSketch; None where there is nothing to draw yet. Worked out once."""
+        if self.unfilled or getattr(self.ctx.stock, "is_empty", False):
+            return None
+        return self.filled.sketch(self.ctx)
 
 
 def setup_address(field: str) -> str:

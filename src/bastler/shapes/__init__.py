@@ -2,7 +2,7 @@
 
 from bastler.shapes.bevel import Bevel
 from bastler.shapes.box import Box
-from bastler.shapes.drawn import Drawn, draw
+from bastler.shapes.drawn import Drawn, draw, drawn_before
 from bastler.shapes.frame import Frame
 from bastler.shapes.groove import Groove
 from bastler.shapes.outline import AnyOutline, AnySegment, Outline, PlanOutline, PlanSegment, TurnedOutline, TurnedSegment
@@ -52,6 +52,7 @@ __all__ = [
     "depth_profile",
     "disc",
     "draw",
+    "drawn_before",
     "floors_joined",
     "height_at",
     "positions",

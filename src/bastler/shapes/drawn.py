@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-import functools
 import math
+import threading
+from collections import OrderedDict
 from collections.abc import Iterator
 
 import msgspec
@@ -11,7 +12,7 @@ import msgspec
 from bastler.ask import Trouble
 from bastler.bounds import SEGMENTS
 from bastler.shapes.corners import Corner, Placed, join, with_corners
-from bastler.shapes.outline import AnyOutline, AnySegment, PlanOutline, TurnedOutline, field_name, givens
+from bastler.shapes.outline import AnyOutline, AnySegment, TurnedOutline, field_name, givens
 from bastler.shapes.rounded import Line, Segment
 from bastler.shapes.solver import Missing, Solution, solve
 from bastler.shapes.solver.report import Surplus, label, unfound
@@ -31,14 +32,35 @@ class Drawn(msgspec.Struct, frozen=True):
     troubles: tuple[Trouble, ...] = ()
 
 
+_drawn: OrderedDict[bytes, Drawn] = OrderedDict()
+"""The outlines drawn or looked at last, by their text: all threads look here first."""
+_one_at_a_time = threading.Lock()
+MOST_DRAWN = 64
+
+
 def draw(outline: AnyOutline) -> Drawn:
     """Draws an outline. Troubles name the segment as `segments.K`, counted from 0; equal outlines are drawn once."""
-    return _draw(msgspec.json.encode(outline))
+    found = drawn_before(outline)
+    if found is None:
+        found = _draw(outline)
+        with _one_at_a_time:
+            _drawn[msgspec.json.encode(outline)] = found
+            while len(_drawn) > MOST_DRAWN:
+                _drawn.popitem(last=False)
+    return found
 
 
-@functools.lru_cache(maxsize=64)
-def _draw(data: bytes) -> Drawn:
-    outline: AnyOutline = msgspec.json.decode(data, type=PlanOutline | TurnedOutline)
+def drawn_before(outline: AnyOutline) -> Drawn | None:
+    """What is known of an outline without working anything out."""
+    data = msgspec.json.encode(outline)
+    with _one_at_a_time:
+        found = _drawn.get(data)
+        if found is not None:
+            _drawn.move_to_end(data)
+    return found
+
+
+def _draw(outline: AnyOutline) -> Drawn:
     if over := SEGMENTS.over(len(outline.segments)):
         return Drawn((), (), (), unfound(outline), (Trouble("segments", over),))
     solution = solve(outline)
