@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import itertools
 import math
+from functools import partial
 from typing import Any
 
 import pytest
-from hypothesis import given
+import shapely
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from bastler.shapes import (
@@ -27,6 +30,10 @@ from bastler.shapes import (
     positions,
     rounded_rectangle,
 )
+from bastler.shapes.bevel import Bevel
+from bastler.shapes.groove import Groove
+from bastler.shapes.removal import Removal
+from conftest import many
 
 NAMED: dict[str, Any] = {"id": "p", "name": "p"}
 
@@ -93,3 +100,36 @@ def test_a_section_shows_steps_at_their_places() -> None:
     pocket = Flat(Box((2, 2, 0), (6, 8, 10)).plan, 5.0)
     profile = depth_profile([pocket], 10.0, (0, 5), (10, 5))
     assert [(round(d, 6), z) for d, z in profile] == [(0, 10), (2, 10), (2, 5), (6, 5), (6, 10), (10, 10)]
+
+
+@given(st.data())
+@settings(max_examples=many(40))
+def test_a_section_is_as_high_as_what_is_left_at_each_of_its_points(data: st.DataObject) -> None:
+    """Whatever is gone and however the section lies: flats, stepped holes, bevels and grooves, met or not."""
+    number = partial(st.floats, allow_nan=False)
+    gone: list[Removal] = []
+    for _ in range(data.draw(st.integers(0, 5))):
+        x, y, z = data.draw(number(0.0, 40.0)), data.draw(number(0.0, 30.0)), data.draw(number(-9.0, -1.0))
+        kind = data.draw(st.sampled_from(["flat", "hole", "bevel", "groove"]))
+        if kind == "flat":
+            gone.append(Flat(shapely.box(x, y, x + 7.0, y + 5.0), z))
+        elif kind == "hole":
+            gone.append(Revolved(x, y, ((0.0, z - 2.0), (2.0, z), (2.0, z / 2), (4.0, z / 2), (5.0, 0.0))))
+        elif kind == "bevel":
+            loop = rounded_rectangle(Frame(x, y), 12.0, 8.0, 1.0)
+            gone.append(Bevel((tuple(loop),), 0.0, 1.5, 1.0, 0.01))
+        else:
+            gone.append(Groove(((Line((x, y), (x + 6.0, y + 3.0)),),), 0.0, -2.0, 0.2, 1.0, 0.01))
+    start = (data.draw(number(-3.0, 0.0)), data.draw(number(0.0, 30.0)))
+    end = (data.draw(number(40.0, 44.0)), data.draw(number(0.0, 30.0)))
+    profile = depth_profile(gone, 0.0, start, end)
+    length = math.dist(start, end)
+    assert profile[0][0] == 0.0
+    assert profile[-1][0] == pytest.approx(length)
+    for (d0, z0), (d1, z1) in itertools.pairwise(profile):
+        assert d1 >= d0 - 1e-9
+        if d1 - d0 < 1e-3:
+            continue
+        for d, z in ((d0 + (d1 - d0) * 1e-6, z0), (d1 - (d1 - d0) * 1e-6, z1)):
+            x, y = (start[k] + (end[k] - start[k]) * d / length for k in (0, 1))
+            assert z == pytest.approx(height_at(gone, 0.0, x, y), abs=1e-6)

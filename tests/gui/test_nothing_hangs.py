@@ -1,4 +1,4 @@
-"""What takes too long is seen, stopped and said; what is worked out is not worked out on the thread that answers the machinist."""
+"""What takes too long is seen, stopped and said; nothing is worked out on the thread that answers the machinist."""
 
 from __future__ import annotations
 

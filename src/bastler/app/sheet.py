@@ -6,12 +6,12 @@ Milled parts are shown as plan and section; turned ones as a half section, drawn
 from __future__ import annotations
 
 import itertools
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Any
 
-import shapely
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF, QWheelEvent
+from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF, QTransform, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
 from bastler.app import outline_commands
@@ -25,9 +25,10 @@ from bastler.app.session import SETUP, Session
 from bastler.app.theme import DAY, colour, sans
 from bastler.ask import Question, questions_of
 from bastler.job import edits
+from bastler.job.cutaway import Cutaway, cutaway
 from bastler.job.planned import PlannedStep
 from bastler.job.sketch import setup_sketch
-from bastler.shapes import Box, Flat, Removal, Revolved, depth_profile, floors_joined
+from bastler.shapes import Removal, Revolved
 from bastler.steps import Sketch
 from bastler.units import Kind, number_text
 
@@ -35,6 +36,19 @@ LEFT, RIGHT, TOP, BOTTOM, GAP = 78.0, 84.0, 64.0, 34.0, 118.0
 MOST_ZOOM = 60.0
 SPOT_REACH = 14.0
 """How near to a position a click has to be, in pixels."""
+
+
+@dataclass(frozen=True)
+class Shown:
+    """What is seen of a milled step, as paths in the part's coordinates: what is gone before it, and what it takes away."""
+
+    cutaway: Cutaway
+    floors: Sequence[tuple[Removal, QPainterPath]]
+    gone: Sequence[QPainterPath]
+
+    @staticmethod
+    def of(cutaway: Cutaway, gone: Sequence[Removal]) -> Shown:
+        return Shown(cutaway, [(r, _path(r)) for r in cutaway.floors], [_path(r) for r in gone])
 
 
 class Sheet(QWidget):
@@ -54,6 +68,7 @@ class Sheet(QWidget):
         self.zoom = 1.0
         self.pan = QPointF(0, 0)
         self._grabbed: QPointF | None = None
+        self._kept: tuple[object, Shown] | None = None
         self.turned = HalfSection(self)
         self.outline: OutlineDrawing | None = None
         for signal in (session.job_changed, session.focus_changed, session.proof_changed):
@@ -122,15 +137,26 @@ class Sheet(QWidget):
 
     def _paint_milled(self, painter: QPainter) -> None:
         planned, sketch = self.planned(), self.sketch()
-        before = list(planned.ctx.before) if planned else []
-        self._plan(painter, before, planned, sketch)
+        shown = self._shown(planned, sketch)
+        self._plan(painter, shown, planned, sketch)
         self.paint_outline(painter)
-        self._section(painter, before, planned, sketch)
+        self._section(painter, shown.cutaway)
         self._dims(painter, sketch)
         self._places(painter)
         self._captions(painter)
 
-    def _plan(self, painter: QPainter, before: Sequence[Removal], planned: PlannedStep | None, sketch: Sketch) -> None:
+    def _shown(self, planned: PlannedStep | None, sketch: Sketch) -> Shown:
+        """What is seen of the selected card; as long as it is the same it is kept, whatever is painted."""
+        if planned is None:
+            stock = self.session.plan.ctx.stock
+            if self._kept is None or self._kept[0] is not stock:
+                self._kept = (stock, Shown.of(cutaway(stock, (), (), *sketch.section), ()))
+        elif self._kept is None or self._kept[0] is not planned:
+            assert planned.cutaway is not None
+            self._kept = (planned, Shown.of(planned.cutaway, () if planned.troubles else planned.removals))
+        return self._kept[1]
+
+    def _plan(self, painter: QPainter, shown: Shown, planned: PlannedStep | None, sketch: Sketch) -> None:
         ctx = self.session.plan.ctx
         for jaw in ctx.jaws:
             box = QRectF(self.to_plan(jaw.lo[0], jaw.hi[1]), self.to_plan(jaw.hi[0], jaw.lo[1]))
@@ -144,14 +170,16 @@ class Sheet(QWidget):
         painter.fillPath(outside, QColor(DAY.blue))
         painter.save()
         painter.setClipPath(outside)
-        for removal in sorted(floors_joined(before), key=lambda r: -r.floor):
-            self._gone(painter, removal)
+        origin, one = self.to_plan(0.0, 0.0), self.to_plan(1.0, 1.0)
+        to_plan = QTransform(one.x() - origin.x(), 0, 0, one.y() - origin.y(), origin.x(), origin.y())
+        for removal, path in shown.floors:
+            self._gone(painter, removal, to_plan.map(path))
         painter.restore()
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(QColor(DAY.ink), 1.4))
         painter.drawPath(outside)
-        if planned and not planned.troubles:
-            self._orange_plan(painter, planned)
+        if shown.gone:
+            self._orange_plan(painter, [to_plan.map(path) for path in shown.gone])
         self.spots = {number: self.to_plan(*point) for number, point, _ in sketch.spots}
         for number, point, kept in sketch.spots:
             self._spot(painter, number, point, kept)
@@ -160,23 +188,22 @@ class Sheet(QWidget):
         self._section_line(painter, sketch)
         zero_mark(painter, self.to_plan(0.0, 0.0))
 
-    def _gone(self, painter: QPainter, removal: Removal) -> None:
+    def _gone(self, painter: QPainter, removal: Removal, path: QPainterPath) -> None:
         stock = self.session.plan.ctx.stock
         share = (stock.hi[2] - removal.floor) / max(stock.size[2], 1e-9)
-        path = region_path(removal.region, self.to_plan)
         painter.setPen(QPen(QColor(DAY.ink), 1.0))
         painter.setBrush(between(DAY.metal, "#A3ABB0", share * 1.1))
         painter.drawPath(path)
         if isinstance(removal, Revolved):
             centre_mark(painter, self.to_plan(removal.x, removal.y), removal.radius * self.scale)
 
-    def _orange_plan(self, painter: QPainter, planned: PlannedStep) -> None:
+    def _orange_plan(self, painter: QPainter, gone: Sequence[QPainterPath]) -> None:
         painter.setPen(QPen(QColor(DAY.focus), 1.8))
         painter.setBrush(colour(DAY.removal, 190))
         painter.save()
         painter.setClipRect(self.frame.adjusted(-1, -1, 1, 1))  # around the stock there is nothing to take away
-        for removal in planned.removals:
-            painter.drawPath(region_path(removal.region, self.to_plan))
+        for path in gone:
+            painter.drawPath(path)
         painter.restore()
         painter.setBrush(Qt.BrushStyle.NoBrush)
 
@@ -198,28 +225,24 @@ class Sheet(QWidget):
         painter.setPen(QColor(DAY.ink))
         painter.drawText(QPointF(b.x() + 18, b.y() + 5), "A")
 
-    def _section(self, painter: QPainter, before: Sequence[Removal], planned: PlannedStep | None, sketch: Sketch) -> None:
+    def _section(self, painter: QPainter, shown: Cutaway) -> None:
         stock = self.session.plan.ctx.stock
         top, bottom = stock.hi[2], stock.lo[2]
         width = stock.size[0]
         self.cut = QRectF(self.to_section(0.0, top), self.to_section(width, bottom))
-        start, end = sketch.section
-        before = [*before, *beside(stock)]
-        now = _clipped(depth_profile(before, top, start, end), bottom)
-        gone = list(planned.removals) if planned and not planned.troubles else []
-        after = _clipped(depth_profile([*before, *gone], top, start, end), bottom) if gone else now
+        now, after = shown.now, shown.after
         body = _polygon(now, bottom, self.to_section)
         painter.fillPath(body, QColor(DAY.metal))
         hatch(painter, body, "#9AA3A8")
-        if gone:
+        if shown.new:
             rest = _polygon(after, bottom, self.to_section)
             painter.fillPath(body.subtracted(rest), QColor(DAY.removal))
         self._blue(painter, now, top, bottom, width)
         painter.setPen(QPen(QColor(DAY.ink), 1.3))
         painter.drawPolyline(QPolygonF([self.to_section(d, z) for d, z in now]))
-        if gone:
-            painter.setPen(QPen(QColor(DAY.focus), 1.8))
-            self._changed(painter, now, after)
+        painter.setPen(QPen(QColor(DAY.focus), 1.8))
+        for a, b in shown.new:
+            painter.drawLine(self.to_section(*a), self.to_section(*b))
         zero = self.to_section(-stock.lo[0], 0.0)
         if self.cut.left() - 1 <= zero.x() <= self.cut.right() + 1:
             zero_mark(painter, zero, 6)
@@ -239,16 +262,6 @@ class Sheet(QWidget):
             if z0 > bottom + 1e-9 and z1 > bottom + 1e-9 and d1 > d0:
                 a, b = self.to_section(d0, bottom), self.to_section(d1, bottom)
                 painter.drawLine(QPointF(a.x(), a.y() - 2), QPointF(b.x(), b.y() - 2))
-
-    def _changed(self, painter: QPainter, now: Sequence[tuple[float, float]], after: Sequence[tuple[float, float]]) -> None:
-        """The new outline, where it is new."""
-        for (d0, z0), (d1, z1) in itertools.pairwise(after):
-            if d1 - d0 > 1e-9:
-                new = (z0 + z1) / 2 < _height(now, (d0 + d1) / 2) - 1e-6
-            else:
-                new = min(z0, z1) < _height(now, d0, min) - 1e-6
-            if new:
-                painter.drawLine(self.to_section(d0, z0), self.to_section(d1, z1))
 
     def paint_outline(self, painter: QPainter) -> None:
         """The outline of the selected step, whole or not."""
@@ -469,25 +482,13 @@ class Sheet(QWidget):
         self.update()
 
 
-def beside(stock: Box) -> list[Removal]:
-    """Around a disc there is nothing, whatever the box that it stands in."""
-    if not stock.round:
-        return []
-    return [Flat(shapely.box(*stock.plan.bounds).difference(stock.plan), stock.lo[2])]
-
-
-def _height(profile: Sequence[tuple[float, float]], d: float, pick: Callable[[list[float]], float] = max) -> float:
-    """The height of a section profile at a distance; at a step the higher side, or the one that is picked."""
-    found = [
-        z0 if d1 == d0 else z0 + (z1 - z0) * (d - d0) / (d1 - d0)
-        for (d0, z0), (d1, z1) in itertools.pairwise(profile)
-        if d0 - 1e-9 <= d <= d1 + 1e-9
-    ]
-    return pick(found) if found else float("-inf")
-
-
-def _clipped(profile: Sequence[tuple[float, float]], bottom: float) -> list[tuple[float, float]]:
-    return [(d, max(z, bottom)) for d, z in profile]
+def _path(removal: Removal) -> QPainterPath:
+    """A removal seen from above."""
+    if not isinstance(removal, Revolved):
+        return region_path(removal.region, QPointF)
+    path = QPainterPath()
+    path.addEllipse(QPointF(removal.x, removal.y), removal.radius, removal.radius)
+    return path
 
 
 def _polygon(profile: Sequence[tuple[float, float]], bottom: float, to_pixels: Any) -> QPainterPath:

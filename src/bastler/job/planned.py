@@ -11,8 +11,10 @@ from typing import Any
 import msgspec
 
 from bastler.ask import Trouble, filled, questions_of
+from bastler.job.cutaway import Cutaway, cutaway, middle_of
 from bastler.job.document import AnySetup, Job
 from bastler.job.parts import PartAt
+from bastler.shapes import Box
 from bastler.steps import Step
 from bastler.units import MM_PER_INCH
 
@@ -50,6 +52,15 @@ class PlannedStep:
         if self.unfilled or getattr(self.ctx.stock, "is_empty", False):
             return None
         return self.filled.sketch(self.ctx)
+
+    @cached_property
+    def cutaway(self) -> Cutaway | None:
+        """What the sheet shows of a milled step, in plan and section; None for one that is turned."""
+        stock = self.ctx.stock
+        if not isinstance(stock, Box):
+            return None
+        start, end = self.sketch.section if self.sketch else middle_of(stock)
+        return cutaway(stock, self.ctx.before, () if self.troubles else self.removals, start, end)
 
 
 def setup_address(field: str) -> str:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+from bastler.job.cutaway import middle_of
 from bastler.job.planned import Plan
 from bastler.shapes import Box
 from bastler.steps import Dim, Sketch, TurnSketch
@@ -34,7 +35,6 @@ def setup_sketch(plan: Plan) -> Sketch:
     """Section through the middle of the stock, with the dimensions of block, zero and jaws."""
     stock, setup = plan.ctx.stock, plan.setup
     lo, hi = stock.lo, stock.hi
-    middle = stock.centre[1]
     width = hi[0] - lo[0]
     dims = [
         *_outside(stock),
@@ -48,7 +48,7 @@ def setup_sketch(plan: Plan) -> Sketch:
         dims.append(Dim("zero_y", "plan", "along y", front, (0.0, 0.0), 1))
     if plan.ctx.jaws and setup.grip:
         dims.append(Dim("grip", "section", "depth", (0.0, lo[2] + setup.grip), (0.0, lo[2]), -1))
-    return Sketch(section=((lo[0], middle), (hi[0], middle)), dims=tuple(dims))
+    return Sketch(section=middle_of(stock), dims=tuple(dims))
 
 
 def _outside(stock: Box) -> list[Dim]:

@@ -10,8 +10,11 @@ import functools
 import itertools
 import math
 from collections.abc import Sequence
+from typing import Any
 
 import msgspec
+import numpy as np
+import shapely
 from shapely.geometry import LineString, Point, Polygon
 
 from bastler.shapes.bevel import Bevel
@@ -106,19 +109,42 @@ def depth_profile(
     length = math.dist(start, end)
     if length == 0:
         return []
+    line = LineString([start, end])
+    met = [r for r in removals if _near(r, line)]
     ux, uy = (end[0] - start[0]) / length, (end[1] - start[1]) / length
     cuts = {0.0, length}
-    for removal in removals:
+    for removal in met:
         cuts.update(_crossings(removal, start, end, (ux, uy), length))
-    ordered = sorted(cuts)
-    profile: list[tuple[float, float]] = []
-    for a, b in itertools.pairwise(ordered):
-        if b - a < 1e-9:
-            continue
-        for s in (a + (b - a) * 1e-6, b - (b - a) * 1e-6):
-            z = height_at(removals, top, start[0] + ux * s, start[1] + uy * s)
-            profile.append((a if s < (a + b) / 2 else b, z))
-    return profile
+    edges = np.array(sorted(cuts))
+    a, b = edges[:-1], edges[1:]
+    wide = b - a >= 1e-9
+    a, b = a[wide], b[wide]
+    inside = np.column_stack([a + (b - a) * 1e-6, b - (b - a) * 1e-6]).ravel()
+    points = np.column_stack([start[0] + ux * inside, start[1] + uy * inside])
+    heights = np.full(len(points), top)
+    for removal in met:
+        heights = np.minimum(heights, heights_at(removal, points))
+    return list(zip(np.column_stack([a, b]).ravel().tolist(), heights.tolist(), strict=True))
+
+
+def heights_at(removal: Removal, points: Any) -> Any:
+    """Heights (n,) of what a removal leaves at points (n, 2); infinite outside it."""
+    if isinstance(removal, Revolved):
+        r = np.hypot(points[:, 0] - removal.x, points[:, 1] - removal.y)
+        radii, heights = np.array(removal.profile).T
+        return np.where(r <= removal.radius, np.interp(r, radii, heights), np.inf)
+    if isinstance(removal, Groove):
+        z = removal.heights(points)
+        return np.where(z <= removal.top, z, np.inf)
+    inside = shapely.intersects_xy(removal.region, points[:, 0], points[:, 1])
+    return np.where(inside, removal.floor if isinstance(removal, Flat) else removal.heights(points), np.inf)
+
+
+def _near(removal: Removal, line: LineString) -> bool:
+    """Can a line meet a removal?"""
+    if isinstance(removal, Revolved):
+        return bool(line.distance(Point(removal.x, removal.y)) <= removal.radius)
+    return bool(shapely.box(*removal.region.bounds).intersects(line)) if not removal.region.is_empty else False
 
 
 def _crossings(
