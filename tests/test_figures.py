@@ -188,7 +188,7 @@ def test_polygon_pockets_of_any_size(data: st.DataObject) -> None:
     clean(sound(made(step)))
 
 
-@settings(max_examples=many(12))
+@settings(max_examples=many(8))
 @given(st.data())
 def test_bosses_of_any_size(data: st.DataObject) -> None:
     kind = data.draw(st.sampled_from([RoundBoss, RectangularBoss, PolygonBoss]))

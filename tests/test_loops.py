@@ -154,7 +154,7 @@ def test_the_limit_is_kept_in_any_outline(radii: list[float], cutting: str, angl
     assert worst <= limit + BLUR
 
 
-@settings(max_examples=many(5))
+@settings(max_examples=many(4))
 @given(
     st.lists(st.floats(14.0, 27.0), min_size=3, max_size=7),
     st.sampled_from(["end-10", "end-6", "end-4"]),

@@ -151,7 +151,7 @@ def test_a_new_step_proves_with_its_proposed_answers(kind: str) -> None:
             assert [r for r in proof.remarks if r.level == "stop"] == [], (unit, machine, proof.remarks)
 
 
-@settings(max_examples=many(16))
+@settings(max_examples=many(10))
 @given(st.data())
 def test_a_slip_of_the_finger_is_said_and_never_hangs(data: st.DataObject) -> None:
     """Any number in any field, as long as its own bounds let it be typed: the job plans, and proves or says why not."""

@@ -227,7 +227,7 @@ def test_the_rest_is_taken_by_a_sharper_tip(angle: float, floor: float) -> None:
     assert rest in {s.step for s in after.stages}
 
 
-@settings(max_examples=many(24))
+@settings(max_examples=many(14))
 @given(st.data())
 def test_a_slip_of_the_finger_is_said_and_never_hangs(data: st.DataObject) -> None:
     """Any number in any field, as long as its own bounds let it be typed: the job plans, and proves or says why not."""

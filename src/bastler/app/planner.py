@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import logging
 import threading
+import time
 from concurrent.futures import Future
 from functools import partial
 
@@ -21,6 +22,8 @@ PATIENCE = 0.12
 """Seconds that the window waits for a plan: as long as a key press may take."""
 MOST_AT_ONCE = 4
 """Plans that are being made at the same time; a newer one waits for an older to end."""
+QUIET = 0.5
+"""Seconds without a newer plan after which what the sheet may be asked for next is made."""
 
 
 class Planner(QObject):
@@ -68,9 +71,10 @@ class Planner(QObject):
                 made.set_exception(error)
                 return
             made.set_result(found)
-            for step in found.steps:
-                if number == self._newest:
-                    _sketched(step)
+        time.sleep(QUIET)  # what was asked for comes first
+        for step in found.steps:
+            if number == self._newest:
+                _sketched(step)
 
     def _late(self, number: int, made: Future[Plan]) -> None:
         if number == self._newest:
