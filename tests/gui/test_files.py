@@ -219,6 +219,41 @@ def test_a_full_disk_is_seen_and_stays_seen_until_there_is_room(demo: Hands, mon
     assert b"Half done" in copies()[0].read_bytes()
 
 
+@pytest.mark.parametrize("leave", ["close", "new", "start", "open"])
+def test_what_the_disk_does_not_take_is_not_left_at_the_first_wish(
+    demo: Hands, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, leave: str
+) -> None:
+    def full(*_: object) -> None:
+        raise OSError(28, "No space left on device")
+
+    window, other = demo.window, saved_part(tmp_path)
+
+    def go() -> None:
+        if leave == "open":
+            window.open_path(other)
+        elif leave == "close":
+            window.close()
+        else:
+            demo.press(Qt.Key.Key_N if leave == "new" else Qt.Key.Key_W, CTRL)
+
+    def gone() -> bool:
+        return not window.isVisible() or not window.session.has_job or window.session.job.name != "Half done"
+
+    with monkeypatch.context() as disk:
+        disk.setattr("bastler.job.kept.write_whole", full)
+        window.session.answer("job.name", "Half done")
+        go()
+        assert not gone()
+        assert "Once more leaves this job and loses" in window.alarm.text()
+        assert "the disk is full" in window.alarm.text()
+        assert window.alarm.isVisible()
+        window.session.answer("step:s2.depth", 5.0)  # what is typed on is asked about anew
+        go()
+        assert not gone()
+        go()
+        assert gone()
+
+
 # -- saving -----------------------------------------------------------------------------------------------------------------
 
 

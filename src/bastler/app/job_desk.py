@@ -54,6 +54,7 @@ class JobDesk(QObject):
         self.recovery = Recovery(self.session)
         self.kept: dict[str, Kept] = {}
         self._held: Held | None = None
+        self._warned: Job | None = None
         threading.Thread(target=_tidied, args=(window.settings,), name="tidying", daemon=True).start()
 
     # -- beginning and opening ------------------------------------------------------------------------------------
@@ -102,6 +103,8 @@ class JobDesk(QObject):
     ) -> None:
         """A job takes the place of the one before, which is kept if it is in no file. `saved` and `stamp` are what its file
         holds, `ident` is that of the kept copy it comes from."""
+        if not self.may_leave():
+            return
         self.leave()
         self.session.open(job, path, saved=saved, stamp=stamp, taken_up=bool(ident))
         self.recovery.begin(ident)
@@ -187,6 +190,8 @@ class JobDesk(QObject):
 
     def close_job(self) -> None:
         """Back to the start. What is in no file is kept and offered there."""
+        if not self.may_leave():
+            return
         self.leave()
         self.session.leave()
         self.window.show_start()
@@ -195,6 +200,24 @@ class JobDesk(QObject):
         """The window closes."""
         self.recovery.close()
         self._unmark()
+
+    def may_leave(self) -> bool:
+        """Is what is in no file kept? Where the disk refuses to, the job is left when that is asked for a second time."""
+        session = self.session
+        if not session.has_job or not session.dirty or session.untouched:
+            return True
+        self.recovery.keep()
+        if not self.recovery.trouble or self._warned is session.job:
+            return True
+        self._warned = session.job
+        self.window.show_alarm()
+        return False
+
+    @property
+    def warning(self) -> str:
+        """What comes of leaving once more; empty where nobody has wished to leave what is not kept."""
+        asked = bool(self.recovery.trouble) and self._warned is self.session.job
+        return "Once more leaves this job and loses what is in no file." if asked else ""
 
     # -- details ----------------------------------------------------------------------------------------------------
 

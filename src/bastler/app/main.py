@@ -17,6 +17,7 @@ from bastler.app.theme import icon, load_fonts, sans, style_sheet
 log = logging.getLogger("bastler")
 
 
+NAME = "Bastler"
 SWITCH_SECONDS = 0.001
 """How long a thread may keep the interpreter: a kernel that comes back from its work waits at most this long for it."""
 
@@ -25,8 +26,10 @@ def make_application() -> QApplication:
     """The one QApplication, dressed."""
     sys.setswitchinterval(SWITCH_SECONDS)
     existing = QApplication.instance()
+    if isinstance(existing, QApplication) and existing.applicationName() == NAME:
+        return existing
     app = existing if isinstance(existing, QApplication) else QApplication(sys.argv[:1])
-    app.setApplicationName("Bastler")
+    app.setApplicationName(NAME)
     app.setDesktopFileName("bastler")
     load_fonts()
     app.setFont(sans(13))

@@ -288,7 +288,9 @@ class MainWindow(QMainWindow):
     def _dress(self) -> None:
         app = QApplication.instance()
         if isinstance(app, QApplication):
-            app.setStyleSheet(style_sheet(gloves=self.settings.gloves))
+            sheet = style_sheet(gloves=self.settings.gloves)
+            if app.styleSheet() != sheet:  # to dress every widget anew takes a while
+                app.setStyleSheet(sheet)
         self.pad.setVisible(self.settings.gloves)
         self.strip.make_large(self.settings.gloves)
         QTimer.singleShot(50, self.questions.show_focus)
@@ -322,7 +324,7 @@ class MainWindow(QMainWindow):
 
     def show_alarm(self) -> None:
         """What is not being kept, until it is again."""
-        text = " ".join(filter(None, (self.jobs.recovery.trouble, self.shop_keeper.trouble)))
+        text = " ".join(filter(None, (self.jobs.recovery.trouble, self.shop_keeper.trouble, self.jobs.warning)))
         self.alarm.setText(text)
         self.alarm.setVisible(bool(text))
 
@@ -514,7 +516,11 @@ class MainWindow(QMainWindow):
     # -- the end ------------------------------------------------------------------------------------------------------
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
-        """Nothing is asked: what is in no file is kept and offered at the next start."""
+        """Nothing is asked: what is in no file is kept and offered at the next start. Only where the disk does not take it the
+        first wish is turned down."""
+        if event is not None and not self.jobs.may_leave():
+            event.ignore()
+            return
         self.jobs.close()
         self.shop_keeper.leave()
         self.session.stop()
