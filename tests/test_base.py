@@ -1,6 +1,5 @@
-"""The programs and proofs of the samples as they were when the layout began to change: what is only moved about changes none of them.
-
-`python tests/test_base.py` writes them anew, for a change that is meant to be one."""
+"""The programs and proofs of the samples as they were when the layout began to change: moving things about changes none of
+them. `python tests/test_base.py` writes them anew, for a change that is meant to be one."""
 
 from __future__ import annotations
 
@@ -29,7 +28,7 @@ def found(name: str) -> tuple[str, dict[str, Any]]:
 
 def differs(a: Any, b: Any, place: str = "") -> list[str]:
     """Where two reports say something else."""
-    if isinstance(a, float) and isinstance(b, float | int) or isinstance(b, float) and isinstance(a, int):
+    if (isinstance(a, float) and isinstance(b, float | int)) or (isinstance(b, float) and isinstance(a, int)):
         return [] if a == pytest.approx(b, rel=SAME, abs=SAME) else [f"{place}: {b} is now {a}"]
     if isinstance(a, dict) and isinstance(b, dict) and a.keys() == b.keys():
         return [text for key in a for text in differs(a[key], b[key], f"{place}.{key}")]

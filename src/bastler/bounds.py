@@ -37,3 +37,6 @@ BLOCKS = Bound(100_000, "lines with words other than motion")
 IN_A_BLOCK = Bound(20_000, "moves in one cycle")
 """Pecks, passes and rows that one line of a program makes."""
 BITES = Bound(500, "passes of a thread")
+TURNS = Bound(5_000, "turns of the work in one pass of a thread")
+LARGEST_NUMBER = 1e9
+"""Of any answer, in whatever unit: beyond it sums lose what machines can hold."""

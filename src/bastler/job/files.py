@@ -11,6 +11,7 @@ from typing import Any
 
 import msgspec
 
+from bastler.bounds import LARGEST_NUMBER
 from bastler.disk import read_bounded, reason_of, write_whole
 from bastler.job.document import FORMAT_VERSION, Job
 from bastler.job.faults import unfounded
@@ -67,7 +68,10 @@ def stamp_at(path: Path) -> bytes:
 def read_job_text(data: bytes) -> Job:
     """The job in the text of a file. Raises JobFileError."""
     try:
-        job = msgspec.convert(_today(msgspec.json.decode(data)), type=Job)
+        found = msgspec.json.decode(data)
+        if place := _too_large(found):
+            raise JobFileError("No machine takes a number as large as that.", place)
+        job = msgspec.convert(_today(found), type=Job)
     except msgspec.ValidationError as error:
         reason, _, place = str(error).partition(" - at `")
         raise JobFileError(f"{reason}.", place.rstrip("`") or "$") from error
@@ -92,6 +96,17 @@ def _today(found: Any) -> Any:
     if now.get("version") in (1, 2):
         now["version"] = FORMAT_VERSION
     return now
+
+
+def _too_large(found: Any, place: str = "$") -> str:
+    """The place of the first number that is none for any answer; empty where there is none."""
+    if isinstance(found, int | float):
+        return place if abs(found) > LARGEST_NUMBER else ""
+    if isinstance(found, dict):
+        return next((p for key, value in found.items() if (p := _too_large(value, f"{place}.{key}"))), "")
+    if isinstance(found, list):
+        return next((p for k, value in enumerate(found) if (p := _too_large(value, f"{place}[{k}]"))), "")
+    return ""
 
 
 def _check(job: Job) -> None:

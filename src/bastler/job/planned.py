@@ -11,6 +11,7 @@ from typing import Any
 import msgspec
 
 from bastler.ask import Trouble, filled, questions_of
+from bastler.bounds import STEPS
 from bastler.job.cutaway import Cutaway, cutaway, middle_of
 from bastler.job.document import AnySetup, Job
 from bastler.job.parts import PartAt
@@ -123,6 +124,11 @@ def references(owner: AnySetup | Step) -> set[str]:
     """The ids of the patterns and outlines that a step or a setup uses."""
     own = {getattr(owner, name, None) for name in ("pattern", "outline", "forged")}
     return {ident for ident in own | {c.outline for c in getattr(owner, "islands", ())} if ident}
+
+
+def beyond(job: Job, ctx: Any) -> tuple[PlannedStep, ...]:
+    """The steps beyond the bound of a holding, as they are: the job has a fault, and nothing of it is cut."""
+    return tuple(PlannedStep(step, step, ctx, (), (), ()) for step in job.steps[STEPS.most :])
 
 
 class Known:

@@ -9,13 +9,13 @@ from typing import Any
 import msgspec
 
 from bastler.ask import Trouble, problems
-from bastler.bounds import POSITIONS
+from bastler.bounds import POSITIONS, STEPS
 from bastler.job.able import able_troubles
 from bastler.job.document import Job, Setup, jaw_thickness
 from bastler.job.faults import faulty_tools, job_faults
 from bastler.job.forms import card_troubles
 from bastler.job.parts import part_troubles, parts_of
-from bastler.job.planned import Known, Plan, PlannedStep, fill_setup
+from bastler.job.planned import Known, Plan, PlannedStep, beyond, fill_setup
 from bastler.job.scaling import scaled_step
 from bastler.job.turn_planning import plan_turning
 from bastler.shapes import PlanOutline, Removal
@@ -82,7 +82,7 @@ def plan(job: Job, old: Plan | None = None) -> Plan:
     known = Known(job, old)
     planned: list[PlannedStep] = []
     gone: tuple[Removal, ...] = ()
-    for step in job.setup.steps:
+    for step in job.setup.steps[: STEPS.most]:
         if isinstance(step, Repeat):
             done = _plan_repeat(step, planned, ctx.behind(gone), sound=not troubles)
             gone += done.removals
@@ -92,7 +92,7 @@ def plan(job: Job, old: Plan | None = None) -> Plan:
         gone += done.removals
         planned.append(done)
     parts = parts_of(setup) if not troubles else parts_of(msgspec.structs.replace(setup, parts="one"))
-    return Plan(job, setup, ctx, troubles, tuple(planned), parts)
+    return Plan(job, setup, ctx, troubles, (*planned, *beyond(job, ctx)), parts)
 
 
 def _again(done: PlannedStep | None, ctx: Context) -> PlannedStep | None:

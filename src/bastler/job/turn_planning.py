@@ -10,11 +10,12 @@ import msgspec
 import shapely
 
 from bastler.ask import Trouble, problems
+from bastler.bounds import STEPS
 from bastler.job.able import able_troubles
 from bastler.job.document import Job, TurnSetup
 from bastler.job.faults import faulty_tools, job_faults
 from bastler.job.forms import card_troubles
-from bastler.job.planned import Known, Plan, PlannedStep, fill_setup
+from bastler.job.planned import Known, Plan, PlannedStep, beyond, fill_setup
 from bastler.shapes import TurnedOutline
 from bastler.shapes.united import united
 from bastler.steps import Step, TurnContext, fill, troubles_of
@@ -59,15 +60,15 @@ def plan_turning(job: Job, old: Plan | None) -> Plan:
     setup, ctx = fill_setup(job), turn_context(job)
     assert isinstance(setup, TurnSetup)
     troubles = tuple(problems(setup) or setup.troubles(dict(ctx.outlines)) or card_troubles(job.card)) or job_faults(job)
-    planned: list[PlannedStep] = Known(job, old).head(job.setup.steps)
+    planned: list[PlannedStep] = Known(job, old).head(job.setup.steps[: STEPS.most])
     turret = Turret(ctx.card.stations, ctx.tools)
     for done in planned:
         if done.step.on and not done.troubles:
             turret.take(done.filled.tools_used())
-    for step in job.setup.steps[len(planned) :]:
+    for step in job.setup.steps[len(planned) : STEPS.most]:
         stock, wanted = _behind(planned[-1]) if planned else (ctx.raw, ctx.raw)
         planned.append(_plan_step(step, replace(ctx, stock=stock, wanted=wanted), turret, sound=not troubles))
-    return Plan(job, setup, replace(ctx, tools=turret.tools()), troubles, tuple(planned))
+    return Plan(job, setup, replace(ctx, tools=turret.tools()), troubles, (*planned, *beyond(job, ctx)))
 
 
 def _behind(done: PlannedStep) -> tuple[Any, Any]:

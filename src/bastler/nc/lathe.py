@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 
+from bastler.bounds import TURNS
 from bastler.nc import codes
 from bastler.nc.bending import TURNED, bent
 from bastler.nc.block import Block
@@ -242,11 +243,13 @@ class LatheInterpreter(Interpreter):
         if self.cycle.get("lead", 0.0) <= 0.0:
             self.say(block.line, "lead-missing", f"G{self.cycle_code} needs the lead of the thread in F.", block.column("G"))
             return
-        self.tied_move(block.line, self._target(block), self.cycle["lead"])
+        self.tied_move(block, self._target(block), self.cycle["lead"])
 
-    def tied_move(self, line: int, target: Point, lead: float) -> None:
+    def tied_move(self, block: Block, target: Point, lead: float) -> None:
         """One move tied to the spindle, in the program's coordinates."""
-        self._go(line, target, 1.0, lead)
+        if self.too_many(block, math.dist(self.state[:3], target) / lead, TURNS):
+            return
+        self._go(block.line, target, 1.0, lead)
         self.rows.tied(lead)
 
     def _steer(self, block: Block) -> None:

@@ -103,7 +103,7 @@ def _thread(run: LatheInterpreter, block: Block, words: dict[str, float], kept: 
         r1 = x + outward * (depth - bite)
         _rapid(run, block.line, start_r, z0)
         _rapid(run, block.line, r1 + taper, z0)
-        run.tied_move(block.line, (r1, 0.0, z), lead)
+        run.tied_move(block, (r1, 0.0, z), lead)
         _rapid(run, block.line, start_r, z)
         _rapid(run, block.line, start_r, start_z)
 
@@ -262,8 +262,8 @@ def tap(run: LatheInterpreter, block: Block) -> None:
     _rapid(run, block.line, 0.0, max(near, back))
     _rapid(run, block.line, 0.0, near)
     # the control turns the spindle back within the cycle, in step: no coasting, no event
-    run.tied_move(block.line, (0.0, 0.0, bottom), lead)
-    run.tied_move(block.line, (0.0, 0.0, near), lead)
+    run.tied_move(block, (0.0, 0.0, bottom), lead)
+    run.tied_move(block, (0.0, 0.0, near), lead)
     _rapid(run, block.line, 0.0, max(near, back))
 
 

@@ -52,5 +52,17 @@ class Program(msgspec.Struct, frozen=True):
 
 
 def _changes_tool(line: str) -> bool:
-    bare = re.sub(r"\(.*?\)|;.*", "", line).upper()
-    return re.search(r"M0?6(?!\d)", bare) is not None
+    return re.search(r"M0?6(?!\d)", _without_comments(line).upper()) is not None
+
+
+def _without_comments(line: str) -> str:
+    """A line without what stands in brackets or behind a semicolon. In one go: brackets without an end may be many."""
+    parts = []
+    while line:
+        part, open_, line = line.partition("(")
+        code, semicolon, _ = part.partition(";")
+        parts.append(code)
+        if semicolon or not open_:
+            break
+        _, _, line = line.partition(")")
+    return " ".join(parts)

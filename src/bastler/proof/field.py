@@ -24,6 +24,8 @@ from bastler.shapes import Box
 Heights = NDArray[np.float32]
 MOST_CELLS = 1_600_000
 """About as many cells as can be cut while someone types."""
+LIMIT = 16 * MOST_CELLS
+"""No field has more, however fine it is wanted."""
 FINEST = 0.02
 UNDER = 0.25
 """How much of a cell a rim has taken that has not taken its middle: between nothing and a half."""
@@ -51,7 +53,8 @@ class Grid:
         if cell_mm is None:
             free = math.sqrt(sx * sy / MOST_CELLS) / mm
             cell_mm = max(math.ceil(free * 50 - 0.05) / 50, FINEST)
-        nx, ny = max(1, round(sx / (cell_mm * mm))), max(1, round(sy / (cell_mm * mm)))
+        cell = max(cell_mm * mm, math.sqrt(sx * sy / LIMIT))
+        nx, ny = max(1, round(sx / cell)), max(1, round(sy / cell))
         return Grid(stock.lo[0], stock.lo[1], sx / nx, sy / ny, nx, ny, stock.lo[2], stock.hi[2], stock.round)
 
     def fresh(self) -> Heights:
