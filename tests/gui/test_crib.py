@@ -5,13 +5,20 @@ from __future__ import annotations
 from pathlib import Path
 
 import msgspec
-from PyQt6.QtCore import QPoint, Qt
+import pytest
+from PyQt6.QtCore import QPoint, QRectF, Qt
+from PyQt6.QtGui import QImage
 
+from bastler.app.drafting import painting
 from bastler.app.main_window import MainWindow
+from bastler.app.pictures import draw_tool
 from bastler.app.shop_keeper import shop_path
+from bastler.ask import questions_of
 from bastler.job import plan
+from bastler.job.samples import sample
 from bastler.tools import new_tool
 from bastler.tools.lists import csv_list, read_list
+from bastler.units import Kind
 
 from .conftest import ALT, CTRL, NONE, Hands, QTest
 
@@ -171,3 +178,22 @@ def test_a_material_of_its_own(hands: Hands) -> None:
     assert session.plan.ctx.material.kc11 == 900
     assert plan(session.job).job.material.name == "Sea brass"
     assert session.job.materials == session.shop.materials
+
+
+@pytest.mark.parametrize("name", ["winch-base", "drum-spindle", "bearing-cap"])
+def test_a_tool_with_any_number_in_it_is_named_and_painted(name: str, hands: Hands) -> None:
+    """As it is while it is typed, or as an old file brings it: a shape or a mark, and nothing is raised."""
+    picture, image = hands.window.crib.picture, QImage(120, 120, QImage.Format.Format_ARGB32_Premultiplied)
+    picture.resize(240, 160)
+    for tool in {t.kind: t for t in sample(name).tools}.values():
+        for question in questions_of(type(tool)):
+            values: tuple[object, ...] = ("", "²", "x" * 200) if question.picks == "word" else (0.0, -1.0, 1e-9, 1e9)
+            for value in values if question.kind is not None or question.picks == "word" else ():
+                whole = question.kind is Kind.COUNT and isinstance(value, float)
+                changed = msgspec.structs.replace(tool, **{question.name: int(value) if whole else value})  # type: ignore[call-overload]
+                with painting(image) as painter:
+                    draw_tool(painter, changed, QRectF(0, 0, 120, 120), 2.0)
+                picture.show_tool(changed)
+                picture.grab()
+                assert changed.says
+    hands.window.crib.picture.show_tool(None)

@@ -8,17 +8,19 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QPushButton
+from PyQt6.QtCore import QEvent, Qt
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QApplication, QPushButton
 
 from bastler.app import planner
 from bastler.app import session as sessions
 from bastler.job import Job
+from bastler.job.kept import between
 from bastler.proof import Prover
 from bastler.shapes import drawn as drawing
 from bastler.steps import RectangularPocket
 
-from .conftest import ALT, CTRL, Hands
+from .conftest import ALT, CTRL, NONE, Hands, QTest
 
 DEEP = "step:s2.depth"
 PROVE = Prover.prove
@@ -187,3 +189,47 @@ def test_gloves_can_press_stop(demo: Hands, hanging: threading.Event) -> None:
     assert halt.geometry().right() < right.geometry().left()
     assert right.geometry().right() <= demo.window.width()
     demo.press(Qt.Key.Key_G, CTRL)
+
+
+def write(text: str) -> None:
+    """Signs as an input method sends them: no key of the test library has them."""
+    for sign in text:
+        widget = QApplication.focusWidget()
+        assert widget is not None
+        QApplication.sendEvent(widget, QKeyEvent(QEvent.Type.KeyPress, 0, NONE, sign))
+    QTest.qWait(5)
+
+
+def test_signs_of_other_scripts_are_looked_for_and_typed(demo: Hands) -> None:
+    """A search takes digits as places of tiles: those that are digits to some functions alone are none."""
+    before = demo.window.session.job
+    for text in ("²", "٣", "\u202e", "½", "<b>"):
+        demo.press(Qt.Key.Key_Insert)
+        write(text)
+        demo.press(Qt.Key.Key_Escape)
+        demo.window.questions.take_focus(DEEP)
+        write(text)
+        demo.press(Qt.Key.Key_Escape)
+        assert demo.window.session.job == before, (text, between(before, demo.window.session.job))
+
+
+def test_an_insert_s_code_is_typed_sign_by_sign_with_the_tool_in_sight(hands: Hands) -> None:
+    """At each sign the code is none yet: that is said, the tool is painted as it was, nothing is raised."""
+    hands.window.open_choice("sample:drum-spindle")
+    hands.proved()
+    session = hands.window.session
+    tool = next(t for t in session.job.tools if getattr(t, "insert", ""))
+    hands.press(Qt.Key.Key_2, ALT)
+    hands.window.crib.select("tools", tool.id)
+    hands.window.crib.form.rows[f"tool:{tool.id}.insert"].take_focus()
+    for sign in "DNMG²150404":
+        write(sign)
+        hands.window.grab()
+    for _ in "²150404":
+        hands.press(Qt.Key.Key_Backspace)
+        hands.window.grab()
+    hands.type("150404")
+    hands.press(Qt.Key.Key_Return)
+    hands.proved()
+    now = session.job.tool(tool.id)
+    assert getattr(now, "insert", "") in ("DNMG150404", getattr(tool, "insert", ""))

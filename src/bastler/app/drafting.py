@@ -2,16 +2,28 @@
 
 from __future__ import annotations
 
+import contextlib
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from typing import Any
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QPaintDevice, QPainter, QPainterPath, QPen, QPolygonF
 
 from bastler.app.theme import DAY
 
 Map = Callable[[float, float], QPointF]
+
+
+@contextlib.contextmanager
+def painting(device: QPaintDevice) -> Iterator[QPainter]:
+    """A painter with smooth edges that has ended whatever happens: one that outlives its widget takes the program with it."""
+    painter = QPainter(device)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    try:
+        yield painter
+    finally:
+        painter.end()
 
 
 def region_path(region: Any, to_pixels: Map) -> QPainterPath:

@@ -10,9 +10,10 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QPushButton, QVBoxLayout, QWidget
 
+from bastler.app.drafting import painting
 from bastler.app.fields import NumberField
 from bastler.app.labels import Label
 from bastler.app.outline_drawing import pixels_between
@@ -72,27 +73,25 @@ class Canvas(QWidget):
         return [QPolygonF([self._to(x + a, y + b) for a, b in ring]) for x, y in part.centres]
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), QColor(DAY.field))
-        painter.setPen(QPen(QColor(DAY.hairline), 1))
-        painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
-        self._fit()
-        for k, part in enumerate(self.parts):
-            on, here = k in self.picked, k == self.at
-            painter.setPen(QPen(QColor(DAY.focus if on or here else DAY.ink), 2.6 if here else 1.8 if on else 1.2))
-            filled = on and (isinstance(part, Circles) or part.closed)
-            painter.setBrush(colour(DAY.removal, 190) if filled else Qt.BrushStyle.NoBrush)
-            for line in self._lines(part):
-                if filled:
-                    painter.drawPolygon(line)
-                else:
-                    painter.drawPolyline(line)
-        if not self.parts:
-            painter.setPen(QColor(DAY.soft))
-            painter.setFont(sans(14))
-            painter.drawText(QRectF(self.rect()), Qt.AlignmentFlag.AlignCenter, "Nothing in it can be milled along.")
-        painter.end()
+        with painting(self) as painter:
+            painter.fillRect(self.rect(), QColor(DAY.field))
+            painter.setPen(QPen(QColor(DAY.hairline), 1))
+            painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
+            self._fit()
+            for k, part in enumerate(self.parts):
+                on, here = k in self.picked, k == self.at
+                painter.setPen(QPen(QColor(DAY.focus if on or here else DAY.ink), 2.6 if here else 1.8 if on else 1.2))
+                filled = on and (isinstance(part, Circles) or part.closed)
+                painter.setBrush(colour(DAY.removal, 190) if filled else Qt.BrushStyle.NoBrush)
+                for line in self._lines(part):
+                    if filled:
+                        painter.drawPolygon(line)
+                    else:
+                        painter.drawPolyline(line)
+            if not self.parts:
+                painter.setPen(QColor(DAY.soft))
+                painter.setFont(sans(14))
+                painter.drawText(QRectF(self.rect()), Qt.AlignmentFlag.AlignCenter, "Nothing in it can be milled along.")
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None or not self.parts:

@@ -7,7 +7,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF, QTransform, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
-from bastler.app.drafting import zero_mark
+from bastler.app.drafting import painting, zero_mark
 from bastler.app.session import SETUP, Session
 from bastler.app.theme import DAY, colour, sans, tool_hue
 from bastler.app.turn_path import TurnPaths
@@ -98,26 +98,23 @@ class PathView(QWidget):
         return stock.lo[0] + min(xs), stock.lo[1] + min(ys), stock.hi[0] + max(xs), stock.hi[1] + max(ys)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), QColor(DAY.paper))
-        proof = self.session.proof
-        if not self.session.has_job or proof is None or isinstance(proof, TurnProof) != self.session.job.turns:
-            return
-        self._layout()
-        if isinstance(proof, TurnProof):
-            self.turned.paint(painter, proof)
-            painter.end()
-            return
-        self._stock(painter)
-        for stage in proof.stages:
-            if stage.proof.tool is not None:
-                self._stage(painter, stage)
-        self._now(painter)
-        zero_mark(painter, self.to_top.map(QPointF(0, 0)), 7)
-        zero_mark(painter, self.to_front.map(QPointF(0, 0)), 5)
-        self._captions(painter)
-        painter.end()
+        with painting(self) as painter:
+            painter.fillRect(self.rect(), QColor(DAY.paper))
+            proof = self.session.proof
+            if not self.session.has_job or proof is None or isinstance(proof, TurnProof) != self.session.job.turns:
+                return
+            self._layout()
+            if isinstance(proof, TurnProof):
+                self.turned.paint(painter, proof)
+                return
+            self._stock(painter)
+            for stage in proof.stages:
+                if stage.proof.tool is not None:
+                    self._stage(painter, stage)
+            self._now(painter)
+            zero_mark(painter, self.to_top.map(QPointF(0, 0)), 7)
+            zero_mark(painter, self.to_front.map(QPointF(0, 0)), 5)
+            self._captions(painter)
 
     def _stock(self, painter: QPainter) -> None:
         ctx = self.session.plan.ctx

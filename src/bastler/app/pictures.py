@@ -13,6 +13,7 @@ from bastler.app.path_view import tool_outline
 from bastler.app.theme import DAY, sans, tool_hue
 from bastler.app.turned_pictures import TURNED, draw_turn_tool, draw_turned_feature, draw_turned_part
 from bastler.job import Plan
+from bastler.job.faults import fault_of
 from bastler.shapes import Frame
 from bastler.shapes.chain import points_on
 from bastler.shapes.lettering import straight, width_of
@@ -337,7 +338,10 @@ _FEATURES: dict[str, Callable[[QPainter, QRectF], None]] = {
 
 
 def draw_tool(painter: QPainter, tool: AnyTool, box: QRectF, scale: float) -> None:
-    """A tool to scale, tip down, with as much of its holder as there is room for."""
+    """A tool to scale, tip down, with as much of its holder as there is room for; of one that cannot be, that it cannot."""
+    if fault_of(tool):
+        _draw_faulty(painter, box)
+        return
     if isinstance(tool, TurnTool):
         draw_turn_tool(painter, tool, box, scale)
         return
@@ -349,6 +353,20 @@ def draw_tool(painter: QPainter, tool: AnyTool, box: QRectF, scale: float) -> No
         fills = {"edge": tool_hue(tool.station), "shank": DAY.metal, "holder": DAY.jaw}
         painter.setBrush(QColor(fills[what]))
         painter.drawPolygon(to.map(QPolygonF([QPointF(x, z) for x, z in points])))
+    painter.restore()
+
+
+def _draw_faulty(painter: QPainter, box: QRectF) -> None:
+    """In the place of a tool whose numbers or whose code are none, as long as they are: its shape is not known."""
+    painter.save()
+    painter.setPen(QPen(QColor(DAY.stop), 1.2, Qt.PenStyle.DashLine))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    wide = min(box.width(), box.height()) * 0.5
+    place = QRectF(box.center().x() - wide / 2, box.center().y() - wide / 2, wide, wide)
+    painter.drawRect(place)
+    painter.setPen(QColor(DAY.stop))
+    painter.setFont(sans(16, bold=True))
+    painter.drawText(place, Qt.AlignmentFlag.AlignCenter, "?")
     painter.restore()
 
 

@@ -8,6 +8,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QAbstractScrollArea, QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from bastler.app.drafting import painting
 from bastler.app.labels import Label
 from bastler.app.output import OutputPanel
 from bastler.app.remark_bar import RemarkBox
@@ -82,17 +83,15 @@ class Listing(QAbstractScrollArea):
         self._view().update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self._view())
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self._view().rect(), QColor(DAY.panel))
-        proof = self.session.proof
-        bar = self.verticalScrollBar()
-        if proof is None or bar is None:
-            return
-        first = bar.value()
-        for k in range(first, min(first + self._view().height() // LINE + 2, len(proof.program.lines))):
-            self._line(painter, k, (k - first) * LINE)
-        painter.end()
+        with painting(self._view()) as painter:
+            painter.fillRect(self._view().rect(), QColor(DAY.panel))
+            proof = self.session.proof
+            bar = self.verticalScrollBar()
+            if proof is None or bar is None:
+                return
+            first = bar.value()
+            for k in range(first, min(first + self._view().height() // LINE + 2, len(proof.program.lines))):
+                self._line(painter, k, (k - first) * LINE)
 
     def _line(self, painter: QPainter, k: int, y: float) -> None:
         proof = self.session.proof

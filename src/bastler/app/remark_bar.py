@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtGui import QMouseEvent, QPaintEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from bastler.app.drafting import painting
 from bastler.app.labels import Marked, escape
 from bastler.app.route import draw_level
 from bastler.app.session import SETUP, Session
@@ -22,10 +23,8 @@ class _Mark(QWidget):
         self.setFixedSize(18, 18)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        draw_level(painter, self.level, 9, 9, 13)
-        painter.end()
+        with painting(self) as painter:
+            draw_level(painter, self.level, 9, 9, 13)
 
 
 class RemarkBox(QFrame):

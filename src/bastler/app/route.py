@@ -6,6 +6,7 @@ from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QContextMenuEvent, QFont, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
+from bastler.app.drafting import painting
 from bastler.app.panels import panel_area
 from bastler.app.session import SETUP, Session
 from bastler.app.theme import DAY, colour, sans, tool_hue
@@ -91,20 +92,18 @@ class Card(QWidget):
             self.menu_at.emit(self.ident, event.globalPos())
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        box = QRectF(self.rect()).adjusted(1, 1, -1, -1)
-        lit = self.session.selected == self.ident
-        painter.setPen(QPen(QColor(DAY.focus if lit else DAY.hairline), 2 if lit else 1))
-        painter.setBrush(QColor(DAY.setup_tint if self.ident == SETUP else DAY.field))
-        painter.drawRoundedRect(box, 4, 4)
-        if self.ident == SETUP:
-            self._setup(painter)
-        else:
-            planned = self.session.plan.step(self.ident)
-            if planned is not None:
-                self._step(painter, planned)
-        painter.end()
+        with painting(self) as painter:
+            box = QRectF(self.rect()).adjusted(1, 1, -1, -1)
+            lit = self.session.selected == self.ident
+            painter.setPen(QPen(QColor(DAY.focus if lit else DAY.hairline), 2 if lit else 1))
+            painter.setBrush(QColor(DAY.setup_tint if self.ident == SETUP else DAY.field))
+            painter.drawRoundedRect(box, 4, 4)
+            if self.ident == SETUP:
+                self._setup(painter)
+            else:
+                planned = self.session.plan.step(self.ident)
+                if planned is not None:
+                    self._step(painter, planned)
 
     def _setup(self, painter: QPainter) -> None:
         plan = self.session.plan

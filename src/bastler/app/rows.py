@@ -21,7 +21,7 @@ from bastler.app.labels import Label, Marked, escape
 from bastler.app.session import SETUP, Session
 from bastler.ask import Question, Trouble
 from bastler.job import edits
-from bastler.units import Kind, Unit, number_text
+from bastler.units import Kind, Unit, number_text, whole_number
 from bastler.units.kinds import suffix
 
 FIELD_WIDTH = 98
@@ -481,11 +481,12 @@ class TextRow(Row):
         words = [w for w in re.split(r"[\s,;]+", text.strip()) if w]
         struct, _ = edits.at(self.session.job, self.address)
         count = len(struct.all())  # type: ignore[attr-defined]
-        wrong = next((w for w in words if not w.isdigit() or not 1 <= int(w) <= count), None)
+        numbers = [whole_number(w) for w in words]
+        wrong = next((w for w, n in zip(words, numbers, strict=True) if n is None or not 1 <= n <= count), None)
         self._reason = "" if wrong is None else f"“{wrong}” is not one of the {count} positions."
         self.say(self._reason)
         if wrong is None:
-            self.session.answer(self.address, tuple(sorted({int(w) for w in words})))
+            self.session.answer(self.address, tuple(sorted({n for n in numbers if n is not None})))
 
     def take_focus(self) -> None:
         self.field.setFocus(Qt.FocusReason.TabFocusReason)

@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import QWidget
 
 from bastler.app import outline_commands
 from bastler.app.dimensions import Drafter, Label, Map
-from bastler.app.drafting import between, centre_mark, hatch, region_path, zero_mark
+from bastler.app.drafting import between, centre_mark, hatch, painting, region_path, zero_mark
 from bastler.app.fields import NumberField
 from bastler.app.half_section import HalfSection
 from bastler.app.outline_drawing import OutlineDrawing, selected_segment
@@ -121,17 +121,15 @@ class Sheet(QWidget):
         self.to_section: Map = lambda d, z: QPointF(x0 + d * s, z0 + (hi[2] - z) * s)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), QColor(DAY.paper))
-        if not self.session.has_job:
-            return
-        self._layout()
-        if self.session.job.turns:
-            self.turned.paint(painter)
-        else:
-            self._paint_milled(painter)
-        painter.end()
+        with painting(self) as painter:
+            painter.fillRect(self.rect(), QColor(DAY.paper))
+            if not self.session.has_job:
+                return
+            self._layout()
+            if self.session.job.turns:
+                self.turned.paint(painter)
+            else:
+                self._paint_milled(painter)
         if self.editor is not None:
             self._place_editor()
 

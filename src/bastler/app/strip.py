@@ -10,6 +10,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QToolButton, QVBoxLayout, QWidget
 
+from bastler.app.drafting import painting
 from bastler.app.labels import Label, tip
 from bastler.app.route import draw_level
 from bastler.app.session import Session
@@ -92,21 +93,19 @@ class Timeline(QWidget):
         return QPolygonF(points)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), QColor(DAY.dark_raised))
-        self._frame(painter)
-        painter.setOpacity(0.5 if self.session.stale else 1.0)
-        proof = self.session.proof
-        if proof is not None and proof.total > 0:
-            for stage, curve in self._curves:
-                self._stage(painter, stage, curve)
-            painter.setOpacity(1.0)
-            for x, remark in self.pins:
-                draw_level(painter, remark.level, x, PINS + 9, 13, dark=True)
-            self._pin_text(painter)
-            self._cursor(painter)
-        painter.end()
+        with painting(self) as painter:
+            painter.fillRect(self.rect(), QColor(DAY.dark_raised))
+            self._frame(painter)
+            painter.setOpacity(0.5 if self.session.stale else 1.0)
+            proof = self.session.proof
+            if proof is not None and proof.total > 0:
+                for stage, curve in self._curves:
+                    self._stage(painter, stage, curve)
+                painter.setOpacity(1.0)
+                for x, remark in self.pins:
+                    draw_level(painter, remark.level, x, PINS + 9, 13, dark=True)
+                self._pin_text(painter)
+                self._cursor(painter)
 
     def _frame(self, painter: QPainter) -> None:
         painter.setFont(sans(13, bold=True))

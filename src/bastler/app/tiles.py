@@ -9,6 +9,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from bastler.app.drafting import painting
 from bastler.app.fields import WordField
 from bastler.app.labels import Label, Marked, escape
 from bastler.app.theme import DAY, sans
@@ -109,16 +110,14 @@ class Grid(QWidget):
         self.lay()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), QColor(DAY.paper))
-        painter.setFont(sans(12, bold=True))
-        painter.setPen(QColor(DAY.soft))
-        for x, y, text in self.heads:
-            painter.drawText(QPointF(x, y), text.upper())
-        for k, (tile, box) in enumerate(zip(self.tiles, self.boxes, strict=True)):
-            self._tile(painter, tile, box, k)
-        painter.end()
+        with painting(self) as painter:
+            painter.fillRect(self.rect(), QColor(DAY.paper))
+            painter.setFont(sans(12, bold=True))
+            painter.setPen(QColor(DAY.soft))
+            for x, y, text in self.heads:
+                painter.drawText(QPointF(x, y), text.upper())
+            for k, (tile, box) in enumerate(zip(self.tiles, self.boxes, strict=True)):
+                self._tile(painter, tile, box, k)
 
     def _tile(self, painter: QPainter, tile: Tile, box: QRectF, k: int) -> None:
         lit = k == self.at

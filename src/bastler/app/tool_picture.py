@@ -6,11 +6,13 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
+from bastler.app.drafting import painting
 from bastler.app.path_view import tool_outline
 from bastler.app.pictures import draw_tool
 from bastler.app.session import Session
 from bastler.app.theme import DAY, mono, tool_hue
-from bastler.tools import AnyTool, Tool
+from bastler.job.faults import fault_of
+from bastler.tools import AnyTool, Tool, TurnTool
 from bastler.units import Kind, number_text
 
 HEIGHT = 160
@@ -35,14 +37,13 @@ class ToolPicture(QWidget):
         self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self.boxes = {}
-        if isinstance(self.tool, Tool):
-            self._paint(painter, self.tool)
-        elif self.tool is not None:
-            draw_tool(painter, self.tool, QRectF(self.rect()).adjusted(40, 8, -40, -8), 2.4 / self.tool.mm)
-        painter.end()
+        with painting(self) as painter:
+            self.boxes = {}
+            if isinstance(self.tool, Tool) and not fault_of(self.tool):
+                self._paint(painter, self.tool)
+            elif self.tool is not None:
+                one = self.tool.mm if isinstance(self.tool, TurnTool) else 1.0
+                draw_tool(painter, self.tool, QRectF(self.rect()).adjusted(40, 8, -40, -8), 2.4 / one)
 
     def _paint(self, painter: QPainter, tool: Tool) -> None:
         shown = tool.stick_out + 0.5 * tool.holder.length

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
+from bastler.app.drafting import painting
 from bastler.app.labels import tip
 from bastler.app.pictures import draw_tool
 from bastler.app.theme import DAY, mono, sans
@@ -72,19 +73,17 @@ class ToolRack(QWidget):
     # -- painting ---------------------------------------------------------------------------------------------------
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), QColor(DAY.paper))
-        target = self._slot_at(self._at) if self._dragging else None
-        for k, (slot, box) in enumerate(zip(self.slots, self.boxes, strict=True)):
-            self._slot(painter, slot, box, target=k == target)
-        if self._dragging and self._pressed and self._at is not None:
-            tool = self.slots[self._pressed[0]].tool
-            if tool is not None:
-                painter.setOpacity(0.75)
-                ghost = QRectF(self._at.x() - WIDE / 2, self._at.y() - HIGH / 2, WIDE, HIGH - 44)
-                draw_tool(painter, tool, ghost, self.scale)
-        painter.end()
+        with painting(self) as painter:
+            painter.fillRect(self.rect(), QColor(DAY.paper))
+            target = self._slot_at(self._at) if self._dragging else None
+            for k, (slot, box) in enumerate(zip(self.slots, self.boxes, strict=True)):
+                self._slot(painter, slot, box, target=k == target)
+            if self._dragging and self._pressed and self._at is not None:
+                tool = self.slots[self._pressed[0]].tool
+                if tool is not None:
+                    painter.setOpacity(0.75)
+                    ghost = QRectF(self._at.x() - WIDE / 2, self._at.y() - HIGH / 2, WIDE, HIGH - 44)
+                    draw_tool(painter, tool, ghost, self.scale)
 
     def _slot(self, painter: QPainter, slot: Slot, box: QRectF, *, target: bool) -> None:
         lit = slot.tool is not None and slot.tool.id == self.selected

@@ -7,9 +7,10 @@ import time
 from pathlib import Path
 
 from PyQt6.QtCore import QRectF, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtGui import QPaintEvent
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from bastler.app.drafting import painting
 from bastler.app.labels import Label
 from bastler.app.part_pictures import PICTURES
 from bastler.app.theme import sans
@@ -30,11 +31,9 @@ class _Picture(QWidget):
         PICTURES.ready.connect(self.update)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if self.job is not None:
-            PICTURES.draw(painter, self.job, self.text, QRectF(self.rect()).adjusted(8, 8, -8, -8))
-        painter.end()
+        with painting(self) as painter:
+            if self.job is not None:
+                PICTURES.draw(painter, self.job, self.text, QRectF(self.rect()).adjusted(8, 8, -8, -8))
 
 
 class TwoVersions(QDialog):

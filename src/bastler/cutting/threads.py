@@ -105,11 +105,11 @@ class Thread(msgspec.Struct, frozen=True):
         return WHOLE.get(self.angle, WHOLE[60.0]) * self.pitch
 
 
-_METRIC = re.compile(r"^M\s*([\d.]+)(?:\s*[X×*]\s*([\d.]+))?$")
-_TRAPEZOIDAL = re.compile(r"^TR\s*([\d.]+)\s*[X×*]\s*([\d.]+)$")
-_PIPE = re.compile(r"^(G|R)\s*(\d+(?:\s+\d+/\d+|/\d+)?)$")
-_NUMBERED = re.compile(r"^(?:#|NO\.?)\s*(\d+)\s*-\s*(\d+)(?:\s*(UNC|UNF|UN))?$")
-_UNIFIED = re.compile(r"^(\d+(?:\s+\d+/\d+|/\d+)?)\s*-\s*(\d+)(?:\s*(UNC|UNF|UN|UNEF))?$")
+_METRIC = re.compile(r"^M\s*([0-9.]+)(?:\s*[X×*]\s*([0-9.]+))?$")
+_TRAPEZOIDAL = re.compile(r"^TR\s*([0-9.]+)\s*[X×*]\s*([0-9.]+)$")
+_PIPE = re.compile(r"^(G|R)\s*([0-9]+(?:\s+[0-9]+/[0-9]+|/[0-9]+)?)$")
+_NUMBERED = re.compile(r"^(?:#|NO\.?)\s*([0-9]+)\s*-\s*([0-9]+)(?:\s*(UNC|UNF|UN))?$")
+_UNIFIED = re.compile(r"^([0-9]+(?:\s+[0-9]+/[0-9]+|/[0-9]+)?)\s*-\s*([0-9]+)(?:\s*(UNC|UNF|UN|UNEF))?$")
 
 
 def thread_of(name: str) -> Thread:

@@ -62,7 +62,7 @@ def _place(cells: list[str], columns: tuple[int, int], between: str, where: str)
             raise PlacesError(f"{where}: there is no {letter}.")
         word = cells[column].strip()
         plain = word.replace(",", ".") if between != "," else word
-        if not re.fullmatch(r"[-+]?(\d+\.?\d*|\.\d+)([eE][-+]?\d{1,3})?", plain):
+        if not re.fullmatch(r"[-+]?([0-9]+\.?[0-9]*|\.[0-9]+)([eE][-+]?[0-9]{1,3})?", plain):
             raise PlacesError(f"{where}: “{word[:20]}” is not a number.")
         value = float(plain)
         if not math.isfinite(value) or abs(value) > LARGEST:

@@ -37,11 +37,11 @@ def unfounded(job: Job) -> Iterator[Trouble]:
 
 def faulty_tools(job: Job) -> frozenset[str]:
     """The ids of the tools that nothing can be worked out with."""
-    return frozenset(t.id for t in job.tools if _fault_of(t))
+    return frozenset(t.id for t in job.tools if fault_of(t))
 
 
 @functools.lru_cache(maxsize=1000)
-def _fault_of(tool: AnyTool) -> Trouble | None:
+def fault_of(tool: AnyTool) -> Trouble | None:
     """The first fault of a tool. Remembered: every key press asks for those of all tools, and few change."""
     return next(iter(faults_of(tool)), None)
 
@@ -52,7 +52,7 @@ def _faults(job: Job) -> Iterator[Trouble]:
     for trouble in problems(job):
         yield Trouble(f"job.{trouble.field}", trouble.text)
     for tool in job.tools:
-        if fault := _fault_of(tool):
+        if fault := fault_of(tool):
             name = tool.name or "A tool without a name"
             yield _at(f"tool:{tool.id}", f"{name} in the crib cannot be", fault)
     places = Counter(t.station for t in job.tools if t.station)

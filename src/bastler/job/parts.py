@@ -12,6 +12,7 @@ from typing import Any
 import msgspec
 
 from bastler.ask import Trouble
+from bastler.units import whole_number
 
 FIRST, LAST = 54, 59
 EXTENDED = 6
@@ -52,10 +53,11 @@ def _nth(number: int) -> int:
 def offset_index(code: str) -> int:
     """The index of an offset, 1 for G54. ValueError for what is none."""
     words = code.upper().split()
-    if len(words) == 1 and words[0].startswith("G") and words[0][1:].isdigit() and FIRST <= int(words[0][1:]) <= LAST:
-        return int(words[0][1:]) - FIRST + 1
-    if len(words) == 2 and words[0] == "G54.1" and words[1].startswith("P") and words[1][1:].isdigit() and int(words[1][1:]) > 0:
-        return BEHIND + int(words[1][1:])
+    number = whole_number(words[-1][1:]) if words else None
+    if number is not None and len(words) == 1 and words[0].startswith("G") and FIRST <= number <= LAST:
+        return number - FIRST + 1
+    if number and len(words) == 2 and words[0] == "G54.1" and words[1].startswith("P"):
+        return BEHIND + number
     raise ValueError(code)
 
 

@@ -21,7 +21,7 @@ CLEARANCE: dict[str, float] = {"A": 3, "B": 5, "C": 7, "D": 15, "E": 20, "F": 25
 INSCRIBED = (3.97, 4.76, 5.56, 6.35, 7.94, 9.525, 12.7, 15.875, 19.05, 25.4)
 """Diameters of inscribed circles in mm (ISO 1832, symbol 5)."""
 THICKNESS = {"01": 1.59, "T1": 1.98, "02": 2.38, "T2": 2.78, "03": 3.18, "T3": 3.97, "04": 4.76, "05": 5.56, "06": 6.35}
-_CODE = re.compile(r"^([A-Z])([A-Z])([A-Z])([A-Z])(\d\d)([\dT]\d)(\d\d|M0)([A-Z0-9-]*)$")
+_CODE = re.compile(r"^([A-Z])([A-Z])([A-Z])([A-Z])([0-9][0-9])([0-9T][0-9])([0-9][0-9]|M0)([A-Z0-9-]*)$")
 
 
 class InsertCodeError(ValueError):

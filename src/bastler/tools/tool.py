@@ -242,7 +242,8 @@ class Tool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
         if self.kind == "tap" and self.unit == "mm":
             return f"M{self.diameter:g} × {self.pitch:g}"
         if self.kind == "tap":
-            return f"{number_text(self.diameter, Kind.LENGTH, self.unit)}-{1 / self.pitch:.0f}"
+            turns = f"{1 / self.pitch:.0f}" if self.pitch > 0 else "?"
+            return f"{number_text(self.diameter, Kind.LENGTH, self.unit)}-{turns}"
         return number_text(self.diameter, Kind.LENGTH, self.unit)
 
 

@@ -247,8 +247,11 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
 
     @property
     def size(self) -> str:
-        """The tool as people call it."""
-        iso = self.iso
+        """The tool as people call it; by its code where that is none, as while it is being typed."""
+        try:
+            iso = self.iso
+        except InsertCodeError:
+            return f"{self.insert[:12]}?"
         if iso:
             what = "bore " if self.kind == "boring" else ""
             angle = "round" if iso.shape == "R" else f"{iso.shape} {iso.corner:g}°"

@@ -2,7 +2,7 @@
 
 from bastler.units.expression import ExpressionError, evaluate
 from bastler.units.kinds import MM_PER_INCH, Kind, Unit, scale
-from bastler.units.text import clock, grouped, in_a_sentence, many, number_text, with_unit
+from bastler.units.text import clock, grouped, in_a_sentence, many, number_text, whole_number, with_unit
 
 __all__ = [
     "MM_PER_INCH",
@@ -16,5 +16,6 @@ __all__ = [
     "many",
     "number_text",
     "scale",
+    "whole_number",
     "with_unit",
 ]

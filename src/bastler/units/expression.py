@@ -22,7 +22,7 @@ from dataclasses import dataclass
 
 from bastler.units.kinds import MM_PER_INCH, Kind, Unit
 
-_TOKEN = re.compile(r"\s*(?:(?P<number>\d+[.,]?\d*|[.,]\d+)|(?P<word>[A-Za-zµ°'\"]+)|(?P<sign>[-+*/()−×·÷]))")
+_TOKEN = re.compile(r"\s*(?:(?P<number>[0-9]+[.,]?[0-9]*|[.,][0-9]+)|(?P<word>[A-Za-zµ°'\"]+)|(?P<sign>[-+*/()−×·÷]))")
 _SIGNS = {"−": "-", "×": "*", "·": "*", "÷": "/"}
 _LENGTHS = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "µm": 0.001, "in": MM_PER_INCH, "inch": MM_PER_INCH, '"': MM_PER_INCH}
 _ANGLES = {"deg": 1.0, "°": 1.0, "rad": 180.0 / math.pi}

@@ -13,6 +13,12 @@ def number_text(value: float, kind: Kind, unit: Unit) -> str:
     return "0" if text in ("-0", "") else text
 
 
+def whole_number(text: str) -> int | None:
+    """The whole number that a word is; None for every other. Superscripts and digits of other scripts are none here, nor is what
+    no counter reaches."""
+    return int(text) if text.isascii() and text.isdecimal() and len(text) < 10 else None
+
+
 def with_unit(value: float, kind: Kind, unit: Unit) -> str:
     """A number with its unit: `12.5 mm`, `30°`, `4`."""
     name = suffix(kind, unit)
