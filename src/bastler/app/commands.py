@@ -4,15 +4,41 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import Protocol
 
 from bastler.app import outline_commands as outline
+from bastler.app.claims import claim
+from bastler.app.drawing_desk import DrawingDesk
+from bastler.app.header import Header
+from bastler.app.job_desk import JobDesk
+from bastler.app.questions import QuestionColumn
+from bastler.app.session import Session
 from bastler.job.samples import sample_drawing
 
-if TYPE_CHECKING:
-    from bastler.app.main_window import MainWindow
 
-Act = Callable[["MainWindow"], None]
+class Commanded(Protocol):
+    """What commands act on: the window, by what it can do."""
+
+    session: Session
+    questions: QuestionColumn
+    header: Header
+    jobs: JobDesk
+    desk: DrawingDesk
+
+    def to_output(self) -> None: ...
+    def open_board(self) -> None: ...
+    def copy_step(self) -> None: ...
+    def switch_step(self) -> None: ...
+    def remove_step(self) -> None: ...
+    def move_step(self, by: int, /) -> None: ...
+    def offer_order(self) -> None: ...
+    def go_to(self, place: str, /) -> None: ...
+    def view(self, name: str, /) -> None: ...
+    def switch_gloves(self) -> None: ...
+    def explain(self) -> None: ...
+
+
+Act = Callable[[Commanded], None]
 
 
 @dataclass(frozen=True)
@@ -41,6 +67,7 @@ def command(
         if name in COMMANDS or taken & {*keys, *bare}:
             raise ValueError(f"The command {name} or one of its keys is taken.")
         COMMANDS[name] = Command(name, says, menu, act, keys, bare, job)
+        claim(keys)
         return act
 
     return register

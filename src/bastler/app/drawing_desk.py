@@ -3,17 +3,14 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from bastler.app.asking import file_to_open, file_to_write
 from bastler.app.drawing_picker import DrawingPicker
 from bastler.app.output import safe_name
+from bastler.app.window import Window
 from bastler.disk import reason_of, write_whole
 from bastler.exchange import DrawingError, outline_text, read_places
 from bastler.job import edits
-
-if TYPE_CHECKING:
-    from bastler.app.main_window import MainWindow
 
 LISTS = "Lists of positions (*.csv *.txt)"
 DRAWINGS = "DXF drawings (*.dxf *.DXF)"
@@ -22,7 +19,7 @@ DRAWINGS = "DXF drawings (*.dxf *.DXF)"
 class DrawingDesk:
     """Joins the picker, the session's wishes and the file dialogs."""
 
-    def __init__(self, window: MainWindow) -> None:
+    def __init__(self, window: Window) -> None:
         self.window, self.session = window, window.session
         self.picker = DrawingPicker(window.session)
         window.session.wants_drawing.connect(self.ask)

@@ -2,29 +2,15 @@
 
 from __future__ import annotations
 
-import functools
 from typing import Any
 
 from PyQt6.QtCore import QEvent, Qt, pyqtSignal
-from PyQt6.QtGui import QFocusEvent, QKeyEvent, QKeySequence
+from PyQt6.QtGui import QFocusEvent, QKeyEvent
 from PyQt6.QtWidgets import QLineEdit, QWidget
 
-from bastler.app.commands import COMMANDS
+from bastler.app.claims import claimed
 from bastler.ask import Question
 from bastler.units import ExpressionError, Kind, Unit, evaluate, number_text
-
-
-@functools.cache
-def _claimed() -> frozenset[str]:
-    """The keys that are commands everywhere, even where a text field has a meaning of its own for them."""
-    return frozenset(QKeySequence(key).toString() for entry in COMMANDS.values() for key in entry.keys)
-
-
-def claimed(event: QEvent | None) -> bool:
-    """Is this a key that belongs to a command? Undo, for one, is the job's and not the field's."""
-    if not isinstance(event, QKeyEvent) or event.type() != QEvent.Type.ShortcutOverride:
-        return False
-    return QKeySequence(event.keyCombination()).toString() in _claimed()
 
 
 class CommandKeys:

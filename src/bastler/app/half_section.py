@@ -8,17 +8,18 @@ from __future__ import annotations
 
 import itertools
 import math
-from typing import TYPE_CHECKING, Any
+from typing import Any, Protocol
 
 import numpy as np
 import shapely
-from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
-from bastler.app.dimensions import Drafter
+from bastler.app.dimensions import Drafter, Label, Map
 from bastler.app.drafting import between, hatch, region_path, zero_mark
+from bastler.app.outline_drawing import OutlineDrawing
 from bastler.app.route import draw_level
-from bastler.app.session import SETUP
+from bastler.app.session import SETUP, Session
 from bastler.app.theme import DAY, colour, sans, tool_hue
 from bastler.job.planned import PlannedStep
 from bastler.job.sketch import turn_setup_sketch
@@ -28,17 +29,34 @@ from bastler.shapes.united import united
 from bastler.steps import Dim, TurnSketch
 from bastler.tools import AnyTool
 
-if TYPE_CHECKING:
-    from bastler.app.sheet import Sheet
-
 LEFT, RIGHT, TOP, BOTTOM = 46.0, 60.0, 128.0, 74.0
 LANE = 26.0
+
+
+class Paper(Protocol):
+    """The sheet, as far as what is painted on it goes: how large it is and what of the part is seen; it learns the scale, the
+    maps to pixels and where the dimensions stand."""
+
+    session: Session
+    zoom: float
+    pan: QPointF
+    scale: float
+    to_plan: Map
+    to_section: Map
+    labels: list[Label]
+    outline: OutlineDrawing | None
+
+    def width(self) -> int: ...
+    def height(self) -> int: ...
+    def rect(self) -> QRect: ...
+    def paint_outline(self, painter: QPainter) -> None: ...
+    def dim_text(self, field: str) -> str: ...
 
 
 class HalfSection:
     """Lays out and paints a turned part on the sheet."""
 
-    def __init__(self, sheet: Sheet) -> None:
+    def __init__(self, sheet: Paper) -> None:
         self.sheet = sheet
         self.session = sheet.session
 

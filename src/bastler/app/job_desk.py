@@ -8,7 +8,6 @@ import socket
 import threading
 import time
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject
 
@@ -16,14 +15,12 @@ from bastler.app.asking import file_to_open, file_to_write
 from bastler.app.recovery import Recovery, kept_work
 from bastler.app.settings import Settings, settings_path, with_recent, write_settings
 from bastler.app.two_versions import MINE, THEIRS, TwoVersions
+from bastler.app.window import Window
 from bastler.disk import Held, clear_half_written, hold, holder_of, plain_name, reason_of
 from bastler.job import Job, JobFileError
 from bastler.job.files import read_job_file
 from bastler.job.kept import Kept
 from bastler.job.samples import sample
-
-if TYPE_CHECKING:
-    from bastler.app.main_window import MainWindow
 
 JOB_FILES = "Bastler jobs (*.bastler)"
 SUFFIX = ".bastler"
@@ -48,7 +45,7 @@ def _tidied(settings: Settings) -> None:
 class JobDesk(QObject):
     """Opens, saves and leaves jobs for the window."""
 
-    def __init__(self, window: MainWindow) -> None:
+    def __init__(self, window: Window) -> None:
         super().__init__(window)
         self.window, self.session = window, window.session
         self.recovery = Recovery(self.session)

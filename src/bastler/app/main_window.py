@@ -13,7 +13,6 @@ from PyQt6.QtWidgets import (
     QApplication,
     QButtonGroup,
     QHBoxLayout,
-    QMainWindow,
     QMenu,
     QPushButton,
     QStackedWidget,
@@ -45,6 +44,7 @@ from bastler.app.start_place import StartPlace
 from bastler.app.strip import Strip
 from bastler.app.theme import DAY, style_sheet
 from bastler.app.tiles import Tile, TilePicker
+from bastler.app.window import Window
 from bastler.app.worker import Worker
 from bastler.ask import Trouble, filled, questions_of
 from bastler.job import edits
@@ -59,7 +59,7 @@ BOARD = ("Surface", "Outside", "Pockets", "Ends", "Outlines", "Grooves and threa
 VIEWS = ("sheet", "solid", "path")
 
 
-class MainWindow(QMainWindow):
+class MainWindow(Window):
     """Everything the machinist sees."""
 
     def __init__(self) -> None:

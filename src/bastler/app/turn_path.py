@@ -2,29 +2,41 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import Any, Protocol
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
 
 from bastler.app.drafting import hatch, region_path, zero_mark
 from bastler.app.half_section import draw_tool_at
-from bastler.app.session import SETUP
+from bastler.app.session import SETUP, Session
 from bastler.app.theme import DAY, colour, sans, tool_hue
 from bastler.nc import RAPID
 from bastler.proof import StageResult, TurnProof
 from bastler.proof.turn.scrub import stock_at
 
-if TYPE_CHECKING:
-    from bastler.app.path_view import PathView
-
 MARGIN = 60.0
+
+
+class Pane(Protocol):
+    """The path view, as far as a turned path goes: how large it is and what is seen; it learns the scale and the maps to
+    pixels."""
+
+    session: Session
+    zoom: float
+    pan: QPointF
+    scale: float
+    to_top: QTransform
+    to_front: QTransform
+
+    def width(self) -> int: ...
+    def height(self) -> int: ...
 
 
 class TurnPaths:
     """Paints a turning program's path on the path view."""
 
-    def __init__(self, view: PathView) -> None:
+    def __init__(self, view: Pane) -> None:
         self.view = view
         self.session = view.session
         self._known: dict[int, tuple[QPainterPath, QPainterPath]] = {}

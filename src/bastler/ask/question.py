@@ -15,6 +15,16 @@ Propose = Callable[[Any, Any], Any]
 When = Callable[[Any], bool]
 
 
+def is_(field: str, *values: Any) -> When:
+    """Asked where another answer is this, or one of these."""
+    return lambda struct: getattr(struct, field) in values
+
+
+def isnt(field: str, *values: Any) -> When:
+    """Asked where another answer is neither this nor any of these."""
+    return lambda struct: getattr(struct, field) not in values
+
+
 LARGEST = 100_000.0
 """No answer of any kind is larger: what is, is a slip of the finger."""
 

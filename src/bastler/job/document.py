@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal, Union
 
 import msgspec
 
-from bastler.ask import ask, choose, pick
+from bastler.ask import ask, choose, is_, isnt, pick
 from bastler.cutting import MATERIALS, Material
 from bastler.job.parts import Place, spread
 from bastler.job.turning_setup import COMES, CoolantChoice, Pace, TurnHolding
@@ -50,17 +50,12 @@ _ZERO_SHARE = {
 }
 _OFFSETS = {g: g for g in ("G54", "G55", "G56", "G57", "G58", "G59")}
 
-
-def _several(s: Any) -> bool:
-    return bool(s.parts != "one")
-
-
-def _grid(s: Any) -> bool:
-    return bool(s.parts == "grid")
-
-
-def _listed(s: Any) -> bool:
-    return bool(s.parts == "list")
+_several = isnt("parts", "one")
+_block = isnt("form", "disc")
+_grid = is_("parts", "grid")
+_disc = is_("form", "disc")
+_own = is_("zero", "own")
+_vise = is_("vise", "yes")
 
 
 def _part_pitch(axis: int) -> Any:
@@ -70,22 +65,6 @@ def _part_pitch(axis: int) -> Any:
         return float(round(s.box().size[axis] + room, 0 if ctx.unit == "mm" else 2))
 
     return propose
-
-
-def _disc(s: Any) -> bool:
-    return bool(s.form == "disc")
-
-
-def _block(s: Any) -> bool:
-    return not _disc(s)
-
-
-def _own(s: Any) -> bool:
-    return bool(s.zero == "own")
-
-
-def _vise(s: Any) -> bool:
-    return bool(s.vise == "yes")
 
 
 def _grip(s: Any, ctx: Any) -> float:
@@ -166,7 +145,13 @@ class Setup(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tru
     pitch_y: Annotated[float | None, ask("In Y", Kind.LENGTH, PARTS, above=0, when=_grid, propose=_part_pitch(1))] = None
     places: Annotated[
         tuple[Place, ...],
-        pick("The others", "places", PARTS, when=_listed, helps="A line each, from the first part's zero: G55, 120, 0."),
+        pick(
+            "The others",
+            "places",
+            PARTS,
+            when=is_("parts", "list"),
+            helps="A line each, from the first part's zero: G55, 120, 0.",
+        ),
     ] = ()
     part_order: Annotated[
         Literal["parts", "tools"],

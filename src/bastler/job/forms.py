@@ -6,11 +6,11 @@ A form is made from the thing, changed field by field, and made into the thing a
 from __future__ import annotations
 
 import re
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 import msgspec
 
-from bastler.ask import Trouble, ask, choose, pick
+from bastler.ask import Trouble, ask, choose, is_, isnt, pick
 from bastler.cutting import Material
 from bastler.machines import Dialect, MachineCard, Travel
 from bastler.machines.template import template_fault
@@ -34,13 +34,8 @@ SEVERAL = ("cycles", "turn_cycles", "feed_codes", "increments")
 """Constants of several words, edited as one line."""
 CODE = re.compile(r"G\d{1,3}")
 
-
-def _mill(s: Any) -> bool:
-    return bool(s.kind == "mill-3")
-
-
-def _lathe(s: Any) -> bool:
-    return not _mill(s)
+_mill = is_("kind", "mill-3")
+_lathe = isnt("kind", "mill-3")
 
 
 class MaterialForm(msgspec.Struct, frozen=True, kw_only=True):

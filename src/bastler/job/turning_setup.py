@@ -12,7 +12,7 @@ from typing import Annotated, Any, Literal
 import msgspec
 import shapely
 
-from bastler.ask import Trouble, ask, choose, pick
+from bastler.ask import Trouble, ask, choose, is_, pick
 from bastler.shapes import TurnedOutline, draw
 from bastler.shapes.chain import points_on
 from bastler.units import Kind
@@ -24,29 +24,7 @@ COMES = {"off": "Comes off", "stays": "Stays"}
 FORMS = {"bar": "Bar", "tube": "Tube", "hex": "Hex bar", "forging": "Forging"}
 _OFFSETS = {g: g for g in ("G54", "G55", "G56", "G57", "G58", "G59")}
 
-
-def _round_stock(s: Any) -> bool:
-    return bool(s.form in ("bar", "tube"))
-
-
-def _tube(s: Any) -> bool:
-    return bool(s.form == "tube")
-
-
-def _hex(s: Any) -> bool:
-    return bool(s.form == "hex")
-
-
-def _forging(s: Any) -> bool:
-    return bool(s.form == "forging")
-
-
-def _tail(s: Any) -> bool:
-    return bool(s.tailstock == "yes")
-
-
-def _own_change(s: Any) -> bool:
-    return bool(s.change == "own")
+_own_change = is_("change", "own")
 
 
 def _jaw_d(s: Any, ctx: Any) -> float:
@@ -109,12 +87,13 @@ class TurnHolding(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
     pace: Pace = 50.0
     coolant: CoolantChoice = None
     form: Annotated[Literal["bar", "tube", "hex", "forging"], choose("Stock is a", FORMS, STOCK)] = "bar"
-    diameter: Annotated[float, ask("Outside Ø", Kind.LENGTH, STOCK, above=0, when=_round_stock)] = 60.0
+    diameter: Annotated[float, ask("Outside Ø", Kind.LENGTH, STOCK, above=0, when=is_("form", "bar", "tube"))] = 60.0
     bore: Annotated[
-        float, ask("Bore Ø", Kind.LENGTH, STOCK, above=0, when=_tube, helps="The hole that is in the stock already.")
+        float,
+        ask("Bore Ø", Kind.LENGTH, STOCK, above=0, when=is_("form", "tube"), helps="The hole that is in the stock already."),
     ] = 20.0
-    across_flats: Annotated[float, ask("Across flats", Kind.LENGTH, STOCK, above=0, when=_hex)] = 41.0
-    forged: Annotated[str, pick("Outline of the forging", "outline", STOCK, when=_forging)] = ""
+    across_flats: Annotated[float, ask("Across flats", Kind.LENGTH, STOCK, above=0, when=is_("form", "hex"))] = 41.0
+    forged: Annotated[str, pick("Outline of the forging", "outline", STOCK, when=is_("form", "forging"))] = ""
     length: Annotated[float, ask("Raw length", Kind.LENGTH, LENGTH, above=0, helps="As sawn.")] = 120.0
     over_front: Annotated[float, ask("Too much at the front", Kind.LENGTH, LENGTH, least=0)] = 1.0
     front_comes: Annotated[
@@ -135,7 +114,7 @@ class TurnHolding(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
         float, ask("Chuck is good for", Kind.SPINDLE_SPEED, CHUCK, above=0, helps="Its own speed rating, stamped on it.")
     ] = 3000.0
     tailstock: Annotated[Literal["yes", "no"], choose("Tailstock centre", {"yes": "Yes", "no": "No"}, CHUCK)] = "no"
-    centre_d: Annotated[float, ask("Centre's body Ø", Kind.LENGTH, CHUCK, above=0, when=_tail)] = 20.0
+    centre_d: Annotated[float, ask("Centre's body Ø", Kind.LENGTH, CHUCK, above=0, when=is_("tailstock", "yes"))] = 20.0
     leave_d: Annotated[float | None, ask("On Ø", Kind.LENGTH, ALLOWANCES, least=0, propose=_leave_d)] = None
     leave_z: Annotated[float | None, ask("On Z", Kind.LENGTH, ALLOWANCES, least=0, propose=_leave_z)] = None
     clear: Annotated[float | None, ask("Rapids end off the stock", Kind.LENGTH, WAYS, above=0, propose=_clear)] = None

@@ -5,15 +5,11 @@ G84 and the boring cycles are followed by their motion: down in feed, then up in
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from bastler.motion import Cycle, Go, long_hand
 from bastler.motion.moves import Cut, Pause
 from bastler.nc.block import Block
 from bastler.nc.motion import S_PER, S_PLANE, S_RELATIVE, S_SCALE
-
-if TYPE_CHECKING:
-    from bastler.nc.interpreter import Interpreter
+from bastler.nc.state import MachineState
 
 FEED_BACK = (84, 85, 89)
 PECKS = (73, 83)
@@ -21,7 +17,7 @@ WAITS = (82, 84, 86, 89)
 MOST_REPEATS = 1000
 
 
-def drill(run: Interpreter, block: Block) -> None:
+def drill(run: MachineState, block: Block) -> None:
     """Runs the cycle in force at the place(s) a block names; takes over new Z R Q P first."""
     block.use("XY")
     if run.state[S_PLANE] != 17.0:
@@ -46,7 +42,7 @@ def drill(run: Interpreter, block: Block) -> None:
         _hole(run, block, relative)
 
 
-def _repeats(run: Interpreter, block: Block) -> int:
+def _repeats(run: MachineState, block: Block) -> int:
     """How often the cycle is made, by L or K."""
     letter = "L" if block.peek("L") is not None else "K"
     wanted = block.word(letter)
@@ -58,7 +54,7 @@ def _repeats(run: Interpreter, block: Block) -> int:
     return int(wanted)
 
 
-def _take(run: Interpreter, block: Block) -> None:
+def _take(run: MachineState, block: Block) -> None:
     scale = run.state[S_SCALE]
     for letter in "ZR":
         if (value := block.word(letter)) is not None:
@@ -69,7 +65,7 @@ def _take(run: Interpreter, block: Block) -> None:
         run.cycle["P"] = dwell / 1000.0 if run.control.dialect.dwell_unit == "ms" else dwell
 
 
-def _hole(run: Interpreter, block: Block, relative: bool) -> None:
+def _hole(run: MachineState, block: Block, relative: bool) -> None:
     state, words = run.state, run.cycle
     scale = state[S_SCALE]
     x, y = (
@@ -100,12 +96,12 @@ def _hole(run: Interpreter, block: Block, relative: bool) -> None:
         slow=code in FEED_BACK,
     )
     if state[2] < r:
-        run._go(block.line, (float(state[0]), float(state[1]), r))
+        run.go(block.line, (float(state[0]), float(state[1]), r))
     for move in long_hand(cycle, before):
         if isinstance(move, Go):
             if (move.x, move.y, move.z) != tuple(state[:3]):
-                run._go(block.line, (move.x, move.y, move.z))
+                run.go(block.line, (move.x, move.y, move.z))
         elif isinstance(move, Cut):
-            run._go(block.line, (move.x, move.y, move.z), 1.0, move.feed)
+            run.go(block.line, (move.x, move.y, move.z), 1.0, move.feed)
         elif isinstance(move, Pause):
             run.event(block.line, "dwell", move.seconds)

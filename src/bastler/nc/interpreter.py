@@ -6,66 +6,36 @@ use the same kernel for their own motion. A fault does not stop the reading: it 
 
 from __future__ import annotations
 
-import copy
 from typing import Any
 
 import numpy as np
 
-from bastler.bounds import BLOCKS, IN_A_BLOCK, MOVES, Bound
+from bastler.bounds import BLOCKS, MOVES
 from bastler.nc import codes
 from bastler.nc.bending import bent
 from bastler.nc.block import Block
-from bastler.nc.control import Control
 from bastler.nc.cycles import drill
 from bastler.nc.motion import (
-    LOOSE,
     MOTION_REASONS,
-    S_ACROSS,
     S_CENTRES,
-    S_DX,
     S_FEED,
     S_MODE,
     S_PER,
     S_PLANE,
     S_RELATIVE,
     S_SCALE,
-    S_SPEED,
-    STATE_SIZE,
     move_lines,
 )
-from bastler.nc.rows import Rows
-from bastler.nc.trace import Event, Finding, Trace
-from bastler.nc.words import REASONS, WordTable, split
+from bastler.nc.state import MachineState, Point
+from bastler.nc.trace import Trace
+from bastler.nc.words import REASONS
 from bastler.units import Unit, scale
 
 DEEPEST_CALL = 8
 UNITS: tuple[tuple[float, Unit], ...] = ((20.0, "inch"), (21.0, "mm"))
-RUN_ON = frozenset(
-    ("feed-missing", "tool-unknown", "length-offset", "offset-unknown", "speed", "spindle-back", "never-run", "compensation")
-)
-"""Stops that a program runs on with: what it then does is shown. At all others a control stands still, and so does the
-reading."""
-MOST_FINDINGS = 500
-Point = tuple[float, float, float]
 
 
-class Stopped(Exception):
-    """Somebody does not want the trace any more."""
-
-
-def read(text: str, control: Control, *, skip_deleted: bool = False, stop: Any = None) -> Trace:
-    """The trace of a program. Lines with block delete run unless `skip_deleted`. Stopped when `stop[0]` is set meanwhile."""
-    if control.turns:
-        from bastler.nc.lathe import LatheInterpreter
-
-        run: Interpreter = LatheInterpreter(split(text), control, skip_deleted)
-    else:
-        run = Interpreter(split(text), control, skip_deleted)
-    run.stop = stop
-    return run.run()
-
-
-class Interpreter:
+class Interpreter(MachineState):
     """One control running one program."""
 
     RUNS = "tool"
@@ -74,51 +44,6 @@ class Interpreter:
     """The plane that compensation works in."""
     KNOWN: frozenset[float] = frozenset(codes.GROUP_OF)
     AXES = "XYZ"
-
-    def __init__(self, table: WordTable, control: Control, skip_deleted: bool) -> None:
-        self.table = table
-        self.control = control
-        self.skip_deleted = skip_deleted
-        self.lines = len(table.plain)
-        self.state = np.zeros(STATE_SIZE)
-        self.state[S_MODE], self.state[S_PLANE], self.state[S_PER] = -1.0, 17.0, 94.0
-        self.state[S_SCALE] = self.state[S_ACROSS] = 1.0
-        self.rows = Rows(max(64, self.lines + 16))
-        self.faults = np.zeros((MOST_FINDINGS, 2), np.int64)
-        self.events: list[Event] = []
-        self.findings: list[Finding] = []
-        self.offsets = dict(control.offsets)
-        self.offset = control.part
-        self.shift: Point = (0.0, 0.0, 0.0)
-        """The shift of G92, and what it was when it was put off (G92.2)."""
-        self.put_off: Point = (0.0, 0.0, 0.0)
-        self.local: Point = (0.0, 0.0, 0.0)
-        """The shift of G52, within whatever work offset is in force."""
-        self.lift: Point = (0.0, 0.0, 0.0)
-        self.tool = 0
-        self.next_tool = 0
-        self.speed = 0.0
-        self.turning = False
-        self.cycle: dict[str, float] = {}
-        self.cycle_code = 0
-        self.initial_level = True
-        self.level = 0.0
-        self.calls: list[tuple[int, int, int]] = []
-        self.bent: tuple[float, int, int] | None = None
-        """Compensation in force: how far to the right of the outline, its first row, its line."""
-        self.gaps: list[int] = []
-        """Rows that begin where compensation has led to, and not where the program was."""
-        self.loose = LOOSE * scale("mm", control.unit)
-        self.ran = np.zeros(self.lines, np.bool_)
-        """Lines that have been run, or refused with a reason."""
-        self.stop: Any = None
-        self.blocks = 0
-        """Lines run one by one, each as often as it is run."""
-        self.at_row = 0
-        """The rows there were before the line that is run now."""
-        self.cut: tuple[int, int] | None = None
-        """Where the first refused word stands: the rows before it, and its line."""
-        self._reshift(self._home_tip())
 
     # -- the run ------------------------------------------------------------------------------------------------
 
@@ -142,7 +67,7 @@ class Interpreter:
                 self.ran[line] = True
                 line += 1
             else:
-                line = self._block(line)
+                line = self.run_line(line)
             if over := MOVES.over(self.rows.count) or BLOCKS.over(self.blocks):
                 self.at_row = self.rows.count
                 self.say(min(line, self.lines - 1), "too-long", f"{over} Nothing behind this is read.")
@@ -171,18 +96,6 @@ class Interpreter:
             code, text = MOTION_REASONS[int(reason)]
             self.at_row = before + int(np.searchsorted(self.rows.data[before : self.rows.count, 0], line))
             self.say(int(line), code, text)
-
-    def say(self, line: int, code: str, text: str, column: int = 0, level: Any = "stop") -> None:
-        """Gathers a finding; `line` from 0."""
-        if level == "stop" and code not in RUN_ON and self.cut is None:
-            self.cut = (self.at_row, line)
-        if len(self.findings) < MOST_FINDINGS:
-            self.findings.append(Finding(line + 1, column or self._column(line), code, text, level))
-
-    def _column(self, line: int) -> int:
-        first = int(self.table.first[line]) if line < self.lines else 0
-        has = line < self.lines and self.table.first[line + 1] > first
-        return int(self.table.column[first]) if has else 1
 
     def _trace(self) -> Trace:
         if self.bent is not None:
@@ -217,12 +130,9 @@ class Interpreter:
                     self.say(line, "never-run", "The program has ended before this line: what stands here is never run.")
             before = ran
 
-    def event(self, line: int, what: str, value: float = 0.0) -> None:
-        self.events.append(Event(self.rows.count, line, what, value))
-
     # -- one block with more than motion words ----------------------------------------------------------------------
 
-    def _block(self, line: int) -> int:
+    def run_line(self, line: int) -> int:
         """Runs one line in the order of RS-274/NGC; gives the line to go on with."""
         self.blocks += 1
         self._still_wanted()
@@ -249,26 +159,6 @@ class Interpreter:
                 self.say(line, "word-unused", text, column)
         return after
 
-    def _still_wanted(self) -> None:
-        if self.stop is not None and self.stop[0]:
-            raise Stopped
-
-    def too_many(self, block: Block, count: float, bound: Bound = IN_A_BLOCK) -> bool:
-        """Whether a cycle would make more moves than are followed, which is said."""
-        over = bound.over(count)
-        if over:
-            self.say(block.line, "too-long", over, block.column("G"))
-        return bool(over)
-
-    def kept(self) -> dict[str, Any]:
-        """All that the program has set up to here, to be put back by `put_back`: what is gathered goes on."""
-        gathers = ("table", "control", "findings", "faults", "ran", "cut", "at_row")
-        return {name: copy.copy(value) for name, value in vars(self).items() if name not in gathers}
-
-    def put_back(self, kept: dict[str, Any]) -> None:
-        """The control is again as it was when that was kept."""
-        vars(self).update(kept)
-
     def _feed_and_speed(self, block: Block) -> None:
         for code in (93.0, 94.0, 95.0):
             if block.has_g(code):
@@ -291,20 +181,6 @@ class Interpreter:
         for code, unit in UNITS:
             if block.has_g(code):
                 self.state[S_SCALE] = scale(unit, self.control.unit)
-
-    @property
-    def in_mm(self) -> bool:
-        """Is the text in millimetres just now?"""
-        return bool((self.state[S_SCALE] == 1.0) == (self.control.unit == "mm"))
-
-    def small(self, value: float, kind: str) -> float:
-        """A depth in P, Q or D in the control's unit: a length, or a count of least increments where `kind` is so."""
-        least = 0.001 if self.in_mm else 0.0001
-        return value * (least if kind == "increment" else 1.0) * float(self.state[S_SCALE])
-
-    def _rows_speed(self) -> None:
-        self.state[S_SPEED] = self.speed if self.turning else 0.0
-        self.rows.speed_from(self.state[S_SPEED])
 
     def _tool_words(self, block: Block) -> None:
         if (tool := block.word("T")) is not None:
@@ -537,11 +413,6 @@ class Interpreter:
             return False
         return True
 
-    def _shift_to(self, shift: Point) -> None:
-        tip = self._tip()
-        self.shift = shift
-        self._reshift(tip)
-
     def _set_offset(self, block: Block) -> None:
         kind, number = block.word("L"), block.word("P")
         if kind not in (2.0, 20.0) or number is None:
@@ -563,9 +434,9 @@ class Interpreter:
 
     def _to_home(self, block: Block) -> None:
         named = [axis for axis, letters in enumerate(self._names()) if block.has_any(letters)]
-        through = self._target(block)
+        through = self.target(block)
         if named:
-            self._go(block.line, through)
+            self.go(block.line, through)
         at = list(self._machine(self._tip()))
         for axis in named or (0, 1, 2):
             at[axis] = self.control.home[axis]
@@ -583,46 +454,6 @@ class Interpreter:
             if value is not None:
                 at[axis] = value * self.unit_of(axis)
         self._go_machine(block.line, (at[0], at[1], at[2]), self.state[S_MODE])
-
-    def _names(self) -> tuple[str, str, str]:
-        """The letters that name each of the three axes."""
-        return ("X", "Y", "Z")
-
-    def _target(self, block: Block) -> Point:
-        """Where the axis words lead, in the program's coordinates."""
-        found = []
-        for axis, letter in enumerate("XYZ"):
-            value = block.word(letter)
-            base = self.state[axis] if self.state[S_RELATIVE] > 0 else 0.0
-            found.append(self.state[axis] if value is None else value * self.unit_of(axis) + base)
-        return (found[0], found[1], found[2])
-
-    def unit_of(self, axis: int) -> float:
-        """What one of an axis word is, in the job's unit along that axis."""
-        return float(self.state[S_SCALE] * (self.state[S_ACROSS] if axis == 0 else 1.0))
-
-    def _reach(self) -> Point:
-        """From the tip to what the machine knows as its place: the spindle nose, or the turret's reference."""
-        return (0.0, 0.0, self.control.tool_lengths.get(self.tool, 0.0))
-
-    def _go(self, line: int, target: Point, kind: float = 0.0, feed: float = 0.0) -> None:
-        """One straight move in the program's coordinates."""
-        if kind > 0.0 and feed <= 0.0:
-            self.say(line, "feed-missing", "No feed rate is in force.")
-        self.rows.straight(line, kind, self.state, target, feed)
-        self.state[:3] = target
-
-    def _go_machine(self, line: int, machine: Point, kind: float = 0.0) -> None:
-        zero = self.control.offsets.get(self.control.part, (0.0, 0.0, 0.0))
-        reach = self._reach()
-        tip = (machine[0] - zero[0] - reach[0], machine[1] - zero[1] - reach[1], machine[2] - zero[2] - reach[2])
-        dx, dy, dz = self.state[S_DX : S_DX + 3]
-        self._go(line, (tip[0] - dx, tip[1] - dy, tip[2] - dz), kind, self.straight_feed)
-
-    @property
-    def straight_feed(self) -> float:
-        """The feed a minute in force for a straight move of a cycle; on a lathe a turn where that is in force."""
-        return float(self.state[S_FEED] * (self.state[S_SPEED] if self.state[S_PER] == 95.0 else 1.0))
 
     # -- axis words: motion or cycles -----------------------------------------------------------------------------
 
@@ -686,29 +517,3 @@ class Interpreter:
         return int(np.searchsorted(self.table.first, hits[0], side="right"))
 
     # -- frames ------------------------------------------------------------------------------------------------
-
-    def _tip(self) -> Point:
-        """The true tip, seen from part zero."""
-        s = self.state
-        return (s[0] + s[S_DX], s[1] + s[S_DX + 1], s[2] + s[S_DX + 2])
-
-    def _machine(self, tip: Point) -> Point:
-        """Axis positions of the machine (the spindle nose) with the tip there."""
-        zero = self.control.offsets.get(self.control.part, (0.0, 0.0, 0.0))
-        reach = self._reach()
-        return (tip[0] + zero[0] + reach[0], tip[1] + zero[1] + reach[1], tip[2] + zero[2] + reach[2])
-
-    def _home_tip(self) -> Point:
-        zero = self.control.offsets.get(self.control.part, (0.0, 0.0, 0.0))
-        home = self.control.home
-        return (home[0] - zero[0], home[1] - zero[1], home[2] - zero[2])
-
-    def _reshift(self, tip: Point) -> None:
-        """Works out the shift from offset, G92 and lengths anew; the tip stays where it is."""
-        zero = self.control.offsets.get(self.control.part, (0.0, 0.0, 0.0))
-        active = self.offsets.get(self.offset, (0.0, 0.0, 0.0))
-        reach = self._reach()
-        for axis in range(3):
-            shift = active[axis] - zero[axis] + self.shift[axis] + self.local[axis] + self.lift[axis] - reach[axis]
-            self.state[S_DX + axis] = shift
-            self.state[axis] = tip[axis] - shift

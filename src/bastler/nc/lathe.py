@@ -7,26 +7,21 @@ from typing import Any
 
 import numpy as np
 
-from bastler.bounds import TURNS
 from bastler.nc import codes
 from bastler.nc.bending import TURNED, bent
 from bastler.nc.block import Block
-from bastler.nc.control import Control
-from bastler.nc.interpreter import Interpreter, Point
+from bastler.nc.interpreter import Interpreter
 from bastler.nc.motion import (
     MOTION_REASONS,
-    S_ACROSS,
     S_FEED,
     S_MODE,
     S_PER,
-    S_PLANE,
     S_RELATIVE,
     S_SCALE,
-    S_SPEED,
     move_words,
 )
+from bastler.nc.state import TurnedState
 from bastler.nc.turn_cycles import CYCLES, run_cycle, tap
-from bastler.nc.words import WordTable
 from bastler.units import scale
 
 THREADS = (32.0, 33.0)
@@ -35,7 +30,7 @@ MILLING = frozenset((43.0, 49.0, 64.0, 73.0, 81.0, 82.0, 83.0, 85.0, 86.0, 87.0,
 """What a turning control here does not know."""
 
 
-class LatheInterpreter(Interpreter):
+class LatheInterpreter(TurnedState, Interpreter):
     """One turning control running one program."""
 
     RUNS = "nose"
@@ -43,25 +38,6 @@ class LatheInterpreter(Interpreter):
     KNOWN = (frozenset(codes.GROUP_OF) | frozenset(codes.TURN_GROUP_OF)) - MILLING
     AXES = "XZUWA"
     """A is the angle of a thread cycle."""
-
-    def __init__(self, table: WordTable, control: Control, skip_deleted: bool) -> None:
-        super().__init__(table, control, skip_deleted)
-        self.state[S_ACROSS] = 0.5 if control.dialect.diameter_x else 1.0
-        self.state[S_PLANE] = 18.0
-        self.state[S_SPEED] = 1.0
-        self.surface = False
-        self.wanted = 0.0
-        """The S word: surface speed or turns a minute."""
-        self.cap = math.inf
-        self.jump: int | None = None
-        """Where the program goes on after a cycle that has used the lines behind it."""
-        self.memory: dict[int, dict[str, float]] = {}
-        """First lines of two-line cycles, by code."""
-        self.in_contour = False
-        """Is the outline of a cycle being run?"""
-        for line in set(np.searchsorted(table.first, np.flatnonzero((table.letter == 89) | (table.letter == 74)), "right") - 1):
-            table.plain[line] = False  # Y and J: an axis that a lathe has not
-        self._reshift(self._home_tip())
 
     # -- speed, feed, tools -----------------------------------------------------------------------------------------
 
@@ -152,9 +128,6 @@ class LatheInterpreter(Interpreter):
         self.rows.modal_from("edge", offset)
         self._reshift(tip)
 
-    def _reach(self) -> Point:
-        return self.control.points.get(self.tool, (0.0, 0.0, 0.0))
-
     # -- modes ------------------------------------------------------------------------------------------------------
 
     def _modes(self, block: Block) -> None:
@@ -185,19 +158,6 @@ class LatheInterpreter(Interpreter):
                 block.use("XZUWFR")
                 return True
         return super()._not_modal(block)
-
-    def _names(self) -> tuple[str, str, str]:
-        across, along = self.control.dialect.increments
-        return ("X" + across, "Y", "Z" + along)
-
-    def _target(self, block: Block) -> Point:
-        x, y, z = super()._target(block)
-        across, along = self.control.dialect.increments
-        if (step := block.word(across)) is not None:
-            x = float(self.state[0]) + step * self.unit_of(0)
-        if (step := block.word(along)) is not None:
-            z = float(self.state[2]) + step * self.unit_of(2)
-        return (x, y, z)
 
     def _flow(self, block: Block) -> int:
         after = super()._flow(block)
@@ -243,14 +203,7 @@ class LatheInterpreter(Interpreter):
         if self.cycle.get("lead", 0.0) <= 0.0:
             self.say(block.line, "lead-missing", f"G{self.cycle_code} needs the lead of the thread in F.", block.column("G"))
             return
-        self.tied_move(block, self._target(block), self.cycle["lead"])
-
-    def tied_move(self, block: Block, target: Point, lead: float) -> None:
-        """One move tied to the spindle, in the program's coordinates."""
-        if self.too_many(block, math.dist(self.state[:3], target) / lead, TURNS):
-            return
-        self._go(block.line, target, 1.0, lead)
-        self.rows.tied(lead)
+        self.tied_move(block, self.target(block), self.cycle["lead"])
 
     def _steer(self, block: Block) -> None:
         """A move of G0 to G3, with steps in U and W worked in."""
@@ -265,7 +218,7 @@ class LatheInterpreter(Interpreter):
         for axis, step in zip("XZ", self.control.dialect.increments, strict=True):
             if block.peek(axis) is not None and block.peek(step) is not None:
                 self.say(block.line, "word-twice", f"{axis} and {step} are the same axis.", block.column(step))
-        x, _, z = self._target(block)
+        x, _, z = self.target(block)
         back = self.state[:3] if self.state[S_RELATIVE] > 0 else np.zeros(3)
         words[23], words[25] = (x - back[0]) / self.unit_of(0), (z - back[2]) / self.unit_of(2)
         self.rows.room(1)

@@ -7,7 +7,7 @@ They come in one line or in two; the first of two lines holds amounts that stay 
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import shapely
 
@@ -17,10 +17,8 @@ from bastler.cutting.threads import passes_of
 from bastler.nc.block import Block
 from bastler.nc.motion import S_DX, S_FEED, S_MODE, S_PER, S_SCALE
 from bastler.nc.rows import Rows, segment_of
+from bastler.nc.state import TurnedState
 from bastler.shapes.chain import points_on
-
-if TYPE_CHECKING:
-    from bastler.nc.lathe import LatheInterpreter
 
 CYCLES = (70.0, 71.0, 72.0, 74.0, 75.0, 76.0)
 FIRST_WORDS = {71: "UR", 72: "WR", 74: "R", 75: "R", 76: "PQR"}
@@ -30,7 +28,7 @@ CHORD = 0.002
 Plane = tuple[float, float]
 
 
-def run_cycle(run: LatheInterpreter, block: Block, code: int) -> None:
+def run_cycle(run: TurnedState, block: Block, code: int) -> None:
     """Runs a cycle's line: keeps the amounts of a first line, expands a second or only one."""
     words = {letter: value for letter in "XZUWPQRIKDAFL" if (value := block.peek(letter)) is not None}
     if run.in_contour:
@@ -53,29 +51,29 @@ def _is_first(code: int, words: dict[str, float]) -> bool:
     return False
 
 
-def _length(run: LatheInterpreter, value: float) -> float:
+def _length(run: TurnedState, value: float) -> float:
     return value * float(run.state[S_SCALE])
 
 
-def _small(run: LatheInterpreter, value: float, *, pecks: bool = False) -> float:
+def _small(run: TurnedState, value: float, *, pecks: bool = False) -> float:
     """A depth in P, Q or D: a length, or a count of least increments."""
     dialect = run.control.dialect
     return run.small(value, dialect.peck_unit if pecks else dialect.thread_unit)
 
 
-def _rapid(run: LatheInterpreter, line: int, r: float, z: float) -> None:
+def _rapid(run: TurnedState, line: int, r: float, z: float) -> None:
     if (r, z) != (float(run.state[0]), float(run.state[2])):
-        run._go(line, (r, 0.0, z))
+        run.go(line, (r, 0.0, z))
 
 
-def _feed(run: LatheInterpreter, line: int, r: float, z: float, feed: float) -> None:
-    run._go(line, (r, 0.0, z), 1.0, feed)
+def _feed(run: TurnedState, line: int, r: float, z: float, feed: float) -> None:
+    run.go(line, (r, 0.0, z), 1.0, feed)
 
 
 # -- threads ----------------------------------------------------------------------------------------------------------
 
 
-def _thread(run: LatheInterpreter, block: Block, words: dict[str, float], kept: dict[str, float]) -> None:
+def _thread(run: TurnedState, block: Block, words: dict[str, float], kept: dict[str, float]) -> None:
     one_line = "K" in words or "D" in words
     depth = _length(run, words["K"]) if "K" in words else _small(run, words["P"]) if "P" in words else 0.0
     first = _small(run, words.get("D", 0.0) if one_line else words.get("Q", 0.0))
@@ -91,7 +89,7 @@ def _thread(run: LatheInterpreter, block: Block, words: dict[str, float], kept: 
     repeats, angle = (1, words.get("A", 60.0)) if one_line else (max(codes // 10000, 1), codes % 100)
     least = _small(run, kept.get("Q", 0.0)) if kept else 0.0
     last = _length(run, kept.get("R", 0.0)) if kept else 0.0
-    x, _, z = run._target(block)
+    x, _, z = run.target(block)
     taper = _length(run, words.get("R" if not one_line else "I", 0.0))
     start_r, start_z = float(run.state[0]), float(run.state[2])
     if run.too_many(block, passes_of(depth, min(first, depth), least, last), BITES):
@@ -111,7 +109,7 @@ def _thread(run: LatheInterpreter, block: Block, words: dict[str, float], kept: 
 # -- roughing and finishing -------------------------------------------------------------------------------------------
 
 
-def _only_outline(run: LatheInterpreter, line: int, *, finishes: bool) -> None:
+def _only_outline(run: TurnedState, line: int, *, finishes: bool) -> None:
     """Says what of a line of an outline is not followed: tools and M words, and in finishing speeds of its own."""
     block = Block(run.table, line)
     for letter in "TM" + ("S" if finishes else ""):
@@ -120,7 +118,7 @@ def _only_outline(run: LatheInterpreter, line: int, *, finishes: bool) -> None:
             run.say(line, "cycle-lines", text, block.column(letter))
 
 
-def _contour(run: LatheInterpreter, block: Block, words: dict[str, float], run_as: int) -> tuple[Any, int] | None:
+def _contour(run: TurnedState, block: Block, words: dict[str, float], run_as: int) -> tuple[Any, int] | None:
     """The rows of the lines N P to N Q, run from where the tool is, and the line behind them."""
     first, last = (_numbered(run, words.get(letter)) for letter in "PQ")
     if first is None or last is None or last < first:
@@ -131,7 +129,7 @@ def _contour(run: LatheInterpreter, block: Block, words: dict[str, float], run_a
     run.rows, run.in_contour = Rows(64), True
     for line in range(first, last + 1):
         _only_outline(run, line, finishes=run_as == 70)
-        run._block(line)
+        run.run_line(line)
     found = run.rows.data[: run.rows.count].copy()
     run.put_back(kept)
     state = run.state
@@ -140,7 +138,7 @@ def _contour(run: LatheInterpreter, block: Block, words: dict[str, float], run_a
     return found, last + 1
 
 
-def _numbered(run: LatheInterpreter, number: float | None) -> int | None:
+def _numbered(run: TurnedState, number: float | None) -> int | None:
     table = run.table
     if number is None:
         return None
@@ -151,7 +149,7 @@ def _numbered(run: LatheInterpreter, number: float | None) -> int | None:
     return None
 
 
-def _rough(run: LatheInterpreter, block: Block, words: dict[str, float], kept: dict[str, float]) -> None:
+def _rough(run: TurnedState, block: Block, words: dict[str, float], kept: dict[str, float]) -> None:
     """Passes down to the outline with its allowances, then once along it."""
     along = block.has_g(71.0)
     made = _contour(run, block, words, 71 if along else 72)
@@ -215,21 +213,21 @@ def _levels(points: list[Plane], start: Plane, bite: float) -> list[tuple[float,
     return found
 
 
-def _trail(run: LatheInterpreter, line: int, rows: Any, dr: float, dz: float, feed: float | None) -> None:
+def _trail(run: TurnedState, line: int, rows: Any, dr: float, dz: float, feed: float | None) -> None:
     """Along the outline, shifted; in its own feeds where none is given."""
     for k, row in enumerate(rows):
         target = (float(row[5]) + dr, 0.0, float(row[7]) + dz)
         if k == 0 or row[1] == 0.0:
             _rapid(run, line, target[0], target[2])
             continue
-        run._go(line, target, 1.0, feed if feed is not None else float(row[12]))
+        run.go(line, target, 1.0, feed if feed is not None else float(row[12]))
         if row[1] >= 2.0:
             made = run.rows.data[run.rows.count - 1]
             made[1], made[10], made[11] = row[1], row[10], row[11]
             made[8], made[9] = row[8] + dz + run.state[S_DX + 2], row[9] + dr + run.state[S_DX]
 
 
-def _finish(run: LatheInterpreter, block: Block, words: dict[str, float], kept: dict[str, float]) -> None:
+def _finish(run: TurnedState, block: Block, words: dict[str, float], kept: dict[str, float]) -> None:
     start = (float(run.state[0]), float(run.state[2]))
     made = _contour(run, block, words, 70)
     if made is None:
@@ -242,7 +240,7 @@ def _finish(run: LatheInterpreter, block: Block, words: dict[str, float], kept: 
 # -- taps, pecks and grooves ------------------------------------------------------------------------------------------------
 
 
-def tap(run: LatheInterpreter, block: Block) -> None:
+def tap(run: TurnedState, block: Block) -> None:
     """Tapping on the centre line: to R in rapid, down tied to the spindle, and, the spindle turned back in step with the slide,
     out again to R. F is the pitch, where feeds are per turn, else what pitch and speed make in a minute."""
     z, r, feed = block.word("Z"), block.word("R"), block.word("F")
@@ -267,12 +265,12 @@ def tap(run: LatheInterpreter, block: Block) -> None:
     _rapid(run, block.line, 0.0, max(near, back))
 
 
-def _peck(run: LatheInterpreter, block: Block, words: dict[str, float], kept: dict[str, float]) -> None:
+def _peck(run: TurnedState, block: Block, words: dict[str, float], kept: dict[str, float]) -> None:
     """Along Z in pecks, back to where it began."""
     if {"X", "U"} & set(words):
         run.say(block.line, "cycle-word", "G74 is read along Z alone, without X.", block.column("G"))
         return
-    _, _, z = run._target(block)
+    _, _, z = run.target(block)
     peck = _small(run, words.get("Q", words.get("K", 0.0)), pecks=True)
     back = _length(run, kept.get("R", 0.0)) or run.control.chip_break
     r, at = float(run.state[0]), float(run.state[2])
@@ -291,9 +289,9 @@ def _peck(run: LatheInterpreter, block: Block, words: dict[str, float], kept: di
     _rapid(run, block.line, r, begin)
 
 
-def _groove(run: LatheInterpreter, block: Block, words: dict[str, float], kept: dict[str, float]) -> None:
+def _groove(run: TurnedState, block: Block, words: dict[str, float], kept: dict[str, float]) -> None:
     """Plunges along X in pecks, side by side along Z."""
-    x, _, z = run._target(block)
+    x, _, z = run.target(block)
     peck = _small(run, words.get("P", words.get("I", 0.0)), pecks=True)
     step = _small(run, words.get("Q", words.get("K", 0.0)), pecks=True)
     back = _length(run, kept.get("R", 0.0)) or run.control.chip_break

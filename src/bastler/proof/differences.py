@@ -2,18 +2,14 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 
 from bastler.proof.compare import Comparison
+from bastler.proof.milled import MillProof
 from bastler.proof.remark import Remark
 from bastler.proof.walls import WallFault
 from bastler.shapes import Removal
 from bastler.units import Kind, with_unit
-
-if TYPE_CHECKING:
-    from bastler.proof.prover import MillProof
 
 MOST_WALLS = 8
 NEAR_MM = 0.05

@@ -53,7 +53,7 @@ class Grid:
         if cell_mm is None:
             free = math.sqrt(sx * sy / MOST_CELLS) / mm
             cell_mm = max(math.ceil(free * 50 - 0.05) / 50, FINEST)
-        cell = max(cell_mm * mm, math.sqrt(sx * sy / LIMIT))
+        cell = max(cell_mm * mm, math.sqrt(abs(sx * sy) / LIMIT))
         nx, ny = max(1, round(sx / cell)), max(1, round(sy / cell))
         return Grid(stock.lo[0], stock.lo[1], sx / nx, sy / ny, nx, ny, stock.lo[2], stock.hi[2], stock.round)
 

@@ -11,7 +11,7 @@ import time
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
-from functools import cached_property, partial
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -27,7 +27,8 @@ from bastler.proof.compare import WALL_TOLERANCE_MM, Comparison, floors, unkept
 from bastler.proof.differences import differences
 from bastler.proof.field import Grid, Heights
 from bastler.proof.leftovers import leftovers
-from bastler.proof.result import Kept, Proof, Run, StageResult, digest, moves_key, runs
+from bastler.proof.milled import MillProof
+from bastler.proof.result import Kept, Run, StageResult, digest, moves_key, runs
 from bastler.proof.scene import Scene, scene_of
 from bastler.proof.section import prove_section
 from bastler.proof.tiles import Mask, Tiles, reached
@@ -49,40 +50,6 @@ from bastler.proof.wanted import Pair, both_fields, promised_fields, without_wal
 from bastler.shapes import Flat, Removal
 from bastler.shapes.united import united
 from bastler.tools import Tool
-
-
-@dataclass(frozen=True, kw_only=True)
-class MillProof(Proof):
-    """The proof of milled parts: their field and how each compares with the wanted shape."""
-
-    grid: Grid
-    comparisons: tuple[Comparison, ...]
-
-    @property
-    def comparison(self) -> Comparison:
-        """How the first part compares."""
-        return self.comparisons[0]
-
-    @cached_property
-    def heights(self) -> Heights:
-        """The first part, finished."""
-        return self.after(len(self.stages) - 1)
-
-    def before(self, stage: int) -> Heights:
-        """The stock of the part that a stage works on, before it."""
-        return self.after(stage - 1, self.stages[stage].part if self.stages else 0)
-
-    def after(self, stage: int, part: int = 0) -> Heights:
-        """The stock of a part after a stage, -1 for the uncut block; the caller's own."""
-        field = self.grid.fresh()
-        for done in self.stages[: stage + 1]:
-            if done.proof.patch is not None and done.part == part:
-                done.proof.patch.lay(field)
-        return field
-
-    def done_by(self, stage: int, part: int) -> bytes:
-        """A key for what a part is like after a stage: parts with equal keys are alike."""
-        return digest(*(s.key for s in self.stages[: stage + 1] if s.part == part and s.proof.patch is not None))
 
 
 @dataclass(frozen=True)

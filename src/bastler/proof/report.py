@@ -7,10 +7,10 @@ from typing import Any
 import numpy as np
 
 from bastler.proof.compare import left_volumes
-from bastler.proof.prover import MillProof
+from bastler.proof.milled import MillProof
 from bastler.proof.result import StageResult
 from bastler.proof.turn.compare import sizes as measured
-from bastler.proof.turn.prover import TurnProof
+from bastler.proof.turn.turned import TurnProof
 from bastler.shapes import Flat, Revolved
 
 

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from bastler.proof.field import Heights, run_segments
-from bastler.proof.prover import MillProof
+from bastler.proof.milled import MillProof
 from bastler.proof.result import Proof
 from bastler.proof.section import COLUMNS, grid_array, tool_arrays
 

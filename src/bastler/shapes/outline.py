@@ -14,7 +14,7 @@ from typing import Annotated, Any, Literal
 
 import msgspec
 
-from bastler.ask import ask, choose, pick
+from bastler.ask import ask, choose, is_, isnt, pick
 from bastler.shapes.rounded import Point
 from bastler.units import Kind
 
@@ -25,21 +25,10 @@ NO_YES = {"no": "No", "yes": "Yes"}
 PLAN_CORNERS = {"sharp": "Sharp", "radius": "Radius", "edge": "Edge break"}
 TURNED_CORNERS = PLAN_CORNERS | {"relief-e": "Relief E", "relief-f": "Relief F", "thread-relief": "Thread relief"}
 
-
-def _line(s: Any) -> bool:
-    return bool(s.kind == "line")
-
-
-def _arc(s: Any) -> bool:
-    return bool(s.kind == "arc")
-
-
-def _edge(s: Any) -> bool:
-    return bool(s.corner == "edge")
-
-
-def _sized(s: Any) -> bool:
-    return bool(s.corner != "sharp")
+_line = is_("kind", "line")
+_arc = is_("kind", "arc")
+_edge = is_("corner", "edge")
+_sized = isnt("corner", "sharp")
 
 
 def _relief(s: Any) -> bool:

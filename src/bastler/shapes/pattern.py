@@ -6,11 +6,11 @@
 from __future__ import annotations
 
 import math
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 import msgspec
 
-from bastler.ask import ask, choose, pick
+from bastler.ask import ask, choose, is_, pick
 from bastler.bounds import POSITIONS
 from bastler.shapes.frame import Frame
 from bastler.shapes.order import shortest_way
@@ -27,14 +27,6 @@ _LEFT_OUT = pick("Leave out", "positions", _WHERE, helps="Numbers of the positio
 _NAME = pick("Called", "word", _WHERE, helps="The name that other steps find it by.")
 _ORDER = choose("Order", {"given": "As given", "shortest": "Shortest way"}, _WHERE, late=True)
 _AWAY = {"pitch": "Pitch", "length": "First to last"}
-
-
-def _by_pitch(s: Any) -> bool:
-    return bool(s.by == "pitch")
-
-
-def _by_length(s: Any) -> bool:
-    return bool(s.by == "length")
 
 
 class _Named(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, tag_field="kind"):
@@ -64,8 +56,8 @@ class LinePattern(_Named, frozen=True, tag="line"):
     y: Annotated[float, ask("First Y", Kind.LENGTH, _WHERE)] = 0.0
     count: Annotated[int, _COUNT] = 3
     by: Annotated[Literal["pitch", "length"], choose("Print gives", _AWAY, _WHERE)] = "pitch"
-    pitch: Annotated[float, ask("Pitch", Kind.LENGTH, _WHERE, above=0, when=_by_pitch)] = 20.0
-    length: Annotated[float, ask("First to last", Kind.LENGTH, _WHERE, above=0, when=_by_length)] = 60.0
+    pitch: Annotated[float, ask("Pitch", Kind.LENGTH, _WHERE, above=0, when=is_("by", "pitch"))] = 20.0
+    length: Annotated[float, ask("First to last", Kind.LENGTH, _WHERE, above=0, when=is_("by", "length"))] = 60.0
     angle: Annotated[float, ask("Direction", Kind.ANGLE, _WHERE, helps="0° points to +X, 90° to +Y.")] = 0.0
 
     def count_all(self) -> int:

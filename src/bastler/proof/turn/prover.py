@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -15,34 +15,16 @@ from bastler.nc import Stopped, Trace, read
 from bastler.post import Program, post
 from bastler.proof.clockwork import timetable
 from bastler.proof.leftovers import leftovers
-from bastler.proof.remark import Cure, Remark
-from bastler.proof.result import Kept, Proof, StageResult, digest, moves_key, runs
+from bastler.proof.result import Kept, StageResult, digest, moves_key, runs
 from bastler.proof.turn.checks import TurnView, check
-from bastler.proof.turn.compare import TurnComparison, compared
-from bastler.proof.turn.reach import what_reaches
+from bastler.proof.turn.compare import compared
+from bastler.proof.turn.differences import differences
 from bastler.proof.turn.scene import TurnScene, turn_scene
-from bastler.proof.turn.section import TurnSection, prove_section
+from bastler.proof.turn.section import prove_section
 from bastler.proof.turn.threads import thread_faults
+from bastler.proof.turn.turned import TurnProof
 from bastler.proof.verdict import all_remarks
 from bastler.shapes.united import united
-from bastler.units import Kind, with_unit
-
-MOST_FAULTS = 8
-
-
-@dataclass(frozen=True, kw_only=True)
-class TurnProof(Proof):
-    """The proof of a turned part: its half sections and how the last compares with the wanted one."""
-
-    comparison: TurnComparison
-    part: Any
-    """What is there at the end: what is still held, and what was parted off."""
-
-    def after(self, stage: int) -> Any:
-        """The stock after a stage, -1 for the raw stock; what fell off stays in the picture."""
-        held = self.stages[stage].proof.after if stage >= 0 else self.scene.raw
-        fallen = [g for s in self.stages[: stage + 1] for g in s.proof.fallen]
-        return shapely.MultiPolygon([held, *fallen]) if fallen and not held.is_empty else held
 
 
 class TurnProver:
@@ -139,55 +121,3 @@ def _whole(scene: TurnScene, stages: Sequence[StageResult]) -> Any:
     held = stages[-1].proof.after if stages else scene.raw
     fallen = [g for s in stages for g in s.proof.fallen]
     return united([held, *fallen]) if fallen else held
-
-
-def differences(proof: TurnProof, plan: Plan | None) -> list[Remark]:
-    """Left and gouged, in words."""
-    found = []
-    for fault in sorted(proof.comparison.faults, key=lambda f: -f.by)[:MOST_FAULTS]:
-        by = with_unit(fault.by, Kind.LENGTH, proof.scene.unit)
-        where = f"Ø{2 * fault.place[0]:.2f} Z {fault.place[2]:.2f}"
-        if fault.kind == "left":
-            found.append(_left(proof, plan, fault, by, where))
-        else:
-            found.append(proof.gouged(culprit(proof, fault.region), f"Gouged at {where}: {by} too deep.", fault.by, fault.place))
-    return found
-
-
-def _left(proof: TurnProof, plan: Plan | None, fault: Any, by: str, where: str) -> Remark:
-    """What still stands; where a tip could not reach it, with the tool that would."""
-    reach = what_reaches(plan, fault) if plan else None
-    if reach is None:
-        return Remark(
-            level="stop",
-            code="left",
-            text=f"Left standing at {where}: {by}.",
-            step=fault.step,
-            amount=fault.by,
-            place=fault.place,
-        )
-    text = f"The tip leaves {by} at {where}: {reach.why}"
-    cure = None
-    if reach.tool is not None:
-        text += f" {reach.tool.says} would reach."
-        cure = Cure(f"Use {reach.tool.says}", f"step:{fault.step}.tool", reach.tool.id)
-    return Remark(level="stop", code="tip-reach", text=text, step=fault.step, amount=fault.by, place=fault.place, cure=cure)
-
-
-def culprit(proof: TurnProof, region: Any) -> int:
-    """The move that took the most of a region first; -1 when none did."""
-    before = proof.scene.raw.intersection(region).area
-    for stage in proof.stages:
-        section: TurnSection = stage.proof
-        if section.after.intersection(region).area > before - 1e-9:
-            continue
-        area, worst, at = before, 0.0, 0
-        for k, stock in enumerate(section.stocks):
-            now = stock.intersection(region).area if k == 0 or stock is not section.stocks[k - 1] else area
-            if area - now > worst + 1e-12:
-                worst, at = area - now, k
-            area = now
-        if worst > 0.2 * before:
-            return stage.begin + at
-        before = area
-    return -1

@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from bastler.proof.scrub import Moment
-from bastler.proof.turn.prover import TurnProof
 from bastler.proof.turn.sweep import edges_of, swept, way
+from bastler.proof.turn.turned import TurnProof
 from bastler.shapes.united import united
 
 

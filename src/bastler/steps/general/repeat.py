@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Annotated, Any, ClassVar, Literal
 
-from bastler.ask import Trouble, ask, choose
+from bastler.ask import Trouble, ask, choose, is_
 from bastler.motion.placed import placed_moves
 from bastler.shapes import Removal
 from bastler.shapes.placing import Placing, mirrored_at, placed_removal, shifted_by, turned_about
@@ -21,25 +21,14 @@ WHAT, WHERE = "What", "Where"
 HOW = {"grid": "Side by side", "turned": "Turned", "mirrored": "Mirrored", "scaled": "Scaled"}
 MOST = 400
 
-
-def _grid(s: Any) -> bool:
-    return bool(s.how == "grid")
-
-
-def _turned(s: Any) -> bool:
-    return bool(s.how == "turned")
-
-
-def _scaled(s: Any) -> bool:
-    return bool(s.how == "scaled")
+_grid = is_("how", "grid")
+_turned = is_("how", "turned")
+_scaled = is_("how", "scaled")
+_mirrored = is_("how", "mirrored")
 
 
 def _centred(s: Any) -> bool:
     return _turned(s) or _scaled(s)
-
-
-def _mirrored(s: Any) -> bool:
-    return bool(s.how == "mirrored")
 
 
 def _across(s: Any) -> bool:

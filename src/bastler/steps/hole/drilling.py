@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import Annotated, Any, ClassVar, Literal
 
-from bastler.ask import Trouble, ask, choose, pick
+from bastler.ask import Trouble, ask, choose, is_, pick
 from bastler.cutting import drill_thrust, specific_force, torque
 from bastler.motion import Cycle
 from bastler.shapes import Removal, Revolved
@@ -34,17 +34,9 @@ NEAR = 0.002
 BREAKTHROUGH = 1.0
 """How far, in mm, the full diameter goes beyond the stock's bottom when drilling through."""
 
-
-def _blind(s: Any) -> bool:
-    return bool(s.extent == "blind")
-
-
-def _spots(s: Any) -> bool:
-    return bool(s.spot == "yes")
-
-
-def _pecks(s: Any) -> bool:
-    return bool(s.method in ("chip-break", "peck"))
+_blind = is_("extent", "blind")
+_spots = is_("spot", "yes")
+_pecks = is_("method", "chip-break", "peck")
 
 
 def _shrinks(s: Any) -> bool:

@@ -9,7 +9,7 @@ from typing import Annotated, Any, ClassVar, Literal
 
 import msgspec
 
-from bastler.ask import Trouble, ask, choose, pick
+from bastler.ask import Trouble, ask, choose, is_, pick
 from bastler.cutting import (
     Fit,
     Grade,
@@ -79,29 +79,11 @@ ANSWERS: Mapping[str, Mapping[str, str]] = {
 """For every stage: the answers of its plain step, and which answers of the recipe they are."""
 GROUPS = {"spot": SPOT, "drill": DRILL, "counterbore": BORE, "chamfer": SINK, "ream": END, "tap": END}
 
-
-def _taps(s: Any) -> bool:
-    return bool(s.work == "tap")
-
-
-def _named(s: Any) -> bool:
-    return bool(s.work in ("tap", "screw"))
-
-
-def _screw(s: Any) -> bool:
-    return bool(s.work == "screw")
-
-
-def _measured(s: Any) -> bool:
-    return bool(s.work in ("ream", "plain"))
-
-
-def _reams(s: Any) -> bool:
-    return bool(s.work == "ream")
-
-
-def _blind(s: Any) -> bool:
-    return bool(s.extent == "blind")
+_named = is_("work", "tap", "screw")
+_screw = is_("work", "screw")
+_measured = is_("work", "ream", "plain")
+_blind = is_("extent", "blind")
+_ends = is_("work", "tap", "ream")
 
 
 def _edged(s: Any) -> bool:
@@ -114,10 +96,6 @@ def _has_head(s: Any) -> bool:
 
 def _has_edge(s: Any) -> bool:
     return not _has_head(s)
-
-
-def _ends(s: Any) -> bool:
-    return bool(s.work in ("tap", "ream"))
 
 
 def _does(stage: str) -> Callable[[Any], bool]:
@@ -264,7 +242,10 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
     head: Annotated[Literal["none", "socket", "countersunk"], choose("Head", HEADS, HOLE, when=_screw)] = "socket"
     diameter: Annotated[float, ask("Diameter", Kind.LENGTH, HOLE, above=0, when=_measured)] = 10.0
     tolerance: Annotated[
-        Grade, choose("Tolerance", {g: g for g in ("H6", "H7", "H8", "H9", "H11")}, HOLE, when=_reams, helps="After ISO 286.")
+        Grade,
+        choose(
+            "Tolerance", {g: g for g in ("H6", "H7", "H8", "H9", "H11")}, HOLE, when=is_("work", "ream"), helps="After ISO 286."
+        ),
     ] = "H7"
     extent: Annotated[Literal["blind", "through"], choose("Goes", {"blind": "To a depth", "through": "Through"}, HOLE)] = "blind"
     depth: Annotated[
@@ -301,7 +282,7 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
     percent: Annotated[
         float,
         ask(
-            "Thread left", Kind.PERCENT, DRILL, least=50, most=90, when=_taps,
+            "Thread left", Kind.PERCENT, DRILL, least=50, most=90, when=is_("work", "tap"),
             helps="How much of the whole thread the drill leaves; 77 % is the plain rule diameter less pitch.",
         ),
     ] = 77.0  # fmt: skip

@@ -8,7 +8,7 @@ from typing import Annotated, Any, ClassVar, Literal
 
 import msgspec
 
-from bastler.ask import Trouble, ask, choose
+from bastler.ask import Trouble, ask, choose, is_
 from bastler.cutting import specific_force, tap_torque
 from bastler.shapes import Removal
 from bastler.steps.base import Dim, Sketch, Stage, step
@@ -31,9 +31,7 @@ BELOW = 1.0
 UNDER_THE_SPOT = 4.0
 """How deep, in mm, a hole is looked at to tell how wide it is."""
 
-
-def _blind(s: Any) -> bool:
-    return bool(s.extent == "blind")
+_blind = is_("extent", "blind")
 
 
 def _n(s: Any, ctx: Context) -> float | None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import Annotated, Any, ClassVar, Literal
 
-from bastler.ask import Trouble, ask, choose, pick
+from bastler.ask import Trouble, ask, choose, is_, pick
 from bastler.cutting import Thread, ThreadNameError, thread_of
 from bastler.motion.helices import TIP_SHARE, Helix, Tooth, inside_pass, orbit, outside_pass
 from bastler.shapes import Removal, Revolved, disc
@@ -30,13 +30,8 @@ DRILLED_NEAR = 0.02
 WIDE_HOLE = 0.25
 """How much wider than the core of the thread a hole may be, in pitches."""
 
-
-def _inside(s: Any) -> bool:
-    return bool(s.side == "inside")
-
-
-def _blind(s: Any) -> bool:
-    return bool(s.extent == "blind")
+_inside = is_("side", "inside")
+_blind = is_("extent", "blind")
 
 
 def _way(s: Any, ctx: Context) -> str:

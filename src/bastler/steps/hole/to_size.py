@@ -6,7 +6,7 @@ from typing import Annotated, Any, ClassVar, Literal
 
 import msgspec
 
-from bastler.ask import Trouble, ask, choose
+from bastler.ask import Trouble, ask, choose, is_
 from bastler.shapes import Removal, Revolved
 from bastler.steps.base import Arrival, Dim, Sketch, Stage
 from bastler.steps.context import Context
@@ -20,9 +20,7 @@ NEAR = 0.002
 SLACK_MM = 0.011
 BELOW = 1.0
 
-
-def _blind(s: Any) -> bool:
-    return bool(s.extent == "blind")
+_blind = is_("extent", "blind")
 
 
 def n_of_vc(s: Any, ctx: Context) -> float | None:

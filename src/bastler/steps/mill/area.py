@@ -6,7 +6,7 @@ import math
 from collections.abc import Sequence
 from typing import Annotated, Any, ClassVar, Literal
 
-from bastler.ask import ask, choose, pick
+from bastler.ask import ask, choose, is_, pick
 from bastler.steps.base import Stage
 from bastler.steps.context import Context
 from bastler.steps.cut import (
@@ -35,10 +35,6 @@ TIGHTEST = 1e-9
 def finishes(s: Any) -> bool:
     """Is there a finishing stage?"""
     return bool(s.finish == "yes")
-
-
-def _sloped(s: Any) -> bool:
-    return bool(s.entry in ("helix", "ramp"))
 
 
 def _top(s: Any, ctx: Context) -> float:
@@ -122,7 +118,16 @@ class AreaStep(CuttingStep, frozen=True, kw_only=True):
         choose("Into the material", {"helix": "Helix", "ramp": "Ramp", "plunge": "Plunge"}, ENTRY),
     ] = "helix"
     entry_angle: Annotated[
-        float, ask("Slope", Kind.ANGLE, ENTRY, least=0.2, most=30, when=_sloped, helps="How steeply the tool goes down.")
+        float,
+        ask(
+            "Slope",
+            Kind.ANGLE,
+            ENTRY,
+            least=0.2,
+            most=30,
+            when=is_("entry", "helix", "ramp"),
+            helps="How steeply the tool goes down.",
+        ),
     ] = 3.0
     finish_tool: Annotated[str | None, pick("Tool", "tool", FINISH, propose=_same_tool, when=finishes)] = None
     finish_vc: Annotated[

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import Annotated, Any, ClassVar, Literal
 
-from bastler.ask import Trouble, ask, choose
+from bastler.ask import Trouble, ask, choose, is_
 from bastler.shapes import Frame
 from bastler.shapes.corners import Corner
 from bastler.shapes.figures import across_corners, polygon, rectangle, regular
@@ -21,31 +21,15 @@ from bastler.units import Kind
 CORNERS = {"sharp": "Sharp", "radius": "Radius", "edge": "Edge break"}
 
 
-def _rounded(s: Any) -> bool:
-    return bool(s.corner == "radius")
-
-
-def _broken(s: Any) -> bool:
-    return bool(s.corner == "edge")
-
-
-def _by_flats(s: Any) -> bool:
-    return bool(s.by == "flats")
-
-
-def _by_corners(s: Any) -> bool:
-    return bool(s.by == "corners")
-
-
 SIDES = {"flats": "Flats", "corners": "Corners"}
 SideTurned = Annotated[float, ask("Turned by", Kind.ANGLE, WHERE, helps="At 0 a side stands square to X.")]
 Sides = Annotated[int, ask("How many sides", Kind.COUNT, SHAPE, least=3, most=60)]
 SizeOver = Annotated[Literal["flats", "corners"], choose("Size over", SIDES, SHAPE)]
-Flats = Annotated[float, ask("Across flats", Kind.LENGTH, SHAPE, above=0, when=_by_flats)]
-OverCorners = Annotated[float, ask("Over corners", Kind.LENGTH, SHAPE, above=0, when=_by_corners)]
+Flats = Annotated[float, ask("Across flats", Kind.LENGTH, SHAPE, above=0, when=is_("by", "flats"))]
+OverCorners = Annotated[float, ask("Over corners", Kind.LENGTH, SHAPE, above=0, when=is_("by", "corners"))]
 Corners = Annotated[Literal["sharp", "radius", "edge"], choose("Corners", CORNERS, SHAPE)]
-CornerRadius = Annotated[float, ask("Corner radius", Kind.LENGTH, SHAPE, above=0, when=_rounded)]
-CornerLeg = Annotated[float, ask("Leg of the edge", Kind.LENGTH, SHAPE, above=0, when=_broken)]
+CornerRadius = Annotated[float, ask("Corner radius", Kind.LENGTH, SHAPE, above=0, when=is_("corner", "radius"))]
+CornerLeg = Annotated[float, ask("Leg of the edge", Kind.LENGTH, SHAPE, above=0, when=is_("corner", "edge"))]
 
 
 def corner_of(s: Any) -> Corner | None:

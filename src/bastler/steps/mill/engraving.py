@@ -8,7 +8,7 @@ from typing import Annotated, Any, ClassVar, Literal
 
 import shapely
 
-from bastler.ask import Trouble, ask, choose, pick
+from bastler.ask import Trouble, ask, choose, is_, isnt, pick
 from bastler.bounds import SIGNS
 from bastler.motion import Path
 from bastler.shapes import Frame, Groove, Line, Removal
@@ -25,13 +25,8 @@ COUNTER = re.compile("#+")
 """Where a running number stands: a sign for every digit."""
 CHORD_MM = 0.005
 
-
-def _straight(s: Any) -> bool:
-    return bool(s.along == "line")
-
-
-def _round(s: Any) -> bool:
-    return not _straight(s)
+_straight = is_("along", "line")
+_round = isnt("along", "line")
 
 
 def _counts(s: Any) -> bool:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import Annotated, Any, ClassVar, Literal
 
-from bastler.ask import Trouble, ask, choose
+from bastler.ask import Trouble, ask, choose, isnt
 from bastler.motion import FacingRows, Path, face_rows, face_spiral
 from bastler.shapes import Flat, Removal
 from bastler.steps.base import Dim, Sketch, Stage, step
@@ -49,8 +49,7 @@ def _ap(s: Any, ctx: Context) -> float | None:
     return _even(depth, most, ctx)
 
 
-def _in_rows(s: Any) -> bool:
-    return bool(s.way != "spiral")
+_in_rows = isnt("way", "spiral")
 
 
 def _even(depth: float, most: float, ctx: Context) -> float:

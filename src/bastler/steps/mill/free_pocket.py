@@ -7,7 +7,7 @@ from typing import Annotated, Any, ClassVar, Literal
 
 import msgspec
 
-from bastler.ask import Trouble, ask, choose, pick
+from bastler.ask import Trouble, ask, choose, is_, isnt, pick
 from bastler.shapes import Arc, Frame, PlanOutline, draw, rounded_rectangle
 from bastler.shapes.region import Loop, oriented, region_of
 from bastler.steps.base import Sketch, step
@@ -21,25 +21,8 @@ ISLANDS = "Islands"
 ROLES = {"island": "Island", "hollow": "Pocket in an island"}
 FORMS = {"circle": "Circle", "rectangle": "Rectangle", "outline": "Outline"}
 
-
-def _circle(s: Any) -> bool:
-    return bool(s.form == "circle")
-
-
-def _rectangle(s: Any) -> bool:
-    return bool(s.form == "rectangle")
-
-
-def _outline(s: Any) -> bool:
-    return bool(s.form == "outline")
-
-
-def _island(s: Any) -> bool:
-    return bool(s.role == "island")
-
-
-def _drawn(s: Any) -> bool:
-    return bool(s.form != "outline")
+_rectangle = is_("form", "rectangle")
+_drawn = isnt("form", "outline")
 
 
 class Contour(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
@@ -49,15 +32,17 @@ class Contour(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
     typed: dict[str, str] = {}
     role: Annotated[Literal["island", "hollow"], choose("It is", ROLES)] = "island"
     form: Annotated[Literal["circle", "rectangle", "outline"], choose("Shape", FORMS)] = "circle"
-    outline: Annotated[str, pick("Outline", "outline", when=_outline)] = ""
+    outline: Annotated[str, pick("Outline", "outline", when=is_("form", "outline"))] = ""
     x: Annotated[float, ask("Centre X", Kind.LENGTH, when=_drawn)] = 0.0
     y: Annotated[float, ask("Centre Y", Kind.LENGTH, when=_drawn)] = 0.0
-    diameter: Annotated[float, ask("Diameter", Kind.LENGTH, above=0, when=_circle)] = 10.0
+    diameter: Annotated[float, ask("Diameter", Kind.LENGTH, above=0, when=is_("form", "circle"))] = 10.0
     length: Annotated[float, ask("Length", Kind.LENGTH, above=0, when=_rectangle)] = 20.0
     width: Annotated[float, ask("Width", Kind.LENGTH, above=0, when=_rectangle)] = 10.0
     angle: Annotated[float, ask("Turned by", Kind.ANGLE, when=_rectangle)] = 0.0
     corner_radius: Annotated[float, ask("Corner radius", Kind.LENGTH, least=0, when=_rectangle)] = 0.0
-    below: Annotated[float, ask("Its top below", Kind.LENGTH, least=0, when=_island, helps="Under the pocket's own top.")] = 0.0
+    below: Annotated[
+        float, ask("Its top below", Kind.LENGTH, least=0, when=is_("role", "island"), helps="Under the pocket's own top.")
+    ] = 0.0
 
     def loop(self, ctx: Context) -> Loop:
         """Its boundary; empty while it is not whole."""

@@ -11,7 +11,7 @@ from typing import Annotated, Any, ClassVar, Literal
 
 import shapely
 
-from bastler.ask import Trouble, ask, choose, pick
+from bastler.ask import Trouble, ask, choose, is_, isnt, pick
 from bastler.motion import Feeds, Path
 from bastler.motion.areas import Manner, follow, ramp_along, sink
 from bastler.motion.leads import LeadForm, lead_in, lead_out, run_up
@@ -43,9 +43,9 @@ from bastler.units import Kind
 LEADS, TABS = "On and off", "Holding tabs"
 MOST_WIDTHS = 60
 
-
-def _beside(s: Any) -> bool:
-    return bool(s.side != "on")
+_beside = isnt("side", "on")
+_led = isnt("lead", "none")
+_pointed = is_("begin", "point")
 
 
 def _wide(s: Any) -> bool:
@@ -66,14 +66,6 @@ def _land(s: Any, ctx: Context) -> str:
 
 def _tabbed(s: Any) -> bool:
     return bool(s.tabs > 0)
-
-
-def _led(s: Any) -> bool:
-    return bool(s.lead != "none")
-
-
-def _pointed(s: Any) -> bool:
-    return bool(s.begin == "point")
 
 
 def _begin(s: Any, ctx: Context) -> tuple[float, float]:

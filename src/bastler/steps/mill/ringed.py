@@ -9,7 +9,7 @@ from typing import Annotated, Any, Literal
 
 import shapely
 
-from bastler.ask import Trouble, ask, choose
+from bastler.ask import Trouble, ask, choose, is_
 from bastler.motion import Feeds, Path
 from bastler.motion.areas import Manner, clear_area, follow, sink, way_round
 from bastler.motion.leads import lead_in, lead_out
@@ -277,8 +277,7 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
         return lines
 
 
-def _even(s: Any) -> bool:
-    return bool(s.bite == "even")
+_even = is_("bite", "even")
 
 
 class LoopedStep(RingedStep, frozen=True, kw_only=True):

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import Annotated, Any, ClassVar, Literal
 
-from bastler.ask import Trouble, ask, choose
+from bastler.ask import Trouble, ask, choose, is_
 from bastler.motion import Path
 from bastler.motion.areas import Manner, follow, ramp_along
 from bastler.shapes import Arc, Frame, Line
@@ -134,8 +134,7 @@ class Slot(SlotStep, frozen=True, kw_only=True, tag="slot"):
         return f"{number(self.length, ctx)} × {number(self.width, ctx)}, {number(self.depth, ctx)} deep{turned}"
 
 
-def _part(s: Any) -> bool:
-    return bool(s.extent == "part")
+_part = is_("extent", "part")
 
 
 def _several(s: Any) -> bool:

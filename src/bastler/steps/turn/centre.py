@@ -10,7 +10,7 @@ from typing import Annotated, Any, ClassVar, Literal
 
 import shapely
 
-from bastler.ask import Trouble, ask, choose, pick
+from bastler.ask import Trouble, ask, choose, is_, isnt, pick
 from bastler.motion import Pause
 from bastler.motion.turning import Coolant, Halt, Spindle, TapCycle, TurnPath
 from bastler.steps.base import Dim, Speed, TurnSketch, TurnStage, step
@@ -27,33 +27,18 @@ TAPPING = "G84"
 THROUGH = 4.5
 """How far, in mm, the full diameter goes beyond the finished length when going through: past the blade that parts it off."""
 
-
-def _drills(s: Any) -> bool:
-    return bool(s.work == "drill")
-
-
-def _taps(s: Any) -> bool:
-    return bool(s.work == "tap")
+_drills = is_("work", "drill")
+_taps = is_("work", "tap")
+_oiled = is_("oil", "yes")
+_asks_oil = is_("work", "tap", "ream")
 
 
 def _pecks(s: Any) -> bool:
     return _drills(s) and s.method != "once"
 
 
-def _oiled(s: Any) -> bool:
-    return bool(s.oil == "yes")
-
-
 def _deep(s: Any) -> bool:
     return bool(s.work == "spot" or s.extent == "depth")
-
-
-def _not_spot(s: Any) -> bool:
-    return bool(s.work != "spot")
-
-
-def _asks_oil(s: Any) -> bool:
-    return bool(s.work in ("tap", "ream"))
 
 
 def _z(s: Any, ctx: TurnContext) -> float:
@@ -84,7 +69,8 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
     diameter: Annotated[float, ask("Diameter", Kind.LENGTH, WHAT, above=0)] = 8.5
     z: Annotated[float | None, ask("Begins at Z", Kind.LENGTH, WHAT, propose=_z, helps="The face that is there.")] = None
     extent: Annotated[
-        Literal["depth", "through"], choose("Goes", {"depth": "To a depth", "through": "Through"}, WHAT, when=_not_spot)
+        Literal["depth", "through"],
+        choose("Goes", {"depth": "To a depth", "through": "Through"}, WHAT, when=isnt("work", "spot")),
     ] = "depth"
     depth: Annotated[
         float, ask("How deep", Kind.LENGTH, WHAT, above=0, when=_deep, helps="Full diameter or full thread, from the face.")

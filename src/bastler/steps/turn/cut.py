@@ -10,7 +10,7 @@ from typing import Annotated, Any, Literal
 
 import msgspec
 
-from bastler.ask import Trouble, ask, choose, pick
+from bastler.ask import Trouble, ask, choose, is_, pick
 from bastler.cutting import Advice, cutting_speed, specific_force, speed_advice, spindle_speed, turning_power
 from bastler.motion.turning import TurnPath
 from bastler.steps.base import Speed, Step, TurnStage
@@ -34,12 +34,8 @@ def _mode(s: Any, ctx: TurnContext) -> str:
     return "surface" if ctx.card.surface_speed and s.SURFACE else "fixed"
 
 
-def _surface(s: Any) -> bool:
-    return bool(s.speed == "surface")
-
-
-def _fixed(s: Any) -> bool:
-    return bool(s.speed == "fixed")
+_surface = is_("speed", "surface")
+_fixed = is_("speed", "fixed")
 
 
 def _vc(s: Any, ctx: TurnContext) -> float | None:

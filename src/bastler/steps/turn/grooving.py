@@ -14,7 +14,7 @@ from typing import Annotated, Any, ClassVar, Literal
 import shapely
 from shapely.geometry import LineString
 
-from bastler.ask import Trouble, ask, choose
+from bastler.ask import Trouble, ask, choose, is_, isnt
 from bastler.motion import Pause
 from bastler.motion.turning import OtherEdge, Pencil, TurnPath, View, forbidden
 from bastler.shapes import Line, Segment
@@ -34,21 +34,13 @@ SAME = 0.005
 OVERLAP = 0.8
 """From one plunge to the next, as a share of the tool's width."""
 
-
-def _face(s: Any) -> bool:
-    return bool(s.side == "face")
-
-
-def _round(s: Any) -> bool:
-    return not _face(s)
+_face = is_("side", "face")
+_round = isnt("side", "face")
+_pecks = is_("pecking", "yes")
 
 
 def _several(s: Any) -> bool:
     return bool(s.count > 1)
-
-
-def _pecks(s: Any) -> bool:
-    return bool(s.pecking == "yes")
 
 
 def _leave(s: Any, ctx: TurnContext) -> float:

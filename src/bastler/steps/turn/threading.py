@@ -7,7 +7,7 @@ from typing import Annotated, Any, ClassVar, Literal
 
 import shapely
 
-from bastler.ask import Trouble, ask, choose, pick
+from bastler.ask import Trouble, ask, choose, is_, pick
 from bastler.cutting import Thread, ThreadNameError, bites, largest_bite, thread_of
 from bastler.motion.turning import Slide, Sync, ThreadCycle, TurnMove
 from bastler.steps.base import Dim, Speed, TurnSketch, TurnStage, step
@@ -30,9 +30,7 @@ SIDE_SHARE = 0.8
 FLANK_SHIFT = 0.95
 """Share of the flank's slope that alternating infeed follows, so that the other flank is not rubbed."""
 
-
-def _inside(s: Any) -> bool:
-    return bool(s.side == "inside")
+_inside = is_("side", "inside")
 
 
 def _first(s: Any, ctx: TurnContext) -> float:

@@ -1,0 +1,41 @@
+"""What the parts of the window may ask of the whole of it, without knowing how it is built."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QMainWindow, QWidget
+
+from bastler.app.questions import QuestionColumn
+from bastler.app.session import Session
+from bastler.app.settings import Settings
+from bastler.app.solid import SolidView
+from bastler.app.start_place import StartPlace
+
+
+class Window(QMainWindow):
+    """The base of the window: its session, its settings, and its places by name."""
+
+    session: Session
+    settings: Settings
+    start: StartPlace
+    solid: SolidView
+    questions: QuestionColumn
+
+    def say(self, kind: str, text: str) -> None:
+        """A sentence in the row over the view."""
+        raise NotImplementedError
+
+    def view(self, name: str) -> None:
+        """Sheet, solid or path."""
+        raise NotImplementedError
+
+    def show_start(self) -> None:
+        """The place with nothing open."""
+        raise NotImplementedError
+
+    def show_over(self, widget: QWidget, caption: str) -> None:
+        """Something over the view, until it is closed."""
+        raise NotImplementedError
+
+    def show_alarm(self) -> None:
+        """What is not being kept, until it is again."""
+        raise NotImplementedError

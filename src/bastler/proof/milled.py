@@ -1,0 +1,44 @@
+"""What there is to see of a proof of milled parts."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+from bastler.proof.compare import Comparison
+from bastler.proof.field import Grid, Heights
+from bastler.proof.result import Proof, digest
+
+
+@dataclass(frozen=True, kw_only=True)
+class MillProof(Proof):
+    """The proof of milled parts: their field and how each compares with the wanted shape."""
+
+    grid: Grid
+    comparisons: tuple[Comparison, ...]
+
+    @property
+    def comparison(self) -> Comparison:
+        """How the first part compares."""
+        return self.comparisons[0]
+
+    @cached_property
+    def heights(self) -> Heights:
+        """The first part, finished."""
+        return self.after(len(self.stages) - 1)
+
+    def before(self, stage: int) -> Heights:
+        """The stock of the part that a stage works on, before it."""
+        return self.after(stage - 1, self.stages[stage].part if self.stages else 0)
+
+    def after(self, stage: int, part: int = 0) -> Heights:
+        """The stock of a part after a stage, -1 for the uncut block; the caller's own."""
+        field = self.grid.fresh()
+        for done in self.stages[: stage + 1]:
+            if done.proof.patch is not None and done.part == part:
+                done.proof.patch.lay(field)
+        return field
+
+    def done_by(self, stage: int, part: int) -> bytes:
+        """A key for what a part is like after a stage: parts with equal keys are alike."""
+        return digest(*(s.key for s in self.stages[: stage + 1] if s.part == part and s.proof.patch is not None))

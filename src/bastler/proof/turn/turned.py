@@ -1,0 +1,26 @@
+"""What there is to see of a proof of a turned part."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import shapely
+
+from bastler.proof.result import Proof
+from bastler.proof.turn.compare import TurnComparison
+
+
+@dataclass(frozen=True, kw_only=True)
+class TurnProof(Proof):
+    """The proof of a turned part: its half sections and how the last compares with the wanted one."""
+
+    comparison: TurnComparison
+    part: Any
+    """What is there at the end: what is still held, and what was parted off."""
+
+    def after(self, stage: int) -> Any:
+        """The stock after a stage, -1 for the raw stock; what fell off stays in the picture."""
+        held = self.stages[stage].proof.after if stage >= 0 else self.scene.raw
+        fallen = [g for s in self.stages[: stage + 1] for g in s.proof.fallen]
+        return shapely.MultiPolygon([held, *fallen]) if fallen and not held.is_empty else held
