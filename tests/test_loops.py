@@ -143,7 +143,7 @@ def test_plain_rings_would_not_keep_it() -> None:
     assert worst > 120
 
 
-@settings(max_examples=many(4))
+@settings(max_examples=many(3))
 @given(
     st.lists(st.floats(16.0, 27.0), min_size=3, max_size=7),
     st.sampled_from(["climb", "conventional"]),

@@ -62,7 +62,7 @@ def edited(data: st.DataObject, job: Job) -> Job:
     return edits.step_switched(job, ident) if kind == "switch" else edits.step_copied(job, ident)[0]
 
 
-@settings(max_examples=many(4))
+@settings(max_examples=many(3))
 @given(st.data())
 @pytest.mark.parametrize("name", sample_names())
 def test_again_is_from_nothing(name: str, data: st.DataObject) -> None:
@@ -90,7 +90,8 @@ def test_every_single_removal_and_move_of_a_turned_part_is_planned_anew(name: st
     job = sample(name)
     whole, count = plan(job), len(job.steps)
     changed = [edits.step_removed(job, s.id) for s in job.steps]
-    changed += [edits.step_moved(job, s.id, k) for s in job.steps for k in range(count) if job.steps[k].id != s.id]
+    far = count if many(1) > 1 else 2  # further ones go through the same places one by one
+    changed += [edits.step_moved(job, s.id, k) for j, s in enumerate(job.steps) for k in range(count) if 0 < abs(k - j) <= far]
     for other in changed:
         same(plan(other, whole), plan(other))
 
@@ -107,7 +108,7 @@ def test_a_hole_taken_out_of_the_gland_nut_is_missed_at_once() -> None:
     assert again.proved == first.proved
 
 
-@settings(max_examples=many(30))
+@settings(max_examples=many(20))
 @given(st.data())
 def test_edits_one_after_the_other_plan_as_from_nothing(data: st.DataObject) -> None:
     job = sample(data.draw(st.sampled_from(sample_names())))
