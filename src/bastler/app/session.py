@@ -258,9 +258,9 @@ class Session(QObject):
             self.job_changed.emit()
 
     def _hangs(self) -> None:
-        what = "planning" if self.late else "the proof"
-        self.halt(f"There was no end to {what} after {self.longest:g} s: stopped.")
-        self.said.emit("wrong", f"{self.halted} Undo the last change, or let it take its time with Prove.")
+        what = "plan" if self.late else "proof"
+        self.halt(f"No {what} after {self.longest:g} s: stopped.")
+        self.said.emit("wrong", f"{self.halted} Undo, or press Prove.")
 
     def _failed(self, number: int, text: str) -> None:
         """Something that is no fault of the job: it is said, and the header does not go on counting."""
