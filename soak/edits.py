@@ -108,7 +108,7 @@ def _pick(draw: random.Random, job: Job, what: str) -> Any:
 
 
 def _add(draw: random.Random, job: Job) -> tuple[Job, str]:
-    kinds = [k.tag for k in STEPS.values() if k.turning == job.turns and k.possible(job.card)]
+    kinds = [k.tag for k in STEPS.values() if k.possible(job.plane, job.card)]
     kind = draw.choice(kinds)
     after = draw.choice([s.id for s in job.steps] or [""])
     return edits.step_added(job, kind, after)[0], f"add {kind} behind {after}"

@@ -41,7 +41,7 @@ settings.load_profile("same-each-time" if os.environ.get("CI") else "bastler")
 
 MILLED = [name for name in sample_names() if not sample(name).turns]
 TURNED = [name for name in sample_names() if sample(name).turns]
-MILL_STEPS = [tag for tag, kind in STEPS.items() if not kind.turning]
+MILL_STEPS = [tag for tag, kind in STEPS.items() if "flat" in kind.planes]
 NEEDS = {
     "edge-break": ("outline-milling",), "rest-machining": ("free-pocket",), "reaming": ("drilling",), "tapping": ("drilling",),
     "thread-milling": ("drilling",), "boring": ("round-pocket",),
@@ -52,7 +52,7 @@ DRILLS = {
     "thread-milling": {"mm": 8.5, "inch": 0.421875},
 }  # fmt: skip
 """The holes that there is a reamer, a tap, a thread mill and a boring head for."""
-TURN_STEPS = [tag for tag, kind in STEPS.items() if kind.turning]
+TURN_STEPS = [tag for tag, kind in STEPS.items() if "turned" in kind.planes]
 
 
 @pytest.fixture(autouse=True)

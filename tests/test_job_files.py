@@ -209,7 +209,7 @@ def test_addresses_lead_to_answers_or_nowhere() -> None:
 
 @pytest.mark.parametrize("kind", STEPS)
 def test_steps_are_added_copied_moved_switched_and_removed(kind: str) -> None:
-    turning = STEPS[kind].turning
+    turning = "flat" not in STEPS[kind].planes
     blank = new_job("mm", "lathe-200" if turning else "mill-600")
     job, one = edits.step_added(blank, "turn-facing" if turning else "facing", "")
     job, two = edits.step_added(job, kind, one)

@@ -379,10 +379,11 @@ class MainWindow(Window):
     def open_board(self) -> None:
         """The board of features over the view."""
         self.go_to("bench")
+        job = self.session.job
         tiles = [
             Tile(kind.tag, kind.title, kind.says, kind.group, partial(_feature, kind.tag))
             for kind in sorted(STEPS.values(), key=lambda k: (BOARD.index(k.group), k.rank))
-            if kind.turning == self.session.job.turns and kind.possible(self.session.job.card)
+            if kind.possible(job.plane, job.card)
         ]
         self.views.setCurrentWidget(self.board)
         self.board.offer("What comes next?", tiles)

@@ -18,6 +18,7 @@ from bastler.job.turning_setup import COMES, CoolantChoice, Pace, TurnHolding
 from bastler.machines import CARDS, MachineCard
 from bastler.shapes import AnyOutline, Box, Pattern
 from bastler.steps import STEPS, Step
+from bastler.steps.base import PlaneKind
 from bastler.tools import AnyTool, Tool, shop_crib
 from bastler.units import Kind, Unit, scale
 
@@ -25,8 +26,8 @@ if TYPE_CHECKING:
     MillStep = Step
     AnyTurnStep = Step
 else:
-    MillStep = Union[tuple(kind.cls for kind in STEPS.values() if not kind.turning)]  # noqa: UP007
-    AnyTurnStep = Union[tuple(kind.cls for kind in STEPS.values() if kind.turning)]  # noqa: UP007
+    MillStep = Union[tuple(kind.cls for kind in STEPS.values() if "flat" in kind.planes)]  # noqa: UP007
+    AnyTurnStep = Union[tuple(kind.cls for kind in STEPS.values() if "turned" in kind.planes)]  # noqa: UP007
 
 FORMAT_VERSION = 3
 STOCK, ZERO, HOLDING, HEIGHTS, MACHINE = "Stock", "Zero", "Holding", "Heights", "Machine"
@@ -263,6 +264,11 @@ class Job(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
     @property
     def steps(self) -> tuple[Step, ...]:
         return self.setup.steps
+
+    @property
+    def plane(self) -> PlaneKind:
+        """The kind of the main plane: what most steps are on."""
+        return "turned" if self.turns else "flat"
 
     @property
     def turns(self) -> bool:

@@ -188,7 +188,7 @@ def _arrive(job: Job, kind: str) -> tuple[Job, Step]:
         return job, replace(last, id=ident, name="", on=True)
     if isinstance(job.setup, TurnSetup):
         job, answers = turning_answers(job, kind)
-        return job, cls(id=ident, **answers)
+        return job, cls(id=ident, **(cls.arrives(_arrival(job)) | answers))
     setup = job.setup
     answers = {}
     if "finish_z" in cls.__struct_fields__:
@@ -198,7 +198,7 @@ def _arrive(job: Job, kind: str) -> tuple[Job, Step]:
         answers |= {"depth": round(setup.size_z * 0.2, 1 if job.unit == "mm" else 2)} if "depth" in cls.__struct_fields__ else {}
         answers |= {"size": 0.02} if kind == "edge-break" and job.unit == "inch" else {}
         answers |= _pocket_before(job) if kind == "rest-machining" else {}
-    answers |= cls.arrives(_arrival(job, setup))
+    answers |= cls.arrives(_arrival(job))
     if "pattern" in cls.__struct_fields__:
         job, pattern = (job, job.patterns[-1].id) if job.patterns else pattern_added(job, "circle")
         answers |= {"pattern": pattern}
@@ -226,12 +226,17 @@ def _top_of_part(job: Job) -> float:
     return job.setup.box().hi[2] - job.setup.over_top
 
 
-def _arrival(job: Job, setup: Setup) -> Arrival:
-    box = setup.box()
+def _arrival(job: Job) -> Arrival:
+    """The stock as a new step sees it; a bar from its end."""
+    setup = job.setup
+    if isinstance(setup, Setup):
+        centre, size = setup.box().centre, setup.box().size
+    else:
+        centre, size = (0.0, 0.0), (2 * setup.outer(), 2 * setup.outer(), setup.length)
     tools = [t.in_unit(job.unit) for t in job.tools if isinstance(t, Tool)]
     mills = sorted(t.diameter for t in tools if t.kind == "end-mill")
     drills = tuple(t.diameter for t in tools if t.kind == "drill")
-    return Arrival(box.centre, box.size, job.unit, tuple(mills), drills, job.card.dialect.cycles)
+    return Arrival(centre, size, job.unit, tuple(mills), drills, job.card.dialect.cycles)
 
 
 def cured(job: Job, address: str, value: Any) -> Job:

@@ -137,8 +137,8 @@ def _plan_step(step: Step, ctx: TurnContext, turret: Turret, *, sound: bool) -> 
         ctx = replace(ctx, tools=turret.tools())
     if troubles or not step.on or not sound:
         return PlannedStep(step, full, ctx, tuple(troubles) if step.on else (), (), ())
-    assert isinstance(full, TurningStep)
-    return PlannedStep(step, full, ctx, (), tuple(full.plan(ctx)), tuple(full.removes(ctx)), tuple(full.wants(ctx)))
+    wants = full.wants(ctx) if isinstance(full, TurningStep) else full.removes(ctx)
+    return PlannedStep(step, full, ctx, (), tuple(full.plan(ctx)), tuple(full.removes(ctx)), tuple(wants))
 
 
 def _outline_troubles(step: Step, ctx: TurnContext) -> list[Trouble]:

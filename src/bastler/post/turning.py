@@ -22,7 +22,7 @@ from bastler.motion.turning import (
 )
 from bastler.post.program import Program
 from bastler.post.writer import Writer
-from bastler.steps import Speed, TurnStage
+from bastler.steps import Between, Speed, TurnStage
 from bastler.tools import AnyTool, TurnTool
 
 SPINDLE_WORD = {"forward": "M3", "back": "M4", "stop": "M5"}
@@ -50,6 +50,11 @@ class TurnWriter(Writer):
         owner = ("", "")
         for k, planned in enumerate(self.plan.steps, 1):
             for stage in planned.stages:
+                if isinstance(stage, Between):
+                    self.close_section(*owner)
+                    owner = (planned.step.id, stage.name)
+                    self._between(stage, f"{k} {planned.step.title}")
+                    continue
                 fresh = self.tool is None or self.tool.id != stage.tool.id
                 if fresh and self.tool is not None:
                     self._retreat()
@@ -81,6 +86,25 @@ class TurnWriter(Writer):
             self.coolant_on()
         for move in stage.moves:
             self.move(move)
+
+    def _between(self, between: Between, title: str) -> None:
+        """A stop, a wait, the way to the tool change, lines by hand. But for a wait the work stands still behind it, the tool is
+        where tools change, and the next stage begins with its own tool call: one can begin again there."""
+        self.remark(f"{title} - {between.text}" if between.text else title)
+        if between.what == "wait":
+            self.move(Pause(between.seconds))
+            return
+        if between.what == "code":
+            self.lines.extend(between.lines)
+            self.say(self.dialect.safe_start)
+            self.words.forget()
+        if self.tool is not None or between.what == "code":
+            self._retreat()
+        if between.what != "park":
+            self.say("M5")
+        self.tool = None
+        if between.what in ("stop", "optional"):
+            self.say("M0" if between.what == "stop" else "M1")
 
     def _call(self, tool: AnyTool, offset: int) -> None:
         self.say(self.dialect.words(self.dialect.tool_call, tool=tool.station, offset=offset))

@@ -12,7 +12,7 @@ from bastler.nc import RAPID
 from bastler.proof.cures import cure_for
 from bastler.proof.remark import Cure, Remark, sorted_remarks
 from bastler.proof.result import Proof
-from bastler.steps import Stage
+from bastler.steps import Between
 from bastler.units import in_a_sentence
 
 
@@ -65,7 +65,7 @@ def _not_in_machine(plan: Plan) -> list[Remark]:
     """Tools that the job uses and the machine has not: where they would stand, and that they have to be put there."""
     remarks, said = [], set()
     for planned in plan.steps:
-        for tool in {s.tool.id: s.tool for s in planned.stages if isinstance(s, Stage)}.values():
+        for tool in {s.tool.id: s.tool for s in planned.stages if not isinstance(s, Between)}.values():
             own = plan.job.tool(tool.id)
             if own is None or tool.id in said:
                 continue
@@ -86,7 +86,7 @@ def _offset_clashes(plan: Plan) -> list[Remark]:
     """Tool offsets that two edges share: correcting the one would spoil the other."""
     owners: dict[int, str] = {}
     remarks = []
-    used = {s.tool.id: s.tool for planned in plan.steps for s in planned.stages}
+    used = {s.tool.id: s.tool for planned in plan.steps for s in planned.stages if not isinstance(s, Between)}
     for tool in used.values():
         for offset in {tool.station, getattr(tool, "second", 0)} - {0}:
             if owners.setdefault(offset, tool.id) != tool.id:

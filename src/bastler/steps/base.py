@@ -15,6 +15,11 @@ from bastler.tools import AnyTool, Tool
 from bastler.units import Unit
 
 Point = tuple[float, float]
+PlaneKind = Literal["flat", "turned"]
+"""What a step thinks in: u, v and w out of the material, or z and r of turned work."""
+FLAT: tuple[PlaneKind, ...] = ("flat",)
+TURNED: tuple[PlaneKind, ...] = ("turned",)
+ANY: tuple[PlaneKind, ...] = ("flat", "turned")
 Setting = Any
 """What a step is planned in: a `Context` for milling, a `TurnContext` for turning steps."""
 
@@ -189,21 +194,21 @@ class Arrival(msgspec.Struct, frozen=True):
 
 
 class StepKind(msgspec.Struct, frozen=True):
-    """An entry of the registry: what the board shows, and on which kind of machine. `needs_cycle` is a canned cycle without which
-    it cannot be done."""
+    """An entry of the registry: what the board shows, and the kinds of planes that it works on. `needs_cycle` is a canned cycle
+    without which it cannot be done."""
 
     tag: str
     title: str
     group: str
     says: str
     cls: type[Step]
-    turning: bool = False
+    planes: tuple[PlaneKind, ...] = FLAT
     rank: int = 5
     needs_cycle: str = ""
 
-    def possible(self, card: MachineCard) -> bool:
-        """Can that machine do it at all?"""
-        return not self.needs_cycle or self.needs_cycle in card.dialect.cycles
+    def possible(self, plane: PlaneKind, card: MachineCard) -> bool:
+        """Can it be done at all, on a plane and by a machine?"""
+        return plane in self.planes and (not self.needs_cycle or self.needs_cycle in card.dialect.cycles)
 
 
 STEPS: dict[str, StepKind] = {}
@@ -211,7 +216,7 @@ S = TypeVar("S", bound=Step)
 
 
 def step(
-    title: str, group: str, says: str, *, turning: bool = False, rank: int = 5, needs_cycle: str = ""
+    title: str, group: str, says: str, *, planes: tuple[PlaneKind, ...] = FLAT, rank: int = 5, needs_cycle: str = ""
 ) -> Callable[[type[S]], type[S]]:
     """Registers a step class under its struct tag; a tag may be used once. Of a group the lowest rank is shown first."""
 
@@ -219,7 +224,7 @@ def step(
         tag = str(cls.__struct_config__.tag)
         if tag in STEPS:
             raise ValueError(f"A step called {tag} is registered already.")
-        STEPS[tag] = StepKind(tag, title, group, says, cls, turning, rank, needs_cycle)
+        STEPS[tag] = StepKind(tag, title, group, says, cls, planes, rank, needs_cycle)
         return cls
 
     return register

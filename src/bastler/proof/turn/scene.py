@@ -11,8 +11,8 @@ from bastler.job import Plan
 from bastler.job.promises import Promise, promises_of_turned
 from bastler.machines import MachineCard
 from bastler.nc import Control
-from bastler.steps import PartOff
-from bastler.steps.turn.cut import ThreadGauge
+from bastler.steps import Between, PartOff
+from bastler.steps.turn.cut import ThreadGauge, TurningStep
 from bastler.steps.turn.outline_step import OutlineStep
 from bastler.tools import AnyTool, TurnTool
 from bastler.units import Unit, scale
@@ -64,7 +64,7 @@ def turn_scene(plan: Plan) -> TurnScene:
     """The scene of a planned turned part."""
     setup, ctx = plan.setup, plan.ctx
     last = plan.steps[-1].ctx if plan.steps else ctx
-    used = {s.tool.id: s.tool for planned in plan.steps for s in planned.stages}
+    used = {s.tool.id: s.tool for planned in plan.steps for s in planned.stages if not isinstance(s, Between)}
     tools = {tool.station: tool for tool in used.values()}
     for tool in last.tools:
         tools.setdefault(tool.station, tool)
@@ -96,7 +96,7 @@ def turn_scene(plan: Plan) -> TurnScene:
         rating=setup.rating,
         length=setup.finished,
         back=setup.over_back,
-        wanted=tuple(_wanted(p) for p in plan.steps if p.stages),
+        wanted=tuple(_wanted(p) for p in plan.steps if p.stages and isinstance(p.filled, TurningStep)),
         parts=frozenset(p.step.id for p in plan.steps if isinstance(p.step, PartOff)),
         promised=promises_of_turned(setup, ctx.raw) if not plan.troubles else (),
     )

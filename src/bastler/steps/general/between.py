@@ -6,9 +6,9 @@ import re
 from typing import Annotated, Any, ClassVar, Literal
 
 from bastler.ask import Trouble, ask, choose, pick
-from bastler.shapes import Removal
-from bastler.steps.base import Arrival, Between, Sketch, Step, step
-from bastler.steps.context import Context
+from bastler.shapes import Box, Removal
+from bastler.steps.base import ANY, Arrival, Between, Sketch, Step, TurnSketch, step
+from bastler.steps.context import Workplace
 from bastler.units import Kind
 
 WHAT = "What"
@@ -24,16 +24,19 @@ class BetweenStep(Step, frozen=True, kw_only=True):
 
     groups: ClassVar[tuple[str, ...]] = (WHAT,)
 
-    def removes(self, ctx: Context) -> list[Removal]:
+    def removes(self, ctx: Workplace) -> list[Removal]:
         return []
 
-    def sketch(self, ctx: Context) -> Sketch:
+    def sketch(self, ctx: Any) -> Sketch | TurnSketch:
+        """The stock alone, cut through its middle."""
+        if not isinstance(ctx.stock, Box):
+            return TurnSketch()
         lo, hi = ctx.stock.lo, ctx.stock.hi
         middle = (lo[1] + hi[1]) / 2
         return Sketch(section=((lo[0], middle), (hi[0], middle)))
 
 
-@step("Stop", "General", "The machine waits for you, with a message", rank=1)
+@step("Stop", "General", "The machine waits for you, with a message", rank=1, planes=ANY)
 class Stop(BetweenStep, frozen=True, kw_only=True, tag="stop"):
     """Answers of a stop."""
 
@@ -45,59 +48,59 @@ class Stop(BetweenStep, frozen=True, kw_only=True, tag="stop"):
     ] = "always"
     message: Annotated[str, pick("Message", "word", WHAT, helps="Stands in the program where it stops.")] = "Clear the chips"
 
-    def troubles(self, ctx: Context) -> list[Trouble]:
+    def troubles(self, ctx: Workplace) -> list[Trouble]:
         return message_trouble(self.message)
 
-    def plan(self, ctx: Context) -> list[Any]:
+    def plan(self, ctx: Workplace) -> list[Any]:
         return [Between(name="stop", what="stop" if self.always == "always" else "optional", text=self.message)]
 
-    def summary(self, ctx: Context) -> str:
+    def summary(self, ctx: Workplace) -> str:
         return f"{self.message or 'no message'}{'' if self.always == 'always' else ', optional'}"
 
 
-@step("Wait", "General", "Some seconds, the spindle running", rank=2)
+@step("Wait", "General", "Some seconds, the spindle running", rank=2, planes=ANY)
 class Wait(BetweenStep, frozen=True, kw_only=True, tag="wait"):
     """Answers of a dwell."""
 
     seconds: Annotated[float, ask("How long", Kind.TIME, WHAT, above=0, most=3600)] = 2.0
 
-    def plan(self, ctx: Context) -> list[Any]:
+    def plan(self, ctx: Workplace) -> list[Any]:
         return [Between(name="wait", what="wait", seconds=self.seconds)]
 
-    def summary(self, ctx: Context) -> str:
+    def summary(self, ctx: Workplace) -> str:
         return f"{self.seconds:g} s"
 
 
-@step("Out of the way", "General", "Z up, then to the tool-change place", rank=3)
+@step("Out of the way", "General", "Off the work, then to the tool-change place", rank=3, planes=ANY)
 class OutOfTheWay(BetweenStep, frozen=True, kw_only=True, tag="out-of-the-way"):
-    """Nothing to answer: Z first, then X and Y."""
+    """On a mill Z first, then X and Y; on a lathe the axes as the setup says."""
 
     stops: Annotated[
         Literal["yes", "no"], choose("And stop there", {"yes": "Yes", "no": "No"}, WHAT, helps="To measure, or to turn the part.")
     ] = "no"
 
-    def plan(self, ctx: Context) -> list[Any]:
+    def plan(self, ctx: Workplace) -> list[Any]:
         there = Between(name="out of the way", what="park")
         return [there, Between(name="stop", what="stop")] if self.stops == "yes" else [there]
 
-    def summary(self, ctx: Context) -> str:
-        return "home in X and Y" + (", stop" if self.stops == "yes" else "")
+    def summary(self, ctx: Workplace) -> str:
+        return "to the tool-change place" + (", stop" if self.stops == "yes" else "")
 
 
-@step("Lines of your own", "General", "G-code as you write it, read and proved like all of it", rank=4)
+@step("Lines of your own", "General", "G-code as you write it, read and proved like all of it", rank=4, planes=ANY)
 class OwnLines(BetweenStep, frozen=True, kw_only=True, tag="own-lines"):
-    """Answers of lines written by hand. They begin with the tool where the step before left it, over the part; behind them the
+    """Answers of lines written by hand. They begin with the tool where the step before left it, off the work; behind them the
     machine is put back into the state that the rest of the program counts on."""
 
     lines: Annotated[
-        tuple[str, ...], pick("Lines", "code", WHAT, helps="Behind them Z goes up and the first words come again.")
+        tuple[str, ...], pick("Lines", "code", WHAT, helps="Behind them the tool goes away and the first words come again.")
     ] = ()
 
     @classmethod
     def arrives(cls, at: Arrival) -> dict[str, Any]:
         return {"lines": ("M9",)}
 
-    def troubles(self, ctx: Context) -> list[Trouble]:
+    def troubles(self, ctx: Workplace) -> list[Trouble]:
         if not self.lines:
             return [Trouble("lines", "Nothing is written yet.", open=True)]
         if len(self.lines) > MOST_LINES:
@@ -109,10 +112,10 @@ class OwnLines(BetweenStep, frozen=True, kw_only=True, tag="own-lines"):
                 return [Trouble("lines", f"Line {k} has signs that no control reads, or too many.")]
         return []
 
-    def plan(self, ctx: Context) -> list[Any]:
+    def plan(self, ctx: Workplace) -> list[Any]:
         return [Between(name="by hand", what="code", lines=self.lines)]
 
-    def summary(self, ctx: Context) -> str:
+    def summary(self, ctx: Workplace) -> str:
         return f"{len(self.lines)} lines by hand" if len(self.lines) != 1 else self.lines[0]
 
 

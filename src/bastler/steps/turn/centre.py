@@ -13,7 +13,7 @@ import shapely
 from bastler.ask import Trouble, ask, choose, is_, isnt, pick
 from bastler.motion import Pause
 from bastler.motion.turning import Coolant, Halt, Spindle, TapCycle, TurnPath
-from bastler.steps.base import Dim, Speed, TurnSketch, TurnStage, step
+from bastler.steps.base import TURNED, Dim, Speed, TurnSketch, TurnStage, step
 from bastler.steps.cut import TOOL, given, number, passes_trouble
 from bastler.steps.turn.context import TurnContext
 from bastler.steps.turn.cut import TurningStep, start
@@ -55,7 +55,7 @@ def _peck(s: Any, ctx: TurnContext) -> float:
     return float(round(s.diameter * (1.0 if s.method == "peck" else 0.6), 2 if ctx.unit == "mm" else 3))
 
 
-@step("Hole on the centre line", "Holes", "Spot, drill, ream or tap", turning=True)
+@step("Hole on the centre line", "Holes", "Spot, drill, ream or tap", planes=TURNED)
 class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
     """Answers of a hole on the centre line."""
 

@@ -8,7 +8,7 @@ from typing import Annotated, Any, ClassVar, Literal
 import shapely
 
 from bastler.ask import Trouble, ask, choose
-from bastler.steps.base import Dim, TurnSketch, TurnStage, step
+from bastler.steps.base import TURNED, Dim, TurnSketch, TurnStage, step
 from bastler.steps.cut import TOOL, given, number, passes_trouble
 from bastler.steps.turn.context import TurnContext
 from bastler.steps.turn.cut import (
@@ -39,7 +39,7 @@ def _way(s: Any, ctx: TurnContext) -> str:
     return "in"
 
 
-@step("Face the end", "Ends", "The front flat, to the centre or to the bore", turning=True, rank=1)
+@step("Face the end", "Ends", "The front flat, to the centre or to the bore", planes=TURNED, rank=1)
 class TurnFacing(TurningStep, frozen=True, kw_only=True, tag="turn-facing"):
     """Answers of a facing step."""
 

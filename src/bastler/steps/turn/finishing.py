@@ -22,7 +22,7 @@ from bastler.motion.turning import (
 )
 from bastler.shapes import Line, Segment
 from bastler.shapes.chain import cut_at, meeting, on_segment, points_on
-from bastler.steps.base import TurnSketch, TurnStage, step
+from bastler.steps.base import TURNED, TurnSketch, TurnStage, step
 from bastler.steps.cut import TOOL, given, number
 from bastler.steps.turn.context import TurnContext
 from bastler.steps.turn.cut import speed_says, start
@@ -95,7 +95,7 @@ class _Finishing(OutlineStep, frozen=True, kw_only=True):
         return self.outline_dims(ctx)
 
 
-@step("Finish an outline", "Outlines", "One clean pass, the nose radius allowed for", turning=True, rank=2)
+@step("Finish an outline", "Outlines", "One clean pass, the nose radius allowed for", planes=TURNED, rank=2)
 class TurnFinishing(_Finishing, frozen=True, kw_only=True, tag="turn-finishing"):
     """Answers of a finishing step."""
 
@@ -158,7 +158,7 @@ class TurnFinishing(_Finishing, frozen=True, kw_only=True, tag="turn-finishing")
         return f"“{shape.name}”{ra}" if shape else "no outline yet"
 
 
-@step("What the larger tip left", "Outlines", "A sharper tip, only where something still stands", turning=True, rank=3)
+@step("What the larger tip left", "Outlines", "A sharper tip, only where something still stands", planes=TURNED, rank=3)
 class TurnRest(_Finishing, frozen=True, kw_only=True, tag="turn-rest"):
     """Answers of a rest turning step."""
 

@@ -7,7 +7,7 @@ from typing import Annotated, Any, ClassVar, Literal
 import msgspec
 
 from bastler.ask import Trouble, choose, pick
-from bastler.steps.base import TurnSketch, TurnStage, step
+from bastler.steps.base import TURNED, TurnSketch, TurnStage, step
 from bastler.steps.cut import TOOL, given
 from bastler.steps.turn.context import TurnContext
 from bastler.steps.turn.cut import TurningStep, home_inside, home_outside, start
@@ -24,7 +24,7 @@ class FreeMove(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     f: float | None = None
 
 
-@step("Free moves", "General", "Rapids and feeds to places you type", turning=True)
+@step("Free moves", "General", "Rapids and feeds to places you type", planes=TURNED)
 class FreeMoves(TurningStep, frozen=True, kw_only=True, tag="free-moves"):
     """Answers of free moves."""
 

@@ -20,7 +20,7 @@ from bastler.motion.turning import OtherEdge, Pencil, TurnPath, View, forbidden
 from bastler.shapes import Line, Segment
 from bastler.shapes.chain import moved, offset, points_on, reversed_chain, tangent
 from bastler.shapes.corners import Corner, join
-from bastler.steps.base import Dim, TurnSketch, TurnStage, step
+from bastler.steps.base import TURNED, Dim, TurnSketch, TurnStage, step
 from bastler.steps.cut import TOOL, given, number
 from bastler.steps.turn.context import TurnContext
 from bastler.steps.turn.cut import TurningStep, bore_way, home_inside, home_outside, insert_trouble, speed_says, start
@@ -51,7 +51,7 @@ def _peck(s: Any, ctx: TurnContext) -> float:
     return ctx.mm(1.0)
 
 
-@step("Groove", "Grooves and threads", "Outside, inside or on the face; one or several", turning=True, rank=1)
+@step("Groove", "Grooves and threads", "Outside, inside or on the face; one or several", planes=TURNED, rank=1)
 class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
     """Answers of a grooving step."""
 

@@ -10,7 +10,7 @@ import shapely
 from bastler.ask import Trouble, ask
 from bastler.motion.turning import TurnPath
 from bastler.shapes.united import united
-from bastler.steps.base import Dim, TurnSketch, TurnStage, step
+from bastler.steps.base import TURNED, Dim, TurnSketch, TurnStage, step
 from bastler.steps.cut import TOOL, given, number
 from bastler.steps.turn.context import TurnContext
 from bastler.steps.turn.cut import TurningStep, home_outside, insert_trouble, speed_says, start
@@ -38,7 +38,7 @@ def _slow_f(s: Any, ctx: TurnContext) -> float | None:
     return None if s.f is None else round(s.f * SLOW_SHARE, 4)
 
 
-@step("Part off", "Ends", "Edge break on the back, slower near the centre", turning=True, rank=9)
+@step("Part off", "Ends", "Edge break on the back, slower near the centre", planes=TURNED, rank=9)
 class PartOff(TurningStep, frozen=True, kw_only=True, tag="part-off"):
     """Answers of a part-off step."""
 

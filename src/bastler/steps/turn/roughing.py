@@ -22,7 +22,7 @@ from bastler.motion.turning import (
 )
 from bastler.shapes import Line, Segment
 from bastler.shapes.chain import points_on
-from bastler.steps.base import TurnSketch, TurnStage, step
+from bastler.steps.base import TURNED, TurnSketch, TurnStage, step
 from bastler.steps.cut import TOOL, given, number, passes_trouble
 from bastler.steps.turn.context import TurnContext
 from bastler.steps.turn.cut import bite_power, powered, speed_says, start
@@ -50,7 +50,7 @@ def _leave_z(s: Any, ctx: TurnContext) -> float:
     return ctx.leave_z
 
 
-@step("Rough to an outline", "Outlines", "Even bites, outside or inside, an allowance left", turning=True, rank=1)
+@step("Rough to an outline", "Outlines", "Even bites, outside or inside, an allowance left", planes=TURNED, rank=1)
 class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
     """Answers of a roughing step."""
 

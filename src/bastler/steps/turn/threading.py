@@ -10,7 +10,7 @@ import shapely
 from bastler.ask import Trouble, ask, choose, is_, pick
 from bastler.cutting import Thread, ThreadNameError, bites, largest_bite, thread_of
 from bastler.motion.turning import Slide, Sync, ThreadCycle, TurnMove
-from bastler.steps.base import Dim, Speed, TurnSketch, TurnStage, step
+from bastler.steps.base import TURNED, Dim, Speed, TurnSketch, TurnStage, step
 from bastler.steps.cut import TOOL, given, number
 from bastler.steps.turn.context import TurnContext
 from bastler.steps.turn.cut import ThreadGauge, TurningStep, bore_way, home_inside, home_outside, start
@@ -62,7 +62,7 @@ def _run_out(s: Any, ctx: TurnContext) -> float:
     return round(ctx.mm(thread.pitch), 2) if thread else 0.0
 
 
-@step("Thread", "Grooves and threads", "Outside or inside, straight or tapered, by its name", turning=True)
+@step("Thread", "Grooves and threads", "Outside or inside, straight or tapered, by its name", planes=TURNED)
 class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
     """Answers of a threading step."""
 
