@@ -254,6 +254,7 @@ class TilePicker(QWidget):
         self.area.setWidget(self.grid)
         self.hint = Marked(KEYS)
         self.hint.setObjectName("soft")
+        self.hint.setWordWrap(True)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(22, 16, 22, 10)
         whole.setSpacing(12)
