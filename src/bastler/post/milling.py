@@ -58,7 +58,7 @@ class MillWriter(Writer):
                 self.close_section(*owner)
                 owner = self.owner = (planned.step.id, stage.name)
                 self._to_part(part, owned=stage.what == "code")
-                self._between(stage, f"{k} {planned.step.title}")
+                self.between(stage, f"{k} {planned.step.title}")
                 continue
             fresh = self.tool is None or self.tool.id != stage.tool.id
             if fresh and self.tool is not None and not self.away:
@@ -174,20 +174,10 @@ class MillWriter(Writer):
                 place = " ".join(self.words.length(axis, v) for axis, v in zip("XYZ", (x, y, z), strict=True))
                 self.say(f"G10 L2 P{part.index}", place)
 
-    def _between(self, between: Between, title: str) -> None:
-        """A stop, a wait, the way home, lines by hand. But for a wait the spindle stands over everything behind it."""
-        self.remark(f"{title} - {between.text}" if between.text else title)
-        if between.what == "wait":
-            self.move(Pause(between.seconds))
-            return
-        if between.what == "code":
-            self.lines.extend(between.lines)
-            self.say(self.dialect.safe_start)
-            self.words.forget()
+    def away_for(self, between: Between) -> None:
+        """Over everything, the spindle standing; to the tool change also home in X and Y."""
         if not self.away or (between.what == "park" and not self.parked):
             self._retreat(home=between.what == "park")
-        if between.what in ("stop", "optional"):
-            self.say("M0" if between.what == "stop" else "M1")
 
     def _change_tool(self, tool: Tool) -> None:
         self.say(self.dialect.words(self.dialect.tool_call, tool=tool.station))
@@ -274,7 +264,7 @@ class MillWriter(Writer):
 
     @move.register
     def _(self, move: Pause) -> None:
-        self.say("G4", "P" + self.words.number(self.dialect.dwell_words(move.seconds), 3))
+        self.pause(move.seconds)
 
     @move.register
     def _(self, cycle: Cycle) -> None:

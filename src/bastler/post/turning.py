@@ -53,7 +53,7 @@ class TurnWriter(Writer):
                 if isinstance(stage, Between):
                     self.close_section(*owner)
                     owner = (planned.step.id, stage.name)
-                    self._between(stage, f"{k} {planned.step.title}")
+                    self.between(stage, f"{k} {planned.step.title}")
                     continue
                 fresh = self.tool is None or self.tool.id != stage.tool.id
                 if fresh and self.tool is not None:
@@ -87,24 +87,14 @@ class TurnWriter(Writer):
         for move in stage.moves:
             self.move(move)
 
-    def _between(self, between: Between, title: str) -> None:
-        """A stop, a wait, the way to the tool change, lines by hand. But for a wait the work stands still behind it, the tool is
-        where tools change, and the next stage begins with its own tool call: one can begin again there."""
-        self.remark(f"{title} - {between.text}" if between.text else title)
-        if between.what == "wait":
-            self.move(Pause(between.seconds))
-            return
-        if between.what == "code":
-            self.lines.extend(between.lines)
-            self.say(self.dialect.safe_start)
-            self.words.forget()
+    def away_for(self, between: Between) -> None:
+        """Where tools change, the work standing still but for a mere way there. The next stage begins with its own tool call: one
+        can begin again there."""
         if self.tool is not None or between.what == "code":
             self._retreat()
         if between.what != "park":
             self.say("M5")
         self.tool = None
-        if between.what in ("stop", "optional"):
-            self.say("M0" if between.what == "stop" else "M1")
 
     def _call(self, tool: AnyTool, offset: int) -> None:
         self.say(self.dialect.words(self.dialect.tool_call, tool=tool.station, offset=offset))
@@ -196,7 +186,7 @@ class TurnWriter(Writer):
 
     @move.register
     def _(self, move: Pause) -> None:
-        self.say("G4", "P" + self.words.number(self.dialect.dwell_words(move.seconds), 3))
+        self.pause(move.seconds)
 
     @move.register
     def _(self, move: Spindle) -> None:

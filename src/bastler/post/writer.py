@@ -67,6 +67,28 @@ class Writer:
         self.say("G21" if job.unit == "mm" else "G20")
         self.say(self.dialect.safe_start)
 
+    def between(self, between: Between, title: str) -> None:
+        """A stop, a wait, the way to the tool change, lines by hand. But for a wait nothing is near the work behind it."""
+        self.remark(f"{title} - {between.text}" if between.text else title)
+        if between.what == "wait":
+            self.pause(between.seconds)
+            return
+        if between.what == "code":
+            self.lines.extend(between.lines)
+            self.say(self.dialect.safe_start)
+            self.words.forget()
+        self.away_for(between)
+        if between.what in ("stop", "optional"):
+            self.say("M0" if between.what == "stop" else "M1")
+
+    def away_for(self, between: Between) -> None:
+        """Off the work, for something between two stages."""
+        raise NotImplementedError
+
+    def pause(self, seconds: float) -> None:
+        """A dwell, in the dialect's unit."""
+        self.say("G4", "P" + self.words.number(self.dialect.dwell_words(seconds), 3))
+
     def coolant_on(self) -> None:
         """As the setup says, where the machine has any."""
         if self._wet:
