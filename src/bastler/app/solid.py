@@ -14,7 +14,7 @@ from bastler.app.labels import Label
 from bastler.app.session import Session
 from bastler.app.theme import DAY, tool_hue
 from bastler.app.worker import MeshRequest
-from bastler.proof import StageResult, TurnProof
+from bastler.proof import MillProof, StageResult, TurnProof
 from bastler.proof.mesh import Mesh, Others
 
 log = logging.getLogger(__name__)
@@ -127,11 +127,11 @@ class SolidView(QWidget):
         self._number += 1
         self.shown = False
         self._dress()
-        if isinstance(proof, TurnProof):
-            plane = 0.0 if self.quarter.isChecked() else None
-        else:
+        if isinstance(proof, MillProof):
             stock, share = proof.scene.stock, self.section.value() / 100.0
             plane = stock.lo[1] + stock.size[1] * share if share > 0 else None
+        else:
+            plane = 0.0 if self.quarter.isChecked() else None
         self.session.worker.make_mesh(MeshRequest(self._number, proof, self.session.moment, plane))
 
     def _dress(self) -> None:
@@ -156,17 +156,16 @@ class SolidView(QWidget):
         proof, moment = self.session.proof, self.session.moment
         if not self.scene or proof is None:
             return
-        turned = isinstance(proof, TurnProof)
-        if turned:
+        if isinstance(proof, TurnProof):
             self.scene.show_chuck([region for name, region in proof.scene.keep_out if name != "chuck"])
-        else:
+        elif isinstance(proof, MillProof):
             self.scene.show_jaws(proof.scene.jaws)
         stage = proof.stages[moment.stage] if moment.stage >= 0 else None
         tool = stage.proof.tool if stage else None
         ended = moment.time >= proof.total
         if tool is None or ended:
             self.scene.hide_tool()
-        elif turned:
+        elif isinstance(proof, TurnProof):
             self.scene.show_turning_tool(tool, moment.tip, tool_hue(tool.station))
         else:
             self.scene.show_tool(tool, moment.tip, tool_hue(tool.station))

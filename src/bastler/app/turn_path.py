@@ -60,8 +60,8 @@ class TurnPaths:
             if stage.proof.tool is not None:
                 self._stage(painter, proof, stage)
         self._now(painter, proof)
-        if moment.stage >= 0 and moment.time < proof.total and proof.stages[moment.stage].proof.tool is not None:
-            tool = proof.stages[moment.stage].proof.tool
+        tool = proof.stages[moment.stage].proof.tool if moment.stage >= 0 and moment.time < proof.total else None
+        if tool is not None:
             draw_tool_at(painter, tool, (moment.tip[2], moment.tip[0]), self._to)
         zero_mark(painter, self._to(0.0, 0.0), 7)
         self._captions(painter)

@@ -15,7 +15,7 @@ from bastler.steps import OutlineMilling
 from bastler.units import Kind, grouped, with_unit
 
 if TYPE_CHECKING:
-    from bastler.proof.result import Proof
+    from bastler.proof.result import AnyProof
 
 ADDS: dict[Where, tuple[str, str]] = {
     "top": ("Face the top", "add:facing"),
@@ -29,13 +29,13 @@ LEAST_LAND_MM = 0.05
 """Land thinner than this is a hair at the stock's edge."""
 
 
-def leftovers(proof: Proof, plan: Plan | None, unkept: Any) -> list[Remark]:
+def leftovers(proof: AnyProof, plan: Plan | None, unkept: Any) -> list[Remark]:
     """Remarks on what stays of the allowances, and of the land beside outlines."""
     found = [_raw(proof, one) for one in unkept]
     return found + (list(_lands(plan)) if plan is not None and not plan.job.turns else [])
 
 
-def _raw(proof: Proof, one: Unkept) -> Remark:
+def _raw(proof: AnyProof, one: Unkept) -> Remark:
     unit = proof.scene.unit
     high = with_unit(one.height, Kind.LENGTH, unit)
     much = grouped(one.volume, NO_BREAK) if one.volume >= 10 else f"{one.volume:.3g}"

@@ -8,12 +8,15 @@ from functools import cached_property
 from bastler.proof.compare import Comparison
 from bastler.proof.field import Grid, Heights
 from bastler.proof.result import Proof, digest
+from bastler.proof.scene import Scene
+from bastler.proof.section import SectionProof
 
 
 @dataclass(frozen=True, kw_only=True)
-class MillProof(Proof):
+class MillProof(Proof[SectionProof]):
     """The proof of milled parts: their field and how each compares with the wanted shape."""
 
+    scene: Scene
     grid: Grid
     comparisons: tuple[Comparison, ...]
 

@@ -7,7 +7,7 @@ from typing import Any
 from bastler.job import Plan
 from bastler.post import Program
 from bastler.proof.prover import MillProver
-from bastler.proof.result import Proof
+from bastler.proof.result import AnyProof
 from bastler.proof.turn.prover import TurnProver
 
 
@@ -21,10 +21,10 @@ class Prover:
         self._mill = MillProver(cell_mm)
         self._turn = TurnProver()
 
-    def prove(self, plan: Plan, program: Program | None = None, stop: Any = None) -> Proof | None:
+    def prove(self, plan: Plan, program: Program | None = None, stop: Any = None) -> AnyProof | None:
         """The proof of a plan's own program, or of another text in its place. None when `stop[0]` was set meanwhile."""
         prover: Any = self._turn if plan.job.turns else self._mill
-        found: Proof | None = prover.prove(plan, program, stop)
+        found: AnyProof | None = prover.prove(plan, program, stop)
         return found
 
 

@@ -30,7 +30,7 @@ from bastler.proof.leftovers import leftovers
 from bastler.proof.milled import MillProof
 from bastler.proof.result import Kept, Run, StageResult, digest, moves_key, runs
 from bastler.proof.scene import Scene, scene_of
-from bastler.proof.section import prove_section
+from bastler.proof.section import SectionProof, prove_section
 from bastler.proof.tiles import Mask, Tiles, reached
 from bastler.proof.verdict import all_remarks
 from bastler.proof.walls import (
@@ -155,7 +155,7 @@ class MillProver:
 
     def _stages(
         self, grid: Grid, parts: Sequence[Sight], every: Sequence[Run], trace: Trace, seconds: Any, starts: Any, stop: Any
-    ) -> list[StageResult] | None:
+    ) -> list[StageResult[SectionProof]] | None:
         scene = parts[0].scene
         around = digest(repr(grid), repr(scene.jaws), repr(scene.card), repr(scene.material), scene.unit)
         old = [*self._fields, *[None] * len(parts)]
@@ -163,7 +163,7 @@ class MillProver:
         rims = [*self._edges, *[None] * len(parts)]
         self._edges = [_nothing(rims[k], grid) for k in range(len(parts))]
         tiles = [Tiles(grid) for _ in parts]
-        results: list[StageResult] = []
+        results: list[StageResult[SectionProof]] = []
         for begin, end, step, stage in every:
             part = scene.part_of(int(trace.offset[begin]))
             field, edge, own, sight = self._fields[part], self._edges[part], parts[part].trace, parts[part]
@@ -223,7 +223,7 @@ class MillProver:
             self._pair = (key, both_fields(grid, removals, old[1] if old else None, [p.flat for p in promised]))
         return self._pair[1]
 
-    def _compare(self, scene: Scene, grid: Grid, stages: list[StageResult], part: int, side: Side) -> Comparison:
+    def _compare(self, scene: Scene, grid: Grid, stages: list[StageResult[SectionProof]], part: int, side: Side) -> Comparison:
         def work() -> Comparison:
             field = self._fields[part]
             now = grid.fresh() if field is None else field

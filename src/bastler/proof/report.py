@@ -8,7 +8,7 @@ import numpy as np
 
 from bastler.proof.compare import left_volumes
 from bastler.proof.milled import MillProof
-from bastler.proof.result import StageResult
+from bastler.proof.result import AnyStage
 from bastler.proof.turn.compare import sizes as measured
 from bastler.proof.turn.turned import TurnProof
 from bastler.shapes import Flat, Revolved
@@ -65,7 +65,7 @@ def turned_sizes(proof: TurnProof) -> list[dict[str, Any]]:
     return found
 
 
-def _stage(stage: StageResult) -> dict[str, Any]:
+def _stage(stage: AnyStage) -> dict[str, Any]:
     return {
         "step": stage.step,
         "stage": stage.stage,

@@ -6,22 +6,50 @@ import hashlib
 import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from typing import Any, Literal
+from typing import Any, Generic, Literal, Protocol, TypeVar
 
 import numpy as np
 
+from bastler.cutting import Material
 from bastler.job import Plan
+from bastler.machines import MachineCard
 from bastler.nc import Trace
+from bastler.nc.trace import Floats, Ints
 from bastler.post import Program
 from bastler.proof.found import Found
 from bastler.proof.remark import HOLDING, LEFT_OVER, Remark
+from bastler.tools import AnyTool
+from bastler.units import Unit
 
 Run = tuple[int, int, str, str]
 """First move, the one after the last, step, stage."""
 
 
+class RunProof(Protocol):
+    """What is known of a run of moves, whatever the stock: `segments` (m, 6) of its path, `owner` (m,) the move of each,
+    `seconds` and `power` (m,) along them, `move_seconds` (n,) of its moves, the tool, and the volume taken off."""
+
+    @property
+    def segments(self) -> Floats: ...
+    @property
+    def owner(self) -> Ints: ...
+    @property
+    def seconds(self) -> Floats: ...
+    @property
+    def power(self) -> Floats: ...
+    @property
+    def move_seconds(self) -> Floats: ...
+    @property
+    def tool(self) -> AnyTool | None: ...
+    @property
+    def volume(self) -> float: ...
+
+
+P_co = TypeVar("P_co", bound=RunProof, covariant=True)
+
+
 @dataclass(frozen=True)
-class StageResult:
+class StageResult(Generic[P_co]):
     """One run of moves with one tool: where it is in the trace and in time, and what it did. `part` is the one it works on, and
     `shift` how far its zero is from the first one's: `proof` and `found` are as that part sees them."""
 
@@ -32,7 +60,7 @@ class StageResult:
     end: int
     t0: float
     t1: float
-    proof: Any
+    proof: P_co
     found: Sequence[Found]
     key: bytes
     part: int = 0
@@ -47,16 +75,29 @@ class StageResult:
         return float(self.proof.power.max()) if len(self.proof.power) else 0.0
 
 
+class ProofScene(Protocol):
+    """What every program is proved against."""
+
+    @property
+    def unit(self) -> Unit: ...
+    @property
+    def card(self) -> MachineCard: ...
+    @property
+    def material(self) -> Material: ...
+    @property
+    def mm(self) -> float: ...
+
+
 @dataclass(frozen=True, kw_only=True)
-class Proof:
+class Proof(Generic[P_co]):
     """All that a proof knows. Times in seconds; `starts` (n,) and `lasts` (n,) of every move; `total` of the program."""
 
-    scene: Any
+    scene: ProofScene
     program: Program
     trace: Trace
-    stages: Sequence[StageResult]
-    starts: Any
-    lasts: Any
+    stages: Sequence[StageResult[P_co]]
+    starts: Floats
+    lasts: Floats
     total: float
     remarks: tuple[Remark, ...] = ()
     took: float = 0.0
@@ -93,6 +134,10 @@ class Proof:
     def removed(self) -> float:
         """Cubic units taken off."""
         return sum(s.volume for s in self.stages)
+
+
+AnyStage = StageResult[RunProof]
+AnyProof = Proof[RunProof]
 
 
 def digest(*parts: Any) -> bytes:

@@ -9,7 +9,7 @@ import numpy as np
 
 from bastler.proof.field import Heights, run_segments
 from bastler.proof.milled import MillProof
-from bastler.proof.result import Proof
+from bastler.proof.result import AnyProof
 from bastler.proof.section import COLUMNS, grid_array, tool_arrays
 
 ALMOST = 1.0 - 1e-9
@@ -28,7 +28,7 @@ class Moment:
     stage: int
 
 
-def moment_at(proof: Proof, time: float) -> Moment:
+def moment_at(proof: AnyProof, time: float) -> Moment:
     """The moment `time` seconds after the start, held to the program's length.
 
     Where one move ends as the next begins it is the end of the one, so that stepping back and forth meets every move.
@@ -44,7 +44,7 @@ def moment_at(proof: Proof, time: float) -> Moment:
     return Moment(time, move, share, tip_at(proof, move, share), stage_of(proof, move))
 
 
-def stage_of(proof: Proof, move: int) -> int:
+def stage_of(proof: AnyProof, move: int) -> int:
     """Index of the stage a move belongs to; -1 for none."""
     for k, stage in enumerate(proof.stages):
         if stage.begin <= move < stage.end:
@@ -52,7 +52,7 @@ def stage_of(proof: Proof, move: int) -> int:
     return -1
 
 
-def tip_at(proof: Proof, move: int, share: float) -> tuple[float, float, float]:
+def tip_at(proof: AnyProof, move: int, share: float) -> tuple[float, float, float]:
     """Where the tip is when `share` of a move is done."""
     trace = proof.trace
     a, b = trace.start[move], trace.end[move]

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 
 from bastler.nc import Trace
+from bastler.nc.trace import Floats, Ints
 from bastler.proof.clockwork import shares
 from bastler.proof.field import Grid, Heights, Patch, run_segments
 from bastler.proof.load import powers
@@ -32,12 +33,12 @@ class SectionProof:
     """
 
     patch: Patch | None
-    segments: Any
-    owner: Any
-    cut: Any
-    seconds: Any
-    power: Any
-    move_seconds: Any
+    segments: Floats
+    owner: Ints
+    cut: Floats
+    seconds: Floats
+    power: Floats
+    move_seconds: Floats
     tool: Tool | None
 
     @property
@@ -46,7 +47,7 @@ class SectionProof:
         return float(self.cut[:, VOLUME].sum())
 
 
-def tool_arrays(tool: Tool, grid: Grid) -> tuple[Any, Any]:
+def tool_arrays(tool: Tool, grid: Grid) -> tuple[Floats, Floats]:
     """The tool as the kernels want it: cutting shape, and body (flute length, shank radius, stick-out, holder radius, radius of
     the middle of its end that does not cut).
 
@@ -67,7 +68,7 @@ def _blunt(tool: Tool) -> float:
     return BLUNT * (tool.tip_diameter / 2 if tool.kind in ("chamfer-mill", "spot-drill") else tool.profile.radius)
 
 
-def grid_array(grid: Grid) -> Any:
+def grid_array(grid: Grid) -> Floats:
     return np.array([grid.x0, grid.y0, grid.dx, grid.dy, grid.bottom])
 
 
@@ -79,7 +80,7 @@ def prove_section(
     trace: Trace,
     begin: int,
     end: int,
-    seconds: Any,
+    seconds: Floats,
     stop: Any,
     tiles: Mask,
 ) -> SectionProof | None:

@@ -7,8 +7,10 @@ from typing import Any
 
 import numpy as np
 from numba import njit
+from numpy.typing import NDArray
 
 from bastler.nc import Trace
+from bastler.nc.trace import Floats, Ints
 
 CHORD_SHARE = 0.25
 """How far a chord may leave its arc, as a share of the cell. Floors do not care, and walls are compared as true arcs."""
@@ -18,7 +20,7 @@ MOST_PARTS = 1000
 """Of one straight move, however long: they tell the load along it and no more."""
 
 
-def pieces(trace: Trace, begin: int, end: int, *, chord: float, longest: float, radius: float = 0.0) -> tuple[Any, Any]:
+def pieces(trace: Trace, begin: int, end: int, *, chord: float, longest: float, radius: float = 0.0) -> tuple[Floats, Ints]:
     """Moves `begin` to before `end` as segments (n, 6) and the move each belongs to (n,).
 
     Arcs become chords that leave them by no more than `chord`, their corners so far outside that a cutter of `radius` takes as
@@ -42,7 +44,7 @@ def pieces(trace: Trace, begin: int, end: int, *, chord: float, longest: float, 
     return segments, owner + begin
 
 
-def _counts(trace: Trace, begin: int, end: int, chord: float, longest: float) -> Any:
+def _counts(trace: Trace, begin: int, end: int, chord: float, longest: float) -> NDArray[np.int64]:
     kind, turn = trace.kind[begin:end], np.abs(trace.turn[begin:end])
     radius = np.linalg.norm(trace.start[begin:end] - trace.centre[begin:end], axis=1)
     length = np.linalg.norm(trace.end[begin:end] - trace.start[begin:end], axis=1)
@@ -51,7 +53,8 @@ def _counts(trace: Trace, begin: int, end: int, chord: float, longest: float) ->
     arcs = (kind >= 2) & (turn > 0)
     angle = 2 * np.arccos(np.clip(1 - chord / np.maximum(radius[arcs], 1e-9), -1.0, 1.0))
     counts[arcs] = np.maximum(4 * turn[arcs] / (2 * math.pi) + 1, np.ceil(turn[arcs] / np.maximum(angle, 1e-3)))
-    return counts.astype(np.int64)
+    found: NDArray[np.int64] = counts.astype(np.int64)
+    return found
 
 
 @njit(cache=True, nogil=True)

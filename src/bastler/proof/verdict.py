@@ -11,12 +11,12 @@ from bastler.job.planned import setup_address
 from bastler.nc import RAPID
 from bastler.proof.cures import cure_for
 from bastler.proof.remark import Cure, Remark, sorted_remarks
-from bastler.proof.result import Proof
+from bastler.proof.result import AnyProof
 from bastler.steps import Between
 from bastler.units import in_a_sentence
 
 
-def all_remarks(proof: Proof, plan: Plan | None, compared: list[Remark]) -> tuple[Remark, ...]:
+def all_remarks(proof: AnyProof, plan: Plan | None, compared: list[Remark]) -> tuple[Remark, ...]:
     """Everything there is to say: `compared` is about the shape; `plan` when the program is the plan's own, for steps that could
     not be planned."""
     remarks = _unplanned(plan) + (_offset_clashes(plan) if plan.job.turns else _not_in_machine(plan)) if plan else []
@@ -108,7 +108,7 @@ def _fits(trouble: Trouble, owner: str, plan: Plan | None = None) -> Cure | None
     return Cure(says, f"{owner}.{trouble.field}", trouble.fits)
 
 
-def _read(proof: Proof) -> list[Remark]:
+def _read(proof: AnyProof) -> list[Remark]:
     remarks = []
     for finding in proof.trace.findings:
         section = proof.program.section_of(finding.line - 1)
@@ -119,7 +119,7 @@ def _read(proof: Proof) -> list[Remark]:
     return remarks
 
 
-def _frame(proof: Proof) -> list[Remark]:
+def _frame(proof: AnyProof) -> list[Remark]:
     """What a program lacks as a whole."""
     trace = proof.trace
     feeds = np.flatnonzero(trace.kind != RAPID)
@@ -129,7 +129,7 @@ def _frame(proof: Proof) -> list[Remark]:
     return []
 
 
-def _found(proof: Proof) -> list[Remark]:
+def _found(proof: AnyProof) -> list[Remark]:
     remarks, said = [], set()
     for stage in proof.stages:
         for found in stage.found:

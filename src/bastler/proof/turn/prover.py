@@ -20,7 +20,7 @@ from bastler.proof.turn.checks import TurnView, check
 from bastler.proof.turn.compare import compared
 from bastler.proof.turn.differences import differences
 from bastler.proof.turn.scene import TurnScene, turn_scene
-from bastler.proof.turn.section import prove_section
+from bastler.proof.turn.section import TurnSection, prove_section
 from bastler.proof.turn.threads import thread_faults
 from bastler.proof.turn.turned import TurnProof
 from bastler.proof.verdict import all_remarks
@@ -73,13 +73,13 @@ class TurnProver:
 
     def _stages(
         self, scene: TurnScene, program: Program, trace: Trace, seconds: Any, starts: Any, stop: Any
-    ) -> list[StageResult] | None:
+    ) -> list[StageResult[TurnSection]] | None:
         key = digest(
             shapely.to_wkb(scene.raw), *(n + r.wkt for n, r in scene.keep_out), repr(scene.card), repr(scene.material), scene.unit
         )
         key = digest(key, scene.zero, scene.rating, scene.length, scene.back, sorted(scene.parts))
         stock = scene.raw
-        results: list[StageResult] = []
+        results: list[StageResult[TurnSection]] = []
         for begin, end, step, stage in runs(program, trace):
             tool = scene.tools.get(int(trace.tool[begin]))
             key = digest(key, moves_key(trace, begin, end), _spindle_key(trace, begin, end), repr(tool), step, stage)
@@ -116,7 +116,7 @@ def _wanted_keys(scene: TurnScene) -> Iterator[bytes]:
         yield f"{p.where} {p.stays}".encode() + shapely.to_wkb(p.region)
 
 
-def _whole(scene: TurnScene, stages: Sequence[StageResult]) -> Any:
+def _whole(scene: TurnScene, stages: Sequence[StageResult[TurnSection]]) -> Any:
     """All there is at the end."""
     held = stages[-1].proof.after if stages else scene.raw
     fallen = [g for s in stages for g in s.proof.fallen]

@@ -10,6 +10,7 @@ import numpy as np
 import shapely
 
 from bastler.nc import Trace
+from bastler.nc.trace import Floats, Ints
 from bastler.proof.clockwork import shares
 from bastler.proof.measure import thickness
 from bastler.proof.turn.scene import TurnScene
@@ -31,15 +32,15 @@ class TurnSection:
     `owner` (m,) are the path.
     """
 
-    cut: Any
+    cut: Floats
     stocks: tuple[Any, ...]
     fallen: tuple[Any, ...]
     touched: dict[int, str]
-    segments: Any
-    owner: Any
-    seconds: Any
-    power: Any
-    move_seconds: Any
+    segments: Floats
+    owner: Ints
+    seconds: Floats
+    power: Floats
+    move_seconds: Floats
     tool: AnyTool | None
 
     @property

@@ -9,12 +9,15 @@ import shapely
 
 from bastler.proof.result import Proof
 from bastler.proof.turn.compare import TurnComparison
+from bastler.proof.turn.scene import TurnScene
+from bastler.proof.turn.section import TurnSection
 
 
 @dataclass(frozen=True, kw_only=True)
-class TurnProof(Proof):
+class TurnProof(Proof[TurnSection]):
     """The proof of a turned part: its half sections and how the last compares with the wanted one."""
 
+    scene: TurnScene
     comparison: TurnComparison
     part: Any
     """What is there at the end: what is still held, and what was parted off."""
