@@ -1,9 +1,10 @@
 """Drawings from outside and to it: DXF in, DXF and SVG out, lists of positions in."""
 
-from bastler.exchange.dxf import Drawing, DrawingError, Hole, Piece, read_dxf
+from bastler.exchange.drawing import Drawing, DrawingError, Hole, Piece
 from bastler.exchange.fitting import fitted
 from bastler.exchange.joining import Joined, joined
 from bastler.exchange.points import PlacesError, places_of, read_places
+from bastler.exchange.reading import read_dxf
 from bastler.exchange.writing import dxf_text, outline_text, svg_text
 
 __all__ = [

@@ -11,16 +11,15 @@ import itertools
 import math
 import time
 from collections import Counter
-from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
-import msgspec
 from ezdxf import recover
 from ezdxf.lldxf.const import DXFError
 from ezdxf.math import OCS, Vec3
 
 from bastler.disk import read_bounded, reason_of
+from bastler.exchange.drawing import Drawing, DrawingError, Hole, Piece
 from bastler.exchange.fitting import fitted
 from bastler.shapes import Arc, Line, Segment
 from bastler.shapes.chain import reversed_chain
@@ -39,37 +38,6 @@ UNITS: dict[int, tuple[str, float]] = {
     13: ("mm", 1e-3), 14: ("mm", 100.0),
 }  # fmt: skip
 """$INSUNITS of the DXF reference: unit and how many of it one is."""
-
-
-class DrawingError(Exception):
-    """A drawing that cannot be used."""
-
-
-class Piece(msgspec.Struct, frozen=True):
-    """Segments that hang together as the drawing has them, on a layer."""
-
-    layer: str
-    segments: tuple[Segment, ...]
-
-
-class Hole(msgspec.Struct, frozen=True):
-    """A whole circle."""
-
-    layer: str
-    x: float
-    y: float
-    diameter: float
-
-
-class Drawing(msgspec.Struct, frozen=True):
-    """What a file holds, in the unit asked for: pieces, circles, layers, how many of what kind were passed over, and the unit the
-    file says it is in (empty: it does not say)."""
-
-    pieces: tuple[Piece, ...]
-    holes: tuple[Hole, ...]
-    layers: tuple[str, ...]
-    passed: dict[str, int]
-    unit: str
 
 
 def read_dxf(path: Path, unit: Unit, tolerance: float, *, assume: Unit | None = None) -> Drawing:
@@ -217,17 +185,3 @@ def _one_way(segments: list[Segment]) -> list[Segment]:
 def _world(entity: Any, p: Any) -> Vec3:
     """A point given in an entity's own plane, as the drawing has it."""
     return OCS(entity.dxf.extrusion).to_wcs(Vec3(p))
-
-
-def hole_groups(holes: tuple[Hole, ...], slack: float) -> Iterator[tuple[float, list[tuple[float, float]]]]:
-    """Circles by diameter, as (diameter, centres), the smallest first; one centre only once."""
-    left = sorted(holes, key=lambda h: h.diameter)
-    while left:
-        first = left[0].diameter
-        own = [h for h in left if h.diameter - first <= slack]
-        left = left[len(own) :]
-        centres: list[tuple[float, float]] = []
-        for h in own:
-            if all(math.dist(c, (h.x, h.y)) > slack for c in centres):
-                centres.append((h.x, h.y))
-        yield first, centres

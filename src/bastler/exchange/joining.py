@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from typing import Any
 
 import msgspec
 import numpy as np
-from scipy.spatial import cKDTree
 
-from bastler.exchange.dxf import Piece
+from bastler.exchange.drawing import Piece
 from bastler.shapes import Arc, Line, Segment
 from bastler.shapes.chain import cut_at, meeting, reversed_chain
 from bastler.units import many
@@ -41,6 +41,8 @@ def joined(pieces: Sequence[Piece], gap: float) -> list[Joined]:
 
 
 def _of_layer(layer: str, chains: list[list[Segment]], gap: float) -> list[Joined]:
+    from scipy.spatial import cKDTree  # see region.py
+
     ends = np.array([p for c in chains for p in (c[0].start, c[-1].end)])
     tree = cKDTree(ends)
     free = set(range(len(chains)))
@@ -61,7 +63,7 @@ def _meets(way: Sequence[Segment], gap: float) -> bool:
     return math.dist(way[0].start, way[-1].end) <= gap and (len(way) > 1 or isinstance(way[0], Arc))
 
 
-def _grown(way: list[Segment], chains: list[list[Segment]], tree: cKDTree, free: set[int], gap: float) -> list[Segment]:
+def _grown(way: list[Segment], chains: list[list[Segment]], tree: Any, free: set[int], gap: float) -> list[Segment]:
     """The chain with all that goes on from its end."""
     while not _meets(way, gap):
         end = way[-1].end

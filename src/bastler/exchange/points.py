@@ -9,7 +9,7 @@ import re
 from pathlib import Path
 
 from bastler.disk import read_bounded, reason_of
-from bastler.exchange.dxf import DrawingError
+from bastler.exchange.drawing import DrawingError
 
 Point = tuple[float, float]
 MOST_PLACES = 5000

@@ -8,9 +8,7 @@ import re
 from collections.abc import Sequence
 from xml.sax.saxutils import escape
 
-from ezdxf.filemanagement import new
-
-from bastler.exchange.dxf import DrawingError
+from bastler.exchange.drawing import DrawingError
 from bastler.shapes import AnyOutline, Arc, Segment, draw
 from bastler.shapes.chain import points_on
 from bastler.units import Unit
@@ -32,6 +30,8 @@ def outline_text(outline: AnyOutline, unit: Unit, kind: str) -> str:
 
 def dxf_text(chains: dict[str, Sequence[Segment]], unit: Unit) -> str:
     """The text of a DXF file: a layer for each chain by its name."""
+    from ezdxf.filemanagement import new  # a second to load, see reading.py
+
     document = new("R2010", units=4 if unit == "mm" else 1)
     space = document.modelspace()
     for name, chain in chains.items():

@@ -8,7 +8,7 @@ from typing import Literal
 import msgspec
 
 from bastler.exchange import Drawing, Joined, joined
-from bastler.exchange.dxf import hole_groups
+from bastler.exchange.drawing import hole_groups
 from bastler.job import edits
 from bastler.job.arrive import fresh_id
 from bastler.job.document import Job, Setup

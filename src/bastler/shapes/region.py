@@ -14,7 +14,6 @@ from typing import Any, NamedTuple
 
 import numpy as np
 import shapely
-from scipy.spatial import cKDTree
 
 from bastler.shapes.chain import length_of, points_on, reversed_chain, shifted, tangent
 from bastler.shapes.kernels import CU, CV, EU, EV, KIND, SU, SV, SWEEP, TURN, WIDTH, R, clear_of, crossings_of, winding
@@ -254,6 +253,8 @@ class _Following(NamedTuple):
 def _following(parts: list[Segment], gap: float, *, closed: bool) -> _Following:
     """Of a closed outline's parts those that lead on and are led to: where two lines nearly lie on each other a stub may be
     left."""
+    from scipy.spatial import cKDTree  # half a second to load: not before an outline is offset
+
     while True:
         starts = cKDTree(np.array([p.start for p in parts]))
         k = list(range(1, min(4, len(parts)) + 1))

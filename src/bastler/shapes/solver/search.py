@@ -14,8 +14,6 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
-from scipy.sparse import csr_matrix
-from scipy.sparse.csgraph import connected_components, maximum_bipartite_matching
 
 from bastler.shapes.solver.closed import closed_form, holds_anyway
 from bastler.shapes.solver.effort import spend
@@ -328,6 +326,9 @@ def _large_block(usable: Sequence[tuple[Equation, tuple[int, ...]]]) -> Block | 
     variables = sorted({v for _, own in usable for v in own})
     if not variables:
         return None
+    from scipy.sparse import csr_matrix  # a second to load: not before an outline has to be searched
+    from scipy.sparse.csgraph import connected_components
+
     place = {v: k for k, v in enumerate(variables)}
     matched, loose = _matching(usable, place)
     owners = {m: row for row, m in enumerate(matched) if m >= 0}
@@ -350,6 +351,9 @@ def _large_block(usable: Sequence[tuple[Equation, tuple[int, ...]]]) -> Block | 
 
 def _matching(usable: Sequence[tuple[Equation, tuple[int, ...]]], place: dict[int, int]) -> tuple[list[int], set[int]]:
     """For each equation the unknown it determines (-1: none), and the unknowns that cannot be determined."""
+    from scipy.sparse import csr_matrix
+    from scipy.sparse.csgraph import maximum_bipartite_matching
+
     pairs = [(row, place[v]) for row, (_, own) in enumerate(usable) for v in own]
     graph = csr_matrix((np.ones(len(pairs)), tuple(np.array(pairs).T)), shape=(len(usable), len(place)))
     matched = [int(m) for m in maximum_bipartite_matching(graph, perm_type="column")]
