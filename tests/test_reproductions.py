@@ -287,6 +287,15 @@ def test_cells_of_lists(cell: str, tmp_path: Any) -> None:
     assert time.process_time() - begun < LONGEST
 
 
+@pytest.mark.parametrize("value", ["\ud800", 10**400, -(10**400), 10**10])
+@pytest.mark.parametrize("field", ["id", "name", "DC", "station", "no\ud800where", "holder_length"])
+def test_json_lists_of_tools_with_what_is_none(field: str, value: Any) -> None:
+    row = {"id": "a", "kind": "end-mill", "name": "End mill 6", "station": 1, "DC": 6.0} | {field: value}
+    with pytest.raises(ToolListError) as found:
+        read_list(json.dumps([row]), "a list")
+    assert len(str(found.value)) < 500
+
+
 def test_a_million_places(tmp_path: Any) -> None:
     path = tmp_path / "places.csv"
     path.write_text("X,Y\n" + "1.5,2.5\n" * 1_000_000, encoding="utf-8")

@@ -16,7 +16,7 @@ from hypothesis import strategies as st
 import second_opinion
 from bastler.job import Job, edits, plan
 from bastler.post import Program, post
-from bastler.proof import Proof, prove_job
+from bastler.proof import MillProof, Proof, prove_job
 from bastler.steps import CentreHole, Groove, PartOff, TurnFacing, TurnFinishing, TurnRoughing
 from bastler.tools import Tool, TurnTool
 from conftest import job_of, many, turned, with_step
@@ -39,7 +39,7 @@ def end_of(tool: Tool) -> tuple[float, Any]:
     return r, None
 
 
-def milled_opinion(job: Job, program: Program, proof: Proof) -> second_opinion.Opinion:
+def milled_opinion(job: Job, program: Program, proof: MillProof) -> second_opinion.Opinion:
     ctx = plan(job).ctx
     tools = {t.station: end_of(t) for t in ctx.tools}
     home = tuple(h - z for h, z in zip(proof.scene.card.home, proof.scene.zero, strict=True))

@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 
 from bastler.job import Job, edits, plan
 from bastler.proof import prove_job
+from bastler.proof.turn.compare import _end_wall
 from bastler.shapes import TurnedOutline
 from bastler.steps import CentreHole, Step, TurnFacing, TurnFinishing, TurnRoughing
 from bastler.tools import TurnTool
@@ -162,3 +163,10 @@ def test_a_low_last_shoulder_keeps_the_fillet_of_a_round_insert(unit: str, high:
     sharp = msgspec.structs.replace(tool, insert="CNMG120408", approach=95.0)
     fine = job_with(unit, sharp, o)
     assert not harm(fine), harm(fine)
+
+
+def test_the_end_wall_of_what_an_outline_takes_is_found_beside_stray_lines() -> None:
+    """Regions that only touch leave lines: they have no edge to keep to."""
+    taken = shapely.GeometryCollection([shapely.box(-10.0, 5.0, 0.0, 20.0), shapely.LineString([(-12.0, 5.0), (-10.0, 5.0)])])
+    assert _end_wall(taken.geoms[0], 1.0).covers(shapely.LineString([(-10.0, 5.0), (-10.0, 20.0)]))
+    assert _end_wall(taken, 1.0).is_empty, "the line alone reaches so far: there is no wall"

@@ -32,7 +32,7 @@ STEPS = Bound(400, "steps")
 """Of one holding."""
 MOVES = Bound(2_000_000, "moves")
 """Of one program."""
-BLOCKS = Bound(100_000, "lines with words other than motion")
+BLOCKS = Bound(50_000, "lines with words other than motion")
 """Run one by one, subprograms and repeats counted each time."""
 IN_A_BLOCK = Bound(20_000, "moves in one cycle")
 """Pecks, passes and rows that one line of a program makes."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 
 from bastler.job import edits
+from bastler.proof import MillProof
 
 from .conftest import ALT, CTRL, Hands
 from .test_holes import step_on_board
@@ -52,7 +53,7 @@ def test_a_grid_of_parts_is_proved_and_shown(hands: Hands) -> None:
     hands.click(row.buttons["grid"])  # type: ignore[attr-defined]
     hands.proved()
     assert "setup.columns" in window.questions.rows
-    assert session.proof is not None
+    assert isinstance(session.proof, MillProof)
     assert session.proof.proved, session.proof.remarks
     assert len(session.proof.scene.parts) == 6
     assert "6 parts" in window.header.tools.text()

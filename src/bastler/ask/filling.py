@@ -8,6 +8,7 @@ from typing import Any, TypeVar
 import msgspec
 
 from bastler.ask.question import questions_of
+from bastler.bounds import LARGEST_NUMBER
 
 S = TypeVar("S", bound=msgspec.Struct)
 
@@ -37,7 +38,9 @@ def problems(struct: msgspec.Struct) -> list[Trouble]:
         value = getattr(struct, question.name)
         if not isinstance(value, int | float) or isinstance(value, bool):
             continue
-        if not math.isfinite(value):
+        if abs(value) > LARGEST_NUMBER:  # before all else: a whole number may be larger than any float
+            found.append(Trouble(question.name, "No machine takes a number as large as that."))
+        elif not math.isfinite(value):
             found.append(Trouble(question.name, "Has to be a finite number."))
         elif question.asked(struct) and (why := question.out_of_bounds(value)):
             found.append(Trouble(question.name, why))

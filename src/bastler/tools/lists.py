@@ -139,6 +139,8 @@ def _tool(row: Mapping[str, Any], where: str) -> AnyTool:
         tool: AnyTool = msgspec.convert(plain, type=AnyTool, strict=False)
     except msgspec.ValidationError as error:
         raise ToolListError(f"{where}: {_plain(str(error))}.") from error
+    except UnicodeEncodeError:
+        raise ToolListError(f"{where}: there is a sign in it that is none.") from None
     for trouble in faults_of(tool):
         raise ToolListError(f"{where}: {NAMES.get(trouble.field, trouble.field)}: {trouble.text}")
     return tool

@@ -116,7 +116,9 @@ def _end_wall(own: Any, mm: float) -> Any:
     """The square wall at which an outline ends, as far as it is led out of the stock, as a hair. A low shoulder does not let a
     large nose lean over its land into the corner: the tip keeps to its outline."""
     z = own.bounds[0]
-    return own.boundary.intersection(shapely.LineString([(z, own.bounds[1]), (z, own.bounds[3])])).buffer(1e-6 * mm)
+    across = shapely.LineString([(z, own.bounds[1]), (z, own.bounds[3])])
+    edges = [g.boundary for g in getattr(own, "geoms", [own]) if g.geom_type == "Polygon"]  # stray lines have none
+    return shapely.union_all([edge.intersection(across) for edge in edges]).buffer(1e-6 * mm)
 
 
 def _owner(scene: TurnScene, spot: Any) -> str:
