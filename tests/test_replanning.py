@@ -17,7 +17,7 @@ from bastler.proof import Prover, prove_job
 from bastler.proof.prover import MillProver
 from bastler.proof.report import report
 from bastler.steps import CentreHole, FreePocket
-from conftest import MILLED, TURNED, many
+from conftest import MILLED, TIMES, TURNED, many
 
 
 def owners(job: Job) -> list[str]:
@@ -90,7 +90,7 @@ def test_every_single_removal_and_move_of_a_turned_part_is_planned_anew(name: st
     job = sample(name)
     whole, count = plan(job), len(job.steps)
     changed = [edits.step_removed(job, s.id) for s in job.steps]
-    far = count if many(1) > 1 else 2  # further ones go through the same places one by one
+    far = count if TIMES > 1 else 2  # further ones go through the same places one by one
     changed += [edits.step_moved(job, s.id, k) for j, s in enumerate(job.steps) for k in range(count) if 0 < abs(k - j) <= far]
     for other in changed:
         same(plan(other, whole), plan(other))
