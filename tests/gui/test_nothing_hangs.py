@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import threading
+import time
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
 import pytest
+from numba import njit
 from PyQt6.QtCore import QEvent, Qt
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QApplication, QPushButton
@@ -18,6 +20,7 @@ from bastler.job import Job
 from bastler.job.kept import between
 from bastler.proof import Prover
 from bastler.shapes import drawn as drawing
+from bastler.shapes.compiling import compiled_within
 from bastler.steps import RectangularPocket
 
 from .conftest import ALT, CTRL, NONE, Hands, QTest
@@ -233,3 +236,20 @@ def test_an_insert_s_code_is_typed_sign_by_sign_with_the_tool_in_sight(hands: Ha
     hands.proved()
     now = session.job.tool(tool.id)
     assert getattr(now, "insert", "") in ("DNMG150404", getattr(tool, "insert", ""))
+
+
+def test_what_is_compiled_does_not_hang(demo: Hands, hanging: threading.Event) -> None:
+    """On a fresh machine the first proof of a kind waits for its kernels."""
+    session = demo.window.session
+    session.longest = 0.4
+
+    @njit
+    def kernel(x: float) -> float:
+        return x + 1.0
+
+    session.answer(DEEP, 5.0)
+    kernel(1.0)
+    ended = time.monotonic()
+    assert compiled_within(0.4)
+    demo.until(lambda: bool(session.halted))
+    assert time.monotonic() - ended > 0.3, "the watch begins anew when the compiler has ended"

@@ -21,13 +21,14 @@ from bastler.job.shop import Shop
 from bastler.proof import Cure, Proof, Remark
 from bastler.proof.scrub import Moment, moment_at
 from bastler.shapes import AnyOutline, Drawn, draw, drawn_before
+from bastler.shapes.compiling import compiled_within
 from bastler.shapes.solver import Solution
 
 SETUP = "setup"
 """The selection when the setup card is."""
 TICK_MS = 33
-LONGEST, LONGEST_FIRST = 10.0, 120.0
-"""Seconds without an answer after which a proof is taken to hang; the first of a program may have kernels to compile."""
+LONGEST = 10.0
+"""Seconds without an answer after which a proof is taken to hang, those apart in which kernels are compiled."""
 
 
 class Session(QObject):
@@ -59,7 +60,7 @@ class Session(QObject):
         self.proof: Proof | None = None
         self.halted = ""
         """Why nobody is working at the proof any more, in words; empty while somebody is, or it is there."""
-        self.longest = LONGEST_FIRST
+        self.longest = LONGEST
         self.proof_number = 0
         self.asked_at = 0.0
         self.selected = SETUP
@@ -110,7 +111,7 @@ class Session(QObject):
         self.history = History(job)
         self.path, self.saved, self.stamp = path, saved, stamp
         self.began = None if taken_up else job
-        self.longest = self.longest if math.isfinite(self.longest) else LONGEST
+        self.longest = LONGEST
         self.has_job = True
         self.selected = job.steps[0].id if job.steps else SETUP
         self.focus = ""
@@ -230,7 +231,6 @@ class Session(QObject):
         if number != self.proof_number:
             return
         self._watch.stop()
-        self.longest = LONGEST if self.longest == LONGEST_FIRST else self.longest
         self.proof = proof
         self.cursor = proof.total if self.follow_end else min(self.cursor, proof.total)
         self.proof_changed.emit()
@@ -258,6 +258,9 @@ class Session(QObject):
             self.job_changed.emit()
 
     def _hangs(self) -> None:
+        if compiled_within(self.longest):
+            self._watch.start(int(self.longest * 1000))
+            return
         what = "plan" if self.late else "proof"
         self.halt(f"No {what} after {self.longest:g} s: stopped.")
         self.said.emit("wrong", f"{self.halted} Undo, or press Prove.")
