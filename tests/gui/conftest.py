@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import fcntl
 import os
+import re
+import tempfile
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
@@ -78,6 +81,15 @@ def prover() -> Prover:
     for name in sample_names():
         made.prove(plan(sample(name)))
     return made
+
+
+@pytest.fixture(autouse=True)
+def _alone_on_the_display() -> Iterator[None]:
+    """The keyboard is one window's at a time: where the runner gives two processes windows, they take turns."""
+    name = re.sub(r"[^0-9A-Za-z]", "-", os.environ.get("DISPLAY", "none"))
+    with (Path(tempfile.gettempdir()) / f"window-tests{name}.lock").open("w") as turn:
+        fcntl.flock(turn, fcntl.LOCK_EX)
+        yield
 
 
 @pytest.fixture(autouse=True)
