@@ -40,3 +40,9 @@ BITES = Bound(500, "passes of a thread")
 TURNS = Bound(5_000, "turns of the work in one pass of a thread")
 LARGEST_NUMBER = 1e9
 """Of any answer, in whatever unit: beyond it sums lose what machines can hold."""
+
+
+def beyond_all(value: float) -> str:
+    """What is said of a number that is none for any answer; empty for others. Asked first: a whole number may be larger than any
+    float."""
+    return "No machine takes a number as large as that." if abs(value) > LARGEST_NUMBER else ""

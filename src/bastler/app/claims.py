@@ -12,12 +12,11 @@ _CLAIMED: set[str] = set()
 
 def claim(keys: Iterable[str]) -> None:
     """These belong to a command from now on."""
-    _CLAIMED.update(keys)
+    _CLAIMED.update(QKeySequence(key).toString() for key in keys)
 
 
 def claimed(event: QEvent | None) -> bool:
     """Is this a key that belongs to a command? Undo, for one, is the job's and not the field's."""
     if not isinstance(event, QKeyEvent) or event.type() != QEvent.Type.ShortcutOverride:
         return False
-    key = QKeySequence(event.keyCombination())
-    return any(QKeySequence(own) == key for own in _CLAIMED)
+    return QKeySequence(event.keyCombination()).toString() in _CLAIMED

@@ -524,7 +524,7 @@ class MainWindow(Window):
             return
         self.jobs.close()
         self.shop_keeper.leave()
-        self.session.stop()
+        self.session.leave()
         self.planner.drop()
         self.worker.close()
         self.solid.close_scene()

@@ -8,7 +8,7 @@ from typing import Any, TypeVar
 import msgspec
 
 from bastler.ask.question import questions_of
-from bastler.bounds import LARGEST_NUMBER
+from bastler.bounds import beyond_all
 
 S = TypeVar("S", bound=msgspec.Struct)
 
@@ -38,8 +38,8 @@ def problems(struct: msgspec.Struct) -> list[Trouble]:
         value = getattr(struct, question.name)
         if not isinstance(value, int | float) or isinstance(value, bool):
             continue
-        if abs(value) > LARGEST_NUMBER:  # before all else: a whole number may be larger than any float
-            found.append(Trouble(question.name, "No machine takes a number as large as that."))
+        if why := beyond_all(value):
+            found.append(Trouble(question.name, why))
         elif not math.isfinite(value):
             found.append(Trouble(question.name, "Has to be a finite number."))
         elif question.asked(struct) and (why := question.out_of_bounds(value)):

@@ -39,11 +39,6 @@ def cutaway(
     return Cutaway(floors, now, after, _new(now, after) if gone else ())
 
 
-def middle_of(stock: Box) -> tuple[tuple[float, float], tuple[float, float]]:
-    """The section through the middle of the stock."""
-    return (stock.lo[0], stock.centre[1]), (stock.hi[0], stock.centre[1])
-
-
 def _section(stock: Box, gone: Sequence[Removal], start: tuple[float, float], end: tuple[float, float]) -> Profile:
     return tuple((d, max(z, stock.lo[2])) for d, z in depth_profile(gone, stock.hi[2], start, end))
 

@@ -15,7 +15,7 @@ from typing import Any, TypeVar, get_type_hints
 
 import msgspec
 
-from bastler.bounds import LARGEST_NUMBER
+from bastler.bounds import beyond_all
 from bastler.job.arrive import fresh_id, outline_added, turning_answers
 from bastler.job.crib_edits import crib_given, crib_owner
 from bastler.job.document import Job, Setup, TurnSetup
@@ -114,8 +114,8 @@ def _fitting(struct: msgspec.Struct, field: str, value: Any) -> Any:
         return value  # made by the program of its own parts
     if isinstance(value, float) and not math.isfinite(value):
         raise UnfitAnswer("Has to be a finite number.")
-    if isinstance(value, int | float) and abs(value) > LARGEST_NUMBER:
-        raise UnfitAnswer("No machine takes a number as large as that.")
+    if isinstance(value, int | float) and (why := beyond_all(value)):
+        raise UnfitAnswer(why)
     try:
         if isinstance(value, str):
             value.encode()

@@ -11,7 +11,7 @@ from typing import Any
 
 import msgspec
 
-from bastler.bounds import LARGEST_NUMBER
+from bastler.bounds import beyond_all
 from bastler.disk import read_bounded, reason_of, write_whole
 from bastler.job.document import FORMAT_VERSION, Job
 from bastler.job.faults import unfounded
@@ -69,8 +69,7 @@ def read_job_text(data: bytes) -> Job:
     """The job in the text of a file. Raises JobFileError."""
     try:
         found = msgspec.json.decode(data)
-        if place := _too_large(found):
-            raise JobFileError("No machine takes a number as large as that.", place)
+        _check_numbers(found)
         job = msgspec.convert(_today(found), type=Job)
     except msgspec.ValidationError as error:
         reason, _, place = str(error).partition(" - at `")
@@ -98,15 +97,13 @@ def _today(found: Any) -> Any:
     return now
 
 
-def _too_large(found: Any, place: str = "$") -> str:
-    """The place of the first number that is none for any answer; empty where there is none."""
-    if isinstance(found, int | float):
-        return place if abs(found) > LARGEST_NUMBER else ""
-    if isinstance(found, dict):
-        return next((p for key, value in found.items() if (p := _too_large(value, f"{place}.{key}"))), "")
-    if isinstance(found, list):
-        return next((p for k, value in enumerate(found) if (p := _too_large(value, f"{place}[{k}]"))), "")
-    return ""
+def _check_numbers(found: Any, place: str = "$") -> None:
+    """JobFileError at the first number that is none for any answer."""
+    if isinstance(found, int | float) and (why := beyond_all(found)):
+        raise JobFileError(why, place)
+    parts = found.items() if isinstance(found, dict) else enumerate(found) if isinstance(found, list) else ()
+    for key, value in parts:
+        _check_numbers(value, f"{place}.{key}" if isinstance(key, str) else f"{place}[{key}]")
 
 
 def _check(job: Job) -> None:

@@ -12,7 +12,7 @@ import msgspec
 
 from bastler.ask import Trouble, filled, questions_of
 from bastler.bounds import STEPS
-from bastler.job.cutaway import Cutaway, cutaway, middle_of
+from bastler.job.cutaway import Cutaway, cutaway
 from bastler.job.document import AnySetup, Job
 from bastler.job.parts import PartAt
 from bastler.shapes import Box
@@ -60,7 +60,7 @@ class PlannedStep:
         stock = self.ctx.stock
         if not isinstance(stock, Box):
             return None
-        start, end = self.sketch.section if self.sketch else middle_of(stock)
+        start, end = self.sketch.section if self.sketch else stock.middle
         return cutaway(stock, self.ctx.before, () if self.troubles else self.removals, start, end)
 
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 
-from bastler.job.cutaway import middle_of
 from bastler.job.planned import Plan
 from bastler.shapes import Box
 from bastler.steps import Dim, Sketch, TurnSketch
@@ -48,7 +47,7 @@ def setup_sketch(plan: Plan) -> Sketch:
         dims.append(Dim("zero_y", "plan", "along y", front, (0.0, 0.0), 1))
     if plan.ctx.jaws and setup.grip:
         dims.append(Dim("grip", "section", "depth", (0.0, lo[2] + setup.grip), (0.0, lo[2]), -1))
-    return Sketch(section=middle_of(stock), dims=tuple(dims))
+    return Sketch(section=stock.middle, dims=tuple(dims))
 
 
 def _outside(stock: Box) -> list[Dim]:

@@ -19,7 +19,6 @@ from bastler.job.planned import Known, Plan, PlannedStep, beyond, fill_setup
 from bastler.shapes import TurnedOutline
 from bastler.shapes.united import united
 from bastler.steps import Step, TurnContext, fill, troubles_of
-from bastler.steps.turn.cut import TurningStep
 from bastler.tools import AnyTool, TurnTool
 from bastler.units import scale
 
@@ -137,8 +136,7 @@ def _plan_step(step: Step, ctx: TurnContext, turret: Turret, *, sound: bool) -> 
         ctx = replace(ctx, tools=turret.tools())
     if troubles or not step.on or not sound:
         return PlannedStep(step, full, ctx, tuple(troubles) if step.on else (), (), ())
-    wants = full.wants(ctx) if isinstance(full, TurningStep) else full.removes(ctx)
-    return PlannedStep(step, full, ctx, (), tuple(full.plan(ctx)), tuple(full.removes(ctx)), tuple(wants))
+    return PlannedStep(step, full, ctx, (), tuple(full.plan(ctx)), tuple(full.removes(ctx)), tuple(full.wants(ctx)))
 
 
 def _outline_troubles(step: Step, ctx: TurnContext) -> list[Trouble]:

@@ -9,6 +9,7 @@ from bastler.ask import Trouble
 from bastler.job import Plan
 from bastler.job.planned import setup_address
 from bastler.nc import RAPID
+from bastler.post.writer import cutting_stages
 from bastler.proof.cures import cure_for
 from bastler.proof.remark import Cure, Remark, sorted_remarks
 from bastler.proof.result import AnyProof
@@ -86,7 +87,7 @@ def _offset_clashes(plan: Plan) -> list[Remark]:
     """Tool offsets that two edges share: correcting the one would spoil the other."""
     owners: dict[int, str] = {}
     remarks = []
-    used = {s.tool.id: s.tool for planned in plan.steps for s in planned.stages if not isinstance(s, Between)}
+    used = {s.tool.id: s.tool for s in cutting_stages(plan)}
     for tool in used.values():
         for offset in {tool.station, getattr(tool, "second", 0)} - {0}:
             if owners.setdefault(offset, tool.id) != tool.id:

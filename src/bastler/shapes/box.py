@@ -31,6 +31,11 @@ class Box(msgspec.Struct, frozen=True):
         return ((self.lo[0] + self.hi[0]) / 2, (self.lo[1] + self.hi[1]) / 2)
 
     @property
+    def middle(self) -> tuple[tuple[float, float], tuple[float, float]]:
+        """The line of a section through the middle, from the left to the right."""
+        return (self.lo[0], self.centre[1]), (self.hi[0], self.centre[1])
+
+    @property
     def plan(self) -> Polygon:
         """The outline seen from above, of a cylinder as fine chords."""
         if self.round:

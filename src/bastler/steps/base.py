@@ -132,6 +132,10 @@ class Step(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
         """What will be gone, exactly and without looking at the path, from filled answers."""
         raise NotImplementedError
 
+    def wants(self, ctx: Setting) -> list[Any]:
+        """What should be gone, whatever the tip of a tool can do about it; `removes` is what will be."""
+        return self.removes(ctx)
+
     def differs(self) -> bool:
         """Is it another shape on each of several parts?"""
         return False

@@ -110,7 +110,7 @@ def _wanted_keys(scene: TurnScene) -> Iterator[bytes]:
     """Keys for all that the part is compared with."""
     yield shapely.to_wkb(scene.raw)
     for w in scene.wanted:
-        yield from (f"{w.step} {w.nose}".encode(), *(shapely.to_wkb(r) for r in w.regions))
+        yield from (f"{w.step} {w.nose} {w.led}".encode(), *(shapely.to_wkb(r) for r in w.regions))
         yield shapely.to_wkb(w.thread) if w.thread is not None else b"no thread"
     for p in scene.promised:
         yield f"{p.where} {p.stays}".encode() + shapely.to_wkb(p.region)

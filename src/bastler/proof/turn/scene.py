@@ -11,7 +11,8 @@ from bastler.job import Plan
 from bastler.job.promises import Promise, promises_of_turned
 from bastler.machines import MachineCard
 from bastler.nc import Control
-from bastler.steps import Between, PartOff
+from bastler.post.writer import cutting_stages
+from bastler.steps import PartOff
 from bastler.steps.turn.cut import ThreadGauge, TurningStep
 from bastler.steps.turn.outline_step import OutlineStep
 from bastler.tools import AnyTool, TurnTool
@@ -64,7 +65,7 @@ def turn_scene(plan: Plan) -> TurnScene:
     """The scene of a planned turned part."""
     setup, ctx = plan.setup, plan.ctx
     last = plan.steps[-1].ctx if plan.steps else ctx
-    used = {s.tool.id: s.tool for planned in plan.steps for s in planned.stages if not isinstance(s, Between)}
+    used = {s.tool.id: s.tool for s in cutting_stages(plan)}
     tools = {tool.station: tool for tool in used.values()}
     for tool in last.tools:
         tools.setdefault(tool.station, tool)

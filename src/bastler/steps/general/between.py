@@ -31,9 +31,7 @@ class BetweenStep(Step, frozen=True, kw_only=True):
         """The stock alone, cut through its middle."""
         if not isinstance(ctx.stock, Box):
             return TurnSketch()
-        lo, hi = ctx.stock.lo, ctx.stock.hi
-        middle = (lo[1] + hi[1]) / 2
-        return Sketch(section=((lo[0], middle), (hi[0], middle)))
+        return Sketch(section=ctx.stock.middle)
 
 
 @step("Stop", "General", "The machine waits for you, with a message", rank=1, planes=ANY)

@@ -149,10 +149,6 @@ class TurningStep(Step, frozen=True, kw_only=True):
             return {}
         return {"vc": advised_speed(self, tool, ctx).because, "n": f"vc over π × Ø{number(2 * self.at_radius(ctx), ctx)}."}
 
-    def wants(self, ctx: TurnContext) -> list[Any]:
-        """What should be gone, whatever the tip can do about it; `removes` is what will be."""
-        return self.removes(ctx)
-
     def thread_region(self, ctx: TurnContext) -> Any:
         """Where the step cuts a thread, which no outline knows; None for most."""
         return None
