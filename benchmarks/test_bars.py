@@ -8,7 +8,6 @@ import sys
 import time
 from pathlib import Path
 
-import msgspec
 import numpy as np
 import pytest
 
@@ -22,7 +21,7 @@ from bastler.proof import Prover, prove_job
 def six_steps() -> Job:
     """The winch base with its first six steps, which the bars are about."""
     job = sample("winch-base")
-    return msgspec.structs.replace(job, setup=msgspec.structs.replace(job.setup, steps=job.steps[:6]))
+    return job_with(job, steps=job.steps[:6])
 
 
 @pytest.fixture(scope="module")
@@ -128,7 +127,7 @@ session = window.session
 if sys.argv[2] == "winch-base":  # the bar is about six steps
     import msgspec
     job = session.job
-    session.edit(msgspec.structs.replace(job, setup=msgspec.structs.replace(job.setup, steps=job.steps[:6])), "Six steps")
+    session.edit(job_with(job, steps=job.steps[:6]), "Six steps")
 loop = QEventLoop()
 session.proof_changed.connect(loop.quit)
 def wait():

@@ -63,7 +63,7 @@ def randomly(seed: int) -> tuple[Job, list[str]]:
 
 
 def _owners(job: Job) -> list[str]:
-    owners = ["setup", "setup", "job"]
+    owners = ["stock", f"holding:{job.holdings[0].id}", "job"]
     owners += [f"step:{s.id}" for s in job.steps] * 3
     owners += [f"pattern:{p.id}" for p in job.patterns] + [f"outline:{o.id}" for o in job.outlines] * 2
     owners += [f"outline:{o.id}.segments.{k}" for o in job.outlines for k in range(len(o.segments))]
@@ -167,7 +167,7 @@ def _outline(draw: random.Random, job: Job) -> tuple[Job, str]:
 def _shop(draw: random.Random, job: Job) -> tuple[Job, str]:
     """A machine card, its way of writing, or a material of one's own."""
     what, ident, form = draw.choice(
-        (("card", job.machine, CardForm), ("dialect", job.machine, DialectForm), ("material", job.setup.material, MaterialForm))
+        (("card", job.machine, CardForm), ("dialect", job.machine, DialectForm), ("material", job.stock.material, MaterialForm))
     )
     question = draw.choice(list(questions_of(form)))
     value: Any = draw.choice(question.choices)[0] if question.choices else draw.choice(WORDS)
@@ -191,7 +191,7 @@ def run(seed: int) -> None:
     """One job, all the way. Raises whatever goes wrong."""
     job, _ = randomly(seed)
     planned = plan(job)
-    program = post(planned)
+    program = post(planned.first)
     prove_job(planned, program, cell_mm=CELL_MM)
     back = read_job_text(job_text(job))
     if back != job:

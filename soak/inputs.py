@@ -73,7 +73,7 @@ def _program(data: bytes) -> None:
 
 
 def _turned(data: bytes) -> None:
-    scene = turn_scene(plan(new_job("mm", "lathe-200")))
+    scene = turn_scene(plan(new_job("mm", "lathe-200")).first)
     read(data.decode("latin-1"), scene.control)
 
 
@@ -108,7 +108,7 @@ def _good() -> list[tuple[str, bytes, Callable[[bytes], None]]]:
     for name in sample_names():
         job = sample(name)
         found.append(("job", job_text(job), _job))
-        found.append(("program", post(plan(job)).sent, _turned if job.turns else _program))
+        found.append(("program", post(plan(job).first).sent, _turned if job.turns else _program))
     milled = new_job()
     found += [("dxf", sample_drawing().read_bytes(), _dxf), ("places", b"X,Y\n1,2\n3.5,4\n", _places)]
     found += [("tools", csv_list(milled.tools).encode(), _tools), ("tools", json_list(milled.tools).encode(), _tools)]

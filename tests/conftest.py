@@ -68,12 +68,19 @@ def _no_unannounced_records(caplog: pytest.LogCaptureFixture) -> Iterator[None]:
     assert not loud, [r.getMessage() for r in loud]
 
 
+def job_with(job: Job, **answers: Any) -> Job:
+    """The job with other answers of its stock and its first holding, and `steps` in that."""
+    own = {name: value for name, value in answers.items() if name in job.stock.__struct_fields__ and name != "typed"}
+    held = {name: value for name, value in answers.items() if name not in own}
+    first = msgspec.structs.replace(job.holdings[0], **held)
+    return msgspec.structs.replace(job, stock=msgspec.structs.replace(job.stock, **own), holdings=(first, *job.holdings[1:]))
+
+
 def job_of(*steps: Step, unit: str = "mm", machine: str = "mill-600", patterns: tuple = (), **setup: Any) -> Job:
     """A job with a plain block, its zero at the front left corner of the finished top, and the given steps."""
     blank = new_job(unit, machine)  # type: ignore[arg-type]
     answers = {"size_x": 60.0, "size_y": 40.0, "size_z": 20.0, "over_top": 1.0, "vise": "no"} | setup
-    made = msgspec.structs.replace(blank.setup, steps=steps, **answers)
-    return msgspec.structs.replace(blank, setup=made, patterns=patterns)
+    return msgspec.structs.replace(job_with(blank, steps=steps, **answers), patterns=patterns)
 
 
 def turned(
@@ -82,8 +89,12 @@ def turned(
     """A turned job: a bar of Ø60, 1 too long at the front, 60 finished, 90 out of the jaws, and the given steps."""
     blank = new_job(unit, machine)  # type: ignore[arg-type]
     answers = {"diameter": 60.0, "length": 120.0, "over_front": 1.0, "finished": 60.0, "stick_out": 90.0} if unit == "mm" else {}
-    made = msgspec.structs.replace(blank.setup, steps=steps, **(answers | setup))
-    return msgspec.structs.replace(blank, setup=made, outlines=outlines)
+    return msgspec.structs.replace(job_with(blank, steps=steps, **(answers | setup)), outlines=outlines)
+
+
+def context_of(job: Job) -> Any:
+    """What the first step of a job sees."""
+    return plan(job).first.ctx
 
 
 def with_step(job: Job, kind: str, after: str) -> tuple[Job, str]:
@@ -92,7 +103,7 @@ def with_step(job: Job, kind: str, after: str) -> tuple[Job, str]:
         job, after = edits.step_added(job, needed, after)
         if kind in DRILLS:
             job = edits.answered(job, f"step:{after}.diameter", DRILLS[kind][job.unit])
-            job = edits.answered(job, f"step:{after}.depth", round(0.6 * job.setup.size_z, 2))
+            job = edits.answered(job, f"step:{after}.depth", round(0.6 * job.stock.size_z, 2))
     job, ident = edits.step_added(job, kind, after)
     return (edits.pattern_for(job, ident, "points"), ident) if kind == "boring" else (job, ident)
 

@@ -104,7 +104,7 @@ def pocketed(**setup: Any) -> Job:
 
 def test_the_slider_moves_all_that_is_proposed_and_nothing_that_was_typed() -> None:
     typed = edits.answered(pocketed(pace=0.0), "step:p.vf", 333.0)
-    careful, brisk = (plan(edits.answered(typed, "setup.pace", p)) for p in (0.0, 100.0))
+    careful, brisk = (plan(edits.answered(typed, "stock.pace", p)) for p in (0.0, 100.0))
     for step in ("f", "p"):
         assert careful.step(step).filled.vc < brisk.step(step).filled.vc
     assert careful.step("f").filled.vf < brisk.step("f").filled.vf
@@ -117,27 +117,27 @@ def test_experience_of_a_tool_is_used_in_its_material_only() -> None:
     told = edits.answered(job, f"tool:{tool}.experience", (Experience("aluminium", 111.0, 0.05, "the old hand"),))
     full = plan(told).step("p").filled
     assert (full.vc, full.fz) == (111.0, 0.05)
-    assert "the old hand" in full.sources(plan(told).ctx)["vc"]
-    assert plan(edits.answered(told, "setup.material", "brass")).step("p").filled.vc != 111.0
+    assert "the old hand" in full.sources(plan(told).first.ctx)["vc"]
+    assert plan(edits.answered(told, "stock.material", "brass")).step("p").filled.vc != 111.0
 
 
 def test_a_narrow_cut_may_feed_faster() -> None:
     job = pocketed()
     wide, narrow = (plan(edits.answered(job, "step:p.ae", ae)).step("p").filled for ae in (3.0, 0.6))
     assert narrow.fz > wide.fz
-    assert "thin" in narrow.sources(plan(job).ctx)["fz"]
+    assert "thin" in narrow.sources(plan(job).first.ctx)["fz"]
 
 
 @pytest.mark.parametrize(("answer", "word"), [(None, "M8"), ("mist", "M7"), ("dry", "")])
 def test_the_coolant_is_the_materials_or_what_was_chosen(answer: str | None, word: str) -> None:
-    text = post(plan(pocketed(coolant=answer))).text
+    text = post(plan(pocketed(coolant=answer)).first).text
     assert (word in text.split()) if word else not {"M7", "M8", "M9"} & set(text.split())
 
 
 def test_cast_iron_is_cut_dry_unless_it_is_said_otherwise() -> None:
     job = pocketed(material="cast-iron")
-    assert plan(job).setup.coolant == "dry"
-    assert "M8" not in post(plan(job)).text.split()
+    assert plan(job).first.stock.coolant == "dry"
+    assert "M8" not in post(plan(job).first).text.split()
 
 
 def test_a_slender_mill_is_slowed_and_its_bending_is_said() -> None:
@@ -146,13 +146,13 @@ def test_a_slender_mill_is_slowed_and_its_bending_is_said() -> None:
     long = msgspec.structs.replace(tool, stick_out=8 * tool.diameter)
     slow = msgspec.structs.replace(job, tools=tuple(long if t.id == tool.id else t for t in job.tools))
     assert plan(slow).step("p").filled.vc < plan(job).step("p").filled.vc
-    assert any("bends" in text for _, text in plan(slow).step("p").filled.says(plan(slow).ctx))
+    assert any("bends" in text for _, text in plan(slow).step("p").filled.says(plan(slow).first.ctx))
 
 
 def test_a_drill_says_its_thrust() -> None:
     pattern = PointsPattern(id="q", name="one", points=((30.0, 20.0),))
     planned = plan(job_of(Facing(id="f"), Drilling(id="d", pattern="q"), patterns=(pattern,)))
-    says = " ".join(text for _, text in planned.step("d").filled.says(planned.ctx))
+    says = " ".join(text for _, text in planned.step("d").filled.says(planned.first.ctx))
     assert "thrust" in says
     assert "Nm" in says
 
@@ -161,7 +161,7 @@ def test_at_low_speeds_the_torque_is_the_limit_of_what_is_proposed_and_of_what_i
     weak = edits.answered(pocketed(material="steel-alloy"), "card:mill-600.torque", 6.0)
     free, held = plan(edits.answered(weak, "card:mill-600.torque", 0.0)), plan(weak)
     assert held.step("f").filled.ap < free.step("f").filled.ap
-    assert "of 6 Nm" in " ".join(text for _, text in held.step("f").filled.says(held.ctx))
+    assert "of 6 Nm" in " ".join(text for _, text in held.step("f").filled.says(held.first.ctx))
     assert not codes(proof_of(weak, 0.4), "stop")
     typed = edits.answered(weak, "step:f.ap", 1.0)
     typed = edits.answered(edits.answered(typed, "step:f.n", 400.0), "step:f.vf", 700.0)

@@ -23,7 +23,7 @@ SAME = 1e-6
 def found(name: str) -> tuple[str, dict[str, Any]]:
     """The program of a sample, and what is said of it."""
     planned = plan(sample(name))
-    return post(planned).text, json.loads(json.dumps(report(prove_job(planned))))
+    return post(planned.first).text, json.loads(json.dumps(report(prove_job(planned))))
 
 
 def differs(a: Any, b: Any, place: str = "") -> list[str]:

@@ -44,12 +44,12 @@ def test_a_wait_is_counted_and_changes_nothing_else() -> None:
 
 
 def test_out_of_the_way_goes_up_first_and_is_not_said_twice() -> None:
-    lines = list(post(plan(around(OutOfTheWay(id="o", stops="yes")))).lines)
+    lines = list(post(plan(around(OutOfTheWay(id="o", stops="yes"))).first).lines)
     at = next(k for k, line in enumerate(lines) if "Out of the way" in line)
     assert lines[at + 1 : at + 6] == ["M9", "M5", "G53 G0 Z0", "G53 G0 X0 Y400", "(3 Out of the way)"]
     assert lines[at + 6] == "M0"
     last = job_of(Facing(id="f"), OutOfTheWay(id="o"))
-    assert sum("G53 G0 X" in line for line in post(plan(last)).lines) == 1
+    assert sum("G53 G0 X" in line for line in post(plan(last).first).lines) == 1
     assert proof_of(last, 0.4).proved
 
 
@@ -93,5 +93,5 @@ def test_what_cannot_stand_between_is_said(step: Step, field: str, is_open: bool
 
 def test_an_older_machine_stops_too() -> None:
     job = edits.answered(job_of(Facing(id="f"), Stop(id="s")), "job.machine", "mill-old")
-    assert "M0" in post(plan(job)).text
+    assert "M0" in post(plan(job).first).text
     assert proof_of(job, 0.4).proved

@@ -119,7 +119,7 @@ def test_reading_is_stopped_within_a_moment() -> None:
     with pytest.raises(Stopped):
         read(text, scene_of(plan(MILL)).control, stop=stop)
     assert time.monotonic() - begun < 2.0
-    assert Prover(1.0).prove(plan(MILL), Program.foreign(text), stop=np.ones(1, np.uint8)) is None
+    assert Prover(1.0).prove(plan(MILL), {0: Program.foreign(text)}, stop=np.ones(1, np.uint8)) is None
 
 
 def test_a_bound_says_what_there_are_too_many_of() -> None:

@@ -145,7 +145,7 @@ def test_a_tool_of_the_crib_is_used_when_the_machine_has_none_and_it_is_said() -
     assert proof.proved
     cured = edits.answered(job, found[0].cure.address, found[0].cure.value)
     assert len([r for r in proof_of(cured, 0.4).remarks if r.code == "not-in-machine"]) == len(found) - 1
-    assert "from the crib" in plan(job).step("p").filled.sources(plan(job).ctx)["tool"]
+    assert "from the crib" in plan(job).step("p").filled.sources(plan(job).first.ctx)["tool"]
 
 
 @pytest.mark.parametrize(
@@ -200,11 +200,11 @@ def test_every_card_has_a_sample_that_proves(ident: str, unit: str) -> None:
 
 def test_a_changed_dialect_changes_the_program_and_it_still_proves() -> None:
     job = job_of(Facing(id="f"), RectangularPocket(id="p", x=30.0, y=20.0, length=30.0, width=20.0, depth=5.0))
-    before = post(plan(job)).text
+    before = post(plan(job).first).text
     job = edits.answered(job, "dialect:mill-600.line_numbers", True)
     job = edits.answered(job, "dialect:mill-600.decimals_mm", 2)
     job = edits.answered(job, "dialect:mill-600.end", "M2")
-    text = post(plan(job)).text
+    text = post(plan(job).first).text
     assert "M30" in before
     assert "N10 " in text
     assert "M2" in text
@@ -217,7 +217,7 @@ def test_words_that_cannot_be_filled_in_are_said() -> None:
     job = edits.answered(new_job(), "dialect:mill-600.tool_call", "T{number} M6")
     assert [t.field for t in crib_edits.crib_troubles(job, "dialect", "mill-600")] == ["tool_call"]
     assert read_job_text(msgspec.json.encode(job)) == job
-    assert [t.field for t in plan(job).troubles] == ["machine"]
+    assert [t.field for t in plan(job).troubles] == ["job.machine"]
 
 
 def test_a_material_of_its_own_is_cut_as_it_says() -> None:
@@ -225,8 +225,8 @@ def test_a_material_of_its_own_is_cut_as_it_says() -> None:
     job = edits.answered(job, f"material:{ident}.carbide_low", 90.0)
     job = edits.answered(job, f"material:{ident}.carbide_high", 50.0)
     assert job.all_materials()[ident].vc["carbide"] == (50.0, 90.0)
-    job = edits.answered(job, "setup.material", ident)
-    assert plan(job).ctx.material.id == ident
+    job = edits.answered(job, "stock.material", ident)
+    assert plan(job).first.ctx.material.id == ident
     assert crib_edits.material_removed(job, ident) is job
     assert MATERIALS["steel-mild"].vc["carbide"][0] == 110
 

@@ -18,10 +18,9 @@ from bastler.cutting import (
     specific_force,
     spindle_speed,
 )
-from bastler.job import setup_context
 from bastler.steps import Drilling, Facing, RectangularPocket, replaced
 from bastler.tools import shop_crib, tip_length
-from conftest import job_of
+from conftest import context_of, job_of
 
 
 def test_speed_and_diameter_belong_together() -> None:
@@ -67,7 +66,7 @@ def test_every_material_is_whole(work: object) -> None:
 
 
 def test_given_speed_wins_and_shows_what_it_means() -> None:
-    ctx = setup_context(job_of())
+    ctx = context_of(job_of())
     step = filled(Facing(id="a", n=1000.0), ctx)
     assert step.vc == pytest.approx(math.pi * 50)
     assert step.fz is not None
@@ -77,20 +76,20 @@ def test_given_speed_wins_and_shows_what_it_means() -> None:
 
 
 def test_the_machine_holds_the_speed() -> None:
-    ctx = setup_context(job_of())
+    ctx = context_of(job_of())
     step = filled(RectangularPocket(id="a", tool="end-4", vc=900.0), ctx)
     assert step.n == 12000
 
 
 def test_inch_jobs_speak_of_feet() -> None:
-    ctx = setup_context(job_of(unit="inch", size_x=4.0, size_y=3.0, size_z=1.0, over_top=0.05))
+    ctx = context_of(job_of(unit="inch", size_x=4.0, size_y=3.0, size_z=1.0, over_top=0.05))
     step = filled(Facing(id="a"), ctx)
     assert step.vc == pytest.approx(250 / 0.3048)
     assert step.n == round(250_000 / (math.pi * 50.8))
 
 
 def test_a_drill_is_found_by_its_diameter() -> None:
-    ctx = setup_context(job_of())
+    ctx = context_of(job_of())
     assert filled(Drilling(id="a", diameter=8.5), ctx).tool == "drill-8.5"
     assert filled(Drilling(id="a", diameter=8.4), ctx).tool is None
 

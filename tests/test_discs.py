@@ -54,10 +54,10 @@ def test_rows_on_a_disc_are_only_as_long_as_it_is_there() -> None:
 
 
 def test_a_spiral_climbs_round_a_block_and_is_one_way_in() -> None:
-    lines = post(plan(job_of(Facing(id="f", way="spiral"), size_x=200.0, size_y=150.0))).lines
+    lines = post(plan(job_of(Facing(id="f", way="spiral"), size_x=200.0, size_y=150.0)).first).lines
     face = lines[next(k for k, line in enumerate(lines) if "face" in line) :]
     assert sum(line.startswith(("G0 Z", "Z")) for line in face) <= 4
-    arcs = post(plan(disc(Facing(id="f", way="spiral"), diameter=200.0))).lines
+    arcs = post(plan(disc(Facing(id="f", way="spiral"), diameter=200.0)).first).lines
     assert sum(line.startswith("G2") or " I" in line for line in arcs) >= 2
     assert not any(line.startswith("G3") for line in arcs)
 
@@ -108,4 +108,4 @@ def test_the_side_of_a_disc_is_untouched_in_the_solid_and_its_top_is_not() -> No
 
 @pytest.mark.parametrize(("setup", "field"), [({"diameter": 0.5}, "diameter"), ({"over_sides": 40.0}, "diameter")])
 def test_a_disc_that_cannot_be_is_said(setup: dict[str, Any], field: str) -> None:
-    assert field in [t.field for t in plan(disc(**setup)).troubles]
+    assert f"stock.{field}" in [t.field for t in plan(disc(**setup)).troubles]

@@ -19,7 +19,7 @@ from bastler.shapes import Arc, Frame, Groove, Line
 from bastler.shapes.chain import length_of
 from bastler.shapes.lettering import bulged, glyph, letters, on_arc, straight, width_of
 from bastler.steps import Engraving, Facing
-from conftest import codes, job_of, many, proof_of
+from conftest import codes, job_of, job_with, many, proof_of
 
 WORDS = st.text(st.sampled_from(letters()), min_size=1, max_size=12).filter(lambda t: t.strip() and "#" not in t)
 
@@ -106,14 +106,14 @@ def test_the_text_is_as_deep_and_as_wide_as_it_says() -> None:
 
 
 def test_arcs_are_posted_as_arcs() -> None:
-    lines = post(plan(engraved(text="OCS8", height=10.0))).lines
+    lines = post(plan(engraved(text="OCS8", height=10.0)).first).lines
     assert sum(line.startswith(("G2 ", "G3 ")) or " I" in line for line in lines) > 15
 
 
 def test_a_letter_left_out_and_one_cut_too_deep_are_found() -> None:
     """Planted faults, in the text: a plunge that is not made, and one that goes deeper."""
     made = plan(engraved(text="II", height=8.0))
-    text = post(made).text
+    text = post(made.first).text
     assert text.count("Z-0.3") == 2
     begin, _, end = text.rpartition("Z-0.3")
     missing = prove_job(made, Program.foreign(f"{begin}Z1{end}"), cell_mm=0.05)
@@ -148,16 +148,15 @@ def test_a_running_number_has_a_digit_for_every_sign_and_counts_on() -> None:
 
 def test_every_part_of_a_fixture_gets_its_own_number_and_is_proved_against_it() -> None:
     job = msgspec.structs.replace(engraved(text="#", first=7, height=8.0))
-    setup = msgspec.structs.replace(job.setup, parts="grid", columns=3, rows=1)
-    job = msgspec.structs.replace(job, setup=setup)
+    job = job_with(job, parts="grid", columns=3, rows=1)
     proof = proof_of(job, 0.06)
     assert proof.proved, proof.remarks
     assert not codes(proof, "caution"), proof.remarks
     heights = [proof.after(len(proof.stages) - 1, part) for part in range(3)]
     assert not np.array_equal(heights[0], heights[1])
     assert not np.array_equal(heights[1], heights[2])
-    same = post(plan(edits.answered(job, "step:e.text", "7"))).text
-    assert post(plan(job)).text != same
+    same = post(plan(edits.answered(job, "step:e.text", "7")).first).text
+    assert post(plan(job).first).text != same
 
 
 @settings(max_examples=many(15))

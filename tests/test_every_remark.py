@@ -44,7 +44,7 @@ from outlines import outline as outline_of
 HOLES = PointsPattern(id="p", name="p", points=((15.0, 20.0), (45.0, 20.0)))
 TOP, FACE = Facing(id="f"), TurnFacing(id="f")
 FACED, BAR = job_of(TOP), turned(FACE)
-FACING_TEXT, FRONT_TEXT = post(plan(FACED)).text, post(plan(BAR)).text
+FACING_TEXT, FRONT_TEXT = post(plan(FACED).first).text, post(plan(BAR).first).text
 BEHIND = {"chuck-hit", "jaws-hit", "tailstock-hit"}
 """Codes that the name of what is hit is put into."""
 
@@ -85,7 +85,7 @@ def changed(text: str, old: str, new: str) -> str:
 
 def by_hand(job: Job, old: str, new: str) -> Case:
     """The job with its own program changed in a line."""
-    return Case(job, changed(post(plan(job)).text, old, new))
+    return Case(job, changed(post(plan(job).first).text, old, new))
 
 
 def pocket(machine: str = "mill-600", size_z: float = 30.0, tools: tuple = (), **answers: Any) -> Job:
@@ -116,7 +116,7 @@ def short_stick_out() -> Job:
 
 def weak_torque() -> Job:
     job = job_of(TOP, RectangularPocket(id="b", x=30, y=20, depth=5))
-    job = answered(job, setup__material="steel-alloy")
+    job = answered(job, stock__material="steel-alloy")
     job = edits.answered(job, "card:mill-600.torque", 6.0)
     return answered(job, step_at_f__ap=1.0, step_at_f__n=400.0, step_at_f__vf=700.0)
 
@@ -128,7 +128,7 @@ def tapped(**answers: Any) -> Job:
 
 def shallower() -> str:
     """The program of a job whose holes are drilled less deep."""
-    return post(plan(tapped(depth=12.0))).text.replace("Z-22.043 ", "Z-9 ")
+    return post(plan(tapped(depth=12.0)).first).text.replace("Z-22.043 ", "Z-9 ")
 
 
 def free_pocket() -> Job:
@@ -139,7 +139,7 @@ def free_pocket() -> Job:
 
 def tapping_too_fast() -> Case:
     job = tapped(depth=12.0)
-    text = post(plan(job)).text
+    text = post(plan(job).first).text
     cycle = next(line for line in text.splitlines() if "G84" in line)
     feed = next(word for word in cycle.split() if word.startswith("F"))
     return Case(job, text.replace(cycle, cycle.replace(feed, f"F{2 * float(feed[1:]):g}")))
@@ -177,7 +177,7 @@ def coasting() -> Case:
     job = turned(
         FACE, CentreHole(id="d", work="drill", diameter=5.0, depth=25.0), CentreHole(id="t", work="tap", diameter=6.0, depth=12.0)
     )
-    lines = list(post(plan(job)).lines)
+    lines = list(post(plan(job).first).lines)
     at = next(k for k, line in enumerate(lines) if "G84" in line)
     lines[at : at + 2] = ["G97 S400", "G33 Z-16 F1", "M4", "G33 Z2 F1", "M3"]
     return Case(job, "\n".join(lines))
@@ -194,7 +194,7 @@ MILLED: dict[str, Callable[[], Case]] = {
     "jaw-hit": lambda: Case(job_of(TOP, vise="yes", grip=19.5, jaw_width=50.0)),
     "land": lambda: Case(rim("right")),
     "left": lambda: Case(pocket(corner_radius=3.0, tool="end-6", finish="no"),
-                         post(plan(pocket(corner_radius=8.0, tool="end-16", finish="no"))).text),
+                         post(plan(pocket(corner_radius=8.0, tool="end-16", finish="no")).first).text),
     "no-tool": lambda: Case(FACED, "G21 G90\nS1000 M3\nG0 X5 Y5 Z-25"),
     "not-in-machine": lambda: Case(outside_stations()),
     "nothing": lambda: Case(job_of()),
@@ -202,7 +202,7 @@ MILLED: dict[str, Callable[[], Case]] = {
     "other-part": lambda: Case(job_of(TOP, parts="grid", columns=2, rows=1, pitch_x=62.0)),
     "over-feed": lambda: by_hand(FACED, "G1 Z0", "G1 Z0 F20000"),
     "over-power": lambda: Case(answered(pocket("mill-old", length=50.0, width=30.0, corner_radius=8.0, tool="end-16", ap=16.0,
-                                               depth=16.0), setup__material="steel-alloy")),
+                                               depth=16.0), stock__material="steel-alloy")),
     "over-speed": lambda: by_hand(FACED, "S", "S19000 M3"),
     "over-torque": lambda: Case(weak_torque()),
     "over-travel": lambda: by_hand(FACED, "M9", "G0 X900\nM9"),
@@ -220,7 +220,7 @@ MILLED: dict[str, Callable[[], Case]] = {
 }  # fmt: skip
 TURNED: dict[str, Callable[[], Case]] = {
     "air": lambda: Case(turned(FACE, TurnFacing(id="g"))),
-    "answer": lambda: Case(answered(BAR, setup__finished=120.0)),
+    "answer": lambda: Case(answered(BAR, stock__finished=120.0)),
     "chuck-rating": lambda: Case(answered(BAR, step_at_f__cap=3800.0)),
     "deeper-than-flutes": lambda: Case(drilled_deeper_than_its_flutes()),
     "edge-length": lambda: Case(shaped(along(-40), up(62), steps=(TurnRoughing(id="r", outline="o", ap=9.0, tool="v35-04"),))),
@@ -242,7 +242,7 @@ TURNED: dict[str, Callable[[], Case]] = {
     "other-offset": lambda: by_hand(BAR, "M9", "G55 G0 Z50\nM9"),
     "over-feed": lambda: by_hand(threaded(), "G76 X", "G97 S3000\nG33 Z-10 F4"),
     "over-power": lambda: Case(answered(shaped(along(-40), up(62), steps=(TurnRoughing(id="r", outline="o", ap=5.0, f=0.6),)),
-                                        setup__material="steel-alloy")),
+                                        stock__material="steel-alloy")),
     "over-speed": lambda: Case(answered(BAR, step_at_f__cap=99_000.0)),
     "over-travel": lambda: by_hand(BAR, "M9", "G0 X900\nM9"),
     "rapid-in-stock": lambda: by_hand(BAR, "M9", "G0 X40 Z6\nZ-5\nZ6\nM9"),
@@ -258,12 +258,12 @@ TURNED: dict[str, Callable[[], Case]] = {
     "thread-bite": lambda: Case(threaded("Tr 36 x 6", 36.0, first=1.2)),
     "thread-crest": lambda: Case(threaded(diameter=24.6)),
     "thread-fast": lambda: Case(threaded("Tr 36 x 6", 36.0, n=1150.0)),
-    "thread-missing": lambda: Case(threaded(), post(plan(turned(FACE, diameter=24.0))).text),
+    "thread-missing": lambda: Case(threaded(), post(plan(turned(FACE, diameter=24.0)).first).text),
     "thread-run-out": lambda: Case(shaped(
         along(-30), up(62), d=24.0,
         steps=(TurnRoughing(id="r", outline="o", leave_d=0), Threading(id="t", thread="M24", length=20.0)))),
     "thread-width": lambda: Case(edits.answered(edits.answered(threaded(), "tool:thread-60.corner_radius", 0.0),
-                                                "tool:thread-60.tip", 0.3), post(plan(threaded())).text),
+                                                "tool:thread-60.tip", 0.3), post(plan(threaded()).first).text),
     "tip-reach": lambda: Case(shaped(
         along(-10), slant(d=32, angle=42), along(-36), up(44), along(-50), up(62),
         steps=(TurnRoughing(id="r", outline="o"), TurnFinishing(id="e", outline="o", tool="d55-04")))),

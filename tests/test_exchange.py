@@ -17,6 +17,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from bastler.exchange import DrawingError, Joined, Piece, fitted, joined, outline_text, read_dxf, svg_text
+from bastler.job import plan
 from bastler.job.from_drawing import Circles, parts_of, shift_for, taken
 from bastler.job.outline_edits import plan_of_chain
 from bastler.job.samples import sample_drawing
@@ -219,7 +220,7 @@ def test_a_chain_becomes_the_outline_of_a_step_and_circles_a_pattern() -> None:
     drawn = draw(outline)
     assert drawn.troubles == ()
     assert area_of(drawn.chain) == pytest.approx(48 * 20 + math.pi * 100)
-    box = job.setup.box().centre
+    box = plan(job).first.ctx.stock.centre
     middle = [sum(c) / len(drawn.chain) for c in zip(*(s.start for s in drawn.chain), strict=True)]
     assert middle == pytest.approx(list(box[:2]))
     bolts = next(p for p in parts if isinstance(p, Circles) and len(p.centres) == 3)

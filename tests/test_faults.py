@@ -24,7 +24,7 @@ def remark(proof: Proof, code: str) -> Remark:
 
 def edited(job: Job, change: dict[str, str], insert: dict[str, str] | None = None) -> tuple[Proof, list[str]]:
     """The job's program with lines changed by hand: line beginning → what it becomes, or what is put before it."""
-    lines = list(post(plan(job)).lines)
+    lines = list(post(plan(job).first).lines)
     for start, new in change.items():
         at = next(k for k, line in enumerate(lines) if line.startswith(start))
         lines[at] = new
@@ -46,7 +46,7 @@ def test_a_clearance_below_a_jaw() -> None:
     assert proof.program.lines[hit.line - 1].startswith("X87")
     assert "face" in hit.stage
     assert hit.amount == pytest.approx(0.5)
-    assert not proof_of(edits.answered(job, "setup.grip", 10.0), 0.2).remarks
+    assert not proof_of(edits.answered(job, "holding:h1.grip", 10.0), 0.2).remarks
 
 
 def test_a_rapid_across_that_is_too_low() -> None:
@@ -124,7 +124,7 @@ def test_a_missing_peck() -> None:
 
 def test_a_missing_q_word() -> None:
     job = job_of(Facing(id="f"), Drilling(id="b", pattern="p", depth=8.0, spot="no"), patterns=(HOLES,))
-    cycle = next(line for line in post(plan(job)).lines if "G83" in line)
+    cycle = next(line for line in post(plan(job).first).lines if "G83" in line)
     without = " ".join(word for word in cycle.split() if not word.startswith("Q"))
     proof, lines = edited(job, {cycle: without})
     assert remark(proof, "peck-missing").line == lines.index(without) + 1
@@ -132,7 +132,7 @@ def test_a_missing_q_word() -> None:
 
 def test_a_program_edited_by_hand_gouges_at_its_line() -> None:
     job = job_of(Facing(id="f"), RectangularPocket(id="b", x=30, y=20, finish="no"))
-    lines = list(post(plan(job)).lines)
+    lines = list(post(plan(job).first).lines)
     at = max(k for k, line in enumerate(lines) if line.startswith("G1 Y") and k > 30)
     aside = "-3" if float(lines[at].split()[1][1:]) < 20 else "3"
     back = aside.removeprefix("-") if aside.startswith("-") else f"-{aside}"
@@ -147,7 +147,7 @@ def test_a_program_edited_by_hand_gouges_at_its_line() -> None:
 
 def test_a_floor_cut_too_deep() -> None:
     job = job_of(Facing(id="f"), RectangularPocket(id="b", x=30, y=20, finish="no", depth=5.0))
-    text = "\n".join(post(plan(job)).lines).replace("Z-5", "Z-5.2")
+    text = "\n".join(post(plan(job).first).lines).replace("Z-5", "Z-5.2")
     proof = prove_job(plan(job), Program.foreign(text), cell_mm=0.2)
     assert remark(proof, "gouge").amount == pytest.approx(0.2, abs=1e-4)
 
@@ -156,7 +156,7 @@ def test_a_corner_the_tool_leaves() -> None:
     """A text for a larger tool: what stands in the corners is told with its thickness."""
     wanted = job_of(Facing(id="f"), RectangularPocket(id="b", x=30, y=20, corner_radius=3.0, tool="end-6", finish="no"))
     coarse = job_of(Facing(id="f"), RectangularPocket(id="b", x=30, y=20, corner_radius=8.0, tool="end-16", finish="no"))
-    proof = prove_job(plan(wanted), post(plan(coarse)), cell_mm=0.1)
+    proof = prove_job(plan(wanted), post(plan(coarse).first), cell_mm=0.1)
     left = remark(proof, "left")
     assert left.level == "stop"
     assert left.step == "b"
@@ -181,7 +181,7 @@ def test_over_power() -> None:
         Facing(id="f"),
         RectangularPocket(id="b", x=30, y=20, length=50, width=30, corner_radius=8, tool="end-16", ap=16, depth=16),
     )
-    job = edits.answered(edits.answered(job, "setup.material", "steel-alloy"), "job.machine", "mill-old")
+    job = edits.answered(edits.answered(job, "stock.material", "steel-alloy"), "job.machine", "mill-old")
     proof = proof_of(job, 0.2)
     hit = remark(proof, "over-power")
     assert hit.step == "b"

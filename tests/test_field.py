@@ -12,7 +12,7 @@ import shapely.affinity
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bastler.proof.field import Grid, Patch, run_segments
+from bastler.proof.field import FLAT_UNDER, Grid, Patch, run_segments
 from bastler.proof.jaws import jaw_hits
 from bastler.proof.section import COLUMNS, grid_array, tool_arrays
 from bastler.proof.wanted import both_fields
@@ -32,7 +32,19 @@ def cut(tool: Tool, *segments: tuple[float, ...]) -> tuple[np.ndarray, np.ndarra
     table = np.array(segments, dtype=float)
     feed, go_on = np.zeros(len(table), bool), np.zeros(1, np.uint8)
     done = run_segments(
-        field, np.zeros_like(field), grid_array(GRID), table, feed, shape, body, 0, len(table), out, np.float32(0.0), go_on
+        field,
+        np.zeros_like(field),
+        FLAT_UNDER,
+        grid_array(GRID),
+        table,
+        feed,
+        shape,
+        body,
+        0,
+        len(table),
+        out,
+        np.float32(0.0),
+        go_on,
     )
     assert done == len(table)
     return field, out
@@ -98,7 +110,10 @@ def test_a_stopped_run_says_where() -> None:
     table = np.array([[0, 0, -1, 30, 0, -1.0]] * 3)
     feed, out, stop = np.zeros(3, bool), np.zeros((3, COLUMNS)), np.ones(1, np.uint8)
     assert (
-        run_segments(field, np.zeros_like(field), grid_array(GRID), table, feed, shape, body, 1, 3, out, np.float32(0), stop) == 1
+        run_segments(
+            field, np.zeros_like(field), FLAT_UNDER, grid_array(GRID), table, feed, shape, body, 1, 3, out, np.float32(0), stop
+        )
+        == 1
     )
 
 
@@ -112,6 +127,7 @@ def test_a_rapid_along_a_wall_is_not_judged_finer_than_a_cell() -> None:
         run_segments(
             field,
             np.zeros_like(field),
+            FLAT_UNDER,
             grid_array(GRID),
             table,
             rapid,

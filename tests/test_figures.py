@@ -147,7 +147,7 @@ def test_a_spiral_goes_out_by_the_stepover_and_never_further_than_the_wall(
 def test_a_round_pocket_is_posted_as_arcs_about_its_centre() -> None:
     """The wall's circle stays a circle of that size: half the diameter less the tool's radius, about the centre."""
     job = made(RoundPocket(id="a", x=40, y=30, diameter=36, depth=4, tool="end-10"))
-    program = post(plan(job))
+    program = post(plan(job).first)
     trace = read(program.text, proof_of(job, 1.0).scene.control)
     arcs = [k for k in range(len(trace)) if trace.kind[k] >= 2]
     walls = [k for k in arcs if abs(math.dist(trace.start[k, :2], trace.centre[k, :2]) - 13.0) < 1e-3]
@@ -261,7 +261,7 @@ def test_a_tool_ground_thin_and_one_that_is_thick_are_found_out(step: Step) -> N
     for by, what in ((-0.3, "left"), (0.3, "gouge")):
         tools = tuple(msgspec.structs.replace(t, diameter=t.diameter + by) if t.id == last.id else t for t in job.tools)
         worn = plan(msgspec.structs.replace(job, tools=tools))
-        proof = prove_job(worn, Program.foreign(post(planned).text), cell_mm=0.2)
+        proof = prove_job(worn, Program.foreign(post(planned.first).text), cell_mm=0.2)
         assert proof.comparison.volume(what) > 0.0, what
 
 

@@ -135,7 +135,7 @@ def test_what_does_not_fit_is_said_of_the_recipes_own_answer(answers: dict[str, 
 def test_a_drill_depth_made_less_by_hand_lets_the_tap_bottom_out() -> None:
     """A planted fault, in the text."""
     made = plan(recipe(thread="M8", depth=12.0))
-    text = post(made).text
+    text = post(made.first).text
     drilled = next(line for line in text.splitlines() if "G83" in line)
     shallow = " ".join("Z-15" if word.startswith("Z") else word for word in drilled.split())
     assert shallow != drilled

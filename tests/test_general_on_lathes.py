@@ -5,7 +5,6 @@ from __future__ import annotations
 import re
 from typing import Any
 
-import msgspec
 import pytest
 
 from bastler.job import Job, edits, plan
@@ -13,7 +12,7 @@ from bastler.job.samples import sample
 from bastler.post import post
 from bastler.proof import prove_job
 from bastler.steps import STEPS, OutOfTheWay, OwnLines, Stop, Wait
-from conftest import TURN_STEPS, TURNED, turned
+from conftest import TURN_STEPS, TURNED, job_with, turned
 
 GENERAL = ("stop", "wait", "out-of-the-way", "own-lines")
 
@@ -24,12 +23,12 @@ def with_between(job: Job, place: int, **step: Any) -> Job:
     fresh = STEPS[kind].cls(id="between", **step)
     steps = list(job.steps)
     steps.insert(place, fresh)
-    return msgspec.structs.replace(job, setup=msgspec.structs.replace(job.setup, steps=tuple(steps)))
+    return job_with(job, steps=tuple(steps))
 
 
 def lines_of(job: Job, step: str) -> list[str]:
     """What a program says for a step."""
-    program = post(plan(job))
+    program = post(plan(job).first)
     return [line for s in program.sections if s.step == step for line in program.lines[s.first : s.last]]
 
 
@@ -65,7 +64,7 @@ def test_at_a_stop_the_work_stands_still_and_the_tool_is_away() -> None:
     assert said[-1].endswith("M0")
     assert [re.sub(r"^N\d+ ", "", line) for line in said].index("M5") < len(said) - 1
     assert any("G53 G0" in line for line in said)
-    program = post(plan(job))
+    program = post(plan(job).first)
     behind = next(s for s in program.sections if s.step == job.steps[3].id)
     text = " ".join(program.lines[behind.first : behind.last])
     assert re.search(r"\bT\d{4}\b.*\bM3\b", text), "whoever begins again there has tool, speed and spindle"

@@ -36,11 +36,11 @@ def test_a_job_comes_back_as_it_was(name: str, tmp_path: Path) -> None:
         ({"machine": "none"}, "$.machine", "no machine card"),
         ({"version": 99}, "$.version", "not known"),
         ({"unit": "furlong"}, "$.unit", "Invalid"),
-        ({"setup": {"holds": "milling", "size_x": "wide"}}, "$.setup.size_x", "float"),
-        ({"setup": {"material": "cheese"}}, "$.setup.material", "no material"),
-        ({"setup": {"steps": [{"kind": "knitting", "id": "a"}]}}, "$.setup.steps[0].kind", "knitting"),
-        ({"setup": {"steps": [{"kind": "facing", "id": "a"}] * 2}}, "$.setup.steps[1]", "twice"),
-        ({"setup": {"colour": "red"}}, "$.setup", "unknown field"),
+        ({"stock": {"is": "block", "size_x": "wide"}}, "$.stock.size_x", "float"),
+        ({"stock": {"is": "block", "material": "cheese"}}, "$.stock.material", "no material"),
+        ({"holdings": [{"held": "vise", "steps": [{"kind": "knitting", "id": "a"}]}]}, "$.holdings[0].steps[0].kind", "knitting"),
+        ({"holdings": [{"held": "vise", "steps": [{"kind": "facing", "id": "a"}] * 2}]}, "$.holdings[0].steps[1]", "twice"),
+        ({"stock": {"is": "block", "colour": "red"}}, "$.stock", "unknown field"),
     ],
 )
 def test_a_bad_file_names_the_field(change: dict, place: str, word: str) -> None:
@@ -58,10 +58,10 @@ HOLES = {"kind": "drilling", "id": "d", "pattern": "p", "diameter": 5.0, "depth"
 @pytest.mark.parametrize(
     ("change", "field", "word"),
     [
-        ({"setup": {"holds": "milling", "size_x": -1, "steps": [FACE]}}, "setup.size_x", "more than 0"),
-        ({"setup": {"steps": [FACE | {"ap": -2}]}}, "step:a.ap", "more than 0"),
-        ({"patterns": [NONE], "setup": {"steps": [HOLES]}}, "pattern:p.count", "1 or"),
-        ({"program_number": 123456, "setup": {"steps": [FACE]}}, "job.program_number", "9999"),
+        ({"version": 3, "setup": {"holds": "milling", "size_x": -1, "steps": [FACE]}}, "stock.size_x", "more than 0"),
+        ({"holdings": [{"held": "vise", "steps": [FACE | {"ap": -2}]}]}, "step:a.ap", "more than 0"),
+        ({"patterns": [NONE], "holdings": [{"held": "vise", "steps": [HOLES]}]}, "pattern:p.count", "1 or"),
+        ({"program_number": 123456, "holdings": [{"held": "vise", "steps": [FACE]}]}, "job.program_number", "9999"),
     ],
 )  # fmt: skip
 def test_a_number_out_of_its_bounds_is_opened_and_marked(change: dict, field: str, word: str) -> None:
@@ -96,8 +96,8 @@ def test_a_tool_that_cannot_be_is_opened_and_marked(turning: bool, change: dict)
 @pytest.mark.parametrize(
     ("address", "value"),
     [
-        ("setup.size_x", None), ("setup.size_x", "wide"), ("setup.size_x", float("inf")), ("setup.material", "cheese"),
-        ("job.machine", "lathe-200"), ("job.name", "\ud7ff\udc00"), ("setup.form", "egg"), ("tool:end-16.flutes", 2.5),
+        ("stock.size_x", None), ("stock.size_x", "wide"), ("stock.size_x", float("inf")), ("stock.material", "cheese"),
+        ("job.machine", "lathe-200"), ("job.name", "\ud7ff\udc00"), ("stock.form", "egg"), ("tool:end-16.flutes", 2.5),
     ],
 )  # fmt: skip
 def test_what_no_file_may_hold_is_refused_where_it_is_typed(address: str, value: Any) -> None:
@@ -111,7 +111,7 @@ def test_words_of_a_card_reach_into_nothing() -> None:
         assert not prove_job(plan(with_face(job)), cell_mm=1.0).proved
         assert read_job_text(job_text(job)) == job
     good = edits.answered(new_job(), "dialect:mill-600.tool_call", "T{tool:03d} M6")
-    assert any(line == "T001 M6" for line in post(plan(with_face(good))).lines)
+    assert any(line == "T001 M6" for line in post(plan(with_face(good)).first).lines)
 
 
 def with_face(job: Job) -> Job:
@@ -129,8 +129,8 @@ def test_rubbish_is_refused_with_a_sentence(data: bytes) -> None:
 @given(st.data())
 def test_a_file_with_one_thing_changed_reads_or_says_why(data: st.DataObject) -> None:
     raw = json.loads(job_text(sample("winch-base")))
-    spot = data.draw(st.sampled_from(["setup", "tools", "patterns"]))
-    owner = raw[spot] if spot == "setup" else data.draw(st.sampled_from(raw[spot]))
+    spot = data.draw(st.sampled_from(["stock", "holdings", "tools", "patterns"]))
+    owner = raw[spot] if spot == "stock" else data.draw(st.sampled_from(raw[spot]))
     owner[data.draw(st.sampled_from(sorted(owner)))] = data.draw(
         st.none()
         | st.floats(allow_nan=False, allow_infinity=False)
@@ -170,12 +170,12 @@ def test_undo_goes_back_over_everything_and_keystrokes_are_one() -> None:
     history = History(new_job())
     first = history.job
     for width in (1.0, 12.0, 120.0):
-        history.edit(edits.answered(history.job, "setup.size_x", width), "Change size x", merge="setup.size_x")
+        history.edit(edits.answered(history.job, "stock.size_x", width), "Change size x", merge="stock.size_x")
     history.settle()
     job, _ = edits.step_added(history.job, "facing", "")
     history.edit(job, "Add")
     assert history.undo_says == "Add"
-    assert history.undo().setup.size_x == 120.0
+    assert history.undo().stock.size_x == 120.0  # type: ignore[union-attr]
     assert history.redo_says == "Add"
     assert history.undo() == first
     assert history.undo() == first
@@ -195,16 +195,16 @@ def test_an_edit_after_undo_forgets_what_was_undone() -> None:
 
 
 def test_what_was_typed_is_kept_beside_the_value() -> None:
-    job = edits.answered(new_job("inch"), "setup.size_x", 4.125, "4 1/8")
-    assert job.setup.typed == {"size_x": "4 1/8"}
-    assert edits.answered(job, "setup.size_x", 4.0, "4").setup.typed == {}
+    job = edits.answered(new_job("inch"), "stock.size_x", 4.125, "4 1/8")
+    assert job.stock.typed == {"size_x": "4 1/8"}
+    assert edits.answered(job, "stock.size_x", 4.0, "4").stock.typed == {}
 
 
 def test_addresses_lead_to_answers_or_nowhere() -> None:
     with pytest.raises(KeyError):
         edits.answered(new_job(), "step:none.depth", 1.0)
     with pytest.raises(KeyError):
-        edits.answered(new_job(), "setup.nothing", 1.0)
+        edits.answered(new_job(), "stock.nothing", 1.0)
 
 
 @pytest.mark.parametrize("kind", STEPS)
@@ -242,7 +242,7 @@ def test_planning_after_an_edit_keeps_what_it_does_not_touch() -> None:
     for address, value, kept in (
         ("step:s4.diameter", 8.5, 7),  # the steps that look at all holes are planned again too
         ("step:s1.finish_z", -0.5, 0),
-        ("setup.size_z", 40.0, 0),
+        ("stock.size_z", 40.0, 0),
         ("pattern:p1.diameter", 90.0, 7),
         ("job.machine", "mill-old", 0),
     ):
@@ -254,3 +254,27 @@ def test_planning_after_an_edit_keeps_what_it_does_not_touch() -> None:
         assert [s.filled for s in again.steps] == [s.filled for s in fresh.steps]
     shorter = edits.step_removed(job, "s5")
     assert [s.step.id for s in plan(shorter, first).steps] == [f"s{k}" for k in (1, 2, 3, 4, 6, 7, 8, 9, 10)]
+
+
+@pytest.mark.parametrize("name", ["bearing-cap", "gland-nut"])
+def test_a_file_of_version_3_has_its_setup_parted(name: str) -> None:
+    """Stock and holding were one setup: nothing of it is lost, and the program is the same."""
+    text = (Path(__file__).parent / "older" / f"{name}-3.bastler").read_bytes()
+    job, old = read_job_text(text), json.loads(text)
+    setup = old["setup"]
+    given = {k: v for k, v in setup.items() if k not in ("holds", "steps", "typed")}
+    assert all(getattr(job.stock, k, getattr(job.holdings[0], k, None)) == v for k, v in given.items())
+    assert [s.id for s in job.steps] == [s["id"] for s in setup["steps"]]
+    base = (Path(__file__).parent / "base" / f"{name}.nc").read_text(encoding="utf-8")
+    assert post(plan(job).first).text == base
+
+
+def test_what_was_typed_in_a_setup_stays_where_it_belongs() -> None:
+    setup = {"holds": "milling", "size_x": 101.6, "grip": 6.35, "typed": {"size_x": "4in", "grip": "1/4in"}}
+    job = read_job_text(json.dumps({"version": 3, "setup": setup}).encode())
+    assert job.stock.typed == {"size_x": "4in"}
+    assert job.holdings[0].typed == {"grip": "1/4in"}
+    with pytest.raises(JobFileError):
+        read_job_text(json.dumps({"version": 3, "setup": {"holds": "weaving"}}).encode())
+    with pytest.raises(JobFileError):
+        read_job_text(json.dumps({"version": 3, "setup": {"holds": "milling", "typed": [1]}, "holdings": 7}).encode())

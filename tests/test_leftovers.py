@@ -17,7 +17,7 @@ from bastler.proof.measure import thickness
 from bastler.proof.report import report
 from bastler.shapes import PlanOutline, PlanSegment
 from bastler.steps import Drilling, Facing, OutlineMilling, RectangularPocket, TurnFacing
-from conftest import codes, job_of, proof_of, turned
+from conftest import codes, job_of, job_with, proof_of, turned
 
 POCKET = RectangularPocket(id="b", x=30, y=20, length=30, width=20)
 INCH_POCKET = RectangularPocket(id="b", x=1.2, y=0.8, length=1.2, width=0.8, depth=0.2, corner_radius=0.25)
@@ -73,7 +73,7 @@ def test_facing_by_hand_is_no_gouge() -> None:
     pocket = edits.replace(POCKET, top=0.0)
     job = job_of(Facing(id="f"), pocket, over_top=1.2)
     unfaced = plan(job_of(pocket, over_top=1.2))
-    proof = prove_job(unfaced, Program.foreign(post(plan(job)).text), cell_mm=0.1)
+    proof = prove_job(unfaced, Program.foreign(post(plan(job).first).text), cell_mm=0.1)
     assert not codes(proof) & {"gouge", "raw-left", "left"}
 
 
@@ -113,7 +113,7 @@ def test_the_front_of_a_turned_part(unit: str) -> None:
     job, _ = edits.step_added(job, "centre-hole", "")
     proof = prove_job(plan(job))
     remark = said(proof, "raw-left")
-    over = job.setup.over_front
+    over = job.stock.over_front
     assert remark.amount == pytest.approx(over)
     assert proof.verdict == "left"
     faced = cured(job, remark)
@@ -159,7 +159,7 @@ def test_land_that_another_step_takes_is_not_asked_for() -> None:
     job, boss = edits.step_added(job, "free-boss", "f")
     job = edits.answered(edits.answered(job, f"step:{boss}.outline", "o"), f"step:{boss}.depth", 6.0)
     step = OutlineMilling(id="m", outline="o", side="right", depth=6.0, top=0.0)
-    job = edits.replace(job, setup=edits.replace(job.setup, steps=(*job.setup.steps, step)))
+    job = job_with(job, steps=(*job.steps, step))
     assert "land" not in codes(proof_of(job))
 
 
@@ -170,7 +170,7 @@ def test_the_samples_leave_nothing_that_is_not_said_to_stay(name: str) -> None:
 
 def test_what_a_step_promised_and_did_not_take_is_a_stop() -> None:
     job = job_of(Facing(id="f"), POCKET)
-    lines = list(post(plan(job)).lines)
+    lines = list(post(plan(job).first).lines)
     last = max(k for k, line in enumerate(lines) if line.startswith("G1 Z"))
     low = float(lines[last].split()[1][1:])
     lines[last] = lines[last].replace(f"Z{low:g}", f"Z{low + 0.5:g}")
@@ -181,7 +181,7 @@ def test_what_a_step_promised_and_did_not_take_is_a_stop() -> None:
 
 
 def test_a_program_that_was_cut_short_is_not_said_to_leave_things_too() -> None:
-    lines = list(post(plan(job_of(Facing(id="f"), POCKET, Drilling(id="d")))).lines)
+    lines = list(post(plan(job_of(Facing(id="f"), POCKET, Drilling(id="d"))).first).lines)
     lines[12] += " ?"
     proof = prove_job(plan(job_of(Facing(id="f"), POCKET)), Program.foreign("\n".join(lines)), cell_mm=0.1)
     assert "unreadable" in codes(proof, "stop")

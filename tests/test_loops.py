@@ -180,6 +180,6 @@ def test_an_arc_shorter_than_the_last_decimal_is_not_read_as_a_whole_turn() -> N
     stage = planned.steps[-1].stages[0]
     short = msgspec.structs.replace(stage, start=(20.0, 20.0, 10.0), moves=tuple(path.moves))
     steps = (*planned.steps[:-1], dataclasses.replace(planned.steps[-1], stages=(short,)))
-    lines = post(dataclasses.replace(planned, steps=steps)).lines
+    lines = post(dataclasses.replace(planned.first, steps=steps)).lines
     begin = next(k for k, line in enumerate(lines) if "ROUGH" in line.upper())
     assert not [line for line in lines[begin:] if re.search(r"\bG[23]\b", line)]

@@ -100,7 +100,7 @@ def test_a_position_is_switched_off_and_on_again() -> None:
     ident = job.patterns[0].id
     off = edits.position_switched(job, ident, 2)
     assert off.patterns[0].left_out == (2,)
-    assert len(plan(off).step(step).filled.holes(plan(off).ctx)) == len(job.patterns[0].all()) - 1
+    assert len(plan(off).step(step).filled.holes(plan(off).first.ctx)) == len(job.patterns[0].all()) - 1
     assert edits.position_switched(off, ident, 2).patterns[0].left_out == ()
     for number in (0, 99):
         with pytest.raises(KeyError):
@@ -124,7 +124,7 @@ def test_a_new_pattern_of_any_kind_lies_in_the_stock_and_proves(kind: str, unit:
     job, step = edits.step_added(job_of(Facing(id="f"), unit=unit, **size), "drilling", "f")
     job = edits.pattern_for(job, step, kind)
     planned = plan(job)
-    lo, hi = planned.ctx.stock.lo, planned.ctx.stock.hi
+    lo, hi = planned.first.ctx.stock.lo, planned.first.ctx.stock.hi
     assert all(lo[0] < x < hi[0] and lo[1] < y < hi[1] for x, y in positions(job.patterns[0]))
     assert proof_of(job, 0.4).proved
 

@@ -23,17 +23,17 @@ CIRCLE = CirclePattern(id="p", name="ring", x=30, y=20, diameter=30, count=4)
 
 
 def text_of(job: Job) -> str:
-    return post(plan(job)).text
+    return post(plan(job).first).text
 
 
 def trace_of(job: Job):
     planned = plan(job)
-    return read(post(planned).text, scene_of(planned).control)
+    return read(post(planned.first).text, scene_of(planned).control)
 
 
 @pytest.mark.parametrize("name", sample_names())
 def test_every_line_knows_its_section(name: str) -> None:
-    program = post(plan(sample(name)))
+    program = post(plan(sample(name)).first)
     assert program.sections[0].first == 0
     assert program.sections[-1].last == len(program.lines)
     for one, other in zip(program.sections, program.sections[1:], strict=False):
@@ -49,7 +49,7 @@ def test_every_line_knows_its_section(name: str) -> None:
 def test_a_posted_program_reads_without_a_finding(name: str, machine: str) -> None:
     job = edits.answered(sample(name), "job.machine", machine)
     planned = plan(job)
-    trace = read(post(planned).text, scene_of(planned).control)
+    trace = read(post(planned.first).text, scene_of(planned).control)
     assert [f for f in trace.findings if f.code not in ("over-speed",)] == []
 
 
@@ -65,7 +65,9 @@ def test_the_frame_of_a_program() -> None:
 
 
 def test_z_goes_up_before_anything_moves_home() -> None:
-    job = edits.answered(job_of(Facing(id="a"), Drilling(id="b", pattern="p"), patterns=(CIRCLE,)), "setup.tool_change", "home")
+    job = edits.answered(
+        job_of(Facing(id="a"), Drilling(id="b", pattern="p"), patterns=(CIRCLE,)), "holding:h1.tool_change", "home"
+    )
     lines = text_of(job).splitlines()
     for k, line in enumerate(lines):
         if re.match(r"G53 G0 X", line):

@@ -102,7 +102,7 @@ def test_the_samples_prove_clean(name: str, machine: str) -> None:
 def test_what_is_proved_is_the_text() -> None:
     """The same plan with another text in its place gives that text's part."""
     planned = plan(job_of(Facing(id="a")))
-    lines = [line.replace("Z0", "Z0.4") if line.startswith("G1 Z0") else line for line in post(planned).lines]
+    lines = [line.replace("Z0", "Z0.4") if line.startswith("G1 Z0") else line for line in post(planned.first).lines]
     proof: Any = prove_job(planned, Program.foreign("\n".join(lines)))
     assert proof.heights.max() == pytest.approx(0.4)
     assert "left" in codes(proof)
@@ -115,11 +115,9 @@ def test_proving_again_gives_the_same_as_from_nothing() -> None:
         Prover(0.2),
         job_of(Facing(id="a"), RectangularPocket(id="b", x=30, y=20), Drilling(id="c", pattern="p"), patterns=(MIDDLE,)),
     )
-    first: Any = prover.prove(plan(job))
+    first: Any = prover.prove(plan(job)).first  # type: ignore[union-attr]
     changed = edits.answered(job, "step:c.depth", 9.0)
-    again: Any = prover.prove(plan(changed))
-    assert first is not None
-    assert again is not None
+    again: Any = prover.prove(plan(changed)).first  # type: ignore[union-attr]
     assert again.stages[0].proof is first.stages[0].proof, "what comes before the edit is kept"
     assert again.stages[-2].proof is not first.stages[-2].proof
     fresh = prove_job(plan(changed), cell_mm=0.2)
@@ -158,7 +156,7 @@ def test_load_follows_kienzle() -> None:
     proof = proof_of(job_of(Facing(id="a", ae=30.0), size_y=120.0, size_x=200.0))
     from bastler.steps.cut import cutting_load
 
-    ctx = plan(job_of(Facing(id="a"))).ctx
+    ctx = plan(job_of(Facing(id="a"))).first.ctx
     tool = ctx.tool("face-50")
     assert tool is not None
     stage = proof.stages[0]

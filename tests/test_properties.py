@@ -160,7 +160,7 @@ def test_a_slip_of_the_finger_is_said_and_never_hangs(data: st.DataObject) -> No
     from bastler.job.samples import sample
 
     job = sample("winch-base")
-    owners = ["setup", *(f"step:{s.id}" for s in job.steps), *(f"pattern:{p.id}" for p in job.patterns)]
+    owners = ["stock", "holding:h1", *(f"step:{s.id}" for s in job.steps), *(f"pattern:{p.id}" for p in job.patterns)]
     job = slipped(data, job, owners)
     began = time.monotonic()
     proof = proof_of(job, 0.5)

@@ -21,7 +21,7 @@ STEPS = ["rectangular-pocket", "round-pocket", "rectangular-boss", "round-boss",
 def nearest(proof: MillProof) -> float:
     """The least distance, in the plan, between a mill that goes down in rapid and something that stands higher than it ends."""
     trace, grid, scrubber, least = proof.trace, proof.grid, Scrubber(), np.inf
-    clear = proof.plan.ctx.clear
+    clear = proof.held.ctx.clear
     x = grid.x0 + (np.arange(grid.nx) + 0.5) * grid.dx
     y = grid.y0 + (np.arange(grid.ny) + 0.5) * grid.dy
     down = (trace.kind == 0) & (trace.end[:, 2] < trace.start[:, 2] - 1e-6) & (trace.end[:, 2] < grid.top - 1e-6)
@@ -46,7 +46,7 @@ def keeps_off(job: Job) -> None:
     planned = plan(job)
     assert not [t.text for done in planned.steps for t in done.troubles]
     proof = prove_job(planned)
-    assert nearest(proof) >= planned.ctx.clear - proof.grid.cell
+    assert nearest(proof) >= planned.first.ctx.clear - proof.grid.cell
 
 
 @pytest.mark.parametrize("name", MILLED)

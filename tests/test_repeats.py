@@ -63,7 +63,7 @@ def test_the_copies_cut_what_they_should(answers: dict[str, Any], times: int, ma
 
 
 def test_copies_that_are_only_shifted_are_a_subprogram_where_the_machine_has_them() -> None:
-    text = post(plan(pocket_and_hole(**GRID))).text
+    text = post(plan(pocket_and_hole(**GRID)).first).text
     lines = text.splitlines()
     calls = [k for k, line in enumerate(lines) if line.startswith("M98")]
     assert [lines[k] for k in calls if lines[k] == "M98 P2"] == ["M98 P2"] * 3
@@ -71,16 +71,16 @@ def test_copies_that_are_only_shifted_are_a_subprogram_where_the_machine_has_the
     assert lines[calls[-1] + 1] == "G52 X0 Y0"
     assert text.count("O0002") == 1
     assert text.index("M30") < text.index("O0002")
-    written = post(plan(pocket_and_hole(machine="mill-old", **GRID))).text
+    written = post(plan(pocket_and_hole(machine="mill-old", **GRID)).first).text
     assert "M98" not in written
     assert "G52" not in written
     assert len(written.splitlines()) > len(text.splitlines())
 
 
 def test_each_stage_is_made_at_all_copies_before_the_next_tool() -> None:
-    lines = post(plan(pocket_and_hole(**GRID))).lines
+    lines = post(plan(pocket_and_hole(**GRID)).first).lines
     assert sum("M6" in line for line in lines) == 5  # face, rough, drill, and the last two again
-    mirrored = post(plan(pocket_and_hole(how="mirrored", mirror="both", at_x=30.0, at_y=20.0))).lines
+    mirrored = post(plan(pocket_and_hole(how="mirrored", mirror="both", at_x=30.0, at_y=20.0)).first).lines
     assert sum("M6" in line for line in mirrored) == 5
 
 
@@ -88,7 +88,7 @@ def test_a_local_shift_left_by_hand_is_found() -> None:
     """A planted fault: the last G52 is gone, and all that comes behind is shifted."""
     job = pocket_and_hole(**GRID)
     after, _ = edits.step_added(job, "rectangular-pocket", "r")
-    text = post(plan(after)).text
+    text = post(plan(after).first).text
     assert "G52 X0 Y0" in text
     proof = prove_job(plan(after), Program.foreign(text.replace("G52 X0 Y0", "")), cell_mm=0.3)
     assert not proof.proved
@@ -184,7 +184,7 @@ def test_outlines_and_their_broken_edges_are_mirrored_and_turned() -> None:
 def test_a_scaled_run_is_as_much_larger_and_planned_with_its_tools() -> None:
     """Doubled distances from a centre far to the left: the copy lies beside the first one."""
     job = pocket_and_hole(how="scaled", percent=150.0, x=-60.0, y=0.0)
-    for field, value in (("setup.size_x", 90.0), ("step:r.x", -60.0)):
+    for field, value in (("stock.size_x", 90.0), ("step:r.x", -60.0)):
         job = edits.answered(job, field, value)
     planned = plan(job)
     assert planned.step("r").troubles == ()

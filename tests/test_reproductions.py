@@ -34,7 +34,7 @@ from bastler.steps import (
 )
 from bastler.tools.lists import ToolListError, read_list
 from bastler.units import ExpressionError, Kind, evaluate
-from conftest import job_of, turned
+from conftest import job_of, job_with, turned
 from outlines import along, outline
 
 pytestmark = pytest.mark.timeout(120)
@@ -85,16 +85,15 @@ def test_an_outline_of_no_length(kind: Any) -> None:
 def test_stock_of_a_millionth(size: float, unit: str) -> None:
     for name in ("size_x", "size_y", "size_z"):
         job = job_of(Facing(id="f"), RectangularPocket(id="p", depth=1.0), unit=unit)
-        setup = msgspec.structs.replace(job.setup, **{name: size})
-        through(msgspec.structs.replace(job, setup=setup))
+        through(job_with(job, **{name: size}))
     for name in ("diameter", "length", "finished"):
         part = turned(Threading(id="t"), unit=unit)
-        through(msgspec.structs.replace(part, setup=msgspec.structs.replace(part.setup, **{name: size})))
+        through(job_with(part, **{name: size}))
 
 
 def test_no_part_on_the_table_and_a_proof_of_nothing() -> None:
     job = sample("fixture-of-six")
-    through(msgspec.structs.replace(job, setup=msgspec.structs.replace(job.setup, parts="list", places=())))
+    through(job_with(job, parts="list", places=()))
     bare = job_of()
     assert not through(bare).stages
     assert not through(bare, "").stages
@@ -130,7 +129,9 @@ def test_signs_that_are_digits_to_some(text: str) -> None:
 
 
 @pytest.mark.parametrize("value", [10**400, -(10**400), 1e308, float("nan"), float("inf"), "\ud800", "x" * 100_000])
-@pytest.mark.parametrize("address", ["step:f.over", "setup.size_x", "job.name", "job.number", "step:f.tool", "setup.work_offset"])
+@pytest.mark.parametrize(
+    "address", ["step:f.over", "stock.size_x", "job.name", "job.number", "step:f.tool", "holding:h1.work_offset"]
+)
 def test_values_that_no_field_holds(address: str, value: Any) -> None:
     job = job_of(Facing(id="f"))
     try:
@@ -231,8 +232,8 @@ def _job(change: Callable[[dict[str, Any]], None]) -> bytes:
         b"[" * 100_000,
         _job(lambda raw: raw.update(name="\ud800")),
         job_text(new_job()).replace(b'"name"', b'"name":"\\udfff","name"', 1),
-        _job(lambda raw: raw["setup"].update(size_x=10**400)),
-        _job(lambda raw: raw["setup"].update(steps=[{"kind": "facing", "id": "a"}] * 3)),
+        _job(lambda raw: raw["stock"].update(size_x=10**400)),
+        _job(lambda raw: raw["holdings"][0].update(steps=[{"kind": "facing", "id": "a"}] * 3)),
         b"\xff\xfe" + job_text(new_job()),
         job_text(new_job())[:-40],
     ],

@@ -40,7 +40,7 @@ def end_of(tool: Tool) -> tuple[float, Any]:
 
 
 def milled_opinion(job: Job, program: Program, proof: MillProof) -> second_opinion.Opinion:
-    ctx = plan(job).ctx
+    ctx = plan(job).first.ctx
     tools = {t.station: end_of(t) for t in ctx.tools}
     home = tuple(h - z for h, z in zip(proof.scene.card.home, proof.scene.zero, strict=True))
     return second_opinion.milled(program.text, ctx.stock.lo, ctx.stock.hi, tools, home, CELL)
@@ -73,7 +73,7 @@ def test_milled_jobs(data: st.DataObject) -> None:
             job = edits.answered(job, f"step:{last}.depth", round(depth, 2))
     planned = plan(job)
     assume(not any(done.troubles for done in planned.steps))
-    program = spoilt(data, post(planned))
+    program = spoilt(data, post(planned.first))
     proof = prove_job(planned, program, cell_mm=0.1)
     opinion = milled_opinion(job, program, proof)
     assert proof.removed == pytest.approx(opinion.volume, rel=SHARE)
@@ -109,7 +109,7 @@ def test_turned_jobs(data: st.DataObject) -> None:
     job = turned(*steps, outlines=(data.draw(shafts()),), **form)
     planned = plan(job)
     assume(not any(done.troubles for done in planned.steps))
-    program = post(planned)
+    program = post(planned.first)
     lines = list(program.lines)
     if planted:
         rapids = [k for k, line in enumerate(lines) if line.startswith("G0 X") and k > 12]

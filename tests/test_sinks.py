@@ -77,7 +77,7 @@ def test_a_counterbore_is_a_cylinder(tool: str, what: str) -> None:
 
 
 def test_a_counterbore_as_wide_as_the_tool_is_a_canned_cycle() -> None:
-    lines = post(plan(made(Counterbore(id="c", pattern="p", diameter=10.0, depth=4.0, tool="end-10", dwell=0.5)))).lines
+    lines = post(plan(made(Counterbore(id="c", pattern="p", diameter=10.0, depth=4.0, tool="end-10", dwell=0.5))).first).lines
     assert any("G82" in line and "Z-4" in line and "P0.5" in line for line in lines)
 
 
@@ -119,7 +119,7 @@ def test_a_length_measured_wrong_is_found_out(step: Step) -> None:
 
 def _as_measured_before(planned: object) -> str:
     """The program with the heights of its last tool 0.4 lower."""
-    lines = list(post(planned).lines)  # type: ignore[arg-type]
+    lines = list(post(planned.first).lines)  # type: ignore[arg-type]
     begin = max(k for k, line in enumerate(lines) if line.startswith(("(4", "(3")))
     for k in range(begin, len(lines)):
         words = [f"Z{float(w[1:]) - 0.4:.3f}" if w.startswith("Z-") else w for w in lines[k].split()]

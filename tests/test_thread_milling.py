@@ -61,7 +61,7 @@ def groove(job: Job, r: float, *, begin: float = 0.4) -> tuple[float, float, flo
     next groove, and how far out the tip comes. Nothing but the tool's own shape swept along the moves that are in the text."""
     planned = plan(job)
     stage = planned.step("t").stages[0]
-    program = post(planned)
+    program = post(planned.first)
     proof = proof_of(job, 0.5)
     trace = proof.trace
     own = next(s for s in program.sections if s.step == "t")
@@ -151,7 +151,7 @@ def test_any_orbit_leaves_half_a_pitch(r: float, pitch: float, share: float, ins
 @pytest.mark.parametrize("hand", ["right", "left"])
 @pytest.mark.parametrize("way", ["up", "down"])
 def test_the_hand_of_the_thread_is_in_the_text(hand: str, way: str) -> None:
-    text = post(plan(inside(thread="M12", depth=8.0, hand=hand, way=way, tool="thread-6"))).text
+    text = post(plan(inside(thread="M12", depth=8.0, hand=hand, way=way, tool="thread-6")).first).text
     body = text[text.index("thread") :] if "thread" in text else text
     turns = [line.split()[0 if line.startswith("G") else 1] for line in body.splitlines() if "I" in line and "Z" in line]
     code = {("right", "up"): "G3", ("right", "down"): "G2", ("left", "up"): "G2", ("left", "down"): "G3"}[hand, way]
@@ -206,9 +206,9 @@ def test_what_cannot_be_milled_is_said_where_it_is_asked(job: Job, field: str) -
 def test_a_thread_mill_sent_too_deep_by_hand_is_a_crash() -> None:
     """A planted fault: the lowest height made lower."""
     made = plan(inside(deep=12.0, thread="M12", depth=8.0, tool="thread-6"))
-    text = post(made).text
+    text = post(made.first).text
     lowest = min((w for line in text.splitlines() for w in line.split() if w.startswith("Z-")), key=lambda w: float(w[1:]))
-    own = made.step("t").filled.bottom(made.step("t").stages[0].tool, made.ctx)
+    own = made.step("t").filled.bottom(made.step("t").stages[0].tool, made.first.ctx)
     mine = f"Z{own:.3f}".rstrip("0")
     assert mine in text, (mine, lowest)
     proof = prove_job(made, Program.foreign(text.replace(mine, "Z-16")), cell_mm=0.2)

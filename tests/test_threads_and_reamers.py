@@ -46,7 +46,7 @@ def test_the_tap_that_the_holes_were_drilled_for_is_proposed(drill: float, tap: 
 def test_the_feed_is_a_pitch_a_turn_and_the_lead_goes_deeper() -> None:
     planned = plan(tapped(depth=8.0))
     stage = planned.step("t").stages[0]
-    program = post(planned)
+    program = post(planned.first)
     (line,) = [line for line in program.lines if "G84" in line]
     assert f"F{stage.speed * 1.25:g}" in line
     assert f"S{stage.speed:g} M3" in program.text
@@ -86,7 +86,7 @@ def test_a_cured_depth_leaves_the_tap_room() -> None:
 def test_a_tap_sent_too_deep_by_hand_bottoms_out() -> None:
     """A planted fault: somebody has made the last number larger."""
     planned = plan(tapped(depth=8.0))
-    text = post(planned).text
+    text = post(planned.first).text
     assert "G84" in text
     by_hand = text.replace("Z-11.75", "Z-16.5")
     assert by_hand != text
@@ -129,7 +129,7 @@ def test_reaming_takes_what_the_drill_left_and_comes_back_in_feed() -> None:
 
 def test_an_older_machine_reams_long_hand() -> None:
     job = edits.answered(reamed(depth=10.0), "job.machine", "mill-old")
-    text = post(plan(job)).text
+    text = post(plan(job).first).text
     assert "G85" not in text
     assert proof_of(job, 0.2).proved
 

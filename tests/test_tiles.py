@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 
 from bastler.job import plan
 from bastler.nc import Control, Trace, read
-from bastler.proof.field import Grid
+from bastler.proof.field import FLAT_UNDER, Grid
 from bastler.proof.scene import scene_of
 from bastler.proof.section import prove_section
 from bastler.proof.tiles import SIDE, Tiles, reached
@@ -72,7 +72,17 @@ def test_nothing_is_cut_outside_of_the_tiles(places: list[tuple[float, float, fl
     field, number = GRID.fresh(), int(trace.tool[0])
     scene = dataclasses.replace(SCENE, tools={number: msgspec.structs.replace(TOOL, station=number)})
     prove_section(
-        scene, GRID, field, np.zeros_like(field), trace, 0, len(trace), np.zeros(len(trace)), np.zeros(1, np.uint8), cuts
+        scene,
+        GRID,
+        field,
+        np.zeros_like(field),
+        FLAT_UNDER,
+        trace,
+        0,
+        len(trace),
+        np.zeros(len(trace)),
+        np.zeros(1, np.uint8),
+        cuts,
     )
     rows, columns = np.nonzero(field < 0.0)
     assert cuts[rows // SIDE, columns // SIDE].all()

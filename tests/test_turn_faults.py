@@ -24,7 +24,7 @@ def remark(proof: TurnProof, code: str) -> Remark:
 
 def by_hand(job: Job, old: str, new: str) -> tuple[TurnProof, list[str]]:
     """The job's program with the first line that begins with `old` changed."""
-    lines = list(post(plan(job)).lines)
+    lines = list(post(plan(job).first).lines)
     at = next(k for k, line in enumerate(lines) if line.startswith(old))
     lines[at] = new
     return prove_job(plan(job), Program.foreign("\n".join(lines))), lines
@@ -34,7 +34,7 @@ def test_a_tube_entered_as_a_solid_bar_is_no_crash() -> None:
     """The groove tool's way out follows the stock as cut, whatever was said about the blank."""
     tube = turned(TurnFacing(id="f"), Groove(id="g", side="inside", z=-15, width=3, floor_d=24), form="tube", bore=20.0)
     assert not codes(prove_job(plan(tube)), "stop")
-    solid = edits.answered(tube, "setup.form", "bar")
+    solid = edits.answered(tube, "stock.form", "bar")
     proof = prove_job(plan(solid))
     assert "rapid-in-stock" not in codes(proof)
     refused = remark(proof, "answer")
@@ -118,7 +118,7 @@ def test_the_back_allowance_forgotten_makes_a_short_part() -> None:
 
 def test_a_part_off_that_does_not_come_through() -> None:
     job = turned(TurnFacing(id="f"), PartOff(id="p"))
-    last = [line for line in post(plan(job)).lines if line.startswith("X-")][-1]
+    last = [line for line in post(plan(job).first).lines if line.startswith("X-")][-1]
     proof, _ = by_hand(job, last, "X6 F0.036")
     assert remark(proof, "not-parted").amount == pytest.approx(6.0, abs=0.5)
 
@@ -154,7 +154,7 @@ def test_surface_speed_without_a_cap() -> None:
 
 def test_feed_per_turn_on_a_lathe_without_an_encoder() -> None:
     job = turned(TurnFacing(id="f"), machine="lathe-bench")
-    lines = list(post(plan(job)).lines)
+    lines = list(post(plan(job).first).lines)
     assert not any("G99" in line or "G96" in line for line in lines)
     at = next(k for k, line in enumerate(lines) if "G98" in line)
     lines[at] = "G99"
@@ -176,9 +176,9 @@ def test_an_outline_with_nothing_in_it_is_said_at_its_place() -> None:
 
 
 def test_lengths_that_do_not_add_up() -> None:
-    job = edits.answered(turned(TurnFacing(id="f")), "setup.finished", 120.0)
+    job = edits.answered(turned(TurnFacing(id="f")), "stock.finished", 120.0)
     found = remark(prove_job(plan(job)), "answer")
-    assert found.field == "setup.length"
+    assert found.field == "stock.length"
     assert found.cure is not None
     assert found.cure.value == pytest.approx(121.0)
 

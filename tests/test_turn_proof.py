@@ -190,8 +190,8 @@ def test_every_stock_is_held_and_cut(form: str) -> None:
 def test_an_edit_costs_only_what_follows_it() -> None:
     job = sample("drum-spindle")
     prover, first = Prover(), plan(job)
-    before = prover.prove(first)
-    after = prover.prove(plan(edits.answered(job, "step:s5.floor_d", 26.4), first))
+    before = prover.prove(first).first
+    after = prover.prove(plan(edits.answered(job, "step:s5.floor_d", 26.4), first)).first
     assert [a.proof is b.proof for a, b in zip(after.stages, before.stages, strict=True)][:4] == [True] * 4
     fresh = prove_job(plan(edits.answered(job, "step:s5.floor_d", 26.4)))
     assert after.removed == pytest.approx(fresh.removed)
@@ -227,7 +227,7 @@ def test_constant_surface_speed_takes_the_time_it_takes() -> None:
 
 def test_what_is_proved_is_the_text() -> None:
     planned = plan(turned(TurnFacing(id="f"), TurnFinishing(id="e", outline="o"), outlines=(SHAFT,)))
-    lines = [line.replace("X30", "X29.4") for line in post(planned).lines]
+    lines = [line.replace("X30", "X29.4") for line in post(planned.first).lines]
     proof = prove_job(planned, Program.foreign("\n".join(lines)))
     assert "gouge" in codes(proof, "stop")
     assert proof.comparison.greatest("gouge") == pytest.approx(0.3, abs=0.02)
@@ -244,7 +244,7 @@ def test_the_report_gives_the_sizes() -> None:
 
 def test_a_blend_is_followed_by_an_arc() -> None:
     outline = outline_of(id="o", name="o", d=30.0, z=0.0, pieces=(along(-20), blend(4.0), up(62)))
-    program = post(plan(turned(TurnFacing(id="f"), TurnFinishing(id="e", outline="o", tool="v35-04"), outlines=(outline,))))
+    program = post(plan(turned(TurnFacing(id="f"), TurnFinishing(id="e", outline="o", tool="v35-04"), outlines=(outline,))).first)
     arcs = [line for line in program.lines if line.startswith("G2 ")]
     assert len(arcs) == 1  # radius 4 less the nose's 0.4
     assert "I3.6" in arcs[0]
@@ -271,5 +271,5 @@ def test_a_tool_of_a_step_switched_off_takes_no_station_however_the_plan_was_mad
     second = edits.answered(first, "step:r.tool", "d55-04")
     again, fresh = plan(second, plan(first)), plan(second)
     assert again.steps[0] is not fresh.steps[0]
-    assert {t.id: t.station for t in again.ctx.tools} == {t.id: t.station for t in fresh.ctx.tools}
-    assert post(again).text == post(fresh).text
+    assert {t.id: t.station for t in again.first.ctx.tools} == {t.id: t.station for t in fresh.first.ctx.tools}
+    assert post(again.first).text == post(fresh.first).text

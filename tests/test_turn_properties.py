@@ -168,9 +168,9 @@ def test_grooves_are_clean(data: st.DataObject) -> None:
 )
 def test_threads_outside_are_clean(name: str, infeed: Any, starts: int, length: float) -> None:
     step = Threading(id="t", thread=name, infeed=infeed, starts=starts, length=length, run_out=1.0)
-    crest = 2 * step.crest(plan(turned()).ctx)
+    crest = 2 * step.crest(plan(turned()).first.ctx)
     outline = outline_of(id="o", name="o", d=crest, z=0.0, pieces=(along(-length - 12.0), up(62.0)))
-    relief = Groove(id="g", z=-length, width=9.0, floor_d=2 * step.root(plan(turned()).ctx) - 0.6, edges="one")
+    relief = Groove(id="g", z=-length, width=9.0, floor_d=2 * step.root(plan(turned()).first.ctx) - 0.6, edges="one")
     job = turned(TurnFacing(id="f"), TurnRoughing(id="r", outline="o", leave_d=0.0), relief, step, outlines=(outline,))
     assume(planned_whole(job))
     clean(prove_job(plan(job)), "left", "edge-length")
@@ -232,7 +232,7 @@ def test_the_rest_is_taken_by_a_sharper_tip(angle: float, floor: float) -> None:
 def test_a_slip_of_the_finger_is_said_and_never_hangs(data: st.DataObject) -> None:
     """Any number in any field, as long as its own bounds let it be typed: the job plans, and proves or says why not."""
     job = sample(data.draw(st.sampled_from(TURNED)))
-    owners = ["setup", *(f"step:{s.id}" for s in job.steps)]
+    owners = ["stock", "holding:h1", *(f"step:{s.id}" for s in job.steps)]
     owners += [f"outline:{o.id}" for o in job.outlines]
     owners += [f"outline:{o.id}.segments.{k}" for o in job.outlines for k in range(len(o.segments))]
     job = slipped(data, job, owners)

@@ -168,7 +168,7 @@ def test_compensation_by_the_control_makes_the_same_part(pieces: tuple) -> None:
     job = turned(TurnFacing(id="f"), TurnFinishing(id="e", outline="o"), outlines=(outline,))
     here = prove_job(plan(job))
     there_job = edits.answered(job, "step:e.compensation", "control")
-    program = post(plan(there_job))
+    program = post(plan(there_job).first)
     assert any(line.endswith("G42") for line in program.lines)
     assert "X30" in " ".join(program.lines)
     there = prove_job(plan(there_job))
@@ -191,13 +191,13 @@ def test_posted_programs_read_without_a_finding(name: str, card: dict, monkeypat
     changed = msgspec.structs.replace(own, dialect=msgspec.structs.replace(own.dialect, **card))
     monkeypatch.setitem(CARDS, "lathe-200", changed)
     planned = plan(sample(name))
-    program = post(planned)
-    assert read(program.text, turn_scene(planned).control).findings == ()
+    program = post(planned.first)
+    assert read(program.text, turn_scene(planned.first).control).findings == ()
     assert any("G33" in line for line in program.lines) == (card.get("turn_cycles") == ())
 
 
 def test_the_frame_of_a_turning_program() -> None:
-    lines = post(plan(turned(TurnFacing(id="f")))).lines
+    lines = post(plan(turned(TurnFacing(id="f"))).first).lines
     assert "G18 G40 G80 G90" in lines
     cap = lines.index("G50 S3000")
     assert any(line.startswith("G96 S") for line in lines[cap:])
@@ -207,7 +207,7 @@ def test_the_frame_of_a_turning_program() -> None:
 
 
 def test_tools_change_in_the_order_that_was_asked_for() -> None:
-    job = edits.answered(turned(TurnFacing(id="f")), "setup.order", "z-x")
-    assert [line for line in post(plan(job)).lines if line.startswith("G53")] == ["G53 G0 Z600", "G53 G0 X440"]
-    own = edits.answered(edits.answered(job, "setup.change", "own"), "setup.order", "both")
-    assert any(line.endswith("X150 Z100") for line in post(plan(own)).lines)
+    job = edits.answered(turned(TurnFacing(id="f")), "holding:h1.order", "z-x")
+    assert [line for line in post(plan(job).first).lines if line.startswith("G53")] == ["G53 G0 Z600", "G53 G0 X440"]
+    own = edits.answered(edits.answered(job, "holding:h1.change", "own"), "holding:h1.order", "both")
+    assert any(line.endswith("X150 Z100") for line in post(plan(own).first).lines)

@@ -34,7 +34,7 @@ from bastler.steps import (
 )
 from bastler.steps.turn.free_moves import FreeMove
 from bastler.tools import TurnTool
-from conftest import codes, job_of, proof_of, turned
+from conftest import codes, job_of, job_with, proof_of, turned
 from outlines import along, up
 from outlines import outline as outline_of
 
@@ -164,10 +164,10 @@ def test_a_blunt_tip_is_refused_for_a_fine_pitch() -> None:
 
 def test_a_program_for_another_tip_or_without_its_thread_is_stopped() -> None:
     job = turned(FACE, Threading(id="t", thread="M24 x 1.5", length=12.0), diameter=24.0)
-    text = post(plan(job)).text
+    text = post(plan(job).first).text
     blunt = edits.answered(edits.answered(job, "tool:thread-60.corner_radius", 0.0), "tool:thread-60.tip", 0.3)
     assert "thread-width" in codes(prove_job(plan(blunt), Program.foreign(text)), "stop")
-    without = post(plan(turned(FACE, diameter=24.0))).text
+    without = post(plan(turned(FACE, diameter=24.0)).first).text
     assert "thread-missing" in codes(prove_job(plan(job), Program.foreign(without)), "stop")
 
 
@@ -206,7 +206,7 @@ def tapped(**dialect: Any) -> Job:
 
 
 def test_a_rigid_tap_comes_back_within_a_cycle() -> None:
-    lines = post(plan(tapped())).lines
+    lines = post(plan(tapped()).first).lines
     assert any("G84" in line for line in lines)
     assert not any("M4" in line for line in lines)
     proof = prove_job(plan(tapped()))
@@ -222,7 +222,7 @@ def test_without_the_cycle_a_rigid_tap_is_refused_with_the_reason() -> None:
 def test_a_tap_that_is_turned_back_while_z_stands_tears_its_thread() -> None:
     """Half a second from 400 turns to rest, at a spindle that needs 2.4 s to 4000: 0.8 turns of 1 mm."""
     job = tapped()
-    lines = list(post(plan(job)).lines)
+    lines = list(post(plan(job).first).lines)
     at = next(k for k, line in enumerate(lines) if "G84" in line)
     lines[at : at + 2] = ["G97 S400", "G33 Z-16 F1", "M4", "G33 Z2 F1", "M3"]
     remark = next(r for r in prove_job(plan(job), Program.foreign("\n".join(lines))).remarks if r.code == "tap-coasts")
@@ -254,8 +254,8 @@ def test_x_as_a_radius_is_written_and_read_as_one() -> None:
     card = CARDS["lathe-200"]
     half = msgspec.structs.replace(card, dialect=msgspec.structs.replace(card.dialect, diameter_x=False))
     other = msgspec.structs.replace(job, cards=(half,))
-    a, b = (read(post(plan(j)).text, turn_scene(plan(j)).control) for j in (job, other))
-    assert "X as radius" in post(plan(other)).text
+    a, b = (read(post(plan(j).first).text, turn_scene(plan(j).first).control) for j in (job, other))
+    assert "X as radius" in post(plan(other).first).text
     assert not b.findings
     assert np.abs(a.end - b.end).max() < 0.0011
     assert not codes(prove_job(plan(other)), "stop")
@@ -285,11 +285,11 @@ def test_heights_that_rounding_has_parted_are_one_pass() -> None:
 def test_a_circle_that_swings_out_of_the_travel(axis: str) -> None:
     """Its ends are inside, its middle is not."""
     job = turned(FreeMoves(id="m", moves=(FreeMove("rapid", 70.0, 5.0),)))
-    scene = turn_scene(plan(job))
+    scene = turn_scene(plan(job).first)
     limit = (scene.card.x.hi if axis == "X" else scene.card.z.hi) - scene.zero[0 if axis == "X" else 2]
     reach = next(iter(scene.control.points.values()))[0 if axis == "X" else 2]
     near = limit - reach - 5.0
-    lines = list(post(plan(job)).lines)
+    lines = list(post(plan(job).first).lines)
     at = next(k for k, line in enumerate(lines) if line == "X70 Z5" or line.endswith("X70 Z5"))
     begin = f"G0 X{2 * near:.3f} Z100" if axis == "X" else f"G0 X150 Z{near:.3f}"
     arc = f"G3 X{2 * near:.3f} Z60 R20.1 F0.2" if axis == "X" else f"G3 X230 Z{near:.3f} R20.1 F0.2"
@@ -301,7 +301,7 @@ def test_a_circle_that_swings_out_of_the_travel(axis: str) -> None:
 def test_a_repetition_behind_a_step_with_a_cure_is_proved() -> None:
     deep = edits.pattern_for(job_of(Drilling(id="d", diameter=5.0, depth=18.0, method="once")), "d", "points")
     step = Repeat(id="r", back=1)
-    job = edits.replace(deep, setup=edits.replace(deep.setup, steps=(*deep.setup.steps, step)))
+    job = job_with(deep, steps=(*deep.steps, step))
     proof = proof_of(job)
     assert "peck-missing" in codes(proof)
 

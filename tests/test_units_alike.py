@@ -71,10 +71,11 @@ def twin(job: Job) -> Job:
     planned = plan(job)
     blank = new_job("inch", job.machine)
     steps = tuple(in_inches(done.filled) for done in planned.steps)
-    setup = msgspec.structs.replace(in_inches(planned.setup), steps=steps, typed={})
+    stock = msgspec.structs.replace(in_inches(planned.first.stock), typed={})
+    holding = msgspec.structs.replace(in_inches(planned.first.holding), steps=steps, typed={})
     outlines = tuple(in_inches(o) for o in job.outlines)
     tools = tuple(t.in_unit("inch") for t in job.tools)
-    made = msgspec.structs.replace(blank, setup=setup, outlines=outlines, tools=tools)
+    made = msgspec.structs.replace(blank, stock=stock, holdings=(holding,), outlines=outlines, tools=tools)
     return msgspec.structs.replace(made, patterns=tuple(in_inches(p) for p in job.patterns))
 
 
@@ -84,8 +85,8 @@ def traces(job: Job) -> tuple[Any, Any]:
     for one in (job, other):
         planned = plan(one)
         assert not [t.text for done in planned.steps for t in done.troubles], one.unit
-        scene = turn_scene(planned) if one.turns else scene_of(planned)
-        found.append(read(post(planned).text, scene.control))
+        scene = turn_scene(planned.first) if one.turns else scene_of(planned)
+        found.append(read(post(planned.first).text, scene.control))
     return found[0], found[1]
 
 

@@ -10,6 +10,7 @@ import io
 import json
 import sys
 from collections.abc import Callable, Sequence
+from functools import partial
 from pathlib import Path
 
 from bastler import __version__
@@ -17,7 +18,7 @@ from bastler.disk import read_bounded, reason_of, write_whole
 from bastler.job import Job, JobFileError, plan, read_job, schema, write_job
 from bastler.job.samples import DEMO, sample, sample_names
 from bastler.post import Program, post
-from bastler.units import clock
+from bastler.units import clock, many
 
 UNREADABLE = 2
 LARGEST_PROGRAM = 200_000_000
@@ -60,9 +61,10 @@ def _parser() -> argparse.ArgumentParser:
     add.add_argument("job", type=Path)
     add.add_argument("-o", "--output", type=Path, required=True)
     add.set_defaults(command=_post)
-    add = commands.add_parser("prove", help="prove a job, or a program against a job's setup")
+    add = commands.add_parser("prove", help="prove a job, or a program against a job's stock and holding")
     add.add_argument("file", type=Path)
     add.add_argument("--setup", type=Path, help="the job that gives stock, tools and machine for a program")
+    add.add_argument("--holding", type=int, default=1, help="which holding of that job it is the program of")
     add.add_argument("--json", action="store_true", help="the whole result as JSON")
     add.set_defaults(command=_prove)
     add = commands.add_parser("schema", help="the JSON schema of job files")
@@ -102,8 +104,11 @@ def _sample(options: argparse.Namespace) -> int:
 
 def _post(options: argparse.Namespace) -> int:
     planned = plan(read_job(options.job))
-    program = post(planned)
-    _write(lambda: write_whole(options.output, program.sent), options.output)
+    for held in planned.holdings:
+        path: Path = options.output
+        if len(planned.holdings) > 1:
+            path = path.with_name(f"{path.stem}-{held.place + 1}{path.suffix}")
+        _write(partial(write_whole, path, post(held).sent), path)
     troubles = [t for step in planned.steps for t in step.troubles] + list(planned.troubles)
     for trouble in troubles:
         print(f"bastler: {trouble.field}: {trouble.text}", file=sys.stderr)
@@ -111,25 +116,29 @@ def _post(options: argparse.Namespace) -> int:
 
 
 def _prove(options: argparse.Namespace) -> int:
-    from bastler.proof import prove_job
+    from bastler.proof import prove_whole
     from bastler.proof.remark import VERDICTS
-    from bastler.proof.report import report
+    from bastler.proof.report import report_whole
 
-    program: Program | None = None
+    texts: dict[int, Program] = {}
     if options.file.suffix == ".bastler":
         job: Job = read_job(options.file)
     elif options.setup is None:
         raise InputError("A program needs --setup JOB for its stock, tools and machine.")
     else:
         job = read_job(options.setup)
-        program = Program.foreign(_program_text(options.file))
-    proof = prove_job(plan(job), program)
+        if not 1 <= options.holding <= len(job.holdings):
+            raise InputError(f"The job has {many(len(job.holdings), 'holding')}.")
+        texts[options.holding - 1] = Program.foreign(_program_text(options.file))
+    proof = prove_whole(plan(job), texts)
     if options.json:
-        print(json.dumps(report(proof), indent=1, ensure_ascii=False))
+        print(json.dumps(report_whole(proof), indent=1, ensure_ascii=False))
     else:
-        for remark in proof.remarks:
-            line = f" line {remark.line}" if remark.line else ""
-            print(f"{remark.level}{line}: {remark.text} [{remark.code}]")
+        for held, one in enumerate(proof.holdings, 1):
+            of = f" of holding {held}" if len(proof.holdings) > 1 else ""
+            for remark in one.remarks:
+                line = f" line {remark.line}{of}" if remark.line else of
+                print(f"{remark.level}{line}: {remark.text} [{remark.code}]")
         print(f"{VERDICTS[proof.verdict] if proof.proved else 'Not proved'}, {clock(proof.total)}.")
     return 0 if proof.proved else 1
 

@@ -27,17 +27,17 @@ def test_by_keys_alone(hands: Hands, tmp_path: Path, capsys: pytest.CaptureFixtu
     session = window.session
     hands.press(KEY.Key_1)  # "New job, mm"
     assert session.has_job
-    assert session.selected == "setup"
-    hands.go_to("setup.size_x")
+    assert session.selected == "stock"
+    hands.go_to("stock.size_x")
     replace_number(hands, "100+20")
-    hands.go_to("setup.size_y")
+    hands.go_to("stock.size_y")
     replace_number(hands, "3in")
-    hands.go_to("setup.size_z")
+    hands.go_to("stock.size_z")
     replace_number(hands, "25")
     hands.press(KEY.Key_Return)
-    assert session.job.setup.size_x == 120.0
-    assert session.job.setup.size_y == pytest.approx(76.2)
-    assert session.job.setup.typed["size_x"] == "100+20"
+    assert session.job.stock.size_x == 120.0
+    assert session.job.stock.size_y == pytest.approx(76.2)
+    assert session.job.stock.typed["size_x"] == "100+20"
 
     hands.press(KEY.Key_Insert)
     hands.press(KEY.Key_Return)  # the first on the board: facing

@@ -11,7 +11,7 @@ from bastler.app.commands import COMMANDS, command
 from bastler.app.output import safe_name
 from bastler.app.remark_bar import RemarkBox
 from bastler.app.rows import ChoiceRow
-from bastler.app.session import SETUP
+from bastler.app.session import STOCK
 
 from .conftest import ALT, CTRL, SHIFT, Hands, QTest
 
@@ -25,9 +25,11 @@ def field_of(hands: Hands, address: str):
 def test_page_keys_walk_the_cards_and_move_steps(demo: Hands) -> None:
     session = demo.window.session
     demo.press(KEY.Key_PageUp)
-    assert session.selected == SETUP
-    demo.press(KEY.Key_PageDown)
-    demo.press(KEY.Key_PageDown)
+    assert session.selected == "holding:h1"
+    demo.press(KEY.Key_PageUp)
+    assert session.selected == STOCK
+    for _ in range(3):
+        demo.press(KEY.Key_PageDown)
     assert session.selected == "s2"
     demo.press(KEY.Key_PageDown, CTRL)
     assert [s.id for s in session.job.steps][:3] == ["s1", "s3", "s2"]
@@ -49,20 +51,21 @@ def test_steps_are_copied_switched_and_removed_by_keys(demo: Hands) -> None:
     window.sheet.setFocus()
     demo.press(KEY.Key_Delete)
     assert session.job.step("s11") is None
-    assert window.route.cards.keys() == {SETUP, *(f"s{k}" for k in range(1, 11))}
+    assert window.route.cards.keys() == {STOCK, "holding:h1", *(f"s{k}" for k in range(1, 11))}
 
 
 def test_the_column_is_always_that_of_the_selected_card(demo: Hands) -> None:
     window, session = demo.window, demo.window.session
-    for ident in (SETUP, "s2", "s4", "s1", "s3"):
+    for ident in (STOCK, "s2", "s4", "holding:h1", "s1", "s3"):
         window.questions.take_focus()
         session.select(ident)
         QTest.qWait(10)
-        name = session.job.name if ident == SETUP else session.job.step(ident).name
+        step = session.job.step(ident)
+        name = step.name if step else session.job.name if ident == STOCK else "Held in a vise"
         assert window.questions.title.text() == name
         assert not window.questions.title.hasFocus()
         owners = {address.partition(".")[0] for address in window.questions.rows}
-        assert owners & {"setup", f"step:{ident}"}
+        assert owners & {"stock", "holding:h1", f"step:{ident}"}
     window.questions.title.setFocus()
     demo.press(KEY.Key_A, CTRL)
     demo.type("Seat")
@@ -187,7 +190,7 @@ def test_a_dimension_is_clicked_and_typed_over(demo: Hands) -> None:
 
 def test_dimensions_do_not_lie_on_each_other_and_stay_in_view(demo: Hands) -> None:
     window = demo.window
-    for ident in (SETUP, *(s.id for s in window.session.job.steps)):
+    for ident in window.session.cards():
         window.session.select(ident)
         window.sheet.repaint()
         boxes = [label.box for label in window.sheet.labels]
@@ -359,7 +362,7 @@ def test_a_program_that_must_not_run_needs_a_second_word(demo: Hands) -> None:
     from pathlib import Path
 
     window, session = demo.window, demo.window.session
-    session.answer("setup.grip", 33.5)
+    session.answer("holding:h1.grip", 33.5)
     demo.proved()
     assert not session.proof.proved
     demo.press(KEY.Key_P, CTRL)

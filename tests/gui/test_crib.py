@@ -173,9 +173,9 @@ def test_a_material_of_its_own(hands: Hands) -> None:
     hands.go_to(f"material:{ident}.kc11")
     hands.type("900")
     hands.press(KEY.Key_Return)
-    session.answer("setup.material", ident)
+    session.answer("stock.material", ident)
     hands.proved()
-    assert session.plan.ctx.material.kc11 == 900
+    assert session.held.ctx.material.kc11 == 900
     assert plan(session.job).job.material.name == "Sea brass"
     assert session.job.materials == session.shop.materials
 

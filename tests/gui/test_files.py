@@ -65,11 +65,11 @@ def test_save_writes_the_file_and_it_is_recent(hands: Hands, tmp_path: Path) -> 
 
 def test_a_bad_file_is_said_and_changes_nothing(demo: Hands, tmp_path: Path) -> None:
     path = tmp_path / "bad.bastler"
-    path.write_text('{"setup": {"size_x": "wide"}}')
+    path.write_text('{"stock": {"is": "block", "size_x": "wide"}}')
     before = demo.window.session.job
     demo.window.open_path(path)
     assert demo.window.session.job is before
-    assert "$.setup.size_x" in demo.window.caption.text()
+    assert "$.stock.size_x" in demo.window.caption.text()
 
 
 def test_a_pipe_in_place_of_a_file_is_refused_at_once(demo: Hands, tmp_path: Path) -> None:
@@ -397,7 +397,7 @@ def test_a_plan_that_takes_long_does_not_hold_the_window(demo: Hands, monkeypatc
     asked: list[float] = []
 
     def slow(job: Job, old: Any) -> Any:
-        asked.append(job.setup.size_x)
+        asked.append(job.stock.size_x)
         time.sleep(0.8)
         return quick(job, old)
 
@@ -406,15 +406,15 @@ def test_a_plan_that_takes_long_does_not_hold_the_window(demo: Hands, monkeypatc
     before = session.plan
     begun = time.monotonic()
     for size in (155.0, 156.0, 157.0):
-        session.answer("setup.size_x", size)
+        session.answer("stock.size_x", size)
     assert time.monotonic() - begun < 0.8, "each waits for its patience and no longer"
-    assert session.job.setup.size_x == 157.0
+    assert session.job.stock.size_x == 157.0
     assert session.late
     assert session.stale
     assert session.plan is before
     demo.proved()
     assert session.plan.job is session.job
-    assert session.plan.setup.size_x == 157.0
+    assert session.held.stock.size_x == 157.0
     assert not session.late
 
 

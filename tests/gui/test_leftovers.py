@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QPushButton
 
-from bastler.app.session import SETUP
+from bastler.app.session import STOCK
 from bastler.job import edits
 from bastler.job.samples import sample
 from bastler.proof import Proof
@@ -25,7 +25,7 @@ def proof(hands: Hands) -> Proof:
 def unfaced(hands: Hands) -> None:
     job = sample("winch-base")
     hands.window.jobs.opened(edits.step_removed(job, job.steps[0].id))
-    hands.window.session.select(SETUP)
+    hands.window.session.select(STOCK)
     hands.proved()
 
 

@@ -6,7 +6,6 @@ import pytest
 from PyQt6.QtGui import QColor, QFontDatabase
 from PyQt6.QtWidgets import QAbstractButton, QLabel, QWidget
 
-from bastler.app.session import SETUP
 from bastler.app.theme import ASSETS, DAY, MONO, SANS, TOOL_HUES, icon
 
 from .conftest import Hands, QTest
@@ -61,7 +60,7 @@ def test_no_words_are_cut_off(size: tuple[int, int], demo: Hands) -> None:
     window.resize(*size)
     for place in ("bench", "program"):
         window.go_to(place)
-        for ident in (SETUP, *(s.id for s in window.session.job.steps)):
+        for ident in window.session.cards():
             window.session.select(ident)
             QTest.qWait(5)
             for widget in window.findChildren(QWidget):

@@ -93,7 +93,7 @@ def test_a_proof_is_stopped_by_hand_and_begun_again(demo: Hands, hanging: thread
     demo.press(Qt.Key.Key_P, ALT)
     demo.proved()
     assert session.proof is not None
-    assert session.proof.plan.job is session.job
+    assert session.proof.held.job is session.job
     assert session.longest == float("inf"), "who waits on purpose is not interrupted"
     demo.window.open_choice("sample:bearing-cap")
     assert session.longest == sessions.LONGEST
@@ -123,15 +123,15 @@ def test_a_plan_that_hangs_is_stopped_and_said(demo: Hands, monkeypatch: pytest.
     monkeypatch.setattr(planner, "plan", slow)
     session.longest = 0.5
     for k in range(planner.MOST_AT_ONCE + 2):
-        session.answer("setup.size_x", 155.0 + k)
+        session.answer("stock.size_x", 155.0 + k)
     demo.until(lambda: bool(session.halted))
     assert "No plan after" in session.halted
     assert "Not proved" in says(demo)
     monkeypatch.setattr(planner, "plan", quick)
     session.longest = sessions.LONGEST
-    session.answer("setup.size_x", 158.0)
+    session.answer("stock.size_x", 158.0)
     demo.proved()
-    assert session.plan.setup.size_x == 158.0
+    assert session.held.stock.size_x == 158.0
     free.set()
 
 

@@ -93,7 +93,7 @@ def test_from_its_print_by_keys_alone(hands: Hands) -> None:
     hands.press(KEY.Key_2)  # "New job, inch"
     assert session.job.unit == "inch"
     for name, text in (("size_x", "5.5"), ("size_y", "3.5"), ("size_z", "3/4"), ("over_top", ".05")):
-        hands.go_to(f"setup.{name}")
+        hands.go_to(f"stock.{name}")
         retype(hands, text)
     step_on_board(hands, "face")
     pocket = step_on_board(hands, "free poc")

@@ -33,9 +33,9 @@ def test_by_keys_alone(hands: Hands, tmp_path: Path, capsys: pytest.CaptureFixtu
     window, session = hands.window, hands.window.session
     hands.press(KEY.Key_3)  # "New turned part, mm"
     assert session.job.turns
-    hands.go_to("setup.diameter")
+    hands.go_to("stock.diameter")
     retype(hands, "40")
-    hands.go_to("setup.finished")
+    hands.go_to("stock.finished")
     retype(hands, "50+5")
     hands.press(KEY.Key_Insert)
     hands.press(KEY.Key_Return)  # the first on the board: facing
@@ -74,7 +74,7 @@ def test_by_keys_alone(hands: Hands, tmp_path: Path, capsys: pytest.CaptureFixtu
     hands.proved()
     kinds = [type(s) for s in session.job.steps]
     assert kinds == [TurnFacing, TurnRoughing, TurnFinishing, Threading, PartOff]
-    assert session.job.setup.finished == 55.0
+    assert session.job.stock.finished == 55.0
     assert session.proof is not None
     assert {r.code for r in session.proof.remarks} == {"thread-run-out"}  # no relief was made
     hands.press(KEY.Key_3, ALT)
@@ -185,7 +185,7 @@ def test_thread_and_moves_are_typed_in_words(spindle: Hands) -> None:
     assert "Write it as" in window.questions.rows["step:s6.thread"].why.text()
     retype(spindle, "M24x1")
     spindle.proved()
-    assert session.plan.step("s6").filled.summary(session.plan.ctx).startswith("M24 × 1 ")
+    assert session.plan.step("s6").filled.summary(session.held.ctx).startswith("M24 × 1 ")
     spindle.press(KEY.Key_Return, CTRL)
     spindle.type("free")
     spindle.press(KEY.Key_Return)

@@ -44,15 +44,15 @@ def test_a_grid_of_parts_is_proved_and_shown(hands: Hands) -> None:
     window = hands.window
     begun(hands, "round p")
     session = window.session
-    session.edit(edits.answered(session.job, "setup.vise", "no"), "No vise")
-    session.edit(edits.answered(session.job, "setup.size_x", 60.0), "Small")
-    session.edit(edits.answered(session.job, "setup.size_y", 50.0), "Small")
-    session.select("setup")
+    session.edit(edits.answered(session.job, "holding:h1.vise", "no"), "No vise")
+    session.edit(edits.answered(session.job, "stock.size_x", 60.0), "Small")
+    session.edit(edits.answered(session.job, "stock.size_y", 50.0), "Small")
+    session.select("holding:h1")
     hands.proved()
-    row = window.questions.rows["setup.parts"]
+    row = window.questions.rows["holding:h1.parts"]
     hands.click(row.buttons["grid"])  # type: ignore[attr-defined]
     hands.proved()
-    assert "setup.columns" in window.questions.rows
+    assert "holding:h1.columns" in window.questions.rows
     assert isinstance(session.proof, MillProof)
     assert session.proof.proved, session.proof.remarks
     assert len(session.proof.scene.parts) == 6
@@ -113,13 +113,13 @@ def test_the_slider_moves_the_proposals_and_says_where_they_come_from(hands: Han
     (pocket,) = begun(hands, "round p")
     session = window.session
     before = session.plan.step(pocket).filled.vc
-    session.select("setup")
-    row = window.questions.rows["setup.pace"]
+    session.select("stock")
+    row = window.questions.rows["stock.pace"]
     row.take_focus()
     for _ in range(3):
         hands.press(KEY.Key_Right)
     hands.proved()
-    assert session.job.setup.pace == 65.0
+    assert session.job.stock.pace == 65.0
     session.select(pocket)
     assert session.plan.step(pocket).filled.vc > before
     window.questions.take_focus(f"step:{pocket}.vc")

@@ -262,12 +262,12 @@ class CribPlace(QWidget):
         job = self.session.job
         works = job.all_materials()
         ident = self.selected["materials"]
-        ident = self.selected["materials"] = ident if ident in works else job.setup.material
+        ident = self.selected["materials"] = ident if ident in works else job.stock.material
         tiles = [Tile(m.id, m.name, "", "", _group_drawing(m.group, m.hardness, own=m in job.materials)) for m in works.values()]
         self.materials.show_tiles(tiles, list(works).index(ident))
         self.picture.show_tool(None)
         self.form.show_owners(works[ident].name, [("material", ident)])
-        self._own(ident in {m.id for m in job.materials}, ident == job.setup.material, "This job is cut from it.")
+        self._own(ident in {m.id for m in job.materials}, ident == job.stock.material, "This job is cut from it.")
 
     def _show_machines(self) -> None:
         job = self.session.job
@@ -283,7 +283,7 @@ class CribPlace(QWidget):
         if crib_edits.crib_troubles(job, "dialect", ident):
             self.code.setPlainText("The words of this card cannot be filled in yet.")
         else:
-            self.code.setPlainText(post(plan(card_sample(cards[ident], job.unit))).text)
+            self.code.setPlainText(post(plan(card_sample(cards[ident], job.unit)).first).text)
         if bar:
             bar.setValue(at)
         self._own(ident in {c.id for c in job.cards}, ident == job.machine, "This job is for it.")

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import itertools
 import math
+from collections.abc import Sequence
 from typing import Any, Protocol
 
 import numpy as np
@@ -19,7 +20,7 @@ from bastler.app.dimensions import Drafter, Label, Map
 from bastler.app.drafting import between, hatch, region_path, zero_mark
 from bastler.app.outline_drawing import OutlineDrawing
 from bastler.app.route import draw_level
-from bastler.app.session import SETUP, Session
+from bastler.app.session import Session
 from bastler.app.theme import DAY, colour, sans, tool_hue
 from bastler.job.planned import PlannedStep
 from bastler.job.sketch import turn_setup_sketch
@@ -51,6 +52,7 @@ class Paper(Protocol):
     def rect(self) -> QRect: ...
     def paint_outline(self, painter: QPainter) -> None: ...
     def dim_text(self, field: str) -> str: ...
+    def own_dims(self, dims: Sequence[Dim]) -> tuple[Dim, ...]: ...
 
 
 class HalfSection:
@@ -64,9 +66,9 @@ class HalfSection:
 
     def layout(self) -> None:
         """The scale, and the map from (z, r) to pixels."""
-        sheet, ctx = self.sheet, self.session.plan.ctx
+        sheet, ctx = self.sheet, self.session.held.ctx
         z0, _, z1, outer = ctx.raw.bounds
-        left = max(z0, self.session.plan.setup.jaws_at - 14 * ctx.mm(1.0))
+        left = max(z0, self.session.held.jaws_at - 14 * ctx.mm(1.0))
         right = z1 + ctx.mm(4.0)
         span, high = max(right - left, 1e-6), 2 * max(outer, 1e-6)
         room_x = max(sheet.width() - LEFT - RIGHT, 50.0)
@@ -80,8 +82,8 @@ class HalfSection:
     def sketch(self) -> TurnSketch:
         """Of the selected card; a step that cannot be sketched yet shows the stock alone."""
         planned = self.planned()
-        if self.session.selected == SETUP:
-            return turn_setup_sketch(self.session.plan)
+        if not self.session.on_step:
+            return TurnSketch(dims=self.sheet.own_dims(turn_setup_sketch(self.session.held).dims))
         found: TurnSketch | None = planned.sketch if planned else None
         return found or TurnSketch()
 
@@ -92,7 +94,7 @@ class HalfSection:
 
     def paint(self, painter: QPainter) -> None:
         planned = self.planned()
-        ctx = planned.ctx if planned else self.session.plan.ctx
+        ctx = planned.ctx if planned else self.session.held.ctx
         self._kept_out(painter)
         stock = ctx.stock if planned else ctx.raw
         gone = united(planned.removals) if planned and planned.removals else None
@@ -111,7 +113,7 @@ class HalfSection:
         return region_path(region, self.sheet.to_plan)
 
     def _kept_out(self, painter: QPainter) -> None:
-        for _, region in self.session.plan.ctx.keep_out:
+        for _, region in self.session.held.ctx.keep_out:
             for sign in (1.0, -1.0):
                 path = self._map(shapely.transform(region, lambda p, s=sign: p * (1.0, s)))
                 painter.setPen(QPen(QColor(DAY.ink), 1.0))
@@ -145,7 +147,7 @@ class HalfSection:
 
     def _lower(self, painter: QPainter, stock: Any, raw: Any) -> None:
         """The outside: between every two lengths the outermost radius, blue where it is the stock's own skin."""
-        outline = outside_of(stock.simplify(0.05 * self.session.plan.ctx.mm(1.0)))
+        outline = outside_of(stock.simplify(0.05 * self.session.held.ctx.mm(1.0)))
         points = [self.sheet.to_plan(z, -r) for z, r in outline]
         path = QPainterPath()
         path.addPolygon(QPolygonF([*points, self.sheet.to_plan(outline[-1][0], 0.0), self.sheet.to_plan(outline[0][0], 0.0)]))
@@ -163,12 +165,12 @@ class HalfSection:
         painter.drawPath(path)
         painter.setPen(QPen(QColor(DAY.soft), 0.8))
         for (z0, r0), (z1, r1) in itertools.pairwise(outline):
-            if abs(r0 - r1) > self.session.plan.ctx.mm(0.1):
+            if abs(r0 - r1) > self.session.held.ctx.mm(0.1):
                 for z, r in ((z0, r0), (z1, r1)):
                     painter.drawLine(self.sheet.to_plan(z, -r), self.sheet.to_plan(z, 0.0))
 
     def _axis(self, painter: QPainter) -> None:
-        ctx = self.session.plan.ctx
+        ctx = self.session.held.ctx
         pen = QPen(QColor(DAY.soft), 1.0)
         pen.setDashPattern([14, 4, 3, 4])
         painter.setPen(pen)
@@ -188,7 +190,7 @@ class HalfSection:
         """Red is what the proof found left or gouged."""
         proof = self.session.proof
         selected = self.session.selected
-        if self.session.stale or not isinstance(proof, TurnProof) or selected == SETUP:
+        if self.session.stale or not isinstance(proof, TurnProof) or not self.session.on_step:
             return
         for fault in proof.comparison.faults:
             if fault.kind == "left" and fault.step != selected:
@@ -217,7 +219,7 @@ class HalfSection:
     def _dims(self, painter: QPainter, sketch: TurnSketch) -> None:
         sheet, lit = self.sheet, self.session.focus
         bounds = QRectF(sheet.rect()).adjusted(6, 6, -6, -30)
-        ctx = self.session.plan.ctx
+        ctx = self.session.held.ctx
         top = sheet.to_plan(0.0, float(ctx.raw.bounds[3])).y()
         frame = QRectF(sheet.to_plan(ctx.raw.bounds[0], ctx.raw.bounds[3]), sheet.to_plan(ctx.raw.bounds[2], -ctx.raw.bounds[3]))
         drafter = Drafter(painter, sheet.to_plan, sheet.to_plan, frame, frame, bounds)

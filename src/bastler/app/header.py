@@ -130,7 +130,7 @@ class Header(QWidget):
             self.counts.setToolTip("")
 
     def _proof(self) -> None:
-        proof = self.session.proof
+        proof = self.session.whole
         if proof is None:
             return
         count = {level: sum(r.level == level for r in proof.remarks) for level in LEVELS}
@@ -144,9 +144,9 @@ class Header(QWidget):
         parts = [many(count[level], level) if level != "open" else f"{count[level]} open" for level in LEVELS if count[level]]
         tint = bad if not good else DAY.caution_on_dark if count["caution"] else DAY.on_dark_soft
         self.counts.setText(f"<span style='color:{tint}'>{', '.join(parts) or 'no remarks'}</span>")
-        used = {s.tool for s in proof.stages if s.tool}
+        used = {s.tool for one in proof.holdings for s in one.stages if s.tool}
         self.time.setText(clock(proof.total))
-        pieces = len(proof.plan.parts) if proof.plan else 1
+        pieces = len(proof.plan.first.parts)
         self.tools.setText(f"{many(pieces, 'part') if pieces > 1 else 'one part'}, {many(len(used), 'tool')}")
         self._hold(held=not good)
 

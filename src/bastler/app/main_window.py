@@ -35,7 +35,7 @@ from bastler.app.program_place import ProgramPlace
 from bastler.app.questions import QuestionColumn
 from bastler.app.remark_bar import RemarkBar
 from bastler.app.route import RouteCard
-from bastler.app.session import SETUP, Session
+from bastler.app.session import STOCK, Session
 from bastler.app.settings import Settings, read_settings, write_settings
 from bastler.app.sheet import Sheet
 from bastler.app.shop_keeper import ShopKeeper
@@ -310,10 +310,9 @@ class MainWindow(Window):
 
     def _selected(self) -> None:
         session = self.session
-        if session.selected == SETUP:
-            words = (
-                "plan and section A–A of the stock" if not session.job.turns else "above the centre line section, below outside"
-            )
+        if not session.on_step:
+            what = "the stock" if session.selected == STOCK else "the part as it comes into this holding"
+            words = f"plan and section A–A of {what}" if not session.job.turns else "above the centre line section, below outside"
         else:
             number = edits.index_of(session.job, session.selected) + 1
             what = "half section" if session.job.turns else "plan and section A–A"
@@ -354,7 +353,7 @@ class MainWindow(Window):
     def _was_output(self, path: str) -> None:
         self.settings = msgspec.structs.replace(self.settings, output_folder=str(Path(path).parent))
         write_settings(self.settings)
-        counted = edits.numbers_counted(self.session.job, len(self.session.plan.parts) or 1)
+        counted = edits.numbers_counted(self.session.job, len(self.session.plan.first.parts) or 1)
         self.session.edit(counted, "Count the numbers on")
 
     # -- steps ------------------------------------------------------------------------------------------------------
@@ -398,7 +397,7 @@ class MainWindow(Window):
         self.questions.take_focus()
 
     def _step(self) -> str:
-        return "" if self.session.selected == SETUP else self.session.selected
+        return self.session.selected if self.session.on_step else ""
 
     def copy_step(self) -> None:
         if self._step():
@@ -413,24 +412,46 @@ class MainWindow(Window):
 
     def remove_step(self) -> None:
         ident = self._step()
-        if ident:
+        if not ident:
+            self.remove_holding()
+        else:
             at = edits.index_of(self.session.job, ident)
             job = edits.step_removed(self.session.job, ident)
             self.session.history.settle()
-            after = job.steps[min(at, len(job.steps) - 1)].id if job.steps else SETUP
+            after = job.steps[min(at, len(job.steps) - 1)].id if job.steps else STOCK
             self.session.edit(job, "Remove the step", select=after)
 
     def move_step(self, by: int) -> None:
         if self._step():
-            place = edits.index_of(self.session.job, self._step()) + by
-            if 0 <= place < len(self.session.job.steps):
+            route = edits.route_of(self.session.job)
+            place = route.index(self._step()) + by
+            if 0 <= place < len(route):
                 self.session.edit(edits.step_moved(self.session.job, self._step(), place), "Move the step")
+
+    def turn_over(self) -> None:
+        """A further holding behind the one that is looked at: the part turned over about X, until it is said otherwise."""
+        if self.session.job.turns:
+            self.say("wrong", "A turned part has one holding here: its back is faced in a job of its own.")
+            return
+        job, ident = edits.holding_added(self.session.job, "over-x", f"holding:{self.session.held_id}")
+        self.session.history.settle()
+        self.session.edit(job, "Turn the part over", select=f"holding:{ident}")
+        self.view(self._current_view())
+        self.questions.take_focus()
+
+    def remove_holding(self) -> None:
+        """The selected holding goes with its steps; the first one stays."""
+        job, ident = self.session.job, edits.held_at(self.session.selected)
+        if ident in {h.id for h in job.holdings[1:]}:
+            before = job.holdings[[h.id for h in job.holdings].index(ident) - 1]
+            self.session.history.settle()
+            self.session.edit(edits.holding_removed(job, ident), "Remove the holding", select=f"holding:{before.id}")
 
     def _card_menu(self, ident: str, at: QPoint) -> None:
         menu = QMenu(self)
         names = (
-            ["step.add"]
-            if ident == SETUP
+            ["step.add", "holding.over", "holding.remove"]
+            if not self.session.on_step
             else ["step.add", "step.copy", "step.switch", "step.earlier", "step.later", "step.remove"]
         )
         for name in names:
@@ -478,8 +499,11 @@ class MainWindow(Window):
         """To where a remark is: its step, its answer, its moment."""
         if remark.step:
             self.session.select(remark.step)
-        elif remark.field.startswith("setup."):
-            self.session.select(SETUP)
+        elif remark.field.startswith("stock."):
+            self.session.select(STOCK)
+        elif self.session.whole is not None:
+            held = zip(self.session.whole.plan.holdings, self.session.whole.holdings, strict=True)
+            self.session.select(next((f"holding:{h.holding.id}" for h, proof in held if remark in proof.remarks), STOCK))
         if remark.move >= 0:
             self.session.stop()
             self.session.seek_move(remark.move)

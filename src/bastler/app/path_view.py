@@ -8,7 +8,7 @@ from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
 from bastler.app.drafting import painting, zero_mark
-from bastler.app.session import SETUP, Session
+from bastler.app.session import Session
 from bastler.app.theme import DAY, colour, sans, tool_hue
 from bastler.app.turn_path import TurnPaths
 from bastler.nc import RAPID
@@ -78,8 +78,8 @@ class PathView(QWidget):
         if self.session.job.turns:
             self.turned.layout()
             return
-        stock = self.session.plan.ctx.stock
-        safe = max(self.session.plan.ctx.safe, stock.hi[2])
+        stock = self.session.held.ctx.stock
+        safe = max(self.session.held.ctx.safe, stock.hi[2])
         left, low, right, high = self._reach(stock)
         sx, sy = right - left, high - low
         sz = safe - stock.lo[2]
@@ -94,7 +94,7 @@ class PathView(QWidget):
 
     def _reach(self, stock: Box) -> tuple[float, float, float, float]:
         """Left, low, right and high of all parts on the table."""
-        xs, ys = ([p.shift[k] for p in self.session.plan.parts] or [0.0] for k in (0, 1))
+        xs, ys = ([p.shift[k] for p in self.session.held.parts] or [0.0] for k in (0, 1))
         return stock.lo[0] + min(xs), stock.lo[1] + min(ys), stock.hi[0] + max(xs), stock.hi[1] + max(ys)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -117,11 +117,11 @@ class PathView(QWidget):
             self._captions(painter)
 
     def _stock(self, painter: QPainter) -> None:
-        ctx = self.session.plan.ctx
+        ctx = self.session.held.ctx
         painter.setPen(QPen(QColor(DAY.blue), 1.4))
         painter.setBrush(colour(DAY.blue, 22))
         lo, hi = ctx.stock.lo, ctx.stock.hi
-        for dx, dy, dz in [p.shift for p in self.session.plan.parts]:
+        for dx, dy, dz in [p.shift for p in self.session.held.parts]:
             above = self.to_top.mapRect(QRectF(lo[0] + dx, lo[1] + dy, hi[0] - lo[0], hi[1] - lo[1]))
             (painter.drawEllipse if ctx.stock.round else painter.drawRect)(above)
             painter.drawRect(self.to_front.mapRect(QRectF(lo[0] + dx, lo[2] + dz, hi[0] - lo[0], hi[2] - lo[2])))
@@ -132,7 +132,7 @@ class PathView(QWidget):
         painter.setBrush(Qt.BrushStyle.NoBrush)
 
     def _stage(self, painter: QPainter, stage: StageResult) -> None:
-        mine = self.session.selected in (SETUP, stage.step)
+        mine = not self.session.on_step or self.session.selected == stage.step
         paths = self._paths(stage)
         painter.setOpacity((1.0 if mine else 0.28) * (0.6 if self.session.stale else 1.0))
         dx, dy, dz = stage.shift

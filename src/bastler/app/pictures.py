@@ -371,11 +371,12 @@ def _draw_faulty(painter: QPainter, box: QRectF) -> None:
 
 
 def draw_part(painter: QPainter, plan: Plan, box: QRectF) -> None:
-    """A part from above, all its steps done."""
+    """A part from above, all its steps done, as the first holding sees it."""
+    held = plan.first
     if plan.job.turns:
-        draw_turned_part(painter, plan, box)
+        draw_turned_part(painter, held, box)
         return
-    stock = plan.ctx.stock
+    stock = held.ctx.stock
     s = min(box.width() / stock.size[0], box.height() / stock.size[1])
     x0 = box.center().x() - stock.centre[0] * s
     y0 = box.center().y() + stock.centre[1] * s
@@ -391,7 +392,7 @@ def draw_part(painter: QPainter, plan: Plan, box: QRectF) -> None:
     painter.drawPath(edge)
     painter.save()
     painter.setClipPath(edge)
-    for removal in sorted(plan.removals, key=lambda r: -r.floor):
+    for removal in sorted(held.removals, key=lambda r: -r.floor):
         share = (stock.hi[2] - removal.floor) / max(stock.size[2], 1e-9)
         painter.setPen(QPen(QColor(DAY.ink), 0.9))
         painter.setBrush(between(DAY.metal, "#8F989D", share))

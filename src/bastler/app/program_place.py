@@ -13,7 +13,7 @@ from bastler.app.labels import Label
 from bastler.app.output import OutputPanel
 from bastler.app.remark_bar import RemarkBox
 from bastler.app.route import draw_level
-from bastler.app.session import SETUP, Session
+from bastler.app.session import STOCK, Session
 from bastler.app.theme import DAY, mono, sans, tool_hue
 from bastler.proof.remark import ORDER
 from bastler.units import clock
@@ -213,7 +213,7 @@ class ProgramPlace(QWidget):
     def _to_step(self) -> None:
         proof = self.session.proof
         section = proof.program.section_of(self.listing.line) if proof else None
-        self.wants_step.emit(section.step if section and section.step else SETUP)
+        self.wants_step.emit(section.step if section and section.step else STOCK)
 
     def refresh(self) -> None:
         """The proof's words."""
@@ -227,7 +227,7 @@ class ProgramPlace(QWidget):
             self.head.setText("")
             self.sub.setText("")
             return
-        self.head.setText(f"O{self.session.job.program_number:04d}")
+        self.head.setText(f"O{self.session.held.number:04d}")
         card = proof.scene.card
         self.sub.setText(f"{len(proof.program.lines)} lines for {card.name}, {clock(proof.total)}. {card.says}.")
         for remark in proof.remarks[:40]:

@@ -22,11 +22,10 @@ from bastler.app.outline_row import OutlineRow
 from bastler.app.panels import group_head, panel_area
 from bastler.app.row_making import make_row
 from bastler.app.rows import Row
-from bastler.app.session import SETUP, Session
+from bastler.app.session import STOCK, Session
 from bastler.app.theme import DAY
 from bastler.ask import Question, Trouble, questions_of
 from bastler.job import edits
-from bastler.job.planned import setup_address
 from bastler.shapes import Pattern
 from bastler.steps import Step
 
@@ -49,13 +48,13 @@ class Asked:
     now: bool
 
 
-SETUP_GROUPS = (
+CARD_GROUPS = (
     "Machine",
     "Stock",
     "Length",
+    "Holding",
     "Zero",
     "Parts",
-    "Holding",
     "Chuck",
     "Left for finishing",
     "Heights",
@@ -117,11 +116,12 @@ class QuestionColumn(QWidget):
     def _questions(self) -> list[Asked]:
         """All questions of the card, in order, each with whether it is asked now."""
         session = self.session
-        if session.selected == SETUP:
-            setup: Any = session.plan.setup
-            found = [Asked("Machine", q, f"job.{q.name}", True) for q in questions_of(type(session.job))]
-            found += [Asked(q.group, q, f"setup.{q.name}", q.asked(setup)) for q in questions_of(setup.__class__)]
-            return sorted(found, key=lambda entry: SETUP_GROUPS.index(entry.group))
+        if not session.on_step:
+            own: Any = session.held.stock if session.selected == STOCK else session.held.holding
+            of_job = questions_of(type(session.job)) if session.selected == STOCK else ()
+            found = [Asked("Machine", q, f"job.{q.name}", True) for q in of_job]
+            found += [Asked(q.group, q, f"{session.selected}.{q.name}", q.asked(own)) for q in questions_of(own.__class__)]
+            return sorted(found, key=lambda entry: CARD_GROUPS.index(entry.group))
         planned = session.plan.step(session.selected)
         if planned is None:
             return []
@@ -189,6 +189,8 @@ class QuestionColumn(QWidget):
         name = session.job.name
         if step is not None:
             name = step.title
+        elif session.selected != STOCK:
+            name = session.held.holding.title
         self.title.setText(name)
         self.title.setCursorPosition(0)
         self.switch.setVisible(step is not None)
@@ -205,8 +207,8 @@ class QuestionColumn(QWidget):
 
     def _troubles(self) -> dict[str, Trouble]:
         session = self.session
-        if session.selected == SETUP:
-            return {setup_address(t.field): t for t in session.plan.troubles}
+        if not session.on_step:
+            return {t.field: t for t in session.plan.troubles}
         planned = session.plan.step(session.selected)
         return {session.address_of(t.field): t for t in planned.troubles} if planned else {}
 
@@ -256,6 +258,9 @@ class QuestionColumn(QWidget):
         at = order.index(address) + by
         if 0 <= at < len(order):
             self.rows[order[at]].take_focus()
+        elif by > 0 and self.session.selected == STOCK:  # what it is, then how it is held
+            self.session.select_by(1)
+            self.take_focus()
 
     def take_focus(self, address: str = "") -> None:
         """The keyboard goes to a question, to the first one when none is named."""
@@ -304,7 +309,8 @@ class QuestionColumn(QWidget):
 
     def _renamed(self, text: str) -> None:
         step = self._step()
-        address = f"step:{step.id}.name" if step else "job.name"
+        card = "job" if self.session.selected == STOCK else self.session.selected
+        address = f"step:{step.id}.name" if step else f"{card}.name"
         self.session.answer(address, text.strip())
 
     def _switched(self) -> None:

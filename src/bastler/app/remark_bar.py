@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidg
 from bastler.app.drafting import painting
 from bastler.app.labels import Marked, escape
 from bastler.app.route import draw_level
-from bastler.app.session import SETUP, Session
+from bastler.app.session import Session
 from bastler.app.theme import DAY
 from bastler.proof import Remark
 
@@ -76,9 +76,8 @@ class RemarkBar(QWidget):
         self.hide()
 
     def refresh(self) -> None:
-        """Shows the remarks of the selected step, or those of no step when the setup is selected."""
-        owner = "" if self.session.selected == SETUP else self.session.selected
-        remarks = [r for r in self.session.remarks_of(owner) if r.level != "note"][:MOST]
+        """Shows the remarks of the selected step, or those of no step when another card is."""
+        remarks = [r for r in self.session.remarks_of(self.session.selected) if r.level != "note"][:MOST]
         if remarks == self._shown:
             return
         self._shown = remarks

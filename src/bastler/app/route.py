@@ -1,6 +1,8 @@
-"""The route card: the setup and the steps in cutting order, each a card."""
+"""The route card: the stock, and holding by holding how the part is held and the steps in cutting order, each a card."""
 
 from __future__ import annotations
+
+from typing import Any
 
 from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QContextMenuEvent, QFont, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
@@ -8,16 +10,16 @@ from PyQt6.QtWidgets import QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from bastler.app.drafting import painting
 from bastler.app.panels import panel_area
-from bastler.app.session import SETUP, Session
+from bastler.app.session import STOCK, Session
 from bastler.app.theme import DAY, colour, sans, tool_hue
-from bastler.job import ZERO_CHOICES, edits
-from bastler.job.planned import PlannedStep
+from bastler.job import ZERO_CHOICES, BarStock, PlannedHolding, PlannedStep, ViseHolding, edits
+from bastler.proof import Proof
 from bastler.proof.remark import ORDER
 from bastler.tools import AnyTool
 from bastler.units import Kind, number_text
 
 WIDTH = 282
-CARD_HEIGHT = 68
+CARD_HEIGHT, STOCK_HEIGHT, HOLDING_HEIGHT = 68, 54, 44
 BAR = 52
 """Length of the bar for the spindle load."""
 DRAG_FROM = 8
@@ -51,6 +53,32 @@ def draw_level(painter: QPainter, level: str, x: float, y: float, size: float = 
     painter.drawPolygon(QPolygonF([QPointF(x + dx, y + dy) for dx, dy in shapes[level]]))
 
 
+def _gripped(holding: Any) -> bool:
+    return getattr(holding, "vise", "yes") == "yes"
+
+
+def draw_holding(painter: QPainter, box: QRectF, follows: str, *, gripped: bool) -> None:
+    """A part between jaws, or on the table, seen from the side; with an arrow round it where it is turned over."""
+    x, y, w, h = box.x(), box.y(), box.width(), box.height()
+    painter.fillRect(QRectF(x + w * 0.2, y + h * 0.25, w * 0.6, h * 0.55), QColor(DAY.metal))
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(QColor(DAY.jaw))
+    if gripped:
+        for left in (x, x + w * 0.8):
+            painter.drawRect(QRectF(left, y + h * 0.5, w * 0.2, h * 0.5))
+    else:
+        painter.drawRect(QRectF(x, y + h * 0.82, w, h * 0.18))
+    if follows in ("over-x", "over-y"):
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(QColor(DAY.focus), 2))
+        painter.drawArc(QRectF(x + w * 0.22, y, w * 0.56, h * 0.7), 20 * 16, 140 * 16)
+        tip = QPointF(x + w * 0.76, y + h * 0.26)
+        painter.setBrush(QColor(DAY.focus))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.drawPolygon(QPolygonF([tip, tip + QPointF(-6, -4), tip + QPointF(2, -6)]))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+
+
 class Card(QWidget):
     """One card, painted whole. Dragging it moves the step."""
 
@@ -62,11 +90,15 @@ class Card(QWidget):
     def __init__(self, session: Session, ident: str) -> None:
         super().__init__()
         self.session, self.ident = session, ident
-        self.setFixedHeight(CARD_HEIGHT if ident != SETUP else 72)
+        self.setFixedHeight(HOLDING_HEIGHT if ident.startswith("holding:") else CARD_HEIGHT if ident != STOCK else STOCK_HEIGHT)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self._pressed: int | None = None
         self._moving = False
+
+    @property
+    def _is_step(self) -> bool:
+        return self.ident != STOCK and not self.ident.startswith("holding:")
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event and event.button() == Qt.MouseButton.LeftButton:
@@ -74,7 +106,7 @@ class Card(QWidget):
             self.chosen.emit(self.ident)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
-        if event is None or self._pressed is None or self.ident == SETUP:
+        if event is None or self._pressed is None or not self._is_step:
             return
         by = int(event.globalPosition().y()) - self._pressed
         if self._moving or abs(by) > DRAG_FROM:
@@ -96,55 +128,79 @@ class Card(QWidget):
             box = QRectF(self.rect()).adjusted(1, 1, -1, -1)
             lit = self.session.selected == self.ident
             painter.setPen(QPen(QColor(DAY.focus if lit else DAY.hairline), 2 if lit else 1))
-            painter.setBrush(QColor(DAY.setup_tint if self.ident == SETUP else DAY.field))
+            tint = DAY.setup_tint if self.ident == STOCK else DAY.field if self._is_step else DAY.holding_tint
+            painter.setBrush(QColor(tint))
             painter.drawRoundedRect(box, 4, 4)
-            if self.ident == SETUP:
-                self._setup(painter)
+            if self.ident == STOCK:
+                self._stock(painter)
+            elif not self._is_step:
+                self._holding(painter, self.session.plan.holding(edits.held_at(self.ident)))
             else:
                 planned = self.session.plan.step(self.ident)
                 if planned is not None:
                     self._step(painter, planned)
 
-    def _setup(self, painter: QPainter) -> None:
-        plan = self.session.plan
-        if plan.job.turns:
-            self._turned_setup(painter)
-            return
-        painter.fillRect(QRectF(12, 16, 42, 38), QColor(DAY.blue))
-        painter.fillRect(QRectF(12, 16, 42, 9), QColor("#4B79B5"))
-        stock = plan.ctx.stock
-        across = [number_text(v, Kind.LENGTH, plan.job.unit) for v in stock.size]
-        size = f"Disc Ø{across[0]} × {across[2]}" if stock.round else f"Block {' × '.join(across)}"
-        self._text(painter, 66, 27, size, sans(14, bold=True), DAY.ink)
-        where = ZERO_CHOICES[plan.setup.zero].lower()
-        self._text(painter, 66, 43, plan.job.material.name, sans(12), DAY.soft)
-        self._text(painter, 66, 60, f"zero {where}, {plan.setup.work_offset}", sans(12), DAY.soft)
-        if plan.troubles:
-            draw_level(painter, "stop", self.width() - 18, 18, 12)
-
-    def _turned_setup(self, painter: QPainter) -> None:
-        plan, setup = self.session.plan, self.session.plan.setup
-        unit = plan.job.unit
-        painter.fillRect(QRectF(12, 18, 46, 13), QColor(DAY.blue))
-        painter.fillRect(QRectF(12, 37, 46, 13), QColor(DAY.blue))
-        if setup.form != "tube":
-            painter.fillRect(QRectF(12, 31, 46, 6), QColor(DAY.blue))
+    def _stock(self, painter: QPainter) -> None:
+        held = self.session.plan.first
+        stock, unit = held.stock, held.job.unit
 
         def say(value: float) -> str:
             return number_text(value, Kind.LENGTH, unit)
 
-        names = {
-            "bar": f"Bar Ø{say(setup.diameter)}",
-            "tube": f"Tube Ø{say(setup.diameter)}, bore Ø{say(setup.bore)}",
-            "hex": f"Hex bar {say(setup.across_flats)}",
-            "forging": "Forging",
-        }
-        self._text(painter, 68, 27, names[setup.form], sans(14, bold=True), DAY.ink)
-        self._text(painter, 68, 43, plan.job.material.name, sans(12), DAY.soft)
-        words = f"{say(setup.stick_out)} out · face +{say(setup.over_front)} · part {say(setup.finished)}"
-        self._text(painter, 68, 60, words, sans(12), DAY.soft)
-        if plan.troubles:
+        if isinstance(stock, BarStock):
+            painter.fillRect(QRectF(12, 10, 42, 12), QColor(DAY.blue))
+            painter.fillRect(QRectF(12, 30, 42, 12), QColor(DAY.blue))
+            if stock.form != "tube":
+                painter.fillRect(QRectF(12, 22, 42, 8), QColor(DAY.blue))
+            size = {
+                "bar": f"Bar Ø{say(stock.diameter)}",
+                "tube": f"Tube Ø{say(stock.diameter)}, bore Ø{say(stock.bore)}",
+                "hex": f"Hex bar {say(stock.across_flats)}",
+                "forging": "Forging",
+            }[stock.form]
+            part = f"{say(stock.length)} long · part {say(stock.finished)}"
+        else:
+            painter.fillRect(QRectF(12, 10, 42, 34), QColor(DAY.blue))
+            painter.fillRect(QRectF(12, 10, 42, 8), QColor("#4B79B5"))
+            across = [say(v) for v in held.ctx.stock.size]
+            size = f"Disc Ø{across[0]} × {across[2]}" if stock.round else f"Block {' × '.join(across)}"
+            part = f"part {say(stock.thickness)} high"
+        self._text(painter, 66, 23, size, sans(14, bold=True), DAY.ink)
+        self._text(painter, 66, 41, f"{held.job.material.name} · {part}", sans(12), DAY.soft)
+        if any(not t.field.startswith("holding:") for t in self.session.plan.troubles):
             draw_level(painter, "stop", self.width() - 18, 18, 12)
+
+    def _holding(self, painter: QPainter, held: PlannedHolding) -> None:
+        """How the part is held: jaws about it, an arrow where it is turned over."""
+        holding, unit = held.holding, held.job.unit
+
+        def say(value: float) -> str:
+            return number_text(value, Kind.LENGTH, unit)
+
+        draw_holding(painter, QRectF(14, 8, 34, 28), getattr(holding, "follows", "first"), gripped=_gripped(holding))
+        if isinstance(holding, ViseHolding):
+            grip = f"grips {say(holding.grip)} · " if holding.vise == "yes" and holding.grip is not None else ""
+            words = f"{grip}zero {ZERO_CHOICES[holding.zero].lower()}, {holding.work_offset}"
+        else:
+            words = f"{say(holding.stick_out)} out · zero on the front face"
+        room = 66.0
+        self._text(painter, 60, 18, holding.title, sans(13, bold=True), DAY.ink, room)
+        self._text(painter, 60, 35, words, sans(12), DAY.soft)
+        if len(held.job.holdings) > 1:
+            painter.setPen(QColor(DAY.soft))
+            painter.setFont(sans(12))
+            right = QRectF(self.width() - 64, 4, 40, 18)
+            painter.drawText(right, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"O{held.number:04d}")
+        if any(t.field.startswith(f"{self.ident}.") for t in held.troubles):
+            draw_level(painter, "stop", self.width() - 14, 13, 11)
+            return
+        proof = self.session.whole.get(holding.id) if self.session.whole else None
+        levels = {r.level for r in proof.remarks if not r.step} if proof else set()
+        worst = next((level for level in ORDER if level in levels), "")
+        if worst in ("stop", "open", "caution"):
+            painter.setOpacity(0.45 if self.session.stale else 1.0)
+            draw_level(painter, worst, self.width() - 14, 13, 11)
+            painter.setOpacity(1.0)
 
     def _step(self, painter: QPainter, planned: PlannedStep) -> None:
         step = planned.step
@@ -162,11 +218,16 @@ class Card(QWidget):
         self._tools_line(painter, planned, [t for t in tools if t])
         self._mark(painter, planned)
 
+    def _proof(self) -> Proof | None:
+        """Of the holding that the step is in."""
+        whole = self.session.whole
+        return whole.get(self.session.job.holding_of(self.ident).id) if whole else None
+
     def _tools_line(self, painter: QPainter, planned: PlannedStep, tools: list[AnyTool]) -> None:
         seen = list({t.id: t for t in tools}.values())
         words = " · ".join(t.says if len(seen) == 1 else f"T{t.station}" for t in seen)
         x = self._text(painter, 38, 58, words, sans(12), tool_hue(seen[-1].station) if seen else DAY.soft, BAR + 24)
-        proof = self.session.proof
+        proof = self._proof()
         if proof is None or not planned.step.on:
             if not planned.step.on:
                 self._text(painter, max(x + 10, 150), 58, "switched off", sans(12, italic=True), DAY.soft)
@@ -187,8 +248,7 @@ class Card(QWidget):
         if planned.troubles:
             draw_level(painter, "open" if planned.troubles[0].open else "stop", *at, 14)
             return
-        proof = self.session.proof
-        if proof is None:
+        if self._proof() is None:
             return
         levels = {r.level for r in self.session.remarks_of(planned.step.id)}
         worst = next((level for level in ORDER if level in levels), "good")
@@ -240,7 +300,7 @@ class RouteCard(QWidget):
 
     def refresh(self) -> None:
         """Shows the steps as they are."""
-        order = [SETUP, *(s.id for s in self.session.job.steps)]
+        order = self.session.cards()
         if order != self._order:
             self._rebuild(order)
         for card in self.cards.values():
@@ -275,7 +335,7 @@ class RouteCard(QWidget):
     def _dragged(self, ident: str, y: int) -> None:
         """While a card is dragged the route is always in the order it would have."""
         here = self.body.mapFromGlobal(QPoint(0, y)).y()
-        steps = [s for s in self._order if s not in (SETUP, ident)]
-        place = sum(1 for s in steps if self.cards[s].geometry().center().y() < here)
-        if place != edits.index_of(self.session.job, ident):
+        others = [s for s in self._order[2:] if s != ident]
+        place = sum(1 for s in others if self.cards[s].geometry().center().y() < here)
+        if [*others[:place], ident, *others[place:]] != self._order[2:]:
             self.session.edit(edits.step_moved(self.session.job, ident, place), "Move the step", merge=f"move {ident}")

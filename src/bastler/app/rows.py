@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
 
 from bastler.app.fields import NumberField, OnTheWay, WordField
 from bastler.app.labels import Label, Marked, escape
-from bastler.app.session import SETUP, Session
+from bastler.app.session import Session
 from bastler.ask import Question, Trouble
 from bastler.job import edits
 from bastler.units import Kind, Unit, number_text, whole_number
@@ -82,8 +82,10 @@ class Row(QWidget):
     def computed(self) -> Any:
         """The answer as filled in."""
         field = self.address.rpartition(".")[2]
-        if self.address.startswith("setup."):
-            return getattr(self.session.plan.setup, field)
+        if self.address.startswith("stock."):
+            return getattr(self.session.held.stock, field)
+        if self.address.startswith("holding:"):
+            return getattr(self.session.held.holding, field)
         planned = self.session.plan.step(self.session.selected)
         if planned is not None and self.address.startswith("step:"):
             return getattr(planned.filled, field)
@@ -113,7 +115,7 @@ class Row(QWidget):
     def _fit_text(self, fits: Any) -> str:
         if isinstance(fits, int | float):
             return number_text(float(fits), self.question.kind or Kind.LENGTH, self.unit)
-        tool = next((t for t in self.session.plan.ctx.tools if t.id == fits), None)
+        tool = next((t for t in self.session.held.ctx.tools if t.id == fits), None)
         return tool.says if tool else dict(self.question.choices).get(fits, str(fits)).lower()
 
     def _fix(self) -> None:
@@ -416,7 +418,7 @@ class PickRow(Row):
         self.session.edit(edits.outline_for(self.session.job, self.address, inside=inside), "New outline")
 
     def _new_pattern(self, kind: str) -> None:
-        if self.session.selected != SETUP:
+        if self.session.on_step:
             self.session.edit(edits.pattern_for(self.session.job, self.session.selected, kind), "New pattern")
 
     def take_focus(self) -> None:

@@ -14,25 +14,26 @@ from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 
 from bastler.app.planner import Planner
 from bastler.app.worker import ProofRequest, Worker
-from bastler.job import Job, Plan, edits, new_job, plan, write_job
+from bastler.job import Job, Plan, PlannedHolding, edits, new_job, plan, write_job
 from bastler.job.files import stamp_at
 from bastler.job.history import History
 from bastler.job.shop import Shop
-from bastler.proof import Cure, Proof, Remark
+from bastler.proof import Cure, JobProof, Proof, Remark
 from bastler.proof.scrub import Moment, moment_at
 from bastler.shapes import AnyOutline, Drawn, draw, drawn_before
 from bastler.shapes.compiling import compiled_within
 from bastler.shapes.solver import Solution
 
-SETUP = "setup"
-"""The selection when the setup card is."""
+STOCK = "stock"
+"""The selection when the card of the stock is."""
 TICK_MS = 33
 LONGEST = 10.0
 """Seconds without an answer after which a proof is taken to hang, those apart in which kernels are compiled."""
 
 
 class Session(QObject):
-    """One open job. `selected` is a step's id or SETUP; `focus` the address of the answer in focus, or empty."""
+    """One open job. `selected` is a step's id, STOCK, or the card of a holding, as `holding:h1`; `focus` the address of the
+    answer in focus, or empty. Views show the holding that is selected or that the selected step is in."""
 
     job_changed = pyqtSignal()
     selection_changed = pyqtSignal()
@@ -57,13 +58,14 @@ class Session(QObject):
         self.plan: Plan = plan(self.job)
         self.late = False
         """The plan that is shown is older than the job: the newer one takes its time."""
-        self.proof: Proof | None = None
+        self.whole: JobProof | None = None
+        """The proof of all holdings."""
         self.halted = ""
         """Why nobody is working at the proof any more, in words; empty while somebody is, or it is there."""
         self.longest = LONGEST
         self.proof_number = 0
         self.asked_at = 0.0
-        self.selected = SETUP
+        self.selected = STOCK
         self.focus = ""
         self.cursor = 0.0
         self.follow_end = True
@@ -92,7 +94,31 @@ class Session(QObject):
     @property
     def stale(self) -> bool:
         """Is the proof that is shown older than the job?"""
-        return self.late or self.proof is None or self.proof.plan is not self.plan
+        return self.late or self.whole is None or self.whole.plan is not self.plan
+
+    @property
+    def held_id(self) -> str:
+        """The id of the holding that is looked at."""
+        return self.job.holding_of(edits.held_at(self.selected)).id
+
+    @property
+    def held(self) -> PlannedHolding:
+        """The holding that is looked at, planned."""
+        return self.plan.holding(self.held_id)
+
+    @property
+    def proof(self) -> Proof | None:
+        """The proof of the holding that is looked at."""
+        return self.whole.get(self.held_id) if self.whole else None
+
+    @property
+    def on_step(self) -> bool:
+        """Is a step selected, and not the card of the stock or of a holding?"""
+        return self.selected != STOCK and not self.selected.startswith("holding:")
+
+    def cards(self) -> list[str]:
+        """All there is to select, in the order of the route."""
+        return [STOCK, f"holding:{self.job.holdings[0].id}", *edits.route_of(self.job)]
 
     @property
     def dirty(self) -> bool:
@@ -113,10 +139,10 @@ class Session(QObject):
         self.began = None if taken_up else job
         self.longest = LONGEST
         self.has_job = True
-        self.selected = job.steps[0].id if job.steps else SETUP
+        self.selected = job.steps[0].id if job.steps else STOCK
         self.focus = ""
         self.cursor, self.follow_end = 0.0, True
-        self.proof = None
+        self.whole = None
         self._replan(anew=True)
         self.job_changed.emit()
         self.selection_changed.emit()
@@ -159,11 +185,11 @@ class Session(QObject):
 
     def _arrived(self, select: str | None, old: Job) -> None:
         self.keep_shop(self.shop.followed(old, self.job))
-        before = self.selected
+        before, held = self.selected, self.held_id
         if select is not None:
             self.selected = select
-        if self.selected != SETUP and self.job.step(self.selected) is None:
-            self.selected = self.job.steps[0].id if self.job.steps else SETUP
+        if self.selected not in self.cards():
+            self.selected = self.job.steps[0].id if self.job.steps else STOCK
         if self.focus and not self.there(self.focus):
             self.focus = ""
         self._replan()
@@ -171,6 +197,16 @@ class Session(QObject):
         if self.selected != before:
             self.focus = ""
             self.selection_changed.emit()
+        if self.held_id != held:
+            self._other_holding()
+
+    def _other_holding(self) -> None:
+        """Another program, another time."""
+        self.stop()
+        self.follow_end = True
+        self.cursor = self.proof.total if self.proof else 0.0
+        self.proof_changed.emit()
+        self.cursor_changed.emit()
 
     def there(self, address: str) -> bool:
         """Is there still an answer at an address? A step, a segment, a tool may have gone with an edit or an undo."""
@@ -214,7 +250,8 @@ class Session(QObject):
         if found is not None:
             self._take(found)
         elif anew:
-            self.plan = plan(edits.replace(self.job, setup=edits.replace(self.job.setup, steps=())))
+            bare = tuple(edits.replace(h, steps=()) for h in self.job.holdings)
+            self.plan = plan(edits.replace(self.job, holdings=bare))
 
     def _take(self, found: Plan) -> None:
         self.plan, self.late = found, False
@@ -227,12 +264,13 @@ class Session(QObject):
             self.job_changed.emit()
             self.selection_changed.emit()
 
-    def _proved(self, number: int, proof: Proof) -> None:
+    def _proved(self, number: int, proof: JobProof) -> None:
         if number != self.proof_number:
             return
         self._watch.stop()
-        self.proof = proof
-        self.cursor = proof.total if self.follow_end else min(self.cursor, proof.total)
+        self.whole = proof
+        total = self.proof.total if self.proof else 0.0
+        self.cursor = total if self.follow_end else min(self.cursor, total)
         self.proof_changed.emit()
         self.cursor_changed.emit()
 
@@ -287,16 +325,18 @@ class Session(QObject):
     # -- selection and focus ------------------------------------------------------------------------------------
 
     def select(self, ident: str) -> None:
-        """Selects a step or the setup."""
-        if ident != self.selected and (ident == SETUP or self.job.step(ident)):
+        """Selects a step or another card."""
+        if ident != self.selected and ident in self.cards():
             self.history.settle()
-            self.selected = ident
+            held, self.selected = self.held_id, ident
             self.focus = ""
             self.selection_changed.emit()
+            if self.held_id != held:
+                self._other_holding()
 
     def select_by(self, by: int) -> None:
         """Selects the card so many further on."""
-        cards = [SETUP, *(s.id for s in self.job.steps)]
+        cards = self.cards()
         at = cards.index(self.selected) if self.selected in cards else 0
         self.select(cards[max(0, min(at + by, len(cards) - 1))])
 
@@ -309,8 +349,9 @@ class Session(QObject):
 
     def address_of(self, field: str) -> str:
         """The address of a field of the selected card; `pattern.…` leads to the pattern of the step."""
-        if self.selected == SETUP:
-            return f"setup.{field}"
+        if not self.on_step:
+            of_stock = field in self.job.stock.__struct_fields__
+            return f"stock.{field}" if of_stock else f"holding:{self.held_id}.{field}"
         if field.startswith("pattern."):
             step = self.job.step(self.selected)
             return f"pattern:{getattr(step, 'pattern', '')}.{field.removeprefix('pattern.')}"
@@ -324,8 +365,11 @@ class Session(QObject):
         return self.job.outline(getattr(self.job.step(self.selected), "outline", "")) if self.has_job else None
 
     def remarks_of(self, step: str) -> list[Remark]:
-        """The remarks on a step."""
-        return [r for r in self.proof.remarks if r.step == step] if self.proof else []
+        """The remarks on a step; of the card of a holding those on no step of it, of that of the stock those on no step at
+        all."""
+        proof = self.proof if step.startswith("holding:") else self.whole
+        own = step if step in {s.id for s in self.job.steps} else ""
+        return [r for r in proof.remarks if r.step == own] if proof else []
 
     def cure(self, cure: Cure) -> None:
         """Takes a way out of a remark."""

@@ -21,7 +21,7 @@ from bastler.app.fields import NumberField
 from bastler.app.half_section import HalfSection
 from bastler.app.outline_drawing import OutlineDrawing, selected_segment
 from bastler.app.route import draw_level
-from bastler.app.session import SETUP, Session
+from bastler.app.session import STOCK, Session
 from bastler.app.theme import DAY, colour, sans
 from bastler.ask import Question, questions_of
 from bastler.job import edits
@@ -29,7 +29,7 @@ from bastler.job.cutaway import Cutaway, cutaway
 from bastler.job.planned import PlannedStep
 from bastler.job.sketch import setup_sketch
 from bastler.shapes import Removal, Revolved
-from bastler.steps import Sketch
+from bastler.steps import Dim, Sketch
 from bastler.units import Kind, number_text
 
 LEFT, RIGHT, TOP, BOTTOM, GAP = 78.0, 84.0, 64.0, 34.0, 118.0
@@ -94,18 +94,22 @@ class Sheet(QWidget):
     def sketch(self) -> Sketch:
         """Of the selected card. A step that cannot be sketched yet shows the stock alone."""
         planned = self.planned()
-        bare = setup_sketch(self.session.plan)
-        if self.session.selected == SETUP:
-            return bare
+        bare = setup_sketch(self.session.held)
+        if not self.session.on_step:
+            return edits.replace(bare, dims=self.own_dims(bare.dims))
         found: Sketch | None = planned.sketch if planned else None
         return found or Sketch(section=bare.section)
+
+    def own_dims(self, dims: Sequence[Dim]) -> tuple[Dim, ...]:
+        """Of the dimensions of stock and holding those that are answers of the selected card."""
+        return tuple(d for d in dims if self.session.address_of(d.field).startswith(f"{self.session.selected}."))
 
     def _layout(self) -> None:
         """Works out the scale and the maps to pixels."""
         if self.session.job.turns:
             self.turned.layout()
             return
-        stock = self.session.plan.ctx.stock
+        stock = self.session.held.ctx.stock
         sx, sy, sz = stock.size
         room_x = max(self.width() - LEFT - RIGHT, 50.0)
         room_y = max(self.height() - TOP - BOTTOM - GAP, 50.0)
@@ -146,16 +150,16 @@ class Sheet(QWidget):
     def _shown(self, planned: PlannedStep | None, sketch: Sketch) -> Shown:
         """What is seen of the selected card; as long as it is the same it is kept, whatever is painted."""
         if planned is None:
-            stock = self.session.plan.ctx.stock
-            if self._kept is None or self._kept[0] is not stock:
-                self._kept = (stock, Shown.of(cutaway(stock, (), (), *sketch.section), ()))
+            ctx = self.session.held.ctx
+            if self._kept is None or self._kept[0] is not ctx:
+                self._kept = (ctx, Shown.of(cutaway(ctx.stock, ctx.before, (), *sketch.section, ctx.under), ()))
         elif self._kept is None or self._kept[0] is not planned:
             assert planned.cutaway is not None
             self._kept = (planned, Shown.of(planned.cutaway, () if planned.troubles else planned.removals))
         return self._kept[1]
 
     def _plan(self, painter: QPainter, shown: Shown, planned: PlannedStep | None, sketch: Sketch) -> None:
-        ctx = self.session.plan.ctx
+        ctx = self.session.held.ctx
         for jaw in ctx.jaws:
             box = QRectF(self.to_plan(jaw.lo[0], jaw.hi[1]), self.to_plan(jaw.hi[0], jaw.lo[1]))
             path = QPainterPath()
@@ -187,7 +191,7 @@ class Sheet(QWidget):
         zero_mark(painter, self.to_plan(0.0, 0.0))
 
     def _gone(self, painter: QPainter, removal: Removal, path: QPainterPath) -> None:
-        stock = self.session.plan.ctx.stock
+        stock = self.session.held.ctx.stock
         share = (stock.hi[2] - removal.floor) / max(stock.size[2], 1e-9)
         painter.setPen(QPen(QColor(DAY.ink), 1.0))
         painter.setBrush(between(DAY.metal, "#A3ABB0", share * 1.1))
@@ -224,20 +228,25 @@ class Sheet(QWidget):
         painter.drawText(QPointF(b.x() + 18, b.y() + 5), "A")
 
     def _section(self, painter: QPainter, shown: Cutaway) -> None:
-        stock = self.session.plan.ctx.stock
+        stock = self.session.held.ctx.stock
         top, bottom = stock.hi[2], stock.lo[2]
         width = stock.size[0]
         self.cut = QRectF(self.to_section(0.0, top), self.to_section(width, bottom))
         now, after = shown.now, shown.after
-        body = _polygon(now, bottom, self.to_section)
+        under = shown.under or ((0.0, bottom), (width, bottom))
+        body = _between_profiles(now, under, self.to_section)
         painter.fillPath(body, QColor(DAY.metal))
         hatch(painter, body, "#9AA3A8")
         if shown.new:
-            rest = _polygon(after, bottom, self.to_section)
+            rest = _between_profiles(after, under, self.to_section)
             painter.fillPath(body.subtracted(rest), QColor(DAY.removal))
-        self._blue(painter, now, top, bottom, width)
-        painter.setPen(QPen(QColor(DAY.ink), 1.3))
-        painter.drawPolyline(QPolygonF([self.to_section(d, z) for d, z in now]))
+        if shown.under:
+            painter.setPen(QPen(QColor(DAY.ink), 1.3))
+            painter.drawPath(body)
+        else:
+            self._blue(painter, now, top, bottom, width)
+            painter.setPen(QPen(QColor(DAY.ink), 1.3))
+            painter.drawPolyline(QPolygonF([self.to_section(d, z) for d, z in now]))
         painter.setPen(QPen(QColor(DAY.focus), 1.8))
         for a, b in shown.new:
             painter.drawLine(self.to_section(*a), self.to_section(*b))
@@ -287,8 +296,9 @@ class Sheet(QWidget):
         self.labels = drafter.labels
 
     def _value(self, field: str) -> float | None:
-        if self.session.selected == SETUP:
-            value = getattr(self.session.plan.setup, field)
+        if not self.session.on_step:
+            held = self.session.held
+            value = getattr(held.stock, field, None) if hasattr(held.stock, field) else getattr(held.holding, field)
         elif field.startswith(("pattern.", "outline.")):
             struct, name = edits.at(self.session.job, self.session.address_of(field))
             value = getattr(struct, name)
@@ -311,7 +321,7 @@ class Sheet(QWidget):
         question = self._question(field)
         kind = question.kind if question and question.kind else Kind.LENGTH
         text = number_text(value, kind, self.session.job.unit)
-        return f"Ø{text}" if field == "diameter" and not self.session.job.turns and self.session.selected != SETUP else text
+        return f"Ø{text}" if field == "diameter" and not self.session.job.turns and self.session.on_step else text
 
     def _question(self, field: str) -> Question | None:
         struct, name = edits.at(self.session.job, self.session.address_of(field))
@@ -330,13 +340,15 @@ class Sheet(QWidget):
         painter.setFont(sans(12, italic=True))
         painter.setPen(QColor(DAY.soft))
         words = "Blue is untouched stock. Bright is what earlier steps cut. Orange is this step."
-        if self.session.selected == SETUP:
+        if self.session.selected == STOCK:
             words = "Blue is untouched stock. Grey hatching is the vise."
+        elif not self.session.on_step:
+            words = "The part as it comes into this holding. Grey hatching is the vise."
         box = QRectF(0, self.height() - 26, self.width(), 20)
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
         painter.setFont(sans(12))
         at = self.to_plan(0.0, 0.0)
-        painter.drawText(QPointF(at.x() + 14, at.y() + 16), f"zero {self.session.plan.setup.work_offset}")
+        painter.drawText(QPointF(at.x() + 14, at.y() + 16), f"zero {self.session.held.holding.work_offset}")
         painter.setFont(sans(12, bold=True))
         painter.setPen(QColor(DAY.soft))
         painter.drawText(QPointF(self.cut.left() - 60, self.cut.top() + 12), "A–A")
@@ -489,12 +501,11 @@ def _path(removal: Removal) -> QPainterPath:
     return path
 
 
-def _polygon(profile: Sequence[tuple[float, float]], bottom: float, to_pixels: Any) -> QPainterPath:
+def _between_profiles(top: Sequence[tuple[float, float]], under: Sequence[tuple[float, float]], to_pixels: Any) -> QPainterPath:
+    """What lies under one profile and over another."""
     path = QPainterPath()
-    if not profile:
+    if not top:
         return path
-    points = [to_pixels(d, z) for d, z in profile]
-    points += [to_pixels(profile[-1][0], bottom), to_pixels(profile[0][0], bottom)]
-    path.addPolygon(QPolygonF(points))
+    path.addPolygon(QPolygonF([to_pixels(d, z) for d, z in top] + [to_pixels(d, z) for d, z in reversed(under)]))
     path.closeSubpath()
     return path

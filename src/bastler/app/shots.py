@@ -108,7 +108,7 @@ def _setup(window) -> None:  # type: ignore[no-untyped-def]
     window.session.undo()
     window.session.undo()
     window.session.seek(window.session.proof.total)
-    window.session.select("setup")
+    window.session.select("stock")
 
 
 def _finished_hole(window) -> None:  # type: ignore[no-untyped-def]

@@ -44,6 +44,7 @@ class Palette:
     good: str = "#2C6E49"
     good_on_dark: str = "#8FD0A8"
     setup_tint: str = "#EDF2FA"
+    holding_tint: str = "#E7E4D8"
 
 
 DAY = Palette()

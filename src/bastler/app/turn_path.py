@@ -9,7 +9,7 @@ from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
 
 from bastler.app.drafting import hatch, region_path, zero_mark
 from bastler.app.half_section import draw_tool_at
-from bastler.app.session import SETUP, Session
+from bastler.app.session import Session
 from bastler.app.theme import DAY, colour, sans, tool_hue
 from bastler.nc import RAPID
 from bastler.proof import StageResult, TurnProof
@@ -43,8 +43,8 @@ class TurnPaths:
 
     def layout(self) -> None:
         """The map from (z, r) to pixels."""
-        view, ctx = self.view, self.session.plan.ctx
-        left = max(ctx.raw.bounds[0], self.session.plan.setup.jaws_at - 14 * ctx.mm(1.0))
+        view, ctx = self.view, self.session.held.ctx
+        left = max(ctx.raw.bounds[0], self.session.held.jaws_at - 14 * ctx.mm(1.0))
         right, high = ctx.safe[1] + ctx.mm(6.0), ctx.safe[0] + ctx.mm(4.0)
         low = -ctx.mm(6.0)
         s = min((view.width() - 2 * MARGIN) / (right - left), (view.height() - 2 * MARGIN) / (high - low)) * view.zoom
@@ -105,7 +105,7 @@ class TurnPaths:
         return self._known[key]
 
     def _stage(self, painter: QPainter, proof: TurnProof, stage: StageResult) -> None:
-        mine = self.session.selected in (SETUP, stage.step)
+        mine = not self.session.on_step or self.session.selected == stage.step
         feed, rapid = self._paths(proof, stage)
         painter.setOpacity((1.0 if mine else 0.18) * (0.6 if self.session.stale else 1.0))
         pen = QPen(QColor(DAY.soft), 0.9)

@@ -8,7 +8,7 @@ from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF, QTransform
 
 from bastler.app.drafting import hatch, region_path
 from bastler.app.theme import DAY, tool_hue
-from bastler.job import Plan
+from bastler.job import PlannedHolding
 from bastler.shapes.united import united
 from bastler.tools import TurnTool
 
@@ -100,13 +100,13 @@ def draw_turn_tool(painter: QPainter, tool: TurnTool, box: QRectF, scale: float)
     painter.restore()
 
 
-def draw_turned_part(painter: QPainter, plan: Plan, box: QRectF) -> None:
+def draw_turned_part(painter: QPainter, held: PlannedHolding, box: QRectF) -> None:
     """A turned part in half section, all its steps done."""
-    stock = plan.ctx.raw
-    gone = [r for p in plan.steps for r in p.removals]
+    stock = held.ctx.raw
+    gone = [r for p in held.steps for r in p.removals]
     part = stock.difference(united(gone)) if gone else stock
     z0, _, z1, outer = stock.bounds
-    z0 = max(z0, plan.setup.jaws_at)
+    z0 = max(z0, held.jaws_at)
     s = min(box.width() / max(z1 - z0, 1e-9), box.height() / (2 * max(outer, 1e-9)))
     x0 = box.center().x() - (z0 + z1) / 2 * s
     y0 = box.center().y()

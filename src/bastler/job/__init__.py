@@ -1,24 +1,30 @@
-"""The document: job, setup, reading and writing job files, edits and their history, and planning it all."""
+"""The document: job, stock, holdings, reading and writing job files, edits and their history, and planning it all."""
 
-from bastler.job.document import ZERO_CHOICES, AnySetup, Job, Setup, TurnSetup, new_job
+from bastler.job.chuck import ChuckHolding
+from bastler.job.document import AnyHolding, Job, new_job
 from bastler.job.files import JobFileError, read_job, read_job_text, schema, write_job
-from bastler.job.planned import Plan, PlannedStep
-from bastler.job.planning import plan, setup_context
+from bastler.job.planned import Plan, PlannedHolding, PlannedStep
+from bastler.job.planning import plan
+from bastler.job.stock import AnyStock, BarStock, BlockStock
+from bastler.job.vise import ZERO_CHOICES, ViseHolding
 
 __all__ = [
     "ZERO_CHOICES",
-    "AnySetup",
+    "AnyHolding",
+    "AnyStock",
+    "BarStock",
+    "BlockStock",
+    "ChuckHolding",
     "Job",
     "JobFileError",
     "Plan",
+    "PlannedHolding",
     "PlannedStep",
-    "Setup",
-    "TurnSetup",
+    "ViseHolding",
     "new_job",
     "plan",
     "read_job",
     "read_job_text",
     "schema",
-    "setup_context",
     "write_job",
 ]

@@ -1,4 +1,4 @@
-"""What a new turning step begins with: answers worked out from the setup and the steps there are, so that it proves at once."""
+"""What a new turning step begins with: answers worked out from the stock and the steps there are, so that it proves at once."""
 
 from __future__ import annotations
 
@@ -8,8 +8,10 @@ from typing import Any
 
 import msgspec
 
-from bastler.job.document import Job, Setup, TurnSetup
-from bastler.shapes import AnyOutline, PlanOutline, PlanSegment, TurnedOutline, TurnedSegment
+from bastler.job.document import Job
+from bastler.job.planned import box_in
+from bastler.job.stock import BarStock
+from bastler.shapes import AnyOutline, Box, PlanOutline, PlanSegment, TurnedOutline, TurnedSegment
 from bastler.steps import CentreHole, FreeMove, Step
 from bastler.tools import Tool
 
@@ -24,8 +26,8 @@ def fresh_id(taken: set[str], stem: str) -> str:
 
 def turning_answers(job: Job, kind: str) -> tuple[Job, dict[str, Any]]:
     """The job, with an outline where one is needed, and the answers of a new step of that kind."""
-    setup = job.setup
-    assert isinstance(setup, TurnSetup)
+    stock = job.stock
+    assert isinstance(stock, BarStock)
     if kind in ("turn-roughing", "turn-finishing", "turn-rest"):
         return _with_outline(job)
     digits = 1 if job.unit == "mm" else 3
@@ -33,13 +35,13 @@ def turning_answers(job: Job, kind: str) -> tuple[Job, dict[str, Any]]:
     small = 1.0 if job.unit == "mm" else 0.04
     if kind == "groove":
         deep = round(2 * small, digits)
-        return job, {"z": round(-setup.finished * 0.3, digits), "width": 4 * small, "floor_d": round(surface - 2 * deep, digits)}
+        return job, {"z": round(-stock.finished * 0.3, digits), "width": 4 * small, "floor_d": round(surface - 2 * deep, digits)}
     if kind == "thread":
         return job, _thread(job, surface)
     if kind == "centre-hole":
         return job, _hole(job)
     if kind == "free-moves":
-        return job, {"moves": (_free(2 * setup.outer() + 10 * small, 5 * small + setup.front),)}
+        return job, {"moves": (_free(2 * stock.outer() + 10 * small, 5 * small + stock.front),)}
     if kind == "part-off":
         return job, {"edge_break": 0.5 * small}
     return job, {}
@@ -59,25 +61,26 @@ def _with_outline(job: Job) -> tuple[Job, dict[str, Any]]:
     return job, {"outline": ident}
 
 
-def outline_added(job: Job, *, inside: bool) -> tuple[Job, str]:
-    """A new outline that fits the stock; and its id. On a mill `inside` means one that has only its start."""
-    setup = job.setup
-    if isinstance(setup, Setup):
-        plan = _plan_outline(job, setup, blank=inside)
+def outline_added(job: Job, *, inside: bool, held: str = "") -> tuple[Job, str]:
+    """A new outline that fits the stock; and its id. On a mill `inside` means one that has only its start; the stock is as the
+    holding `held` or that of the step of that id sees it."""
+    stock = job.stock
+    if not isinstance(stock, BarStock):
+        plan = _plan_outline(job, box_in(job, job.holding_of(held)), blank=inside)
         return msgspec.structs.replace(job, outlines=(*job.outlines, plan)), plan.id
     ident = fresh_id({o.id for o in job.outlines}, "o")
     name = fresh_id({o.name for o in job.outlines}, "bore " if inside else "outside ")
     digits = 0 if job.unit == "mm" else 2
-    outer, small = 2 * setup.outer(), 1.0 if job.unit == "mm" else 0.04
-    hole = max([_drilled(s) for s in job.steps] + [setup.bore if setup.form == "tube" else 0.0])
+    outer, small = 2 * stock.outer(), 1.0 if job.unit == "mm" else 0.04
+    hole = max([_drilled(s) for s in job.steps] + [stock.bore if stock.form == "tube" else 0.0])
     if inside:
         d = round(max(hole * 1.15, hole + 2 * small), digits + 1)
-        along = TurnedSegment(id="g1", z=round(-setup.finished * 0.4, digits), angle=0.0)
+        along = TurnedSegment(id="g1", z=round(-stock.finished * 0.4, digits), angle=0.0)
         outline = TurnedOutline(id=ident, name=name, inside=True, d=d, corner="edge", corner_size=small / 2, segments=(along,))
     else:
         d = round(outer * 0.7, digits) if job.unit == "mm" else math.floor(outer * 0.7 * 8) / 8
-        end = round(-setup.finished * 0.6, digits)
-        back = min(round(-setup.finished * 0.9, digits), end - small)
+        end = round(-stock.finished * 0.6, digits)
+        back = min(round(-stock.finished * 0.9, digits), end - small)
         wide = round(outer * 0.9, digits)
         way = (
             TurnedSegment(id="g1", z=end, angle=0.0),
@@ -88,9 +91,9 @@ def outline_added(job: Job, *, inside: bool) -> tuple[Job, str]:
     return msgspec.structs.replace(job, outlines=(*job.outlines, outline)), ident
 
 
-def _plan_outline(job: Job, setup: Setup, *, blank: bool) -> AnyOutline:
+def _plan_outline(job: Job, box: Box, *, blank: bool) -> AnyOutline:
     """A rectangle well inside the stock, as a print would give it: sides that follow from each other, round corners."""
-    box, digits = setup.box(), 0 if job.unit == "mm" else 2
+    digits = 0 if job.unit == "mm" else 2
     (x0, y0), (sx, sy) = box.lo[:2], box.size[:2]
     left, low = round(x0 + 0.25 * sx, digits), round(y0 + 0.25 * sy, digits)
     ident = fresh_id({o.id for o in job.outlines}, "o")
@@ -114,12 +117,12 @@ def _drilled(step: Step) -> float:
 
 def _smallest(job: Job) -> float:
     """The diameter a groove is most likely in: the outline's smallest, else the stock's."""
-    setup = job.setup
-    assert isinstance(setup, TurnSetup)
+    stock = job.stock
+    assert isinstance(stock, BarStock)
     outside = [o for o in job.outlines if isinstance(o, TurnedOutline) and not o.inside]
     found = [s.d for o in outside for s in o.segments if s.d]
     begins = [o.d for o in outside if o.d]
-    return min([*found, *begins, 2 * setup.outer()])
+    return min([*found, *begins, 2 * stock.outer()])
 
 
 def _thread(job: Job, surface: float) -> dict[str, Any]:

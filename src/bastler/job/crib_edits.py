@@ -139,7 +139,7 @@ def material_copied(job: Job, ident: str) -> tuple[Job, str]:
 def material_removed(job: Job, ident: str) -> Job:
     """The job without its own material, or with the shipped one as it was; what is in use stays."""
     rest = replace(job, materials=tuple(m for m in job.materials if m.id != ident))
-    return rest if job.setup.material in rest.all_materials() else job
+    return rest if job.stock.material in rest.all_materials() else job
 
 
 def card_given(job: Job, card: MachineCard) -> Job:

@@ -20,23 +20,31 @@ SAME = 1e-6
 @dataclass(frozen=True)
 class Cutaway:
     """`floors` is what is gone before the step, the highest first; `now` and `after` are the section before and after it, `new`
-    the stretches of `after` that the step makes."""
+    the stretches of `after` that the step makes. `under` is the underside, empty where nothing is gone of it."""
 
     floors: Sequence[Removal]
     now: Profile
     after: Profile
     new: Sequence[tuple[tuple[float, float], tuple[float, float]]]
+    under: Profile = ()
 
 
 def cutaway(
-    stock: Box, before: Sequence[Removal], gone: Sequence[Removal], start: tuple[float, float], end: tuple[float, float]
+    stock: Box,
+    before: Sequence[Removal],
+    gone: Sequence[Removal],
+    start: tuple[float, float],
+    end: tuple[float, float],
+    under: Sequence[Removal] = (),
 ) -> Cutaway:
-    """Plan and section from `start` to `end` of a step that takes `gone` from stock that `before` is gone from."""
+    """Plan and section from `start` to `end` of a step that takes `gone` from stock that `before` is gone from, and `under` from
+    below, heights counted downward."""
     floors = tuple(sorted(floors_joined(before), key=lambda r: -r.floor))
     beside = _beside(stock)
     now = _section(stock, [*before, *beside], start, end)
     after = _section(stock, [*before, *gone, *beside], start, end) if gone else now
-    return Cutaway(floors, now, after, _new(now, after) if gone else ())
+    below = tuple((d, -z) for d, z in depth_profile(under, -stock.lo[2], start, end)) if under else ()
+    return Cutaway(floors, now, after, _new(now, after) if gone else (), below)
 
 
 def _section(stock: Box, gone: Sequence[Removal], start: tuple[float, float], end: tuple[float, float]) -> Profile:

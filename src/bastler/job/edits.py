@@ -1,13 +1,13 @@
 """All the ways a job is changed: each makes a new job that shares what did not change.
 
-An *address* names an answer: `setup.size_x`, `job.name`, `step:ID.depth`, `pattern:ID.diameter`, `outline:ID.d`, and of the
-segments of an outline `outline:ID.segments.3.z`; in the crib `tool:ID.diameter`, `holder:ID.length`, `material:ID.kc11`,
-`card:ID.power`, `dialect:ID.end`.
-"""
+An *address* names an answer: `stock.size_x`, `holding:ID.grip`, `job.name`, `step:ID.depth`, `pattern:ID.diameter`,
+`outline:ID.d`, and of the segments of an outline `outline:ID.segments.3.z`; in the crib `tool:ID.diameter`, `holder:ID.length`,
+`material:ID.kc11`, `card:ID.power`, `dialect:ID.end`."""
 
 from __future__ import annotations
 
 import functools
+import itertools
 import math
 import re
 from collections.abc import Sequence
@@ -17,11 +17,15 @@ import msgspec
 
 from bastler.bounds import beyond_all
 from bastler.job.arrive import fresh_id, outline_added, turning_answers
+from bastler.job.chuck import ChuckHolding
 from bastler.job.crib_edits import crib_given, crib_owner
-from bastler.job.document import Job, Setup, TurnSetup
+from bastler.job.document import AnyHolding, Job
 from bastler.job.faults import unfounded
-from bastler.job.planned import fill_setup, references
+from bastler.job.planned import box_in, references
+from bastler.job.planning import plan
 from bastler.job.promises import promises_of
+from bastler.job.stock import BarStock, BlockStock
+from bastler.job.vise import Follows, ViseHolding
 from bastler.shapes import (
     AnyOutline,
     ArcPattern,
@@ -56,7 +60,7 @@ def at(job: Job, address: str) -> tuple[msgspec.Struct, str]:
     owner, _, field = address.rpartition(".")
     what, _, ident = owner.partition(":")
     found: msgspec.Struct | None
-    found = {"job": job, "setup": job.setup}.get(what) if not ident else None
+    found = {"job": job, "stock": job.stock}.get(what) if not ident else None
     if ident:
         found = _of(job, what, ident)
     if found is None or not hasattr(found, field):
@@ -65,8 +69,8 @@ def at(job: Job, address: str) -> tuple[msgspec.Struct, str]:
 
 
 def _of(job: Job, what: str, ident: str) -> msgspec.Struct | None:
-    if what == "step":
-        return job.step(ident)
+    if what in ("step", "holding"):
+        return job.step(ident) if what == "step" else job.holding(ident)
     if what == "pattern":
         return job.pattern(ident)
     if what in CRIB:
@@ -94,7 +98,7 @@ def answered(job: Job, address: str, value: Any, typed: str = "") -> Job:
     if what in CRIB:
         return crib_given(job, what, ident, changed)  # type: ignore[arg-type]
     made = _with(job, changed)
-    for trouble in unfounded(made) if address in ("job.machine", "setup.material") else ():
+    for trouble in unfounded(made) if address in ("job.machine", "stock.material") else ():
         raise UnfitAnswer(trouble.text)
     return made
 
@@ -149,16 +153,30 @@ def _plain(text: str) -> bool:
 def _with(job: Job, struct: msgspec.Struct) -> Job:
     if isinstance(struct, Job):
         return struct
-    if isinstance(struct, Setup | TurnSetup):
-        return replace(job, setup=struct)
+    if isinstance(struct, BlockStock | BarStock):
+        return replace(job, stock=struct)
+    if isinstance(struct, ViseHolding | ChuckHolding):
+        return replace(job, holdings=tuple(struct if h.id == struct.id else h for h in job.holdings))
     if isinstance(struct, Step):
         return _steps(job, [struct if s.id == struct.id else s for s in job.steps])
     patterns = [struct if p.id == struct.id else p for p in job.patterns]  # type: ignore[attr-defined]
     return replace(job, patterns=tuple(patterns))
 
 
-def _steps(job: Job, steps: list[Step]) -> Job:
-    return replace(job, setup=replace(job.setup, steps=tuple(steps)))
+def _steps(job: Job, steps: Sequence[Step]) -> Job:
+    """The job with its steps changed one for one, or some of them gone; each stays in its holding."""
+    by_id = {s.id: s for s in steps}
+    if len(job.holdings) == 1:
+        return _held(job, job.holdings[0], steps)
+    for holding in job.holdings:
+        job = _held(job, holding, [by_id[s.id] for s in holding.steps if s.id in by_id])
+    return job
+
+
+def _held(job: Job, holding: AnyHolding, steps: Sequence[Step]) -> Job:
+    """The job with other steps in a holding."""
+    made = replace(holding, steps=tuple(steps))
+    return replace(job, holdings=tuple(made if h.id == holding.id else h for h in job.holdings))
 
 
 def _step_id(job: Job) -> str:
@@ -166,51 +184,64 @@ def _step_id(job: Job) -> str:
 
 
 def index_of(job: Job, ident: str) -> int:
-    """The place of a step in the route; -1 when it is not there."""
+    """The place of a step in the route, counted through all holdings; -1 when it is not there."""
     return next((k for k, s in enumerate(job.steps) if s.id == ident), -1)
 
 
+def held_at(ident: str) -> str:
+    """The id of a holding from the address of its card, `holding:ID`; anything else as it is."""
+    return ident.removeprefix("holding:")
+
+
+def route_of(job: Job) -> list[str]:
+    """The route behind the first holding's card: ids of steps, and the cards of the other holdings where they begin."""
+    return [entry for h in job.holdings for entry in (f"holding:{h.id}", *(s.id for s in h.steps))][1:]
+
+
 def step_added(job: Job, kind: str, after: str) -> tuple[Job, str]:
-    """A new step of that kind behind `after` (at the end when that is no step), filled from the job; and its id."""
-    job, fresh = _arrive(job, kind)
-    place = index_of(job, after) + 1 or len(job.steps)
-    steps = list(job.steps)
-    steps.insert(place, fresh)
-    return _steps(job, steps), fresh.id
+    """A new step of that kind behind `after`, a step or the card of a holding (at the end when it is neither), filled from the
+    job; and its id."""
+    known = after if job.step(after) or job.holding(held_at(after)) else f"holding:{job.holdings[-1].id}"
+    holding = job.holding_of(held_at(known))
+    job, fresh = _arrive(job, kind, holding)
+    steps = list(holding.steps)
+    at = next((k for k, s in enumerate(steps) if s.id == after), -1) + 1
+    steps.insert(at if known == after else len(steps), fresh)
+    return _held(job, holding, steps), fresh.id
 
 
-def _arrive(job: Job, kind: str) -> tuple[Job, Step]:
-    """The new step with the last answers of its kind, or ones that fit the stock."""
+def _arrive(job: Job, kind: str, holding: AnyHolding) -> tuple[Job, Step]:
+    """The new step with the last answers of its kind in the holding, or ones that fit the stock."""
     cls = STEPS[kind].cls
     ident = _step_id(job)
-    last = next((s for s in reversed(job.steps) if type(s) is cls), None)
+    last = next((s for s in reversed(holding.steps) if type(s) is cls), None)
     if last is not None and kind != "centre-hole":
         return job, replace(last, id=ident, name="", on=True)
-    if isinstance(job.setup, TurnSetup):
+    if not isinstance(job.stock, BlockStock) or not isinstance(holding, ViseHolding):
         job, answers = turning_answers(job, kind)
-        return job, cls(id=ident, **(cls.arrives(_arrival(job)) | answers))
-    setup = job.setup
+        return job, cls(id=ident, **(cls.arrives(_arrival(job, holding)) | answers))
+    stock = job.stock
     answers = {}
     if "finish_z" in cls.__struct_fields__:
-        answers["finish_z"] = 0.0 if setup.zero_z == "top" else _top_of_part(job)
+        answers["finish_z"] = 0.0 if holding.zero_z == "top" else stock.thickness
     if "outline" in cls.__struct_fields__:
-        job, answers["outline"] = _known_outline(job)
-        answers |= {"depth": round(setup.size_z * 0.2, 1 if job.unit == "mm" else 2)} if "depth" in cls.__struct_fields__ else {}
+        job, answers["outline"] = _known_outline(job, holding)
+        answers |= {"depth": round(stock.size_z * 0.2, 1 if job.unit == "mm" else 2)} if "depth" in cls.__struct_fields__ else {}
         answers |= {"size": 0.02} if kind == "edge-break" and job.unit == "inch" else {}
         answers |= _pocket_before(job) if kind == "rest-machining" else {}
-    answers |= cls.arrives(_arrival(job))
+    answers |= cls.arrives(_arrival(job, holding))
     if "pattern" in cls.__struct_fields__:
-        job, pattern = (job, job.patterns[-1].id) if job.patterns else pattern_added(job, "circle")
+        job, pattern = (job, job.patterns[-1].id) if job.patterns else pattern_added(job, "circle", holding.id)
         answers |= {"pattern": pattern}
     return job, cls(id=ident, **answers)
 
 
-def _known_outline(job: Job) -> tuple[Job, str]:
+def _known_outline(job: Job, holding: AnyHolding) -> tuple[Job, str]:
     """The outline used last, or a new one."""
     known = next((o for s in reversed(job.steps) if job.outline(o := getattr(s, "outline", ""))), None)
     if known is None and job.outlines:
         known = job.outlines[-1].id
-    return (job, known) if known else outline_added(job, inside=False)
+    return (job, known) if known else outline_added(job, inside=False, held=holding.id)
 
 
 def _pocket_before(job: Job) -> dict[str, Any]:
@@ -221,18 +252,14 @@ def _pocket_before(job: Job) -> dict[str, Any]:
     return {"outline": last.outline, "islands": last.islands, "depth": last.depth, "top": last.top}
 
 
-def _top_of_part(job: Job) -> float:
-    assert isinstance(job.setup, Setup)
-    return job.setup.box().hi[2] - job.setup.over_top
-
-
-def _arrival(job: Job) -> Arrival:
-    """The stock as a new step sees it; a bar from its end."""
-    setup = job.setup
-    if isinstance(setup, Setup):
-        centre, size = setup.box().centre, setup.box().size
+def _arrival(job: Job, holding: AnyHolding) -> Arrival:
+    """The stock as a new step in a holding sees it; a bar from its end."""
+    stock, centre = job.stock, (0.0, 0.0)
+    if isinstance(stock, BlockStock):
+        box = box_in(job, holding)
+        centre, size = box.centre, box.size
     else:
-        centre, size = (0.0, 0.0), (2 * setup.outer(), 2 * setup.outer(), setup.length)
+        size = (2 * stock.outer(), 2 * stock.outer(), stock.length)
     tools = [t.in_unit(job.unit) for t in job.tools if isinstance(t, Tool)]
     mills = sorted(t.diameter for t in tools if t.kind == "end-mill")
     drills = tuple(t.diameter for t in tools if t.kind == "drill")
@@ -241,44 +268,45 @@ def _arrival(job: Job) -> Arrival:
 
 def cured(job: Job, address: str, value: Any) -> Job:
     """The job with a remark's way out taken: an answer given, or, for `add:facing`, `add:turn-facing` and `add:sides`, the step
-    added that takes what the setup says has to come off."""
+    added that takes what the stock says has to come off; `add:facing:h2` at the head of that holding."""
     what, _, kind = address.partition(":")
     if what != "add":
         return answered(job, address, value)
+    kind, _, place = kind.partition(":")
     if kind == "sides":
         return _sides_added(job)
-    job, ident = step_added(job, kind, "")
-    return step_moved(job, ident, 0)
+    return step_added(job, kind, f"holding:{place or job.holdings[0].id}")[0]
 
 
 def _sides_added(job: Job) -> Job:
-    """The finished block or disc left standing, as deep as the holding lets it be; behind the facing, where there is one."""
-    setup = fill_setup(job)
-    assert isinstance(setup, Setup)
-    sides = next(p for p in promises_of(setup) if p.where == "sides")
-    box, over = setup.box(), setup.over_sides
-    first = job.steps[0] if job.steps else None
+    """The finished block or disc left standing, as deep as the last holding lets it be; behind the facing, where there is one."""
+    planned = plan(job)
+    held, holding = planned.holdings[-1], job.holdings[-1]
+    sides = next(p for p in promises_of(planned, len(planned.holdings) - 1) if p.where == "sides")
+    floor = max([sides.floor, *(jaw.hi[2] for jaw in held.ctx.jaws)])
+    box, over = held.ctx.stock, held.stock.over_sides
+    first = holding.steps[0] if holding.steps else None
     faced = first is not None and first.on and isinstance(first, Facing)
     top = first.finish_z if faced else box.hi[2]  # type: ignore[union-attr]
-    round_ = setup.form == "disc"
-    job, ident = step_added(job, "round-boss" if round_ else "rectangular-boss", "")
-    answers: dict[str, Any] = {"x": box.centre[0], "y": box.centre[1], "depth": top - sides.floor}
-    if round_:
+    job, ident = step_added(job, "round-boss" if box.round else "rectangular-boss", "")
+    answers: dict[str, Any] = {"x": box.centre[0], "y": box.centre[1], "depth": top - floor}
+    if box.round:
         answers |= {"diameter": box.size[0] - 2 * over}
     else:
         answers |= {"angle": 0.0, "length": box.size[0] - 2 * over, "width": box.size[1] - 2 * over, "corner": "sharp"}
     for name, value in answers.items():
         job = answered(job, f"step:{ident}.{name}", round(value, 9) if isinstance(value, float) else value)
-    return step_moved(job, ident, 1 if faced else 0)
+    begin = len(job.steps) - len(holding.steps) - 1
+    return step_moved(job, ident, route_of(job).index(job.steps[begin].id) + (1 if faced else 0))
 
 
 def step_copied(job: Job, ident: str) -> tuple[Job, str]:
     """A copy right behind the step; and its id."""
-    place = index_of(job, ident)
+    holding, place = job.holding_of(ident), index_of(job, ident)
     fresh = replace(job.steps[place], id=_step_id(job))
-    steps = list(job.steps)
-    steps.insert(place + 1, fresh)
-    return _steps(job, steps), fresh.id
+    steps = list(holding.steps)
+    steps.insert(steps.index(job.steps[place]) + 1, fresh)
+    return _held(job, holding, steps), fresh.id
 
 
 def step_removed(job: Job, ident: str) -> Job:
@@ -288,7 +316,7 @@ def step_removed(job: Job, ident: str) -> Job:
 
 def _used(job: Job) -> set[str]:
     """The ids of patterns and outlines that something uses."""
-    return {ident for owner in (job.setup, *job.steps) for ident in references(owner)}
+    return {ident for owner in (job.stock, *job.steps) for ident in references(owner)}
 
 
 def _tidy(before: Job, job: Job) -> Job:
@@ -302,11 +330,18 @@ def _tidy(before: Job, job: Job) -> Job:
 
 
 def step_moved(job: Job, ident: str, place: int) -> Job:
-    """The step at another place of the route, counted from 0 after it has been taken out."""
-    steps = list(job.steps)
-    moved = steps.pop(index_of(job, ident))
-    steps.insert(max(0, min(place, len(steps))), moved)
-    return _steps(job, steps)
+    """The step at another place of the route (see `route_of`), counted from 0 after it has been taken out. Past the card of a
+    holding it is in that holding."""
+    moved = job.step(ident)
+    if moved is None:
+        raise KeyError(ident)
+    rest = [entry for entry in route_of(job) if entry != ident]
+    rest.insert(max(0, min(place, len(rest))), ident)
+    cards = [-1, *(k for k, entry in enumerate(rest) if entry.startswith("holding:")), len(rest)]
+    by_id = {s.id: s for s in job.steps}
+    for holding, (begin, end) in zip(job.holdings, itertools.pairwise(cards), strict=True):
+        job = _held(job, holding, [by_id[entry] for entry in rest[begin + 1 : end]])
+    return job
 
 
 def step_switched(job: Job, ident: str) -> Job:
@@ -314,11 +349,11 @@ def step_switched(job: Job, ident: str) -> Job:
     return _steps(job, [replace(s, on=not s.on) if s.id == ident else s for s in job.steps])
 
 
-def pattern_added(job: Job, kind: str) -> tuple[Job, str]:
-    """A new pattern that fits the stock; and its id."""
+def pattern_added(job: Job, kind: str, held: str = "") -> tuple[Job, str]:
+    """A new pattern that fits the stock, as the holding `held` or that of the step of that id sees it; and its id."""
     ident = fresh_id({p.id for p in job.patterns}, "p")
     says, cls = PATTERN_KINDS[kind]
-    pattern = cls(id=ident, name=_name(job, says), **_placed(job, kind))
+    pattern = cls(id=ident, name=_name(job, says), **_placed(job, kind, held))
     return replace(job, patterns=(*job.patterns, pattern)), ident
 
 
@@ -326,10 +361,9 @@ def _name(job: Job, says: str) -> str:
     return fresh_id({p.name for p in job.patterns}, f"{says.lower()} ")
 
 
-def _placed(job: Job, kind: str) -> dict[str, Any]:
+def _placed(job: Job, kind: str, held: str) -> dict[str, Any]:
     """Positions well inside the stock."""
-    assert isinstance(job.setup, Setup)
-    box = job.setup.box()
+    box = box_in(job, job.holding_of(held))
     (cx, cy), (sx, sy, _) = box.centre, box.size
     digits = 0 if job.unit == "mm" else 2
     if kind == "points":
@@ -349,7 +383,7 @@ def _placed(job: Job, kind: str) -> dict[str, Any]:
 
 def outline_for(job: Job, address: str, *, inside: bool) -> Job:
     """A new outline for the answer at that address; one that nothing uses any more goes."""
-    more, ident = outline_added(job, inside=inside)
+    more, ident = outline_added(job, inside=inside, held=address.partition(":")[2].partition(".")[0])
     return _tidy(job, answered(more, address, ident))
 
 
@@ -358,7 +392,7 @@ def pattern_for(job: Job, step_id: str, kind: str) -> Job:
     step = job.step(step_id)
     if step is None:
         raise KeyError(step_id)
-    more, ident = pattern_added(job, kind)
+    more, ident = pattern_added(job, kind, step_id)
     return _tidy(job, answered(more, f"step:{step_id}.pattern", ident))
 
 
@@ -396,8 +430,29 @@ def numbers_counted(job: Job, parts: int) -> Job:
 
 
 def steps_ordered(job: Job, idents: Sequence[str]) -> Job:
-    """The steps in another order. KeyError unless it names every step once."""
+    """The steps in another order, each in its holding. KeyError unless it names every step once."""
     by_id = {s.id: s for s in job.steps}
     if sorted(idents) != sorted(by_id):
         raise KeyError(", ".join(idents))
-    return _steps(job, [by_id[ident] for ident in idents])
+    for holding in job.holdings:
+        own = {s.id for s in holding.steps}
+        job = _held(job, holding, [by_id[ident] for ident in idents if ident in own])
+    return job
+
+
+def holding_added(job: Job, follows: Follows, after: str = "") -> tuple[Job, str]:
+    """A new holding behind the one that `after`, a step or the card of a holding, belongs to, at the end for anything else; and
+    its id. It is held as that one is."""
+    ident = fresh_id({h.id for h in job.holdings} | {s.id for s in job.steps}, "h")
+    at = job.holding_of(held_at(after)) if after else job.holdings[-1]
+    assert isinstance(at, ViseHolding)
+    fresh = ViseHolding(id=ident, follows=follows, vise=at.vise, jaw_width=at.jaw_width, tool_change=at.tool_change)
+    place = job.holdings.index(at) + 1
+    return replace(job, holdings=(*job.holdings[:place], fresh, *job.holdings[place:])), ident
+
+
+def holding_removed(job: Job, ident: str) -> Job:
+    """The job without a holding and its steps. KeyError for the first one, which stays, and where there is none of that id."""
+    if ident not in {h.id for h in job.holdings[1:]}:
+        raise KeyError(ident)
+    return _tidy(job, replace(job, holdings=tuple(h for h in job.holdings if h.id != ident)))

@@ -12,6 +12,7 @@ from collections.abc import Iterator
 
 from bastler.ask import Trouble, problems
 from bastler.bounds import STEPS
+from bastler.job.chuck import ChuckHolding
 from bastler.job.crib_edits import crib_troubles
 from bastler.job.document import Job
 from bastler.tools import AnyTool, faults_of
@@ -30,9 +31,15 @@ def unfounded(job: Job) -> Iterator[Trouble]:
     if job.machine not in cards:
         yield Trouble("machine", f"There is no machine card “{job.machine}”. There are {', '.join(cards)}.")
     elif cards[job.machine].turns != job.turns:
-        yield Trouble("setup", "The setup is not one for this kind of machine.")
-    if job.setup.material not in job.all_materials():
-        yield Trouble("setup.material", f"There is no material “{job.setup.material}”.")
+        yield Trouble("stock", "The stock is not one for this kind of machine.")
+    if any(isinstance(h, ChuckHolding) != job.turns for h in job.holdings):
+        yield Trouble("holdings", "A holding is not one for this kind of stock.")
+    elif job.turns and len(job.holdings) > 1:
+        yield Trouble("holdings", "A turned part has one holding here.")
+    elif any((getattr(h, "follows", "first") == "first") != (k == 0) for k, h in enumerate(job.holdings)):
+        yield Trouble("holdings", "The first holding follows none; every other one follows the one before it.")
+    if job.stock.material not in job.all_materials():
+        yield Trouble("stock.material", f"There is no material “{job.stock.material}”.")
 
 
 def faulty_tools(job: Job) -> frozenset[str]:

@@ -15,14 +15,14 @@ from bastler.bounds import beyond_all
 from bastler.disk import read_bounded, reason_of, write_whole
 from bastler.job.document import FORMAT_VERSION, Job
 from bastler.job.faults import unfounded
-from bastler.job.older import outline_of_version_2
+from bastler.job.older import outline_of_version_2, parted_setup
 
 LARGEST = 20_000_000
 """Job files over this many bytes are refused unread."""
 
 
 class JobFileError(Exception):
-    """A job file that cannot be used. `place` is the path of the field (`$.setup.size_x`), empty for the file as a whole."""
+    """A job file that cannot be used. `place` is the path of the field (`$.stock.size_x`), empty for the file as a whole."""
 
     def __init__(self, reason: str, place: str = "") -> None:
         super().__init__(f"{place}: {reason}" if place else reason)
@@ -81,8 +81,9 @@ def read_job_text(data: bytes) -> Job:
 
 
 def _today(found: Any) -> Any:
-    """What versions 1 and 2 wrote, in the words of this one. In version 1 setups held milled parts and tools turned; up to
-    version 2 outlines were turned ones whose corners stood between their segments."""
+    """What versions 1 to 3 wrote, in the words of this one. In version 1 setups held milled parts and tools turned; up to
+    version 2 outlines were turned ones whose corners stood between their segments; up to version 3 stock and one holding were a
+    setup."""
     if not isinstance(found, dict):
         return found
     now = dict(found)
@@ -92,8 +93,9 @@ def _today(found: Any) -> Any:
         now["tools"] = [{"form": "rotating"} | t if isinstance(t, dict) else t for t in now["tools"]]
     if isinstance(now.get("outlines"), list):
         now["outlines"] = [outline_of_version_2(o) if isinstance(o, dict) and "pieces" in o else o for o in now["outlines"]]
-    if now.get("version") in (1, 2):
+    if now.get("version") in (1, 2, 3):
         now["version"] = FORMAT_VERSION
+        now = parted_setup(now)
     return now
 
 
@@ -116,7 +118,12 @@ def _check(job: Job) -> None:
     _check_own(job)
     for trouble in unfounded(job):
         raise JobFileError(trouble.text, f"$.{trouble.field}")
-    _unique([s.id for s in job.steps], "$.setup.steps", "Step")
+    _unique([h.id for h in job.holdings], "$.holdings", "Holding")
+    _unique(
+        [s.id for s in job.steps],
+        [f"$.holdings[{h}].steps[{k}]" for h, held in enumerate(job.holdings) for k in range(len(held.steps))],
+        "Step",
+    )
     _unique([p.id for p in job.patterns], "$.patterns", "Pattern")
     _unique([o.id for o in job.outlines], "$.outlines", "Outline")
     _unique([t.id for t in job.tools], "$.tools", "Tool")
@@ -129,11 +136,12 @@ def _check_own(job: Job) -> None:
             raise JobFileError("Needs numbers for hss and carbide.", f"$.materials[{k}]")
 
 
-def _unique(values: list[str], place: str, what: str) -> None:
+def _unique(values: list[str], places: str | list[str], what: str) -> None:
+    """JobFileError at the second of two that are the same; `places` are those of the values, or what they are in."""
     seen: set[str] = set()
     for k, value in enumerate(values):
         if value in seen:
-            raise JobFileError(f"{what} “{value}” is there twice.", f"{place}[{k}]")
+            raise JobFileError(f"{what} “{value}” is there twice.", f"{places}[{k}]" if isinstance(places, str) else places[k])
         seen.add(value)
 
 

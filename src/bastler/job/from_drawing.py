@@ -11,8 +11,9 @@ from bastler.exchange import Drawing, Joined, joined
 from bastler.exchange.drawing import hole_groups
 from bastler.job import edits
 from bastler.job.arrive import fresh_id
-from bastler.job.document import Job, Setup
+from bastler.job.document import Job
 from bastler.job.outline_edits import plan_of_chain, turned_of_chain
+from bastler.job.planned import box_in
 from bastler.shapes import AnyOutline, Arc, PointsPattern
 from bastler.shapes.chain import length_of, moved, quadrants, reversed_chain
 from bastler.shapes.region import area_of
@@ -63,14 +64,15 @@ def bounds(parts: Sequence[Part]) -> tuple[float, float, float, float] | None:
     return (min(us), min(vs), max(us), max(vs)) if us else None
 
 
-def shift_for(job: Job, parts: Sequence[Part], place: Place) -> Point:
-    """How far a drawing is moved: not at all, its lower left corner to zero, or its middle to the stock's."""
+def shift_for(job: Job, parts: Sequence[Part], place: Place, held: str = "") -> Point:
+    """How far a drawing is moved: not at all, its lower left corner to zero, or its middle to the stock's, as the holding `held`
+    or that of the step of that id sees it."""
     box = bounds(parts)
     if place == "drawn" or box is None:
         return (0.0, 0.0)
-    if place == "corner" or not isinstance(job.setup, Setup):
+    if place == "corner" or job.turns:
         return (-box[0], -box[1])
-    middle = job.setup.box().centre
+    middle = box_in(job, job.holding_of(held)).centre
     return (middle[0] - (box[0] + box[2]) / 2, middle[1] - (box[1] + box[3]) / 2)
 
 

@@ -17,6 +17,7 @@ import msgspec
 from bastler.disk import Held, hold, holder_of, read_bounded, reason_of, write_whole
 from bastler.job.document import Job
 from bastler.job.files import LARGEST, JobFileError, read_job, read_job_text
+from bastler.job.planned import bare
 
 DAYS = 30
 MOST, MOST_BYTES = 100, 200_000_000
@@ -145,8 +146,8 @@ def between(old: Job, new: Job) -> str:
         (sum(now[i] != steps[i] for i in now.keys() & steps.keys()), "changed"),
     )
     words = [f"{count} {'step' if count == 1 else 'steps'} {what}" for count, what in counts if count]
-    bare = [msgspec.structs.replace(job.setup, steps=()) for job in (old, new)]
-    others = [("setup", bare[0] != bare[1])]
+    held = [tuple(bare(h) for h in job.holdings) for job in (old, new)]
+    others = [("stock", old.stock != new.stock), ("holding", held[0] != held[1])]
     others += [(name, getattr(old, name) != getattr(new, name)) for name in ("tools", "outlines", "patterns", "machine", "name")]
     changed = [name for name, other in others if other]
     words += [f"{', '.join(changed)} changed"] if changed else []

@@ -5,6 +5,35 @@ from __future__ import annotations
 import math
 from typing import Any
 
+HELD = {
+    "milling": ("block", "vise", (
+        "material", "pace", "coolant", "form", "diameter", "size_x", "size_y", "size_z", "over_top", "top_comes", "over_bottom",
+        "over_sides", "sides_come",
+    )),
+    "turning": ("bar", "chuck", (
+        "material", "pace", "coolant", "form", "diameter", "bore", "across_flats", "forged", "length", "over_front",
+        "front_comes", "over_back", "finished",
+    )),
+}  # fmt: skip
+"""Of a setup up to version 3 by what it held: the kinds of stock and holding, and the answers that are the stock's."""
+
+
+def parted_setup(old: dict[str, Any]) -> dict[str, Any]:
+    """A job whose stock and only holding were one *setup*. What is not understood is left for the reader to refuse."""
+    setup: Any = old.get("setup")
+    known = isinstance(setup, dict) and isinstance(setup.get("typed", {}), dict) and not {"stock", "holdings"} & old.keys()
+    if not known or not isinstance(setup.get("holds"), str) or setup["holds"] not in HELD:
+        return old
+    stock, held, of_stock = HELD[setup["holds"]]
+    made: dict[str, dict[str, Any]] = {"stock": {"is": stock}, "holding": {"held": held, "id": "h1"}}
+    for name, value in setup.items():
+        if name not in ("holds", "typed"):
+            made["stock" if name in of_stock else "holding"][name] = value
+    for name, value in setup.get("typed", {}).items():
+        made["stock" if name in of_stock else "holding"].setdefault("typed", {})[name] = value
+    now = {k: v for k, v in old.items() if k != "setup"}
+    return now | {"stock": made["stock"], "holdings": [made["holding"]]}
+
 
 def outline_of_version_2(old: dict[str, Any]) -> dict[str, Any]:
     """A turned outline whose edges and blends stood between its segments. What is not understood is left for the reader to

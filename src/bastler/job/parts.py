@@ -12,6 +12,7 @@ from typing import Any
 import msgspec
 
 from bastler.ask import Trouble
+from bastler.shapes import Box
 from bastler.units import whole_number
 
 FIRST, LAST = 54, 59
@@ -61,58 +62,58 @@ def offset_index(code: str) -> int:
     raise ValueError(code)
 
 
-def parts_of(setup: Any) -> tuple[PartAt, ...]:
-    """The parts of a filled milling setup, the first one at no distance."""
-    first = offset_index(setup.work_offset)
-    alone = PartAt(first, setup.work_offset, (0.0, 0.0, 0.0))
-    if setup.parts == "grid":
-        places = itertools.product(range(setup.rows), range(setup.columns))
-        shifts = [(c * setup.pitch_x, r * setup.pitch_y, 0.0) for r, c in itertools.islice(places, MOST_PARTS)]
+def parts_of(holding: Any) -> tuple[PartAt, ...]:
+    """The parts of a filled milling holding, the first one at no distance."""
+    first = offset_index(holding.work_offset)
+    alone = PartAt(first, holding.work_offset, (0.0, 0.0, 0.0))
+    if holding.parts == "grid":
+        places = itertools.product(range(holding.rows), range(holding.columns))
+        shifts = [(c * holding.pitch_x, r * holding.pitch_y, 0.0) for r, c in itertools.islice(places, MOST_PARTS)]
         numbered = [(_nth(first + k), shift) for k, shift in enumerate(shifts)]
         return tuple(PartAt(index, offset_code(index), shift) for index, shift in numbered)
-    if setup.parts == "list":
-        more = [PartAt(offset_index(p.offset), " ".join(p.offset.upper().split()), (p.x, p.y, p.z)) for p in setup.places]
+    if holding.parts == "list":
+        more = [PartAt(offset_index(p.offset), " ".join(p.offset.upper().split()), (p.x, p.y, p.z)) for p in holding.places]
         return (alone, *more)
     return (alone,)
 
 
-def part_troubles(setup: Any, extended: int) -> list[Trouble]:
-    """Offsets that the machine has not or that are used twice, and parts that lie on each other; from a filled setup. `extended`
-    is how many offsets the machine has besides G54 to G59."""
-    if setup.parts == "one":
+def part_troubles(holding: Any, box: Box, extended: int) -> list[Trouble]:
+    """Offsets that the machine has not or that are used twice, and parts that lie on each other; from a filled holding.
+    `extended` is how many offsets the machine has besides G54 to G59."""
+    if holding.parts == "one":
         return []
-    field = "places" if setup.parts == "list" else "columns"
+    field = "places" if holding.parts == "list" else "columns"
     try:
-        parts = parts_of(setup)
+        parts = parts_of(holding)
     except ValueError as error:
         return [Trouble("places", f"“{error}” is no work offset: G54 to G59, or G54.1 P1 and on.")]
-    if setup.parts == "grid" and setup.rows * setup.columns > MOST_PARTS:
+    if holding.parts == "grid" and holding.rows * holding.columns > MOST_PARTS:
         return [Trouble(field, f"More than {MOST_PARTS} parts are not looked at.")]
     most = max(p.index for p in parts)
     if most > (BEHIND + extended if extended else EXTENDED):
         has = f"G54 to G59{f' and {extended} more' if extended else ''}"
         return [Trouble(field, f"The machine has {has}: too few for these parts.")]
-    if setup.write_offsets == "yes" and most > EXTENDED:
+    if holding.write_offsets == "yes" and most > EXTENDED:
         return [Trouble("write_offsets", "G10 is written for G54 to G59 only: touch these parts off.", "no")]
     if len({p.index for p in parts}) < len(parts):
         return [Trouble(field, "One work offset stands for two parts.")]
-    if setup.parts == "list" and not setup.places:
+    if holding.parts == "list" and not holding.places:
         return [Trouble("places", "Say where the other parts are.", open=True)]
-    size = setup.box().size
+    size = box.size
     for a, b in itertools.combinations(parts, 2):
         if all(abs(p - q) < s - 1e-9 for p, q, s in zip(a.shift[:2], b.shift[:2], size[:2], strict=True)):
-            near = "pitch_x" if setup.parts == "grid" and not math.isclose(a.shift[0], b.shift[0]) else "pitch_y"
-            fits = math.ceil(size[0 if near == "pitch_x" else 1] + 1) if setup.parts == "grid" else None
+            near = "pitch_x" if holding.parts == "grid" and not math.isclose(a.shift[0], b.shift[0]) else "pitch_y"
+            fits = math.ceil(size[0 if near == "pitch_x" else 1] + 1) if holding.parts == "grid" else None
             text = f"{a.code} and {b.code} lie on each other."
-            return [Trouble(near if setup.parts == "grid" else "places", text, fits)]
+            return [Trouble(near if holding.parts == "grid" else "places", text, fits)]
     return []
 
 
-def spread(setup: Any) -> tuple[float, float]:
-    """From the first part's zero to the farthest: the sum of the farthest to either side, along X and Y; from a setup whose parts
-    are filled in."""
+def spread(holding: Any) -> tuple[float, float]:
+    """From the first part's zero to the farthest: the sum of the farthest to either side, along X and Y; from a holding whose
+    parts are filled in."""
     try:
-        shifts = [part.shift for part in parts_of(setup)]
+        shifts = [part.shift for part in parts_of(holding)]
     except ValueError:
         return 0.0, 0.0
     xs, ys = ([shift[k] for shift in shifts] for k in (0, 1))

@@ -11,11 +11,13 @@ from typing import Any
 import msgspec
 
 from bastler.ask import Trouble, filled, questions_of
-from bastler.bounds import STEPS
 from bastler.job.cutaway import Cutaway, cutaway
-from bastler.job.document import AnySetup, Job
+from bastler.job.document import AnyHolding, Job
+from bastler.job.part import UNCUT, PartModel
 from bastler.job.parts import PartAt
-from bastler.shapes import Box
+from bastler.job.stock import AnyStock, BlockStock
+from bastler.job.vise import ViseHolding
+from bastler.shapes import AS_FIRST, Box, Lie
 from bastler.steps import Step
 from bastler.units import MM_PER_INCH
 
@@ -61,27 +63,36 @@ class PlannedStep:
         if not isinstance(stock, Box):
             return None
         start, end = self.sketch.section if self.sketch else stock.middle
-        return cutaway(stock, self.ctx.before, () if self.troubles else self.removals, start, end)
-
-
-def setup_address(field: str) -> str:
-    """The address of an answer of the setup card: the machine is the job's; a fault elsewhere has its own."""
-    if ":" in field or field.startswith("job."):
-        return field
-    return f"job.{field}" if field == "machine" else f"setup.{field}"
+        return cutaway(stock, self.ctx.before, () if self.troubles else self.removals, start, end, self.ctx.under)
 
 
 @dataclass(frozen=True)
-class Plan:
-    """The whole job planned. `setup` is filled; `troubles` are those of the setup itself; `ctx` a Context or a TurnContext;
-    `parts` are those on the table of a mill."""
+class PlannedHolding:
+    """A holding planned. `stock` and `holding` are filled; `troubles` are all that keep it from being cut, their fields
+    addresses; `ctx` is what its first step sees; `parts` are those on the table of a mill. The part lies like `lie`, and is
+    `begins` before it; `first` is the number of its first step, counted through all holdings."""
 
     job: Job
-    setup: Any
+    stock: Any
+    holding: Any
     ctx: Any
     troubles: tuple[Trouble, ...]
     steps: tuple[PlannedStep, ...]
     parts: tuple[PartAt, ...] = ()
+    place: int = 0
+    first: int = 1
+    lie: Lie = AS_FIRST
+    begins: PartModel = UNCUT
+
+    @property
+    def jaws_at(self) -> float:
+        """The face of a chuck's jaws."""
+        return float(self.holding.jaws_at(self.stock))
+
+    @property
+    def number(self) -> int:
+        """Of its program."""
+        return int(getattr(self.holding, "program_number", None) or self.job.program_number)
 
     def step(self, ident: str) -> PlannedStep | None:
         """The planned step of that id."""
@@ -89,15 +100,51 @@ class Plan:
 
     @property
     def removals(self) -> tuple[Any, ...]:
-        """What all steps that are on take away together."""
+        """What all its steps that are on take away together, as it sees it."""
         return tuple(r for p in self.steps for r in p.removals)
 
 
 @dataclass(frozen=True)
-class SetupView:
-    """What the setup's proposals may look at."""
+class Plan:
+    """The whole job planned, holding by holding."""
 
     job: Job
+    holdings: tuple[PlannedHolding, ...]
+
+    @property
+    def first(self) -> PlannedHolding:
+        """The first holding."""
+        return self.holdings[0]
+
+    @property
+    def steps(self) -> tuple[PlannedStep, ...]:
+        """The steps of all holdings."""
+        return tuple(p for h in self.holdings for p in h.steps)
+
+    @property
+    def troubles(self) -> tuple[Trouble, ...]:
+        """What is wrong besides the steps, each said once."""
+        return tuple(dict.fromkeys(t for h in self.holdings for t in h.troubles))
+
+    def step(self, ident: str) -> PlannedStep | None:
+        """The planned step of that id."""
+        return next((p for h in self.holdings for p in h.steps if p.step.id == ident), None)
+
+    def holding(self, ident: str) -> PlannedHolding:
+        """The holding of that id, or that a step is in; the first for anything else."""
+        found = (h for h in self.holdings if h.holding.id == ident or any(p.step.id == ident for p in h.steps))
+        return next(found, self.holdings[0])
+
+
+@dataclass(frozen=True)
+class StockView:
+    """What the proposals of stock and holdings may look at; for a holding with the `stock` filled, how the part `lie`s there, and
+    the holding's `place` in their order."""
+
+    job: Job
+    stock: Any = None
+    lie: Lie = AS_FIRST
+    place: int = 0
 
     @property
     def unit(self) -> str:
@@ -111,24 +158,53 @@ class SetupView:
     def material(self) -> object:
         return self.job.material
 
+    @property
+    def turned_over(self) -> bool:
+        """Is the part ever turned over?"""
+        return any(lie.upside_down for lie in lies_of(self.job))
+
+    def box(self, holding: ViseHolding) -> Box:
+        """The raw stock as a holding sees it."""
+        return holding.box(self.stock, self.lie)
+
     def mm(self, value: float) -> float:
         return value if self.job.unit == "mm" else value / MM_PER_INCH
 
 
-def fill_setup(job: Job) -> AnySetup:
-    """The setup with its computed answers worked out."""
-    return filled(job.setup, SetupView(job))
+def fill_stock(job: Job) -> AnyStock:
+    """The stock with its computed answers worked out."""
+    return filled(job.stock, StockView(job))
 
 
-def references(owner: AnySetup | Step) -> set[str]:
-    """The ids of the patterns and outlines that a step or a setup uses."""
+def fill_holding(job: Job, holding: AnyHolding, stock: AnyStock, lie: Lie = AS_FIRST, place: int = 0) -> AnyHolding:
+    """A holding with its computed answers worked out."""
+    return filled(holding, StockView(job, stock, lie, place))
+
+
+def lies_of(job: Job) -> tuple[Lie, ...]:
+    """How the part lies in each holding."""
+    found = [AS_FIRST]
+    for holding in job.holdings[1:]:
+        found.append(holding.lies(found[-1]) if isinstance(holding, ViseHolding) else found[-1])
+    return tuple(found)
+
+
+def box_in(job: Job, holding: AnyHolding) -> Box:
+    """The raw block as a holding of the job sees it."""
+    assert isinstance(job.stock, BlockStock)
+    assert isinstance(holding, ViseHolding)
+    return holding.box(job.stock, lies_of(job)[job.holdings.index(holding)])
+
+
+def references(owner: AnyStock | AnyHolding | Step) -> set[str]:
+    """The ids of the patterns and outlines that a step or the stock uses."""
     own = {getattr(owner, name, None) for name in ("pattern", "outline", "forged")}
     return {ident for ident in own | {c.outline for c in getattr(owner, "islands", ())} if ident}
 
 
-def beyond(job: Job, ctx: Any) -> tuple[PlannedStep, ...]:
-    """The steps beyond the bound of a holding, as they are: the job has a fault, and nothing of it is cut."""
-    return tuple(PlannedStep(step, step, ctx, (), (), ()) for step in job.steps[STEPS.most :])
+def beyond(steps: Sequence[Step], ctx: Any) -> tuple[PlannedStep, ...]:
+    """The steps beyond the bound of a job, as they are: the job has a fault, and nothing of it is cut."""
+    return tuple(PlannedStep(step, step, ctx, (), (), ()) for step in steps)
 
 
 class Known:
@@ -137,25 +213,35 @@ class Known:
     def __init__(self, job: Job, old: Plan | None) -> None:
         self._steps: dict[str, PlannedStep] = {}
         self._order: tuple[PlannedStep, ...] = ()
+        self._bare: dict[str, tuple[Any, Lie]] = {}
         self._touched: set[str] = set()
         if old is None:
             return
         was, now = ({x.id: x for x in (*j.patterns, *j.outlines)} for j in (old.job, job))
         self._touched = {ident for ident in was.keys() | now.keys() if was.get(ident) != now.get(ident)}
-        if _around(old.job) == _around(job) and not references(job.setup) & self._touched:
+        if _around(old.job) == _around(job) and not references(job.stock) & self._touched:
             self._steps, self._order = {done.step.id: done for done in old.steps}, old.steps
+            self._bare = {done.step.id: (bare(h.holding), h.lie) for h in old.holdings for done in h.steps}
 
-    def step(self, step: Step) -> PlannedStep | None:
-        """The step as it was planned, when neither it nor what it uses has changed. What comes before it may have."""
+    def step(self, step: Step, holding: AnyHolding, lie: Lie = AS_FIRST) -> PlannedStep | None:
+        """The step as it was planned, when neither it nor what it uses nor its holding has changed. What comes before it may
+        have. `holding` with its answers filled."""
         done = self._steps.get(step.id)
-        return done if done and done.step is step and not references(step) & self._touched else None
+        if done is None or done.step is not step or references(step) & self._touched:
+            return None
+        return done if self._bare[step.id] == (bare(holding), lie) else None
 
-    def head(self, steps: Sequence[Step]) -> list[PlannedStep]:
+    def head(self, steps: Sequence[Step], holding: AnyHolding) -> list[PlannedStep]:
         """The planned steps at the head of the route that nothing has touched: the same steps in the same order, so that what is
         before each is the same as well."""
-        same = itertools.takewhile(lambda pair: self.step(pair[0]) is pair[1], zip(steps, self._order, strict=False))
+        same = itertools.takewhile(lambda pair: self.step(pair[0], holding) is pair[1], zip(steps, self._order, strict=False))
         return [done for _, done in same]
 
 
 def _around(job: Job) -> tuple[Any, ...]:
-    return job.unit, job.machine, job.tools, job.materials, job.cards, msgspec.structs.replace(job.setup, steps=())
+    return job.unit, job.machine, job.tools, job.materials, job.cards, job.stock
+
+
+def bare(holding: AnyHolding) -> AnyHolding:
+    """A holding without its steps."""
+    return msgspec.structs.replace(holding, steps=())

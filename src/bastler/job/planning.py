@@ -11,38 +11,45 @@ import msgspec
 from bastler.ask import Trouble, problems
 from bastler.bounds import POSITIONS, STEPS
 from bastler.job.able import able_troubles
-from bastler.job.document import Job, Setup, jaw_thickness
+from bastler.job.chuck import ChuckHolding
+from bastler.job.document import Job
 from bastler.job.faults import faulty_tools, job_faults
 from bastler.job.forms import card_troubles
+from bastler.job.gripping import gripped
+from bastler.job.part import UNCUT, FlatView
 from bastler.job.parts import part_troubles, parts_of
-from bastler.job.planned import Known, Plan, PlannedStep, beyond, fill_setup
+from bastler.job.planned import Known, Plan, PlannedHolding, PlannedStep, beyond, fill_holding, fill_stock, lies_of
 from bastler.job.scaling import scaled_step
-from bastler.job.turn_planning import plan_turning
-from bastler.shapes import PlanOutline, Removal
+from bastler.job.stock import BarStock, BlockStock
+from bastler.job.turn_planning import plan_steps_turned, turn_context
+from bastler.job.vise import ViseHolding, jaw_thickness
+from bastler.shapes import Lie, PlanOutline, Removal, TurnedOutline
 from bastler.steps import Context, Repeat, Step, fill, troubles_of
 from bastler.tools import Tool
+from bastler.units import scale
 
 LARGEST_BLOCK_MM = 3000.0
 
 
-def setup_context(job: Job) -> Context:
-    """The context that the first step sees."""
-    setup = fill_setup(job)
-    assert isinstance(setup, Setup)
+def mill_context(job: Job, stock: BlockStock, holding: ViseHolding, lie: Lie, view: FlatView) -> Context:
+    """The context that the first step sees, from filled answers: the part as it comes into the holding."""
+    box = holding.box(stock, lie)
     return Context(
         unit=job.unit,
-        stock=setup.box(),
+        stock=box,
         material=job.material,
         card=job.card,
-        pace=setup.pace / 100.0,
+        pace=stock.pace / 100.0,
         tools=stationed(job),
         loaded=loaded(job),
-        parts=_how_many(setup),
+        parts=_how_many(holding),
         patterns={p.id: p for p in job.patterns},
         outlines={o.id: o for o in job.outlines if isinstance(o, PlanOutline)},
-        safe=setup.safe or 0.0,
-        clear=setup.clear or 0.0,
-        jaws=setup.jaws(jaw_thickness(job.unit)),
+        safe=holding.safe or 0.0,
+        clear=holding.clear or 0.0,
+        jaws=holding.jaws(box.centre[0], gripped(box, view, holding), jaw_thickness(job.unit)),
+        before=view.before,
+        under=view.under,
     )
 
 
@@ -61,45 +68,81 @@ def loaded(job: Job) -> frozenset[str] | None:
     return None if len(inside) == len(job.tools) else inside
 
 
-def _how_many(setup: Setup) -> int:
+def _how_many(holding: ViseHolding) -> int:
     try:
-        return len(parts_of(setup))
+        return len(parts_of(holding))
     except ValueError:
         return 1
 
 
 def plan(job: Job, old: Plan | None = None) -> Plan:
-    """Plans every step; one with troubles gets no stages, one switched off is passed over.
+    """Plans every step of every holding; one with troubles gets no stages, one switched off is passed over.
 
     With an `old` plan of the job before an edit, the steps are taken from it that would be planned alike.
     """
-    if job.turns:
-        return plan_turning(job, old)
-    ctx = setup_context(job)
-    setup = fill_setup(job)
-    assert isinstance(setup, Setup)
-    troubles = tuple(_setup_troubles(setup, ctx) or card_troubles(job.card)) or job_faults(job)
-    known = Known(job, old)
+    stock, known = fill_stock(job), Known(job, old)
+    outlines = {o.id: o for o in job.outlines if isinstance(o, TurnedOutline)}
+    of_stock = problems(stock) or (stock.troubles(outlines) if isinstance(stock, BarStock) else _block_troubles(stock, job))
+    common = tuple(_at("stock", of_stock) or _of_card(job)) or job_faults(job)
+    part, lies, found = UNCUT, lies_of(job), list[PlannedHolding]()
+    room, first = STEPS.most, 1
+    for place, (holding, lie) in enumerate(zip(job.holdings, lies, strict=True)):
+        full = fill_holding(job, holding, stock, lie, place)
+        steps, over = holding.steps[:room], holding.steps[room:]
+        ctx: Any
+        if isinstance(full, ViseHolding) and isinstance(stock, BlockStock):
+            ctx = mill_context(job, stock, full, lie, part.seen(full.box(stock, lie), lie))
+            troubles = common or _at(f"holding:{full.id}", problems(full) or _vise_troubles(full, stock, ctx))
+            planned = _plan_steps(steps, ctx, known, full, lie, sound=not troubles)
+            parts = parts_of(full if not troubles else msgspec.structs.replace(full, parts="one"))
+        else:
+            assert isinstance(full, ChuckHolding)
+            assert isinstance(stock, BarStock)
+            ctx = turn_context(job, stock, full)
+            troubles = common or _at(f"holding:{full.id}", problems(full) or full.troubles(stock))
+            ctx, planned = plan_steps_turned(steps, ctx, full, known, sound=not troubles)
+            parts = ()
+        done = (*planned, *beyond(over, ctx))
+        held = PlannedHolding(job, stock, full, ctx, troubles, done, parts, place, first, lie, part)
+        found.append(held)
+        room, first = room - len(steps), first + len(done)
+        part = part.without(ctx.stock, lie, held.removals) if parts else part
+    return Plan(job, tuple(found))
+
+
+def _at(owner: str, troubles: Sequence[Trouble]) -> tuple[Trouble, ...]:
+    """Troubles with their fields as addresses."""
+    return tuple(msgspec.structs.replace(t, field=f"{owner}.{t.field}") for t in troubles)
+
+
+def _of_card(job: Job) -> tuple[Trouble, ...]:
+    """What is wrong with the machine card; the field of its picking is the job's."""
+    return tuple(t if ":" in t.field else msgspec.structs.replace(t, field=f"job.{t.field}") for t in card_troubles(job.card))
+
+
+def _plan_steps(
+    steps: Sequence[Step], ctx: Context, known: Known, holding: ViseHolding, lie: Lie, *, sound: bool
+) -> tuple[PlannedStep, ...]:
+    """The steps of a holding on a mill, planned. `sound`: is there nothing wrong besides the steps?"""
     planned: list[PlannedStep] = []
-    gone: tuple[Removal, ...] = ()
-    for step in job.setup.steps[: STEPS.most]:
+    gone = tuple(ctx.before)
+    for step in steps:
+        here = ctx.behind(gone)
         if isinstance(step, Repeat):
-            done = _plan_repeat(step, planned, ctx.behind(gone), sound=not troubles)
-            gone += done.removals
-            planned.append(done)
-            continue
-        done = _again(known.step(step), ctx.behind(gone)) or _plan_step(step, ctx.behind(gone), sound=not troubles)
+            done = _plan_repeat(step, planned, here, sound=sound)
+        else:
+            done = _again(known.step(step, holding, lie), here) or _plan_step(step, here, sound=sound)
         gone += done.removals
         planned.append(done)
-    parts = parts_of(setup) if not troubles else parts_of(msgspec.structs.replace(setup, parts="one"))
-    return Plan(job, setup, ctx, troubles, (*planned, *beyond(job, ctx)), parts)
+    return tuple(planned)
 
 
 def _again(done: PlannedStep | None, ctx: Context) -> PlannedStep | None:
     """A step as it was planned before, when all that it looked at is still the same."""
     if done is None or done.ctx == ctx:
         return done
-    return replace(done, ctx=ctx) if done.ctx.agrees(ctx) else None
+    same = done.ctx.jaws == ctx.jaws and done.ctx.agrees(ctx)
+    return replace(done, ctx=ctx) if same else None
 
 
 def _plan_step(step: Step, ctx: Context, *, sound: bool) -> PlannedStep:
@@ -146,22 +189,26 @@ def _pattern_troubles(step: Step, ctx: Context) -> list[Trouble]:
     return found or ([Trouble("pattern.name", over)] if over else [])
 
 
-def _setup_troubles(setup: Setup, ctx: Context) -> list[Trouble]:
-    found = problems(setup)
-    if found:
-        return found
-    across = ("diameter",) if setup.form == "disc" else ("size_x", "size_y")
-    for name, over in (*((n, 2 * setup.over_sides) for n in across), ("size_z", setup.over_top + setup.over_bottom)):
-        if getattr(setup, name) <= over:
+def _block_troubles(stock: BlockStock, job: Job) -> list[Trouble]:
+    """What does not go together in a block."""
+    found, mm = [], scale("mm", job.unit)
+    across = ("diameter",) if stock.round else ("size_x", "size_y")
+    for name, over in (*((n, 2 * stock.over_sides) for n in across), ("size_z", stock.over_top + stock.over_bottom)):
+        if getattr(stock, name) <= over:
             found.append(Trouble(name, "The allowances leave nothing of the stock."))
     for name, least in (*((n, 1.0) for n in across), ("size_z", 0.1)):
-        size = getattr(setup, name)
-        if not ctx.mm(least) <= size <= ctx.mm(LARGEST_BLOCK_MM):
+        size = getattr(stock, name)
+        if not least * mm <= size <= LARGEST_BLOCK_MM * mm:
             found.append(Trouble(name, f"A block is between {least:g} and {LARGEST_BLOCK_MM:g} mm here."))
-    found += part_troubles(setup, ctx.card.dialect.extended_offsets)
+    return found
+
+
+def _vise_troubles(holding: ViseHolding, stock: BlockStock, ctx: Context) -> list[Trouble]:
+    """What does not go together in a holding."""
+    found = part_troubles(holding, ctx.stock, ctx.card.dialect.extended_offsets)
     low = max(ctx.stock.hi[2], *(jaw.hi[2] for jaw in ctx.jaws), ctx.stock.lo[2]) + ctx.clear
     if ctx.safe < low - 1e-9:
         found.append(Trouble("safe", "Too low to go across the stock and the jaws.", round(low, 3)))
-    if setup.grip is not None and setup.vise == "yes" and setup.grip > setup.size_z:
+    if holding.grip is not None and holding.vise == "yes" and holding.grip > stock.size_z:
         found.append(Trouble("grip", "Higher than the stock."))
     return found

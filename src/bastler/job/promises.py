@@ -1,7 +1,6 @@
-"""What a setup says has to come off, without any step: the allowances of its stock.
+"""What the stock says has to come off, without any step: its allowances.
 
-The finished part is the block less its allowances, less all that the steps take. Only what the holding can reach is promised:
-the underside waits for the next one, and so does what the jaws grip.
+The finished part is the block less its allowances, less all that the steps take.
 """
 
 from __future__ import annotations
@@ -12,17 +11,18 @@ from typing import Any, Literal
 import msgspec
 import shapely
 
-from bastler.job.document import Setup, TurnSetup
+from bastler.job.planned import Plan
+from bastler.job.stock import BarStock
 from bastler.shapes import Flat
 from bastler.shapes.united import mitred
 
-Where = Literal["top", "sides", "front"]
-WORDS: dict[Where, str] = {"top": "on the top", "sides": "on the sides", "front": "at the front"}
+Where = Literal["top", "bottom", "sides", "front"]
+WORDS: dict[Where, str] = {"top": "on the top", "bottom": "on the underside", "sides": "on the sides", "front": "at the front"}
 
 
 class Promise(msgspec.Struct, frozen=True):
     """An allowance: `where` it is, the `region` (seen from above, or as a half section) with, in milling, the `floor` it goes
-    down to; `stays` when the machinist has said that it is to stay in this holding."""
+    down to; `stays` when the machinist has said that it is to stay."""
 
     where: Where
     region: Any
@@ -34,24 +34,32 @@ class Promise(msgspec.Struct, frozen=True):
         return Flat(self.region, self.floor)
 
 
-def promises_of(setup: Setup) -> tuple[Promise, ...]:
-    """The allowances of a milled block or disc, from filled answers."""
-    box, found = setup.box(), []
-    inner = mitred(box.plan, -setup.over_sides) if setup.over_sides > 0 else box.plan
-    if setup.over_top > 0:
-        found.append(Promise("top", inner, box.hi[2] - setup.over_top, setup.top_comes == "stays"))
-    if setup.over_sides > 0:
-        grip = box.lo[2] + (setup.grip or 0.0) if setup.vise == "yes" else -math.inf
-        floor = max(box.lo[2] + setup.over_bottom, grip)
+def promises_of(plan: Plan, place: int) -> tuple[Promise, ...]:
+    """The allowances of a milled block or disc that come off up to a holding, the one at that `place`, as it sees them: the top
+    in the last one with that side up, the sides in the last of all. Only what the holdings can reach is promised: the underside
+    waits to be turned up, and so does what the jaws grip, where the part is held in one way only."""
+    held = plan.holdings[place]
+    stock, box, found = held.stock, held.ctx.stock, []
+    inner = mitred(box.plan, -stock.over_sides) if stock.over_sides > 0 else box.plan
+    ups = [h.lie.upside_down for h in plan.holdings]
+    over, below = (stock.over_bottom, stock.over_top) if held.lie.upside_down else (stock.over_top, stock.over_bottom)
+    if over > 0 and held.lie.upside_down not in ups[place + 1 :]:
+        stays = (stock.bottom_comes if held.lie.upside_down else stock.top_comes) == "stays"
+        found.append(Promise("bottom" if held.lie.upside_down else "top", inner, box.hi[2] - over, stays))
+    if stock.over_sides > 0 and place == len(plan.holdings) - 1:
+        both = len(set(ups)) > 1
+        grips = [h.ctx.jaws[0].hi[2] - h.ctx.stock.lo[2] if h.ctx.jaws else -math.inf for h in plan.holdings]
+        grip = -math.inf if both else box.lo[2] + min(grips)
+        floor = max(box.lo[2] + below, grip)
         if floor < box.hi[2]:
-            found.append(Promise("sides", box.plan.difference(inner), floor, setup.sides_come == "stays"))
+            found.append(Promise("sides", box.plan.difference(inner), floor, stock.sides_come == "stays"))
     return tuple(found)
 
 
-def promises_of_turned(setup: TurnSetup, raw: Any) -> tuple[Promise, ...]:
+def promises_of_turned(stock: BarStock, raw: Any) -> tuple[Promise, ...]:
     """The allowance on the front face of a turned part. Its back is in the chuck, or its part-off's."""
     x0, _, x1, r1 = raw.bounds
     front = raw.intersection(shapely.box(max(0.0, x0), 0.0, x1, r1)) if x1 > 0.0 else shapely.Polygon()
-    if setup.over_front <= 0 or front.is_empty:
+    if stock.over_front <= 0 or front.is_empty:
         return ()
-    return (Promise("front", front, 0.0, setup.front_comes == "stays"),)
+    return (Promise("front", front, 0.0, stock.front_comes == "stays"),)

@@ -1,53 +1,55 @@
-"""What the sheet draws when the setup card is selected."""
+"""What the sheet draws when the card of the stock or of a holding is selected."""
 
 from __future__ import annotations
 
 import math
 
-from bastler.job.planned import Plan
+from bastler.job.planned import PlannedHolding
 from bastler.shapes import Box
 from bastler.steps import Dim, Sketch, TurnSketch
 
 
-def turn_setup_sketch(plan: Plan) -> TurnSketch:
+def turn_setup_sketch(held: PlannedHolding) -> TurnSketch:
     """The stock in the chuck with its lengths and diameters."""
-    setup = plan.setup
-    z0, _, z1, outer = plan.ctx.raw.bounds
+    stock, jaws_at = held.stock, held.holding.jaws_at(held.stock)
+    z0, _, z1, outer = held.ctx.raw.bounds
     dims = [
         Dim("length", "half", "length", (z1, outer), (z0, outer)),
-        Dim("stick_out", "half", "length", (z1, outer), (setup.jaws_at, outer)),
-        Dim("finished", "half", "length", (0.0, outer), (-setup.finished, outer)),
+        Dim("stick_out", "half", "length", (z1, outer), (jaws_at, outer)),
+        Dim("finished", "half", "length", (0.0, outer), (-stock.finished, outer)),
     ]
-    if setup.over_front > 0:
+    if stock.over_front > 0:
         dims.append(Dim("over_front", "half", "length", (z1, outer), (0.0, outer)))
-    if setup.over_back > 0:
-        dims.append(Dim("over_back", "half", "length", (-setup.finished, outer), (-setup.finished - setup.over_back, outer)))
-    field = {"hex": "across_flats"}.get(setup.form, "diameter")
-    if setup.form != "forging":
-        dims.append(Dim(field, "half", "diameter", (z1, outer), (setup.jaws_at, outer)))
-    if setup.form == "tube":
-        dims.append(Dim("bore", "half", "diameter", (z1, setup.bore / 2), (setup.jaws_at, setup.bore / 2)))
+    if stock.over_back > 0:
+        dims.append(Dim("over_back", "half", "length", (-stock.finished, outer), (-stock.finished - stock.over_back, outer)))
+    field = {"hex": "across_flats"}.get(stock.form, "diameter")
+    if stock.form != "forging":
+        dims.append(Dim(field, "half", "diameter", (z1, outer), (jaws_at, outer)))
+    if stock.form == "tube":
+        dims.append(Dim("bore", "half", "diameter", (z1, stock.bore / 2), (jaws_at, stock.bore / 2)))
     return TurnSketch(dims=tuple(dims))
 
 
-def setup_sketch(plan: Plan) -> Sketch:
+def setup_sketch(held: PlannedHolding) -> Sketch:
     """Section through the middle of the stock, with the dimensions of block, zero and jaws."""
-    stock, setup = plan.ctx.stock, plan.setup
-    lo, hi = stock.lo, stock.hi
+    box, stock, holding = held.ctx.stock, held.stock, held.holding
+    lo, hi = box.lo, box.hi
     width = hi[0] - lo[0]
     dims = [
-        *_outside(stock),
+        *_outside(box),
         Dim("size_z", "section", "depth", (width, hi[2]), (width, lo[2])),
     ]
-    if setup.over_top > 0:
-        dims.append(Dim("over_top", "section", "depth", (width * 0.72, hi[2]), (width * 0.72, hi[2] - setup.over_top)))
-    if setup.zero == "own":
-        front = (lo[0] + setup.over_sides, lo[1] + setup.over_sides)
+    top = ("over_bottom", stock.over_bottom) if held.lie.upside_down else ("over_top", stock.over_top)
+    if top[1] > 0:
+        dims.append(Dim(top[0], "section", "depth", (width * 0.72, hi[2]), (width * 0.72, hi[2] - top[1])))
+    if holding.zero == "own":
+        front = (lo[0] + stock.over_sides, lo[1] + stock.over_sides)
         dims.append(Dim("zero_x", "plan", "along x", front, (0.0, 0.0), 1))
         dims.append(Dim("zero_y", "plan", "along y", front, (0.0, 0.0), 1))
-    if plan.ctx.jaws and setup.grip:
-        dims.append(Dim("grip", "section", "depth", (0.0, lo[2] + setup.grip), (0.0, lo[2]), -1))
-    return Sketch(section=stock.middle, dims=tuple(dims))
+    if held.ctx.jaws and holding.grip:
+        high = held.ctx.jaws[0].hi[2]
+        dims.append(Dim("grip", "section", "depth", (0.0, high), (0.0, high - holding.grip), -1))
+    return Sketch(section=box.middle, dims=tuple(dims))
 
 
 def _outside(stock: Box) -> list[Dim]:

@@ -10,12 +10,12 @@ import msgspec
 import shapely
 
 from bastler.ask import Trouble, problems
-from bastler.bounds import STEPS
 from bastler.job.able import able_troubles
-from bastler.job.document import Job, TurnSetup
-from bastler.job.faults import faulty_tools, job_faults
-from bastler.job.forms import card_troubles
-from bastler.job.planned import Known, Plan, PlannedStep, beyond, fill_setup
+from bastler.job.chuck import ChuckHolding
+from bastler.job.document import Job
+from bastler.job.faults import faulty_tools
+from bastler.job.planned import Known, PlannedStep
+from bastler.job.stock import BarStock
 from bastler.shapes import TurnedOutline
 from bastler.shapes.united import united
 from bastler.steps import Step, TurnContext, fill, troubles_of
@@ -26,48 +26,46 @@ FINEST = 1e-6
 """Grid of the stock's corners, in mm: fine enough for anyone, coarse enough that corners do not multiply."""
 
 
-def turn_context(job: Job) -> TurnContext:
-    """The context that the first step sees."""
-    setup = fill_setup(job)
-    assert isinstance(setup, TurnSetup)
+def turn_context(job: Job, stock: BarStock, holding: ChuckHolding) -> TurnContext:
+    """The context that the first step sees, from filled answers."""
     outlines = {o.id: o for o in job.outlines if isinstance(o, TurnedOutline)}
     mm = scale("mm", job.unit)
-    raw, bad = setup.region(outlines, mm), faulty_tools(job)
+    raw, bad = stock.region(outlines, mm), faulty_tools(job)
     return TurnContext(
         unit=job.unit,
         material=job.material,
         card=job.card,
-        pace=setup.pace / 100.0,
+        pace=stock.pace / 100.0,
         patterns={},
         tools=tuple(t.in_unit(job.unit) for t in job.tools if t.id not in bad),
         outlines=outlines,
         raw=raw,
         stock=raw,
-        safe=((setup.safe_d or 0.0) / 2, setup.safe_z or 0.0),
-        clear=setup.clear or 0.0,
-        length=setup.finished,
-        back=setup.over_back,
-        rating=setup.rating,
-        leave_x=(setup.leave_d or 0.0) / 2,
-        leave_z=setup.leave_z or 0.0,
-        keep_out=tuple(setup.keep_out(outlines, mm)),
+        safe=((holding.safe_d or 0.0) / 2, holding.safe_z or 0.0),
+        clear=holding.clear or 0.0,
+        length=stock.finished,
+        back=stock.over_back,
+        rating=holding.rating,
+        leave_x=(holding.leave_d or 0.0) / 2,
+        leave_z=holding.leave_z or 0.0,
+        keep_out=tuple(holding.keep_out(stock, outlines, mm)),
     )
 
 
-def plan_turning(job: Job, old: Plan | None) -> Plan:
-    """Plans every step of a turned part."""
-    setup, ctx = fill_setup(job), turn_context(job)
-    assert isinstance(setup, TurnSetup)
-    troubles = tuple(problems(setup) or setup.troubles(dict(ctx.outlines)) or card_troubles(job.card)) or job_faults(job)
-    planned: list[PlannedStep] = Known(job, old).head(job.setup.steps[: STEPS.most])
+def plan_steps_turned(
+    steps: Sequence[Step], ctx: TurnContext, holding: ChuckHolding, known: Known, *, sound: bool
+) -> tuple[TurnContext, tuple[PlannedStep, ...]]:
+    """The steps of a holding planned, and the context with the turret as it is for them. `sound`: is there nothing wrong besides
+    the steps?"""
+    planned = known.head(steps, holding)
     turret = Turret(ctx.card.stations, ctx.tools)
     for done in planned:
         if done.step.on and not done.troubles:
             turret.take(done.filled.tools_used())
-    for step in job.setup.steps[len(planned) : STEPS.most]:
+    for step in steps[len(planned) :]:
         stock, wanted = _behind(planned[-1]) if planned else (ctx.raw, ctx.raw)
-        planned.append(_plan_step(step, replace(ctx, stock=stock, wanted=wanted), turret, sound=not troubles))
-    return Plan(job, setup, replace(ctx, tools=turret.tools()), troubles, (*planned, *beyond(job, ctx)))
+        planned.append(_plan_step(step, replace(ctx, stock=stock, wanted=wanted), turret, sound=sound))
+    return replace(ctx, tools=turret.tools()), tuple(planned)
 
 
 def _behind(done: PlannedStep) -> tuple[Any, Any]:

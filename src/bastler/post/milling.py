@@ -10,7 +10,7 @@ from functools import singledispatchmethod
 
 from msgspec.structs import replace
 
-from bastler.job import Plan, PlannedStep
+from bastler.job import PlannedHolding, PlannedStep
 from bastler.job.parts import EXTENDED, PartAt
 from bastler.motion import Bend, Bow, Cut, Cycle, Go, Move, Pause, bites, long_hand
 from bastler.motion.placed import placed_moves
@@ -29,9 +29,9 @@ CHORD = 0.002
 class MillWriter(Writer):
     """Writes the stages of a milled part."""
 
-    def __init__(self, plan: Plan) -> None:
-        super().__init__(plan)
-        self.z = plan.ctx.safe
+    def __init__(self, held: PlannedHolding) -> None:
+        super().__init__(held)
+        self.z = held.ctx.safe
         self.at = (0.0, 0.0)
         """Where the last move ended, unrounded."""
         self.away = self.parked = False
@@ -39,21 +39,21 @@ class MillWriter(Writer):
         self.numbers: dict[tuple[Move, ...], int] = {}
         self.subs: list[tuple[list[str], str, str]] = []
         self.owner = ("", "")
-        self.often = {moves for moves, count in _counted(plan).items() if count > 1} if len(plan.parts) > 1 else set()
+        self.often = {moves for moves, count in _counted(held).items() if count > 1} if len(held.parts) > 1 else set()
         """Moves that come more than once."""
-        self.part = plan.parts[0]
+        self.part = held.parts[0]
         self.moved = False
         """Is the work offset another one than the last move was under?"""
         self.bending = ""
         """What compensation does with the next straight cut."""
 
     def write(self) -> Program:
-        size = " x ".join(self.shown(v) for v in self.plan.ctx.stock.size)
-        self.header(size, f"{self.plan.setup.zero}, finished {self.plan.setup.zero_z}")
-        if self.plan.setup.write_offsets == "yes":
+        size = " x ".join(self.shown(v) for v in self.held.ctx.stock.size)
+        self.header(size, f"{self.held.holding.zero}, finished {self.held.holding.zero_z}")
+        if self.held.holding.write_offsets == "yes":
             self._offsets()
         owner = self.owner
-        for part, k, planned, stage in in_order(self.plan):
+        for part, k, planned, stage in in_order(self.held):
             if isinstance(stage, Between):
                 self.close_section(*owner)
                 owner = self.owner = (planned.step.id, stage.name)
@@ -62,10 +62,10 @@ class MillWriter(Writer):
                 continue
             fresh = self.tool is None or self.tool.id != stage.tool.id
             if fresh and self.tool is not None and not self.away:
-                self._retreat(home=self.plan.setup.tool_change == "home")
+                self._retreat(home=self.held.holding.tool_change == "home")
             self.close_section(*owner)
             owner = self.owner = (planned.step.id, stage.name)
-            here = f", {part.code}" if len(self.plan.parts) > 1 else ""
+            here = f", {part.code}" if len(self.held.parts) > 1 else ""
             self._to_part(part, owned=True)
             self._stage(stage, f"{k} {planned.step.title} - {stage.name}{here}", fresh)
         self.close_section(*owner)
@@ -99,7 +99,7 @@ class MillWriter(Writer):
         self.z, self.at = z, (x, y)
         if stage.copies:
             self._copies(stage)
-        elif len(self.plan.parts) > 1 and self._worth_calling(stage):
+        elif len(self.held.parts) > 1 and self._worth_calling(stage):
             self._call(stage)
         else:
             for move in stage.moves:
@@ -138,7 +138,7 @@ class MillWriter(Writer):
         self.z, self.at = stage.start[2], stage.start[:2]
 
     def _next_number(self) -> int:
-        return (self.plan.job.program_number + len(self.numbers)) % 9999 + 1
+        return (self.held.number + len(self.numbers)) % 9999 + 1
 
     def _write_sub(self, number: int, stage: Stage) -> None:
         """The moves as a subprogram: it says every word anew, as it is called from many places."""
@@ -166,9 +166,9 @@ class MillWriter(Writer):
 
     def _offsets(self) -> None:
         """The offsets of all parts, from machine zero."""
-        setup = self.plan.setup
-        zero = (setup.offset_x or 0.0, setup.offset_y or 0.0, setup.offset_z or 0.0)
-        for part in self.plan.parts:
+        holding = self.held.holding
+        zero = (holding.offset_x or 0.0, holding.offset_y or 0.0, holding.offset_z or 0.0)
+        for part in self.held.parts:
             x, y, z = (a + b for a, b in zip(zero, part.shift, strict=True))
             if part.index <= EXTENDED:
                 place = " ".join(self.words.length(axis, v) for axis, v in zip("XYZ", (x, y, z), strict=True))
@@ -238,7 +238,7 @@ class MillWriter(Writer):
             return
         words = self.words
         start = tuple(float(words.last.get(axis, axis + "0")[1:]) for axis in "XY")
-        whole = math.dist((move.x, move.y), self.at) < self.plan.ctx.mm(1e-6)
+        whole = math.dist((move.x, move.y), self.at) < self.held.ctx.mm(1e-6)
         self.at = (move.x, move.y)
         if not whole and start == (words.rounded(move.x), words.rounded(move.y)):
             self.move(Cut(move.x, move.y, move.z, move.feed))  # so short that it would be read as a whole turn
@@ -255,7 +255,7 @@ class MillWriter(Writer):
         r, a0 = math.hypot(x0 - bow.cx, y0 - bow.cy), math.atan2(y0 - bow.cy, x0 - bow.cx)
         turn = (math.atan2(bow.y - bow.cy, bow.x - bow.cx) - a0) * (1 if bow.ccw else -1) % (2 * math.pi)
         turn = turn if turn > 1e-9 else 2 * math.pi
-        chord = self.plan.ctx.mm(CHORD)
+        chord = self.held.ctx.mm(CHORD)
         count = max(4, math.ceil(turn / (2 * math.acos(1 - min(chord / r, 1.0)))))
         for k in range(1, count + 1):
             a = a0 + turn * k / count * (1 if bow.ccw else -1)
@@ -317,21 +317,21 @@ class MillWriter(Writer):
 
     def _peck(self, peck: float) -> str:
         if self.dialect.peck_unit == "increment":
-            return f"{round(peck / (0.001 if self.plan.job.unit == 'mm' else 0.0001))}"
+            return f"{round(peck / (0.001 if self.held.job.unit == 'mm' else 0.0001))}"
         return self.words.number(peck, self.words.places)
 
 
-def in_order(plan: Plan) -> Iterator[tuple[PartAt, int, PlannedStep, Stage | Between]]:
+def in_order(held: PlannedHolding) -> Iterator[tuple[PartAt, int, PlannedStep, Stage | Between]]:
     """All stages as they are cut, each with its part and the number of its step. Part by part, or a tool at a time: then what
     one tool does without a break is done on every part before the next tool comes. What cuts nothing is done once, but for lines
     by hand."""
-    every = [(k, planned, stage) for k, planned in enumerate(plan.steps, 1) for stage in planned.stages]
-    if len(plan.parts) == 1 or plan.setup.part_order == "parts":
-        yield from ((part, k, planned, _on(stage, at)) for at, part in enumerate(plan.parts) for k, planned, stage in every)
+    every = [(k, planned, stage) for k, planned in enumerate(held.steps, held.first) for stage in planned.stages]
+    if len(held.parts) == 1 or held.holding.part_order == "parts":
+        yield from ((part, k, planned, _on(stage, at)) for at, part in enumerate(held.parts) for k, planned, stage in every)
         return
     for once, group in itertools.groupby(every, key=lambda entry: _kind_of(entry[2])):
         run = list(group)
-        for at, part in enumerate(plan.parts[: 1 if once.startswith("once ") else None]):
+        for at, part in enumerate(held.parts[: 1 if once.startswith("once ") else None]):
             yield from ((part, k, planned, _on(stage, at)) for k, planned, stage in run)
 
 
@@ -347,6 +347,6 @@ def _kind_of(stage: Stage | Between) -> str:
     return "lines" if stage.what == "code" else f"once {stage.name}"
 
 
-def _counted(plan: Plan) -> Counter[tuple[Move, ...]]:
+def _counted(held: PlannedHolding) -> Counter[tuple[Move, ...]]:
     """How often a stage's moves are made, on all parts."""
-    return Counter(stage.moves for _, _, _, stage in in_order(plan) if isinstance(stage, Stage))
+    return Counter(stage.moves for _, _, _, stage in in_order(held) if isinstance(stage, Stage))

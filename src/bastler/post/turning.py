@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import singledispatchmethod
 
-from bastler.job import Plan
+from bastler.job import PlannedHolding
 from bastler.motion import Pause
 from bastler.motion.turning import (
     Compensate,
@@ -31,24 +31,24 @@ SPINDLE_WORD = {"forward": "M3", "back": "M4", "stop": "M5"}
 class TurnWriter(Writer):
     """Writes the stages of a turned part."""
 
-    def __init__(self, plan: Plan) -> None:
-        super().__init__(plan)
+    def __init__(self, held: PlannedHolding) -> None:
+        super().__init__(held)
         self.speed = Speed(n=0.0)
         self.shift = (0.0, 0.0)
         """What is added to (z, r) while the other edge of a groove tool is meant."""
 
     def write(self) -> Program:
-        setup = self.plan.setup
-        bounds = self.plan.ctx.raw.bounds
+        stock, holding = self.held.stock, self.held.holding
+        bounds = self.held.ctx.raw.bounds
         word = "diameter" if self.dialect.diameter_x else "radius"
         across = f"D{self.shown(2 * bounds[3])}" + (f" bore D{self.shown(2 * bounds[1])}" if bounds[1] > 0 else "")
         self.header(
-            f"{across} x {self.shown(setup.length)}",
+            f"{across} x {self.shown(stock.length)}",
             f"finished front face, X as {word}",
         )
-        self.remark(f"sticks out {self.shown(setup.stick_out)}, chuck good for {setup.rating:g}")
+        self.remark(f"sticks out {self.shown(holding.stick_out)}, chuck good for {holding.rating:g}")
         owner = ("", "")
-        for k, planned in enumerate(self.plan.steps, 1):
+        for k, planned in enumerate(self.held.steps, self.held.first):
             for stage in planned.stages:
                 if isinstance(stage, Between):
                     self.close_section(*owner)
@@ -79,8 +79,8 @@ class TurnWriter(Writer):
             self.tool = stage.tool
             self.words.forget()
         self._turn(stage.speed)
-        r, z = self.plan.ctx.safe
-        first = self.plan.setup.work_offset if fresh else ""
+        r, z = self.held.ctx.safe
+        first = self.held.holding.work_offset if fresh else ""
         self.say(first, self.words.motion("G0"), self._x(r), self._z(z))
         if fresh:
             self.coolant_on()
@@ -116,12 +116,12 @@ class TurnWriter(Writer):
     def _retreat(self) -> None:
         """Coolant off, then to where tools change, the axes in the order of the setup."""
         self.coolant_off()
-        setup, words = self.plan.setup, self.words
+        holding, words = self.held.holding, self.words
         hx, _, hz = self.card.home
-        own = setup.change == "own"
-        x, z = (setup.change_d / 2 * self.across, setup.change_z) if own else (self.across * hx, hz)
+        own = holding.change == "own"
+        x, z = (holding.change_d / 2 * self.across, holding.change_z) if own else (self.across * hx, hz)
         lead = words.motion("G0") if own else "G53 G0"
-        parts = {"x-z": [("X", x), ("Z", z)], "z-x": [("Z", z), ("X", x)]}.get(setup.order)
+        parts = {"x-z": [("X", x), ("Z", z)], "z-x": [("Z", z), ("X", x)]}.get(holding.order)
         if parts is None:
             self.say(lead, words.length("X", x), words.length("Z", z))
         else:
@@ -247,5 +247,5 @@ class TurnWriter(Writer):
 
     def _increment(self, length: float) -> str:
         if self.dialect.thread_unit == "increment":
-            return f"{round(length / (0.001 if self.plan.job.unit == 'mm' else 0.0001))}"
+            return f"{round(length / (0.001 if self.held.job.unit == 'mm' else 0.0001))}"
         return self.words.number(length, self.words.places)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from bastler.job import Plan
+from bastler.job import PlannedHolding
 from bastler.machines import MachineCard
 from bastler.post.program import Program, Section
 from bastler.post.words import Words
@@ -13,19 +13,19 @@ from bastler.units import number_text
 from bastler.units.kinds import Kind
 
 
-def cutting_stages(plan: Plan) -> list[Any]:
+def cutting_stages(held: PlannedHolding) -> list[Any]:
     """The stages that have a tool."""
-    return [stage for planned in plan.steps for stage in planned.stages if not isinstance(stage, Between)]
+    return [stage for planned in held.steps for stage in planned.stages if not isinstance(stage, Between)]
 
 
 class Writer:
     """Gathers the lines of a program, with the step and stage of each."""
 
-    def __init__(self, plan: Plan) -> None:
-        self.plan = plan
-        self.card: MachineCard = plan.ctx.card
+    def __init__(self, held: PlannedHolding) -> None:
+        self.held = held
+        self.card: MachineCard = held.ctx.card
         self.dialect = self.card.dialect
-        self.words = Words(self.dialect, plan.job.unit)
+        self.words = Words(self.dialect, held.job.unit)
         self.lines: list[str] = []
         self.sections: list[Section] = []
         self.number = 0
@@ -52,16 +52,18 @@ class Writer:
 
     def header(self, stock: str, zero: str) -> None:
         """Number, name, machine, stock, zero, tools, unit, and the words that make a safe start."""
-        job = self.plan.job
+        job = self.held.job
         if self.dialect.tape_marks:
             self.lines.append("%")
         self.lines.append(
-            self.dialect.words(self.dialect.program_word, number=job.program_number) + " " + self.words.comment(job.name)
+            self.dialect.words(self.dialect.program_word, number=self.held.number) + " " + self.words.comment(job.name)
         )
         self.remark(f"for {self.card.name}, {job.unit}")
+        if len(job.holdings) > 1:
+            self.remark(f"holding {self.held.place + 1} of {len(job.holdings)}, {self.held.holding.title.lower()}")
         self.remark(f"stock {stock}, {job.material.name}")
-        self.remark(f"zero {zero}, {self.plan.setup.work_offset}")
-        used = {stage.tool.station: stage.tool for stage in cutting_stages(self.plan)}
+        self.remark(f"zero {zero}, {self.held.holding.work_offset}")
+        used = {stage.tool.station: stage.tool for stage in cutting_stages(self.held)}
         for station in sorted(used):
             self.remark(f"T{station} {used[station].name}")
         self.say("G21" if job.unit == "mm" else "G20")
@@ -92,7 +94,7 @@ class Writer:
     def coolant_on(self) -> None:
         """As the setup says, where the machine has any."""
         if self._wet:
-            self.say("M7" if self.plan.setup.coolant == "mist" else "M8")
+            self.say("M7" if self.held.stock.coolant == "mist" else "M8")
 
     def coolant_off(self) -> None:
         if self._wet:
@@ -100,11 +102,11 @@ class Writer:
 
     @property
     def _wet(self) -> bool:
-        return self.card.coolant and self.plan.setup.coolant != "dry"
+        return self.card.coolant and self.held.stock.coolant != "dry"
 
     def shown(self, length: float) -> str:
         """A length as said in a comment."""
-        return number_text(length, Kind.LENGTH, self.plan.job.unit)
+        return number_text(length, Kind.LENGTH, self.held.job.unit)
 
     def program(self) -> Program:
         return Program(tuple(self.lines), tuple(self.sections))

@@ -1,10 +1,24 @@
 """The proof: the posted text run against the stock, compared with the wanted shape."""
 
 from bastler.proof.milled import MillProof
-from bastler.proof.prove import Prover, prove_job
+from bastler.proof.prove import Prover, prove_job, prove_whole
 from bastler.proof.remark import Cure, Remark
 from bastler.proof.result import Proof, StageResult
 from bastler.proof.scene import Scene, scene_of
 from bastler.proof.turn.turned import TurnProof
+from bastler.proof.whole import JobProof
 
-__all__ = ["Cure", "MillProof", "Proof", "Prover", "Remark", "Scene", "StageResult", "TurnProof", "prove_job", "scene_of"]
+__all__ = [
+    "Cure",
+    "JobProof",
+    "MillProof",
+    "Proof",
+    "Prover",
+    "Remark",
+    "Scene",
+    "StageResult",
+    "TurnProof",
+    "prove_job",
+    "prove_whole",
+    "scene_of",
+]

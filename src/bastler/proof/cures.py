@@ -6,7 +6,7 @@ import math
 from collections.abc import Callable
 from typing import Any
 
-from bastler.job import Plan, PlannedStep
+from bastler.job import PlannedHolding, PlannedStep
 from bastler.proof.remark import Cure, Remark
 from bastler.steps import Repeat, trouble_with
 from bastler.steps.base import replaced
@@ -27,20 +27,20 @@ HOLE_TOOLS = ("drill", "tap", "reamer")
 Finder = Callable[[Remark, PlannedStep], Cure | None]
 
 
-def cure_for(remark: Remark, plan: Plan) -> Cure | None:
+def cure_for(remark: Remark, held: PlannedHolding) -> Cure | None:
     """The cure of a remark on a step of the plan, None when there is no single answer that would do."""
-    planned = _source(remark, plan)
+    planned = _source(remark, held)
     finder = _FINDERS.get(remark.code)
     return finder(remark, planned) if planned and finder else None
 
 
-def _source(remark: Remark, plan: Plan) -> PlannedStep | None:
+def _source(remark: Remark, held: PlannedHolding) -> PlannedStep | None:
     """The step whose answers made what a remark is about: of a repetition the one in its run that has the stage."""
-    planned = plan.step(remark.step)
+    planned = held.step(remark.step)
     if planned is None or not isinstance(planned.step, Repeat):
         return planned
-    at = plan.steps.index(planned)
-    run = plan.steps[max(at - planned.step.back, 0) : at]
+    at = held.steps.index(planned)
+    run = held.steps[max(at - planned.step.back, 0) : at]
     made = next((done for done in run if any(stage.name == remark.stage for stage in done.stages)), None)
     return made if made is None or not isinstance(made.step, Repeat) else None
 

@@ -19,7 +19,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from bastler.shapes import Box
+from bastler.shapes import Box, Way
 
 Heights = NDArray[np.float32]
 MOST_CELLS = 1_600_000
@@ -96,6 +96,43 @@ def _around(grid: Grid) -> NDArray[np.bool_]:
     x = (np.arange(grid.nx) + 0.5) * grid.dx - grid.nx * grid.dx / 2
     y = (np.arange(grid.ny) + 0.5) * grid.dy - grid.ny * grid.dy / 2
     return np.asarray(np.hypot(x[None, :], y[:, None]) > grid.radius)
+
+
+FLAT_UNDER: Heights = np.empty((0, 0), np.float32)
+"""The underside of a block that nothing has been taken from below."""
+
+
+@dataclass(frozen=True)
+class Begins:
+    """The part as it comes into a holding: the heights of its top and of its underside, alike where there is nothing; `key` tells
+    one from another."""
+
+    top: Heights
+    under: Heights
+    key: bytes
+
+    def onto(self, field: Heights | None) -> Heights:
+        """Its top, in the memory of an old field where it fits."""
+        if field is None or field.shape != self.top.shape:
+            return self.top.copy()
+        field[:] = self.top
+        return field
+
+    def carried(self, way: Way, there: Grid, key: bytes) -> Begins:
+        """The part as another holding sees it, over the grid `there`."""
+        rows, columns = slice(None, None, way.y), slice(None, None, way.x)
+        top, under = self.top[rows, columns], self.under[rows, columns]
+        if way.over:
+            top, under = np.float32(way.rise) - under, np.float32(way.rise) - top
+        else:
+            top, under = top + np.float32(way.rise), under + np.float32(way.rise)
+        nothing = top - under <= NOTHING * (there.top - there.bottom)
+        top[nothing] = under[nothing] = there.bottom
+        return Begins(np.ascontiguousarray(top), np.ascontiguousarray(under), key)
+
+
+NOTHING = 1e-6
+"""A skin as thin as this share of the block is rounding."""
 
 
 @dataclass(frozen=True)
@@ -299,10 +336,10 @@ def _take(h: Any, edge: Any, j: int, i: int, z: float, share: float, inside: boo
 
 
 @njit(cache=True, nogil=True)
-def _probe(h: Any, grid: Any, seg: Any, tool: Any) -> float:
+def _probe(h: Any, under: Any, grid: Any, seg: Any, tool: Any) -> float:
     """The greatest depth at one cell along a segment; nothing is cut.
 
-    `grid`: x0, y0, dx, dy, bottom. `tool`: radius, flat, corner, slope.
+    `under` as in `run_segments`; `grid`: x0, y0, dx, dy, bottom. `tool`: radius, flat, corner, slope.
     """
     ax, ay, az, bx, by, bz = seg[0], seg[1], seg[2], seg[3], seg[4], seg[5]
     x0, y0, dx, dy, bottom = grid[0], grid[1], grid[2], grid[3], grid[4]
@@ -314,6 +351,7 @@ def _probe(h: Any, grid: Any, seg: Any, tool: Any) -> float:
     l2 = ux * ux + uy * uy
     plain = tool[1] >= r and (uz == 0.0 or l2 < 1e-18)
     level = np.float32(max(min(az, bz), bottom))
+    two = len(under) > 0
     j0 = max(0, int(math.ceil((min(ay, by) - r - y0) / dy - 0.5 - 1e-9)))
     j1 = min(ny - 1, int(math.floor((max(ay, by) + r - y0) / dy - 0.5 + 1e-9)))
     most = 0.0
@@ -322,17 +360,19 @@ def _probe(h: Any, grid: Any, seg: Any, tool: Any) -> float:
         i0, i1 = _columns(_span(ax, ay, bx, by, r, y), x0, dx, nx)
         if i0 > i1:
             continue
-        if plain:
+        if plain and not two:
             most = max(most, float(_highest(h[j], i0, i1) - level))
             continue
         for i in range(i0, i1 + 1):
-            z = max(_lowest(x0 + (i + 0.5) * dx - ax, y - ay, ux, uy, az, uz, l2, tool), bottom)
+            z = float(level) if plain else max(_lowest(x0 + (i + 0.5) * dx - ax, y - ay, ux, uy, az, uz, l2, tool), bottom)
+            if two:
+                z = max(z, under[j, i])
             most = max(most, h[j, i] - z)
     return most
 
 
 @njit(cache=True, nogil=True)
-def _sweep(h: Any, edge: Any, grid: Any, seg: Any, tool: Any) -> tuple[float, float]:
+def _sweep(h: Any, edge: Any, under: Any, grid: Any, seg: Any, tool: Any) -> tuple[float, float]:
     """Cuts along one segment. Gives what is taken, summed over all cells as heights, and the greatest depth at one cell."""
     ax, ay, az, bx, by, bz = seg[0], seg[1], seg[2], seg[3], seg[4], seg[5]
     x0, y0, dx, dy, bottom = grid[0], grid[1], grid[2], grid[3], grid[4]
@@ -345,6 +385,7 @@ def _sweep(h: Any, edge: Any, grid: Any, seg: Any, tool: Any) -> tuple[float, fl
     flat = tool[1] >= r
     plain = flat and (uz == 0.0 or l2 < 1e-18)
     level = np.float32(max(min(az, bz), bottom))
+    two = len(under) > 0
     ex, ey = (bx, by) if bz < az else (ax, ay)
     rim = 0.5 * math.sqrt(dx * dx + dy * dy)
     j0 = max(0, int(math.ceil((min(ay, by) - r - rim - y0) / dy - 0.5 - 1e-9)))
@@ -363,7 +404,10 @@ def _sweep(h: Any, edge: Any, grid: Any, seg: Any, tool: Any) -> tuple[float, fl
             else:
                 k0, k1 = _columns(_span(ex, ey, ex, ey, r - rim, y), x0, dx, nx)
             if k0 <= k1:
-                depth, deep = _lower(h[j], edge[j], k0, k1, level)
+                if two:
+                    depth, deep = _lower_over(h[j], edge[j], under[j], k0, k1, level)
+                else:
+                    depth, deep = _lower(h[j], edge[j], k0, k1, level)
                 total, most = total + depth, max(most, deep)
             else:
                 k0, k1 = i1 + 1, i1
@@ -385,6 +429,8 @@ def _sweep(h: Any, edge: Any, grid: Any, seg: Any, tool: Any) -> tuple[float, fl
                         px, py = px - mx * (d - r * 0.999999), py - my * (d - r * 0.999999)
                     z = max(_lowest(px, py, ux, uy, az, uz, l2, tool), bottom)
                 if z < 1e29:
+                    if two:
+                        z = max(z, under[j, i])
                     if inside and h[j, i] - z > most:
                         most = h[j, i] - z
                     total += _take(h, edge, j, i, z, share, inside)
@@ -432,6 +478,27 @@ def _lower(row: Any, edge: Any, i0: int, i1: int, level: Any) -> tuple[float, fl
     return float(total), float(highest - level)
 
 
+@njit(cache=True, nogil=True)
+def _lower_over(row: Any, edge: Any, under: Any, i0: int, i1: int, level: Any) -> tuple[float, float]:
+    """The same where there is an underside: below it there is nothing to take."""
+    total, most = 0.0, 0.0
+    for i in range(i0, i1 + 1):
+        z = max(level, under[i])
+        depth = row[i] - z
+        if depth < 0.0 or (depth == 0.0 and edge[i] == 0.0):
+            continue
+        most = max(most, depth)
+        total += depth
+        if edge[i] > depth:
+            total -= UNDER * depth
+            edge[i] -= np.float32(UNDER) * depth
+        else:
+            total -= edge[i]
+            edge[i] = np.float32(0.0)
+        row[i] = z
+    return float(total), float(most)
+
+
 @njit(cache=True, nogil=True, fastmath=True)
 def _touched(edge: Any, i0: int, i1: int) -> bool:
     """Has a rim gone through any of a run of cells?"""
@@ -460,6 +527,7 @@ def _highest(row: Any, i0: int, i1: int) -> Any:
 def run_segments(
     h: Any,
     edge: Any,
+    under: Any,
     grid: Any,
     segments: Any,
     rapid: Any,
@@ -474,6 +542,7 @@ def run_segments(
     """Cuts segments `begin` to before `end` out of the heights `h` and their edges; stops early when `stop[0]` is set. Gives the
     first one not done.
 
+    `under` are the heights of the underside, which no cell comes below, or empty where it is the block's.
     `segments` (n, 6); `rapid` (n,) which are rapids; `tool`: radius, flat, corner, slope; `body`: flute length, shank radius,
     stick-out, holder radius, radius of the middle of its end that does not cut. `out` (n, 5) gets volume, greatest bite over the
     tip, depth of the shank and of the holder in stock, and how deep that middle goes straight down into stock;
@@ -500,15 +569,15 @@ def run_segments(
             raised[:] = seg
             raised[2] += body[0]
             raised[5] += body[0]
-            out[k, 2] = _probe(h, grid, raised, shank)
+            out[k, 2] = _probe(h, under, grid, raised, shank)
         if body[4] > 0.0 and seg[5] < seg[2] and seg[0] == seg[3] and seg[1] == seg[4]:
-            out[k, 4] = _probe(h, grid, seg, middle)
-        bite = _probe(h, grid, seg, slim) if rapid[k] else 0.0
-        total, most = _sweep(h, edge, grid, seg, tool)
+            out[k, 4] = _probe(h, under, grid, seg, middle)
+        bite = _probe(h, under, grid, seg, slim) if rapid[k] else 0.0
+        total, most = _sweep(h, edge, under, grid, seg, tool)
         out[k, 0], out[k, 1] = total * area, bite if rapid[k] else most
         if highest > low + body[2]:
             raised[:] = seg
             raised[2] += body[2]
             raised[5] += body[2]
-            out[k, 3] = _probe(h, grid, raised, holder)
+            out[k, 3] = _probe(h, under, grid, raised, holder)
     return end

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING, Any
 
-from bastler.job import Plan, PlannedStep
+from bastler.job import PlannedHolding, PlannedStep
 from bastler.job.promises import WORDS, Where
 from bastler.proof.compare import Unkept
 from bastler.proof.remark import Cure, Remark
@@ -19,23 +19,29 @@ if TYPE_CHECKING:
 
 ADDS: dict[Where, tuple[str, str]] = {
     "top": ("Face the top", "add:facing"),
+    "bottom": ("Face the underside", "add:facing"),
     "sides": ("Mill the sides", "add:sides"),
     "front": ("Face the end", "add:turn-facing"),
 }
-STAYS: dict[Where, str] = {"top": "setup.top_comes", "sides": "setup.sides_come", "front": "setup.front_comes"}
+STAYS: dict[Where, str] = {
+    "top": "stock.top_comes",
+    "bottom": "stock.bottom_comes",
+    "sides": "stock.sides_come",
+    "front": "stock.front_comes",
+}
 NO_BREAK = "\u00a0"
 """A blank at which no line ends."""
 LEAST_LAND_MM = 0.05
 """Land thinner than this is a hair at the stock's edge."""
 
 
-def leftovers(proof: AnyProof, plan: Plan | None, unkept: Any) -> list[Remark]:
+def leftovers(proof: AnyProof, held: PlannedHolding | None, unkept: Any) -> list[Remark]:
     """Remarks on what stays of the allowances, and of the land beside outlines."""
-    found = [_raw(proof, one) for one in unkept]
-    return found + (list(_lands(plan)) if plan is not None and not plan.job.turns else [])
+    found = [_raw(proof, one, held.holding.id if held else "") for one in unkept]
+    return found + (list(_lands(held)) if held is not None and not held.job.turns else [])
 
 
-def _raw(proof: AnyProof, one: Unkept) -> Remark:
+def _raw(proof: AnyProof, one: Unkept, place: str) -> Remark:
     unit = proof.scene.unit
     high = with_unit(one.height, Kind.LENGTH, unit)
     much = grouped(one.volume, NO_BREAK) if one.volume >= 10 else f"{one.volume:.3g}"
@@ -44,6 +50,8 @@ def _raw(proof: AnyProof, one: Unkept) -> Remark:
         text = f"{high} of raw stock stays {WORDS[one.where]} for the next holding, {much}, as the setup says."
         return Remark(level="note", code="raw-stays", text=text, amount=one.height, place=one.place, field=STAYS[one.where])
     says, address = ADDS[one.where]
+    if address == "add:facing" and place:
+        address = f"{address}:{place}"
     return Remark(
         level="caution",
         code="raw-left",
@@ -56,16 +64,16 @@ def _raw(proof: AnyProof, one: Unkept) -> Remark:
     )
 
 
-def _lands(plan: Plan) -> Iterator[Remark]:
-    for planned in plan.steps:
+def _lands(held: PlannedHolding) -> Iterator[Remark]:
+    for planned in held.steps:
         if isinstance(planned.filled, OutlineMilling) and planned.stages and planned.step.land is None:  # type: ignore[attr-defined]
-            yield from _land(plan, planned, planned.filled)
+            yield from _land(held, planned, planned.filled)
 
 
-def _land(plan: Plan, planned: PlannedStep, filled: OutlineMilling) -> Iterator[Remark]:
+def _land(held: PlannedHolding, planned: PlannedStep, filled: OutlineMilling) -> Iterator[Remark]:
     """The land on the tool's side of a closed outline, where no step goes as deep as this one."""
     side, floor = filled.tool_side(planned.ctx), filled.floor
-    gone = [r.region for r in plan.removals if isinstance(r, Flat) and r.floor <= floor + 1e-9]
+    gone = [r.region for r in held.removals if isinstance(r, Flat) and r.floor <= floor + 1e-9]
     hair = planned.ctx.mm(LEAST_LAND_MM)
     stands = side.difference(united(gone)) if gone else side
     core = stands.buffer(-hair)

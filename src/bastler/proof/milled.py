@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from bastler.proof.compare import Comparison
-from bastler.proof.field import Grid, Heights
+from bastler.proof.field import FLAT_UNDER, Begins, Grid, Heights
 from bastler.proof.result import Proof, digest
 from bastler.proof.scene import Scene
 from bastler.proof.section import SectionProof
@@ -19,6 +19,17 @@ class MillProof(Proof[SectionProof]):
     scene: Scene
     grid: Grid
     comparisons: tuple[Comparison, ...]
+    begins: Begins | None = None
+    """The part as it came into this holding, None for the raw block."""
+
+    def uncut(self) -> Heights:
+        """The part before the first stage; the caller's own."""
+        return self.begins.top.copy() if self.begins else self.grid.fresh()
+
+    @property
+    def under(self) -> Heights:
+        """The underside, empty where it is the block's."""
+        return self.begins.under if self.begins else FLAT_UNDER
 
     @property
     def comparison(self) -> Comparison:
@@ -35,8 +46,8 @@ class MillProof(Proof[SectionProof]):
         return self.after(stage - 1, self.stages[stage].part if self.stages else 0)
 
     def after(self, stage: int, part: int = 0) -> Heights:
-        """The stock of a part after a stage, -1 for the uncut block; the caller's own."""
-        field = self.grid.fresh()
+        """The stock of a part after a stage, -1 for the part as it came; the caller's own."""
+        field = self.uncut()
         for done in self.stages[: stage + 1]:
             if done.proof.patch is not None and done.part == part:
                 done.proof.patch.lay(field)

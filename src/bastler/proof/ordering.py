@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from bastler.job import Job, Plan, PlannedStep, edits, plan
+from bastler.job import Job, Plan, PlannedHolding, PlannedStep, edits, plan
 from bastler.motion import Cycle
 from bastler.nc import read
 from bastler.post import post
@@ -38,11 +38,11 @@ def better_order(now: Plan) -> BetterOrder | None:
     """An order of a milled job with fewer tool changes; None where there is none, or where steps are not planned yet."""
     if now.job.turns or now.troubles or any(done.troubles for done in now.steps):
         return None
-    steps = list(now.steps)
-    order = _grouped(steps, _needs(steps, now))
-    if order == list(range(len(steps))):
+    ordered = [[held.steps[k].step.id for k in _grouped(held.steps, _needs(held.steps, held))] for held in now.holdings]
+    idents = [ident for own in ordered for ident in own]
+    if idents == [done.step.id for done in now.steps]:
         return None
-    job = edits.steps_ordered(now.job, [steps[k].step.id for k in order])
+    job = edits.steps_ordered(now.job, idents)
     then = plan(job)
     saved = tool_changes(now) - tool_changes(then)
     if saved <= 0 or any(done.troubles for done in then.steps):
@@ -52,18 +52,22 @@ def better_order(now: Plan) -> BetterOrder | None:
 
 
 def tool_changes(of: Plan) -> int:
-    """How often the tool is changed in the program."""
-    tools = [stage.tool.id for _, _, _, stage in in_order(of) if isinstance(stage, Stage)]
+    """How often the tool is changed in the programs."""
+    return sum(_changes(held) for held in of.holdings)
+
+
+def _changes(held: PlannedHolding) -> int:
+    tools = [stage.tool.id for _, _, _, stage in in_order(held) if isinstance(stage, Stage)]
     return sum(a != b for a, b in itertools.pairwise(tools))
 
 
 def _lasts(of: Plan) -> float:
-    """How long the program of a plan takes, in seconds."""
-    scene = scene_of(of)
-    return timetable(read(post(of).text, scene.control), scene.card)[2]
+    """How long the programs of a plan take, in seconds."""
+    scenes = [(scene_of(of, place), held) for place, held in enumerate(of.holdings)]
+    return sum(timetable(read(post(held).text, scene.control), scene.card)[2] for scene, held in scenes)
 
 
-def _needs(steps: Sequence[PlannedStep], of: Plan) -> list[set[int]]:
+def _needs(steps: Sequence[PlannedStep], of: PlannedHolding) -> list[set[int]]:
     """For every step those before it that have to stay before it."""
     near = of.ctx.mm(NEAR_MM)
     regions = [[box.buffer(near) for box in _region(done)] for done in steps]

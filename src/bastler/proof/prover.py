@@ -10,7 +10,7 @@ import itertools
 import time
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import partial
 from typing import Any
 
@@ -18,6 +18,7 @@ import numpy as np
 import shapely
 
 from bastler.job import Plan
+from bastler.job.part import FlatView
 from bastler.job.promises import Promise
 from bastler.nc import RAPID, Stopped, Trace, read
 from bastler.post import Program, post
@@ -25,7 +26,7 @@ from bastler.proof.checks import View, check, on_table
 from bastler.proof.clockwork import timetable
 from bastler.proof.compare import WALL_TOLERANCE_MM, Comparison, floors, unkept
 from bastler.proof.differences import differences
-from bastler.proof.field import Grid, Heights
+from bastler.proof.field import FLAT_UNDER, Begins, Grid, Heights
 from bastler.proof.leftovers import leftovers
 from bastler.proof.milled import MillProof
 from bastler.proof.result import Kept, Run, StageResult, digest, moves_key, runs
@@ -46,8 +47,8 @@ from bastler.proof.walls import (
     swept,
     wanted_at,
 )
-from bastler.proof.wanted import Pair, both_fields, promised_fields, without_walls
-from bastler.shapes import Flat, Removal
+from bastler.proof.wanted import Pair, both_fields, onto, promised_fields, without_walls
+from bastler.shapes import Flat, Removal, Way
 from bastler.shapes.united import united
 from bastler.tools import Tool
 
@@ -85,6 +86,40 @@ class Side:
     promised: list[WallFault]
 
 
+@dataclass
+class Memory:
+    """Fields of one holding, whose memory the next proof uses again."""
+
+    fields: list[Heights | None] = field(default_factory=list)
+    edges: list[Heights | None] = field(default_factory=list)
+    pair: tuple[bytes, Pair] | None = None
+    promises: tuple[bytes, list[tuple[Promise, Heights, Any]]] | None = None
+
+
+@dataclass(frozen=True)
+class Cut:
+    """A holding run through: what it began with, what its program did, and what is wanted of every part."""
+
+    scene: Scene
+    program: Program
+    trace: Trace
+    grid: Grid
+    begins: Begins | None
+    stages: list[StageResult[SectionProof]]
+    clock: tuple[Any, Any, float]
+    sides: list[Side]
+    memory: Memory
+    key: bytes
+
+    @property
+    def now(self) -> Begins:
+        """The first part behind it."""
+        top = self.memory.fields[0]
+        assert top is not None
+        under = self.begins.under if self.begins else np.full_like(top, self.grid.bottom)
+        return Begins(top, under, self.key)
+
+
 class MillProver:
     """Proves one job after another and remembers. Not for use by two threads at a time.
 
@@ -94,36 +129,66 @@ class MillProver:
     def __init__(self, cell_mm: float | None = None) -> None:
         self.cell_mm = cell_mm
         self._kept = Kept()
-        self._fields: list[Heights | None] = [None]
-        self._edges: list[Heights | None] = [None]
-        self._pair: tuple[bytes, Pair] | None = None
-        self._promises: tuple[bytes, list[tuple[Promise, Heights, Any]]] | None = None
+        self._memory: list[Memory] = []
         self._side = ThreadPoolExecutor(max_workers=1, thread_name_prefix="wanted")
 
-    def prove(self, plan: Plan, program: Program | None = None, stop: Any = None) -> MillProof | None:
-        """The proof of a plan's own program, or of another text in its place. None when `stop[0]` was set meanwhile."""
-        began = time.perf_counter()
-        scene = scene_of(plan)
-        own = program is None
-        program = program or post(plan)
+    def prove(self, plan: Plan, programs: Sequence[Program | None], stop: Any = None) -> list[MillProof] | None:
+        """The proofs of all holdings, each with the plan's own program or another text in its place. None when `stop[0]` was set
+        meanwhile."""
         stop = np.zeros(1, np.uint8) if stop is None else stop
-        try:
-            trace = read(program.text, scene.control, stop=stop)
-        except Stopped:
-            return None
         self._kept.begin()
-        result = self._prove(scene, program, trace, stop)
-        if result is None:
-            return None
-        unkept = [u for k, c in enumerate(result.comparisons) for u in c.unkept if c not in result.comparisons[:k]]
-        said = differences(result) + (leftovers(result, plan if own else None, unkept) if scene.wanted or not own else [])
-        remarks = all_remarks(result, plan if own else None, said)
+        self._memory += [Memory() for _ in plan.holdings[len(self._memory) :]]
+        cuts: list[Cut] = []
+        took: list[float] = []
+        for place, program in enumerate(programs):
+            began = time.perf_counter()
+            try:
+                cut = self._cut(plan, place, program, cuts[-1] if cuts else None, stop)
+            except Stopped:
+                return None
+            if cut is None:
+                return None
+            cuts.append(cut)
+            took.append(time.perf_counter() - began)
+        found = [self._told(plan, k, cuts, own=programs[k] is None, took=took[k]) for k in range(len(cuts))]
         self._kept.forget()
-        return replace(result, remarks=remarks, took=time.perf_counter() - began, plan=plan)
+        return found
 
-    def _prove(self, scene: Scene, program: Program, trace: Trace, stop: Any) -> MillProof | None:
+    def _told(self, plan: Plan, place: int, cuts: Sequence[Cut], *, own: bool, took: float) -> MillProof:
+        """The proof of a holding, with all there is to say."""
+        began = time.perf_counter()
+        cut, held = cuts[place], plan.holdings[place]
+        ends = _ends(plan, place, cuts)
+        comparisons = tuple(self._compare(cut, k, side, ends) for k, side in enumerate(cut.sides))
+        result = MillProof(
+            scene=cut.scene,
+            program=cut.program,
+            trace=cut.trace,
+            grid=cut.grid,
+            stages=cut.stages,
+            starts=cut.clock[0],
+            lasts=cut.clock[1],
+            total=cut.clock[2],
+            comparisons=comparisons,
+            begins=cut.begins,
+        )
+        unkept = [u for k, c in enumerate(comparisons) for u in c.unkept if c not in comparisons[:k]]
+        said = differences(result) + (leftovers(result, held if own else None, unkept) if cut.scene.wanted or not own else [])
+        remarks = all_remarks(result, held if own else None, said)
+        return replace(result, remarks=remarks, took=took + time.perf_counter() - began, held=held)
+
+    def _cut(self, plan: Plan, place: int, program: Program | None, before: Cut | None, stop: Any) -> Cut | None:
+        """Runs a holding's program on the part as the one before left it; None when stopped. Stopped is raised while reading."""
+        scene, memory = scene_of(plan, place), self._memory[place]
+        program = program or post(plan.holdings[place])
+        trace = read(program.text, scene.control, stop=stop)
         grid = Grid.over(scene.stock, self.cell_mm, scene.mm)
-        starts, seconds, total = timetable(trace, scene.card)
+        begins = None
+        if before is not None:
+            last, here = plan.holdings[place - 1], plan.holdings[place]
+            way = Way.between(last.ctx.stock, last.lie, here.ctx.stock, here.lie)
+            begins = before.now.carried(way, grid, digest("carried", before.key, repr(way)))
+        clock = timetable(trace, scene.card)
         parts = [Sight.of(scene, trace, k) for k in range(max(len(scene.parts), 1))]
         every = runs(program, trace)
         if len(parts) > 1:
@@ -133,40 +198,40 @@ class MillProver:
             if len(parts) == 1 or not _high(run[0], run[1], trace, scene).all():
                 by_part[scene.part_of(int(trace.offset[run[0]]))].append(run)
         # what is wanted and where the walls are does not wait for the cutting: both let the other core work
-        wanted = self._side.submit(self._wanted, scene, grid, parts, by_part, stop)
-        stages = self._stages(grid, parts, every, trace, seconds, starts, stop)
+        wanted = self._side.submit(self._wanted, scene, grid, begins, memory, parts, by_part, stop)
+        stages = self._stages(grid, begins, memory, parts, every, trace, clock, stop)
         sides = wanted.result()
         if stages is None or sides is None:
             return None
-        comparisons = tuple(self._compare(scene, grid, stages, k, side) for k, side in enumerate(sides))
-        return MillProof(
-            scene=scene,
-            program=program,
-            trace=trace,
-            grid=grid,
-            stages=stages,
-            starts=starts,
-            lasts=seconds,
-            total=total,
-            comparisons=comparisons,
-        )
+        own = (s.key for s in stages if s.part == 0)
+        key = digest("cut", repr(grid), begins.key if begins else b"", *own)
+        return Cut(scene, program, trace, grid, begins, stages, clock, sides, memory, key)
 
     # -- stages -------------------------------------------------------------------------------------------------
 
     def _stages(
-        self, grid: Grid, parts: Sequence[Sight], every: Sequence[Run], trace: Trace, seconds: Any, starts: Any, stop: Any
+        self,
+        grid: Grid,
+        begins: Begins | None,
+        memory: Memory,
+        parts: Sequence[Sight],
+        every: Sequence[Run],
+        trace: Trace,
+        clock: tuple[Any, Any, float],
+        stop: Any,
     ) -> list[StageResult[SectionProof]] | None:
-        scene = parts[0].scene
+        scene, (starts, seconds, _) = parts[0].scene, clock
         around = digest(repr(grid), repr(scene.jaws), repr(scene.card), repr(scene.material), scene.unit)
-        old = [*self._fields, *[None] * len(parts)]
-        self._fields = [grid.renew(old[k]) for k in range(len(parts))]
-        rims = [*self._edges, *[None] * len(parts)]
-        self._edges = [_nothing(rims[k], grid) for k in range(len(parts))]
-        tiles = [Tiles(grid) for _ in parts]
+        old = [*memory.fields, *[None] * len(parts)]
+        memory.fields = [begins.onto(old[k]) if begins else grid.renew(old[k]) for k in range(len(parts))]
+        rims = [*memory.edges, *[None] * len(parts)]
+        memory.edges = [_nothing(rims[k], grid) for k in range(len(parts))]
+        under = begins.under if begins else FLAT_UNDER
+        tiles = [Tiles(grid, begins.key if begins else b"") for _ in parts]
         results: list[StageResult[SectionProof]] = []
         for begin, end, step, stage in every:
             part = scene.part_of(int(trace.offset[begin]))
-            field, edge, own, sight = self._fields[part], self._edges[part], parts[part].trace, parts[part]
+            field, edge, own, sight = memory.fields[part], memory.edges[part], parts[part].trace, parts[part]
             tool = scene.tools.get(int(trace.tool[begin]))
             run = digest(around, moves_key(own, begin, end), repr(tool))
             cuts, feels = self._kept.keep(digest("reached", run), partial(_reached, own, begin, end, tool, grid))
@@ -176,7 +241,7 @@ class MillProver:
             def work(
                 begin: int = begin, end: int = end, cuts: Mask = cuts, field: Any = field, edge: Any = edge, sight: Sight = sight
             ) -> Any:
-                proof = prove_section(scene, grid, field, edge, sight.trace, begin, end, seconds, stop, cuts)
+                proof = prove_section(scene, grid, field, edge, under, sight.trace, begin, end, seconds, stop, cuts)
                 return proof and (proof, check.run(View(scene, grid, sight.trace, begin, end, proof)))
 
             made = self._kept.keep(key, work)
@@ -196,15 +261,23 @@ class MillProver:
     # -- comparison ---------------------------------------------------------------------------------------------
 
     def _wanted(
-        self, scene: Scene, grid: Grid, parts: Sequence[Sight], by_part: Sequence[Sequence[Run]], stop: Any
+        self,
+        scene: Scene,
+        grid: Grid,
+        begins: Begins | None,
+        memory: Memory,
+        parts: Sequence[Sight],
+        by_part: Sequence[Sequence[Run]],
+        stop: Any,
     ) -> list[Side] | None:
         """What is wanted of every part and how its walls are; None when stopped."""
         found = []
         for part, (sight, own) in enumerate(zip(parts, by_part, strict=True)):
             wanted = scene.wanted_of(part)
             removals: list[Removal] = [r for w in wanted for r in w.removals]
-            key = digest("wanted", repr(grid), *(_removals_key(w.removals) for w in wanted), _promises_key(scene))
-            low, high = self._both(key, grid, removals, scene.promised, own=not scene.wanted_on)
+            around = (begins.key if begins else b"", _removals_key(scene.later.before), _removals_key(scene.later.under))
+            key = digest("wanted", repr(grid), *(_removals_key(w.removals) for w in wanted), _promises_key(scene), *around)
+            low, high = self._both(key, scene, grid, begins, memory, removals)
             moves = [(moves_key(sight.trace, begin, end), begin, end) for begin, end, _, _ in own]
             tools = [repr(scene.tools.get(int(sight.trace.tool[b]))) for _, b, _ in moves]
             walls_key = digest("walls", key, *(name for name, _, _ in moves), *tools)
@@ -216,30 +289,45 @@ class MillProver:
             found.append(Side(walls_key, *without_walls(grid, low, high, steps), high, steps, rest))
         return found
 
-    def _both(self, key: bytes, grid: Grid, removals: Sequence[Removal], promised: Sequence[Promise], *, own: bool) -> Pair:
+    def _both(
+        self, key: bytes, scene: Scene, grid: Grid, begins: Begins | None, memory: Memory, removals: Sequence[Removal]
+    ) -> Pair:
         """The fields of the wanted shape. Where all parts are to be alike their memory is used again."""
-        if self._pair is None or self._pair[0] != key:
-            old, self._pair = self._pair if own else None, None
-            self._pair = (key, both_fields(grid, removals, old[1] if old else None, [p.flat for p in promised]))
-        return self._pair[1]
+        if memory.pair is None or memory.pair[0] != key:
+            old, memory.pair = memory.pair if not scene.wanted_on else None, None
+            free = [p.flat for p in scene.promised] + [r for r in scene.later.before if isinstance(r, Flat)]
+            pair = both_fields(grid, removals, old[1] if old else None, free)
+            memory.pair = (key, onto(begins, pair) if begins else pair)
+        return memory.pair[1]
 
-    def _compare(self, scene: Scene, grid: Grid, stages: list[StageResult[SectionProof]], part: int, side: Side) -> Comparison:
+    def _compare(self, cut: Cut, part: int, side: Side, ends: Begins | None) -> Comparison:
+        """What is left counts at the end of all holdings, what is gouged at the end of this one."""
+        grid, mm = cut.grid, cut.scene.mm
+
         def work() -> Comparison:
-            field = self._fields[part]
+            field = cut.memory.fields[part]
             now = grid.fresh() if field is None else field
-            stands = unkept(grid, now, side.highest, self._promised(grid, scene), side.promised, scene.mm)
-            return Comparison(*floors(grid, now, side.low, side.high, scene.mm), tuple(side.walls), stands)
+            end = now if ends is None else np.where(ends.top > ends.under, ends.top, -np.inf)
+            wants = self._promised(cut)
+            if cut.begins is not None or ends is not None:
+                under = ends.under if ends else cut.now.under
+                wants = [(promise, np.maximum(want, under), sure) for promise, want, sure in wants]
+                end = np.where(now > under, now, -np.inf) if ends is None else end
+            stands = unkept(grid, end, side.highest, wants, side.promised, mm)
+            left, gouge = floors(grid, end, side.low, side.high, mm)[0], floors(grid, now, side.low, side.high, mm)[1]
+            return Comparison(left, gouge, tuple(_standing(side.walls, cut.scene)), stands)
 
-        own = [stage.key for stage in stages if stage.part == part and (len(scene.parts) < 2 or stage.proof.patch is not None)]
-        found: Comparison = self._kept.keep(digest("compare", side.key, *own), work)
+        own = [s.key for s in cut.stages if s.part == part and (len(cut.scene.parts) < 2 or s.proof.patch is not None)]
+        around = (ends.key if ends else b"", cut.begins.key if cut.begins else b"")
+        found: Comparison = self._kept.keep(digest("compare", side.key, *own, *around), work)
         return found
 
-    def _promised(self, grid: Grid, scene: Scene) -> list[tuple[Promise, Heights, Any]]:
-        """The fields of what the setup promises; those of the last job are good for the next one with the same stock."""
-        key = digest(repr(grid), _promises_key(scene))
-        if self._promises is None or self._promises[0] != key:
-            self._promises = (key, promised_fields(grid, scene.promised))
-        return self._promises[1]
+    def _promised(self, cut: Cut) -> list[tuple[Promise, Heights, Any]]:
+        """The fields of what the stock promises; those of the last job are good for the next one with the same stock."""
+        key = digest(repr(cut.grid), _promises_key(cut.scene))
+        if cut.memory.promises is None or cut.memory.promises[0] != key:
+            cut.memory.promises = (key, promised_fields(cut.grid, cut.scene.promised))
+        return cut.memory.promises[1]
 
     def _walls(
         self,
@@ -251,17 +339,21 @@ class MillProver:
         stop: Any,
     ) -> list[WallFault] | None:
         tiny, found = 1e-4 * scene.mm, []
-        free = [promise.flat for promise in scene.promised]
+        free: list[Removal] = [promise.flat for promise in scene.promised] + list(scene.later.before)
         for floor, upper in levels_of(removals, scene.stock.hi[2]):
             if stop[0]:
                 return None
             strokes = self._swept(scene, trace, moves, upper - tiny)
             if strokes is None:
                 return []
+            wanted, allowed = wanted_at(removals, floor + tiny), wanted_at([*removals, *free], upper - tiny)
+            if scene.before.under or scene.before.before:
+                wanted = wanted.difference(_open(scene.before, floor + tiny, upper - tiny))
+                allowed = united([allowed, _open(scene.before, upper - tiny, upper - tiny)])
             wall = Wall(
                 plan=scene.stock.plan,
-                wanted=wanted_at(removals, floor + tiny),
-                allowed=wanted_at([*removals, *free], upper - tiny),
+                wanted=wanted,
+                allowed=allowed,
                 floor=floor,
                 upper=upper,
                 tolerance=WALL_TOLERANCE_MM * scene.mm,
@@ -280,6 +372,8 @@ class MillProver:
             if promise.where != "sides":
                 continue
             rest = promise.region.difference(wanted_at(removals, promise.floor + tiny))
+            if scene.before.under or scene.before.before:
+                rest = rest.difference(_open(scene.before, promise.floor + tiny, promise.floor + tiny))
             strokes = self._swept(scene, trace, moves, promise.floor + tiny)
             if strokes is None or rest.is_empty or not len(strokes):
                 continue
@@ -306,6 +400,35 @@ class MillProver:
             every.append(self._kept.keep(key, partial(swept, trace, whole, tool, level, scene.mm)))
             every.append(swept(trace, through, tool, level, scene.mm))
         return np.concatenate(every) if every else np.zeros(0, dtype=object)
+
+
+def _open(view: FlatView, low: float, high: float) -> Any:
+    """Where between two heights nothing is left by the holdings before: open from above to the lower, or from below to the
+    higher."""
+    return united([wanted_at(view.before, low), wanted_at(view.under, -high)])
+
+
+def _standing(walls: Sequence[WallFault], scene: Scene) -> list[WallFault]:
+    """The faults of the walls but for what holdings behind this one take."""
+    if not scene.later.before and not scene.later.under:
+        return list(walls)
+    tiny, found = 1e-4 * scene.mm, []
+    for wall in walls:
+        if wall.kind == "left":
+            rest = wall.region.difference(_open(scene.later, wall.level + tiny, wall.level + wall.height - tiny))
+            if rest.buffer(-WALL_TOLERANCE_MM * scene.mm / 4).is_empty:
+                continue
+        found.append(wall)
+    return found
+
+
+def _ends(plan: Plan, place: int, cuts: Sequence[Cut]) -> Begins | None:
+    """The part at the end of all holdings, as one of them sees it; None for the last, which it is the end of."""
+    if place == len(cuts) - 1:
+        return None
+    last, here, cut = plan.holdings[-1], plan.holdings[place], cuts[place]
+    way = Way.between(last.ctx.stock, last.lie, here.ctx.stock, here.lie)
+    return cuts[-1].now.carried(way, cut.grid, digest("ends", cuts[-1].key))
 
 
 def _without_ways(run: Run, trace: Trace, scene: Scene) -> list[Run]:

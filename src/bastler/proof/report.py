@@ -11,10 +11,11 @@ from bastler.proof.milled import MillProof
 from bastler.proof.result import AnyStage
 from bastler.proof.turn.compare import sizes as measured
 from bastler.proof.turn.turned import TurnProof
+from bastler.proof.whole import JobProof
 from bastler.shapes import Flat, Revolved
 
 
-def report(proof: MillProof | TurnProof) -> dict[str, Any]:
+def report(proof: Any) -> dict[str, Any]:
     """What `bastler prove --json` gives. Lengths, volumes in the job's unit; times in seconds; power in kW."""
     comparison = proof.comparison
     left = left_volumes(comparison)
@@ -43,6 +44,20 @@ def report(proof: MillProof | TurnProof) -> dict[str, Any]:
         "max_gouge": comparison.greatest("gouge"),
         "stages": [_stage(s) for s in proof.stages if s.proof.tool is not None and (s.step or s.volume > 0)],
         "sizes": turned_sizes(proof) if isinstance(proof, TurnProof) else sizes(proof),
+    }
+
+
+def report_whole(proof: JobProof) -> dict[str, Any]:
+    """The same of a whole job: of one with several holdings what is said of each, under `holdings`."""
+    each: Any = [report(one) for one in proof.holdings]
+    if len(each) == 1:
+        return dict(each[0])
+    return {
+        "proved": proof.proved,
+        "unit": proof.plan.job.unit,
+        "verdict": proof.verdict,
+        "time_s": round(proof.total, 3),
+        "holdings": [{"holding": h.holding.title, **one} for h, one in zip(proof.plan.holdings, each, strict=True)],
     }
 
 

@@ -11,7 +11,7 @@ from typing import Any, Generic, Literal, Protocol, TypeVar
 import numpy as np
 
 from bastler.cutting import Material
-from bastler.job import Plan
+from bastler.job import PlannedHolding
 from bastler.machines import MachineCard
 from bastler.nc import Trace
 from bastler.nc.trace import Floats, Ints
@@ -101,7 +101,7 @@ class Proof(Generic[P_co]):
     total: float
     remarks: tuple[Remark, ...] = ()
     took: float = 0.0
-    plan: Plan | None = field(default=None, repr=False)
+    held: PlannedHolding | None = field(default=None, repr=False)
 
     @property
     def proved(self) -> bool:

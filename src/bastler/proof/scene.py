@@ -6,7 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from bastler.cutting import Material
-from bastler.job import Plan
+from bastler.job import Plan, PlannedHolding
+from bastler.job.part import UNCUT, FlatView
 from bastler.job.parts import PartAt
 from bastler.job.promises import Promise, promises_of
 from bastler.machines import MachineCard
@@ -14,6 +15,8 @@ from bastler.nc import Control
 from bastler.shapes import Box, Removal
 from bastler.tools import Tool
 from bastler.units import Unit, scale
+
+NOTHING = FlatView()
 
 
 @dataclass(frozen=True)
@@ -44,7 +47,11 @@ class Scene:
     parts: Sequence[PartAt] = ()
     others: Sequence[Box] = ()
     promised: Sequence[Promise] = ()
-    """What the setup says has to come off."""
+    """What the stock says has to come off."""
+    before: FlatView = NOTHING
+    """What the holdings before have taken."""
+    later: FlatView = NOTHING
+    """What those behind take."""
 
     def at(self, part: int) -> Scene:
         """The scene as one of the parts sees it: from its own zero, the other parts around it."""
@@ -70,17 +77,18 @@ class Scene:
         return scale("mm", self.unit)
 
 
-def scene_of(plan: Plan) -> Scene:
-    """The scene of a planned job."""
-    setup, card = plan.setup, plan.ctx.card
-    tools = {tool.station: tool for tool in plan.ctx.tools}
-    zero = (setup.offset_x or 0.0, setup.offset_y or 0.0, setup.offset_z or 0.0)
-    part = plan.parts[0].index
+def scene_of(plan: Plan, place: int = 0) -> Scene:
+    """The scene of a planned holding."""
+    held = plan.holdings[place]
+    holding, card = held.holding, held.ctx.card
+    tools = {tool.station: tool for tool in held.ctx.tools}
+    zero = (holding.offset_x or 0.0, holding.offset_y or 0.0, holding.offset_z or 0.0)
+    part = held.parts[0].index
     lengths = {station: tool.length for station, tool in tools.items()}
     control = Control(
-        unit=plan.job.unit,
+        unit=held.job.unit,
         dialect=card.dialect,
-        offsets={p.index: _sum(zero, p.shift) for p in plan.parts},
+        offsets={p.index: _sum(zero, p.shift) for p in held.parts},
         part=part,
         home=card.home,
         tool_lengths=lengths,
@@ -90,19 +98,28 @@ def scene_of(plan: Plan) -> Scene:
         chip_break=card.chip_break,
     )
     return Scene(
-        unit=plan.job.unit,
-        stock=plan.ctx.stock,
-        jaws=plan.ctx.jaws,
+        unit=held.job.unit,
+        stock=held.ctx.stock,
+        jaws=held.ctx.jaws,
         tools=tools,
         card=card,
-        material=plan.job.material,
+        material=held.job.material,
         control=control,
         zero=zero,
-        wanted_on=_by_part(plan) if any(p.filled.differs() and p.stages for p in plan.steps) and len(plan.parts) > 1 else (),
-        parts=plan.parts,
-        promised=promises_of(setup) if not plan.troubles else (),
-        wanted=tuple(WantedStep(p.step.id, p.removals) for p in plan.steps if p.removals),
+        wanted_on=_by_part(held) if any(p.filled.differs() and p.stages for p in held.steps) and len(held.parts) > 1 else (),
+        parts=held.parts,
+        promised=promises_of(plan, place) if not held.troubles else (),
+        wanted=tuple(WantedStep(p.step.id, p.removals) for p in held.steps if p.removals),
+        before=FlatView(tuple(held.ctx.before), tuple(held.ctx.under)),
+        later=_later(plan, place),
     )
+
+
+def _later(plan: Plan, place: int) -> FlatView:
+    held, part = plan.holdings[place], UNCUT
+    for other in plan.holdings[place + 1 :]:
+        part = part.without(other.ctx.stock, other.lie, other.removals)
+    return part.seen(held.ctx.stock, held.lie)
 
 
 def _sum(a: tuple[float, float, float], b: tuple[float, float, float]) -> tuple[float, float, float]:
@@ -114,12 +131,12 @@ def _moved(box: Box, by: tuple[float, ...]) -> Box:
     return Box(_sum(box.lo, shift), _sum(box.hi, shift))
 
 
-def _by_part(plan: Plan) -> tuple[tuple[WantedStep, ...], ...]:
+def _by_part(held: PlannedHolding) -> tuple[tuple[WantedStep, ...], ...]:
     return tuple(
         tuple(
             WantedStep(p.step.id, tuple(p.filled.removes_on(p.ctx, part)) if p.filled.differs() else p.removals)
-            for p in plan.steps
+            for p in held.steps
             if p.removals
         )
-        for part in range(len(plan.parts))
+        for part in range(len(held.parts))
     )

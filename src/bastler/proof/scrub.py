@@ -79,7 +79,7 @@ class Scrubber:
     def stock(self, proof: MillProof, moment: Moment) -> Heights:
         """Heights of the stock at a moment; the array is the caller's to read until the next call."""
         if moment.stage < 0:
-            return proof.grid.fresh() if not proof.stages or moment.move <= proof.stages[0].begin else proof.heights
+            return proof.uncut() if not proof.stages or moment.move <= proof.stages[0].begin else proof.heights
         stage = proof.stages[moment.stage]
         section = stage.proof
         wanted = self._segments(section.owner, moment.move - stage.begin, moment.share)
@@ -96,6 +96,7 @@ class Scrubber:
         run_segments(
             self._heights,
             self._edges,
+            proof.under,
             grid_array(proof.grid),
             section.segments,
             np.zeros(len(section.segments), np.bool_),  # what the bites are was told long ago

@@ -77,6 +77,7 @@ def prove_section(
     grid: Grid,
     field: Heights,
     edge: Heights,
+    under: Heights,
     trace: Trace,
     begin: int,
     end: int,
@@ -84,7 +85,8 @@ def prove_section(
     stop: Any,
     tiles: Mask,
 ) -> SectionProof | None:
-    """Runs moves `begin` to before `end`, all with one tool, cutting `field` and its edges; None when stopped half-way.
+    """Runs moves `begin` to before `end`, all with one tool, cutting `field` and its edges over its `under`; None when stopped
+    half-way.
 
     `seconds` are the times of all moves of the program, `tiles` where these may cut.
     """
@@ -100,7 +102,9 @@ def prove_section(
         if low.any():
             shape, body = tool_arrays(tool, grid)
             rapid = trace.kind[owner] == 0
-            done = run_segments(field, edge, grid_array(grid), segments, rapid, shape, body, 0, len(segments), cut, highest, stop)
+            done = run_segments(
+                field, edge, under, grid_array(grid), segments, rapid, shape, body, 0, len(segments), cut, highest, stop
+            )
             if done < len(segments):
                 return None
             if tiles.any():

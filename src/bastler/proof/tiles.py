@@ -31,8 +31,11 @@ _MIX = np.uint64(0x9E3779B97F4A7C15)
 class Tiles:
     """The states of all tiles while a program is proved, in the order of its runs."""
 
-    def __init__(self, grid: Grid) -> None:
+    def __init__(self, grid: Grid, begins: bytes = b"") -> None:
+        """`begins` tells what the part is like before."""
         self.states = np.zeros((math.ceil(grid.ny / SIDE), math.ceil(grid.nx / SIDE)), np.uint64)
+        if begins:
+            self.states[:] = np.frombuffer(begins[:8], np.uint64)[0]
 
     def under(self, mask: Mask) -> bytes:
         """The states of some tiles, as a part of a key."""

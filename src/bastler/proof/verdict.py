@@ -6,8 +6,7 @@ import msgspec
 import numpy as np
 
 from bastler.ask import Trouble
-from bastler.job import Plan
-from bastler.job.planned import setup_address
+from bastler.job import PlannedHolding
 from bastler.nc import RAPID
 from bastler.post.writer import cutting_stages
 from bastler.proof.cures import cure_for
@@ -17,32 +16,32 @@ from bastler.steps import Between
 from bastler.units import in_a_sentence
 
 
-def all_remarks(proof: AnyProof, plan: Plan | None, compared: list[Remark]) -> tuple[Remark, ...]:
+def all_remarks(proof: AnyProof, held: PlannedHolding | None, compared: list[Remark]) -> tuple[Remark, ...]:
     """Everything there is to say: `compared` is about the shape; `plan` when the program is the plan's own, for steps that could
     not be planned."""
-    remarks = _unplanned(plan) + (_offset_clashes(plan) if plan.job.turns else _not_in_machine(plan)) if plan else []
+    remarks = _unplanned(held) + (_offset_clashes(held) if held.job.turns else _not_in_machine(held)) if held else []
     if proof.trace.cut:  # what was not run is left by nobody's fault: the refused word is what has to be said
         compared = [r for r in compared if r.code == "gouge"]
     remarks += _read(proof) + _frame(proof) + _found(proof) + compared
-    if plan:
-        remarks = [_with_cure(remark, plan) for remark in remarks]
+    if held:
+        remarks = [_with_cure(remark, held) for remark in remarks]
     if not proof.stages and not remarks:
         remarks.append(Remark(level="note", code="nothing", text="Nothing is cut yet. Add a step."))
     return sorted_remarks(remarks)
 
 
-def _with_cure(remark: Remark, plan: Plan) -> Remark:
-    cure = remark.cure or cure_for(remark, plan)
+def _with_cure(remark: Remark, held: PlannedHolding) -> Remark:
+    cure = remark.cure or cure_for(remark, held)
     return msgspec.structs.replace(remark, cure=cure) if cure is not remark.cure else remark
 
 
-def _unplanned(plan: Plan) -> list[Remark]:
+def _unplanned(held: PlannedHolding) -> list[Remark]:
     """Troubles with answers: the step is not in the program."""
     remarks = [
-        Remark(level="stop", code="answer", text=trouble.text, field=setup_address(trouble.field), cure=_fits(trouble, "setup"))
-        for trouble in plan.troubles
+        Remark(level="stop", code="answer", text=trouble.text, field=trouble.field, cure=_fits(trouble, ""))
+        for trouble in held.troubles
     ]
-    for planned in plan.steps:
+    for planned in held.steps:
         for trouble in planned.troubles:
             owner = f"step:{planned.step.id}"
             for what in ("pattern", "outline"):
@@ -56,26 +55,26 @@ def _unplanned(plan: Plan) -> list[Remark]:
                     text=f"{planned.step.title} is not cut{' yet' if trouble.open else ''}: {in_a_sentence(trouble.text)}",
                     step=planned.step.id,
                     field=f"{owner}.{trouble.field}",
-                    cure=_fits(trouble, owner, plan),
+                    cure=_fits(trouble, owner, held),
                 )
             )
     return remarks
 
 
-def _not_in_machine(plan: Plan) -> list[Remark]:
+def _not_in_machine(held: PlannedHolding) -> list[Remark]:
     """Tools that the job uses and the machine has not: where they would stand, and that they have to be put there."""
     remarks, said = [], set()
-    for planned in plan.steps:
+    for planned in held.steps:
         for tool in {s.tool.id: s.tool for s in planned.stages if not isinstance(s, Between)}.values():
-            own = plan.job.tool(tool.id)
+            own = held.job.tool(tool.id)
             if own is None or tool.id in said:
                 continue
             said.add(tool.id)
             if not own.station:
                 text = f"{tool.name} is not in the machine. The program calls it T{tool.station}."
                 cure = Cure(f"Put it at T{tool.station}", f"tool:{tool.id}.station", tool.station)
-            elif own.station > plan.ctx.card.stations:
-                text = f"{tool.name} stands at T{tool.station}; {plan.ctx.card.name} has {plan.ctx.card.stations} stations."
+            elif own.station > held.ctx.card.stations:
+                text = f"{tool.name} stands at T{tool.station}; {held.ctx.card.name} has {held.ctx.card.stations} stations."
                 cure = None
             else:
                 continue
@@ -83,11 +82,11 @@ def _not_in_machine(plan: Plan) -> list[Remark]:
     return remarks
 
 
-def _offset_clashes(plan: Plan) -> list[Remark]:
+def _offset_clashes(held: PlannedHolding) -> list[Remark]:
     """Tool offsets that two edges share: correcting the one would spoil the other."""
     owners: dict[int, str] = {}
     remarks = []
-    used = {s.tool.id: s.tool for s in cutting_stages(plan)}
+    used = {s.tool.id: s.tool for s in cutting_stages(held)}
     for tool in used.values():
         for offset in {tool.station, getattr(tool, "second", 0)} - {0}:
             if owners.setdefault(offset, tool.id) != tool.id:
@@ -99,14 +98,14 @@ def _offset_clashes(plan: Plan) -> list[Remark]:
     return remarks
 
 
-def _fits(trouble: Trouble, owner: str, plan: Plan | None = None) -> Cure | None:
+def _fits(trouble: Trouble, owner: str, held: PlannedHolding | None = None) -> Cure | None:
     if trouble.fits is None:
         return None
     says = f"Use {trouble.fits:g}" if isinstance(trouble.fits, int | float) else f"Use {trouble.fits}"
-    tool = plan.ctx.tool(trouble.fits) if plan and isinstance(trouble.fits, str) else None
+    tool = held.ctx.tool(trouble.fits) if held and isinstance(trouble.fits, str) else None
     if tool:
         says = f"Use {tool.says}"
-    return Cure(says, f"{owner}.{trouble.field}", trouble.fits)
+    return Cure(says, f"{owner}.{trouble.field}" if owner else trouble.field, trouble.fits)
 
 
 def _read(proof: AnyProof) -> list[Remark]:

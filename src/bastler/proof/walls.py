@@ -38,7 +38,7 @@ REMEMBERED = 24
 
 @dataclass(frozen=True)
 class WallFault:
-    """A place on a wall: `level` is the height it was looked at, `by` about how thick it is, `area` its plan."""
+    """A place on a wall: `level` is the height it was looked at, `by` about how thick it is, `area` its held."""
 
     kind: str
     level: float
@@ -188,7 +188,7 @@ def wanted_at(removals: Sequence[Removal], z: float) -> Any:
     """The region that should be open at height `z`."""
     flats = sorted((r for r in removals if isinstance(r, Flat) and r.floor <= z + 1e-9), key=lambda r: r.floor)
     bevels = [r.open_at(z) for r in removals if isinstance(r, Bevel | Groove) and r.floor < z]
-    holes = [(r, _radius_at(r.profile, z)) for r in removals if isinstance(r, Revolved) and r.floor <= z]
+    holes = [(r, r.radius_at(z)) for r in removals if isinstance(r, Revolved) and r.floor <= z]
     discs = tuple(_disc(r.x, r.y, radius) for r, radius in holes if radius > 0)
     whole = shapely.Polygon()
     # the deepest first: higher up they are all there again, and what they make together is known
@@ -205,16 +205,6 @@ def _joined(regions: tuple[Any, ...]) -> Any:
 @functools.lru_cache(maxsize=256)
 def _disc(x: float, y: float, radius: float) -> Any:
     return shapely.Point(x, y).buffer(radius, quad_segs=QUARTER)
-
-
-def _radius_at(profile: Sequence[tuple[float, float]], z: float) -> float:
-    best = 0.0
-    for (r0, z0), (r1, z1) in itertools.pairwise(profile):
-        if z >= z1:
-            best = r1
-        elif z > z0:
-            best = r0 + (r1 - r0) * (z - z0) / (z1 - z0)
-    return best
 
 
 @dataclass(frozen=True)

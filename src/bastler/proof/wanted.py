@@ -15,7 +15,7 @@ import shapely
 from numba import njit
 
 from bastler.job.promises import Promise
-from bastler.proof.field import Grid, Heights
+from bastler.proof.field import Begins, Grid, Heights
 from bastler.proof.walls import WallFault
 from bastler.shapes import Bevel, Flat, Groove, Removal, Revolved
 from bastler.shapes.united import mitred
@@ -43,6 +43,15 @@ def both_fields(grid: Grid, removals: Sequence[Removal], old: Pair | None = None
         else:
             _revolve(low, high, grid, removal, band)
     return low, high
+
+
+def onto(begins: Begins, pair: Pair) -> Pair:
+    """The same two for a part that is no raw block any more: no cell is to be higher than it comes, and below its underside there
+    is nothing."""
+    for field in pair:
+        np.minimum(field, begins.top, out=field)
+        np.maximum(field, begins.under, out=field)
+    return pair
 
 
 def _slope(low: Heights, high: Heights, grid: Grid, bevel: Bevel | Groove, band: float) -> None:

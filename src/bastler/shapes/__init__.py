@@ -5,6 +5,7 @@ from bastler.shapes.box import Box
 from bastler.shapes.drawn import Drawn, draw, drawn_before
 from bastler.shapes.frame import Frame
 from bastler.shapes.groove import Groove
+from bastler.shapes.lie import AS_FIRST, Axis, Lie, Way, through
 from bastler.shapes.outline import AnyOutline, AnySegment, Outline, PlanOutline, PlanSegment, TurnedOutline, TurnedSegment
 from bastler.shapes.pattern import (
     ArcPattern,
@@ -22,10 +23,12 @@ from bastler.shapes.removal import Flat, Removal, Revolved, depth_profile, disc,
 from bastler.shapes.rounded import Arc, Line, Segment, as_polygon, rounded_rectangle
 
 __all__ = [
+    "AS_FIRST",
     "AnyOutline",
     "AnySegment",
     "Arc",
     "ArcPattern",
+    "Axis",
     "Bevel",
     "Box",
     "CirclePattern",
@@ -35,6 +38,7 @@ __all__ = [
     "FramePattern",
     "GridPattern",
     "Groove",
+    "Lie",
     "Line",
     "LinePattern",
     "Outline",
@@ -48,6 +52,7 @@ __all__ = [
     "Segment",
     "TurnedOutline",
     "TurnedSegment",
+    "Way",
     "as_polygon",
     "depth_profile",
     "disc",
@@ -58,4 +63,5 @@ __all__ = [
     "positions",
     "rounded_rectangle",
     "spots",
+    "through",
 ]

@@ -63,6 +63,16 @@ class Revolved(msgspec.Struct, frozen=True):
         """The radius that is open down to a height, 0 where nothing is."""
         return max((r for r, z in self.profile if z <= floor + 1e-9), default=0.0)
 
+    def radius_at(self, z: float) -> float:
+        """How wide it is open at a height; 0 where it is not."""
+        best = 0.0
+        for (r0, z0), (r1, z1) in itertools.pairwise(self.profile):
+            if z >= z1:
+                best = r1
+            elif z > z0:
+                best = r0 + (r1 - r0) * (z - z0) / (z1 - z0)
+        return best
+
     def at_radius(self, r: float) -> float:
         """Height at a distance from the axis: linear between the profile's points, infinite beyond the last."""
         if r > self.radius:

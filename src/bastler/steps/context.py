@@ -58,6 +58,8 @@ class Context(Workplace):
     loaded: frozenset[str] | None = None
     parts: int = 1
     before: Sequence[Removal] = field(default=())
+    under: Sequence[Removal] = field(default=())
+    """What holdings before have taken from below, heights counted downward."""
     _asked: dict[bytes, Any] = field(default_factory=dict, compare=False, repr=False)
 
     def behind(self, before: Sequence[Removal]) -> Context:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from bastler.job import Plan
+from bastler.job import PlannedHolding
 from bastler.proof.remark import Cure, Remark
 from bastler.proof.turn.reach import what_reaches
 from bastler.proof.turn.section import TurnSection
@@ -14,22 +14,22 @@ from bastler.units import Kind, with_unit
 MOST_FAULTS = 8
 
 
-def differences(proof: TurnProof, plan: Plan | None) -> list[Remark]:
+def differences(proof: TurnProof, held: PlannedHolding | None) -> list[Remark]:
     """Left and gouged, in words."""
     found = []
     for fault in sorted(proof.comparison.faults, key=lambda f: -f.by)[:MOST_FAULTS]:
         by = with_unit(fault.by, Kind.LENGTH, proof.scene.unit)
         where = f"Ø{2 * fault.place[0]:.2f} Z {fault.place[2]:.2f}"
         if fault.kind == "left":
-            found.append(_left(proof, plan, fault, by, where))
+            found.append(_left(proof, held, fault, by, where))
         else:
             found.append(proof.gouged(culprit(proof, fault.region), f"Gouged at {where}: {by} too deep.", fault.by, fault.place))
     return found
 
 
-def _left(proof: TurnProof, plan: Plan | None, fault: Any, by: str, where: str) -> Remark:
+def _left(proof: TurnProof, held: PlannedHolding | None, fault: Any, by: str, where: str) -> Remark:
     """What still stands; where a tip could not reach it, with the tool that would."""
-    reach = what_reaches(plan, fault) if plan else None
+    reach = what_reaches(held, fault) if held else None
     if reach is None:
         return Remark(
             level="stop",

@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 import shapely
 
-from bastler.job import Plan
+from bastler.job import PlannedHolding
 from bastler.nc import Stopped, Trace, read
 from bastler.post import Program, post
 from bastler.proof.clockwork import timetable
@@ -33,12 +33,12 @@ class TurnProver:
     def __init__(self) -> None:
         self._kept = Kept()
 
-    def prove(self, plan: Plan, program: Program | None = None, stop: Any = None) -> TurnProof | None:
+    def prove(self, held: PlannedHolding, program: Program | None = None, stop: Any = None) -> TurnProof | None:
         """The proof of a plan's own program, or of another text in its place. None when `stop[0]` was set meanwhile."""
         began = time.perf_counter()
-        scene = turn_scene(plan)
+        scene = turn_scene(held)
         own = program is None
-        program = program or post(plan)
+        program = program or post(held)
         stop = np.zeros(1, np.uint8) if stop is None else stop
         try:
             trace = read(program.text, scene.control, stop=stop)
@@ -62,12 +62,12 @@ class TurnProver:
             total=total,
             comparison=comparison,
             part=part,
-            plan=plan,
+            held=held,
         )
-        said = differences(result, plan if own else None)
+        said = differences(result, held if own else None)
         said += [] if trace.cut else thread_faults(scene, part)
-        said += leftovers(result, plan if own else None, comparison.unkept) if scene.wanted or not own else []
-        remarks = all_remarks(result, plan if own else None, said)
+        said += leftovers(result, held if own else None, comparison.unkept) if scene.wanted or not own else []
+        remarks = all_remarks(result, held if own else None, said)
         self._kept.forget()
         return replace(result, remarks=remarks, took=time.perf_counter() - began)
 

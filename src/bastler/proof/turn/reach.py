@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from bastler.job import Plan
+from bastler.job import PlannedHolding
 from bastler.motion.turning import clears, reached
 from bastler.proof.turn.compare import TurnFault
 from bastler.shapes.chain import tangent
@@ -21,9 +21,9 @@ class Reach:
     tool: TurnTool | None
 
 
-def what_reaches(plan: Plan, fault: TurnFault) -> Reach | None:
+def what_reaches(held: PlannedHolding, fault: TurnFault) -> Reach | None:
     """Says why a tip left something; None when its shape is not the reason."""
-    planned = plan.step(fault.step)
+    planned = held.step(fault.step)
     if planned is None or not isinstance(planned.filled, OutlineStep):
         return None
     step, ctx = planned.filled, planned.ctx

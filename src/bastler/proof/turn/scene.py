@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from bastler.cutting import Material
-from bastler.job import Plan
+from bastler.job import PlannedHolding
 from bastler.job.promises import Promise, promises_of_turned
 from bastler.machines import MachineCard
 from bastler.nc import Control
@@ -61,19 +61,19 @@ class TurnScene:
         return scale("mm", self.unit)
 
 
-def turn_scene(plan: Plan) -> TurnScene:
+def turn_scene(held: PlannedHolding) -> TurnScene:
     """The scene of a planned turned part."""
-    setup, ctx = plan.setup, plan.ctx
-    last = plan.steps[-1].ctx if plan.steps else ctx
-    used = {s.tool.id: s.tool for s in cutting_stages(plan)}
+    stock, holding, ctx = held.stock, held.holding, held.ctx
+    last = held.steps[-1].ctx if held.steps else ctx
+    used = {s.tool.id: s.tool for s in cutting_stages(held)}
     tools = {tool.station: tool for tool in used.values()}
     for tool in last.tools:
         tools.setdefault(tool.station, tool)
-    zero = (0.0, 0.0, setup.offset_z or 0.0)
-    part = int(setup.work_offset[1:]) - 53
+    zero = (0.0, 0.0, holding.offset_z or 0.0)
+    part = int(holding.work_offset[1:]) - 53
     points = {station: _point(tool) for station, tool in tools.items()}
     control = Control(
-        unit=plan.job.unit,
+        unit=held.job.unit,
         dialect=ctx.card.dialect,
         offsets={part: zero},
         part=part,
@@ -86,20 +86,20 @@ def turn_scene(plan: Plan) -> TurnScene:
         noses={station: (tool.nose, tool.centre) for station, tool in tools.items() if isinstance(tool, TurnTool)},
     )
     return TurnScene(
-        unit=plan.job.unit,
+        unit=held.job.unit,
         raw=ctx.raw,
         keep_out=ctx.keep_out,
         tools=tools,
         card=ctx.card,
-        material=plan.job.material,
+        material=held.job.material,
         control=control,
         zero=zero,
-        rating=setup.rating,
-        length=setup.finished,
-        back=setup.over_back,
-        wanted=tuple(_wanted(p) for p in plan.steps if p.stages and isinstance(p.filled, TurningStep)),
-        parts=frozenset(p.step.id for p in plan.steps if isinstance(p.step, PartOff)),
-        promised=promises_of_turned(setup, ctx.raw) if not plan.troubles else (),
+        rating=holding.rating,
+        length=stock.finished,
+        back=stock.over_back,
+        wanted=tuple(_wanted(p) for p in held.steps if p.stages and isinstance(p.filled, TurningStep)),
+        parts=frozenset(p.step.id for p in held.steps if isinstance(p.step, PartOff)),
+        promised=promises_of_turned(stock, ctx.raw) if not held.troubles else (),
     )
 
 

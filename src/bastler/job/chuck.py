@@ -1,0 +1,131 @@
+"""The part in a chuck: jaws, tailstock, allowances for finishing, and the ways to and from the work."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING, Annotated, Any, Literal, Union
+
+import msgspec
+import shapely
+
+from bastler.ask import Trouble, ask, choose, is_
+from bastler.job.stock import BarStock
+from bastler.shapes import TurnedOutline
+from bastler.steps import STEPS, Step
+from bastler.units import Kind
+
+if TYPE_CHECKING:
+    TurningStep = Step
+else:
+    TurningStep = Union[tuple(kind.cls for kind in STEPS.values() if "turned" in kind.planes)]  # noqa: UP007
+
+CHUCK, ALLOWANCES, WAYS, ON_MACHINE = "Chuck", "Left for finishing", "Ways", "On the machine"
+_OFFSETS = {g: g for g in ("G54", "G55", "G56", "G57", "G58", "G59")}
+
+_own_change = is_("change", "own")
+
+
+def _jaw_d(s: Any, ctx: Any) -> float:
+    return float(round(2 * ctx.stock.outer() + ctx.mm(50.0), 1 if ctx.unit == "mm" else 2))
+
+
+def _clear(s: Any, ctx: Any) -> float:
+    return 2.0 if ctx.unit == "mm" else 0.08
+
+
+def _safe_d(s: Any, ctx: Any) -> float:
+    return float(round(2 * ctx.stock.outer() + ctx.mm(20.0), 0 if ctx.unit == "mm" else 2))
+
+
+def _safe_z(s: Any, ctx: Any) -> float:
+    return float(round(ctx.stock.front + ctx.mm(5.0), 1 if ctx.unit == "mm" else 2))
+
+
+def _leave_d(s: Any, ctx: Any) -> float:
+    return 0.8 if ctx.unit == "mm" else 0.03
+
+
+def _leave_z(s: Any, ctx: Any) -> float:
+    return 0.1 if ctx.unit == "mm" else 0.004
+
+
+def _offset_z(s: Any, ctx: Any) -> float:
+    return float(round(ctx.mm(60.0) + s.stick_out, 3))
+
+
+class ChuckHolding(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, tag_field="held", tag="chuck"):
+    """A turned part in the chuck, with its steps."""
+
+    id: str = "h1"
+    name: str = ""
+    typed: dict[str, str] = {}
+    stick_out: Annotated[
+        float, ask("Sticks out of the jaws", Kind.LENGTH, CHUCK, above=0, helps="The raw front to the face of the jaws.")
+    ] = 100.0
+    jaw_d: Annotated[float | None, ask("Jaws reach to Ø", Kind.LENGTH, CHUCK, above=0, propose=_jaw_d)] = None
+    rating: Annotated[
+        float, ask("Chuck is good for", Kind.SPINDLE_SPEED, CHUCK, above=0, helps="Its own speed rating, stamped on it.")
+    ] = 3000.0
+    tailstock: Annotated[Literal["yes", "no"], choose("Tailstock centre", {"yes": "Yes", "no": "No"}, CHUCK)] = "no"
+    centre_d: Annotated[float, ask("Centre's body Ø", Kind.LENGTH, CHUCK, above=0, when=is_("tailstock", "yes"))] = 20.0
+    leave_d: Annotated[float | None, ask("On Ø", Kind.LENGTH, ALLOWANCES, least=0, propose=_leave_d)] = None
+    leave_z: Annotated[float | None, ask("On Z", Kind.LENGTH, ALLOWANCES, least=0, propose=_leave_z)] = None
+    clear: Annotated[float | None, ask("Rapids end off the stock", Kind.LENGTH, WAYS, above=0, propose=_clear)] = None
+    safe_d: Annotated[
+        float | None, ask("Safe Ø", Kind.LENGTH, WAYS, propose=_safe_d, helps="Stages begin and end there, in front of the work.")
+    ] = None
+    safe_z: Annotated[float | None, ask("Safe Z", Kind.LENGTH, WAYS, propose=_safe_z)] = None
+    change: Annotated[
+        Literal["home", "own"], choose("Tools change", {"home": "At home", "own": "At a place of their own"}, WAYS)
+    ] = "home"
+    change_d: Annotated[float, ask("Change at Ø", Kind.LENGTH, WAYS, when=_own_change)] = 150.0
+    change_z: Annotated[float, ask("Change at Z", Kind.LENGTH, WAYS, when=_own_change)] = 100.0
+    order: Annotated[
+        Literal["x-z", "z-x", "both"],
+        choose("Go there", {"x-z": "X, then Z", "z-x": "Z, then X", "both": "Both at once"}, WAYS),
+    ] = "x-z"
+    work_offset: Annotated[Literal["G54", "G55", "G56", "G57", "G58", "G59"], choose("Work offset", _OFFSETS, ON_MACHINE)] = "G54"
+    offset_z: Annotated[
+        float | None,
+        ask("Zero at machine Z", Kind.LENGTH, ON_MACHINE, propose=_offset_z, helps="From the spindle's face, to check travels."),
+    ] = None
+    steps: tuple[TurningStep, ...] = ()
+
+    @property
+    def title(self) -> str:
+        """The holding's own name, or how it is held."""
+        return self.name or "In the chuck"
+
+    def jaws_at(self, stock: BarStock) -> float:
+        """The face of the jaws."""
+        return stock.front - self.stick_out
+
+    def keep_out(self, stock: BarStock, outlines: dict[str, TurnedOutline], mm: float) -> list[tuple[str, Any]]:
+        """Jaws, chuck and tailstock, from filled answers."""
+        at, reach = self.jaws_at(stock), (self.jaw_d or 0.0) / 2
+        outer = float(stock.region(outlines, mm).bounds[3])
+        depth = 30.0 * mm
+        found = [("jaws", shapely.box(at - depth, outer, at, max(reach, outer + 1e-3)))]
+        found.append(("chuck", shapely.box(at - depth - 40 * mm, 0.0, at - depth, max(reach, outer) * 1.1)))
+        if self.tailstock == "yes":
+            r, z = self.centre_d / 2, stock.front
+            found.append(
+                (
+                    "tailstock",
+                    shapely.Polygon(
+                        [(z, 0.0), (z + r / math.tan(math.radians(30.0)), r), (z + 200 * mm, r), (z + 200 * mm, 0.0)]
+                    ),
+                )
+            )
+        return found
+
+    def troubles(self, stock: BarStock) -> list[Trouble]:
+        """What does not go together, from filled answers."""
+        found = []
+        if self.stick_out > stock.length + 1e-9:
+            found.append(Trouble("stick_out", "Sticks out further than it is long."))
+        if not found and (self.safe_d or 0.0) / 2 <= stock.outer():
+            found.append(Trouble("safe_d", "Inside the stock.", round(2 * stock.outer() + (self.clear or 0.0) * 2, 3)))
+        if not found and (self.safe_z or 0.0) <= stock.front:
+            found.append(Trouble("safe_z", "Not in front of the stock.", round(stock.front + (self.clear or 0.0), 3)))
+        return found
