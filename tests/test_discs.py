@@ -102,7 +102,8 @@ def test_the_side_of_a_disc_is_untouched_in_the_solid_and_its_top_is_not() -> No
     faces = mesh(proof.grid, proof.heights)
     walls = faces.normals[:, 2] == 0.0
     assert (faces.colour[walls] == UNTOUCHED).all()
-    assert (faces.colour[~walls] == CUT).all()
+    assert (faces.colour[faces.normals[:, 2] > 0] == CUT).all()
+    assert (faces.colour[faces.normals[:, 2] < 0] == UNTOUCHED).all()
     assert np.abs(np.linalg.norm(faces.points[:, :2], axis=1)).max() < 30.0 * math.sqrt(2) * 0.8
 
 

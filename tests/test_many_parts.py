@@ -175,7 +175,7 @@ def test_after_an_edit_the_parts_are_proved_as_from_nothing() -> None:
     first = plan(job)
     prover.prove(first)
     changed = plan(edits.answered(job, "step:p.depth", 5.0), first)
-    again: Any = prover.prove(changed).first  # type: ignore[union-attr]
+    again: Any = prover.prove(changed).first
     fresh: Any = prove_job(changed, cell_mm=0.3)
     for part in range(6):
         assert np.array_equal(again.after(len(again.stages) - 1, part), fresh.after(len(fresh.stages) - 1, part))

@@ -115,9 +115,9 @@ def test_proving_again_gives_the_same_as_from_nothing() -> None:
         Prover(0.2),
         job_of(Facing(id="a"), RectangularPocket(id="b", x=30, y=20), Drilling(id="c", pattern="p"), patterns=(MIDDLE,)),
     )
-    first: Any = prover.prove(plan(job)).first  # type: ignore[union-attr]
+    first: Any = prover.prove(plan(job)).first
     changed = edits.answered(job, "step:c.depth", 9.0)
-    again: Any = prover.prove(plan(changed)).first  # type: ignore[union-attr]
+    again: Any = prover.prove(plan(changed)).first
     assert again.stages[0].proof is first.stages[0].proof, "what comes before the edit is kept"
     assert again.stages[-2].proof is not first.stages[-2].proof
     fresh = prove_job(plan(changed), cell_mm=0.2)

@@ -74,7 +74,7 @@ def test_again_is_from_nothing(name: str, data: st.DataObject) -> None:
     for _ in range(2):
         job = edited(data, job)
         known = plan(job, known)
-        again = prover.prove(known).first  # type: ignore[union-attr]
+        again = prover.prove(known).first
     fresh = plan(job)
     same(known, fresh)
     assert post(known.first).lines == post(fresh.first).lines
@@ -163,7 +163,7 @@ def test_edits_one_after_the_other_prove_as_from_nothing(data: st.DataObject) ->
     prover.prove(plan(job))
     for _ in range(3):
         job = nudged(data, job)
-        found: Any = prover.prove(plan(job)).first  # type: ignore[union-attr]
+        found: Any = prover.prove(plan(job)).first
     fresh = prove_job(plan(job), cell_mm=0.4)
     for k in range(len(fresh.stages)):
         assert np.array_equal(found.after(k), fresh.after(k))
@@ -176,7 +176,7 @@ def test_a_run_elsewhere_on_the_part_is_kept() -> None:
     """An edit of the recess of the pawl plate leaves what was proved of its rim."""
     job = sample("pawl-plate")
     prover = Prover()
-    before, after = (prover.prove(plan(j)).first for j in (job, edits.answered(job, "step:s2.depth", 0.19)))  # type: ignore[union-attr]
+    before, after = (prover.prove(plan(j)).first for j in (job, edits.answered(job, "step:s2.depth", 0.19)))
     same_runs = {s.step for s, was in zip(after.stages, before.stages, strict=True) if s.proof is was.proof}
     assert same_runs >= {"s1", "s4"}
     assert not same_runs & {"s2", "s3"}

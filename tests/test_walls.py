@@ -165,7 +165,7 @@ def test_the_report_measures_floors() -> None:
 def test_a_proof_does_not_change_when_a_later_one_is_made() -> None:
     """The prover writes its working field over; what it gave away stays as it was."""
     prover, job = Prover(0.25), job_of(Facing(id="f"), RectangularPocket(id="b", x=30, y=20))
-    first: Any = prover.prove(plan(job)).first  # type: ignore[union-attr]
+    first: Any = prover.prove(plan(job)).first
     before, kept = first.after(0).copy(), first.after(1).copy()
     prover.prove(plan(job_of(Facing(id="f", finish_z=-2.0), RectangularPocket(id="b", x=20, y=20, depth=9.0))))
     assert np.array_equal(first.after(0), before)

@@ -28,6 +28,12 @@ def safe_name(text: str) -> str:
     return f"{stem or 'program'}.nc"
 
 
+def name_in(text: str, place: int, of: int) -> str:
+    """The file name of the program of a holding: of several each has its number behind the name."""
+    name = safe_name(text)
+    return name if of == 1 else f"{name.removesuffix('.nc')}-{place + 1}.nc"
+
+
 def program_bytes(proof: Proof) -> bytes:
     """What goes out. One that must not run says so in its second line."""
     lines = list(proof.program.lines)
@@ -98,45 +104,54 @@ class OutputPanel(QWidget):
         if self._named_for != job.name:
             self._named_for = job.name
             self.name.setText(safe_name(job.name.lower()))
-        self.where.setText(f"in {self.folder}")
+        self.where.setText(f"in {self.folder}{self._numbers()}")
+
+    def _numbers(self) -> str:
+        """How the files of several holdings are told apart."""
+        many = len(self.session.job.holdings)
+        return f", one file a holding: {' and '.join(f'-{k}' for k in range(1, many + 1))} behind the name" if many > 1 else ""
 
     def _pick_folder(self) -> None:
         found = QFileDialog.getExistingDirectory(self, "Folder for programs", str(self.folder), OWN_DIALOG)
         if found:
             self.folder = Path(found)
-            self.where.setText(f"in {self.folder}")
+            self.where.setText(f"in {self.folder}{self._numbers()}")
 
     def save(self) -> None:
         """Writes the program; one with a stop remark only when pressed a second time."""
-        proof = self.session.proof
-        if proof is None or self.session.stale:
+        whole = self.session.whole
+        if whole is None or self.session.stale:
             running = "The proof is still running. Try again in a moment."
             stopped = "The proof was stopped, so nothing goes out. Press Prove, above."
             self._say(stopped if self.session.halted else running, DAY.caution_text)
             return
-        if not proof.stages:
+        cut = [(place, proof) for place, proof in enumerate(whole.holdings) if proof.stages]
+        if not cut:
             self._say("There is nothing to cut yet. Add a step.", DAY.caution_text)
             return
-        if not proof.proved and not self._again:
+        if not whole.proved and not self._again:
             self._again = True
             self.button.setText("Save it all the same")
             self._say(
                 "This program must not run as it is: see the remarks. Press again to save it; its text will say so.", DAY.stop
             )
             return
-        path = self.folder / safe_name(self.name.text())
-        try:
-            write_whole(path, program_bytes(proof))
-        except OSError as error:
-            self._say(f"{path} could not be written: {reason_of(error)}.", DAY.stop)
-            return
+        names = [name_in(self.name.text(), place, len(whole.holdings)) for place, _ in cut]
+        for (_, proof), name in zip(cut, names, strict=True):
+            path = self.folder / name
+            try:
+                write_whole(path, program_bytes(proof))
+            except OSError as error:
+                self._say(f"{path} could not be written: {reason_of(error)}.", DAY.stop)
+                return
         self._again = False
         self.button.setText("Save the program")
         sent = self.session.job
         self.saved.emit(str(path))
         self._said_for = self.session.job
         counted = " The numbers have counted on." if self._said_for is not sent else ""
-        self._say(f"Saved as {path.name}, {len(proof.program.lines)} lines.{counted}", DAY.good)
+        lines = sum(len(proof.program.lines) for _, proof in cut)
+        self._say(f"Saved as {' and '.join(names)}, {lines} lines.{counted}", DAY.good)
 
     def _say(self, text: str, tint: str) -> None:
         self.said.setText(text)

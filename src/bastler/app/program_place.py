@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import bisect
+from functools import partial
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
@@ -182,6 +183,10 @@ class ProgramPlace(QWidget):
         self.sub = Label()
         self.sub.setObjectName("soft")
         self.sub.setWordWrap(True)
+        self.choice = QVBoxLayout()
+        self.choice.setSpacing(4)
+        self.choices: list[QPushButton] = []
+        column.addLayout(self.choice)
         column.addWidget(self.head)
         column.addWidget(self.sub)
         self.remarks = QVBoxLayout()
@@ -210,6 +215,27 @@ class ProgramPlace(QWidget):
         row.addWidget(side)
         session.proof_changed.connect(self.refresh)
 
+    def _offer_holdings(self) -> None:
+        """A button for the program of every holding, where there are several."""
+        holdings = self.session.job.holdings if len(self.session.job.holdings) > 1 else ()
+        while len(self.choices) > len(holdings):
+            self.choices.pop().deleteLater()
+        while len(self.choices) < len(holdings):
+            button = QPushButton()
+            button.setObjectName("view")
+            button.setCheckable(True)
+            button.clicked.connect(partial(self._choose, len(self.choices)))
+            self.choice.addWidget(button)
+            self.choices.append(button)
+        for k, (button, holding) in enumerate(zip(self.choices, holdings, strict=True)):
+            button.setText(f"{k + 1}  {holding.title}")
+            button.setChecked(holding.id == self.session.held_id)
+
+    def _choose(self, place: int) -> None:
+        if place < len(self.session.job.holdings):
+            self.session.select(f"holding:{self.session.job.holdings[place].id}")
+        self._offer_holdings()
+
     def _to_step(self) -> None:
         proof = self.session.proof
         section = proof.program.section_of(self.listing.line) if proof else None
@@ -217,6 +243,7 @@ class ProgramPlace(QWidget):
 
     def refresh(self) -> None:
         """The proof's words."""
+        self._offer_holdings()
         proof = self.session.proof
         while self.remarks.count():
             item = self.remarks.takeAt(0)

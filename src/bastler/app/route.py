@@ -19,7 +19,7 @@ from bastler.tools import AnyTool
 from bastler.units import Kind, number_text
 
 WIDTH = 282
-CARD_HEIGHT, STOCK_HEIGHT, HOLDING_HEIGHT = 68, 54, 44
+CARD_HEIGHT, STOCK_HEIGHT, HOLDING_HEIGHT = 68, 68, 44
 BAR = 52
 """Length of the bar for the spindle load."""
 DRAG_FROM = 8
@@ -148,10 +148,10 @@ class Card(QWidget):
             return number_text(value, Kind.LENGTH, unit)
 
         if isinstance(stock, BarStock):
-            painter.fillRect(QRectF(12, 10, 42, 12), QColor(DAY.blue))
-            painter.fillRect(QRectF(12, 30, 42, 12), QColor(DAY.blue))
+            painter.fillRect(QRectF(12, 16, 42, 12), QColor(DAY.blue))
+            painter.fillRect(QRectF(12, 36, 42, 12), QColor(DAY.blue))
             if stock.form != "tube":
-                painter.fillRect(QRectF(12, 22, 42, 8), QColor(DAY.blue))
+                painter.fillRect(QRectF(12, 28, 42, 8), QColor(DAY.blue))
             size = {
                 "bar": f"Bar Ø{say(stock.diameter)}",
                 "tube": f"Tube Ø{say(stock.diameter)}, bore Ø{say(stock.bore)}",
@@ -160,13 +160,14 @@ class Card(QWidget):
             }[stock.form]
             part = f"{say(stock.length)} long · part {say(stock.finished)}"
         else:
-            painter.fillRect(QRectF(12, 10, 42, 34), QColor(DAY.blue))
-            painter.fillRect(QRectF(12, 10, 42, 8), QColor("#4B79B5"))
+            painter.fillRect(QRectF(12, 15, 42, 38), QColor(DAY.blue))
+            painter.fillRect(QRectF(12, 15, 42, 9), QColor("#4B79B5"))
             across = [say(v) for v in held.ctx.stock.size]
             size = f"Disc Ø{across[0]} × {across[2]}" if stock.round else f"Block {' × '.join(across)}"
             part = f"part {say(stock.thickness)} high"
-        self._text(painter, 66, 23, size, sans(14, bold=True), DAY.ink)
-        self._text(painter, 66, 41, f"{held.job.material.name} · {part}", sans(12), DAY.soft)
+        self._text(painter, 66, 24, size, sans(14, bold=True), DAY.ink)
+        self._text(painter, 66, 41, held.job.material.name, sans(12), DAY.soft)
+        self._text(painter, 66, 58, part, sans(12), DAY.soft)
         if any(not t.field.startswith("holding:") for t in self.session.plan.troubles):
             draw_level(painter, "stop", self.width() - 18, 18, 12)
 
@@ -183,14 +184,8 @@ class Card(QWidget):
             words = f"{grip}zero {ZERO_CHOICES[holding.zero].lower()}, {holding.work_offset}"
         else:
             words = f"{say(holding.stick_out)} out · zero on the front face"
-        room = 66.0
-        self._text(painter, 60, 18, holding.title, sans(13, bold=True), DAY.ink, room)
+        self._text(painter, 60, 18, holding.title, sans(13, bold=True), DAY.ink, 26)
         self._text(painter, 60, 35, words, sans(12), DAY.soft)
-        if len(held.job.holdings) > 1:
-            painter.setPen(QColor(DAY.soft))
-            painter.setFont(sans(12))
-            right = QRectF(self.width() - 64, 4, 40, 18)
-            painter.drawText(right, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"O{held.number:04d}")
         if any(t.field.startswith(f"{self.ident}.") for t in held.troubles):
             draw_level(painter, "stop", self.width() - 14, 13, 11)
             return

@@ -45,10 +45,14 @@ class Shown:
     cutaway: Cutaway
     floors: Sequence[tuple[Removal, QPainterPath]]
     gone: Sequence[QPainterPath]
+    hidden: Sequence[QPainterPath]
+    """What is gone from below and not seen from above."""
 
     @staticmethod
     def of(cutaway: Cutaway, gone: Sequence[Removal]) -> Shown:
-        return Shown(cutaway, [(r, _path(r)) for r in cutaway.floors], [_path(r) for r in gone])
+        return Shown(
+            cutaway, [(r, _path(r)) for r in cutaway.floors], [_path(r) for r in gone], [_path(r) for r in cutaway.hidden]
+        )
 
 
 class Sheet(QWidget):
@@ -178,6 +182,11 @@ class Sheet(QWidget):
             self._gone(painter, removal, to_plan.map(path))
         painter.restore()
         painter.setBrush(Qt.BrushStyle.NoBrush)
+        dashed = QPen(QColor(DAY.ink), 1.0)
+        dashed.setDashPattern([6, 4])
+        painter.setPen(dashed)
+        for path in shown.hidden:
+            painter.drawPath(to_plan.map(path))
         painter.setPen(QPen(QColor(DAY.ink), 1.4))
         painter.drawPath(outside)
         if shown.gone:
@@ -240,13 +249,11 @@ class Sheet(QWidget):
         if shown.new:
             rest = _between_profiles(after, under, self.to_section)
             painter.fillPath(body.subtracted(rest), QColor(DAY.removal))
+        self._blue(painter, now, under, top, bottom)
+        painter.setPen(QPen(QColor(DAY.ink), 1.3))
+        painter.drawPolyline(QPolygonF([self.to_section(d, z) for d, z in now]))
         if shown.under:
-            painter.setPen(QPen(QColor(DAY.ink), 1.3))
-            painter.drawPath(body)
-        else:
-            self._blue(painter, now, top, bottom, width)
-            painter.setPen(QPen(QColor(DAY.ink), 1.3))
-            painter.drawPolyline(QPolygonF([self.to_section(d, z) for d, z in now]))
+            painter.drawPolyline(QPolygonF([self.to_section(d, z) for d, z in under]))
         painter.setPen(QPen(QColor(DAY.focus), 1.8))
         for a, b in shown.new:
             painter.drawLine(self.to_section(*a), self.to_section(*b))
@@ -254,19 +261,30 @@ class Sheet(QWidget):
         if self.cut.left() - 1 <= zero.x() <= self.cut.right() + 1:
             zero_mark(painter, zero, 6)
 
-    def _blue(self, painter: QPainter, profile: Sequence[tuple[float, float]], top: float, bottom: float, width: float) -> None:
-        """Untouched faces: the sides, the bottom, and the top where nothing has been cut."""
+    def _blue(
+        self,
+        painter: QPainter,
+        profile: Sequence[tuple[float, float]],
+        under: Sequence[tuple[float, float]],
+        top: float,
+        bottom: float,
+    ) -> None:
+        """Untouched faces: the sides, and top and bottom where nothing has been cut."""
         painter.setPen(QPen(QColor(DAY.blue), 4.0, cap=Qt.PenCapStyle.FlatCap))
         left, right = profile[0][1] if profile else top, profile[-1][1] if profile else top
-        for d, z in ((0.0, left), (width, right)):
+        for (d, low), z in ((under[0], left), (under[-1], right)):
             inset = 2 if d == 0.0 else -2
-            a, b = self.to_section(d, z), self.to_section(d, bottom)
+            a, b = self.to_section(d, z), self.to_section(d, min(low, z))
             painter.drawLine(QPointF(a.x() + inset, a.y()), QPointF(b.x() + inset, b.y()))
         for (d0, z0), (d1, z1) in itertools.pairwise(profile):
             if z0 >= top - 1e-9 and z1 >= top - 1e-9:
                 a, b = self.to_section(d0, z0), self.to_section(d1, z1)
                 painter.drawLine(QPointF(a.x(), a.y() + 2), QPointF(b.x(), b.y() + 2))
-            if z0 > bottom + 1e-9 and z1 > bottom + 1e-9 and d1 > d0:
+            if z0 > bottom + 1e-9 and z1 > bottom + 1e-9 and d1 > d0 and len(under) == 2:
+                a, b = self.to_section(d0, bottom), self.to_section(d1, bottom)
+                painter.drawLine(QPointF(a.x(), a.y() - 2), QPointF(b.x(), b.y() - 2))
+        for (d0, z0), (d1, z1) in itertools.pairwise(under if len(under) > 2 else ()):
+            if z0 <= bottom + 1e-9 and z1 <= bottom + 1e-9:
                 a, b = self.to_section(d0, bottom), self.to_section(d1, bottom)
                 painter.drawLine(QPointF(a.x(), a.y() - 2), QPointF(b.x(), b.y() - 2))
 

@@ -142,7 +142,7 @@ class _Lane:
             made = turn_mesh(stock_at(proof, request.moment), proof.scene.raw, proof.scene.mm, whole=request.section_y is None)
         else:
             assert isinstance(proof, MillProof)
-            made = mesh(proof.grid, scrubber.stock(proof, request.moment), section_y=request.section_y)
+            made = mesh(proof.grid, scrubber.stock(proof, request.moment), proof.under, section_y=request.section_y)
             others = _others(proof, request)
         self._tell(self._worker.meshed, request.number, made, others)
 
@@ -160,6 +160,8 @@ def _others(proof: MillProof, request: MeshRequest) -> Others:
         if part != here:
             key = proof.done_by(last, part)
             if key not in known:
-                known[key] = mesh(proof.grid, proof.after(last, part), cells=OTHER_CELLS, section_y=request.section_y)
+                known[key] = mesh(
+                    proof.grid, proof.after(last, part), proof.under, cells=OTHER_CELLS, section_y=request.section_y
+                )
             found.append((place.shift, known[key]))
     return Others(tuple(found), parts[here].shift)

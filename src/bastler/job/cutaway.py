@@ -27,6 +27,8 @@ class Cutaway:
     after: Profile
     new: Sequence[tuple[tuple[float, float], tuple[float, float]]]
     under: Profile = ()
+    hidden: Sequence[Removal] = ()
+    """What is gone from below and does not go through, as it is drawn in dashes from above."""
 
 
 def cutaway(
@@ -44,7 +46,9 @@ def cutaway(
     now = _section(stock, [*before, *beside], start, end)
     after = _section(stock, [*before, *gone, *beside], start, end) if gone else now
     below = tuple((d, -z) for d, z in depth_profile(under, -stock.lo[2], start, end)) if under else ()
-    return Cutaway(floors, now, after, _new(now, after) if gone else (), below)
+    whole = stock.plan.area * (1.0 - SAME)
+    hidden = [r for r in under if -stock.hi[2] < r.floor < -stock.lo[2] - SAME and r.region.area < whole]
+    return Cutaway(floors, now, after, _new(now, after) if gone else (), below, hidden)
 
 
 def _section(stock: Box, gone: Sequence[Removal], start: tuple[float, float], end: tuple[float, float]) -> Profile:

@@ -78,6 +78,11 @@ def lowest(box: Box, view: FlatView) -> float:
     return next((z for z in heights if not slab(box, view, z, z + 1e-6).some.is_empty), box.lo[2])
 
 
+def levels(view: FlatView) -> list[float]:
+    """The heights at which what is gone begins or ends, lowest first."""
+    return sorted({z for z, _ in _flats(view.before)} | {-z for z, _ in _flats(view.under)})
+
+
 def _flats(removals: Sequence[Removal]) -> Regions:
     """Floors and what is open down to them; holes step by step, their cones as wide as they begin."""
     found: Regions = []

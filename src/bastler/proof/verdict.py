@@ -10,6 +10,7 @@ from bastler.job import PlannedHolding
 from bastler.nc import RAPID
 from bastler.post.writer import cutting_stages
 from bastler.proof.cures import cure_for
+from bastler.proof.gripped import grip_remarks
 from bastler.proof.remark import Cure, Remark, sorted_remarks
 from bastler.proof.result import AnyProof
 from bastler.steps import Between
@@ -19,7 +20,9 @@ from bastler.units import in_a_sentence
 def all_remarks(proof: AnyProof, held: PlannedHolding | None, compared: list[Remark]) -> tuple[Remark, ...]:
     """Everything there is to say: `compared` is about the shape; `plan` when the program is the plan's own, for steps that could
     not be planned."""
-    remarks = _unplanned(held) + (_offset_clashes(held) if held.job.turns else _not_in_machine(held)) if held else []
+    remarks = []
+    if held:
+        remarks = _unplanned(held) + (_offset_clashes(held) if held.job.turns else _not_in_machine(held)) + grip_remarks(held)
     if proof.trace.cut:  # what was not run is left by nobody's fault: the refused word is what has to be said
         compared = [r for r in compared if r.code == "gouge"]
     remarks += _read(proof) + _frame(proof) + _found(proof) + compared
