@@ -12,8 +12,8 @@ import pytest
 from bastler.job import plan
 from bastler.job.samples import sample, sample_names
 from bastler.post import post
-from bastler.proof import prove_job
-from bastler.proof.report import report
+from bastler.proof import prove_whole
+from bastler.proof.report import report_whole
 
 BASE = Path(__file__).parent / "base"
 SAME = 1e-6
@@ -23,7 +23,8 @@ SAME = 1e-6
 def found(name: str) -> tuple[str, dict[str, Any]]:
     """The program of a sample, and what is said of it."""
     planned = plan(sample(name))
-    return post(planned.first).text, json.loads(json.dumps(report(prove_job(planned))))
+    texts = "".join(post(held).text for held in planned.holdings)
+    return texts, json.loads(json.dumps(report_whole(prove_whole(planned))))
 
 
 def differs(a: Any, b: Any, place: str = "") -> list[str]:

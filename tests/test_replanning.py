@@ -80,7 +80,7 @@ def test_again_is_from_nothing(name: str, data: st.DataObject) -> None:
     assert post(known.first).lines == post(fresh.first).lines
     first = prove_job(fresh, cell_mm=0.6)
     assert again.remarks == first.remarks
-    assert report(again) == report(first)  # type: ignore[arg-type]
+    assert report(again) == report(first)
 
 
 @pytest.mark.parametrize("name", TURNED)

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bastler.job import Job, plan
+from bastler.job import Job, Plan, plan
 from bastler.post import Program, post
 from bastler.proof import Proof, prove_job
 from bastler.shapes import PointsPattern
@@ -117,9 +117,9 @@ def test_a_length_measured_wrong_is_found_out(step: Step) -> None:
     assert "gouge" in codes(proof)
 
 
-def _as_measured_before(planned: object) -> str:
+def _as_measured_before(planned: Plan) -> str:
     """The program with the heights of its last tool 0.4 lower."""
-    lines = list(post(planned.first).lines)  # type: ignore[arg-type]
+    lines = list(post(planned.first).lines)
     begin = max(k for k, line in enumerate(lines) if line.startswith(("(4", "(3")))
     for k in range(begin, len(lines)):
         words = [f"Z{float(w[1:]) - 0.4:.3f}" if w.startswith("Z-") else w for w in lines[k].split()]
