@@ -28,12 +28,14 @@ from bastler.job import edits
 from bastler.job.cutaway import Cutaway, cutaway
 from bastler.job.planned import PlannedStep
 from bastler.job.sketch import setup_sketch
-from bastler.shapes import Removal, Revolved
+from bastler.shapes import Box, Removal, Revolved
 from bastler.steps import Dim, Sketch
 from bastler.units import Kind, number_text
 
 LEFT, RIGHT, TOP, BOTTOM, GAP = 78.0, 84.0, 64.0, 34.0, 118.0
 MOST_ZOOM = 60.0
+JAW_BELOW = 10.0
+"""Pixels that a jaw is seen below the part."""
 SPOT_REACH = 14.0
 """How near to a position a click has to be, in pixels."""
 
@@ -98,7 +100,7 @@ class Sheet(QWidget):
     def sketch(self) -> Sketch:
         """Of the selected card. A step that cannot be sketched yet shows the stock alone."""
         planned = self.planned()
-        bare = setup_sketch(self.session.held)
+        bare = setup_sketch(self.session.held, across=self.session.selected.startswith("holding:"))
         if not self.session.on_step:
             return edits.replace(bare, dims=self.own_dims(bare.dims))
         found: Sketch | None = planned.sketch if planned else None
@@ -126,7 +128,8 @@ class Sheet(QWidget):
         lo, hi = stock.lo, stock.hi
         self.scale = s
         self.to_plan: Map = lambda x, y: QPointF(x0 + (x - lo[0]) * s, y0 - (y - lo[1]) * s)
-        self.to_section: Map = lambda d, z: QPointF(x0 + d * s, z0 + (hi[2] - z) * s)
+        begin = x0 + ((sx - sy) / 2 * s if self.session.selected.startswith("holding:") else 0.0)
+        self.to_section: Map = lambda d, z: QPointF(begin + d * s, z0 + (hi[2] - z) * s)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         with painting(self) as painter:
@@ -146,7 +149,7 @@ class Sheet(QWidget):
         shown = self._shown(planned, sketch)
         self._plan(painter, shown, planned, sketch)
         self.paint_outline(painter)
-        self._section(painter, shown.cutaway)
+        self._section(painter, shown.cutaway, sketch)
         self._dims(painter, sketch)
         self._places(painter)
         self._captions(painter)
@@ -154,9 +157,9 @@ class Sheet(QWidget):
     def _shown(self, planned: PlannedStep | None, sketch: Sketch) -> Shown:
         """What is seen of the selected card; as long as it is the same it is kept, whatever is painted."""
         if planned is None:
-            ctx = self.session.held.ctx
-            if self._kept is None or self._kept[0] is not ctx:
-                self._kept = (ctx, Shown.of(cutaway(ctx.stock, ctx.before, (), *sketch.section, ctx.under), ()))
+            ctx, key = self.session.held.ctx, (id(self.session.held.ctx), sketch.section)
+            if self._kept is None or self._kept[0] != key:
+                self._kept = (key, Shown.of(cutaway(ctx.stock, ctx.before, (), *sketch.section, ctx.under), ()))
         elif self._kept is None or self._kept[0] is not planned:
             assert planned.cutaway is not None
             self._kept = (planned, Shown.of(planned.cutaway, () if planned.troubles else planned.removals))
@@ -231,15 +234,19 @@ class Sheet(QWidget):
         pen = QPen(QColor(DAY.soft), 1.0)
         pen.setDashPattern([14, 4, 3, 4])
         painter.setPen(pen)
-        painter.drawLine(QPointF(a.x() - 14, a.y()), QPointF(b.x() + 14, b.y()))
+        on, up = (QPointF(0, 14), QPointF(-5, -20)) if self._across(sketch) else (QPointF(-14, 0), QPointF(18, 5))
+        painter.drawLine(a + on, b - on)
         painter.setFont(sans(13, bold=True))
         painter.setPen(QColor(DAY.ink))
-        painter.drawText(QPointF(b.x() + 18, b.y() + 5), "A")
+        painter.drawText(b + up, "A")
 
-    def _section(self, painter: QPainter, shown: Cutaway) -> None:
+    def _section(self, painter: QPainter, shown: Cutaway, sketch: Sketch) -> None:
         stock = self.session.held.ctx.stock
         top, bottom = stock.hi[2], stock.lo[2]
-        width = stock.size[0]
+        across = self._across(sketch)
+        width = stock.size[1] if across else stock.size[0]
+        if across:
+            self._jaws_beside(painter, stock)
         self.cut = QRectF(self.to_section(0.0, top), self.to_section(width, bottom))
         now, after = shown.now, shown.after
         under = shown.under or ((0.0, bottom), (width, bottom))
@@ -257,9 +264,25 @@ class Sheet(QWidget):
         painter.setPen(QPen(QColor(DAY.focus), 1.8))
         for a, b in shown.new:
             painter.drawLine(self.to_section(*a), self.to_section(*b))
-        zero = self.to_section(-stock.lo[0], 0.0)
+        zero = self.to_section(-stock.lo[1] if across else -stock.lo[0], 0.0)
         if self.cut.left() - 1 <= zero.x() <= self.cut.right() + 1:
             zero_mark(painter, zero, 6)
+
+    @staticmethod
+    def _across(sketch: Sketch) -> bool:
+        """Does the section run from front to back?"""
+        (ax, _), (bx, _) = sketch.section
+        return ax == bx
+
+    def _jaws_beside(self, painter: QPainter, stock: Box) -> None:
+        """The jaws in front of the part and behind it, seen along them."""
+        for jaw in self.session.held.ctx.jaws:
+            low = max(jaw.lo[2], stock.lo[2] - JAW_BELOW / self.scale)
+            box = QRectF(self.to_section(jaw.lo[1] - stock.lo[1], jaw.hi[2]), self.to_section(jaw.hi[1] - stock.lo[1], low))
+            path = QPainterPath()
+            path.addRect(box)
+            painter.fillPath(path, colour(DAY.jaw, 60))
+            hatch(painter, path, DAY.jaw)
 
     def _blue(
         self,

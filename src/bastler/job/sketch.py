@@ -30,11 +30,13 @@ def turn_setup_sketch(held: PlannedHolding) -> TurnSketch:
     return TurnSketch(dims=tuple(dims))
 
 
-def setup_sketch(held: PlannedHolding) -> Sketch:
-    """Section through the middle of the stock, with the dimensions of block, zero and jaws."""
+def setup_sketch(held: PlannedHolding, *, across: bool = False) -> Sketch:
+    """Section through the middle of the stock, with the dimensions of block, zero and jaws; `across` the jaws, so that they are
+    seen."""
     box, stock, holding = held.ctx.stock, held.stock, held.holding
     lo, hi = box.lo, box.hi
-    width = hi[0] - lo[0]
+    width = hi[1] - lo[1] if across else hi[0] - lo[0]
+    middle = ((box.centre[0], lo[1]), (box.centre[0], hi[1]))
     dims = [
         *_outside(box),
         Dim("size_z", "section", "depth", (width, hi[2]), (width, lo[2])),
@@ -48,8 +50,8 @@ def setup_sketch(held: PlannedHolding) -> Sketch:
         dims.append(Dim("zero_y", "plan", "along y", front, (0.0, 0.0), 1))
     if held.ctx.jaws and holding.grip:
         high = held.ctx.jaws[0].hi[2]
-        dims.append(Dim("grip", "section", "depth", (0.0, high), (0.0, high - holding.grip), -1))
-    return Sketch(section=box.middle, dims=tuple(dims))
+        dims.append(Dim("grip", "section", "depth", (width, high), (width, high - holding.grip)))
+    return Sketch(section=middle if across else box.middle, dims=tuple(dims))
 
 
 def _outside(stock: Box) -> list[Dim]:

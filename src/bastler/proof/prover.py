@@ -173,7 +173,9 @@ class MillProver:
             begins=cut.begins,
         )
         unkept = [u for k, c in enumerate(comparisons) for u in c.unkept if c not in comparisons[:k]]
-        said = differences(result) + (leftovers(result, held if own else None, unkept) if cut.scene.wanted or not own else [])
+        said = differences(result) + (
+            leftovers(result, held if own else None, unkept) if any(c.scene.wanted for c in cuts) or not own else []
+        )
         remarks = all_remarks(result, held if own else None, said)
         return replace(result, remarks=remarks, took=took + time.perf_counter() - began, held=held)
 
