@@ -104,14 +104,16 @@ def _remark(window) -> None:  # type: ignore[no-untyped-def]
     window.session.answer("step:s3.depth", 13.0)
 
 
-def _setup(window) -> None:  # type: ignore[no-untyped-def]
-    window.session.undo()
-    window.session.undo()
-    window.session.seek(window.session.proof.total)
-    window.session.select("stock")
+def _turned_over(window) -> None:  # type: ignore[no-untyped-def]
+    window.open_choice("sample:bearing-cap")
+    window.session.select("holding:h2")
+    window.questions.take_focus("holding:h2.grip")
 
 
 def _finished_hole(window) -> None:  # type: ignore[no-untyped-def]
+    window.session.undo()
+    window.session.undo()
+    window.session.seek(window.session.proof.total)
     window.session.select("s9")
     window.questions.take_focus("step:s9.thread")
 
@@ -208,7 +210,6 @@ SHOTS: dict[str, Callable[..., None]] = {
     "bench-path": _path,
     "program": _program,
     "remark": _remark,
-    "setup": _setup,
     "finished-hole": _finished_hole,
     "board": lambda window: window.open_board(),
     "tools": _tools,
@@ -216,6 +217,7 @@ SHOTS: dict[str, Callable[..., None]] = {
     "machine-card": _machine_card,
     "gloves": _gloves,
     "fixture": _fixture,
+    "turned-over": _turned_over,
     "turned-sheet": _turned,
     "turned-reach": _reach,
     "outline": _outline,

@@ -146,7 +146,7 @@ def _again(done: PlannedStep | None, ctx: Context) -> PlannedStep | None:
 
 
 def _plan_step(step: Step, ctx: Context, *, sound: bool) -> PlannedStep:
-    """`sound` is false when the setup itself is wrong: then nothing is cut."""
+    """`sound` is false when stock, holding or crib are wrong: then nothing is cut."""
     full = fill(step, ctx)
     troubles = tuple(_pattern_troubles(step, ctx) or troubles_of(full, ctx) or able_troubles(full, ctx))
     if troubles or not step.on or not sound:

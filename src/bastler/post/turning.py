@@ -114,7 +114,7 @@ class TurnWriter(Writer):
         self.speed = speed
 
     def _retreat(self) -> None:
-        """Coolant off, then to where tools change, the axes in the order of the setup."""
+        """Coolant off, then to where tools change, the axes in the order of the holding."""
         self.coolant_off()
         holding, words = self.held.holding, self.words
         hx, _, hz = self.card.home

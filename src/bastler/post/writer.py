@@ -92,7 +92,7 @@ class Writer:
         self.say("G4", "P" + self.words.number(self.dialect.dwell_words(seconds), 3))
 
     def coolant_on(self) -> None:
-        """As the setup says, where the machine has any."""
+        """As the stock says, where the machine has any."""
         if self._wet:
             self.say("M7" if self.held.stock.coolant == "mist" else "M8")
 

@@ -29,7 +29,7 @@ class Difference:
 
 @dataclass(frozen=True)
 class Unkept:
-    """What stands of an allowance of the setup that no step takes: where, how much, how high; `stays` where the machinist has
+    """What stands of an allowance of the stock that no step takes: where, how much, how high; `stays` where the machinist has
     said so; `place` (x, y, z) is where it is highest."""
 
     where: Where
@@ -41,7 +41,7 @@ class Unkept:
 
 @dataclass(frozen=True)
 class Comparison:
-    """Floors from the field, walls as polygons, and what the setup promised and no step takes."""
+    """Floors from the field, walls as polygons, and what the stock promised and no step takes."""
 
     left: Difference = field(default_factory=Difference)
     gouge: Difference = field(default_factory=Difference)
@@ -94,7 +94,7 @@ def floors(grid: Grid, h: Heights, low: Heights, high: Heights, mm: float) -> tu
 
 
 def left_volumes(comparison: Any) -> dict[str, float]:
-    """What is left, in cubic units, by who promised to take it: a step, the setup; or, said to stay, nobody."""
+    """What is left, in cubic units, by who promised to take it: a step, the stock; or, said to stay, nobody."""
     unkept = comparison.unkept
     return {
         "steps": comparison.volume("left"),

@@ -1,4 +1,4 @@
-"""What stays that nobody takes: allowances of the setup, and the land beside an outline. Each with both ways it can be meant."""
+"""What stays that nobody takes: allowances of the stock, and the land beside an outline. Each with both ways it can be meant."""
 
 from __future__ import annotations
 

@@ -76,7 +76,7 @@ class Sight:
 @dataclass(frozen=True)
 class Side:
     """What is wanted of a part: a key, the lowest and the highest it may be, opened where walls are known to be wrong, the
-    highest as it was before that, and the faults of its walls: those of the steps, and what stands of the setup's promises."""
+    highest as it was before that, and the faults of its walls: those of the steps, and what stands of the promises of the stock."""
 
     key: bytes
     low: Heights

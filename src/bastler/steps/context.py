@@ -1,4 +1,4 @@
-"""All that a step may look at when it plans: the setup around it and the stock as it is before it."""
+"""All that a step may look at when it plans: the holding around it and the stock as it is before it."""
 
 from __future__ import annotations
 
@@ -95,7 +95,7 @@ class Context(Workplace):
 
     @property
     def near(self) -> float:
-        """How far above a surface just cut rapids end: the setup's clearance, but no more than a millimetre or 0.04 in."""
+        """How far above a surface just cut rapids end: the holding's clearance, but no more than a millimetre or 0.04 in."""
         return min(self.clear, 1.0 if self.unit == "mm" else 0.04)
 
     @property

@@ -53,7 +53,7 @@ class TurnScene:
     wanted: Sequence[WantedTurn]
     parts: frozenset[str]
     promised: Sequence[Promise] = ()
-    """What the setup says has to come off."""
+    """What the stock says has to come off."""
 
     @property
     def mm(self) -> float:

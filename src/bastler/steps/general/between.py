@@ -71,7 +71,7 @@ class Wait(BetweenStep, frozen=True, kw_only=True, tag="wait"):
 
 @step("Out of the way", "General", "Off the work, then to the tool-change place", rank=3, planes=ANY)
 class OutOfTheWay(BetweenStep, frozen=True, kw_only=True, tag="out-of-the-way"):
-    """On a mill Z first, then X and Y; on a lathe the axes as the setup says."""
+    """On a mill Z first, then X and Y; on a lathe the axes as the holding says."""
 
     stops: Annotated[
         Literal["yes", "no"], choose("And stop there", {"yes": "Yes", "no": "No"}, WHAT, helps="To measure, or to turn the part.")

@@ -18,7 +18,7 @@ WHERE, HOLE = "Where", "Hole"
 
 
 def clearance_over(s: Any, ctx: Context) -> float:
-    """As far over a surface as the setup says."""
+    """As far over a surface as the holding says."""
     return ctx.clear
 
 

@@ -1,4 +1,4 @@
-"""All that a turning step may look at: the setup around it and the stock as it is before it, as a half section."""
+"""All that a turning step may look at: the holding around it and the stock as it is before it, as a half section."""
 
 from __future__ import annotations
 
