@@ -21,7 +21,7 @@ from bastler.proof import Prover, prove_job
 def six_steps() -> Job:
     """The winch base with its first six steps, which the bars are about."""
     job = sample("winch-base")
-    return job_with(job, steps=job.steps[:6])
+    return edits.replace(job, holdings=(edits.replace(job.holdings[0], steps=job.steps[:6]),))
 
 
 @pytest.fixture(scope="module")
@@ -127,7 +127,8 @@ session = window.session
 if sys.argv[2] == "winch-base":  # the bar is about six steps
     import msgspec
     job = session.job
-    session.edit(job_with(job, steps=job.steps[:6]), "Six steps")
+    held = msgspec.structs.replace(job.holdings[0], steps=job.steps[:6])
+    session.edit(msgspec.structs.replace(job, holdings=(held,)), "Six steps")
 loop = QEventLoop()
 session.proof_changed.connect(loop.quit)
 def wait():

@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 from bastler.job import Job, edits, plan
 from bastler.post import Program, post
 from bastler.proof import prove_job
-from bastler.shapes import Arc, Frame, Groove, Line
+from bastler.shapes import Arc, Frame, Furrow, Line
 from bastler.shapes.chain import length_of
 from bastler.shapes.lettering import bulged, glyph, letters, on_arc, straight, width_of
 from bastler.steps import Engraving, Facing
@@ -85,7 +85,7 @@ def test_letters_on_an_arc_stand_on_it_with_their_heads_out_or_in() -> None:
 
 
 def test_a_groove_has_the_profile_of_its_tool() -> None:
-    groove = Groove(((Line((0.0, 0.0), (10.0, 0.0)),),), 0.0, -0.3, 0.1, math.sqrt(3), 0.001)
+    groove = Furrow(((Line((0.0, 0.0), (10.0, 0.0)),),), 0.0, -0.3, 0.1, math.sqrt(3), 0.001)
     assert groove.at(5.0, 0.05) == -0.3
     assert groove.at(5.0, 0.2) == pytest.approx(-0.3 + 0.1 * math.sqrt(3))
     assert groove.at(5.0, 0.5) == math.inf

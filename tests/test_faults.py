@@ -230,8 +230,8 @@ def test_a_clean_job_raises_none_of_the_checks(code: str) -> None:
         Facing(id="f"), RectangularPocket(id="b", x=30, y=20), Drilling(id="c", pattern="p"), patterns=(HOLES,), vise="yes"
     )
     found = check.by_code[code]
-    from bastler.proof.checks import View
+    from bastler.proof.checks import MillView
 
     proof = proof_of(job, 0.2)
     for stage in proof.stages:
-        assert list(found(View(proof.scene, proof.grid, proof.trace, stage.begin, stage.end, stage.proof))) == []
+        assert list(found(MillView(proof.scene, proof.grid, proof.trace, stage.begin, stage.end, stage.proof))) == []

@@ -31,7 +31,7 @@ from bastler.shapes import (
     rounded_rectangle,
 )
 from bastler.shapes.bevel import Bevel
-from bastler.shapes.groove import Groove
+from bastler.shapes.furrow import Furrow
 from bastler.shapes.removal import Removal
 from conftest import many
 
@@ -119,7 +119,7 @@ def test_a_section_is_as_high_as_what_is_left_at_each_of_its_points(data: st.Dat
             loop = rounded_rectangle(Frame(x, y), 12.0, 8.0, 1.0)
             gone.append(Bevel((tuple(loop),), 0.0, 1.5, 1.0, 0.01))
         else:
-            gone.append(Groove(((Line((x, y), (x + 6.0, y + 3.0)),),), 0.0, -2.0, 0.2, 1.0, 0.01))
+            gone.append(Furrow(((Line((x, y), (x + 6.0, y + 3.0)),),), 0.0, -2.0, 0.2, 1.0, 0.01))
     start = (data.draw(number(-3.0, 0.0)), data.draw(number(0.0, 30.0)))
     end = (data.draw(number(40.0, 44.0)), data.draw(number(0.0, 30.0)))
     profile = depth_profile(gone, 0.0, start, end)

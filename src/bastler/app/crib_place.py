@@ -26,9 +26,9 @@ from bastler.app.form_column import FormColumn
 from bastler.app.labels import Label
 from bastler.app.session import Session
 from bastler.app.theme import DAY, mono, sans
-from bastler.app.tiles import Grid, Tile
+from bastler.app.tiles import Tile, TileGrid
 from bastler.app.tool_picture import ToolPicture
-from bastler.app.tool_rack import Slot, ToolRack
+from bastler.app.tool_rack import Berth, ToolRack
 from bastler.disk import read_bounded, reason_of, write_whole
 from bastler.job import Job, crib_edits, plan
 from bastler.job.card_sample import card_sample
@@ -59,7 +59,7 @@ class CribPlace(QWidget):
         self.rack = ToolRack()
         self.rack.chosen.connect(lambda ident: self.select("tools", ident))
         self.rack.moved.connect(self._to_station)
-        self.materials, self.machines = (Grid(w, 118, words=False, numbers=False) for w in (150, 200))
+        self.materials, self.machines = (TileGrid(w, 118, words=False, numbers=False) for w in (150, 200))
         self.materials.taken.connect(lambda ident: self.select("materials", ident))
         self.machines.taken.connect(lambda ident: self.select("machines", ident))
         self.code = QPlainTextEdit()
@@ -208,10 +208,10 @@ class CribPlace(QWidget):
         self.delete.setEnabled(own is not None)
         self._say_of_tools(job, used, differing, own, tool)
 
-    def _slots(self, job: Job, used: set[str], differing: set[str], besides: tuple[AnyTool, ...]) -> list[Slot]:
-        def slot(tool: AnyTool) -> Slot:
+    def _slots(self, job: Job, used: set[str], differing: set[str], besides: tuple[AnyTool, ...]) -> list[Berth]:
+        def slot(tool: AnyTool) -> Berth:
             warns = "differs from the shop's" if tool.id in differing else ""
-            return Slot(tool.station, tool, warns)
+            return Berth(tool.station, tool, warns)
 
         by_station = sorted(job.tools, key=lambda t: (t.station == 0, t.station))
         if self.filter == "job":
@@ -219,8 +219,8 @@ class CribPlace(QWidget):
         if self.filter == "machine":
             places = {t.station: t for t in job.tools if t.station}
             last = max([job.card.stations if job.card.stations < 60 else 0, *places], default=0)
-            return [slot(places[k]) if k in places else Slot(k, None) for k in range(1, last + 1)]
-        return [*(slot(t) for t in by_station), *(Slot(0, t, "not in this job", own=False) for t in besides)]
+            return [slot(places[k]) if k in places else Berth(k, None) for k in range(1, last + 1)]
+        return [*(slot(t) for t in by_station), *(Berth(0, t, "not in this job", own=False) for t in besides)]
 
     def _say_of_tools(
         self, job: Job, used: set[str], differing: dict[str, AnyTool], own: AnyTool | None, tool: AnyTool | None

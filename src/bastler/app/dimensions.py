@@ -19,7 +19,7 @@ LABEL_HEIGHT = 22.0
 
 
 @dataclass
-class Label:
+class DimLabel:
     """A dimension's box on the sheet."""
 
     field: str
@@ -41,7 +41,7 @@ class Drafter:
     cut: QRectF
     bounds: QRectF
     lit: str = ""
-    labels: list[Label] = field(default_factory=list)
+    labels: list[DimLabel] = field(default_factory=list)
     _lanes: dict[str, int] = field(default_factory=dict)
 
     def draw(self, dim: Dim, text: str) -> None:
@@ -181,7 +181,7 @@ class Drafter:
             box.translate(shift[0] * 10, shift[1] * 10)
         box.moveLeft(min(max(box.left(), self.bounds.left()), self.bounds.right() - width))
         box.moveTop(min(max(box.top(), self.bounds.top()), self.bounds.bottom() - LABEL_HEIGHT))
-        self.labels.append(Label(dim.field, text, box))
+        self.labels.append(DimLabel(dim.field, text, box))
 
     def finish(self) -> None:
         """Draws the boxes over all lines."""

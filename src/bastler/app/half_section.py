@@ -16,7 +16,7 @@ import shapely
 from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
-from bastler.app.dimensions import Drafter, Label, Map
+from bastler.app.dimensions import DimLabel, Drafter, Map
 from bastler.app.drafting import between, hatch, region_path, zero_mark
 from bastler.app.outline_drawing import OutlineDrawing
 from bastler.app.route import draw_level
@@ -44,7 +44,7 @@ class Paper(Protocol):
     scale: float
     to_plan: Map
     to_section: Map
-    labels: list[Label]
+    labels: list[DimLabel]
     outline: OutlineDrawing | None
 
     def width(self) -> int: ...

@@ -15,7 +15,7 @@ from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
 from bastler.app import outline_commands
-from bastler.app.dimensions import Drafter, Label, Map
+from bastler.app.dimensions import DimLabel, Drafter, Map
 from bastler.app.drafting import between, centre_mark, hatch, painting, region_path, zero_mark
 from bastler.app.fields import NumberField
 from bastler.app.half_section import HalfSection
@@ -68,7 +68,7 @@ class Sheet(QWidget):
         self.setMouseTracking(True)
         self.setMinimumSize(360, 300)
         self.setAccessibleName("Sheet")
-        self.labels: list[Label] = []
+        self.labels: list[DimLabel] = []
         self.spots: dict[int, QPointF] = {}
         self.editor: NumberField | None = None
         self.zoom = 1.0
@@ -396,7 +396,7 @@ class Sheet(QWidget):
 
     # -- editing in place -------------------------------------------------------------------------------------------
 
-    def label_at(self, x: float, y: float) -> Label | None:
+    def label_at(self, x: float, y: float) -> DimLabel | None:
         """The dimension under a point."""
         return next((label for label in self.labels if label.box.adjusted(-4, -4, 4, 4).contains(x, y)), None)
 

@@ -33,7 +33,7 @@ class Tile:
     aside: str = ""
 
 
-class Grid(QWidget):
+class TileGrid(QWidget):
     """The painted tiles."""
 
     taken = pyqtSignal(str)
@@ -243,7 +243,7 @@ class TilePicker(QWidget):
         row.addWidget(self.title, 1)
         row.addWidget(self.search)
         row.addWidget(close)
-        self.grid = Grid(width, height, words=words)
+        self.grid = TileGrid(width, height, words=words)
         self.grid.taken.connect(self.picked)
         self.grid.aside.connect(self.aside)
         self.grid.lit.connect(self._say)

@@ -21,7 +21,7 @@ DRAG = 8
 
 
 @dataclass(frozen=True)
-class Slot:
+class Berth:
     """A place in the rack: its station (0: in the crib), the tool there, what to say about it, and whether it is the job's."""
 
     station: int
@@ -38,7 +38,7 @@ class ToolRack(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.slots: Sequence[Slot] = ()
+        self.slots: Sequence[Berth] = ()
         self.boxes: list[QRectF] = []
         self.selected = ""
         self.scale = 1.0
@@ -50,7 +50,7 @@ class ToolRack(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
         self.setToolTip("")
 
-    def show_slots(self, slots: Sequence[Slot], selected: str) -> None:
+    def show_slots(self, slots: Sequence[Berth], selected: str) -> None:
         """Shows these places, one tool of them selected."""
         self.slots, self.selected = slots, selected
         longest = max((s.tool.stick_out for s in slots if s.tool and not isinstance(s.tool, TurnTool)), default=1.0)
@@ -85,7 +85,7 @@ class ToolRack(QWidget):
                     ghost = QRectF(self._at.x() - WIDE / 2, self._at.y() - HIGH / 2, WIDE, HIGH - 44)
                     draw_tool(painter, tool, ghost, self.scale)
 
-    def _slot(self, painter: QPainter, slot: Slot, box: QRectF, *, target: bool) -> None:
+    def _slot(self, painter: QPainter, slot: Berth, box: QRectF, *, target: bool) -> None:
         lit = slot.tool is not None and slot.tool.id == self.selected
         painter.setPen(QPen(QColor(DAY.focus if lit or target else DAY.hairline), 2 if lit or target else 1))
         if slot.tool is None:

@@ -1,9 +1,8 @@
-"""What a new turning step begins with: answers worked out from the stock and the steps there are, so that it proves at once."""
+"""What new outlines and steps begin with: answers from the stock and the steps there are, so that they prove at once."""
 
 from __future__ import annotations
 
 import math
-from fractions import Fraction
 from typing import Any
 
 import msgspec
@@ -12,8 +11,7 @@ from bastler.job.document import Job
 from bastler.job.planned import box_in
 from bastler.job.stock import BarStock
 from bastler.shapes import AnyOutline, Box, PlanOutline, PlanSegment, TurnedOutline, TurnedSegment
-from bastler.steps import CentreHole, FreeMove, Step
-from bastler.tools import Tool
+from bastler.steps import CentreHole, Step
 
 
 def fresh_id(taken: set[str], stem: str) -> str:
@@ -24,35 +22,8 @@ def fresh_id(taken: set[str], stem: str) -> str:
     return f"{stem}{number}"
 
 
-def turning_answers(job: Job, kind: str) -> tuple[Job, dict[str, Any]]:
-    """The job, with an outline where one is needed, and the answers of a new step of that kind."""
-    stock = job.stock
-    assert isinstance(stock, BarStock)
-    if kind in ("turn-roughing", "turn-finishing", "turn-rest"):
-        return _with_outline(job)
-    digits = 1 if job.unit == "mm" else 3
-    surface = _smallest(job)
-    small = 1.0 if job.unit == "mm" else 0.04
-    if kind == "groove":
-        deep = round(2 * small, digits)
-        return job, {"z": round(-stock.finished * 0.3, digits), "width": 4 * small, "floor_d": round(surface - 2 * deep, digits)}
-    if kind == "thread":
-        return job, _thread(job, surface)
-    if kind == "centre-hole":
-        return job, _hole(job)
-    if kind == "free-moves":
-        return job, {"moves": (_free(2 * stock.outer() + 10 * small, 5 * small + stock.front),)}
-    if kind == "part-off":
-        return job, {"edge_break": 0.5 * small}
-    return job, {}
-
-
-def _free(d: float, z: float) -> FreeMove:
-    return FreeMove("rapid", round(d, 3), round(z, 3))
-
-
-def _with_outline(job: Job) -> tuple[Job, dict[str, Any]]:
-    """The last outline; the first one is a plain shoulder, its edge broken."""
+def outline_answer(job: Job) -> tuple[Job, dict[str, Any]]:
+    """The last outline of a turned part, as an answer; the first one is a plain shoulder, its edge broken."""
     used = [getattr(s, "outline", "") for s in job.steps]
     known = next((o for o in reversed(used) if job.outline(o)), None) or (job.outlines[-1].id if job.outlines else None)
     if known:
@@ -115,28 +86,9 @@ def _drilled(step: Step) -> float:
     return step.diameter if isinstance(step, CentreHole) and step.work == "drill" else 0.0
 
 
-def _smallest(job: Job) -> float:
+def surface_of(job: Job, stock: BarStock) -> float:
     """The diameter a groove is most likely in: the outline's smallest, else the stock's."""
-    stock = job.stock
-    assert isinstance(stock, BarStock)
     outside = [o for o in job.outlines if isinstance(o, TurnedOutline) and not o.inside]
     found = [s.d for o in outside for s in o.segments if s.d]
     begins = [o.d for o in outside if o.d]
     return min([*found, *begins, 2 * stock.outer()])
-
-
-def _thread(job: Job, surface: float) -> dict[str, Any]:
-    if job.unit == "mm":
-        return {"thread": f"M{surface:g}x1.5", "length": 12.0}
-    whole, sixteenths = divmod(max(math.floor(surface * 16 + 1e-6), 4), 16)
-    part = str(Fraction(sixteenths, 16)) if sixteenths else ""
-    return {"thread": f"{f'{whole} ' if whole and part else whole or ''}{part}-12", "length": 0.5}
-
-
-def _hole(job: Job) -> dict[str, Any]:
-    """A spot first, then a drill, then what fits the hole."""
-    done = [s for s in job.steps if isinstance(s, CentreHole)]
-    if not done:
-        return {"work": "spot", "depth": 2.0 if job.unit == "mm" else 0.08}
-    drills = [t.in_unit(job.unit).diameter for t in job.tools if isinstance(t, Tool) and t.kind == "drill"]
-    return {"work": "drill", "diameter": drills[len(drills) // 2] if drills else 8.5, "depth": 20.0 if job.unit == "mm" else 0.8}

@@ -16,7 +16,7 @@ from typing import Any, TypeVar, get_type_hints
 import msgspec
 
 from bastler.bounds import beyond_all
-from bastler.job.arrive import fresh_id, outline_added, turning_answers
+from bastler.job.arrive import fresh_id, outline_added, outline_answer, surface_of
 from bastler.job.chuck import ChuckHolding
 from bastler.job.crib_edits import crib_given, crib_owner
 from bastler.job.document import AnyHolding, Job
@@ -37,7 +37,7 @@ from bastler.shapes import (
     PointsPattern,
     RingsPattern,
 )
-from bastler.steps import STEPS, Arrival, Engraving, Facing, FreePocket, Step
+from bastler.steps import STEPS, Arrival, CentreHole, Engraving, Facing, FreePocket, Step
 from bastler.tools import Tool
 
 S = TypeVar("S", bound=msgspec.Struct)
@@ -218,7 +218,7 @@ def _arrive(job: Job, kind: str, holding: AnyHolding) -> tuple[Job, Step]:
     if last is not None and kind != "centre-hole":
         return job, replace(last, id=ident, name="", on=True)
     if not isinstance(job.stock, BlockStock) or not isinstance(holding, ViseHolding):
-        job, answers = turning_answers(job, kind)
+        job, answers = outline_answer(job) if "outline" in cls.__struct_fields__ else (job, {})
         return job, cls(id=ident, **(cls.arrives(_arrival(job, holding)) | answers))
     stock = job.stock
     answers = {}
@@ -254,16 +254,18 @@ def _pocket_before(job: Job) -> dict[str, Any]:
 
 def _arrival(job: Job, holding: AnyHolding) -> Arrival:
     """The stock as a new step in a holding sees it; a bar from its end."""
-    stock, centre = job.stock, (0.0, 0.0)
+    stock, centre, of_bar = job.stock, (0.0, 0.0), dict[str, Any]()
     if isinstance(stock, BlockStock):
         box = box_in(job, holding)
         centre, size = box.centre, box.size
     else:
         size = (2 * stock.outer(), 2 * stock.outer(), stock.length)
+        spotted = any(isinstance(s, CentreHole) for s in job.steps)
+        of_bar = {"finished": stock.finished, "front": stock.front, "surface": surface_of(job, stock), "spotted": spotted}
     tools = [t.in_unit(job.unit) for t in job.tools if isinstance(t, Tool)]
     mills = sorted(t.diameter for t in tools if t.kind == "end-mill")
     drills = tuple(t.diameter for t in tools if t.kind == "drill")
-    return Arrival(centre, size, job.unit, tuple(mills), drills, job.card.dialect.cycles)
+    return Arrival(centre, size, job.unit, tuple(mills), drills, job.card.dialect.cycles, **of_bar)
 
 
 def cured(job: Job, address: str, value: Any) -> Job:

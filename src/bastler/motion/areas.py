@@ -11,7 +11,7 @@ import shapely
 
 from bastler.motion.moves import Path, Role
 from bastler.motion.pocket import HELIX_SHARE, Entry, Feeds
-from bastler.motion.rings import AboutRings, Patch, Rings, begun_at, facing, in_order, nearest_on, part_of
+from bastler.motion.rings import AboutRings, Clearing, Rings, begun_at, facing, in_order, nearest_on, part_of
 from bastler.shapes import Line, Segment
 from bastler.shapes.chain import length_of, reversed_chain
 from bastler.shapes.kernels import distances
@@ -100,14 +100,14 @@ def straight(rings: Rings, p: Point, q: Point) -> bool:
     return math.dist(p, q) < 1e-9 or bool(rings.inside.covers(shapely.LineString([p, q])))
 
 
-def helix_place(rings: Rings, patch: Patch, diameter: float) -> tuple[Point, float]:
+def helix_place(rings: Rings, patch: Clearing, diameter: float) -> tuple[Point, float]:
     """Where in a patch there is most room for a helix, and its radius."""
     if patch.helix is None:
         patch.helix = _helix_place(rings, patch, diameter)
     return patch.helix
 
 
-def _helix_place(rings: Rings, patch: Patch, diameter: float) -> tuple[Point, float]:
+def _helix_place(rings: Rings, patch: Clearing, diameter: float) -> tuple[Point, float]:
     shape = polygon_of(patch.rings, 0.01 * diameter)
     if shape.is_empty:
         at = patch.rings[0][0].start
@@ -119,7 +119,7 @@ def _helix_place(rings: Rings, patch: Patch, diameter: float) -> tuple[Point, fl
     return at, min(HELIX_SHARE * diameter, room * 0.999)
 
 
-def entry_of(rings: Rings, patch: Patch, how: Manner) -> Entry:
+def entry_of(rings: Rings, patch: Clearing, how: Manner) -> Entry:
     """The wanted entry where it fits, else a ramp along the ring, else straight down."""
     if how.entry == "hole" and how.hole:
         at = how.hole[:2]
@@ -132,7 +132,7 @@ def entry_of(rings: Rings, patch: Patch, how: Manner) -> Entry:
     return "plunge"
 
 
-def enter(path: Path, rings: Rings, patch: Patch, top: float, level: float, how: Manner) -> None:
+def enter(path: Path, rings: Rings, patch: Clearing, top: float, level: float, how: Manner) -> None:
     """From above the surface down to the level, in a patch where nothing is cut yet."""
     path.go(z=how.over)
     entry = entry_of(rings, patch, how)
@@ -223,7 +223,7 @@ def _from_outside(
         at, q = facing(chain, other, chain[0].start)
         ways.append((math.dist(at[1], q), at, q))
     if not ways or min(ways)[0] > 1.5 * about.rings.stepover:
-        enter(path, about.rings, Patch([chain], 0.0), top, level, how)
+        enter(path, about.rings, Clearing([chain], 0.0), top, level, how)
         return begun_at(chain, nearest_on(chain, (path.x, path.y)))
     _, at, q = min(ways)
     path.go(*q)

@@ -31,12 +31,12 @@ MOST_RINGS = 400
 
 
 @dataclass
-class Patch:
+class Clearing:
     """Rings at one distance from the boundary: the outer one first, then those about islands; `children` lie inside of it."""
 
     rings: list[Loop]
     depth: float
-    children: list[Patch] = field(default_factory=list)
+    children: list[Clearing] = field(default_factory=list)
     helix: tuple[Point, float] | None = None
     """Where a helix would go down in it, and its radius, once it has been looked for."""
 
@@ -50,7 +50,7 @@ class Rings:
     """All that is needed to clear an area: the outermost patches, the room as loops and as a polygon a little larger, the
     stepover that was used."""
 
-    patches: list[Patch]
+    patches: list[Clearing]
     room: list[Loop]
     inside: Any
     stepover: float
@@ -96,7 +96,7 @@ def _covered(levels: Sequence[Sequence[Loop]], radius: float, fine: float) -> bo
     return bool(polygon_of(levels[0], fine).difference(united(strokes)).buffer(-fine).is_empty)
 
 
-def _tree(levels: Sequence[Sequence[Loop]], first: float, step: float) -> list[Patch]:
+def _tree(levels: Sequence[Sequence[Loop]], first: float, step: float) -> list[Clearing]:
     whole = [_patches(loops, first + step * k) for k, loops in enumerate(levels)]
     for outer, inner in itertools.pairwise(whole):
         homes = [primitives([s for ring in patch.rings for s in ring]) for patch in outer]
@@ -107,10 +107,10 @@ def _tree(levels: Sequence[Sequence[Loop]], first: float, step: float) -> list[P
     return whole[0]
 
 
-def _patches(loops: Sequence[Loop], depth: float) -> list[Patch]:
+def _patches(loops: Sequence[Loop], depth: float) -> list[Clearing]:
     """Outer loops with the islands that lie in them."""
     outer = sorted((loop for loop in loops if area_of(loop) > 0), key=area_of)
-    made = [Patch([loop], depth) for loop in outer]
+    made = [Clearing([loop], depth) for loop in outer]
     prims = [primitives(loop) for loop in outer]
     for island in (loop for loop in loops if area_of(loop) <= 0):
         at = np.array([island[0].start])
@@ -120,7 +120,7 @@ def _patches(loops: Sequence[Loop], depth: float) -> list[Patch]:
     return made
 
 
-def in_order(patches: Sequence[Patch]) -> Iterator[tuple[Patch, Loop, list[Loop]]]:
+def in_order(patches: Sequence[Clearing]) -> Iterator[tuple[Clearing, Loop, list[Loop]]]:
     """Every ring from the inside out, with its patch and the rings next to it that come before."""
     for patch in patches:
         yield from in_order(patch.children)

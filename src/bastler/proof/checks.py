@@ -37,7 +37,7 @@ SKIM = 0.05
 
 
 @dataclass(frozen=True)
-class View:
+class MillView:
     """What a check looks at: moves `begin` to before `end` of the trace and their proof."""
 
     scene: Scene
@@ -65,12 +65,12 @@ class View:
         return int(self.proof.owner[segment]), (float(x), float(y), float(z))
 
 
-check = Checks[View]()
-on_table = Checks[View]()
+check = Checks[MillView]()
+on_table = Checks[MillView]()
 """Checks that look at where on the table the part is: made again for every part."""
 
 
-def _worst_by_move(view: View, mask: Any, amount: Any) -> Iterator[tuple[int, float]]:
+def _worst_by_move(view: MillView, mask: Any, amount: Any) -> Iterator[tuple[int, float]]:
     """The worst segment of each move where `mask` holds, the first few moves of it."""
     hits = np.flatnonzero(mask)
     moves = view.proof.owner[hits]
@@ -85,7 +85,7 @@ NOT_FELT = ("tap", "reamer", "boring-head", "thread-mill")
 
 
 @check("rapid-in-stock")
-def rapid_in_stock(view: View) -> Iterator[Found]:
+def rapid_in_stock(view: MillView) -> Iterator[Found]:
     bite = view.proof.cut[:, BITE]
     mask = (view.kind == RAPID) & (bite > FEELS_MM * view.scene.mm)
     for segment, depth in _worst_by_move(view, mask, bite):
@@ -94,7 +94,7 @@ def rapid_in_stock(view: View) -> Iterator[Found]:
 
 
 @check("shank-in-stock")
-def shank_in_stock(view: View) -> Iterator[Found]:
+def shank_in_stock(view: MillView) -> Iterator[Found]:
     tool, depth = view.tool, view.proof.cut[:, SHANK]
     if tool is None or not (depth > FEELS_MM * view.scene.mm).any():
         return
@@ -109,7 +109,7 @@ def shank_in_stock(view: View) -> Iterator[Found]:
 
 
 @check("holder-in-stock")
-def holder_in_stock(view: View) -> Iterator[Found]:
+def holder_in_stock(view: MillView) -> Iterator[Found]:
     depth = view.proof.cut[:, HOLDER]
     if not (depth > FEELS_MM * view.scene.mm).any():
         return
@@ -120,7 +120,7 @@ def holder_in_stock(view: View) -> Iterator[Found]:
 
 
 @check("jaw-hit")
-def jaw_hit(view: View) -> Iterator[Found]:
+def jaw_hit(view: MillView) -> Iterator[Found]:
     if view.tool is None:
         return
     depth, part = jaw_hits(view.proof.segments, view.tool, view.scene.jaws, FEELS_MM * view.scene.mm)
@@ -132,7 +132,7 @@ def jaw_hit(view: View) -> Iterator[Found]:
 
 
 @on_table("over-travel")
-def leaves_travel(view: View) -> Iterator[Found]:
+def leaves_travel(view: MillView) -> Iterator[Found]:
     scene, card = view.scene, view.scene.card
     length = view.tool.length if view.tool else 0.0
     zero = (scene.zero[0], scene.zero[1], scene.zero[2] + length)
@@ -141,7 +141,7 @@ def leaves_travel(view: View) -> Iterator[Found]:
 
 
 @check("no-tool")
-def no_tool(view: View) -> Iterator[Found]:
+def no_tool(view: MillView) -> Iterator[Found]:
     """With no tool known nothing is cut and nothing is hit: below the stock's top that proves nothing.
 
     Nor does a feed anywhere: a length offset put on with no tool known lifts the whole program off the stock.
@@ -160,13 +160,13 @@ def no_tool(view: View) -> Iterator[Found]:
 
 
 @check("over-feed")
-def over_feed(view: View) -> Iterator[Found]:
+def over_feed(view: MillView) -> Iterator[Found]:
     """Faster than the axes can: the cut is another one than was meant, and a tap tears its thread."""
     yield from feeds_over(view.trace, view.begin, view.end, view.scene.card.feed_most, view.says)
 
 
 @check("tap-feed")
-def tap_feed(view: View) -> Iterator[Found]:
+def tap_feed(view: MillView) -> Iterator[Found]:
     """A tap has to feed one pitch a turn; only a floating holder lets it differ a little."""
     tool = view.tool
     if tool is None or tool.kind != "tap":
@@ -182,7 +182,7 @@ def tap_feed(view: View) -> Iterator[Found]:
 
 
 @check("over-speed")
-def over_speed(view: View) -> Iterator[Found]:
+def over_speed(view: MillView) -> Iterator[Found]:
     speed, (low, high) = view.trace.speed[view.begin : view.end], view.scene.card.speed
     whose = "the spindle ends"
     if view.tool is not None and 0 < view.tool.most_speed < high:
@@ -198,7 +198,7 @@ def over_speed(view: View) -> Iterator[Found]:
 
 
 @check("over-power")
-def over_power(view: View) -> Iterator[Found]:
+def over_power(view: MillView) -> Iterator[Found]:
     power, most = view.proof.power, view.scene.card.power
     if not len(power) or power.max() <= most:
         return
@@ -210,7 +210,7 @@ def over_power(view: View) -> Iterator[Found]:
 
 
 @check("over-torque")
-def over_torque(view: View) -> Iterator[Found]:
+def over_torque(view: MillView) -> Iterator[Found]:
     """At low speeds the spindle has not its whole power: what it has is its torque."""
     card, power = view.scene.card, view.proof.power
     speed = view.trace.speed[view.begin : view.end][view.proof.owner]
@@ -227,7 +227,7 @@ def over_torque(view: View) -> Iterator[Found]:
 
 
 @check("spindle-off")
-def spindle_off(view: View) -> Iterator[Found]:
+def spindle_off(view: MillView) -> Iterator[Found]:
     still = view.trace.speed[view.begin : view.end][view.proof.owner] <= 0
     mask = still & (view.kind != RAPID) & (view.proof.cut[:, VOLUME] > 0)
     for segment, depth in _worst_by_move(view, mask, view.proof.cut[:, BITE]):
@@ -235,7 +235,7 @@ def spindle_off(view: View) -> Iterator[Found]:
         yield Found("stop", "spindle-off", "Cuts with the spindle standing still.", move, depth, place)
 
 
-def _at_full_width(view: View) -> Any:
+def _at_full_width(view: MillView) -> Any:
     """Which segments go sideways with the whole width of the tool in the material, (m,)."""
     tool = view.tool
     cut, segments = view.proof.cut, view.proof.segments
@@ -251,13 +251,13 @@ def _across(segments: Any) -> Any:
     return np.hypot(segments[:, 3] - segments[:, 0], segments[:, 4] - segments[:, 1])
 
 
-def _slot_depth(view: View) -> float:
+def _slot_depth(view: MillView) -> float:
     """How deep a slot as wide as the tool may be before it is too much in one bite."""
     return view.scene.material.slot_ap * (view.tool.diameter if view.tool else 0.0)
 
 
 @check("full-bite")
-def full_bite(view: View) -> Iterator[Found]:
+def full_bite(view: MillView) -> Iterator[Found]:
     """A slot as wide as the tool and deeper than the material allows it to be."""
     deep = view.proof.cut[:, BITE]
     mask = _at_full_width(view) & (deep > SLOT_MARGIN * _slot_depth(view))
@@ -272,7 +272,7 @@ def full_bite(view: View) -> Iterator[Found]:
 
 
 @check("full-width")
-def full_width(view: View) -> Iterator[Found]:
+def full_width(view: MillView) -> Iterator[Found]:
     """The tool as wide in the material as it is, on the level, over more than its radius of the way; not too deep. Ways down into
     the material are meant to be like that."""
     segments, deep = view.proof.segments, view.proof.cut[:, BITE]
@@ -289,7 +289,7 @@ def full_width(view: View) -> Iterator[Found]:
 
 
 @check("plunge")
-def plunge(view: View) -> Iterator[Found]:
+def plunge(view: MillView) -> Iterator[Found]:
     """Straight down into material with a tool that has no cutting centre."""
     tool = view.tool
     if tool is None or tool.centre_cutting or tool.kind in NOT_FELT:
@@ -303,7 +303,7 @@ def plunge(view: View) -> Iterator[Found]:
 
 
 @check("tap-bottoming")
-def tap_bottoming(view: View) -> Iterator[Found]:
+def tap_bottoming(view: MillView) -> Iterator[Found]:
     """A tap meets material where its core goes: the hole is too shallow, or too narrow."""
     tool, bite = view.tool, view.proof.cut[:, BITE]
     if tool is None or tool.kind != "tap":
@@ -316,7 +316,7 @@ def tap_bottoming(view: View) -> Iterator[Found]:
 
 
 @check("peck-missing")
-def peck_missing(view: View) -> Iterator[Found]:
+def peck_missing(view: MillView) -> Iterator[Found]:
     tool = view.tool
     if tool is None or tool.kind != "drill":
         return
@@ -336,7 +336,7 @@ UNSEEN = ("tap", "thread-mill")
 
 
 @check("air")
-def air(view: View) -> Iterator[Found]:
+def air(view: MillView) -> Iterator[Found]:
     """A stage that feeds and takes nothing."""
     feeding = view.kind != RAPID
     if view.tool is None or view.tool.kind in UNSEEN or not feeding.any() or view.proof.volume > 0:
@@ -347,7 +347,7 @@ def air(view: View) -> Iterator[Found]:
 
 
 @on_table("other-part")
-def other_part(view: View) -> Iterator[Found]:
+def other_part(view: MillView) -> Iterator[Found]:
     """Something of a tool comes into the box of another part on the table, by the box of each move."""
     tool, scene = view.tool, view.scene
     if tool is None or not scene.others:
@@ -370,7 +370,7 @@ def other_part(view: View) -> Iterator[Found]:
 
 
 @on_table("other-offset")
-def other_offset(view: View) -> Iterator[Found]:
+def other_offset(view: MillView) -> Iterator[Found]:
     offset = view.trace.offset[view.begin : view.end]
     part = view.scene.control.part
     known = [part, *(p.index for p in view.scene.parts)]

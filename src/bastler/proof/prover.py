@@ -22,14 +22,14 @@ from bastler.job.part import FlatView
 from bastler.job.promises import Promise
 from bastler.nc import RAPID, Stopped, Trace, read
 from bastler.post import Program, post
-from bastler.proof.checks import View, check, on_table
+from bastler.proof.checks import MillView, check, on_table
 from bastler.proof.clockwork import timetable
 from bastler.proof.compare import WALL_TOLERANCE_MM, Comparison, floors, unkept
 from bastler.proof.differences import differences
 from bastler.proof.field import FLAT_UNDER, Begins, Grid, Heights
 from bastler.proof.leftovers import leftovers
 from bastler.proof.milled import MillProof
-from bastler.proof.result import Kept, Run, StageResult, digest, moves_key, runs
+from bastler.proof.result import Remembered, Run, StageResult, digest, moves_key, runs
 from bastler.proof.scene import Scene, scene_of
 from bastler.proof.section import SectionProof, prove_section
 from bastler.proof.tiles import Mask, Tiles, reached
@@ -76,7 +76,7 @@ class Sight:
 @dataclass(frozen=True)
 class Side:
     """What is wanted of a part: a key, the lowest and the highest it may be, opened where walls are known to be wrong, the
-    highest as it was before that, and the faults of its walls: those of the steps, and what stands of the promises of the stock."""
+    highest as it was before that, and the faults of its walls: those of the steps, and what stands of the promises."""
 
     key: bytes
     low: Heights
@@ -97,7 +97,7 @@ class Memory:
 
 
 @dataclass(frozen=True)
-class Cut:
+class HoldingCut:
     """A holding run through: what it began with, what its program did, and what is wanted of every part."""
 
     scene: Scene
@@ -128,7 +128,7 @@ class MillProver:
 
     def __init__(self, cell_mm: float | None = None) -> None:
         self.cell_mm = cell_mm
-        self._kept = Kept()
+        self._kept = Remembered()
         self._memory: list[Memory] = []
         self._side = ThreadPoolExecutor(max_workers=1, thread_name_prefix="wanted")
 
@@ -138,7 +138,7 @@ class MillProver:
         stop = np.zeros(1, np.uint8) if stop is None else stop
         self._kept.begin()
         self._memory += [Memory() for _ in plan.holdings[len(self._memory) :]]
-        cuts: list[Cut] = []
+        cuts: list[HoldingCut] = []
         took: list[float] = []
         for place, program in enumerate(programs):
             began = time.perf_counter()
@@ -154,7 +154,7 @@ class MillProver:
         self._kept.forget()
         return found
 
-    def _told(self, plan: Plan, place: int, cuts: Sequence[Cut], *, own: bool, took: float) -> MillProof:
+    def _told(self, plan: Plan, place: int, cuts: Sequence[HoldingCut], *, own: bool, took: float) -> MillProof:
         """The proof of a holding, with all there is to say."""
         began = time.perf_counter()
         cut, held = cuts[place], plan.holdings[place]
@@ -179,7 +179,7 @@ class MillProver:
         remarks = all_remarks(result, held if own else None, said)
         return replace(result, remarks=remarks, took=took + time.perf_counter() - began, held=held)
 
-    def _cut(self, plan: Plan, place: int, program: Program | None, before: Cut | None, stop: Any) -> Cut | None:
+    def _cut(self, plan: Plan, place: int, program: Program | None, before: HoldingCut | None, stop: Any) -> HoldingCut | None:
         """Runs a holding's program on the part as the one before left it; None when stopped. Stopped is raised while reading."""
         scene, memory = scene_of(plan, place), self._memory[place]
         program = program or post(plan.holdings[place])
@@ -207,7 +207,7 @@ class MillProver:
             return None
         own = (s.key for s in stages if s.part == 0)
         key = digest("cut", repr(grid), begins.key if begins else b"", *own)
-        return Cut(scene, program, trace, grid, begins, stages, clock, sides, memory, key)
+        return HoldingCut(scene, program, trace, grid, begins, stages, clock, sides, memory, key)
 
     # -- stages -------------------------------------------------------------------------------------------------
 
@@ -244,7 +244,7 @@ class MillProver:
                 begin: int = begin, end: int = end, cuts: Mask = cuts, field: Any = field, edge: Any = edge, sight: Sight = sight
             ) -> Any:
                 proof = prove_section(scene, grid, field, edge, under, sight.trace, begin, end, seconds, stop, cuts)
-                return proof and (proof, check.run(View(scene, grid, sight.trace, begin, end, proof)))
+                return proof and (proof, check.run(MillView(scene, grid, sight.trace, begin, end, proof)))
 
             made = self._kept.keep(key, work)
             if made is None or stop[0]:
@@ -253,7 +253,7 @@ class MillProver:
             if known and proof.patch is not None:
                 proof.patch.lay(field, edge)
             tiles[part].cut(cuts, run)
-            found += on_table.run(View(sight.scene, grid, sight.trace, begin, end, proof))
+            found += on_table.run(MillView(sight.scene, grid, sight.trace, begin, end, proof))
             t0 = float(starts[begin])
             t1 = float(starts[end - 1] + seconds[end - 1])
             number = int(trace.tool[begin])
@@ -302,7 +302,7 @@ class MillProver:
             memory.pair = (key, onto(begins, pair) if begins else pair)
         return memory.pair[1]
 
-    def _compare(self, cut: Cut, part: int, side: Side, ends: Begins | None) -> Comparison:
+    def _compare(self, cut: HoldingCut, part: int, side: Side, ends: Begins | None) -> Comparison:
         """What is left counts at the end of all holdings, what is gouged at the end of this one."""
         grid, mm = cut.grid, cut.scene.mm
 
@@ -324,7 +324,7 @@ class MillProver:
         found: Comparison = self._kept.keep(digest("compare", side.key, *own, *around), work)
         return found
 
-    def _promised(self, cut: Cut) -> list[tuple[Promise, Heights, Any]]:
+    def _promised(self, cut: HoldingCut) -> list[tuple[Promise, Heights, Any]]:
         """The fields of what the stock promises; those of the last job are good for the next one with the same stock."""
         key = digest(repr(cut.grid), _promises_key(cut.scene))
         if cut.memory.promises is None or cut.memory.promises[0] != key:
@@ -424,7 +424,7 @@ def _standing(walls: Sequence[WallFault], scene: Scene) -> list[WallFault]:
     return found
 
 
-def _ends(plan: Plan, place: int, cuts: Sequence[Cut]) -> Begins | None:
+def _ends(plan: Plan, place: int, cuts: Sequence[HoldingCut]) -> Begins | None:
     """The part at the end of all holdings, as one of them sees it; None for the last, which it is the end of."""
     if place == len(cuts) - 1:
         return None

@@ -193,7 +193,7 @@ def runs(program: Program, trace: Trace) -> list[Run]:
     return found
 
 
-class Kept:
+class Remembered:
     """Results by key; what the newest round did not use is let go."""
 
     def __init__(self) -> None:

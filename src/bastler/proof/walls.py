@@ -20,7 +20,7 @@ import shapely
 
 from bastler.nc import Trace
 from bastler.proof.measure import thickness
-from bastler.shapes import Bevel, Flat, Groove, Removal, Revolved
+from bastler.shapes import Bevel, Flat, Furrow, Removal, Revolved
 from bastler.shapes.united import mitred, united
 from bastler.tools import Profile, Tool
 
@@ -187,7 +187,7 @@ def levels_of(removals: Sequence[Removal], top: float) -> list[tuple[float, floa
 def wanted_at(removals: Sequence[Removal], z: float) -> Any:
     """The region that should be open at height `z`."""
     flats = sorted((r for r in removals if isinstance(r, Flat) and r.floor <= z + 1e-9), key=lambda r: r.floor)
-    bevels = [r.open_at(z) for r in removals if isinstance(r, Bevel | Groove) and r.floor < z]
+    bevels = [r.open_at(z) for r in removals if isinstance(r, Bevel | Furrow) and r.floor < z]
     holes = [(r, r.radius_at(z)) for r in removals if isinstance(r, Revolved) and r.floor <= z]
     discs = tuple(_disc(r.x, r.y, radius) for r, radius in holes if radius > 0)
     whole = shapely.Polygon()

@@ -17,7 +17,7 @@ from numba import njit
 from bastler.job.promises import Promise
 from bastler.proof.field import Begins, Grid, Heights
 from bastler.proof.walls import WallFault
-from bastler.shapes import Bevel, Flat, Groove, Removal, Revolved
+from bastler.shapes import Bevel, Flat, Furrow, Removal, Revolved
 from bastler.shapes.united import mitred
 
 Pair = tuple[Heights, Heights]
@@ -38,7 +38,7 @@ def both_fields(grid: Grid, removals: Sequence[Removal], old: Pair | None = None
             region = _coarse(removal.region, grid)
             _fill(low, grid, mitred(region, band), floor)
             _fill(high, grid, _narrowed(region, grid, band), floor)
-        elif isinstance(removal, Bevel | Groove):
+        elif isinstance(removal, Bevel | Furrow):
             _slope(low, high, grid, removal, band)
         else:
             _revolve(low, high, grid, removal, band)
@@ -54,7 +54,7 @@ def onto(begins: Begins, pair: Pair) -> Pair:
     return pair
 
 
-def _slope(low: Heights, high: Heights, grid: Grid, bevel: Bevel | Groove, band: float) -> None:
+def _slope(low: Heights, high: Heights, grid: Grid, bevel: Bevel | Furrow, band: float) -> None:
     """A bevel: its height may be that of any place within the band. Its edge is a wall, which is looked at elsewhere."""
     rows, columns, lower, upper = _slope_cells(grid, bevel, band)
     for field, wanted in ((low, lower), (high, upper)):
@@ -62,7 +62,7 @@ def _slope(low: Heights, high: Heights, grid: Grid, bevel: Bevel | Groove, band:
 
 
 @functools.lru_cache(maxsize=8)
-def _slope_cells(grid: Grid, bevel: Bevel | Groove, band: float) -> tuple[Any, Any, Any, Any]:
+def _slope_cells(grid: Grid, bevel: Bevel | Furrow, band: float) -> tuple[Any, Any, Any, Any]:
     """The cells of a bevel, and the lowest and the highest that each may be."""
     region = mitred(_coarse(bevel.region, grid), band)
     mark = grid.fresh()

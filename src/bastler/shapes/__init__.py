@@ -4,7 +4,7 @@ from bastler.shapes.bevel import Bevel
 from bastler.shapes.box import Box
 from bastler.shapes.drawn import Drawn, draw, drawn_before
 from bastler.shapes.frame import Frame
-from bastler.shapes.groove import Groove
+from bastler.shapes.furrow import Furrow
 from bastler.shapes.lie import AS_FIRST, Axis, Lie, Way, through
 from bastler.shapes.outline import AnyOutline, AnySegment, Outline, PlanOutline, PlanSegment, TurnedOutline, TurnedSegment
 from bastler.shapes.pattern import (
@@ -36,8 +36,8 @@ __all__ = [
     "Flat",
     "Frame",
     "FramePattern",
+    "Furrow",
     "GridPattern",
-    "Groove",
     "Lie",
     "Line",
     "LinePattern",

@@ -11,7 +11,7 @@ import msgspec
 
 from bastler.shapes.bevel import Bevel
 from bastler.shapes.box import Box
-from bastler.shapes.groove import Groove
+from bastler.shapes.furrow import Furrow
 from bastler.shapes.placing import Placing, placed_removal
 from bastler.shapes.removal import Flat, Removal, Revolved
 
@@ -87,7 +87,7 @@ def lifted(removal: Removal, by: float) -> Removal:
         return Revolved(removal.x, removal.y, tuple((r, z + by) for r, z in removal.profile))
     if isinstance(removal, Bevel):
         return msgspec.structs.replace(removal, top=removal.top + by)
-    assert isinstance(removal, Groove)
+    assert isinstance(removal, Furrow)
     return msgspec.structs.replace(removal, top=removal.top + by, floor=removal.floor + by)
 
 

@@ -9,7 +9,7 @@ import msgspec
 from shapely import affinity
 
 from bastler.shapes.bevel import Bevel
-from bastler.shapes.groove import Groove
+from bastler.shapes.furrow import Furrow
 from bastler.shapes.removal import Flat, Removal, Revolved
 from bastler.shapes.rounded import Arc, Line, Segment
 
@@ -79,7 +79,7 @@ def placed_removal(removal: Removal, to: Placing) -> Removal:
         return Flat(affinity.affine_transform(removal.region, (to.a, to.b, to.c, to.d, to.u, to.v)), removal.floor)
     if isinstance(removal, Revolved):
         return Revolved(*to.at(removal.x, removal.y), removal.profile)
-    if isinstance(removal, Groove):
+    if isinstance(removal, Furrow):
         return msgspec.structs.replace(removal, strokes=tuple(placed_segments(chain, to) for chain in removal.strokes))
     return _placed_bevel(removal, to)
 

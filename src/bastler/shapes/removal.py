@@ -18,7 +18,7 @@ import shapely
 from shapely.geometry import LineString, Point, Polygon
 
 from bastler.shapes.bevel import Bevel
-from bastler.shapes.groove import Groove
+from bastler.shapes.furrow import Furrow
 from bastler.shapes.united import united
 
 HAIR = 1e-4
@@ -83,7 +83,7 @@ class Revolved(msgspec.Struct, frozen=True):
         return self.profile[-1][1]
 
 
-Removal = Flat | Revolved | Bevel | Groove
+Removal = Flat | Revolved | Bevel | Furrow
 
 
 def disc(x: float, y: float, radius: float) -> Polygon:
@@ -143,7 +143,7 @@ def heights_at(removal: Removal, points: Any) -> Any:
         r = np.hypot(points[:, 0] - removal.x, points[:, 1] - removal.y)
         radii, heights = np.array(removal.profile).T
         return np.where(r <= removal.radius, np.interp(r, radii, heights), np.inf)
-    if isinstance(removal, Groove):
+    if isinstance(removal, Furrow):
         z = removal.heights(points)
         return np.where(z <= removal.top, z, np.inf)
     inside = shapely.intersects_xy(removal.region, points[:, 0], points[:, 1])
@@ -160,7 +160,7 @@ def _near(removal: Removal, line: LineString) -> bool:
 def _crossings(
     removal: Removal, start: tuple[float, float], end: tuple[float, float], u: tuple[float, float], length: float
 ) -> list[float]:
-    if isinstance(removal, Flat | Bevel | Groove):
+    if isinstance(removal, Flat | Bevel | Furrow):
         hit = removal.region.boundary.intersection(LineString([start, end]))
         points = [c for part in getattr(hit, "geoms", [hit]) for c in part.coords]
         return [(px - start[0]) * u[0] + (py - start[1]) * u[1] for px, py in points]

@@ -171,7 +171,8 @@ class Step(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
 
 class Arrival(msgspec.Struct, frozen=True):
     """What a new step may look at to arrive with answers that prove: the stock's centre and size, the unit, and the diameters of
-    the end mills there are, smallest first, and of the drills, and the canned cycles of the machine."""
+    the end mills there are, smallest first, and of the drills, and the canned cycles of the machine. Of a bar also its finished
+    length, its raw front, the diameter that most is turned to, and whether there is a hole in the middle to go on with."""
 
     centre: tuple[float, float]
     size: tuple[float, float, float]
@@ -179,6 +180,15 @@ class Arrival(msgspec.Struct, frozen=True):
     mills: tuple[float, ...]
     drills: tuple[float, ...]
     cycles: tuple[str, ...] = ()
+    finished: float = 0.0
+    front: float = 0.0
+    surface: float = 0.0
+    spotted: bool = False
+
+    @property
+    def small(self) -> float:
+        """A millimetre, or as much in inches as one would say instead: 0.04."""
+        return 1.0 if self.unit == "mm" else 0.04
 
     def centred(self) -> dict[str, float]:
         """In the middle of the stock."""
@@ -187,6 +197,10 @@ class Arrival(msgspec.Struct, frozen=True):
     def rounded(self, length: float) -> float:
         """A length as a person would choose it."""
         return round(length, 0 if self.unit == "mm" else 2)
+
+    def fine(self, length: float) -> float:
+        """A length on a lathe, as a person would choose it."""
+        return round(length, 1 if self.unit == "mm" else 3)
 
     def deep(self, share: float) -> float:
         """A depth as a share of the stock's."""

@@ -15,7 +15,7 @@ from bastler.nc import Stopped, Trace, read
 from bastler.post import Program, post
 from bastler.proof.clockwork import timetable
 from bastler.proof.leftovers import leftovers
-from bastler.proof.result import Kept, StageResult, digest, moves_key, runs
+from bastler.proof.result import Remembered, StageResult, digest, moves_key, runs
 from bastler.proof.turn.checks import TurnView, check
 from bastler.proof.turn.compare import compared
 from bastler.proof.turn.differences import differences
@@ -31,7 +31,7 @@ class TurnProver:
     """Proves one job after another and remembers. Not for use by two threads at a time."""
 
     def __init__(self) -> None:
-        self._kept = Kept()
+        self._kept = Remembered()
 
     def prove(self, held: PlannedHolding, program: Program | None = None, stop: Any = None) -> TurnProof | None:
         """The proof of a plan's own program, or of another text in its place. None when `stop[0]` was set meanwhile."""

@@ -16,7 +16,7 @@ from bastler.shapes.outline import AnyOutline, AnySegment, PlanOutline, field_na
 from bastler.shapes.rounded import Arc, Line, Point, Segment
 from bastler.shapes.solver.effort import EACH, WHOLE, OutOfEffort, effort
 from bastler.shapes.solver.equations import Given, System, build
-from bastler.shapes.solver.search import Clash, Found, State, search, shortage
+from bastler.shapes.solver.search import Clash, Solved, State, search, shortage
 
 State_ = Literal["solved", "open", "ambiguous", "contradiction", "unfound"]
 NEIGHBOURS = 3
@@ -350,7 +350,7 @@ def _touched(s: System, k: int, key: str) -> tuple[int, ...]:
 # -- what does not agree --------------------------------------------------------------------------------------------------
 
 
-def _contradiction(outline: AnyOutline, s: System, found: Found, slack: float) -> Solution:
+def _contradiction(outline: AnyOutline, s: System, found: Solved, slack: float) -> Solution:
     """Where it shows, by how much, and what would have to go."""
     clash = _worst(found.clashes)
     near = [k for k in range(s.count) if _apart(s, k, clash.segment) <= NEIGHBOURS]

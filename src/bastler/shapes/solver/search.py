@@ -52,7 +52,7 @@ class Clash:
 
 
 @dataclass
-class Found:
+class Solved:
     """All branches that came to an end without a clash, and the clashes of the others; whether Newton's method was asked, which
     may not find every root."""
 
@@ -61,12 +61,12 @@ class Found:
     tried: bool = False
 
 
-def search(s: System) -> Found:
+def search(s: System) -> Solved:
     """Every shape that the equations allow, and why others do not go."""
     x: Values = [None] * s.variables
     for variable, (number, _) in s.known.items():
         x[variable] = number
-    found = Found([], [])
+    found = Solved([], [])
     for _, given, off in s.doubled:
         if off > (ANGLE_SLACK if given[1] == "angle" else s.slack):
             found.clashes.append(Clash(off, given[0]))
@@ -82,7 +82,7 @@ def search(s: System) -> Found:
     return found
 
 
-def _advance(s: System, state: State, found: Found) -> list[State]:
+def _advance(s: System, state: State, found: Solved) -> list[State]:
     """Goes on until the branch ends (nothing comes back) or parts."""
     while True:
         clash = _checked(s, state)

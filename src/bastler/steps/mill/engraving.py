@@ -11,7 +11,7 @@ import shapely
 from bastler.ask import Trouble, ask, choose, is_, isnt, pick
 from bastler.bounds import SIGNS
 from bastler.motion import Path
-from bastler.shapes import Frame, Groove, Line, Removal
+from bastler.shapes import Frame, Furrow, Line, Removal
 from bastler.shapes.lettering import Chain, lacking, on_arc, straight, width_of
 from bastler.steps.base import Arrival, Dim, Sketch, Stage, replaced, step
 from bastler.steps.context import Context
@@ -198,7 +198,7 @@ class Engraving(CuttingStep, frozen=True, kw_only=True, tag="engraving"):
             return []
         rise = 1.0 / math.tan(math.radians(tool.tip_angle / 2))
         top, strokes = given(self.top), tuple(self.strokes(part))
-        return [Groove(strokes, top, top - self.depth, tool.tip_diameter / 2, rise, ctx.mm(CHORD_MM))] if strokes else []
+        return [Furrow(strokes, top, top - self.depth, tool.tip_diameter / 2, rise, ctx.mm(CHORD_MM))] if strokes else []
 
     def sketch(self, ctx: Context) -> Sketch:
         lo, hi = ctx.stock.lo, ctx.stock.hi

@@ -8,7 +8,7 @@ from typing import Annotated, Any, ClassVar
 from bastler.ask import ask
 from bastler.motion import Path
 from bastler.motion.areas import Manner, enter, entry_of
-from bastler.motion.rings import Patch, Rings
+from bastler.motion.rings import Clearing, Rings
 from bastler.motion.spiral import spiral_out
 from bastler.shapes.figures import circle
 from bastler.shapes.region import Loop
@@ -79,7 +79,7 @@ class RoundPocket(LoopedStep, frozen=True, kw_only=True, tag="round-pocket"):
         return f"Ø{number(self.diameter, ctx)}, {number(self.depth, ctx)} deep"
 
 
-def _innermost(rings: Rings) -> Patch | None:
+def _innermost(rings: Rings) -> Clearing | None:
     patch = rings.patches[0] if rings.patches else None
     while patch and patch.children:
         patch = patch.children[0]

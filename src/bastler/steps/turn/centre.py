@@ -13,7 +13,7 @@ import shapely
 from bastler.ask import Trouble, ask, choose, is_, isnt, pick
 from bastler.motion import Pause
 from bastler.motion.turning import Coolant, Halt, Spindle, TapCycle, TurnPath
-from bastler.steps.base import TURNED, Dim, Speed, TurnSketch, TurnStage, step
+from bastler.steps.base import TURNED, Arrival, Dim, Speed, TurnSketch, TurnStage, step
 from bastler.steps.cut import TOOL, given, number, passes_trouble
 from bastler.steps.turn.context import TurnContext
 from bastler.steps.turn.cut import TurningStep, start
@@ -158,6 +158,14 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
         else:
             full = given(self.z) - self.depth
         return full - (given(self.lead) if _taps(self) else self.tip(ctx))
+
+    @classmethod
+    def arrives(cls, at: Arrival) -> dict[str, Any]:
+        """A spot first, then a drill."""
+        if not at.spotted:
+            return {"work": "spot", "depth": 2.0 if at.unit == "mm" else 0.08}
+        middle = at.drills[len(at.drills) // 2] if at.drills else 8.5
+        return {"work": "drill", "diameter": middle, "depth": 20.0 if at.unit == "mm" else 0.8}
 
     def plan(self, ctx: TurnContext) -> list[TurnStage]:
         tool = ctx.drill(self.tool)

@@ -7,7 +7,7 @@ from typing import Annotated, Any, ClassVar, Literal
 import msgspec
 
 from bastler.ask import Trouble, choose, pick
-from bastler.steps.base import TURNED, TurnSketch, TurnStage, step
+from bastler.steps.base import TURNED, Arrival, TurnSketch, TurnStage, step
 from bastler.steps.cut import TOOL, given
 from bastler.steps.turn.context import TurnContext
 from bastler.steps.turn.cut import TurningStep, home_inside, home_outside, start
@@ -46,6 +46,11 @@ class FreeMoves(TurningStep, frozen=True, kw_only=True, tag="free-moves"):
         if not self.moves:
             return [Trouble("moves", "One move at least.")]
         return super().troubles(ctx)
+
+    @classmethod
+    def arrives(cls, at: Arrival) -> dict[str, Any]:
+        outer = at.size[0]
+        return {"moves": (FreeMove("rapid", round(outer + 10 * at.small, 3), round(5 * at.small + at.front, 3)),)}
 
     def plan(self, ctx: TurnContext) -> list[TurnStage]:
         tool = ctx.tool(self.tool)

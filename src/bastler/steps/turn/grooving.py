@@ -20,7 +20,7 @@ from bastler.motion.turning import OtherEdge, Pencil, TurnPath, View, forbidden
 from bastler.shapes import Line, Segment
 from bastler.shapes.chain import moved, offset, points_on, reversed_chain, tangent
 from bastler.shapes.corners import Corner, join
-from bastler.steps.base import TURNED, Dim, TurnSketch, TurnStage, step
+from bastler.steps.base import TURNED, Arrival, Dim, TurnSketch, TurnStage, step
 from bastler.steps.cut import TOOL, given, number
 from bastler.steps.turn.context import TurnContext
 from bastler.steps.turn.cut import TurningStep, bore_way, home_inside, home_outside, insert_trouble, speed_says, start
@@ -215,6 +215,11 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         plain = not (self.right_angle or self.left_angle or self.edge_break)
         sharp = self.corner_radius <= tool.corner_radius + ctx.mm(SAME)
         return plain and sharp and abs(tool.width - self.width) <= ctx.mm(SAME)
+
+    @classmethod
+    def arrives(cls, at: Arrival) -> dict[str, Any]:
+        deep = at.fine(2 * at.small)
+        return {"z": at.fine(-at.finished * 0.3), "width": 4 * at.small, "floor_d": at.fine(at.surface - 2 * deep)}
 
     def plan(self, ctx: TurnContext) -> list[TurnStage]:
         tool = ctx.turn_tool(self.tool)

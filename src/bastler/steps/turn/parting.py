@@ -10,7 +10,7 @@ import shapely
 from bastler.ask import Trouble, ask
 from bastler.motion.turning import TurnPath
 from bastler.shapes.united import united
-from bastler.steps.base import TURNED, Dim, TurnSketch, TurnStage, step
+from bastler.steps.base import TURNED, Arrival, Dim, TurnSketch, TurnStage, step
 from bastler.steps.cut import TOOL, given, number
 from bastler.steps.turn.context import TurnContext
 from bastler.steps.turn.cut import TurningStep, home_outside, insert_trouble, speed_says, start
@@ -104,6 +104,10 @@ class PartOff(TurningStep, frozen=True, kw_only=True, tag="part-off"):
         if self.edge_break > 0 and self.edge_break > self.outer(ctx, tool) - max(self.inner(ctx, tool), 0.0):
             found.append(Trouble("edge_break", "Larger than the wall."))
         return found
+
+    @classmethod
+    def arrives(cls, at: Arrival) -> dict[str, Any]:
+        return {"edge_break": 0.5 * at.small}
 
     def plan(self, ctx: TurnContext) -> list[TurnStage]:
         tool = ctx.turn_tool(self.tool)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from fractions import Fraction
 from typing import Annotated, Any, ClassVar, Literal
 
 import shapely
@@ -10,7 +11,7 @@ import shapely
 from bastler.ask import Trouble, ask, choose, is_, pick
 from bastler.cutting import Thread, ThreadNameError, bites, largest_bite, thread_of
 from bastler.motion.turning import Slide, Sync, ThreadCycle, TurnMove
-from bastler.steps.base import TURNED, Dim, Speed, TurnSketch, TurnStage, step
+from bastler.steps.base import TURNED, Arrival, Dim, Speed, TurnSketch, TurnStage, step
 from bastler.steps.cut import TOOL, given, number
 from bastler.steps.turn.context import TurnContext
 from bastler.steps.turn.cut import ThreadGauge, TurningStep, bore_way, home_inside, home_outside, start
@@ -232,6 +233,14 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         if given(self.last) >= self.depth(ctx):
             found.append(Trouble("last", "More than the thread is deep."))
         return found
+
+    @classmethod
+    def arrives(cls, at: Arrival) -> dict[str, Any]:
+        if at.unit == "mm":
+            return {"thread": f"M{at.surface:g}x1.5", "length": 12.0}
+        whole, sixteenths = divmod(max(math.floor(at.surface * 16 + 1e-6), 4), 16)
+        part = str(Fraction(sixteenths, 16)) if sixteenths else ""
+        return {"thread": f"{f'{whole} ' if whole and part else whole or ''}{part}-12", "length": 0.5}
 
     def plan(self, ctx: TurnContext) -> list[TurnStage]:
         tool = ctx.turn_tool(self.tool)

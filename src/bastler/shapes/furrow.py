@@ -16,7 +16,7 @@ from bastler.shapes.rounded import Segment
 from bastler.shapes.united import united
 
 
-class Groove(msgspec.Struct, frozen=True):
+class Furrow(msgspec.Struct, frozen=True):
     """Strokes (chains of lines and arcs seen from above) as deep as `floor`: flat to a distance `flat` beside them, then rising
     by `rise` per unit of distance up to `top`. `chord` is how fine `region` is."""
 
@@ -50,7 +50,7 @@ class Groove(msgspec.Struct, frozen=True):
 
 
 @functools.lru_cache(maxsize=32)
-def _open(groove: Groove, half: float) -> Any:
+def _open(groove: Furrow, half: float) -> Any:
     if half <= 0:
         return shapely.Polygon()
     return united([swept(chain, half, groove.chord) for chain in groove.strokes])
