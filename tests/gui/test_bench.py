@@ -281,11 +281,11 @@ def test_the_solid_shows_the_part_in_blue_and_metal(demo: Hands) -> None:
 def test_the_board_is_picked_from_by_keys_and_closed(demo: Hands) -> None:
     window = demo.window
     demo.press(KEY.Key_Insert)
-    assert window.views.currentWidget() is window.board
+    assert window.views.currentWidget() is window.cards.board
     demo.press(KEY.Key_Right)
     demo.press(KEY.Key_Left)
     demo.type("peck")
-    assert [t.key for t in window.board.grid.tiles] == ["drilling"]
+    assert [t.key for t in window.cards.board.grid.tiles] == ["drilling"]
     demo.press(KEY.Key_Escape)
     assert window.views.currentWidget() is window.sheet
     assert len(window.session.job.steps) == 10
@@ -295,13 +295,13 @@ def test_a_tool_is_changed_in_the_list_of_tools(demo: Hands) -> None:
     window = demo.window
     window.session.select("s2")
     demo.click(window.questions.rows["step:s2.tool"].button)  # type: ignore[attr-defined]
-    assert window.views.currentWidget() is window.tool_list
-    warned = {t.key: t.warns for t in window.tool_list.grid.tiles}
+    assert window.views.currentWidget() is window.cards.tool_list
+    warned = {t.key: t.warns for t in window.cards.tool_list.grid.tiles}
     assert "Wider than the pocket" in warned["face-50"]
     assert warned["end-10"] == ""
-    keys = [t.key for t in window.tool_list.grid.tiles]
-    box = window.tool_list.grid.boxes[keys.index("end-10")]
-    demo.click(window.tool_list.grid, box.center().x(), box.center().y())
+    keys = [t.key for t in window.cards.tool_list.grid.tiles]
+    box = window.cards.tool_list.grid.boxes[keys.index("end-10")]
+    demo.click(window.cards.tool_list.grid, box.center().x(), box.center().y())
     assert window.session.job.step("s2").tool == "end-10"
     demo.proved()
     assert window.session.proof.proved

@@ -161,7 +161,7 @@ def test_a_click_on_the_drawing_opens_the_segment(pawl: Hands) -> None:
 def test_two_shapes_are_ghosts_and_one_is_clicked(hands: Hands) -> None:
     window, session = hands.window, hands.window.session
     window.open_choice("new:mm")
-    window.add_step("outline-milling")
+    window.cards.add_step("outline-milling")
     outline = session.job.outlines[0]
     way = (PlanSegment(id="a", length=60.0), PlanSegment(id="b", angle=90.0, x=60.0, y=99.0))
     two = edits.replace(outline, closed="no", x=20.0, y=50.0, segments=way)
@@ -252,7 +252,7 @@ def test_segments_go_by_alt_and_arrows(pawl: Hands) -> None:
 def test_a_drawing_is_picked_from_by_keys(hands: Hands, monkeypatch: pytest.MonkeyPatch) -> None:
     window, session = hands.window, hands.window.session
     window.open_choice("new:mm")
-    window.add_step("facing")
+    window.cards.add_step("facing")
     hands.proved()
     monkeypatch.setattr(QFileDialog, "getOpenFileName", staticmethod(lambda *a, **k: (str(sample_drawing()), "")))
     hands.press(KEY.Key_I, ALT)
@@ -273,7 +273,7 @@ def test_a_drawing_is_picked_from_by_keys(hands: Hands, monkeypatch: pytest.Monk
 def test_a_step_takes_its_outline_from_a_drawing_by_a_click(hands: Hands) -> None:
     window, session = hands.window, hands.window.session
     window.open_choice("new:mm")
-    window.add_step("free-pocket")
+    window.cards.add_step("free-pocket")
     window.desk.open(sample_drawing(), f"step:{session.selected}.outline")
     picker = window.desk.picker
     QTest.qWait(50)

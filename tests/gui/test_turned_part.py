@@ -91,13 +91,13 @@ def test_by_keys_alone(hands: Hands, tmp_path: Path, capsys: pytest.CaptureFixtu
 
 def test_the_board_shows_turning_for_turned_parts_alone(spindle: Hands) -> None:
     spindle.press(KEY.Key_Insert)
-    keys = {tile.key for tile in spindle.window.board.grid.tiles}
+    keys = {tile.key for tile in spindle.window.cards.board.grid.tiles}
     assert "groove" in keys
     assert not keys & {"facing", "rectangular-pocket", "drilling"}
     spindle.press(KEY.Key_Escape)
     spindle.window.open_choice("sample:winch-base")
     spindle.press(KEY.Key_Insert)
-    assert {tile.key for tile in spindle.window.board.grid.tiles} == set(MILL_STEPS)
+    assert {tile.key for tile in spindle.window.cards.board.grid.tiles} == set(MILL_STEPS)
 
 
 def test_a_dimension_of_the_half_section_is_typed_over(spindle: Hands) -> None:

@@ -96,16 +96,16 @@ def test_a_better_order_is_offered_and_only_taken_when_asked(hands: Hands) -> No
     hands.proved()
     before = [s.id for s in session.job.steps]
     hands.press(KEY.Key_G, ALT)
-    assert window.order_menu is not None
-    assert "1 tool change fewer" in window.order_menu.actions()[0].text()
+    assert window.cards.order_menu is not None
+    assert "1 tool change fewer" in window.cards.order_menu.actions()[0].text()
     assert [s.id for s in session.job.steps] == before
-    window.order_menu.actions()[0].trigger()
-    window.order_menu.close()
+    window.cards.order_menu.actions()[0].trigger()
+    window.cards.order_menu.close()
     hands.proved()
     assert [s.id for s in session.job.steps] == [before[0], one, three, two]
-    window.order_menu = None
+    window.cards.order_menu = None
     hands.press(KEY.Key_G, ALT)
-    assert window.order_menu is None
+    assert window.cards.order_menu is None
 
 
 def test_the_slider_moves_the_proposals_and_says_where_they_come_from(hands: Hands) -> None:

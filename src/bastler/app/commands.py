@@ -12,6 +12,7 @@ from bastler.app.drawing_desk import DrawingDesk
 from bastler.app.header import Header
 from bastler.app.job_desk import JobDesk
 from bastler.app.questions import QuestionColumn
+from bastler.app.route_desk import RouteDesk
 from bastler.app.session import Session
 from bastler.job.samples import sample_drawing
 
@@ -24,16 +25,9 @@ class Commanded(Protocol):
     header: Header
     jobs: JobDesk
     desk: DrawingDesk
+    cards: RouteDesk
 
     def to_output(self) -> None: ...
-    def open_board(self) -> None: ...
-    def copy_step(self) -> None: ...
-    def switch_step(self) -> None: ...
-    def remove_step(self) -> None: ...
-    def move_step(self, by: int, /) -> None: ...
-    def offer_order(self) -> None: ...
-    def turn_over(self) -> None: ...
-    def remove_holding(self) -> None: ...
     def go_to(self, place: str, /) -> None: ...
     def view(self, name: str, /) -> None: ...
     def switch_gloves(self) -> None: ...
@@ -83,18 +77,18 @@ command("job.close", "Back to the start", "Job", ("Ctrl+W",))(lambda w: w.jobs.c
 command("program.output", "Output the program", "Job", ("Ctrl+P",))(lambda w: w.to_output())
 command("edit.undo", "Undo", "Change", ("Ctrl+Z",))(lambda w: w.session.undo())
 command("edit.redo", "Redo", "Change", ("Ctrl+Shift+Z",))(lambda w: w.session.redo())
-command("step.add", "Add a step", "Step", ("Insert",))(lambda w: w.open_board())
-command("step.done", "Done, next step", "Step", ("Ctrl+Return", "Ctrl+Enter"))(lambda w: w.open_board())
-command("step.copy", "Copy the step", "Step", ("Ctrl+D",))(lambda w: w.copy_step())
-command("step.switch", "Switch the step on or off", "Step", ("Ctrl+E",))(lambda w: w.switch_step())
-command("step.remove", "Remove the step", "Step", bare=("Delete",))(lambda w: w.remove_step())
+command("step.add", "Add a step", "Step", ("Insert",))(lambda w: w.cards.open_board())
+command("step.done", "Done, next step", "Step", ("Ctrl+Return", "Ctrl+Enter"))(lambda w: w.cards.open_board())
+command("step.copy", "Copy the step", "Step", ("Ctrl+D",))(lambda w: w.cards.copy_step())
+command("step.switch", "Switch the step on or off", "Step", ("Ctrl+E",))(lambda w: w.cards.switch_step())
+command("step.remove", "Remove the step", "Step", bare=("Delete",))(lambda w: w.cards.remove_step())
 command("step.before", "Step before", "Step", ("PgUp",))(lambda w: w.session.select_by(-1))
 command("step.after", "Step after", "Step", ("PgDown",))(lambda w: w.session.select_by(1))
-command("step.earlier", "Cut it earlier", "Step", ("Ctrl+PgUp",))(lambda w: w.move_step(-1))
-command("step.later", "Cut it later", "Step", ("Ctrl+PgDown",))(lambda w: w.move_step(1))
-command("step.order", "Fewer tool changes…", "Step", ("Alt+G",))(lambda w: w.offer_order())
-command("holding.over", "Turn the part over", "Step", ("Ctrl+T",))(lambda w: w.turn_over())
-command("holding.remove", "Remove the holding with its steps", "Step")(lambda w: w.remove_holding())
+command("step.earlier", "Cut it earlier", "Step", ("Ctrl+PgUp",))(lambda w: w.cards.move_step(-1))
+command("step.later", "Cut it later", "Step", ("Ctrl+PgDown",))(lambda w: w.cards.move_step(1))
+command("step.order", "Fewer tool changes…", "Step", ("Alt+G",))(lambda w: w.cards.offer_order())
+command("holding.over", "Turn the part over", "Step", ("Ctrl+T",))(lambda w: w.cards.turn_over())
+command("holding.remove", "Remove the holding with its steps", "Step")(lambda w: w.cards.remove_holding())
 command("outline.fresh", "Begin a new outline", "Outline", ("Alt+O",))(lambda w: outline.fresh(w.session))
 command("outline.other", "The next of the outlines there are", "Outline", ("Alt+J",))(lambda w: outline.other(w.session))
 command("outline.line", "Add a line", "Outline", ("Alt+L",))(lambda w: outline.insert(w.session, "line"))

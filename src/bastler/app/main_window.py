@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from functools import partial
 from pathlib import Path
 
 import msgspec
-from PyQt6.QtCore import QPoint, QRectF, Qt, QTimer
-from PyQt6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence, QPainter, QShortcut
+from PyQt6.QtCore import QPoint, Qt, QTimer
+from PyQt6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence, QShortcut
 from PyQt6.QtWidgets import (
     QApplication,
     QButtonGroup,
@@ -29,12 +27,12 @@ from bastler.app.job_desk import JobDesk
 from bastler.app.labels import Label, escape
 from bastler.app.number_pad import NumberPad
 from bastler.app.path_view import PathView
-from bastler.app.pictures import draw_feature, draw_tool
 from bastler.app.planner import Planner
 from bastler.app.program_place import ProgramPlace
 from bastler.app.questions import QuestionColumn
 from bastler.app.remark_bar import RemarkBar
 from bastler.app.route import RouteCard
+from bastler.app.route_desk import RouteDesk
 from bastler.app.session import STOCK, Session
 from bastler.app.settings import Settings, read_settings, write_settings
 from bastler.app.sheet import Sheet
@@ -43,19 +41,12 @@ from bastler.app.solid import SolidView
 from bastler.app.start_place import StartPlace
 from bastler.app.strip import Strip
 from bastler.app.theme import DAY, style_sheet
-from bastler.app.tiles import Tile, TilePicker
 from bastler.app.window import Window
 from bastler.app.worker import Worker
-from bastler.ask import Trouble, filled, questions_of
+from bastler.ask import questions_of
 from bastler.job import edits
 from bastler.proof import Remark
-from bastler.proof.ordering import better_order
-from bastler.steps import STEPS, trouble_with
-from bastler.tools import KIND_WORDS, AnyTool, TurnTool
-from bastler.units import clock, many
 
-BOARD = ("Surface", "Outside", "Pockets", "Ends", "Outlines", "Grooves and threads", "Holes", "General")
-"""The groups of the board in order."""
 VIEWS = ("sheet", "solid", "path")
 
 
@@ -73,8 +64,6 @@ class MainWindow(Window):
         self.session: Session = Session(self.worker, self.planner)
         self.shop_keeper = ShopKeeper(self.session)
         self.place = "start"
-        self._tool_address = ""
-        self.order_menu: QMenu | None = None
         self.menu = QMenu(self)
         self.header: Header = Header(self.session, self.menu)
         self._make_places()
@@ -88,13 +77,13 @@ class MainWindow(Window):
 
     def _make_places(self) -> None:
         session = self.session
-        self.route = RouteCard(session)
+        self.route: RouteCard = RouteCard(session)
         self.questions: QuestionColumn = QuestionColumn(session)
         self.sheet, self.solid, self.path = Sheet(session), SolidView(session), PathView(session)
-        self.board, self.tool_list = TilePicker(109, 84, words=False), TilePicker(190, 210)
+        self.cards: RouteDesk = RouteDesk(self)
         self.desk: DrawingDesk = DrawingDesk(self)
         self.views = QStackedWidget()
-        for view in (self.sheet, self.solid, self.path, self.board, self.tool_list, self.desk.picker):
+        for view in (self.sheet, self.solid, self.path, self.cards.board, self.cards.tool_list, self.desk.picker):
             self.views.addWidget(view)
         self.remark_bar = RemarkBar(session)
         self.strip = Strip(session)
@@ -203,13 +192,9 @@ class MainWindow(Window):
         session = self.session
         self.header.went.connect(self.go_to)
         self.header.output.connect(self.to_output)
-        self.route.wants_board.connect(self.open_board)
-        self.route.wants_menu.connect(self._card_menu)
-        self.questions.wants_tool.connect(self.open_tools)
-        self.board.picked.connect(self.add_step)
-        self.board.closed.connect(self.close_overlay)
-        self.tool_list.picked.connect(self._tool_picked)
-        self.tool_list.closed.connect(self.close_overlay)
+        self.route.wants_board.connect(self.cards.open_board)
+        self.route.wants_menu.connect(self.cards.card_menu)
+        self.questions.wants_tool.connect(self.cards.open_tools)
         self.strip.picked.connect(self.show_remark)
         self.strip.wants_line.connect(self._to_line)
         self.remark_bar.went.connect(self.show_remark)
@@ -295,6 +280,15 @@ class MainWindow(Window):
         self.strip.make_large(self.settings.gloves)
         QTimer.singleShot(50, self.questions.show_focus)
 
+    def show_view(self) -> None:
+        """The view that is chosen, with nothing over it."""
+        self.view(self._current_view())
+
+    def lay_over(self, widget: QWidget) -> None:
+        """Something over the view under the caption that is there."""
+        self.go_to("bench")
+        self.views.setCurrentWidget(widget)
+
     def show_over(self, widget: QWidget, caption: str) -> None:
         """Something over the view, until it is closed."""
         self.go_to("bench")
@@ -356,143 +350,6 @@ class MainWindow(Window):
         counted = edits.numbers_counted(self.session.job, len(self.session.plan.first.parts) or 1)
         self.session.edit(counted, "Count the numbers on")
 
-    # -- steps ------------------------------------------------------------------------------------------------------
-
-    def offer_order(self) -> None:
-        """What a better order of the steps would save, and the way to take it; nothing is changed unasked."""
-        better = better_order(self.session.plan)
-        if better is None:
-            self.say("", "No tool is changed without need.")
-            return
-        menu = QMenu(self)
-        says = f"{many(better.changes, 'tool change')} fewer, saves {clock(better.seconds)}: take this order"
-        menu.addAction(says, lambda: self.session.edit(better.job, "Fewer tool changes"))
-        menu.addSeparator()
-        for step in better.job.steps:
-            entry = menu.addAction(f"{edits.index_of(self.session.job, step.id) + 1}  {step.title}")
-            if entry is not None:
-                entry.setEnabled(False)
-        self.order_menu = menu
-        menu.popup(self.route.mapToGlobal(QPoint(24, 60)))
-
-    def open_board(self) -> None:
-        """The board of features over the view."""
-        self.go_to("bench")
-        job = self.session.job
-        tiles = [
-            Tile(kind.tag, kind.title, kind.says, kind.group, partial(_feature, kind.tag))
-            for kind in sorted(STEPS.values(), key=lambda k: (BOARD.index(k.group), k.rank))
-            if kind.possible(job.plane, job.card)
-        ]
-        self.views.setCurrentWidget(self.board)
-        self.board.offer("What comes next?", tiles)
-
-    def add_step(self, kind: str) -> None:
-        """A new step behind the selected one, filled so that it proves at once."""
-        session = self.session
-        job, ident = edits.step_added(session.job, kind, session.selected)
-        session.history.settle()
-        session.edit(job, f"Add: {STEPS[kind].title.lower()}", select=ident)
-        self.view(self._current_view())
-        self.questions.take_focus()
-
-    def _step(self) -> str:
-        return self.session.selected if self.session.on_step else ""
-
-    def copy_step(self) -> None:
-        if self._step():
-            job, ident = edits.step_copied(self.session.job, self._step())
-            self.session.history.settle()
-            self.session.edit(job, "Copy the step", select=ident)
-
-    def switch_step(self) -> None:
-        if self._step():
-            self.session.history.settle()
-            self.session.edit(edits.step_switched(self.session.job, self._step()), "Switch the step on or off")
-
-    def remove_step(self) -> None:
-        ident = self._step()
-        if not ident:
-            self.remove_holding()
-        else:
-            at = edits.index_of(self.session.job, ident)
-            job = edits.step_removed(self.session.job, ident)
-            self.session.history.settle()
-            after = job.steps[min(at, len(job.steps) - 1)].id if job.steps else STOCK
-            self.session.edit(job, "Remove the step", select=after)
-
-    def move_step(self, by: int) -> None:
-        if self._step():
-            route = edits.route_of(self.session.job)
-            place = route.index(self._step()) + by
-            if 0 <= place < len(route):
-                self.session.edit(edits.step_moved(self.session.job, self._step(), place), "Move the step")
-
-    def turn_over(self) -> None:
-        """A further holding behind the one that is looked at: the part turned over about X, until it is said otherwise."""
-        if self.session.job.turns:
-            self.say("wrong", "A turned part has one holding here: its back is faced in a job of its own.")
-            return
-        job, ident = edits.holding_added(self.session.job, "over-x", f"holding:{self.session.held_id}")
-        self.session.history.settle()
-        self.session.edit(job, "Turn the part over", select=f"holding:{ident}")
-        self.view(self._current_view())
-        self.questions.take_focus()
-
-    def remove_holding(self) -> None:
-        """The selected holding goes with its steps; the first one stays."""
-        job, ident = self.session.job, edits.held_at(self.session.selected)
-        if ident in {h.id for h in job.holdings[1:]}:
-            before = job.holdings[[h.id for h in job.holdings].index(ident) - 1]
-            self.session.history.settle()
-            self.session.edit(edits.holding_removed(job, ident), "Remove the holding", select=f"holding:{before.id}")
-
-    def _card_menu(self, ident: str, at: QPoint) -> None:
-        menu = QMenu(self)
-        names = (
-            ["step.add", "holding.over", "holding.remove"]
-            if not self.session.on_step
-            else ["step.add", "step.copy", "step.switch", "step.earlier", "step.later", "step.remove"]
-        )
-        for name in names:
-            menu.addAction(self.actions_by_name[name])
-        menu.exec(at)
-
-    # -- tools ------------------------------------------------------------------------------------------------------
-
-    def open_tools(self, address: str) -> None:
-        """The job's tools as pictures to scale, those that do not fit with the reason."""
-        self._tool_address = address
-        planned = self.session.plan.step(self.session.selected)
-        if planned is None:
-            return
-        field = address.rpartition(".")[2]
-        tools = sorted(planned.ctx.tools, key=lambda t: t.station) if not self.session.job.turns else planned.ctx.tools
-        longest = max((t.stick_out for t in tools), default=1.0)
-        if self.session.job.turns:
-            longest = planned.ctx.mm(46.0)
-        computed = filled(edits.replace(planned.step, **{field: None}), planned.ctx)
-        proposed = planned.ctx.tool(getattr(computed, field))
-        fits = f"T{proposed.station} fits, and stays computed." if proposed else "Nothing in the crib fits."
-        tiles = [Tile("", "Proposed", fits, "", _tool_drawing(proposed, longest))]
-        loaded = {ident for p in self.session.plan.steps for ident in p.filled.tools_used()}
-        offers = []
-        for tool in tools:
-            tried = trouble_with(edits.replace(planned.step, **{field: tool.id}), planned.ctx)
-            why = _tool_reason(tried, field)
-            place = f"T{tool.station}  " if tool.id in loaded or not self.session.job.turns else ""
-            offers.append(Tile(tool.id, f"{place}{tool.size}", _tool_words(tool), "", _tool_drawing(tool, longest), why))
-        # what fits comes first, on a turning machine: of its many tools few do the work in hand
-        tiles += sorted(offers, key=lambda t: bool(t.warns)) if self.session.job.turns else offers
-        self.views.setCurrentWidget(self.tool_list)
-        self.tool_list.offer("Which tool?", tiles, str(getattr(planned.filled, field)))
-
-    def _tool_picked(self, ident: str) -> None:
-        self.session.history.settle()
-        self.session.answer(self._tool_address, ident or None)
-        self.session.focus = self._tool_address
-        self.close_overlay()
-
     # -- jumping about ------------------------------------------------------------------------------------------------
 
     def show_remark(self, remark: Remark) -> None:
@@ -553,30 +410,3 @@ class MainWindow(Window):
         self.worker.close()
         self.solid.close_scene()
         super().closeEvent(event)
-
-
-def _feature(tag: str, painter: QPainter, box: QRectF) -> None:
-    draw_feature(painter, tag, box)
-
-
-def _tool_words(tool: AnyTool) -> str:
-    """What a tool is, in a few words."""
-    if isinstance(tool, TurnTool):
-        code = f", {tool.insert}" if tool.insert else ""
-        return f"{tool.name}{code}"
-    count = f"{tool.flutes} inserts" if tool.kind == "face-mill" else f"{tool.flutes} flutes, {tool.material}"
-    return f"{KIND_WORDS[tool.kind]}, {count}"
-
-
-def _tool_drawing(tool: AnyTool | None, longest: float) -> Callable[[QPainter, QRectF], None]:
-    """Draws a tool; all to the same scale."""
-
-    def draw(painter: QPainter, box: QRectF) -> None:
-        if tool is not None:
-            draw_tool(painter, tool, box, box.height() / (longest * 1.15))
-
-    return draw
-
-
-def _tool_reason(troubles: list[Trouble], field: str) -> str:
-    return next((t.text for t in troubles if t.field == field), "")

@@ -144,7 +144,7 @@ def _fixture(window) -> None:  # type: ignore[no-untyped-def]
 def _tools(window) -> None:  # type: ignore[no-untyped-def]
     window.close_overlay()
     window.session.select("s2")
-    window.open_tools("step:s2.tool")
+    window.cards.open_tools("step:s2.tool")
 
 
 def _gloves(window) -> None:  # type: ignore[no-untyped-def]
@@ -211,7 +211,7 @@ SHOTS: dict[str, Callable[..., None]] = {
     "program": _program,
     "remark": _remark,
     "finished-hole": _finished_hole,
-    "board": lambda window: window.open_board(),
+    "board": lambda window: window.cards.open_board(),
     "tools": _tools,
     "crib": _crib,
     "machine-card": _machine_card,

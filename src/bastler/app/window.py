@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QMainWindow, QWidget
 
 from bastler.app.questions import QuestionColumn
+from bastler.app.route import RouteCard
 from bastler.app.session import Session
 from bastler.app.settings import Settings
 from bastler.app.solid import SolidView
@@ -19,6 +21,8 @@ class Window(QMainWindow):
     start: StartPlace
     solid: SolidView
     questions: QuestionColumn
+    route: RouteCard
+    actions_by_name: dict[str, QAction]
 
     def say(self, kind: str, text: str) -> None:
         """A sentence in the row over the view."""
@@ -26,6 +30,18 @@ class Window(QMainWindow):
 
     def view(self, name: str) -> None:
         """Sheet, solid or path."""
+        raise NotImplementedError
+
+    def show_view(self) -> None:
+        """The view that is chosen, with nothing over it."""
+        raise NotImplementedError
+
+    def lay_over(self, widget: QWidget) -> None:
+        """Something over the view under the caption that is there."""
+        raise NotImplementedError
+
+    def close_overlay(self) -> None:
+        """From what lies over the view back to it."""
         raise NotImplementedError
 
     def show_start(self) -> None:
