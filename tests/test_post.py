@@ -39,7 +39,7 @@ def test_every_line_knows_its_section(name: str) -> None:
     for one, other in zip(program.sections, program.sections[1:], strict=False):
         assert one.last == other.first
     steps = {s.step for s in program.sections if s.step}
-    assert steps == {s.id for s in sample(name).steps}
+    assert steps == {s.id for s in sample(name).holdings[0].steps}
     for section in program.sections:
         assert all(program.section_of(k) == section for k in range(section.first, section.last))
 
