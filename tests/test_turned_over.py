@@ -13,7 +13,7 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bastler.job import Job, JobFileError, edits, plan, read_job_text
+from bastler.job import Job, JobFileError, edits, new_job, plan, read_job_text
 from bastler.job.files import job_text
 from bastler.job.part import UNCUT, FlatView, lowest, slab
 from bastler.job.samples import sample
@@ -235,6 +235,74 @@ def test_what_nobody_takes_is_left_in_the_holding_that_promised_it() -> None:
     assert "left" in {r.code for r in whole.holdings[0].remarks}
     assert "left" not in {r.code for r in whole.holdings[1].remarks}
     assert whole.verdict == "stop"
+
+
+def test_an_allowance_of_the_first_side_that_nobody_takes_is_said_there() -> None:
+    whole = prove_whole(plan(two_sided([POCKET], [BACK, WELL])), cell_mm=0.2)
+    (left,) = [r for r in whole.remarks if r.code == "raw-left"]
+    assert left in whole.holdings[0].remarks
+    assert "on the top" in left.text
+    assert left.amount == pytest.approx(1.0)
+
+
+@pytest.mark.parametrize("sides", [0.0, 4.0])
+def test_the_sides_are_looked_at_once_both_are_done(sides: float) -> None:
+    """What is too much on the sides is milled from both: down to the jaws from the one, the rest from the other."""
+    job = two_sided([FACE], [BACK], over_sides=sides)
+    whole = prove_whole(plan(job), cell_mm=0.4)
+    left = [r for r in whole.remarks if r.code == "raw-left"]
+    assert bool(left) == (sides > 0)
+    assert all("on the sides" in r.text for r in left)
+    assert all(r in whole.holdings[1].remarks for r in left)
+
+
+def test_one_of_several_parts_that_is_not_finished_is_not_excused_by_the_first() -> None:
+    """On the second part of two the pocket is not deep enough; the first one is right, and so is its other side."""
+    job = two_sided([FACE, POCKET], [BACK], parts="grid", columns=2, rows=1, part_order="parts", vise="no", machine="mill-old")
+    planned = plan(job)
+    assert len(planned.first.parts) == 2
+    right = prove_whole(planned, cell_mm=0.4)
+    assert right.proved, right.remarks
+    text = post(planned.first).text
+    half = text.index("G55")
+    short = text[:half] + text[half:].replace("Z-10", "Z-9")
+    assert short != text
+    whole = prove_whole(planned, {0: Program.foreign(short)}, cell_mm=0.4)
+    assert "left" in {r.code for r in whole.holdings[0].remarks}
+
+
+@pytest.mark.parametrize("follows", ["over-x", "over-y"])
+def test_a_disc_has_two_sides_too(follows: str) -> None:
+    well = RoundPocket(id="w", x=0, y=0, diameter=20.0, depth=6.0)
+    job = two_sided(
+        [FACE, well],
+        [BACK, edits.replace(well, id="w2")],
+        follows,
+        form="disc",
+        diameter=60.0,
+        zero="centre",
+        vise="no",
+        size_z=24.0,
+    )
+    job = edits.answered(edits.answered(job, "holding:h2.zero", "centre"), "holding:h2.vise", "no")
+    whole = prove_whole(plan(job), cell_mm=0.15)
+    assert whole.verdict == "proved", whole.remarks
+    assert end_volume(whole.holdings[1]) == pytest.approx(np.pi * (900 * 14 - 2 * 6 * 100), rel=0.002)
+
+
+@pytest.mark.parametrize("unit", ["mm", "inch"])
+def test_every_answer_of_a_holding_arrives_so_that_it_proves(unit: str) -> None:
+    job = new_job(unit)  # type: ignore[arg-type]
+    job, _ = edits.step_added(job, "facing", "")
+    job = edits.answered(job, "stock.over_bottom", 3.0 if unit == "mm" else 0.12)
+    for follows in ("over-x", "same", "over-y"):
+        job, ident = edits.holding_added(job, follows)  # type: ignore[arg-type]
+        if follows != "same":
+            job, _ = edits.step_added(job, "facing", f"holding:{ident}")
+        job, _ = edits.step_added(job, "round-pocket", "")
+    whole = prove_whole(plan(job), cell_mm=0.5)
+    assert whole.proved, whole.remarks
+    assert len({held.number for held in plan(job).holdings}) == 4
 
 
 # -- properties ----------------------------------------------------------------------------------------------------

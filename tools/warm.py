@@ -21,7 +21,7 @@ def outlines() -> None:
     """Those of outlines, regions and reading, and what is left of the others."""
     for name in ("pawl-plate", "bearing-cap"):
         planned = plan(sample(name))
-        read(post(planned).text, scene_of(planned).control)
+        read(post(planned.first).text, scene_of(planned).control)
 
 
 if __name__ == "__main__":

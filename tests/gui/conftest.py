@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import atexit
 import fcntl
 import os
 import re
+import shutil
+import subprocess
 import tempfile
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -29,6 +32,24 @@ NONE, CTRL, SHIFT, ALT = (
     Qt.KeyboardModifier.ShiftModifier,
     Qt.KeyboardModifier.AltModifier,
 )
+
+
+def _display_of_its_own() -> None:
+    """Every process of a run but the first one starts a display of its own: the keyboard is one window's at a time."""
+    if os.environ.get("PYTEST_XDIST_WORKER", "gw0") == "gw0" or not os.environ.get("DISPLAY") or not shutil.which("Xvfb"):
+        return
+    ours, theirs = os.pipe()
+    command = ["Xvfb", "-displayfd", str(theirs), "-screen", "0", "1280x800x24", "-nolisten", "tcp"]
+    server = subprocess.Popen(command, pass_fds=(theirs,), stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    atexit.register(server.terminate)
+    os.close(theirs)
+    with os.fdopen(ours) as answer:
+        number = answer.readline().strip()
+    if number:
+        os.environ["DISPLAY"] = f":{number}"
+
+
+_display_of_its_own()
 
 
 class Hands:

@@ -112,11 +112,11 @@ def test_a_step_is_dragged_over_the_card_of_a_holding(cap: Hands) -> None:
     ident = session.job.holdings[0].steps[-1].id
     card, over = window.route.cards[ident], window.route.cards["holding:h2"]
     start, to = card.mapToGlobal(card.rect().center()), over.mapToGlobal(QPoint(over.width() // 2, over.height() + 4))
-    QTest.mousePress(card, Qt.MouseButton.LeftButton, pos=card.mapFromGlobal(start))
+    QTest.mousePress(card, Qt.MouseButton.LeftButton, pos=card.mapFromGlobal(start))  # type: ignore[call-overload]
     for share in (0.3, 0.7, 1.0, 1.0):
-        QTest.mouseMove(card, card.mapFromGlobal(start + (to - start) * share))
-        QTest.qWait(20)
-    QTest.mouseRelease(card, Qt.MouseButton.LeftButton, pos=card.mapFromGlobal(to))
+        QTest.mouseMove(card, card.mapFromGlobal(start + (to - start) * share))  # type: ignore[call-overload]
+        QTest.qWait(20)  # type: ignore[call-arg, arg-type]
+    QTest.mouseRelease(card, Qt.MouseButton.LeftButton, pos=card.mapFromGlobal(to))  # type: ignore[call-overload]
     assert session.job.holdings[1].steps[0].id == ident
     cap.press(KEY.Key_Z, CTRL)
     assert session.job.holdings[0].steps[-1].id == ident

@@ -86,6 +86,9 @@ class Side:
     promised: list[WallFault]
 
 
+NOTHING_THERE = np.float32(-np.inf)
+
+
 @dataclass
 class Memory:
     """Fields of one holding, whose memory the next proof uses again."""
@@ -308,13 +311,14 @@ class MillProver:
 
         def work() -> Comparison:
             field = cut.memory.fields[part]
-            now = grid.fresh() if field is None else field
-            end = now if ends is None else np.where(ends.top > ends.under, ends.top, -np.inf)
+            now = end = grid.fresh() if field is None else field
             wants = self._promised(cut)
             if cut.begins is not None or ends is not None:
-                under = ends.under if ends else cut.now.under
+                # how a part ends is known of the first one: of another that is not like it nothing is excused
+                alike = ends is not None and (part == 0 or np.array_equal(now, cut.now.top))
+                end, under = (ends.top, ends.under) if ends is not None and alike else (now, cut.now.under)
                 wants = [(promise, np.maximum(want, under), sure) for promise, want, sure in wants]
-                end = np.where(now > under, now, -np.inf) if ends is None else end
+                end = np.where(end > under, end, NOTHING_THERE)
             stands = unkept(grid, end, side.highest, wants, side.promised, mm)
             left, gouge = floors(grid, end, side.low, side.high, mm)[0], floors(grid, now, side.low, side.high, mm)[1]
             return Comparison(left, gouge, tuple(_standing(side.walls, cut.scene)), stands)
