@@ -509,6 +509,12 @@ def test_holdings_are_kept_in_the_file() -> None:
     ("change", "word"),
     [
         (lambda raw: raw.update(holdings=[]), "length"),
+        (
+            lambda raw: raw.update(
+                holdings=[raw["holdings"][0]] + [raw["holdings"][1] | {"id": f"k{k}", "steps": []} for k in range(12)]
+            ),
+            "length",
+        ),
         (lambda raw: raw["holdings"][0].update(follows="over-x"), "first holding"),
         (lambda raw: raw["holdings"][1].update(follows="first"), "first holding"),
         (lambda raw: raw["holdings"][1].update(id="h1"), "twice"),
@@ -522,6 +528,22 @@ def test_holdings_that_cannot_be_are_refused(change: Any, word: str) -> None:
     with pytest.raises(JobFileError) as caught:
         read_job_text(json.dumps(raw).encode())
     assert word in caught.value.reason
+
+
+def test_two_holdings_have_two_program_numbers() -> None:
+    job = edits.answered(two_sided([FACE], [BACK]), "holding:h2.program_number", 1)
+    (trouble,) = plan(job).troubles
+    assert trouble.field == "holding:h2.program_number"
+    assert plan(edits.answered(job, trouble.field, trouble.fits)).troubles == ()
+    assert not prove_whole(plan(job), cell_mm=1.0).proved
+
+
+def test_what_a_holding_follows_is_typed_as_it_is_read() -> None:
+    job = two_sided([FACE], [BACK])
+    for address, value in (("holding:h1.follows", "over-x"), ("holding:h2.follows", "first"), ("holding:h2.follows", "sideways")):
+        with pytest.raises(edits.UnfitAnswer):
+            edits.answered(job, address, value)
+    assert edits.answered(job, "holding:h2.follows", "over-y").holdings[1].title == "Turned over about Y"
 
 
 def test_steps_move_from_one_holding_to_the_other_and_back() -> None:

@@ -29,7 +29,9 @@ SIGNS = Bound(80, "signs")
 SEGMENTS = Bound(600, "segments")
 """Of one outline: its equations are solved together."""
 STEPS = Bound(400, "steps")
-"""Of one holding."""
+"""Of one job."""
+HOLDINGS = Bound(12, "holdings")
+"""Of one job: each has a stock of its own in the proof."""
 MOVES = Bound(2_000_000, "moves")
 """Of one program."""
 BLOCKS = Bound(50_000, "lines with words other than motion")

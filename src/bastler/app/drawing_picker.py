@@ -327,7 +327,7 @@ class DrawingPicker(QWidget):
             return
         session = self.session
         picks = [self.parts[k] for k in sorted(self.picked)]
-        shift = shift_for(session.job, self.parts, self.place)
+        shift = shift_for(session.job, self.parts, self.place, session.held_id)
         session.history.settle()
         session.edit(taken(session.job, picks, shift, self.address), f"Take from {self.path.name}")
         if not self.address:

@@ -15,6 +15,7 @@ from bastler.app.session import STOCK
 from bastler.app.tiles import Tile, TilePicker
 from bastler.app.window import Window
 from bastler.ask import Trouble, filled
+from bastler.bounds import HOLDINGS
 from bastler.job import edits
 from bastler.proof.ordering import better_order
 from bastler.steps import STEPS, trouble_with
@@ -111,6 +112,9 @@ class RouteDesk:
         """A further holding behind the one that is looked at: the part turned over about X, until it is said otherwise."""
         if self.session.job.turns:
             self.window.say("wrong", "A turned part has one holding here: its back is faced in a job of its own.")
+            return
+        if over := HOLDINGS.over(len(self.session.job.holdings) + 1):
+            self.window.say("wrong", over)
             return
         job, ident = edits.holding_added(self.session.job, "over-x", f"holding:{self.session.held_id}")
         self.session.history.settle()

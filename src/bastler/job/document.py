@@ -11,6 +11,7 @@ from typing import Annotated
 import msgspec
 
 from bastler.ask import ask, pick
+from bastler.bounds import HOLDINGS
 from bastler.cutting import MATERIALS, Material
 from bastler.job.chuck import ChuckHolding
 from bastler.job.stock import AnyStock, BarStock, BlockStock
@@ -43,7 +44,7 @@ class Job(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
     materials: tuple[Material, ...] = ()
     cards: tuple[MachineCard, ...] = ()
     stock: AnyStock = BlockStock()
-    holdings: Annotated[tuple[AnyHolding, ...], msgspec.Meta(min_length=1)] = (ViseHolding(),)
+    holdings: Annotated[tuple[AnyHolding, ...], msgspec.Meta(min_length=1, max_length=HOLDINGS.most)] = (ViseHolding(),)
 
     @property
     def steps(self) -> tuple[Step, ...]:

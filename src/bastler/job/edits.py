@@ -98,7 +98,7 @@ def answered(job: Job, address: str, value: Any, typed: str = "") -> Job:
     if what in CRIB:
         return crib_given(job, what, ident, changed)  # type: ignore[arg-type]
     made = _with(job, changed)
-    for trouble in unfounded(made) if address in ("job.machine", "stock.material") else ():
+    for trouble in unfounded(made) if field in ("machine", "material", "follows") else ():
         raise UnfitAnswer(trouble.text)
     return made
 

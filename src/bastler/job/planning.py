@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
@@ -92,7 +93,8 @@ def plan(job: Job, old: Plan | None = None) -> Plan:
         ctx: Any
         if isinstance(full, ViseHolding) and isinstance(stock, BlockStock):
             ctx = mill_context(job, stock, full, lie, part.seen(full.box(stock, lie), lie))
-            troubles = common or _at(f"holding:{full.id}", problems(full) or _vise_troubles(full, stock, ctx))
+            own = problems(full) or _vise_troubles(full, stock, ctx) or _number_troubles(full, [h.number for h in found])
+            troubles = common or _at(f"holding:{full.id}", own)
             planned = _plan_steps(steps, ctx, known, full, lie, sound=not troubles)
             parts = parts_of(full if not troubles else msgspec.structs.replace(full, parts="one"))
         else:
@@ -108,6 +110,14 @@ def plan(job: Job, old: Plan | None = None) -> Plan:
         room, first = room - len(steps), first + len(done)
         part = part.without(ctx.stock, lie, held.removals) if parts else part
     return Plan(job, tuple(found))
+
+
+def _number_troubles(holding: ViseHolding, taken: Sequence[int]) -> list[Trouble]:
+    """Two programs of one number: the control would have the second one in the place of the first."""
+    if holding.program_number not in taken:
+        return []
+    free = next(n for n in itertools.count(max(taken) % 9990 + 1) if n not in taken)
+    return [Trouble("program_number", f"O{holding.program_number:04d} is the program of another holding.", free)]
 
 
 def _at(owner: str, troubles: Sequence[Trouble]) -> tuple[Trouble, ...]:
