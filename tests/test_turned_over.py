@@ -296,7 +296,7 @@ def test_every_answer_of_a_holding_arrives_so_that_it_proves(unit: str) -> None:
     job, _ = edits.step_added(job, "facing", "")
     job = edits.answered(job, "stock.over_bottom", 3.0 if unit == "mm" else 0.12)
     for follows in ("over-x", "same", "over-y"):
-        job, ident = edits.holding_added(job, follows)  # type: ignore[arg-type]
+        job, ident = edits.holding_added(job, follows)
         if follows != "same":
             job, _ = edits.step_added(job, "facing", f"holding:{ident}")
         job, _ = edits.step_added(job, "round-pocket", "")
