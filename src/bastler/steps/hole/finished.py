@@ -3,11 +3,8 @@ with depths that fit each other, and picks their tools. Every *stage* is one of 
 
 from __future__ import annotations
 
-import math
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from typing import Annotated, Any, ClassVar, Literal
-
-import msgspec
 
 from bastler.ask import Trouble, ask, choose, is_, pick
 from bastler.cutting import (
@@ -26,6 +23,7 @@ from bastler.shapes import Removal
 from bastler.steps.base import Arrival, Dim, Sketch, Stage, fill, replaced, step, trouble_with
 from bastler.steps.context import Context
 from bastler.steps.cut import given, number
+from bastler.steps.hole import finished_answers as by
 from bastler.steps.hole.counterbore import Counterbore
 from bastler.steps.hole.countersink import Countersink
 from bastler.steps.hole.drilling import NEAR as DRILL_NEAR
@@ -43,8 +41,6 @@ WORKS = {"tap": "Tapped", "ream": "Reamed", "screw": "For a screw", "plain": "Dr
 HEADS = {"none": "No head", "socket": "Socket head", "countersunk": "Countersunk"}
 EDGES = {"spot": "By the spot drill", "own": "By a tool after it", "none": "Stays sharp"}
 FITS = {"fine": "Fine", "medium": "Medium", "coarse": "Coarse"}
-SQUARE = 90.0
-"""Cone of edges and of screw heads, degrees."""
 BREAK = 1.05
 """The chamfer of a thread is as wide as this share of the thread, so that the first turn does not rise (DIN 76-1)."""
 EDGE_MORE_MM = 1.0
@@ -54,8 +50,6 @@ THREAD_LEFT = (60.0, 85.0)
 TO_REAM_MM = ((10.0, 0.2), (20.0, 0.3), (1000.0, 0.4))
 """Up to this diameter a hole is drilled smaller by that much, to be reamed."""
 REAM_ROOM = (0.05, 0.5)
-REAMER_LEAD = 0.2
-"""Of the diameter: what a reamer's end does not cut to size."""
 
 KINDS: Mapping[str, type[PatternedStep]] = {
     "spot": Countersink,
@@ -78,140 +72,6 @@ ANSWERS: Mapping[str, Mapping[str, str]] = {
 }  # fmt: skip
 """For every stage: the answers of its plain step, and which answers of the recipe they are."""
 GROUPS = {"spot": SPOT, "drill": DRILL, "counterbore": BORE, "chamfer": SINK, "ream": END, "tap": END}
-
-_named = is_("work", "tap", "screw")
-_screw = is_("work", "screw")
-_measured = is_("work", "ream", "plain")
-_blind = is_("extent", "blind")
-_ends = is_("work", "tap", "ream")
-
-
-def _edged(s: Any) -> bool:
-    return bool(s.edge != "none" and not _has_head(s))
-
-
-def _has_head(s: Any) -> bool:
-    return bool(_screw(s) and s.head == "socket")
-
-
-def _has_edge(s: Any) -> bool:
-    return not _has_head(s)
-
-
-def _does(stage: str) -> Callable[[Any], bool]:
-    return lambda s: stage in s.stages()
-
-
-def _pecks(s: Any) -> bool:
-    return "drill" in s.stages() and s.method in ("chip-break", "peck")
-
-
-def _drills_blind(s: Any) -> bool:
-    return "drill" in s.stages() and _blind(s)
-
-
-def _by(stage: str, field: str) -> Callable[[Any, Context], Any]:
-    """What the plain step of a stage proposes; "end" is the one that ends the hole."""
-    return lambda s, ctx: getattr(fill(s.plain(s.work if stage == "end" else stage, ctx), ctx), field)
-
-
-def _speed(group: str, stage: str) -> msgspec.Meta:
-    return ask("Spindle speed", Kind.SPINDLE_SPEED, group, above=0, propose=_by(stage, "n"), when=_does(stage), symbol="n")
-
-
-def _feed(group: str, stage: str) -> msgspec.Meta:
-    return ask("Feed rate", Kind.FEED_RATE, group, above=0, propose=_by(stage, "vf"), when=_does(stage), symbol="vf")
-
-
-def _up(value: float, ctx: Context) -> float:
-    """Rounded up to a tenth of a millimetre, or five thousandths of an inch."""
-    step = 0.1 if ctx.unit == "mm" else 0.005
-    return round(math.ceil(value / step - 1e-6) * step, 4)
-
-
-def _drill_diameter(s: Any, ctx: Context) -> float | None:
-    """The drill of the crib that suits best; the size that would, where there is none."""
-    wanted, least, most = s.wanted_drill(ctx)
-    if wanted is None:
-        return None
-    fits = [t.diameter for t in ctx.tools if t.kind == "drill" and least - 1e-6 <= t.diameter <= most + 1e-6]
-    return min(fits, key=lambda d: abs(d - wanted), default=round(wanted, 2 if ctx.unit == "mm" else 4))
-
-
-def _drill_tool(s: Any, ctx: Context) -> str | None:
-    """The drill of the diameter given or proposed; it stands before it in the declaration."""
-    diameter = _drill_diameter(s, ctx) if s.drill_diameter is None else s.drill_diameter
-    near = ctx.mm(DRILL_NEAR)
-    return next((t.id for t in ctx.tools if t.kind == "drill" and abs(t.diameter - (diameter or 0.0)) <= near), None)
-
-
-def _drill_depth(s: Any, ctx: Context) -> float:
-    """Deep enough for what the last tool's end does not cut."""
-    if s.work == "tap":
-        tap = ctx.tool(s.end_tool) or s.tap(ctx)
-        pitch = tap.pitch if tap else 0.0
-        lead = s.lead if s.lead is not None else (tap.lead if tap else 0.0) * pitch
-        return _up(s.depth + lead + pitch, ctx)
-    if s.work == "ream":
-        return _up(s.depth + REAMER_LEAD * s.diameter, ctx)
-    return float(s.depth)
-
-
-def _spot_tool(s: Any, ctx: Context) -> str | None:
-    return next((t.id for t in ctx.tools if t.kind == "spot-drill"), None)
-
-
-def _edge(s: Any, ctx: Context) -> str:
-    """By the spot drill, where it is a right-angled one and wide enough."""
-    spots = [t for t in ctx.tools if t.kind == "spot-drill" and abs(t.tip_angle - SQUARE) < 0.1]
-    wide = s.edge_wanted(ctx)
-    return "spot" if any(t.diameter >= wide - 1e-9 for t in spots) else "own"
-
-
-def _edge_diameter(s: Any, ctx: Context) -> float | None:
-    return float(round(s.edge_wanted(ctx), 2 if ctx.unit == "mm" else 3)) or None
-
-
-def _spot_diameter(s: Any, ctx: Context) -> float | None:
-    """The chamfer with it, or as much as guides the drill."""
-    if s.edge == "spot" and _edged(s):
-        return s.edge_diameter  # type: ignore[no-any-return]
-    tool, (_, _, most) = ctx.tool(s.spot_tool), s.wanted_drill(ctx)
-    wanted = most * 0.6
-    return float(round(min(wanted, tool.diameter) if tool else wanted, 2 if ctx.unit == "mm" else 3)) or None
-
-
-def _bore(k: int) -> Callable[[Any, Context], float | None]:
-    def propose(s: Any, ctx: Context) -> float | None:
-        try:
-            return round(ctx.mm(counterbore(thread_of(s.thread))[k]), 4)
-        except ValueError:
-            return None
-
-    return propose
-
-
-def _sink_tool(s: Any, ctx: Context) -> str | None:
-    """A right-angled tool that is wide enough: a chamfer mill where the hole is wider than its tip, else one with a point."""
-    least = s.wanted_drill(ctx)[1]
-    fits = [t for t in ctx.tools if t.kind in ("chamfer-mill", "spot-drill") and abs(t.tip_angle - SQUARE) < 0.1]
-    fits = [t for t in fits if t.centre_cutting or t.tip_diameter <= least]
-    wide = [t for t in fits if t.diameter >= given(s.edge_diameter) - 1e-9] or fits
-    best = min(wide, key=lambda t: (t.kind != "chamfer-mill", t.diameter), default=None)
-    return best.id if best else None
-
-
-def _end_tool(s: Any, ctx: Context) -> str | None:
-    if s.work == "tap":
-        tap = s.tap(ctx)
-        return tap.id if tap else None
-    chosen: str | None = s.plain("ream", ctx).choose_tool(ctx)
-    return chosen
-
-
-def _lead(s: Any, ctx: Context) -> float | None:
-    tool = ctx.tool(s.end_tool)
-    return round(tool.lead * tool.pitch, 4) if tool else None
 
 
 @step("Finished hole", "Holes", "Thread, fit or screw hole: spot, drill, chamfer, ream or tap in one step", rank=4)
@@ -236,11 +96,11 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
 
     work: Annotated[Literal["tap", "ream", "screw", "plain"], choose("The hole is", WORKS, HOLE)] = "tap"
     thread: Annotated[
-        str, pick("Thread", "word", HOLE, when=_named, helps="M8, M8 × 1, 1/4-20 UNC, #10-24, G 1/4. Of a screw: the screw's.")
+        str, pick("Thread", "word", HOLE, when=by.named, helps="M8, M8 × 1, 1/4-20 UNC, #10-24, G 1/4. Of a screw: the screw's.")
     ] = "M8"
-    fit: Annotated[Fit, choose("Clearance", FITS, HOLE, when=_screw, helps="The three series of ISO 273.")] = "medium"
-    head: Annotated[Literal["none", "socket", "countersunk"], choose("Head", HEADS, HOLE, when=_screw)] = "socket"
-    diameter: Annotated[float, ask("Diameter", Kind.LENGTH, HOLE, above=0, when=_measured)] = 10.0
+    fit: Annotated[Fit, choose("Clearance", FITS, HOLE, when=by.screw, helps="The three series of ISO 273.")] = "medium"
+    head: Annotated[Literal["none", "socket", "countersunk"], choose("Head", HEADS, HOLE, when=by.screw)] = "socket"
+    diameter: Annotated[float, ask("Diameter", Kind.LENGTH, HOLE, above=0, when=by.measured)] = 10.0
     tolerance: Annotated[
         Grade,
         choose(
@@ -251,7 +111,12 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
     depth: Annotated[
         float,
         ask(
-            "How deep", Kind.LENGTH, HOLE, above=0, when=_blind, helps="Full thread, full fit or full diameter, from the surface."
+            "How deep",
+            Kind.LENGTH,
+            HOLE,
+            above=0,
+            when=by.blind,
+            helps="Full thread, full fit or full diameter, from the surface.",
         ),
     ] = 12.0
     top: Annotated[
@@ -262,21 +127,21 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
     ] = None
     edge: Annotated[
         Literal["spot", "own", "none"] | None,
-        choose("Edge broken", EDGES, EDGE, propose=_edge, when=_has_edge, helps="Or the countersink of a head."),
+        choose("Edge broken", EDGES, EDGE, propose=by.edge, when=by.has_edge, helps="Or the countersink of a head."),
     ] = None
     edge_diameter: Annotated[
         float | None,
-        ask("Wide at the surface", Kind.LENGTH, EDGE, above=0, propose=_edge_diameter, when=_edged, helps="90° all round."),
+        ask("Wide at the surface", Kind.LENGTH, EDGE, above=0, propose=by.edge_diameter, when=by.edged, helps="90° all round."),
     ] = None
 
     spot: Annotated[Literal["yes", "no"], choose("Spot first", YES_NO, SPOT)] = "yes"
-    spot_tool: Annotated[str | None, pick("Tool", "tool", SPOT, propose=_spot_tool, when=_does("spot"))] = None
+    spot_tool: Annotated[str | None, pick("Tool", "tool", SPOT, propose=by.spot_tool, when=by.does("spot"))] = None
     spot_diameter: Annotated[
         float | None,
-        ask("Wide at the surface", Kind.LENGTH, SPOT, above=0, propose=_spot_diameter, when=_does("spot")),
+        ask("Wide at the surface", Kind.LENGTH, SPOT, above=0, propose=by.spot_diameter, when=by.does("spot")),
     ] = None
-    spot_n: Annotated[float | None, _speed(SPOT, "spot")] = None
-    spot_vf: Annotated[float | None, _feed(SPOT, "spot")] = None
+    spot_n: Annotated[float | None, by.speed(SPOT, "spot")] = None
+    spot_vf: Annotated[float | None, by.feed(SPOT, "spot")] = None
 
     drill: Annotated[Literal["yes", "no"], choose("Drill", YES_NO, DRILL, helps="No, where the hole is there already.")] = "yes"
     percent: Annotated[
@@ -293,54 +158,66 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
             Kind.LENGTH,
             DRILL,
             above=0,
-            propose=_drill_diameter,
-            when=_does("drill"),
+            propose=by.drill_diameter,
+            when=by.does("drill"),
             helps="Of the drill in the crib.",
         ),
     ] = None
-    tool: Annotated[str | None, pick("Tool", "tool", DRILL, propose=_drill_tool, when=_does("drill"))] = None
+    tool: Annotated[str | None, pick("Tool", "tool", DRILL, propose=by.drill_tool, when=by.does("drill"))] = None
     method: Annotated[
         Literal["once", "chip-break", "peck"],
-        choose("How", {"once": "In one go", "chip-break": "Chip break", "peck": "Full retract"}, DRILL, when=_does("drill")),
+        choose("How", {"once": "In one go", "chip-break": "Chip break", "peck": "Full retract"}, DRILL, when=by.does("drill")),
     ] = "peck"
-    peck: Annotated[float | None, ask("Each peck", Kind.LENGTH, DRILL, above=0, propose=_by("drill", "peck"), when=_pecks)] = None
-    n: Annotated[float | None, _speed(DRILL, "drill")] = None
-    vf: Annotated[float | None, _feed(DRILL, "drill")] = None
+    peck: Annotated[
+        float | None, ask("Each peck", Kind.LENGTH, DRILL, above=0, propose=by.plain("drill", "peck"), when=by.pecks)
+    ] = None
+    n: Annotated[float | None, by.speed(DRILL, "drill")] = None
+    vf: Annotated[float | None, by.feed(DRILL, "drill")] = None
 
-    bore: Annotated[Literal["yes", "no"], choose("Bore for the head", YES_NO, BORE, when=_has_head)] = "yes"
+    bore: Annotated[Literal["yes", "no"], choose("Bore for the head", YES_NO, BORE, when=by.has_head)] = "yes"
     bore_diameter: Annotated[
         float | None,
-        ask("Diameter", Kind.LENGTH, BORE, above=0, propose=_bore(0), when=_does("counterbore"), helps="After DIN 974-1."),
+        ask("Diameter", Kind.LENGTH, BORE, above=0, propose=by.bore(0), when=by.does("counterbore"), helps="After DIN 974-1."),
     ] = None
     bore_depth: Annotated[
         float | None,
-        ask("How deep", Kind.LENGTH, BORE, above=0, propose=_bore(1), when=_does("counterbore"), helps="The head lies below."),
+        ask(
+            "How deep", Kind.LENGTH, BORE, above=0, propose=by.bore(1), when=by.does("counterbore"), helps="The head lies below."
+        ),
     ] = None
     bore_tool: Annotated[
-        str | None, pick("Tool", "tool", BORE, propose=_by("counterbore", "tool"), when=_does("counterbore"))
+        str | None, pick("Tool", "tool", BORE, propose=by.plain("counterbore", "tool"), when=by.does("counterbore"))
     ] = None
-    bore_n: Annotated[float | None, _speed(BORE, "counterbore")] = None
-    bore_vf: Annotated[float | None, _feed(BORE, "counterbore")] = None
+    bore_n: Annotated[float | None, by.speed(BORE, "counterbore")] = None
+    bore_vf: Annotated[float | None, by.feed(BORE, "counterbore")] = None
 
-    sink_tool: Annotated[str | None, pick("Tool", "tool", SINK, propose=_sink_tool, when=_does("chamfer"))] = None
-    sink_n: Annotated[float | None, _speed(SINK, "chamfer")] = None
-    sink_vf: Annotated[float | None, _feed(SINK, "chamfer")] = None
+    sink_tool: Annotated[str | None, pick("Tool", "tool", SINK, propose=by.sink_tool, when=by.does("chamfer"))] = None
+    sink_n: Annotated[float | None, by.speed(SINK, "chamfer")] = None
+    sink_vf: Annotated[float | None, by.feed(SINK, "chamfer")] = None
 
-    end: Annotated[Literal["yes", "no"], choose("Tap or ream it", YES_NO, END, when=_ends)] = "yes"
-    end_tool: Annotated[str | None, pick("Tool", "tool", END, propose=_end_tool, when=_does("end"))] = None
+    end: Annotated[Literal["yes", "no"], choose("Tap or ream it", YES_NO, END, when=by.ends)] = "yes"
+    end_tool: Annotated[str | None, pick("Tool", "tool", END, propose=by.end_tool, when=by.does("end"))] = None
     lead: Annotated[
         float | None,
-        ask("The tap's lead", Kind.LENGTH, END, least=0, propose=_lead, when=_does("tap"), helps="Goes deeper than the thread."),
+        ask(
+            "The tap's lead",
+            Kind.LENGTH,
+            END,
+            least=0,
+            propose=by.lead,
+            when=by.does("tap"),
+            helps="Goes deeper than the thread.",
+        ),
     ] = None
     drill_depth: Annotated[
         float | None,
         ask(
-            "Drilled to", Kind.LENGTH, DRILL, above=0, propose=_drill_depth, when=_drills_blind,
+            "Drilled to", Kind.LENGTH, DRILL, above=0, propose=by.drill_depth, when=by.drills_blind,
             helps="Full diameter. Deeper than the thread by the tap's lead and a pitch.",
         ),
     ] = None  # fmt: skip
-    end_n: Annotated[float | None, _speed(END, "end")] = None
-    end_vf: Annotated[float | None, _feed(END, "end")] = None
+    end_n: Annotated[float | None, by.speed(END, "end")] = None
+    end_vf: Annotated[float | None, by.feed(END, "end")] = None
 
     @classmethod
     def arrives(cls, at: Arrival) -> dict[str, Any]:
@@ -372,7 +249,7 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
         """The diameter by which the hole is called: of the thread, of the hole for the screw, or its own; 0 where it is not
         known."""
         thread = self.thread_or_none()
-        if not _named(self):
+        if not by.named(self):
             return self.diameter
         if thread is None:
             return 0.0
@@ -400,7 +277,7 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
     def edge_wanted(self, ctx: Context) -> float:
         """How wide the edge is broken, or the head's countersink."""
         thread, size = self.thread_or_none(), self.size(ctx)
-        if _screw(self) and self.head == "countersunk" and thread is not None:
+        if by.screw(self) and self.head == "countersunk" and thread is not None:
             try:
                 return ctx.mm(countersink(thread))
             except NoSuchScrewError:
@@ -415,9 +292,9 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
     def stages(self) -> tuple[str, ...]:
         """The stages there are, in the order they are cut; "end" stands with the one that ends the hole."""
         found = [name for name in ("spot", "drill") if getattr(self, name) == "yes"]
-        found += ["counterbore"] if _has_head(self) and self.bore == "yes" else []
-        found += ["chamfer"] if self.edge == "own" and _edged(self) else []
-        found += [self.work, "end"] if _ends(self) and self.end == "yes" else []
+        found += ["counterbore"] if by.has_head(self) and self.bore == "yes" else []
+        found += ["chamfer"] if self.edge == "own" and by.edged(self) else []
+        found += [self.work, "end"] if by.ends(self) and self.end == "yes" else []
         return tuple(found)
 
     def plain(self, stage: str, ctx: Context) -> PatternedStep:
@@ -441,9 +318,9 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
         if stage == "drill":
             more |= {"spot": "no", "depth_to": "full"}
         if stage == "spot":
-            more |= {"angle": tool.tip_angle if tool else SQUARE, "dwell": 0.0}
+            more |= {"angle": tool.tip_angle if tool else by.SQUARE, "dwell": 0.0}
         if stage == "chamfer":
-            more["angle"] = SQUARE
+            more["angle"] = by.SQUARE
         return more
 
     def _done(self, ctx: Context) -> list[tuple[str, PatternedStep, Context]]:
@@ -457,7 +334,7 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
         return found
 
     def choose_tool(self, ctx: Context) -> str | None:
-        return _drill_tool(self, ctx)
+        return by.drill_tool(self, ctx)
 
     def tools_used(self) -> tuple[str | None, ...]:
         return tuple(getattr(self, ANSWERS[name]["tool"]) for name in self.stages() if name in KINDS)
@@ -477,11 +354,11 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
 
     def _size_troubles(self, ctx: Context) -> list[Trouble]:
         """Names of threads and screws that there are not."""
-        if not _named(self):
+        if not by.named(self):
             return []
         try:
             screw = thread_of(self.thread)
-            if _screw(self):
+            if by.screw(self):
                 clearance_hole(screw, self.fit)
                 if self.head == "socket":
                     counterbore(screw)
@@ -500,9 +377,9 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
         if "tap" in self.stages() and ctx.tool(self.end_tool) is None:
             taps = ", ".join(t.size for t in ctx.tools if t.kind == "tap") or "none"
             return [Trouble("thread", f"There is no tap {self.thread} among the tools. There are {taps}.")]
-        if "drill" in self.stages() and _ends(self) and (wrong := self._drill_trouble(ctx)):
+        if "drill" in self.stages() and by.ends(self) and (wrong := self._drill_trouble(ctx)):
             return [wrong]
-        if not _edged(self) or self.edge != "spot":
+        if not by.edged(self) or self.edge != "spot":
             return []
         if self.spot == "no":
             return [Trouble("edge", "There is no spot drill that would break the edge.", "own")]
@@ -515,7 +392,7 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
         hole, (_, least, most) = given(self.drill_diameter), self.wanted_drill(ctx)
         if least - ctx.mm(0.01) <= hole <= most + ctx.mm(0.01):
             return None
-        better, thread = _drill_diameter(replaced(self, drill_diameter=None), ctx), self.thread_or_none()
+        better, thread = by.drill_diameter(replaced(self, drill_diameter=None), ctx), self.thread_or_none()
         fits = better if better is not None and least <= better <= most else None
         if self.work == "tap" and thread is not None:
             left = thread.percent(ctx.to_mm(hole))
@@ -535,14 +412,14 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
     def sketch(self, ctx: Context) -> Sketch:
         at, top = self.middle(ctx)[0] - ctx.stock.lo[0], given(self.top)
         r = self.size(ctx) / 2
-        dims = [Dim("diameter", "section", "along x", (at - r, top), (at + r, top))] if _measured(self) else []
-        if _blind(self):
+        dims = [Dim("diameter", "section", "along x", (at - r, top), (at + r, top))] if by.measured(self) else []
+        if by.blind(self):
             dims.append(Dim("depth", "section", "depth", (at + r, top), (at + r, top - self.depth)))
         if "counterbore" in self.stages():
             wide, floor = given(self.bore_diameter) / 2, top - given(self.bore_depth)
             dims.append(Dim("bore_diameter", "section", "along x", (at - wide, top), (at + wide, top)))
             dims.append(Dim("bore_depth", "section", "depth", (at + wide, top), (at + wide, floor)))
-        elif _edged(self):
+        elif by.edged(self):
             wide = given(self.edge_diameter) / 2
             dims.append(Dim("edge_diameter", "section", "along x", (at - wide, top), (at + wide, top)))
         return self.hole_sketch(ctx, tuple(dims))
@@ -559,7 +436,7 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
         return f"Ø{number(self.diameter, ctx)}{f' {self.tolerance}' if self.work == 'ream' else ''}"
 
     def summary(self, ctx: Context) -> str:
-        deep = f"{number(self.depth, ctx)} deep" if _blind(self) else "through"
+        deep = f"{number(self.depth, ctx)} deep" if by.blind(self) else "through"
         return f"{self.many(ctx)} × {self.called(ctx)}, {deep}"
 
     def says(self, ctx: Context) -> list[tuple[str, str]]:
