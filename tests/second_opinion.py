@@ -39,6 +39,7 @@ class Opinion:
     points: Any
     gone: Any
     heights: Any = None
+    under: Any = None
     by_line: dict[int, float] | None = None
 
 
@@ -163,15 +164,29 @@ def scattered(shape: tuple[int, ...]) -> Any:
     return np.random.default_rng(7).random(shape) - 0.5
 
 
-def milled(text: str, lo: Any, hi: Any, tools: dict[int, tuple[float, Any]], home: Any, cell: float) -> Opinion:
-    """A block from `lo` to `hi` seen as columns a `cell` apart; `tools` by number: radius and the height of the end over the tip
-    at a distance from the axis, a function of arrays, None for a flat end."""
+def turned_over(side: Opinion, about: str, lo: Any, hi: Any, there: Any) -> Opinion:
+    """A block from `lo` to `hi` of which one side is done, turned over about X or Y; it then begins at `there`."""
+    middle = [(a + b) / 2 for a, b in zip(lo, hi, strict=True)]
+    other = [c + (b - a) / 2 for a, b, c in zip(lo, hi, there, strict=True)]
+    back = np.s_[::-1, :] if about == "x" else np.s_[:, ::-1]
+    sx, sy = (1, -1) if about == "x" else (-1, 1)
+    gx, gy = (other[k] + s * (side.points[k][back] - middle[k]) for k, s in ((0, sx), (1, sy)))
+    h, u = (other[2] - (z[back] - middle[2]) for z in (side.under, side.heights))
+    return Opinion(0.0, set(), (gx, gy), None, h, u)
+
+
+def milled(
+    text: str, lo: Any, hi: Any, tools: dict[int, tuple[float, Any]], home: Any, cell: float, begins: Opinion | None = None
+) -> Opinion:
+    """A block from `lo` to `hi` seen as columns a `cell` apart, or one that `begins` with something gone; `tools` by number:
+    radius and the height of the end over the tip at a distance from the axis, a function of arrays, None for a flat end."""
     nx, ny = (max(1, round((hi[k] - lo[k]) / cell)) for k in (0, 1))
     dx, dy = (hi[0] - lo[0]) / nx, (hi[1] - lo[1]) / ny
     x, y = lo[0] + (np.arange(nx) + 0.5) * dx, lo[1] + (np.arange(ny) + 0.5) * dy
     gx, gy = np.meshgrid(x, y)
-    gx, gy = gx + dx * scattered(gx.shape), gy + dy * scattered(gy.shape[::-1]).T
-    h = np.full(gx.shape, hi[2])
+    gx, gy = begins.points if begins else (gx + dx * scattered(gx.shape), gy + dy * scattered(gy.shape[::-1]).T)
+    h, under = (begins.heights.copy(), begins.under) if begins else (np.full(gx.shape, hi[2]), np.full(gx.shape, lo[2]))
+    before = h.copy()
     crashes: set[int] = set()
     for move in moves(text, home, lathe=False, chord=cell / 60):
         if move.tool not in tools or min(move.a[2], move.b[2]) >= hi[2]:
@@ -193,12 +208,12 @@ def milled(text: str, lo: Any, hi: Any, tools: dict[int, tuple[float, Any]], hom
             z = min(p[2], q[2]) if rise is None else (p[2] + (q[2] - p[2]) * t if len(d) else p[2])
             z = np.minimum(z, min(p[2], q[2])) if float(d @ d) < 1e-12 else z
             low = np.minimum(low, np.where(off <= radius, z + (0.0 if rise is None else rise(np.minimum(off, radius))), np.inf))
-        low = np.maximum(low, lo[2])
+        low = np.maximum(low, under[j0:j1, i0:i1])
         bite = np.where(low < part, part - low, 0.0)
         if move.rapid and np.count_nonzero(bite > 0.02) > 4:  # a crash is told only where it is more than a skin
             crashes.add(move.line)
         h[j0:j1, i0:i1] = np.minimum(part, low)
-    return Opinion(float((hi[2] - h).sum() * dx * dy), crashes, None, None, h)
+    return Opinion(float((before - h).sum() * dx * dy), crashes, (gx, gy), None, h, under)
 
 
 def turned(text: str, raw: Any, tools: dict[int, Any], home: Any, cell: float, edges: dict[int, tuple[float, float]]) -> Opinion:

@@ -16,7 +16,7 @@ from hypothesis import strategies as st
 import second_opinion
 from bastler.job import Job, edits, plan
 from bastler.post import Program, post
-from bastler.proof import MillProof, Proof, prove_job
+from bastler.proof import MillProof, Proof, prove_job, prove_whole
 from bastler.steps import CentreHole, Groove, PartOff, TurnFacing, TurnFinishing, TurnRoughing
 from bastler.tools import Tool, TurnTool
 from conftest import job_of, many, turned, with_step
@@ -81,6 +81,36 @@ def test_milled_jobs(data: st.DataObject) -> None:
     assert bool(found) == bool(opinion.crashes), (found, opinion.crashes)
     if found:
         assert min(found) == min(opinion.crashes)
+
+
+@settings(max_examples=many(3), suppress_health_check=list(HealthCheck))
+@given(st.data())
+def test_jobs_with_two_sides(data: st.DataObject) -> None:
+    """The second side meets what the first one has left, seen column by column."""
+    about = data.draw(st.sampled_from(["x", "y"]))
+    job, last = edits.step_added(job_of(over_top=1.0, over_bottom=2.0), "facing", "")
+    job, last = with_step(job, data.draw(st.sampled_from(MILLED)), last)
+    job, held = edits.holding_added(job, f"over-{about}")  # type: ignore[arg-type]
+    job, last = edits.step_added(job, "facing", f"holding:{held}")
+    for _ in range(data.draw(st.integers(1, 2))):
+        job, last = with_step(job, data.draw(st.sampled_from(MILLED)), last)
+        if hasattr(job.step(last), "depth"):
+            job = edits.answered(job, f"step:{last}.depth", round(data.draw(st.floats(4.0, 14.0)), 2))
+    planned = plan(job)
+    assume(not any(done.troubles for done in planned.steps))
+    programs = post(planned.holdings[0]), spoilt(data, post(planned.holdings[1]))
+    whole = prove_whole(planned, dict(enumerate(programs)), cell_mm=0.1)
+    first, second = (held.ctx.stock for held in planned.holdings)
+    tools = {t.station: end_of(t) for t in planned.first.ctx.tools}
+    homes = [tuple(h - z for h, z in zip(p.scene.card.home, p.scene.zero, strict=True)) for p in whole.holdings]  # type: ignore[attr-defined]
+    one = second_opinion.milled(programs[0].text, first.lo, first.hi, tools, homes[0], CELL)
+    begins = second_opinion.turned_over(one, about, first.lo, first.hi, second.lo)
+    two = second_opinion.milled(programs[1].text, second.lo, second.hi, tools, homes[1], CELL, begins)
+    assert [p.removed for p in whole.holdings] == pytest.approx([one.volume, two.volume], rel=SHARE)
+    found = crashed(whole.holdings[1])
+    assert bool(found) == bool(two.crashes), (found, two.crashes)
+    if found:
+        assert min(found) == min(two.crashes)
 
 
 def outlines_of(tool: Tool | TurnTool) -> list[Any]:
