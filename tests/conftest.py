@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import logging
 import os
 from collections.abc import Iterator
@@ -16,7 +17,7 @@ from bastler.ask import questions_of
 from bastler.job import Job, edits, new_job, plan
 from bastler.job.samples import sample, sample_names
 from bastler.nc import Control
-from bastler.proof import Proof, prove_job
+from bastler.proof import JobProof, Proof, prove_job, prove_whole
 from bastler.shapes import TurnedOutline
 from bastler.steps import STEPS, Step
 
@@ -24,11 +25,12 @@ TIMES = int(os.environ.get("BASTLER_TIMES", "1"))
 
 
 def many(examples: int) -> int:
-    """So many examples of a property; `BASTLER_TIMES` looks at so many times more. Where they are the same each time, the second
-    half of them tells little that is new: there it is left to the runs with fresh ones."""
+    """So many examples of a property; `BASTLER_TIMES` looks at so many times more. Where they are the same each time, more of
+    them tell little that is new: there half of them is left to the runs with fresh ones, of the few that take long all but
+    one."""
     if TIMES > 1 or not os.environ.get("CI"):
         return examples * TIMES
-    return max(examples // 2, min(examples, 2))
+    return max(examples // 2, 1)
 
 
 AS_FOUND = (Phase.explicit, Phase.reuse, Phase.generate)
@@ -130,6 +132,12 @@ def slipped(data: st.DataObject, job: Job, owners: list[str]) -> Job:
 def proof_of(job: Job, cell: float | None = 0.1) -> Any:
     """A job proved from nothing: a MillProof or a TurnProof, as the job is."""
     return prove_job(plan(job), cell_mm=cell)
+
+
+@functools.cache
+def sample_proof(name: str) -> JobProof:
+    """A sample as it ships, proved from nothing, once for all tests of a process that ask for it."""
+    return prove_whole(plan(sample(name)))
 
 
 def codes(proof: Proof, level: str = "") -> set[str]:

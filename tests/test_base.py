@@ -12,8 +12,8 @@ import pytest
 from bastler.job import plan
 from bastler.job.samples import sample, sample_names
 from bastler.post import post
-from bastler.proof import prove_whole
 from bastler.proof.report import report_whole
+from conftest import sample_proof
 
 BASE = Path(__file__).parent / "base"
 SAME = 1e-6
@@ -24,7 +24,7 @@ def found(name: str) -> tuple[str, dict[str, Any]]:
     """The program of a sample, and what is said of it."""
     planned = plan(sample(name))
     texts = "".join(post(held).text for held in planned.holdings)
-    return texts, json.loads(json.dumps(report_whole(prove_whole(planned))))
+    return texts, json.loads(json.dumps(report_whole(sample_proof(name))))
 
 
 def differs(a: Any, b: Any, place: str = "") -> list[str]:

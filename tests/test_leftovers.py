@@ -10,14 +10,13 @@ import shapely
 from shapely import affinity
 
 from bastler.job import Job, edits, plan
-from bastler.job.samples import sample
 from bastler.post import Program, post
 from bastler.proof import Proof, Remark, prove_job
 from bastler.proof.measure import thickness
 from bastler.proof.report import report
 from bastler.shapes import PlanOutline, PlanSegment
 from bastler.steps import Drilling, Facing, OutlineMilling, RectangularPocket, TurnFacing
-from conftest import codes, job_of, job_with, proof_of, turned
+from conftest import codes, job_of, job_with, proof_of, sample_proof, turned
 
 POCKET = RectangularPocket(id="b", x=30, y=20, length=30, width=20)
 INCH_POCKET = RectangularPocket(id="b", x=1.2, y=0.8, length=1.2, width=0.8, depth=0.2, corner_radius=0.25)
@@ -165,7 +164,7 @@ def test_land_that_another_step_takes_is_not_asked_for() -> None:
 
 @pytest.mark.parametrize("name", ["winch-base", "fixture-of-six", "pawl-plate", "bearing-cap", "drum-spindle", "gland-nut"])
 def test_the_samples_leave_nothing_that_is_not_said_to_stay(name: str) -> None:
-    assert prove_job(plan(sample(name))).verdict == "proved"
+    assert sample_proof(name).verdict == "proved"
 
 
 def test_what_a_step_promised_and_did_not_take_is_a_stop() -> None:

@@ -20,7 +20,7 @@ from bastler.proof.scrub import Scrubber, moment_at
 from bastler.shapes import CirclePattern, PointsPattern
 from bastler.steps import Drilling, Facing, RectangularPocket
 from bastler.tools import tip_length
-from conftest import MILLED, codes, job_of, proof_of
+from conftest import MILLED, codes, job_of, proof_of, sample_proof
 
 MIDDLE = PointsPattern(id="p", name="p", points=((30.0, 20.0),))
 
@@ -90,7 +90,7 @@ def test_the_samples_prove_clean(name: str, machine: str) -> None:
             (trouble,) = plan(job).step(step.id).troubles
             assert "no cycle for tapping" in trouble.text
             job = edits.step_removed(job, step.id)
-    proof = prove_job(plan(job))
+    proof: Any = sample_proof(name).first if own.machine == machine else prove_job(plan(job))
     assert codes(proof, "stop") == set()
     if own.machine == machine:
         assert codes(proof) <= {"full-width", "raw-stays"}

@@ -147,7 +147,7 @@ def test_a_new_step_proves_with_its_proposed_answers(kind: str) -> None:
                 continue  # the board does not offer it there
             job, last = edits.step_added(job, "facing", "")
             job, last = with_step(job, kind, last)
-            proof = proof_of(job, None)
+            proof = proof_of(job, 0.25)
             assert [r for r in proof.remarks if r.level == "stop"] == [], (unit, machine, proof.remarks)
 
 
