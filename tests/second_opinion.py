@@ -39,8 +39,8 @@ class Opinion:
     points: Any
     gone: Any
     heights: Any = None
-    under: Any = None
     by_line: dict[int, float] | None = None
+    under: Any = None
 
 
 def moves(
@@ -172,7 +172,7 @@ def turned_over(side: Opinion, about: str, lo: Any, hi: Any, there: Any) -> Opin
     sx, sy = (1, -1) if about == "x" else (-1, 1)
     gx, gy = (other[k] + s * (side.points[k][back] - middle[k]) for k, s in ((0, sx), (1, sy)))
     h, u = (other[2] - (z[back] - middle[2]) for z in (side.under, side.heights))
-    return Opinion(0.0, set(), (gx, gy), None, h, u)
+    return Opinion(0.0, set(), (gx, gy), None, h, under=u)
 
 
 def milled(
@@ -213,7 +213,7 @@ def milled(
         if move.rapid and np.count_nonzero(bite > 0.02) > 4:  # a crash is told only where it is more than a skin
             crashes.add(move.line)
         h[j0:j1, i0:i1] = np.minimum(part, low)
-    return Opinion(float((before - h).sum() * dx * dy), crashes, (gx, gy), None, h, under)
+    return Opinion(float((before - h).sum() * dx * dy), crashes, (gx, gy), None, h, under=under)
 
 
 def turned(text: str, raw: Any, tools: dict[int, Any], home: Any, cell: float, edges: dict[int, tuple[float, float]]) -> Opinion:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QContextMenuEvent, QFont, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QPushButton, QSizePolicy, QVBoxLayout, QWidget
@@ -53,22 +51,27 @@ def draw_level(painter: QPainter, level: str, x: float, y: float, size: float = 
     painter.drawPolygon(QPolygonF([QPointF(x + dx, y + dy) for dx, dy in shapes[level]]))
 
 
-def _gripped(holding: Any) -> bool:
-    return getattr(holding, "vise", "yes") == "yes"
+def draw_chucked(painter: QPainter, box: QRectF) -> None:
+    """A bar in the jaws of a chuck."""
+    x, y, w, h = box.x(), box.y(), box.width(), box.height()
+    painter.fillRect(QRectF(x + w * 0.2, y + h * 0.34, w * 0.8, h * 0.32), QColor(DAY.metal))
+    for top in (0.0, 0.68):
+        painter.fillRect(QRectF(x, y + h * top, w * 0.4, h * 0.32), QColor(DAY.jaw))
+    painter.fillRect(QRectF(x, y, w * 0.16, h), QColor(DAY.jaw))
 
 
-def draw_holding(painter: QPainter, box: QRectF, follows: str, *, gripped: bool) -> None:
+def draw_held(painter: QPainter, box: QRectF, holding: ViseHolding) -> None:
     """A part between jaws, or on the table, seen from the side; with an arrow round it where it is turned over."""
     x, y, w, h = box.x(), box.y(), box.width(), box.height()
     painter.fillRect(QRectF(x + w * 0.2, y + h * 0.25, w * 0.6, h * 0.55), QColor(DAY.metal))
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(QColor(DAY.jaw))
-    if gripped:
+    if holding.vise == "yes":
         for left in (x, x + w * 0.8):
             painter.drawRect(QRectF(left, y + h * 0.5, w * 0.2, h * 0.5))
     else:
         painter.drawRect(QRectF(x, y + h * 0.82, w, h * 0.18))
-    if follows in ("over-x", "over-y"):
+    if holding.follows in ("over-x", "over-y"):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(QColor(DAY.focus), 2))
         painter.drawArc(QRectF(x + w * 0.22, y, w * 0.56, h * 0.7), 20 * 16, 140 * 16)
@@ -178,12 +181,14 @@ class Card(QWidget):
         def say(value: float) -> str:
             return number_text(value, Kind.LENGTH, unit)
 
-        draw_holding(painter, QRectF(14, 8, 34, 28), getattr(holding, "follows", "first"), gripped=_gripped(holding))
+        place = QRectF(14, 8, 34, 28)
         if isinstance(holding, ViseHolding):
+            draw_held(painter, place, holding)
             grip = f"grips {say(holding.grip)} · " if holding.vise == "yes" and holding.grip is not None else ""
             words = f"{grip}zero {ZERO_CHOICES[holding.zero].lower()}, {holding.work_offset}"
         else:
-            words = f"{say(holding.stick_out)} out · zero on the front face"
+            draw_chucked(painter, place)
+            words = f"{say(holding.stick_out)} out · zero on the front"
         self._text(painter, 60, 18, holding.title, sans(13, bold=True), DAY.ink, 26)
         self._text(painter, 60, 35, words, sans(12), DAY.soft)
         if any(t.field.startswith(f"{self.ident}.") for t in held.troubles):
