@@ -23,7 +23,7 @@ from bastler.app.shop_keeper import shop_path
 from bastler.app.start_place import said_when
 from bastler.app.two_versions import TwoVersions
 from bastler.disk import hold
-from bastler.job import Job, edits, new_job, read_job, write_job
+from bastler.job import Job, edits, new_job, plan, read_job, write_job
 from bastler.job.kept import Kept
 from bastler.job.samples import sample
 from bastler.job.shop import read_shop
@@ -393,7 +393,7 @@ def test_the_proof_that_fails_is_said_and_the_window_lives(
 
 def test_a_plan_that_takes_long_does_not_hold_the_window(demo: Hands, monkeypatch: pytest.MonkeyPatch) -> None:
     """The job is typed on and kept meanwhile; the old picture stays, marked as old, until the newest plan is there."""
-    session, quick = demo.window.session, planner.plan
+    session, quick = demo.window.session, plan
     asked: list[float] = []
 
     def slow(job: Job, old: Any) -> Any:

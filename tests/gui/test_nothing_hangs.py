@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import QApplication, QPushButton
 
 from bastler.app import planner
 from bastler.app import session as sessions
-from bastler.job import Job
+from bastler.job import Job, plan
 from bastler.job.kept import between
 from bastler.proof import Prover
 from bastler.shapes import drawn as drawing
@@ -113,7 +113,7 @@ def test_undo_takes_the_place_of_a_proof_that_was_stopped(demo: Hands, hanging: 
 
 def test_a_plan_that_hangs_is_stopped_and_said(demo: Hands, monkeypatch: pytest.MonkeyPatch) -> None:
     """More of them than are made at once: the next is planned all the same."""
-    session, quick, free = demo.window.session, planner.plan, threading.Event()
+    session, quick, free = demo.window.session, plan, threading.Event()
 
     def slow(job: Job, old: Any) -> Any:
         free.wait(30.0)
