@@ -44,6 +44,8 @@ def test_at_every_place_of_the_route_the_part_is_what_it_was(name: str, machine:
     job = sample(name)
     if machine:
         job = edits.answered(job, "job.machine", machine)
+    if TIMES == 1 and bool(machine) != (kind == "own-lines") and name != "drum-spindle":
+        pytest.skip("one of both machines does for the other sample; with BASTLER_TIMES both are looked at")
     prover = Prover()  # keeps what is the same
     before: Any = prover.prove(plan(job)).first
     for place in (0, 1, len(job.steps) - 1, len(job.steps)) if TIMES > 1 else (0, len(job.steps) - 1):
