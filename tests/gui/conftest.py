@@ -67,6 +67,18 @@ class Hands:
         QTest.keyClicks(QApplication.focusWidget() or self.window, text)
         QTest.qWait(5)
 
+    def retype(self, text: str) -> None:
+        """Another answer in the place of what stands in the field."""
+        self.press(Qt.Key.Key_A, CTRL)
+        self.type(text) if text else self.press(Qt.Key.Key_Backspace)
+
+    def add(self, words: str) -> str:
+        """A step from the board by typing; gives its id."""
+        self.press(Qt.Key.Key_Return, CTRL)
+        self.type(words)
+        self.press(Qt.Key.Key_Return)
+        return str(self.window.session.selected)
+
     def click(self, widget: QWidget, x: float | None = None, y: float | None = None) -> None:
         """A click in a widget, in its middle when no place is given."""
         place = widget.rect().center() if x is None or y is None else QPointF(x, y).toPoint()

@@ -17,11 +17,6 @@ from .conftest import ALT, CTRL, SHIFT, Hands
 KEY = Qt.Key
 
 
-def replace_number(hands: Hands, text: str) -> None:
-    hands.press(KEY.Key_A, CTRL)
-    hands.type(text)
-
-
 def test_by_keys_alone(hands: Hands, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     window = hands.window
     session = window.session
@@ -29,11 +24,11 @@ def test_by_keys_alone(hands: Hands, tmp_path: Path, capsys: pytest.CaptureFixtu
     assert session.has_job
     assert session.selected == "stock"
     hands.go_to("stock.size_x")
-    replace_number(hands, "100+20")
+    hands.retype("100+20")
     hands.go_to("stock.size_y")
-    replace_number(hands, "3in")
+    hands.retype("3in")
     hands.go_to("stock.size_z")
-    replace_number(hands, "25")
+    hands.retype("25")
     hands.press(KEY.Key_Return)
     assert session.job.stock.size_x == 120.0
     assert session.job.stock.size_y == pytest.approx(76.2)
@@ -46,17 +41,17 @@ def test_by_keys_alone(hands: Hands, tmp_path: Path, capsys: pytest.CaptureFixtu
     hands.press(KEY.Key_Return)
     pocket = session.selected
     hands.go_to(f"step:{pocket}.length")
-    replace_number(hands, "60")
+    hands.retype("60")
     hands.press(KEY.Key_Return)
-    replace_number(hands, "1 1/2in")
+    hands.retype("1 1/2in")
     hands.go_to(f"step:{pocket}.depth")
-    replace_number(hands, "8")
+    hands.retype("8")
     hands.press(KEY.Key_Return, CTRL)
     hands.type("drill")
     hands.press(KEY.Key_Return)
     drilling = session.selected
     hands.go_to(f"step:{drilling}.depth")
-    replace_number(hands, "12.5")
+    hands.retype("12.5")
     pattern = session.job.step(drilling).pattern
     hands.press(KEY.Key_Return, SHIFT)
     assert hands.focus != f"step:{drilling}.depth"
@@ -64,7 +59,7 @@ def test_by_keys_alone(hands: Hands, tmp_path: Path, capsys: pytest.CaptureFixtu
         if hands.focus == f"pattern:{pattern}.diameter":
             break
         hands.press(KEY.Key_Return, SHIFT)
-    replace_number(hands, "66")
+    hands.retype("66")
     hands.proved()
     assert [type(s).__name__ for s in session.job.steps] == ["Facing", "RectangularPocket", "Drilling"]
     assert session.job.step(pocket).width == pytest.approx(38.1)
@@ -74,7 +69,7 @@ def test_by_keys_alone(hands: Hands, tmp_path: Path, capsys: pytest.CaptureFixtu
     hands.press(KEY.Key_3, ALT)
     assert window.places.currentWidget() is window.program
     hands.press(KEY.Key_P, CTRL)
-    replace_number(hands, "my part/../x")
+    hands.retype("my part/../x")
     hands.press(KEY.Key_Return)
     saved = list(Path.home().glob("*.nc"))
     assert [p.name for p in saved] == ["my-part-x.nc"]
@@ -94,7 +89,7 @@ def test_nothing_has_to_be_pressed_to_see_the_result(demo: Hands) -> None:
     before = session.proof
     demo.window.session.select("s2")
     demo.window.questions.take_focus("step:s2.depth")
-    replace_number(demo, "9")
+    demo.retype("9")
     demo.proved()
     assert session.proof is not before
     assert any("Z-9" in line for line in session.proof.program.lines)

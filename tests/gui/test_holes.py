@@ -15,11 +15,9 @@ KEY = Qt.Key
 
 def step_on_board(hands: Hands, words: str) -> str:
     """A feature from the board by typing; gives the id of the new step."""
-    hands.press(KEY.Key_Return, CTRL)
-    hands.type(words)
-    hands.press(KEY.Key_Return)
+    ident = hands.add(words)
     hands.proved()
-    return hands.window.session.selected
+    return ident
 
 
 def test_drilled_countersunk_and_tapped_on_one_pattern(hands: Hands) -> None:

@@ -22,11 +22,6 @@ from .conftest import ALT, CTRL, Hands, QTest
 KEY = Qt.Key
 
 
-def retype(hands: Hands, text: str) -> None:
-    hands.press(KEY.Key_A, CTRL)
-    hands.type(text) if text else hands.press(KEY.Key_Backspace)
-
-
 def drawn(job: Job, ident: str) -> Drawn:
     """An outline of the job as it is drawn."""
     return draw(next(o for o in job.outlines if o.id == ident))
@@ -36,14 +31,7 @@ def give(hands: Hands, segment: str, **values: Any) -> None:
     """Types what is given of a segment, going from answer to answer with Enter."""
     for name, text in values.items():
         hands.go_to(f"{segment}.{name}")
-        retype(hands, text)
-
-
-def step_on_board(hands: Hands, words: str) -> str:
-    hands.press(KEY.Key_Return, CTRL)
-    hands.type(words)
-    hands.press(KEY.Key_Return)
-    return str(hands.window.session.selected)
+        hands.retype(text)
 
 
 def draw_by_keys(hands: Hands, segments: list[dict[str, str]]) -> str:
@@ -53,9 +41,9 @@ def draw_by_keys(hands: Hands, segments: list[dict[str, str]]) -> str:
     outline = session.outline_of_step()
     assert outline is not None
     assert hands.focus == f"outline:{outline.id}.x"
-    retype(hands, "")
+    hands.retype("")
     hands.press(KEY.Key_Return)
-    retype(hands, "")
+    hands.retype("")
     for k, given in enumerate(segments):
         values = dict(given)
         hands.press(KEY.Key_A if values.pop("kind") == "arc" else KEY.Key_L, ALT)
@@ -94,30 +82,30 @@ def test_from_its_print_by_keys_alone(hands: Hands) -> None:
     assert session.job.unit == "inch"
     for name, text in (("size_x", "5.5"), ("size_y", "3.5"), ("size_z", "3/4"), ("over_top", ".05")):
         hands.go_to(f"stock.{name}")
-        retype(hands, text)
-    step_on_board(hands, "face")
-    pocket = step_on_board(hands, "free poc")
+        hands.retype(text)
+    hands.add("face")
+    pocket = hands.add("free poc")
     recess = draw_by_keys(hands, RECESS)
     hands.go_to(f"step:{pocket}.depth")
-    retype(hands, "0.2")
+    hands.retype("0.2")
     hands.go_to(f"step:{pocket}.islands")
     for k, text in enumerate(ISLANDS):
         if k:
             hands.press(KEY.Key_Return)
         hands.type(text)
-    rest = step_on_board(hands, "rest")
+    rest = hands.add("rest")
     assert session.job.step(rest).outline == recess
     assert session.job.step(rest).islands == session.job.step(pocket).islands
     hands.go_to(f"step:{rest}.outline")
     hands.window.questions.take_focus(f"step:{rest}.larger")
-    retype(hands, "1/2")
-    rim_step = step_on_board(hands, "on, left or right")
+    hands.retype("1/2")
+    rim_step = hands.add("on, left or right")
     rim = draw_by_keys(hands, RIM)
     hands.go_to(f"step:{rim_step}.depth")
-    retype(hands, ".5")
-    first = step_on_board(hands, "break")
+    hands.retype(".5")
+    first = hands.add("break")
     assert session.job.step(first).outline == rim
-    second = step_on_board(hands, "break")
+    second = hands.add("break")
     hands.press(KEY.Key_J, ALT)
     assert session.job.step(second).outline == recess
     hands.go_to(f"step:{second}.material")
@@ -191,7 +179,7 @@ def test_what_is_missing_is_shown_as_open_and_not_as_an_error(pawl: Hands) -> No
     window, session = pawl.window, pawl.window.session
     session.select("s4")
     window.questions.take_focus("outline:o1.segments.4.cx")
-    retype(pawl, "")
+    pawl.retype("")
     pawl.proved()
     row = window.questions.rows["outline:o1"]
     assert "One more number" in row.why.text() or "one more number" in row.why.text()
@@ -226,7 +214,7 @@ def test_the_whole_outline_is_named_and_turned_in_its_panel(pawl: Hands) -> None
     fields = [w for _, w in row._order if w.accessibleName() in ("Name of the outline", "Turn about zero by")]
     assert len(fields) == 2
     fields[0].setFocus()
-    retype(pawl, "well")
+    pawl.retype("well")
     assert session.job.outline("o2").name == "well"
     pawl.press(KEY.Key_Return)
     pawl.type("90")

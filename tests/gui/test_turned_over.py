@@ -16,22 +16,10 @@ from .conftest import ALT, CTRL, Hands
 KEY = Qt.Key
 
 
-def retype(hands: Hands, text: str) -> None:
-    hands.press(KEY.Key_A, CTRL)
-    hands.type(text)
-
-
-def step_on_board(hands: Hands, words: str) -> str:
-    hands.press(KEY.Key_Return, CTRL)
-    hands.type(words)
-    hands.press(KEY.Key_Return)
-    return str(hands.window.session.selected)
-
-
 def give(hands: Hands, owner: str, **values: str) -> None:
     for name, text in values.items():
         hands.go_to(f"{owner}.{name}")
-        retype(hands, text)
+        hands.retype(text)
 
 
 @pytest.mark.timeout(240)
@@ -39,8 +27,8 @@ def test_both_sides_by_keys_alone(hands: Hands, tmp_path: Path) -> None:
     window, session = hands.window, hands.window.session
     hands.press(KEY.Key_1)  # "New job, mm"
     give(hands, "stock", size_x="90", size_y="60", size_z="30", over_top="1", over_bottom="4")
-    step_on_board(hands, "face")
-    pocket = step_on_board(hands, "rectangular p")
+    hands.add("face")
+    pocket = hands.add("rectangular p")
     give(hands, f"step:{pocket}", length="50", width="30", depth="8")
     hands.proved()
     assert session.whole is not None
@@ -51,8 +39,8 @@ def test_both_sides_by_keys_alone(hands: Hands, tmp_path: Path) -> None:
     assert [h.title for h in session.job.holdings] == ["Held in a vise", "Turned over about X"]
     hands.proved()
     assert session.whole.verdict == "left", "what is too much below is still there"
-    step_on_board(hands, "face")
-    well = step_on_board(hands, "round p")
+    hands.add("face")
+    well = hands.add("round p")
     give(hands, f"step:{well}", diameter="24", depth="6.5")
     hands.proved()
     assert session.whole.verdict == "proved", session.whole.remarks
@@ -62,7 +50,7 @@ def test_both_sides_by_keys_alone(hands: Hands, tmp_path: Path) -> None:
 
     hands.press(KEY.Key_P, CTRL)
     assert [b.text() for b in window.program.choices] == ["1  Held in a vise", "2  Turned over about X"]
-    retype(hands, "cover")
+    hands.retype("cover")
     hands.press(KEY.Key_Return)
     saved = sorted(Path.home().glob("*.nc"))
     assert [p.name for p in saved] == ["cover-1.nc", "cover-2.nc"]

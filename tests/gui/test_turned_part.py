@@ -17,11 +17,6 @@ from .conftest import ALT, CTRL, SHIFT, Hands, QTest
 KEY = Qt.Key
 
 
-def retype(hands: Hands, text: str) -> None:
-    hands.press(KEY.Key_A, CTRL)
-    hands.type(text)
-
-
 @pytest.fixture
 def spindle(hands: Hands) -> Hands:
     hands.window.open_choice("sample:drum-spindle")
@@ -34,9 +29,9 @@ def test_by_keys_alone(hands: Hands, tmp_path: Path, capsys: pytest.CaptureFixtu
     hands.press(KEY.Key_3)  # "New turned part, mm"
     assert session.job.turns
     hands.go_to("stock.diameter")
-    retype(hands, "40")
+    hands.retype("40")
     hands.go_to("stock.finished")
-    retype(hands, "50+5")
+    hands.retype("50+5")
     hands.press(KEY.Key_Insert)
     hands.press(KEY.Key_Return)  # the first on the board: facing
     hands.press(KEY.Key_Return, CTRL)
@@ -45,13 +40,13 @@ def test_by_keys_alone(hands: Hands, tmp_path: Path, capsys: pytest.CaptureFixtu
     rough = session.selected
     outline = session.job.outlines[0].id
     hands.go_to(f"outline:{outline}.d")
-    retype(hands, "24")
+    hands.retype("24")
     hands.go_to(f"outline:{outline}.segments.0.z")
-    retype(hands, "-20")
+    hands.retype("-20")
     hands.go_to(f"outline:{outline}.segments.1.d")
-    retype(hands, "32")
+    hands.retype("32")
     hands.go_to(f"outline:{outline}.segments.2.z")
-    retype(hands, "-59")
+    hands.retype("-59")
     hands.press(KEY.Key_Return, CTRL)
     hands.type("finish")
     hands.press(KEY.Key_Return)
@@ -65,9 +60,9 @@ def test_by_keys_alone(hands: Hands, tmp_path: Path, capsys: pytest.CaptureFixtu
         if hands.focus == f"step:{thread}.thread":
             break
         hands.press(KEY.Key_Return, SHIFT)
-    retype(hands, "M24x1.5")
+    hands.retype("M24x1.5")
     hands.go_to(f"step:{thread}.length")
-    retype(hands, "12")
+    hands.retype("12")
     hands.press(KEY.Key_Return, CTRL)
     hands.type("part")
     hands.press(KEY.Key_Return)
@@ -79,7 +74,7 @@ def test_by_keys_alone(hands: Hands, tmp_path: Path, capsys: pytest.CaptureFixtu
     assert {r.code for r in session.proof.remarks} == {"thread-run-out"}  # no relief was made
     hands.press(KEY.Key_3, ALT)
     hands.press(KEY.Key_P, CTRL)
-    retype(hands, "pin")
+    hands.retype("pin")
     hands.press(KEY.Key_Return)
     saved = list(Path.home().glob("*.nc"))
     assert [p.name for p in saved] == ["pin.nc"]
@@ -106,7 +101,7 @@ def test_a_dimension_of_the_half_section_is_typed_over(spindle: Hands) -> None:
     spindle.until(lambda: any(label.field == "floor_d" for label in window.sheet.labels))
     label = next(entry for entry in window.sheet.labels if entry.field == "floor_d")
     spindle.click(window.sheet, label.box.center().x(), label.box.center().y())
-    retype(spindle, "26")
+    spindle.retype("26")
     spindle.press(KEY.Key_Return)
     assert session.job.step("s5").floor_d == 26.0
     spindle.proved()
@@ -132,7 +127,7 @@ def test_a_wrong_segment_is_said_in_the_table(spindle: Hands) -> None:
     window, session = spindle.window, spindle.window.session
     session.select("s3")
     window.questions.take_focus("outline:o1.segments.4.angle")
-    retype(spindle, "")
+    spindle.retype("")
     spindle.press(KEY.Key_Backspace)
     QTest.qWait(30)
     assert session.job.outlines[0].segments[4].angle is None
@@ -181,9 +176,9 @@ def test_thread_and_moves_are_typed_in_words(spindle: Hands) -> None:
     window, session = spindle.window, spindle.window.session
     session.select("s6")
     window.questions.take_focus("step:s6.thread")
-    retype(spindle, "M24x")
+    spindle.retype("M24x")
     assert "Write it as" in window.questions.rows["step:s6.thread"].why.text()
-    retype(spindle, "M24x1")
+    spindle.retype("M24x1")
     spindle.proved()
     assert session.plan.step("s6").filled.summary(session.held.ctx).startswith("M24 × 1 ")
     spindle.press(KEY.Key_Return, CTRL)
@@ -191,7 +186,7 @@ def test_thread_and_moves_are_typed_in_words(spindle: Hands) -> None:
     spindle.press(KEY.Key_Return)
     ident = session.selected
     window.questions.take_focus(f"step:{ident}.moves")
-    retype(spindle, "rapid 60, 5")
+    spindle.retype("rapid 60, 5")
     spindle.press(KEY.Key_Return)
     spindle.type("feed 50 2 0.1")
     moves = session.job.step(ident).moves

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from bastler.app.drafting import painting
 from bastler.app.panels import panel_area
-from bastler.app.session import STOCK, Session
+from bastler.app.session import STOCK, Session, is_step
 from bastler.app.theme import DAY, colour, sans, tool_hue
 from bastler.job import ZERO_CHOICES, BarStock, PlannedHolding, PlannedStep, ViseHolding, edits
 from bastler.proof import Proof
@@ -99,17 +99,13 @@ class Card(QWidget):
         self._pressed: int | None = None
         self._moving = False
 
-    @property
-    def _is_step(self) -> bool:
-        return self.ident != STOCK and not self.ident.startswith("holding:")
-
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event and event.button() == Qt.MouseButton.LeftButton:
             self._pressed = int(event.globalPosition().y())
             self.chosen.emit(self.ident)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
-        if event is None or self._pressed is None or not self._is_step:
+        if event is None or self._pressed is None or not is_step(self.ident):
             return
         by = int(event.globalPosition().y()) - self._pressed
         if self._moving or abs(by) > DRAG_FROM:
@@ -131,12 +127,12 @@ class Card(QWidget):
             box = QRectF(self.rect()).adjusted(1, 1, -1, -1)
             lit = self.session.selected == self.ident
             painter.setPen(QPen(QColor(DAY.focus if lit else DAY.hairline), 2 if lit else 1))
-            tint = DAY.setup_tint if self.ident == STOCK else DAY.field if self._is_step else DAY.holding_tint
+            tint = DAY.setup_tint if self.ident == STOCK else DAY.field if is_step(self.ident) else DAY.holding_tint
             painter.setBrush(QColor(tint))
             painter.drawRoundedRect(box, 4, 4)
             if self.ident == STOCK:
                 self._stock(painter)
-            elif not self._is_step:
+            elif not is_step(self.ident):
                 self._holding(painter, self.session.plan.holding(edits.held_at(self.ident)))
             else:
                 planned = self.session.plan.step(self.ident)

@@ -31,6 +31,11 @@ LONGEST = 10.0
 """Seconds without an answer after which a proof is taken to hang, those apart in which kernels are compiled."""
 
 
+def is_step(card: str) -> bool:
+    """Is a card that of a step, and not of the stock or of a holding?"""
+    return card != STOCK and not card.startswith("holding:")
+
+
 class Session(QObject):
     """One open job. `selected` is a step's id, STOCK, or the card of a holding, as `holding:h1`; `focus` the address of the
     answer in focus, or empty. Views show the holding that is selected or that the selected step is in."""
@@ -114,7 +119,7 @@ class Session(QObject):
     @property
     def on_step(self) -> bool:
         """Is a step selected, and not the card of the stock or of a holding?"""
-        return self.selected != STOCK and not self.selected.startswith("holding:")
+        return is_step(self.selected)
 
     def cards(self) -> list[str]:
         """All there is to select, in the order of the route."""

@@ -169,10 +169,7 @@ class Sheet(QWidget):
         ctx = self.session.held.ctx
         for jaw in ctx.jaws:
             box = QRectF(self.to_plan(jaw.lo[0], jaw.hi[1]), self.to_plan(jaw.hi[0], jaw.lo[1]))
-            path = QPainterPath()
-            path.addRect(box)
-            painter.fillPath(path, colour(DAY.jaw, 60))
-            hatch(painter, path, DAY.jaw)
+            _jaw(painter, box)
         self.frame = QRectF(self.to_plan(ctx.stock.lo[0], ctx.stock.hi[1]), self.to_plan(ctx.stock.hi[0], ctx.stock.lo[1]))
         outside = QPainterPath()
         (outside.addEllipse if ctx.stock.round else outside.addRect)(self.frame)
@@ -279,10 +276,7 @@ class Sheet(QWidget):
         for jaw in self.session.held.ctx.jaws:
             low = max(jaw.lo[2], stock.lo[2] - JAW_BELOW / self.scale)
             box = QRectF(self.to_section(jaw.lo[1] - stock.lo[1], jaw.hi[2]), self.to_section(jaw.hi[1] - stock.lo[1], low))
-            path = QPainterPath()
-            path.addRect(box)
-            painter.fillPath(path, colour(DAY.jaw, 60))
-            hatch(painter, path, DAY.jaw)
+            _jaw(painter, box)
 
     def _blue(
         self,
@@ -540,6 +534,13 @@ def _path(removal: Removal) -> QPainterPath:
     path = QPainterPath()
     path.addEllipse(QPointF(removal.x, removal.y), removal.radius, removal.radius)
     return path
+
+
+def _jaw(painter: QPainter, box: QRectF) -> None:
+    path = QPainterPath()
+    path.addRect(box)
+    painter.fillPath(path, colour(DAY.jaw, 60))
+    hatch(painter, path, DAY.jaw)
 
 
 def _between_profiles(top: Sequence[tuple[float, float]], under: Sequence[tuple[float, float]], to_pixels: Any) -> QPainterPath:

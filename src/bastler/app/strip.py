@@ -48,13 +48,15 @@ class Timeline(QWidget):
 
     def x_of(self, seconds: float) -> float:
         """Where a time lies."""
-        total = self.session.proof.total if self.session.proof else 0.0
+        proof = self.session.proof
+        total = proof.total if proof else 0.0
         room = self.width() - LEFT - RIGHT
         return LEFT + (seconds / total * room if total > 0 else 0.0)
 
     def time_of(self, x: float) -> float:
         """The time under a place."""
-        total = self.session.proof.total if self.session.proof else 0.0
+        proof = self.session.proof
+        total = proof.total if proof else 0.0
         return (x - LEFT) / max(self.width() - LEFT - RIGHT, 1) * total
 
     def _rework(self) -> None:

@@ -166,8 +166,6 @@ def _with(job: Job, struct: msgspec.Struct) -> Job:
 def _steps(job: Job, steps: Sequence[Step]) -> Job:
     """The job with its steps changed one for one, or some of them gone; each stays in its holding."""
     by_id = {s.id: s for s in steps}
-    if len(job.holdings) == 1:
-        return _held(job, job.holdings[0], steps)
     for holding in job.holdings:
         job = _held(job, holding, [by_id[s.id] for s in holding.steps if s.id in by_id])
     return job

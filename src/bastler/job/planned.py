@@ -13,11 +13,10 @@ import msgspec
 from bastler.ask import Trouble, filled, questions_of
 from bastler.job.cutaway import Cutaway, cutaway
 from bastler.job.document import AnyHolding, Job
-from bastler.job.part import UNCUT, PartModel
 from bastler.job.parts import PartAt
 from bastler.job.stock import AnyStock, BlockStock
 from bastler.job.vise import ViseHolding
-from bastler.shapes import AS_FIRST, Box, Lie
+from bastler.shapes import AS_FIRST, Box, Lie, Way
 from bastler.steps import Step
 from bastler.units import MM_PER_INCH
 
@@ -69,8 +68,8 @@ class PlannedStep:
 @dataclass(frozen=True)
 class PlannedHolding:
     """A holding planned. `stock` and `holding` are filled; `troubles` are all that keep it from being cut, their fields
-    addresses; `ctx` is what its first step sees; `parts` are those on the table of a mill. The part lies like `lie`, and is
-    `begins` before it; `first` is the number of its first step, counted through all holdings."""
+    addresses; `ctx` is what its first step sees; `parts` are those on the table of a mill. The part lies like `lie`;
+    `first` is the number of its first step, counted through all holdings."""
 
     job: Job
     stock: Any
@@ -82,7 +81,10 @@ class PlannedHolding:
     place: int = 0
     first: int = 1
     lie: Lie = AS_FIRST
-    begins: PartModel = UNCUT
+
+    def way_to(self, other: PlannedHolding) -> Way:
+        """The way of places of a milled part from this holding to another."""
+        return Way.between(self.ctx.stock, self.lie, other.ctx.stock, other.lie)
 
     @property
     def jaws_at(self) -> float:
@@ -128,11 +130,11 @@ class Plan:
 
     def step(self, ident: str) -> PlannedStep | None:
         """The planned step of that id."""
-        return next((p for h in self.holdings for p in h.steps if p.step.id == ident), None)
+        return next((found for h in self.holdings if (found := h.step(ident))), None)
 
     def holding(self, ident: str) -> PlannedHolding:
         """The holding of that id, or that a step is in; the first for anything else."""
-        found = (h for h in self.holdings if h.holding.id == ident or any(p.step.id == ident for p in h.steps))
+        found = (h for h in self.holdings if h.holding.id == ident or h.step(ident))
         return next(found, self.holdings[0])
 
 

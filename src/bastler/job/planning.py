@@ -105,7 +105,7 @@ def plan(job: Job, old: Plan | None = None) -> Plan:
             ctx, planned = plan_steps_turned(steps, ctx, full, known, sound=not troubles)
             parts = ()
         done = (*planned, *beyond(over, ctx))
-        held = PlannedHolding(job, stock, full, ctx, troubles, done, parts, place, first, lie, part)
+        held = PlannedHolding(job, stock, full, ctx, troubles, done, parts, place, first, lie)
         found.append(held)
         room, first = room - len(steps), first + len(done)
         part = part.without(ctx.stock, lie, held.removals) if parts else part

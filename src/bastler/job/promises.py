@@ -42,7 +42,7 @@ def promises_of(plan: Plan, place: int) -> tuple[Promise, ...]:
     stock, box, found = held.stock, held.ctx.stock, []
     inner = mitred(box.plan, -stock.over_sides) if stock.over_sides > 0 else box.plan
     ups = [h.lie.upside_down for h in plan.holdings]
-    over, below = (stock.over_bottom, stock.over_top) if held.lie.upside_down else (stock.over_top, stock.over_bottom)
+    over, below = stock.allowances(held.lie)
     if over > 0 and held.lie.upside_down not in ups[place + 1 :]:
         stays = (stock.bottom_comes if held.lie.upside_down else stock.top_comes) == "stays"
         found.append(Promise("bottom" if held.lie.upside_down else "top", inner, box.hi[2] - over, stays))

@@ -41,9 +41,10 @@ def setup_sketch(held: PlannedHolding, *, across: bool = False) -> Sketch:
         *_outside(box),
         Dim("size_z", "section", "depth", (width, hi[2]), (width, lo[2])),
     ]
-    top = ("over_bottom", stock.over_bottom) if held.lie.upside_down else ("over_top", stock.over_top)
-    if top[1] > 0:
-        dims.append(Dim(top[0], "section", "depth", (width * 0.72, hi[2]), (width * 0.72, hi[2] - top[1])))
+    over, _ = stock.allowances(held.lie)
+    if over > 0:
+        field = "over_bottom" if held.lie.upside_down else "over_top"
+        dims.append(Dim(field, "section", "depth", (width * 0.72, hi[2]), (width * 0.72, hi[2] - over)))
     if holding.zero == "own":
         front = (lo[0] + stock.over_sides, lo[1] + stock.over_sides)
         dims.append(Dim("zero_x", "plan", "along x", front, (0.0, 0.0), 1))

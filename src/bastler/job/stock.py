@@ -14,7 +14,7 @@ import msgspec
 import shapely
 
 from bastler.ask import Trouble, ask, choose, is_, pick
-from bastler.shapes import TurnedOutline, draw
+from bastler.shapes import Lie, TurnedOutline, draw
 from bastler.shapes.chain import points_on
 from bastler.units import Kind
 
@@ -103,6 +103,10 @@ class BlockStock(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_field
     def round(self) -> bool:
         """Is it a disc?"""
         return self.form == "disc"
+
+    def allowances(self, lie: Lie) -> tuple[float, float]:
+        """Too much on top and below, as the part lies."""
+        return (self.over_bottom, self.over_top) if lie.upside_down else (self.over_top, self.over_bottom)
 
     @property
     def thickness(self) -> float:

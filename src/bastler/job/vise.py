@@ -205,7 +205,7 @@ class ViseHolding(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
     def box(self, stock: BlockStock, lie: Lie) -> Box:
         """The raw stock, seen from part zero."""
         over = stock.over_sides
-        below = stock.over_top if lie.upside_down else stock.over_bottom
+        _, below = stock.allowances(lie)
         wide, deep = stock.plan_size
         finished = (wide - 2 * over, deep - 2 * over, stock.thickness)
         share = _ZERO_SHARE[self.zero]

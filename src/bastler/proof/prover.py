@@ -48,7 +48,7 @@ from bastler.proof.walls import (
     wanted_at,
 )
 from bastler.proof.wanted import Pair, both_fields, onto, promised_fields, without_walls
-from bastler.shapes import Flat, Removal, Way
+from bastler.shapes import Flat, Removal
 from bastler.shapes.united import united
 from bastler.tools import Tool
 
@@ -190,8 +190,7 @@ class MillProver:
         grid = Grid.over(scene.stock, self.cell_mm, scene.mm)
         begins = None
         if before is not None:
-            last, here = plan.holdings[place - 1], plan.holdings[place]
-            way = Way.between(last.ctx.stock, last.lie, here.ctx.stock, here.lie)
+            way = plan.holdings[place - 1].way_to(plan.holdings[place])
             begins = before.now.carried(way, grid, digest("carried", before.key, repr(way)))
         clock = timetable(trace, scene.card)
         parts = [Sight.of(scene, trace, k) for k in range(max(len(scene.parts), 1))]
@@ -320,7 +319,9 @@ class MillProver:
                 wants = [(promise, np.maximum(want, under), sure) for promise, want, sure in wants]
                 end = np.where(end > under, end, NOTHING_THERE)
             stands = unkept(grid, end, side.highest, wants, side.promised, mm)
-            left, gouge = floors(grid, end, side.low, side.high, mm)[0], floors(grid, now, side.low, side.high, mm)[1]
+            left, gouge = floors(grid, now, side.low, side.high, mm)
+            if end is not now:
+                left, _ = floors(grid, end, side.low, side.high, mm)
             return Comparison(left, gouge, tuple(_standing(side.walls, cut.scene)), stands)
 
         own = [s.key for s in cut.stages if s.part == part and (len(cut.scene.parts) < 2 or s.proof.patch is not None)]
@@ -432,9 +433,8 @@ def _ends(plan: Plan, place: int, cuts: Sequence[HoldingCut]) -> Begins | None:
     """The part at the end of all holdings, as one of them sees it; None for the last, which it is the end of."""
     if place == len(cuts) - 1:
         return None
-    last, here, cut = plan.holdings[-1], plan.holdings[place], cuts[place]
-    way = Way.between(last.ctx.stock, last.lie, here.ctx.stock, here.lie)
-    return cuts[-1].now.carried(way, cut.grid, digest("ends", cuts[-1].key))
+    way = plan.holdings[-1].way_to(plan.holdings[place])
+    return cuts[-1].now.carried(way, cuts[place].grid, digest("ends", cuts[-1].key))
 
 
 def _without_ways(run: Run, trace: Trace, scene: Scene) -> list[Run]:
