@@ -159,8 +159,8 @@ def test_going_down_in_a_hole(diameter: float, tool: str) -> None:
     job = msgspec.structs.replace(area_job(star([24, 22, 25, 20, 26]), drilled, pocket), patterns=(hole,))
     planned = plan(job).step("p")
     assert planned.troubles == (), planned.troubles
-    down = [m for m in planned.stages[0].moves if m.z < 0]
-    assert (down[0].x, down[0].y) == (34.0, 27.0)
+    down = [m for m in planned.stages[0].moves if isinstance(m, Go | Cut | Bow) and m.w < 0]
+    assert (down[0].u, down[0].v) == (34.0, 27.0)
     clean(proof_of(job, CELL))
 
 

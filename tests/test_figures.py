@@ -12,7 +12,7 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from bastler.job import Job, edits, plan
-from bastler.motion import Bow, Path
+from bastler.motion import Bow, Cut, Go, Path
 from bastler.motion.spiral import spiral_out
 from bastler.nc import read
 from bastler.post import Program, post
@@ -136,12 +136,12 @@ def test_a_spiral_goes_out_by_the_stepover_and_never_further_than_the_wall(
     bows = [m for m in path.moves if isinstance(m, Bow)]
     assert all(m.ccw == ccw for m in bows)
     last = bows[-1]
-    assert math.hypot(last.x, last.y) == pytest.approx(room)
-    assert (last.cx, last.cy) == (0.0, 0.0)
-    ends = [begin, *(math.hypot(m.x, m.y) for m in bows[:-1])]
+    assert math.hypot(last.u, last.v) == pytest.approx(room)
+    assert (last.cu, last.cv) == (0.0, 0.0)
+    ends = [begin, *(math.hypot(m.u, m.v) for m in bows[:-1])]
     assert all(b - a <= step / 2 + 1e-9 for a, b in itertools.pairwise(ends))
     for m in bows:
-        assert math.hypot(m.cx, m.cy) + math.hypot(m.x - m.cx, m.y - m.cy) <= room + 1e-9
+        assert math.hypot(m.cu, m.cv) + math.hypot(m.u - m.cu, m.v - m.cv) <= room + 1e-9
 
 
 def test_a_round_pocket_is_posted_as_arcs_about_its_centre() -> None:
@@ -235,8 +235,8 @@ def test_going_in_by_a_drilled_hole() -> None:
     planned = plan(job)
     assert planned.step("a").troubles == ()
     proof = clean(job)
-    helix = [m for m in planned.step("a").stages[0].moves if isinstance(m, Bow) and m.role == "plunge"]
-    assert not helix
+    moves = [m for m in planned.step("a").stages[0].moves if isinstance(m, Go | Cut | Bow)]
+    assert not any(isinstance(b, Bow) and b.w < a.w for a, b in itertools.pairwise(moves)), "no helix"
     assert proof.comparison.volume("left") == 0.0
 
 

@@ -59,7 +59,7 @@ def most_round(stage: Stage, material, radius: float, level: float) -> float:
     behind: list[tuple[float, float]] = []
     worst = 0.0
     for move in stage.moves:
-        if isinstance(move, Cut | Bow) and move.z <= level + 1e-6:
+        if isinstance(move, Cut | Bow) and move.w <= level + 1e-6:
             places, headings = _places(move, (x, y), 2 * CELL)
             for p, heading in zip(places[1:], headings[1:], strict=True):
                 if z <= level + 1e-6:
@@ -68,23 +68,23 @@ def most_round(stage: Stage, material, radius: float, level: float) -> float:
                 behind.append(p)
                 if len(behind) > LAG:  # just behind the rim of where it is now nothing may be missing yet
                     plate.take(behind.pop(0))
-        x, y, z = move.x, move.y, move.z
+        x, y, z = move.u, move.v, move.w
     return worst
 
 
 def _places(move: Cut | Bow, start: tuple[float, float], step: float) -> tuple[list[tuple[float, float]], list[float]]:
     x, y = start
     if isinstance(move, Cut):
-        count = max(1, math.ceil(math.dist(start, (move.x, move.y)) / step))
-        places = [(x + (move.x - x) * k / count, y + (move.y - y) * k / count) for k in range(count + 1)]
-        return places, [math.atan2(move.y - y, move.x - x)] * (count + 1)
-    r, a0 = math.dist(start, (move.cx, move.cy)), math.atan2(y - move.cy, x - move.cx)
+        count = max(1, math.ceil(math.dist(start, (move.u, move.v)) / step))
+        places = [(x + (move.u - x) * k / count, y + (move.v - y) * k / count) for k in range(count + 1)]
+        return places, [math.atan2(move.v - y, move.u - x)] * (count + 1)
+    r, a0 = math.dist(start, (move.cu, move.cv)), math.atan2(y - move.cv, x - move.cu)
     side = 1 if move.ccw else -1
-    sweep = ((math.atan2(move.y - move.cy, move.x - move.cx) - a0) * side) % (2 * math.pi)
+    sweep = ((math.atan2(move.v - move.cv, move.u - move.cu) - a0) * side) % (2 * math.pi)
     sweep = sweep if sweep > 1e-9 else 2 * math.pi
     count = max(4, math.ceil(sweep * r / step))
     angles = [a0 + side * sweep * k / count for k in range(count + 1)]
-    return [(move.cx + r * math.cos(a), move.cy + r * math.sin(a)) for a in angles], [a + side * math.pi / 2 for a in angles]
+    return [(move.cu + r * math.cos(a), move.cv + r * math.sin(a)) for a in angles], [a + side * math.pi / 2 for a in angles]
 
 
 def slot(width: float) -> PlanOutline:

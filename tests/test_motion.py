@@ -36,20 +36,20 @@ def centres(path: Path, start: tuple[float, float]) -> list[list[tuple[float, fl
     lines, at = [], start
     for move in path.moves:
         if isinstance(move, Cut):
-            lines.append([at, (move.x, move.y)])
+            lines.append([at, (move.u, move.v)])
         elif isinstance(move, Bow):
             lines.append(_arc(at, move))
-        at = (move.x, move.y)
+        at = (move.u, move.v)
     return lines
 
 
 def _arc(at: tuple[float, float], move: Bow) -> list[tuple[float, float]]:
-    r, a0 = math.dist(at, (move.cx, move.cy)), math.atan2(at[1] - move.cy, at[0] - move.cx)
-    turn = (math.atan2(move.y - move.cy, move.x - move.cx) - a0) * (1 if move.ccw else -1) % (2 * math.pi) or 2 * math.pi
+    r, a0 = math.dist(at, (move.cu, move.cv)), math.atan2(at[1] - move.cv, at[0] - move.cu)
+    turn = (math.atan2(move.v - move.cv, move.u - move.cu) - a0) * (1 if move.ccw else -1) % (2 * math.pi) or 2 * math.pi
     turn = turn if turn > 1e-9 else 2 * math.pi
     sign = 1 if move.ccw else -1
     return [
-        (move.cx + r * math.cos(a0 + sign * turn * k / 90), move.cy + r * math.sin(a0 + sign * turn * k / 90)) for k in range(91)
+        (move.cu + r * math.cos(a0 + sign * turn * k / 90), move.cv + r * math.sin(a0 + sign * turn * k / 90)) for k in range(91)
     ]
 
 
@@ -95,7 +95,7 @@ def test_climb_runs_counter_clockwise_inside(climb: bool) -> None:
     room = centre_room(Frame(), 60, 40, 8, 5)
     path = Path(0, 0, 5)
     wall_pass(path, room, -2.0, diameter=10.0, climb=climb, feeds=FEEDS, stock=0.3, clear=1.0, beside=1.0)
-    points = [(m.x, m.y) for m in path.moves if isinstance(m, Cut | Bow)]
+    points = [(m.u, m.v) for m in path.moves if isinstance(m, Cut | Bow)]
     area = sum(a[0] * b[1] - b[0] * a[1] for a, b in pairwise(points)) / 2
     assert (area > 0) is climb
     assert all(m.ccw is climb for m in path.moves if isinstance(m, Bow))
@@ -107,18 +107,17 @@ def test_a_wall_is_met_and_left_on_a_tangent() -> None:
     wall_pass(path, room, -2.0, diameter=10.0, climb=True, feeds=FEEDS, stock=0.3, clear=1.0, beside=1.0)
     bows = [m for m in path.moves if isinstance(m, Bow)]
     lead_in, lead_out = bows[0], bows[-1]
-    assert lead_in.role == lead_out.role == "lead"
-    assert (lead_in.cx, lead_out.cx) == (0.0, 0.0)
-    assert lead_in.y == pytest.approx(-room.b)
+    assert (lead_in.cu, lead_out.cu) == (0.0, 0.0)
+    assert lead_in.v == pytest.approx(-room.b)
     rapids = [m for m in path.moves if isinstance(m, Go)]
-    assert min(m.z for m in rapids) == -1.0, "the last millimetre down is feed"
+    assert min(m.w for m in rapids) == -1.0, "the last millimetre down is feed"
 
 
 def test_a_lead_too_short_for_the_allowance_goes_down_in_feed() -> None:
     room = centre_room(Frame(), 30, 10.4, 5.1, 5)
     path = Path(0, 0, 5)
     wall_pass(path, room, -2.0, diameter=10.0, climb=True, feeds=FEEDS, stock=0.3, clear=1.0, beside=1.0)
-    assert all(m.z == 5 for m in path.moves if isinstance(m, Go))
+    assert all(m.w == 5 for m in path.moves if isinstance(m, Go))
 
 
 @pytest.mark.parametrize("entry", ["helix", "ramp", "plunge"])
@@ -127,23 +126,23 @@ def test_entries_go_down_no_steeper_than_asked(entry: str) -> None:
     path = level(room, entry=entry, angle=4.0, level=-6.0)
     at = (0.0, 0.0, 5.0)
     for move in path.moves:
-        if isinstance(move, Bow | Cut) and move.z < at[2]:
-            flat = math.dist(at[:2], (move.x, move.y))
+        if isinstance(move, Bow | Cut) and move.w < at[2]:
+            flat = math.dist(at[:2], (move.u, move.v))
             if isinstance(move, Bow):
-                flat = 2 * math.pi * math.dist(at[:2], (move.cx, move.cy))
+                flat = 2 * math.pi * math.dist(at[:2], (move.cu, move.cv))
             if entry != "plunge":
-                assert (at[2] - move.z) / flat <= math.tan(math.radians(4.0)) + 1e-9
+                assert (at[2] - move.w) / flat <= math.tan(math.radians(4.0)) + 1e-9
             assert move.feed == FEEDS.plunge
-        at = (move.x, move.y, move.z)
+        at = (move.u, move.v, move.w)
     assert at[2] == -6.0
-    assert min(m.z for m in path.moves if isinstance(m, Go)) == 1.0, "rapids end above the surface"
+    assert min(m.w for m in path.moves if isinstance(m, Go)) == 1.0, "rapids end above the surface"
 
 
 def test_a_helix_ends_with_a_flat_turn_and_leaves_no_core() -> None:
     path = level(centre_room(Frame(), 60, 40, 8, 5), level=-3.0)
     bows = [m for m in path.moves if isinstance(m, Bow)][:10]
-    flat = next(b for a, b in pairwise(bows) if a.z == b.z == -3.0)
-    assert math.dist((flat.x, flat.y), (flat.cx, flat.cy)) <= 4.5 + 1e-9 < 5.0
+    flat = next(b for a, b in pairwise(bows) if a.w == b.w == -3.0)
+    assert math.dist((flat.u, flat.v), (flat.cu, flat.cv)) <= 4.5 + 1e-9 < 5.0
 
 
 def test_what_fits_what_does_not() -> None:
@@ -181,10 +180,10 @@ def test_zigzag_turns_round_and_one_way_lifts() -> None:
     face_rows(one_way, rows(zigzag=False), 0.0, clear=3.0, feed=900, plunge=900)
     assert sum(isinstance(m, Go) for m in there_and_back.moves) == 1
     count = len(rows().offsets())
-    assert sum(isinstance(m, Go) and m.z == 3.0 for m in one_way.moves) >= 2 * count - 1
+    assert sum(isinstance(m, Go) and m.w == 3.0 for m in one_way.moves) >= 2 * count - 1
     for a, b in pairwise(one_way.moves):
-        if isinstance(b, Cut) and b.z == 0 and isinstance(a, Cut) and a.z == 0:
-            assert b.x > a.x, "always cuts in one direction"
+        if isinstance(b, Cut) and b.w == 0 and isinstance(a, Cut) and a.w == 0:
+            assert b.u > a.u, "always cuts in one direction"
 
 
 def test_a_narrow_block_is_faced_in_one_row_down_its_middle() -> None:

@@ -96,7 +96,7 @@ def test_shrinking_pecks_are_long_hand_everywhere() -> None:
 def test_bites_shrink_to_the_least_and_end_at_the_bottom() -> None:
     cycle = Cycle(points=((0, 0),), z=-20, r=2, back=5, feed=100, peck=8, shrink=0.5, least=3, clearance=0.5, pull=0.3)
     assert bites(cycle) == [-6.0, -10.0, -13.0, -16.0, -19.0, -20.0]
-    rapids = [m.z for m in long_hand(cycle, 5) if type(m).__name__ == "Go"]
+    rapids = [m.w for m in long_hand(cycle, 5) if type(m).__name__ == "Go"]
     assert min(rapids) == -18.5
     assert bites(msgspec.structs.replace(cycle, peck=0)) == [-20]
 

@@ -111,7 +111,7 @@ def test_a_tap_feeds_its_pitch(feed: float, right: bool) -> None:
     tap = step.stages[0].tool
     text = proof_of(job, 0.4).program.text
     line = next(line for line in text.splitlines() if "G84" in line)
-    speed = step.stages[0].speed
+    speed = step.stages[0].spin.n
     words = [f"F{speed * tap.pitch * feed:.1f}" if word.startswith("F") else word for word in line.split()]
     changed = text.replace(line, " ".join(words))
     assert ("tap-feed" in stops(job, changed)) != right

@@ -128,8 +128,8 @@ def test_moves_go_where_their_points_go(to: Placing, a: tuple[float, float], b: 
     bow = Bow(a[0], a[1], -1.0, b[0], b[1], True, 100.0)
     go, cycle = Go(a[0], a[1], 5.0), Cycle(points=(a, b), z=-3.0, r=1.0, back=2.0, feed=50.0, clearance=0.5, pull=0.5)
     new_go, new_bow, new_cycle = placed_moves((go, bow, cycle), to)
-    assert (new_go.x, new_go.y, new_go.z) == (*to.at(*a), 5.0)
-    assert (new_bow.cx, new_bow.cy) == to.at(*b)
+    assert (new_go.u, new_go.v, new_go.w) == (*to.at(*a), 5.0)
+    assert (new_bow.cu, new_bow.cv) == to.at(*b)
     assert new_bow.ccw != to.mirrors
     assert new_cycle.points == (to.at(*a), to.at(*b))
 

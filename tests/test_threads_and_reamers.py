@@ -48,10 +48,10 @@ def test_the_feed_is_a_pitch_a_turn_and_the_lead_goes_deeper() -> None:
     stage = planned.step("t").stages[0]
     program = post(planned.first)
     (line,) = [line for line in program.lines if "G84" in line]
-    assert f"F{stage.speed * 1.25:g}" in line
-    assert f"S{stage.speed:g} M3" in program.text
+    assert f"F{stage.spin.n * 1.25:g}" in line
+    assert f"S{stage.spin.n:g} M3" in program.text
     assert "Z-11.75" in line  # 8 deep and three pitches of lead
-    assert stage.speed % 20 == 0
+    assert stage.spin.n % 20 == 0
 
 
 def test_the_way_of_a_tap_is_down_and_up_in_feed() -> None:

@@ -14,6 +14,7 @@ from bastler.cutting import bites, largest_bite, thread_of
 from bastler.job import Job, edits, new_job, plan
 from bastler.job.samples import sample
 from bastler.machines import CARDS
+from bastler.motion import Go
 from bastler.motion.turning.bars import Bars
 from bastler.nc import read
 from bastler.post import Program, post
@@ -118,7 +119,7 @@ def test_a_taper_thread_has_its_diameters_at_the_gauge_plane(size: str, gauge: f
     assert 2 * measured.at(-gauge) == pytest.approx(spec.pitch_diameter)
     assert 2 * measured.at(0.0) == pytest.approx(spec.pitch_diameter - gauge / 16)
     (stage,) = planned.stages
-    deepest = min(m.r for m in stage.moves if type(m).__name__ == "Slide" and m.z > 0)
+    deepest = min(m.v for m in stage.moves if isinstance(m, Go) and m.u > 0)
     assert deepest < thread.crest(ctx) + 0.01  # type: ignore[attr-defined]
 
 

@@ -62,10 +62,15 @@ def offset_index(code: str) -> int:
     raise ValueError(code)
 
 
+def only_part(offset: str) -> PartAt:
+    """One part, at its zero."""
+    return PartAt(offset_index(offset), offset, (0.0, 0.0, 0.0))
+
+
 def parts_of(holding: Any) -> tuple[PartAt, ...]:
     """The parts of a filled milling holding, the first one at no distance."""
-    first = offset_index(holding.work_offset)
-    alone = PartAt(first, holding.work_offset, (0.0, 0.0, 0.0))
+    alone = only_part(holding.work_offset)
+    first = alone.index
     if holding.parts == "grid":
         places = itertools.product(range(holding.rows), range(holding.columns))
         shifts = [(c * holding.pitch_x, r * holding.pitch_y, 0.0) for r, c in itertools.islice(places, MOST_PARTS)]

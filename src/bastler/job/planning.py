@@ -18,7 +18,7 @@ from bastler.job.faults import faulty_tools, job_faults
 from bastler.job.forms import card_troubles
 from bastler.job.gripping import gripped
 from bastler.job.part import UNCUT, FlatView
-from bastler.job.parts import part_troubles, parts_of
+from bastler.job.parts import only_part, part_troubles, parts_of
 from bastler.job.planned import Known, Plan, PlannedHolding, PlannedStep, beyond, fill_holding, fill_stock, lies_of
 from bastler.job.scaling import scaled_step
 from bastler.job.stock import BarStock, BlockStock
@@ -103,12 +103,12 @@ def plan(job: Job, old: Plan | None = None) -> Plan:
             ctx = turn_context(job, stock, full)
             troubles = common or _at(f"holding:{full.id}", problems(full) or full.troubles(stock))
             ctx, planned = plan_steps_turned(steps, ctx, full, known, sound=not troubles)
-            parts = ()
+            parts = (only_part(full.work_offset),)
         done = (*planned, *beyond(over, ctx))
         held = PlannedHolding(job, stock, full, ctx, troubles, done, parts, place, first, lie)
         found.append(held)
         room, first = room - len(steps), first + len(done)
-        part = part.without(ctx.stock, lie, held.removals) if parts else part
+        part = part.without(ctx.stock, lie, held.removals) if isinstance(stock, BlockStock) else part
     return Plan(job, tuple(found))
 
 

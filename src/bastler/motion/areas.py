@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from bastler.motion.moves import Path, Role
+from bastler.motion.moves import Path
 from bastler.motion.pocket import HELIX_SHARE, Entry, Feeds
 from bastler.motion.rings import AboutRings, Clearing, Rings, begun_at, facing, in_order, nearest_on, part_of
 from bastler.shapes import Line, Segment
@@ -42,13 +42,13 @@ class Manner:
     hole: tuple[float, float, bool] | None = None
 
 
-def follow(path: Path, chain: Sequence[Segment], feed: float, role: Role = "cut") -> None:
+def follow(path: Path, chain: Sequence[Segment], feed: float) -> None:
     """Along a chain at the height where the tool is."""
     for s in chain:
         if isinstance(s, Line):
-            path.cut(feed, *s.end, role=role)
+            path.cut(feed, *s.end)
         else:
-            path.bow(feed, s.end, s.centre, ccw=s.ccw, role=role)
+            path.bow(feed, s.end, s.centre, ccw=s.ccw)
 
 
 def way_round(ring: Loop, *, climb: bool) -> Loop:
@@ -82,7 +82,7 @@ def reach(path: Path, rings: Rings, ring: Loop, done: Sequence[Loop], level: flo
     _, _, q = min(ways, key=lambda way: (way[1], way[0]))
     path.go(z=how.over).go(*q)
     sink(path, level + how.clear, how)
-    path.cut(how.feeds.plunge, z=level, role="plunge")
+    path.cut(how.feeds.plunge, z=level)
 
 
 def sink(path: Path, z: float, how: Manner, *, room: float = 0.0) -> None:
@@ -90,7 +90,7 @@ def sink(path: Path, z: float, how: Manner, *, room: float = 0.0) -> None:
     surface on in feed."""
     if room < how.beside:
         path.go(z=max(min(path.z, how.surface + how.clear), z))
-        path.cut(how.feeds.cut, z=min(z, path.z), role="lead")
+        path.cut(how.feeds.cut, z=min(z, path.z))
     else:
         path.go(z=min(path.z, z))
 
@@ -140,7 +140,7 @@ def enter(path: Path, rings: Rings, patch: Clearing, top: float, level: float, h
         x, y, wide = how.hole
         path.go(x, y)
         sink(path, (level if wide else top) + how.clear, how, room=how.beside if wide else 0.0)
-        path.cut(how.feeds.plunge, z=level, role="plunge")
+        path.cut(how.feeds.plunge, z=level)
         return
     if entry == "helix":
         at, r = helix_place(rings, patch, how.diameter)
@@ -155,7 +155,7 @@ def enter(path: Path, rings: Rings, patch: Clearing, top: float, level: float, h
     if entry == "ramp":
         ramp_along(path, ring, level, how.slope, how.feeds.plunge)
     else:
-        path.cut(how.feeds.plunge, z=level, role="plunge")
+        path.cut(how.feeds.plunge, z=level)
 
 
 def _room(rings: Rings, at: Point) -> float:
@@ -166,11 +166,11 @@ def _room(rings: Rings, at: Point) -> float:
 def helix_down(path: Path, centre: Point, r: float, top: float, level: float, how: Manner) -> None:
     """From its middle down a helix to a level, once round there, and back to the middle."""
     start = (centre[0] + r, centre[1])
-    path.cut(how.feeds.cut, *start, role="lead")
+    path.cut(how.feeds.cut, *start)
     turns = max(1, math.ceil((top - level) / (2 * math.pi * r * how.slope) - 1e-9))
     for k in range(1, turns + 1):
         depth = level if k == turns else top + (level - top) * k / turns
-        path.bow(how.feeds.plunge, start, centre, ccw=how.climb, z=depth, role="plunge")
+        path.bow(how.feeds.plunge, start, centre, ccw=how.climb, z=depth)
     path.bow(how.feeds.cut, start, centre, ccw=how.climb)
     path.cut(how.feeds.cut, *centre)
 
@@ -193,9 +193,9 @@ def ramp_along(
             piece = s if share >= 1.0 - 1e-9 else part_of(s, 0.0, share)
             z = level if share < 1.0 or need <= long * (1 + 1e-9) else path.z - long * slope
             if isinstance(piece, Line):
-                path.cut(feed, *piece.end, z=z, role="plunge")
+                path.cut(feed, *piece.end, z=z)
             else:
-                path.bow(feed, piece.end, piece.centre, ccw=piece.ccw, z=z, role="plunge")
+                path.bow(feed, piece.end, piece.centre, ccw=piece.ccw, z=z)
             if path.z <= level + 1e-9:
                 path.z = level
                 return
@@ -208,7 +208,7 @@ def clear_about(path: Path, about: AboutRings, *, top: float, level: float, how:
         path.go(z=how.over)
         if not run.closed:
             path.go(*chain[0].start).go(z=level + how.clear)
-            path.cut(how.feeds.plunge, z=level, role="plunge")
+            path.cut(how.feeds.plunge, z=level)
         else:
             chain = _from_outside(path, about, chain, outside, top, level, how)
         follow(path, chain, how.feeds.cut)
@@ -228,6 +228,6 @@ def _from_outside(
     _, at, q = min(ways)
     path.go(*q)
     sink(path, level + how.clear, how)
-    path.cut(how.feeds.plunge, z=level, role="plunge")
+    path.cut(how.feeds.plunge, z=level)
     path.cut(how.feeds.cut, *at[1])
     return begun_at(chain, at)

@@ -67,9 +67,9 @@ def face_rows(path: Path, rows: FacingRows, level: float, *, clear: float, feed:
         x, y = rows.point(a, across)
         if k == 0 or not rows.zigzag:
             path.go(z=clear).go(x, y)
-            path.cut(plunge, z=level, role="plunge")
+            path.cut(plunge, z=level)
         else:
-            path.cut(feed, x, y, role="lead")
+            path.cut(feed, x, y)
         x, y = rows.point(b, across)
         path.cut(feed, x, y)
 
@@ -87,12 +87,12 @@ def face_spiral(path: Path, rows: FacingRows, level: float, *, clear: float, fee
     away = rows.diameter / 2 + rows.run_past
     start = (begin[0], rows.lo[1] - away) if not rows.round else (rows.lo[0] - away, begin[1])
     path.go(z=clear).go(*start)
-    path.cut(plunge, z=level, role="plunge")
+    path.cut(plunge, z=level)
     for inset in rings:
         corners = _ring(rows, inset)
         if rows.round:
             (x, y), centre = corners[0], ((rows.lo[0] + rows.hi[0]) / 2, (rows.lo[1] + rows.hi[1]) / 2)
-            path.cut(feed, x, y, role="cut")
+            path.cut(feed, x, y)
             if abs(x - centre[0]) > 1e-9:
                 path.bow(feed, (x, y), centre, ccw=False)
             continue

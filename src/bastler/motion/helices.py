@@ -128,10 +128,10 @@ def inside_pass(path: Path, helix: Helix, feed: float) -> None:
     quarter = helix.rises * helix.lead / 4
     path.go(x, y).go(z=helix.begin - quarter)
     start = helix.at(helix.begin)
-    path.bow(feed, start, ((x + start[0]) / 2, (y + start[1]) / 2), ccw=helix.ccw, z=helix.begin, role="lead")
+    path.bow(feed, start, ((x + start[0]) / 2, (y + start[1]) / 2), ccw=helix.ccw, z=helix.begin)
     run_helix(path, helix, feed)
     end = helix.at(helix.end)
-    path.bow(feed, (x, y), ((x + end[0]) / 2, (y + end[1]) / 2), ccw=helix.ccw, z=helix.end + quarter, role="lead")
+    path.bow(feed, (x, y), ((x + end[0]) / 2, (y + end[1]) / 2), ccw=helix.ccw, z=helix.end + quarter)
 
 
 def outside_pass(path: Path, helix: Helix, feed: float, lead_in: float, across: float) -> None:
@@ -145,8 +145,8 @@ def outside_pass(path: Path, helix: Helix, feed: float, lead_in: float, across: 
         far, middle = (px + 2 * lead_in * ux, py + 2 * lead_in * uy), (px + lead_in * ux, py + lead_in * uy)
         if entering:
             path.go(z=across).go(*far).go(z=z)
-            path.bow(feed, (px, py), middle, ccw=not helix.ccw, role="lead")
+            path.bow(feed, (px, py), middle, ccw=not helix.ccw)
             run_helix(path, helix, feed)
         else:
-            path.bow(feed, far, middle, ccw=not helix.ccw, role="lead")
+            path.bow(feed, far, middle, ccw=not helix.ccw)
             path.go(z=across)

@@ -43,7 +43,7 @@ def _hole(cycle: Cycle, x: float, y: float) -> list[Move]:
             moves += [Go(x, y, cycle.r), Go(x, y, min(levels[k - 1] + cycle.clearance, cycle.r))]
         elif k:
             moves.append(Go(x, y, min(levels[k - 1] + cycle.pull, cycle.r)))
-        moves.append(Cut(x, y, level, cycle.feed, "plunge"))
+        moves.append(Cut(x, y, level, cycle.feed))
     if cycle.dwell > 0.0:
         moves.append(Pause(cycle.dwell))
     if cycle.slow:

@@ -1,6 +1,8 @@
-"""The moves a stage is made of, and a pencil that draws them.
+"""The moves a stage is made of, on every kind of plane, and the pencils that draw them.
 
-Positions are of the tool tip, from part zero, in the job's unit; feeds in unit/min. A move states its whole target.
+Positions are of the tool's tip, in the stage's plane and the job's unit. On a *flat* plane `u`, `v`, `w` are
+X, Y and Z from part zero, on a *turned* one `u` is Z, `v` the radius, and `w` stays 0. Feeds are per minute on a flat plane, per
+turn of the work on a turned one. A move states its whole target.
 """
 
 from __future__ import annotations
@@ -9,45 +11,52 @@ from typing import Literal
 
 import msgspec
 
-Role = Literal["cut", "lead", "plunge"]
+Side = Literal["left", "right", "off"]
 
 
 class Go(msgspec.Struct, frozen=True):
     """A rapid."""
 
-    x: float
-    y: float
-    z: float
+    u: float
+    v: float
+    w: float = 0.0
 
 
 class Cut(msgspec.Struct, frozen=True):
     """A straight feed."""
 
-    x: float
-    y: float
-    z: float
+    u: float
+    v: float
+    w: float
     feed: float
-    role: Role = "cut"
 
 
 class Bow(msgspec.Struct, frozen=True):
-    """An arc or helix in the XY plane about (`cx`, `cy`), at most one turn; a full one when it ends where it began."""
+    """An arc in u and v about (`cu`, `cv`), a helix where w changes, at most one turn; a full one when it ends where it began.
+    Counter-clockwise is from u to v: on a turned plane as seen with the chuck on the left and the radius upwards."""
 
-    x: float
-    y: float
-    z: float
-    cx: float
-    cy: float
+    u: float
+    v: float
+    w: float
+    cu: float
+    cv: float
     ccw: bool
     feed: float
-    role: Role = "cut"
+
+
+class Sync(msgspec.Struct, frozen=True):
+    """A straight move tied to the spindle: one `lead` along the thread a turn."""
+
+    u: float
+    v: float
+    lead: float
 
 
 class Bend(msgspec.Struct, frozen=True):
-    """From the next cut on the control runs the tool beside the path that is drawn, on its left or right, or no longer. Until
-    "off" positions are of the outline."""
+    """From here on the control runs the tool beside the path that is drawn, on its left or right, or no longer. Until "off"
+    positions are of the outline."""
 
-    side: Literal["left", "right", "off"]
+    side: Side
 
 
 class Pause(msgspec.Struct, frozen=True):
@@ -56,8 +65,32 @@ class Pause(msgspec.Struct, frozen=True):
     seconds: float
 
 
+class Spindle(msgspec.Struct, frozen=True):
+    """The spindle stops, turns forward or turns backward."""
+
+    turn: Literal["stop", "forward", "back"]
+
+
+class Coolant(msgspec.Struct, frozen=True):
+    """Coolant on or off."""
+
+    on: bool
+
+
+class Halt(msgspec.Struct, frozen=True):
+    """The program stops until the operator lets it go on."""
+
+    message: str
+
+
+class OtherEdge(msgspec.Struct, frozen=True):
+    """From here on the tool's second edge is meant, with its own offset, or the first again. Positions stay of the first."""
+
+    second: bool
+
+
 class Cycle(msgspec.Struct, frozen=True, kw_only=True):
-    """One drilling cycle over several places.
+    """One drilling cycle over several places of a flat plane.
 
     Drills from `r` down to `z`. `peck` is the depth gained between retracts: 0 for none; with `shrink` below 1 each next peck
     is that much of the last but not under `least`. `full` retracts go back to `r`, else the chip is broken by a short pull-off.
@@ -84,11 +117,41 @@ class Cycle(msgspec.Struct, frozen=True, kw_only=True):
     pitch: float = 0.0
 
 
-Move = Go | Cut | Bow | Bend | Pause | Cycle
+class ThreadCycle(msgspec.Struct, frozen=True, kw_only=True):
+    """One start of a turned thread with flank infeed, as a cycle knows it; `passes` are the same thing long-hand.
+
+    From (`start_r`, `start_z`) to `z`; `minor` is the radius of the root. `depth` the whole depth, `first` the first bite,
+    `least` the smallest, `last` what the last pass takes, `springs` passes without a bite after it; `angle` the profile's.
+    """
+
+    start_r: float
+    start_z: float
+    z: float
+    minor: float
+    depth: float
+    first: float
+    least: float
+    last: float
+    springs: int
+    angle: float
+    lead: float
+    passes: tuple[Go | Sync, ...]
+
+
+class TapCycle(msgspec.Struct, frozen=True, kw_only=True):
+    """Tapping on the centre line within a cycle of the control: from `near` down to `z`, the spindle turned back in step with the
+    slide, and out again; one `pitch` a turn."""
+
+    near: float
+    z: float
+    pitch: float
+
+
+Move = Go | Cut | Bow | Sync | Bend | Pause | Spindle | Coolant | Halt | OtherEdge | Cycle | ThreadCycle | TapCycle
 
 
 class Path:
-    """Draws moves one after the other and knows where the tool is."""
+    """Draws moves on a flat plane one after the other and knows where the tool is."""
 
     def __init__(self, x: float, y: float, z: float) -> None:
         self.moves: list[Move] = []
@@ -102,17 +165,15 @@ class Path:
             self.x, self.y, self.z = target
         return self
 
-    def cut(
-        self, feed: float, x: float | None = None, y: float | None = None, z: float | None = None, role: Role = "cut"
-    ) -> Path:
+    def cut(self, feed: float, x: float | None = None, y: float | None = None, z: float | None = None) -> Path:
         """Feed in a straight line."""
         target = (self.x if x is None else x, self.y if y is None else y, self.z if z is None else z)
         if target != (self.x, self.y, self.z):
-            self.moves.append(Cut(*target, feed, role))
+            self.moves.append(Cut(*target, feed))
             self.x, self.y, self.z = target
         return self
 
-    def bend(self, side: Literal["left", "right", "off"]) -> Path:
+    def bend(self, side: Side) -> Path:
         """Compensation by the control comes on or goes with the next cut."""
         self.moves.append(Bend(side))
         return self
@@ -125,10 +186,51 @@ class Path:
         *,
         ccw: bool,
         z: float | None = None,
-        role: Role = "cut",
     ) -> Path:
         """Feed along an arc, a helix when `z` is given."""
         depth = self.z if z is None else z
-        self.moves.append(Bow(end[0], end[1], depth, centre[0], centre[1], ccw, feed, role))
+        self.moves.append(Bow(end[0], end[1], depth, centre[0], centre[1], ccw, feed))
         self.x, self.y, self.z = end[0], end[1], depth
+        return self
+
+
+class TurnPath:
+    """Draws moves on a turned plane one after the other and knows where the point is."""
+
+    def __init__(self, r: float, z: float) -> None:
+        self.moves: list[Move] = []
+        self.start = (z, r, 0.0)
+        self.r, self.z = r, z
+
+    def go(self, r: float | None = None, z: float | None = None) -> TurnPath:
+        """Rapid; a coordinate not given stays. Nothing is drawn when nothing moves."""
+        target = (self.r if r is None else r, self.z if z is None else z)
+        if abs(target[0] - self.r) > 1e-9 or abs(target[1] - self.z) > 1e-9:
+            self.moves.append(Go(target[1], target[0]))
+            self.r, self.z = target
+        return self
+
+    def cut(self, feed: float, r: float | None = None, z: float | None = None) -> TurnPath:
+        """Feed in a straight line."""
+        target = (self.r if r is None else r, self.z if z is None else z)
+        if abs(target[0] - self.r) > 1e-9 or abs(target[1] - self.z) > 1e-9:
+            self.moves.append(Cut(target[1], target[0], 0.0, feed))
+            self.r, self.z = target
+        return self
+
+    def sweep(self, feed: float, r: float, z: float, cr: float, cz: float, *, ccw: bool) -> TurnPath:
+        """Feed along an arc."""
+        self.moves.append(Bow(z, r, 0.0, cz, cr, ccw, feed))
+        self.r, self.z = r, z
+        return self
+
+    def sync(self, lead: float, r: float | None = None, z: float | None = None) -> TurnPath:
+        """A move tied to the spindle."""
+        self.r, self.z = (self.r if r is None else r), (self.z if z is None else z)
+        self.moves.append(Sync(self.z, self.r, lead))
+        return self
+
+    def do(self, *moves: Move) -> TurnPath:
+        """Anything that does not move the tool."""
+        self.moves += moves
         return self

@@ -17,11 +17,11 @@ def placed_moves(moves: Sequence[Move], to: Placing) -> tuple[Move, ...]:
 
 def _placed(move: Move, to: Placing) -> Move:
     if isinstance(move, Go | Cut):
-        x, y = to.at(move.x, move.y)
-        return replace(move, x=x, y=y)
+        u, v = to.at(move.u, move.v)
+        return replace(move, u=u, v=v)
     if isinstance(move, Bow):
-        (x, y), (cx, cy) = to.at(move.x, move.y), to.at(move.cx, move.cy)
-        return replace(move, x=x, y=y, cx=cx, cy=cy, ccw=move.ccw != to.mirrors)
+        (u, v), (cu, cv) = to.at(move.u, move.v), to.at(move.cu, move.cv)
+        return replace(move, u=u, v=v, cu=cu, cv=cv, ccw=move.ccw != to.mirrors)
     if isinstance(move, Cycle):
         return replace(move, points=tuple(to.at(*p) for p in move.points))
     if isinstance(move, Bend) and to.mirrors and move.side != "off":

@@ -90,7 +90,7 @@ def clear_level(
     """
     frame = room.frame
     path.go(*frame.place(0.0, 0.0)).go(z=(top if min(room.a, room.b) >= beside else surface) + clear)
-    path.cut(feeds.cut, z=top + clear, role="lead")
+    path.cut(feeds.cut, z=top + clear)
     _enter(path, room, top + clear, level, diameter, entry, angle, climb, feeds)
     c = room.core
     if c > 0:
@@ -136,16 +136,16 @@ def _enter(
     elif entry == "ramp":
         _ramp(path, room, top, level, slope, feeds)
     else:
-        path.cut(feeds.plunge, z=level, role="plunge")
+        path.cut(feeds.plunge, z=level)
 
 
 def _helix(path: Path, frame: Frame, radius: float, top: float, level: float, slope: float, climb: bool, feeds: Feeds) -> None:
     start, centre = frame.place(radius, 0.0), frame.place(0.0, 0.0)
-    path.cut(feeds.cut, *start, role="lead")
+    path.cut(feeds.cut, *start)
     turns = max(1, math.ceil((top - level) / (2 * math.pi * radius * slope) - 1e-9))
     for k in range(1, turns + 1):
         depth = level if k == turns else top + (level - top) * k / turns
-        path.bow(feeds.plunge, start, centre, ccw=climb, z=depth, role="plunge")
+        path.bow(feeds.plunge, start, centre, ccw=climb, z=depth)
     path.bow(feeds.cut, start, centre, ccw=climb)
     path.cut(feeds.cut, *centre)
 
@@ -157,7 +157,7 @@ def _ramp(path: Path, room: PocketShape, top: float, level: float, slope: float,
     for k in range(swings):
         for end, share in ((c, 0.25), (-c, 0.75), (0.0, 1.0)):
             depth = top + (level - top) * (k + share) / swings
-            path.cut(feeds.plunge, *room.frame.place(end, 0.0), z=depth, role="plunge")
+            path.cut(feeds.plunge, *room.frame.place(end, 0.0), z=depth)
 
 
 def wall_pass(
@@ -185,11 +185,11 @@ def wall_pass(
     if lead - stock >= beside:
         path.go(z=min(path.z, level + clear))
     else:
-        path.cut(feeds.cut, z=min(path.z, level + clear), role="lead")
-    path.cut(feeds.plunge, z=level, role="plunge")
+        path.cut(feeds.cut, z=min(path.z, level + clear))
+    path.cut(feeds.plunge, z=level)
     centre = frame.place(0.0, -room.b + lead)
     if lead:
-        path.bow(feeds.cut, frame.place(0.0, -room.b), centre, ccw=climb, role="lead")
+        path.bow(feeds.cut, frame.place(0.0, -room.b), centre, ccw=climb)
     _follow(path, frame, 2 * room.a, 2 * room.b, room.radius, climb, feeds.cut)
     if lead:
-        path.bow(feeds.cut, frame.place(-side * lead, -room.b + lead), centre, ccw=climb, role="lead")
+        path.bow(feeds.cut, frame.place(-side * lead, -room.b + lead), centre, ccw=climb)

@@ -99,9 +99,9 @@ def _hole(run: MachineState, block: Block, relative: bool) -> None:
         run.go(block.line, (float(state[0]), float(state[1]), r))
     for move in long_hand(cycle, before):
         if isinstance(move, Go):
-            if (move.x, move.y, move.z) != tuple(state[:3]):
-                run.go(block.line, (move.x, move.y, move.z))
+            if (move.u, move.v, move.w) != tuple(state[:3]):
+                run.go(block.line, (move.u, move.v, move.w))
         elif isinstance(move, Cut):
-            run.go(block.line, (move.x, move.y, move.z), 1.0, move.feed)
+            run.go(block.line, (move.u, move.v, move.w), 1.0, move.feed)
         elif isinstance(move, Pause):
             run.event(block.line, "dwell", move.seconds)

@@ -1,14 +1,22 @@
 """From planned stages to G-code text, by dialect; every line knows the step and the stage it came from."""
 
 from bastler.job import PlannedHolding
-from bastler.post.milling import MillWriter
+from bastler.post.flat import FlatVoice
+from bastler.post.lathe import LatheBench
+from bastler.post.mill import MillBench
 from bastler.post.program import Program, Section
-from bastler.post.turning import TurnWriter
+from bastler.post.turned import TurnedVoice
+from bastler.post.writer import Writer
 
 
 def post(held: PlannedHolding) -> Program:
-    """The program of a whole held. Steps with troubles and steps switched off are not in it."""
-    return TurnWriter(held).write() if held.job.turns else MillWriter(held).write()
+    """The program of a whole holding. Steps with troubles and steps switched off are not in it."""
+    writer = Writer(held)
+    if held.job.plane == "turned":
+        turned = TurnedVoice(writer)
+        return writer.write(LatheBench(writer, turned), {"turned": turned})
+    flat = FlatVoice(writer)
+    return writer.write(MillBench(writer, flat), {"flat": flat})
 
 
 __all__ = ["Program", "Section", "post"]

@@ -35,6 +35,16 @@ class Words:
         """The value as the control will see it."""
         return round(value, self.places)
 
+    def counted(self, length: float, unit: str) -> str:
+        """A length as a bare number, or in least increments where the dialect counts by these."""
+        if unit == "increment":
+            return f"{round(length / (0.001 if self.unit == 'mm' else 0.0001))}"
+        return self.number(length, self.places)
+
+    def place(self, axes: str) -> tuple[float, ...]:
+        """Where the control believes to be along axes: what was said last, 0 where nothing was."""
+        return tuple(float(self.last.get(axis, axis + "0")[1:]) for axis in axes)
+
     def modal(self, word: str, letter: str) -> str:
         """The word if it changes what is in force for its letter, else nothing."""
         if self.last.get(letter) == word:

@@ -1,21 +1,58 @@
-"""What all writers of programs share. What differs between machines is in the dialect's data, never in an `if machine`."""
+"""The writer of programs. How dialects differ is data; how machines differ is their bench, how planes differ is their voice.
+
+A *bench* takes up tools, comes to a stage and goes out of the way: a spindle over a table, or a turret beside a chuck. A *voice*
+says the moves of one kind of plane. There is never an `if machine`.
+"""
 
 from __future__ import annotations
 
-from typing import Any
+import itertools
+from collections.abc import Iterator, Mapping
+from typing import Protocol
 
-from bastler.job import PlannedHolding
+from bastler.job import PlannedHolding, PlannedStep
+from bastler.job.parts import PartAt
 from bastler.machines import MachineCard
+from bastler.motion import Move
 from bastler.post.program import Program, Section
 from bastler.post.words import Words
-from bastler.steps import Between
+from bastler.steps import Between, Stage
+from bastler.steps.base import PlaneKind
+from bastler.tools import AnyTool
 from bastler.units import number_text
 from bastler.units.kinds import Kind
 
 
-def cutting_stages(held: PlannedHolding) -> list[Any]:
-    """The stages that have a tool."""
-    return [stage for planned in held.steps for stage in planned.stages if not isinstance(stage, Between)]
+class Bench(Protocol):
+    """How a machine takes up tools, comes to a stage and goes out of the way."""
+
+    def begin(self) -> None:
+        """What the head of the program says of stock and zero, and what comes before the first stage."""
+
+    def put_away(self) -> None:
+        """To where tools change, before another one is called."""
+
+    def to_part(self, part: PartAt, *, owned: bool) -> None:
+        """The next stage is of that part; `owned` when it cuts or may cut."""
+
+    def come(self, stage: Stage, *, fresh: bool) -> None:
+        """Takes up the tool of a stage where it is another one, turns the spindle, and goes to the stage's start."""
+
+    def away_for(self, between: Between) -> None:
+        """Off the work, for something between two stages."""
+
+    def end(self) -> None:
+        """The end of the program and what stands behind it."""
+
+
+class Voice(Protocol):
+    """How a dialect says what one kind of plane is worked with."""
+
+    def stage(self, stage: Stage) -> None:
+        """All moves of a stage; the tool stands at its start."""
+
+    def move(self, move: Move) -> None:
+        """One move."""
 
 
 class Writer:
@@ -28,8 +65,34 @@ class Writer:
         self.words = Words(self.dialect, held.job.unit)
         self.lines: list[str] = []
         self.sections: list[Section] = []
+        self.owner = ("", "")
+        """The step and the stage that the lines are of."""
         self.number = 0
-        self.tool: Any = None
+        self.tool: AnyTool | None = None
+
+    def write(self, bench: Bench, voices: Mapping[PlaneKind, Voice]) -> Program:
+        """The whole program."""
+        bench.begin()
+        owner = self.owner
+        several = len(self.held.parts) > 1
+        for part, k, planned, stage in in_order(self.held):
+            title = f"{k} {planned.step.title}"
+            fresh = isinstance(stage, Stage) and (self.tool is None or self.tool.id != stage.tool.id)
+            if fresh and self.tool is not None:
+                bench.put_away()
+            self.close_section(*owner)
+            owner = self.owner = (planned.step.id, stage.name)
+            bench.to_part(part, owned=isinstance(stage, Stage) or stage.what == "code")
+            if isinstance(stage, Between):
+                self._between(stage, title, bench)
+                continue
+            self.remark(f"{title} - {stage.name}{f', {part.code}' if several else ''}")
+            bench.come(stage, fresh=fresh)
+            voices[stage.plane].stage(stage)
+        self.close_section(*owner)
+        bench.end()
+        self.close_section("", "")
+        return Program(tuple(self.lines), tuple(self.sections))
 
     def close_section(self, step: str, stage: str) -> None:
         """The lines since the last section belong to a step's stage; both empty for what frames the program."""
@@ -69,7 +132,7 @@ class Writer:
         self.say("G21" if job.unit == "mm" else "G20")
         self.say(self.dialect.safe_start)
 
-    def between(self, between: Between, title: str) -> None:
+    def _between(self, between: Between, title: str, bench: Bench) -> None:
         """A stop, a wait, the way to the tool change, lines by hand. But for a wait nothing is near the work behind it."""
         self.remark(f"{title} - {between.text}" if between.text else title)
         if between.what == "wait":
@@ -79,34 +142,60 @@ class Writer:
             self.lines.extend(between.lines)
             self.say(self.dialect.safe_start)
             self.words.forget()
-        self.away_for(between)
+        bench.away_for(between)
         if between.what in ("stop", "optional"):
             self.say("M0" if between.what == "stop" else "M1")
-
-    def away_for(self, between: Between) -> None:
-        """Off the work, for something between two stages."""
-        raise NotImplementedError
 
     def pause(self, seconds: float) -> None:
         """A dwell, in the dialect's unit."""
         self.say("G4", "P" + self.words.number(self.dialect.dwell_words(seconds), 3))
 
-    def coolant_on(self) -> None:
+    def coolant(self, *, on: bool) -> None:
         """As the stock says, where the machine has any."""
-        if self._wet:
-            self.say("M7" if self.held.stock.coolant == "mist" else "M8")
+        if self.card.coolant and self.held.stock.coolant != "dry":
+            wet = "M7" if self.held.stock.coolant == "mist" else "M8"
+            self.say(wet if on else "M9")
 
-    def coolant_off(self) -> None:
-        if self._wet:
-            self.say("M9")
+    def spindle(self, turns: float) -> None:
+        """So many turns a minute, forward."""
+        self.say(self.words.modal(f"S{self.words.number(turns, 0)}", "S"), self.words.modal("M3", "spindle"))
 
-    @property
-    def _wet(self) -> bool:
-        return self.card.coolant and self.held.stock.coolant != "dry"
+    def last_line(self) -> None:
+        """The mark behind everything, on machines that read tapes."""
+        if self.dialect.tape_marks:
+            self.lines.append("%")
 
     def shown(self, length: float) -> str:
         """A length as said in a comment."""
         return number_text(length, Kind.LENGTH, self.held.job.unit)
 
-    def program(self) -> Program:
-        return Program(tuple(self.lines), tuple(self.sections))
+
+def cutting_stages(held: PlannedHolding) -> list[Stage]:
+    """The stages that have a tool."""
+    return [stage for planned in held.steps for stage in planned.stages if isinstance(stage, Stage)]
+
+
+def in_order(held: PlannedHolding) -> Iterator[tuple[PartAt, int, PlannedStep, Stage | Between]]:
+    """All stages as they are cut, each with its part and the number of its step. Part by part, or a tool at a time: then what
+    one tool does without a break is done on every part before the next tool comes. What cuts nothing is done once, but for lines
+    by hand."""
+    every = [(k, planned, stage) for k, planned in enumerate(held.steps, held.first) for stage in planned.stages]
+    if len(held.parts) == 1 or held.holding.part_order == "parts":
+        yield from ((part, k, planned, _on(stage, at)) for at, part in enumerate(held.parts) for k, planned, stage in every)
+        return
+    for once, group in itertools.groupby(every, key=lambda entry: _kind_of(entry[2])):
+        run = list(group)
+        for at, part in enumerate(held.parts[: 1 if once.startswith("once ") else None]):
+            yield from ((part, k, planned, _on(stage, at)) for k, planned, stage in run)
+
+
+def _on(stage: Stage | Between, part: int) -> Stage | Between:
+    """The stage as it is on a part, counted from 0."""
+    return stage.each[part - 1] if isinstance(stage, Stage) and part and stage.each else stage
+
+
+def _kind_of(stage: Stage | Between) -> str:
+    """Stages that are done on a part together: of one tool, with the lines by hand between them."""
+    if isinstance(stage, Stage):
+        return f"tool {stage.tool.id}"
+    return "lines" if stage.what == "code" else f"once {stage.name}"

@@ -15,7 +15,7 @@ from bastler.job import Job, Plan, PlannedHolding, PlannedStep, edits, plan
 from bastler.motion import Cycle
 from bastler.nc import read
 from bastler.post import post
-from bastler.post.milling import in_order
+from bastler.post.writer import in_order
 from bastler.proof.clockwork import timetable
 from bastler.proof.scene import scene_of
 from bastler.shapes import disc

@@ -10,8 +10,7 @@ import msgspec
 from bastler.ask import Trouble, filled, problems
 from bastler.machines import MachineCard
 from bastler.motion import Move
-from bastler.motion.turning import TurnMove
-from bastler.tools import AnyTool, Tool
+from bastler.tools import AnyTool
 from bastler.units import Unit
 
 Point = tuple[float, float]
@@ -57,14 +56,25 @@ class TurnSketch(msgspec.Struct, frozen=True, kw_only=True):
     dims: tuple[Dim, ...] = ()
 
 
+class Spin(msgspec.Struct, frozen=True):
+    """How fast the spindle turns, that of the tool or on a turned plane that of the work: `n` turns a minute, or constant surface
+    speed `vc` (unit of the job) up to `cap` turns."""
+
+    n: float
+    vc: float = 0.0
+    cap: float = 0.0
+
+
 class Stage(msgspec.Struct, frozen=True, kw_only=True):
-    """What one tool does within a step: `start` at safe height over the part, its moves, the last one back up there.
+    """What one tool does within a step on one kind of plane: from `start`, a safe place over the part or in front of it, its
+    moves, the last one back to such a place.
     Where parts on the table differ, `each` are the stages of the second one and on. With `copies` it is
     made at these places, shifted from where its moves are, and not there."""
 
     name: str
-    tool: Tool
-    speed: float
+    plane: PlaneKind = "flat"
+    tool: AnyTool
+    spin: Spin
     start: tuple[float, float, float]
     moves: tuple[Move, ...]
     each: tuple[Stage, ...] = ()
@@ -80,23 +90,6 @@ class Between(msgspec.Struct, frozen=True, kw_only=True):
     text: str = ""
     seconds: float = 0.0
     lines: tuple[str, ...] = ()
-
-
-class Speed(msgspec.Struct, frozen=True):
-    """How fast the work turns: constant surface speed `vc` (unit of the job) up to `cap` turns a minute, or `n` turns."""
-
-    n: float
-    vc: float = 0.0
-    cap: float = 0.0
-
-
-class TurnStage(msgspec.Struct, frozen=True, kw_only=True):
-    """What one tool does in a turning step: it starts and ends at the safe place in front of the work."""
-
-    name: str
-    tool: AnyTool
-    speed: Speed
-    moves: tuple[TurnMove, ...]
 
 
 class Step(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, tag_field="kind"):

@@ -1,21 +1,6 @@
 """Turning: moves in the half section of the work, roughing in passes, following outlines, grooves and threads."""
 
 from bastler.motion.turning.bars import Bars, draw_bars
-from bastler.motion.turning.moves import (
-    Compensate,
-    Coolant,
-    Halt,
-    OtherEdge,
-    Slide,
-    Spindle,
-    Sweep,
-    Sync,
-    TapCycle,
-    ThreadCycle,
-    Turn,
-    TurnMove,
-    TurnPath,
-)
 from bastler.motion.turning.profile import (
     above,
     begins_square,
@@ -33,20 +18,7 @@ from bastler.motion.turning.view import Pencil, View, view_of
 
 __all__ = [
     "Bars",
-    "Compensate",
-    "Coolant",
-    "Halt",
-    "OtherEdge",
     "Pencil",
-    "Slide",
-    "Spindle",
-    "Sweep",
-    "Sync",
-    "TapCycle",
-    "ThreadCycle",
-    "Turn",
-    "TurnMove",
-    "TurnPath",
     "View",
     "above",
     "begins_square",

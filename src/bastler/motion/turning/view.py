@@ -13,7 +13,7 @@ import msgspec
 import numpy as np
 import shapely
 
-from bastler.motion.turning.moves import TurnPath
+from bastler.motion.moves import TurnPath
 from bastler.shapes import Arc, Line, Segment
 from bastler.tools import TurnTool
 

@@ -11,7 +11,7 @@ from bastler.motion.areas import Manner, helix_down
 from bastler.motion.pocket import HELIX_SHARE
 from bastler.motion.spiral import spiral_out
 from bastler.shapes import Flat, Removal, disc
-from bastler.steps.base import Arrival, Dim, Sketch, Stage, step
+from bastler.steps.base import Arrival, Dim, Sketch, Spin, Stage, step
 from bastler.steps.context import Context
 from bastler.steps.cut import TOOL, given, load_line, number, passes_trouble, plunge_feed, speed_line
 from bastler.steps.hole.patterned import HOLE, WHERE, PatternedStep, highest_under
@@ -105,7 +105,7 @@ class Counterbore(PatternedStep, frozen=True, kw_only=True, tag="counterbore"):
             path.go(z=max(ctx.go_across, r) if k == 0 else over).go(*at)
             self._one(path, at, tool, how)
         path.go(z=ctx.safe)
-        return Stage(name="counterbore", tool=tool, speed=given(self.n), start=start, moves=tuple(path.moves))
+        return Stage(name="counterbore", tool=tool, spin=Spin(n=given(self.n)), start=start, moves=tuple(path.moves))
 
     def _one(self, path: Path, at: tuple[float, float], tool: Tool, how: Manner) -> None:
         room = (self.diameter - tool.diameter) / 2

@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal
 from bastler.ask import Trouble, ask, choose, pick
 from bastler.motion import Cycle, Go, Move, Path
 from bastler.shapes import disc, positions, spots
-from bastler.steps.base import Dim, Sketch, Stage
+from bastler.steps.base import Dim, Sketch, Spin, Stage
 from bastler.steps.context import Context
 from bastler.steps.cut import TOOL, CuttingStep, given
 from bastler.steps.hole.dims import pattern_dims
@@ -67,7 +67,7 @@ class PatternedStep(CuttingStep, frozen=True, kw_only=True):
         first, last = cycle.points[0], cycle.points[-1]
         above = max(ctx.go_across, cycle.r)
         moves: tuple[Move, ...] = (Go(*first, above), cycle, Go(*last, ctx.safe))
-        return Stage(name=name, tool=tool, speed=n, start=(*first, ctx.safe), moves=moves)
+        return Stage(name=name, tool=tool, spin=Spin(n=n), start=(*first, ctx.safe), moves=moves)
 
     def plain_cycle(self, ctx: Context, top: float, z: float, feed: float, dwell: float = 0.0) -> Cycle:
         """Down in feed, a wait, up in rapid."""

@@ -9,7 +9,7 @@ from bastler.ask import Trouble, ask, choose, is_, pick
 from bastler.cutting import Thread, ThreadNameError, thread_of
 from bastler.motion.helices import TIP_SHARE, Helix, Tooth, inside_pass, orbit, outside_pass
 from bastler.shapes import Removal, Revolved, disc
-from bastler.steps.base import Arrival, Dim, Sketch, Stage, step
+from bastler.steps.base import Arrival, Dim, Sketch, Spin, Stage, step
 from bastler.steps.context import Context
 from bastler.steps.cut import TOOL, given, number, speed_line
 from bastler.steps.hole.existing import drilled, open_height
@@ -254,7 +254,7 @@ class ThreadMilling(PatternedStep, frozen=True, kw_only=True, tag="thread-millin
                     outside_pass(path, helix, feed, tool.diameter / 2 + ctx.clear, above)
             path.go(z=over)
         path.go(z=ctx.safe)
-        return [Stage(name="thread", tool=tool, speed=given(self.n), start=start, moves=tuple(path.moves))]
+        return [Stage(name="thread", tool=tool, spin=Spin(n=given(self.n)), start=start, moves=tuple(path.moves))]
 
     def removes(self, ctx: Context) -> list[Removal]:
         """A tapered thread opens its hole to a cone; else the hole stays what it is, as on a drawing. The core of the tool

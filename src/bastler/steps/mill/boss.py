@@ -10,7 +10,7 @@ from bastler.motion.areas import Manner, clear_about
 from bastler.motion.rings import SAFE_STEP, AboutRings, rings_about
 from bastler.shapes import Flat, Frame, Removal, rounded_rectangle
 from bastler.shapes.region import Loop, region_of
-from bastler.steps.base import Sketch, Stage, step
+from bastler.steps.base import Sketch, Spin, Stage, step
 from bastler.steps.context import Context
 from bastler.steps.cut import FINISH, TOOL, given, number
 from bastler.steps.mill.area import ENTRY, SHAPE, depth_words
@@ -66,7 +66,7 @@ class BossStep(RingedStep, frozen=True, kw_only=True):
             clear_about(path, rings, top=top, level=level, how=how)
             top = level
         path.go(z=how.over).go(z=ctx.safe)
-        return Stage(name="rough", tool=tool, speed=given(self.n), start=start, moves=tuple(path.moves))
+        return Stage(name="rough", tool=tool, spin=Spin(n=given(self.n)), start=start, moves=tuple(path.moves))
 
 
 @step("Free boss", "Outside", "Leaves a boss standing, clears to the stock's edge", rank=5)

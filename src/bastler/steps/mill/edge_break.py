@@ -14,7 +14,7 @@ from bastler.shapes import Removal
 from bastler.shapes.bevel import Bevel
 from bastler.shapes.chain import reversed_chain
 from bastler.shapes.region import Loop, area_of, even_odd, offset_region, opened, polygon_of, primitives
-from bastler.steps.base import Sketch, Stage, replaced, step
+from bastler.steps.base import Sketch, Spin, Stage, replaced, step
 from bastler.steps.context import Context
 from bastler.steps.cut import TOOL, CuttingStep, given, number, plunge_feed, speed_line
 from bastler.steps.mill.area import MILLS, TIGHTEST
@@ -165,12 +165,12 @@ class EdgeBreak(CuttingStep, frozen=True, kw_only=True, tag="edge-break"):
             after = lead_out(chain, "arc", size, left=climb, keep_off=keep, distance=self.off(tool))
             path.go(z=over).go(*(before or chain)[0].start)
             path.go(z=given(self.top) + ctx.near)
-            path.cut(feeds.plunge, z=level, role="plunge")
-            follow(path, before, feeds.cut, "lead")
+            path.cut(feeds.plunge, z=level)
+            follow(path, before, feeds.cut)
             follow(path, chain, feeds.cut)
-            follow(path, after, feeds.cut, "lead")
+            follow(path, after, feeds.cut)
         path.go(z=over).go(z=ctx.safe)
-        return [Stage(name="edge", tool=tool, speed=given(self.n), start=(*first, ctx.safe), moves=tuple(path.moves))]
+        return [Stage(name="edge", tool=tool, spin=Spin(n=given(self.n)), start=(*first, ctx.safe), moves=tuple(path.moves))]
 
     def sketch(self, ctx: Context) -> Sketch:
         lo, hi = ctx.stock.lo, ctx.stock.hi

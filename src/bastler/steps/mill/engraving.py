@@ -13,7 +13,7 @@ from bastler.bounds import SIGNS
 from bastler.motion import Path
 from bastler.shapes import Frame, Furrow, Line, Removal
 from bastler.shapes.lettering import Chain, lacking, on_arc, straight, width_of
-from bastler.steps.base import Arrival, Dim, Sketch, Stage, replaced, step
+from bastler.steps.base import Arrival, Dim, Sketch, Spin, Stage, replaced, step
 from bastler.steps.context import Context
 from bastler.steps.cut import TOOL, CuttingStep, given, number, plunge_feed, speed_line
 from bastler.tools import Tool
@@ -161,7 +161,7 @@ class Engraving(CuttingStep, frozen=True, kw_only=True, tag="engraving"):
             return []
         count = ctx.parts if _counts(self) else 1
         first, *rest = [self._stage(tool, ctx, part) for part in range(count)]
-        return [Stage(name="engrave", tool=tool, speed=first.speed, start=first.start, moves=first.moves, each=tuple(rest))]
+        return [Stage(name="engrave", tool=tool, spin=first.spin, start=first.start, moves=first.moves, each=tuple(rest))]
 
     def _stage(self, tool: Tool, ctx: Context, part: int) -> Stage:
         strokes = self.strokes(part)
@@ -174,7 +174,7 @@ class Engraving(CuttingStep, frozen=True, kw_only=True, tag="engraving"):
             begin = chain[0].start
             if k == 0 or math.dist(begin, (path.x, path.y)) > ctx.mm(1e-6):
                 path.go(z=max(ctx.go_across, top + ctx.clear) if k == 0 else top + ctx.clear).go(*begin).go(z=top + ctx.clear)
-                path.cut(down, z=floor, role="plunge")
+                path.cut(down, z=floor)
             for segment in chain:
                 if isinstance(segment, Line):
                     path.cut(feed, *segment.end)
@@ -184,7 +184,7 @@ class Engraving(CuttingStep, frozen=True, kw_only=True, tag="engraving"):
             if following is None or math.dist(following, (path.x, path.y)) > ctx.mm(1e-6):
                 path.go(z=top + ctx.clear)
         path.go(z=ctx.safe)
-        return Stage(name="engrave", tool=tool, speed=n, start=start, moves=tuple(path.moves))
+        return Stage(name="engrave", tool=tool, spin=Spin(n=n), start=start, moves=tuple(path.moves))
 
     def removes(self, ctx: Context) -> list[Removal]:
         return self.removes_on(ctx, 0)

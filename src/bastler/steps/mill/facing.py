@@ -8,7 +8,7 @@ from typing import Annotated, Any, ClassVar, Literal
 from bastler.ask import Trouble, ask, choose, isnt
 from bastler.motion import FacingRows, Path, face_rows, face_spiral
 from bastler.shapes import Flat, Removal
-from bastler.steps.base import Dim, Sketch, Stage, step
+from bastler.steps.base import Dim, Sketch, Spin, Stage, step
 from bastler.steps.context import Context
 from bastler.steps.cut import (
     PLUNGE_SHARE,
@@ -150,7 +150,7 @@ class Facing(CuttingStep, frozen=True, kw_only=True, tag="facing"):
             draw = face_rows if _in_rows(self) else face_spiral
             draw(path, rows, level, clear=above, feed=feed, plunge=_down(self, tool, ctx, feed))
         path.go(z=ctx.safe)
-        return [Stage(name="face", tool=tool, speed=given(self.n), start=(*start, ctx.safe), moves=tuple(path.moves))]
+        return [Stage(name="face", tool=tool, spin=Spin(n=given(self.n)), start=(*start, ctx.safe), moves=tuple(path.moves))]
 
     def removes(self, ctx: Context) -> list[Removal]:
         return [Flat(ctx.stock.plan, self.finish_z)]

@@ -20,7 +20,7 @@ from bastler.shapes import Arc, Flat, Line, Removal, Segment, draw
 from bastler.shapes.chain import length_of, offset_owned, points_on, reversed_chain, shifted
 from bastler.shapes.region import Loop, area_of, offset_chain, offset_region, polygon_of, primitives, swept
 from bastler.shapes.united import united
-from bastler.steps.base import Sketch, Stage, step
+from bastler.steps.base import Sketch, Spin, Stage, step
 from bastler.steps.context import Context
 from bastler.steps.cut import (
     FINISH,
@@ -409,7 +409,7 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
         self, name: str, tool: Tool, ctx: Context, made: Sequence[Pass], levels: Sequence[float], feed: float, n: float
     ) -> Stage:
         if not made:  # with what is left on the wall it gets in nowhere: that is for the finishing pass
-            return Stage(name=name, tool=tool, speed=n, start=(*ctx.stock.lo[:2], ctx.safe), moves=())
+            return Stage(name=name, tool=tool, spin=Spin(n=n), start=(*ctx.stock.lo[:2], ctx.safe), moves=())
         x, y = made[0].whole[0].start
         start = (x, y, ctx.safe)
         over = max(ctx.go_across, given(self.top) + ctx.clear)
@@ -423,7 +423,7 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
                 self._run(path, p, above, level, tool, how)
                 above = level
         path.go(z=over).go(z=ctx.safe)
-        return Stage(name=name, tool=tool, speed=n, start=start, moves=tuple(path.moves))
+        return Stage(name=name, tool=tool, spin=Spin(n=n), start=start, moves=tuple(path.moves))
 
     def _run(self, path: Path, p: Pass, above: float, level: float, tool: Tool, how: Manner) -> None:
         if p.told:
@@ -436,22 +436,22 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
             sink(path, above + how.clear, how)
         if self.entry == "ramp" and not self._tabbed(level):
             self._ramp(path, p, level, how)
-        path.cut(how.feeds.plunge, z=level, role="plunge")
-        follow(path, p.before, how.feeds.cut, "lead")
+        path.cut(how.feeds.plunge, z=level)
+        follow(path, p.before, how.feeds.cut)
         self._along(path, p, level, tool, how)
-        follow(path, p.after, how.feeds.cut, "lead")
+        follow(path, p.after, how.feeds.cut)
 
     def _run_told(self, path: Path, p: Pass, above: float, level: float, how: Manner) -> None:
         """Down beside the outline, compensation on, along it, off again."""
         if (path.x, path.y) != p.on:
             path.go(z=how.over).go(*p.on)
         sink(path, above + how.clear, how)
-        path.cut(how.feeds.plunge, z=level, role="plunge")
+        path.cut(how.feeds.plunge, z=level)
         path.bend("left" if how.climb else "right")
-        path.cut(how.feeds.cut, *p.told[0].start, role="lead")
+        path.cut(how.feeds.cut, *p.told[0].start)
         follow(path, p.told, how.feeds.cut)
         path.bend("off")
-        path.cut(how.feeds.cut, *p.off, role="lead")
+        path.cut(how.feeds.cut, *p.off)
 
     def _ramp(self, path: Path, p: Pass, level: float, how: Manner) -> None:
         """Down along the way, all round a closed one, there and back on an open one; ends at its start."""
@@ -467,7 +467,7 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
                 path.cut(how.feeds.cut, z=self.tab_top)
             follow(path, run, how.feeds.cut)
             if raised:
-                path.cut(how.feeds.plunge, z=level, role="plunge")
+                path.cut(how.feeds.plunge, z=level)
 
     def _tabbed(self, level: float) -> bool:
         """Does a pass at that height have to go over the tabs?"""

@@ -25,7 +25,7 @@ from bastler.motion import (
     wall_pass,
 )
 from bastler.shapes import Flat, Frame, Removal, as_polygon, rounded_rectangle
-from bastler.steps.base import Arrival, Dim, Sketch, Stage, replaced, step
+from bastler.steps.base import Arrival, Dim, Sketch, Spin, Stage, replaced, step
 from bastler.steps.context import Context
 from bastler.steps.cut import (
     FINISH,
@@ -172,7 +172,7 @@ class RectangularPocket(AreaStep, frozen=True, kw_only=True, tag="rectangular-po
             self._clear(path, ctx, tool, self.left(self.leave_wall), top, level, given(self.vf), given(self.n))
             top = level
         path.go(z=above).go(z=ctx.safe)
-        return Stage(name="rough", tool=tool, speed=given(self.n), start=self._over(ctx), moves=tuple(path.moves))
+        return Stage(name="rough", tool=tool, spin=Spin(n=given(self.n)), start=self._over(ctx), moves=tuple(path.moves))
 
     def finished(self, tool: Tool, ctx: Context) -> Stage:
         path = Path(*self._over(ctx)).go(z=max(ctx.go_across, given(self.top) + ctx.clear))
@@ -197,7 +197,7 @@ class RectangularPocket(AreaStep, frozen=True, kw_only=True, tag="rectangular-po
                 beside=ctx.clear,
             )
         path.go(z=above).go(z=ctx.safe)
-        return Stage(name="finish", tool=tool, speed=given(self.finish_n), start=self._over(ctx), moves=tuple(path.moves))
+        return Stage(name="finish", tool=tool, spin=Spin(n=given(self.finish_n)), start=self._over(ctx), moves=tuple(path.moves))
 
     def _with_entry(self, entry: Entry) -> RectangularPocket:
         return self if entry == self.entry else replaced(self, entry=entry)

@@ -11,7 +11,7 @@ from bastler.motion.rings import RestRun, rest_runs
 from bastler.shapes import Flat, Removal
 from bastler.shapes.region import offset_region, polygon_of, primitives, swept
 from bastler.shapes.united import united
-from bastler.steps.base import Sketch, Stage, step
+from bastler.steps.base import Sketch, Spin, Stage, step
 from bastler.steps.context import Context
 from bastler.steps.cut import TOOL, given
 from bastler.steps.mill.area import SHAPE, TIGHTEST, depth_words, joined_levels
@@ -112,7 +112,7 @@ class RestMachining(InOutline, RingedStep, frozen=True, kw_only=True, tag="rest-
                 draw_run(path, run, keep, level, tool, how, free=free)
         path.go(z=how.over).go(z=ctx.safe)
         moves = tuple(path.moves) if len(path.moves) > 2 else ()
-        return Stage(name="rest", tool=tool, speed=given(self.n), start=start, moves=moves)
+        return Stage(name="rest", tool=tool, spin=Spin(n=given(self.n)), start=start, moves=moves)
 
     def sketch(self, ctx: Context) -> Sketch:
         return self.section_sketch(ctx)

@@ -17,7 +17,7 @@ from bastler.motion.loops import clear_evenly, widest_step
 from bastler.motion.rings import RestRun, Rings, from_longest, rest_runs, rings_of
 from bastler.shapes import Flat, Removal, Revolved
 from bastler.shapes.region import Loop, offset_region, opened, polygon_of, primitives
-from bastler.steps.base import Dim, Sketch, Stage
+from bastler.steps.base import Dim, Sketch, Spin, Stage
 from bastler.steps.context import Context
 from bastler.steps.cut import (
     FINISH,
@@ -186,9 +186,8 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
             self.clear(path, known[key], self.area(ctx, level), top=top, level=level, how=how)
             top = level
         path.go(z=how.over).go(z=ctx.safe)
-        return Stage(
-            name="rough", tool=tool, speed=given(self.n), start=start, moves=tuple(path.moves) if len(path.moves) > 2 else ()
-        )
+        moves = tuple(path.moves) if len(path.moves) > 2 else ()
+        return Stage(name="rough", tool=tool, spin=Spin(n=given(self.n)), start=start, moves=moves)
 
     def begin(self, ctx: Context) -> tuple[tuple[float, float, float], Path]:
         """The place over the area where stages start, and a pencil there."""
@@ -225,7 +224,7 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
                 draw_run(path, run, keep, level, tool, how, free=free)
         path.go(z=how.over).go(z=ctx.safe)
         moves = tuple(path.moves) if len(path.moves) > 2 else ()
-        return Stage(name="finish", tool=tool, speed=given(self.finish_n), start=start, moves=moves)
+        return Stage(name="finish", tool=tool, spin=Spin(n=given(self.finish_n)), start=start, moves=moves)
 
     def roughed(self, ctx: Context, rough: Tool, z: float) -> list[Loop]:
         """What the roughing tool opened at a height."""
@@ -353,7 +352,7 @@ def draw_run(path: Path, run: RestRun, keep: Any, level: float, tool: Tool, how:
     first = (before or chain)[0].start
     path.go(*first)
     sink(path, level + how.clear, how, room=how.beside if free.covers(shapely.Point(first)) else 0.0)
-    path.cut(how.feeds.plunge, z=level, role="plunge")
-    follow(path, before, how.feeds.cut, "lead")
+    path.cut(how.feeds.plunge, z=level)
+    follow(path, before, how.feeds.cut)
     follow(path, chain, how.feeds.cut)
-    follow(path, after, how.feeds.cut, "lead")
+    follow(path, after, how.feeds.cut)

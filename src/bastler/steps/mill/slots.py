@@ -12,7 +12,7 @@ from bastler.shapes import Arc, Frame, Line
 from bastler.shapes.chain import reversed_chain
 from bastler.shapes.figures import arc_band, circle, ring, slot
 from bastler.shapes.region import Loop
-from bastler.steps.base import Arrival, Dim, Sketch, Stage, step
+from bastler.steps.base import Arrival, Dim, Sketch, Spin, Stage, step
 from bastler.steps.context import Context
 from bastler.steps.cut import FINISH, TOOL, given, number
 from bastler.steps.mill.area import ENTRY, SHAPE, WHERE, CentreX, CentreY, TurnedBy, finishes
@@ -70,7 +70,7 @@ class SlotStep(LoopedStep, frozen=True, kw_only=True):
         for line, closed in self.lines(ctx):
             self._along(path, line, how, closed=closed)
         path.go(z=how.over).go(z=ctx.safe)
-        return Stage(name="rough", tool=tool, speed=given(self.n), start=start, moves=tuple(path.moves))
+        return Stage(name="rough", tool=tool, spin=Spin(n=given(self.n)), start=start, moves=tuple(path.moves))
 
     def _along(self, path: Path, line: Loop, how: Manner, *, closed: bool) -> None:
         """Down along the middle level by level; an open slot is run through from either end in turn."""
@@ -79,7 +79,7 @@ class SlotStep(LoopedStep, frozen=True, kw_only=True):
         path.go(z=top + how.clear)
         for level in self.levels():
             if self.entry == "plunge":
-                path.cut(how.feeds.plunge, z=level, role="plunge")
+                path.cut(how.feeds.plunge, z=level)
             else:
                 round_trip = line if closed else [*line, *reversed_chain(line)]
                 ramp_along(path, round_trip, level, how.slope, how.feeds.plunge, whole_rounds=True)

@@ -11,9 +11,8 @@ from typing import Annotated, Any, ClassVar, Literal
 import shapely
 
 from bastler.ask import Trouble, ask, choose, is_, isnt, pick
-from bastler.motion import Pause
-from bastler.motion.turning import Coolant, Halt, Spindle, TapCycle, TurnPath
-from bastler.steps.base import TURNED, Arrival, Dim, Speed, TurnSketch, TurnStage, step
+from bastler.motion.moves import Coolant, Halt, Pause, Spindle, TapCycle, TurnPath
+from bastler.steps.base import TURNED, Arrival, Dim, Spin, Stage, TurnSketch, step
 from bastler.steps.cut import TOOL, given, number, passes_trouble
 from bastler.steps.turn.context import TurnContext
 from bastler.steps.turn.cut import TurningStep, start
@@ -167,7 +166,7 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
         middle = at.drills[len(at.drills) // 2] if at.drills else 8.5
         return {"work": "drill", "diameter": middle, "depth": 20.0 if at.unit == "mm" else 0.8}
 
-    def plan(self, ctx: TurnContext) -> list[TurnStage]:
+    def plan(self, ctx: TurnContext) -> list[Stage]:
         tool = ctx.drill(self.tool)
         if tool is None:
             return []
@@ -181,7 +180,7 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
         else:
             self._drill(path, ctx, near)
         path.go(z=ctx.safe[1]).go(r=ctx.safe[0])
-        return [self.stage(self.work, tool, path, Speed(n=given(self.n)))]
+        return [self.stage(self.work, tool, path, Spin(n=given(self.n)))]
 
     def in_cycle(self, ctx: TurnContext) -> bool:
         """Can the machine turn the spindle back while the slide keeps in step with it?"""

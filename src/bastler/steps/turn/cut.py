@@ -1,6 +1,6 @@
 """The answers every turning step shares: tool, speed and feed, and the ways to the work and back.
 
-Speed is constant surface speed under a cap where the machine can; else fixed turns a minute at the diameter the step works on.
+Spin is constant surface speed under a cap where the machine can; else fixed turns a minute at the diameter the step works on.
 """
 
 from __future__ import annotations
@@ -12,8 +12,8 @@ import msgspec
 
 from bastler.ask import Trouble, ask, choose, is_, pick
 from bastler.cutting import Advice, cutting_speed, specific_force, speed_advice, spindle_speed, turning_power
-from bastler.motion.turning import TurnPath
-from bastler.steps.base import Speed, Step, TurnStage
+from bastler.motion.moves import TurnPath
+from bastler.steps.base import Spin, Stage, Step
 from bastler.steps.cut import POWER_SHARE, TOOL, given, known_speed, number, speed_scale, tool_trouble
 from bastler.steps.turn.context import TurnContext
 from bastler.tools import AnyTool, TurnTool
@@ -167,14 +167,15 @@ class TurningStep(Step, frozen=True, kw_only=True):
             )
         return found
 
-    def turning(self) -> Speed:
+    def turning(self) -> Spin:
         """The spindle as the stage wants it."""
         if _surface(self):
-            return Speed(n=0.0, vc=given(self.vc), cap=given(self.cap))
-        return Speed(n=given(self.n))
+            return Spin(n=0.0, vc=given(self.vc), cap=given(self.cap))
+        return Spin(n=given(self.n))
 
-    def stage(self, name: str, tool: AnyTool, path: TurnPath, speed: Speed | None = None) -> TurnStage:
-        return TurnStage(name=name, tool=tool, speed=speed or self.turning(), moves=tuple(path.moves))
+    def stage(self, name: str, tool: AnyTool, path: TurnPath, spin: Spin | None = None) -> Stage:
+        moves = tuple(path.moves)
+        return Stage(name=name, plane="turned", tool=tool, spin=spin or self.turning(), start=path.start, moves=moves)
 
 
 def insert_trouble(tool: AnyTool | None, fits: str | None, *, kinds: tuple[str, ...]) -> list[Trouble]:

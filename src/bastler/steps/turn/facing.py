@@ -8,7 +8,7 @@ from typing import Annotated, Any, ClassVar, Literal
 import shapely
 
 from bastler.ask import Trouble, ask, choose
-from bastler.steps.base import TURNED, Dim, TurnSketch, TurnStage, step
+from bastler.steps.base import TURNED, Dim, Stage, TurnSketch, step
 from bastler.steps.cut import TOOL, given, number, passes_trouble
 from bastler.steps.turn.context import TurnContext
 from bastler.steps.turn.cut import (
@@ -87,7 +87,7 @@ class TurnFacing(TurningStep, frozen=True, kw_only=True, tag="turn-facing"):
         found = [ctx.front - rough * k / count for k in range(1, count + 1)]
         return [*found, self.finish_z] if self.last > 0 else found or [self.finish_z]
 
-    def plan(self, ctx: TurnContext) -> list[TurnStage]:
+    def plan(self, ctx: TurnContext) -> list[Stage]:
         tool = ctx.turn_tool(self.tool)
         if tool is None:
             return []
@@ -102,11 +102,11 @@ class TurnFacing(TurningStep, frozen=True, kw_only=True, tag="turn-facing"):
                 path.go(z=ctx.front + ctx.clear)
             path.go(r=begin)
             if self.way == "out":
-                path.go(z=min(path.z, ctx.front + ctx.clear)).cut(feed, z=z, role="lead")
+                path.go(z=min(path.z, ctx.front + ctx.clear)).cut(feed, z=z)
             else:
                 path.go(z=z)
             path.cut(feed, r=end)
-            path.cut(feed, z=z + ctx.card.pull_off, role="lead")
+            path.cut(feed, z=z + ctx.card.pull_off)
         path.go(z=ctx.front + ctx.clear)
         home_outside(path, ctx)
         return [self.stage("face", tool, path)]

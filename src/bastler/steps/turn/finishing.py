@@ -10,10 +10,9 @@ from typing import Annotated, Any, ClassVar, Literal
 
 from bastler.ask import Trouble, ask, choose
 from bastler.cutting import feed_for, roughness
+from bastler.motion.moves import Bend, TurnPath
 from bastler.motion.turning import (
-    Compensate,
     Pencil,
-    TurnPath,
     clears,
     reached,
     view_of,
@@ -22,7 +21,7 @@ from bastler.motion.turning import (
 )
 from bastler.shapes import Line, Segment
 from bastler.shapes.chain import cut_at, meeting, on_segment, points_on
-from bastler.steps.base import TURNED, TurnSketch, TurnStage, step
+from bastler.steps.base import TURNED, Stage, TurnSketch, step
 from bastler.steps.cut import TOOL, given, number
 from bastler.steps.turn.context import TurnContext
 from bastler.steps.turn.cut import speed_says, start
@@ -113,7 +112,7 @@ class TurnFinishing(_Finishing, frozen=True, kw_only=True, tag="turn-finishing")
         choose("Leave by", {"up": "Up and home", "both": "Both at once"}, FINISH),
     ] = "up"
 
-    def plan(self, ctx: TurnContext) -> list[TurnStage]:
+    def plan(self, ctx: TurnContext) -> list[Stage]:
         tool = ctx.turn_tool(self.tool)
         if tool is None:
             return []
@@ -140,10 +139,10 @@ class TurnFinishing(_Finishing, frozen=True, kw_only=True, tag="turn-finishing")
             way = with_run_in(chain, ctx.clear + 2 * tool.nose)
         u, v = way[0].start
         pencil.go(v=max(self.free(ctx), v) if pencil.at[0] < u else max(pencil.at[1], v)).go(u=u + ctx.clear)
-        path.do(Compensate("right" if not view.flips else "left"))
+        path.do(Bend("right" if not view.flips else "left"))
         pencil.cut(given(self.f), u, v)
         pencil.follow(given(self.f), way)
-        path.do(Compensate("off"))
+        path.do(Bend("off"))
         end = pencil.at
         out = max(ctx.clear, 3 * tool.nose)
         pencil.cut(given(self.f), end[0] + out, end[1] + out)
@@ -185,7 +184,7 @@ class TurnRest(_Finishing, frozen=True, kw_only=True, tag="turn-rest"):
                 merged.append((right, end))
         yield from merged
 
-    def plan(self, ctx: TurnContext) -> list[TurnStage]:
+    def plan(self, ctx: TurnContext) -> list[Stage]:
         tool = ctx.turn_tool(self.tool)
         if tool is None:
             return []

@@ -7,7 +7,7 @@ from typing import Annotated, Any, ClassVar, Literal
 import msgspec
 
 from bastler.ask import Trouble, choose, pick
-from bastler.steps.base import TURNED, Arrival, TurnSketch, TurnStage, step
+from bastler.steps.base import TURNED, Arrival, Stage, TurnSketch, step
 from bastler.steps.cut import TOOL, given
 from bastler.steps.turn.context import TurnContext
 from bastler.steps.turn.cut import TurningStep, home_inside, home_outside, start
@@ -52,7 +52,7 @@ class FreeMoves(TurningStep, frozen=True, kw_only=True, tag="free-moves"):
         outer = at.size[0]
         return {"moves": (FreeMove("rapid", round(outer + 10 * at.small, 3), round(5 * at.small + at.front, 3)),)}
 
-    def plan(self, ctx: TurnContext) -> list[TurnStage]:
+    def plan(self, ctx: TurnContext) -> list[Stage]:
         tool = ctx.tool(self.tool)
         if tool is None:
             return []

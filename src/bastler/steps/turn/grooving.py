@@ -15,12 +15,12 @@ import shapely
 from shapely.geometry import LineString
 
 from bastler.ask import Trouble, ask, choose, is_, isnt
-from bastler.motion import Pause
-from bastler.motion.turning import OtherEdge, Pencil, TurnPath, View, forbidden
+from bastler.motion.moves import OtherEdge, Pause, TurnPath
+from bastler.motion.turning import Pencil, View, forbidden
 from bastler.shapes import Line, Segment
 from bastler.shapes.chain import moved, offset, points_on, reversed_chain, tangent
 from bastler.shapes.corners import Corner, join
-from bastler.steps.base import TURNED, Arrival, Dim, TurnSketch, TurnStage, step
+from bastler.steps.base import TURNED, Arrival, Dim, Stage, TurnSketch, step
 from bastler.steps.cut import TOOL, given, number
 from bastler.steps.turn.context import TurnContext
 from bastler.steps.turn.cut import TurningStep, bore_way, home_inside, home_outside, insert_trouble, speed_says, start
@@ -221,7 +221,7 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         deep = at.fine(2 * at.small)
         return {"z": at.fine(-at.finished * 0.3), "width": 4 * at.small, "floor_d": at.fine(at.surface - 2 * deep)}
 
-    def plan(self, ctx: TurnContext) -> list[TurnStage]:
+    def plan(self, ctx: TurnContext) -> list[Stage]:
         tool = ctx.turn_tool(self.tool)
         if tool is None:
             return []

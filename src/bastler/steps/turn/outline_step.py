@@ -9,7 +9,8 @@ import msgspec
 import shapely
 
 from bastler.ask import Trouble, pick
-from bastler.motion.turning import TurnPath, above, begins_square, closed_to_stock, view_of, with_run_in
+from bastler.motion.moves import TurnPath
+from bastler.motion.turning import above, begins_square, closed_to_stock, view_of, with_run_in
 from bastler.shapes import Drawn, Segment, TurnedOutline, TurnedSegment, draw
 from bastler.shapes.chain import boxed, points_on
 from bastler.shapes.solver import Solution

@@ -8,9 +8,9 @@ from typing import Annotated, Any, ClassVar
 import shapely
 
 from bastler.ask import Trouble, ask
-from bastler.motion.turning import TurnPath
+from bastler.motion.moves import TurnPath
 from bastler.shapes.united import united
-from bastler.steps.base import TURNED, Arrival, Dim, TurnSketch, TurnStage, step
+from bastler.steps.base import TURNED, Arrival, Dim, Stage, TurnSketch, step
 from bastler.steps.cut import TOOL, given, number
 from bastler.steps.turn.context import TurnContext
 from bastler.steps.turn.cut import TurningStep, home_outside, insert_trouble, speed_says, start
@@ -109,7 +109,7 @@ class PartOff(TurningStep, frozen=True, kw_only=True, tag="part-off"):
     def arrives(cls, at: Arrival) -> dict[str, Any]:
         return {"edge_break": 0.5 * at.small}
 
-    def plan(self, ctx: TurnContext) -> list[TurnStage]:
+    def plan(self, ctx: TurnContext) -> list[Stage]:
         tool = ctx.turn_tool(self.tool)
         if tool is None:
             return []

@@ -8,10 +8,10 @@ from typing import Annotated, Any, ClassVar, Literal
 import shapely
 
 from bastler.ask import Trouble, ask, choose
+from bastler.motion.moves import TurnPath
 from bastler.motion.turning import (
     Bars,
     Pencil,
-    TurnPath,
     View,
     draw_bars,
     forbidden,
@@ -22,7 +22,7 @@ from bastler.motion.turning import (
 )
 from bastler.shapes import Line, Segment
 from bastler.shapes.chain import points_on
-from bastler.steps.base import TURNED, TurnSketch, TurnStage, step
+from bastler.steps.base import TURNED, Stage, TurnSketch, step
 from bastler.steps.cut import TOOL, given, number, passes_trouble
 from bastler.steps.turn.context import TurnContext
 from bastler.steps.turn.cut import bite_power, powered, speed_says, start
@@ -83,7 +83,7 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
     def low(self, ctx: TurnContext, tool: TurnTool) -> float:
         return min(v for _, v in points_on(self._allowed(ctx, tool), ctx.mm(COARSE_MM)))
 
-    def plan(self, ctx: TurnContext) -> list[TurnStage]:
+    def plan(self, ctx: TurnContext) -> list[Stage]:
         tool = ctx.turn_tool(self.tool)
         if tool is None:
             return []

@@ -10,8 +10,8 @@ import shapely
 
 from bastler.ask import Trouble, ask, choose, is_, pick
 from bastler.cutting import Thread, ThreadNameError, bites, largest_bite, thread_of
-from bastler.motion.turning import Slide, Sync, ThreadCycle, TurnMove
-from bastler.steps.base import TURNED, Arrival, Dim, Speed, TurnSketch, TurnStage, step
+from bastler.motion.moves import Go, Sync, ThreadCycle
+from bastler.steps.base import TURNED, Arrival, Dim, Spin, Stage, TurnSketch, step
 from bastler.steps.cut import TOOL, given, number
 from bastler.steps.turn.context import TurnContext
 from bastler.steps.turn.cut import ThreadGauge, TurningStep, bore_way, home_inside, home_outside, start
@@ -242,7 +242,7 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         part = str(Fraction(sixteenths, 16)) if sixteenths else ""
         return {"thread": f"{f'{whole} ' if whole and part else whole or ''}{part}-12", "length": 0.5}
 
-    def plan(self, ctx: TurnContext) -> list[TurnStage]:
+    def plan(self, ctx: TurnContext) -> list[Stage]:
         tool = ctx.turn_tool(self.tool)
         if tool is None:
             return []
@@ -264,25 +264,25 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
             home_inside(path, ctx, clear_r)
         else:
             home_outside(path, ctx)
-        return [TurnStage(name="thread", tool=tool, speed=Speed(n=given(self.n)), moves=tuple(path.moves))]
+        return [self.stage("thread", tool, path, Spin(n=given(self.n)))]
 
     def _one_start(
         self, path: Any, ctx: TurnContext, begin: float, aside: float, clear_r: float, sign: float, infeed: str
     ) -> None:
         spec = self.spec()
         crest, depth, half = self.crest(ctx), self.depth(ctx), math.tan(math.radians(spec.angle / 2))
-        passes: list[TurnMove] = []
+        passes: list[Go | Sync] = []
         end = self.end + aside
         for j, bite in enumerate(bites(depth, given(self.first), given(self.least), given(self.last), self.springs)):
             shift = {"flank": 1.0, "straight": 0.0, "alternating": FLANK_SHIFT * (1.0 if j % 2 else -1.0)}[infeed]
             z0 = begin - shift * (bite if infeed == "flank" else depth - bite) * half
             r0, r1 = (crest - sign * bite + sign * (self.z - z) * spec.taper / 2 for z in (z0, end))
             passes += [
-                Slide(clear_r, z0),
-                Slide(r0, z0),
-                Sync(r1, end, self.lead(ctx)),
-                Slide(clear_r, end),
-                Slide(clear_r, begin),
+                Go(z0, clear_r),
+                Go(z0, r0),
+                Sync(end, r1, self.lead(ctx)),
+                Go(end, clear_r),
+                Go(begin, clear_r),
             ]
         if infeed == "flank" and not spec.taper:
             path.go(r=clear_r, z=begin)

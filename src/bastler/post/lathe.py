@@ -1,0 +1,72 @@
+"""A turret beside a chuck: the work turns, tools come by turning the turret, out of the way in the order of the holding."""
+
+from __future__ import annotations
+
+from bastler.job.parts import PartAt
+from bastler.post.turned import TurnedVoice
+from bastler.post.writer import Writer
+from bastler.steps import Between, Stage
+
+
+class LatheBench:
+    """A lathe; its main plane is turned."""
+
+    def __init__(self, writer: Writer, voice: TurnedVoice) -> None:
+        self.writer, self.voice = writer, voice
+
+    def begin(self) -> None:
+        writer, stock, holding = self.writer, self.writer.held.stock, self.writer.held.holding
+        _, bore, _, outer = writer.held.ctx.raw.bounds
+        across = f"D{writer.shown(2 * outer)}" + (f" bore D{writer.shown(2 * bore)}" if bore > 0 else "")
+        word = "diameter" if writer.dialect.diameter_x else "radius"
+        writer.header(f"{across} x {writer.shown(stock.length)}", f"finished front face, X as {word}")
+        writer.remark(f"sticks out {writer.shown(holding.stick_out)}, chuck good for {holding.rating:g}")
+
+    def put_away(self) -> None:
+        """Coolant off, then to where tools change, the axes in the order of the holding."""
+        writer, holding, words = self.writer, self.writer.held.holding, self.writer.words
+        writer.coolant(on=False)
+        hx, _, hz = writer.card.home
+        own = holding.change == "own"
+        x, z = (holding.change_d / 2, holding.change_z) if own else (hx, hz)
+        lead = words.motion("G0") if own else "G53 G0"
+        across, along = words.length("X", self.voice.across * x), words.length("Z", z)
+        if holding.order == "both":
+            writer.say(lead, across, along)
+        else:
+            first, then = (across, along) if holding.order == "x-z" else (along, across)
+            writer.say(lead, first)
+            writer.say("" if own else lead, then)
+        words.forget()
+
+    def to_part(self, part: PartAt, *, owned: bool) -> None:
+        """There is one part in a chuck."""
+
+    def come(self, stage: Stage, *, fresh: bool) -> None:
+        """To the safe place in front of the work."""
+        writer, words = self.writer, self.writer.words
+        if fresh:
+            self.voice.call(stage.tool, stage.tool.station)
+            writer.tool = stage.tool
+            words.forget()
+        self.voice.turn(stage.spin)
+        z, r, _ = stage.start
+        offset = writer.held.holding.work_offset if fresh else ""
+        writer.say(offset, words.motion("G0"), self.voice.place(z, r))
+        if fresh:
+            writer.coolant(on=True)
+
+    def away_for(self, between: Between) -> None:
+        """Where tools change, the work standing still but for a mere way there. The next stage begins with its own tool call: one
+        can begin again there."""
+        if self.writer.tool is not None or between.what == "code":
+            self.put_away()
+        if between.what != "park":
+            self.writer.say("M5")
+        self.writer.tool = None
+
+    def end(self) -> None:
+        if self.writer.tool is not None:
+            self.put_away()
+        self.writer.say(self.writer.dialect.end)
+        self.writer.last_line()

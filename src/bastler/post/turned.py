@@ -1,0 +1,150 @@
+"""The voice of turned planes: X as diameter, surface speed or fixed turns, feed per turn or, without an encoder, per minute."""
+
+from __future__ import annotations
+
+from functools import singledispatchmethod
+
+from bastler.motion import Bend, Bow, Cut, Go, Move, Pause
+from bastler.motion.moves import Coolant, Halt, OtherEdge, Spindle, Sync, TapCycle, ThreadCycle
+from bastler.post.writer import Writer
+from bastler.steps import Spin, Stage
+from bastler.tools import AnyTool, TurnTool
+
+SPINDLE_WORD = {"forward": "M3", "back": "M4", "stop": "M5"}
+
+
+class TurnedVoice:
+    """Says moves in the half section."""
+
+    def __init__(self, writer: Writer) -> None:
+        self.writer, self.words, self.dialect = writer, writer.words, writer.dialect
+        self.encoder = writer.card.encoder
+        self.across = 2.0 if self.dialect.diameter_x else 1.0
+        """What a radius is in an X word: on most machines a diameter."""
+        self.turns = 0.0
+        """Fixed turns a minute, for feeds without an encoder."""
+        self.shift = (0.0, 0.0)
+        """What is added to (z, r) while the other edge of a groove tool is meant."""
+
+    def stage(self, stage: Stage) -> None:
+        for move in stage.moves:
+            self.move(move)
+
+    def call(self, tool: AnyTool, offset: int) -> None:
+        """A tool with one of its offsets."""
+        self.writer.say(self.dialect.words(self.dialect.tool_call, tool=tool.station, offset=offset))
+
+    def turn(self, spin: Spin) -> None:
+        """Spindle speed and the kind of feed: the cap stands before constant surface speed is switched on."""
+        words, surface = self.words, self.writer.card.surface_speed
+        if spin.vc > 0:
+            self.writer.say(words.modal(self.dialect.words(self.dialect.speed_cap, speed=words.number(spin.cap, 0)), "cap"))
+        mode = words.modal("G96" if spin.vc > 0 else "G97", "mode") if surface or spin.vc > 0 else ""
+        speed = words.modal(f"S{words.number(spin.vc or spin.n, 0)}", "S")
+        self.writer.say(mode, speed, words.modal("M3", "spindle"))
+        per_minute, per_turn = self.dialect.feed_codes
+        self.writer.say(words.modal(per_turn if self.encoder else per_minute, "feed mode"))
+        self.turns = spin.n
+
+    # -- words ----------------------------------------------------------------------------------------------------
+
+    def place(self, z: float, r: float) -> str:
+        """The words of a place that change."""
+        across = self.words.length("X", self.across * (r + self.shift[1]))
+        along = self.words.length("Z", z + self.shift[0])
+        return " ".join(w for w in (self.words.modal(across, "X"), self.words.modal(along, "Z")) if w)
+
+    def _feed(self, feed: float) -> str:
+        """Feed per turn as it is; without an encoder as what it makes in a minute."""
+        if self.encoder:
+            return self.words.modal("F" + self.words.number(feed, 4 if self.words.unit == "mm" else 5), "F")
+        return self.words.feed(feed * self.turns)
+
+    # -- moves ----------------------------------------------------------------------------------------------------
+
+    @singledispatchmethod
+    def move(self, move: Move) -> None:
+        raise TypeError(f"There is no way to write a {type(move).__name__} on a turned plane.")
+
+    @move.register
+    def _(self, move: Go) -> None:
+        if axes := self.place(move.u, move.v):
+            self.writer.say(self.words.motion("G0"), axes)
+
+    @move.register
+    def _(self, move: Cut) -> None:
+        if axes := self.place(move.u, move.v):
+            self.writer.say(self.words.motion("G1"), axes, self._feed(move.feed))
+
+    @move.register
+    def _(self, move: Bow) -> None:
+        words = self.words
+        x, start_z = words.place("XZ")
+        code = words.motion("G3" if move.ccw else "G2")
+        axes = self.place(move.u, move.v)
+        i = words.length("I", words.rounded(move.cv + self.shift[1]) - x / self.across)
+        k = words.length("K", words.rounded(move.cu + self.shift[0]) - start_z)
+        self.writer.say(code, axes, i, k, self._feed(move.feed))
+
+    @move.register
+    def _(self, move: Sync) -> None:
+        axes = self.place(move.u, move.v)
+        self.writer.say(self.words.motion(self.dialect.thread_code), axes, "F" + self.words.number(move.lead, 6))
+        self.words.forget("F", "G")
+
+    @move.register
+    def _(self, move: Pause) -> None:
+        self.writer.pause(move.seconds)
+
+    @move.register
+    def _(self, move: Spindle) -> None:
+        self.writer.say(self.words.modal(SPINDLE_WORD[move.turn], "spindle"))
+
+    @move.register
+    def _(self, move: Coolant) -> None:
+        self.writer.coolant(on=move.on)
+
+    @move.register
+    def _(self, move: Halt) -> None:
+        self.writer.say("M0", self.words.comment(move.message))
+
+    @move.register
+    def _(self, move: OtherEdge) -> None:
+        """The second offset belongs to the other edge, so the same place is written a blade's width further."""
+        tool = self.writer.tool
+        assert isinstance(tool, TurnTool)
+        self.call(tool, tool.second if move.second else tool.station)
+        self.shift = tool.other_edge if move.second else (0.0, 0.0)
+        self.words.forget("Z", "X")
+
+    @move.register
+    def _(self, move: Bend) -> None:
+        self.writer.say({"right": "G42", "left": "G41", "off": "G40"}[move.side])
+
+    @move.register
+    def _(self, cycle: TapCycle) -> None:
+        words = self.words
+        feed = "F" + words.number(cycle.pitch, 6) if self.encoder else words.feed(cycle.pitch * self.turns)
+        self.writer.say("G84", words.length("X", 0.0), words.length("Z", cycle.z), words.length("R", cycle.near), feed)
+        self.writer.say("G80")
+        words.forget("G", "Z", "F")
+
+    @move.register
+    def _(self, cycle: ThreadCycle) -> None:
+        if "G76" not in self.dialect.turn_cycles:
+            for move in cycle.passes:
+                self.move(move)
+            return
+        words, unit = self.words, self.dialect.thread_unit
+        depth, first, least = (words.counted(length, unit) for length in (cycle.depth, cycle.first, cycle.least))
+        end = (words.length("X", self.across * cycle.minor), words.length("Z", cycle.z))
+        lead = "F" + words.number(cycle.lead, 6)
+        if self.dialect.cycle_lines == 2:
+            codes = f"P{cycle.springs + 1:02d}00{round(cycle.angle):02d}"
+            self.writer.say("G76", codes, f"Q{least}", words.length("R", cycle.last))
+            self.writer.say("G76", *end, f"P{depth}", f"Q{first}", lead)
+        else:
+            deep = f"K{words.number(cycle.depth, words.places)}"
+            self.writer.say("G76", *end, deep, f"D{first}", f"A{round(cycle.angle)}", lead)
+        words.forget()
+        words.last |= {"X": words.length("X", self.across * cycle.start_r), "Z": words.length("Z", cycle.start_z)}
