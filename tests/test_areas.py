@@ -11,6 +11,7 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from bastler.job import Job, plan
+from bastler.motion import Bow, Cut, Go
 from bastler.proof import Proof
 from bastler.shapes import PlanOutline, PlanSegment, PointsPattern
 from bastler.steps import Contour, Drilling, EdgeBreak, Facing, FreeBoss, FreePocket, OutlineMilling, RestMachining, Step
