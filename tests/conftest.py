@@ -148,5 +148,5 @@ def codes(proof: Proof, level: str = "") -> set[str]:
 @pytest.fixture
 def control() -> Control:
     """A control with tools 1 to 9 of length 100 and zero offsets, home at Z 200."""
-    lengths = dict.fromkeys(range(1, 10), 100.0)
-    return Control(offsets={1: (0.0, 0.0, 0.0)}, home=(0.0, 0.0, 300.0), tool_lengths=lengths, length_offsets=lengths)
+    lengths = dict.fromkeys(range(1, 10), (0.0, 0.0, 100.0))
+    return Control(offsets={1: (0.0, 0.0, 0.0)}, home=(0.0, 0.0, 300.0), reaches=lengths, tool_offsets=lengths)

@@ -96,7 +96,7 @@ def test_passes_of_nothing_on_a_lathe_are_refused_and_not_cut_short(cycle: str) 
 
 
 def test_a_subprogram_called_for_ever(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("bastler.nc.interpreter.BLOCKS", msgspec.structs.replace(BLOCKS, most=5_000))
+    monkeypatch.setattr("bastler.nc.reading.BLOCKS", msgspec.structs.replace(BLOCKS, most=5_000))
     text = f"{BEGIN}M98 P100 L999999\nM30\nO100\nG91\nG1 X0.01 F100\nG90\nM99\n"
     assert "5 000 is the most" in said(MILL, text)
 

@@ -78,7 +78,7 @@ def test_a_larger_diameter_in_the_control_moves_the_wall_out() -> None:
 
 def test_g41_rolls_round_an_outer_corner_and_stops_in_an_inner_one() -> None:
     text = "G21 G90 G17\nT1 M6\nS1000 M3\nG0 X-10 Y-10\nG0 Z0\nF100\nG1 G42 D1 X0 Y0\nX20\nY10\nX40\nY30\nG1 G40 X50 Y40\nM30\n"
-    control = Control(tool_lengths={1: 0.0}, length_offsets={1: 0.0}, diameters={1: 4.0})
+    control = Control(reaches={1: (0.0, 0.0, 0.0)}, tool_offsets={1: (0.0, 0.0, 0.0)}, diameters={1: 4.0})
     trace = read(text, control)
     assert trace.findings == ()
     ends = [(round(float(x), 6), round(float(y), 6)) for x, y, _ in trace.end]
@@ -94,13 +94,13 @@ def test_g41_rolls_round_an_outer_corner_and_stops_in_an_inner_one() -> None:
     [("G41 D9 X0 Y0", "has no value"), ("G41 D2 X0 Y0", "with T1 in the spindle")],
 )
 def test_wrong_diameter_numbers_are_said(line: str, word: str) -> None:
-    control = Control(tool_lengths={1: 0.0}, length_offsets={1: 0.0}, diameters={1: 4.0, 2: 6.0})
+    control = Control(reaches={1: (0.0, 0.0, 0.0)}, tool_offsets={1: (0.0, 0.0, 0.0)}, diameters={1: 4.0, 2: 6.0})
     trace = read(f"T1 M6\nS1000 M3\nF100\nG1 {line}\nX20\nG40 X30 Y10\nM30\n", control)
     assert any(f.code == "compensation" and word in f.text for f in trace.findings)
 
 
 def test_compensation_left_on_is_said() -> None:
-    control = Control(tool_lengths={1: 0.0}, length_offsets={1: 0.0}, diameters={1: 4.0})
+    control = Control(reaches={1: (0.0, 0.0, 0.0)}, tool_offsets={1: (0.0, 0.0, 0.0)}, diameters={1: 4.0})
     trace = read("T1 M6\nS1000 M3\nF100\nG1 G41 D1 X0 Y5\nX20\nM30\n", control)
     assert [f.text for f in trace.findings] == ["Compensation is never switched off."]
 

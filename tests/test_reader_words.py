@@ -13,6 +13,9 @@ import pytest
 
 from bastler.machines import Dialect
 from bastler.nc import Control, Trace, read
+from bastler.nc.codes import GROUP_OF, TURN_GROUP_OF
+from bastler.nc.lathe import LATHE as LATHE_CONTROL
+from bastler.nc.mill import MILL as MILL_CONTROL
 
 MILL = "G21 G17 G90 G94\nT1 M6\nS1000 M3\nG54 G0 X0 Y0\nG43 H1 Z5\n"
 POINTS = dict.fromkeys(range(1, 9), (0.0, 0.0, 0.0))
@@ -111,16 +114,16 @@ FINE = {"offset-unknown", "spindle-back", "never-called"}
 
 
 def on_mill(text: str) -> Trace:
-    lengths = dict.fromkeys(range(1, 10), 100.0)
+    lengths = dict.fromkeys(range(1, 10), (0.0, 0.0, 100.0))
     control = Control(
-        offsets={1: (0.0, 0.0, 0.0)}, home=(0.0, 0.0, 300.0), tool_lengths=lengths, length_offsets=lengths, diameters={1: 4.0}
+        offsets={1: (0.0, 0.0, 0.0)}, home=(0.0, 0.0, 300.0), reaches=lengths, tool_offsets=lengths, diameters={1: 4.0}
     )
     return read(MILL + text + "\n", control)
 
 
 def on_lathe(text: str, **dialect: Any) -> Trace:
     given = Dialect(diameter_x=True, **dialect)
-    control = Control(dialect=given, turns=True, home=(200.0, 0.0, 300.0), points=POINTS, offset_points=POINTS)
+    control = Control(dialect=given, turns=True, home=(200.0, 0.0, 300.0), reaches=POINTS, tool_offsets=POINTS)
     return read(LATHE + text + "\n", replace(control, noses={1: (0.8, (0.8, 0.8))}))
 
 
@@ -216,7 +219,7 @@ def test_the_feed_codes_are_those_of_the_card() -> None:
 
 def read_as_99(text: str) -> Trace:
     dialect = Dialect(diameter_x=True, feed_codes=("G98", "G99"))
-    control = Control(dialect=dialect, turns=True, home=(200.0, 0.0, 300.0), points=POINTS, offset_points=POINTS)
+    control = Control(dialect=dialect, turns=True, home=(200.0, 0.0, 300.0), reaches=POINTS, tool_offsets=POINTS)
     return read(LATHE.replace("G95", "G99") + text + "\n", control)
 
 
@@ -330,3 +333,10 @@ def test_a_tap_comes_back_in_step_without_a_pause() -> None:
 
 def test_a_tool_turned_backwards_does_not_cut() -> None:
     assert [f.level for f in on_mill("M4").findings] == ["stop"]
+
+
+def test_both_controls_are_tables_of_handlers_that_name_their_words() -> None:
+    """No word is listed that nobody reads, and none is read that is not listed."""
+    assert MILL_CONTROL.known == frozenset(GROUP_OF)
+    assert LATHE_CONTROL.known <= frozenset(GROUP_OF) | frozenset(TURN_GROUP_OF)
+    assert frozenset(TURN_GROUP_OF) <= LATHE_CONTROL.known

@@ -27,7 +27,7 @@ HEAD = "G21\nG18 G90\nT0101\nG50 S3000\nG97 S1000 M3\nG95\nG0 X62 Z2\n"
 
 
 def control(dialect: Dialect = LATHE, **more: Any) -> Control:
-    given = {"points": POINTS, "offset_points": POINTS, "noses": {1: (0.8, (0.8, 0.8))}} | more
+    given = {"reaches": POINTS, "tool_offsets": POINTS, "noses": {1: (0.8, (0.8, 0.8))}} | more
     return Control(dialect=dialect, turns=True, home=(200.0, 0.0, 300.0), **given)  # type: ignore[arg-type]
 
 
@@ -71,7 +71,7 @@ def test_stations_and_offsets_in_one_word() -> None:
     points = {1: (10.0, 0.0, 5.0), 2: (12.0, 0.0, 8.0)}
     offsets = {1: (10.0, 0.0, 5.0), 2: (12.0, 0.0, 8.0), 12: (12.0, 0.0, 5.0)}
     text = "T0101\nG0 X50 Z0\nT0202\nG0 X50 Z0\nT0212\nG0 X50 Z0\n"
-    trace = read("G21 G18 G90\nG97 S100 M3\n" + text, control(points=points, offset_points=offsets))
+    trace = read("G21 G18 G90\nG97 S100 M3\n" + text, control(reaches=points, tool_offsets=offsets))
     assert trace.tool.tolist() == [1, 2, 2]
     assert trace.edge.tolist() == [1, 2, 12]
     assert trace.end[:, 2].tolist() == [0.0, 0.0, -3.0]  # the second offset's edge is 3 further

@@ -288,7 +288,7 @@ def test_a_circle_that_swings_out_of_the_travel(axis: str) -> None:
     job = turned(FreeMoves(id="m", moves=(FreeMove("rapid", 70.0, 5.0),)))
     scene = turn_scene(plan(job).first)
     limit = (scene.card.x.hi if axis == "X" else scene.card.z.hi) - scene.zero[0 if axis == "X" else 2]
-    reach = next(iter(scene.control.points.values()))[0 if axis == "X" else 2]
+    reach = next(iter(scene.control.reaches.values()))[0 if axis == "X" else 2]
     near = limit - reach - 5.0
     lines = list(post(plan(job).first).lines)
     at = next(k for k, line in enumerate(lines) if line == "X70 Z5" or line.endswith("X70 Z5"))

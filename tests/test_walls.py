@@ -30,7 +30,7 @@ START = "G21 G90 G94 G17\nT1 M6\nS1000 M3\nG54 G0 X10 Y10\nG43 H1 Z5\n"
 
 
 def trace_of(text: str):
-    return read(START + text, Control(home=(0, 0, 300), tool_lengths={1: 100.0}, length_offsets={1: 100.0}))
+    return read(START + text, Control(home=(0, 0, 300), reaches={1: (0.0, 0.0, 100.0)}, tool_offsets={1: (0.0, 0.0, 100.0)}))
 
 
 def region(text: str, level: float, tool=END10):

@@ -13,11 +13,11 @@ class Control:
     """The state of a control before the program starts, lengths in the job's `unit`.
 
     `offsets` maps an offset's index (1 for G54 … 6 for G59, 7–9 for G59.1–G59.3, 100 + P for G54.1 P…) to the machine
-    coordinates of its zero; `part` is the index of the one whose zero is the part's. `tool_lengths` are the true lengths by
-    tool number, `length_offsets` what the control believes by H number, `diameters` the cutters' by D number.
+    coordinates of its zero; `part` is the index of the one whose zero is the part's. `reaches` are the true ways from
+    a tool's tip to what the machine knows as its place, the spindle's nose or the turret's reference, by tool or station number;
+    `tool_offsets` what the control believes of them by the number of the offset; `diameters` the cutters' by D number.
 
-    A control that `turns` has for every station the way from the tool's point to the turret's reference (`points`), what it
-    believes of it by offset number (`offset_points`), and nose radius with the way from point to nose centre, (z, r) (`noses`).
+    A control that `turns` has for every station the nose radius with the way from point to nose centre, (z, r) (`noses`).
     """
 
     unit: Unit = "mm"
@@ -25,12 +25,10 @@ class Control:
     offsets: dict[int, tuple[float, float, float]] = field(default_factory=lambda: {1: (0.0, 0.0, 0.0)})
     part: int = 1
     home: tuple[float, float, float] = (0.0, 0.0, 0.0)
-    tool_lengths: dict[int, float] = field(default_factory=dict)
-    length_offsets: dict[int, float] = field(default_factory=dict)
+    reaches: dict[int, tuple[float, float, float]] = field(default_factory=dict)
+    tool_offsets: dict[int, tuple[float, float, float]] = field(default_factory=dict)
     diameters: dict[int, float] = field(default_factory=dict)
     peck_clearance: float = 0.5
     chip_break: float = 0.5
     turns: bool = False
-    points: dict[int, tuple[float, float, float]] = field(default_factory=dict)
-    offset_points: dict[int, tuple[float, float, float]] = field(default_factory=dict)
     noses: dict[int, tuple[float, tuple[float, float]]] = field(default_factory=dict)

@@ -1,6 +1,6 @@
 """Motion words to moves, compiled: the one place where X Y Z I J K R become a row of the trace.
 
-The modal state is an array so that the interpreter and this kernel share it; `S_…` name its places.
+The modal state is an array so that handlers and this kernel share it; `S_…` name its places.
 """
 
 from __future__ import annotations

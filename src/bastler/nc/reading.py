@@ -1,18 +1,101 @@
-"""Reading a program: the control that its words run through, and the trace that comes of it."""
+"""Reading a program: its words run through a control, and the trace that comes of it.
+
+Lines with motion words alone go in whole runs through the compiled kernel; all others change the state by their handlers first
+and then use the same kernel for their own motion. A fault does not stop the reading: it is gathered with line and column.
+"""
 
 from __future__ import annotations
 
 from typing import Any
 
+import numpy as np
+
+from bastler.bounds import BLOCKS, MOVES
+from bastler.nc.block import Block
+from bastler.nc.compensation import unbend
 from bastler.nc.control import Control
-from bastler.nc.interpreter import Interpreter
-from bastler.nc.lathe import LatheInterpreter
+from bastler.nc.lathe import LATHE
+from bastler.nc.mill import MILL
+from bastler.nc.state import MachineState
 from bastler.nc.trace import Trace
-from bastler.nc.words import split
+from bastler.nc.words import REASONS, split
 
 
 def read(text: str, control: Control, *, skip_deleted: bool = False, stop: Any = None) -> Trace:
     """The trace of a program. Lines with block delete run unless `skip_deleted`. Stopped when `stop[0]` is set meanwhile."""
-    run = (LatheInterpreter if control.turns else Interpreter)(split(text), control, skip_deleted)
-    run.stop = stop
-    return run.run()
+    machine = MachineState(split(text), control, LATHE if control.turns else MILL)
+    machine.stop = stop
+    _run(machine, skip_deleted=skip_deleted)
+    return _trace(machine)
+
+
+def _run(machine: MachineState, *, skip_deleted: bool) -> None:
+    """Runs all lines in the order a control comes to them."""
+    table = machine.table
+    bad_lines = {int(line): (int(column), int(reason)) for line, column, reason in table.faults}
+    breaks = np.flatnonzero(~table.plain)
+    line = 0
+    while line < machine.lines:
+        if table.plain[line] and not machine.cycle_code:
+            at = int(np.searchsorted(breaks, line))
+            end = int(breaks[at]) if at < len(breaks) else machine.lines
+            machine.run_motion(line, end)
+            line = end
+        elif line in bad_lines:
+            machine.at_row = machine.rows.count
+            _unreadable(machine, line, *bad_lines.pop(line))
+            line += 1
+        elif skip_deleted and table.skipped[line]:
+            machine.ran[line] = True
+            line += 1
+        else:
+            line = machine.run_line(line)
+        if over := MOVES.over(machine.rows.count) or BLOCKS.over(machine.blocks):
+            machine.at_row = machine.rows.count
+            machine.say(min(line, machine.lines - 1), "too-long", f"{over} Nothing behind this is read.")
+            machine.ran[:] = True
+            break
+    machine.at_row = machine.rows.count
+    for line, (column, reason) in bad_lines.items():
+        _unreadable(machine, line, column, reason)
+
+
+def _unreadable(machine: MachineState, line: int, column: int, reason: int) -> None:
+    machine.say(line, "unreadable", REASONS[reason], column)
+    machine.ran[line] = True
+
+
+def _trace(machine: MachineState) -> Trace:
+    if machine.bent is not None:
+        machine.say(machine.bent[2], "compensation", "Compensation is never switched off.", level="caution")
+        unbend(machine)
+    rows = machine.rows
+    for at in machine.gaps:
+        if 0 < at < rows.count:
+            rows.data[at, 2:5] = rows.data[at - 1, 5:8]
+    if machine.calls:
+        machine.say(machine.lines - 1, "subprogram", "The program ends inside a subprogram.")
+    _never_run(machine)
+    cut = machine.cut
+    if cut is not None and cut[0] < rows.count:
+        text = "A control stops here, and so does the proof: nothing behind this line is run."
+        machine.say(cut[1], "not-run-on", text, level="note")
+        rows.count = cut[0]
+        machine.events = [event for event in machine.events if event.at <= rows.count]
+    return rows.trace(tuple(machine.events), tuple(machine.findings), machine.lines, cut[1] + 1 if cut is not None else 0)
+
+
+def _never_run(machine: MachineState) -> None:
+    """Lines with words that nothing came to, each stretch at its first: behind the end, or a subprogram that nobody calls."""
+    before = True
+    for line in np.flatnonzero(np.diff(machine.table.first) > 0).tolist():
+        ran = bool(machine.ran[line])
+        if not ran:
+            block = Block(machine.table, line)
+            number = block.peek("O")
+            if number is not None:
+                text = f"Nothing calls the subprogram O{number:g}: it is not proved."
+                machine.say(line, "never-called", text, level="caution")
+            elif before and block.unnamed:
+                machine.say(line, "never-run", "The program has ended before this line: what stands here is never run.")
+        before = ran

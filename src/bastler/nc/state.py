@@ -1,21 +1,23 @@
 """What a control knows while it runs a program: place, modes, offsets, what has been gathered; and the moves it makes.
 
-Handlers of words and cycles work on it; none of it knows what word stands where.
+What words mean is known by *handlers* alone: a control is a table of them, and they work on its state.
 """
 
 from __future__ import annotations
 
 import copy
 import math
-from typing import Any
+from collections.abc import Callable
+from typing import Any, NamedTuple
 
 import numpy as np
 
-from bastler.bounds import IN_A_BLOCK, TURNS, Bound
+from bastler.bounds import IN_A_BLOCK, MOVES, TURNS, Bound
 from bastler.nc.block import Block
 from bastler.nc.control import Control
 from bastler.nc.motion import (
     LOOSE,
+    MOTION_REASONS,
     S_ACROSS,
     S_DX,
     S_FEED,
@@ -26,6 +28,7 @@ from bastler.nc.motion import (
     S_SCALE,
     S_SPEED,
     STATE_SIZE,
+    move_lines,
 )
 from bastler.nc.rows import Rows
 from bastler.nc.trace import Event, Finding
@@ -45,17 +48,48 @@ class Stopped(Exception):
     """Somebody does not want the trace any more."""
 
 
-class MachineState:
-    """One control with one program in it."""
+class Handler(NamedTuple):
+    """What a control does with some of the words of a line: the G words it knows by them, and what it does. True when it has
+    taken the axis words, so that no later handler moves by them."""
 
-    def __init__(self, table: WordTable, control: Control, skip_deleted: bool) -> None:
+    codes: frozenset[float]
+    run: Callable[[MachineState, Block], bool | None]
+
+
+class Manner(NamedTuple):
+    """How a kind of control reads lines: its handlers in their order, where a line leads to behind them, the letters of axes it
+    has, what runs beside an outline under compensation, and in which plane."""
+
+    handlers: tuple[Handler, ...]
+    flow: Callable[[MachineState, Block], int]
+    axes: str
+    beside: str
+    bends_in: float
+
+    @property
+    def known(self) -> frozenset[float]:
+        """All G words that it knows."""
+        return frozenset().union(*(handler.codes for handler in self.handlers))
+
+
+class MachineState:
+    """One control with one program in it.
+
+    A turning control has X across (often as a diameter), letters of its own for steps, and what cycles keep from line to line.
+    """
+
+    def __init__(self, table: WordTable, control: Control, manner: Manner) -> None:
         self.table = table
         self.control = control
-        self.skip_deleted = skip_deleted
+        self.manner, self.known = manner, manner.known
         self.lines = len(table.plain)
         self.state = np.zeros(STATE_SIZE)
-        self.state[S_MODE], self.state[S_PLANE], self.state[S_PER] = -1.0, 17.0, 94.0
-        self.state[S_SCALE] = self.state[S_ACROSS] = 1.0
+        self.state[S_MODE], self.state[S_PLANE], self.state[S_PER] = -1.0, manner.bends_in, 94.0
+        self.state[S_SCALE] = 1.0
+        self.state[S_ACROSS] = 0.5 if control.turns and control.dialect.diameter_x else 1.0
+        self.state[S_SPEED] = 1.0 if control.turns else 0.0  # there feeds per turn stay so until all is read
+        self.steps = control.dialect.increments if control.turns else ("", "")
+        """The letters of steps along X and Z."""
         self.rows = Rows(max(64, self.lines + 16))
         self.faults = np.zeros((MOST_FINDINGS, 2), np.int64)
         self.events: list[Event] = []
@@ -71,11 +105,19 @@ class MachineState:
         self.tool = 0
         self.next_tool = 0
         self.speed = 0.0
-        self.turning = False
+        """The S word: turns a minute, or surface speed where that is `surface`."""
+        self.turning = self.surface = False
+        self.cap = math.inf
         self.cycle: dict[str, float] = {}
         self.cycle_code = 0
         self.initial_level = True
         self.level = 0.0
+        self.memory: dict[int, dict[str, float]] = {}
+        """First lines of two-line cycles, by code."""
+        self.jump: int | None = None
+        """Where the program goes on after a cycle that has used the lines behind it."""
+        self.in_contour = False
+        """Is the outline of a cycle being run?"""
         self.calls: list[tuple[int, int, int]] = []
         self.bent: tuple[float, int, int] | None = None
         """Compensation in force: how far to the right of the outline, its first row, its line."""
@@ -91,7 +133,10 @@ class MachineState:
         """The rows there were before the line that is run now."""
         self.cut: tuple[int, int] | None = None
         """Where the first refused word stands: the rows before it, and its line."""
-        self._reshift(self._home_tip())
+        if control.turns:  # Y and J: an axis that a lathe has not
+            strange = np.flatnonzero((table.letter == ord("Y")) | (table.letter == ord("J")))
+            table.plain[np.searchsorted(table.first, strange, "right") - 1] = False
+        self.reshift(self._home_tip())
 
     def say(self, line: int, code: str, text: str, column: int = 0, level: Any = "stop") -> None:
         """Gathers a finding; `line` from 0."""
@@ -108,7 +153,8 @@ class MachineState:
     def event(self, line: int, what: str, value: float = 0.0) -> None:
         self.events.append(Event(self.rows.count, line, what, value))
 
-    def _still_wanted(self) -> None:
+    def still_wanted(self) -> None:
+        """Raises Stopped when nobody does any more."""
         if self.stop is not None and self.stop[0]:
             raise Stopped
 
@@ -138,13 +184,9 @@ class MachineState:
         least = 0.001 if self.in_mm else 0.0001
         return value * (least if kind == "increment" else 1.0) * float(self.state[S_SCALE])
 
-    def _rows_speed(self) -> None:
-        self.state[S_SPEED] = self.speed if self.turning else 0.0
-        self.rows.speed_from(self.state[S_SPEED])
-
-    def _names(self) -> tuple[str, str, str]:
+    def names(self) -> tuple[str, str, str]:
         """The letters that name each of the three axes."""
-        return ("X", "Y", "Z")
+        return ("X" + self.steps[0], "Y", "Z" + self.steps[1])
 
     def target(self, block: Block) -> Point:
         """Where the axis words lead, in the program's coordinates."""
@@ -153,15 +195,18 @@ class MachineState:
             value = block.word(letter)
             base = self.state[axis] if self.state[S_RELATIVE] > 0 else 0.0
             found.append(self.state[axis] if value is None else value * self.unit_of(axis) + base)
+        for axis, letter in zip((0, 2), self.steps, strict=True):
+            if letter and (step := block.word(letter)) is not None:
+                found[axis] = float(self.state[axis]) + step * self.unit_of(axis)
         return (found[0], found[1], found[2])
 
     def unit_of(self, axis: int) -> float:
         """What one of an axis word is, in the job's unit along that axis."""
         return float(self.state[S_SCALE] * (self.state[S_ACROSS] if axis == 0 else 1.0))
 
-    def _reach(self) -> Point:
+    def reach(self) -> Point:
         """From the tip to what the machine knows as its place: the spindle nose, or the turret's reference."""
-        return (0.0, 0.0, self.control.tool_lengths.get(self.tool, 0.0))
+        return self.control.reaches.get(self.tool, (0.0, 0.0, 0.0))
 
     def go(self, line: int, target: Point, kind: float = 0.0, feed: float = 0.0) -> None:
         """One straight move in the program's coordinates."""
@@ -170,9 +215,9 @@ class MachineState:
         self.rows.straight(line, kind, self.state, target, feed)
         self.state[:3] = target
 
-    def _go_machine(self, line: int, machine: Point, kind: float = 0.0) -> None:
+    def go_machine(self, line: int, machine: Point, kind: float = 0.0) -> None:
         zero = self.control.offsets.get(self.control.part, (0.0, 0.0, 0.0))
-        reach = self._reach()
+        reach = self.reach()
         tip = (machine[0] - zero[0] - reach[0], machine[1] - zero[1] - reach[1], machine[2] - zero[2] - reach[2])
         dx, dy, dz = self.state[S_DX : S_DX + 3]
         self.go(line, (tip[0] - dx, tip[1] - dy, tip[2] - dz), kind, self.straight_feed)
@@ -182,15 +227,15 @@ class MachineState:
         """The feed a minute in force for a straight move of a cycle; on a lathe a turn where that is in force."""
         return float(self.state[S_FEED] * (self.state[S_SPEED] if self.state[S_PER] == 95.0 else 1.0))
 
-    def _tip(self) -> Point:
+    def tip(self) -> Point:
         """The true tip, seen from part zero."""
         s = self.state
         return (s[0] + s[S_DX], s[1] + s[S_DX + 1], s[2] + s[S_DX + 2])
 
-    def _machine(self, tip: Point) -> Point:
+    def machine(self, tip: Point) -> Point:
         """Axis positions of the machine (the spindle nose) with the tip there."""
         zero = self.control.offsets.get(self.control.part, (0.0, 0.0, 0.0))
-        reach = self._reach()
+        reach = self.reach()
         return (tip[0] + zero[0] + reach[0], tip[1] + zero[1] + reach[1], tip[2] + zero[2] + reach[2])
 
     def _home_tip(self) -> Point:
@@ -198,63 +243,20 @@ class MachineState:
         home = self.control.home
         return (home[0] - zero[0], home[1] - zero[1], home[2] - zero[2])
 
-    def _reshift(self, tip: Point) -> None:
+    def reshift(self, tip: Point) -> None:
         """Works out the shift from offset, G92 and lengths anew; the tip stays where it is."""
         zero = self.control.offsets.get(self.control.part, (0.0, 0.0, 0.0))
         active = self.offsets.get(self.offset, (0.0, 0.0, 0.0))
-        reach = self._reach()
+        reach = self.reach()
         for axis in range(3):
             shift = active[axis] - zero[axis] + self.shift[axis] + self.local[axis] + self.lift[axis] - reach[axis]
             self.state[S_DX + axis] = shift
             self.state[axis] = tip[axis] - shift
 
-    def _shift_to(self, shift: Point) -> None:
-        tip = self._tip()
+    def shift_to(self, shift: Point) -> None:
+        tip = self.tip()
         self.shift = shift
-        self._reshift(tip)
-
-    def run_line(self, line: int) -> int:
-        """Runs one line with all its words; gives the line to go on at. Whoever runs programs says how."""
-        raise NotImplementedError
-
-
-class TurnedState(MachineState):
-    """The same of a turning control: X across, stations with their points, what cycles keep from line to line."""
-
-    def __init__(self, table: WordTable, control: Control, skip_deleted: bool) -> None:
-        super().__init__(table, control, skip_deleted)
-        self.state[S_ACROSS] = 0.5 if control.dialect.diameter_x else 1.0
-        self.state[S_PLANE] = 18.0
-        self.state[S_SPEED] = 1.0
-        self.surface = False
-        self.wanted = 0.0
-        """The S word: surface speed or turns a minute."""
-        self.cap = math.inf
-        self.jump: int | None = None
-        """Where the program goes on after a cycle that has used the lines behind it."""
-        self.memory: dict[int, dict[str, float]] = {}
-        """First lines of two-line cycles, by code."""
-        self.in_contour = False
-        """Is the outline of a cycle being run?"""
-        for line in set(np.searchsorted(table.first, np.flatnonzero((table.letter == 89) | (table.letter == 74)), "right") - 1):
-            table.plain[line] = False  # Y and J: an axis that a lathe has not
-        self._reshift(self._home_tip())
-
-    def _reach(self) -> Point:
-        return self.control.points.get(self.tool, (0.0, 0.0, 0.0))
-
-    def _names(self) -> tuple[str, str, str]:
-        across, along = self.control.dialect.increments
-        return ("X" + across, "Y", "Z" + along)
-
-    def target(self, block: Block) -> Point:
-        x, y, z = super().target(block)
-        across, along = self.control.dialect.increments
-        if (step := block.word(across)) is not None:
-            x = float(self.state[0]) + step * self.unit_of(0)
-        if (step := block.word(along)) is not None:
-            z = float(self.state[2]) + step * self.unit_of(2)
-        return (x, y, z)
+        self.reshift(tip)
 
     def tied_move(self, block: Block, target: Point, lead: float) -> None:
         """One move tied to the spindle, in the program's coordinates."""
@@ -262,3 +264,44 @@ class TurnedState(MachineState):
             return
         self.go(block.line, target, 1.0, lead)
         self.rows.tied(lead)
+
+    def run_line(self, line: int) -> int:
+        """Runs one line with all its words; gives the line to go on with."""
+        self.blocks += 1
+        self.still_wanted()
+        block = Block(self.table, line)
+        self.at_row, self.ran[line] = self.rows.count, True
+        said = set()
+        for column, text in block.conflicts():
+            self.say(line, "modal-group", text, column)
+            said.add(column)
+        for column, text in block.unknown(self.known, self.manner.axes):
+            self.say(line, "unknown-word", text, column)
+            said.add(column)
+        for handler in self.manner.handlers:
+            if handler.run(self, block):
+                break
+        after = self.manner.flow(self, block)
+        self.at_row = min(self.at_row, self.rows.count)
+        for column, text in block.unused():
+            if column not in said:
+                self.say(line, "word-unused", text, column)
+        return after
+
+    def run_motion(self, begin: int, end: int) -> None:
+        """Runs the motion words of lines `begin` to before `end` through the kernel."""
+        self.still_wanted()
+        if self.rows.count + (end - begin) > MOVES.most:
+            end = max(begin, begin + MOVES.most - self.rows.count) + 1
+            end = min(end, self.lines)
+        self.rows.room(end - begin)
+        table = self.table
+        before = self.rows.count
+        self.rows.count, bad = move_lines(
+            table.letter, table.value, table.first, begin, end, self.state, self.rows.data, before, self.faults, self.loose
+        )
+        self.ran[begin:end] = True
+        for line, reason in self.faults[:bad]:
+            code, text = MOTION_REASONS[int(reason)]
+            self.at_row = before + int(np.searchsorted(self.rows.data[before : self.rows.count, 0], line))
+            self.say(int(line), code, text)

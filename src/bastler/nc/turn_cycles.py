@@ -17,7 +17,7 @@ from bastler.cutting.threads import passes_of
 from bastler.nc.block import Block
 from bastler.nc.motion import S_DX, S_FEED, S_MODE, S_PER, S_SCALE
 from bastler.nc.rows import Rows, segment_of
-from bastler.nc.state import TurnedState
+from bastler.nc.state import MachineState
 from bastler.shapes.chain import points_on
 
 CYCLES = (70.0, 71.0, 72.0, 74.0, 75.0, 76.0)
@@ -28,7 +28,7 @@ CHORD = 0.002
 Plane = tuple[float, float]
 
 
-def run_cycle(run: TurnedState, block: Block, code: int) -> None:
+def run_cycle(run: MachineState, block: Block, code: int) -> None:
     """Runs a cycle's line: keeps the amounts of a first line, expands a second or only one."""
     words = {letter: value for letter in "XZUWPQRIKDAFL" if (value := block.peek(letter)) is not None}
     if run.in_contour:
@@ -51,29 +51,29 @@ def _is_first(code: int, words: dict[str, float]) -> bool:
     return False
 
 
-def _length(run: TurnedState, value: float) -> float:
+def _length(run: MachineState, value: float) -> float:
     return value * float(run.state[S_SCALE])
 
 
-def _small(run: TurnedState, value: float, *, pecks: bool = False) -> float:
+def _small(run: MachineState, value: float, *, pecks: bool = False) -> float:
     """A depth in P, Q or D: a length, or a count of least increments."""
     dialect = run.control.dialect
     return run.small(value, dialect.peck_unit if pecks else dialect.thread_unit)
 
 
-def _rapid(run: TurnedState, line: int, r: float, z: float) -> None:
+def _rapid(run: MachineState, line: int, r: float, z: float) -> None:
     if (r, z) != (float(run.state[0]), float(run.state[2])):
         run.go(line, (r, 0.0, z))
 
 
-def _feed(run: TurnedState, line: int, r: float, z: float, feed: float) -> None:
+def _feed(run: MachineState, line: int, r: float, z: float, feed: float) -> None:
     run.go(line, (r, 0.0, z), 1.0, feed)
 
 
 # -- threads ----------------------------------------------------------------------------------------------------------
 
 
-def _thread(run: TurnedState, block: Block, words: dict[str, float], kept: dict[str, float]) -> None:
+def _thread(run: MachineState, block: Block, words: dict[str, float], kept: dict[str, float]) -> None:
     one_line = "K" in words or "D" in words
     depth = _length(run, words["K"]) if "K" in words else _small(run, words["P"]) if "P" in words else 0.0
     first = _small(run, words.get("D", 0.0) if one_line else words.get("Q", 0.0))
@@ -109,7 +109,7 @@ def _thread(run: TurnedState, block: Block, words: dict[str, float], kept: dict[
 # -- roughing and finishing -------------------------------------------------------------------------------------------
 
 
-def _only_outline(run: TurnedState, line: int, *, finishes: bool) -> None:
+def _only_outline(run: MachineState, line: int, *, finishes: bool) -> None:
     """Says what of a line of an outline is not followed: tools and M words, and in finishing speeds of its own."""
     block = Block(run.table, line)
     for letter in "TM" + ("S" if finishes else ""):
@@ -118,7 +118,7 @@ def _only_outline(run: TurnedState, line: int, *, finishes: bool) -> None:
             run.say(line, "cycle-lines", text, block.column(letter))
 
 
-def _contour(run: TurnedState, block: Block, words: dict[str, float], run_as: int) -> tuple[Any, int] | None:
+def _contour(run: MachineState, block: Block, words: dict[str, float], run_as: int) -> tuple[Any, int] | None:
     """The rows of the lines N P to N Q, run from where the tool is, and the line behind them."""
     first, last = (_numbered(run, words.get(letter)) for letter in "PQ")
     if first is None or last is None or last < first:
@@ -138,7 +138,7 @@ def _contour(run: TurnedState, block: Block, words: dict[str, float], run_as: in
     return found, last + 1
 
 
-def _numbered(run: TurnedState, number: float | None) -> int | None:
+def _numbered(run: MachineState, number: float | None) -> int | None:
     table = run.table
     if number is None:
         return None
@@ -149,7 +149,7 @@ def _numbered(run: TurnedState, number: float | None) -> int | None:
     return None
 
 
-def _rough(run: TurnedState, block: Block, words: dict[str, float], kept: dict[str, float]) -> None:
+def _rough(run: MachineState, block: Block, words: dict[str, float], kept: dict[str, float]) -> None:
     """Passes down to the outline with its allowances, then once along it."""
     along = block.has_g(71.0)
     made = _contour(run, block, words, 71 if along else 72)
@@ -213,7 +213,7 @@ def _levels(points: list[Plane], start: Plane, bite: float) -> list[tuple[float,
     return found
 
 
-def _trail(run: TurnedState, line: int, rows: Any, dr: float, dz: float, feed: float | None) -> None:
+def _trail(run: MachineState, line: int, rows: Any, dr: float, dz: float, feed: float | None) -> None:
     """Along the outline, shifted; in its own feeds where none is given."""
     for k, row in enumerate(rows):
         target = (float(row[5]) + dr, 0.0, float(row[7]) + dz)
@@ -227,7 +227,7 @@ def _trail(run: TurnedState, line: int, rows: Any, dr: float, dz: float, feed: f
             made[8], made[9] = row[8] + dz + run.state[S_DX + 2], row[9] + dr + run.state[S_DX]
 
 
-def _finish(run: TurnedState, block: Block, words: dict[str, float], kept: dict[str, float]) -> None:
+def _finish(run: MachineState, block: Block, words: dict[str, float], kept: dict[str, float]) -> None:
     start = (float(run.state[0]), float(run.state[2]))
     made = _contour(run, block, words, 70)
     if made is None:
@@ -240,7 +240,7 @@ def _finish(run: TurnedState, block: Block, words: dict[str, float], kept: dict[
 # -- taps, pecks and grooves ------------------------------------------------------------------------------------------------
 
 
-def tap(run: TurnedState, block: Block) -> None:
+def tap(run: MachineState, block: Block) -> None:
     """Tapping on the centre line: to R in rapid, down tied to the spindle, and, the spindle turned back in step with the slide,
     out again to R. F is the pitch, where feeds are per turn, else what pitch and speed make in a minute."""
     z, r, feed = block.word("Z"), block.word("R"), block.word("F")
@@ -249,10 +249,10 @@ def tap(run: TurnedState, block: Block) -> None:
         run.say(block.line, "cycle-word", "G84 needs Z, R and F, and the hole is at X0.", block.column("G"))
         return
     per_turn = run.state[S_PER] == 95.0
-    if not per_turn and run.wanted <= 0:
+    if not per_turn and run.speed <= 0:
         run.say(block.line, "cycle-word", "G84 needs a spindle speed, to know the lead.", block.column("G"))
         return
-    lead = _length(run, feed) / (1.0 if per_turn else run.wanted)
+    lead = _length(run, feed) / (1.0 if per_turn else run.speed)
     bottom, near, back = _length(run, z), _length(run, r), float(run.state[2])
     if bottom > near:
         run.say(block.line, "cycle-depth", "The bottom of the hole lies above R.", block.column("Z"))
@@ -265,7 +265,7 @@ def tap(run: TurnedState, block: Block) -> None:
     _rapid(run, block.line, 0.0, max(near, back))
 
 
-def _peck(run: TurnedState, block: Block, words: dict[str, float], kept: dict[str, float]) -> None:
+def _peck(run: MachineState, block: Block, words: dict[str, float], kept: dict[str, float]) -> None:
     """Along Z in pecks, back to where it began."""
     if {"X", "U"} & set(words):
         run.say(block.line, "cycle-word", "G74 is read along Z alone, without X.", block.column("G"))
@@ -289,7 +289,7 @@ def _peck(run: TurnedState, block: Block, words: dict[str, float], kept: dict[st
     _rapid(run, block.line, r, begin)
 
 
-def _groove(run: TurnedState, block: Block, words: dict[str, float], kept: dict[str, float]) -> None:
+def _groove(run: MachineState, block: Block, words: dict[str, float], kept: dict[str, float]) -> None:
     """Plunges along X in pecks, side by side along Z."""
     x, _, z = run.target(block)
     peck = _small(run, words.get("P", words.get("I", 0.0)), pecks=True)

@@ -109,7 +109,7 @@ def kept_out(view: TurnView) -> Iterator[Found]:
 @check("over-travel")
 def leaves_travel(view: TurnView) -> Iterator[Found]:
     scene = view.scene
-    reach = scene.control.points.get(int(view.trace.tool[view.begin]), (0.0, 0.0, 0.0))
+    reach = scene.control.reaches.get(int(view.trace.tool[view.begin]), (0.0, 0.0, 0.0))
     travels = ((0, "X", scene.card.x), (2, "Z", scene.card.z))
     axes = [(axis, name, travel, scene.zero[axis] + reach[axis]) for axis, name, travel in travels]
     yield from over_travel(view.trace, view.begin, view.end, axes, FEELS_MM * scene.mm, view.says)

@@ -81,8 +81,8 @@ def turn_scene(held: PlannedHolding) -> TurnScene:
         peck_clearance=ctx.card.peck_clearance,
         chip_break=ctx.card.chip_break,
         turns=True,
-        points=points,
-        offset_points=_offsets(tools, points),
+        reaches=points,
+        tool_offsets=_offsets(tools, points),
         noses={station: (tool.nose, tool.centre) for station, tool in tools.items() if isinstance(tool, TurnTool)},
     )
     return TurnScene(
