@@ -19,7 +19,6 @@ from bastler.job.samples import sample, sample_drawing, sample_names
 from bastler.nc import read
 from bastler.post import post
 from bastler.proof import scene_of
-from bastler.proof.turn.scene import turn_scene
 from bastler.tools.lists import ToolListError, csv_list, json_list, read_list
 from bastler.units import ExpressionError, Kind, evaluate
 
@@ -73,7 +72,7 @@ def _program(data: bytes) -> None:
 
 
 def _turned(data: bytes) -> None:
-    scene = turn_scene(plan(new_job("mm", "lathe-200")).first)
+    scene = scene_of(plan(new_job("mm", "lathe-200")))
     read(data.decode("latin-1"), scene.control)
 
 

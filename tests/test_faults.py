@@ -8,7 +8,8 @@ import pytest
 from bastler.job import Job, edits, plan
 from bastler.post import Program, post
 from bastler.proof import Proof, Remark, prove_job
-from bastler.proof.checks import check
+from bastler.proof.found import Check
+from bastler.proof.mill_checks import MillView, check
 from bastler.shapes import PointsPattern
 from bastler.steps import Drilling, Facing, RectangularPocket
 from conftest import codes, job_of, proof_of
@@ -224,14 +225,11 @@ def test_a_forgotten_length_offset_crashes_on_screen_not_on_the_machine() -> Non
     assert "gouge" in codes(proof, "stop")
 
 
-@pytest.mark.parametrize("code", check.by_code)
-def test_a_clean_job_raises_none_of_the_checks(code: str) -> None:
+@pytest.mark.parametrize("entry", check.on("flat"), ids=lambda entry: entry.code)
+def test_a_clean_job_raises_none_of_the_checks(entry: Check) -> None:
     job = job_of(
         Facing(id="f"), RectangularPocket(id="b", x=30, y=20), Drilling(id="c", pattern="p"), patterns=(HOLES,), vise="yes"
     )
-    found = check.by_code[code]
-    from bastler.proof.checks import MillView
-
     proof = proof_of(job, 0.2)
     for stage in proof.stages:
-        assert list(found(MillView(proof.scene, proof.grid, proof.trace, stage.begin, stage.end, stage.proof))) == []
+        assert list(entry.find(MillView(proof.scene, proof.trace, stage.begin, stage.end, stage.proof, proof.grid))) == []

@@ -102,7 +102,7 @@ def test_jobs_with_two_sides(data: st.DataObject) -> None:
     whole = prove_whole(planned, dict(enumerate(programs)), cell_mm=0.1)
     first, second = (held.ctx.stock for held in planned.holdings)
     tools = {t.station: end_of(t) for t in planned.first.ctx.tools}
-    homes = [tuple(h - z for h, z in zip(p.scene.card.home, p.scene.zero, strict=True)) for p in whole.holdings]  # type: ignore[attr-defined]
+    homes = [tuple(h - z for h, z in zip(p.scene.card.home, p.scene.zero, strict=True)) for p in whole.holdings]
     one = second_opinion.milled(programs[0].text, first.lo, first.hi, tools, homes[0], CELL)
     begins = second_opinion.turned_over(one, about, first.lo, first.hi, second.lo)
     two = second_opinion.milled(programs[1].text, second.lo, second.hi, tools, homes[1], CELL, begins)

@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from bastler.job import plan
 from bastler.nc import Control, Trace, read
 from bastler.proof.field import FLAT_UNDER, Grid
-from bastler.proof.scene import scene_of
+from bastler.proof.mill_scene import mill_scene
 from bastler.proof.section import prove_section
 from bastler.proof.tiles import SIDE, Tiles, reached
 from bastler.shapes import Box
@@ -22,7 +22,7 @@ from bastler.tools import shop_crib
 from conftest import job_of
 
 GRID = Grid.over(Box((0.0, 0.0, -10.0), (60.0, 40.0, 0.0)), 0.2, 1.0)
-SCENE = scene_of(plan(job_of()))
+SCENE = mill_scene(plan(job_of()))
 TOOL: Any = next(t for t in shop_crib("mm") if t.id == "end-6")
 
 

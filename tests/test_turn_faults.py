@@ -189,8 +189,13 @@ def test_a_wrong_station_is_known() -> None:
 
 
 def test_all_checks_have_codes_of_their_own() -> None:
-    assert len(check.by_code) >= 15
-    assert all(code == code.lower() and " " not in code for code in check.by_code)
+    assert len(check.on("turned")) >= 20
+    assert all(entry.code == entry.code.lower() and " " not in entry.code for entry in check.entries)
+    for plane in ("flat", "turned"):
+        codes = [entry.code for entry in check.on(plane)]
+        assert len(set(codes)) == len(codes)
+    with pytest.raises(ValueError, match="registered already"):
+        check("air")
 
 
 def test_the_samples_stay_clean_with_either_way_of_threading() -> None:

@@ -14,8 +14,7 @@ from bastler.job.samples import sample
 from bastler.machines import Dialect
 from bastler.nc import Control, read
 from bastler.post import post
-from bastler.proof import prove_job
-from bastler.proof.turn.scene import turn_scene
+from bastler.proof import prove_job, scene_of
 from bastler.steps import TurnFacing, TurnFinishing
 from conftest import TURNED, turned
 from outlines import along, blend, slant, up
@@ -192,7 +191,7 @@ def test_posted_programs_read_without_a_finding(name: str, card: dict, monkeypat
     monkeypatch.setitem(CARDS, "lathe-200", changed)
     planned = plan(sample(name))
     program = post(planned.first)
-    assert read(program.text, turn_scene(planned.first).control).findings == ()
+    assert read(program.text, scene_of(planned).control).findings == ()
     assert any("G33" in line for line in program.lines) == (card.get("turn_cycles") == ())
 
 

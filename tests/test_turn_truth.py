@@ -18,8 +18,7 @@ from bastler.motion import Go
 from bastler.motion.turning.bars import Bars
 from bastler.nc import read
 from bastler.post import Program, post
-from bastler.proof import Remark, prove_job
-from bastler.proof.turn.scene import turn_scene
+from bastler.proof import Remark, prove_job, scene_of
 from bastler.proof.turn.threads import grooves
 from bastler.steps import (
     CentreHole,
@@ -255,7 +254,7 @@ def test_x_as_a_radius_is_written_and_read_as_one() -> None:
     card = CARDS["lathe-200"]
     half = msgspec.structs.replace(card, dialect=msgspec.structs.replace(card.dialect, diameter_x=False))
     other = msgspec.structs.replace(job, cards=(half,))
-    a, b = (read(post(plan(j).first).text, turn_scene(plan(j).first).control) for j in (job, other))
+    a, b = (read(post(plan(j).first).text, scene_of(plan(j)).control) for j in (job, other))
     assert "X as radius" in post(plan(other).first).text
     assert not b.findings
     assert np.abs(a.end - b.end).max() < 0.0011
@@ -286,7 +285,7 @@ def test_heights_that_rounding_has_parted_are_one_pass() -> None:
 def test_a_circle_that_swings_out_of_the_travel(axis: str) -> None:
     """Its ends are inside, its middle is not."""
     job = turned(FreeMoves(id="m", moves=(FreeMove("rapid", 70.0, 5.0),)))
-    scene = turn_scene(plan(job).first)
+    scene = scene_of(plan(job))
     limit = (scene.card.x.hi if axis == "X" else scene.card.z.hi) - scene.zero[0 if axis == "X" else 2]
     reach = next(iter(scene.control.reaches.values()))[0 if axis == "X" else 2]
     near = limit - reach - 5.0

@@ -15,8 +15,7 @@ from bastler.ask import questions_of
 from bastler.job import Job, edits, new_job, plan
 from bastler.nc import read
 from bastler.post import post
-from bastler.proof.scene import scene_of
-from bastler.proof.turn.scene import turn_scene
+from bastler.proof import scene_of
 from bastler.shapes import TurnedOutline
 from bastler.steps import (
     CentreHole,
@@ -85,7 +84,7 @@ def traces(job: Job) -> tuple[Any, Any]:
     for one in (job, other):
         planned = plan(one)
         assert not [t.text for done in planned.steps for t in done.troubles], one.unit
-        scene = turn_scene(planned.first) if one.turns else scene_of(planned)
+        scene = scene_of(planned)
         found.append(read(post(planned.first).text, scene.control))
     return found[0], found[1]
 

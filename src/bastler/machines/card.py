@@ -122,6 +122,12 @@ class MachineCard(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
         """Is this a turning machine?"""
         return self.kind == "lathe-2"
 
+    @property
+    def travels(self) -> list[tuple[int, str, Travel]]:
+        """The axes that the machine has, each with its number (0 for X), its letter, and where it can go."""
+        axes = [(0, "X", self.x), (1, "Y", self.y), (2, "Z", self.z)]
+        return [axis for axis in axes if axis[1] != "Y" or not self.turns]
+
     def in_unit(self, unit: Unit) -> MachineCard:
         """The same card with its lengths in another unit."""
         k = scale(self.unit, unit)

@@ -1,10 +1,11 @@
 """The proof: the posted text run against the stock, compared with the wanted shape."""
 
 from bastler.proof.milled import MillProof
-from bastler.proof.prove import Prover, prove_job, prove_whole
+from bastler.proof.prover import Prover, prove_job, prove_whole
 from bastler.proof.remark import Cure, Remark
 from bastler.proof.result import Proof, StageResult
-from bastler.proof.scene import Scene, scene_of
+from bastler.proof.scene import Scene
+from bastler.proof.scenes import scene_of
 from bastler.proof.turn.turned import TurnProof
 from bastler.proof.whole import JobProof
 

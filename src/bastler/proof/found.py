@@ -1,21 +1,17 @@
-"""A finding of a check on a run of moves, and the lists that checks are kept in."""
+"""A finding of a check on a run of moves, and the registry of all checks."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
-from typing import Generic, TypeVar
+from typing import Any, NamedTuple, TypeVar
 
-import numpy as np
-
-from bastler.nc import RAPID, Trace
 from bastler.proof.remark import Level
+from bastler.proof.view import Place, RunView
+from bastler.steps.base import ANY, PlaneKind
 
 MOST_A_CODE = 5
 """Places told of one code in one section."""
-FEEDS_WITHOUT = "Feeds, and no tool is known: nothing is proved here."
-POWER_STOP = 1.25
-"""So many times the spindle's power stalls it; less is a caution."""
 
 
 @dataclass(frozen=True)
@@ -27,44 +23,51 @@ class Found:
     text: str
     move: int
     amount: float = 0.0
-    place: tuple[float, float, float] | None = None
+    place: Place | None = None
 
 
-def feeds_over(trace: Trace, begin: int, end: int, most: float, says: Callable[[float], str]) -> Iterator[Found]:
-    """A caution where feeds are over what the axes can; a stop where the move is tied to the spindle."""
-    part = slice(begin, end)
-    over = (trace.kind[part] != RAPID) & (trace.feed[part] > most * 1.0001)
-    if over.any():
-        feed = np.where(over, trace.feed[part], 0.0)
-        move = int(np.argmax(feed))
-        tied = trace.lead[begin + move] > 0
-        text = f"Feeds at {says(float(feed[move]))} a minute; {says(most)} is the most of the axes."
-        yield Found("stop" if tied else "caution", "over-feed", text, move, float(feed[move] - most))
+class Check(NamedTuple):
+    """An entry of the registry. `apart`: it depends on where on the machine the part lies, and so is made anew for every part."""
+
+    code: str
+    planes: tuple[PlaneKind, ...]
+    apart: bool
+    find: Callable[[Any], Iterator[Found]]
 
 
-V = TypeVar("V")
+V = TypeVar("V", bound=RunView)
 
 
-class Checks(Generic[V]):
-    """The checks that look at one kind of view, under their codes.
+class Checks:
+    """All checks on runs of moves.
 
-    To add one, write a function and decorate it with `@check("its-code")`; tests walk all entries.
+    To add one, write a function and decorate it with `@check("its-code")`, naming its planes where it is not for all; tests walk
+    all entries. On one kind of plane a code may be used once.
     """
 
     def __init__(self) -> None:
-        self.by_code: dict[str, Callable[[V], Iterator[Found]]] = {}
+        self.entries: list[Check] = []
 
-    def __call__(self, code: str) -> Callable[[Callable[[V], Iterator[Found]]], Callable[[V], Iterator[Found]]]:
-        """Registers a check; a code may be used once."""
+    def __call__(
+        self, code: str, planes: tuple[PlaneKind, ...] = ANY, *, apart: bool = False
+    ) -> Callable[[Callable[[V], Iterator[Found]]], Callable[[V], Iterator[Found]]]:
+        """Registers a check."""
+        if any(entry.code == code and set(planes) & set(entry.planes) for entry in self.entries):
+            raise ValueError(f"A check called {code} is registered already.")
 
         def register(function: Callable[[V], Iterator[Found]]) -> Callable[[V], Iterator[Found]]:
-            if code in self.by_code:
-                raise ValueError(f"A check called {code} is registered already.")
-            self.by_code[code] = function
+            self.entries.append(Check(code, planes, apart, function))
             return function
 
         return register
 
-    def run(self, view: V) -> tuple[Found, ...]:
-        """All findings of all checks."""
-        return tuple(found for function in self.by_code.values() for found in function(view))
+    def on(self, plane: PlaneKind) -> list[Check]:
+        """The checks for a kind of plane."""
+        return [entry for entry in self.entries if plane in entry.planes]
+
+    def run(self, view: RunView, *, apart: bool) -> tuple[Found, ...]:
+        """All findings of all checks of the view's plane: of those made apart, or of the others."""
+        return tuple(found for entry in self.on(view.plane) if entry.apart == apart for found in entry.find(view))
+
+
+check = Checks()

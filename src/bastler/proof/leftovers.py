@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from bastler.job import PlannedHolding, PlannedStep
 from bastler.job.promises import WORDS, Where
@@ -35,9 +35,9 @@ LEAST_LAND_MM = 0.05
 """Land thinner than this is a hair at the stock's edge."""
 
 
-def leftovers(proof: AnyProof, held: PlannedHolding | None, unkept: Any) -> list[Remark]:
+def leftovers(proof: AnyProof, held: PlannedHolding | None) -> list[Remark]:
     """Remarks on what stays of the allowances, and of the land beside outlines."""
-    found = [_raw(proof, one, held.holding.id if held else "") for one in unkept]
+    found = [_raw(proof, one, held.holding.id if held else "") for one in proof.unkept]
     return found + (list(_lands(held)) if held is not None and not held.job.turns else [])
 
 

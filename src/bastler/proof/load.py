@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from bastler.proof.scene import Scene
+from bastler.proof.mill_scene import MillScene
 from bastler.tools import Tool
 from bastler.units import scale
 
@@ -14,7 +14,7 @@ LIP = 0.86
 """Chip thickness of a drill's lip as a share of its feed per tooth: the sine of half a usual point angle."""
 
 
-def powers(scene: Scene, tool: Tool, volume: Any, bite: Any, seconds: Any, length: Any, speed: Any) -> Any:
+def powers(scene: MillScene, tool: Tool, volume: Any, bite: Any, seconds: Any, length: Any, speed: Any) -> Any:
     """Motor power in kW of every segment, (n,). Inputs (n,) in the job's unit, seconds and 1/min."""
     k = scale(scene.unit, "mm")
     minutes = np.maximum(seconds, 1e-9) / 60.0

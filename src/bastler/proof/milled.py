@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import cached_property
 
-from bastler.proof.compare import Comparison
+from bastler.proof.compare import Comparison, Unkept
 from bastler.proof.field import FLAT_UNDER, Begins, Grid, Heights
+from bastler.proof.mill_scene import MillScene
 from bastler.proof.result import Proof, digest
-from bastler.proof.scene import Scene
 from bastler.proof.section import SectionProof
 
 
@@ -16,7 +16,7 @@ from bastler.proof.section import SectionProof
 class MillProof(Proof[SectionProof]):
     """The proof of milled parts: their field and how each compares with the wanted shape."""
 
-    scene: Scene
+    scene: MillScene
     grid: Grid
     comparisons: tuple[Comparison, ...]
     begins: Begins | None = None
@@ -30,6 +30,11 @@ class MillProof(Proof[SectionProof]):
     def under(self) -> Heights:
         """The underside, empty where it is the block's."""
         return self.begins.under if self.begins else FLAT_UNDER
+
+    @property
+    def unkept(self) -> list[Unkept]:
+        """Of parts that are alike once."""
+        return [one for k, c in enumerate(self.comparisons) if c not in self.comparisons[:k] for one in c.unkept]
 
     @property
     def comparison(self) -> Comparison:

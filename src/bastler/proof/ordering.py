@@ -17,7 +17,7 @@ from bastler.nc import read
 from bastler.post import post
 from bastler.post.writer import in_order
 from bastler.proof.clockwork import timetable
-from bastler.proof.scene import scene_of
+from bastler.proof.scenes import scene_of
 from bastler.shapes import disc
 from bastler.steps import Repeat, Stage
 

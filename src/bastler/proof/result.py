@@ -6,43 +6,22 @@ import hashlib
 import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from typing import Any, Generic, Literal, Protocol, TypeVar
+from typing import Any, Generic, Literal, TypeVar
 
 import numpy as np
 
-from bastler.cutting import Material
 from bastler.job import PlannedHolding
-from bastler.machines import MachineCard
 from bastler.nc import Trace
-from bastler.nc.trace import Floats, Ints
+from bastler.nc.trace import Floats
 from bastler.post import Program
+from bastler.proof.compare import Unkept
 from bastler.proof.found import Found
 from bastler.proof.remark import HOLDING, LEFT_OVER, Remark
-from bastler.tools import AnyTool
-from bastler.units import Unit
+from bastler.proof.scene import Scene
+from bastler.proof.view import RunProof
 
 Run = tuple[int, int, str, str]
 """First move, the one after the last, step, stage."""
-
-
-class RunProof(Protocol):
-    """What is known of a run of moves, whatever the stock: `segments` (m, 6) of its path, `owner` (m,) the move of each,
-    `seconds` and `power` (m,) along them, `move_seconds` (n,) of its moves, the tool, and the volume taken off."""
-
-    @property
-    def segments(self) -> Floats: ...
-    @property
-    def owner(self) -> Ints: ...
-    @property
-    def seconds(self) -> Floats: ...
-    @property
-    def power(self) -> Floats: ...
-    @property
-    def move_seconds(self) -> Floats: ...
-    @property
-    def tool(self) -> AnyTool | None: ...
-    @property
-    def volume(self) -> float: ...
 
 
 P_co = TypeVar("P_co", bound=RunProof, covariant=True)
@@ -75,24 +54,11 @@ class StageResult(Generic[P_co]):
         return float(self.proof.power.max()) if len(self.proof.power) else 0.0
 
 
-class ProofScene(Protocol):
-    """What every program is proved against."""
-
-    @property
-    def unit(self) -> Unit: ...
-    @property
-    def card(self) -> MachineCard: ...
-    @property
-    def material(self) -> Material: ...
-    @property
-    def mm(self) -> float: ...
-
-
 @dataclass(frozen=True, kw_only=True)
 class Proof(Generic[P_co]):
     """All that a proof knows. Times in seconds; `starts` (n,) and `lasts` (n,) of every move; `total` of the program."""
 
-    scene: ProofScene
+    scene: Scene
     program: Program
     trace: Trace
     stages: Sequence[StageResult[P_co]]
@@ -102,6 +68,11 @@ class Proof(Generic[P_co]):
     remarks: tuple[Remark, ...] = ()
     took: float = 0.0
     held: PlannedHolding | None = field(default=None, repr=False)
+
+    @property
+    def unkept(self) -> Sequence[Unkept]:
+        """What stands of the allowances that no step takes."""
+        raise NotImplementedError
 
     @property
     def proved(self) -> bool:

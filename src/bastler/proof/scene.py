@@ -1,142 +1,32 @@
-"""What a program is proved against: stock, jaws, tools, machine, and the wanted shape."""
+"""What every program is proved against, whatever the machine."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 
 from bastler.cutting import Material
-from bastler.job import Plan, PlannedHolding
-from bastler.job.part import UNCUT, FlatView
-from bastler.job.parts import PartAt
-from bastler.job.promises import Promise, promises_of
+from bastler.job.promises import Promise
 from bastler.machines import MachineCard
 from bastler.nc import Control
-from bastler.shapes import Box, Removal
-from bastler.tools import Tool
+from bastler.tools import AnyTool
 from bastler.units import Unit, scale
 
-NOTHING = FlatView()
 
-
-@dataclass(frozen=True)
-class WantedStep:
-    """What one step should take away."""
-
-    step: str
-    removals: Sequence[Removal]
-
-
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Scene:
-    """Everything in the job's unit. `zero` is where the part's zero is in machine coordinates, for the travels; `wanted_on` is
-    the wanted shape of every part, where they differ; `others` are the boxes of what stands on the table besides the part, where
-    there are several.
-    """
+    """Everything in the job's unit. `zero` is where the part's zero is in machine coordinates (x, y, z), for the travels;
+    `promised` is what the stock says has to come off."""
 
     unit: Unit
-    stock: Box
-    jaws: Sequence[Box]
-    tools: dict[int, Tool]
+    tools: Mapping[int, AnyTool]
     card: MachineCard
     material: Material
     control: Control
     zero: tuple[float, float, float]
-    wanted: Sequence[WantedStep]
-    wanted_on: Sequence[Sequence[WantedStep]] = ()
-    parts: Sequence[PartAt] = ()
-    others: Sequence[Box] = ()
     promised: Sequence[Promise] = ()
-    """What the stock says has to come off."""
-    before: FlatView = NOTHING
-    """What the holdings before have taken."""
-    later: FlatView = NOTHING
-    """What those behind take."""
-
-    def at(self, part: int) -> Scene:
-        """The scene as one of the parts sees it: from its own zero, the other parts around it."""
-        if len(self.parts) < 2:
-            return self
-        shift = self.parts[part].shift
-        zero = tuple(z + s for z, s in zip(self.zero, shift, strict=True))
-        away = [tuple(a - b for a, b in zip(p.shift, shift, strict=True)) for p in self.parts if p is not self.parts[part]]
-        boxes = tuple(_moved(box, by) for by in away for box in (self.stock, *self.jaws))
-        return replace(self, zero=zero, others=boxes)  # type: ignore[arg-type]
-
-    def wanted_of(self, part: int) -> Sequence[WantedStep]:
-        """What every step should take away of a part."""
-        return self.wanted_on[part] if self.wanted_on else self.wanted
-
-    def part_of(self, offset: int) -> int:
-        """The part whose work offset that is; the first for any other."""
-        return next((k for k, p in enumerate(self.parts) if p.index == offset), 0)
 
     @property
     def mm(self) -> float:
         """One millimetre in the job's unit."""
         return scale("mm", self.unit)
-
-
-def scene_of(plan: Plan, place: int = 0) -> Scene:
-    """The scene of a planned holding."""
-    held = plan.holdings[place]
-    holding, card = held.holding, held.ctx.card
-    tools = {tool.station: tool for tool in held.ctx.tools}
-    zero = (holding.offset_x or 0.0, holding.offset_y or 0.0, holding.offset_z or 0.0)
-    part = held.parts[0].index
-    lengths = {station: (0.0, 0.0, tool.length) for station, tool in tools.items()}
-    control = Control(
-        unit=held.job.unit,
-        dialect=card.dialect,
-        offsets={p.index: _sum(zero, p.shift) for p in held.parts},
-        part=part,
-        home=card.home,
-        reaches=lengths,
-        tool_offsets=lengths,
-        diameters={station: tool.diameter for station, tool in tools.items()},
-        peck_clearance=card.peck_clearance,
-        chip_break=card.chip_break,
-    )
-    return Scene(
-        unit=held.job.unit,
-        stock=held.ctx.stock,
-        jaws=held.ctx.jaws,
-        tools=tools,
-        card=card,
-        material=held.job.material,
-        control=control,
-        zero=zero,
-        wanted_on=_by_part(held) if any(p.filled.differs() and p.stages for p in held.steps) and len(held.parts) > 1 else (),
-        parts=held.parts,
-        promised=promises_of(plan, place) if not held.troubles else (),
-        wanted=tuple(WantedStep(p.step.id, p.removals) for p in held.steps if p.removals),
-        before=FlatView(tuple(held.ctx.before), tuple(held.ctx.under)),
-        later=_later(plan, place),
-    )
-
-
-def _later(plan: Plan, place: int) -> FlatView:
-    held, part = plan.holdings[place], UNCUT
-    for other in plan.holdings[place + 1 :]:
-        part = part.without(other.ctx.stock, other.lie, other.removals)
-    return part.seen(held.ctx.stock, held.lie)
-
-
-def _sum(a: tuple[float, float, float], b: tuple[float, float, float]) -> tuple[float, float, float]:
-    return (a[0] + b[0], a[1] + b[1], a[2] + b[2])
-
-
-def _moved(box: Box, by: tuple[float, ...]) -> Box:
-    shift = (by[0], by[1], by[2])
-    return Box(_sum(box.lo, shift), _sum(box.hi, shift))
-
-
-def _by_part(held: PlannedHolding) -> tuple[tuple[WantedStep, ...], ...]:
-    return tuple(
-        tuple(
-            WantedStep(p.step.id, tuple(p.filled.removes_on(p.ctx, part)) if p.filled.differs() else p.removals)
-            for p in held.steps
-            if p.removals
-        )
-        for part in range(len(held.parts))
-    )

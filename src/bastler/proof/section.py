@@ -12,7 +12,7 @@ from bastler.nc.trace import Floats, Ints
 from bastler.proof.clockwork import shares
 from bastler.proof.field import Grid, Heights, Patch, run_segments
 from bastler.proof.load import powers
-from bastler.proof.scene import Scene
+from bastler.proof.mill_scene import MillScene
 from bastler.proof.segments import CHORD_SHARE, pieces
 from bastler.proof.tiles import SIDE, Mask
 from bastler.tools import Tool
@@ -73,7 +73,7 @@ def grid_array(grid: Grid) -> Floats:
 
 
 def prove_section(
-    scene: Scene,
+    scene: MillScene,
     grid: Grid,
     field: Heights,
     edge: Heights,

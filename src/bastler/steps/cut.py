@@ -108,7 +108,7 @@ def propose_n(tool: Tool | None, ctx: Context, vc: float) -> float | None:
     return float(round(min(max(wanted, ctx.card.speed[0]), most)))
 
 
-def allowed_power(ctx: Context, n: float) -> float:
+def allowed_power(ctx: Workplace, n: float) -> float:
     """The motor power in kW that a proposed cut may take at `n` turns a minute: some is kept back, and at low speeds the torque
     is the limit."""
     most = ctx.card.power

@@ -6,17 +6,15 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from bastler.cutting import Material
-from bastler.job import PlannedHolding
-from bastler.job.promises import Promise, promises_of_turned
-from bastler.machines import MachineCard
+from bastler.job import Plan
+from bastler.job.promises import promises_of_turned
 from bastler.nc import Control
 from bastler.post.writer import cutting_stages
+from bastler.proof.scene import Scene
 from bastler.steps import PartOff
 from bastler.steps.turn.cut import ThreadGauge, TurningStep
 from bastler.steps.turn.outline_step import OutlineStep
 from bastler.tools import AnyTool, TurnTool
-from bastler.units import Unit, scale
 
 
 @dataclass(frozen=True)
@@ -32,37 +30,23 @@ class WantedTurn:
     led: bool = False
 
 
-@dataclass(frozen=True)
-class TurnScene:
-    """Everything in the job's unit. `zero` is where the part's zero is in machine coordinates (x, y, z).
+@dataclass(frozen=True, kw_only=True)
+class TurnScene(Scene):
+    """`length` is the finished length, `back` what is to be left on the back face; `parts` are the ids of the steps that part
+    off."""
 
-    `length` is the finished length, `back` what is to be left on the back face; `parts` are the ids of the steps that part off.
-    """
-
-    unit: Unit
     raw: Any
     keep_out: Sequence[tuple[str, Any]]
-    tools: dict[int, AnyTool]
-    card: MachineCard
-    material: Material
-    control: Control
-    zero: tuple[float, float, float]
     rating: float
     length: float
     back: float
     wanted: Sequence[WantedTurn]
     parts: frozenset[str]
-    promised: Sequence[Promise] = ()
-    """What the stock says has to come off."""
-
-    @property
-    def mm(self) -> float:
-        """One millimetre in the job's unit."""
-        return scale("mm", self.unit)
 
 
-def turn_scene(held: PlannedHolding) -> TurnScene:
-    """The scene of a planned turned part."""
+def turn_scene(plan: Plan, place: int = 0) -> TurnScene:
+    """The scene of a planned holding in a chuck."""
+    held = plan.holdings[place]
     stock, holding, ctx = held.stock, held.holding, held.ctx
     last = held.steps[-1].ctx if held.steps else ctx
     used = {s.tool.id: s.tool for s in cutting_stages(held)}

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
 import shapely
 
+from bastler.proof.compare import Unkept
 from bastler.proof.result import Proof
 from bastler.proof.turn.compare import TurnComparison
 from bastler.proof.turn.scene import TurnScene
@@ -21,6 +23,10 @@ class TurnProof(Proof[TurnSection]):
     comparison: TurnComparison
     part: Any
     """What is there at the end: what is still held, and what was parted off."""
+
+    @property
+    def unkept(self) -> Sequence[Unkept]:
+        return self.comparison.unkept
 
     def after(self, stage: int) -> Any:
         """The stock after a stage, -1 for the raw stock; what fell off stays in the picture."""

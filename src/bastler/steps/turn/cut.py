@@ -14,7 +14,7 @@ from bastler.ask import Trouble, ask, choose, is_, pick
 from bastler.cutting import Advice, cutting_speed, specific_force, speed_advice, spindle_speed, turning_power
 from bastler.motion.moves import TurnPath
 from bastler.steps.base import Spin, Stage, Step
-from bastler.steps.cut import POWER_SHARE, TOOL, given, known_speed, number, speed_scale, tool_trouble
+from bastler.steps.cut import TOOL, allowed_power, given, known_speed, number, speed_scale, tool_trouble
 from bastler.steps.turn.context import TurnContext
 from bastler.tools import AnyTool, TurnTool
 from bastler.units import Kind
@@ -228,11 +228,14 @@ def bite_power(tool: TurnTool, ctx: TurnContext, *, ap: float, f: float, vc: flo
 
 
 def powered(tool: TurnTool, ctx: TurnContext, s: TurningStep, most: float) -> float:
-    """The bite up to `most` that the spindle has power for, with some in reserve; power grows with the bite."""
+    """The bite up to `most` that the spindle has power and torque for, with some in reserve; both grow with the bite. Torque is
+    short where the work is thickest: there it turns slowest."""
     if s.f is None or s.vc is None:
         return most
     need = bite_power(tool, ctx, ap=most, f=s.f, vc=s.vc)
-    return most if need <= POWER_SHARE * ctx.card.power else most * POWER_SHARE * ctx.card.power / need
+    thickest = 2 * ctx.to_mm(max(s.at_radius(ctx), ctx.mm(0.5)))
+    allowed = allowed_power(ctx, spindle_speed(s.vc / speed_scale(ctx.unit), thickest))
+    return most if need <= allowed else most * allowed / need
 
 
 def speed_says(s: TurningStep, ctx: TurnContext, r_small: float, r_large: float) -> str:

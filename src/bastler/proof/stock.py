@@ -1,0 +1,69 @@
+"""What a program is cut out of, whatever it is made of: a field of heights, a half section. One prover works on all of them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any, Protocol
+
+from bastler.job import Plan, PlannedHolding
+from bastler.nc import Trace
+from bastler.nc.trace import Floats
+from bastler.post import Program
+from bastler.proof.remark import Remark
+from bastler.proof.result import AnyProof, Remembered, Run
+
+
+@dataclass(frozen=True)
+class Ran:
+    """A holding's program read: what cuts a stock. `own` when it is the plan's own program. `starts` (n,) and `lasts` (n,) of
+    every move and the `total` are in seconds; `kept` remembers between proofs; once `stop[0]` is set nobody wants the rest."""
+
+    plan: Plan
+    place: int
+    program: Program
+    own: bool
+    trace: Trace
+    starts: Floats
+    lasts: Floats
+    total: float
+    kept: Remembered
+    stop: Any
+
+    @property
+    def held(self) -> PlannedHolding:
+        return self.plan.holdings[self.place]
+
+    @property
+    def asked(self) -> PlannedHolding | None:
+        """The holding as remarks may speak of its steps: not of those of another text."""
+        return self.held if self.own else None
+
+    def span(self, begin: int, end: int) -> tuple[float, float]:
+        """When moves `begin` to before `end` begin and end."""
+        return float(self.starts[begin]), float(self.starts[end - 1] + self.lasts[end - 1])
+
+
+class Stock(Protocol):
+    """A holding's stock while its program is cut out of it."""
+
+    @property
+    def runs(self) -> Sequence[Run]:
+        """The runs of the program in their order."""
+
+    @property
+    def wanted(self) -> bool:
+        """Does any step want something gone of it?"""
+
+    def cut(self, run: Run) -> bool:
+        """Cuts a run; false when nobody wants it any more."""
+
+    def ready(self) -> bool:
+        """All is cut: waits for what was worked out beside. False when nobody wants it any more."""
+
+    def proof(self, last: Stock) -> AnyProof:
+        """The proof but for its remarks: the part compared with what is wanted. `last` is the stock of the last holding: what is
+        left counts at the end of all."""
+
+    def differences(self, proof: Any) -> list[Remark]:
+        """How the part differs from the wanted one, in words."""

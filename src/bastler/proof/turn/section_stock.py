@@ -1,0 +1,98 @@
+"""A half section that a turning program is cut out of."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from typing import Any
+
+import shapely
+
+from bastler.nc import Trace
+from bastler.proof.remark import Remark
+from bastler.proof.result import Run, StageResult, digest, moves_key, runs
+from bastler.proof.stock import Ran, Stock
+from bastler.proof.turn.checks import TurnView, check
+from bastler.proof.turn.compare import compared
+from bastler.proof.turn.differences import differences
+from bastler.proof.turn.scene import TurnScene
+from bastler.proof.turn.section import TurnSection, prove_section
+from bastler.proof.turn.threads import thread_faults
+from bastler.proof.turn.turned import TurnProof
+from bastler.shapes.united import united
+
+
+class SectionStock:
+    """The half section as the runs so far leave it. Runs of equal moves on equal stock are remembered."""
+
+    def __init__(self, ran: Ran, scene: TurnScene) -> None:
+        self.ran, self.scene = ran, scene
+        self.runs: Sequence[Run] = runs(ran.program, ran.trace)
+        self.stages: list[StageResult[TurnSection]] = []
+        self.now = scene.raw
+        kept_out = [name + region.wkt for name, region in scene.keep_out]
+        raw = digest(shapely.to_wkb(scene.raw), *kept_out, repr(scene.card), repr(scene.material), scene.unit)
+        self.key = digest(raw, scene.zero, scene.rating, scene.length, scene.back, sorted(scene.parts))
+
+    @property
+    def wanted(self) -> bool:
+        return bool(self.scene.wanted)
+
+    def cut(self, run: Run) -> bool:
+        begin, end, step, stage = run
+        ran, scene, trace, before = self.ran, self.scene, self.ran.trace, self.now
+        tool = scene.tools.get(int(trace.tool[begin]))
+        turned = _spindle_key(trace, begin, end)
+        self.key = digest(self.key, moves_key(trace, begin, end), turned, repr(tool), step, stage)
+
+        def work() -> Any:
+            proof = prove_section(scene, before, trace, begin, end, ran.lasts, ran.stop)
+            return proof and (proof, check.run(TurnView(scene, trace, begin, end, proof, before, step, stage), apart=False))
+
+        made = ran.kept.keep(self.key, work)
+        if made is None:
+            return False
+        proof, found = made
+        found += check.run(TurnView(scene, trace, begin, end, proof, before, step, stage), apart=True)
+        self.now = proof.after
+        number, span = int(trace.tool[begin]), ran.span(begin, end)
+        self.stages.append(StageResult(step, stage, number, begin, end, *span, proof, found, self.key))
+        return True
+
+    def ready(self) -> bool:
+        return True
+
+    def proof(self, last: Stock) -> TurnProof:
+        fallen = [g for s in self.stages for g in s.proof.fallen]
+        part = united([self.now, *fallen]) if fallen else self.now
+        key = digest("compare", self.stages[-1].key if self.stages else b"", *_wanted_keys(self.scene))
+        ran = self.ran
+        return TurnProof(
+            scene=self.scene,
+            program=ran.program,
+            trace=ran.trace,
+            stages=self.stages,
+            starts=ran.starts,
+            lasts=ran.lasts,
+            total=ran.total,
+            comparison=ran.kept.keep(key, lambda: compared(self.scene, part)),
+            part=part,
+        )
+
+    def differences(self, proof: TurnProof) -> list[Remark]:
+        found = differences(proof, self.ran.asked)
+        return found if proof.trace.cut else [*found, *thread_faults(self.scene, proof.part)]
+
+
+def _spindle_key(trace: Trace, begin: int, end: int) -> bytes:
+    """A key for how the spindle is turned about within a run."""
+    return digest(*(f"{e.at - begin} {e.value}" for e in trace.events if e.what == "spindle" and begin < e.at <= end))
+
+
+def _wanted_keys(scene: TurnScene) -> Iterator[bytes]:
+    """Keys for all that the part is compared with."""
+    yield shapely.to_wkb(scene.raw)
+    for w in scene.wanted:
+        yield from (f"{w.step} {w.nose} {w.led}".encode(), *(shapely.to_wkb(r) for r in w.regions))
+        yield shapely.to_wkb(w.thread) if w.thread is not None else b"no thread"
+    for p in scene.promised:
+        yield f"{p.where} {p.stays}".encode() + shapely.to_wkb(p.region)

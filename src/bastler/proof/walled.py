@@ -1,0 +1,135 @@
+"""How the walls of a milled part are, exactly: the strokes of all tools level by level against what is wanted there."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import partial
+from typing import Any, NamedTuple
+
+import numpy as np
+
+from bastler.job.part import FlatView
+from bastler.nc import Trace
+from bastler.proof.compare import WALL_TOLERANCE_MM
+from bastler.proof.field import Grid
+from bastler.proof.mill_scene import MillScene
+from bastler.proof.result import Remembered, digest
+from bastler.proof.walls import (
+    MOST_STROKES,
+    Wall,
+    WallFault,
+    below,
+    faults,
+    gouged_at,
+    left_at,
+    levels_of,
+    steady,
+    swept,
+    wanted_at,
+)
+from bastler.shapes import Removal
+from bastler.shapes.united import united
+from bastler.tools import Tool
+
+
+class Moves(NamedTuple):
+    """A run of moves `begin` to before `end` with one tool, and its key."""
+
+    key: bytes
+    begin: int
+    end: int
+    tool: Tool | None
+
+
+def wall_faults(
+    scene: MillScene,
+    grid: Grid,
+    trace: Trace,
+    moves: Sequence[Moves],
+    removals: list[Removal],
+    kept: Remembered,
+    stop: Any,
+) -> list[WallFault] | None:
+    tiny, found = 1e-4 * scene.mm, []
+    free: list[Removal] = [promise.flat for promise in scene.promised] + list(scene.later.before)
+    for floor, upper in levels_of(removals, scene.stock.hi[2]):
+        if stop[0]:
+            return None
+        strokes = _swept(scene, trace, moves, upper - tiny, kept)
+        if strokes is None:
+            return []
+        wanted, allowed = wanted_at(removals, floor + tiny), wanted_at([*removals, *free], upper - tiny)
+        if scene.before.under or scene.before.before:
+            wanted = wanted.difference(_open(scene.before, floor + tiny, upper - tiny))
+            allowed = united([allowed, _open(scene.before, upper - tiny, upper - tiny)])
+        wall = Wall(
+            plan=scene.stock.plan,
+            wanted=wanted,
+            allowed=allowed,
+            floor=floor,
+            upper=upper,
+            tolerance=WALL_TOLERANCE_MM * scene.mm,
+            band=3 * grid.cell,
+        )
+        found += left_at(wall, strokes) + gouged_at(wall, strokes)
+    return found + _promised_walls(scene, grid, trace, moves, removals, kept)
+
+
+def _promised_walls(
+    scene: MillScene, grid: Grid, trace: Trace, moves: Sequence[Moves], removals: list[Removal], kept: Remembered
+) -> list[WallFault]:
+    """What stands at the walls of the finished block, where no step has promised to take it."""
+    found: list[WallFault] = []
+    tiny, top = 1e-4 * scene.mm, scene.stock.hi[2]
+    for promise in scene.promised:
+        if promise.where != "sides":
+            continue
+        rest = promise.region.difference(wanted_at(removals, promise.floor + tiny))
+        if scene.before.under or scene.before.before:
+            rest = rest.difference(_open(scene.before, promise.floor + tiny, promise.floor + tiny))
+        strokes = _swept(scene, trace, moves, promise.floor + tiny, kept)
+        if strokes is None or rest.is_empty or not len(strokes):
+            continue
+        gone = united(strokes)
+        near = rest.intersection(gone.buffer(2 * grid.cell))  # what no tool comes near the field sees
+        left = near.buffer(-WALL_TOLERANCE_MM * scene.mm / 2).difference(gone)
+        left = left.buffer(WALL_TOLERANCE_MM * scene.mm / 2)
+        thin = left.difference(left.buffer(-3 * grid.cell).buffer(4 * grid.cell))
+        found += faults(promise.where, thin, WALL_TOLERANCE_MM * scene.mm, promise.floor, top - promise.floor)
+    return found
+
+
+def _swept(scene: MillScene, trace: Trace, moves: Sequence[Moves], level: float, kept: Remembered) -> Any:
+    """The strokes of all runs at a level, each run's kept on its own; None where one has too many moves for it."""
+    every = []
+    for own, begin, end, tool in moves:
+        if tool is None:
+            continue
+        whole, through = below(trace, begin, end, level, scene.mm)
+        if len(whole) + len(through) > MOST_STROKES:
+            return None
+        at = "" if steady(tool) else repr(round(level, 9))
+        key = digest("swept", own, repr(tool), (whole - begin).tobytes(), at)
+        every.append(kept.keep(key, partial(swept, trace, whole, tool, level, scene.mm)))
+        every.append(swept(trace, through, tool, level, scene.mm))
+    return np.concatenate(every) if every else np.zeros(0, dtype=object)
+
+
+def _open(view: FlatView, low: float, high: float) -> Any:
+    """Where between two heights nothing is left by the holdings before: open from above to the lower, or from below to the
+    higher."""
+    return united([wanted_at(view.before, low), wanted_at(view.under, -high)])
+
+
+def standing(walls: Sequence[WallFault], scene: MillScene) -> list[WallFault]:
+    """The faults of the walls but for what holdings behind this one take."""
+    if not scene.later.before and not scene.later.under:
+        return list(walls)
+    tiny, found = 1e-4 * scene.mm, []
+    for wall in walls:
+        if wall.kind == "left":
+            rest = wall.region.difference(_open(scene.later, wall.level + tiny, wall.level + wall.height - tiny))
+            if rest.buffer(-WALL_TOLERANCE_MM * scene.mm / 4).is_empty:
+                continue
+        found.append(wall)
+    return found
