@@ -220,7 +220,7 @@ def test_a_chain_becomes_the_outline_of_a_step_and_circles_a_pattern() -> None:
     drawn = draw(outline)
     assert drawn.troubles == ()
     assert area_of(drawn.chain) == pytest.approx(48 * 20 + math.pi * 100)
-    box = plan(job).first.ctx.stock.centre
+    box = plan(job).first.flat.stock.centre
     middle = [sum(c) / len(drawn.chain) for c in zip(*(s.start for s in drawn.chain), strict=True)]
     assert middle == pytest.approx(list(box[:2]))
     bolts = next(p for p in parts if isinstance(p, Circles) and len(p.centres) == 3)

@@ -6,6 +6,7 @@ import dataclasses
 import itertools
 import math
 import re
+from typing import Any
 
 import msgspec
 import numpy as np
@@ -120,7 +121,8 @@ def followed(outline: PlanOutline, **answers) -> tuple[float, float]:
     step = FreePocket(id="p", outline="o1", depth=3.0, finish="no", bite="even", **answers)
     planned = plan(area_job(outline, step)).step("p")
     assert planned.troubles == ()
-    (stage,) = planned.stages
+    stage: Any = planned.stages[0]
+    assert len(planned.stages) == 1
     s = planned.filled
     limit = max(s.most_angle, sharpest(s, planned.ctx, stage.tool))
     return limit, most_round(stage, polygon_of(s.area(planned.ctx, s.floor), 0.005), stage.tool.diameter / 2, s.floor)
@@ -139,7 +141,8 @@ def test_plain_rings_would_not_keep_it() -> None:
     step = FreePocket(id="p", outline="o1", depth=3.0, finish="no", tool="end-10")
     planned = plan(area_job(slot(12.0), step)).step("p")
     s = planned.filled
-    worst = most_round(planned.stages[0], polygon_of(s.area(planned.ctx, s.floor), 0.005), 5.0, s.floor)
+    stage: Any = planned.stages[0]
+    worst = most_round(stage, polygon_of(s.area(planned.ctx, s.floor), 0.005), 5.0, s.floor)
     assert worst > 120
 
 

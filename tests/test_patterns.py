@@ -124,7 +124,7 @@ def test_a_new_pattern_of_any_kind_lies_in_the_stock_and_proves(kind: str, unit:
     job, step = edits.step_added(job_of(Facing(id="f"), unit=unit, **size), "drilling", "f")
     job = edits.pattern_for(job, step, kind)
     planned = plan(job)
-    lo, hi = planned.first.ctx.stock.lo, planned.first.ctx.stock.hi
+    lo, hi = planned.first.flat.stock.lo, planned.first.flat.stock.hi
     assert all(lo[0] < x < hi[0] and lo[1] < y < hi[1] for x, y in positions(job.patterns[0]))
     assert proof_of(job, 0.4).proved
 

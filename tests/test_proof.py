@@ -156,7 +156,7 @@ def test_load_follows_kienzle() -> None:
     proof = proof_of(job_of(Facing(id="a", ae=30.0), size_y=120.0, size_x=200.0))
     from bastler.steps.cut import cutting_load
 
-    ctx = plan(job_of(Facing(id="a"))).first.ctx
+    ctx = plan(job_of(Facing(id="a"))).first.flat
     tool = ctx.tool("face-50")
     assert tool is not None
     stage = proof.stages[0]

@@ -40,7 +40,7 @@ def end_of(tool: Tool) -> tuple[float, Any]:
 
 
 def milled_opinion(job: Job, program: Program, proof: MillProof) -> second_opinion.Opinion:
-    ctx = plan(job).first.ctx
+    ctx = plan(job).first.flat
     tools = {t.station: end_of(t) for t in ctx.tools}
     home = tuple(h - z for h, z in zip(proof.scene.card.home, proof.scene.zero, strict=True))
     return second_opinion.milled(program.text, ctx.stock.lo, ctx.stock.hi, tools, home, CELL)
@@ -100,8 +100,8 @@ def test_jobs_with_two_sides(data: st.DataObject) -> None:
     assume(not any(done.troubles for done in planned.steps))
     programs = post(planned.holdings[0]), spoilt(data, post(planned.holdings[1]))
     whole = prove_whole(planned, dict(enumerate(programs)), cell_mm=0.1)
-    first, second = (held.ctx.stock for held in planned.holdings)
-    tools = {t.station: end_of(t) for t in planned.first.ctx.tools}
+    first, second = (held.flat.stock for held in planned.holdings)
+    tools = {t.station: end_of(t) for t in planned.first.flat.tools}
     homes = [tuple(h - z for h, z in zip(p.scene.card.home, p.scene.zero, strict=True)) for p in whole.holdings]
     one = second_opinion.milled(programs[0].text, first.lo, first.hi, tools, homes[0], CELL)
     begins = second_opinion.turned_over(one, about, first.lo, first.hi, second.lo)

@@ -66,7 +66,7 @@ def test_the_part_does_not_care_where_the_zero_is(zero: str, height: str) -> Non
 def test_a_new_job_is_provable_at_once(machine: str, unit: str) -> None:
     planned = plan(new_job(unit, machine))  # type: ignore[arg-type]
     assert planned.troubles == ()
-    setup, ctx = planned.first.holding, planned.first.ctx
+    setup, ctx = planned.first.vise, planned.first.flat
     assert None not in (setup.safe, setup.clear, setup.grip, setup.offset_x, setup.offset_z)
     assert ctx.safe > ctx.go_across > ctx.stock.hi[2]
     scene = scene_of(planned)
@@ -129,7 +129,7 @@ def test_a_region_that_only_touches_has_the_surface_of_neither() -> None:
     beside = RectangularPocket(id="c", x=35, y=15, length=20, width=16, corner_radius=6, depth=2)
     planned = plan(job_of(Facing(id="f"), deep, beside))
     assert top_of(planned, 2) == 0.0
-    ctx = planned.steps[2].ctx
+    ctx = planned.steps[2].flat
     stock = ctx.stock
     x, y, _ = stock.lo
     assert ctx.surface(shapely.box(x - 10, y, x, y + 10)) == stock.hi[2], "it touches the stock along a side"

@@ -18,7 +18,6 @@ from bastler.post import Program, post
 from bastler.proof import prove_job
 from bastler.shapes import PointsPattern
 from bastler.steps import Boring, Drilling, Facing, RoundBoss, RoundPocket, ThreadMilling
-from bastler.tools import Tool
 from conftest import codes, job_of, many, proof_of
 
 PATTERN = PointsPattern(id="p", name="one", points=((30.0, 20.0),))
@@ -65,7 +64,7 @@ def groove(job: Job, r: float, *, begin: float = 0.4) -> tuple[float, float, flo
     proof = proof_of(job, 0.5)
     trace = proof.trace
     own = next(s for s in program.sections if s.step == "t")
-    tool: Tool = stage.tool
+    tool: Any = stage.tool
     spots = []
     for k in range(len(trace)):
         if own.first <= trace.line[k] < own.last and trace.kind[k] != 0:

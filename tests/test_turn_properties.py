@@ -168,9 +168,9 @@ def test_grooves_are_clean(data: st.DataObject) -> None:
 )
 def test_threads_outside_are_clean(name: str, infeed: Any, starts: int, length: float) -> None:
     step = Threading(id="t", thread=name, infeed=infeed, starts=starts, length=length, run_out=1.0)
-    crest = 2 * step.crest(plan(turned()).first.ctx)
+    crest = 2 * step.crest(plan(turned()).first.turned)
     outline = outline_of(id="o", name="o", d=crest, z=0.0, pieces=(along(-length - 12.0), up(62.0)))
-    relief = Groove(id="g", z=-length, width=9.0, floor_d=2 * step.root(plan(turned()).first.ctx) - 0.6, edges="one")
+    relief = Groove(id="g", z=-length, width=9.0, floor_d=2 * step.root(plan(turned()).first.turned) - 0.6, edges="one")
     job = turned(TurnFacing(id="f"), TurnRoughing(id="r", outline="o", leave_d=0.0), relief, step, outlines=(outline,))
     assume(planned_whole(job))
     clean(prove_job(plan(job)), "left", "edge-length")

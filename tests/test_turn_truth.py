@@ -74,8 +74,8 @@ def test_a_hole_begins_where_the_stock_is() -> None:
 def test_a_shoulder_that_only_touches_a_window_is_not_in_it() -> None:
     shoulder = outline_of(id="o", d=40.0, z=0, name="o", pieces=(along(-20), up(62)))
     job = turned(FACE, TurnFinishing(id="e", outline="o"), outlines=(shoulder,))
-    ctx = plan(job).steps[-1].ctx
-    stock = plan(turned(FACE, *job.steps[1:], PartOff(id="p"), outlines=(shoulder,))).step("p").ctx
+    ctx = plan(job).steps[-1].turned
+    stock = plan(turned(FACE, *job.steps[1:], PartOff(id="p"), outlines=(shoulder,))).step("p").turned
     assert stock.outer(-19.0, 0.0) == pytest.approx(20.0, abs=1e-3)
     assert stock.finished_outer(-20.0, -10.0) == pytest.approx(20.0, abs=1e-3)
     assert ctx.outer(-20.0, -10.0) == 30.0

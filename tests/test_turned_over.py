@@ -104,12 +104,12 @@ def test_nothing_of_the_thickness_is_typed_twice() -> None:
     planned = plan(two_sided([FACE], [BACK, WELL]))
     first, second = planned.holdings
     assert second.stock.thickness == 28.0
-    assert second.ctx.stock.hi[2] == pytest.approx(9.0)
-    assert second.ctx.stock.lo[2] == pytest.approx(-29.0)
+    assert second.flat.stock.hi[2] == pytest.approx(9.0)
+    assert second.flat.stock.lo[2] == pytest.approx(-29.0)
     face: Any = second.steps[0].filled
     assert face.finish_z == 0.0
-    assert lowest(second.ctx.stock, FlatView((), tuple(second.ctx.under))) == pytest.approx(-28.0)
-    assert second.ctx.jaws[0].hi[2] == pytest.approx(-28.0 + second.holding.grip)
+    assert lowest(second.flat.stock, FlatView((), tuple(second.flat.under))) == pytest.approx(-28.0)
+    assert second.flat.jaws[0].hi[2] == pytest.approx(-28.0 + (second.vise.grip or 0.0))
     assert first.number + 10 == second.number
 
 
@@ -120,7 +120,7 @@ def test_a_change_of_the_first_side_is_seen_by_the_second_at_once() -> None:
     again, fresh = plan(deeper, known), plan(deeper)
     for one, other in zip(again.steps, fresh.steps, strict=True):
         assert one.stages == other.stages
-        assert one.ctx.under == other.ctx.under
+        assert one.flat.under == other.flat.under
     whole = prove_whole(again, cell_mm=0.2)
     assert report_whole(whole) == report_whole(prove_whole(fresh, cell_mm=0.2))
     assert whole.holdings[1].removed < prove_whole(known, cell_mm=0.2).holdings[1].removed, "half a millimetre is there no more"

@@ -66,7 +66,7 @@ class HalfSection:
 
     def layout(self) -> None:
         """The scale, and the map from (z, r) to pixels."""
-        sheet, ctx = self.sheet, self.session.held.ctx
+        sheet, ctx = self.sheet, self.session.held.turned
         z0, _, z1, outer = ctx.raw.bounds
         left = max(z0, self.session.held.jaws_at - 14 * ctx.mm(1.0))
         right = z1 + ctx.mm(4.0)
@@ -84,8 +84,8 @@ class HalfSection:
         planned = self.planned()
         if not self.session.on_step:
             return TurnSketch(dims=self.sheet.own_dims(turn_setup_sketch(self.session.held).dims))
-        found: TurnSketch | None = planned.sketch if planned else None
-        return found or TurnSketch()
+        found = planned.sketch if planned else None
+        return found if isinstance(found, TurnSketch) else TurnSketch()
 
     def planned(self) -> PlannedStep | None:
         return self.session.plan.step(self.session.selected)
@@ -94,7 +94,7 @@ class HalfSection:
 
     def paint(self, painter: QPainter) -> None:
         planned = self.planned()
-        ctx = planned.ctx if planned else self.session.held.ctx
+        ctx = planned.turned if planned else self.session.held.turned
         self._kept_out(painter)
         stock = ctx.stock if planned else ctx.raw
         gone = united(planned.removals) if planned and planned.removals else None
@@ -113,7 +113,7 @@ class HalfSection:
         return region_path(region, self.sheet.to_plan)
 
     def _kept_out(self, painter: QPainter) -> None:
-        for _, region in self.session.held.ctx.keep_out:
+        for _, region in self.session.held.turned.keep_out:
             for sign in (1.0, -1.0):
                 path = self._map(shapely.transform(region, lambda p, s=sign: p * (1.0, s)))
                 painter.setPen(QPen(QColor(DAY.ink), 1.0))
@@ -170,7 +170,7 @@ class HalfSection:
                     painter.drawLine(self.sheet.to_plan(z, -r), self.sheet.to_plan(z, 0.0))
 
     def _axis(self, painter: QPainter) -> None:
-        ctx = self.session.held.ctx
+        ctx = self.session.held.turned
         pen = QPen(QColor(DAY.soft), 1.0)
         pen.setDashPattern([14, 4, 3, 4])
         painter.setPen(pen)
@@ -219,7 +219,7 @@ class HalfSection:
     def _dims(self, painter: QPainter, sketch: TurnSketch) -> None:
         sheet, lit = self.sheet, self.session.focus
         bounds = QRectF(sheet.rect()).adjusted(6, 6, -6, -30)
-        ctx = self.session.held.ctx
+        ctx = self.session.held.turned
         top = sheet.to_plan(0.0, float(ctx.raw.bounds[3])).y()
         frame = QRectF(sheet.to_plan(ctx.raw.bounds[0], ctx.raw.bounds[3]), sheet.to_plan(ctx.raw.bounds[2], -ctx.raw.bounds[3]))
         drafter = Drafter(painter, sheet.to_plan, sheet.to_plan, frame, frame, bounds)

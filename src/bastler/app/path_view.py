@@ -78,8 +78,8 @@ class PathView(QWidget):
         if self.session.job.turns:
             self.turned.layout()
             return
-        stock = self.session.held.ctx.stock
-        safe = max(self.session.held.ctx.safe, stock.hi[2])
+        stock = self.session.held.flat.stock
+        safe = max(self.session.held.flat.safe, stock.hi[2])
         left, low, right, high = self._reach(stock)
         sx, sy = right - left, high - low
         sz = safe - stock.lo[2]
@@ -117,7 +117,7 @@ class PathView(QWidget):
             self._captions(painter)
 
     def _stock(self, painter: QPainter) -> None:
-        ctx = self.session.held.ctx
+        ctx = self.session.held.flat
         painter.setPen(QPen(QColor(DAY.blue), 1.4))
         painter.setBrush(colour(DAY.blue, 22))
         lo, hi = ctx.stock.lo, ctx.stock.hi

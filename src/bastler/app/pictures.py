@@ -376,7 +376,7 @@ def draw_part(painter: QPainter, plan: Plan, box: QRectF) -> None:
     if plan.job.turns:
         draw_turned_part(painter, held, box)
         return
-    stock = held.ctx.stock
+    stock = held.flat.stock
     s = min(box.width() / stock.size[0], box.height() / stock.size[1])
     x0 = box.center().x() - stock.centre[0] * s
     y0 = box.center().y() + stock.centre[1] * s

@@ -161,7 +161,7 @@ class Card(QWidget):
         else:
             painter.fillRect(QRectF(12, 15, 42, 38), QColor(DAY.blue))
             painter.fillRect(QRectF(12, 15, 42, 9), QColor("#4B79B5"))
-            across = [say(v) for v in held.ctx.stock.size]
+            across = [say(v) for v in held.flat.stock.size]
             size = f"Disc Ø{across[0]} × {across[2]}" if stock.round else f"Block {' × '.join(across)}"
             part = f"part {say(stock.thickness)} high"
         self._text(painter, 66, 24, size, sans(14, bold=True), DAY.ink)

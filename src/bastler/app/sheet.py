@@ -103,8 +103,8 @@ class Sheet(QWidget):
         bare = setup_sketch(self.session.held, across=self.session.selected.startswith("holding:"))
         if not self.session.on_step:
             return edits.replace(bare, dims=self.own_dims(bare.dims))
-        found: Sketch | None = planned.sketch if planned else None
-        return found or Sketch(section=bare.section)
+        found = planned.sketch if planned else None
+        return found if isinstance(found, Sketch) else Sketch(section=bare.section)
 
     def own_dims(self, dims: Sequence[Dim]) -> tuple[Dim, ...]:
         """Of the dimensions of stock and holding those that are answers of the selected card."""
@@ -115,7 +115,7 @@ class Sheet(QWidget):
         if self.session.job.turns:
             self.turned.layout()
             return
-        stock = self.session.held.ctx.stock
+        stock = self.session.held.flat.stock
         sx, sy, sz = stock.size
         room_x = max(self.width() - LEFT - RIGHT, 50.0)
         room_y = max(self.height() - TOP - BOTTOM - GAP, 50.0)
@@ -157,7 +157,7 @@ class Sheet(QWidget):
     def _shown(self, planned: PlannedStep | None, sketch: Sketch) -> Shown:
         """What is seen of the selected card; as long as it is the same it is kept, whatever is painted."""
         if planned is None:
-            ctx, key = self.session.held.ctx, (id(self.session.held.ctx), sketch.section)
+            ctx, key = self.session.held.flat, (id(self.session.held.ctx), sketch.section)
             if self._kept is None or self._kept[0] != key:
                 self._kept = (key, Shown.of(cutaway(ctx.stock, ctx.before, (), *sketch.section, ctx.under), ()))
         elif self._kept is None or self._kept[0] is not planned:
@@ -166,7 +166,7 @@ class Sheet(QWidget):
         return self._kept[1]
 
     def _plan(self, painter: QPainter, shown: Shown, planned: PlannedStep | None, sketch: Sketch) -> None:
-        ctx = self.session.held.ctx
+        ctx = self.session.held.flat
         for jaw in ctx.jaws:
             box = QRectF(self.to_plan(jaw.lo[0], jaw.hi[1]), self.to_plan(jaw.hi[0], jaw.lo[1]))
             _jaw(painter, box)
@@ -200,7 +200,7 @@ class Sheet(QWidget):
         zero_mark(painter, self.to_plan(0.0, 0.0))
 
     def _gone(self, painter: QPainter, removal: Removal, path: QPainterPath) -> None:
-        stock = self.session.held.ctx.stock
+        stock = self.session.held.flat.stock
         share = (stock.hi[2] - removal.floor) / max(stock.size[2], 1e-9)
         painter.setPen(QPen(QColor(DAY.ink), 1.0))
         painter.setBrush(between(DAY.metal, "#A3ABB0", share * 1.1))
@@ -238,7 +238,7 @@ class Sheet(QWidget):
         painter.drawText(b + up, "A")
 
     def _section(self, painter: QPainter, shown: Cutaway, sketch: Sketch) -> None:
-        stock = self.session.held.ctx.stock
+        stock = self.session.held.flat.stock
         top, bottom = stock.hi[2], stock.lo[2]
         across = self._across(sketch)
         width = stock.size[1] if across else stock.size[0]
@@ -273,7 +273,7 @@ class Sheet(QWidget):
 
     def _jaws_beside(self, painter: QPainter, stock: Box) -> None:
         """The jaws in front of the part and behind it, seen along them."""
-        for jaw in self.session.held.ctx.jaws:
+        for jaw in self.session.held.flat.jaws:
             low = max(jaw.lo[2], stock.lo[2] - JAW_BELOW / self.scale)
             box = QRectF(self.to_section(jaw.lo[1] - stock.lo[1], jaw.hi[2]), self.to_section(jaw.hi[1] - stock.lo[1], low))
             _jaw(painter, box)

@@ -43,7 +43,7 @@ class TurnPaths:
 
     def layout(self) -> None:
         """The map from (z, r) to pixels."""
-        view, ctx = self.view, self.session.held.ctx
+        view, ctx = self.view, self.session.held.turned
         left = max(ctx.raw.bounds[0], self.session.held.jaws_at - 14 * ctx.mm(1.0))
         right, high = ctx.safe[1] + ctx.mm(6.0), ctx.safe[0] + ctx.mm(4.0)
         low = -ctx.mm(6.0)

@@ -102,7 +102,7 @@ def draw_turn_tool(painter: QPainter, tool: TurnTool, box: QRectF, scale: float)
 
 def draw_turned_part(painter: QPainter, held: PlannedHolding, box: QRectF) -> None:
     """A turned part in half section, all its steps done."""
-    stock = held.ctx.raw
+    stock = held.turned.raw
     gone = [r for p in held.steps for r in p.removals]
     part = stock.difference(united(gone)) if gone else stock
     z0, _, z1, outer = stock.bounds

@@ -5,13 +5,13 @@ from __future__ import annotations
 from typing import Any
 
 from bastler.ask import Trouble
-from bastler.steps import Step
+from bastler.steps import AnyStep
 from bastler.tools import AnyTool, Tool
 
 NAMES = {"hss": "HSS", "carbide": "carbide"}
 
 
-def able_troubles(full: Step, ctx: Any) -> list[Trouble]:
+def able_troubles(full: AnyStep, ctx: Any) -> list[Trouble]:
     """Says so where a step's tool does not cut the material, with what is missing or, where it is there, the tool that would do.
     `full` is the step with its answers filled."""
     found = []

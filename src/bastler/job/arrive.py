@@ -11,7 +11,7 @@ from bastler.job.document import Job
 from bastler.job.planned import box_in
 from bastler.job.stock import BarStock
 from bastler.shapes import AnyOutline, Box, PlanOutline, PlanSegment, TurnedOutline, TurnedSegment
-from bastler.steps import CentreHole, Step
+from bastler.steps import AnyStep, CentreHole
 
 
 def fresh_id(taken: set[str], stem: str) -> str:
@@ -82,7 +82,7 @@ def _plan_outline(job: Job, box: Box, *, blank: bool) -> AnyOutline:
     return PlanOutline(id=ident, name=name, x=left, y=low, segments=way)
 
 
-def _drilled(step: Step) -> float:
+def _drilled(step: AnyStep) -> float:
     return step.diameter if isinstance(step, CentreHole) and step.work == "drill" else 0.0
 
 

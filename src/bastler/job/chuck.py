@@ -11,13 +11,13 @@ import shapely
 from bastler.ask import Trouble, ask, choose, is_
 from bastler.job.stock import BarStock
 from bastler.shapes import TurnedOutline
-from bastler.steps import STEPS, Step
+from bastler.steps import STEPS, Step, TurnedContext
 from bastler.units import Kind
 
 if TYPE_CHECKING:
-    TurningStep = Step
+    LatheStep = Step[TurnedContext]
 else:
-    TurningStep = Union[tuple(kind.cls for kind in STEPS.values() if "turned" in kind.planes)]  # noqa: UP007
+    LatheStep = Union[tuple(kind.cls for kind in STEPS.values() if "turned" in kind.planes)]  # noqa: UP007
 
 CHUCK, ALLOWANCES, WAYS, ON_MACHINE = "Chuck", "Left for finishing", "Ways", "On the machine"
 _OFFSETS = {g: g for g in ("G54", "G55", "G56", "G57", "G58", "G59")}
@@ -89,7 +89,7 @@ class ChuckHolding(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fie
         float | None,
         ask("Zero at machine Z", Kind.LENGTH, ON_MACHINE, propose=_offset_z, helps="From the spindle's face, to check travels."),
     ] = None
-    steps: tuple[TurningStep, ...] = ()
+    steps: tuple[LatheStep, ...] = ()
 
     @property
     def title(self) -> str:

@@ -18,7 +18,7 @@ from bastler.job.stock import AnyStock, BarStock, BlockStock
 from bastler.job.vise import ViseHolding
 from bastler.machines import CARDS, MachineCard
 from bastler.shapes import AnyOutline, Pattern
-from bastler.steps import Step
+from bastler.steps import AnyStep
 from bastler.steps.base import PlaneKind
 from bastler.tools import AnyTool, shop_crib
 from bastler.units import Kind, Unit
@@ -47,7 +47,7 @@ class Job(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
     holdings: Annotated[tuple[AnyHolding, ...], msgspec.Meta(min_length=1, max_length=HOLDINGS.most)] = (ViseHolding(),)
 
     @property
-    def steps(self) -> tuple[Step, ...]:
+    def steps(self) -> tuple[AnyStep, ...]:
         """The steps of all holdings, in order."""
         if len(self.holdings) == 1:
             return self.holdings[0].steps
@@ -67,7 +67,7 @@ class Job(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
         """The outline of that id."""
         return next((o for o in self.outlines if o.id == ident), None)
 
-    def step(self, ident: str) -> Step | None:
+    def step(self, ident: str) -> AnyStep | None:
         """The step of that id."""
         return next((s for s in self.steps if s.id == ident), None)
 

@@ -37,7 +37,7 @@ from bastler.shapes import (
     PointsPattern,
     RingsPattern,
 )
-from bastler.steps import STEPS, Arrival, CentreHole, Engraving, Facing, FreePocket, Step
+from bastler.steps import STEPS, AnyStep, Arrival, CentreHole, Engraving, Facing, FreePocket, Step
 from bastler.tools import Tool
 
 S = TypeVar("S", bound=msgspec.Struct)
@@ -163,7 +163,7 @@ def _with(job: Job, struct: msgspec.Struct) -> Job:
     return replace(job, patterns=tuple(patterns))
 
 
-def _steps(job: Job, steps: Sequence[Step]) -> Job:
+def _steps(job: Job, steps: Sequence[AnyStep]) -> Job:
     """The job with its steps changed one for one, or some of them gone; each stays in its holding."""
     by_id = {s.id: s for s in steps}
     for holding in job.holdings:
@@ -171,7 +171,7 @@ def _steps(job: Job, steps: Sequence[Step]) -> Job:
     return job
 
 
-def _held(job: Job, holding: AnyHolding, steps: Sequence[Step]) -> Job:
+def _held(job: Job, holding: AnyHolding, steps: Sequence[AnyStep]) -> Job:
     """The job with other steps in a holding."""
     made = replace(holding, steps=tuple(steps))
     return replace(job, holdings=tuple(made if h.id == holding.id else h for h in job.holdings))
@@ -202,13 +202,13 @@ def step_added(job: Job, kind: str, after: str) -> tuple[Job, str]:
     known = after if job.step(after) or job.holding(held_at(after)) else f"holding:{job.holdings[-1].id}"
     holding = job.holding_of(held_at(known))
     job, fresh = _arrive(job, kind, holding)
-    steps = list(holding.steps)
+    steps: list[AnyStep] = list(holding.steps)
     at = next((k for k, s in enumerate(steps) if s.id == after), -1) + 1
     steps.insert(at if known == after else len(steps), fresh)
     return _held(job, holding, steps), fresh.id
 
 
-def _arrive(job: Job, kind: str, holding: AnyHolding) -> tuple[Job, Step]:
+def _arrive(job: Job, kind: str, holding: AnyHolding) -> tuple[Job, AnyStep]:
     """The new step with the last answers of its kind in the holding, or ones that fit the stock."""
     cls = STEPS[kind].cls
     ident = _step_id(job)
@@ -283,8 +283,8 @@ def _sides_added(job: Job) -> Job:
     planned = plan(job)
     held, holding = planned.holdings[-1], job.holdings[-1]
     sides = next(p for p in promises_of(planned, len(planned.holdings) - 1) if p.where == "sides")
-    floor = max([sides.floor, *(jaw.hi[2] for jaw in held.ctx.jaws)])
-    box, over = held.ctx.stock, held.stock.over_sides
+    floor = max([sides.floor, *(jaw.hi[2] for jaw in held.flat.jaws)])
+    box, over = held.flat.stock, held.block.over_sides
     first = holding.steps[0] if holding.steps else None
     faced = first is not None and first.on and isinstance(first, Facing)
     top = first.finish_z if faced else box.hi[2]  # type: ignore[union-attr]
@@ -304,7 +304,7 @@ def step_copied(job: Job, ident: str) -> tuple[Job, str]:
     """A copy right behind the step; and its id."""
     holding, place = job.holding_of(ident), index_of(job, ident)
     fresh = replace(job.steps[place], id=_step_id(job))
-    steps = list(holding.steps)
+    steps: list[AnyStep] = list(holding.steps)
     steps.insert(steps.index(job.steps[place]) + 1, fresh)
     return _held(job, holding, steps), fresh.id
 

@@ -11,13 +11,15 @@ from typing import Any
 import msgspec
 
 from bastler.ask import Trouble, filled, questions_of
+from bastler.job.chuck import ChuckHolding
 from bastler.job.cutaway import Cutaway, cutaway
 from bastler.job.document import AnyHolding, Job
 from bastler.job.parts import PartAt
-from bastler.job.stock import AnyStock, BlockStock
+from bastler.job.stock import AnyStock, BarStock, BlockStock
 from bastler.job.vise import ViseHolding
 from bastler.shapes import AS_FIRST, Box, Lie, Way
-from bastler.steps import Step
+from bastler.shapes.kinds import Region
+from bastler.steps import AnyStep, Between, Context, FlatContext, Sketch, Stage, TurnedContext, TurnSketch
 from bastler.units import MM_PER_INCH
 
 
@@ -25,16 +27,34 @@ from bastler.units import MM_PER_INCH
 class PlannedStep:
     """A step with its answers filled, what it does and takes away, or why it cannot.
 
-    `removals` are what will be gone; `wants`, in turning, what should be, whatever the tip can do about it.
+    `removals` are what will be gone: seen from above, or in turning regions of the half section. `wants`, in turning, are what
+    should be, whatever the tip can do about it.
     """
 
-    step: Step
-    filled: Step
-    ctx: Any
+    step: AnyStep
+    filled: AnyStep
+    ctx: Context
     troubles: tuple[Trouble, ...]
-    stages: tuple[Any, ...]
+    stages: tuple[Stage | Between, ...]
     removals: tuple[Any, ...]
-    wants: tuple[Any, ...] = ()
+    wants: tuple[Region, ...] = ()
+
+    @property
+    def flat(self) -> FlatContext:
+        """The context of a milled step."""
+        assert isinstance(self.ctx, FlatContext)
+        return self.ctx
+
+    @property
+    def turned(self) -> TurnedContext:
+        """The context of a turned step."""
+        assert isinstance(self.ctx, TurnedContext)
+        return self.ctx
+
+    @property
+    def nothing_left(self) -> bool:
+        """Is there nothing left to cut before it?"""
+        return isinstance(self.ctx, TurnedContext) and self.ctx.stock.is_empty
 
     @cached_property
     def summary(self) -> str:
@@ -49,20 +69,20 @@ class PlannedStep:
         )
 
     @cached_property
-    def sketch(self) -> Any:
-        """What the sheet draws of it, a Sketch or a TurnSketch; None where there is nothing to draw yet. Worked out once."""
-        if self.unfilled or getattr(self.ctx.stock, "is_empty", False):
+    def sketch(self) -> Sketch | TurnSketch | None:
+        """What the sheet draws of it; None where there is nothing to draw yet. Worked out once."""
+        if self.unfilled or self.nothing_left:
             return None
         return self.filled.sketch(self.ctx)
 
     @cached_property
     def cutaway(self) -> Cutaway | None:
         """What the sheet shows of a milled step, in plan and section; None for one that is turned."""
-        stock = self.ctx.stock
-        if not isinstance(stock, Box):
+        ctx = self.ctx
+        if not isinstance(ctx, FlatContext):
             return None
-        start, end = self.sketch.section if self.sketch else stock.middle
-        return cutaway(stock, self.ctx.before, () if self.troubles else self.removals, start, end, self.ctx.under)
+        start, end = self.sketch.section if isinstance(self.sketch, Sketch) else ctx.stock.middle
+        return cutaway(ctx.stock, ctx.before, () if self.troubles else self.removals, start, end, ctx.under)
 
 
 @dataclass(frozen=True)
@@ -72,9 +92,9 @@ class PlannedHolding:
     `first` is the number of its first step, counted through all holdings."""
 
     job: Job
-    stock: Any
-    holding: Any
-    ctx: Any
+    stock: AnyStock
+    holding: AnyHolding
+    ctx: Context
     troubles: tuple[Trouble, ...]
     steps: tuple[PlannedStep, ...]
     parts: tuple[PartAt, ...] = ()
@@ -84,12 +104,48 @@ class PlannedHolding:
 
     def way_to(self, other: PlannedHolding) -> Way:
         """The way of places of a milled part from this holding to another."""
-        return Way.between(self.ctx.stock, self.lie, other.ctx.stock, other.lie)
+        return Way.between(self.flat.stock, self.lie, other.flat.stock, other.lie)
+
+    @property
+    def flat(self) -> FlatContext:
+        """What the first milled step sees."""
+        assert isinstance(self.ctx, FlatContext)
+        return self.ctx
+
+    @property
+    def turned(self) -> TurnedContext:
+        """What the first turned step sees."""
+        assert isinstance(self.ctx, TurnedContext)
+        return self.ctx
+
+    @property
+    def vise(self) -> ViseHolding:
+        """The holding of a milled part."""
+        assert isinstance(self.holding, ViseHolding)
+        return self.holding
+
+    @property
+    def chuck(self) -> ChuckHolding:
+        """The holding of a turned part."""
+        assert isinstance(self.holding, ChuckHolding)
+        return self.holding
+
+    @property
+    def block(self) -> BlockStock:
+        """The stock of a milled part."""
+        assert isinstance(self.stock, BlockStock)
+        return self.stock
+
+    @property
+    def bar(self) -> BarStock:
+        """The stock of a turned part."""
+        assert isinstance(self.stock, BarStock)
+        return self.stock
 
     @property
     def jaws_at(self) -> float:
         """The face of a chuck's jaws."""
-        return float(self.holding.jaws_at(self.stock))
+        return self.chuck.jaws_at(self.bar)
 
     @property
     def number(self) -> int:
@@ -198,13 +254,13 @@ def box_in(job: Job, holding: AnyHolding) -> Box:
     return holding.box(job.stock, lies_of(job)[job.holdings.index(holding)])
 
 
-def references(owner: AnyStock | AnyHolding | Step) -> set[str]:
+def references(owner: AnyStock | AnyHolding | AnyStep) -> set[str]:
     """The ids of the patterns and outlines that a step or the stock uses."""
     own = {getattr(owner, name, None) for name in ("pattern", "outline", "forged")}
     return {ident for ident in own | {c.outline for c in getattr(owner, "islands", ())} if ident}
 
 
-def beyond(steps: Sequence[Step], ctx: Any) -> tuple[PlannedStep, ...]:
+def beyond(steps: Sequence[AnyStep], ctx: Context) -> tuple[PlannedStep, ...]:
     """The steps beyond the bound of a job, as they are: the job has a fault, and nothing of it is cut."""
     return tuple(PlannedStep(step, step, ctx, (), (), ()) for step in steps)
 
@@ -225,7 +281,7 @@ class Known:
             self._steps, self._order = {done.step.id: done for done in old.steps}, old.steps
             self._bare = {done.step.id: (bare(h.holding), h.lie) for h in old.holdings for done in h.steps}
 
-    def step(self, step: Step, holding: AnyHolding, lie: Lie = AS_FIRST) -> PlannedStep | None:
+    def step(self, step: AnyStep, holding: AnyHolding, lie: Lie = AS_FIRST) -> PlannedStep | None:
         """The step as it was planned, when neither it nor what it uses nor its holding has changed. What comes before it may
         have. `holding` with its answers filled."""
         done = self._steps.get(step.id)
@@ -233,7 +289,7 @@ class Known:
             return None
         return done if self._bare[step.id] == (bare(holding), lie) else None
 
-    def head(self, steps: Sequence[Step], holding: AnyHolding) -> list[PlannedStep]:
+    def head(self, steps: Sequence[AnyStep], holding: AnyHolding) -> list[PlannedStep]:
         """The planned steps at the head of the route that nothing has touched: the same steps in the same order, so that what is
         before each is the same as well."""
         same = itertools.takewhile(lambda pair: self.step(pair[0], holding) is pair[1], zip(steps, self._order, strict=False))

@@ -25,17 +25,17 @@ from bastler.job.stock import BarStock, BlockStock
 from bastler.job.turn_planning import plan_steps_turned, turn_context
 from bastler.job.vise import ViseHolding, jaw_thickness
 from bastler.shapes import Lie, PlanOutline, Removal, TurnedOutline
-from bastler.steps import Context, Repeat, Step, fill, troubles_of
+from bastler.steps import AnyStep, Context, FlatContext, Repeat, fill, troubles_of
 from bastler.tools import Tool
 from bastler.units import scale
 
 LARGEST_BLOCK_MM = 3000.0
 
 
-def mill_context(job: Job, stock: BlockStock, holding: ViseHolding, lie: Lie, view: FlatView) -> Context:
+def mill_context(job: Job, stock: BlockStock, holding: ViseHolding, lie: Lie, view: FlatView) -> FlatContext:
     """The context that the first step sees, from filled answers: the part as it comes into the holding."""
     box = holding.box(stock, lie)
-    return Context(
+    return FlatContext(
         unit=job.unit,
         stock=box,
         material=job.material,
@@ -90,7 +90,7 @@ def plan(job: Job, old: Plan | None = None) -> Plan:
     for place, (holding, lie) in enumerate(zip(job.holdings, lies, strict=True)):
         full = fill_holding(job, holding, stock, lie, place)
         steps, over = holding.steps[:room], holding.steps[room:]
-        ctx: Any
+        ctx: Context
         if isinstance(full, ViseHolding) and isinstance(stock, BlockStock):
             ctx = mill_context(job, stock, full, lie, part.seen(full.box(stock, lie), lie))
             own = problems(full) or _vise_troubles(full, stock, ctx) or _number_troubles(full, [h.number for h in found])
@@ -131,7 +131,7 @@ def _of_card(job: Job) -> tuple[Trouble, ...]:
 
 
 def _plan_steps(
-    steps: Sequence[Step], ctx: Context, known: Known, holding: ViseHolding, lie: Lie, *, sound: bool
+    steps: Sequence[AnyStep], ctx: FlatContext, known: Known, holding: ViseHolding, lie: Lie, *, sound: bool
 ) -> tuple[PlannedStep, ...]:
     """The steps of a holding on a mill, planned. `sound`: is there nothing wrong besides the steps?"""
     planned: list[PlannedStep] = []
@@ -147,15 +147,15 @@ def _plan_steps(
     return tuple(planned)
 
 
-def _again(done: PlannedStep | None, ctx: Context) -> PlannedStep | None:
+def _again(done: PlannedStep | None, ctx: FlatContext) -> PlannedStep | None:
     """A step as it was planned before, when all that it looked at is still the same."""
     if done is None or done.ctx == ctx:
         return done
-    same = done.ctx.jaws == ctx.jaws and done.ctx.agrees(ctx)
+    same = done.flat.jaws == ctx.jaws and done.flat.agrees(ctx)
     return replace(done, ctx=ctx) if same else None
 
 
-def _plan_step(step: Step, ctx: Context, *, sound: bool) -> PlannedStep:
+def _plan_step(step: AnyStep, ctx: FlatContext, *, sound: bool) -> PlannedStep:
     """`sound` is false when stock, holding or crib are wrong: then nothing is cut."""
     full = fill(step, ctx)
     troubles = tuple(_pattern_troubles(step, ctx) or troubles_of(full, ctx) or able_troubles(full, ctx))
@@ -164,7 +164,7 @@ def _plan_step(step: Step, ctx: Context, *, sound: bool) -> PlannedStep:
     return PlannedStep(step, full, ctx, (), tuple(full.plan(ctx)), tuple(full.removes(ctx)))
 
 
-def _plan_repeat(step: Repeat, planned: Sequence[PlannedStep], ctx: Context, *, sound: bool) -> PlannedStep:
+def _plan_repeat(step: Repeat, planned: Sequence[PlannedStep], ctx: FlatContext, *, sound: bool) -> PlannedStep:
     """The run before it again. It is planned anew each time: that costs next to nothing."""
     run = planned[-step.back :] if step.back > 0 else []
     troubles = tuple(problems(step) or step.run_troubles(run))
@@ -175,7 +175,7 @@ def _plan_repeat(step: Repeat, planned: Sequence[PlannedStep], ctx: Context, *, 
     return PlannedStep(step, step, ctx, (), tuple(step.stages_of(run)), tuple(step.removes_of(run)))
 
 
-def _plan_scaled(step: Repeat, run: Sequence[PlannedStep], ctx: Context) -> PlannedStep:
+def _plan_scaled(step: Repeat, run: Sequence[PlannedStep], ctx: FlatContext) -> PlannedStep:
     """The steps of the run once more, of another size."""
     stages: list[Any] = []
     gone: list[Removal] = []
@@ -190,7 +190,7 @@ def _plan_scaled(step: Repeat, run: Sequence[PlannedStep], ctx: Context) -> Plan
     return PlannedStep(step, step, ctx, (), tuple(stages), tuple(gone))
 
 
-def _pattern_troubles(step: Step, ctx: Context) -> list[Trouble]:
+def _pattern_troubles(step: AnyStep, ctx: FlatContext) -> list[Trouble]:
     pattern = ctx.patterns.get(getattr(step, "pattern", ""))
     if not isinstance(pattern, msgspec.Struct):
         return []
@@ -213,7 +213,7 @@ def _block_troubles(stock: BlockStock, job: Job) -> list[Trouble]:
     return found
 
 
-def _vise_troubles(holding: ViseHolding, stock: BlockStock, ctx: Context) -> list[Trouble]:
+def _vise_troubles(holding: ViseHolding, stock: BlockStock, ctx: FlatContext) -> list[Trouble]:
     """What does not go together in a holding."""
     found = part_troubles(holding, ctx.stock, ctx.card.dialect.extended_offsets)
     low = max(ctx.stock.hi[2], *(jaw.hi[2] for jaw in ctx.jaws), ctx.stock.lo[2]) + ctx.clear

@@ -39,7 +39,7 @@ def promises_of(plan: Plan, place: int) -> tuple[Promise, ...]:
     in the last one with that side up, the sides in the last of all. Only what the holdings can reach is promised: the underside
     waits to be turned up, and so does what the jaws grip, where the part is held in one way only."""
     held = plan.holdings[place]
-    stock, box, found = held.stock, held.ctx.stock, []
+    stock, box, found = held.block, held.flat.stock, []
     inner = mitred(box.plan, -stock.over_sides) if stock.over_sides > 0 else box.plan
     ups = [h.lie.upside_down for h in plan.holdings]
     over, below = stock.allowances(held.lie)
@@ -48,7 +48,7 @@ def promises_of(plan: Plan, place: int) -> tuple[Promise, ...]:
         found.append(Promise("bottom" if held.lie.upside_down else "top", inner, box.hi[2] - over, stays))
     if stock.over_sides > 0 and place == len(plan.holdings) - 1:
         both = len(set(ups)) > 1
-        grips = [h.ctx.jaws[0].hi[2] - h.ctx.stock.lo[2] if h.ctx.jaws else -math.inf for h in plan.holdings]
+        grips = [h.flat.jaws[0].hi[2] - h.flat.stock.lo[2] if h.flat.jaws else -math.inf for h in plan.holdings]
         grip = -math.inf if both else box.lo[2] + min(grips)
         floor = max(box.lo[2] + below, grip)
         if floor < box.hi[2]:

@@ -10,7 +10,7 @@ import msgspec
 
 from bastler.ask import questions_of
 from bastler.shapes import PlanOutline, PointsPattern
-from bastler.steps import Context, Step
+from bastler.steps import AnyStep, FlatContext
 from bastler.units import Kind
 
 S = TypeVar("S", bound=msgspec.Struct)
@@ -21,7 +21,7 @@ SIZES = {"length", "width", "diameter", "corner_radius", "corner_leg", "corners"
 HOLE = "Hole"
 
 
-def scaled_step(step: Step, ctx: Context, factor: float, about: tuple[float, float]) -> tuple[Step, Context]:
+def scaled_step(step: AnyStep, ctx: FlatContext, factor: float, about: tuple[float, float]) -> tuple[AnyStep, FlatContext]:
     """The step and what it looks at, scaled about a point."""
     patterns = {ident: _scaled_pattern(p, factor, about) for ident, p in ctx.patterns.items()}
     outlines = {ident: scaled(o, factor, about) for ident, o in ctx.outlines.items()}

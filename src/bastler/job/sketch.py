@@ -11,8 +11,8 @@ from bastler.steps import Dim, Sketch, TurnSketch
 
 def turn_setup_sketch(held: PlannedHolding) -> TurnSketch:
     """The stock in the chuck with its lengths and diameters."""
-    stock, jaws_at = held.stock, held.holding.jaws_at(held.stock)
-    z0, _, z1, outer = held.ctx.raw.bounds
+    stock, jaws_at = held.bar, held.jaws_at
+    z0, _, z1, outer = held.turned.raw.bounds
     dims = [
         Dim("length", "half", "length", (z1, outer), (z0, outer)),
         Dim("stick_out", "half", "length", (z1, outer), (jaws_at, outer)),
@@ -33,7 +33,7 @@ def turn_setup_sketch(held: PlannedHolding) -> TurnSketch:
 def setup_sketch(held: PlannedHolding, *, across: bool = False) -> Sketch:
     """Section through the middle of the stock, with the dimensions of block, zero and jaws; `across` the jaws, so that they are
     seen."""
-    box, stock, holding = held.ctx.stock, held.stock, held.holding
+    box, stock, holding = held.flat.stock, held.block, held.vise
     lo, hi = box.lo, box.hi
     width = hi[1] - lo[1] if across else hi[0] - lo[0]
     middle = ((box.centre[0], lo[1]), (box.centre[0], hi[1]))
@@ -49,8 +49,8 @@ def setup_sketch(held: PlannedHolding, *, across: bool = False) -> Sketch:
         front = (lo[0] + stock.over_sides, lo[1] + stock.over_sides)
         dims.append(Dim("zero_x", "plan", "along x", front, (0.0, 0.0), 1))
         dims.append(Dim("zero_y", "plan", "along y", front, (0.0, 0.0), 1))
-    if held.ctx.jaws and holding.grip:
-        high = held.ctx.jaws[0].hi[2]
+    if held.flat.jaws and holding.grip:
+        high = held.flat.jaws[0].hi[2]
         dims.append(Dim("grip", "section", "depth", (width, high), (width, high - holding.grip)))
     return Sketch(section=middle if across else box.middle, dims=tuple(dims))
 

@@ -18,7 +18,7 @@ from bastler.job.planned import Known, PlannedStep
 from bastler.job.stock import BarStock
 from bastler.shapes import TurnedOutline
 from bastler.shapes.united import united
-from bastler.steps import Step, TurnContext, fill, troubles_of
+from bastler.steps import AnyStep, TurnedContext, fill, troubles_of
 from bastler.tools import AnyTool, TurnTool
 from bastler.units import scale
 
@@ -26,12 +26,12 @@ FINEST = 1e-6
 """Grid of the stock's corners, in mm: fine enough for anyone, coarse enough that corners do not multiply."""
 
 
-def turn_context(job: Job, stock: BarStock, holding: ChuckHolding) -> TurnContext:
+def turn_context(job: Job, stock: BarStock, holding: ChuckHolding) -> TurnedContext:
     """The context that the first step sees, from filled answers."""
     outlines = {o.id: o for o in job.outlines if isinstance(o, TurnedOutline)}
     mm = scale("mm", job.unit)
     raw, bad = stock.region(outlines, mm), faulty_tools(job)
-    return TurnContext(
+    return TurnedContext(
         unit=job.unit,
         material=job.material,
         card=job.card,
@@ -53,8 +53,8 @@ def turn_context(job: Job, stock: BarStock, holding: ChuckHolding) -> TurnContex
 
 
 def plan_steps_turned(
-    steps: Sequence[Step], ctx: TurnContext, holding: ChuckHolding, known: Known, *, sound: bool
-) -> tuple[TurnContext, tuple[PlannedStep, ...]]:
+    steps: Sequence[AnyStep], ctx: TurnedContext, holding: ChuckHolding, known: Known, *, sound: bool
+) -> tuple[TurnedContext, tuple[PlannedStep, ...]]:
     """The steps of a holding planned, and the context with the turret as it is for them. `sound`: is there nothing wrong besides
     the steps?"""
     planned = known.head(steps, holding)
@@ -70,7 +70,7 @@ def plan_steps_turned(
 
 def _behind(done: PlannedStep) -> tuple[Any, Any]:
     """The stock behind a planned step, and as the steps up to it want it."""
-    ctx: TurnContext = done.ctx
+    ctx = done.turned
     mm = ctx.mm(1.0)
     return _less(ctx.stock, done.removals, mm), _less(ctx.wanted, done.wants or done.removals, mm)
 
@@ -121,7 +121,7 @@ class Turret:
         return msgspec.structs.replace(tool, station=station)
 
 
-def _plan_step(step: Step, ctx: TurnContext, turret: Turret, *, sound: bool) -> PlannedStep:
+def _plan_step(step: AnyStep, ctx: TurnedContext, turret: Turret, *, sound: bool) -> PlannedStep:
     ctx = replace(ctx, tools=turret.tools())
     full = fill(step, ctx)
     troubles = _outline_troubles(step, ctx) or ([] if ctx.stock.is_empty else troubles_of(full, ctx) or able_troubles(full, ctx))
@@ -137,7 +137,7 @@ def _plan_step(step: Step, ctx: TurnContext, turret: Turret, *, sound: bool) -> 
     return PlannedStep(step, full, ctx, (), tuple(full.plan(ctx)), tuple(full.removes(ctx)), tuple(full.wants(ctx)))
 
 
-def _outline_troubles(step: Step, ctx: TurnContext) -> list[Trouble]:
+def _outline_troubles(step: AnyStep, ctx: TurnedContext) -> list[Trouble]:
     shape = ctx.outlines.get(getattr(step, "outline", ""))
     if not isinstance(shape, TurnedOutline):
         return []

@@ -13,12 +13,12 @@ from bastler.ask import ask, choose, is_, isnt, pick
 from bastler.job.parts import Place, spread
 from bastler.job.stock import BlockStock
 from bastler.shapes import Box, Lie
-from bastler.steps import STEPS, Step
+from bastler.steps import STEPS, FlatContext, Step
 from bastler.tools import Tool
 from bastler.units import Kind, Unit, scale
 
 if TYPE_CHECKING:
-    MillStep = Step
+    MillStep = Step[FlatContext]
 else:
     MillStep = Union[tuple(kind.cls for kind in STEPS.values() if "flat" in kind.planes)]  # noqa: UP007
 

@@ -7,10 +7,8 @@ from typing import Literal
 
 import msgspec
 import numpy as np
-from numpy.typing import NDArray
 
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int32]
+from bastler.shapes.kinds import Bools, Floats, Ints
 
 RAPID, FEED, RIGHT, LEFT = 0, 1, 2, 3
 """Kinds of moves: G0, G1, clockwise arc, counter-clockwise arc."""
@@ -68,7 +66,7 @@ class Trace:
     line_count: int
     surface: Floats
     cap: Floats
-    per_turn: NDArray[np.bool_]
+    per_turn: Bools
     lead: Floats
     edge: Ints
     cut: int = 0

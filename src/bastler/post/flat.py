@@ -28,7 +28,7 @@ class FlatVoice:
         held = writer.held
         self.writer, self.words, self.dialect = writer, writer.words, writer.dialect
         self.mm = held.ctx.mm(1.0)
-        self.z = held.ctx.safe
+        self.z = held.flat.safe
         self.at = (0.0, 0.0)
         """Where the last move ended, unrounded."""
         self.bending = ""

@@ -15,8 +15,8 @@ class LatheBench:
         self.writer, self.voice = writer, voice
 
     def begin(self) -> None:
-        writer, stock, holding = self.writer, self.writer.held.stock, self.writer.held.holding
-        _, bore, _, outer = writer.held.ctx.raw.bounds
+        writer, stock, holding = self.writer, self.writer.held.bar, self.writer.held.chuck
+        _, bore, _, outer = writer.held.turned.raw.bounds
         across = f"D{writer.shown(2 * outer)}" + (f" bore D{writer.shown(2 * bore)}" if bore > 0 else "")
         word = "diameter" if writer.dialect.diameter_x else "radius"
         writer.header(f"{across} x {writer.shown(stock.length)}", f"finished front face, X as {word}")
@@ -24,7 +24,7 @@ class LatheBench:
 
     def put_away(self) -> None:
         """Coolant off, then to where tools change, the axes in the order of the holding."""
-        writer, holding, words = self.writer, self.writer.held.holding, self.writer.words
+        writer, holding, words = self.writer, self.writer.held.chuck, self.writer.words
         writer.coolant(on=False)
         hx, _, hz = writer.card.home
         own = holding.change == "own"

@@ -21,14 +21,14 @@ class MillBench:
 
     def begin(self) -> None:
         writer, held = self.writer, self.writer.held
-        size = " x ".join(writer.shown(v) for v in held.ctx.stock.size)
-        writer.header(size, f"{held.holding.zero}, finished {held.holding.zero_z}")
-        if held.holding.write_offsets == "yes":
+        size = " x ".join(writer.shown(v) for v in held.flat.stock.size)
+        writer.header(size, f"{held.vise.zero}, finished {held.vise.zero_z}")
+        if held.vise.write_offsets == "yes":
             self._offsets()
 
     def _offsets(self) -> None:
         """The offsets of all parts, from machine zero."""
-        writer, holding = self.writer, self.writer.held.holding
+        writer, holding = self.writer, self.writer.held.vise
         zero = (holding.offset_x or 0.0, holding.offset_y or 0.0, holding.offset_z or 0.0)
         for part in writer.held.parts:
             x, y, z = (a + b for a, b in zip(zero, part.shift, strict=True))
@@ -38,7 +38,7 @@ class MillBench:
 
     def put_away(self) -> None:
         if not self.away:
-            self._retreat(home=self.writer.held.holding.tool_change == "home")
+            self._retreat(home=self.writer.held.vise.tool_change == "home")
 
     def to_part(self, part: PartAt, *, owned: bool) -> None:
         """Where parts lie at different heights the spindle goes all the way up first."""

@@ -180,7 +180,7 @@ def in_order(held: PlannedHolding) -> Iterator[tuple[PartAt, int, PlannedStep, S
     one tool does without a break is done on every part before the next tool comes. What cuts nothing is done once, but for lines
     by hand."""
     every = [(k, planned, stage) for k, planned in enumerate(held.steps, held.first) for stage in planned.stages]
-    if len(held.parts) == 1 or held.holding.part_order == "parts":
+    if len(held.parts) == 1 or held.vise.part_order == "parts":
         yield from ((part, k, planned, _on(stage, at)) for at, part in enumerate(held.parts) for k, planned, stage in every)
         return
     for once, group in itertools.groupby(every, key=lambda entry: _kind_of(entry[2])):

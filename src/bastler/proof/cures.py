@@ -54,10 +54,11 @@ def _field(planned: PlannedStep, remark: Remark) -> str:
 def _longer(remark: Remark, planned: PlannedStep) -> Cure | None:
     """A tool of the same kind, no thicker, whose flutes or stick-out are long enough."""
     field = _field(planned, remark)
-    now = planned.ctx.tool(getattr(planned.filled, field, None))
-    if now is None:
+    ctx = planned.ctx
+    now = ctx.tool(getattr(planned.filled, field, None))
+    if not isinstance(now, Tool):
         return None
-    long_enough = [t for t in planned.ctx.tools if t.kind == now.kind and _reaches(t, now, remark)]
+    long_enough = [t for t in ctx.tools if isinstance(t, Tool) and t.kind == now.kind and _reaches(t, now, remark)]
     nearest = sorted(long_enough, key=lambda t: abs(t.diameter - now.diameter))
     best = next((t for t in nearest if _taken(planned, field, t.id)), None)
     return Cure(f"Use {best.says}", f"step:{planned.step.id}.{field}", best.id) if best else None

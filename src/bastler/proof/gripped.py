@@ -12,6 +12,7 @@ from bastler.job import PlannedHolding
 from bastler.job.part import FlatView, Slab, levels, slab
 from bastler.proof.remark import Level, Remark
 from bastler.shapes import Box
+from bastler.steps import FlatContext
 from bastler.units import Kind, with_unit
 
 THIN_MM = 3.0
@@ -27,16 +28,16 @@ LINES = 97
 def grip_remarks(held: PlannedHolding) -> list[Remark]:
     """What is wrong with how a holding grips the part as the holdings before leave it."""
     ctx = held.ctx
-    if not getattr(ctx, "jaws", ()) or not (ctx.before or ctx.under):
+    if not isinstance(ctx, FlatContext) or not ctx.jaws or not (ctx.before or ctx.under):
         return []
     return [remark for side in ("front", "back") for remark in _at_jaw(held, side)]
 
 
 def _at_jaw(held: PlannedHolding, side: str) -> Iterator[Remark]:
     """What one jaw finds, the worst alone."""
-    ctx, view = held.ctx, FlatView(tuple(held.ctx.before), tuple(held.ctx.under))
+    ctx, view = held.flat, FlatView(tuple(held.flat.before), tuple(held.flat.under))
     jaw: Box = ctx.jaws[0 if side == "front" else 1]
-    low, high = jaw.hi[2] - (held.holding.grip or 0.0), jaw.hi[2]
+    low, high = jaw.hi[2] - (held.vise.grip or 0.0), jaw.hi[2]
     between, deep = slab(ctx.stock, view, low, high), ctx.mm(FACE_MM)
     y, inward = (jaw.hi[1], 1.0) if side == "front" else (jaw.lo[1], -1.0)
     face = shapely.box(jaw.lo[0], min(y, y + inward * deep), jaw.hi[0], max(y, y + inward * deep))

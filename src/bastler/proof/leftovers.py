@@ -72,7 +72,7 @@ def _lands(held: PlannedHolding) -> Iterator[Remark]:
 
 def _land(held: PlannedHolding, planned: PlannedStep, filled: OutlineMilling) -> Iterator[Remark]:
     """The land on the tool's side of a closed outline, where no step goes as deep as this one."""
-    side, floor = filled.tool_side(planned.ctx), filled.floor
+    side, floor = filled.tool_side(planned.flat), filled.floor
     gone = [r.region for r in held.removals if isinstance(r, Flat) and r.floor <= floor + 1e-9]
     hair = planned.ctx.mm(LEAST_LAND_MM)
     stands = side.difference(united(gone)) if gone else side
@@ -88,7 +88,7 @@ def _land(held: PlannedHolding, planned: PlannedStep, filled: OutlineMilling) ->
         step=planned.step.id,
         field=owner,
         amount=float(stands.area),
-        place=(spot.x, spot.y, planned.ctx.stock.hi[2]),
+        place=(spot.x, spot.y, planned.flat.stock.hi[2]),
         cure=Cure("Clear to the stock", owner, "clear"),
         other=Cure("A groove along it", owner, "groove"),
     )

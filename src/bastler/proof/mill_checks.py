@@ -9,7 +9,6 @@ from typing import Any
 import numpy as np
 
 from bastler.nc import RAPID
-from bastler.nc.trace import Floats, Ints
 from bastler.proof.checks import check as check
 from bastler.proof.field import Grid
 from bastler.proof.found import MOST_A_CODE, Found
@@ -18,6 +17,7 @@ from bastler.proof.load import widths
 from bastler.proof.mill_scene import MillScene
 from bastler.proof.section import BITE, HOLDER, MIDDLE, SHANK, VOLUME, SectionProof
 from bastler.proof.view import Place, RunView
+from bastler.shapes.kinds import Floats, Ints
 from bastler.steps.base import FLAT, PlaneKind
 from bastler.tools import KIND_WORDS, Tool
 

@@ -64,8 +64,8 @@ class MillScene(Scene):
 def mill_scene(plan: Plan, place: int = 0) -> MillScene:
     """The scene of a planned holding on a mill."""
     held = plan.holdings[place]
-    holding, card = held.holding, held.ctx.card
-    tools = {tool.station: tool for tool in held.ctx.tools}
+    holding, card = held.vise, held.ctx.card
+    tools = {tool.station: tool for tool in held.flat.tools}
     zero = (holding.offset_x or 0.0, holding.offset_y or 0.0, holding.offset_z or 0.0)
     part = held.parts[0].index
     lengths = {station: (0.0, 0.0, tool.length) for station, tool in tools.items()}
@@ -83,8 +83,8 @@ def mill_scene(plan: Plan, place: int = 0) -> MillScene:
     )
     return MillScene(
         unit=held.job.unit,
-        stock=held.ctx.stock,
-        jaws=held.ctx.jaws,
+        stock=held.flat.stock,
+        jaws=held.flat.jaws,
         tools=tools,
         card=card,
         material=held.job.material,
@@ -94,7 +94,7 @@ def mill_scene(plan: Plan, place: int = 0) -> MillScene:
         parts=held.parts,
         promised=promises_of(plan, place) if not held.troubles else (),
         wanted=tuple(WantedStep(p.step.id, p.removals) for p in held.steps if p.removals),
-        before=FlatView(tuple(held.ctx.before), tuple(held.ctx.under)),
+        before=FlatView(tuple(held.flat.before), tuple(held.flat.under)),
         later=_later(plan, place),
     )
 
@@ -102,8 +102,8 @@ def mill_scene(plan: Plan, place: int = 0) -> MillScene:
 def _later(plan: Plan, place: int) -> FlatView:
     held, part = plan.holdings[place], UNCUT
     for other in plan.holdings[place + 1 :]:
-        part = part.without(other.ctx.stock, other.lie, other.removals)
-    return part.seen(held.ctx.stock, held.lie)
+        part = part.without(other.flat.stock, other.lie, other.removals)
+    return part.seen(held.flat.stock, held.lie)
 
 
 def _sum(a: tuple[float, float, float], b: tuple[float, float, float]) -> tuple[float, float, float]:

@@ -20,6 +20,7 @@ from bastler.proof.clockwork import timetable
 from bastler.proof.scenes import scene_of
 from bastler.shapes import disc
 from bastler.steps import Repeat, Stage
+from bastler.tools import Tool
 
 NEAR_MM = 0.5
 """Regions that come so near to each other count as meeting."""
@@ -90,9 +91,9 @@ def _region(done: PlannedStep) -> list[Any]:
     """Where a step works, seen from above, part by part."""
     parts = [removal.region for removal in done.removals]
     for stage in done.stages:
-        for move in getattr(stage, "moves", ()):
-            if isinstance(move, Cycle):
-                parts += [disc(x, y, stage.tool.diameter / 2) for x, y in move.points]
+        if isinstance(stage, Stage) and isinstance(stage.tool, Tool):
+            places = [place for move in stage.moves if isinstance(move, Cycle) for place in move.points]
+            parts += [disc(x, y, stage.tool.diameter / 2) for x, y in places]
     return parts
 
 

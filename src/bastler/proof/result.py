@@ -12,13 +12,13 @@ import numpy as np
 
 from bastler.job import PlannedHolding
 from bastler.nc import Trace
-from bastler.nc.trace import Floats
 from bastler.post import Program
 from bastler.proof.compare import Unkept
 from bastler.proof.found import Found
 from bastler.proof.remark import HOLDING, LEFT_OVER, Remark
 from bastler.proof.scene import Scene
 from bastler.proof.view import RunProof
+from bastler.shapes.kinds import Floats
 
 Run = tuple[int, int, str, str]
 """First move, the one after the last, step, stage."""

@@ -8,13 +8,13 @@ from typing import Any
 import numpy as np
 
 from bastler.nc import Trace
-from bastler.nc.trace import Floats, Ints
 from bastler.proof.clockwork import shares
 from bastler.proof.field import Grid, Heights, Patch, run_segments
 from bastler.proof.load import powers
 from bastler.proof.mill_scene import MillScene
 from bastler.proof.segments import CHORD_SHARE, pieces
 from bastler.proof.tiles import SIDE, Mask
+from bastler.shapes.kinds import Floats, Ints
 from bastler.tools import Tool
 
 COLUMNS = 5

@@ -10,7 +10,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from bastler.nc import Trace
-from bastler.nc.trace import Floats, Ints
+from bastler.shapes.kinds import Floats, Ints
 
 CHORD_SHARE = 0.25
 """How far a chord may leave its arc, as a share of the cell. Floors do not care, and walls are compared as true arcs."""

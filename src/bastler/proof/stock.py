@@ -8,10 +8,10 @@ from typing import Any, Protocol
 
 from bastler.job import Plan, PlannedHolding
 from bastler.nc import Trace
-from bastler.nc.trace import Floats
 from bastler.post import Program
 from bastler.proof.remark import Remark
 from bastler.proof.result import AnyProof, Remembered, Run
+from bastler.shapes.kinds import Floats
 
 
 @dataclass(frozen=True)

@@ -12,8 +12,8 @@ from typing import Any, Protocol
 import numpy as np
 
 from bastler.nc import RAPID, Trace
-from bastler.nc.trace import Floats, Ints
 from bastler.proof.scene import Scene
+from bastler.shapes.kinds import Floats, Ints
 from bastler.steps.base import PlaneKind
 from bastler.tools import AnyTool
 from bastler.units import Kind, with_unit

@@ -2,6 +2,7 @@
 
 from bastler.steps.base import (
     STEPS,
+    AnyStep,
     Arrival,
     Between,
     Dim,
@@ -17,7 +18,7 @@ from bastler.steps.base import (
     trouble_with,
     troubles_of,
 )
-from bastler.steps.context import Context
+from bastler.steps.context import Context, FlatContext
 from bastler.steps.general.between import OutOfTheWay, OwnLines, Stop, Wait
 from bastler.steps.general.repeat import Repeat
 from bastler.steps.hole.boring import Boring
@@ -40,7 +41,7 @@ from bastler.steps.mill.rest import RestMachining
 from bastler.steps.mill.round import RoundBoss, RoundPocket
 from bastler.steps.mill.slots import RingGroove, Slot
 from bastler.steps.turn.centre import CentreHole
-from bastler.steps.turn.context import TurnContext
+from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.facing import TurnFacing
 from bastler.steps.turn.finishing import TurnFinishing, TurnRest
 from bastler.steps.turn.free_moves import FreeMove, FreeMoves
@@ -51,6 +52,7 @@ from bastler.steps.turn.threading import Threading
 
 __all__ = [
     "STEPS",
+    "AnyStep",
     "Arrival",
     "Between",
     "Boring",
@@ -65,6 +67,7 @@ __all__ = [
     "Engraving",
     "Facing",
     "FinishedHole",
+    "FlatContext",
     "FreeBoss",
     "FreeMove",
     "FreeMoves",
@@ -94,12 +97,12 @@ __all__ = [
     "Tapping",
     "ThreadMilling",
     "Threading",
-    "TurnContext",
     "TurnFacing",
     "TurnFinishing",
     "TurnRest",
     "TurnRoughing",
     "TurnSketch",
+    "TurnedContext",
     "Wait",
     "fill",
     "replaced",

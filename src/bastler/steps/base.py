@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from typing import Any, ClassVar, Literal, TypeVar
+from collections.abc import Callable, Sequence
+from typing import Any, ClassVar, Generic, Literal, TypeVar
 
 import msgspec
 
 from bastler.ask import Trouble, filled, problems
 from bastler.machines import MachineCard
 from bastler.motion import Move
+from bastler.steps.context import Context
 from bastler.tools import AnyTool
 from bastler.units import Unit
 
@@ -19,8 +20,8 @@ PlaneKind = Literal["flat", "turned"]
 FLAT: tuple[PlaneKind, ...] = ("flat",)
 TURNED: tuple[PlaneKind, ...] = ("turned",)
 ANY: tuple[PlaneKind, ...] = ("flat", "turned")
-Setting = Any
-"""What a step is planned in: a `Context` for milling, a `TurnContext` for turning steps."""
+C = TypeVar("C", bound=Context, contravariant=True)
+"""What a step is planned in: where the stock is seen as its kind of plane sees it, or either for steps between the features."""
 
 
 class Dim(msgspec.Struct, frozen=True):
@@ -92,7 +93,7 @@ class Between(msgspec.Struct, frozen=True, kw_only=True):
     lines: tuple[str, ...] = ()
 
 
-class Step(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, tag_field="kind"):
+class Step(msgspec.Struct, Generic[C], frozen=True, kw_only=True, forbid_unknown_fields=True, tag_field="kind"):
     """The base of all feature cycles.
 
     `typed` keeps what was typed into number fields where it was more than a plain number. A subclass declares its answers as
@@ -117,15 +118,15 @@ class Step(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
         """The answers of a new one that fits the stock."""
         return {}
 
-    def plan(self, ctx: Setting) -> list[Any]:
+    def plan(self, ctx: C) -> Sequence[Stage | Between]:
         """The stages, from filled answers. Only called when there are no troubles."""
         raise NotImplementedError
 
-    def removes(self, ctx: Setting) -> list[Any]:
+    def removes(self, ctx: C) -> list[Any]:
         """What will be gone, exactly and without looking at the path, from filled answers."""
         raise NotImplementedError
 
-    def wants(self, ctx: Setting) -> list[Any]:
+    def wants(self, ctx: C) -> list[Any]:
         """What should be gone, whatever the tip of a tool can do about it; `removes` is what will be."""
         return self.removes(ctx)
 
@@ -133,19 +134,19 @@ class Step(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
         """Is it another shape on each of several parts?"""
         return False
 
-    def removes_on(self, ctx: Setting, part: int) -> list[Any]:
+    def removes_on(self, ctx: C, part: int) -> list[Any]:
         """What will be gone of a part, counted from 0, where parts differ."""
         return self.removes(ctx)
 
-    def sketch(self, ctx: Setting) -> Any:
+    def sketch(self, ctx: C) -> Sketch | TurnSketch:
         """Section line and dimensions, from filled answers."""
         raise NotImplementedError
 
-    def summary(self, ctx: Setting) -> str:
+    def summary(self, ctx: C) -> str:
         """One line for the route card, from filled answers."""
         raise NotImplementedError
 
-    def troubles(self, ctx: Setting) -> list[Trouble]:
+    def troubles(self, ctx: C) -> list[Trouble]:
         """Contradictions between filled answers that the bounds of single questions cannot see."""
         return []
 
@@ -153,11 +154,11 @@ class Step(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
         """Ids of the tools, in the order of the stages, from filled answers."""
         return ()
 
-    def sources(self, ctx: Setting) -> dict[str, str]:
+    def sources(self, ctx: C) -> dict[str, str]:
         """Where computed answers come from, by answer, from filled answers."""
         return {}
 
-    def says(self, ctx: Setting) -> list[tuple[str, str]]:
+    def says(self, ctx: C) -> list[tuple[str, str]]:
         """What the cutting data means, as (group, line) pairs shown under that group."""
         return []
 
@@ -212,7 +213,7 @@ class StepKind(msgspec.Struct, frozen=True):
     title: str
     group: str
     says: str
-    cls: type[Step]
+    cls: type[AnyStep]
     planes: tuple[PlaneKind, ...] = FLAT
     rank: int = 5
     needs_cycle: str = ""
@@ -223,7 +224,9 @@ class StepKind(msgspec.Struct, frozen=True):
 
 
 STEPS: dict[str, StepKind] = {}
-S = TypeVar("S", bound=Step)
+AnyStep = Step[Any]
+"""A step on whatever plane: who plans it gives it the context that it is registered for."""
+S = TypeVar("S", bound=AnyStep)
 
 
 def step(
@@ -241,12 +244,12 @@ def step(
     return register
 
 
-def fill(struct: S, ctx: Setting) -> S:
+def fill(struct: S, ctx: Context) -> S:
     """The step with its computed answers worked out."""
     return filled(struct, ctx)
 
 
-def trouble_with(struct: Step, ctx: Setting) -> list[Trouble]:
+def trouble_with(struct: AnyStep, ctx: Context) -> list[Trouble]:
     """Everything that is wrong with a step's answers; empty when it can be planned."""
     return troubles_of(filled(struct, ctx), ctx)
 
@@ -255,7 +258,7 @@ class Unfilled(ValueError):
     """A step asks for an answer that is neither given nor worked out."""
 
 
-def troubles_of(full: Step, ctx: Setting) -> list[Trouble]:
+def troubles_of(full: AnyStep, ctx: Context) -> list[Trouble]:
     """The same for a step that is filled already."""
     try:
         return problems(full) or full.troubles(ctx)
@@ -263,6 +266,9 @@ def troubles_of(full: Step, ctx: Setting) -> list[Trouble]:
         return [Trouble("name", str(error))]
 
 
-def replaced(struct: S, **changes: Any) -> S:
+T = TypeVar("T", bound=msgspec.Struct)
+
+
+def replaced(struct: T, **changes: Any) -> T:
     """A copy with some answers changed."""
     return msgspec.structs.replace(struct, **changes)

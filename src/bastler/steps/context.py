@@ -11,8 +11,8 @@ from shapely.geometry import Polygon
 
 from bastler.cutting import Material
 from bastler.machines import MachineCard
-from bastler.shapes import Box, Flat, Pattern, PlanOutline, Removal, Revolved
-from bastler.tools import Tool
+from bastler.shapes import AnyOutline, Box, Flat, Pattern, PlanOutline, Removal, Revolved
+from bastler.tools import AnyTool, Tool
 from bastler.units import Unit, scale
 
 HOLES = b"holes"
@@ -20,15 +20,26 @@ ALL = b"all"
 
 
 @dataclass(frozen=True)
-class Workplace:
-    """What every setup has, in the job's unit: material, machine card, tools, patterns."""
+class Context:
+    """What every step may look at, whatever plane it works on, in the job's unit. `clear` is how far off the stock rapids end.
+
+    A step thinks in one kind of plane, and its functions are written for the stock as that plane sees it: these contexts are the
+    two below this one, `FlatContext` and `TurnedContext`. What works on any plane asks for no more than this.
+    """
 
     unit: Unit
     material: Material
     card: MachineCard
+    tools: Sequence[AnyTool]
     patterns: Mapping[str, Pattern]
+    outlines: Mapping[str, AnyOutline]
+    clear: float
     pace: float = field(default=0.5, kw_only=True)
     """How brisk proposals are: 0 careful, 1 brisk."""
+
+    def tool(self, ident: str | None) -> AnyTool | None:
+        """The job's tool of that id, None when there is none."""
+        return next((t for t in self.tools if t.id == ident), None)
 
     def mm(self, value: float) -> float:
         """A length given in millimetres, in the job's unit."""
@@ -40,21 +51,20 @@ class Workplace:
 
 
 @dataclass(frozen=True)
-class Context(Workplace):
+class FlatContext(Context):
     """A milling setup, seen from part zero.
 
-    `safe` is the height for going across between stages, `clear` the distance over a surface where rapids end; `before`
+    `safe` is the height for going across between stages; `before`
     are the removals of the steps before this one; `loaded` the ids of the tools that are in the machine, None for all; `parts`
     how many parts there are on the table. What a step finds out about what is before by `surface` and `holes` is remembered, so
     that it can be told later whether anything that it depends on has changed.
     """
 
-    stock: Box
     tools: Sequence[Tool]
+    outlines: Mapping[str, PlanOutline]
+    stock: Box
     safe: float
-    clear: float
     jaws: Sequence[Box] = ()
-    outlines: Mapping[str, PlanOutline] = field(default_factory=dict)
     loaded: frozenset[str] | None = None
     parts: int = 1
     before: Sequence[Removal] = field(default=())
@@ -62,17 +72,17 @@ class Context(Workplace):
     """What holdings before have taken from below, heights counted downward."""
     _asked: dict[bytes, Any] = field(default_factory=dict, compare=False, repr=False)
 
-    def behind(self, before: Sequence[Removal]) -> Context:
+    def behind(self, before: Sequence[Removal]) -> FlatContext:
         """The context of the step behind those removals."""
         return replace(self, before=before, _asked={})
 
-    def further(self, removals: Sequence[Removal]) -> Context:
+    def further(self, removals: Sequence[Removal]) -> FlatContext:
         """The context within a step, behind what its own first stages take away. What is asked there counts as asked here: of
         the holes, and where it is a surface, of everything."""
         changed = {"before": (*self.before, *removals), "_asked": {}, "outer": self}
         return _Within(**_fields_of(self) | changed) if removals else self
 
-    def agrees(self, other: Context) -> bool:
+    def agrees(self, other: FlatContext) -> bool:
         """Is all that a step asked of what is before it answered alike there?"""
         return all(
             other.holes == answer
@@ -84,10 +94,9 @@ class Context(Workplace):
         )
 
     def tool(self, ident: str | None) -> Tool | None:
-        """The job's tool of that id, None when there is none."""
         return next((t for t in self.tools if t.id == ident), None)
 
-    def in_machine(self) -> Context:
+    def in_machine(self) -> FlatContext:
         """The same with the tools alone that are in the machine."""
         if self.loaded is None:
             return self
@@ -140,10 +149,10 @@ class Context(Workplace):
 
 
 @dataclass(frozen=True)
-class _Within(Context):
+class _Within(FlatContext):
     """A context behind some stages of one step; `outer` is the step's own, which remembers what was asked."""
 
-    outer: Context | None = field(default=None, compare=False, repr=False)
+    outer: FlatContext | None = field(default=None, compare=False, repr=False)
 
     def surface(self, region: Polygon) -> float:
         if self.outer is not None:
@@ -161,5 +170,5 @@ class _Within(Context):
             self.outer.remember_all()
 
 
-def _fields_of(ctx: Context) -> dict[str, Any]:
+def _fields_of(ctx: FlatContext) -> dict[str, Any]:
     return {f.name: getattr(ctx, f.name) for f in fields(ctx)}

@@ -29,7 +29,7 @@ from bastler.cutting import (
 )
 from bastler.machines import MachineCard
 from bastler.steps.base import Step, Unfilled
-from bastler.steps.context import Context, Workplace
+from bastler.steps.context import Context, FlatContext
 from bastler.tools import AnyTool, Tool
 from bastler.units import Kind, Unit, grouped, number_text, scale
 
@@ -52,13 +52,13 @@ def speed_scale(unit: Unit) -> float:
     return 1.0 if unit == "mm" else FEET_PER_METRE
 
 
-def known_speed(tool: AnyTool, ctx: Workplace) -> tuple[float, str] | None:
+def known_speed(tool: AnyTool, ctx: Context) -> tuple[float, str] | None:
     """What experience says of the cutting speed of a tool in the material, and who says so."""
     found = next((e for e in getattr(tool, "experience", ()) if e.material == ctx.material.id and e.vc > 0), None)
     return (found.vc, found.source) if found else None
 
 
-def known_feed(tool: AnyTool, ctx: Workplace) -> tuple[float, str] | None:
+def known_feed(tool: AnyTool, ctx: Context) -> tuple[float, str] | None:
     """The same of the feed per tooth, in the job's unit."""
     found = next((e for e in getattr(tool, "experience", ()) if e.material == ctx.material.id and e.fz > 0), None)
     return (ctx.mm(found.fz), found.source) if found else None
@@ -69,13 +69,13 @@ def reach_of(tool: Tool) -> float:
     return tool.stick_out / tool.diameter if tool.kind in ("end-mill", "bull-mill", "ball-mill") else 0.0
 
 
-def advised_speed(tool: Tool, ctx: Context) -> Advice:
+def advised_speed(tool: Tool, ctx: FlatContext) -> Advice:
     """The cutting speed that is proposed, in m/min, and why."""
     known, reach = known_speed(tool, ctx), reach_of(tool)
     return speed_advice(ctx.material, tool.material, tool.coating, pace=ctx.pace, reach=reach, known=known)
 
 
-def advised_feed(tool: Tool, ctx: Context, ae: float | None = None) -> Advice:
+def advised_feed(tool: Tool, ctx: FlatContext, ae: float | None = None) -> Advice:
     """The feed per tooth that is proposed, in the job's unit, and why; `ae` where the cut is known to be narrow."""
     name = {"hss": "HSS", "carbide": "carbide"}[tool.material]
     if tool.kind in ("drill", "spot-drill"):
@@ -90,7 +90,7 @@ def advised_feed(tool: Tool, ctx: Context, ae: float | None = None) -> Advice:
     return feed_advice(base, what, pace=ctx.pace, reach=reach_of(tool), thin=thin, known=known_feed(tool, ctx))
 
 
-def propose_vc(tool: Tool | None, ctx: Context, n: float | None) -> float | None:
+def propose_vc(tool: Tool | None, ctx: FlatContext, n: float | None) -> float | None:
     """Cutting speed in the job's unit: from a given spindle speed, else what is advised."""
     if tool is None:
         return None
@@ -99,7 +99,7 @@ def propose_vc(tool: Tool | None, ctx: Context, n: float | None) -> float | None
     return advised_speed(tool, ctx).value * speed_scale(ctx.unit)
 
 
-def propose_n(tool: Tool | None, ctx: Context, vc: float) -> float | None:
+def propose_n(tool: Tool | None, ctx: FlatContext, vc: float) -> float | None:
     """Spindle speed for `vc` (job's unit), whole turns, held to what the machine has."""
     if tool is None:
         return None
@@ -108,7 +108,7 @@ def propose_n(tool: Tool | None, ctx: Context, vc: float) -> float | None:
     return float(round(min(max(wanted, ctx.card.speed[0]), most)))
 
 
-def allowed_power(ctx: Workplace, n: float) -> float:
+def allowed_power(ctx: Context, n: float) -> float:
     """The motor power in kW that a proposed cut may take at `n` turns a minute: some is kept back, and at low speeds the torque
     is the limit."""
     most = ctx.card.power
@@ -117,7 +117,7 @@ def allowed_power(ctx: Workplace, n: float) -> float:
     return POWER_SHARE * most
 
 
-def propose_fz(tool: Tool | None, ctx: Context, vf: float | None, n: float | None, ae: float | None = None) -> float | None:
+def propose_fz(tool: Tool | None, ctx: FlatContext, vf: float | None, n: float | None, ae: float | None = None) -> float | None:
     """Feed per tooth: from a given feed rate, else what is advised."""
     if tool is None:
         return None
@@ -126,7 +126,7 @@ def propose_fz(tool: Tool | None, ctx: Context, vf: float | None, n: float | Non
     return advised_feed(tool, ctx, ae).value
 
 
-def propose_vf(tool: Tool | None, ctx: Context, fz: float, n: float) -> float | None:
+def propose_vf(tool: Tool | None, ctx: FlatContext, fz: float, n: float) -> float | None:
     """Feed rate in unit/min, rounded, held to what the machine has."""
     if tool is None:
         return None
@@ -134,7 +134,7 @@ def propose_vf(tool: Tool | None, ctx: Context, fz: float, n: float) -> float | 
     return round(feed, 0 if ctx.unit == "mm" else 1)
 
 
-def load_line(tool: Tool, ctx: Context, *, ae: float, ap: float, n: float, vf: float) -> str:
+def load_line(tool: Tool, ctx: FlatContext, *, ae: float, ap: float, n: float, vf: float) -> str:
     """What the numbers mean, in one line: removal rate, power against the spindle, torque, and how far a slender mill bends."""
     rate, power = cutting_load(tool, ctx, ae=ae, ap=ap, n=n, vf=vf)
     unit = "cm³/min" if ctx.unit == "mm" else "in³/min"
@@ -150,7 +150,7 @@ def load_line(tool: Tool, ctx: Context, *, ae: float, ap: float, n: float, vf: f
     return " · ".join(words)
 
 
-def bending(tool: Tool, ctx: Context, power: float, n: float) -> float:
+def bending(tool: Tool, ctx: FlatContext, power: float, n: float) -> float:
     """How far, in mm, the tip of a mill gives way under the mean force of a cut of that power."""
     if reach_of(tool) <= 0.0:
         return 0.0
@@ -159,7 +159,7 @@ def bending(tool: Tool, ctx: Context, power: float, n: float) -> float:
     return deflection(force, ctx.to_mm(tool.stick_out), d, tool.material)
 
 
-def cutting_load(tool: Tool, ctx: Context, *, ae: float, ap: float, n: float, vf: float) -> tuple[float, float]:
+def cutting_load(tool: Tool, ctx: FlatContext, *, ae: float, ap: float, n: float, vf: float) -> tuple[float, float]:
     """(removal rate in cm³/min, motor power in kW) for a steady cut, by Kienzle's law."""
     k = scale(ctx.unit, "mm")
     if n <= 0 or tool.flutes <= 0:
@@ -169,7 +169,7 @@ def cutting_load(tool: Tool, ctx: Context, *, ae: float, ap: float, n: float, vf
     return rate, power_for(rate, h, ctx.material, ctx.card)
 
 
-def powered_depth(tool: Tool, ctx: Context, *, ae: float, n: float, vf: float, most: float) -> float:
+def powered_depth(tool: Tool, ctx: FlatContext, *, ae: float, n: float, vf: float, most: float) -> float:
     """The depth of cut up to `most` that the spindle has power for, with some in reserve; power grows with depth."""
     _, power = cutting_load(tool, ctx, ae=ae, ap=most, n=n, vf=vf)
     allowed = allowed_power(ctx, n)
@@ -181,7 +181,7 @@ def power_for(rate: float, h: float, work: Material, card: MachineCard) -> float
     return milling_power(rate, specific_force(work.kc11, work.mc, h), card.efficiency)
 
 
-def plunge_feed(tool: Tool, ctx: Context, vf: float, n: float) -> float:
+def plunge_feed(tool: Tool, ctx: FlatContext, vf: float, n: float) -> float:
     """Feed straight or sloping into the material: a share of the feed along, less where the spindle lacks the power to bore the
     whole width of the tool."""
     feed = vf * PLUNGE_SHARE
@@ -195,7 +195,7 @@ def plunge_feed(tool: Tool, ctx: Context, vf: float, n: float) -> float:
     return round(feed, 1)
 
 
-def speed_line(tool: Tool, ctx: Context, vc: float, n: float) -> str:
+def speed_line(tool: Tool, ctx: FlatContext, vc: float, n: float) -> str:
     """Spindle speed wanted and, where the machine holds it back, what it becomes."""
     wanted = spindle_speed(vc / speed_scale(ctx.unit), ctx.to_mm(tool.diameter))
     if wanted > ctx.card.speed[1] * 1.001 and n <= ctx.card.speed[1]:
@@ -208,36 +208,36 @@ def tool_trouble(tool: AnyTool | None, field: str) -> list[Trouble]:
     return [] if tool else [Trouble(field, "No tool fits this. Pick one.")]
 
 
-def speed_trouble(ctx: Context, field: str, n: float | None) -> list[Trouble]:
+def speed_trouble(ctx: FlatContext, field: str, n: float | None) -> list[Trouble]:
     """Over the machine's speed."""
     if n is not None and n > ctx.card.speed[1]:
         return [Trouble(field, f"The spindle of {ctx.card.name} ends at {ctx.card.speed[1]:g} 1/min.", ctx.card.speed[1])]
     return []
 
 
-def _tool(s: Any, ctx: Context) -> str | None:
+def _tool(s: Any, ctx: FlatContext) -> str | None:
     """Of the machine, else of the crib."""
     chosen: str | None = s.choose_tool(ctx.in_machine()) or s.choose_tool(ctx)
     return chosen
 
 
-def _vc(s: Any, ctx: Context) -> float | None:
+def _vc(s: Any, ctx: FlatContext) -> float | None:
     return propose_vc(ctx.tool(s.tool), ctx, s.n)
 
 
-def _n(s: Any, ctx: Context) -> float | None:
+def _n(s: Any, ctx: FlatContext) -> float | None:
     return propose_n(ctx.tool(s.tool), ctx, s.vc)
 
 
-def _fz(s: Any, ctx: Context) -> float | None:
+def _fz(s: Any, ctx: FlatContext) -> float | None:
     return propose_fz(ctx.tool(s.tool), ctx, s.vf, s.n, s.narrow(ctx))
 
 
-def _vf(s: Any, ctx: Context) -> float | None:
+def _vf(s: Any, ctx: FlatContext) -> float | None:
     return propose_vf(ctx.tool(s.tool), ctx, s.fz, s.n)
 
 
-class CuttingStep(Step, frozen=True, kw_only=True):
+class CuttingStep(Step[FlatContext], frozen=True, kw_only=True):
     """A step with one main tool and its cutting data. `choose_tool` proposes the tool, `CHOSEN` says by what."""
 
     CHOSEN: ClassVar[str] = "The first that fits"
@@ -260,16 +260,16 @@ class CuttingStep(Step, frozen=True, kw_only=True):
         ask("Feed rate", Kind.FEED_RATE, TOOL, above=0, propose=_vf, symbol="vf", helps="Feed along the path."),
     ] = None
 
-    def choose_tool(self, ctx: Context) -> str | None:
+    def choose_tool(self, ctx: FlatContext) -> str | None:
         """The id of the tool proposed; None when nothing fits."""
         raise NotImplementedError
 
-    def narrow(self, ctx: Context) -> float | None:
+    def narrow(self, ctx: FlatContext) -> float | None:
         """How wide the cut is, where it is known before the speeds are and narrower than half the tool."""
         ae: float | None = getattr(self, "ae", None)
         return ae
 
-    def sources(self, ctx: Context) -> dict[str, str]:
+    def sources(self, ctx: FlatContext) -> dict[str, str]:
         """Where computed speeds and feeds come from, by answer; from filled answers, those given are left away by the caller."""
         tool = ctx.tool(self.tool)
         if tool is None:
@@ -287,7 +287,7 @@ class CuttingStep(Step, frozen=True, kw_only=True):
     def tools_used(self) -> tuple[str | None, ...]:
         return (self.tool,)
 
-    def troubles(self, ctx: Context) -> list[Trouble]:
+    def troubles(self, ctx: FlatContext) -> list[Trouble]:
         return tool_trouble(ctx.tool(self.tool), "tool") + speed_trouble(ctx, "n", self.n)
 
 
@@ -300,7 +300,7 @@ def passes_trouble(field: str, count: float, what: str) -> list[Trouble]:
     return [Trouble(field, f"That makes {grouped(count)} {what}.")] if count > MOST_PASSES else []
 
 
-def number(value: float, ctx: Workplace) -> str:
+def number(value: float, ctx: Context) -> str:
     """A length as said in a summary."""
     return number_text(value, Kind.LENGTH, ctx.unit)
 

@@ -12,7 +12,6 @@ import shapely
 
 from bastler.cutting import largest_bite
 from bastler.nc import RAPID
-from bastler.nc.trace import Floats, Ints
 from bastler.proof.checks import check as check
 from bastler.proof.found import MOST_A_CODE, Found
 from bastler.proof.measure import thickness
@@ -20,6 +19,7 @@ from bastler.proof.turn.scene import TurnScene
 from bastler.proof.turn.section import AREA, BODY_IN, FEELS_MM, KEEP_IN, RAPID_IN, THREAD_END, VOLUME, WIDE, TurnSection
 from bastler.proof.turn.sweep import body_of, edges_of, placed, way
 from bastler.proof.view import Place, RunView
+from bastler.shapes.kinds import Floats, Ints
 from bastler.steps.base import TURNED, PlaneKind
 from bastler.tools import Tool, TurnTool
 

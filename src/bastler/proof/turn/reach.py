@@ -26,7 +26,7 @@ def what_reaches(held: PlannedHolding, fault: TurnFault) -> Reach | None:
     planned = held.step(fault.step)
     if planned is None or not isinstance(planned.filled, OutlineStep):
         return None
-    step, ctx = planned.filled, planned.ctx
+    step, ctx = planned.filled, planned.turned
     tool = ctx.turn_tool(step.tool)
     if tool is None:
         return None

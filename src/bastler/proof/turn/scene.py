@@ -47,7 +47,7 @@ class TurnScene(Scene):
 def turn_scene(plan: Plan, place: int = 0) -> TurnScene:
     """The scene of a planned holding in a chuck."""
     held = plan.holdings[place]
-    stock, holding, ctx = held.stock, held.holding, held.ctx
+    stock, holding, ctx = held.bar, held.chuck, held.turned
     last = held.steps[-1].ctx if held.steps else ctx
     used = {s.tool.id: s.tool for s in cutting_stages(held)}
     tools = {tool.station: tool for tool in used.values()}

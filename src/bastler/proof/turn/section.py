@@ -10,11 +10,11 @@ import numpy as np
 import shapely
 
 from bastler.nc import Trace
-from bastler.nc.trace import Floats, Ints
 from bastler.proof.clockwork import shares
 from bastler.proof.measure import thickness
 from bastler.proof.turn.scene import TurnScene
 from bastler.proof.turn.sweep import body_of, edges_of, placed, swept, volume, way
+from bastler.shapes.kinds import Floats, Ints
 from bastler.tools import AnyTool, TurnTool
 
 FEELS_MM = 0.002

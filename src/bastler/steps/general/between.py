@@ -8,7 +8,7 @@ from typing import Annotated, Any, ClassVar, Literal
 from bastler.ask import Trouble, ask, choose, pick
 from bastler.shapes import Box, Removal
 from bastler.steps.base import ANY, Arrival, Between, Sketch, Step, TurnSketch, step
-from bastler.steps.context import Workplace
+from bastler.steps.context import Context
 from bastler.units import Kind
 
 WHAT = "What"
@@ -19,12 +19,12 @@ FRAME = re.compile(r"^\s*(%|[/N\d\s]*[O:]\s*\d+|.*\bM(0?2|30|99)\b)", re.IGNOREC
 WRITABLE = re.compile(r"[ -~]*")
 
 
-class BetweenStep(Step, frozen=True, kw_only=True):
+class BetweenStep(Step[Context], frozen=True, kw_only=True):
     """A step that takes nothing away. A subclass says what stands between."""
 
     groups: ClassVar[tuple[str, ...]] = (WHAT,)
 
-    def removes(self, ctx: Workplace) -> list[Removal]:
+    def removes(self, ctx: Context) -> list[Removal]:
         return []
 
     def sketch(self, ctx: Any) -> Sketch | TurnSketch:
@@ -46,13 +46,13 @@ class Stop(BetweenStep, frozen=True, kw_only=True, tag="stop"):
     ] = "always"
     message: Annotated[str, pick("Message", "word", WHAT, helps="Stands in the program where it stops.")] = "Clear the chips"
 
-    def troubles(self, ctx: Workplace) -> list[Trouble]:
+    def troubles(self, ctx: Context) -> list[Trouble]:
         return message_trouble(self.message)
 
-    def plan(self, ctx: Workplace) -> list[Any]:
+    def plan(self, ctx: Context) -> list[Any]:
         return [Between(name="stop", what="stop" if self.always == "always" else "optional", text=self.message)]
 
-    def summary(self, ctx: Workplace) -> str:
+    def summary(self, ctx: Context) -> str:
         return f"{self.message or 'no message'}{'' if self.always == 'always' else ', optional'}"
 
 
@@ -62,10 +62,10 @@ class Wait(BetweenStep, frozen=True, kw_only=True, tag="wait"):
 
     seconds: Annotated[float, ask("How long", Kind.TIME, WHAT, above=0, most=3600)] = 2.0
 
-    def plan(self, ctx: Workplace) -> list[Any]:
+    def plan(self, ctx: Context) -> list[Any]:
         return [Between(name="wait", what="wait", seconds=self.seconds)]
 
-    def summary(self, ctx: Workplace) -> str:
+    def summary(self, ctx: Context) -> str:
         return f"{self.seconds:g} s"
 
 
@@ -77,11 +77,11 @@ class OutOfTheWay(BetweenStep, frozen=True, kw_only=True, tag="out-of-the-way"):
         Literal["yes", "no"], choose("And stop there", {"yes": "Yes", "no": "No"}, WHAT, helps="To measure, or to turn the part.")
     ] = "no"
 
-    def plan(self, ctx: Workplace) -> list[Any]:
+    def plan(self, ctx: Context) -> list[Any]:
         there = Between(name="out of the way", what="park")
         return [there, Between(name="stop", what="stop")] if self.stops == "yes" else [there]
 
-    def summary(self, ctx: Workplace) -> str:
+    def summary(self, ctx: Context) -> str:
         return "to the tool-change place" + (", stop" if self.stops == "yes" else "")
 
 
@@ -98,7 +98,7 @@ class OwnLines(BetweenStep, frozen=True, kw_only=True, tag="own-lines"):
     def arrives(cls, at: Arrival) -> dict[str, Any]:
         return {"lines": ("M9",)}
 
-    def troubles(self, ctx: Workplace) -> list[Trouble]:
+    def troubles(self, ctx: Context) -> list[Trouble]:
         if not self.lines:
             return [Trouble("lines", "Nothing is written yet.", open=True)]
         if len(self.lines) > MOST_LINES:
@@ -110,10 +110,10 @@ class OwnLines(BetweenStep, frozen=True, kw_only=True, tag="own-lines"):
                 return [Trouble("lines", f"Line {k} has signs that no control reads, or too many.")]
         return []
 
-    def plan(self, ctx: Workplace) -> list[Any]:
+    def plan(self, ctx: Context) -> list[Any]:
         return [Between(name="by hand", what="code", lines=self.lines)]
 
-    def summary(self, ctx: Workplace) -> str:
+    def summary(self, ctx: Context) -> str:
         return f"{len(self.lines)} lines by hand" if len(self.lines) != 1 else self.lines[0]
 
 

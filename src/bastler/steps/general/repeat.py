@@ -14,7 +14,7 @@ from bastler.motion.placed import placed_moves
 from bastler.shapes import Removal
 from bastler.shapes.placing import Placing, mirrored_at, placed_removal, shifted_by, turned_about
 from bastler.steps.base import Arrival, Dim, Sketch, Stage, Step, replaced, step
-from bastler.steps.context import Context
+from bastler.steps.context import FlatContext
 from bastler.units import Kind, many
 
 WHAT, WHERE = "What", "Where"
@@ -40,7 +40,7 @@ def _along(s: Any) -> bool:
 
 
 @step("Repeat", "General", "The steps before it again: side by side, turned, mirrored", rank=6)
-class Repeat(Step, frozen=True, kw_only=True, tag="repeat"):
+class Repeat(Step[FlatContext], frozen=True, kw_only=True, tag="repeat"):
     """Answers of a repetition."""
 
     groups: ClassVar[tuple[str, ...]] = (WHAT, WHERE)
@@ -125,13 +125,13 @@ class Repeat(Step, frozen=True, kw_only=True, tag="repeat"):
         """What the run takes away, at all copies."""
         return [placed_removal(gone, to) for to in self.placings() for done in run for gone in done.removals]
 
-    def plan(self, ctx: Context) -> list[Any]:
+    def plan(self, ctx: FlatContext) -> list[Any]:
         return []
 
-    def removes(self, ctx: Context) -> list[Removal]:
+    def removes(self, ctx: FlatContext) -> list[Removal]:
         return []
 
-    def sketch(self, ctx: Context) -> Sketch:
+    def sketch(self, ctx: FlatContext) -> Sketch:
         lo, hi = ctx.stock.lo, ctx.stock.hi
         middle = (lo[1] + hi[1]) / 2
         dims: list[Dim] = []
@@ -147,13 +147,13 @@ class Repeat(Step, frozen=True, kw_only=True, tag="repeat"):
         centre = (self.x, self.y) if _centred(self) else None
         return Sketch(section=((lo[0], middle), (hi[0], middle)), dims=tuple(dims), centre=centre)
 
-    def summary(self, ctx: Context) -> str:
+    def summary(self, ctx: FlatContext) -> str:
         what = many(self.back, "step")
         if _scaled(self):
             return f"{what}, scaled to {self.percent:g} %"
         return f"{what}, {many(len(self.placings()), 'time')} more"
 
-    def says(self, ctx: Context) -> list[tuple[str, str]]:
+    def says(self, ctx: FlatContext) -> list[tuple[str, str]]:
         if _mirrored(self) and self.mirror != "both":
             return [(WHERE, "Mirrored, climb cutting becomes conventional, and the other way round.")]
         return []
@@ -172,4 +172,4 @@ def _copies(stage: Stage, placings: Sequence[Placing]) -> list[Stage]:
 
 def replaced_stage(stage: Stage, **changes: Any) -> Stage:
     """A stage with some parts changed; what it is on other parts of a fixture does not go with it."""
-    return replaced(stage, each=(), **changes)  # type: ignore[type-var]
+    return replaced(stage, each=(), **changes)

@@ -6,7 +6,7 @@ from typing import Annotated, Any, ClassVar, Literal
 
 from bastler.ask import Trouble, ask, choose
 from bastler.steps.base import step
-from bastler.steps.context import Context
+from bastler.steps.context import FlatContext
 from bastler.steps.cut import TOOL, given, number
 from bastler.steps.hole.to_size import ToSizeStep
 from bastler.units import Kind
@@ -16,7 +16,7 @@ FEED_MM = 0.06
 """Feed a turn: with the small nose of a boring edge it leaves a fine wall."""
 
 
-def _vf(s: Any, ctx: Context) -> float | None:
+def _vf(s: Any, ctx: FlatContext) -> float | None:
     return round(ctx.mm(FEED_MM) * s.n, 1 if ctx.unit == "mm" else 2) if s.n else None
 
 
@@ -46,11 +46,11 @@ class Boring(ToSizeStep, frozen=True, kw_only=True, tag="boring"):
     def slow(self) -> bool:
         return self.out == "feed"
 
-    def troubles(self, ctx: Context) -> list[Trouble]:
+    def troubles(self, ctx: FlatContext) -> list[Trouble]:
         found = super().troubles(ctx)
         if not found and self.out == "stopped" and STOPPED not in ctx.card.dialect.cycles:
             return [Trouble("out", f"{ctx.card.name} has no cycle that stops the spindle in the hole.", "feed")]
         return found
 
-    def says(self, ctx: Context) -> list[tuple[str, str]]:
+    def says(self, ctx: FlatContext) -> list[tuple[str, str]]:
         return [*super().says(ctx), (TOOL, f"The head has to be set to {number(given(self.diameter), ctx)}.")]

@@ -12,7 +12,7 @@ from bastler.motion.pocket import HELIX_SHARE
 from bastler.motion.spiral import spiral_out
 from bastler.shapes import Flat, Removal, disc
 from bastler.steps.base import Arrival, Dim, Sketch, Spin, Stage, step
-from bastler.steps.context import Context
+from bastler.steps.context import FlatContext
 from bastler.steps.cut import TOOL, given, load_line, number, passes_trouble, plunge_feed, speed_line
 from bastler.steps.hole.patterned import HOLE, WHERE, PatternedStep, highest_under
 from bastler.tools import Tool
@@ -24,7 +24,7 @@ STEPOVER = 0.45
 SLOPE = math.tan(math.radians(3.0))
 
 
-def _ap(s: Any, ctx: Context) -> float | None:
+def _ap(s: Any, ctx: FlatContext) -> float | None:
     tool = ctx.tool(s.tool)
     if tool is None:
         return None
@@ -57,7 +57,7 @@ class Counterbore(PatternedStep, frozen=True, kw_only=True, tag="counterbore"):
     def floor(self) -> float:
         return given(self.top) - self.depth
 
-    def choose_tool(self, ctx: Context) -> str | None:
+    def choose_tool(self, ctx: FlatContext) -> str | None:
         """The largest end mill that reaches the floor and has room to go down in a helix, or is as wide as the bore."""
         mills = sorted((t for t in ctx.tools if t.kind == "end-mill"), key=lambda t: t.diameter)
         fits = [t for t in mills if t.diameter <= self.diameter * (1 + SAME)]
@@ -69,7 +69,7 @@ class Counterbore(PatternedStep, frozen=True, kw_only=True, tag="counterbore"):
     def _plunges(self, tool: Tool) -> bool:
         return abs(tool.diameter - self.diameter) <= SAME * self.diameter and tool.centre_cutting
 
-    def troubles(self, ctx: Context) -> list[Trouble]:
+    def troubles(self, ctx: FlatContext) -> list[Trouble]:
         found = self.pattern_troubles(ctx) or super().troubles(ctx)
         tool = ctx.tool(self.tool)
         if found or tool is None:
@@ -84,7 +84,7 @@ class Counterbore(PatternedStep, frozen=True, kw_only=True, tag="counterbore"):
             return [Trouble("depth", f"Deeper than the stock: {number(most, ctx)} goes through.", most)]
         return passes_trouble("ap", self.depth / given(self.ap), "passes")
 
-    def plan(self, ctx: Context) -> list[Stage]:
+    def plan(self, ctx: FlatContext) -> list[Stage]:
         tool = ctx.tool(self.tool)
         if tool is None:
             return []
@@ -94,7 +94,7 @@ class Counterbore(PatternedStep, frozen=True, kw_only=True, tag="counterbore"):
             return [self.cycle_stage("counterbore", tool, given(self.n), cycle, ctx)]
         return [self._milled(tool, ctx)]
 
-    def _milled(self, tool: Tool, ctx: Context) -> Stage:
+    def _milled(self, tool: Tool, ctx: FlatContext) -> Stage:
         """Down a helix and out in a spiral, pass by pass, hole by hole."""
         start, path = self.begun(ctx)
         feeds = Feeds(given(self.vf), plunge_feed(tool, ctx, given(self.vf), given(self.n)))
@@ -121,10 +121,10 @@ class Counterbore(PatternedStep, frozen=True, kw_only=True, tag="counterbore"):
             top = level
         path.go(z=how.over)
 
-    def removes(self, ctx: Context) -> list[Removal]:
+    def removes(self, ctx: FlatContext) -> list[Removal]:
         return [Flat(disc(x, y, self.diameter / 2), self.floor) for x, y in self.holes(ctx)]
 
-    def sketch(self, ctx: Context) -> Sketch:
+    def sketch(self, ctx: FlatContext) -> Sketch:
         at, r, top = self.middle(ctx)[0] - ctx.stock.lo[0], self.diameter / 2, given(self.top)
         return self.hole_sketch(
             ctx,
@@ -134,10 +134,10 @@ class Counterbore(PatternedStep, frozen=True, kw_only=True, tag="counterbore"):
             ),
         )
 
-    def summary(self, ctx: Context) -> str:
+    def summary(self, ctx: FlatContext) -> str:
         return f"{self.many(ctx)} × Ø{number(self.diameter, ctx)}, {number(self.depth, ctx)} deep"
 
-    def says(self, ctx: Context) -> list[tuple[str, str]]:
+    def says(self, ctx: FlatContext) -> list[tuple[str, str]]:
         lines = [(HOLE, f"Floor will be at Z {number(self.floor, ctx)}.")]
         tool = ctx.tool(self.tool)
         if tool:

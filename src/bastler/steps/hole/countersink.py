@@ -7,7 +7,7 @@ from typing import Annotated, Any, ClassVar
 from bastler.ask import Trouble, ask
 from bastler.shapes import Removal, Revolved
 from bastler.steps.base import Arrival, Dim, Sketch, Stage, step
-from bastler.steps.context import Context
+from bastler.steps.context import FlatContext
 from bastler.steps.cut import TOOL, given, number, speed_line
 from bastler.steps.hole.existing import holes_at
 from bastler.steps.hole.patterned import HOLE, WHERE, PatternedStep, highest_under
@@ -21,7 +21,7 @@ REVOLUTIONS = 2.0
 """Turns to wait at the bottom, so that the cone comes out round."""
 
 
-def _dwell(s: Any, ctx: Context) -> float:
+def _dwell(s: Any, ctx: FlatContext) -> float:
     n = s.n or 0.0
     return round(REVOLUTIONS * 60.0 / n, 2) if n else 0.0
 
@@ -50,7 +50,7 @@ class Countersink(PatternedStep, frozen=True, kw_only=True, tag="countersink"):
     def arrives(cls, at: Arrival) -> dict[str, Any]:
         return {"diameter": 9.0 if at.unit == "mm" else 0.35}
 
-    def choose_tool(self, ctx: Context) -> str | None:
+    def choose_tool(self, ctx: FlatContext) -> str | None:
         """One of that angle that is wide enough: a chamfer mill where all holes are wider than its tip, else one with a point."""
         fits = [t for t in ctx.tools if t.kind in SINKS and abs(t.tip_angle - self.angle) < NEAR]
         fits = [t for t in fits if t.diameter >= self.diameter] or fits
@@ -59,7 +59,7 @@ class Countersink(PatternedStep, frozen=True, kw_only=True, tag="countersink"):
         best = min(cuts or fits, key=lambda t: (t.kind != "chamfer-mill", t.diameter), default=None)
         return best.id if best else None
 
-    def least_hole(self, ctx: Context) -> float:
+    def least_hole(self, ctx: FlatContext) -> float:
         """The diameter of the smallest hole there is at the positions, 0 where one has none."""
         return min((2 * max((h.radius for h in holes_at(ctx, x, y)), default=0.0) for x, y in self.holes(ctx)), default=0.0)
 
@@ -67,7 +67,7 @@ class Countersink(PatternedStep, frozen=True, kw_only=True, tag="countersink"):
         """How deep the tip goes."""
         return tip_length(self.diameter, tool.tip_angle, tool.tip_diameter)
 
-    def troubles(self, ctx: Context) -> list[Trouble]:
+    def troubles(self, ctx: FlatContext) -> list[Trouble]:
         found = self.pattern_troubles(ctx) or super().troubles(ctx)
         tool = ctx.tool(self.tool)
         if found or tool is None:
@@ -82,7 +82,7 @@ class Countersink(PatternedStep, frozen=True, kw_only=True, tag="countersink"):
             return [Trouble("tool", "Its blunt tip does not cut, and there is no hole that wide.", self.choose_tool(ctx))]
         return []
 
-    def plan(self, ctx: Context) -> list[Stage]:
+    def plan(self, ctx: FlatContext) -> list[Stage]:
         tool = ctx.tool(self.tool)
         if tool is None:
             return []
@@ -90,7 +90,7 @@ class Countersink(PatternedStep, frozen=True, kw_only=True, tag="countersink"):
         cycle = self.plain_cycle(ctx, top, top - self.deep(tool), given(self.vf), given(self.dwell))
         return [self.cycle_stage("countersink", tool, given(self.n), cycle, ctx)]
 
-    def removes(self, ctx: Context) -> list[Removal]:
+    def removes(self, ctx: FlatContext) -> list[Removal]:
         tool = ctx.tool(self.tool)
         if tool is None:
             return []
@@ -99,14 +99,14 @@ class Countersink(PatternedStep, frozen=True, kw_only=True, tag="countersink"):
         cone = ((0.0, bottom), *(((flat, bottom),) if flat else ()), (self.diameter / 2, top))
         return [Revolved(x, y, cone) for x, y in self.holes(ctx)]
 
-    def sketch(self, ctx: Context) -> Sketch:
+    def sketch(self, ctx: FlatContext) -> Sketch:
         at, r, top = self.middle(ctx)[0] - ctx.stock.lo[0], self.diameter / 2, given(self.top)
         return self.hole_sketch(ctx, (Dim("diameter", "section", "along x", (at - r, top), (at + r, top)),))
 
-    def summary(self, ctx: Context) -> str:
+    def summary(self, ctx: FlatContext) -> str:
         return f"{self.many(ctx)} × Ø{number(self.diameter, ctx)}, {self.angle:g}°"
 
-    def says(self, ctx: Context) -> list[tuple[str, str]]:
+    def says(self, ctx: FlatContext) -> list[tuple[str, str]]:
         tool = ctx.tool(self.tool)
         if tool is None:
             return []

@@ -10,7 +10,7 @@ from bastler.cutting import drill_thrust, specific_force, torque
 from bastler.motion import Cycle
 from bastler.shapes import Removal, Revolved
 from bastler.steps.base import Arrival, Dim, Sketch, Stage, step
-from bastler.steps.context import Context
+from bastler.steps.context import FlatContext
 from bastler.steps.cut import (
     TOOL,
     given,
@@ -43,21 +43,21 @@ def _shrinks(s: Any) -> bool:
     return _pecks(s) and s.shrink < 100
 
 
-def _spot_tool(s: Any, ctx: Context) -> str | None:
+def _spot_tool(s: Any, ctx: FlatContext) -> str | None:
     return next((t.id for t in ctx.tools if t.kind == "spot-drill"), None)
 
 
-def _spot_diameter(s: Any, ctx: Context) -> float:
+def _spot_diameter(s: Any, ctx: FlatContext) -> float:
     tool = ctx.tool(s.spot_tool)
     wanted = s.diameter + ctx.mm(1.0)
     return float(min(wanted, tool.diameter) if tool else wanted)
 
 
-def _peck(s: Any, ctx: Context) -> float:
+def _peck(s: Any, ctx: FlatContext) -> float:
     return float(round(s.diameter * (1.0 if s.method == "peck" else 0.6), 2 if ctx.unit == "mm" else 3))
 
 
-def _least_peck(s: Any, ctx: Context) -> float:
+def _least_peck(s: Any, ctx: FlatContext) -> float:
     return round(given(s.peck) * 0.4, 3 if ctx.unit == "mm" else 4)
 
 
@@ -114,28 +114,28 @@ class Drilling(PatternedStep, frozen=True, kw_only=True, tag="drilling"):
     def arrives(cls, at: Arrival) -> dict[str, Any]:
         return {"diameter": at.drills[0], "depth": round(at.size[2] * 0.4, 2)} if at.drills else {}
 
-    def choose_tool(self, ctx: Context) -> str | None:
+    def choose_tool(self, ctx: FlatContext) -> str | None:
         drills = [t for t in ctx.tools if t.kind == "drill" and self._matches(t, ctx)]
         return drills[0].id if drills else None
 
-    def _matches(self, tool: Tool, ctx: Context) -> bool:
+    def _matches(self, tool: Tool, ctx: FlatContext) -> bool:
         return abs(tool.diameter - self.diameter) <= ctx.mm(NEAR)
 
     def tools_used(self) -> tuple[str | None, ...]:
         return (self.spot_tool, self.tool) if _spots(self) else (self.tool,)
 
-    def tip(self, ctx: Context) -> float:
+    def tip(self, ctx: FlatContext) -> float:
         """Height of the drill's tip."""
         tool = ctx.tool(self.tool)
         return tip_length(tool.diameter, tool.tip_angle, tool.tip_diameter) if tool else 0.0
 
-    def bottom(self, ctx: Context) -> float:
+    def bottom(self, ctx: FlatContext) -> float:
         """Where the drill's tip ends."""
         if not _blind(self):
             return ctx.stock.lo[2] - ctx.mm(BREAKTHROUGH) - self.tip(ctx)
         return given(self.top) - self.depth - (self.tip(ctx) if self.depth_to == "full" else 0.0)
 
-    def troubles(self, ctx: Context) -> list[Trouble]:
+    def troubles(self, ctx: FlatContext) -> list[Trouble]:
         found = self.pattern_troubles(ctx)
         if found:
             return found
@@ -144,7 +144,7 @@ class Drilling(PatternedStep, frozen=True, kw_only=True, tag="drilling"):
             found += tool_trouble(ctx.tool(self.spot_tool), "spot_tool") or self._spot_troubles(ctx)
         return found
 
-    def _drill_troubles(self, ctx: Context) -> list[Trouble]:
+    def _drill_troubles(self, ctx: FlatContext) -> list[Trouble]:
         tool = ctx.tool(self.tool)
         if tool is None:
             sizes = sorted(t.diameter for t in ctx.tools if t.kind == "drill")
@@ -161,7 +161,7 @@ class Drilling(PatternedStep, frozen=True, kw_only=True, tag="drilling"):
             found.append(Trouble("depth", "The tip comes out below. Drill through, or less deep."))
         return found
 
-    def _spot_troubles(self, ctx: Context) -> list[Trouble]:
+    def _spot_troubles(self, ctx: FlatContext) -> list[Trouble]:
         tool = ctx.tool(self.spot_tool)
         if tool is None:
             return []
@@ -177,7 +177,7 @@ class Drilling(PatternedStep, frozen=True, kw_only=True, tag="drilling"):
         """How deep the tip of the spot drill goes for the wanted diameter at the surface."""
         return tip_length(given(self.spot_diameter), tool.tip_angle, tool.tip_diameter)
 
-    def plan(self, ctx: Context) -> list[Stage]:
+    def plan(self, ctx: FlatContext) -> list[Stage]:
         stages = []
         spotter, drill = ctx.tool(self.spot_tool), ctx.tool(self.tool)
         if _spots(self) and spotter:
@@ -190,7 +190,7 @@ class Drilling(PatternedStep, frozen=True, kw_only=True, tag="drilling"):
             stages.append(self.cycle_stage("drill", drill, given(self.n), cycle, ctx))
         return stages
 
-    def _cycle(self, ctx: Context, z: float, feed: float, *, plain: bool) -> Cycle:
+    def _cycle(self, ctx: FlatContext, z: float, feed: float, *, plain: bool) -> Cycle:
         r, back = self.heights(ctx, given(self.top))
         pecking = _pecks(self) and not plain
         return Cycle(
@@ -208,14 +208,14 @@ class Drilling(PatternedStep, frozen=True, kw_only=True, tag="drilling"):
             dwell=0.0 if plain else self.dwell,
         )
 
-    def _thrust(self, tool: Tool, ctx: Context) -> float:
+    def _thrust(self, tool: Tool, ctx: FlatContext) -> float:
         """Feed force in N."""
         f = ctx.to_mm(given(self.vf)) / given(self.n)
         h = f / 2 * math.sin(math.radians(tool.tip_angle / 2))
         kc = specific_force(ctx.material.kc11, ctx.material.mc, h)
         return drill_thrust(ctx.to_mm(tool.diameter), f, kc, tool.tip_angle)
 
-    def removes(self, ctx: Context) -> list[Removal]:
+    def removes(self, ctx: FlatContext) -> list[Removal]:
         gone: list[Removal] = []
         spotter, top = ctx.tool(self.spot_tool), given(self.top)
         for x, y in self.holes(ctx):
@@ -225,11 +225,11 @@ class Drilling(PatternedStep, frozen=True, kw_only=True, tag="drilling"):
             gone.append(Revolved(x, y, self._drilled(ctx)))
         return gone
 
-    def _drilled(self, ctx: Context) -> tuple[tuple[float, float], ...]:
+    def _drilled(self, ctx: FlatContext) -> tuple[tuple[float, float], ...]:
         z = self.bottom(ctx)
         return ((0.0, z), (self.diameter / 2, z + self.tip(ctx)))
 
-    def sketch(self, ctx: Context) -> Sketch:
+    def sketch(self, ctx: FlatContext) -> Sketch:
         r, top = self.diameter / 2, given(self.top)
         at = self.middle(ctx)[0] - ctx.stock.lo[0]
         dims = [
@@ -240,14 +240,14 @@ class Drilling(PatternedStep, frozen=True, kw_only=True, tag="drilling"):
             dims.append(Dim("depth", "section", "depth", (at + r, top), (at + r, end)))
         return self.hole_sketch(ctx, tuple(dims))
 
-    def summary(self, ctx: Context) -> str:
+    def summary(self, ctx: FlatContext) -> str:
         pattern = ctx.patterns.get(self.pattern)
         if pattern is None:
             return "no positions yet"
         deep = f"{number(self.depth, ctx)} deep" if _blind(self) else "through"
         return f"{self.many(ctx)} × Ø{number(self.diameter, ctx)} {deep}, {pattern.name}"
 
-    def says(self, ctx: Context) -> list[tuple[str, str]]:
+    def says(self, ctx: FlatContext) -> list[tuple[str, str]]:
         lines = [(HOLE, f"Tip ends at Z {number(self.bottom(ctx), ctx)}.")]
         spotter, tool = ctx.tool(self.spot_tool), ctx.tool(self.tool)
         if _spots(self) and spotter:
@@ -267,7 +267,7 @@ def _cone(flat: float, radius: float, bottom: float, top: float) -> tuple[tuple[
     return ((0.0, bottom), *(((flat, bottom),) if flat else ()), (radius, top))
 
 
-def drill_power(tool: Tool, ctx: Context, n: float, vf: float) -> float:
+def drill_power(tool: Tool, ctx: FlatContext, n: float, vf: float) -> float:
     """Motor power in kW for drilling into the full: removal rate times kc at the lips' chip thickness (DIN 6580)."""
     k = scale(ctx.unit, "mm")
     if n <= 0:

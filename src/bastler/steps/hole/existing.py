@@ -6,28 +6,28 @@ import math
 from collections.abc import Sequence
 
 from bastler.shapes import Revolved, disc
-from bastler.steps.context import Context
+from bastler.steps.context import FlatContext
 
 NEAR_MM = 0.01
 
 
-def holes_at(ctx: Context, x: float, y: float) -> list[Revolved]:
+def holes_at(ctx: FlatContext, x: float, y: float) -> list[Revolved]:
     """The holes about a place."""
     return [h for h in ctx.holes if math.dist((h.x, h.y), (x, y)) < ctx.mm(NEAR_MM)]
 
 
-def drilled(ctx: Context, x: float, y: float, floor: float) -> float:
+def drilled(ctx: FlatContext, x: float, y: float, floor: float) -> float:
     """The diameter that is open at a place down to a height, 0 where there is no such hole."""
     return 2 * max((h.open_to(floor) for h in holes_at(ctx, x, y)), default=0.0)
 
 
-def narrowest(ctx: Context, holes: Sequence[tuple[float, float]]) -> float:
+def narrowest(ctx: FlatContext, holes: Sequence[tuple[float, float]]) -> float:
     """The diameter of the narrowest hole, well under its spot."""
     under = ctx.stock.hi[2] - ctx.stock.size[2] / 4
     return min((drilled(ctx, x, y, under) for x, y in holes), default=0.0)
 
 
-def deepest(ctx: Context, holes: Sequence[tuple[float, float]], diameter: float) -> float | None:
+def deepest(ctx: FlatContext, holes: Sequence[tuple[float, float]], diameter: float) -> float | None:
     """The height down to which a diameter is open at all places; None where one has no such hole,
     minus infinity where all go through."""
     found = []
@@ -40,13 +40,13 @@ def deepest(ctx: Context, holes: Sequence[tuple[float, float]], diameter: float)
     return -math.inf if low is not None and low <= ctx.stock.lo[2] + 1e-9 else low
 
 
-def open_height(ctx: Context, holes: Sequence[tuple[float, float]], diameter: float) -> float:
+def open_height(ctx: FlatContext, holes: Sequence[tuple[float, float]], diameter: float) -> float:
     """The height down to which a diameter is open at all places, by holes or by pockets; the surface there where nothing is."""
     found = [min(_drilled_to(ctx, at, diameter), ctx.surface(disc(*at, diameter / 2))) for at in holes]
     low = max(found, default=math.inf)
     return -math.inf if low <= ctx.stock.lo[2] + 1e-9 else low
 
 
-def _drilled_to(ctx: Context, at: tuple[float, float], diameter: float) -> float:
+def _drilled_to(ctx: FlatContext, at: tuple[float, float], diameter: float) -> float:
     low = deepest(ctx, [at], diameter)
     return math.inf if low is None else low

@@ -20,8 +20,8 @@ from bastler.cutting import (
     thread_of,
 )
 from bastler.shapes import Removal
-from bastler.steps.base import Arrival, Dim, Sketch, Stage, fill, replaced, step, trouble_with
-from bastler.steps.context import Context
+from bastler.steps.base import Arrival, Between, Dim, Sketch, Stage, fill, replaced, step, trouble_with
+from bastler.steps.context import FlatContext
 from bastler.steps.cut import given, number
 from bastler.steps.hole import finished_answers as by
 from bastler.steps.hole.counterbore import Counterbore
@@ -236,7 +236,7 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
         except ThreadNameError:
             return None
 
-    def tap(self, ctx: Context) -> Tool | None:
+    def tap(self, ctx: FlatContext) -> Tool | None:
         """The tap of the crib for the thread."""
         thread = self.thread_or_none()
         if thread is None:
@@ -245,7 +245,7 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
         taps = (t for t in ctx.tools if t.kind == "tap" and t.profile_angle == thread.angle)
         return next((t for t in taps if abs(t.diameter - major) < near and abs(t.pitch - pitch) < near), None)
 
-    def size(self, ctx: Context) -> float:
+    def size(self, ctx: FlatContext) -> float:
         """The diameter by which the hole is called: of the thread, of the hole for the screw, or its own; 0 where it is not
         known."""
         thread = self.thread_or_none()
@@ -260,7 +260,7 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
         except NoSuchScrewError:
             return 0.0
 
-    def wanted_drill(self, ctx: Context) -> tuple[float | None, float, float]:
+    def wanted_drill(self, ctx: FlatContext) -> tuple[float | None, float, float]:
         """The drill that would be right, and the least and the most that will do."""
         size, thread = self.size(ctx), self.thread_or_none()
         if size == 0.0:
@@ -274,7 +274,7 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
         near = ctx.mm(DRILL_NEAR)
         return size, size - near, size + near
 
-    def edge_wanted(self, ctx: Context) -> float:
+    def edge_wanted(self, ctx: FlatContext) -> float:
         """How wide the edge is broken, or the head's countersink."""
         thread, size = self.thread_or_none(), self.size(ctx)
         if by.screw(self) and self.head == "countersunk" and thread is not None:
@@ -284,7 +284,7 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
                 return 2 * size
         return size * BREAK if self.work == "tap" else size + ctx.mm(EDGE_MORE_MM)
 
-    def wide(self, ctx: Context) -> float:
+    def wide(self, ctx: FlatContext) -> float:
         return self.size(ctx)
 
     # -- stages ---------------------------------------------------------------------------------------------------
@@ -297,7 +297,7 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
         found += [self.work, "end"] if by.ends(self) and self.end == "yes" else []
         return tuple(found)
 
-    def plain(self, stage: str, ctx: Context) -> PatternedStep:
+    def plain(self, stage: str, ctx: FlatContext) -> PatternedStep:
         """The plain step that a stage is, not filled yet."""
         answers = {own: getattr(self, name) for own, name in ANSWERS[stage].items()}
         answers = {own: value for own, value in answers.items() if value is not None}
@@ -309,7 +309,7 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
             **(answers | self._besides(stage, ctx)),
         )
 
-    def _besides(self, stage: str, ctx: Context) -> dict[str, Any]:
+    def _besides(self, stage: str, ctx: FlatContext) -> dict[str, Any]:
         """What a stage is told that is no answer of its own."""
         tool = ctx.tool(self.spot_tool)
         more: dict[str, Any] = {"top": self.top}
@@ -323,7 +323,7 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
             more["angle"] = by.SQUARE
         return more
 
-    def _done(self, ctx: Context) -> list[tuple[str, PatternedStep, Context]]:
+    def _done(self, ctx: FlatContext) -> list[tuple[str, PatternedStep, FlatContext]]:
         """Every stage as a filled step, and the context as the stages before it leave it."""
         found = []
         for name in self.stages():
@@ -333,13 +333,13 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
                 ctx = ctx.further(done.removes(ctx))
         return found
 
-    def choose_tool(self, ctx: Context) -> str | None:
+    def choose_tool(self, ctx: FlatContext) -> str | None:
         return by.drill_tool(self, ctx)
 
     def tools_used(self) -> tuple[str | None, ...]:
         return tuple(getattr(self, ANSWERS[name]["tool"]) for name in self.stages() if name in KINDS)
 
-    def troubles(self, ctx: Context) -> list[Trouble]:
+    def troubles(self, ctx: FlatContext) -> list[Trouble]:
         found = self.pattern_troubles(ctx) or self._size_troubles(ctx) or self._missing(ctx)
         if found:
             return found
@@ -352,7 +352,7 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
                 ctx = ctx.further(fill(done, ctx).removes(ctx))
         return []
 
-    def _size_troubles(self, ctx: Context) -> list[Trouble]:
+    def _size_troubles(self, ctx: FlatContext) -> list[Trouble]:
         """Names of threads and screws that there are not."""
         if not by.named(self):
             return []
@@ -370,7 +370,7 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
             return [Trouble("thread", f"{screw.name} is not cut by a plain tap.")] if self.work == "tap" else []
         return []
 
-    def _missing(self, ctx: Context) -> list[Trouble]:
+    def _missing(self, ctx: FlatContext) -> list[Trouble]:
         """Stages without a tool, and a tap that there is not."""
         if not self.stages():
             return [Trouble("drill", "Every stage is left out: nothing is done.", "yes")]
@@ -387,7 +387,7 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
             return [Trouble("spot_diameter", "Narrower than the edge that it is to break.", self.edge_diameter)]
         return []
 
-    def _drill_trouble(self, ctx: Context) -> Trouble | None:
+    def _drill_trouble(self, ctx: FlatContext) -> Trouble | None:
         """A drill that leaves too much or too little for the tap or the reamer."""
         hole, (_, least, most) = given(self.drill_diameter), self.wanted_drill(ctx)
         if least - ctx.mm(0.01) <= hole <= most + ctx.mm(0.01):
@@ -400,16 +400,16 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
             return Trouble("drill_diameter", f"It leaves {left:.0f} % of the thread; {low:g} to {high:g} % will do.", fits)
         return Trouble("drill_diameter", f"A reamer wants it between {number(least, ctx)} and {number(most, ctx)}.", fits)
 
-    def plan(self, ctx: Context) -> list[Stage]:
-        found = []
+    def plan(self, ctx: FlatContext) -> list[Stage | Between]:
+        found: list[Stage | Between] = []
         for name, done, seen in self._done(ctx):
             found += [replaced(stage, name=name) for stage in done.plan(seen)]
         return found
 
-    def removes(self, ctx: Context) -> list[Removal]:
+    def removes(self, ctx: FlatContext) -> list[Removal]:
         return [gone for _, done, seen in self._done(ctx) for gone in done.removes(seen)]
 
-    def sketch(self, ctx: Context) -> Sketch:
+    def sketch(self, ctx: FlatContext) -> Sketch:
         at, top = self.middle(ctx)[0] - ctx.stock.lo[0], given(self.top)
         r = self.size(ctx) / 2
         dims = [Dim("diameter", "section", "along x", (at - r, top), (at + r, top))] if by.measured(self) else []
@@ -424,7 +424,7 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
             dims.append(Dim("edge_diameter", "section", "along x", (at - wide, top), (at + wide, top)))
         return self.hole_sketch(ctx, tuple(dims))
 
-    def called(self, ctx: Context) -> str:
+    def called(self, ctx: FlatContext) -> str:
         """The hole as a print would call it out."""
         thread = self.thread_or_none()
         name = thread.name if thread else self.thread
@@ -435,17 +435,17 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
             return f"Ø{number(self.size(ctx), ctx)} for {name}{head}"
         return f"Ø{number(self.diameter, ctx)}{f' {self.tolerance}' if self.work == 'ream' else ''}"
 
-    def summary(self, ctx: Context) -> str:
+    def summary(self, ctx: FlatContext) -> str:
         deep = f"{number(self.depth, ctx)} deep" if by.blind(self) else "through"
         return f"{self.many(ctx)} × {self.called(ctx)}, {deep}"
 
-    def says(self, ctx: Context) -> list[tuple[str, str]]:
+    def says(self, ctx: FlatContext) -> list[tuple[str, str]]:
         lines = list(self._size_lines(ctx))
         for name, done, seen in self._done(ctx):
             lines += [(GROUPS[name], text) for _, text in done.says(seen)]
         return lines
 
-    def _size_lines(self, ctx: Context) -> list[tuple[str, str]]:
+    def _size_lines(self, ctx: FlatContext) -> list[tuple[str, str]]:
         """What the standards say of the sizes."""
         thread = self.thread_or_none()
         if self.work == "tap" and thread and "drill" in self.stages():

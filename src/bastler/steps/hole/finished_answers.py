@@ -11,7 +11,7 @@ import msgspec
 from bastler.ask import ask, is_
 from bastler.cutting import counterbore, thread_of
 from bastler.steps.base import fill
-from bastler.steps.context import Context
+from bastler.steps.context import FlatContext
 from bastler.steps.cut import given
 from bastler.steps.hole.drilling import NEAR as DRILL_NEAR
 from bastler.units import Kind
@@ -52,7 +52,7 @@ def drills_blind(s: Any) -> bool:
     return "drill" in s.stages() and blind(s)
 
 
-def plain(stage: str, field: str) -> Callable[[Any, Context], Any]:
+def plain(stage: str, field: str) -> Callable[[Any, FlatContext], Any]:
     """What the plain step of a stage proposes; "end" is the one that ends the hole."""
     return lambda s, ctx: getattr(fill(s.plain(s.work if stage == "end" else stage, ctx), ctx), field)
 
@@ -65,13 +65,13 @@ def feed(group: str, stage: str) -> msgspec.Meta:
     return ask("Feed rate", Kind.FEED_RATE, group, above=0, propose=plain(stage, "vf"), when=does(stage), symbol="vf")
 
 
-def up(value: float, ctx: Context) -> float:
+def up(value: float, ctx: FlatContext) -> float:
     """Rounded up to a tenth of a millimetre, or five thousandths of an inch."""
     step = 0.1 if ctx.unit == "mm" else 0.005
     return round(math.ceil(value / step - 1e-6) * step, 4)
 
 
-def drill_diameter(s: Any, ctx: Context) -> float | None:
+def drill_diameter(s: Any, ctx: FlatContext) -> float | None:
     """The drill of the crib that suits best; the size that would, where there is none."""
     wanted, least, most = s.wanted_drill(ctx)
     if wanted is None:
@@ -80,14 +80,14 @@ def drill_diameter(s: Any, ctx: Context) -> float | None:
     return min(fits, key=lambda d: abs(d - wanted), default=round(wanted, 2 if ctx.unit == "mm" else 4))
 
 
-def drill_tool(s: Any, ctx: Context) -> str | None:
+def drill_tool(s: Any, ctx: FlatContext) -> str | None:
     """The drill of the diameter given or proposed; it stands before it in the declaration."""
     diameter = drill_diameter(s, ctx) if s.drill_diameter is None else s.drill_diameter
     near = ctx.mm(DRILL_NEAR)
     return next((t.id for t in ctx.tools if t.kind == "drill" and abs(t.diameter - (diameter or 0.0)) <= near), None)
 
 
-def drill_depth(s: Any, ctx: Context) -> float:
+def drill_depth(s: Any, ctx: FlatContext) -> float:
     """Deep enough for what the last tool's end does not cut."""
     if s.work == "tap":
         tap = ctx.tool(s.end_tool) or s.tap(ctx)
@@ -99,22 +99,22 @@ def drill_depth(s: Any, ctx: Context) -> float:
     return float(s.depth)
 
 
-def spot_tool(s: Any, ctx: Context) -> str | None:
+def spot_tool(s: Any, ctx: FlatContext) -> str | None:
     return next((t.id for t in ctx.tools if t.kind == "spot-drill"), None)
 
 
-def edge(s: Any, ctx: Context) -> str:
+def edge(s: Any, ctx: FlatContext) -> str:
     """By the spot drill, where it is a right-angled one and wide enough."""
     spots = [t for t in ctx.tools if t.kind == "spot-drill" and abs(t.tip_angle - SQUARE) < 0.1]
     wide = s.edge_wanted(ctx)
     return "spot" if any(t.diameter >= wide - 1e-9 for t in spots) else "own"
 
 
-def edge_diameter(s: Any, ctx: Context) -> float | None:
+def edge_diameter(s: Any, ctx: FlatContext) -> float | None:
     return float(round(s.edge_wanted(ctx), 2 if ctx.unit == "mm" else 3)) or None
 
 
-def spot_diameter(s: Any, ctx: Context) -> float | None:
+def spot_diameter(s: Any, ctx: FlatContext) -> float | None:
     """The chamfer with it, or as much as guides the drill."""
     if s.edge == "spot" and edged(s):
         return s.edge_diameter  # type: ignore[no-any-return]
@@ -123,8 +123,8 @@ def spot_diameter(s: Any, ctx: Context) -> float | None:
     return float(round(min(wanted, tool.diameter) if tool else wanted, 2 if ctx.unit == "mm" else 3)) or None
 
 
-def bore(k: int) -> Callable[[Any, Context], float | None]:
-    def propose(s: Any, ctx: Context) -> float | None:
+def bore(k: int) -> Callable[[Any, FlatContext], float | None]:
+    def propose(s: Any, ctx: FlatContext) -> float | None:
         try:
             return round(ctx.mm(counterbore(thread_of(s.thread))[k]), 4)
         except ValueError:
@@ -133,7 +133,7 @@ def bore(k: int) -> Callable[[Any, Context], float | None]:
     return propose
 
 
-def sink_tool(s: Any, ctx: Context) -> str | None:
+def sink_tool(s: Any, ctx: FlatContext) -> str | None:
     """A right-angled tool that is wide enough: a chamfer mill where the hole is wider than its tip, else one with a point."""
     least = s.wanted_drill(ctx)[1]
     fits = [t for t in ctx.tools if t.kind in ("chamfer-mill", "spot-drill") and abs(t.tip_angle - SQUARE) < 0.1]
@@ -143,7 +143,7 @@ def sink_tool(s: Any, ctx: Context) -> str | None:
     return best.id if best else None
 
 
-def end_tool(s: Any, ctx: Context) -> str | None:
+def end_tool(s: Any, ctx: FlatContext) -> str | None:
     if s.work == "tap":
         tap = s.tap(ctx)
         return tap.id if tap else None
@@ -151,6 +151,6 @@ def end_tool(s: Any, ctx: Context) -> str | None:
     return chosen
 
 
-def lead(s: Any, ctx: Context) -> float | None:
+def lead(s: Any, ctx: FlatContext) -> float | None:
     tool = ctx.tool(s.end_tool)
     return round(tool.lead * tool.pitch, 4) if tool else None

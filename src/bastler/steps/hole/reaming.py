@@ -6,7 +6,7 @@ from typing import Annotated, Any, ClassVar
 
 from bastler.ask import ask
 from bastler.steps.base import step
-from bastler.steps.context import Context
+from bastler.steps.context import FlatContext
 from bastler.steps.cut import TOOL, propose_vc
 from bastler.steps.hole.to_size import ToSizeStep
 from bastler.units import Kind
@@ -17,13 +17,13 @@ FEED = 0.012
 """Feed a turn as a share of the diameter."""
 
 
-def _vc(s: Any, ctx: Context) -> float | None:
+def _vc(s: Any, ctx: FlatContext) -> float | None:
     tool = ctx.tool(s.tool)
     found = propose_vc(tool, ctx, s.n)
     return found if found is None or s.n is not None else round(SPEED * found, 1)
 
 
-def _vf(s: Any, ctx: Context) -> float | None:
+def _vf(s: Any, ctx: FlatContext) -> float | None:
     tool = ctx.tool(s.tool)
     return round(FEED * tool.diameter * s.n, 1 if ctx.unit == "mm" else 2) if tool and s.n else None
 
@@ -45,6 +45,6 @@ class Reaming(ToSizeStep, frozen=True, kw_only=True, tag="reaming"):
     ] = None
     vf: Annotated[float | None, ask("Feed rate", Kind.FEED_RATE, TOOL, above=0, propose=_vf, symbol="vf")] = None
 
-    def sources(self, ctx: Context) -> dict[str, str]:
+    def sources(self, ctx: FlatContext) -> dict[str, str]:
         found = super().sources(ctx)
         return found | {"vc": f"{found['vc']} × {SPEED:g} for reaming", "vf": f"{FEED:g} × D a turn × n."} if found else {}

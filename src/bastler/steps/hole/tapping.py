@@ -12,7 +12,7 @@ from bastler.ask import Trouble, ask, choose, is_
 from bastler.cutting import specific_force, tap_torque
 from bastler.shapes import Removal
 from bastler.steps.base import Dim, Sketch, Stage, step
-from bastler.steps.context import Context
+from bastler.steps.context import FlatContext
 from bastler.steps.cut import TOOL, advised_speed, given, number, passes_trouble, propose_vc
 from bastler.steps.hole.existing import deepest, drilled, narrowest
 from bastler.steps.hole.patterned import HOLE, WHERE, PatternedStep, highest_under
@@ -34,7 +34,7 @@ UNDER_THE_SPOT = 4.0
 _blind = is_("extent", "blind")
 
 
-def _n(s: Any, ctx: Context) -> float | None:
+def _n(s: Any, ctx: FlatContext) -> float | None:
     tool = ctx.tool(s.tool)
     vc = propose_vc(tool, ctx, None)
     if tool is None or vc is None:
@@ -44,17 +44,17 @@ def _n(s: Any, ctx: Context) -> float | None:
     return max(WHOLE, min(max(turns, low), high) // WHOLE * WHOLE)
 
 
-def _vf(s: Any, ctx: Context) -> float | None:
+def _vf(s: Any, ctx: FlatContext) -> float | None:
     tool = ctx.tool(s.tool)
     return round((tool.pitch or 1.0) * s.n, 4) if tool and s.n else None
 
 
-def _lead(s: Any, ctx: Context) -> float:
+def _lead(s: Any, ctx: FlatContext) -> float:
     tool = ctx.tool(s.tool)
     return round(tool.lead * tool.pitch, 4) if tool else 0.0
 
 
-def _depth(s: Any, ctx: Context) -> float:
+def _depth(s: Any, ctx: FlatContext) -> float:
     """As deep as the holes allow, twice the diameter at most."""
     tool = ctx.tool(s.tool)
     if tool is None:
@@ -70,7 +70,7 @@ def _in_steps(s: Any) -> bool:
     return bool(s.method == STEPS)
 
 
-def _peck(s: Any, ctx: Context) -> float | None:
+def _peck(s: Any, ctx: FlatContext) -> float | None:
     """Four turns."""
     tool = ctx.tool(s.tool)
     return round(4 * tool.pitch, 3) if tool and tool.pitch else None
@@ -138,23 +138,23 @@ class Tapping(PatternedStep, frozen=True, kw_only=True, tag="tapping"):
         ),
     ] = None
 
-    def choose_tool(self, ctx: Context) -> str | None:
+    def choose_tool(self, ctx: FlatContext) -> str | None:
         """The tap whose drill the holes were made with; else the first there is."""
         taps = [t for t in ctx.tools if t.kind == "tap"]
         open_ = narrowest(ctx, self.holes(ctx))
         best = min(taps, key=lambda t: abs(t.diameter - t.pitch - open_), default=None)
         return best.id if best else None
 
-    def wide(self, ctx: Context) -> float:
+    def wide(self, ctx: FlatContext) -> float:
         tool = ctx.tool(self.tool)
         return tool.diameter if tool else 0.0
 
-    def bottom(self, ctx: Context) -> float:
+    def bottom(self, ctx: FlatContext) -> float:
         """Where the tap's tip ends."""
         full = given(self.top) - given(self.depth) if _blind(self) else ctx.stock.lo[2] - ctx.mm(BELOW)
         return full - given(self.lead)
 
-    def troubles(self, ctx: Context) -> list[Trouble]:
+    def troubles(self, ctx: FlatContext) -> list[Trouble]:
         found = self.pattern_troubles(ctx)
         if not found and not any(t.kind == "tap" for t in ctx.tools):
             return [Trouble("tool", "There is no tap among the job's tools.")]
@@ -178,7 +178,7 @@ class Tapping(PatternedStep, frozen=True, kw_only=True, tag="tapping"):
         )
         return found or self._hole_troubles(tool, ctx)
 
-    def _hole_troubles(self, tool: Tool, ctx: Context) -> list[Trouble]:
+    def _hole_troubles(self, tool: Tool, ctx: FlatContext) -> list[Trouble]:
         """The holes have to be there, of the right size, and deep enough for the lead."""
         core = tool.core
         low, fits = deepest(ctx, self.holes(ctx), core), self.choose_tool(ctx)
@@ -199,7 +199,7 @@ class Tapping(PatternedStep, frozen=True, kw_only=True, tag="tapping"):
             return [Trouble("tool", text, fits if fits != tool.id else None)]
         return []
 
-    def plan(self, ctx: Context) -> list[Stage]:
+    def plan(self, ctx: FlatContext) -> list[Stage]:
         tool = ctx.tool(self.tool)
         if tool is None:
             return []
@@ -208,21 +208,21 @@ class Tapping(PatternedStep, frozen=True, kw_only=True, tag="tapping"):
         cycle = msgspec.structs.replace(plain, pitch=tool.pitch, slow=True, peck=peck)
         return [self.cycle_stage("tap", tool, given(self.n), cycle, ctx)]
 
-    def removes(self, ctx: Context) -> list[Removal]:
+    def removes(self, ctx: FlatContext) -> list[Removal]:
         """Nothing that a drawing of the part would show: the hole stays the hole."""
         return []
 
-    def sketch(self, ctx: Context) -> Sketch:
+    def sketch(self, ctx: FlatContext) -> Sketch:
         at, r, top = self.middle(ctx)[0] - ctx.stock.lo[0], self.wide(ctx) / 2, given(self.top)
         dims = [Dim("depth", "section", "depth", (at + r, top), (at + r, top - given(self.depth)))] if _blind(self) else []
         return self.hole_sketch(ctx, tuple(dims))
 
-    def summary(self, ctx: Context) -> str:
+    def summary(self, ctx: FlatContext) -> str:
         tool = ctx.tool(self.tool)
         deep = f"{number(given(self.depth), ctx)} deep" if _blind(self) else "through"
         return f"{self.many(ctx)} × {tool.size if tool else 'no tap'}, {deep}"
 
-    def says(self, ctx: Context) -> list[tuple[str, str]]:
+    def says(self, ctx: FlatContext) -> list[tuple[str, str]]:
         lines, tool = [(HOLE, f"Tip ends at Z {number(self.bottom(ctx), ctx)}.")], ctx.tool(self.tool)
         if tool is not None:
             pitch = ctx.to_mm(tool.pitch)
@@ -230,7 +230,7 @@ class Tapping(PatternedStep, frozen=True, kw_only=True, tag="tapping"):
             lines.append((TOOL, f"torque {tap_torque(ctx.to_mm(tool.diameter), pitch, kc):.2g} Nm"))
         return lines
 
-    def sources(self, ctx: Context) -> dict[str, str]:
+    def sources(self, ctx: FlatContext) -> dict[str, str]:
         tool = ctx.tool(self.tool)
         if tool is None:
             return {}

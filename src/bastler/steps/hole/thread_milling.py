@@ -10,7 +10,7 @@ from bastler.cutting import Thread, ThreadNameError, thread_of
 from bastler.motion.helices import TIP_SHARE, Helix, Tooth, inside_pass, orbit, outside_pass
 from bastler.shapes import Removal, Revolved, disc
 from bastler.steps.base import Arrival, Dim, Sketch, Spin, Stage, step
-from bastler.steps.context import Context
+from bastler.steps.context import FlatContext
 from bastler.steps.cut import TOOL, given, number, speed_line
 from bastler.steps.hole.existing import drilled, open_height
 from bastler.steps.hole.patterned import HOLE, WHERE, PatternedStep, highest_under
@@ -34,12 +34,12 @@ _inside = is_("side", "inside")
 _blind = is_("extent", "blind")
 
 
-def _way(s: Any, ctx: Context) -> str:
+def _way(s: Any, ctx: FlatContext) -> str:
     """Climb milling: counter-clockwise in a hole, clockwise round a boss, which goes up or down with the hand of the thread."""
     return "up" if (s.hand == "right") == _inside(s) else "down"
 
 
-def _passes(s: Any, ctx: Context) -> int:
+def _passes(s: Any, ctx: FlatContext) -> int:
     """One for fine pitches, more where a tooth would bend."""
     thread = s.thread_or_none()
     return max(1, math.ceil(thread.pitch / 1.5 - 1e-9)) if thread else 1
@@ -80,7 +80,7 @@ class ThreadMilling(PatternedStep, frozen=True, kw_only=True, tag="thread-millin
         except ThreadNameError:
             return None
 
-    def sizes(self, ctx: Context) -> tuple[float, float, float, float]:
+    def sizes(self, ctx: FlatContext) -> tuple[float, float, float, float]:
         """Of a thread that there is: major, pitch diameter and core of the nut in the job's unit, and the pitch."""
         thread = thread_of(self.thread)
         pitch, major, bore = ctx.mm(thread.pitch), ctx.mm(thread.nut_major), ctx.mm(thread.bore)
@@ -88,19 +88,19 @@ class ThreadMilling(PatternedStep, frozen=True, kw_only=True, tag="thread-millin
         middle = (major + bore) / 2 if thread.angle == 55.0 else major - 0.649519 * pitch
         return major, middle, bore, pitch
 
-    def wide(self, ctx: Context) -> float:
+    def wide(self, ctx: FlatContext) -> float:
         thread = self.thread_or_none()
         if thread is None:
             return 0.0
         return ctx.mm(thread.nut_major) if _inside(self) else 0.9 * ctx.mm(thread.major)
 
-    def choose_tool(self, ctx: Context) -> str | None:
+    def choose_tool(self, ctx: FlatContext) -> str | None:
         """The widest that cuts this pitch and has room in the hole; several teeth before one."""
         fits = [t for t in ctx.tools if t.kind == "thread-mill" and not self._unfit(t, ctx)]
         best = max(fits, key=lambda t: (t.rows > 1, t.diameter), default=None)
         return best.id if best else None
 
-    def _unfit(self, tool: Tool, ctx: Context) -> str:
+    def _unfit(self, tool: Tool, ctx: FlatContext) -> str:
         """Why a tool cannot cut the thread; empty when it can."""
         thread = self.thread_or_none()
         if thread is None:
@@ -130,7 +130,7 @@ class ThreadMilling(PatternedStep, frozen=True, kw_only=True, tag="thread-millin
         """The tool's tooth."""
         return Tooth(tool.diameter / 2, TIP_SHARE.get(tool.profile_angle, 1 / 8) * tool.pitch, tool.profile_angle)
 
-    def away(self, tool: Tool, ctx: Context) -> float:
+    def away(self, tool: Tool, ctx: FlatContext) -> float:
         """How far from the thread's axis the tool runs at the top of the thread."""
         _, middle, _, pitch = self.sizes(ctx)
         return orbit(middle / 2, self.tooth(tool), pitch, pitch, inside=_inside(self))
@@ -142,17 +142,17 @@ class ThreadMilling(PatternedStep, frozen=True, kw_only=True, tag="thread-millin
 
     # -- heights ----------------------------------------------------------------------------------------------------
 
-    def lowest(self, ctx: Context) -> float:
+    def lowest(self, ctx: FlatContext) -> float:
         """Where the middle of the lowest groove is."""
         pitch = self.sizes(ctx)[3]
         return given(self.top) - self.depth if _blind(self) else ctx.stock.lo[2] - pitch / 2
 
-    def bottom(self, tool: Tool, ctx: Context) -> float:
+    def bottom(self, tool: Tool, ctx: FlatContext) -> float:
         """Where the tool's tip comes to; it leads in and out a quarter of a turn farther in a hole."""
         pitch = self.sizes(ctx)[3]
         return self.lowest(ctx) - tool.pitch / 2 - (pitch / 4 if _inside(self) else 0.0)
 
-    def _helices(self, at: tuple[float, float], tool: Tool, ctx: Context) -> list[Helix]:
+    def _helices(self, at: tuple[float, float], tool: Tool, ctx: FlatContext) -> list[Helix]:
         """The runs along the thread at one place, pass by pass."""
         major, _, bore, pitch = self.sizes(ctx)
         low, high, full = self.lowest(ctx), given(self.top) + pitch / 2, self.away(tool, ctx)
@@ -175,7 +175,7 @@ class ThreadMilling(PatternedStep, frozen=True, kw_only=True, tag="thread-millin
 
     # -- what a step says ---------------------------------------------------------------------------------------------
 
-    def troubles(self, ctx: Context) -> list[Trouble]:
+    def troubles(self, ctx: FlatContext) -> list[Trouble]:
         found = self.pattern_troubles(ctx)
         try:
             thread = thread_of(self.thread)
@@ -196,7 +196,7 @@ class ThreadMilling(PatternedStep, frozen=True, kw_only=True, tag="thread-millin
             return [Trouble("tool", why, self.choose_tool(ctx))]
         return self._hole_troubles(tool, ctx) if _inside(self) else self._boss_troubles(tool, ctx)
 
-    def _hole_troubles(self, tool: Tool, ctx: Context) -> list[Trouble]:
+    def _hole_troubles(self, tool: Tool, ctx: FlatContext) -> list[Trouble]:
         """The hole has to be there, of the core's size, and deep enough."""
         _, _, bore, pitch = self.sizes(ctx)
         taper = thread_of(self.thread).taper
@@ -219,7 +219,7 @@ class ThreadMilling(PatternedStep, frozen=True, kw_only=True, tag="thread-millin
             return [Trouble("thread", f"The holes are wider than {number(bore, ctx)}: too little of the thread is left.")]
         return []
 
-    def _boss_troubles(self, tool: Tool, ctx: Context) -> list[Trouble]:
+    def _boss_troubles(self, tool: Tool, ctx: FlatContext) -> list[Trouble]:
         """The boss has to be there, and free all round."""
         major, bottom = self.sizes(ctx)[0], self.bottom(tool, ctx)
         for x, y in self.holes(ctx):
@@ -229,13 +229,13 @@ class ThreadMilling(PatternedStep, frozen=True, kw_only=True, tag="thread-millin
                 return [Trouble("depth", text)]
         return []
 
-    def feed(self, tool: Tool, ctx: Context) -> float:
+    def feed(self, tool: Tool, ctx: FlatContext) -> float:
         """The feed of the tool's axis, when its edge on the wall runs at the feed rate that was asked for."""
         major, away = self.sizes(ctx)[0], self.away(tool, ctx)
         share = away / (major / 2) if _inside(self) else away / (away - tool.diameter / 2)
         return round(given(self.vf) * share, 1 if ctx.unit == "mm" else 2)
 
-    def plan(self, ctx: Context) -> list[Stage]:
+    def plan(self, ctx: FlatContext) -> list[Stage]:
         tool = ctx.tool(self.tool)
         if tool is None:
             return []
@@ -256,7 +256,7 @@ class ThreadMilling(PatternedStep, frozen=True, kw_only=True, tag="thread-millin
         path.go(z=ctx.safe)
         return [Stage(name="thread", tool=tool, spin=Spin(n=given(self.n)), start=start, moves=tuple(path.moves))]
 
-    def removes(self, ctx: Context) -> list[Removal]:
+    def removes(self, ctx: FlatContext) -> list[Removal]:
         """A tapered thread opens its hole to a cone; else the hole stays what it is, as on a drawing. The core of the tool
         reaches half a pitch under its tooth."""
         thread = thread_of(self.thread)
@@ -267,18 +267,18 @@ class ThreadMilling(PatternedStep, frozen=True, kw_only=True, tag="thread-millin
         cone = ((0.0, low - under), (r - (top - low) * slope, low - under), (r + under * slope, top))
         return [Revolved(x, y, cone) for x, y in self.holes(ctx)]
 
-    def sketch(self, ctx: Context) -> Sketch:
+    def sketch(self, ctx: FlatContext) -> Sketch:
         at, r, top = self.middle(ctx)[0] - ctx.stock.lo[0], self.wide(ctx) / 2, given(self.top)
         dims = [Dim("depth", "section", "depth", (at + r, top), (at + r, top - self.depth))] if _blind(self) else []
         return self.hole_sketch(ctx, tuple(dims))
 
-    def summary(self, ctx: Context) -> str:
+    def summary(self, ctx: FlatContext) -> str:
         thread = self.thread_or_none()
         deep = f"{number(self.depth, ctx)} deep" if _blind(self) else "through"
         left = " left hand" if self.hand == "left" else ""
         return f"{self.many(ctx)} × {thread.name if thread else self.thread}{left} {self.side}, {deep}"
 
-    def says(self, ctx: Context) -> list[tuple[str, str]]:
+    def says(self, ctx: FlatContext) -> list[tuple[str, str]]:
         tool = ctx.tool(self.tool)
         if tool is None:
             return []

@@ -9,7 +9,7 @@ import msgspec
 from bastler.ask import Trouble, ask, choose, is_
 from bastler.shapes import Removal, Revolved
 from bastler.steps.base import Arrival, Dim, Sketch, Stage
-from bastler.steps.context import Context
+from bastler.steps.context import FlatContext
 from bastler.steps.cut import TOOL, given, number, propose_n, speed_line
 from bastler.steps.hole.existing import drilled, narrowest, open_height
 from bastler.steps.hole.patterned import HOLE, WHERE, PatternedStep, highest_under
@@ -23,12 +23,12 @@ BELOW = 1.0
 _blind = is_("extent", "blind")
 
 
-def n_of_vc(s: Any, ctx: Context) -> float | None:
+def n_of_vc(s: Any, ctx: FlatContext) -> float | None:
     """The spindle speed of the step's cutting speed."""
     return propose_n(ctx.tool(s.tool), ctx, s.vc)
 
 
-def _diameter(s: Any, ctx: Context) -> float | None:
+def _diameter(s: Any, ctx: FlatContext) -> float | None:
     """The tool that the holes are just too narrow for, else the first there is."""
     sizes = sorted(t.diameter for t in ctx.tools if t.kind == s.KIND)
     open_ = narrowest(ctx, s.holes(ctx))
@@ -69,18 +69,18 @@ class ToSizeStep(PatternedStep, frozen=True, kw_only=True):
         """Does the tool come back in feed?"""
         return True
 
-    def choose_tool(self, ctx: Context) -> str | None:
+    def choose_tool(self, ctx: FlatContext) -> str | None:
         wanted = _diameter(self, ctx) if self.diameter is None else self.diameter
         return next((t.id for t in ctx.tools if t.kind == self.KIND and self._fits(t, wanted or 0.0, ctx)), None)
 
-    def _fits(self, tool: Tool, diameter: float, ctx: Context) -> bool:
+    def _fits(self, tool: Tool, diameter: float, ctx: FlatContext) -> bool:
         return abs(tool.diameter - diameter) <= ctx.mm(NEAR)
 
-    def bottom(self, ctx: Context) -> float:
+    def bottom(self, ctx: FlatContext) -> float:
         """Where the tool ends."""
         return given(self.top) - self.depth if _blind(self) else ctx.stock.lo[2] - ctx.mm(BELOW)
 
-    def troubles(self, ctx: Context) -> list[Trouble]:
+    def troubles(self, ctx: FlatContext) -> list[Trouble]:
         found = self.pattern_troubles(ctx)
         if found:
             return found
@@ -96,7 +96,7 @@ class ToSizeStep(PatternedStep, frozen=True, kw_only=True):
             return [Trouble("tool", f"This is not a {self.CALLED} of {number(self.diameter, ctx)}.", self.choose_tool(ctx))]
         return super().troubles(ctx) or self._hole_troubles(ctx)
 
-    def _hole_troubles(self, ctx: Context) -> list[Trouble]:
+    def _hole_troubles(self, ctx: FlatContext) -> list[Trouble]:
         """The holes have to be there, a little smaller, and deep enough."""
         least, most = given(self.diameter) - ctx.mm(self.MOST), given(self.diameter) - ctx.mm(self.LEAST)
         low = open_height(ctx, self.holes(ctx), least)
@@ -116,7 +116,7 @@ class ToSizeStep(PatternedStep, frozen=True, kw_only=True):
             return [Trouble("diameter", f"The holes are as wide already: nothing is left to {self.DOES}.")]
         return []
 
-    def plan(self, ctx: Context) -> list[Stage]:
+    def plan(self, ctx: FlatContext) -> list[Stage]:
         tool = ctx.tool(self.tool)
         if tool is None:
             return []
@@ -124,22 +124,22 @@ class ToSizeStep(PatternedStep, frozen=True, kw_only=True):
         cycle = msgspec.structs.replace(plain, slow=self.slow(), stopped=not self.slow())
         return [self.cycle_stage(self.STAGE, tool, given(self.n), cycle, ctx)]
 
-    def removes(self, ctx: Context) -> list[Removal]:
+    def removes(self, ctx: FlatContext) -> list[Removal]:
         z = self.bottom(ctx)
         return [Revolved(x, y, ((0.0, z), (given(self.diameter) / 2, z))) for x, y in self.holes(ctx)]
 
-    def sketch(self, ctx: Context) -> Sketch:
+    def sketch(self, ctx: FlatContext) -> Sketch:
         at, r, top = self.middle(ctx)[0] - ctx.stock.lo[0], given(self.diameter) / 2, given(self.top)
         dims = [Dim("diameter", "section", "along x", (at - r, top), (at + r, top))]
         if _blind(self):
             dims.append(Dim("depth", "section", "depth", (at + r, top), (at + r, self.bottom(ctx))))
         return self.hole_sketch(ctx, tuple(dims))
 
-    def summary(self, ctx: Context) -> str:
+    def summary(self, ctx: FlatContext) -> str:
         deep = f"{number(self.depth, ctx)} deep" if _blind(self) else "through"
         size = f"Ø{number(self.diameter, ctx)}" if self.diameter else f"no {self.CALLED}"
         return f"{self.many(ctx)} × {size} {deep}"
 
-    def says(self, ctx: Context) -> list[tuple[str, str]]:
+    def says(self, ctx: FlatContext) -> list[tuple[str, str]]:
         tool = ctx.tool(self.tool)
         return [(TOOL, speed_line(tool, ctx, given(self.vc), given(self.n)))] if tool else []

@@ -8,7 +8,7 @@ from typing import Annotated, Any, ClassVar, Literal
 
 from bastler.ask import ask, choose, is_, pick
 from bastler.steps.base import Stage
-from bastler.steps.context import Context
+from bastler.steps.context import FlatContext
 from bastler.steps.cut import (
     FINISH,
     TOOL,
@@ -37,11 +37,11 @@ def finishes(s: Any) -> bool:
     return bool(s.finish == "yes")
 
 
-def _top(s: Any, ctx: Context) -> float:
+def _top(s: Any, ctx: FlatContext) -> float:
     return float(ctx.surface(s.footprint(ctx)))
 
 
-def _ap(s: Any, ctx: Context) -> float | None:
+def _ap(s: Any, ctx: FlatContext) -> float | None:
     tool = ctx.tool(s.tool)
     if tool is None:
         return None
@@ -52,32 +52,32 @@ def _ap(s: Any, ctx: Context) -> float | None:
     return float(math.ceil(depth / passes * 1000) / 1000)
 
 
-def _ae(s: Any, ctx: Context) -> float | None:
+def _ae(s: Any, ctx: FlatContext) -> float | None:
     tool = ctx.tool(s.tool)
     return round(s.stepover_share * tool.diameter, 4) if tool else None
 
 
-def _leave_wall(s: Any, ctx: Context) -> float:
+def _leave_wall(s: Any, ctx: FlatContext) -> float:
     return 0.3 if ctx.unit == "mm" else 0.012
 
 
-def _leave_floor(s: Any, ctx: Context) -> float:
+def _leave_floor(s: Any, ctx: FlatContext) -> float:
     return 0.2 if ctx.unit == "mm" else 0.008
 
 
-def _same_tool(s: Any, ctx: Context) -> str | None:
+def _same_tool(s: Any, ctx: FlatContext) -> str | None:
     return str(s.tool) if s.tool else None
 
 
-def _f_vc(s: Any, ctx: Context) -> float | None:
+def _f_vc(s: Any, ctx: FlatContext) -> float | None:
     return propose_vc(ctx.tool(s.finish_tool), ctx, s.finish_n)
 
 
-def _f_n(s: Any, ctx: Context) -> float | None:
+def _f_n(s: Any, ctx: FlatContext) -> float | None:
     return propose_n(ctx.tool(s.finish_tool), ctx, s.finish_vc)
 
 
-def _f_vf(s: Any, ctx: Context) -> float | None:
+def _f_vf(s: Any, ctx: FlatContext) -> float | None:
     tool = ctx.tool(s.finish_tool)
     fz = propose_fz(tool, ctx, None, None)
     return None if fz is None else propose_vf(tool, ctx, 0.7 * fz, s.finish_n)
@@ -143,7 +143,7 @@ class AreaStep(CuttingStep, frozen=True, kw_only=True):
         ask("Feed rate", Kind.FEED_RATE, FINISH, above=0, propose=_f_vf, when=finishes, symbol="vf"),
     ] = None
 
-    def footprint(self, ctx: Context) -> Any:
+    def footprint(self, ctx: FlatContext) -> Any:
         """The area as a shapely region."""
         raise NotImplementedError
 
@@ -151,7 +151,7 @@ class AreaStep(CuttingStep, frozen=True, kw_only=True):
     def floor(self) -> float:
         return given(self.top) - self.depth
 
-    def last_tool(self, ctx: Context) -> Tool | None:
+    def last_tool(self, ctx: FlatContext) -> Tool | None:
         """The one that leaves the shape."""
         return ctx.tool(self.finish_tool if finishes(self) else self.tool)
 
@@ -168,7 +168,7 @@ class AreaStep(CuttingStep, frozen=True, kw_only=True):
         count = max(1, math.ceil((top - floor) / given(self.ap) - 1e-6))
         return [top - (top - floor) * k / count for k in range(1, count)] + [floor]
 
-    def plan(self, ctx: Context) -> list[Stage]:
+    def plan(self, ctx: FlatContext) -> list[Stage]:
         tool = ctx.tool(self.tool)
         if tool is None:
             return []
@@ -178,11 +178,11 @@ class AreaStep(CuttingStep, frozen=True, kw_only=True):
             stages.append(self.finished(finisher, ctx))
         return [stage for stage in stages if stage.moves]
 
-    def rough(self, tool: Tool, ctx: Context) -> Stage:
+    def rough(self, tool: Tool, ctx: FlatContext) -> Stage:
         """The stage that takes most away."""
         raise NotImplementedError
 
-    def finished(self, tool: Tool, ctx: Context) -> Stage:
+    def finished(self, tool: Tool, ctx: FlatContext) -> Stage:
         """The stage that takes the allowances off."""
         raise NotImplementedError
 
@@ -197,6 +197,6 @@ def joined_levels(levels: Sequence[float], marks: Sequence[float]) -> list[float
     return sorted({round(z, 9) for z in (*levels, *marks)}, reverse=True)
 
 
-def depth_words(s: AreaStep, ctx: Context) -> str:
+def depth_words(s: AreaStep, ctx: FlatContext) -> str:
     """How deep, for a summary."""
     return f"{number(s.depth, ctx)} deep"

@@ -11,7 +11,7 @@ from bastler.motion.rings import SAFE_STEP, AboutRings, rings_about
 from bastler.shapes import Flat, Frame, Removal, rounded_rectangle
 from bastler.shapes.region import Loop, region_of
 from bastler.steps.base import Sketch, Spin, Stage, step
-from bastler.steps.context import Context
+from bastler.steps.context import FlatContext
 from bastler.steps.cut import FINISH, TOOL, given, number
 from bastler.steps.mill.area import ENTRY, SHAPE, depth_words
 from bastler.steps.mill.free_pocket import closed_loop, outline_troubles
@@ -22,11 +22,11 @@ from bastler.tools import Tool
 class BossStep(RingedStep, frozen=True, kw_only=True):
     """A step that leaves a boss standing and clears everything between it and the stock."""
 
-    def boss(self, ctx: Context) -> Loop:
+    def boss(self, ctx: FlatContext) -> Loop:
         """The boundary of what stays, counter-clockwise; empty while it is not whole."""
         raise NotImplementedError
 
-    def area(self, ctx: Context, z: float) -> list[Loop]:
+    def area(self, ctx: FlatContext, z: float) -> list[Loop]:
         boss = self.boss(ctx)
         if not boss:
             return []
@@ -35,29 +35,29 @@ class BossStep(RingedStep, frozen=True, kw_only=True):
         middle = Frame(*ctx.stock.centre[:2])
         return region_of(rounded_rectangle(middle, size[0] + far, size[1] + far, 0.0), [boss])
 
-    def limit(self, ctx: Context) -> Any:
+    def limit(self, ctx: FlatContext) -> Any:
         return ctx.stock.plan
 
-    def footprint(self, ctx: Context) -> Any:
+    def footprint(self, ctx: FlatContext) -> Any:
         return super().footprint(ctx).intersection(ctx.stock.plan)
 
-    def removes(self, ctx: Context) -> list[Removal]:
+    def removes(self, ctx: FlatContext) -> list[Removal]:
         near = ctx.stock.plan.buffer(ctx.mm(10.0), join_style="mitre")
         return [Flat(flat.region.intersection(near), flat.floor) for flat in super().removes(ctx) if isinstance(flat, Flat)]
 
-    def begin(self, ctx: Context) -> tuple[tuple[float, float, float], Path]:
+    def begin(self, ctx: FlatContext) -> tuple[tuple[float, float, float], Path]:
         start = (ctx.stock.lo[0], ctx.stock.lo[1], ctx.safe)
         return start, Path(*start).go(z=max(ctx.go_across, given(self.top) + ctx.clear))
 
-    def about(self, ctx: Context, tool: Tool, area: list[Loop], leave: float) -> AboutRings:
+    def about(self, ctx: FlatContext, tool: Tool, area: list[Loop], leave: float) -> AboutRings:
         """The rings around the boss."""
         step = min(given(self.ae), SAFE_STEP * tool.diameter / 2)
         return rings_about(area, ctx.stock.plan, radius=tool.diameter / 2, leave=leave, stepover=step, off=ctx.clear)
 
-    def clear_floor(self, path: Path, ctx: Context, tool: Tool, open_: list[Loop], above: float, how: Manner) -> None:
+    def clear_floor(self, path: Path, ctx: FlatContext, tool: Tool, open_: list[Loop], above: float, how: Manner) -> None:
         clear_about(path, self.about(ctx, tool, open_, 0.0), top=above, level=self.floor, how=how)
 
-    def rough(self, tool: Tool, ctx: Context) -> Stage:
+    def rough(self, tool: Tool, ctx: FlatContext) -> Stage:
         start, path = self.begin(ctx)
         how = self.manner(ctx, tool, given(self.vf), given(self.n))
         rings = self.about(ctx, tool, self.area(ctx, self.floor), self.left(self.leave_wall))
@@ -77,15 +77,15 @@ class FreeBoss(BossStep, frozen=True, kw_only=True, tag="free-boss"):
 
     outline: Annotated[str, pick("Outline", "outline", SHAPE)] = ""
 
-    def boss(self, ctx: Context) -> Loop:
+    def boss(self, ctx: FlatContext) -> Loop:
         return closed_loop(ctx.outlines.get(self.outline))
 
-    def shape_troubles(self, ctx: Context) -> list[Trouble]:
+    def shape_troubles(self, ctx: FlatContext) -> list[Trouble]:
         return outline_troubles(ctx.outlines.get(self.outline), "outline")
 
-    def sketch(self, ctx: Context) -> Sketch:
+    def sketch(self, ctx: FlatContext) -> Sketch:
         return self.section_sketch(ctx)
 
-    def summary(self, ctx: Context) -> str:
+    def summary(self, ctx: FlatContext) -> str:
         outline = ctx.outlines.get(self.outline)
         return f"“{outline.name}”, {number(self.depth, ctx)} high" if outline else depth_words(self, ctx)

@@ -11,7 +11,7 @@ from bastler.shapes.corners import Corner
 from bastler.shapes.figures import across_corners, polygon, rectangle, regular
 from bastler.shapes.region import Loop
 from bastler.steps.base import Arrival, Dim, Sketch, step
-from bastler.steps.context import Context
+from bastler.steps.context import FlatContext
 from bastler.steps.cut import FINISH, TOOL, number
 from bastler.steps.mill.area import ENTRY, SHAPE, TIGHTEST, WHERE, CentreX, CentreY, TurnedBy
 from bastler.steps.mill.boss import BossStep
@@ -81,13 +81,13 @@ class RectangularBoss(BossStep, frozen=True, kw_only=True, tag="rectangular-boss
             "length": length, "width": width, "depth": at.deep(0.2), "corner_radius": corner, "corner_leg": corner / 2,
         }  # fmt: skip
 
-    def boss(self, ctx: Context) -> Loop:
+    def boss(self, ctx: FlatContext) -> Loop:
         return polygon(rectangle(Frame(self.x, self.y, self.angle), self.length, self.width), corner_of(self))[0]
 
-    def shape_troubles(self, ctx: Context) -> list[Trouble]:
+    def shape_troubles(self, ctx: FlatContext) -> list[Trouble]:
         return corner_troubles(self, polygon(rectangle(Frame(0, 0), self.length, self.width), corner_of(self))[1])
 
-    def sketch(self, ctx: Context) -> Sketch:
+    def sketch(self, ctx: FlatContext) -> Sketch:
         frame, a, b = Frame(self.x, self.y, self.angle), self.length / 2, self.width / 2
         dims = (
             *placed_dims(self),
@@ -97,7 +97,7 @@ class RectangularBoss(BossStep, frozen=True, kw_only=True, tag="rectangular-boss
         )
         return self.section_sketch(ctx, dims, (self.x, self.y))
 
-    def summary(self, ctx: Context) -> str:
+    def summary(self, ctx: FlatContext) -> str:
         turned = f", at {self.angle:g}°" if self.angle else ""
         return f"{number(self.length, ctx)} × {number(self.width, ctx)}, {number(self.depth, ctx)} high{turned}"
 
@@ -119,10 +119,10 @@ class _Polygon:
     def loop(self: Any) -> Loop:
         return polygon(regular(Frame(self.x, self.y, self.angle), self.sides, self.across()), corner_of(self))[0]
 
-    def shape_troubles(self: Any, ctx: Context) -> list[Trouble]:
+    def shape_troubles(self: Any, ctx: FlatContext) -> list[Trouble]:
         return corner_troubles(self, polygon(regular(Frame(0, 0), self.sides, self.across()), corner_of(self))[1])
 
-    def sketch(self: Any, ctx: Context) -> Sketch:
+    def sketch(self: Any, ctx: FlatContext) -> Sketch:
         frame, half = Frame(self.x, self.y, self.angle), self.across() / 2
         far = across_corners(self.sides, 2 * half) / 2
         turn = math.pi / self.sides
@@ -134,7 +134,7 @@ class _Polygon:
         made: Sketch = self.section_sketch(ctx, (*placed_dims(self), size), (self.x, self.y))
         return made
 
-    def words(self: Any, ctx: Context) -> str:
+    def words(self: Any, ctx: FlatContext) -> str:
         size = f"{number(self.flats, ctx)} across flats" if self.by == "flats" else f"Ø{number(self.corners, ctx)} over corners"
         return f"{self.sides} sides, {size}"
 
@@ -160,10 +160,10 @@ class PolygonPocket(_Polygon, LoopedStep, frozen=True, kw_only=True, tag="polygo
     def arrives(cls, at: Arrival) -> dict[str, Any]:
         return _polygon_arrives(at, 0.4)
 
-    def area(self, ctx: Context, z: float) -> list[Loop]:
+    def area(self, ctx: FlatContext, z: float) -> list[Loop]:
         return [self.loop()]
 
-    def summary(self, ctx: Context) -> str:
+    def summary(self, ctx: FlatContext) -> str:
         return f"{self.words(ctx)}, {number(self.depth, ctx)} deep"
 
 
@@ -188,10 +188,10 @@ class PolygonBoss(_Polygon, BossStep, frozen=True, kw_only=True, tag="polygon-bo
     def arrives(cls, at: Arrival) -> dict[str, Any]:
         return _polygon_arrives(at, 0.7)
 
-    def boss(self, ctx: Context) -> Loop:
+    def boss(self, ctx: FlatContext) -> Loop:
         return self.loop()
 
-    def summary(self, ctx: Context) -> str:
+    def summary(self, ctx: FlatContext) -> str:
         return f"{self.words(ctx)}, {number(self.depth, ctx)} high"
 
 

@@ -15,7 +15,7 @@ from bastler.shapes.bevel import Bevel
 from bastler.shapes.chain import reversed_chain
 from bastler.shapes.region import Loop, area_of, even_odd, offset_region, opened, polygon_of, primitives
 from bastler.steps.base import Sketch, Spin, Stage, replaced, step
-from bastler.steps.context import Context
+from bastler.steps.context import FlatContext
 from bastler.steps.cut import TOOL, CuttingStep, given, number, plunge_feed, speed_line
 from bastler.steps.mill.area import MILLS, TIGHTEST
 from bastler.steps.mill.free_pocket import closed_loop, outline_troubles
@@ -28,7 +28,7 @@ POINTED = ("chamfer-mill", "spot-drill")
 SMOOTH_MM = 0.002
 
 
-def _top(s: Any, ctx: Context) -> float:
+def _top(s: Any, ctx: FlatContext) -> float:
     edge = closed_loop(ctx.outlines.get(s.outline))
     if not edge:
         return ctx.stock.hi[2]
@@ -37,7 +37,7 @@ def _top(s: Any, ctx: Context) -> float:
     return float(ctx.surface(rim.buffer(ctx.mm(COARSE_MM))))
 
 
-def _corners(s: Any, ctx: Context) -> float:
+def _corners(s: Any, ctx: FlatContext) -> float:
     """The smallest radius, of those that mills leave, with which the tool's point finds room all along the edge."""
     tool = ctx.tool(s.tool)
     if tool is None or not s.body(ctx):
@@ -47,7 +47,7 @@ def _corners(s: Any, ctx: Context) -> float:
     return next((r for r in radii if ready.beside(ctx, tool, r) <= ready.level(tool) + TIGHTEST), 0.0)
 
 
-def _extra(s: Any, ctx: Context) -> float:
+def _extra(s: Any, ctx: FlatContext) -> float:
     return 0.5 if ctx.unit == "mm" else 0.02
 
 
@@ -76,14 +76,14 @@ class EdgeBreak(CuttingStep, frozen=True, kw_only=True, tag="edge-break"):
         Literal["climb", "conventional"], choose("Cutting", {"climb": "Climb", "conventional": "Conventional"}, TOOL)
     ] = "climb"
 
-    def body(self, ctx: Context) -> list[Loop]:
+    def body(self, ctx: FlatContext) -> list[Loop]:
         """The edge with the part on its left."""
         edge = closed_loop(ctx.outlines.get(self.outline))
         if not edge:
             return []
         return [edge if (area_of(edge) > 0) == (self.material == "inside") else reversed_chain(edge)]
 
-    def choose_tool(self, ctx: Context) -> str | None:
+    def choose_tool(self, ctx: FlatContext) -> str | None:
         found = [t for t in ctx.tools if t.kind in POINTED]
         best = min(found, key=lambda t: (t.kind != "chamfer-mill", t.diameter), default=None)
         return best.id if best else None
@@ -96,15 +96,15 @@ class EdgeBreak(CuttingStep, frozen=True, kw_only=True, tag="edge-break"):
         """How far from the edge the tool's axis runs."""
         return tool.tip_diameter / 2 + given(self.extra) / self.rise(tool)
 
-    def free_side(self, ctx: Context, tool: Tool, corners: float) -> list[Loop]:
+    def free_side(self, ctx: FlatContext, tool: Tool, corners: float) -> list[Loop]:
         """Where the tool runs, as a region up to the edge: inner corners rounded as they are, and as far as the tool gets in."""
         return opened([reversed_chain(loop) for loop in self.body(ctx)], max(self.off(tool), corners))
 
-    def reached(self, ctx: Context, tool: Tool) -> list[Loop]:
+    def reached(self, ctx: FlatContext, tool: Tool) -> list[Loop]:
         """The edge with the part on its left."""
         return [reversed_chain(loop) for loop in self.free_side(ctx, tool, given(self.corners))]
 
-    def troubles(self, ctx: Context) -> list[Trouble]:
+    def troubles(self, ctx: FlatContext) -> list[Trouble]:
         found = super().troubles(ctx) + outline_troubles(ctx.outlines.get(self.outline), "outline")
         tool = ctx.tool(self.tool)
         if found or tool is None:
@@ -131,21 +131,21 @@ class EdgeBreak(CuttingStep, frozen=True, kw_only=True, tag="edge-break"):
         """Where the tool's point runs."""
         return given(self.top) - self.size * self.rise(tool) - given(self.extra)
 
-    def beside(self, ctx: Context, tool: Tool, corners: float) -> float:
+    def beside(self, ctx: FlatContext, tool: Tool, corners: float) -> float:
         """The highest point of what stands where the tool's end runs."""
         side, chord = self.free_side(ctx, tool, corners), ctx.mm(FINER_MM)
         near, far = (even_odd(offset_region(side, by), chord) for by in (ctx.mm(COARSE_MM), 0.95 * self.off(tool)))
         strip = near.symmetric_difference(far).intersection(ctx.stock.plan)
         return float(ctx.surface(strip)) if not strip.is_empty else ctx.stock.lo[2]
 
-    def removes(self, ctx: Context) -> list[Removal]:
+    def removes(self, ctx: FlatContext) -> list[Removal]:
         tool = ctx.tool(self.tool)
         if tool is None:
             return []
         body = tuple(tuple(loop) for loop in self.reached(ctx, tool))
         return [Bevel(body, given(self.top), self.size, self.rise(tool), ctx.mm(FINE_MM))]
 
-    def plan(self, ctx: Context) -> list[Stage]:
+    def plan(self, ctx: FlatContext) -> list[Stage]:
         tool = ctx.tool(self.tool)
         if tool is None:
             return []
@@ -172,7 +172,7 @@ class EdgeBreak(CuttingStep, frozen=True, kw_only=True, tag="edge-break"):
         path.go(z=over).go(z=ctx.safe)
         return [Stage(name="edge", tool=tool, spin=Spin(n=given(self.n)), start=(*first, ctx.safe), moves=tuple(path.moves))]
 
-    def sketch(self, ctx: Context) -> Sketch:
+    def sketch(self, ctx: FlatContext) -> Sketch:
         lo, hi = ctx.stock.lo, ctx.stock.hi
         edges = self.body(ctx)
         y = edges[0][0].start[1] if edges else (lo[1] + hi[1]) / 2
@@ -181,12 +181,12 @@ class EdgeBreak(CuttingStep, frozen=True, kw_only=True, tag="edge-break"):
             y = shape.representative_point().y
         return Sketch(section=((lo[0], y), (hi[0], y)), dims=())
 
-    def summary(self, ctx: Context) -> str:
+    def summary(self, ctx: FlatContext) -> str:
         outline = ctx.outlines.get(self.outline)
         name = f"“{outline.name}”, " if outline else ""
         return f"{name}{number(self.size, ctx)} wide"
 
-    def says(self, ctx: Context) -> list[tuple[str, str]]:
+    def says(self, ctx: FlatContext) -> list[tuple[str, str]]:
         tool = ctx.tool(self.tool)
         if tool is None:
             return []

@@ -14,7 +14,7 @@ from bastler.motion import Path
 from bastler.shapes import Frame, Furrow, Line, Removal
 from bastler.shapes.lettering import Chain, lacking, on_arc, straight, width_of
 from bastler.steps.base import Arrival, Dim, Sketch, Spin, Stage, replaced, step
-from bastler.steps.context import Context
+from bastler.steps.context import FlatContext
 from bastler.steps.cut import TOOL, CuttingStep, given, number, plunge_feed, speed_line
 from bastler.tools import Tool
 from bastler.units import Kind
@@ -33,7 +33,7 @@ def _counts(s: Any) -> bool:
     return "#" in s.text
 
 
-def _top(s: Any, ctx: Context) -> float:
+def _top(s: Any, ctx: FlatContext) -> float:
     strokes = s.strokes_or_none()
     if not strokes:
         return ctx.stock.hi[2]
@@ -41,7 +41,7 @@ def _top(s: Any, ctx: Context) -> float:
     return ctx.surface(shapely.MultiPoint(ends).convex_hull.buffer(ctx.mm(0.1)))
 
 
-def _fz(s: Any, ctx: Context) -> float | None:
+def _fz(s: Any, ctx: FlatContext) -> float | None:
     tool = ctx.tool(s.tool)
     return None if tool is None else round(ctx.mm(0.02) * (1 + ctx.material.fz[tool.material] * 50), 4)
 
@@ -95,7 +95,7 @@ class Engraving(CuttingStep, frozen=True, kw_only=True, tag="engraving"):
         high = at.rounded(0.1 * min(at.size[:2])) or 0.1
         return at.centred() | {"height": high, "depth": 0.3 if at.unit == "mm" else 0.012}
 
-    def choose_tool(self, ctx: Context) -> str | None:
+    def choose_tool(self, ctx: FlatContext) -> str | None:
         fits = [t for t in ctx.tools if t.kind in POINTED]
         best = min(fits, key=lambda t: (POINTED.index(t.kind), t.tip_diameter), default=None)
         return best.id if best else None
@@ -126,7 +126,7 @@ class Engraving(CuttingStep, frozen=True, kw_only=True, tag="engraving"):
             return []
         return [] if lacking(self.on_part(0)) or self.height <= 0 or self.diameter <= 0 else self.strokes()
 
-    def troubles(self, ctx: Context) -> list[Trouble]:
+    def troubles(self, ctx: FlatContext) -> list[Trouble]:
         found = super().troubles(ctx)
         tool = ctx.tool(self.tool)
         if found or tool is None:
@@ -155,7 +155,7 @@ class Engraving(CuttingStep, frozen=True, kw_only=True, tag="engraving"):
         """Half the width of a line at the surface."""
         return tool.tip_diameter / 2 + self.depth * math.tan(math.radians(tool.tip_angle / 2))
 
-    def plan(self, ctx: Context) -> list[Stage]:
+    def plan(self, ctx: FlatContext) -> list[Stage]:
         tool = ctx.tool(self.tool)
         if tool is None:
             return []
@@ -163,7 +163,7 @@ class Engraving(CuttingStep, frozen=True, kw_only=True, tag="engraving"):
         first, *rest = [self._stage(tool, ctx, part) for part in range(count)]
         return [Stage(name="engrave", tool=tool, spin=first.spin, start=first.start, moves=first.moves, each=tuple(rest))]
 
-    def _stage(self, tool: Tool, ctx: Context, part: int) -> Stage:
+    def _stage(self, tool: Tool, ctx: FlatContext, part: int) -> Stage:
         strokes = self.strokes(part)
         top, floor = given(self.top), given(self.top) - self.depth
         feed, n = given(self.vf), given(self.n)
@@ -186,13 +186,13 @@ class Engraving(CuttingStep, frozen=True, kw_only=True, tag="engraving"):
         path.go(z=ctx.safe)
         return Stage(name="engrave", tool=tool, spin=Spin(n=n), start=start, moves=tuple(path.moves))
 
-    def removes(self, ctx: Context) -> list[Removal]:
+    def removes(self, ctx: FlatContext) -> list[Removal]:
         return self.removes_on(ctx, 0)
 
     def differs(self) -> bool:
         return _counts(self)
 
-    def removes_on(self, ctx: Context, part: int) -> list[Removal]:
+    def removes_on(self, ctx: FlatContext, part: int) -> list[Removal]:
         tool = ctx.tool(self.tool)
         if tool is None:
             return []
@@ -200,7 +200,7 @@ class Engraving(CuttingStep, frozen=True, kw_only=True, tag="engraving"):
         top, strokes = given(self.top), tuple(self.strokes(part))
         return [Furrow(strokes, top, top - self.depth, tool.tip_diameter / 2, rise, ctx.mm(CHORD_MM))] if strokes else []
 
-    def sketch(self, ctx: Context) -> Sketch:
+    def sketch(self, ctx: FlatContext) -> Sketch:
         lo, hi = ctx.stock.lo, ctx.stock.hi
         dims = [
             Dim("x", "plan", "along x", (0.0, 0.0), (self.x, self.y), -1),
@@ -212,10 +212,10 @@ class Engraving(CuttingStep, frozen=True, kw_only=True, tag="engraving"):
             dims.append(Dim("diameter", "plan", "diameter", a, b))
         return Sketch(section=((lo[0], self.y), (hi[0], self.y)), dims=tuple(dims), centre=(self.x, self.y))
 
-    def summary(self, ctx: Context) -> str:
+    def summary(self, ctx: FlatContext) -> str:
         return f"“{self.on_part(0)}”, {number(self.height, ctx)} high"
 
-    def says(self, ctx: Context) -> list[tuple[str, str]]:
+    def says(self, ctx: FlatContext) -> list[tuple[str, str]]:
         tool = ctx.tool(self.tool)
         if tool is None:
             return []

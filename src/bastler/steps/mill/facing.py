@@ -9,7 +9,7 @@ from bastler.ask import Trouble, ask, choose, isnt
 from bastler.motion import FacingRows, Path, face_rows, face_spiral
 from bastler.shapes import Flat, Removal
 from bastler.steps.base import Dim, Sketch, Spin, Stage, step
-from bastler.steps.context import Context
+from bastler.steps.context import FlatContext
 from bastler.steps.cut import (
     PLUNGE_SHARE,
     TOOL,
@@ -29,17 +29,17 @@ DEEPEST_SHARE = 0.6
 """Depth per pass proposed for a face mill, as a share of its cutting edge."""
 
 
-def _run_past(s: Any, ctx: Context) -> float | None:
+def _run_past(s: Any, ctx: FlatContext) -> float | None:
     tool = ctx.tool(s.tool)
     return tool.diameter / 2 + ctx.clear if tool else None
 
 
-def _direction(s: Any, ctx: Context) -> str:
+def _direction(s: Any, ctx: FlatContext) -> str:
     size = ctx.stock.size
     return "x" if size[0] >= size[1] else "y"
 
 
-def _ap(s: Any, ctx: Context) -> float | None:
+def _ap(s: Any, ctx: FlatContext) -> float | None:
     tool = ctx.tool(s.tool)
     if tool is None:
         return None
@@ -52,14 +52,14 @@ def _ap(s: Any, ctx: Context) -> float | None:
 _in_rows = isnt("way", "spiral")
 
 
-def _even(depth: float, most: float, ctx: Context) -> float:
+def _even(depth: float, most: float, ctx: FlatContext) -> float:
     """The largest even bite that is not over `most`."""
     if depth <= 0:
         return most
     return round(depth / math.ceil(depth / most - 1e-9), 4 if ctx.unit == "mm" else 5)
 
 
-def _ae(s: Any, ctx: Context) -> float | None:
+def _ae(s: Any, ctx: FlatContext) -> float | None:
     tool = ctx.tool(s.tool)
     return round(0.7 * tool.diameter, 4) if tool else None
 
@@ -90,18 +90,18 @@ class Facing(CuttingStep, frozen=True, kw_only=True, tag="facing"):
         float | None, ask("Stepover", Kind.LENGTH, TOOL, above=0, propose=_ae, symbol="ae", helps="Between two rows.")
     ] = None
 
-    def choose_tool(self, ctx: Context) -> str | None:
+    def choose_tool(self, ctx: FlatContext) -> str | None:
         for kind in ("face-mill", "end-mill"):
             found = [t for t in ctx.tools if t.kind == kind]
             if found:
                 return max(found, key=lambda t: t.diameter).id
         return None
 
-    def depth(self, ctx: Context) -> float:
+    def depth(self, ctx: FlatContext) -> float:
         """What has to come off, from the surface before the step."""
         return ctx.surface(ctx.stock.plan) - self.finish_z
 
-    def troubles(self, ctx: Context) -> list[Trouble]:
+    def troubles(self, ctx: FlatContext) -> list[Trouble]:
         found = super().troubles(ctx)
         tool = ctx.tool(self.tool)
         if tool is None:
@@ -117,14 +117,14 @@ class Facing(CuttingStep, frozen=True, kw_only=True, tag="facing"):
         found += passes_trouble("ap", self.depth(ctx) / given(self.ap), "passes")
         return found + passes_trouble("ae", max(ctx.stock.size[:2]) / given(self.ae), "rows")
 
-    def levels(self, ctx: Context) -> list[float]:
+    def levels(self, ctx: FlatContext) -> list[float]:
         """The heights of the passes."""
         depth = self.depth(ctx)
         count = max(1, math.ceil(depth / given(self.ap) - 1e-6))
         top = self.finish_z + depth
         return [top - depth * k / count for k in range(1, count)] + [self.finish_z]
 
-    def plan(self, ctx: Context) -> list[Stage]:
+    def plan(self, ctx: FlatContext) -> list[Stage]:
         tool = ctx.tool(self.tool)
         if tool is None:
             return []
@@ -152,10 +152,10 @@ class Facing(CuttingStep, frozen=True, kw_only=True, tag="facing"):
         path.go(z=ctx.safe)
         return [Stage(name="face", tool=tool, spin=Spin(n=given(self.n)), start=(*start, ctx.safe), moves=tuple(path.moves))]
 
-    def removes(self, ctx: Context) -> list[Removal]:
+    def removes(self, ctx: FlatContext) -> list[Removal]:
         return [Flat(ctx.stock.plan, self.finish_z)]
 
-    def sketch(self, ctx: Context) -> Sketch:
+    def sketch(self, ctx: FlatContext) -> Sketch:
         lo, hi = ctx.stock.lo, ctx.stock.hi
         middle = (lo[1] + hi[1]) / 2
         run = given(self.run_past)
@@ -165,11 +165,11 @@ class Facing(CuttingStep, frozen=True, kw_only=True, tag="facing"):
             dims.append(Dim("run_past", "plan", "along x" if self.direction == "x" else "along y", *ends))
         return Sketch(section=((lo[0], middle), (hi[0], middle)), dims=tuple(dims))
 
-    def summary(self, ctx: Context) -> str:
+    def summary(self, ctx: FlatContext) -> str:
         ways = {"zigzag": "there and back", "one-way": "one way", "spiral": "spiral"}
         return f"{number(max(self.depth(ctx), 0.0), ctx)} off, {ways[self.way]}"
 
-    def says(self, ctx: Context) -> list[tuple[str, str]]:
+    def says(self, ctx: FlatContext) -> list[tuple[str, str]]:
         tool = ctx.tool(self.tool)
         if tool is None:
             return []
@@ -186,6 +186,6 @@ def flat_width(tool: Tool) -> float:
     return 2 * tool.profile.flat
 
 
-def _down(s: Facing, tool: Tool, ctx: Context, feed: float) -> float:
+def _down(s: Facing, tool: Tool, ctx: FlatContext, feed: float) -> float:
     """Feed down: full feed beside the stock, the plunge share where the cutter stands over it."""
     return feed if given(s.run_past) >= tool.diameter / 2 else feed * PLUNGE_SHARE

@@ -11,7 +11,7 @@ from bastler.ask import Trouble, ask, choose, is_, isnt, pick
 from bastler.shapes import Arc, Frame, PlanOutline, draw, rounded_rectangle
 from bastler.shapes.region import Loop, oriented, region_of
 from bastler.steps.base import Sketch, step
-from bastler.steps.context import Context
+from bastler.steps.context import FlatContext
 from bastler.steps.cut import FINISH, TOOL, given
 from bastler.steps.mill.area import ENTRY, SHAPE, TIGHTEST, depth_words
 from bastler.steps.mill.ringed import LoopedStep
@@ -44,7 +44,7 @@ class Contour(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
         float, ask("Its top below", Kind.LENGTH, least=0, when=is_("role", "island"), helps="Under the pocket's own top.")
     ] = 0.0
 
-    def loop(self, ctx: Context) -> Loop:
+    def loop(self, ctx: FlatContext) -> Loop:
         """Its boundary; empty while it is not whole."""
         if self.form == "circle":
             at = (self.x + self.diameter / 2, self.y)
@@ -77,10 +77,10 @@ class InOutline:
     """What steps share that clear the inside of an outline, with islands that stay and hollows in them. It is mixed into a
     `RingedStep` that has the answers `outline` and `islands`."""
 
-    def shape(self: Any, ctx: Context) -> Loop:
+    def shape(self: Any, ctx: FlatContext) -> Loop:
         return closed_loop(ctx.outlines.get(self.outline))
 
-    def area(self: Any, ctx: Context, z: float) -> list[Loop]:
+    def area(self: Any, ctx: FlatContext, z: float) -> list[Loop]:
         outer = self.shape(ctx)
         if not outer:
             return []
@@ -95,11 +95,11 @@ class InOutline:
             return z < 0
         return bool(given(self.top) - c.below > z + TIGHTEST)
 
-    def tops(self: Any, ctx: Context) -> list[float]:
+    def tops(self: Any, ctx: FlatContext) -> list[float]:
         found = {round(given(self.top) - c.below, 9) for c in self.islands if c.role == "island" and c.below > 0}
         return [z for z in found if z > self.floor + TIGHTEST]
 
-    def shape_troubles(self: Any, ctx: Context) -> list[Trouble]:
+    def shape_troubles(self: Any, ctx: FlatContext) -> list[Trouble]:
         found = outline_troubles(ctx.outlines.get(self.outline), "outline")
         for k, c in enumerate(self.islands):
             if c.form == "outline":
@@ -109,11 +109,11 @@ class InOutline:
                 found.append(Trouble(f"islands.{k}", "Its top is under the floor."))
         return found
 
-    def sketch(self: Any, ctx: Context) -> Sketch:
+    def sketch(self: Any, ctx: FlatContext) -> Sketch:
         made: Sketch = self.section_sketch(ctx)
         return made
 
-    def summary(self: Any, ctx: Context) -> str:
+    def summary(self: Any, ctx: FlatContext) -> str:
         outline = ctx.outlines.get(self.outline)
         count = sum(c.role == "island" for c in self.islands)
         more = f", {count} island{'s' if count > 1 else ''}" if count else ""

@@ -21,7 +21,7 @@ from bastler.shapes.chain import length_of, offset_owned, points_on, reversed_ch
 from bastler.shapes.region import Loop, area_of, offset_chain, offset_region, polygon_of, primitives, swept
 from bastler.shapes.united import united
 from bastler.steps.base import Sketch, Spin, Stage, step
-from bastler.steps.context import Context
+from bastler.steps.context import FlatContext
 from bastler.steps.cut import (
     FINISH,
     TOOL,
@@ -60,7 +60,7 @@ def _grooves(s: Any) -> bool:
     return _beside(s) and not _clears(s)
 
 
-def _land(s: Any, ctx: Context) -> str:
+def _land(s: Any, ctx: FlatContext) -> str:
     return "groove"
 
 
@@ -68,29 +68,29 @@ def _tabbed(s: Any) -> bool:
     return bool(s.tabs > 0)
 
 
-def _begin(s: Any, ctx: Context) -> tuple[float, float]:
+def _begin(s: Any, ctx: FlatContext) -> tuple[float, float]:
     chain, _ = s.base(ctx)
     return at_share(chain[longest(chain)], 0.5) if chain else ctx.stock.centre[:2]
 
 
-def _begin_x(s: Any, ctx: Context) -> float:
+def _begin_x(s: Any, ctx: FlatContext) -> float:
     return round(_begin(s, ctx)[0], 4)
 
 
-def _begin_y(s: Any, ctx: Context) -> float:
+def _begin_y(s: Any, ctx: FlatContext) -> float:
     return round(_begin(s, ctx)[1], 4)
 
 
-def _lead_size(s: Any, ctx: Context) -> float | None:
+def _lead_size(s: Any, ctx: FlatContext) -> float | None:
     tool = ctx.tool(s.tool)
     return round(0.5 * tool.diameter, 3) if tool else None
 
 
-def _tab_width(s: Any, ctx: Context) -> float:
+def _tab_width(s: Any, ctx: FlatContext) -> float:
     return 4.0 if ctx.unit == "mm" else 0.16
 
 
-def _tab_height(s: Any, ctx: Context) -> float:
+def _tab_height(s: Any, ctx: FlatContext) -> float:
     return 1.0 if ctx.unit == "mm" else 0.04
 
 
@@ -182,7 +182,7 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
 
     # -- the way ------------------------------------------------------------------------------------------------------------
 
-    def base(self, ctx: Context) -> tuple[Loop, bool]:
+    def base(self, ctx: FlatContext) -> tuple[Loop, bool]:
         """The outline with the tool on its left, and whether it is closed; empty while it is not whole."""
         outline = ctx.outlines.get(self.outline)
         drawn = draw(outline) if outline else None
@@ -191,7 +191,7 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
         chain = list(drawn.chain)
         return (reversed_chain(chain) if self.side == "right" else chain), outline.is_closed
 
-    def ways(self, ctx: Context, distance: float) -> list[Loop]:
+    def ways(self, ctx: FlatContext, distance: float) -> list[Loop]:
         """The outline moved off by a distance, in the direction to mill it."""
         chain, closed = self.base(ctx)
         if not chain:
@@ -209,7 +209,7 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
             return begun_at(way, nearest_on(way, (given(self.begin_x), given(self.begin_y))))
         return from_longest(way)
 
-    def passes(self, ctx: Context, tool: Tool, leave: float, count: int) -> list[Pass]:
+    def passes(self, ctx: FlatContext, tool: Tool, leave: float, count: int) -> list[Pass]:
         """All ways beside each other, the one along the wall last."""
         chain, closed = self.base(ctx)
         keep, found = primitives(chain), []
@@ -225,7 +225,7 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
                 found.append(Pass(before, way, after, closed))
         return found
 
-    def told_passes(self, ctx: Context, tool: Tool) -> list[Pass]:
+    def told_passes(self, ctx: FlatContext, tool: Tool) -> list[Pass]:
         """The last way along the wall, as an outline that the control keeps the tool beside; empty where it could not."""
         chain, closed = self.base(ctx)
         keep, radius, left = primitives(chain), tool.diameter / 2, self.cutting == "climb"
@@ -252,7 +252,7 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
         found = sum(length_of(s) for p in made for s in p.chain)
         return made if abs(wanted - found) < 1e-6 * wanted else []
 
-    def all_passes(self, ctx: Context) -> list[tuple[Tool, Pass]]:
+    def all_passes(self, ctx: FlatContext) -> list[tuple[Tool, Pass]]:
         """The ways of both stages, each with its tool."""
         tool, last = ctx.tool(self.tool), self.last_tool(ctx)
         if tool is None or last is None:
@@ -260,14 +260,14 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
         found = [(tool, p) for p in self.rough_passes(ctx, tool)]
         return found + ([(last, p) for p in self.finish_passes(ctx, last)] if finishes(self) else [])
 
-    def rough_passes(self, ctx: Context, tool: Tool) -> list[Pass]:
+    def rough_passes(self, ctx: FlatContext, tool: Tool) -> list[Pass]:
         """The ways of the first stage."""
         count = self.count(ctx, tool) if self.side != "on" else 1
         leave = self.left(self.leave_wall) if self.side != "on" else 0.0
         made = self.passes(ctx, tool, leave, count)
         return made if finishes(self) else self.with_last(ctx, tool, made)
 
-    def count(self, ctx: Context, tool: Tool) -> int:
+    def count(self, ctx: FlatContext, tool: Tool) -> int:
         """How many passes lie beside each other: as many as were asked for, or as clear the land to the stock's edge."""
         if not _clears(self):
             return self.widths
@@ -277,7 +277,7 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
         far = _farthest(side, ctx.stock.plan.difference(side))
         return max(1, math.ceil((far - tool.diameter) / given(self.ae) - 1e-9) + 1)
 
-    def tool_side(self, ctx: Context) -> Any:
+    def tool_side(self, ctx: FlatContext) -> Any:
         """Of a closed outline the part of the stock, seen from above, on the tool's side of it; empty for others."""
         chain, closed = self.base(ctx)
         if not closed or self.side == "on" or not chain:
@@ -286,25 +286,25 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
         inside = polygon_of([chain if inward else reversed_chain(chain)], ctx.mm(FINE_MM))
         return ctx.stock.plan.intersection(inside) if inward else ctx.stock.plan.difference(inside)
 
-    def finish_passes(self, ctx: Context, tool: Tool) -> list[Pass]:
+    def finish_passes(self, ctx: FlatContext, tool: Tool) -> list[Pass]:
         """The ways of the finishing stage."""
         return self.with_last(ctx, tool, self.passes(ctx, tool, 0.0, 1))
 
-    def with_last(self, ctx: Context, tool: Tool, made: list[Pass]) -> list[Pass]:
+    def with_last(self, ctx: FlatContext, tool: Tool, made: list[Pass]) -> list[Pass]:
         """The passes, those along the wall as the control keeps the tool beside it where it is to do that."""
         told = self.told_passes(ctx, tool) if self.by_control else []
         return [*made[: -len(told)], *told] if told else made
 
     # -- what is gone and what is wrong -------------------------------------------------------------------------------------
 
-    def footprint(self, ctx: Context) -> Any:
+    def footprint(self, ctx: FlatContext) -> Any:
         chain, _ = self.base(ctx)
         tool = ctx.tool(self.tool)
         if not chain or tool is None:
             return shapely.Polygon()
         return shapely.LineString(points_on(chain, ctx.mm(COARSE_MM))).buffer(tool.diameter)
 
-    def removes(self, ctx: Context) -> list[Removal]:
+    def removes(self, ctx: FlatContext) -> list[Removal]:
         everything, under = [], []
         for tool, p in self.all_passes(ctx):
             everything.append(_stroke(p.whole, tool, ctx))
@@ -319,7 +319,7 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
                 found.append(Flat(region, z))
         return found
 
-    def _allowed(self, ctx: Context) -> Any:
+    def _allowed(self, ctx: FlatContext) -> Any:
         """The outline itself says what has to stay, not the way along it."""
         chain, closed = self.base(ctx)
         if not closed or self.side == "on" or not chain:
@@ -333,7 +333,7 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
     def tab_top(self) -> float:
         return self.floor + (given(self.tab_height) if self.tabs else 0.0)
 
-    def choose_tool(self, ctx: Context) -> str | None:
+    def choose_tool(self, ctx: FlatContext) -> str | None:
         """The largest end mill that follows the outline everywhere and reaches the floor, not wider than a third of the stock."""
         mills = sorted((t for t in ctx.tools if t.kind == "end-mill"), key=lambda t: t.diameter)
         mills = [t for t in mills if t.flute_length >= self.depth and t.diameter <= min(ctx.stock.size[:2]) / 5] or mills
@@ -345,7 +345,7 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
         fitting = [t for t in whole if t.diameter / 2 <= tight + TIGHTEST]
         return (fitting or whole or mills)[-1 if fitting or whole else 0].id
 
-    def troubles(self, ctx: Context) -> list[Trouble]:
+    def troubles(self, ctx: FlatContext) -> list[Trouble]:
         found = super().troubles(ctx)
         if finishes(self):
             found += tool_trouble(ctx.tool(self.finish_tool), "finish_tool") + speed_trouble(ctx, "finish_n", self.finish_n)
@@ -385,7 +385,7 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
         """Does the control keep the tool beside the outline in the last stage?"""
         return self.compensation == "control" and _beside(self)
 
-    def _way_troubles(self, ctx: Context) -> list[Trouble]:
+    def _way_troubles(self, ctx: FlatContext) -> list[Trouble]:
         made = self.all_passes(ctx)
         if not made:
             return [Trouble("tool", "Too wide to run there anywhere.", self.choose_tool(ctx))]
@@ -398,15 +398,15 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
 
     # -- moves ----------------------------------------------------------------------------------------------------------------
 
-    def rough(self, tool: Tool, ctx: Context) -> Stage:
+    def rough(self, tool: Tool, ctx: FlatContext) -> Stage:
         return self._stage("rough", tool, ctx, self.rough_passes(ctx, tool), self.levels(), given(self.vf), given(self.n))
 
-    def finished(self, tool: Tool, ctx: Context) -> Stage:
+    def finished(self, tool: Tool, ctx: FlatContext) -> Stage:
         made, levels = self.finish_passes(ctx, tool), self.wall_levels(tool)
         return self._stage("finish", tool, ctx, made, levels, given(self.finish_vf), given(self.finish_n))
 
     def _stage(
-        self, name: str, tool: Tool, ctx: Context, made: Sequence[Pass], levels: Sequence[float], feed: float, n: float
+        self, name: str, tool: Tool, ctx: FlatContext, made: Sequence[Pass], levels: Sequence[float], feed: float, n: float
     ) -> Stage:
         if not made:  # with what is left on the wall it gets in nowhere: that is for the finishing pass
             return Stage(name=name, tool=tool, spin=Spin(n=n), start=(*ctx.stock.lo[:2], ctx.safe), moves=())
@@ -493,19 +493,19 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
 
     # -- what is shown ----------------------------------------------------------------------------------------------------------
 
-    def sketch(self, ctx: Context) -> Sketch:
+    def sketch(self, ctx: FlatContext) -> Sketch:
         lo, hi = ctx.stock.lo, ctx.stock.hi
         shape = self.footprint(ctx)
         y = (lo[1] + hi[1]) / 2 if shape.is_empty else shape.representative_point().y
         return Sketch(section=((lo[0], y), (hi[0], y)))
 
-    def summary(self, ctx: Context) -> str:
+    def summary(self, ctx: FlatContext) -> str:
         outline = ctx.outlines.get(self.outline)
         name = f"“{outline.name}” " if outline else ""
         tabs = f", {self.tabs} tabs" if self.tabs else ""
         return f"{name}{self.side}, {depth_words(self, ctx)}{tabs}"
 
-    def says(self, ctx: Context) -> list[tuple[str, str]]:
+    def says(self, ctx: FlatContext) -> list[tuple[str, str]]:
         tool = ctx.tool(self.tool)
         lines = [(SHAPE, f"Floor will be at Z {number(self.floor, ctx)}.")]
         if tool:
@@ -541,6 +541,6 @@ def between(chain: Sequence[Segment], a: float, b: float) -> Loop:
     return made
 
 
-def _stroke(chain: Sequence[Segment], tool: Tool, ctx: Context) -> Any:
+def _stroke(chain: Sequence[Segment], tool: Tool, ctx: FlatContext) -> Any:
     """What a tool takes away along a chain."""
     return swept(chain, tool.diameter / 2, ctx.mm(FINE_MM))

@@ -26,7 +26,7 @@ from bastler.motion import (
 )
 from bastler.shapes import Flat, Frame, Removal, as_polygon, rounded_rectangle
 from bastler.steps.base import Arrival, Dim, Sketch, Spin, Stage, replaced, step
-from bastler.steps.context import Context
+from bastler.steps.context import FlatContext
 from bastler.steps.cut import (
     FINISH,
     TOOL,
@@ -72,14 +72,14 @@ class RectangularPocket(AreaStep, frozen=True, kw_only=True, tag="rectangular-po
     def frame(self) -> Frame:
         return Frame(self.x, self.y, self.angle)
 
-    def footprint(self, ctx: Context) -> Polygon:
+    def footprint(self, ctx: FlatContext) -> Polygon:
         return self.region()
 
     def region(self) -> Polygon:
         """The pocket's outline, seen from above."""
         return as_polygon(rounded_rectangle(self.frame, self.length, self.width, self.corner_radius))
 
-    def choose_tool(self, ctx: Context) -> str | None:
+    def choose_tool(self, ctx: FlatContext) -> str | None:
         """The largest end mill that makes the corner, has room for its entry and, if there is one, reaches the floor."""
         mills = [t for t in ctx.tools if t.kind == "end-mill" and _fits(t, self, 0.6)]
         mills = mills or [t for t in ctx.tools if t.kind == "end-mill" and _fits(t, self, 1.0)]
@@ -87,7 +87,7 @@ class RectangularPocket(AreaStep, frozen=True, kw_only=True, tag="rectangular-po
         best = max(reach or mills, key=lambda t: t.diameter, default=None)
         return best.id if best else None
 
-    def troubles(self, ctx: Context) -> list[Trouble]:
+    def troubles(self, ctx: FlatContext) -> list[Trouble]:
         found = super().troubles(ctx)
         if finishes(self):
             found += tool_trouble(ctx.tool(self.finish_tool), "finish_tool") + speed_trouble(ctx, "finish_n", self.finish_n)
@@ -103,7 +103,7 @@ class RectangularPocket(AreaStep, frozen=True, kw_only=True, tag="rectangular-po
         found += passes_trouble("ae", min(self.length, self.width) / 2 / given(self.ae), "loops")
         return found or self._tool_troubles(ctx) or self._entry_troubles(ctx)
 
-    def _tool_troubles(self, ctx: Context) -> list[Trouble]:
+    def _tool_troubles(self, ctx: FlatContext) -> list[Trouble]:
         found = []
         last, field = self.last_tool(ctx), "finish_tool" if finishes(self) else "tool"
         fits = self.choose_tool(ctx)
@@ -124,7 +124,7 @@ class RectangularPocket(AreaStep, frozen=True, kw_only=True, tag="rectangular-po
             found.append(Trouble("ae", f"Over {number(most, ctx)} something would stay between two loops.", most))
         return found
 
-    def _entry_troubles(self, ctx: Context) -> list[Trouble]:
+    def _entry_troubles(self, ctx: FlatContext) -> list[Trouble]:
         tool = ctx.tool(self.tool)
         if tool is None:
             return []
@@ -144,7 +144,9 @@ class RectangularPocket(AreaStep, frozen=True, kw_only=True, tag="rectangular-po
     def _room(self, tool: Tool, leave: float) -> PocketShape:
         return centre_room(self.frame, self.length, self.width, self.corner_radius, tool.diameter / 2 + leave)
 
-    def _clear(self, path: Path, ctx: Context, tool: Tool, leave: float, top: float, level: float, feed: float, n: float) -> None:
+    def _clear(
+        self, path: Path, ctx: FlatContext, tool: Tool, leave: float, top: float, level: float, feed: float, n: float
+    ) -> None:
         clear_level(
             path,
             self._room(tool, leave),
@@ -161,10 +163,10 @@ class RectangularPocket(AreaStep, frozen=True, kw_only=True, tag="rectangular-po
             beside=ctx.clear,
         )
 
-    def _over(self, ctx: Context) -> tuple[float, float, float]:
+    def _over(self, ctx: FlatContext) -> tuple[float, float, float]:
         return (self.x, self.y, ctx.safe)
 
-    def rough(self, tool: Tool, ctx: Context) -> Stage:
+    def rough(self, tool: Tool, ctx: FlatContext) -> Stage:
         path = Path(*self._over(ctx)).go(z=max(ctx.go_across, given(self.top) + ctx.clear))
         above, top = path.z, given(self.top)
         for level in self.levels():
@@ -174,7 +176,7 @@ class RectangularPocket(AreaStep, frozen=True, kw_only=True, tag="rectangular-po
         path.go(z=above).go(z=ctx.safe)
         return Stage(name="rough", tool=tool, spin=Spin(n=given(self.n)), start=self._over(ctx), moves=tuple(path.moves))
 
-    def finished(self, tool: Tool, ctx: Context) -> Stage:
+    def finished(self, tool: Tool, ctx: FlatContext) -> Stage:
         path = Path(*self._over(ctx)).go(z=max(ctx.go_across, given(self.top) + ctx.clear))
         above, rough_floor = path.z, self.floor + given(self.leave_floor)
         feed, climb = given(self.finish_vf), self.cutting == "climb"
@@ -202,10 +204,10 @@ class RectangularPocket(AreaStep, frozen=True, kw_only=True, tag="rectangular-po
     def _with_entry(self, entry: Entry) -> RectangularPocket:
         return self if entry == self.entry else replaced(self, entry=entry)
 
-    def removes(self, ctx: Context) -> list[Removal]:
+    def removes(self, ctx: FlatContext) -> list[Removal]:
         return [Flat(self.region(), self.floor)]
 
-    def sketch(self, ctx: Context) -> Sketch:
+    def sketch(self, ctx: FlatContext) -> Sketch:
         frame, a, b = self.frame, self.length / 2, self.width / 2
         lo, hi = ctx.stock.lo, ctx.stock.hi
         at, right = self.x - lo[0], self.x + _half_chord(self) - lo[0]
@@ -222,12 +224,12 @@ class RectangularPocket(AreaStep, frozen=True, kw_only=True, tag="rectangular-po
         )
         return Sketch(section=((lo[0], self.y), (hi[0], self.y)), dims=dims, centre=(self.x, self.y))
 
-    def summary(self, ctx: Context) -> str:
+    def summary(self, ctx: FlatContext) -> str:
         turned = f", at {self.angle:g}°" if self.angle else ""
         size = f"{number(self.length, ctx)} × {number(self.width, ctx)} R{number(self.corner_radius, ctx)}"
         return f"{size}, {number(self.depth, ctx)} deep{turned}"
 
-    def says(self, ctx: Context) -> list[tuple[str, str]]:
+    def says(self, ctx: FlatContext) -> list[tuple[str, str]]:
         lines = [(SHAPE, f"Floor will be at Z {number(self.floor, ctx)}.")]
         tool, finisher = ctx.tool(self.tool), ctx.tool(self.finish_tool)
         if tool:

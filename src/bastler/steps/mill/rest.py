@@ -12,7 +12,7 @@ from bastler.shapes import Flat, Removal
 from bastler.shapes.region import offset_region, polygon_of, primitives, swept
 from bastler.shapes.united import united
 from bastler.steps.base import Sketch, Spin, Stage, step
-from bastler.steps.context import Context
+from bastler.steps.context import FlatContext
 from bastler.steps.cut import TOOL, given
 from bastler.steps.mill.area import SHAPE, TIGHTEST, depth_words, joined_levels
 from bastler.steps.mill.free_pocket import ISLANDS, Contour, InOutline
@@ -23,7 +23,7 @@ from bastler.units import Kind
 BEFORE = "What was there before"
 
 
-def _larger(s: Any, ctx: Context) -> float | None:
+def _larger(s: Any, ctx: FlatContext) -> float | None:
     mills = sorted(t.diameter for t in ctx.tools if t.kind == "end-mill")
     return mills[-1] if mills else None
 
@@ -51,7 +51,7 @@ class RestMachining(InOutline, RingedStep, frozen=True, kw_only=True, tag="rest-
     ] = None
     larger_left: Annotated[float, ask("It left on the walls", Kind.LENGTH, BEFORE, least=0)] = 0.0
 
-    def choose_tool(self, ctx: Context) -> str | None:
+    def choose_tool(self, ctx: FlatContext) -> str | None:
         """The largest end mill under two thirds of the larger tool."""
         most = max((t.diameter for t in ctx.tools if t.kind == "end-mill"), default=0.0) if self.larger is None else self.larger
         mills = sorted((t for t in ctx.tools if t.kind == "end-mill"), key=lambda t: t.diameter)
@@ -60,20 +60,20 @@ class RestMachining(InOutline, RingedStep, frozen=True, kw_only=True, tag="rest-
         best = reach or small or mills
         return best[-1 if reach or small else 0].id if best else None
 
-    def done(self, ctx: Context, z: float) -> Any:
+    def done(self, ctx: FlatContext, z: float) -> Any:
         """What the larger tool opened."""
         radius = given(self.larger) / 2
         area = self.area(ctx, z)
         return polygon_of(offset_region(offset_region(area, radius + self.larger_left), -radius), ctx.mm(FINE_MM))
 
-    def shape_troubles(self, ctx: Context) -> list[Trouble]:
+    def shape_troubles(self, ctx: FlatContext) -> list[Trouble]:
         found = super().shape_troubles(ctx)
         tool = ctx.tool(self.tool)
         if not found and tool and tool.diameter >= given(self.larger) - TIGHTEST and self.larger_left <= 0:
             found.append(Trouble("tool", "Not smaller than the one before.", self.choose_tool(ctx)))
         return found
 
-    def removes(self, ctx: Context) -> list[Removal]:
+    def removes(self, ctx: FlatContext) -> list[Removal]:
         """What the larger tool left, and what is gone over on the way there."""
         found: list[Removal] = []
         tool = ctx.tool(self.tool)
@@ -87,7 +87,7 @@ class RestMachining(InOutline, RingedStep, frozen=True, kw_only=True, tag="rest-
                 found.append(Flat(region, z))
         return found
 
-    def runs(self, ctx: Context, tool: Tool, z: float) -> Sequence[RestRun]:
+    def runs(self, ctx: FlatContext, tool: Tool, z: float) -> Sequence[RestRun]:
         """The ways at a height."""
         return rest_runs(
             self.area(ctx, z),
@@ -98,11 +98,11 @@ class RestMachining(InOutline, RingedStep, frozen=True, kw_only=True, tag="rest-
             thin=ctx.mm(THIN_MM),
         )
 
-    def plan(self, ctx: Context) -> list[Stage]:
+    def plan(self, ctx: FlatContext) -> list[Stage]:
         tool = ctx.tool(self.tool)
         return [stage] if tool and (stage := self.rough(tool, ctx)).moves else []
 
-    def rough(self, tool: Tool, ctx: Context) -> Stage:
+    def rough(self, tool: Tool, ctx: FlatContext) -> Stage:
         start, path = self.begin(ctx)
         how: Manner = self.manner(ctx, tool, given(self.vf), given(self.n))
         for level in joined_levels(self.levels(), self.tops(ctx)):
@@ -114,10 +114,10 @@ class RestMachining(InOutline, RingedStep, frozen=True, kw_only=True, tag="rest-
         moves = tuple(path.moves) if len(path.moves) > 2 else ()
         return Stage(name="rest", tool=tool, spin=Spin(n=given(self.n)), start=start, moves=moves)
 
-    def sketch(self, ctx: Context) -> Sketch:
+    def sketch(self, ctx: FlatContext) -> Sketch:
         return self.section_sketch(ctx)
 
-    def summary(self, ctx: Context) -> str:
+    def summary(self, ctx: FlatContext) -> str:
         outline = ctx.outlines.get(self.outline)
         name = f"“{outline.name}”, " if outline else ""
         return f"{name}after Ø{given(self.larger):g}, {depth_words(self, ctx)}"

@@ -18,7 +18,7 @@ from bastler.motion.rings import RestRun, Rings, from_longest, rest_runs, rings_
 from bastler.shapes import Flat, Removal, Revolved
 from bastler.shapes.region import Loop, offset_region, opened, polygon_of, primitives
 from bastler.steps.base import Dim, Sketch, Spin, Stage
-from bastler.steps.context import Context
+from bastler.steps.context import FlatContext
 from bastler.steps.cut import (
     FINISH,
     TOOL,
@@ -51,29 +51,29 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
 
     stepover_share = 0.45
 
-    def area(self, ctx: Context, z: float) -> list[Loop]:
+    def area(self, ctx: FlatContext, z: float) -> list[Loop]:
         """The area to be open at a height, from given answers."""
         raise NotImplementedError
 
-    def tops(self, ctx: Context) -> list[float]:
+    def tops(self, ctx: FlatContext) -> list[float]:
         """Heights between floor and top where the area changes: the floors on islands."""
         return []
 
-    def footprint(self, ctx: Context) -> Any:
+    def footprint(self, ctx: FlatContext) -> Any:
         return polygon_of(self.area(ctx, math.inf), ctx.mm(COARSE_MM))
 
-    def zones(self, ctx: Context) -> list[float]:
+    def zones(self, ctx: FlatContext) -> list[float]:
         """The floors that the step leaves, the lowest first."""
         return [self.floor, *sorted(self.tops(ctx))]
 
     # -- what is gone ---------------------------------------------------------------------------------------------------
 
-    def reachable(self, ctx: Context, z: float) -> list[Loop]:
+    def reachable(self, ctx: FlatContext, z: float) -> list[Loop]:
         """What the last tool can open at a height: corners keep its radius."""
         tool = self.last_tool(ctx)
         return opened(self.area(ctx, z), tool.diameter / 2) if tool else []
 
-    def removes(self, ctx: Context) -> list[Removal]:
+    def removes(self, ctx: FlatContext) -> list[Removal]:
         found: list[Removal] = []
         for z in self.zones(ctx):
             region = polygon_of(self.reachable(ctx, z), ctx.mm(FINE_MM))
@@ -83,7 +83,7 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
 
     # -- what is wrong --------------------------------------------------------------------------------------------------
 
-    def troubles(self, ctx: Context) -> list[Trouble]:
+    def troubles(self, ctx: FlatContext) -> list[Trouble]:
         found = super().troubles(ctx)
         if finishes(self):
             found += tool_trouble(ctx.tool(self.finish_tool), "finish_tool") + speed_trouble(ctx, "finish_n", self.finish_n)
@@ -97,11 +97,11 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
         found += passes_trouble("ae", max(ctx.stock.size[:2]) / given(self.ae), "rings")
         return found or self._tool_troubles(ctx)
 
-    def shape_troubles(self, ctx: Context) -> list[Trouble]:
+    def shape_troubles(self, ctx: FlatContext) -> list[Trouble]:
         """What is wrong with the outlines."""
         return []
 
-    def _tool_troubles(self, ctx: Context) -> list[Trouble]:
+    def _tool_troubles(self, ctx: FlatContext) -> list[Trouble]:
         found = []
         rough, last = ctx.tool(self.tool), self.last_tool(ctx)
         assert rough is not None
@@ -127,7 +127,7 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
             found.append(Trouble("entry", "This tool does not cut over its centre.", "ramp"))
         return found
 
-    def choose_tool(self, ctx: Context) -> str | None:
+    def choose_tool(self, ctx: FlatContext) -> str | None:
         """The largest end mill that opens nearly as much as the smallest does, and reaches the floor if there is one."""
         mills = sorted((t for t in ctx.tools if t.kind == "end-mill"), key=lambda t: t.diameter)
         mills = [t for t in mills if t.flute_length >= self.depth] or mills
@@ -140,13 +140,13 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
 
     # -- moves ------------------------------------------------------------------------------------------------------------
 
-    def hole(self, ctx: Context) -> Revolved | None:
+    def hole(self, ctx: FlatContext) -> Revolved | None:
         """The widest hole of an earlier step in the area that is deep enough."""
         area = self.footprint(ctx)
         found = [r for r in ctx.holes if area.covers(shapely.Point(r.x, r.y))]
         return max((r for r in found if r.at_radius(0.0) <= self.floor + TIGHTEST), key=lambda r: r.radius, default=None)
 
-    def manner(self, ctx: Context, tool: Tool, feed: float, n: float) -> Manner:
+    def manner(self, ctx: FlatContext, tool: Tool, feed: float, n: float) -> Manner:
         hole = self.hole(ctx) if self.entry == "hole" else None
         return Manner(
             diameter=tool.diameter,
@@ -161,7 +161,7 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
             hole=(hole.x, hole.y, hole.open_to(self.floor) >= tool.diameter / 2 + ctx.clear) if hole else None,
         )
 
-    def rings_in(self, ctx: Context, tool: Tool, area: list[Loop], leave: float) -> Rings:
+    def rings_in(self, ctx: FlatContext, tool: Tool, area: list[Loop], leave: float) -> Rings:
         return rings_of(area, radius=tool.diameter / 2, leave=leave, stepover=self.stepover(tool), fine=ctx.mm(COARSE_MM))
 
     def stepover(self, tool: Tool) -> float:
@@ -172,7 +172,7 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
         """One level of roughing."""
         clear_area(path, rings, top=top, level=level, how=how)
 
-    def rough(self, tool: Tool, ctx: Context) -> Stage:
+    def rough(self, tool: Tool, ctx: FlatContext) -> Stage:
         leave, marks = self.left(self.leave_wall), self.tops(ctx)
         levels = joined_levels(self.levels(), marks)
         start, path = self.begin(ctx)
@@ -189,7 +189,7 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
         moves = tuple(path.moves) if len(path.moves) > 2 else ()
         return Stage(name="rough", tool=tool, spin=Spin(n=given(self.n)), start=start, moves=moves)
 
-    def begin(self, ctx: Context) -> tuple[tuple[float, float, float], Path]:
+    def begin(self, ctx: FlatContext) -> tuple[tuple[float, float, float], Path]:
         """The place over the area where stages start, and a pencil there."""
         area = self.area(ctx, -math.inf)
         x, y = area[0][0].start if area else (0.0, 0.0)
@@ -197,7 +197,7 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
         path = Path(*start)
         return start, path.go(z=max(ctx.go_across, given(self.top) + ctx.clear))
 
-    def finished(self, tool: Tool, ctx: Context) -> Stage:
+    def finished(self, tool: Tool, ctx: FlatContext) -> Stage:
         start, path = self.begin(ctx)
         how = self.manner(ctx, tool, given(self.finish_vf), given(self.finish_n))
         rough = ctx.tool(self.tool)
@@ -226,21 +226,21 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
         moves = tuple(path.moves) if len(path.moves) > 2 else ()
         return Stage(name="finish", tool=tool, spin=Spin(n=given(self.finish_n)), start=start, moves=moves)
 
-    def roughed(self, ctx: Context, rough: Tool, z: float) -> list[Loop]:
+    def roughed(self, ctx: FlatContext, rough: Tool, z: float) -> list[Loop]:
         """What the roughing tool opened at a height."""
         radius = rough.diameter / 2
         return offset_region(offset_region(self.area(ctx, z), radius + given(self.leave_wall)), -radius)
 
-    def clear_floor(self, path: Path, ctx: Context, tool: Tool, open_: list[Loop], above: float, how: Manner) -> None:
+    def clear_floor(self, path: Path, ctx: FlatContext, tool: Tool, open_: list[Loop], above: float, how: Manner) -> None:
         """Takes what roughing left on the floor of what it opened; where it did not get in, walls and floor are cut together."""
         rings = self.rings_in(ctx, tool, open_, 0.0)
         clear_area(path, rings, top=above, level=self.floor, how=how)
 
-    def limit(self, ctx: Context) -> Any:
+    def limit(self, ctx: FlatContext) -> Any:
         """Where there is something to cut at all; None: everywhere."""
         return None
 
-    def finish_levels(self, tool: Tool, rough: Tool, ctx: Context) -> list[float]:
+    def finish_levels(self, tool: Tool, rough: Tool, ctx: FlatContext) -> list[float]:
         """A tool as large as the roughing one goes down the walls in one; a smaller one finds corners full of material."""
         levels = self.wall_levels(tool)
         if tool.diameter < rough.diameter - TIGHTEST:
@@ -251,7 +251,7 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
 
     # -- what is shown ------------------------------------------------------------------------------------------------------
 
-    def section_sketch(self, ctx: Context, dims: Sequence[Dim] = (), centre: tuple[float, float] | None = None) -> Sketch:
+    def section_sketch(self, ctx: FlatContext, dims: Sequence[Dim] = (), centre: tuple[float, float] | None = None) -> Sketch:
         """A section through the middle of the area, with the depth; the centre is marked where there is one."""
         lo, hi = ctx.stock.lo, ctx.stock.hi
         shape = self.footprint(ctx)
@@ -263,7 +263,7 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
         depth = Dim("depth", "section", "depth", (right, given(self.top)), (right, self.floor))
         return Sketch(section=((lo[0], y), (hi[0], y)), dims=(*dims, depth), centre=centre)
 
-    def says(self, ctx: Context) -> list[tuple[str, str]]:
+    def says(self, ctx: FlatContext) -> list[tuple[str, str]]:
         lines = [(SHAPE, f"Floor will be at Z {self.floor:.4g}.")]
         tool, last = ctx.tool(self.tool), self.last_tool(ctx)
         if tool:
@@ -308,7 +308,7 @@ class LoopedStep(RingedStep, frozen=True, kw_only=True):
         ),
     ] = 90.0
 
-    def narrow(self, ctx: Context) -> float | None:
+    def narrow(self, ctx: FlatContext) -> float | None:
         tool, given_ae = ctx.tool(self.tool), super().narrow(ctx)
         if tool is None or not _even(self):
             return given_ae
@@ -326,14 +326,14 @@ class LoopedStep(RingedStep, frozen=True, kw_only=True):
             super().clear(path, rings, area, top=top, level=level, how=how)
 
 
-def room_in(done: Any, tool: Tool, ctx: Context) -> Any:
+def room_in(done: Any, tool: Tool, ctx: FlatContext) -> Any:
     """Where a tool may go down in rapid in a region: as far off what stands about it as rapids keep."""
     free = done.buffer(-tool.diameter / 2 - ctx.clear)
     shapely.prepare(free)
     return free
 
 
-def _open_area(area: Sequence[Loop], tool: Tool, ctx: Context) -> float:
+def _open_area(area: Sequence[Loop], tool: Tool, ctx: FlatContext) -> float:
     return float(polygon_of(opened(area, tool.diameter / 2), ctx.mm(0.1)).intersection(ctx.stock.plan).area)
 
 

@@ -13,7 +13,7 @@ from bastler.motion.spiral import spiral_out
 from bastler.shapes.figures import circle
 from bastler.shapes.region import Loop
 from bastler.steps.base import Arrival, Dim, Sketch, step
-from bastler.steps.context import Context
+from bastler.steps.context import FlatContext
 from bastler.steps.cut import FINISH, TOOL, number
 from bastler.steps.mill.area import ENTRY, SHAPE, WHERE, CentreX, CentreY
 from bastler.steps.mill.boss import BossStep
@@ -50,10 +50,10 @@ class RoundPocket(LoopedStep, frozen=True, kw_only=True, tag="round-pocket"):
     def arrives(cls, at: Arrival) -> dict[str, Any]:
         return at.centred() | {"diameter": at.rounded(0.4 * min(at.size[:2])), "depth": at.deep(0.2)}
 
-    def area(self, ctx: Context, z: float) -> list[Loop]:
+    def area(self, ctx: FlatContext, z: float) -> list[Loop]:
         return [circle(self.x, self.y, self.diameter / 2)]
 
-    def choose_tool(self, ctx: Context) -> str | None:
+    def choose_tool(self, ctx: FlatContext) -> str | None:
         """The largest end mill that leaves room for its helix and reaches the floor; else the largest that goes in."""
         mills = sorted((t for t in ctx.tools if t.kind == "end-mill"), key=lambda t: t.diameter)
         mills = [t for t in mills if t.flute_length >= self.depth] or mills
@@ -72,10 +72,10 @@ class RoundPocket(LoopedStep, frozen=True, kw_only=True, tag="round-pocket"):
         open_already = inner.helix[1] if inner.helix else 0.0
         spiral_out(path, centre, min(open_already, room), room, rings.stepover, how.feeds.cut, ccw=how.climb)
 
-    def sketch(self, ctx: Context) -> Sketch:
+    def sketch(self, ctx: FlatContext) -> Sketch:
         return self.section_sketch(ctx, round_dims(self), (self.x, self.y))
 
-    def summary(self, ctx: Context) -> str:
+    def summary(self, ctx: FlatContext) -> str:
         return f"Ø{number(self.diameter, ctx)}, {number(self.depth, ctx)} deep"
 
 
@@ -100,11 +100,11 @@ class RoundBoss(BossStep, frozen=True, kw_only=True, tag="round-boss"):
     def arrives(cls, at: Arrival) -> dict[str, Any]:
         return at.centred() | {"diameter": at.rounded(0.7 * min(at.size[:2])), "depth": at.deep(0.2)}
 
-    def boss(self, ctx: Context) -> Loop:
+    def boss(self, ctx: FlatContext) -> Loop:
         return circle(self.x, self.y, self.diameter / 2)
 
-    def sketch(self, ctx: Context) -> Sketch:
+    def sketch(self, ctx: FlatContext) -> Sketch:
         return self.section_sketch(ctx, round_dims(self), (self.x, self.y))
 
-    def summary(self, ctx: Context) -> str:
+    def summary(self, ctx: FlatContext) -> str:
         return f"Ø{number(self.diameter, ctx)}, {number(self.depth, ctx)} high"

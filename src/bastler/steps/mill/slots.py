@@ -13,7 +13,7 @@ from bastler.shapes.chain import reversed_chain
 from bastler.shapes.figures import arc_band, circle, ring, slot
 from bastler.shapes.region import Loop
 from bastler.steps.base import Arrival, Dim, Sketch, Spin, Stage, step
-from bastler.steps.context import Context
+from bastler.steps.context import FlatContext
 from bastler.steps.cut import FINISH, TOOL, given, number
 from bastler.steps.mill.area import ENTRY, SHAPE, WHERE, CentreX, CentreY, TurnedBy, finishes
 from bastler.steps.mill.ringed import LoopedStep
@@ -31,7 +31,7 @@ class SlotStep(LoopedStep, frozen=True, kw_only=True):
 
     width: Annotated[float, ask("How wide", Kind.LENGTH, SHAPE, above=0)] = 10.0
 
-    def lines(self, ctx: Context) -> list[tuple[Loop, bool]]:
+    def lines(self, ctx: FlatContext) -> list[tuple[Loop, bool]]:
         """The middles of the slots, and whether each is closed."""
         raise NotImplementedError
 
@@ -39,7 +39,7 @@ class SlotStep(LoopedStep, frozen=True, kw_only=True):
         """Is the tool as wide as the slot?"""
         return tool is not None and abs(tool.diameter - self.width) < SAME_WIDTH * self.width
 
-    def choose_tool(self, ctx: Context) -> str | None:
+    def choose_tool(self, ctx: FlatContext) -> str | None:
         """The largest end mill that leaves both walls to be finished, else one as wide as the slot or narrower."""
         mills = sorted((t for t in ctx.tools if t.kind == "end-mill"), key=lambda t: t.diameter)
         mills = [t for t in mills if t.flute_length >= self.depth] or mills
@@ -47,10 +47,10 @@ class SlotStep(LoopedStep, frozen=True, kw_only=True):
         roomy = [t for t in fits if t.diameter <= ROOMY * self.width] if finishes(self) else fits
         return ((roomy or fits)[-1].id if fits else mills[0].id) if mills else None
 
-    def reachable(self, ctx: Context, z: float) -> list[Loop]:
+    def reachable(self, ctx: FlatContext, z: float) -> list[Loop]:
         return self.area(ctx, z) if self.as_wide(self.last_tool(ctx)) else super().reachable(ctx, z)
 
-    def _tool_troubles(self, ctx: Context) -> list[Trouble]:
+    def _tool_troubles(self, ctx: FlatContext) -> list[Trouble]:
         found = super()._tool_troubles(ctx)
         if found:
             return found
@@ -60,7 +60,7 @@ class SlotStep(LoopedStep, frozen=True, kw_only=True):
             return [Trouble("bite", "Loops need a tool that is narrower than the slot.", "plain")]
         return []
 
-    def rough(self, tool: Tool, ctx: Context) -> Stage:
+    def rough(self, tool: Tool, ctx: FlatContext) -> Stage:
         if not self.as_wide(tool):
             return super().rough(tool, ctx)
         how = self.manner(ctx, tool, given(self.vf), given(self.n))
@@ -106,19 +106,19 @@ class Slot(SlotStep, frozen=True, kw_only=True, tag="slot"):
     def frame(self) -> Frame:
         return Frame(self.x, self.y, self.angle)
 
-    def lines(self, ctx: Context) -> list[tuple[Loop, bool]]:
+    def lines(self, ctx: FlatContext) -> list[tuple[Loop, bool]]:
         half = (self.length - self.width) / 2
         return [([Line(self.frame.place(-half, 0.0), self.frame.place(half, 0.0))], False)]
 
-    def area(self, ctx: Context, z: float) -> list[Loop]:
+    def area(self, ctx: FlatContext, z: float) -> list[Loop]:
         return [slot(self.frame, self.length, self.width)]
 
-    def shape_troubles(self, ctx: Context) -> list[Trouble]:
+    def shape_troubles(self, ctx: FlatContext) -> list[Trouble]:
         if self.length <= self.width:
             return [Trouble("length", "Shorter than it is wide: mill a round pocket.", round(2 * self.width, 4))]
         return []
 
-    def sketch(self, ctx: Context) -> Sketch:
+    def sketch(self, ctx: FlatContext) -> Sketch:
         frame, a, b = self.frame, self.length / 2, self.width / 2
         dims = (
             Dim("x", "plan", "along x", (0.0, 0.0), (self.x, self.y), -1),
@@ -129,7 +129,7 @@ class Slot(SlotStep, frozen=True, kw_only=True, tag="slot"):
         )
         return self.section_sketch(ctx, dims, (self.x, self.y))
 
-    def summary(self, ctx: Context) -> str:
+    def summary(self, ctx: FlatContext) -> str:
         turned = f", at {self.angle:g}°" if self.angle else ""
         return f"{number(self.length, ctx)} × {number(self.width, ctx)}, {number(self.depth, ctx)} deep{turned}"
 
@@ -166,7 +166,7 @@ class RingGroove(SlotStep, frozen=True, kw_only=True, tag="ring-groove"):
         """The angles at which the slots begin."""
         return [self.start + self.pitch * k for k in range(self.count)]
 
-    def lines(self, ctx: Context) -> list[tuple[Loop, bool]]:
+    def lines(self, ctx: FlatContext) -> list[tuple[Loop, bool]]:
         r = self.diameter / 2
         if self.extent == "whole":
             return [(circle(self.x, self.y, r), True)]
@@ -177,13 +177,13 @@ class RingGroove(SlotStep, frozen=True, kw_only=True, tag="ring-groove"):
             found.append(([Arc(ends[0], ends[1], (self.x, self.y))], False))
         return found
 
-    def area(self, ctx: Context, z: float) -> list[Loop]:
+    def area(self, ctx: FlatContext, z: float) -> list[Loop]:
         r = self.diameter / 2
         if self.extent == "whole":
             return ring(self.x, self.y, r, self.width)
         return [arc_band(self.x, self.y, r, self.width, begin, self.sweep) for begin in self.starts()]
 
-    def shape_troubles(self, ctx: Context) -> list[Trouble]:
+    def shape_troubles(self, ctx: FlatContext) -> list[Trouble]:
         if self.width >= self.diameter:
             return [Trouble("width", "As wide as its middle's diameter: nothing would stay inside.", round(self.diameter / 3, 4))]
         if self.extent == "whole":
@@ -198,7 +198,7 @@ class RingGroove(SlotStep, frozen=True, kw_only=True, tag="ring-groove"):
             return [Trouble("sweep", "Its ends meet: let it go all round.", max(1.0, math.floor(359.0 - gap)))]
         return []
 
-    def sketch(self, ctx: Context) -> Sketch:
+    def sketch(self, ctx: FlatContext) -> Sketch:
         r, b = self.diameter / 2, self.width / 2
         part = self.extent == "part"
         over, across = (math.radians(a) for a in ((self.start + 0.7 * self.sweep, self.start) if part else (45.0, 135.0)))
@@ -212,7 +212,7 @@ class RingGroove(SlotStep, frozen=True, kw_only=True, tag="ring-groove"):
         )
         return self.section_sketch(ctx, dims, (self.x, self.y))
 
-    def summary(self, ctx: Context) -> str:
+    def summary(self, ctx: FlatContext) -> str:
         many = f"{self.count} × " if self.extent == "part" and self.count > 1 else ""
         part = f", {self.sweep:g}°" if self.extent == "part" else ""
         return f"{many}Ø{number(self.diameter, ctx)} × {number(self.width, ctx)}{part}, {number(self.depth, ctx)} deep"

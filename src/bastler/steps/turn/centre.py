@@ -14,7 +14,7 @@ from bastler.ask import Trouble, ask, choose, is_, isnt, pick
 from bastler.motion.moves import Coolant, Halt, Pause, Spindle, TapCycle, TurnPath
 from bastler.steps.base import TURNED, Arrival, Dim, Spin, Stage, TurnSketch, step
 from bastler.steps.cut import TOOL, given, number, passes_trouble
-from bastler.steps.turn.context import TurnContext
+from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import TurningStep, start
 from bastler.tools import Tool, tip_length
 from bastler.units import Kind
@@ -40,17 +40,17 @@ def _deep(s: Any) -> bool:
     return bool(s.work == "spot" or s.extent == "depth")
 
 
-def _z(s: Any, ctx: TurnContext) -> float:
+def _z(s: Any, ctx: TurnedContext) -> float:
     """The face as it is now, where the hole is."""
     return ctx.front_at(0.0, s.diameter / 2)
 
 
-def _lead(s: Any, ctx: TurnContext) -> float:
+def _lead(s: Any, ctx: TurnedContext) -> float:
     tap = ctx.drill(s.tool)
     return round(tap.lead * tap.pitch, 3) if tap else 0.0
 
 
-def _peck(s: Any, ctx: TurnContext) -> float:
+def _peck(s: Any, ctx: TurnedContext) -> float:
     return float(round(s.diameter * (1.0 if s.method == "peck" else 0.6), 2 if ctx.unit == "mm" else 3))
 
 
@@ -104,17 +104,17 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
     ] = "no"
     message: Annotated[str, pick("Message", "word", HOW, when=_oiled)] = "Oil the tool"
 
-    def choose_tool(self, ctx: TurnContext) -> str | None:
+    def choose_tool(self, ctx: TurnedContext) -> str | None:
         kinds = KINDS[self.work]
         fitting = [t for t in ctx.tools if isinstance(t, Tool) and t.kind in kinds]
         if self.work == "spot":
             return fitting[0].id if fitting else None
         return next((t.id for t in fitting if abs(t.diameter - self.diameter) <= ctx.mm(NEAR)), None)
 
-    def at_radius(self, ctx: TurnContext) -> float:
+    def at_radius(self, ctx: TurnedContext) -> float:
         return self.diameter / 2
 
-    def propose_feed(self, ctx: TurnContext) -> float | None:
+    def propose_feed(self, ctx: TurnedContext) -> float | None:
         tool = ctx.drill(self.tool)
         if tool is None:
             return None
@@ -123,7 +123,7 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
         share = 1.5 if self.work == "ream" else 1.0
         return tool.diameter * ctx.material.drill_f[tool.material] * share
 
-    def troubles(self, ctx: TurnContext) -> list[Trouble]:
+    def troubles(self, ctx: TurnedContext) -> list[Trouble]:
         tool = ctx.drill(self.tool)
         if tool is None or tool.kind not in KINDS[self.work]:
             has = sorted({t.diameter for t in ctx.tools if isinstance(t, Tool) and t.kind in KINDS[self.work]})
@@ -142,12 +142,12 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
             found += passes_trouble("peck", (given(self.z) - self.bottom(ctx)) / given(self.peck), "pecks")
         return found
 
-    def tip(self, ctx: TurnContext) -> float:
+    def tip(self, ctx: TurnedContext) -> float:
         """Height of the point."""
         tool = ctx.drill(self.tool)
         return tip_length(tool.diameter, tool.tip_angle, tool.tip_diameter) if tool else 0.0
 
-    def bottom(self, ctx: TurnContext) -> float:
+    def bottom(self, ctx: TurnedContext) -> float:
         """Where the tip ends."""
         tool = ctx.drill(self.tool)
         if self.work == "spot" and tool:
@@ -166,7 +166,7 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
         middle = at.drills[len(at.drills) // 2] if at.drills else 8.5
         return {"work": "drill", "diameter": middle, "depth": 20.0 if at.unit == "mm" else 0.8}
 
-    def plan(self, ctx: TurnContext) -> list[Stage]:
+    def plan(self, ctx: TurnedContext) -> list[Stage]:
         tool = ctx.drill(self.tool)
         if tool is None:
             return []
@@ -182,15 +182,15 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
         path.go(z=ctx.safe[1]).go(r=ctx.safe[0])
         return [self.stage(self.work, tool, path, Spin(n=given(self.n)))]
 
-    def in_cycle(self, ctx: TurnContext) -> bool:
+    def in_cycle(self, ctx: TurnedContext) -> bool:
         """Can the machine turn the spindle back while the slide keeps in step with it?"""
         return ctx.card.encoder and ctx.card.rigid_tapping and TAPPING in ctx.card.dialect.cycles
 
     @staticmethod
-    def _same_tap(a: Tool, b: Tool, ctx: TurnContext) -> bool:
+    def _same_tap(a: Tool, b: Tool, ctx: TurnedContext) -> bool:
         return a.kind == "tap" and abs(a.diameter - b.diameter) <= ctx.mm(NEAR) and abs(a.pitch - b.pitch) <= ctx.mm(NEAR)
 
-    def _tap(self, path: TurnPath, tool: Tool, ctx: TurnContext, near: float) -> None:
+    def _tap(self, path: TurnPath, tool: Tool, ctx: TurnedContext, near: float) -> None:
         """Within the control's cycle, or in a floating holder at the feed that matches: while a spindle runs out and back, the
         slide stands, and the holder has to give way."""
         if self.in_cycle(ctx) and not tool.floating:
@@ -200,7 +200,7 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
         path.cut(tool.pitch, z=self.bottom(ctx)).do(Spindle("back")).cut(tool.pitch, z=near)
         path.do(Spindle("forward"))
 
-    def _drill(self, path: TurnPath, ctx: TurnContext, near: float) -> None:
+    def _drill(self, path: TurnPath, ctx: TurnedContext, near: float) -> None:
         feed, at, low = given(self.f), given(self.z), self.bottom(ctx)
         if _pecks(self):
             while at - given(self.peck) > low + 1e-9:
@@ -217,7 +217,7 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
             path.cut(feed * 2, z=near)
         path.go(z=near)
 
-    def removes(self, ctx: TurnContext) -> list[Any]:
+    def removes(self, ctx: TurnedContext) -> list[Any]:
         tool = ctx.drill(self.tool)
         if tool is None or _taps(self):
             return []
@@ -229,13 +229,13 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
             tip = min(tip, deep)
         return [shapely.Polygon([(low, 0.0), (low + tip, r), (front, r), (front, 0.0)])]
 
-    def thread_region(self, ctx: TurnContext) -> Any:
+    def thread_region(self, ctx: TurnedContext) -> Any:
         tool = ctx.drill(self.tool)
         if tool is None or not _taps(self):
             return None
         return shapely.box(self.bottom(ctx), tool.diameter / 2 - tool.pitch, ctx.front + 1.0, tool.diameter / 2 + ctx.mm(0.05))
 
-    def sketch(self, ctx: TurnContext) -> TurnSketch:
+    def sketch(self, ctx: TurnedContext) -> TurnSketch:
         r, low, top = self.diameter / 2, self.bottom(ctx), given(self.z)
         dims = [Dim("diameter", "half", "diameter", (top, r), (low + self.tip(ctx), r))]
         if _deep(self):
@@ -243,12 +243,12 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
             dims.append(Dim("depth", "half", "length", (top, r), (end, r)))
         return TurnSketch(lines=(((top, r), (low + self.tip(ctx), r), (low, 0.0)),), dims=tuple(dims))
 
-    def summary(self, ctx: TurnContext) -> str:
+    def summary(self, ctx: TurnedContext) -> str:
         deep = f"{number(self.depth, ctx)} deep" if _deep(self) else "through"
         tool = ctx.drill(self.tool)
         name = tool.size if _taps(self) and tool else f"Ø{number(self.diameter, ctx)}"
         return f"{self.work} {name}, {deep}"
 
-    def says(self, ctx: TurnContext) -> list[tuple[str, str]]:
+    def says(self, ctx: TurnedContext) -> list[tuple[str, str]]:
         lines = [(WHAT, f"Tip ends at Z {number(self.bottom(ctx), ctx)}.")]
         return [*lines, (TOOL, f"n {given(self.n):,.0f}".replace(",", " "))]

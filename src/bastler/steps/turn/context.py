@@ -9,15 +9,15 @@ from typing import Any
 import shapely
 
 from bastler.shapes import TurnedOutline
-from bastler.steps.context import Workplace
-from bastler.tools import AnyTool, Tool, TurnTool
+from bastler.steps.context import Context
+from bastler.tools import Tool, TurnTool
 
 HAIR_MM = 1e-5
 """What a window leaves out at its ends, in mm."""
 
 
 @dataclass(frozen=True)
-class TurnContext(Workplace):
+class TurnedContext(Context):
     """A turning setup. Regions are in (z, r): z along the axis from the finished front face, out of the part positive.
 
     `raw` is the stock before the first step, `stock` what is left before this one. `safe` is the place (r, z) in front of the
@@ -26,12 +26,10 @@ class TurnContext(Workplace):
     `leave_x` (on the radius) and `leave_z` are the finishing allowances.
     """
 
-    tools: Sequence[AnyTool]
     outlines: Mapping[str, TurnedOutline]
     raw: Any
     stock: Any
     safe: tuple[float, float]
-    clear: float
     length: float
     back: float
     rating: float
@@ -40,10 +38,6 @@ class TurnContext(Workplace):
     keep_out: Sequence[tuple[str, Any]] = field(default=())
     wanted: Any = None
     """The stock as the steps before this one want it, whatever their tips can do about it; None before the first."""
-
-    def tool(self, ident: str | None) -> AnyTool | None:
-        """The job's tool of that id, None when there is none."""
-        return next((t for t in self.tools if t.id == ident), None)
 
     def turn_tool(self, ident: str | None) -> TurnTool | None:
         """The tool, when it is one that stands still."""

@@ -15,7 +15,7 @@ from bastler.cutting import Advice, cutting_speed, specific_force, speed_advice,
 from bastler.motion.moves import TurnPath
 from bastler.steps.base import Spin, Stage, Step
 from bastler.steps.cut import TOOL, allowed_power, given, known_speed, number, speed_scale, tool_trouble
-from bastler.steps.turn.context import TurnContext
+from bastler.steps.turn.context import TurnedContext
 from bastler.tools import AnyTool, TurnTool
 from bastler.units import Kind
 
@@ -25,12 +25,12 @@ SPEED_SHARE = 0.85
 """Of the middle of the material's range, for turning without a break."""
 
 
-def _tool(s: Any, ctx: TurnContext) -> str | None:
+def _tool(s: Any, ctx: TurnedContext) -> str | None:
     chosen: str | None = s.choose_tool(ctx)
     return chosen
 
 
-def _mode(s: Any, ctx: TurnContext) -> str:
+def _mode(s: Any, ctx: TurnedContext) -> str:
     return "surface" if ctx.card.surface_speed and s.SURFACE else "fixed"
 
 
@@ -38,7 +38,7 @@ _surface = is_("speed", "surface")
 _fixed = is_("speed", "fixed")
 
 
-def _vc(s: Any, ctx: TurnContext) -> float | None:
+def _vc(s: Any, ctx: TurnedContext) -> float | None:
     tool = ctx.tool(s.tool)
     if tool is None:
         return None
@@ -47,7 +47,7 @@ def _vc(s: Any, ctx: TurnContext) -> float | None:
     return float(round(advised_speed(s, tool, ctx).value * speed_scale(ctx.unit), 0))
 
 
-def advised_speed(s: Any, tool: AnyTool, ctx: TurnContext) -> Advice:
+def advised_speed(s: Any, tool: AnyTool, ctx: TurnedContext) -> Advice:
     """The cutting speed that is proposed, in m/min, and why."""
     found = speed_advice(
         ctx.material, tool.material, tool.coating, pace=ctx.pace, reach=0.0, known=known_speed(tool, ctx)
@@ -56,18 +56,18 @@ def advised_speed(s: Any, tool: AnyTool, ctx: TurnContext) -> Advice:
     return Advice(found.value * share, f"{found.because} × {share:.2f} for this kind of turning")
 
 
-def _cap(s: Any, ctx: TurnContext) -> float:
+def _cap(s: Any, ctx: TurnedContext) -> float:
     return float(math.floor(ctx.most_speed))
 
 
-def _n(s: Any, ctx: TurnContext) -> float | None:
+def _n(s: Any, ctx: TurnedContext) -> float | None:
     if s.vc is None:
         return None
     wanted = spindle_speed(s.vc / speed_scale(ctx.unit), 2 * ctx.to_mm(max(s.at_radius(ctx), ctx.mm(0.5))))
     return float(round(min(max(min(wanted, s.most_turns(ctx)), ctx.card.speed[0]), ctx.most_speed)))
 
 
-def _f(s: Any, ctx: TurnContext) -> float | None:
+def _f(s: Any, ctx: TurnedContext) -> float | None:
     found: float | None = s.propose_feed(ctx)
     return None if found is None else round(found, 3 if ctx.unit == "mm" else 4)
 
@@ -91,7 +91,7 @@ class ThreadGauge(msgspec.Struct, frozen=True, kw_only=True):
         return self.radius + self.slope * (self.begin - z)
 
 
-class TurningStep(Step, frozen=True, kw_only=True):
+class TurningStep(Step[TurnedContext], frozen=True, kw_only=True):
     """A step with one main tool and its cutting data. `choose_tool`, `at_radius` and `propose_feed` say what is proposed."""
 
     SURFACE = True
@@ -125,39 +125,39 @@ class TurningStep(Step, frozen=True, kw_only=True):
         ask("Feed a turn", Kind.FEED_PER_TOOTH, TOOL, above=0, propose=_f, symbol="f", helps="Per turn of the work."),
     ] = None
 
-    def choose_tool(self, ctx: TurnContext) -> str | None:
+    def choose_tool(self, ctx: TurnedContext) -> str | None:
         raise NotImplementedError
 
-    def at_radius(self, ctx: TurnContext) -> float:
+    def at_radius(self, ctx: TurnedContext) -> float:
         """The radius that a fixed speed is worked out for."""
         return float(ctx.raw.bounds[3])
 
-    def most_turns(self, ctx: TurnContext) -> float:
+    def most_turns(self, ctx: TurnedContext) -> float:
         """The fastest fixed speed that is proposed."""
         return math.inf
 
-    def propose_feed(self, ctx: TurnContext) -> float | None:
+    def propose_feed(self, ctx: TurnedContext) -> float | None:
         tool = ctx.turn_tool(self.tool)
         return NOSE_FEED * tool.nose if tool else None
 
     def tools_used(self) -> tuple[str | None, ...]:
         return (self.tool,)
 
-    def sources(self, ctx: TurnContext) -> dict[str, str]:
+    def sources(self, ctx: TurnedContext) -> dict[str, str]:
         tool = ctx.tool(self.tool)
         if tool is None:
             return {}
         return {"vc": advised_speed(self, tool, ctx).because, "n": f"vc over π × Ø{number(2 * self.at_radius(ctx), ctx)}."}
 
-    def thread_region(self, ctx: TurnContext) -> Any:
+    def thread_region(self, ctx: TurnedContext) -> Any:
         """Where the step cuts a thread, which no outline knows; None for most."""
         return None
 
-    def thread_gauge(self, ctx: TurnContext) -> ThreadGauge | None:
+    def thread_gauge(self, ctx: TurnedContext) -> ThreadGauge | None:
         """What the thread that the step cuts is measured by; None for most."""
         return None
 
-    def troubles(self, ctx: TurnContext) -> list[Trouble]:
+    def troubles(self, ctx: TurnedContext) -> list[Trouble]:
         found = tool_trouble(ctx.tool(self.tool), "tool")
         if self.speed == "surface" and not ctx.card.surface_speed:
             found.append(Trouble("speed", f"{ctx.card.name} has no constant surface speed.", "fixed"))
@@ -192,17 +192,17 @@ def hand_trouble(tool: AnyTool | None, fits: str | None) -> list[Trouble]:
     return []
 
 
-def start(ctx: TurnContext) -> TurnPath:
+def start(ctx: TurnedContext) -> TurnPath:
     """A path that begins at the safe place in front of the work."""
     return TurnPath(*ctx.safe)
 
 
-def home_outside(path: TurnPath, ctx: TurnContext) -> None:
+def home_outside(path: TurnPath, ctx: TurnedContext) -> None:
     """Up, then out."""
     path.go(r=max(ctx.over, path.r)).go(z=ctx.safe[1]).go(r=ctx.safe[0])
 
 
-def home_inside(path: TurnPath, ctx: TurnContext, r: float) -> None:
+def home_inside(path: TurnPath, ctx: TurnedContext, r: float) -> None:
     """To a radius that is free, out, then up."""
     path.go(r=r).go(z=ctx.safe[1]).go(r=ctx.safe[0])
 
@@ -220,14 +220,14 @@ def bore_way(tool: AnyTool | None, bore: float, clear: float) -> float:
     return max((bore + far) / 2, 0.0)
 
 
-def bite_power(tool: TurnTool, ctx: TurnContext, *, ap: float, f: float, vc: float) -> float:
+def bite_power(tool: TurnTool, ctx: TurnedContext, *, ap: float, f: float, vc: float) -> float:
     """Motor power in kW for a bite, by Kienzle's law with the chip thickness h = f sin κr."""
     h = ctx.to_mm(f) * math.sin(math.radians(min(tool.approach, 90.0)))
     kc = specific_force(ctx.material.kc11, ctx.material.mc, h)
     return turning_power(vc / speed_scale(ctx.unit), ctx.to_mm(ap), ctx.to_mm(f), kc, ctx.card.efficiency)
 
 
-def powered(tool: TurnTool, ctx: TurnContext, s: TurningStep, most: float) -> float:
+def powered(tool: TurnTool, ctx: TurnedContext, s: TurningStep, most: float) -> float:
     """The bite up to `most` that the spindle has power and torque for, with some in reserve; both grow with the bite. Torque is
     short where the work is thickest: there it turns slowest."""
     if s.f is None or s.vc is None:
@@ -238,7 +238,7 @@ def powered(tool: TurnTool, ctx: TurnContext, s: TurningStep, most: float) -> fl
     return most if need <= allowed else most * allowed / need
 
 
-def speed_says(s: TurningStep, ctx: TurnContext, r_small: float, r_large: float) -> str:
+def speed_says(s: TurningStep, ctx: TurnedContext, r_small: float, r_large: float) -> str:
     """The range of speeds over the diameters a step works on, and what holds it."""
     if s.speed != "surface":
         return f"n {given(s.n):,.0f}".replace(",", " ")
@@ -250,7 +250,7 @@ def speed_says(s: TurningStep, ctx: TurnContext, r_small: float, r_large: float)
     return f"n {slow:,.0f} … {fast:,.0f}{held}".replace(",", " ").replace("  ", ", ")
 
 
-def even(depth: float, most: float, ctx: TurnContext) -> float:
+def even(depth: float, most: float, ctx: TurnedContext) -> float:
     """The largest even bite that is not over `most`."""
     if depth <= 0:
         return most

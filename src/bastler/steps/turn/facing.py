@@ -10,7 +10,7 @@ import shapely
 from bastler.ask import Trouble, ask, choose
 from bastler.steps.base import TURNED, Dim, Stage, TurnSketch, step
 from bastler.steps.cut import TOOL, given, number, passes_trouble
-from bastler.steps.turn.context import TurnContext
+from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import (
     TurningStep,
     bite_power,
@@ -27,7 +27,7 @@ from bastler.units import Kind
 WHERE, HOW = "Where", "How"
 
 
-def _ap(s: Any, ctx: TurnContext) -> float | None:
+def _ap(s: Any, ctx: TurnedContext) -> float | None:
     tool = ctx.turn_tool(s.tool)
     if tool is None:
         return None
@@ -35,7 +35,7 @@ def _ap(s: Any, ctx: TurnContext) -> float | None:
     return even(ctx.front - s.finish_z - s.last, most, ctx)
 
 
-def _way(s: Any, ctx: TurnContext) -> str:
+def _way(s: Any, ctx: TurnedContext) -> str:
     return "in"
 
 
@@ -52,20 +52,20 @@ class TurnFacing(TurningStep, frozen=True, kw_only=True, tag="turn-facing"):
     ] = 0.0
     ap: Annotated[float | None, ask("Bite", Kind.LENGTH, TOOL, above=0, propose=_ap, symbol="ap")] = None
 
-    def choose_tool(self, ctx: TurnContext) -> str | None:
+    def choose_tool(self, ctx: TurnedContext) -> str | None:
         return next((t.id for t in ctx.turning_tools if t.kind == "turning" and t.approach > 90 and t.hand == "right"), None)
 
-    def depth(self, ctx: TurnContext) -> float:
+    def depth(self, ctx: TurnedContext) -> float:
         return ctx.front - self.finish_z
 
-    def inner(self, ctx: TurnContext) -> float:
+    def inner(self, ctx: TurnedContext) -> float:
         """The radius of the hole at the face; 0 for solid."""
         return ctx.bore(self.finish_z, ctx.front)
 
-    def at_radius(self, ctx: TurnContext) -> float:
+    def at_radius(self, ctx: TurnedContext) -> float:
         return ctx.outer(self.finish_z, ctx.front) * 0.6 or ctx.over
 
-    def troubles(self, ctx: TurnContext) -> list[Trouble]:
+    def troubles(self, ctx: TurnedContext) -> list[Trouble]:
         found = super().troubles(ctx)
         found += insert_trouble(ctx.tool(self.tool), self.choose_tool(ctx), kinds=("turning",))
         found += hand_trouble(ctx.tool(self.tool), self.choose_tool(ctx))
@@ -81,13 +81,13 @@ class TurnFacing(TurningStep, frozen=True, kw_only=True, tag="turn-facing"):
             return found
         return passes_trouble("ap", self.depth(ctx) / given(self.ap), "passes")
 
-    def levels(self, ctx: TurnContext) -> list[float]:
+    def levels(self, ctx: TurnedContext) -> list[float]:
         rough = self.depth(ctx) - self.last
         count = max(1, math.ceil(rough / given(self.ap) - 1e-6)) if rough > 1e-9 else 0
         found = [ctx.front - rough * k / count for k in range(1, count + 1)]
         return [*found, self.finish_z] if self.last > 0 else found or [self.finish_z]
 
-    def plan(self, ctx: TurnContext) -> list[Stage]:
+    def plan(self, ctx: TurnedContext) -> list[Stage]:
         tool = ctx.turn_tool(self.tool)
         if tool is None:
             return []
@@ -111,17 +111,17 @@ class TurnFacing(TurningStep, frozen=True, kw_only=True, tag="turn-facing"):
         home_outside(path, ctx)
         return [self.stage("face", tool, path)]
 
-    def removes(self, ctx: TurnContext) -> list[Any]:
+    def removes(self, ctx: TurnedContext) -> list[Any]:
         return [shapely.box(self.finish_z, 0.0, ctx.front + 1.0, ctx.over)]
 
-    def sketch(self, ctx: TurnContext) -> TurnSketch:
+    def sketch(self, ctx: TurnedContext) -> TurnSketch:
         r = ctx.outer(self.finish_z, ctx.front)
         return TurnSketch(dims=(Dim("finish_z", "half", "length", (ctx.front, r), (self.finish_z, r)),))
 
-    def summary(self, ctx: TurnContext) -> str:
+    def summary(self, ctx: TurnedContext) -> str:
         return f"{number(max(self.depth(ctx), 0.0), ctx)} off, {'to the bore' if self.inner(ctx) > 0 else 'to the centre'}"
 
-    def says(self, ctx: TurnContext) -> list[tuple[str, str]]:
+    def says(self, ctx: TurnedContext) -> list[tuple[str, str]]:
         tool = ctx.turn_tool(self.tool)
         if tool is None:
             return []

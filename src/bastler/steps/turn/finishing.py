@@ -23,7 +23,7 @@ from bastler.shapes import Line, Segment
 from bastler.shapes.chain import cut_at, meeting, on_segment, points_on
 from bastler.steps.base import TURNED, Stage, TurnSketch, step
 from bastler.steps.cut import TOOL, given, number
-from bastler.steps.turn.context import TurnContext
+from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import speed_says, start
 from bastler.steps.turn.outline_step import COARSE_MM, OUTLINE, OutlineStep, choose_turning
 from bastler.steps.turn.roughing import follow_outline
@@ -38,7 +38,7 @@ FADES = 0.002
 """Where what is left has run out to this, in mm, the sharper tip need not follow it farther."""
 
 
-def _ra(s: Any, ctx: TurnContext) -> float | None:
+def _ra(s: Any, ctx: TurnedContext) -> float | None:
     tool = ctx.turn_tool(s.tool)
     if tool is None:
         return None
@@ -65,16 +65,16 @@ class _Finishing(OutlineStep, frozen=True, kw_only=True):
         ),
     ] = None
 
-    def choose_tool(self, ctx: TurnContext) -> str | None:
+    def choose_tool(self, ctx: TurnedContext) -> str | None:
         return choose_turning(ctx, self.inside(ctx), self.bore(ctx), blunt=False)
 
-    def propose_feed(self, ctx: TurnContext) -> float | None:
+    def propose_feed(self, ctx: TurnedContext) -> float | None:
         tool = ctx.turn_tool(self.tool)
         if tool is None or tool.nose <= 0:
             return ctx.mm(0.1) if tool else None
         return min(ctx.mm(feed_for(self.ra or USUAL_RA, ctx.to_mm(tool.nose))), 0.5 * tool.nose)
 
-    def says(self, ctx: TurnContext) -> list[tuple[str, str]]:
+    def says(self, ctx: TurnedContext) -> list[tuple[str, str]]:
         tool = ctx.turn_tool(self.tool)
         if tool is None or tool.nose <= 0:
             return []
@@ -86,11 +86,11 @@ class _Finishing(OutlineStep, frozen=True, kw_only=True):
             (TOOL, f"Goes into recesses up to {clears(tool):g}°; inner corners keep R{number(tool.nose, ctx)}."),
         ]
 
-    def removes(self, ctx: TurnContext) -> list[Any]:
+    def removes(self, ctx: TurnedContext) -> list[Any]:
         tool = ctx.turn_tool(self.tool)
         return [self.gone(ctx, tool, reached(self.chain(ctx, tool), tool), nose=True)] if tool else []
 
-    def sketch(self, ctx: TurnContext) -> TurnSketch:
+    def sketch(self, ctx: TurnedContext) -> TurnSketch:
         return self.outline_dims(ctx)
 
 
@@ -112,7 +112,7 @@ class TurnFinishing(_Finishing, frozen=True, kw_only=True, tag="turn-finishing")
         choose("Leave by", {"up": "Up and home", "both": "Both at once"}, FINISH),
     ] = "up"
 
-    def plan(self, ctx: TurnContext) -> list[Stage]:
+    def plan(self, ctx: TurnedContext) -> list[Stage]:
         tool = ctx.turn_tool(self.tool)
         if tool is None:
             return []
@@ -128,7 +128,7 @@ class TurnFinishing(_Finishing, frozen=True, kw_only=True, tag="turn-finishing")
         self.home(path, ctx)
         return [self.stage("finish", tool, path)]
 
-    def _by_control(self, path: TurnPath, ctx: TurnContext, tool: TurnTool, chain: Sequence[Segment]) -> None:
+    def _by_control(self, path: TurnPath, ctx: TurnedContext, tool: TurnTool, chain: Sequence[Segment]) -> None:
         """The outline itself, with a straight move before and after on which compensation comes and goes."""
         view = view_of(tool)
         pencil = Pencil(path, view)
@@ -147,11 +147,11 @@ class TurnFinishing(_Finishing, frozen=True, kw_only=True, tag="turn-finishing")
         out = max(ctx.clear, 3 * tool.nose)
         pencil.cut(given(self.f), end[0] + out, end[1] + out)
 
-    def wants(self, ctx: TurnContext) -> list[Any]:
+    def wants(self, ctx: TurnedContext) -> list[Any]:
         tool = ctx.turn_tool(self.tool)
         return [self.gone(ctx, tool, self.chain(ctx, tool), nose=False)] if tool else []
 
-    def summary(self, ctx: TurnContext) -> str:
+    def summary(self, ctx: TurnedContext) -> str:
         shape = self.shape(ctx)
         ra = f", Ra {self.ra:g}" if self.ra else ""
         return f"“{shape.name}”{ra}" if shape else "no outline yet"
@@ -161,14 +161,14 @@ class TurnFinishing(_Finishing, frozen=True, kw_only=True, tag="turn-finishing")
 class TurnRest(_Finishing, frozen=True, kw_only=True, tag="turn-rest"):
     """Answers of a rest turning step."""
 
-    def troubles(self, ctx: TurnContext) -> list[Trouble]:
+    def troubles(self, ctx: TurnedContext) -> list[Trouble]:
         found = super().troubles(ctx)
         tool = ctx.turn_tool(self.tool)
         if not found and tool and not list(self._stretches(ctx, tool)):
             found.append(Trouble("tool", "Nothing is left that this tip could take."))
         return found
 
-    def _stretches(self, ctx: TurnContext, tool: TurnTool) -> Iterator[tuple[float, float]]:
+    def _stretches(self, ctx: TurnedContext, tool: TurnTool) -> Iterator[tuple[float, float]]:
         """Where something stands that the tip reaches: (right, left) in its view."""
         view = view_of(tool)
         chain = reached(self.chain(ctx, tool), tool)
@@ -184,7 +184,7 @@ class TurnRest(_Finishing, frozen=True, kw_only=True, tag="turn-rest"):
                 merged.append((right, end))
         yield from merged
 
-    def plan(self, ctx: TurnContext) -> list[Stage]:
+    def plan(self, ctx: TurnedContext) -> list[Stage]:
         tool = ctx.turn_tool(self.tool)
         if tool is None:
             return []
@@ -209,7 +209,7 @@ class TurnRest(_Finishing, frozen=True, kw_only=True, tag="turn-rest"):
         self.home(path, ctx)
         return [self.stage("rest", tool, path)]
 
-    def summary(self, ctx: TurnContext) -> str:
+    def summary(self, ctx: TurnedContext) -> str:
         tool, shape = ctx.turn_tool(self.tool), self.shape(ctx)
         count = len(list(self._stretches(ctx, tool))) if tool and shape and not self.drawn(ctx).troubles else 0
         return f"“{shape.name}”, {count} place{'s' if count != 1 else ''}" if shape else "no outline yet"

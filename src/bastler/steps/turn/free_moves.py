@@ -9,7 +9,7 @@ import msgspec
 from bastler.ask import Trouble, choose, pick
 from bastler.steps.base import TURNED, Arrival, Stage, TurnSketch, step
 from bastler.steps.cut import TOOL, given
-from bastler.steps.turn.context import TurnContext
+from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import TurningStep, home_inside, home_outside, start
 
 MOVES = "Moves"
@@ -36,13 +36,13 @@ class FreeMoves(TurningStep, frozen=True, kw_only=True, tag="free-moves"):
     ] = (FreeMove("rapid", 70.0, 5.0),)
     home: Annotated[Literal["up", "out"], choose("Then", {"up": "Up and home", "out": "Out along Z, then home"}, MOVES)] = "up"
 
-    def choose_tool(self, ctx: TurnContext) -> str | None:
+    def choose_tool(self, ctx: TurnedContext) -> str | None:
         return ctx.tools[0].id if ctx.tools else None
 
-    def propose_feed(self, ctx: TurnContext) -> float | None:
+    def propose_feed(self, ctx: TurnedContext) -> float | None:
         return ctx.mm(0.1)
 
-    def troubles(self, ctx: TurnContext) -> list[Trouble]:
+    def troubles(self, ctx: TurnedContext) -> list[Trouble]:
         if not self.moves:
             return [Trouble("moves", "One move at least.")]
         return super().troubles(ctx)
@@ -52,7 +52,7 @@ class FreeMoves(TurningStep, frozen=True, kw_only=True, tag="free-moves"):
         outer = at.size[0]
         return {"moves": (FreeMove("rapid", round(outer + 10 * at.small, 3), round(5 * at.small + at.front, 3)),)}
 
-    def plan(self, ctx: TurnContext) -> list[Stage]:
+    def plan(self, ctx: TurnedContext) -> list[Stage]:
         tool = ctx.tool(self.tool)
         if tool is None:
             return []
@@ -68,11 +68,11 @@ class FreeMoves(TurningStep, frozen=True, kw_only=True, tag="free-moves"):
             home_inside(path, ctx, path.r)
         return [self.stage("moves", tool, path)]
 
-    def removes(self, ctx: TurnContext) -> list[Any]:
+    def removes(self, ctx: TurnedContext) -> list[Any]:
         return []
 
-    def sketch(self, ctx: TurnContext) -> TurnSketch:
+    def sketch(self, ctx: TurnedContext) -> TurnSketch:
         return TurnSketch(lines=(tuple((m.z, m.d / 2) for m in self.moves),))
 
-    def summary(self, ctx: TurnContext) -> str:
+    def summary(self, ctx: TurnedContext) -> str:
         return f"{len(self.moves)} move{'s' if len(self.moves) != 1 else ''}"

@@ -22,7 +22,7 @@ from bastler.shapes.chain import moved, offset, points_on, reversed_chain, tange
 from bastler.shapes.corners import Corner, join
 from bastler.steps.base import TURNED, Arrival, Dim, Stage, TurnSketch, step
 from bastler.steps.cut import TOOL, given, number
-from bastler.steps.turn.context import TurnContext
+from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import TurningStep, bore_way, home_inside, home_outside, insert_trouble, speed_says, start
 from bastler.steps.turn.finishing import between
 from bastler.tools import TurnTool
@@ -43,11 +43,11 @@ def _several(s: Any) -> bool:
     return bool(s.count > 1)
 
 
-def _leave(s: Any, ctx: TurnContext) -> float:
+def _leave(s: Any, ctx: TurnedContext) -> float:
     return ctx.mm(0.1)
 
 
-def _peck(s: Any, ctx: TurnContext) -> float:
+def _peck(s: Any, ctx: TurnedContext) -> float:
     return ctx.mm(1.0)
 
 
@@ -98,17 +98,17 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
     pecking: Annotated[Literal["yes", "no"], choose("Plunge in pecks", {"yes": "Yes", "no": "No"}, HOW)] = "no"
     peck: Annotated[float | None, ask("Peck", Kind.LENGTH, HOW, above=0, propose=_peck, when=_pecks)] = None
 
-    def choose_tool(self, ctx: TurnContext) -> str | None:
+    def choose_tool(self, ctx: TurnedContext) -> str | None:
         fitting = [t for t in ctx.tools if isinstance(t, TurnTool) and t.kind == "grooving" and t.side == self.side]
         narrow = [t for t in fitting if t.width <= self.width + ctx.mm(SAME)]
         best = max(narrow or fitting, key=lambda t: t.width, default=None)
         return best.id if best else None
 
-    def propose_feed(self, ctx: TurnContext) -> float | None:
+    def propose_feed(self, ctx: TurnedContext) -> float | None:
         tool = ctx.turn_tool(self.tool)
         return min(0.03 * tool.width, ctx.mm(0.15)) if tool else None
 
-    def at_radius(self, ctx: TurnContext) -> float:
+    def at_radius(self, ctx: TurnedContext) -> float:
         return self.outer_d / 2 if _face(self) else max(self.floor_d / 2, ctx.mm(1.0))
 
     # -- the shape ----------------------------------------------------------------------------------------------
@@ -117,7 +117,7 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
     def view(self) -> View:
         return View(inside=self.side == "inside", across=_face(self))
 
-    def surface(self, ctx: TurnContext, k: int | None = None) -> float:
+    def surface(self, ctx: TurnedContext, k: int | None = None) -> float:
         """In the view: the surface the groove is cut into, as it is now; the higher of its two sides. On a face it is that of
         groove `k`, or the foremost of all."""
         if _face(self):
@@ -130,7 +130,7 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
             return 0.0 if math.isinf(bore) else -bore
         return ctx.outer(z0, z1)
 
-    def floor(self, ctx: TurnContext, k: int = 0) -> float:
+    def floor(self, ctx: TurnedContext, k: int = 0) -> float:
         """In the view: the floor of groove `k`."""
         if _face(self):
             return self.surface(ctx, k) - self.depth
@@ -141,7 +141,7 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         first = self.outer_d / 2 if _face(self) else self.z
         return first - k * self.pitch
 
-    def chain(self, ctx: TurnContext, k: int) -> list[Segment] | str:
+    def chain(self, ctx: TurnedContext, k: int) -> list[Segment] | str:
         """Groove `k` in the view from the surface on the right to the surface on the left, or what is wrong with it."""
         top, low, right = self.surface(ctx, k), self.floor(ctx, k), self.right(k)
         left, deep = right - self.width, top - low
@@ -171,7 +171,7 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         u = [p[0] for p in self.view.outline(tool.cutting)]
         return min(u), max(u)
 
-    def troubles(self, ctx: TurnContext) -> list[Trouble]:
+    def troubles(self, ctx: TurnedContext) -> list[Trouble]:
         found = super().troubles(ctx)
         tool = ctx.turn_tool(self.tool)
         found += insert_trouble(ctx.tool(self.tool), self.choose_tool(ctx), kinds=("grooving", "parting"))
@@ -203,14 +203,14 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
             found.append(Trouble("edge_break" if self.edge_break else "corner_radius", chain))
         return found
 
-    def _narrower(self, ctx: TurnContext) -> str | None:
+    def _narrower(self, ctx: TurnedContext) -> str | None:
         fits = [t for t in ctx.tools if isinstance(t, TurnTool) and t.kind == "grooving" and t.side == self.side]
         best = max((t for t in fits if t.width < self.width * 0.9), key=lambda t: t.width, default=None)
         return best.id if best else None
 
     # -- the path -----------------------------------------------------------------------------------------------
 
-    def single(self, tool: TurnTool, ctx: TurnContext) -> bool:
+    def single(self, tool: TurnTool, ctx: TurnedContext) -> bool:
         """Does one plunge make it?"""
         plain = not (self.right_angle or self.left_angle or self.edge_break)
         sharp = self.corner_radius <= tool.corner_radius + ctx.mm(SAME)
@@ -221,7 +221,7 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         deep = at.fine(2 * at.small)
         return {"z": at.fine(-at.finished * 0.3), "width": 4 * at.small, "floor_d": at.fine(at.surface - 2 * deep)}
 
-    def plan(self, ctx: TurnContext) -> list[Stage]:
+    def plan(self, ctx: TurnedContext) -> list[Stage]:
         tool = ctx.turn_tool(self.tool)
         if tool is None:
             return []
@@ -243,7 +243,7 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         self._home(path, ctx, self.surface(ctx) + ctx.clear)
         return [self.stage("groove", tool, path)]
 
-    def _arrive(self, path: TurnPath, ctx: TurnContext, free: float) -> None:
+    def _arrive(self, path: TurnPath, ctx: TurnedContext, free: float) -> None:
         if self.side == "outside":
             path.go(r=ctx.over)
         elif self.side == "inside":
@@ -251,7 +251,7 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         else:
             path.go(z=max(ctx.safe[1], free))
 
-    def over(self, ctx: TurnContext, free: float) -> float:
+    def over(self, ctx: TurnedContext, free: float) -> float:
         """In the view: the height at which nothing is in the way to the groove."""
         if self.side == "outside":
             return ctx.over
@@ -260,7 +260,7 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         bore = ctx.bore(self.right(self.count - 1) - self.width, ctx.front)
         return max(free, -bore_way(ctx.tool(self.tool), bore, ctx.clear)) if not math.isinf(bore) else free
 
-    def _home(self, path: TurnPath, ctx: TurnContext, free: float) -> None:
+    def _home(self, path: TurnPath, ctx: TurnedContext, free: float) -> None:
         if self.side == "outside":
             home_outside(path, ctx)
         elif self.side == "inside":
@@ -268,7 +268,7 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         else:
             path.go(z=ctx.safe[1]).go(r=ctx.safe[0])
 
-    def _plunge(self, pencil: Pencil, ctx: TurnContext, u: float, v: float, free: float) -> None:
+    def _plunge(self, pencil: Pencil, ctx: TurnedContext, u: float, v: float, free: float) -> None:
         feed = given(self.f)
         pencil.go(u=u).go(v=free)
         at = free - ctx.clear
@@ -281,7 +281,7 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         pencil.path.do(Pause(round(60.0 / n, 2)))
         pencil.go(v=free)
 
-    def _rough(self, pencil: Pencil, ctx: TurnContext, tool: TurnTool, chain: Sequence[Segment], free: float, k: int) -> None:
+    def _rough(self, pencil: Pencil, ctx: TurnedContext, tool: TurnTool, chain: Sequence[Segment], free: float, k: int) -> None:
         """Plunges side by side, each as deep as the allowance lets it."""
         leave = given(self.leave) if self.finish == "yes" else 0.0
         points = points_on(offset(chain, leave) if leave else chain, ctx.mm(0.002))
@@ -297,7 +297,7 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
             if v < free - ctx.clear - ctx.mm(0.02):
                 self._plunge(pencil, ctx, u, v, free)
 
-    def _places(self, ctx: TurnContext, tool: TurnTool, floor: tuple[float, float], top: tuple[float, float]) -> list[float]:
+    def _places(self, ctx: TurnedContext, tool: TurnTool, floor: tuple[float, float], top: tuple[float, float]) -> list[float]:
         """Where to plunge, right to left: over the floor, a hair off its walls, and beyond it where slanted walls ask for it."""
         hair, step = ctx.mm(1e-3), OVERLAP * tool.width
         lo, hi = self.span(tool)
@@ -329,7 +329,7 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         )
 
     def _walls(
-        self, pencil: Pencil, path: TurnPath, ctx: TurnContext, tool: TurnTool, chain: Sequence[Segment], free: float, k: int
+        self, pencil: Pencil, path: TurnPath, ctx: TurnedContext, tool: TurnTool, chain: Sequence[Segment], free: float, k: int
     ) -> None:
         """Down the right wall with the right corner, down the left one with the left, both to where they meet on the floor."""
         c, (lo, hi) = tool.corner_radius, self.span(tool)
@@ -361,7 +361,7 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
             if second:
                 path.do(OtherEdge(False))
 
-    def removes(self, ctx: TurnContext) -> list[Any]:
+    def removes(self, ctx: TurnedContext) -> list[Any]:
         gone = []
         for k in range(self.count):
             chain = self.chain(ctx, k)
@@ -373,7 +373,7 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
                 gone.append(self.view.region(region.intersection(shapely.box(u0, -1e5, u1, 1e5))))
         return gone
 
-    def sketch(self, ctx: TurnContext) -> TurnSketch:
+    def sketch(self, ctx: TurnedContext) -> TurnSketch:
         back = self.view.back
         top, low, right = self.surface(ctx, 0), self.floor(ctx, 0), self.right(0)
         left = right - self.width
@@ -393,12 +393,12 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
                 lines.append(tuple(back(*p) for p in points_on(chain[1:-1], ctx.mm(0.01))))
         return TurnSketch(lines=tuple(lines), dims=tuple(dims))
 
-    def summary(self, ctx: TurnContext) -> str:
+    def summary(self, ctx: TurnedContext) -> str:
         many = f"{self.count} × " if self.count > 1 else ""
         where = f"{number(self.depth, ctx)} deep" if _face(self) else f"Ø{number(self.floor_d, ctx)} floor"
         return f"{many}{number(self.width, ctx)} wide, {where}"
 
-    def says(self, ctx: TurnContext) -> list[tuple[str, str]]:
+    def says(self, ctx: TurnedContext) -> list[tuple[str, str]]:
         tool = ctx.turn_tool(self.tool)
         if tool is None:
             return []

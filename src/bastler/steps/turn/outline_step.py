@@ -15,7 +15,7 @@ from bastler.shapes import Drawn, Segment, TurnedOutline, TurnedSegment, draw
 from bastler.shapes.chain import boxed, points_on
 from bastler.shapes.solver import Solution
 from bastler.steps.base import Dim, TurnSketch
-from bastler.steps.turn.context import TurnContext
+from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import TurningStep, bore_way, hand_trouble, home_inside, home_outside, insert_trouble
 from bastler.tools import TurnTool
 
@@ -31,52 +31,52 @@ class OutlineStep(TurningStep, frozen=True, kw_only=True):
 
     outline: Annotated[str, pick("Outline", "outline", OUTLINE)] = ""
 
-    def shape(self, ctx: TurnContext) -> TurnedOutline | None:
+    def shape(self, ctx: TurnedContext) -> TurnedOutline | None:
         return ctx.outlines.get(self.outline)
 
-    def drawn(self, ctx: TurnContext) -> Drawn:
+    def drawn(self, ctx: TurnedContext) -> Drawn:
         shape = self.shape(ctx)
         return draw(shape) if shape else Drawn((), (), (), Solution(state="open", worked=()))
 
-    def inside(self, ctx: TurnContext) -> bool:
+    def inside(self, ctx: TurnedContext) -> bool:
         shape = self.shape(ctx)
         return bool(shape and shape.inside)
 
-    def at_radius(self, ctx: TurnContext) -> float:
+    def at_radius(self, ctx: TurnedContext) -> float:
         points = points_on(self.drawn(ctx).chain, ctx.mm(COARSE_MM))
         return max((r for _, r in points), default=float(ctx.raw.bounds[3]))
 
-    def choose_tool(self, ctx: TurnContext) -> str | None:
+    def choose_tool(self, ctx: TurnedContext) -> str | None:
         return choose_turning(ctx, self.inside(ctx), self.bore(ctx), blunt=True)
 
-    def bore(self, ctx: TurnContext) -> float:
+    def bore(self, ctx: TurnedContext) -> float:
         """The narrowest hole over the outline's length."""
         points = points_on(self.drawn(ctx).chain, ctx.mm(COARSE_MM))
         if not points:
             return 0.0
         return ctx.bore(min(z for z, _ in points), max(z for z, _ in points))
 
-    def free(self, ctx: TurnContext) -> float:
+    def free(self, ctx: TurnedContext) -> float:
         """In the tool's view: the height over which nothing is in the way. In a bore, off its narrowest place."""
         if not self.inside(ctx):
             return ctx.over
         return -bore_way(ctx.tool(self.tool), self.bore(ctx), ctx.clear)
 
-    def begin(self, path: TurnPath, ctx: TurnContext) -> None:
+    def begin(self, path: TurnPath, ctx: TurnedContext) -> None:
         """From the safe place to the front of the work, where the outline can be come at."""
         if self.inside(ctx):
             path.go(z=ctx.front + ctx.clear).go(r=abs(self.free(ctx)))
         else:
             path.go(r=ctx.over).go(z=ctx.front + ctx.clear)
 
-    def home(self, path: TurnPath, ctx: TurnContext) -> None:
+    def home(self, path: TurnPath, ctx: TurnedContext) -> None:
         """Back to the safe place."""
         if self.inside(ctx):
             home_inside(path, ctx, abs(self.free(ctx)))
         else:
             home_outside(path, ctx)
 
-    def troubles(self, ctx: TurnContext) -> list[Trouble]:
+    def troubles(self, ctx: TurnedContext) -> list[Trouble]:
         shape = self.shape(ctx)
         if shape is None:
             return [Trouble("outline", "Pick or begin an outline.", open=True)]
@@ -91,7 +91,7 @@ class OutlineStep(TurningStep, frozen=True, kw_only=True):
             found += bar_trouble(tool, ctx, self.bore(ctx), self.choose_tool(ctx))
         return found
 
-    def chain(self, ctx: TurnContext, tool: TurnTool, leave_r: float = 0.0, leave_z: float = 0.0) -> list[Segment]:
+    def chain(self, ctx: TurnedContext, tool: TurnTool, leave_r: float = 0.0, leave_z: float = 0.0) -> list[Segment]:
         """The outline in the tool's view with allowances, led out of the stock at its end."""
         view = view_of(tool)
         chain = view.chain(self.drawn(ctx).chain)
@@ -102,7 +102,7 @@ class OutlineStep(TurningStep, frozen=True, kw_only=True):
         out = bool(chain) and chain[-1].end[1] >= top - ctx.mm(1e-6)
         return closed_to_stock(boxed(chain, leave_z, leave_r), high, on=out or bool(shape and shape.ends == "on"))
 
-    def square(self, ctx: TurnContext, tool: TurnTool, chain: Sequence[Segment]) -> bool:
+    def square(self, ctx: TurnedContext, tool: TurnTool, chain: Sequence[Segment]) -> bool:
         """Does a chain of the tool's view begin with an arc square to the axis, with nothing in front of it that the nose would
         meet?"""
         if not begins_square(chain):
@@ -112,7 +112,7 @@ class OutlineStep(TurningStep, frozen=True, kw_only=True):
         front = shapely.box(u + hair, v - tool.nose, u + 2 * tool.nose + ctx.clear, v - hair if v > hair else deep)
         return bool(view_of(tool).region(ctx.stock).intersection(front).area < hair * hair)
 
-    def high(self, ctx: TurnContext, tool: TurnTool) -> float:
+    def high(self, ctx: TurnedContext, tool: TurnTool) -> float:
         """In the tool's view: the height over which there is no stock along the outline."""
         view = view_of(tool)
         points = points_on(self.drawn(ctx).chain, ctx.mm(COARSE_MM))
@@ -122,7 +122,7 @@ class OutlineStep(TurningStep, frozen=True, kw_only=True):
             return 0.0 if bore == float("inf") else -bore
         return ctx.outer(z0, z1)
 
-    def gone(self, ctx: TurnContext, tool: TurnTool, chain: Sequence[Segment], *, nose: bool) -> Any:
+    def gone(self, ctx: TurnedContext, tool: TurnTool, chain: Sequence[Segment], *, nose: bool) -> Any:
         """The region over a chain (of the tool's view) that goes; with `nose` less the fillets it leaves in corners."""
         view = view_of(tool)
         high, chord = max(self.high(ctx, tool), 0.0) + ctx.mm(5.0) + tool.nose * 2, ctx.mm(CHORD_MM)
@@ -136,7 +136,7 @@ class OutlineStep(TurningStep, frozen=True, kw_only=True):
             region = wide.buffer(-tool.nose, quad_segs=QUARTER).buffer(tool.nose, quad_segs=QUARTER).intersection(region)
         return view.region(region)
 
-    def outline_dims(self, ctx: TurnContext) -> TurnSketch:
+    def outline_dims(self, ctx: TurnedContext) -> TurnSketch:
         """The outline as a line, with the dimensions of its pieces."""
         drawn, shape = self.drawn(ctx), self.shape(ctx)
         if shape is None or not drawn.chain:
@@ -162,7 +162,7 @@ class OutlineStep(TurningStep, frozen=True, kw_only=True):
         return TurnSketch(lines=(tuple(points_on(drawn.chain, ctx.mm(0.01))),), dims=tuple(dims))
 
 
-def choose_turning(ctx: TurnContext, inside: bool, bore: float, *, blunt: bool) -> str | None:
+def choose_turning(ctx: TurnedContext, inside: bool, bore: float, *, blunt: bool) -> str | None:
     """The strongest insert that fits (for roughing), or the sharpest (for finishing), among the tools of that side."""
     fitting = []
     for t in ctx.tools:
@@ -182,7 +182,7 @@ def choose_turning(ctx: TurnContext, inside: bool, bore: float, *, blunt: bool) 
     return order[0][1].id
 
 
-def bar_trouble(tool: TurnTool, ctx: TurnContext, bore: float, fits: str | None) -> list[Trouble]:
+def bar_trouble(tool: TurnTool, ctx: TurnedContext, bore: float, fits: str | None) -> list[Trouble]:
     """A bar that does not go into the hole that is there."""
     if tool.min_bore <= 2 * bore + 1e-9:
         return []

@@ -12,7 +12,7 @@ from bastler.motion.moves import TurnPath
 from bastler.shapes.united import united
 from bastler.steps.base import TURNED, Arrival, Dim, Stage, TurnSketch, step
 from bastler.steps.cut import TOOL, given, number
-from bastler.steps.turn.context import TurnContext
+from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import TurningStep, home_outside, insert_trouble, speed_says, start
 from bastler.tools import TurnTool
 from bastler.units import Kind
@@ -24,17 +24,17 @@ SLOW_SHARE = 0.4
 """Feed near the centre, as a share of the feed before."""
 
 
-def _z(s: Any, ctx: TurnContext) -> float:
+def _z(s: Any, ctx: TurnedContext) -> float:
     """The back of the part, with what is left on it for the next setup."""
     return -ctx.length - ctx.back
 
 
-def _slow_d(s: Any, ctx: TurnContext) -> float:
+def _slow_d(s: Any, ctx: TurnedContext) -> float:
     bore = ctx.bore(given(s.z) - ctx.mm(1.0), given(s.z))
     return round(2 * bore + ctx.mm(6.0), 2)
 
 
-def _slow_f(s: Any, ctx: TurnContext) -> float | None:
+def _slow_f(s: Any, ctx: TurnedContext) -> float | None:
     return None if s.f is None else round(s.f * SLOW_SHARE, 4)
 
 
@@ -53,21 +53,21 @@ class PartOff(TurningStep, frozen=True, kw_only=True, tag="part-off"):
     slow_d: Annotated[float | None, ask("Slower below Ø", Kind.LENGTH, HOW, least=0, propose=_slow_d)] = None
     slow_f: Annotated[float | None, ask("Feed there", Kind.FEED_PER_TOOTH, HOW, above=0, propose=_slow_f)] = None
 
-    def choose_tool(self, ctx: TurnContext) -> str | None:
+    def choose_tool(self, ctx: TurnedContext) -> str | None:
         r = ctx.outer(given(self.z) - ctx.mm(4.0), given(self.z)) if self.z is not None else 0.0
         fitting = [t for t in ctx.tools if isinstance(t, TurnTool) and t.kind == "parting"]
         return next((t.id for t in fitting if t.reach >= r), fitting[0].id if fitting else None)
 
-    def propose_feed(self, ctx: TurnContext) -> float | None:
+    def propose_feed(self, ctx: TurnedContext) -> float | None:
         tool = ctx.turn_tool(self.tool)
         return 0.03 * tool.width if tool else None
 
-    def outer(self, ctx: TurnContext, tool: TurnTool) -> float:
+    def outer(self, ctx: TurnedContext, tool: TurnTool) -> float:
         """The radius of the finished part at its back edge, whatever a nose has left in the corner there."""
         z = given(self.z)
         return ctx.finished_outer(z, z + max(self.edge_break, ctx.mm(0.01))) or ctx.finished_outer(z - tool.width, z)
 
-    def lip(self, ctx: TurnContext, tool: TurnTool) -> float:
+    def lip(self, ctx: TurnedContext, tool: TurnTool) -> float:
         """How far in front of the back edge something stands over the finished part: the fillet of the tip that turned it up to
         there. 0 for none."""
         if ctx.wanted is None:
@@ -78,17 +78,17 @@ class PartOff(TurningStep, frozen=True, kw_only=True, tag="part-off"):
         pieces = [g for g in getattr(stands, "geoms", [stands]) if not g.is_empty and g.bounds[0] < z + 3 * hair]
         return max((float(g.bounds[2]) + hair - z for g in pieces), default=0.0)
 
-    def around(self, ctx: TurnContext, tool: TurnTool) -> float:
+    def around(self, ctx: TurnedContext, tool: TurnTool) -> float:
         """The largest radius that the blade comes by."""
         z = given(self.z)
         return max(self.outer(ctx, tool), ctx.outer(z - tool.width - ctx.clear, z + ctx.clear + self.edge_break))
 
-    def inner(self, ctx: TurnContext, tool: TurnTool) -> float:
+    def inner(self, ctx: TurnedContext, tool: TurnTool) -> float:
         """Where the blade ends: past the centre by its corner, or inside the bore."""
         bore = ctx.bore(given(self.z) - tool.width, given(self.z))
         return max(bore - ctx.mm(0.5), 0.0) if bore > ctx.mm(0.5) else -tool.corner_radius
 
-    def troubles(self, ctx: TurnContext) -> list[Trouble]:
+    def troubles(self, ctx: TurnedContext) -> list[Trouble]:
         found = super().troubles(ctx)
         tool = ctx.turn_tool(self.tool)
         found += insert_trouble(ctx.tool(self.tool), self.choose_tool(ctx), kinds=("parting", "grooving"))
@@ -109,7 +109,7 @@ class PartOff(TurningStep, frozen=True, kw_only=True, tag="part-off"):
     def arrives(cls, at: Arrival) -> dict[str, Any]:
         return {"edge_break": 0.5 * at.small}
 
-    def plan(self, ctx: TurnContext) -> list[Stage]:
+    def plan(self, ctx: TurnedContext) -> list[Stage]:
         tool = ctx.turn_tool(self.tool)
         if tool is None:
             return []
@@ -131,7 +131,7 @@ class PartOff(TurningStep, frozen=True, kw_only=True, tag="part-off"):
         home_outside(path, ctx)
         return [self.stage("part off", tool, path)]
 
-    def _take_lip(self, path: TurnPath, ctx: TurnContext, tool: TurnTool, point: float, top: float) -> None:
+    def _take_lip(self, path: TurnPath, ctx: TurnedContext, tool: TurnTool, point: float, top: float) -> None:
         """Down to the finished radius where a fillet stands in front of the back edge, from its end inward."""
         lip, low = self.lip(ctx, tool), self.outer(ctx, tool)
         lip = lip + tool.corner_radius if lip > 0 else 0.0  # the blade's own corner stays off what is finished
@@ -149,7 +149,7 @@ class PartOff(TurningStep, frozen=True, kw_only=True, tag="part-off"):
         path.go(r=top).go(z=point + top - low)
         path.cut(feed, r=low, z=point)
 
-    def removes(self, ctx: TurnContext) -> list[Any]:
+    def removes(self, ctx: TurnedContext) -> list[Any]:
         tool = ctx.turn_tool(self.tool)
         if tool is None:
             return []
@@ -165,7 +165,7 @@ class PartOff(TurningStep, frozen=True, kw_only=True, tag="part-off"):
             gone.append(shapely.box(z - w, outer, z + lip, ctx.over))
         return [united(gone)]
 
-    def sketch(self, ctx: TurnContext) -> TurnSketch:
+    def sketch(self, ctx: TurnedContext) -> TurnSketch:
         tool = ctx.turn_tool(self.tool)
         r = self.outer(ctx, tool) if tool else 0.0
         z = given(self.z)
@@ -174,7 +174,7 @@ class PartOff(TurningStep, frozen=True, kw_only=True, tag="part-off"):
             dims.append(Dim("edge_break", "half", "edge", (z, r - self.edge_break), (z + self.edge_break, r)))
         return TurnSketch(lines=(((z, r), (z, 0.0)),), dims=tuple(dims))
 
-    def summary(self, ctx: TurnContext) -> str:
+    def summary(self, ctx: TurnedContext) -> str:
         tool = ctx.turn_tool(self.tool)
         if tool is None or self.z is None:
             return "no tool yet"
@@ -182,7 +182,7 @@ class PartOff(TurningStep, frozen=True, kw_only=True, tag="part-off"):
         to = "centre" if inner <= 0 else "bore"
         return f"Ø{number(2 * self.outer(ctx, tool), ctx)} → {to}, edge {number(self.edge_break, ctx)}"
 
-    def says(self, ctx: TurnContext) -> list[tuple[str, str]]:
+    def says(self, ctx: TurnedContext) -> list[tuple[str, str]]:
         tool = ctx.turn_tool(self.tool)
         if tool is None:
             return []

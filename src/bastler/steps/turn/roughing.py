@@ -24,7 +24,7 @@ from bastler.shapes import Line, Segment
 from bastler.shapes.chain import points_on
 from bastler.steps.base import TURNED, Stage, TurnSketch, step
 from bastler.steps.cut import TOOL, given, number, passes_trouble
-from bastler.steps.turn.context import TurnContext
+from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import bite_power, powered, speed_says, start
 from bastler.steps.turn.outline_step import COARSE_MM, OUTLINE, OutlineStep
 from bastler.tools import TurnTool
@@ -35,18 +35,18 @@ KEEP_CHORD = 0.005
 """How far, in mm, a chord may leave an arc where passes end: they keep this much more off the outline."""
 
 
-def _ap(s: Any, ctx: TurnContext) -> float | None:
+def _ap(s: Any, ctx: TurnedContext) -> float | None:
     tool = ctx.turn_tool(s.tool)
     if tool is None:
         return None
     return round(powered(tool, ctx, s, min(ctx.mm(2.5), 0.35 * tool.edge_in_cut)), 3 if ctx.unit == "mm" else 4)
 
 
-def _leave_d(s: Any, ctx: TurnContext) -> float:
+def _leave_d(s: Any, ctx: TurnedContext) -> float:
     return 2 * ctx.leave_x
 
 
-def _leave_z(s: Any, ctx: TurnContext) -> float:
+def _leave_z(s: Any, ctx: TurnedContext) -> float:
     return ctx.leave_z
 
 
@@ -70,20 +70,20 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
     ] = "yes"
     ap: Annotated[float | None, ask("Bite", Kind.LENGTH, TOOL, above=0, propose=_ap, symbol="ap", helps="On the radius.")] = None
 
-    def troubles(self, ctx: TurnContext) -> list[Trouble]:
+    def troubles(self, ctx: TurnedContext) -> list[Trouble]:
         found = super().troubles(ctx)
         tool = ctx.turn_tool(self.tool)
         if found or tool is None:
             return found
         return passes_trouble("ap", (self.high(ctx, tool) - self.low(ctx, tool)) / given(self.ap), "passes")
 
-    def _allowed(self, ctx: TurnContext, tool: TurnTool) -> Any:
+    def _allowed(self, ctx: TurnedContext, tool: TurnTool) -> Any:
         return self.chain(ctx, tool, given(self.leave_d) / 2, given(self.leave_z))
 
-    def low(self, ctx: TurnContext, tool: TurnTool) -> float:
+    def low(self, ctx: TurnedContext, tool: TurnTool) -> float:
         return min(v for _, v in points_on(self._allowed(ctx, tool), ctx.mm(COARSE_MM)))
 
-    def plan(self, ctx: TurnContext) -> list[Stage]:
+    def plan(self, ctx: TurnedContext) -> list[Stage]:
         tool = ctx.turn_tool(self.tool)
         if tool is None:
             return []
@@ -95,7 +95,7 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
         self.home(path, ctx)
         return [self.stage("rough", tool, path)]
 
-    def _passes(self, path: TurnPath, view: View, ctx: TurnContext, tool: TurnTool) -> None:
+    def _passes(self, path: TurnPath, view: View, ctx: TurnedContext, tool: TurnTool) -> None:
         plain = View(inside=view.inside, left=view.left)
         chain = reached(self._allowed(ctx, tool), tool)
         material = plain.region(material_under(chain, ctx.mm(KEEP_CHORD)))
@@ -126,25 +126,25 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
         )
         draw_bars(Pencil(path, view), bars, given(self.f))
 
-    def _along(self, path: TurnPath, ctx: TurnContext, tool: TurnTool) -> None:
+    def _along(self, path: TurnPath, ctx: TurnedContext, tool: TurnTool) -> None:
         """Once along what the allowance leaves."""
         chain = reached(self._allowed(ctx, tool), tool)
         follow_outline(path, ctx, tool, chain, given(self.f), self.free(ctx), square=self.square(ctx, tool, chain))
 
-    def removes(self, ctx: TurnContext) -> list[Any]:
+    def removes(self, ctx: TurnedContext) -> list[Any]:
         tool = ctx.turn_tool(self.tool)
         if tool is None:
             return []
         return [self.gone(ctx, tool, reached(self._allowed(ctx, tool), tool), nose=True)]
 
-    def sketch(self, ctx: TurnContext) -> TurnSketch:
+    def sketch(self, ctx: TurnedContext) -> TurnSketch:
         return self.outline_dims(ctx)
 
-    def summary(self, ctx: TurnContext) -> str:
+    def summary(self, ctx: TurnedContext) -> str:
         shape = self.shape(ctx)
         return f"“{shape.name}”, {number(given(self.ap), ctx)} a bite" if shape and self.ap else "no outline yet"
 
-    def says(self, ctx: TurnContext) -> list[tuple[str, str]]:
+    def says(self, ctx: TurnedContext) -> list[tuple[str, str]]:
         tool = ctx.turn_tool(self.tool)
         if tool is None:
             return []
@@ -157,7 +157,7 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
 
 
 def follow_outline(
-    path: TurnPath, ctx: TurnContext, tool: TurnTool, chain: Any, feed: float, free: float, *, square: bool
+    path: TurnPath, ctx: TurnedContext, tool: TurnTool, chain: Any, feed: float, free: float, *, square: bool
 ) -> None:
     """Along a chain of the tool's view, the nose kept off it by its radius; over `free` (in the view) there is nothing in the
     way; `square` as in `way_on`."""

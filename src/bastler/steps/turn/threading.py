@@ -13,7 +13,7 @@ from bastler.cutting import Thread, ThreadNameError, bites, largest_bite, thread
 from bastler.motion.moves import Go, Sync, ThreadCycle
 from bastler.steps.base import TURNED, Arrival, Dim, Spin, Stage, TurnSketch, step
 from bastler.steps.cut import TOOL, given, number
-from bastler.steps.turn.context import TurnContext
+from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import ThreadGauge, TurningStep, bore_way, home_inside, home_outside, start
 from bastler.tools import TurnTool
 from bastler.units import Kind
@@ -34,22 +34,22 @@ FLANK_SHIFT = 0.95
 _inside = is_("side", "inside")
 
 
-def _first(s: Any, ctx: TurnContext) -> float:
+def _first(s: Any, ctx: TurnedContext) -> float:
     thread = s.thread_or_none()
     most = ctx.mm(largest_bite(thread.pitch)) if thread else math.inf
     return float(round(min(FIRST_SHARE * s.depth(ctx), most), 3 if ctx.unit == "mm" else 4))
 
 
-def _least(s: Any, ctx: TurnContext) -> float:
+def _least(s: Any, ctx: TurnedContext) -> float:
     thread = s.thread_or_none()
     return round(ctx.mm(max(FEWEST_BITE_MM, LEAST_SHARE * thread.pitch if thread else 0.0)), 3 if ctx.unit == "mm" else 4)
 
 
-def _last(s: Any, ctx: TurnContext) -> float:
+def _last(s: Any, ctx: TurnedContext) -> float:
     return round(ctx.mm(0.03), 4)
 
 
-def _run_in(s: Any, ctx: TurnContext) -> float:
+def _run_in(s: Any, ctx: TurnedContext) -> float:
     """Turns of the first `thread_delay` seconds are not true yet, and one pitch of air before that."""
     thread = s.thread_or_none()
     if thread is None:
@@ -58,7 +58,7 @@ def _run_in(s: Any, ctx: TurnContext) -> float:
     return float(round(max(lead * (s.n or 0.0) / 60.0 * ctx.card.thread_delay * 2 + ctx.mm(thread.pitch), ctx.clear), 2))
 
 
-def _run_out(s: Any, ctx: TurnContext) -> float:
+def _run_out(s: Any, ctx: TurnedContext) -> float:
     thread = s.thread_or_none()
     return round(ctx.mm(thread.pitch), 2) if thread else 0.0
 
@@ -111,7 +111,7 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
     def spec(self) -> Thread:
         return thread_of(self.thread)
 
-    def choose_tool(self, ctx: TurnContext) -> str | None:
+    def choose_tool(self, ctx: TurnedContext) -> str | None:
         thread = self.thread_or_none()
         if thread is None:
             return None
@@ -124,37 +124,37 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         best = max(sound, key=lambda t: t.flat, default=None)
         return best.id if best else fits[0].id if fits else None
 
-    def at_radius(self, ctx: TurnContext) -> float:
+    def at_radius(self, ctx: TurnedContext) -> float:
         thread = self.thread_or_none()
         return ctx.mm(thread.major) / 2 if thread else ctx.over
 
-    def propose_feed(self, ctx: TurnContext) -> float | None:
+    def propose_feed(self, ctx: TurnedContext) -> float | None:
         thread = self.thread_or_none()
         return ctx.mm(thread.pitch) * self.starts if thread else None
 
-    def most_turns(self, ctx: TurnContext) -> float:
+    def most_turns(self, ctx: TurnedContext) -> float:
         """So fast that the slide keeps half of its speed in hand."""
         thread = self.thread_or_none()
         return SLIDE_SHARE * ctx.card.feed_most / self.lead(ctx) if thread else math.inf
 
     # radii, in the job's unit
 
-    def crest(self, ctx: TurnContext) -> float:
+    def crest(self, ctx: TurnedContext) -> float:
         """Where the tool begins to cut: the bolt's major, the nut's minor radius; of a taper thread at its front."""
         spec = self.spec()
         return ctx.mm(spec.bore / 2 if _inside(self) else spec.major / 2 - self._narrower(spec))
 
-    def root(self, ctx: TurnContext) -> float:
+    def root(self, ctx: TurnedContext) -> float:
         """Where the tip ends: so deep that the groove is half a pitch wide at the pitch diameter, which depends on the tip's own
         flat; of a taper thread at its front."""
         return self.pitch_radius(ctx) + (1.0 if _inside(self) else -1.0) * self._beyond(ctx)
 
-    def pitch_radius(self, ctx: TurnContext) -> float:
+    def pitch_radius(self, ctx: TurnedContext) -> float:
         """The radius at which ridge and groove are equally wide; of a taper thread at its front."""
         spec = self.spec()
         return ctx.mm(spec.pitch_diameter / 2 - (0.0 if _inside(self) else self._narrower(spec)))
 
-    def _beyond(self, ctx: TurnContext) -> float:
+    def _beyond(self, ctx: TurnedContext) -> float:
         """How far the tip goes beyond the pitch line, in the job's unit."""
         spec, tool = self.spec(), ctx.turn_tool(self.tool)
         flat = ctx.to_mm(tool.flat) if tool else 0.0
@@ -165,7 +165,7 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         """By how much, in mm on the radius, an outside taper thread is smaller at its front than at its gauge plane."""
         return spec.gauge * spec.taper / 2
 
-    def sides(self, ctx: TurnContext, tool: TurnTool) -> list[float]:
+    def sides(self, ctx: TurnedContext, tool: TurnTool) -> list[float]:
         """Along Z, how far beside its middle each pass is made: a trapezoidal groove is wider than the tip."""
         spec = self.spec()
         if spec.family != "trapezoidal":
@@ -175,11 +175,11 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         count = math.ceil(wide / (SIDE_SHARE * tool.flat)) if wide > ctx.mm(0.001) else 0
         return [wide * (j / count - 0.5) for j in range(count + 1)] if count else [0.0]
 
-    def depth(self, ctx: TurnContext) -> float:
+    def depth(self, ctx: TurnedContext) -> float:
         thread = self.thread_or_none()
         return abs(self.crest(ctx) - self.root(ctx)) if thread else ctx.mm(1.0)
 
-    def tip_troubles(self, ctx: TurnContext, tool: TurnTool, fits: str | None) -> list[Trouble]:
+    def tip_troubles(self, ctx: TurnedContext, tool: TurnTool, fits: str | None) -> list[Trouble]:
         """A tip too blunt to make room for the other part's crests, or so sharp that the groove would have to be far too deep."""
         spec, inside, flat = self.spec(), _inside(self), ctx.to_mm(tool.flat)
         fits = fits if fits != tool.id else None
@@ -194,14 +194,14 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
             return [Trouble("tool", text, fits)]
         return []
 
-    def lead(self, ctx: TurnContext) -> float:
+    def lead(self, ctx: TurnedContext) -> float:
         return ctx.mm(self.spec().pitch) * self.starts
 
     @property
     def end(self) -> float:
         return self.z - self.length - given(self.run_out)
 
-    def troubles(self, ctx: TurnContext) -> list[Trouble]:
+    def troubles(self, ctx: TurnedContext) -> list[Trouble]:
         try:
             spec = thread_of(self.thread)
         except ThreadNameError as error:
@@ -242,7 +242,7 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         part = str(Fraction(sixteenths, 16)) if sixteenths else ""
         return {"thread": f"{f'{whole} ' if whole and part else whole or ''}{part}-12", "length": 0.5}
 
-    def plan(self, ctx: TurnContext) -> list[Stage]:
+    def plan(self, ctx: TurnedContext) -> list[Stage]:
         tool = ctx.turn_tool(self.tool)
         if tool is None:
             return []
@@ -267,7 +267,7 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         return [self.stage("thread", tool, path, Spin(n=given(self.n)))]
 
     def _one_start(
-        self, path: Any, ctx: TurnContext, begin: float, aside: float, clear_r: float, sign: float, infeed: str
+        self, path: Any, ctx: TurnedContext, begin: float, aside: float, clear_r: float, sign: float, infeed: str
     ) -> None:
         spec = self.spec()
         crest, depth, half = self.crest(ctx), self.depth(ctx), math.tan(math.radians(spec.angle / 2))
@@ -305,10 +305,10 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
             path.do(*passes)
         path.r, path.z = clear_r, begin
 
-    def removes(self, ctx: TurnContext) -> list[Any]:
+    def removes(self, ctx: TurnedContext) -> list[Any]:
         return []
 
-    def thread_region(self, ctx: TurnContext) -> Any:
+    def thread_region(self, ctx: TurnedContext) -> Any:
         """Where the thread may be: between root and crest over its length with run-in and run-out."""
         lo, hi = sorted((self.root(ctx), self.crest(ctx)))
         room = ctx.mm(0.02)
@@ -317,7 +317,7 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
             self.end - self.lead(ctx), max(lo - room - slack, 0.0), self.z + given(self.run_in), hi + 10 * ctx.clear
         )
 
-    def thread_gauge(self, ctx: TurnContext) -> ThreadGauge | None:
+    def thread_gauge(self, ctx: TurnedContext) -> ThreadGauge | None:
         spec, sign = self.spec(), (-1.0 if _inside(self) else 1.0)
         return ThreadGauge(
             name=spec.name,
@@ -330,7 +330,7 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
             pitch=ctx.mm(spec.pitch),
         )
 
-    def sketch(self, ctx: TurnContext) -> TurnSketch:
+    def sketch(self, ctx: TurnedContext) -> TurnSketch:
         if self.thread_or_none() is None:
             return TurnSketch()
         root, crest = self.root(ctx), self.crest(ctx)
@@ -341,12 +341,12 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         )
         return TurnSketch(lines=(line,), dims=dims)
 
-    def summary(self, ctx: TurnContext) -> str:
+    def summary(self, ctx: TurnedContext) -> str:
         thread = self.thread_or_none()
         many = f", {self.starts} starts" if self.starts > 1 else ""
         return f"{thread.name} {self.side}, {number(self.length, ctx)} long{many}" if thread else self.thread
 
-    def says(self, ctx: TurnContext) -> list[tuple[str, str]]:
+    def says(self, ctx: TurnedContext) -> list[tuple[str, str]]:
         thread = self.thread_or_none()
         if thread is None:
             return []
