@@ -4,15 +4,18 @@ from __future__ import annotations
 
 import functools
 from collections.abc import Callable, Mapping
-from typing import Any, get_type_hints
+from typing import Any, TypeAlias, get_type_hints
 
 import msgspec
 
 from bastler.units import Kind
 
-Propose = Callable[[Any, Any], Any]
+Answers: TypeAlias = Any
+"""A struct of answers while it is being filled: those asked later than the one in hand may still be None, and which ones there
+are is the business of its own module."""
+Propose = Callable[[Answers, Any], Any]
 """`(struct, context) -> value`: what is computed when the answer is not given. The struct's earlier answers are filled."""
-When = Callable[[Any], bool]
+When = Callable[[Answers], bool]
 
 
 def is_(field: str, *values: Any) -> When:

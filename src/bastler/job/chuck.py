@@ -8,8 +8,8 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal, Union
 import msgspec
 import shapely
 
-from bastler.ask import Trouble, ask, choose, is_
-from bastler.job.stock import BarStock
+from bastler.ask import Answers, Trouble, ask, choose, is_
+from bastler.job.stock import BarStock, StockLook
 from bastler.shapes import TurnedOutline
 from bastler.steps import STEPS, Step, TurnedContext
 from bastler.units import Kind
@@ -25,31 +25,31 @@ _OFFSETS = {g: g for g in ("G54", "G55", "G56", "G57", "G58", "G59")}
 _own_change = is_("change", "own")
 
 
-def _jaw_d(s: Any, ctx: Any) -> float:
+def _jaw_d(s: Answers, ctx: StockLook) -> float:
     return float(round(2 * ctx.stock.outer() + ctx.mm(50.0), 1 if ctx.unit == "mm" else 2))
 
 
-def _clear(s: Any, ctx: Any) -> float:
+def _clear(s: Answers, ctx: StockLook) -> float:
     return 2.0 if ctx.unit == "mm" else 0.08
 
 
-def _safe_d(s: Any, ctx: Any) -> float:
+def _safe_d(s: Answers, ctx: StockLook) -> float:
     return float(round(2 * ctx.stock.outer() + ctx.mm(20.0), 0 if ctx.unit == "mm" else 2))
 
 
-def _safe_z(s: Any, ctx: Any) -> float:
+def _safe_z(s: Answers, ctx: StockLook) -> float:
     return float(round(ctx.stock.front + ctx.mm(5.0), 1 if ctx.unit == "mm" else 2))
 
 
-def _leave_d(s: Any, ctx: Any) -> float:
+def _leave_d(s: Answers, ctx: StockLook) -> float:
     return 0.8 if ctx.unit == "mm" else 0.03
 
 
-def _leave_z(s: Any, ctx: Any) -> float:
+def _leave_z(s: Answers, ctx: StockLook) -> float:
     return 0.1 if ctx.unit == "mm" else 0.004
 
 
-def _offset_z(s: Any, ctx: Any) -> float:
+def _offset_z(s: Answers, ctx: StockLook) -> float:
     return float(round(ctx.mm(60.0) + s.stick_out, 3))
 
 

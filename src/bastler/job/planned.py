@@ -11,16 +11,18 @@ from typing import Any
 import msgspec
 
 from bastler.ask import Trouble, filled, questions_of
+from bastler.cutting import Material
 from bastler.job.chuck import ChuckHolding
 from bastler.job.cutaway import Cutaway, cutaway
 from bastler.job.document import AnyHolding, Job
 from bastler.job.parts import PartAt
 from bastler.job.stock import AnyStock, BarStock, BlockStock
 from bastler.job.vise import ViseHolding
+from bastler.machines import MachineCard
 from bastler.shapes import AS_FIRST, Box, Lie, Way
 from bastler.shapes.kinds import Region
 from bastler.steps import AnyStep, Between, Context, FlatContext, Sketch, Stage, TurnedContext, TurnSketch
-from bastler.units import MM_PER_INCH
+from bastler.units import MM_PER_INCH, Unit
 
 
 @dataclass(frozen=True)
@@ -205,15 +207,15 @@ class StockView:
     place: int = 0
 
     @property
-    def unit(self) -> str:
+    def unit(self) -> Unit:
         return self.job.unit
 
     @property
-    def card(self) -> object:
+    def card(self) -> MachineCard:
         return self.job.card
 
     @property
-    def material(self) -> object:
+    def material(self) -> Material:
         return self.job.material
 
     @property

@@ -6,7 +6,7 @@ The finished part is the block less its allowances, less all that the steps take
 from __future__ import annotations
 
 import math
-from typing import Any, Literal
+from typing import Literal
 
 import msgspec
 import shapely
@@ -14,6 +14,7 @@ import shapely
 from bastler.job.planned import Plan
 from bastler.job.stock import BarStock
 from bastler.shapes import Flat
+from bastler.shapes.kinds import Region
 from bastler.shapes.united import mitred
 
 Where = Literal["top", "bottom", "sides", "front"]
@@ -25,7 +26,7 @@ class Promise(msgspec.Struct, frozen=True):
     down to; `stays` when the machinist has said that it is to stay."""
 
     where: Where
-    region: Any
+    region: Region
     floor: float
     stays: bool
 
@@ -56,7 +57,7 @@ def promises_of(plan: Plan, place: int) -> tuple[Promise, ...]:
     return tuple(found)
 
 
-def promises_of_turned(stock: BarStock, raw: Any) -> tuple[Promise, ...]:
+def promises_of_turned(stock: BarStock, raw: Region) -> tuple[Promise, ...]:
     """The allowance on the front face of a turned part. Its back is in the chuck, or its part-off's."""
     x0, _, x1, r1 = raw.bounds
     front = raw.intersection(shapely.box(max(0.0, x0), 0.0, x1, r1)) if x1 > 0.0 else shapely.Polygon()

@@ -8,15 +8,18 @@ unit; diameters are diameters.
 from __future__ import annotations
 
 import math
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, Protocol
 
 import msgspec
 import shapely
 
-from bastler.ask import Trouble, ask, choose, is_, pick
-from bastler.shapes import Lie, TurnedOutline, draw
+from bastler.ask import Answers, Trouble, ask, choose, is_, pick
+from bastler.cutting import Material
+from bastler.machines import MachineCard
+from bastler.shapes import Box, Lie, TurnedOutline, draw
 from bastler.shapes.chain import points_on
-from bastler.units import Kind
+from bastler.shapes.kinds import Region
+from bastler.units import Kind, Unit
 
 STOCK, LENGTH = "Stock", "Length"
 COMES = {"off": "Comes off", "stays": "Stays"}
@@ -24,11 +27,35 @@ COMES = {"off": "Comes off", "stays": "Stays"}
 FORMS = {"bar": "Bar", "tube": "Tube", "hex": "Hex bar", "forging": "Forging"}
 COMES_HELP = "Off in this job, or left for another one."
 
+
+class StockLook(Protocol):
+    """What the proposals of stock and holdings may look at: the job, its `stock` filled, the holding's `place` in their order,
+    and whether the part is ever turned over."""
+
+    job: Any
+    stock: Any
+    place: int
+
+    @property
+    def unit(self) -> Unit: ...
+    @property
+    def card(self) -> MachineCard: ...
+    @property
+    def material(self) -> Material: ...
+    @property
+    def turned_over(self) -> bool: ...
+    def box(self, holding: Any) -> Box:
+        """The raw stock as a holding sees it."""
+
+    def mm(self, value: float) -> float:
+        """A length given in millimetres, in the job's unit."""
+
+
 _block = is_("form", "block")
 _disc = is_("form", "disc")
 
 
-def coolant_of(s: Any, ctx: Any) -> str:
+def coolant_of(s: Answers, ctx: StockLook) -> str:
     """What the material is cut with, where the machine has it."""
     return str(ctx.material.coolant) if ctx.card.coolant else "dry"
 
@@ -52,7 +79,7 @@ CoolantChoice = Annotated[
 ]
 
 
-def _bottom_comes(s: Any, ctx: Any) -> str:
+def _bottom_comes(s: Answers, ctx: StockLook) -> str:
     """Nobody promises to take it where the part is never turned over."""
     return "off" if ctx.turned_over else "stays"
 
@@ -153,7 +180,7 @@ class BarStock(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
             return self.across_flats / 2 / math.cos(math.radians(30.0))
         return self.diameter / 2
 
-    def region(self, outlines: dict[str, TurnedOutline], mm: float) -> Any:
+    def region(self, outlines: dict[str, TurnedOutline], mm: float) -> Region:
         """The raw stock as a half section (z, r); `mm` is one millimetre in the job's unit."""
         back, front = self.front - self.length, self.front
         if self.form == "forging":

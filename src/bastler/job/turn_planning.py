@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
-from typing import Any
 
 import msgspec
 import shapely
@@ -17,6 +16,7 @@ from bastler.job.faults import faulty_tools
 from bastler.job.planned import Known, PlannedStep
 from bastler.job.stock import BarStock
 from bastler.shapes import TurnedOutline
+from bastler.shapes.kinds import Region
 from bastler.shapes.united import united
 from bastler.steps import AnyStep, TurnedContext, fill, troubles_of
 from bastler.tools import AnyTool, TurnTool
@@ -68,14 +68,14 @@ def plan_steps_turned(
     return replace(ctx, tools=turret.tools()), tuple(planned)
 
 
-def _behind(done: PlannedStep) -> tuple[Any, Any]:
+def _behind(done: PlannedStep) -> tuple[Region, Region]:
     """The stock behind a planned step, and as the steps up to it want it."""
     ctx = done.turned
     mm = ctx.mm(1.0)
     return _less(ctx.stock, done.removals, mm), _less(ctx.wanted, done.wants or done.removals, mm)
 
 
-def _less(stock: Any, removals: Sequence[Any], mm: float) -> Any:
+def _less(stock: Region, removals: Sequence[Region], mm: float) -> Region:
     """The stock without what was taken; the piece at the chuck falls away with what is not held any more only in the proof."""
     if not removals:
         return stock

@@ -9,9 +9,9 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal, Union
 
 import msgspec
 
-from bastler.ask import ask, choose, is_, isnt, pick
+from bastler.ask import Answers, ask, choose, is_, isnt, pick
 from bastler.job.parts import Place, spread
-from bastler.job.stock import BlockStock
+from bastler.job.stock import BlockStock, StockLook
 from bastler.shapes import Box, Lie
 from bastler.steps import STEPS, FlatContext, Step
 from bastler.tools import Tool
@@ -54,7 +54,7 @@ _later = isnt("follows", "first")
 
 
 def _part_pitch(axis: int) -> Any:
-    def propose(s: Any, ctx: Any) -> float:
+    def propose(s: Answers, ctx: StockLook) -> float:
         widest = max((t.in_unit(ctx.unit).diameter for t in ctx.job.tools if isinstance(t, Tool)), default=0.0)
         room = widest + ctx.mm(15.0)  # a tool that runs past the edge of one part stays off the next
         return float(round(ctx.box(s).size[axis] + room, 0 if ctx.unit == "mm" else 2))
@@ -62,36 +62,36 @@ def _part_pitch(axis: int) -> Any:
     return propose
 
 
-def _grip(s: Any, ctx: Any) -> float:
+def _grip(s: Answers, ctx: StockLook) -> float:
     return float(min(round(ctx.stock.size_z * 0.25, 1 if ctx.unit == "mm" else 2), ctx.mm(10.0)))
 
 
-def _jaw_width(s: Any, ctx: Any) -> float:
+def _jaw_width(s: Answers, ctx: StockLook) -> float:
     return 125.0 if ctx.unit == "mm" else 5.0
 
 
-def _clear(s: Any, ctx: Any) -> float:
+def _clear(s: Answers, ctx: StockLook) -> float:
     return 2.0 if ctx.unit == "mm" else 0.08
 
 
-def _safe(s: Any, ctx: Any) -> float:
+def _safe(s: Answers, ctx: StockLook) -> float:
     return float(round(ctx.box(s).hi[2] + ctx.mm(25.0), 0 if ctx.unit == "mm" else 1))
 
 
 def _middle(axis: str) -> Any:
-    def propose(s: Any, ctx: Any) -> float:
+    def propose(s: Answers, ctx: StockLook) -> float:
         travel, k = getattr(ctx.card, axis), 0 if axis == "x" else 1
         return float(round((travel.lo + travel.hi) / 2 - ctx.box(s).centre[k] - spread(s)[k] / 2, 3))
 
     return propose
 
 
-def _offset_z(s: Any, ctx: Any) -> float:
+def _offset_z(s: Answers, ctx: StockLook) -> float:
     """Bottom of the stock 50 mm above the lowest point the spindle nose can reach."""
     return float(round(ctx.card.z.lo + ctx.mm(50.0) - ctx.box(s).lo[2], 3))
 
 
-def _number(s: Any, ctx: Any) -> int:
+def _number(s: Answers, ctx: StockLook) -> int:
     """Ten further than that of the holding before: room for the subprograms of that."""
     return int((ctx.job.program_number + 10 * ctx.place - 1) % 9999 + 1)
 

@@ -19,7 +19,6 @@ import itertools
 import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
-from typing import Any
 
 import numpy as np
 import shapely
@@ -30,6 +29,7 @@ from bastler.motion.rings import Rings, at_share, begun_at, in_order, nearest_on
 from bastler.shapes import Segment
 from bastler.shapes.chain import length_of, points_on, tangent
 from bastler.shapes.kernels import distances, winding
+from bastler.shapes.kinds import Bools, Floats, Region
 from bastler.shapes.region import Loop, polygon_of, primitives
 
 Point = tuple[float, float]
@@ -73,17 +73,17 @@ class Even:
 
     radius: float
     limit: float
-    material: Any
-    room: Any
+    material: Region
+    room: Region
     opened: list[tuple[float, float, float]] = field(default_factory=list)
 
-    def without(self, region: Any) -> None:
+    def without(self, region: Region) -> None:
         """The cutter has been there."""
         self.material = self.material.difference(region)
         shapely.prepare(self.material)
         self.opened.clear()
 
-    def engaged(self, places: Any, along: Any) -> Any:
+    def engaged(self, places: Floats, along: Floats) -> Floats:
         """Round how much of it, in radians, the cutter is in at places (n, 2), going along (n,) radians."""
         angles = along[:, None] + SPOKES[None, :]
         us = places[:, 0, None] + RIM * self.radius * np.cos(angles)
@@ -91,9 +91,10 @@ class Even:
         inside = shapely.contains_xy(self.material, us.ravel(), vs.ravel()).reshape(us.shape)
         for x, y, r in self.opened[-NEWEST:]:
             inside &= np.hypot(us - x, vs - y) > r
-        return inside.sum(axis=1) * math.radians(4.0)
+        found: Floats = inside.sum(axis=1) * math.radians(4.0)
+        return found
 
-    def too_deep(self, places: Any, along: Any) -> Any:
+    def too_deep(self, places: Floats, along: Floats) -> Bools:
         """At which places it is in round more than the limit."""
         return self.engaged(places, along) > self.limit
 

@@ -12,7 +12,6 @@ import itertools
 import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
-from typing import Any
 
 import numpy as np
 import shapely
@@ -20,6 +19,7 @@ import shapely
 from bastler.shapes import Arc, Line, Segment
 from bastler.shapes.chain import cut_at, length_of, points_on
 from bastler.shapes.kernels import nearest, winding
+from bastler.shapes.kinds import Region
 from bastler.shapes.region import Loop, area_of, offset_region, opened, polygon_of, primitives
 from bastler.shapes.united import united
 
@@ -52,11 +52,11 @@ class Rings:
 
     patches: list[Clearing]
     room: list[Loop]
-    inside: Any
+    inside: Region
     stepover: float
 
     @functools.cached_property
-    def walls(self) -> Any:
+    def walls(self) -> Region:
         """The room's boundary as rows for the kernels."""
         return primitives([s for loop in self.room for s in loop])
 
@@ -148,7 +148,7 @@ def facing(chain: Sequence[Segment], other: Sequence[Segment], at: Point) -> tup
 
 
 @functools.lru_cache(maxsize=512)
-def _rows(chain: tuple[Segment, ...]) -> Any:
+def _rows(chain: tuple[Segment, ...]) -> Region:
     return primitives(chain)
 
 
@@ -196,7 +196,7 @@ def at_share(s: Segment, t: float) -> Point:
     return (s.centre[0] + r * math.cos(a), s.centre[1] + r * math.sin(a))
 
 
-def clipped(chain: Sequence[Segment], zone: Any, step: float) -> list[Loop]:
+def clipped(chain: Sequence[Segment], zone: Region, step: float) -> list[Loop]:
     """The runs of a chain that lie in a zone (a shapely region), cut to about `step`; a closed chain that lies in it wholly is
     one run from its start. Runs reach up to a step further at either end."""
     pieces = [piece for s in chain for piece in _pieces(s, zone, step)]
@@ -224,7 +224,7 @@ def clipped(chain: Sequence[Segment], zone: Any, step: float) -> list[Loop]:
     return [_together(run) for run in runs]
 
 
-def _pieces(s: Segment, zone: Any, step: float) -> list[tuple[Segment, bool]]:
+def _pieces(s: Segment, zone: Region, step: float) -> list[tuple[Segment, bool]]:
     """A segment and whether it lies in a zone; cut up where it lies in it only in part."""
     line = shapely.LineString(points_on([s], step / 20))
     if zone.contains(line):
@@ -273,7 +273,7 @@ class RestRun:
 
 
 def rest_runs(
-    area: Sequence[Loop], done: Any, *, radius: float, stepover: float, fine: float, thin: float, limit: Any = None
+    area: Sequence[Loop], done: Region, *, radius: float, stepover: float, fine: float, thin: float, limit: Region = None
 ) -> Sequence[RestRun]:
     """The runs of a tool that take what stands of an area where `done` (a shapely region) is open already, rings farthest from
     the boundary first. What is thinner than `thin` is left alone, and what lies outside of `limit`. Asked for by what is cut as
@@ -283,7 +283,7 @@ def rest_runs(
 
 @functools.lru_cache(maxsize=16)
 def _rest_runs(
-    area: Sequence[Sequence[Segment]], done: Any, radius: float, step: float, fine: float, thin: float, limit: Any
+    area: Sequence[Sequence[Segment]], done: Region, radius: float, step: float, fine: float, thin: float, limit: Region
 ) -> Sequence[RestRun]:
     reach = polygon_of(opened([list(loop) for loop in area], radius), fine)
     reach = reach if limit is None else reach.intersection(limit)
@@ -318,7 +318,7 @@ class AboutRings:
     rings: Rings
 
 
-def rings_about(area: Sequence[Loop], stock: Any, *, radius: float, leave: float, stepover: float, off: float) -> AboutRings:
+def rings_about(area: Sequence[Loop], stock: Region, *, radius: float, leave: float, stepover: float, off: float) -> AboutRings:
     """The rings that clear the stock around what is left standing of it. The area goes far beyond the stock; runs that begin
     beside it begin so far `off` it."""
     zone = stock.buffer(radius + off)

@@ -12,6 +12,7 @@ import numpy as np
 
 from bastler.shapes import Arc, Line, Segment
 from bastler.shapes.chain import moved, offset_owned
+from bastler.shapes.kinds import Floats
 
 NOTHING = 1e-9
 
@@ -29,7 +30,7 @@ TURNED = Columns((4, 2), (7, 5), (3, 6))
 """Of turned work the plane is (z, r)."""
 
 
-def bent(rows: Any, distance: float, columns: Columns = MILLED, shift: tuple[float, float] = (0.0, 0.0)) -> Any:
+def bent(rows: Floats, distance: float, columns: Columns = MILLED, shift: tuple[float, float] = (0.0, 0.0)) -> Floats | None:
     """Rows (n, columns) as the control runs them: the outline moved to its right by `distance`, left when negative, and then by
     `shift`, from the middle to the point that rows are of.
 
@@ -62,21 +63,21 @@ def bent(rows: Any, distance: float, columns: Columns = MILLED, shift: tuple[flo
     return np.array(made)
 
 
-def _segment(row: Any, columns: Columns) -> Segment | None:
+def _segment(row: Floats, columns: Columns) -> Segment | None:
     (au, av), (bu, bv) = row[list(columns.start)].tolist(), row[list(columns.end)].tolist()
     if row[1] < 2.0:
         return Line((au, av), (bu, bv)) if np.hypot(bu - au, bv - av) > NOTHING else None
     return Arc((au, av), (bu, bv), (float(row[8]), float(row[9])), bool(row[10] > 0))
 
 
-def _raised(row: Any, at: tuple[float, float], columns: Columns) -> Any:
+def _raised(row: Floats, at: tuple[float, float], columns: Columns) -> Floats:
     """A move along the third axis alone, beside the outline."""
     made = row.copy()
     made[list(columns.start)] = made[list(columns.end)] = at
     return made
 
 
-def _row(s: Segment, source: Any, columns: Columns, share: tuple[float, float]) -> Any:
+def _row(s: Segment, source: Floats, columns: Columns, share: tuple[float, float]) -> Floats:
     """A segment as a row, with line, feed and plane of another and a part of its rise."""
     row = source.copy()
     row[list(columns.start)], row[list(columns.end)] = s.start, s.end

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 
 from bastler.nc.bending import MILLED, TURNED, bent
 from bastler.nc.block import Block
 from bastler.nc.motion import S_PLANE
 from bastler.nc.state import Handler, MachineState
+from bastler.shapes.kinds import Floats
 
 
 def _compensation(machine: MachineState, block: Block) -> None:
@@ -76,7 +75,7 @@ def unbend(machine: MachineState) -> None:
     machine.gaps.append(machine.rows.count)
 
 
-def _too_tight(machine: MachineState, rows: Any, distance: float) -> None:
+def _too_tight(machine: MachineState, rows: Floats, distance: float) -> None:
     """Inside arcs that what runs beside them does not fit into: a control stops there."""
     for row in rows:
         centre_right = row[1] == 2.0  # of a clockwise arc, seen along the way
@@ -90,7 +89,7 @@ def _too_tight(machine: MachineState, rows: Any, distance: float) -> None:
             machine.say(int(row[0]), "compensated-arc", text)
 
 
-def _beside(machine: MachineState, rows: Any, distance: float) -> Any:
+def _beside(machine: MachineState, rows: Floats, distance: float) -> Floats | None:
     """The rows beside the outline, of a turning tool those of its point; None when there is no way."""
     if not machine.control.turns:
         return bent(rows, distance, MILLED)

@@ -6,8 +6,6 @@ and then use the same kernel for their own motion. A fault does not stop the rea
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 
 from bastler.bounds import BLOCKS, MOVES
@@ -19,9 +17,10 @@ from bastler.nc.mill import MILL
 from bastler.nc.state import MachineState
 from bastler.nc.trace import Trace
 from bastler.nc.words import REASONS, split
+from bastler.shapes.kinds import StopFlag
 
 
-def read(text: str, control: Control, *, skip_deleted: bool = False, stop: Any = None) -> Trace:
+def read(text: str, control: Control, *, skip_deleted: bool = False, stop: StopFlag | None = None) -> Trace:
     """The trace of a program. Lines with block delete run unless `skip_deleted`. Stopped when `stop[0]` is set meanwhile."""
     machine = MachineState(split(text), control, LATHE if control.turns else MILL)
     machine.stop = stop

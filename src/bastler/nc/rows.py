@@ -9,12 +9,13 @@ import numpy as np
 from bastler.nc.motion import COLUMNS, S_DX, S_PLANE
 from bastler.nc.trace import Event, Finding, Trace
 from bastler.shapes import Arc, Line, Segment
+from bastler.shapes.kinds import Floats, Ints
 
 MODAL: dict[str, float] = {"surface": 0.0, "cap": np.inf, "per_turn": 0.0, "edge": 0.0}
 """What changes only between blocks in turning, and how it begins."""
 
 
-def segment_of(row: Any) -> Segment:
+def segment_of(row: Floats) -> Segment:
     """A row as a segment in (z, r)."""
     start, end = (float(row[4]), float(row[2])), (float(row[7]), float(row[5]))
     if row[1] < 2.0:
@@ -42,7 +43,7 @@ class Rows:
             grown[: self.count] = self.data[: self.count]
             self.data = grown
 
-    def straight(self, line: int, kind: float, state: Any, target: tuple[float, float, float], feed: float) -> None:
+    def straight(self, line: int, kind: float, state: Floats, target: tuple[float, float, float], feed: float) -> None:
         """One straight move to `target` in the program's coordinates."""
         self.room(1)
         row = self.data[self.count]
@@ -71,7 +72,7 @@ class Rows:
         """The last row is tied to the spindle."""
         self._leads[self.count - 1] = lead
 
-    def replaced(self, begin: int, rows: Any) -> None:
+    def replaced(self, begin: int, rows: Floats) -> None:
         """Other rows take the place of all from `begin` on."""
         self.count = begin
         self.room(len(rows))
@@ -112,7 +113,7 @@ class Rows:
         )
 
 
-def _turned(data: Any, modal: dict[str, Any], lead: Any, speed: Any) -> tuple[Any, Any]:
+def _turned(data: Floats, modal: dict[str, Floats], lead: Floats, speed: Floats) -> tuple[Floats, Floats]:
     """Turns a minute in the middle of every move, and feeds a minute from those per turn.
 
     Under constant surface speed the time of a move over radii r0 to r1 is that of the mean of 1/n: n is worked out from it, so
@@ -131,7 +132,7 @@ def _turned(data: Any, modal: dict[str, Any], lead: Any, speed: Any) -> tuple[An
     return speed, feed
 
 
-def _centres(data: Any, plane: Any) -> Any:
+def _centres(data: Floats, plane: Ints) -> Floats:
     """Centres as (n, 3): the two coordinates of the plane in their places, the third that of the start."""
     centre = data[:, 2:5].copy()
     for code, u, v in ((17, 0, 1), (18, 2, 0), (19, 1, 2)):

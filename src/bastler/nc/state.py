@@ -33,6 +33,7 @@ from bastler.nc.motion import (
 from bastler.nc.rows import Rows
 from bastler.nc.trace import Event, Finding
 from bastler.nc.words import WordTable
+from bastler.shapes.kinds import StopFlag
 from bastler.units import scale
 
 RUN_ON = frozenset(
@@ -126,7 +127,7 @@ class MachineState:
         self.loose = LOOSE * scale("mm", control.unit)
         self.ran = np.zeros(self.lines, np.bool_)
         """Lines that have been run, or refused with a reason."""
-        self.stop: Any = None
+        self.stop: StopFlag | None = None
         self.blocks = 0
         """Lines run one by one, each as often as it is run."""
         self.at_row = 0

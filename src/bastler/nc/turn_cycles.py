@@ -19,6 +19,7 @@ from bastler.nc.motion import S_DX, S_FEED, S_MODE, S_PER, S_SCALE
 from bastler.nc.rows import Rows, segment_of
 from bastler.nc.state import MachineState
 from bastler.shapes.chain import points_on
+from bastler.shapes.kinds import Floats
 
 CYCLES = (70.0, 71.0, 72.0, 74.0, 75.0, 76.0)
 FIRST_WORDS = {71: "UR", 72: "WR", 74: "R", 75: "R", 76: "PQR"}
@@ -184,7 +185,7 @@ def _rough(run: MachineState, block: Block, words: dict[str, float], kept: dict[
     run.jump = behind
 
 
-def _points(rows: Any) -> list[Plane]:
+def _points(rows: Floats) -> list[Plane]:
     """The outline as points (r, z), arcs as fine chords; the first row leads to it."""
     chain = [segment_of(row) for row in rows[1:]]
     return [(r, z) for z, r in points_on([s for s in chain if s.start != s.end], CHORD)]
@@ -213,7 +214,7 @@ def _levels(points: list[Plane], start: Plane, bite: float) -> list[tuple[float,
     return found
 
 
-def _trail(run: MachineState, line: int, rows: Any, dr: float, dz: float, feed: float | None) -> None:
+def _trail(run: MachineState, line: int, rows: Floats, dr: float, dz: float, feed: float | None) -> None:
     """Along the outline, shifted; in its own feeds where none is given."""
     for k, row in enumerate(rows):
         target = (float(row[5]) + dr, 0.0, float(row[7]) + dz)

@@ -14,19 +14,20 @@ from numba import njit
 
 from bastler.machines import MachineCard
 from bastler.nc import Trace
+from bastler.shapes.kinds import Floats, Ints
 
 TAU = 0.004
 """Seconds within which a jump of speed at a corner is swallowed by the axes."""
 
 
-def timetable(trace: Trace, card: MachineCard) -> tuple[Any, Any, float]:
+def timetable(trace: Trace, card: MachineCard) -> tuple[Floats, Floats, float]:
     """When every move starts (n,), the seconds it lasts (n,), and the seconds of the whole program."""
     lasts, waits = move_times(trace, card), event_times(trace, card)
     starts = np.cumsum(waits[:-1]) + np.cumsum(lasts) - lasts
     return starts, lasts, float(waits.sum() + lasts.sum())
 
 
-def move_times(trace: Trace, card: MachineCard) -> Any:
+def move_times(trace: Trace, card: MachineCard) -> Floats:
     """Seconds of every move (n,), without what happens between them."""
     if len(trace) == 0:
         return np.zeros(0)
@@ -37,11 +38,11 @@ def move_times(trace: Trace, card: MachineCard) -> Any:
     radius = np.linalg.norm(trace.start - trace.centre, axis=1)
     top[arcs] = np.minimum(top[arcs], np.sqrt(card.acceleration * np.maximum(radius[arcs], 1e-6)))
     leave, arrive = _directions(trace)
-    seconds = _times(lengths, top, trace.kind, leave, arrive, card.acceleration, TAU)
+    seconds: Floats = _times(lengths, top, trace.kind, leave, arrive, card.acceleration, TAU)
     return np.maximum(seconds, spindle_times(trace, card)) if card.turns else seconds
 
 
-def shares(lengths: Any, owner: Any, moves: int) -> Any:
+def shares(lengths: Floats, owner: Ints, moves: int) -> Floats:
     """The part of its move that each segment is."""
     totals = np.bincount(owner, weights=lengths, minlength=moves) if len(owner) else np.zeros(moves)
     counts = np.bincount(owner, minlength=moves) if len(owner) else np.zeros(moves)
@@ -49,7 +50,7 @@ def shares(lengths: Any, owner: Any, moves: int) -> Any:
     return np.where(total > 1e-12, lengths / np.maximum(total, 1e-12), 1.0 / np.maximum(count, 1))
 
 
-def spindle_times(trace: Trace, card: MachineCard) -> Any:
+def spindle_times(trace: Trace, card: MachineCard) -> Floats:
     """Seconds that the spindle needs to follow its wanted speed over each move: under constant surface speed it speeds up toward
     the axis and slows down outward, as fast as it can go from rest to its top speed."""
     radius = np.abs(np.column_stack([trace.start[:, 0], trace.end[:, 0]]))
@@ -58,7 +59,7 @@ def spindle_times(trace: Trace, card: MachineCard) -> Any:
     return np.where(trace.surface > 0, change * card.spindle_up / card.speed[1], 0.0)
 
 
-def _directions(trace: Trace) -> tuple[Any, Any]:
+def _directions(trace: Trace) -> tuple[Floats, Floats]:
     """Unit directions at the start and at the end of every move, (n, 3) each."""
     d = trace.end - trace.start
     norm = np.linalg.norm(d, axis=1, keepdims=True)
@@ -106,7 +107,7 @@ def _times(lengths: Any, top: Any, kind: Any, leave: Any, arrive: Any, a: float,
     return times
 
 
-def event_times(trace: Trace, card: MachineCard) -> Any:
+def event_times(trace: Trace, card: MachineCard) -> Floats:
     """Seconds that pass before every move, and after the last: (n + 1,). Tool changes and dwells."""
     waits = np.zeros(len(trace) + 1)
     for event in trace.events:

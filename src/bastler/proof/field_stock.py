@@ -33,6 +33,7 @@ from bastler.proof.walled import Moves, standing, wall_faults
 from bastler.proof.walls import WallFault
 from bastler.proof.wanted import Pair, both_fields, onto, promised_fields, without_walls
 from bastler.shapes import Flat, Removal
+from bastler.shapes.kinds import Bools
 from bastler.tools import Tool
 
 
@@ -289,11 +290,12 @@ def _without_ways(run: Run, trace: Trace, scene: MillScene) -> list[Run]:
     return [(a, b, step, stage) for a, b in itertools.pairwise(edges)]
 
 
-def _high(begin: int, end: int, trace: Trace, scene: MillScene) -> Any:
+def _high(begin: int, end: int, trace: Trace, scene: MillScene) -> Bools:
     """Which moves are rapids over all parts."""
     top = scene.stock.hi[2] + max(p.shift[2] for p in scene.parts)
     lowest = np.minimum(trace.start[begin:end, 2], trace.end[begin:end, 2])
-    return (trace.kind[begin:end] == RAPID) & (lowest > top)
+    high: Bools = (trace.kind[begin:end] == RAPID) & (lowest > top)
+    return high
 
 
 def _reached(trace: Trace, begin: int, end: int, tool: Tool | None, grid: Grid) -> tuple[Mask, Mask]:

@@ -8,12 +8,14 @@ from typing import Any
 
 import numpy as np
 from numba import njit
+from numpy.typing import NDArray
 
 from bastler.shapes import Box
+from bastler.shapes.kinds import Floats
 from bastler.tools import Tool
 
 
-def jaw_hits(segments: Any, tool: Tool, jaws: Sequence[Box], feels: float) -> tuple[Any, Any]:
+def jaw_hits(segments: Floats, tool: Tool, jaws: Sequence[Box], feels: float) -> tuple[Floats, NDArray[np.int8]]:
     """For every segment how deep below a jaw's top something goes (0: clear), and what: 1 cutter, 2 shank, 3 holder."""
     depth, part = np.zeros(len(segments)), np.zeros(len(segments), np.int8)
     if not jaws or not len(segments):

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 
 from bastler.proof.mill_scene import MillScene
+from bastler.shapes.kinds import Floats
 from bastler.tools import Tool
 from bastler.units import scale
 
@@ -14,7 +13,7 @@ LIP = 0.86
 """Chip thickness of a drill's lip as a share of its feed per tooth: the sine of half a usual point angle."""
 
 
-def powers(scene: MillScene, tool: Tool, volume: Any, bite: Any, seconds: Any, length: Any, speed: Any) -> Any:
+def powers(scene: MillScene, tool: Tool, volume: Floats, bite: Floats, seconds: Floats, length: Floats, speed: Floats) -> Floats:
     """Motor power in kW of every segment, (n,). Inputs (n,) in the job's unit, seconds and 1/min."""
     k = scale(scene.unit, "mm")
     minutes = np.maximum(seconds, 1e-9) / 60.0
@@ -34,6 +33,6 @@ def powers(scene: MillScene, tool: Tool, volume: Any, bite: Any, seconds: Any, l
     return np.where(volume > 0, rate * kc / (60_000.0 * scene.card.efficiency), 0.0)
 
 
-def widths(volume: Any, bite: Any, length: Any) -> Any:
+def widths(volume: Floats, bite: Floats, length: Floats) -> Floats:
     """Width of cut of every segment, from what it took."""
     return np.divide(volume, bite * length, out=np.zeros_like(volume), where=(bite * length) > 1e-12)

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import shapely
+
+from bastler.shapes.kinds import Region
 
 FINE = 0.02
 """How exactly, as a share of it, a thickness is found."""
 
 
-def thickness(region: Any) -> float:
+def thickness(region: Region) -> float:
     """The diameter of the largest disc in a region (polygons; other parts have none), to a fiftieth of it."""
     best = 0.0
     for piece in getattr(region, "geoms", [region]):

@@ -14,6 +14,7 @@ import numpy as np
 from numba import njit
 
 from bastler.proof.field import FLAT_UNDER, Grid, Heights
+from bastler.shapes.kinds import Floats
 
 UNTOUCHED, CUT, SECTION = 0, 1, 2
 MOST_CELLS = 260_000
@@ -33,10 +34,10 @@ class Mesh:
     walls begin and end, two points each.
     """
 
-    points: Any
-    normals: Any
+    points: Floats
+    normals: Floats
     colour: Any
-    depth: Any
+    depth: Floats
     edges: Any
 
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 
@@ -17,7 +16,7 @@ from bastler.proof.load import widths
 from bastler.proof.mill_scene import MillScene
 from bastler.proof.section import BITE, HOLDER, MIDDLE, SHANK, VOLUME, SectionProof
 from bastler.proof.view import Place, RunView
-from bastler.shapes.kinds import Floats, Ints
+from bastler.shapes.kinds import Bools, Floats, Ints
 from bastler.steps.base import FLAT, PlaneKind
 from bastler.tools import KIND_WORDS, Tool
 
@@ -133,7 +132,7 @@ def tap_feed(view: MillView) -> Iterator[Found]:
         yield Found("stop", "tap-feed", text, move, float(feed[move] - wanted[move]))
 
 
-def _at_full_width(view: MillView) -> Any:
+def _at_full_width(view: MillView) -> Bools:
     """Which segments go sideways with the whole width of the tool in the material, (m,)."""
     tool = view.tool
     cut, segments = view.proof.cut, view.proof.segments
@@ -144,7 +143,7 @@ def _at_full_width(view: MillView) -> Any:
     return wide & view.feeds & (cut[:, BITE] > view.feels)
 
 
-def _across(segments: Any) -> Any:
+def _across(segments: Floats) -> Floats:
     """How far segments go in the plan, (m,)."""
     return np.hypot(segments[:, 3] - segments[:, 0], segments[:, 4] - segments[:, 1])
 

@@ -9,7 +9,6 @@ from __future__ import annotations
 import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
 
 from bastler.job import Job, Plan, PlannedHolding, PlannedStep, edits, plan
 from bastler.motion import Cycle
@@ -19,6 +18,7 @@ from bastler.post.writer import in_order
 from bastler.proof.clockwork import timetable
 from bastler.proof.scenes import scene_of
 from bastler.shapes import disc
+from bastler.shapes.kinds import Region
 from bastler.steps import Repeat, Stage
 from bastler.tools import Tool
 
@@ -87,7 +87,7 @@ def _fixed(done: PlannedStep) -> bool:
     return isinstance(done.step, Repeat) or not done.stages or any(not isinstance(s, Stage) for s in done.stages)
 
 
-def _region(done: PlannedStep) -> list[Any]:
+def _region(done: PlannedStep) -> list[Region]:
     """Where a step works, seen from above, part by part."""
     parts = [removal.region for removal in done.removals]
     for stage in done.stages:

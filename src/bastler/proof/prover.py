@@ -27,6 +27,7 @@ from bastler.proof.turn.scene import turn_scene
 from bastler.proof.turn.section_stock import SectionStock
 from bastler.proof.verdict import all_remarks
 from bastler.proof.whole import JobProof
+from bastler.shapes.kinds import StopFlag
 
 
 class Prover:
@@ -39,7 +40,7 @@ class Prover:
         self._kept = Remembered()
         self._fields = Fields(cell_mm)
 
-    def prove(self, plan: Plan, texts: Mapping[int, Program] | None = None, stop: Any = None) -> JobProof | None:
+    def prove(self, plan: Plan, texts: Mapping[int, Program] | None = None, stop: StopFlag | None = None) -> JobProof | None:
         """The proof of a plan's own programs, or of other `texts` in the place of some, by the place of their holding. None when
         `stop[0]` was set meanwhile."""
         stop = np.zeros(1, np.uint8) if stop is None else stop
@@ -65,7 +66,9 @@ class Prover:
         self._kept.forget()
         return JobProof(plan, tuple(found))
 
-    def _cut(self, plan: Plan, place: int, text: Program | None, before: Stock | None, stop: Any) -> tuple[Stock, Ran] | None:
+    def _cut(
+        self, plan: Plan, place: int, text: Program | None, before: Stock | None, stop: StopFlag
+    ) -> tuple[Stock, Ran] | None:
         """Runs a holding's program on the part as the one before left it; None when stopped. Stopped is raised while reading."""
         stock: Stock
         if plan.job.plane == "turned":
@@ -79,7 +82,7 @@ class Prover:
         done = all(stock.cut(run) and not stop[0] for run in stock.runs)
         return (stock, ran) if stock.ready() and done else None
 
-    def _read(self, plan: Plan, place: int, text: Program | None, scene: Scene, stop: Any) -> Ran:
+    def _read(self, plan: Plan, place: int, text: Program | None, scene: Scene, stop: StopFlag) -> Ran:
         program = text or post(plan.holdings[place])
         trace = read(program.text, scene.control, stop=stop)
         return Ran(plan, place, program, text is None, trace, *timetable(trace, scene.card), self._kept, stop)

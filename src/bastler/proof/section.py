@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 
@@ -14,7 +13,7 @@ from bastler.proof.load import powers
 from bastler.proof.mill_scene import MillScene
 from bastler.proof.segments import CHORD_SHARE, pieces
 from bastler.proof.tiles import SIDE, Mask
-from bastler.shapes.kinds import Floats, Ints
+from bastler.shapes.kinds import Floats, Ints, StopFlag
 from bastler.tools import Tool
 
 COLUMNS = 5
@@ -82,7 +81,7 @@ def prove_section(
     begin: int,
     end: int,
     seconds: Floats,
-    stop: Any,
+    stop: StopFlag,
     tiles: Mask,
 ) -> SectionProof | None:
     """Runs moves `begin` to before `end`, all with one tool, cutting `field` and its edges over its `under`; None when stopped

@@ -11,7 +11,7 @@ from bastler.nc import Trace
 from bastler.post import Program
 from bastler.proof.remark import Remark
 from bastler.proof.result import AnyProof, Remembered, Run
-from bastler.shapes.kinds import Floats
+from bastler.shapes.kinds import Floats, StopFlag
 
 
 @dataclass(frozen=True)
@@ -28,7 +28,7 @@ class Ran:
     lasts: Floats
     total: float
     kept: Remembered
-    stop: Any
+    stop: StopFlag
 
     @property
     def held(self) -> PlannedHolding:

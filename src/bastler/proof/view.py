@@ -13,7 +13,7 @@ import numpy as np
 
 from bastler.nc import RAPID, Trace
 from bastler.proof.scene import Scene
-from bastler.shapes.kinds import Floats, Ints
+from bastler.shapes.kinds import Bools, Floats, Ints
 from bastler.steps.base import PlaneKind
 from bastler.tools import AnyTool
 from bastler.units import Kind, with_unit
@@ -119,14 +119,15 @@ class RunView:
         raise NotImplementedError
 
     @property
-    def kind(self) -> Any:
+    def kind(self) -> Ints:
         """Kind of move of every piece."""
         return self.trace.kind[self.part][self.owner]
 
     @property
-    def feeds(self) -> Any:
+    def feeds(self) -> Bools:
         """Which pieces feed."""
-        return self.kind != RAPID
+        found: Bools = self.kind != RAPID
+        return found
 
     def path_end(self, k: int) -> tuple[int, Place]:
         """Move and end point of a segment of the path."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from functools import partial
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 
@@ -28,6 +28,7 @@ from bastler.proof.walls import (
     wanted_at,
 )
 from bastler.shapes import Removal
+from bastler.shapes.kinds import Region, Regions, StopFlag
 from bastler.shapes.united import united
 from bastler.tools import Tool
 
@@ -48,7 +49,7 @@ def wall_faults(
     moves: Sequence[Moves],
     removals: list[Removal],
     kept: Remembered,
-    stop: Any,
+    stop: StopFlag,
 ) -> list[WallFault] | None:
     tiny, found = 1e-4 * scene.mm, []
     free: list[Removal] = [promise.flat for promise in scene.promised] + list(scene.later.before)
@@ -99,7 +100,7 @@ def _promised_walls(
     return found
 
 
-def _swept(scene: MillScene, trace: Trace, moves: Sequence[Moves], level: float, kept: Remembered) -> Any:
+def _swept(scene: MillScene, trace: Trace, moves: Sequence[Moves], level: float, kept: Remembered) -> Regions | None:
     """The strokes of all runs at a level, each run's kept on its own; None where one has too many moves for it."""
     every = []
     for own, begin, end, tool in moves:
@@ -115,7 +116,7 @@ def _swept(scene: MillScene, trace: Trace, moves: Sequence[Moves], level: float,
     return np.concatenate(every) if every else np.zeros(0, dtype=object)
 
 
-def _open(view: FlatView, low: float, high: float) -> Any:
+def _open(view: FlatView, low: float, high: float) -> Region:
     """Where between two heights nothing is left by the holdings before: open from above to the lower, or from below to the
     higher."""
     return united([wanted_at(view.before, low), wanted_at(view.under, -high)])

@@ -13,7 +13,6 @@ import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 import shapely
@@ -21,6 +20,7 @@ import shapely
 from bastler.nc import Trace
 from bastler.proof.measure import thickness
 from bastler.shapes import Bevel, Flat, Furrow, Removal, Revolved
+from bastler.shapes.kinds import Bools, Floats, Indices, Region, Regions
 from bastler.shapes.united import mitred, united
 from bastler.tools import Profile, Tool
 
@@ -46,10 +46,10 @@ class WallFault:
     area: float
     height: float
     place: tuple[float, float]
-    region: Any
+    region: Region
 
 
-def below(trace: Trace, begin: int, end: int, level: float, mm: float) -> tuple[Any, Any]:
+def below(trace: Trace, begin: int, end: int, level: float, mm: float) -> tuple[Indices, Indices]:
     """Of moves `begin` to before `end` those that stay under a height, and those that go through it."""
     a, b = trace.start[begin:end, 2], trace.end[begin:end, 2]
     under = np.minimum(a, b) < level - 1e-9 * mm
@@ -62,7 +62,7 @@ def steady(tool: Tool) -> bool:
     return tool.profile.flat >= tool.profile.radius
 
 
-def swept(trace: Trace, rows: Any, tool: Tool, level: float, mm: float) -> Any:
+def swept(trace: Trace, rows: Indices, tool: Tool, level: float, mm: float) -> Regions:
     """What some moves took away at height `level`, in the plan, as an array of regions, its *strokes*.
 
     The sweep of a disc along a line is a rectangle and two discs, along an arc a ring sector and two discs: built as such,
@@ -89,14 +89,14 @@ class _Strokes:
         self.chord = CHORD_MM * mm
         self.discs: set[tuple[float, float, float]] = set()
         self.boxes: set[tuple[float, float, float, float, float]] = set()
-        self.sectors: dict[tuple[float, ...], Any] = {}
+        self.sectors: dict[tuple[float, ...], Region] = {}
 
     def line(self, ax: float, ay: float, bx: float, by: float, radius: float) -> None:
         if radius > 0:
             self.discs |= {(ax, ay, radius), (bx, by, radius)}
             self.boxes.add((*min((ax, ay, bx, by), (bx, by, ax, ay)), radius))
 
-    def lines(self, starts: Any, ends: Any, radius: float) -> None:
+    def lines(self, starts: Floats, ends: Floats, radius: float) -> None:
         """Many straight sweeps of one radius."""
         for (ax, ay), (bx, by) in zip(starts.tolist(), ends.tolist(), strict=True):
             self.line(ax, ay, bx, by, radius)
@@ -115,11 +115,11 @@ class _Strokes:
         else:
             self.sectors[key] = shapely.polygons(np.concatenate([outer, inner]))
 
-    def all(self) -> Any:
+    def all(self) -> Regions:
         sectors = np.array(list(self.sectors.values()), dtype=object)
         return np.concatenate([sectors, *self._all_discs(), self._all_boxes()])
 
-    def _all_discs(self) -> list[Any]:
+    def _all_discs(self) -> list[Region]:
         made = []
         for radius in sorted({r for _, _, r in self.discs}):
             points = np.array(sorted((x, y) for x, y, r in self.discs if r == radius))
@@ -128,13 +128,14 @@ class _Strokes:
             made.append(shapely.polygons(points[:, None, :] + rim[None, :, :]))
         return made
 
-    def _all_boxes(self) -> Any:
+    def _all_boxes(self) -> Regions:
         rows = np.array(sorted(self.boxes)).reshape(-1, 5)
         a, b, radius = rows[:, 0:2], rows[:, 2:4], rows[:, 4:5]
         length = np.linalg.norm(b - a, axis=1)
         a, b, radius, length = (v[length > 1e-6] for v in (a, b, radius, length))
         side = np.column_stack([a[:, 1] - b[:, 1], b[:, 0] - a[:, 0]]) / length[:, None] * radius
-        return shapely.polygons(np.stack([a + side, b + side, b - side, a - side], axis=1))
+        found: Regions = shapely.polygons(np.stack([a + side, b + side, b - side, a - side], axis=1))
+        return found
 
 
 def _step(chord: float, radius: float) -> float:
@@ -142,12 +143,12 @@ def _step(chord: float, radius: float) -> float:
     return min(2 * math.acos(max(1 - chord / max(radius, 1e-9), 0.5)), math.pi / 8)
 
 
-def _around(x: float, y: float, r: float, a0: float, turn: float, count: int) -> Any:
+def _around(x: float, y: float, r: float, a0: float, turn: float, count: int) -> Region:
     angles = a0 + turn * np.arange(count + 1) / count
     return np.column_stack([x + r * np.cos(angles), y + r * np.sin(angles)])
 
 
-def _add_line(strokes: _Strokes, a: Any, b: Any, level: float, shape: Profile) -> None:
+def _add_line(strokes: _Strokes, a: Floats, b: Floats, level: float, shape: Profile) -> None:
     """The part of a straight move below `level`, as wide as the tool is there at its lowest point."""
     t0, t1 = 0.0, 1.0
     if a[2] >= level > b[2]:
@@ -184,7 +185,7 @@ def levels_of(removals: Sequence[Removal], top: float) -> list[tuple[float, floa
     return list(zip(floors, [*floors[1:], top], strict=True)) if floors else []
 
 
-def wanted_at(removals: Sequence[Removal], z: float) -> Any:
+def wanted_at(removals: Sequence[Removal], z: float) -> Region:
     """The region that should be open at height `z`."""
     flats = sorted((r for r in removals if isinstance(r, Flat) and r.floor <= z + 1e-9), key=lambda r: r.floor)
     bevels = [r.open_at(z) for r in removals if isinstance(r, Bevel | Furrow) and r.floor < z]
@@ -198,12 +199,12 @@ def wanted_at(removals: Sequence[Removal], z: float) -> Any:
 
 
 @functools.lru_cache(maxsize=2 * REMEMBERED)
-def _joined(regions: tuple[Any, ...]) -> Any:
+def _joined(regions: tuple[Region, ...]) -> Region:
     return united(regions)
 
 
 @functools.lru_cache(maxsize=256)
-def _disc(x: float, y: float, radius: float) -> Any:
+def _disc(x: float, y: float, radius: float) -> Region:
     return shapely.Point(x, y).buffer(radius, quad_segs=QUARTER)
 
 
@@ -214,9 +215,9 @@ class Wall:
     `tolerance` is how thick a fault has to be to count, `band` how wide the field is blind along a wall.
     """
 
-    plan: Any
-    wanted: Any
-    allowed: Any
+    plan: Region
+    wanted: Region
+    allowed: Region
     floor: float
     upper: float
     tolerance: float
@@ -228,7 +229,7 @@ quiet = np.errstate(divide="ignore", invalid="ignore")
 
 
 @quiet
-def left_at(wall: Wall, strokes: Any) -> list[WallFault]:
+def left_at(wall: Wall, strokes: Regions) -> list[WallFault]:
     """What stands at the walls.
 
     A ring along the walls is looked at first, against the strokes that touch it: the field knows the rest, and where the ring
@@ -244,17 +245,17 @@ def left_at(wall: Wall, strokes: Any) -> list[WallFault]:
     return faults("left", left, wall.tolerance, wall.floor, wall.upper - wall.floor)
 
 
-def _polygons(region: Any) -> list[Any]:
+def _polygons(region: Region) -> list[Region]:
     return [p for p in getattr(region, "geoms", [region]) if not p.is_empty]
 
 
-def _meet(bounds: Any, other: Sequence[float]) -> Any:
+def _meet(bounds: Floats, other: Sequence[float]) -> Bools:
     """Which bounds (n, 4) overlap others."""
     return (bounds[:, 0] <= other[2]) & (bounds[:, 2] >= other[0]) & (bounds[:, 1] <= other[3]) & (bounds[:, 3] >= other[1])
 
 
 @functools.lru_cache(maxsize=REMEMBERED)
-def _rings(polygon: Any, plan: Any, half: float, band: float) -> list[Any]:
+def _rings(polygon: Region, plan: Region, half: float, band: float) -> list[Region]:
     """The parts of a polygon along its walls; where it runs out of the stock it has none."""
     ring = polygon.intersection(plan).buffer(-half).difference(mitred(polygon.union(_outside(plan)), -band))
     return _polygons(ring)
@@ -264,7 +265,7 @@ _COVERED: dict[bytes, bool] = {}
 """Answers of `_covered` by what they were asked of: the strokes themselves would be many megabytes to keep."""
 
 
-def _covered(part: Any, strokes: Any) -> bool:
+def _covered(part: Region, strokes: Regions) -> bool:
     """Is this part of the ring covered by strokes? What was found for the same before is remembered."""
     key = hashlib.blake2b(shapely.get_coordinates([part, *strokes]).tobytes(), digest_size=16).digest()
     if key not in _COVERED:
@@ -274,7 +275,7 @@ def _covered(part: Any, strokes: Any) -> bool:
     return _COVERED[key]
 
 
-def _swept_over(part: Any, strokes: Any) -> bool:
+def _swept_over(part: Region, strokes: Regions) -> bool:
     """It is looked at piece by piece: most lie in a single stroke."""
     tree = shapely.STRtree(strokes)
     for piece in _pieces(part):
@@ -285,7 +286,7 @@ def _swept_over(part: Any, strokes: Any) -> bool:
     return True
 
 
-def _gone(piece: Any, strokes: Any) -> bool:
+def _gone(piece: Region, strokes: Regions) -> bool:
     """Is nothing left of a thin piece after some strokes?"""
     for stroke in strokes:
         piece = piece.difference(stroke)
@@ -294,7 +295,7 @@ def _gone(piece: Any, strokes: Any) -> bool:
     return False
 
 
-def _pieces(part: Any) -> list[Any]:
+def _pieces(part: Region) -> list[Region]:
     """A region cut across into strips, and what of it lies in each."""
     x0, y0, x1, y1 = part.bounds
     marks = itertools.pairwise(np.linspace(0.0, 1.0, PIECES + 1).tolist())
@@ -306,7 +307,7 @@ def _pieces(part: Any) -> list[Any]:
 
 
 @quiet
-def gouged_at(wall: Wall, strokes: Any) -> list[WallFault]:
+def gouged_at(wall: Wall, strokes: Regions) -> list[WallFault]:
     """Where a tool went outside; strokes that stay inside are not looked at further."""
     roomy = _roomy(wall.allowed, wall.plan, wall.tolerance / 2)
     out = strokes[~shapely.contains_properly(roomy, strokes)] if len(strokes) else strokes
@@ -317,19 +318,19 @@ def gouged_at(wall: Wall, strokes: Any) -> list[WallFault]:
 
 
 @functools.lru_cache(maxsize=REMEMBERED)
-def _roomy(allowed: Any, plan: Any, by: float) -> Any:
+def _roomy(allowed: Region, plan: Region, by: float) -> Region:
     """Where a tool may be: a little more than is allowed, and all round the stock."""
     roomy = allowed.union(_outside(plan)).buffer(by)
     shapely.prepare(roomy)
     return roomy
 
 
-def _outside(plan: Any) -> Any:
+def _outside(plan: Region) -> Region:
     """Everything around the stock, as far as any tool goes."""
     return shapely.box(*plan.buffer(plan.length).bounds).difference(plan)
 
 
-def faults(kind: str, region: Any, tolerance: float, level: float, height: float) -> list[WallFault]:
+def faults(kind: str, region: Region, tolerance: float, level: float, height: float) -> list[WallFault]:
     """The pieces of `region` that are thicker than `tolerance`."""
     core = mitred(region, -tolerance / 2)
     found = []

@@ -18,6 +18,7 @@ from bastler.job.promises import Promise
 from bastler.proof.field import Begins, Grid, Heights
 from bastler.proof.walls import WallFault
 from bastler.shapes import Bevel, Flat, Furrow, Removal, Revolved
+from bastler.shapes.kinds import Region
 from bastler.shapes.united import mitred
 
 Pair = tuple[Heights, Heights]
@@ -92,12 +93,12 @@ def promised_fields(grid: Grid, promises: Sequence[Promise]) -> list[tuple[Promi
     return found
 
 
-def _coarse(region: Any, grid: Grid) -> Any:
+def _coarse(region: Region, grid: Grid) -> Any:
     """A region with no more corners than a field can see."""
     return region.simplify(COARSE * grid.cell)
 
 
-def _narrowed(region: Any, grid: Grid, band: float) -> Any:
+def _narrowed(region: Region, grid: Grid, band: float) -> Any:
     """The region less the band along its walls; where it runs out of the stock there is no wall."""
     block = shapely.box(grid.x0, grid.y0, grid.x0 + grid.nx * grid.dx, grid.y0 + grid.ny * grid.dy)
     if grid.round:
@@ -106,7 +107,7 @@ def _narrowed(region: Any, grid: Grid, band: float) -> Any:
     return mitred(grown, -band).intersection(block)
 
 
-def _fill(field: Heights, grid: Grid, region: Any, floor: float) -> None:
+def _fill(field: Heights, grid: Grid, region: Region, floor: float) -> None:
     for polygon in getattr(region, "geoms", [region]):
         if polygon.is_empty or polygon.geom_type != "Polygon":
             continue

@@ -11,6 +11,7 @@ import numpy as np
 import shapely
 
 from bastler.shapes.kernels import distances
+from bastler.shapes.kinds import Floats, Region
 from bastler.shapes.region import even_odd, offset_region, primitives
 from bastler.shapes.rounded import Segment
 
@@ -31,7 +32,7 @@ class Bevel(msgspec.Struct, frozen=True):
         return self.top - self.width * self.rise
 
     @property
-    def region(self) -> Any:
+    def region(self) -> Region:
         """The band it lies in, seen from above."""
         return _band(self, self.width)
 
@@ -39,20 +40,21 @@ class Bevel(msgspec.Struct, frozen=True):
         """The band that is open at a height."""
         return _band(self, min(self.width, max(0.0, (z - self.floor) / self.rise)))
 
-    def heights(self, points: Any) -> Any:
+    def heights(self, points: Floats) -> Floats:
         """Height of the bevel at points (n, 2) of the band, and beyond it as far as it would go on."""
         prims = primitives([s for loop in self.body for s in loop])
-        return self.floor + distances(np.asarray(points, dtype=float), prims) * self.rise
+        found: Floats = self.floor + distances(points, prims) * self.rise
+        return found
 
     def at(self, x: float, y: float) -> float:
         """Height of what is left at a point; infinite outside."""
         if not self.region.covers(shapely.Point(x, y)):
             return math.inf
-        return float(self.heights([(x, y)])[0])
+        return float(self.heights(np.array([(x, y)]))[0])
 
 
 @functools.lru_cache(maxsize=32)
-def _band(bevel: Bevel, width: float) -> Any:
+def _band(bevel: Bevel, width: float) -> Region:
     loops = [list(loop) for loop in bevel.body]
     if width <= 0:
         return shapely.Polygon()

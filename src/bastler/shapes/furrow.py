@@ -11,6 +11,7 @@ import numpy as np
 import shapely
 
 from bastler.shapes.kernels import distances
+from bastler.shapes.kinds import Floats, Region
 from bastler.shapes.region import primitives, swept
 from bastler.shapes.rounded import Segment
 from bastler.shapes.united import united
@@ -28,7 +29,7 @@ class Furrow(msgspec.Struct, frozen=True):
     chord: float
 
     @property
-    def region(self) -> Any:
+    def region(self) -> Region:
         """What is open at the top, seen from above."""
         return self.open_at(self.top)
 
@@ -38,19 +39,20 @@ class Furrow(msgspec.Struct, frozen=True):
             return shapely.Polygon()
         return _open(self, self.flat + (min(z, self.top) - self.floor) / self.rise)
 
-    def heights(self, points: Any) -> Any:
+    def heights(self, points: Floats) -> Floats:
         """Height at points (n, 2) near the strokes, and beyond the groove as far as its sides would go on."""
         prims = primitives([s for chain in self.strokes for s in chain])
-        return self.floor + np.maximum(distances(np.asarray(points, dtype=float), prims) - self.flat, 0.0) * self.rise
+        found: Floats = self.floor + np.maximum(distances(points, prims) - self.flat, 0.0) * self.rise
+        return found
 
     def at(self, x: float, y: float) -> float:
         """Height of what is left at a point; infinite outside."""
-        z = float(self.heights([(x, y)])[0])
+        z = float(self.heights(np.array([(x, y)]))[0])
         return z if z <= self.top else math.inf
 
 
 @functools.lru_cache(maxsize=32)
-def _open(groove: Furrow, half: float) -> Any:
+def _open(groove: Furrow, half: float) -> Region:
     if half <= 0:
         return shapely.Polygon()
     return united([swept(chain, half, groove.chord) for chain in groove.strokes])

@@ -14,7 +14,7 @@ from typing import Annotated, Any, Literal
 
 import msgspec
 
-from bastler.ask import ask, choose, is_, isnt, pick
+from bastler.ask import Answers, ask, choose, is_, isnt, pick
 from bastler.shapes.rounded import Point
 from bastler.units import Kind
 
@@ -31,7 +31,7 @@ _edge = is_("corner", "edge")
 _sized = isnt("corner", "sharp")
 
 
-def _relief(s: Any) -> bool:
+def _relief(s: Answers) -> bool:
     return bool(s.corner.startswith("relief"))
 
 

@@ -17,6 +17,7 @@ import shapely
 
 from bastler.shapes.chain import length_of, points_on, reversed_chain, shifted, tangent
 from bastler.shapes.kernels import CU, CV, EU, EV, KIND, SU, SV, SWEEP, TURN, WIDTH, R, clear_of, crossings_of, winding
+from bastler.shapes.kinds import Floats, Ints, Region
 from bastler.shapes.rounded import WHOLE, Arc, Line, Segment
 from bastler.shapes.united import united
 
@@ -28,7 +29,7 @@ ASIDE = 1e-6
 JOINT = 1e-5
 
 
-def primitives(segments: Sequence[Segment]) -> Any:
+def primitives(segments: Sequence[Segment]) -> Floats:
     """Segments as rows for the kernels; see there."""
     rows = np.zeros((len(segments), WIDTH))
     if not len(segments):
@@ -41,7 +42,7 @@ def primitives(segments: Sequence[Segment]) -> Any:
     return rows
 
 
-def _bent(arcs: Sequence[Arc], ends: Any) -> Any:
+def _bent(arcs: Sequence[Arc], ends: Floats) -> Any:
     """What the rows of arcs have over those of lines: centre, radius, turn, angle of the start, sweep."""
     centre = np.array([s.centre for s in arcs])
     turn = np.array([1.0 if s.ccw else -1.0 for s in arcs])
@@ -177,9 +178,9 @@ class _Parts(NamedTuple):
     """Parts of segments: the number of the segment each belongs to, and its ends."""
 
     segments: Sequence[Segment]
-    owner: Any
-    starts: Any
-    ends: Any
+    owner: Ints
+    starts: Floats
+    ends: Floats
 
     def taken(self, keep: Any) -> list[Segment]:
         """Some of the parts, as segments."""
@@ -247,7 +248,7 @@ class _Following(NamedTuple):
     """Parts, and for each the numbers of those that may go on from it, nearest first (too large a number for none)."""
 
     parts: list[Segment]
-    rows: Any
+    rows: Floats
 
 
 def _following(parts: list[Segment], gap: float, *, closed: bool) -> _Following:
@@ -271,7 +272,7 @@ def _following(parts: list[Segment], gap: float, *, closed: bool) -> _Following:
             return _Following([], rows)
 
 
-def _next(row: Any, free: set[int], first: int, count: int) -> int:
+def _next(row: Floats, free: set[int], first: int, count: int) -> int:
     """The nearest part that goes on from here; the first one when the loop comes back to it."""
     for k in row:
         if k < count and (int(k) in free or int(k) == first):
@@ -317,13 +318,13 @@ def _joined(a: Segment, b: Segment) -> Segment:
     return Line(a.start, b.end) if isinstance(a, Line) else Arc(a.start, b.end, a.centre, a.ccw)
 
 
-def polygon_of(loops: Sequence[Sequence[Segment]], chord: float = 0.001) -> Any:
+def polygon_of(loops: Sequence[Sequence[Segment]], chord: float = 0.001) -> Region:
     """A region as a shapely geometry; arcs as chords that leave them by no more than `chord`, on either side alike."""
     return _polygon(_frozen(loops), chord)
 
 
 @functools.lru_cache(maxsize=KEPT)
-def _polygon(loops: Frozen, chord: float) -> Any:
+def _polygon(loops: Frozen, chord: float) -> Region:
     made = shapely.Polygon()
     sized = sorted(((area_of(loop), points_on(loop, chord)) for loop in loops), key=lambda entry: -abs(entry[0]))
     for area, points in sized:
@@ -333,7 +334,7 @@ def _polygon(loops: Frozen, chord: float) -> Any:
     return made
 
 
-def even_odd(loops: Sequence[Sequence[Segment]], chord: float) -> Any:
+def even_odd(loops: Sequence[Sequence[Segment]], chord: float) -> Region:
     """What an odd number of loops goes round, whichever way they run."""
     made = shapely.Polygon()
     for loop in loops:

@@ -10,7 +10,6 @@ import functools
 import itertools
 import math
 from collections.abc import Sequence
-from typing import Any
 
 import msgspec
 import numpy as np
@@ -19,6 +18,7 @@ from shapely.geometry import LineString, Point, Polygon
 
 from bastler.shapes.bevel import Bevel
 from bastler.shapes.furrow import Furrow
+from bastler.shapes.kinds import Floats
 from bastler.shapes.united import united
 
 HAIR = 1e-4
@@ -137,7 +137,7 @@ def depth_profile(
     return list(zip(np.column_stack([a, b]).ravel().tolist(), heights.tolist(), strict=True))
 
 
-def heights_at(removal: Removal, points: Any) -> Any:
+def heights_at(removal: Removal, points: Floats) -> Floats:
     """Heights (n,) of what a removal leaves at points (n, 2); infinite outside it."""
     if isinstance(removal, Revolved):
         r = np.hypot(points[:, 0] - removal.x, points[:, 1] - removal.y)

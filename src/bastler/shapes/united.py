@@ -13,6 +13,8 @@ from typing import Any
 import numpy as np
 import shapely
 
+from bastler.shapes.kinds import Region
+
 GRID = 1e-7
 """Job's units; far below what a machine can tell."""
 NEAR = 10 * GRID
@@ -20,21 +22,21 @@ EVERY = 4
 """Every so manyth corner is looked for in the union: a lost piece is as large as a stroke and has many."""
 
 
-def united(regions: Sequence[Any] | Any) -> Any:
+def united(regions: Sequence[Any] | Any) -> Region:
     """The union of shapely regions; an empty one of none."""
     parts = np.asarray(regions, dtype=object)
     whole = shapely.union_all(parts)
     return whole if _holds_all(whole, parts) else shapely.union_all(parts, grid_size=GRID)
 
 
-def _holds_all(whole: Any, parts: Any) -> bool:
+def _holds_all(whole: Region, parts: Any) -> bool:
     corners = shapely.get_coordinates(parts)[::EVERY]
     shapely.prepare(whole)
     beside = corners[~shapely.intersects_xy(whole, corners[:, 0], corners[:, 1])]
     return bool(shapely.dwithin(whole, shapely.points(beside), NEAR).all()) if len(beside) else True
 
 
-def mitred(region: Any, by: float) -> Any:
+def mitred(region: Region, by: float) -> Region:
     """A region grown or (`by` < 0) narrowed by a distance, with pointed corners, as far out as five times it.
 
     Where two edges of a corner lie in one line GEOS divides by nothing and takes its bevel; the result is whole.

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from typing import Any, ClassVar, Generic, Literal, TypeVar
+from typing import Any, ClassVar, Generic, Literal, TypeAlias, TypeVar
 
 import msgspec
 
@@ -22,6 +22,10 @@ TURNED: tuple[PlaneKind, ...] = ("turned",)
 ANY: tuple[PlaneKind, ...] = ("flat", "turned")
 C = TypeVar("C", bound=Context, contravariant=True)
 """What a step is planned in: where the stock is seen as its kind of plane sees it, or either for steps between the features."""
+
+
+Given: TypeAlias = dict[str, Any]
+"""Answers by their names, as a new step arrives with them."""
 
 
 class Dim(msgspec.Struct, frozen=True):
@@ -114,7 +118,7 @@ class Step(msgspec.Struct, Generic[C], frozen=True, kw_only=True, forbid_unknown
         return self.name or STEPS[str(self.__struct_config__.tag)].title
 
     @classmethod
-    def arrives(cls, at: Arrival) -> dict[str, Any]:
+    def arrives(cls, at: Arrival) -> Given:
         """The answers of a new one that fits the stock."""
         return {}
 

@@ -7,9 +7,9 @@ would otherwise follow from, and those then show what was meant.
 from __future__ import annotations
 
 import math
-from typing import Annotated, Any, ClassVar
+from typing import Annotated, ClassVar
 
-from bastler.ask import Trouble, ask, pick
+from bastler.ask import Answers, Trouble, ask, pick
 from bastler.cutting import (
     Advice,
     Material,
@@ -215,25 +215,25 @@ def speed_trouble(ctx: FlatContext, field: str, n: float | None) -> list[Trouble
     return []
 
 
-def _tool(s: Any, ctx: FlatContext) -> str | None:
+def _tool(s: Answers, ctx: FlatContext) -> str | None:
     """Of the machine, else of the crib."""
     chosen: str | None = s.choose_tool(ctx.in_machine()) or s.choose_tool(ctx)
     return chosen
 
 
-def _vc(s: Any, ctx: FlatContext) -> float | None:
+def _vc(s: Answers, ctx: FlatContext) -> float | None:
     return propose_vc(ctx.tool(s.tool), ctx, s.n)
 
 
-def _n(s: Any, ctx: FlatContext) -> float | None:
+def _n(s: Answers, ctx: FlatContext) -> float | None:
     return propose_n(ctx.tool(s.tool), ctx, s.vc)
 
 
-def _fz(s: Any, ctx: FlatContext) -> float | None:
+def _fz(s: Answers, ctx: FlatContext) -> float | None:
     return propose_fz(ctx.tool(s.tool), ctx, s.vf, s.n, s.narrow(ctx))
 
 
-def _vf(s: Any, ctx: FlatContext) -> float | None:
+def _vf(s: Answers, ctx: FlatContext) -> float | None:
     return propose_vf(ctx.tool(s.tool), ctx, s.fz, s.n)
 
 

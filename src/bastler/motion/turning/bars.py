@@ -8,13 +8,14 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Iterator, Sequence
-from typing import Any, Literal
+from typing import Literal
 
 import msgspec
 import shapely
 from shapely.geometry import LineString
 
 from bastler.motion.turning.view import Pencil
+from bastler.shapes.kinds import Region
 
 Point = tuple[float, float]
 Leave = Literal["45", "follow"]
@@ -34,8 +35,8 @@ class Bars(msgspec.Struct, frozen=True, kw_only=True):
     far a pass leaves the wall.
     """
 
-    stock: Any
-    keep: Any
+    stock: Region
+    keep: Region
     low: float
     high: float
     least: float
@@ -111,7 +112,7 @@ def _enter(pencil: Pencil, bars: Bars, at: Point, above: float, over: float, fee
         pencil.cut(feed, u, v)
 
 
-def climb(keep: Any, at: Point, high: float) -> list[Point]:
+def climb(keep: Region, at: Point, high: float) -> list[Point]:
     """From a point on the edge of `keep` up along that edge, to the right, until `high` is reached or it goes no higher; from
     there straight up. The first point is `at`."""
     rings = [g.exterior for g in getattr(keep, "geoms", [keep]) if g.geom_type == "Polygon"]
@@ -139,7 +140,7 @@ def climb(keep: Any, at: Point, high: float) -> list[Point]:
     return [*way, (way[-1][0], high)] if way[-1][1] < high else way
 
 
-def _after(ring: Any, coords: Sequence[Point], along: float) -> int:
+def _after(ring: Region, coords: Sequence[Point], along: float) -> int:
     """Index of the corner behind a place on a ring, against its counter-clockwise sense."""
     p = ring.interpolate(along)
     best, at = math.inf, 0
@@ -161,7 +162,7 @@ def _leave(pencil: Pencil, bars: Bars, feed: float, above: float) -> None:
     pencil.cut(feed, u + bars.pull, v + bars.pull)
 
 
-def climb_left(keep: Any, at: Point, high: float) -> list[Point]:
+def climb_left(keep: Region, at: Point, high: float) -> list[Point]:
     """The same as `climb` on the other side: up along the wall a pass has run into."""
     turned = shapely.transform(keep, lambda p: p * (-1.0, 1.0))
     return [(-u, v) for u, v in climb(turned, (-at[0], at[1]), high)]

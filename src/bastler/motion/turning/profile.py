@@ -15,6 +15,7 @@ import shapely
 from bastler.motion.turning.view import View
 from bastler.shapes import Arc, Line, Segment
 from bastler.shapes.chain import mirrored, moved, offset, points_on, reversed_chain, seen, tangent
+from bastler.shapes.kinds import Floats, Region
 from bastler.shapes.united import united
 from bastler.tools import TurnTool
 
@@ -88,21 +89,21 @@ def point_path(chain: Sequence[Segment], tool: TurnTool, view: View) -> list[Seg
     return moved(offset(chain, tool.nose), -cu, -cv)
 
 
-def material_under(chain: Sequence[Segment], chord: float) -> Any:
+def material_under(chain: Sequence[Segment], chord: float) -> Region:
     """The region below an outline, as far as it reaches along u; `chord` is how far its points may leave an arc."""
     points = points_on(chain, chord)
     lowest = min(v for _, v in points) - DEEP
     return shapely.make_valid(shapely.Polygon([*points, (points[-1][0], lowest), (points[0][0], lowest)]))
 
 
-def above(chain: Sequence[Segment], high: float, chord: float) -> Any:
+def above(chain: Sequence[Segment], high: float, chord: float) -> Region:
     """The region above an outline up to `high`; `chord` is how far its points may leave an arc."""
     points = points_on(chain, chord)
     top = max(high, *(v for _, v in points)) + 1.0
     return shapely.make_valid(shapely.Polygon([*points, (points[-1][0], top), (points[0][0], top)]))
 
 
-def forbidden(material: Any, shapes: Sequence[Sequence[tuple[float, float]]]) -> Any:
+def forbidden(material: Region, shapes: Sequence[Sequence[tuple[float, float]]]) -> Region:
     """Where the point of a tool must not go so that none of its (convex) shapes touches the material.
 
     The sum of the material and the mirrored shape: every edge of the one swept with the other.
@@ -116,7 +117,7 @@ def forbidden(material: Any, shapes: Sequence[Sequence[tuple[float, float]]]) ->
     return united(swept)
 
 
-def hulls(shape: Any, points: Any) -> Any:
+def hulls(shape: Any, points: Floats) -> Any:
     """The hulls of a convex shape (m, 2) swept from each of the points (n, 2) to the next."""
     places = shape[None, :, :] + points[:, None, :]
     pairs = np.concatenate([places[:-1], places[1:]], axis=1)

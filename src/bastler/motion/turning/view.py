@@ -15,6 +15,7 @@ import shapely
 
 from bastler.motion.moves import TurnPath
 from bastler.shapes import Arc, Line, Segment
+from bastler.shapes.kinds import Floats, Region
 from bastler.tools import TurnTool
 
 Point = tuple[float, float]
@@ -55,11 +56,11 @@ class View(msgspec.Struct, frozen=True):
             return Line(put(*s.start), put(*s.end))
         return Arc(put(*s.start), put(*s.end), put(*s.centre), s.ccw != self.flips)
 
-    def region(self, region: Any) -> Any:
+    def region(self, region: Region) -> Region:
         """A shapely region of (z, r), in this view."""
         return shapely.transform(region, self._many)
 
-    def _many(self, points: Any) -> Any:
+    def _many(self, points: Floats) -> Floats:
         z = -points[:, 0] if self.left else points[:, 0]
         r = -points[:, 1] if self.inside else points[:, 1]
         return np.column_stack([r, z] if self.across else [z, r])

@@ -19,7 +19,7 @@ from bastler.proof.turn.scene import TurnScene
 from bastler.proof.turn.section import AREA, BODY_IN, FEELS_MM, KEEP_IN, RAPID_IN, THREAD_END, VOLUME, WIDE, TurnSection
 from bastler.proof.turn.sweep import body_of, edges_of, placed, way
 from bastler.proof.view import Place, RunView
-from bastler.shapes.kinds import Floats, Ints
+from bastler.shapes.kinds import Floats, Ints, Region
 from bastler.steps.base import TURNED, PlaneKind
 from bastler.tools import Tool, TurnTool
 
@@ -40,7 +40,7 @@ class TurnView(RunView):
 
     scene: TurnScene
     proof: TurnSection
-    before: Any
+    before: Region
     step: str
     stage: str = ""
 
@@ -207,7 +207,7 @@ def thread_bite(view: TurnView) -> Iterator[Found]:
         yield Found("caution", "thread-fast", text, int(tied[k]), float(feed[k]))
 
 
-def bites_of(view: TurnView, tool: TurnTool, tied: Any) -> Any:
+def bites_of(view: TurnView, tool: TurnTool, tied: Any) -> Floats:
     """How much deeper each pass of a thread goes than the ones before it, (m,); the first from the stock's surface."""
     ends = view.trace.end[view.begin : view.end]
     sign = -1.0 if tool.inside else 1.0

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 import shapely
@@ -13,6 +12,7 @@ from bastler.proof.compare import Unkept
 from bastler.proof.measure import thickness
 from bastler.proof.turn.scene import TurnScene
 from bastler.proof.turn.sweep import volume
+from bastler.shapes.kinds import Region
 from bastler.shapes.united import mitred, united
 
 TOLERANCE_MM = 0.004
@@ -29,7 +29,7 @@ class TurnFault:
     kind: str
     by: float
     place: tuple[float, float, float]
-    region: Any
+    region: Region
     step: str
 
 
@@ -37,7 +37,7 @@ class TurnFault:
 class TurnComparison:
     """All faults, and the shape that was wanted."""
 
-    wanted: Any
+    wanted: Region
     faults: Sequence[TurnFault] = ()
     unkept: Sequence[Unkept] = ()
 
@@ -50,7 +50,7 @@ class TurnComparison:
         return max((f.by for f in self.faults if f.kind == kind), default=0.0)
 
 
-def compared(scene: TurnScene, final: Any) -> TurnComparison:
+def compared(scene: TurnScene, final: Region) -> TurnComparison:
     """`final` is all there is at the end, what fell off included."""
     gone = [r for w in scene.wanted for r in w.regions]
     wanted = scene.raw.difference(united(gone)) if gone else scene.raw
@@ -74,7 +74,7 @@ def compared(scene: TurnScene, final: Any) -> TurnComparison:
     return TurnComparison(wanted, tuple(faults), _unkept(scene, final, faults))
 
 
-def _unkept(scene: TurnScene, final: Any, faults: Sequence[TurnFault]) -> tuple[Unkept, ...]:
+def _unkept(scene: TurnScene, final: Region, faults: Sequence[TurnFault]) -> tuple[Unkept, ...]:
     """What stands of the allowances that no step takes."""
     found = []
     told = [f.region for f in faults if f.kind == "left"]
@@ -89,14 +89,14 @@ def _unkept(scene: TurnScene, final: Any, faults: Sequence[TurnFault]) -> tuple[
     return tuple(found)
 
 
-def _corners(scene: TurnScene) -> list[Any]:
+def _corners(scene: TurnScene) -> list[Region]:
     """The fillets that noses leave in inner corners, where no step had a smaller one: nobody calls them left.
 
     A nose reaches what its disc fits into, in the room that the steps up to its own have made.
     """
     x0, _y0, x1, y1 = scene.raw.bounds
     far = 50 * scene.mm
-    room: Any = shapely.box(x0 - far, -far, x1 + far, y1 + far).difference(scene.raw)
+    room: Region = shapely.box(x0 - far, -far, x1 + far, y1 + far).difference(scene.raw)
     wanted, reached = [], []
     for w in scene.wanted:
         if not w.regions:
@@ -112,7 +112,7 @@ def _corners(scene: TurnScene) -> list[Any]:
     return [united(wanted).difference(united(reached)).buffer(TOLERANCE_MM * scene.mm)]
 
 
-def _end_wall(own: Any, mm: float) -> Any:
+def _end_wall(own: Region, mm: float) -> Region:
     """The square wall at which an outline ends, as far as it is led out of the stock, as a hair. A low shoulder does not let a
     large nose lean over its land into the corner: the tip keeps to its outline."""
     z = own.bounds[0]
@@ -121,7 +121,7 @@ def _end_wall(own: Any, mm: float) -> Any:
     return shapely.union_all([edge.intersection(across) for edge in edges]).buffer(1e-6 * mm)
 
 
-def _owner(scene: TurnScene, spot: Any) -> str:
+def _owner(scene: TurnScene, spot: Region) -> str:
     """The last step that should have taken this away."""
     near = spot.buffer(TOLERANCE_MM * scene.mm)
     for w in reversed(scene.wanted):
@@ -146,7 +146,7 @@ class Size:
         return self.z1 - self.z0
 
 
-def sizes(part: Any, mm: float) -> list[Size]:
+def sizes(part: Region, mm: float) -> list[Size]:
     """The cylinders of a part from front to back: what one would measure."""
     found: list[Size] = []
     for polygon in getattr(part, "geoms", [part]):

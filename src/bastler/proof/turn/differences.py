@@ -9,6 +9,7 @@ from bastler.proof.remark import Cure, Remark
 from bastler.proof.turn.reach import what_reaches
 from bastler.proof.turn.section import TurnSection
 from bastler.proof.turn.turned import TurnProof
+from bastler.shapes.kinds import Region
 from bastler.units import Kind, with_unit
 
 MOST_FAULTS = 8
@@ -47,7 +48,7 @@ def _left(proof: TurnProof, held: PlannedHolding | None, fault: Any, by: str, wh
     return Remark(level="stop", code="tip-reach", text=text, step=fault.step, amount=fault.by, place=fault.place, cure=cure)
 
 
-def culprit(proof: TurnProof, region: Any) -> int:
+def culprit(proof: TurnProof, region: Region) -> int:
     """The move that took the most of a region first; -1 when none did."""
     before = proof.scene.raw.intersection(region).area
     for stage in proof.stages:

@@ -14,13 +14,14 @@ from shapely.geometry import Polygon
 from shapely.geometry.polygon import orient
 
 from bastler.proof.mesh import CUT, SECTION, UNTOUCHED, Mesh
+from bastler.shapes.kinds import Floats, Region
 
 AROUND = 64
 """Faces around a whole turn."""
 QUARTER = np.pi / 2
 
 
-def turn_mesh(part: Any, raw: Any, mm: float, *, whole: bool = False) -> Mesh:
+def turn_mesh(part: Region, raw: Region, mm: float, *, whole: bool = False) -> Mesh:
     """The faces of a half section turned about the axis, less the quarter toward the viewer unless `whole`."""
     begin, end = (0.0, 2 * np.pi) if whole else (np.pi, 2 * np.pi + QUARTER)
     points, normals, colours, depths, edges = [], [], [], [], []
@@ -68,12 +69,12 @@ def turn_mesh(part: Any, raw: Any, mm: float, *, whole: bool = False) -> Mesh:
     )
 
 
-def _rings(polygon: Any) -> list[Any]:
+def _rings(polygon: Region) -> list[Region]:
     whole = orient(polygon, 1.0)
     return [np.asarray(ring.coords) for ring in (whole.exterior, *whole.interiors)]
 
 
-def _revolve(a: Any, b: Any, angles: Any) -> Any:
+def _revolve(a: Floats, b: Floats, angles: Floats) -> Floats:
     """Quads (k · AROUND, 4, 3) of edges (z, r) a to b."""
     c, s = np.cos(angles), np.sin(angles)
     quads = np.empty((len(a), AROUND, 4, 3))
@@ -84,7 +85,7 @@ def _revolve(a: Any, b: Any, angles: Any) -> Any:
     return quads.reshape(-1, 4, 3)
 
 
-def _circles(ring: Any, angles: Any) -> Any:
+def _circles(ring: Region, angles: Floats) -> Floats:
     """Lines round the sharp corners of a ring, (n, 2, 3)."""
     p = ring[:-1]
     d0, d1 = p - np.roll(p, 1, axis=0), np.roll(p, -1, axis=0) - p
@@ -99,7 +100,7 @@ def _circles(ring: Any, angles: Any) -> Any:
     return lines.reshape(-1, 2, 3)
 
 
-def _section(polygon: Any) -> Any:
+def _section(polygon: Region) -> Any:
     """The half section as trapezes across the axis, (n, 4, 2): cut at every corner's length."""
     marks = np.unique(np.round(np.concatenate(_rings(polygon))[:, 0], 6))
     _z0, _r0, _z1, r1 = polygon.bounds
@@ -119,10 +120,10 @@ def _section(polygon: Any) -> Any:
     return np.array(faces).reshape(-1, 4, 2)
 
 
-def _placed(faces: Any, angle: float) -> Any:
+def _placed(faces: Floats, angle: float) -> Floats:
     return np.stack([faces[..., 0], faces[..., 1] * np.cos(angle), faces[..., 1] * np.sin(angle)], axis=-1)
 
 
-def _outline(ring: Any, angle: float) -> Any:
+def _outline(ring: Region, angle: float) -> Any:
     points = np.stack([ring[:, 0], ring[:, 1] * np.cos(angle), ring[:, 1] * np.sin(angle)], axis=1)
     return np.stack([points[:-1], points[1:]], axis=1)

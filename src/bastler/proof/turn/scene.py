@@ -11,6 +11,7 @@ from bastler.job.promises import promises_of_turned
 from bastler.nc import Control
 from bastler.post.writer import cutting_stages
 from bastler.proof.scene import Scene
+from bastler.shapes.kinds import Region
 from bastler.steps import PartOff
 from bastler.steps.turn.cut import ThreadGauge, TurningStep
 from bastler.steps.turn.outline_step import OutlineStep
@@ -25,7 +26,7 @@ class WantedTurn:
     step: str
     regions: Sequence[Any]
     nose: float
-    thread: Any = None
+    thread: Region = None
     gauge: ThreadGauge | None = None
     led: bool = False
 
@@ -35,7 +36,7 @@ class TurnScene(Scene):
     """`length` is the finished length, `back` what is to be left on the back face; `parts` are the ids of the steps that part
     off."""
 
-    raw: Any
+    raw: Region
     keep_out: Sequence[tuple[str, Any]]
     rating: float
     length: float

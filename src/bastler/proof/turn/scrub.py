@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from bastler.proof.scrub import Moment
 from bastler.proof.turn.sweep import edges_of, swept, way
 from bastler.proof.turn.turned import TurnProof
+from bastler.shapes.kinds import Region
 from bastler.shapes.united import united
 
 
-def stock_at(proof: TurnProof, moment: Moment) -> Any:
+def stock_at(proof: TurnProof, moment: Moment) -> Region:
     """The stock when `moment.share` of a move is done; pieces that were parted off stay in the picture."""
     if moment.stage < 0:
         return proof.scene.raw if not proof.stages or moment.move < proof.stages[0].begin else proof.part
@@ -31,5 +30,5 @@ def stock_at(proof: TurnProof, moment: Moment) -> Any:
     return united([whole, *fallen]) if fallen else whole
 
 
-def _held(proof: TurnProof, stage: int) -> Any:
+def _held(proof: TurnProof, stage: int) -> Region:
     return proof.stages[stage].proof.after if stage >= 0 else proof.scene.raw

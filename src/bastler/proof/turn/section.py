@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import itertools
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 import shapely
@@ -14,7 +13,7 @@ from bastler.proof.clockwork import shares
 from bastler.proof.measure import thickness
 from bastler.proof.turn.scene import TurnScene
 from bastler.proof.turn.sweep import body_of, edges_of, placed, swept, volume, way
-from bastler.shapes.kinds import Floats, Ints
+from bastler.shapes.kinds import Floats, Ints, Region, StopFlag
 from bastler.tools import AnyTool, TurnTool
 
 FEELS_MM = 0.002
@@ -33,8 +32,8 @@ class TurnSection:
     """
 
     cut: Floats
-    stocks: tuple[Any, ...]
-    fallen: tuple[Any, ...]
+    stocks: tuple[Region, ...]
+    fallen: tuple[Region, ...]
     touched: dict[int, str]
     segments: Floats
     owner: Ints
@@ -49,20 +48,20 @@ class TurnSection:
         return float(self.cut[:, VOLUME].sum())
 
     @property
-    def after(self) -> Any:
+    def after(self) -> Region:
         """The stock at the end, without what fell off."""
         return self.stocks[-1]
 
 
 def prove_section(
-    scene: TurnScene, stock: Any, trace: Trace, begin: int, end: int, seconds: Any, stop: Any
+    scene: TurnScene, stock: Region, trace: Trace, begin: int, end: int, seconds: Floats, stop: StopFlag
 ) -> TurnSection | None:
     """Runs moves `begin` to before `end`, all with one tool, on `stock`; None when stopped half-way."""
     tool = scene.tools.get(int(trace.tool[begin]))
     count = end - begin
     cut = np.zeros((count, 7))
-    stocks: list[Any] = []
-    fallen: list[Any] = []
+    stocks: list[Region] = []
+    fallen: list[Region] = []
     touched: dict[int, str] = {}
     shapely.prepare(stock)
     for k in range(count):
@@ -80,14 +79,14 @@ def prove_section(
 def _move(
     scene: TurnScene,
     tool: AnyTool,
-    stock: Any,
+    stock: Region,
     trace: Trace,
     row: int,
-    cut: Any,
+    cut: Floats,
     k: int,
     touched: dict[int, str],
-    fallen: list[Any],
-) -> Any:
+    fallen: list[Region],
+) -> Region:
     """One move: gives the stock behind it."""
     points = way(trace, row, scene.mm)
     feels = FEELS_MM * scene.mm
@@ -123,7 +122,7 @@ def _move(
     return after
 
 
-def _near(part: Any, points: Any, region: Any) -> bool:
+def _near(part: Floats, points: Floats, region: Region) -> bool:
     """May a shape on its way touch a region at all? By their boxes alone."""
     if region.is_empty:
         return False
@@ -133,7 +132,7 @@ def _near(part: Any, points: Any, region: Any) -> bool:
     return bool(lo[0] <= z1 and hi[0] >= z0 and low <= r1 and high >= r0)
 
 
-def _thread(tool: AnyTool, points: Any, lead: float, cut: Any, stock: Any) -> Any:
+def _thread(tool: AnyTool, points: Floats, lead: float, cut: Floats, stock: Region) -> Region:
     """Tied to the spindle the tool meets the section once a turn: its shape stands there, a lead apart, and once at the end."""
     shapes = edges_of(tool)
     if not isinstance(tool, TurnTool):
@@ -150,7 +149,7 @@ def _thread(tool: AnyTool, points: Any, lead: float, cut: Any, stock: Any) -> An
     return region.union(last)
 
 
-def _width(taken: Any, points: Any) -> float:
+def _width(taken: Region, points: Floats) -> float:
     """How wide what was taken is, across the way of the tool."""
     d = points[-1] - points[0]
     length = float(np.hypot(*d))
@@ -162,7 +161,7 @@ def _width(taken: Any, points: Any) -> float:
     return float(along.max() - along.min())
 
 
-def _cleaned(stock: Any, mm: float) -> Any:
+def _cleaned(stock: Region, mm: float) -> Region:
     """Without slivers, and without corners that rounding has made."""
     polygons = [g for g in getattr(stock, "geoms", [stock]) if g.geom_type == "Polygon" and g.area > 1e-7 * mm * mm]
     if not polygons:
@@ -170,7 +169,7 @@ def _cleaned(stock: Any, mm: float) -> Any:
     return polygons[0] if len(polygons) == 1 else shapely.MultiPolygon(polygons)
 
 
-def _held(stock: Any, scene: TurnScene, fallen: list[Any]) -> Any:
+def _held(stock: Region, scene: TurnScene, fallen: list[Region]) -> Region:
     """What the chuck still holds; the rest has fallen."""
     polygons = list(getattr(stock, "geoms", [stock]))
     if len(polygons) <= 1:
@@ -180,7 +179,7 @@ def _held(stock: Any, scene: TurnScene, fallen: list[Any]) -> Any:
     return held
 
 
-def _path(trace: Trace, begin: int, end: int, mm: float) -> tuple[Any, Any]:
+def _path(trace: Trace, begin: int, end: int, mm: float) -> tuple[Floats, Ints]:
     """The path as straight pieces (x, y, z) to (x, y, z), x the radius, arcs with chords the eye does not see."""
     segments, owner = [], []
     for k, row in enumerate(range(begin, end)):
@@ -192,8 +191,16 @@ def _path(trace: Trace, begin: int, end: int, mm: float) -> tuple[Any, Any]:
 
 
 def _loads(
-    scene: TurnScene, tool: AnyTool | None, trace: Trace, begin: int, end: int, cut: Any, seconds: Any, owner: Any, segments: Any
-) -> tuple[Any, Any]:
+    scene: TurnScene,
+    tool: AnyTool | None,
+    trace: Trace,
+    begin: int,
+    end: int,
+    cut: Floats,
+    seconds: Floats,
+    owner: Ints,
+    segments: Floats,
+) -> tuple[Floats, Floats]:
     """Seconds and motor power of every piece of path: from the volume its move took, by Kienzle's law."""
     moves = seconds[begin:end]
     lengths = np.hypot(segments[:, 3] - segments[:, 0], segments[:, 5] - segments[:, 2]) if len(segments) else np.zeros(0)

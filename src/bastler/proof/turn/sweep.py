@@ -15,6 +15,7 @@ import shapely
 
 from bastler.motion.turning import hulls
 from bastler.nc import Trace
+from bastler.shapes.kinds import Floats, Region
 from bastler.shapes.united import united
 from bastler.tools import AnyTool, TurnTool
 
@@ -64,7 +65,7 @@ def body_of(tool: AnyTool) -> tuple[Points, ...]:
     return (np.array([(0.0, -core), (0.0, core), (f, core), (f, -core)]), shank, holder)
 
 
-def way(trace: Trace, row: int, mm: float) -> Any:
+def way(trace: Trace, row: int, mm: float) -> Floats:
     """The points (n, 2) of (z, r) that a move goes through; arcs as fine chords."""
     start, end = trace.start[row, [2, 0]], trace.end[row, [2, 0]]
     turn = float(trace.turn[row])
@@ -81,18 +82,18 @@ def way(trace: Trace, row: int, mm: float) -> Any:
     return points
 
 
-def swept(shapes: Sequence[Points], points: Any) -> Any:
+def swept(shapes: Sequence[Points], points: Floats) -> Region:
     """The region that convex shapes sweep along points, folded up over the axis."""
     pieces = [piece for shape in shapes for piece in hulls(shape, points)]
     return folded(pieces[0] if len(pieces) == 1 else united(pieces))
 
 
-def placed(shapes: Sequence[Points], places: Any) -> Any:
+def placed(shapes: Sequence[Points], places: Floats) -> Region:
     """The region of convex shapes standing at places, folded up over the axis."""
     return folded(united([shapely.Polygon(shape + place) for place in places for shape in shapes]))
 
 
-def folded(region: Any) -> Any:
+def folded(region: Region) -> Region:
     """The region with what lies below the axis turned up."""
     x0, y0, x1, y1 = region.bounds
     if y0 >= 0.0:
@@ -103,7 +104,7 @@ def folded(region: Any) -> Any:
     return region.intersection(shapely.box(x0 - 1, 0.0, x1 + 1, y1 + 1)).union(low)
 
 
-def volume(region: Any) -> float:
+def volume(region: Region) -> float:
     """Volume of a region turned about the axis, exact for its corners: π/3 Σ dz (a² + ab + b²) (Guldin)."""
     total = 0.0
     for polygon in getattr(region, "geoms", [region]):

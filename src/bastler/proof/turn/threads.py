@@ -5,13 +5,13 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Iterator
-from typing import Any
 
 import numpy as np
 import shapely
 
 from bastler.proof.remark import Remark
 from bastler.proof.turn.scene import TurnScene
+from bastler.shapes.kinds import Floats, Region
 from bastler.steps.turn.cut import ThreadGauge
 from bastler.units import Kind, with_unit
 
@@ -21,7 +21,7 @@ CREST_SHARE, CREST_MM = 0.03, 0.05
 """How far ridges may stand beyond their crests, on the radius."""
 
 
-def thread_faults(scene: TurnScene, part: Any) -> Iterator[Remark]:
+def thread_faults(scene: TurnScene, part: Region) -> Iterator[Remark]:
     """A stop for every thread that is not cut, or whose groove is too narrow or too wide."""
     for wanted in scene.wanted:
         gauge = wanted.gauge
@@ -47,7 +47,7 @@ def thread_faults(scene: TurnScene, part: Any) -> Iterator[Remark]:
             yield Remark(level="stop", code="thread-width", text=text, step=wanted.step, amount=width - gauge.pitch / 2)
 
 
-def over_crest(gauge: ThreadGauge, part: Any) -> float:
+def over_crest(gauge: ThreadGauge, part: Region) -> float:
     """How far, on the radius, ridges stand beyond their crests; of a taper thread at its front alone."""
     if gauge.slope:
         return 0.0
@@ -58,7 +58,7 @@ def over_crest(gauge: ThreadGauge, part: Any) -> float:
     return gauge.crest - low if gauge.inside else high - gauge.crest
 
 
-def grooves(gauge: ThreadGauge, part: Any) -> Any:
+def grooves(gauge: ThreadGauge, part: Region) -> Floats:
     """The widths of all grooves between two ridges along the pitch line, (n,)."""
     line = shapely.LineString([(gauge.begin, gauge.at(gauge.begin)), (gauge.end, gauge.at(gauge.end))])
     ridges = part.intersection(line)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
 
 import shapely
 
@@ -13,6 +12,7 @@ from bastler.proof.result import Proof
 from bastler.proof.turn.compare import TurnComparison
 from bastler.proof.turn.scene import TurnScene
 from bastler.proof.turn.section import TurnSection
+from bastler.shapes.kinds import Region
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -21,14 +21,14 @@ class TurnProof(Proof[TurnSection]):
 
     scene: TurnScene
     comparison: TurnComparison
-    part: Any
+    part: Region
     """What is there at the end: what is still held, and what was parted off."""
 
     @property
     def unkept(self) -> Sequence[Unkept]:
         return self.comparison.unkept
 
-    def after(self, stage: int) -> Any:
+    def after(self, stage: int) -> Region:
         """The stock after a stage, -1 for the raw stock; what fell off stays in the picture."""
         held = self.stages[stage].proof.after if stage >= 0 else self.scene.raw
         fallen = [g for s in self.stages[: stage + 1] for g in s.proof.fallen]

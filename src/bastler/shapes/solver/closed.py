@@ -10,10 +10,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from typing import Any
 
 import numpy as np
 
+from bastler.shapes.kinds import Floats
 from bastler.shapes.solver.equations import (
     ARC_TAN,
     COLLINEAR,
@@ -174,9 +174,10 @@ def _place(s: System, block: Sequence[Equation], unknown: Sequence[int], at: Cal
     return _on_a_line(linear[rows], base[rows], linear[curved], float(base[curved]), sign)
 
 
-def _mixed(at: Callable[..., list[float]], base: Any, linear: Any, squares: Any) -> Any:
+def _mixed(at: Callable[..., list[float]], base: Floats, linear: Floats, squares: Floats) -> Floats:
     """The factors of u v."""
-    return np.array(at(1.0, 1.0)) - base - linear.sum(axis=1) - squares.sum(axis=1)
+    mixed: Floats = np.array(at(1.0, 1.0)) - base - linear.sum(axis=1) - squares.sum(axis=1)
+    return mixed
 
 
 def _is_radius(s: System, v: int) -> bool:

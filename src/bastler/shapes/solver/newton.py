@@ -14,6 +14,7 @@ from typing import Any
 import numpy as np
 from numba import njit
 
+from bastler.shapes.kinds import Floats
 from bastler.shapes.solver.effort import STEP, spend
 from bastler.shapes.solver.equations import Equation, System, Values, constants
 
@@ -79,7 +80,7 @@ Slide = list[tuple[Any, Any]]
 """A solution that others lie beside, and the derivatives there; empty where there is none."""
 
 
-def _nudged(arrays: tuple[Any, ...], starts: Any) -> Slide:
+def _nudged(arrays: tuple[Any, ...], starts: Floats) -> Slide:
     """A solution that a step aside leads away from, on to another."""
     free = np.ones(len(arrays[4]), bool)
     for begin in starts:
@@ -93,7 +94,7 @@ def _nudged(arrays: tuple[Any, ...], starts: Any) -> Slide:
     return []
 
 
-def _pinned(arrays: tuple[Any, ...], starts: Any) -> Slide:
+def _pinned(arrays: tuple[Any, ...], starts: Floats) -> Slide:
     """The same where from everywhere the steps lead to a shape that has shrunk to nothing: one unknown is held, a radius first,
     and there is a solution whatever it is held at."""
     radius = arrays[-1]
@@ -137,7 +138,7 @@ def _system(codes: Any, places: Any, fixed: Any, x: Any, index: Any) -> tuple[An
 
 
 @functools.cache
-def halton(n: int, count: int) -> Any:
+def halton(n: int, count: int) -> Floats:
     """The first points of Halton's sequence in n dimensions, (count, n), without its zero: the digits of 1, 2, 3 … in the first
     primes as bases, mirrored at the point. (SciPy has it too, behind an import that takes as long as half the start.)"""
     points = np.zeros((count, n))
@@ -160,7 +161,7 @@ def _primes(n: int) -> list[int]:
     return found
 
 
-def _starts(n: int, angle: Any, radius: Any) -> Any:
+def _starts(n: int, angle: Any, radius: Any) -> Floats:
     """Evenly spread starts, the same each time."""
     count = min(STARTS + STARTS_EACH * n, MOST_STARTS)
     spread = halton(n, count)

@@ -7,7 +7,7 @@ from typing import Annotated, Any, ClassVar, Literal
 
 from bastler.ask import Trouble, ask, choose, pick
 from bastler.shapes import Box, Removal
-from bastler.steps.base import ANY, Arrival, Between, Sketch, Step, TurnSketch, step
+from bastler.steps.base import ANY, Arrival, Between, Given, Sketch, Step, TurnSketch, step
 from bastler.steps.context import Context
 from bastler.units import Kind
 
@@ -49,7 +49,7 @@ class Stop(BetweenStep, frozen=True, kw_only=True, tag="stop"):
     def troubles(self, ctx: Context) -> list[Trouble]:
         return message_trouble(self.message)
 
-    def plan(self, ctx: Context) -> list[Any]:
+    def plan(self, ctx: Context) -> list[Between]:
         return [Between(name="stop", what="stop" if self.always == "always" else "optional", text=self.message)]
 
     def summary(self, ctx: Context) -> str:
@@ -62,7 +62,7 @@ class Wait(BetweenStep, frozen=True, kw_only=True, tag="wait"):
 
     seconds: Annotated[float, ask("How long", Kind.TIME, WHAT, above=0, most=3600)] = 2.0
 
-    def plan(self, ctx: Context) -> list[Any]:
+    def plan(self, ctx: Context) -> list[Between]:
         return [Between(name="wait", what="wait", seconds=self.seconds)]
 
     def summary(self, ctx: Context) -> str:
@@ -77,7 +77,7 @@ class OutOfTheWay(BetweenStep, frozen=True, kw_only=True, tag="out-of-the-way"):
         Literal["yes", "no"], choose("And stop there", {"yes": "Yes", "no": "No"}, WHAT, helps="To measure, or to turn the part.")
     ] = "no"
 
-    def plan(self, ctx: Context) -> list[Any]:
+    def plan(self, ctx: Context) -> list[Between]:
         there = Between(name="out of the way", what="park")
         return [there, Between(name="stop", what="stop")] if self.stops == "yes" else [there]
 
@@ -95,7 +95,7 @@ class OwnLines(BetweenStep, frozen=True, kw_only=True, tag="own-lines"):
     ] = ()
 
     @classmethod
-    def arrives(cls, at: Arrival) -> dict[str, Any]:
+    def arrives(cls, at: Arrival) -> Given:
         return {"lines": ("M9",)}
 
     def troubles(self, ctx: Context) -> list[Trouble]:
@@ -110,7 +110,7 @@ class OwnLines(BetweenStep, frozen=True, kw_only=True, tag="own-lines"):
                 return [Trouble("lines", f"Line {k} has signs that no control reads, or too many.")]
         return []
 
-    def plan(self, ctx: Context) -> list[Any]:
+    def plan(self, ctx: Context) -> list[Between]:
         return [Between(name="by hand", what="code", lines=self.lines)]
 
     def summary(self, ctx: Context) -> str:

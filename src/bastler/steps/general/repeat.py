@@ -9,11 +9,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Annotated, Any, ClassVar, Literal
 
-from bastler.ask import Trouble, ask, choose, is_
+from bastler.ask import Answers, Trouble, ask, choose, is_
 from bastler.motion.placed import placed_moves
 from bastler.shapes import Removal
 from bastler.shapes.placing import Placing, mirrored_at, placed_removal, shifted_by, turned_about
-from bastler.steps.base import Arrival, Dim, Sketch, Stage, Step, replaced, step
+from bastler.steps.base import Arrival, Dim, Given, Sketch, Stage, Step, replaced, step
 from bastler.steps.context import FlatContext
 from bastler.units import Kind, many
 
@@ -27,15 +27,15 @@ _scaled = is_("how", "scaled")
 _mirrored = is_("how", "mirrored")
 
 
-def _centred(s: Any) -> bool:
+def _centred(s: Answers) -> bool:
     return _turned(s) or _scaled(s)
 
 
-def _across(s: Any) -> bool:
+def _across(s: Answers) -> bool:
     return _mirrored(s) and s.mirror != "y"
 
 
-def _along(s: Any) -> bool:
+def _along(s: Answers) -> bool:
     return _mirrored(s) and s.mirror != "x"
 
 
@@ -72,7 +72,7 @@ class Repeat(Step[FlatContext], frozen=True, kw_only=True, tag="repeat"):
     at_y: Annotated[float, ask("About Y", Kind.LENGTH, WHERE, when=_along)] = 0.0
 
     @classmethod
-    def arrives(cls, at: Arrival) -> dict[str, Any]:
+    def arrives(cls, at: Arrival) -> Given:
         x, y = (round(c, 3) for c in at.centre)
         return {
             "x": x,
@@ -125,7 +125,7 @@ class Repeat(Step[FlatContext], frozen=True, kw_only=True, tag="repeat"):
         """What the run takes away, at all copies."""
         return [placed_removal(gone, to) for to in self.placings() for done in run for gone in done.removals]
 
-    def plan(self, ctx: FlatContext) -> list[Any]:
+    def plan(self, ctx: FlatContext) -> list[Stage]:
         return []
 
     def removes(self, ctx: FlatContext) -> list[Removal]:

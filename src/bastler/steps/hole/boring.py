@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
-from bastler.ask import Trouble, ask, choose
+from bastler.ask import Answers, Trouble, ask, choose
 from bastler.steps.base import step
 from bastler.steps.context import FlatContext
 from bastler.steps.cut import TOOL, given, number
@@ -16,7 +16,7 @@ FEED_MM = 0.06
 """Feed a turn: with the small nose of a boring edge it leaves a fine wall."""
 
 
-def _vf(s: Any, ctx: FlatContext) -> float | None:
+def _vf(s: Answers, ctx: FlatContext) -> float | None:
     return round(ctx.mm(FEED_MM) * s.n, 1 if ctx.unit == "mm" else 2) if s.n else None
 
 

@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 import math
-from typing import Annotated, Any, ClassVar
+from typing import Annotated, ClassVar
 
-from bastler.ask import Trouble, ask
+from bastler.ask import Answers, Trouble, ask
 from bastler.motion import Feeds, Path
 from bastler.motion.areas import Manner, helix_down
 from bastler.motion.pocket import HELIX_SHARE
 from bastler.motion.spiral import spiral_out
 from bastler.shapes import Flat, Removal, disc
-from bastler.steps.base import Arrival, Dim, Sketch, Spin, Stage, step
+from bastler.steps.base import Arrival, Dim, Given, Sketch, Spin, Stage, step
 from bastler.steps.context import FlatContext
 from bastler.steps.cut import TOOL, given, load_line, number, passes_trouble, plunge_feed, speed_line
 from bastler.steps.hole.patterned import HOLE, WHERE, PatternedStep, highest_under
@@ -24,7 +24,7 @@ STEPOVER = 0.45
 SLOPE = math.tan(math.radians(3.0))
 
 
-def _ap(s: Any, ctx: FlatContext) -> float | None:
+def _ap(s: Answers, ctx: FlatContext) -> float | None:
     tool = ctx.tool(s.tool)
     if tool is None:
         return None
@@ -50,7 +50,7 @@ class Counterbore(PatternedStep, frozen=True, kw_only=True, tag="counterbore"):
     dwell: Annotated[float, ask("Wait at the bottom", Kind.TIME, TOOL, least=0, most=60)] = 0.0
 
     @classmethod
-    def arrives(cls, at: Arrival) -> dict[str, Any]:
+    def arrives(cls, at: Arrival) -> Given:
         return {"diameter": 11.0, "depth": 6.0} if at.unit == "mm" else {"diameter": 0.438, "depth": 0.25}
 
     @property

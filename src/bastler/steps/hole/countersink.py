@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, ClassVar
+from typing import Annotated, ClassVar
 
-from bastler.ask import Trouble, ask
+from bastler.ask import Answers, Trouble, ask
 from bastler.shapes import Removal, Revolved
-from bastler.steps.base import Arrival, Dim, Sketch, Stage, step
+from bastler.steps.base import Arrival, Dim, Given, Sketch, Stage, step
 from bastler.steps.context import FlatContext
 from bastler.steps.cut import TOOL, given, number, speed_line
 from bastler.steps.hole.existing import holes_at
@@ -21,7 +21,7 @@ REVOLUTIONS = 2.0
 """Turns to wait at the bottom, so that the cone comes out round."""
 
 
-def _dwell(s: Any, ctx: FlatContext) -> float:
+def _dwell(s: Answers, ctx: FlatContext) -> float:
     n = s.n or 0.0
     return round(REVOLUTIONS * 60.0 / n, 2) if n else 0.0
 
@@ -47,7 +47,7 @@ class Countersink(PatternedStep, frozen=True, kw_only=True, tag="countersink"):
     ] = None
 
     @classmethod
-    def arrives(cls, at: Arrival) -> dict[str, Any]:
+    def arrives(cls, at: Arrival) -> Given:
         return {"diameter": 9.0 if at.unit == "mm" else 0.35}
 
     def choose_tool(self, ctx: FlatContext) -> str | None:

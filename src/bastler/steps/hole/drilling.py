@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import math
-from typing import Annotated, Any, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
-from bastler.ask import Trouble, ask, choose, is_, pick
+from bastler.ask import Answers, Trouble, ask, choose, is_, pick
 from bastler.cutting import drill_thrust, specific_force, torque
 from bastler.motion import Cycle
 from bastler.shapes import Removal, Revolved
-from bastler.steps.base import Arrival, Dim, Sketch, Stage, step
+from bastler.steps.base import Arrival, Dim, Given, Sketch, Stage, step
 from bastler.steps.context import FlatContext
 from bastler.steps.cut import (
     TOOL,
@@ -39,25 +39,25 @@ _spots = is_("spot", "yes")
 _pecks = is_("method", "chip-break", "peck")
 
 
-def _shrinks(s: Any) -> bool:
+def _shrinks(s: Answers) -> bool:
     return _pecks(s) and s.shrink < 100
 
 
-def _spot_tool(s: Any, ctx: FlatContext) -> str | None:
+def _spot_tool(s: Answers, ctx: FlatContext) -> str | None:
     return next((t.id for t in ctx.tools if t.kind == "spot-drill"), None)
 
 
-def _spot_diameter(s: Any, ctx: FlatContext) -> float:
+def _spot_diameter(s: Answers, ctx: FlatContext) -> float:
     tool = ctx.tool(s.spot_tool)
     wanted = s.diameter + ctx.mm(1.0)
     return float(min(wanted, tool.diameter) if tool else wanted)
 
 
-def _peck(s: Any, ctx: FlatContext) -> float:
+def _peck(s: Answers, ctx: FlatContext) -> float:
     return float(round(s.diameter * (1.0 if s.method == "peck" else 0.6), 2 if ctx.unit == "mm" else 3))
 
 
-def _least_peck(s: Any, ctx: FlatContext) -> float:
+def _least_peck(s: Answers, ctx: FlatContext) -> float:
     return round(given(s.peck) * 0.4, 3 if ctx.unit == "mm" else 4)
 
 
@@ -111,7 +111,7 @@ class Drilling(PatternedStep, frozen=True, kw_only=True, tag="drilling"):
     dwell: Annotated[float, ask("Wait at the bottom", Kind.TIME, TOOL, least=0, most=60)] = 0.0
 
     @classmethod
-    def arrives(cls, at: Arrival) -> dict[str, Any]:
+    def arrives(cls, at: Arrival) -> Given:
         return {"diameter": at.drills[0], "depth": round(at.size[2] * 0.4, 2)} if at.drills else {}
 
     def choose_tool(self, ctx: FlatContext) -> str | None:

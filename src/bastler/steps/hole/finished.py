@@ -20,7 +20,7 @@ from bastler.cutting import (
     thread_of,
 )
 from bastler.shapes import Removal
-from bastler.steps.base import Arrival, Between, Dim, Sketch, Stage, fill, replaced, step, trouble_with
+from bastler.steps.base import Arrival, Between, Dim, Given, Sketch, Stage, fill, replaced, step, trouble_with
 from bastler.steps.context import FlatContext
 from bastler.steps.cut import given, number
 from bastler.steps.hole import finished_answers as by
@@ -220,7 +220,7 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
     end_vf: Annotated[float | None, by.feed(END, "end")] = None
 
     @classmethod
-    def arrives(cls, at: Arrival) -> dict[str, Any]:
+    def arrives(cls, at: Arrival) -> Given:
         metric = at.unit == "mm"
         plain = {} if CYCLE in at.cycles else {"work": "plain"}
         if plain and at.drills:

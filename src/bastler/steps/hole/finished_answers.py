@@ -8,7 +8,7 @@ from typing import Any
 
 import msgspec
 
-from bastler.ask import ask, is_
+from bastler.ask import Answers, ask, is_
 from bastler.cutting import counterbore, thread_of
 from bastler.steps.base import fill
 from bastler.steps.context import FlatContext
@@ -28,15 +28,15 @@ blind = is_("extent", "blind")
 ends = is_("work", "tap", "ream")
 
 
-def edged(s: Any) -> bool:
+def edged(s: Answers) -> bool:
     return bool(s.edge != "none" and not has_head(s))
 
 
-def has_head(s: Any) -> bool:
+def has_head(s: Answers) -> bool:
     return bool(screw(s) and s.head == "socket")
 
 
-def has_edge(s: Any) -> bool:
+def has_edge(s: Answers) -> bool:
     return not has_head(s)
 
 
@@ -44,11 +44,11 @@ def does(stage: str) -> Callable[[Any], bool]:
     return lambda s: stage in s.stages()
 
 
-def pecks(s: Any) -> bool:
+def pecks(s: Answers) -> bool:
     return "drill" in s.stages() and s.method in ("chip-break", "peck")
 
 
-def drills_blind(s: Any) -> bool:
+def drills_blind(s: Answers) -> bool:
     return "drill" in s.stages() and blind(s)
 
 
@@ -71,7 +71,7 @@ def up(value: float, ctx: FlatContext) -> float:
     return round(math.ceil(value / step - 1e-6) * step, 4)
 
 
-def drill_diameter(s: Any, ctx: FlatContext) -> float | None:
+def drill_diameter(s: Answers, ctx: FlatContext) -> float | None:
     """The drill of the crib that suits best; the size that would, where there is none."""
     wanted, least, most = s.wanted_drill(ctx)
     if wanted is None:
@@ -80,14 +80,14 @@ def drill_diameter(s: Any, ctx: FlatContext) -> float | None:
     return min(fits, key=lambda d: abs(d - wanted), default=round(wanted, 2 if ctx.unit == "mm" else 4))
 
 
-def drill_tool(s: Any, ctx: FlatContext) -> str | None:
+def drill_tool(s: Answers, ctx: FlatContext) -> str | None:
     """The drill of the diameter given or proposed; it stands before it in the declaration."""
     diameter = drill_diameter(s, ctx) if s.drill_diameter is None else s.drill_diameter
     near = ctx.mm(DRILL_NEAR)
     return next((t.id for t in ctx.tools if t.kind == "drill" and abs(t.diameter - (diameter or 0.0)) <= near), None)
 
 
-def drill_depth(s: Any, ctx: FlatContext) -> float:
+def drill_depth(s: Answers, ctx: FlatContext) -> float:
     """Deep enough for what the last tool's end does not cut."""
     if s.work == "tap":
         tap = ctx.tool(s.end_tool) or s.tap(ctx)
@@ -99,22 +99,22 @@ def drill_depth(s: Any, ctx: FlatContext) -> float:
     return float(s.depth)
 
 
-def spot_tool(s: Any, ctx: FlatContext) -> str | None:
+def spot_tool(s: Answers, ctx: FlatContext) -> str | None:
     return next((t.id for t in ctx.tools if t.kind == "spot-drill"), None)
 
 
-def edge(s: Any, ctx: FlatContext) -> str:
+def edge(s: Answers, ctx: FlatContext) -> str:
     """By the spot drill, where it is a right-angled one and wide enough."""
     spots = [t for t in ctx.tools if t.kind == "spot-drill" and abs(t.tip_angle - SQUARE) < 0.1]
     wide = s.edge_wanted(ctx)
     return "spot" if any(t.diameter >= wide - 1e-9 for t in spots) else "own"
 
 
-def edge_diameter(s: Any, ctx: FlatContext) -> float | None:
+def edge_diameter(s: Answers, ctx: FlatContext) -> float | None:
     return float(round(s.edge_wanted(ctx), 2 if ctx.unit == "mm" else 3)) or None
 
 
-def spot_diameter(s: Any, ctx: FlatContext) -> float | None:
+def spot_diameter(s: Answers, ctx: FlatContext) -> float | None:
     """The chamfer with it, or as much as guides the drill."""
     if s.edge == "spot" and edged(s):
         return s.edge_diameter  # type: ignore[no-any-return]
@@ -124,7 +124,7 @@ def spot_diameter(s: Any, ctx: FlatContext) -> float | None:
 
 
 def bore(k: int) -> Callable[[Any, FlatContext], float | None]:
-    def propose(s: Any, ctx: FlatContext) -> float | None:
+    def propose(s: Answers, ctx: FlatContext) -> float | None:
         try:
             return round(ctx.mm(counterbore(thread_of(s.thread))[k]), 4)
         except ValueError:
@@ -133,7 +133,7 @@ def bore(k: int) -> Callable[[Any, FlatContext], float | None]:
     return propose
 
 
-def sink_tool(s: Any, ctx: FlatContext) -> str | None:
+def sink_tool(s: Answers, ctx: FlatContext) -> str | None:
     """A right-angled tool that is wide enough: a chamfer mill where the hole is wider than its tip, else one with a point."""
     least = s.wanted_drill(ctx)[1]
     fits = [t for t in ctx.tools if t.kind in ("chamfer-mill", "spot-drill") and abs(t.tip_angle - SQUARE) < 0.1]
@@ -143,7 +143,7 @@ def sink_tool(s: Any, ctx: FlatContext) -> str | None:
     return best.id if best else None
 
 
-def end_tool(s: Any, ctx: FlatContext) -> str | None:
+def end_tool(s: Answers, ctx: FlatContext) -> str | None:
     if s.work == "tap":
         tap = s.tap(ctx)
         return tap.id if tap else None
@@ -151,6 +151,6 @@ def end_tool(s: Any, ctx: FlatContext) -> str | None:
     return chosen
 
 
-def lead(s: Any, ctx: FlatContext) -> float | None:
+def lead(s: Answers, ctx: FlatContext) -> float | None:
     tool = ctx.tool(s.end_tool)
     return round(tool.lead * tool.pitch, 4) if tool else None

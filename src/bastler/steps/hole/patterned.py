@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
-from bastler.ask import Trouble, ask, choose, pick
+from bastler.ask import Answers, Trouble, ask, choose, pick
 from bastler.motion import Cycle, Go, Move, Path
 from bastler.shapes import disc, positions, spots
 from bastler.steps.base import Dim, Sketch, Spin, Stage
@@ -17,12 +17,12 @@ from bastler.units import Kind
 WHERE, HOLE = "Where", "Hole"
 
 
-def clearance_over(s: Any, ctx: FlatContext) -> float:
+def clearance_over(s: Answers, ctx: FlatContext) -> float:
     """As far over a surface as the holding says."""
     return ctx.clear
 
 
-def highest_under(s: Any, ctx: FlatContext) -> float:
+def highest_under(s: Answers, ctx: FlatContext) -> float:
     """The highest surface that one of the holes begins on."""
     return max((ctx.surface(disc(x, y, s.wide(ctx) / 2)) for x, y in s.holes(ctx)), default=ctx.stock.hi[2])
 

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, ClassVar
+from typing import Annotated, ClassVar
 
-from bastler.ask import ask
+from bastler.ask import Answers, ask
 from bastler.steps.base import step
 from bastler.steps.context import FlatContext
 from bastler.steps.cut import TOOL, propose_vc
@@ -17,13 +17,13 @@ FEED = 0.012
 """Feed a turn as a share of the diameter."""
 
 
-def _vc(s: Any, ctx: FlatContext) -> float | None:
+def _vc(s: Answers, ctx: FlatContext) -> float | None:
     tool = ctx.tool(s.tool)
     found = propose_vc(tool, ctx, s.n)
     return found if found is None or s.n is not None else round(SPEED * found, 1)
 
 
-def _vf(s: Any, ctx: FlatContext) -> float | None:
+def _vf(s: Answers, ctx: FlatContext) -> float | None:
     tool = ctx.tool(s.tool)
     return round(FEED * tool.diameter * s.n, 1 if ctx.unit == "mm" else 2) if tool and s.n else None
 

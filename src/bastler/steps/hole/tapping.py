@@ -4,11 +4,11 @@ than the thread and is a visible answer; the hole is checked against it."""
 from __future__ import annotations
 
 import math
-from typing import Annotated, Any, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
 import msgspec
 
-from bastler.ask import Trouble, ask, choose, is_
+from bastler.ask import Answers, Trouble, ask, choose, is_
 from bastler.cutting import specific_force, tap_torque
 from bastler.shapes import Removal
 from bastler.steps.base import Dim, Sketch, Stage, step
@@ -34,7 +34,7 @@ UNDER_THE_SPOT = 4.0
 _blind = is_("extent", "blind")
 
 
-def _n(s: Any, ctx: FlatContext) -> float | None:
+def _n(s: Answers, ctx: FlatContext) -> float | None:
     tool = ctx.tool(s.tool)
     vc = propose_vc(tool, ctx, None)
     if tool is None or vc is None:
@@ -44,17 +44,17 @@ def _n(s: Any, ctx: FlatContext) -> float | None:
     return max(WHOLE, min(max(turns, low), high) // WHOLE * WHOLE)
 
 
-def _vf(s: Any, ctx: FlatContext) -> float | None:
+def _vf(s: Answers, ctx: FlatContext) -> float | None:
     tool = ctx.tool(s.tool)
     return round((tool.pitch or 1.0) * s.n, 4) if tool and s.n else None
 
 
-def _lead(s: Any, ctx: FlatContext) -> float:
+def _lead(s: Answers, ctx: FlatContext) -> float:
     tool = ctx.tool(s.tool)
     return round(tool.lead * tool.pitch, 4) if tool else 0.0
 
 
-def _depth(s: Any, ctx: FlatContext) -> float:
+def _depth(s: Answers, ctx: FlatContext) -> float:
     """As deep as the holes allow, twice the diameter at most."""
     tool = ctx.tool(s.tool)
     if tool is None:
@@ -66,11 +66,11 @@ def _depth(s: Any, ctx: FlatContext) -> float:
     return math.floor(min(room, most) * 10**places + 1e-6) / 10**places if room > 0 else most
 
 
-def _in_steps(s: Any) -> bool:
+def _in_steps(s: Answers) -> bool:
     return bool(s.method == STEPS)
 
 
-def _peck(s: Any, ctx: FlatContext) -> float | None:
+def _peck(s: Answers, ctx: FlatContext) -> float | None:
     """Four turns."""
     tool = ctx.tool(s.tool)
     return round(4 * tool.pitch, 3) if tool and tool.pitch else None

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import math
-from typing import Annotated, Any, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
-from bastler.ask import Trouble, ask, choose, is_, pick
+from bastler.ask import Answers, Trouble, ask, choose, is_, pick
 from bastler.cutting import Thread, ThreadNameError, thread_of
 from bastler.motion.helices import TIP_SHARE, Helix, Tooth, inside_pass, orbit, outside_pass
 from bastler.shapes import Removal, Revolved, disc
-from bastler.steps.base import Arrival, Dim, Sketch, Spin, Stage, step
+from bastler.steps.base import Arrival, Dim, Given, Sketch, Spin, Stage, step
 from bastler.steps.context import FlatContext
 from bastler.steps.cut import TOOL, given, number, speed_line
 from bastler.steps.hole.existing import drilled, open_height
@@ -34,12 +34,12 @@ _inside = is_("side", "inside")
 _blind = is_("extent", "blind")
 
 
-def _way(s: Any, ctx: FlatContext) -> str:
+def _way(s: Answers, ctx: FlatContext) -> str:
     """Climb milling: counter-clockwise in a hole, clockwise round a boss, which goes up or down with the hand of the thread."""
     return "up" if (s.hand == "right") == _inside(s) else "down"
 
 
-def _passes(s: Any, ctx: FlatContext) -> int:
+def _passes(s: Answers, ctx: FlatContext) -> int:
     """One for fine pitches, more where a tooth would bend."""
     thread = s.thread_or_none()
     return max(1, math.ceil(thread.pitch / 1.5 - 1e-9)) if thread else 1
@@ -68,7 +68,7 @@ class ThreadMilling(PatternedStep, frozen=True, kw_only=True, tag="thread-millin
     ] = None
 
     @classmethod
-    def arrives(cls, at: Arrival) -> dict[str, Any]:
+    def arrives(cls, at: Arrival) -> Given:
         return {"thread": "M10" if at.unit == "mm" else "1/2-13", "depth": at.deep(0.3)}
 
     # -- the thread and the tool ----------------------------------------------------------------------------------

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
 import msgspec
 
-from bastler.ask import Trouble, ask, choose, is_
+from bastler.ask import Answers, Trouble, ask, choose, is_
 from bastler.shapes import Removal, Revolved
-from bastler.steps.base import Arrival, Dim, Sketch, Stage
+from bastler.steps.base import Arrival, Dim, Given, Sketch, Stage
 from bastler.steps.context import FlatContext
 from bastler.steps.cut import TOOL, given, number, propose_n, speed_line
 from bastler.steps.hole.existing import drilled, narrowest, open_height
@@ -23,12 +23,12 @@ BELOW = 1.0
 _blind = is_("extent", "blind")
 
 
-def n_of_vc(s: Any, ctx: FlatContext) -> float | None:
+def n_of_vc(s: Answers, ctx: FlatContext) -> float | None:
     """The spindle speed of the step's cutting speed."""
     return propose_n(ctx.tool(s.tool), ctx, s.vc)
 
 
-def _diameter(s: Any, ctx: FlatContext) -> float | None:
+def _diameter(s: Answers, ctx: FlatContext) -> float | None:
     """The tool that the holes are just too narrow for, else the first there is."""
     sizes = sorted(t.diameter for t in ctx.tools if t.kind == s.KIND)
     open_ = narrowest(ctx, s.holes(ctx))
@@ -62,7 +62,7 @@ class ToSizeStep(PatternedStep, frozen=True, kw_only=True):
     ] = None
 
     @classmethod
-    def arrives(cls, at: Arrival) -> dict[str, Any]:
+    def arrives(cls, at: Arrival) -> Given:
         return {"depth": at.deep(0.3)}
 
     def slow(self) -> bool:

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import Annotated, Any, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
-from bastler.ask import ask, choose, is_, pick
+from bastler.ask import Answers, ask, choose, is_, pick
+from bastler.shapes.kinds import Region
 from bastler.steps.base import Stage
 from bastler.steps.context import FlatContext
 from bastler.steps.cut import (
@@ -32,16 +33,16 @@ MILLS = ("end-mill", "bull-mill", "face-mill", "ball-mill")
 TIGHTEST = 1e-9
 
 
-def finishes(s: Any) -> bool:
+def finishes(s: Answers) -> bool:
     """Is there a finishing stage?"""
     return bool(s.finish == "yes")
 
 
-def _top(s: Any, ctx: FlatContext) -> float:
+def _top(s: Answers, ctx: FlatContext) -> float:
     return float(ctx.surface(s.footprint(ctx)))
 
 
-def _ap(s: Any, ctx: FlatContext) -> float | None:
+def _ap(s: Answers, ctx: FlatContext) -> float | None:
     tool = ctx.tool(s.tool)
     if tool is None:
         return None
@@ -52,32 +53,32 @@ def _ap(s: Any, ctx: FlatContext) -> float | None:
     return float(math.ceil(depth / passes * 1000) / 1000)
 
 
-def _ae(s: Any, ctx: FlatContext) -> float | None:
+def _ae(s: Answers, ctx: FlatContext) -> float | None:
     tool = ctx.tool(s.tool)
     return round(s.stepover_share * tool.diameter, 4) if tool else None
 
 
-def _leave_wall(s: Any, ctx: FlatContext) -> float:
+def _leave_wall(s: Answers, ctx: FlatContext) -> float:
     return 0.3 if ctx.unit == "mm" else 0.012
 
 
-def _leave_floor(s: Any, ctx: FlatContext) -> float:
+def _leave_floor(s: Answers, ctx: FlatContext) -> float:
     return 0.2 if ctx.unit == "mm" else 0.008
 
 
-def _same_tool(s: Any, ctx: FlatContext) -> str | None:
+def _same_tool(s: Answers, ctx: FlatContext) -> str | None:
     return str(s.tool) if s.tool else None
 
 
-def _f_vc(s: Any, ctx: FlatContext) -> float | None:
+def _f_vc(s: Answers, ctx: FlatContext) -> float | None:
     return propose_vc(ctx.tool(s.finish_tool), ctx, s.finish_n)
 
 
-def _f_n(s: Any, ctx: FlatContext) -> float | None:
+def _f_n(s: Answers, ctx: FlatContext) -> float | None:
     return propose_n(ctx.tool(s.finish_tool), ctx, s.finish_vc)
 
 
-def _f_vf(s: Any, ctx: FlatContext) -> float | None:
+def _f_vf(s: Answers, ctx: FlatContext) -> float | None:
     tool = ctx.tool(s.finish_tool)
     fz = propose_fz(tool, ctx, None, None)
     return None if fz is None else propose_vf(tool, ctx, 0.7 * fz, s.finish_n)
@@ -143,7 +144,7 @@ class AreaStep(CuttingStep, frozen=True, kw_only=True):
         ask("Feed rate", Kind.FEED_RATE, FINISH, above=0, propose=_f_vf, when=finishes, symbol="vf"),
     ] = None
 
-    def footprint(self, ctx: FlatContext) -> Any:
+    def footprint(self, ctx: FlatContext) -> Region:
         """The area as a shapely region."""
         raise NotImplementedError
 

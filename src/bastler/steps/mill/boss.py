@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, ClassVar
+from typing import Annotated, ClassVar
 
 from bastler.ask import Trouble, pick
 from bastler.motion import Path
 from bastler.motion.areas import Manner, clear_about
 from bastler.motion.rings import SAFE_STEP, AboutRings, rings_about
 from bastler.shapes import Flat, Frame, Removal, rounded_rectangle
+from bastler.shapes.kinds import Region
 from bastler.shapes.region import Loop, region_of
 from bastler.steps.base import Sketch, Spin, Stage, step
 from bastler.steps.context import FlatContext
@@ -35,10 +36,10 @@ class BossStep(RingedStep, frozen=True, kw_only=True):
         middle = Frame(*ctx.stock.centre[:2])
         return region_of(rounded_rectangle(middle, size[0] + far, size[1] + far, 0.0), [boss])
 
-    def limit(self, ctx: FlatContext) -> Any:
+    def limit(self, ctx: FlatContext) -> Region:
         return ctx.stock.plan
 
-    def footprint(self, ctx: FlatContext) -> Any:
+    def footprint(self, ctx: FlatContext) -> Region:
         return super().footprint(ctx).intersection(ctx.stock.plan)
 
     def removes(self, ctx: FlatContext) -> list[Removal]:

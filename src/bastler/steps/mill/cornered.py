@@ -5,12 +5,12 @@ from __future__ import annotations
 import math
 from typing import Annotated, Any, ClassVar, Literal
 
-from bastler.ask import Trouble, ask, choose, is_
+from bastler.ask import Answers, Trouble, ask, choose, is_
 from bastler.shapes import Frame
 from bastler.shapes.corners import Corner
 from bastler.shapes.figures import across_corners, polygon, rectangle, regular
 from bastler.shapes.region import Loop
-from bastler.steps.base import Arrival, Dim, Sketch, step
+from bastler.steps.base import Arrival, Dim, Given, Sketch, step
 from bastler.steps.context import FlatContext
 from bastler.steps.cut import FINISH, TOOL, number
 from bastler.steps.mill.area import ENTRY, SHAPE, TIGHTEST, WHERE, CentreX, CentreY, TurnedBy
@@ -32,19 +32,19 @@ CornerRadius = Annotated[float, ask("Corner radius", Kind.LENGTH, SHAPE, above=0
 CornerLeg = Annotated[float, ask("Leg of the edge", Kind.LENGTH, SHAPE, above=0, when=is_("corner", "edge"))]
 
 
-def corner_of(s: Any) -> Corner | None:
+def corner_of(s: Answers) -> Corner | None:
     """What is put in every corner."""
     if s.corner == "radius":
         return Corner("radius", s.corner_radius)
     return Corner("edge", s.corner_leg) if s.corner == "edge" else None
 
 
-def corner_troubles(s: Any, wrong: str) -> list[Trouble]:
+def corner_troubles(s: Answers, wrong: str) -> list[Trouble]:
     """A corner that is larger than its sides, said where it is asked for."""
     return [Trouble("corner_radius" if s.corner == "radius" else "corner_leg", wrong)] if wrong else []
 
 
-def placed_dims(s: Any) -> tuple[Dim, ...]:
+def placed_dims(s: Answers) -> tuple[Dim, ...]:
     """Centre and angle."""
     frame = Frame(s.x, s.y, s.angle)
     return (
@@ -54,7 +54,7 @@ def placed_dims(s: Any) -> tuple[Dim, ...]:
     )
 
 
-def _reach(s: Any) -> float:
+def _reach(s: Answers) -> float:
     return float(s.length / 2 if hasattr(s, "length") else s.flats / 2)
 
 
@@ -74,7 +74,7 @@ class RectangularBoss(BossStep, frozen=True, kw_only=True, tag="rectangular-boss
     corner_leg: CornerLeg = 1.0
 
     @classmethod
-    def arrives(cls, at: Arrival) -> dict[str, Any]:
+    def arrives(cls, at: Arrival) -> Given:
         length, width = at.rounded(0.75 * at.size[0]), at.rounded(0.7 * at.size[1])
         corner = at.rounded(0.08 * min(at.size[:2]))
         return at.centred() | {
@@ -102,7 +102,7 @@ class RectangularBoss(BossStep, frozen=True, kw_only=True, tag="rectangular-boss
         return f"{number(self.length, ctx)} × {number(self.width, ctx)}, {number(self.depth, ctx)} high{turned}"
 
 
-def _corner_dims(s: Any, frame: Frame, a: float, b: float) -> tuple[Dim, ...]:
+def _corner_dims(s: Answers, frame: Frame, a: float, b: float) -> tuple[Dim, ...]:
     if s.corner != "radius":
         return ()
     r, off = s.corner_radius, s.corner_radius * (1 - math.sqrt(0.5))
@@ -112,17 +112,17 @@ def _corner_dims(s: Any, frame: Frame, a: float, b: float) -> tuple[Dim, ...]:
 class _Polygon:
     """What polygons inside and outside share; mixed into a ringed step that has the answers."""
 
-    def across(self: Any) -> float:
+    def across(self: Answers) -> float:
         """The size across the flats."""
         return float(self.flats if self.by == "flats" else self.corners * math.cos(math.pi / self.sides))
 
-    def loop(self: Any) -> Loop:
+    def loop(self: Answers) -> Loop:
         return polygon(regular(Frame(self.x, self.y, self.angle), self.sides, self.across()), corner_of(self))[0]
 
-    def shape_troubles(self: Any, ctx: FlatContext) -> list[Trouble]:
+    def shape_troubles(self: Answers, ctx: FlatContext) -> list[Trouble]:
         return corner_troubles(self, polygon(regular(Frame(0, 0), self.sides, self.across()), corner_of(self))[1])
 
-    def sketch(self: Any, ctx: FlatContext) -> Sketch:
+    def sketch(self: Answers, ctx: FlatContext) -> Sketch:
         frame, half = Frame(self.x, self.y, self.angle), self.across() / 2
         far = across_corners(self.sides, 2 * half) / 2
         turn = math.pi / self.sides
@@ -134,7 +134,7 @@ class _Polygon:
         made: Sketch = self.section_sketch(ctx, (*placed_dims(self), size), (self.x, self.y))
         return made
 
-    def words(self: Any, ctx: FlatContext) -> str:
+    def words(self: Answers, ctx: FlatContext) -> str:
         size = f"{number(self.flats, ctx)} across flats" if self.by == "flats" else f"Ø{number(self.corners, ctx)} over corners"
         return f"{self.sides} sides, {size}"
 
@@ -157,7 +157,7 @@ class PolygonPocket(_Polygon, LoopedStep, frozen=True, kw_only=True, tag="polygo
     corner_leg: CornerLeg = 1.0
 
     @classmethod
-    def arrives(cls, at: Arrival) -> dict[str, Any]:
+    def arrives(cls, at: Arrival) -> Given:
         return _polygon_arrives(at, 0.4)
 
     def area(self, ctx: FlatContext, z: float) -> list[Loop]:
@@ -185,7 +185,7 @@ class PolygonBoss(_Polygon, BossStep, frozen=True, kw_only=True, tag="polygon-bo
     corner_leg: CornerLeg = 1.0
 
     @classmethod
-    def arrives(cls, at: Arrival) -> dict[str, Any]:
+    def arrives(cls, at: Arrival) -> Given:
         return _polygon_arrives(at, 0.7)
 
     def boss(self, ctx: FlatContext) -> Loop:

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import math
-from typing import Annotated, Any, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
-from bastler.ask import Trouble, ask, choose, pick
+from bastler.ask import Answers, Trouble, ask, choose, pick
 from bastler.motion import Feeds, Path
 from bastler.motion.areas import follow
 from bastler.motion.leads import lead_in, lead_out
@@ -28,7 +28,7 @@ POINTED = ("chamfer-mill", "spot-drill")
 SMOOTH_MM = 0.002
 
 
-def _top(s: Any, ctx: FlatContext) -> float:
+def _top(s: Answers, ctx: FlatContext) -> float:
     edge = closed_loop(ctx.outlines.get(s.outline))
     if not edge:
         return ctx.stock.hi[2]
@@ -37,7 +37,7 @@ def _top(s: Any, ctx: FlatContext) -> float:
     return float(ctx.surface(rim.buffer(ctx.mm(COARSE_MM))))
 
 
-def _corners(s: Any, ctx: FlatContext) -> float:
+def _corners(s: Answers, ctx: FlatContext) -> float:
     """The smallest radius, of those that mills leave, with which the tool's point finds room all along the edge."""
     tool = ctx.tool(s.tool)
     if tool is None or not s.body(ctx):
@@ -47,7 +47,7 @@ def _corners(s: Any, ctx: FlatContext) -> float:
     return next((r for r in radii if ready.beside(ctx, tool, r) <= ready.level(tool) + TIGHTEST), 0.0)
 
 
-def _extra(s: Any, ctx: FlatContext) -> float:
+def _extra(s: Answers, ctx: FlatContext) -> float:
     return 0.5 if ctx.unit == "mm" else 0.02
 
 

@@ -4,16 +4,16 @@ from __future__ import annotations
 
 import math
 import re
-from typing import Annotated, Any, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
 import shapely
 
-from bastler.ask import Trouble, ask, choose, is_, isnt, pick
+from bastler.ask import Answers, Trouble, ask, choose, is_, isnt, pick
 from bastler.bounds import SIGNS
 from bastler.motion import Path
 from bastler.shapes import Frame, Furrow, Line, Removal
 from bastler.shapes.lettering import Chain, lacking, on_arc, straight, width_of
-from bastler.steps.base import Arrival, Dim, Sketch, Spin, Stage, replaced, step
+from bastler.steps.base import Arrival, Dim, Given, Sketch, Spin, Stage, replaced, step
 from bastler.steps.context import FlatContext
 from bastler.steps.cut import TOOL, CuttingStep, given, number, plunge_feed, speed_line
 from bastler.tools import Tool
@@ -29,11 +29,11 @@ _straight = is_("along", "line")
 _round = isnt("along", "line")
 
 
-def _counts(s: Any) -> bool:
+def _counts(s: Answers) -> bool:
     return "#" in s.text
 
 
-def _top(s: Any, ctx: FlatContext) -> float:
+def _top(s: Answers, ctx: FlatContext) -> float:
     strokes = s.strokes_or_none()
     if not strokes:
         return ctx.stock.hi[2]
@@ -41,7 +41,7 @@ def _top(s: Any, ctx: FlatContext) -> float:
     return ctx.surface(shapely.MultiPoint(ends).convex_hull.buffer(ctx.mm(0.1)))
 
 
-def _fz(s: Any, ctx: FlatContext) -> float | None:
+def _fz(s: Answers, ctx: FlatContext) -> float | None:
     tool = ctx.tool(s.tool)
     return None if tool is None else round(ctx.mm(0.02) * (1 + ctx.material.fz[tool.material] * 50), 4)
 
@@ -91,7 +91,7 @@ class Engraving(CuttingStep, frozen=True, kw_only=True, tag="engraving"):
     ] = None
 
     @classmethod
-    def arrives(cls, at: Arrival) -> dict[str, Any]:
+    def arrives(cls, at: Arrival) -> Given:
         high = at.rounded(0.1 * min(at.size[:2])) or 0.1
         return at.centred() | {"height": high, "depth": 0.3 if at.unit == "mm" else 0.012}
 

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import math
-from typing import Annotated, Any, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
-from bastler.ask import Trouble, ask, choose, isnt
+from bastler.ask import Answers, Trouble, ask, choose, isnt
 from bastler.motion import FacingRows, Path, face_rows, face_spiral
 from bastler.shapes import Flat, Removal
 from bastler.steps.base import Dim, Sketch, Spin, Stage, step
@@ -29,17 +29,17 @@ DEEPEST_SHARE = 0.6
 """Depth per pass proposed for a face mill, as a share of its cutting edge."""
 
 
-def _run_past(s: Any, ctx: FlatContext) -> float | None:
+def _run_past(s: Answers, ctx: FlatContext) -> float | None:
     tool = ctx.tool(s.tool)
     return tool.diameter / 2 + ctx.clear if tool else None
 
 
-def _direction(s: Any, ctx: FlatContext) -> str:
+def _direction(s: Answers, ctx: FlatContext) -> str:
     size = ctx.stock.size
     return "x" if size[0] >= size[1] else "y"
 
 
-def _ap(s: Any, ctx: FlatContext) -> float | None:
+def _ap(s: Answers, ctx: FlatContext) -> float | None:
     tool = ctx.tool(s.tool)
     if tool is None:
         return None
@@ -59,7 +59,7 @@ def _even(depth: float, most: float, ctx: FlatContext) -> float:
     return round(depth / math.ceil(depth / most - 1e-9), 4 if ctx.unit == "mm" else 5)
 
 
-def _ae(s: Any, ctx: FlatContext) -> float | None:
+def _ae(s: Answers, ctx: FlatContext) -> float | None:
     tool = ctx.tool(s.tool)
     return round(0.7 * tool.diameter, 4) if tool else None
 

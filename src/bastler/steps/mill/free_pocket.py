@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import math
-from typing import Annotated, Any, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
 import msgspec
 
-from bastler.ask import Trouble, ask, choose, is_, isnt, pick
+from bastler.ask import Answers, Trouble, ask, choose, is_, isnt, pick
 from bastler.shapes import Arc, Frame, PlanOutline, draw, rounded_rectangle
 from bastler.shapes.region import Loop, oriented, region_of
 from bastler.steps.base import Sketch, step
@@ -77,10 +77,10 @@ class InOutline:
     """What steps share that clear the inside of an outline, with islands that stay and hollows in them. It is mixed into a
     `RingedStep` that has the answers `outline` and `islands`."""
 
-    def shape(self: Any, ctx: FlatContext) -> Loop:
+    def shape(self: Answers, ctx: FlatContext) -> Loop:
         return closed_loop(ctx.outlines.get(self.outline))
 
-    def area(self: Any, ctx: FlatContext, z: float) -> list[Loop]:
+    def area(self: Answers, ctx: FlatContext, z: float) -> list[Loop]:
         outer = self.shape(ctx)
         if not outer:
             return []
@@ -89,17 +89,17 @@ class InOutline:
         hollows = [loop for c in self.islands if c.role == "hollow" and (loop := c.loop(ctx))]
         return [*loops, *(oriented(loop, ccw=True) for loop in hollows if islands)]
 
-    def _stands(self: Any, c: Contour, z: float) -> bool:
+    def _stands(self: Answers, c: Contour, z: float) -> bool:
         """Does an island reach up to a height? Asked for everything (-∞) and for nothing (∞) too."""
         if math.isinf(z):
             return z < 0
         return bool(given(self.top) - c.below > z + TIGHTEST)
 
-    def tops(self: Any, ctx: FlatContext) -> list[float]:
+    def tops(self: Answers, ctx: FlatContext) -> list[float]:
         found = {round(given(self.top) - c.below, 9) for c in self.islands if c.role == "island" and c.below > 0}
         return [z for z in found if z > self.floor + TIGHTEST]
 
-    def shape_troubles(self: Any, ctx: FlatContext) -> list[Trouble]:
+    def shape_troubles(self: Answers, ctx: FlatContext) -> list[Trouble]:
         found = outline_troubles(ctx.outlines.get(self.outline), "outline")
         for k, c in enumerate(self.islands):
             if c.form == "outline":
@@ -109,11 +109,11 @@ class InOutline:
                 found.append(Trouble(f"islands.{k}", "Its top is under the floor."))
         return found
 
-    def sketch(self: Any, ctx: FlatContext) -> Sketch:
+    def sketch(self: Answers, ctx: FlatContext) -> Sketch:
         made: Sketch = self.section_sketch(ctx)
         return made
 
-    def summary(self: Any, ctx: FlatContext) -> str:
+    def summary(self: Answers, ctx: FlatContext) -> str:
         outline = ctx.outlines.get(self.outline)
         count = sum(c.role == "island" for c in self.islands)
         more = f", {count} island{'s' if count > 1 else ''}" if count else ""

@@ -11,13 +11,14 @@ from typing import Annotated, Any, ClassVar, Literal
 
 import shapely
 
-from bastler.ask import Trouble, ask, choose, is_, isnt, pick
+from bastler.ask import Answers, Trouble, ask, choose, is_, isnt, pick
 from bastler.motion import Feeds, Path
 from bastler.motion.areas import Manner, follow, ramp_along, sink
 from bastler.motion.leads import LeadForm, lead_in, lead_out, run_up
 from bastler.motion.rings import at_share, begun_at, from_longest, longest, nearest_on, part_of
 from bastler.shapes import Arc, Flat, Line, Removal, Segment, draw
 from bastler.shapes.chain import length_of, offset_owned, points_on, reversed_chain, shifted
+from bastler.shapes.kinds import Region
 from bastler.shapes.region import Loop, area_of, offset_chain, offset_region, polygon_of, primitives, swept
 from bastler.shapes.united import united
 from bastler.steps.base import Sketch, Spin, Stage, step
@@ -48,49 +49,49 @@ _led = isnt("lead", "none")
 _pointed = is_("begin", "point")
 
 
-def _wide(s: Any) -> bool:
+def _wide(s: Answers) -> bool:
     return bool(s.widths > 1 or _clears(s))
 
 
-def _clears(s: Any) -> bool:
+def _clears(s: Answers) -> bool:
     return bool(s.side != "on" and s.land == "clear")
 
 
-def _grooves(s: Any) -> bool:
+def _grooves(s: Answers) -> bool:
     return _beside(s) and not _clears(s)
 
 
-def _land(s: Any, ctx: FlatContext) -> str:
+def _land(s: Answers, ctx: FlatContext) -> str:
     return "groove"
 
 
-def _tabbed(s: Any) -> bool:
+def _tabbed(s: Answers) -> bool:
     return bool(s.tabs > 0)
 
 
-def _begin(s: Any, ctx: FlatContext) -> tuple[float, float]:
+def _begin(s: Answers, ctx: FlatContext) -> tuple[float, float]:
     chain, _ = s.base(ctx)
     return at_share(chain[longest(chain)], 0.5) if chain else ctx.stock.centre[:2]
 
 
-def _begin_x(s: Any, ctx: FlatContext) -> float:
+def _begin_x(s: Answers, ctx: FlatContext) -> float:
     return round(_begin(s, ctx)[0], 4)
 
 
-def _begin_y(s: Any, ctx: FlatContext) -> float:
+def _begin_y(s: Answers, ctx: FlatContext) -> float:
     return round(_begin(s, ctx)[1], 4)
 
 
-def _lead_size(s: Any, ctx: FlatContext) -> float | None:
+def _lead_size(s: Answers, ctx: FlatContext) -> float | None:
     tool = ctx.tool(s.tool)
     return round(0.5 * tool.diameter, 3) if tool else None
 
 
-def _tab_width(s: Any, ctx: FlatContext) -> float:
+def _tab_width(s: Answers, ctx: FlatContext) -> float:
     return 4.0 if ctx.unit == "mm" else 0.16
 
 
-def _tab_height(s: Any, ctx: FlatContext) -> float:
+def _tab_height(s: Answers, ctx: FlatContext) -> float:
     return 1.0 if ctx.unit == "mm" else 0.04
 
 
@@ -277,7 +278,7 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
         far = _farthest(side, ctx.stock.plan.difference(side))
         return max(1, math.ceil((far - tool.diameter) / given(self.ae) - 1e-9) + 1)
 
-    def tool_side(self, ctx: FlatContext) -> Any:
+    def tool_side(self, ctx: FlatContext) -> Region:
         """Of a closed outline the part of the stock, seen from above, on the tool's side of it; empty for others."""
         chain, closed = self.base(ctx)
         if not closed or self.side == "on" or not chain:
@@ -297,7 +298,7 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
 
     # -- what is gone and what is wrong -------------------------------------------------------------------------------------
 
-    def footprint(self, ctx: FlatContext) -> Any:
+    def footprint(self, ctx: FlatContext) -> Region:
         chain, _ = self.base(ctx)
         tool = ctx.tool(self.tool)
         if not chain or tool is None:
@@ -319,7 +320,7 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
                 found.append(Flat(region, z))
         return found
 
-    def _allowed(self, ctx: FlatContext) -> Any:
+    def _allowed(self, ctx: FlatContext) -> Region:
         """The outline itself says what has to stay, not the way along it."""
         chain, closed = self.base(ctx)
         if not closed or self.side == "on" or not chain:
@@ -516,7 +517,7 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
         return lines
 
 
-def _farthest(region: Any, wall: Any) -> float:
+def _farthest(region: Region, wall: Any) -> float:
     """How far from a wall a region goes: along its own edge, and in its widest place."""
     edge = shapely.segmentize(region, max(region.length / 400, 1e-9))
     along = float(shapely.distance(shapely.points(shapely.get_coordinates(edge)), wall).max())
@@ -541,6 +542,6 @@ def between(chain: Sequence[Segment], a: float, b: float) -> Loop:
     return made
 
 
-def _stroke(chain: Sequence[Segment], tool: Tool, ctx: FlatContext) -> Any:
+def _stroke(chain: Sequence[Segment], tool: Tool, ctx: FlatContext) -> Region:
     """What a tool takes away along a chain."""
     return swept(chain, tool.diameter / 2, ctx.mm(FINE_MM))

@@ -7,7 +7,7 @@ floor, then once along the wall.
 from __future__ import annotations
 
 import math
-from typing import Annotated, Any, ClassVar
+from typing import Annotated, ClassVar
 
 from shapely.geometry import Polygon
 
@@ -25,7 +25,7 @@ from bastler.motion import (
     wall_pass,
 )
 from bastler.shapes import Flat, Frame, Removal, as_polygon, rounded_rectangle
-from bastler.steps.base import Arrival, Dim, Sketch, Spin, Stage, replaced, step
+from bastler.steps.base import Arrival, Dim, Given, Sketch, Spin, Stage, replaced, step
 from bastler.steps.context import FlatContext
 from bastler.steps.cut import (
     FINISH,
@@ -58,7 +58,7 @@ class RectangularPocket(AreaStep, frozen=True, kw_only=True, tag="rectangular-po
     corner_radius: Annotated[float, ask("Corner radius", Kind.LENGTH, SHAPE, above=0)] = 6.0
 
     @classmethod
-    def arrives(cls, at: Arrival) -> dict[str, Any]:
+    def arrives(cls, at: Arrival) -> Given:
         width = at.rounded(at.size[1] * 0.3)
         radius = round(at.mill(0.5 * width) / 2 * 1.25, 4)
         return at.centred() | {

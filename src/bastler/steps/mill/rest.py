@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Annotated, Any, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
-from bastler.ask import Trouble, ask, pick
+from bastler.ask import Answers, Trouble, ask, pick
 from bastler.motion.areas import Manner
 from bastler.motion.rings import RestRun, rest_runs
 from bastler.shapes import Flat, Removal
+from bastler.shapes.kinds import Region
 from bastler.shapes.region import offset_region, polygon_of, primitives, swept
 from bastler.shapes.united import united
 from bastler.steps.base import Sketch, Spin, Stage, step
@@ -23,7 +24,7 @@ from bastler.units import Kind
 BEFORE = "What was there before"
 
 
-def _larger(s: Any, ctx: FlatContext) -> float | None:
+def _larger(s: Answers, ctx: FlatContext) -> float | None:
     mills = sorted(t.diameter for t in ctx.tools if t.kind == "end-mill")
     return mills[-1] if mills else None
 
@@ -60,7 +61,7 @@ class RestMachining(InOutline, RingedStep, frozen=True, kw_only=True, tag="rest-
         best = reach or small or mills
         return best[-1 if reach or small else 0].id if best else None
 
-    def done(self, ctx: FlatContext, z: float) -> Any:
+    def done(self, ctx: FlatContext, z: float) -> Region:
         """What the larger tool opened."""
         radius = given(self.larger) / 2
         area = self.area(ctx, z)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import functools
 import math
 from collections.abc import Sequence
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 import shapely
 
@@ -16,6 +16,7 @@ from bastler.motion.leads import lead_in, lead_out
 from bastler.motion.loops import clear_evenly, widest_step
 from bastler.motion.rings import RestRun, Rings, from_longest, rest_runs, rings_of
 from bastler.shapes import Flat, Removal, Revolved
+from bastler.shapes.kinds import Region
 from bastler.shapes.region import Loop, offset_region, opened, polygon_of, primitives
 from bastler.steps.base import Dim, Sketch, Spin, Stage
 from bastler.steps.context import FlatContext
@@ -59,7 +60,7 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
         """Heights between floor and top where the area changes: the floors on islands."""
         return []
 
-    def footprint(self, ctx: FlatContext) -> Any:
+    def footprint(self, ctx: FlatContext) -> Region:
         return polygon_of(self.area(ctx, math.inf), ctx.mm(COARSE_MM))
 
     def zones(self, ctx: FlatContext) -> list[float]:
@@ -236,7 +237,7 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
         rings = self.rings_in(ctx, tool, open_, 0.0)
         clear_area(path, rings, top=above, level=self.floor, how=how)
 
-    def limit(self, ctx: FlatContext) -> Any:
+    def limit(self, ctx: FlatContext) -> Region:
         """Where there is something to cut at all; None: everywhere."""
         return None
 
@@ -326,7 +327,7 @@ class LoopedStep(RingedStep, frozen=True, kw_only=True):
             super().clear(path, rings, area, top=top, level=level, how=how)
 
 
-def room_in(done: Any, tool: Tool, ctx: FlatContext) -> Any:
+def room_in(done: Region, tool: Tool, ctx: FlatContext) -> Region:
     """Where a tool may go down in rapid in a region: as far off what stands about it as rapids keep."""
     free = done.buffer(-tool.diameter / 2 - ctx.clear)
     shapely.prepare(free)
@@ -337,7 +338,7 @@ def _open_area(area: Sequence[Loop], tool: Tool, ctx: FlatContext) -> float:
     return float(polygon_of(opened(area, tool.diameter / 2), ctx.mm(0.1)).intersection(ctx.stock.plan).area)
 
 
-def draw_run(path: Path, run: RestRun, keep: Any, level: float, tool: Tool, how: Manner, *, free: Any) -> None:
+def draw_run(path: Path, run: RestRun, keep: Region, level: float, tool: Tool, how: Manner, *, free: Region) -> None:
     """One run along a ring at a level: from above, on to it with a quarter circle where it goes all round, and up again. `free`
     is where the tool's centre may go down in rapid; elsewhere it goes down in feed."""
     chain = way_round(run.chain, climb=how.climb)

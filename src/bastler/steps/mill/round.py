@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 import math
-from typing import Annotated, Any, ClassVar
+from typing import Annotated, ClassVar
 
-from bastler.ask import ask
+from bastler.ask import Answers, ask
 from bastler.motion import Path
 from bastler.motion.areas import Manner, enter, entry_of
 from bastler.motion.rings import Clearing, Rings
 from bastler.motion.spiral import spiral_out
 from bastler.shapes.figures import circle
 from bastler.shapes.region import Loop
-from bastler.steps.base import Arrival, Dim, Sketch, step
+from bastler.steps.base import Arrival, Dim, Given, Sketch, step
 from bastler.steps.context import FlatContext
 from bastler.steps.cut import FINISH, TOOL, number
 from bastler.steps.mill.area import ENTRY, SHAPE, WHERE, CentreX, CentreY
@@ -24,7 +24,7 @@ ROOMY = 0.6
 """A pocket is cleared best by a tool no wider than this share of it: then there is room for a helix."""
 
 
-def round_dims(s: Any) -> tuple[Dim, ...]:
+def round_dims(s: Answers) -> tuple[Dim, ...]:
     """Centre and diameter."""
     r = s.diameter / 2
     slant = (r * math.cos(math.radians(45.0)), r * math.sin(math.radians(45.0)))
@@ -47,7 +47,7 @@ class RoundPocket(LoopedStep, frozen=True, kw_only=True, tag="round-pocket"):
     diameter: Annotated[float, ask("Diameter", Kind.LENGTH, SHAPE, above=0)] = 30.0
 
     @classmethod
-    def arrives(cls, at: Arrival) -> dict[str, Any]:
+    def arrives(cls, at: Arrival) -> Given:
         return at.centred() | {"diameter": at.rounded(0.4 * min(at.size[:2])), "depth": at.deep(0.2)}
 
     def area(self, ctx: FlatContext, z: float) -> list[Loop]:
@@ -97,7 +97,7 @@ class RoundBoss(BossStep, frozen=True, kw_only=True, tag="round-boss"):
     diameter: Annotated[float, ask("Diameter", Kind.LENGTH, SHAPE, above=0)] = 30.0
 
     @classmethod
-    def arrives(cls, at: Arrival) -> dict[str, Any]:
+    def arrives(cls, at: Arrival) -> Given:
         return at.centred() | {"diameter": at.rounded(0.7 * min(at.size[:2])), "depth": at.deep(0.2)}
 
     def boss(self, ctx: FlatContext) -> Loop:

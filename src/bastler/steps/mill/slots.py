@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 import math
-from typing import Annotated, Any, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
-from bastler.ask import Trouble, ask, choose, is_
+from bastler.ask import Answers, Trouble, ask, choose, is_
 from bastler.motion import Path
 from bastler.motion.areas import Manner, follow, ramp_along
 from bastler.shapes import Arc, Frame, Line
 from bastler.shapes.chain import reversed_chain
 from bastler.shapes.figures import arc_band, circle, ring, slot
 from bastler.shapes.region import Loop
-from bastler.steps.base import Arrival, Dim, Sketch, Spin, Stage, step
+from bastler.steps.base import Arrival, Dim, Given, Sketch, Spin, Stage, step
 from bastler.steps.context import FlatContext
 from bastler.steps.cut import FINISH, TOOL, given, number
 from bastler.steps.mill.area import ENTRY, SHAPE, WHERE, CentreX, CentreY, TurnedBy, finishes
@@ -99,7 +99,7 @@ class Slot(SlotStep, frozen=True, kw_only=True, tag="slot"):
     length: Annotated[float, ask("Length over all", Kind.LENGTH, SHAPE, above=0)] = 40.0
 
     @classmethod
-    def arrives(cls, at: Arrival) -> dict[str, Any]:
+    def arrives(cls, at: Arrival) -> Given:
         return at.centred() | {"length": at.rounded(0.4 * at.size[0]), "width": _wide(at), "depth": at.deep(0.2)}
 
     @property
@@ -137,7 +137,7 @@ class Slot(SlotStep, frozen=True, kw_only=True, tag="slot"):
 _part = is_("extent", "part")
 
 
-def _several(s: Any) -> bool:
+def _several(s: Answers) -> bool:
     return bool(s.extent == "part" and s.count > 1)
 
 
@@ -159,7 +159,7 @@ class RingGroove(SlotStep, frozen=True, kw_only=True, tag="ring-groove"):
     pitch: Annotated[float, ask("One every", Kind.ANGLE, SHAPE, above=0, most=180, when=_several)] = 120.0
 
     @classmethod
-    def arrives(cls, at: Arrival) -> dict[str, Any]:
+    def arrives(cls, at: Arrival) -> Given:
         return at.centred() | {"diameter": at.rounded(0.5 * min(at.size[:2])), "width": _wide(at), "depth": at.deep(0.1)}
 
     def starts(self) -> list[float]:

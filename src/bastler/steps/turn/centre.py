@@ -6,13 +6,14 @@ the turns at its end that cut no full thread, is a visible answer, and the hole 
 
 from __future__ import annotations
 
-from typing import Annotated, Any, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
 import shapely
 
-from bastler.ask import Trouble, ask, choose, is_, isnt, pick
+from bastler.ask import Answers, Trouble, ask, choose, is_, isnt, pick
 from bastler.motion.moves import Coolant, Halt, Pause, Spindle, TapCycle, TurnPath
-from bastler.steps.base import TURNED, Arrival, Dim, Spin, Stage, TurnSketch, step
+from bastler.shapes.kinds import Region
+from bastler.steps.base import TURNED, Arrival, Dim, Given, Spin, Stage, TurnSketch, step
 from bastler.steps.cut import TOOL, given, number, passes_trouble
 from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import TurningStep, start
@@ -32,25 +33,25 @@ _oiled = is_("oil", "yes")
 _asks_oil = is_("work", "tap", "ream")
 
 
-def _pecks(s: Any) -> bool:
+def _pecks(s: Answers) -> bool:
     return _drills(s) and s.method != "once"
 
 
-def _deep(s: Any) -> bool:
+def _deep(s: Answers) -> bool:
     return bool(s.work == "spot" or s.extent == "depth")
 
 
-def _z(s: Any, ctx: TurnedContext) -> float:
+def _z(s: Answers, ctx: TurnedContext) -> float:
     """The face as it is now, where the hole is."""
     return ctx.front_at(0.0, s.diameter / 2)
 
 
-def _lead(s: Any, ctx: TurnedContext) -> float:
+def _lead(s: Answers, ctx: TurnedContext) -> float:
     tap = ctx.drill(s.tool)
     return round(tap.lead * tap.pitch, 3) if tap else 0.0
 
 
-def _peck(s: Any, ctx: TurnedContext) -> float:
+def _peck(s: Answers, ctx: TurnedContext) -> float:
     return float(round(s.diameter * (1.0 if s.method == "peck" else 0.6), 2 if ctx.unit == "mm" else 3))
 
 
@@ -159,7 +160,7 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
         return full - (given(self.lead) if _taps(self) else self.tip(ctx))
 
     @classmethod
-    def arrives(cls, at: Arrival) -> dict[str, Any]:
+    def arrives(cls, at: Arrival) -> Given:
         """A spot first, then a drill."""
         if not at.spotted:
             return {"work": "spot", "depth": 2.0 if at.unit == "mm" else 0.08}
@@ -217,7 +218,7 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
             path.cut(feed * 2, z=near)
         path.go(z=near)
 
-    def removes(self, ctx: TurnedContext) -> list[Any]:
+    def removes(self, ctx: TurnedContext) -> list[Region]:
         tool = ctx.drill(self.tool)
         if tool is None or _taps(self):
             return []
@@ -229,7 +230,7 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
             tip = min(tip, deep)
         return [shapely.Polygon([(low, 0.0), (low + tip, r), (front, r), (front, 0.0)])]
 
-    def thread_region(self, ctx: TurnedContext) -> Any:
+    def thread_region(self, ctx: TurnedContext) -> Region | None:
         tool = ctx.drill(self.tool)
         if tool is None or not _taps(self):
             return None

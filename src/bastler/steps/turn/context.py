@@ -9,6 +9,7 @@ from typing import Any
 import shapely
 
 from bastler.shapes import TurnedOutline
+from bastler.shapes.kinds import Region
 from bastler.steps.context import Context
 from bastler.tools import Tool, TurnTool
 
@@ -27,8 +28,8 @@ class TurnedContext(Context):
     """
 
     outlines: Mapping[str, TurnedOutline]
-    raw: Any
-    stock: Any
+    raw: Region
+    stock: Region
     safe: tuple[float, float]
     length: float
     back: float
@@ -36,7 +37,7 @@ class TurnedContext(Context):
     leave_x: float
     leave_z: float
     keep_out: Sequence[tuple[str, Any]] = field(default=())
-    wanted: Any = None
+    wanted: Region = None
     """The stock as the steps before this one want it, whatever their tips can do about it; None before the first."""
 
     def turn_tool(self, ident: str | None) -> TurnTool | None:
@@ -64,11 +65,11 @@ class TurnedContext(Context):
         """A radius clear of all the stock there is."""
         return float(self.raw.bounds[3]) + self.clear
 
-    def window(self, z0: float, z1: float) -> Any:
+    def window(self, z0: float, z1: float) -> Region:
         """What is left between two lengths; a shoulder that only touches one of them is not between them."""
         return self._between(self.stock, z0, z1)
 
-    def _between(self, region: Any, z0: float, z1: float) -> Any:
+    def _between(self, region: Region, z0: float, z1: float) -> Region:
         lo, hi = min(z0, z1), max(z0, z1)
         hair = self._hair(lo, hi)
         return region.intersection(shapely.box(lo + hair, -1.0, hi - hair, self.over + 1.0))

@@ -6,13 +6,14 @@ Spin is constant surface speed under a cap where the machine can; else fixed tur
 from __future__ import annotations
 
 import math
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 import msgspec
 
-from bastler.ask import Trouble, ask, choose, is_, pick
+from bastler.ask import Answers, Trouble, ask, choose, is_, pick
 from bastler.cutting import Advice, cutting_speed, specific_force, speed_advice, spindle_speed, turning_power
 from bastler.motion.moves import TurnPath
+from bastler.shapes.kinds import Region
 from bastler.steps.base import Spin, Stage, Step
 from bastler.steps.cut import TOOL, allowed_power, given, known_speed, number, speed_scale, tool_trouble
 from bastler.steps.turn.context import TurnedContext
@@ -25,12 +26,12 @@ SPEED_SHARE = 0.85
 """Of the middle of the material's range, for turning without a break."""
 
 
-def _tool(s: Any, ctx: TurnedContext) -> str | None:
+def _tool(s: Answers, ctx: TurnedContext) -> str | None:
     chosen: str | None = s.choose_tool(ctx)
     return chosen
 
 
-def _mode(s: Any, ctx: TurnedContext) -> str:
+def _mode(s: Answers, ctx: TurnedContext) -> str:
     return "surface" if ctx.card.surface_speed and s.SURFACE else "fixed"
 
 
@@ -38,7 +39,7 @@ _surface = is_("speed", "surface")
 _fixed = is_("speed", "fixed")
 
 
-def _vc(s: Any, ctx: TurnedContext) -> float | None:
+def _vc(s: Answers, ctx: TurnedContext) -> float | None:
     tool = ctx.tool(s.tool)
     if tool is None:
         return None
@@ -47,7 +48,7 @@ def _vc(s: Any, ctx: TurnedContext) -> float | None:
     return float(round(advised_speed(s, tool, ctx).value * speed_scale(ctx.unit), 0))
 
 
-def advised_speed(s: Any, tool: AnyTool, ctx: TurnedContext) -> Advice:
+def advised_speed(s: Answers, tool: AnyTool, ctx: TurnedContext) -> Advice:
     """The cutting speed that is proposed, in m/min, and why."""
     found = speed_advice(
         ctx.material, tool.material, tool.coating, pace=ctx.pace, reach=0.0, known=known_speed(tool, ctx)
@@ -56,18 +57,18 @@ def advised_speed(s: Any, tool: AnyTool, ctx: TurnedContext) -> Advice:
     return Advice(found.value * share, f"{found.because} × {share:.2f} for this kind of turning")
 
 
-def _cap(s: Any, ctx: TurnedContext) -> float:
+def _cap(s: Answers, ctx: TurnedContext) -> float:
     return float(math.floor(ctx.most_speed))
 
 
-def _n(s: Any, ctx: TurnedContext) -> float | None:
+def _n(s: Answers, ctx: TurnedContext) -> float | None:
     if s.vc is None:
         return None
     wanted = spindle_speed(s.vc / speed_scale(ctx.unit), 2 * ctx.to_mm(max(s.at_radius(ctx), ctx.mm(0.5))))
     return float(round(min(max(min(wanted, s.most_turns(ctx)), ctx.card.speed[0]), ctx.most_speed)))
 
 
-def _f(s: Any, ctx: TurnedContext) -> float | None:
+def _f(s: Answers, ctx: TurnedContext) -> float | None:
     found: float | None = s.propose_feed(ctx)
     return None if found is None else round(found, 3 if ctx.unit == "mm" else 4)
 
@@ -149,7 +150,7 @@ class TurningStep(Step[TurnedContext], frozen=True, kw_only=True):
             return {}
         return {"vc": advised_speed(self, tool, ctx).because, "n": f"vc over π × Ø{number(2 * self.at_radius(ctx), ctx)}."}
 
-    def thread_region(self, ctx: TurnedContext) -> Any:
+    def thread_region(self, ctx: TurnedContext) -> Region | None:
         """Where the step cuts a thread, which no outline knows; None for most."""
         return None
 

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import math
-from typing import Annotated, Any, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
 import shapely
 
-from bastler.ask import Trouble, ask, choose
+from bastler.ask import Answers, Trouble, ask, choose
+from bastler.shapes.kinds import Region
 from bastler.steps.base import TURNED, Dim, Stage, TurnSketch, step
 from bastler.steps.cut import TOOL, given, number, passes_trouble
 from bastler.steps.turn.context import TurnedContext
@@ -27,7 +28,7 @@ from bastler.units import Kind
 WHERE, HOW = "Where", "How"
 
 
-def _ap(s: Any, ctx: TurnedContext) -> float | None:
+def _ap(s: Answers, ctx: TurnedContext) -> float | None:
     tool = ctx.turn_tool(s.tool)
     if tool is None:
         return None
@@ -35,7 +36,7 @@ def _ap(s: Any, ctx: TurnedContext) -> float | None:
     return even(ctx.front - s.finish_z - s.last, most, ctx)
 
 
-def _way(s: Any, ctx: TurnedContext) -> str:
+def _way(s: Answers, ctx: TurnedContext) -> str:
     return "in"
 
 
@@ -111,7 +112,7 @@ class TurnFacing(TurningStep, frozen=True, kw_only=True, tag="turn-facing"):
         home_outside(path, ctx)
         return [self.stage("face", tool, path)]
 
-    def removes(self, ctx: TurnedContext) -> list[Any]:
+    def removes(self, ctx: TurnedContext) -> list[Region]:
         return [shapely.box(self.finish_z, 0.0, ctx.front + 1.0, ctx.over)]
 
     def sketch(self, ctx: TurnedContext) -> TurnSketch:

@@ -6,9 +6,9 @@ Finish is the question where it is known: the wanted Ra gives the feed, or the f
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from typing import Annotated, Any, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
-from bastler.ask import Trouble, ask, choose
+from bastler.ask import Answers, Trouble, ask, choose
 from bastler.cutting import feed_for, roughness
 from bastler.motion.moves import Bend, TurnPath
 from bastler.motion.turning import (
@@ -21,6 +21,7 @@ from bastler.motion.turning import (
 )
 from bastler.shapes import Line, Segment
 from bastler.shapes.chain import cut_at, meeting, on_segment, points_on
+from bastler.shapes.kinds import Region
 from bastler.steps.base import TURNED, Stage, TurnSketch, step
 from bastler.steps.cut import TOOL, given, number
 from bastler.steps.turn.context import TurnedContext
@@ -38,7 +39,7 @@ FADES = 0.002
 """Where what is left has run out to this, in mm, the sharper tip need not follow it farther."""
 
 
-def _ra(s: Any, ctx: TurnedContext) -> float | None:
+def _ra(s: Answers, ctx: TurnedContext) -> float | None:
     tool = ctx.turn_tool(s.tool)
     if tool is None:
         return None
@@ -86,7 +87,7 @@ class _Finishing(OutlineStep, frozen=True, kw_only=True):
             (TOOL, f"Goes into recesses up to {clears(tool):g}°; inner corners keep R{number(tool.nose, ctx)}."),
         ]
 
-    def removes(self, ctx: TurnedContext) -> list[Any]:
+    def removes(self, ctx: TurnedContext) -> list[Region]:
         tool = ctx.turn_tool(self.tool)
         return [self.gone(ctx, tool, reached(self.chain(ctx, tool), tool), nose=True)] if tool else []
 
@@ -147,7 +148,7 @@ class TurnFinishing(_Finishing, frozen=True, kw_only=True, tag="turn-finishing")
         out = max(ctx.clear, 3 * tool.nose)
         pencil.cut(given(self.f), end[0] + out, end[1] + out)
 
-    def wants(self, ctx: TurnedContext) -> list[Any]:
+    def wants(self, ctx: TurnedContext) -> list[Region]:
         tool = ctx.turn_tool(self.tool)
         return [self.gone(ctx, tool, self.chain(ctx, tool), nose=False)] if tool else []
 

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
 import msgspec
 
 from bastler.ask import Trouble, choose, pick
-from bastler.steps.base import TURNED, Arrival, Stage, TurnSketch, step
+from bastler.shapes.kinds import Region
+from bastler.steps.base import TURNED, Arrival, Given, Stage, TurnSketch, step
 from bastler.steps.cut import TOOL, given
 from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import TurningStep, home_inside, home_outside, start
@@ -48,7 +49,7 @@ class FreeMoves(TurningStep, frozen=True, kw_only=True, tag="free-moves"):
         return super().troubles(ctx)
 
     @classmethod
-    def arrives(cls, at: Arrival) -> dict[str, Any]:
+    def arrives(cls, at: Arrival) -> Given:
         outer = at.size[0]
         return {"moves": (FreeMove("rapid", round(outer + 10 * at.small, 3), round(5 * at.small + at.front, 3)),)}
 
@@ -68,7 +69,7 @@ class FreeMoves(TurningStep, frozen=True, kw_only=True, tag="free-moves"):
             home_inside(path, ctx, path.r)
         return [self.stage("moves", tool, path)]
 
-    def removes(self, ctx: TurnedContext) -> list[Any]:
+    def removes(self, ctx: TurnedContext) -> list[Region]:
         return []
 
     def sketch(self, ctx: TurnedContext) -> TurnSketch:

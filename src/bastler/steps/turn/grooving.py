@@ -9,18 +9,19 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Sequence
-from typing import Annotated, Any, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
 import shapely
 from shapely.geometry import LineString
 
-from bastler.ask import Trouble, ask, choose, is_, isnt
+from bastler.ask import Answers, Trouble, ask, choose, is_, isnt
 from bastler.motion.moves import OtherEdge, Pause, TurnPath
 from bastler.motion.turning import Pencil, View, forbidden
 from bastler.shapes import Line, Segment
 from bastler.shapes.chain import moved, offset, points_on, reversed_chain, tangent
 from bastler.shapes.corners import Corner, join
-from bastler.steps.base import TURNED, Arrival, Dim, Stage, TurnSketch, step
+from bastler.shapes.kinds import Region
+from bastler.steps.base import TURNED, Arrival, Dim, Given, Stage, TurnSketch, step
 from bastler.steps.cut import TOOL, given, number
 from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import TurningStep, bore_way, home_inside, home_outside, insert_trouble, speed_says, start
@@ -39,15 +40,15 @@ _round = isnt("side", "face")
 _pecks = is_("pecking", "yes")
 
 
-def _several(s: Any) -> bool:
+def _several(s: Answers) -> bool:
     return bool(s.count > 1)
 
 
-def _leave(s: Any, ctx: TurnedContext) -> float:
+def _leave(s: Answers, ctx: TurnedContext) -> float:
     return ctx.mm(0.1)
 
 
-def _peck(s: Any, ctx: TurnedContext) -> float:
+def _peck(s: Answers, ctx: TurnedContext) -> float:
     return ctx.mm(1.0)
 
 
@@ -217,7 +218,7 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         return plain and sharp and abs(tool.width - self.width) <= ctx.mm(SAME)
 
     @classmethod
-    def arrives(cls, at: Arrival) -> dict[str, Any]:
+    def arrives(cls, at: Arrival) -> Given:
         deep = at.fine(2 * at.small)
         return {"z": at.fine(-at.finished * 0.3), "width": 4 * at.small, "floor_d": at.fine(at.surface - 2 * deep)}
 
@@ -322,7 +323,7 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         return places
 
     @staticmethod
-    def _lowest(keep: Any, u: float, low: float, high: float) -> float:
+    def _lowest(keep: Region, u: float, low: float, high: float) -> float:
         free = LineString([(u, high), (u, low)]).difference(keep)
         return min(
             (g.bounds[1] for g in getattr(free, "geoms", [free]) if not g.is_empty and g.bounds[3] > high - 1e-6), default=high
@@ -361,7 +362,7 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
             if second:
                 path.do(OtherEdge(False))
 
-    def removes(self, ctx: TurnedContext) -> list[Any]:
+    def removes(self, ctx: TurnedContext) -> list[Region]:
         gone = []
         for k in range(self.count):
             chain = self.chain(ctx, k)

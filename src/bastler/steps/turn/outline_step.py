@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Annotated, Any
+from typing import Annotated
 
 import msgspec
 import shapely
@@ -13,6 +13,7 @@ from bastler.motion.moves import TurnPath
 from bastler.motion.turning import above, begins_square, closed_to_stock, view_of, with_run_in
 from bastler.shapes import Drawn, Segment, TurnedOutline, TurnedSegment, draw
 from bastler.shapes.chain import boxed, points_on
+from bastler.shapes.kinds import Region
 from bastler.shapes.solver import Solution
 from bastler.steps.base import Dim, TurnSketch
 from bastler.steps.turn.context import TurnedContext
@@ -122,7 +123,7 @@ class OutlineStep(TurningStep, frozen=True, kw_only=True):
             return 0.0 if bore == float("inf") else -bore
         return ctx.outer(z0, z1)
 
-    def gone(self, ctx: TurnedContext, tool: TurnTool, chain: Sequence[Segment], *, nose: bool) -> Any:
+    def gone(self, ctx: TurnedContext, tool: TurnTool, chain: Sequence[Segment], *, nose: bool) -> Region:
         """The region over a chain (of the tool's view) that goes; with `nose` less the fillets it leaves in corners."""
         view = view_of(tool)
         high, chord = max(self.high(ctx, tool), 0.0) + ctx.mm(5.0) + tool.nose * 2, ctx.mm(CHORD_MM)

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import math
-from typing import Annotated, Any, ClassVar
+from typing import Annotated, ClassVar
 
 import shapely
 
-from bastler.ask import Trouble, ask
+from bastler.ask import Answers, Trouble, ask
 from bastler.motion.moves import TurnPath
+from bastler.shapes.kinds import Region
 from bastler.shapes.united import united
-from bastler.steps.base import TURNED, Arrival, Dim, Stage, TurnSketch, step
+from bastler.steps.base import TURNED, Arrival, Dim, Given, Stage, TurnSketch, step
 from bastler.steps.cut import TOOL, given, number
 from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import TurningStep, home_outside, insert_trouble, speed_says, start
@@ -24,17 +25,17 @@ SLOW_SHARE = 0.4
 """Feed near the centre, as a share of the feed before."""
 
 
-def _z(s: Any, ctx: TurnedContext) -> float:
+def _z(s: Answers, ctx: TurnedContext) -> float:
     """The back of the part, with what is left on it for the next setup."""
     return -ctx.length - ctx.back
 
 
-def _slow_d(s: Any, ctx: TurnedContext) -> float:
+def _slow_d(s: Answers, ctx: TurnedContext) -> float:
     bore = ctx.bore(given(s.z) - ctx.mm(1.0), given(s.z))
     return round(2 * bore + ctx.mm(6.0), 2)
 
 
-def _slow_f(s: Any, ctx: TurnedContext) -> float | None:
+def _slow_f(s: Answers, ctx: TurnedContext) -> float | None:
     return None if s.f is None else round(s.f * SLOW_SHARE, 4)
 
 
@@ -106,7 +107,7 @@ class PartOff(TurningStep, frozen=True, kw_only=True, tag="part-off"):
         return found
 
     @classmethod
-    def arrives(cls, at: Arrival) -> dict[str, Any]:
+    def arrives(cls, at: Arrival) -> Given:
         return {"edge_break": 0.5 * at.small}
 
     def plan(self, ctx: TurnedContext) -> list[Stage]:
@@ -149,7 +150,7 @@ class PartOff(TurningStep, frozen=True, kw_only=True, tag="part-off"):
         path.go(r=top).go(z=point + top - low)
         path.cut(feed, r=low, z=point)
 
-    def removes(self, ctx: TurnedContext) -> list[Any]:
+    def removes(self, ctx: TurnedContext) -> list[Region]:
         tool = ctx.turn_tool(self.tool)
         if tool is None:
             return []

@@ -7,7 +7,7 @@ from typing import Annotated, Any, ClassVar, Literal
 
 import shapely
 
-from bastler.ask import Trouble, ask, choose
+from bastler.ask import Answers, Trouble, ask, choose
 from bastler.motion.moves import TurnPath
 from bastler.motion.turning import (
     Bars,
@@ -22,6 +22,7 @@ from bastler.motion.turning import (
 )
 from bastler.shapes import Line, Segment
 from bastler.shapes.chain import points_on
+from bastler.shapes.kinds import Region
 from bastler.steps.base import TURNED, Stage, TurnSketch, step
 from bastler.steps.cut import TOOL, given, number, passes_trouble
 from bastler.steps.turn.context import TurnedContext
@@ -35,18 +36,18 @@ KEEP_CHORD = 0.005
 """How far, in mm, a chord may leave an arc where passes end: they keep this much more off the outline."""
 
 
-def _ap(s: Any, ctx: TurnedContext) -> float | None:
+def _ap(s: Answers, ctx: TurnedContext) -> float | None:
     tool = ctx.turn_tool(s.tool)
     if tool is None:
         return None
     return round(powered(tool, ctx, s, min(ctx.mm(2.5), 0.35 * tool.edge_in_cut)), 3 if ctx.unit == "mm" else 4)
 
 
-def _leave_d(s: Any, ctx: TurnedContext) -> float:
+def _leave_d(s: Answers, ctx: TurnedContext) -> float:
     return 2 * ctx.leave_x
 
 
-def _leave_z(s: Any, ctx: TurnedContext) -> float:
+def _leave_z(s: Answers, ctx: TurnedContext) -> float:
     return ctx.leave_z
 
 
@@ -77,7 +78,7 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
             return found
         return passes_trouble("ap", (self.high(ctx, tool) - self.low(ctx, tool)) / given(self.ap), "passes")
 
-    def _allowed(self, ctx: TurnedContext, tool: TurnTool) -> Any:
+    def _allowed(self, ctx: TurnedContext, tool: TurnTool) -> Region:
         return self.chain(ctx, tool, given(self.leave_d) / 2, given(self.leave_z))
 
     def low(self, ctx: TurnedContext, tool: TurnTool) -> float:
@@ -131,7 +132,7 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
         chain = reached(self._allowed(ctx, tool), tool)
         follow_outline(path, ctx, tool, chain, given(self.f), self.free(ctx), square=self.square(ctx, tool, chain))
 
-    def removes(self, ctx: TurnedContext) -> list[Any]:
+    def removes(self, ctx: TurnedContext) -> list[Region]:
         tool = ctx.turn_tool(self.tool)
         if tool is None:
             return []

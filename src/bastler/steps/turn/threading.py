@@ -8,10 +8,11 @@ from typing import Annotated, Any, ClassVar, Literal
 
 import shapely
 
-from bastler.ask import Trouble, ask, choose, is_, pick
+from bastler.ask import Answers, Trouble, ask, choose, is_, pick
 from bastler.cutting import Thread, ThreadNameError, bites, largest_bite, thread_of
 from bastler.motion.moves import Go, Sync, ThreadCycle
-from bastler.steps.base import TURNED, Arrival, Dim, Spin, Stage, TurnSketch, step
+from bastler.shapes.kinds import Region
+from bastler.steps.base import TURNED, Arrival, Dim, Given, Spin, Stage, TurnSketch, step
 from bastler.steps.cut import TOOL, given, number
 from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import ThreadGauge, TurningStep, bore_way, home_inside, home_outside, start
@@ -34,22 +35,22 @@ FLANK_SHIFT = 0.95
 _inside = is_("side", "inside")
 
 
-def _first(s: Any, ctx: TurnedContext) -> float:
+def _first(s: Answers, ctx: TurnedContext) -> float:
     thread = s.thread_or_none()
     most = ctx.mm(largest_bite(thread.pitch)) if thread else math.inf
     return float(round(min(FIRST_SHARE * s.depth(ctx), most), 3 if ctx.unit == "mm" else 4))
 
 
-def _least(s: Any, ctx: TurnedContext) -> float:
+def _least(s: Answers, ctx: TurnedContext) -> float:
     thread = s.thread_or_none()
     return round(ctx.mm(max(FEWEST_BITE_MM, LEAST_SHARE * thread.pitch if thread else 0.0)), 3 if ctx.unit == "mm" else 4)
 
 
-def _last(s: Any, ctx: TurnedContext) -> float:
+def _last(s: Answers, ctx: TurnedContext) -> float:
     return round(ctx.mm(0.03), 4)
 
 
-def _run_in(s: Any, ctx: TurnedContext) -> float:
+def _run_in(s: Answers, ctx: TurnedContext) -> float:
     """Turns of the first `thread_delay` seconds are not true yet, and one pitch of air before that."""
     thread = s.thread_or_none()
     if thread is None:
@@ -58,7 +59,7 @@ def _run_in(s: Any, ctx: TurnedContext) -> float:
     return float(round(max(lead * (s.n or 0.0) / 60.0 * ctx.card.thread_delay * 2 + ctx.mm(thread.pitch), ctx.clear), 2))
 
 
-def _run_out(s: Any, ctx: TurnedContext) -> float:
+def _run_out(s: Answers, ctx: TurnedContext) -> float:
     thread = s.thread_or_none()
     return round(ctx.mm(thread.pitch), 2) if thread else 0.0
 
@@ -235,7 +236,7 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         return found
 
     @classmethod
-    def arrives(cls, at: Arrival) -> dict[str, Any]:
+    def arrives(cls, at: Arrival) -> Given:
         if at.unit == "mm":
             return {"thread": f"M{at.surface:g}x1.5", "length": 12.0}
         whole, sixteenths = divmod(max(math.floor(at.surface * 16 + 1e-6), 4), 16)
@@ -305,10 +306,10 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
             path.do(*passes)
         path.r, path.z = clear_r, begin
 
-    def removes(self, ctx: TurnedContext) -> list[Any]:
+    def removes(self, ctx: TurnedContext) -> list[Region]:
         return []
 
-    def thread_region(self, ctx: TurnedContext) -> Any:
+    def thread_region(self, ctx: TurnedContext) -> Region | None:
         """Where the thread may be: between root and crest over its length with run-in and run-out."""
         lo, hi = sorted((self.root(ctx), self.crest(ctx)))
         room = ctx.mm(0.02)
