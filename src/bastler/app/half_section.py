@@ -8,19 +8,17 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Sequence
-from typing import Any, Protocol
+from typing import Any
 
 import numpy as np
 import shapely
-from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
+from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
-from bastler.app.dimensions import DimLabel, Drafter, Map
+from bastler.app.dimensions import Drafter
 from bastler.app.drafting import between, hatch, region_path, zero_mark
-from bastler.app.outline_drawing import OutlineDrawing
+from bastler.app.paper import Paper
 from bastler.app.route import draw_level
-from bastler.app.session import Session
 from bastler.app.theme import DAY, colour, sans, tool_hue
 from bastler.job.planned import PlannedStep
 from bastler.job.sketch import turn_setup_sketch
@@ -34,29 +32,15 @@ LEFT, RIGHT, TOP, BOTTOM = 46.0, 60.0, 128.0, 74.0
 LANE = 26.0
 
 
-class Paper(Protocol):
-    """The sheet, as far as what is painted on it goes: how large it is and what of the part is seen; it learns the scale, the
-    maps to pixels and where the dimensions stand."""
-
-    session: Session
-    zoom: float
-    pan: QPointF
-    scale: float
-    to_plan: Map
-    to_section: Map
-    labels: list[DimLabel]
-    outline: OutlineDrawing | None
-
-    def width(self) -> int: ...
-    def height(self) -> int: ...
-    def rect(self) -> QRect: ...
-    def paint_outline(self, painter: QPainter) -> None: ...
-    def dim_text(self, field: str) -> str: ...
-    def own_dims(self, dims: Sequence[Dim]) -> tuple[Dim, ...]: ...
-
-
 class HalfSection:
     """Lays out and paints a turned part on the sheet."""
+
+    of_stock = "above the centre line section, below outside"
+    of_step = "half section"
+    diameter_sign = ""
+    """The drafter puts it before all of them."""
+    follows_cursor = True
+    """The tool stands at the strip's cursor."""
 
     def __init__(self, sheet: Paper) -> None:
         self.sheet = sheet
@@ -76,24 +60,21 @@ class HalfSection:
         s = min(room_x / span, room_y / high) * sheet.zoom
         x0 = LEFT + (room_x - span * s) / 2 - left * s + sheet.pan.x()
         y0 = TOP + room_y / 2 + sheet.pan.y()
-        sheet.scale = s
+        sheet.scale, sheet.spots = s, {}
         sheet.to_plan = sheet.to_section = lambda x, y: QPointF(x0 + x * s, y0 - y * s)
 
     def sketch(self) -> TurnSketch:
         """Of the selected card; a step that cannot be sketched yet shows the stock alone."""
-        planned = self.planned()
+        planned = self.sheet.planned()
         if not self.session.on_step:
             return TurnSketch(dims=self.sheet.own_dims(turn_setup_sketch(self.session.held).dims))
         found = planned.sketch if planned else None
         return found if isinstance(found, TurnSketch) else TurnSketch()
 
-    def planned(self) -> PlannedStep | None:
-        return self.session.plan.step(self.session.selected)
-
     # -- painting -----------------------------------------------------------------------------------------------
 
     def paint(self, painter: QPainter) -> None:
-        planned = self.planned()
+        planned = self.sheet.planned()
         ctx = planned.turned if planned else self.session.held.turned
         self._kept_out(painter)
         stock = ctx.stock if planned else ctx.raw

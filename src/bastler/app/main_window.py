@@ -306,11 +306,10 @@ class MainWindow(Window):
         session = self.session
         if not session.on_step:
             what = "the stock" if session.selected == STOCK else "the part as it comes into this holding"
-            words = f"plan and section A–A of {what}" if not session.job.turns else "above the centre line section, below outside"
+            words = self.sheet.drawing.of_stock.format(what)
         else:
             number = edits.index_of(session.job, session.selected) + 1
-            what = "half section" if session.job.turns else "plan and section A–A"
-            words = f"{what} of step {number}, stock as it is before the step"
+            words = f"{self.sheet.drawing.of_step} of step {number}, stock as it is before the step"
         captions = {"sheet": words, "solid": "the part at the strip's cursor", "path": "the tool's tip, as the program moves it"}
         self.caption.setStyleSheet("font-style: italic;")
         self.caption.setText(captions[self._current_view()])

@@ -9,8 +9,8 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
 from bastler.app.drafting import between, centre_mark, region_path, zero_mark
-from bastler.app.path_view import tool_outline
 from bastler.app.theme import DAY, sans, tool_hue
+from bastler.app.tool_outline import tool_outline
 from bastler.app.turned_pictures import TURNED, draw_turn_tool, draw_turned_feature, draw_turned_part
 from bastler.job import Plan
 from bastler.job.faults import fault_of

@@ -23,8 +23,8 @@ from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
 from vtkmodules.vtkInteractionStyle import vtkInteractorStyleTrackballCamera
 from vtkmodules.vtkRenderingCore import vtkActor, vtkLightKit, vtkPolyDataMapper, vtkRenderer
 
-from bastler.app.path_view import tool_outline
 from bastler.app.theme import DAY
+from bastler.app.tool_outline import tool_outline
 from bastler.proof.mesh import CUT, Mesh, Others
 from bastler.proof.turn.sweep import body_of, edges_of
 from bastler.shapes import Box

@@ -7,10 +7,10 @@ from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolyg
 from PyQt6.QtWidgets import QWidget
 
 from bastler.app.drafting import painting
-from bastler.app.path_view import tool_outline
 from bastler.app.pictures import draw_tool
 from bastler.app.session import Session
 from bastler.app.theme import DAY, mono, tool_hue
+from bastler.app.tool_outline import tool_outline
 from bastler.job.faults import fault_of
 from bastler.tools import AnyTool, Tool, TurnTool
 from bastler.units import Kind, number_text

@@ -10,6 +10,7 @@ from bastler.proof.field import FLAT_UNDER, Begins, Grid, Heights
 from bastler.proof.mill_scene import MillScene
 from bastler.proof.result import Proof, digest
 from bastler.proof.section import SectionProof
+from bastler.steps.base import PlaneKind
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -21,6 +22,10 @@ class MillProof(Proof[SectionProof]):
     comparisons: tuple[Comparison, ...]
     begins: Begins | None = None
     """The part as it came into this holding, None for the raw block."""
+
+    @property
+    def plane(self) -> PlaneKind:
+        return "flat"
 
     def uncut(self) -> Heights:
         """The part before the first stage; the caller's own."""

@@ -19,6 +19,7 @@ from bastler.proof.remark import HOLDING, LEFT_OVER, Remark
 from bastler.proof.scene import Scene
 from bastler.proof.view import RunProof
 from bastler.shapes.kinds import Floats
+from bastler.steps.base import PlaneKind
 
 Run = tuple[int, int, str, str]
 """First move, the one after the last, step, stage."""
@@ -68,6 +69,11 @@ class Proof(Generic[P_co]):
     remarks: tuple[Remark, ...] = ()
     took: float = 0.0
     held: PlannedHolding | None = field(default=None, repr=False)
+
+    @property
+    def plane(self) -> PlaneKind:
+        """The kind of plane that its part is seen on."""
+        raise NotImplementedError
 
     @property
     def unkept(self) -> Sequence[Unkept]:

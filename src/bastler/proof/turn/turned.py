@@ -13,6 +13,7 @@ from bastler.proof.turn.compare import TurnComparison
 from bastler.proof.turn.scene import TurnScene
 from bastler.proof.turn.section import TurnSection
 from bastler.shapes.kinds import Region
+from bastler.steps.base import PlaneKind
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -23,6 +24,10 @@ class TurnProof(Proof[TurnSection]):
     comparison: TurnComparison
     part: Region
     """What is there at the end: what is still held, and what was parted off."""
+
+    @property
+    def plane(self) -> PlaneKind:
+        return "turned"
 
     @property
     def unkept(self) -> Sequence[Unkept]:

@@ -1,0 +1,56 @@
+"""What the sheet and the drawings on it know of each other. A drawing is how one kind of plane is shown."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Protocol
+
+from PyQt6.QtCore import QPointF, QRect
+from PyQt6.QtGui import QPainter
+
+from bastler.app.dimensions import DimLabel, Map
+from bastler.app.outline_drawing import OutlineDrawing
+from bastler.app.session import Session
+from bastler.job.planned import PlannedStep
+from bastler.steps import Dim
+
+
+class Paper(Protocol):
+    """The sheet, as far as what is painted on it goes: how large it is and what of the part is seen; it learns the scale, the
+    maps to pixels and where the dimensions stand."""
+
+    session: Session
+    zoom: float
+    pan: QPointF
+    scale: float
+    to_plan: Map
+    to_section: Map
+    labels: list[DimLabel]
+    outline: OutlineDrawing | None
+    spots: dict[int, QPointF]
+
+    def width(self) -> int: ...
+    def height(self) -> int: ...
+    def rect(self) -> QRect: ...
+    def paint_outline(self, painter: QPainter) -> None: ...
+    def planned(self) -> PlannedStep | None: ...
+    def value_of(self, field: str) -> float | None: ...
+    def text_of(self, field: str, value: float) -> str: ...
+    def dim_text(self, field: str) -> str: ...
+    def own_dims(self, dims: Sequence[Dim]) -> tuple[Dim, ...]: ...
+
+
+class PlaneDrawing(Protocol):
+    """How a kind of plane is drawn on the sheet: the words of its caption for the stock and for a step, what stands before a
+    diameter, and whether anything on it moves with the strip's cursor."""
+
+    of_stock: str
+    of_step: str
+    diameter_sign: str
+    follows_cursor: bool
+
+    def layout(self) -> None:
+        """The scale, and the maps to pixels."""
+
+    def paint(self, painter: QPainter) -> None:
+        """The selected card."""

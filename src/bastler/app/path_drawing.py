@@ -1,0 +1,128 @@
+"""How a tool's path is drawn, whatever the plane: from every side that its drawing shows, the feeds and rapids of each stage, and
+the move at the cursor lit."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Protocol
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
+
+from bastler.app.drafting import zero_mark
+from bastler.app.session import Session
+from bastler.app.theme import DAY, sans, tool_hue
+from bastler.nc import RAPID
+from bastler.proof.result import AnyProof, AnyStage
+from bastler.shapes.kinds import Ints
+
+MOST_DRAWN = 60_000
+"""Segments of one stage that are drawn; of longer ones every n-th."""
+Side = tuple[int, int]
+"""Two of x, y, z: what goes right and what goes up."""
+
+
+class Pane(Protocol):
+    """The path view as its drawings know it: how large it is and what is seen; it learns the scale and the map to pixels."""
+
+    session: Session
+    zoom: float
+    pan: QPointF
+    scale: float
+    to_top: QTransform
+
+    def width(self) -> int: ...
+    def height(self) -> int: ...
+
+
+class PathDrawing:
+    """A kind of plane's path. A subclass lays it out, says from which `sides` it is seen, and paints stock and tool."""
+
+    words: str
+    faint = 0.28
+    """How much of the stages of other steps is seen."""
+
+    def __init__(self, view: Pane) -> None:
+        self.view, self.session = view, view.session
+        self._known: dict[int, list[tuple[QPainterPath, QPainterPath]]] = {}
+
+    def layout(self) -> None:
+        """The scale, and the maps to pixels."""
+        raise NotImplementedError
+
+    def sides(self) -> Sequence[tuple[Side, QTransform]]:
+        """The sides that it is seen from, each with its map to pixels."""
+        raise NotImplementedError
+
+    def paint_stock(self, painter: QPainter, proof: AnyProof) -> None:
+        """What the path runs through."""
+        raise NotImplementedError
+
+    def paint_tool(self, painter: QPainter, stage: AnyStage) -> None:
+        """The tool of a stage at the cursor."""
+        raise NotImplementedError
+
+    def forget(self, proof: AnyProof | None) -> None:
+        """Keeps only the paths that another proof shares."""
+        alive = {id(s.proof) for s in proof.stages} if proof else set()
+        self._known = {key: paths for key, paths in self._known.items() if key in alive}
+
+    def paint(self, painter: QPainter, proof: AnyProof) -> None:
+        self.paint_stock(painter, proof)
+        for stage in proof.stages:
+            if stage.proof.tool is not None:
+                self._stage(painter, proof, stage)
+        moment = self.session.moment
+        if moment.stage >= 0 and moment.time < proof.total:
+            stage = proof.stages[moment.stage]
+            self._move(painter, stage, moment.move - stage.begin)
+            self.paint_tool(painter, stage)
+        for _, to in self.sides():
+            zero_mark(painter, to.map(QPointF(0, 0)), 7)
+        painter.setFont(sans(12, italic=True))
+        painter.setPen(QColor(DAY.soft))
+        box = QRectF(0, self.view.height() - 26, self.view.width(), 20)
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, self.words)
+
+    def _stage(self, painter: QPainter, proof: AnyProof, stage: AnyStage) -> None:
+        mine = not self.session.on_step or self.session.selected == stage.step
+        painter.setOpacity((1.0 if mine else self.faint) * (0.6 if self.session.stale else 1.0))
+        rapids = QPen(QColor(DAY.soft), 0.9)
+        rapids.setDashPattern([5, 4])
+        for (feed, rapid), ((u, v), to) in zip(self._paths(proof, stage), self.sides(), strict=True):
+            here = QTransform.fromTranslate(stage.shift[u], stage.shift[v]) * to
+            painter.setPen(rapids)
+            painter.drawPath(here.map(rapid))
+            painter.setPen(QPen(QColor(tool_hue(max(stage.tool, 1))), 1.3))
+            painter.drawPath(here.map(feed))
+        painter.setOpacity(1.0)
+
+    def _paths(self, proof: AnyProof, stage: AnyStage) -> list[tuple[QPainterPath, QPainterPath]]:
+        """Feeds and rapids of a stage from every side, as the part sees them."""
+        key = id(stage.proof)
+        if key not in self._known:
+            kinds = proof.trace.kind[stage.begin : stage.end]
+            self._known[key] = [_drawn(stage, kinds, side) for side, _ in self.sides()]
+        return self._known[key]
+
+    def _move(self, painter: QPainter, stage: AnyStage, move: int) -> None:
+        """The move at the cursor."""
+        painter.setPen(QPen(QColor(DAY.focus), 3.2, cap=Qt.PenCapStyle.RoundCap))
+        for (u, v), to in self.sides():
+            here = QTransform.fromTranslate(stage.shift[u], stage.shift[v]) * to
+            for s in stage.proof.segments[stage.proof.owner == move].tolist():
+                painter.drawLine(here.map(QPointF(s[u], s[v])), here.map(QPointF(s[3 + u], s[3 + v])))
+
+
+def _drawn(stage: AnyStage, kinds: Ints, side: Side) -> tuple[QPainterPath, QPainterPath]:
+    u, v = side
+    feed, rapid = QPainterPath(), QPainterPath()
+    segments, owner = stage.proof.segments, stage.proof.owner
+    stride = max(1, len(segments) // MOST_DRAWN)
+    for s, move in zip(segments[::stride].tolist(), owner[::stride].tolist(), strict=True):
+        path = rapid if kinds[move] == RAPID else feed
+        at = path.currentPosition()
+        if path.elementCount() == 0 or abs(at.x() - s[u]) > 1e-9 or abs(at.y() - s[v]) > 1e-9:
+            path.moveTo(s[u], s[v])
+        path.lineTo(s[3 + u], s[3 + v])
+    return feed, rapid

@@ -1,0 +1,321 @@
+"""The sheet of milled work: the plan above, section A–A below it, the selected step on the part as it is before it.
+
+Blue is untouched stock, hatching is material in section, orange is what the step takes.
+"""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransform
+
+from bastler.app.dimensions import Drafter
+from bastler.app.drafting import between, centre_mark, hatch, region_path, zero_mark
+from bastler.app.paper import Paper
+from bastler.app.route import draw_level
+from bastler.app.session import STOCK
+from bastler.app.theme import DAY, colour, sans
+from bastler.job import edits
+from bastler.job.cutaway import Cutaway, cutaway
+from bastler.job.planned import PlannedStep
+from bastler.job.sketch import setup_sketch
+from bastler.shapes import Box, Removal, Revolved
+from bastler.steps import Sketch
+
+LEFT, RIGHT, TOP, BOTTOM, GAP = 78.0, 84.0, 64.0, 34.0, 118.0
+JAW_BELOW = 10.0
+"""Pixels that a jaw is seen below the part."""
+
+
+@dataclass(frozen=True)
+class Shown:
+    """What is seen of a milled step, as paths in the part's coordinates: what is gone before it, and what it takes away."""
+
+    cutaway: Cutaway
+    floors: Sequence[tuple[Removal, QPainterPath]]
+    gone: Sequence[QPainterPath]
+    hidden: Sequence[QPainterPath]
+    """What is gone from below and not seen from above."""
+
+    @staticmethod
+    def of(cutaway: Cutaway, gone: Sequence[Removal]) -> Shown:
+        return Shown(
+            cutaway, [(r, _path(r)) for r in cutaway.floors], [_path(r) for r in gone], [_path(r) for r in cutaway.hidden]
+        )
+
+
+class PlanSection:
+    """Lays out and paints a milled part on the sheet."""
+
+    of_stock = "plan and section A–A of {}"
+    of_step = "plan and section A–A"
+    diameter_sign = "Ø"
+    follows_cursor = False
+
+    def __init__(self, sheet: Paper) -> None:
+        self.sheet = sheet
+        self.session = sheet.session
+        self._kept: tuple[object, Shown] | None = None
+
+    def sketch(self) -> Sketch:
+        """Of the selected card. A step that cannot be sketched yet shows the stock alone."""
+        planned = self.sheet.planned()
+        bare = setup_sketch(self.session.held, across=self.session.selected.startswith("holding:"))
+        if not self.session.on_step:
+            return edits.replace(bare, dims=self.sheet.own_dims(bare.dims))
+        found = planned.sketch if planned else None
+        return found if isinstance(found, Sketch) else Sketch(section=bare.section)
+
+    def layout(self) -> None:
+        """The scale, and the maps to pixels."""
+        stock = self.session.held.flat.stock
+        sx, sy, sz = stock.size
+        room_x = max(self.sheet.width() - LEFT - RIGHT, 50.0)
+        room_y = max(self.sheet.height() - TOP - BOTTOM - GAP, 50.0)
+        fit = min(room_x / sx, room_y / (sy + sz))
+        s = fit * self.sheet.zoom
+        used = sy * s + sz * s + GAP
+        x0 = (self.sheet.width() - RIGHT + LEFT) / 2 - sx * s / 2 + self.sheet.pan.x()
+        y0 = TOP + (self.sheet.height() - TOP - BOTTOM - used) / 2 + sy * s + self.sheet.pan.y()
+        z0 = y0 + GAP
+        lo, hi = stock.lo, stock.hi
+        self.sheet.scale = s
+        self.sheet.to_plan = lambda x, y: QPointF(x0 + (x - lo[0]) * s, y0 - (y - lo[1]) * s)
+        begin = x0 + ((sx - sy) / 2 * s if self.session.selected.startswith("holding:") else 0.0)
+        self.sheet.to_section = lambda d, z: QPointF(begin + d * s, z0 + (hi[2] - z) * s)
+
+    def paint(self, painter: QPainter) -> None:
+        planned, sketch = self.sheet.planned(), self.sketch()
+        shown = self._shown(planned, sketch)
+        self._plan(painter, shown, planned, sketch)
+        self.sheet.paint_outline(painter)
+        self._section(painter, shown.cutaway, sketch)
+        self._dims(painter, sketch)
+        self._places(painter)
+        self._captions(painter)
+
+    def _shown(self, planned: PlannedStep | None, sketch: Sketch) -> Shown:
+        """What is seen of the selected card; as long as it is the same it is kept, whatever is painted."""
+        if planned is None:
+            ctx, key = self.session.held.flat, (id(self.session.held.ctx), sketch.section)
+            if self._kept is None or self._kept[0] != key:
+                self._kept = (key, Shown.of(cutaway(ctx.stock, ctx.before, (), *sketch.section, ctx.under), ()))
+        elif self._kept is None or self._kept[0] is not planned:
+            assert planned.cutaway is not None
+            self._kept = (planned, Shown.of(planned.cutaway, () if planned.troubles else planned.removals))
+        return self._kept[1]
+
+    def _plan(self, painter: QPainter, shown: Shown, planned: PlannedStep | None, sketch: Sketch) -> None:
+        ctx = self.session.held.flat
+        for jaw in ctx.jaws:
+            box = QRectF(self.sheet.to_plan(jaw.lo[0], jaw.hi[1]), self.sheet.to_plan(jaw.hi[0], jaw.lo[1]))
+            _jaw(painter, box)
+        self.frame = QRectF(
+            self.sheet.to_plan(ctx.stock.lo[0], ctx.stock.hi[1]), self.sheet.to_plan(ctx.stock.hi[0], ctx.stock.lo[1])
+        )
+        outside = QPainterPath()
+        (outside.addEllipse if ctx.stock.round else outside.addRect)(self.frame)
+        painter.fillPath(outside, QColor(DAY.blue))
+        painter.save()
+        painter.setClipPath(outside)
+        origin, one = self.sheet.to_plan(0.0, 0.0), self.sheet.to_plan(1.0, 1.0)
+        to_plan = QTransform(one.x() - origin.x(), 0, 0, one.y() - origin.y(), origin.x(), origin.y())
+        for removal, path in shown.floors:
+            self._gone(painter, removal, to_plan.map(path))
+        painter.restore()
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        dashed = QPen(QColor(DAY.ink), 1.0)
+        dashed.setDashPattern([6, 4])
+        painter.setPen(dashed)
+        for path in shown.hidden:
+            painter.drawPath(to_plan.map(path))
+        painter.setPen(QPen(QColor(DAY.ink), 1.4))
+        painter.drawPath(outside)
+        if shown.gone:
+            self._orange_plan(painter, [to_plan.map(path) for path in shown.gone])
+        self.sheet.spots = {number: self.sheet.to_plan(*point) for number, point, _ in sketch.spots}
+        for number, point, kept in sketch.spots:
+            self._spot(painter, number, point, kept)
+        if sketch.centre:
+            centre_mark(painter, self.sheet.to_plan(*sketch.centre), 12)
+        self._section_line(painter, sketch)
+        zero_mark(painter, self.sheet.to_plan(0.0, 0.0))
+
+    def _gone(self, painter: QPainter, removal: Removal, path: QPainterPath) -> None:
+        stock = self.session.held.flat.stock
+        share = (stock.hi[2] - removal.floor) / max(stock.size[2], 1e-9)
+        painter.setPen(QPen(QColor(DAY.ink), 1.0))
+        painter.setBrush(between(DAY.metal, "#A3ABB0", share * 1.1))
+        painter.drawPath(path)
+        if isinstance(removal, Revolved):
+            centre_mark(painter, self.sheet.to_plan(removal.x, removal.y), removal.radius * self.sheet.scale)
+
+    def _orange_plan(self, painter: QPainter, gone: Sequence[QPainterPath]) -> None:
+        painter.setPen(QPen(QColor(DAY.focus), 1.8))
+        painter.setBrush(colour(DAY.removal, 190))
+        painter.save()
+        painter.setClipRect(self.frame.adjusted(-1, -1, 1, 1))  # around the stock there is nothing to take away
+        for path in gone:
+            painter.drawPath(path)
+        painter.restore()
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+
+    def _spot(self, painter: QPainter, number: int, point: tuple[float, float], kept: bool) -> None:
+        at = self.sheet.to_plan(*point)
+        centre_mark(painter, at, 8, DAY.ink if kept else DAY.soft)
+        painter.setFont(sans(11))
+        painter.setPen(QColor(DAY.ink if kept else DAY.soft))
+        painter.drawText(QPointF(at.x() + 9, at.y() - 8), str(number) if kept else f"{number} left out")
+
+    def _section_line(self, painter: QPainter, sketch: Sketch) -> None:
+        (ax, ay), (bx, by) = sketch.section
+        a, b = self.sheet.to_plan(ax, ay), self.sheet.to_plan(bx, by)
+        pen = QPen(QColor(DAY.soft), 1.0)
+        pen.setDashPattern([14, 4, 3, 4])
+        painter.setPen(pen)
+        on, up = (QPointF(0, 14), QPointF(-5, -20)) if self._across(sketch) else (QPointF(-14, 0), QPointF(18, 5))
+        painter.drawLine(a + on, b - on)
+        painter.setFont(sans(13, bold=True))
+        painter.setPen(QColor(DAY.ink))
+        painter.drawText(b + up, "A")
+
+    def _section(self, painter: QPainter, shown: Cutaway, sketch: Sketch) -> None:
+        stock = self.session.held.flat.stock
+        top, bottom = stock.hi[2], stock.lo[2]
+        across = self._across(sketch)
+        width = stock.size[1] if across else stock.size[0]
+        if across:
+            self._jaws_beside(painter, stock)
+        self.cut = QRectF(self.sheet.to_section(0.0, top), self.sheet.to_section(width, bottom))
+        now, after = shown.now, shown.after
+        under = shown.under or ((0.0, bottom), (width, bottom))
+        body = _between_profiles(now, under, self.sheet.to_section)
+        painter.fillPath(body, QColor(DAY.metal))
+        hatch(painter, body, "#9AA3A8")
+        if shown.new:
+            rest = _between_profiles(after, under, self.sheet.to_section)
+            painter.fillPath(body.subtracted(rest), QColor(DAY.removal))
+        self._blue(painter, now, under, top, bottom)
+        painter.setPen(QPen(QColor(DAY.ink), 1.3))
+        painter.drawPolyline(QPolygonF([self.sheet.to_section(d, z) for d, z in now]))
+        if shown.under:
+            painter.drawPolyline(QPolygonF([self.sheet.to_section(d, z) for d, z in under]))
+        painter.setPen(QPen(QColor(DAY.focus), 1.8))
+        for a, b in shown.new:
+            painter.drawLine(self.sheet.to_section(*a), self.sheet.to_section(*b))
+        zero = self.sheet.to_section(-stock.lo[1] if across else -stock.lo[0], 0.0)
+        if self.cut.left() - 1 <= zero.x() <= self.cut.right() + 1:
+            zero_mark(painter, zero, 6)
+
+    @staticmethod
+    def _across(sketch: Sketch) -> bool:
+        """Does the section run from front to back?"""
+        (ax, _), (bx, _) = sketch.section
+        return ax == bx
+
+    def _jaws_beside(self, painter: QPainter, stock: Box) -> None:
+        """The jaws in front of the part and behind it, seen along them."""
+        for jaw in self.session.held.flat.jaws:
+            low = max(jaw.lo[2], stock.lo[2] - JAW_BELOW / self.sheet.scale)
+            box = QRectF(
+                self.sheet.to_section(jaw.lo[1] - stock.lo[1], jaw.hi[2]), self.sheet.to_section(jaw.hi[1] - stock.lo[1], low)
+            )
+            _jaw(painter, box)
+
+    def _blue(
+        self,
+        painter: QPainter,
+        profile: Sequence[tuple[float, float]],
+        under: Sequence[tuple[float, float]],
+        top: float,
+        bottom: float,
+    ) -> None:
+        """Untouched faces: the sides, and top and bottom where nothing has been cut."""
+        painter.setPen(QPen(QColor(DAY.blue), 4.0, cap=Qt.PenCapStyle.FlatCap))
+        left, right = profile[0][1] if profile else top, profile[-1][1] if profile else top
+        for (d, low), z in ((under[0], left), (under[-1], right)):
+            inset = 2 if d == 0.0 else -2
+            a, b = self.sheet.to_section(d, z), self.sheet.to_section(d, min(low, z))
+            painter.drawLine(QPointF(a.x() + inset, a.y()), QPointF(b.x() + inset, b.y()))
+        for (d0, z0), (d1, z1) in itertools.pairwise(profile):
+            if z0 >= top - 1e-9 and z1 >= top - 1e-9:
+                a, b = self.sheet.to_section(d0, z0), self.sheet.to_section(d1, z1)
+                painter.drawLine(QPointF(a.x(), a.y() + 2), QPointF(b.x(), b.y() + 2))
+            if z0 > bottom + 1e-9 and z1 > bottom + 1e-9 and d1 > d0 and len(under) == 2:
+                a, b = self.sheet.to_section(d0, bottom), self.sheet.to_section(d1, bottom)
+                painter.drawLine(QPointF(a.x(), a.y() - 2), QPointF(b.x(), b.y() - 2))
+        for (d0, z0), (d1, z1) in itertools.pairwise(under if len(under) > 2 else ()):
+            if z0 <= bottom + 1e-9 and z1 <= bottom + 1e-9:
+                a, b = self.sheet.to_section(d0, bottom), self.sheet.to_section(d1, bottom)
+                painter.drawLine(QPointF(a.x(), a.y() - 2), QPointF(b.x(), b.y() - 2))
+
+    def _dims(self, painter: QPainter, sketch: Sketch) -> None:
+        lit = self.session.focus
+        bounds = QRectF(self.sheet.rect()).adjusted(6, 6, -6, -6)
+        drafter = Drafter(painter, self.sheet.to_plan, self.sheet.to_section, self.frame, self.cut, bounds)
+        for dim in sketch.dims:
+            value = self.sheet.value_of(dim.field)
+            if dim.how == "angle" and not value and self.session.address_of(dim.field) != lit:
+                continue
+            if value is None:
+                continue
+            drafter.lit = dim.field if self.session.address_of(dim.field) == lit else drafter.lit
+            drafter.draw(dim, self.sheet.text_of(dim.field, value))
+        drafter.finish()
+        self.sheet.labels = drafter.labels
+
+    def _places(self, painter: QPainter) -> None:
+        """Where the proof found something on this step."""
+        if self.session.stale:
+            return
+        for remark in self.session.remarks_of(self.session.selected):
+            if remark.place and remark.level != "note":
+                at = self.sheet.to_plan(remark.place[0], remark.place[1])
+                draw_level(painter, remark.level, at.x(), at.y(), 14)
+
+    def _captions(self, painter: QPainter) -> None:
+        painter.setFont(sans(12, italic=True))
+        painter.setPen(QColor(DAY.soft))
+        words = "Blue is untouched stock. Bright is what earlier steps cut. Orange is this step."
+        if self.session.selected == STOCK:
+            words = "Blue is untouched stock. Grey hatching is the vise."
+        elif not self.session.on_step:
+            words = "The part as it comes into this holding. Grey hatching is the vise."
+        box = QRectF(0, self.sheet.height() - 26, self.sheet.width(), 20)
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+        painter.setFont(sans(12))
+        at = self.sheet.to_plan(0.0, 0.0)
+        painter.drawText(QPointF(at.x() + 14, at.y() + 16), f"zero {self.session.held.holding.work_offset}")
+        painter.setFont(sans(12, bold=True))
+        painter.setPen(QColor(DAY.soft))
+        painter.drawText(QPointF(self.cut.left() - 60, self.cut.top() + 12), "A–A")
+
+
+def _jaw(painter: QPainter, box: QRectF) -> None:
+    path = QPainterPath()
+    path.addRect(box)
+    painter.fillPath(path, colour(DAY.jaw, 60))
+    hatch(painter, path, DAY.jaw)
+
+
+def _path(removal: Removal) -> QPainterPath:
+    """A removal seen from above."""
+    if not isinstance(removal, Revolved):
+        return region_path(removal.region, QPointF)
+    path = QPainterPath()
+    path.addEllipse(QPointF(removal.x, removal.y), removal.radius, removal.radius)
+    return path
+
+
+def _between_profiles(top: Sequence[tuple[float, float]], under: Sequence[tuple[float, float]], to_pixels: Any) -> QPainterPath:
+    """What lies under one profile and over another."""
+    path = QPainterPath()
+    if not top:
+        return path
+    path.addPolygon(QPolygonF([to_pixels(d, z) for d, z in top] + [to_pixels(d, z) for d, z in reversed(under)]))
+    path.closeSubpath()
+    return path
