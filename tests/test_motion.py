@@ -3,38 +3,28 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from itertools import pairwise
 from typing import Any
 
 import pytest
 import shapely
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bastler.motion import (
-    Bow,
-    Cut,
-    FacingRows,
-    Feeds,
-    Go,
-    Path,
-    PocketShape,
-    centre_room,
-    clear_level,
-    face_rows,
-    fits_helix,
-    fits_ramp,
-    wall_pass,
-)
+from bastler.job import PlannedStep, plan
+from bastler.motion import Bow, Cut, FacingRows, Go, Move, Path, face_rows
 from bastler.shapes import Frame, as_polygon, rounded_rectangle
+from bastler.steps import RectangularPocket, Stage
+from conftest import job_of, many
 
-FEEDS = Feeds(1000.0, 400.0)
 
-
-def centres(path: Path, start: tuple[float, float]) -> list[list[tuple[float, float]]]:
+def centres(moves: Sequence[Move], start: tuple[float, float]) -> list[list[tuple[float, float]]]:
     """The tool's centre line of every feed move, arcs as fine chords."""
     lines, at = [], start
-    for move in path.moves:
+    for move in moves:
+        if not isinstance(move, Go | Cut | Bow):
+            continue
         if isinstance(move, Cut):
             lines.append([at, (move.u, move.v)])
         elif isinstance(move, Bow):
@@ -53,112 +43,79 @@ def _arc(at: tuple[float, float], move: Bow) -> list[tuple[float, float]]:
     ]
 
 
-def swept(path: Path, start: tuple[float, float], radius: float) -> shapely.Geometry:
-    strokes = [shapely.LineString(line) for line in centres(path, start) if math.dist(line[0], line[-1]) > 1e-9 or len(line) > 2]
+def swept(moves: Sequence[Move], start: tuple[float, float], radius: float) -> shapely.Geometry:
+    strokes = [shapely.LineString(line) for line in centres(moves, start) if math.dist(line[0], line[-1]) > 1e-9 or len(line) > 2]
     return shapely.union_all([stroke.buffer(radius, quad_segs=64) for stroke in strokes])
 
 
-def level(room: PocketShape, **more: Any) -> Path:
-    path = Path(*room.frame.place(0, 0), 5.0)
-    answers: dict = {
-        "top": 0.0,
-        "level": -2.0,
-        "diameter": 10.0,
-        "stepover": 5.0,
-        "entry": "helix",
-        "angle": 3.0,
-        "climb": True,
-        "clear": 1.0,
-    }
-    clear_level(path, room, feeds=FEEDS, surface=0.0, beside=0.5, **(answers | more))
-    return path
+def pocket(**answers: Any) -> PlannedStep:
+    """A pocket in an end mill of 10, Ø10 and its twin for the walls, from planning alone."""
+    given: dict[str, Any] = {"length": 60.0, "width": 40.0, "corner_radius": 8.0, "depth": 6.0, "tool": "end-10"} | answers
+    job = job_of(RectangularPocket(id="b", x=3, y=4, **given), size_x=160.0, size_y=120.0, size_z=30.0, zero="centre")
+    planned = plan(job).step("b")
+    assert planned is not None
+    assert planned.troubles == (), planned.troubles
+    return planned
 
 
-@given(st.floats(12, 90), st.floats(12, 60), st.floats(5, 12), st.floats(0.5, 12), st.floats(-90, 90), st.booleans())
-def test_loops_cover_the_pocket_and_stay_inside(
+def stage_of(planned: PlannedStep, name: str) -> Stage:
+    return next(s for s in planned.stages if isinstance(s, Stage) and s.name == name)
+
+
+@settings(max_examples=many(40))
+@given(st.floats(11, 90), st.floats(11, 60), st.floats(5, 12), st.floats(0.5, 8), st.floats(-90, 90), st.booleans())
+def test_rings_cover_the_pocket_and_stay_inside(
     length: float, width: float, radius: float, stepover: float, angle: float, climb: bool
 ) -> None:
-    frame = Frame(3, 4, angle)
     radius = max(min(radius, length / 2, width / 2), 5.0)
-    room = centre_room(frame, length, width, radius, 5.0)
-    path = level(room, stepover=stepover, climb=climb, entry="plunge")
-    pocket = as_polygon(rounded_rectangle(frame, length, width, radius))
-    # a pocket exactly as wide as the tool has no loop: the core line does it
-    done = swept(path, (3, 4), 5.0) if room.a > 0 else shapely.Point(3, 4).buffer(5.0)
-    assert done.difference(pocket.buffer(0.01)).is_empty
-    assert pocket.buffer(-0.02).difference(done).area < 1e-6
+    shape = {"length": length, "width": width, "corner_radius": radius, "angle": angle}
+    how = {"ae": stepover, "cutting": "climb" if climb else "conventional", "finish": "no", "entry": "plunge"}
+    stage = stage_of(pocket(**shape, **how), "rough")
+    done = swept(stage.moves, stage.start[:2], 5.0)
+    wanted = as_polygon(rounded_rectangle(Frame(3, 4, angle), length, width, radius))
+    assert done.difference(wanted.buffer(0.01)).is_empty
+    assert wanted.buffer(-0.02).difference(done).area < 1e-6
 
 
-@pytest.mark.parametrize("climb", [True, False])
-def test_climb_runs_counter_clockwise_inside(climb: bool) -> None:
+@pytest.mark.parametrize("cutting", ["climb", "conventional"])
+def test_climb_runs_counter_clockwise_inside(cutting: Any) -> None:
     """With the spindle turning right, the wall has to be on the tool's right to climb: counter-clockwise in a pocket."""
-    room = centre_room(Frame(), 60, 40, 8, 5)
-    path = Path(0, 0, 5)
-    wall_pass(path, room, -2.0, diameter=10.0, climb=climb, feeds=FEEDS, stock=0.3, clear=1.0, beside=1.0)
-    points = [(m.u, m.v) for m in path.moves if isinstance(m, Cut | Bow)]
+    moves = stage_of(pocket(cutting=cutting), "finish").moves
+    last = max(k for k, m in enumerate(moves) if isinstance(m, Go) and m.w > 0 and k < len(moves) - 2)
+    points = [(m.u, m.v) for m in moves[last:] if isinstance(m, Cut | Bow)]
     area = sum(a[0] * b[1] - b[0] * a[1] for a, b in pairwise(points)) / 2
-    assert (area > 0) is climb
-    assert all(m.ccw is climb for m in path.moves if isinstance(m, Bow))
-
-
-def test_a_wall_is_met_and_left_on_a_tangent() -> None:
-    room = centre_room(Frame(), 60, 40, 8, 5)
-    path = Path(0, 0, 5)
-    wall_pass(path, room, -2.0, diameter=10.0, climb=True, feeds=FEEDS, stock=0.3, clear=1.0, beside=1.0)
-    bows = [m for m in path.moves if isinstance(m, Bow)]
-    lead_in, lead_out = bows[0], bows[-1]
-    assert (lead_in.cu, lead_out.cu) == (0.0, 0.0)
-    assert lead_in.v == pytest.approx(-room.b)
-    rapids = [m for m in path.moves if isinstance(m, Go)]
-    assert min(m.w for m in rapids) == -1.0, "the last millimetre down is feed"
-
-
-def test_a_lead_too_short_for_the_allowance_goes_down_in_feed() -> None:
-    room = centre_room(Frame(), 30, 10.4, 5.1, 5)
-    path = Path(0, 0, 5)
-    wall_pass(path, room, -2.0, diameter=10.0, climb=True, feeds=FEEDS, stock=0.3, clear=1.0, beside=1.0)
-    assert all(m.w == 5 for m in path.moves if isinstance(m, Go))
+    assert (area > 0) is (cutting == "climb")
+    assert all(m.ccw is (cutting == "climb") for m in moves[last:] if isinstance(m, Bow))
 
 
 @pytest.mark.parametrize("entry", ["helix", "ramp", "plunge"])
-def test_entries_go_down_no_steeper_than_asked(entry: str) -> None:
-    room = centre_room(Frame(), 60, 40, 8, 5)
-    path = level(room, entry=entry, angle=4.0, level=-6.0)
-    at = (0.0, 0.0, 5.0)
-    for move in path.moves:
-        if isinstance(move, Bow | Cut) and move.w < at[2]:
+def test_entries_go_down_no_steeper_than_asked(entry: Any) -> None:
+    planned = pocket(entry=entry, entry_angle=4.0, finish="no")
+    stage = stage_of(planned, "rough")
+    at, lowest, slow = stage.start, 0.0, math.inf
+    for move in stage.moves:
+        if not isinstance(move, Go | Cut | Bow):
+            continue
+        if isinstance(move, Bow | Cut) and move.w < at[2] - 1e-9 and move.w < 0.0:
             flat = math.dist(at[:2], (move.u, move.v))
             if isinstance(move, Bow):
                 flat = 2 * math.pi * math.dist(at[:2], (move.cu, move.cv))
             if entry != "plunge":
-                assert (at[2] - move.w) / flat <= math.tan(math.radians(4.0)) + 1e-9
-            assert move.feed == FEEDS.plunge
+                assert (min(at[2], 1.0) - move.w) / max(flat, 1e-9) <= math.tan(math.radians(4.0)) + 1e-9
+            slow = min(slow, move.feed)
+        lowest = min(lowest, move.w)
         at = (move.u, move.v, move.w)
-    assert at[2] == -6.0
-    assert min(m.w for m in path.moves if isinstance(m, Go)) == 1.0, "rapids end above the surface"
+    filled: Any = planned.filled
+    assert lowest == filled.floor
+    assert slow < filled.vf, "down in its own feed"
+    assert min(m.w for m in stage.moves if isinstance(m, Go)) > filled.floor, "rapids end above the floor"
 
 
-def test_a_helix_ends_with_a_flat_turn_and_leaves_no_core() -> None:
-    path = level(centre_room(Frame(), 60, 40, 8, 5), level=-3.0)
-    bows = [m for m in path.moves if isinstance(m, Bow)][:10]
-    flat = next(b for a, b in pairwise(bows) if a.w == b.w == -3.0)
-    assert math.dist((flat.u, flat.v), (flat.cu, flat.cv)) <= 4.5 + 1e-9 < 5.0
-
-
-def test_what_fits_what_does_not() -> None:
-    assert fits_helix(centre_room(Frame(), 60, 40, 8, 5), 10)
-    assert not fits_helix(centre_room(Frame(), 60, 11, 5, 5), 10)
-    assert fits_ramp(centre_room(Frame(), 60, 11, 5, 5), 10)
-    assert not fits_ramp(centre_room(Frame(), 30, 30, 5, 5), 10)
-
-
-def test_the_long_side_is_the_core_whichever_way_it_is_given() -> None:
-    one, other = centre_room(Frame(1, 2, 10), 60, 30, 8, 5), centre_room(Frame(1, 2, 100), 30, 60, 8, 5)
-    assert (one.a, one.b, one.radius) == (other.a, other.b, other.radius)
-    assert (
-        math.dist(one.frame.place(one.core, 0), other.frame.place(-other.core, 0)) < 1e-9
-        or math.dist(one.frame.place(one.core, 0), other.frame.place(other.core, 0)) < 1e-9
-    )
+def test_a_corner_no_tool_goes_into_is_said() -> None:
+    job = job_of(RectangularPocket(id="b", x=30, y=20, length=30, width=20, corner_radius=1.0, tool="end-10"))
+    planned = plan(job).step("b")
+    assert planned is not None
+    assert [t.field for t in planned.troubles] == ["finish_tool"]
 
 
 def rows(**more: Any) -> FacingRows:

@@ -150,16 +150,18 @@ def test_a_region_that_only_touches_has_the_surface_of_neither() -> None:
         (RectangularPocket(id="a", x=30, y=20, corner_radius=1.0), "tool", None),
         (RectangularPocket(id="a", x=30, y=20, tool="drill-10"), "tool", "end-10"),
         (RectangularPocket(id="a", x=30, y=20, tool="ball-8"), "finish_tool", "end-10"),
-        (RectangularPocket(id="a", x=30, y=20, tool="end-10", ae=9.5), "ae", 8.5),
+        (RectangularPocket(id="a", x=30, y=20, tool="end-10", ae=9.5), "ae", 9.0),
         (
             RectangularPocket(id="a", x=30, y=20, length=40, width=10.4, corner_radius=5, tool="end-10", finish="no"),
             "entry",
             "ramp",
         ),
         (
-            RectangularPocket(id="a", x=30, y=20, length=14, width=14, corner_radius=5, tool="end-10", entry="ramp"),
+            RectangularPocket(
+                id="a", x=30, y=20, length=10.8, width=10.8, corner_radius=5, tool="end-10", entry="ramp", finish="no"
+            ),
             "entry",
-            "helix",
+            "plunge",
         ),
         (RectangularPocket(id="a", x=30, y=20, n=50_000.0), "n", 12000),
         (Drilling(id="a", pattern="none"), "pattern", None),

@@ -5,12 +5,12 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Literal, NamedTuple
 
 import numpy as np
 import shapely
 
 from bastler.motion.moves import Path
-from bastler.motion.pocket import HELIX_SHARE, Entry, Feeds
 from bastler.motion.rings import AboutRings, Clearing, Rings, begun_at, facing, in_order, nearest_on, part_of
 from bastler.shapes import Line, Segment
 from bastler.shapes.chain import length_of, reversed_chain
@@ -18,17 +18,28 @@ from bastler.shapes.kernels import distances
 from bastler.shapes.region import Loop, polygon_of
 
 Point = tuple[float, float]
+Entry = Literal["helix", "ramp", "plunge", "hole"]
+HELIX_SHARE = 0.45
+"""Radius of the entry helix as a share of the tool's diameter: under one half, so that no core is left standing."""
 LEAST_HELIX = 0.1
 """A helix with less than this share of the diameter as its radius is not worth the name."""
 SHORTEST_RAMP = 0.5
 """The shortest ring, in diameters, that a ramp goes along."""
 
 
+class Feeds(NamedTuple):
+    """Feed along, feed for entries."""
+
+    cut: float
+    plunge: float
+
+
 @dataclass(frozen=True)
 class Manner:
     """How an area is cleared: `slope` is the tangent of the entry's angle, `clear` how far above a surface rapids end, `over`
     the height for going across; `hole` a place to go down in, and whether it is wide enough for rapids. `surface` is where the
-    whole area begins, `beside` how far off what stands rapids go down past it."""
+    whole area begins, `beside` how far off what stands rapids go down past it; `core` the ends of the line that a long area
+    shrinks to, opened before the innermost ring: less of that is then at full width."""
 
     diameter: float
     climb: bool
@@ -40,6 +51,7 @@ class Manner:
     surface: float
     beside: float
     hole: tuple[float, float, bool] | None = None
+    core: tuple[Point, ...] = ()
 
 
 def follow(path: Path, chain: Sequence[Segment], feed: float) -> None:
@@ -61,7 +73,9 @@ def clear_area(path: Path, rings: Rings, *, top: float, level: float, how: Manne
     """One level: every patch from the inside out. `top` is the surface that the entry starts from."""
     for patch, ring, done in in_order(rings.patches):
         if not done:
-            enter(path, rings, patch, top, level, how)
+            if enter(path, rings, patch, top, level, how) in ("helix", "hole"):
+                for end in how.core:
+                    path.cut(how.feeds.cut, *end)
         else:
             reach(path, rings, ring, done, level, how)
         loop = way_round(ring, climb=how.climb)
@@ -132,8 +146,8 @@ def entry_of(rings: Rings, patch: Clearing, how: Manner) -> Entry:
     return "plunge"
 
 
-def enter(path: Path, rings: Rings, patch: Clearing, top: float, level: float, how: Manner) -> None:
-    """From above the surface down to the level, in a patch where nothing is cut yet."""
+def enter(path: Path, rings: Rings, patch: Clearing, top: float, level: float, how: Manner) -> Entry:
+    """From above the surface down to the level, in a patch where nothing is cut yet; the way in that it was."""
     path.go(z=how.over)
     entry = entry_of(rings, patch, how)
     if entry == "hole" and how.hole:
@@ -141,13 +155,13 @@ def enter(path: Path, rings: Rings, patch: Clearing, top: float, level: float, h
         path.go(x, y)
         sink(path, (level if wide else top) + how.clear, how, room=how.beside if wide else 0.0)
         path.cut(how.feeds.plunge, z=level)
-        return
+        return entry
     if entry == "helix":
         at, r = helix_place(rings, patch, how.diameter)
         path.go(*at)
         sink(path, top + how.clear, how, room=_room(rings, at))
         helix_down(path, at, r, top + how.clear, level, how)
-        return
+        return entry
     ring = way_round(patch.rings[0], climb=how.climb)
     ring = begun_at(ring, nearest_on(ring, (path.x, path.y)))
     path.go(*ring[0].start)
@@ -156,6 +170,7 @@ def enter(path: Path, rings: Rings, patch: Clearing, top: float, level: float, h
         ramp_along(path, ring, level, how.slope, how.feeds.plunge)
     else:
         path.cut(how.feeds.plunge, z=level)
+    return entry
 
 
 def _room(rings: Rings, at: Point) -> float:

@@ -48,7 +48,9 @@ def _source(remark: Remark, held: PlannedHolding) -> PlannedStep | None:
 def _field(planned: PlannedStep, remark: Remark) -> str:
     """The field that holds the tool of the remark's stage."""
     special = STAGE_TOOLS.get(remark.stage, "tool")
-    return special if hasattr(planned.filled, special) else "tool"
+    own = getattr(planned.filled, special, None)
+    follows = getattr(planned.step, special, None) is None and own == getattr(planned.filled, "tool", None)
+    return "tool" if own is None or follows else special  # where the second tool follows the first, the first is to change
 
 
 def _longer(remark: Remark, planned: PlannedStep) -> Cure | None:

@@ -6,9 +6,8 @@ import math
 from typing import Annotated, ClassVar
 
 from bastler.ask import Answers, Trouble, ask
-from bastler.motion import Feeds, Path
-from bastler.motion.areas import Manner, helix_down
-from bastler.motion.pocket import HELIX_SHARE
+from bastler.motion import Path
+from bastler.motion.areas import HELIX_SHARE, Feeds, Manner, helix_down
 from bastler.motion.spiral import spiral_out
 from bastler.shapes import Flat, Removal, disc
 from bastler.steps.base import Arrival, Dim, Given, Sketch, Spin, Stage, step

@@ -6,8 +6,8 @@ import math
 from typing import Annotated, ClassVar, Literal
 
 from bastler.ask import Answers, Trouble, ask, choose, pick
-from bastler.motion import Feeds, Path
-from bastler.motion.areas import follow
+from bastler.motion import Path
+from bastler.motion.areas import Feeds, follow
 from bastler.motion.leads import lead_in, lead_out
 from bastler.motion.rings import from_longest
 from bastler.shapes import Removal

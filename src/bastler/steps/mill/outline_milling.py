@@ -12,8 +12,8 @@ from typing import Annotated, Any, ClassVar, Literal
 import shapely
 
 from bastler.ask import Answers, Trouble, ask, choose, is_, isnt, pick
-from bastler.motion import Feeds, Path
-from bastler.motion.areas import Manner, follow, ramp_along, sink
+from bastler.motion import Path
+from bastler.motion.areas import Feeds, Manner, follow, ramp_along, sink
 from bastler.motion.leads import LeadForm, lead_in, lead_out, run_up
 from bastler.motion.rings import at_share, begun_at, from_longest, longest, nearest_on, part_of
 from bastler.shapes import Arc, Flat, Line, Removal, Segment, draw

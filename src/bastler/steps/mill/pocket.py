@@ -1,52 +1,32 @@
-"""Rectangular pocket: cleared from inside out, finished along the wall.
-
-*Roughing* leaves the allowances; *finishing*, where asked for, takes them off with the same or a smaller tool: first the
-floor, then once along the wall.
-"""
+"""Rectangular pocket: cleared from inside out in rings, finished along the wall."""
 
 from __future__ import annotations
 
+import dataclasses
 import math
 from typing import Annotated, ClassVar
 
-from shapely.geometry import Polygon
-
 from bastler.ask import Trouble, ask
-from bastler.motion import (
-    MOST_STEPOVER,
-    Entry,
-    Feeds,
-    Path,
-    PocketShape,
-    centre_room,
-    clear_level,
-    fits_helix,
-    fits_ramp,
-    wall_pass,
-)
-from bastler.shapes import Flat, Frame, Removal, as_polygon, rounded_rectangle
-from bastler.steps.base import Arrival, Dim, Given, Sketch, Spin, Stage, replaced, step
+from bastler.motion.areas import LEAST_HELIX, SHORTEST_RAMP, Manner
+from bastler.shapes import Frame
+from bastler.shapes.corners import Corner
+from bastler.shapes.figures import polygon, rectangle
+from bastler.shapes.region import Loop
+from bastler.steps.base import Arrival, Dim, Given, Sketch, step
 from bastler.steps.context import FlatContext
-from bastler.steps.cut import (
-    FINISH,
-    TOOL,
-    given,
-    load_line,
-    number,
-    passes_trouble,
-    plunge_feed,
-    speed_line,
-    speed_trouble,
-    tool_trouble,
-)
-from bastler.steps.mill.area import ENTRY, MILLS, SHAPE, TIGHTEST, WHERE, AreaStep, CentreX, CentreY, TurnedBy, finishes
+from bastler.steps.cut import FINISH, TOOL, number
+from bastler.steps.mill.area import ENTRY, SHAPE, TIGHTEST, WHERE, CentreX, CentreY, TurnedBy, finishes
+from bastler.steps.mill.ringed import LoopedStep
 from bastler.tools import Tool
 from bastler.units import Kind
 
+ROOMY = 0.6
+"""A pocket is cleared best by a tool no wider than this share of it: then there is room to go in."""
+
 
 @step("Rectangular pocket", "Pockets", "Any angle, rounded corners, roughed and finished", rank=1)
-class RectangularPocket(AreaStep, frozen=True, kw_only=True, tag="rectangular-pocket"):
-    """Answers of a rectangular pocket."""
+class RectangularPocket(LoopedStep, frozen=True, kw_only=True, tag="rectangular-pocket"):
+    """Answers of a rectangular pocket. Its corners are those of the print: no tool may be too large for them."""
 
     groups: ClassVar[tuple[str, ...]] = (WHERE, SHAPE, TOOL, ENTRY, FINISH)
 
@@ -72,145 +52,60 @@ class RectangularPocket(AreaStep, frozen=True, kw_only=True, tag="rectangular-po
     def frame(self) -> Frame:
         return Frame(self.x, self.y, self.angle)
 
-    def footprint(self, ctx: FlatContext) -> Polygon:
-        return self.region()
+    def area(self, ctx: FlatContext, z: float) -> list[Loop]:
+        radius = min(self.corner_radius, self.length / 2, self.width / 2)
+        return [polygon(rectangle(self.frame, self.length, self.width), Corner("radius", radius))[0]]
 
-    def region(self) -> Polygon:
-        """The pocket's outline, seen from above."""
-        return as_polygon(rounded_rectangle(self.frame, self.length, self.width, self.corner_radius))
+    def manner(self, ctx: FlatContext, tool: Tool, feed: float, n: float) -> Manner:
+        """Down in the middle, then along the line that the pocket shrinks to."""
+        how = super().manner(ctx, tool, feed, n)
+        long, lies = max(self.length, self.width), 0.0 if self.length >= self.width else 90.0
+        half = (long - min(self.length, self.width)) / 2
+        along = Frame(self.x, self.y, self.angle + lies)
+        return dataclasses.replace(how, core=(along.place(half, 0.0), along.place(-half, 0.0))) if half > 0 else how
+
+    def _room(self, tool: Tool) -> float:
+        """How far to either side of the middle line the tool goes."""
+        return min(self.length, self.width) / 2 - tool.diameter / 2 - self.left(self.leave_wall)
+
+    def stepover(self, tool: Tool) -> float:
+        """Even: a thin ring in the middle would only make those about it wider."""
+        most, room = super().stepover(tool), self._room(tool)
+        return room / math.ceil(room / most - TIGHTEST) if min(room, most) > 0 else most
 
     def choose_tool(self, ctx: FlatContext) -> str | None:
         """The largest end mill that makes the corner, has room for its entry and, if there is one, reaches the floor."""
-        mills = [t for t in ctx.tools if t.kind == "end-mill" and _fits(t, self, 0.6)]
+        mills = [t for t in ctx.tools if t.kind == "end-mill" and _fits(t, self, ROOMY)]
         mills = mills or [t for t in ctx.tools if t.kind == "end-mill" and _fits(t, self, 1.0)]
         reach = [t for t in mills if t.flute_length >= self.depth]
         best = max(reach or mills, key=lambda t: t.diameter, default=None)
         return best.id if best else None
 
-    def troubles(self, ctx: FlatContext) -> list[Trouble]:
-        found = super().troubles(ctx)
-        if finishes(self):
-            found += tool_trouble(ctx.tool(self.finish_tool), "finish_tool") + speed_trouble(ctx, "finish_n", self.finish_n)
-        if self.corner_radius > min(self.length, self.width) / 2 + TIGHTEST:
-            half = min(self.length, self.width) / 2
-            found.append(Trouble("corner_radius", f"More than half the pocket: {number(half, ctx)} is the most.", half))
-        if self.floor < ctx.stock.lo[2] - TIGHTEST:
-            most = given(self.top) - ctx.stock.lo[2]
-            found.append(Trouble("depth", f"Deeper than the stock: {number(most, ctx)} goes through.", most))
-        if ctx.tool(self.tool) is None or (finishes(self) and ctx.tool(self.finish_tool) is None):
-            return found
-        found += passes_trouble("ap", self.depth / given(self.ap), "passes")
-        found += passes_trouble("ae", min(self.length, self.width) / 2 / given(self.ae), "loops")
-        return found or self._tool_troubles(ctx) or self._entry_troubles(ctx)
-
-    def _tool_troubles(self, ctx: FlatContext) -> list[Trouble]:
-        found = []
-        last, field = self.last_tool(ctx), "finish_tool" if finishes(self) else "tool"
-        fits = self.choose_tool(ctx)
+    def shape_troubles(self, ctx: FlatContext) -> list[Trouble]:
+        half = min(self.length, self.width) / 2
+        if self.corner_radius > half + TIGHTEST:
+            return [Trouble("corner_radius", f"More than half the pocket: {number(half, ctx)} is the most.", half)]
+        last = self.last_tool(ctx)
         if last and last.diameter / 2 > self.corner_radius + TIGHTEST:
             text = f"R{number(last.diameter / 2, ctx)} does not go into a corner of R{number(self.corner_radius, ctx)}."
-            found.append(Trouble(field, text, fits))
-        for name in {"tool", field}:
-            tool = ctx.tool(getattr(self, name))
-            if tool and tool.kind not in MILLS:
-                found.append(Trouble(name, "This tool does not mill pockets.", fits))
-            elif tool and self._offset(tool, name) > min(self.length, self.width) / 2 + TIGHTEST:
-                found.append(Trouble(name, "Wider than the pocket with what is left on its walls.", fits))
-        if last and last.profile.flat < last.diameter / 2 - TIGHTEST:
-            found.append(Trouble(field, "Its rounded end leaves material where wall and floor meet.", fits))
+            return [Trouble("finish_tool" if finishes(self) else "tool", text, self.choose_tool(ctx))]
         rough = ctx.tool(self.tool)
-        if rough and given(self.ae) > min(2 * rough.profile.flat, MOST_STEPOVER * rough.diameter) + TIGHTEST:
-            most = round(min(2 * rough.profile.flat, MOST_STEPOVER * rough.diameter), 4)
-            found.append(Trouble("ae", f"Over {number(most, ctx)} something would stay between two loops.", most))
-        return found
+        return self._entry_troubles(rough) if rough and self._room(rough) > 0 else []
 
-    def _entry_troubles(self, ctx: FlatContext) -> list[Trouble]:
-        tool = ctx.tool(self.tool)
-        if tool is None:
-            return []
-        room = self._room(tool, self.left(self.leave_wall))
-        helix, ramp = fits_helix(room, tool.diameter), fits_ramp(room, tool.diameter)
+    def _entry_troubles(self, tool: Tool) -> list[Trouble]:
+        """A way in that there is no room for."""
+        room, step = self._room(tool), self.stepover(tool)
+        helix = room >= LEAST_HELIX * tool.diameter
+        inner = 4 * (2 * min(room, step) + abs(self.length - self.width) / 2)
+        ramp = inner >= SHORTEST_RAMP * tool.diameter
         if self.entry == "helix" and not helix:
             return [Trouble("entry", "No room for a helix.", "ramp" if ramp else "plunge")]
         if self.entry == "ramp" and not ramp:
-            return [Trouble("entry", "Too short to ramp along.", "helix" if helix else "plunge")]
-        if self.entry == "plunge" and not tool.centre_cutting:
-            return [Trouble("entry", "This tool does not cut over its centre.", "helix" if helix else "ramp")]
+            return [Trouble("entry", "Too short to ramp along.", "plunge")]
         return []
-
-    def _offset(self, tool: Tool, name: str) -> float:
-        return tool.diameter / 2 + (self.left(self.leave_wall) if name == "tool" else 0.0)
-
-    def _room(self, tool: Tool, leave: float) -> PocketShape:
-        return centre_room(self.frame, self.length, self.width, self.corner_radius, tool.diameter / 2 + leave)
-
-    def _clear(
-        self, path: Path, ctx: FlatContext, tool: Tool, leave: float, top: float, level: float, feed: float, n: float
-    ) -> None:
-        clear_level(
-            path,
-            self._room(tool, leave),
-            top=top,
-            level=level,
-            diameter=tool.diameter,
-            stepover=min(given(self.ae), 2 * tool.profile.flat) if tool.profile.flat else given(self.ae),
-            entry=self.entry,
-            angle=self.entry_angle,
-            climb=self.cutting == "climb",
-            feeds=Feeds(feed, plunge_feed(tool, ctx, feed, n)),
-            clear=ctx.near,
-            surface=given(self.top),
-            beside=ctx.clear,
-        )
-
-    def _over(self, ctx: FlatContext) -> tuple[float, float, float]:
-        return (self.x, self.y, ctx.safe)
-
-    def rough(self, tool: Tool, ctx: FlatContext) -> Stage:
-        path = Path(*self._over(ctx)).go(z=max(ctx.go_across, given(self.top) + ctx.clear))
-        above, top = path.z, given(self.top)
-        for level in self.levels():
-            path.go(z=above)
-            self._clear(path, ctx, tool, self.left(self.leave_wall), top, level, given(self.vf), given(self.n))
-            top = level
-        path.go(z=above).go(z=ctx.safe)
-        return Stage(name="rough", tool=tool, spin=Spin(n=given(self.n)), start=self._over(ctx), moves=tuple(path.moves))
-
-    def finished(self, tool: Tool, ctx: FlatContext) -> Stage:
-        path = Path(*self._over(ctx)).go(z=max(ctx.go_across, given(self.top) + ctx.clear))
-        above, rough_floor = path.z, self.floor + given(self.leave_floor)
-        feed, climb = given(self.finish_vf), self.cutting == "climb"
-        if rough_floor > self.floor + TIGHTEST:
-            room = self._room(tool, given(self.leave_wall))
-            entry = self.entry if _can_enter(self.entry, room, tool) else "plunge"
-            step_in = self._with_entry(entry)
-            step_in._clear(path, ctx, tool, given(self.leave_wall), rough_floor, self.floor, feed, given(self.finish_n))
-            path.go(z=self.floor + ctx.near)
-        for level in self.wall_levels(tool):
-            wall_pass(
-                path,
-                self._room(tool, 0.0),
-                level,
-                diameter=tool.diameter,
-                climb=climb,
-                feeds=Feeds(feed, plunge_feed(tool, ctx, feed, given(self.finish_n))),
-                stock=given(self.leave_wall),
-                clear=ctx.near,
-                beside=ctx.clear,
-            )
-        path.go(z=above).go(z=ctx.safe)
-        return Stage(name="finish", tool=tool, spin=Spin(n=given(self.finish_n)), start=self._over(ctx), moves=tuple(path.moves))
-
-    def _with_entry(self, entry: Entry) -> RectangularPocket:
-        return self if entry == self.entry else replaced(self, entry=entry)
-
-    def removes(self, ctx: FlatContext) -> list[Removal]:
-        return [Flat(self.region(), self.floor)]
 
     def sketch(self, ctx: FlatContext) -> Sketch:
         frame, a, b = self.frame, self.length / 2, self.width / 2
-        lo, hi = ctx.stock.lo, ctx.stock.hi
-        at, right = self.x - lo[0], self.x + _half_chord(self) - lo[0]
         corner = frame.place(a - self.corner_radius, b - self.corner_radius)
         on_arc = frame.place(*(v - self.corner_radius * (1 - math.sqrt(0.5)) for v in (a, b)))
         dims = (
@@ -220,37 +115,14 @@ class RectangularPocket(AreaStep, frozen=True, kw_only=True, tag="rectangular-po
             Dim("width", "plan", "aligned", frame.place(a, b), frame.place(a, -b), 1),
             Dim("corner_radius", "plan", "radius", corner, on_arc),
             Dim("angle", "plan", "angle", (self.x, self.y), frame.place(a, 0.0)),
-            Dim("depth", "section", "depth", (max(at, right), given(self.top)), (max(at, right), self.floor)),
         )
-        return Sketch(section=((lo[0], self.y), (hi[0], self.y)), dims=dims, centre=(self.x, self.y))
+        return self.section_sketch(ctx, dims, (self.x, self.y))
 
     def summary(self, ctx: FlatContext) -> str:
         turned = f", at {self.angle:g}°" if self.angle else ""
         size = f"{number(self.length, ctx)} × {number(self.width, ctx)} R{number(self.corner_radius, ctx)}"
         return f"{size}, {number(self.depth, ctx)} deep{turned}"
 
-    def says(self, ctx: FlatContext) -> list[tuple[str, str]]:
-        lines = [(SHAPE, f"Floor will be at Z {number(self.floor, ctx)}.")]
-        tool, finisher = ctx.tool(self.tool), ctx.tool(self.finish_tool)
-        if tool:
-            count = len(self.levels())
-            ap = (given(self.top) - self.levels()[-1]) / count
-            lines.append((TOOL, f"{speed_line(tool, ctx, given(self.vc), given(self.n))} · {count} × {number(ap, ctx)} deep"))
-            lines.append((TOOL, load_line(tool, ctx, ae=given(self.ae), ap=ap, n=given(self.n), vf=given(self.vf))))
-        if finishes(self) and finisher:
-            lines.append((FINISH, speed_line(finisher, ctx, given(self.finish_vc), given(self.finish_n))))
-        return lines
-
 
 def _fits(tool: Tool, s: RectangularPocket, share: float) -> bool:
-    return tool.diameter / 2 <= s.corner_radius + TIGHTEST and tool.diameter <= share * min(s.length, s.width) + TIGHTEST
-
-
-def _can_enter(entry: str, room: PocketShape, tool: Tool) -> bool:
-    return (entry == "helix" and fits_helix(room, tool.diameter)) or (entry == "ramp" and fits_ramp(room, tool.diameter))
-
-
-def _half_chord(s: RectangularPocket) -> float:
-    """Half the pocket's width along X through its centre, for the section."""
-    c, sn = s.frame.axes()
-    return min(s.length / 2 / abs(c) if c else math.inf, s.width / 2 / abs(sn) if sn else math.inf)
+    return tool.diameter / 2 <= s.corner_radius + TIGHTEST and tool.diameter <= share * min(s.length, s.width) - TIGHTEST

@@ -10,8 +10,8 @@ from typing import Annotated, Literal
 import shapely
 
 from bastler.ask import Trouble, ask, choose, is_
-from bastler.motion import Feeds, Path
-from bastler.motion.areas import Manner, clear_area, follow, sink, way_round
+from bastler.motion import Path
+from bastler.motion.areas import Feeds, Manner, clear_area, follow, sink, way_round
 from bastler.motion.leads import lead_in, lead_out
 from bastler.motion.loops import clear_evenly, widest_step
 from bastler.motion.rings import RestRun, Rings, from_longest, rest_runs, rings_of
