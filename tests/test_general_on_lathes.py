@@ -7,11 +7,27 @@ from typing import Any
 
 import pytest
 
+import outlines
 from bastler.job import Job, edits, plan
 from bastler.job.samples import sample
-from bastler.post import post
+from bastler.post import Program, post
 from bastler.proof import Prover, prove_job
-from bastler.steps import STEPS, OutOfTheWay, OwnLines, Stop, Wait
+from bastler.proof.turn.compare import sizes
+from bastler.steps import (
+    STEPS,
+    CentreHole,
+    Groove,
+    OutOfTheWay,
+    OwnLines,
+    PartOff,
+    RepeatAlong,
+    Step,
+    Stop,
+    Threading,
+    TurnFacing,
+    TurnRoughing,
+    Wait,
+)
 from conftest import TIMES, TURN_STEPS, TURNED, job_with, turned
 
 GENERAL = ("stop", "wait", "out-of-the-way", "own-lines")
@@ -102,3 +118,83 @@ def test_a_lathe_of_nothing_but_waiting() -> None:
     assert all(not done.troubles for done in planned.steps)
     assert all(done.sketch is not None for done in planned.steps)
     assert prove_job(planned).removed == 0.0
+
+
+FACED = TurnFacing(id="f")
+GROOVED = Groove(id="g", z=-10, width=3, floor_d=54)
+
+
+INSIDE = (Groove(id="g", side="inside", z=-15, width=3, floor_d=24),)
+
+
+def along(*run: Step, machine: str | None = None, **answers: Any) -> Job:
+    shape = outlines.outline(id="o", name="o", d=50, z=0, pieces=(outlines.along(-20), outlines.up(62)))
+    bored: dict[str, Any] = {"form": "tube", "bore": 20.0} if run == INSIDE else {}
+    job = turned(FACED, *run, RepeatAlong(id="again", **answers), outlines=(shape,), **bored)
+    return edits.answered(job, "job.machine", machine) if machine else job
+
+
+@pytest.mark.parametrize("machine", [None, "lathe-bench"])
+def test_grooves_again_farther_along(machine: str | None) -> None:
+    """Three grooves take three times what one takes, are measured where they should be, and are nobody's gouge."""
+    job = along(GROOVED, count=3, pitch=8.0, machine=machine)
+    planned = plan(job)
+    assert not [t.text for done in planned.steps for t in done.troubles]
+    proof = prove_job(planned)
+    assert {r.level for r in proof.remarks} <= {"note"}, [r.text for r in proof.remarks]
+    own, again = (sum(s.volume for s in proof.stages if s.step == ident) for ident in ("g", "again"))
+    assert again == pytest.approx(2 * own, rel=1e-6)
+    corner = 0.2  # of the blade: the floor begins so much beside the wall
+    grooves = [s for s in sizes(proof.part, 1.0) if s.groove]
+    assert [(round(s.z1, 3), round(s.diameter, 3)) for s in grooves] == [(z - corner, 54.0) for z in (-10.0, -18.0, -26.0)]
+
+
+def test_a_thread_again_is_measured_again() -> None:
+    """What a repetition leaves out is found: with the copy's lines gone its thread is missing."""
+    lands = (
+        Groove(id="g", z=-18, width=6, floor_d=52),
+        Threading(id="t", thread="M60x2", length=16.0),
+    )
+    job = along(*lands, count=2, pitch=24.0)
+    planned = plan(job)
+    assert not [t.text for done in planned.steps for t in done.troubles]
+    proof = prove_job(planned)
+    assert {r.level for r in proof.remarks if r.level == "stop"} == set(), [r.text for r in proof.remarks]
+    program = post(planned.first)
+    spans = [s for s in program.sections if s.step == "again" and s.stage == "thread"]
+    lines = [line for k, line in enumerate(program.lines) if not any(s.first <= k < s.last for s in spans)]
+    less = prove_job(planned, Program.foreign("\n".join(lines)))
+    assert [r.step for r in less.remarks if r.code == "thread-missing"] == ["again"]
+
+
+@pytest.mark.parametrize(
+    ("run", "back", "says"),
+    [
+        ((), 1, "axis"),
+        ((CentreHole(id="d", work="drill", diameter=8.5, depth=25.0),), 1, "centre line"),
+        (INSIDE, 1, "bore"),
+        ((GROOVED, PartOff(id="p")), 1, "axis"),
+        ((TurnRoughing(id="r", outline="o"),), 1, "outline"),
+        ((GROOVED,), 5, "only"),
+    ],
+    ids=["face", "hole", "inside", "part-off", "outline", "too-many"],
+)
+def test_what_cannot_be_made_again_farther_along_is_said(run: tuple[Step, ...], back: int, says: str) -> None:
+    *before, planned = plan(along(*run, back=back)).steps
+    assert not [t.text for done in before for t in done.troubles]
+    assert planned.stages == ()
+    assert says in planned.troubles[0].text
+
+
+def test_a_copy_that_runs_into_the_chuck_is_found() -> None:
+    proof = prove_job(plan(along(GROOVED, count=2, pitch=88.0)))
+    assert {"jaws-hit", "chuck-hit"} & {r.code for r in proof.remarks if r.level == "stop"}, [r.text for r in proof.remarks]
+
+
+def test_an_edit_of_what_is_repeated_goes_with_it() -> None:
+    job = along(GROOVED, count=2, pitch=8.0)
+    first = plan(job)
+    wider = edits.answered(job, "step:g.floor_d", 50.0)
+    again: Any = plan(wider, first).step("again")
+    assert again.removals == plan(wider).step("again").removals
+    assert min(region.bounds[1] for region in again.removals) == pytest.approx(25.0)

@@ -145,8 +145,8 @@ def test_a_new_step_proves_with_its_proposed_answers(tag: str, unit: str, machin
     job = new_job(unit, machine)  # type: ignore[arg-type]
     job, last = edits.step_added(job, "turn-facing", "")
     job, last = edits.step_added(job, "turn-roughing", last)
-    if tag == "thread":
-        job, last = edits.step_added(job, "turn-finishing", last)
+    if before := {"thread": "turn-finishing", "repeat-along": "groove"}.get(tag):
+        job, last = edits.step_added(job, before, last)
     job, last = edits.step_added(job, tag, last)
     if tag == "turn-rest":
         pytest.skip("there is nothing left for it on a plain shoulder")

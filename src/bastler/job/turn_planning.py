@@ -18,7 +18,7 @@ from bastler.job.stock import BarStock
 from bastler.shapes import TurnedOutline
 from bastler.shapes.kinds import Region
 from bastler.shapes.united import united
-from bastler.steps import AnyStep, TurnedContext, fill, troubles_of
+from bastler.steps import AnyStep, RepeatAlong, TurnedContext, fill, troubles_of
 from bastler.tools import AnyTool, TurnTool
 from bastler.units import scale
 
@@ -64,8 +64,22 @@ def plan_steps_turned(
             turret.take(done.filled.tools_used())
     for step in steps[len(planned) :]:
         stock, wanted = _behind(planned[-1]) if planned else (ctx.raw, ctx.raw)
-        planned.append(_plan_step(step, replace(ctx, stock=stock, wanted=wanted), turret, sound=sound))
+        here = replace(ctx, stock=stock, wanted=wanted)
+        if isinstance(step, RepeatAlong):
+            planned.append(_plan_again(step, planned, replace(here, tools=turret.tools()), sound=sound))
+        else:
+            planned.append(_plan_step(step, here, turret, sound=sound))
     return replace(ctx, tools=turret.tools()), tuple(planned)
+
+
+def _plan_again(step: RepeatAlong, planned: Sequence[PlannedStep], ctx: TurnedContext, *, sound: bool) -> PlannedStep:
+    """The run before it again; its tools are in the turret already."""
+    run = planned[-step.back :]
+    troubles = tuple(problems(step) or step.run_troubles(run))
+    if troubles or not step.on or not sound:
+        return PlannedStep(step, step, ctx, troubles if step.on else (), (), ())
+    gone, wants = ([region for done in run for region in getattr(done, what)] for what in ("removals", "wants"))
+    return PlannedStep(step, step, ctx, (), tuple(step.stages_of(run)), tuple(step.along(gone)), tuple(step.along(wants)))
 
 
 def _behind(done: PlannedStep) -> tuple[Region, Region]:

@@ -8,7 +8,7 @@ from typing import Any
 
 from bastler.job import PlannedHolding, PlannedStep
 from bastler.proof.remark import Cure, Remark
-from bastler.steps import Repeat, trouble_with
+from bastler.steps import Again, trouble_with
 from bastler.steps.base import replaced
 from bastler.tools import Tool
 from bastler.units import Kind, number_text
@@ -37,12 +37,12 @@ def cure_for(remark: Remark, held: PlannedHolding) -> Cure | None:
 def _source(remark: Remark, held: PlannedHolding) -> PlannedStep | None:
     """The step whose answers made what a remark is about: of a repetition the one in its run that has the stage."""
     planned = held.step(remark.step)
-    if planned is None or not isinstance(planned.step, Repeat):
+    if planned is None or not isinstance(planned.step, Again):
         return planned
     at = held.steps.index(planned)
     run = held.steps[max(at - planned.step.back, 0) : at]
     made = next((done for done in run if any(stage.name == remark.stage for stage in done.stages)), None)
-    return made if made is None or not isinstance(made.step, Repeat) else None
+    return made if made is None or not isinstance(made.step, Again) else None
 
 
 def _field(planned: PlannedStep, remark: Remark) -> str:

@@ -19,7 +19,7 @@ from bastler.proof.clockwork import timetable
 from bastler.proof.scenes import scene_of
 from bastler.shapes import disc
 from bastler.shapes.kinds import Region
-from bastler.steps import Repeat, Stage
+from bastler.steps import Again, Stage
 from bastler.tools import Tool
 
 NEAR_MM = 0.5
@@ -84,7 +84,7 @@ def _needs(steps: Sequence[PlannedStep], of: PlannedHolding) -> list[set[int]]:
 
 def _fixed(done: PlannedStep) -> bool:
     """A step that stands where it stands: what it is about is what is before it."""
-    return isinstance(done.step, Repeat) or not done.stages or any(not isinstance(s, Stage) for s in done.stages)
+    return isinstance(done.step, Again) or not done.stages or any(not isinstance(s, Stage) for s in done.stages)
 
 
 def _region(done: PlannedStep) -> list[Region]:

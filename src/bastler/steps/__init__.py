@@ -20,7 +20,7 @@ from bastler.steps.base import (
 )
 from bastler.steps.context import Context, FlatContext
 from bastler.steps.general.between import OutOfTheWay, OwnLines, Stop, Wait
-from bastler.steps.general.repeat import Repeat
+from bastler.steps.general.repeat import Again, Repeat, RepeatAlong
 from bastler.steps.hole.boring import Boring
 from bastler.steps.hole.counterbore import Counterbore
 from bastler.steps.hole.countersink import Countersink
@@ -52,6 +52,7 @@ from bastler.steps.turn.threading import Threading
 
 __all__ = [
     "STEPS",
+    "Again",
     "AnyStep",
     "Arrival",
     "Between",
@@ -83,6 +84,7 @@ __all__ = [
     "RectangularBoss",
     "RectangularPocket",
     "Repeat",
+    "RepeatAlong",
     "RestMachining",
     "RingGroove",
     "RoundBoss",
