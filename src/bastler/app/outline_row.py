@@ -17,35 +17,22 @@ from PyQt6.QtCore import QPoint, Qt, QTimer
 from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QMenu, QVBoxLayout, QWidget
 
 from bastler.app import outline_commands as commands
-from bastler.app.fields import NumberField, WordField
+from bastler.app.fields import NumberField
 from bastler.app.labels import Label, Marked
 from bastler.app.outline_drawing import selected_segment
+from bastler.app.outline_whole import FIELD, WholePanel
+from bastler.app.outline_words import PAIRS, SHORT, choice_text, sign, summary, worked_out
 from bastler.app.rows import PickButton, Row
 from bastler.app.session import Session
 from bastler.app.theme import DAY, sans
 from bastler.ask import Question, questions_of
 from bastler.job import edits
 from bastler.shapes import AnyOutline, AnySegment, PlanOutline, TurnedOutline
-from bastler.shapes.outline import PLAN_FIELDS, TURNED_FIELDS, field_name
+from bastler.shapes.outline import field_name
 from bastler.shapes.solver.report import Worked
-from bastler.units import Kind, evaluate, number_text
 
-FIELD = 77
 BEGIN = -1
 """The number of what stands before the first segment."""
-PAIRS: dict[str, tuple[tuple[str, ...], ...]] = {
-    "line": (("u", "v"), ("du", "dv"), ("length", "angle"), ("tangent",)),
-    "arc": (("u", "v"), ("du", "dv"), ("radius", "sweep"), ("cu", "cv"), ("turn",), ("tangent",)),
-    "more line": (("far", "at"), ("qu", "qv"), ("parallel",), ("square",)),
-    "more arc": (("far", "at"), ("qu", "qv")),
-}
-SHORT = {
-    "length": "Length", "angle": "Angle", "sweep": "Sweep", "radius": "Radius", "cx": "Centre X", "cy": "Centre Y",
-    "cz": "Centre Z", "cd": "Centre Ø", "far": "From pole", "at": "at angle", "qx": "Through X", "qy": "and Y",
-    "qz": "Through Z", "qd": "and Ø", "corner_size": "Size", "corner_angle": "at", "corner_depth": "Depth",
-    "tangent": "Tangent to the one before", "turn": "Goes round", "parallel": "Parallel to", "square": "Right-angled to",
-    "corner": "Corner behind it",
-}  # fmt: skip
 
 
 class OutlineRow(Row):
@@ -105,47 +92,19 @@ class OutlineRow(Row):
         for address, field in self.fields.items():
             struct, name = edits.at(self.session.job, address)
             value = getattr(struct, name)
-            field.show_value(value, getattr(struct, "typed", {}).get(name, ""), self._computed(address, name, worked))
+            field.show_value(value, getattr(struct, "typed", {}).get(name, ""), worked_out(address, outline.id, worked))
         for address, button in self.choices.items():
-            struct, name = edits.at(self.session.job, address)
-            button.setText(self._choice_text(outline, struct, name, address))
+            struct, _ = edits.at(self.session.job, address)
+            button.setText(choice_text(outline, worked, address, struct))
         wrong = {int(t.field.split(".")[1]) for t in drawn.troubles if t.field.startswith("segments.") and not t.open}
         for k, label in enumerate(self.summaries):
-            label.setText(self._summary(outline.segments[k], worked[k] if k < len(worked) else Worked(), bad=k in wrong))
+            label.setText(
+                summary(self.session.job.unit, outline.segments[k], worked[k] if k < len(worked) else Worked(), bad=k in wrong)
+            )
         if self.shapes is not None:
             count = len(drawn.solution.candidates)
             what = f"{count} shapes are possible" if count > 1 else "Another shape is possible too"
             self.shapes.setText(f"{what}: take the next")
-
-    def _computed(self, address: str, name: str, worked: tuple[Worked, ...]) -> float | None:
-        k = selected_segment(address, self.address.partition(":")[2])
-        start = worked[0].start if worked else None
-        if k < 0 and start is not None and name in ("x", "y", "z", "d"):
-            return {"x": start[0], "y": start[1], "z": start[0], "d": 2 * start[1]}[name]
-        if not 0 <= k < len(worked):
-            return None
-        keys = {own: key for table in (PLAN_FIELDS, TURNED_FIELDS) for key, own in table.items()}
-        return worked[k].values.get(keys.get(name, name))
-
-    def _summary(self, s: AnySegment, w: Worked, *, bad: bool) -> str:
-        """Where a segment ends: given in ink, worked out in grey italics, a question mark for what is open."""
-        parts = []
-        for key in ("u", "v"):
-            name = field_name(s, key)
-            value = getattr(s, name)
-            sign = {"d": "Ø"}.get(name, name.upper() + " ")
-            if value is not None:
-                parts.append(f"{sign}{number_text(value, Kind.LENGTH, self.session.job.unit)}")
-            elif key in w.values:
-                shown = number_text(w.values[key], Kind.LENGTH, self.session.job.unit)
-                parts.append(f"<i style='color:{DAY.soft}'>{sign}{shown}</i>")
-            else:
-                parts.append(f"<span style='color:{DAY.focus}'>{sign}?</span>")
-        if s.kind == "arc" and (s.radius is not None or "radius" in w.values):
-            shown = number_text(s.radius if s.radius is not None else w.values["radius"], Kind.LENGTH, self.session.job.unit)
-            parts.append(f"R{shown}" if s.radius is not None else f"<i style='color:{DAY.soft}'>R{shown}</i>")
-        mark = f"<b style='color:{DAY.stop}'>!</b> " if bad else ""
-        return mark + "&nbsp; ".join(parts)
 
     def refresh(self, trouble: Any) -> None:
         self.show_answer()
@@ -198,7 +157,7 @@ class OutlineRow(Row):
                 return self.session.focus if self.session.focus.startswith(self.address) else address
         return next((f"word:{k}" for k, word in enumerate(self.words) if word.hasFocus()), "")
 
-    def _stop(self, widget: QWidget) -> None:
+    def stop(self, widget: QWidget) -> None:
         """One more place where Enter stops."""
         self._order.append((self._at, widget))
 
@@ -286,7 +245,7 @@ class OutlineRow(Row):
                     if k or key != "tangent" or getattr(self.outline, "is_closed", False):
                         self._choice(grid, at, type(segment), f"{base}.{name}", SHORT[name])
                 else:
-                    self._number(grid, at, 2 * place, type(segment), f"{base}.{name}", SHORT.get(name, self._sign(name)))
+                    self._number(grid, at, 2 * place, type(segment), f"{base}.{name}", sign(name))
             at += 1
         self._choice(grid, at, type(segment), f"{base}.corner", SHORT["corner"])
         sizes = {"sharp": (), "edge": ("corner_size", "corner_angle"), "relief-e": ("corner_size", "corner_depth"),
@@ -304,10 +263,6 @@ class OutlineRow(Row):
             grid.setColumnStretch(place, 1)
         column.addLayout(grid)
 
-    @staticmethod
-    def _sign(name: str) -> str:
-        return {"x": "X", "y": "Y", "z": "Z", "d": "Ø", "dx": "by X", "dy": "by Y", "dz": "by Z", "dd": "by Ø"}.get(name, name)
-
     def _number(self, grid: QGridLayout, row: int, column: int, owner: type, address: str, sign: str) -> None:
         name = address.rpartition(".")[2]
         question = next(q for q in questions_of(owner) if q.name == name)
@@ -324,10 +279,10 @@ class OutlineRow(Row):
         field.cleared.connect(lambda a=address: self.session.answer(a, None))
         field.wrong.connect(lambda reason: self.say(reason))
         field.focused.connect(lambda on, a=address: self.session.set_focus(a) if on else None)
-        field.entered.connect(partial(self._go, field))
+        field.entered.connect(partial(self.go, field))
         field.dropped.connect(self.show_answer)
         self.fields[address] = field
-        self._stop(field)
+        self.stop(field)
         grid.addWidget(field, row, column + 1)
 
     def _choice(self, grid: QGridLayout, row: int, owner: type, address: str, words: str) -> None:
@@ -341,10 +296,10 @@ class OutlineRow(Row):
         button.setToolTip("Space changes it")
         button.setAccessibleName(question.says)
         button.clicked.connect(partial(commands.next_choice, self.session, address))
-        button.entered.connect(partial(self._go, button))
+        button.entered.connect(partial(self.go, button))
         button.focused.connect(partial(self.session.set_focus, address))
         self.choices[address] = button
-        self._stop(button)
+        self.stop(button)
         grid.addWidget(button, row, 2, 1, 3)
 
     def _end(self, outline: AnyOutline) -> None:
@@ -356,104 +311,36 @@ class OutlineRow(Row):
         row = QHBoxLayout()
         row.setSpacing(16)
         for text, kind, key in (("+ line", "line", "Alt+L"), ("+ arc", "arc", "Alt+A")):
-            button = self._link(text, f"At the end ({key}: behind the selected segment)")
+            button = self.link(text, f"At the end ({key}: behind the selected segment)")
             button.clicked.connect(partial(self._append, kind))
             row.addWidget(button)
         row.addStretch(1)
-        button = self._link("whole outline", "Its name, the other way, mirror, turn, save as a drawing")
+        button = self.link("whole outline", "Its name, the other way, mirror, turn, save as a drawing")
         button.clicked.connect(self._show_whole)
         row.addWidget(button)
         column.addLayout(row)
         if self.whole:
-            column.addLayout(self._whole_panel(outline))
+            column.addLayout(WholePanel(self, outline))
         solution = self.session.drawn(outline).solution
         if len(solution.candidates) + len(solution.others) > 1:
-            self.shapes = self._link("", "Or click one in the drawing (Alt+N)")
+            self.shapes = self.link("", "Or click one in the drawing (Alt+N)")
             self.shapes.clicked.connect(partial(commands.next_shape, self.session))
             self.body.addWidget(self.shapes)
             self._lines.append(self.shapes)
 
-    def _link(self, text: str, tip: str) -> PickButton:
+    def link(self, text: str, tip: str) -> PickButton:
         """Something to be done, on the way of Enter."""
         button = PickButton(text)
         button.setObjectName("link")
         button.setStyleSheet("text-align: left; font-weight: bold;")
         button.setToolTip(tip)
-        button.entered.connect(partial(self._go, button))
-        self._stop(button)
+        button.entered.connect(partial(self.go, button))
+        self.stop(button)
         return button
-
-    def _whole_panel(self, outline: AnyOutline) -> QGridLayout:
-        """What can be done with all of it."""
-        grid = QGridLayout()
-        grid.setVerticalSpacing(3)
-        name = WordField()
-        name.setText(outline.name)
-        name.setMaxLength(40)
-        name.setAccessibleName("Name of the outline")
-        name.textEdited.connect(partial(commands.renamed, self.session))
-        name.entered.connect(partial(self._go, name))
-        self._soft(grid, 0, "Name")
-        grid.addWidget(name, 0, 1, 1, 2)
-        self._stop(name)
-        if isinstance(outline, PlanOutline):
-            self._soft(grid, 1, "Turn about zero by")
-            asked = Question(says="Turn about zero by", kind=Kind.ANGLE, propose=lambda s, c: None)
-            turn = NumberField(asked, self.session.job.unit)
-            turn.setFixedWidth(FIELD)
-            turn.setProperty("compact", "true")
-            turn.entered.connect(partial(self._turned, turn))
-            turn.wrong.connect(self.say)
-            grid.addWidget(turn, 1, 1)
-            self._soft(grid, 1, "° then Enter", column=2)
-            self._stop(turn)
-            self._action(grid, 2, 0, "Mirror left–right", partial(commands.whole, self.session, "mirror-y"))
-            self._action(grid, 2, 1, "Mirror front–back", partial(commands.whole, self.session, "mirror-x"))
-            self._action(grid, 3, 0, "Run it the other way", partial(commands.whole, self.session, "reverse"))
-        self._action(grid, 4, 0, "Save as DXF …", partial(self.session.wants_export.emit, outline.id, "dxf"))
-        self._action(grid, 4, 1, "Save as SVG …", partial(self.session.wants_export.emit, outline.id, "svg"))
-        return grid
-
-    @staticmethod
-    def _soft(grid: QGridLayout, row: int, text: str, column: int = 0) -> None:
-        label = Label(text)
-        label.setObjectName("soft")
-        grid.addWidget(label, row, column)
-
-    def _action(self, grid: QGridLayout, row: int, column: int, text: str, act: Callable[[], object]) -> None:
-        button = self._link(text, "")
-        button.clicked.connect(lambda: act())
-        grid.addWidget(button, row, column, 1, 1 if not column else 2)
-
-    def _turned(self, field: NumberField, by: int) -> None:
-        """The angle that was typed is carried out."""
-        if field.reason or not field.text():
-            self._go(field, by)
-            return
-        degrees = evaluate(field.text(), Kind.ANGLE, self.session.job.unit)
-        field.clear()
-        commands.turn_by(self.session, degrees)
 
     def _show_whole(self) -> None:
         self.whole = not self.whole
         self.show_answer()
-
-    # -- choices --------------------------------------------------------------------------------------------------
-
-    def _choice_text(self, outline: AnyOutline, struct: Any, name: str, address: str) -> str:
-        value = getattr(struct, name)
-        if name in ("parallel", "square"):
-            k = next((k for k, s in enumerate(outline.segments) if s.id and s.id == value), None)
-            return "none" if k is None else f"segment {k + 1}"
-        cls: type = type(struct)
-        question = next(q for q in questions_of(cls) if q.name == name)
-        text = dict(question.choices).get(value, str(value))
-        if name == "turn" and value == "any":
-            k = selected_segment(address, outline.id)
-            worked = self.session.drawn(outline).solution.worked
-            found = worked[k].values.get("turn") if 0 <= k < len(worked) else None
-            return {1.0: "(counter-clockwise)", -1.0: "(clockwise)"}.get(found or 0.0, "not said")
-        return text.lower()
 
     # -- changing -------------------------------------------------------------------------------------------------
 
@@ -511,7 +398,7 @@ class OutlineRow(Row):
         if outline is not None:
             self.take_focus_of(commands.address_of(outline, k, commands.first_field(outline) if by > 0 else "corner"))
 
-    def _go(self, widget: QWidget, by: int) -> None:
+    def go(self, widget: QWidget, by: int) -> None:
         """To the next answer; from the last of a segment into the next one."""
         outline = self.outline
         if outline is None or (isinstance(widget, NumberField) and widget.reason):

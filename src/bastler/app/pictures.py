@@ -329,6 +329,7 @@ _FEATURES: dict[str, Callable[[QPainter, QRectF], None]] = {
     "boring": _boring,
     "engraving": _engraving,
     "repeat": _repeat,
+    "repeat-along": _repeat,
     "stop": _stop,
     "wait": _wait,
     "out-of-the-way": _out_of_the_way,

@@ -85,11 +85,12 @@ class RectangularPocket(LoopedStep, frozen=True, kw_only=True, tag="rectangular-
         half = min(self.length, self.width) / 2
         if self.corner_radius > half + TIGHTEST:
             return [Trouble("corner_radius", f"More than half the pocket: {number(half, ctx)} is the most.", half)]
-        last = self.last_tool(ctx)
+        rough, last = ctx.tool(self.tool), self.last_tool(ctx)
+        if rough and self._room(rough) < -TIGHTEST:
+            return [Trouble("tool", "Wider than the pocket with what is left on its walls.", self.choose_tool(ctx))]
         if last and last.diameter / 2 > self.corner_radius + TIGHTEST:
             text = f"R{number(last.diameter / 2, ctx)} does not go into a corner of R{number(self.corner_radius, ctx)}."
             return [Trouble("finish_tool" if finishes(self) else "tool", text, self.choose_tool(ctx))]
-        rough = ctx.tool(self.tool)
         return self._entry_troubles(rough) if rough and self._room(rough) > 0 else []
 
     def _entry_troubles(self, tool: Tool) -> list[Trouble]:

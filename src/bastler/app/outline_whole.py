@@ -1,0 +1,88 @@
+"""What can be done with all of an outline: its name, turned, mirrored, run the other way, saved as a drawing."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+from typing import Protocol
+
+from PyQt6.QtWidgets import QGridLayout, QWidget
+
+from bastler.app import outline_commands as commands
+from bastler.app.fields import NumberField, WordField
+from bastler.app.labels import Label
+from bastler.app.rows import PickButton
+from bastler.app.session import Session
+from bastler.ask import Question
+from bastler.shapes import AnyOutline, PlanOutline
+from bastler.units import Kind, evaluate
+
+FIELD = 77
+"""Pixels that a number of an outline is wide."""
+
+
+class Stops(Protocol):
+    """The editor, as far as its places go that Enter stops at."""
+
+    session: Session
+
+    def stop(self, widget: QWidget) -> None: ...
+    def go(self, widget: QWidget, by: int) -> None: ...
+    def link(self, text: str, tip: str) -> PickButton: ...
+    def say(self, text: str) -> None: ...
+
+
+class WholePanel(QGridLayout):
+    """The answers and links under *whole outline*."""
+
+    def __init__(self, row: Stops, outline: AnyOutline) -> None:
+        super().__init__()
+        self.row, self.session = row, row.session
+        self.setVerticalSpacing(3)
+        name = WordField()
+        name.setText(outline.name)
+        name.setMaxLength(40)
+        name.setAccessibleName("Name of the outline")
+        name.textEdited.connect(partial(commands.renamed, self.session))
+        name.entered.connect(partial(row.go, name))
+        self._soft(0, "Name")
+        self.addWidget(name, 0, 1, 1, 2)
+        row.stop(name)
+        if isinstance(outline, PlanOutline):
+            self._turning()
+            self._action(2, 0, "Mirror left–right", partial(commands.whole, self.session, "mirror-y"))
+            self._action(2, 1, "Mirror front–back", partial(commands.whole, self.session, "mirror-x"))
+            self._action(3, 0, "Run it the other way", partial(commands.whole, self.session, "reverse"))
+        self._action(4, 0, "Save as DXF …", partial(self.session.wants_export.emit, outline.id, "dxf"))
+        self._action(4, 1, "Save as SVG …", partial(self.session.wants_export.emit, outline.id, "svg"))
+
+    def _turning(self) -> None:
+        self._soft(1, "Turn about zero by")
+        asked = Question(says="Turn about zero by", kind=Kind.ANGLE, propose=lambda s, c: None)
+        turn = NumberField(asked, self.session.job.unit)
+        turn.setFixedWidth(FIELD)
+        turn.setProperty("compact", "true")
+        turn.entered.connect(partial(self._turned, turn))
+        turn.wrong.connect(self.row.say)
+        self.addWidget(turn, 1, 1)
+        self._soft(1, "° then Enter", column=2)
+        self.row.stop(turn)
+
+    def _turned(self, field: NumberField, by: int) -> None:
+        """The angle that was typed is carried out."""
+        if field.reason or not field.text():
+            self.row.go(field, by)
+            return
+        degrees = evaluate(field.text(), Kind.ANGLE, self.session.job.unit)
+        field.clear()
+        commands.turn_by(self.session, degrees)
+
+    def _soft(self, row: int, text: str, column: int = 0) -> None:
+        label = Label(text)
+        label.setObjectName("soft")
+        self.addWidget(label, row, column)
+
+    def _action(self, row: int, column: int, text: str, act: Callable[[], object]) -> None:
+        button = self.row.link(text, "")
+        button.clicked.connect(lambda: act())
+        self.addWidget(button, row, column, 1, 1 if not column else 2)
