@@ -235,9 +235,9 @@ def _flow(machine: MachineState, block: Block) -> int:
 
 LATHE = Manner(
     handlers=(
-        Handler(frozenset((20.0, 21.0, 50.0, 92.0, 96.0, 97.0, *FEED_CODES)), _feed_and_speed),
-        Handler(frozenset(), _tool),
-        Handler(frozenset(), _spindle),
+        Handler(frozenset((20.0, 21.0, 50.0, 92.0, 96.0, 97.0, *FEED_CODES)), _feed_and_speed, always=True),
+        Handler(frozenset(), _tool, always=True),
+        Handler(frozenset(), _spindle, always=True),
         COOLANT,
         DWELL,
         PLANE,
@@ -249,7 +249,7 @@ LATHE = Manner(
         Handler(frozenset((50.0, 92.0)), _cap),
         Handler(frozenset((90.0,)), _turning_cycle),
         *TAKES_AXES,
-        Handler(frozenset((0.0, 1.0, 2.0, 3.0, 80.0, 84.0, *THREADS, *CYCLES)), _axes),
+        Handler(frozenset((0.0, 1.0, 2.0, 3.0, 80.0, 84.0, *THREADS, *CYCLES)), _axes, always=True),
     ),
     flow=_flow,
     axes="XZUWA",  # A is the angle of a thread cycle

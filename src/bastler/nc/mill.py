@@ -137,9 +137,9 @@ def _axes(machine: MachineState, block: Block) -> None:
 
 MILL = Manner(
     handlers=(
-        Handler(frozenset((20.0, 21.0, 93.0, 94.0, 95.0, 96.0, 97.0)), _feed_and_speed),
-        Handler(frozenset(), _tool),
-        Handler(frozenset(), _spindle),
+        Handler(frozenset((20.0, 21.0, 93.0, 94.0, 95.0, 96.0, 97.0)), _feed_and_speed, always=True),
+        Handler(frozenset(), _tool, always=True),
+        Handler(frozenset(), _spindle, always=True),
         COOLANT,
         DWELL,
         PLANE,
@@ -153,7 +153,7 @@ MILL = Manner(
         Handler(frozenset((98.0, 99.0)), _return_level),
         *TAKES_AXES,
         Handler(frozenset((92.0,)), _axes_renamed),
-        Handler(frozenset((0.0, 1.0, 2.0, 3.0, 80.0, *map(float, codes.CYCLES))), _axes),
+        Handler(frozenset((0.0, 1.0, 2.0, 3.0, 80.0, *map(float, codes.CYCLES))), _axes, always=True),
     ),
     flow=flow,
     axes="XYZ",

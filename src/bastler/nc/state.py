@@ -51,10 +51,12 @@ class Stopped(Exception):
 
 class Handler(NamedTuple):
     """What a control does with some of the words of a line: the G words it knows by them, and what it does. True when it has
-    taken the axis words, so that no later handler moves by them."""
+    taken the axis words, so that no later handler moves by them. It is asked where one of its G words is in the line, or
+    `always` when other words are its business too."""
 
     codes: frozenset[float]
     run: Callable[[MachineState, Block], bool | None]
+    always: bool = False
 
 
 class Manner(NamedTuple):
@@ -280,7 +282,7 @@ class MachineState:
             self.say(line, "unknown-word", text, column)
             said.add(column)
         for handler in self.manner.handlers:
-            if handler.run(self, block):
+            if (handler.always or not handler.codes.isdisjoint(block.g_words)) and handler.run(self, block):
                 break
         after = self.manner.flow(self, block)
         self.at_row = min(self.at_row, self.rows.count)
