@@ -56,7 +56,7 @@ COMMANDS: dict[str, Command] = {}
 def command(
     name: str, says: str, menu: str = "", keys: tuple[str, ...] = (), bare: tuple[str, ...] = (), job: bool = True
 ) -> Callable[[Act], Act]:
-    """Registers a command; a name may be used once, and so may a key."""
+    """Registers a command; a name may be used once, and so may a key: else ValueError."""
 
     def register(act: Act) -> Act:
         taken = {key for known in COMMANDS.values() for key in (*known.keys, *known.bare)}

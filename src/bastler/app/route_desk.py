@@ -19,11 +19,9 @@ from bastler.bounds import HOLDINGS
 from bastler.job import edits
 from bastler.proof.ordering import better_order
 from bastler.steps import STEPS, trouble_with
+from bastler.steps.base import GROUPS
 from bastler.tools import KIND_WORDS, AnyTool, TurnTool
 from bastler.units import clock, many
-
-BOARD = ("Surface", "Outside", "Pockets", "Ends", "Outlines", "Grooves and threads", "Holes", "General")
-"""The groups of the board in order."""
 
 
 class RouteDesk:
@@ -61,7 +59,7 @@ class RouteDesk:
         job = self.session.job
         tiles = [
             Tile(kind.tag, kind.title, kind.says, kind.group, partial(_feature, kind.tag))
-            for kind in sorted(STEPS.values(), key=lambda k: (BOARD.index(k.group), k.rank))
+            for kind in sorted(STEPS.values(), key=lambda k: (GROUPS.index(k.group), k.rank))
             if kind.possible(job.plane, job.card)
         ]
         self.window.lay_over(self.board)

@@ -33,7 +33,7 @@ def read_places(path: Path) -> tuple[Point, ...]:
 
 
 def places_of(text: str, name: str) -> tuple[Point, ...]:
-    """The places that a text lists; `name` is what to call it in a message."""
+    """The places that a text lists, or PlacesError; `name` is what to call it in a message."""
     lines = [(k, line) for k, line in enumerate(text.splitlines(), 1) if line.strip() and not line.lstrip().startswith("#")]
     if not lines:
         raise PlacesError(f"{name} lists no positions.")

@@ -79,7 +79,7 @@ def tool_added(job: Job, kind: ToolKind) -> tuple[Job, str]:
 
 
 def tool_copied(job: Job, ident: str) -> tuple[Job, str]:
-    """A second tool like this one, in the crib; and its id."""
+    """A second tool like this one, in the crib; and its id. KeyError where there is none."""
     tool = job.tool(ident)
     if tool is None:
         raise KeyError(ident)
@@ -95,7 +95,8 @@ def tool_removed(job: Job, ident: str) -> Job:
 
 
 def tool_to_station(job: Job, ident: str, station: int) -> Job:
-    """The tool at a station; the one that stood there goes where this one was. 0 takes it out of the machine."""
+    """The tool at a station; the one that stood there goes where this one was. 0 takes it out of the machine. KeyError for
+    a tool that is not in the job."""
     tool = job.tool(ident)
     if tool is None:
         raise KeyError(ident)

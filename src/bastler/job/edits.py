@@ -331,7 +331,7 @@ def _tidy(before: Job, job: Job) -> Job:
 
 def step_moved(job: Job, ident: str, place: int) -> Job:
     """The step at another place of the route (see `route_of`), counted from 0 after it has been taken out. Past the card of a
-    holding it is in that holding."""
+    holding it is in that holding. KeyError for a step that is not there."""
     moved = job.step(ident)
     if moved is None:
         raise KeyError(ident)
@@ -388,7 +388,7 @@ def outline_for(job: Job, address: str, *, inside: bool) -> Job:
 
 
 def pattern_for(job: Job, step_id: str, kind: str) -> Job:
-    """The step gets a pattern of its own of that kind; one it used alone is replaced."""
+    """The step gets a pattern of its own of that kind; one it used alone is replaced. KeyError for a step that is not there."""
     step = job.step(step_id)
     if step is None:
         raise KeyError(step_id)
@@ -397,7 +397,8 @@ def pattern_for(job: Job, step_id: str, kind: str) -> Job:
 
 
 def pattern_copied(job: Job, step_id: str) -> Job:
-    """The step gets a copy of its pattern, so that it can be changed without the other steps that use it."""
+    """The step gets a copy of its pattern, so that it can be changed without the other steps that use it. KeyError for a step
+    that is not there or uses none."""
     step = job.step(step_id)
     pattern = job.pattern(getattr(step, "pattern", ""))
     if pattern is None:

@@ -115,7 +115,7 @@ def read_shop(path: Path) -> Shop:
 
 
 def read_shop_file(path: Path) -> tuple[Shop, bytes]:
-    """The same, and the stamp of the file: empty where there is none."""
+    """The same, and the stamp of the file: empty where there is none. JobFileError for one that cannot be read."""
     try:
         data = read_bounded(path, LARGEST)
     except FileNotFoundError:

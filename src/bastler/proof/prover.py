@@ -98,7 +98,7 @@ def _told(stock: Stock, ran: Ran, last: Stock, *, wanted: bool) -> AnyProof:
 
 
 def prove_whole(plan: Plan, texts: Mapping[int, Program] | None = None, cell_mm: float | None = None) -> JobProof:
-    """One proof of a job from nothing."""
+    """One proof of a job from nothing. RuntimeError should it be stopped: nobody can."""
     proof = Prover(cell_mm).prove(plan, texts)
     if proof is None:
         raise RuntimeError("A proof nobody stopped did not finish.")

@@ -20,6 +20,8 @@ PlaneKind = Literal["flat", "turned"]
 FLAT: tuple[PlaneKind, ...] = ("flat",)
 TURNED: tuple[PlaneKind, ...] = ("turned",)
 ANY: tuple[PlaneKind, ...] = ("flat", "turned")
+GROUPS = ("Surface", "Outside", "Pockets", "Ends", "Outlines", "Grooves and threads", "Holes", "General")
+"""The groups of steps in the order in which they are offered."""
 C = TypeVar("C", bound=Context, contravariant=True)
 """What a step is planned in: where the stock is seen as its kind of plane sees it, or either for steps between the features."""
 
@@ -236,12 +238,13 @@ S = TypeVar("S", bound=AnyStep)
 def step(
     title: str, group: str, says: str, *, planes: tuple[PlaneKind, ...] = FLAT, rank: int = 5, needs_cycle: str = ""
 ) -> Callable[[type[S]], type[S]]:
-    """Registers a step class under its struct tag; a tag may be used once. Of a group the lowest rank is shown first."""
+    """Registers a step class under its struct tag; a tag may be used once, and a group has to be one of `GROUPS`: else ValueError.
+    Of a group the lowest rank is shown first."""
 
     def register(cls: type[S]) -> type[S]:
         tag = str(cls.__struct_config__.tag)
-        if tag in STEPS:
-            raise ValueError(f"A step called {tag} is registered already.")
+        if tag in STEPS or group not in GROUPS:
+            raise ValueError(f"A step called {tag} is registered already, or there is no group called {group}.")
         STEPS[tag] = StepKind(tag, title, group, says, cls, planes, rank, needs_cycle)
         return cls
 

@@ -306,7 +306,7 @@ def number(value: float, ctx: Context) -> str:
 
 
 def given(value: float | None) -> float:
-    """A filled answer; asking before filling is a fault of the caller."""
+    """A filled answer; Unfilled for one that is neither given nor worked out."""
     if value is None:
         raise Unfilled("An answer that this needs is neither given nor worked out.")
     return value

@@ -105,7 +105,8 @@ def _tokens(text: str) -> list[_Token]:
 
 
 class _Parser:
-    """Recursive descent over the tokens; one method a rule of the grammar."""
+    """Recursive descent over the tokens; one method a rule of the grammar, each of which raises ExpressionError at the first
+    sign that does not fit."""
 
     def __init__(self, tokens: list[_Token], unit: Unit, end: int) -> None:
         self.tokens = tokens

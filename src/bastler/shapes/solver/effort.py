@@ -37,7 +37,7 @@ def effort(most: int) -> Iterator[None]:
 
 
 def spend(much: int) -> None:
-    """Something that costs so much is about to be done."""
+    """Something that costs so much is about to be done; OutOfEffort where that is more than there is."""
     left = _left.get()
     if left is not None:
         left[0] -= much
