@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 
 from bastler.job import Job, plan, read_job_text
 from bastler.post import post
-from bastler.proof.mesh import CUT, UNTOUCHED, mesh
+from bastler.proof.mill.mesh import CUT, UNTOUCHED, mesh
 from bastler.shapes import Box, PointsPattern
 from bastler.steps import Drilling, Facing, RoundBoss, RoundPocket, Step
 from conftest import codes, job_of, many, proof_of

@@ -9,7 +9,7 @@ from bastler.job import Job, edits, plan
 from bastler.post import Program, post
 from bastler.proof import Proof, Remark, prove_job
 from bastler.proof.found import Check
-from bastler.proof.mill_checks import MillView, check
+from bastler.proof.mill.checks import MillView, check
 from bastler.shapes import PointsPattern
 from bastler.steps import Drilling, Facing, RectangularPocket
 from conftest import codes, job_of, proof_of

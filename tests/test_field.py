@@ -12,10 +12,10 @@ import shapely.affinity
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bastler.proof.field import FLAT_UNDER, Grid, Patch, run_segments
-from bastler.proof.jaws import jaw_hits
-from bastler.proof.section import COLUMNS, grid_array, tool_arrays
-from bastler.proof.wanted import both_fields
+from bastler.proof.mill.field import FLAT_UNDER, Grid, Patch, run_segments
+from bastler.proof.mill.jaws import jaw_hits
+from bastler.proof.mill.section import COLUMNS, grid_array, tool_arrays
+from bastler.proof.mill.wanted import both_fields
 from bastler.shapes import Box, Flat, Frame, Revolved, as_polygon, height_at, rounded_rectangle
 from bastler.tools import Holder, Tool, shop_crib
 from conftest import many

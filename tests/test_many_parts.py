@@ -15,7 +15,7 @@ from bastler.job.parts import Place, offset_code, offset_index
 from bastler.job.samples import sample
 from bastler.post import Program, post
 from bastler.proof import Prover, prove_job
-from bastler.proof.mesh import mesh
+from bastler.proof.mill.mesh import mesh
 from bastler.shapes import PointsPattern
 from bastler.steps import Drilling, Facing, RectangularPocket, Step, Stop
 from conftest import codes, job_of, many, proof_of

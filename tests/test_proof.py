@@ -14,9 +14,10 @@ from bastler.job.samples import sample
 from bastler.post import Program, post
 from bastler.proof import Prover, prove_job
 from bastler.proof.clockwork import move_times
-from bastler.proof.mesh import CUT, SECTION, UNTOUCHED, mesh
+from bastler.proof.mill.mesh import CUT, SECTION, UNTOUCHED, mesh
+from bastler.proof.mill.scrub import Scrubber
 from bastler.proof.report import report
-from bastler.proof.scrub import Scrubber, moment_at
+from bastler.proof.scrub import moment_at
 from bastler.shapes import CirclePattern, PointsPattern
 from bastler.steps import Drilling, Facing, RectangularPocket
 from bastler.tools import tip_length

@@ -8,7 +8,8 @@ import pytest
 from bastler.job import Job, edits, plan
 from bastler.job.samples import sample
 from bastler.proof import MillProof, prove_job
-from bastler.proof.scrub import Scrubber, moment_at
+from bastler.proof.mill.scrub import Scrubber
+from bastler.proof.scrub import moment_at
 from bastler.steps import Facing
 from conftest import MILLED, job_of, with_step
 

@@ -13,10 +13,10 @@ from hypothesis import strategies as st
 
 from bastler.job import plan
 from bastler.nc import Control, Trace, read
-from bastler.proof.field import FLAT_UNDER, Grid
-from bastler.proof.mill_scene import mill_scene
-from bastler.proof.section import prove_section
-from bastler.proof.tiles import SIDE, Tiles, reached
+from bastler.proof.mill.field import FLAT_UNDER, Grid
+from bastler.proof.mill.scene import mill_scene
+from bastler.proof.mill.section import prove_section
+from bastler.proof.mill.tiles import SIDE, Tiles, reached
 from bastler.shapes import Box
 from bastler.tools import shop_crib
 from conftest import job_of

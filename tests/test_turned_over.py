@@ -20,10 +20,10 @@ from bastler.job.samples import sample
 from bastler.nc import read
 from bastler.post import Program, post
 from bastler.proof import prove_job, prove_whole, scene_of
-from bastler.proof.field import FLAT_UNDER, Begins, Grid, run_segments
-from bastler.proof.mesh import mesh
+from bastler.proof.mill.field import FLAT_UNDER, Begins, Grid, run_segments
+from bastler.proof.mill.mesh import mesh
+from bastler.proof.mill.section import grid_array
 from bastler.proof.report import report_whole
-from bastler.proof.section import grid_array
 from bastler.shapes import AS_FIRST, Box, Flat, Lie, PointsPattern, Revolved, Way, height_at
 from bastler.steps import Drilling, Facing, RectangularPocket, RoundPocket, Step, Tapping
 from conftest import job_of, job_with, many

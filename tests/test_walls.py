@@ -14,10 +14,10 @@ from bastler.job import plan
 from bastler.nc import Control, read
 from bastler.proof import Prover, Remark, scene_of
 from bastler.proof.clockwork import event_times, move_times
+from bastler.proof.mill.walls import Wall, below, faults, gouged_at, left_at, levels_of, swept, wanted_at
 from bastler.proof.remark import sorted_remarks
 from bastler.proof.report import report
 from bastler.proof.scrub import moment_at
-from bastler.proof.walls import Wall, below, faults, gouged_at, left_at, levels_of, swept, wanted_at
 from bastler.shapes import Box, Flat, Revolved
 from bastler.steps import Facing, RectangularPocket
 from bastler.tools import shop_crib

@@ -15,7 +15,7 @@ from bastler.app.session import Session
 from bastler.app.theme import DAY, tool_hue
 from bastler.app.worker import MeshRequest
 from bastler.proof import MillProof, StageResult, TurnProof
-from bastler.proof.mesh import Mesh, Others
+from bastler.proof.mill.mesh import Mesh, Others
 
 log = logging.getLogger(__name__)
 VIEWS = {

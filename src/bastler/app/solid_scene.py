@@ -25,7 +25,7 @@ from vtkmodules.vtkRenderingCore import vtkActor, vtkLightKit, vtkPolyDataMapper
 
 from bastler.app.theme import DAY
 from bastler.app.tool_outline import tool_outline
-from bastler.proof.mesh import CUT, Mesh, Others
+from bastler.proof.mill.mesh import CUT, Mesh, Others
 from bastler.proof.turn.sweep import body_of, edges_of
 from bastler.shapes import Box
 from bastler.tools import AnyTool, Tool

@@ -12,8 +12,9 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from bastler.job import Plan
 from bastler.proof import MillProof, Proof, Prover, TurnProof
-from bastler.proof.mesh import Mesh, Others, mesh
-from bastler.proof.scrub import Moment, Scrubber
+from bastler.proof.mill.mesh import Mesh, Others, mesh
+from bastler.proof.mill.scrub import Scrubber
+from bastler.proof.scrub import Moment
 from bastler.proof.turn.mesh import turn_mesh
 from bastler.proof.turn.scrub import stock_at
 

@@ -1,6 +1,6 @@
 """The proof: the posted text run against the stock, compared with the wanted shape."""
 
-from bastler.proof.milled import MillProof
+from bastler.proof.mill.milled import MillProof
 from bastler.proof.prover import Prover, prove_job, prove_whole
 from bastler.proof.remark import Cure, Remark
 from bastler.proof.result import Proof, StageResult

@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING
 
 from bastler.job import PlannedHolding, PlannedStep
 from bastler.job.promises import WORDS, Where
-from bastler.proof.compare import Unkept
 from bastler.proof.remark import Cure, Remark
+from bastler.proof.unkept import Unkept
 from bastler.shapes import Flat
 from bastler.shapes.united import united
 from bastler.steps import OutlineMilling

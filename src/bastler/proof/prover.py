@@ -17,9 +17,9 @@ from bastler.job import Plan
 from bastler.nc import Stopped, read
 from bastler.post import Program, post
 from bastler.proof.clockwork import timetable
-from bastler.proof.field_stock import Fields, FieldStock
 from bastler.proof.leftovers import leftovers
-from bastler.proof.mill_scene import mill_scene
+from bastler.proof.mill.field_stock import Fields, FieldStock
+from bastler.proof.mill.scene import mill_scene
 from bastler.proof.result import AnyProof, Remembered
 from bastler.proof.scene import Scene
 from bastler.proof.stock import Ran, Stock

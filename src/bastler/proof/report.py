@@ -6,11 +6,11 @@ from typing import Any
 
 import numpy as np
 
-from bastler.proof.compare import left_volumes
-from bastler.proof.milled import MillProof
+from bastler.proof.mill.milled import MillProof
 from bastler.proof.result import AnyStage
 from bastler.proof.turn.compare import sizes as measured
 from bastler.proof.turn.turned import TurnProof
+from bastler.proof.unkept import left_volumes
 from bastler.proof.whole import JobProof
 from bastler.shapes import Flat, Revolved
 

@@ -13,10 +13,10 @@ import numpy as np
 from bastler.job import PlannedHolding
 from bastler.nc import Trace
 from bastler.post import Program
-from bastler.proof.compare import Unkept
 from bastler.proof.found import Found
 from bastler.proof.remark import HOLDING, LEFT_OVER, Remark
 from bastler.proof.scene import Scene
+from bastler.proof.unkept import Unkept
 from bastler.proof.view import RunProof
 from bastler.shapes.kinds import Floats
 from bastler.steps.base import PlaneKind

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bastler.job import Plan
-from bastler.proof.mill_scene import mill_scene
+from bastler.proof.mill.scene import mill_scene
 from bastler.proof.scene import Scene
 from bastler.proof.turn.scene import turn_scene
 

@@ -10,7 +10,7 @@ from bastler.job import PlannedHolding
 from bastler.nc import RAPID
 from bastler.post.writer import cutting_stages
 from bastler.proof.cures import cure_for
-from bastler.proof.gripped import grip_remarks
+from bastler.proof.mill.gripped import grip_remarks
 from bastler.proof.remark import Cure, Remark, sorted_remarks
 from bastler.proof.result import AnyProof
 from bastler.steps import Between

@@ -238,7 +238,7 @@ S = TypeVar("S", bound=AnyStep)
 def step(
     title: str, group: str, says: str, *, planes: tuple[PlaneKind, ...] = FLAT, rank: int = 5, needs_cycle: str = ""
 ) -> Callable[[type[S]], type[S]]:
-    """Registers a step class under its struct tag; a tag may be used once, and a group has to be one of `GROUPS`: else ValueError.
+    """Registers a step class under its struct tag; a tag may be used once, a group is one of `GROUPS`: else ValueError.
     Of a group the lowest rank is shown first."""
 
     def register(cls: type[S]) -> type[S]:

@@ -8,10 +8,10 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from bastler.proof.compare import Unkept
 from bastler.proof.measure import thickness
 from bastler.proof.turn.scene import TurnScene
 from bastler.proof.turn.sweep import volume
+from bastler.proof.unkept import Unkept
 from bastler.shapes.kinds import Region
 from bastler.shapes.united import mitred, united
 

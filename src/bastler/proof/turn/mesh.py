@@ -13,7 +13,7 @@ import shapely
 from shapely.geometry import Polygon
 from shapely.geometry.polygon import orient
 
-from bastler.proof.mesh import CUT, SECTION, UNTOUCHED, Mesh
+from bastler.proof.mill.mesh import CUT, SECTION, UNTOUCHED, Mesh
 from bastler.shapes.kinds import Floats, Region
 
 AROUND = 64

@@ -7,11 +7,11 @@ from dataclasses import dataclass
 
 import shapely
 
-from bastler.proof.compare import Unkept
 from bastler.proof.result import Proof
 from bastler.proof.turn.compare import TurnComparison
 from bastler.proof.turn.scene import TurnScene
 from bastler.proof.turn.section import TurnSection
+from bastler.proof.unkept import Unkept
 from bastler.shapes.kinds import Region
 from bastler.steps.base import PlaneKind
 

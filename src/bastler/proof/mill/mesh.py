@@ -13,7 +13,7 @@ from typing import Any, Literal
 import numpy as np
 from numba import njit
 
-from bastler.proof.field import FLAT_UNDER, Grid, Heights
+from bastler.proof.mill.field import FLAT_UNDER, Grid, Heights
 from bastler.shapes.kinds import Floats
 
 UNTOUCHED, CUT, SECTION = 0, 1, 2

@@ -15,8 +15,8 @@ from numba import njit
 from numpy.typing import NDArray
 
 from bastler.nc import Trace
-from bastler.proof.field import Grid
-from bastler.proof.segments import pieces
+from bastler.proof.mill.field import Grid
+from bastler.proof.mill.segments import pieces
 from bastler.tools import Tool
 
 SIDE = 32

@@ -10,11 +10,10 @@ import numpy as np
 
 from bastler.job.part import FlatView
 from bastler.nc import Trace
-from bastler.proof.compare import WALL_TOLERANCE_MM
-from bastler.proof.field import Grid
-from bastler.proof.mill_scene import MillScene
-from bastler.proof.result import Remembered, digest
-from bastler.proof.walls import (
+from bastler.proof.mill.compare import WALL_TOLERANCE_MM
+from bastler.proof.mill.field import Grid
+from bastler.proof.mill.scene import MillScene
+from bastler.proof.mill.walls import (
     MOST_STROKES,
     Wall,
     WallFault,
@@ -27,6 +26,7 @@ from bastler.proof.walls import (
     swept,
     wanted_at,
 )
+from bastler.proof.result import Remembered, digest
 from bastler.shapes import Removal
 from bastler.shapes.kinds import Region, Regions, StopFlag
 from bastler.shapes.united import united

@@ -5,11 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import cached_property
 
-from bastler.proof.compare import Comparison, Unkept
-from bastler.proof.field import FLAT_UNDER, Begins, Grid, Heights
-from bastler.proof.mill_scene import MillScene
+from bastler.proof.mill.compare import Comparison
+from bastler.proof.mill.field import FLAT_UNDER, Begins, Grid, Heights
+from bastler.proof.mill.scene import MillScene
+from bastler.proof.mill.section import SectionProof
 from bastler.proof.result import Proof, digest
-from bastler.proof.section import SectionProof
+from bastler.proof.unkept import Unkept
 from bastler.steps.base import PlaneKind
 
 

@@ -15,8 +15,8 @@ import shapely
 from numba import njit
 
 from bastler.job.promises import Promise
-from bastler.proof.field import Begins, Grid, Heights
-from bastler.proof.walls import WallFault
+from bastler.proof.mill.field import Begins, Grid, Heights
+from bastler.proof.mill.walls import WallFault
 from bastler.shapes import Bevel, Flat, Furrow, Removal, Revolved
 from bastler.shapes.kinds import Region
 from bastler.shapes.united import mitred

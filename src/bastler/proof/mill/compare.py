@@ -8,9 +8,10 @@ from typing import Any
 
 from numba import njit
 
-from bastler.job.promises import Promise, Where
-from bastler.proof.field import Grid, Heights
-from bastler.proof.walls import WallFault
+from bastler.job.promises import Promise
+from bastler.proof.mill.field import Grid, Heights
+from bastler.proof.mill.walls import WallFault
+from bastler.proof.unkept import Unkept
 
 Wants = tuple[Promise, Heights, Any]
 """A promise, the height that each cell may have, infinite where it says nothing, and which cells are off the walls."""
@@ -25,18 +26,6 @@ class Difference:
     volume: float = 0.0
     depth: float = 0.0
     cell: tuple[int, int] = (-1, -1)
-
-
-@dataclass(frozen=True)
-class Unkept:
-    """What stands of an allowance of the stock that no step takes: where, how much, how high; `stays` where the machinist has
-    said so; `place` (x, y, z) is where it is highest."""
-
-    where: Where
-    volume: float
-    height: float
-    stays: bool
-    place: tuple[float, float, float]
 
 
 @dataclass(frozen=True)
@@ -91,16 +80,6 @@ def floors(grid: Grid, h: Heights, low: Heights, high: Heights, mm: float) -> tu
         return Difference(float(volume * grid.area), float(depth), cell)
 
     return made(lv, lm, la), made(gv, gm, ga)
-
-
-def left_volumes(comparison: Any) -> dict[str, float]:
-    """What is left, in cubic units, by who promised to take it: a step, the stock; or, said to stay, nobody."""
-    unkept = comparison.unkept
-    return {
-        "steps": comparison.volume("left"),
-        "setup": sum(u.volume for u in unkept if not u.stays),
-        "said": sum(u.volume for u in unkept if u.stays),
-    }
 
 
 @njit(cache=True, nogil=True)

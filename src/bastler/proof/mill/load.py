@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from bastler.proof.mill_scene import MillScene
+from bastler.proof.mill.scene import MillScene
 from bastler.shapes.kinds import Floats
 from bastler.tools import Tool
 from bastler.units import scale

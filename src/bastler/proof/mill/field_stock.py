@@ -18,20 +18,20 @@ import shapely
 
 from bastler.job.promises import Promise
 from bastler.nc import RAPID, Trace
-from bastler.proof.compare import Comparison, floors, unkept
-from bastler.proof.differences import differences
-from bastler.proof.field import FLAT_UNDER, Begins, Grid, Heights
-from bastler.proof.mill_checks import MillView, check
-from bastler.proof.mill_scene import MillScene
-from bastler.proof.milled import MillProof
+from bastler.proof.mill.checks import MillView, check
+from bastler.proof.mill.compare import Comparison, floors, unkept
+from bastler.proof.mill.differences import differences
+from bastler.proof.mill.field import FLAT_UNDER, Begins, Grid, Heights
+from bastler.proof.mill.milled import MillProof
+from bastler.proof.mill.scene import MillScene
+from bastler.proof.mill.section import SectionProof, prove_section
+from bastler.proof.mill.tiles import Mask, Tiles, reached
+from bastler.proof.mill.walled import Moves, standing, wall_faults
+from bastler.proof.mill.walls import WallFault
+from bastler.proof.mill.wanted import Pair, both_fields, onto, promised_fields, without_walls
 from bastler.proof.remark import Remark
 from bastler.proof.result import Run, StageResult, digest, moves_key, runs
-from bastler.proof.section import SectionProof, prove_section
 from bastler.proof.stock import Ran, Stock
-from bastler.proof.tiles import Mask, Tiles, reached
-from bastler.proof.walled import Moves, standing, wall_faults
-from bastler.proof.walls import WallFault
-from bastler.proof.wanted import Pair, both_fields, onto, promised_fields, without_walls
 from bastler.shapes import Flat, Removal
 from bastler.shapes.kinds import Bools
 from bastler.tools import Tool

@@ -9,12 +9,12 @@ import numpy as np
 
 from bastler.nc import RAPID
 from bastler.proof.checks import check as check
-from bastler.proof.field import Grid
 from bastler.proof.found import MOST_A_CODE, Found
-from bastler.proof.jaws import jaw_hits
-from bastler.proof.load import widths
-from bastler.proof.mill_scene import MillScene
-from bastler.proof.section import BITE, HOLDER, MIDDLE, SHANK, VOLUME, SectionProof
+from bastler.proof.mill.field import Grid
+from bastler.proof.mill.jaws import jaw_hits
+from bastler.proof.mill.load import widths
+from bastler.proof.mill.scene import MillScene
+from bastler.proof.mill.section import BITE, HOLDER, MIDDLE, SHANK, VOLUME, SectionProof
 from bastler.proof.view import Place, RunView
 from bastler.shapes.kinds import Bools, Floats, Ints
 from bastler.steps.base import FLAT, PlaneKind

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from bastler.proof.compare import Comparison
-from bastler.proof.milled import MillProof
+from bastler.proof.mill.compare import Comparison
+from bastler.proof.mill.milled import MillProof
+from bastler.proof.mill.walls import WallFault
 from bastler.proof.remark import Remark
-from bastler.proof.walls import WallFault
 from bastler.shapes import Removal
 from bastler.units import Kind, with_unit
 

@@ -8,11 +8,11 @@ import numpy as np
 
 from bastler.nc import Trace
 from bastler.proof.clockwork import shares
-from bastler.proof.field import Grid, Heights, Patch, run_segments
-from bastler.proof.load import powers
-from bastler.proof.mill_scene import MillScene
-from bastler.proof.segments import CHORD_SHARE, pieces
-from bastler.proof.tiles import SIDE, Mask
+from bastler.proof.mill.field import Grid, Heights, Patch, run_segments
+from bastler.proof.mill.load import powers
+from bastler.proof.mill.scene import MillScene
+from bastler.proof.mill.segments import CHORD_SHARE, pieces
+from bastler.proof.mill.tiles import SIDE, Mask
 from bastler.shapes.kinds import Floats, Ints, StopFlag
 from bastler.tools import Tool
 
