@@ -6,11 +6,13 @@ import itertools
 import math
 
 import pytest
+import shapely
 from hypothesis import assume, given
 from hypothesis import strategies as st
 from shapely.geometry import LineString, Point
 
 from bastler.job import edits, new_job
+from bastler.job.half_cut import half_cut
 from bastler.shapes import Arc, Line, draw
 from bastler.shapes.chain import boxed, mirrored, moved, offset, points_on, reversed_chain, seen
 from outlines import along, blend, curve, edge, slant, up
@@ -163,3 +165,20 @@ def test_pieces_have_addresses() -> None:
     for nowhere in (f"outline:{ident}.segments.99.z", "outline:none.d", f"outline:{ident}.segments.x.z"):
         with pytest.raises(KeyError):
             edits.answered(job, nowhere, 1.0)
+
+
+def test_what_the_sheet_shows_of_a_groove_is_worked_out_with_the_plan() -> None:
+    """Of a bar Ø60 that a groove 3 wide and 3 deep goes out of: what is taken, what is new, what is still the bar's skin."""
+    raw = shapely.box(-100.0, 0.0, 0.0, 30.0)
+    groove = shapely.box(-13.0, 27.0, -10.0, 40.0)
+    cut = half_cut(raw, raw, [groove], 1.0)
+    assert cut.taken is not None
+    assert cut.taken.area == pytest.approx(9.0)
+    assert cut.fresh is not None
+    assert cut.fresh.length == pytest.approx(3.0 + 2 * 3.0, abs=1e-3)
+    assert cut.skin.length == pytest.approx(100.0 + 2 * 30.0, abs=0.01), "the axis is no skin"
+    assert cut.rough == [(-100.0, 0.0, 30.0)]
+    after = half_cut(raw, raw.difference(groove), [], 1.0)
+    assert (after.taken, after.fresh) == (None, None)
+    assert after.rough == [(-100.0, -13.0, 30.0), (-10.0, 0.0, 30.0)]
+    assert [r for _, r in after.outside] == [30.0, 30.0, 27.0, 27.0, 30.0, 30.0]

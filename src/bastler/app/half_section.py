@@ -7,10 +7,8 @@ in its true shape. Zoomed in, lines and text keep their size.
 from __future__ import annotations
 
 import itertools
-import math
 from typing import Any
 
-import numpy as np
 import shapely
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
@@ -20,11 +18,11 @@ from bastler.app.drafting import between, hatch, region_path, zero_mark
 from bastler.app.paper import Paper
 from bastler.app.route import draw_level
 from bastler.app.theme import DAY, colour, sans, tool_hue
+from bastler.job.half_cut import HalfCut
 from bastler.job.planned import PlannedStep
 from bastler.job.sketch import turn_setup_sketch
 from bastler.proof import TurnProof
 from bastler.proof.turn.sweep import body_of, edges_of
-from bastler.shapes.united import united
 from bastler.steps import Dim, TurnSketch
 from bastler.tools import AnyTool
 
@@ -75,13 +73,11 @@ class HalfSection:
 
     def paint(self, painter: QPainter) -> None:
         planned = self.sheet.planned()
-        ctx = planned.turned if planned else self.session.held.turned
         self._kept_out(painter)
-        stock = ctx.stock if planned else ctx.raw
-        gone = united(planned.removals) if planned and planned.removals else None
-        if not stock.is_empty:
-            self._lower(painter, stock, ctx.raw)
-            self._upper(painter, stock, ctx.raw, gone)
+        cut = planned.half_cut if planned else self.session.held.half_cut
+        if cut is not None:
+            self._lower(painter, cut)
+            self._upper(painter, cut)
         self._axis(painter)
         sketch = self.sketch()
         self._lines(painter, sketch)
@@ -102,22 +98,18 @@ class HalfSection:
                 painter.drawPath(path)
         painter.setBrush(Qt.BrushStyle.NoBrush)
 
-    def _upper(self, painter: QPainter, stock: Any, raw: Any, gone: Any) -> None:
+    def _upper(self, painter: QPainter, cut: HalfCut) -> None:
         """The section: hatched, blue along untouched skin, orange where the step cuts."""
-        body = self._map(stock)
+        body = self._map(cut.stock)
         painter.fillPath(body, QColor(DAY.metal))
         hatch(painter, body, "#9AA3A8")
-        if gone is not None:
-            painter.fillPath(self._map(stock.intersection(gone)), QColor(DAY.removal))
-        tiny = 1e-6 * max(raw.length, 1.0)
-        axis = shapely.box(raw.bounds[0] - 1.0, -1.0, raw.bounds[2] + 1.0, 10 * tiny)
-        skin = stock.boundary.intersection(raw.boundary.buffer(tiny)).difference(axis)
-        self._strokes(painter, skin, QPen(QColor(DAY.blue), 4.0, cap=Qt.PenCapStyle.FlatCap))
+        if cut.taken is not None:
+            painter.fillPath(self._map(cut.taken), QColor(DAY.removal))
+        self._strokes(painter, cut.skin, QPen(QColor(DAY.blue), 4.0, cap=Qt.PenCapStyle.FlatCap))
         painter.setPen(QPen(QColor(DAY.ink), 1.3))
         painter.drawPath(body)
-        if gone is not None:
-            fresh = stock.difference(gone).boundary.difference(stock.boundary.buffer(tiny))
-            self._strokes(painter, fresh, QPen(QColor(DAY.focus), 2.2))
+        if cut.fresh is not None:
+            self._strokes(painter, cut.fresh, QPen(QColor(DAY.focus), 2.2))
 
     def _strokes(self, painter: QPainter, lines: Any, pen: QPen) -> None:
         painter.setPen(pen)
@@ -126,21 +118,18 @@ class HalfSection:
             if line.geom_type in ("LineString", "LinearRing") and not line.is_empty:
                 painter.drawPolyline(QPolygonF([self.sheet.to_plan(z, r) for z, r in line.coords]))
 
-    def _lower(self, painter: QPainter, stock: Any, raw: Any) -> None:
+    def _lower(self, painter: QPainter, cut: HalfCut) -> None:
         """The outside: between every two lengths the outermost radius, blue where it is the stock's own skin."""
-        outline = outside_of(stock.simplify(0.05 * self.session.held.ctx.mm(1.0)))
+        outline = cut.outside
         points = [self.sheet.to_plan(z, -r) for z, r in outline]
         path = QPainterPath()
         path.addPolygon(QPolygonF([*points, self.sheet.to_plan(outline[-1][0], 0.0), self.sheet.to_plan(outline[0][0], 0.0)]))
         path.closeSubpath()
         painter.fillPath(path, QColor(DAY.metal_deep))
-        skin = outside_of(raw)
-        for (z0, r0), (z1, r1) in itertools.pairwise(outline):
-            if z1 - z0 > 1e-9 and abs(r0 - r1) < 1e-9 and abs(r0 - _height(skin, (z0 + z1) / 2)) < 1e-6:
-                a, b = self.sheet.to_plan(z0, 0.0), self.sheet.to_plan(z1, -r0)
-                painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-                painter.fillRect(QRectF(a, b), QColor(DAY.blue))
-                painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        for z0, z1, r in cut.rough:
+            painter.fillRect(QRectF(self.sheet.to_plan(z0, 0.0), self.sheet.to_plan(z1, -r)), QColor(DAY.blue))
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(QPen(QColor(DAY.ink), 1.2))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPath(path)
@@ -247,37 +236,6 @@ class HalfSection:
         wide = painter.fontMetrics().horizontalAdvance(words) + 24
         painter.fillRect(QRectF(box.center().x() - wide / 2, box.top() - 1, wide, 22), colour(DAY.paper, 235))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
-
-
-def outside_of(region: Any) -> list[tuple[float, float]]:
-    """The outermost radius along the axis, as a line from left to right with steps as two points."""
-    rings = [np.asarray(g.exterior.coords) for g in getattr(region, "geoms", [region])]
-    marks = np.unique(np.round(np.concatenate(rings)[:, 0], 9))
-    a = np.concatenate([r[:-1] for r in rings])
-    b = np.concatenate([r[1:] for r in rings])
-    lo, hi = np.minimum(a[:, 0], b[:, 0]), np.maximum(a[:, 0], b[:, 0])
-    sloped = hi - lo > 1e-12
-    found: list[tuple[float, float]] = []
-    for z0, z1 in itertools.pairwise(marks):
-        if z1 - z0 < 1e-9:
-            continue
-        for share in (1e-6, 1 - 1e-6):
-            z = z0 + (z1 - z0) * share
-            over = (lo <= z) & (z <= hi) & sloped
-            if not over.any():
-                r = 0.0
-            else:
-                t = (z - a[over, 0]) / (b[over, 0] - a[over, 0])
-                r = float((a[over, 1] + t * (b[over, 1] - a[over, 1])).max())
-            found.append((float(z0 if share < 0.5 else z1), round(r, 7)))
-    return found or [(0.0, 0.0), (0.0, 0.0)]
-
-
-def _height(outline: list[tuple[float, float]], z: float) -> float:
-    for (z0, r0), (z1, r1) in itertools.pairwise(outline):
-        if z0 <= z <= z1 and z1 > z0:
-            return r0 + (r1 - r0) * (z - z0) / (z1 - z0)
-    return math.inf
 
 
 def draw_tool_at(painter: QPainter, tool: AnyTool, point: tuple[float, float], to: Any) -> None:

@@ -89,6 +89,6 @@ class Planner(QObject):
 def _sketched(step: PlannedStep | None) -> None:
     """Has what the sheet draws of a step made; the step keeps it. One that cannot be drawn is met again where it is painted."""
     try:
-        _ = step and (step.sketch, step.cutaway)
+        _ = step and (step.sketch, step.cutaway, step.half_cut)
     except Exception:
         log.exception("A step could not be drawn")

@@ -15,6 +15,7 @@ from bastler.cutting import Material
 from bastler.job.chuck import ChuckHolding
 from bastler.job.cutaway import Cutaway, cutaway
 from bastler.job.document import AnyHolding, Job
+from bastler.job.half_cut import HalfCut, half_cut
 from bastler.job.parts import PartAt
 from bastler.job.stock import AnyStock, BarStock, BlockStock
 from bastler.job.vise import ViseHolding
@@ -86,6 +87,14 @@ class PlannedStep:
         start, end = self.sketch.section if isinstance(self.sketch, Sketch) else ctx.stock.middle
         return cutaway(ctx.stock, ctx.before, () if self.troubles else self.removals, start, end, ctx.under)
 
+    @cached_property
+    def half_cut(self) -> HalfCut | None:
+        """What the sheet shows of a turned step; None where nothing stands any more, and for one that is milled."""
+        ctx = self.ctx
+        if not isinstance(ctx, TurnedContext) or ctx.stock.is_empty:
+            return None
+        return half_cut(ctx.raw, ctx.stock, self.removals, ctx.mm(1.0))
+
 
 @dataclass(frozen=True)
 class PlannedHolding:
@@ -143,6 +152,12 @@ class PlannedHolding:
         """The stock of a turned part."""
         assert isinstance(self.stock, BarStock)
         return self.stock
+
+    @cached_property
+    def half_cut(self) -> HalfCut | None:
+        """What the sheet shows of a turned part as it comes."""
+        ctx = self.ctx
+        return half_cut(ctx.raw, ctx.raw, (), ctx.mm(1.0)) if isinstance(ctx, TurnedContext) else None
 
     @property
     def jaws_at(self) -> float:
