@@ -122,6 +122,7 @@ def test_a_lathe_of_nothing_but_waiting() -> None:
 
 FACED = TurnFacing(id="f")
 GROOVED = Groove(id="g", z=-10, width=3, floor_d=54)
+GROOVED_THIN = Groove(id="g", z=-8, width=3, floor_d=46)
 
 
 INSIDE = (Groove(id="g", side="inside", z=-15, width=3, floor_d=24),)
@@ -170,20 +171,50 @@ def test_a_thread_again_is_measured_again() -> None:
 @pytest.mark.parametrize(
     ("run", "back", "says"),
     [
-        ((), 1, "axis"),
-        ((CentreHole(id="d", work="drill", diameter=8.5, depth=25.0),), 1, "centre line"),
-        (INSIDE, 1, "bore"),
-        ((GROOVED, PartOff(id="p")), 1, "axis"),
-        ((TurnRoughing(id="r", outline="o"),), 1, "outline"),
+        ((), 1, "Face the end"),
+        ((CentreHole(id="d", work="drill", diameter=8.5, depth=25.0),), 1, "Hole on the centre line"),
+        ((GROOVED, PartOff(id="p")), 1, "Part off"),
+        ((TurnRoughing(id="r", outline="o"),), 1, "Rough to an outline"),
+        ((Groove(id="g", side="face", width=4, outer_d=40, depth=3),), 1, "Groove"),
         ((GROOVED,), 5, "only"),
     ],
-    ids=["face", "hole", "inside", "part-off", "outline", "too-many"],
+    ids=["face", "hole", "part-off", "outline", "face-groove", "too-many"],
 )
 def test_what_cannot_be_made_again_farther_along_is_said(run: tuple[Step, ...], back: int, says: str) -> None:
     *before, planned = plan(along(*run, back=back)).steps
     assert not [t.text for done in before for t in done.troubles]
     assert planned.stages == ()
     assert says in planned.troubles[0].text
+
+
+def test_a_copy_is_planned_for_the_stock_where_it_comes() -> None:
+    """The bar is stepped: the copy of a groove on the thin land begins above the thick one."""
+    job = along(TurnRoughing(id="r", outline="o", leave_d=0.0, leave_z=0.0), GROOVED_THIN, count=2, pitch=25.0)
+    proof = prove_job(plan(job))
+    assert "rapid-in-stock" not in {r.code for r in proof.remarks}, [r.text for r in proof.remarks]
+    own, again = (sum(s.volume for s in proof.stages if s.step == ident) for ident in ("g", "again"))
+    assert again > 1.5 * own, "there is more to take there"
+
+
+def test_grooves_in_a_bore_again() -> None:
+    proof = prove_job(plan(along(*INSIDE, count=2, pitch=10.0)))
+    assert {r.level for r in proof.remarks} <= {"note"}, [r.text for r in proof.remarks]
+
+
+def test_a_copy_of_what_is_not_cut_is_none_and_one_that_cannot_be_planned_says_which() -> None:
+    bare: Any = plan(along(Groove(id="g", z=-12, width=3, floor_d=70))).step("again")
+    assert (bare.stages, [t.field for t in bare.troubles]) == ((), ["back"]), "what is not cut itself is not cut again"
+    shape = outlines.outline(
+        id="o", name="o", d=60, z=0, pieces=(outlines.along(-20), outlines.up(40), outlines.along(-50), outlines.up(62))
+    )
+    neck = TurnRoughing(id="r", outline="o", leave_d=0.0, leave_z=0.0, tool="v35-04")
+    again = RepeatAlong(id="again", count=2, pitch=25.0)
+    job = turned(FACED, neck, GROOVED, again, outlines=(shape,))
+    refused: Any = plan(job).step("again")
+    assert plan(job).step("g").troubles == ()
+    assert refused.stages == ()
+    assert refused.troubles[0].field == "pitch"
+    assert "farther by 25" in refused.troubles[0].text
 
 
 def test_a_copy_that_runs_into_the_chuck_is_found() -> None:
@@ -196,5 +227,6 @@ def test_an_edit_of_what_is_repeated_goes_with_it() -> None:
     first = plan(job)
     wider = edits.answered(job, "step:g.floor_d", 50.0)
     again: Any = plan(wider, first).step("again")
-    assert again.removals == plan(wider).step("again").removals
+    fresh: Any = plan(wider).step("again")
+    assert again.removals == fresh.removals
     assert min(region.bounds[1] for region in again.removals) == pytest.approx(25.0)

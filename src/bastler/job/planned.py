@@ -41,6 +41,8 @@ class PlannedStep:
     stages: tuple[Stage | Between, ...]
     removals: tuple[Any, ...]
     wants: tuple[Region, ...] = ()
+    copies: tuple[PlannedStep, ...] = ()
+    """Of a repetition the steps that it plans anew."""
 
     @property
     def flat(self) -> FlatContext:

@@ -19,8 +19,10 @@ from bastler.shapes import TurnedOutline
 from bastler.shapes.kinds import Region
 from bastler.shapes.united import united
 from bastler.steps import AnyStep, RepeatAlong, TurnedContext, fill, troubles_of
+from bastler.steps.cut import number
+from bastler.steps.turn.cut import TurningStep
 from bastler.tools import AnyTool, TurnTool
-from bastler.units import scale
+from bastler.units import in_a_sentence, scale
 
 FINEST = 1e-6
 """Grid of the stock's corners, in mm: fine enough for anyone, coarse enough that corners do not multiply."""
@@ -66,20 +68,34 @@ def plan_steps_turned(
         stock, wanted = _behind(planned[-1]) if planned else (ctx.raw, ctx.raw)
         here = replace(ctx, stock=stock, wanted=wanted)
         if isinstance(step, RepeatAlong):
-            planned.append(_plan_again(step, planned, replace(here, tools=turret.tools()), sound=sound))
+            planned.append(_plan_again(step, planned, replace(here, tools=turret.tools()), turret, sound=sound))
         else:
             planned.append(_plan_step(step, here, turret, sound=sound))
     return replace(ctx, tools=turret.tools()), tuple(planned)
 
 
-def _plan_again(step: RepeatAlong, planned: Sequence[PlannedStep], ctx: TurnedContext, *, sound: bool) -> PlannedStep:
-    """The run before it again; its tools are in the turret already."""
+def _plan_again(
+    step: RepeatAlong, planned: Sequence[PlannedStep], ctx: TurnedContext, turret: Turret, *, sound: bool
+) -> PlannedStep:
+    """The run before it again, every step planned anew at all its places before the next one comes."""
     run = planned[-step.back :]
     troubles = tuple(problems(step) or step.run_troubles(run))
     if troubles or not step.on or not sound:
         return PlannedStep(step, step, ctx, troubles if step.on else (), (), ())
-    gone, wants = ([region for done in run for region in getattr(done, what)] for what in ("removals", "wants"))
-    return PlannedStep(step, step, ctx, (), tuple(step.stages_of(run)), tuple(step.along(gone)), tuple(step.along(wants)))
+    copies: list[PlannedStep] = []
+    for done in run:
+        for by in step.places():
+            moved = done.step.farther(by) if isinstance(done.step, TurningStep) and done.stages else None
+            if moved is None:
+                continue
+            stock, wanted = _behind(copies[-1]) if copies else (ctx.stock, ctx.wanted)
+            copies.append(_plan_step(moved, replace(ctx, stock=stock, wanted=wanted), turret, sound=True))
+            for trouble in copies[-1].troubles:
+                text = f"{done.step.title}, farther by {number(by, ctx)}: {in_a_sentence(trouble.text)}"
+                return PlannedStep(step, step, ctx, (Trouble("pitch", text),), (), ())
+    stages = tuple(stage for copy in copies for stage in copy.stages)
+    gone, wants = (tuple(region for copy in copies for region in getattr(copy, what)) for what in ("removals", "wants"))
+    return PlannedStep(step, step, ctx, (), stages, gone, wants, tuple(copies))
 
 
 def _behind(done: PlannedStep) -> tuple[Region, Region]:

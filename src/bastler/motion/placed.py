@@ -1,4 +1,4 @@
-"""Moves somewhere else on their plane."""
+"""Moves somewhere else on a flat plane."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from msgspec.structs import replace
 
-from bastler.motion.moves import Bend, Bow, Cut, Cycle, Go, Move, Sync, ThreadCycle
+from bastler.motion.moves import Bend, Bow, Cut, Cycle, Go, Move
 from bastler.shapes.placing import Placing
 
 
@@ -16,7 +16,7 @@ def placed_moves(moves: Sequence[Move], to: Placing) -> tuple[Move, ...]:
 
 
 def _placed(move: Move, to: Placing) -> Move:
-    if isinstance(move, Go | Cut | Sync):
+    if isinstance(move, Go | Cut):
         u, v = to.at(move.u, move.v)
         return replace(move, u=u, v=v)
     if isinstance(move, Bow):
@@ -24,9 +24,6 @@ def _placed(move: Move, to: Placing) -> Move:
         return replace(move, u=u, v=v, cu=cu, cv=cv, ccw=move.ccw != to.mirrors)
     if isinstance(move, Cycle):
         return replace(move, points=tuple(to.at(*p) for p in move.points))
-    if isinstance(move, ThreadCycle):  # turned work is only ever shifted along its axis
-        passes = tuple(_placed(one, to) for one in move.passes)
-        return replace(move, start_z=to.at(move.start_z, 0.0)[0], z=to.at(move.z, 0.0)[0], passes=passes)
     if isinstance(move, Bend) and to.mirrors and move.side != "off":
         return Bend("right" if move.side == "left" else "left")
     return move

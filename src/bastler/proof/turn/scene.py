@@ -6,16 +6,13 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-import msgspec
-from shapely.affinity import translate
-
 from bastler.job import Plan, PlannedHolding
 from bastler.job.promises import promises_of_turned
 from bastler.nc import Control
 from bastler.post.writer import cutting_stages
 from bastler.proof.scene import Scene
 from bastler.shapes.kinds import Region
-from bastler.steps import PartOff, RepeatAlong
+from bastler.steps import PartOff
 from bastler.steps.turn.cut import ThreadGauge, TurningStep
 from bastler.steps.turn.outline_step import OutlineStep
 from bastler.tools import AnyTool, TurnTool
@@ -32,12 +29,6 @@ class WantedTurn:
     thread: Region = None
     gauge: ThreadGauge | None = None
     led: bool = False
-
-    def along(self, z: float, step: str) -> WantedTurn:
-        """The same so much farther along Z, for another step."""
-        gauge = self.gauge and msgspec.structs.replace(self.gauge, begin=self.gauge.begin + z, end=self.gauge.end + z)
-        thread = None if self.thread is None else translate(self.thread, z, 0.0)
-        return replace(self, step=step, regions=[translate(r, z, 0.0) for r in self.regions], thread=thread, gauge=gauge)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -116,15 +107,11 @@ def _offsets(tools: dict[int, AnyTool], points: dict[int, tuple[float, float, fl
 
 
 def _all_wanted(held: PlannedHolding) -> Iterator[WantedTurn]:
-    """What every step wants gone; a repetition what the steps of its run want, farther along."""
-    for k, planned in enumerate(held.steps):
-        if not planned.stages:
-            continue
-        if isinstance(planned.filled, TurningStep):
-            yield _wanted(planned)
-        elif isinstance(planned.filled, RepeatAlong):
-            run = [_wanted(done) for done in held.steps[k - planned.filled.back : k] if isinstance(done.filled, TurningStep)]
-            yield from (one.along(to.u, planned.step.id) for to in planned.filled.placings() for one in run)
+    """What every step wants gone; a repetition what its copies want."""
+    for planned in held.steps:
+        for one in planned.copies or (planned,):
+            if one.stages and isinstance(one.filled, TurningStep):
+                yield replace(_wanted(one), step=planned.step.id)
 
 
 def _wanted(planned: Any) -> WantedTurn:

@@ -9,18 +9,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Annotated, Any, ClassVar, Generic, Literal, Protocol
 
-from shapely.affinity import translate
-
 from bastler.ask import Answers, Trouble, ask, choose, is_
 from bastler.motion.placed import placed_moves
 from bastler.shapes import Removal
-from bastler.shapes.kinds import Region
 from bastler.shapes.placing import Placing, mirrored_at, placed_removal, shifted_by, turned_about
 from bastler.steps.base import TURNED, AnyStep, Arrival, Between, C, Dim, Given, Sketch, Stage, Step, TurnSketch, replaced, step
 from bastler.steps.context import FlatContext
 from bastler.steps.turn.context import TurnedContext
-from bastler.steps.turn.outline_step import OutlineStep
-from bastler.tools import TurnTool
+from bastler.steps.turn.cut import TurningStep
 from bastler.units import Kind, many
 
 WHAT, WHERE = "What", "Where"
@@ -66,10 +62,6 @@ class Again(Step[C], Generic[C], frozen=True, kw_only=True):
         int, ask("Steps before this one", Kind.COUNT, WHAT, least=1, most=50, helps="So many of them are repeated.")
     ] = 1
 
-    def placings(self) -> list[Placing]:
-        """Where the copies are, without the one there is."""
-        raise NotImplementedError
-
     def run_troubles(self, run: Sequence[Done]) -> list[Trouble]:
         """What keeps the run of planned steps before it from being repeated."""
         if len(run) < self.back:
@@ -80,20 +72,11 @@ class Again(Step[C], Generic[C], frozen=True, kw_only=True):
             return [Trouble("back", "Nothing is cut in the steps before.", open=True)]
         return []
 
-    def stages_of(self, run: Sequence[Done]) -> list[Stage]:
-        """Every stage of the run at all copies."""
-        placings = self.placings()
-        stages = (stage for done in run for stage in done.stages if isinstance(stage, Stage))
-        return [copy for stage in stages for copy in _copies(stage, placings)]
-
     def plan(self, ctx: C) -> list[Stage]:
         return []
 
     def removes(self, ctx: C) -> list[Any]:
         return []
-
-    def summary(self, ctx: C) -> str:
-        return f"{many(self.back, 'step')}, {many(len(self.placings()), 'time')} more"
 
 
 @step("Repeat", "General", "The steps before it again: side by side, turned, mirrored", rank=6)
@@ -158,6 +141,12 @@ class Repeat(Again[FlatContext], frozen=True, kw_only=True, tag="repeat"):
             return [Trouble("columns", "This is but the one there is.", 2)]
         return []
 
+    def stages_of(self, run: Sequence[Done]) -> list[Stage]:
+        """Every stage of the run at all copies."""
+        placings = self.placings()
+        stages = (stage for done in run for stage in done.stages if isinstance(stage, Stage))
+        return [copy for stage in stages for copy in _copies(stage, placings)]
+
     def removes_of(self, run: Sequence[Done]) -> list[Removal]:
         """What the run takes away, at all copies."""
         return [placed_removal(gone, to) for to in self.placings() for done in run for gone in done.removals]
@@ -179,7 +168,8 @@ class Repeat(Again[FlatContext], frozen=True, kw_only=True, tag="repeat"):
         return Sketch(section=((lo[0], middle), (hi[0], middle)), dims=tuple(dims), centre=centre)
 
     def summary(self, ctx: FlatContext) -> str:
-        return f"{many(self.back, 'step')}, scaled to {self.percent:g} %" if _scaled(self) else super().summary(ctx)
+        what = many(self.back, "step")
+        return f"{what}, scaled to {self.percent:g} %" if _scaled(self) else f"{what}, {many(len(self.placings()), 'time')} more"
 
     def says(self, ctx: FlatContext) -> list[tuple[str, str]]:
         if _mirrored(self) and self.mirror != "both":
@@ -189,7 +179,7 @@ class Repeat(Again[FlatContext], frozen=True, kw_only=True, tag="repeat"):
 
 @step("Repeat along Z", "General", "The steps before it again, farther along the part", planes=TURNED, rank=6)
 class RepeatAlong(Again[TurnedContext], frozen=True, kw_only=True, tag="repeat-along"):
-    """Answers of a repetition on a turned plane: only outside work can be made again there, and none that goes to the axis."""
+    """Answers of a repetition on a turned plane. The steps are planned anew where they come: the stock is another one there."""
 
     count: Annotated[int, ask("How often in all", Kind.COUNT, WHERE, least=2, most=99)] = 2
     pitch: Annotated[float, ask("From one to the next", Kind.LENGTH, WHERE, above=0, helps="Toward the chuck, along Z.")] = 10.0
@@ -198,32 +188,27 @@ class RepeatAlong(Again[TurnedContext], frozen=True, kw_only=True, tag="repeat-a
     def arrives(cls, at: Arrival) -> Given:
         return {"pitch": at.fine(at.finished / 6)}
 
-    def placings(self) -> list[Placing]:
-        return [shifted_by(-self.pitch * k, 0.0) for k in range(1, self.count)]
+    def places(self) -> list[float]:
+        """How far along the copies are, without the one there is."""
+        return [self.pitch * k for k in range(1, self.count)]
 
     def run_troubles(self, run: Sequence[Done]) -> list[Trouble]:
         if found := super().run_troubles(run):
             return found
-        stages = [stage for done in run for stage in done.stages if isinstance(stage, Stage)]
-        if any(not isinstance(stage.tool, TurnTool) or stage.tool.inside for stage in stages):
-            return [Trouble("back", "Work in a bore or on the centre line cannot be made again farther along.")]
-        if any(isinstance(done.step, OutlineStep) for done in run):
-            return [Trouble("back", "An outline is cut from the front of the part: that cannot be made again farther along.")]
-        if any(region.bounds[1] <= 0.0 for done in run for region in done.removals if not region.is_empty):
-            return [Trouble("back", "What goes to the axis cannot be made again farther along.")]
-        return []
-
-    def along(self, regions: Sequence[Region]) -> list[Region]:
-        """Regions of the half section at all copies."""
-        return [translate(region, to.u, 0.0) for to in self.placings() for region in regions]
+        cutting = [done.step for done in run if any(isinstance(stage, Stage) for stage in done.stages)]
+        fixed = next((s for s in cutting if not isinstance(s, TurningStep) or s.farther(self.pitch) is None), None)
+        return [Trouble("back", f"“{fixed.title}” is not at a place along Z that could be another one.")] if fixed else []
 
     def sketch(self, ctx: TurnedContext) -> TurnSketch:
         return TurnSketch()
 
+    def summary(self, ctx: TurnedContext) -> str:
+        return f"{many(self.back, 'step')}, {many(self.count - 1, 'time')} more"
+
 
 def _copies(stage: Stage, placings: Sequence[Placing]) -> list[Stage]:
     """A stage at all copies. Where they are only shifted it is one stage with places, which can be a subprogram."""
-    if stage.plane == "flat" and len(placings) > 1 and all(to.shifts for to in placings):
+    if len(placings) > 1 and all(to.shifts for to in placings):
         return [replaced_stage(stage, moves=stage.moves, copies=tuple((to.u, to.v) for to in placings))]
     found = []
     for to in placings:

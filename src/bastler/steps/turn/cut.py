@@ -150,6 +150,10 @@ class TurningStep(Step[TurnedContext], frozen=True, kw_only=True):
             return {}
         return {"vc": advised_speed(self, tool, ctx).because, "n": f"vc over π × Ø{number(2 * self.at_radius(ctx), ctx)}."}
 
+    def farther(self, by: float) -> TurningStep | None:
+        """The same so much farther toward the chuck, from given answers; None where it is not at a place along Z."""
+        return None
+
     def thread_region(self, ctx: TurnedContext) -> Region | None:
         """Where the step cuts a thread, which no outline knows; None for most."""
         return None

@@ -8,7 +8,7 @@ import msgspec
 
 from bastler.ask import Trouble, choose, pick
 from bastler.shapes.kinds import Region
-from bastler.steps.base import TURNED, Arrival, Given, Stage, TurnSketch, step
+from bastler.steps.base import TURNED, Arrival, Given, Stage, TurnSketch, replaced, step
 from bastler.steps.cut import TOOL, given
 from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import TurningStep, home_inside, home_outside, start
@@ -36,6 +36,9 @@ class FreeMoves(TurningStep, frozen=True, kw_only=True, tag="free-moves"):
         pick("Moves", "moves", MOVES, helps="One a line: rapid or feed, Ø, Z, and a feed where it differs: feed 40, -12, 0.1"),
     ] = (FreeMove("rapid", 70.0, 5.0),)
     home: Annotated[Literal["up", "out"], choose("Then", {"up": "Up and home", "out": "Out along Z, then home"}, MOVES)] = "up"
+
+    def farther(self, by: float) -> FreeMoves:
+        return replaced(self, moves=tuple(msgspec.structs.replace(move, z=move.z - by) for move in self.moves))
 
     def choose_tool(self, ctx: TurnedContext) -> str | None:
         return ctx.tools[0].id if ctx.tools else None

@@ -21,7 +21,7 @@ from bastler.shapes import Line, Segment
 from bastler.shapes.chain import moved, offset, points_on, reversed_chain, tangent
 from bastler.shapes.corners import Corner, join
 from bastler.shapes.kinds import Region
-from bastler.steps.base import TURNED, Arrival, Dim, Given, Stage, TurnSketch, step
+from bastler.steps.base import TURNED, Arrival, Dim, Given, Stage, TurnSketch, replaced, step
 from bastler.steps.cut import TOOL, given, number
 from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import TurningStep, bore_way, home_inside, home_outside, insert_trouble, speed_says, start
@@ -98,6 +98,9 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
     ] = "two"
     pecking: Annotated[Literal["yes", "no"], choose("Plunge in pecks", {"yes": "Yes", "no": "No"}, HOW)] = "no"
     peck: Annotated[float | None, ask("Peck", Kind.LENGTH, HOW, above=0, propose=_peck, when=_pecks)] = None
+
+    def farther(self, by: float) -> Groove | None:
+        return None if _face(self) else replaced(self, z=self.z - by)
 
     def choose_tool(self, ctx: TurnedContext) -> str | None:
         fitting = [t for t in ctx.tools if isinstance(t, TurnTool) and t.kind == "grooving" and t.side == self.side]

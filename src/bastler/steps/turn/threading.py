@@ -12,7 +12,7 @@ from bastler.ask import Answers, Trouble, ask, choose, is_, pick
 from bastler.cutting import Thread, ThreadNameError, bites, largest_bite, thread_of
 from bastler.motion.moves import Go, Sync, ThreadCycle
 from bastler.shapes.kinds import Region
-from bastler.steps.base import TURNED, Arrival, Dim, Given, Spin, Stage, TurnSketch, step
+from bastler.steps.base import TURNED, Arrival, Dim, Given, Spin, Stage, TurnSketch, replaced, step
 from bastler.steps.cut import TOOL, given, number
 from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import ThreadGauge, TurningStep, bore_way, home_inside, home_outside, start
@@ -111,6 +111,9 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
 
     def spec(self) -> Thread:
         return thread_of(self.thread)
+
+    def farther(self, by: float) -> Threading:
+        return replaced(self, z=self.z - by)
 
     def choose_tool(self, ctx: TurnedContext) -> str | None:
         thread = self.thread_or_none()
