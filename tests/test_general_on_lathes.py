@@ -228,5 +228,5 @@ def test_an_edit_of_what_is_repeated_goes_with_it() -> None:
     wider = edits.answered(job, "step:g.floor_d", 50.0)
     again: Any = plan(wider, first).step("again")
     fresh: Any = plan(wider).step("again")
-    assert again.removals == fresh.removals
-    assert min(region.bounds[1] for region in again.removals) == pytest.approx(25.0)
+    assert again.rings == fresh.rings
+    assert min(region.bounds[1] for region in again.rings) == pytest.approx(25.0)

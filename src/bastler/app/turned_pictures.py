@@ -103,7 +103,7 @@ def draw_turn_tool(painter: QPainter, tool: TurnTool, box: QRectF, scale: float)
 def draw_turned_part(painter: QPainter, held: PlannedHolding, box: QRectF) -> None:
     """A turned part in half section, all its steps done."""
     stock = held.turned.raw
-    gone = [r for p in held.steps for r in p.removals]
+    gone = [r for p in held.steps for r in p.rings]
     part = stock.difference(united(gone)) if gone else stock
     z0, _, z1, outer = stock.bounds
     z0 = max(z0, held.jaws_at)

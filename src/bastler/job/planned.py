@@ -20,41 +20,48 @@ from bastler.job.parts import PartAt
 from bastler.job.stock import AnyStock, BarStock, BlockStock
 from bastler.job.vise import ViseHolding
 from bastler.machines import MachineCard
-from bastler.shapes import AS_FIRST, Box, Lie, Way
+from bastler.shapes import AS_FIRST, Box, Lie, Removal, Way
 from bastler.shapes.kinds import Region
 from bastler.steps import AnyStep, Between, Context, FlatContext, Sketch, Stage, TurnedContext, TurnSketch
 from bastler.units import MM_PER_INCH, Unit
 
 
-@dataclass(frozen=True)
-class PlannedStep:
-    """A step with its answers filled, what it does and takes away, or why it cannot.
+class OnPlane:
+    """Something with a context, which those ask for by its kind who work on that kind of plane alone."""
 
-    `removals` are what will be gone: seen from above, or in turning regions of the half section. `wants`, in turning, are what
-    should be, whatever the tip can do about it.
-    """
-
-    step: AnyStep
-    filled: AnyStep
     ctx: Context
-    troubles: tuple[Trouble, ...]
-    stages: tuple[Stage | Between, ...]
-    removals: tuple[Any, ...]
-    wants: tuple[Region, ...] = ()
-    copies: tuple[PlannedStep, ...] = ()
-    """Of a repetition the steps that it plans anew."""
 
     @property
     def flat(self) -> FlatContext:
-        """The context of a milled step."""
+        """As it is on a flat plane."""
         assert isinstance(self.ctx, FlatContext)
         return self.ctx
 
     @property
     def turned(self) -> TurnedContext:
-        """The context of a turned step."""
+        """As it is on a turned plane."""
         assert isinstance(self.ctx, TurnedContext)
         return self.ctx
+
+
+@dataclass(frozen=True)
+class PlannedStep(OnPlane):
+    """A step with its answers filled, what it does and takes away, or why it cannot.
+
+    `removals` are what will be gone, as a flat plane sees it; `rings`, on a turned plane, are regions of the half section, and
+    `wants` what should be gone there, whatever the tip can do about it.
+    """
+
+    step: AnyStep
+    filled: AnyStep
+    ctx: Context
+    troubles: tuple[Trouble, ...] = ()
+    stages: tuple[Stage | Between, ...] = ()
+    removals: tuple[Removal, ...] = ()
+    rings: tuple[Region, ...] = ()
+    wants: tuple[Region, ...] = ()
+    copies: tuple[PlannedStep, ...] = ()
+    """Of a repetition the steps that it plans anew."""
 
     @property
     def nothing_left(self) -> bool:
@@ -95,11 +102,11 @@ class PlannedStep:
         ctx = self.ctx
         if not isinstance(ctx, TurnedContext) or ctx.stock.is_empty:
             return None
-        return half_cut(ctx.raw, ctx.stock, self.removals, ctx.mm(1.0))
+        return half_cut(ctx.raw, ctx.stock, self.rings, ctx.mm(1.0))
 
 
 @dataclass(frozen=True)
-class PlannedHolding:
+class PlannedHolding(OnPlane):
     """A holding planned. `stock` and `holding` are filled; `troubles` are all that keep it from being cut, their fields
     addresses; `ctx` is what its first step sees; `parts` are those on the table of a mill. The part lies like `lie`;
     `first` is the number of its first step, counted through all holdings."""
@@ -118,18 +125,6 @@ class PlannedHolding:
     def way_to(self, other: PlannedHolding) -> Way:
         """The way of places of a milled part from this holding to another."""
         return Way.between(self.flat.stock, self.lie, other.flat.stock, other.lie)
-
-    @property
-    def flat(self) -> FlatContext:
-        """What the first milled step sees."""
-        assert isinstance(self.ctx, FlatContext)
-        return self.ctx
-
-    @property
-    def turned(self) -> TurnedContext:
-        """What the first turned step sees."""
-        assert isinstance(self.ctx, TurnedContext)
-        return self.ctx
 
     @property
     def vise(self) -> ViseHolding:
@@ -176,7 +171,7 @@ class PlannedHolding:
         return next((p for p in self.steps if p.step.id == ident), None)
 
     @property
-    def removals(self) -> tuple[Any, ...]:
+    def removals(self) -> tuple[Removal, ...]:
         """What all its steps that are on take away together, as it sees it."""
         return tuple(r for p in self.steps for r in p.removals)
 
@@ -281,7 +276,7 @@ def references(owner: AnyStock | AnyHolding | AnyStep) -> set[str]:
 
 def beyond(steps: Sequence[AnyStep], ctx: Context) -> tuple[PlannedStep, ...]:
     """The steps beyond the bound of a job, as they are: the job has a fault, and nothing of it is cut."""
-    return tuple(PlannedStep(step, step, ctx, (), (), ()) for step in steps)
+    return tuple(PlannedStep(step, step, ctx) for step in steps)
 
 
 class Known:

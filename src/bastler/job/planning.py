@@ -160,7 +160,7 @@ def _plan_step(step: AnyStep, ctx: FlatContext, *, sound: bool) -> PlannedStep:
     full = fill(step, ctx)
     troubles = tuple(_pattern_troubles(step, ctx) or troubles_of(full, ctx) or able_troubles(full, ctx))
     if troubles or not step.on or not sound:
-        return PlannedStep(step, full, ctx, troubles if step.on else (), (), ())
+        return PlannedStep(step, full, ctx, troubles if step.on else ())
     return PlannedStep(step, full, ctx, (), tuple(full.plan(ctx)), tuple(full.removes(ctx)))
 
 
@@ -169,7 +169,7 @@ def _plan_repeat(step: Repeat, planned: Sequence[PlannedStep], ctx: FlatContext,
     run = planned[-step.back :] if step.back > 0 else []
     troubles = tuple(problems(step) or step.run_troubles(run))
     if troubles or not step.on or not sound:
-        return PlannedStep(step, step, ctx, troubles if step.on else (), (), ())
+        return PlannedStep(step, step, ctx, troubles if step.on else ())
     if step.how == "scaled":
         return _plan_scaled(step, run, ctx)
     return PlannedStep(step, step, ctx, (), tuple(step.stages_of(run)), tuple(step.removes_of(run)))
@@ -184,7 +184,7 @@ def _plan_scaled(step: Repeat, run: Sequence[PlannedStep], ctx: FlatContext) -> 
         planned = _plan_step(larger, around, sound=True)
         for trouble in planned.troubles:
             text = f"{done.step.title}, scaled: {trouble.text}"
-            return PlannedStep(step, step, ctx, (Trouble("percent", text),), (), ())
+            return PlannedStep(step, step, ctx, (Trouble("percent", text),))
         stages += planned.stages
         gone += planned.removals
     return PlannedStep(step, step, ctx, (), tuple(stages), tuple(gone))

@@ -81,7 +81,7 @@ def _plan_again(
     run = planned[-step.back :]
     troubles = tuple(problems(step) or step.run_troubles(run))
     if troubles or not step.on or not sound:
-        return PlannedStep(step, step, ctx, troubles if step.on else (), (), ())
+        return PlannedStep(step, step, ctx, troubles if step.on else ())
     copies: list[PlannedStep] = []
     for done in run:
         for by in step.places():
@@ -92,17 +92,17 @@ def _plan_again(
             copies.append(_plan_step(moved, replace(ctx, stock=stock, wanted=wanted), turret, sound=True))
             for trouble in copies[-1].troubles:
                 text = f"{done.step.title}, farther by {number(by, ctx)}: {in_a_sentence(trouble.text)}"
-                return PlannedStep(step, step, ctx, (Trouble("pitch", text),), (), ())
+                return PlannedStep(step, step, ctx, (Trouble("pitch", text),))
     stages = tuple(stage for copy in copies for stage in copy.stages)
-    gone, wants = (tuple(region for copy in copies for region in getattr(copy, what)) for what in ("removals", "wants"))
-    return PlannedStep(step, step, ctx, (), stages, gone, wants, tuple(copies))
+    rings, wants = (tuple(region for copy in copies for region in getattr(copy, what)) for what in ("rings", "wants"))
+    return PlannedStep(step, step, ctx, (), stages, rings=rings, wants=wants, copies=tuple(copies))
 
 
 def _behind(done: PlannedStep) -> tuple[Region, Region]:
     """The stock behind a planned step, and as the steps up to it want it."""
     ctx = done.turned
     mm = ctx.mm(1.0)
-    return _less(ctx.stock, done.removals, mm), _less(ctx.wanted, done.wants or done.removals, mm)
+    return _less(ctx.stock, done.rings, mm), _less(ctx.wanted, done.wants or done.rings, mm)
 
 
 def _less(stock: Region, removals: Sequence[Region], mm: float) -> Region:
@@ -163,8 +163,9 @@ def _plan_step(step: AnyStep, ctx: TurnedContext, turret: Turret, *, sound: bool
             troubles = [Trouble("tool", f"The turret has {turret.stations} stations, and all are taken.")]
         ctx = replace(ctx, tools=turret.tools())
     if troubles or not step.on or not sound:
-        return PlannedStep(step, full, ctx, tuple(troubles) if step.on else (), (), ())
-    return PlannedStep(step, full, ctx, (), tuple(full.plan(ctx)), tuple(full.removes(ctx)), tuple(full.wants(ctx)))
+        return PlannedStep(step, full, ctx, tuple(troubles) if step.on else ())
+    rings, wants = tuple(full.removes(ctx)), tuple(full.wants(ctx))
+    return PlannedStep(step, full, ctx, (), tuple(full.plan(ctx)), rings=rings, wants=wants)
 
 
 def _outline_troubles(step: AnyStep, ctx: TurnedContext) -> list[Trouble]:
