@@ -66,9 +66,9 @@ def plan_steps_turned(
             turret.take(done.filled.tools_used())
     for step in steps[len(planned) :]:
         stock, wanted = _behind(planned[-1]) if planned else (ctx.raw, ctx.raw)
-        here = replace(ctx, stock=stock, wanted=wanted)
+        here = replace(ctx, stock=stock, wanted=wanted, tools=turret.tools())
         if isinstance(step, RepeatAlong):
-            planned.append(_plan_again(step, planned, replace(here, tools=turret.tools()), turret, sound=sound))
+            planned.append(_plan_again(step, planned, here, turret, sound=sound))
         else:
             planned.append(_plan_step(step, here, turret, sound=sound))
     return replace(ctx, tools=turret.tools()), tuple(planned)

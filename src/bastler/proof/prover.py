@@ -19,11 +19,10 @@ from bastler.post import Program, post
 from bastler.proof.clockwork import timetable
 from bastler.proof.leftovers import leftovers
 from bastler.proof.mill.field_stock import Fields, FieldStock
-from bastler.proof.mill.scene import mill_scene
 from bastler.proof.result import AnyProof, Remembered
-from bastler.proof.scene import Scene
+from bastler.proof.scenes import scene_of
 from bastler.proof.stock import Ran, Stock
-from bastler.proof.turn.scene import turn_scene
+from bastler.proof.turn.scene import TurnScene
 from bastler.proof.turn.section_stock import SectionStock
 from bastler.proof.verdict import all_remarks
 from bastler.proof.whole import JobProof
@@ -45,52 +44,45 @@ class Prover:
         `stop[0]` was set meanwhile."""
         stop = np.zeros(1, np.uint8) if stop is None else stop
         self._kept.begin()
-        stocks: list[tuple[Stock, Ran]] = []
+        stocks: list[Stock] = []
         took: list[float] = []
         for place in range(len(plan.holdings)):
             began = time.perf_counter()
             try:
-                cut = self._cut(plan, place, (texts or {}).get(place), stocks[-1][0] if stocks else None, stop)
+                stock = self._cut(plan, place, (texts or {}).get(place), stocks[-1] if stocks else None, stop)
             except Stopped:
                 return None
-            if cut is None:
+            if stock is None:
                 return None
-            stocks.append(cut)
+            stocks.append(stock)
             took.append(time.perf_counter() - began)
-        wanted = any(stock.wanted for stock, _ in stocks)
+        wanted = any(stock.wanted for stock in stocks)
         found = []
-        for (stock, ran), lasted in zip(stocks, took, strict=True):
+        for stock, lasted in zip(stocks, took, strict=True):
             began = time.perf_counter()
-            proof = _told(stock, ran, stocks[-1][0], wanted=wanted)
+            proof = _told(stock, stocks[-1], wanted=wanted)
             found.append(replace(proof, took=lasted + time.perf_counter() - began))
         self._kept.forget()
         return JobProof(plan, tuple(found))
 
-    def _cut(
-        self, plan: Plan, place: int, text: Program | None, before: Stock | None, stop: StopFlag
-    ) -> tuple[Stock, Ran] | None:
+    def _cut(self, plan: Plan, place: int, text: Program | None, before: Stock | None, stop: StopFlag) -> Stock | None:
         """Runs a holding's program on the part as the one before left it; None when stopped. Stopped is raised while reading."""
-        stock: Stock
-        if plan.job.plane == "turned":
-            turned = turn_scene(plan, place)
-            ran = self._read(plan, place, text, turned, stop)
-            stock = SectionStock(ran, turned)
-        else:
-            milled = mill_scene(plan, place)
-            ran = self._read(plan, place, text, milled, stop)
-            stock = FieldStock(ran, milled, self._fields, before)
-        done = all(stock.cut(run) and not stop[0] for run in stock.runs)
-        return (stock, ran) if stock.ready() and done else None
-
-    def _read(self, plan: Plan, place: int, text: Program | None, scene: Scene, stop: StopFlag) -> Ran:
+        scene = scene_of(plan, place)
         program = text or post(plan.holdings[place])
         trace = read(program.text, scene.control, stop=stop)
-        return Ran(plan, place, program, text is None, trace, *timetable(trace, scene.card), self._kept, stop)
+        ran = Ran(plan, place, program, text is None, trace, *timetable(trace, scene.card), self._kept, stop)
+        stock: Stock
+        if isinstance(scene, TurnScene):
+            stock = SectionStock(ran, scene)
+        else:
+            stock = FieldStock(ran, scene, self._fields, before)
+        done = all(stock.cut(run) and not stop[0] for run in stock.runs)
+        return stock if stock.ready() and done else None
 
 
-def _told(stock: Stock, ran: Ran, last: Stock, *, wanted: bool) -> AnyProof:
+def _told(stock: Stock, last: Stock, *, wanted: bool) -> AnyProof:
     """The proof of a holding, with all there is to say."""
-    proof = stock.proof(last)
+    proof, ran = stock.proof(last), stock.ran
     said = stock.differences(proof)
     if wanted or not ran.own:
         said += leftovers(proof, ran.asked)

@@ -4,14 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any, Protocol
+from typing import Any, Protocol, TypeVar
 
 from bastler.job import Plan, PlannedHolding
 from bastler.nc import Trace
 from bastler.post import Program
+from bastler.proof.found import Found
 from bastler.proof.remark import Remark
-from bastler.proof.result import AnyProof, Remembered, Run
+from bastler.proof.result import AnyProof, Remembered, Run, StageResult
+from bastler.proof.view import Place, RunProof
 from bastler.shapes.kinds import Floats, StopFlag
+
+P = TypeVar("P", bound=RunProof)
 
 
 @dataclass(frozen=True)
@@ -39,13 +43,21 @@ class Ran:
         """The holding as remarks may speak of its steps: not of those of another text."""
         return self.held if self.own else None
 
-    def span(self, begin: int, end: int) -> tuple[float, float]:
-        """When moves `begin` to before `end` begin and end."""
-        return float(self.starts[begin]), float(self.starts[end - 1] + self.lasts[end - 1])
+    def result(
+        self, run: Run, proof: P, found: Sequence[Found], key: bytes, part: int = 0, shift: Place = (0.0, 0.0, 0.0)
+    ) -> StageResult[P]:
+        """What a run did, with its tool and its place in time."""
+        begin, end, step, stage = run
+        t0, t1 = float(self.starts[begin]), float(self.starts[end - 1] + self.lasts[end - 1])
+        return StageResult(step, stage, int(self.trace.tool[begin]), begin, end, t0, t1, proof, found, key, part, shift)
 
 
 class Stock(Protocol):
     """A holding's stock while its program is cut out of it."""
+
+    @property
+    def ran(self) -> Ran:
+        """What cuts it."""
 
     @property
     def runs(self) -> Sequence[Run]:

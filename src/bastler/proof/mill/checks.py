@@ -122,10 +122,9 @@ def tap_feed(view: MillView) -> Iterator[Found]:
     tool = view.tool
     if tool is None or tool.kind != "tap":
         return
-    part = slice(view.begin, view.end)
-    feed, speed = view.trace.feed[part], view.trace.speed[part]
+    feed, speed = view.trace.feed[view.part], view.trace.speed[view.part]
     wanted = speed * tool.pitch
-    off = (view.trace.kind[part] != RAPID) & (np.abs(feed - wanted) > TAP_SLIP[tool.floating] * wanted)
+    off = (view.trace.kind[view.part] != RAPID) & (np.abs(feed - wanted) > TAP_SLIP[tool.floating] * wanted)
     if off.any():
         move = int(np.argmax(off))
         text = f"Feeds {view.says(float(feed[move]))} a minute; pitch and speed make {view.says(float(wanted[move]))}."
@@ -217,8 +216,8 @@ def peck_missing(view: MillView) -> Iterator[Found]:
     tool = view.tool
     if tool is None or tool.kind != "drill":
         return
-    moves = slice(view.begin, view.end)
-    down = np.where(view.trace.kind[moves] == 1, view.trace.start[moves, 2] - view.trace.end[moves, 2], 0.0)
+    trace, part = view.trace, view.part
+    down = np.where(trace.kind[part] == 1, trace.start[part, 2] - trace.end[part, 2], 0.0)
     volume = np.bincount(view.proof.owner, weights=view.proof.cut[:, VOLUME], minlength=view.end - view.begin)
     bite = volume / (np.pi / 4 * tool.diameter**2)
     deep = (down > STRAIGHT_DRILLING * tool.diameter) & (bite > 0.8 * STRAIGHT_DRILLING * tool.diameter)

@@ -145,7 +145,7 @@ class FieldStock:
     # -- stages -------------------------------------------------------------------------------------------------
 
     def cut(self, run: Run) -> bool:
-        begin, end, step, stage = run
+        begin, end, *_ = run
         ran, scene, grid, trace = self.ran, self.scene, self.grid, self.ran.trace
         part = scene.part_of(int(trace.offset[begin]))
         field, edge, sight = self.memory.fields[part], self.memory.edges[part], self.parts[part]
@@ -170,8 +170,7 @@ class FieldStock:
             proof.patch.lay(field, edge)
         self._tiles[part].cut(cuts, moves)
         found += check.run(MillView(sight.scene, sight.trace, begin, end, proof, grid), apart=True)
-        number, span = int(trace.tool[begin]), ran.span(begin, end)
-        self.stages.append(StageResult(step, stage, number, begin, end, *span, proof, found, key, part, sight.shift))
+        self.stages.append(ran.result(run, proof, found, key, part, sight.shift))
         return True
 
     def ready(self) -> bool:

@@ -54,8 +54,7 @@ class SectionStock:
         proof, found = made
         found += check.run(TurnView(scene, trace, begin, end, proof, before, step, stage), apart=True)
         self.now = proof.after
-        number, span = int(trace.tool[begin]), ran.span(begin, end)
-        self.stages.append(StageResult(step, stage, number, begin, end, *span, proof, found, self.key))
+        self.stages.append(ran.result(run, proof, found, self.key))
         return True
 
     def ready(self) -> bool:

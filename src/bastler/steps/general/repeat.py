@@ -209,7 +209,7 @@ class RepeatAlong(Again[TurnedContext], frozen=True, kw_only=True, tag="repeat-a
 def _copies(stage: Stage, placings: Sequence[Placing]) -> list[Stage]:
     """A stage at all copies. Where they are only shifted it is one stage with places, which can be a subprogram."""
     if len(placings) > 1 and all(to.shifts for to in placings):
-        return [replaced_stage(stage, moves=stage.moves, copies=tuple((to.u, to.v) for to in placings))]
+        return [replaced_stage(stage, copies=tuple((to.u, to.v) for to in placings))]
     found = []
     for to in placings:
         x, y = to.at(*stage.start[:2])
