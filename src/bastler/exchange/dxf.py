@@ -14,10 +14,6 @@ from collections import Counter
 from pathlib import Path
 from typing import Any
 
-from ezdxf import recover
-from ezdxf.lldxf.const import DXFError
-from ezdxf.math import OCS, Vec3
-
 from bastler.disk import read_bounded, reason_of
 from bastler.exchange.drawing import Drawing, DrawingError, Hole, Piece
 from bastler.exchange.fitting import fitted
@@ -43,6 +39,9 @@ UNITS: dict[int, tuple[str, float]] = {
 def read_dxf(path: Path, unit: Unit, tolerance: float, *, assume: Unit | None = None) -> Drawing:
     """Reads a file into the unit asked for; free curves are fitted to `tolerance` (in that unit). A file that does not say its
     unit is taken to be in `assume`, by default the one asked for. DrawingError when it cannot be read."""
+    from ezdxf import recover  # a third of a second to load: not before there is a drawing
+    from ezdxf.lldxf.const import DXFError
+
     try:
         document, _ = recover.read(io.BytesIO(read_bounded(path, LARGEST)))
     except OSError as error:
@@ -142,6 +141,8 @@ class _Reader:
         return _sound((float(p[0]) * self.scale, float(p[1]) * self.scale))
 
     def _ellipse(self, tool: Any) -> Any:
+        from ezdxf.math import Vec3
+
         major, minor, centre, k = Vec3(tool.major_axis), Vec3(tool.minor_axis), Vec3(tool.center), self.scale
 
         def at(t: float) -> tuple[tuple[float, float], tuple[float, float]]:
@@ -182,6 +183,8 @@ def _one_way(segments: list[Segment]) -> list[Segment]:
     return made
 
 
-def _world(entity: Any, p: Any) -> Vec3:
+def _world(entity: Any, p: Any) -> Any:
     """A point given in an entity's own plane, as the drawing has it."""
+    from ezdxf.math import OCS, Vec3
+
     return OCS(entity.dxf.extrusion).to_wcs(Vec3(p))

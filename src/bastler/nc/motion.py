@@ -9,7 +9,8 @@ import math
 from typing import Any
 
 import numpy as np
-from numba import njit
+
+from bastler.shapes.compiling import kernel
 
 S_X, S_Y, S_Z = 0, 1, 2
 """Where the program believes the tool is, in the job's unit."""
@@ -38,7 +39,7 @@ COLUMNS = 13
 """Of a row: line, kind, start 3, end 3, centre 2 (in the plane), turn, plane, feed."""
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def move_lines(
     letter: Any, value: Any, first: Any, begin: int, end: int, state: Any, rows: Any, count: int, faults: Any, loose: float
 ) -> tuple[int, int]:
@@ -77,7 +78,7 @@ def move_lines(
     return count, bad
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _fault(faults: Any, bad: int, line: int, reason: int) -> int:
     if bad < len(faults):
         faults[bad, 0] = line
@@ -86,7 +87,7 @@ def _fault(faults: Any, bad: int, line: int, reason: int) -> int:
     return bad
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def move_words(words: Any, state: Any, rows: Any, count: int, line: int, loose: float) -> tuple[int, int]:
     scale = state[S_SCALE]
     target = np.empty(3)
@@ -123,7 +124,7 @@ def move_words(words: Any, state: Any, rows: Any, count: int, line: int, loose: 
     return count + 1, reason
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _idle(words: Any, state: Any) -> bool:
     """Is there a centre or radius word that this move has no use for?"""
     if state[S_MODE] < 2.0:
@@ -132,7 +133,7 @@ def _idle(words: Any, state: Any) -> bool:
     return not np.isnan(words[across])
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _feed(state: Any, row: Any) -> float:
     if state[S_PER] == 95.0:
         return float(state[S_FEED] * state[S_SPEED])
@@ -141,7 +142,7 @@ def _feed(state: Any, row: Any) -> float:
     return float(state[S_FEED])
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _length(row: Any) -> float:
     """How long the way of a move is, along its arc or helix."""
     if row[10] == 0.0:
@@ -151,7 +152,7 @@ def _length(row: Any) -> float:
     return math.sqrt((radius * row[10]) ** 2 + (row[5 + w] - row[2 + w]) ** 2)
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _arc(words: Any, state: Any, target: Any, row: Any, loose: float) -> int:
     """Fills centre (columns 8, 9: in the plane's two axes) and signed turn (column 10)."""
     u, v = (0, 1) if state[S_PLANE] == 17.0 else ((2, 0) if state[S_PLANE] == 18.0 else (1, 2))

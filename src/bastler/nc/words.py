@@ -6,8 +6,9 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
+
+from bastler.shapes.compiling import kernel
 
 NO_NUMBER, STRANGE, OPEN_COMMENT, VARIABLE, LONE_SIGN, TOO_LARGE = 1, 2, 3, 4, 5, 6
 MOST_DIGITS, LARGEST = 30, 1e8
@@ -49,7 +50,7 @@ def split(text: str) -> WordTable:
     return WordTable(letter[:count], value[:count], column[:count], first, plain, skipped, faults[:bad])
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _split(data: Any, letter: Any, value: Any, column: Any, first: Any, plain: Any, skipped: Any, faults: Any) -> tuple[int, int]:
     n, count, line, begin, bad = len(data), 0, 0, 0, 0
     i = 0

@@ -10,10 +10,10 @@ import math
 from typing import Any
 
 import numpy as np
-from numba import njit
 
 from bastler.machines import MachineCard
 from bastler.nc import Trace
+from bastler.shapes.compiling import kernel
 from bastler.shapes.kinds import Floats, Ints
 
 TAU = 0.004
@@ -79,7 +79,7 @@ def _directions(trace: Trace) -> tuple[Floats, Floats]:
     return leave, arrive
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _times(lengths: Any, top: Any, kind: Any, leave: Any, arrive: Any, a: float, tau: float) -> Any:
     n = len(lengths)
     entry = np.zeros(n + 1)

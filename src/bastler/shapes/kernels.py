@@ -10,13 +10,14 @@ import math
 from typing import Any
 
 import numpy as np
-from numba import njit
+
+from bastler.shapes.compiling import kernel
 
 KIND, SU, SV, EU, EV, CU, CV, R, TURN, A0, SWEEP = range(11)
 WIDTH = 11
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _boxes(prims: Any, slack: float) -> Any:
     """Bounds of every primitive, grown a little."""
     boxes = np.empty((len(prims), 4))
@@ -35,7 +36,7 @@ def _boxes(prims: Any, slack: float) -> Any:
     return boxes
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _share(p: Any, u: float, v: float) -> float:
     """Where on a primitive's line or circle a point lies: 0 at its start, 1 at its end."""
     if p[0] == 0:
@@ -47,7 +48,7 @@ def _share(p: Any, u: float, v: float) -> float:
     return float(turn / p[10])
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _meet(a: Any, b: Any, out: Any) -> int:
     """Points common to the lines or circles of two primitives; how many."""
     if a[0] == 0 and b[0] == 0:
@@ -87,7 +88,7 @@ def _meet(a: Any, b: Any, out: Any) -> int:
     return 2
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def crossings_of(prims: Any, near: float) -> Any:
     """Where primitives cross or touch: rows of (number, share along it, u, v), two rows for each meeting. Meetings nearer than
     `near` to an end of the primitive are left out for that one."""
@@ -126,14 +127,14 @@ def crossings_of(prims: Any, near: float) -> Any:
     return rows[:count]
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _length(p: Any) -> float:
     if p[0] == 1:
         return float(p[7] * p[10])
     return float(math.sqrt((p[3] - p[1]) ** 2 + (p[4] - p[2]) ** 2))
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _distance(p: Any, u: float, v: float) -> float:
     """From a point to a primitive."""
     if p[0] == 0:
@@ -150,7 +151,7 @@ def _distance(p: Any, u: float, v: float) -> float:
     return float(min(a, b))
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def clear_of(points: Any, prims: Any, least: float) -> Any:
     """Which points are at least that far from all primitives."""
     good = np.ones(len(points), dtype=np.bool_)
@@ -167,7 +168,7 @@ def clear_of(points: Any, prims: Any, least: float) -> Any:
     return good
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _closer(p: Any, u: float, v: float, least: float) -> bool:
     """Is a point nearer to a primitive than `least`?"""
     if p[0] == 0:
@@ -185,7 +186,7 @@ def _closer(p: Any, u: float, v: float, least: float) -> bool:
     return bool(_distance(p, u, v) < least)
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def distances(points: Any, prims: Any) -> Any:
     """From each point to the nearest primitive."""
     far = np.empty(len(points))
@@ -197,7 +198,7 @@ def distances(points: Any, prims: Any) -> Any:
     return far
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def nearest(prims: Any, u: float, v: float) -> tuple[int, float, float, float]:
     """The primitive that comes nearest to a point, where it does, and how far that is."""
     best, found, fu, fv = math.inf, 0, prims[0, 1], prims[0, 2]
@@ -223,7 +224,7 @@ def nearest(prims: Any, u: float, v: float) -> tuple[int, float, float, float]:
     return found, fu, fv, best
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def winding(points: Any, prims: Any) -> Any:
     """How often closed chains go round each point, counter-clockwise positive. Arcs are taken apart at their highest and lowest
     point, so that a level meets each part once."""

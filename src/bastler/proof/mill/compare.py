@@ -6,12 +6,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from numba import njit
-
 from bastler.job.promises import Promise
 from bastler.proof.mill.field import Grid, Heights
 from bastler.proof.mill.walls import WallFault
 from bastler.proof.unkept import Unkept
+from bastler.shapes.compiling import kernel
 
 Wants = tuple[Promise, Heights, Any]
 """A promise, the height that each cell may have, infinite where it says nothing, and which cells are off the walls."""
@@ -51,7 +50,7 @@ class Comparison:
         return max([floors.depth, *(w.by for w in self._walls(kind))])
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _differ(h: Any, low: Any, high: Any, tolerance: float) -> tuple[float, float, int, float, float, int]:
     left, left_most, left_at = 0.0, 0.0, -1
     gouge, gouge_most, gouge_at = 0.0, 0.0, -1
@@ -82,7 +81,7 @@ def floors(grid: Grid, h: Heights, low: Heights, high: Heights, mm: float) -> tu
     return made(lv, lm, la), made(gv, gm, ga)
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _over(h: Any, high: Any, want: Any, sure: Any, tolerance: float) -> tuple[float, float, int]:
     """Volume in cell heights of what stands over `want` and is not over `high` as well; greatest height and place of it where the
     cells are `sure`, off the walls."""

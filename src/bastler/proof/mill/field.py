@@ -16,10 +16,10 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from bastler.shapes import Box, Way
+from bastler.shapes.compiling import kernel
 
 Heights = NDArray[np.float32]
 MOST_CELLS = 1_600_000
@@ -188,7 +188,7 @@ class Patch:
         return float(self.cells[j, i]) if inside else None
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _rims_of(edge: Any, own: Any, side: int) -> tuple[Any, Any]:
     """The cells with an edge in the tiles that are marked, (n, 2), and their edges (n,)."""
     ny, nx = edge.shape
@@ -207,7 +207,7 @@ def _rims_of(edge: Any, own: Any, side: int) -> tuple[Any, Any]:
     return rims, edges
 
 
-@njit(cache=True, nogil=True, inline="always")
+@kernel(inline=True)
 def _span(ax: float, ay: float, bx: float, by: float, r: float, y: float) -> tuple[float, float]:
     """Where the row at `y` enters and leaves the capsule of radius `r` about a segment; empty when lo > hi."""
     lo, hi = 1e30, -1e30
@@ -239,7 +239,7 @@ def _span(ax: float, ay: float, bx: float, by: float, r: float, y: float) -> tup
     return lo, hi
 
 
-@njit(cache=True, nogil=True, inline="always")
+@kernel(inline=True)
 def _rise(d: float, flat: float, corner: float, slope: float) -> float:
     """Height of the tool's end over its tip at distance `d` from the axis."""
     if d <= flat:
@@ -249,7 +249,7 @@ def _rise(d: float, flat: float, corner: float, slope: float) -> float:
     return (d - flat) * slope
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _lowest(px: float, py: float, ux: float, uy: float, az: float, uz: float, l2: float, tool: Any) -> float:
     """Lowest height of the tool's end over a point while it moves; (px, py) is the point seen from the segment's start."""
     r = tool[0]
@@ -283,7 +283,7 @@ def _lowest(px: float, py: float, ux: float, uy: float, az: float, uz: float, l2
     return az + uz * t + _rise(d, flat, corner, slope)
 
 
-@njit(cache=True, nogil=True, inline="always")
+@kernel(inline=True)
 def _share(
     px: float, py: float, ux: float, uy: float, l2: float, r: float, dx: float, dy: float
 ) -> tuple[float, float, float, float]:
@@ -299,7 +299,7 @@ def _share(
     return min(max(0.5 + (r - d) / wide, 0.0), 1.0), d, nx, ny
 
 
-@njit(cache=True, nogil=True, inline="always")
+@kernel(inline=True)
 def _take(h: Any, edge: Any, j: int, i: int, z: float, share: float, inside: bool) -> float:
     """Takes a share of a cell down to a height, all of it or some: how much is new, as a height. Its edge follows."""
     now, kept = h[j, i], edge[j, i]
@@ -335,7 +335,7 @@ def _take(h: Any, edge: Any, j: int, i: int, z: float, share: float, inside: boo
     return float(gain)
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _probe(h: Any, under: Any, grid: Any, seg: Any, tool: Any) -> float:
     """The greatest depth at one cell along a segment; nothing is cut.
 
@@ -371,7 +371,7 @@ def _probe(h: Any, under: Any, grid: Any, seg: Any, tool: Any) -> float:
     return most
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _sweep(h: Any, edge: Any, under: Any, grid: Any, seg: Any, tool: Any) -> tuple[float, float]:
     """Cuts along one segment. Gives what is taken, summed over all cells as heights, and the greatest depth at one cell."""
     ax, ay, az, bx, by, bz = seg[0], seg[1], seg[2], seg[3], seg[4], seg[5]
@@ -438,7 +438,7 @@ def _sweep(h: Any, edge: Any, under: Any, grid: Any, seg: Any, tool: Any) -> tup
     return total, most
 
 
-@njit(cache=True, nogil=True, inline="always")
+@kernel(inline=True)
 def _columns(span: Any, x0: float, dx: float, nx: int) -> tuple[int, int]:
     """First and last column whose centre lies in a span; first > last for none."""
     lo, hi = span
@@ -448,7 +448,7 @@ def _columns(span: Any, x0: float, dx: float, nx: int) -> tuple[int, int]:
     return first, min(nx - 1, int(math.floor((hi - x0) / dx - 0.5 + 1e-9)))
 
 
-@njit(cache=True, nogil=True, fastmath=True)
+@kernel(fast=True)
 def _lower(row: Any, edge: Any, i0: int, i1: int, level: Any) -> tuple[float, float]:
     """Lowers a run of cells to `level`: what is taken, as heights, and the greatest depth. Its loops are such as run in lanes."""
     highest = _highest(row, i0, i1)
@@ -478,7 +478,7 @@ def _lower(row: Any, edge: Any, i0: int, i1: int, level: Any) -> tuple[float, fl
     return float(total), float(highest - level)
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _lower_over(row: Any, edge: Any, under: Any, i0: int, i1: int, level: Any) -> tuple[float, float]:
     """The same where there is an underside: below it there is nothing to take."""
     total, most = 0.0, 0.0
@@ -499,7 +499,7 @@ def _lower_over(row: Any, edge: Any, under: Any, i0: int, i1: int, level: Any) -
     return float(total), float(most)
 
 
-@njit(cache=True, nogil=True, fastmath=True)
+@kernel(fast=True)
 def _touched(edge: Any, i0: int, i1: int) -> bool:
     """Has a rim gone through any of a run of cells?"""
     some = np.float32(0.0)
@@ -508,7 +508,7 @@ def _touched(edge: Any, i0: int, i1: int) -> bool:
     return bool(some > np.float32(0.0))
 
 
-@njit(cache=True, nogil=True, fastmath=True)
+@kernel(fast=True)
 def _highest(row: Any, i0: int, i1: int) -> Any:
     """The highest of a run of cells. Eight at a time: a single running maximum waits for itself at every cell."""
     a = b = c = d = e = f = g = h = row[i0]
@@ -523,7 +523,7 @@ def _highest(row: Any, i0: int, i1: int) -> Any:
     return max(max(max(a, b), max(c, d)), max(max(e, f), max(g, h)))
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def run_segments(
     h: Any,
     edge: Any,

@@ -7,10 +7,10 @@ from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from bastler.shapes import Box
+from bastler.shapes.compiling import kernel
 from bastler.shapes.kinds import Floats
 from bastler.tools import Tool
 
@@ -32,7 +32,7 @@ def jaw_hits(segments: Floats, tool: Tool, jaws: Sequence[Box], feels: float) ->
     return depth, part
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _hits(segments: Any, cylinders: Any, boxes: Any, feels: float, depth: Any, part: Any) -> None:
     for b in range(len(boxes)):
         x0, y0, x1, y1, top = boxes[b, 0], boxes[b, 1], boxes[b, 3], boxes[b, 4], boxes[b, 5]
@@ -57,7 +57,7 @@ def _hits(segments: Any, cylinders: Any, boxes: Any, feels: float, depth: Any, p
                     break
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _distance(ax: float, ay: float, bx: float, by: float, x0: float, y0: float, x1: float, y1: float) -> float:
     """Between a segment and a rectangle; the squared distance is convex along the segment."""
     lo, hi = 0.0, 1.0
@@ -73,7 +73,7 @@ def _distance(ax: float, ay: float, bx: float, by: float, x0: float, y0: float, 
     return math.sqrt(_to_box(ax + (bx - ax) * t, ay + (by - ay) * t, x0, y0, x1, y1))
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _to_box(x: float, y: float, x0: float, y0: float, x1: float, y1: float) -> float:
     dx = max(x0 - x, 0.0, x - x1)
     dy = max(y0 - y, 0.0, y - y1)

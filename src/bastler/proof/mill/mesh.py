@@ -11,9 +11,9 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 import numpy as np
-from numba import njit
 
 from bastler.proof.mill.field import FLAT_UNDER, Grid, Heights
+from bastler.shapes.compiling import kernel
 from bastler.shapes.kinds import Floats
 
 UNTOUCHED, CUT, SECTION = 0, 1, 2
@@ -96,7 +96,7 @@ def _side(
         size = count + 16
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _mesh(
     h: Any,
     u: Any,
@@ -191,7 +191,7 @@ def _mesh(
     return count
 
 
-@njit(cache=True, nogil=True, inline="always")
+@kernel(inline=True)
 def _pair(h: Any, u: Any, across: int, lane: int, k: int, bottom: Any) -> Any:
     """Heights on the lower and on the upper side of a lane at step `k`; outside is the bottom. Where there is an underside the
     lower of the two is no lower than that of the other: there the wall between them ends."""
@@ -208,7 +208,7 @@ def _pair(h: Any, u: Any, across: int, lane: int, k: int, bottom: Any) -> Any:
     return (max(low, under), high) if low < high else (low, max(high, under))
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _wall_normal(h: Any, across: int, lane: int, k: int, falls: bool, edge: bool, z: float, out: Any) -> None:
     """Away from the material: from the cells around that stand over the wall's middle."""
     out[:] = 0.0
@@ -230,7 +230,7 @@ def _wall_normal(h: Any, across: int, lane: int, k: int, falls: bool, edge: bool
     out[0], out[1] = gx / length, gy / length
 
 
-@njit(cache=True, nogil=True, inline="always")
+@kernel(inline=True)
 def _face(
     row: Any,
     ax: float,

@@ -6,10 +6,10 @@ import math
 from typing import Any
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from bastler.nc import Trace
+from bastler.shapes.compiling import kernel
 from bastler.shapes.kinds import Floats, Ints
 
 CHORD_SHARE = 0.25
@@ -57,7 +57,7 @@ def _counts(trace: Trace, begin: int, end: int, chord: float, longest: float) ->
     return found
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _part(start: Any, end: Any, centre: Any, turn: Any, plane: Any, counts: Any, out: Any, owner: Any, radius: float) -> None:
     at = 0
     point = np.empty(3)

@@ -11,12 +11,12 @@ import math
 from typing import Any
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from bastler.nc import Trace
 from bastler.proof.mill.field import Grid
 from bastler.proof.mill.segments import pieces
+from bastler.shapes.compiling import kernel
 from bastler.tools import Tool
 
 SIDE = 32
@@ -66,7 +66,7 @@ def reached(trace: Trace, begin: int, end: int, tool: Tool, grid: Grid) -> tuple
     return cuts, feels
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _mark(mask: Any, corner: Any, segments: Any, reach: Any) -> None:
     """Marks the tiles that lie within reach (n,) of segments (n, 6), those about their bounds. `corner`: x0, y0, tile's sides."""
     rows, columns = mask.shape

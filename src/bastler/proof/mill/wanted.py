@@ -12,12 +12,12 @@ from typing import Any
 
 import numpy as np
 import shapely
-from numba import njit
 
 from bastler.job.promises import Promise
 from bastler.proof.mill.field import Begins, Grid, Heights
 from bastler.proof.mill.walls import WallFault
 from bastler.shapes import Bevel, Flat, Furrow, Removal, Revolved
+from bastler.shapes.compiling import kernel
 from bastler.shapes.kinds import Region
 from bastler.shapes.united import mitred
 
@@ -128,7 +128,7 @@ def without_walls(grid: Grid, low: Heights, high: Heights, walls: Sequence[WallF
     return low, -high
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _fill_edges(field: Any, edges: Any, floor: Any, x0: float, y0: float, dx: float, dy: float) -> None:
     """Lowers every cell whose centre is inside (even-odd) to `floor`. The crossings of all edges are sorted into rows first."""
     ny, nx = field.shape
@@ -156,7 +156,7 @@ def _fill_edges(field: Any, edges: Any, floor: Any, x0: float, y0: float, dx: fl
                     field[j, i] = floor
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _row(y: float, y0: float, dy: float, ny: int) -> int:
     """The first row whose middle is not below a height; alike for both edges that meet there."""
     return min(max(int(math.ceil((y - y0) / dy - 0.5)), 0), ny)

@@ -12,8 +12,8 @@ from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
-from numba import njit
 
+from bastler.shapes.compiling import kernel
 from bastler.shapes.kinds import Floats
 from bastler.shapes.solver.effort import STEP, spend
 from bastler.shapes.solver.equations import Equation, System, Values, constants
@@ -122,7 +122,7 @@ def _shortest_steps(arrays: tuple[Any, ...], begin: Any, free: Any) -> tuple[Any
     return (at[index], jac) if np.abs(f).max() < DONE * 100 and (at[index][radius] > SAME).all() else None
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _system(codes: Any, places: Any, fixed: Any, x: Any, index: Any) -> tuple[Any, Any]:
     """Values of all equations, and their derivatives by the unknowns."""
     f, jac, grad = np.empty(len(codes)), np.zeros((len(codes), len(index))), np.empty(7)
@@ -180,7 +180,7 @@ def _distinct(found: Any, angle: Any, radius: Any) -> list[tuple[float, ...]]:
     return [tuple(float(v) for v in row) for row in kept]
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _solve_all(codes: Any, places: Any, fixed: Any, x0: Any, index: Any, starts: Any) -> Any:
     count, n = starts.shape
     found = np.empty((count, n))
@@ -228,7 +228,7 @@ def _solve_all(codes: Any, places: Any, fixed: Any, x0: Any, index: Any, starts:
     return found, good
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _eliminate(a: Any, b: Any) -> bool:
     """Gauss with row exchange; the solution is left in `b`. False when the matrix is singular."""
     n = len(b)
@@ -256,7 +256,7 @@ def _eliminate(a: Any, b: Any) -> bool:
     return True
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _row(code: int, v: Any, c: Any, x: Any, g: Any) -> float:
     """An equation's value; its derivatives by its variables go to `g`. The codes are those of `equations`."""
     g[:] = 0.0
