@@ -9,6 +9,7 @@ import re
 import shutil
 import subprocess
 import tempfile
+import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
@@ -18,11 +19,10 @@ from PyQt6 import QtTest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtWidgets import QApplication, QWidget
 
+from bastler.app.core import Core
 from bastler.app.main import make_application
 from bastler.app.main_window import MainWindow
-from bastler.job import plan
 from bastler.job.samples import sample, sample_names
-from bastler.proof import Prover
 
 QTest: Any = QtTest.QTest
 """Any: its stub forgets that all it has is static."""
@@ -61,11 +61,24 @@ class Hands:
     def press(self, key: Qt.Key, modifier: Qt.KeyboardModifier = NONE) -> None:
         """A key to whatever has the keyboard."""
         QTest.keyClick(QApplication.focusWidget() or self.window, key, modifier)
-        QTest.qWait(5)
+        self.settle()
 
     def type(self, text: str) -> None:
         QTest.keyClicks(QApplication.focusWidget() or self.window, text)
+        self.settle()
+
+    def settle(self) -> None:
+        """Waits until all is shown that does not wait for the proof, as a person does who looks before going on."""
         QTest.qWait(5)
+        session = self.window.session
+
+        def there() -> bool:
+            look = session.look
+            planned = session.shown and not session.late and look is not None and look.card == session.selected
+            return (planned or not session.has_job or bool(session.halted)) and not session.core.asked
+
+        self.qtbot.waitUntil(there, timeout=30_000)
+        QTest.qWait(1)
 
     def retype(self, text: str) -> None:
         """Another answer in the place of what stands in the field."""
@@ -83,11 +96,12 @@ class Hands:
         """A click in a widget, in its middle when no place is given."""
         place = widget.rect().center() if x is None or y is None else QPointF(x, y).toPoint()
         QTest.mouseClick(widget, Qt.MouseButton.LeftButton, NONE, QPoint(place))
-        QTest.qWait(5)
+        self.settle()
 
     def proved(self) -> None:
         """Waits until the newest job is proved."""
         self.qtbot.waitUntil(lambda: not self.window.session.stale, timeout=30_000)
+        self.settle()
 
     def until(self, what: Callable[[], bool]) -> None:
         self.qtbot.waitUntil(what, timeout=20_000)
@@ -107,13 +121,20 @@ class Hands:
 
 
 @pytest.fixture(scope="session")
-def prover() -> Prover:
+def core(qapp) -> Iterator[Core]:
     """The one that all windows of a run have: it keeps what it has proved. On a clean machine the first proofs compile for a
     while: that is done before the first window waits for one."""
-    made = Prover()
+    made = Core()
+    there: set[int] = set()
+    made.proved.connect(lambda number, _: there.add(number))
     for name in sample_names():
-        made.prove(plan(sample(name)))
-    return made
+        number = made.work(sample(name), "stock")
+        end = time.monotonic() + 200
+        while number not in there and time.monotonic() < end:
+            QTest.qWait(10)
+        assert number in there, name
+    yield made
+    made.close()
 
 
 @pytest.fixture(autouse=True)
@@ -126,24 +147,18 @@ def _alone_on_the_display() -> Iterator[None]:
 
 
 @pytest.fixture(autouse=True)
-def _one_prover(prover: Prover, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("bastler.app.worker.Prover", lambda: prover)
-    monkeypatch.setattr("bastler.app.planner.PATIENCE", 60.0)  # a slow machine is not what is tested here
-
-
-@pytest.fixture(autouse=True)
 def _own_folders(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    for name in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "HOME"):
+    for name in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_CACHE_HOME", "HOME"):
         folder = tmp_path / name.lower()
         folder.mkdir()
         monkeypatch.setenv(name, str(folder))
 
 
 @pytest.fixture
-def window(qapp, tmp_path: Path) -> Iterator[MainWindow]:
+def window(core: Core, tmp_path: Path) -> Iterator[MainWindow]:
     assert os.environ.get("DISPLAY"), "The window is tested on a real display: run `make test`, which starts a virtual one."
     make_application()
-    made = MainWindow()
+    made = MainWindow(core)
     made.resize(1280, 800)
     made.show()
     QTest.qWaitForWindowExposed(made)

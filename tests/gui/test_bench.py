@@ -12,6 +12,7 @@ from bastler.app.output import safe_name
 from bastler.app.remark_bar import RemarkBox
 from bastler.app.rows import ChoiceRow
 from bastler.app.session import STOCK
+from bastler.job import plan
 
 from .conftest import ALT, CTRL, SHIFT, Hands, QTest
 
@@ -192,6 +193,7 @@ def test_dimensions_do_not_lie_on_each_other_and_stay_in_view(demo: Hands) -> No
     window = demo.window
     for ident in window.session.cards():
         window.session.select(ident)
+        demo.settle()
         window.sheet.repaint()
         boxes = [label.box for label in window.sheet.labels]
         assert boxes or ident == "s1"
@@ -336,7 +338,7 @@ def test_patterns_are_edited_shared_and_left_out(demo: Hands) -> None:
     demo.type("5")
     assert session.job.pattern("p1").left_out == (3, 5)
     demo.proved()
-    assert len(session.plan.step("s4").removals) == 8
+    assert len(plan(session.job).step("s4").removals) == 8
 
 
 def test_points_are_typed_line_by_line(demo: Hands) -> None:

@@ -8,13 +8,12 @@ import stat
 import threading
 import time
 from pathlib import Path
-from typing import Any
 
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QLabel
 
-from bastler.app import planner, recovery
+from bastler.app import recovery
 from bastler.app.job_desk import open_mark
 from bastler.app.main_window import MainWindow
 from bastler.app.output import OutputPanel
@@ -23,11 +22,10 @@ from bastler.app.shop_keeper import shop_path
 from bastler.app.start_place import said_when
 from bastler.app.two_versions import TwoVersions
 from bastler.disk import hold
-from bastler.job import Job, edits, new_job, plan, read_job, write_job
+from bastler.job import edits, new_job, read_job, write_job
 from bastler.job.kept import Kept
 from bastler.job.samples import sample
 from bastler.job.shop import read_shop
-from bastler.proof import Prover
 
 from .conftest import CTRL, Hands, QTest
 
@@ -373,65 +371,6 @@ def test_settings_that_do_not_fit_are_the_defaults() -> None:
     settings_path().parent.mkdir(parents=True, exist_ok=True)
     settings_path().write_text('{"recent": 7}')
     assert read_settings() == Settings()
-
-
-def test_the_proof_that_fails_is_said_and_the_window_lives(
-    demo: Hands, monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture
-) -> None:
-    def broken(*_: object, **__: Any) -> None:
-        raise RuntimeError("planted")
-
-    monkeypatch.setattr(Prover, "prove", broken)
-    demo.window.session.answer("step:s2.depth", 5.0)
-    demo.until(lambda: "failed" in demo.window.caption.text())
-    monkeypatch.undo()
-    caplog.clear()
-    demo.window.session.answer("step:s2.depth", 6.0)
-    demo.proved()
-    assert sample("winch-base") != demo.window.session.job
-
-
-def test_a_plan_that_takes_long_does_not_hold_the_window(demo: Hands, monkeypatch: pytest.MonkeyPatch) -> None:
-    """The job is typed on and kept meanwhile; the old picture stays, marked as old, until the newest plan is there."""
-    session, quick = demo.window.session, plan
-    asked: list[float] = []
-
-    def slow(job: Job, old: Any) -> Any:
-        asked.append(job.stock.size_x)
-        time.sleep(0.8)
-        return quick(job, old)
-
-    monkeypatch.setattr(planner, "PATIENCE", 0.1)
-    monkeypatch.setattr(planner, "plan", slow)
-    before = session.plan
-    begun = time.monotonic()
-    for size in (155.0, 156.0, 157.0):
-        session.answer("stock.size_x", size)
-    assert time.monotonic() - begun < 0.8, "each waits for its patience and no longer"
-    assert session.job.stock.size_x == 157.0
-    assert session.late
-    assert session.stale
-    assert session.plan is before
-    demo.proved()
-    assert session.plan.job is session.job
-    assert session.held.stock.size_x == 157.0
-    assert not session.late
-
-
-def test_a_plan_that_fails_is_said_and_the_window_lives(
-    demo: Hands, monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture
-) -> None:
-    def broken(*_: object) -> None:
-        raise RuntimeError("planted")
-
-    monkeypatch.setattr(planner, "PATIENCE", 0.1)
-    with monkeypatch.context() as fault:
-        fault.setattr(planner, "plan", broken)
-        demo.window.session.answer("step:s2.depth", 5.0)
-        demo.until(lambda: "could not be planned" in demo.window.caption.text())
-    caplog.clear()
-    demo.window.session.answer("step:s2.depth", 6.0)
-    demo.proved()
 
 
 def test_two_windows_keep_one_shop(demo: Hands) -> None:

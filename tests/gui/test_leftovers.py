@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QPushButton
 from bastler.app.session import STOCK
 from bastler.job import edits
 from bastler.job.samples import sample
-from bastler.proof import Proof
+from bastler.live.shown import ShownProof
 from gui.conftest import Hands
 
 
@@ -16,7 +16,7 @@ def button(hands: Hands, says: str) -> QPushButton:
     return next(b for b in hands.window.findChildren(QPushButton) if b.text() == says and b.isVisible())
 
 
-def proof(hands: Hands) -> Proof:
+def proof(hands: Hands) -> ShownProof:
     found = hands.window.session.proof
     assert found is not None
     return found

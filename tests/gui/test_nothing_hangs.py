@@ -1,197 +1,290 @@
-"""What takes too long is seen, stopped and said; nothing is worked out on the thread that answers the machinist."""
+"""What takes too long is seen, stopped and said; what dies is begun again; no late answer takes the place of a newer one."""
 
 from __future__ import annotations
 
-import threading
+import os
+import signal
+import sys
 import time
 from collections.abc import Iterator
 from pathlib import Path
-from typing import Any
 
 import pytest
-from numba import njit
 from PyQt6.QtCore import QEvent, Qt
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QApplication, QPushButton
 
-from bastler.app import planner
 from bastler.app import session as sessions
-from bastler.job import Job, plan
+from bastler.app.core import Core
+from bastler.app.main_window import MainWindow
 from bastler.job.kept import between
-from bastler.proof import Prover
-from bastler.shapes import drawn as drawing
-from bastler.shapes.compiling import compiled_within
-from bastler.steps import RectangularPocket
+from bastler.shapes import Drawn
 
 from .conftest import ALT, CTRL, NONE, Hands, QTest
 
 DEEP = "step:s2.depth"
-PROVE = Prover.prove
+ODD_CORE = Path(__file__).parent / "odd_core.py"
+
+
+class Odd:
+    """A window with the demo job whose computation goes wrong as a test asks for."""
+
+    def __init__(self, hands: Hands, folder: Path) -> None:
+        self.hands, self.folder = hands, folder
+        self.window, self.session = hands.window, hands.window.session
+
+    def ask(self, *faults: str) -> None:
+        for fault in faults:
+            (self.folder / fault).touch()
+
+    def free(self) -> None:
+        for fault in self.folder.iterdir():
+            fault.unlink(missing_ok=True)
+
+    @property
+    def says(self) -> str:
+        return self.window.header.verdict.text()
+
+    def until(self, what) -> None:
+        self.hands.until(what)
+
+
+@pytest.fixture(scope="module")
+def odd_core(qapp, tmp_path_factory) -> Iterator[tuple[Core, Path]]:
+    folder = tmp_path_factory.mktemp("faults")
+    core = Core((sys.executable, str(ODD_CORE), str(folder)))
+    yield core, folder
+    core.close()
 
 
 @pytest.fixture
-def hanging(monkeypatch: pytest.MonkeyPatch) -> Iterator[threading.Event]:
-    """Proofs that do not end until the event comes, whether they are wanted or not; those begun after it are real."""
-    free = threading.Event()
+def odd(odd_core: tuple[Core, Path], qtbot, tmp_path: Path) -> Iterator[Odd]:
+    core, folder = odd_core
+    window = MainWindow(core)
+    window.resize(1280, 800)
+    window.show()
+    QTest.qWaitForWindowExposed(window)
+    window.activateWindow()
+    made = Odd(Hands(window, qtbot), folder)
+    made.free()
+    window.open_choice("sample:winch-base")
+    made.hands.proved()
+    yield made
+    made.free()
+    window.close()
+    window.deleteLater()
+    QTest.qWait(10)
 
-    def prove(self: Prover, *what: Any, **how: Any) -> Any:
-        if not free.is_set():
-            free.wait(30.0)
-            return None
-        return PROVE(self, *what, **how)
 
-    monkeypatch.setattr(Prover, "prove", prove)
-    yield free
-    free.set()
-
-
-def says(hands: Hands) -> str:
-    return hands.window.header.verdict.text()
-
-
-def test_a_proof_that_hangs_is_stopped_and_said(
-    demo: Hands, hanging: threading.Event, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
-) -> None:
-    session, window = demo.window.session, demo.window
+def test_a_proof_that_hangs_is_stopped_and_said(odd: Odd, tmp_path: Path) -> None:
+    session, window = odd.session, odd.window
+    odd.ask("proof-hangs")
     session.longest = 0.6
+    pid = session.core.process.pid
     session.answer(DEEP, 5.0)
-    demo.until(lambda: bool(session.halted))
+    odd.until(lambda: bool(session.halted))
     assert "No proof after 0.6 s" in session.halted
-    assert "Not proved" in says(demo)
+    assert "Not proved" in odd.says
     assert "Undo, or press Prove" in window.caption.text()
     assert window.header.halt.isVisible()
     assert window.header.halt.text() == "Prove"
     assert session.stale
     # nothing goes out
-    demo.press(Qt.Key.Key_P, CTRL)
+    odd.hands.press(Qt.Key.Key_P, CTRL)
     window.program.output.folder = tmp_path
-    demo.click(window.program.output.button)
+    odd.hands.click(window.program.output.button)
     assert not list(tmp_path.glob("*.nc"))
     assert "was stopped" in window.program.output.said.text()
-    # the next change does not wait for the one that hangs
-    thread = next(t for t in threading.enumerate() if t.name == "proof")
-    assert thread.is_alive()
+    # what does not let go is ended, and the next change does not wait for it
+    odd.until(lambda: session.core.process.pid != pid)
+    odd.free()
     session.longest = sessions.LONGEST
-    monkeypatch.setattr(Prover, "prove", PROVE)
     session.answer(DEEP, 6.0)
-    demo.proved()
-    assert "Proved" in says(demo)
+    odd.hands.proved()
+    assert "Proved" in odd.says
     assert not window.header.halt.isVisible()
 
 
-def test_a_proof_is_stopped_by_hand_and_begun_again(demo: Hands, hanging: threading.Event) -> None:
-    session, header = demo.window.session, demo.window.header
+def test_a_proof_is_stopped_by_hand_and_begun_again(odd: Odd) -> None:
+    session, header = odd.session, odd.window.header
     before = session.proof
+    odd.ask("proof-hangs")
     session.answer(DEEP, 5.0)
-    demo.until(header.halt.isVisible)
+    odd.until(header.halt.isVisible)
     assert header.halt.text() == "Stop"
-    demo.click(header.halt)
+    odd.hands.click(header.halt)
     assert "Stopped by you" in session.halted
     assert session.proof is before, "the old picture stays, marked as old"
     assert session.stale
-    hanging.set()
-    demo.press(Qt.Key.Key_P, ALT)
-    demo.proved()
-    assert session.proof is not None
-    assert session.proof.held.job is session.job
+    odd.free()
+    odd.hands.press(Qt.Key.Key_P, ALT)
+    odd.hands.proved()
+    assert session.proof is not before
     assert session.longest == float("inf"), "who waits on purpose is not interrupted"
-    demo.window.open_choice("sample:bearing-cap")
+    odd.window.open_choice("sample:bearing-cap")
     assert session.longest == sessions.LONGEST
 
 
-def test_undo_takes_the_place_of_a_proof_that_was_stopped(demo: Hands, hanging: threading.Event) -> None:
-    session = demo.window.session
+def test_undo_takes_the_place_of_a_proof_that_was_stopped(odd: Odd) -> None:
+    session = odd.session
+    odd.ask("proof-hangs")
     session.longest = 0.3
     session.answer(DEEP, 5.0)
-    demo.until(lambda: bool(session.halted))
+    odd.until(lambda: bool(session.halted))
     session.longest = sessions.LONGEST
-    hanging.set()
-    demo.press(Qt.Key.Key_Z, CTRL)
-    demo.proved()
+    odd.free()
+    odd.hands.press(Qt.Key.Key_Z, CTRL)
+    odd.hands.proved()
     assert not session.halted
 
 
-def test_a_plan_that_hangs_is_stopped_and_said(demo: Hands, monkeypatch: pytest.MonkeyPatch) -> None:
-    """More of them than are made at once: the next is planned all the same."""
-    session, quick, free = demo.window.session, plan, threading.Event()
-
-    def slow(job: Job, old: Any) -> Any:
-        free.wait(30.0)
-        return quick(job, old)
-
-    monkeypatch.setattr(planner, "PATIENCE", 0.02)
-    monkeypatch.setattr(planner, "plan", slow)
+def test_a_plan_that_hangs_is_stopped_and_said(odd: Odd) -> None:
+    session = odd.session
+    odd.ask("plan-hangs")
     session.longest = 0.5
-    for k in range(planner.MOST_AT_ONCE + 2):
+    for k in range(6):
         session.answer("stock.size_x", 155.0 + k)
-    demo.until(lambda: bool(session.halted))
+    odd.until(lambda: bool(session.halted))
     assert "No plan after" in session.halted
-    assert "Not proved" in says(demo)
-    monkeypatch.setattr(planner, "plan", quick)
+    assert "Not proved" in odd.says
+    odd.free()
     session.longest = sessions.LONGEST
     session.answer("stock.size_x", 158.0)
-    demo.proved()
+    odd.hands.proved()
     assert session.held.stock.size_x == 158.0
-    free.set()
 
 
-def test_the_window_works_no_outline_out_itself(hands: Hands, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_plan_that_takes_long_does_not_hold_the_window(odd: Odd) -> None:
+    """The job is typed on and kept meanwhile; the old picture stays, marked as old, until a newer plan is there."""
+    session, before = odd.session, odd.session.plan
+    odd.ask("plan-slow")
+    begun = time.monotonic()
+    for size in (155.0, 156.0, 157.0):
+        session.answer("stock.size_x", size)
+    assert time.monotonic() - begun < 0.4
+    assert session.job.stock.size_x == 157.0
+    assert session.late
+    assert session.stale
+    assert session.plan is before
+    odd.hands.proved()
+    assert session.plan.job is session.job
+    assert session.held.stock.size_x == 157.0
+    assert not session.late
+
+
+def test_newest_wins_and_a_late_answer_is_never_shown(odd: Odd) -> None:
+    """Every plan that is shown is newer than the one before it; a proof is shown only for the job as it is."""
+    session = odd.session
+    plans: list[int] = []
+    proofs: list[tuple[int, bool]] = []
+    session.plan_changed.connect(lambda: plans.append(session.plan_number))
+    session.proof_changed.connect(lambda: proofs.append((session.whole_number, session.whole_number == session.proof_number)))
+    for k in range(25):
+        session.answer(DEEP, 8.0 + 0.1 * k)
+        QTest.qWait(7 * (k % 5))
+    odd.hands.proved()
+    assert plans == sorted(set(plans))
+    assert plans[-1] == session.proof_number
+    assert all(newest for _, newest in proofs)
+    assert session.plan.step("s2").filled.depth == pytest.approx(10.4)
+    # what was asked for before another job was opened is nobody's
+    session.answer(DEEP, 9.0)
+    odd.window.open_choice("sample:bearing-cap")
+    assert not session.shown
+    odd.hands.proved()
+    assert session.plan.job.name == session.job.name
+    assert session.plan.job is session.job
+
+
+def test_a_plan_or_a_proof_that_fails_is_said_and_the_window_lives(odd: Odd, capfd: pytest.CaptureFixture[str]) -> None:
+    for fault, says in (("proof-fails", "failed"), ("plan-fails", "could not be planned")):
+        odd.ask(fault)
+        odd.session.answer(DEEP, 5.0)
+        odd.until(lambda says=says: says in odd.window.caption.text())
+        odd.free()
+        odd.session.answer(DEEP, 6.0)
+        odd.hands.proved()
+
+
+def test_the_computation_that_dies_is_begun_again(odd: Odd, caplog: pytest.LogCaptureFixture) -> None:
+    session = odd.session
+    pid = session.core.process.pid
+    session.answer(DEEP, 5.0)
+    os.kill(pid, signal.SIGKILL)
+    odd.until(lambda: "Nothing is lost" in odd.window.caption.text())
+    assert session.core.process.pid != pid
+    odd.hands.proved()
+    assert session.job.step("s2").depth == 5.0
+    assert session.proof.proved
+    odd.window.sheet.grab()
+    # between two jobs nobody has to hear of it
+    odd.window.caption.setText("")
+    os.kill(session.core.process.pid, signal.SIGKILL)
+    QTest.qWait(300)
+    session.answer(DEEP, 6.0)
+    odd.hands.proved()
+    caplog.clear()
+
+
+def test_a_job_that_kills_the_computation_is_said_once(odd: Odd, caplog: pytest.LogCaptureFixture) -> None:
+    """It is begun again once; then somebody has to change the job."""
+    session = odd.session
+    odd.ask("plan-kills")
+    session.answer(DEEP, 5.0)
+    odd.until(lambda: "ended twice over this job" in odd.window.caption.text())
+    assert session.halted
+    odd.free()
+    odd.hands.press(Qt.Key.Key_Z, CTRL)
+    odd.hands.proved()
+    assert not session.halted
+    caplog.clear()
+
+
+def test_the_window_works_no_outline_out_itself(odd: Odd) -> None:
     """While the solver takes its time the outline is shown as it was; then as it is."""
-    hands.window.open_choice("sample:pawl-plate")
-    hands.proved()
-    session, real, where, free = hands.window.session, drawing._draw, [], threading.Event()
+    odd.window.open_choice("sample:pawl-plate")
+    odd.hands.proved()
+    session = odd.session
     session.select("s4")
-
-    def slow(outline: Any) -> Any:
-        where.append(threading.current_thread().name)
-        free.wait(30.0)
-        return real(outline)
-
-    monkeypatch.setattr(drawing, "_draw", slow)
-    monkeypatch.setattr(planner, "PATIENCE", 0.05)
+    odd.hands.settle()
+    odd.ask("plan-slow")
     outline = session.outline_of_step()
     assert outline is not None
-    was = session.drawn(outline)
+    was: Drawn = session.drawn(outline)
     session.answer(f"outline:{outline.id}.segments.0.radius", 1.01)
     assert session.late
     now = session.outline_of_step()
     assert now is not None
     assert session.as_drawn(now) == (outline, was)
-    hands.window.sheet.grab()
-    assert hands.window.sheet.outline is not None
-    free.set()
-    hands.proved()
+    odd.window.sheet.grab()
+    assert odd.window.sheet.outline is not None
+    odd.free()
+    odd.hands.proved()
     assert session.as_drawn(now)[0] is now
-    assert where
-    assert set(where) == {"plan"}
+    assert session.drawn(now) != was
 
 
-def test_what_the_sheet_draws_is_made_beside_the_window(demo: Hands, monkeypatch: pytest.MonkeyPatch) -> None:
-    real, where = RectangularPocket.sketch, []
-
-    def noted(self: RectangularPocket, ctx: Any) -> Any:
-        where.append(threading.current_thread().name)
-        return real(self, ctx)
-
-    monkeypatch.setattr(RectangularPocket, "sketch", noted)
-    demo.window.session.answer(DEEP, 5.0)
-    demo.window.sheet.grab()
-    demo.window.sheet.grab()
-    demo.proved()
-    assert where.count("plan") >= 1
-    assert set(where) == {"plan"}
+def test_how_far_a_proof_is_comes_to_the_window(odd: Odd) -> None:
+    odd.ask("proof-hangs")
+    heard: list[tuple[int, bool]] = []
+    odd.session.core.busy.connect(lambda how: heard.append((how.number, how.planning)))
+    odd.session.answer(DEEP, 5.0)
+    odd.until(lambda: len(heard) > 2)
+    assert set(heard) == {(odd.session.proof_number, False)}
+    odd.until(lambda: "proving" in odd.says)
 
 
-def test_gloves_can_press_stop(demo: Hands, hanging: threading.Event) -> None:
-    demo.press(Qt.Key.Key_G, CTRL)
-    halt: QPushButton = demo.window.header.halt
-    demo.window.session.answer(DEEP, 5.0)
-    demo.until(halt.isVisible)
+def test_gloves_can_press_stop(odd: Odd) -> None:
+    odd.ask("proof-hangs")
+    odd.hands.press(Qt.Key.Key_G, CTRL)
+    halt: QPushButton = odd.hands.window.header.halt
+    odd.hands.window.session.answer(DEEP, 5.0)
+    odd.hands.until(halt.isVisible)
     assert halt.height() >= 44
-    right = demo.window.header.button
+    right = odd.hands.window.header.button
     assert halt.geometry().right() < right.geometry().left()
-    assert right.geometry().right() <= demo.window.width()
-    demo.press(Qt.Key.Key_G, CTRL)
+    assert right.geometry().right() <= odd.hands.window.width()
+    odd.hands.press(Qt.Key.Key_G, CTRL)
 
 
 def write(text: str) -> None:
@@ -238,18 +331,13 @@ def test_an_insert_s_code_is_typed_sign_by_sign_with_the_tool_in_sight(hands: Ha
     assert getattr(now, "insert", "") in ("DNMG150404", getattr(tool, "insert", ""))
 
 
-def test_what_is_compiled_does_not_hang(demo: Hands, hanging: threading.Event) -> None:
-    """On a fresh machine the first proof of a kind waits for its kernels."""
-    session = demo.window.session
-    session.longest = 0.4
-
-    @njit
-    def kernel(x: float) -> float:
-        return x + 1.0
-
-    session.answer(DEEP, 5.0)
-    kernel(1.0)
-    ended = time.monotonic()
-    assert compiled_within(0.4)
-    demo.until(lambda: bool(session.halted))
-    assert time.monotonic() - ended > 0.3, "the watch begins anew when the compiler has ended"
+def test_what_is_compiled_does_not_hang(odd: Odd) -> None:
+    """On a fresh machine the first proof of a kind waits for its kernels: the watch begins anew when the compiler has ended."""
+    odd.ask("proof-hangs")
+    odd.session.longest = 1.2
+    odd.session.answer(DEEP, 5.0)
+    QTest.qWait(700)
+    odd.ask("compiles")
+    begun = time.monotonic()
+    odd.until(lambda: bool(odd.session.halted))
+    assert time.monotonic() - begun > 1.0

@@ -15,7 +15,6 @@ from bastler.job import Job, edits, outline_edits
 from bastler.job.samples import sample, sample_drawing
 from bastler.shapes import Drawn, PlanSegment, draw
 from bastler.steps import EdgeBreak, Facing, FreePocket, OutlineMilling, RestMachining
-from conftest import codes
 
 from .conftest import ALT, CTRL, Hands, QTest
 
@@ -120,7 +119,9 @@ def test_from_its_print_by_keys_alone(hands: Hands) -> None:
         for a, b in zip(mine.chain, theirs.chain, strict=True):
             assert a.end == pytest.approx(b.end)
     assert session.proof is not None
-    assert not codes(session.proof) & {"gouge", "rapid-in-stock", "plunge", "answer", "left"}, session.proof.remarks
+    assert not {r.code for r in session.proof.remarks} & {"gouge", "rapid-in-stock", "plunge", "answer", "left"}, (
+        session.proof.remarks
+    )
     assert session.proof.proved, session.proof.remarks
 
 

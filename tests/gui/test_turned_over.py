@@ -79,7 +79,9 @@ def test_views_follow_the_holding_that_is_looked_at(cap: Hands) -> None:
     assert second is not None
     assert second is not first
     assert session.cursor == second.total
-    assert session.held.flat.under
+    cap.settle()
+    assert session.look is not None
+    assert session.look.cutaway.under, "what is gone of the underside is seen in the section"
     cap.press(KEY.Key_3, ALT)
     assert window.program.head.text() == "O2030"
     cap.click(window.program.choices[0])

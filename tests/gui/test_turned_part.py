@@ -180,7 +180,7 @@ def test_thread_and_moves_are_typed_in_words(spindle: Hands) -> None:
     assert "Write it as" in window.questions.rows["step:s6.thread"].why.text()
     spindle.retype("M24x1")
     spindle.proved()
-    assert session.plan.step("s6").filled.summary(session.held.ctx).startswith("M24 × 1 ")
+    assert session.plan.step("s6").summary.startswith("M24 × 1 ")
     spindle.press(KEY.Key_Return, CTRL)
     spindle.type("free")
     spindle.press(KEY.Key_Return)

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import Qt
 
-from bastler.job import edits
-from bastler.proof import MillProof
+from bastler.job import edits, plan
 
 from .conftest import ALT, CTRL, Hands
 from .test_holes import step_on_board
@@ -53,9 +52,8 @@ def test_a_grid_of_parts_is_proved_and_shown(hands: Hands) -> None:
     hands.click(row.buttons["grid"])  # type: ignore[attr-defined]
     hands.proved()
     assert "holding:h1.columns" in window.questions.rows
-    assert isinstance(session.proof, MillProof)
     assert session.proof.proved, session.proof.remarks
-    assert len(session.proof.scene.parts) == 6
+    assert session.proof.parts == 6
     assert "6 parts" in window.header.tools.text()
     window.view("solid")
     hands.until(lambda: window.solid.shown)
@@ -78,7 +76,7 @@ def test_a_run_of_steps_is_repeated(hands: Hands) -> None:
     hands.proved()
     assert session.proof is not None
     assert session.proof.proved, session.proof.remarks
-    assert len(session.plan.step(again).removals) == 1
+    assert len(plan(session.job).step(again).removals) == 1
     row = window.questions.rows[f"step:{again}.how"]
     hands.click(row.buttons["mirrored"])  # type: ignore[attr-defined]
     hands.proved()

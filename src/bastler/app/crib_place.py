@@ -30,9 +30,7 @@ from bastler.app.tiles import Tile, TileGrid
 from bastler.app.tool_picture import ToolPicture
 from bastler.app.tool_rack import Berth, ToolRack
 from bastler.disk import read_bounded, reason_of, write_whole
-from bastler.job import Job, crib_edits, plan
-from bastler.job.card_sample import card_sample
-from bastler.post import post
+from bastler.job import Job, crib_edits
 from bastler.tools import KIND_WORDS, AnyTool, TurnTool
 from bastler.tools.lists import Conflict, ToolListError, csv_list, json_list, merged, read_list
 from bastler.units import many
@@ -278,15 +276,16 @@ class CribPlace(QWidget):
         self.machines.show_tiles(tiles, list(cards).index(ident))
         self.picture.show_tool(None)
         self.form.show_owners(cards[ident].name, [("card", ident), ("dialect", ident)])
+        self.session.core.ask("code", job, cards[ident], job.unit, then=self._show_code)
+        self._own(ident in {c.id for c in job.cards}, ident == job.machine, "This job is for it.")
+
+    def _show_code(self, text: str | None, trouble: str) -> None:
+        """What the card makes of a small part, at the place that was looked at."""
         bar = self.code.verticalScrollBar()
         at = bar.value() if bar else 0
-        if crib_edits.crib_troubles(job, "dialect", ident):
-            self.code.setPlainText("The words of this card cannot be filled in yet.")
-        else:
-            self.code.setPlainText(post(plan(card_sample(cards[ident], job.unit)).first).text)
+        self.code.setPlainText(trouble or text or "The words of this card cannot be filled in yet.")
         if bar:
             bar.setValue(at)
-        self._own(ident in {c.id for c in job.cards}, ident == job.machine, "This job is for it.")
 
     def _own(self, own: bool, used: bool, says: str) -> None:
         self.copy.setEnabled(True)

@@ -34,10 +34,11 @@ class DrawingDesk:
 
     def open(self, path: Path, address: str = "") -> None:
         """Shows a drawing over the view; a bad one is said and changes nothing."""
-        try:
-            self.picker.offer(path, address)
-        except DrawingError as error:
-            self.session.said.emit("wrong", str(error))
+        self.picker.offer(path, address, self._offered)
+
+    def _offered(self, trouble: str) -> None:
+        if trouble:
+            self.session.said.emit("wrong", trouble)
             return
         self.window.show_over(self.picker, "pick what you want of the drawing")
         self.picker.list.setFocus()

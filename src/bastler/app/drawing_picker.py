@@ -21,8 +21,8 @@ from bastler.app.rows import PickButton
 from bastler.app.session import Session
 from bastler.app.theme import DAY, colour, icon, sans
 from bastler.ask import Question
-from bastler.exchange import Drawing, DrawingError, Joined, read_dxf
-from bastler.job.from_drawing import SAME_MM, Circles, Part, Place, bounds, parts_of, shift_for, taken
+from bastler.exchange import Drawing, Joined
+from bastler.job.from_drawing import Circles, Part, Place, bounds, shift_for, taken
 from bastler.shapes.chain import points_on
 from bastler.units import ExpressionError, Kind, Unit, evaluate, many, number_text, scale, with_unit
 
@@ -220,27 +220,34 @@ class DrawingPicker(QWidget):
 
     # -- reading ----------------------------------------------------------------------------------------------------
 
-    def offer(self, path: Path, address: str) -> None:
-        """Shows a file to pick from, for the answer at `address` if there is one. DrawingError when it cannot be read."""
+    def offer(self, path: Path, address: str, then: Callable[[str], None]) -> None:
+        """Reads a file to pick from, for the answer at `address` if there is one; `then` hears when it is there, or why it cannot
+        be read, which changes nothing."""
         unit = self.session.job.unit
         k = scale("mm", unit)
         for field, size in ((self.gap, GAP_MM), (self.fit, FIT_MM)):
             field.unit = unit
             field.show_value(float(f"{size * k:.2g}"), "", None)
-        drawing = read_dxf(path, unit, FIT_MM * k)
-        self.path, self.address, self.assumed, self.place = path, address, unit, "drawn"
-        self._use(drawing)
-        self.list.setFocus()
+
+        def read(found: tuple[Drawing, list[Part]] | None, trouble: str) -> None:
+            if found is not None:
+                self.path, self.address, self.assumed, self.place = path, address, unit, "drawn"
+                self._use(*found)
+            then(trouble)
+
+        self.session.core.ask("drawing", path, unit, FIT_MM * k, None, GAP_MM * k, then=read)
 
     def _read(self) -> None:
         """The file again with other tolerances or another unit; one that has gone meanwhile is said."""
-        fit = self._size(self.fit, FIT_MM)
-        try:
-            drawing = read_dxf(self.path, self.session.job.unit, fit, assume=self.assumed)
-        except DrawingError as error:
-            self.says.setText(str(error))
-            return
-        self._use(drawing)
+
+        def read(found: tuple[Drawing, list[Part]] | None, trouble: str) -> None:
+            if found is not None:
+                self._use(*found)
+            else:
+                self.says.setText(trouble)
+
+        fit, gap = self._size(self.fit, FIT_MM), self._size(self.gap, GAP_MM)
+        self.session.core.ask("drawing", self.path, self.session.job.unit, fit, self.assumed, gap, then=read)
 
     def _size(self, field: NumberField, usual: float) -> float:
         try:
@@ -249,10 +256,8 @@ class DrawingPicker(QWidget):
             value = 0.0
         return value if value > 0 else usual * scale("mm", self.session.job.unit)
 
-    def _use(self, drawing: Drawing) -> None:
-        self.drawing = drawing
-        k = scale("mm", self.session.job.unit)
-        self.parts = parts_of(drawing, self._size(self.gap, GAP_MM), SAME_MM * k)
+    def _use(self, drawing: Drawing, parts: list[Part]) -> None:
+        self.drawing, self.parts = drawing, parts
         # for one outline the likeliest chain is picked already: the longest closed one
         first = next((n for n, p in enumerate(self.parts) if isinstance(p, Joined) and p.closed), 0)
         wanted = next((n for n, p in enumerate(self.parts) if isinstance(p, Circles)), 0)

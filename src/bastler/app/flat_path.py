@@ -10,7 +10,7 @@ from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF, QTransform
 from bastler.app.path_drawing import Pane, PathDrawing, Side
 from bastler.app.theme import DAY, colour, tool_hue
 from bastler.app.tool_outline import tool_outline
-from bastler.proof.result import AnyProof, AnyStage
+from bastler.live.shown import ShownProof, ShownStage
 from bastler.shapes import Box
 from bastler.tools import Tool
 
@@ -50,7 +50,7 @@ class FlatPath(PathDrawing):
     def sides(self) -> Sequence[tuple[Side, QTransform]]:
         return (((0, 1), self.view.to_top), ((0, 2), self.to_front))
 
-    def paint_stock(self, painter: QPainter, proof: AnyProof) -> None:
+    def paint_stock(self, painter: QPainter, proof: ShownProof) -> None:
         ctx, to_top = self.session.held.flat, self.view.to_top
         painter.setPen(QPen(QColor(DAY.blue), 1.4))
         painter.setBrush(colour(DAY.blue, 22))
@@ -65,8 +65,8 @@ class FlatPath(PathDrawing):
             painter.drawRect(to_top.mapRect(QRectF(jaw.lo[0], jaw.lo[1], jaw.hi[0] - jaw.lo[0], jaw.hi[1] - jaw.lo[1])))
         painter.setBrush(Qt.BrushStyle.NoBrush)
 
-    def paint_tool(self, painter: QPainter, stage: AnyStage) -> None:
-        tool, tip = stage.proof.tool, self.session.moment.tip
+    def paint_tool(self, painter: QPainter, stage: ShownStage) -> None:
+        tool, tip = stage.run.tool, self.session.moment.tip
         if not isinstance(tool, Tool):
             return
         hue = tool_hue(tool.station)

@@ -19,9 +19,6 @@ from bastler.app.paper import Paper
 from bastler.app.route import draw_level
 from bastler.app.theme import DAY, colour, sans, tool_hue
 from bastler.job.half_cut import HalfCut
-from bastler.job.planned import PlannedStep
-from bastler.job.sketch import turn_setup_sketch
-from bastler.proof import TurnProof
 from bastler.proof.turn.sweep import body_of, edges_of
 from bastler.steps import Dim, TurnSketch
 from bastler.tools import AnyTool
@@ -48,10 +45,10 @@ class HalfSection:
 
     def layout(self) -> None:
         """The scale, and the map from (z, r) to pixels."""
-        sheet, ctx = self.sheet, self.session.held.turned
-        z0, _, z1, outer = ctx.raw.bounds
-        left = max(z0, self.session.held.jaws_at - 14 * ctx.mm(1.0))
-        right = z1 + ctx.mm(4.0)
+        sheet, held, around = self.sheet, self.session.held, self.session.held.turned
+        z0, _, z1, outer = around.raw.bounds
+        left = max(z0, around.jaws_at - held.mm(14.0))
+        right = z1 + held.mm(4.0)
         span, high = max(right - left, 1e-6), 2 * max(outer, 1e-6)
         room_x = max(sheet.width() - LEFT - RIGHT, 50.0)
         room_y = max(sheet.height() - TOP - BOTTOM, 50.0)
@@ -63,18 +60,16 @@ class HalfSection:
 
     def sketch(self) -> TurnSketch:
         """Of the selected card; a step that cannot be sketched yet shows the stock alone."""
-        planned = self.sheet.planned()
-        if not self.session.on_step:
-            return TurnSketch(dims=self.sheet.own_dims(turn_setup_sketch(self.session.held).dims))
-        found = planned.sketch if planned else None
-        return found if isinstance(found, TurnSketch) else TurnSketch()
+        found = self.sheet.look.sketch
+        if not isinstance(found, TurnSketch):
+            return TurnSketch()
+        return found if self.session.on_step else TurnSketch(dims=self.sheet.own_dims(found.dims))
 
     # -- painting -----------------------------------------------------------------------------------------------
 
     def paint(self, painter: QPainter) -> None:
-        planned = self.sheet.planned()
         self._kept_out(painter)
-        cut = planned.half_cut if planned else self.session.held.half_cut
+        cut = self.sheet.look.half_cut
         if cut is not None:
             self._lower(painter, cut)
             self._upper(painter, cut)
@@ -84,7 +79,7 @@ class HalfSection:
         self._faults(painter)
         self._tool(painter)
         self._dims(painter, sketch)
-        self._captions(painter, planned)
+        self._captions(painter)
 
     def _map(self, region: Any) -> QPainterPath:
         return region_path(region, self.sheet.to_plan)
@@ -135,7 +130,7 @@ class HalfSection:
         painter.drawPath(path)
         painter.setPen(QPen(QColor(DAY.soft), 0.8))
         for (z0, r0), (z1, r1) in itertools.pairwise(outline):
-            if abs(r0 - r1) > self.session.held.ctx.mm(0.1):
+            if abs(r0 - r1) > self.session.held.mm(0.1):
                 for z, r in ((z0, r0), (z1, r1)):
                     painter.drawLine(self.sheet.to_plan(z, -r), self.sheet.to_plan(z, 0.0))
 
@@ -160,9 +155,9 @@ class HalfSection:
         """Red is what the proof found left or gouged."""
         proof = self.session.proof
         selected = self.session.selected
-        if self.session.stale or not isinstance(proof, TurnProof) or not self.session.on_step:
+        if self.session.stale or proof is None or not self.session.on_step:
             return
-        for fault in proof.comparison.faults:
+        for fault in proof.faults:
             if fault.kind == "left" and fault.step != selected:
                 continue
             path = self._map(fault.region)
@@ -178,9 +173,9 @@ class HalfSection:
     def _tool(self, painter: QPainter) -> None:
         """The tool at the strip's cursor."""
         proof, moment = self.session.proof, self.session.moment
-        if not isinstance(proof, TurnProof) or moment.stage < 0 or moment.time >= proof.total:
+        if proof is None or proof.plane != "turned" or moment.stage < 0 or moment.time >= proof.total:
             return
-        tool = proof.stages[moment.stage].proof.tool
+        tool = proof.stages[moment.stage].run.tool
         if tool is not None:
             draw_tool_at(painter, tool, (moment.tip[2], moment.tip[0]), self.sheet.to_plan)
 
@@ -226,11 +221,11 @@ class HalfSection:
             at = self.sheet.to_plan(z, r)
             drafter.leader(dim, at, QPointF(at.x() + 26, at.y() - 20), f"R{text}" if dim.how == "radius" else text)
 
-    def _captions(self, painter: QPainter, planned: PlannedStep | None) -> None:
+    def _captions(self, painter: QPainter) -> None:
         painter.setFont(sans(12, italic=True))
         painter.setPen(QColor(DAY.soft))
         words = "Blue is untouched stock. Bright is cut. Orange is this step. Red is what the proof found."
-        if planned is None:
+        if not self.session.on_step:
             words = "Above the centre line the section, below it the outside. Grey is the chuck."
         box = QRectF(0, self.sheet.height() - 26, self.sheet.width(), 20)
         wide = painter.fontMetrics().horizontalAdvance(words) + 24

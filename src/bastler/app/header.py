@@ -146,7 +146,7 @@ class Header(QWidget):
         self.counts.setText(f"<span style='color:{tint}'>{', '.join(parts) or 'no remarks'}</span>")
         used = {s.tool for one in proof.holdings for s in one.stages if s.tool}
         self.time.setText(clock(proof.total))
-        pieces = len(proof.plan.first.parts)
+        pieces = proof.holdings[0].parts
         self.tools.setText(f"{many(pieces, 'part') if pieces > 1 else 'one part'}, {many(len(used), 'tool')}")
         self._hold(held=not good)
 

@@ -157,7 +157,7 @@ class JobDesk(QObject):
         except JobFileError:
             theirs, stamp = None, b""
         own = path == self.session.path
-        chooser = TwoVersions(self.window, path, self.session.job, theirs, own=own)
+        chooser = TwoVersions(self.window, path, self.session.job, theirs, self.window.start.pictures, own=own)
         chooser.exec()
         if chooser.choice == MINE:
             self._write(path)

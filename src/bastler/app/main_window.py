@@ -20,14 +20,15 @@ from PyQt6.QtWidgets import (
 )
 
 from bastler.app.commands import COMMANDS, Command
+from bastler.app.core import Core
 from bastler.app.crib_place import CribPlace
 from bastler.app.drawing_desk import DrawingDesk
 from bastler.app.header import Header
 from bastler.app.job_desk import JobDesk
 from bastler.app.labels import Label, escape
 from bastler.app.number_pad import NumberPad
+from bastler.app.part_pictures import PartPictures
 from bastler.app.path_view import PathView
-from bastler.app.planner import Planner
 from bastler.app.program_place import ProgramPlace
 from bastler.app.questions import QuestionColumn
 from bastler.app.remark_bar import RemarkBar
@@ -42,10 +43,9 @@ from bastler.app.start_place import StartPlace
 from bastler.app.strip import Strip
 from bastler.app.theme import DAY, style_sheet
 from bastler.app.window import Window
-from bastler.app.worker import Worker
 from bastler.ask import questions_of
 from bastler.job import edits
-from bastler.proof import Remark
+from bastler.proof.remark import Remark
 
 VIEWS = ("sheet", "solid", "path")
 
@@ -53,15 +53,15 @@ VIEWS = ("sheet", "solid", "path")
 class MainWindow(Window):
     """Everything the machinist sees."""
 
-    def __init__(self) -> None:
+    def __init__(self, core: Core | None = None) -> None:
         super().__init__()
         self.setWindowTitle("Bastler")
         self.setMinimumSize(1080, 700)
         self.resize(1280, 800)
         self.settings: Settings = read_settings()
-        self.worker = Worker()
-        self.planner = Planner()
-        self.session: Session = Session(self.worker, self.planner)
+        self.core = core or Core()
+        self._own_core = core is None
+        self.session: Session = Session(self.core)
         self.shop_keeper = ShopKeeper(self.session)
         self.place = "start"
         self.menu = QMenu(self)
@@ -87,7 +87,7 @@ class MainWindow(Window):
             self.views.addWidget(view)
         self.remark_bar = RemarkBar(session)
         self.strip = Strip(session)
-        self.start = StartPlace()
+        self.start = StartPlace(PartPictures(self.core))
         self.program = ProgramPlace(session, self.settings.output_folder)
         self.crib = CribPlace(session)
         self.places = QStackedWidget()
@@ -346,7 +346,8 @@ class MainWindow(Window):
     def _was_output(self, path: str) -> None:
         self.settings = msgspec.structs.replace(self.settings, output_folder=str(Path(path).parent))
         write_settings(self.settings)
-        counted = edits.numbers_counted(self.session.job, len(self.session.plan.first.parts) or 1)
+        whole = self.session.whole
+        counted = edits.numbers_counted(self.session.job, whole.holdings[0].parts if whole else 1)
         self.session.edit(counted, "Count the numbers on")
 
     # -- jumping about ------------------------------------------------------------------------------------------------
@@ -358,8 +359,8 @@ class MainWindow(Window):
         elif remark.field.startswith("stock."):
             self.session.select(STOCK)
         elif self.session.whole is not None:
-            held = zip(self.session.whole.plan.holdings, self.session.whole.holdings, strict=True)
-            self.session.select(next((f"holding:{h.holding.id}" for h, proof in held if remark in proof.remarks), STOCK))
+            held = zip(self.session.whole.idents, self.session.whole.holdings, strict=True)
+            self.session.select(next((f"holding:{ident}" for ident, proof in held if remark in proof.remarks), STOCK))
         if remark.move >= 0:
             self.session.stop()
             self.session.seek_move(remark.move)
@@ -405,7 +406,7 @@ class MainWindow(Window):
         self.jobs.close()
         self.shop_keeper.leave()
         self.session.leave()
-        self.planner.drop()
-        self.worker.close()
+        if self._own_core:
+            self.core.close()
         self.solid.close_scene()
         super().closeEvent(event)

@@ -16,8 +16,8 @@ from bastler.app.session import Session
 from bastler.app.theme import DAY
 from bastler.disk import reason_of, write_whole
 from bastler.job import Job
+from bastler.live.shown import ShownProof
 from bastler.post.words import Words
-from bastler.proof import Proof
 from bastler.proof.remark import HOLDING
 
 
@@ -34,12 +34,12 @@ def name_in(text: str, place: int, of: int) -> str:
     return name if of == 1 else f"{name.removesuffix('.nc')}-{place + 1}.nc"
 
 
-def program_bytes(proof: Proof) -> bytes:
+def program_bytes(proof: ShownProof) -> bytes:
     """What goes out. One that must not run says so in its second line."""
     lines = list(proof.program.lines)
     stops = sum(r.level in HOLDING for r in proof.remarks)
     if stops:
-        words = Words(proof.scene.card.dialect, proof.scene.unit)
+        words = Words(proof.card.dialect, proof.unit)
         lines.insert(min(2, len(lines)), words.comment(f"NOT PROVED - {stops} stop remarks - saved on request"))
     return msgspec.structs.replace(proof.program, lines=tuple(lines)).sent
 

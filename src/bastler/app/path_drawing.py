@@ -12,8 +12,8 @@ from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
 from bastler.app.drafting import zero_mark
 from bastler.app.session import Session
 from bastler.app.theme import DAY, sans, tool_hue
+from bastler.live.shown import ShownProof, ShownRun, ShownStage
 from bastler.nc import RAPID
-from bastler.proof.result import AnyProof, AnyStage
 from bastler.shapes.kinds import Ints
 
 MOST_DRAWN = 60_000
@@ -31,6 +31,7 @@ class Pane(Protocol):
     scale: float
     to_top: QTransform
 
+    def update(self) -> None: ...
     def width(self) -> int: ...
     def height(self) -> int: ...
 
@@ -44,7 +45,7 @@ class PathDrawing:
 
     def __init__(self, view: Pane) -> None:
         self.view, self.session = view, view.session
-        self._known: dict[int, list[tuple[QPainterPath, QPainterPath]]] = {}
+        self._known: dict[int, tuple[ShownRun, list[tuple[QPainterPath, QPainterPath]]]] = {}
 
     def layout(self) -> None:
         """The scale, and the maps to pixels."""
@@ -54,23 +55,23 @@ class PathDrawing:
         """The sides that it is seen from, each with its map to pixels."""
         raise NotImplementedError
 
-    def paint_stock(self, painter: QPainter, proof: AnyProof) -> None:
+    def paint_stock(self, painter: QPainter, proof: ShownProof) -> None:
         """What the path runs through."""
         raise NotImplementedError
 
-    def paint_tool(self, painter: QPainter, stage: AnyStage) -> None:
+    def paint_tool(self, painter: QPainter, stage: ShownStage) -> None:
         """The tool of a stage at the cursor."""
         raise NotImplementedError
 
-    def forget(self, proof: AnyProof | None) -> None:
+    def forget(self, proof: ShownProof | None) -> None:
         """Keeps only the paths that another proof shares."""
-        alive = {id(s.proof) for s in proof.stages} if proof else set()
+        alive = {id(s.run) for s in proof.stages} if proof else set()
         self._known = {key: paths for key, paths in self._known.items() if key in alive}
 
-    def paint(self, painter: QPainter, proof: AnyProof) -> None:
+    def paint(self, painter: QPainter, proof: ShownProof) -> None:
         self.paint_stock(painter, proof)
         for stage in proof.stages:
-            if stage.proof.tool is not None:
+            if stage.run.tool is not None:
                 self._stage(painter, proof, stage)
         moment = self.session.moment
         if moment.stage >= 0 and moment.time < proof.total:
@@ -84,7 +85,7 @@ class PathDrawing:
         box = QRectF(0, self.view.height() - 26, self.view.width(), 20)
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, self.words)
 
-    def _stage(self, painter: QPainter, proof: AnyProof, stage: AnyStage) -> None:
+    def _stage(self, painter: QPainter, proof: ShownProof, stage: ShownStage) -> None:
         mine = not self.session.on_step or self.session.selected == stage.step
         painter.setOpacity((1.0 if mine else self.faint) * (0.6 if self.session.stale else 1.0))
         rapids = QPen(QColor(DAY.soft), 0.9)
@@ -97,27 +98,27 @@ class PathDrawing:
             painter.drawPath(here.map(feed))
         painter.setOpacity(1.0)
 
-    def _paths(self, proof: AnyProof, stage: AnyStage) -> list[tuple[QPainterPath, QPainterPath]]:
+    def _paths(self, proof: ShownProof, stage: ShownStage) -> list[tuple[QPainterPath, QPainterPath]]:
         """Feeds and rapids of a stage from every side, as the part sees them."""
-        key = id(stage.proof)
+        key = id(stage.run)
         if key not in self._known:
             kinds = proof.trace.kind[stage.begin : stage.end]
-            self._known[key] = [_drawn(stage, kinds, side) for side, _ in self.sides()]
-        return self._known[key]
+            self._known[key] = (stage.run, [_drawn(stage, kinds, side) for side, _ in self.sides()])
+        return self._known[key][1]
 
-    def _move(self, painter: QPainter, stage: AnyStage, move: int) -> None:
+    def _move(self, painter: QPainter, stage: ShownStage, move: int) -> None:
         """The move at the cursor."""
         painter.setPen(QPen(QColor(DAY.focus), 3.2, cap=Qt.PenCapStyle.RoundCap))
         for (u, v), to in self.sides():
             here = QTransform.fromTranslate(stage.shift[u], stage.shift[v]) * to
-            for s in stage.proof.segments[stage.proof.owner == move].tolist():
+            for s in stage.run.segments[stage.run.owner == move].tolist():
                 painter.drawLine(here.map(QPointF(s[u], s[v])), here.map(QPointF(s[3 + u], s[3 + v])))
 
 
-def _drawn(stage: AnyStage, kinds: Ints, side: Side) -> tuple[QPainterPath, QPainterPath]:
+def _drawn(stage: ShownStage, kinds: Ints, side: Side) -> tuple[QPainterPath, QPainterPath]:
     u, v = side
     feed, rapid = QPainterPath(), QPainterPath()
-    segments, owner = stage.proof.segments, stage.proof.owner
+    segments, owner = stage.run.segments, stage.run.owner
     stride = max(1, len(segments) // MOST_DRAWN)
     for s, move in zip(segments[::stride].tolist(), owner[::stride].tolist(), strict=True):
         path = rapid if kinds[move] == RAPID else feed

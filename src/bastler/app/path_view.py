@@ -28,7 +28,7 @@ class PathView(QWidget):
         self._grabbed: QPointF | None = None
         self.drawings: dict[PlaneKind, PathDrawing] = {"flat": FlatPath(self), "turned": TurnPath(self)}
         session.proof_changed.connect(self._other_proof)
-        for signal in (session.cursor_changed, session.selection_changed, session.job_changed):
+        for signal in (session.cursor_changed, session.selection_changed, session.job_changed, session.plan_changed):
             signal.connect(self.update)
 
     @property
@@ -46,7 +46,7 @@ class PathView(QWidget):
             painter.fillRect(self.rect(), QColor(DAY.paper))
             proof = self.session.proof
             # while another job is being planned, the last one's proof may still be there
-            if self.session.has_job and proof is not None and proof.plane == self.session.job.plane:
+            if self.session.shown and proof is not None and proof.plane == self.session.job.plane:
                 self.drawing.layout()
                 self.drawing.paint(painter, proof)
 

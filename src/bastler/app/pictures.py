@@ -12,8 +12,8 @@ from bastler.app.drafting import between, centre_mark, region_path, zero_mark
 from bastler.app.theme import DAY, sans, tool_hue
 from bastler.app.tool_outline import tool_outline
 from bastler.app.turned_pictures import TURNED, draw_turn_tool, draw_turned_feature, draw_turned_part
-from bastler.job import Plan
 from bastler.job.faults import fault_of
+from bastler.live.shown import PartLook
 from bastler.shapes import Frame
 from bastler.shapes.chain import points_on
 from bastler.shapes.lettering import straight, width_of
@@ -371,13 +371,12 @@ def _draw_faulty(painter: QPainter, box: QRectF) -> None:
     painter.restore()
 
 
-def draw_part(painter: QPainter, plan: Plan, box: QRectF) -> None:
+def draw_part(painter: QPainter, look: PartLook, box: QRectF) -> None:
     """A part from above, all its steps done, as the first holding sees it."""
-    held = plan.first
-    if plan.job.turns:
-        draw_turned_part(painter, held, box)
+    stock = look.stock
+    if stock is None:
+        draw_turned_part(painter, look, box)
         return
-    stock = held.flat.stock
     s = min(box.width() / stock.size[0], box.height() / stock.size[1])
     x0 = box.center().x() - stock.centre[0] * s
     y0 = box.center().y() + stock.centre[1] * s
@@ -393,11 +392,11 @@ def draw_part(painter: QPainter, plan: Plan, box: QRectF) -> None:
     painter.drawPath(edge)
     painter.save()
     painter.setClipPath(edge)
-    for removal in sorted(held.removals, key=lambda r: -r.floor):
-        share = (stock.hi[2] - removal.floor) / max(stock.size[2], 1e-9)
+    for floor, region in look.gone:
+        share = (stock.hi[2] - floor) / max(stock.size[2], 1e-9)
         painter.setPen(QPen(QColor(DAY.ink), 0.9))
         painter.setBrush(between(DAY.metal, "#8F989D", share))
-        painter.drawPath(region_path(removal.region, to))
+        painter.drawPath(region_path(region, to))
     painter.restore()
     painter.setBrush(Qt.BrushStyle.NoBrush)
 

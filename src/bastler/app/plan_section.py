@@ -20,9 +20,8 @@ from bastler.app.route import draw_level
 from bastler.app.session import STOCK
 from bastler.app.theme import DAY, colour, sans
 from bastler.job import edits
-from bastler.job.cutaway import Cutaway, cutaway
-from bastler.job.planned import PlannedStep
-from bastler.job.sketch import setup_sketch
+from bastler.job.cutaway import Cutaway
+from bastler.live.shown import Look
 from bastler.shapes import Box, Removal, Revolved
 from bastler.steps import Sketch
 
@@ -59,16 +58,14 @@ class PlanSection:
     def __init__(self, sheet: Paper) -> None:
         self.sheet = sheet
         self.session = sheet.session
-        self._kept: tuple[object, Shown] | None = None
+        self._kept: tuple[Look, Shown] | None = None
 
     def sketch(self) -> Sketch:
         """Of the selected card. A step that cannot be sketched yet shows the stock alone."""
-        planned = self.sheet.planned()
-        bare = setup_sketch(self.session.held, across=self.session.selected.startswith("holding:"))
-        if not self.session.on_step:
-            return edits.replace(bare, dims=self.sheet.own_dims(bare.dims))
-        found = planned.sketch if planned else None
-        return found if isinstance(found, Sketch) else Sketch(section=bare.section)
+        found = self.sheet.look.sketch
+        if not isinstance(found, Sketch):
+            return Sketch(section=self.session.held.flat.stock.middle)
+        return found if self.session.on_step else edits.replace(found, dims=self.sheet.own_dims(found.dims))
 
     def layout(self) -> None:
         """The scale, and the maps to pixels."""
@@ -89,27 +86,22 @@ class PlanSection:
         self.sheet.to_section = lambda d, z: QPointF(begin + d * s, z0 + (hi[2] - z) * s)
 
     def paint(self, painter: QPainter) -> None:
-        planned, sketch = self.sheet.planned(), self.sketch()
-        shown = self._shown(planned, sketch)
-        self._plan(painter, shown, planned, sketch)
+        sketch, shown = self.sketch(), self._shown(self.sheet.look)
+        self._plan(painter, shown, sketch)
         self.sheet.paint_outline(painter)
         self._section(painter, shown.cutaway, sketch)
         self._dims(painter, sketch)
         self._places(painter)
         self._captions(painter)
 
-    def _shown(self, planned: PlannedStep | None, sketch: Sketch) -> Shown:
+    def _shown(self, look: Look) -> Shown:
         """What is seen of the selected card; as long as it is the same it is kept, whatever is painted."""
-        if planned is None:
-            ctx, key = self.session.held.flat, (id(self.session.held.ctx), sketch.section)
-            if self._kept is None or self._kept[0] != key:
-                self._kept = (key, Shown.of(cutaway(ctx.stock, ctx.before, (), *sketch.section, ctx.under), ()))
-        elif self._kept is None or self._kept[0] is not planned:
-            assert planned.cutaway is not None
-            self._kept = (planned, Shown.of(planned.cutaway, () if planned.troubles else planned.removals))
+        if self._kept is None or self._kept[0] is not look:
+            assert look.cutaway is not None
+            self._kept = (look, Shown.of(look.cutaway, look.gone))
         return self._kept[1]
 
-    def _plan(self, painter: QPainter, shown: Shown, planned: PlannedStep | None, sketch: Sketch) -> None:
+    def _plan(self, painter: QPainter, shown: Shown, sketch: Sketch) -> None:
         ctx = self.session.held.flat
         for jaw in ctx.jaws:
             box = QRectF(self.sheet.to_plan(jaw.lo[0], jaw.hi[1]), self.sheet.to_plan(jaw.hi[0], jaw.lo[1]))

@@ -255,7 +255,7 @@ class ProgramPlace(QWidget):
             self.sub.setText("")
             return
         self.head.setText(f"O{self.session.held.number:04d}")
-        card = proof.scene.card
+        card = proof.card
         self.sub.setText(f"{len(proof.program.lines)} lines for {card.name}, {clock(proof.total)}. {card.says}.")
         for remark in proof.remarks[:40]:
             box = RemarkBox(self.session, remark)

@@ -102,6 +102,8 @@ class QuestionColumn(QWidget):
         whole.addLayout(top)
         whole.addWidget(self.area, 1)
         session.job_changed.connect(self.refresh)
+        session.plan_changed.connect(self.refresh)
+        session.look_changed.connect(self._say)
         session.selection_changed.connect(self.refresh)
         session.focus_changed.connect(self._light)
 
@@ -117,13 +119,15 @@ class QuestionColumn(QWidget):
         """All questions of the card, in order, each with whether it is asked now."""
         session = self.session
         if not session.on_step:
+            if not session.shown:
+                return []
             own: Any = session.held.stock if session.selected == STOCK else session.held.holding
             of_job = questions_of(type(session.job)) if session.selected == STOCK else ()
             found = [Asked("Machine", q, f"job.{q.name}", True) for q in of_job]
             found += [Asked(q.group, q, f"{session.selected}.{q.name}", q.asked(own)) for q in questions_of(own.__class__)]
             return sorted(found, key=lambda entry: CARD_GROUPS.index(entry.group))
         planned = session.plan.step(session.selected)
-        if planned is None:
+        if planned is None or type(planned.filled) is not type(self._step()):
             return []
         step = planned.filled
         found = [Asked(q.group, q, f"step:{step.id}.{q.name}", q.asked(step)) for q in questions_of(type(step))]
@@ -175,13 +179,24 @@ class QuestionColumn(QWidget):
             row.setVisible(entry.now)
             if entry.now:
                 row.refresh(troubles.get(entry.address))
-        says = self._says()
-        for group, (label, line, note) in self._groups.items():
-            lines = [text for own, text in says if own == group]
-            note.setText("\n".join(lines))
-            note.setVisible(bool(lines))
+        for group, (label, line, _) in self._groups.items():
             for part in (label, line):
                 part.setVisible(any(entry.now for entry in asked if entry.group == group))
+        self._say()
+
+    def _say(self) -> None:
+        """What is said of the groups, and where the computed answer in focus comes from."""
+        look = self.session.look
+        if look is None or look.card != self.session.selected:
+            return
+        for group, (_, _, note) in self._groups.items():
+            text = "\n".join(said for own, said in look.says if own == group)
+            if note.text() != text:
+                note.setText(text)
+            note.setVisible(bool(text))
+        focus = self.session.focus
+        if focus in self._rows:
+            self._rows[focus].light(True, self._source(focus))
 
     def _show_title(self) -> None:
         session = self.session
@@ -190,7 +205,7 @@ class QuestionColumn(QWidget):
         if step is not None:
             name = step.title
         elif session.selected != STOCK:
-            name = session.held.holding.title
+            name = session.job.holding_of(session.held_id).title
         self.title.setText(name)
         self.title.setCursorPosition(0)
         self.switch.setVisible(step is not None)
@@ -198,12 +213,6 @@ class QuestionColumn(QWidget):
         self.switch.setText("on  ●" if on else "off  ○")
         self.switch.setToolTip("Switch the step on or off (Ctrl+E)")
         self.switch.setStyleSheet(f"color: {DAY.good if on else DAY.soft}; text-decoration: none;")
-
-    def _says(self) -> list[tuple[str, str]]:
-        planned = self.session.plan.step(self.session.selected)
-        if planned is None or planned.troubles or not planned.step.on:
-            return []
-        return planned.filled.says(planned.ctx)
 
     def _troubles(self) -> dict[str, Trouble]:
         session = self.session
@@ -286,10 +295,10 @@ class QuestionColumn(QWidget):
 
     def _source(self, address: str) -> str:
         """Where the value of a step's answer comes from, when it was worked out."""
-        planned = self.session.plan.step(self.session.selected)
-        if planned is None or not address.startswith("step:"):
+        look = self.session.look
+        if look is None or address.rpartition(".")[0] != f"step:{look.card}":
             return ""
-        return planned.filled.sources(planned.ctx).get(address.rpartition(".")[2], "")
+        return look.sources.get(address.rpartition(".")[2], "")
 
     def row_of(self, address: str) -> Row | None:
         """The row an answer stands in; those of an outline all stand in its own."""

@@ -11,7 +11,7 @@ from bastler.app.labels import Marked, escape
 from bastler.app.route import draw_level
 from bastler.app.session import Session
 from bastler.app.theme import DAY
-from bastler.proof import Remark
+from bastler.proof.remark import Remark
 
 MOST = 2
 

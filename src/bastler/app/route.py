@@ -10,10 +10,9 @@ from bastler.app.drafting import painting
 from bastler.app.panels import panel_area
 from bastler.app.session import STOCK, Session, is_step
 from bastler.app.theme import DAY, colour, sans, tool_hue
-from bastler.job import ZERO_CHOICES, BarStock, PlannedHolding, PlannedStep, ViseHolding, edits
-from bastler.proof import Proof
+from bastler.job import ZERO_CHOICES, BarStock, ViseHolding, edits
+from bastler.live.shown import ShownHolding, ShownProof, ShownStep
 from bastler.proof.remark import ORDER
-from bastler.tools import AnyTool
 from bastler.units import Kind, number_text
 
 WIDTH = 282
@@ -130,6 +129,8 @@ class Card(QWidget):
             tint = DAY.setup_tint if self.ident == STOCK else DAY.field if is_step(self.ident) else DAY.holding_tint
             painter.setBrush(QColor(tint))
             painter.drawRoundedRect(box, 4, 4)
+            if not self.session.shown:
+                return
             if self.ident == STOCK:
                 self._stock(painter)
             elif not is_step(self.ident):
@@ -141,7 +142,7 @@ class Card(QWidget):
 
     def _stock(self, painter: QPainter) -> None:
         held = self.session.plan.first
-        stock, unit = held.stock, held.job.unit
+        stock, unit = held.stock, held.unit
 
         def say(value: float) -> str:
             return number_text(value, Kind.LENGTH, unit)
@@ -165,14 +166,14 @@ class Card(QWidget):
             size = f"Disc Ø{across[0]} × {across[2]}" if stock.round else f"Block {' × '.join(across)}"
             part = f"part {say(stock.thickness)} high"
         self._text(painter, 66, 24, size, sans(14, bold=True), DAY.ink)
-        self._text(painter, 66, 41, held.job.material.name, sans(12), DAY.soft)
+        self._text(painter, 66, 41, self.session.job.material.name, sans(12), DAY.soft)
         self._text(painter, 66, 58, part, sans(12), DAY.soft)
         if any(not t.field.startswith("holding:") for t in self.session.plan.troubles):
             draw_level(painter, "stop", self.width() - 18, 18, 12)
 
-    def _holding(self, painter: QPainter, held: PlannedHolding) -> None:
+    def _holding(self, painter: QPainter, held: ShownHolding) -> None:
         """How the part is held: jaws about it, an arrow where it is turned over."""
-        holding, unit = held.holding, held.job.unit
+        holding, unit = held.holding, held.unit
 
         def say(value: float) -> str:
             return number_text(value, Kind.LENGTH, unit)
@@ -198,11 +199,10 @@ class Card(QWidget):
             draw_level(painter, worst, self.width() - 14, 13, 11)
             painter.setOpacity(1.0)
 
-    def _step(self, painter: QPainter, planned: PlannedStep) -> None:
-        step = planned.step
+    def _step(self, painter: QPainter, planned: ShownStep) -> None:
+        step = planned.filled
         number = edits.index_of(self.session.job, step.id) + 1
-        tools = [planned.ctx.tool(t) for t in planned.filled.tools_used()]
-        hues = [tool_hue(t.station) for t in tools if t]
+        hues = [tool_hue(t.station) for t in planned.tools]
         painter.fillRect(QRectF(0, 2, 5, self.height() - 4), QColor(hues[-1] if hues and step.on else DAY.hairline))
         ink, soft = (DAY.ink, DAY.soft) if step.on else (DAY.soft, DAY.soft)
         self._text(painter, 18, 23, str(number), sans(12), DAY.soft)
@@ -211,32 +211,32 @@ class Card(QWidget):
         bad = planned.troubles
         line = bad[0].text if bad else planned.summary
         self._text(painter, 38, 41, line, sans(12), (DAY.focus if bad[0].open else DAY.stop) if bad else soft)
-        self._tools_line(painter, planned, [t for t in tools if t])
+        self._tools_line(painter, planned)
         self._mark(painter, planned)
 
-    def _proof(self) -> Proof | None:
+    def _proof(self) -> ShownProof | None:
         """Of the holding that the step is in."""
         whole = self.session.whole
         return whole.get(self.session.job.holding_of(self.ident).id) if whole else None
 
-    def _tools_line(self, painter: QPainter, planned: PlannedStep, tools: list[AnyTool]) -> None:
-        seen = list({t.id: t for t in tools}.values())
+    def _tools_line(self, painter: QPainter, planned: ShownStep) -> None:
+        seen = list({t.id: t for t in planned.tools}.values())
         words = " · ".join(t.says if len(seen) == 1 else f"T{t.station}" for t in seen)
         x = self._text(painter, 38, 58, words, sans(12), tool_hue(seen[-1].station) if seen else DAY.soft, BAR + 24)
         proof = self._proof()
-        if proof is None or not planned.step.on:
-            if not planned.step.on:
+        if proof is None or not planned.filled.on:
+            if not planned.filled.on:
                 self._text(painter, max(x + 10, 150), 58, "switched off", sans(12, italic=True), DAY.soft)
             return
-        peak = max((s.peak_power for s in proof.stages if s.step == planned.step.id), default=0.0)
-        share = min(peak / proof.scene.card.power, 1.0)
+        peak = max((s.peak_power for s in proof.stages if s.step == planned.id), default=0.0)
+        share = min(peak / proof.card.power, 1.0)
         left = self.width() - BAR - 16.0
         painter.fillRect(QRectF(left, 52, BAR, 4), QColor("#E6E3D9"))
         painter.fillRect(QRectF(left, 52, BAR * share, 4), QColor(tool_hue(seen[-1].station) if seen else DAY.soft))
 
-    def _mark(self, painter: QPainter, planned: PlannedStep) -> None:
+    def _mark(self, painter: QPainter, planned: ShownStep) -> None:
         at = (self.width() - 17.0, 18.0)
-        if not planned.step.on:
+        if not planned.filled.on:
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(QColor(DAY.soft), 1.5))
             painter.drawEllipse(QRectF(at[0] - 5, at[1] - 5, 10, 10))
@@ -246,7 +246,7 @@ class Card(QWidget):
             return
         if self._proof() is None:
             return
-        levels = {r.level for r in self.session.remarks_of(planned.step.id)}
+        levels = {r.level for r in self.session.remarks_of(planned.id)}
         worst = next((level for level in ORDER if level in levels), "good")
         painter.setOpacity(0.45 if self.session.stale else 1.0)
         draw_level(painter, worst, *at, 12 if worst != "good" else 10)
@@ -291,6 +291,7 @@ class RouteCard(QWidget):
         whole.setContentsMargins(0, 0, 0, 0)
         whole.addWidget(self.area)
         session.job_changed.connect(self.refresh)
+        session.plan_changed.connect(self.refresh)
         session.selection_changed.connect(self.refresh)
         session.proof_changed.connect(self.refresh)
 

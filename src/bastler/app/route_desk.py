@@ -14,14 +14,14 @@ from bastler.app.pictures import draw_feature, draw_tool
 from bastler.app.session import STOCK
 from bastler.app.tiles import Tile, TilePicker
 from bastler.app.window import Window
-from bastler.ask import Trouble, filled
 from bastler.bounds import HOLDINGS
-from bastler.job import edits
-from bastler.proof.ordering import better_order
-from bastler.steps import STEPS, trouble_with
+from bastler.job import Job, edits
+from bastler.live.shown import ToolOffers
+from bastler.proof.ordering import BetterOrder
+from bastler.steps import STEPS
 from bastler.steps.base import GROUPS
 from bastler.tools import KIND_WORDS, AnyTool, TurnTool
-from bastler.units import clock, many
+from bastler.units import clock, many, scale
 
 
 class RouteDesk:
@@ -39,7 +39,16 @@ class RouteDesk:
 
     def offer_order(self) -> None:
         """What a better order of the steps would save, and the way to take it; nothing is changed unasked."""
-        better = better_order(self.session.plan)
+        job = self.session.job
+        self.session.core.ask("order", then=lambda better, trouble: self._order_found(job, better, trouble))
+
+    def _order_found(self, job: Job, better: BetterOrder | None, trouble: str) -> None:
+        """An order that was worked out for a job, or none."""
+        if job is not self.session.job:
+            return
+        if trouble:
+            self.window.say("wrong", trouble)
+            return
         if better is None:
             self.window.say("", "No tool is changed without need.")
             return
@@ -142,29 +151,28 @@ class RouteDesk:
     def open_tools(self, address: str) -> None:
         """The job's tools as pictures to scale, those that do not fit with the reason."""
         self._tool_address = address
-        planned = self.session.plan.step(self.session.selected)
-        if planned is None:
-            return
         field = address.rpartition(".")[2]
-        tools = sorted(planned.ctx.tools, key=lambda t: t.station) if not self.session.job.turns else planned.ctx.tools
-        longest = max((t.stick_out for t in tools), default=1.0)
-        if self.session.job.turns:
-            longest = planned.ctx.mm(46.0)
-        computed = filled(edits.replace(planned.step, **{field: None}), planned.ctx)
-        proposed = planned.ctx.tool(getattr(computed, field))
+        self.session.core.ask("tools", self.session.selected, field, then=partial(self._show_tools, address))
+
+    def _show_tools(self, address: str, offers: ToolOffers | None, trouble: str) -> None:
+        """The tools there are for an answer, those that fit first."""
+        step, field = self.session.job.step(self.session.selected), address.rpartition(".")[2]
+        if trouble:
+            self.window.say("wrong", trouble)
+        if offers is None or address != self._tool_address or step is None or not address.startswith(f"step:{step.id}."):
+            return
+        turns, proposed = self.session.job.turns, offers.proposed
+        longest = max((o.tool.stick_out for o in offers.tools), default=1.0)
+        longest = 46.0 * scale("mm", self.session.job.unit) if turns else longest
         fits = f"T{proposed.station} fits, and stays computed." if proposed else "Nothing in the crib fits."
         tiles = [Tile("", "Proposed", fits, "", _tool_drawing(proposed, longest))]
-        loaded = {ident for p in self.session.plan.steps for ident in p.filled.tools_used()}
-        offers = []
-        for tool in tools:
-            tried = trouble_with(edits.replace(planned.step, **{field: tool.id}), planned.ctx)
-            why = _tool_reason(tried, field)
-            place = f"T{tool.station}  " if tool.id in loaded or not self.session.job.turns else ""
-            offers.append(Tile(tool.id, f"{place}{tool.size}", _tool_words(tool), "", _tool_drawing(tool, longest), why))
-        # what fits comes first, on a turning machine: of its many tools few do the work in hand
-        tiles += sorted(offers, key=lambda t: bool(t.warns)) if self.session.job.turns else offers
+        for offer in offers.tools:
+            tool = offer.tool
+            place = f"T{tool.station}  " if offer.used or not turns else ""
+            drawing = _tool_drawing(tool, longest)
+            tiles.append(Tile(tool.id, f"{place}{tool.size}", _tool_words(tool), "", drawing, offer.why_not))
         self.window.lay_over(self.tool_list)
-        self.tool_list.offer("Which tool?", tiles, str(getattr(planned.filled, field)))
+        self.tool_list.offer("Which tool?", tiles, str(getattr(step, field)))
 
     def _tool_picked(self, ident: str) -> None:
         self.session.history.settle()
@@ -194,7 +202,3 @@ def _tool_drawing(tool: AnyTool | None, longest: float) -> Callable[[QPainter, Q
             draw_tool(painter, tool, box, box.height() / (longest * 1.15))
 
     return draw
-
-
-def _tool_reason(troubles: list[Trouble], field: str) -> str:
-    return next((t.text for t in troubles if t.field == field), "")

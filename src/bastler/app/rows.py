@@ -82,6 +82,9 @@ class Row(QWidget):
     def computed(self) -> Any:
         """The answer as filled in."""
         field = self.address.rpartition(".")[2]
+        given = self.given()[0]
+        if given is not None or not self.session.shown:
+            return given
         if self.address.startswith("stock."):
             return getattr(self.session.held.stock, field)
         if self.address.startswith("holding:"):
@@ -89,7 +92,7 @@ class Row(QWidget):
         planned = self.session.plan.step(self.session.selected)
         if planned is not None and self.address.startswith("step:"):
             return getattr(planned.filled, field)
-        return self.given()[0]
+        return given
 
     def refresh(self, trouble: Trouble | None) -> None:
         self.trouble = trouble
@@ -115,7 +118,7 @@ class Row(QWidget):
     def _fit_text(self, fits: Any) -> str:
         if isinstance(fits, int | float):
             return number_text(float(fits), self.question.kind or Kind.LENGTH, self.unit)
-        tool = next((t for t in self.session.held.ctx.tools if t.id == fits), None)
+        tool = next((t for t in self.session.held.tools if t.id == fits), None)
         return tool.says if tool else dict(self.question.choices).get(fits, str(fits)).lower()
 
     def _fix(self) -> None:

@@ -10,18 +10,18 @@ import time
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from bastler.app.planner import Planner
-from bastler.app.worker import ProofRequest, Worker
-from bastler.job import Job, Plan, PlannedHolding, edits, new_job, plan, write_job
+from bastler.app.core import Core
+from bastler.job import Job, edits, new_job, write_job
 from bastler.job.files import stamp_at
 from bastler.job.history import History
 from bastler.job.shop import Shop
-from bastler.proof import Cure, JobProof, Proof, Remark
+from bastler.live.messages import Busy
+from bastler.live.shown import Look, ShownHolding, ShownPlan, ShownProof, ShownWhole
+from bastler.proof.remark import Cure, Remark
 from bastler.proof.scrub import Moment, moment_at
-from bastler.shapes import AnyOutline, Drawn, draw, drawn_before
-from bastler.shapes.compiling import compiled_within
+from bastler.shapes import AnyOutline, Drawn
 from bastler.shapes.solver import Solution
 
 STOCK = "stock"
@@ -37,10 +37,15 @@ def is_step(card: str) -> bool:
 
 
 class Session(QObject):
-    """One open job. `selected` is a step's id, STOCK, or the card of a holding, as `holding:h1`; `focus` the address of the
-    answer in focus, or empty. Views show the holding that is selected or that the selected step is in."""
+    """One open job. What is worked out of it comes by and by: an edit is there at once (`job_changed`), then its plan with what
+    there is to see of the selected card (`plan_changed`), then the proof (`proof_changed`).
+
+    `selected` is a step's id, STOCK, or the card of a holding, as `holding:h1`; `focus` the address of the answer in focus, or
+    empty. Views show the holding that is selected or that the selected step is in."""
 
     job_changed = pyqtSignal()
+    plan_changed = pyqtSignal()
+    look_changed = pyqtSignal()
     selection_changed = pyqtSignal()
     focus_changed = pyqtSignal()
     proof_changed = pyqtSignal()
@@ -52,23 +57,31 @@ class Session(QObject):
     wants_focus = pyqtSignal(str)
     shop_changed = pyqtSignal()
 
-    def __init__(self, worker: Worker, planner: Planner) -> None:
+    def __init__(self, core: Core) -> None:
         super().__init__()
-        self.worker, self.planner = worker, planner
+        self.core = core
         self.history = History(new_job())
         self.path: Path | None = None
         self.saved: Job | None = None
         self.stamp = b""
         self.began: Job | None = None
-        self.plan: Plan = plan(self.job)
-        self.late = False
-        """The plan that is shown is older than the job: the newer one takes its time."""
-        self.whole: JobProof | None = None
-        """The proof of all holdings."""
+        self.plan = ShownPlan(self.job, ())
+        """The newest there is; without holdings as long as there is none."""
+        self.plan_number = 0
+        self.look: Look | None = None
+        """What there is to see of the selected card; while that of another is still there nothing newer has come."""
+        self.whole: ShownWhole | None = None
+        """The newest proof of all holdings."""
+        self.whole_number = 0
+        self.share = 0.0
+        """How much of the newest proof is done."""
+        self._compiled = -math.inf
         self.halted = ""
         """Why nobody is working at the proof any more, in words; empty while somebody is, or it is there."""
         self.longest = LONGEST
         self.proof_number = 0
+        self._opened = 0
+        """The number with which the job was opened: what has a lower one is of another job."""
         self.asked_at = 0.0
         self.selected = STOCK
         self.focus = ""
@@ -84,11 +97,12 @@ class Session(QObject):
         self._watch = QTimer(self)
         self._watch.setSingleShot(True)
         self._watch.timeout.connect(self._hangs)
-        worker.proved.connect(self._proved)
-        queued = Qt.ConnectionType.QueuedConnection
-        planner.planned.connect(self._planned, queued)  # type: ignore[call-arg]  # its stub knows no type
-        planner.failed.connect(self._failed, queued)  # type: ignore[call-arg]
-        worker.failed.connect(self._failed)
+        core.planned.connect(self._planned)
+        core.looked.connect(self._looked)
+        core.proved.connect(self._proved)
+        core.failed.connect(self._failed)
+        core.busy.connect(self._busy)
+        core.died.connect(self._core_died)
 
     # -- the job ------------------------------------------------------------------------------------------------
 
@@ -97,9 +111,19 @@ class Session(QObject):
         return self.history.job
 
     @property
+    def late(self) -> bool:
+        """Is the plan that is shown older than the job?"""
+        return self.plan_number != self.proof_number
+
+    @property
+    def shown(self) -> bool:
+        """Is there a plan to show?"""
+        return self.has_job and bool(self.plan.holdings)
+
+    @property
     def stale(self) -> bool:
         """Is the proof that is shown older than the job?"""
-        return self.late or self.whole is None or self.whole.plan is not self.plan
+        return self.whole is None or self.whole_number != self.proof_number
 
     @property
     def held_id(self) -> str:
@@ -107,12 +131,12 @@ class Session(QObject):
         return self.job.holding_of(edits.held_at(self.selected)).id
 
     @property
-    def held(self) -> PlannedHolding:
+    def held(self) -> ShownHolding:
         """The holding that is looked at, planned."""
         return self.plan.holding(self.held_id)
 
     @property
-    def proof(self) -> Proof | None:
+    def proof(self) -> ShownProof | None:
         """The proof of the holding that is looked at."""
         return self.whole.get(self.held_id) if self.whole else None
 
@@ -147,8 +171,9 @@ class Session(QObject):
         self.selected = job.steps[0].id if job.steps else STOCK
         self.focus = ""
         self.cursor, self.follow_end = 0.0, True
-        self.whole = None
-        self._replan(anew=True)
+        self.whole, self.look, self.plan = None, None, ShownPlan(job, ())
+        self._replan()
+        self._opened = self.proof_number
         self.job_changed.emit()
         self.selection_changed.emit()
         self.proof_changed.emit()
@@ -242,38 +267,40 @@ class Session(QObject):
         self.history.redo()
         self._arrived(None, before)
 
-    def _replan(self, *, anew: bool = False) -> None:
-        """The plan of the job as it is now: at once where it is quick, else it comes later and the old one stays as long. `anew`:
-        of a job that has nothing to do with the one before."""
-        self.proof_number += 1
+    def _replan(self) -> None:
+        """Has the job as it is now planned and proved; what was before stays as long."""
         self.asked_at = time.perf_counter()
-        self.halted = ""
+        self.halted, self.share = "", 0.0
         self._watch.start(int(self.longest * 1000)) if math.isfinite(self.longest) else self._watch.stop()
-        old = self.plan if self.plan.job.turns == self.job.turns and not anew else None
-        found = self.planner.plan(self.proof_number, self.job, old, self.selected)
-        self.late = found is None
-        if found is not None:
-            self._take(found)
-        elif anew:
-            bare = tuple(edits.replace(h, steps=()) for h in self.job.holdings)
-            self.plan = plan(edits.replace(self.job, holdings=bare))
+        self.proof_number = self.core.work(self.job, self.selected)
 
-    def _take(self, found: Plan) -> None:
-        self.plan, self.late = found, False
-        self.worker.prove(ProofRequest(self.proof_number, found))
+    def _planned(self, number: int, found: ShownPlan, look: Look) -> None:
+        """A plan is there: of the job as it is, or of an older one that nothing newer is there for yet. Never an older one in the
+        place of a newer."""
+        if not self.has_job or self.halted or not self.plan_number < number <= self.proof_number or number < self._opened:
+            return
+        self.plan, self.plan_number = found, number
+        if look.card == self.selected:
+            self.look = look
+        self.plan_changed.emit()
 
-    def _planned(self, number: int, found: Plan) -> None:
-        """A plan that took its time is there: all that looks at it looks again."""
-        if number == self.proof_number and self.late:
-            self._take(found)
-            self.job_changed.emit()
-            self.selection_changed.emit()
+    def _looked(self, number: int, look: Look) -> None:
+        """What there is to see of a card of the plan that is shown."""
+        if number == self.plan_number and look.card == self.selected:
+            self.look = look
+            self.look_changed.emit()
 
-    def _proved(self, number: int, proof: JobProof) -> None:
-        if number != self.proof_number:
+    def _busy(self, how: Busy) -> None:
+        if how.number == self.proof_number:
+            self.share = how.share
+        if how.compiling:
+            self._compiled = time.monotonic()
+
+    def _proved(self, number: int, proof: ShownWhole) -> None:
+        if number != self.proof_number or not self.has_job or self.halted:
             return
         self._watch.stop()
-        self.whole = proof
+        self.whole, self.whole_number = proof, number
         total = self.proof.total if self.proof else 0.0
         self.cursor = total if self.follow_end else min(self.cursor, total)
         self.proof_changed.emit()
@@ -285,10 +312,8 @@ class Session(QObject):
         """What is being planned or proved is not waited for any longer. The job stays as it is, and is not proved."""
         if not self.has_job or not self.stale or self.halted:
             return
-        self.proof_number += 1  # what comes of it is nobody's
         self._watch.stop()
-        self.planner.drop()
-        self.worker.drop()
+        self.core.drop()
         seconds = time.perf_counter() - self.asked_at
         self.halted = why or f"Stopped by you after {seconds:.1f} s."
         self.proof_changed.emit()
@@ -301,7 +326,7 @@ class Session(QObject):
             self.job_changed.emit()
 
     def _hangs(self) -> None:
-        if compiled_within(self.longest):
+        if time.monotonic() - self._compiled < self.longest:
             self._watch.start(int(self.longest * 1000))
             return
         what = "plan" if self.late else "proof"
@@ -314,14 +339,15 @@ class Session(QObject):
             self.halt("It failed.")
         self.said.emit("wrong", text)
 
+    def _core_died(self, text: str) -> None:
+        self.said.emit("wrong", text)
+
     def as_drawn(self, outline: AnyOutline) -> tuple[AnyOutline, Drawn]:
-        """An outline and what became of it: while the plan of a change is late, as they were before it, as working them out is
-        what may take the time."""
-        found = drawn_before(outline)
-        if found is None and self.late:
-            old = self.plan.job.outline(outline.id) or outline
-            return old, drawn_before(old) or Drawn((), (), (), Solution(state="open", worked=()))
-        return outline, found or draw(outline)
+        """An outline and what became of it: while the plan of a change is late, as they were before it."""
+        old, found = self.plan.job.outline(outline.id), self.plan.drawn.get(outline.id)
+        if old is None or found is None:
+            return outline, Drawn((), (), (), Solution(state="open", worked=()))
+        return outline if old == outline else old, found
 
     def drawn(self, outline: AnyOutline) -> Drawn:
         """What became of an outline, or of the one before it."""
@@ -335,6 +361,7 @@ class Session(QObject):
             self.history.settle()
             held, self.selected = self.held_id, ident
             self.focus = ""
+            self.core.look_at(ident)
             self.selection_changed.emit()
             if self.held_id != held:
                 self._other_holding()

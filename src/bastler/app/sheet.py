@@ -23,7 +23,7 @@ from bastler.app.session import Session
 from bastler.app.theme import DAY
 from bastler.ask import Question, questions_of
 from bastler.job import edits
-from bastler.job.planned import PlannedStep
+from bastler.live.shown import Look
 from bastler.steps import Dim
 from bastler.steps.base import PlaneKind
 from bastler.units import Kind, number_text
@@ -46,6 +46,8 @@ class Sheet(QWidget):
         self.session = session
         self.setMouseTracking(True)
         self.setMinimumSize(360, 300)
+        # what is not painted stays: until there is something to see of another card, the one before is seen
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName("Sheet")
         self.labels: list[DimLabel] = []
         self.spots: dict[int, QPointF] = {}
@@ -58,8 +60,9 @@ class Sheet(QWidget):
         self.scale = 1.0
         self.drawings: dict[PlaneKind, PlaneDrawing] = {"flat": PlanSection(self), "turned": HalfSection(self)}
         self.outline: OutlineDrawing | None = None
-        for signal in (session.job_changed, session.focus_changed, session.proof_changed):
+        for signal in (session.plan_changed, session.look_changed, session.focus_changed, session.proof_changed):
             signal.connect(self.update)
+        session.job_changed.connect(self._another_job)
         session.cursor_changed.connect(self._at_cursor)
         session.selection_changed.connect(self._other_card)
 
@@ -75,21 +78,38 @@ class Sheet(QWidget):
     def _other_card(self) -> None:
         self.close_editor()
         self.zoom, self.pan = 1.0, QPointF(0, 0)
+        self.labels, self.spots, self.outline = [], {}, None
         self.update()
+
+    def _another_job(self) -> None:
+        """Of a job that nothing is known of yet, nothing is seen."""
+        if not self.session.shown:
+            self.update()
 
     # -- what is drawn --------------------------------------------------------------------------------------------
 
-    def planned(self) -> PlannedStep | None:
-        return self.session.plan.step(self.session.selected)
+    @property
+    def look(self) -> Look:
+        """What there is to see of the selected card."""
+        look = self.session.look
+        return look if look is not None and look.card == self.session.selected else Look(self.session.selected)
+
+    @property
+    def seen(self) -> bool:
+        """Is there something to see of the selected card?"""
+        session = self.session
+        return session.shown and session.look is not None and session.look.card == session.selected
 
     def own_dims(self, dims: Sequence[Dim]) -> tuple[Dim, ...]:
         """Of the dimensions of stock and holding those that are answers of the selected card."""
         return tuple(d for d in dims if self.session.address_of(d.field).startswith(f"{self.session.selected}."))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
+        if self.session.shown and not self.seen:
+            return
         with painting(self) as painter:
             painter.fillRect(self.rect(), QColor(DAY.paper))
-            if not self.session.has_job:
+            if not self.session.shown:
                 return
             self.drawing.layout()
             self.drawing.paint(painter)
@@ -114,14 +134,14 @@ class Sheet(QWidget):
             struct, name = edits.at(self.session.job, self.session.address_of(field))
             value = getattr(struct, name)
         else:
-            planned = self.planned()
-            value = getattr(planned.filled, field) if planned else None
+            planned = self.session.plan.step(self.session.selected)
+            value = getattr(planned.filled, field, None) if planned else None
         return float(value) if isinstance(value, int | float) else None
 
     def dim_text(self, field: str) -> str:
         """What stands on a dimension of turned work: its number, or the name of a thread; empty for an answer not given."""
         if field == "thread":
-            planned = self.planned()
+            planned = self.session.plan.step(self.session.selected)
             return planned.summary.split(" outside")[0].split(" inside")[0] if planned else ""
         value = self.value_of(field)
         if value is None:
@@ -263,7 +283,7 @@ class Sheet(QWidget):
             self.update()
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
-        if event is None or not self.session.has_job:
+        if event is None or not self.seen:
             return
         factor = 1.2 ** (event.angleDelta().y() / 120)
         new = min(max(self.zoom * factor, 0.6), MOST_ZOOM)

@@ -60,13 +60,11 @@ def _wait(milliseconds: int) -> None:
 
 def _settle(window) -> None:  # type: ignore[no-untyped-def]
     """Waits until the proof, the solid and the pictures of parts are there."""
-    from bastler.app.part_pictures import PICTURES
-
     end = time.monotonic() + LONGEST
     while window.session.has_job and window.session.stale and time.monotonic() < end:
         _wait(50)
     _wait(400)
-    while PICTURES.waiting and time.monotonic() < end:
+    while window.start.pictures.waiting and time.monotonic() < end:
         _wait(50)
     while window.solid.isVisible() and not window.solid.shown and time.monotonic() < end:
         _wait(50)

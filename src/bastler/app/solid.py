@@ -13,8 +13,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSlider, QVBoxLayout, QWid
 from bastler.app.labels import Label
 from bastler.app.session import Session
 from bastler.app.theme import DAY, tool_hue
-from bastler.app.worker import MeshRequest
-from bastler.proof import MillProof, StageResult, TurnProof
+from bastler.live.shown import Flat, ShownStage, Turned
 from bastler.proof.mill.mesh import Mesh, Others
 
 log = logging.getLogger(__name__)
@@ -34,7 +33,6 @@ class SolidView(QWidget):
         super().__init__()
         self.session = session
         self.scene: Any = None
-        self._number = 0
         self.shown = False
         self._fresh_view = True
         self.section = QSlider(Qt.Orientation.Horizontal)
@@ -77,7 +75,6 @@ class SolidView(QWidget):
         self.room = QWidget()
         self.column.addWidget(self.room, 1)
         self.column.addLayout(row)
-        session.worker.meshed.connect(self._meshed)
         session.proof_changed.connect(self.ask)
         session.cursor_changed.connect(self.ask)
         session.selection_changed.connect(self._tool_moved)
@@ -121,19 +118,18 @@ class SolidView(QWidget):
     # -- what is shown --------------------------------------------------------------------------------------------
 
     def ask(self) -> None:
-        """Asks the worker for the part at the cursor."""
+        """Asks for the part at the cursor."""
         proof = self.session.proof
         if not self.scene or not self.isVisible() or proof is None:
             return
-        self._number += 1
         self.shown = False
         self._dress()
-        if isinstance(proof, MillProof):
-            stock, share = proof.scene.stock, self.section.value() / 100.0
+        if isinstance(proof.around, Flat):
+            stock, share = proof.around.stock, self.section.value() / 100.0
             plane = stock.lo[1] + stock.size[1] * share if share > 0 else None
         else:
             plane = 0.0 if self.quarter.isChecked() else None
-        self.session.worker.make_mesh(MeshRequest(self._number, proof, self.session.moment, plane))
+        self.session.core.ask("solid", self.session.held_id, self.session.moment, plane, then=self._meshed)
 
     def _dress(self) -> None:
         """What can be pressed follows the kind of part."""
@@ -142,9 +138,10 @@ class SolidView(QWidget):
         for part in self.cut_parts:
             part.setVisible(not turned)
 
-    def _meshed(self, number: int, mesh: Mesh, others: Others) -> None:
-        if not self.scene or number != self._number:
+    def _meshed(self, found: tuple[Mesh, Others] | None, trouble: str) -> None:
+        if not self.scene or found is None:
             return
+        mesh, others = found
         self.shown = True
         self.scene.show_part(mesh)
         self.scene.show_others(others)
@@ -157,40 +154,40 @@ class SolidView(QWidget):
         proof, moment = self.session.proof, self.session.moment
         if not self.scene or proof is None:
             return
-        if isinstance(proof, TurnProof):
-            self.scene.show_chuck([region for name, region in proof.scene.keep_out if name != "chuck"])
-        elif isinstance(proof, MillProof):
-            self.scene.show_jaws(proof.scene.jaws)
+        if isinstance(proof.around, Turned):
+            self.scene.show_chuck([region for name, region in proof.around.keep_out if name != "chuck"])
+        else:
+            self.scene.show_jaws(proof.around.jaws)
         stage = proof.stages[moment.stage] if moment.stage >= 0 else None
-        tool = stage.proof.tool if stage else None
+        tool = stage.run.tool if stage else None
         ended = moment.time >= proof.total
         if tool is None or ended:
             self.scene.hide_tool()
-        elif isinstance(proof, TurnProof):
+        elif isinstance(proof.around, Turned):
             self.scene.show_turning_tool(tool, moment.tip, tool_hue(tool.station))
         else:
             self.scene.show_tool(tool, moment.tip, tool_hue(tool.station))
         self._show_path(None if ended else stage)
         self._render_timer.start()
 
-    def _show_path(self, stage: StageResult | None) -> None:
+    def _show_path(self, stage: ShownStage | None) -> None:
         """The path of the stage at the cursor with its move lit; at the end that of the selected step."""
         proof, moment = self.session.proof, self.session.moment
         nothing = np.zeros((0, 6))
-        if isinstance(proof, TurnProof):
-            stage_lines = stage.proof.segments if stage is not None and self.path_button.isChecked() else nothing
-            own = stage.proof.owner == moment.move - stage.begin if stage is not None else np.zeros(0, bool)
+        if proof is not None and isinstance(proof.around, Turned):
+            stage_lines = stage.run.segments if stage is not None and self.path_button.isChecked() else nothing
+            own = stage.run.owner == moment.move - stage.begin if stage is not None else np.zeros(0, bool)
             now = stage_lines[own] if len(stage_lines) else nothing
             self.scene.show_path(_stood_up(stage_lines), tool_hue(max(stage.tool, 1)) if stage else DAY.soft, _stood_up(now))
             return
         if proof is None or not self.path_button.isChecked():
             self.scene.show_path(nothing, DAY.soft, nothing)
         elif stage is not None:
-            own = stage.proof.owner == moment.move - stage.begin
-            self.scene.show_path(stage.proof.segments, tool_hue(max(stage.tool, 1)), stage.proof.segments[own])
+            own = stage.run.owner == moment.move - stage.begin
+            self.scene.show_path(stage.run.segments, tool_hue(max(stage.tool, 1)), stage.run.segments[own])
         else:
             chosen = [s for s in proof.stages if s.step == self.session.selected]
-            parts = [s.proof.segments for s in chosen]
+            parts = [s.run.segments for s in chosen]
             hue = tool_hue(chosen[0].tool) if chosen else DAY.soft
             self.scene.show_path(np.concatenate(parts) if parts else nothing, hue, nothing)
 

@@ -12,7 +12,7 @@ from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from bastler.app.labels import Label
-from bastler.app.part_pictures import PICTURES
+from bastler.app.part_pictures import PartPictures
 from bastler.app.pictures import draw_bar, draw_blank
 from bastler.app.tiles import Tile, TilePicker
 from bastler.job import Job, JobFileError, read_job
@@ -30,15 +30,16 @@ class StartPlace(QWidget):
     chosen = pyqtSignal(str)
     thrown = pyqtSignal(str)
 
-    def __init__(self) -> None:
+    def __init__(self, pictures: PartPictures) -> None:
         super().__init__()
+        self.pictures = pictures
         self.setObjectName("paper")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.picker = TilePicker(248, 172)
         self.picker.picked.connect(self.chosen)
         self.picker.closed.connect(lambda: None)
         self.picker.aside.connect(lambda key: self.thrown.emit(key.partition(":")[2]))
-        PICTURES.ready.connect(self.picker.grid.update)
+        pictures.ready.connect(self.picker.grid.update)
         self.words = Label()
         self.words.setObjectName("why")
         column = QVBoxLayout(self)
@@ -54,17 +55,29 @@ class StartPlace(QWidget):
             Tile("new:mm:lathe-200", "New turned part, mm", "A bar in the chuck; change what is different.", "Begin", _bar_mm),
             Tile("new:inch:lathe-200", "New turned part, inch", "The same in inches.", "Begin", _bar_inch),
         ]
-        tiles = [*map(_kept, kept), *tiles]
+        tiles = [*map(self._kept, kept), *tiles]
         for path in recent:
             try:
-                tiles.append(_part(f"file:{path}", read_job(path), path.name, "Recent"))
+                tiles.append(self._part(f"file:{path}", read_job(path), path.name, "Recent"))
             except JobFileError:
                 continue
-        tiles += [_part(f"sample:{name}", sample(name), "", "Samples") for name in sample_names()]
+        tiles += [self._part(f"sample:{name}", sample(name), "", "Samples") for name in sample_names()]
         self.picker.offer("What will it be today?", tiles)
         self.picker.hint.setText(HINT + (" Delete throws a kept job away." if kept else ""))
         for close in self.picker.findChildren(QWidget, "plain"):
             close.hide()
+
+    def _kept(self, kept: Kept) -> Tile:
+        """Work that is in no file: when it was done, and what it has that its file has not."""
+        when = said_when(kept.changed, time.time())
+        if kept.job is None:
+            return Tile(f"kept:{kept.ident}", "Kept work", f"{when}. {kept.reason}", KEPT, lambda *_: None, "", "Throw away")
+        part = self._part(f"kept:{kept.ident}", kept.job, f"{when}: {difference(kept.job, kept.file)}", KEPT)
+        return replace(part, aside="Throw away")
+
+    def _part(self, key: str, job: Job, says: str, group: str) -> Tile:
+        text = job_text(job)
+        return Tile(key, job.name, says or job.note, group, lambda painter, box: self.pictures.draw(painter, job, text, box))
 
     def say(self, text: str) -> None:
         """A reason why something could not be opened."""
@@ -87,15 +100,6 @@ def _bar_inch(painter: QPainter, box: QRectF) -> None:
     draw_bar(painter, box, "inch")
 
 
-def _kept(kept: Kept) -> Tile:
-    """Work that is in no file: when it was done, and what it has that its file has not."""
-    when = said_when(kept.changed, time.time())
-    if kept.job is None:
-        return Tile(f"kept:{kept.ident}", "Kept work", f"{when}. {kept.reason}", KEPT, lambda *_: None, "", "Throw away")
-    part = _part(f"kept:{kept.ident}", kept.job, f"{when}: {difference(kept.job, kept.file)}", KEPT)
-    return replace(part, aside="Throw away")
-
-
 def said_when(changed: float, now: float) -> str:
     """A moment as one says it on the day it is asked."""
     then, today = time.localtime(changed), time.localtime(now)
@@ -104,8 +108,3 @@ def said_when(changed: float, now: float) -> str:
         return f"Today {clock}"
     days = f"{then.tm_mday} {time.strftime('%B', then)}"
     return f"{days}, {clock}" if then.tm_year == today.tm_year else f"{days} {then.tm_year}"
-
-
-def _part(key: str, job: Job, says: str, group: str) -> Tile:
-    text = job_text(job)
-    return Tile(key, job.name, says or job.note, group, lambda painter, box: PICTURES.draw(painter, job, text, box))

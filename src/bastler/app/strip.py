@@ -15,7 +15,8 @@ from bastler.app.labels import Label, tip
 from bastler.app.route import draw_level
 from bastler.app.session import Session
 from bastler.app.theme import DAY, icon, mono, sans, tool_hue
-from bastler.proof import Proof, Remark, StageResult, TurnProof
+from bastler.live.shown import ShownProof, ShownStage, Turned
+from bastler.proof.remark import Remark
 from bastler.proof.scrub import Moment
 from bastler.units import Kind, number_text
 
@@ -36,7 +37,7 @@ class Timeline(QWidget):
         self.setFixedHeight(HEIGHT - 40)
         self.setMouseTracking(True)
         self.setAccessibleName("Strip")
-        self._curves: list[tuple[StageResult, QPolygonF]] = []
+        self._curves: list[tuple[ShownStage, QPolygonF]] = []
         self.pins: list[tuple[float, Remark]] = []
         session.proof_changed.connect(self._rework)
         session.cursor_changed.connect(self.update)
@@ -65,29 +66,29 @@ class Timeline(QWidget):
         proof = self.session.proof
         if proof is not None:
             for stage in proof.stages:
-                if stage.proof.tool is not None and (stage.step or stage.volume > 0):
+                if stage.run.tool is not None and (stage.step or stage.volume > 0):
                     self._curves.append((stage, self._curve(proof, stage)))
             for remark in proof.remarks:
                 at = float(proof.starts[remark.move]) if remark.move >= 0 else self._step_time(proof, remark)
                 self.pins.append((self.x_of(at), remark))
         self.update()
 
-    def _step_time(self, proof: Proof, remark: Remark) -> float:
+    def _step_time(self, proof: ShownProof, remark: Remark) -> float:
         return next((s.t0 for s in proof.stages if s.step == remark.step and remark.step), 0.0)
 
-    def _curve(self, proof: Proof, stage: StageResult) -> QPolygonF:
+    def _curve(self, proof: ShownProof, stage: ShownStage) -> QPolygonF:
         """The load as a polygon, the highest in each column of pixels."""
-        begins = proof.starts[stage.begin : stage.end][stage.proof.owner] + _within(stage)
+        begins = proof.starts[stage.begin : stage.end][stage.run.owner] + _within(stage)
         x0, x1 = self.x_of(stage.t0), self.x_of(stage.t1)
         columns = max(2, int((x1 - x0) / 2))
         span = max(stage.t1 - stage.t0, 1e-9)
         first = np.clip(((begins - stage.t0) / span * columns).astype(int), 0, columns - 1)
-        last = np.clip(((begins + stage.proof.seconds - stage.t0) / span * columns).astype(int), 0, columns - 1)
+        last = np.clip(((begins + stage.run.seconds - stage.t0) / span * columns).astype(int), 0, columns - 1)
         loads = np.zeros(columns)
-        np.maximum.at(loads, first, stage.proof.power)
+        np.maximum.at(loads, first, stage.run.power)
         for k in np.flatnonzero(last > first).tolist():
-            loads[first[k] : last[k] + 1] = np.maximum(loads[first[k] : last[k] + 1], stage.proof.power[k])
-        high = np.minimum(loads / proof.scene.card.power, 1.15) * (LOAD_BOTTOM - LOAD_TOP)
+            loads[first[k] : last[k] + 1] = np.maximum(loads[first[k] : last[k] + 1], stage.run.power[k])
+        high = np.minimum(loads / proof.card.power, 1.15) * (LOAD_BOTTOM - LOAD_TOP)
         points = [QPointF(x0, LOAD_BOTTOM)]
         for k in range(columns):
             points.append(QPointF(x0 + (x1 - x0) * (k + 0.5) / columns, LOAD_BOTTOM - float(high[k])))
@@ -128,7 +129,7 @@ class Timeline(QWidget):
         painter.setPen(QColor(DAY.on_dark_soft))
         painter.drawText(QPointF(18, LOAD_TOP + 22), "up to limit")
 
-    def _stage(self, painter: QPainter, stage: StageResult, curve: QPolygonF) -> None:
+    def _stage(self, painter: QPainter, stage: ShownStage, curve: QPolygonF) -> None:
         hue = QColor(tool_hue(stage.tool))
         mine = stage.step == self.session.selected
         painter.setPen(Qt.PenStyle.NoPen)
@@ -188,9 +189,9 @@ class Timeline(QWidget):
         self.setToolTip(tip(pin.text) if pin else "")
 
 
-def _within(stage: StageResult) -> Any:
+def _within(stage: ShownStage) -> Any:
     """Seconds from the start of its move to each segment."""
-    seconds, owner = stage.proof.seconds, stage.proof.owner
+    seconds, owner = stage.run.seconds, stage.run.owner
     total = np.cumsum(seconds) - seconds
     first = np.searchsorted(owner, owner)
     return total - total[first] if len(total) else total
@@ -254,9 +255,9 @@ class Strip(QWidget):
         session.proof_changed.connect(self.refresh)
         self._line = 0
 
-    def _where_turned(self, proof: TurnProof, moment: Moment) -> None:
+    def _where_turned(self, proof: ShownProof, moment: Moment) -> None:
         """X as a diameter, feed per turn where it was given so, the speed at this very radius."""
-        trace, move, unit = proof.trace, moment.move, proof.scene.unit
+        trace, move, unit = proof.trace, moment.move, proof.unit
         places = 3 if unit == "mm" else 4
         x, _, z = moment.tip
         to_go = float(trace.lengths()[move]) * (1.0 - moment.share)
@@ -303,13 +304,13 @@ class Strip(QWidget):
             self.code.setText("")
             self.where.setText("")
             return
-        trace, unit = proof.trace, proof.scene.unit
+        trace, unit = proof.trace, proof.unit
         self._line = int(trace.line[moment.move])
         self.code.setText(f"{self._line + 1}  {proof.program.lines[self._line].strip()}".replace("&", "&&"))
         places = 3 if unit == "mm" else 4
         shift = proof.stages[moment.stage].shift if moment.stage >= 0 else (0.0, 0.0, 0.0)
         x, y, z = (a - b for a, b in zip(moment.tip, shift, strict=True))
-        if isinstance(proof, TurnProof):
+        if isinstance(proof.around, Turned):
             self._where_turned(proof, moment)
             return
         to_go = float(trace.lengths()[moment.move]) * (1.0 - moment.share) if len(trace) < 20_000 else 0.0

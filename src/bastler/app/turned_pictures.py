@@ -8,8 +8,7 @@ from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF, QTransform
 
 from bastler.app.drafting import hatch, region_path
 from bastler.app.theme import DAY, tool_hue
-from bastler.job import PlannedHolding
-from bastler.shapes.united import united
+from bastler.live.shown import PartLook
 from bastler.tools import TurnTool
 
 Outline = list[tuple[float, float]]
@@ -100,13 +99,9 @@ def draw_turn_tool(painter: QPainter, tool: TurnTool, box: QRectF, scale: float)
     painter.restore()
 
 
-def draw_turned_part(painter: QPainter, held: PlannedHolding, box: QRectF) -> None:
+def draw_turned_part(painter: QPainter, look: PartLook, box: QRectF) -> None:
     """A turned part in half section, all its steps done."""
-    stock = held.turned.raw
-    gone = [r for p in held.steps for r in p.rings]
-    part = stock.difference(united(gone)) if gone else stock
-    z0, _, z1, outer = stock.bounds
-    z0 = max(z0, held.jaws_at)
+    part, (z0, _, z1, outer) = look.section, look.bounds
     s = min(box.width() / max(z1 - z0, 1e-9), box.height() / (2 * max(outer, 1e-9)))
     x0 = box.center().x() - (z0 + z1) / 2 * s
     y0 = box.center().y()

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWid
 
 from bastler.app.drafting import painting
 from bastler.app.labels import Label
-from bastler.app.part_pictures import PICTURES
+from bastler.app.part_pictures import PartPictures
 from bastler.app.theme import sans
 from bastler.job import Job
 from bastler.job.files import job_text
@@ -24,22 +24,23 @@ MINE, THEIRS, NEITHER = "mine", "theirs", ""
 class _Picture(QWidget):
     """The part of a job."""
 
-    def __init__(self, job: Job | None) -> None:
+    def __init__(self, job: Job | None, pictures: PartPictures) -> None:
         super().__init__()
+        self.pictures = pictures
         self.job, self.text = job, job_text(job) if job else b""
         self.setFixedSize(300, 190)
-        PICTURES.ready.connect(self.update)
+        pictures.ready.connect(self.update)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         with painting(self) as painter:
             if self.job is not None:
-                PICTURES.draw(painter, self.job, self.text, QRectF(self.rect()).adjusted(8, 8, -8, -8))
+                self.pictures.draw(painter, self.job, self.text, QRectF(self.rect()).adjusted(8, 8, -8, -8))
 
 
 class TwoVersions(QDialog):
     """Mine and theirs side by side; `choice` is MINE, THEIRS or NEITHER."""
 
-    def __init__(self, parent: QWidget, path: Path, mine: Job, theirs: Job | None, *, own: bool) -> None:
+    def __init__(self, parent: QWidget, path: Path, mine: Job, theirs: Job | None, pictures: PartPictures, *, own: bool) -> None:
         """`own`: it is the job's own file, and somebody saved it meanwhile; else a file that is there already."""
         super().__init__(parent)
         self.setObjectName("paper")
@@ -68,8 +69,8 @@ class TwoVersions(QDialog):
         row.setSpacing(24)
         here = f"Here it has {says}" if theirs and says else "As it is here"
         kept = "What is open here is kept and offered at the start." if own else "The job that is open here is kept all the same."
-        row.addLayout(_side("Here, as it is on the screen", _Picture(mine), f"{here}.", self.keep_mine))
-        row.addLayout(_side(f"In the file{changed}", _Picture(theirs), kept if theirs else says, self.take_theirs))
+        row.addLayout(_side("Here, as it is on the screen", _Picture(mine, pictures), f"{here}.", self.keep_mine))
+        row.addLayout(_side(f"In the file{changed}", _Picture(theirs, pictures), kept if theirs else says, self.take_theirs))
         whole = QVBoxLayout(self)
         whole.setContentsMargins(26, 22, 26, 20)
         whole.setSpacing(14)

@@ -7,7 +7,7 @@ its text: a change in the header costs nothing, one in step 4 costs step 4 and w
 from __future__ import annotations
 
 import time
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 from typing import Any
 
@@ -39,9 +39,15 @@ class Prover:
         self._kept = Remembered()
         self._fields = Fields(cell_mm)
 
-    def prove(self, plan: Plan, texts: Mapping[int, Program] | None = None, stop: StopFlag | None = None) -> JobProof | None:
+    def prove(
+        self,
+        plan: Plan,
+        texts: Mapping[int, Program] | None = None,
+        stop: StopFlag | None = None,
+        told: Callable[[float], None] = lambda share: None,
+    ) -> JobProof | None:
         """The proof of a plan's own programs, or of other `texts` in the place of some, by the place of their holding. None when
-        `stop[0]` was set meanwhile."""
+        `stop[0]` was set meanwhile. `told` hears now and then how much of it is done, from 0 to 1."""
         stop = np.zeros(1, np.uint8) if stop is None else stop
         self._kept.begin()
         stocks: list[Stock] = []
@@ -49,7 +55,7 @@ class Prover:
         for place in range(len(plan.holdings)):
             began = time.perf_counter()
             try:
-                stock = self._cut(plan, place, (texts or {}).get(place), stocks[-1] if stocks else None, stop)
+                stock = self._cut(plan, place, (texts or {}).get(place), stocks[-1] if stocks else None, stop, told)
             except Stopped:
                 return None
             if stock is None:
@@ -65,7 +71,15 @@ class Prover:
         self._kept.forget()
         return JobProof(plan, tuple(found))
 
-    def _cut(self, plan: Plan, place: int, text: Program | None, before: Stock | None, stop: StopFlag) -> Stock | None:
+    def _cut(
+        self,
+        plan: Plan,
+        place: int,
+        text: Program | None,
+        before: Stock | None,
+        stop: StopFlag,
+        told: Callable[[float], None],
+    ) -> Stock | None:
         """Runs a holding's program on the part as the one before left it; None when stopped. Stopped is raised while reading."""
         scene = scene_of(plan, place)
         program = text or post(plan.holdings[place])
@@ -76,8 +90,11 @@ class Prover:
             stock = SectionStock(ran, scene)
         else:
             stock = FieldStock(ran, scene, self._fields, before)
-        done = all(stock.cut(run) and not stop[0] for run in stock.runs)
-        return stock if stock.ready() and done else None
+        whole = True
+        for run in stock.runs:
+            whole = whole and stock.cut(run) and not stop[0]
+            told((place + run[1] / max(len(trace), 1)) / len(plan.holdings))
+        return stock if stock.ready() and whole else None
 
 
 def _told(stock: Stock, last: Stock, *, wanted: bool) -> AnyProof:

@@ -2,15 +2,42 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Protocol
 
 import numpy as np
 
-from bastler.proof.result import AnyProof
+from bastler.nc import Trace
+from bastler.shapes.kinds import Floats
 
 ALMOST = 1.0 - 1e-9
 INSTANT = 1e-9
 """Seconds that are rounding: sums of times end in digits that nobody meant."""
+
+
+class Span(Protocol):
+    """A stage as far as time goes: its first move, and the one after its last."""
+
+    @property
+    def begin(self) -> int: ...
+    @property
+    def end(self) -> int: ...
+
+
+class Timed(Protocol):
+    """A proof as far as time goes: its moves, when each begins and how long it lasts, its stages."""
+
+    @property
+    def trace(self) -> Trace: ...
+    @property
+    def starts(self) -> Floats: ...
+    @property
+    def lasts(self) -> Floats: ...
+    @property
+    def total(self) -> float: ...
+    @property
+    def stages(self) -> Sequence[Span]: ...
 
 
 @dataclass(frozen=True)
@@ -24,7 +51,7 @@ class Moment:
     stage: int
 
 
-def moment_at(proof: AnyProof, time: float) -> Moment:
+def moment_at(proof: Timed, time: float) -> Moment:
     """The moment `time` seconds after the start, held to the program's length.
 
     Where one move ends as the next begins it is the end of the one, so that stepping back and forth meets every move.
@@ -40,7 +67,7 @@ def moment_at(proof: AnyProof, time: float) -> Moment:
     return Moment(time, move, share, tip_at(proof, move, share), stage_of(proof, move))
 
 
-def stage_of(proof: AnyProof, move: int) -> int:
+def stage_of(proof: Timed, move: int) -> int:
     """Index of the stage a move belongs to; -1 for none."""
     for k, stage in enumerate(proof.stages):
         if stage.begin <= move < stage.end:
@@ -48,7 +75,7 @@ def stage_of(proof: AnyProof, move: int) -> int:
     return -1
 
 
-def tip_at(proof: AnyProof, move: int, share: float) -> tuple[float, float, float]:
+def tip_at(proof: Timed, move: int, share: float) -> tuple[float, float, float]:
     """Where the tip is when `share` of a move is done."""
     trace = proof.trace
     a, b = trace.start[move], trace.end[move]

@@ -46,7 +46,11 @@ def kernel(*, inline: bool = False, fast: bool = False) -> Callable[[Function], 
     options: dict[str, Any] = {"cache": True, "nogil": True}
     options |= {"inline": "always"} if inline else {}
     options |= {"fastmath": True} if fast else {}
-    return lambda function: cast(Function, Kernel(function, options))
+
+    def made(function: Function) -> Function:
+        return cast(Function, Kernel(function, options))
+
+    return made
 
 
 _one_at_a_time = threading.RLock()

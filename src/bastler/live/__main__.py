@@ -1,0 +1,36 @@
+"""`python -m bastler.live HANDLE`: the process that computes. It talks through the socket it was born with, and ends with it."""
+
+from __future__ import annotations
+
+import logging
+import os
+import socket
+import sys
+
+from bastler.live.messages import Ready
+from bastler.live.wire import Gone, Wire
+
+SWITCH_SECONDS = 0.001
+"""How long a thread may keep the interpreter: a kernel that comes back from its work waits at most this long for it."""
+
+
+def main(handle: int) -> int:
+    """Works until nobody asks any more."""
+    logging.basicConfig(level=os.environ.get("BASTLER_LOG", "WARNING"))
+    sys.setswitchinterval(SWITCH_SECONDS)
+    wire = Wire(socket.socket(fileno=handle))
+    from bastler.live.desk import Desk
+
+    desk = Desk(wire.send)
+    desk.start()
+    try:
+        wire.send(Ready())
+        while True:
+            desk.take(wire.receive())
+    except Gone:
+        desk.leave()
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(int(sys.argv[1])))

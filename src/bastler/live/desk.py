@@ -1,0 +1,243 @@
+"""Where the work is done: one lane plans and answers, another proves. Whatever is newer takes the place of what is older; a proof
+that is running then is stopped, a plan runs to its end and is shown where nothing newer is."""
+
+from __future__ import annotations
+
+import logging
+import threading
+import time
+from collections.abc import Callable
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+
+from bastler.job import Job, Plan, plan
+from bastler.live.messages import Answered, Ask, Busy, Failed, Idle, LookAt, Looked, Planned, Proved, Report, Work
+from bastler.live.showing import Showing, look, shared
+from bastler.live.shown import ShownPlan, ShownRun, ShownStep, ShownWhole
+from bastler.live.tasks import EXPECTED, TASKS, State
+from bastler.live.wire import Shelf
+from bastler.proof import Prover
+from bastler.shapes.compiling import compiled_within
+
+log = logging.getLogger(__name__)
+QUIET = 0.4
+"""Seconds without anything to do after which what may be looked at next is made."""
+TICK = 0.1
+"""Seconds between two words on how far a job is."""
+AFTER = 0.25
+"""Seconds that nothing is said of how far it is."""
+
+
+class Desk:
+    """The two lanes. `tell` hands a report on; it may be called from either."""
+
+    def __init__(self, tell: Callable[[Report], None]) -> None:
+        self._tell_on = tell
+        self._telling = threading.Lock()
+        self._wake = threading.Condition()
+        self._work: Work | None = None
+        self._look: LookAt | None = None
+        self._asks: dict[str, Ask] = {}
+        self._to_prove: tuple[int, Plan] | None = None
+        self._stop = np.zeros(1, np.uint8)
+        self._newest = 0
+        self._at: dict[str, tuple[int, float]] = {}
+        self._share = 0.0
+        self._left = False
+        self._number = 0
+        self._state = State()
+        self._job: Job | None = None
+        self._showing = Showing()
+        self._steps, self._runs = Shelf[ShownStep](), Shelf[ShownRun]()
+        self._threads = [
+            threading.Thread(target=lane, name=name, daemon=True)
+            for name, lane in (("plan", self._plans), ("proof", self._proofs), ("word", self._words))
+        ]
+
+    def start(self) -> None:
+        """Begins to work."""
+        for thread in self._threads:
+            thread.start()
+
+    # -- what is wanted -----------------------------------------------------------------------------------------
+
+    def take(self, request: Any) -> None:
+        """Something to do."""
+        with self._wake:
+            if isinstance(request, Work):
+                self._work, self._newest = request, request.number
+                self._look = None
+                self._stop[0] = 1
+            elif isinstance(request, LookAt):
+                self._look = request
+            elif isinstance(request, Ask):
+                self._asks[request.slot] = request
+            else:
+                self._work = None
+                if self._to_prove is not None:
+                    self._to_prove = None
+                    self._at.pop("proof", None)
+                self._newest = -1
+                self._stop[0] = 1
+            self._wake.notify_all()
+        if not isinstance(request, Work | LookAt | Ask):
+            threading.Thread(target=self._when_idle, daemon=True).start()
+
+    def _when_idle(self) -> None:
+        while self._at:
+            time.sleep(0.005)
+        self._tell(Idle())
+
+    def leave(self) -> None:
+        """Ends the lanes."""
+        with self._wake:
+            self._left = True
+            self._stop[0] = 1
+            self._wake.notify_all()
+
+    def _tell(self, report: Report) -> None:
+        with self._telling:
+            if not self._left:
+                self._tell_on(report)
+
+    # -- the lane that plans and answers ------------------------------------------------------------------------
+
+    def _plans(self) -> None:
+        while True:
+            with self._wake:
+                quiet = False
+                while not (self._left or self._work or self._look or self._asks or quiet):
+                    quiet = not self._wake.wait(QUIET)
+                if self._left:
+                    return
+                work, self._work = self._work, None
+                looked, ask = None, None
+                if work is None:
+                    looked, self._look = self._look, None
+                if work is None and looked is None and self._asks:
+                    ask = self._asks.pop(next(iter(self._asks)))
+            if work is not None:
+                self._plan(work)
+            elif looked is not None:
+                self._looked(looked.card)
+            elif ask is not None:
+                self._answer(ask)
+            else:
+                self._look_ahead()
+                with self._wake:
+                    while not (self._left or self._work or self._look or self._asks):
+                        self._wake.wait()
+
+    def _plan(self, work: Work) -> None:
+        self._at["plan"] = (work.number, time.monotonic())
+        try:
+            job = shared(work.job, self._job)
+            old = self._state.plan
+            planned = plan(job, old if old is not None and old.job.turns == job.turns else None)
+            self._job, self._state.plan, self._number = job, planned, work.number
+            shown = self._showing.plan(planned)
+            seen = look(planned, work.card)
+            numbers, new = self._steps.pack(shown.steps)
+            every = iter(numbers)
+            by_holding = tuple(tuple(next(every) for _ in held.steps) for held in shown.holdings)
+            self._tell(Planned(work.number, _bare(shown), by_holding, new, seen))
+        except Exception:
+            log.exception("The plan failed")
+            self._tell(Failed(work.number, "This job could not be planned. The job is kept; undo the last change."))
+            return
+        finally:
+            self._at.pop("plan", None)
+        with self._wake:
+            if work.number == self._newest:
+                self._to_prove = (work.number, planned)
+                self._at["proof"] = (work.number, time.monotonic())
+                self._wake.notify_all()
+
+    def _looked(self, card: str) -> None:
+        if self._state.plan is None:
+            return
+        try:
+            seen = look(self._state.plan, card)
+        except Exception:
+            log.exception("A card could not be drawn")
+            return
+        self._tell(Looked(self._number, seen))
+
+    def _look_ahead(self) -> None:
+        """What there is to see of the other steps; planning keeps it."""
+        planned = self._state.plan
+        for done in planned.steps if planned is not None else ():
+            if self._work or self._look or self._asks or self._left:
+                return
+            try:
+                look(planned, done.step.id) if planned is not None else None
+            except Exception:
+                log.exception("A step could not be drawn")
+
+    def _answer(self, ask: Ask) -> None:
+        self._at["task"] = (0, time.monotonic())
+        try:
+            value = TASKS[ask.task](self._state, *ask.given)
+            self._tell(Answered(ask.token, value))
+        except Exception as error:
+            known = isinstance(error, EXPECTED)
+            if not known:
+                log.exception("A task failed: %s", ask.task)
+            self._tell(Answered(ask.token, None, str(error) if known else "That could not be worked out."))
+        finally:
+            self._at.pop("task", None)
+
+    # -- the lane that proves -----------------------------------------------------------------------------------
+
+    def _proofs(self) -> None:
+        prover = Prover()
+        while True:
+            with self._wake:
+                while not (self._left or self._to_prove):
+                    self._wake.wait()
+                if self._left or self._to_prove is None:
+                    return
+                (number, planned), self._to_prove = self._to_prove, None
+                self._stop[0] = number != self._newest
+                self._share = 0.0
+            try:
+                found = prover.prove(planned, stop=self._stop, told=self._how_far)
+                if found is not None and number == self._newest:
+                    self._state.proof = found
+                    shown = self._showing.whole(found)
+                    runs, new = self._runs.pack(s.run for one in shown.holdings for s in one.stages)
+                    self._tell(Proved(number, _without_runs(shown), runs, new))
+            except Exception:
+                log.exception("The proof failed")
+                self._tell(Failed(number, "The proof of this job failed. The job is kept; undo the last change."))
+            finally:
+                with self._wake:
+                    if self._at.get("proof", (0, 0.0))[0] == number:
+                        del self._at["proof"]
+
+    def _how_far(self, share: float) -> None:
+        self._share = share
+
+    # -- how far it is ------------------------------------------------------------------------------------------
+
+    def _words(self) -> None:
+        while not self._left:
+            time.sleep(TICK)
+            for what, (number, since) in list(self._at.items()):
+                if time.monotonic() - since > AFTER and number == self._newest:
+                    self._tell(Busy(number, what == "plan", self._share if what == "proof" else 0.0, compiled_within(2 * TICK)))
+
+
+def _bare(shown: ShownPlan) -> ShownPlan:
+    """Without its steps, which go by number, and without its job, which who asked has."""
+    nothing: Any = None
+    return replace(shown, job=nothing, holdings=tuple(replace(h, steps=()) for h in shown.holdings))
+
+
+def _without_runs(whole: ShownWhole) -> ShownWhole:
+    """Without its runs, which go by number."""
+    nothing: Any = None
+    bare = [replace(one, stages=tuple(replace(s, run=nothing) for s in one.stages)) for one in whole.holdings]
+    return replace(whole, holdings=tuple(bare))

@@ -1,0 +1,201 @@
+"""Makes values to show of plans and proofs. What did not change since the last one is the same value: it needs no sending."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from bastler.ask import filled
+from bastler.job import BlockStock, Job, Plan, PlannedHolding, PlannedStep, edits
+from bastler.job.cutaway import cutaway
+from bastler.job.planned import bare
+from bastler.job.sketch import setup_sketch, turn_setup_sketch
+from bastler.live.shown import (
+    Flat,
+    Look,
+    PartLook,
+    ShownFault,
+    ShownHolding,
+    ShownPlan,
+    ShownProof,
+    ShownRun,
+    ShownStage,
+    ShownStep,
+    ShownWhole,
+    ToolOffer,
+    ToolOffers,
+    Turned,
+)
+from bastler.proof import JobProof, TurnProof
+from bastler.proof.result import AnyProof
+from bastler.shapes import draw
+from bastler.shapes.united import united
+from bastler.steps import Stage, trouble_with
+
+
+class Showing:
+    """Shows one plan after another, and one proof after another."""
+
+    def __init__(self) -> None:
+        self._steps: dict[str, tuple[PlannedStep, ShownStep]] = {}
+        self._runs: dict[int, tuple[Any, ShownRun]] = {}
+
+    def plan(self, plan: Plan) -> ShownPlan:
+        """A plan; also outlines that no step follows are looked at."""
+        holdings = tuple(self._holding(held) for held in plan.holdings)
+        self._steps = {done.step.id: self._steps[done.step.id] for done in plan.steps}
+        return ShownPlan(plan.job, holdings, {outline.id: draw(outline) for outline in plan.job.outlines})
+
+    def _holding(self, held: PlannedHolding) -> ShownHolding:
+        return ShownHolding(
+            held.job.unit,
+            held.stock,
+            bare(held.holding),
+            held.troubles,
+            tuple(held.ctx.tools),
+            held.parts,
+            held.place,
+            held.first,
+            held.number,
+            around(held),
+            tuple(self._step(done) for done in held.steps),
+        )
+
+    def _step(self, done: PlannedStep) -> ShownStep:
+        """The same as before where it was only met on other stock that makes no difference to it."""
+        was, shown = self._steps.get(done.step.id, (None, None))
+        if shown is None or was is None or not _alike(was, done):
+            tools = tuple(t for ident in done.filled.tools_used() if (t := done.ctx.tool(ident)))
+            stages = tuple(s.name for s in done.stages if isinstance(s, Stage))
+            shown = ShownStep(done.filled, done.troubles, "" if done.troubles else done.summary, tools, stages)
+        self._steps[done.step.id] = (done, shown)
+        return shown
+
+    def whole(self, proof: JobProof) -> ShownWhole:
+        """A proof of a job."""
+        proofs = tuple(self._proof(one) for one in proof.holdings)
+        alive = {id(s.proof) for one in proof.holdings for s in one.stages}
+        self._runs = {key: kept for key, kept in self._runs.items() if key in alive}
+        idents = tuple(h.holding.id for h in proof.plan.holdings)
+        return ShownWhole(proofs, idents, proof.verdict, proof.remarks)
+
+    def _proof(self, proof: AnyProof) -> ShownProof:
+        assert proof.held is not None
+        faults: tuple[ShownFault, ...] = ()
+        if isinstance(proof, TurnProof):
+            faults = tuple(ShownFault(f.kind, f.region, f.step) for f in proof.comparison.faults)
+        return ShownProof(
+            proof.plane,
+            proof.scene.unit,
+            proof.scene.card,
+            around(proof.held),
+            max(len(proof.held.parts), 1),
+            proof.program,
+            proof.trace,
+            proof.starts,
+            proof.lasts,
+            proof.total,
+            proof.remarks,
+            proof.verdict,
+            proof.took,
+            tuple(self._stage(stage) for stage in proof.stages),
+            faults,
+        )
+
+    def _stage(self, stage: Any) -> ShownStage:
+        key = id(stage.proof)
+        if key not in self._runs:
+            run = stage.proof
+            self._runs[key] = (run, ShownRun(run.segments, run.owner, run.seconds, run.power, run.tool))
+        return ShownStage(
+            stage.step,
+            stage.stage,
+            stage.tool,
+            stage.begin,
+            stage.end,
+            stage.t0,
+            stage.t1,
+            stage.part,
+            stage.shift,
+            stage.volume,
+            stage.peak_power,
+            self._runs[key][1],
+        )
+
+
+def _alike(was: PlannedStep, now: PlannedStep) -> bool:
+    """Is it the same plan of the same step, and are its tools the same?"""
+    if was is now:
+        return True
+    same = was.filled is now.filled and was.stages is now.stages and was.troubles is now.troubles
+    return same and was.ctx.tools == now.ctx.tools
+
+
+def around(held: PlannedHolding) -> Flat | Turned:
+    """What stands around the work."""
+    if isinstance(held.stock, BlockStock):
+        ctx = held.flat
+        return Flat(ctx.stock, tuple(ctx.jaws), ctx.safe)
+    turned = held.turned
+    return Turned(turned.raw, tuple(turned.keep_out), turned.safe, held.jaws_at)
+
+
+def look(plan: Plan, card: str) -> Look:
+    """What there is to see of a card. A step whose answers leave nothing to draw shows the part as it is before it."""
+    planned = plan.step(card)
+    if planned is not None:
+        said = () if planned.troubles or not planned.step.on else tuple(planned.filled.says(planned.ctx))
+        gone = () if planned.troubles else planned.removals
+        sources = planned.filled.sources(planned.ctx)
+        return Look(card, planned.sketch, planned.cutaway, gone, planned.half_cut, said, sources)
+    held = plan.holding(edits.held_at(card))
+    if not isinstance(held.stock, BlockStock):
+        return Look(card, turn_setup_sketch(held), half_cut=held.half_cut)
+    ctx, sketch = held.flat, setup_sketch(held, across=card.startswith("holding:"))
+    return Look(card, sketch, cutaway(ctx.stock, ctx.before, (), *sketch.section, ctx.under))
+
+
+def tool_offers(plan: Plan, ident: str, field: str) -> ToolOffers | None:
+    """The tools there are for an answer of a step: those that fit first; None where the step is gone."""
+    planned = plan.step(ident)
+    if planned is None:
+        return None
+    ctx = planned.ctx
+    computed = filled(edits.replace(planned.step, **{field: None}), ctx)
+    used = {ident for p in plan.steps for ident in p.filled.tools_used()}
+    found = []
+    for tool in ctx.tools if plan.job.turns else sorted(ctx.tools, key=lambda t: t.station):
+        tried = trouble_with(edits.replace(planned.step, **{field: tool.id}), ctx)
+        found.append(ToolOffer(tool, next((t.text for t in tried if t.field == field), ""), tool.id in used))
+    return ToolOffers(ctx.tool(getattr(computed, field)), tuple(sorted(found, key=lambda offer: bool(offer.why_not))))
+
+
+def part_look(plan: Plan) -> PartLook:
+    """The part as its first holding leaves it."""
+    held = plan.first
+    if isinstance(held.stock, BlockStock):
+        gone = sorted(held.removals, key=lambda r: -r.floor)
+        return PartLook(held.flat.stock, tuple((r.floor, r.region) for r in gone))
+    raw = held.turned.raw
+    rings = [r for p in held.steps for r in p.rings]
+    z0, r0, z1, r1 = raw.bounds
+    return PartLook(None, section=raw.difference(united(rings)) if rings else raw, bounds=(max(z0, held.jaws_at), r0, z1, r1))
+
+
+def shared(job: Job, old: Job | None) -> Job:
+    """A job that came over the wire, with whatever it has in common with another one taken from that: planning tells what an edit
+    touched by what is the very same."""
+    if old is None:
+        return job
+    if job == old:
+        return old
+    steps = {s.id: s for s in old.steps}
+    holdings = []
+    for holding in job.holdings:
+        own = tuple(steps[s.id] if s.id in steps and steps[s.id] == s else s for s in holding.steps)
+        holdings.append(edits.replace(holding, steps=own))
+    kept = {
+        name: getattr(old, name)
+        for name in job.__struct_fields__
+        if name != "holdings" and getattr(job, name) == getattr(old, name)
+    }
+    return edits.replace(job, holdings=tuple(holdings), **kept)

@@ -1,0 +1,129 @@
+"""What may be asked of the process that computes, besides plans and proofs. To add a task is to add a function here."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+from typing import Any
+
+from bastler.exchange import Drawing, DrawingError, read_dxf
+from bastler.job import Job, Plan, crib_edits, plan
+from bastler.job.card_sample import card_sample
+from bastler.job.from_drawing import SAME_MM, Part, parts_of
+from bastler.live.showing import part_look, tool_offers
+from bastler.live.shown import PartLook, ToolOffers
+from bastler.machines import MachineCard
+from bastler.post import post
+from bastler.proof import JobProof, MillProof, TurnProof
+from bastler.proof.mill.mesh import Mesh, Others, mesh
+from bastler.proof.mill.scrub import Scrubber
+from bastler.proof.ordering import BetterOrder, better_order
+from bastler.proof.scrub import Moment
+from bastler.proof.turn.mesh import turn_mesh
+from bastler.proof.turn.scrub import stock_at
+from bastler.shapes.kinds import Region
+from bastler.units import Unit, scale
+
+OTHER_CELLS = 60_000
+"""Cells of the parts that are not worked on: they stand around, nobody measures them."""
+
+
+@dataclass
+class State:
+    """What tasks may look at: the newest plan and the newest proof."""
+
+    plan: Plan | None = None
+    proof: JobProof | None = None
+    scrubber: Scrubber = field(default_factory=Scrubber)
+
+
+EXPECTED = (DrawingError,)
+"""What may go wrong with a task; its text is a sentence for the machinist."""
+
+
+TASKS: dict[str, Callable[..., Any]] = {}
+
+
+def task(name: str) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
+    """Registers a task. ValueError for a name that is taken."""
+
+    def register(work: Callable[..., Any]) -> Callable[..., Any]:
+        if name in TASKS:
+            raise ValueError(f"There is a task {name} already.")
+        TASKS[name] = work
+        return work
+
+    return register
+
+
+@task("solid")
+def solid(state: State, holding: str, moment: Moment, section_y: float | None) -> tuple[Mesh, Others] | None:
+    """The part's faces at a moment, cut open or not; turned parts by a quarter. None where it is not proved."""
+    proof = state.proof.get(holding) if state.proof else None
+    if isinstance(proof, TurnProof):
+        return turn_mesh(stock_at(proof, moment), proof.scene.raw, proof.scene.mm, whole=section_y is None), Others()
+    if isinstance(proof, MillProof):
+        made = mesh(proof.grid, state.scrubber.stock(proof, moment), proof.under, section_y=section_y)
+        return made, _others(proof, moment, section_y)
+    return None
+
+
+def _others(proof: MillProof, moment: Moment, section_y: float | None) -> Others:
+    """The other parts at the moment: those that are alike share their faces."""
+    parts, at = proof.scene.parts, moment.stage
+    if len(parts) < 2:
+        return Others()
+    here = proof.stages[at].part if at >= 0 else 0
+    last = at if at >= 0 else (len(proof.stages) - 1 if moment.move > 0 else -1)
+    known: dict[bytes, Mesh] = {}
+    found = []
+    for part, place in enumerate(parts):
+        if part != here:
+            key = proof.done_by(last, part)
+            if key not in known:
+                known[key] = mesh(proof.grid, proof.after(last, part), proof.under, cells=OTHER_CELLS, section_y=section_y)
+            found.append((place.shift, known[key]))
+    return Others(tuple(found), parts[here].shift)
+
+
+@task("section")
+def section(state: State, holding: str, moment: Moment) -> Region | None:
+    """The half section of a turned part at a moment; None where there is none."""
+    proof = state.proof.get(holding) if state.proof else None
+    return stock_at(proof, moment) if isinstance(proof, TurnProof) else None
+
+
+@task("tools")
+def tools(state: State, step: str, field: str) -> ToolOffers | None:
+    """The tools that could be taken for an answer of a step."""
+    return tool_offers(state.plan, step, field) if state.plan else None
+
+
+@task("order")
+def order(state: State) -> BetterOrder | None:
+    """A better order of the steps."""
+    return better_order(state.plan) if state.plan else None
+
+
+@task("code")
+def code(state: State, job: Job, card: MachineCard, unit: Unit) -> str | None:
+    """What a machine card makes of a small part; None while its words cannot be filled in."""
+    if crib_edits.crib_troubles(job, "dialect", card.id):
+        return None
+    return post(plan(card_sample(card, unit)).first).text
+
+
+@task("part")
+def part(state: State, job: Job) -> PartLook:
+    """A whole part for a small picture."""
+    return part_look(plan(job))
+
+
+@task("drawing")
+def drawing(
+    state: State, path: Path, unit: Unit, tolerance: float, assume: Unit | None, gap: float
+) -> tuple[Drawing, list[Part]]:
+    """A drawing from a file, its free curves fitted to `tolerance`, and what can be picked of it where gaps up to `gap` close."""
+    found = read_dxf(path, unit, tolerance, assume=assume)
+    return replace(found, pieces=()), parts_of(found, gap, SAME_MM * scale("mm", unit))
