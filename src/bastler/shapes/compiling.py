@@ -43,7 +43,7 @@ class Kernel:
 def kernel(*, inline: bool = False, fast: bool = False) -> Callable[[Function], Function]:
     """Makes a kernel of a function: compiled once, free of the interpreter's lock. `inline` has it put into those that call it;
     `fast` allows the sums of floats in any order."""
-    options: dict[str, Any] = {"cache": True, "nogil": True}
+    options: dict[str, Any] = {"cache": True, "nogil": True, "error_model": "numpy"}
     options |= {"inline": "always"} if inline else {}
     options |= {"fastmath": True} if fast else {}
 

@@ -22,9 +22,9 @@ from bastler.shapes import Box, Way
 from bastler.shapes.compiling import kernel
 
 Heights = NDArray[np.float32]
-MOST_CELLS = 1_600_000
+MOST_CELLS = 800_000
 """About as many cells as can be cut while someone types."""
-LIMIT = 16 * MOST_CELLS
+LIMIT = 32 * MOST_CELLS
 """No field has more, however fine it is wanted."""
 FINEST = 0.02
 UNDER = 0.25
@@ -168,24 +168,34 @@ class Patch:
         """Puts the cells where they belong, and their edges where those are wanted."""
         rows, columns = self.cells.shape
         place = slice(self.row, self.row + rows), slice(self.column, self.column + columns)
-        self._lay(field[place], self.cells)
-        if edge is not None:
-            self._lay(edge[place], np.zeros_like(self.cells))
+        if edge is None:
+            _lay(field[place], _NO_EDGE, self.cells, self.own, self.side)
+        else:
+            _lay(field[place], edge[place], self.cells, self.own, self.side)
             edge[self.rims[:, 0], self.rims[:, 1]] = self.edges
-
-    def _lay(self, under: Heights, cells: Heights) -> None:
-        if self.own.all():
-            under[:] = cells
-            return
-        for j, i in np.argwhere(self.own) * self.side:
-            place = slice(j, j + self.side), slice(i, i + self.side)
-            under[place] = cells[place]
 
     def at(self, row: int, column: int) -> float | None:
         """The height of a cell, None outside of the patch."""
         j, i = row - self.row, column - self.column
         inside = 0 <= j < self.cells.shape[0] and 0 <= i < self.cells.shape[1] and self.own[j // self.side, i // self.side]
         return float(self.cells[j, i]) if inside else None
+
+
+_NO_EDGE: Heights = np.empty((0, 0), np.float32)
+
+
+@kernel()
+def _lay(field: Any, edge: Any, cells: Any, own: Any, side: int) -> None:
+    """Puts the cells of the tiles that are marked into a field, where they have no edges any more; `edge` may be empty."""
+    ny, nx = cells.shape
+    edges = len(edge) > 0
+    for j in range(ny):
+        for k in range(own.shape[1]):
+            if own[j // side, k]:
+                i0, i1 = k * side, min((k + 1) * side, nx)
+                field[j, i0:i1] = cells[j, i0:i1]
+                if edges:
+                    edge[j, i0:i1] = np.float32(0.0)
 
 
 @kernel()
@@ -249,6 +259,20 @@ def _rise(d: float, flat: float, corner: float, slope: float) -> float:
     return (d - flat) * slope
 
 
+@kernel(inline=True)
+def _lowest_flat(px: float, py: float, ux: float, uy: float, az: float, uz: float, l2: float, r: float) -> float:
+    """Lowest height of a flat end over a point while it moves on and up or down: where it comes to the point, or leaves it."""
+    dot = px * ux + py * uy
+    root = dot * dot - l2 * (px * px + py * py - r * r)
+    if root < 0.0:
+        return 1e30
+    root = math.sqrt(root)
+    t0, t1 = max((dot - root) / l2, 0.0), min((dot + root) / l2, 1.0)
+    if t0 > t1:
+        return 1e30
+    return az + uz * (t1 if uz < 0.0 else t0)
+
+
 @kernel()
 def _lowest(px: float, py: float, ux: float, uy: float, az: float, uz: float, l2: float, tool: Any) -> float:
     """Lowest height of the tool's end over a point while it moves; (px, py) is the point seen from the segment's start."""
@@ -261,6 +285,8 @@ def _lowest(px: float, py: float, ux: float, uy: float, az: float, uz: float, l2
         t = min(max(dot / l2, 0.0), 1.0)
         d = math.sqrt((px - t * ux) ** 2 + (py - t * uy) ** 2)
         return az + _rise(d, flat, corner, slope)
+    if flat >= r:
+        return _lowest_flat(px, py, ux, uy, az, uz, l2, r)
     root = dot * dot - l2 * (px * px + py * py - r * r)
     if root < 0.0:
         return 1e30
@@ -268,8 +294,6 @@ def _lowest(px: float, py: float, ux: float, uy: float, az: float, uz: float, l2
     t0, t1 = max((dot - root) / l2, 0.0), min((dot + root) / l2, 1.0)
     if t0 > t1:
         return 1e30
-    if flat >= r:
-        return az + uz * (t1 if uz < 0.0 else t0)
     for _ in range(24):
         m0, m1 = t0 + (t1 - t0) / 3.0, t1 - (t1 - t0) / 3.0
         d0 = math.sqrt((px - m0 * ux) ** 2 + (py - m0 * uy) ** 2)
@@ -360,8 +384,11 @@ def _probe(h: Any, under: Any, grid: Any, seg: Any, tool: Any) -> float:
         i0, i1 = _columns(_span(ax, ay, bx, by, r, y), x0, dx, nx)
         if i0 > i1:
             continue
+        deepest = float(_highest(h[j], i0, i1) - level)
+        if deepest <= most:
+            continue
         if plain and not two:
-            most = max(most, float(_highest(h[j], i0, i1) - level))
+            most = deepest
             continue
         for i in range(i0, i1 + 1):
             z = float(level) if plain else max(_lowest(x0 + (i + 0.5) * dx - ax, y - ay, ux, uy, az, uz, l2, tool), bottom)
@@ -372,8 +399,9 @@ def _probe(h: Any, under: Any, grid: Any, seg: Any, tool: Any) -> float:
 
 
 @kernel()
-def _sweep(h: Any, edge: Any, under: Any, grid: Any, seg: Any, tool: Any) -> tuple[float, float]:
-    """Cuts along one segment. Gives what is taken, summed over all cells as heights, and the greatest depth at one cell."""
+def _sweep(h: Any, edge: Any, under: Any, grid: Any, seg: Any, tool: Any, begun: bool) -> tuple[float, float]:
+    """Cuts along one segment. Gives what is taken, summed over all cells as heights, and the greatest depth at one cell. `begun`:
+    where it starts the tool has been before, as low as it is now; what it took there it finds no more."""
     ax, ay, az, bx, by, bz = seg[0], seg[1], seg[2], seg[3], seg[4], seg[5]
     x0, y0, dx, dy, bottom = grid[0], grid[1], grid[2], grid[3], grid[4]
     r = tool[0]
@@ -388,53 +416,98 @@ def _sweep(h: Any, edge: Any, under: Any, grid: Any, seg: Any, tool: Any) -> tup
     two = len(under) > 0
     ex, ey = (bx, by) if bz < az else (ax, ay)
     rim = 0.5 * math.sqrt(dx * dx + dy * dy)
+    still = l2 < 1e-18
+    begun = begun and uz == 0.0 and not still
     j0 = max(0, int(math.ceil((min(ay, by) - r - rim - y0) / dy - 0.5 - 1e-9)))
     j1 = min(ny - 1, int(math.floor((max(ay, by) + r + rim - y0) / dy - 0.5 + 1e-9)))
     total, most = 0.0, 0.0
     for j in range(j0, j1 + 1):
         y = y0 + (j + 0.5) * dy
         i0, i1 = _columns(_span(ax, ay, bx, by, r + rim, y), x0, dx, nx)
-        if i0 > i1:
+        if begun:
+            i0, i1 = _ahead(ax, ux, uy, y - ay, x0, dx, i0, i1)
+        if i0 > i1 or (_highest(h[j], i0, i1) <= level and _least(edge[j], i0, i1) >= 0.0):
             continue
-        # the cells that lie wholly inside: of a flat end on the level, or where one comes to rest
+        # the cells that lie wholly inside: first those that come down to the level, but for those that are there already
         k0, k1 = i1 + 1, i1
-        if flat and r > rim:
+        if r > rim and (flat or still):
+            k0, k1 = _columns(_span(ax, ay, bx, by, r - rim, y), x0, dx, nx)
+            k0, k1 = max(k0, i0), min(k1, i1)
+        if k0 > k1:
+            k0, k1 = i1 + 1, i1
+        else:
+            e0, e1, m0, m1 = k0, k0 - 1, k0, k0 - 1
             if plain:
-                k0, k1 = _columns(_span(ax, ay, bx, by, r - rim, y), x0, dx, nx)
-            else:
-                k0, k1 = _columns(_span(ex, ey, ex, ey, r - rim, y), x0, dx, nx)
-            if k0 <= k1:
+                e0, e1 = k0, k1
+                if begun:
+                    m0, m1 = _columns(_span(ax, ay, ax, ay, r - rim, y), x0, dx, nx)
+            elif flat:
+                e0, e1 = _columns(_span(ex, ey, ex, ey, r - rim, y), x0, dx, nx)
+            e0, e1 = (max(e0, k0), min(e1, k1)) if e0 <= e1 else (k0, k0 - 1)
+            m0, m1 = (max(m0, k0), min(m1, k1)) if m0 <= m1 else (k0, k0 - 1)
+            if m0 > m1:
+                m0, m1 = e1 + 1, e1
+            for c0, c1 in ((e0, m0 - 1), (m1 + 1, e1)):
+                if c0 > c1:
+                    continue
                 if two:
-                    depth, deep = _lower_over(h[j], edge[j], under[j], k0, k1, level)
+                    depth, deep = _lower_over(h[j], edge[j], under[j], c0, c1, level)
                 else:
-                    depth, deep = _lower(h[j], edge[j], k0, k1, level)
+                    depth, deep = _lower(h[j], edge[j], c0, c1, level)
                 total, most = total + depth, max(most, deep)
-            else:
-                k0, k1 = i1 + 1, i1
-        i = i0
-        while i <= i1:
-            if i == k0:
-                i = k1 + 1
-                continue
-            if plain and level >= h[j, i] and (edge[j, i] >= 0.0 or level > h[j, i]):
-                i += 1  # there is nothing left of it down to there
-                continue
-            px, py = x0 + (i + 0.5) * dx - ax, y - ay
-            share, d, mx, my = _share(px, py, ux, uy, l2, r, dx, dy)
-            if share > 0.0:
-                inside = d <= r
-                z = float(level)
-                if not plain:
-                    if not inside:  # the rim's own height, at the place of it that is nearest
-                        px, py = px - mx * (d - r * 0.999999), py - my * (d - r * 0.999999)
+            if not plain:
+                for c0, c1 in ((k0, e0 - 1), (e1 + 1, k1)):
+                    if c0 > c1:
+                        continue
+                    depth, deep = _lower_each(h, edge, under, j, c0, c1, x0 - ax, dx, y - ay, ux, uy, az, uz, l2, bottom, tool)
+                    total, most = total + depth, max(most, deep)
+        depth, deep = _rims(h, edge, under, j, i0, k0, k1, i1, seg, tool, grid, level)
+        total, most = total + depth, max(most, deep)
+    return total, most
+
+
+@kernel()
+def _rims(
+    h: Any, edge: Any, under: Any, j: int, i0: int, k0: int, k1: int, i1: int, seg: Any, tool: Any, grid: Any, level: Any
+) -> tuple[float, float]:
+    """Cuts the cells `i0` to `i1` of a row one by one, but for those from `k0` to `k1`."""
+    ax, ay, az, bx, by, bz = seg[0], seg[1], seg[2], seg[3], seg[4], seg[5]
+    x0, y0, dx, dy, bottom = grid[0], grid[1], grid[2], grid[3], grid[4]
+    r, y = tool[0], y0 + (j + 0.5) * dy
+    ux, uy, uz = bx - ax, by - ay, bz - az
+    if abs(uz) < 1e-9:
+        uz = 0.0
+    l2 = ux * ux + uy * uy
+    flat, still, two = tool[1] >= r, l2 < 1e-18, len(under) > 0
+    plain = flat and (uz == 0.0 or still)
+    total, most = 0.0, 0.0
+    i = i0
+    while i <= i1:
+        if i == k0:
+            i = k1 + 1
+            continue
+        if level >= h[j, i] and (edge[j, i] >= 0.0 or (plain and level > h[j, i])):
+            i += 1  # there is nothing left of it down to there
+            continue
+        px, py = x0 + (i + 0.5) * dx - ax, y - ay
+        share, d, mx, my = _share(px, py, ux, uy, l2, r, dx, dy)
+        if share > 0.0:
+            inside = d <= r
+            z = float(level)
+            if not plain:
+                if not inside:  # the rim's own height, at the place of it that is nearest
+                    px, py = px - mx * (d - r * 0.999999), py - my * (d - r * 0.999999)
+                if flat and not still:
+                    z = max(_lowest_flat(px, py, ux, uy, az, uz, l2, r), bottom)
+                else:
                     z = max(_lowest(px, py, ux, uy, az, uz, l2, tool), bottom)
-                if z < 1e29:
-                    if two:
-                        z = max(z, under[j, i])
-                    if inside and h[j, i] - z > most:
-                        most = h[j, i] - z
-                    total += _take(h, edge, j, i, z, share, inside)
-            i += 1
+            if z < 1e29:
+                if two:
+                    z = max(z, under[j, i])
+                if inside and h[j, i] - z > most:
+                    most = h[j, i] - z
+                total += _take(h, edge, j, i, z, share, inside)
+        i += 1
     return total, most
 
 
@@ -448,34 +521,107 @@ def _columns(span: Any, x0: float, dx: float, nx: int) -> tuple[int, int]:
     return first, min(nx - 1, int(math.floor((hi - x0) / dx - 0.5 + 1e-9)))
 
 
+@kernel(inline=True)
+def _ahead(ax: float, ux: float, uy: float, py: float, x0: float, dx: float, i0: int, i1: int) -> tuple[int, int]:
+    """Of a run of cells `py` beside the start of a segment by (ux, uy) those that do not lie behind the start."""
+    if abs(ux) < 1e-9 * abs(uy):
+        return (i0, i1) if py * uy > 0.0 else (1, 0)
+    column = (ax - py * uy / ux - x0) / dx - 0.5
+    column = min(max(column, i0 - 2.0), i1 + 2.0)
+    return (max(i0, int(column)), i1) if ux > 0.0 else (i0, min(i1, int(column) + 1))
+
+
+@kernel(fast=True)
+def _least(row: Any, i0: int, i1: int) -> Any:
+    """The lowest of a run of cells."""
+    part = row[i0 : i1 + 1]
+    least = part[0]
+    for i in range(len(part)):
+        z = part[i]
+        least = z if z < least else least
+    return least
+
+
 @kernel(fast=True)
 def _lower(row: Any, edge: Any, i0: int, i1: int, level: Any) -> tuple[float, float]:
-    """Lowers a run of cells to `level`: what is taken, as heights, and the greatest depth. Its loops are such as run in lanes."""
+    """Lowers a run of cells to `level`: what is taken, as heights, and the greatest depth. Its loops are such as run in lanes:
+    they count from nought, as an index that might be negative is looked at one by one."""
     highest = _highest(row, i0, i1)
     if highest < level:
         return 0.0, 0.0
     rims = _touched(edge, i0, i1)
     if highest == level and not rims:
         return 0.0, 0.0
+    part, rim = row[i0 : i1 + 1], edge[i0 : i1 + 1]
     total = np.float32(0.0)
-    for i in range(i0, i1 + 1):
-        depth = row[i] - level
+    for i in range(len(part)):
+        depth = part[i] - level
         total += depth if depth > np.float32(0.0) else np.float32(0.0)
     if rims:  # what rims had taken of a cell beforehand, or left of it, is made good
-        for i in range(i0, i1 + 1):
-            depth = row[i] - level
-            if edge[i] == np.float32(0.0) or depth < np.float32(0.0):
+        for i in range(len(part)):
+            depth = part[i] - level
+            if rim[i] == np.float32(0.0) or depth < np.float32(0.0):
                 continue
-            if edge[i] > depth:
+            if rim[i] > depth:
                 total -= np.float32(UNDER) * depth
-                edge[i] -= np.float32(UNDER) * depth
+                rim[i] -= np.float32(UNDER) * depth
             else:
-                total -= edge[i]
-                edge[i] = np.float32(0.0)
-    for i in range(i0, i1 + 1):
-        z = row[i]
-        row[i] = level if z > level else z
+                total -= rim[i]
+                rim[i] = np.float32(0.0)
+    for i in range(len(part)):
+        z = part[i]
+        part[i] = level if z > level else z
     return float(total), float(highest - level)
+
+
+@kernel()
+def _lower_each(
+    h: Any,
+    edge: Any,
+    under: Any,
+    j: int,
+    i0: int,
+    i1: int,
+    x0: float,
+    dx: float,
+    py: float,
+    ux: float,
+    uy: float,
+    az: float,
+    uz: float,
+    l2: float,
+    bottom: float,
+    tool: Any,
+) -> tuple[float, float]:
+    """Lowers a run of cells that are wholly under the tool, each to its own height: under an end that goes straight down or up,
+    or under a flat one on a slope, whose middle `x0` and `py` are seen from. What is taken, and the greatest depth."""
+    r, flat, corner, slope = tool[0], tool[1], tool[2], tool[3]
+    still, two = l2 < 1e-18, len(under) > 0
+    low = az + min(uz, 0.0)
+    sign, share = 1.0 if uz < 0.0 else -1.0, 0.0 if still else 1.0 / l2
+    total, most = 0.0, 0.0
+    for i in range(i0, i1 + 1):
+        px = x0 + (i + 0.5) * dx
+        if still:
+            z = low + _rise(math.sqrt(px * px + py * py), flat, corner, slope)
+        else:
+            dot = px * ux + py * uy
+            root = dot * dot - l2 * (px * px + py * py - r * r)
+            t = (dot + sign * math.sqrt(root if root > 0.0 else 0.0)) * share
+            t = t if t > 0.0 else 0.0
+            z = az + uz * (t if t < 1.0 else 1.0)
+        z = z if z > bottom else bottom
+        if two and under[j, i] > z:
+            z = under[j, i]
+        now = h[j, i]
+        if edge[j, i] != 0.0:
+            most = max(most, now - z)
+            total += _take(h, edge, j, i, z, 1.0, True)
+        elif now > z:
+            total += now - z
+            most = max(most, now - z)
+            h[j, i] = z
+    return total, most
 
 
 @kernel()
@@ -502,25 +648,22 @@ def _lower_over(row: Any, edge: Any, under: Any, i0: int, i1: int, level: Any) -
 @kernel(fast=True)
 def _touched(edge: Any, i0: int, i1: int) -> bool:
     """Has a rim gone through any of a run of cells?"""
+    part = edge[i0 : i1 + 1]
     some = np.float32(0.0)
-    for i in range(i0, i1 + 1):
-        some += abs(edge[i])
+    for i in range(len(part)):
+        some += abs(part[i])
     return bool(some > np.float32(0.0))
 
 
 @kernel(fast=True)
 def _highest(row: Any, i0: int, i1: int) -> Any:
-    """The highest of a run of cells. Eight at a time: a single running maximum waits for itself at every cell."""
-    a = b = c = d = e = f = g = h = row[i0]
-    i = i0
-    while i + 8 <= i1 + 1:
-        a, b, c, d = max(a, row[i]), max(b, row[i + 1]), max(c, row[i + 2]), max(d, row[i + 3])
-        e, f, g, h = max(e, row[i + 4]), max(f, row[i + 5]), max(g, row[i + 6]), max(h, row[i + 7])
-        i += 8
-    while i <= i1:
-        a = max(a, row[i])
-        i += 1
-    return max(max(max(a, b), max(c, d)), max(max(e, f), max(g, h)))
+    """The highest of a run of cells."""
+    part = row[i0 : i1 + 1]
+    highest = part[0]
+    for i in range(len(part)):
+        z = part[i]
+        highest = z if z > highest else highest
+    return highest
 
 
 @kernel()
@@ -558,11 +701,16 @@ def run_segments(
     holder = np.array([body[3], body[3], 0.0, 0.0])
     middle = np.array([body[4], body[4], 0.0, 0.0])
     raised = np.empty(6)
+    # how low the tool has been, moving on without a break, at the very place where it is
+    at_x, at_y, been = np.inf, np.inf, np.inf
     for k in range(begin, end):
         if stop[0]:
             return k
         seg = segments[k]
         low = min(seg[2], seg[5])
+        follows, still = seg[0] == at_x and seg[1] == at_y, seg[0] == seg[3] and seg[1] == seg[4]
+        before = been if follows else np.inf
+        at_x, at_y, been = seg[3], seg[4], min(before, low) if still else seg[5]
         if low >= highest:
             continue
         if highest > low + body[0]:
@@ -572,9 +720,10 @@ def run_segments(
             out[k, 2] = _probe(h, under, grid, raised, shank)
         if body[4] > 0.0 and seg[5] < seg[2] and seg[0] == seg[3] and seg[1] == seg[4]:
             out[k, 4] = _probe(h, under, grid, seg, middle)
-        bite = _probe(h, under, grid, seg, slim) if rapid[k] else 0.0
-        total, most = _sweep(h, edge, under, grid, seg, tool)
-        out[k, 0], out[k, 1] = total * area, bite if rapid[k] else most
+        if not still or low < before:
+            bite = _probe(h, under, grid, seg, slim) if rapid[k] else 0.0
+            total, most = _sweep(h, edge, under, grid, seg, tool, before <= low)
+            out[k, 0], out[k, 1] = total * area, bite if rapid[k] else most
         if highest > low + body[2]:
             raised[:] = seg
             raised[2] += body[2]

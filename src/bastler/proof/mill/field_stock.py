@@ -28,7 +28,7 @@ from bastler.proof.mill.section import SectionProof, prove_section
 from bastler.proof.mill.tiles import Mask, Tiles, reached
 from bastler.proof.mill.walled import Moves, standing, wall_faults
 from bastler.proof.mill.walls import WallFault
-from bastler.proof.mill.wanted import Pair, both_fields, onto, promised_fields, without_walls
+from bastler.proof.mill.wanted import Pair, both_fields, changed_fields, onto, promised_fields, without_walls
 from bastler.proof.remark import Remark
 from bastler.proof.result import Run, StageResult, digest, moves_key, runs
 from bastler.proof.stock import Ran, Stock
@@ -73,13 +73,23 @@ class Side:
 NOTHING_THERE = np.float32(-np.inf)
 
 
+@dataclass(frozen=True)
+class Wanted:
+    """The fields of a wanted shape, a key for it, a key for all but its removals, and these."""
+
+    key: bytes
+    around: bytes
+    removals: tuple[Removal, ...]
+    pair: Pair
+
+
 @dataclass
 class Memory:
     """Fields of one holding, whose memory the next proof uses again."""
 
     fields: list[Heights | None] = field(default_factory=list)
     edges: list[Heights | None] = field(default_factory=list)
-    pair: tuple[bytes, Pair] | None = None
+    wanted: Wanted | None = None
     promises: tuple[bytes, list[tuple[Promise, Heights, Any]]] | None = None
 
 
@@ -216,12 +226,17 @@ class FieldStock:
     def _both(self, key: bytes, removals: Sequence[Removal]) -> Pair:
         """The fields of the wanted shape. Where all parts are to be alike their memory is used again."""
         scene, memory = self.scene, self.memory
-        if memory.pair is None or memory.pair[0] != key:
-            old, memory.pair = memory.pair if not scene.wanted_on else None, None
+        if memory.wanted is None or memory.wanted.key != key:
+            old, memory.wanted = memory.wanted if not scene.wanted_on else None, None
             free = [p.flat for p in scene.promised] + [r for r in scene.later.before if isinstance(r, Flat)]
-            pair = both_fields(self.grid, removals, old[1] if old else None, free)
-            memory.pair = (key, onto(self.begins, pair) if self.begins else pair)
-        return memory.pair[1]
+            around = digest(repr(self.grid), _removals_key(free))
+            if old and old.around == around and not self.begins:
+                pair = changed_fields(self.grid, removals, old.pair, old.removals, free)
+            else:
+                pair = both_fields(self.grid, removals, old.pair if old else None, free)
+            pair = onto(self.begins, pair) if self.begins else pair
+            memory.wanted = Wanted(key, around, tuple(removals), pair)
+        return memory.wanted.pair
 
     def proof(self, last: Stock) -> MillProof:
         ran, ends = self.ran, None

@@ -7,6 +7,7 @@ from functools import partial
 from typing import NamedTuple
 
 import numpy as np
+import shapely
 
 from bastler.job.part import FlatView
 from bastler.nc import Trace
@@ -91,7 +92,7 @@ def _promised_walls(
         strokes = _swept(scene, trace, moves, promise.floor + tiny, kept)
         if strokes is None or rest.is_empty or not len(strokes):
             continue
-        gone = united(strokes)
+        gone = united(strokes[shapely.intersects(strokes, rest.buffer(2.5 * grid.cell))])
         near = rest.intersection(gone.buffer(2 * grid.cell))  # what no tool comes near the field sees
         left = near.buffer(-WALL_TOLERANCE_MM * scene.mm / 2).difference(gone)
         left = left.buffer(WALL_TOLERANCE_MM * scene.mm / 2)
@@ -112,7 +113,9 @@ def _swept(scene: MillScene, trace: Trace, moves: Sequence[Moves], level: float,
         at = "" if steady(tool) else repr(round(level, 9))
         key = digest("swept", own, repr(tool), (whole - begin).tobytes(), at)
         every.append(kept.keep(key, partial(swept, trace, whole, tool, level, scene.mm)))
-        every.append(swept(trace, through, tool, level, scene.mm))
+        if len(through):
+            key = digest("through", own, repr(tool), (through - begin).tobytes(), repr(round(level, 9)))
+            every.append(kept.keep(key, partial(swept, trace, through, tool, level, scene.mm)))
     return np.concatenate(every) if every else np.zeros(0, dtype=object)
 
 

@@ -31,8 +31,8 @@ QUARTER = 48
 CHORD_MM = 0.001
 PIECES = 4
 """Rings along walls are looked at in so many strips across their longer side."""
-MOST_ANSWERS = 512
-REMEMBERED = 24
+MOST_ANSWERS = 4096
+REMEMBERED = 512
 """What was found for the same regions before: an edit leaves most walls as they were."""
 
 
@@ -190,12 +190,31 @@ def wanted_at(removals: Sequence[Removal], z: float) -> Region:
     flats = sorted((r for r in removals if isinstance(r, Flat) and r.floor <= z + 1e-9), key=lambda r: r.floor)
     bevels = [r.open_at(z) for r in removals if isinstance(r, Bevel | Furrow) and r.floor < z]
     holes = [(r, r.radius_at(z)) for r in removals if isinstance(r, Revolved) and r.floor <= z]
-    discs = tuple(_disc(r.x, r.y, radius) for r, radius in holes if radius > 0)
     whole = shapely.Polygon()
     # the deepest first: higher up they are all there again, and what they make together is known
-    for region in (*(r.region for r in flats), *([_joined(discs)] if discs else []), *bevels):
+    for region in (*(r.region for r in flats), *bevels):
         whole = region if whole.is_empty else _joined((whole, region))
-    return whole
+    return _with_discs(whole, [(r.x, r.y, radius) for r, radius in holes if radius > 0])
+
+
+def _with_discs(whole: Region, holes: Sequence[tuple[float, float, float]]) -> Region:
+    """A region and discs (x, y, radius). Most lie in it or beside all else, which takes no joining."""
+    if not holes:
+        return whole
+    places = np.array(holes)
+    discs = np.array([_disc(*hole) for hole in holes], dtype=object)
+    apart = np.linalg.norm(places[:, None, :2] - places[None, :, :2], axis=2) > places[:, None, 2] + places[None, :, 2]
+    np.fill_diagonal(apart, val=True)
+    loose = apart.all(axis=1)
+    inside = np.zeros(len(discs), bool)
+    if not whole.is_empty:
+        shapely.prepare(whole)
+        inside = shapely.covers(whole, discs)
+        loose &= ~shapely.intersects(whole, discs)
+    meet = discs[~inside & ~loose]
+    joined = united([whole, *meet]) if len(meet) else whole
+    beside = discs[loose & ~inside]
+    return shapely.MultiPolygon([*_polygons(joined), *beside]) if len(beside) else joined
 
 
 @functools.lru_cache(maxsize=2 * REMEMBERED)

@@ -7,7 +7,9 @@ from __future__ import annotations
 
 import functools
 import math
+from collections import Counter
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -30,20 +32,62 @@ def both_fields(grid: Grid, removals: Sequence[Removal], old: Pair | None = None
     """The lowest and the highest that each cell may be when all removals are done; may be written over an `old` pair. What is
     `free` may go and need not."""
     low, high = (grid.renew(field) for field in old or (None, None))
+    _draw((low, high), grid, grid, removals, free)
+    return low, high
+
+
+def changed_fields(
+    grid: Grid, removals: Sequence[Removal], pair: Pair, before: Sequence[Removal], free: Sequence[Flat] = ()
+) -> Pair:
+    """The same, from the pair of what was wanted before: drawn anew only where removals came or went."""
+    known, now = Counter(map(id, before)), Counter(map(id, removals))
+    other = [r for r in (*before, *removals) if known[id(r)] != now[id(r)]]
+    if grid.round or not other:
+        return both_fields(grid, removals, pair, free) if other else pair
+    reach = 3.0 * math.hypot(grid.dx, grid.dy)
+    bounds = np.array([_bounds(r) for r in other])
+    (x0, y0), (x1, y1) = bounds[:, :2].min(axis=0) - reach, bounds[:, 2:].max(axis=0) + reach
+    (i0, i1), (j0, j1) = _cells(x0, x1, grid.x0, grid.dx, grid.nx), _cells(y0, y1, grid.y0, grid.dy, grid.ny)
+    if i0 >= i1 or j0 >= j1:
+        return pair
+    part = replace(grid, x0=grid.x0 + i0 * grid.dx, y0=grid.y0 + j0 * grid.dy, nx=i1 - i0, ny=j1 - j0)
+    views = pair[0][j0:j1, i0:i1], pair[1][j0:j1, i0:i1]
+    for view in views:
+        view.fill(grid.top)
+    _draw(views, part, grid, [r for r in removals if _meets(r, x0, y0, x1, y1)], free)
+    return pair
+
+
+def _bounds(removal: Removal) -> tuple[float, float, float, float]:
+    if isinstance(removal, Revolved):
+        r = removal.radius
+        return removal.x - r, removal.y - r, removal.x + r, removal.y + r
+    x0, y0, x1, y1 = removal.region.bounds
+    return float(x0), float(y0), float(x1), float(y1)
+
+
+def _meets(removal: Removal, x0: float, y0: float, x1: float, y1: float) -> bool:
+    """Does a removal come into a box, the band along its walls included, for which there is room in it?"""
+    a, b, c, d = _bounds(removal)
+    return a <= x1 and c >= x0 and b <= y1 and d >= y0
+
+
+def _draw(pair: Pair, part: Grid, grid: Grid, removals: Sequence[Removal], free: Sequence[Flat]) -> None:
+    """Lowers a pair of fields over `part` of a grid to what removals leave."""
+    low, high = pair
     band = (1.0 + 2 * COARSE) * math.hypot(grid.dx, grid.dy)
     for flat in free:
-        _fill(low, grid, mitred(_coarse(flat.region, grid), band), max(flat.floor, grid.bottom))
+        _fill(low, part, mitred(_coarse(flat.region, grid), band), max(flat.floor, grid.bottom))
     for removal in removals:
         if isinstance(removal, Flat):
             floor = max(removal.floor, grid.bottom)
-            region = _coarse(removal.region, grid)
-            _fill(low, grid, mitred(region, band), floor)
-            _fill(high, grid, _narrowed(region, grid, band), floor)
+            wide, narrow = _both_regions(removal.region, grid, band)
+            _fill(low, part, wide, floor)
+            _fill(high, part, narrow, floor)
         elif isinstance(removal, Bevel | Furrow):
-            _slope(low, high, grid, removal, band)
+            _slope(low, high, part, removal, band)
         else:
-            _revolve(low, high, grid, removal, band)
-    return low, high
+            _revolve(low, high, part, removal, band)
 
 
 def onto(begins: Begins, pair: Pair) -> Pair:
@@ -77,6 +121,13 @@ def _slope_cells(grid: Grid, bevel: Bevel | Furrow, band: float) -> tuple[Any, A
     lower, upper = heights - band * bevel.rise, heights + band * bevel.rise
     upper[upper > bevel.top] = np.inf
     return rows, columns, np.maximum(np.maximum(lower, bevel.floor), grid.bottom), np.maximum(upper, grid.bottom)
+
+
+@functools.lru_cache(maxsize=128)
+def _both_regions(region: Region, grid: Grid, band: float) -> tuple[Region, Region]:
+    """A region with the band along its walls, and without it."""
+    coarse = _coarse(region, grid)
+    return mitred(coarse, band), _narrowed(coarse, grid, band)
 
 
 def promised_fields(grid: Grid, promises: Sequence[Promise]) -> list[tuple[Promise, Heights, Any]]:
