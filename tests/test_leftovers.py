@@ -10,6 +10,7 @@ import shapely
 from shapely import affinity
 
 from bastler.job import Job, edits, plan
+from bastler.job.samples import sample
 from bastler.post import Program, post
 from bastler.proof import Proof, Remark, prove_job
 from bastler.proof.measure import thickness
@@ -195,3 +196,10 @@ def test_one_measure_of_thickness(angle: float) -> None:
     assert thickness(shapely.Point(3, 4).buffer(2.0)) == pytest.approx(4.0, rel=0.03)
     assert thickness(shapely.MultiPolygon([layer, shapely.box(50, 50, 51, 52)])) == pytest.approx(1.0, rel=0.03)
     assert thickness(shapely.Polygon()) == 0.0
+
+
+@pytest.mark.parametrize("cell", [None, 0.1, 0.17, 0.4])
+def test_what_is_said_to_stay_is_told_whatever_the_cell(cell: float | None) -> None:
+    """The block of the winch base is 152 × 102, the part 150 × 100, and what is faced ends 24.5 over the grip."""
+    proof = prove_job(plan(sample("winch-base")), cell_mm=cell)
+    assert report(proof)["left"]["said"] == pytest.approx(24.5 * (152 * 102 - 150 * 100), rel=1e-6)

@@ -93,7 +93,7 @@ def test_a_finished_hole_from_nothing(hands: Hands) -> None:
     session = window.session
 
     def stages() -> list[str]:
-        return [s.name for s in session.plan.step(hole).stages]
+        return list(session.plan.step(hole).stages)
 
     assert stages() == ["spot", "drill", "tap"]
     hands.go_to(f"step:{hole}.thread")

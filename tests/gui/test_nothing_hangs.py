@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import os
 import signal
 import sys
@@ -58,8 +59,9 @@ def odd_core(qapp, tmp_path_factory) -> Iterator[tuple[Core, Path]]:
 
 
 @pytest.fixture
-def odd(odd_core: tuple[Core, Path], qtbot, tmp_path: Path) -> Iterator[Odd]:
+def odd(odd_core: tuple[Core, Path], qtbot, tmp_path: Path, caplog: pytest.LogCaptureFixture) -> Iterator[Odd]:
     core, folder = odd_core
+    caplog.set_level(logging.CRITICAL, "bastler.app.core")  # that something was ended or begun again is what is asked for
     window = MainWindow(core)
     window.resize(1280, 800)
     window.show()
@@ -206,7 +208,7 @@ def test_a_plan_or_a_proof_that_fails_is_said_and_the_window_lives(odd: Odd, cap
         odd.hands.proved()
 
 
-def test_the_computation_that_dies_is_begun_again(odd: Odd, caplog: pytest.LogCaptureFixture) -> None:
+def test_the_computation_that_dies_is_begun_again(odd: Odd) -> None:
     session = odd.session
     pid = session.core.process.pid
     session.answer(DEEP, 5.0)
@@ -223,10 +225,9 @@ def test_the_computation_that_dies_is_begun_again(odd: Odd, caplog: pytest.LogCa
     QTest.qWait(300)
     session.answer(DEEP, 6.0)
     odd.hands.proved()
-    caplog.clear()
 
 
-def test_a_job_that_kills_the_computation_is_said_once(odd: Odd, caplog: pytest.LogCaptureFixture) -> None:
+def test_a_job_that_kills_the_computation_is_said_once(odd: Odd) -> None:
     """It is begun again once; then somebody has to change the job."""
     session = odd.session
     odd.ask("plan-kills")
@@ -237,7 +238,6 @@ def test_a_job_that_kills_the_computation_is_said_once(odd: Odd, caplog: pytest.
     odd.hands.press(Qt.Key.Key_Z, CTRL)
     odd.hands.proved()
     assert not session.halted
-    caplog.clear()
 
 
 def test_the_window_works_no_outline_out_itself(odd: Odd) -> None:

@@ -265,7 +265,7 @@ def test_a_step_takes_its_outline_from_a_drawing_by_a_click(hands: Hands) -> Non
     window.cards.add_step("free-pocket")
     window.desk.open(sample_drawing(), f"step:{session.selected}.outline")
     picker = window.desk.picker
-    QTest.qWait(50)
+    hands.settle()
     canvas = picker.canvas
     assert picker.picked == {0}
     at = canvas._to(36.0 + 24.0, 30.0)
@@ -284,6 +284,7 @@ def test_a_bad_drawing_is_said_and_changes_nothing(hands: Hands, tmp_path: Path)
     bad = tmp_path / "bad.dxf"
     bad.write_text("this is no drawing")
     window.desk.open(bad)
+    hands.settle()
     assert "bad.dxf" in window.caption.text()
     assert window.views.currentWidget() is window.sheet
     assert session.job == before

@@ -92,6 +92,10 @@ class Core(QObject):
         self._let_go.start()
         self._send(Drop())
 
+    def forget(self) -> None:
+        """Nobody is there any more to hear what comes of tasks."""
+        self._then = {}
+
     def close(self) -> None:
         """Ends the process."""
         self._closed = True

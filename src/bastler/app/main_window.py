@@ -406,6 +406,7 @@ class MainWindow(Window):
         self.jobs.close()
         self.shop_keeper.leave()
         self.session.leave()
+        self.core.forget()
         if self._own_core:
             self.core.close()
         self.solid.close_scene()

@@ -112,6 +112,11 @@ class QuestionColumn(QWidget):
     def _step(self) -> Step | None:
         return self.session.job.step(self.session.selected)
 
+    def _filled(self) -> Step | None:
+        """The selected step with its answers worked out; as it is in the job where that is still to come."""
+        own, planned = self._step(), self.session.plan.step(self.session.selected)
+        return planned.filled if planned is not None and type(planned.filled) is type(own) else own
+
     def _pattern(self) -> Pattern | None:
         return self.session.job.pattern(getattr(self._step(), "pattern", ""))
 
@@ -119,18 +124,17 @@ class QuestionColumn(QWidget):
         """All questions of the card, in order, each with whether it is asked now."""
         session = self.session
         if not session.on_step:
-            if not session.shown:
-                return []
-            own: Any = session.held.stock if session.selected == STOCK else session.held.holding
+            holding = session.held.holding if session.shown else session.job.holding_of(session.held_id)
+            stock = session.held.stock if session.shown else session.job.stock
+            own: Any = stock if session.selected == STOCK else holding
             of_job = questions_of(type(session.job)) if session.selected == STOCK else ()
             found = [Asked("Machine", q, f"job.{q.name}", True) for q in of_job]
-            found += [Asked(q.group, q, f"{session.selected}.{q.name}", q.asked(own)) for q in questions_of(own.__class__)]
+            found += [Asked(q.group, q, f"{session.selected}.{q.name}", _is_asked(q, own)) for q in questions_of(own.__class__)]
             return sorted(found, key=lambda entry: CARD_GROUPS.index(entry.group))
-        planned = session.plan.step(session.selected)
-        if planned is None or type(planned.filled) is not type(self._step()):
+        step = self._filled()
+        if step is None:
             return []
-        step = planned.filled
-        found = [Asked(q.group, q, f"step:{step.id}.{q.name}", q.asked(step)) for q in questions_of(type(step))]
+        found = [Asked(q.group, q, f"step:{step.id}.{q.name}", _is_asked(q, step)) for q in questions_of(type(step))]
         groups = type(step).groups
         found.sort(key=lambda entry: (groups.index(entry.group), entry.question.late, _rank(entry.question)))
         return self._with_pattern(self._with_outline(found))
@@ -326,6 +330,14 @@ class QuestionColumn(QWidget):
         step = self._step()
         if step is not None:
             self.session.edit(edits.step_switched(self.session.job, step.id), "Switch the step on or off")
+
+
+def _is_asked(question: Question, struct: Any) -> bool:
+    """Is it asked now? While answers that this depends on are still being worked out, it is."""
+    try:
+        return question.asked(struct)
+    except TypeError:
+        return True
 
 
 def _rank(question: Question) -> int:

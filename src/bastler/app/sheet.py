@@ -6,6 +6,7 @@ Milled parts are shown as plan and section; turned ones as a half section, drawn
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Any
 
 from PyQt6.QtCore import QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
@@ -131,8 +132,7 @@ class Sheet(QWidget):
             held = self.session.held
             value = getattr(held.stock, field, None) if hasattr(held.stock, field) else getattr(held.holding, field)
         elif field.startswith(("pattern.", "outline.")):
-            struct, name = edits.at(self.session.job, self.session.address_of(field))
-            value = getattr(struct, name)
+            value = self._given(field)
         else:
             planned = self.session.plan.step(self.session.selected)
             value = getattr(planned.filled, field, None) if planned else None
@@ -154,8 +154,19 @@ class Sheet(QWidget):
         text = number_text(value, kind, self.session.job.unit)
         return self.drawing.diameter_sign + text if field == "diameter" and self.session.on_step else text
 
+    def _given(self, field: str) -> Any:
+        """The answer in the job; None where it is not there any more: what is drawn may be older than the job."""
+        address = self.session.address_of(field)
+        if not self.session.there(address):
+            return None
+        struct, name = edits.at(self.session.job, address)
+        return getattr(struct, name, None)
+
     def _question(self, field: str) -> Question | None:
-        struct, name = edits.at(self.session.job, self.session.address_of(field))
+        address = self.session.address_of(field)
+        if not self.session.there(address):
+            return None
+        struct, name = edits.at(self.session.job, address)
         return next((q for q in questions_of(type(struct)) if q.name == name), None)
 
     # -- editing in place -------------------------------------------------------------------------------------------

@@ -29,7 +29,7 @@ from bastler.proof import JobProof, TurnProof
 from bastler.proof.result import AnyProof
 from bastler.shapes import draw
 from bastler.shapes.united import united
-from bastler.steps import Stage, trouble_with
+from bastler.steps import trouble_with
 
 
 class Showing:
@@ -65,7 +65,7 @@ class Showing:
         was, shown = self._steps.get(done.step.id, (None, None))
         if shown is None or was is None or not _alike(was, done):
             tools = tuple(t for ident in done.filled.tools_used() if (t := done.ctx.tool(ident)))
-            stages = tuple(s.name for s in done.stages if isinstance(s, Stage))
+            stages = tuple(s.name for s in done.stages)
             shown = ShownStep(done.filled, done.troubles, "" if done.troubles else done.summary, tools, stages)
         self._steps[done.step.id] = (done, shown)
         return shown

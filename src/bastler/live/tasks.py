@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
+
+from msgspec import structs
 
 from bastler.exchange import Drawing, DrawingError, read_dxf
 from bastler.job import Job, Plan, crib_edits, plan
@@ -126,4 +128,4 @@ def drawing(
 ) -> tuple[Drawing, list[Part]]:
     """A drawing from a file, its free curves fitted to `tolerance`, and what can be picked of it where gaps up to `gap` close."""
     found = read_dxf(path, unit, tolerance, assume=assume)
-    return replace(found, pieces=()), parts_of(found, gap, SAME_MM * scale("mm", unit))
+    return structs.replace(found, pieces=()), parts_of(found, gap, SAME_MM * scale("mm", unit))

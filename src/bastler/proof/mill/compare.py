@@ -12,8 +12,9 @@ from bastler.proof.mill.walls import WallFault
 from bastler.proof.unkept import Unkept
 from bastler.shapes.compiling import kernel
 
-Wants = tuple[Promise, Heights, Any]
-"""A promise, the height that each cell may have, infinite where it says nothing, and which cells are off the walls."""
+Wants = tuple[Promise, Heights, Any, float]
+"""A promise, the height that each cell may have, infinite where it says nothing, which cells are off the walls, and how many
+times as large as its cells its region is."""
 FLOOR_TOLERANCE_MM = 0.002
 WALL_TOLERANCE_MM = 0.012
 
@@ -102,10 +103,10 @@ def unkept(
 ) -> tuple[Unkept, ...]:
     """What stands of every promise. `walls` is what stands at the walls of the finished part, less than a cell wide."""
     found = []
-    for promise, want, sure in wants:
+    for promise, want, sure, share in wants:
         volume, most, at = _over(h, high, want, sure, FLOOR_TOLERANCE_MM * mm)
         own = [w for w in walls if w.kind == promise.where]
-        volume = volume * grid.area if at >= 0 else sum(w.area * w.height for w in own)
+        volume = volume * grid.area * share if at >= 0 else sum(w.area * w.height for w in own)
         if at >= 0:
             row, column = at // grid.nx, at % grid.nx
             x, y = grid.centre(row, column)

@@ -90,7 +90,7 @@ class Memory:
     fields: list[Heights | None] = field(default_factory=list)
     edges: list[Heights | None] = field(default_factory=list)
     wanted: Wanted | None = None
-    promises: tuple[bytes, list[tuple[Promise, Heights, Any]]] | None = None
+    promises: tuple[bytes, list[tuple[Promise, Heights, Any, float]]] | None = None
 
 
 class Fields:
@@ -271,7 +271,7 @@ class FieldStock:
                 # how a part ends is known of the first one: of another that is not like it nothing is excused
                 alike = ends is not None and (part == 0 or np.array_equal(now, self.now.top))
                 end, under = (ends.top, ends.under) if ends is not None and alike else (now, self.now.under)
-                wants = [(promise, np.maximum(want, under), sure) for promise, want, sure in wants]
+                wants = [(promise, np.maximum(want, under), sure, share) for promise, want, sure, share in wants]
                 end = np.where(end > under, end, NOTHING_THERE)
             stands = unkept(grid, end, side.highest, wants, side.promised, mm)
             left, gouge = floors(grid, now, side.low, side.high, mm)
@@ -285,7 +285,7 @@ class FieldStock:
         found: Comparison = self.ran.kept.keep(digest("compare", side.key, *own, *around), work)
         return found
 
-    def _promised(self) -> list[tuple[Promise, Heights, Any]]:
+    def _promised(self) -> list[tuple[Promise, Heights, Any, float]]:
         """The fields of what the stock promises; those of the last job are good for the next one with the same stock."""
         key = digest(repr(self.grid), _promises_key(self.scene))
         if self.memory.promises is None or self.memory.promises[0] != key:

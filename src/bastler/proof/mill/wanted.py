@@ -130,9 +130,9 @@ def _both_regions(region: Region, grid: Grid, band: float) -> tuple[Region, Regi
     return mitred(coarse, band), _narrowed(coarse, grid, band)
 
 
-def promised_fields(grid: Grid, promises: Sequence[Promise]) -> list[tuple[Promise, Heights, Any]]:
-    """For every promise the height that each cell may have, infinite where it says nothing, and which cells are off the
-    walls."""
+def promised_fields(grid: Grid, promises: Sequence[Promise]) -> list[tuple[Promise, Heights, Any, float]]:
+    """For every promise the height that each cell may have, infinite where it says nothing, which cells are off the walls, and
+    how many times as large as its cells its region is."""
     band = (1.0 + 2 * COARSE) * math.hypot(grid.dx, grid.dy)
     found = []
     for promise in promises:
@@ -140,7 +140,8 @@ def promised_fields(grid: Grid, promises: Sequence[Promise]) -> list[tuple[Promi
         want, sure = np.full((grid.ny, grid.nx), np.inf, np.float32), np.full((grid.ny, grid.nx), np.inf, np.float32)
         _fill(want, grid, region, floor)
         _fill(sure, grid, _narrowed(region, grid, band), floor)
-        found.append((promise, want, np.isfinite(sure)))
+        cells = np.count_nonzero(np.isfinite(want)) * grid.area
+        found.append((promise, want, np.isfinite(sure), float(promise.region.area) / cells if cells else 1.0))
     return found
 
 
