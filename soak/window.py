@@ -56,8 +56,9 @@ def main() -> int:
     parser = argparse.ArgumentParser(prog="soak.window")
     parser.add_argument("--seconds", type=float, default=1800.0)
     parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--actions", type=int, default=10**9)
     options = parser.parse_args()
-    for name in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_DATA_HOME", "HOME"):
+    for name in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_DATA_HOME", "XDG_CACHE_HOME", "HOME"):
         os.environ[name] = tempfile.mkdtemp(prefix="bastler-soak-")
     from PyQt6 import QtTest
     from PyQt6.QtCore import QPoint, Qt, QTimer
@@ -134,8 +135,24 @@ def main() -> int:
         return f"drag {type(widget).__name__}"
 
     begun, told, count, memory = time.monotonic(), 0, 0, []
-    while time.monotonic() - begun < options.seconds:
+    gaps: list[tuple[float, str]] = []
+    last = time.perf_counter()
+
+    def answered() -> None:
+        nonlocal last
+        now = time.perf_counter()
+        gaps.append((now - last, says))
+        last = now
+
+    quick = QTimer()
+    quick.timeout.connect(answered)
+    quick.start(1)
+    says = ""
+    while time.monotonic() - begun < options.seconds and count < options.actions:
+        before = time.perf_counter()
+        last = before
         says = act()
+        answered()
         test.qWait(draw.choice((0, 5, 20, 60)))
         watch.alive()
         count += 1
@@ -149,6 +166,11 @@ def main() -> int:
         print(f"froze {long:.1f} s: {where}")
     worst = max((f[0] for f in watch.freezes), default=0.0)
     print(f"window, seed {options.seed}: {count} actions, {len(faults)} exceptions, memory MB {[round(m) for m in memory]}")
+    gaps.sort(reverse=True)
+    for long, what in gaps[:10]:
+        print(f"no answer for {long * 1000:.0f} ms: {what}")
+    over = sum(gap > 0.033 for gap, _ in gaps)
+    print(f"{len(gaps)} times looked whether it answers: {over} over 33 ms, 99 % under {gaps[len(gaps) // 100][0] * 1000:.0f} ms")
     print(f"{len(watch.freezes)} freezes over {FREEZE:g} s, the longest {worst:.1f} s")
     window.close()
     return 1 if faults or watch.freezes else 0

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections import OrderedDict
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
 from functools import partial
 from typing import Any
 
@@ -22,11 +23,10 @@ from bastler.app.outline_row import OutlineRow
 from bastler.app.panels import group_head, panel_area
 from bastler.app.row_making import make_row
 from bastler.app.rows import Row
-from bastler.app.session import STOCK, Session
+from bastler.app.session import STOCK, Session, is_step
 from bastler.app.theme import DAY
 from bastler.ask import Question, Trouble, questions_of
 from bastler.job import edits
-from bastler.shapes import Pattern
 from bastler.steps import Step
 
 WIDTH = 342
@@ -64,8 +64,28 @@ CARD_GROUPS = (
 )
 
 
+MOST_PAGES = 16
+"""Cards whose rows are kept; those of the one that was not looked at for longest go."""
+QUIET = 600
+"""Milliseconds without a change after which the rows of other cards are made, one at a time."""
+
+
+@dataclass
+class Page:
+    """The rows of a card, by address, and its groups with their heads and notes, in a widget."""
+
+    body: QWidget
+    rows: dict[str, Row] = field(default_factory=dict)
+    groups: dict[str, tuple[Label, QFrame, Label]] = field(default_factory=dict)
+
+
+Shape = tuple[Any, ...]
+"""What makes two cards need rows of their own."""
+
+
 class QuestionColumn(QWidget):
-    """Title, then the groups of questions. Built anew for another card, else only refreshed."""
+    """Title, then the groups of questions. The rows of a card are made once, when nothing else is to be done or it is looked at
+    first, and kept; else they are only refreshed."""
 
     wants_tool = pyqtSignal(str)
 
@@ -76,9 +96,13 @@ class QuestionColumn(QWidget):
         self.setFixedWidth(WIDTH)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self._shape: tuple[Any, ...] = ()
-        self._rows: dict[str, Row] = {}
-        self._groups: dict[str, tuple[Label, QFrame, Label]] = {}
+        self._shape: Shape = ()
+        self._page = Page(QWidget())
+        self._pages: OrderedDict[Shape, Page] = OrderedDict()
+        self._to_make: Iterator[None] | None = None
+        self._quiet = QTimer(self)
+        self._quiet.setSingleShot(True)
+        self._quiet.timeout.connect(self._prepare)
         self.title = WordField()
         self.title.setObjectName("title")
         self.title.setMaxLength(60)
@@ -112,46 +136,45 @@ class QuestionColumn(QWidget):
     def _step(self) -> Step | None:
         return self.session.job.step(self.session.selected)
 
-    def _filled(self) -> Step | None:
-        """The selected step with its answers worked out; as it is in the job where that is still to come."""
-        own, planned = self._step(), self.session.plan.step(self.session.selected)
+    def _filled(self, card: str) -> Step | None:
+        """A step with its answers worked out; as it is in the job where that is still to come."""
+        own, planned = self.session.job.step(card), self.session.plan.step(card)
         return planned.filled if planned is not None and type(planned.filled) is type(own) else own
 
-    def _pattern(self) -> Pattern | None:
-        return self.session.job.pattern(getattr(self._step(), "pattern", ""))
-
-    def _questions(self) -> list[Asked]:
-        """All questions of the card, in order, each with whether it is asked now."""
+    def _questions(self, card: str) -> list[Asked]:
+        """All questions of a card, in order, each with whether it is asked now."""
         session = self.session
-        if not session.on_step:
-            holding = session.held.holding if session.shown else session.job.holding_of(session.held_id)
-            stock = session.held.stock if session.shown else session.job.stock
-            own: Any = stock if session.selected == STOCK else holding
-            of_job = questions_of(type(session.job)) if session.selected == STOCK else ()
+        if not is_step(card):
+            ident = edits.held_at(card)
+            held = session.plan.holding(ident) if session.shown else None
+            own: Any = session.job.holding_of(ident) if held is None else held.holding
+            if card == STOCK:
+                own = session.job.stock if held is None else held.stock
+            of_job = questions_of(type(session.job)) if card == STOCK else ()
             found = [Asked("Machine", q, f"job.{q.name}", True) for q in of_job]
-            found += [Asked(q.group, q, f"{session.selected}.{q.name}", _is_asked(q, own)) for q in questions_of(own.__class__)]
+            found += [Asked(q.group, q, f"{card}.{q.name}", _is_asked(q, own)) for q in questions_of(own.__class__)]
             return sorted(found, key=lambda entry: CARD_GROUPS.index(entry.group))
-        step = self._filled()
+        step = self._filled(card)
         if step is None:
             return []
         found = [Asked(q.group, q, f"step:{step.id}.{q.name}", _is_asked(q, step)) for q in questions_of(type(step))]
         groups = type(step).groups
         found.sort(key=lambda entry: (groups.index(entry.group), entry.question.late, _rank(entry.question)))
-        return self._with_pattern(self._with_outline(found))
+        return self._with_pattern(step, self._with_outline(step, found))
 
-    def _with_outline(self, found: list[Asked]) -> list[Asked]:
+    def _with_outline(self, step: Step, found: list[Asked]) -> list[Asked]:
         """The table of the outline goes right behind the question that picks it."""
         place = next((k for k, entry in enumerate(found) if entry.question.picks == "outline"), None)
-        ident = getattr(self._step(), "outline", "")
+        ident = getattr(step, "outline", "")
         if place is None or self.session.job.outline(ident) is None:
             return found
         picked = found[place]
         table = Question(name="table", says="Outline", picks="table")
         return [*found[: place + 1], Asked(picked.group, table, f"outline:{ident}", True), *found[place + 1 :]]
 
-    def _with_pattern(self, found: list[Asked]) -> list[Asked]:
+    def _with_pattern(self, step: Step, found: list[Asked]) -> list[Asked]:
         """The pattern's own questions go right behind the one that picks it, what is left out last."""
-        pattern = self._pattern()
+        pattern = self.session.job.pattern(getattr(step, "pattern", ""))
         if pattern is None:
             return found
         every = questions_of(type(pattern))
@@ -163,44 +186,51 @@ class QuestionColumn(QWidget):
     @property
     def rows(self) -> dict[str, Row]:
         """The rows of what is asked now, by address."""
-        return {address: row for address, row in self._rows.items() if not row.isHidden()}
+        return {address: row for address, row in self._page.rows.items() if not row.isHidden()}
 
     # -- showing ------------------------------------------------------------------------------------------------
 
     def refresh(self) -> None:
         """Shows the selected card. Rows come and go with what is asked; only another card builds them anew."""
-        asked = self._questions()
-        shape = (self.session.selected, self.session.job.unit, tuple(entry.address for entry in asked))
+        asked = self._questions(self.session.selected)
+        shape = self._shape_of(self.session.selected, asked)
         if shape != self._shape:
             self._shape = shape
-            self._build(asked)
+            self._turn_to(shape, asked)
             self._show_title()
         elif not self.title.hasFocus():
             self._show_title()
         troubles = self._troubles()
         for entry in asked:
-            row = self._rows[entry.address]
+            row = self._page.rows[entry.address]
             row.setVisible(entry.now)
             if entry.now:
                 row.refresh(troubles.get(entry.address))
-        for group, (label, line, _) in self._groups.items():
+        for group, (label, line, _) in self._page.groups.items():
             for part in (label, line):
                 part.setVisible(any(entry.now for entry in asked if entry.group == group))
         self._say()
+        self._to_make = None
+        self._quiet.start(QUIET)
+
+    def _shape_of(self, card: str, asked: Sequence[Asked]) -> Shape:
+        of = self.session.job.step(card)
+        kind = type(of) if of is not None else type(self.session.job.stock)
+        return (card, self.session.job.unit, kind, tuple(entry.address for entry in asked))
 
     def _say(self) -> None:
         """What is said of the groups, and where the computed answer in focus comes from."""
         look = self.session.look
         if look is None or look.card != self.session.selected:
             return
-        for group, (_, _, note) in self._groups.items():
+        for group, (_, _, note) in self._page.groups.items():
             text = "\n".join(said for own, said in look.says if own == group)
             if note.text() != text:
                 note.setText(text)
             note.setVisible(bool(text))
         focus = self.session.focus
-        if focus in self._rows:
-            self._rows[focus].light(True, self._source(focus))
+        if focus in self._page.rows:
+            self._page.rows[focus].light(True, self._source(focus))
 
     def _show_title(self) -> None:
         session = self.session
@@ -225,15 +255,32 @@ class QuestionColumn(QWidget):
         planned = session.plan.step(session.selected)
         return {session.address_of(t.field): t for t in planned.troubles} if planned else {}
 
-    def _build(self, asked: Sequence[Asked]) -> None:
-        had_focus = any(row.has_focus() for row in self._rows.values())
+    def _turn_to(self, shape: Shape, asked: Sequence[Asked]) -> None:
+        """Shows the rows of another card."""
+        had_focus = any(row.has_focus() for row in self._page.rows.values())
         if had_focus:
             self.setFocus()  # else Qt hands the keyboard on to the name when the row goes
-        body = QWidget()
-        column = QVBoxLayout(body)
+        page = self._pages.get(shape)
+        if page is None:
+            page = Page(QWidget())
+            for _ in self._making(page, asked):
+                pass
+        self._keep(shape, page)
+        self._page = page
+        old = self.area.takeWidget()  # a row that was typed into may still be on the stack: what goes, goes later
+        if old is not None:
+            old.hide()
+        self.area.setWidget(page.body)
+        page.body.show()
+        if had_focus:
+            QTimer.singleShot(0, lambda: self.take_focus(self.session.focus))
+
+    def _making(self, page: Page, asked: Sequence[Asked]) -> Iterator[None]:
+        """Makes the rows of a page, one at a time."""
+        column = QVBoxLayout(page.body)
         column.setContentsMargins(18, 0, 18, 14)
         column.setSpacing(3)
-        self._rows, self._groups = {}, {}
+        page.body.installEventFilter(self)
         for group in dict.fromkeys(entry.group for entry in asked):
             (label, line), note = group_head(group), Label()
             note.setObjectName("soft")
@@ -242,21 +289,37 @@ class QuestionColumn(QWidget):
             column.addWidget(line)
             for entry in asked:
                 if entry.group == group:
-                    self._rows[entry.address] = self._row(entry.question, entry.address)
-                    column.addWidget(self._rows[entry.address])
+                    page.rows[entry.address] = self._row(entry.question, entry.address)
+                    column.addWidget(page.rows[entry.address])
+                    yield
             column.addWidget(note)
-            self._groups[group] = (label, line, note)
+            page.groups[group] = (label, line, note)
         column.addStretch(1)
-        old = self.area.takeWidget()
-        self.area.setWidget(body)
-        body.installEventFilter(self)
-        if old is not None:
-            # a row that was typed into may still be on the stack: it goes when its event is over
-            old.hide()
-            old.setParent(None)
-            old.deleteLater()
-        if had_focus:
-            QTimer.singleShot(0, lambda: self.take_focus(self.session.focus))
+
+    def _keep(self, shape: Shape, page: Page) -> None:
+        self._pages[shape] = page
+        self._pages.move_to_end(shape)
+        while len(self._pages) > MOST_PAGES:
+            _, old = self._pages.popitem(last=False)
+            old.body.deleteLater()
+
+    def _prepare(self) -> None:
+        """Makes the rows of the cards that were not looked at yet, a row whenever nothing else is to be done."""
+        if self._to_make is None:
+            self._to_make = self._others()
+        if next(self._to_make, self) is None:
+            self._quiet.start(0)
+
+    def _others(self) -> Iterator[None]:
+        cards = self.session.cards() if self.session.shown else []
+        at = cards.index(self.session.selected) if self.session.selected in cards else 0
+        for card in sorted(cards, key=lambda c: abs(cards.index(c) - at))[: MOST_PAGES - 1]:
+            asked = self._questions(card)
+            shape = self._shape_of(card, asked)
+            if shape not in self._pages:
+                page = Page(QWidget())
+                yield from self._making(page, asked)
+                self._keep(shape, page)
 
     def _row(self, question: Question, address: str) -> Row:
         made = make_row(self.session, question, address)
@@ -292,7 +355,7 @@ class QuestionColumn(QWidget):
                 row.show_more()
 
     def _light(self) -> None:
-        for address, row in self._rows.items():
+        for address, row in self._page.rows.items():
             lit = address == self.session.focus
             row.light(lit, self._source(address) if lit else "")
         self.show_focus()
@@ -306,7 +369,7 @@ class QuestionColumn(QWidget):
 
     def row_of(self, address: str) -> Row | None:
         """The row an answer stands in; those of an outline all stand in its own."""
-        return self._rows.get(address) or self._rows.get(address.partition(".")[0])
+        return self._page.rows.get(address) or self._page.rows.get(address.partition(".")[0])
 
     def show_focus(self) -> None:
         """Brings the question in focus into view."""

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import contextlib
+import importlib
 import logging
+import threading
 from typing import Any
 
 import numpy as np
@@ -17,6 +20,8 @@ from bastler.live.shown import Flat, ShownStage, Turned
 from bastler.proof.mill.mesh import Mesh, Others
 
 log = logging.getLogger(__name__)
+LOAD_AFTER = 2500
+"""Milliseconds after a proof in which nobody asked for the solid after which its toolkit is loaded."""
 VIEWS = {
     "Iso": ((-0.55, -1.0, 0.85), (0, 0, 1)),
     "Top": ((0, 0, 1), (0, 1, 0)),
@@ -34,6 +39,7 @@ class SolidView(QWidget):
         self.session = session
         self.scene: Any = None
         self.shown = False
+        self._loading = False
         self._fresh_view = True
         self.section = QSlider(Qt.Orientation.Horizontal)
         self.section.setRange(0, 100)
@@ -78,10 +84,24 @@ class SolidView(QWidget):
         session.proof_changed.connect(self.ask)
         session.cursor_changed.connect(self.ask)
         session.selection_changed.connect(self._tool_moved)
+        self._load = QTimer(self)
+        self._load.setSingleShot(True)
+        self._load.timeout.connect(self._load_toolkit)
+        session.proof_changed.connect(self._load_soon)
         self._render_timer = QTimer(self)
         self._render_timer.setSingleShot(True)
         self._render_timer.setInterval(0)
         self._render_timer.timeout.connect(self._render)
+
+    def _load_soon(self) -> None:
+        if self.scene is None and not self._loading:
+            self._load.start(LOAD_AFTER)
+
+    def _load_toolkit(self) -> None:
+        """Loads the 3-D toolkit before it is wanted, on a thread of its own: it takes a while."""
+        if self.scene is None and not self._loading:
+            self._loading = True
+            threading.Thread(target=_toolkit, name="toolkit", daemon=True).start()
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
@@ -214,6 +234,11 @@ class SolidView(QWidget):
         if self.scene:
             self.scene.close()
             self.scene = False
+
+
+def _toolkit() -> None:
+    with contextlib.suppress(Exception):  # said where it is wanted
+        importlib.import_module("bastler.app.solid_scene")
 
 
 def _stood_up(lines: Any) -> Any:
