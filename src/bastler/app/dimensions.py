@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen, QPolygonF
 
-from bastler.app.theme import DAY, mono
+from bastler.app.theme import DAY, sans
 from bastler.steps import Dim
 
 Map = Callable[[float, float], QPointF]
@@ -173,7 +173,7 @@ class Drafter:
         self.painter.setBrush(Qt.BrushStyle.NoBrush)
 
     def _label(self, dim: Dim, at: QPointF, text: str, shift: tuple[float, float]) -> None:
-        width = QFontMetricsF(mono(14, bold=True)).horizontalAdvance(text) + 14
+        width = QFontMetricsF(sans(15, bold=True)).horizontalAdvance(text) + 14
         box = QRectF(at.x() - width / 2, at.y() - LABEL_HEIGHT / 2, width, LABEL_HEIGHT)
         for _ in range(12):
             if not any(box.intersects(other.box) for other in self.labels):
@@ -192,6 +192,6 @@ class Drafter:
             painter.setBrush(QColor(DAY.focus_tint if lit else DAY.field))
             painter.drawRoundedRect(label.box, 3, 3)
             painter.setPen(QColor(DAY.focus if lit else DAY.ink))
-            painter.setFont(mono(14, bold=lit))
+            painter.setFont(sans(15, bold=lit))
             painter.drawText(label.box, Qt.AlignmentFlag.AlignCenter, label.text)
         painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -54,7 +54,7 @@ def run(job_path: Path | None = None, sample_name: str | None = None) -> int:
         window.open_choice(f"sample:{sample_name}")
     elif job_path is not None:
         window.open_path(job_path)
-    window.show()
+    window.open_up()
     _when_asked(window.close)
     return app.exec()
 

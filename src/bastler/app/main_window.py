@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 import msgspec
-from PyQt6.QtCore import QPoint, Qt, QTimer
+from PyQt6.QtCore import QPoint, QRect, QSize, Qt, QTimer
 from PyQt6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence, QShortcut
 from PyQt6.QtWidgets import (
     QApplication,
@@ -48,6 +48,11 @@ from bastler.job import edits
 from bastler.proof.remark import Remark
 
 VIEWS = ("sheet", "solid", "path")
+LEAST = QSize(1080, 700)
+TITLE_BAR = 40
+"""What a window manager may put over a window, in pixels."""
+WITHOUT_MANAGER = 200
+"""Milliseconds after which a window manager, where there is one, has done its part."""
 
 
 class MainWindow(Window):
@@ -56,7 +61,7 @@ class MainWindow(Window):
     def __init__(self, core: Core | None = None) -> None:
         super().__init__()
         self.setWindowTitle("Bastler")
-        self.setMinimumSize(1080, 700)
+        self.setMinimumSize(LEAST)
         self.resize(1280, 800)
         self.settings: Settings = read_settings()
         self.core = core or Core()
@@ -72,6 +77,54 @@ class MainWindow(Window):
         self._join()
         self._dress()
         self.show_start()
+
+    # -- on the screen ----------------------------------------------------------------------------------------------
+
+    def open_up(self) -> None:
+        """Shows the window as it was left, at first as large as the screen has room for, and never larger."""
+        room, left = self._room(), self.settings
+        self.setMinimumSize(min(LEAST.width(), room.width()), min(LEAST.height(), room.height() - TITLE_BAR))
+        place = room.adjusted(room.width() // 20, room.height() // 20, -room.width() // 20, -room.height() // 20)
+        if left.place is not None:
+            own = QRect(*left.place)
+            size = own.size().boundedTo(QSize(room.width(), room.height() - TITLE_BAR))
+            place = QRect(own.topLeft(), size) if room.contains(own.center()) else QRect(room.topLeft(), size)
+        self.setGeometry(place)
+        show = self.showFullScreen if left.full else self.showMaximized if left.maximised else self.show
+        show()
+        QTimer.singleShot(WITHOUT_MANAGER, self._fill)
+
+    def _room(self) -> QRect:
+        screen = self.screen()
+        return screen.availableGeometry() if screen is not None else QRect(0, 0, 1280, 800)
+
+    def _fill(self) -> None:
+        """Where no window manager is, nobody makes the window as large as it is to be, and nobody gives it the keyboard."""
+        wanted = Qt.WindowState.WindowMaximized | Qt.WindowState.WindowFullScreen
+        if self.windowState() & wanted and self.frameGeometry() == self.geometry() != self._room():
+            self.setGeometry(self._room())
+        self.activateWindow()
+
+    def switch_full(self) -> None:
+        """Over the whole screen, without frame and title; or back."""
+        full = not self.isFullScreen()
+        self.settings = msgspec.structs.replace(self.settings, full=full)
+        if full:
+            self.showFullScreen()
+        elif self.settings.maximised:
+            self.showMaximized()
+        else:
+            self.showNormal()
+        QTimer.singleShot(WITHOUT_MANAGER, self._fill)
+
+    def _remember_place(self) -> None:
+        """How the window is left, for the next start."""
+        own = self.normalGeometry()
+        place = (own.x(), own.y(), own.width(), own.height()) if own.isValid() else self.settings.place
+        full = self.isFullScreen()
+        maximised = self.settings.maximised if full else self.isMaximized()
+        self.settings = msgspec.structs.replace(read_settings(), place=place, maximised=maximised, full=full)
+        write_settings(self.settings)
 
     # -- building -----------------------------------------------------------------------------------------------
 
@@ -403,6 +456,7 @@ class MainWindow(Window):
         if event is not None and not self.jobs.may_leave():
             event.ignore()
             return
+        self._remember_place()
         self.jobs.close()
         self.shop_keeper.leave()
         self.session.leave()

@@ -9,7 +9,7 @@ from collections.abc import Callable, Sequence
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
-from bastler.app.theme import DAY, colour, mono, sans
+from bastler.app.theme import DAY, colour, sans
 from bastler.shapes import AnyOutline, AnySegment, Drawn, PlanOutline, Segment
 from bastler.shapes.chain import length_of, points_on
 from bastler.shapes.outline import SAME_FIELDS, fields_of
@@ -135,7 +135,7 @@ class OutlineDrawing:
             return
         text = f"{k + 1}  " + "  ".join(self._given(given))
         at = self.to(*middle_of(w.segment))
-        painter.setFont(mono(13))
+        painter.setFont(sans(14))
         wide = painter.fontMetrics().horizontalAdvance(text.strip()) + 14
         box = QRectF(at.x() + 12, at.y() - 32, wide, 22)
         painter.setPen(QPen(QColor(DAY.focus), 1.2))

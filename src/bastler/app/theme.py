@@ -153,7 +153,7 @@ def style_sheet(p: Palette = DAY, *, gloves: bool = False) -> str:
     QPushButton#add:hover, QPushButton#add:focus {{ border-color: {p.focus}; color: {p.focus}; }}
     QLineEdit {{ background: {p.field}; border: 1px solid {p.hairline}; border-radius: 4px; padding: 0 8px;
         min-height: {high - 2}px; selection-background-color: {p.focus}; selection-color: white; }}
-    QLineEdit[number="true"] {{ font-family: "{MONO}"; font-size: 14px; }}
+    QLineEdit[number="true"] {{ font-size: 15px; }}
     QLineEdit[compact="true"] {{ font-size: 13px; padding: 0 3px; min-height: {48 if gloves else 24}px; }}
     QLineEdit[computed="true"] {{ font-style: italic; }}
     QLineEdit:focus {{ border: 2px solid {p.focus}; background: {p.focus_tint}; padding: 0 7px; }}

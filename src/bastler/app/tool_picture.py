@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QWidget
 from bastler.app.drafting import painting
 from bastler.app.pictures import draw_tool
 from bastler.app.session import Session
-from bastler.app.theme import DAY, mono, tool_hue
+from bastler.app.theme import DAY, sans, tool_hue
 from bastler.app.tool_outline import tool_outline
 from bastler.job.faults import fault_of
 from bastler.tools import AnyTool, Tool, TurnTool
@@ -72,7 +72,7 @@ class ToolPicture(QWidget):
     def _ink(self, painter: QPainter, address: str) -> None:
         lit = address == self.session.focus
         painter.setPen(QPen(QColor(DAY.focus if lit else DAY.ink), 1.4 if lit else 1.0))
-        painter.setFont(mono(12, bold=lit))
+        painter.setFont(sans(13, bold=lit))
 
     def _text(self, address: str, tool: Tool) -> str:
         value = getattr(tool, address.rpartition(".")[2])

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 from bastler.app.drafting import painting
 from bastler.app.labels import tip
 from bastler.app.pictures import draw_tool
-from bastler.app.theme import DAY, mono, sans
+from bastler.app.theme import DAY, sans
 from bastler.tools import AnyTool, TurnTool
 
 WIDE, HIGH, GAP = 112.0, 152.0, 10.0
@@ -104,7 +104,7 @@ class ToolRack(QWidget):
         draw_tool(painter, slot.tool, QRectF(box.left() + 4, box.top() + 20, WIDE - 8, HIGH - 62), self.scale)
         painter.restore()
         painter.setPen(QColor(DAY.ink if slot.own else DAY.soft))
-        painter.setFont(mono(12, bold=True))
+        painter.setFont(sans(13, bold=True))
         metrics = painter.fontMetrics()
         size = metrics.elidedText(slot.tool.size, Qt.TextElideMode.ElideRight, int(WIDE - 12))
         painter.drawText(QRectF(box.left() + 6, box.bottom() - 40, WIDE - 12, 16), Qt.AlignmentFlag.AlignLeft, size)

@@ -12,7 +12,7 @@ from bastler.nc import Trace
 from bastler.proof.clockwork import shares
 from bastler.proof.measure import thickness
 from bastler.proof.turn.scene import TurnScene
-from bastler.proof.turn.sweep import body_of, edges_of, placed, swept, volume, way
+from bastler.proof.turn.sweep import body_along, edges_along, edges_of, extents_of, placed, volume, way
 from bastler.shapes.kinds import Floats, Ints, Region, StopFlag
 from bastler.tools import AnyTool, TurnTool
 
@@ -92,9 +92,9 @@ def _move(
     feels = FEELS_MM * scene.mm
     lead = float(trace.lead[row])
     rapid = trace.kind[row] == 0
-    region = _thread(tool, points, lead, cut, stock) if lead > 0 else swept(edges_of(tool), points)
+    region = _thread(tool, points, lead, cut, stock) if lead > 0 else edges_along(tool, points)
     for name, keep in scene.keep_out:
-        for whole in (region, *(swept([part], points) for part in body_of(tool) if _near(part, points, keep))):
+        for whole in (region, *(body_along(tool, k, points) for k in _near(tool, points, keep))):
             if whole.intersects(keep):
                 deep = thickness(whole.intersection(keep))
                 if deep > max(feels, cut[KEEP_IN]):
@@ -111,10 +111,8 @@ def _move(
             after = _cleaned(stock.difference(region), scene.mm)
             after = _held(after, scene, fallen)
             shapely.prepare(after)
-    for part in body_of(tool):
-        if not _near(part, points, after):
-            continue
-        whole = swept([part], points)
+    for near in _near(tool, points, after):
+        whole = body_along(tool, near, points)
         if whole.intersects(after):
             deep = thickness(whole.intersection(after))
             if deep > feels:
@@ -122,14 +120,19 @@ def _move(
     return after
 
 
-def _near(part: Floats, points: Floats, region: Region) -> bool:
-    """May a shape on its way touch a region at all? By their boxes alone."""
+def _near(tool: AnyTool, points: Floats, region: Region) -> list[int]:
+    """Which outlines of the tool's body may touch a region at all on their way, by their boxes alone."""
     if region.is_empty:
-        return False
-    lo, hi = points.min(axis=0) + part.min(axis=0), points.max(axis=0) + part.max(axis=0)
+        return []
+    (low_z, low_r), (high_z, high_r) = points.min(axis=0).tolist(), points.max(axis=0).tolist()
     z0, r0, z1, r1 = region.bounds
-    low, high = (lo[1], hi[1]) if lo[1] >= 0 else (0.0 if hi[1] >= 0 else -hi[1], max(hi[1], -lo[1]))
-    return bool(lo[0] <= z1 and hi[0] >= z0 and low <= r1 and high >= r0)
+    found = []
+    for k, (part_low_z, part_low_r, part_high_z, part_high_r) in enumerate(extents_of(tool)):
+        lo, hi = low_r + part_low_r, high_r + part_high_r
+        low, high = (lo, hi) if lo >= 0 else (0.0 if hi >= 0 else -hi, max(hi, -lo))
+        if low_z + part_low_z <= z1 and high_z + part_high_z >= z0 and low <= r1 and high >= r0:
+            found.append(k)
+    return found
 
 
 def _thread(tool: AnyTool, points: Floats, lead: float, cut: Floats, stock: Region) -> Region:

@@ -31,7 +31,8 @@ class SectionStock:
         self.now = scene.raw
         kept_out = [name + region.wkt for name, region in scene.keep_out]
         raw = digest(shapely.to_wkb(scene.raw), *kept_out, repr(scene.card), repr(scene.material), scene.unit)
-        self.key = digest(raw, scene.zero, scene.rating, scene.length, scene.back, sorted(scene.parts))
+        self._around = digest(raw, scene.zero, scene.rating, scene.length, scene.back, sorted(scene.parts))
+        self._stands = digest(shapely.to_wkb(scene.raw))
 
     @property
     def wanted(self) -> bool:
@@ -42,19 +43,21 @@ class SectionStock:
         ran, scene, trace, before = self.ran, self.scene, self.ran.trace, self.now
         tool = scene.tools.get(int(trace.tool[begin]))
         turned = _spindle_key(trace, begin, end)
-        self.key = digest(self.key, moves_key(trace, begin, end), turned, repr(tool), step, stage)
+        # by what stands, not by how it came to be: another feed leaves the same part behind it
+        key = digest(self._around, self._stands, moves_key(trace, begin, end), turned, repr(tool), step, stage)
 
         def work() -> Any:
             proof = prove_section(scene, before, trace, begin, end, ran.lasts, ran.stop)
             return proof and (proof, check.run(TurnView(scene, trace, begin, end, proof, before, step, stage), apart=False))
 
-        made = ran.kept.keep(self.key, work)
+        made = ran.kept.keep(key, work)
         if made is None:
             return False
         proof, found = made
         found += check.run(TurnView(scene, trace, begin, end, proof, before, step, stage), apart=True)
-        self.now = proof.after
-        self.stages.append(ran.result(run, proof, found, self.key))
+        if proof.after is not self.now:
+            self.now, self._stands = proof.after, digest(shapely.to_wkb(proof.after))
+        self.stages.append(ran.result(run, proof, found, key))
         return True
 
     def ready(self) -> bool:
@@ -63,7 +66,7 @@ class SectionStock:
     def proof(self, last: Stock) -> TurnProof:
         fallen = [g for s in self.stages for g in s.proof.fallen]
         part = united([self.now, *fallen]) if fallen else self.now
-        key = digest("compare", self.stages[-1].key if self.stages else b"", *_wanted_keys(self.scene))
+        key = digest("compare", shapely.to_wkb(part), *_wanted_keys(self.scene))
         ran = self.ran
         return TurnProof(
             scene=self.scene,

@@ -88,6 +88,36 @@ def swept(shapes: Sequence[Points], points: Floats) -> Region:
     return folded(pieces[0] if len(pieces) == 1 else united(pieces))
 
 
+MOST_SWEPT = 4096
+"""Sweeps that are remembered: an edit leaves most moves as they were."""
+
+
+def edges_along(tool: AnyTool, points: Floats) -> Region:
+    """What the cutting outlines of a tool sweep along points."""
+    return _edges_along(tool, points.tobytes())
+
+
+@lru_cache(maxsize=MOST_SWEPT)
+def _edges_along(tool: AnyTool, points: bytes) -> Region:
+    return swept(edges_of(tool), np.frombuffer(points).reshape(-1, 2))
+
+
+def body_along(tool: AnyTool, part: int, points: Floats) -> Region:
+    """What one outline of a tool's body sweeps along points."""
+    return _body_along(tool, part, points.tobytes())
+
+
+@lru_cache(maxsize=MOST_SWEPT)
+def _body_along(tool: AnyTool, part: int, points: bytes) -> Region:
+    return swept([body_of(tool)[part]], np.frombuffer(points).reshape(-1, 2))
+
+
+@lru_cache(maxsize=128)
+def extents_of(tool: AnyTool) -> tuple[tuple[float, float, float, float], ...]:
+    """The box of every outline of a tool's body, about its point: lowest z and r, highest z and r."""
+    return tuple((*part.min(axis=0).tolist(), *part.max(axis=0).tolist()) for part in body_of(tool))
+
+
 def placed(shapes: Sequence[Points], places: Floats) -> Region:
     """The region of convex shapes standing at places, folded up over the axis."""
     return folded(united([shapely.Polygon(shape + place) for place in places for shape in shapes]))
