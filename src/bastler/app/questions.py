@@ -160,7 +160,8 @@ class QuestionColumn(QWidget):
         found = [Asked(q.group, q, f"step:{step.id}.{q.name}", _is_asked(q, step)) for q in questions_of(type(step))]
         groups = type(step).groups
         found.sort(key=lambda entry: (groups.index(entry.group), entry.question.late, _rank(entry.question)))
-        return self._with_pattern(step, self._with_outline(step, found))
+        own = session.job.step(card) or step  # what it picks is as it is now
+        return self._with_pattern(own, self._with_outline(own, found))
 
     def _with_outline(self, step: Step, found: list[Asked]) -> list[Asked]:
         """The table of the outline goes right behind the question that picks it."""
