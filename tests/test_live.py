@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import pickle
+import socket
 import threading
 import time
 from collections.abc import Iterator
@@ -16,6 +17,7 @@ from hypothesis import strategies as st
 
 from bastler.job import Job, edits, plan
 from bastler.job.samples import sample, sample_names
+from bastler.live.child import Child
 from bastler.live.client import Process
 from bastler.live.desk import Desk
 from bastler.live.messages import Answered, Ask, Drop, Failed, Idle, LookAt, Looked, Planned, Proved, Ready, Report, Work
@@ -35,7 +37,7 @@ DEEP = "step:s2.depth"
 
 @given(st.lists(st.integers(0, 70_000), max_size=5), st.text(max_size=40))
 def test_what_goes_in_comes_out(sizes: list[int], text: str) -> None:
-    ours, theirs = (Wire(end) for end in Wire.pair())
+    ours, theirs = (Wire(end) for end in socket.socketpair(socket.AF_UNIX, socket.SOCK_SEQPACKET))
     arrays = [np.arange(size, dtype=np.float64) for size in sizes]
     ours.send((text, arrays))
     said, found = theirs.receive()
@@ -48,7 +50,7 @@ def test_what_goes_in_comes_out(sizes: list[int], text: str) -> None:
 
 
 def test_a_message_beyond_the_socket_is_whole_and_does_not_wait_for_its_reader() -> None:
-    ours, theirs = (Wire(end) for end in Wire.pair())
+    ours, theirs = (Wire(end) for end in socket.socketpair(socket.AF_UNIX, socket.SOCK_SEQPACKET))
     ours.end.settimeout(1.0)
     big = np.zeros(20_000_000, np.uint8)
     for k in range(5):
@@ -247,7 +249,8 @@ def test_a_name_of_a_task_is_used_once() -> None:
 
 
 def test_the_process_works_and_its_end_is_seen() -> None:
-    process = Process()
+    child = Child()
+    process = Process(child)
     assert isinstance(process.receive(), Ready)
     job = sample("bearing-cap")
     found: dict[int, Any] = {}
@@ -262,7 +265,7 @@ def test_the_process_works_and_its_end_is_seen() -> None:
     trace = found[-2].holdings[0].trace
     assert len(trace) > 10
     assert not trace.start.flags.writeable
-    process._child.kill()
+    child.process.kill()
     with pytest.raises(Gone):
         process.receive()
     process.close()

@@ -12,15 +12,16 @@ import sys
 from collections.abc import Callable, Sequence
 from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING, Any
 
 from bastler import __version__
-from bastler.disk import read_bounded, reason_of, write_whole
-from bastler.job import Job, JobFileError, plan, read_job, schema, write_job
-from bastler.job.samples import DEMO, sample, sample_names
-from bastler.post import Program, post
-from bastler.units import clock, many
+
+if TYPE_CHECKING:
+    from bastler.job import Job
 
 UNREADABLE = 2
+DEMO = "winch-base"
+"""The sample that `bastler demo` opens."""
 LARGEST_PROGRAM = 200_000_000
 
 
@@ -37,7 +38,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     try:
         command: Callable[[argparse.Namespace], int] = options.command
         return command(options)
-    except (InputError, JobFileError) as error:
+    except InputError as error:
         print(f"bastler: {error}", file=sys.stderr)
         return UNREADABLE
 
@@ -76,18 +77,36 @@ def _parser() -> argparse.ArgumentParser:
 
 
 def _window(options: argparse.Namespace) -> int:
-    from bastler.app.main import run
-
-    return run(job_path=options.job)
+    return _run(job_path=options.job)
 
 
 def _demo(options: argparse.Namespace) -> int:
+    return _run(sample_name=DEMO)
+
+
+def _run(**what: Any) -> int:
+    """The window. The process that computes is started before anything else is loaded, so that both load side by side."""
+    from bastler.live.child import Child
+
+    child = Child()
     from bastler.app.main import run
 
-    return run(sample_name=DEMO)
+    return run(child=child, **what)
+
+
+def _read(path: Path) -> Job:
+    from bastler.job import JobFileError, read_job
+
+    try:
+        return read_job(path)
+    except JobFileError as error:
+        raise InputError(str(error)) from error
 
 
 def _sample(options: argparse.Namespace) -> int:
+    from bastler.job import write_job
+    from bastler.job.samples import sample, sample_names
+
     if options.name is None:
         for name in sample_names():
             print(f"{name:16} {sample(name).note}")
@@ -103,7 +122,11 @@ def _sample(options: argparse.Namespace) -> int:
 
 
 def _post(options: argparse.Namespace) -> int:
-    planned = plan(read_job(options.job))
+    from bastler.disk import write_whole
+    from bastler.job import plan
+    from bastler.post import post
+
+    planned = plan(_read(options.job))
     for held in planned.holdings:
         path: Path = options.output
         if len(planned.holdings) > 1:
@@ -116,17 +139,20 @@ def _post(options: argparse.Namespace) -> int:
 
 
 def _prove(options: argparse.Namespace) -> int:
+    from bastler.job import plan
+    from bastler.post import Program
     from bastler.proof import prove_whole
     from bastler.proof.remark import VERDICTS
     from bastler.proof.report import report_whole
+    from bastler.units import clock, many
 
     texts: dict[int, Program] = {}
     if options.file.suffix == ".bastler":
-        job: Job = read_job(options.file)
+        job: Job = _read(options.file)
     elif options.setup is None:
         raise InputError("A program needs --setup JOB for its stock, tools and machine.")
     else:
-        job = read_job(options.setup)
+        job = _read(options.setup)
         if not 1 <= options.holding <= len(job.holdings):
             raise InputError(f"The job has {many(len(job.holdings), 'holding')}.")
         texts[options.holding - 1] = Program.foreign(_program_text(options.file))
@@ -144,6 +170,8 @@ def _prove(options: argparse.Namespace) -> int:
 
 
 def _program_text(path: Path) -> str:
+    from bastler.disk import read_bounded, reason_of
+
     try:
         return read_bounded(path, LARGEST_PROGRAM).decode("latin-1")
     except OSError as error:
@@ -151,6 +179,8 @@ def _program_text(path: Path) -> str:
 
 
 def _schema(options: argparse.Namespace) -> int:
+    from bastler.job import schema
+
     print(json.dumps(schema(), indent=1, ensure_ascii=False))
     return 0
 
@@ -162,6 +192,8 @@ def _shots(options: argparse.Namespace) -> int:
 
 
 def _write(work: Callable[[], object], path: Path) -> None:
+    from bastler.disk import reason_of
+
     try:
         work()
     except OSError as error:

@@ -11,7 +11,8 @@ from typing import Any
 from PyQt6.QtCore import QObject, QSocketNotifier, QTimer, pyqtSignal
 
 from bastler.job import Job
-from bastler.live.client import PROGRAM, Process
+from bastler.live.child import PROGRAM, Child
+from bastler.live.client import Process
 from bastler.live.messages import Answered, Ask, Busy, Drop, Failed, Idle, LookAt, Looked, Planned, Proved, Ready, Report, Work
 from bastler.live.wire import Gone
 
@@ -34,7 +35,8 @@ class Core(QObject):
     busy = pyqtSignal(object)
     died = pyqtSignal(str)
 
-    def __init__(self, program: Sequence[str] = PROGRAM) -> None:
+    def __init__(self, program: Sequence[str] = PROGRAM, child: Child | None = None) -> None:
+        """`child` is a process that was started already."""
         super().__init__()
         self._program = tuple(program)
         self._number = 0
@@ -49,10 +51,10 @@ class Core(QObject):
         self._let_go.setSingleShot(True)
         self._let_go.setInterval(LET_GO)
         self._let_go.timeout.connect(self._hangs)
-        self._start()
+        self._start(child)
 
-    def _start(self) -> None:
-        self.process = Process(self._program)
+    def _start(self, child: Child | None = None) -> None:
+        self.process = Process(child or Child(self._program))
         self.is_ready = False
         self._bell = QSocketNotifier(self.process.handle, QSocketNotifier.Type.Read, self)  # type: ignore[call-overload]  # an int will do
         self._bell.activated.connect(self._came)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import logging
 import os
 import sys
@@ -13,6 +14,7 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication
 
 from bastler.app.theme import icon, load_fonts, sans, style_sheet
+from bastler.live.child import Child
 
 log = logging.getLogger("bastler")
 
@@ -39,24 +41,36 @@ def make_application() -> QApplication:
     return app
 
 
-def run(job_path: Path | None = None, sample_name: str | None = None) -> int:
-    """Opens the window and runs until it is closed; gives the exit code."""
+def run(job_path: Path | None = None, sample_name: str | None = None, child: Child | None = None) -> int:
+    """Opens the window and runs until it is closed; gives the exit code. `child` is the process that computes, where it was
+    started already."""
+    gc.disable()  # what is loaded now stays to the end
     logging.basicConfig(level=os.environ.get("BASTLER_LOG", "WARNING"))
     if sys.platform.startswith("linux") and not (os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY")):
         print("bastler: there is no display. `make demo` starts a virtual one.", file=sys.stderr)
         return 2
     app = make_application()
     sys.excepthook = _net
+    from bastler.app.core import Core
     from bastler.app.main_window import MainWindow
 
-    window = MainWindow()
+    core = Core(child=child)
+    window = MainWindow(core)
     if sample_name is not None:
         window.open_choice(f"sample:{sample_name}")
     elif job_path is not None:
         window.open_path(job_path)
     window.open_up()
+    QTimer.singleShot(0, _collect_again)
     _when_asked(window.close)
-    return app.exec()
+    ended = app.exec()
+    core.close()
+    return ended
+
+
+def _collect_again() -> None:
+    gc.freeze()
+    gc.enable()
 
 
 def _when_asked(close: Callable[[], object]) -> None:

@@ -21,7 +21,6 @@ from bastler import __version__
 from bastler.app.core import Core
 from bastler.app.pictures import draw_part
 from bastler.app.theme import DAY
-from bastler.job import Job
 from bastler.live.shown import PartLook
 
 log = logging.getLogger(__name__)
@@ -65,12 +64,12 @@ class PartPictures(QObject):
         """Is a picture still to come?"""
         return bool(self._asked)
 
-    def draw(self, painter: QPainter, job: Job, text: bytes, box: QRectF) -> None:
-        """The picture of a job with a text in a box; while there is none, the outline of a sheet."""
+    def draw(self, painter: QPainter, text: bytes, box: QRectF) -> None:
+        """The picture of a job, by its text, in a box; while there is none, the outline of a sheet."""
         device = painter.device()
         wanted = _Wanted(text, int(box.width()), int(box.height()), device.devicePixelRatioF() if device else 1.0)
         if wanted not in self._made and wanted not in self._asked:
-            self._find(wanted, job)
+            self._find(wanted)
         image = self._made.get(wanted)
         if image is not None:
             self._made.move_to_end(wanted)
@@ -80,7 +79,7 @@ class PartPictures(QObject):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(box.adjusted(box.width() * 0.2, box.height() * 0.2, -box.width() * 0.2, -box.height() * 0.2))
 
-    def _find(self, wanted: _Wanted, job: Job) -> None:
+    def _find(self, wanted: _Wanted) -> None:
         """On disk, or to be made."""
         image = QImage(str(self._folder / wanted.name))
         if not image.isNull():
@@ -88,7 +87,7 @@ class PartPictures(QObject):
             self._keep(wanted, image)
             return
         self._asked.add(wanted)
-        self._core.ask("part", job, then=partial(self._came, wanted), slot=f"part {wanted.name}")
+        self._core.ask("part", wanted.text, then=partial(self._came, wanted), slot=f"part {wanted.name}")
 
     def _came(self, wanted: _Wanted, look: PartLook | None, trouble: str) -> None:
         self._asked.discard(wanted)

@@ -15,10 +15,10 @@ from bastler.app.labels import Label
 from bastler.app.part_pictures import PartPictures
 from bastler.app.pictures import draw_bar, draw_blank
 from bastler.app.tiles import Tile, TilePicker
-from bastler.job import Job, JobFileError, read_job
-from bastler.job.files import job_text
+from bastler.disk import read_bounded
+from bastler.job.files import LARGEST, glance, job_text
 from bastler.job.kept import Kept, difference
-from bastler.job.samples import sample, sample_names
+from bastler.job.samples import sample_names, sample_text
 
 KEPT = "Kept, not saved yet"
 HINT = "Digits or arrows pick, Enter takes. Ctrl+O opens a job file, Ctrl+N begins a new one."
@@ -58,10 +58,11 @@ class StartPlace(QWidget):
         tiles = [*map(self._kept, kept), *tiles]
         for path in recent:
             try:
-                tiles.append(self._part(f"file:{path}", read_job(path), path.name, "Recent"))
-            except JobFileError:
+                tiles += self._part(f"file:{path}", read_bounded(path, LARGEST), path.name, "Recent")
+            except OSError:
                 continue
-        tiles += [self._part(f"sample:{name}", sample(name), "", "Samples") for name in sample_names()]
+        for name in sample_names():
+            tiles += self._part(f"sample:{name}", sample_text(name), "", "Samples")
         self.picker.offer("What will it be today?", tiles)
         self.picker.hint.setText(HINT + (" Delete throws a kept job away." if kept else ""))
         for close in self.picker.findChildren(QWidget, "plain"):
@@ -72,12 +73,15 @@ class StartPlace(QWidget):
         when = said_when(kept.changed, time.time())
         if kept.job is None:
             return Tile(f"kept:{kept.ident}", "Kept work", f"{when}. {kept.reason}", KEPT, lambda *_: None, "", "Throw away")
-        part = self._part(f"kept:{kept.ident}", kept.job, f"{when}: {difference(kept.job, kept.file)}", KEPT)
+        (part,) = self._part(f"kept:{kept.ident}", job_text(kept.job), f"{when}: {difference(kept.job, kept.file)}", KEPT)
         return replace(part, aside="Throw away")
 
-    def _part(self, key: str, job: Job, says: str, group: str) -> Tile:
-        text = job_text(job)
-        return Tile(key, job.name, says or job.note, group, lambda painter, box: self.pictures.draw(painter, job, text, box))
+    def _part(self, key: str, text: bytes, says: str, group: str) -> list[Tile]:
+        """The tile of a job by its text; none where that is no job's."""
+        seen = glance(text)
+        if seen is None:
+            return []
+        return [Tile(key, seen.name, says or seen.note, group, lambda painter, box: self.pictures.draw(painter, text, box))]
 
     def say(self, text: str) -> None:
         """A reason why something could not be opened."""

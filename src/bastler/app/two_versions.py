@@ -34,7 +34,7 @@ class _Picture(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         with painting(self) as painter:
             if self.job is not None:
-                self.pictures.draw(painter, self.job, self.text, QRectF(self.rect()).adjusted(8, 8, -8, -8))
+                self.pictures.draw(painter, self.text, QRectF(self.rect()).adjusted(8, 8, -8, -8))
 
 
 class TwoVersions(QDialog):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import logging
 import os
 import socket
@@ -16,6 +17,7 @@ SWITCH_SECONDS = 0.001
 
 def main(handle: int) -> int:
     """Works until nobody asks any more."""
+    gc.disable()  # what is loaded now stays to the end
     logging.basicConfig(level=os.environ.get("BASTLER_LOG", "WARNING"))
     sys.setswitchinterval(SWITCH_SECONDS)
     wire = Wire(socket.socket(fileno=handle))
@@ -23,6 +25,8 @@ def main(handle: int) -> int:
 
     desk = Desk(wire.send)
     desk.start()
+    gc.freeze()
+    gc.enable()
     try:
         wire.send(Ready())
         while True:

@@ -2,17 +2,14 @@
 
 from __future__ import annotations
 
-import subprocess
-import sys
-from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
+from bastler.live.child import Child
 from bastler.live.messages import Planned, Proved, Report, Request
 from bastler.live.shown import ShownRun, ShownStep
 from bastler.live.wire import Unshelf, Wire
 
-PROGRAM = (sys.executable, "-m", "bastler.live")
 PATIENCE = 1.0
 """Seconds that handing something over may take: who does not take it that long hangs."""
 
@@ -20,13 +17,10 @@ PATIENCE = 1.0
 class Process:
     """One process, from its start to its end. `handle` can be waited for: something is there to be received."""
 
-    def __init__(self, program: Sequence[str] = PROGRAM) -> None:
-        ours, theirs = Wire.pair()
-        ours.settimeout(PATIENCE)
-        handle = theirs.fileno()
-        self._child = subprocess.Popen([*program, str(handle)], pass_fds=(handle,), stdin=subprocess.DEVNULL)
-        theirs.close()
-        self._wire = Wire(ours)
+    def __init__(self, child: Child) -> None:
+        self._child = child
+        child.end.settimeout(PATIENCE)
+        self._wire = Wire(child.end)
         self._steps, self._runs = Unshelf[ShownStep](), Unshelf[ShownRun]()
 
     @property
@@ -36,7 +30,7 @@ class Process:
 
     @property
     def pid(self) -> int:
-        return self._child.pid
+        return self._child.process.pid
 
     def send(self, request: Request) -> None:
         """Hands work over. Gone when the process has died or takes nothing."""
@@ -62,7 +56,5 @@ class Process:
         return report  # type: ignore[no-any-return]
 
     def close(self) -> None:
-        """Ends it at once: it keeps nothing that anybody misses."""
-        self._child.kill()
-        self._wire.end.close()
-        self._child.wait()
+        """Ends it at once."""
+        self._child.close()

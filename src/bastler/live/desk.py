@@ -13,6 +13,7 @@ from typing import Any
 import numpy as np
 
 from bastler.job import Job, Plan, plan
+from bastler.job.samples import sample
 from bastler.live.messages import Answered, Ask, Busy, Failed, Idle, LookAt, Looked, Planned, Proved, Report, Work
 from bastler.live.showing import Showing, look, shared
 from bastler.live.shown import ShownPlan, ShownRun, ShownStep, ShownWhole
@@ -26,6 +27,10 @@ QUIET = 0.4
 """Seconds without anything to do after which what may be looked at next is made."""
 TICK = 0.1
 """Seconds between two words on how far a job is."""
+WARM = "winch-base"
+"""The sample that is proved before there is a job."""
+UNSEEN = 0
+"""The number of what nobody has asked for."""
 AFTER = 0.25
 """Seconds that nothing is said of how far it is."""
 
@@ -166,8 +171,10 @@ class Desk:
         self._tell(Looked(self._number, seen))
 
     def _look_ahead(self) -> None:
-        """What there is to see of the other steps; planning keeps it."""
+        """What there is to see of the other steps; planning keeps it. Before the first job all that jobs need is loaded."""
         planned = self._state.plan
+        if planned is None:
+            self._warm()
         for done in planned.steps if planned is not None else ():
             if self._work or self._look or self._asks or self._left:
                 return
@@ -175,6 +182,14 @@ class Desk:
                 look(planned, done.step.id) if planned is not None else None
             except Exception:
                 log.exception("A step could not be drawn")
+
+    def _warm(self) -> None:
+        """Plans and proves a sample, that nobody gets to see: compiler and kernels are loaded by it."""
+        planned = plan(sample(WARM))
+        with self._wake:
+            if not self._work and not self._left:
+                self._to_prove = (UNSEEN, planned)
+                self._wake.notify_all()
 
     def _answer(self, ask: Ask) -> None:
         self._at["task"] = (0, time.monotonic())
@@ -200,11 +215,11 @@ class Desk:
                 if self._left or self._to_prove is None:
                     return
                 (number, planned), self._to_prove = self._to_prove, None
-                self._stop[0] = number != self._newest
+                self._stop[0] = number not in (self._newest, UNSEEN)
                 self._share = 0.0
             try:
                 found = prover.prove(planned, stop=self._stop, told=self._how_far)
-                if found is not None and number == self._newest:
+                if found is not None and number == self._newest != UNSEEN:
                     self._state.proof = found
                     shown = self._showing.whole(found)
                     runs, new = self._runs.pack(s.run for one in shown.holdings for s in one.stages)

@@ -10,7 +10,7 @@ from typing import Any
 from msgspec import structs
 
 from bastler.exchange import Drawing, DrawingError, read_dxf
-from bastler.job import Job, Plan, crib_edits, plan
+from bastler.job import Job, JobFileError, Plan, crib_edits, plan, read_job_text
 from bastler.job.card_sample import card_sample
 from bastler.job.from_drawing import SAME_MM, Part, parts_of
 from bastler.live.showing import part_look, tool_offers
@@ -40,7 +40,7 @@ class State:
     scrubber: Scrubber = field(default_factory=Scrubber)
 
 
-EXPECTED = (DrawingError,)
+EXPECTED = (DrawingError, JobFileError)
 """What may go wrong with a task; its text is a sentence for the machinist."""
 
 
@@ -117,9 +117,9 @@ def code(state: State, job: Job, card: MachineCard, unit: Unit) -> str | None:
 
 
 @task("part")
-def part(state: State, job: Job) -> PartLook:
-    """A whole part for a small picture."""
-    return part_look(plan(job))
+def part(state: State, text: bytes) -> PartLook:
+    """A whole part for a small picture, by the text of its job."""
+    return part_look(plan(read_job_text(text)))
 
 
 @task("drawing")

@@ -34,11 +34,6 @@ class Wire:
     def __init__(self, end: socket.socket) -> None:
         self.end = end
 
-    @staticmethod
-    def pair() -> tuple[socket.socket, socket.socket]:
-        """Two ends; packets keep their borders."""
-        return socket.socketpair(socket.AF_UNIX, socket.SOCK_SEQPACKET)
-
     def send(self, message: Any) -> None:
         """Hands a message over. Gone when nobody is there to take it."""
         buffers: list[pickle.PickleBuffer] = []

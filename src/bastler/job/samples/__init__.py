@@ -7,8 +7,6 @@ from pathlib import Path
 from bastler.job.document import Job
 from bastler.job.files import read_job
 
-DEMO = "winch-base"
-"""The sample that `bastler demo` opens."""
 _FOLDER = Path(__file__).parent
 
 
@@ -22,6 +20,13 @@ def sample(name: str) -> Job:
     if name not in sample_names():
         raise KeyError(name)
     return read_job(_FOLDER / f"{name}.bastler")
+
+
+def sample_text(name: str) -> bytes:
+    """The text of a sample's file. KeyError when there is none."""
+    if name not in sample_names():
+        raise KeyError(name)
+    return (_FOLDER / f"{name}.bastler").read_bytes()
 
 
 def sample_drawing() -> Path:
