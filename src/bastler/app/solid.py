@@ -17,7 +17,8 @@ from bastler.app.labels import Label
 from bastler.app.session import Session
 from bastler.app.theme import DAY, tool_hue
 from bastler.live.shown import Flat, ShownStage, Turned
-from bastler.proof.mill.mesh import Mesh, Others
+from bastler.proof.faces import Mesh
+from bastler.proof.mill.mesh import Others
 
 log = logging.getLogger(__name__)
 LOAD_AFTER = 2500

@@ -25,7 +25,8 @@ from vtkmodules.vtkRenderingCore import vtkActor, vtkLightKit, vtkPolyDataMapper
 
 from bastler.app.theme import DAY
 from bastler.app.tool_outline import tool_outline
-from bastler.proof.mill.mesh import CUT, Mesh, Others
+from bastler.proof.faces import CUT, Mesh
+from bastler.proof.mill.mesh import Others
 from bastler.proof.turn.sweep import body_of, edges_of
 from bastler.shapes import Box
 from bastler.tools import AnyTool, Tool
@@ -61,12 +62,13 @@ class SolidScene:
         self.lights.AddLightsToRenderer(self.renderer)
         self.widget.SetInteractorStyle(vtkInteractorStyleTrackballCamera())
         self.part, self.jaws = self._actor(), self._actor()
-        self.edges = self._actor()
-        self.edges.GetProperty().SetColor(*_rgb(DAY.ink))
-        self.edges.GetProperty().SetLineWidth(1.2)
-        self.edges.GetProperty().LightingOff()
-        self.edges.GetMapper().SetResolveCoincidentTopologyToPolygonOffset()
-        self.edges.GetMapper().SetRelativeCoincidentTopologyLineOffsetParameters(0, -4)
+        self.edges, self.hatching = self._actor(), self._actor()
+        for actor, tint, width in ((self.edges, DAY.ink, 1.2), (self.hatching, "#A7795C", 1.0)):
+            actor.GetProperty().SetColor(*_rgb(tint))
+            actor.GetProperty().SetLineWidth(width)
+            actor.GetProperty().LightingOff()
+            actor.GetMapper().SetResolveCoincidentTopologyToPolygonOffset()
+            actor.GetMapper().SetRelativeCoincidentTopologyLineOffsetParameters(0, -4)
         self.tool_parts = [self._actor() for _ in range(3)]
         self.path, self.now = self._actor(), self._actor()
         for actor, width in ((self.path, 2.0), (self.now, 5.0)):
@@ -103,9 +105,10 @@ class SolidScene:
         self.part.GetMapper().SetInputData(data)
         self.part.VisibilityOn()
         self.bounds = data.GetBounds()
-        self.edges.SetVisibility(len(mesh.edges) > 0)
-        if len(mesh.edges):
-            self.edges.GetMapper().SetInputData(_polydata(mesh.edges, 2, lines=True))
+        for actor, lines in ((self.edges, mesh.edges), (self.hatching, mesh.hatching)):
+            actor.SetVisibility(len(lines) > 0)
+            if len(lines):
+                actor.GetMapper().SetInputData(_polydata(lines, 2, lines=True))
 
     def show_others(self, others: Others) -> None:
         """The parts around it, and all of them where they lie."""
@@ -120,7 +123,7 @@ class SolidScene:
             actor.GetMapper().SetInputData(data)
             actor.SetPosition(*shift)
             actor.VisibilityOn()
-        for actor in (self.part, self.edges, self.jaws, self.path, self.now):
+        for actor in (self.part, self.edges, self.hatching, self.jaws, self.path, self.now):
             actor.SetPosition(*others.shift)
         every = [self.part, *self.others[: len(others.meshes)]]
         spans = np.array([actor.GetBounds() for actor in every])
@@ -151,12 +154,8 @@ class SolidScene:
             actor.VisibilityOn()
 
     def show_chuck(self, regions: Sequence[Any]) -> None:
-        """Jaws and tailstock from their half sections: three jaws, the rest all round."""
-        faces = []
-        for k, region in enumerate(regions):
-            ring = [(x, r) for x, r in region.exterior.coords]
-            jaws = [(a, a + np.pi / 5) for a in (np.pi * 1.1, np.pi * 1.75, np.pi * 2.25)]
-            faces += [_turned(ring, a, b) for a, b in (jaws if k == 0 else [(np.pi, np.pi * 2.5)])]
+        """Jaws and tailstock from their half sections, cut open as the part is: how wide a jaw is nobody has said."""
+        faces = [_turned(list(region.exterior.coords), np.pi, np.pi * 2.5) for region in regions]
         self.jaws.SetVisibility(bool(faces))
         if faces:
             self.jaws.GetMapper().SetInputData(_polydata(np.concatenate(faces), 4))
@@ -207,12 +206,19 @@ class SolidScene:
 
 def _faces(mesh: Mesh) -> Any:
     """A mesh with its colours and normals."""
-    data = _polydata(mesh.points, 4)
-    shade = 1.0 - DEEPER * np.clip(mesh.depth, 0.0, 1.0) * (mesh.colour == CUT)
+    data, table, cells = vtkPolyData(), vtkPoints(), vtkCellArray()
+    table.SetData(numpy_to_vtk(mesh.points, deep=True))
+    offsets = np.arange(0, 3 * len(mesh.triangles) + 1, 3, dtype=np.int64)
+    cells.SetData(
+        numpy_to_vtkIdTypeArray(offsets, deep=True), numpy_to_vtkIdTypeArray(mesh.triangles.ravel().astype(np.int64), deep=True)
+    )
+    data.SetPoints(table)
+    data.SetPolys(cells)
+    shade = 1.0 - DEEPER * mesh.depth * (mesh.colour == CUT)
     colours = numpy_to_vtk((COLOURS[mesh.colour] * shade[:, None]).astype(np.uint8), deep=True)
     colours.SetName("colour")
-    data.GetCellData().SetScalars(colours)
-    data.GetCellData().SetNormals(numpy_to_vtk(mesh.normals, deep=True))
+    data.GetPointData().SetScalars(colours)
+    data.GetPointData().SetNormals(numpy_to_vtk(mesh.normals, deep=True))
     return data
 
 

@@ -18,7 +18,8 @@ from bastler.live.shown import PartLook, ToolOffers
 from bastler.machines import MachineCard
 from bastler.post import post
 from bastler.proof import JobProof, MillProof, TurnProof
-from bastler.proof.mill.mesh import Mesh, Others, mesh
+from bastler.proof.faces import Mesh
+from bastler.proof.mill.mesh import Others, mesh
 from bastler.proof.mill.scrub import Scrubber
 from bastler.proof.ordering import BetterOrder, better_order
 from bastler.proof.scrub import Moment
@@ -66,7 +67,8 @@ def solid(state: State, holding: str, moment: Moment, section_y: float | None) -
     if isinstance(proof, TurnProof):
         return turn_mesh(stock_at(proof, moment), proof.scene.raw, proof.scene.mm, whole=section_y is None), Others()
     if isinstance(proof, MillProof):
-        made = mesh(proof.grid, state.scrubber.stock(proof, moment), proof.under, section_y=section_y)
+        heights = state.scrubber.stock(proof, moment)
+        made = mesh(proof.grid, heights, proof.under, edge=state.scrubber.edges, section_y=section_y)
         return made, _others(proof, moment, section_y)
     return None
 

@@ -1,44 +1,53 @@
-"""A height field as flat faces for the solid view: cells of equal height merged to rectangles, walls merged to runs.
+"""A height field as faces for the solid view: floors, walls along their true contours, and slopes.
 
-Walls carry the normal of the smooth wall they stand for, estimated from the cells around, so that a round corner is shaded
-round although its faces are steps.
+A *floor* is where the field is flat. Its outline is traced where the share of a cell that belongs to it passes a half: heights
+and edges together tell that share (see `field`), so that a wall is found to a tenth of a cell and a round wall is round. The
+outline is parted where what lies beside it changes, and each stretch of it goes down to that as a *wall*. What is not flat, tips
+of drills, chamfers, ball-nosed furrows, are *slopes*: faces between the middles of cells, with the normals of the surface.
 """
 
 from __future__ import annotations
 
+import functools
+import itertools
 import math
+from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Any
 
 import numpy as np
+import shapely
+from contourpy import FillType, contour_generator
+from mapbox_earcut import triangulate_float64
+from scipy import ndimage
 
+from bastler.proof.faces import CUT, SECTION, UNTOUCHED, Faces, Mesh
 from bastler.proof.mill.field import FLAT_UNDER, Grid, Heights
 from bastler.shapes.compiling import kernel
-from bastler.shapes.kinds import Floats
+from bastler.shapes.kinds import Bools, Floats, Ints
 
-UNTOUCHED, CUT, SECTION = 0, 1, 2
-MOST_CELLS = 260_000
-WALLS = {"none": 0, "inner": 1, "all": 2}
-MOST_FACES = 200_000
-"""Room that is made for faces at first."""
-REACH = 5
-EDGE_SHARE = 0.02
-"""Walls lower than this share of the stock's height are a slope's steps and get no edge line."""
-
-
-@dataclass(frozen=True)
-class Mesh:
-    """`points` (4n, 3), four a face in order; `normals` (n, 3); `colour` (n,) UNTOUCHED, CUT or SECTION.
-
-    `depth` (n,) is how deep below the stock's top a face lies, as a share of its height; `edges` (2m, 3) are lines where
-    walls begin and end, two points each.
-    """
-
-    points: Floats
-    normals: Floats
-    colour: Any
-    depth: Floats
-    edges: Any
+__all__ = ["CUT", "SECTION", "UNTOUCHED", "Mesh", "Others", "mesh"]
+MOST_CELLS = 1_000_000
+FINE, ROUGH = 0.12, 0.55
+"""How far, in cells, an outline may leave what was traced: where shares of cells are known, and where only cells are."""
+SMOOTH = math.cos(math.radians(38.0))
+"""A corner of an outline as blunt as that is no edge."""
+STEEP = 4.0
+"""A slope that rises by more cells than this from one cell to the next is a wall."""
+LARGE_FACES = (8, 4, 2, 1)
+"""Cells along the faces of a slope: as large as there is room for."""
+REACH = 3
+"""Cells to either side over which an outline is smoothed that only cells are known of."""
+CORNER = 5
+"""Cells to either side in which an outline shows whether it turns a corner."""
+SHORT = 4
+"""So many pieces of an outline, each shorter than a cell, are where cells meet."""
+LEDGE, SLOPE = 1e9, 2e9
+"""What lies beside an outline where it is no height."""
+EDGE_SHARE = 0.004
+"""Walls lower than this share of the stock's height get no edge lines."""
+HATCH_SHARE = 0.03
+"""The distance of hatching lines, as a share of how long the part is."""
 
 
 @dataclass(frozen=True)
@@ -51,202 +60,446 @@ class Others:
 
 
 def mesh(
-    grid: Grid, heights: Heights, under: Heights = FLAT_UNDER, *, cells: int = MOST_CELLS, section_y: float | None = None
+    grid: Grid,
+    heights: Heights,
+    under: Heights = FLAT_UNDER,
+    *,
+    edge: Heights | None = None,
+    cells: int = MOST_CELLS,
+    section_y: float | None = None,
 ) -> Mesh:
-    """The faces of the part, of its underside too; `under` are the heights of that, empty where it is the block's. With
-    `section_y` everything in front of that plane is left away and the plane shown as cut."""
+    """The faces of the part, of its underside too; `under` are the heights of that, empty where it is the block's, and `edge`
+    the edges of the field, without which walls are seen a cell less fine. With `section_y` everything in front of that plane is
+    left away and the plane shown as cut."""
     stride = max(1, math.ceil(math.sqrt(heights.size / cells)))
-    every = slice(stride // 2, None, stride)
-    h = heights[every, every].copy()
-    u = under[every, every].copy() if len(under) else FLAT_UNDER
-    ny = len(h)
-    rows_cut = 0
+    every = (slice(stride // 2, None, stride),) * 2
+    h, u = heights[every], under[every] if len(under) else FLAT_UNDER
+    e = edge if edge is not None and stride == 1 else None
+    dy = grid.ny * grid.dy / len(h)
+    first = 0 if section_y is None else min(max(int((section_y - grid.y0) / dy + 0.5), 0), len(h) - 1)
+    corner = (grid.x0, grid.y0 + first * dy)
+    step = (grid.nx * grid.dx / h.shape[1], dy)
+    h, u = h[first:], u[first:] if len(u) else np.full(h[first:].shape, grid.bottom, np.float32)
+    faces = Faces()
+    above = _Side(grid, h, u, e[first:] if e is not None else None, corner, step, front=section_y is not None)
+    above.draw(faces)
+    below = _Side(grid, -u, -h, None, corner, step, front=section_y is not None, turned=True)
+    below.draw(faces)
     if section_y is not None:
-        rows_cut = min(max(int((section_y - grid.y0) / (grid.ny * grid.dy / ny) + 0.5), 0), ny)
-        h[:rows_cut] = grid.bottom
-        u[:rows_cut] = grid.bottom
-    above = _side(grid, h, u, rows_cut, grid.bottom, grid.top, "all")
-    floor = u if len(u) else np.full_like(h, grid.bottom)
-    below = _side(grid, -floor, -h, 0, -grid.top, -grid.bottom, "inner" if len(u) else "none")
-    below[0][:, 2::3] *= -1.0
-    below[0][:] = below[0].reshape(-1, 4, 3)[:, ::-1].reshape(-1, 12)  # round the other way, as they are seen from the other side
-    below[1][:, 2] *= -1.0
-    faces, normals, colour = (np.concatenate(both) for both in zip(above, below, strict=True))
-    depth = np.concatenate([grid.top - above[0][:, 8], below[0][:, 8] - grid.bottom]) / max(grid.top - grid.bottom, 1e-9)
-    walls = (normals[:, 2] == 0.0) & (np.abs(faces[:, 8] - faces[:, 2]) > EDGE_SHARE * (grid.top - grid.bottom))
-    edges = np.concatenate([faces[walls, 0:6], faces[walls, 6:12]]).reshape(-1, 3)
-    return Mesh(faces.reshape(-1, 3), normals, colour, depth, edges)
+        _hatch(faces, h[0], u[0], corner, step[0])
+    return faces.mesh()
 
 
-def _side(
-    grid: Grid, h: Heights, u: Heights, rows_cut: int, bottom: float, top: float, walls: Literal["all", "inner", "none"]
-) -> tuple[Any, Any, Any]:
-    """The faces that look up, and the walls between cells of unlike height: (n, 12), their normals and colours. The underside is
-    the same with all heights turned about. `walls`: all, all but the sides of the block, or none, as a flat underside has."""
+class _Side:
+    """What is seen of a part from above; from below, `turned`, with all heights turned about. `h` are its heights over `u`, the
+    other side's: where they are no higher nothing is there."""
+
+    def __init__(
+        self,
+        grid: Grid,
+        h: Heights,
+        u: Heights,
+        edge: Heights | None,
+        corner: tuple[float, float],
+        step: tuple[float, float],
+        *,
+        front: bool,
+        turned: bool = False,
+    ) -> None:
+        self.grid, self.corner, self.step, self.front, self.turned = grid, corner, step, front, turned
+        self.top, self.bottom = (-grid.bottom, -grid.top) if turned else (grid.top, grid.bottom)
+        self.cell = max(step)
+        there = h > u
+        # a rim of nothing all round, so that every outline closes
+        self.h = np.pad(np.where(there, h, np.float32(self.bottom)), 1, constant_values=self.bottom)
+        self.u = np.pad(np.where(there, u, np.float32(self.bottom)), 1, constant_values=self.bottom)
+        self.there = np.pad(there, 1)
+        self.edge = np.pad(edge, 1) if edge is not None else None
+        self.labels: Ints = np.zeros(self.h.shape, np.int32)
+
+    def draw(self, faces: Faces) -> None:
+        """Puts its faces to others."""
+        labels, levels = self._floors()
+        self.labels = labels
+        around = ndimage.find_objects(labels)
+        for k, (level, place) in enumerate(zip(levels, around, strict=True), 1):
+            if place is not None:
+                self._floor(faces, labels, k, float(level), place)
+        patches = _patches(self.h, self.there & (labels == 0), STEEP * self.cell)
+        for k, place in enumerate(ndimage.find_objects(patches), 1):
+            if place is not None:
+                self._slope(faces, patches, k, place)
+
+    # -- floors -------------------------------------------------------------------------------------------------
+
+    def _floors(self) -> tuple[Ints, Floats]:
+        """For every cell the number of its floor, from 1, and the height of each; 0 where it is not flat, or nothing is."""
+        h, there = self.h, self.there
+        same = (
+            (h[1:, 1:] == h[:-1, 1:]) & (h[1:, 1:] == h[1:, :-1]) & (h[1:, 1:] == h[:-1, :-1]) & there[1:, 1:] & there[:-1, :-1]
+        )
+        flat = np.zeros_like(there)
+        for rows in (slice(1, None), slice(None, -1)):
+            for columns in (slice(1, None), slice(None, -1)):
+                flat[rows, columns] |= same
+        flat &= there
+        # heights are few: counted as whole numbers, which takes no sorting
+        fine = (1 << 20) / max(self.top - self.bottom, 1e-9)
+        steps = ((h[flat] - self.bottom) * fine).astype(np.int64).clip(0, 1 << 20)
+        count = np.bincount(steps, minlength=(1 << 20) + 1)
+        used = np.flatnonzero(count)
+        heights = np.bincount(steps, weights=h[flat])[used] / count[used]
+        number = np.zeros(len(count), np.int32)
+        number[used] = np.arange(1, len(used) + 1)
+        labels = np.zeros(h.shape, np.int32)
+        labels[flat] = number[steps]
+        return labels, heights
+
+    def _floor(self, faces: Faces, labels: Ints, k: int, level: float, place: tuple[slice, slice]) -> None:
+        rows, columns = (slice(max(s.start - 2, 0), s.stop + 2) for s in place)
+        own = labels[rows, columns] == k
+        share = own.astype(np.float32)
+        if self.edge is not None:
+            self._weigh(share, own, level, rows, columns)
+        colour = UNTOUCHED if level >= self.top - 1e-6 * (self.top - self.bottom) else CUT
+        tolerance, corner = FINE if self.edge is not None else ROUGH, np.array([columns.start, rows.start])
+        for rings in _outlines(share):
+            kept = [self._walls(faces, ring + corner, level, tolerance) for ring in rings]
+            kept = [ring for ring in kept if len(ring) >= 3]
+            if kept:
+                self._flat(faces, kept, level, colour)
+
+    def _weigh(self, share: Floats, own: Bools, level: float, rows: slice, columns: slice) -> None:
+        """Cells that a rim has gone through belong to two floors: that of their own height, and that on the other side."""
+        edge = self.edge[rows, columns]  # type: ignore[index]
+        at = np.nonzero(edge)
+        if not len(at[0]):
+            return
+        h, e = self.h[rows, columns], edge[at]
+        low, high = self._lowest[rows, columns][at], self._highest[rows, columns][at]
+        other = np.where(e > 0, low, high)
+        part = np.clip(np.abs(e) / np.maximum(np.abs(h[at] - other), 1e-9), 0.0, 1.0)
+        there = self.there[rows, columns][at]
+        share[at] = np.where(own[at], 1.0 - part, np.where(there & (np.abs(other - level) < 1e-6), part, 0.0))
+
+    @functools.cached_property
+    def _lowest(self) -> Heights:
+        found: Heights = ndimage.minimum_filter(self.h, 3)
+        return found
+
+    @functools.cached_property
+    def _highest(self) -> Heights:
+        found: Heights = ndimage.maximum_filter(self.h, 3)
+        return found
+
+    def _flat(self, faces: Faces, rings: list[Floats], level: float, colour: int) -> None:
+        """A floor inside its first outline and outside of the others."""
+        points = np.concatenate(rings)
+        ends = np.cumsum([len(ring) for ring in rings]).astype(np.uint32)
+        triangles = triangulate_float64(points, ends).reshape(-1, 3).astype(np.int64)
+        a, b, c = (points[triangles[:, k]] for k in range(3))
+        wrong = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) < (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])
+        triangles[wrong] = triangles[wrong][:, ::-1]
+        self._add(faces, self._places(points, level), np.array([0.0, 0.0, 1.0]), colour, triangles)
+
+    # -- walls --------------------------------------------------------------------------------------------------
+
+    def _walls(self, faces: Faces, ring: Floats, level: float | None, tolerance: float) -> Floats:
+        """The walls below an outline, given in cells; gives the outline with no more corners than it needs. `level` is the height
+        along it, None where it is that of the slopes inside."""
+        ring, tolerance = _smoothed(ring, REACH if tolerance > FINE else 1), FINE
+        a, b = ring[:-1], ring[1:]
+        along = b - a
+        long = np.maximum(np.hypot(along[:, 0], along[:, 1]), 1e-9)
+        out = np.stack([along[:, 1], -along[:, 0]], axis=1) / long[:, None]
+        middle = (a + b) / 2
+        beyond, within = middle + 0.75 * out, middle - 0.75 * out
+        foot = np.maximum(self._at(self.h, beyond), self._at(self.u, within))
+        head = np.full(len(a), level) if level is not None else self._at(self.h, within)
+        there = self._at(self.there, beyond) > 0
+        slope = there & (self._at(self.labels, beyond) == 0)
+        # on to a slope, or from it, nothing goes down; and what goes through has its walls from above
+        ledge = (foot >= head) | (self.turned & ~there)
+        ledge |= (slope | (level is None)) & (head - foot < STEEP * self.cell)
+        foot = np.where(ledge, head, foot)
+        # what lies beside it: nothing lower, a slope, or a floor of that height
+        steady = _calmed(np.where(slope, np.where(ledge, SLOPE, SLOPE + 1.0), np.where(ledge, LEDGE, np.round(foot, 6))))
+        foot = np.where(steady < LEDGE, np.minimum(steady, head), np.where((steady == LEDGE) | (steady == SLOPE), head, foot))
+        return self._stretches(faces, ring, head, foot, steady, tolerance, plain=level is not None)
+
+    def _stretches(
+        self, faces: Faces, ring: Floats, head: Floats, foot: Floats, steady: Floats, tolerance: float, *, plain: bool
+    ) -> Floats:
+        """The outline in stretches beside which the same lies, each with as few corners as will do, and its wall. `plain` is that
+        of a floor."""
+        change = np.flatnonzero(steady != np.roll(steady, 1))
+        n = len(steady)
+        cuts = change if len(change) else np.array([0])
+        bounds = [(int(p), int(q) if q > p else int(q) + n) for p, q in zip(cuts, np.roll(cuts, -1), strict=True)]
+        kept, heads, feet, brinks = [], [], [], []
+        for p, q in bounds:
+            index = np.arange(p, q + 1) % n
+            line = _simplified(ring[index], tolerance)
+            which = index[:-1] if len(index) > 1 else index
+            if np.ptp(foot[which]) > 1e-6 or np.ptp(head[which]) > 1e-6:
+                heads.append(_stretched(head[which], len(line) - 1))
+                feet.append(_stretched(foot[which], len(line) - 1))
+            else:
+                heads.append(np.full(len(line) - 1, head[which[0]]))
+                feet.append(np.full(len(line) - 1, foot[which[0]]))
+            kept.append(line[:-1])
+            brinks.append(np.full(len(line) - 1, steady[index[0]] == SLOPE))
+        outline = np.concatenate(kept)
+        if len(outline) >= 3:
+            self._raise(faces, outline, np.concatenate(heads), np.concatenate(feet), np.concatenate(brinks) & plain)
+        return outline
+
+    def _raise(self, faces: Faces, outline: Floats, head: Floats, foot: Floats, brink: Bools) -> None:
+        """The walls of an outline: a quad for each of its pieces that goes down, round where the outline is; and a line at its
+        `brink`, where a slope begins."""
+        places = np.asarray(self.corner) + (outline - 0.5) * np.asarray(self.step)
+        nxt = np.roll(places, -1, axis=0)
+        along = nxt - places
+        long = np.maximum(np.hypot(along[:, 0], along[:, 1]), 1e-12)
+        normal = np.stack([along[:, 1], -along[:, 0]], axis=1) / long[:, None]
+        before, behind = np.roll(normal, 1, axis=0), np.roll(normal, -1, axis=0)
+        blunt = (before * normal).sum(axis=1) > SMOOTH
+        both = before + normal
+        mean = both / np.maximum(np.hypot(both[:, 0], both[:, 1]), 1e-12)[:, None]
+        first = np.where(blunt[:, None], mean, normal)
+        after = behind + normal
+        mean = after / np.maximum(np.hypot(after[:, 0], after[:, 1]), 1e-12)[:, None]
+        last = np.where(np.roll(blunt, -1)[:, None], mean, normal)
+        if brink.any():
+            ends = np.stack([np.column_stack([places, head]), np.column_stack([nxt, head])], axis=1)
+            faces.lines(self._turned(ends[brink]))
+        high = np.flatnonzero(head - foot > 1e-7)
+        if not len(high):
+            return
+        a, b = places[high], nxt[high]
+        corners = np.empty((len(high), 4, 3))
+        corners[:, 0, :2], corners[:, 1, :2], corners[:, 2, :2], corners[:, 3, :2] = a, b, b, a
+        corners[:, :2, 2], corners[:, 2:, 2] = foot[high, None], head[high, None]
+        normals = np.zeros((len(high), 4, 3))
+        normals[:, 0, :2] = normals[:, 3, :2] = first[high]
+        normals[:, 1, :2] = normals[:, 2, :2] = last[high]
+        self._quads(faces, corners, normals, self._wall_colour(a, b))
+        tall = np.flatnonzero((head - foot)[high] > EDGE_SHARE * (self.top - self.bottom))
+        sharp = ~blunt & (np.minimum(long, np.roll(long, 1)) > CORNER * self.cell)
+        lines = [corners[tall][:, [3, 2]], corners[tall][:, [0, 1]], corners[tall][sharp[high][tall]][:, [0, 3]]]
+        for ends in lines:
+            faces.lines(self._turned(ends))
+
+    def _wall_colour(self, a: Floats, b: Floats) -> Ints:
+        """The sides of the stock are untouched, what was cut open is a section."""
+        grid, middle = self.grid, (a + b) / 2
+        if grid.round:
+            centre = np.array([grid.x0 + grid.nx * grid.dx / 2, grid.y0 + grid.ny * grid.dy / 2])
+            side = np.hypot(*(middle - centre).T) > grid.radius - 2.0 * self.cell
+        else:
+            x, y, far = middle[:, 0] - grid.x0, middle[:, 1] - grid.y0, 0.05 * self.cell
+            side = (x < far) | (grid.nx * grid.dx - x < far) | (y < far) | (grid.ny * grid.dy - y < far)
+        open_ = self.front & (np.abs(middle[:, 1] - self.corner[1]) < 0.05 * self.cell)
+        found: Ints = np.where(open_, SECTION, np.where(side, UNTOUCHED, CUT))
+        return found
+
+    # -- slopes -------------------------------------------------------------------------------------------------
+
+    def _slope(self, faces: Faces, patches: Ints, k: int, place: tuple[slice, slice]) -> None:
+        """Faces between the middles of cells where the field is neither flat nor a wall, and the walls around them."""
+        rows, columns = (slice(max(s.start - 2, 0), s.stop + 2) for s in place)
+        h, own, there = self.h[rows, columns], patches[rows, columns] == k, self.there[rows, columns]
+        # around the patch it goes on as it is there, up to where a wall or a floor begins
+        many = ndimage.uniform_filter(own.astype(np.float32), 3, mode="constant")
+        beside = many > 0.01
+        on = ndimage.uniform_filter(np.where(own, h, np.float32(0.0)), 3, mode="constant") / np.maximum(many, np.float32(0.01))
+        h = np.where(own | (there & (np.abs(h - on) < STEEP * self.cell)), h, on)
+        near = _any_of_four(own) & ~_any_of_four(~beside)
+        corners = []
+        for size in LARGE_FACES:
+            whole = _blocks(near, size) if size > 1 else near
+            j, i = np.nonzero(whole)
+            j, i = j * size, i * size
+            corners.append(np.stack([j, i, j, i + size, j + size, i + size, j + size, i], axis=1).reshape(-1, 4, 2))
+            if size > 1:
+                covered = np.repeat(np.repeat(whole, size, axis=0), size, axis=1)
+                near[: covered.shape[0], : covered.shape[1]] &= ~covered
+        at = np.concatenate(corners)
+        if len(at):
+            number = at[..., 0] * h.shape[1] + at[..., 1]
+            used, where = np.unique(number, return_inverse=True)
+            j, i = np.divmod(used, h.shape[1])
+            rise = np.stack([_rise(h, j, i, 0, 1) / self.step[0], _rise(h, j, i, 1, 0) / self.step[1]], axis=1)
+            normal = np.column_stack([-np.clip(rise, -STEEP, STEEP), np.ones(len(used))])
+            normal /= np.linalg.norm(normal, axis=1)[:, None]
+            quads = where.reshape(-1, 4)
+            triangles = np.concatenate([quads[:, [0, 1, 2]], quads[:, [0, 2, 3]]])
+            spots = np.column_stack([i + columns.start, j + rows.start]).astype(float)
+            self._add(faces, self._places(spots, h[j, i].astype(float)), normal, CUT, triangles)
+        corner = np.array([columns.start, rows.start])
+        for rings in _outlines(own.astype(np.float32)):
+            for ring in rings:
+                self._walls(faces, ring + corner, None, ROUGH)
+
+    # -- places -------------------------------------------------------------------------------------------------
+
+    def _at(self, field: Any, spots: Floats) -> Floats:
+        """A field at places given in cells."""
+        i = np.clip(np.rint(spots[:, 0]).astype(int), 0, field.shape[1] - 1)
+        j = np.clip(np.rint(spots[:, 1]).astype(int), 0, field.shape[0] - 1)
+        found: Floats = field[j, i].astype(float)
+        return found
+
+    def _places(self, spots: Floats, z: Any) -> Floats:
+        """From cells, counted with the rim of nothing, to places of the part."""
+        xy = np.asarray(self.corner) + (spots - 0.5) * np.asarray(self.step)
+        return np.column_stack([xy, np.broadcast_to(z, len(xy))])
+
+    def _depth(self, z: Floats) -> Floats:
+        depth: Floats = (self.top - z) / max(self.top - self.bottom, 1e-9)
+        return depth
+
+    def _turned(self, points: Floats) -> Floats:
+        """As they lie, whichever side this is."""
+        return points * np.array([1.0, 1.0, -1.0]) if self.turned else points
+
+    def _add(self, faces: Faces, points: Floats, normals: Floats, colour: Any, triangles: Ints) -> None:
+        depth = self._depth(points[:, 2])
+        triangles = triangles[:, ::-1] if self.turned else triangles
+        faces.add(self._turned(points), self._turned(normals), colour, depth, triangles)
+
+    def _quads(self, faces: Faces, corners: Floats, normals: Floats, colour: Any) -> None:
+        depth = self._depth(corners[..., 2])
+        corners, normals = self._turned(corners), self._turned(normals)
+        order = slice(None, None, -1) if self.turned else slice(None)
+        faces.quads(corners[:, order], normals[:, order], colour, depth[:, order])
+
+
+def _any_of_four(cells: Bools) -> Bools:
+    """Between every four cells: is any of them marked?"""
+    found: Bools = cells[1:, 1:] | cells[1:, :-1] | cells[:-1, 1:] | cells[:-1, :-1]
+    return found
+
+
+def _blocks(cells: Bools, size: int) -> Bools:
+    """Squares of so many cells that are marked wholly."""
+    rows, columns = cells.shape[0] // size, cells.shape[1] // size
+    found: Bools = cells[: rows * size, : columns * size].reshape(rows, size, columns, size).all(axis=(1, 3))
+    return found
+
+
+def _rise(h: Heights, j: Ints, i: Ints, dj: int, di: int) -> Floats:
+    """How much the field rises a cell at some cells: where a wall is on one side, from the other, which rises less."""
     ny, nx = h.shape
-    dx, dy = grid.nx * grid.dx / nx, grid.ny * grid.dy / ny
-    size = MOST_FACES if walls == "all" else MOST_FACES // 10
-    while True:
-        faces, normals = np.empty((size, 12), np.float32), np.empty((size, 3), np.float32)
-        colour = np.empty(size, np.uint8)
-        low, high = np.float32(bottom), np.float32(top)
-        count = _mesh(h, u, grid.x0, grid.y0, dx, dy, low, high, rows_cut, grid.radius, WALLS[walls], faces, normals, colour)
-        if count <= size:
-            return faces[:count], normals[:count], colour[:count]
-        size = count + 16
+    on = h[np.minimum(j + dj, ny - 1), np.minimum(i + di, nx - 1)] - h[j, i]
+    back = h[j, i] - h[np.maximum(j - dj, 0), np.maximum(i - di, 0)]
+    found: Floats = np.where(np.abs(on) > 2 * np.abs(back), back, np.where(np.abs(back) > 2 * np.abs(on), on, (on + back) / 2))
+    return found
 
 
 @kernel()
-def _mesh(
-    h: Any,
-    u: Any,
-    x0: float,
-    y0: float,
-    dx: float,
-    dy: float,
-    bottom: Any,
-    top: Any,
-    rows_cut: int,
-    radius: float,
-    walls: int,
-    faces: Any,
-    normals: Any,
-    colour: Any,
-) -> int:
+def _patches(h: Any, sloping: Any, jump: float) -> Any:
+    """Numbers, from 1, for the patches of cells that slope into each other: they rise by less than `jump` a cell."""
     ny, nx = h.shape
-    two = len(u) > 0
-    done = np.zeros((ny, nx), np.bool_)
-    count, room = 0, len(faces)
-    for j in range(ny):
-        i = 0
-        while i < nx:
-            z = h[j, i]
-            if done[j, i] or z <= (u[j, i] if two else bottom):
-                i += 1
+    found = np.zeros((ny, nx), np.int32)
+    stack = np.empty((ny * nx, 2), np.int32)
+    count = 0
+    for j0 in range(ny):
+        for i0 in range(nx):
+            if not sloping[j0, i0] or found[j0, i0] > 0:
                 continue
-            i1 = i + 1
-            while i1 < nx and not done[j, i1] and h[j, i1] == z and (not two or u[j, i1] < z):
-                i1 += 1
-            j1 = j + 1
-            while j1 < ny:
-                same = True
-                for k in range(i, i1):
-                    if done[j1, k] or h[j1, k] != z or (two and u[j1, k] >= z):
-                        same = False
-                        break
-                if not same:
-                    break
-                j1 += 1
-            done[j:j1, i:i1] = True
-            if count < room:
-                a, b, c, d = x0 + i * dx, x0 + i1 * dx, y0 + j * dy, y0 + j1 * dy
-                _face(faces[count], a, c, z, b, c, z, b, d, z, a, d, z)
-                normals[count, 0], normals[count, 1], normals[count, 2] = 0.0, 0.0, 1.0
-                colour[count] = UNTOUCHED if z >= top else CUT
             count += 1
-            i = i1
-    for across in range(2 if walls > 0 else 0):
-        lanes, steps = (ny + 1, nx) if across == 0 else (nx + 1, ny)
-        for lane in range(0 if walls > 1 else 1, lanes if walls > 1 else lanes - 1):
-            k = 0
-            while k < steps:
-                lo, hi = _pair(h, u, across, lane, k, bottom)
-                if lo == hi:
-                    k += 1
-                    continue
-                k1 = k + 1
-                while k1 < steps:
-                    lo1, hi1 = _pair(h, u, across, lane, k1, bottom)
-                    if lo1 != lo or hi1 != hi:
-                        break
-                    k1 += 1
-                if count < room:
-                    z0, z1 = min(lo, hi), max(lo, hi)
-                    edge = lane == 0 or lane == lanes - 1
-                    if radius > 0.0 and not edge:  # beside a disc lies nothing: what faces it is its own side
-                        low = lane - 1 if lo < hi else lane
-                        i0, j0 = (low, (k + k1) // 2) if across == 1 else ((k + k1) // 2, low)
-                        away = math.hypot((i0 + 0.5 - 0.5 * nx) * dx, (j0 + 0.5 - 0.5 * ny) * dy)
-                        side = away > radius
-                    else:
-                        side = edge
-                    if across == 0:
-                        y = y0 + lane * dy
-                        a, b = x0 + k * dx, x0 + k1 * dx
-                        if lo > hi:  # round as it is seen from outside
-                            a, b = b, a
-                        _face(faces[count], a, y, z0, b, y, z0, b, y, z1, a, y, z1)
-                    else:
-                        x = x0 + lane * dx
-                        a, b = y0 + k * dy, y0 + k1 * dy
-                        if lo < hi:
-                            a, b = b, a
-                        _face(faces[count], x, a, z0, x, b, z0, x, b, z1, x, a, z1)
-                    _wall_normal(h, across, lane, (k + k1) // 2, lo > hi, edge, 0.5 * (z0 + z1), normals[count])
-                    colour[count] = UNTOUCHED if side else CUT
-                    if rows_cut > 0 and across == 0 and lane == rows_cut and hi > lo:
-                        colour[count] = SECTION
-                count += 1
-                k = k1
-    return count
+            found[j0, i0] = count
+            stack[0, 0], stack[0, 1] = j0, i0
+            waiting = 1
+            while waiting > 0:
+                waiting -= 1
+                j, i = stack[waiting, 0], stack[waiting, 1]
+                for side in range(4):
+                    b = j + (1 if side == 0 else -1 if side == 1 else 0)
+                    a = i + (1 if side == 2 else -1 if side == 3 else 0)
+                    if b < 0 or a < 0 or b >= ny or a >= nx or not sloping[b, a] or found[b, a] > 0:
+                        continue
+                    if abs(h[b, a] - h[j, i]) < jump:
+                        found[b, a] = count
+                        stack[waiting, 0], stack[waiting, 1] = b, a
+                        waiting += 1
+    return found
 
 
-@kernel(inline=True)
-def _pair(h: Any, u: Any, across: int, lane: int, k: int, bottom: Any) -> Any:
-    """Heights on the lower and on the upper side of a lane at step `k`; outside is the bottom. Where there is an underside the
-    lower of the two is no lower than that of the other: there the wall between them ends."""
-    if across == 0:
-        low = h[lane - 1, k] if lane > 0 else bottom
-        high = h[lane, k] if lane < h.shape[0] else bottom
-    else:
-        low = h[k, lane - 1] if lane > 0 else bottom
-        high = h[k, lane] if lane < h.shape[1] else bottom
-    if low == high or len(u) == 0:
-        return low, high
-    at = lane if low < high else lane - 1
-    under = u[at, k] if across == 0 else u[k, at]
-    return (max(low, under), high) if low < high else (low, max(high, under))
+def _outlines(share: Floats) -> Iterator[list[Floats]]:
+    """The outlines of where a share is more than a half, in cells: outer ones with what lies within on their left, each with its
+    holes, closed."""
+    drawn = contour_generator(z=share, fill_type=FillType.OuterOffset).filled(0.5, 2.0)
+    for points, offsets in zip(*drawn, strict=True):
+        rings = [np.asarray(points[a:b]) for a, b in itertools.pairwise(offsets)]
+        yield [_oriented(ring, left=k == 0) for k, ring in enumerate(rings) if len(ring) > 3]
 
 
-@kernel()
-def _wall_normal(h: Any, across: int, lane: int, k: int, falls: bool, edge: bool, z: float, out: Any) -> None:
-    """Away from the material: from the cells around that stand over the wall's middle."""
-    out[:] = 0.0
-    sign = 1.0 if falls else -1.0
-    plain_x, plain_y = (0.0, sign) if across == 0 else (sign, 0.0)
-    gx, gy = 0.0, 0.0
-    if not edge:
-        j0, i0 = (lane, k) if across == 0 else (k, lane)
-        y0, x0 = (lane + 0.0, k + 0.5) if across == 0 else (k + 0.5, lane + 0.0)
-        ny, nx = h.shape
-        for j in range(max(0, j0 - REACH), min(ny, j0 + REACH)):
-            for i in range(max(0, i0 - REACH), min(nx, i0 + REACH)):
-                if h[j, i] > z:
-                    gx -= (i + 0.5) - x0
-                    gy -= (j + 0.5) - y0
-    length = math.sqrt(gx * gx + gy * gy)
-    if length < 1e-6:
-        gx, gy, length = plain_x, plain_y, 1.0
-    out[0], out[1] = gx / length, gy / length
+def _oriented(ring: Floats, *, left: bool) -> Floats:
+    x, y = ring[:, 0], ring[:, 1]
+    area = float((x[:-1] * y[1:] - x[1:] * y[:-1]).sum())
+    return ring if (area > 0) == left else ring[::-1]
 
 
-@kernel(inline=True)
-def _face(
-    row: Any,
-    ax: float,
-    ay: float,
-    az: float,
-    bx: float,
-    by: float,
-    bz: float,
-    cx: float,
-    cy: float,
-    cz: float,
-    dx: float,
-    dy: float,
-    dz: float,
-) -> None:
-    row[0], row[1], row[2] = ax, ay, az
-    row[3], row[4], row[5] = bx, by, bz
-    row[6], row[7], row[8] = cx, cy, cz
-    row[9], row[10], row[11] = dx, dy, dz
+def _smoothed(ring: Floats, reach: int) -> Floats:
+    """A closed outline that was traced from cell to cell, without their steps: every place in the mean of those so near to it,
+    but for those at corners."""
+    points = ring[:-1]
+    if len(points) < 2 * CORNER + 2:
+        return ring
+    mean = sum(np.roll(points, k, axis=0) for k in range(-reach, reach + 1)) / (2 * reach + 1)
+    to, on = points - np.roll(points, CORNER, axis=0), np.roll(points, -CORNER, axis=0) - points
+    straight = (to * on).sum(axis=1) > SMOOTH * np.linalg.norm(to, axis=1) * np.linalg.norm(on, axis=1)
+    found = np.where(straight[:, None], mean, points) if reach == 1 else mean
+    return np.concatenate([found, found[:1]])
+
+
+def _calmed(values: Floats) -> Floats:
+    """Values round an outline without those that hold for a piece or two only, which come from where cells meet: there it is as
+    before."""
+    change = np.flatnonzero(values != np.roll(values, 1))
+    if len(change) < 3:
+        return values
+    found, n = values.copy(), len(values)
+    lengths = (np.roll(change, -1) - change) % n
+    kept = change[lengths > SHORT]
+    if not len(kept):
+        return values
+    for start, length in zip(change[lengths <= SHORT].tolist(), lengths[lengths <= SHORT].tolist(), strict=True):
+        before = kept[np.searchsorted(kept, start) - 1]
+        found[np.arange(start, start + length) % n] = values[before]
+    return found
+
+
+def _simplified(line: Floats, tolerance: float) -> Floats:
+    """A line with fewer corners, that leaves it by no more than so many cells. A whole round keeps its beginning."""
+    if len(line) < 3:
+        return line
+    found: Floats = shapely.get_coordinates(shapely.LineString(line).simplify(tolerance, preserve_topology=False))
+    if len(found) == 2 and np.allclose(found[0], found[1]):
+        return line
+    return found
+
+
+def _stretched(values: Floats, count: int) -> Floats:
+    """Values along a line, for a line of another number of pieces."""
+    return values[np.minimum((np.arange(count) + 0.5) * len(values) / max(count, 1), len(values) - 1).astype(int)]
+
+
+def _hatch(faces: Faces, h: Heights, u: Heights, corner: tuple[float, float], dx: float) -> None:
+    """Hatching across the plane that was cut open, at 45° as ISO 128 has it."""
+    x = corner[0] + np.arange(len(h) + 1) * dx
+    high, low = (np.repeat(np.where(h > u, side, u), 2) for side in (h, u))
+    along = np.repeat(x, 2)[1:-1]
+    profile = np.concatenate([np.column_stack([along, high]), np.column_stack([along, low])[::-1]]).astype(float)
+    plane = shapely.make_valid(shapely.Polygon(profile)).simplify(0.1 * dx)
+    x0, z0, x1, z1 = plane.bounds
+    starts = np.arange(x0 - (z1 - z0), x1, HATCH_SHARE * (x1 - x0))
+    lines = shapely.linestrings([[(s, z0), (s + z1 - z0, z1)] for s in starts.tolist()])
+    cut = shapely.intersection(lines, plane)
+    pieces = [np.asarray(line.coords) for line in shapely.get_parts(cut) if line.geom_type == "LineString" and line.length > dx]
+    if pieces:
+        ends = np.array([(piece[0], piece[-1]) for piece in pieces])
+        y = np.full(ends.shape[:2], corner[1] - 0.02 * dx)
+        faces.hatch(np.stack([ends[..., 0], y, ends[..., 1]], axis=-1))

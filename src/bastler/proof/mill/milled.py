@@ -52,16 +52,18 @@ class MillProof(Proof[SectionProof]):
         """The first part, finished."""
         return self.after(len(self.stages) - 1)
 
-    def before(self, stage: int) -> Heights:
+    def before(self, stage: int, edge: Heights | None = None) -> Heights:
         """The stock of the part that a stage works on, before it."""
-        return self.after(stage - 1, self.stages[stage].part if self.stages else 0)
+        return self.after(stage - 1, self.stages[stage].part if self.stages else 0, edge)
 
-    def after(self, stage: int, part: int = 0) -> Heights:
-        """The stock of a part after a stage, -1 for the part as it came; the caller's own."""
+    def after(self, stage: int, part: int = 0, edge: Heights | None = None) -> Heights:
+        """The stock of a part after a stage, -1 for the part as it came; the caller's own. `edge` is given its edges."""
         field = self.uncut()
+        if edge is not None:
+            edge.fill(0.0)
         for done in self.stages[: stage + 1]:
             if done.proof.patch is not None and done.part == part:
-                done.proof.patch.lay(field)
+                done.proof.patch.lay(field, edge)
         return field
 
     def done_by(self, stage: int, part: int) -> bytes:

@@ -13,35 +13,39 @@ from bastler.proof.scrub import Moment
 
 
 class Scrubber:
-    """Gives the stock at a moment; going on from where it was is cheap, going back begins at the stage's start."""
+    """Gives the stock at a moment; going on from where it was is cheap, going back begins at the stage's start. `edges` are those
+    of the field that was given last."""
 
     def __init__(self) -> None:
         self._proof: MillProof | None = None
         self._stage = -1
         self._done = 0
         self._heights: Heights | None = None
-        self._edges: Heights | None = None
+        self.edges: Heights = np.zeros((0, 0), np.float32)
 
     def stock(self, proof: MillProof, moment: Moment) -> Heights:
         """Heights of the stock at a moment; the array is the caller's to read until the next call."""
+        shape = (proof.grid.ny, proof.grid.nx)
+        if self.edges.shape != shape:
+            self.edges, self._proof = np.zeros(shape, np.float32), None
         if moment.stage < 0:
-            return proof.uncut() if not proof.stages or moment.move <= proof.stages[0].begin else proof.heights
+            self._proof = None
+            begun = proof.stages and moment.move > proof.stages[0].begin
+            return proof.after(len(proof.stages) - 1 if begun else -1, 0, self.edges)
         stage = proof.stages[moment.stage]
         section = stage.proof
         wanted = self._segments(section.owner, moment.move - stage.begin, moment.share)
         if self._proof is not proof or self._stage != moment.stage or wanted < self._done or self._heights is None:
             self._proof, self._stage, self._done = proof, moment.stage, 0
-            self._heights = proof.before(moment.stage)
+            self._heights = proof.before(moment.stage, self.edges)
         if section.tool is None or section.patch is None:
             return self._heights
         shape, body = tool_arrays(section.tool, proof.grid)
         out = np.zeros((len(section.segments), COLUMNS))
         highest = np.float32(self._heights.max())
-        if self._edges is None or self._edges.shape != self._heights.shape:
-            self._edges = np.zeros_like(self._heights)  # volumes were told long ago: what it holds does not matter
         run_segments(
             self._heights,
-            self._edges,
+            self.edges,
             proof.under,
             grid_array(proof.grid),
             section.segments,

@@ -13,60 +13,68 @@ import shapely
 from shapely.geometry import Polygon
 from shapely.geometry.polygon import orient
 
-from bastler.proof.mill.mesh import CUT, SECTION, UNTOUCHED, Mesh
+from bastler.proof.faces import CUT, SECTION, UNTOUCHED, Faces, Mesh
 from bastler.shapes.kinds import Floats, Region
 
-AROUND = 64
+AROUND = 90
 """Faces around a whole turn."""
+SMOOTH = np.cos(np.radians(30.0))
+"""A corner as blunt as that is no edge."""
 QUARTER = np.pi / 2
 
 
 def turn_mesh(part: Region, raw: Region, mm: float, *, whole: bool = False) -> Mesh:
     """The faces of a half section turned about the axis, less the quarter toward the viewer unless `whole`."""
     begin, end = (0.0, 2 * np.pi) if whole else (np.pi, 2 * np.pi + QUARTER)
-    points, normals, colours, depths, edges = [], [], [], [], []
+    faces = Faces()
     surface = raw.boundary.buffer(0.01 * mm)
     most = max(raw.bounds[3], 1e-9)
     angles = np.linspace(begin, end, AROUND + 1)
     for polygon in getattr(part, "geoms", [part]):
         if polygon.is_empty or polygon.geom_type != "Polygon":
             continue
-        for ring in _rings(polygon.simplify(0.002 * mm)):
-            a, b = ring[:-1], ring[1:]
-            turned = np.maximum(a[:, 1], b[:, 1]) > 1e-9
-            a, b = a[turned], b[turned]
-            middles = shapely.points((a + b) / 2)
-            blue = shapely.covers(surface, middles)
-            points.append(_revolve(a, b, angles))
-            d = b - a
-            length = np.maximum(np.hypot(d[:, 0], d[:, 1]), 1e-12)
-            nz, nr = d[:, 1] / length, -d[:, 0] / length
-            middle = (angles[:-1] + angles[1:]) / 2
-            normals.append(
-                np.stack(
-                    [np.repeat(nz, AROUND), np.outer(nr, np.cos(middle)).ravel(), np.outer(nr, np.sin(middle)).ravel()], axis=1
-                )
-            )
-            colours.append(np.repeat(np.where(blue, UNTOUCHED, CUT), AROUND))
-            depths.append(np.repeat(np.clip(1 - np.maximum(a[:, 1], b[:, 1]) / most, 0, 1), AROUND))
-            edges.append(_circles(ring, angles))
+        seen = polygon.simplify(0.002 * mm)
+        for ring in _rings(seen):
+            _skin(faces, ring, angles, surface, most)
+            faces.lines(_circles(ring, angles))
         if not whole:
-            faces = _section(polygon.simplify(0.002 * mm))
-            for angle, side in ((begin, -1.0), (end, 1.0)):
-                points.append(_placed(faces, angle))
-                normals.append(np.tile([0.0, -side * np.sin(angle), side * np.cos(angle)], (len(faces), 1)))
-                colours.append(np.full(len(faces), SECTION))
-                depths.append(np.zeros(len(faces)))
-                edges += [_outline(ring, angle) for ring in _rings(polygon)]
-    if not points:
-        return Mesh(np.zeros((0, 3)), np.zeros((0, 3)), np.zeros(0, np.uint8), np.zeros(0), np.zeros((0, 3)))
-    return Mesh(
-        np.concatenate(points).reshape(-1, 3),
-        np.concatenate(normals),
-        np.concatenate(colours).astype(np.uint8),
-        np.concatenate(depths),
-        np.concatenate(edges).reshape(-1, 3) if edges else np.zeros((0, 3)),
-    )
+            _cut_open(faces, polygon, seen, begin, end, 0.03 * (raw.bounds[2] - raw.bounds[0]))
+    return faces.mesh()
+
+
+def _skin(faces: Faces, ring: Floats, angles: Floats, surface: Region, most: float) -> None:
+    """A ring of a half section turned about the axis: round across it, and along it smooth but at its corners."""
+    a, b = ring[:-1], ring[1:]
+    d = b - a
+    length = np.maximum(np.hypot(d[:, 0], d[:, 1]), 1e-12)
+    normal = np.column_stack([d[:, 1], -d[:, 0]]) / length[:, None]
+    blunt = (np.roll(normal, 1, axis=0) * normal).sum(axis=1) > SMOOTH
+    both = normal + np.roll(normal, 1, axis=0)
+    mean = both / np.maximum(np.linalg.norm(both, axis=1), 1e-12)[:, None]
+    first = np.where(blunt[:, None], mean, normal)
+    last = np.where(np.roll(blunt, -1)[:, None], np.roll(mean, -1, axis=0), normal)
+    turned = np.maximum(a[:, 1], b[:, 1]) > 1e-9
+    a, b, first, last = a[turned], b[turned], first[turned], last[turned]
+    blue = shapely.covers(surface, shapely.points((a + b) / 2))
+    colour = np.repeat(np.where(blue, UNTOUCHED, CUT), len(angles) - 1)
+    depth = np.repeat(1 - np.maximum(a[:, 1], b[:, 1]) / most, len(angles) - 1)
+    faces.quads(_revolve(a, b, angles), _revolve(first, last, angles), colour, depth)
+
+
+def _cut_open(faces: Faces, polygon: Region, seen: Region, begin: float, end: float, apart: float) -> None:
+    """The two planes where the quarter is away, hatched at 45° as ISO 128 has it."""
+    flat = _section(seen)
+    z0, r0, z1, r1 = polygon.bounds
+    starts = np.arange(z0 - (r1 - r0), z1, apart)
+    lines = shapely.intersection(shapely.linestrings([[(s, r0), (s + r1 - r0, r1)] for s in starts.tolist()]), polygon)
+    cut = [np.asarray(line.coords)[[0, -1]] for line in shapely.get_parts(lines) if line.geom_type == "LineString"]
+    for angle, side in ((begin, -1.0), (end, 1.0)):
+        normal = np.array([0.0, -side * np.sin(angle), side * np.cos(angle)])
+        faces.quads(_placed(flat, angle), normal.reshape(1, 1, 3), SECTION, 0.0)
+        for ring in _rings(polygon):
+            faces.lines(_outline(ring, angle))
+        if cut:
+            faces.hatch(_placed(np.array(cut), angle))
 
 
 def _rings(polygon: Region) -> list[Region]:
@@ -75,9 +83,9 @@ def _rings(polygon: Region) -> list[Region]:
 
 
 def _revolve(a: Floats, b: Floats, angles: Floats) -> Floats:
-    """Quads (k · AROUND, 4, 3) of edges (z, r) a to b."""
+    """Quads (k · n, 4, 3) of edges (z, r) a to b, over n + 1 angles."""
     c, s = np.cos(angles), np.sin(angles)
-    quads = np.empty((len(a), AROUND, 4, 3))
+    quads = np.empty((len(a), len(angles) - 1, 4, 3))
     for corner, (p, at) in enumerate(((a, slice(0, -1)), (a, slice(1, None)), (b, slice(1, None)), (b, slice(0, -1)))):
         quads[:, :, corner, 0] = p[:, 0][:, None]
         quads[:, :, corner, 1] = p[:, 1][:, None] * c[at][None, :]

@@ -1,0 +1,93 @@
+"""A part as faces for the solid view, whatever it was cut from."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from bastler.shapes.kinds import Floats, Ints
+
+UNTOUCHED, CUT, SECTION = 0, 1, 2
+
+
+@dataclass(frozen=True)
+class Mesh:
+    """`points` (m, 3) with the normal (m, 3), the colour (m,) UNTOUCHED, CUT or SECTION, and the depth (m,) of each below the
+    stock's surface as a share of its height; `triangles` (t, 3) of them, counter-clockwise as they are seen. `edges` (2k, 3) are
+    lines where walls begin and end, `hatching` (2n, 3) those across what is cut open, two points each."""
+
+    points: Floats
+    normals: Floats
+    colour: Any
+    depth: Floats
+    triangles: Ints
+    edges: Floats
+    hatching: Floats
+
+
+class Faces:
+    """Gathers faces, and gives the mesh of them."""
+
+    def __init__(self) -> None:
+        self._points: list[Any] = []
+        self._normals: list[Any] = []
+        self._colour: list[Any] = []
+        self._depth: list[Any] = []
+        self._triangles: list[Any] = []
+        self._lines: list[Any] = []
+        self._hatching: list[Any] = []
+        self._count = 0
+
+    def add(self, points: Floats, normals: Floats, colour: Any, depth: Any, triangles: Ints) -> None:
+        """Some points, (m, 3), and triangles of them."""
+        if not len(triangles):
+            return
+        self._points.append(points)
+        self._normals.append(np.broadcast_to(normals, points.shape))
+        self._colour.append(np.broadcast_to(colour, len(points)))
+        self._depth.append(np.broadcast_to(depth, len(points)))
+        self._triangles.append(np.asarray(triangles).reshape(-1, 3) + self._count)
+        self._count += len(points)
+
+    def quads(self, corners: Floats, normals: Floats, colour: Any, depth: Any) -> None:
+        """Quads (n, 4, 3), with a normal for each corner (n, 4, 3) or for all of it (n, 1, 3); colour and depth (n,)."""
+        n = len(corners)
+        first = 4 * np.arange(n)[:, None]
+        triangles = np.concatenate([first + np.array([0, 1, 2]), first + np.array([0, 2, 3])])
+        every = np.broadcast_to(normals, corners.shape).reshape(-1, 3)
+        self.add(corners.reshape(-1, 3), every, np.repeat(np.broadcast_to(colour, n), 4), _four(depth, n), triangles)
+
+    def lines(self, ends: Floats) -> None:
+        """Edges, (k, 2, 3)."""
+        self._lines.append(np.asarray(ends).reshape(-1, 3))
+
+    def hatch(self, ends: Floats) -> None:
+        """Hatching, (k, 2, 3)."""
+        self._hatching.append(np.asarray(ends).reshape(-1, 3))
+
+    def mesh(self) -> Mesh:
+        """All of it."""
+        return Mesh(
+            _joined(self._points, np.float32, 3),
+            _joined(self._normals, np.float32, 3),
+            _joined(self._colour, np.uint8),
+            np.clip(_joined(self._depth, np.float32), 0.0, 1.0),
+            _joined(self._triangles, np.int32, 3),
+            _joined(self._lines, np.float32, 3),
+            _joined(self._hatching, np.float32, 3),
+        )
+
+
+def _four(depth: Any, n: int) -> Any:
+    """Of every corner."""
+    known = np.asarray(depth)
+    return known.reshape(-1) if known.ndim == 2 else np.repeat(np.broadcast_to(known, n), 4)
+
+
+def _joined(parts: Sequence[Any], kind: Any, width: int = 0) -> Any:
+    if not parts:
+        return np.zeros((0, width) if width else 0, kind)
+    return np.ascontiguousarray(np.concatenate(parts), dtype=kind)
