@@ -19,7 +19,7 @@ from bastler.proof.mill.scrub import Scrubber
 from bastler.proof.report import report
 from bastler.proof.scrub import moment_at
 from bastler.shapes import CirclePattern, PointsPattern
-from bastler.steps import Drilling, Facing, RectangularPocket
+from bastler.steps import Drilling, Facing, FinishedHole, RectangularPocket, RoundBoss, RoundPocket
 from bastler.tools import tip_length
 from conftest import MILLED, codes, job_of, proof_of, sample_proof
 
@@ -187,15 +187,57 @@ def test_the_stock_can_be_seen_at_any_moment_both_ways() -> None:
 def test_the_mesh_covers_the_part() -> None:
     proof = proof_of(job_of(Facing(id="a"), RectangularPocket(id="b", x=30, y=20, length=30, width=20)), 0.2)
     made = mesh(proof.grid, proof.heights)
-    quads = made.points.reshape(-1, 4, 3)
-    flat = made.normals[:, 2] == 1
-    area = np.abs(np.prod((quads[:, 2] - quads[:, 0])[:, :2], axis=1))
-    assert area[flat].sum() == pytest.approx(60 * 40, rel=1e-6)
+    corners = made.points[made.triangles]
+    area = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]) / 2
+    up = made.normals[made.triangles[:, 0], 2] == 1
+    assert area[up, 2].sum() == pytest.approx(60 * 40, rel=1e-3)
     assert set(made.colour) == {CUT, UNTOUCHED}
-    assert len(quads) < 6000
+    assert len(made.triangles) < 400
     opened = mesh(proof.grid, proof.heights, section_y=20.0)
     assert SECTION in set(opened.colour)
     assert opened.points[:, 1].min() >= 19.9
+    assert len(opened.hatching)
+    assert (np.abs(opened.hatching[:, 1] - 20.0) < 0.2).all()
+
+
+@pytest.mark.parametrize("unit", ["mm", "inch"])
+def test_a_round_wall_is_round(unit: Any) -> None:
+    """A boss of Ø20 and a pocket of Ø12 in it, on a field of 0.2 mm: no corner of a wall is a third of a cell off its circle,
+    its normals are the circle's, and few faces do."""
+    k = 1.0 if unit == "mm" else 1 / 25.4
+    boss = RoundBoss(id="a", x=30 * k, y=20 * k, diameter=20 * k, depth=5 * k)
+    pocket = RoundPocket(id="b", x=30 * k, y=20 * k, diameter=12 * k, depth=8 * k)
+    blank = {"size_x": 60 * k, "size_y": 40 * k, "size_z": 20 * k, "over_top": 0.0}
+    proof = proof_of(job_of(boss, pocket, unit=unit, **blank), 0.2)
+    edge = np.zeros_like(proof.heights)
+    made = mesh(proof.grid, proof.after(len(proof.stages) - 1, 0, edge), edge=edge)
+    for radius, z, sign in ((10.0 * k, -2.5 * k, 1.0), (6.0 * k, -7.0 * k, -1.0)):
+        corners = made.points[made.triangles]
+        walls = made.triangles[(np.abs(made.normals[made.triangles][:, :, 2]) < 1e-6).all(axis=1)]
+        at = np.unique(walls)
+        spot = made.points[at] - np.array([30 * k, 20 * k, 0.0])
+        away = np.hypot(spot[:, 0], spot[:, 1])
+        own = (np.abs(away - radius) < 1.0 * k) & (spot[:, 2] > z - 4 * k)
+        assert own.sum() > 60
+        assert np.abs(away[own] - radius).max() < 0.3 * 0.2 * k
+        radial = (spot[own, :2] / away[own, None] * made.normals[at][own, :2]).sum(axis=1)
+        assert (sign * radial).min() > 0.98
+        assert len(corners) < 4000
+
+
+def test_a_drilled_and_chamfered_hole_is_closed() -> None:
+    """A cone of the tip under a round wall under a chamfer: by the divergence theorem the faces hold what the field holds."""
+    hole = FinishedHole(id="a", pattern="p", thread="M8", depth=12.0)
+    proof = proof_of(job_of(hole, patterns=(PointsPattern(id="p", name="p", points=((30.0, 20.0),)),)), 0.1)
+    edge = np.zeros_like(proof.heights)
+    heights = proof.after(len(proof.stages) - 1, 0, edge)
+    made = mesh(proof.grid, heights, edge=edge)
+    corners = made.points[made.triangles].astype(float)
+    area = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]) / 2
+    volume = (corners.mean(axis=1) * area).sum() / 3
+    held = ((heights - edge - proof.grid.bottom).sum()) * proof.grid.area
+    whole = 60 * 40 * 20.0
+    assert whole - volume == pytest.approx(whole - held, rel=0.03)
 
 
 def test_an_empty_job_says_so() -> None:

@@ -210,7 +210,9 @@ def test_the_part_at_any_moment() -> None:
 def test_the_solid_is_closed_and_coloured(whole: bool) -> None:
     proof = proved(sample("gland-nut"))
     mesh = turn_mesh(proof.part, proof.scene.raw, proof.scene.mm, whole=whole)
-    assert len(mesh.points) == 4 * len(mesh.normals) == 4 * len(mesh.colour)
+    assert len(mesh.points) == len(mesh.normals) == len(mesh.colour) == len(mesh.depth)
+    assert mesh.triangles.max() < len(mesh.points)
+    assert bool(len(mesh.hatching)) is not whole
     assert set(mesh.colour.tolist()) == ({0, 1} if whole else {0, 1, 2})
     radius = (mesh.points[:, 1] ** 2 + mesh.points[:, 2] ** 2) ** 0.5
     assert radius.max() == pytest.approx(1.0, abs=1e-6)

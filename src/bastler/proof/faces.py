@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from bastler.shapes.kinds import Floats, Ints
+from bastler.shapes.kinds import Floats, Indices, Ints
 
 UNTOUCHED, CUT, SECTION = 0, 1, 2
 
@@ -41,7 +41,7 @@ class Faces:
         self._hatching: list[Any] = []
         self._count = 0
 
-    def add(self, points: Floats, normals: Floats, colour: Any, depth: Any, triangles: Ints) -> None:
+    def add(self, points: Floats, normals: Floats, colour: Any, depth: Any, triangles: Indices) -> None:
         """Some points, (m, 3), and triangles of them."""
         if not len(triangles):
             return
@@ -59,6 +59,20 @@ class Faces:
         triangles = np.concatenate([first + np.array([0, 1, 2]), first + np.array([0, 2, 3])])
         every = np.broadcast_to(normals, corners.shape).reshape(-1, 3)
         self.add(corners.reshape(-1, 3), every, np.repeat(np.broadcast_to(colour, n), 4), _four(depth, n), triangles)
+
+    def take(self, others: Faces) -> None:
+        """The faces and lines of others as well."""
+        for mine, theirs in (
+            (self._points, others._points),
+            (self._normals, others._normals),
+            (self._colour, others._colour),
+            (self._depth, others._depth),
+            (self._lines, others._lines),
+            (self._hatching, others._hatching),
+        ):
+            mine += theirs
+        self._triangles += [triangles + self._count for triangles in others._triangles]
+        self._count += others._count
 
     def lines(self, ends: Floats) -> None:
         """Edges, (k, 2, 3)."""

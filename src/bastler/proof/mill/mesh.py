@@ -9,9 +9,11 @@ of drills, chamfers, ball-nosed furrows, are *slopes*: faces between the middles
 from __future__ import annotations
 
 import functools
+import hashlib
 import itertools
 import math
-from collections.abc import Iterator
+from collections import OrderedDict
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Any
 
@@ -24,7 +26,7 @@ from scipy import ndimage
 from bastler.proof.faces import CUT, SECTION, UNTOUCHED, Faces, Mesh
 from bastler.proof.mill.field import FLAT_UNDER, Grid, Heights
 from bastler.shapes.compiling import kernel
-from bastler.shapes.kinds import Bools, Floats, Ints
+from bastler.shapes.kinds import Bools, Floats, Indices, Ints
 
 __all__ = ["CUT", "SECTION", "UNTOUCHED", "Mesh", "Others", "mesh"]
 MOST_CELLS = 1_000_000
@@ -81,13 +83,20 @@ def mesh(
     step = (grid.nx * grid.dx / h.shape[1], dy)
     h, u = h[first:], u[first:] if len(u) else np.full(h[first:].shape, grid.bottom, np.float32)
     faces = Faces()
-    above = _Side(grid, h, u, e[first:] if e is not None else None, corner, step, front=section_y is not None)
+    front, two = section_y is not None, len(under) > 0
+    above = _Side(grid, h, u, e[first:] if e is not None else None, corner, step, front=front, two=two)
     above.draw(faces)
-    below = _Side(grid, -u, -h, None, corner, step, front=section_y is not None, turned=True)
+    below = _Side(grid, -u, -h, None, corner, step, front=front, two=two, turned=True)
     below.draw(faces)
     if section_y is not None:
         _hatch(faces, h[0], u[0], corner, step[0])
     return faces.mesh()
+
+
+Drawn = Callable[[Faces, Ints, int, float, tuple[slice, slice]], None]
+MOST_DRAWN = 1500
+_drawn: OrderedDict[bytes, Faces] = OrderedDict()
+"""Floors and slopes as they were drawn; by one thread at a time."""
 
 
 class _Side:
@@ -104,6 +113,7 @@ class _Side:
         step: tuple[float, float],
         *,
         front: bool,
+        two: bool,
         turned: bool = False,
     ) -> None:
         self.grid, self.corner, self.step, self.front, self.turned = grid, corner, step, front, turned
@@ -114,6 +124,7 @@ class _Side:
         self.h = np.pad(np.where(there, h, np.float32(self.bottom)), 1, constant_values=self.bottom)
         self.u = np.pad(np.where(there, u, np.float32(self.bottom)), 1, constant_values=self.bottom)
         self.there = np.pad(there, 1)
+        self.two = two
         self.edge = np.pad(edge, 1) if edge is not None else None
         self.labels: Ints = np.zeros(self.h.shape, np.int32)
 
@@ -124,11 +135,32 @@ class _Side:
         around = ndimage.find_objects(labels)
         for k, (level, place) in enumerate(zip(levels, around, strict=True), 1):
             if place is not None:
-                self._floor(faces, labels, k, float(level), place)
+                faces.take(self._known(self._floor, labels, k, float(level), place))
         patches = _patches(self.h, self.there & (labels == 0), STEEP * self.cell)
         for k, place in enumerate(ndimage.find_objects(patches), 1):
             if place is not None:
-                self._slope(faces, patches, k, place)
+                faces.take(self._known(self._slope, patches, k, 0.0, place))
+
+    def _known(self, drawn: Drawn, numbers: Ints, k: int, level: float, place: tuple[slice, slice]) -> Faces:
+        """A floor or a patch of slopes as it was drawn before, where all that is there and around it is the same: an edit, or a
+        moment more of the program, leaves most as they were."""
+        at = (slice(max(place[0].start - 2, 0), place[0].stop + 2), slice(max(place[1].start - 2, 0), place[1].stop + 2))
+        made = hashlib.blake2b(repr((drawn.__name__, level, at, self.grid, self.corner, self.step, self.front)).encode())
+        made.update(repr((self.turned, self.edge is None)).encode())
+        # all else follows from these
+        fields = [self.h[at], *([self.u[at]] if self.two else []), *([self.edge[at]] if self.edge is not None else [])]
+        for field in fields if drawn.__name__ == "_floor" else [*fields, numbers[at] == k]:
+            made.update(np.ascontiguousarray(field).data)
+        key = made.digest()
+        found = _drawn.get(key)
+        if found is None:
+            found = Faces()
+            drawn(found, numbers, k, level, at)
+            _drawn[key] = found
+            while len(_drawn) > MOST_DRAWN:
+                _drawn.popitem(last=False)
+        _drawn.move_to_end(key)
+        return found
 
     # -- floors -------------------------------------------------------------------------------------------------
 
@@ -155,8 +187,8 @@ class _Side:
         labels[flat] = number[steps]
         return labels, heights
 
-    def _floor(self, faces: Faces, labels: Ints, k: int, level: float, place: tuple[slice, slice]) -> None:
-        rows, columns = (slice(max(s.start - 2, 0), s.stop + 2) for s in place)
+    def _floor(self, faces: Faces, labels: Ints, k: int, level: float, at: tuple[slice, slice]) -> None:
+        rows, columns = at
         own = labels[rows, columns] == k
         share = own.astype(np.float32)
         if self.edge is not None:
@@ -305,9 +337,9 @@ class _Side:
 
     # -- slopes -------------------------------------------------------------------------------------------------
 
-    def _slope(self, faces: Faces, patches: Ints, k: int, place: tuple[slice, slice]) -> None:
+    def _slope(self, faces: Faces, patches: Ints, k: int, level: float, at: tuple[slice, slice]) -> None:
         """Faces between the middles of cells where the field is neither flat nor a wall, and the walls around them."""
-        rows, columns = (slice(max(s.start - 2, 0), s.stop + 2) for s in place)
+        rows, columns = at
         h, own, there = self.h[rows, columns], patches[rows, columns] == k, self.there[rows, columns]
         # around the patch it goes on as it is there, up to where a wall or a floor begins
         many = ndimage.uniform_filter(own.astype(np.float32), 3, mode="constant")
@@ -324,9 +356,9 @@ class _Side:
             if size > 1:
                 covered = np.repeat(np.repeat(whole, size, axis=0), size, axis=1)
                 near[: covered.shape[0], : covered.shape[1]] &= ~covered
-        at = np.concatenate(corners)
-        if len(at):
-            number = at[..., 0] * h.shape[1] + at[..., 1]
+        quad = np.concatenate(corners)
+        if len(quad):
+            number = quad[..., 0] * h.shape[1] + quad[..., 1]
             used, where = np.unique(number, return_inverse=True)
             j, i = np.divmod(used, h.shape[1])
             rise = np.stack([_rise(h, j, i, 0, 1) / self.step[0], _rise(h, j, i, 1, 0) / self.step[1]], axis=1)
@@ -334,7 +366,7 @@ class _Side:
             normal /= np.linalg.norm(normal, axis=1)[:, None]
             quads = where.reshape(-1, 4)
             triangles = np.concatenate([quads[:, [0, 1, 2]], quads[:, [0, 2, 3]]])
-            spots = np.column_stack([i + columns.start, j + rows.start]).astype(float)
+            spots = np.column_stack([i + columns.start, j + rows.start]) + _inward(own, j, i)
             self._add(faces, self._places(spots, h[j, i].astype(float)), normal, CUT, triangles)
         corner = np.array([columns.start, rows.start])
         for rings in _outlines(own.astype(np.float32)):
@@ -363,7 +395,7 @@ class _Side:
         """As they lie, whichever side this is."""
         return points * np.array([1.0, 1.0, -1.0]) if self.turned else points
 
-    def _add(self, faces: Faces, points: Floats, normals: Floats, colour: Any, triangles: Ints) -> None:
+    def _add(self, faces: Faces, points: Floats, normals: Floats, colour: Any, triangles: Indices) -> None:
         depth = self._depth(points[:, 2])
         triangles = triangles[:, ::-1] if self.turned else triangles
         faces.add(self._turned(points), self._turned(normals), colour, depth, triangles)
@@ -377,18 +409,29 @@ class _Side:
 
 def _any_of_four(cells: Bools) -> Bools:
     """Between every four cells: is any of them marked?"""
-    found: Bools = cells[1:, 1:] | cells[1:, :-1] | cells[:-1, 1:] | cells[:-1, :-1]
+    found: Bools = np.logical_or.reduce([cells[1:, 1:], cells[1:, :-1], cells[:-1, 1:], cells[:-1, :-1]])
     return found
 
 
 def _blocks(cells: Bools, size: int) -> Bools:
     """Squares of so many cells that are marked wholly."""
     rows, columns = cells.shape[0] // size, cells.shape[1] // size
-    found: Bools = cells[: rows * size, : columns * size].reshape(rows, size, columns, size).all(axis=(1, 3))
+    return np.asarray(cells[: rows * size, : columns * size].reshape(rows, size, columns, size).all(axis=(1, 3)), np.bool_)
+
+
+def _inward(own: Bools, j: Indices, i: Indices) -> Floats:
+    """From cells beside a patch half a cell towards it, to where it ends; from those of the patch nothing."""
+    patch = np.pad(own, 1)
+    to = np.zeros((len(j), 2))
+    for dj, di in itertools.product((-1, 0, 1), repeat=2):
+        there = patch[j + 1 + dj, i + 1 + di]
+        to += there[:, None] * np.array([di, dj])
+    long = np.linalg.norm(to, axis=1)
+    found: Floats = np.where((own[j, i] | (long < 1e-9))[:, None], 0.0, 0.5 * to / np.maximum(long, 1e-9)[:, None])
     return found
 
 
-def _rise(h: Heights, j: Ints, i: Ints, dj: int, di: int) -> Floats:
+def _rise(h: Heights, j: Indices, i: Indices, dj: int, di: int) -> Floats:
     """How much the field rises a cell at some cells: where a wall is on one side, from the other, which rises less."""
     ny, nx = h.shape
     on = h[np.minimum(j + dj, ny - 1), np.minimum(i + di, nx - 1)] - h[j, i]
@@ -448,7 +491,7 @@ def _smoothed(ring: Floats, reach: int) -> Floats:
     points = ring[:-1]
     if len(points) < 2 * CORNER + 2:
         return ring
-    mean = sum(np.roll(points, k, axis=0) for k in range(-reach, reach + 1)) / (2 * reach + 1)
+    mean = np.mean([np.roll(points, k, axis=0) for k in range(-reach, reach + 1)], axis=0)
     to, on = points - np.roll(points, CORNER, axis=0), np.roll(points, -CORNER, axis=0) - points
     straight = (to * on).sum(axis=1) > SMOOTH * np.linalg.norm(to, axis=1) * np.linalg.norm(on, axis=1)
     found = np.where(straight[:, None], mean, points) if reach == 1 else mean
@@ -484,7 +527,9 @@ def _simplified(line: Floats, tolerance: float) -> Floats:
 
 def _stretched(values: Floats, count: int) -> Floats:
     """Values along a line, for a line of another number of pieces."""
-    return values[np.minimum((np.arange(count) + 0.5) * len(values) / max(count, 1), len(values) - 1).astype(int)]
+    at = ((np.arange(count) + 0.5) * len(values) / max(count, 1)).astype(int)
+    found: Floats = values[np.minimum(at, len(values) - 1)]
+    return found
 
 
 def _hatch(faces: Faces, h: Heights, u: Heights, corner: tuple[float, float], dx: float) -> None:

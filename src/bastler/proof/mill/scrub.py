@@ -25,9 +25,9 @@ class Scrubber:
 
     def stock(self, proof: MillProof, moment: Moment) -> Heights:
         """Heights of the stock at a moment; the array is the caller's to read until the next call."""
-        shape = (proof.grid.ny, proof.grid.nx)
-        if self.edges.shape != shape:
-            self.edges, self._proof = np.zeros(shape, np.float32), None
+        size = (proof.grid.ny, proof.grid.nx)
+        if self.edges.shape != size:
+            self.edges, self._proof = np.zeros(size, np.float32), None
         if moment.stage < 0:
             self._proof = None
             begun = proof.stages and moment.move > proof.stages[0].begin

@@ -67,7 +67,11 @@ def _cut_open(faces: Faces, polygon: Region, seen: Region, begin: float, end: fl
     z0, r0, z1, r1 = polygon.bounds
     starts = np.arange(z0 - (r1 - r0), z1, apart)
     lines = shapely.intersection(shapely.linestrings([[(s, r0), (s + r1 - r0, r1)] for s in starts.tolist()]), polygon)
-    cut = [np.asarray(line.coords)[[0, -1]] for line in shapely.get_parts(lines) if line.geom_type == "LineString"]
+    cut = [
+        np.asarray(line.coords)[[0, -1]]
+        for line in shapely.get_parts(lines)
+        if line.geom_type == "LineString" and not line.is_empty
+    ]
     for angle, side in ((begin, -1.0), (end, 1.0)):
         normal = np.array([0.0, -side * np.sin(angle), side * np.cos(angle)])
         faces.quads(_placed(flat, angle), normal.reshape(1, 1, 3), SECTION, 0.0)
