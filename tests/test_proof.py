@@ -207,7 +207,7 @@ def test_a_round_wall_is_round(unit: Any) -> None:
     k = 1.0 if unit == "mm" else 1 / 25.4
     boss = RoundBoss(id="a", x=30 * k, y=20 * k, diameter=20 * k, depth=5 * k)
     pocket = RoundPocket(id="b", x=30 * k, y=20 * k, diameter=12 * k, depth=8 * k)
-    blank = {"size_x": 60 * k, "size_y": 40 * k, "size_z": 20 * k, "over_top": 0.0}
+    blank: Any = {"size_x": 60 * k, "size_y": 40 * k, "size_z": 20 * k, "over_top": 0.0}
     proof = proof_of(job_of(boss, pocket, unit=unit, **blank), 0.2)
     edge = np.zeros_like(proof.heights)
     made = mesh(proof.grid, proof.after(len(proof.stages) - 1, 0, edge), edge=edge)

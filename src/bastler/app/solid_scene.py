@@ -68,7 +68,7 @@ class SolidScene:
             actor.GetProperty().SetLineWidth(width)
             actor.GetProperty().LightingOff()
             actor.GetMapper().SetResolveCoincidentTopologyToPolygonOffset()
-            actor.GetMapper().SetRelativeCoincidentTopologyLineOffsetParameters(0, -4)
+            actor.GetMapper().SetRelativeCoincidentTopologyLineOffsetParameters(0, -12)
         self.tool_parts = [self._actor() for _ in range(3)]
         self.path, self.now = self._actor(), self._actor()
         for actor, width in ((self.path, 2.0), (self.now, 5.0)):

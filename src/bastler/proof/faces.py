@@ -56,8 +56,13 @@ class Faces:
         """Quads (n, 4, 3), with a normal for each corner (n, 4, 3) or for all of it (n, 1, 3); colour and depth (n,)."""
         n = len(corners)
         first = 4 * np.arange(n)[:, None]
-        triangles = np.concatenate([first + np.array([0, 1, 2]), first + np.array([0, 2, 3])])
-        every = np.broadcast_to(normals, corners.shape).reshape(-1, 3)
+        triangles = np.stack([first + np.array([0, 1, 2]), first + np.array([0, 2, 3])], axis=1)
+        every = np.broadcast_to(normals, corners.shape)
+        # round as they are seen: light falls on that side
+        away = np.cross(corners[:, 2] - corners[:, 0], corners[:, 3] - corners[:, 1])
+        wrong = (away * every.sum(axis=1)).sum(axis=1) < 0
+        triangles[wrong] = triangles[wrong][..., ::-1]
+        every = every.reshape(-1, 3)
         self.add(corners.reshape(-1, 3), every, np.repeat(np.broadcast_to(colour, n), 4), _four(depth, n), triangles)
 
     def take(self, others: Faces) -> None:
