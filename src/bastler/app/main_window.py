@@ -6,7 +6,7 @@ from pathlib import Path
 
 import msgspec
 from PyQt6.QtCore import QPoint, QRect, QSize, Qt, QTimer
-from PyQt6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence, QShortcut
+from PyQt6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import (
     QApplication,
     QButtonGroup,
@@ -49,6 +49,8 @@ from bastler.proof.remark import Remark
 
 VIEWS = ("sheet", "solid", "path")
 LEAST = QSize(1080, 700)
+WIDE = 1700
+"""Pixels from which on two views have room beside each other."""
 TITLE_BAR = 40
 """What a window manager may put over a window, in pixels."""
 WITHOUT_MANAGER = 200
@@ -136,7 +138,8 @@ class MainWindow(Window):
         self.cards: RouteDesk = RouteDesk(self)
         self.desk: DrawingDesk = DrawingDesk(self)
         self.views = QStackedWidget()
-        for view in (self.sheet, self.solid, self.path, self.cards.board, self.cards.tool_list, self.desk.picker):
+        # the solid stands beside the stack: it cannot be in two places, and its picture is not to be moved about
+        for view in (self.sheet, QWidget(), self.path, self.cards.board, self.cards.tool_list, self.desk.picker):
             self.views.addWidget(view)
         self.remark_bar = RemarkBar(session)
         self.strip = Strip(session)
@@ -173,7 +176,12 @@ class MainWindow(Window):
         column.setContentsMargins(0, 10, 0, 0)
         column.setSpacing(4)
         column.addLayout(self._view_row())
-        column.addWidget(self.views, 1)
+        pair = QHBoxLayout()
+        pair.setSpacing(1)
+        pair.addWidget(self.views, 1)
+        pair.addWidget(self.solid, 1)
+        self.solid.hide()
+        column.addLayout(pair, 1)
         column.addWidget(self.remark_bar)
         right = QWidget()
         right.setObjectName("panel")
@@ -204,11 +212,18 @@ class MainWindow(Window):
             self.view_buttons.addButton(button, number)
             row.addWidget(button)
         self.view_buttons.buttons()[0].setChecked(True)
+        self.beside = QPushButton("Solid beside it")
+        self.beside.setObjectName("view")
+        self.beside.setCheckable(True)
+        self.beside.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.beside.setToolTip("Shows the solid beside the sheet or the path (Ctrl+4)")
+        self.beside.clicked.connect(lambda: self.switch_beside())
         self.caption = Label()
         self.caption.setObjectName("soft")
         self.caption.setStyleSheet("font-style: italic;")
         row.addSpacing(10)
         row.addWidget(self.caption, 1)
+        row.addWidget(self.beside)
         return row
 
     def _make_commands(self) -> None:
@@ -312,10 +327,33 @@ class MainWindow(Window):
         self.go_to("bench")
         self.views.setCurrentIndex(VIEWS.index(name))
         self.view_buttons.buttons()[VIEWS.index(name)].setChecked(True)
+        self._arrange()
         self._selected()
 
     def _current_view(self) -> str:
         return VIEWS[self.view_buttons.checkedId()]
+
+    def _arrange(self) -> None:
+        """The solid alone, beside sheet or path where there is room and it is wished for, or hidden."""
+        over, room = self.views.currentIndex() >= len(VIEWS), self.width() >= WIDE
+        alone = not over and self._current_view() == "solid"
+        self.beside.setVisible(room)
+        self.beside.setChecked(self.settings.beside)
+        self.views.setVisible(not alone)
+        self.solid.setVisible(alone or (room and self.settings.beside and not over))
+
+    def switch_beside(self) -> None:
+        """The solid beside the sheet or the path, where the window is wide enough for both; or not."""
+        self.settings = msgspec.structs.replace(self.settings, beside=not self.settings.beside)
+        write_settings(self.settings)
+        if self.width() < WIDE:
+            self.say("", "Two views stand side by side where the window is wider than this one.")
+        self._arrange()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """There may be room for two views now, or no more."""
+        super().resizeEvent(event)
+        self._arrange()
 
     def switch_gloves(self) -> None:
         """Every target at least 48 px high, and a number pad; or back."""
@@ -341,17 +379,18 @@ class MainWindow(Window):
         """Something over the view under the caption that is there."""
         self.go_to("bench")
         self.views.setCurrentWidget(widget)
+        self._arrange()
 
     def show_over(self, widget: QWidget, caption: str) -> None:
         """Something over the view, until it is closed."""
-        self.go_to("bench")
-        self.views.setCurrentWidget(widget)
+        self.lay_over(widget)
         self.caption.setText(caption)
 
     def close_overlay(self) -> None:
         """From board or tool list back to the view."""
         if self.views.currentIndex() >= len(VIEWS):
             self.views.setCurrentIndex(VIEWS.index(self._current_view()))
+            self._arrange()
             self.questions.take_focus(self.session.focus)
         self._selected()
 

@@ -82,8 +82,8 @@ class PathDrawing:
             zero_mark(painter, to.map(QPointF(0, 0)), 7)
         painter.setFont(sans(12, italic=True))
         painter.setPen(QColor(DAY.soft))
-        box = QRectF(0, self.view.height() - 26, self.view.width(), 20)
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, self.words)
+        box = QRectF(8, self.view.height() - 60, self.view.width() - 16, 54)
+        painter.drawText(box, Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignBottom | Qt.TextFlag.TextWordWrap, self.words)
 
     def _stage(self, painter: QPainter, proof: ShownProof, stage: ShownStage) -> None:
         mine = not self.session.on_step or self.session.selected == stage.step

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QAbstractScrollArea, QFrame, QHBoxLayout, QPushButto
 from bastler.app.drafting import painting
 from bastler.app.labels import Label
 from bastler.app.output import OutputPanel
+from bastler.app.path_view import PathView
 from bastler.app.remark_bar import RemarkBox
 from bastler.app.route import draw_level
 from bastler.app.session import STOCK, Session
@@ -21,7 +22,9 @@ from bastler.units import clock
 
 LINE = 21
 RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-STEP_LEFT, NUMBER_RIGHT, CODE_LEFT = 18, 268, 300
+STEP_LEFT, STEP_WIDE, STEP_NARROW, ROOMY = 18, 190, 110, 700
+"""Where the name of the step begins, how wide it is, and how wide where the listing is less than so many pixels."""
+NUMBER_WIDE, CODE_BEHIND = 60, 32
 
 
 class Listing(QAbstractScrollArea):
@@ -94,11 +97,18 @@ class Listing(QAbstractScrollArea):
             for k in range(first, min(first + self._view().height() // LINE + 2, len(proof.program.lines))):
                 self._line(painter, k, (k - first) * LINE)
 
+    def _columns(self) -> tuple[int, int, int]:
+        """How wide the name of a step is, where its number ends, where the code begins."""
+        wide = STEP_WIDE if self._view().width() >= ROOMY else STEP_NARROW
+        number = STEP_LEFT + wide + NUMBER_WIDE
+        return wide, number, number + CODE_BEHIND
+
     def _line(self, painter: QPainter, k: int, y: float) -> None:
         proof = self.session.proof
         assert proof is not None
         section = proof.program.sections[max(0, bisect.bisect_right(self._firsts, k) - 1)]
         width = self._view().width()
+        title_wide, number_right, code_left = self._columns()
         if k == self.line:
             painter.fillRect(QRectF(0, y, width, LINE), QColor(DAY.focus_tint))
             painter.fillRect(QRectF(0, y, 4, LINE), QColor(DAY.focus))
@@ -112,19 +122,21 @@ class Listing(QAbstractScrollArea):
             painter.setPen(QColor(DAY.ink))
             title = step.title
             number = 1 + next(n for n, s in enumerate(self.session.job.steps) if s.id == step.id)
-            shown = painter.fontMetrics().elidedText(f"{number} {title} · {section.stage}", Qt.TextElideMode.ElideRight, 190)
+            shown = painter.fontMetrics().elidedText(
+                f"{number} {title} · {section.stage}", Qt.TextElideMode.ElideRight, title_wide
+            )
             painter.drawText(QPointF(STEP_LEFT + 4, y + 15), shown)
         painter.setFont(mono(12))
         painter.setPen(QColor(DAY.soft))
         painter.drawText(
-            QRectF(NUMBER_RIGHT - 60, y, 54, LINE), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, str(k + 1)
+            QRectF(number_right - 60, y, 54, LINE), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, str(k + 1)
         )
         if k in self.marks:
-            draw_level(painter, self.marks[k], CODE_LEFT - 16, y + LINE / 2, 12)
+            draw_level(painter, self.marks[k], code_left - 16, y + LINE / 2, 12)
         text = proof.program.lines[k]
         painter.setFont(mono(14))
         painter.setPen(QColor(DAY.soft if text.lstrip().startswith(("(", ";")) else DAY.ink))
-        painter.drawText(QPointF(CODE_LEFT, y + 15), text)
+        painter.drawText(QPointF(code_left, y + 15), text)
 
     def _line_at(self, y: float) -> int:
         bar = self.verticalScrollBar()
@@ -162,7 +174,7 @@ class Listing(QAbstractScrollArea):
 
 
 class ProgramPlace(QWidget):
-    """Listing on the left; on the right what the proof says and the button that saves."""
+    """The listing, the path with the tool where the cursor is, and on the right what the proof says and the button that saves."""
 
     wants_step = pyqtSignal(str)
 
@@ -211,7 +223,9 @@ class ProgramPlace(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(1)
-        row.addWidget(self.listing, 1)
+        self.path = PathView(session)
+        row.addWidget(self.listing, 8)
+        row.addWidget(self.path, 5)
         row.addWidget(side)
         session.proof_changed.connect(self.refresh)
 

@@ -17,7 +17,8 @@ MOST_RECENT = 6
 
 class Settings(msgspec.Struct, frozen=True, kw_only=True):
     """`recent` job files, newest first; the folder programs were last saved in; large targets and a number pad for `gloves`; how
-    the window was left: its `place` as x, y, width and height, and whether it was `maximised` or over the `full` screen."""
+    the window was left: its `place` as x, y, width and height, and whether it was `maximised` or over the `full` screen; whether
+    the solid stands `beside` the sheet where there is room."""
 
     recent: tuple[str, ...] = ()
     output_folder: str = ""
@@ -25,6 +26,7 @@ class Settings(msgspec.Struct, frozen=True, kw_only=True):
     place: tuple[int, int, int, int] | None = None
     maximised: bool = True
     full: bool = False
+    beside: bool = False
 
 
 def settings_path() -> Path:

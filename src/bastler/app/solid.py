@@ -10,7 +10,7 @@ from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtGui import QShowEvent
+from PyQt6.QtGui import QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSlider, QVBoxLayout, QWidget
 
 from bastler.app.labels import Label
@@ -41,6 +41,7 @@ class SolidView(QWidget):
         self.scene: Any = None
         self.shown = False
         self._loading = False
+        self._side = "Iso"
         self._fresh_view = True
         self.section = QSlider(Qt.Orientation.Horizontal)
         self.section.setRange(0, 100)
@@ -212,8 +213,15 @@ class SolidView(QWidget):
             hue = tool_hue(chosen[0].tool) if chosen else DAY.soft
             self.scene.show_path(np.concatenate(parts) if parts else nothing, hue, nothing)
 
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """As long as nobody has turned it, the part fills the view."""
+        super().resizeEvent(event)
+        if self.scene and not self.scene.turned and not self._fresh_view:
+            QTimer.singleShot(0, lambda: self.look(self._side))
+
     def look(self, name: str) -> None:
         """One of the standard views."""
+        self._side = name
         if self.scene:
             direction, up = VIEWS[name]
             if self.session.job.turns and name == "Iso":

@@ -21,7 +21,7 @@ from vtkmodules.util.numpy_support import numpy_to_vtk, numpy_to_vtkIdTypeArray
 from vtkmodules.vtkCommonCore import vtkPoints
 from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
 from vtkmodules.vtkInteractionStyle import vtkInteractorStyleTrackballCamera
-from vtkmodules.vtkRenderingCore import vtkActor, vtkLightKit, vtkPolyDataMapper, vtkRenderer
+from vtkmodules.vtkRenderingCore import vtkActor, vtkLight, vtkPolyDataMapper, vtkRenderer
 
 from bastler.app.theme import DAY
 from bastler.app.tool_outline import tool_outline
@@ -51,16 +51,19 @@ class SolidScene:
         self.window.SetMultiSamples(0)
         self.renderer.UseFXAAOn()
         self.window.AddRenderer(self.renderer)
-        self.lights = vtkLightKit()
-        self.lights.SetKeyLightIntensity(0.74)
-        self.lights.SetKeyLightWarmth(0.5)
-        self.lights.SetFillLightWarmth(0.5)
-        self.lights.SetHeadLightWarmth(0.5)
-        self.lights.SetBackLightWarmth(0.5)
-        self.lights.SetKeyToHeadRatio(2.0)
-        self.lights.SetKeyToFillRatio(1.6)
-        self.lights.AddLightsToRenderer(self.renderer)
-        self.widget.SetInteractorStyle(vtkInteractorStyleTrackballCamera())
+        # two lights that go with the eye: five of them took a third of the frame without a GPU
+        self.renderer.AutomaticLightCreationOff()
+        for place, strong in (((-0.6, 0.9, 0.8), 0.78), ((0.35, -0.2, 1.0), 0.6)):
+            light = vtkLight()
+            light.SetLightTypeToCameraLight()
+            light.SetPosition(*place)
+            light.SetFocalPoint(0.0, 0.0, 0.0)
+            light.SetIntensity(strong)
+            self.renderer.AddLight(light)
+        style = vtkInteractorStyleTrackballCamera()
+        style.AddObserver("StartInteractionEvent", lambda *_: self.turning(on=True))  # type: ignore[arg-type]  # names will do
+        style.AddObserver("EndInteractionEvent", lambda *_: self.turning(on=False))  # type: ignore[arg-type]
+        self.widget.SetInteractorStyle(style)
         self.part, self.jaws = self._actor(), self._actor()
         self.edges, self.hatching = self._actor(), self._actor()
         for actor, tint, width in ((self.edges, DAY.ink, 1.2), (self.hatching, "#A7795C", 1.0)):
@@ -75,7 +78,16 @@ class SolidScene:
             actor.GetProperty().SetLineWidth(width)
             actor.GetProperty().LightingOff()
         self.bounds = (0.0, 1.0, 0.0, 1.0, 0.0, 1.0)
+        self.turned = False
+        """Has a hand turned it since it was looked at from a side?"""
         self.others: list[Any] = []
+
+    def turning(self, *, on: bool) -> None:
+        """While it is turned nobody sees the last smoothing, which takes a third of the frame."""
+        self.turned = True
+        self.renderer.SetUseFXAA(not on)
+        if not on:
+            self.render()
 
     def start(self) -> None:
         self.widget.Initialize()
@@ -192,7 +204,7 @@ class SolidScene:
 
     def look(self, direction: tuple[float, float, float], up: tuple[float, float, float]) -> None:
         """Looks at the part from a direction, so that it fills the view."""
-        b = self.bounds
+        self.turned, b = False, self.bounds
         centre = ((b[0] + b[1]) / 2, (b[2] + b[3]) / 2, (b[4] + b[5]) / 2)
         camera = self.renderer.GetActiveCamera()
         camera.SetFocalPoint(*centre)
