@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import msgspec
 import pytest
 
@@ -204,3 +206,18 @@ def test_the_samples_stay_clean_with_either_way_of_threading() -> None:
         assert prove_job(plan(edits.answered(job, "step:s6.infeed", infeed))).remarks == ()
     dull = msgspec.structs.replace(job, tools=tuple(t for t in job.tools if t.id != "thread-60"))
     assert remark(prove_job(plan(dull)), "answer").step == "s6"
+
+
+@pytest.mark.parametrize(("unit", "name", "at"), [("mm", "M24", 24.0), ("mm", "M12 x 1", 12.0), ("inch", "1/2-13 UNC", 0.5)])
+@pytest.mark.parametrize("side", ["outside", "inside"])
+def test_a_relief_is_put_before_the_thread_it_is_for(unit: Any, name: str, at: float, side: Any) -> None:
+    k = 1.0 if unit == "mm" else 1 / 25.4
+    job = turned(Threading(id="t", thread=name, side=side, z=-2.0 * k, length=12.0 * k), unit=unit)
+    relieved = edits.cured(job, "add:relief:t", None)
+    groove, thread = relieved.steps
+    assert isinstance(groove, Groove)
+    assert thread == job.steps[0]
+    assert (groove.side, groove.z) == (side, pytest.approx(-14.0 * k))
+    assert groove.width > 0
+    assert (groove.floor_d < at) if side == "outside" else (groove.floor_d > at)
+    assert edits.cured(job, "add:relief:nobody", None) == job

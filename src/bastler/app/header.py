@@ -138,6 +138,8 @@ class Header(QWidget):
         bad = DAY.stop_on_dark if count["stop"] else DAY.open_on_dark
         tint = bad if not good else DAY.caution_on_dark if proof.verdict == "left" else DAY.good_on_dark
         word = VERDICTS[proof.verdict]
+        if any(r.code == "nothing" for r in proof.remarks):
+            word, tint = "Nothing is cut yet", DAY.on_dark_soft
         self.verdict.setText(
             f"<b style='color:{tint}'>{word}</b> <span style='color:{DAY.on_dark_soft}'>in {proof.took:.2f} s</span>"
         )

@@ -24,6 +24,8 @@ from bastler.job.samples import sample
 
 JOB_FILES = "Bastler jobs (*.bastler)"
 SUFFIX = ".bastler"
+FIRST_SIZE = {False: "stock.size_x", True: "stock.diameter"}
+"""Where a new job begins, of a milled and of a turned part."""
 
 
 def open_mark(path: Path) -> Path:
@@ -107,7 +109,7 @@ class JobDesk(QObject):
         self.recovery.begin(ident)
         self.window.solid.other_job()
         self.window.view("sheet")
-        self.window.questions.take_focus()
+        self.window.questions.take_focus("" if job.steps else FIRST_SIZE[job.turns])
         if path is not None:
             self._remember(path)
             self._mark(path)

@@ -406,7 +406,18 @@ class Session(QObject):
     def cure(self, cure: Cure) -> None:
         """Takes a way out of a remark."""
         self.history.settle()
-        self.edit(edits.cured(self.job, cure.address, cure.value), cure.says)
+        if not cure.address.startswith("add:"):
+            self.edit(edits.cured(self.job, cure.address, cure.value), cure.says)
+            return
+        before = self.job
+
+        def taken(job: Job | None, trouble: str) -> None:
+            if trouble:
+                self.said.emit("wrong", trouble)
+            elif job is not None and self.job is before:
+                self.edit(job, cure.says)
+
+        self.core.ask("cured", before, cure.address, cure.value, then=taken)
 
     # -- time ---------------------------------------------------------------------------------------------------
 

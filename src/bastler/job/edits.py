@@ -37,8 +37,10 @@ from bastler.shapes import (
     PointsPattern,
     RingsPattern,
 )
-from bastler.steps import STEPS, AnyStep, Arrival, CentreHole, Engraving, Facing, FreePocket, Step
+from bastler.shapes.reliefs import THREADS as THREAD_RELIEFS
+from bastler.steps import STEPS, AnyStep, Arrival, CentreHole, Engraving, Facing, FreePocket, Groove, Step, Threading
 from bastler.tools import Tool
+from bastler.units import scale
 
 S = TypeVar("S", bound=msgspec.Struct)
 PATTERN_KINDS: dict[str, tuple[str, type[Pattern]]] = {
@@ -268,13 +270,16 @@ def _arrival(job: Job, holding: AnyHolding) -> Arrival:
 
 def cured(job: Job, address: str, value: Any) -> Job:
     """The job with a remark's way out taken: an answer given, or, for `add:facing`, `add:turn-facing` and `add:sides`, the step
-    added that takes what the stock says has to come off; `add:facing:h2` at the head of that holding."""
+    added that takes what the stock says has to come off; `add:facing:h2` at the head of that holding; `add:relief:s3` a relief
+    behind the thread of that step."""
     what, _, kind = address.partition(":")
     if what != "add":
         return answered(job, address, value)
     kind, _, place = kind.partition(":")
     if kind == "sides":
         return _sides_added(job)
+    if kind == "relief":
+        return _relief_added(job, place, value)
     return step_added(job, kind, f"holding:{place or job.holdings[0].id}")[0]
 
 
@@ -298,6 +303,31 @@ def _sides_added(job: Job) -> Job:
         job = answered(job, f"step:{ident}.{name}", round(value, 9) if isinstance(value, float) else value)
     begin = len(job.steps) - len(holding.steps) - 1
     return step_moved(job, ident, route_of(job).index(job.steps[begin].id) + (1 if faced else 0))
+
+
+def _relief_added(job: Job, ident: str, width: float | None) -> Job:
+    """A groove after ISO 4755 where the full length of a thread ends, cut before it, of another width than the standard's where
+    there is no room for that. The job as it is where that is no thread."""
+    thread = job.step(ident)
+    spec = thread.thread_or_none() if isinstance(thread, Threading) else None
+    if not isinstance(thread, Threading) or spec is None:
+        return job
+    mm = scale("mm", job.unit)
+    less, wide, _ = THREAD_RELIEFS[min(THREAD_RELIEFS, key=lambda pitch: abs(pitch - spec.pitch))]
+    # a sharp tip goes deeper than the standard's one: 0.8 of the pitch is more than any does
+    floor = spec.major - max(less, 1.6 * spec.pitch) if thread.side == "outside" else spec.nut_major + max(0.5, 0.3 * spec.pitch)
+    places = 3 if job.unit == "mm" else 4
+    groove = Groove(
+        id=_step_id(job),
+        name="Thread relief",
+        side=thread.side,
+        z=thread.z - thread.length,
+        width=round(wide * mm, places) if width is None else width,
+        floor_d=round(floor * mm, places),
+    )
+    holding = job.holding_of(ident)
+    at = holding.steps.index(thread)
+    return _held(job, holding, [*holding.steps[:at], groove, *holding.steps[at:]])
 
 
 def step_copied(job: Job, ident: str) -> tuple[Job, str]:

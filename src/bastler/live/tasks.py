@@ -10,7 +10,7 @@ from typing import Any
 from msgspec import structs
 
 from bastler.exchange import Drawing, DrawingError, read_dxf
-from bastler.job import Job, JobFileError, Plan, crib_edits, plan, read_job_text
+from bastler.job import Job, JobFileError, Plan, crib_edits, edits, plan, read_job_text
 from bastler.job.card_sample import card_sample
 from bastler.job.from_drawing import SAME_MM, Part, parts_of
 from bastler.live.showing import part_look, tool_offers
@@ -122,6 +122,12 @@ def code(state: State, job: Job, card: MachineCard, unit: Unit) -> str | None:
 def part(state: State, text: bytes) -> PartLook:
     """A whole part for a small picture, by the text of its job."""
     return part_look(plan(read_job_text(text)))
+
+
+@task("cured")
+def cured(state: State, job: Job, address: str, value: Any) -> Job:
+    """A job with a remark's way out taken, see `edits.cured`: what is to be added may have to be planned for."""
+    return edits.cured(job, address, value)
 
 
 @task("drawing")

@@ -8,7 +8,8 @@ from typing import Any
 
 from bastler.job import PlannedHolding, PlannedStep
 from bastler.proof.remark import Cure, Remark
-from bastler.steps import Again, trouble_with
+from bastler.shapes.reliefs import THREADS as RELIEFS
+from bastler.steps import Again, Threading, TurnedContext, trouble_with
 from bastler.steps.base import replaced
 from bastler.tools import Tool
 from bastler.units import Kind, number_text
@@ -128,6 +129,23 @@ def _loops(remark: Remark, planned: PlannedStep) -> Cure | None:
     return Cure("Clear in loops", f"step:{planned.step.id}.bite", "even") if can else None
 
 
+def _relief(remark: Remark, planned: PlannedStep) -> Cure | None:
+    """A groove behind the thread, as wide as there is room for in front of a shoulder; behind a taper thread there is none."""
+    thread, ctx = planned.filled, planned.ctx
+    spec = thread.thread_or_none() if isinstance(thread, Threading) else None
+    if not isinstance(thread, Threading) or spec is None or spec.taper or not isinstance(ctx, TurnedContext):
+        return None
+    wide = RELIEFS[min(RELIEFS, key=lambda pitch: abs(pitch - spec.pitch))][1]
+    end, least = thread.z - thread.length, ctx.mm(1.5 * spec.pitch)
+    for share in (1.0, 0.9, 0.75, 0.6, 0.5):
+        width = round(ctx.mm(wide) * share, 3 if ctx.unit == "mm" else 4)
+        surface = ctx.outer(end - width, end) if thread.side == "outside" else ctx.bore(end - width, end)
+        on_shaft = surface <= ctx.mm(0.52 * spec.major) if thread.side == "outside" else surface >= ctx.mm(0.48 * spec.bore)
+        if width > least and on_shaft:
+            return Cure("Add a relief behind it", f"add:relief:{planned.step.id}", None if share == 1.0 else width)
+    return None
+
+
 _FINDERS: dict[str, Finder] = {
     "deeper-than-flutes": _longer,
     "shank-in-stock": _longer,
@@ -140,6 +158,7 @@ _FINDERS: dict[str, Finder] = {
     "under-speed": _proposed_speed,
     "thread-fast": _proposed_speed,
     "thread-bite": _first_bite,
+    "thread-run-out": _relief,
     "chuck-rating": _capped,
     "peck-missing": _peck,
     "plunge": _propose_tool,
