@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import pickle
 import socket
+import sys
 import threading
 import time
 from collections.abc import Iterator
@@ -241,7 +242,7 @@ def test_a_name_of_a_task_is_used_once() -> None:
     with pytest.raises(ValueError, match="There is a task"):
         task("solid")(lambda state: None)
     assert all(TASKS[name].__doc__ for name in TASKS)
-    assert TASKS["solid"](State(), "h1", None, None) is None
+    assert TASKS["solid"](State(), "h1", None, None, False) is None
     assert TASKS["order"](State()) is None
 
 
@@ -269,3 +270,43 @@ def test_the_process_works_and_its_end_is_seen() -> None:
     with pytest.raises(Gone):
         process.receive()
     process.close()
+
+
+def test_before_there_is_a_job_all_is_loaded_and_nobody_hears_of_it(
+    desk: tuple[Desk, Heard], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A sample is planned and proved unseen; the lanes live on and take the first job."""
+    made, heard = desk
+    proved = threading.Event()
+    prove = Prover.prove
+
+    def noted(self: Prover, *given: Any, **named: Any) -> Any:
+        found = prove(self, *given, **named)
+        proved.set()
+        return found
+
+    monkeypatch.setattr(Prover, "prove", noted)
+    assert proved.wait(60)
+    time.sleep(0.1)
+    assert not heard.reports
+    made.take(Work(1, sample("bearing-cap"), "stock"))
+    heard.wait(Proved, 1)
+
+
+def test_a_lane_that_dies_takes_the_process_with_it() -> None:
+    process = Process(Child((sys.executable, "-c", LANE_DIES)))
+    assert isinstance(process.receive(), Ready)
+    process.send(Work(1, sample("bearing-cap"), "stock"))
+    with pytest.raises(Gone):
+        process.receive()
+    process.close()
+
+
+LANE_DIES = """
+import sys
+from bastler.live import __main__, desk
+def broken(self, work): raise SystemError("planted")
+desk.Desk._plan = broken
+import logging; logging.disable(logging.CRITICAL)
+sys.exit(__main__.main(int(sys.argv[1])))
+"""

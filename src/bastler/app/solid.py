@@ -21,6 +21,8 @@ from bastler.proof.faces import Mesh
 from bastler.proof.mill.mesh import Others
 
 log = logging.getLogger(__name__)
+STILL = 200
+"""Milliseconds without a move after which the part is shown in full."""
 LOAD_AFTER = 2500
 """Milliseconds after a proof in which nobody asked for the solid after which its toolkit is loaded."""
 VIEWS = {
@@ -42,6 +44,7 @@ class SolidView(QWidget):
         self.shown = False
         self._loading = False
         self._side = "Iso"
+        self._moved = False
         self._fresh_view = True
         self.section = QSlider(Qt.Orientation.Horizontal)
         self.section.setRange(0, 100)
@@ -84,12 +87,15 @@ class SolidView(QWidget):
         self.column.addWidget(self.room, 1)
         self.column.addLayout(row)
         session.proof_changed.connect(self.ask)
-        session.cursor_changed.connect(self.ask)
+        session.cursor_changed.connect(self._moves_on)
         session.selection_changed.connect(self._tool_moved)
         self._load = QTimer(self)
         self._load.setSingleShot(True)
         self._load.timeout.connect(self._load_toolkit)
         session.proof_changed.connect(self._load_soon)
+        self._still = QTimer(self)
+        self._still.setSingleShot(True)
+        self._still.timeout.connect(self.ask)
         self._render_timer = QTimer(self)
         self._render_timer.setSingleShot(True)
         self._render_timer.setInterval(0)
@@ -151,7 +157,15 @@ class SolidView(QWidget):
             plane = stock.lo[1] + stock.size[1] * share if share > 0 else None
         else:
             plane = 0.0 if self.quarter.isChecked() else None
-        self.session.core.ask("solid", self.session.held_id, self.session.moment, plane, then=self._meshed)
+        rough, self._moved = self._moved, False
+        self.session.core.ask("solid", self.session.held_id, self.session.moment, plane, rough, then=self._meshed)
+        if rough:
+            self._still.start(STILL)
+
+    def _moves_on(self) -> None:
+        """While the cursor moves the part is seen a little rougher, and in full when it stands still."""
+        self._moved = True
+        self.ask()
 
     def _dress(self) -> None:
         """What can be pressed follows the kind of part."""

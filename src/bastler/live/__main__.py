@@ -7,6 +7,7 @@ import logging
 import os
 import socket
 import sys
+import threading
 
 from bastler.live.messages import Ready
 from bastler.live.wire import Gone, Wire
@@ -23,6 +24,7 @@ def main(handle: int) -> int:
     wire = Wire(socket.socket(fileno=handle))
     from bastler.live.desk import Desk
 
+    threading.excepthook = _lane_died
     desk = Desk(wire.send)
     desk.start()
     gc.freeze()
@@ -34,6 +36,13 @@ def main(handle: int) -> int:
     except Gone:
         desk.leave()
     return 0
+
+
+def _lane_died(what: threading.ExceptHookArgs) -> None:
+    """A lane that is gone would leave somebody waiting for ever: the whole process goes, which is seen and begun again."""
+    if what.exc_type is not SystemExit:
+        logging.getLogger("bastler").error("A lane has ended", exc_info=what.exc_value)
+        os._exit(3)
 
 
 if __name__ == "__main__":

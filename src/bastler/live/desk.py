@@ -229,8 +229,8 @@ class Desk:
                 self._tell(Failed(number, "The proof of this job failed. The job is kept; undo the last change."))
             finally:
                 with self._wake:
-                    if self._at.get("proof", (0, 0.0))[0] == number:
-                        del self._at["proof"]
+                    if self._at.get("proof", (UNSEEN, 0.0))[0] == number:
+                        self._at.pop("proof", None)
 
     def _how_far(self, share: float) -> None:
         self._share = share

@@ -19,7 +19,7 @@ from bastler.machines import MachineCard
 from bastler.post import post
 from bastler.proof import JobProof, MillProof, TurnProof
 from bastler.proof.faces import Mesh
-from bastler.proof.mill.mesh import Others, mesh
+from bastler.proof.mill.mesh import MOST_CELLS, Others, mesh
 from bastler.proof.mill.scrub import Scrubber
 from bastler.proof.ordering import BetterOrder, better_order
 from bastler.proof.scrub import Moment
@@ -28,6 +28,8 @@ from bastler.proof.turn.scrub import stock_at
 from bastler.shapes.kinds import Region
 from bastler.units import Unit, scale
 
+ROUGH_CELLS = 210_000
+"""Cells of a part that moves on."""
 OTHER_CELLS = 60_000
 """Cells of the parts that are not worked on: they stand around, nobody measures them."""
 
@@ -61,14 +63,16 @@ def task(name: str) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
 
 
 @task("solid")
-def solid(state: State, holding: str, moment: Moment, section_y: float | None) -> tuple[Mesh, Others] | None:
-    """The part's faces at a moment, cut open or not; turned parts by a quarter. None where it is not proved."""
+def solid(state: State, holding: str, moment: Moment, section_y: float | None, rough: bool) -> tuple[Mesh, Others] | None:
+    """The part's faces at a moment, cut open or not; turned parts by a quarter. While it moves on they may be `rough`. None where
+    it is not proved."""
     proof = state.proof.get(holding) if state.proof else None
     if isinstance(proof, TurnProof):
         return turn_mesh(stock_at(proof, moment), proof.scene.raw, proof.scene.mm, whole=section_y is None), Others()
     if isinstance(proof, MillProof):
         heights = state.scrubber.stock(proof, moment)
-        made = mesh(proof.grid, heights, proof.under, edge=state.scrubber.edges, section_y=section_y)
+        cells = ROUGH_CELLS if rough else MOST_CELLS
+        made = mesh(proof.grid, heights, proof.under, edge=state.scrubber.edges, cells=cells, section_y=section_y)
         return made, _others(proof, moment, section_y)
     return None
 

@@ -17,9 +17,9 @@ from typing import Any, Generic, TypeVar
 
 HEAD = struct.Struct("<QI")
 PLACE = struct.Struct("<QQ")
-INLINE = 32_000
-"""Bytes of a message that go through the socket itself."""
-LARGEST_PACKET = 160_000
+INLINE = 2_000
+"""Bytes of a message that go through the socket itself: it holds many such before anybody has to read."""
+LARGEST_PACKET = 4_000
 ALIGNED = 64
 T = TypeVar("T")
 
@@ -64,16 +64,22 @@ class Wire:
         finally:
             os.close(handle)
 
+    def _packet(self) -> tuple[bytes, list[int]]:
+        """The next packet and the handles with it; that sending has a time limit is nothing to who waits."""
+        while True:
+            try:
+                packet, handles, _, _ = socket.recv_fds(self.end, LARGEST_PACKET, 1)
+            except TimeoutError:
+                continue
+            except OSError as error:
+                raise Gone from error
+            if not packet:
+                raise Gone
+            return packet, handles
+
     def receive(self) -> Any:
         """The next message; waits for it. Gone when the other process has ended."""
-        try:
-            packet, handles, _, _ = socket.recv_fds(self.end, LARGEST_PACKET, 1)
-        except (ConnectionResetError, OSError) as error:
-            if isinstance(error, BlockingIOError):
-                raise
-            raise Gone from error
-        if not packet:
-            raise Gone
+        packet, handles = self._packet()
         length, count = HEAD.unpack_from(packet)
         if not handles:
             return pickle.loads(memoryview(packet)[HEAD.size :])
