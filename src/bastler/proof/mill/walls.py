@@ -201,9 +201,9 @@ def _with_discs(whole: Region, holes: Sequence[tuple[float, float, float]]) -> R
     """A region and discs (x, y, radius). Most lie in it or beside all else, which takes no joining."""
     if not holes:
         return whole
-    places = np.array(holes)
-    discs = np.array([_disc(*hole) for hole in holes], dtype=object)
-    apart = np.linalg.norm(places[:, None, :2] - places[None, :, :2], axis=2) > places[:, None, 2] + places[None, :, 2]
+    places = _outermost(np.array(sorted(set(holes), key=lambda hole: -hole[2])))
+    discs = np.array([_disc(*hole) for hole in places.tolist()], dtype=object)
+    apart = _between(places) > places[:, None, 2] + places[None, :, 2]
     np.fill_diagonal(apart, val=True)
     loose = apart.all(axis=1)
     inside = np.zeros(len(discs), bool)
@@ -215,6 +215,19 @@ def _with_discs(whole: Region, holes: Sequence[tuple[float, float, float]]) -> R
     joined = united([whole, *meet]) if len(meet) else whole
     beside = discs[loose & ~inside]
     return shapely.MultiPolygon([*_polygons(joined), *beside]) if len(beside) else joined
+
+
+def _between(places: Floats) -> Floats:
+    """How far the middles of discs (n, 3) are from each other, (n, n)."""
+    found: Floats = np.linalg.norm(places[:, None, :2] - places[None, :, :2], axis=2)
+    return found
+
+
+def _outermost(places: Floats) -> Floats:
+    """Discs (x, y, radius), the largest first, without those that lie in a larger one: a hole that is spotted, drilled and
+    countersunk is three of them."""
+    within = _between(places) + places[:, None, 2] <= places[None, :, 2]
+    return places[~np.tril(within, -1).any(axis=1)]
 
 
 @functools.lru_cache(maxsize=2 * REMEMBERED)
