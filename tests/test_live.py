@@ -256,7 +256,7 @@ def test_the_process_works_and_its_end_is_seen() -> None:
     job = sample("bearing-cap")
     found: dict[int, Any] = {}
     for number, value in ((1, 0.03), (2, 0.031)):
-        process.send(Work(number, edits.answered(job, "stock.over_top", value), "stock"))
+        process.send(Work(job=edits.answered(job, "stock.over_top", value), number=number, card="stock"))
         while not isinstance(report := process.receive(), Proved):
             if isinstance(report, Planned):
                 found[number] = report.plan

@@ -126,7 +126,7 @@ def _painted(look: PartLook, wanted: _Wanted) -> QImage | None:
     painter = QPainter(image)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     try:
-        draw_part(painter, look, QRectF(0, 0, wanted.width, wanted.height))
+        draw_part(painter, look, QRectF(1, 1, wanted.width - 2, wanted.height - 2))  # with room for its own outline
     except Exception:
         log.info("A part could not be drawn", exc_info=True)
         return None

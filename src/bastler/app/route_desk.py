@@ -23,13 +23,16 @@ from bastler.steps.base import GROUPS
 from bastler.tools import KIND_WORDS, AnyTool, TurnTool
 from bastler.units import clock, many, scale
 
+FIVE_IN_A_ROW = 108
+"""The width of a tool's tile, with the smallest screen."""
+
 
 class RouteDesk:
     """Joins the route, the board and the list of tools."""
 
     def __init__(self, window: Window) -> None:
         self.window, self.session = window, window.session
-        self.board, self.tool_list = TilePicker(109, 84, words=False), TilePicker(190, 210)
+        self.board, self.tool_list = TilePicker(109, 84, words=False), TilePicker(FIVE_IN_A_ROW, 196)
         self.order_menu: QMenu | None = None
         self._tool_address = ""
         self.board.picked.connect(self.add_step)

@@ -135,29 +135,29 @@ class Desk:
                     while not (self._left or self._work or self._look or self._asks):
                         self._wake.wait()
 
-    def _plan(self, work: Work) -> None:
-        self._at["plan"] = (work.number, time.monotonic())
+    def _plan(self, asked: Work) -> None:
+        self._at["plan"] = (asked.number, time.monotonic())
         try:
-            job = shared(work.job, self._job)
+            job = shared(asked.job, self._job)
             old = self._state.plan
             planned = plan(job, old if old is not None and old.job.turns == job.turns else None)
-            self._job, self._state.plan, self._number = job, planned, work.number
+            self._job, self._state.plan, self._number = job, planned, asked.number
             shown = self._showing.plan(planned)
-            seen = look(planned, work.card)
+            seen = look(planned, asked.card)
             numbers, new = self._steps.pack(shown.steps)
             every = iter(numbers)
             by_holding = tuple(tuple(next(every) for _ in held.steps) for held in shown.holdings)
-            self._tell(Planned(work.number, _bare(shown), by_holding, new, seen))
+            self._tell(Planned(asked.number, _bare(shown), by_holding, new, seen))
         except Exception:
             log.exception("The plan failed")
-            self._tell(Failed(work.number, "This job could not be planned. The job is kept; undo the last change."))
+            self._tell(Failed(asked.number, "This job could not be planned. The job is kept; undo the last change."))
             return
         finally:
             self._at.pop("plan", None)
         with self._wake:
-            if work.number == self._newest:
-                self._to_prove = (work.number, planned)
-                self._at["proof"] = (work.number, time.monotonic())
+            if asked.number == self._newest:
+                self._to_prove = (asked.number, planned)
+                self._at["proof"] = (asked.number, time.monotonic())
                 self._wake.notify_all()
 
     def _looked(self, card: str) -> None:
