@@ -329,7 +329,7 @@ class _Side:
             centre = np.array([grid.x0 + grid.nx * grid.dx / 2, grid.y0 + grid.ny * grid.dy / 2])
             side = np.hypot(*(middle - centre).T) > grid.radius - 2.0 * self.cell
         else:
-            x, y, far = middle[:, 0] - grid.x0, middle[:, 1] - grid.y0, 0.05 * self.cell
+            x, y, far = middle[:, 0] - grid.x0, middle[:, 1] - grid.y0, 0.6 * self.cell
             side = (x < far) | (grid.nx * grid.dx - x < far) | (y < far) | (grid.ny * grid.dy - y < far)
         open_ = self.front & (np.abs(middle[:, 1] - self.corner[1]) < 0.05 * self.cell)
         found: Ints = np.where(open_, SECTION, np.where(side, UNTOUCHED, CUT))
