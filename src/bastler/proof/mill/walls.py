@@ -193,7 +193,7 @@ def wanted_at(removals: Sequence[Removal], z: float) -> Region:
     whole = shapely.Polygon()
     # the deepest first: higher up they are all there again, and what they make together is known
     for region in (*(r.region for r in flats), *bevels):
-        whole = region if whole.is_empty else _joined((whole, region))
+        whole = region if whole.is_empty else _either(whole, region)
     return _with_discs(whole, [(r.x, r.y, radius) for r, radius in holes if radius > 0])
 
 
@@ -215,6 +215,17 @@ def _with_discs(whole: Region, holes: Sequence[tuple[float, float, float]]) -> R
     joined = united([whole, *meet]) if len(meet) else whole
     beside = discs[loose & ~inside]
     return shapely.MultiPolygon([*_polygons(joined), *beside]) if len(beside) else joined
+
+
+def _either(whole: Region, more: Region) -> Region:
+    """Two regions together. One that lies in the other takes no joining."""
+    for inside, outside in ((more, whole), (whole, more)):
+        (a, b, c, d), (e, f, g, h) = inside.bounds, outside.bounds
+        if a >= e and b >= f and c <= g and d <= h:
+            shapely.prepare(outside)
+            if outside.covers(inside):
+                return outside
+    return _joined((whole, more))
 
 
 def _between(places: Floats) -> Floats:
