@@ -14,6 +14,7 @@ from bastler.app.job_desk import JobDesk
 from bastler.app.questions import QuestionColumn
 from bastler.app.route_desk import RouteDesk
 from bastler.app.session import Session
+from bastler.app.solid import SolidView
 from bastler.job.samples import sample_drawing
 
 
@@ -26,6 +27,7 @@ class Commanded(Protocol):
     jobs: JobDesk
     desk: DrawingDesk
     cards: RouteDesk
+    solid: SolidView
 
     def to_output(self) -> None: ...
     def go_to(self, place: str, /) -> None: ...
@@ -119,6 +121,9 @@ command("view.sheet", "Sheet", "Go to", ("Ctrl+1",))(lambda w: w.view("sheet"))
 command("view.solid", "Solid", "Go to", ("Ctrl+2",))(lambda w: w.view("solid"))
 command("view.path", "Path", "Go to", ("Ctrl+3",))(lambda w: w.view("path"))
 command("view.beside", "The solid beside it, or not", "Go to", ("Ctrl+4",))(lambda w: w.switch_beside())
+command("solid.side", "The solid from the next side", "Go to", ("Alt+V",))(lambda w: w.solid.next_side())
+command("solid.look", "The solid in full, see-through, or its edges", "Go to", ("Alt+S",))(lambda w: w.solid.next_look())
+command("solid.off", "Left and missing by colours, or not", "Go to", ("Alt+D",))(lambda w: w.solid.off_button.toggle())
 command("questions.focus", "First question", "Go to", ("F2",))(lambda w: w.questions.take_focus())
 command("strip.run", "Run or stop", "Strip", bare=("Space",))(lambda w: w.session.run_or_stop())
 command("strip.on", "One move on", "Strip", bare=(".",))(lambda w: w.session.step_moves(1))

@@ -6,6 +6,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Protocol
 
+import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
 
@@ -14,10 +15,12 @@ from bastler.app.session import Session
 from bastler.app.theme import DAY, sans, tool_hue
 from bastler.live.shown import ShownProof, ShownRun, ShownStage
 from bastler.nc import RAPID
-from bastler.shapes.kinds import Ints
+from bastler.shapes.kinds import Floats, Ints
 
 MOST_DRAWN = 60_000
 """Segments of one stage that are drawn; of longer ones every n-th."""
+REACH = 9.0
+"""How near to a path a click has to be, in pixels."""
 Side = tuple[int, int]
 """Two of x, y, z: what goes right and what goes up."""
 
@@ -74,6 +77,9 @@ class PathDrawing:
             if stage.run.tool is not None:
                 self._stage(painter, proof, stage)
         moment = self.session.moment
+        pointed = next((s for s in proof.stages if s.begin <= self.session.pointed < s.end), None)
+        if pointed is not None:
+            self._move(painter, pointed, self.session.pointed - pointed.begin)
         if moment.stage >= 0 and moment.time < proof.total:
             stage = proof.stages[moment.stage]
             self._move(painter, stage, moment.move - stage.begin)
@@ -106,6 +112,28 @@ class PathDrawing:
             self._known[key] = (stage.run, [_drawn(stage, kinds, side) for side, _ in self.sides()])
         return self._known[key][1]
 
+    def move_at(self, proof: ShownProof, at: QPointF) -> int:
+        """The move of the trace whose path is nearest to a point, of the selected step where it has one there; -1 for none."""
+        own = [s for s in proof.stages if s.step == self.session.selected]
+        found = self._nearest(own, at)
+        return found if found >= 0 else self._nearest(proof.stages, at)
+
+    def _nearest(self, stages: Sequence[ShownStage], at: QPointF) -> int:
+        best, found = REACH, -1
+        for stage in stages:
+            if stage.run.tool is None:
+                continue
+            for (u, v), to in self.sides():
+                back, ok = (QTransform.fromTranslate(stage.shift[u], stage.shift[v]) * to).inverted()
+                if not ok or not len(stage.run.segments):
+                    continue
+                p, scale = back.map(at), self.view.scale
+                away = _distances(stage.run.segments[:, [u, v, 3 + u, 3 + v]], p.x(), p.y()) * scale
+                k = len(away) - 1 - int(away[::-1].argmin())
+                if away[k] < best:
+                    best, found = float(away[k]), stage.begin + int(stage.run.owner[k])
+        return found
+
     def _move(self, painter: QPainter, stage: ShownStage, move: int) -> None:
         """The move at the cursor."""
         painter.setPen(QPen(QColor(DAY.focus), 3.2, cap=Qt.PenCapStyle.RoundCap))
@@ -113,6 +141,15 @@ class PathDrawing:
             here = QTransform.fromTranslate(stage.shift[u], stage.shift[v]) * to
             for s in stage.run.segments[stage.run.owner == move].tolist():
                 painter.drawLine(here.map(QPointF(s[u], s[v])), here.map(QPointF(s[3 + u], s[3 + v])))
+
+
+def _distances(lines: Floats, x: float, y: float) -> Floats:
+    """How far a place is from each of some lines (n, 4)."""
+    a, d = lines[:, :2], lines[:, 2:] - lines[:, :2]
+    to = np.array([x, y]) - a
+    t = np.clip((to * d).sum(axis=1) / np.maximum((d * d).sum(axis=1), 1e-18), 0.0, 1.0)
+    found: Floats = np.hypot(*(to - d * t[:, None]).T)
+    return found
 
 
 def _drawn(stage: ShownStage, kinds: Ints, side: Side) -> tuple[QPainterPath, QPainterPath]:

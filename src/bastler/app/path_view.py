@@ -14,9 +14,12 @@ from bastler.app.theme import DAY
 from bastler.app.turn_path import TurnPath
 from bastler.steps.base import PlaneKind
 
+STRAY = 6
+"""Pixels that a click may stray."""
+
 
 class PathView(QWidget):
-    """The wheel zooms, dragging moves, a double click shows all."""
+    """The wheel zooms, dragging moves, a double click shows all; a click on the path picks that move."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -26,9 +29,11 @@ class PathView(QWidget):
         self.zoom, self.pan, self.scale = 1.0, QPointF(0, 0), 1.0
         self.to_top = QTransform()
         self._grabbed: QPointF | None = None
+        self._down = QPointF()
         self.drawings: dict[PlaneKind, PathDrawing] = {"flat": FlatPath(self), "turned": TurnPath(self)}
         session.proof_changed.connect(self._other_proof)
-        for signal in (session.cursor_changed, session.selection_changed, session.job_changed, session.plan_changed):
+        moved = (session.cursor_changed, session.selection_changed, session.pointed_changed)
+        for signal in (*moved, session.job_changed, session.plan_changed):
             signal.connect(self.update)
 
     @property
@@ -53,6 +58,7 @@ class PathView(QWidget):
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event:
             self.setFocus()
+            self._down = event.position()
             self._grabbed = event.position() - self.pan
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
@@ -61,7 +67,15 @@ class PathView(QWidget):
             self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        """A click on the path picks that move."""
         self._grabbed = None
+        proof = self.session.proof
+        if event is None or proof is None or (event.position() - self._down).manhattanLength() > STRAY:
+            return
+        if self.session.shown and proof.plane == self.session.job.plane:
+            move = self.drawing.move_at(proof, event.position())
+            if move >= 0:
+                self.session.pick_move(move)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
         self.zoom, self.pan = 1.0, QPointF(0, 0)

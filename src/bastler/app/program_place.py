@@ -43,6 +43,13 @@ class Listing(QAbstractScrollArea):
         self._firsts: list[int] = []
         session.proof_changed.connect(self.refresh)
         session.cursor_changed.connect(self._follow)
+        session.pointed_changed.connect(self._to_pointed)
+
+    def _to_pointed(self) -> None:
+        """To the line of what was touched on the part."""
+        proof, move = self.session.proof, self.session.pointed
+        if proof is not None and 0 <= move < len(proof.trace):
+            self.go_to(int(proof.trace.line[move]))
 
     def refresh(self) -> None:
         """Another program."""

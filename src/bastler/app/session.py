@@ -10,6 +10,7 @@ import time
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from bastler.app.core import Core
@@ -50,6 +51,7 @@ class Session(QObject):
     focus_changed = pyqtSignal()
     proof_changed = pyqtSignal()
     cursor_changed = pyqtSignal()
+    pointed_changed = pyqtSignal()
     said = pyqtSignal(str, str)
     wants_export = pyqtSignal(str, str)
     wants_drawing = pyqtSignal(str)
@@ -86,6 +88,8 @@ class Session(QObject):
         self.selected = STOCK
         self.focus = ""
         self.cursor = 0.0
+        self.pointed = -1
+        """The move that made what was touched on the part; -1 for none."""
         self.follow_end = True
         self.speed = 8.0
         self.has_job = False
@@ -489,6 +493,25 @@ class Session(QObject):
         move = min(move, len(self.proof.trace) - 1)
         self.seek(float(self.proof.starts[move] + self.proof.lasts[move]))
 
+    def point_at(self, move: int) -> None:
+        """A face of the part was touched that a move made: its step is selected and its line lit; time stays where it is."""
+        if move == self.pointed:
+            return
+        self.pointed = move
+        self._select_of(move)
+        self.pointed_changed.emit()
+
+    def pick_move(self, move: int) -> None:
+        """A move was picked, wherever that was: time goes to its end, and its step is selected."""
+        self.stop()
+        self._select_of(move)
+        self.seek_move(move)
+
+    def _select_of(self, move: int) -> None:
+        stage = next((s for s in self.proof.stages if s.begin <= move < s.end), None) if self.proof and move >= 0 else None
+        if stage is not None and stage.step:
+            self.select(stage.step)
+
     def step_stages(self, by: int) -> None:
         """To the start of the next stage, or back to the start of this one or the one before."""
         if self.proof is None:
@@ -504,12 +527,12 @@ class Session(QObject):
             self.seek(before[-1] if before else 0.0)
 
     def seek_line(self, line: int) -> None:
-        """To the end of the last move that a line (from 0) made."""
+        """To the end of the last move that a line (from 0) made, and to its step."""
         if self.proof is None:
             return
-        moves = [k for k, own in enumerate(self.proof.trace.line) if own == line]
-        if moves:
-            self.seek_move(moves[-1])
+        moves = np.flatnonzero(self.proof.trace.line == line)
+        if len(moves):
+            self.pick_move(int(moves[-1]))
 
 
 def _last(address: str) -> str:

@@ -6,25 +6,39 @@ import contextlib
 import importlib
 import logging
 import threading
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtGui import QResizeEvent, QShowEvent
+from PyQt6.QtGui import QKeyEvent, QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSlider, QVBoxLayout, QWidget
 
 from bastler.app.labels import Label
 from bastler.app.session import Session
 from bastler.app.theme import DAY, tool_hue
+from bastler.app.touch_bar import OffScale, TouchBar
 from bastler.live.shown import Flat, ShownStage, Turned
 from bastler.proof.faces import Mesh
 from bastler.proof.mill.mesh import Others
+from bastler.proof.touch import Touch, Vector
+
+if TYPE_CHECKING:
+    from bastler.app.solid_scene import Picked
 
 log = logging.getLogger(__name__)
 STILL = 200
 """Milliseconds without a move after which the part is shown in full."""
 LOAD_AFTER = 2500
 """Milliseconds after a proof in which nobody asked for the solid after which its toolkit is loaded."""
+NARROW = "padding: 0 8px;"
+LOOKS = ("Full", "See through", "Edges")
+TURNS = {
+    Qt.Key.Key_Left: (15.0, 0.0),
+    Qt.Key.Key_Right: (-15.0, 0.0),
+    Qt.Key.Key_Up: (0.0, -15.0),
+    Qt.Key.Key_Down: (0.0, 15.0),
+}
+NEARER = {"+": 1.2, "=": 1.2, "-": 1 / 1.2}
 VIEWS = {
     "Iso": ((-0.55, -1.0, 0.85), (0, 0, 1)),
     "Top": ((0, 0, 1), (0, 1, 0)),
@@ -46,21 +60,24 @@ class SolidView(QWidget):
         self._side = "Iso"
         self._moved = False
         self._fresh_view = True
+        self._marks: list[Vector] = []
         self.section = QSlider(Qt.Orientation.Horizontal)
         self.section.setRange(0, 100)
-        self.section.setFixedWidth(180)
+        self.section.setFixedWidth(72)
         self.section.setToolTip("Cuts the part open from the front")
         self.section.setAccessibleName("Section plane")
         self.section.valueChanged.connect(self.ask)
         row = QHBoxLayout()
         row.setContentsMargins(14, 4, 14, 8)
+        row.setSpacing(4)
         for name in VIEWS:
             button = QPushButton(name)
+            button.setStyleSheet(NARROW)
             button.setObjectName("view")
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             button.clicked.connect(lambda _, n=name: self.look(n))
             row.addWidget(button)
-        row.addSpacing(16)
+        row.addSpacing(4)
         cut = Label("Cut open")
         row.addWidget(cut)
         row.addWidget(self.section)
@@ -79,13 +96,35 @@ class SolidView(QWidget):
         self.path_button.setToolTip("Shows the path of the stage at the cursor")
         self.path_button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.path_button.toggled.connect(self._tool_moved)
+        self.look_button = QPushButton(LOOKS[0])
+        self.look_button.setObjectName("view")
+        self.look_button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.look_button.setToolTip("In full, to see through, or its edges alone (Alt+S)")
+        self.look_button.clicked.connect(self.next_look)
+        self.off_button = QPushButton("Compare")
+        self.off_button.setObjectName("view")
+        self.off_button.setCheckable(True)
+        self.off_button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.off_button.setToolTip("Colours what is still to go and what is missing, by how much (Alt+D)")
+        self.off_button.toggled.connect(self.ask)
         row.addStretch(1)
-        row.addWidget(self.path_button)
+        for button in (self.quarter, self.look_button, self.off_button, self.path_button):
+            button.setStyleSheet(NARROW)
+        for button in (self.look_button, self.off_button, self.path_button):
+            row.addWidget(button)
+        self.touch_bar = TouchBar(session)
+        self.touch_bar.went.connect(session.pick_move)
+        self.touch_bar.closed.connect(self.let_go)
+        self.off_scale = OffScale()
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(0, 0, 0, 0)
         self.room = QWidget()
         self.column.addWidget(self.room, 1)
+        self.column.addWidget(self.off_scale)
+        self.column.addWidget(self.touch_bar)
         self.column.addLayout(row)
+        session.proof_changed.connect(self.let_go)
         session.proof_changed.connect(self.ask)
         session.cursor_changed.connect(self._moves_on)
         session.selection_changed.connect(self._tool_moved)
@@ -125,6 +164,7 @@ class SolidView(QWidget):
             from bastler.app.solid_scene import SolidScene
 
             self.scene = SolidScene(self)
+            self.scene.touched = self._touched
         except Exception:
             log.warning("No solid view", exc_info=True)
             self.scene = False
@@ -158,7 +198,11 @@ class SolidView(QWidget):
         else:
             plane = 0.0 if self.quarter.isChecked() else None
         rough, self._moved = self._moved, False
-        self.session.core.ask("solid", self.session.held_id, self.session.moment, plane, rough, then=self._meshed)
+        compared = self.off_button.isChecked()
+        self.off_scale.unit = proof.unit
+        self.off_scale.setVisible(compared)
+        given = (self.session.held_id, self.session.moment, plane, rough, compared)
+        self.session.core.ask("solid", *given, then=self._meshed)
         if rough:
             self._still.start(STILL)
 
@@ -173,6 +217,70 @@ class SolidView(QWidget):
         self.quarter.setVisible(turned)
         for part in self.cut_parts:
             part.setVisible(not turned)
+
+    # -- what is touched ----------------------------------------------------------------------------------------
+
+    def _touched(self, picked: Picked) -> None:
+        """A place of the part was touched: what there is to say of it is asked for."""
+        session = self.session
+        if session.proof is None or session.stale:
+            return
+        shifts = [part.shift for part in session.held.parts] if isinstance(session.proof.around, Flat) else []
+        part = shifts.index(picked.shift) if picked.shift in shifts else 0
+        asked = (session.held_id, session.moment, part, picked.place, picked.normal, picked.inside)
+        session.core.ask("touch", *asked, then=lambda found, trouble: self._told(found, picked))
+
+    def _told(self, found: Touch | None, picked: Picked) -> None:
+        if found is None or not self.scene:
+            return
+        self.touch_bar.show_touch(found)
+        first = self.touch_bar.first
+        turned = self.session.job.turns
+        own = picked.place if turned or found.face.kind == "inside" else found.place
+        self._marks = [*self._marks[:1], own] if first is not None else [own]
+        self.scene.show_marks([(x + a, y + b, z + c) for (x, y, z), (a, b, c) in ((m, picked.shift) for m in self._marks)])
+        self.session.point_at(found.move)
+        self._render_timer.start()
+
+    def let_go(self) -> None:
+        """Nothing is touched any more."""
+        self._marks = []
+        self.touch_bar.forget()
+        self.session.point_at(-1)
+        if self.scene:
+            self.scene.show_marks([])
+            self._render_timer.start()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Arrows turn the part, + and - bring it nearer or further off, Enter touches what is in the middle."""
+        if event is None or not self.scene:
+            super().keyPressEvent(event)
+            return
+        key = Qt.Key(event.key())
+        if key in TURNS:
+            self.scene.turn_by(*TURNS[key])
+        elif event.text() in NEARER:
+            self.scene.zoom_by(NEARER[event.text()])
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.scene.touch_middle()
+        elif key == Qt.Key.Key_Escape and self.touch_bar.touch is not None:
+            self.let_go()
+        else:
+            super().keyPressEvent(event)
+
+    def next_look(self) -> None:
+        """In full, to see through, its edges alone, and round again."""
+        look = LOOKS[(LOOKS.index(self.look_button.text()) + 1) % len(LOOKS)]
+        self.look_button.setText(look)
+        self.look_button.setChecked(look != LOOKS[0])
+        if self.scene:
+            self.scene.show_as(look)
+            self._render_timer.start()
+
+    def next_side(self) -> None:
+        """The next of the standard views."""
+        names = list(VIEWS)
+        self.look(names[(names.index(self._side) + 1) % len(names)])
 
     def _meshed(self, found: tuple[Mesh, Others] | None, trouble: str) -> None:
         if not self.scene or found is None:

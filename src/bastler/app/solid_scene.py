@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Any
 
 import numpy as np
@@ -11,9 +11,11 @@ import vtkmodules.qt
 vtkmodules.qt.PyQtImpl = "PyQt6"
 
 import itertools
+from dataclasses import dataclass
 
 import vtkmodules.vtkInteractionStyle
 import vtkmodules.vtkRenderingOpenGL2
+from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import QWidget
 from vtkmodules.qt.QVTKRenderWindowInteractor import QVTKRenderWindowInteractor
@@ -21,20 +23,38 @@ from vtkmodules.util.numpy_support import numpy_to_vtk, numpy_to_vtkIdTypeArray
 from vtkmodules.vtkCommonCore import vtkPoints
 from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
 from vtkmodules.vtkInteractionStyle import vtkInteractorStyleTrackballCamera
-from vtkmodules.vtkRenderingCore import vtkActor, vtkLight, vtkPolyDataMapper, vtkRenderer
+from vtkmodules.vtkRenderingCore import vtkActor, vtkCellPicker, vtkLight, vtkPolyDataMapper, vtkRenderer
 
 from bastler.app.theme import DAY
 from bastler.app.tool_outline import tool_outline
-from bastler.proof.faces import CUT, Mesh
+from bastler.app.touch_bar import OVER, RIGHT, UNDER
+from bastler.proof.faces import CUT, SECTION, Mesh
 from bastler.proof.mill.mesh import Others
 from bastler.proof.turn.sweep import body_of, edges_of
 from bastler.shapes import Box
 from bastler.tools import AnyTool, Tool
 
 COLOURS = np.array([[56, 103, 168], [206, 212, 216], [238, 205, 182]], dtype=np.uint8)
+BY_CLASS = np.array([QColor(tint).getRgb()[:3] for tint in (*reversed(UNDER), RIGHT, *OVER)], dtype=np.uint8)
+"""The colours of how far a face is from the finished part, from the most that is missing to the most that is to go."""
+LOOKS = {"Full": (1.0, True), "See through": (0.28, True), "Edges": (0.0, False)}
+"""How the part is looked at: how solid it is, and whether its faces are there at all."""
+STILL = 4
+"""Pixels that a finger may stray between going down and coming up."""
 AROUND = 40
 DEEPER = 0.32
 """How much darker the deepest cut face is drawn, so that floors part from the top."""
+
+
+@dataclass(frozen=True)
+class Picked:
+    """A place on the part: from that part's own zero, with the normal there and how far the zero is from the first part's;
+    `inside` on a plane that was cut open."""
+
+    place: tuple[float, float, float]
+    normal: tuple[float, float, float]
+    shift: tuple[float, float, float]
+    inside: bool
 
 
 class SolidScene:
@@ -64,6 +84,13 @@ class SolidScene:
         style.AddObserver("StartInteractionEvent", lambda *_: self.turning(on=True))  # type: ignore[arg-type]  # names will do
         style.AddObserver("EndInteractionEvent", lambda *_: self.turning(on=False))  # type: ignore[arg-type]
         self.widget.SetInteractorStyle(style)
+        # keys are the window's own: this widget would take some of them, and end the program with one
+        self.widget.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.touched: Callable[[Picked], None] = lambda picked: None
+        self._down = (0, 0)
+        self._mesh: Mesh | None = None
+        self._others: Others = Others()
+        self._look = "Full"
         self.part, self.jaws = self._actor(), self._actor()
         self.edges, self.hatching = self._actor(), self._actor()
         for actor, tint, width in ((self.edges, DAY.ink, 1.2), (self.hatching, "#A7795C", 1.0)):
@@ -74,6 +101,10 @@ class SolidScene:
             actor.GetMapper().SetRelativeCoincidentTopologyLineOffsetParameters(0, -12)
         self.tool_parts = [self._actor() for _ in range(3)]
         self.path, self.now = self._actor(), self._actor()
+        self.marks = self._actor()
+        self.marks.GetProperty().SetPointSize(11)
+        self.marks.GetProperty().SetColor(*_rgb(DAY.focus))
+        self.marks.GetProperty().LightingOff()
         for actor, width in ((self.path, 2.0), (self.now, 5.0)):
             actor.GetProperty().SetLineWidth(width)
             actor.GetProperty().LightingOff()
@@ -83,14 +114,70 @@ class SolidScene:
         self.others: list[Any] = []
 
     def turning(self, *, on: bool) -> None:
-        """While it is turned nobody sees the last smoothing, which takes a third of the frame."""
-        self.turned = True
+        """A hand begins to turn it, or ends: while it is turned nobody sees the last smoothing, which takes a third of the frame.
+        What goes down and up again at one place has touched it."""
+        x, y = self.widget.GetEventPosition()
+        strayed = abs(x - self._down[0]) > STILL or abs(y - self._down[1]) > STILL
         self.renderer.SetUseFXAA(not on)
-        if not on:
+        if on:
+            self._down = (x, y)
+            owner = self.widget.parentWidget()
+            if owner is not None:
+                owner.setFocus()
+        elif strayed:
+            self.turned = True
             self.render()
+        else:
+            self.touch_at(x, y)
 
     def start(self) -> None:
         self.widget.Initialize()
+
+    # -- hands --------------------------------------------------------------------------------------------------
+
+    def touch_middle(self) -> None:
+        """Touches what is in the middle of the view."""
+        wide, high = self.window.GetSize()
+        self.touch_at(wide // 2, high // 2)
+
+    def touch_at(self, x: int, y: int) -> None:
+        """Touches what is under a place of the view, in its own pixels from below; where nothing is, nothing."""
+        picker = vtkCellPicker()
+        picker.SetTolerance(0.0)
+        picker.PickFromListOn()
+        shown = self.others[: len(self._others.meshes)]
+        for actor in (self.part, *shown):
+            picker.AddPickList(actor)
+        if not picker.Pick(x, y, 0, self.renderer):
+            return
+        actor, cell = picker.GetActor(), picker.GetCellId()
+        found = next((k for k, other in enumerate(shown) if other is actor), -1)
+        shift, mesh = (self._others.shift, self._mesh) if found < 0 else self._others.meshes[found]
+        if mesh is None or cell < 0:
+            return
+        corners = mesh.triangles[cell]
+        normal = mesh.normals[corners].mean(axis=0)
+        place = [p - s for p, s in zip(picker.GetPickPosition(), shift, strict=True)]
+        inside = bool((mesh.colour[corners] == SECTION).all())
+        self.touched(Picked((place[0], place[1], place[2]), tuple(normal.tolist()), shift, inside))
+
+    def turn_by(self, sideways: float, up: float) -> None:
+        """Turns the view by so many degrees."""
+        camera = self.renderer.GetActiveCamera()
+        camera.Azimuth(sideways)
+        camera.Elevation(up)
+        camera.OrthogonalizeViewUp()
+        self._moved()
+
+    def zoom_by(self, factor: float) -> None:
+        """Nearer, or further off."""
+        self.renderer.GetActiveCamera().Dolly(factor)
+        self._moved()
+
+    def _moved(self) -> None:
+        self.turned = True
+        self.renderer.ResetCameraClippingRange()
+        self.render()
 
     def close(self) -> None:
         self.window.Finalize()
@@ -114,16 +201,40 @@ class SolidScene:
     def show_part(self, mesh: Mesh) -> None:
         """The part from its faces."""
         data = _faces(mesh)
+        self._mesh = mesh
         self.part.GetMapper().SetInputData(data)
-        self.part.VisibilityOn()
+        self.show_as(self._look)
         self.bounds = data.GetBounds()
         for actor, lines in ((self.edges, mesh.edges), (self.hatching, mesh.hatching)):
             actor.SetVisibility(len(lines) > 0)
             if len(lines):
                 actor.GetMapper().SetInputData(_polydata(lines, 2, lines=True))
 
+    def show_as(self, look: str) -> None:
+        """In full, to see through, or its edges alone."""
+        self._look = look
+        solid, faces = LOOKS[look]
+        for actor in (self.part, *self.others[: len(self._others.meshes)]):
+            actor.SetVisibility(faces)
+            actor.GetProperty().SetOpacity(solid)
+
+    def show_marks(self, places: Sequence[tuple[float, float, float]]) -> None:
+        """Points on the part that were touched."""
+        self.marks.SetVisibility(len(places) > 0)
+        if places:
+            data, table, cells = vtkPolyData(), vtkPoints(), vtkCellArray()
+            for k, place in enumerate(places):
+                table.InsertNextPoint(*place)
+                cells.InsertNextCell(1, [k])
+            data.SetPoints(table)
+            data.SetVerts(cells)
+            self.marks.GetMapper().SetInputData(data)
+            self.marks.GetMapper().SetResolveCoincidentTopologyToPolygonOffset()
+            self.marks.GetMapper().SetRelativeCoincidentTopologyPointOffsetParameter(-60)
+
     def show_others(self, others: Others) -> None:
         """The parts around it, and all of them where they lie."""
+        self._others = others
         while len(self.others) < len(others.meshes):
             self.others.append(self._actor())
         made: dict[int, Any] = {}
@@ -134,7 +245,7 @@ class SolidScene:
             made[id(mesh)] = data
             actor.GetMapper().SetInputData(data)
             actor.SetPosition(*shift)
-            actor.VisibilityOn()
+        self.show_as(self._look)
         for actor in (self.part, self.edges, self.hatching, self.jaws, self.path, self.now):
             actor.SetPosition(*others.shift)
         every = [self.part, *self.others[: len(others.meshes)]]
@@ -226,10 +337,16 @@ def _faces(mesh: Mesh) -> Any:
     )
     data.SetPoints(table)
     data.SetPolys(cells)
-    shade = 1.0 - DEEPER * mesh.depth * (mesh.colour == CUT)
-    colours = numpy_to_vtk((COLOURS[mesh.colour] * shade[:, None]).astype(np.uint8), deep=True)
+    if mesh.off is None:
+        shade = 1.0 - DEEPER * mesh.depth * (mesh.colour == CUT)
+        colours = numpy_to_vtk((COLOURS[mesh.colour] * shade[:, None]).astype(np.uint8), deep=True)
+        data.GetPointData().SetScalars(colours)
+    else:
+        cut = mesh.colour[mesh.triangles[:, 0]] == SECTION
+        tints = np.where(cut[:, None], COLOURS[SECTION], BY_CLASS[mesh.off.astype(int) + len(UNDER)])
+        colours = numpy_to_vtk(tints.astype(np.uint8), deep=True)
+        data.GetCellData().SetScalars(colours)
     colours.SetName("colour")
-    data.GetPointData().SetScalars(colours)
     data.GetPointData().SetNormals(numpy_to_vtk(mesh.normals, deep=True))
     return data
 

@@ -40,9 +40,8 @@ class Timeline(QWidget):
         self._curves: list[tuple[ShownStage, QPolygonF]] = []
         self.pins: list[tuple[float, Remark]] = []
         session.proof_changed.connect(self._rework)
-        session.cursor_changed.connect(self.update)
-        session.selection_changed.connect(self.update)
-        session.job_changed.connect(self.update)
+        for signal in (session.cursor_changed, session.selection_changed, session.job_changed, session.pointed_changed):
+            signal.connect(self.update)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         self._rework()
@@ -108,6 +107,7 @@ class Timeline(QWidget):
                 for x, remark in self.pins:
                     draw_level(painter, remark.level, x, PINS + 9, 13, dark=True)
                 self._pin_text(painter)
+                self._pointed(painter, proof)
                 self._cursor(painter)
 
     def _frame(self, painter: QPainter) -> None:
@@ -158,6 +158,16 @@ class Timeline(QWidget):
         text = painter.fontMetrics().elidedText(remark.text, Qt.TextElideMode.ElideRight, int(room))
         side = Qt.AlignmentFlag.AlignLeft if left >= right else Qt.AlignmentFlag.AlignRight
         painter.drawText(QRectF(LEFT, PINS, self.width() - LEFT - RIGHT, 20), side | Qt.AlignmentFlag.AlignVCenter, text)
+
+    def _pointed(self, painter: QPainter, proof: ShownProof) -> None:
+        """When what was touched on the part was made."""
+        move = self.session.pointed
+        if 0 <= move < len(proof.starts):
+            x = self.x_of(float(proof.starts[move] + proof.lasts[move]))
+            painter.setPen(QPen(QColor(DAY.on_dark), 1.6))
+            painter.drawLine(QPointF(x, LOAD_TOP - 2), QPointF(x, LOAD_BOTTOM + BAR + 3))
+            painter.setBrush(QColor(DAY.focus))
+            painter.drawEllipse(QPointF(x, LOAD_TOP - 2), 4.5, 4.5)
 
     def _cursor(self, painter: QPainter) -> None:
         x = self.x_of(self.session.cursor)

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
@@ -20,11 +21,18 @@ from bastler.post import post
 from bastler.proof import JobProof, MillProof, TurnProof
 from bastler.proof.faces import Mesh
 from bastler.proof.mill.mesh import MOST_CELLS, Others, mesh
+from bastler.proof.mill.offs import face_classes, floor_classes, wanted_of
 from bastler.proof.mill.scrub import Scrubber
+from bastler.proof.mill.touch import touched as touched_milled
+from bastler.proof.mill.wanted import Pair
 from bastler.proof.ordering import BetterOrder, better_order
+from bastler.proof.result import AnyProof
 from bastler.proof.scrub import Moment
+from bastler.proof.touch import Face, Touch, Vector
 from bastler.proof.turn.mesh import turn_mesh
+from bastler.proof.turn.offs import classes_of as turn_classes
 from bastler.proof.turn.scrub import stock_at
+from bastler.proof.turn.touch import touched as touched_turned
 from bastler.shapes.kinds import Region
 from bastler.units import Unit, scale
 
@@ -41,6 +49,13 @@ class State:
     plan: Plan | None = None
     proof: JobProof | None = None
     scrubber: Scrubber = field(default_factory=Scrubber)
+    _wanted: tuple[MillProof, int, Pair] | None = None
+
+    def wanted(self, proof: MillProof, part: int) -> Pair:
+        """The fields of the finished part, kept as long as the proof is the same."""
+        if self._wanted is None or self._wanted[0] is not proof or self._wanted[1] != part:
+            self._wanted = (proof, part, wanted_of(proof, part))
+        return self._wanted[2]
 
 
 EXPECTED = (DrawingError, JobFileError)
@@ -63,18 +78,52 @@ def task(name: str) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
 
 
 @task("solid")
-def solid(state: State, holding: str, moment: Moment, section_y: float | None, rough: bool) -> tuple[Mesh, Others] | None:
-    """The part's faces at a moment, cut open or not; turned parts by a quarter. While it moves on they may be `rough`. None where
-    it is not proved."""
+def solid(
+    state: State, holding: str, moment: Moment, section_y: float | None, rough: bool, compared: bool = False
+) -> tuple[Mesh, Others] | None:
+    """The part's faces at a moment, cut open or not; turned parts by a quarter. While it moves on they may be `rough`. `compared`
+    they have classes by how far they are from the finished part. None where it is not proved."""
     proof = state.proof.get(holding) if state.proof else None
     if isinstance(proof, TurnProof):
-        return turn_mesh(stock_at(proof, moment), proof.scene.raw, proof.scene.mm, whole=section_y is None), Others()
+        off = turn_classes(proof, finished=_finished(proof, moment)) if compared else None
+        stock = stock_at(proof, moment)
+        return turn_mesh(stock, proof.scene.raw, proof.scene.mm, whole=section_y is None, off=off), Others()
     if isinstance(proof, MillProof):
-        heights = state.scrubber.stock(proof, moment)
-        cells = ROUGH_CELLS if rough else MOST_CELLS
-        made = mesh(proof.grid, heights, proof.under, edge=state.scrubber.edges, cells=cells, section_y=section_y)
-        return made, _others(proof, moment, section_y)
+        return _milled(state, proof, moment, section_y, rough=rough, compared=compared), _others(proof, moment, section_y)
     return None
+
+
+def _milled(state: State, proof: MillProof, moment: Moment, section_y: float | None, *, rough: bool, compared: bool) -> Mesh:
+    heights = state.scrubber.stock(proof, moment)
+    part = _part_at(proof, moment)
+    cells = ROUGH_CELLS if rough else MOST_CELLS
+    classes = floor_classes(proof, heights, state.wanted(proof, part)) if compared else None
+    made = mesh(proof.grid, heights, proof.under, edge=state.scrubber.edges, cells=cells, section_y=section_y, parted=classes)
+    if classes is None:
+        return made
+    return replace(made, off=face_classes(proof, made, classes, part, finished=_finished(proof, moment)))
+
+
+def _finished(proof: AnyProof, moment: Moment) -> bool:
+    """Has the program run to its end?"""
+    return len(proof.trace) > 0 and moment.move >= len(proof.trace) - 1 and moment.share >= 1.0
+
+
+def _part_at(proof: MillProof, moment: Moment) -> int:
+    """The part that is worked on at a moment."""
+    return proof.stages[moment.stage].part if moment.stage >= 0 else 0
+
+
+@task("touch")
+def touch(state: State, holding: str, moment: Moment, part: int, place: Vector, normal: Vector, inside: bool) -> Touch | None:
+    """What there is at a place of the solid as it is shown, on a part from its own zero; `inside` where it is cut open. None
+    where it is not proved."""
+    proof = state.proof.get(holding) if state.proof else None
+    if isinstance(proof, TurnProof):
+        return touched_turned(proof, moment, place[0], math.hypot(place[1], place[2]), inside=inside)
+    if isinstance(proof, MillProof) and not inside:
+        return touched_milled(proof, moment, part, place, normal)
+    return Touch(place, Face("inside", place, (0.0, -1.0, 0.0)), None, -1) if proof is not None else None
 
 
 def _others(proof: MillProof, moment: Moment, section_y: float | None) -> Others:
@@ -82,7 +131,7 @@ def _others(proof: MillProof, moment: Moment, section_y: float | None) -> Others
     parts, at = proof.scene.parts, moment.stage
     if len(parts) < 2:
         return Others()
-    here = proof.stages[at].part if at >= 0 else 0
+    here = _part_at(proof, moment)
     last = at if at >= 0 else (len(proof.stages) - 1 if moment.move > 0 else -1)
     known: dict[bytes, Mesh] = {}
     found = []

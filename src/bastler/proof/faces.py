@@ -26,6 +26,8 @@ class Mesh:
     triangles: Ints
     edges: Floats
     hatching: Floats
+    off: Any = None
+    """The class (t,) of every triangle by how far it is from the finished part, see `proof.offs`; None where nobody asked."""
 
 
 class Faces:

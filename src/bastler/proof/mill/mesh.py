@@ -42,10 +42,15 @@ REACH = 3
 """Cells to either side over which an outline is smoothed that only cells are known of."""
 CORNER = 5
 """Cells to either side in which an outline shows whether it turns a corner."""
+BEVELLED, CORNERED = 1.5, 0.5
+"""A piece of an outline shorter than so many cells between two long ones cuts off a corner, where these turn by more than this
+(as the sine)."""
 SHORT = 4
 """So many pieces of an outline, each shorter than a cell, are where cells meet."""
 LEDGE, SLOPE = 1e9, 2e9
 """What lies beside an outline where it is no height."""
+CLASSES = 32
+"""More than there are classes of cells."""
 EDGE_SHARE = 0.004
 """Walls lower than this share of the stock's height get no edge lines."""
 HATCH_SHARE = 0.03
@@ -69,10 +74,11 @@ def mesh(
     edge: Heights | None = None,
     cells: int = MOST_CELLS,
     section_y: float | None = None,
+    parted: Any = None,
 ) -> Mesh:
     """The faces of the part, of its underside too; `under` are the heights of that, empty where it is the block's, and `edge`
     the edges of the field, without which walls are seen a cell less fine. With `section_y` everything in front of that plane is
-    left away and the plane shown as cut."""
+    left away and the plane shown as cut. Floors are `parted` where those classes of their cells (int8, as the heights) differ."""
     stride = max(1, math.ceil(math.sqrt(heights.size / cells)))
     every = (slice(stride // 2, None, stride),) * 2
     h, u = heights[every], under[every] if len(under) else FLAT_UNDER
@@ -85,6 +91,7 @@ def mesh(
     faces = Faces()
     front, two = section_y is not None, len(under) > 0
     above = _Side(grid, h, u, e[first:] if e is not None else None, corner, step, front=front, two=two)
+    above.parted = np.pad(parted[every][first:], 1) if parted is not None else None
     above.draw(faces)
     below = _Side(grid, -u, -h, None, corner, step, front=front, two=two, turned=True)
     below.draw(faces)
@@ -127,6 +134,7 @@ class _Side:
         self.two = two
         self.edge = np.pad(edge, 1) if edge is not None else None
         self.labels: Ints = np.zeros(self.h.shape, np.int32)
+        self.parted: Any = None
 
     def draw(self, faces: Faces) -> None:
         """Puts its faces to others."""
@@ -149,6 +157,7 @@ class _Side:
         made.update(repr((self.turned, self.edge is None)).encode())
         # all else follows from these
         fields = [self.h[at], *([self.u[at]] if self.two else []), *([self.edge[at]] if self.edge is not None else [])]
+        fields += [self.parted[at]] if self.parted is not None else []
         for field in fields if drawn.__name__ == "_floor" else [*fields, numbers[at] == k]:
             made.update(np.ascontiguousarray(field).data)
         key = made.digest()
@@ -185,7 +194,16 @@ class _Side:
         number[used] = np.arange(1, len(used) + 1)
         labels = np.zeros(h.shape, np.int32)
         labels[flat] = number[steps]
-        return labels, heights
+        return self._parted(labels, heights) if self.parted is not None else (labels, heights)
+
+    def _parted(self, labels: Ints, heights: Floats) -> tuple[Ints, Floats]:
+        """The floors, each in as many as there are classes of its cells."""
+        both = labels.astype(np.int64) * CLASSES + (self.parted.astype(np.int64) + CLASSES // 2)
+        both[labels == 0] = 0
+        used, found = np.unique(both, return_inverse=True)
+        number = np.cumsum(used > 0)
+        again: Ints = number[found.reshape(labels.shape)].astype(np.int32)
+        return again, heights[used[used > 0] // CLASSES - 1]
 
     def _floor(self, faces: Faces, labels: Ints, k: int, level: float, at: tuple[slice, slice]) -> None:
         rows, columns = at
@@ -281,9 +299,10 @@ class _Side:
                 feet.append(np.full(len(line) - 1, foot[which[0]]))
             kept.append(line[:-1])
             brinks.append(np.full(len(line) - 1, steady[index[0]] == SLOPE))
-        outline = np.concatenate(kept)
+        outline, keep = _sharpened(np.concatenate(kept))
         if len(outline) >= 3:
-            self._raise(faces, outline, np.concatenate(heads), np.concatenate(feet), np.concatenate(brinks) & plain)
+            high, low, brink = np.concatenate(heads)[keep], np.concatenate(feet)[keep], np.concatenate(brinks)[keep] & plain
+            self._raise(faces, outline, high, low, brink)
         return outline
 
     def _raise(self, faces: Faces, outline: Floats, head: Floats, foot: Floats, brink: Bools) -> None:
@@ -496,6 +515,29 @@ def _smoothed(ring: Floats, reach: int) -> Floats:
     straight = (to * on).sum(axis=1) > SMOOTH * np.linalg.norm(to, axis=1) * np.linalg.norm(on, axis=1)
     found = np.where(straight[:, None], mean, points) if reach == 1 else mean
     return np.concatenate([found, found[:1]])
+
+
+def _sharpened(outline: Floats) -> tuple[Floats, Bools]:
+    """An outline whose corners were cut off by less than a cell, as tracing does, with these corners; and which of its pieces are
+    left."""
+    along = np.roll(outline, -1, axis=0) - outline
+    long = np.hypot(along[:, 0], along[:, 1])
+    keep: Bools = np.ones(len(outline), np.bool_)
+    if len(outline) < 4:
+        return outline, keep
+    before, behind = np.roll(long, 1), np.roll(long, -1)
+    found = outline.copy()
+    for k in np.flatnonzero((long < BEVELLED) & (before > CORNER) & (behind > CORNER)).tolist():
+        n = (k + 1) % len(outline)
+        u, v = along[k - 1] / before[k], along[n] / behind[k]
+        turn = u[0] * v[1] - u[1] * v[0]
+        if abs(turn) < CORNERED:
+            continue
+        to = outline[n] - outline[k]
+        corner = outline[k] + u * (to[0] * v[1] - to[1] * v[0]) / turn
+        if np.hypot(*(corner - outline[k])) < 2 * BEVELLED:
+            found[n], keep[k] = corner, False
+    return found[keep], keep
 
 
 def _calmed(values: Floats) -> Floats:

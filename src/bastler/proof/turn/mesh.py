@@ -6,6 +6,8 @@ The axis lies along X of the picture; the radius turns in Y and Z. What was on t
 from __future__ import annotations
 
 import itertools
+from collections.abc import Callable
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -21,10 +23,14 @@ AROUND = 90
 SMOOTH = np.cos(np.radians(30.0))
 """A corner as blunt as that is no edge."""
 QUARTER = np.pi / 2
+PIECE_MM, MOST_PIECES = 0.2, 400
+"""How finely a face is parted by how far it is from the finished part, and into how many pieces at most."""
+Off = Callable[[Floats], Any]
 
 
-def turn_mesh(part: Region, raw: Region, mm: float, *, whole: bool = False) -> Mesh:
-    """The faces of a half section turned about the axis, less the quarter toward the viewer unless `whole`."""
+def turn_mesh(part: Region, raw: Region, mm: float, *, whole: bool = False, off: Off | None = None) -> Mesh:
+    """The faces of a half section turned about the axis, less the quarter toward the viewer unless `whole`. `off` gives classes
+    of places (z, r) by how far they are from the finished part; faces are parted where these change."""
     begin, end = (0.0, 2 * np.pi) if whole else (np.pi, 2 * np.pi + QUARTER)
     faces = Faces()
     surface = raw.boundary.buffer(0.01 * mm)
@@ -35,11 +41,37 @@ def turn_mesh(part: Region, raw: Region, mm: float, *, whole: bool = False) -> M
             continue
         seen = polygon.simplify(0.002 * mm)
         for ring in _rings(seen):
+            if off is not None:
+                _skin(faces, _parted(ring, off, mm), angles, surface, most)
+                faces.lines(_circles(ring, angles))
+                continue
             _skin(faces, ring, angles, surface, most)
             faces.lines(_circles(ring, angles))
         if not whole:
             _cut_open(faces, polygon, seen, begin, end, 0.03 * (raw.bounds[2] - raw.bounds[0]))
-    return faces.mesh()
+    made = faces.mesh()
+    return replace(made, off=_classes(made, off)) if off is not None else made
+
+
+def _classes(mesh: Mesh, off: Off) -> Any:
+    """Of every triangle; a plane that was cut open has none."""
+    corners = mesh.points[mesh.triangles].astype(float)
+    places = np.column_stack([corners[..., 0].mean(axis=1), np.hypot(corners[..., 1], corners[..., 2]).mean(axis=1)])
+    found = off(places)
+    found[mesh.colour[mesh.triangles[:, 0]] == SECTION] = 0
+    return found
+
+
+def _parted(ring: Floats, off: Off, mm: float) -> Floats:
+    """A ring with corners where the class of its faces changes."""
+    found = [ring[:1]]
+    for a, b in itertools.pairwise(ring):
+        many = min(int(np.hypot(*(b - a)) / (PIECE_MM * mm)) + 1, MOST_PIECES)
+        places = a + (b - a) * (np.arange(many)[:, None] + 0.5) / many
+        kinds = off(places)
+        cuts = np.flatnonzero(np.diff(kinds)) + 1
+        found += [a + (b - a) * cuts[:, None] / many, b[None]]
+    return np.concatenate(found)
 
 
 def _skin(faces: Faces, ring: Floats, angles: Floats, surface: Region, most: float) -> None:

@@ -1,0 +1,80 @@
+"""What is said of a place that was touched on the solid, and of two of them."""
+
+from __future__ import annotations
+
+import math
+
+from bastler.live.shown import ShownProof
+from bastler.proof.touch import Apart, Face, Touch
+from bastler.units import Kind, Unit, number_text
+
+FACES = {"plane": "flat face", "slope": "slope", "inside": "inside, where it is cut open"}
+WALL = 0.5
+"""A flat face whose normal rises by less is called a wall."""
+
+
+def place_words(proof: ShownProof, touch: Touch) -> str:
+    """Where it is: X Y Z, of turned work the diameter and Z."""
+    x, y, z = (number_text(v, Kind.LENGTH, proof.unit).replace("-", "−") for v in touch.place)
+    if proof.plane == "turned":
+        return f"Ø{number_text(2 * touch.place[0], Kind.LENGTH, proof.unit)}   Z {z}"
+    return f"X {x}   Y {y}   Z {z}"
+
+
+def face_words(proof: ShownProof, face: Face) -> str:
+    """What face it is."""
+    if face.kind == "round":
+        across = "Ø" + number_text(2 * face.radius, Kind.LENGTH, proof.unit)
+        return f"hole or hollow {across}" if face.hollow else f"round {across}"
+    if proof.plane == "turned" and face.kind == "slope":
+        angle = math.degrees(math.atan2(abs(face.normal[0]), abs(face.normal[2])))
+        return f"slope at {number_text(90.0 - angle, Kind.ANGLE, proof.unit)}° to the axis"
+    if face.kind == "plane" and proof.plane == "flat":
+        return "wall" if abs(face.normal[2]) < WALL else "floor"
+    return FACES[face.kind]
+
+
+def off_words(off: float | None, unit: Unit) -> str:
+    """How far it is from the finished part."""
+    if off is None:
+        return ""
+    if math.isinf(off):
+        return "all that is here still goes" if off > 0 else "nothing was to be taken here"
+    amount = number_text(abs(off), Kind.LENGTH, unit)
+    if off == 0.0 or float(amount) == 0.0:
+        return "as it is to be"
+    return f"{amount} to go" if off > 0 else f"{amount} missing"
+
+
+def maker_words(proof: ShownProof, touch: Touch, title: str) -> str:
+    """Which step and line made it; `title` is how the step is called."""
+    if touch.face.kind == "inside":
+        return ""
+    if touch.move < 0:
+        return "as it came"
+    stage = next((s for s in proof.stages if s.begin <= touch.move < s.end), None)
+    line = f"line {int(proof.trace.line[touch.move]) + 1}"
+    return f"{title}, {stage.stage}, {line}" if stage is not None and title else line
+
+
+def touch_words(proof: ShownProof, touch: Touch, title: str) -> str:
+    """All that is said of a place besides where it is."""
+    said = (face_words(proof, touch.face), off_words(touch.off, proof.unit), maker_words(proof, touch, title))
+    return "  ·  ".join(part for part in said if part)
+
+
+def apart_words(proof: ShownProof, found: Apart) -> tuple[str, str]:
+    """How far two places lie apart: the one number, and the way along the axes."""
+    amount = number_text(found.amount, Kind.LENGTH, proof.unit)
+    if found.what == "angle":
+        amount = f"{number_text(found.amount, Kind.ANGLE, proof.unit)}°"
+    x, y, z = (number_text(v, Kind.LENGTH, proof.unit).replace("-", "−") for v in found.by)
+    head = (
+        "on one axis"
+        if found.what == "on one axis"
+        else f"{amount}  {'between the faces' if found.what == 'angle' else found.what}"
+    )
+    if proof.plane == "turned":
+        across = number_text(2 * found.by[0], Kind.LENGTH, proof.unit).replace("-", "−")
+        return head, f"in diameter {across}   along Z {z}"
+    return head, f"in X {x}   in Y {y}   in Z {z}"

@@ -1,0 +1,126 @@
+"""How far a milled part is from the finished one, for colours: floors from the field, walls as regions.
+
+A field knows a wall to a cell. Walls that stand off by less than half of one are coloured where the proof, which knows them
+exactly, found them wrong, and nowhere else.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+import shapely
+
+from bastler.proof.faces import Mesh
+from bastler.proof.mill.compare import FLOOR_TOLERANCE_MM
+from bastler.proof.mill.field import Heights
+from bastler.proof.mill.milled import MillProof
+from bastler.proof.mill.walls import WallFault
+from bastler.proof.mill.wanted import Pair, both_fields, onto
+from bastler.proof.offs import classes
+from bastler.shapes import Bevel, Flat, Furrow, Removal, Revolved
+from bastler.shapes.kinds import Floats, Region
+from bastler.shapes.removal import disc
+from bastler.shapes.united import united
+
+LEVELS = 200
+"""Heights at which walls are looked at: as many as there are pixels to tell them apart."""
+WALL = 0.3
+"""A face whose normal rises by less is a wall."""
+
+
+def wanted_of(proof: MillProof, part: int) -> Pair:
+    """The lowest and the highest that the finished part may be at each cell."""
+    pair = both_fields(proof.grid, _removals(proof, part))
+    return onto(proof.begins, pair) if proof.begins else pair
+
+
+def floor_classes(proof: MillProof, heights: Heights, wanted: Pair) -> Any:
+    """The class of every cell, int8, see `offs.classes`; 0 where nothing is."""
+    low, high = wanted
+    off = np.maximum(heights - high, 0.0) - np.maximum(low - heights, 0.0)
+    off[np.abs(off) < FLOOR_TOLERANCE_MM * proof.scene.mm] = 0.0
+    gone = heights <= (proof.under if len(proof.under) else proof.grid.bottom)
+    off[gone] = 0.0
+    return classes(off, proof.scene.unit)
+
+
+def face_classes(proof: MillProof, mesh: Mesh, cells: Any, part: int, *, finished: bool) -> Any:
+    """The class of every triangle of a mesh (t,), with those of the cells known. Where the part is `finished` the walls that the
+    proof found wrong are known as well."""
+    middle = mesh.points[mesh.triangles].mean(axis=1).astype(float)
+    normals = mesh.normals[mesh.triangles].mean(axis=1)
+    grid = proof.grid
+    i = np.clip(((middle[:, 0] - grid.x0) / grid.dx).astype(int), 0, grid.nx - 1)
+    j = np.clip(((middle[:, 1] - grid.y0) / grid.dy).astype(int), 0, grid.ny - 1)
+    found = cells[j, i].copy()
+    walls = np.abs(normals[:, 2]) < WALL
+    found[walls] = _wall_classes(proof, middle[walls], part)
+    if finished:
+        compared = proof.comparisons[part]
+        _faults(compared.walls, proof, middle, walls, found)
+        found[(found > 0) & (compared.greatest("left") == 0.0)] = 0
+        found[(found < 0) & (compared.greatest("gouge") == 0.0)] = 0
+    # the underside, and planes that were cut open, are of no step
+    found[(normals[:, 2] < -WALL) | (mesh.colour[mesh.triangles[:, 0]] == 2)] = 0
+    return found
+
+
+def _removals(proof: MillProof, part: int) -> list[Removal]:
+    return [r for w in proof.scene.wanted_of(part) for r in w.removals] + list(proof.scene.before.before)
+
+
+def _wall_classes(proof: MillProof, middle: Floats, part: int) -> Any:
+    """Of walls by the middles of their triangles: how far they are in the plan from the walls of the finished part at that
+    height."""
+    removals, grid, stock = _removals(proof, part), proof.grid, proof.scene.stock
+    block = shapely.box(stock.lo[0], stock.lo[1], stock.hi[0], stock.hi[1])
+    if stock.round:
+        block = block.centroid.buffer(stock.size[0] / 2, quad_segs=90)
+    off = np.zeros(len(middle))
+    fine = stock.size[2] / LEVELS
+    levels = (np.floor((middle[:, 2] - stock.lo[2]) / fine) + 0.5) * fine + stock.lo[2]
+    for level in np.unique(levels).tolist():
+        rows = np.flatnonzero(levels == level)
+        open_there = [region for r in removals if not (region := _open_at(r, level)).is_empty]
+        solid = block.difference(united(open_there)) if open_there else block
+        if solid.is_empty:
+            off[rows] = np.inf
+            continue
+        edge = solid.boundary
+        for region in (solid, edge):
+            shapely.prepare(region)
+        points = shapely.points(middle[rows, :2])
+        away = shapely.distance(edge, points)
+        off[rows] = np.where(shapely.contains(solid, points), -away, away)
+    off[np.abs(off) < 0.5 * grid.cell] = 0.0
+    return classes(off, proof.scene.unit)
+
+
+def _open_at(removal: Removal, z: float) -> Region:
+    """What a removal opens at a height."""
+    if isinstance(removal, Flat):
+        return removal.region if removal.floor < z else shapely.Polygon()
+    if isinstance(removal, Revolved):
+        radius = removal.radius_at(z)
+        return disc(removal.x, removal.y, radius) if radius > 0 else shapely.Polygon()
+    if isinstance(removal, Bevel | Furrow):
+        return removal.open_at(z) if z > removal.floor else shapely.Polygon()
+    return shapely.Polygon()
+
+
+def _faults(walls: Sequence[WallFault], proof: MillProof, middle: Floats, upright: Any, found: Any) -> None:
+    """Walls that the proof found wrong have its amount, where the field does not know a greater one."""
+    for wall in walls:
+        if wall.kind not in ("left", "gouge"):
+            continue
+        near = wall.region.buffer(1.5 * proof.grid.cell)
+        own = (
+            upright
+            & (middle[:, 2] <= wall.level + proof.grid.cell)
+            & (middle[:, 2] >= wall.level - wall.height - proof.grid.cell)
+        )
+        own[own] = shapely.contains_xy(near, middle[own, 0], middle[own, 1])
+        amount = classes(np.array([wall.by if wall.kind == "left" else -wall.by]), proof.scene.unit)[0]
+        found[own & (np.abs(found) < abs(amount))] = amount
