@@ -310,3 +310,41 @@ desk.Desk._plan = broken
 import logging; logging.disable(logging.CRITICAL)
 sys.exit(__main__.main(int(sys.argv[1])))
 """
+
+
+# -- what a drawing shows of threads, and where it is cut open -------------------------------------------------------------------
+
+
+def test_threads_are_known_to_the_steps_behind_them() -> None:
+    """M24 × 1.5: crest at 12, root (external, ISO 965-1 tool form) a good 1.1 under it; a drawing knows it once it is cut."""
+    planned = plan(sample("drum-spindle"))
+    own, after, before = look(planned, "s6"), look(planned, "s7"), look(planned, "s5")
+    (made,) = own.makes
+    assert (made.crest, made.begin, made.end, made.inside) == (12.0, 0.0, -16.0, False)
+    assert 10.8 < made.root < 11.2
+    assert after.threads == own.makes
+    assert not before.threads
+    assert not before.makes
+
+
+def test_tapped_holes_have_threads_at_all_their_places() -> None:
+    """M6: major 6, core of the nut 4.917 (ISO 261)."""
+    planned = plan(sample("winch-base"))
+    lines = look(planned, "s7").makes
+    assert len(lines) == 3
+    assert {line.end for line in lines} == {-12.0}
+    assert {(round(2 * line.root, 3), round(2 * line.crest, 3)) for line in lines} == {(6.0, 4.917)}
+    assert look(planned, "s8").threads == lines
+
+
+@pytest.mark.parametrize("card", ["s3", "stock", "holding:h1"])
+def test_a_part_is_cut_open_wherever_one_likes(card: str) -> None:
+    planned = plan(sample("winch-base"))
+    plain, elsewhere = look(planned, card), look(planned, card, 7.0)
+    assert plain.sketch is not None
+    assert elsewhere.sketch is not None
+    (ax, ay), (bx, by) = elsewhere.sketch.section
+    assert 7.0 in ((ax, bx) if ax == bx else (ay, by))
+    assert look(planned, card, None) == plain
+    across = 0 if ax == bx else 1
+    assert look(planned, card, plain.sketch.section[0][across]).sketch == plain.sketch

@@ -14,7 +14,9 @@ from bastler.app.job_desk import JobDesk
 from bastler.app.questions import QuestionColumn
 from bastler.app.route_desk import RouteDesk
 from bastler.app.session import Session
+from bastler.app.sheet import Sheet
 from bastler.app.solid import SolidView
+from bastler.app.zooming import NOTCH
 from bastler.job.samples import sample_drawing
 
 
@@ -28,6 +30,7 @@ class Commanded(Protocol):
     desk: DrawingDesk
     cards: RouteDesk
     solid: SolidView
+    sheet: Sheet
 
     def to_output(self) -> None: ...
     def go_to(self, place: str, /) -> None: ...
@@ -35,6 +38,8 @@ class Commanded(Protocol):
     def switch_gloves(self) -> None: ...
     def switch_full(self) -> None: ...
     def switch_beside(self) -> None: ...
+    def zoom(self, factor: float | None, /) -> None: ...
+    def zoom_to_feature(self) -> None: ...
     def explain(self) -> None: ...
 
 
@@ -121,6 +126,12 @@ command("view.sheet", "Sheet", "Go to", ("Ctrl+1",))(lambda w: w.view("sheet"))
 command("view.solid", "Solid", "Go to", ("Ctrl+2",))(lambda w: w.view("solid"))
 command("view.path", "Path", "Go to", ("Ctrl+3",))(lambda w: w.view("path"))
 command("view.beside", "The solid beside it, or not", "Go to", ("Ctrl+4",))(lambda w: w.switch_beside())
+command("view.nearer", "Nearer", "Go to", ("Ctrl++", "Ctrl+="))(lambda w: w.zoom(NOTCH))
+command("view.further", "Further off", "Go to", ("Ctrl+-",))(lambda w: w.zoom(1 / NOTCH))
+command("view.all", "All of it", "Go to", ("Ctrl+0",))(lambda w: w.zoom(None))
+command("view.feature", "To what the step cuts", "Go to", ("Ctrl+9",))(lambda w: w.zoom_to_feature())
+command("sheet.section-on", "The section further back", "Go to", ("Ctrl+Up",))(lambda w: w.sheet.move_section(1))
+command("sheet.section-back", "The section further to the front", "Go to", ("Ctrl+Down",))(lambda w: w.sheet.move_section(-1))
 command("solid.side", "The solid from the next side", "Go to", ("Alt+V",))(lambda w: w.solid.next_side())
 command("solid.look", "The solid in full, see-through, or its edges", "Go to", ("Alt+S",))(lambda w: w.solid.next_look())
 command("solid.off", "Left and missing by colours, or not", "Go to", ("Alt+D",))(lambda w: w.solid.off_button.toggle())

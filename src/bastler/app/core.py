@@ -61,19 +61,19 @@ class Core(QObject):
 
     # -- asking -------------------------------------------------------------------------------------------------
 
-    def work(self, job: Job, card: str) -> int:
-        """Has a job planned and proved, with what there is to see of a card; gives its number."""
+    def work(self, job: Job, card: str, section: float | None = None) -> int:
+        """Has a job planned and proved, with what there is to see of a card, cut open at `section`; gives its number."""
         self._number += 1
         self._jobs[self._number] = job
-        self._wanted = Work(self._number, job, card)
+        self._wanted = Work(self._number, job, card, section)
         self._send(self._wanted)
         return self._number
 
-    def look_at(self, card: str) -> None:
-        """Asks what there is to see of a card of the newest plan."""
+    def look_at(self, card: str, section: float | None = None) -> None:
+        """Asks what there is to see of a card of the newest plan, cut open at `section`."""
         if self._wanted is not None:
-            self._wanted = replace(self._wanted, card=card)
-        self._send(LookAt(card))
+            self._wanted = replace(self._wanted, card=card, section=section)
+        self._send(LookAt(card, section))
 
     def ask(self, task: str, *given: Any, then: Then, slot: str = "") -> None:
         """Asks for a task; of those of one `slot`, by default all of the same task, only the newest is answered."""

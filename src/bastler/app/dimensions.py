@@ -16,6 +16,8 @@ Map = Callable[[float, float], QPointF]
 FIRST, NEXT = 30.0, 27.0
 ARROW = 6.0
 LABEL_HEIGHT = 22.0
+BEYOND = 10.0
+"""How far the line of a bore's diameter goes on beyond the axis, in pixels."""
 
 
 @dataclass
@@ -138,6 +140,17 @@ class Drafter:
         self._extension(b, QPointF(b.x(), y))
         self._line(QPointF(a.x(), y), QPointF(b.x(), y))
         self._label(dim, QPointF((a.x() + b.x()) / 2, y), text, shift=(1, 0))
+
+    def half_diameter(self, dim: Dim, z: float, r: float, text: str) -> None:
+        """A bore's diameter in a half section: from its edge to a little beyond the axis, one arrow (ISO 129-1)."""
+        edge, axis = self.plan(z, r), self.plan(z, 0.0)
+        end = QPointF(axis.x(), axis.y() + BEYOND)
+        self._label(dim, QPointF(edge.x(), (edge.y() + axis.y()) / 2), text, shift=(-1, 0))
+        box = self.labels[-1].box
+        if not box.left() - 2 <= edge.x() <= box.right() + 2:
+            self.painter.drawLine(QPointF(box.center().x(), box.center().y()), QPointF(edge.x(), box.center().y()))
+        self.painter.drawLine(end, edge)
+        self._arrow(edge, 0.0, -1.0)
 
     def leader(self, dim: Dim, at: QPointF, to: QPointF, text: str) -> None:
         """A label beside a place, with a line to it."""

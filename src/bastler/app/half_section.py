@@ -19,6 +19,7 @@ from bastler.app.paper import Paper
 from bastler.app.route import draw_level
 from bastler.app.theme import DAY, colour, sans, tool_hue
 from bastler.job.half_cut import HalfCut
+from bastler.live.shown import Look
 from bastler.proof.turn.sweep import body_of, edges_of
 from bastler.steps import Dim, TurnSketch
 from bastler.tools import AnyTool
@@ -73,6 +74,7 @@ class HalfSection:
         if cut is not None:
             self._lower(painter, cut)
             self._upper(painter, cut)
+            self._threads(painter, self.sheet.look)
         self._axis(painter)
         sketch = self.sketch()
         self._lines(painter, sketch)
@@ -133,6 +135,37 @@ class HalfSection:
             if abs(r0 - r1) > self.session.held.mm(0.1):
                 for z, r in ((z0, r0), (z1, r1)):
                     painter.drawLine(self.sheet.to_plan(z, -r), self.sheet.to_plan(z, 0.0))
+
+    def _threads(self, painter: QPainter, look: Look) -> None:
+        """Threads by ISO 6410-1: the roots as a narrow line, a wide one where the full thread ends; of a bolt's in the section
+        and at the outside, of a nut's in the section alone."""
+        to = self.sheet.to_plan
+        for line in look.threads:
+            for sign in (1.0,) if line.inside else (1.0, -1.0):
+                painter.setPen(QPen(QColor(DAY.ink), 0.9))
+                painter.drawLine(to(line.begin, sign * line.root), to(line.end, sign * line.root))
+                painter.setPen(QPen(QColor(DAY.ink), 1.5))
+                inner = line.root if sign > 0 else 0.0
+                painter.drawLine(to(line.end, sign * line.crest), to(line.end, sign * inner))
+
+    # -- hands --------------------------------------------------------------------------------------------------
+
+    def grip(self, at: QPointF) -> bool:
+        """Nothing on a half section can be dragged: it lies on the axis."""
+        return False
+
+    def drag(self, to: QPointF) -> None:
+        """Nothing is."""
+
+    def feature(self) -> QRectF | None:
+        """Where the selected step cuts."""
+        cut = self.sheet.look.half_cut
+        boxes = [cut.taken.bounds] if cut is not None and cut.taken is not None and not cut.taken.is_empty else []
+        boxes += [(t.end, min(t.root, t.crest), t.begin, max(t.root, t.crest)) for t in self.sheet.look.makes]
+        found = QRectF()
+        for z0, r0, z1, r1 in boxes:
+            found = found.united(QRectF(self.sheet.to_plan(z0, r1), self.sheet.to_plan(z1, r0)))
+        return None if found.isEmpty() else found
 
     def _axis(self, painter: QPainter) -> None:
         ctx = self.session.held.turned
@@ -207,10 +240,25 @@ class HalfSection:
         drafter.finish()
         sheet.labels = drafter.labels
 
+    def _hollow(self, z: float, r: float) -> bool:
+        """Is there material round a place, and none within: does a diameter belong to a bore?"""
+        cut, mm = self.sheet.look.half_cut, self.session.held.mm(1.0)
+        if cut is None:
+            return False
+        left = cut.stock if cut.taken is None else cut.stock.difference(cut.taken)
+        for beside in (-0.3 * mm, 0.3 * mm):
+            round_it, within = (shapely.Point(z + beside, q) for q in (r + 0.3 * mm, max(r - 1.5 * mm, 0.4 * r)))
+            if left.intersects(round_it) and not left.intersects(within):
+                return True
+        return False
+
     def _note(self, drafter: Drafter, dim: Dim, text: str) -> None:
-        """A diameter on the lower half, a radius or edge beside its place, a thread by its name."""
+        """A diameter where it is seen: outside on the lower half, of a bore in the section; a radius or edge beside its place, a
+        thread by its name."""
         z, r = (dim.a[0] + dim.b[0]) / 2, (dim.a[1] + dim.b[1]) / 2
-        if dim.how == "diameter":
+        if dim.how in ("diameter", "name") and self._hollow(z, dim.b[1]):
+            drafter.half_diameter(dim, z, dim.b[1], f"Ø{text}" if dim.how == "diameter" else text)
+        elif dim.how == "diameter":
             end = dim.b[1]
             at = self.sheet.to_plan(z, -end)
             drafter.leader(dim, at, QPointF(at.x(), at.y() + 24), f"Ø{text}")

@@ -43,6 +43,7 @@ from bastler.app.start_place import StartPlace
 from bastler.app.strip import Strip
 from bastler.app.theme import DAY, style_sheet
 from bastler.app.window import Window
+from bastler.app.zooming import Zoomable
 from bastler.ask import questions_of
 from bastler.job import edits
 from bastler.proof.remark import Remark
@@ -354,6 +355,27 @@ class MainWindow(Window):
         """There may be room for two views now, or no more."""
         super().resizeEvent(event)
         self._arrange()
+
+    def _drawing(self) -> Zoomable | None:
+        """The drawing that is seen: sheet, path, or the path beside the code."""
+        if self.place == "program":
+            return self.program.path
+        seen = self.views.currentWidget() if self.place == "bench" else None
+        return seen if isinstance(seen, Zoomable) and self.views.isVisible() else None
+
+    def zoom(self, factor: float | None) -> None:
+        """What is seen nearer by a factor; None for all of it."""
+        drawing = self._drawing()
+        if drawing is not None:
+            drawing.show_all() if factor is None else drawing.zoom_by(factor)
+        elif self.place == "bench":
+            self.solid.zoom_by(factor)
+
+    def zoom_to_feature(self) -> None:
+        """As near as what the selected step cuts has room."""
+        drawing = self._drawing()
+        if drawing is not None:
+            drawing.show_feature()
 
     def switch_gloves(self) -> None:
         """Every target at least 48 px high, and a number pad; or back."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Protocol
 
-from PyQt6.QtCore import QPointF, QRect
+from PyQt6.QtCore import QPointF, QRect, QRectF
 from PyQt6.QtGui import QPainter
 
 from bastler.app.dimensions import DimLabel, Map
@@ -49,6 +49,15 @@ class PlaneDrawing(Protocol):
     of_step: str
     diameter_sign: str
     follows_cursor: bool
+
+    def grip(self, at: QPointF) -> bool:
+        """Is there something at a place that can be dragged?"""
+
+    def drag(self, to: QPointF) -> None:
+        """What was gripped goes on to a place."""
+
+    def feature(self) -> QRectF | None:
+        """Where in the plan the selected step cuts, in pixels; None where it cuts nothing."""
 
     def layout(self) -> None:
         """The scale, and the maps to pixels."""

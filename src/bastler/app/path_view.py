@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPointF
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF
 from PyQt6.QtGui import QColor, QMouseEvent, QPaintEvent, QTransform, QWheelEvent
-from PyQt6.QtWidgets import QWidget
 
 from bastler.app.drafting import painting
 from bastler.app.flat_path import FlatPath
@@ -12,13 +12,15 @@ from bastler.app.path_drawing import PathDrawing
 from bastler.app.session import Session
 from bastler.app.theme import DAY
 from bastler.app.turn_path import TurnPath
+from bastler.app.zooming import NOTCH, Zoomable
+from bastler.nc import RAPID
 from bastler.steps.base import PlaneKind
 
 STRAY = 6
 """Pixels that a click may stray."""
 
 
-class PathView(QWidget):
+class PathView(Zoomable):
     """The wheel zooms, dragging moves, a double click shows all; a click on the path picks that move."""
 
     def __init__(self, session: Session) -> None:
@@ -30,6 +32,7 @@ class PathView(QWidget):
         self.to_top = QTransform()
         self._grabbed: QPointF | None = None
         self._down = QPointF()
+        self.watch_fingers()
         self.drawings: dict[PlaneKind, PathDrawing] = {"flat": FlatPath(self), "turned": TurnPath(self)}
         session.proof_changed.connect(self._other_proof)
         moved = (session.cursor_changed, session.selection_changed, session.pointed_changed)
@@ -40,6 +43,29 @@ class PathView(QWidget):
     def drawing(self) -> PathDrawing:
         """How a path on the job's main plane is drawn."""
         return self.drawings[self.session.job.plane]
+
+    @property
+    def origin(self) -> QPointF:
+        return self.to_top.map(QPointF(0, 0))
+
+    def lay_out(self) -> None:
+        proof = self.session.proof
+        if self.session.shown and proof is not None and proof.plane == self.session.job.plane:
+            self.drawing.layout()
+
+    def feature_box(self) -> QRectF | None:
+        """Where the feeds of the selected step run."""
+        proof, found = self.session.proof, QRectF()
+        (u, v), to = self.drawing.sides()[0]
+        for stage in proof.stages if proof is not None else ():
+            if proof is None or stage.step != self.session.selected:
+                continue
+            feeds = proof.trace.kind[stage.begin + stage.run.owner] != RAPID
+            ends = stage.run.segments[feeds][:, [u, v, 3 + u, 3 + v]].reshape(-1, 2) + np.array(stage.shift)[[u, v]]
+            if len(ends):
+                (x0, y0), (x1, y1) = ends.min(axis=0).tolist(), ends.max(axis=0).tolist()
+                found = found.united(to.mapRect(QRectF(x0, y0, x1 - x0, y1 - y0)))
+        return None if found.isEmpty() else found
 
     def _other_proof(self) -> None:
         for drawing in self.drawings.values():
@@ -78,15 +104,9 @@ class PathView(QWidget):
                 self.session.pick_move(move)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
-        self.zoom, self.pan = 1.0, QPointF(0, 0)
-        self.update()
+        self.show_all()
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         if event is None or self.session.proof is None:
             return
-        back, ok = self.to_top.inverted()
-        at = back.map(event.position()) if ok else QPointF()
-        self.zoom = min(max(self.zoom * 1.2 ** (event.angleDelta().y() / 120), 0.5), 80.0)
-        self.drawing.layout()
-        self.pan += event.position() - self.to_top.map(at)
-        self.update()
+        self.zoom_at(event.position(), NOTCH ** (event.angleDelta().y() / 120))

@@ -6,10 +6,12 @@ Blue is untouched stock, hatching is material in section, orange is what the ste
 from __future__ import annotations
 
 import itertools
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
+import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
@@ -23,9 +25,14 @@ from bastler.job import edits
 from bastler.job.cutaway import Cutaway
 from bastler.live.shown import Look
 from bastler.shapes import Box, Removal, Revolved
-from bastler.steps import Sketch
+from bastler.steps import Sketch, ThreadLines
+from bastler.units import Kind, number_text
 
 LEFT, RIGHT, TOP, BOTTOM, GAP = 78.0, 84.0, 64.0, 34.0, 118.0
+GRIP = 7.0
+"""How near to the section line a finger has to be, in pixels."""
+NARROW, WIDE = 0.9, 1.6
+"""Lines of ISO 128, in pixels."""
 JAW_BELOW = 10.0
 """Pixels that a jaw is seen below the part."""
 
@@ -59,6 +66,7 @@ class PlanSection:
         self.sheet = sheet
         self.session = sheet.session
         self._kept: tuple[Look, Shown] | None = None
+        self._cut_line = (QPointF(), QPointF())
 
     def sketch(self) -> Sketch:
         """Of the selected card. A step that cannot be sketched yet shows the stock alone."""
@@ -87,12 +95,55 @@ class PlanSection:
 
     def paint(self, painter: QPainter) -> None:
         sketch, shown = self.sketch(), self._shown(self.sheet.look)
-        self._plan(painter, shown, sketch)
+        self._plan(painter, shown, sketch, self.sheet.look)
         self.sheet.paint_outline(painter)
         self._section(painter, shown.cutaway, sketch)
         self._dims(painter, sketch)
         self._places(painter)
         self._captions(painter)
+
+    # -- hands --------------------------------------------------------------------------------------------------
+
+    def grip(self, at: QPointF) -> bool:
+        """The section line, over all its length."""
+        a, b = self._cut_line
+        if a.x() == b.x():
+            return abs(at.x() - a.x()) < GRIP and min(a.y(), b.y()) <= at.y() <= max(a.y(), b.y())
+        return abs(at.y() - a.y()) < GRIP and min(a.x(), b.x()) <= at.x() <= max(a.x(), b.x())
+
+    def drag(self, to: QPointF) -> None:
+        """The section line goes to the whole tenth of a millimetre, or as much in inches, that is nearest."""
+        across = self._across(self.sketch())
+        zero = self.sheet.to_plan(0.0, 0.0)
+        self.move_to((to.x() - zero.x()) / self.sheet.scale if across else (zero.y() - to.y()) / self.sheet.scale)
+
+    def move_to(self, at: float) -> None:
+        """Cuts the part open at a place that lies in it."""
+        stock, k = self.session.held.flat.stock, 0 if self._across(self.sketch()) else 1
+        step = 0.1 if self.session.job.unit == "mm" else 0.005
+        self.session.cut_at(round(round(min(max(at, stock.lo[k]), stock.hi[k]) / step) * step, 6))
+
+    def move_by(self, steps: int) -> None:
+        """Cuts the part open so many millimetres, or sixteenths of an inch, further back."""
+        (ax, ay), _ = sketch = self.sketch().section
+        now = self.session.section
+        here = now if now is not None else (ax if sketch[0][0] == sketch[1][0] else ay)
+        self.move_to(here + steps * (1.0 if self.session.job.unit == "mm" else 0.0625))
+
+    def feature(self) -> QRectF | None:
+        """Where the selected step cuts; of a pattern that lies all over the part, its first place."""
+        look, stock = self.sheet.look, self.session.held.flat.stock
+        boxes = [tuple(map(float, removal.region.bounds)) for removal in look.gone]
+        for line in look.makes:
+            (x, y), r = line.at, line.root
+            boxes.append((x - r, y - r, x + r, y + r))
+        if not boxes:
+            return None
+        corners = np.array(boxes)
+        (x0, y0), (x1, y1) = corners[:, :2].min(axis=0).tolist(), corners[:, 2:].max(axis=0).tolist()
+        if len(boxes) > 1 and max((x1 - x0) / stock.size[0], (y1 - y0) / stock.size[1]) > 0.5:
+            x0, y0, x1, y1 = boxes[0]
+        return QRectF(self.sheet.to_plan(x0, y1), self.sheet.to_plan(x1, y0))
 
     def _shown(self, look: Look) -> Shown:
         """What is seen of the selected card; as long as it is the same it is kept, whatever is painted."""
@@ -101,7 +152,7 @@ class PlanSection:
             self._kept = (look, Shown.of(look.cutaway, look.gone))
         return self._kept[1]
 
-    def _plan(self, painter: QPainter, shown: Shown, sketch: Sketch) -> None:
+    def _plan(self, painter: QPainter, shown: Shown, sketch: Sketch, look: Look) -> None:
         ctx = self.session.held.flat
         for jaw in ctx.jaws:
             box = QRectF(self.sheet.to_plan(jaw.lo[0], jaw.hi[1]), self.sheet.to_plan(jaw.hi[0], jaw.lo[1]))
@@ -134,6 +185,10 @@ class PlanSection:
             self._spot(painter, number, point, kept)
         if sketch.centre:
             centre_mark(painter, self.sheet.to_plan(*sketch.centre), 12)
+        for line in look.threads:
+            self._thread_plan(painter, line, DAY.ink)
+        for line in look.makes:
+            self._thread_plan(painter, line, DAY.focus)
         self._section_line(painter, sketch)
         zero_mark(painter, self.sheet.to_plan(0.0, 0.0))
 
@@ -163,6 +218,30 @@ class PlanSection:
         painter.setPen(QColor(DAY.ink if kept else DAY.soft))
         painter.drawText(QPointF(at.x() + 9, at.y() - 8), str(number) if kept else f"{number} left out")
 
+    def _thread_plan(self, painter: QPainter, line: ThreadLines, tint: str) -> None:
+        """Three quarters of the roots' circle, narrow (ISO 6410-1)."""
+        at, r = self.sheet.to_plan(*line.at), line.root * self.sheet.scale
+        painter.setPen(QPen(QColor(tint), NARROW))
+        painter.drawArc(QRectF(at.x() - r, at.y() - r, 2 * r, 2 * r), 95 * 16, 270 * 16)
+
+    def _thread_section(self, painter: QPainter, line: ThreadLines, sketch: Sketch, tint: str) -> None:
+        """The roots as narrow lines, and a wide one where the full thread ends."""
+        (ax, ay), (bx, _) = sketch.section
+        lo = self.session.held.flat.stock.lo
+        across = ax == bx
+        off, d = (line.at[0] - ax, line.at[1] - lo[1]) if across else (line.at[1] - ay, line.at[0] - lo[0])
+        if abs(off) >= min(line.root, line.crest):
+            return
+        crest, root = (math.sqrt(r * r - off * off) for r in (line.crest, line.root))
+        to = self.sheet.to_section
+        painter.setPen(QPen(QColor(tint), NARROW))
+        for side in (-1.0, 1.0):
+            painter.drawLine(to(d + side * root, line.begin), to(d + side * root, line.end))
+        painter.setPen(QPen(QColor(tint), WIDE))
+        if line.end > self.session.held.flat.stock.lo[2] + 1e-9:
+            for side in (-1.0, 1.0):
+                painter.drawLine(to(d + side * crest, line.end), to(d + side * root, line.end))
+
     def _section_line(self, painter: QPainter, sketch: Sketch) -> None:
         (ax, ay), (bx, by) = sketch.section
         a, b = self.sheet.to_plan(ax, ay), self.sheet.to_plan(bx, by)
@@ -171,6 +250,7 @@ class PlanSection:
         painter.setPen(pen)
         on, up = (QPointF(0, 14), QPointF(-5, -20)) if self._across(sketch) else (QPointF(-14, 0), QPointF(18, 5))
         painter.drawLine(a + on, b - on)
+        self._cut_line = (a + on, b - on)
         painter.setFont(sans(13, bold=True))
         painter.setPen(QColor(DAY.ink))
         painter.drawText(b + up, "A")
@@ -196,6 +276,10 @@ class PlanSection:
         painter.drawPolyline(QPolygonF([self.sheet.to_section(d, z) for d, z in now]))
         if shown.under:
             painter.drawPolyline(QPolygonF([self.sheet.to_section(d, z) for d, z in under]))
+        for thread in self.sheet.look.threads:
+            self._thread_section(painter, thread, sketch, DAY.ink)
+        for thread in self.sheet.look.makes:
+            self._thread_section(painter, thread, sketch, DAY.focus)
         painter.setPen(QPen(QColor(DAY.focus), 1.8))
         for a, b in shown.new:
             painter.drawLine(self.sheet.to_section(*a), self.sheet.to_section(*b))
@@ -285,6 +369,11 @@ class PlanSection:
         painter.setFont(sans(12, bold=True))
         painter.setPen(QColor(DAY.soft))
         painter.drawText(QPointF(self.cut.left() - 60, self.cut.top() + 12), "A–A")
+        if self.session.section is not None:
+            axis = "X" if self._across(self.sketch()) else "Y"
+            where = number_text(self.session.section, Kind.LENGTH, self.session.job.unit).replace("-", "−")
+            painter.setFont(sans(12))
+            painter.drawText(QPointF(self.cut.left() - 60, self.cut.top() + 29), f"{axis} {where}")
 
 
 def _jaw(painter: QPainter, box: QRectF) -> None:

@@ -87,6 +87,8 @@ class Session(QObject):
         self.asked_at = 0.0
         self.selected = STOCK
         self.focus = ""
+        self.section: float | None = None
+        """Where the selected card is cut open, an X or a Y; None for where its step lies."""
         self.cursor = 0.0
         self.pointed = -1
         """The move that made what was touched on the part; -1 for none."""
@@ -173,7 +175,7 @@ class Session(QObject):
         self.longest = LONGEST
         self.has_job = True
         self.selected = job.steps[0].id if job.steps else STOCK
-        self.focus = ""
+        self.focus, self.section = "", None
         self.cursor, self.follow_end = 0.0, True
         self.whole, self.look, self.plan = None, None, ShownPlan(job, ())
         self._replan()
@@ -222,6 +224,8 @@ class Session(QObject):
         before, held = self.selected, self.held_id
         if select is not None:
             self.selected = select
+        if self.selected != before:
+            self.section = None
         if self.selected not in self.cards():
             self.selected = self.job.steps[0].id if self.job.steps else STOCK
         if self.focus and not self.there(self.focus):
@@ -276,7 +280,7 @@ class Session(QObject):
         self.asked_at = time.perf_counter()
         self.halted, self.share = "", 0.0
         self._watch.start(int(self.longest * 1000)) if math.isfinite(self.longest) else self._watch.stop()
-        self.proof_number = self.core.work(self.job, self.selected)
+        self.proof_number = self.core.work(self.job, self.selected, self.section)
 
     def _planned(self, number: int, found: ShownPlan, look: Look) -> None:
         """A plan is there: of the job as it is, or of an older one that nothing newer is there for yet. Never an older one in the
@@ -364,7 +368,7 @@ class Session(QObject):
         if ident != self.selected and ident in self.cards():
             self.history.settle()
             held, self.selected = self.held_id, ident
-            self.focus = ""
+            self.focus, self.section = "", None
             self.core.look_at(ident)
             self.selection_changed.emit()
             if self.held_id != held:
@@ -375,6 +379,12 @@ class Session(QObject):
         cards = self.cards()
         at = cards.index(self.selected) if self.selected in cards else 0
         self.select(cards[max(0, min(at + by, len(cards) - 1))])
+
+    def cut_at(self, section: float | None) -> None:
+        """Cuts the drawing of a milled part open elsewhere; None for where its step lies."""
+        if section != self.section:
+            self.section = section
+            self.core.look_at(self.selected, section)
 
     def set_focus(self, address: str) -> None:
         """An answer is in focus, in the questions or on the sheet."""

@@ -8,9 +8,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from PyQt6.QtCore import QPointF, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
-from PyQt6.QtWidgets import QWidget
 
 from bastler.app import outline_commands
 from bastler.app.dimensions import DimLabel, Map
@@ -22,6 +21,7 @@ from bastler.app.paper import PlaneDrawing
 from bastler.app.plan_section import PlanSection
 from bastler.app.session import Session
 from bastler.app.theme import DAY
+from bastler.app.zooming import NOTCH, Zoomable
 from bastler.ask import Question, questions_of
 from bastler.job import edits
 from bastler.live.shown import Look
@@ -37,8 +37,11 @@ SPOT_REACH = 14.0
 """How near to a position a click has to be, in pixels."""
 
 
-class Sheet(QWidget):
-    """Click a dimension, type, done. The wheel zooms, dragging moves, a double click shows all again."""
+class Sheet(Zoomable):
+    """Click a dimension, type, done. Wheel, keys and two fingers zoom, dragging moves, a double click shows all again; the
+    section line is dragged to any place."""
+
+    LEAST, MOST = 0.6, MOST_ZOOM
 
     wants_question = pyqtSignal(str)
 
@@ -46,6 +49,7 @@ class Sheet(QWidget):
         super().__init__()
         self.session = session
         self.setMouseTracking(True)
+        self.watch_fingers()
         self.setMinimumSize(360, 300)
         # what is not painted stays: until there is something to see of another card, the one before is seen
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
@@ -56,6 +60,7 @@ class Sheet(QWidget):
         self.zoom = 1.0
         self.pan = QPointF(0, 0)
         self._grabbed: QPointF | None = None
+        self._gripped = False
         self.to_plan: Map = QPointF
         self.to_section: Map = QPointF
         self.scale = 1.0
@@ -71,6 +76,23 @@ class Sheet(QWidget):
     def drawing(self) -> PlaneDrawing:
         """How the job's main plane is drawn."""
         return self.drawings[self.session.job.plane]
+
+    @property
+    def origin(self) -> QPointF:
+        return self.to_plan(0.0, 0.0)
+
+    def lay_out(self) -> None:
+        if self.seen:
+            self.close_editor()
+            self.drawing.layout()
+
+    def feature_box(self) -> QRectF | None:
+        return self.drawing.feature() if self.seen else None
+
+    def move_section(self, by: int) -> None:
+        """The section so many millimetres, or sixteenths of an inch, further back."""
+        if self.seen and isinstance(self.drawing, PlanSection):
+            self.drawing.move_by(by)
 
     def _at_cursor(self) -> None:
         if self.drawing.follows_cursor:
@@ -240,6 +262,9 @@ class Sheet(QWidget):
         self.close_editor()
         if self._clicked_outline(event.position()) or self._clicked_spot(event.position()):
             return
+        if self.seen and self.drawing.grip(event.position()):
+            self._gripped = True
+            return
         self.setFocus()
         self._grabbed = event.position() - self.pan
 
@@ -275,6 +300,9 @@ class Sheet(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
             return
+        if self._gripped:
+            self.drawing.drag(event.position())
+            return
         if self._grabbed is not None:
             self.pan = event.position() - self._grabbed
             self.update()
@@ -282,27 +310,22 @@ class Sheet(QWidget):
         over = self.label_at(event.position().x(), event.position().y())
         spot = None if over else self.spot_at(event.position())
         shape = Qt.CursorShape.IBeamCursor if over else Qt.CursorShape.ArrowCursor
+        if over is None and spot is None and self.seen and self.drawing.grip(event.position()):
+            shape = Qt.CursorShape.SizeAllCursor
         self.setCursor(shape if spot is None else Qt.CursorShape.PointingHandCursor)
         self.setToolTip("" if spot is None else f"Position {spot}: a click leaves it out, or takes it back in")
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
-        self._grabbed = None
+        self._grabbed, self._gripped = None, False
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
         if event and self.label_at(event.position().x(), event.position().y()) is None:
-            self.zoom, self.pan = 1.0, QPointF(0, 0)
-            self.update()
+            if self.seen and self.drawing.grip(event.position()):
+                self.session.cut_at(None)
+            else:
+                self.show_all()
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         if event is None or not self.seen:
             return
-        factor = 1.2 ** (event.angleDelta().y() / 120)
-        new = min(max(self.zoom * factor, 0.6), MOST_ZOOM)
-        old_at = self.to_plan(0.0, 0.0)
-        share = (event.position() - old_at) / self.scale
-        self.zoom = new
-        self.drawing.layout()
-        moved = event.position() - (self.to_plan(0.0, 0.0) + share * self.scale)
-        self.pan += moved
-        self.close_editor()
-        self.update()
+        self.zoom_at(event.position(), NOTCH ** (event.angleDelta().y() / 120))

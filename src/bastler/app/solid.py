@@ -268,6 +268,13 @@ class SolidView(QWidget):
         else:
             super().keyPressEvent(event)
 
+    def zoom_by(self, factor: float | None) -> None:
+        """Nearer by a factor; None for all of it."""
+        if self.scene and factor is not None:
+            self.scene.zoom_by(factor)
+        elif self.scene:
+            self.look(self._side)
+
     def next_look(self) -> None:
         """In full, to see through, its edges alone, and round again."""
         look = LOOKS[(LOOKS.index(self.look_button.text()) + 1) % len(LOOKS)]

@@ -126,7 +126,7 @@ class Desk:
             if work is not None:
                 self._plan(work)
             elif looked is not None:
-                self._looked(looked.card)
+                self._looked(looked)
             elif ask is not None:
                 self._answer(ask)
             else:
@@ -143,7 +143,7 @@ class Desk:
             planned = plan(job, old if old is not None and old.job.turns == job.turns else None)
             self._job, self._state.plan, self._number = job, planned, asked.number
             shown = self._showing.plan(planned)
-            seen = look(planned, asked.card)
+            seen = look(planned, asked.card, asked.section)
             numbers, new = self._steps.pack(shown.steps)
             every = iter(numbers)
             by_holding = tuple(tuple(next(every) for _ in held.steps) for held in shown.holdings)
@@ -160,11 +160,11 @@ class Desk:
                 self._at["proof"] = (asked.number, time.monotonic())
                 self._wake.notify_all()
 
-    def _looked(self, card: str) -> None:
+    def _looked(self, asked: LookAt) -> None:
         if self._state.plan is None:
             return
         try:
-            seen = look(self._state.plan, card)
+            seen = look(self._state.plan, asked.card, asked.section)
         except Exception:
             log.exception("A card could not be drawn")
             return

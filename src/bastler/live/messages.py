@@ -11,18 +11,20 @@ from bastler.live.shown import Look, ShownPlan, ShownRun, ShownStep, ShownWhole
 
 @dataclass(frozen=True)
 class Work:
-    """Plan and prove this job; `number` grows with every one. `card` is looked at."""
+    """Plan and prove this job; `number` grows with every one. `card` is looked at, cut open at `section`, see `showing.look`."""
 
     number: int
     job: Job
     card: str
+    section: float | None = None
 
 
 @dataclass(frozen=True)
 class LookAt:
-    """What there is to see of a card of the newest plan."""
+    """What there is to see of a card of the newest plan, cut open at `section`, see `showing.look`."""
 
     card: str
+    section: float | None = None
 
 
 @dataclass(frozen=True)

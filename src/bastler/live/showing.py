@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from typing import Any
 
 from bastler.ask import filled
@@ -29,7 +30,7 @@ from bastler.proof import JobProof, TurnProof
 from bastler.proof.result import AnyProof
 from bastler.shapes import draw
 from bastler.shapes.united import united
-from bastler.steps import trouble_with
+from bastler.steps import FlatContext, Sketch, ThreadLines, trouble_with
 
 
 class Showing:
@@ -139,19 +140,62 @@ def around(held: PlannedHolding) -> Flat | Turned:
     return Turned(turned.raw, tuple(turned.keep_out), turned.safe, held.jaws_at)
 
 
-def look(plan: Plan, card: str) -> Look:
-    """What there is to see of a card. A step whose answers leave nothing to draw shows the part as it is before it."""
+def look(plan: Plan, card: str, section: float | None = None) -> Look:
+    """What there is to see of a card. A step whose answers leave nothing to draw shows the part as it is before it. A milled part
+    is cut open at `section`, an X or a Y, in place of where the step lies."""
     planned = plan.step(card)
-    if planned is not None:
-        said = () if planned.troubles or not planned.step.on else tuple(planned.filled.says(planned.ctx))
-        gone = () if planned.troubles else planned.removals
-        sources = planned.filled.sources(planned.ctx)
-        return Look(card, planned.sketch, planned.cutaway, gone, planned.half_cut, said, sources)
+    if planned is None:
+        return _look_at_card(plan, card, section)
+    said = () if planned.troubles or not planned.step.on else tuple(planned.filled.says(planned.ctx))
+    gone = () if planned.troubles else planned.removals
+    sketch, open_, ctx = planned.sketch, planned.cutaway, planned.ctx
+    if section is not None and isinstance(sketch, Sketch) and isinstance(ctx, FlatContext):
+        sketch = _cut_at(sketch, section)
+        open_ = cutaway(ctx.stock, ctx.before, gone, *sketch.section, ctx.under)
+    return Look(
+        card,
+        sketch,
+        open_,
+        gone,
+        planned.half_cut,
+        _threads_before(plan, card),
+        _threads_of(planned),
+        said,
+        planned.filled.sources(ctx),
+    )
+
+
+def _look_at_card(plan: Plan, card: str, section: float | None) -> Look:
+    """Of the stock or of a holding."""
     held = plan.holding(edits.held_at(card))
     if not isinstance(held.stock, BlockStock):
         return Look(card, turn_setup_sketch(held), half_cut=held.half_cut)
     ctx, sketch = held.flat, setup_sketch(held, across=card.startswith("holding:"))
+    sketch = _cut_at(sketch, section) if section is not None else sketch
     return Look(card, sketch, cutaway(ctx.stock, ctx.before, (), *sketch.section, ctx.under))
+
+
+def _cut_at(sketch: Sketch, at: float) -> Sketch:
+    """A sketch with its section elsewhere; the dimensions in the section belong to where it was."""
+    (ax, ay), (bx, by) = sketch.section
+    if at == (ax if ax == bx else ay):
+        return sketch
+    moved = ((at, ay), (at, by)) if ax == bx else ((ax, at), (bx, at))
+    return edits.replace(sketch, section=moved, dims=tuple(d for d in sketch.dims if d.view != "section"))
+
+
+def _threads_before(plan: Plan, card: str) -> tuple[ThreadLines, ...]:
+    """The threads that earlier steps of the same holding have made."""
+    steps = plan.holding(card).steps
+    before = itertools.takewhile(lambda done: done.step.id != card, steps)
+    return tuple(line for done in before for line in _threads_of(done))
+
+
+def _threads_of(done: PlannedStep) -> tuple[ThreadLines, ...]:
+    """The threads that a step makes, or a repetition of it."""
+    if done.troubles or not done.step.on or not done.stages:
+        return ()
+    return tuple(line for one in (done.copies or (done,)) for line in one.filled.threads(one.ctx))
 
 
 def tool_offers(plan: Plan, ident: str, field: str) -> ToolOffers | None:

@@ -21,7 +21,7 @@ from bastler.post import Program
 from bastler.proof.remark import HOLDING, ORDER, Remark
 from bastler.shapes import Box, Drawn, Removal
 from bastler.shapes.kinds import Floats, Ints, Region
-from bastler.steps import AnyStep, Sketch, TurnSketch
+from bastler.steps import AnyStep, Sketch, ThreadLines, TurnSketch
 from bastler.steps.base import PlaneKind
 from bastler.tools import AnyTool
 from bastler.units import Unit, scale
@@ -157,6 +157,9 @@ class Look:
     cutaway: Cutaway | None = None
     gone: tuple[Removal, ...] = ()
     half_cut: HalfCut | None = None
+    threads: tuple[ThreadLines, ...] = ()
+    makes: tuple[ThreadLines, ...] = ()
+    """Threads that there are before the step, and those that it makes."""
     says: tuple[tuple[str, str], ...] = ()
     sources: Mapping[str, str] = field(default_factory=dict)
 

@@ -63,6 +63,19 @@ class TurnSketch(msgspec.Struct, frozen=True, kw_only=True):
     dims: tuple[Dim, ...] = ()
 
 
+class ThreadLines(msgspec.Struct, frozen=True, kw_only=True):
+    """A thread as ISO 6410-1 draws it: the radius of its `crest`, a wide line, and of its `root`, a narrow one, along its axis
+    from `begin` to where the full thread has its `end`. `inside` is a nut's; `at` is where the axis stands in the plan of a flat
+    plane."""
+
+    begin: float
+    end: float
+    crest: float
+    root: float
+    inside: bool
+    at: Point = (0.0, 0.0)
+
+
 class Spin(msgspec.Struct, frozen=True):
     """How fast the spindle turns, that of the tool or on a turned plane that of the work: `n` turns a minute, or constant surface
     speed `vc` (unit of the job) up to `cap` turns."""
@@ -147,6 +160,10 @@ class Step(msgspec.Struct, Generic[C], frozen=True, kw_only=True, forbid_unknown
     def sketch(self, ctx: C) -> Sketch | TurnSketch:
         """Section line and dimensions, from filled answers."""
         raise NotImplementedError
+
+    def threads(self, ctx: C) -> Sequence[ThreadLines]:
+        """The threads that it makes, for drawings, from filled answers."""
+        return ()
 
     def summary(self, ctx: C) -> str:
         """One line for the route card, from filled answers."""

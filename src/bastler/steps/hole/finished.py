@@ -20,7 +20,7 @@ from bastler.cutting import (
     thread_of,
 )
 from bastler.shapes import Removal
-from bastler.steps.base import Arrival, Between, Dim, Given, Sketch, Stage, fill, replaced, step, trouble_with
+from bastler.steps.base import Arrival, Between, Dim, Given, Sketch, Stage, ThreadLines, fill, replaced, step, trouble_with
 from bastler.steps.context import FlatContext
 from bastler.steps.cut import given, number
 from bastler.steps.hole import finished_answers as by
@@ -28,7 +28,7 @@ from bastler.steps.hole.counterbore import Counterbore
 from bastler.steps.hole.countersink import Countersink
 from bastler.steps.hole.drilling import NEAR as DRILL_NEAR
 from bastler.steps.hole.drilling import Drilling
-from bastler.steps.hole.patterned import HOLE, WHERE, PatternedStep, clearance_over, highest_under
+from bastler.steps.hole.patterned import HOLE, WHERE, PatternedStep, clearance_over, highest_under, nut_threads
 from bastler.steps.hole.reaming import Reaming
 from bastler.steps.hole.tapping import CYCLE, Tapping
 from bastler.tools import Tool
@@ -408,6 +408,13 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
 
     def removes(self, ctx: FlatContext) -> list[Removal]:
         return [gone for _, done, seen in self._done(ctx) for gone in done.removes(seen)]
+
+    def threads(self, ctx: FlatContext) -> list[ThreadLines]:
+        thread, top = self.thread_or_none(), given(self.top)
+        if self.work != "tap" or thread is None:
+            return []
+        end = top - self.depth if by.blind(self) else ctx.stock.lo[2]
+        return nut_threads(self.holes(ctx), top, end, ctx.mm(thread.bore) / 2, ctx.mm(thread.major) / 2)
 
     def sketch(self, ctx: FlatContext) -> Sketch:
         at, top = self.middle(ctx)[0] - ctx.stock.lo[0], given(self.top)

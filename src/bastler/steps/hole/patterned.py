@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Annotated, Literal
 
 from bastler.ask import Answers, Trouble, ask, choose, pick
 from bastler.motion import Cycle, Go, Move, Path
 from bastler.shapes import disc, positions, spots
-from bastler.steps.base import Dim, Sketch, Spin, Stage
+from bastler.steps.base import Dim, Sketch, Spin, Stage, ThreadLines
 from bastler.steps.context import FlatContext
 from bastler.steps.cut import TOOL, CuttingStep, given
 from bastler.steps.hole.dims import pattern_dims
@@ -25,6 +26,11 @@ def clearance_over(s: Answers, ctx: FlatContext) -> float:
 def highest_under(s: Answers, ctx: FlatContext) -> float:
     """The highest surface that one of the holes begins on."""
     return max((ctx.surface(disc(x, y, s.wide(ctx) / 2)) for x, y in s.holes(ctx)), default=ctx.stock.hi[2])
+
+
+def nut_threads(holes: Sequence[tuple[float, float]], begin: float, end: float, crest: float, root: float) -> list[ThreadLines]:
+    """Threads alike in some holes."""
+    return [ThreadLines(begin=begin, end=end, crest=crest, root=root, inside=True, at=at) for at in holes]
 
 
 class PatternedStep(CuttingStep, frozen=True, kw_only=True):

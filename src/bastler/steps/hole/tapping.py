@@ -11,11 +11,11 @@ import msgspec
 from bastler.ask import Answers, Trouble, ask, choose, is_
 from bastler.cutting import specific_force, tap_torque
 from bastler.shapes import Removal
-from bastler.steps.base import Dim, Sketch, Stage, step
+from bastler.steps.base import Dim, Sketch, Stage, ThreadLines, step
 from bastler.steps.context import FlatContext
 from bastler.steps.cut import TOOL, advised_speed, given, number, passes_trouble, propose_vc
 from bastler.steps.hole.existing import deepest, drilled, narrowest
-from bastler.steps.hole.patterned import HOLE, WHERE, PatternedStep, highest_under
+from bastler.steps.hole.patterned import HOLE, WHERE, PatternedStep, highest_under, nut_threads
 from bastler.tools import Tool
 from bastler.units import Kind
 
@@ -211,6 +211,13 @@ class Tapping(PatternedStep, frozen=True, kw_only=True, tag="tapping"):
     def removes(self, ctx: FlatContext) -> list[Removal]:
         """Nothing that a drawing of the part would show: the hole stays the hole."""
         return []
+
+    def threads(self, ctx: FlatContext) -> list[ThreadLines]:
+        tool, top = ctx.tool(self.tool), given(self.top)
+        if tool is None:
+            return []
+        end = top - given(self.depth) if _blind(self) else ctx.stock.lo[2]
+        return nut_threads(self.holes(ctx), top, end, tool.core / 2, tool.diameter / 2)
 
     def sketch(self, ctx: FlatContext) -> Sketch:
         at, r, top = self.middle(ctx)[0] - ctx.stock.lo[0], self.wide(ctx) / 2, given(self.top)

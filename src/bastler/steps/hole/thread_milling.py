@@ -9,7 +9,7 @@ from bastler.ask import Answers, Trouble, ask, choose, is_, pick
 from bastler.cutting import Thread, ThreadNameError, thread_of
 from bastler.motion.helices import TIP_SHARE, Helix, Tooth, inside_pass, orbit, outside_pass
 from bastler.shapes import Removal, Revolved, disc
-from bastler.steps.base import Arrival, Dim, Given, Sketch, Spin, Stage, step
+from bastler.steps.base import Arrival, Dim, Given, Sketch, Spin, Stage, ThreadLines, step
 from bastler.steps.context import FlatContext
 from bastler.steps.cut import TOOL, given, number, speed_line
 from bastler.steps.hole.existing import drilled, open_height
@@ -266,6 +266,13 @@ class ThreadMilling(PatternedStep, frozen=True, kw_only=True, tag="thread-millin
         under = ctx.mm(thread.pitch) / 2
         cone = ((0.0, low - under), (r - (top - low) * slope, low - under), (r + under * slope, top))
         return [Revolved(x, y, cone) for x, y in self.holes(ctx)]
+
+    def threads(self, ctx: FlatContext) -> list[ThreadLines]:
+        major, _, bore, _ = self.sizes(ctx)
+        top = given(self.top)
+        end = top - self.depth if _blind(self) else ctx.stock.lo[2]
+        crest, root = (bore / 2, major / 2) if _inside(self) else (major / 2, bore / 2)
+        return [ThreadLines(begin=top, end=end, crest=crest, root=root, inside=_inside(self), at=at) for at in self.holes(ctx)]
 
     def sketch(self, ctx: FlatContext) -> Sketch:
         at, r, top = self.middle(ctx)[0] - ctx.stock.lo[0], self.wide(ctx) / 2, given(self.top)

@@ -12,7 +12,7 @@ from bastler.ask import Answers, Trouble, ask, choose, is_, pick
 from bastler.cutting import Thread, ThreadNameError, bites, largest_bite, thread_of
 from bastler.motion.moves import Go, Sync, ThreadCycle
 from bastler.shapes.kinds import Region
-from bastler.steps.base import TURNED, Arrival, Dim, Given, Spin, Stage, TurnSketch, replaced, step
+from bastler.steps.base import TURNED, Arrival, Dim, Given, Spin, Stage, ThreadLines, TurnSketch, replaced, step
 from bastler.steps.cut import TOOL, given, number
 from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import ThreadGauge, TurningStep, bore_way, home_inside, home_outside, start
@@ -333,6 +333,12 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
             slope=sign * spec.taper / 2,
             pitch=ctx.mm(spec.pitch),
         )
+
+    def threads(self, ctx: TurnedContext) -> list[ThreadLines]:
+        own = ThreadLines(
+            begin=self.z, end=self.z - self.length, crest=self.crest(ctx), root=self.root(ctx), inside=_inside(self)
+        )
+        return [own]
 
     def sketch(self, ctx: TurnedContext) -> TurnSketch:
         if self.thread_or_none() is None:
