@@ -188,10 +188,11 @@ class OutlineRow(Row):
             if hasattr(outline, name):
                 self._choice(grid, row, type(outline), f"{self.address}.{name}", words)
                 row += 1
-        if isinstance(outline, TurnedOutline) and outline.corner != "sharp":
-            self._number(grid, row, 1, type(outline), f"{self.address}.corner_size", "size")
-            if outline.corner == "edge":
-                self._number(grid, row, 3, type(outline), f"{self.address}.corner_angle", "at °")
+            if name == "corner" and isinstance(outline, TurnedOutline) and outline.corner != "sharp":
+                self._number(grid, row, 1, type(outline), f"{self.address}.corner_size", "size")
+                if outline.corner == "edge":
+                    self._number(grid, row, 3, type(outline), f"{self.address}.corner_angle", "at °")
+                row += 1
         grid.setColumnStretch(0, 1)
 
     def _segment(self, k: int, segment: AnySegment) -> None:

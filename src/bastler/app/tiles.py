@@ -260,8 +260,9 @@ class TilePicker(QWidget):
         whole.setSpacing(12)
         whole.addLayout(row)
         whole.addWidget(self.area, 1)
-        below = QHBoxLayout()
-        below.addWidget(self.hint, 1)
+        below = QVBoxLayout()
+        below.setSpacing(2)
+        below.addWidget(self.hint)
         if not words:
             keys = Label(KEYS)
             keys.setObjectName("soft")
