@@ -14,7 +14,8 @@ from bastler.ask import questions_of
 from bastler.job import Job, Plan, edits, plan
 from bastler.job.planned import references
 from bastler.job.samples import sample, sample_names
-from bastler.post import post
+from bastler.post import Said, post
+from bastler.post.flat import FlatVoice
 from bastler.proof import Prover, prove_job
 from bastler.proof.report import report
 from bastler.steps import CentreHole, FreePocket
@@ -79,6 +80,7 @@ def test_again_is_from_nothing(name: str, data: st.DataObject) -> None:
     same(known, fresh)
     assert post(known.first).lines == post(fresh.first).lines
     first = prove_job(fresh, cell_mm=0.6)
+    assert again.program == post(fresh.first)
     assert again.remarks == first.remarks
     assert report(again) == report(first)
 
@@ -109,13 +111,31 @@ def test_a_hole_taken_out_of_the_gland_nut_is_missed_at_once() -> None:
 
 @settings(max_examples=many(20))
 @given(st.data())
-def test_edits_one_after_the_other_plan_as_from_nothing(data: st.DataObject) -> None:
+def test_edits_one_after_the_other_plan_and_post_as_from_nothing(data: st.DataObject) -> None:
     job = sample(data.draw(st.sampled_from(sample_names())))
     known = plan(job)
+    saids = [Said() for _ in known.holdings]
     for _ in range(3):
-        job = nudged(data, job)
+        job = edited(data, job)
         known = plan(job, known)
+        programs = [post(held, said) for held, said in zip(known.holdings, saids, strict=True)]
+        assert programs == [post(held) for held in known.holdings]
     same(known, plan(job))
+
+
+def test_an_edit_posts_what_it_touches_and_no_other_stage(monkeypatch: pytest.MonkeyPatch) -> None:
+    job = sample("winch-base")
+    known, said, voiced = plan(job), Said(), []
+    post(known.first, said)
+    voice = FlatVoice.stage
+    monkeypatch.setattr(FlatVoice, "stage", lambda self, stage: (voiced.append(stage), voice(self, stage))[1])
+    last = known.first.steps[-1]
+    post(plan(edits.answered(job, f"step:{last.step.id}.name", "The last one"), known).first, said)
+    assert {stage.name for stage in voiced} <= {stage.name for stage in last.stages}
+    voiced.clear()
+    job = edits.step_removed(job, last.step.id)
+    post(plan(job, known).first, said)
+    assert len(voiced) < len(known.steps) / 2
 
 
 def kept(job: Job, address: str, value: object) -> str:

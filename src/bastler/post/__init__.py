@@ -5,18 +5,21 @@ from bastler.post.flat import FlatVoice
 from bastler.post.lathe import LatheBench
 from bastler.post.mill import MillBench
 from bastler.post.program import Program, Section
+from bastler.post.said import Said
 from bastler.post.turned import TurnedVoice
 from bastler.post.writer import Writer
 
 
-def post(held: PlannedHolding) -> Program:
-    """The program of a whole holding. Steps with troubles and steps switched off are not in it."""
+def post(held: PlannedHolding, said: Said | None = None) -> Program:
+    """The program of a whole holding. Steps with troubles and steps switched off are not in it. What the last program of the
+    holding `said` is not worked out again."""
+    said = said or Said()
     writer = Writer(held)
     if held.job.plane == "turned":
         turned = TurnedVoice(writer)
-        return writer.write(LatheBench(writer, turned), {"turned": turned})
+        return writer.write(LatheBench(writer, turned), {"turned": turned}, said)
     flat = FlatVoice(writer)
-    return writer.write(MillBench(writer, flat), {"flat": flat})
+    return writer.write(MillBench(writer, flat), {"flat": flat}, said)
 
 
-__all__ = ["Program", "Section", "post"]
+__all__ = ["Program", "Said", "Section", "post"]

@@ -45,6 +45,14 @@ class FlatVoice:
         (x, y, z), (u, v) = stage.start, (stage.copies or ((0.0, 0.0),))[0]
         return x + u, y + v, z
 
+    @property
+    def carried(self) -> tuple[str, float, tuple[float, float]]:
+        """Compensation that waits for its move, and where the last one ended."""
+        return self.bending, self.z, self.at
+
+    def carry(self, carried: tuple[str, float, tuple[float, float]]) -> None:
+        self.bending, self.z, self.at = carried
+
     def stage(self, stage: Stage) -> None:
         x, y, self.z = self.begins(stage)
         self.at = (x, y)

@@ -26,6 +26,14 @@ class TurnedVoice:
         self.shift = (0.0, 0.0)
         """What is added to (z, r) while the other edge of a groove tool is meant."""
 
+    @property
+    def carried(self) -> tuple[float, tuple[float, float]]:
+        """Fixed turns, and which edge of a groove tool is meant."""
+        return self.turns, self.shift
+
+    def carry(self, carried: tuple[float, tuple[float, float]]) -> None:
+        self.turns, self.shift = carried
+
     def stage(self, stage: Stage) -> None:
         for move in stage.moves:
             self.move(move)

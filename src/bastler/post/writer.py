@@ -8,13 +8,14 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Iterator, Mapping
-from typing import Protocol
+from typing import Any, Protocol
 
 from bastler.job import PlannedHolding, PlannedStep
 from bastler.job.parts import PartAt
 from bastler.machines import MachineCard
 from bastler.motion import Move
 from bastler.post.program import Program, Section
+from bastler.post.said import Said
 from bastler.post.words import Words
 from bastler.steps import Between, Stage
 from bastler.steps.base import PlaneKind
@@ -48,6 +49,13 @@ class Bench(Protocol):
 class Voice(Protocol):
     """How a dialect says what one kind of plane is worked with."""
 
+    @property
+    def carried(self) -> Any:
+        """What it brings along from one stage to the next."""
+
+    def carry(self, carried: Any) -> None:
+        """Goes on with what it had at the end of a stage."""
+
     def stage(self, stage: Stage) -> None:
         """All moves of a stage; the tool stands at its start."""
 
@@ -70,8 +78,9 @@ class Writer:
         self.number = 0
         self.tool: AnyTool | None = None
 
-    def write(self, bench: Bench, voices: Mapping[PlaneKind, Voice]) -> Program:
-        """The whole program."""
+    def write(self, bench: Bench, voices: Mapping[PlaneKind, Voice], said: Said) -> Program:
+        """The whole program, with the lines of stages that were `said` before."""
+        said.begin()
         bench.begin()
         owner = self.owner
         several = len(self.held.parts) > 1
@@ -88,7 +97,10 @@ class Writer:
                 continue
             self.remark(f"{title} - {stage.name}{f', {part.code}' if several else ''}")
             bench.come(stage, fresh=fresh)
-            voices[stage.plane].stage(stage)
+            if several or stage.copies:  # as a subprogram, whose number comes of all the others
+                voices[stage.plane].stage(stage)
+            else:
+                said.stage(self, voices[stage.plane], stage)
         self.close_section(*owner)
         bench.end()
         self.close_section("", "")

@@ -7,6 +7,7 @@ its text: a change in the header costs nothing, one in step 4 costs step 4 and w
 from __future__ import annotations
 
 import time
+from collections import defaultdict
 from collections.abc import Callable, Mapping
 from dataclasses import replace
 from typing import Any
@@ -15,7 +16,7 @@ import numpy as np
 
 from bastler.job import Plan
 from bastler.nc import Stopped, read
-from bastler.post import Program, post
+from bastler.post import Program, Said, post
 from bastler.proof.clockwork import timetable
 from bastler.proof.leftovers import leftovers
 from bastler.proof.mill.field_stock import Fields, FieldStock
@@ -38,6 +39,8 @@ class Prover:
     def __init__(self, cell_mm: float | None = None) -> None:
         self._kept = Remembered()
         self._fields = Fields(cell_mm)
+        self._said: defaultdict[int, Said] = defaultdict(Said)
+        """What the last program of each holding said, by its place."""
 
     def prove(
         self,
@@ -82,7 +85,7 @@ class Prover:
     ) -> Stock | None:
         """Runs a holding's program on the part as the one before left it; None when stopped. Stopped is raised while reading."""
         scene = scene_of(plan, place)
-        program = text or post(plan.holdings[place])
+        program = text or post(plan.holdings[place], self._said[place])
         trace = read(program.text, scene.control, stop=stop)
         ran = Ran(plan, place, program, text is None, trace, *timetable(trace, scene.card), self._kept, stop)
         stock: Stock

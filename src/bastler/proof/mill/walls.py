@@ -323,7 +323,8 @@ def _swept_over(part: Region, strokes: Regions) -> bool:
     tree = shapely.STRtree(strokes)
     for piece in _pieces(part):
         shapely.prepare(piece)
-        near = strokes[tree.query(piece, predicate="intersects")]
+        # those of the last runs first: they finish walls, what roughing swept ends short of them
+        near = strokes[np.sort(tree.query(piece, predicate="intersects"))[::-1]]
         if not shapely.covers(near, piece).any() and not _gone(piece, near):
             return False
     return True

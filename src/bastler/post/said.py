@@ -1,0 +1,72 @@
+"""What was said before. A stage that is the same, come to with the same words in force, is said in the same lines: an edit of one
+step writes that step anew, and of the others what an edit may have changed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, Protocol
+
+from bastler.machines import MachineCard
+from bastler.post.words import Words
+from bastler.steps import Stage
+
+
+class Speaker(Protocol):
+    """A voice as far as this goes: what it brings along from one stage to the next."""
+
+    @property
+    def carried(self) -> Any: ...
+    def carry(self, carried: Any) -> None: ...
+    def stage(self, stage: Stage) -> None: ...
+
+
+class Desk(Protocol):
+    """A writer as far as this goes."""
+
+    card: MachineCard
+    words: Words
+    lines: list[str]
+    number: int
+
+
+@dataclass(frozen=True)
+class _Lines:
+    """The lines of a stage, which it is of, what is in force behind it and what the voice carries on, and how far line numbers
+    went on."""
+
+    stage: Stage
+    card: MachineCard
+    lines: tuple[str, ...]
+    last: dict[str, str]
+    carried: Any
+    number: int
+
+
+class Said:
+    """The lines of the stages of one program, for the next."""
+
+    def __init__(self) -> None:
+        self._known: dict[tuple[Any, ...], _Lines] = {}
+        self._used: dict[tuple[Any, ...], _Lines] = {}
+
+    def begin(self) -> None:
+        """Another program. What the last one had no use for is forgotten."""
+        self._known, self._used = self._used, {}
+
+    def stage(self, writer: Desk, voice: Speaker, stage: Stage) -> None:
+        """Says a stage, anew where it has to be."""
+        words = writer.words
+        key = (id(stage), id(writer.card), words.unit, writer.number, voice.carried, *sorted(words.last.items()))
+        found = self._known.get(key)
+        if found is None:
+            first, number = len(writer.lines), writer.number
+            voice.stage(stage)
+            lines = tuple(writer.lines[first:])
+            # with the stage and the card themselves: as long as they are kept nothing else has their number
+            found = _Lines(stage, writer.card, lines, dict(words.last), voice.carried, writer.number - number)
+        else:
+            writer.lines += found.lines
+            words.last = dict(found.last)
+            writer.number += found.number
+            voice.carry(found.carried)
+        self._used[key] = found
