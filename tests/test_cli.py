@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import json
+import math
+import re
+import sys
 from pathlib import Path
 
 import pytest
@@ -10,6 +13,7 @@ import pytest
 from bastler.cli import main
 from bastler.job import write_job
 from bastler.job.samples import sample_names
+from bastler.proof.mill import bands
 from bastler.steps import Facing, RectangularPocket
 from conftest import job_of
 
@@ -67,6 +71,29 @@ def test_a_stop_gives_one_and_rubbish_gives_two(tmp_path: Path, capsys: pytest.C
     (tmp_path / "bad.bastler").write_text("{")
     assert main(["prove", str(tmp_path / "bad.bastler")]) == 2
     assert main(["prove", str(tmp_path / "none.bastler")]) == 2
+
+
+def test_a_terminal_hears_how_far_a_long_program_is_and_may_stop_it(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    path, program = tmp_path / "a.bastler", tmp_path / "a.nc"
+    write_job(job_of(Facing(id="a")), path)
+    way = "\n".join(f"X{40 + 30 * math.cos(k / 50):.3f} Y{40 + 20 * math.sin(k / 50):.3f}" for k in range(45_000))
+    program.write_text(f"G21 G90 G17\nT3 M6\nS6000 M3\nG54 G0 X70 Y40\nG43 H3 Z20\nG1 Z-2 F1500\n{way}\nG0 Z20\nM30\n")
+    main(["prove", str(program), "--setup", str(path)])
+    assert not capsys.readouterr().err
+    monkeypatch.setattr(sys.stderr, "isatty", lambda: True)
+    main(["prove", str(program), "--setup", str(path)])
+    shares = [int(share) for share in re.findall(r"Proving, +(\d+)%", capsys.readouterr().err)]
+    assert len(shares) >= 3
+    assert shares == sorted(shares)
+    assert 30 < shares[0] < 60
+
+    def pressed(*given: object) -> None:
+        raise KeyboardInterrupt
+
+    monkeypatch.setattr(bands, "run_segments", pressed)
+    assert main(["prove", str(program), "--setup", str(path)]) == 130
 
 
 def test_the_schema_is_json(capsys: pytest.CaptureFixture[str]) -> None:

@@ -12,9 +12,11 @@ import shapely.affinity
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bastler.proof.mill.field import FLAT_UNDER, Grid, Patch, run_segments
+from bastler.proof.mill import bands
+from bastler.proof.mill.bands import Ground
+from bastler.proof.mill.field import FLAT_UNDER, Grid, Patch
 from bastler.proof.mill.jaws import jaw_hits
-from bastler.proof.mill.section import COLUMNS, grid_array, tool_arrays
+from bastler.proof.mill.sweeping import COLUMNS, grid_array, nowhere, run_segments, tool_arrays
 from bastler.proof.mill.wanted import both_fields
 from bastler.shapes import Box, Flat, Frame, Revolved, as_polygon, height_at, rounded_rectangle
 from bastler.tools import Holder, Tool, shop_crib
@@ -44,6 +46,7 @@ def cut(tool: Tool, *segments: tuple[float, ...]) -> tuple[np.ndarray, np.ndarra
         len(table),
         out,
         np.float32(0.0),
+        nowhere(),
         go_on,
     )
     assert done == len(table)
@@ -111,7 +114,20 @@ def test_a_stopped_run_says_where() -> None:
     feed, out, stop = np.zeros(3, bool), np.zeros((3, COLUMNS)), np.ones(1, np.uint8)
     assert (
         run_segments(
-            field, np.zeros_like(field), FLAT_UNDER, grid_array(GRID), table, feed, shape, body, 1, 3, out, np.float32(0), stop
+            field,
+            np.zeros_like(field),
+            FLAT_UNDER,
+            grid_array(GRID),
+            table,
+            feed,
+            shape,
+            body,
+            1,
+            3,
+            out,
+            np.float32(0),
+            nowhere(),
+            stop,
         )
         == 1
     )
@@ -137,6 +153,7 @@ def test_a_rapid_along_a_wall_is_not_judged_finer_than_a_cell() -> None:
             2,
             out,
             np.float32(0),
+            nowhere(),
             np.zeros(1, np.uint8),
         )
         assert (out[1, 1] > 0) == felt
@@ -251,3 +268,55 @@ def test_what_two_passes_take_together_is_their_union(angle: float, off: float, 
     union = shapely.union_all([line.buffer(3.0, quad_segs=64) for line in lines]).area
     _, out = cut(CRIB["end-6"], *((*line.coords[0], -3.0, *line.coords[1], -3.0) for line in lines))
     assert out[:, 0].sum() == pytest.approx(3.0 * union, rel=6e-3)
+
+
+@settings(max_examples=many(15))
+@given(st.integers(0, 2**32 - 1), st.sampled_from(["end-10", "bull-12", "ball-8", "chamfer-12"]), st.booleans())
+def test_a_field_cut_in_bands_is_the_field_cut_in_one(seed: int, name: str, flat: bool) -> None:
+    """Heights to the last digit; volumes but for what a cell at a seam asks its neighbours."""
+    random = np.random.default_rng(seed)
+    grid, tool = Grid.over(BLOCK, 0.1, 1.0), CRIB[name]
+    points = random.uniform((-5, -5, -8), (35, 29, 0.5), (120, 3))
+    if flat:
+        points[:, 2] = np.repeat(random.uniform(-8, 0.5, 12), 10)
+    segments = np.hstack([points[:-1], points[1:]])
+    rapid, stop = random.random(len(segments)) < 0.2, np.zeros(1, np.uint8)
+    shape, body = tool_arrays(tool, grid)
+    one, one_edge, out = grid.fresh(), np.zeros((grid.ny, grid.nx), np.float32), np.zeros((len(segments), COLUMNS))
+    whole = grid_array(grid)
+    run_segments(one, one_edge, FLAT_UNDER, whole, segments, rapid, shape, body, 0, 119, out, np.float32(0), nowhere(), stop)
+    ground = Ground(grid, grid.fresh(), np.zeros_like(one_edge), FLAT_UNDER)
+    assert len(bands.bands_of(grid, segments, tool)) > 1
+    heard: list[int] = []
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(bands, "PORTION", 50)
+        cut = bands.cut_in_bands(ground, segments, rapid, tool, np.float32(0), stop, heard.append)
+    assert heard == [50, 100, 119]
+    assert cut is not None
+    assert np.array_equal(ground.field, one)
+    assert np.array_equal(cut[:, 1:], out[:, 1:])
+    assert cut[:, 0].sum() == pytest.approx(out[:, 0].sum(), rel=1e-3)
+    again = Ground(grid, grid.fresh(), np.zeros_like(one_edge), FLAT_UNDER)
+    assert bands.cut_in_bands(again, segments, rapid, tool, np.float32(0), stop, heard.append) is not None
+    assert np.array_equal(again.field, one)
+
+
+def test_climbing_moves_take_what_they_take_from_anywhere() -> None:
+    """Where a tool climbs from a place it has been at, what lies behind it is passed over: to the result that is nothing."""
+    tool, grid = CRIB["end-6"], Grid.over(BLOCK, 0.1, 1.0)
+    shape, body = tool_arrays(tool, grid)
+    points = np.array([(4 + 1.5 * k, 12 + 4 * np.sin(k / 2), -6 + 0.3 * k) for k in range(16)])
+    segments = np.hstack([points[:-1], points[1:]])
+    fields, volumes = [], []
+    for apart in (False, True):
+        field, edge, out = grid.fresh(), np.zeros((grid.ny, grid.nx), np.float32), np.zeros((15, COLUMNS))
+        stop, been, feed = np.zeros(1, np.uint8), nowhere(), np.zeros(15, bool)
+        for k in range(15):
+            been = nowhere() if apart else been
+            run_segments(
+                field, edge, FLAT_UNDER, grid_array(grid), segments, feed, shape, body, k, k + 1, out, np.float32(0), been, stop
+            )
+        fields.append(field)
+        volumes.append(out[:, 0])
+    assert np.allclose(fields[0], fields[1], atol=1e-6)
+    assert np.allclose(volumes[0], volumes[1], atol=1e-6 + 2e-3 * volumes[0].max())

@@ -18,7 +18,7 @@ from bastler.post import Said, post
 from bastler.post.flat import FlatVoice
 from bastler.proof import Prover, prove_job
 from bastler.proof.report import report
-from bastler.steps import CentreHole, FreePocket
+from bastler.steps import CentreHole, FreePocket, Stage
 from conftest import MILLED, TIMES, TURNED, many
 
 
@@ -125,10 +125,16 @@ def test_edits_one_after_the_other_plan_and_post_as_from_nothing(data: st.DataOb
 
 def test_an_edit_posts_what_it_touches_and_no_other_stage(monkeypatch: pytest.MonkeyPatch) -> None:
     job = sample("winch-base")
-    known, said, voiced = plan(job), Said(), []
+    known, said = plan(job), Said()
     post(known.first, said)
+    voiced: list[Stage] = []
     voice = FlatVoice.stage
-    monkeypatch.setattr(FlatVoice, "stage", lambda self, stage: (voiced.append(stage), voice(self, stage))[1])
+
+    def heard(self: FlatVoice, stage: Stage) -> None:
+        voiced.append(stage)
+        voice(self, stage)
+
+    monkeypatch.setattr(FlatVoice, "stage", heard)
     last = known.first.steps[-1]
     post(plan(edits.answered(job, f"step:{last.step.id}.name", "The last one"), known).first, said)
     assert {stage.name for stage in voiced} <= {stage.name for stage in last.stages}

@@ -20,9 +20,9 @@ from bastler.job.samples import sample
 from bastler.nc import read
 from bastler.post import Program, post
 from bastler.proof import prove_job, prove_whole, scene_of
-from bastler.proof.mill.field import FLAT_UNDER, Begins, Grid, run_segments
+from bastler.proof.mill.field import FLAT_UNDER, Begins, Grid
 from bastler.proof.mill.mesh import mesh
-from bastler.proof.mill.section import grid_array
+from bastler.proof.mill.sweeping import grid_array, nowhere, run_segments
 from bastler.proof.report import report_whole
 from bastler.shapes import AS_FIRST, Box, Flat, Lie, PointsPattern, Revolved, Way, height_at
 from bastler.steps import Drilling, Facing, RectangularPocket, RoundPocket, Step, Tapping
@@ -396,6 +396,7 @@ def test_a_cut_over_an_underside_is_the_cut_without_it_held_up(data: st.DataObje
             len(segments),
             out,
             np.float32(0.0),
+            nowhere(),
             stop,
         )
         found.append((field, out))

@@ -1,6 +1,6 @@
 """The command line: `bastler`, `bastler demo`, `sample`, `post`, `prove`, `schema`, `shots`.
 
-Exit codes of `prove`: 0 proved, 1 with a *stop* remark, 2 unreadable input.
+Exit codes of `prove`: 0 proved, 1 with a *stop* remark, 2 unreadable input, 130 interrupted.
 """
 
 from __future__ import annotations
@@ -9,7 +9,8 @@ import argparse
 import io
 import json
 import sys
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -20,6 +21,7 @@ if TYPE_CHECKING:
     from bastler.job import Job
 
 UNREADABLE = 2
+INTERRUPTED = 130
 DEMO = "winch-base"
 """The sample that `bastler demo` opens."""
 LARGEST_PROGRAM = 200_000_000
@@ -41,6 +43,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
     except InputError as error:
         print(f"bastler: {error}", file=sys.stderr)
         return UNREADABLE
+    except KeyboardInterrupt:
+        return INTERRUPTED
 
 
 def _parser() -> argparse.ArgumentParser:
@@ -156,7 +160,8 @@ def _prove(options: argparse.Namespace) -> int:
         if not 1 <= options.holding <= len(job.holdings):
             raise InputError(f"The job has {many(len(job.holdings), 'holding')}.")
         texts[options.holding - 1] = Program.foreign(_program_text(options.file))
-    proof = prove_whole(plan(job), texts)
+    with _progress() as told:
+        proof = prove_whole(plan(job), texts, told=told)
     if options.json:
         print(json.dumps(report_whole(proof), indent=1, ensure_ascii=False))
     else:
@@ -167,6 +172,22 @@ def _prove(options: argparse.Namespace) -> int:
                 print(f"{remark.level}{line}: {remark.text} [{remark.code}]")
         print(f"{VERDICTS[proof.verdict] if proof.proved else 'Not proved'}, {clock(proof.total)}.")
     return 0 if proof.proved else 1
+
+
+@contextmanager
+def _progress() -> Iterator[Callable[[float], None]]:
+    """Says on a terminal how far something is, in a line that goes when it is done."""
+    shown = sys.stderr.isatty()
+
+    def told(share: float) -> None:
+        if shown:
+            print(f"\rProving, {share:4.0%} ", end="", file=sys.stderr, flush=True)
+
+    try:
+        yield told
+    finally:
+        if shown:
+            print("\r\033[K", end="", file=sys.stderr, flush=True)
 
 
 def _program_text(path: Path) -> str:

@@ -87,7 +87,11 @@ class Prover:
         scene = scene_of(plan, place)
         program = text or post(plan.holdings[place], self._said[place])
         trace = read(program.text, scene.control, stop=stop)
-        ran = Ran(plan, place, program, text is None, trace, *timetable(trace, scene.card), self._kept, stop)
+
+        def done(moves: int) -> None:
+            told((place + moves / max(len(trace), 1)) / len(plan.holdings))
+
+        ran = Ran(plan, place, program, text is None, trace, *timetable(trace, scene.card), self._kept, stop, done)
         stock: Stock
         if isinstance(scene, TurnScene):
             stock = SectionStock(ran, scene)
@@ -96,7 +100,7 @@ class Prover:
         whole = True
         for run in stock.runs:
             whole = whole and stock.cut(run) and not stop[0]
-            told((place + run[1] / max(len(trace), 1)) / len(plan.holdings))
+            done(run[1])
         return stock if stock.ready() and whole else None
 
 
@@ -109,9 +113,14 @@ def _told(stock: Stock, last: Stock, *, wanted: bool) -> AnyProof:
     return replace(proof, remarks=all_remarks(proof, ran.asked, said), held=ran.held)
 
 
-def prove_whole(plan: Plan, texts: Mapping[int, Program] | None = None, cell_mm: float | None = None) -> JobProof:
-    """One proof of a job from nothing. RuntimeError should it be stopped: nobody can."""
-    proof = Prover(cell_mm).prove(plan, texts)
+def prove_whole(
+    plan: Plan,
+    texts: Mapping[int, Program] | None = None,
+    cell_mm: float | None = None,
+    told: Callable[[float], None] = lambda share: None,
+) -> JobProof:
+    """One proof of a job from nothing; `told` as in `Prover.prove`. RuntimeError should it be stopped: nobody can."""
+    proof = Prover(cell_mm).prove(plan, texts, told=told)
     if proof is None:
         raise RuntimeError("A proof nobody stopped did not finish.")
     return proof

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any, Protocol, TypeVar
 
@@ -21,7 +21,8 @@ P = TypeVar("P", bound=RunProof)
 @dataclass(frozen=True)
 class Ran:
     """A holding's program read: what cuts a stock. `own` when it is the plan's own program. `starts` (n,) and `lasts` (n,) of
-    every move and the `total` are in seconds; `kept` remembers between proofs; once `stop[0]` is set nobody wants the rest."""
+    every move and the `total` are in seconds; `kept` remembers between proofs; once `stop[0]` is set nobody wants the rest;
+    `told` hears now and then how many moves are done."""
 
     plan: Plan
     place: int
@@ -33,6 +34,7 @@ class Ran:
     total: float
     kept: Remembered
     stop: StopFlag
+    told: Callable[[int], None] = lambda moves: None
 
     @property
     def held(self) -> PlannedHolding:

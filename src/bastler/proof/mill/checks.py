@@ -14,7 +14,8 @@ from bastler.proof.mill.field import Grid
 from bastler.proof.mill.jaws import jaw_hits
 from bastler.proof.mill.load import widths
 from bastler.proof.mill.scene import MillScene
-from bastler.proof.mill.section import BITE, HOLDER, MIDDLE, SHANK, VOLUME, SectionProof
+from bastler.proof.mill.section import SectionProof
+from bastler.proof.mill.sweeping import BITE, HOLDER, MIDDLE, SHANK, VOLUME
 from bastler.proof.view import Place, RunView
 from bastler.shapes.kinds import Bools, Floats, Ints
 from bastler.steps.base import FLAT, PlaneKind

@@ -169,7 +169,9 @@ class FieldStock:
 
         def work() -> Any:
             under = self.begins.under if self.begins else FLAT_UNDER
-            proof = prove_section(scene, grid, field, edge, under, sight.trace, begin, end, ran.lasts, ran.stop, cuts)
+            proof = prove_section(
+                scene, grid, field, edge, under, sight.trace, begin, end, ran.lasts, ran.stop, cuts, lambda k: ran.told(begin + k)
+            )
             return proof and (proof, check.run(MillView(scene, sight.trace, begin, end, proof, grid), apart=False))
 
         made = ran.kept.keep(key, work)

@@ -6,9 +6,9 @@ from typing import Any
 
 import numpy as np
 
-from bastler.proof.mill.field import Heights, run_segments
+from bastler.proof.mill.field import Heights
 from bastler.proof.mill.milled import MillProof
-from bastler.proof.mill.section import COLUMNS, grid_array, tool_arrays
+from bastler.proof.mill.sweeping import COLUMNS, grid_array, nowhere, run_segments, tool_arrays
 from bastler.proof.scrub import Moment
 
 
@@ -56,6 +56,7 @@ class Scrubber:
             wanted,
             out,
             highest,
+            nowhere(),
             np.zeros(1, np.uint8),
         )
         self._done = wanted

@@ -2,24 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
 
 from bastler.nc import Trace
 from bastler.proof.clockwork import shares
-from bastler.proof.mill.field import Grid, Heights, Patch, run_segments
+from bastler.proof.mill.bands import Ground, cut_in_bands
+from bastler.proof.mill.field import Grid, Heights, Patch
 from bastler.proof.mill.load import powers
 from bastler.proof.mill.scene import MillScene
 from bastler.proof.mill.segments import CHORD_SHARE, pieces
+from bastler.proof.mill.sweeping import BITE, COLUMNS, VOLUME
 from bastler.proof.mill.tiles import SIDE, Mask
 from bastler.shapes.kinds import Floats, Ints, StopFlag
 from bastler.tools import Tool
-
-COLUMNS = 5
-VOLUME, BITE, SHANK, HOLDER, MIDDLE = range(COLUMNS)
-BLUNT = 0.9
-"""Of the end that does not cut so much is felt for: a hole just as wide leaves nothing under it."""
 
 
 @dataclass(frozen=True)
@@ -46,31 +44,6 @@ class SectionProof:
         return float(self.cut[:, VOLUME].sum())
 
 
-def tool_arrays(tool: Tool, grid: Grid) -> tuple[Floats, Floats]:
-    """The tool as the kernels want it: cutting shape, and body (flute length, shank radius, stick-out, holder radius, radius of
-    the middle of its end that does not cut).
-
-    The shank is felt three quarters of a cell further out than it is, so that it is noticed rubbing at a wall.
-    """
-    p = tool.profile
-    shank = tool.body / 2 + 0.75 * grid.cell
-    return (
-        np.array([p.radius, p.flat, p.corner, p.slope]),
-        np.array([tool.flute_length, shank, tool.stick_out, tool.holder.diameter / 2, _blunt(tool)]),
-    )
-
-
-def _blunt(tool: Tool) -> float:
-    """The radius at its end that does not cut: of a cone its flat, of a mill with inserts nearly all of it."""
-    if tool.centre_cutting:
-        return 0.0
-    return BLUNT * (tool.tip_diameter / 2 if tool.kind in ("chamfer-mill", "spot-drill") else tool.profile.radius)
-
-
-def grid_array(grid: Grid) -> Floats:
-    return np.array([grid.x0, grid.y0, grid.dx, grid.dy, grid.bottom])
-
-
 def prove_section(
     scene: MillScene,
     grid: Grid,
@@ -83,11 +56,12 @@ def prove_section(
     seconds: Floats,
     stop: StopFlag,
     tiles: Mask,
+    told: Callable[[int], None] = lambda moves: None,
 ) -> SectionProof | None:
     """Runs moves `begin` to before `end`, all with one tool, cutting `field` and its edges over its `under`; None when stopped
     half-way.
 
-    `seconds` are the times of all moves of the program, `tiles` where these may cut.
+    `seconds` are the times of all moves of the program, `tiles` where these may cut; `told` hears how many are done.
     """
     tool = scene.tools.get(int(trace.tool[begin])) if end > begin else None
     radius = tool.diameter / 2 if tool else 0.0
@@ -99,13 +73,12 @@ def prove_section(
         highest = np.float32(field.max())
         low = np.minimum(segments[:, 2], segments[:, 5]) < highest
         if low.any():
-            shape, body = tool_arrays(tool, grid)
             rapid = trace.kind[owner] == 0
-            done = run_segments(
-                field, edge, under, grid_array(grid), segments, rapid, shape, body, 0, len(segments), cut, highest, stop
-            )
-            if done < len(segments):
+            ground = Ground(grid, field, edge, under)
+            done = cut_in_bands(ground, segments, rapid, tool, highest, stop, lambda count: told(int(owner[count - 1]) - begin))
+            if done is None:
                 return None
+            cut = done
             if tiles.any():
                 patch = Patch.of(field, edge, tiles, SIDE)
     lengths = np.linalg.norm(segments[:, 3:6] - segments[:, 0:3], axis=1)
