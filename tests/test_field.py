@@ -286,10 +286,11 @@ def test_a_field_cut_in_bands_is_the_field_cut_in_one(seed: int, name: str, flat
     whole = grid_array(grid)
     run_segments(one, one_edge, FLAT_UNDER, whole, segments, rapid, shape, body, 0, 119, out, np.float32(0), nowhere(), stop)
     ground = Ground(grid, grid.fresh(), np.zeros_like(one_edge), FLAT_UNDER)
-    assert len(bands.bands_of(grid, segments, tool)) > 1
     heard: list[int] = []
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(bands, "PORTION", 50)
+        patch.setattr(bands, "WORTH", 0)
+        assert len(bands.bands_of(grid, segments, tool)) > 1
         cut = bands.cut_in_bands(ground, segments, rapid, tool, np.float32(0), stop, heard.append)
     assert heard == [50, 100, 119]
     assert cut is not None

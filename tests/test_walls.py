@@ -14,18 +14,19 @@ from bastler.job import plan
 from bastler.nc import Control, read
 from bastler.proof import Prover, Remark, scene_of
 from bastler.proof.clockwork import event_times, move_times
-from bastler.proof.mill.walls import Wall, below, faults, gouged_at, left_at, levels_of, swept, wanted_at
+from bastler.proof.mill.strokes import Sweep, below, paths_at
+from bastler.proof.mill.walls import Wall, faults, gouged_at, left_at, levels_of, wanted_at
 from bastler.proof.remark import sorted_remarks
 from bastler.proof.report import report
 from bastler.proof.scrub import moment_at
 from bastler.shapes import Box, Flat, Revolved
 from bastler.steps import Facing, RectangularPocket
-from bastler.tools import shop_crib
+from bastler.tools import Tool, shop_crib
 from conftest import job_of, proof_of
 
 PLAN = shapely.box(0, 0, 60, 40)
-END10 = next(t for t in shop_crib("mm") if t.id == "end-10")
-DRILL = next(t for t in shop_crib("mm") if t.id == "drill-10")
+END10: Any = next(t for t in shop_crib("mm") if t.id == "end-10")
+DRILL: Any = next(t for t in shop_crib("mm") if t.id == "drill-10")
 START = "G21 G90 G94 G17\nT1 M6\nS1000 M3\nG54 G0 X10 Y10\nG43 H1 Z5\n"
 
 
@@ -35,7 +36,8 @@ def trace_of(text: str):
 
 def region(text: str, level: float, tool=END10):
     trace = trace_of(text)
-    return shapely.union_all(swept(trace, np.concatenate(below(trace, 0, len(trace), level, 1.0)), tool, level, 1.0))
+    rows = np.concatenate(below(trace, 0, len(trace), level, 1.0))
+    return shapely.union_all(Sweep.along(paths_at(trace, rows, level, tool.profile), 1.0).regions)
 
 
 def test_strokes_have_the_area_of_what_a_disc_sweeps() -> None:
@@ -59,27 +61,57 @@ def test_a_cone_is_as_wide_as_it_is_there() -> None:
     assert region("G1 Z-9 F100\n", -2.5, DRILL).area == pytest.approx(math.pi * 25, rel=5e-4)
 
 
+def strokes(*regions: shapely.Polygon) -> list[Sweep]:
+    return [Sweep.of(shapely.to_wkb(one), np.array([one], dtype=object), np.array([one.bounds])) for one in regions]
+
+
 def wall(wanted, allowed=None):
     return Wall(plan=PLAN, wanted=wanted, allowed=allowed or wanted, floor=-5.0, upper=0.0, tolerance=0.01, band=0.3)
 
 
 def test_left_and_gouge_at_a_wall_are_told_with_their_thickness() -> None:
     pocket = shapely.box(10, 10, 40, 30)
-    exact = np.array([pocket], dtype=object)
+    exact = strokes(pocket)
     assert left_at(wall(pocket), exact) == gouged_at(wall(pocket), exact) == []
-    short = left_at(wall(pocket), np.array([shapely.box(10, 10, 39.8, 30)], dtype=object))
+    short = left_at(wall(pocket), strokes(shapely.box(10, 10, 39.8, 30)))
     assert short[0].by == pytest.approx(0.2, rel=0.15)
     assert short[0].area == pytest.approx(4.0, rel=0.05)
     assert short[0].height == 5.0
-    far = gouged_at(wall(pocket), np.array([shapely.box(10, 10, 40.5, 30)], dtype=object))
+    far = gouged_at(wall(pocket), strokes(shapely.box(10, 10, 40.5, 30)))
     assert far[0].by == pytest.approx(0.5, rel=0.15)
-    within = gouged_at(wall(pocket), np.array([shapely.box(10, 10, 40.004, 30)], dtype=object))
+    within = gouged_at(wall(pocket), strokes(shapely.box(10, 10, 40.004, 30)))
     assert within == []
+
+
+def test_the_same_strokes_are_told_apart_by_walls_and_by_what_else_is_swept() -> None:
+    """Answers are remembered by keys: another wall, another stroke beside, another place is another question."""
+    pocket, wider = shapely.box(10, 10, 40, 30), shapely.box(10, 10, 41, 30)
+    exact, half, rest = strokes(pocket), strokes(shapely.box(10, 10, 25, 30)), strokes(shapely.box(25, 10, 40, 30))
+    for _ in range(2):
+        assert left_at(wall(pocket), exact) == gouged_at(wall(pocket), exact) == []
+        assert left_at(wall(wider), exact)
+        assert gouged_at(wall(shapely.box(10, 10, 39, 30)), exact)
+        assert left_at(wall(pocket), half)
+        assert left_at(wall(pocket), rest)
+        assert left_at(wall(pocket), [*half, *rest]) == []
+        assert left_at(wall(pocket), [])
+
+
+def test_a_key_for_paths_knows_everything_but_a_depth_that_makes_no_difference() -> None:
+    def key(text: str, tool: Tool = END10) -> bytes:
+        trace = trace_of("G1 Z-2 F100\n" + text)
+        return paths_at(trace, np.arange(len(trace))[-1:], -1.5, tool.profile).key
+
+    assert key("X40") == key("F200 X40") == key("Z-3\nX40")
+    assert key("Z-3\nX40", DRILL) != key("Z-4\nX40", DRILL)
+    assert key("Z-9\nX40", DRILL) == key("Z-9.5\nX40", DRILL)
+    others = ["X40", "X41", "X40 Y11", "G3 X30 Y10 I10", "G2 X30 Y10 I10", "G2 X30 Y10 R11", "G2 I10", "Y20", "X40 Z0", "X40 Z1"]
+    assert len({key(text) for text in others}) == len(others)
 
 
 def test_there_is_no_wall_at_the_edge_of_the_stock() -> None:
     slot = shapely.box(0, 10, 60, 20)
-    over = np.array([shapely.box(-8, 10, 68, 20)], dtype=object)
+    over = strokes(shapely.box(-8, 10, 68, 20))
     assert left_at(wall(slot), over) == gouged_at(wall(slot), over) == []
 
 

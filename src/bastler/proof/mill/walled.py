@@ -14,22 +14,20 @@ from bastler.nc import Trace
 from bastler.proof.mill.compare import WALL_TOLERANCE_MM
 from bastler.proof.mill.field import Grid
 from bastler.proof.mill.scene import MillScene
+from bastler.proof.mill.strokes import Sweep, below, paths_at
 from bastler.proof.mill.walls import (
     MOST_STROKES,
     Wall,
     WallFault,
-    below,
     faults,
     gouged_at,
     left_at,
     levels_of,
-    steady,
-    swept,
     wanted_at,
 )
 from bastler.proof.result import Remembered, digest
 from bastler.shapes import Removal
-from bastler.shapes.kinds import Region, Regions, StopFlag
+from bastler.shapes.kinds import Region, StopFlag
 from bastler.shapes.united import united
 from bastler.tools import Tool
 
@@ -57,8 +55,8 @@ def wall_faults(
     for floor, upper in levels_of(removals, scene.stock.hi[2]):
         if stop[0]:
             return None
-        strokes = _swept(scene, trace, moves, upper - tiny, kept)
-        if strokes is None:
+        sweeps = _swept(scene, trace, moves, upper - tiny, kept)
+        if sweeps is None:
             return []
         wanted, allowed = wanted_at(removals, floor + tiny), wanted_at([*removals, *free], upper - tiny)
         if scene.before.under or scene.before.before:
@@ -73,7 +71,7 @@ def wall_faults(
             tolerance=WALL_TOLERANCE_MM * scene.mm,
             band=3 * grid.cell,
         )
-        found += left_at(wall, strokes) + gouged_at(wall, strokes)
+        found += left_at(wall, sweeps) + gouged_at(wall, sweeps)
     return found + _promised_walls(scene, grid, trace, moves, removals, kept)
 
 
@@ -89,9 +87,10 @@ def _promised_walls(
         rest = promise.region.difference(wanted_at(removals, promise.floor + tiny))
         if scene.before.under or scene.before.before:
             rest = rest.difference(_open(scene.before, promise.floor + tiny, promise.floor + tiny))
-        strokes = _swept(scene, trace, moves, promise.floor + tiny, kept)
-        if strokes is None or rest.is_empty or not len(strokes):
+        sweeps = _swept(scene, trace, moves, promise.floor + tiny, kept)
+        if not sweeps or rest.is_empty:
             continue
+        strokes = np.concatenate([sweep.regions for sweep in sweeps])
         gone = united(strokes[shapely.intersects(strokes, rest.buffer(2.5 * grid.cell))])
         near = rest.intersection(gone.buffer(2 * grid.cell))  # what no tool comes near the field sees
         left = near.buffer(-WALL_TOLERANCE_MM * scene.mm / 2).difference(gone)
@@ -101,22 +100,33 @@ def _promised_walls(
     return found
 
 
-def _swept(scene: MillScene, trace: Trace, moves: Sequence[Moves], level: float, kept: Remembered) -> Regions | None:
+def _swept(scene: MillScene, trace: Trace, moves: Sequence[Moves], level: float, kept: Remembered) -> list[Sweep] | None:
     """The strokes of all runs at a level, each run's kept on its own; None where one has too many moves for it."""
-    every = []
+    every: list[Sweep] = []
     for own, begin, end, tool in moves:
         if tool is None:
             continue
-        whole, through = below(trace, begin, end, level, scene.mm)
-        if len(whole) + len(through) > MOST_STROKES:
+        key = digest("swept", own, repr(tool), repr(round(level, 9)))
+        found = kept.keep(key, partial(_sweeps, scene, trace, begin, end, tool, level, kept))
+        if found is None:
             return None
-        at = "" if steady(tool) else repr(round(level, 9))
-        key = digest("swept", own, repr(tool), (whole - begin).tobytes(), at)
-        every.append(kept.keep(key, partial(swept, trace, whole, tool, level, scene.mm)))
-        if len(through):
-            key = digest("through", own, repr(tool), (through - begin).tobytes(), repr(round(level, 9)))
-            every.append(kept.keep(key, partial(swept, trace, through, tool, level, scene.mm)))
-    return np.concatenate(every) if every else np.zeros(0, dtype=object)
+        every += found
+    return every
+
+
+def _sweeps(
+    scene: MillScene, trace: Trace, begin: int, end: int, tool: Tool, level: float, kept: Remembered
+) -> list[Sweep] | None:
+    """Those of one run. What stays below the level is apart from what goes through it: however deep it is, it sweeps the same."""
+    parts = below(trace, begin, end, level, scene.mm)
+    if sum(map(len, parts)) > MOST_STROKES:
+        return None
+    found = []
+    for rows in parts:
+        if len(rows):
+            paths = paths_at(trace, rows, level, tool.profile)
+            found.append(kept.keep(digest("strokes", paths.key), partial(Sweep.along, paths, scene.mm)))
+    return found
 
 
 def _open(view: FlatView, low: float, high: float) -> Region:
