@@ -313,6 +313,14 @@ def test_the_outline_of_a_cycle_changes_nothing_outside_of_it() -> None:
     assert "cycle-lines" in refused(on_lathe("N1 G71 P1 Q2 U0 W0 D1 F0.1\nN2 G1 X50 F0.1")), "nor does it contain itself"
 
 
+@pytest.mark.parametrize("cycle", ["G73 Q1", "G81", "G82 P1", "G83 Q1", "G84", "G85"])
+def test_a_hole_of_no_depth_is_gone_to_and_left_again(cycle: str) -> None:
+    trace = on_mill(f"{cycle} X5 Y6 Z2 R2 F99\nG80")
+    assert not refused(trace)
+    assert (trace.end[:, 2] >= 2.0 - 1e-12).all()
+    assert trace.end[-1, :2].tolist() == [5.0, 6.0]
+
+
 def test_constant_surface_speed_goes_over_into_turns() -> None:
     trace = on_lathe("G96 S100\nG1 X40 F0.1\nG97\nX10")
     assert trace.speed[-1] == pytest.approx(100_000 / (np.pi * 40))

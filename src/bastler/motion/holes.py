@@ -19,8 +19,7 @@ def bites(cycle: Cycle) -> list[float]:
         reached = min(reached + bite, depth)
         levels.append(cycle.r - reached)
         bite = max(bite * cycle.shrink, floor)
-    levels[-1] = cycle.z
-    return levels
+    return [*levels[:-1], cycle.z]
 
 
 def long_hand(cycle: Cycle, before: float) -> list[Move]:

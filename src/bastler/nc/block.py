@@ -11,13 +11,20 @@ class Block:
 
     def __init__(self, table: WordTable, line: int) -> None:
         self.line = line
-        a, b = int(table.first[line]), int(table.first[line + 1])
-        self._words = [
-            (chr(letter), float(value), int(column))
-            for letter, value, column in zip(table.letter[a:b], table.value[a:b], table.column[a:b], strict=True)
-        ]
-        self._g = {round(value, 1) for letter, value, _ in self._words if letter == "G"}
-        self._m = {value for letter, value, _ in self._words if letter == "M"}
+        part = slice(*table.first[line : line + 2].tolist())
+        letters = table.letter[part].tobytes().decode("latin-1")
+        self._words = list(zip(letters, table.value[part].tolist(), table.column[part].tolist(), strict=True))
+        self._letters = frozenset(letters)
+        self._values: dict[str, float] = {}
+        self._g: set[float] = set()
+        self._m: set[float] = set()
+        for letter, value, _ in self._words:
+            if letter == "G":
+                self._g.add(round(value, 1))
+            elif letter == "M":
+                self._m.add(value)
+            else:
+                self._values.setdefault(letter, value)
         self._used: set[tuple[str, float] | str] = set()
         """Letters, and G and M words with their number, that something has been made of."""
 
@@ -40,7 +47,7 @@ class Block:
 
     def peek(self, letter: str) -> float | None:
         """The value of a letter, None when it is not there; it does not count as used."""
-        return next((value for name, value, _ in self._words if name == letter), None)
+        return self._values.get(letter)
 
     def use(self, letters: str) -> None:
         """These letters have been used by something that did not ask for them one by one."""
@@ -65,11 +72,17 @@ class Block:
         """Is there more than a line or program number?"""
         return any(name not in "NO" for name, _, _ in self._words)
 
+    @property
+    def words(self) -> list[str | float]:
+        """What the line is about: its letters, its M words as `M6`, its G words as numbers."""
+        return [*self._values, *self._g, *(codes.code_text("M", value) for value in self._m)]
+
     def has_axes(self) -> bool:
-        return any(name in "XYZ" for name, _, _ in self._words)
+        return self.has_any("XYZ")
 
     def has_any(self, letters: str) -> bool:
-        return any(name in letters for name, _, _ in self._words)
+        """Is there any of these letters?"""
+        return not self._letters.isdisjoint(letters)
 
     @property
     def g_words(self) -> set[float]:
@@ -77,12 +90,12 @@ class Block:
         return self._g
 
     def has_centre(self) -> bool:
-        return any(name in "IJK" for name, _, _ in self._words)
+        return self.has_any("IJK")
 
     @property
     def motion(self) -> float | None:
         """The motion word of the line. It counts as used."""
-        found = next((code for code in sorted(self._g) if codes.GROUP_OF.get(code) == "motion"), None)
+        found = min((code for code in self._g if codes.GROUP_OF.get(code) == "motion"), default=None)
         if found is not None:
             self._used.add(("G", found))
         return found
@@ -95,7 +108,7 @@ class Block:
             if letter not in "GM":
                 continue
             value = round(value, 1)
-            group = (codes.GROUP_OF | codes.TURN_GROUP_OF).get(value) if letter == "G" else codes.M_GROUP_OF.get(value)
+            group = codes.ANY_GROUP_OF.get(value) if letter == "G" else codes.M_GROUP_OF.get(value)
             if group is None:
                 continue
             name = codes.code_text(letter, value)

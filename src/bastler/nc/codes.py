@@ -24,6 +24,7 @@ _TURN_GROUPS: dict[str, tuple[float, ...]] = {
 GROUP_OF = {code: group for group, codes in _GROUPS.items() for code in codes}
 TURN_GROUP_OF = {code: group for group, codes in _TURN_GROUPS.items() for code in codes}
 """What a turning control knows besides."""
+ANY_GROUP_OF = GROUP_OF | TURN_GROUP_OF
 CYCLES = (73, 81, 82, 83, 84, 85, 86, 87, 88, 89)
 
 _M_GROUPS: dict[str, tuple[int, ...]] = {

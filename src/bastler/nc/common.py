@@ -209,6 +209,8 @@ def _renamed(machine: MachineState, block: Block) -> bool:
 def flow(machine: MachineState, block: Block) -> int:
     """Stops, calls and the end; gives the line to go on with."""
     line = block.line
+    if not block.has_any("M"):
+        return line + 1
     for code in (0, 1):
         if block.has_m(code):
             machine.event(line, "stop", float(code))
@@ -253,13 +255,13 @@ def _program_line(machine: MachineState, number: float | None) -> int | None:
     return int(np.searchsorted(table.first, hits[0], side="right")) if len(hits) else None
 
 
-COOLANT = Handler(_of(), _coolant, always=True)
+COOLANT = Handler(_of(), _coolant, ("M7", "M8", "M9"))
 DWELL = Handler(_of(4.0), _dwell)
 PLANE = Handler(_of(17.0, 18.0, 19.0), _plane)
 WORK_OFFSET = Handler(frozenset((*codes.OFFSET_INDEX, 54.1)), _work_offset)
 DISTANCES = Handler(_of(90.0, 91.0, 90.1, 91.1), _distances)
 CORNERS = Handler(_of(61.0, 61.1), _corners)
-OVERRIDES = Handler(_of(), _overrides, always=True)
+OVERRIDES = Handler(_of(), _overrides, ("M48", "M49"))
 TAKES_AXES = (
     Handler(_of(4.0), _stands),
     Handler(frozenset(codes.REFUSED), _refused),

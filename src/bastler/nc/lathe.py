@@ -235,9 +235,9 @@ def _flow(machine: MachineState, block: Block) -> int:
 
 LATHE = Manner(
     handlers=(
-        Handler(frozenset((20.0, 21.0, 50.0, 92.0, 96.0, 97.0, *FEED_CODES)), _feed_and_speed, always=True),
-        Handler(frozenset(), _tool, always=True),
-        Handler(frozenset(), _spindle, always=True),
+        Handler(frozenset((20.0, 21.0, 50.0, 92.0, 96.0, 97.0, *FEED_CODES)), _feed_and_speed, ("F", "S")),
+        Handler(frozenset(), _tool, ("T",)),
+        Handler(frozenset(), _spindle, ("M3", "M4", "M5")),
         COOLANT,
         DWELL,
         PLANE,

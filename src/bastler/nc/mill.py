@@ -137,9 +137,9 @@ def _axes(machine: MachineState, block: Block) -> None:
 
 MILL = Manner(
     handlers=(
-        Handler(frozenset((20.0, 21.0, 93.0, 94.0, 95.0, 96.0, 97.0)), _feed_and_speed, always=True),
-        Handler(frozenset(), _tool, always=True),
-        Handler(frozenset(), _spindle, always=True),
+        Handler(frozenset((20.0, 21.0, 93.0, 94.0, 95.0, 96.0, 97.0)), _feed_and_speed, ("F", "S")),
+        Handler(frozenset(), _tool, ("T", "M6")),
+        Handler(frozenset(), _spindle, ("M3", "M4", "M5")),
         COOLANT,
         DWELL,
         PLANE,

@@ -46,11 +46,10 @@ class Rows:
     def straight(self, line: int, kind: float, state: Floats, target: tuple[float, float, float], feed: float) -> None:
         """One straight move to `target` in the program's coordinates."""
         self.room(1)
-        row = self.data[self.count]
-        row[:2] = (line, kind)
-        row[2:5] = state[:3] + state[S_DX : S_DX + 3]
-        row[5:8] = np.asarray(target) + state[S_DX : S_DX + 3]
-        row[8:] = (0.0, 0.0, 0.0, state[S_PLANE], feed)
+        x, y, z, dx, dy, dz = state[: S_DX + 3].tolist()
+        to_x, to_y, to_z = target
+        ends = (x + dx, y + dy, z + dz, to_x + dx, to_y + dy, to_z + dz)
+        self.data[self.count] = (line, kind, *ends, 0.0, 0.0, 0.0, state[S_PLANE], feed)
         self.count += 1
 
     def speed_from(self, speed: float) -> None:

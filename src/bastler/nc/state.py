@@ -6,6 +6,7 @@ What words mean is known by *handlers* alone: a control is a table of them, and 
 from __future__ import annotations
 
 import copy
+import functools
 import math
 from collections.abc import Callable
 from typing import Any, NamedTuple
@@ -51,11 +52,12 @@ class Stopped(Exception):
 
 class Handler(NamedTuple):
     """What a control does with some of the words of a line: the G words it knows by them, and what it does. True when it has
-    taken the axis words, so that no later handler moves by them. It is asked where one of its G words is in the line, or
-    `always` when other words are its business too."""
+    taken the axis words, so that no later handler moves by them. It is asked where one of its G words is in the line, or one of
+    its other `words` (a letter, or an M word as `M6`), or `always` when what is in force may have it do something without."""
 
     codes: frozenset[float]
     run: Callable[[MachineState, Block], bool | None]
+    words: tuple[str, ...] = ()
     always: bool = False
 
 
@@ -73,6 +75,18 @@ class Manner(NamedTuple):
     def known(self) -> frozenset[float]:
         """All G words that it knows."""
         return frozenset().union(*(handler.codes for handler in self.handlers))
+
+
+@functools.lru_cache(maxsize=8)
+def _asked_by(manner: Manner) -> tuple[frozenset[int], dict[str | float, frozenset[int]]]:
+    """Which handlers, by their places, are asked at every line, and which where a word is in it."""
+    always = frozenset(k for k, handler in enumerate(manner.handlers) if handler.always)
+    by_word: dict[str | float, frozenset[int]] = {}
+    for k, handler in enumerate(manner.handlers):
+        own: list[str | float] = [*handler.codes, *handler.words]
+        for word in own:
+            by_word[word] = by_word.get(word, frozenset()) | {k}
+    return always, by_word
 
 
 class MachineState:
@@ -281,8 +295,10 @@ class MachineState:
         for column, text in block.unknown(self.known, self.manner.axes):
             self.say(line, "unknown-word", text, column)
             said.add(column)
-        for handler in self.manner.handlers:
-            if (handler.always or not handler.codes.isdisjoint(block.g_words)) and handler.run(self, block):
+        always, by_word = _asked_by(self.manner)
+        asked = always.union(*(by_word[word] for word in block.words if word in by_word))
+        for k in sorted(asked):
+            if self.manner.handlers[k].run(self, block):
                 break
         after = self.manner.flow(self, block)
         self.at_row = min(self.at_row, self.rows.count)
