@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 import shapely
@@ -105,11 +106,18 @@ def _corners(scene: TurnScene) -> list[Region]:
         room = room.union(own)
         wanted.append(own)
         free = room.difference(_end_wall(own, scene.mm)) if w.led else room
-        fits = free if w.nose <= 0 else free.buffer(-w.nose, quad_segs=QUARTER).buffer(w.nose * CHORDS, quad_segs=QUARTER)
-        reached.append(own.intersection(fits))
+        reached.append(own.intersection(_fits(free, w.nose)))
     if not wanted:
         return []
     return [united(wanted).difference(united(reached)).buffer(TOLERANCE_MM * scene.mm)]
+
+
+@lru_cache(maxsize=128)
+def _fits(free: Region, nose: float) -> Region:
+    """What a disc reaches in a room."""
+    if nose <= 0:
+        return free
+    return free.buffer(-nose, quad_segs=QUARTER).buffer(nose * CHORDS, quad_segs=QUARTER)
 
 
 def _end_wall(own: Region, mm: float) -> Region:

@@ -12,7 +12,7 @@ from bastler.nc import Trace
 from bastler.proof.clockwork import shares
 from bastler.proof.measure import thickness
 from bastler.proof.turn.scene import TurnScene
-from bastler.proof.turn.sweep import body_along, edges_along, edges_of, extents_of, placed, volume, way
+from bastler.proof.turn.sweep import body_along, edges_along, edges_at, extents_of, volume, way
 from bastler.shapes.kinds import Floats, Ints, Region, StopFlag
 from bastler.tools import AnyTool, TurnTool
 
@@ -137,15 +137,14 @@ def _near(tool: AnyTool, points: Floats, region: Region) -> list[int]:
 
 def _thread(tool: AnyTool, points: Floats, lead: float, cut: Floats, stock: Region) -> Region:
     """Tied to the spindle the tool meets the section once a turn: its shape stands there, a lead apart, and once at the end."""
-    shapes = edges_of(tool)
     if not isinstance(tool, TurnTool):
-        return placed(shapes, points[-1:])
+        return edges_at(tool, points[-1:])
     start, end = points[0], points[-1]
     long = float(np.hypot(*(end - start)))
     turns = int(long / lead) if lead > 0 else 0
     places = start + (end - start) * (np.arange(turns + 1) * lead / max(long, 1e-12))[:, None]
-    region = placed(shapes, places)
-    last = placed(shapes, end[None, :])
+    region = edges_at(tool, places)
+    last = edges_at(tool, end[None, :])
     beyond = last.difference(region).intersection(stock) if last.intersects(stock) else None
     if beyond is not None and not beyond.is_empty:
         cut[THREAD_END] = thickness(beyond)

@@ -118,9 +118,19 @@ def extents_of(tool: AnyTool) -> tuple[tuple[float, float, float, float], ...]:
     return tuple((*part.min(axis=0).tolist(), *part.max(axis=0).tolist()) for part in body_of(tool))
 
 
+def edges_at(tool: AnyTool, places: Floats) -> Region:
+    """The region of a tool's cutting outlines standing at places (n, 2), folded up over the axis."""
+    return _edges_at(tool, places.tobytes())
+
+
+@lru_cache(maxsize=MOST_SWEPT)
+def _edges_at(tool: AnyTool, places: bytes) -> Region:
+    return placed(edges_of(tool), np.frombuffer(places).reshape(-1, 2))
+
+
 def placed(shapes: Sequence[Points], places: Floats) -> Region:
-    """The region of convex shapes standing at places, folded up over the axis."""
-    return folded(united([shapely.Polygon(shape + place) for place in places for shape in shapes]))
+    """The region of convex shapes standing at places (n, 2), folded up over the axis."""
+    return folded(united(np.concatenate([shapely.polygons(shape[None] + places[:, None]) for shape in shapes])))
 
 
 def folded(region: Region) -> Region:
@@ -136,13 +146,12 @@ def folded(region: Region) -> Region:
 
 def volume(region: Region) -> float:
     """Volume of a region turned about the axis, exact for its corners: π/3 Σ dz (a² + ab + b²) (Guldin)."""
-    total = 0.0
-    for polygon in getattr(region, "geoms", [region]):
-        if polygon.is_empty or polygon.geom_type != "Polygon":
-            continue
-        for k, ring in enumerate((polygon.exterior, *polygon.interiors)):
-            p = np.asarray(ring.coords)
-            a, b = p[:-1, 1], p[1:, 1]
-            part = abs(float(((p[1:, 0] - p[:-1, 0]) * (a * a + a * b + b * b)).sum())) * math.pi / 3
-            total += part if k == 0 else -part
-    return total
+    rings, owner = shapely.get_rings(shapely.get_parts(region), return_index=True)
+    if not len(rings):
+        return 0.0
+    p, ring = shapely.get_coordinates(rings, return_index=True)
+    a, b = p[:-1, 1], p[1:, 1]
+    steps = np.where(ring[1:] == ring[:-1], (p[1:, 0] - p[:-1, 0]) * (a * a + a * b + b * b), 0.0)
+    parts = np.abs(np.bincount(ring[1:], weights=steps, minlength=len(rings))) * math.pi / 3
+    outer = np.diff(owner, prepend=-1) != 0
+    return float(parts[outer].sum() - parts[~outer].sum())
