@@ -250,7 +250,7 @@ def _return(machine: MachineState) -> int:
 
 
 def _program_line(machine: MachineState, number: float | None) -> int | None:
-    table = machine.table
+    table, machine.elsewhere = machine.table, True
     hits = np.flatnonzero((table.letter == ord("O")) & (table.value == (-1 if number is None else number)))
     return int(np.searchsorted(table.first, hits[0], side="right")) if len(hits) else None
 

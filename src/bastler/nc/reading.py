@@ -6,9 +6,12 @@ and then use the same kernel for their own motion. A fault does not stop the rea
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 import numpy as np
 
 from bastler.bounds import BLOCKS, MOVES
+from bastler.nc.again import ReadBefore
 from bastler.nc.block import Block
 from bastler.nc.compensation import unbend
 from bastler.nc.control import Control
@@ -20,24 +23,35 @@ from bastler.nc.words import REASONS, split
 from bastler.shapes.kinds import StopFlag
 
 
-def read(text: str, control: Control, *, skip_deleted: bool = False, stop: StopFlag | None = None) -> Trace:
-    """The trace of a program. Lines with block delete run unless `skip_deleted`. Stopped when `stop[0]` is set meanwhile."""
+def read(
+    text: str,
+    control: Control,
+    *,
+    skip_deleted: bool = False,
+    stop: StopFlag | None = None,
+    before: ReadBefore | None = None,
+    breaks: Iterable[int] = (),
+) -> Trace:
+    """The trace of a program. Lines with block delete run unless `skip_deleted`. Stopped when `stop[0]` is set meanwhile. What
+    was read `before` is taken over, in stretches that begin at the lines (from 0) where the program `breaks`."""
     machine = MachineState(split(text), control, LATHE if control.turns else MILL)
     machine.stop = stop
-    _run(machine, skip_deleted=skip_deleted)
+    before = ReadBefore() if before is None or skip_deleted else before
+    before.begin(control, breaks, machine.lines)
+    _run(machine, before, skip_deleted=skip_deleted)
     return _trace(machine)
 
 
-def _run(machine: MachineState, *, skip_deleted: bool) -> None:
+def _run(machine: MachineState, before: ReadBefore, *, skip_deleted: bool) -> None:
     """Runs all lines in the order a control comes to them."""
     table = machine.table
     bad_lines = {int(line): (int(column), int(reason)) for line, column, reason in table.faults}
     breaks = np.flatnonzero(~table.plain)
     line = 0
-    while line < machine.lines:
+    while (line := before.come(machine, line)) < machine.lines:
         if table.plain[line] and not machine.cycle_code:
             at = int(np.searchsorted(breaks, line))
-            end = int(breaks[at]) if at < len(breaks) else machine.lines
+            end = min(int(breaks[at]) if at < len(breaks) else machine.lines, before.ahead(line, machine.lines))
             machine.run_motion(line, end)
             line = end
         elif line in bad_lines:
@@ -86,15 +100,14 @@ def _trace(machine: MachineState) -> Trace:
 
 def _never_run(machine: MachineState) -> None:
     """Lines with words that nothing came to, each stretch at its first: behind the end, or a subprogram that nobody calls."""
-    before = True
-    for line in np.flatnonzero(np.diff(machine.table.first) > 0).tolist():
-        ran = bool(machine.ran[line])
-        if not ran:
-            block = Block(machine.table, line)
-            number = block.peek("O")
-            if number is not None:
-                text = f"Nothing calls the subprogram O{number:g}: it is not proved."
-                machine.say(line, "never-called", text, level="caution")
-            elif before and block.unnamed:
-                machine.say(line, "never-run", "The program has ended before this line: what stands here is never run.")
-        before = ran
+    lines = np.flatnonzero(np.diff(machine.table.first) > 0)
+    ran = machine.ran[lines]
+    for k in np.flatnonzero(~ran).tolist():
+        line = int(lines[k])
+        block = Block(machine.table, line)
+        number = block.peek("O")
+        if number is not None:
+            text = f"Nothing calls the subprogram O{number:g}: it is not proved."
+            machine.say(line, "never-called", text, level="caution")
+        elif (k == 0 or ran[k - 1]) and block.unnamed:
+            machine.say(line, "never-run", "The program has ended before this line: what stands here is never run.")

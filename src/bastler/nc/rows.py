@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
+import itertools
+from typing import Any, NamedTuple
 
 import numpy as np
 
@@ -21,6 +22,15 @@ def segment_of(row: Floats) -> Segment:
     if row[1] < 2.0:
         return Line(start, end)
     return Arc(start, end, (float(row[8]), float(row[9])), bool(row[10] > 0))
+
+
+class Piece(NamedTuple):
+    """Some rows by themselves, lines and rows counted from their own begin: `data` (n, columns), what is new of every kind of
+    marks, and the leads of those tied to the spindle."""
+
+    data: Floats
+    marks: tuple[tuple[tuple[int, Any], ...], ...]
+    leads: tuple[tuple[int, float], ...]
 
 
 class Rows:
@@ -77,6 +87,39 @@ class Rows:
         self.room(len(rows))
         self.data[begin : begin + len(rows)] = rows
         self.count = begin + len(rows)
+
+    @property
+    def _all_marks(self) -> tuple[list[tuple[int, Any]], ...]:
+        return (self._speed, self._tool, self._offset, *self._modal.values())
+
+    @property
+    def marks(self) -> tuple[int, ...]:
+        """How many there are of every kind."""
+        return tuple(map(len, self._all_marks))
+
+    @property
+    def in_force(self) -> tuple[Any, ...]:
+        """The newest of every kind."""
+        return tuple(marks[-1][1] for marks in self._all_marks)
+
+    def piece(self, begin: int, marks: tuple[int, ...], line: int) -> Piece:
+        """The rows from `begin` on, with the marks behind the first `marks` of every kind; `line` is theirs to count from."""
+        data = self.data[begin : self.count].copy()
+        data[:, 0] -= line
+        new = [tuple((row - begin, value) for row, value in own[k:]) for own, k in zip(self._all_marks, marks, strict=True)]
+        leads = itertools.takewhile(lambda lead: lead[0] >= begin, reversed(self._leads.items()))
+        return Piece(data, tuple(new), tuple((row - begin, value) for row, value in leads)[::-1])
+
+    def append(self, piece: Piece, line: int) -> None:
+        """A piece behind all rows; it begins at `line`."""
+        begin = self.count
+        self.room(len(piece.data))
+        self.count += len(piece.data)
+        self.data[begin : self.count] = piece.data
+        self.data[begin : self.count, 0] += line
+        for own, new in zip(self._all_marks, piece.marks, strict=True):
+            own += [(row + begin, value) for row, value in new]
+        self._leads.update((row + begin, value) for row, value in piece.leads)
 
     def trace(self, events: tuple[Event, ...], findings: tuple[Finding, ...], lines: int, cut: int = 0) -> Trace:
         """The finished trace; `cut` is the line behind which nothing was run."""

@@ -141,6 +141,8 @@ class MachineState:
         self.gaps: list[int] = []
         """Rows that begin where compensation has led to, and not where the program was."""
         self.loose = LOOSE * scale("mm", control.unit)
+        self.elsewhere = False
+        """Has what was done depended on lines that stand elsewhere?"""
         self.ran = np.zeros(self.lines, np.bool_)
         """Lines that have been run, or refused with a reason."""
         self.stop: StopFlag | None = None

@@ -140,9 +140,9 @@ def _contour(run: MachineState, block: Block, words: dict[str, float], run_as: i
 
 
 def _numbered(run: MachineState, number: float | None) -> int | None:
-    table = run.table
     if number is None:
         return None
+    table, run.elsewhere = run.table, True
     for line in range(run.lines):
         a, b = int(table.first[line]), int(table.first[line + 1])
         if any(table.letter[k] == ord("N") and table.value[k] == number for k in range(a, b)):

@@ -15,7 +15,7 @@ from typing import Any
 import numpy as np
 
 from bastler.job import Plan
-from bastler.nc import Stopped, read
+from bastler.nc import ReadBefore, Stopped, read
 from bastler.post import Program, Said, post
 from bastler.proof.clockwork import timetable
 from bastler.proof.leftovers import leftovers
@@ -39,6 +39,8 @@ class Prover:
     def __init__(self, cell_mm: float | None = None) -> None:
         self._kept = Remembered()
         self._fields = Fields(cell_mm)
+        self._read: defaultdict[int, ReadBefore] = defaultdict(ReadBefore)
+        """What the last program of each holding did, by its place."""
         self._said: defaultdict[int, Said] = defaultdict(Said)
         """What the last program of each holding said, by its place."""
 
@@ -86,7 +88,13 @@ class Prover:
         """Runs a holding's program on the part as the one before left it; None when stopped. Stopped is raised while reading."""
         scene = scene_of(plan, place)
         program = text or post(plan.holdings[place], self._said[place])
-        trace = read(program.text, scene.control, stop=stop)
+        trace = read(
+            program.text,
+            scene.control,
+            stop=stop,
+            before=self._read[place],
+            breaks=[section.first for section in program.sections],
+        )
 
         def done(moves: int) -> None:
             told((place + moves / max(len(trace), 1)) / len(plan.holdings))
