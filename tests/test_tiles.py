@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 
 from bastler.job import plan
 from bastler.nc import Control, Trace, read
+from bastler.proof.mill.bands import Ground
 from bastler.proof.mill.field import FLAT_UNDER, Grid
 from bastler.proof.mill.scene import mill_scene
 from bastler.proof.mill.section import prove_section
@@ -73,10 +74,8 @@ def test_nothing_is_cut_outside_of_the_tiles(places: list[tuple[float, float, fl
     scene = dataclasses.replace(SCENE, tools={number: msgspec.structs.replace(TOOL, station=number)})
     prove_section(
         scene,
-        GRID,
-        field,
-        np.zeros_like(field),
-        FLAT_UNDER,
+        Ground(GRID, field, np.zeros_like(field), FLAT_UNDER),
+        np.float32(0.0),
         trace,
         0,
         len(trace),

@@ -43,6 +43,7 @@ class _Stretch:
     last: bool
     """Does the program end in it?"""
     after: dict[str, Any]
+    after_key: bytes
 
 
 @dataclass(frozen=True)
@@ -86,24 +87,29 @@ class ReadBefore:
     def come(self, machine: MachineState, line: int) -> int:
         """A control comes to a line. Where it has run the stretch that begins there before it is behind it at once; gives the
         line to go on with."""
-        self._leave(machine, line)
-        while (end := self._ends.get(line)) is not None and _at_rest(machine):
-            key = _key(machine, line, end)
+        begun = self._begun
+        if begun is not None and not begun.begin <= line < begun.end:
+            self._begun = None
+            self._leave(machine, line, begun)
+        if line not in self._ends or not _at_rest(machine):
+            return line
+        state, last = _state_key(machine), None
+        while (end := self._ends.get(line)) is not None:
+            key = _key(machine, state, line, end)
             known = self._known.get(key) or self._used.get(key)
             if known is None or not _room(machine, known):
                 self._begun = _begun(machine, key, line, end)
                 break
-            self._used[key] = known
-            _take_over(machine, known, line)
+            self._used[key] = last = known
+            state = known.after_key
+            _gather(machine, known, line)
             line = machine.lines if known.last else end
+        if last is not None:
+            vars(machine).update({name: _copied(value) for name, value in last.after.items()})
         return line
 
-    def _leave(self, machine: MachineState, line: int) -> None:
+    def _leave(self, machine: MachineState, line: int, begun: _Begun) -> None:
         """Keeps the stretch that ends here, if it may be kept."""
-        begun = self._begun
-        if begun is None or begun.begin <= line < begun.end:
-            return
-        self._begun = None
         if (
             line not in (begun.end, machine.lines)
             or not _at_rest(machine)
@@ -120,7 +126,8 @@ class ReadBefore:
                 machine.ran[begun.begin : begun.end].copy(),
                 machine.blocks - begun.blocks,
                 line != begun.end,
-                _state(machine),
+                {name: _copied(value) for name, value in vars(machine).items() if name not in LOCAL},
+                _state_key(machine),
             )
 
 
@@ -135,14 +142,25 @@ def _room(machine: MachineState, known: _Stretch) -> bool:
     return not (MOVES.over(rows) or BLOCKS.over(machine.blocks + known.blocks))
 
 
-def _state(machine: MachineState) -> dict[str, Any]:
-    """All that a program has set, copied."""
-    return {name: copy.copy(value) for name, value in vars(machine).items() if name not in LOCAL}
+def _copied(value: Any) -> Any:
+    """Something that a program has set, so that it changes no more."""
+    return copy.copy(value) if isinstance(value, dict | list | np.ndarray) else value
 
 
-def _key(machine: MachineState, begin: int, end: int) -> bytes:
+def _state_key(machine: MachineState) -> bytes:
+    """A key for all that a program has set."""
+    made = hashlib.blake2b(digest_size=16)
+    for name, value in sorted(vars(machine).items()):
+        if name not in LOCAL:
+            made.update(value.tobytes() if isinstance(value, np.ndarray) else repr(value).encode())
+            made.update(b"|")
+    made.update(repr(machine.rows.in_force).encode())
+    return made.digest()
+
+
+def _key(machine: MachineState, state: bytes, begin: int, end: int) -> bytes:
     """A key for the words of some lines and the state in which a control comes to them. Line numbers are only names."""
-    table, made = machine.table, hashlib.blake2b(digest_size=16)
+    table, made = machine.table, hashlib.blake2b(state, digest_size=16)
     a, b = int(table.first[begin]), int(table.first[end])
     letters = table.letter[a:b]
     made.update(letters.tobytes())
@@ -150,11 +168,6 @@ def _key(machine: MachineState, begin: int, end: int) -> bytes:
     made.update((table.first[begin : end + 1] - a).tobytes())
     made.update(table.plain[begin:end].tobytes() + table.skipped[begin:end].tobytes())
     made.update(str([line - begin for line in table.faults[:, 0].tolist() if begin <= line < end]).encode())
-    for name, value in sorted(vars(machine).items()):
-        if name not in LOCAL:
-            made.update(value.tobytes() if isinstance(value, np.ndarray) else repr(value).encode())
-            made.update(b"|")
-    made.update(repr(machine.rows.in_force).encode())
     return made.digest()
 
 
@@ -164,8 +177,8 @@ def _begun(machine: MachineState, key: bytes, begin: int, end: int) -> _Begun:
     return _Begun(key, begin, end, machine.rows.count, machine.rows.marks, *gathered)
 
 
-def _take_over(machine: MachineState, known: _Stretch, begin: int) -> None:
-    """The control does what it did before."""
+def _gather(machine: MachineState, known: _Stretch, begin: int) -> None:
+    """What lines did before is gathered again."""
     machine.still_wanted()
     rows = machine.rows.count
     machine.rows.append(known.piece, begin)
@@ -173,7 +186,6 @@ def _take_over(machine: MachineState, known: _Stretch, begin: int) -> None:
     machine.gaps += [gap + rows for gap in known.gaps]
     machine.ran[begin : begin + len(known.ran)] |= known.ran
     machine.blocks += known.blocks
-    vars(machine).update({name: copy.copy(value) for name, value in known.after.items()})
 
 
 def _moved(event: Event, rows: int, lines: int) -> Event:

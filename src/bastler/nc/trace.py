@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Literal
 
 import msgspec
@@ -88,22 +89,22 @@ class Trace:
         along: Floats = np.where(arcs, np.hypot(bow, rise), straight)
         return along
 
-    def extremes(self, begin: int, end: int) -> tuple[Floats, Floats]:
-        """The lowest and the highest place along every axis that moves `begin` to before `end` come to, (n, 3) each: of an arc
-        not its ends alone, but where it swings to."""
-        part = slice(begin, end)
-        low, high = np.minimum(self.start[part], self.end[part]), np.maximum(self.start[part], self.end[part])
-        turn = self.turn[part]
+    @cached_property
+    def extremes(self) -> tuple[Floats, Floats]:
+        """The lowest and the highest place along every axis that each move comes to, (n, 3) each: of an arc not its ends alone,
+        but where it swings to."""
+        low, high = np.minimum(self.start, self.end), np.maximum(self.start, self.end)
+        turn = self.turn
         for plane, u, v in ((17, 0, 1), (18, 2, 0), (19, 1, 2)):
-            rows = np.flatnonzero((self.kind[part] >= RIGHT) & (self.plane[part] == plane) & (turn != 0.0))
+            rows = np.flatnonzero((self.kind >= RIGHT) & (self.plane == plane) & (turn != 0.0))
             if not len(rows):
                 continue
-            centre = self.centre[part][rows]
-            from_centre = self.start[part][rows] - centre
+            centre = self.centre[rows]
+            from_centre = self.start[rows] - centre
             radius = np.hypot(from_centre[:, u], from_centre[:, v])
             begins = np.arctan2(from_centre[:, v], from_centre[:, u])
             for axis, angle, side in ((u, 0.0, 1.0), (v, np.pi / 2, 1.0), (u, np.pi, -1.0), (v, -np.pi / 2, -1.0)):
                 way = ((angle - begins) * np.sign(turn[rows])) % (2 * np.pi)
-                far = np.where(way <= np.abs(turn[rows]), centre[:, axis] + side * radius, self.end[part][rows, axis])
+                far = np.where(way <= np.abs(turn[rows]), centre[:, axis] + side * radius, self.end[rows, axis])
                 low[rows, axis], high[rows, axis] = np.minimum(low[rows, axis], far), np.maximum(high[rows, axis], far)
         return low, high

@@ -56,13 +56,15 @@ def over_travel(view: RunView) -> Iterator[Found]:
     scene, trace = view.scene, view.trace
     if view.begin == view.end:
         return
-    low, high = trace.extremes(view.begin, view.end)
+    low, high = (ends[view.part] for ends in trace.extremes)
+    lowest, highest = low.min(axis=0), high.max(axis=0)
     reach = scene.control.reaches.get(int(trace.tool[view.begin]), (0.0, 0.0, 0.0))
     for axis, name, travel in scene.card.travels:
         shift = scene.zero[axis] + reach[axis]
-        over = np.maximum(high[:, axis] + shift - travel.hi, travel.lo - low[:, axis] - shift)
-        if over.max() > view.feels:
-            move, worst = int(np.argmax(over > view.feels)), float(over.max())
+        worst = float(max(highest[axis] + shift - travel.hi, travel.lo - lowest[axis] - shift))
+        if worst > view.feels:
+            over = np.maximum(high[:, axis] + shift - travel.hi, travel.lo - low[:, axis] - shift)
+            move = int(np.argmax(over > view.feels))
             yield Found("stop", "over-travel", f"{name} leaves its travel by {view.says(worst)}.", move, worst)
 
 
@@ -160,6 +162,8 @@ def air(view: RunView) -> Iterator[Found]:
 @check("other-offset", apart=True)
 def other_offset(view: RunView) -> Iterator[Found]:
     offset, control = view.trace.offset[view.part], view.scene.control
+    if (offset == control.part).all():
+        return
     wrong = np.flatnonzero((offset != 0) & ~np.isin(offset, list(control.offsets)))
     if len(wrong):
         text = f"Runs under another work offset than the job's {offset_code(control.part)}."

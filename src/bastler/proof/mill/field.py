@@ -68,6 +68,12 @@ class Grid:
             field[_around(self)] = self.bottom
         return field
 
+    def uncut(self, field: Heights, cells: NDArray[np.bool_]) -> None:
+        """Makes some cells (ny, nx) of a field those of the uncut stock."""
+        field[cells] = self.top
+        if self.round:
+            field[cells & _around(self)] = self.bottom
+
     @property
     def radius(self) -> float:
         """Of a disc; 0 for a block."""
@@ -108,13 +114,6 @@ class Begins:
     top: Heights
     under: Heights
     key: bytes
-
-    def onto(self, field: Heights | None) -> Heights:
-        """Its top, in the memory of an old field where it fits."""
-        if field is None or field.shape != self.top.shape:
-            return self.top.copy()
-        field[:] = self.top
-        return field
 
     def carried(self, way: Way, there: Grid, key: bytes) -> Begins:
         """The part as another holding sees it, over the grid `there`."""
@@ -162,15 +161,29 @@ class Patch:
         rims += np.array([j0 * side, i0 * side], np.int32)
         return Patch(j0 * side, i0 * side, cells, own, side, rims, edges)
 
-    def lay(self, field: Heights, edge: Heights | None = None) -> None:
-        """Puts the cells where they belong, and their edges where those are wanted."""
+    def lay(self, field: Heights, edge: Heights | None = None, tiles: NDArray[np.bool_] | None = None) -> None:
+        """Puts the cells where they belong, and their edges where those are wanted; in some `tiles` of the field alone."""
         rows, columns = self.cells.shape
         place = slice(self.row, self.row + rows), slice(self.column, self.column + columns)
+        own = self.own if tiles is None else self.own & self._tiles_of(tiles)
         if edge is None:
-            _lay(field[place], _NO_EDGE, self.cells, self.own, self.side)
-        else:
-            _lay(field[place], edge[place], self.cells, self.own, self.side)
-            edge[self.rims[:, 0], self.rims[:, 1]] = self.edges
+            _lay(field[place], _NO_EDGE, self.cells, own, self.side)
+            return
+        _lay(field[place], edge[place], self.cells, own, self.side)
+        rims, edges = self.rims, self.edges
+        if tiles is not None:
+            here = tiles[rims[:, 0] // self.side, rims[:, 1] // self.side]
+            rims, edges = rims[here], edges[here]
+        edge[rims[:, 0], rims[:, 1]] = edges
+
+    def mark(self, tiles: NDArray[Any], value: int) -> None:
+        """Gives the tiles whose cells count a value."""
+        self._tiles_of(tiles)[self.own] = value
+
+    def _tiles_of(self, tiles: NDArray[Any]) -> NDArray[Any]:
+        """The part of an array of all tiles that it lies over."""
+        j, i = self.row // self.side, self.column // self.side
+        return tiles[j : j + self.own.shape[0], i : i + self.own.shape[1]]
 
     def at(self, row: int, column: int) -> float | None:
         """The height of a cell, None outside of the patch."""

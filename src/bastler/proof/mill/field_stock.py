@@ -18,10 +18,12 @@ import shapely
 
 from bastler.job.promises import Promise
 from bastler.nc import RAPID, Trace
+from bastler.proof.mill.bands import Ground
 from bastler.proof.mill.checks import MillView, check
 from bastler.proof.mill.compare import Comparison, floors, unkept
 from bastler.proof.mill.differences import differences
 from bastler.proof.mill.field import FLAT_UNDER, Begins, Grid, Heights
+from bastler.proof.mill.laid import Laid
 from bastler.proof.mill.milled import MillProof
 from bastler.proof.mill.scene import MillScene
 from bastler.proof.mill.section import SectionProof, prove_section
@@ -44,6 +46,13 @@ class Sight:
     scene: MillScene
     trace: Trace
     shift: tuple[float, float, float]
+    keys: dict[tuple[int, int], bytes] = field(default_factory=dict)
+
+    def key(self, begin: int, end: int) -> bytes:
+        """A key for a run of moves."""
+        if (begin, end) not in self.keys:
+            self.keys[begin, end] = moves_key(self.trace, begin, end)
+        return self.keys[begin, end]
 
     @staticmethod
     def of(scene: MillScene, trace: Trace, part: int) -> Sight:
@@ -87,8 +96,7 @@ class Wanted:
 class Memory:
     """Fields of one holding, whose memory the next proof uses again."""
 
-    fields: list[Heights | None] = field(default_factory=list)
-    edges: list[Heights | None] = field(default_factory=list)
+    laid: list[Laid] = field(default_factory=list)
     wanted: Wanted | None = None
     promises: tuple[bytes, list[tuple[Promise, Heights, Any, float]]] | None = None
 
@@ -123,9 +131,10 @@ class FieldStock:
         self.sides: list[Side] = []
         self.stages: list[StageResult[SectionProof]] = []
         begins, count = self.begins, len(self.parts)
-        old, rims = [*memory.fields, *[None] * count], [*memory.edges, *[None] * count]
-        memory.fields = [begins.onto(old[k]) if begins else self.grid.renew(old[k]) for k in range(count)]
-        memory.edges = [_nothing(rims[k], self.grid) for k in range(count)]
+        old = [laid for laid in memory.laid[:count] if laid.grid == self.grid]
+        memory.laid = [*old, *(Laid(self.grid, begins) for _ in range(count - len(old)))]
+        for laid in memory.laid:
+            laid.begin(begins)
         self._around = digest(repr(self.grid), repr(scene.jaws), repr(scene.card), repr(scene.material), scene.unit)
         self._tiles = [Tiles(self.grid, begins.key if begins else b"") for _ in range(count)]
 
@@ -142,8 +151,7 @@ class FieldStock:
     @property
     def now(self) -> Begins:
         """The first part behind all runs."""
-        top = self.memory.fields[0]
-        assert top is not None
+        top = self.memory.laid[0].all_ready()
         under = self.begins.under if self.begins else np.full_like(top, self.grid.bottom)
         return Begins(top, under, self.key)
 
@@ -158,19 +166,20 @@ class FieldStock:
         begin, end, *_ = run
         ran, scene, grid, trace = self.ran, self.scene, self.grid, self.ran.trace
         part = scene.part_of(int(trace.offset[begin]))
-        field, edge, sight = self.memory.fields[part], self.memory.edges[part], self.parts[part]
-        assert field is not None
-        assert edge is not None
+        laid, sight = self.memory.laid[part], self.parts[part]
         tool = scene.tools.get(int(trace.tool[begin]))
-        moves = digest(self._around, moves_key(sight.trace, begin, end), repr(tool))
+        moves = digest(self._around, sight.key(begin, end), repr(tool))
         cuts, feels = ran.kept.keep(digest("reached", moves), partial(_reached, sight.trace, begin, end, tool, grid))
         key = digest(moves, self._tiles[part].under(feels))
         known = ran.kept.has(key)
 
         def work() -> Any:
+            laid.ready(cuts | feels)
+            laid.begin_cut(cuts)
             under = self.begins.under if self.begins else FLAT_UNDER
+            ground, highest = Ground(grid, laid.field, laid.edge, under), laid.highest(cuts | feels)
             proof = prove_section(
-                scene, grid, field, edge, under, sight.trace, begin, end, ran.lasts, ran.stop, cuts, lambda k: ran.told(begin + k)
+                scene, ground, highest, sight.trace, begin, end, ran.lasts, ran.stop, cuts, lambda k: ran.told(begin + k)
             )
             return proof and (proof, check.run(MillView(scene, sight.trace, begin, end, proof, grid), apart=False))
 
@@ -178,8 +187,10 @@ class FieldStock:
         if made is None:
             return False
         proof, found = made
-        if known and proof.patch is not None:
-            proof.patch.lay(field, edge)
+        if not known:
+            laid.has_cut(proof.patch, cuts)
+        elif proof.patch is not None:
+            laid.left(proof.patch, cuts)
         self._tiles[part].cut(cuts, moves)
         found += check.run(MillView(sight.scene, sight.trace, begin, end, proof, grid), apart=True)
         self.stages.append(ran.result(run, proof, found, key, part, sight.shift))
@@ -216,13 +227,13 @@ class FieldStock:
 
     def _moves_on(self, part: int) -> list[Moves]:
         """The runs that work on a part, with their tools."""
-        scene, trace, own = self.scene, self.ran.trace, self.parts[part].trace
+        scene, trace, own = self.scene, self.ran.trace, self.parts[part]
         found = []
         for begin, end, _, _ in self.runs:
             if scene.part_of(int(trace.offset[begin])) != part:
                 continue
             if len(self.parts) == 1 or not _high(begin, end, trace, scene).all():
-                found.append(Moves(moves_key(own, begin, end), begin, end, scene.tools.get(int(trace.tool[begin]))))
+                found.append(Moves(own.key(begin, end), begin, end, scene.tools.get(int(trace.tool[begin]))))
         return found
 
     def _both(self, key: bytes, removals: Sequence[Removal]) -> Pair:
@@ -266,8 +277,7 @@ class FieldStock:
         grid, mm = self.grid, self.scene.mm
 
         def work() -> Comparison:
-            field = self.memory.fields[part]
-            now = end = grid.fresh() if field is None else field
+            now = end = self.memory.laid[part].all_ready()
             wants = self._promised()
             if self.begins is not None or ends is not None:
                 # how a part ends is known of the first one: of another that is not like it nothing is excused
@@ -319,14 +329,6 @@ def _reached(trace: Trace, begin: int, end: int, tool: Tool | None, grid: Grid) 
         nothing = np.zeros_like(Tiles(grid).states, np.bool_)
         return nothing, nothing
     return reached(trace, begin, end, tool, grid)
-
-
-def _nothing(old: Heights | None, grid: Grid) -> Heights:
-    """Edges of uncut stock, in the memory of old ones where it fits."""
-    if old is None or old.shape != (grid.ny, grid.nx):
-        return np.zeros((grid.ny, grid.nx), np.float32)
-    old.fill(0.0)
-    return old
 
 
 def _promises_key(scene: MillScene) -> bytes:

@@ -7,6 +7,7 @@ from functools import cached_property
 
 from bastler.proof.mill.compare import Comparison
 from bastler.proof.mill.field import FLAT_UNDER, Begins, Grid, Heights
+from bastler.proof.mill.laid import laid_out
 from bastler.proof.mill.scene import MillScene
 from bastler.proof.mill.section import SectionProof
 from bastler.proof.result import Proof, digest
@@ -61,9 +62,8 @@ class MillProof(Proof[SectionProof]):
         field = self.uncut()
         if edge is not None:
             edge.fill(0.0)
-        for done in self.stages[: stage + 1]:
-            if done.proof.patch is not None and done.part == part:
-                done.proof.patch.lay(field, edge)
+        patches = [s.proof.patch for s in self.stages[: stage + 1] if s.proof.patch is not None and s.part == part]
+        laid_out(patches, field, edge)
         return field
 
     def done_by(self, stage: int, part: int) -> bytes:

@@ -10,7 +10,7 @@ import numpy as np
 from bastler.nc import Trace
 from bastler.proof.clockwork import shares
 from bastler.proof.mill.bands import Ground, cut_in_bands
-from bastler.proof.mill.field import Grid, Heights, Patch
+from bastler.proof.mill.field import Patch
 from bastler.proof.mill.load import powers
 from bastler.proof.mill.scene import MillScene
 from bastler.proof.mill.segments import CHORD_SHARE, pieces
@@ -46,10 +46,8 @@ class SectionProof:
 
 def prove_section(
     scene: MillScene,
-    grid: Grid,
-    field: Heights,
-    edge: Heights,
-    under: Heights,
+    ground: Ground,
+    highest: np.float32,
     trace: Trace,
     begin: int,
     end: int,
@@ -58,29 +56,27 @@ def prove_section(
     tiles: Mask,
     told: Callable[[int], None] = lambda moves: None,
 ) -> SectionProof | None:
-    """Runs moves `begin` to before `end`, all with one tool, cutting `field` and its edges over its `under`; None when stopped
-    half-way.
+    """Runs moves `begin` to before `end`, all with one tool, cutting the `ground`; None when stopped half-way. Nothing
+    that they can feel stands over `highest`.
 
     `seconds` are the times of all moves of the program, `tiles` where these may cut; `told` hears how many are done.
     """
     tool = scene.tools.get(int(trace.tool[begin])) if end > begin else None
-    radius = tool.diameter / 2 if tool else 0.0
+    grid, radius = ground.grid, tool.diameter / 2 if tool else 0.0
     longest = max(radius, 10 * grid.cell) if tool else grid.cell * 100
     segments, owner = pieces(trace, begin, end, chord=CHORD_SHARE * grid.cell, longest=longest, radius=radius)
     cut = np.zeros((len(segments), COLUMNS))
     patch = None
     if tool and len(segments):
-        highest = np.float32(field.max())
         low = np.minimum(segments[:, 2], segments[:, 5]) < highest
         if low.any():
             rapid = trace.kind[owner] == 0
-            ground = Ground(grid, field, edge, under)
             done = cut_in_bands(ground, segments, rapid, tool, highest, stop, lambda count: told(int(owner[count - 1]) - begin))
             if done is None:
                 return None
             cut = done
             if tiles.any():
-                patch = Patch.of(field, edge, tiles, SIDE)
+                patch = Patch.of(ground.field, ground.edge, tiles, SIDE)
     lengths = np.linalg.norm(segments[:, 3:6] - segments[:, 0:3], axis=1)
     times = shares(lengths, owner - begin, end - begin) * seconds[begin:end][owner - begin] if end > begin else np.zeros(0)
     power = (
