@@ -61,7 +61,7 @@ def wanted_at(removals: Sequence[Removal], z: float) -> Region:
     holes = [(r, r.radius_at(z)) for r in removals if isinstance(r, Revolved) and r.floor <= z]
     whole = shapely.Polygon()
     # the deepest first: higher up they are all there again, and what they make together is known
-    for region in (*(r.region for r in flats), *bevels):
+    for region in dict.fromkeys((*(r.region for r in flats), *bevels)):
         whole = region if whole.is_empty else _either(whole, region)
     return _with_discs(whole, [(r.x, r.y, radius) for r, radius in holes if radius > 0])
 
