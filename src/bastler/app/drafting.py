@@ -7,6 +7,7 @@ import math
 from collections.abc import Callable, Iterator
 from typing import Any
 
+import shapely
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPaintDevice, QPainter, QPainterPath, QPen, QPolygonF
 
@@ -26,14 +27,22 @@ def painting(device: QPaintDevice) -> Iterator[QPainter]:
         painter.end()
 
 
-def region_path(region: Any, to_pixels: Map) -> QPainterPath:
-    """A shapely region as a painter path."""
+FINE = 0.08
+"""How far, in pixels, what is drawn may leave what is meant: arcs come as chords many times finer than any screen."""
+
+
+def region_path(region: Any, to_pixels: Map, fine: float | None = None) -> QPainterPath:
+    """A shapely region as a painter path. It leaves the region by no more than `fine` of its units, by default by so much that
+    nobody sees it."""
+    if fine is None:
+        way = to_pixels(1.0, 0.0) - to_pixels(0.0, 0.0)
+        fine = FINE / max(math.hypot(way.x(), way.y()), 1e-9)
     path = QPainterPath()
-    for polygon in getattr(region, "geoms", [region]):
+    for polygon in shapely.get_parts(shapely.simplify(region, fine, preserve_topology=False)):
         if polygon.is_empty or polygon.geom_type != "Polygon":
             continue
-        for ring in (polygon.exterior, *polygon.interiors):
-            path.addPolygon(QPolygonF([to_pixels(x, y) for x, y in ring.coords]))
+        for ring in shapely.get_rings(polygon):
+            path.addPolygon(QPolygonF([to_pixels(x, y) for x, y in shapely.get_coordinates(ring).tolist()]))
             path.closeSubpath()
     return path
 

@@ -16,7 +16,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
 from bastler.app.dimensions import Drafter
-from bastler.app.drafting import between, centre_mark, hatch, region_path, zero_mark
+from bastler.app.drafting import FINE, between, centre_mark, hatch, region_path, zero_mark
 from bastler.app.paper import Paper
 from bastler.app.route import draw_level
 from bastler.app.session import STOCK
@@ -48,10 +48,10 @@ class Shown:
     """What is gone from below and not seen from above."""
 
     @staticmethod
-    def of(cutaway: Cutaway, gone: Sequence[Removal]) -> Shown:
-        return Shown(
-            cutaway, [(r, _path(r)) for r in cutaway.floors], [_path(r) for r in gone], [_path(r) for r in cutaway.hidden]
-        )
+    def of(cutaway: Cutaway, gone: Sequence[Removal], fine: float) -> Shown:
+        """Paths that leave what is meant by no more than `fine`."""
+        floors, hidden = [(r, _path(r, fine)) for r in cutaway.floors], [_path(r, fine) for r in cutaway.hidden]
+        return Shown(cutaway, floors, [_path(r, fine) for r in gone], hidden)
 
 
 class PlanSection:
@@ -65,7 +65,7 @@ class PlanSection:
     def __init__(self, sheet: Paper) -> None:
         self.sheet = sheet
         self.session = sheet.session
-        self._kept: tuple[Look, Shown] | None = None
+        self._kept: tuple[Look, float, Shown] | None = None
         self._cut_line = (QPointF(), QPointF())
 
     def sketch(self) -> Sketch:
@@ -146,11 +146,12 @@ class PlanSection:
         return QRectF(self.sheet.to_plan(x0, y1), self.sheet.to_plan(x1, y0))
 
     def _shown(self, look: Look) -> Shown:
-        """What is seen of the selected card; as long as it is the same it is kept, whatever is painted."""
-        if self._kept is None or self._kept[0] is not look:
+        """What is seen of the selected card; as long as it is the same, at the same scale, it is kept, whatever is painted."""
+        fine = FINE / self.sheet.scale
+        if self._kept is None or self._kept[0] is not look or self._kept[1] != fine:
             assert look.cutaway is not None
-            self._kept = (look, Shown.of(look.cutaway, look.gone))
-        return self._kept[1]
+            self._kept = (look, fine, Shown.of(look.cutaway, look.gone, fine))
+        return self._kept[2]
 
     def _plan(self, painter: QPainter, shown: Shown, sketch: Sketch, look: Look) -> None:
         ctx = self.session.held.flat
@@ -383,10 +384,10 @@ def _jaw(painter: QPainter, box: QRectF) -> None:
     hatch(painter, path, DAY.jaw)
 
 
-def _path(removal: Removal) -> QPainterPath:
+def _path(removal: Removal, fine: float) -> QPainterPath:
     """A removal seen from above."""
     if not isinstance(removal, Revolved):
-        return region_path(removal.region, QPointF)
+        return region_path(removal.region, QPointF, fine)
     path = QPainterPath()
     path.addEllipse(QPointF(removal.x, removal.y), removal.radius, removal.radius)
     return path
