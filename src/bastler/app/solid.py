@@ -18,8 +18,7 @@ from bastler.app.session import Session
 from bastler.app.theme import DAY, tool_hue
 from bastler.app.touch_bar import OffScale, TouchBar
 from bastler.live.shown import Flat, ShownStage, Turned
-from bastler.proof.faces import Mesh
-from bastler.proof.mill.mesh import Others
+from bastler.proof.faces import Mesh, Others
 from bastler.proof.touch import Touch, Vector
 
 if TYPE_CHECKING:

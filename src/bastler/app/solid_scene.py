@@ -28,8 +28,7 @@ from vtkmodules.vtkRenderingCore import vtkActor, vtkCellPicker, vtkLight, vtkPo
 from bastler.app.theme import DAY
 from bastler.app.tool_outline import tool_outline
 from bastler.app.touch_bar import OVER, RIGHT, UNDER
-from bastler.proof.faces import CUT, SECTION, Mesh
-from bastler.proof.mill.mesh import Others
+from bastler.proof.faces import CUT, SECTION, Mesh, Others
 from bastler.proof.turn.sweep import body_of, edges_of
 from bastler.shapes import Box
 from bastler.tools import AnyTool, Tool

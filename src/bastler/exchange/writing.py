@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
+import html
 import io
 import math
 import re
 from collections.abc import Sequence
-from xml.sax.saxutils import escape
 
 from bastler.exchange.drawing import DrawingError
 from bastler.shapes import AnyOutline, Arc, Segment, draw
@@ -71,7 +71,7 @@ def svg_text(chains: dict[str, Sequence[Segment]], unit: Unit) -> str:
         f'viewBox="{box[0]:.9g} {box[1]:.9g} {box[2]:.9g} {box[3]:.9g}">'
     ]
     for name, chain in chains.items():
-        title = escape(NO_XML.sub("", name))
+        title = html.escape(NO_XML.sub("", name), quote=False)
         lines.append(
             f'<path d="{_path(chain)}" fill="none" stroke="#1D2A33" stroke-width="{size / 400:.4g}"><title>{title}</title></path>'
         )

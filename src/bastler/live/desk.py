@@ -52,6 +52,8 @@ class Desk:
         self._share = 0.0
         self._left = False
         self._number = 0
+        self._cold = True
+        """Is what jobs need still to be loaded? That waits for nothing: the window is being loaded meanwhile."""
         self._state = State()
         self._job: Job | None = None
         self._showing = Showing()
@@ -114,7 +116,7 @@ class Desk:
             with self._wake:
                 quiet = False
                 while not (self._left or self._work or self._look or self._asks or quiet):
-                    quiet = not self._wake.wait(QUIET)
+                    quiet = self._cold or not self._wake.wait(QUIET)
                 if self._left:
                     return
                 work, self._work = self._work, None
@@ -185,6 +187,7 @@ class Desk:
 
     def _warm(self) -> None:
         """Plans and proves a sample, that nobody gets to see: compiler and kernels are loaded by it."""
+        self._cold = False
         planned = plan(sample(WARM))
         with self._wake:
             if not self._work and not self._left:

@@ -19,8 +19,8 @@ from bastler.live.shown import PartLook, ToolOffers
 from bastler.machines import MachineCard
 from bastler.post import post
 from bastler.proof import JobProof, MillProof, TurnProof
-from bastler.proof.faces import Mesh
-from bastler.proof.mill.mesh import MOST_CELLS, Others, mesh
+from bastler.proof.faces import Mesh, Others
+from bastler.proof.mill.mesh import MOST_CELLS, mesh
 from bastler.proof.mill.offs import face_classes, floor_classes, wanted_of
 from bastler.proof.mill.scrub import Scrubber
 from bastler.proof.mill.touch import touched as touched_milled

@@ -112,3 +112,12 @@ def _joined(parts: Sequence[Any], kind: Any, width: int = 0) -> Any:
     if not parts:
         return np.zeros((0, width) if width else 0, kind)
     return np.ascontiguousarray(np.concatenate(parts), dtype=kind)
+
+
+@dataclass(frozen=True)
+class Others:
+    """The parts on the table besides the one that is worked on: what each is like, and how far it lies from the first."""
+
+    meshes: tuple[tuple[tuple[float, float, float], Mesh], ...] = ()
+    shift: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    """Of the part that is worked on itself."""

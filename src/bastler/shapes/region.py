@@ -248,18 +248,14 @@ class _Following(NamedTuple):
     """Parts, and for each the numbers of those that may go on from it, nearest first (too large a number for none)."""
 
     parts: list[Segment]
-    rows: Floats
+    rows: Ints
 
 
 def _following(parts: list[Segment], gap: float, *, closed: bool) -> _Following:
     """Of a closed outline's parts those that lead on and are led to: where two lines nearly lie on each other a stub may be
     left."""
-    from scipy.spatial import cKDTree  # half a second to load: not before an outline is offset
-
     while True:
-        starts = cKDTree(np.array([p.start for p in parts]))
-        k = list(range(1, min(4, len(parts)) + 1))
-        rows = starts.query(np.array([p.end for p in parts]), k=k, distance_upper_bound=gap)[1]
+        rows = _nearest(np.array([p.end for p in parts]), np.array([p.start for p in parts]), gap)
         if not closed:
             return _Following(parts, rows)
         led = np.zeros(len(parts) + 1, dtype=bool)
@@ -272,7 +268,22 @@ def _following(parts: list[Segment], gap: float, *, closed: bool) -> _Following:
             return _Following([], rows)
 
 
-def _next(row: Floats, free: set[int], first: int, count: int) -> int:
+def _nearest(points: Floats, others: Floats, within: float, most: int = 4) -> Ints:
+    """For each of the points (n, 2) the numbers of up to so many others (m, 2) that lie within a distance, the nearest first;
+    m where there are no more."""
+    ends = shapely.points(points)
+    own, other = shapely.STRtree(shapely.points(others)).query(ends, predicate="dwithin", distance=within)
+    far = np.linalg.norm(points[own] - others[other], axis=1)
+    order = np.lexsort((other, far, own))
+    own, other = own[order], other[order]
+    rank = np.arange(len(own)) - np.searchsorted(own, own)
+    found = np.full((len(points), min(most, len(others))), len(others), np.int32)
+    near = rank < found.shape[1]
+    found[own[near], rank[near]] = other[near]
+    return found
+
+
+def _next(row: Ints, free: set[int], first: int, count: int) -> int:
     """The nearest part that goes on from here; the first one when the loop comes back to it."""
     for k in row:
         if k < count and (int(k) in free or int(k) == first):

@@ -14,21 +14,19 @@ import itertools
 import math
 from collections import OrderedDict
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 import shapely
 from contourpy import FillType, contour_generator
 from mapbox_earcut import triangulate_float64
-from scipy import ndimage
 
 from bastler.proof.faces import CUT, SECTION, UNTOUCHED, Faces, Mesh
 from bastler.proof.mill.field import FLAT_UNDER, Grid, Heights
 from bastler.shapes.compiling import kernel
 from bastler.shapes.kinds import Bools, Floats, Indices, Ints
 
-__all__ = ["CUT", "SECTION", "UNTOUCHED", "Mesh", "Others", "mesh"]
+__all__ = ["CUT", "SECTION", "UNTOUCHED", "Mesh", "mesh"]
 MOST_CELLS = 1_000_000
 FINE, ROUGH = 0.12, 0.55
 """How far, in cells, an outline may leave what was traced: where shares of cells are known, and where only cells are."""
@@ -55,15 +53,6 @@ EDGE_SHARE = 0.004
 """Walls lower than this share of the stock's height get no edge lines."""
 HATCH_SHARE = 0.03
 """The distance of hatching lines, as a share of how long the part is."""
-
-
-@dataclass(frozen=True)
-class Others:
-    """The parts on the table besides the one that is worked on: what each is like, and how far it lies from the first."""
-
-    meshes: tuple[tuple[tuple[float, float, float], Mesh], ...] = ()
-    shift: tuple[float, float, float] = (0.0, 0.0, 0.0)
-    """Of the part that is worked on itself."""
 
 
 def mesh(
@@ -140,12 +129,12 @@ class _Side:
         """Puts its faces to others."""
         labels, levels = self._floors()
         self.labels = labels
-        around = ndimage.find_objects(labels)
-        for k, (level, place) in enumerate(zip(levels, around, strict=True), 1):
+        places = _places_of(labels)
+        for k, (level, place) in enumerate(zip(levels, places, strict=True), 1):
             if place is not None:
                 faces.take(self._known(self._floor, labels, k, float(level), place))
         patches = _patches(self.h, self.there & (labels == 0), STEEP * self.cell)
-        for k, place in enumerate(ndimage.find_objects(patches), 1):
+        for k, place in enumerate(_places_of(patches), 1):
             if place is not None:
                 faces.take(self._known(self._slope, patches, k, 0.0, place))
 
@@ -234,13 +223,11 @@ class _Side:
 
     @functools.cached_property
     def _lowest(self) -> Heights:
-        found: Heights = ndimage.minimum_filter(self.h, 3)
-        return found
+        return _about(self.h, "minimum")
 
     @functools.cached_property
     def _highest(self) -> Heights:
-        found: Heights = ndimage.maximum_filter(self.h, 3)
-        return found
+        return _about(self.h, "maximum")
 
     def _flat(self, faces: Faces, rings: list[Floats], level: float, colour: int) -> None:
         """A floor inside its first outline and outside of the others."""
@@ -361,9 +348,9 @@ class _Side:
         rows, columns = at
         h, own, there = self.h[rows, columns], patches[rows, columns] == k, self.there[rows, columns]
         # around the patch it goes on as it is there, up to where a wall or a floor begins
-        many = ndimage.uniform_filter(own.astype(np.float32), 3, mode="constant")
+        many = _about(own.astype(np.float32), "uniform", mode="constant")
         beside = many > 0.01
-        on = ndimage.uniform_filter(np.where(own, h, np.float32(0.0)), 3, mode="constant") / np.maximum(many, np.float32(0.01))
+        on = _about(np.where(own, h, np.float32(0.0)), "uniform", mode="constant") / np.maximum(many, np.float32(0.01))
         h = np.where(own | (there & (np.abs(h - on) < STEEP * self.cell)), h, on)
         near = _any_of_four(own) & ~_any_of_four(~beside)
         corners = []
@@ -424,6 +411,22 @@ class _Side:
         corners, normals = self._turned(corners), self._turned(normals)
         order = slice(None, None, -1) if self.turned else slice(None)
         faces.quads(corners[:, order], normals[:, order], colour, depth[:, order])
+
+
+def _about(values: Heights, what: str, **how: str) -> Heights:
+    """The least, the greatest or the mean (`minimum`, `maximum`, `uniform`) of each cell and the eight about it."""
+    from scipy import ndimage  # half a second to load: not before a solid is drawn
+
+    found: Heights = getattr(ndimage, f"{what}_filter")(values, 3, **how)
+    return found
+
+
+def _places_of(numbers: Ints) -> list[tuple[slice, slice] | None]:
+    """The bounds of all cells with the numbers 1, 2, and so on; None for a number that is not there."""
+    from scipy import ndimage
+
+    found: list[tuple[slice, slice] | None] = ndimage.find_objects(numbers)
+    return found
 
 
 def _any_of_four(cells: Bools) -> Bools:
