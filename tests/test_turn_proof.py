@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -216,6 +217,13 @@ def test_the_solid_is_closed_and_coloured(whole: bool) -> None:
     assert set(mesh.colour.tolist()) == ({0, 1} if whole else {0, 1, 2})
     radius = (mesh.points[:, 1] ** 2 + mesh.points[:, 2] ** 2) ** 0.5
     assert radius.max() == pytest.approx(1.0, abs=1e-6)
+    faces = mesh.points[mesh.triangles].astype(float)
+    away = np.cross(faces[:, 1] - faces[:, 0], faces[:, 2] - faces[:, 0])
+    seen = (away * mesh.normals[mesh.triangles].mean(axis=1)).sum(axis=1)
+    assert seen.min() > -1e-9, "a face looks inward"
+    inside = float(np.einsum("ij,ij->i", faces[:, 0], np.cross(faces[:, 1], faces[:, 2])).sum()) / 6
+    if whole:
+        assert inside == pytest.approx(volume(proof.part), rel=0.005)
 
 
 def test_constant_surface_speed_takes_the_time_it_takes() -> None:

@@ -67,6 +67,19 @@ class Faces:
         every = every.reshape(-1, 3)
         self.add(corners.reshape(-1, 3), every, np.repeat(np.broadcast_to(colour, n), 4), _four(depth, n), triangles)
 
+    def bands(self, points: Floats, normals: Floats, colour: Any, depth: Any) -> None:
+        """Bands of quads (k, n, 2, 3): each goes on from the corners of the one before, (n, 2) of them with their normals; colour
+        and depth (k,) of a band."""
+        k, n = points.shape[:2]
+        corners = 2 * np.arange(k * n).reshape(k, n)[:, :-1].reshape(-1)
+        p, q, s, r = (points.reshape(-1, 3)[corners + j] for j in range(4))
+        # round as they are seen: light falls on that side
+        away = np.cross(r - p, q - s)
+        wrong = (away * normals.reshape(-1, 3)[corners]).sum(axis=1) < 0
+        order = np.where(wrong[:, None], [0, 3, 2, 0, 1, 3], [0, 2, 3, 0, 3, 1])
+        colours, depths = (np.repeat(np.broadcast_to(of, k), 2 * n) for of in (colour, depth))
+        self.add(points.reshape(-1, 3), normals.reshape(-1, 3), colours, depths, corners[:, None] + order)
+
     def take(self, others: Faces) -> None:
         """The faces and lines of others as well."""
         for mine, theirs in (

@@ -18,8 +18,8 @@ from shapely.geometry.polygon import orient
 from bastler.proof.faces import CUT, SECTION, UNTOUCHED, Faces, Mesh
 from bastler.shapes.kinds import Floats, Region
 
-AROUND = 90
-"""Faces around a whole turn."""
+AROUND = 64
+"""Faces around a turn, or what is seen of it: of a part that fills the view none leaves the round by a pixel."""
 SMOOTH = np.cos(np.radians(30.0))
 """A corner as blunt as that is no edge."""
 QUARTER = np.pi / 2
@@ -88,9 +88,8 @@ def _skin(faces: Faces, ring: Floats, angles: Floats, surface: Region, most: flo
     turned = np.maximum(a[:, 1], b[:, 1]) > 1e-9
     a, b, first, last = a[turned], b[turned], first[turned], last[turned]
     blue = shapely.covers(surface, shapely.points((a + b) / 2))
-    colour = np.repeat(np.where(blue, UNTOUCHED, CUT), len(angles) - 1)
-    depth = np.repeat(1 - np.maximum(a[:, 1], b[:, 1]) / most, len(angles) - 1)
-    faces.quads(_revolve(a, b, angles), _revolve(first, last, angles), colour, depth)
+    colour, depth = np.where(blue, UNTOUCHED, CUT), 1 - np.maximum(a[:, 1], b[:, 1]) / most
+    faces.bands(_revolve(a, b, angles), _revolve(first, last, angles), colour, depth)
 
 
 def _cut_open(faces: Faces, polygon: Region, seen: Region, begin: float, end: float, apart: float) -> None:
@@ -119,14 +118,14 @@ def _rings(polygon: Region) -> list[Region]:
 
 
 def _revolve(a: Floats, b: Floats, angles: Floats) -> Floats:
-    """Quads (k · n, 4, 3) of edges (z, r) a to b, over n + 1 angles."""
+    """Bands (k, n, 2, 3) of edges (z, r) a to b, over n angles."""
     c, s = np.cos(angles), np.sin(angles)
-    quads = np.empty((len(a), len(angles) - 1, 4, 3))
-    for corner, (p, at) in enumerate(((a, slice(0, -1)), (a, slice(1, None)), (b, slice(1, None)), (b, slice(0, -1)))):
-        quads[:, :, corner, 0] = p[:, 0][:, None]
-        quads[:, :, corner, 1] = p[:, 1][:, None] * c[at][None, :]
-        quads[:, :, corner, 2] = p[:, 1][:, None] * s[at][None, :]
-    return quads.reshape(-1, 4, 3)
+    bands = np.empty((len(a), len(angles), 2, 3))
+    for end, p in enumerate((a, b)):
+        bands[:, :, end, 0] = p[:, 0][:, None]
+        bands[:, :, end, 1] = p[:, 1][:, None] * c[None, :]
+        bands[:, :, end, 2] = p[:, 1][:, None] * s[None, :]
+    return bands
 
 
 def _circles(ring: Region, angles: Floats) -> Floats:
