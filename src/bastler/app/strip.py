@@ -15,15 +15,18 @@ from bastler.app.labels import Label, tip
 from bastler.app.route import draw_level
 from bastler.app.session import Session
 from bastler.app.theme import DAY, icon, mono, sans, tool_hue
-from bastler.live.shown import ShownProof, ShownStage, Turned
+from bastler.live.shown import ShownProof, ShownRun, ShownStage, Turned
 from bastler.proof.remark import Remark
 from bastler.proof.scrub import Moment
+from bastler.shapes.kinds import Floats
 from bastler.units import Kind, number_text
 
 HEIGHT = 150
 LEFT, RIGHT = 118, 22
 PINS, LOAD_TOP, LOAD_BOTTOM, BAR = 4, 34, 84, 9
 SPEEDS = (1.0, 4.0, 8.0, 32.0, 128.0)
+Loads = dict[tuple[int, int, bytes], tuple[ShownRun, Floats]]
+"""What was worked out for runs, by their number, the columns they are seen in and when their moves start."""
 
 
 class Timeline(QWidget):
@@ -38,6 +41,7 @@ class Timeline(QWidget):
         self.setMouseTracking(True)
         self.setAccessibleName("Strip")
         self._curves: list[tuple[ShownStage, QPolygonF]] = []
+        self._loads: Loads = {}
         self.pins: list[tuple[float, Remark]] = []
         session.proof_changed.connect(self._rework)
         for signal in (session.cursor_changed, session.selection_changed, session.job_changed, session.pointed_changed):
@@ -64,9 +68,12 @@ class Timeline(QWidget):
         self._curves, self.pins = [], []
         proof = self.session.proof
         if proof is not None:
+            before, self._loads = self._loads, {}
+            ends = self.x_of(0.0), self.x_of(1.0)
             for stage in proof.stages:
                 if stage.run.tool is not None and (stage.step or stage.volume > 0):
-                    self._curves.append((stage, self._curve(proof, stage)))
+                    x0, x1 = (ends[0] + (ends[1] - ends[0]) * t for t in (stage.t0, stage.t1))
+                    self._curves.append((stage, self._curve(proof, stage, x0, x1, before)))
             for remark in proof.remarks:
                 at = float(proof.starts[remark.move]) if remark.move >= 0 else self._step_time(proof, remark)
                 self.pins.append((self.x_of(at), remark))
@@ -75,24 +82,18 @@ class Timeline(QWidget):
     def _step_time(self, proof: ShownProof, remark: Remark) -> float:
         return next((s.t0 for s in proof.stages if s.step == remark.step and remark.step), 0.0)
 
-    def _curve(self, proof: ShownProof, stage: ShownStage) -> QPolygonF:
-        """The load as a polygon, the highest in each column of pixels."""
-        begins = proof.starts[stage.begin : stage.end][stage.run.owner] + _within(stage)
-        x0, x1 = self.x_of(stage.t0), self.x_of(stage.t1)
+    def _curve(self, proof: ShownProof, stage: ShownStage, x0: float, x1: float, before: Loads) -> QPolygonF:
+        """The load as a polygon, the highest in each column of pixels. Most runs are as they were `before`."""
+        starts = np.round(proof.starts[stage.begin : stage.end] - stage.t0, 6)
         columns = max(2, int((x1 - x0) / 2))
-        span = max(stage.t1 - stage.t0, 1e-9)
-        first = np.clip(((begins - stage.t0) / span * columns).astype(int), 0, columns - 1)
-        last = np.clip(((begins + stage.run.seconds - stage.t0) / span * columns).astype(int), 0, columns - 1)
-        loads = np.zeros(columns)
-        np.maximum.at(loads, first, stage.run.power)
-        for k in np.flatnonzero(last > first).tolist():
-            loads[first[k] : last[k] + 1] = np.maximum(loads[first[k] : last[k] + 1], stage.run.power[k])
-        high = np.minimum(loads / proof.card.power, 1.15) * (LOAD_BOTTOM - LOAD_TOP)
-        points = [QPointF(x0, LOAD_BOTTOM)]
-        for k in range(columns):
-            points.append(QPointF(x0 + (x1 - x0) * (k + 0.5) / columns, LOAD_BOTTOM - float(high[k])))
-        points.append(QPointF(x1, LOAD_BOTTOM))
-        return QPolygonF(points)
+        key = (id(stage.run), columns, starts.tobytes())
+        known = before.get(key)
+        loads = known[1] if known else _loads(stage, starts, columns)
+        self._loads[key] = (stage.run, loads)  # with the run: as long as it is kept nothing else has its number
+        high = (np.minimum(loads / proof.card.power, 1.15) * (LOAD_BOTTOM - LOAD_TOP)).tolist()
+        wide = (x1 - x0) / columns
+        points = [QPointF(x0 + wide * (k + 0.5), LOAD_BOTTOM - up) for k, up in enumerate(high)]
+        return QPolygonF([QPointF(x0, LOAD_BOTTOM), *points, QPointF(x1, LOAD_BOTTOM)])
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         with painting(self) as painter:
@@ -197,6 +198,19 @@ class Timeline(QWidget):
             return
         pin = next((r for px, r in self.pins if abs(px - x) < 9 and y < LOAD_TOP - 8), None)
         self.setToolTip(tip(pin.text) if pin else "")
+
+
+def _loads(stage: ShownStage, starts: Floats, columns: int) -> Floats:
+    """The highest load of a stage in each of so many columns; `starts` (n,) of its moves, from its own."""
+    begins = starts[stage.run.owner] + _within(stage)
+    span = max(stage.t1 - stage.t0, 1e-9)
+    first = np.clip((begins / span * columns).astype(int), 0, columns - 1)
+    last = np.clip(((begins + stage.run.seconds) / span * columns).astype(int), 0, columns - 1)
+    loads = np.zeros(columns)
+    np.maximum.at(loads, first, stage.run.power)
+    for k in np.flatnonzero(last > first).tolist():
+        loads[first[k] : last[k] + 1] = np.maximum(loads[first[k] : last[k] + 1], stage.run.power[k])
+    return loads
 
 
 def _within(stage: ShownStage) -> Any:
