@@ -70,7 +70,7 @@ def main() -> int:
     test: Any = QtTest.QTest
     draw, faults = random.Random(options.seed), []
     app = make_application()
-    sys.excepthook = lambda kind, error, trace: faults.append("".join(traceback.format_exception(kind, error, trace)[-3:]))
+    sys.excepthook = lambda kind, error, trace: faults.append("".join(traceback.format_exception(kind, error, trace)[-9:]))
     for way in ("getOpenFileName", "getSaveFileName"):
         setattr(QFileDialog, way, staticmethod(lambda *_, **__: ("", "")))
     QFileDialog.getExistingDirectory = staticmethod(lambda *_, **__: "")  # type: ignore[method-assign]

@@ -26,6 +26,7 @@ from bastler.job.turn_planning import plan_steps_turned, turn_context
 from bastler.job.vise import ViseHolding, jaw_thickness
 from bastler.shapes import Lie, PlanOutline, Removal, TurnedOutline
 from bastler.steps import AnyStep, Context, FlatContext, Repeat, fill, troubles_of
+from bastler.steps.base import Unfilled
 from bastler.tools import Tool
 from bastler.units import scale
 
@@ -161,7 +162,10 @@ def _plan_step(step: AnyStep, ctx: FlatContext, *, sound: bool) -> PlannedStep:
     troubles = tuple(_pattern_troubles(step, ctx) or troubles_of(full, ctx) or able_troubles(full, ctx))
     if troubles or not step.on or not sound:
         return PlannedStep(step, full, ctx, troubles if step.on else ())
-    return PlannedStep(step, full, ctx, (), tuple(full.plan(ctx)), tuple(full.removes(ctx)))
+    try:
+        return PlannedStep(step, full, ctx, (), tuple(full.plan(ctx)), tuple(full.removes(ctx)))
+    except Unfilled as error:
+        return PlannedStep(step, full, ctx, (Trouble("name", str(error)),))
 
 
 def _plan_repeat(step: Repeat, planned: Sequence[PlannedStep], ctx: FlatContext, *, sound: bool) -> PlannedStep:

@@ -19,6 +19,7 @@ from bastler.shapes import TurnedOutline
 from bastler.shapes.kinds import Region
 from bastler.shapes.united import united
 from bastler.steps import AnyStep, RepeatAlong, TurnedContext, fill, troubles_of
+from bastler.steps.base import Unfilled
 from bastler.steps.cut import number
 from bastler.steps.turn.cut import TurningStep
 from bastler.tools import AnyTool, TurnTool
@@ -164,8 +165,11 @@ def _plan_step(step: AnyStep, ctx: TurnedContext, turret: Turret, *, sound: bool
         ctx = replace(ctx, tools=turret.tools())
     if troubles or not step.on or not sound:
         return PlannedStep(step, full, ctx, tuple(troubles) if step.on else ())
-    rings, wants = tuple(full.removes(ctx)), tuple(full.wants(ctx))
-    return PlannedStep(step, full, ctx, (), tuple(full.plan(ctx)), rings=rings, wants=wants)
+    try:
+        rings, wants = tuple(full.removes(ctx)), tuple(full.wants(ctx))
+        return PlannedStep(step, full, ctx, (), tuple(full.plan(ctx)), rings=rings, wants=wants)
+    except Unfilled as error:
+        return PlannedStep(step, full, ctx, (Trouble("name", str(error)),))
 
 
 def _outline_troubles(step: AnyStep, ctx: TurnedContext) -> list[Trouble]:

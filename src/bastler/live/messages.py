@@ -66,7 +66,7 @@ class Looked:
     look: Look
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Proved:
     """A proof, its runs by number."""
 

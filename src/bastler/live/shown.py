@@ -164,7 +164,7 @@ class Look:
     sources: Mapping[str, str] = field(default_factory=dict)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class ShownRun:
     """A run of moves with one tool: `segments` (m, 6) of its path, the move of each as `owner` (m,) counted from the run's first,
     `seconds` and `power` (m,) along them."""
@@ -176,7 +176,7 @@ class ShownRun:
     tool: AnyTool | None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class ShownStage:
     """A run in its place: which moves of the trace, when, by which step, with which tool number, on which part and how far that
     part's zero is from the first one's."""
@@ -204,7 +204,7 @@ class ShownFault:
     step: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class ShownProof:
     """The proof of a holding. Times in seconds; `starts` (n,) and `lasts` (n,) of every move; `total` of the program."""
 
@@ -230,7 +230,7 @@ class ShownProof:
         return not any(r.level in HOLDING for r in self.remarks)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class ShownWhole:
     """The proofs of all holdings in order, each by the id of its holding."""
 

@@ -42,7 +42,7 @@ OTHER_CELLS = 60_000
 """Cells of the parts that are not worked on: they stand around, nobody measures them."""
 
 
-@dataclass
+@dataclass(eq=False)
 class State:
     """What tasks may look at: the newest plan and the newest proof."""
 

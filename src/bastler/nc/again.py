@@ -30,7 +30,7 @@ LOCAL = frozenset((*_PROGRAM, *_GATHERED))
 """What a control has besides its state: the program itself, and what it gathers."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class _Stretch:
     """What lines have done: rows with their marks, events, compensated places and lines run, all counted from their begin, and
     the control's state behind them."""

@@ -35,7 +35,7 @@ class Event(msgspec.Struct, frozen=True):
     value: float = 0.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Trace:
     """All moves of a program, of the tool's tip, seen from part zero, in the job's unit.
 

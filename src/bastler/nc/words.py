@@ -22,7 +22,7 @@ REASONS = {
 }
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class WordTable:
     """All words of a text: `letter` (n,) as upper-case codes, `value` (n,), `column` (n,) from 1; words of line k are
     `first[k]` to before `first[k + 1]`. `plain` (lines,) is true where only motion words stand. `skipped` marks block delete.

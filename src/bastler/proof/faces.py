@@ -13,7 +13,7 @@ from bastler.shapes.kinds import Floats, Indices, Ints
 UNTOUCHED, CUT, SECTION = 0, 1, 2
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Mesh:
     """`points` (m, 3) with the normal (m, 3), the colour (m,) UNTOUCHED, CUT or SECTION, and the depth (m,) of each below the
     stock's surface as a share of its height; `triangles` (t, 3) of them, counter-clockwise as they are seen. `edges` (2k, 3) are
@@ -127,7 +127,7 @@ def _joined(parts: Sequence[Any], kind: Any, width: int = 0) -> Any:
     return np.ascontiguousarray(np.concatenate(parts), dtype=kind)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Others:
     """The parts on the table besides the one that is worked on: what each is like, and how far it lies from the first."""
 

@@ -55,7 +55,7 @@ class StageResult(Generic[P_co]):
         return float(self.proof.power.max()) if len(self.proof.power) else 0.0
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True, eq=False)
 class Proof(Generic[P_co]):
     """All that a proof knows. Times in seconds; `starts` (n,) and `lasts` (n,) of every move; `total` of the program."""
 

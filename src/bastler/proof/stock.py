@@ -18,7 +18,7 @@ from bastler.shapes.kinds import Floats, StopFlag
 P = TypeVar("P", bound=RunProof)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Ran:
     """A holding's program read: what cuts a stock. `own` when it is the plan's own program. `starts` (n,) and `lasts` (n,) of
     every move and the `total` are in seconds; `kept` remembers between proofs; once `stop[0]` is set nobody wants the rest;

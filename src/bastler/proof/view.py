@@ -41,7 +41,7 @@ class RunProof(Protocol):
     def volume(self) -> float: ...
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class RunView:
     """Moves `begin` to before `end` of the trace and their proof. All that is told by the piece is (m,)."""
 

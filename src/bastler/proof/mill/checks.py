@@ -37,7 +37,7 @@ UNSEEN = ("tap", "thread-mill")
 """They cut threads, which a field does not show."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class MillView(RunView):
     """A run in a field; its pieces are segments of the path."""
 

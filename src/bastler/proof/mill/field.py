@@ -106,7 +106,7 @@ FLAT_UNDER: Heights = np.empty((0, 0), np.float32)
 """The underside of a block that nothing has been taken from below."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Begins:
     """The part as it comes into a holding: the heights of its top and of its underside, alike where there is nothing; `key` tells
     one from another."""
@@ -132,7 +132,7 @@ NOTHING = 1e-6
 """A skin as thin as this share of the block is rounding."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Patch:
     """What a run of moves left of the cells it could reach: `cells` from row `row` and column `column` on, of which those count
     that are `own`.

@@ -39,7 +39,7 @@ from bastler.shapes.kinds import Bools
 from bastler.tools import Tool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Sight:
     """The program as one of the parts sees it: the scene and the trace from its own zero."""
 
@@ -66,7 +66,7 @@ class Sight:
         return Sight(scene.at(part), replace(trace, offset=alike, **moved), shift)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Side:
     """What is wanted of a part: a key, the lowest and the highest it may be, opened where walls are known to be wrong, the
     highest as it was before that, and the faults of its walls: those of the steps, and what stands of the promises."""
@@ -92,7 +92,7 @@ class Wanted:
     pair: Pair
 
 
-@dataclass
+@dataclass(eq=False)
 class Memory:
     """Fields of one holding, whose memory the next proof uses again."""
 

@@ -15,7 +15,7 @@ from bastler.proof.unkept import Unkept
 from bastler.steps.base import PlaneKind
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True, eq=False)
 class MillProof(Proof[SectionProof]):
     """The proof of milled parts: their field and how each compares with the wanted shape."""
 

@@ -20,7 +20,7 @@ from bastler.shapes.kinds import Floats, Ints, StopFlag
 from bastler.tools import Tool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class SectionProof:
     """What a section did. Rows are counted from the section's first move.
 

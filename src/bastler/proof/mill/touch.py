@@ -29,7 +29,7 @@ STEPS = 400
 """Places on a line across the part at which the finished part is asked for."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class _Run:
     """Moves with one tool as the part sees them, numbered as in the trace."""
 

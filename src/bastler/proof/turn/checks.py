@@ -34,7 +34,7 @@ FLOATS_MM = 5.0
 """How far a floating holder gives way along the axis, on the careful side."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class TurnView(RunView):
     """A run in a half section; its pieces are whole moves. `before` is the stock before them."""
 

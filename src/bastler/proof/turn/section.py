@@ -21,7 +21,7 @@ FEELS_MM = 0.002
 VOLUME, AREA, RAPID_IN, BODY_IN, KEEP_IN, WIDE, THREAD_END = range(7)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class TurnSection:
     """What a run of moves did. Rows are counted from its first move.
 

@@ -16,7 +16,7 @@ from bastler.shapes.kinds import Region
 from bastler.steps.base import PlaneKind
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True, eq=False)
 class TurnProof(Proof[TurnSection]):
     """The proof of a turned part: its half sections and how the last compares with the wanted one."""
 

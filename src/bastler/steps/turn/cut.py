@@ -10,7 +10,7 @@ from typing import Annotated, Literal
 
 import msgspec
 
-from bastler.ask import Answers, Trouble, ask, choose, is_, pick
+from bastler.ask import Answers, Trouble, ask, choose, pick
 from bastler.cutting import Advice, cutting_speed, specific_force, speed_advice, spindle_speed, turning_power
 from bastler.motion.moves import TurnPath
 from bastler.shapes.kinds import Region
@@ -35,8 +35,17 @@ def _mode(s: Answers, ctx: TurnedContext) -> str:
     return "surface" if ctx.card.surface_speed and s.SURFACE else "fixed"
 
 
-_surface = is_("speed", "surface")
-_fixed = is_("speed", "fixed")
+def _may_surface(s: Answers) -> bool:
+    return bool(s.SURFACE)
+
+
+def _surface(s: Answers) -> bool:
+    return _may_surface(s) and s.speed == "surface"
+
+
+def _fixed(s: Answers) -> bool:
+    """Without a choice too: a drill on the centre line or a thread turns at one speed, whatever a file says."""
+    return not _surface(s)
 
 
 def _vc(s: Answers, ctx: TurnedContext) -> float | None:
@@ -103,7 +112,7 @@ class TurningStep(Step[TurnedContext], frozen=True, kw_only=True):
     tool: Annotated[str | None, pick("Tool", "tool", TOOL, propose=_tool)] = None
     speed: Annotated[
         Literal["surface", "fixed"] | None,
-        choose("Spindle", {"surface": "Constant surface speed", "fixed": "Fixed"}, TOOL, propose=_mode),
+        choose("Spindle", {"surface": "Constant surface speed", "fixed": "Fixed"}, TOOL, propose=_mode, when=_may_surface),
     ] = None
     vc: Annotated[float | None, ask("Cutting speed", Kind.CUTTING_SPEED, TOOL, above=0, propose=_vc, symbol="vc")] = None
     cap: Annotated[
@@ -164,7 +173,7 @@ class TurningStep(Step[TurnedContext], frozen=True, kw_only=True):
 
     def troubles(self, ctx: TurnedContext) -> list[Trouble]:
         found = tool_trouble(ctx.tool(self.tool), "tool")
-        if self.speed == "surface" and not ctx.card.surface_speed:
+        if _surface(self) and not ctx.card.surface_speed:
             found.append(Trouble("speed", f"{ctx.card.name} has no constant surface speed.", "fixed"))
         if _fixed(self) and self.n is not None and self.n > ctx.card.speed[1]:
             found.append(
@@ -245,7 +254,7 @@ def powered(tool: TurnTool, ctx: TurnedContext, s: TurningStep, most: float) -> 
 
 def speed_says(s: TurningStep, ctx: TurnedContext, r_small: float, r_large: float) -> str:
     """The range of speeds over the diameters a step works on, and what holds it."""
-    if s.speed != "surface":
+    if _fixed(s):
         return f"n {given(s.n):,.0f}".replace(",", " ")
     slow, fast = (
         min(spindle_speed(given(s.vc) / speed_scale(ctx.unit), 2 * ctx.to_mm(max(r, ctx.mm(0.2)))), given(s.cap))

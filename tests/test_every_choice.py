@@ -1,0 +1,80 @@
+"""Every choice of every step may be made: nothing that can be pressed ends the plan."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+from bastler.ask import questions_of
+from bastler.job import Job, Plan, edits, new_job, plan
+from bastler.job.samples import sample, sample_names
+from bastler.steps import STEPS
+from bastler.steps.base import Unfilled
+from bastler.steps.cut import given
+
+
+def _neither() -> str:
+    try:
+        given(None)
+    except Unfilled as error:
+        return str(error)
+    raise AssertionError("Nothing was given.")
+
+
+NEITHER = _neither()
+JOBS = {name: sample(name) for name in sample_names()}
+
+
+def kinds() -> list[tuple[str, str]]:
+    """The first step of every kind in the samples: the sample's name and the step's id."""
+    found: dict[type, tuple[str, str]] = {}
+    for name, job in JOBS.items():
+        for step in job.steps:
+            found.setdefault(type(step), (name, step.id))
+    return list(found.values())
+
+
+def choices(job: Job, ident: str) -> list[tuple[str, Any]]:
+    step, _ = edits.at(job, f"step:{ident}.name")
+    return [
+        (question.name, value)
+        for question in questions_of(type(step))
+        for value, _ in question.choices
+        if value != getattr(step, question.name)
+    ]
+
+
+def sound(planned: Plan, ident: str) -> bool:
+    """Planned, or refused in words of its own."""
+    step = planned.step(ident)
+    return step is not None and not any(str(trouble.text) == NEITHER for trouble in step.troubles)
+
+
+@pytest.mark.parametrize(("name", "ident"), kinds())
+def test_any_choice_of_a_sample_can_be_planned(name: str, ident: str) -> None:
+    job, known = JOBS[name], plan(JOBS[name])
+    for field, value in choices(job, ident):
+        assert sound(plan(edits.answered(job, f"step:{ident}.{field}", value), known), ident), (field, value)
+
+
+@pytest.mark.parametrize("machine", ["mill-600", "lathe-200"])
+def test_any_choice_of_a_step_by_itself_can_be_planned(machine: str) -> None:
+    """With nothing before it but what arrives with it."""
+    empty = new_job("mm", machine)
+    for kind in sorted(STEPS):
+        if empty.plane not in STEPS[kind].planes:
+            continue
+        job, ident = edits.step_added(empty, kind, "")
+        for field, value in choices(job, ident):
+            assert sound(plan(edits.answered(job, f"step:{ident}.{field}", value)), ident), (kind, field, value)
+
+
+@pytest.mark.parametrize("kind", ["centre-hole", "thread"])
+def test_what_turns_at_one_speed_is_not_asked_which_way_and_minds_no_file(kind: str) -> None:
+    job, ident = edits.step_added(new_job("mm", "lathe-200"), kind, "")
+    step, _ = edits.at(job, f"step:{ident}.name")
+    assert not next(q for q in questions_of(type(step)) if q.name == "speed").asked(step)
+    same: Any = plan(edits.answered(job, f"step:{ident}.speed", "surface")).step(ident)
+    plain: Any = plan(job).step(ident)
+    assert same.filled.n == plain.filled.n > 0
