@@ -295,7 +295,7 @@ def test_a_field_cut_in_bands_is_the_field_cut_in_one(seed: int, name: str, flat
     assert heard == [50, 100, 119]
     assert cut is not None
     assert np.array_equal(ground.field, one)
-    assert np.array_equal(cut[:, 1:], out[:, 1:])
+    assert np.allclose(cut[:, 1:], out[:, 1:], rtol=0.0, atol=1e-8)  # the lowest of a round end is searched for
     assert cut[:, 0].sum() == pytest.approx(out[:, 0].sum(), rel=1e-3)
     again = Ground(grid, grid.fresh(), np.zeros_like(one_edge), FLAT_UNDER)
     assert bands.cut_in_bands(again, segments, rapid, tool, np.float32(0), stop, heard.append) is not None
