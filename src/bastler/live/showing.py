@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import itertools
+from collections.abc import Iterable
+from dataclasses import replace
 from typing import Any
 
 from bastler.ask import filled
 from bastler.job import BlockStock, Job, Plan, PlannedHolding, PlannedStep, edits
-from bastler.job.cutaway import cutaway
+from bastler.job.cutaway import Cutaway, cutaway
 from bastler.job.planned import bare
 from bastler.job.sketch import setup_sketch, turn_setup_sketch
 from bastler.live.shown import (
@@ -28,7 +30,8 @@ from bastler.live.shown import (
 )
 from bastler.proof import JobProof, TurnProof
 from bastler.proof.result import AnyProof
-from bastler.shapes import draw
+from bastler.shapes import Bevel, Furrow, Removal, draw
+from bastler.shapes import Flat as Opened
 from bastler.shapes.united import united
 from bastler.steps import FlatContext, Sketch, ThreadLines, trouble_with
 
@@ -155,8 +158,8 @@ def look(plan: Plan, card: str, section: float | None = None) -> Look:
     return Look(
         card,
         sketch,
-        open_,
-        gone,
+        _worked_out(open_),
+        _seen(gone),
         planned.half_cut,
         _threads_before(plan, card),
         _threads_of(planned),
@@ -172,7 +175,16 @@ def _look_at_card(plan: Plan, card: str, section: float | None) -> Look:
         return Look(card, turn_setup_sketch(held), half_cut=held.half_cut)
     ctx, sketch = held.flat, setup_sketch(held, across=card.startswith("holding:"))
     sketch = _cut_at(sketch, section) if section is not None else sketch
-    return Look(card, sketch, cutaway(ctx.stock, ctx.before, (), *sketch.section, ctx.under))
+    return Look(card, sketch, _worked_out(cutaway(ctx.stock, ctx.before, (), *sketch.section, ctx.under)))
+
+
+def _seen(removals: Iterable[Removal]) -> tuple[Removal, ...]:
+    """Removals as they are seen from above. The region of a bevel or a groove is worked out here: the window cannot."""
+    return tuple(Opened(r.region, r.floor) if isinstance(r, Bevel | Furrow) else r for r in removals)
+
+
+def _worked_out(cut: Cutaway | None) -> Cutaway | None:
+    return replace(cut, floors=_seen(cut.floors), hidden=_seen(cut.hidden)) if cut is not None else None
 
 
 def _cut_at(sketch: Sketch, at: float) -> Sketch:

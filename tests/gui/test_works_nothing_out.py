@@ -1,0 +1,49 @@
+"""The window works nothing out: whatever it shows of the samples, no compiler is ever loaded in it."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+LOOKS_AT_ALL = """
+import sys
+from PyQt6.QtTest import QTest
+from bastler.app.main import make_application
+app = make_application()
+from bastler.app.main_window import VIEWS, MainWindow
+from bastler.job.samples import sample_names
+window = MainWindow()
+window.resize(1280, 800)
+window.show()
+for name in sample_names():
+    window.open_choice("sample:" + name)
+    while window.session.stale:
+        QTest.qWait(20)
+    for card in window.session.cards():
+        window.session.select(card)
+        while window.session.look is None or window.session.look.card != card:
+            QTest.qWait(5)
+        window.repaint()
+    for view in reversed(VIEWS):
+        window.view(view)
+        window.repaint()
+    window.session.answer("stock.coolant", "mist")
+print("loaded:", *sorted({"numba", "llvmlite", "scipy"} & set(sys.modules)))
+window.close()
+window.core.close()
+"""
+
+
+def test_no_compiler_in_the_window(tmp_path: Path) -> None:
+    homes = {f"XDG_{name}_HOME": str(tmp_path) for name in ("STATE", "CONFIG", "DATA", "CACHE")}
+    done = subprocess.run(
+        [sys.executable, "-c", LOOKS_AT_ALL],
+        capture_output=True,
+        text=True,
+        timeout=110,
+        check=False,
+        env={**os.environ, **homes},
+    )
+    assert done.stdout.strip() == "loaded:", done.stdout + done.stderr
