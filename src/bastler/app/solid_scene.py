@@ -98,6 +98,9 @@ class SolidScene:
             actor.GetProperty().LightingOff()
             actor.GetMapper().SetResolveCoincidentTopologyToPolygonOffset()
             actor.GetMapper().SetRelativeCoincidentTopologyLineOffsetParameters(0, -12)
+        # faces seen at a flat angle fall away within a pixel: they stand back by that, so that lines on them are unbroken
+        self.part.GetMapper().SetResolveCoincidentTopologyToPolygonOffset()
+        self.part.GetMapper().SetRelativeCoincidentTopologyPolygonOffsetParameters(2, 2)
         self.tool_parts = [self._actor() for _ in range(3)]
         self.path, self.now = self._actor(), self._actor()
         self.marks = self._actor()

@@ -20,6 +20,7 @@ from bastler.live.shown import ShownPlan, ShownRun, ShownStep, ShownWhole
 from bastler.live.tasks import EXPECTED, TASKS, State
 from bastler.live.wire import Shelf
 from bastler.proof import Prover
+from bastler.proof.mill.mesh import load
 from bastler.shapes.compiling import compiled_within
 
 log = logging.getLogger(__name__)
@@ -52,6 +53,7 @@ class Desk:
         self._share = 0.0
         self._left = False
         self._number = 0
+        self._solids = False
         self._cold = True
         """Is what jobs need still to be loaded? That waits for nothing: the window is being loaded meanwhile."""
         self._state = State()
@@ -177,6 +179,9 @@ class Desk:
         planned = self._state.plan
         if planned is None:
             self._warm()
+        elif not self._solids:
+            self._solids = True
+            threading.Thread(target=load, daemon=True).start()  # beside the lanes: an edit does not wait for it
         for done in planned.steps if planned is not None else ():
             if self._work or self._look or self._asks or self._left:
                 return

@@ -413,6 +413,11 @@ class _Side:
         faces.quads(corners[:, order], normals[:, order], colour, depth[:, order])
 
 
+def load() -> None:
+    """Loads what faces are made with, so that the first solid does not wait for it."""
+    from scipy import ndimage  # noqa: F401
+
+
 def _about(values: Heights, what: str, **how: str) -> Heights:
     """The least, the greatest or the mean (`minimum`, `maximum`, `uniform`) of each cell and the eight about it."""
     from scipy import ndimage  # half a second to load: not before a solid is drawn
