@@ -275,7 +275,7 @@ def test_what_two_passes_take_together_is_their_union(angle: float, off: float, 
 def test_a_field_cut_in_bands_is_the_field_cut_in_one(seed: int, name: str, flat: bool) -> None:
     """Heights to the last digit; volumes but for what a cell at a seam asks its neighbours."""
     random = np.random.default_rng(seed)
-    grid, tool = Grid.over(BLOCK, 0.1, 1.0), CRIB[name]
+    grid, tool = Grid.over(BLOCK, 0.2, 1.0), CRIB[name]
     points = random.uniform((-5, -5, -8), (35, 29, 0.5), (120, 3))
     if flat:
         points[:, 2] = np.repeat(random.uniform(-8, 0.5, 12), 10)
