@@ -1,4 +1,5 @@
-"""The window works nothing out: whatever it shows of the samples, no compiler is ever loaded in it."""
+"""The window works nothing out: whatever it shows (bevels, engraved strokes, two sides, turned parts), no compiler is ever
+loaded in it."""
 
 from __future__ import annotations
 
@@ -13,11 +14,10 @@ from PyQt6.QtTest import QTest
 from bastler.app.main import make_application
 app = make_application()
 from bastler.app.main_window import VIEWS, MainWindow
-from bastler.job.samples import sample_names
 window = MainWindow()
 window.resize(1280, 800)
 window.show()
-for name in sample_names():
+for name in ("winch-base", "pawl-plate", "bearing-cap", "drum-spindle"):
     window.open_choice("sample:" + name)
     while window.session.stale:
         QTest.qWait(20)
