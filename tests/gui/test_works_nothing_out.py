@@ -19,12 +19,11 @@ window.resize(1280, 800)
 window.show()
 for name in ("winch-base", "pawl-plate", "bearing-cap", "drum-spindle"):
     window.open_choice("sample:" + name)
-    while window.session.stale:
-        QTest.qWait(20)
+    window.session.longest = 60.0
+    QTest.qWaitFor(lambda: not window.session.stale, 20000)
     for card in window.session.cards():
         window.session.select(card)
-        while window.session.look is None or window.session.look.card != card:
-            QTest.qWait(5)
+        QTest.qWaitFor(lambda: window.session.look is not None and window.session.look.card == card, 2000)
         window.repaint()
     for view in reversed(VIEWS):
         window.view(view)
