@@ -14,16 +14,21 @@ from PyQt6.QtTest import QTest
 from bastler.app.main import make_application
 app = make_application()
 from bastler.app.main_window import VIEWS, MainWindow
+def wait_for(what, most):
+    for _ in range(most // 10):
+        if what():
+            return
+        QTest.qWait(10)
 window = MainWindow()
 window.resize(1280, 800)
 window.show()
 for name in ("winch-base", "pawl-plate", "bearing-cap", "drum-spindle"):
     window.open_choice("sample:" + name)
     window.session.longest = 60.0
-    QTest.qWaitFor(lambda: not window.session.stale, 20000)
+    wait_for(lambda: not window.session.stale, 20000)
     for card in window.session.cards():
         window.session.select(card)
-        QTest.qWaitFor(lambda: window.session.look is not None and window.session.look.card == card, 2000)
+        wait_for(lambda: window.session.look is not None and window.session.look.card == card, 2000)
         window.repaint()
     for view in reversed(VIEWS):
         window.view(view)
