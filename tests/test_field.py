@@ -27,29 +27,28 @@ GRID = Grid.over(BLOCK, 0.5, 1.0)
 CRIB: dict[str, Any] = {t.id: t for t in shop_crib("mm")}
 
 
+def run(
+    tool: Tool,
+    table: np.ndarray,
+    rapid: np.ndarray | None = None,
+    grid: Grid = GRID,
+    rows: tuple[int, int] | None = None,
+    stop: bool = False,
+) -> tuple[np.ndarray, np.ndarray, int]:
+    """The field and what is told of each of some segments (n, 6), of them those from `rows[0]` to before `rows[1]`, and how far
+    the kernel came."""
+    field, out = grid.fresh(), np.zeros((len(table), COLUMNS))
+    shape, body = tool_arrays(tool, grid)
+    begin, end = rows or (0, len(table))
+    fast = np.zeros(len(table), bool) if rapid is None else rapid
+    edge, place, go_on = np.zeros_like(field), grid_array(grid), np.full(1, stop, np.uint8)
+    args = (place, table, fast, shape, body, begin, end, out, np.float32(0.0), nowhere(), go_on)
+    return field, out, run_segments(field, edge, FLAT_UNDER, *args)
+
+
 def cut(tool: Tool, *segments: tuple[float, ...]) -> tuple[np.ndarray, np.ndarray]:
-    field = GRID.fresh()
-    out = np.zeros((len(segments), COLUMNS))
-    shape, body = tool_arrays(tool, GRID)
-    table = np.array(segments, dtype=float)
-    feed, go_on = np.zeros(len(table), bool), np.zeros(1, np.uint8)
-    done = run_segments(
-        field,
-        np.zeros_like(field),
-        FLAT_UNDER,
-        grid_array(GRID),
-        table,
-        feed,
-        shape,
-        body,
-        0,
-        len(table),
-        out,
-        np.float32(0.0),
-        nowhere(),
-        go_on,
-    )
-    assert done == len(table)
+    field, out, done = run(tool, np.array(segments, dtype=float))
+    assert done == len(segments)
     return field, out
 
 
@@ -108,54 +107,15 @@ def test_nothing_is_cut_below_the_block() -> None:
 
 
 def test_a_stopped_run_says_where() -> None:
-    field = GRID.fresh()
-    shape, body = tool_arrays(CRIB["end-6"], GRID)
     table = np.array([[0, 0, -1, 30, 0, -1.0]] * 3)
-    feed, out, stop = np.zeros(3, bool), np.zeros((3, COLUMNS)), np.ones(1, np.uint8)
-    assert (
-        run_segments(
-            field,
-            np.zeros_like(field),
-            FLAT_UNDER,
-            grid_array(GRID),
-            table,
-            feed,
-            shape,
-            body,
-            1,
-            3,
-            out,
-            np.float32(0),
-            nowhere(),
-            stop,
-        )
-        == 1
-    )
+    assert run(CRIB["end-6"], table, rows=(1, 3), stop=True)[2] == 1
 
 
 def test_a_rapid_along_a_wall_is_not_judged_finer_than_a_cell() -> None:
     """It still counts where it is more than that, and what it cuts is gone."""
-    shape, body = tool_arrays(CRIB["end-6"], GRID)
     for aside, felt in ((0.2, False), (1.2, True)):
-        field = GRID.fresh()
         table = np.array([[5, 12, -3, 25, 12, -3.0], [25, 12 + aside, -3, 5, 12 + aside, -3.0]])
-        rapid, out = np.array([False, True]), np.zeros((2, COLUMNS))
-        run_segments(
-            field,
-            np.zeros_like(field),
-            FLAT_UNDER,
-            grid_array(GRID),
-            table,
-            rapid,
-            shape,
-            body,
-            0,
-            2,
-            out,
-            np.float32(0),
-            nowhere(),
-            np.zeros(1, np.uint8),
-        )
+        _, out, _ = run(CRIB["end-6"], table, np.array([False, True]))
         assert (out[1, 1] > 0) == felt
 
 
@@ -281,11 +241,8 @@ def test_a_field_cut_in_bands_is_the_field_cut_in_one(seed: int, name: str, flat
         points[:, 2] = np.repeat(random.uniform(-8, 0.5, 12), 10)
     segments = np.hstack([points[:-1], points[1:]])
     rapid, stop = random.random(len(segments)) < 0.2, np.zeros(1, np.uint8)
-    shape, body = tool_arrays(tool, grid)
-    one, one_edge, out = grid.fresh(), np.zeros((grid.ny, grid.nx), np.float32), np.zeros((len(segments), COLUMNS))
-    whole = grid_array(grid)
-    run_segments(one, one_edge, FLAT_UNDER, whole, segments, rapid, shape, body, 0, 119, out, np.float32(0), nowhere(), stop)
-    ground = Ground(grid, grid.fresh(), np.zeros_like(one_edge), FLAT_UNDER)
+    one, out, _ = run(tool, segments, rapid, grid)
+    ground = Ground(grid, grid.fresh(), np.zeros_like(one), FLAT_UNDER)
     heard: list[int] = []
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(bands, "PORTION", 50)
@@ -297,7 +254,7 @@ def test_a_field_cut_in_bands_is_the_field_cut_in_one(seed: int, name: str, flat
     assert np.array_equal(ground.field, one)
     assert np.allclose(cut[:, 1:], out[:, 1:], rtol=0.0, atol=1e-8)  # the lowest of a round end is searched for
     assert cut[:, 0].sum() == pytest.approx(out[:, 0].sum(), rel=1e-3)
-    again = Ground(grid, grid.fresh(), np.zeros_like(one_edge), FLAT_UNDER)
+    again = Ground(grid, grid.fresh(), np.zeros_like(one), FLAT_UNDER)
     assert bands.cut_in_bands(again, segments, rapid, tool, np.float32(0), stop, heard.append) is not None
     assert np.array_equal(again.field, one)
 

@@ -109,6 +109,16 @@ def test_a_key_for_paths_knows_everything_but_a_depth_that_makes_no_difference()
     assert len({key(text) for text in others}) == len(others)
 
 
+def test_the_same_numbers_in_another_unit_are_other_strokes() -> None:
+    """A chord may be a thousandth of a millimetre off, in inches too: what was found of one says nothing of the other."""
+    trace = trace_of("G1 Z-2 F100\nG3 X30 Y10 I10 J0\n")
+    paths = paths_at(trace, np.arange(len(trace)), -1.0, END10.profile)
+    mm, inch = Sweep.along(paths, 1.0), Sweep.along(paths, 1 / 25.4)
+    assert mm.key != inch.key
+    assert not (mm.made_of == inch.made_of).all(axis=1).any()
+    assert shapely.get_num_coordinates(inch.regions).sum() > shapely.get_num_coordinates(mm.regions).sum()
+
+
 def test_there_is_no_wall_at_the_edge_of_the_stock() -> None:
     slot = shapely.box(0, 10, 60, 20)
     over = strokes(shapely.box(-8, 10, 68, 20))

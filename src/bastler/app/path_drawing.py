@@ -77,7 +77,7 @@ class PathDrawing:
             if stage.run.tool is not None:
                 self._stage(painter, proof, stage)
         moment = self.session.moment
-        pointed = next((s for s in proof.stages if s.begin <= self.session.pointed < s.end), None)
+        pointed = proof.stage_of(self.session.pointed)
         if pointed is not None:
             self._move(painter, pointed, self.session.pointed - pointed.begin)
         if moment.stage >= 0 and moment.time < proof.total:

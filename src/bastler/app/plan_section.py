@@ -26,7 +26,7 @@ from bastler.job.cutaway import Cutaway
 from bastler.live.shown import Look
 from bastler.shapes import Box, Removal, Revolved
 from bastler.steps import Sketch, ThreadLines
-from bastler.units import Kind, number_text
+from bastler.units import Kind, printed
 
 LEFT, RIGHT, TOP, BOTTOM, GAP = 78.0, 84.0, 64.0, 34.0, 118.0
 GRIP = 7.0
@@ -125,9 +125,8 @@ class PlanSection:
 
     def move_by(self, steps: int) -> None:
         """Cuts the part open so many millimetres, or sixteenths of an inch, further back."""
-        (ax, ay), _ = sketch = self.sketch().section
-        now = self.session.section
-        here = now if now is not None else (ax if sketch[0][0] == sketch[1][0] else ay)
+        sketch, now = self.sketch(), self.session.section
+        here = now if now is not None else sketch.section[0][0 if self._across(sketch) else 1]
         self.move_to(here + steps * (1.0 if self.session.job.unit == "mm" else 0.0625))
 
     def feature(self) -> QRectF | None:
@@ -372,7 +371,7 @@ class PlanSection:
         painter.drawText(QPointF(self.cut.left() - 60, self.cut.top() + 12), "A–A")
         if self.session.section is not None:
             axis = "X" if self._across(self.sketch()) else "Y"
-            where = number_text(self.session.section, Kind.LENGTH, self.session.job.unit).replace("-", "−")
+            where = printed(self.session.section, Kind.LENGTH, self.session.job.unit)
             painter.setFont(sans(12))
             painter.drawText(QPointF(self.cut.left() - 60, self.cut.top() + 29), f"{axis} {where}")
 

@@ -518,7 +518,7 @@ class Session(QObject):
         self.seek_move(move)
 
     def _select_of(self, move: int) -> None:
-        stage = next((s for s in self.proof.stages if s.begin <= move < s.end), None) if self.proof and move >= 0 else None
+        stage = self.proof.stage_of(move) if self.proof else None
         if stage is not None and stage.step:
             self.select(stage.step)
 

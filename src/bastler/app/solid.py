@@ -17,6 +17,7 @@ from bastler.app.labels import Label
 from bastler.app.session import Session
 from bastler.app.theme import DAY, tool_hue
 from bastler.app.touch_bar import OffScale, TouchBar
+from bastler.app.zooming import NOTCH
 from bastler.live.shown import Flat, ShownStage, Turned
 from bastler.proof.faces import Mesh, Others
 from bastler.proof.touch import Touch, Vector
@@ -30,14 +31,15 @@ STILL = 200
 LOAD_AFTER = 2500
 """Milliseconds after a proof in which nobody asked for the solid after which its toolkit is loaded."""
 NARROW = "padding: 0 8px;"
-LOOKS = ("Full", "See through", "Edges")
+LOOKS = {"Full": (1.0, True), "See through": (0.28, True), "Edges": (0.0, False)}
+"""How the part is looked at: how solid it is, and whether its faces are there at all."""
 TURNS = {
     Qt.Key.Key_Left: (15.0, 0.0),
     Qt.Key.Key_Right: (-15.0, 0.0),
     Qt.Key.Key_Up: (0.0, -15.0),
     Qt.Key.Key_Down: (0.0, 15.0),
 }
-NEARER = {"+": 1.2, "=": 1.2, "-": 1 / 1.2}
+NEARER = {"+": NOTCH, "=": NOTCH, "-": 1 / NOTCH}
 VIEWS = {
     "Iso": ((-0.55, -1.0, 0.85), (0, 0, 1)),
     "Top": ((0, 0, 1), (0, 1, 0)),
@@ -95,7 +97,7 @@ class SolidView(QWidget):
         self.path_button.setToolTip("Shows the path of the stage at the cursor")
         self.path_button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.path_button.toggled.connect(self._tool_moved)
-        self.look_button = QPushButton(LOOKS[0])
+        self.look_button = QPushButton(next(iter(LOOKS)))
         self.look_button.setObjectName("view")
         self.look_button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.look_button.setToolTip("In full, to see through, or its edges alone (Alt+S)")
@@ -276,11 +278,12 @@ class SolidView(QWidget):
 
     def next_look(self) -> None:
         """In full, to see through, its edges alone, and round again."""
-        look = LOOKS[(LOOKS.index(self.look_button.text()) + 1) % len(LOOKS)]
+        names = list(LOOKS)
+        look = names[(names.index(self.look_button.text()) + 1) % len(names)]
         self.look_button.setText(look)
-        self.look_button.setChecked(look != LOOKS[0])
+        self.look_button.setChecked(look != names[0])
         if self.scene:
-            self.scene.show_as(look)
+            self.scene.show_as(*LOOKS[look])
             self._render_timer.start()
 
     def next_side(self) -> None:

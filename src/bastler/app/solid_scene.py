@@ -36,8 +36,6 @@ from bastler.tools import AnyTool, Tool
 COLOURS = np.array([[56, 103, 168], [206, 212, 216], [238, 205, 182]], dtype=np.uint8)
 BY_CLASS = np.array([QColor(tint).getRgb()[:3] for tint in (*reversed(UNDER), RIGHT, *OVER)], dtype=np.uint8)
 """The colours of how far a face is from the finished part, from the most that is missing to the most that is to go."""
-LOOKS = {"Full": (1.0, True), "See through": (0.28, True), "Edges": (0.0, False)}
-"""How the part is looked at: how solid it is, and whether its faces are there at all."""
 STILL = 4
 """Pixels that a finger may stray between going down and coming up."""
 AROUND = 40
@@ -89,7 +87,7 @@ class SolidScene:
         self._down = (0, 0)
         self._mesh: Mesh | None = None
         self._others: Others = Others()
-        self._look = "Full"
+        self._look = (1.0, True)
         self.part, self.jaws = self._actor(), self._actor()
         self.edges, self.hatching = self._actor(), self._actor()
         for actor, tint, width in ((self.edges, DAY.ink, 1.2), (self.hatching, "#A7795C", 1.0)):
@@ -205,17 +203,16 @@ class SolidScene:
         data = _faces(mesh)
         self._mesh = mesh
         self.part.GetMapper().SetInputData(data)
-        self.show_as(self._look)
+        self.show_as(*self._look)
         self.bounds = data.GetBounds()
         for actor, lines in ((self.edges, mesh.edges), (self.hatching, mesh.hatching)):
             actor.SetVisibility(len(lines) > 0)
             if len(lines):
                 actor.GetMapper().SetInputData(_polydata(lines, 2, lines=True))
 
-    def show_as(self, look: str) -> None:
-        """In full, to see through, or its edges alone."""
-        self._look = look
-        solid, faces = LOOKS[look]
+    def show_as(self, solid: float, faces: bool) -> None:
+        """So `solid`, from 0 to 1, or with no `faces` at all."""
+        self._look = (solid, faces)
         for actor in (self.part, *self.others[: len(self._others.meshes)]):
             actor.SetVisibility(faces)
             actor.GetProperty().SetOpacity(solid)
@@ -247,7 +244,7 @@ class SolidScene:
             made[id(mesh)] = data
             actor.GetMapper().SetInputData(data)
             actor.SetPosition(*shift)
-        self.show_as(self._look)
+        self.show_as(*self._look)
         for actor in (self.part, self.edges, self.hatching, self.jaws, self.path, self.now):
             actor.SetPosition(*others.shift)
         every = [self.part, *self.others[: len(others.meshes)]]

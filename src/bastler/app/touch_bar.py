@@ -79,7 +79,7 @@ class TouchBar(QFrame):
         for shown in (self.head, self.to_move, self.measure, self.close_button):
             shown.show()
         self.to_move.setEnabled(touch.move >= 0)
-        stage = next((s for s in proof.stages if s.begin <= touch.move < s.end), None)
+        stage = proof.stage_of(touch.move)
         step = self.session.job.step(stage.step) if stage is not None else None
         if self.first is not None and self.first is not touch:
             head, way = apart_words(proof, apart(self.first, touch))

@@ -6,7 +6,7 @@ import math
 
 from bastler.live.shown import ShownProof
 from bastler.proof.touch import Apart, Face, Touch
-from bastler.units import Kind, Unit, number_text
+from bastler.units import Kind, Unit, number_text, printed
 
 FACES = {"plane": "flat face", "slope": "slope", "inside": "inside, where it is cut open"}
 WALL = 0.5
@@ -15,7 +15,7 @@ WALL = 0.5
 
 def place_words(proof: ShownProof, touch: Touch) -> str:
     """Where it is: X Y Z, of turned work the diameter and Z."""
-    x, y, z = (number_text(v, Kind.LENGTH, proof.unit).replace("-", "−") for v in touch.place)
+    x, y, z = (printed(v, Kind.LENGTH, proof.unit) for v in touch.place)
     if proof.plane == "turned":
         return f"Ø{number_text(2 * touch.place[0], Kind.LENGTH, proof.unit)}   Z {z}"
     return f"X {x}   Y {y}   Z {z}"
@@ -52,7 +52,7 @@ def maker_words(proof: ShownProof, touch: Touch, title: str) -> str:
         return ""
     if touch.move < 0:
         return "as it came"
-    stage = next((s for s in proof.stages if s.begin <= touch.move < s.end), None)
+    stage = proof.stage_of(touch.move)
     line = f"line {int(proof.trace.line[touch.move]) + 1}"
     return f"{title}, {stage.stage}, {line}" if stage is not None and title else line
 
@@ -68,13 +68,13 @@ def apart_words(proof: ShownProof, found: Apart) -> tuple[str, str]:
     amount = number_text(found.amount, Kind.LENGTH, proof.unit)
     if found.what == "angle":
         amount = f"{number_text(found.amount, Kind.ANGLE, proof.unit)}°"
-    x, y, z = (number_text(v, Kind.LENGTH, proof.unit).replace("-", "−") for v in found.by)
+    x, y, z = (printed(v, Kind.LENGTH, proof.unit) for v in found.by)
     head = (
         "on one axis"
         if found.what == "on one axis"
         else f"{amount}  {'between the faces' if found.what == 'angle' else found.what}"
     )
     if proof.plane == "turned":
-        across = number_text(2 * found.by[0], Kind.LENGTH, proof.unit).replace("-", "−")
+        across = printed(2 * found.by[0], Kind.LENGTH, proof.unit)
         return head, f"in diameter {across}   along Z {z}"
     return head, f"in X {x}   in Y {y}   in Z {z}"

@@ -41,7 +41,7 @@ def joined(pieces: Sequence[Piece], gap: float) -> list[Joined]:
 
 
 def _of_layer(layer: str, chains: list[list[Segment]], gap: float) -> list[Joined]:
-    from scipy.spatial import cKDTree  # see region.py
+    from scipy.spatial import cKDTree  # half a second to load: not before a drawing is read
 
     ends = np.array([p for c in chains for p in (c[0].start, c[-1].end)])
     tree = cKDTree(ends)

@@ -165,7 +165,7 @@ def _plan_step(step: AnyStep, ctx: FlatContext, *, sound: bool) -> PlannedStep:
     try:
         return PlannedStep(step, full, ctx, (), tuple(full.plan(ctx)), tuple(full.removes(ctx)))
     except Unfilled as error:
-        return PlannedStep(step, full, ctx, (Trouble("name", str(error)),))
+        return PlannedStep(step, full, ctx, (error.trouble,))
 
 
 def _plan_repeat(step: Repeat, planned: Sequence[PlannedStep], ctx: FlatContext, *, sound: bool) -> PlannedStep:

@@ -169,7 +169,7 @@ def _plan_step(step: AnyStep, ctx: TurnedContext, turret: Turret, *, sound: bool
         rings, wants = tuple(full.removes(ctx)), tuple(full.wants(ctx))
         return PlannedStep(step, full, ctx, (), tuple(full.plan(ctx)), rings=rings, wants=wants)
     except Unfilled as error:
-        return PlannedStep(step, full, ctx, (Trouble("name", str(error)),))
+        return PlannedStep(step, full, ctx, (error.trouble,))
 
 
 def _outline_troubles(step: AnyStep, ctx: TurnedContext) -> list[Trouble]:

@@ -53,9 +53,8 @@ class Desk:
         self._share = 0.0
         self._left = False
         self._number = 0
-        self._solids = False
-        self._cold = True
-        """Is what jobs need still to be loaded? That waits for nothing: the window is being loaded meanwhile."""
+        self._warmed = self._solids = False
+        """Has what jobs need been loaded, and what solids need?"""
         self._state = State()
         self._job: Job | None = None
         self._showing = Showing()
@@ -118,7 +117,8 @@ class Desk:
             with self._wake:
                 quiet = False
                 while not (self._left or self._work or self._look or self._asks or quiet):
-                    quiet = self._cold or not self._wake.wait(QUIET)
+                    cold = self._state.plan is None and not self._warmed  # loading waits for nothing: so does the window
+                    quiet = cold or not self._wake.wait(QUIET)
                 if self._left:
                     return
                 work, self._work = self._work, None
@@ -192,7 +192,7 @@ class Desk:
 
     def _warm(self) -> None:
         """Plans and proves a sample, that nobody gets to see: compiler and kernels are loaded by it."""
-        self._cold = False
+        self._warmed = True
         planned = plan(sample(WARM))
         with self._wake:
             if not self._work and not self._left:

@@ -19,6 +19,7 @@ from bastler.machines import MachineCard
 from bastler.nc import Trace
 from bastler.post import Program
 from bastler.proof.remark import HOLDING, ORDER, Remark
+from bastler.proof.scrub import stage_of
 from bastler.shapes import Box, Drawn, Removal
 from bastler.shapes.kinds import Floats, Ints, Region
 from bastler.steps import AnyStep, Sketch, ThreadLines, TurnSketch
@@ -228,6 +229,11 @@ class ShownProof:
     def proved(self) -> bool:
         """Nothing found that must not run, and nothing left open."""
         return not any(r.level in HOLDING for r in self.remarks)
+
+    def stage_of(self, move: int) -> ShownStage | None:
+        """The run that a move of the trace belongs to; None for no move."""
+        k = stage_of(self, move)
+        return self.stages[k] if k >= 0 else None
 
 
 @dataclass(frozen=True, eq=False)

@@ -46,7 +46,7 @@ class Program(msgspec.Struct, frozen=True):
     def foreign(text: str) -> Program:
         """A program that came as text alone: one section for each tool change."""
         lines = tuple(text.splitlines())
-        starts = [0] + [k for k, line in enumerate(lines) if k and "6" in line and _changes_tool(line)] + [len(lines)]
+        starts = [0] + [k for k, line in enumerate(lines) if k and _changes_tool(line)] + [len(lines)]
         sections = [Section(a, b, "", f"from line {a + 1}") for a, b in itertools.pairwise(starts) if b > a or b == 0]
         return Program(lines, tuple(sections))
 
@@ -55,8 +55,9 @@ _TOOL_CHANGE = re.compile(r"M0?6(?!\d)")
 
 
 def _changes_tool(line: str) -> bool:
+    """Most lines have no 6, or no M: of the others comments are taken away first."""
     upper = line.upper()
-    return "M" in upper and _TOOL_CHANGE.search(_without_comments(upper)) is not None
+    return "6" in line and "M" in upper and _TOOL_CHANGE.search(_without_comments(upper)) is not None
 
 
 def _without_comments(line: str) -> str:

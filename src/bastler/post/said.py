@@ -12,12 +12,17 @@ from bastler.steps import Stage
 
 
 class Speaker(Protocol):
-    """A voice as far as this goes: what it brings along from one stage to the next."""
+    """Says stages, and brings something along from one to the next."""
 
     @property
-    def carried(self) -> Any: ...
-    def carry(self, carried: Any) -> None: ...
-    def stage(self, stage: Stage) -> None: ...
+    def carried(self) -> Any:
+        """What it brings along."""
+
+    def carry(self, carried: Any) -> None:
+        """Goes on with what it had at the end of a stage."""
+
+    def stage(self, stage: Stage) -> None:
+        """All moves of a stage; the tool stands at its start."""
 
 
 class Desk(Protocol):

@@ -8,14 +8,14 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Iterator, Mapping
-from typing import Any, Protocol
+from typing import Protocol
 
 from bastler.job import PlannedHolding, PlannedStep
 from bastler.job.parts import PartAt
 from bastler.machines import MachineCard
 from bastler.motion import Move
 from bastler.post.program import Program, Section
-from bastler.post.said import Said
+from bastler.post.said import Said, Speaker
 from bastler.post.words import Words
 from bastler.steps import Between, Stage
 from bastler.steps.base import PlaneKind
@@ -46,18 +46,8 @@ class Bench(Protocol):
         """The end of the program and what stands behind it."""
 
 
-class Voice(Protocol):
+class Voice(Speaker, Protocol):
     """How a dialect says what one kind of plane is worked with."""
-
-    @property
-    def carried(self) -> Any:
-        """What it brings along from one stage to the next."""
-
-    def carry(self, carried: Any) -> None:
-        """Goes on with what it had at the end of a stage."""
-
-    def stage(self, stage: Stage) -> None:
-        """All moves of a stage; the tool stands at its start."""
 
     def move(self, move: Move) -> None:
         """One move."""

@@ -16,6 +16,7 @@ from bastler.post import Program
 from bastler.proof.found import Found
 from bastler.proof.remark import HOLDING, LEFT_OVER, Remark
 from bastler.proof.scene import Scene
+from bastler.proof.scrub import stage_of
 from bastler.proof.unkept import Unkept
 from bastler.proof.view import RunProof
 from bastler.shapes.kinds import Floats
@@ -94,7 +95,8 @@ class Proof(Generic[P_co]):
 
     def gouged(self, move: int, text: str, amount: float, place: tuple[float, float, float]) -> Remark:
         """A remark on a gouge by a move of the trace; -1 where none is known to have made it."""
-        stage = next((s for s in self.stages if s.begin <= move < s.end), None)
+        k = stage_of(self, move)
+        stage = self.stages[k] if k >= 0 else None
         return Remark(
             level="stop",
             code="gouge",

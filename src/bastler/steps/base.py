@@ -281,13 +281,18 @@ def trouble_with(struct: AnyStep, ctx: Context) -> list[Trouble]:
 class Unfilled(ValueError):
     """A step asks for an answer that is neither given nor worked out."""
 
+    @property
+    def trouble(self) -> Trouble:
+        """What is said of it: the step cannot be planned."""
+        return Trouble("name", str(self))
+
 
 def troubles_of(full: AnyStep, ctx: Context) -> list[Trouble]:
     """The same for a step that is filled already."""
     try:
         return problems(full) or full.troubles(ctx)
     except Unfilled as error:  # of a choice that this kind of step does not offer, from a file
-        return [Trouble("name", str(error))]
+        return [error.trouble]
 
 
 T = TypeVar("T", bound=msgspec.Struct)

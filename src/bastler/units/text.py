@@ -13,6 +13,11 @@ def number_text(value: float, kind: Kind, unit: Unit) -> str:
     return "0" if text in ("-0", "") else text
 
 
+def printed(value: float, kind: Kind, unit: Unit) -> str:
+    """The same with a minus sign as it is printed, not as it is typed."""
+    return number_text(value, kind, unit).replace("-", "−")
+
+
 def whole_number(text: str) -> int | None:
     """The whole number that a word is; None for every other. Superscripts and digits of other scripts are none here, nor is what
     no counter reaches."""

@@ -27,7 +27,7 @@ from bastler.proof.mill.laid import Laid
 from bastler.proof.mill.milled import MillProof
 from bastler.proof.mill.scene import MillScene
 from bastler.proof.mill.section import SectionProof, prove_section
-from bastler.proof.mill.tiles import Mask, Tiles, reached
+from bastler.proof.mill.tiles import Mask, Tiles, reached, tiled
 from bastler.proof.mill.walled import Moves, standing, wall_faults
 from bastler.proof.mill.walls import WallFault
 from bastler.proof.mill.wanted import Pair, both_fields, changed_fields, onto, promised_fields, without_walls
@@ -326,7 +326,7 @@ def _high(begin: int, end: int, trace: Trace, scene: MillScene) -> Bools:
 
 def _reached(trace: Trace, begin: int, end: int, tool: Tool | None, grid: Grid) -> tuple[Mask, Mask]:
     if tool is None:
-        nothing = np.zeros_like(Tiles(grid).states, np.bool_)
+        nothing = np.zeros(tiled(grid.ny, grid.nx), np.bool_)
         return nothing, nothing
     return reached(trace, begin, end, tool, grid)
 

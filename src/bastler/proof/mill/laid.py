@@ -6,13 +6,12 @@ is laid before somebody looks there, and what the last program left and this one
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 
 import numpy as np
 
 from bastler.proof.mill.field import Begins, Grid, Heights, Patch
-from bastler.proof.mill.tiles import SIDE, Mask
+from bastler.proof.mill.tiles import SIDE, Mask, tiled
 from bastler.shapes.kinds import Ints
 
 ANYTHING, UNCUT = -1, 0
@@ -26,7 +25,7 @@ class Laid:
         self.grid, self.begins = grid, begins
         self.field: Heights = grid.fresh()
         self.edge: Heights = np.zeros((grid.ny, grid.nx), np.float32)
-        self._shows = np.full((math.ceil(grid.ny / SIDE), math.ceil(grid.nx / SIDE)), ANYTHING if begins else UNCUT, np.int64)
+        self._shows = np.full(tiled(grid.ny, grid.nx), ANYTHING if begins else UNCUT, np.int64)
         self._wants = np.full_like(self._shows, UNCUT)
         self._patches: dict[int, Patch] = {}
 
@@ -91,7 +90,7 @@ class Laid:
 
 def laid_out(patches: Sequence[Patch], field: Heights, edge: Heights | None) -> None:
     """Lays patches over a field in their order, of each what stays of it."""
-    last: Ints = np.full((math.ceil(field.shape[0] / SIDE), math.ceil(field.shape[1] / SIDE)), -1, np.int32)
+    last: Ints = np.full(tiled(*field.shape), -1, np.int32)
     for k, patch in enumerate(patches):
         patch.mark(last, k)
     for k in np.unique(last[last >= 0]).tolist():

@@ -16,13 +16,10 @@ from bastler.proof.faces import Mesh
 from bastler.proof.mill.compare import FLOOR_TOLERANCE_MM
 from bastler.proof.mill.field import Heights
 from bastler.proof.mill.milled import MillProof
-from bastler.proof.mill.walls import WallFault
+from bastler.proof.mill.walls import WallFault, wanted_at
 from bastler.proof.mill.wanted import Pair, both_fields, onto
 from bastler.proof.offs import classes
-from bastler.shapes import Bevel, Flat, Furrow, Removal, Revolved
-from bastler.shapes.kinds import Floats, Region
-from bastler.shapes.removal import disc
-from bastler.shapes.united import united
+from bastler.shapes.kinds import Floats
 
 LEVELS = 200
 """Heights at which walls are looked at: as many as there are pixels to tell them apart."""
@@ -32,7 +29,7 @@ WALL = 0.3
 
 def wanted_of(proof: MillProof, part: int) -> Pair:
     """The lowest and the highest that the finished part may be at each cell."""
-    pair = both_fields(proof.grid, _removals(proof, part))
+    pair = both_fields(proof.grid, proof.scene.gone_of(part))
     return onto(proof.begins, pair) if proof.begins else pair
 
 
@@ -67,24 +64,16 @@ def face_classes(proof: MillProof, mesh: Mesh, cells: Any, part: int, *, finishe
     return found
 
 
-def _removals(proof: MillProof, part: int) -> list[Removal]:
-    return [r for w in proof.scene.wanted_of(part) for r in w.removals] + list(proof.scene.before.before)
-
-
 def _wall_classes(proof: MillProof, middle: Floats, part: int) -> Any:
     """Of walls by the middles of their triangles: how far they are in the plan from the walls of the finished part at that
     height."""
-    removals, grid, stock = _removals(proof, part), proof.grid, proof.scene.stock
-    block = shapely.box(stock.lo[0], stock.lo[1], stock.hi[0], stock.hi[1])
-    if stock.round:
-        block = block.centroid.buffer(stock.size[0] / 2, quad_segs=90)
+    removals, grid, stock = proof.scene.gone_of(part), proof.grid, proof.scene.stock
     off = np.zeros(len(middle))
     fine = stock.size[2] / LEVELS
     levels = (np.floor((middle[:, 2] - stock.lo[2]) / fine) + 0.5) * fine + stock.lo[2]
     for level in np.unique(levels).tolist():
         rows = np.flatnonzero(levels == level)
-        open_there = [region for r in removals if not (region := _open_at(r, level)).is_empty]
-        solid = block.difference(united(open_there)) if open_there else block
+        solid = stock.plan.difference(wanted_at(removals, level))
         if solid.is_empty:
             off[rows] = np.inf
             continue
@@ -96,18 +85,6 @@ def _wall_classes(proof: MillProof, middle: Floats, part: int) -> Any:
         off[rows] = np.where(shapely.contains(solid, points), -away, away)
     off[np.abs(off) < 0.5 * grid.cell] = 0.0
     return classes(off, proof.scene.unit)
-
-
-def _open_at(removal: Removal, z: float) -> Region:
-    """What a removal opens at a height."""
-    if isinstance(removal, Flat):
-        return removal.region if removal.floor < z else shapely.Polygon()
-    if isinstance(removal, Revolved):
-        radius = removal.radius_at(z)
-        return disc(removal.x, removal.y, radius) if radius > 0 else shapely.Polygon()
-    if isinstance(removal, Bevel | Furrow):
-        return removal.open_at(z) if z > removal.floor else shapely.Polygon()
-    return shapely.Polygon()
 
 
 def _faults(walls: Sequence[WallFault], proof: MillProof, middle: Floats, upright: Any, found: Any) -> None:

@@ -56,6 +56,10 @@ class MillScene(Scene):
         """What every step should take away of a part."""
         return self.wanted_on[part] if self.wanted_on else self.wanted
 
+    def gone_of(self, part: int) -> list[Removal]:
+        """All that is to be gone of a part: by its steps, and by the holdings before."""
+        return [r for w in self.wanted_of(part) for r in w.removals] + list(self.before.before)
+
     def part_of(self, offset: int) -> int:
         """The part whose work offset that is; the first for any other."""
         return next((k for k, p in enumerate(self.parts) if p.index == offset), 0)

@@ -81,7 +81,7 @@ def _widths(shape: Profile, heights: Floats) -> Floats:
 
 
 class Sweep(NamedTuple):
-    """Strokes of some moves: a key for all, the regions (n,), what each is made of (n, 7) and its bounds (n, 4), those of all
+    """Strokes of some moves: a key for all, the regions (n,), what each is made of (n, 8) and its bounds (n, 4), those of all
     (4,)."""
 
     key: bytes
@@ -102,8 +102,8 @@ class Sweep(NamedTuple):
         sectors = [_sector(arc, chord) for arc in arcs.tolist()]
         regions = [np.array(sectors, dtype=object), *_discs(discs, chord), _boxes(boxes)]
         by_radius = discs[np.argsort(discs[:, 2], kind="stable")]
-        made_of = np.concatenate([_kind(SECTOR, arcs), _kind(DISC, by_radius), _kind(BOX, boxes)])
-        return Sweep.of(paths.key, np.concatenate(regions), made_of)
+        made_of = np.concatenate([_kind(kind, rows, chord) for kind, rows in ((SECTOR, arcs), (DISC, by_radius), (BOX, boxes))])
+        return Sweep.of(paths.key + np.float64(chord).tobytes(), np.concatenate(regions), made_of)
 
     @staticmethod
     def of(key: bytes, regions: Regions, made_of: Floats) -> Sweep:
@@ -135,10 +135,10 @@ def _one_way(lines: Floats) -> Floats:
     return np.where(turned[:, None], lines[:, [2, 3, 0, 1, 4]], lines)
 
 
-def _kind(kind: float, rows: Floats) -> Floats:
-    """Rows with what they are in front, filled up to seven columns."""
-    made = np.zeros((len(rows), 7))
-    made[:, 0], made[:, 1 : 1 + rows.shape[1]] = kind, rows
+def _kind(kind: float, rows: Floats, chord: float) -> Floats:
+    """Rows with what they are and how fine in front, filled up to eight columns: the same numbers in another unit are others."""
+    made = np.zeros((len(rows), 8))
+    made[:, 0], made[:, 1], made[:, 2 : 2 + rows.shape[1]] = kind, chord, rows
     return made
 
 

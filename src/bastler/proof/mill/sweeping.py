@@ -198,6 +198,23 @@ def _take(h: Any, edge: Any, grid: Any, j: int, i: int, z: float, share: float, 
     return float(gain)
 
 
+@kernel(inline=True)
+def _along(seg: Any) -> tuple[float, float, float, float]:
+    """The way of a segment, and the square of its length in the plan."""
+    ux, uy, uz = seg[3] - seg[0], seg[4] - seg[1], seg[5] - seg[2]
+    if abs(uz) < 1e-9:
+        uz = 0.0
+    return ux, uy, uz, ux * ux + uy * uy
+
+
+@kernel(inline=True)
+def _rows(grid: Any, seg: Any, r: float) -> tuple[int, int]:
+    """First and last row, of those that are cut, whose middle lies within `r` of a segment's ends; first > last for none."""
+    low, high = min(seg[1], seg[4]) - r, max(seg[1], seg[4]) + r
+    first = max(int(grid[5]), int(math.ceil((low - grid[1]) / grid[3] - 0.5 - 1e-9)))
+    return first, min(int(grid[6]), int(math.floor((high - grid[1]) / grid[3] - 0.5 + 1e-9)))
+
+
 @kernel()
 def _probe(h: Any, under: Any, grid: Any, seg: Any, tool: Any) -> float:
     """The greatest depth at one cell along a segment; nothing is cut.
@@ -208,15 +225,11 @@ def _probe(h: Any, under: Any, grid: Any, seg: Any, tool: Any) -> float:
     x0, y0, dx, dy, bottom = grid[0], grid[1], grid[2], grid[3], grid[4]
     r = tool[0]
     nx = h.shape[1]
-    ux, uy, uz = bx - ax, by - ay, bz - az
-    if abs(uz) < 1e-9:
-        uz = 0.0
-    l2 = ux * ux + uy * uy
+    ux, uy, uz, l2 = _along(seg)
     plain = tool[1] >= r and (uz == 0.0 or l2 < 1e-18)
     level = np.float32(max(min(az, bz), bottom))
     two = len(under) > 0
-    j0 = max(int(grid[5]), int(math.ceil((min(ay, by) - r - y0) / dy - 0.5 - 1e-9)))
-    j1 = min(int(grid[6]), int(math.floor((max(ay, by) + r - y0) / dy - 0.5 + 1e-9)))
+    j0, j1 = _rows(grid, seg, r)
     most = 0.0
     for j in range(j0, j1 + 1):
         y = y0 + (j + 0.5) * dy
@@ -245,10 +258,7 @@ def _sweep(h: Any, edge: Any, under: Any, grid: Any, seg: Any, tool: Any, begun:
     x0, y0, dx, dy, bottom = grid[0], grid[1], grid[2], grid[3], grid[4]
     r = tool[0]
     nx = h.shape[1]
-    ux, uy, uz = bx - ax, by - ay, bz - az
-    if abs(uz) < 1e-9:
-        uz = 0.0
-    l2 = ux * ux + uy * uy
+    ux, uy, uz, l2 = _along(seg)
     flat = tool[1] >= r
     plain = flat and (uz == 0.0 or l2 < 1e-18)
     level = np.float32(max(min(az, bz), bottom))
@@ -257,8 +267,7 @@ def _sweep(h: Any, edge: Any, under: Any, grid: Any, seg: Any, tool: Any, begun:
     rim = 0.5 * math.sqrt(dx * dx + dy * dy)
     still = l2 < 1e-18
     begun = begun and uz >= 0.0 and not still
-    j0 = max(int(grid[5]), int(math.ceil((min(ay, by) - r - rim - y0) / dy - 0.5 - 1e-9)))
-    j1 = min(int(grid[6]), int(math.floor((max(ay, by) + r + rim - y0) / dy - 0.5 + 1e-9)))
+    j0, j1 = _rows(grid, seg, r + rim)
     total, most = 0.0, 0.0
     for j in range(j0, j1 + 1):
         y = y0 + (j + 0.5) * dy
@@ -312,13 +321,10 @@ def _rims(
     h: Any, edge: Any, under: Any, j: int, i0: int, k0: int, k1: int, i1: int, seg: Any, tool: Any, grid: Any, level: Any
 ) -> tuple[float, float]:
     """Cuts the cells `i0` to `i1` of a row one by one, but for those from `k0` to `k1`."""
-    ax, ay, az, bx, by, bz = seg[0], seg[1], seg[2], seg[3], seg[4], seg[5]
+    ax, ay, az = seg[0], seg[1], seg[2]
     x0, y0, dx, dy, bottom = grid[0], grid[1], grid[2], grid[3], grid[4]
     r, y = tool[0], y0 + (j + 0.5) * dy
-    ux, uy, uz = bx - ax, by - ay, bz - az
-    if abs(uz) < 1e-9:
-        uz = 0.0
-    l2 = ux * ux + uy * uy
+    ux, uy, uz, l2 = _along(seg)
     flat, still, two = tool[1] >= r, l2 < 1e-18, len(under) > 0
     plain = flat and (uz == 0.0 or still)
     total, most = 0.0, 0.0

@@ -28,12 +28,17 @@ Mask = NDArray[np.bool_]
 _MIX = np.uint64(0x9E3779B97F4A7C15)
 
 
+def tiled(ny: int, nx: int) -> tuple[int, int]:
+    """How many tiles there are of so many rows and columns of cells, down and across."""
+    return math.ceil(ny / SIDE), math.ceil(nx / SIDE)
+
+
 class Tiles:
     """The states of all tiles while a program is proved, in the order of its runs."""
 
     def __init__(self, grid: Grid, begins: bytes = b"") -> None:
         """`begins` tells what the part is like before."""
-        self.states = np.zeros((math.ceil(grid.ny / SIDE), math.ceil(grid.nx / SIDE)), np.uint64)
+        self.states = np.zeros(tiled(grid.ny, grid.nx), np.uint64)
         if begins:
             self.states[:] = np.frombuffer(begins[:8], np.uint64)[0]
 
@@ -58,7 +63,7 @@ def reached(trace: Trace, begin: int, end: int, tool: Tool, grid: Grid) -> tuple
     cutter = np.where(low < grid.top, tool.diameter / 2, -math.inf)
     shank = np.where(low + tool.flute_length < grid.top, tool.body / 2 + grid.cell, -math.inf)
     holder = np.where(low + tool.stick_out < grid.top, tool.holder.diameter / 2, -math.inf)
-    shape = math.ceil(grid.ny / SIDE), math.ceil(grid.nx / SIDE)
+    shape = tiled(grid.ny, grid.nx)
     cuts, feels = np.zeros(shape, np.bool_), np.zeros(shape, np.bool_)
     corner = np.array([grid.x0, grid.y0, grid.dx * SIDE, grid.dy * SIDE])
     _mark(cuts, corner, segments, cutter + AROUND * grid.cell)

@@ -14,7 +14,6 @@ from bastler.nc import Trace
 from bastler.proof.mill.milled import MillProof
 from bastler.proof.scrub import Moment
 from bastler.proof.touch import Face, Touch, Vector, first_change
-from bastler.shapes import Removal
 from bastler.shapes.kinds import Floats, Indices, Ints
 from bastler.shapes.removal import heights_at
 from bastler.tools import Profile
@@ -288,9 +287,7 @@ def _off(proof: MillProof, part: int, p: Floats, n: Floats) -> float:
 
 def _finished(proof: MillProof, part: int) -> Callable[[Floats], np.ndarray[tuple[int], np.dtype[np.bool_]]]:
     """Are places (n, 3) in the finished part?"""
-    removals: list[Removal] = [r for w in proof.scene.wanted_of(part) for r in w.removals]
-    removals += proof.scene.before.before
-    stock = proof.scene.stock
+    removals, stock = proof.scene.gone_of(part), proof.scene.stock
     middle, radius = np.array(stock.lo)[:2] + np.array(stock.size)[:2] / 2, stock.size[0] / 2
 
     def solid(points: Floats) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:

@@ -125,7 +125,7 @@ def _sweeps(
     for rows in parts:
         if len(rows):
             paths = paths_at(trace, rows, level, tool.profile)
-            found.append(kept.keep(digest("strokes", paths.key), partial(Sweep.along, paths, scene.mm)))
+            found.append(kept.keep(digest("strokes", paths.key, scene.mm), partial(Sweep.along, paths, scene.mm)))
     return found
 
 
