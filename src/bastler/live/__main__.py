@@ -15,16 +15,12 @@ from bastler.live.wire import Gone, Wire
 SWITCH_SECONDS = 0.001
 """How long a thread may keep the interpreter: a kernel that comes back from its work waits at most this long for it."""
 
-BEHIND = 5
-"""How far this process stands back where there are fewer cores than work: the window that draws goes first."""
-
 
 def main(handle: int) -> int:
     """Works until nobody asks any more."""
     gc.disable()  # what is loaded now stays to the end
     logging.basicConfig(level=os.environ.get("BASTLER_LOG", "WARNING"))
     sys.setswitchinterval(SWITCH_SECONDS)
-    os.nice(BEHIND)
     wire = Wire(socket.socket(fileno=handle))
     from bastler.live.desk import Desk
 
