@@ -106,6 +106,11 @@ class Profile(msgspec.Struct, frozen=True):
             return self.corner - math.sqrt(max(self.corner**2 - (r - self.flat) ** 2, 0.0))
         return (r - self.flat) * self.slope
 
+    @property
+    def tall(self) -> float:
+        """The height over the tip from which on it is as wide as it gets."""
+        return max(self.corner, (self.radius - self.flat) * self.slope)
+
     def width(self, height: float) -> float:
         """Radius at `height` over the tip."""
         if self.corner > 0.0 and height < self.corner:

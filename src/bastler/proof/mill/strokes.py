@@ -30,6 +30,15 @@ def below(trace: Trace, begin: int, end: int, level: float, mm: float) -> tuple[
     return begin + np.flatnonzero(whole), begin + np.flatnonzero(under & ~whole)
 
 
+def varies(trace: Trace, rows: Indices, level: float, shape: Profile) -> bool:
+    """Does what some moves below a level sweep there depend on how high it is? That of a slanting one that goes through it does,
+    and that of a tool that is not yet as wide as it gets."""
+    a, b = trace.start[rows], trace.end[rows]
+    through = np.maximum(a[:, 2], b[:, 2]) >= level
+    slants = (trace.kind[rows] >= 2) | (a[:, 0] != b[:, 0]) | (a[:, 1] != b[:, 1])
+    return bool((through & slants | (level - np.minimum(a[:, 2], b[:, 2]) < shape.tall)).any())
+
+
 class Paths(NamedTuple):
     """Where the middle of a tool runs below a height, and how wide it is there: `lines` (n, 5) from x y to x y with a radius,
     `arcs` (m, 6) about x y with radius, first angle and turn, and that of the tool; `ends` (2m, 3) of the arcs."""
@@ -82,13 +91,14 @@ def _widths(shape: Profile, heights: Floats) -> Floats:
 
 class Sweep(NamedTuple):
     """Strokes of some moves: a key for all, the regions (n,), what each is made of (n, 8) and its bounds (n, 4), those of all
-    (4,)."""
+    (4,), and whether they are others at another level."""
 
     key: bytes
     regions: Regions
     made_of: Floats
     bounds: Floats
     box: tuple[float, float, float, float]
+    varies: bool = False
 
     @staticmethod
     def along(paths: Paths, mm: float) -> Sweep:

@@ -22,6 +22,10 @@ UNDER = 0.25
 """How much of a cell a rim has taken that has not taken its middle: between nothing and a half."""
 
 
+SURE = 1.0 - 1e-6
+"""A depth less its rounding."""
+
+
 def nowhere() -> Floats:
     """Where a tool has been that comes from elsewhere, as `run_segments` wants it."""
     return np.full(3, np.inf)
@@ -98,6 +102,17 @@ def _rise(d: float, flat: float, corner: float, slope: float) -> float:
 
 
 @kernel(inline=True)
+def _wide(tool: Any, height: float) -> float:
+    """The radius of a tool's end so high over its tip: what is wider finds nothing where nothing is higher."""
+    r, flat, corner, slope = tool[0], tool[1], tool[2], tool[3]
+    if corner > height:
+        return float(flat + math.sqrt(max(2.0 * corner * height - height * height, 0.0)))
+    if corner == 0.0 and slope > 0.0:
+        return float(flat + height / slope)
+    return float(r)
+
+
+@kernel(inline=True)
 def _lowest_flat(px: float, py: float, ux: float, uy: float, az: float, uz: float, l2: float, r: float) -> float:
     """Lowest height of a flat end over a point while it moves on and up or down: where it comes to the point, or leaves it."""
     dot = px * ux + py * uy
@@ -109,6 +124,20 @@ def _lowest_flat(px: float, py: float, ux: float, uy: float, az: float, uz: floa
     if t0 > t1:
         return 1e30
     return az + uz * (t1 if uz < 0.0 else t0)
+
+
+@kernel(inline=True)
+def _lowest_at(dot: float, apart: float, uz: float, l2: float, flat: float, corner: float, slope: float) -> float:
+    """Where on a segment that goes up or down by `uz` a cone, or a ball, is lowest over a point, as a share of its length: where
+    the end is as steep as the way. The point is `apart` (squared) from the segment's start, `dot` its product with the way."""
+    steep, beside = abs(uz) / math.sqrt(l2), max(apart - dot * dot / l2, 0.0)
+    if corner > 0.0:
+        ahead = steep * math.sqrt(max(corner * corner - beside, 0.0) / (1.0 + steep * steep))
+    elif steep < slope:
+        ahead = max(steep * math.sqrt(beside / (slope * slope - steep * steep)), math.sqrt(max(flat * flat - beside, 0.0)))
+    else:
+        ahead = 1e30
+    return (dot - math.copysign(ahead, uz) * math.sqrt(l2)) / l2
 
 
 @kernel()
@@ -125,22 +154,26 @@ def _lowest(px: float, py: float, ux: float, uy: float, az: float, uz: float, l2
         return az + _rise(d, flat, corner, slope)
     if flat >= r:
         return _lowest_flat(px, py, ux, uy, az, uz, l2, r)
-    root = dot * dot - l2 * (px * px + py * py - r * r)
+    apart = px * px + py * py
+    root = dot * dot - l2 * (apart - r * r)
     if root < 0.0:
         return 1e30
     root = math.sqrt(root)
     t0, t1 = max((dot - root) / l2, 0.0), min((dot + root) / l2, 1.0)
     if t0 > t1:
         return 1e30
-    for _ in range(24):
-        m0, m1 = t0 + (t1 - t0) / 3.0, t1 - (t1 - t0) / 3.0
-        d0 = math.sqrt((px - m0 * ux) ** 2 + (py - m0 * uy) ** 2)
-        d1 = math.sqrt((px - m1 * ux) ** 2 + (py - m1 * uy) ** 2)
-        if az + uz * m0 + _rise(d0, flat, corner, slope) < az + uz * m1 + _rise(d1, flat, corner, slope):
-            t1 = m1
-        else:
-            t0 = m0
-    t = 0.5 * (t0 + t1)
+    if flat > 0.0 and corner > 0.0:
+        for _ in range(24):
+            m0, m1 = t0 + (t1 - t0) / 3.0, t1 - (t1 - t0) / 3.0
+            d0 = math.sqrt((px - m0 * ux) ** 2 + (py - m0 * uy) ** 2)
+            d1 = math.sqrt((px - m1 * ux) ** 2 + (py - m1 * uy) ** 2)
+            if az + uz * m0 + _rise(d0, flat, corner, slope) < az + uz * m1 + _rise(d1, flat, corner, slope):
+                t1 = m1
+            else:
+                t0 = m0
+        t = 0.5 * (t0 + t1)
+    else:
+        t = min(max(_lowest_at(dot, apart, uz, l2, flat, corner, slope), t0), t1)
     d = math.sqrt((px - t * ux) ** 2 + (py - t * uy) ** 2)
     return az + uz * t + _rise(d, flat, corner, slope)
 
@@ -274,7 +307,9 @@ def _sweep(h: Any, edge: Any, under: Any, grid: Any, seg: Any, tool: Any, begun:
         i0, i1 = _columns(_span(ax, ay, bx, by, r + rim, y), x0, dx, nx)
         if begun:
             i0, i1 = _ahead(ax, ux, uy, y - ay, x0, dx, i0, i1)
-        if i0 > i1 or (_highest(h[j], i0, i1) <= level and _least(edge[j], i0, i1) >= 0.0):
+        if i0 > i1:
+            continue
+        if h[j, (i0 + i1) // 2] <= level and _is_down(h[j], edge[j], i0, i1, level):
             continue
         # the cells that lie wholly inside: first those that come down to the level, but for those that are there already
         k0, k1 = i1 + 1, i1
@@ -303,7 +338,7 @@ def _sweep(h: Any, edge: Any, under: Any, grid: Any, seg: Any, tool: Any, begun:
                 if two:
                     depth, deep = _lower_over(h[j], edge[j], under[j], c0, c1, level)
                 else:
-                    depth, deep = _lower(h[j], edge[j], c0, c1, level)
+                    depth, deep = _lower(h[j], edge[j], c0, c1, level, most)
                 total, most = total + depth, max(most, deep)
             if not plain:
                 for c0, c1 in ((k0, e0 - 1), (e1 + 1, k1)):
@@ -379,46 +414,47 @@ def _ahead(ax: float, ux: float, uy: float, py: float, x0: float, dx: float, i0:
 
 
 @kernel(fast=True)
-def _least(row: Any, i0: int, i1: int) -> Any:
-    """The lowest of a run of cells."""
-    part = row[i0 : i1 + 1]
-    least = part[0]
+def _is_down(row: Any, edge: Any, i0: int, i1: int, level: Any) -> bool:
+    """Does nothing of a run of cells stand over a level, nor has a rim left anything of one? A sum runs in lanes, the highest of
+    many numbers does not."""
+    part, rim = row[i0 : i1 + 1], edge[i0 : i1 + 1]
+    over = np.float32(0.0)
     for i in range(len(part)):
-        z = part[i]
-        least = z if z < least else least
-    return least
+        z, kept = part[i] - level, rim[i]
+        over += z if z > np.float32(0.0) else np.float32(0.0)
+        over -= kept if kept < np.float32(0.0) else np.float32(0.0)
+    return bool(over == np.float32(0.0))
 
 
 @kernel(fast=True)
-def _lower(row: Any, edge: Any, i0: int, i1: int, level: Any) -> tuple[float, float]:
-    """Lowers a run of cells to `level`: what is taken, as heights, and the greatest depth. Its loops are such as run in lanes:
-    they count from nought, as an index that might be negative is looked at one by one."""
-    highest = _highest(row, i0, i1)
-    if highest < level:
-        return 0.0, 0.0
-    rims = _touched(edge, i0, i1)
-    if highest == level and not rims:
-        return 0.0, 0.0
-    part, rim = row[i0 : i1 + 1], edge[i0 : i1 + 1]
-    total = np.float32(0.0)
+def _lower(row: Any, edge: Any, i0: int, i1: int, level: Any, most: float) -> tuple[float, float]:
+    """Lowers a run of cells to `level`: what is taken, as heights, and the greatest depth, or `most` where that is more.
+
+    Its loops are such as run in lanes: they add up, and count from nought, as an index that might be negative is looked at one by
+    one.
+    """
+    part, rim, known = row[i0 : i1 + 1], edge[i0 : i1 + 1], np.float32(most * SURE)
+    total, rims, deeper = np.float32(0.0), np.float32(0.0), np.float32(0.0)
     for i in range(len(part)):
         depth = part[i] - level
         total += depth if depth > np.float32(0.0) else np.float32(0.0)
-    if rims:  # what rims had taken of a cell beforehand, or left of it, is made good
+        deeper += depth - known if depth > known else np.float32(0.0)
+        rims += abs(rim[i])
+    if total == np.float32(0.0) and rims == np.float32(0.0):
+        return 0.0, most
+    if deeper > np.float32(0.0):
+        most = max(most, float(_highest(row, i0, i1) - level))
+    if rims > np.float32(0.0):  # what rims had taken of a cell beforehand, or left of it, is made good
         for i in range(len(part)):
-            depth = part[i] - level
-            if rim[i] == np.float32(0.0) or depth < np.float32(0.0):
-                continue
-            if rim[i] > depth:
-                total -= np.float32(UNDER) * depth
-                rim[i] -= np.float32(UNDER) * depth
-            else:
-                total -= rim[i]
-                rim[i] = np.float32(0.0)
+            depth, taken = part[i] - level, rim[i]
+            taken = np.float32(UNDER) * depth if taken > depth else taken
+            taken = taken if depth >= np.float32(0.0) else np.float32(0.0)
+            total -= taken
+            rim[i] -= taken
     for i in range(len(part)):
         z = part[i]
         part[i] = level if z > level else z
-    return float(total), float(highest - level)
+    return float(total), most
 
 
 @kernel()
@@ -493,16 +529,6 @@ def _lower_over(row: Any, edge: Any, under: Any, i0: int, i1: int, level: Any) -
 
 
 @kernel(fast=True)
-def _touched(edge: Any, i0: int, i1: int) -> bool:
-    """Has a rim gone through any of a run of cells?"""
-    part = edge[i0 : i1 + 1]
-    some = np.float32(0.0)
-    for i in range(len(part)):
-        some += abs(part[i])
-    return bool(some > np.float32(0.0))
-
-
-@kernel(fast=True)
 def _highest(row: Any, i0: int, i1: int) -> Any:
     """The highest of a run of cells."""
     part = row[i0 : i1 + 1]
@@ -547,6 +573,7 @@ def run_segments(
     slim = np.array([max(tool[0] - shy, 0.2 * tool[0]), max(tool[1] - shy, 0.0), tool[2], tool[3]])
     if tool[1] >= tool[0]:
         slim[1] = slim[0]
+    narrow, margin = tool.copy(), 2.0 * math.sqrt(grid[2] ** 2 + grid[3] ** 2)
     shank = np.array([body[1], body[1], 0.0, 0.0])
     holder = np.array([body[3], body[3], 0.0, 0.0])
     middle = np.array([body[4], body[4], 0.0, 0.0])
@@ -570,7 +597,8 @@ def run_segments(
             out[k, 4] = _probe(h, under, grid, seg, middle)
         if not still or low < before:
             bite = _probe(h, under, grid, seg, slim) if rapid[k] else 0.0
-            total, most = _sweep(h, edge, under, grid, seg, tool, before <= low)
+            narrow[0] = min(tool[0], _wide(tool, highest - low) + margin)
+            total, most = _sweep(h, edge, under, grid, seg, narrow, before <= low)
             out[k, 0], out[k, 1] = total * area, bite if rapid[k] else most
         if highest > low + body[2]:
             raised[:] = seg

@@ -14,7 +14,7 @@ from bastler.nc import Trace
 from bastler.proof.mill.compare import WALL_TOLERANCE_MM
 from bastler.proof.mill.field import Grid
 from bastler.proof.mill.scene import MillScene
-from bastler.proof.mill.strokes import Sweep, below, paths_at
+from bastler.proof.mill.strokes import Sweep, below, paths_at, varies
 from bastler.proof.mill.walls import (
     MOST_STROKES,
     Wall,
@@ -27,7 +27,7 @@ from bastler.proof.mill.walls import (
 )
 from bastler.proof.result import Remembered, digest
 from bastler.shapes import Removal
-from bastler.shapes.kinds import Region, StopFlag
+from bastler.shapes.kinds import Indices, Region, StopFlag
 from bastler.shapes.united import united
 from bastler.tools import Tool
 
@@ -101,31 +101,32 @@ def _promised_walls(
 
 
 def _swept(scene: MillScene, trace: Trace, moves: Sequence[Moves], level: float, kept: Remembered) -> list[Sweep] | None:
-    """The strokes of all runs at a level, each run's kept on its own; None where one has too many moves for it."""
+    """The strokes of all runs at a level, each run's kept on its own; None where one has too many moves for it. How many moves
+    come below a level tells which ones do."""
     every: list[Sweep] = []
     for own, begin, end, tool in moves:
         if tool is None:
             continue
-        key = digest("swept", own, repr(tool), repr(round(level, 9)))
-        found = kept.keep(key, partial(_sweeps, scene, trace, begin, end, tool, level, kept))
-        if found is None:
+        parts = below(trace, begin, end, level, scene.mm)
+        if sum(map(len, parts)) > MOST_STROKES:
             return None
-        every += found
+        changing = [varies(trace, rows, level, tool.profile) for rows in parts]
+        where = repr(round(level, 9)) if any(changing) else ""
+        key = digest("swept", own, repr(tool), scene.mm, *map(len, parts), where)
+        every += kept.keep(key, partial(_sweeps, scene.mm, trace, parts, changing, tool, level, kept))
     return every
 
 
 def _sweeps(
-    scene: MillScene, trace: Trace, begin: int, end: int, tool: Tool, level: float, kept: Remembered
-) -> list[Sweep] | None:
+    mm: float, trace: Trace, parts: Sequence[Indices], changing: Sequence[bool], tool: Tool, level: float, kept: Remembered
+) -> list[Sweep]:
     """Those of one run. What stays below the level is apart from what goes through it: however deep it is, it sweeps the same."""
-    parts = below(trace, begin, end, level, scene.mm)
-    if sum(map(len, parts)) > MOST_STROKES:
-        return None
     found = []
-    for rows in parts:
+    for rows, changes in zip(parts, changing, strict=True):
         if len(rows):
             paths = paths_at(trace, rows, level, tool.profile)
-            found.append(kept.keep(digest("strokes", paths.key, scene.mm), partial(Sweep.along, paths, scene.mm)))
+            sweep: Sweep = kept.keep(digest("strokes", paths.key, mm), partial(Sweep.along, paths, mm))
+            found.append(sweep._replace(varies=changes))
     return found
 
 

@@ -20,7 +20,7 @@ import shapely
 from bastler.proof.measure import thickness
 from bastler.proof.mill.strokes import Sweep
 from bastler.shapes import Bevel, Flat, Furrow, Removal, Revolved
-from bastler.shapes.kinds import Floats, Indices, Region, Regions
+from bastler.shapes.kinds import Bools, Floats, Indices, Region, Regions
 from bastler.shapes.united import mitred, united
 
 T = TypeVar("T")
@@ -198,9 +198,14 @@ _outside_before = _Answers[Indices]()
 
 
 def _covered(part: _Keyed, sweeps: Sequence[Sweep]) -> bool:
-    """Is this part of the ring covered by strokes?"""
+    """Is this part of the ring covered by strokes? Those that are the same at all levels are asked first, and mostly known."""
     bounds = part.region.bounds
     near = [(sweep, strokes) for sweep in sweeps if (strokes := sweep.near(bounds)) is not None]
+    steady = [(sweep, strokes) for sweep, strokes in near if not sweep.varies]
+    return _covered_by(part, steady) or (len(steady) < len(near) and _covered_by(part, near))
+
+
+def _covered_by(part: _Keyed, near: Sequence[tuple[Sweep, Bools]]) -> bool:
     made = hashlib.blake2b(part.key, digest_size=16)
     for sweep, strokes in near:
         made.update(sweep.made_of[strokes].tobytes())
