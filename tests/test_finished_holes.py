@@ -162,6 +162,17 @@ def test_whatever_is_asked_it_is_said_or_it_is_clean(
         assert not codes(proof, "stop") | codes(proof, "caution")
 
 
+@pytest.mark.parametrize("depth", [2.0, 3.0, 8.0])
+def test_a_head_in_a_hole_too_shallow_for_the_blunt_tip_is_said(depth: float) -> None:
+    """Found by the test above: the tip goes some 5 deep, where a hole of 6.6 drilled 3 deep is no longer as wide."""
+    job = recipe(24.0, depth=depth, work="screw", thread="M6", extent="blind", head="countersunk", edge="own")
+    found = planned(job).troubles
+    assert [t.field for t in found] == (["sink_tool"] if depth < 5.0 else [])
+    assert all("blunt tip" in t.text for t in found)
+    if not found:
+        assert not codes(proof_of(job, 0.2), "stop")
+
+
 # -- the tables, against values as they are printed ----------------------------------------------------------------
 
 

@@ -100,6 +100,33 @@ def test_what_a_disc_can_reach_has_its_radius_in_the_corners() -> None:
     assert area(opened([square(10)], 2.0)) == pytest.approx(100 - 16 + 4 * math.pi)
 
 
+def star(radii: list[float], corner: float) -> Loop:
+    """Corners about the origin, each as far out, rounded."""
+    turns = [2 * math.pi * k / len(radii) for k in range(len(radii))]
+    points = [(r * math.cos(a), r * math.sin(a)) for r, a in zip(radii, turns, strict=True)]
+    how: dict[str, Any] = {"corner": "radius", "corner_size": corner} if corner else {}
+    segments = tuple(PlanSegment(x=p[0], y=p[1], **how) for p in [*points[1:], points[0]])
+    return list(drawn_outline(PlanOutline(id="o", name="o", x=points[0][0], y=points[0][1], segments=segments)).chain)
+
+
+LOST = [15.875, 26.388889397188844, 25.725271365298212, 22.0, 20.92085724722281, 24.0, 25.30919994103543]
+"""The first corner turns by 1.3°, to the inside: rounded 2.5 its arc is gone at 3.0, and its lines cross."""
+
+
+@pytest.mark.parametrize("far", [60.0, 560.0, 3000.0])
+@pytest.mark.parametrize("radius", [15.875, 15.9, 15.8, 15.0])
+@pytest.mark.parametrize("corner", [0.0, 2.5])
+def test_a_boss_with_a_corner_that_hardly_turns_is_gone_round(radius: float, corner: float, far: float) -> None:
+    """Lines that cross at hardly an angle leave stubs behind their crossing; with them the whole loop was lost."""
+    island = star([radius, *LOST[1:]], corner)
+    area = region_of(square(60.0 + far), [island])
+    for distance in (0.3, 2.5, 3.0, 6.0):
+        loops = offset_region(area, distance)
+        assert len(loops) == 2
+        grown = -min(map(area_of, loops))
+        assert grown == pytest.approx(polygon_of([island], CHORD).buffer(distance, quad_segs=200).area, rel=1e-4)
+
+
 def test_an_open_chain_is_moved_and_cut_where_it_comes_too_near() -> None:
     angle: list[Segment] = [Line((0, 0), (10, 0)), Line((10, 0), (10, 10))]
     (left,) = offset_chain(angle, 2.0)

@@ -57,6 +57,24 @@ def test_a_countersink_over_drilled_holes() -> None:
     assert lowest == pytest.approx(-(9.0 - 2.0) / 2)
 
 
+@pytest.mark.parametrize("unit", ["mm", "inch"])
+@pytest.mark.parametrize(("depth", "fits"), [(0.8, False), (8.0, True)])
+def test_a_blunt_tip_wants_a_hole_as_deep_as_it_goes(unit: str, depth: float, fits: bool) -> None:
+    mm = 1.0 if unit == "mm" else 1 / 25.4
+    wide = 5.0 if unit == "mm" else 0.25
+    places = PointsPattern(id="p", name="one", points=((15.0 * mm, 12.0 * mm),))
+    drilled = Drilling(id="d", pattern="p", diameter=wide, depth=depth * mm, spot="no")
+    blunt = "chamfer-12" if unit == "mm" else "chamfer-1/2"
+    job = job_of(
+        Facing(id="f"), drilled, Countersink(id="c", pattern="p", diameter=11.0 * mm, tool=blunt), patterns=(places,), unit=unit,
+        size_x=60 * mm, size_y=40 * mm, size_z=24 * mm, over_top=1.0 * mm,
+    )  # fmt: skip
+    found = plan(job).step("c").troubles
+    assert [t.field for t in found] == ([] if fits else ["tool"])
+    if fits:
+        assert not codes(proof_of(job, 0.2), "stop")
+
+
 def test_a_countersink_into_the_full_takes_a_tool_with_a_point() -> None:
     job = made(Countersink(id="c", pattern="p", diameter=8.0))
     assert plan(job).step("c").stages[0].tool.id == "spot-10"

@@ -221,6 +221,7 @@ def _parts(segments: Sequence[Segment], size: float) -> tuple[_Parts, Any, Any]:
 
 def _chained(parts: list[Segment], size: float, *, closed: bool) -> list[Loop]:
     """Parts joined end to start."""
+    parts = _without_stubs(parts, size)
     if not parts:
         return []
     parts, following = _following(parts, JOINT * size, closed=closed)
@@ -242,6 +243,21 @@ def _chained(parts: list[Segment], size: float, *, closed: bool) -> list[Loop]:
         if _whole(loop, closed=closed, gap=JOINT * size):
             made.append(_merged(loop, closed=closed))
     return made
+
+
+def _without_stubs(parts: list[Segment], size: float) -> list[Segment]:
+    """Parts without what two segments that cross at hardly an angle have behind their crossing: it is as far from the boundary as
+    it should be, within what is felt, and begins or ends where a longer part does. The way on is that one's."""
+    long = np.array([length_of(p) for p in parts])
+    short = np.flatnonzero(long < JOINT * size)
+    if not len(short):
+        return parts
+    stub = np.zeros(len(parts), dtype=bool)
+    for places in (np.array([p.start for p in parts]), np.array([p.end for p in parts])):
+        tree = shapely.STRtree(shapely.points(places))
+        own, other = tree.query(shapely.points(places[short]), predicate="dwithin", distance=2 * NEAR * size)
+        stub[short[own[long[other] > long[short[own]]]]] = True
+    return [p for p, drop in zip(parts, stub, strict=True) if not drop]
 
 
 class _Following(NamedTuple):

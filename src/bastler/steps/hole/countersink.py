@@ -17,6 +17,8 @@ from bastler.units import Kind
 SINKS = ("chamfer-mill", "spot-drill")
 NEAR = 0.1
 """Degrees by which the tool's angle may differ."""
+FREE = 0.95
+"""How wide a hole has to be for a blunt tip, as a share of it: what is under its rim alone is scraped away."""
 REVOLUTIONS = 2.0
 """Turns to wait at the bottom, so that the cone comes out round."""
 
@@ -54,14 +56,18 @@ class Countersink(PatternedStep, frozen=True, kw_only=True, tag="countersink"):
         """One of that angle that is wide enough: a chamfer mill where all holes are wider than its tip, else one with a point."""
         fits = [t for t in ctx.tools if t.kind in SINKS and abs(t.tip_angle - self.angle) < NEAR]
         fits = [t for t in fits if t.diameter >= self.diameter] or fits
-        open_ = self.least_hole(ctx)
-        cuts = [t for t in fits if t.centre_cutting or t.tip_diameter <= open_]
+        cuts = [t for t in fits if self.open_for(t, ctx)]
         best = min(cuts or fits, key=lambda t: (t.kind != "chamfer-mill", t.diameter), default=None)
         return best.id if best else None
 
-    def least_hole(self, ctx: FlatContext) -> float:
-        """The diameter of the smallest hole there is at the positions, 0 where one has none."""
-        return min((2 * max((h.radius for h in holes_at(ctx, x, y)), default=0.0) for x, y in self.holes(ctx)), default=0.0)
+    def open_for(self, tool: Tool, ctx: FlatContext) -> bool:
+        """Does its tip cut, or is there a hole at all positions that is as wide as the tip where it comes to?"""
+        if tool.centre_cutting:
+            return True
+        top = highest_under(self, ctx) if self.top is None else self.top
+        low = given(top) - self.deep(tool)
+        open_ = (max((2 * h.radius_at(low) for h in holes_at(ctx, *at)), default=0.0) for at in self.holes(ctx))
+        return all(wide >= FREE * tool.tip_diameter for wide in open_)
 
     def deep(self, tool: Tool) -> float:
         """How deep the tip goes."""
@@ -78,8 +84,11 @@ class Countersink(PatternedStep, frozen=True, kw_only=True, tag="countersink"):
             return [Trouble("diameter", f"{tool.says} makes {number(tool.diameter, ctx)} at most.", tool.diameter)]
         if self.diameter <= tool.tip_diameter:
             return [Trouble("diameter", "Smaller than the flat at the tool's tip.")]
-        if not tool.centre_cutting and self.least_hole(ctx) < tool.tip_diameter:
-            return [Trouble("tool", "Its blunt tip does not cut, and there is no hole that wide.", self.choose_tool(ctx))]
+        if not self.open_for(tool, ctx):
+            deep = number(self.deep(tool), ctx)
+            better = ctx.tool(self.choose_tool(ctx))
+            fits = better.id if better and better.diameter >= self.diameter and self.open_for(better, ctx) else None
+            return [Trouble("tool", f"Its blunt tip does not cut, and goes {deep} deep: there no hole is as wide.", fits)]
         return []
 
     def plan(self, ctx: FlatContext) -> list[Stage]:

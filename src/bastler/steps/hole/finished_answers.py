@@ -14,6 +14,7 @@ from bastler.steps.base import fill
 from bastler.steps.context import FlatContext
 from bastler.steps.cut import given
 from bastler.steps.hole.drilling import NEAR as DRILL_NEAR
+from bastler.tools import tip_length
 from bastler.units import Kind
 
 SQUARE = 90.0
@@ -138,7 +139,11 @@ def sink_tool(s: Answers, ctx: FlatContext) -> str | None:
     least = s.wanted_drill(ctx)[1]
     fits = [t for t in ctx.tools if t.kind in ("chamfer-mill", "spot-drill") and abs(t.tip_angle - SQUARE) < 0.1]
     fits = [t for t in fits if t.centre_cutting or t.tip_diameter <= least]
-    wide = [t for t in fits if t.diameter >= given(s.edge_diameter) - 1e-9] or fits
+    edge = given(s.edge_diameter)
+    wide = [t for t in fits if t.diameter >= edge - 1e-9] or fits
+    if blind(s):  # where the hole is too shallow for a blunt tip
+        deep = {t.id: tip_length(edge, t.tip_angle, t.tip_diameter) for t in wide}
+        wide = [t for t in wide if t.centre_cutting or deep[t.id] <= s.depth] or wide
     best = min(wide, key=lambda t: (t.kind != "chamfer-mill", t.diameter), default=None)
     return best.id if best else None
 
