@@ -9,12 +9,14 @@ from typing import Any
 
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from bastler.job import PlannedStep, plan
 from bastler.motion import Bow, Cut, FacingRows, Go, Move, Path, face_rows
-from bastler.shapes import Frame, as_polygon, rounded_rectangle
+from bastler.motion.rings import clipped
+from bastler.shapes import Arc, Frame, Segment, as_polygon, rounded_rectangle
+from bastler.shapes.chain import length_of, points_on
 from bastler.steps import RectangularPocket, Stage
 from conftest import job_of, many
 
@@ -152,3 +154,26 @@ def test_a_pencil_draws_only_what_moves() -> None:
     path = Path(0, 0, 5).go(z=5).cut(100, 0, 0).go(1).cut(100, z=2)
     assert [type(m).__name__ for m in path.moves] == ["Go", "Cut"]
     assert (path.x, path.y, path.z) == (1, 0, 2)
+
+
+@settings(max_examples=many(60))
+@given(
+    st.floats(0.5, 30.0),
+    st.floats(-1.02, 1.02) | st.floats(0.95, 0.9999),
+    st.floats(0.02, 0.4),
+    st.floats(0.0, 6.28),
+    st.booleans(),
+)
+def test_a_ring_clipped_to_a_zone_keeps_all_that_lies_in_it(
+    radius: float, off: float, share: float, begins: float, ccw: bool
+) -> None:
+    """A ring that lay in it but for a little came back as the little by which its ends overlapped: its rest stood."""
+    at = (radius * math.cos(begins), radius * math.sin(begins))
+    ring: list[Segment] = [Arc(at, at, (0.0, 0.0), ccw)]
+    zone = shapely.box(-2 * radius, -2 * radius, off * radius, 2 * radius)
+    runs = clipped(ring, zone, share * radius)
+    inside = shapely.Point(0.0, 0.0).buffer(radius, quad_segs=512).boundary.intersection(zone)
+    ways = shapely.unary_union([shapely.LineString(points_on(run, 1e-4 * radius)) for run in runs])
+    # a piece whose middle lies outside is left away: half of one at either end
+    assert inside.difference(ways.buffer(1e-3 * radius)).length <= 1.1 * share * radius
+    assert sum(map(length_of, (s for run in runs for s in run))) <= inside.length + 4.1 * share * radius

@@ -295,3 +295,17 @@ def test_a_region_of_nothing_is_no_shape() -> None:
     step = RectangularPocket(id="p", x=30.0, y=20.0, length=200.0, width=200.0, depth=100.0)
     proof = through(job_of(step, size_z=5.0))
     assert isinstance(proof.scene.stock.plan, shapely.Geometry)
+
+
+@pytest.mark.parametrize("side", ["outside", "inside", "face"])
+@pytest.mark.parametrize("pitch", [9.0, 90.0, 99999.0])
+def test_grooves_so_far_apart_that_one_is_in_the_air(side: str, pitch: float) -> None:
+    """The second groove's walls were looked for within a hundred thousand of zero: not planned, and nobody told why."""
+    job = edits.answered(sample("drum-spindle"), "step:s5.side", side)
+    job = edits.answered(edits.answered(job, "step:s5.count", 2), "step:s5.pitch", pitch)
+    made = plan(job)
+    assert made.step("s5").troubles or made.step("s5").stages
+    assert prove_job(made).proved or all_said(prove_job(made))
+    if side == "outside":
+        texts = [t.text for t in made.step("s5").troubles]
+        assert texts == ([] if pitch < 100.0 else ["Groove 2 of 2 lies where there is no material."])

@@ -70,6 +70,16 @@ def test_no_words_are_cut_off(size: tuple[int, int], demo: Hands) -> None:
                     assert widget.width() >= need, f"{widget.text()} in {place}, {ident}"
 
 
+def test_every_place_has_room_on_a_small_screen_with_a_title_bar(demo: Hands) -> None:
+    window = demo.window
+    for place in ("start", "bench", "crib", "program"):
+        window.go_to(place)
+        QTest.qWait(5)
+        need = window.places.currentWidget().minimumSizeHint()
+        assert need.width() <= 1280, place
+        assert window.minimumSizeHint().height() <= 760, place
+
+
 def test_every_button_says_what_it_does(demo: Hands) -> None:
     for button in demo.window.findChildren(QAbstractButton):
         if button.isVisible():

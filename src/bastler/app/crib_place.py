@@ -91,9 +91,9 @@ class CribPlace(QWidget):
 
     def _bar(self) -> QHBoxLayout:
         bar = QHBoxLayout()
-        bar.setSpacing(6)
+        bar.setSpacing(4)
         self.tab_buttons = self._choice(bar, {name: name.capitalize() for name in TABS}, self.show_tab)
-        bar.addSpacing(14)
+        bar.addSpacing(8)
         self.filter_buttons = self._choice(bar, FILTERS, self.show_filter)
         bar.addStretch(1)
         self.add = _button("Add", "A tool of a kind to choose, or a material or machine like the one selected")
@@ -208,7 +208,7 @@ class CribPlace(QWidget):
 
     def _slots(self, job: Job, used: set[str], differing: set[str], besides: tuple[AnyTool, ...]) -> list[Berth]:
         def slot(tool: AnyTool) -> Berth:
-            warns = "differs from the shop's" if tool.id in differing else ""
+            warns = "not as in the shop" if tool.id in differing else ""
             return Berth(tool.station, tool, warns)
 
         by_station = sorted(job.tools, key=lambda t: (t.station == 0, t.station))

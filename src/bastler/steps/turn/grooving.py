@@ -127,12 +127,24 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         if _face(self):
             first, last = (k, k) if k is not None else (0, self.count - 1)
             return ctx.front_at(self.right(last) - self.width, self.right(first))
+        return self._around(ctx, 0, self.count - 1)
+
+    def _around(self, ctx: TurnedContext, first: int, last: int) -> float:
+        """In the view: the surface of the material from one groove of a bore or an outside to another."""
         tiny = ctx.mm(0.02)
-        z0, z1 = self.z - self.width - (self.count - 1) * self.pitch + tiny, self.z - tiny
+        z0, z1 = self.right(last) - self.width + tiny, self.right(first) - tiny
         if self.side == "inside":
             bore = ctx.bore(z0, z1)
             return 0.0 if math.isinf(bore) else -bore
         return ctx.outer(z0, z1)
+
+    def _in_the_air(self, ctx: TurnedContext) -> int | None:
+        """The first of several grooves that has no material to be in."""
+        for k in range(0 if self.side == "face" else self.count):
+            nothing = ctx.window(self.right(k) - self.width, self.right(k)).is_empty
+            if nothing or self._around(ctx, k, k) - self.floor(ctx, k) <= 1e-9:
+                return k
+        return None
 
     def floor(self, ctx: TurnedContext, k: int = 0) -> float:
         """In the view: the floor of groove `k`."""
@@ -199,6 +211,8 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
             found.append(Trouble("tool", f"Reaches {number(tool.reach, ctx)} deep; the groove is {number(deep, ctx)}."))
         if self.count > 1 and self.pitch <= self.width:
             found.append(Trouble("pitch", "The grooves run into each other."))
+        elif self.count > 1 and (bare := self._in_the_air(ctx)) is not None:
+            found.append(Trouble("pitch", f"Groove {bare + 1} of {self.count} lies where there is no material."))
         inmost = self.right(self.count - 1) - self.width - deep * math.tan(math.radians(self.left_angle)) - self.edge_break
         if _face(self) and inmost < 0:
             found.append(Trouble("outer_d", "It goes over the centre line."))
@@ -348,11 +362,11 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         order = ["right", "left"] if self.begin != "left" else ["left", "right"]
         for side in order:
             if side == "right":
-                part = between(way, 1e5, max(middle, last + blade + off) if last + blade < first else first)
+                part = between(way, math.inf, max(middle, last + blade + off) if last + blade < first else first)
                 shift = -(hi - c)
             else:
                 end = min(middle, first - blade - off) if first - blade > last else last
-                part = reversed_chain(between(way, end, -1e5))
+                part = reversed_chain(between(way, end, -math.inf))
                 shift = -(lo + c)
             run = moved(part, shift, -c)
             second = self.edges == "two" and (side == "right") == (tool.edge == "left")
