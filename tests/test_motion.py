@@ -157,6 +157,7 @@ def test_a_pencil_draws_only_what_moves() -> None:
 
 
 @settings(max_examples=many(60))
+@example(radius=14.709260614474868, off=0.9767157629147962, share=0.29344646328657614, begins=3.8147106166714346, ccw=True)
 @given(
     st.floats(0.5, 30.0),
     st.floats(-1.02, 1.02) | st.floats(0.95, 0.9999),
