@@ -10,23 +10,29 @@ from typing import Any
 import msgspec
 import numpy as np
 import pytest
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
 
 from bastler.ask import questions_of
 from bastler.job import Job, edits, new_job, plan
 from bastler.nc import read
 from bastler.post import post
 from bastler.proof import scene_of
-from bastler.shapes import TurnedOutline
+from bastler.shapes import PlanOutline, TurnedOutline
 from bastler.steps import (
     CentreHole,
+    Contour,
     Drilling,
+    EdgeBreak,
     Facing,
+    FreeBoss,
     FreePocket,
     Groove,
     OutlineMilling,
     PartOff,
     RectangularBoss,
     RectangularPocket,
+    RestMachining,
     RoundPocket,
     Step,
     Threading,
@@ -35,8 +41,9 @@ from bastler.steps import (
     TurnRoughing,
 )
 from bastler.units import MM_PER_INCH, Kind
-from conftest import job_of, turned
+from conftest import job_of, many, proof_of, turned
 from outlines import along, curve, edge, outline, slant, up
+from test_areas import CELL, HOW, area_job, clean, islands, outlines
 
 LENGTHS = {Kind.LENGTH, Kind.FEED_PER_TOOTH, Kind.FEED_RATE}
 FEET = {Kind.CUTTING_SPEED}
@@ -156,3 +163,28 @@ def test_turned_steps(step: Step) -> None:
 
 def test_threads() -> None:
     alike(turned(TurnFacing(id="f"), Threading(id="t", thread="M60 x 2", length=15.0)))
+
+
+@settings(max_examples=many(16))
+@given(outlines(), islands(), st.sampled_from(["pocket", "boss", "along", "rest", "edge"]), st.data())
+def test_areas_in_inches_are_as_clean_as_in_millimetres(
+    shape: PlanOutline, stand: tuple[Contour, ...], kind: str, data: st.DataObject
+) -> None:
+    """Whatever the outline: no rapid in material, no gouge, nothing left that the tool can reach."""
+    how: dict[str, Any] = {name: data.draw(values) for name, values in HOW.items()}
+    pocket = FreePocket(id="p", outline="o1", islands=stand, **how)
+    steps: dict[str, tuple[Step, ...]] = {
+        "pocket": (pocket,),
+        "boss": (FreeBoss(id="p", outline="o1", **how),),
+        "along": (OutlineMilling(id="p", outline="o1", side=data.draw(st.sampled_from(["left", "on", "right"])), **how),),
+        "rest": (
+            msgspec.structs.replace(pocket, tool="end-16", finish="no"),
+            RestMachining(id="r", outline="o1", islands=stand, depth=pocket.depth, top=0.0, tool="end-6", larger=16.0),
+        ),
+        "edge": (msgspec.structs.replace(pocket, islands=()), EdgeBreak(id="e", outline="o1", size=0.8)),
+    }
+    job = area_job(shape, *steps[kind])
+    assume(not any(s.troubles for s in plan(job).steps))
+    inch = twin(job)
+    assert not [t.text for done in plan(inch).steps for t in done.troubles]
+    clean(proof_of(inch, CELL))

@@ -134,6 +134,7 @@ def test_levels_and_regions_of_the_wanted_shape() -> None:
     top, pocket = Flat(PLAN, 0.0), Flat(shapely.box(10, 10, 40, 30), -5.0)
     hole = Revolved(50.0, 20.0, ((0.0, -12.0), (4.0, -9.0)))
     assert levels_of([top, pocket, hole], 1.0) == [(-5.0, 0.0), (0.0, 1.0)]
+    assert levels_of([top, pocket, hole], 0.001, 0.004) == [(-5.0, 0.0)]
     assert wanted_at([top, pocket, hole], -4.9).area == pytest.approx(600 + math.pi * 16, rel=1e-3)
     assert wanted_at([pocket, hole], -10.5).area == pytest.approx(math.pi * 4, rel=1e-3)
     assert wanted_at([top], -1.0).is_empty
@@ -219,3 +220,20 @@ def test_a_proof_does_not_change_when_a_later_one_is_made() -> None:
 def test_two_jaws_and_a_box_have_volumes() -> None:
     assert Box((0, 0, 0), (2, 3, 4)).volume == 24
     assert Box((0, 0, 0), (2, 3, 4)).centre == (1, 1.5)
+
+
+@pytest.mark.parametrize(
+    ("unit", "depth", "high"),
+    [("mm", 5.0, 1.23456), ("mm", 5.00049, 1.2), ("mm", 1.2003, 1.2), ("inch", 0.2, 5 / 64), ("inch", 13 / 64, 0.05905511811)],
+)
+def test_depths_that_a_program_rounds_are_no_faults_of_walls(unit: str, depth: float, high: float) -> None:
+    """The floor of the shallow pocket lies by its rounding below where the walls of the deep one were looked at: *gouged*, by as
+    much as the one is wider than the other."""
+    u = 1.0 if unit == "mm" else 1 / 25.4
+    wide = RectangularPocket(id="a", x=30 * u, y=20 * u, length=44 * u, width=30 * u, corner_radius=6 * u, depth=high)
+    deep = RectangularPocket(id="b", x=30 * u, y=20 * u, length=24 * u, width=20 * u, corner_radius=6 * u, depth=depth, top=-high)
+    job = job_of(Facing(id="f"), wide, deep, unit=unit, size_x=60 * u, size_y=40 * u, size_z=20 * u, over_top=1 * u)
+    proof = proof_of(job, 0.3)
+    assert not [t.text for step in plan(job).steps for t in step.troubles]
+    assert not {r.code for r in proof.remarks} & {"gouge", "left"}
+    assert not proof.comparison.walls

@@ -1,4 +1,7 @@
-"""How the walls of a milled part are, exactly: the strokes of all tools level by level against what is wanted there."""
+"""How the walls of a milled part are, exactly: the strokes of all tools level by level against what is wanted there.
+
+A level is looked at a little beside the floors that end it, by as much as floors may be off: a program says its heights rounded.
+"""
 
 from __future__ import annotations
 
@@ -11,7 +14,7 @@ import shapely
 
 from bastler.job.part import FlatView
 from bastler.nc import Trace
-from bastler.proof.mill.compare import WALL_TOLERANCE_MM
+from bastler.proof.mill.compare import FLOOR_TOLERANCE_MM, WALL_TOLERANCE_MM
 from bastler.proof.mill.field import Grid
 from bastler.proof.mill.scene import MillScene
 from bastler.proof.mill.strokes import Sweep, below, paths_at, varies
@@ -50,9 +53,9 @@ def wall_faults(
     kept: Remembered,
     stop: StopFlag,
 ) -> list[WallFault] | None:
-    tiny, found = 1e-4 * scene.mm, []
+    tiny, found = FLOOR_TOLERANCE_MM * scene.mm, []
     free: list[Removal] = [promise.flat for promise in scene.promised] + list(scene.later.before)
-    for floor, upper in levels_of(removals, scene.stock.hi[2]):
+    for floor, upper in levels_of(removals, scene.stock.hi[2], 2 * tiny):
         if stop[0]:
             return None
         sweeps = _swept(scene, trace, moves, upper - tiny, kept)
@@ -80,7 +83,7 @@ def _promised_walls(
 ) -> list[WallFault]:
     """What stands at the walls of the finished block, where no step has promised to take it."""
     found: list[WallFault] = []
-    tiny, top = 1e-4 * scene.mm, scene.stock.hi[2]
+    tiny, top = FLOOR_TOLERANCE_MM * scene.mm, scene.stock.hi[2]
     for promise in scene.promised:
         if promise.where != "sides":
             continue
@@ -140,7 +143,7 @@ def standing(walls: Sequence[WallFault], scene: MillScene) -> list[WallFault]:
     """The faults of the walls but for what holdings behind this one take."""
     if not scene.later.before and not scene.later.under:
         return list(walls)
-    tiny, found = 1e-4 * scene.mm, []
+    tiny, found = FLOOR_TOLERANCE_MM * scene.mm, []
     for wall in walls:
         if wall.kind == "left":
             rest = wall.region.difference(_open(scene.later, wall.level + tiny, wall.level + wall.height - tiny))

@@ -48,10 +48,10 @@ class WallFault:
     region: Region
 
 
-def levels_of(removals: Sequence[Removal], top: float) -> list[tuple[float, float]]:
-    """Pairs (floor, height of the next floor above it, the stock's top last)."""
+def levels_of(removals: Sequence[Removal], top: float, least: float = 0.0) -> list[tuple[float, float]]:
+    """Pairs (floor, height of the next floor above it, the stock's top last), of those that are more than `least` high."""
     floors = sorted({round(r.floor, 9) for r in removals if isinstance(r, Flat)})
-    return list(zip(floors, [*floors[1:], top], strict=True)) if floors else []
+    return [(low, high) for low, high in itertools.pairwise([*floors, top]) if high - low > least]
 
 
 def wanted_at(removals: Sequence[Removal], z: float) -> Region:
