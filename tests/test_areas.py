@@ -126,6 +126,41 @@ def test_rest_of_pockets(outline: PlanOutline, stand: tuple[Contour, ...], large
     clean(proved(area_job(outline, pocket, rest)))
 
 
+@pytest.mark.parametrize(
+    ("radii", "corner", "large", "stand"),
+    [
+        (
+            [17.9827065848895, 25.20279320538633, 12.7, 15.755088648848036, 12.7, 18.479696438321874],
+            0.0,
+            "end-16",
+            (
+                Contour(form="circle", diameter=2.00001, x=42.30676863024256, y=31.541404764247385, below=1.5),
+                Contour(form="circle", diameter=5.666701031607628, x=28.0, y=20.0),
+            ),
+        ),
+        (
+            [
+                12.478993120338227,
+                24.68944870098398,
+                16.714420937911754,
+                20.747087832953152,
+                23.86956744676817,
+                19.200267469892232,
+            ],
+            1.0,
+            "end-10",
+            (Contour(form="rectangle", x=32.36, y=20.09, length=8.7, width=7.48, angle=24.94, corner_radius=1.0, below=1.5),),
+        ),
+    ],
+    ids=["a ring round an island but for a little", "a rest thinner than what is felt at either end of a piece"],
+)
+def test_rests_that_once_stood(radii: list[float], corner: float, large: str, stand: tuple[Contour, ...]) -> None:
+    pocket = FreePocket(id="p", outline="o1", islands=stand, depth=4.0, tool=large, finish="no")
+    width = float(large[4:])
+    rest = RestMachining(id="r", outline="o1", islands=stand, depth=4.0, top=0.0, tool="end-6", larger=width)
+    clean(proved(area_job(star(radii, corner), pocket, rest)))
+
+
 @settings(max_examples=many(10))
 @given(outlines(), st.floats(0.3, 1.5), st.sampled_from(["climb", "conventional"]), st.booleans())
 def test_edges_broken(outline: PlanOutline, size: float, cutting: str, outside: bool) -> None:

@@ -295,13 +295,14 @@ def _rest_runs(
     rest = reach.difference(done).buffer(-thin / 2).buffer(thin / 2)
     if rest.is_empty:
         return ()
-    zone = rest.buffer(radius)
+    piece = radius / 16
+    zone = rest.buffer(radius + piece / 2)  # a piece counts by its middle; of a small rest it may be an end that comes to it
     shapely.prepare(zone)
     found: list[RestRun] = []
     depth = radius
     while rest is not None and len(found) < MOST_RINGS:
         loops = offset_region(area, depth)
-        runs = [run for loop in loops for run in clipped(loop, zone, radius / 8)]
+        runs = [run for loop in loops for run in clipped(loop, zone, piece)]
         if not runs:
             break
         closed = [math.dist(run[0].start, run[-1].end) < 1e-6 and sum(map(length_of, run)) > radius / 2 for run in runs]
