@@ -158,7 +158,7 @@ def test_rests_that_once_stood(radii: list[float], corner: float, large: str, st
     pocket = FreePocket(id="p", outline="o1", islands=stand, depth=4.0, tool=large, finish="no")
     width = float(large[4:])
     rest = RestMachining(id="r", outline="o1", islands=stand, depth=4.0, top=0.0, tool="end-6", larger=width)
-    clean(proved(area_job(star(radii, corner), pocket, rest)))
+    clean(proof_of(area_job(star(radii, corner), pocket, rest), CELL))
 
 
 @settings(max_examples=many(10))
