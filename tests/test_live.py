@@ -21,13 +21,14 @@ from bastler.job.samples import sample, sample_names
 from bastler.live.child import Child
 from bastler.live.client import Process
 from bastler.live.desk import Desk
-from bastler.live.messages import Answered, Ask, Drop, Failed, Idle, LookAt, Looked, Planned, Proved, Ready, Report, Work
+from bastler.live.messages import Answered, Ask, Busy, Drop, Failed, Idle, LookAt, Looked, Planned, Proved, Ready, Report, Work
 from bastler.live.showing import Showing, look, part_look, shared, tool_offers
 from bastler.live.shown import Flat, Turned
 from bastler.live.tasks import TASKS, State, task
 from bastler.live.wire import Gone, Shelf, Unshelf, Wire
 from bastler.proof import Prover
 from bastler.proof.scrub import moment_at
+from bastler.shapes.compiling import _at_work
 from conftest import sample_proof
 
 DEEP = "step:s2.depth"
@@ -201,6 +202,30 @@ def test_the_newest_job_wins(desk: tuple[Desk, Heard]) -> None:
     assert plans == sorted(plans)
     assert plans[-1] == 8
     assert len([r for r in heard.reports if isinstance(r, Proved)]) <= len(plans)
+
+
+def test_who_waits_for_what_is_compiled_before_there_is_a_job_is_told_so(monkeypatch: pytest.MonkeyPatch) -> None:
+    """On a fresh machine that takes minutes: the first job waited behind it without a word, and was taken to hang."""
+    begun, go_on = threading.Event(), threading.Event()
+
+    def compiles(self: Desk) -> None:
+        self._warmed = True
+        _at_work.begin()
+        begun.set()
+        assert go_on.wait(30.0)
+        _at_work.end()
+
+    monkeypatch.setattr(Desk, "_warm", compiles)
+    heard = Heard()
+    made = Desk(heard)
+    made.start()
+    assert begun.wait(10.0)
+    made.take(Work(7, sample("pawl-plate"), "s2"))
+    said = heard.wait(Busy, 7)
+    assert (said.planning, said.compiling) == (True, True)
+    go_on.set()
+    assert heard.wait(Proved, 7).number == 7
+    made.leave()
 
 
 def test_a_card_is_looked_at_and_questions_are_answered(desk: tuple[Desk, Heard]) -> None:

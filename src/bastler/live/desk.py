@@ -248,6 +248,9 @@ class Desk:
     def _words(self) -> None:
         while not self._left:
             time.sleep(TICK)
+            waiting = self._work
+            if waiting is not None and compiled_within(2 * TICK):  # behind what is loaded before there is a job
+                self._tell(Busy(waiting.number, planning=True, share=0.0, compiling=True))
             for what, (number, since) in list(self._at.items()):
                 if time.monotonic() - since > AFTER and number == self._newest:
                     self._tell(Busy(number, what == "plan", self._share if what == "proof" else 0.0, compiled_within(2 * TICK)))
