@@ -339,5 +339,6 @@ def test_what_is_compiled_does_not_hang(odd: Odd) -> None:
     QTest.qWait(700)
     odd.ask("compiles")
     begun = time.monotonic()
+    odd.until(lambda: "getting ready" in odd.says)
     odd.until(lambda: bool(odd.session.halted))
     assert time.monotonic() - begun > 1.0

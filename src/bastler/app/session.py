@@ -28,6 +28,8 @@ from bastler.shapes.solver import Solution
 STOCK = "stock"
 """The selection when the card of the stock is."""
 TICK_MS = 33
+COMPILED_LATELY = 1.0
+"""Seconds after a word that kernels are being compiled in which they are taken to be still."""
 LONGEST = 10.0
 """Seconds without an answer after which a proof is taken to hang, those apart in which kernels are compiled."""
 
@@ -115,6 +117,11 @@ class Session(QObject):
     @property
     def job(self) -> Job:
         return self.history.job
+
+    @property
+    def compiling(self) -> bool:
+        """Is what computes being made ready for this machine, which happens once?"""
+        return time.monotonic() - self._compiled < COMPILED_LATELY
 
     @property
     def late(self) -> bool:
