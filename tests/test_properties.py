@@ -62,11 +62,10 @@ def proof_of_volume(wanted: float, found: float) -> float:
     return found
 
 
-@settings(max_examples=many(30))
-@given(st.data())
-def test_pockets_are_clean(data: st.DataObject) -> None:
-    number = data.draw
-    step = RectangularPocket(
+@st.composite
+def pockets(number: st.DrawFn) -> RectangularPocket:
+    """Any pocket on a block of 100 × 80."""
+    return RectangularPocket(
         id="b",
         x=number(st.floats(40, 60)),
         y=number(st.floats(35, 45)),
@@ -85,6 +84,11 @@ def test_pockets_are_clean(data: st.DataObject) -> None:
         cutting=number(st.sampled_from(["climb", "conventional"])),
         ap=number(st.none() | st.floats(0.5, 6)),
     )
+
+
+@settings(max_examples=many(30))
+@given(pockets())
+def test_pockets_are_clean(step: RectangularPocket) -> None:
     job = job_of(Facing(id="a"), step, size_x=100.0, size_y=80.0, size_z=30.0)
     assume(plannable(job))
     proof = proof_of(job, 0.25)

@@ -44,6 +44,7 @@ from bastler.units import MM_PER_INCH, Kind
 from conftest import job_of, many, proof_of, turned
 from outlines import along, curve, edge, outline, slant, up
 from test_areas import CELL, HOW, area_job, clean, islands, outlines
+from test_properties import pockets
 from test_turn_properties import bores, shafts
 from test_turn_properties import clean as turned_clean
 
@@ -213,27 +214,11 @@ def test_turned_parts_in_inches_are_as_clean_as_in_millimetres(data: st.DataObje
 
 
 @settings(max_examples=many(20))
-@given(st.data())
-def test_pockets_in_inches_are_as_clean_as_in_millimetres(data: st.DataObject) -> None:
-    number = data.draw
-    step = RectangularPocket(
-        id="b",
-        x=number(st.floats(40, 60)),
-        y=number(st.floats(35, 45)),
-        length=number(st.floats(8, 55)),
-        width=number(st.floats(8, 40)),
-        corner_radius=number(st.floats(2, 12)),
-        depth=number(st.floats(0.5, 12)),
-        angle=number(st.sampled_from([0.0, 90.0]) | st.floats(-180, 180)),
-        tool=number(st.sampled_from(["end-16", "end-10", "end-6"])),
-        finish=number(st.sampled_from(["yes", "no"])),
-        leave_wall=number(st.none() | st.floats(0, 1)),
-        entry=number(st.sampled_from(["helix", "ramp", "plunge"])),
-        cutting=number(st.sampled_from(["climb", "conventional"])),
-        ap=number(st.none() | st.floats(0.5, 6)),
-    )
-    other = RectangularPocket(id="c", x=step.x, y=step.y, length=70.0, width=60.0, depth=number(st.floats(0.2, 0.4)))
-    job = job_of(Facing(id="a"), *number(st.sampled_from([(step,), (other, step)])), size_x=100.0, size_y=80.0, size_z=30.0)
+@given(pockets(), st.none() | st.floats(0.2, 0.4))
+def test_pockets_in_inches_are_as_clean_as_in_millimetres(step: RectangularPocket, before: float | None) -> None:
+    """Some of them in the floor of a wide and shallow one."""
+    wide = RectangularPocket(id="c", x=step.x, y=step.y, length=70.0, width=60.0, depth=before or 0.2)
+    job = job_of(Facing(id="a"), *([wide] if before else []), step, size_x=100.0, size_y=80.0, size_z=30.0)
     assume(not any(s.troubles for s in plan(job).steps))
     inch = twin(job)
     assert not [t.text for done in plan(inch).steps for t in done.troubles]
