@@ -168,7 +168,7 @@ def test_threads() -> None:
     alike(turned(TurnFacing(id="f"), Threading(id="t", thread="M60 x 2", length=15.0)))
 
 
-@settings(max_examples=many(16))
+@settings(max_examples=many(12))
 @given(outlines(), islands(), st.sampled_from(["pocket", "boss", "along", "rest", "edge"]), st.data())
 def test_areas_in_inches_are_as_clean_as_in_millimetres(
     shape: PlanOutline, stand: tuple[Contour, ...], kind: str, data: st.DataObject
@@ -193,7 +193,7 @@ def test_areas_in_inches_are_as_clean_as_in_millimetres(
     clean(proof_of(inch, CELL))
 
 
-@settings(max_examples=many(12))
+@settings(max_examples=many(6))
 @given(st.data())
 def test_turned_parts_in_inches_are_as_clean_as_in_millimetres(data: st.DataObject) -> None:
     number = data.draw
@@ -213,7 +213,7 @@ def test_turned_parts_in_inches_are_as_clean_as_in_millimetres(data: st.DataObje
     turned_clean(proof_of(inch), "edge-length")
 
 
-@settings(max_examples=many(20))
+@settings(max_examples=many(12))
 @given(pockets(), st.none() | st.floats(0.2, 0.4))
 def test_pockets_in_inches_are_as_clean_as_in_millimetres(step: RectangularPocket, before: float | None) -> None:
     """Some of them in the floor of a wide and shallow one."""
