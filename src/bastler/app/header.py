@@ -170,10 +170,11 @@ class Header(QWidget):
         if since > LONG:
             self._offer("Stop", "Do not wait for this proof (Alt+P)")
         if since > SLOW:
-            doing = "getting ready" if self.session.compiling else "proving"
+            compiling = self.session.compiling
+            doing = "getting ready" if compiling else "proving"
             self.verdict.setText(f"<span style='color:{DAY.on_dark_soft}'>{doing} … {since:.1f} s</span>")
-        if since > SLOW and self.session.compiling:
-            self.counts.setText(f"<span style='color:{DAY.on_dark_soft}'>once on this machine</span>")
+            if compiling:
+                self.counts.setText(f"<span style='color:{DAY.on_dark_soft}'>once on this machine</span>")
 
     def _halted(self) -> None:
         """There is no proof, and nobody works at one."""

@@ -17,7 +17,7 @@ import numpy as np
 import shapely
 
 from bastler.shapes import Arc, Line, Segment
-from bastler.shapes.chain import cut_at, length_of, points_on
+from bastler.shapes.chain import cut_at, length_of, one_arc, points_on
 from bastler.shapes.kernels import nearest, winding
 from bastler.shapes.kinds import Region
 from bastler.shapes.region import Loop, area_of, offset_region, opened, polygon_of, primitives
@@ -248,18 +248,13 @@ def _together(run: Loop) -> Loop:
     made: Loop = []
     for s in run:
         last = made[-1] if made else None
-        if isinstance(last, Arc) and isinstance(s, Arc) and _round_on(last, s):
+        if isinstance(last, Arc) and isinstance(s, Arc) and one_arc(last, s):
             made[-1] = Arc(last.start, s.end, s.centre, s.ccw)
         elif isinstance(last, Line) and isinstance(s, Line) and _straight_on(last, s):
             made[-1] = Line(last.start, s.end)
         else:
             made.append(s)
     return made
-
-
-def _round_on(a: Arc, b: Arc) -> bool:
-    """Are two arcs one? Together they must not come round: what is left of that is the little by which they overlap."""
-    return a.centre == b.centre and a.ccw == b.ccw and a.sweep() + b.sweep() < 2 * math.pi - 1e-6
 
 
 def _straight_on(a: Line, b: Line) -> bool:

@@ -46,6 +46,12 @@ def mirrored(chain: Sequence[Segment], *, u: bool = False, v: bool = False) -> l
     ]
 
 
+def one_arc(a: Arc, b: Arc) -> bool:
+    """Does an arc go on along another one? Together they must not come round: what is left of that is the little by which they
+    overlap."""
+    return a.centre == b.centre and a.ccw == b.ccw and a.sweep() + b.sweep() < 2 * math.pi - 1e-6
+
+
 def moved(chain: Sequence[Segment], du: float, dv: float) -> list[Segment]:
     """The chain shifted."""
 

@@ -15,7 +15,7 @@ from typing import Any, NamedTuple
 import numpy as np
 import shapely
 
-from bastler.shapes.chain import length_of, points_on, reversed_chain, shifted, tangent
+from bastler.shapes.chain import length_of, one_arc, points_on, reversed_chain, shifted, tangent
 from bastler.shapes.kernels import CU, CV, EU, EV, KIND, SU, SV, SWEEP, TURN, WIDTH, R, clear_of, crossings_of, winding
 from bastler.shapes.kinds import Floats, Ints, Region
 from bastler.shapes.rounded import WHOLE, Arc, Line, Segment
@@ -337,7 +337,7 @@ def _one_curve(a: Segment, b: Segment) -> bool:
     if isinstance(a, Line) and isinstance(b, Line):
         return math.dist(tangent(a), tangent(b)) < 1e-9
     if isinstance(a, Arc) and isinstance(b, Arc):
-        return a.centre == b.centre and a.ccw == b.ccw and a.sweep() + b.sweep() < 2 * math.pi - 1e-6
+        return one_arc(a, b)
     return False
 
 

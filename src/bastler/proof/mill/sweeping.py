@@ -20,8 +20,6 @@ BLUNT = 0.9
 """Of the end that does not cut so much is felt for: a hole just as wide leaves nothing under it."""
 UNDER = 0.25
 """How much of a cell a rim has taken that has not taken its middle: between nothing and a half."""
-
-
 SURE = 1.0 - 1e-6
 """A depth less its rounding."""
 
