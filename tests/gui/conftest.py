@@ -146,12 +146,19 @@ def _alone_on_the_display() -> Iterator[None]:
         yield
 
 
+@pytest.fixture(scope="session")
+def pictures(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """One cache for all windows of a run: the start place's pictures are worked out once and not beside every test."""
+    return tmp_path_factory.mktemp("cache")
+
+
 @pytest.fixture(autouse=True)
-def _own_folders(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    for name in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_CACHE_HOME", "HOME"):
+def _own_folders(tmp_path: Path, pictures: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    for name in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "HOME"):
         folder = tmp_path / name.lower()
         folder.mkdir()
         monkeypatch.setenv(name, str(folder))
+    monkeypatch.setenv("XDG_CACHE_HOME", str(pictures))
 
 
 @pytest.fixture

@@ -75,6 +75,7 @@ def test_the_section_line_goes_where_it_is_dragged(demo: Hands) -> None:
     assert look.sketch.section[0][1] == window.session.section
     assert not [d for d in look.sketch.dims if d.view == "section"], "they belong to where the step lies"
     line = where(demo, 20.0, window.session.section or 0.0)
+    demo.until(lambda: sheet.drawing.grip(line.toPoint().toPointF()))  # The look is there; it is gripped where it is painted.
     QTest.mouseDClick(sheet, Qt.MouseButton.LeftButton, pos=line.toPoint())
     demo.until(lambda: window.session.look.cutaway.now == before)
     assert window.session.section is None

@@ -20,6 +20,8 @@ from bastler.tools import Profile
 
 MADE_MM = 0.002
 """A move that comes as near to a face made it: program texts are rounded to a thousandth."""
+MEANT_MM = 0.003
+"""Nearer than this to the finished shape is on it: its regions are chords, 2 µm off an arc, and program texts are rounded."""
 STRAIGHT = 17
 SLANTED = 33
 """Places along a move that rises, and along one that curves in an upright plane, at which it is looked at."""
@@ -184,10 +186,17 @@ def _near(run: _Run, p: Floats, room: float) -> Indices:
     return np.flatnonzero(fits)
 
 
+def _beside(run: _Run, p: Floats, room: float) -> Indices:
+    """Moves whose sweep comes as near to a place as `room`: what is asked for no further than that from it asks only them."""
+    rows = _near(run, p, room)
+    near: Indices = rows[_gaps(run, p, rows)[0] <= room]
+    return near
+
+
 def _refined(runs: Sequence[_Run], p: Floats, n: Floats, room: float, hair: float) -> tuple[Floats, Floats, bool]:
     """The very face, and its normal: on the line through a place, seen along `n`, where what the tools swept ends. The place
     itself, and false, where none came near."""
-    near = [(run, rows) for run in runs if len(rows := _near(run, p, 2 * room))]
+    near = [(run, rows) for run in runs if len(rows := _beside(run, p, 3 * room))]
 
     def gap(at: Floats) -> float:
         return min((float(_gaps(run, at, rows)[0].min()) for run, rows in near), default=math.inf)
@@ -267,7 +276,7 @@ def _uncut(proof: MillProof, p: Floats, n: Floats) -> Face:
 def _off(proof: MillProof, part: int, p: Floats, n: Floats) -> float:
     """How far a place of the surface is from the finished part, along `n`."""
     solid = _finished(proof, part)
-    stock, hair = proof.scene.stock, MADE_MM * proof.scene.mm
+    stock, hair = proof.scene.stock, MEANT_MM * proof.scene.mm
     under, over = solid(np.array([p - n * hair, p + n * hair]))
     if under and not over:
         return 0.0
