@@ -6,19 +6,19 @@ A form is made from the thing, changed field by field, and made into the thing a
 from __future__ import annotations
 
 import re
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal, NamedTuple
 
 import msgspec
 
 from bastler.ask import Trouble, ask, choose, is_, isnt, pick
 from bastler.cutting import Material
-from bastler.machines import Dialect, MachineCard, Travel
+from bastler.machines import Dialect, Drive, MachineCard, SpindleAxis, Travel
 from bastler.machines.template import template_fault
 from bastler.units import Kind, Unit
 
 NAMED, SPEEDS, FEEDS, FORCE = "Named", "Cutting speed", "Feed", "Cutting force"
 AXES, SPINDLE, MOVING, CONSTANTS, CAN = "Travels", "Spindle", "Moving", "Constants in the program", "It can"
-WORDS, NUMBERS, CYCLES, FRAME = "Words", "Numbers", "Cycles", "Begin and end"
+WORDS, NUMBERS, CYCLES, FRAME, DRIVEN = "Words", "Numbers", "Cycles", "Begin and end", "Driven tools"
 YES_NO = {True: "Yes", False: "No"}
 GROUPS = {
     "P": "P, steel",
@@ -30,12 +30,29 @@ GROUPS = {
 }
 AT_MM = 10.0
 """Feeds are asked for a tool of this diameter in mm; they grow with it."""
-SEVERAL = ("cycles", "turn_cycles", "feed_codes", "increments")
+SEVERAL = (
+    "cycles", "turn_cycles", "feed_codes", "increments", "c_words", "clamp_words", "drive_words", "polar_words", "wrapped_words",
+)  # fmt: skip
 """Constants of several words, edited as one line."""
 CODE = re.compile(r"G\d{1,3}")
 
 _mill = is_("kind", "mill-3")
 _lathe = isnt("kind", "mill-3")
+_turns_to = is_("c_axis", True)
+"""Can the work be turned to an angle?"""
+
+
+def _with_y(s: Any) -> bool:
+    return bool(s.kind == "mill-3" or s.c_axis)
+
+
+def _drives(s: Any) -> bool:
+    return bool(s.c_axis and _numbers(s.drive_stations))
+
+
+def _numbers(text: str) -> tuple[int, ...]:
+    """The whole numbers in a text, each once, in order."""
+    return tuple(sorted({int(word) for word in re.findall(r"\d{1,3}", text)} - {0}))
 
 
 class MaterialForm(msgspec.Struct, frozen=True, kw_only=True):
@@ -120,12 +137,12 @@ class CardForm(msgspec.Struct, frozen=True, kw_only=True):
     says: Annotated[str, pick("In a line", "word", NAMED)]
     x_lo: Annotated[float, ask("X from", Kind.LENGTH, AXES)]
     x_hi: Annotated[float, ask("X to", Kind.LENGTH, AXES)]
-    y_lo: Annotated[float, ask("Y from", Kind.LENGTH, AXES, when=_mill)]
-    y_hi: Annotated[float, ask("Y to", Kind.LENGTH, AXES, when=_mill)]
+    y_lo: Annotated[float, ask("Y from", Kind.LENGTH, AXES, when=_with_y)]
+    y_hi: Annotated[float, ask("Y to", Kind.LENGTH, AXES, when=_with_y, helps="From and to 0 where there is none.")]
     z_lo: Annotated[float, ask("Z from", Kind.LENGTH, AXES)]
     z_hi: Annotated[float, ask("Z to", Kind.LENGTH, AXES)]
     home_x: Annotated[float, ask("Home X", Kind.LENGTH, AXES)]
-    home_y: Annotated[float, ask("Home Y", Kind.LENGTH, AXES, when=_mill)]
+    home_y: Annotated[float, ask("Home Y", Kind.LENGTH, AXES, when=_with_y)]
     home_z: Annotated[float, ask("Home Z", Kind.LENGTH, AXES)]
     stations: Annotated[int, ask("Stations", Kind.COUNT, AXES, least=1, most=200, helps="Of the magazine or the turret.")]
     speed_lo: Annotated[float, ask("Slowest", Kind.SPINDLE_SPEED, SPINDLE, least=0)]
@@ -149,6 +166,20 @@ class CardForm(msgspec.Struct, frozen=True, kw_only=True):
     coolant: Annotated[bool, choose("Coolant", YES_NO, CAN)]
     encoder: Annotated[bool, choose("Spindle encoder", YES_NO, CAN, when=_lathe)]
     surface_speed: Annotated[bool, choose("Constant surface speed", YES_NO, CAN, when=_lathe)]
+    c_axis: Annotated[bool, choose("Spindle is an axis (C)", YES_NO, DRIVEN, when=_lathe)]
+    c_resolution: Annotated[float, ask("C is true to", Kind.ANGLE, DRIVEN, above=0, most=1, when=_turns_to)]
+    c_rapid: Annotated[float, ask("C's rapid, ° a minute", Kind.NUMBER, DRIVEN, above=0, most=1e6, when=_turns_to)]
+    c_holds: Annotated[
+        float, ask("Holds unclamped", Kind.TORQUE, DRIVEN, least=0, most=100_000, when=_turns_to, helps="What its brake bears.")
+    ]
+    drive_stations: Annotated[
+        str, pick("Driven stations", "word", DRIVEN, when=_turns_to, helps="Their numbers, as 2 4 6. None: no driven tools.")
+    ]
+    drive_lo: Annotated[float, ask("Driven tools, slowest", Kind.SPINDLE_SPEED, DRIVEN, least=0, when=_drives)]
+    drive_hi: Annotated[float, ask("Driven tools, fastest", Kind.SPINDLE_SPEED, DRIVEN, above=0, when=_drives)]
+    drive_power: Annotated[float, ask("Their power", Kind.POWER, DRIVEN, above=0, most=1000, when=_drives)]
+    drive_axial: Annotated[bool, choose("Along Z", YES_NO, DRIVEN, when=_drives)]
+    drive_radial: Annotated[bool, choose("Along X", YES_NO, DRIVEN, when=_drives)]
 
     @staticmethod
     def of(card: MachineCard) -> CardForm:
@@ -157,6 +188,11 @@ class CardForm(msgspec.Struct, frozen=True, kw_only=True):
         plain |= {f"{axis}_{end}": getattr(getattr(card, axis), end) for axis in "xyz" for end in ("lo", "hi")}
         plain |= dict(zip(("home_x", "home_y", "home_z"), card.home, strict=True))
         plain |= {"speed_lo": card.speed[0], "speed_hi": card.speed[1], "efficiency": round(100 * card.efficiency, 6)}
+        c, drive = card.c or SpindleAxis(0.01, 10_000.0, 20.0), card.drive or Drive((), (50.0, 4000.0), card.power / 4)
+        plain |= {"c_axis": card.c is not None} | {f"c_{name}": getattr(c, name) for name in SpindleAxis.__struct_fields__}
+        plain |= {f"drive_{name}": getattr(drive, name) for name in ("power", "axial", "radial")}
+        plain |= {"drive_lo": drive.speed[0], "drive_hi": drive.speed[1]}
+        plain["drive_stations"] = " ".join(map(str, drive.stations)) if card.drive is not None else ""
         return CardForm(**plain)
 
     def onto(self, card: MachineCard) -> MachineCard:
@@ -165,7 +201,18 @@ class CardForm(msgspec.Struct, frozen=True, kw_only=True):
         plain = {name: getattr(self, name) for name in names}
         travels = {axis: Travel(*_range(getattr(self, f"{axis}_lo"), getattr(self, f"{axis}_hi"))) for axis in "xyz"}
         more = {"home": (self.home_x, self.home_y, self.home_z), "speed": _range(self.speed_lo, self.speed_hi)}
-        return msgspec.structs.replace(card, **(plain | travels | more | {"efficiency": self.efficiency / 100}))
+        axis = SpindleAxis(self.c_resolution, self.c_rapid, self.c_holds) if self.c_axis else None
+        return msgspec.structs.replace(
+            card, **(plain | travels | more | {"efficiency": self.efficiency / 100, "c": axis, "drive": self._drive()})
+        )
+
+    def _drive(self) -> Drive | None:
+        """What drives tools; none without C, which they work with."""
+        stations = _numbers(self.drive_stations)
+        if not self.c_axis or not stations:
+            return None
+        speed = _range(self.drive_lo, self.drive_hi)
+        return Drive(stations, speed, self.drive_power, axial=self.drive_axial, radial=self.drive_radial)
 
 
 class DialectForm(msgspec.Struct, frozen=True, kw_only=True):
@@ -173,6 +220,7 @@ class DialectForm(msgspec.Struct, frozen=True, kw_only=True):
 
     id: str
     kind: Literal["mill-3", "lathe-2"]
+    c_axis: bool
     decimals_mm: Annotated[int, ask("Decimals in mm", Kind.COUNT, NUMBERS, least=1, most=6)]
     decimals_inch: Annotated[int, ask("Decimals in inch", Kind.COUNT, NUMBERS, least=1, most=6)]
     point: Annotated[bool, choose("Always a decimal point", YES_NO, NUMBERS, helps="Where 5 would be five thousandths.")]
@@ -208,6 +256,16 @@ class DialectForm(msgspec.Struct, frozen=True, kw_only=True):
     thread_code: Annotated[Literal["G32", "G33"], choose("One thread pass", {"G32": "G32", "G33": "G33"}, CYCLES, when=_lathe)]
     turn_cycles: Annotated[str, pick("Turning cycles", "word", CYCLES, when=_lathe, helps="As G76; the rest is long-hand.")]
     cycle_lines: Annotated[Literal[1, 2], choose("Lines of a cycle", {1: "One", 2: "Two"}, CYCLES, when=_lathe)]
+    c_words: Annotated[str, pick("C on, off", "word", DRIVEN, when=_turns_to, helps="Two words, as M34 M35.")]
+    clamp_words: Annotated[str, pick("Clamp, free", "word", DRIVEN, when=_turns_to, helps="Two words; none where it has none.")]
+    drive_words: Annotated[str, pick("Driven tool on, back, off", "word", DRIVEN, when=_turns_to, helps="Three words.")]
+    polar_words: Annotated[
+        str, pick("Polar on, off", "word", DRIVEN, when=_turns_to, helps="As G12.1 G13.1; none where it has none.")
+    ]
+    wrapped_words: Annotated[
+        str,
+        pick("On the round on, off", "word", DRIVEN, when=_turns_to, helps="As G7.1 G7.1: with the radius in C, and with C0."),
+    ]
     tape_marks: Annotated[bool, choose("% at begin and end", YES_NO, FRAME)]
     program_word: Annotated[str, pick("Program number", "word", FRAME, helps="{number:04d} stands for it, with four digits.")]
     safe_start: Annotated[str, pick("First words", "word", FRAME)]
@@ -219,7 +277,7 @@ class DialectForm(msgspec.Struct, frozen=True, kw_only=True):
         own = card.dialect
         names = set(DialectForm.__struct_fields__) & set(Dialect.__struct_fields__)
         plain = {name: getattr(own, name) for name in names} | {name: " ".join(getattr(own, name)) for name in SEVERAL}
-        return DialectForm(id=card.id, kind=card.kind, **plain)
+        return DialectForm(id=card.id, kind=card.kind, c_axis=card.c is not None, **plain)
 
     def onto(self, card: MachineCard) -> MachineCard:
         """The card with this dialect."""
@@ -227,14 +285,40 @@ class DialectForm(msgspec.Struct, frozen=True, kw_only=True):
         plain = {name: getattr(self, name) for name in names}
         for name in ("cycles", "turn_cycles"):
             plain[name] = tuple(CODE.findall(plain[name].upper()))
-        for name, word in PAIRS.items():  # two words each; while one is being typed the old ones hold
+        for name, rule in WORDS_OF.items():  # while one is being typed the old ones hold
             words = tuple(plain[name].upper().split())
-            plain[name] = words if len(words) == 2 and all(map(word.fullmatch, words)) else getattr(card.dialect, name)
+            plain[name] = words if rule.fits(words) else getattr(card.dialect, name)
         return msgspec.structs.replace(card, dialect=msgspec.structs.replace(card.dialect, **plain))
 
 
-PAIRS = {"feed_codes": re.compile(r"G\d{1,3}(\.\d)?"), "increments": re.compile(r"[A-Z]")}
-"""Fields that hold two words each."""
+class _Words(NamedTuple):
+    """How many words a field holds, what each is, and whether there may be none."""
+
+    many: int
+    each: re.Pattern[str]
+    such_as: str
+    none: bool = True
+
+    def fits(self, words: tuple[str, ...]) -> bool:
+        return (self.none and not words) or (len(words) == self.many and all(map(self.each.fullmatch, words)))
+
+    @property
+    def says(self) -> str:
+        """What the field has to be."""
+        return f"{'Two' if self.many == 2 else 'Three'} words, such as {self.such_as}{', or none' if self.none else ''}."
+
+
+_G, _M = re.compile(r"G\d{1,3}(\.\d)?"), re.compile(r"M\d{1,3}")
+WORDS_OF = {
+    "feed_codes": _Words(2, _G, "G94 G95", none=False),
+    "increments": _Words(2, re.compile(r"[A-Z]"), "U W", none=False),
+    "c_words": _Words(2, _M, "M34 M35"),
+    "clamp_words": _Words(2, _M, "M36 M37"),
+    "drive_words": _Words(3, _M, "M53 M54 M55"),
+    "polar_words": _Words(2, _G, "G12.1 G13.1"),
+    "wrapped_words": _Words(2, _G, "G7.1 G7.1"),
+}
+"""Fields that hold several words each."""
 PLACES = {
     "tool_call": ("tool", "offset"), "length_on": ("tool",), "program_word": ("number",), "speed_cap": ("speed",), "end": (),
     "safe_start": (),
@@ -247,10 +331,11 @@ def word_fault(form: DialectForm) -> tuple[str, str] | None:
     for field, names in PLACES.items():
         if why := template_fault(getattr(form, field), names):
             return field, why
-    for field, word in PAIRS.items():
-        words = getattr(form, field).upper().split()
-        if len(words) != 2 or not all(map(word.fullmatch, words)):
-            return field, f"Two words, such as {' '.join(getattr(Dialect(), field))}."
+    for field, rule in WORDS_OF.items():
+        if not rule.fits(tuple(getattr(form, field).upper().split())):
+            return field, rule.says
+    if form.c_axis and not form.c_words:
+        return "c_words", WORDS_OF["c_words"].says.replace(", or none", "")
     return None
 
 

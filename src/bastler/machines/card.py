@@ -28,6 +28,11 @@ class Dialect(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
     that move by X and by Z; `thread_code` cuts one pass with the spindle; `turn_cycles` are the cycles it knows and `cycle_lines`
     whether they take one line or two; what is not there is written long-hand. `thread_unit` is what the depths in P and Q of
     a thread cycle count in.
+
+    For driven tools, each empty where the machine has no such word: `c_words` make an axis of the spindle, and a spindle of it
+    again; `clamp_words` clamp it for cutting, and free it; `drive_words` turn a driven tool forward, back, and stop it, its speed
+    in S; `polar_words` switch polar interpolation on and off (X still as `diameter_x` says, C a length at right angles to it);
+    `wrapped_words` do so for the round: the first stands with the radius in C, the second ends it.
     """
 
     decimals_mm: int = 3
@@ -58,6 +63,11 @@ class Dialect(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
     turn_cycles: tuple[str, ...] = ()
     cycle_lines: Literal[1, 2] = 2
     thread_unit: Literal["length", "increment"] = "length"
+    c_words: tuple[str, ...] = ()
+    clamp_words: tuple[str, ...] = ()
+    drive_words: tuple[str, ...] = ()
+    polar_words: tuple[str, ...] = ()
+    wrapped_words: tuple[str, ...] = ()
 
     def words(self, pattern: str, **given: object) -> str:
         """A pattern such as `tool_call` filled in; as it stands where it cannot be, which is said where it is edited."""
@@ -75,6 +85,26 @@ class Travel(msgspec.Struct, frozen=True):
     hi: float
 
 
+class SpindleAxis(msgspec.Struct, frozen=True):
+    """A work spindle that is an axis too: C. It stands true to `resolution` degrees, goes `rapid` degrees a minute at most, and
+    its brake holds `holds` Nm against a cut while it is not clamped."""
+
+    resolution: float
+    rapid: float
+    holds: float
+
+
+class Drive(msgspec.Struct, frozen=True):
+    """What drives the tools of a turret: in which `stations`, how fast (turns a minute), with what `power` in kW; in holders that
+    lie along Z (`axial`), along X (`radial`)."""
+
+    stations: tuple[int, ...]
+    speed: tuple[float, float]
+    power: float
+    axial: bool = True
+    radial: bool = True
+
+
 class MachineCard(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
     """One machine. Lengths in `unit`, feeds and rapids in unit/min, acceleration in unit/s².
 
@@ -85,7 +115,7 @@ class MachineCard(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
     `stations` of the magazine or the turret. For turning: an `encoder` on the spindle gives feed per turn and threads;
     `surface_speed` is constant surface speed; the spindle needs `spindle_up` seconds from rest to its top speed; `pull_off` is
     how far a roughing pass leaves the wall before it goes back; the first and last turns of a thread are not true for
-    `thread_delay` seconds, while the Z slide comes up to speed.
+    `thread_delay` seconds, while the Z slide comes up to speed. Where `c` is, the spindle is an axis too; `drive` turns tools.
     """
 
     id: str
@@ -115,6 +145,8 @@ class MachineCard(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
     spindle_up: float = 0.0
     pull_off: float = 0.0
     thread_delay: float = 0.0
+    c: SpindleAxis | None = None
+    drive: Drive | None = None
     dialect: Dialect
 
     @property
@@ -126,7 +158,12 @@ class MachineCard(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
     def travels(self) -> list[tuple[int, str, Travel]]:
         """The axes that the machine has, each with its number (0 for X), its letter, and where it can go."""
         axes = [(0, "X", self.x), (1, "Y", self.y), (2, "Z", self.z)]
-        return [axis for axis in axes if axis[1] != "Y" or not self.turns]
+        return [axis for axis in axes if axis[1] != "Y" or self.has_y]
+
+    @property
+    def has_y(self) -> bool:
+        """Is there a Y axis? A mill has one, and a turning machine that says how far it goes."""
+        return not self.turns or self.y.hi > self.y.lo
 
     def in_unit(self, unit: Unit) -> MachineCard:
         """The same card with its lengths in another unit."""

@@ -89,6 +89,11 @@ class Block:
         """All G words of the line."""
         return self._g
 
+    @property
+    def m_words(self) -> set[float]:
+        """All M words of the line."""
+        return self._m
+
     def has_centre(self) -> bool:
         return self.has_any("IJK")
 
@@ -128,12 +133,13 @@ class Block:
             letters.add(letter)
         return found
 
-    def unknown(self, known: frozenset[float], axes: str) -> list[tuple[int, str]]:
-        """Words that are not among the known G words, nor letters of these axes, as (column, sentence)."""
+    def unknown(self, known: frozenset[float], axes: str, more: frozenset[float] = frozenset()) -> list[tuple[int, str]]:
+        """Words that are not among the known G words, the M words of all machines or the `more` of this one, nor letters of these
+        axes, as (column, sentence)."""
         found = []
         for letter, value, column in self._words:
             name = codes.code_text(letter, value)
-            if (letter == "G" and round(value, 1) not in known) or (letter == "M" and value not in codes.M_KNOWN):
+            if (letter == "G" and round(value, 1) not in known) or (letter == "M" and value not in codes.M_KNOWN | more):
                 found.append((column, f"{name} is not known here."))
             elif letter in "ABCUVWY" and letter not in axes:
                 found.append((column, f"The machine has no {letter} axis."))

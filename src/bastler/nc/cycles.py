@@ -27,7 +27,7 @@ def drill(run: MachineState, block: Block) -> None:
         run.say(block.line, "cycle-word", "A cycle has no feed in inverse time (G93).", block.column("G"))
         return
     _take(run, block)
-    if not (block.has_axes() or block.motion is not None):
+    if not (block.has_any("XYZC") or block.motion is not None):
         return
     cycle = run.cycle
     if "Z" not in cycle or "R" not in cycle:
@@ -67,9 +67,8 @@ def _take(run: MachineState, block: Block) -> None:
 
 def _hole(run: MachineState, block: Block, relative: bool) -> None:
     state, words = run.state, run.cycle
-    scale = state[S_SCALE]
     x, y = (
-        state[axis] if (v := block.word(letter)) is None else v * scale + (state[axis] if relative else 0.0)
+        state[axis] if (v := block.word(letter)) is None else v * run.unit_of(axis) + (state[axis] if relative else 0.0)
         for axis, letter in enumerate("XY")
     )
     r = words["R"] + (run.level if relative else 0.0)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import numpy as np
 
@@ -34,14 +35,15 @@ FEED_CODES = (94.0, 95.0, 98.0, 99.0)
 # -- speed, feed, tools -------------------------------------------------------------------------------------------
 
 
-def _feed_and_speed(machine: MachineState, block: Block) -> None:
+def feed_and_speed(machine: MachineState, block: Block) -> None:
     own = tuple(float(word[1:]) for word in machine.control.dialect.feed_codes)
     for code, mode in zip(own, (94.0, 95.0), strict=True):
         if block.has_g(code):
             machine.state[S_PER] = mode
             machine.rows.modal_from("per_turn", 1.0 if mode == 95.0 else 0.0)
     for code in FEED_CODES:
-        if code not in own and block.has_g(code):
+        returns = code >= 98.0 and machine.work.on  # of a hole, where a driven tool drills it
+        if code not in own and not returns and block.has_g(code):
             text = f"G{code:g} is not how this machine tells its feed: that is G{own[0]:g} and G{own[1]:g}."
             machine.say(block.line, "feed-code", text, block.column("G"))
     units(machine, block)
@@ -60,7 +62,7 @@ def _feed_and_speed(machine: MachineState, block: Block) -> None:
         machine.surface = False
     if speed is not None:
         _speed_word(machine, block, speed)
-    _tell_speed(machine)
+    tell_speed(machine)
 
 
 def _turns_now(machine: MachineState) -> float:
@@ -82,15 +84,24 @@ def _own_feed(machine: MachineState, block: Block) -> bool:
 
 
 def _speed_word(machine: MachineState, block: Block, speed: float) -> None:
+    drive = machine.control.dialect.drive_words
     if speed < 0:
         machine.say(block.line, "speed", "A spindle speed cannot be negative.", block.column("S"))
+    elif machine.work.on or any(f"M{code:g}" in drive for code in block.m_words):
+        machine.work = replace(machine.work, speed=speed)
     elif block.has_g(50.0) or block.has_g(92.0):
         machine.cap = speed
     else:
         machine.speed = speed
 
 
-def _tell_speed(machine: MachineState) -> None:
+def tell_speed(machine: MachineState) -> None:
+    """What turns, from the next row on: the work, or while it stands the driven tool."""
+    work = machine.work
+    if work.on:
+        machine.rows.modal_from("surface", 0.0)
+        machine.rows.speed_from(work.speed if work.driving else 0.0)
+        return
     machine.rows.modal_from("surface", _surface_speed(machine) if machine.surface and machine.turning else 0.0)
     machine.rows.modal_from("cap", machine.cap)
     machine.rows.speed_from(machine.speed if machine.turning else 0.0)
@@ -101,7 +112,7 @@ def _spindle(machine: MachineState, block: Block) -> None:
         if block.has_m(code):
             machine.turning = code != 5
             machine.event(block.line, "spindle", {3: 1.0, 4: -1.0, 5: 0.0}[code])
-    _tell_speed(machine)
+    tell_speed(machine)
 
 
 def _tool(machine: MachineState, block: Block) -> None:
@@ -160,7 +171,8 @@ def _turning_cycle(machine: MachineState, block: Block) -> bool:
 # -- motion -------------------------------------------------------------------------------------------------------
 
 
-def _axes(machine: MachineState, block: Block) -> None:
+def turned_axes(machine: MachineState, block: Block) -> None:
+    """Motion, threads and cycles while the work turns."""
     code = next((g for g in CYCLES if block.has_g(g)), None)
     if code is not None:
         run_cycle(machine, block, int(code))
@@ -235,7 +247,7 @@ def _flow(machine: MachineState, block: Block) -> int:
 
 LATHE = Manner(
     handlers=(
-        Handler(frozenset((20.0, 21.0, 50.0, 92.0, 96.0, 97.0, *FEED_CODES)), _feed_and_speed, ("F", "S")),
+        Handler(frozenset((20.0, 21.0, 50.0, 92.0, 96.0, 97.0, *FEED_CODES)), feed_and_speed, ("F", "S")),
         Handler(frozenset(), _tool, ("T",)),
         Handler(frozenset(), _spindle, ("M3", "M4", "M5")),
         COOLANT,
@@ -249,7 +261,7 @@ LATHE = Manner(
         Handler(frozenset((50.0, 92.0)), _cap),
         Handler(frozenset((90.0,)), _turning_cycle),
         *TAKES_AXES,
-        Handler(frozenset((0.0, 1.0, 2.0, 3.0, 80.0, 84.0, *THREADS, *CYCLES)), _axes, always=True),
+        Handler(frozenset((0.0, 1.0, 2.0, 3.0, 80.0, 84.0, *THREADS, *CYCLES)), turned_axes, always=True),
     ),
     flow=_flow,
     axes="XZUWA",  # A is the angle of a thread cycle

@@ -15,9 +15,10 @@ from bastler.nc.again import ReadBefore
 from bastler.nc.block import Block
 from bastler.nc.compensation import unbend
 from bastler.nc.control import Control
+from bastler.nc.driven import manner_of
 from bastler.nc.lathe import LATHE
 from bastler.nc.mill import MILL
-from bastler.nc.state import MachineState
+from bastler.nc.state import MachineState, Manner
 from bastler.nc.trace import Trace
 from bastler.nc.words import REASONS, split
 from bastler.shapes.kinds import StopFlag
@@ -34,12 +35,19 @@ def read(
 ) -> Trace:
     """The trace of a program. Lines with block delete run unless `skip_deleted`. Stopped when `stop[0]` is set meanwhile. What
     was read `before` is taken over, in stretches that begin at the lines (from 0) where the program `breaks`."""
-    machine = MachineState(split(text), control, LATHE if control.turns else MILL)
+    machine = MachineState(split(text), control, _manner(control))
     machine.stop = stop
     before = ReadBefore() if before is None or skip_deleted else before
     before.begin(control, breaks, machine.lines)
     _run(machine, before, skip_deleted=skip_deleted)
     return _trace(machine)
+
+
+def _manner(control: Control) -> Manner:
+    """How a control reads lines: a mill, a lathe, or one whose spindle is an axis too."""
+    if not control.turns:
+        return MILL
+    return manner_of(control.dialect) if control.dialect.c_words else LATHE
 
 
 def _run(machine: MachineState, before: ReadBefore, *, skip_deleted: bool) -> None:
@@ -49,7 +57,7 @@ def _run(machine: MachineState, before: ReadBefore, *, skip_deleted: bool) -> No
     breaks = np.flatnonzero(~table.plain)
     line = 0
     while (line := before.come(machine, line)) < machine.lines:
-        if table.plain[line] and not machine.cycle_code:
+        if table.plain[line] and not machine.by_word:
             at = int(np.searchsorted(breaks, line))
             end = min(int(breaks[at]) if at < len(breaks) else machine.lines, before.ahead(line, machine.lines))
             machine.run_motion(line, end)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from typing import Any, NamedTuple
+from typing import Any, NamedTuple, TypeVar
 
 import numpy as np
 
@@ -12,7 +12,7 @@ from bastler.nc.trace import Event, Finding, Trace
 from bastler.shapes import Arc, Line, Segment
 from bastler.shapes.kinds import Floats, Ints
 
-MODAL: dict[str, float] = {"surface": 0.0, "cap": np.inf, "per_turn": 0.0, "edge": 0.0}
+MODAL: dict[str, float] = {"surface": 0.0, "cap": np.inf, "per_turn": 0.0, "edge": 0.0, "stands": 0.0, "polar": 0.0, "c": 0.0}
 """What changes only between blocks in turning, and how it begins."""
 
 
@@ -24,13 +24,17 @@ def segment_of(row: Floats) -> Segment:
     return Arc(start, end, (float(row[8]), float(row[9])), bool(row[10] > 0))
 
 
+V = TypeVar("V")
+
+
 class Piece(NamedTuple):
     """Some rows by themselves, lines and rows counted from their own begin: `data` (n, columns), what is new of every kind of
-    marks, and the leads of those tied to the spindle."""
+    marks, the leads of those tied to the spindle, and from where to where C goes in those in which it does."""
 
     data: Floats
     marks: tuple[tuple[tuple[int, Any], ...], ...]
     leads: tuple[tuple[int, float], ...]
+    swings: tuple[tuple[int, tuple[float, float]], ...] = ()
 
 
 class Rows:
@@ -44,6 +48,7 @@ class Rows:
         self._offset: list[tuple[int, int]] = [(0, 0)]
         self._modal: dict[str, list[tuple[int, float]]] = {name: [(0, start)] for name, start in MODAL.items()}
         self._leads: dict[int, float] = {}
+        self._swings: dict[int, tuple[float, float]] = {}
 
     def room(self, more: int) -> None:
         """Makes room for `more` rows."""
@@ -81,6 +86,10 @@ class Rows:
         """The last row is tied to the spindle."""
         self._leads[self.count - 1] = lead
 
+    def swung(self, row: int, begin: float, end: float) -> None:
+        """In a row C goes from an angle to another, in degrees."""
+        self._swings[row] = (begin, end)
+
     def replaced(self, begin: int, rows: Floats) -> None:
         """Other rows take the place of all from `begin` on."""
         self.count = begin
@@ -107,8 +116,7 @@ class Rows:
         data = self.data[begin : self.count].copy()
         data[:, 0] -= line
         new = [tuple((row - begin, value) for row, value in own[k:]) for own, k in zip(self._all_marks, marks, strict=True)]
-        leads = itertools.takewhile(lambda lead: lead[0] >= begin, reversed(self._leads.items()))
-        return Piece(data, tuple(new), tuple((row - begin, value) for row, value in leads)[::-1])
+        return Piece(data, tuple(new), _from(self._leads, begin), _from(self._swings, begin))
 
     def append(self, piece: Piece, line: int) -> None:
         """A piece behind all rows; it begins at `line`."""
@@ -120,6 +128,7 @@ class Rows:
         for own, new in zip(self._all_marks, piece.marks, strict=True):
             own += [(row + begin, value) for row, value in new]
         self._leads.update((row + begin, value) for row, value in piece.leads)
+        self._swings.update((row + begin, value) for row, value in piece.swings)
 
     def trace(self, events: tuple[Event, ...], findings: tuple[Finding, ...], lines: int, cut: int = 0) -> Trace:
         """The finished trace; `cut` is the line behind which nothing was run."""
@@ -130,6 +139,10 @@ class Rows:
         for row, value in self._leads.items():
             if row < self.count:
                 lead[row] = value
+        angle = np.repeat(modal["c"][:, None], 2, axis=1)
+        for row, ends in self._swings.items():
+            if row < self.count:
+                angle[row] = ends
         speed, feed = _turned(data, modal, lead, _spread(self._speed, self.count, np.float64))
         return Trace(
             line=data[:, 0].astype(np.int32),
@@ -151,8 +164,17 @@ class Rows:
             per_turn=modal["per_turn"] > 0,
             lead=lead,
             edge=modal["edge"].astype(np.int32),
+            stands=modal["stands"] > 0,
+            polar=modal["polar"] > 0,
+            angle=angle,
             cut=cut,
         )
+
+
+def _from(own: dict[int, V], begin: int) -> tuple[tuple[int, V], ...]:
+    """What is said of rows from `begin` on, counted from there."""
+    found = [(row - begin, value) for row, value in itertools.takewhile(lambda it: it[0] >= begin, reversed(own.items()))]
+    return tuple(reversed(found))
 
 
 def _turned(data: Floats, modal: dict[str, Floats], lead: Floats, speed: Floats) -> tuple[Floats, Floats]:

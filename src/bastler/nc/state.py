@@ -9,6 +9,7 @@ import copy
 import functools
 import math
 from collections.abc import Callable
+from dataclasses import dataclass
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -46,6 +47,21 @@ MOST_FINDINGS = 500
 Point = tuple[float, float, float]
 
 
+@dataclass(frozen=True)
+class WorkAxis:
+    """The work's spindle as an axis, and the drive of tools. While it is `on` the work stands at `angle` degrees or turns by
+    them, `clamped` for cutting or not; a driven tool turns (`driving` 1, -1 backward, 0 stands) at `speed`. `polar` interpolation
+    takes C as a length at right angles to X; `radius` is that of the round on which C is one, 0 without."""
+
+    on: bool = False
+    angle: float = 0.0
+    clamped: bool = False
+    driving: int = 0
+    speed: float = 0.0
+    polar: bool = False
+    radius: float = 0.0
+
+
 class Stopped(Exception):
     """Somebody does not want the trace any more."""
 
@@ -63,13 +79,16 @@ class Handler(NamedTuple):
 
 class Manner(NamedTuple):
     """How a kind of control reads lines: its handlers in their order, where a line leads to behind them, the letters of axes it
-    has, what runs beside an outline under compensation, and in which plane."""
+    has, what runs beside an outline under compensation, and in which plane; the M words of its own, and what puts the rows from
+    one on where they are on the part."""
 
     handlers: tuple[Handler, ...]
     flow: Callable[[MachineState, Block], int]
     axes: str
     beside: str
     bends_in: float
+    m_words: frozenset[float] = frozenset()
+    places: Callable[[MachineState, int], None] | None = None
 
     @property
     def known(self) -> frozenset[float]:
@@ -125,6 +144,9 @@ class MachineState:
         """The S word: turns a minute, or surface speed where that is `surface`."""
         self.turning = self.surface = False
         self.cap = math.inf
+        self.work = WorkAxis()
+        self.placed = 0
+        """The rows that are where they are on the part already."""
         self.cycle: dict[str, float] = {}
         self.cycle_code = 0
         self.initial_level = True
@@ -202,6 +224,11 @@ class MachineState:
         """A depth in P, Q or D in the control's unit: a length, or a count of least increments where `kind` is so."""
         least = 0.001 if self.in_mm else 0.0001
         return value * (least if kind == "increment" else 1.0) * float(self.state[S_SCALE])
+
+    @property
+    def by_word(self) -> bool:
+        """Is every line run by its words, as motion words alone mean something else than a move of the axes?"""
+        return bool(self.cycle_code or self.work.polar or self.work.radius)
 
     def names(self) -> tuple[str, str, str]:
         """The letters that name each of the three axes."""
@@ -294,7 +321,7 @@ class MachineState:
         for column, text in block.conflicts():
             self.say(line, "modal-group", text, column)
             said.add(column)
-        for column, text in block.unknown(self.known, self.manner.axes):
+        for column, text in block.unknown(self.known, self.manner.axes, self.manner.m_words):
             self.say(line, "unknown-word", text, column)
             said.add(column)
         always, by_word = _asked_by(self.manner)
@@ -302,6 +329,8 @@ class MachineState:
         for k in sorted(asked):
             if self.manner.handlers[k].run(self, block):
                 break
+        if self.manner.places is not None:
+            self.manner.places(self, self.at_row)
         after = self.manner.flow(self, block)
         self.at_row = min(self.at_row, self.rows.count)
         for column, text in block.unused():
@@ -326,3 +355,5 @@ class MachineState:
             code, text = MOTION_REASONS[int(reason)]
             self.at_row = before + int(np.searchsorted(self.rows.data[before : self.rows.count, 0], line))
             self.say(int(line), code, text)
+        if self.manner.places is not None:
+            self.manner.places(self, before)

@@ -48,6 +48,10 @@ class Trace:
     that the feed was given per turn (`feed` is per minute all the same); `lead` (n,) is what a move tied to the spindle gains a
     turn, 0 for others; `edge` (n,) is the number of the tool offset.
 
+    Where the work `stands` (n,), its spindle being the axis C, places are those of the part, which turns with C: x and y across
+    the axis, x where C is 0; `speed` is then that of the driven tool. `angle` (n, 2) is C in degrees at both ends of a move;
+    under `polar` interpolation (n,) it follows from the place.
+
     `cut` is the line (from 1) where a word was refused and the run ended, 0 when it went to the program's own end.
     """
 
@@ -70,6 +74,9 @@ class Trace:
     per_turn: Bools
     lead: Floats
     edge: Ints
+    stands: Bools
+    polar: Bools
+    angle: Floats
     cut: int = 0
 
     def __len__(self) -> int:
