@@ -342,3 +342,25 @@ def test_what_is_compiled_does_not_hang(odd: Odd) -> None:
     odd.until(lambda: "getting ready" in odd.says)
     odd.until(lambda: bool(odd.session.halted))
     assert time.monotonic() - begun > 1.0
+
+
+def test_a_process_that_takes_long_to_come_up_does_not_hang(qapp, qtbot, tmp_path: Path) -> None:
+    """Beside other busy programs loading takes its time: what waits for it is not given up."""
+    slow = tmp_path / "slow.py"
+    slow.write_text(
+        "import sys, time\ntime.sleep(1.5)\nfrom bastler.live.__main__ import main\nsys.exit(main(int(sys.argv[1])))\n"
+    )
+    core = Core((sys.executable, str(slow)))
+    window = MainWindow(core)
+    try:
+        window.show()
+        window.session.longest = 0.5
+        window.open_choice("sample:bearing-cap")
+        window.session.longest = 0.5
+        window.session.answer("stock.size_z", 21.0)
+        qtbot.waitUntil(lambda: core.ready_at < time.monotonic(), timeout=20_000)
+        assert not window.session.halted
+        window.session.longest = 20.0
+    finally:
+        window.close()
+        core.close()

@@ -4,6 +4,8 @@ again when it dies or hangs. Nothing here waits."""
 from __future__ import annotations
 
 import logging
+import math
+import time
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from typing import Any
@@ -27,7 +29,6 @@ class Core(QObject):
     """`planned` brings number, plan and look; `looked` a number and a look; `proved` number and proof; `failed` a number and why;
     `busy` how far somebody is; `died` what became of the job when the process had to be started again."""
 
-    ready = pyqtSignal()
     planned = pyqtSignal(int, object, object)
     looked = pyqtSignal(int, object)
     proved = pyqtSignal(int, object)
@@ -46,7 +47,8 @@ class Core(QObject):
         self._then: dict[int, tuple[str, Then]] = {}
         self._token = 0
         self._closed = False
-        self.is_ready = False
+        self.ready_at = math.inf
+        """When the process came up (monotonic seconds): until it has, and it may take long beside others, nothing hangs."""
         self._let_go = QTimer(self)
         self._let_go.setSingleShot(True)
         self._let_go.setInterval(LET_GO)
@@ -55,7 +57,7 @@ class Core(QObject):
 
     def _start(self, child: Child | None = None) -> None:
         self.process = Process(child or Child(self._program))
-        self.is_ready = False
+        self.ready_at = math.inf
         self._bell = QSocketNotifier(self.process.handle, QSocketNotifier.Type.Read, self)  # type: ignore[call-overload]  # an int will do
         self._bell.activated.connect(self._came)
 
@@ -148,8 +150,7 @@ class Core(QObject):
             case Idle():
                 self._let_go.stop()
             case Ready():
-                self.is_ready = True
-                self.ready.emit()
+                self.ready_at = time.monotonic()
 
     # -- when it dies -------------------------------------------------------------------------------------------
 

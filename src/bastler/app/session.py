@@ -341,7 +341,7 @@ class Session(QObject):
             self.job_changed.emit()
 
     def _hangs(self) -> None:
-        if time.monotonic() - self._compiled < self.longest:
+        if time.monotonic() - max(self._compiled, self.core.ready_at) < self.longest:
             self._watch.start(int(self.longest * 1000))
             return
         what = "plan" if self.late else "proof"
