@@ -28,6 +28,7 @@ from bastler.steps import (
     TurnRoughing,
     Wait,
 )
+from bastler.steps.base import ANY
 from conftest import TIMES, TURN_STEPS, TURNED, job_with, turned
 
 GENERAL = ("stop", "wait", "out-of-the-way", "own-lines")
@@ -49,7 +50,7 @@ def lines_of(job: Job, step: str) -> list[str]:
 
 
 def test_they_are_offered_on_both_kinds_of_planes_and_the_others_on_one() -> None:
-    assert {tag for tag, kind in STEPS.items() if len(kind.planes) == 2} == set(GENERAL)
+    assert {tag for tag, kind in STEPS.items() if kind.planes == ANY} == set(GENERAL)
     assert set(GENERAL) <= set(TURN_STEPS)
 
 

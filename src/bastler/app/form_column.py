@@ -18,6 +18,8 @@ from bastler.ask import questions_of
 from bastler.job.crib_edits import crib_owner, crib_troubles
 
 WIDTH = 342
+ON_A_TURRET = ("stands",)
+"""Asked of a tool only where the machine drives tools."""
 Part = tuple[str, str]
 
 
@@ -31,6 +33,7 @@ class FormColumn(QWidget):
         self.setFixedWidth(WIDTH)
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.owners: Sequence[Part] = ()
+        self._drives = False
         self.rows: dict[str, Row] = {}
         self._groups: dict[str, tuple[QWidget, QWidget]] = {}
         self.title = Label()
@@ -50,8 +53,9 @@ class FormColumn(QWidget):
     def show_owners(self, title: str, owners: Sequence[Part]) -> None:
         """Shows the questions of these owners, each (what, id)."""
         self.title.setText(title)
-        if owners != self.owners:
-            self.owners = owners
+        drives = self.session.job.card.drive is not None
+        if (owners, drives) != (self.owners, self._drives):
+            self.owners, self._drives = owners, drives
             self._build()
         self.refresh()
 
@@ -61,7 +65,8 @@ class FormColumn(QWidget):
         for what, ident in self.owners:
             owner = crib_owner(self.session.job, what, ident)
             if owner is not None:
-                found += [(f"{what}:{ident}.{q.name}", q, owner) for q in questions_of(type(owner))]
+                asked = [q for q in questions_of(type(owner)) if self._drives or q.name not in ON_A_TURRET]
+                found += [(f"{what}:{ident}.{q.name}", q, owner) for q in asked]
         groups = list(dict.fromkeys(q.group for _, q, _ in found))
         return sorted(found, key=lambda entry: groups.index(entry[1].group))
 

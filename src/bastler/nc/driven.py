@@ -46,7 +46,7 @@ ROUND = 1e-6
 
 
 @functools.lru_cache(maxsize=16)
-def manner_of(dialect: Dialect) -> Manner:
+def manner_of(dialect: Dialect, has_y: bool) -> Manner:
     """How a control with these words reads lines."""
     words = (*dialect.c_words, *dialect.clamp_words, *dialect.drive_words)
     interpolated = frozenset(_g(word) for word in (*dialect.polar_words, *dialect.wrapped_words))
@@ -62,7 +62,7 @@ def manner_of(dialect: Dialect) -> Manner:
     handlers.append(Handler(known, _axes, always=True))
     return LATHE._replace(
         handlers=tuple(handlers),
-        axes=LATHE.axes + "YC",
+        axes=LATHE.axes + ("YC" if has_y else "C"),
         m_words=frozenset(float(word[1:]) for word in words),
         places=_places,
     )
@@ -105,6 +105,7 @@ def _switches(machine: MachineState, block: Block) -> None:
         off = dialect.c_words[1]
         machine.say(block.line, "c-axis", f"The spindle is an axis: {off} makes a spindle of it again.", block.column("M"))
     machine.rows.modal_from("stands", 1.0 if machine.work.on else 0.0)
+    machine.rows.modal_from("held", 1.0 if machine.work.clamped else 0.0)
     _interpolation(machine, block)
     tell_speed(machine)
     _tell_angle(machine)

@@ -12,7 +12,9 @@ from bastler.nc.trace import Event, Finding, Trace
 from bastler.shapes import Arc, Line, Segment
 from bastler.shapes.kinds import Floats, Ints
 
-MODAL: dict[str, float] = {"surface": 0.0, "cap": np.inf, "per_turn": 0.0, "edge": 0.0, "stands": 0.0, "polar": 0.0, "c": 0.0}
+MODAL: dict[str, float] = {
+    "surface": 0.0, "cap": np.inf, "per_turn": 0.0, "edge": 0.0, "stands": 0.0, "polar": 0.0, "c": 0.0, "held": 0.0,
+}  # fmt: skip
 """What changes only between blocks in turning, and how it begins."""
 
 
@@ -166,6 +168,7 @@ class Rows:
             edge=modal["edge"].astype(np.int32),
             stands=modal["stands"] > 0,
             polar=modal["polar"] > 0,
+            held=modal["held"] > 0,
             angle=angle,
             cut=cut,
         )

@@ -50,7 +50,7 @@ class Trace:
 
     Where the work `stands` (n,), its spindle being the axis C, places are those of the part, which turns with C: x and y across
     the axis, x where C is 0; `speed` is then that of the driven tool. `angle` (n, 2) is C in degrees at both ends of a move;
-    under `polar` interpolation (n,) it follows from the place.
+    under `polar` interpolation (n,) it follows from the place. `held` (n,) says that C is clamped.
 
     `cut` is the line (from 1) where a word was refused and the run ended, 0 when it went to the program's own end.
     """
@@ -76,11 +76,20 @@ class Trace:
     edge: Ints
     stands: Bools
     polar: Bools
+    held: Bools
     angle: Floats
     cut: int = 0
 
     def __len__(self) -> int:
         return len(self.line)
+
+    def by_machine(self, points: Floats, degrees: Floats) -> Floats:
+        """Places (n, 3) of the part where the work stands, as the machine's axes are there with C at some degrees (n,)."""
+        a = np.radians(degrees)
+        found = np.array(points, float)
+        found[:, 0] = points[:, 0] * np.cos(a) + points[:, 1] * np.sin(a)
+        found[:, 1] = points[:, 1] * np.cos(a) - points[:, 0] * np.sin(a)
+        return found
 
     def lengths(self) -> Floats:
         """Path length of every move."""

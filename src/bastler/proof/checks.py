@@ -56,7 +56,7 @@ def over_travel(view: RunView) -> Iterator[Found]:
     scene, trace = view.scene, view.trace
     if view.begin == view.end:
         return
-    low, high = (ends[view.part] for ends in trace.extremes)
+    low, high = view.reached
     lowest, highest = low.min(axis=0), high.max(axis=0)
     reach = scene.control.reaches.get(int(trace.tool[view.begin]), (0.0, 0.0, 0.0))
     for axis, name, travel in scene.card.travels:
@@ -99,7 +99,7 @@ def over_feed(view: RunView) -> Iterator[Found]:
 @check("over-speed")
 def over_speed(view: RunView) -> Iterator[Found]:
     """Over what spindle or tool is good for; or slower than the spindle can."""
-    fast, slow, low = view.fastest, view.trace.speed[view.part], view.scene.card.speed[0]
+    fast, slow, low = view.fastest, view.trace.speed[view.part], view.slowest
     most, whose = view.limit
     if len(fast) and fast.max() > most * 1.0001:
         move = int(np.argmax(fast > most * 1.0001))
@@ -120,7 +120,7 @@ def spindle_off(view: RunView) -> Iterator[Found]:
 
 @check("over-power")
 def over_power(view: RunView) -> Iterator[Found]:
-    power, most = view.proof.power, view.scene.card.power
+    power, (most, _) = view.proof.power, view.strength
     if len(power) and power.max() > most:
         k = int(np.argmax(power))
         move, place = view.path_end(k)
@@ -135,17 +135,17 @@ def _stalls(needs: float, has: float) -> Level:
 @check("over-torque")
 def over_torque(view: RunView) -> Iterator[Found]:
     """At low speeds the spindle has not its whole power: what it has is its torque."""
-    card, power = view.scene.card, view.proof.power
+    card, power, (has_power, torque) = view.scene.card, view.proof.power, view.strength
     speed = view.trace.speed[view.part][view.proof.owner]
-    if card.torque <= 0 or not len(power):
+    if torque <= 0 or not len(power):
         return
     needs = np.divide(power * card.efficiency * 30_000.0 / np.pi, speed, out=np.zeros_like(power), where=speed > 0)
     k = int(np.argmax(needs))
-    if needs[k] <= card.torque or power[k] > card.power:  # over its power it is said already
+    if needs[k] <= torque or power[k] > has_power:  # over its power it is said already
         return
     move, place = view.path_end(k)
-    text = f"Needs {needs[k]:.0f} Nm; the spindle has {card.torque:g}."
-    yield Found(_stalls(needs[k], card.torque), "over-torque", text, move, float(needs[k] - card.torque), place)
+    text = f"Needs {needs[k]:.0f} Nm; the spindle has {torque:g}."
+    yield Found(_stalls(needs[k], torque), "over-torque", text, move, float(needs[k] - torque), place)
 
 
 @check("air")

@@ -39,7 +39,24 @@ def move_times(trace: Trace, card: MachineCard) -> Floats:
     top[arcs] = np.minimum(top[arcs], np.sqrt(card.acceleration * np.maximum(radius[arcs], 1e-6)))
     leave, arrive = _directions(trace)
     seconds: Floats = _times(lengths, top, trace.kind, leave, arrive, card.acceleration, TAU)
-    return np.maximum(seconds, spindle_times(trace, card)) if card.turns else seconds
+    if card.turns:
+        seconds = np.maximum(seconds, spindle_times(trace, card))
+        _with_c(trace, card, lengths, seconds)
+    return seconds
+
+
+def _with_c(trace: Trace, card: MachineCard, lengths: Floats, seconds: Floats) -> None:
+    """Moves in which C goes along last as long as their feed says, rapids as long as the slowest of their axes, without ramps:
+    the chords of one move follow on each other."""
+    swing = np.abs(trace.angle[:, 1] - trace.angle[:, 0])
+    rows = np.flatnonzero(trace.stands & (swing > 0.0))
+    if not len(rows) or card.c is None:
+        return
+    begin, end = (trace.by_machine(places[rows], trace.angle[rows, k]) for k, places in enumerate((trace.start, trace.end)))
+    straight = np.linalg.norm(end - begin, axis=1)
+    rapid = np.maximum(straight / card.rapid, swing[rows] / card.c.rapid)
+    fed = lengths[rows] / np.maximum(trace.feed[rows], 1e-9)
+    seconds[rows] = 60.0 * np.where(trace.kind[rows] == 0, rapid, np.maximum(fed, swing[rows] / card.c.rapid))
 
 
 def shares(lengths: Floats, owner: Ints, moves: int) -> Floats:

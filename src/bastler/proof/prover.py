@@ -20,6 +20,7 @@ from bastler.post import Program, Said, post
 from bastler.proof.clockwork import timetable
 from bastler.proof.leftovers import leftovers
 from bastler.proof.mill.field_stock import Fields, FieldStock
+from bastler.proof.polar.polar_stock import PolarStock
 from bastler.proof.result import AnyProof, Remembered
 from bastler.proof.scenes import scene_of
 from bastler.proof.stock import Ran, Stock
@@ -102,7 +103,7 @@ class Prover:
         ran = Ran(plan, place, program, text is None, trace, *timetable(trace, scene.card), self._kept, stop, done)
         stock: Stock
         if isinstance(scene, TurnScene):
-            stock = SectionStock(ran, scene)
+            stock = PolarStock(ran, scene) if trace.stands.any() else SectionStock(ran, scene)
         else:
             stock = FieldStock(ran, scene, self._fields, before)
         whole = True

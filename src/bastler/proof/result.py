@@ -132,7 +132,9 @@ def moves_key(trace: Trace, begin: int, end: int) -> bytes:
     """A key for a run of moves."""
     part = slice(begin, end)
     made = hashlib.blake2b(digest_size=16)
+    driven = ("stands", "polar", "held", "angle") if trace.stands[part].any() else ()
     for column in (
+        *driven,
         "kind",
         "start",
         "end",
@@ -161,7 +163,7 @@ def runs(program: Program, trace: Trace) -> list[Run]:
     lasts = np.array([s.last for s in program.sections])
     section = np.searchsorted(lasts, trace.line, side="right")
     named = any(s.step for s in program.sections)
-    change = trace.tool[1:] != trace.tool[:-1]
+    change = (trace.tool[1:] != trace.tool[:-1]) | (trace.stands[1:] != trace.stands[:-1])
     if named:
         change = change | (section[1:] != section[:-1]) | (trace.offset[1:] != trace.offset[:-1])
     edges = [0, *(np.flatnonzero(change) + 1).tolist(), len(trace)]

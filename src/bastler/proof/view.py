@@ -106,6 +106,22 @@ class RunView:
         return self.scene.card.speed[1], "the spindle ends"
 
     @property
+    def slowest(self) -> float:
+        """The fewest turns a minute that the spindle can."""
+        return self.scene.card.speed[0]
+
+    @property
+    def strength(self) -> tuple[float, float]:
+        """The power in kW and the torque in Nm that there are, 0 for a torque that is not known."""
+        return self.scene.card.power, self.scene.card.torque
+
+    @property
+    def reached(self) -> tuple[Floats, Floats]:
+        """The lowest and the highest place along the machine's axes that each move comes to, (n, 3) each, from part zero."""
+        low, high = self.trace.extremes
+        return low[self.part], high[self.part]
+
+    @property
     def seen(self) -> bool:
         """Does the stock show what this tool cuts? A field shows no threads."""
         return True

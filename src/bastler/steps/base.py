@@ -15,11 +15,12 @@ from bastler.tools import AnyTool
 from bastler.units import Unit
 
 Point = tuple[float, float]
-PlaneKind = Literal["flat", "turned"]
+PlaneKind = Literal["flat", "turned", "wrapped"]
 """What a step thinks in: u, v and w out of the material, or z and r of turned work."""
 FLAT: tuple[PlaneKind, ...] = ("flat",)
 TURNED: tuple[PlaneKind, ...] = ("turned",)
-ANY: tuple[PlaneKind, ...] = ("flat", "turned")
+WRAPPED: tuple[PlaneKind, ...] = ("wrapped",)
+ANY: tuple[PlaneKind, ...] = ("flat", "turned", "wrapped")
 GROUPS = ("Surface", "Outside", "Pockets", "Ends", "Outlines", "Grooves and threads", "Holes", "General")
 """The groups of steps in the order in which they are offered."""
 C = TypeVar("C", bound=Context, contravariant=True)

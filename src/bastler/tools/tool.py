@@ -48,6 +48,7 @@ KIND_WORDS: dict[str, str] = {
 
 
 PLACE, EDGE, HOLDER, EXPERIENCE = "Place", "Cutting part", "Shank and holder", "Experience"
+Stands = Literal["axial", "radial"]
 Coating = Literal["", "TiN", "TiCN", "TiAlN", "AlCrN", "Diamond"]
 COATINGS: tuple[Coating, ...] = ("", "TiN", "TiCN", "TiAlN", "AlCrN", "Diamond")
 YES_NO = {True: "Yes", False: "No"}
@@ -129,8 +130,8 @@ class Tool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     may plunge; `approach` is the angle of a face mill's edges to the feed. A tap has a `pitch` and a `lead` of so many pitches at
     its end that do not cut the full thread; `profile_angle` is that of the thread it cuts, in degrees. A thread mill has `rows`
     of teeth a pitch apart (1: a single tooth for several pitches) and between them a core of `tip_diameter`; a tap is `floating`
-    when its holder gives way along the axis. `most_speed` is the most turns a minute, 0 without a limit;
-    `experience` is what the shop has found to work.
+    when its holder gives way along the axis. In a turret it `stands` along Z or along X. `most_speed` is the most turns a minute,
+    0 without a limit; `experience` is what the shop has found to work.
     """
 
     id: str
@@ -176,6 +177,9 @@ class Tool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     profile_angle: Annotated[float, ask("Thread angle", Kind.ANGLE, EDGE, least=10, most=90, when=_threads, symbol="PNA")] = 60.0
     rows: Annotated[int, ask("Teeth along it", Kind.COUNT, EDGE, least=1, most=99, when=_thread_mill)] = 1
     floating: Annotated[bool, choose("Floating holder", YES_NO, HOLDER, when=_tap)] = False
+    stands: Annotated[
+        Stands, choose("In a turret it stands", {"axial": "Along Z", "radial": "Along X"}, PLACE, helps="Driven, or held still.")
+    ] = "axial"
     most_speed: Annotated[
         float, ask("Never faster than", Kind.SPINDLE_SPEED, HOLDER, least=0, helps="What tool and holder bear. 0: no limit.")
     ] = 0.0

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from bastler.proof.mill.scene import MillScene
+from bastler.proof.scene import Scene
 from bastler.shapes.kinds import Floats
 from bastler.tools import Tool
 from bastler.units import scale
@@ -13,7 +13,7 @@ LIP = 0.86
 """Chip thickness of a drill's lip as a share of its feed per tooth: the sine of half a usual point angle."""
 
 
-def powers(scene: MillScene, tool: Tool, volume: Floats, bite: Floats, seconds: Floats, length: Floats, speed: Floats) -> Floats:
+def powers(scene: Scene, tool: Tool, volume: Floats, bite: Floats, seconds: Floats, length: Floats, speed: Floats) -> Floats:
     """Motor power in kW of every segment, (n,). Inputs (n,) in the job's unit, seconds and 1/min."""
     k = scale(scene.unit, "mm")
     minutes = np.maximum(seconds, 1e-9) / 60.0

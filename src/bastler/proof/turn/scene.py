@@ -66,6 +66,7 @@ def turn_scene(plan: Plan, place: int = 0) -> TurnScene:
         peck_clearance=ctx.card.peck_clearance,
         chip_break=ctx.card.chip_break,
         turns=True,
+        has_y=ctx.card.has_y,
         reaches=points,
         tool_offsets=_offsets(tools, points),
         noses={station: (tool.nose, tool.centre) for station, tool in tools.items() if isinstance(tool, TurnTool)},
@@ -92,7 +93,7 @@ def _point(tool: AnyTool) -> tuple[float, float, float]:
     """From a tool's point to the turret's reference."""
     if isinstance(tool, TurnTool):
         return (tool.length_x, 0.0, tool.length_z)
-    return (0.0, 0.0, tool.length)
+    return (tool.length, 0.0, 0.0) if tool.stands == "radial" else (0.0, 0.0, tool.length)
 
 
 def _offsets(tools: dict[int, AnyTool], points: dict[int, tuple[float, float, float]]) -> dict[int, tuple[float, float, float]]:

@@ -1,0 +1,194 @@
+"""The checks of driven tools on a turned part."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from bastler.nc import RAPID
+from bastler.proof.checks import POWER_STOP
+from bastler.proof.checks import check as check
+from bastler.proof.found import MOST_A_CODE, Found
+from bastler.proof.polar.run import PolarRun
+from bastler.proof.polar.sweeping import DEEP, RAPID_IN, VOLUME
+from bastler.proof.remark import Level
+from bastler.proof.turn.scene import TurnScene
+from bastler.proof.view import Place, RunView
+from bastler.shapes.kinds import Floats, Ints
+from bastler.steps.base import WRAPPED, PlaneKind
+from bastler.tools import Tool, TurnTool
+
+FEELS_MM = 0.02
+"""Less than this along a ray is rounding, not contact."""
+AXIS_MM = 0.005
+"""Nearer to the axis than this a way goes through it."""
+
+
+@dataclass(frozen=True, eq=False)
+class PolarView(RunView):
+    """A run of driven moves; its pieces are segments of the path. All planes of a part that stands are seen wrapped round it."""
+
+    scene: TurnScene
+    proof: PolarRun
+
+    @property
+    def plane(self) -> PlaneKind:
+        return "wrapped"
+
+    @property
+    def feels(self) -> float:
+        return FEELS_MM * self.scene.mm
+
+    @property
+    def owner(self) -> Ints:
+        return self.proof.owner
+
+    @property
+    def bite(self) -> Floats:
+        found: Floats = np.where(self.feeds, self.proof.cut[:, DEEP], self.proof.cut[:, RAPID_IN])
+        return found
+
+    @property
+    def volume(self) -> Floats:
+        return self.proof.cut[:, VOLUME]
+
+    @property
+    def seconds(self) -> Floats:
+        return self.proof.seconds
+
+    @property
+    def bodies(self) -> Sequence[tuple[str, Floats]]:
+        return list(self.proof.bodies.items())
+
+    @property
+    def fastest(self) -> Floats:
+        return self.trace.speed[self.part]
+
+    @property
+    def limit(self) -> tuple[float, str]:
+        drive = self.scene.card.drive
+        most = drive.speed[1] if drive is not None else 0.0
+        if isinstance(self.tool, Tool) and 0 < self.tool.most_speed < most:
+            return self.tool.most_speed, f"{self.tool.name} ends"
+        return most, "the drive of the turret ends"
+
+    @property
+    def slowest(self) -> float:
+        return self.scene.card.drive.speed[0] if self.scene.card.drive is not None else 0.0
+
+    @property
+    def strength(self) -> tuple[float, float]:
+        return (self.scene.card.drive.power if self.scene.card.drive is not None else 0.0), 0.0
+
+    @property
+    def reached(self) -> tuple[Floats, Floats]:
+        """X and Y as the machine has them: of a place on the part by where C is, under polar interpolation X is how far it is
+        from the axis."""
+        segments, owner = self.proof.segments, self.proof.owner
+        degrees = np.degrees(self.proof.angles)
+        ends = [self.trace.by_machine(part, degrees) for part in (segments[:, :3], segments[:, 3:])]
+        polar = self.trace.polar[self.part][owner]
+        for end, part in zip(ends, (segments[:, :3], segments[:, 3:]), strict=True):
+            end[polar, 0], end[polar, 1] = np.hypot(part[polar, 0], part[polar, 1]), 0.0
+        moves = self.end - self.begin
+        low, high = np.full((moves, 3), np.inf), np.full((moves, 3), -np.inf)
+        np.minimum.at(low, owner, np.minimum(*ends))
+        np.maximum.at(high, owner, np.maximum(*ends))
+        return low, high
+
+    def into_stock(self) -> tuple[int, str, float] | None:
+        z0, _, z1, r1 = self.scene.raw.bounds
+        segments = self.proof.segments
+        deep = (np.hypot(segments[:, 3], segments[:, 4]) < r1 - self.feels) & (segments[:, 5] < z1 - self.feels)
+        deep &= segments[:, 5] > z0
+        return (int(np.argmax(deep)), "Comes to where the stock is", 0.0) if deep.any() else None
+
+    def at(self, piece: int) -> tuple[int, Place]:
+        return self.path_end(piece)
+
+
+@check("driven-kept-out", WRAPPED)
+def kept_out(view: PolarView) -> Iterator[Found]:
+    """Jaws, which turn with the part, the chuck behind them, and the tailstock."""
+    for name, deep in view.proof.kept_out.items():
+        for piece, amount in view.worst_by_move(deep > view.feels, deep, MOST_A_CODE):
+            move, place = view.at(piece)
+            text = f"Runs into the {name}, {view.says(amount)} deep."
+            yield Found("stop", f"{name}-hit", text, move, amount, place)
+
+
+@check("not-driven", WRAPPED)
+def not_driven(view: PolarView) -> Iterator[Found]:
+    """A tool that nothing turns, while the work stands: no station of this number has a drive, or it is a tool for turning."""
+    drive, tool = view.scene.card.drive, view.tool
+    feeds = np.flatnonzero(view.trace.kind[view.part] != RAPID)
+    if tool is None or not len(feeds):
+        return
+    station = int(view.trace.tool[view.begin])
+    if isinstance(tool, TurnTool):
+        text = f"The work stands and {tool.says} feeds: a turning tool cuts nothing then."
+    elif drive is None or station not in drive.stations:
+        text = f"Station {station} has no drive: {tool.says} does not turn there."
+    elif not (drive.radial if tool.stands == "radial" else drive.axial):
+        text = f"The turret holds no driven tool along {'X' if tool.stands == 'radial' else 'Z'}, as {tool.says} stands."
+    else:
+        return
+    yield Found("stop", "not-driven", text, int(feeds[0]))
+
+
+@check("c-speed", WRAPPED)
+def c_speed(view: PolarView) -> Iterator[Found]:
+    """Near the axis C has to turn faster than it can for the feed; through the axis it would have to jump."""
+    c, trace = view.scene.card.c, view.trace
+    rows = np.flatnonzero(trace.polar[view.part] & (trace.kind[view.part] != RAPID))
+    if c is None or not len(rows):
+        return
+    segments, owner = view.proof.segments, view.proof.owner
+    near = _off_axis(segments)
+    closest = np.full(view.end - view.begin, np.inf)
+    np.minimum.at(closest, owner, near)
+    needs = np.zeros(len(closest))
+    needs[rows] = np.degrees(trace.feed[view.part][rows] / np.maximum(closest[rows], 1e-9))
+    across = closest < AXIS_MM * view.scene.mm
+    across &= np.isin(np.arange(len(across)), rows)
+    if across.any():
+        move = int(np.argmax(across))
+        yield Found("stop", "c-speed", "Goes through the axis under polar interpolation: C would have to jump there.", move)
+    elif needs.max(initial=0.0) > c.rapid:
+        move = int(np.argmax(needs))
+        text = f"C would need {needs[move]:.0f} ° a minute so near the axis; it has {c.rapid:g}: the feed falls."
+        yield Found("caution", "c-speed", text, move, float(needs[move] - c.rapid))
+
+
+def _off_axis(segments: Floats) -> Floats:
+    """How near the axis each piece comes, (m,)."""
+    a, b = segments[:, :2], segments[:, 3:5]
+    way = b - a
+    share = -(a * way).sum(axis=1) / np.maximum((way * way).sum(axis=1), 1e-18)
+    found: Floats = np.linalg.norm(a + way * np.clip(share, 0.0, 1.0)[:, None], axis=1)
+    return found
+
+
+@check("c-holds", WRAPPED)
+def c_holds(view: PolarView) -> Iterator[Found]:
+    """C stands unclamped, and the cut turns it away: the force at the tool's edge, with all the way to the axis as its lever."""
+    c, proof, tool = view.scene.card.c, view.proof, view.tool
+    if c is None or not isinstance(tool, Tool) or not len(proof.power):
+        return
+    rows = view.begin + proof.owner
+    still = (view.trace.angle[rows, 0] == view.trace.angle[rows, 1]) & ~view.trace.polar[rows] & ~view.trace.held[rows]
+    mm = view.scene.mm
+    speed = math.pi * tool.diameter / mm / 1000.0 * view.trace.speed[rows] / 60.0  # m/s at the edge
+    watts = proof.power * 1000.0 * view.scene.card.efficiency
+    force = np.divide(watts, speed, out=np.zeros_like(watts), where=speed > 0)
+    lever = np.hypot(proof.segments[:, 3], proof.segments[:, 4]) / mm / 1000.0
+    needs = np.where(still, force * lever, 0.0)
+    k = int(np.argmax(needs))
+    if needs[k] > c.holds:
+        move, place = view.at(k)
+        text = f"Turns the work away with {needs[k]:.0f} Nm; unclamped it is held with {c.holds:g}."
+        level: Level = "stop" if needs[k] > POWER_STOP * c.holds else "caution"
+        yield Found(level, "c-holds", text, move, float(needs[k] - c.holds), place)

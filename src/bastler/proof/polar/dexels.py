@@ -1,0 +1,100 @@
+"""A turned part that driven tools cut: *polar dexels*. In slabs along the axis rays go outward from it, and of each is known
+where there is material.
+
+Slabs end where floors lie, so that floors, faces and volumes along the axis are exact; a ray knows its ends to the last digit,
+and round the axis it stands for its share of the circle. Undercuts of any kind are seen. What is known to the width of a ray or a
+slab only are walls that go along with them.
+"""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from bastler.proof.polar.sweeping import MOST, filled, ring, volume_of
+from bastler.shapes.kinds import Floats, Region
+
+CELL_MM = 0.1
+"""How wide a ray stands for at the outside, and how thick slabs are at most."""
+MOST_RAYS = 4_000_000
+"""Rays of one part: what would be more is made coarser."""
+THINNEST = 1e-6
+"""Slabs thinner than this, in mm, are none."""
+
+
+@dataclass(frozen=True, eq=False)
+class Dexels:
+    """`lo` and `hi` (rays round, slabs, MOST) are the ends of the material on each ray, `count` (rays, slabs) how many stretches
+    there are; `edges` (slabs + 1) the lengths at which slabs begin and end, rising; `outer` is the radius of it all. The ray k
+    stands at (k + ½) of its step."""
+
+    lo: NDArray[np.float32]
+    hi: NDArray[np.float32]
+    count: NDArray[np.uint8]
+    edges: Floats
+    outer: float
+
+    @staticmethod
+    def of(section: Region, floors: Iterable[float], mm: float, cell: float = CELL_MM) -> Dexels:
+        """The dexels of a half section; `floors` are lengths at which something along the axis will end."""
+        z0, _, z1, outer = section.bounds
+        wide = cell * mm
+        area = 2 * math.pi * outer * (z1 - z0)
+        wide = max(wide, math.sqrt(area / MOST_RAYS))
+        rays = 4 * max(16, math.ceil(math.pi / 2 * outer / wide))
+        corners = shapely.get_coordinates(section)[:, 0]
+        edges = _edges(z0, z1, wide, [*corners.tolist(), *floors], THINNEST * mm)
+        shape = (rays, len(edges) - 1)
+        ends = np.empty((2, *shape, MOST), np.float32)
+        made = Dexels(ends[0], ends[1], np.zeros(shape, np.uint8), edges, float(outer))
+        filled(made.lo, made.hi, made.count, made.edges, boundary(section))
+        return made
+
+    def like(self, section: Region) -> Dexels:
+        """Another half section on the same rays."""
+        ends = np.empty((2, *self.lo.shape), np.float32)
+        made = Dexels(ends[0], ends[1], np.zeros_like(self.count), self.edges, self.outer)
+        filled(made.lo, made.hi, made.count, made.edges, boundary(section))
+        return made
+
+    @property
+    def volume(self) -> float:
+        """Of all material."""
+        return float(volume_of(self.lo, self.hi, self.count, self.edges))
+
+    def turned(self, region: Region) -> float:
+        """Takes what a region of the half section makes all round; gives its volume."""
+        return float(ring(self.lo, self.hi, self.count, self.edges, boundary(region)))
+
+    @property
+    def cell(self) -> float:
+        """How wide a ray stands for at the outside."""
+        return 2 * math.pi * self.outer / len(self.count)
+
+
+def boundary(region: Region) -> Floats:
+    """The lines (m, 4) of a region's boundary, from (z, r) to (z, r)."""
+    rings = shapely.get_rings(shapely.get_parts(region))
+    points, owner = shapely.get_coordinates(rings, return_index=True)
+    if len(points) < 2:
+        return np.zeros((0, 4))
+    same = owner[1:] == owner[:-1]
+    return np.ascontiguousarray(np.column_stack([points[:-1], points[1:]])[same])
+
+
+def _edges(z0: float, z1: float, thick: float, floors: Iterable[float], thin: float) -> Floats:
+    """Where slabs end: at all floors within the part, and between them as often as it takes."""
+    given = np.unique([z for z in floors if z0 < z < z1])
+    marks = [z0]
+    for z in given.tolist():
+        if z - marks[-1] > thin and z1 - z > thin:
+            marks.append(z)
+    marks.append(z1)
+    found = [np.linspace(a, b, max(1, math.ceil((b - a) / thick)) + 1)[:-1] for a, b in itertools.pairwise(marks)]
+    return np.append(np.concatenate(found), z1)

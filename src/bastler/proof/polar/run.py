@@ -1,0 +1,186 @@
+"""Proving one run of moves with a driven tool: what it takes of polar dexels, and what it touches that it must not."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from bastler.nc import RAPID, Trace
+from bastler.proof.clockwork import shares
+from bastler.proof.mill.load import powers
+from bastler.proof.mill.segments import pieces
+from bastler.proof.polar.dexels import Dexels
+from bastler.proof.polar.sweeping import DEEP, VOLUME, axial, axial_body, radial, radial_body
+from bastler.proof.turn.scene import TurnScene
+from bastler.shapes.kinds import Floats, Ints, Region, StopFlag
+from bastler.tools import AnyTool, Tool
+
+CHORD_MM = 0.02
+"""How far a chord may leave its arc; corners lie outside it so that as much is taken as along the arc."""
+PIECE_MM = 2.0
+"""How long the pieces of a move are along which the load is told."""
+AT_ONCE = 1000
+"""Pieces of path between two looks whether anybody still wants the rest."""
+FLUTES = "flutes"
+RELIEVED = 0.98
+"""A shank slimmer than this share of the diameter does not rub."""
+BESIDE_MM = 0.2
+"""How far beside a shank walls are felt."""
+
+
+@dataclass(frozen=True, eq=False)
+class PolarRun:
+    """What a run of driven moves did. Of every piece of its path, `segments` (m, 6) with the move each belongs to (`owner`, (m,),
+    counted from the run's first): `cut` (m, 3), volume, depth along the tool, and how deep a rapid went in; `bodies` how deep
+    parts of the tool came into the material, `kept_out` into jaws, chuck and tailstock, each (m,). `angles` (m,) is C in radians.
+
+    `section` is the half section as turning left it: all that the part can be at most.
+    """
+
+    cut: Floats
+    bodies: Mapping[str, Floats]
+    kept_out: Mapping[str, Floats]
+    segments: Floats
+    owner: Ints
+    angles: Floats
+    seconds: Floats
+    power: Floats
+    move_seconds: Floats
+    tool: AnyTool | None
+    section: Region
+    fallen: Sequence[Region] = field(default=())
+
+    @property
+    def volume(self) -> float:
+        """Removed, in cubic units."""
+        return float(self.cut[:, VOLUME].sum())
+
+    @property
+    def after(self) -> Region:
+        """The half section behind it."""
+        return self.section
+
+    @property
+    def stocks(self) -> Sequence[Region]:
+        """The half section after every move."""
+        return (self.section,) * len(self.move_seconds)
+
+
+def prove_driven(
+    scene: TurnScene,
+    stock: Dexels,
+    keep: Mapping[str, Dexels],
+    section: Region,
+    trace: Trace,
+    begin: int,
+    end: int,
+    lasts: Floats,
+    stop: StopFlag,
+) -> PolarRun | None:
+    """Runs moves `begin` to before `end`, all with one driven tool, on `stock`, which they change; `keep` are jaws, chuck and
+    tailstock as dexels too. None when stopped half-way."""
+    tool, mm = scene.tools.get(int(trace.tool[begin])), scene.mm
+    radius = tool.diameter / 2 if isinstance(tool, Tool) else 0.0
+    segments, owner = pieces(trace, begin, end, chord=CHORD_MM * mm, longest=PIECE_MM * mm, radius=radius)
+    owner = (owner - begin).astype(np.int32)
+    angles = _angles(trace, segments, owner, begin)
+    count = len(segments)
+    cut, bodies, kept = np.zeros((count, 3)), dict[str, Floats](), dict[str, Floats]()
+    moves = lasts[begin:end]
+    seconds = shares(np.linalg.norm(segments[:, 3:] - segments[:, :3], axis=1), owner, end - begin) * moves[owner]
+    power = np.zeros(count)
+    if isinstance(tool, Tool):
+        rapid = trace.kind[begin:end][owner] == RAPID
+        for at in range(0, count, AT_ONCE):
+            if stop[0]:
+                return None
+            now = slice(at, at + AT_ONCE)
+            _cut(stock, tool, segments[now], angles[now], rapid[now], cut[now])
+        whole = _Ways.of(trace, begin, end, mm)
+        bodies = {name: whole.told(_meets(stock, tool, whole, part), owner) for name, part in _bodies(tool, mm).items()}
+        for name, region in keep.items():
+            found = [_meets(region, tool, whole, part) for part in (_edges(tool), *_bodies(tool, mm).values())]
+            kept[name] = whole.told(np.max(found, axis=0), owner)
+        long = np.linalg.norm(segments[:, 3:] - segments[:, :3], axis=1)
+        turns = trace.speed[begin:end][owner]
+        power = np.where(rapid, 0.0, powers(scene, tool, cut[:, VOLUME], cut[:, DEEP], seconds, long, turns))
+    return PolarRun(cut, bodies, kept, segments, owner, angles, seconds, power, moves.copy(), tool, section)
+
+
+@dataclass(frozen=True, eq=False)
+class _Ways:
+    """The moves of a run as straight ways, each as long as it is."""
+
+    segments: Floats
+    owner: Ints
+    angles: Floats
+
+    @staticmethod
+    def of(trace: Trace, begin: int, end: int, mm: float) -> _Ways:
+        segments, owner = pieces(trace, begin, end, chord=CHORD_MM * mm, longest=np.inf)
+        owner = (owner - begin).astype(np.int32)
+        return _Ways(segments, owner, _angles(trace, segments, owner, begin))
+
+    def told(self, amounts: Floats, owner: Ints) -> Floats:
+        """The greatest amount of every move, at the last of its finer pieces, each with its move (m,)."""
+        moves = int(owner.max(initial=-1)) + 1
+        most = np.zeros(moves)
+        np.maximum.at(most, self.owner, amounts)
+        last = np.append(owner[1:] != owner[:-1], True)
+        found: Floats = np.where(last, most[owner], 0.0)
+        return found
+
+
+Part = tuple[float, float, float]
+"""A radius, and from where to where over the tip."""
+
+
+def _edges(tool: Tool) -> Part:
+    return tool.profile.radius, 0.0, tool.flute_length
+
+
+def _bodies(tool: Tool, mm: float) -> dict[str, Part]:
+    """What of a tool must not touch anything. A shank as stout as the flutes rubs at walls that stand higher than these reach:
+    it is felt a little beside itself."""
+    as_wide = RELIEVED * tool.diameter <= tool.shank_diameter <= tool.diameter
+    wide = tool.diameter / 2 + BESIDE_MM * mm if as_wide else tool.shank_diameter / 2
+    shank = (wide, tool.flute_length, max(tool.stick_out, tool.flute_length))
+    found = {FLUTES if as_wide else "shank": shank} if shank[2] - shank[1] > 1e-6 * mm else {}
+    return found | {"holder": (tool.holder.diameter / 2, tool.stick_out, tool.stick_out + tool.holder.length)}
+
+
+def _cut(stock: Dexels, tool: Tool, segments: Floats, angles: Floats, rapid: Floats, cut: Floats) -> None:
+    profile = tool.profile
+    shape = np.array([profile.flat, profile.corner, profile.slope, profile.radius, stock.outer])
+    arrays = (stock.lo, stock.hi, stock.count, stock.edges, segments)
+    long, slim = max(tool.flute_length, profile.tall), stock.cell / 2
+    if tool.stands == "radial":
+        radial(*arrays, angles, rapid, shape, long, slim, cut)
+    else:
+        axial(*arrays, rapid, shape, long, slim, cut)
+
+
+def _meets(stock: Dexels, tool: Tool, ways: _Ways, part: Part) -> Floats:
+    """How deep a round part of the tool comes into the material, for every way."""
+    found, slim = np.zeros(len(ways.segments)), stock.cell / 2
+    arrays = (stock.lo, stock.hi, stock.count, stock.edges, ways.segments)
+    if tool.stands == "radial":
+        radial_body(*arrays, ways.angles, *part, slim, stock.outer, found)
+    else:
+        axial_body(*arrays, *part, slim, found)
+    return found
+
+
+def _angles(trace: Trace, segments: Floats, owner: Ints, begin: int) -> Floats:
+    """C in the middle of every piece, in radians (m,)."""
+    own = owner + begin
+    first = np.searchsorted(owner, owner, "left")
+    many = np.searchsorted(owner, owner, "right") - first
+    share = (np.arange(len(owner)) - first + 0.5) / many
+    ends = np.radians(trace.angle[own])
+    angles = ends[:, 0] + (ends[:, 1] - ends[:, 0]) * share
+    middle = (segments[:, :2] + segments[:, 3:5]) / 2
+    found: Floats = np.where(trace.polar[own], np.arctan2(middle[:, 1], middle[:, 0]), angles)
+    return found

@@ -1,0 +1,459 @@
+"""What driven tools take of polar dexels, compiled: from every ray, which begins at the axis, the stretch that a tool goes over.
+
+A tool along the axis meets a ray in its disc, one across it in a rectangle; moved straight on both stay convex, so that a ray
+loses one stretch. Shapes of tools are those of `Profile`: a flat, a corner arc or a cone, then the full radius.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+
+from bastler.shapes.compiling import kernel
+
+MOST = 6
+"""Stretches of material that a ray can hold; what would be one more is joined to the nearest."""
+NOTHING = 1e30
+VOLUME, DEEP, RAPID_IN = range(3)
+"""What a segment took, how deep it stood in the material along the tool, how deep a rapid went in."""
+CROSSINGS = 64
+"""So often a boundary may cross a length."""
+LAYERS = 24
+"""Steps in which the rounded or pointed end of a tool across the axis is taken."""
+
+
+@kernel()
+def take(lo: Any, hi: Any, count: Any, i: int, k: int, a: float, b: float) -> float:
+    """Takes the stretch from a to b off a ray; gives half the difference of the squares of what went, an area for each radian."""
+    a = max(a, 0.0)
+    if b <= a:
+        return 0.0
+    gone = 0.0
+    n = count[i, k]
+    j = 0
+    while j < n:
+        low, high = lo[i, k, j], hi[i, k, j]
+        begin, end = max(a, low), min(b, high)
+        if end <= begin:
+            j += 1
+            continue
+        gone += 0.5 * (end * end - begin * begin)
+        if begin > low and end < high:
+            if n < MOST:
+                for m in range(n, j + 1, -1):
+                    lo[i, k, m], hi[i, k, m] = lo[i, k, m - 1], hi[i, k, m - 1]
+                hi[i, k, j] = begin
+                lo[i, k, j + 1], hi[i, k, j + 1] = end, high
+                n += 1
+            elif end - low > high - begin:
+                hi[i, k, j] = begin
+            else:
+                lo[i, k, j] = end
+            break
+        if begin > low:
+            hi[i, k, j] = begin
+            j += 1
+        elif end < high:
+            lo[i, k, j] = end
+            j += 1
+        else:
+            for m in range(j, n - 1):
+                lo[i, k, m], hi[i, k, m] = lo[i, k, m + 1], hi[i, k, m + 1]
+            n -= 1
+    count[i, k] = n
+    return gone
+
+
+@kernel()
+def meets(lo: Any, hi: Any, count: Any, i: int, k: int, a: float, b: float) -> float:
+    """The longest stretch of material on a ray between a and b."""
+    most = 0.0
+    for j in range(count[i, k]):
+        most = max(most, min(b, hi[i, k, j]) - max(a, lo[i, k, j]))
+    return most
+
+
+@kernel()
+def within(ax: float, ay: float, bx: float, by: float, rho: float, c: float, s: float) -> tuple[float, float]:
+    """From where to where a ray from the origin along (c, s) is no further than `rho` from the line from a to b."""
+    low, high = NOTHING, -NOTHING
+    for px, py in ((ax, ay), (bx, by)):
+        t = px * c + py * s
+        off = px * px + py * py - t * t
+        if off <= rho * rho:
+            half = math.sqrt(rho * rho - off)
+            low, high = min(low, t - half), max(high, t + half)
+    dx, dy = bx - ax, by - ay
+    long = math.sqrt(dx * dx + dy * dy)
+    if long > 1e-12:
+        dx, dy = dx / long, dy / long
+        t0, t1 = -NOTHING, NOTHING
+        for rate, begin, least, most in (
+            (c * dx + s * dy, ax * dx + ay * dy, 0.0, long),
+            (s * dx - c * dy, ay * dx - ax * dy, -rho, rho),
+        ):
+            if abs(rate) < 1e-15:
+                if not least <= -begin <= most:
+                    t0, t1 = NOTHING, -NOTHING
+            else:
+                u, v = (begin + least) / rate, (begin + most) / rate
+                t0, t1 = max(t0, min(u, v)), min(t1, max(u, v))
+        if t1 >= t0:
+            low, high = min(low, t0), max(high, t1)
+    return low, high
+
+
+@kernel()
+def _fan(ax: float, ay: float, bx: float, by: float, rho: float) -> tuple[float, float]:
+    """The angles between which rays may meet what is no further than `rho` from a line."""
+    dx, dy = bx - ax, by - ay
+    square = dx * dx + dy * dy
+    t = 0.0 if square < 1e-24 else min(max(-(ax * dx + ay * dy) / square, 0.0), 1.0)
+    if math.hypot(ax + t * dx, ay + t * dy) <= rho * 1.000001 + 1e-9:
+        return -math.pi, math.pi
+    begin = math.atan2(ay, ax)
+    swing = math.atan2(ax * by - ay * bx, ax * bx + ay * by)
+    first, last = math.asin(rho / math.hypot(ax, ay)), math.asin(rho / math.hypot(bx, by))
+    return min(begin - first, begin + swing - last), max(begin + first, begin + swing + last)
+
+
+@kernel()
+def _width(flat: float, corner: float, slope: float, radius: float, height: float) -> float:
+    """The radius of a tool at a height over its tip."""
+    if corner > 0.0 and height < corner:
+        return min(radius, flat + math.sqrt(max(corner * corner - (corner - height) ** 2, 0.0)))
+    if slope > 0.0:
+        return min(radius, flat + height / slope)
+    return radius
+
+
+@kernel()
+def axial(
+    lo: Any, hi: Any, count: Any, edges: Any, segments: Any, rapid: Any, shape: Any, long: float, slim: float, out: Any
+) -> None:
+    """Tools along the axis, their tips going along segments (m, 6), that cut as long as `long`. A rapid is felt with a tool that
+    is slimmer by `slim`."""
+    for m in range(len(segments)):
+        p = segments[m]
+        if rapid[m]:
+            _axial(lo, hi, count, edges, p, shape, 0.0, long, slim, False, out[m])
+        _axial(lo, hi, count, edges, p, shape, 0.0, long, 0.0, True, out[m])
+
+
+@kernel()
+def axial_body(
+    lo: Any, hi: Any, count: Any, edges: Any, segments: Any, radius: float, begin: float, end: float, slim: float, out: Any
+) -> None:
+    """How deep a shank or holder, round and along the axis between two heights over the tip, comes into the material, (m,)."""
+    shape, told = np.array([radius, 0.0, 0.0, radius, 0.0]), np.zeros(3)
+    for m in range(len(segments)):
+        told[:] = 0.0
+        _axial(lo, hi, count, edges, segments[m], shape, begin, end, slim, False, told)
+        out[m] = told[RAPID_IN]
+
+
+@kernel()
+def _axial(
+    lo: Any, hi: Any, count: Any, edges: Any, p: Any, shape: Any, begin: float, end: float, slim: float, cuts: bool, told: Any
+) -> None:
+    """One segment; a rising one of a tool with a shaped end in so many pieces that none rises by more than half a slab."""
+    rise = p[5] - p[2]
+    level = abs(rise) < 1e-9 or math.hypot(p[3] - p[0], p[4] - p[1]) < 1e-9
+    if level or (shape[1] == 0.0 and shape[2] == 0.0):
+        _axial_piece(lo, hi, count, edges, p[0], p[1], p[2], p[3], p[4], p[5], shape, begin, end, slim, cuts, told)
+        return
+    fine = (edges[-1] - edges[0]) / (len(edges) - 1)
+    pieces = int(math.ceil(2 * abs(rise) / fine))
+    for j in range(pieces):
+        a, b = j / pieces, (j + 1) / pieces
+        z = p[2] + rise * (a + b) / 2
+        ax, ay = p[0] + (p[3] - p[0]) * a, p[1] + (p[4] - p[1]) * a
+        bx, by = p[0] + (p[3] - p[0]) * b, p[1] + (p[4] - p[1]) * b
+        _axial_piece(lo, hi, count, edges, ax, ay, z, bx, by, z, shape, begin, end, slim, cuts, told)
+
+
+@kernel()
+def _axial_piece(
+    lo: Any, hi: Any, count: Any, edges: Any, ax: float, ay: float, az: float, bx: float, by: float, bz: float, shape: Any,
+    begin: float, end: float, slim: float, cuts: bool, told: Any,
+) -> None:  # fmt: skip
+    flat, corner, slope, radius = shape[0], shape[1], shape[2], shape[3]
+    turns = lo.shape[0]
+    step = 2 * math.pi / turns
+    low, high = min(az, bz), max(az, bz)
+    stands = math.hypot(bx - ax, by - ay) < 1e-9
+    level = abs(bz - az) < 1e-9
+    first = int(np.searchsorted(edges, low + begin + slim + 1e-9, "right")) - 1
+    last = int(np.searchsorted(edges, high + end - 1e-9, "left"))
+    first, last = max(first, 0), min(last, len(edges) - 1)
+    if first >= last:
+        return
+    widest = max(radius - slim, 0.0)
+    from_angle, to_angle = _fan(ax, ay, bx, by, widest)
+    i0, i1 = int(math.ceil(from_angle / step - 0.5)), int(math.floor(to_angle / step - 0.5))
+    i1 = min(i1, i0 + turns - 1)
+    bottom, top = NOTHING, -NOTHING
+    for i in range(i0, i1 + 1):
+        angle = (i + 0.5) * step
+        c, s = math.cos(angle), math.sin(angle)
+        ray = i % turns
+        full_low, full_high = within(ax, ay, bx, by, widest, c, s)
+        if full_high <= max(full_low, 0.0):
+            continue
+        for k in range(first, last):
+            z = (edges[k] + edges[k + 1]) / 2
+            over = z - low - begin
+            if over < slim or z > high + end:
+                continue
+            near, far = full_low, full_high
+            if level or stands:
+                if begin == 0.0 and (corner > 0.0 or slope > 0.0):
+                    wide = _width(flat, corner, slope, radius, over) - slim
+                    if wide < widest:
+                        near, far = within(ax, ay, bx, by, max(wide, 0.0), c, s)
+            else:  # on a slope it is at a height only while its tip is under it, and its end over it
+                t0, t1 = (z - begin - az) / (bz - az), (z - end - az) / (bz - az)
+                t0, t1 = max(min(t0, t1), 0.0), min(max(t0, t1), 1.0)
+                if t1 <= t0:
+                    continue
+                dx, dy = bx - ax, by - ay
+                near, far = within(ax + dx * t0, ay + dy * t0, ax + dx * t1, ay + dy * t1, widest, c, s)
+            if far <= near:
+                continue
+            if not cuts:
+                told[RAPID_IN] = max(told[RAPID_IN], meets(lo, hi, count, ray, k, near, far))
+                continue
+            gone = take(lo, hi, count, ray, k, near, far)
+            if gone > 0.0:
+                told[VOLUME] += gone * step * (edges[k + 1] - edges[k])
+                bottom, top = min(bottom, edges[k]), max(top, edges[k + 1])
+    if top > bottom:
+        told[DEEP] = max(told[DEEP], top - bottom)
+
+
+@kernel()
+def radial(
+    lo: Any,
+    hi: Any,
+    count: Any,
+    edges: Any,
+    segments: Any,
+    angles: Any,
+    rapid: Any,
+    shape: Any,
+    long: float,
+    slim: float,
+    out: Any,
+) -> None:
+    """Tools across the axis, each segment (m, 6) with C at one angle; else as `axial`."""
+    for m in range(len(segments)):
+        if rapid[m]:
+            _radial(lo, hi, count, edges, segments[m], angles[m], shape, 0.0, long, slim, False, out[m])
+        _radial(lo, hi, count, edges, segments[m], angles[m], shape, 0.0, long, 0.0, True, out[m])
+
+
+@kernel()
+def radial_body(
+    lo: Any,
+    hi: Any,
+    count: Any,
+    edges: Any,
+    segments: Any,
+    angles: Any,
+    radius: float,
+    begin: float,
+    end: float,
+    slim: float,
+    outer: float,
+    out: Any,
+) -> None:
+    """How deep a shank or holder across the axis comes into the material, (m,)."""
+    shape, told = np.array([radius, 0.0, 0.0, radius, outer]), np.zeros(3)
+    for m in range(len(segments)):
+        told[:] = 0.0
+        _radial(lo, hi, count, edges, segments[m], angles[m], shape, begin, end, slim, False, told)
+        out[m] = told[RAPID_IN]
+
+
+@kernel()
+def _radial(
+    lo: Any, hi: Any, count: Any, edges: Any, p: Any, angle: float, shape: Any, begin: float, end: float, slim: float, cuts: bool,
+    told: Any,
+) -> None:  # fmt: skip
+    """One segment in the plane across the tool's axis: from (y, z) to (y, z), its tip `x` from the work's axis. One that goes
+    deeper on its way in pieces."""
+    c, s = math.cos(angle), math.sin(angle)
+    ax, ay, bx, by = p[0] * c + p[1] * s, p[1] * c - p[0] * s, p[3] * c + p[4] * s, p[4] * c - p[3] * s
+    level, stands = abs(bx - ax) < 1e-9, math.hypot(by - ay, p[5] - p[2]) < 1e-9
+    pieces = 1 if level or stands else int(math.ceil(abs(bx - ax) / ((edges[-1] - edges[0]) / (len(edges) - 1)) * 2))
+    for j in range(pieces):
+        a, b = j / pieces, (j + 1) / pieces
+        x = min(ax, bx) if stands else ax + (bx - ax) * (a + b) / 2
+        most = max(ax, bx) if stands else x
+        y0, y1 = ay + (by - ay) * a, ay + (by - ay) * b
+        z0, z1 = p[2] + (p[5] - p[2]) * a, p[2] + (p[5] - p[2]) * b
+        _radial_piece(lo, hi, count, edges, angle, x, most, y0, z0, y1, z1, shape, begin, end, slim, cuts, told)
+
+
+@kernel()
+def _radial_piece(
+    lo: Any, hi: Any, count: Any, edges: Any, angle: float, x: float, most: float, y0: float, z0: float, y1: float, z1: float,
+    shape: Any, begin: float, end: float, slim: float, cuts: bool, told: Any,
+) -> None:  # fmt: skip
+    flat, corner, slope, radius = shape[0], shape[1], shape[2], shape[3]
+    tall = max(corner, (radius - flat) * slope) if begin == 0.0 else 0.0
+    layers = LAYERS if tall > 1e-9 else 0
+    turns = lo.shape[0]
+    step = 2 * math.pi / turns
+    widest = max(radius - slim, 0.0)
+    first = max(int(np.searchsorted(edges, min(z0, z1) - widest, "right")) - 1, 0)
+    last = min(int(np.searchsorted(edges, max(z0, z1) + widest, "left")), len(edges) - 1)
+    side = max(abs(y0), abs(y1)) + widest
+    near_axis = x + begin + slim
+    if near_axis >= shape[4]:
+        return
+    half = math.pi if near_axis <= 0.0 else min(math.atan2(side, near_axis), math.pi / 2)
+    i0, i1 = int(math.ceil((angle - half) / step - 0.5)), int(math.floor((angle + half) / step - 0.5))
+    i1 = min(i1, i0 + turns - 1)
+    heights, wides = np.empty((layers + 1, 2)), np.empty(layers + 1)
+    for layer in range(layers):
+        heights[layer, 0], heights[layer, 1] = tall * layer / layers + slim, tall * (layer + 1) / layers + slim
+        wides[layer] = _width(flat, corner, slope, radius, tall * (layer + 0.5) / layers) - slim
+    heights[layers, 0], heights[layers, 1], wides[layers] = begin + tall + slim, end + (most - x), widest
+    spans = np.empty((layers + 1, 2))
+    for k in range(first, last):
+        z = (edges[k] + edges[k + 1]) / 2
+        for layer in range(layers + 1):
+            spans[layer] = NOTHING, -NOTHING
+            if wides[layer] > 0.0:
+                spans[layer, 0], spans[layer, 1] = within(y0, z0 - z, y1, z1 - z, wides[layer], 1.0, 0.0)
+        if spans[layers, 1] <= spans[layers, 0]:
+            continue
+        for i in range(i0, i1 + 1):
+            off = (i + 0.5) * step - angle
+            near, far = _across(math.cos(off), math.sin(off), x, heights, spans)
+            if far <= near:
+                continue
+            ray = i % turns
+            if not cuts:
+                told[RAPID_IN] = max(told[RAPID_IN], meets(lo, hi, count, ray, k, near, far))
+                continue
+            told[DEEP] = max(told[DEEP], meets(lo, hi, count, ray, k, near, far))
+            told[VOLUME] += take(lo, hi, count, ray, k, near, far) * step * (edges[k + 1] - edges[k])
+
+
+@kernel()
+def _across(c: float, s: float, x: float, heights: Any, spans: Any) -> tuple[float, float]:
+    """From where to where a ray goes through a tool across the axis: its layers together are convex, so it is one stretch."""
+    near, far = NOTHING, -NOTHING
+    for layer in range(len(spans)):
+        left, right = spans[layer]
+        if right <= left:
+            continue
+        a, b = 0.0, NOTHING
+        if abs(s) < 1e-12:
+            if not left <= 0.0 <= right:
+                continue
+        else:
+            u, v = left / s, right / s
+            a, b = max(a, min(u, v)), min(b, max(u, v))
+        if abs(c) < 1e-12:
+            if x + heights[layer, 0] > 0.0:
+                continue
+        else:
+            u, v = (x + heights[layer, 0]) / c, (x + heights[layer, 1]) / c
+            a, b = max(a, min(u, v)), min(b, max(u, v))
+        if b > a:
+            near, far = min(near, a), max(far, b)
+    return near, far
+
+
+@kernel()
+def ring(lo: Any, hi: Any, count: Any, edges: Any, lines: Any) -> float:
+    """Takes what a region of the half section, its boundary as lines (m, 4) from (z, r) to (z, r), makes turning about the axis;
+    gives its volume."""
+    ends, many = _by_slab(edges, lines)
+    volume, step = 0.0, 2 * math.pi / lo.shape[0]
+    for i in range(lo.shape[0]):
+        for k in range(len(edges) - 1):
+            for j in range(0, many[k] - 1, 2):
+                volume += take(lo, hi, count, i, k, ends[k, j], ends[k, j + 1]) * step * (edges[k + 1] - edges[k])
+    return volume
+
+
+@kernel()
+def _by_slab(edges: Any, lines: Any) -> tuple[Any, Any]:
+    """The radii at which a region's boundary crosses the middle of every slab, and how many there are of each."""
+    ends, many = np.zeros((len(edges) - 1, CROSSINGS)), np.zeros(len(edges) - 1, np.int64)
+    for k in range(len(edges) - 1):
+        many[k] = crossings(lines, (edges[k] + edges[k + 1]) / 2, ends[k])
+    return ends, many
+
+
+@kernel()
+def crossings(lines: Any, z: float, found: Any) -> int:
+    """The radii at which a region's boundary crosses a length, rising; gives how many."""
+    n = 0
+    for m in range(len(lines)):
+        z0, r0, z1, r1 = lines[m]
+        if (z0 <= z) != (z1 <= z) and n < len(found):
+            r = r0 + (r1 - r0) * (z - z0) / (z1 - z0)
+            j = n
+            while j > 0 and found[j - 1] > r:
+                found[j] = found[j - 1]
+                j -= 1
+            found[j] = r
+            n += 1
+    return n
+
+
+@kernel()
+def filled(lo: Any, hi: Any, count: Any, edges: Any, lines: Any) -> None:
+    """The material of a half section, on every ray."""
+    ends, many = _by_slab(edges, lines)
+    for i in range(lo.shape[0]):
+        for k in range(len(edges) - 1):
+            n = min(many[k] // 2, MOST)
+            count[i, k] = n
+            for j in range(n):
+                lo[i, k, j], hi[i, k, j] = max(ends[k, 2 * j], 0.0), ends[k, 2 * j + 1]
+
+
+@kernel()
+def volume_of(lo: Any, hi: Any, count: Any, edges: Any) -> float:
+    """The volume of all material."""
+    total = 0.0
+    step = 2 * math.pi / lo.shape[0]
+    for i in range(lo.shape[0]):
+        for k in range(len(edges) - 1):
+            for j in range(count[i, k]):
+                total += 0.5 * (hi[i, k, j] ** 2 - lo[i, k, j] ** 2) * step * (edges[k + 1] - edges[k])
+    return total
+
+
+@kernel()
+def missing(
+    lo: Any, hi: Any, count: Any, lo2: Any, hi2: Any, count2: Any, edges: Any, least: float
+) -> tuple[float, float, int, int, float]:
+    """What the second of two materials on the same rays has not of the first: its volume, the longest stretch along a ray, and
+    that ray, its slab, and the radius of its middle. Stretches shorter than `least` do not count."""
+    volume, most, ray, slab, radius = 0.0, 0.0, 0, 0, 0.0
+    step = 2 * math.pi / lo.shape[0]
+    for i in range(lo.shape[0]):
+        for k in range(len(edges) - 1):
+            for j in range(count[i, k]):
+                at, end = float(lo[i, k, j]), float(hi[i, k, j])
+                for m in range(count2[i, k] + 1):
+                    begin = float(lo2[i, k, m]) if m < count2[i, k] else end
+                    gap = min(begin, end) - at
+                    if gap > least:
+                        volume += 0.5 * (min(begin, end) ** 2 - at * at) * step * (edges[k + 1] - edges[k])
+                        if gap > most:
+                            most, ray, slab, radius = gap, i, k, at + gap / 2
+                    if m < count2[i, k]:
+                        at = max(at, float(hi2[i, k, m]))
+                    if at >= end:
+                        break
+    return volume, most, ray, slab, radius
