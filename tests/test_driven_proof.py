@@ -184,6 +184,7 @@ FAULTS = [
     (RADIAL + "G0 X64 Z-88\nX60\n", "jaws-hit"),
     (RADIAL + "G0 X70 Z-140\nG1 X60 F100\n", "chuck-hit"),
     (AXIAL.replace("T0202", "T0505") + "G0 X20 Z1\nG1 Z-1 F100\n", "not-driven"),
+    (AXIAL.replace("T0202", "T0101") + "G0 X64 Z-10\nX20\n", "stands-still"),
     (AXIAL.replace("S2000 M53\n", "") + "G0 X20 Z1\nG1 Z-1 F100\n", "spindle-off"),
     (AXIAL.replace("S2000", "S7000") + "G0 X20 Z1\nG1 Z-1 F100\n", "over-speed"),
     (AXIAL.replace("S2000", "S10") + "G0 X20 Z1\nG1 Z-1 F100\n", "under-speed"),
@@ -221,6 +222,31 @@ def test_turning_over_what_was_milled_is_an_interrupted_cut() -> None:
     assert "interrupted-cut" in codes(proof, "note"), proof.remarks
     whole = prove_job(plan(job()), Program.foreign(HEAD + turn))
     assert "interrupted-cut" not in codes(whole)
+
+
+def test_what_is_parted_off_is_no_gouge_and_no_interrupted_cut() -> None:
+    """A flat of nothing is milled at the front, then the front is parted off: it falls with what was milled in it."""
+    given = job()
+    part = next(t for t in turned(machine="turn-mill-250").tools if t.id == "part-3")
+    given = msgspec.structs.replace(given, tools=(*given.tools, msgspec.structs.replace(part, station=3)))
+    text = HOLES + "G17\nG0 X40 Z1\nG1 Z-5 F200\nG0 Z5\nG0 X120\nZ80\nM55\nM35\n"
+    off = "T0303\nG18\nG95\nG97 S600 M3\nG0 X66 Z3\nZ-30\nG1 X-1 F.05\nG0 X66\nX120 Z80\nM30\n"
+    proof = proved(text + off, given)
+    assert any(s.proof.fallen for s in proof.stages)
+    assert "interrupted-cut" not in codes(proof)
+    gouge = [r for r in proof.remarks if r.code == "gouge" and "Driven" in r.text]
+    assert len(gouge) == 1
+    assert "107 mm³" in gouge[0].text, gouge
+
+
+def test_a_tool_along_x_is_so_while_the_work_turns_too() -> None:
+    """It passes in front of a turning part: along Z its holder would reach over it, along X it stays off."""
+    text = "T0606\nG97 S500 M3\nG95\nG54 G0 X100 Z5\nX20\nX100\nX120 Z80\nM30\n"
+    assert not codes(proved(text), "stop")
+    deep = text.replace("X20\n", "X100 Z-10\nX70\n").replace("G0 X100 Z5", "G0 X140 Z5")
+    assert not codes(proved(deep), "stop")
+    hits = deep.replace("X70\n", "X50\n")
+    assert "rapid-in-stock" in codes(proved(hits), "stop")
 
 
 def test_what_nobody_wants_gone_is_told_with_the_line_that_took_it() -> None:

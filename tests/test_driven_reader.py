@@ -125,6 +125,11 @@ def test_feed_per_turn_is_the_driven_tool_s() -> None:
     assert trace.feed[-1] == pytest.approx(0.1 * 2000)
 
 
+def test_degrees_a_minute_are_so_in_inches_too() -> None:
+    trace = run("G20\nG0 X1.5 Z-.2\nG1 C360 F720\n")
+    assert minutes(trace) == pytest.approx(0.5)
+
+
 def test_inches_and_diameters_hold_for_x_alone() -> None:
     trace = run("G17\nG20\nG12.1\nG1 X1 C.25 F10\n", unit="mm")
     assert trace.end[-1, :2] == pytest.approx((12.7, 6.35))
@@ -170,6 +175,13 @@ def test_a_lathe_without_interpolation_reads_the_moves_that_stand_for_it() -> No
         ("G1 G42 X50 F90\n", "not-followed"),
         ("G76 X50 Z-9 P1 Q1 F1\n", "not-followed"),
         ("M54\n", "spindle-back"),
+        ("G12.1\nG28 X0\n", "interpolation"),
+        ("G12.1\nG53 G1 X90\n", "interpolation"),
+        ("G12.1\nG55\n", "interpolation"),
+        ("G12.1\nT0404\n", "interpolation"),
+        ("G7.1 C20\nG52 X4\n", "interpolation"),
+        ("M55\nM35\nG97 S500 M3\nG83 Z-20 R2 Q5 F80\n", "not-followed"),
+        ("M35\nG42 G1 X50 F90\nM34\n", "compensation"),
         ("G1 C90 F0\n", "feed-missing"),
         ("G2 X50 C90 I5 F90\n", "c-axis"),
         ("M99 H4\n", "word-unused"),

@@ -41,6 +41,8 @@ from bastler.units import scale
 
 CHORD_MM = 0.001
 """How far a chord may leave the way that C and other axes make together, in mm."""
+LEAD_ELSEWHERE = frozenset((10.0, 28.0, 52.0, 53.0, 54.1, *codes.OFFSET_INDEX))
+"""What moves by the machine's own places, or changes what they are counted from."""
 ROUND = 1e-6
 """Degrees within which C is at a whole turn."""
 
@@ -53,6 +55,7 @@ def manner_of(dialect: Dialect, has_y: bool) -> Manner:
     handlers = [
         Handler(interpolated, _switches, (*words, "M3", "M4")),
         Handler(frozenset((96.0, 41.0, 42.0)), _only_turning),
+        Handler(LEAD_ELSEWHERE, _not_within, ("T",)),
         *(h for h in LATHE.handlers if h.run is not turned_axes),
     ]
     at = next(k for k, h in enumerate(handlers) if h.run is feed_and_speed)
@@ -115,6 +118,8 @@ def _axis_on(machine: MachineState, block: Block) -> None:
     if machine.turning:
         machine.say(block.line, "c-axis", "The work still turns: M5 comes before C.", block.column("M"))
         machine.turning = False
+    if machine.bent is not None:
+        machine.say(block.line, "compensation", "Compensation is still on: it ends before C comes.", block.column("M"))
     if not machine.work.on:
         machine.work = replace(machine.work, on=True, angle=0.0, clamped=False)
 
@@ -188,6 +193,21 @@ def _only_turning(machine: MachineState, block: Block) -> None:
             machine.say(block.line, "not-followed", text, block.column("G"))
 
 
+def _not_within(machine: MachineState, block: Block) -> bool:
+    """Words that lead the axes, or what stands on them, elsewhere: within interpolation nobody knows where."""
+    if not (machine.work.polar or machine.work.radius):
+        return False
+    names = [f"G{code:g}" for code in sorted(block.g_words & LEAD_ELSEWHERE)] + (["T"] if block.peek("T") is not None else [])
+    if not names:
+        return False
+    text = f"{names[0]} does not stand within interpolation: that ends first."
+    machine.say(block.line, "interpolation", text, block.column(names[0][0]))
+    block.use("XYZUWCTP")
+    for code in LEAD_ELSEWHERE:
+        block.has_g(code)
+    return True
+
+
 def _tell_angle(machine: MachineState) -> None:
     work = machine.work
     machine.rows.modal_from("c", work.angle if work.on else 0.0)
@@ -205,6 +225,12 @@ def _axes(machine: MachineState, block: Block) -> None:
             text = f"{moved[0]} moves only while the spindle is an axis: {machine.control.dialect.c_words[0]} comes first."
             machine.say(block.line, "c-axis", text, block.column(moved[0]))
             block.use("YC")
+        driven_only = sorted(block.g_words & set(map(float, codes.CYCLES)) - {84.0})
+        if driven_only:
+            text = f"G{driven_only[0]:g} drills with a driven tool, and the work turns."
+            machine.say(block.line, "not-followed", text, block.column("G"))
+            block.use("XYZUWCPQRKLF")
+            return
         turned_axes(machine, block)
         return
     if block.g_words & {32.0, 33.0, 70.0, 71.0, 72.0, 74.0, 75.0, 76.0}:
@@ -348,7 +374,7 @@ def _minutes(machine: MachineState, block: Block, length: float, degrees: float)
         return 0.0
     if per == 93.0:
         return 1.0 / feed
-    return (length if length > 1e-9 else degrees / float(machine.state[S_SCALE])) / feed
+    return (length if length > 1e-9 else degrees * float(machine.state[S_SCALE])) / feed
 
 
 def _lay(machine: MachineState, block: Block, ways: Floats, minutes: float, *, rapid: bool) -> None:

@@ -16,6 +16,7 @@ from bastler.proof.polar.run import PolarRun
 from bastler.proof.polar.sweeping import DEEP, RAPID_IN, VOLUME
 from bastler.proof.remark import Level
 from bastler.proof.turn.scene import TurnScene
+from bastler.proof.turn.sweep import body_of, edges_of
 from bastler.proof.view import Place, RunView
 from bastler.shapes.kinds import Floats, Ints
 from bastler.steps.base import WRAPPED, PlaneKind
@@ -137,6 +138,25 @@ def not_driven(view: PolarView) -> Iterator[Found]:
     else:
         return
     yield Found("stop", "not-driven", text, int(feeds[0]))
+
+
+@check("stands-still", WRAPPED)
+def stands_still(view: PolarView) -> Iterator[Found]:
+    """A turning tool moved beside a work that stands: what it touches is known only of one that turns."""
+    tool = view.tool
+    if not isinstance(tool, TurnTool):
+        return
+    z0, _, z1, r1 = view.scene.raw.bounds
+    whole = np.concatenate([*edges_of(tool), *body_of(tool)])
+    segments = view.proof.segments
+    radius = np.minimum(np.hypot(segments[:, 0], segments[:, 1]), np.hypot(segments[:, 3], segments[:, 4]))
+    near = (radius + float(whole[:, 1].min()) < r1) & (np.minimum(segments[:, 2], segments[:, 5]) + float(whole[:, 0].min()) < z1)
+    near &= np.maximum(segments[:, 2], segments[:, 5]) + float(whole[:, 0].max()) > z0
+    near &= np.linalg.norm(segments[:, 3:] - segments[:, :3], axis=1) > 0.0
+    if near.any():
+        move, place = view.at(int(np.argmax(near)))
+        text = f"{tool.says} moves beside a work that stands: that is not proved."
+        yield Found("stop", "stands-still", text, move, 0.0, place)
 
 
 @check("c-speed", WRAPPED)

@@ -24,6 +24,7 @@ from bastler.proof.turn.section_stock import SectionStock
 from bastler.proof.turn.sweep import volume
 from bastler.proof.turn.turned import TurnProof
 from bastler.shapes.kinds import Floats
+from bastler.shapes.united import united
 from bastler.tools import Tool
 from bastler.units import Kind, grouped, with_unit
 
@@ -75,10 +76,11 @@ class PolarStock(SectionStock):
     def _turned(self, before: Any) -> None:
         """What turning has taken since is gone all round; where something was milled already the cut was interrupted."""
         assert self.dexels is not None
-        gone = before.difference(self.now)
+        stage = self.stages[-1]
+        gone = before.difference(united([self.now, *stage.proof.fallen]))  # what has fallen off is still a part
         if gone.is_empty:
             return
-        whole, stage = volume(gone), self.stages[-1]
+        whole = volume(gone)
         if self.dexels.turned(gone) < (1 - INTERRUPTED) * whole:
             text = "Turns over what was milled before: the cut is interrupted."
             note = Found("note", "interrupted-cut", text, int(np.argmax(stage.proof.cut[:, 0])))

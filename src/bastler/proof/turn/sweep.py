@@ -17,7 +17,7 @@ from bastler.motion.turning import hulls
 from bastler.nc import Trace
 from bastler.shapes.kinds import Floats, Region
 from bastler.shapes.united import united
-from bastler.tools import AnyTool, TurnTool
+from bastler.tools import AnyTool, Tool, TurnTool
 
 CHORD_MM = 0.0005
 """How far, in mm, a chord of the path may leave its arc."""
@@ -35,7 +35,12 @@ def edges_of(tool: AnyTool) -> tuple[Points, ...]:
     p = tool.profile
     tip = p.height(r)
     side = [(0.0, p.flat), (tip, r), (max(tool.flute_length, tip), r)]
-    return (np.array([*side, *[(z, -q) for z, q in reversed(side)]]),)
+    return (_as_it_stands(tool, np.array([*side, *[(z, -q) for z, q in reversed(side)]])),)
+
+
+def _as_it_stands(tool: Tool, outline: Points) -> Points:
+    """An outline of a tool along the axis; one that stands along X points to the axis with its tip."""
+    return outline[:, ::-1].copy() if tool.stands == "radial" else outline
 
 
 def _teeth(r: float, pitch: float, lead: float, length: float) -> tuple[Points, ...]:
@@ -59,10 +64,11 @@ def body_of(tool: AnyTool) -> tuple[Points, ...]:
     f, out, top = tool.flute_length, tool.stick_out, tool.stick_out + tool.holder.length
     shank = np.array([(f, -s), (f, s), (out, s), (out, -s)])
     holder = np.array([(out, -h), (out, h), (top, h), (top, -h)])
+    shank, holder = _as_it_stands(tool, shank), _as_it_stands(tool, holder)
     if tool.kind != "tap":
         return (shank, holder)
     core = tool.diameter / 2 - 0.6 * tool.pitch
-    return (np.array([(0.0, -core), (0.0, core), (f, core), (f, -core)]), shank, holder)
+    return (_as_it_stands(tool, np.array([(0.0, -core), (0.0, core), (f, core), (f, -core)])), shank, holder)
 
 
 def way(trace: Trace, row: int, mm: float) -> Floats:
