@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 import pytest
 
-from bastler.machines import Dialect
+from bastler.machines import CARDS, Dialect
 from bastler.nc import Control, Trace, read
 from bastler.nc.codes import GROUP_OF, TURN_GROUP_OF
 from bastler.nc.lathe import LATHE as LATHE_CONTROL
@@ -103,12 +103,41 @@ LATHE_LINES: dict[str, str] = ALIKE | {
     "G92": "G92 S2000",
     "G96": "G96 S100",
 }
+DRIVEN_LINES: dict[str, str] = (
+    ALIKE
+    | {
+        "G0": "G0 X60 Y1",
+        "G1": "G1 X60 C9 F90",
+        "G2": "G17 G2 X60 Y1 R5 F90",
+        "G3": "G17 G3 X60 Y1 R5 F90",
+        "G7.1": "G7.1 C20",
+        "G10": "G10 L2 P1 Z0",
+        "G12.1": "G12.1",
+        "G13.1": "G13.1",
+        "G50": "G50 S2000",
+        "G52": "G52 Z1",
+        "G92": "G92 S2000",
+        "G98": "G98",
+        "G99": "G99",
+    }
+    | {
+        name: line.replace("G8", "G17 G8").replace("G73", "G17 G73")
+        for name, line in MILL_LINES.items()
+        if name[:2] in ("G7", "G8")
+    }
+)
+"""Of a lathe whose spindle is an axis just now."""
 M_USED = {0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 30, 48, 49, 98, 99}
 MILL_M: dict[str, str] = {f"M{k}": f"M{k}" for k in M_USED} | {"M6": "T1 M6", "M98": "M98 P7\nM30\nO7\nG0 X1\nM99"}
 LATHE_M = {name: line.replace("X1", "X60") for name, line in MILL_M.items() if name != "M6"}
+DRIVEN_M = {name: line for name, line in LATHE_M.items() if name not in ("M3", "M4")} | {
+    f"M{k}": f"M{k}" for k in (34, 35, 36, 37, 53, 54, 55)
+}
 MILL_LETTERS = set("DFGHIJKLMNOPQRSTXYZ")
 LATHE_LETTERS = set("DFGIKLMNOPQRSTXZUWAE")
-CODES = [f"G{k}" for k in range(100)] + [f"G{k}.{j}" for k in (5, 38, 54, 59, 61, 84, 90, 91, 92, 98) for j in (1, 2, 3)]
+CODES = [f"G{k}" for k in range(100)] + [
+    f"G{k}.{j}" for k in (5, 7, 12, 13, 38, 54, 59, 61, 84, 90, 91, 92, 98) for j in (1, 2, 3)
+]
 FINE = {"offset-unknown", "spindle-back", "never-called"}
 """What these lines may be told that is not about a word."""
 
@@ -127,20 +156,27 @@ def on_lathe(text: str, **dialect: Any) -> Trace:
     return read(LATHE + text + "\n", replace(control, noses={1: (0.8, (0.8, 0.8))}))
 
 
+def on_driven(text: str) -> Trace:
+    """With the work standing, a driven tool before it."""
+    given = CARDS["turn-mill-250"].dialect
+    control = Control(dialect=given, turns=True, home=(200.0, 0.0, 300.0), reaches=POINTS, tool_offsets=POINTS)
+    return read("G21\nG18 G90\nT0202\nM5\nM34\nG94\nS2000 M53\nG0 X62 Z5 C0\n" + text + "\n", control)
+
+
 def refused(trace: Trace) -> set[str]:
     return {f.code for f in trace.findings if f.level == "stop"} - FINE
 
 
 @pytest.mark.parametrize("code", CODES)
 def test_every_g_word_is_used_or_refused(code: str) -> None:
-    for run, used in ((on_mill, MILL_LINES), (on_lathe, LATHE_LINES)):
+    for run, used in ((on_mill, MILL_LINES), (on_lathe, LATHE_LINES), (on_driven, DRIVEN_LINES)):
         trace = run(used.get(code, code))
         assert bool(refused(trace)) != (code in used), (run.__name__, trace.findings)
 
 
 @pytest.mark.parametrize("number", range(100))
 def test_every_m_word_is_used_or_refused(number: int) -> None:
-    for run, used in ((on_mill, MILL_M), (on_lathe, LATHE_M)):
+    for run, used in ((on_mill, MILL_M), (on_lathe, LATHE_M), (on_driven, DRIVEN_M)):
         trace = run(used.get(f"M{number}", f"M{number}"))
         assert bool(refused(trace)) != (f"M{number}" in used), (run.__name__, trace.findings)
 
@@ -148,9 +184,8 @@ def test_every_m_word_is_used_or_refused(number: int) -> None:
 @pytest.mark.parametrize("letter", "ABCDEFHIJKLPQRUVWXYZ")
 def test_every_letter_without_a_meaning_in_its_line_is_refused(letter: str) -> None:
     """In a line that only switches coolant no letter but a feed has one."""
-    for run in (on_mill, on_lathe):
+    for run, axes in ((on_mill, "XYZ"), (on_lathe, "XZUW"), (on_driven, "XYZUWC")):
         trace = run(f"M8 {letter}1")
-        axes = "XYZ" if run is on_mill else "XZUW"
         assert bool(refused(trace)) == (letter not in axes + "F"), (run.__name__, trace.findings)
 
 
