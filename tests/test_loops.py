@@ -23,7 +23,7 @@ from bastler.shapes import PlanOutline, PlanSegment
 from bastler.shapes.chain import reversed_chain, tangent
 from bastler.shapes.region import polygon_of
 from bastler.steps import FreePocket, Stage
-from conftest import many
+from conftest import many, some
 from test_areas import area_job, bowed, clean, proof_of, star
 
 SPOKES = np.radians(np.arange(-89.0, 90.0, 2.0))
@@ -129,9 +129,7 @@ def followed(outline: PlanOutline, **answers) -> tuple[float, float]:
 
 
 @pytest.mark.parametrize("angle", [75.0])
-@pytest.mark.parametrize(
-    "outline", [slot(16.0), slot(22.0), bowed(46, 44, 3.0), star([26, 25, 24, 26])], ids=["narrow", "wide", "bow", "box"]
-)
+@pytest.mark.parametrize("outline", some([slot(16.0), bowed(46, 44, 3.0), slot(22.0), star([26, 25, 24, 26])], 2))
 def test_the_limit_is_kept(outline: PlanOutline, angle: float) -> None:
     limit, worst = followed(outline, tool="end-10", most_angle=angle)
     assert worst <= limit + BLUR

@@ -19,7 +19,7 @@ from bastler.post.flat import FlatVoice
 from bastler.proof import Prover, prove_job
 from bastler.proof.report import report
 from bastler.steps import CentreHole, FreePocket, Stage
-from conftest import MILLED, TIMES, TURNED, many
+from conftest import MILLED, TIMES, TURNED, many, some
 
 
 def owners(job: Job) -> list[str]:
@@ -66,7 +66,7 @@ def edited(data: st.DataObject, job: Job) -> Job:
 
 @settings(max_examples=many(3))
 @given(st.data())
-@pytest.mark.parametrize("name", sample_names())
+@pytest.mark.parametrize("name", some(sample_names(), 3))
 def test_again_is_from_nothing(name: str, data: st.DataObject) -> None:
     """After any edits, one after the other, plan, text and proof are those of a job that comes from its file."""
     job = sample(name)
@@ -85,7 +85,7 @@ def test_again_is_from_nothing(name: str, data: st.DataObject) -> None:
     assert report(again) == report(first)
 
 
-@pytest.mark.parametrize("name", TURNED)
+@pytest.mark.parametrize("name", some(TURNED, 1))
 def test_every_single_removal_and_move_of_a_turned_part_is_planned_anew(name: str) -> None:
     """What stands behind a step that has gone or has changed its place sees another stock and another turret."""
     job = sample(name)
