@@ -174,6 +174,60 @@ def test_one_way_said_in_three_manners_takes_the_same(points: list[tuple[float, 
     assert volumes == pytest.approx([volumes[0]] * 3, rel=2e-3, abs=0.5)
 
 
+CUBE = 0.4
+GRID = np.stack(
+    np.meshgrid(np.arange(-29.8, 30, CUBE), np.arange(-29.8, 30, CUBE), np.arange(-44.8, 0, CUBE), indexing="ij"), -1
+).astype(np.float32)
+GRID += np.random.default_rng(7).uniform(-CUBE / 2, CUBE / 2, GRID.shape).astype(np.float32)
+"""Places of a bar of Ø60, 45 long, one anywhere in each cube, so that no wall lies along them: nothing here knows of rays."""
+INSIDE = np.hypot(GRID[..., 0], GRID[..., 1]) < 30.0
+
+angles = st.floats(-170.0, 170.0)
+features = st.one_of(
+    st.tuples(st.just("hole"), angles, st.floats(6.0, 24.0), st.floats(3.0, 14.0)),
+    st.tuples(st.just("slot"), angles, st.floats(-30.0, -8.0), st.floats(2.0, 9.0), st.floats(-12.0, 12.0)),
+    st.tuples(st.just("mill"), st.floats(-18.0, 18.0), st.floats(-18.0, 18.0), st.floats(-18.0, 18.0), st.floats(1.0, 6.0)),
+)
+
+
+def said(feature: tuple[Any, ...]) -> tuple[str, np.ndarray]:
+    """The program of a feature, and which places of the grid it takes."""
+    if feature[0] == "hole":
+        _, c, radius, deep = feature
+        text = HOLES + f"G17\nG0 X{2 * radius:.4f} C{c:.4f}\nG1 Z{-deep:.4f} F100\nG0 Z5\nX120\nZ80\nM55\nM35\n"
+        x, y = radius * math.cos(math.radians(c)), radius * math.sin(math.radians(c))
+        off = np.hypot(GRID[..., 0] - x, GRID[..., 1] - y)
+        return text, (off < 3.0) & (GRID[..., 2] > -deep + off / math.tan(math.radians(59)))
+    if feature[0] == "slot":
+        _, c, z, deep, long = feature
+        way = f"G1 X{60 - 2 * deep:.4f} F100\nZ{z + long:.4f}\nX64\n"
+        text = RADIAL + f"G0 C{c:.4f}\nX70 Z{z:.4f}\nM36\n{way}G0 X120\nZ80\nM37\nM55\nM35\n"
+        a = math.radians(c)
+        out = GRID[..., 0] * math.cos(a) + GRID[..., 1] * math.sin(a)
+        across = GRID[..., 1] * math.cos(a) - GRID[..., 0] * math.sin(a)
+        beside = GRID[..., 2] - np.clip(GRID[..., 2], min(z, z + long), max(z, z + long))
+        return text, (np.hypot(across, beside) < 4.0) & (out > 30 - deep)
+    _, x0, y0, x1, deep = feature
+    way = f"G0 X{2 * x0:.4f} Y{y0:.4f}\nG1 Z{-deep:.4f} F60\nX{2 * x1:.4f} F60\nG0 Z5\nY0\n"
+    text = AXIAL + "G17\n" + way + "X120\nZ80\nM55\nM35\n"
+    beside = GRID[..., 0] - np.clip(GRID[..., 0], min(x0, x1), max(x0, x1))
+    return text, (np.hypot(beside, GRID[..., 1] - y0) < 4.0) & (GRID[..., 2] > -deep)
+
+
+@settings(max_examples=many(8))
+@given(st.lists(features, min_size=1, max_size=5))
+def test_a_second_opinion_in_cubes(found: list[tuple[Any, ...]]) -> None:
+    """Whatever is milled over whatever: together it takes what places of a grid say that know nothing of rays."""
+    text, gone = "", np.zeros(INSIDE.shape, bool)
+    for feature in found:
+        own, taken = said(feature)
+        text, gone = text + own, gone | taken
+    proof = proved(text + "M30\n")
+    assert codes(proof, "stop") <= {"gouge"}, proof.remarks
+    cubes = float((gone & INSIDE).sum()) * CUBE**3
+    assert proof.removed == pytest.approx(cubes, rel=0.01, abs=3.0)
+
+
 # -- one fault each -----------------------------------------------------------------------------------------------------------
 
 

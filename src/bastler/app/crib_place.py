@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import math
 from collections.abc import Callable
 from pathlib import Path
 
@@ -31,6 +32,7 @@ from bastler.app.tool_picture import ToolPicture
 from bastler.app.tool_rack import Berth, ToolRack
 from bastler.disk import read_bounded, reason_of, write_whole
 from bastler.job import Job, crib_edits
+from bastler.machines import MachineCard
 from bastler.tools import KIND_WORDS, AnyTool, TurnTool
 from bastler.tools.lists import Conflict, ToolListError, csv_list, json_list, merged, read_list
 from bastler.units import many
@@ -39,6 +41,8 @@ TABS = ("tools", "materials", "machines")
 FILTERS = {"job": "In this job", "machine": "In the machine", "all": "All"}
 LARGEST_LIST = 5_000_000
 LISTS = "Tool lists (*.csv *.json)"
+MACHINE_TILE = (138, 104)
+"""As many machines as ship stand in a row on a screen of 1280."""
 GROUP_COLOURS = {"P": "#2F6FB3", "M": "#C9A400", "K": "#B3362B", "N": "#3F8A4A", "S": "#A5682A", "H": "#7E868B"}
 """The colours of ISO 513."""
 
@@ -57,7 +61,8 @@ class CribPlace(QWidget):
         self.rack = ToolRack()
         self.rack.chosen.connect(lambda ident: self.select("tools", ident))
         self.rack.moved.connect(self._to_station)
-        self.materials, self.machines = (TileGrid(w, 118, words=False, numbers=False) for w in (150, 200))
+        self.materials = TileGrid(150, 118, words=False, numbers=False)
+        self.machines = TileGrid(MACHINE_TILE[0], MACHINE_TILE[1], words=False, numbers=False)
         self.materials.taken.connect(lambda ident: self.select("materials", ident))
         self.machines.taken.connect(lambda ident: self.select("machines", ident))
         self.code = QPlainTextEdit()
@@ -128,8 +133,8 @@ class CribPlace(QWidget):
         column = QVBoxLayout(side)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
-        self.machines.setFixedHeight(146)
-        column.addWidget(self.machines)
+        self.machine_area = _scrolled(self.machines)
+        column.addWidget(self.machine_area)
         says = Label("What this card makes of a small part, while you change it")
         says.setObjectName("soft")
         column.addWidget(says)
@@ -272,8 +277,10 @@ class CribPlace(QWidget):
         cards = job.all_cards()
         ident = self.selected["machines"]
         ident = self.selected["machines"] = ident if ident in cards else job.machine
-        tiles = [Tile(c.id, c.name, "", "", _card_drawing(c.turns, c.id == job.machine)) for c in cards.values()]
+        tiles = [Tile(c.id, c.name, "", "", _card_drawing(c, used=c.id == job.machine)) for c in cards.values()]
         self.machines.show_tiles(tiles, list(cards).index(ident))
+        rows = min(math.ceil(len(tiles) / self.machines.columns), 2)  # more are scrolled to: the code wants its room
+        self.machine_area.setFixedHeight(rows * (MACHINE_TILE[1] + 6) + 10)
         self.picture.show_tool(None)
         self.form.show_owners(cards[ident].name, [("card", ident), ("dialect", ident)])
         self.session.core.ask("code", job, cards[ident], job.unit, then=self._show_code)
@@ -459,17 +466,21 @@ def _group_drawing(group: str, hardness: str, *, own: bool) -> Callable[[QPainte
     return draw
 
 
-def _card_drawing(turns: bool, used: bool) -> Callable[[QPainter, QRectF], None]:
-    """A mill from the front, or a lathe."""
+def _card_drawing(card: MachineCard, *, used: bool) -> Callable[[QPainter, QRectF], None]:
+    """A mill from the front, or a lathe, with a driven tool over the work where it has any."""
 
     def draw(painter: QPainter, box: QRectF) -> None:
         painter.setPen(QPen(QColor(DAY.ink), 1.2))
         painter.setBrush(QColor(DAY.jaw if not used else DAY.blue))
         x, y, w, h = box.center().x(), box.top(), 90.0, box.height()
-        if turns:
+        if card.turns:
             painter.drawRect(QRectF(x - w / 2, y + h * 0.2, w * 0.28, h * 0.5))
             painter.setBrush(QColor(DAY.metal))
             painter.drawRect(QRectF(x - w * 0.22, y + h * 0.34, w * 0.4, h * 0.22))
+            if card.drive is not None:
+                painter.drawRect(QRectF(x + w * 0.02, y + h * 0.14, w * 0.06, h * 0.2))
+                painter.setBrush(QColor(DAY.jaw))
+                painter.drawRect(QRectF(x - w * 0.03, y, w * 0.16, h * 0.14))
             painter.setBrush(QColor(DAY.jaw))
             painter.drawRect(QRectF(x - w / 2, y + h * 0.78, w, h * 0.2))
         else:

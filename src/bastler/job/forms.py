@@ -178,8 +178,8 @@ class CardForm(msgspec.Struct, frozen=True, kw_only=True):
     drive_lo: Annotated[float, ask("Driven tools, slowest", Kind.SPINDLE_SPEED, DRIVEN, least=0, when=_drives)]
     drive_hi: Annotated[float, ask("Driven tools, fastest", Kind.SPINDLE_SPEED, DRIVEN, above=0, when=_drives)]
     drive_power: Annotated[float, ask("Their power", Kind.POWER, DRIVEN, above=0, most=1000, when=_drives)]
-    drive_axial: Annotated[bool, choose("Along Z", YES_NO, DRIVEN, when=_drives)]
-    drive_radial: Annotated[bool, choose("Along X", YES_NO, DRIVEN, when=_drives)]
+    drive_axial: Annotated[bool, choose("They stand along Z", YES_NO, DRIVEN, when=_drives)]
+    drive_radial: Annotated[bool, choose("They stand along X", YES_NO, DRIVEN, when=_drives)]
 
     @staticmethod
     def of(card: MachineCard) -> CardForm:
@@ -258,7 +258,7 @@ class DialectForm(msgspec.Struct, frozen=True, kw_only=True):
     cycle_lines: Annotated[Literal[1, 2], choose("Lines of a cycle", {1: "One", 2: "Two"}, CYCLES, when=_lathe)]
     c_words: Annotated[str, pick("C on, off", "word", DRIVEN, when=_turns_to, helps="Two words, as M34 M35.")]
     clamp_words: Annotated[str, pick("Clamp, free", "word", DRIVEN, when=_turns_to, helps="Two words; none where it has none.")]
-    drive_words: Annotated[str, pick("Driven tool on, back, off", "word", DRIVEN, when=_turns_to, helps="Three words.")]
+    drive_words: Annotated[str, pick("Tool on, back, off", "word", DRIVEN, when=_turns_to, helps="Three words.")]
     polar_words: Annotated[
         str, pick("Polar on, off", "word", DRIVEN, when=_turns_to, helps="As G12.1 G13.1; none where it has none.")
     ]

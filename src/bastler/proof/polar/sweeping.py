@@ -20,6 +20,8 @@ VOLUME, DEEP, RAPID_IN = range(3)
 """What a segment took, how deep it stood in the material along the tool, how deep a rapid went in."""
 CROSSINGS = 64
 """So often a boundary may cross a length."""
+SLIVER = 5e-7
+"""What is no thicker than so many radii is the rounding of a ray's ends, and not cut: a tool that stands still takes nothing."""
 LAYERS = 24
 """Steps in which the rounded or pointed end of a tool across the axis is taken."""
 
@@ -36,7 +38,7 @@ def take(lo: Any, hi: Any, count: Any, i: int, k: int, a: float, b: float) -> fl
     while j < n:
         low, high = lo[i, k, j], hi[i, k, j]
         begin, end = max(a, low), min(b, high)
-        if end <= begin:
+        if end - begin <= SLIVER * high:
             j += 1
             continue
         gone += 0.5 * (end * end - begin * begin)
