@@ -176,7 +176,7 @@ def test_one_way_said_in_three_manners_takes_the_same(points: list[tuple[float, 
 
 CUBE = 0.4
 GRID = np.stack(
-    np.meshgrid(np.arange(-29.8, 30, CUBE), np.arange(-29.8, 30, CUBE), np.arange(-44.8, 0, CUBE), indexing="ij"), -1
+    np.meshgrid(np.arange(-29.8, 30, CUBE), np.arange(-29.8, 30, CUBE), np.arange(-44.6, 0, CUBE), indexing="ij"), -1
 ).astype(np.float32)
 GRID += np.random.default_rng(7).uniform(-CUBE / 2, CUBE / 2, GRID.shape).astype(np.float32)
 """Places of a bar of Ø60, 45 long, one anywhere in each cube, so that no wall lies along them: nothing here knows of rays."""
