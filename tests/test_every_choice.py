@@ -9,9 +9,12 @@ import pytest
 from bastler.ask import questions_of
 from bastler.job import Job, Plan, edits, new_job, plan
 from bastler.job.samples import sample, sample_names
+from bastler.live.showing import tool_offers
 from bastler.steps import STEPS
 from bastler.steps.base import Unfilled
 from bastler.steps.cut import given
+from bastler.units import Unit
+from conftest import MILL_STEPS, TURN_STEPS, some, turned, with_step
 
 
 def _neither() -> str:
@@ -56,6 +59,45 @@ def test_any_choice_of_a_sample_can_be_planned(name: str, ident: str) -> None:
     job, known = JOBS[name], plan(JOBS[name])
     for field, value in choices(job, ident):
         assert sound(plan(edits.answered(job, f"step:{ident}.{field}", value), known), ident), (field, value)
+
+
+@pytest.mark.parametrize("unit", some(("mm", "inch"), 1))
+@pytest.mark.parametrize("machine", ["mill-600", "lathe-200"])
+def test_every_tool_that_is_offered_as_fitting_fits(machine: str, unit: Unit) -> None:
+    """One of each kind: taken, the step is planned. All others have their reason beside them."""
+    for kind in some(MILL_STEPS if machine == "mill-600" else TURN_STEPS, 9):
+        job, ident = with_step(new_job(unit, machine), kind, "")
+        planned = plan(job)
+        done = planned.step(ident)
+        assert done is not None
+        for question in questions_of(type(done.filled)):
+            offers = tool_offers(planned, ident, question.name) if question.picks == "tool" else None
+            if offers is None or done.troubles or not question.asked(done.filled):
+                continue
+            fits = {offer.tool.kind: offer.tool.id for offer in offers.tools if not offer.why_not}
+            assert fits, (kind, question.name)
+            for tool in fits.values():
+                changed = plan(edits.answered(job, f"step:{ident}.{question.name}", tool), planned).step(ident)
+                assert changed is not None
+                assert not changed.troubles, (kind, question.name, tool, changed.troubles)
+
+
+@pytest.mark.parametrize(("kind", "tool"), [("facing", "tap-m6"), ("facing", "bore-25"), ("rectangular-pocket", "bore-25"),
+                                            ("rectangular-pocket", "chamfer-12"), ("finished-hole", "end-6")])  # fmt: skip
+def test_a_tool_that_does_not_do_the_work_is_told_at_the_tool(kind: str, tool: str) -> None:
+    job, ident = with_step(new_job(), kind, "")
+    field = "spot_tool" if kind == "finished-hole" else "tool"
+    done = plan(edits.answered(job, f"step:{ident}.{field}", tool)).step(ident)
+    assert done is not None
+    assert [(t.field, t.text.startswith("This tool")) for t in done.troubles] == [(field, True)]
+
+
+@pytest.mark.parametrize(("kind", "tool"), [("groove", "c80-08"), ("part-off", "bore-c80-04"), ("centre-hole", "thread-60")])
+def test_nor_is_a_turning_tool_told_by_what_follows_from_it(kind: str, tool: str) -> None:
+    job, ident = with_step(turned(), kind, "")
+    done = plan(edits.answered(job, f"step:{ident}.tool", tool)).step(ident)
+    assert done is not None
+    assert [t.field for t in done.troubles] == ["tool"]
 
 
 @pytest.mark.parametrize("machine", ["mill-600", "lathe-200"])

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from dataclasses import replace
 from typing import Any
 
-from bastler.ask import filled
+from bastler.ask import filled, questions_of
 from bastler.job import BlockStock, Job, Plan, PlannedHolding, PlannedStep, edits
 from bastler.job.cutaway import Cutaway, cutaway
 from bastler.job.planned import bare
@@ -34,6 +34,7 @@ from bastler.shapes import Bevel, Furrow, Removal, draw
 from bastler.shapes import Flat as Opened
 from bastler.shapes.united import united
 from bastler.steps import FlatContext, Sketch, ThreadLines, trouble_with
+from bastler.units import in_a_sentence
 
 
 class Showing:
@@ -218,10 +219,16 @@ def tool_offers(plan: Plan, ident: str, field: str) -> ToolOffers | None:
     ctx = planned.ctx
     computed = filled(edits.replace(planned.step, **{field: None}), ctx)
     used = {ident for p in plan.steps for ident in p.filled.tools_used()}
+    before = {(t.field, t.text) for t in trouble_with(planned.step, ctx)}
+    names = {q.name: q.says for q in questions_of(type(planned.step))}
     found = []
     for tool in ctx.tools if plan.job.turns else sorted(ctx.tools, key=lambda t: t.station):
         tried = trouble_with(edits.replace(planned.step, **{field: tool.id}), ctx)
-        found.append(ToolOffer(tool, next((t.text for t in tried if t.field == field), ""), tool.id in used))
+        why = next((t.text for t in tried if t.field == field), "")
+        # What follows from it elsewhere is a reason too: a computed finishing tool, a bound of a feed.
+        new = [t for t in tried if t.field in names and (t.field, t.text) not in before]
+        why = why or next((f"{names[t.field]}: {in_a_sentence(t.text)}" for t in new), "")
+        found.append(ToolOffer(tool, why, tool.id in used))
     return ToolOffers(ctx.tool(getattr(computed, field)), tuple(sorted(found, key=lambda offer: bool(offer.why_not))))
 
 

@@ -170,6 +170,10 @@ class Step(msgspec.Struct, Generic[C], frozen=True, kw_only=True, forbid_unknown
         """One line for the route card, from filled answers."""
         raise NotImplementedError
 
+    def unfit(self, ctx: C) -> list[Trouble]:
+        """A tool that is not for this work at all, from filled answers: said in the place of what follows from it."""
+        return []
+
     def troubles(self, ctx: C) -> list[Trouble]:
         """Contradictions between filled answers that the bounds of single questions cannot see."""
         return []
@@ -291,7 +295,7 @@ class Unfilled(ValueError):
 def troubles_of(full: AnyStep, ctx: Context) -> list[Trouble]:
     """The same for a step that is filled already."""
     try:
-        return problems(full) or full.troubles(ctx)
+        return full.unfit(ctx) or problems(full) or full.troubles(ctx)
     except Unfilled as error:  # of a choice that this kind of step does not offer, from a file
         return [error.trouble]
 

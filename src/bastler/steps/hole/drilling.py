@@ -43,6 +43,13 @@ def _shrinks(s: Answers) -> bool:
     return _pecks(s) and s.shrink < 100
 
 
+def spotter_trouble(tool: Tool | None, fits: str | None) -> list[Trouble]:
+    """Says so when a tool has no point to spot with."""
+    if tool is None or tool.kind in ("spot-drill", "chamfer-mill"):
+        return []
+    return [Trouble("spot_tool", "This tool does not spot.", fits)]
+
+
 def _spot_tool(s: Answers, ctx: FlatContext) -> str | None:
     return next((t.id for t in ctx.tools if t.kind == "spot-drill"), None)
 
@@ -135,6 +142,9 @@ class Drilling(PatternedStep, frozen=True, kw_only=True, tag="drilling"):
             return ctx.stock.lo[2] - ctx.mm(BREAKTHROUGH) - self.tip(ctx)
         return given(self.top) - self.depth - (self.tip(ctx) if self.depth_to == "full" else 0.0)
 
+    def unfit(self, ctx: FlatContext) -> list[Trouble]:
+        return spotter_trouble(ctx.tool(self.spot_tool), _spot_tool(self, ctx)) if _spots(self) else []
+
     def troubles(self, ctx: FlatContext) -> list[Trouble]:
         found = self.pattern_troubles(ctx)
         if found:
@@ -165,8 +175,6 @@ class Drilling(PatternedStep, frozen=True, kw_only=True, tag="drilling"):
         tool = ctx.tool(self.spot_tool)
         if tool is None:
             return []
-        if tool.kind not in ("spot-drill", "chamfer-mill"):
-            return [Trouble("spot_tool", "This tool does not spot.", _spot_tool(self, ctx))]
         if given(self.spot_diameter) > tool.diameter + 1e-9:
             return [Trouble("spot_diameter", f"{tool.says} makes {number(tool.diameter, ctx)} at most.", tool.diameter)]
         if given(self.spot_diameter) <= tool.tip_diameter:

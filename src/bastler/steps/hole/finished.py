@@ -27,7 +27,7 @@ from bastler.steps.hole import finished_answers as by
 from bastler.steps.hole.counterbore import Counterbore
 from bastler.steps.hole.countersink import Countersink
 from bastler.steps.hole.drilling import NEAR as DRILL_NEAR
-from bastler.steps.hole.drilling import Drilling
+from bastler.steps.hole.drilling import Drilling, spotter_trouble
 from bastler.steps.hole.patterned import HOLE, WHERE, PatternedStep, clearance_over, highest_under, nut_threads
 from bastler.steps.hole.reaming import Reaming
 from bastler.steps.hole.tapping import CYCLE, Tapping
@@ -338,6 +338,9 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
 
     def tools_used(self) -> tuple[str | None, ...]:
         return tuple(getattr(self, ANSWERS[name]["tool"]) for name in self.stages() if name in KINDS)
+
+    def unfit(self, ctx: FlatContext) -> list[Trouble]:
+        return spotter_trouble(ctx.tool(self.spot_tool), by.spot_tool(self, ctx)) if "spot" in self.stages() else []
 
     def troubles(self, ctx: FlatContext) -> list[Trouble]:
         found = self.pattern_troubles(ctx) or self._size_troubles(ctx) or self._missing(ctx)

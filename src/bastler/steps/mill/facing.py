@@ -21,6 +21,7 @@ from bastler.steps.cut import (
     powered_depth,
     speed_line,
 )
+from bastler.steps.mill.area import MILLS
 from bastler.tools import Tool
 from bastler.units import Kind
 
@@ -110,7 +111,7 @@ class Facing(CuttingStep, frozen=True, kw_only=True, tag="facing"):
             found.append(Trouble("finish_z", f"The stock ends at Z {number(ctx.stock.lo[2], ctx)}."))
         elif self.depth(ctx) < -1e-9:
             found.append(Trouble("finish_z", f"The surface is at Z {number(ctx.surface(ctx.stock.plan), ctx)} already."))
-        if tool and tool.kind in ("drill", "spot-drill", "chamfer-mill", "ball-mill"):
+        if tool.kind not in MILLS or tool.kind == "ball-mill":
             found.append(Trouble("tool", "This tool leaves no flat floor.", self.choose_tool(ctx)))
         elif tool and given(self.ae) > flat_width(tool) + 1e-9:
             found.append(Trouble("ae", "Wider than the tool's flat end: ridges would stay.", round(0.7 * flat_width(tool), 4)))

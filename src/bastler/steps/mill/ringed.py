@@ -102,6 +102,13 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
         """What is wrong with the outlines."""
         return []
 
+    def unfit(self, ctx: FlatContext) -> list[Trouble]:
+        """Tools that do not mill, whatever the outlines are."""
+        other = finishes(self) and self.finish_tool != self.tool
+        used = {"tool": ctx.tool(self.tool), "finish_tool": ctx.tool(self.finish_tool) if other else None}
+        wrong = [name for name, tool in used.items() if tool is not None and tool.kind not in MILLS]
+        return [Trouble(name, "This tool does not mill pockets.", self.choose_tool(ctx)) for name in wrong]
+
     def _tool_troubles(self, ctx: FlatContext) -> list[Trouble]:
         found = []
         rough, last = ctx.tool(self.tool), self.last_tool(ctx)
@@ -109,9 +116,6 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
         assert last is not None
         fits = functools.cache(lambda: self.choose_tool(ctx))  # looked for only where something is wrong
         field = "finish_tool" if finishes(self) else "tool"
-        for name, tool in {"tool": rough, field: last}.items():
-            if tool.kind not in MILLS:
-                found.append(Trouble(name, "This tool does not mill pockets.", fits()))
         if last.diameter > rough.diameter + TIGHTEST:
             text = "Wider than the roughing tool: it would not get into what that opened."
             found.append(Trouble("finish_tool", text, rough.id))

@@ -107,7 +107,7 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
 
     def choose_tool(self, ctx: TurnedContext) -> str | None:
         kinds = KINDS[self.work]
-        fitting = [t for t in ctx.tools if isinstance(t, Tool) and t.kind in kinds]
+        fitting = [t for t in ctx.tools if isinstance(t, Tool) and t.kind in kinds and t.stands == "axial"]
         if self.work == "spot":
             return fitting[0].id if fitting else None
         return next((t.id for t in fitting if abs(t.diameter - self.diameter) <= ctx.mm(NEAR)), None)
@@ -123,6 +123,17 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
             return tool.pitch
         share = 1.5 if self.work == "ream" else 1.0
         return tool.diameter * ctx.material.drill_f[tool.material] * share
+
+    def unfit(self, ctx: TurnedContext) -> list[Trouble]:
+        """A tool that was picked and is another kind of tool, or does not lie along the centre line."""
+        tool, word = ctx.tool(self.tool), KINDS[self.work][0].replace("-", " ")
+        if tool is None:
+            return []
+        if not isinstance(tool, Tool) or tool.kind not in KINDS[self.work]:
+            return [Trouble("tool", f"This is no {word}.", self.choose_tool(ctx))]
+        if tool.stands == "radial":
+            return [Trouble("tool", "It stands along X: it does not come to the centre line.", self.choose_tool(ctx))]
+        return []
 
     def troubles(self, ctx: TurnedContext) -> list[Trouble]:
         tool = ctx.drill(self.tool)

@@ -66,9 +66,11 @@ class TurnFacing(TurningStep, frozen=True, kw_only=True, tag="turn-facing"):
     def at_radius(self, ctx: TurnedContext) -> float:
         return ctx.outer(self.finish_z, ctx.front) * 0.6 or ctx.over
 
+    def unfit(self, ctx: TurnedContext) -> list[Trouble]:
+        return insert_trouble(ctx.tool(self.tool), self.choose_tool(ctx), kinds=("turning",))
+
     def troubles(self, ctx: TurnedContext) -> list[Trouble]:
         found = super().troubles(ctx)
-        found += insert_trouble(ctx.tool(self.tool), self.choose_tool(ctx), kinds=("turning",))
         found += hand_trouble(ctx.tool(self.tool), self.choose_tool(ctx))
         if self.depth(ctx) < -1e-9:
             found.append(Trouble("finish_z", f"The face is at Z {number(ctx.front, ctx)} already."))

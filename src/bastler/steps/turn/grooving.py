@@ -187,10 +187,12 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         u = [p[0] for p in self.view.outline(tool.cutting)]
         return min(u), max(u)
 
+    def unfit(self, ctx: TurnedContext) -> list[Trouble]:
+        return insert_trouble(ctx.tool(self.tool), self.choose_tool(ctx), kinds=("grooving", "parting"))
+
     def troubles(self, ctx: TurnedContext) -> list[Trouble]:
         found = super().troubles(ctx)
         tool = ctx.turn_tool(self.tool)
-        found += insert_trouble(ctx.tool(self.tool), self.choose_tool(ctx), kinds=("grooving", "parting"))
         deep = max(self.surface(ctx, k) - self.floor(ctx, k) for k in range(self.count))
         if deep <= 1e-9:
             name = "depth" if _face(self) else "floor_d"

@@ -89,10 +89,12 @@ class PartOff(TurningStep, frozen=True, kw_only=True, tag="part-off"):
         bore = ctx.bore(given(self.z) - tool.width, given(self.z))
         return max(bore - ctx.mm(0.5), 0.0) if bore > ctx.mm(0.5) else -tool.corner_radius
 
+    def unfit(self, ctx: TurnedContext) -> list[Trouble]:
+        return insert_trouble(ctx.tool(self.tool), self.choose_tool(ctx), kinds=("parting", "grooving"))
+
     def troubles(self, ctx: TurnedContext) -> list[Trouble]:
         found = super().troubles(ctx)
         tool = ctx.turn_tool(self.tool)
-        found += insert_trouble(ctx.tool(self.tool), self.choose_tool(ctx), kinds=("parting", "grooving"))
         if found or tool is None:
             return found
         if self.outer(ctx, tool) <= 0:
