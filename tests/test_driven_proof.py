@@ -338,6 +338,13 @@ def test_dexels_of_a_section_weigh_what_it_weighs() -> None:
     assert made.turned(shapely.box(-60, 24, -45, 40)) == pytest.approx(math.pi * (30**2 - 24**2) * 15, rel=1e-6)
 
 
+def test_where_nothing_is_left_nothing_is_met() -> None:
+    made = Dexels.of(shapely.Polygon(), (), 1.0)
+    assert made.volume == 0.0
+    assert made.turned(shapely.box(0, 0, 1, 1)) == 0.0
+    assert made.like(shapely.box(0, 0, 1, 1)).volume > 0
+
+
 def test_a_stopped_proof_gives_nothing() -> None:
     stop = np.ones(1, np.uint8)
     assert Prover().prove(plan(job()), {0: Program.foreign(HEAD + AXIAL + "G1 Z-1 F100\n" + AWAY)}, stop) is None

@@ -141,7 +141,8 @@ class Rows:
         for row, value in self._leads.items():
             if row < self.count:
                 lead[row] = value
-        angle = np.repeat(modal["c"][:, None], 2, axis=1)
+        turns = bool(self._swings) or len(self._modal["c"]) > 1
+        angle = np.repeat(modal["c"][:, None], 2, axis=1) if turns else np.zeros((self.count, 2))
         for row, ends in self._swings.items():
             if row < self.count:
                 angle[row] = ends

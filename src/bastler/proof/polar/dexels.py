@@ -43,6 +43,9 @@ class Dexels:
     @staticmethod
     def of(section: Region, floors: Iterable[float], mm: float, cell: float = CELL_MM) -> Dexels:
         """The dexels of a half section; `floors` are lengths at which something along the axis will end."""
+        if section.is_empty:  # nothing is left to stand in the way
+            nothing = np.zeros((64, 1, MOST), np.float32)
+            return Dexels(nothing, nothing.copy(), np.zeros((64, 1), np.uint8), np.array([0.0, mm]), mm)
         z0, _, z1, outer = section.bounds
         wide = cell * mm
         area = 2 * math.pi * outer * (z1 - z0)

@@ -23,7 +23,7 @@ from bastler.proof.turn.scene import TurnScene
 from bastler.proof.turn.section_stock import SectionStock
 from bastler.proof.turn.sweep import volume
 from bastler.proof.turn.turned import TurnProof
-from bastler.shapes.kinds import Floats
+from bastler.shapes.kinds import Floats, Region
 from bastler.shapes.united import united
 from bastler.tools import Tool
 from bastler.units import Kind, grouped, with_unit
@@ -51,6 +51,7 @@ class PolarStock(SectionStock):
     def __init__(self, ran: Ran, scene: TurnScene) -> None:
         super().__init__(ran, scene)
         self.dexels: Dexels | None = None
+        self._reached: Region = shapely.Polygon()
 
     def cut(self, run: Run) -> bool:
         begin, end, step, stage = run
@@ -62,7 +63,7 @@ class PolarStock(SectionStock):
                 self._turned(before)
             return done
         if self.dexels is None:
-            self.dexels = Dexels.of(self.now, self._floors(begin), scene.mm)
+            self.dexels = Dexels.of(self._seen(self.now, begin), self._floors(begin), scene.mm)
         made = prove_driven(scene, self.dexels, self._keep_out, self.now, trace, begin, end, ran.lasts, ran.stop)
         if made is None:
             return False
@@ -80,11 +81,25 @@ class PolarStock(SectionStock):
         gone = before.difference(united([self.now, *stage.proof.fallen]))  # what has fallen off is still a part
         if gone.is_empty:
             return
-        whole = volume(gone)
+        whole = volume(gone.intersection(self._reached))
         if self.dexels.turned(gone) < (1 - INTERRUPTED) * whole:
             text = "Turns over what was milled before: the cut is interrupted."
             note = Found("note", "interrupted-cut", text, int(np.argmax(stage.proof.cut[:, 0])))
             self.stages[-1] = replace(stage, found=(*stage.found, note))
+
+    def _seen(self, section: Region, begin: int) -> Region:
+        """The section from where driven tools come to: behind that nothing is asked of dexels."""
+        trace, wide = self.ran.trace, 0.0
+        for tool in self.scene.tools.values():
+            if isinstance(tool, Tool):
+                wide = max(wide, tool.diameter, tool.shank_diameter, tool.holder.diameter)
+        own = np.flatnonzero(trace.stands[begin:]) + begin
+        low, _ = trace.extremes
+        if section.is_empty:
+            return section
+        z0, r0, z1, r1 = section.bounds
+        self._reached = shapely.box(max(z0, min(float(low[own, 2].min()) - wide, z1 - wide)), r0 - 1.0, z1 + 1.0, r1 + 1.0)
+        return section.intersection(self._reached)
 
     def _floors(self, begin: int) -> Floats:
         """The lengths at which something along the axis will end: where tips along it stand, and the sides of tools across it."""
@@ -125,7 +140,7 @@ class PolarStock(SectionStock):
         if self.dexels is None:
             return None
         tolerance = TOLERANCE_MM * self.scene.mm
-        wanted = proof.comparison.wanted.intersection(proof.part).buffer(-tolerance / 2)
+        wanted = proof.comparison.wanted.intersection(proof.part).intersection(self._reached).buffer(-tolerance / 2)
         if wanted.is_empty:
             return None
         whole = self.dexels.like(wanted)

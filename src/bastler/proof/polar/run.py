@@ -20,7 +20,7 @@ from bastler.tools import AnyTool, Tool
 CHORD_MM = 0.02
 """How far a chord may leave its arc; corners lie outside it so that as much is taken as along the arc."""
 PIECE_MM = 2.0
-"""How long the pieces of a move are along which the load is told."""
+"""How long the pieces of a move are along which the load is told; of wider tools as long as their radius."""
 AT_ONCE = 1000
 """Pieces of path between two looks whether anybody still wants the rest."""
 FLUTES = "flutes"
@@ -83,7 +83,8 @@ def prove_driven(
     tailstock as dexels too. None when stopped half-way."""
     tool, mm = scene.tools.get(int(trace.tool[begin])), scene.mm
     radius = tool.diameter / 2 if isinstance(tool, Tool) else 0.0
-    segments, owner = pieces(trace, begin, end, chord=CHORD_MM * mm, longest=PIECE_MM * mm, radius=radius)
+    longest = max(PIECE_MM * mm, radius)
+    segments, owner = pieces(trace, begin, end, chord=CHORD_MM * mm, longest=longest, radius=radius)
     owner = (owner - begin).astype(np.int32)
     angles = _angles(trace, segments, owner, begin)
     count = len(segments)

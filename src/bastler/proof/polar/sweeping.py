@@ -136,12 +136,28 @@ def axial(
     lo: Any, hi: Any, count: Any, edges: Any, segments: Any, rapid: Any, shape: Any, long: float, slim: float, out: Any
 ) -> None:
     """Tools along the axis, their tips going along segments (m, 6), that cut as long as `long`. A rapid is felt with a tool that
-    is slimmer by `slim`."""
+    is slimmer by `slim`. Where a tool goes up and down at one place only what it has not gone over yet is looked at."""
+    tall = max(shape[1], (shape[3] - shape[0]) * shape[2])
+    x, y, floor, roof = NOTHING, NOTHING, NOTHING, -NOTHING
     for m in range(len(segments)):
         p = segments[m]
+        low, high = min(p[2], p[5]), max(p[2], p[5])
+        stands = math.hypot(p[3] - p[0], p[4] - p[1]) < 1e-9
+        again = stands and abs(p[0] - x) < 1e-9 and abs(p[1] - y) < 1e-9
+        reach = long
+        if again and high + long <= roof + 1e-9:
+            if low >= floor - 1e-9:
+                continue
+            reach = floor + tall - high
         if rapid[m]:
-            _axial(lo, hi, count, edges, p, shape, 0.0, long, slim, False, out[m])
-        _axial(lo, hi, count, edges, p, shape, 0.0, long, 0.0, True, out[m])
+            _axial(lo, hi, count, edges, p, shape, 0.0, reach, slim, False, out[m])
+        _axial(lo, hi, count, edges, p, shape, 0.0, reach, 0.0, True, out[m])
+        if again:
+            floor, roof = min(floor, low), max(roof, high + long)
+        elif stands:
+            x, y, floor, roof = p[0], p[1], low, high + long
+        else:
+            x = NOTHING
 
 
 @kernel()
