@@ -15,6 +15,8 @@ from bastler.app.labels import Label, Marked, escape
 from bastler.app.theme import DAY, sans
 
 GAP = 12
+TWO_LINES = 30.0
+"""What the words of a tile have room for, in pixels."""
 DIGITS = "123456789"
 KEYS = "Digits or arrows pick, Enter takes, Esc goes back."
 
@@ -133,7 +135,8 @@ class TileGrid(QWidget):
         if k < 9 and self.numbers:
             painter.setFont(sans(12, bold=True))
             painter.setPen(QColor(DAY.soft))
-            low = box.bottom() - 52 if self.words else box.top() + 4
+            low = box.bottom() - 52 - self._raised(painter, tile, box) if self.words else box.top() + 4
+            painter.setFont(sans(12, bold=True))
             painter.drawText(QRectF(box.right() - 26, low, 18, 18), Qt.AlignmentFlag.AlignRight, str(k + 1))
 
     def _aside(self, painter: QPainter, tile: Tile, k: int) -> None:
@@ -146,17 +149,26 @@ class TileGrid(QWidget):
         text = f"{tile.aside} for good?" if asked else tile.aside
         painter.drawText(corner, Qt.AlignmentFlag.AlignCenter, text)
 
+    def _raised(self, painter: QPainter, tile: Tile, box: QRectF) -> float:
+        """How much more room than two lines a reason wants: it is told whole, the picture is so much smaller."""
+        if not tile.warns:
+            return 0.0
+        painter.setFont(sans(11))
+        room = QRectF(0.0, 0.0, box.width() - 20, 200.0)
+        high = painter.boundingRect(room, int(Qt.TextFlag.TextWordWrap), tile.warns).height()
+        return min(max(high - TWO_LINES, 0.0), box.height() / 2)
+
     def _with_words(self, painter: QPainter, tile: Tile, box: QRectF) -> None:
-        top = 44 if tile.aside else 14
-        tile.draw(painter, QRectF(box.left() + 16, box.top() + top, box.width() - 32, box.height() - 58 - top))
+        top, up = 44 if tile.aside else 14, self._raised(painter, tile, box)
+        tile.draw(painter, QRectF(box.left() + 16, box.top() + top, box.width() - 32, box.height() - 58 - top - up))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QColor(DAY.ink))
         painter.setFont(sans(14, bold=True))
         head = painter.fontMetrics().elidedText(tile.title, Qt.TextElideMode.ElideRight, int(box.width() - 44))
-        painter.drawText(QPointF(box.left() + 12, box.bottom() - 38), head)
+        painter.drawText(QPointF(box.left() + 12, box.bottom() - 38 - up), head)
         painter.setFont(sans(11))
         painter.setPen(QColor(DAY.stop if tile.warns else DAY.soft))
-        words = QRectF(box.left() + 12, box.bottom() - 33, box.width() - 20, 30)
+        words = QRectF(box.left() + 12, box.bottom() - 33 - up, box.width() - 20, TWO_LINES + up)
         painter.drawText(words, Qt.TextFlag.TextWordWrap, tile.warns or tile.says)
 
     def _with_name(self, painter: QPainter, tile: Tile, box: QRectF) -> None:
