@@ -7,14 +7,26 @@ from __future__ import annotations
 
 from bastler.motion import Cycle, Go, long_hand
 from bastler.motion.moves import Cut, Pause
+from bastler.nc import codes
 from bastler.nc.block import Block
-from bastler.nc.motion import S_PER, S_PLANE, S_RELATIVE, S_SCALE
+from bastler.nc.motion import S_MODE, S_PER, S_PLANE, S_RELATIVE, S_SCALE
 from bastler.nc.state import MachineState
 
 FEED_BACK = (84, 85, 89)
 PECKS = (73, 83)
 WAITS = (82, 84, 86, 89)
 MOST_REPEATS = 1000
+
+
+def motion_word(run: MachineState, block: Block) -> None:
+    """The motion word of a line is in force from now on: a move, or a cycle, which remembers from how high it came."""
+    motion = block.motion
+    if motion is None:
+        return
+    if motion in codes.CYCLES and not run.cycle_code:
+        run.level, run.cycle = float(run.state[2]), {}
+    run.cycle_code = int(motion) if motion in codes.CYCLES else 0
+    run.state[S_MODE] = -1.0 if motion == 80.0 or run.cycle_code else motion
 
 
 def drill(run: MachineState, block: Block) -> None:

@@ -18,7 +18,7 @@ from bastler.bounds import IN_A_BLOCK
 from bastler.machines import Dialect
 from bastler.nc import codes
 from bastler.nc.block import Block
-from bastler.nc.cycles import drill
+from bastler.nc.cycles import drill, motion_word
 from bastler.nc.lathe import LATHE, feed_and_speed, tell_speed, turned_axes
 from bastler.nc.motion import (
     COLUMNS,
@@ -245,12 +245,7 @@ def _axes(machine: MachineState, block: Block) -> None:
     interpolates = _g(machine.control.dialect.wrapped_words[0]) if machine.control.dialect.wrapped_words else None
     if interpolates is not None and block.has_g(interpolates):
         return  # its C is a radius
-    motion = block.motion
-    if motion is not None:
-        if motion in codes.CYCLES and not machine.cycle_code:
-            machine.level, machine.cycle = float(machine.state[2]), {}
-        machine.cycle_code = int(motion) if motion in codes.CYCLES else 0
-        machine.state[S_MODE] = -1.0 if motion == 80.0 or machine.cycle_code else motion
+    motion_word(machine, block)
     if machine.cycle_code:
         _hole(machine, block)
     elif block.has_any("XYZUWC") or (machine.state[S_MODE] >= 2.0 and block.has_centre()):
@@ -296,26 +291,7 @@ def _steer(machine: MachineState, block: Block) -> None:
             machine.say(block.line, "c-axis", "An arc, and C with it: only interpolation does that.", block.column("C"))
         _turn(machine, block, target, angle, rapid=state[S_MODE] == 0.0)
         return
-    _by_words(machine, block, target)
-
-
-def _by_words(machine: MachineState, block: Block, target: tuple[float, float, float]) -> None:
-    """A move through the kernel that knows what motion words mean."""
-    state = machine.state
-    words = np.full(26, np.nan)
-    for letter in "IJKR":
-        if (value := block.word(letter)) is not None:
-            words[ord(letter) - 65] = value
-    if machine.state[S_PER] == 93.0 and block.peek("F") is not None:
-        words[5] = float(block.word("F") or 0.0)
-    back = state[:3] if state[S_RELATIVE] > 0 else np.zeros(3)
-    for axis in range(3):
-        words[23 + axis] = (target[axis] - back[axis]) / machine.unit_of(axis)
-    rows = machine.rows
-    rows.room(1)
-    rows.count, reason = move_words(words, state, rows.data, rows.count, block.line, machine.loose)
-    if reason:
-        machine.say(block.line, *MOTION_REASONS[int(reason)])
+    machine.steer(block, "IJKR", target)
 
 
 def _polar(machine: MachineState, block: Block) -> None:
@@ -332,7 +308,7 @@ def _polar(machine: MachineState, block: Block) -> None:
     side = block.word("C")
     relative = float(state[1]) if state[S_RELATIVE] > 0 else 0.0
     y = float(state[1]) if side is None else side * float(state[S_SCALE]) + relative
-    _by_words(machine, block, (x, y, z))
+    machine.steer(block, "IJKR", (x, y, z))
     state[S_PLANE] = plane
     machine.placed = machine.rows.count
 

@@ -5,8 +5,6 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 
-import numpy as np
-
 from bastler.nc import codes
 from bastler.nc.block import Block
 from bastler.nc.common import (
@@ -23,7 +21,7 @@ from bastler.nc.common import (
 )
 from bastler.nc.common import flow as common_flow
 from bastler.nc.compensation import COMPENSATION
-from bastler.nc.motion import MOTION_REASONS, NO_MODE, S_FEED, S_MODE, S_PER, S_RELATIVE, S_SCALE, move_words
+from bastler.nc.motion import MOTION_REASONS, NO_MODE, S_FEED, S_MODE, S_PER, S_SCALE
 from bastler.nc.state import Handler, MachineState, Manner
 from bastler.nc.turn_cycles import CYCLES, run_cycle, tap
 from bastler.units import scale
@@ -220,21 +218,10 @@ def _steer(machine: MachineState, block: Block) -> None:
     if state[S_MODE] < 0.0:
         machine.say(block.line, *MOTION_REASONS[NO_MODE])
         return
-    words = np.full(26, np.nan)
-    for letter in "IKR":
-        if (value := block.word(letter)) is not None:
-            words[ord(letter) - 65] = value
     for axis, step in zip("XZ", machine.steps, strict=True):
         if block.peek(axis) is not None and block.peek(step) is not None:
             machine.say(block.line, "word-twice", f"{axis} and {step} are the same axis.", block.column(step))
-    x, _, z = machine.target(block)
-    back = state[:3] if state[S_RELATIVE] > 0 else np.zeros(3)
-    words[23], words[25] = (x - back[0]) / machine.unit_of(0), (z - back[2]) / machine.unit_of(2)
-    rows = machine.rows
-    rows.room(1)
-    rows.count, reason = move_words(words, state, rows.data, rows.count, block.line, machine.loose)
-    if reason:
-        machine.say(block.line, *MOTION_REASONS[int(reason)])
+    machine.steer(block, "IKR", machine.target(block))
 
 
 def _flow(machine: MachineState, block: Block) -> int:

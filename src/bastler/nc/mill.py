@@ -18,8 +18,8 @@ from bastler.nc.common import (
     units,
 )
 from bastler.nc.compensation import COMPENSATION
-from bastler.nc.cycles import drill
-from bastler.nc.motion import S_FEED, S_MODE, S_PER, S_SCALE, S_SPEED
+from bastler.nc.cycles import drill, motion_word
+from bastler.nc.motion import S_FEED, S_PER, S_SCALE, S_SPEED
 from bastler.nc.state import Handler, MachineState, Manner
 
 
@@ -122,12 +122,7 @@ def _axes_renamed(machine: MachineState, block: Block) -> bool:
 
 def _axes(machine: MachineState, block: Block) -> None:
     """Motion or cycles."""
-    motion = block.motion
-    if motion is not None:
-        if motion in codes.CYCLES and not machine.cycle_code:
-            machine.level, machine.cycle = float(machine.state[2]), {}
-        machine.cycle_code = int(motion) if motion in codes.CYCLES else 0
-        machine.state[S_MODE] = -1.0 if motion == 80.0 or machine.cycle_code else motion
+    motion_word(machine, block)
     if machine.cycle_code:
         drill(machine, block)
     elif block.has_any("XYZIJKR"):

@@ -31,6 +31,7 @@ from bastler.nc.motion import (
     S_SPEED,
     STATE_SIZE,
     move_lines,
+    move_words,
 )
 from bastler.nc.rows import Rows
 from bastler.nc.trace import Event, Finding
@@ -303,6 +304,23 @@ class MachineState:
         tip = self.tip()
         self.shift = shift
         self.reshift(tip)
+
+    def steer(self, block: Block, letters: str, target: Point) -> None:
+        """A move to a place in the program's coordinates by what motion words mean, with those of some letters that the block
+        has: the centre or the radius of an arc, and the feed where every line has its own."""
+        state, words = self.state, np.full(26, np.nan)
+        for letter in letters:
+            if (value := block.word(letter)) is not None:
+                words[ord(letter) - 65] = value
+        if state[S_PER] == 93.0 and (feed := block.peek("F")) is not None:
+            words[ord("F") - 65] = feed
+        back = state[:3] if state[S_RELATIVE] > 0 else np.zeros(3)
+        for axis in range(3):
+            words[23 + axis] = (target[axis] - back[axis]) / self.unit_of(axis)
+        self.rows.room(1)
+        self.rows.count, reason = move_words(words, state, self.rows.data, self.rows.count, block.line, self.loose)
+        if reason:
+            self.say(block.line, *MOTION_REASONS[int(reason)])
 
     def tied_move(self, block: Block, target: Point, lead: float) -> None:
         """One move tied to the spindle, in the program's coordinates."""

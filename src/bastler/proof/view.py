@@ -162,3 +162,23 @@ class RunView:
             best = own[np.argmax(amount[own])]
             found.append((int(best), float(amount[best])))
         return found
+
+
+@dataclass(frozen=True, eq=False)
+class SegmentView(RunView):
+    """A run whose pieces are the segments of its path, with a tool that turns."""
+
+    @property
+    def owner(self) -> Ints:
+        return self.proof.owner
+
+    @property
+    def seconds(self) -> Floats:
+        return self.proof.seconds
+
+    @property
+    def fastest(self) -> Floats:
+        return self.trace.speed[self.part]
+
+    def at(self, piece: int) -> tuple[int, Place]:
+        return self.path_end(piece)

@@ -16,8 +16,8 @@ from bastler.proof.mill.load import widths
 from bastler.proof.mill.scene import MillScene
 from bastler.proof.mill.section import SectionProof
 from bastler.proof.mill.sweeping import BITE, HOLDER, MIDDLE, SHANK, VOLUME
-from bastler.proof.view import Place, RunView
-from bastler.shapes.kinds import Bools, Floats, Ints
+from bastler.proof.view import SegmentView
+from bastler.shapes.kinds import Bools, Floats
 from bastler.steps.base import FLAT, PlaneKind
 from bastler.tools import KIND_WORDS, Tool
 
@@ -38,7 +38,7 @@ UNSEEN = ("tap", "thread-mill")
 
 
 @dataclass(frozen=True, eq=False)
-class MillView(RunView):
+class MillView(SegmentView):
     """A run in a field; its pieces are segments of the path."""
 
     scene: MillScene
@@ -58,10 +58,6 @@ class MillView(RunView):
         return FEELS_MM * self.scene.mm
 
     @property
-    def owner(self) -> Ints:
-        return self.proof.owner
-
-    @property
     def bite(self) -> Floats:
         return self.proof.cut[:, BITE]
 
@@ -70,18 +66,10 @@ class MillView(RunView):
         return self.proof.cut[:, VOLUME]
 
     @property
-    def seconds(self) -> Floats:
-        return self.proof.seconds
-
-    @property
     def bodies(self) -> Sequence[tuple[str, Floats]]:
         slim = self.tool is not None and self.tool.shank_diameter <= self.tool.diameter
         shank = [("flutes" if slim else "shank", self.proof.cut[:, SHANK])] if self.tool else []
         return [*shank, ("holder", self.proof.cut[:, HOLDER])]
-
-    @property
-    def fastest(self) -> Floats:
-        return self.trace.speed[self.part]
 
     @property
     def limit(self) -> tuple[float, str]:
@@ -100,9 +88,6 @@ class MillView(RunView):
             return None
         most = float(deep.max())
         return int(np.argmax(deep > self.feels)), f"{self.says(most)} below the top of the stock", most
-
-    def at(self, piece: int) -> tuple[int, Place]:
-        return self.path_end(piece)
 
 
 @check("jaw-hit", FLAT)

@@ -17,8 +17,8 @@ from bastler.proof.polar.sweeping import DEEP, RAPID_IN, VOLUME
 from bastler.proof.remark import Level
 from bastler.proof.turn.scene import TurnScene
 from bastler.proof.turn.sweep import body_of, edges_of
-from bastler.proof.view import Place, RunView
-from bastler.shapes.kinds import Floats, Ints
+from bastler.proof.view import SegmentView
+from bastler.shapes.kinds import Floats
 from bastler.steps.base import WRAPPED, PlaneKind
 from bastler.tools import Tool, TurnTool
 
@@ -29,7 +29,7 @@ AXIS_MM = 0.005
 
 
 @dataclass(frozen=True, eq=False)
-class PolarView(RunView):
+class PolarView(SegmentView):
     """A run of driven moves; its pieces are segments of the path. All planes of a part that stands are seen wrapped round it."""
 
     scene: TurnScene
@@ -44,10 +44,6 @@ class PolarView(RunView):
         return FEELS_MM * self.scene.mm
 
     @property
-    def owner(self) -> Ints:
-        return self.proof.owner
-
-    @property
     def bite(self) -> Floats:
         found: Floats = np.where(self.feeds, self.proof.cut[:, DEEP], self.proof.cut[:, RAPID_IN])
         return found
@@ -57,16 +53,8 @@ class PolarView(RunView):
         return self.proof.cut[:, VOLUME]
 
     @property
-    def seconds(self) -> Floats:
-        return self.proof.seconds
-
-    @property
     def bodies(self) -> Sequence[tuple[str, Floats]]:
         return list(self.proof.bodies.items())
-
-    @property
-    def fastest(self) -> Floats:
-        return self.trace.speed[self.part]
 
     @property
     def limit(self) -> tuple[float, str]:
@@ -106,9 +94,6 @@ class PolarView(RunView):
         deep = (np.hypot(segments[:, 3], segments[:, 4]) < r1 - self.feels) & (segments[:, 5] < z1 - self.feels)
         deep &= segments[:, 5] > z0
         return (int(np.argmax(deep)), "Comes to where the stock is", 0.0) if deep.any() else None
-
-    def at(self, piece: int) -> tuple[int, Place]:
-        return self.path_end(piece)
 
 
 @check("driven-kept-out", WRAPPED)
