@@ -21,6 +21,7 @@ from bastler.post import Program
 from bastler.proof import Prover, TurnProof, prove_job
 from bastler.proof.polar.dexels import Dexels
 from bastler.proof.polar.run import PolarRun
+from bastler.proof.report import report
 from bastler.tools import Tool
 from bastler.tools.tool import Holder, Stands, ToolKind
 from bastler.units import Unit, scale
@@ -306,6 +307,8 @@ def test_a_tool_along_x_is_so_while_the_work_turns_too() -> None:
 def test_what_nobody_wants_gone_is_told_with_the_line_that_took_it() -> None:
     proof = proved(HOLES + "G17\nG0 X40 Z1\nC120\nG1 Z-20 F200\nG0 Z5\n" + AWAY)
     gouge = next(r for r in proof.remarks if r.code == "gouge")
+    told = report(proof)
+    assert (told["gouge_volume"], told["max_gouge"]) == (pytest.approx(proof.removed, rel=0.01), gouge.amount)
     assert (HEAD + HOLES).count("\n") + 4 == gouge.line
     x, y, z = gouge.place or (0.0, 0.0, 0.0)
     a = math.radians(120)

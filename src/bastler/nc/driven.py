@@ -230,6 +230,7 @@ def _axes(machine: MachineState, block: Block) -> None:
             text = f"G{driven_only[0]:g} drills with a driven tool, and the work turns."
             machine.say(block.line, "not-followed", text, block.column("G"))
             block.use("XYZUWCPQRKLF")
+            block.has_g(driven_only[0])
             return
         turned_axes(machine, block)
         return

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property
 from typing import Any
 
@@ -17,8 +17,8 @@ from bastler.proof.polar.run import PolarRun, prove_driven
 from bastler.proof.polar.sweeping import missing
 from bastler.proof.remark import Remark
 from bastler.proof.result import Run, digest, moves_key
-from bastler.proof.stock import Ran
-from bastler.proof.turn.compare import TOLERANCE_MM
+from bastler.proof.stock import Ran, Stock
+from bastler.proof.turn.compare import TOLERANCE_MM, DrivenGouge
 from bastler.proof.turn.scene import TurnScene
 from bastler.proof.turn.section_stock import SectionStock
 from bastler.proof.turn.sweep import volume
@@ -34,15 +34,6 @@ INTERRUPTED = 0.005
 """The share of a turned cut that was milled away before, from which on it is told."""
 LEAST_MM = 0.05
 """Where nothing is wanted gone, less than this along a ray is rounding."""
-
-
-@dataclass(frozen=True)
-class Gouge:
-    """What driven tools took that nobody wants gone: its volume, its greatest depth along a ray, and where that is."""
-
-    volume: float
-    deep: float
-    place: tuple[float, float, float]
 
 
 class PolarStock(SectionStock):
@@ -124,9 +115,12 @@ class PolarStock(SectionStock):
             regions.setdefault(name, []).append(region)
         return {name: Dexels.of(shapely.union_all(own), (), self.scene.mm, KEPT_OUT_MM) for name, own in regions.items()}
 
+    def proof(self, last: Stock) -> TurnProof:
+        proof = super().proof(last)
+        return replace(proof, comparison=replace(proof.comparison, driven=self._gouge(proof)))
+
     def differences(self, proof: TurnProof) -> list[Remark]:
-        found = super().differences(proof)
-        gouge = self._gouge(proof)
+        found, gouge = super().differences(proof), proof.comparison.driven
         if gouge is None:
             return found
         unit = self.scene.unit
@@ -135,7 +129,7 @@ class PolarStock(SectionStock):
         text = f"Driven tools take {much} that no step wants gone, up to {deep} deep."
         return [*found, proof.gouged(_culprit(proof, gouge.place), text, gouge.deep, gouge.place)]
 
-    def _gouge(self, proof: TurnProof) -> Gouge | None:
+    def _gouge(self, proof: TurnProof) -> DrivenGouge | None:
         """What is gone of the wanted part, of what turning left of it."""
         if self.dexels is None:
             return None
@@ -158,7 +152,7 @@ class PolarStock(SectionStock):
             return None
         angle = (ray + 0.5) * 2 * np.pi / len(whole.count)
         z = float(whole.edges[slab] + whole.edges[slab + 1]) / 2
-        return Gouge(volume, deep, (radius * float(np.cos(angle)), radius * float(np.sin(angle)), z))
+        return DrivenGouge(volume, deep, (radius * float(np.cos(angle)), radius * float(np.sin(angle)), z))
 
 
 def _culprit(proof: TurnProof, place: tuple[float, float, float]) -> int:

@@ -35,20 +35,32 @@ class TurnFault:
 
 
 @dataclass(frozen=True)
+class DrivenGouge:
+    """What driven tools took that nobody wants gone: its volume, its greatest depth along a ray, and where that is."""
+
+    volume: float
+    deep: float
+    place: tuple[float, float, float]
+
+
+@dataclass(frozen=True)
 class TurnComparison:
-    """All faults, and the shape that was wanted."""
+    """All faults, and the shape that was wanted; `driven` is what driven tools took too much."""
 
     wanted: Region
     faults: Sequence[TurnFault] = ()
     unkept: Sequence[Unkept] = ()
+    driven: DrivenGouge | None = None
 
     def volume(self, kind: str) -> float:
         """Left or gouged volume in cubic units."""
-        return sum(volume(f.region) for f in self.faults if f.kind == kind)
+        milled = self.driven.volume if self.driven is not None and kind == "gouge" else 0.0
+        return milled + sum(volume(f.region) for f in self.faults if f.kind == kind)
 
     def greatest(self, kind: str) -> float:
         """The greatest thickness."""
-        return max((f.by for f in self.faults if f.kind == kind), default=0.0)
+        milled = self.driven.deep if self.driven is not None and kind == "gouge" else 0.0
+        return max((milled, *(f.by for f in self.faults if f.kind == kind)))
 
 
 def compared(scene: TurnScene, final: Region) -> TurnComparison:
