@@ -326,6 +326,14 @@ def test_the_plain_lathe_has_no_y_to_travel() -> None:
 # -- the model ----------------------------------------------------------------------------------------------------------------
 
 
+def test_a_card_without_c_reads_none_of_its_words() -> None:
+    """Its dialect may still have them, from when it had one."""
+    card = msgspec.structs.replace(CARDS["turn-mill-250"], c=None, drive=None)
+    proof = proved(AXIAL + "G1 Z-1 F100\n" + AWAY, msgspec.structs.replace(job(), cards=(card,)))
+    assert "unknown-word" in codes(proof, "stop")
+    assert not any(isinstance(s.proof, PolarRun) for s in proof.stages)
+
+
 def test_cards_drive_only_stations_they_have() -> None:
     for card in CARDS.values():
         if card.drive is not None:

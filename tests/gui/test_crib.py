@@ -196,3 +196,34 @@ def test_a_tool_with_any_number_in_it_is_named_and_painted(name: str, hands: Han
                 picture.grab()
                 assert changed.says
     hands.window.crib.picture.show_tool(None)
+
+
+def test_how_a_tool_stands_is_asked_where_tools_are_driven(hands: Hands) -> None:
+    window = hands.window
+    window.open_choice("new:mm:lathe-200")
+    hands.proved()
+    window.go_to("crib")
+    window.crib.show_tab("tools")
+    window.crib.select("tools", "drill-8.5")
+    address = "tool:drill-8.5.stands"
+    assert address not in window.crib.form.rows
+    window.session.answer("job.machine", "turn-mill-250")
+    hands.proved()
+    assert address in window.crib.form.rows
+    window.session.answer(address, "radial")
+    hands.proved()
+    assert window.session.job.tool("drill-8.5").stands == "radial"
+    window.crib.show_tab("machines")
+    hands.settle()
+    grid, area = window.crib.machines, window.crib.machine_area
+    assert max(box.bottom() for box in grid.boxes) <= area.height(), "they stand in one row"
+    window.crib.select("machines", "turn-mill-250")
+    hands.settle()
+    assert "card:turn-mill-250.drive_stations" in window.crib.form.rows
+    window.session.answer("card:turn-mill-250.drive_stations", "3 1 x 3")
+    hands.proved()
+    assert window.session.job.card.drive.stations == (1, 3)
+    window.session.answer("card:turn-mill-250.c_axis", False)
+    hands.proved()
+    assert window.session.job.card.c is None
+    assert window.session.job.card.drive is None

@@ -17,8 +17,8 @@ class Control:
     a tool's tip to what the machine knows as its place, the spindle's nose or the turret's reference, by tool or station number;
     `tool_offsets` what the control believes of them by the number of the offset; `diameters` the cutters' by D number.
 
-    One that `turns` may lack a Y axis; it has for every station the nose radius with the way from point to nose centre, (z, r)
-    (`noses`).
+    One that `turns` may lack a Y axis, or C whatever words its dialect has; it has for every station the nose radius with the
+    way from point to nose centre, (z, r) (`noses`).
     """
 
     unit: Unit = "mm"
@@ -33,4 +33,5 @@ class Control:
     chip_break: float = 0.5
     turns: bool = False
     has_y: bool = True
+    has_c: bool = True
     noses: dict[int, tuple[float, tuple[float, float]]] = field(default_factory=dict)

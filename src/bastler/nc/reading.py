@@ -47,7 +47,7 @@ def _manner(control: Control) -> Manner:
     """How a control reads lines: a mill, a lathe, or one whose spindle is an axis too."""
     if not control.turns:
         return MILL
-    return manner_of(control.dialect, control.has_y) if control.dialect.c_words else LATHE
+    return manner_of(control.dialect, control.has_y) if control.has_c and control.dialect.c_words else LATHE
 
 
 def _run(machine: MachineState, before: ReadBefore, *, skip_deleted: bool) -> None:

@@ -67,6 +67,7 @@ def turn_scene(plan: Plan, place: int = 0) -> TurnScene:
         chip_break=ctx.card.chip_break,
         turns=True,
         has_y=ctx.card.has_y,
+        has_c=ctx.card.c is not None,
         reaches=points,
         tool_offsets=_offsets(tools, points),
         noses={station: (tool.nose, tool.centre) for station, tool in tools.items() if isinstance(tool, TurnTool)},
