@@ -21,6 +21,7 @@ from bastler.post import Program
 from bastler.proof import Prover, TurnProof, prove_job
 from bastler.proof.polar.dexels import Dexels
 from bastler.proof.polar.run import PolarRun
+from bastler.proof.polar.sweeping import MOST, meets, take
 from bastler.proof.report import report
 from bastler.tools import Tool
 from bastler.tools.tool import Holder, Stands, ToolKind
@@ -347,6 +348,20 @@ def test_dexels_of_a_section_weigh_what_it_weighs() -> None:
     steps = math.pi * ((30**2 - 25) * 40 + (22**2 - 25) * 29.95 + 10.05 / 3 * (22**2 + 22 * 12 + 12**2) - 25 * 10.05)
     assert made.volume == pytest.approx(steps, rel=1e-5)
     assert made.turned(shapely.box(-60, 24, -45, 40)) == pytest.approx(math.pi * (30**2 - 24**2) * 15, rel=1e-6)
+
+
+def test_a_ray_that_is_full_keeps_its_material() -> None:
+    """Six stretches are held; a cut that would make a seventh takes nothing, and what it left is met."""
+    lo, hi, count = np.zeros((1, 1, MOST), np.float32), np.zeros((1, 1, MOST), np.float32), np.ones((1, 1), np.uint8)
+    hi[0, 0, 0] = 100.0
+    for k in range(MOST - 1):
+        assert take(lo, hi, count, 0, 0, 10.0 * k + 5, 10.0 * k + 8) > 0
+    assert count[0, 0] == MOST
+    assert take(lo, hi, count, 0, 0, 80.0, 90.0) == 0.0
+    assert meets(lo, hi, count, 0, 0, 80.0, 90.0) == 10.0
+    assert take(lo, hi, count, 0, 0, 80.0, 120.0) == pytest.approx(0.5 * (100**2 - 80**2))
+    assert take(lo, hi, count, 0, 0, -5.0, 90.0) > 0
+    assert count[0, 0] == 0
 
 
 def test_where_nothing_is_left_nothing_is_met() -> None:

@@ -14,7 +14,7 @@ import numpy as np
 from bastler.shapes.compiling import kernel
 
 MOST = 6
-"""Stretches of material that a ray can hold; what would be one more is joined to the nearest."""
+"""Stretches of material that a ray can hold. A cut that would make one more is not made: what stands too much is met and seen."""
 NOTHING = 1e30
 VOLUME, DEEP, RAPID_IN = range(3)
 """What a segment took, how deep it stood in the material along the tool, how deep a rapid went in."""
@@ -41,19 +41,16 @@ def take(lo: Any, hi: Any, count: Any, i: int, k: int, a: float, b: float) -> fl
         if end - begin <= SLIVER * high:
             j += 1
             continue
-        gone += 0.5 * (end * end - begin * begin)
         if begin > low and end < high:
             if n < MOST:
+                gone += 0.5 * (end * end - begin * begin)
                 for m in range(n, j + 1, -1):
                     lo[i, k, m], hi[i, k, m] = lo[i, k, m - 1], hi[i, k, m - 1]
                 hi[i, k, j] = begin
                 lo[i, k, j + 1], hi[i, k, j + 1] = end, high
                 n += 1
-            elif end - low > high - begin:
-                hi[i, k, j] = begin
-            else:
-                lo[i, k, j] = end
             break
+        gone += 0.5 * (end * end - begin * begin)
         if begin > low:
             hi[i, k, j] = begin
             j += 1
