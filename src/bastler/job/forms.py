@@ -335,7 +335,7 @@ def word_fault(form: DialectForm) -> tuple[str, str] | None:
         if not rule.fits(tuple(getattr(form, field).upper().split())):
             return field, rule.says
     if form.c_axis and not form.c_words:
-        return "c_words", WORDS_OF["c_words"].says.replace(", or none", "")
+        return "c_words", WORDS_OF["c_words"]._replace(none=False).says
     return None
 
 

@@ -19,7 +19,7 @@ from bastler.machines import Dialect
 from bastler.nc import codes
 from bastler.nc.block import Block
 from bastler.nc.cycles import drill, motion_word
-from bastler.nc.lathe import LATHE, feed_and_speed, tell_speed, turned_axes
+from bastler.nc.lathe import LATHE, tell_speed, turned_axes
 from bastler.nc.motion import (
     COLUMNS,
     MOTION_REASONS,
@@ -36,6 +36,7 @@ from bastler.nc.motion import (
     move_words,
 )
 from bastler.nc.state import Handler, MachineState, Manner
+from bastler.nc.trace import about_axis
 from bastler.shapes.kinds import Floats
 from bastler.units import scale
 
@@ -58,8 +59,6 @@ def manner_of(dialect: Dialect, has_y: bool) -> Manner:
         Handler(LEAD_ELSEWHERE, _not_within, ("T",)),
         *(h for h in LATHE.handlers if h.run is not turned_axes),
     ]
-    at = next(k for k, h in enumerate(handlers) if h.run is feed_and_speed)
-    assert at
     moves = next(h for h in LATHE.handlers if h.run is turned_axes)
     known = moves.codes | frozenset(map(float, codes.CYCLES)) | {98.0, 99.0}
     handlers.append(Handler(known, _axes, always=True))
@@ -131,7 +130,7 @@ def _interpolation(machine: MachineState, block: Block) -> None:
         _leave_polar(machine)
     elif _has(block, dialect.polar_words, 0):
         _enter_polar(machine, block)
-    if _has(block, dialect.wrapped_words[:1], 0):
+    if _has(block, dialect.wrapped_words, 0):
         radius = block.word("C")
         if radius is None or radius < 0.0:
             machine.say(block.line, "interpolation", "Cylindrical interpolation needs the radius of the round in C.")
@@ -243,8 +242,7 @@ def _axes(machine: MachineState, block: Block) -> None:
     for code in (98.0, 99.0):
         if f"G{code:g}" not in machine.control.dialect.feed_codes and block.has_g(code):
             machine.initial_level = code == 98.0
-    interpolates = _g(machine.control.dialect.wrapped_words[0]) if machine.control.dialect.wrapped_words else None
-    if interpolates is not None and block.has_g(interpolates):
+    if _has(block, machine.control.dialect.wrapped_words, 0):
         return  # its C is a radius
     motion_word(machine, block)
     if machine.cycle_code:
@@ -357,7 +355,7 @@ def _minutes(machine: MachineState, block: Block, length: float, degrees: float)
 def _lay(machine: MachineState, block: Block, ways: Floats, minutes: float, *, rapid: bool) -> None:
     """Rows through places (n, 4) of x, y, z and C: straight from each to the next, as they lie on the part."""
     rows, shift = machine.rows, machine.state[S_DX : S_DX + 3]
-    points = _turned(ways[:, :3] + shift, ways[:, 3])
+    points = about_axis(ways[:, :3] + shift, np.radians(ways[:, 3]))
     count = len(points) - 1
     lengths = np.linalg.norm(np.diff(points, axis=0), axis=1)
     rows.room(count)
@@ -439,15 +437,6 @@ def _unrolled(machine: MachineState, block: Block, start: tuple[float, float], e
 # -- on the part --------------------------------------------------------------------------------------------------
 
 
-def _turned(points: Floats, degrees: Floats | float) -> Floats:
-    """Places (n, 3) of the machine as they lie on the part with C at some degrees."""
-    a = np.radians(degrees)
-    found = np.array(points, float)
-    found[:, 0] = points[:, 0] * np.cos(a) - points[:, 1] * np.sin(a)
-    found[:, 1] = points[:, 0] * np.sin(a) + points[:, 1] * np.cos(a)
-    return found
-
-
 def _places(machine: MachineState, begin: int) -> None:
     """Rows from `begin` on that are not on the part yet: turned by where C is. Arcs that then lie in no plane of the axes become
     chords."""
@@ -461,10 +450,11 @@ def _places(machine: MachineState, begin: int) -> None:
     if tilted.any():
         chord = CHORD_MM * scale("mm", machine.control.unit)
         data = np.concatenate([_chorded(row, chord) if bent else row[None] for row, bent in zip(data, tilted, strict=True)])
-    data[:, 2:5], data[:, 5:8] = _turned(data[:, 2:5], work.angle), _turned(data[:, 5:8], work.angle)
+    angle = math.radians(work.angle)
+    data[:, 2:5], data[:, 5:8] = about_axis(data[:, 2:5], angle), about_axis(data[:, 5:8], angle)
     flat = data[:, 10] != 0.0
     centres = np.column_stack([data[flat, 8:10], np.zeros(int(flat.sum()))])
-    data[flat, 8:10] = _turned(centres, work.angle)[:, :2]
+    data[flat, 8:10] = about_axis(centres, angle)[:, :2]
     rows.replaced(begin, data)
     machine.placed = rows.count
 

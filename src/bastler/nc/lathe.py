@@ -33,7 +33,7 @@ FEED_CODES = (94.0, 95.0, 98.0, 99.0)
 # -- speed, feed, tools -------------------------------------------------------------------------------------------
 
 
-def feed_and_speed(machine: MachineState, block: Block) -> None:
+def _feed_and_speed(machine: MachineState, block: Block) -> None:
     own = tuple(float(word[1:]) for word in machine.control.dialect.feed_codes)
     for code, mode in zip(own, (94.0, 95.0), strict=True):
         if block.has_g(code):
@@ -234,7 +234,7 @@ def _flow(machine: MachineState, block: Block) -> int:
 
 LATHE = Manner(
     handlers=(
-        Handler(frozenset((20.0, 21.0, 50.0, 92.0, 96.0, 97.0, *FEED_CODES)), feed_and_speed, ("F", "S")),
+        Handler(frozenset((20.0, 21.0, 50.0, 92.0, 96.0, 97.0, *FEED_CODES)), _feed_and_speed, ("F", "S")),
         Handler(frozenset(), _tool, ("T",)),
         Handler(frozenset(), _spindle, ("M3", "M4", "M5")),
         COOLANT,

@@ -35,6 +35,16 @@ class Event(msgspec.Struct, frozen=True):
     value: float = 0.0
 
 
+def about_axis(points: Floats, angles: Floats | float) -> Floats:
+    """Places (n, 3) turned about Z by angles in radians (n,), or by one: from the machine's axes to the part by where C is, and
+    from the part to the machine's axes by as much the other way."""
+    cos, sin = np.cos(angles), np.sin(angles)
+    found = np.array(points, float)
+    found[:, 0] = points[:, 0] * cos - points[:, 1] * sin
+    found[:, 1] = points[:, 0] * sin + points[:, 1] * cos
+    return found
+
+
 @dataclass(frozen=True, eq=False)
 class Trace:
     """All moves of a program, of the tool's tip, seen from part zero, in the job's unit.
@@ -82,14 +92,6 @@ class Trace:
 
     def __len__(self) -> int:
         return len(self.line)
-
-    def by_machine(self, points: Floats, degrees: Floats) -> Floats:
-        """Places (n, 3) of the part where the work stands, as the machine's axes are there with C at some degrees (n,)."""
-        a = np.radians(degrees)
-        found = np.array(points, float)
-        found[:, 0] = points[:, 0] * np.cos(a) + points[:, 1] * np.sin(a)
-        found[:, 1] = points[:, 1] * np.cos(a) - points[:, 0] * np.sin(a)
-        return found
 
     def lengths(self) -> Floats:
         """Path length of every move."""

@@ -13,6 +13,7 @@ import numpy as np
 
 from bastler.machines import MachineCard
 from bastler.nc import Trace
+from bastler.nc.trace import about_axis
 from bastler.shapes.compiling import kernel
 from bastler.shapes.kinds import Floats, Ints
 
@@ -52,7 +53,9 @@ def _with_c(trace: Trace, card: MachineCard, lengths: Floats, seconds: Floats) -
     rows = np.flatnonzero(trace.stands & (swing > 0.0))
     if not len(rows) or card.c is None:
         return
-    begin, end = (trace.by_machine(places[rows], trace.angle[rows, k]) for k, places in enumerate((trace.start, trace.end)))
+    begin, end = (
+        about_axis(places[rows], -np.radians(trace.angle[rows, k])) for k, places in enumerate((trace.start, trace.end))
+    )
     straight = np.linalg.norm(end - begin, axis=1)
     rapid = np.maximum(straight / card.rapid, swing[rows] / card.c.rapid)
     fed = lengths[rows] / np.maximum(trace.feed[rows], 1e-9)

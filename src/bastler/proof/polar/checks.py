@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from bastler.nc import RAPID
+from bastler.nc.trace import about_axis
 from bastler.proof.checks import POWER_STOP
 from bastler.proof.checks import check as check
 from bastler.proof.found import MOST_A_CODE, Found
@@ -77,8 +78,7 @@ class PolarView(SegmentView):
         """X and Y as the machine has them: of a place on the part by where C is, under polar interpolation X is how far it is
         from the axis."""
         segments, owner = self.proof.segments, self.proof.owner
-        degrees = np.degrees(self.proof.angles)
-        ends = [self.trace.by_machine(part, degrees) for part in (segments[:, :3], segments[:, 3:])]
+        ends = [about_axis(part, -self.proof.angles) for part in (segments[:, :3], segments[:, 3:])]
         polar = self.trace.polar[self.part][owner]
         for end, part in zip(ends, (segments[:, :3], segments[:, 3:]), strict=True):
             end[polar, 0], end[polar, 1] = np.hypot(part[polar, 0], part[polar, 1]), 0.0

@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 import shapely
 
+from bastler.nc.trace import about_axis
 from bastler.proof.found import Found
 from bastler.proof.polar.checks import PolarView, check
 from bastler.proof.polar.dexels import Dexels
@@ -97,13 +98,10 @@ class PolarStock(SectionStock):
         trace, tools = self.ran.trace, self.scene.tools
         found = [trace.end[begin:, 2]]
         for number in np.unique(trace.tool[begin:]).tolist():
-            tool = tools.get(number)
-            if isinstance(tool, Tool) and tool.stands == "radial":
-                own = trace.end[begin:, 2][trace.tool[begin:] == number]
-                found += [own - tool.diameter / 2, own + tool.diameter / 2]
-            elif isinstance(tool, Tool):
-                own = trace.end[begin:, 2][trace.tool[begin:] == number]
-                found.append(own + tool.profile.tall)
+            tool, own = tools.get(number), trace.end[begin:, 2][trace.tool[begin:] == number]
+            if isinstance(tool, Tool):
+                radius = tool.diameter / 2
+                found += [own - radius, own + radius] if tool.stands == "radial" else [own + tool.profile.tall]
         levels: Floats = np.unique(np.round(np.concatenate(found) / self.scene.mm, 6)) * self.scene.mm
         return levels
 
@@ -170,14 +168,11 @@ def _culprit(proof: TurnProof, place: tuple[float, float, float]) -> int:
 
 def _over(run: PolarRun, tool: Tool, p: Floats) -> Floats:
     """Which pieces of a run went over a place with the tool's full width, (m,)."""
-    a, b = run.segments[:, :3].copy(), run.segments[:, 3:].copy()
+    a, b = run.segments[:, :3], run.segments[:, 3:]
     at = np.repeat(p[None], len(a), axis=0)
     axis, plane = 2, [0, 1]
     if tool.stands == "radial":  # as the machine's axes stand
-        cos, sin = np.cos(run.angles), np.sin(run.angles)
-        for points in (a, b, at):
-            x, y = points[:, 0].copy(), points[:, 1].copy()
-            points[:, 0], points[:, 1] = x * cos + y * sin, y * cos - x * sin
+        a, b, at = (about_axis(points, -run.angles) for points in (a, b, at))
         axis, plane = 0, [1, 2]
     way = (b - a)[:, plane]
     share = ((at - a)[:, plane] * way).sum(axis=1) / np.maximum((way * way).sum(axis=1), 1e-18)

@@ -14,7 +14,7 @@ from bastler.proof.mill.segments import pieces
 from bastler.proof.polar.dexels import Dexels
 from bastler.proof.polar.sweeping import DEEP, VOLUME, axial, axial_body, radial, radial_body
 from bastler.proof.turn.scene import TurnScene
-from bastler.shapes.kinds import Floats, Ints, Region, StopFlag
+from bastler.shapes.kinds import Bools, Floats, Ints, Region, StopFlag
 from bastler.tools import AnyTool, Tool
 
 CHORD_MM = 0.02
@@ -99,10 +99,10 @@ def prove_driven(
                 return None
             now = slice(at, at + AT_ONCE)
             _cut(stock, tool, segments[now], angles[now], rapid[now], cut[now])
-        whole = _Ways.of(trace, begin, end, mm)
-        bodies = {name: whole.told(_meets(stock, tool, whole, part), owner) for name, part in _bodies(tool, mm).items()}
+        whole, parts = _Ways.of(trace, begin, end, mm), _bodies(tool, mm)
+        bodies = {name: whole.told(_meets(stock, tool, whole, part), owner) for name, part in parts.items()}
         for name, region in keep.items():
-            found = [_meets(region, tool, whole, part) for part in (_edges(tool), *_bodies(tool, mm).values())]
+            found = [_meets(region, tool, whole, part) for part in (_edges(tool), *parts.values())]
             kept[name] = whole.told(np.max(found, axis=0), owner)
         long = np.linalg.norm(segments[:, 3:] - segments[:, :3], axis=1)
         turns = trace.speed[begin:end][owner]
@@ -152,7 +152,7 @@ def _bodies(tool: Tool, mm: float) -> dict[str, Part]:
     return found | {"holder": (tool.holder.diameter / 2, tool.stick_out, tool.stick_out + tool.holder.length)}
 
 
-def _cut(stock: Dexels, tool: Tool, segments: Floats, angles: Floats, rapid: Floats, cut: Floats) -> None:
+def _cut(stock: Dexels, tool: Tool, segments: Floats, angles: Floats, rapid: Bools, cut: Floats) -> None:
     profile = tool.profile
     shape = np.array([profile.flat, profile.corner, profile.slope, profile.radius, stock.outer])
     arrays = (stock.lo, stock.hi, stock.count, stock.edges, segments)

@@ -113,7 +113,7 @@ class Facing(CuttingStep, frozen=True, kw_only=True, tag="facing"):
             found.append(Trouble("finish_z", f"The surface is at Z {number(ctx.surface(ctx.stock.plan), ctx)} already."))
         if tool.kind not in MILLS or tool.kind == "ball-mill":
             found.append(Trouble("tool", "This tool leaves no flat floor.", self.choose_tool(ctx)))
-        elif tool and given(self.ae) > flat_width(tool) + 1e-9:
+        elif given(self.ae) > flat_width(tool) + 1e-9:
             found.append(Trouble("ae", "Wider than the tool's flat end: ridges would stay.", round(0.7 * flat_width(tool), 4)))
         found += passes_trouble("ap", self.depth(ctx) / given(self.ap), "passes")
         return found + passes_trouble("ae", max(ctx.stock.size[:2]) / given(self.ae), "rows")

@@ -137,7 +137,7 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
 
     def troubles(self, ctx: TurnedContext) -> list[Trouble]:
         tool = ctx.drill(self.tool)
-        if tool is None or tool.kind not in KINDS[self.work]:
+        if tool is None:
             has = sorted({t.diameter for t in ctx.tools if isinstance(t, Tool) and t.kind in KINDS[self.work]})
             nearest = min(has, key=lambda d: abs(d - self.diameter), default=None)
             sizes = ", ".join(f"{d:g}" for d in has) or "none"
