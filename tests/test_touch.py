@@ -14,9 +14,9 @@ from hypothesis import strategies as st
 from bastler.live.tasks import State, solid
 from bastler.proof import JobProof, MillProof, TurnProof
 from bastler.proof.mill.offs import floor_classes, wanted_of
-from bastler.proof.mill.scene import WantedStep
 from bastler.proof.mill.touch import touched
 from bastler.proof.offs import STEPS, classes
+from bastler.proof.scene import WantedStep
 from bastler.proof.scrub import Moment, moment_at
 from bastler.proof.touch import Face, Touch, Vector, apart
 from bastler.proof.turn.touch import touched as touched_turned

@@ -24,19 +24,20 @@ def fresh_id(taken: set[str], stem: str) -> str:
 
 def outline_answer(job: Job) -> tuple[Job, dict[str, Any]]:
     """The last outline of a turned part, as an answer; the first one is a plain shoulder, its edge broken."""
+    turned = [o.id for o in job.outlines if isinstance(o, TurnedOutline)]
     used = [getattr(s, "outline", "") for s in job.steps]
-    known = next((o for o in reversed(used) if job.outline(o)), None) or (job.outlines[-1].id if job.outlines else None)
+    known = next((o for o in reversed(used) if o in turned), None) or (turned[-1] if turned else None)
     if known:
         return job, {"outline": known}
     job, ident = outline_added(job, inside=False)
     return job, {"outline": ident}
 
 
-def outline_added(job: Job, *, inside: bool, held: str = "") -> tuple[Job, str]:
-    """A new outline that fits the stock; and its id. On a mill `inside` means one that has only its start; the stock is as the
-    holding `held` or that of the step of that id sees it."""
+def outline_added(job: Job, *, inside: bool, held: str = "", flat: bool = False) -> tuple[Job, str]:
+    """A new outline that fits the stock; and its id: of a bar a turned one, unless it is to lie `flat` on its end face. Flat ones
+    with `inside` have only their start; the stock is as the holding `held` or that of the step of that id sees it."""
     stock = job.stock
-    if not isinstance(stock, BarStock):
+    if flat or not isinstance(stock, BarStock):
         plan = _plan_outline(job, box_in(job, job.holding_of(held)), blank=inside)
         return msgspec.structs.replace(job, outlines=(*job.outlines, plan)), plan.id
     ident = fresh_id({o.id for o in job.outlines}, "o")
@@ -84,11 +85,3 @@ def _plan_outline(job: Job, box: Box, *, blank: bool) -> AnyOutline:
 
 def _drilled(step: AnyStep) -> float:
     return step.diameter if isinstance(step, CentreHole) and step.work == "drill" else 0.0
-
-
-def surface_of(job: Job, stock: BarStock) -> float:
-    """The diameter a groove is most likely in: the outline's smallest, else the stock's."""
-    outside = [o for o in job.outlines if isinstance(o, TurnedOutline) and not o.inside]
-    found = [s.d for o in outside for s in o.segments if s.d]
-    begins = [o.d for o in outside if o.d]
-    return min([*found, *begins, 2 * stock.outer()])

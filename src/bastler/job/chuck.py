@@ -11,13 +11,13 @@ import shapely
 from bastler.ask import Answers, Trouble, ask, choose, is_
 from bastler.job.stock import BarStock, StockLook
 from bastler.shapes import TurnedOutline
-from bastler.steps import STEPS, Step, TurnedContext
+from bastler.steps import STEPS, Step
 from bastler.units import Kind
 
 if TYPE_CHECKING:
-    LatheStep = Step[TurnedContext]
+    LatheStep = Step[Any]
 else:
-    LatheStep = Union[tuple(kind.cls for kind in STEPS.values() if "turned" in kind.planes)]  # noqa: UP007
+    LatheStep = Union[tuple(kind.cls for kind in STEPS.values() if "turned" in kind.planes or kind.driven)]  # noqa: UP007
 
 CHUCK, ALLOWANCES, WAYS, ON_MACHINE = "Chuck", "Left for finishing", "Ways", "On the machine"
 _OFFSETS = {g: g for g in ("G54", "G55", "G56", "G57", "G58", "G59")}

@@ -10,7 +10,8 @@ from dataclasses import dataclass
 
 import shapely
 
-from bastler.shapes import Box, Flat, Removal, depth_profile, floors_joined
+from bastler.shapes import Box, Flat, Removal, Shoulders, depth_profile, floors_joined
+from bastler.shapes.removal import Seen
 
 Profile = Sequence[tuple[float, float]]
 """(distance along the section, height) pairs; steps as two at one distance."""
@@ -38,11 +39,13 @@ def cutaway(
     start: tuple[float, float],
     end: tuple[float, float],
     under: Sequence[Removal] = (),
+    turned: Shoulders | None = None,
 ) -> Cutaway:
-    """Plan and section from `start` to `end` of a step that takes `gone` from stock that `before` is gone from, and `under` from
-    below, heights counted downward."""
-    floors = tuple(sorted(floors_joined(before), key=lambda r: -r.floor))
-    beside = _beside(stock)
+    """Plan and section from `start` to `end` of a step that takes `gone` from stock that `before` is gone from, `turned` is left
+    of, and `under` is gone from below, heights counted downward."""
+    rings = [Flat(region, z) for region, z in turned.steps() if z < stock.hi[2] - SAME] if turned else []
+    floors = tuple(sorted([*rings, *floors_joined(before)], key=lambda r: -r.floor))
+    beside: list[Seen] = [*_beside(stock), *([turned] if turned else [])]
     now = _section(stock, [*before, *beside], start, end)
     after = _section(stock, [*before, *gone, *beside], start, end) if gone else now
     below = tuple((d, -z) for d, z in depth_profile(under, -stock.lo[2], start, end)) if under else ()
@@ -51,7 +54,7 @@ def cutaway(
     return Cutaway(floors, now, after, _new(now, after) if gone else (), below, hidden)
 
 
-def _section(stock: Box, gone: Sequence[Removal], start: tuple[float, float], end: tuple[float, float]) -> Profile:
+def _section(stock: Box, gone: Sequence[Seen], start: tuple[float, float], end: tuple[float, float]) -> Profile:
     return tuple((d, max(z, stock.lo[2])) for d, z in depth_profile(gone, stock.hi[2], start, end))
 
 

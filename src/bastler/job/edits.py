@@ -16,12 +16,12 @@ from typing import Any, TypeVar, get_type_hints
 import msgspec
 
 from bastler.bounds import beyond_all
-from bastler.job.arrive import fresh_id, outline_added, outline_answer, surface_of
+from bastler.job.arrive import fresh_id, outline_added, outline_answer
 from bastler.job.chuck import ChuckHolding
 from bastler.job.crib_edits import crib_given, crib_owner
 from bastler.job.document import AnyHolding, Job
 from bastler.job.faults import unfounded
-from bastler.job.planned import box_in, references
+from bastler.job.planned import box_in, references, surface_of
 from bastler.job.planning import plan
 from bastler.job.promises import promises_of
 from bastler.job.stock import BarStock, BlockStock
@@ -34,11 +34,12 @@ from bastler.shapes import (
     GridPattern,
     LinePattern,
     Pattern,
+    PlanOutline,
     PointsPattern,
     RingsPattern,
 )
 from bastler.shapes.reliefs import THREADS as THREAD_RELIEFS
-from bastler.steps import STEPS, AnyStep, Arrival, CentreHole, Engraving, Facing, FreePocket, Groove, Step, Threading
+from bastler.steps import STEPS, AnyStep, Arrival, CentreHole, Engraving, Facing, FreePocket, Groove, Step, Threading, kind_of
 from bastler.tools import Tool
 from bastler.units import scale
 
@@ -217,19 +218,20 @@ def _arrive(job: Job, kind: str, holding: AnyHolding) -> tuple[Job, AnyStep]:
     last = next((s for s in reversed(holding.steps) if type(s) is cls), None)
     if last is not None and kind != "centre-hole":
         return job, replace(last, id=ident, name="", on=True)
-    if not isinstance(job.stock, BlockStock) or not isinstance(holding, ViseHolding):
+    if job.turns and not STEPS[kind].driven:
         job, answers = outline_answer(job) if "outline" in cls.__struct_fields__ else (job, {})
         return job, cls(id=ident, **(cls.arrives(_arrival(job, holding)) | answers))
-    stock = job.stock
+    box = box_in(job, holding)
     answers = {}
-    if "finish_z" in cls.__struct_fields__:
-        answers["finish_z"] = 0.0 if holding.zero_z == "top" else stock.thickness
+    if isinstance(job.stock, BlockStock) and isinstance(holding, ViseHolding) and "finish_z" in cls.__struct_fields__:
+        answers["finish_z"] = 0.0 if holding.zero_z == "top" else job.stock.thickness
     if "outline" in cls.__struct_fields__:
         job, answers["outline"] = _known_outline(job, holding)
-        answers |= {"depth": round(stock.size_z * 0.2, 1 if job.unit == "mm" else 2)} if "depth" in cls.__struct_fields__ else {}
+        deep = round(box.size[2] * 0.2, 1 if job.unit == "mm" else 2)
+        answers |= {"depth": deep} if "depth" in cls.__struct_fields__ else {}
         answers |= {"size": 0.02} if kind == "edge-break" and job.unit == "inch" else {}
         answers |= _pocket_before(job) if kind == "rest-machining" else {}
-    answers |= cls.arrives(_arrival(job, holding))
+    answers |= cls.arrives(_arrival(job, holding, flat=True))
     if "pattern" in cls.__struct_fields__:
         job, pattern = (job, job.patterns[-1].id) if job.patterns else pattern_added(job, "circle", holding.id)
         answers |= {"pattern": pattern}
@@ -238,10 +240,9 @@ def _arrive(job: Job, kind: str, holding: AnyHolding) -> tuple[Job, AnyStep]:
 
 def _known_outline(job: Job, holding: AnyHolding) -> tuple[Job, str]:
     """The outline used last, or a new one."""
-    known = next((o for s in reversed(job.steps) if job.outline(o := getattr(s, "outline", ""))), None)
-    if known is None and job.outlines:
-        known = job.outlines[-1].id
-    return (job, known) if known else outline_added(job, inside=False, held=holding.id)
+    flat = [o.id for o in job.outlines if isinstance(o, PlanOutline)]
+    known = next((o for s in reversed(job.steps) if (o := getattr(s, "outline", "")) in flat), None) or next(reversed(flat), None)
+    return (job, known) if known else outline_added(job, inside=False, held=holding.id, flat=True)
 
 
 def _pocket_before(job: Job) -> dict[str, Any]:
@@ -252,10 +253,10 @@ def _pocket_before(job: Job) -> dict[str, Any]:
     return {"outline": last.outline, "islands": last.islands, "depth": last.depth, "top": last.top}
 
 
-def _arrival(job: Job, holding: AnyHolding) -> Arrival:
-    """The stock as a new step in a holding sees it; a bar from its end."""
+def _arrival(job: Job, holding: AnyHolding, *, flat: bool = False) -> Arrival:
+    """The stock as a new step in a holding sees it; a bar from its end, which may be a `flat` plane."""
     stock, centre, of_bar = job.stock, (0.0, 0.0), dict[str, Any]()
-    if isinstance(stock, BlockStock):
+    if flat or isinstance(stock, BlockStock):
         box = box_in(job, holding)
         centre, size = box.centre, box.size
     else:
@@ -413,7 +414,9 @@ def _placed(job: Job, kind: str, held: str) -> dict[str, Any]:
 
 def outline_for(job: Job, address: str, *, inside: bool) -> Job:
     """A new outline for the answer at that address; one that nothing uses any more goes."""
-    more, ident = outline_added(job, inside=inside, held=address.partition(":")[2].partition(".")[0])
+    owner, _ = at(job, address)
+    flat = isinstance(owner, Step) and kind_of(owner).driven
+    more, ident = outline_added(job, inside=inside, held=address.partition(":")[2].partition(".")[0], flat=flat)
     return _tidy(job, answered(more, address, ident))
 
 

@@ -20,7 +20,7 @@ from bastler.job.parts import PartAt
 from bastler.job.stock import AnyStock, BarStock, BlockStock
 from bastler.job.vise import ViseHolding
 from bastler.machines import MachineCard
-from bastler.shapes import AS_FIRST, Box, Lie, Removal, Way
+from bastler.shapes import AS_FIRST, Box, Lie, Removal, TurnedOutline, Way
 from bastler.shapes.kinds import Region
 from bastler.steps import AnyStep, Between, Context, FlatContext, Sketch, Stage, TurnedContext, TurnSketch
 from bastler.units import MM_PER_INCH, Unit
@@ -94,7 +94,7 @@ class PlannedStep(OnPlane):
         if not isinstance(ctx, FlatContext):
             return None
         start, end = self.sketch.section if isinstance(self.sketch, Sketch) else ctx.stock.middle
-        return cutaway(ctx.stock, ctx.before, () if self.troubles else self.removals, start, end, ctx.under)
+        return cutaway(ctx.stock, ctx.before, () if self.troubles else self.removals, start, end, ctx.under, ctx.turned)
 
     @cached_property
     def half_cut(self) -> HalfCut | None:
@@ -262,10 +262,20 @@ def lies_of(job: Job) -> tuple[Lie, ...]:
 
 
 def box_in(job: Job, holding: AnyHolding) -> Box:
-    """The raw block as a holding of the job sees it."""
-    assert isinstance(job.stock, BlockStock)
-    assert isinstance(holding, ViseHolding)
-    return holding.box(job.stock, lies_of(job)[job.holdings.index(holding)])
+    """The raw block as a holding of the job sees it; of a bar most likely its end face, no deeper than that is wide."""
+    if isinstance(job.stock, BlockStock) and isinstance(holding, ViseHolding):
+        return holding.box(job.stock, lies_of(job)[job.holdings.index(holding)])
+    assert isinstance(job.stock, BarStock)
+    r = surface_of(job, job.stock) / 2
+    return Box((-r, -r, -min(job.stock.finished, r)), (r, r, 0.0), round=True)
+
+
+def surface_of(job: Job, stock: BarStock) -> float:
+    """The diameter that most is turned to: the outline's smallest, else the stock's."""
+    outside = [o for o in job.outlines if isinstance(o, TurnedOutline) and not o.inside]
+    found = [s.d for o in outside for s in o.segments if s.d]
+    begins = [o.d for o in outside if o.d]
+    return min([*found, *begins, 2 * stock.outer()])
 
 
 def references(owner: AnyStock | AnyHolding | AnyStep) -> set[str]:

@@ -10,7 +10,7 @@ from typing import Any
 import msgspec
 
 from bastler.ask import Trouble, problems
-from bastler.bounds import POSITIONS, STEPS
+from bastler.bounds import STEPS
 from bastler.job.able import able_troubles
 from bastler.job.chuck import ChuckHolding
 from bastler.job.document import Job
@@ -20,6 +20,7 @@ from bastler.job.gripping import gripped
 from bastler.job.part import UNCUT, FlatView
 from bastler.job.parts import only_part, part_troubles, parts_of
 from bastler.job.planned import Known, Plan, PlannedHolding, PlannedStep, beyond, fill_holding, fill_stock, lies_of
+from bastler.job.positions import pattern_troubles
 from bastler.job.scaling import scaled_step
 from bastler.job.stock import BarStock, BlockStock
 from bastler.job.turn_planning import plan_steps_turned, turn_context
@@ -103,7 +104,7 @@ def plan(job: Job, old: Plan | None = None) -> Plan:
             assert isinstance(stock, BarStock)
             ctx = turn_context(job, stock, full)
             troubles = common or _at(f"holding:{full.id}", problems(full) or full.troubles(stock))
-            ctx, planned = plan_steps_turned(steps, ctx, full, known, sound=not troubles)
+            ctx, planned = plan_steps_turned(job, steps, ctx, full, known, sound=not troubles)
             parts = (only_part(full.work_offset),)
         done = (*planned, *beyond(over, ctx))
         held = PlannedHolding(job, stock, full, ctx, troubles, done, parts, place, first, lie)
@@ -159,7 +160,7 @@ def _again(done: PlannedStep | None, ctx: FlatContext) -> PlannedStep | None:
 def _plan_step(step: AnyStep, ctx: FlatContext, *, sound: bool) -> PlannedStep:
     """`sound` is false when stock, holding or crib are wrong: then nothing is cut."""
     full = fill(step, ctx)
-    troubles = tuple(_pattern_troubles(step, ctx) or troubles_of(full, ctx) or able_troubles(full, ctx))
+    troubles = tuple(pattern_troubles(step, ctx) or troubles_of(full, ctx) or able_troubles(full, ctx))
     if troubles or not step.on or not sound:
         return PlannedStep(step, full, ctx, troubles if step.on else ())
     try:
@@ -192,15 +193,6 @@ def _plan_scaled(step: Repeat, run: Sequence[PlannedStep], ctx: FlatContext) -> 
         stages += planned.stages
         gone += planned.removals
     return PlannedStep(step, step, ctx, (), tuple(stages), tuple(gone))
-
-
-def _pattern_troubles(step: AnyStep, ctx: FlatContext) -> list[Trouble]:
-    pattern = ctx.patterns.get(getattr(step, "pattern", ""))
-    if not isinstance(pattern, msgspec.Struct):
-        return []
-    found = [Trouble(f"pattern.{t.field}", t.text, t.fits) for t in problems(pattern)]
-    over = POSITIONS.over(pattern.count_all())
-    return found or ([Trouble("pattern.name", over)] if over else [])
 
 
 def _block_troubles(stock: BlockStock, job: Job) -> list[Trouble]:

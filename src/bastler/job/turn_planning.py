@@ -1,8 +1,12 @@
-"""Planning a turned part: each step sees the stock as the ones before leave it, and its tools find a station in the turret."""
+"""Planning a turned part: each step sees the stock as the ones before leave it, and its tools find a station in the turret.
+
+Steps of driven tools are on the end face, X and Y about the axis from the finished front: they see what turning has left of it,
+and what those before them took. Turning goes on as if nothing were milled: that is on the safe side.
+"""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 import msgspec
@@ -14,17 +18,22 @@ from bastler.job.chuck import ChuckHolding
 from bastler.job.document import Job
 from bastler.job.faults import faulty_tools
 from bastler.job.planned import Known, PlannedStep
+from bastler.job.positions import pattern_troubles
 from bastler.job.stock import BarStock
-from bastler.shapes import TurnedOutline
+from bastler.machines import MachineCard
+from bastler.motion import Bend
+from bastler.shapes import Box, PlanOutline, Removal, Shoulders, TurnedOutline
 from bastler.shapes.kinds import Region
 from bastler.shapes.united import united
-from bastler.steps import AnyStep, RepeatAlong, TurnedContext, fill, troubles_of
+from bastler.steps import AnyStep, Between, FlatContext, RepeatAlong, TurnedContext, fill, kind_of, troubles_of
 from bastler.steps.base import Unfilled
 from bastler.steps.cut import number
 from bastler.steps.turn.cut import TurningStep
-from bastler.tools import AnyTool, TurnTool
+from bastler.tools import AnyTool, Tool, TurnTool
 from bastler.units import in_a_sentence, scale
 
+COARSE_MM = 0.005
+"""How far what a step on the end face sees may leave the half section."""
 FINEST = 1e-6
 """Grid of the stock's corners, in mm: fine enough for anyone, coarse enough that corners do not multiply."""
 
@@ -39,7 +48,7 @@ def turn_context(job: Job, stock: BarStock, holding: ChuckHolding) -> TurnedCont
         material=job.material,
         card=job.card,
         pace=stock.pace / 100.0,
-        patterns={},
+        patterns={p.id: p for p in job.patterns},
         tools=tuple(t.in_unit(job.unit) for t in job.tools if t.id not in bad),
         outlines=outlines,
         raw=raw,
@@ -56,19 +65,24 @@ def turn_context(job: Job, stock: BarStock, holding: ChuckHolding) -> TurnedCont
 
 
 def plan_steps_turned(
-    steps: Sequence[AnyStep], ctx: TurnedContext, holding: ChuckHolding, known: Known, *, sound: bool
+    job: Job, steps: Sequence[AnyStep], ctx: TurnedContext, holding: ChuckHolding, known: Known, *, sound: bool
 ) -> tuple[TurnedContext, tuple[PlannedStep, ...]]:
     """The steps of a holding planned, and the context with the turret as it is for them. `sound`: is there nothing wrong besides
     the steps?"""
+    outlines = {o.id: o for o in job.outlines if isinstance(o, PlanOutline)}
     planned = known.head(steps, holding)
-    turret = Turret(ctx.card.stations, ctx.tools)
+    turret = Turret(ctx.card, ctx.tools)
     for done in planned:
         if done.step.on and not done.troubles:
-            turret.take(done.filled.tools_used())
+            turret.take(done.filled.tools_used(), driven=kind_of(done.step).driven)
     for step in steps[len(planned) :]:
-        stock, wanted = _behind(planned[-1]) if planned else (ctx.raw, ctx.raw)
+        turned = next((done for done in reversed(planned) if isinstance(done.ctx, TurnedContext)), None)
+        stock, wanted = _behind(turned) if turned else (ctx.raw, ctx.raw)
         here = replace(ctx, stock=stock, wanted=wanted, tools=turret.tools())
-        if isinstance(step, RepeatAlong):
+        if kind_of(step).driven:
+            gone = tuple(removal for done in planned for removal in done.removals)
+            planned.append(_plan_driven(step, here, holding, outlines, gone, turret, sound=sound))
+        elif isinstance(step, RepeatAlong):
             planned.append(_plan_again(step, planned, here, turret, sound=sound))
         else:
             planned.append(_plan_step(step, here, turret, sound=sound))
@@ -115,41 +129,121 @@ def _less(stock: Region, removals: Sequence[Region], mm: float) -> Region:
 
 
 class Turret:
-    """Which tool stands in which station. A tool keeps its own number where it can; else it gets the lowest that is free."""
+    """Which tool stands in which station. A tool keeps its own number where it can; else it gets the lowest that is free: one
+    that is driven a station that drives, one that is not rather another."""
 
-    def __init__(self, stations: int, tools: Sequence[AnyTool]) -> None:
-        self.stations = stations
+    def __init__(self, card: MachineCard, tools: Sequence[AnyTool]) -> None:
+        self.stations = card.stations
+        self.driving = frozenset(card.drive.stations) if card.drive else frozenset[int]()
         self._tools = tuple(tools)
         self._at: dict[str, int] = {}
 
-    def take(self, idents: Sequence[str | None]) -> list[str]:
+    def take(self, idents: Sequence[str | None], *, driven: bool = False) -> list[str]:
         """Gives tools a place; the ids of those for which there is none."""
         without = []
         for ident in idents:
-            if ident is None or ident in self._at:
+            if ident is None:
                 continue
-            place = self._place(ident, self._at)
-            if place > self.stations:
+            place = self._at.get(ident) or self._place(ident, driven=driven)
+            if place > self.stations or (driven and place not in self.driving):
                 without.append(ident)
             else:
                 self._at[ident] = place
         return without
 
-    def _place(self, ident: str, at: dict[str, int]) -> int:
+    def _place(self, ident: str, *, driven: bool) -> int:
         own = next((t.station for t in self._tools if t.id == ident), 0)
-        taken = set(at.values())
-        if own and own <= self.stations and own not in taken:
-            return own
-        return next(k for k in range(1, self.stations + 2) if k not in taken)
+        free = [k for k in range(1, self.stations + 1) if k not in self._at.values()]
+        if driven:
+            free = [k for k in free if k in self.driving]
+        elif self.driving:
+            free.sort(key=lambda k: k in self.driving)
+        return own if own in free else next(iter(free), self.stations + 1)
 
-    def tools(self) -> tuple[AnyTool, ...]:
+    def tools(self, *, driven: bool = False) -> tuple[AnyTool, ...]:
         """All tools, those in use with their stations, the others with the one they would get."""
-        return tuple(self._standing(t, self._at.get(t.id) or self._place(t.id, self._at)) for t in self._tools)
+        return tuple(self._standing(t, self._at.get(t.id) or self._place(t.id, driven=driven)) for t in self._tools)
+
+    def why_not_driven(self, ident: str) -> str:
+        """Why a tool cannot be driven, for which `take` found no place."""
+        if ident in self._at:
+            name = next(t.name for t in self._tools if t.id == ident)
+            return f"{name} stands still in station {self._at[ident]}, which drives nothing: a second one is needed."
+        many = ", ".join(map(str, sorted(self.driving)))
+        return f"Tools are driven in stations {many} of the turret, and all of these are taken."
 
     def _standing(self, tool: AnyTool, station: int) -> AnyTool:
         if isinstance(tool, TurnTool):
             return tool.standing(station, self.stations)
         return msgspec.structs.replace(tool, station=station)
+
+
+def face_context(
+    ctx: TurnedContext,
+    holding: ChuckHolding,
+    outlines: Mapping[str, PlanOutline],
+    gone: Sequence[Removal],
+    tools: Sequence[AnyTool],
+) -> FlatContext:
+    """The end face as a step sees it: the part as far as it is to be, what turning has left of it and what of it is `gone`."""
+    back, stock = -ctx.length - ctx.back, ctx.stock
+    shown = stock.simplify(ctx.mm(COARSE_MM)) if not stock.is_empty else ctx.raw
+    turned = Shoulders.of(shown, back)
+    r, front = turned.radius, max(z for _, z in turned.profile)
+    return FlatContext(
+        unit=ctx.unit,
+        material=ctx.material,
+        card=ctx.card.driven,
+        tools=tuple(t for t in tools if isinstance(t, Tool) and t.stands == "axial"),
+        patterns=ctx.patterns,
+        outlines=outlines,
+        clear=ctx.clear,
+        pace=ctx.pace,
+        stock=Box((-r, -r, min(back, front - ctx.mm(1.0))), (r, r, front), round=True),
+        safe=max(holding.safe_z or 0.0, front + ctx.clear),
+        before=tuple(gone),
+        turned=turned,
+    )
+
+
+def _plan_driven(
+    step: AnyStep,
+    turned: TurnedContext,
+    holding: ChuckHolding,
+    outlines: Mapping[str, PlanOutline],
+    gone: Sequence[Removal],
+    turret: Turret,
+    *,
+    sound: bool,
+) -> PlannedStep:
+    """A step with driven tools on the end face."""
+    ctx = face_context(turned, holding, outlines, gone, turret.tools(driven=True))
+    full = fill(step, ctx)
+    troubles = _cannot(turned) or pattern_troubles(step, ctx) or troubles_of(full, ctx) or able_troubles(full, ctx)
+    if not troubles and step.on:
+        missing = turret.take(full.tools_used(), driven=True)
+        if missing:
+            troubles = [Trouble("tool", turret.why_not_driven(missing[0]))]
+        ctx = replace(ctx, tools=tuple(t for t in turret.tools(driven=True) if isinstance(t, Tool) and t.stands == "axial"))
+    if troubles or not step.on or not sound:
+        return PlannedStep(step, full, ctx, tuple(troubles) if step.on else ())
+    try:
+        stages, removals = tuple(full.plan(ctx)), tuple(full.removes(ctx))
+    except Unfilled as error:
+        return PlannedStep(step, full, ctx, (error.trouble,))
+    if any(isinstance(move, Bend) for stage in stages if not isinstance(stage, Between) for move in stage.moves):
+        text = "The control does not run a tool beside an outline while its spindle is an axis."
+        return PlannedStep(step, full, ctx, (Trouble("compensation", text, "computed"),))
+    return PlannedStep(step, full, ctx, (), stages, removals)
+
+
+def _cannot(ctx: TurnedContext) -> list[Trouble]:
+    """Why nothing is done with driven tools here."""
+    if not ctx.card.drives_axially:
+        return [Trouble("name", f"{ctx.card.name} drives no tools along its axis.")]
+    if ctx.stock.is_empty:
+        return [Trouble("name", "The steps before leave nothing to cut.")]
+    return []
 
 
 def _plan_step(step: AnyStep, ctx: TurnedContext, turret: Turret, *, sound: bool) -> PlannedStep:

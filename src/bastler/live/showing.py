@@ -155,7 +155,7 @@ def look(plan: Plan, card: str, section: float | None = None) -> Look:
     sketch, open_, ctx = planned.sketch, planned.cutaway, planned.ctx
     if section is not None and isinstance(sketch, Sketch) and isinstance(ctx, FlatContext):
         sketch = _cut_at(sketch, section)
-        open_ = cutaway(ctx.stock, ctx.before, gone, *sketch.section, ctx.under)
+        open_ = cutaway(ctx.stock, ctx.before, gone, *sketch.section, ctx.under, ctx.turned)
     return Look(
         card,
         sketch,

@@ -155,6 +155,18 @@ class MachineCard(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
         return self.kind == "lathe-2"
 
     @property
+    def drives_axially(self) -> bool:
+        """Can it work on the end face of a part in its chuck: does the work stand, and turn tools along the axis?"""
+        return self.turns and self.c is not None and self.drive is not None and self.drive.axial
+
+    @property
+    def driven(self) -> MachineCard:
+        """The card as driven tools see it: their speed and power in the place of the spindle's; as it is where none are."""
+        if self.drive is None:
+            return self
+        return msgspec.structs.replace(self, speed=self.drive.speed, power=self.drive.power, torque=0.0)
+
+    @property
     def travels(self) -> list[tuple[int, str, Travel]]:
         """The axes that the machine has, each with its number (0 for X), its letter, and where it can go."""
         axes = [(0, "X", self.x), (1, "Y", self.y), (2, "Z", self.z)]

@@ -1,6 +1,7 @@
 """From planned stages to G-code text, by dialect; every line knows the step and the stage it came from."""
 
 from bastler.job import PlannedHolding
+from bastler.post.face import FaceVoice
 from bastler.post.flat import FlatVoice
 from bastler.post.lathe import LatheBench
 from bastler.post.mill import MillBench
@@ -16,8 +17,8 @@ def post(held: PlannedHolding, said: Said | None = None) -> Program:
     said = said or Said()
     writer = Writer(held)
     if held.job.plane == "turned":
-        turned = TurnedVoice(writer)
-        return writer.write(LatheBench(writer, turned), {"turned": turned}, said)
+        turned, face = TurnedVoice(writer), FaceVoice(writer)
+        return writer.write(LatheBench(writer, turned, face), {"turned": turned, "flat": face}, said)
     flat = FlatVoice(writer)
     return writer.write(MillBench(writer, flat), {"flat": flat}, said)
 

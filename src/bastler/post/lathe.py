@@ -1,18 +1,21 @@
-"""A turret beside a chuck: the work turns, tools come by turning the turret, out of the way in the order of the holding."""
+"""A turret beside a chuck: the work turns, or stands while driven tools cut; tools come by turning the turret, out of the way in
+the order of the holding."""
 
 from __future__ import annotations
 
 from bastler.job.parts import PartAt
+from bastler.post.face import FaceVoice
 from bastler.post.turned import TurnedVoice
 from bastler.post.writer import Writer
 from bastler.steps import Between, Stage
 
 
 class LatheBench:
-    """A lathe; its main plane is turned."""
+    """A lathe; its main plane is turned. While its spindle is an axis the work `stands`, and tools are `driving` or not."""
 
-    def __init__(self, writer: Writer, voice: TurnedVoice) -> None:
-        self.writer, self.voice = writer, voice
+    def __init__(self, writer: Writer, voice: TurnedVoice, face: FaceVoice) -> None:
+        self.writer, self.voice, self.face = writer, voice, face
+        self.stands = self.driving = False
 
     def begin(self) -> None:
         writer, stock, holding = self.writer, self.writer.held.bar, self.writer.held.chuck
@@ -25,6 +28,7 @@ class LatheBench:
     def put_away(self) -> None:
         """Coolant off, then to where tools change, the axes in the order of the holding."""
         writer, holding, words = self.writer, self.writer.held.chuck, self.writer.words
+        self._stop_driving()
         writer.coolant(on=False)
         hx, _, hz = writer.card.home
         own = holding.change == "own"
@@ -43,30 +47,71 @@ class LatheBench:
         """There is one part in a chuck."""
 
     def come(self, stage: Stage, *, fresh: bool) -> None:
-        """To the safe place in front of the work."""
+        """To the safe place in front of the work, which turns from now on or stands."""
         writer, words = self.writer, self.writer.words
+        drives = stage.plane == "flat"
+        if drives != self.stands:
+            self._switch_over(drives=drives)
         if fresh:
             self.voice.call(stage.tool, stage.tool.station)
             writer.tool = stage.tool
             words.forget()
-        self.voice.turn(stage.spin)
-        z, r, _ = stage.start
+        if drives:
+            self._drive(stage)
+            r, z = self.face.begins(stage)
+        else:
+            self.voice.turn(stage.spin)
+            z, r, _ = stage.start
         offset = writer.held.holding.work_offset if fresh else ""
         writer.say(offset, words.motion("G0"), self.voice.place(z, r))
         if fresh:
             writer.coolant(on=True)
+
+    def _switch_over(self, *, drives: bool) -> None:
+        """The spindle becomes an axis, or a spindle again."""
+        writer, words = self.writer, self.writer.words
+        on, off = writer.dialect.c_words
+        if drives:
+            if "spindle" in words.last or writer.tool is not None:
+                writer.say("M5")
+            writer.say(on)
+            writer.say("G17", writer.dialect.feed_codes[0])
+            self.face.turned = 0.0
+        else:
+            self._stop_driving()
+            self.face.free()
+            writer.say(off)
+            writer.say("G18")
+        self.stands = drives
+        words.forget()
+
+    def _drive(self, stage: Stage) -> None:
+        """The driven tool turns."""
+        writer, words = self.writer, self.writer.words
+        turns = words.modal(f"S{words.number(stage.spin.n, 0)}", "S")
+        writer.say(turns, "" if self.driving else writer.dialect.drive_words[0])
+        self.driving = True
+
+    def _stop_driving(self) -> None:
+        if self.driving:
+            self.writer.say(self.writer.dialect.drive_words[2])
+            self.driving = False
 
     def away_for(self, between: Between) -> None:
         """Where tools change, the work standing still but for a mere way there. The next stage begins with its own tool call: one
         can begin again there."""
         if self.writer.tool is not None or between.what == "code":
             self.put_away()
-        if between.what != "park":
+        if self.stands:
+            self._switch_over(drives=False)
+        elif between.what != "park":
             self.writer.say("M5")
         self.writer.tool = None
 
     def end(self) -> None:
         if self.writer.tool is not None:
             self.put_away()
+        if self.stands:
+            self._switch_over(drives=False)
         self.writer.say(self.writer.dialect.end)
         self.writer.last_line()

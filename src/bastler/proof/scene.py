@@ -9,8 +9,17 @@ from bastler.cutting import Material
 from bastler.job.promises import Promise
 from bastler.machines import MachineCard
 from bastler.nc import Control
+from bastler.shapes import Removal
 from bastler.tools import AnyTool
 from bastler.units import Unit, scale
+
+
+@dataclass(frozen=True)
+class WantedStep:
+    """What one step should take away of a flat plane."""
+
+    step: str
+    removals: Sequence[Removal]
 
 
 @dataclass(frozen=True, kw_only=True)

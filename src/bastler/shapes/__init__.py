@@ -21,6 +21,7 @@ from bastler.shapes.pattern import (
 )
 from bastler.shapes.removal import Flat, Removal, Revolved, depth_profile, disc, floors_joined, height_at
 from bastler.shapes.rounded import Arc, Line, Segment, as_polygon, rounded_rectangle
+from bastler.shapes.shoulders import Shoulders
 
 __all__ = [
     "AS_FIRST",
@@ -50,6 +51,7 @@ __all__ = [
     "Revolved",
     "RingsPattern",
     "Segment",
+    "Shoulders",
     "TurnedOutline",
     "TurnedSegment",
     "Way",

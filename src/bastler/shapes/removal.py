@@ -19,6 +19,7 @@ from shapely.geometry import LineString, Point, Polygon
 from bastler.shapes.bevel import Bevel
 from bastler.shapes.furrow import Furrow
 from bastler.shapes.kinds import Floats
+from bastler.shapes.shoulders import Shoulders
 from bastler.shapes.united import united
 
 HAIR = 1e-4
@@ -84,6 +85,8 @@ class Revolved(msgspec.Struct, frozen=True):
 
 
 Removal = Flat | Revolved | Bevel | Furrow
+Seen = Removal | Shoulders
+"""All that is gone when a part is looked at: by steps, and by turning."""
 
 
 def disc(x: float, y: float, radius: float) -> Polygon:
@@ -113,7 +116,7 @@ def height_at(removals: Sequence[Removal], top: float, x: float, y: float) -> fl
 
 
 def depth_profile(
-    removals: Sequence[Removal], top: float, start: tuple[float, float], end: tuple[float, float]
+    removals: Sequence[Seen], top: float, start: tuple[float, float], end: tuple[float, float]
 ) -> list[tuple[float, float]]:
     """The section of what is left along a line: (distance from start, height) pairs, steps as two at one distance."""
     length = math.dist(start, end)
@@ -137,8 +140,10 @@ def depth_profile(
     return list(zip(np.column_stack([a, b]).ravel().tolist(), heights.tolist(), strict=True))
 
 
-def heights_at(removal: Removal, points: Floats) -> Floats:
+def heights_at(removal: Seen, points: Floats) -> Floats:
     """Heights (n,) of what a removal leaves at points (n, 2); infinite outside it."""
+    if isinstance(removal, Shoulders):
+        return removal.heights(points)
     if isinstance(removal, Revolved):
         r = np.hypot(points[:, 0] - removal.x, points[:, 1] - removal.y)
         radii, heights = np.array(removal.profile).T
@@ -150,7 +155,7 @@ def heights_at(removal: Removal, points: Floats) -> Floats:
     return np.where(inside, removal.floor if isinstance(removal, Flat) else removal.heights(points), np.inf)
 
 
-def _near(removal: Removal, line: LineString) -> bool:
+def _near(removal: Seen, line: LineString) -> bool:
     """Can a line meet a removal?"""
     if isinstance(removal, Revolved):
         return bool(line.distance(Point(removal.x, removal.y)) <= removal.radius)
@@ -158,14 +163,15 @@ def _near(removal: Removal, line: LineString) -> bool:
 
 
 def _crossings(
-    removal: Removal, start: tuple[float, float], end: tuple[float, float], u: tuple[float, float], length: float
+    removal: Seen, start: tuple[float, float], end: tuple[float, float], u: tuple[float, float], length: float
 ) -> list[float]:
     if isinstance(removal, Flat | Bevel | Furrow):
         hit = removal.region.boundary.intersection(LineString([start, end]))
         points = [c for part in getattr(hit, "geoms", [hit]) for c in part.coords]
         return [(px - start[0]) * u[0] + (py - start[1]) * u[1] for px, py in points]
-    middle = (removal.x - start[0]) * u[0] + (removal.y - start[1]) * u[1]
-    off = abs(-(removal.x - start[0]) * u[1] + (removal.y - start[1]) * u[0])
+    x, y = (removal.x, removal.y) if isinstance(removal, Revolved) else (0.0, 0.0)
+    middle = (x - start[0]) * u[0] + (y - start[1]) * u[1]
+    off = abs(-(x - start[0]) * u[1] + (y - start[1]) * u[0])
     found = []
     radii = {r for r, _ in removal.profile} | {removal.radius * k / 12 for k in range(13)}
     for r in radii:

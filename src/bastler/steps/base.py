@@ -131,7 +131,7 @@ class Step(msgspec.Struct, Generic[C], frozen=True, kw_only=True, forbid_unknown
     @property
     def title(self) -> str:
         """The step's own name, or what its kind is called."""
-        return self.name or STEPS[str(self.__struct_config__.tag)].title
+        return self.name or kind_of(self).title
 
     @classmethod
     def arrives(cls, at: Arrival) -> Given:
@@ -235,7 +235,7 @@ class Arrival(msgspec.Struct, frozen=True):
 
 class StepKind(msgspec.Struct, frozen=True):
     """An entry of the registry: what the board shows, and the kinds of planes that it works on. `needs_cycle` is a canned cycle
-    without which it cannot be done."""
+    without which it cannot be done; `chucked` says whether a step of a flat plane is done on a part in a chuck too."""
 
     tag: str
     title: str
@@ -245,10 +245,17 @@ class StepKind(msgspec.Struct, frozen=True):
     planes: tuple[PlaneKind, ...] = FLAT
     rank: int = 5
     needs_cycle: str = ""
+    chucked: bool = True
 
     def possible(self, plane: PlaneKind, card: MachineCard) -> bool:
-        """Can it be done at all, on a plane and by a machine?"""
-        return plane in self.planes and (not self.needs_cycle or self.needs_cycle in card.dialect.cycles)
+        """Can it be done at all, on a part whose main plane that is and by a machine?"""
+        here = plane in self.planes or (plane == "turned" and self.driven and card.drives_axially)
+        return here and (not self.needs_cycle or self.needs_cycle in card.dialect.cycles)
+
+    @property
+    def driven(self) -> bool:
+        """Is it done by a driven tool where the part is in a chuck?"""
+        return self.chucked and "flat" in self.planes and "turned" not in self.planes
 
 
 STEPS: dict[str, StepKind] = {}
@@ -258,7 +265,14 @@ S = TypeVar("S", bound=AnyStep)
 
 
 def step(
-    title: str, group: str, says: str, *, planes: tuple[PlaneKind, ...] = FLAT, rank: int = 5, needs_cycle: str = ""
+    title: str,
+    group: str,
+    says: str,
+    *,
+    planes: tuple[PlaneKind, ...] = FLAT,
+    rank: int = 5,
+    needs_cycle: str = "",
+    chucked: bool = True,
 ) -> Callable[[type[S]], type[S]]:
     """Registers a step class under its struct tag; a tag may be used once, a group is one of `GROUPS`: else ValueError.
     Of a group the lowest rank is shown first."""
@@ -267,10 +281,15 @@ def step(
         tag = str(cls.__struct_config__.tag)
         if tag in STEPS or group not in GROUPS:
             raise ValueError(f"A step called {tag} is registered already, or there is no group called {group}.")
-        STEPS[tag] = StepKind(tag, title, group, says, cls, planes, rank, needs_cycle)
+        STEPS[tag] = StepKind(tag, title, group, says, cls, planes, rank, needs_cycle, chucked)
         return cls
 
     return register
+
+
+def kind_of(struct: AnyStep) -> StepKind:
+    """The entry of the registry that a step is of."""
+    return STEPS[str(struct.__struct_config__.tag)]
 
 
 def fill(struct: S, ctx: Context) -> S:

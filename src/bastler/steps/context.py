@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, fields, replace
 from typing import Any
@@ -11,7 +12,7 @@ from shapely.geometry import Polygon
 
 from bastler.cutting import Material
 from bastler.machines import MachineCard
-from bastler.shapes import AnyOutline, Box, Flat, Pattern, PlanOutline, Removal, Revolved
+from bastler.shapes import AnyOutline, Box, Flat, Pattern, PlanOutline, Removal, Revolved, Shoulders
 from bastler.tools import AnyTool, Tool
 from bastler.units import Unit, scale
 
@@ -70,6 +71,8 @@ class FlatContext(Context):
     before: Sequence[Removal] = field(default=())
     under: Sequence[Removal] = field(default=())
     """What holdings before have taken from below, heights counted downward."""
+    turned: Shoulders | None = None
+    """On the end face of a part in a chuck: what turning has left of it."""
     _asked: dict[bytes, Any] = field(default_factory=dict, compare=False, repr=False)
 
     def behind(self, before: Sequence[Removal]) -> FlatContext:
@@ -136,16 +139,23 @@ class FlatContext(Context):
         tiny = max(region.area, 1e-12) * 1e-6
         if rest.area <= tiny:
             return self.stock.hi[2]
+        highest = -math.inf  # of what a deeper floor covers: turning may have left less beside it
         flats = sorted((r for r in self.before if isinstance(r, Flat)), key=lambda r: r.floor)
         for flat in flats:
             shapely.prepare(flat.region)
             if flat.region.covers(rest):
-                return min(flat.floor, self.stock.hi[2])
+                return max(highest, min(flat.floor, self.top_of(rest)))
             if flat.region.intersects(rest):
+                if self.turned is not None:
+                    highest = max(highest, min(flat.floor, self.top_of(rest.intersection(flat.region))))
                 rest = rest.difference(flat.region)
             if rest.area <= tiny:
-                return min(flat.floor, self.stock.hi[2])
-        return self.stock.hi[2]
+                return min(flat.floor, self.stock.hi[2]) if self.turned is None else highest
+        return max(highest, self.top_of(rest))
+
+    def top_of(self, region: Polygon) -> float:
+        """The highest point inside a region of the stock as no step on this plane has cut it yet."""
+        return self.stock.hi[2] if self.turned is None else min(self.turned.highest(region), self.stock.hi[2])
 
 
 @dataclass(frozen=True)

@@ -63,7 +63,7 @@ def cut_in_bands(
             return own, at
 
         bands = bands_of(ground.grid, some, tool)
-        found = list(_hands().map(work, bands)) if len(bands) > 1 else [work(bands[0])]
+        found = list(hands().map(work, bands)) if len(bands) > 1 else [work(bands[0])]
         been = found[0][1]  # where a tool has been does not depend on the rows that are cut
         if stop[0]:
             return None
@@ -93,6 +93,6 @@ def bands_of(grid: Grid, segments: Floats, tool: Tool) -> list[tuple[int, int]]:
 
 
 @functools.cache
-def _hands() -> ThreadPoolExecutor:
-    """As many as there are cores."""
+def hands() -> ThreadPoolExecutor:
+    """Threads for kernels, as many as there are cores."""
     return ThreadPoolExecutor(max_workers=min(BANDS, os.cpu_count() or 1), thread_name_prefix="band")

@@ -2,79 +2,92 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from functools import partial
+
 import numpy as np
 
 from bastler.proof.mill.compare import Comparison
+from bastler.proof.mill.field import Grid, Heights
 from bastler.proof.mill.milled import MillProof
-from bastler.proof.mill.walls import WallFault
 from bastler.proof.remark import Remark
+from bastler.proof.scene import WantedStep
+from bastler.proof.view import Place
 from bastler.shapes import Removal
-from bastler.units import Kind, with_unit
+from bastler.units import Kind, Unit, scale, with_unit
 
 MOST_WALLS = 8
 NEAR_MM = 0.05
+
+
+@dataclass(frozen=True)
+class Compared:
+    """What is said of a comparison in heights: those of the part as cut on their grid, whose zero is that of places; what steps
+    want gone; the move that made a place; how a gouge is told; and `on` which of several parts or planes it is, in words."""
+
+    comparison: Comparison
+    heights: Heights
+    grid: Grid
+    unit: Unit
+    wanted: Sequence[WantedStep]
+    culprit: Callable[[Place], int]
+    gouged: Callable[[int, str, float, Place], Remark]
+    on: str = ""
+
+    def remarks(self) -> list[Remark]:
+        """What is left and what is gouged."""
+        found = []
+        for kind, floors in (("left", self.comparison.left), ("gouge", self.comparison.gouge)):
+            if floors.depth > 0:
+                x, y = self.grid.centre(*floors.cell)
+                place = (x, y, float(self.heights[floors.cell]))
+                found.append(self._told(kind, floors.depth, place, f"{self._says(floors.depth)} high"))
+        for wall in sorted(self.comparison.walls, key=lambda w: -w.by)[:MOST_WALLS]:
+            found.append(self._told(wall.kind, wall.by, (*wall.place, wall.level), f"{self._says(wall.by)} at a wall"))
+        return found
+
+    def _says(self, length: float) -> str:
+        return with_unit(length, Kind.LENGTH, self.unit)
+
+    def _told(self, kind: str, by: float, place: Place, how: str) -> Remark:
+        where = f"X {place[0]:.2f} Y {place[1]:.2f}{self.on}"
+        if kind == "left":
+            text = f"Left standing at {where}: {how}."
+            return Remark(level="stop", code="left", text=text, step=self._owner(place), amount=by, place=place)
+        return self.gouged(self.culprit(place), f"Gouged at {where}: {how.replace('high', 'too deep')}.", by, place)
+
+    def _owner(self, place: Place) -> str:
+        """The step that should have taken this away: the one whose removal is deepest near it."""
+        best, owner = float("inf"), ""
+        for wanted in self.wanted:
+            for removal in wanted.removals:
+                z = self._near(removal, place)
+                if z < best:
+                    best, owner = z, wanted.step
+        return owner
+
+    def _near(self, removal: Removal, place: Place) -> float:
+        reach = max(NEAR_MM * scale("mm", self.unit), self.grid.cell)
+        around = [(0.0, 0.0), (reach, 0.0), (-reach, 0.0), (0.0, reach), (0.0, -reach)]
+        return min(removal.at(place[0] + dx, place[1] + dy) for dx, dy in around)
 
 
 def differences(proof: MillProof) -> list[Remark]:
     """What is left and what is gouged, on each part that is not like one before it."""
     found: list[Remark] = []
     for part, comparison in enumerate(proof.comparisons):
-        if not any(comparison is known for known in proof.comparisons[:part]):
-            found += _of_part(proof, comparison, part)
+        if any(comparison is known for known in proof.comparisons[:part]):
+            continue
+        heights = proof.heights if part == 0 else proof.after(len(proof.stages) - 1, part)
+        on = f" on {proof.scene.parts[part].code}" if part else ""
+        culprit = partial(_culprit, proof, part=part)
+        seen = Compared(comparison, heights, proof.grid, proof.scene.unit, proof.scene.wanted, culprit, proof.gouged, on)
+        found += seen.remarks()
     return found
 
 
-def _of_part(proof: MillProof, comparison: Comparison, part: int) -> list[Remark]:
-    heights = proof.heights if part == 0 else proof.after(len(proof.stages) - 1, part)
-    remarks = []
-    for kind, floors in (("left", comparison.left), ("gouge", comparison.gouge)):
-        if floors.depth > 0:
-            x, y = proof.grid.centre(*floors.cell)
-            z = float(heights[floors.cell])
-            remarks.append(_difference(proof, kind, floors.depth, (x, y, z), f"{_says(proof, floors.depth)} high", part))
-    seen = 0
-    for wall in sorted(comparison.walls, key=lambda w: -w.by):
-        if seen < MOST_WALLS:
-            remarks.append(_wall(proof, wall, part))
-            seen += 1
-    return remarks
-
-
-def _says(proof: MillProof, length: float) -> str:
-    return with_unit(length, Kind.LENGTH, proof.scene.unit)
-
-
-def _wall(proof: MillProof, wall: WallFault, part: int) -> Remark:
-    return _difference(proof, wall.kind, wall.by, (*wall.place, wall.level), f"{_says(proof, wall.by)} at a wall", part)
-
-
-def _difference(proof: MillProof, kind: str, by: float, place: tuple[float, float, float], how: str, part: int) -> Remark:
-    on = f" on {proof.scene.parts[part].code}" if part else ""
-    where = f"X {place[0]:.2f} Y {place[1]:.2f}"
-    if kind == "left":
-        step = _owner(proof, place)
-        return Remark(level="stop", code="left", text=f"Left standing at {where}{on}: {how}.", step=step, amount=by, place=place)
-    return proof.gouged(_culprit(proof, place, part), f"Gouged at {where}{on}: {how.replace('high', 'too deep')}.", by, place)
-
-
-def _owner(proof: MillProof, place: tuple[float, float, float]) -> str:
-    """The step that should have taken this away: the one whose removal is deepest near it."""
-    best, owner = float("inf"), ""
-    for wanted in proof.scene.wanted:
-        for removal in wanted.removals:
-            z = _near(removal, place, proof)
-            if z < best:
-                best, owner = z, wanted.step
-    return owner
-
-
-def _near(removal: Removal, place: tuple[float, float, float], proof: MillProof) -> float:
-    reach = max(NEAR_MM * proof.scene.mm, proof.grid.cell)
-    around = [(0.0, 0.0), (reach, 0.0), (-reach, 0.0), (0.0, reach), (0.0, -reach)]
-    return min(removal.at(place[0] + dx, place[1] + dy) for dx, dy in around)
-
-
-def _culprit(proof: MillProof, place: tuple[float, float, float], part: int) -> int:
+def _culprit(proof: MillProof, place: Place, part: int) -> int:
     """The first move that went over a gouged place at its depth; -1 when none is found."""
     trace, grid = proof.trace, proof.grid
     column = min(max(int((place[0] - grid.x0) / grid.dx), 0), grid.nx - 1)

@@ -211,8 +211,8 @@ class FieldStock:
             wanted = scene.wanted_of(part)
             removals: list[Removal] = [r for w in wanted for r in w.removals]
             begins = self.begins.key if self.begins else b""
-            around = (begins, _removals_key(scene.later.before), _removals_key(scene.later.under))
-            key = digest("wanted", repr(grid), *(_removals_key(w.removals) for w in wanted), _promises_key(scene), *around)
+            around = (begins, removals_key(scene.later.before), removals_key(scene.later.under))
+            key = digest("wanted", repr(grid), *(removals_key(w.removals) for w in wanted), _promises_key(scene), *around)
             low, high = self._both(key, removals)
             moves = self._moves_on(part)
             walls_key = digest("walls", key, *(move.key for move in moves), *(repr(move.tool) for move in moves))
@@ -242,7 +242,7 @@ class FieldStock:
         if memory.wanted is None or memory.wanted.key != key:
             old, memory.wanted = memory.wanted if not scene.wanted_on else None, None
             free = [p.flat for p in scene.promised] + [r for r in scene.later.before if isinstance(r, Flat)]
-            around = digest(repr(self.grid), _removals_key(free))
+            around = digest(repr(self.grid), removals_key(free))
             if old and old.around == around and not self.begins:
                 pair = changed_fields(self.grid, removals, old.pair, old.removals, free)
             else:
@@ -335,5 +335,5 @@ def _promises_key(scene: MillScene) -> bytes:
     return digest(*(f"{p.where} {p.stays}".encode() + shapely.to_wkb(p.region) + repr(p.floor).encode() for p in scene.promised))
 
 
-def _removals_key(removals: Sequence[Removal]) -> bytes:
+def removals_key(removals: Sequence[Removal]) -> bytes:
     return digest(*(shapely.to_wkb(r.region) + repr(r.floor).encode() if isinstance(r, Flat) else repr(r) for r in removals))

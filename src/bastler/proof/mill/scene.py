@@ -10,19 +10,11 @@ from bastler.job.part import UNCUT, FlatView
 from bastler.job.parts import PartAt
 from bastler.job.promises import promises_of
 from bastler.nc import Control
-from bastler.proof.scene import Scene
+from bastler.proof.scene import Scene, WantedStep
 from bastler.shapes import Box, Removal
 from bastler.tools import Tool
 
 NOTHING = FlatView()
-
-
-@dataclass(frozen=True)
-class WantedStep:
-    """What one step should take away."""
-
-    step: str
-    removals: Sequence[Removal]
 
 
 @dataclass(frozen=True, kw_only=True)

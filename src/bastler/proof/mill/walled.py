@@ -62,7 +62,7 @@ def wall_faults(
         if sweeps is None:
             return []
         wanted, allowed = wanted_at(removals, floor + tiny), wanted_at([*removals, *free], upper - tiny)
-        if scene.before.under or scene.before.before:
+        if scene.before.under or scene.before.before or scene.before.turned:
             wanted = wanted.difference(_open(scene.before, floor + tiny, upper - tiny))
             allowed = united([allowed, _open(scene.before, upper - tiny, upper - tiny)])
         wall = Wall(
@@ -136,7 +136,8 @@ def _sweeps(
 def _open(view: FlatView, low: float, high: float) -> Region:
     """Where between two heights nothing is left by the holdings before: open from above to the lower, or from below to the
     higher."""
-    return united([wanted_at(view.before, low), wanted_at(view.under, -high)])
+    turned = [view.turned.open_at(low)] if view.turned else []
+    return united([wanted_at(view.before, low), wanted_at(view.under, -high), *turned])
 
 
 def standing(walls: Sequence[WallFault], scene: MillScene) -> list[WallFault]:

@@ -17,7 +17,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from bastler.proof.polar.sweeping import MOST, filled, ring, volume_of
+from bastler.proof.polar.sweeping import MOST, filled, prism, ring, volume_of
 from bastler.shapes.kinds import Floats, Region
 
 CELL_MM = 0.1
@@ -75,6 +75,10 @@ class Dexels:
         """Takes what a region of the half section makes all round; gives its volume."""
         return float(ring(self.lo, self.hi, self.count, self.edges, boundary(region)))
 
+    def open(self, region: Region, floor: float) -> None:
+        """Takes all over a height within a region across the axis."""
+        prism(self.lo, self.hi, self.count, self.edges, boundary(region), floor)
+
     @property
     def cell(self) -> float:
         """How wide a ray stands for at the outside."""
@@ -82,7 +86,7 @@ class Dexels:
 
 
 def boundary(region: Region) -> Floats:
-    """The lines (m, 4) of a region's boundary, from (z, r) to (z, r)."""
+    """The lines (m, 4) of a region's boundary, from point to point."""
     rings = shapely.get_rings(shapely.get_parts(region))
     points, owner = shapely.get_coordinates(rings, return_index=True)
     if len(points) < 2:

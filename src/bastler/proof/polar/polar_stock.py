@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import replace
-from functools import cached_property
+from functools import cached_property, partial
 from typing import Any
 
 import numpy as np
@@ -12,8 +12,13 @@ import shapely
 
 from bastler.nc.trace import about_axis
 from bastler.proof.found import Found
+from bastler.proof.mill.compare import FLOOR_TOLERANCE_MM
+from bastler.proof.mill.differences import Compared
+from bastler.proof.mill.field_stock import removals_key
+from bastler.proof.mill.walled import Moves
 from bastler.proof.polar.checks import PolarView, check
 from bastler.proof.polar.dexels import Dexels
+from bastler.proof.polar.face import Face, compared_face, opened
 from bastler.proof.polar.run import PolarRun, prove_driven
 from bastler.proof.polar.sweeping import missing
 from bastler.proof.remark import Remark
@@ -33,6 +38,8 @@ KEPT_OUT_MM = 0.5
 """The cell of jaws, chuck and tailstock."""
 INTERRUPTED = 0.005
 """The share of a turned cut that was milled away before, from which on it is told."""
+BESIDE_CELLS = 2.0
+"""So many cells beside a wall a ray that goes along with it may or may not be gone."""
 LEAST_MM = 0.05
 """Where nothing is wanted gone, less than this along a ray is rounding."""
 
@@ -44,6 +51,8 @@ class PolarStock(SectionStock):
         super().__init__(ran, scene)
         self.dexels: Dexels | None = None
         self._reached: Region = shapely.Polygon()
+        self._face: Face | None = None
+        self._taken: DrivenGouge | None = None
 
     def cut(self, run: Run) -> bool:
         begin, end, step, stage = run
@@ -81,27 +90,37 @@ class PolarStock(SectionStock):
 
     def _seen(self, section: Region, begin: int) -> Region:
         """The section from where driven tools come to: behind that nothing is asked of dexels."""
-        trace, wide = self.ran.trace, 0.0
-        for tool in self.scene.tools.values():
-            if isinstance(tool, Tool):
-                wide = max(wide, tool.diameter, tool.shank_diameter, tool.holder.diameter)
-        own = np.flatnonzero(trace.stands[begin:]) + begin
-        low, _ = trace.extremes
+        trace, mm = self.ran.trace, self.scene.mm
         if section.is_empty:
             return section
         z0, r0, z1, r1 = section.bounds
-        self._reached = shapely.box(max(z0, min(float(low[own, 2].min()) - wide, z1 - wide)), r0 - 1.0, z1 + 1.0, r1 + 1.0)
+        low, _ = trace.extremes
+        reach = z1 - mm
+        for first, end, _, _ in self.runs:
+            tool = self.scene.tools.get(int(trace.tool[first]))
+            if first < begin or not trace.stands[first] or not isinstance(tool, Tool):
+                continue
+            wide = max(tool.diameter, tool.shank_diameter, tool.holder.diameter) / 2 if tool.stands == "radial" else 0.0
+            reach = min(reach, float(low[first:end, 2].min()) - wide - mm)
+        self._reached = shapely.box(max(z0, reach), r0 - 1.0, z1 + 1.0, r1 + 1.0)
         return section.intersection(self._reached)
 
     def _floors(self, begin: int) -> Floats:
-        """The lengths at which something along the axis will end: where tips along it stand, and the sides of tools across it."""
+        """The lengths at which something along the axis will end: where tips along it stand or go level, and the sides of tools
+        across it. Between the ends of a slope it is steps of a slab."""
         trace, tools = self.ran.trace, self.scene.tools
-        found = [trace.end[begin:, 2]]
+        found = [trace.end[begin:begin, 2]]
+        level = trace.start[begin:, 2] == trace.end[begin:, 2]
+        level |= (trace.start[begin:, :2] == trace.end[begin:, :2]).all(axis=1)
         for number in np.unique(trace.tool[begin:]).tolist():
-            tool, own = tools.get(number), trace.end[begin:, 2][trace.tool[begin:] == number]
+            tool, mine = tools.get(number), trace.stands[begin:] & (trace.tool[begin:] == number)
+            own = trace.end[begin:, 2]
             if isinstance(tool, Tool):
                 radius = tool.diameter / 2
-                found += [own - radius, own + radius] if tool.stands == "radial" else [own + tool.profile.tall]
+                if tool.stands == "radial":
+                    found += [own[mine] - radius, own[mine] + radius]
+                else:
+                    found += [own[mine & level], own[mine & level] + tool.profile.tall]
         levels: Floats = np.unique(np.round(np.concatenate(found) / self.scene.mm, 6)) * self.scene.mm
         return levels
 
@@ -113,29 +132,71 @@ class PolarStock(SectionStock):
             regions.setdefault(name, []).append(region)
         return {name: Dexels.of(shapely.union_all(own), (), self.scene.mm, KEPT_OUT_MM) for name, own in regions.items()}
 
+    @property
+    def wanted(self) -> bool:
+        return super().wanted or bool(self.scene.faces)
+
+    def ready(self) -> bool:
+        moves = [self._axial(run) for run in self.runs if self._is_axial(run)]
+        part = self.whole
+        if part.is_empty or not (moves or self.scene.faces):
+            return not self.ran.stop[0]
+        ran, wanted = self.ran, [removals_key(w.removals) for w in self.scene.faces]
+        made = [(move.key, repr(move.tool)) for move in moves]
+        key = digest("face", shapely.to_wkb(part), made, wanted, self.scene.unit)
+        work = partial(compared_face, self.scene, part, ran.trace, moves, ran.kept, ran.stop)
+        self._face = ran.kept.keep(key, work)
+        return self._face is not None
+
+    def _is_axial(self, run: Run) -> bool:
+        """Do its tools work along the axis while the work stands?"""
+        return self._driven(run) == "axial"
+
+    def _driven(self, run: Run) -> str:
+        """How the tool of a run stands that cuts while the work stands; empty for any other."""
+        tool = self.scene.tools.get(int(self.ran.trace.tool[run[0]]))
+        return tool.stands if isinstance(tool, Tool) and self.ran.trace.stands[run[0]] else ""
+
+    def _axial(self, run: Run) -> Moves:
+        begin, end, _, _ = run
+        tool = self.scene.tools[int(self.ran.trace.tool[begin])]
+        assert isinstance(tool, Tool)
+        return Moves(moves_key(self.ran.trace, begin, end), begin, end, tool)
+
     def proof(self, last: Stock) -> TurnProof:
         proof = super().proof(last)
-        return replace(proof, comparison=replace(proof.comparison, driven=self._gouge(proof)))
+        gouge = self._gouge(proof)
+        driven = [one for one in (self._face, gouge) if one is not None]
+        self._taken = gouge
+        return replace(proof, comparison=replace(proof.comparison, driven=driven))
 
     def differences(self, proof: TurnProof) -> list[Remark]:
-        found, gouge = super().differences(proof), proof.comparison.driven
+        found, gouge, face = super().differences(proof), self._taken, self._face
+        culprit = partial(_culprit, proof)
+        if face is not None:
+            on, faces = " on the end face", self.scene.faces
+            seen = Compared(face.comparison, face.heights, face.grid, self.scene.unit, faces, culprit, proof.gouged, on)
+            found += seen.remarks()
         if gouge is None:
             return found
         unit = self.scene.unit
-        much = f"{grouped(gouge.volume)} {'mm³' if unit == 'mm' else 'in³'}"
+        much = f"{grouped(gouge.taken)} {'mm³' if unit == 'mm' else 'in³'}"
         deep = with_unit(gouge.deep, Kind.LENGTH, unit)
         text = f"Driven tools take {much} that no step wants gone, up to {deep} deep."
-        return [*found, proof.gouged(_culprit(proof, gouge.place), text, gouge.deep, gouge.place)]
+        return [*found, proof.gouged(culprit(gouge.place), text, gouge.deep, gouge.place)]
 
     def _gouge(self, proof: TurnProof) -> DrivenGouge | None:
-        """What is gone of the wanted part, of what turning left of it."""
-        if self.dexels is None:
+        """What is gone of the wanted part, of what turning left of it. What tools along the axis take is seen on the end face."""
+        if self.dexels is None or not any(self._driven(run) == "radial" for run in self.runs):
             return None
         tolerance = TOLERANCE_MM * self.scene.mm
         wanted = proof.comparison.wanted.intersection(proof.part).intersection(self._reached).buffer(-tolerance / 2)
         if wanted.is_empty:
             return None
-        whole = self.dexels.like(wanted)
+        whole, mm = self.dexels.like(wanted), self.scene.mm
+        for step in self.scene.faces:
+            for region, floor in opened(step.removals, BESIDE_CELLS * self.dexels.cell, FLOOR_TOLERANCE_MM * mm):
+                whole.open(region, floor)
         volume, deep, ray, slab, radius = missing(
             whole.lo,
             whole.hi,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
@@ -9,10 +10,11 @@ import numpy as np
 
 from bastler.nc import RAPID, Trace
 from bastler.proof.clockwork import shares
+from bastler.proof.mill.bands import BANDS, hands
 from bastler.proof.mill.load import powers
 from bastler.proof.mill.segments import pieces
 from bastler.proof.polar.dexels import Dexels
-from bastler.proof.polar.sweeping import DEEP, VOLUME, axial, axial_body, radial, radial_body
+from bastler.proof.polar.sweeping import DEEP, RAPID_IN, VOLUME, axial, axial_body, axial_pieces, radial, radial_body
 from bastler.proof.turn.scene import TurnScene
 from bastler.shapes.kinds import Bools, Floats, Ints, Region, StopFlag
 from bastler.tools import AnyTool, Tool
@@ -21,7 +23,7 @@ CHORD_MM = 0.02
 """How far a chord may leave its arc; corners lie outside it so that as much is taken as along the arc."""
 PIECE_MM = 2.0
 """How long the pieces of a move are along which the load is told; of wider tools as long as their radius."""
-AT_ONCE = 1000
+AT_ONCE = 4000
 """Pieces of path between two looks whether anybody still wants the rest."""
 FLUTES = "flutes"
 RELIEVED = 0.98
@@ -160,7 +162,24 @@ def _cut(stock: Dexels, tool: Tool, segments: Floats, angles: Floats, rapid: Boo
     if tool.stands == "radial":
         radial(*arrays, angles, rapid, shape, long, slim, cut)
     else:
-        axial(*arrays, rapid, shape, long, slim, cut)
+        _cut_along(stock, segments, rapid, shape, long, slim, cut)
+
+
+def _cut_along(stock: Dexels, segments: Floats, rapid: Bools, shape: Floats, long: float, slim: float, cut: Floats) -> None:
+    """The same of a tool along the axis, by all cores, each its own rays."""
+    ways, owner = axial_pieces(stock.edges, segments, rapid, shape, long)
+
+    def work(rays: tuple[int, int]) -> Floats:
+        told = np.tile((0.0, np.inf, -np.inf, 0.0), (len(ways), 1))
+        axial(stock.lo, stock.hi, stock.count, stock.edges, ways, shape, slim, *rays, told)
+        return told
+
+    marks = np.linspace(0, len(stock.count), BANDS + 1).astype(int).tolist()
+    found = np.stack(list(hands().map(work, itertools.pairwise(marks))))
+    low, high = found[:, :, 1].min(axis=0), found[:, :, 2].max(axis=0)
+    np.add.at(cut[:, VOLUME], owner, found[:, :, 0].sum(axis=0))
+    np.maximum.at(cut[:, DEEP], owner, np.where(high > low, high - low, 0.0))
+    np.maximum.at(cut[:, RAPID_IN], owner, found[:, :, 3].max(axis=0))
 
 
 def _meets(stock: Dexels, tool: Tool, ways: _Ways, part: Part) -> Floats:

@@ -129,12 +129,15 @@ def _width(flat: float, corner: float, slope: float, radius: float, height: floa
 
 
 @kernel()
-def axial(
-    lo: Any, hi: Any, count: Any, edges: Any, segments: Any, rapid: Any, shape: Any, long: float, slim: float, out: Any
-) -> None:
-    """Tools along the axis, their tips going along segments (m, 6), that cut as long as `long`. A rapid is felt with a tool that
-    is slimmer by `slim`. Where a tool goes up and down at one place only what it has not gone over yet is looked at."""
+def axial_pieces(edges: Any, segments: Any, rapid: Any, shape: Any, long: float) -> tuple[Any, Any]:
+    """What a tool along the axis goes through when its tip goes along segments (m, 6) and it cuts as long as `long`: pieces
+    (n, 8), from x y z to x y z, how long of the tool is looked at, and whether it is a rapid; and the segment of each (n,). Of a
+    rising one of a tool with a shaped end none rises by more than half a slab. Where a tool goes up and down at one place only
+    what it has not gone over yet is looked at."""
     tall = max(shape[1], (shape[3] - shape[0]) * shape[2])
+    fine = (edges[-1] - edges[0]) / (len(edges) - 1)
+    found, owner = np.empty((2 * len(segments) + 16, 8)), np.empty(2 * len(segments) + 16, np.int64)
+    n = 0
     x, y, floor, roof = NOTHING, NOTHING, NOTHING, -NOTHING
     for m in range(len(segments)):
         p = segments[m]
@@ -146,15 +149,189 @@ def axial(
             if low >= floor - 1e-9:
                 continue
             reach = floor + tall - high
-        if rapid[m]:
-            _axial(lo, hi, count, edges, p, shape, 0.0, reach, slim, False, out[m])
-        _axial(lo, hi, count, edges, p, shape, 0.0, reach, 0.0, True, out[m])
+        rise = p[5] - p[2]
+        slants = abs(rise) >= 1e-9 and not stands and (shape[1] > 0.0 or shape[2] > 0.0)
+        many = int(math.ceil(2 * abs(rise) / fine)) if slants else 1
+        if n + many > len(found):
+            more, owners = np.empty((2 * (n + many), 8)), np.empty(2 * (n + many), np.int64)
+            more[:n], owners[:n] = found[:n], owner[:n]
+            found, owner = more, owners
+        for j in range(many):
+            for axis in range(2):
+                found[n, axis] = p[axis] + (p[3 + axis] - p[axis]) * j / many
+                found[n, 3 + axis] = p[axis] + (p[3 + axis] - p[axis]) * (j + 1) / many
+            found[n, 2], found[n, 5] = p[2], p[5]
+            if slants:
+                found[n, 2] = found[n, 5] = p[2] + rise * (2 * j + 1) / (2 * many)
+            found[n, 6], found[n, 7], owner[n] = reach, 1.0 if rapid[m] else 0.0, m
+            n += 1
         if again:
             floor, roof = min(floor, low), max(roof, high + long)
         elif stands:
             x, y, floor, roof = p[0], p[1], low, high + long
         else:
             x = NOTHING
+    return found[:n], owner[:n]
+
+
+@kernel()
+def axial(
+    lo: Any, hi: Any, count: Any, edges: Any, pieces: Any, shape: Any, slim: float, from_ray: int, to_ray: int, out: Any
+) -> None:
+    """Tools along the axis on rays `from_ray` to before `to_ray`: what each piece (see `axial_pieces`) took, the lowest and the
+    highest length at which it did, and how deep a rapid went in, felt with a tool that is slimmer by `slim`: `out` (n, 4).
+
+    Rays do not ask each other. Each goes through all pieces, so that it stays at hand, its slabs of one kind together: there
+    are as many kinds as there are floors, and not as slabs.
+    """
+    turns, slabs, step = lo.shape[0], len(edges) - 1, 2 * math.pi / lo.shape[0]
+    middles = (edges[1:] + edges[:-1]) / 2
+    begins, swing = np.empty(len(pieces), np.int64), np.empty(len(pieces), np.int64)
+    reach = np.empty((len(pieces), 4), np.int64)
+    radius, alike = shape[3], np.zeros(slabs + 1, np.int64)
+    tall = max(shape[1], (radius - shape[0]) * shape[2])
+    for m in range(len(pieces)):
+        p = pieces[m]
+        low, high = min(p[2], p[5]), max(p[2], p[5])
+        reach[m, 0] = np.searchsorted(middles, low)
+        reach[m, 1] = np.searchsorted(middles, high + p[6], "right")
+        straight = abs(p[5] - p[2]) < 1e-9 or math.hypot(p[3] - p[0], p[4] - p[1]) < 1e-9
+        reach[m, 2] = np.searchsorted(middles, low + tall if straight else high)
+        reach[m, 3] = reach[m, 1] if straight else np.searchsorted(middles, low + p[6], "right")
+        a, b = _fan(p[0], p[1], p[3], p[4], radius)
+        begins[m], swing[m] = int(math.ceil(a / step - 0.5)), int(math.floor(b / step - 0.5)) - int(math.ceil(a / step - 0.5))
+    for ray in range(from_ray, to_ray):
+        c, s = math.cos((ray + 0.5) * step), math.sin((ray + 0.5) * step)
+        _gathered(lo, hi, count, ray, alike)
+        for m in range(len(pieces)):
+            if (ray - begins[m]) % turns > swing[m]:
+                continue
+            near, far = within(pieces[m, 0], pieces[m, 1], pieces[m, 3], pieces[m, 4], radius, c, s)
+            if far <= max(near, 0.0):
+                continue
+            if pieces[m, 7] > 0.0:
+                _feel(lo, hi, count, middles, alike, pieces[m], shape, slim, ray, c, s, out[m])
+            _axial_ray(lo, hi, count, edges, alike, pieces[m], shape, reach[m], ray, c, s, near, far, out[m])
+        _spread(lo, hi, count, ray, alike)
+
+
+@kernel()
+def _gathered(lo: Any, hi: Any, count: Any, ray: int, alike: Any) -> None:
+    """Of every first one of slabs of a ray that are alike, how many there are (slabs + 1,)."""
+    slabs = count.shape[1]
+    k = 0
+    while k < slabs:
+        j = k + 1
+        while j < slabs and _same(lo, hi, count, ray, k, j):
+            j += 1
+        alike[k] = j - k
+        k = j
+
+
+@kernel()
+def _same(lo: Any, hi: Any, count: Any, ray: int, k: int, j: int) -> bool:
+    alike = count[ray, k] == count[ray, j]
+    n = 0
+    while alike and n < count[ray, k]:
+        alike = lo[ray, k, n] == lo[ray, j, n] and hi[ray, k, n] == hi[ray, j, n]
+        n += 1
+    return alike
+
+
+@kernel()
+def _spread(lo: Any, hi: Any, count: Any, ray: int, alike: Any) -> None:
+    """All slabs of a ray as their first one is."""
+    k = 0
+    while k < count.shape[1]:
+        for j in range(k + 1, k + alike[k]):
+            _copied(lo, hi, count, ray, k, j)
+        k += alike[k]
+
+
+@kernel()
+def _copied(lo: Any, hi: Any, count: Any, ray: int, k: int, j: int) -> None:
+    count[ray, j] = count[ray, k]
+    for n in range(count[ray, k]):
+        lo[ray, j, n], hi[ray, j, n] = lo[ray, k, n], hi[ray, k, n]
+
+
+@kernel()
+def _parted(lo: Any, hi: Any, count: Any, ray: int, alike: Any, k: int, j: int) -> None:
+    """The slabs that are alike from k on are so to before j, and again from there."""
+    _copied(lo, hi, count, ray, k, j)
+    alike[j] = alike[k] - (j - k)
+    alike[k] = j - k
+
+
+@kernel()
+def _axial_ray(
+    lo: Any, hi: Any, count: Any, edges: Any, alike: Any, p: Any, shape: Any, reach: Any, ray: int, c: float, s: float,
+    full_near: float, full_far: float, told: Any,
+) -> None:  # fmt: skip
+    """What a piece takes of one ray: from slab `reach[0]` to before `reach[1]`, with its full width from `reach[2]` to before
+    `reach[3]`."""
+    step, first, last = 2 * math.pi / lo.shape[0], reach[0], reach[1]
+    before, k = -1, 0
+    while k < last:
+        end = k + alike[k]
+        if end <= first or count[ray, k] == 0 or meets(lo, hi, count, ray, k, full_near, full_far) <= 0.0:
+            before, k = k, end
+            continue
+        if k < first:
+            _parted(lo, hi, count, ray, alike, k, first)
+            before, k = k, first
+            end = k + alike[k]
+        narrow = k < reach[2] or k >= reach[3]
+        until = k + 1 if narrow else min(last, reach[3])
+        if end > until:
+            end = until
+            _parted(lo, hi, count, ray, alike, k, end)
+        near, far = full_near, full_far
+        if narrow:
+            near, far = _span(p, shape, (edges[k] + edges[k + 1]) / 2, 0.0, c, s)
+        gone = take(lo, hi, count, ray, k, near, far) if far > near else 0.0
+        if gone > 0.0:
+            told[0] += gone * step * (edges[end] - edges[k])
+            told[1], told[2] = min(told[1], edges[k]), max(told[2], edges[end])
+        if before >= 0 and _same(lo, hi, count, ray, before, k):
+            alike[before] += alike[k]
+        else:
+            before = k
+        k = end
+
+
+@kernel()
+def _span(p: Any, shape: Any, z: float, slim: float, c: float, s: float) -> tuple[float, float]:
+    """From where to where a piece of a tool, slimmer by `slim`, is on a ray at a length."""
+    straight = abs(p[5] - p[2]) < 1e-9 or math.hypot(p[3] - p[0], p[4] - p[1]) < 1e-9
+    if straight:
+        wide = _width(shape[0], shape[1], shape[2], shape[3], z - min(p[2], p[5])) - slim
+        return within(p[0], p[1], p[3], p[4], max(wide, 0.0), c, s)
+    # on a slope it is at a height only while its tip is under it, and its end over it
+    t0, t1 = (z - p[2]) / (p[5] - p[2]), (z - p[6] - p[2]) / (p[5] - p[2])
+    t0, t1 = max(min(t0, t1), 0.0), min(max(t0, t1), 1.0)
+    if t1 <= t0:
+        return 0.0, 0.0
+    dx, dy = p[3] - p[0], p[4] - p[1]
+    return within(p[0] + dx * t0, p[1] + dy * t0, p[0] + dx * t1, p[1] + dy * t1, max(shape[3] - slim, 0.0), c, s)
+
+
+@kernel()
+def _feel(
+    lo: Any, hi: Any, count: Any, middles: Any, alike: Any, p: Any, shape: Any, slim: float, ray: int, c: float, s: float,
+    told: Any,
+) -> None:  # fmt: skip
+    """How deep a tool, slimmer by `slim`, comes into the material of one ray."""
+    low, high = min(p[2], p[5]), max(p[2], p[5])
+    k = 0
+    while k < len(middles):
+        if count[ray, k] > 0:
+            for j in range(k, k + alike[k]):
+                if low + slim <= middles[j] <= high + p[6]:
+                    near, far = _span(p, shape, middles[j], slim, c, s)
+                    if far > near:
+                        told[3] = max(told[3], meets(lo, hi, count, ray, k, near, far))
+        k += alike[k]
 
 
 @kernel()
@@ -472,3 +649,39 @@ def missing(
                     if at >= end:
                         break
     return volume, most, ray, slab, radius
+
+
+@kernel()
+def prism(lo: Any, hi: Any, count: Any, edges: Any, lines: Any, floor: float) -> None:
+    """Takes all over `floor` within a region across the axis, its boundary as lines (m, 4) from (x, y) to (x, y)."""
+    found = np.zeros(CROSSINGS)
+    for i in range(lo.shape[0]):
+        angle = (i + 0.5) * 2 * math.pi / lo.shape[0]
+        n = _outward(lines, math.cos(angle), math.sin(angle), found)
+        # from outside inward every second stretch is within; what is left over begins at the axis
+        for j in range(n - 1, -1, -2):
+            begin = found[j - 1] if j > 0 else 0.0
+            for k in range(len(edges) - 1):
+                if (edges[k] + edges[k + 1]) / 2 > floor:
+                    take(lo, hi, count, i, k, begin, found[j])
+
+
+@kernel()
+def _outward(lines: Any, c: float, s: float, found: Any) -> int:
+    """The radii at which a ray from the axis along (c, s) crosses a boundary, rising; gives how many."""
+    n = 0
+    for m in range(len(lines)):
+        ax, ay, bx, by = lines[m]
+        off0, off1 = ay * c - ax * s, by * c - bx * s
+        if (off0 <= 0.0) != (off1 <= 0.0) and n < len(found):
+            t = off0 / (off0 - off1)
+            r = (ax + (bx - ax) * t) * c + (ay + (by - ay) * t) * s
+            if r <= 0.0:
+                continue
+            j = n
+            while j > 0 and found[j - 1] > r:
+                found[j] = found[j - 1]
+                j -= 1
+            found[j] = r
+            n += 1
+    return n

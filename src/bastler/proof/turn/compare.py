@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import Protocol
 
 import numpy as np
 import shapely
@@ -38,29 +39,43 @@ class TurnFault:
 class DrivenGouge:
     """What driven tools took that nobody wants gone: its volume, its greatest depth along a ray, and where that is."""
 
-    volume: float
+    taken: float
     deep: float
     place: tuple[float, float, float]
+
+    def volume(self, kind: str) -> float:
+        return self.taken if kind == "gouge" else 0.0
+
+    def greatest(self, kind: str) -> float:
+        return self.deep if kind == "gouge" else 0.0
+
+
+class Amounts(Protocol):
+    """Left and gouged, on whatever plane."""
+
+    def volume(self, kind: str) -> float:
+        """Left or gouged volume in cubic units."""
+
+    def greatest(self, kind: str) -> float:
+        """The greatest thickness."""
 
 
 @dataclass(frozen=True)
 class TurnComparison:
-    """All faults, and the shape that was wanted; `driven` is what driven tools took too much."""
+    """All faults, and the shape that was wanted; `driven` is what driven tools left and took too much."""
 
     wanted: Region
     faults: Sequence[TurnFault] = ()
     unkept: Sequence[Unkept] = ()
-    driven: DrivenGouge | None = None
+    driven: Sequence[Amounts] = ()
 
     def volume(self, kind: str) -> float:
         """Left or gouged volume in cubic units."""
-        milled = self.driven.volume if self.driven is not None and kind == "gouge" else 0.0
-        return milled + sum(volume(f.region) for f in self.faults if f.kind == kind)
+        return sum(d.volume(kind) for d in self.driven) + sum(volume(f.region) for f in self.faults if f.kind == kind)
 
     def greatest(self, kind: str) -> float:
         """The greatest thickness."""
-        milled = self.driven.deep if self.driven is not None and kind == "gouge" else 0.0
-        return max((milled, *(f.by for f in self.faults if f.kind == kind)))
+        return max((0.0, *(d.greatest(kind) for d in self.driven), *(f.by for f in self.faults if f.kind == kind)))
 
 
 def compared(scene: TurnScene, final: Region) -> TurnComparison:

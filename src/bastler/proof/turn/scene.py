@@ -10,7 +10,7 @@ from bastler.job import Plan, PlannedHolding
 from bastler.job.promises import promises_of_turned
 from bastler.nc import Control
 from bastler.post.writer import cutting_stages
-from bastler.proof.scene import Scene
+from bastler.proof.scene import Scene, WantedStep
 from bastler.shapes.kinds import Region
 from bastler.steps import PartOff
 from bastler.steps.turn.cut import ThreadGauge, TurningStep
@@ -43,6 +43,8 @@ class TurnScene(Scene):
     back: float
     wanted: Sequence[WantedTurn]
     parts: frozenset[str]
+    faces: Sequence[WantedStep] = ()
+    """What steps with driven tools want gone of the end face."""
 
 
 def turn_scene(plan: Plan, place: int = 0) -> TurnScene:
@@ -87,6 +89,7 @@ def turn_scene(plan: Plan, place: int = 0) -> TurnScene:
         wanted=tuple(_all_wanted(held)),
         parts=frozenset(p.step.id for p in held.steps if isinstance(p.step, PartOff)),
         promised=promises_of_turned(stock, ctx.raw) if not held.troubles else (),
+        faces=tuple(WantedStep(p.step.id, p.removals) for p in held.steps if p.removals),
     )
 
 

@@ -18,6 +18,7 @@ from bastler.proof.turn.scene import TurnScene
 from bastler.proof.turn.section import TurnSection, prove_section
 from bastler.proof.turn.threads import thread_faults
 from bastler.proof.turn.turned import TurnProof
+from bastler.shapes.kinds import Region
 from bastler.shapes.united import united
 
 
@@ -63,9 +64,14 @@ class SectionStock:
     def ready(self) -> bool:
         return True
 
-    def proof(self, last: Stock) -> TurnProof:
+    @property
+    def whole(self) -> Region:
+        """What is still held, and what was parted off."""
         fallen = [g for s in self.stages for g in s.proof.fallen]
-        part = united([self.now, *fallen]) if fallen else self.now
+        return united([self.now, *fallen]) if fallen else self.now
+
+    def proof(self, last: Stock) -> TurnProof:
+        part = self.whole
         key = digest("compare", shapely.to_wkb(part), *_wanted_keys(self.scene))
         ran = self.ran
         return TurnProof(

@@ -65,7 +65,7 @@ def _ae(s: Answers, ctx: FlatContext) -> float | None:
     return round(0.7 * tool.diameter, 4) if tool else None
 
 
-@step("Face the top", "Surface", "Rows over the whole block, past its edges")
+@step("Face the top", "Surface", "Rows over the whole block, past its edges", chucked=False)
 class Facing(CuttingStep, frozen=True, kw_only=True, tag="facing"):
     """Answers of a facing step."""
 

@@ -1,0 +1,369 @@
+"""The voice of the end face of a part in a chuck, worked with driven tools along the axis.
+
+How a stage is said follows from what it does and what the machine has:
+
+- *indexed*, when the tool only goes up and down: X is how far out a hole is, C turns it there and is clamped.
+- *square*, where X and Y of the machine reach all of it: C stands clamped at 0, and the moves are those of a mill.
+- *polar*, by the control's interpolation: X and C as two axes at right angles. No rapid goes through it.
+- *chords*, without any: straight moves of X and C together, so short that they leave the path by no more than `CHORD`. A speed is
+  said for each as its share of a minute (inverse time), as X and C have no common feed.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Iterator
+from typing import Literal
+
+from msgspec.structs import replace
+
+from bastler.motion import Bow, Cut, Cycle, Go, Move, Pause, bites, long_hand
+from bastler.post.writer import Writer
+from bastler.steps import Stage
+
+Manner = Literal["indexed", "square", "polar", "chords"]
+CHORD = 0.001
+"""How far, in mm, a chord may leave the path."""
+STEP = math.pi / 8
+"""The most that C turns in one chord, in radians."""
+FOLLOWS = 0.9
+"""The share of its fastest at which C follows a move that is no cut."""
+SAME = 1e-9
+Point = tuple[float, float, float]
+
+
+class FaceVoice:
+    """Says moves on the end face."""
+
+    def __init__(self, writer: Writer) -> None:
+        self.writer, self.words, self.dialect = writer, writer.words, writer.dialect
+        self.card = writer.card
+        self.mm = writer.held.ctx.mm(1.0)
+        self.across = 2.0 if self.dialect.diameter_x else 1.0
+        self.at: Point = (0.0, 0.0, 0.0)
+        """Where the last move ended, on the part."""
+        self.turned = 0.0
+        """Where C stands, in degrees."""
+        self.clamped = False
+        self.manner: Manner = "indexed"
+
+    # -- stages -------------------------------------------------------------------------------------------------
+
+    @property
+    def carried(self) -> tuple[float, bool]:
+        """Where C stands, and whether it is clamped there."""
+        return self.turned, self.clamped
+
+    def carry(self, carried: tuple[float, bool]) -> None:
+        self.turned, self.clamped = carried
+
+    def begins(self, stage: Stage) -> tuple[float, float]:
+        """How far out the tool comes to a stage, and at which height."""
+        u, v, w = stage.start
+        square = manner_of(stage, self.writer) == "square"
+        return (u if square else math.hypot(u, v)), w
+
+    def stage(self, stage: Stage) -> None:
+        self.manner = manner_of(stage, self.writer)
+        self.at = stage.start
+        u, v, w = stage.start
+        if self.manner == "square":
+            self.turn(0.0, clamp=True)
+            self._say("G0", self.words.modal(self.words.length("Y", v), "Y"))
+        elif self.manner == "polar":
+            self.turn(0.0)
+            self._polar(on=True)
+            self.at = (math.hypot(u, v), 0.0, w)
+            self._go(Go(u, v, w))
+        else:
+            self.turn(self._angle(u, v), clamp=self.manner == "indexed")
+        if self.manner == "chords":
+            self.writer.say("G93")
+        for move in stage.moves:
+            self.move(move)
+        if self.manner == "square":
+            self._say("G0", self.words.modal(self.words.length("Y", 0.0), "Y"))
+        elif self.manner == "polar":
+            self._polar(on=False)
+        elif self.manner == "chords":
+            self.writer.say(self.dialect.feed_codes[0])
+            self.words.forget("F")
+
+    def _polar(self, *, on: bool) -> None:
+        self.writer.say(self.dialect.polar_words[0 if on else 1])
+        self.words.forget()
+        if not on:
+            u, v, _ = self.at
+            self.turned = math.degrees(math.atan2(v, u))
+
+    def turn(self, angle: float, *, clamp: bool = False) -> None:
+        """C to an angle in rapid, freed for it, and clamped there where a cut is to turn it away."""
+        word = self._c(angle)
+        if word != self._c(self.turned) or "C" not in self.words.last:
+            self.free()
+            self._say("G0", self.words.modal(word, "C"))
+            self.turned = angle
+        if clamp and not self.clamped and self.dialect.clamp_words:
+            self.writer.say(self.dialect.clamp_words[0])
+            self.clamped = True
+
+    def free(self) -> None:
+        """C may turn again."""
+        if self.clamped:
+            self.writer.say(self.dialect.clamp_words[1])
+            self.clamped = False
+
+    def _angle(self, u: float, v: float) -> float:
+        """Where C stands with a place at hand: for a hole within one turn, as a print has it, along a path the nearest of all
+        turns. In the middle it stays."""
+        if math.hypot(u, v) < SAME * self.mm:
+            return self.turned
+        angle = math.degrees(math.atan2(v, u))
+        if self.manner == "indexed":
+            return round(angle, 9) % 360.0
+        return angle + 360.0 * round((self.turned - angle) / 360.0)
+
+    # -- words --------------------------------------------------------------------------------------------------
+
+    def _c(self, angle: float) -> str:
+        assert self.card.c is not None
+        places = max(0, -math.floor(math.log10(self.card.c.resolution) + 1e-9))
+        return "C" + self.words.number(angle, places)
+
+    def _say(self, code: str, *words: str) -> None:
+        if any(words):
+            self.writer.say(self.words.motion(code), *words)
+
+    def _place(self, u: float, v: float, w: float) -> str:
+        """The words of a place that change."""
+        x, side = u, ""
+        if self.manner == "square":
+            side = self.words.modal(self.words.length("Y", v), "Y")
+        elif self.manner == "polar":
+            side = self.words.modal(self.words.length("C", v), "C")
+        else:
+            x, self.turned = math.hypot(u, v), self._angle(u, v)
+            side = self.words.modal(self._c(self.turned), "C")
+        across = self.words.modal(self.words.length("X", self.across * x), "X")
+        along = self.words.modal(self.words.length("Z", w), "Z")
+        return " ".join(word for word in (across, side, along) if word)
+
+    def _there(self) -> tuple[float, float]:
+        """Where the control believes to be across the axis, of what is at right angles."""
+        x, side = self.words.place("XY" if self.manner == "square" else "XC")
+        return x / self.across, side
+
+    # -- moves --------------------------------------------------------------------------------------------------
+
+    def move(self, move: Move) -> None:
+        """One move."""
+        if isinstance(move, Go):
+            self._go(move)
+        elif isinstance(move, Cut):
+            self._cut(move)
+        elif isinstance(move, Bow):
+            self._bow(move)
+        elif isinstance(move, Pause):
+            self.writer.pause(move.seconds)
+        elif isinstance(move, Cycle):
+            self._cycle(move)
+        else:
+            raise TypeError(f"There is no way to write a {type(move).__name__} on an end face.")
+
+    def _go(self, move: Go) -> None:
+        if self.manner == "polar":
+            self._polar_way(move)
+        elif self.manner == "indexed":
+            if (move.u, move.v) != self.at[:2] and self._c(self._angle(move.u, move.v)) != self._c(self.turned):
+                self.free()
+            self._say("G0", self._place(move.u, move.v, move.w))
+            if self.dialect.clamp_words and not self.clamped:
+                self.writer.say(self.dialect.clamp_words[0])
+                self.clamped = True
+        else:
+            self._say("G0", self._place(move.u, move.v, move.w))
+        self.at = (move.u, move.v, move.w)
+
+    def _polar_way(self, move: Go) -> None:
+        """A way through interpolation, as fast as C can follow where it is nearest to the axis."""
+        assert self.card.c is not None
+        near = max(_off_axis(self.at, (move.u, move.v, move.w))[1], 0.1 * self.mm)
+        most = FOLLOWS * math.radians(self.card.c.rapid) * near
+        level = math.dist(self.at[:2], (move.u, move.v)) < SAME * self.mm
+        self._straight(Cut(move.u, move.v, move.w, self.card.feed_most if level else min(self.card.feed_most, most)))
+
+    def _cut(self, move: Cut) -> None:
+        there = (move.u, move.v, move.w)
+        if self.manner == "chords" and math.dist(self.at[:2], there[:2]) > SAME * self.mm:
+            self._through(_parts(self.at, there, CHORD * self.mm), move.feed)
+        else:
+            self._straight(move)
+
+    def _straight(self, move: Cut) -> None:
+        self._leave_the_middle(move)
+        place = self._place(move.u, move.v, move.w)
+        if place:
+            self.writer.say(self.words.motion("G1"), place, self._feed(move.feed, math.dist(self.at, (move.u, move.v, move.w))))
+        self.at = (move.u, move.v, move.w)
+
+    def _leave_the_middle(self, move: Cut) -> None:
+        """In the middle C turns on the spot before X goes out: both at once would go out in a spiral."""
+        if self.manner != "chords" or math.hypot(*self.at[:2]) > CHORD * self.mm or math.hypot(move.u, move.v) <= CHORD * self.mm:
+            return
+        assert self.card.c is not None
+        angle = self._angle(move.u, move.v)
+        word = self.words.modal(self._c(angle), "C")
+        if word:
+            often = FOLLOWS * self.card.c.rapid / max(abs(angle - self.turned), 1e-6)
+            self.writer.say(self.words.motion("G1"), word, "F" + self.words.number(often, 4))
+        self.turned = angle
+
+    def _feed(self, feed: float, length: float) -> str:
+        """Feed a minute; by chords how often in a minute the move could be made."""
+        if self.manner != "chords":
+            return self.words.feed(feed)
+        return "F" + self.words.number(feed / max(length, SAME * self.mm), 4)
+
+    def _bow(self, bow: Bow) -> None:
+        if self.manner == "chords":
+            here = self.at
+            for there in list(self._along(bow)):
+                self._through(_parts(here, there, CHORD * self.mm), bow.feed)
+                here = there
+            return
+        rises = abs(bow.w - self.at[2]) > SAME * self.mm
+        if rises and not self.dialect.helical:
+            for u, v, w in self._along(bow):
+                self._straight(Cut(u, v, w, bow.feed))
+            return
+        words, start = self.words, self._there()
+        whole = math.dist((bow.u, bow.v), self.at[:2]) < 1e-6 * self.mm
+        if not whole and start == (words.rounded(self.across * bow.u) / self.across, words.rounded(bow.v)):
+            self._straight(Cut(bow.u, bow.v, bow.w, bow.feed))  # so short that it would be read as a whole turn
+            return
+        code = words.motion("G3" if bow.ccw else "G2")
+        place = self._place(bow.u, bow.v, bow.w)
+        i, j = words.rounded(bow.cu) - start[0], words.rounded(bow.cv) - start[1]
+        self.writer.say(code, place, words.length("I", i), words.length("J", j), words.feed(bow.feed))
+        self.at = (bow.u, bow.v, bow.w)
+
+    def _cycle(self, cycle: Cycle) -> None:
+        if not cycle.pitch:
+            for move in long_hand(cycle, self.at[2]):
+                self.move(move)
+            return
+        levels = list(bites(cycle)) if cycle.peck > 0 else [cycle.z]
+        for u, v in cycle.points:
+            self._go(Go(u, v, max(self.at[2], cycle.r)))
+            for level in levels:
+                self._tapped(replace(cycle, z=level))
+            self._go(Go(u, v, cycle.back))
+
+    def _tapped(self, cycle: Cycle) -> None:
+        """The control's own tapping, where the tool stands."""
+        words = self.words
+        depth, near = words.length("Z", cycle.z), words.length("R", cycle.r)
+        self.writer.say("G84", words.length("X", self.across * self._there()[0]), depth, near, words.feed(cycle.feed))
+        self.writer.say("G80")
+        words.forget("G", "Z")
+
+    # -- chords -------------------------------------------------------------------------------------------------
+
+    def _through(self, points: Iterable[Point], feed: float) -> None:
+        for u, v, w in points:
+            self._straight(Cut(u, v, w, feed))
+
+    def _along(self, bow: Bow) -> Iterator[Point]:
+        """Places along an arc, the ends of chords."""
+        u, v, w = self.at
+        r, a0 = math.hypot(u - bow.cu, v - bow.cv), math.atan2(v - bow.cv, u - bow.cu)
+        sign = 1 if bow.ccw else -1
+        turn = (math.atan2(bow.v - bow.cv, bow.u - bow.cu) - a0) * sign % (2 * math.pi)
+        turn = turn if turn > SAME else 2 * math.pi
+        step = 2 * math.acos(1 - min(CHORD * self.mm / max(r, CHORD * self.mm), 1.0))
+        count = max(4, math.ceil(turn / max(min(step, STEP), 1e-6)))
+        for k in range(1, count + 1):
+            a = a0 + sign * turn * k / count
+            x, y = (bow.u, bow.v) if k == count else (bow.cu + r * math.cos(a), bow.cv + r * math.sin(a))
+            yield x, y, w + (bow.w - w) * k / count
+
+
+def _parts(a: Point, b: Point, off: float) -> Iterator[Point]:
+    """Places on a straight way between which X and C, each going evenly, leave it by no more than `off`. Past the middle by less
+    than that it goes through the middle."""
+    share, near = _off_axis(a, b)
+    if near < off and 0.0 < share < 1.0 and min(math.hypot(*a[:2]), math.hypot(*b[:2])) > off:
+        middle = (0.0, 0.0, a[2] + (b[2] - a[2]) * share)
+        yield middle
+        yield b
+        return
+    waits = [b]
+    while waits:
+        there = waits.pop()
+        if _leaves(a, there) > off:
+            waits += [there, _between(a, there, 0.5)]
+        else:
+            yield there
+            a = there
+
+
+def _leaves(a: Point, b: Point) -> float:
+    """How far X and C, each going evenly, leave the straight way between two places in their middle; 0 where one is the middle
+    of the part, as C stands then."""
+    r0, r1 = math.hypot(*a[:2]), math.hypot(*b[:2])
+    long = math.dist(a[:2], b[:2])
+    if min(r0, r1) <= SAME or long <= SAME:
+        return 0.0
+    a0 = math.atan2(a[1], a[0])
+    angle, r = a0 + math.remainder(math.atan2(b[1], b[0]) - a0, 2 * math.pi) / 2, (r0 + r1) / 2
+    x, y = r * math.cos(angle) - a[0], r * math.sin(angle) - a[1]
+    return abs(x * (b[1] - a[1]) - y * (b[0] - a[0])) / long
+
+
+def manner_of(stage: Stage, writer: Writer) -> Manner:
+    """How a stage is said."""
+    places, level = list(_places(stage)), True
+    at = stage.start[:2]
+    for move in stage.moves:
+        if isinstance(move, Bow):
+            level = False
+        elif isinstance(move, Cut):
+            level, at = level and at == (move.u, move.v), (move.u, move.v)
+        elif isinstance(move, Go):
+            at = (move.u, move.v)
+        elif isinstance(move, Cycle):
+            at = move.points[-1]
+    if level:
+        return "indexed"
+    card = writer.card
+    if card.has_y and all(card.x.lo <= u <= card.x.hi and card.y.lo <= v <= card.y.hi for u, v in places):
+        return "square"
+    return "polar" if writer.dialect.polar_words else "chords"
+
+
+def _places(stage: Stage) -> Iterator[tuple[float, float]]:
+    """Places that a stage comes to, and where its arcs swing to at most."""
+    yield stage.start[:2]
+    at = stage.start[:2]
+    for move in stage.moves:
+        if isinstance(move, Bow):
+            r = math.dist(at, (move.cu, move.cv))
+            yield from ((move.cu + a * r, move.cv + b * r) for a in (-1, 1) for b in (-1, 1))
+        if isinstance(move, Cycle):
+            yield from move.points
+            at = move.points[-1]
+        elif isinstance(move, Go | Cut | Bow):
+            at = (move.u, move.v)
+            yield at
+
+
+def _between(a: Point, b: Point, share: float) -> Point:
+    return (a[0] + (b[0] - a[0]) * share, a[1] + (b[1] - a[1]) * share, a[2] + (b[2] - a[2]) * share)
+
+
+def _off_axis(a: Point, b: Point) -> tuple[float, float]:
+    """Where on the straight way between two places it is nearest to the axis, as a share of it, and how near."""
+    du, dv = b[0] - a[0], b[1] - a[1]
+    square = du * du + dv * dv
+    share = min(max(-(a[0] * du + a[1] * dv) / square, 0.0), 1.0) if square > 0 else 0.0
+    return share, math.hypot(a[0] + du * share, a[1] + dv * share)
