@@ -56,6 +56,7 @@ def manner_of(dialect: Dialect, has_y: bool) -> Manner:
     handlers = [
         Handler(interpolated, _switches, (*words, "M3", "M4")),
         Handler(frozenset((96.0, 41.0, 42.0)), _only_turning),
+        Handler(frozenset((93.0,)), _inverse_time),
         Handler(LEAD_ELSEWHERE, _not_within, ("T",)),
         *(h for h in LATHE.handlers if h.run is not turned_axes),
     ]
@@ -92,6 +93,10 @@ def _switches(machine: MachineState, block: Block) -> None:
     if _has(block, dialect.c_words, 1):
         if machine.work.polar or machine.work.radius:
             machine.say(block.line, "c-axis", "Interpolation is still on: it ends before C does.", block.column("M"))
+        if machine.state[S_PER] == 93.0:
+            text = f"Feeds are still in inverse time (G93): {dialect.feed_codes[0]} comes before C ends."
+            machine.say(block.line, "feed-code", text, block.column("M"))
+            machine.state[S_PER] = 94.0
         machine.work = replace(machine.work, on=False, clamped=False, polar=False, radius=0.0)
     for k, clamped in enumerate((True, False)):
         if _has(block, dialect.clamp_words, k):
@@ -190,6 +195,17 @@ def _only_turning(machine: MachineState, block: Block) -> None:
         if block.has_g(code):
             text = f"G{code:g} beside an outline is not followed while C is an axis."
             machine.say(block.line, "not-followed", text, block.column("G"))
+
+
+def _inverse_time(machine: MachineState, block: Block) -> None:
+    """F is how often in a minute a move could be made, each with its own: X and C have no other feed in common."""
+    if block.has_g(93.0):
+        if not machine.work.on:
+            text = "Feeds in inverse time (G93) are for a work that stands: its spindle turns."
+            machine.say(block.line, "feed-code", text, block.column("G"))
+            return
+        machine.state[S_PER] = 93.0
+        machine.rows.modal_from("per_turn", 0.0)
 
 
 def _not_within(machine: MachineState, block: Block) -> bool:

@@ -46,7 +46,7 @@ def _feed_and_speed(machine: MachineState, block: Block) -> None:
             machine.say(block.line, "feed-code", text, block.column("G"))
     units(machine, block)
     if (feed := block.word("F")) is not None and not _own_feed(machine, block):
-        machine.state[S_FEED] = feed * machine.state[S_SCALE]
+        machine.state[S_FEED] = feed * (1.0 if machine.state[S_PER] == 93.0 else machine.state[S_SCALE])
         if feed <= 0:
             machine.say(block.line, "feed-missing", "A feed has to be more than 0.", block.column("F"))
     speed = block.word("S")

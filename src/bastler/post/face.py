@@ -22,8 +22,8 @@ from bastler.post.writer import Writer
 from bastler.steps import Stage
 
 Manner = Literal["indexed", "square", "polar", "chords"]
-CHORD = 0.001
-"""How far, in mm, a chord may leave the path."""
+CHORD = 0.004
+"""How far, in mm, a chord may leave the path; the resolution of C comes on top of it."""
 STEP = math.pi / 8
 """The most that C turns in one chord, in radians."""
 FOLLOWS = 0.9
@@ -201,9 +201,10 @@ class FaceVoice:
 
     def _straight(self, move: Cut) -> None:
         self._leave_the_middle(move)
+        length, stood = math.dist(self.at, (move.u, move.v, move.w)), self.turned
         place = self._place(move.u, move.v, move.w)
         if place:
-            self.writer.say(self.words.motion("G1"), place, self._feed(move.feed, math.dist(self.at, (move.u, move.v, move.w))))
+            self.writer.say(self.words.motion("G1"), place, self._feed(move.feed, length, self.turned - stood))
         self.at = (move.u, move.v, move.w)
 
     def _leave_the_middle(self, move: Cut) -> None:
@@ -218,11 +219,13 @@ class FaceVoice:
             self.writer.say(self.words.motion("G1"), word, "F" + self.words.number(often, 4))
         self.turned = angle
 
-    def _feed(self, feed: float, length: float) -> str:
-        """Feed a minute; by chords how often in a minute the move could be made."""
+    def _feed(self, feed: float, length: float, swing: float) -> str:
+        """Feed a minute; by chords how often in a minute the move could be made, no more than C can follow."""
         if self.manner != "chords":
             return self.words.feed(feed)
-        return "F" + self.words.number(feed / max(length, SAME * self.mm), 4)
+        assert self.card.c is not None
+        often = min(feed / max(length, SAME * self.mm), FOLLOWS * self.card.c.rapid / max(abs(swing), 1e-9))
+        return "F" + self.words.number(often, 4)
 
     def _bow(self, bow: Bow) -> None:
         if self.manner == "chords":

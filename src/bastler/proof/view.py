@@ -19,6 +19,8 @@ from bastler.tools import AnyTool
 from bastler.units import Kind, with_unit
 
 Place = tuple[float, float, float]
+UNSEEN = ("tap", "thread-mill")
+"""Tools whose work neither a field nor rays show: threads."""
 
 
 class RunProof(Protocol):

@@ -16,7 +16,7 @@ from bastler.proof.mill.load import widths
 from bastler.proof.mill.scene import MillScene
 from bastler.proof.mill.section import SectionProof
 from bastler.proof.mill.sweeping import BITE, HOLDER, MIDDLE, SHANK, VOLUME
-from bastler.proof.view import SegmentView
+from bastler.proof.view import UNSEEN, SegmentView
 from bastler.shapes.kinds import Bools, Floats
 from bastler.steps.base import FLAT, PlaneKind
 from bastler.tools import KIND_WORDS, Tool
@@ -33,8 +33,6 @@ SKIM = 0.05
 """A bite less deep than this share of the diameter is a skim over a floor: it may be as wide as it likes."""
 NOT_FELT = ("tap", "reamer", "boring-head", "thread-mill")
 """Tools that go into holes: what they meet there is looked at elsewhere."""
-UNSEEN = ("tap", "thread-mill")
-"""They cut threads, which a field does not show."""
 
 
 @dataclass(frozen=True, eq=False)

@@ -18,7 +18,7 @@ from bastler.proof.polar.sweeping import DEEP, RAPID_IN, VOLUME
 from bastler.proof.remark import Level
 from bastler.proof.turn.scene import TurnScene
 from bastler.proof.turn.sweep import body_of, edges_of
-from bastler.proof.view import SegmentView
+from bastler.proof.view import UNSEEN, SegmentView
 from bastler.shapes.kinds import Floats
 from bastler.steps.base import WRAPPED, PlaneKind
 from bastler.tools import Tool, TurnTool
@@ -52,6 +52,10 @@ class PolarView(SegmentView):
     @property
     def volume(self) -> Floats:
         return self.proof.cut[:, VOLUME]
+
+    @property
+    def seen(self) -> bool:
+        return self.tool is None or self.tool.kind not in UNSEEN
 
     @property
     def bodies(self) -> Sequence[tuple[str, Floats]]:
@@ -146,19 +150,19 @@ def stands_still(view: PolarView) -> Iterator[Found]:
 
 @check("c-speed", WRAPPED)
 def c_speed(view: PolarView) -> Iterator[Found]:
-    """Near the axis C has to turn faster than it can for the feed; through the axis it would have to jump."""
+    """Near the axis C has to turn faster than it can for the feed; through it, under interpolation, it would have to jump."""
     c, trace = view.scene.card.c, view.trace
-    rows = np.flatnonzero(trace.polar[view.part] & (trace.kind[view.part] != RAPID))
-    if c is None or not len(rows):
+    feeds, polar = trace.kind[view.part] != RAPID, trace.polar[view.part]
+    if c is None or not feeds.any():
         return
     segments, owner = view.proof.segments, view.proof.owner
-    near = _off_axis(segments)
     closest = np.full(view.end - view.begin, np.inf)
-    np.minimum.at(closest, owner, near)
-    needs = np.zeros(len(closest))
-    needs[rows] = np.degrees(trace.feed[view.part][rows] / np.maximum(closest[rows], 1e-9))
-    across = closest < AXIS_MM * view.scene.mm
-    across &= np.isin(np.arange(len(across)), rows)
+    np.minimum.at(closest, owner, _off_axis(segments))
+    across = feeds & polar & (closest < AXIS_MM * view.scene.mm)
+    feed, lengths = trace.feed[view.part], trace.lengths()[view.part]
+    swing = np.abs(trace.angle[view.part, 1] - trace.angle[view.part, 0])
+    each = np.divide(swing * feed, lengths, out=np.zeros_like(feed), where=lengths > 1e-9 * view.scene.mm)
+    needs = np.where(feeds, np.where(polar, np.degrees(feed / np.maximum(closest, 1e-9)), each), 0.0)
     if across.any():
         move = int(np.argmax(across))
         yield Found("stop", "c-speed", "Goes through the axis under polar interpolation: C would have to jump there.", move)

@@ -80,9 +80,36 @@ class Dexels:
         prism(self.lo, self.hi, self.count, self.edges, boundary(region), floor)
 
     @property
+    def thick(self) -> float:
+        """How thick slabs are at most."""
+        return float(np.diff(self.edges).max())
+
+    @property
     def cell(self) -> float:
         """How wide a ray stands for at the outside."""
         return 2 * math.pi * self.outer / len(self.count)
+
+
+@dataclass(frozen=True, eq=False)
+class Packed:
+    """Dexels as they were, with room for no more stretches than they have."""
+
+    lo: NDArray[np.float32]
+    hi: NDArray[np.float32]
+    count: NDArray[np.uint8]
+    edges: Floats
+    outer: float
+
+    @staticmethod
+    def of(made: Dexels) -> Packed:
+        most = int(made.count.max(initial=1))
+        return Packed(made.lo[:, :, :most].copy(), made.hi[:, :, :most].copy(), made.count.copy(), made.edges, made.outer)
+
+    def dexels(self) -> Dexels:
+        """The same to be cut, the caller's own."""
+        ends = np.empty((2, *self.count.shape, MOST), np.float32)
+        ends[0, :, :, : self.lo.shape[2]], ends[1, :, :, : self.hi.shape[2]] = self.lo, self.hi
+        return Dexels(ends[0], ends[1], self.count.copy(), self.edges, self.outer)
 
 
 def boundary(region: Region) -> Floats:

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import replace
-from functools import cached_property, partial
+from functools import cache, cached_property, partial
 from typing import Any
 
 import numpy as np
@@ -17,7 +17,7 @@ from bastler.proof.mill.differences import Compared
 from bastler.proof.mill.field_stock import removals_key
 from bastler.proof.mill.walled import Moves
 from bastler.proof.polar.checks import PolarView, check
-from bastler.proof.polar.dexels import Dexels
+from bastler.proof.polar.dexels import Dexels, Packed
 from bastler.proof.polar.face import Face, compared_face, opened
 from bastler.proof.polar.run import PolarRun, prove_driven
 from bastler.proof.polar.sweeping import missing
@@ -45,11 +45,17 @@ LEAST_MM = 0.05
 
 
 class PolarStock(SectionStock):
-    """Turning goes on in the half section, as if nothing were milled; what it takes there is taken all round."""
+    """Turning goes on in the half section, as if nothing were milled; what it takes there is taken all round.
+
+    Of a run of equal moves on an equal stock the rays are kept as it leaves them: nothing is cut again up to the first edit.
+    """
 
     def __init__(self, ran: Ran, scene: TurnScene) -> None:
         super().__init__(ran, scene)
-        self.dexels: Dexels | None = None
+        self._rays: Callable[[], Dexels] | None = None
+        """Gives the rays as the runs so far leave them; None before the first driven one."""
+        self._made = b""
+        """A key for them."""
         self._reached: Region = shapely.Polygon()
         self._face: Face | None = None
         self._taken: DrivenGouge | None = None
@@ -60,30 +66,42 @@ class PolarStock(SectionStock):
         if not trace.stands[begin]:
             before = self.now
             done = super().cut(run)
-            if done and self.dexels is not None and self.now is not before:
+            if done and self._rays is not None and self.now is not before:
                 self._turned(before)
             return done
-        if self.dexels is None:
-            self.dexels = Dexels.of(self._seen(self.now, begin), self._floors(begin), scene.mm)
-        made = prove_driven(scene, self.dexels, self._keep_out, self.now, trace, begin, end, ran.lasts, ran.stop)
-        if made is None:
+        if self._rays is None:
+            seen, floors = self._seen(self.now, begin), self._floors(begin)
+            self._rays = cache(partial(Dexels.of, seen, floors, scene.mm))
+            self._made = digest("rays", shapely.to_wkb(seen), floors.tobytes())
+        tool = scene.tools.get(int(trace.tool[begin]))
+        key = digest(self._around, self._made, self._stands, moves_key(trace, begin, end), repr(tool), step, stage)
+        rays = self._rays
+
+        def work() -> Any:
+            made = prove_driven(scene, rays(), self._keep_out, self.now, trace, begin, end, ran.lasts, ran.stop)
+            return made and (made, check.run(PolarView(scene, trace, begin, end, made), apart=False), Packed.of(rays()))
+
+        found = ran.kept.keep(key, work)
+        if found is None:
             return False
-        view = PolarView(scene, trace, begin, end, made)
-        found = check.run(view, apart=False) + check.run(view, apart=True)
-        key = digest(self._around, self._stands, moves_key(trace, begin, end), step, stage)
-        result: Any = ran.result(run, made, found, key)
+        proof, said, packed = found
+        self._rays, self._made = cache(packed.dexels), key
+        said = said + check.run(PolarView(scene, trace, begin, end, proof), apart=True)
+        result: Any = ran.result(run, proof, said, key)
         self.stages.append(result)
         return True
 
     def _turned(self, before: Any) -> None:
         """What turning has taken since is gone all round; where something was milled already the cut was interrupted."""
-        assert self.dexels is not None
-        stage = self.stages[-1]
+        assert self._rays is not None
+        stage, rays = self.stages[-1], self._rays
         gone = before.difference(united([self.now, *stage.proof.fallen]))  # what has fallen off is still a part
         if gone.is_empty:
             return
-        whole = volume(gone.intersection(self._reached))
-        if self.dexels.turned(gone) < (1 - INTERRUPTED) * whole:
+        key = digest("turned", self._made, shapely.to_wkb(gone))
+        taken, packed = self.ran.kept.keep(key, lambda: (rays().turned(gone), Packed.of(rays())))
+        self._rays, self._made = cache(packed.dexels), key
+        if taken < (1 - INTERRUPTED) * volume(gone.intersection(self._reached)):
             text = "Turns over what was milled before: the cut is interrupted."
             note = Found("note", "interrupted-cut", text, int(np.argmax(stage.proof.cut[:, 0])))
             self.stages[-1] = replace(stage, found=(*stage.found, note))
@@ -187,23 +205,24 @@ class PolarStock(SectionStock):
 
     def _gouge(self, proof: TurnProof) -> DrivenGouge | None:
         """What is gone of the wanted part, of what turning left of it. What tools along the axis take is seen on the end face."""
-        if self.dexels is None or not any(self._driven(run) == "radial" for run in self.runs):
+        if self._rays is None or not any(self._driven(run) == "radial" for run in self.runs):
             return None
         tolerance = TOLERANCE_MM * self.scene.mm
         wanted = proof.comparison.wanted.intersection(proof.part).intersection(self._reached).buffer(-tolerance / 2)
         if wanted.is_empty:
             return None
-        whole, mm = self.dexels.like(wanted), self.scene.mm
+        now, mm = self._rays(), self.scene.mm
+        whole = now.like(wanted)
         for step in self.scene.faces:
-            for region, floor in opened(step.removals, BESIDE_CELLS * self.dexels.cell, FLOOR_TOLERANCE_MM * mm):
+            for region, floor in opened(step.removals, BESIDE_CELLS * now.cell, FLOOR_TOLERANCE_MM * mm):
                 whole.open(region, floor)
         volume, deep, ray, slab, radius = missing(
             whole.lo,
             whole.hi,
             whole.count,
-            self.dexels.lo,
-            self.dexels.hi,
-            self.dexels.count,
+            now.lo,
+            now.hi,
+            now.count,
             whole.edges,
             LEAST_MM * self.scene.mm,
         )

@@ -108,8 +108,30 @@ def prove_driven(
             kept[name] = whole.told(np.max(found, axis=0), owner)
         long = np.linalg.norm(segments[:, 3:] - segments[:, :3], axis=1)
         turns = trace.speed[begin:end][owner]
-        power = np.where(rapid, 0.0, powers(scene, tool, cut[:, VOLUME], cut[:, DEEP], seconds, long, turns))
+        volume, deep = _evened(cut, segments, seconds, rapid, stock.thick)
+        power = np.where(rapid, 0.0, powers(scene, tool, volume, deep, seconds, long, turns))
     return PolarRun(cut, bodies, kept, segments, owner, angles, seconds, power, moves.copy(), tool, section)
+
+
+def _evened(cut: Floats, segments: Floats, seconds: Floats, rapid: Bools, thick: float) -> tuple[Floats, Floats]:
+    """Volume and depth of every piece (m,) as they come about in time: what goes down by less than a slab takes that whole, or
+    nothing of it. Pieces that go down one after the other share what they take, over two slabs."""
+    volume, deep = cut[:, VOLUME].copy(), cut[:, DEEP].copy()
+    sinks = np.where(rapid, 0.0, segments[:, 2] - segments[:, 5])
+    parted = np.flatnonzero((sinks <= 0.0) | (sinks >= 2 * thick))
+    marks = np.unique(np.concatenate([[0, len(sinks)], parted, parted + 1]))
+    depth = np.cumsum(np.maximum(sinks, 0.0))
+    for a, b in itertools.pairwise(marks.tolist()):
+        if b - a < 2:
+            continue
+        steps = np.floor((depth[a:b] - depth[a]) / (2 * thick)).astype(int)
+        steps[steps == steps[-1]] = max(steps[-1] - 1, 0)  # the last one may be short: it goes with the one before
+        time = np.bincount(steps, seconds[a:b])[steps]
+        volume[a:b] = np.bincount(steps, volume[a:b])[steps] * np.divide(seconds[a:b], time, out=np.zeros(b - a), where=time > 0)
+        most = np.zeros(int(steps.max()) + 1)
+        np.maximum.at(most, steps, deep[a:b])
+        deep[a:b] = most[steps]
+    return volume, deep
 
 
 @dataclass(frozen=True, eq=False)

@@ -142,6 +142,8 @@ def axial_pieces(edges: Any, segments: Any, rapid: Any, shape: Any, long: float)
     for m in range(len(segments)):
         p = segments[m]
         low, high = min(p[2], p[5]), max(p[2], p[5])
+        if low >= edges[-1]:  # over everything
+            continue
         stands = math.hypot(p[3] - p[0], p[4] - p[1]) < 1e-9
         again = stands and abs(p[0] - x) < 1e-9 and abs(p[1] - y) < 1e-9
         reach = long
@@ -230,10 +232,10 @@ def _gathered(lo: Any, hi: Any, count: Any, ray: int, alike: Any) -> None:
 
 @kernel()
 def _same(lo: Any, hi: Any, count: Any, ray: int, k: int, j: int) -> bool:
-    alike = count[ray, k] == count[ray, j]
+    alike = bool(count[ray, k] == count[ray, j])
     n = 0
     while alike and n < count[ray, k]:
-        alike = lo[ray, k, n] == lo[ray, j, n] and hi[ray, k, n] == hi[ray, j, n]
+        alike = bool(lo[ray, k, n] == lo[ray, j, n] and hi[ray, k, n] == hi[ray, j, n])
         n += 1
     return alike
 
