@@ -33,7 +33,8 @@ class DimLabel:
 class Drafter:
     """Draws dimensions one after the other and keeps them from lying on each other.
 
-    `plan` and `section` map to pixels; `frame` is the part's outline in the plan, in pixels, and `cut` in the section.
+    `plan` and `section` map to pixels; `frame` is the part's outline in the plan, in pixels, and `cut` in the section. That may
+    be `lying`: its heights go to the right.
     """
 
     painter: QPainter
@@ -43,6 +44,7 @@ class Drafter:
     cut: QRectF
     bounds: QRectF
     lit: str = ""
+    lying: bool = False
     labels: list[DimLabel] = field(default_factory=list)
     _lanes: dict[str, int] = field(default_factory=dict)
 
@@ -61,6 +63,8 @@ class Drafter:
             "angle": self._angle,
             "depth": self._depth,
         }
+        if self.lying and dim.view == "section":
+            ways |= {"along x": self._upright, "depth": self._lengthwise}
         ways[dim.how](dim, a, b, text)
 
     def _lane(self, name: str) -> float:
@@ -132,6 +136,28 @@ class Drafter:
             self._line(QPointF(x, a.y()), QPointF(x, b.y()))
         beside = 26.0 if short else 0.0
         self._label(dim, QPointF(x + dim.side * beside, (a.y() + b.y()) / 2), text, shift=(dim.side, 0))
+
+    def _upright(self, dim: Dim, a: QPointF, b: QPointF, text: str) -> None:
+        """A width in a section that lies: beside it, at the end of the part."""
+        x = self.cut.right() + self._lane("upright")
+        self._extension(a, QPointF(x, a.y()))
+        self._extension(b, QPointF(x, b.y()))
+        self._line(QPointF(x, a.y()), QPointF(x, b.y()))
+        self._label(dim, QPointF(x + BEYOND, (a.y() + b.y()) / 2), text, shift=(1, 0))
+
+    def _lengthwise(self, dim: Dim, a: QPointF, b: QPointF, text: str) -> None:
+        """A depth in a section that lies: under it."""
+        y = self.cut.bottom() + self._lane("lengthwise") - FIRST / 3
+        self._extension(a, QPointF(a.x(), y))
+        self._extension(b, QPointF(b.x(), y))
+        left, right = min(a.x(), b.x()), max(a.x(), b.x())
+        if right - left < 34:
+            self.painter.drawLine(QPointF(left - 14, y), QPointF(right + 14, y))
+            self._arrow(QPointF(left, y), 1, 0)
+            self._arrow(QPointF(right, y), -1, 0)
+        else:
+            self._line(QPointF(left, y), QPointF(right, y))
+        self._label(dim, QPointF(right + 34, y), text, shift=(1, 0))
 
     def length(self, dim: Dim, y: float, text: str) -> None:
         """A length along the axis, its line at the height `y`."""

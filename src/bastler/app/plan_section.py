@@ -23,7 +23,7 @@ from bastler.app.session import STOCK
 from bastler.app.theme import DAY, colour, sans
 from bastler.job import edits
 from bastler.job.cutaway import Cutaway
-from bastler.live.shown import Look
+from bastler.live.shown import Flat, Look
 from bastler.shapes import Box, Removal, Revolved
 from bastler.steps import Sketch, ThreadLines
 from bastler.units import Kind, printed
@@ -61,6 +61,8 @@ class PlanSection:
     of_step = "plan and section A–A"
     diameter_sign = "Ø"
     follows_cursor = False
+    lying = False
+    """Does the section lie, its heights to the right?"""
 
     def __init__(self, sheet: Paper) -> None:
         self.sheet = sheet
@@ -68,16 +70,26 @@ class PlanSection:
         self._kept: tuple[Look, float, Shown] | None = None
         self._cut_line = (QPointF(), QPointF())
 
+    @property
+    def around(self) -> Flat:
+        """What stands around the plane."""
+        return self.session.held.flat
+
+    @property
+    def skin(self) -> str:
+        """The colour of what no step has cut yet, seen from above."""
+        return DAY.blue
+
     def sketch(self) -> Sketch:
         """Of the selected card. A step that cannot be sketched yet shows the stock alone."""
         found = self.sheet.look.sketch
         if not isinstance(found, Sketch):
-            return Sketch(section=self.session.held.flat.stock.middle)
+            return Sketch(section=self.around.stock.middle)
         return found if self.session.on_step else edits.replace(found, dims=self.sheet.own_dims(found.dims))
 
     def layout(self) -> None:
         """The scale, and the maps to pixels."""
-        stock = self.session.held.flat.stock
+        stock = self.around.stock
         sx, sy, sz = stock.size
         room_x = max(self.sheet.width() - LEFT - RIGHT, 50.0)
         room_y = max(self.sheet.height() - TOP - BOTTOM - GAP, 50.0)
@@ -119,7 +131,7 @@ class PlanSection:
 
     def move_to(self, at: float) -> None:
         """Cuts the part open at a place that lies in it."""
-        stock, k = self.session.held.flat.stock, 0 if self._across(self.sketch()) else 1
+        stock, k = self.around.stock, 0 if self._across(self.sketch()) else 1
         step = 0.1 if self.session.job.unit == "mm" else 0.005
         self.session.cut_at(round(round(min(max(at, stock.lo[k]), stock.hi[k]) / step) * step, 6))
 
@@ -131,7 +143,7 @@ class PlanSection:
 
     def feature(self) -> QRectF | None:
         """Where the selected step cuts; of a pattern that lies all over the part, its first place."""
-        look, stock = self.sheet.look, self.session.held.flat.stock
+        look, stock = self.sheet.look, self.around.stock
         boxes = [tuple(map(float, removal.region.bounds)) for removal in look.gone]
         for line in look.makes:
             (x, y), r = line.at, line.root
@@ -153,7 +165,7 @@ class PlanSection:
         return self._kept[2]
 
     def _plan(self, painter: QPainter, shown: Shown, sketch: Sketch, look: Look) -> None:
-        ctx = self.session.held.flat
+        ctx = self.around
         for jaw in ctx.jaws:
             box = QRectF(self.sheet.to_plan(jaw.lo[0], jaw.hi[1]), self.sheet.to_plan(jaw.hi[0], jaw.lo[1]))
             _jaw(painter, box)
@@ -162,7 +174,7 @@ class PlanSection:
         )
         outside = QPainterPath()
         (outside.addEllipse if ctx.stock.round else outside.addRect)(self.frame)
-        painter.fillPath(outside, QColor(DAY.blue))
+        painter.fillPath(outside, QColor(self.skin))
         painter.save()
         painter.setClipPath(outside)
         origin, one = self.sheet.to_plan(0.0, 0.0), self.sheet.to_plan(1.0, 1.0)
@@ -193,7 +205,7 @@ class PlanSection:
         zero_mark(painter, self.sheet.to_plan(0.0, 0.0))
 
     def _gone(self, painter: QPainter, removal: Removal, path: QPainterPath) -> None:
-        stock = self.session.held.flat.stock
+        stock = self.around.stock
         share = (stock.hi[2] - removal.floor) / max(stock.size[2], 1e-9)
         painter.setPen(QPen(QColor(DAY.ink), 1.0))
         painter.setBrush(between(DAY.metal, "#A3ABB0", share * 1.1))
@@ -227,7 +239,7 @@ class PlanSection:
     def _thread_section(self, painter: QPainter, line: ThreadLines, sketch: Sketch, tint: str) -> None:
         """The roots as narrow lines, and a wide one where the full thread ends."""
         (ax, ay), (bx, _) = sketch.section
-        lo = self.session.held.flat.stock.lo
+        lo = self.around.stock.lo
         across = ax == bx
         off, d = (line.at[0] - ax, line.at[1] - lo[1]) if across else (line.at[1] - ay, line.at[0] - lo[0])
         if abs(off) >= min(line.root, line.crest):
@@ -238,7 +250,7 @@ class PlanSection:
         for side in (-1.0, 1.0):
             painter.drawLine(to(d + side * root, line.begin), to(d + side * root, line.end))
         painter.setPen(QPen(QColor(tint), WIDE))
-        if line.end > self.session.held.flat.stock.lo[2] + 1e-9:
+        if line.end > self.around.stock.lo[2] + 1e-9:
             for side in (-1.0, 1.0):
                 painter.drawLine(to(d + side * crest, line.end), to(d + side * root, line.end))
 
@@ -256,7 +268,7 @@ class PlanSection:
         painter.drawText(b + up, "A")
 
     def _section(self, painter: QPainter, shown: Cutaway, sketch: Sketch) -> None:
-        stock = self.session.held.flat.stock
+        stock = self.around.stock
         top, bottom = stock.hi[2], stock.lo[2]
         across = self._across(sketch)
         width = stock.size[1] if across else stock.size[0]
@@ -295,7 +307,7 @@ class PlanSection:
 
     def _jaws_beside(self, painter: QPainter, stock: Box) -> None:
         """The jaws in front of the part and behind it, seen along them."""
-        for jaw in self.session.held.flat.jaws:
+        for jaw in self.around.jaws:
             low = max(jaw.lo[2], stock.lo[2] - JAW_BELOW / self.sheet.scale)
             box = QRectF(
                 self.sheet.to_section(jaw.lo[1] - stock.lo[1], jaw.hi[2]), self.sheet.to_section(jaw.hi[1] - stock.lo[1], low)
@@ -332,7 +344,7 @@ class PlanSection:
     def _dims(self, painter: QPainter, sketch: Sketch) -> None:
         lit = self.session.focus
         bounds = QRectF(self.sheet.rect()).adjusted(6, 6, -6, -6)
-        drafter = Drafter(painter, self.sheet.to_plan, self.sheet.to_section, self.frame, self.cut, bounds)
+        drafter = Drafter(painter, self.sheet.to_plan, self.sheet.to_section, self.frame, self.cut, bounds, lying=self.lying)
         for dim in sketch.dims:
             value = self.sheet.value_of(dim.field)
             if dim.how == "angle" and not value and self.session.address_of(dim.field) != lit:
@@ -368,12 +380,17 @@ class PlanSection:
         painter.drawText(QPointF(at.x() + 14, at.y() + 16), f"zero {self.session.held.holding.work_offset}")
         painter.setFont(sans(12, bold=True))
         painter.setPen(QColor(DAY.soft))
-        painter.drawText(QPointF(self.cut.left() - 60, self.cut.top() + 12), "A–A")
+        at = self._caption_of_cut()
+        painter.drawText(at, "A–A")
         if self.session.section is not None:
             axis = "X" if self._across(self.sketch()) else "Y"
             where = printed(self.session.section, Kind.LENGTH, self.session.job.unit)
             painter.setFont(sans(12))
-            painter.drawText(QPointF(self.cut.left() - 60, self.cut.top() + 29), f"{axis} {where}")
+            painter.drawText(at + QPointF(0, 17), f"{axis} {where}")
+
+    def _caption_of_cut(self) -> QPointF:
+        """Where the section is named."""
+        return QPointF(self.cut.left() - 60, self.cut.top() + 12)
 
 
 def _jaw(painter: QPainter, box: QRectF) -> None:

@@ -24,6 +24,8 @@ from bastler.proof.remark import Cure, Remark
 from bastler.proof.scrub import Moment, moment_at
 from bastler.shapes import AnyOutline, Drawn
 from bastler.shapes.solver import Solution
+from bastler.steps import kind_of
+from bastler.steps.base import PlaneKind
 
 STOCK = "stock"
 """The selection when the card of the stock is."""
@@ -157,6 +159,12 @@ class Session(QObject):
     def on_step(self) -> bool:
         """Is a step selected, and not the card of the stock or of a holding?"""
         return is_step(self.selected)
+
+    @property
+    def plane(self) -> PlaneKind:
+        """The kind of plane that the selected card is on."""
+        step = self.job.step(self.selected)
+        return "flat" if step is not None and kind_of(step).driven else self.job.plane
 
     def cards(self) -> list[str]:
         """All there is to select, in the order of the route."""

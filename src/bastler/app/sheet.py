@@ -14,6 +14,7 @@ from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 from bastler.app import outline_commands
 from bastler.app.dimensions import DimLabel, Map
 from bastler.app.drafting import painting
+from bastler.app.end_face import EndFace
 from bastler.app.fields import NumberField
 from bastler.app.half_section import HalfSection
 from bastler.app.outline_drawing import OutlineDrawing, selected_segment
@@ -65,6 +66,7 @@ class Sheet(Zoomable):
         self.to_section: Map = QPointF
         self.scale = 1.0
         self.drawings: dict[PlaneKind, PlaneDrawing] = {"flat": PlanSection(self), "turned": HalfSection(self)}
+        self.end_face = EndFace(self)
         self.outline: OutlineDrawing | None = None
         for signal in (session.plan_changed, session.look_changed, session.focus_changed, session.proof_changed):
             signal.connect(self.update)
@@ -74,8 +76,9 @@ class Sheet(Zoomable):
 
     @property
     def drawing(self) -> PlaneDrawing:
-        """How the job's main plane is drawn."""
-        return self.drawings[self.session.job.plane]
+        """How the plane of the selected card is drawn."""
+        session = self.session
+        return self.end_face if session.job.turns and session.plane == "flat" else self.drawings[session.plane]
 
     @property
     def origin(self) -> QPointF:

@@ -62,6 +62,8 @@ class PlannedStep(OnPlane):
     wants: tuple[Region, ...] = ()
     copies: tuple[PlannedStep, ...] = ()
     """Of a repetition the steps that it plans anew."""
+    on: Region | None = None
+    """Of a step on the end face the half section of the part that it is done on."""
 
     @property
     def nothing_left(self) -> bool:

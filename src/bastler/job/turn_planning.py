@@ -226,15 +226,15 @@ def _plan_driven(
             troubles = [Trouble("tool", turret.why_not_driven(missing[0]))]
         ctx = replace(ctx, tools=tuple(t for t in turret.tools(driven=True) if isinstance(t, Tool) and t.stands == "axial"))
     if troubles or not step.on or not sound:
-        return PlannedStep(step, full, ctx, tuple(troubles) if step.on else ())
+        return PlannedStep(step, full, ctx, tuple(troubles) if step.on else (), on=turned.stock)
     try:
         stages, removals = tuple(full.plan(ctx)), tuple(full.removes(ctx))
     except Unfilled as error:
-        return PlannedStep(step, full, ctx, (error.trouble,))
+        return PlannedStep(step, full, ctx, (error.trouble,), on=turned.stock)
     if any(isinstance(move, Bend) for stage in stages if not isinstance(stage, Between) for move in stage.moves):
         text = "The control does not run a tool beside an outline while its spindle is an axis."
-        return PlannedStep(step, full, ctx, (Trouble("compensation", text, "computed"),))
-    return PlannedStep(step, full, ctx, (), stages, removals)
+        return PlannedStep(step, full, ctx, (Trouble("compensation", text, "computed"),), on=turned.stock)
+    return PlannedStep(step, full, ctx, (), stages, removals, on=turned.stock)
 
 
 def _cannot(ctx: TurnedContext) -> list[Trouble]:

@@ -10,6 +10,7 @@ from typing import Any
 from bastler.ask import filled, questions_of
 from bastler.job import BlockStock, Job, Plan, PlannedHolding, PlannedStep, edits
 from bastler.job.cutaway import Cutaway, cutaway
+from bastler.job.half_cut import half_cut
 from bastler.job.planned import bare
 from bastler.job.sketch import setup_sketch, turn_setup_sketch
 from bastler.live.shown import (
@@ -156,12 +157,18 @@ def look(plan: Plan, card: str, section: float | None = None) -> Look:
     if section is not None and isinstance(sketch, Sketch) and isinstance(ctx, FlatContext):
         sketch = _cut_at(sketch, section)
         open_ = cutaway(ctx.stock, ctx.before, gone, *sketch.section, ctx.under, ctx.turned)
+    face = None
+    half = planned.half_cut
+    if planned.on is not None and isinstance(ctx, FlatContext):
+        face = Flat(ctx.stock, (), ctx.safe)
+        half = half_cut(plan.holding(card).turned.raw, planned.on, (), ctx.mm(1.0)) if not planned.on.is_empty else None
     return Look(
         card,
         sketch,
         _worked_out(open_),
         _seen(gone),
-        planned.half_cut,
+        half,
+        face,
         _threads_before(plan, card),
         _threads_of(planned),
         said,

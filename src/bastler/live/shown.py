@@ -151,13 +151,15 @@ class ShownPlan:
 @dataclass(frozen=True)
 class Look:
     """What the sheet and the questions show of a card: a step's id, `stock`, or that of a holding. `cutaway` and `gone` are of a
-    flat plane, `half_cut` of a turned one; `says` are sentences by group, `sources` where computed answers come from."""
+    flat plane, `half_cut` of a turned one; on the end face of a turned part, whose box is `face`, there are both. `says` are
+    sentences by group, `sources` where computed answers come from."""
 
     card: str
     sketch: Sketch | TurnSketch | None = None
     cutaway: Cutaway | None = None
     gone: tuple[Removal, ...] = ()
     half_cut: HalfCut | None = None
+    face: Flat | None = None
     threads: tuple[ThreadLines, ...] = ()
     makes: tuple[ThreadLines, ...] = ()
     """Threads that there are before the step, and those that it makes."""

@@ -102,8 +102,14 @@ class Shoulders(msgspec.Struct, frozen=True):
 
     def steps(self) -> list[tuple[Region, float]]:
         """Its rings as they are drawn, each with the height of its lowest place: (region, height)."""
-        pairs = itertools.pairwise(self.profile)
-        return [(_ring(r0, r1), min(z0, z1)) for (r0, z0), (r1, z1) in pairs if r1 > r0]
+        found: list[tuple[float, float, float, bool]] = []
+        for (r0, z0), (r1, z1) in itertools.pairwise(self.profile):
+            sloped = z0 != z1
+            if r1 > r0 and sloped and found and found[-1][3] and found[-1][1] == r0:  # a rounding is one ring
+                found[-1] = (found[-1][0], r1, min(found[-1][2], z0, z1), True)
+            elif r1 > r0:
+                found.append((r0, r1, min(z0, z1), sloped))
+        return [(_ring(r0, r1), z) for r0, r1, z, _ in found]
 
 
 def _heights(a: Floats, b: Floats, r0: float, r1: float) -> Floats:
