@@ -134,7 +134,8 @@ class EndFace(PlanSection):
         """A region of the half section on both sides of the axis."""
         to, r = self.sheet.to_section, self.around.stock.hi[0]
         upper = region_path(region, lambda z, q: to(r + q, z))
-        return upper.united(region_path(region, lambda z, q: to(r - q, z)))
+        hair = QPointF(0.0, -0.3)  # so that no line stands where they meet
+        return upper.united(region_path(region, lambda z, q: to(r - q, z) + hair))
 
     def _under(self, profile: Sequence[tuple[float, float]], far: float) -> QPainterPath:
         """What lies behind a profile, as far as `far`."""

@@ -66,6 +66,10 @@ class PathDrawing:
         """The tool of a stage at the cursor."""
         raise NotImplementedError
 
+    def shows(self, proof: ShownProof, stage: ShownStage) -> bool:
+        """Is a stage of this kind of plane? What is of another is not drawn."""
+        return True
+
     def forget(self, proof: ShownProof | None) -> None:
         """Keeps only the paths that another proof shares."""
         alive = {id(s.run) for s in proof.stages} if proof else set()
@@ -74,13 +78,13 @@ class PathDrawing:
     def paint(self, painter: QPainter, proof: ShownProof) -> None:
         self.paint_stock(painter, proof)
         for stage in proof.stages:
-            if stage.run.tool is not None:
+            if stage.run.tool is not None and self.shows(proof, stage):
                 self._stage(painter, proof, stage)
         moment = self.session.moment
         pointed = proof.stage_of(self.session.pointed)
-        if pointed is not None:
+        if pointed is not None and self.shows(proof, pointed):
             self._move(painter, pointed, self.session.pointed - pointed.begin)
-        if moment.stage >= 0 and moment.time < proof.total:
+        if moment.stage >= 0 and moment.time < proof.total and self.shows(proof, proof.stages[moment.stage]):
             stage = proof.stages[moment.stage]
             self._move(painter, stage, moment.move - stage.begin)
             self.paint_tool(painter, stage)
@@ -114,9 +118,9 @@ class PathDrawing:
 
     def move_at(self, proof: ShownProof, at: QPointF) -> int:
         """The move of the trace whose path is nearest to a point, of the selected step where it has one there; -1 for none."""
-        own = [s for s in proof.stages if s.step == self.session.selected]
-        found = self._nearest(own, at)
-        return found if found >= 0 else self._nearest(proof.stages, at)
+        shown = [s for s in proof.stages if self.shows(proof, s)]
+        found = self._nearest([s for s in shown if s.step == self.session.selected], at)
+        return found if found >= 0 else self._nearest(shown, at)
 
     def _nearest(self, stages: Sequence[ShownStage], at: QPointF) -> int:
         best, found = REACH, -1

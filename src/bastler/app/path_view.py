@@ -7,6 +7,7 @@ from PyQt6.QtCore import QPointF, QRectF
 from PyQt6.QtGui import QColor, QMouseEvent, QPaintEvent, QTransform, QWheelEvent
 
 from bastler.app.drafting import painting
+from bastler.app.face_path import FacePath
 from bastler.app.flat_path import FlatPath
 from bastler.app.path_drawing import PathDrawing
 from bastler.app.session import Session
@@ -34,6 +35,7 @@ class PathView(Zoomable):
         self._down = QPointF()
         self.watch_fingers()
         self.drawings: dict[PlaneKind, PathDrawing] = {"flat": FlatPath(self), "turned": TurnPath(self)}
+        self.end_face = FacePath(self)
         session.proof_changed.connect(self._other_proof)
         moved = (session.cursor_changed, session.selection_changed, session.pointed_changed)
         for signal in (*moved, session.job_changed, session.plan_changed):
@@ -41,8 +43,9 @@ class PathView(Zoomable):
 
     @property
     def drawing(self) -> PathDrawing:
-        """How a path on the job's main plane is drawn."""
-        return self.drawings[self.session.job.plane]
+        """How a path on the plane of the selected card is drawn."""
+        session = self.session
+        return self.end_face if session.job.turns and session.plane == "flat" else self.drawings[session.plane]
 
     @property
     def origin(self) -> QPointF:
@@ -68,7 +71,7 @@ class PathView(Zoomable):
         return None if found.isEmpty() else found
 
     def _other_proof(self) -> None:
-        for drawing in self.drawings.values():
+        for drawing in (*self.drawings.values(), self.end_face):
             drawing.forget(self.session.proof)
         self.update()
 

@@ -57,6 +57,9 @@ class TurnPath(PathDrawing):
     def sides(self) -> Sequence[tuple[Side, QTransform]]:
         return (((2, 0), self.view.to_top),)
 
+    def shows(self, proof: ShownProof, stage: ShownStage) -> bool:
+        return not proof.trace.stands[stage.begin]
+
     def _to(self, z: float, r: float) -> QPointF:
         return self.view.to_top.map(QPointF(z, r))
 

@@ -26,6 +26,8 @@ from bastler.proof.mill.scrub import Scrubber
 from bastler.proof.mill.touch import touched as touched_milled
 from bastler.proof.mill.wanted import Pair
 from bastler.proof.ordering import BetterOrder, better_order
+from bastler.proof.polar.mesh import polar_mesh
+from bastler.proof.polar.scrub import rays_at
 from bastler.proof.result import AnyProof
 from bastler.proof.scrub import Moment
 from bastler.proof.touch import Face, Touch, Vector
@@ -87,6 +89,9 @@ def solid(
     if isinstance(proof, TurnProof):
         off = turn_classes(proof, finished=_finished(proof, moment)) if compared else None
         stock = stock_at(proof, moment)
+        rays = rays_at(proof, moment, stock)
+        if rays is not None:
+            return polar_mesh(rays, stock, proof.scene.raw, proof.scene.mm, whole=section_y is None), Others()
         return turn_mesh(stock, proof.scene.raw, proof.scene.mm, whole=section_y is None, off=off), Others()
     if isinstance(proof, MillProof):
         return _milled(state, proof, moment, section_y, rough=rough, compared=compared), _others(proof, moment, section_y)

@@ -79,13 +79,13 @@ class PolarStock(SectionStock):
 
         def work() -> Any:
             made = prove_driven(scene, rays(), self._keep_out, self.now, trace, begin, end, ran.lasts, ran.stop)
-            return made and (made, check.run(PolarView(scene, trace, begin, end, made), apart=False), Packed.of(rays()))
+            return made and (made, check.run(PolarView(scene, trace, begin, end, made), apart=False))
 
         found = ran.kept.keep(key, work)
         if found is None:
             return False
-        proof, said, packed = found
-        self._rays, self._made = cache(packed.dexels), key
+        proof, said = found
+        self._rays, self._made = cache(proof.behind.dexels), key
         said = said + check.run(PolarView(scene, trace, begin, end, proof), apart=True)
         result: Any = ran.result(run, proof, said, key)
         self.stages.append(result)

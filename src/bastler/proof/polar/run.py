@@ -13,7 +13,7 @@ from bastler.proof.clockwork import shares
 from bastler.proof.mill.bands import BANDS, hands
 from bastler.proof.mill.load import powers
 from bastler.proof.mill.segments import pieces
-from bastler.proof.polar.dexels import Dexels
+from bastler.proof.polar.dexels import Dexels, Packed
 from bastler.proof.polar.sweeping import DEEP, RAPID_IN, VOLUME, axial, axial_body, axial_pieces, radial, radial_body
 from bastler.proof.turn.scene import TurnScene
 from bastler.shapes.kinds import Bools, Floats, Ints, Region, StopFlag
@@ -38,7 +38,7 @@ class PolarRun:
     counted from the run's first): `cut` (m, 3), volume, depth along the tool, and how deep a rapid went in; `bodies` how deep
     parts of the tool came into the material, `kept_out` into jaws, chuck and tailstock, each (m,). `angles` (m,) is C in radians.
 
-    `section` is the half section as turning left it: all that the part can be at most.
+    `section` is the half section as turning left it: all that the part can be at most. `before` and `behind` are the rays.
     """
 
     cut: Floats
@@ -52,6 +52,8 @@ class PolarRun:
     move_seconds: Floats
     tool: AnyTool | None
     section: Region
+    before: Packed
+    behind: Packed
     fallen: Sequence[Region] = field(default=())
 
     @property
@@ -84,6 +86,7 @@ def prove_driven(
     """Runs moves `begin` to before `end`, all with one driven tool, on `stock`, which they change; `keep` are jaws, chuck and
     tailstock as dexels too. None when stopped half-way."""
     tool, mm = scene.tools.get(int(trace.tool[begin])), scene.mm
+    before = Packed.of(stock)
     radius = tool.diameter / 2 if isinstance(tool, Tool) else 0.0
     longest = max(PIECE_MM * mm, radius)
     segments, owner = pieces(trace, begin, end, chord=CHORD_MM * mm, longest=longest, radius=radius)
@@ -110,7 +113,30 @@ def prove_driven(
         turns = trace.speed[begin:end][owner]
         volume, deep = _evened(cut, segments, seconds, rapid, stock.thick)
         power = np.where(rapid, 0.0, powers(scene, tool, volume, deep, seconds, long, turns))
-    return PolarRun(cut, bodies, kept, segments, owner, angles, seconds, power, moves.copy(), tool, section)
+    return PolarRun(
+        cut, bodies, kept, segments, owner, angles, seconds, power, moves.copy(), tool, section, before, Packed.of(stock)
+    )
+
+
+def rays_within(run: PolarRun, rapid: Bools, row: int, share: float) -> Dexels:
+    """The rays when `share` of the move `row` of a run is done; `rapid` tells of its moves (n,)."""
+    if row >= len(run.move_seconds) - 1 and share >= 1.0:
+        return run.behind.dexels()
+    stock = run.before.dexels()
+    upto = run.owner < row
+    own = np.flatnonzero(run.owner == row)
+    segments = run.segments[upto]
+    angles, fast = run.angles[upto], rapid[run.owner[upto]]
+    if len(own) and share > 0.0:
+        done = share * len(own)
+        part = run.segments[own[: int(np.ceil(done))]].copy()
+        part[-1, 3:] = part[-1, :3] + (part[-1, 3:] - part[-1, :3]) * (done - len(part) + 1)
+        segments = np.concatenate([segments, part])
+        angles = np.concatenate([angles, run.angles[own[: len(part)]]])
+        fast = np.concatenate([fast, np.full(len(part), rapid[row])])
+    if isinstance(run.tool, Tool) and len(segments):
+        _cut(stock, run.tool, segments, angles, fast, np.zeros((len(segments), 3)))
+    return stock
 
 
 def _evened(cut: Floats, segments: Floats, seconds: Floats, rapid: Bools, thick: float) -> tuple[Floats, Floats]:

@@ -6,6 +6,7 @@ The axis lies along X of the picture; the radius turns in Y and Z. What was on t
 from __future__ import annotations
 
 import itertools
+import math
 from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
@@ -22,7 +23,12 @@ AROUND = 64
 """Faces around a turn, or what is seen of it: of a part that fills the view none leaves the round by a pixel."""
 SMOOTH = np.cos(np.radians(30.0))
 """A corner as blunt as that is no edge."""
-QUARTER = np.pi / 2
+PLANES = ((np.pi, -1.0), (2.5 * np.pi, 1.0))
+"""Where a part is cut open: from the one angle to the other it is there; and the sides that are seen."""
+FINE_MM = 0.002
+"""How far faces may leave the section, in mm."""
+HATCHED = 0.03
+"""How far apart hatching is, as a share of the part's length."""
 PIECE_MM, MOST_PIECES = 0.2, 400
 """How finely a face is parted by how far it is from the finished part, and into how many pieces at most."""
 Off = Callable[[Floats], Any]
@@ -31,26 +37,32 @@ Off = Callable[[Floats], Any]
 def turn_mesh(part: Region, raw: Region, mm: float, *, whole: bool = False, off: Off | None = None) -> Mesh:
     """The faces of a half section turned about the axis, less the quarter toward the viewer unless `whole`. `off` gives classes
     of places (z, r) by how far they are from the finished part; faces are parted where these change."""
-    begin, end = (0.0, 2 * np.pi) if whole else (np.pi, 2 * np.pi + QUARTER)
     faces = Faces()
-    surface = raw.boundary.buffer(0.01 * mm)
-    most = max(raw.bounds[3], 1e-9)
-    angles = np.linspace(begin, end, AROUND + 1)
-    for polygon in getattr(part, "geoms", [part]):
-        if polygon.is_empty or polygon.geom_type != "Polygon":
-            continue
-        seen = polygon.simplify(0.002 * mm)
-        for ring in _rings(seen):
-            if off is not None:
-                _skin(faces, _parted(ring, off, mm), angles, surface, most)
-                faces.lines(_circles(ring, angles))
-                continue
-            _skin(faces, ring, angles, surface, most)
-            faces.lines(_circles(ring, angles))
-        if not whole:
-            _cut_open(faces, polygon, seen, begin, end, 0.03 * (raw.bounds[2] - raw.bounds[0]))
+    skin(faces, part, raw, mm, whole=whole, off=off)
+    if not whole:
+        for polygon in shapely.get_parts(part):
+            if not polygon.is_empty and polygon.geom_type == "Polygon":
+                for angle, side in PLANES:
+                    cut_open(faces, polygon, angle, side, raw, mm)
     made = faces.mesh()
     return replace(made, off=_classes(made, off)) if off is not None else made
+
+
+def skin(
+    faces: Faces, part: Region, raw: Region, mm: float, *, whole: bool, off: Off | None = None, seam: float = math.nan
+) -> None:
+    """What turning has made of the part's surface, but for the planes where it is cut open. At the length `seam` it goes on
+    otherwise: no edge is there."""
+    begin, end = (0.0, 2 * np.pi) if whole else (PLANES[0][0], PLANES[1][0])
+    surface, most = raw.boundary.buffer(0.01 * mm), max(raw.bounds[3], 1e-9)
+    angles = np.linspace(begin, end, AROUND + 1)
+    for polygon in shapely.get_parts(part):
+        if polygon.is_empty or polygon.geom_type != "Polygon":
+            continue
+        for ring in _rings(polygon.simplify(FINE_MM * mm)):
+            _skin(faces, _parted(ring, off, mm) if off is not None else ring, angles, surface, most)
+            circles = _circles(ring, angles)
+            faces.lines(circles[circles[:, 0, 0] != seam])
 
 
 def _classes(mesh: Mesh, off: Off) -> Any:
@@ -92,24 +104,23 @@ def _skin(faces: Faces, ring: Floats, angles: Floats, surface: Region, most: flo
     faces.bands(_revolve(a, b, angles), _revolve(first, last, angles), colour, depth)
 
 
-def _cut_open(faces: Faces, polygon: Region, seen: Region, begin: float, end: float, apart: float) -> None:
-    """The two planes where the quarter is away, hatched at 45° as ISO 128 has it."""
-    flat = _section(seen)
+def cut_open(faces: Faces, polygon: Region, angle: float, side: float, raw: Region, mm: float) -> None:
+    """The plane at an angle where the part is cut open, seen from behind it or with `side` -1 from before it, hatched at 45° as
+    ISO 128 has it."""
     z0, r0, z1, r1 = polygon.bounds
-    starts = np.arange(z0 - (r1 - r0), z1, apart)
+    starts = np.arange(z0 - (r1 - r0), z1, HATCHED * (raw.bounds[2] - raw.bounds[0]))
     lines = shapely.intersection(shapely.linestrings([[(s, r0), (s + r1 - r0, r1)] for s in starts.tolist()]), polygon)
     cut = [
         np.asarray(line.coords)[[0, -1]]
         for line in shapely.get_parts(lines)
         if line.geom_type == "LineString" and not line.is_empty
     ]
-    for angle, side in ((begin, -1.0), (end, 1.0)):
-        normal = np.array([0.0, -side * np.sin(angle), side * np.cos(angle)])
-        faces.quads(_placed(flat, angle), normal.reshape(1, 1, 3), SECTION, 0.0)
-        for ring in _rings(polygon):
-            faces.lines(_outline(ring, angle))
-        if cut:
-            faces.hatch(_placed(np.array(cut), angle))
+    normal = np.array([0.0, -side * np.sin(angle), side * np.cos(angle)])
+    faces.quads(_placed(_section(polygon.simplify(FINE_MM * mm)), angle), normal.reshape(1, 1, 3), SECTION, 0.0)
+    for ring in _rings(polygon):
+        faces.lines(_outline(ring, angle))
+    if cut:
+        faces.hatch(_placed(np.array(cut), angle))
 
 
 def _rings(polygon: Region) -> list[Region]:
