@@ -33,8 +33,8 @@ def polar_mesh(rays: Dexels, section: Region, raw: Region, mm: float, *, whole: 
     seen = turns if whole else turns * 3 // 4
     marks, near = layers(rays.lo, rays.hi, rays.count), NEAR * rays.thick
     arrays = (rays.lo, rays.hi, rays.count, rays.edges, marks, seen, whole, near)
-    _upright(faces, walls(*arrays), surface, most)
-    _across(faces, floors(*arrays), surface, most, near)
+    _upright(faces, walls(*arrays), surface, most, (seam, float(rays.edges[-1])))
+    _across(faces, floors(*arrays), surface, (seam, float(rays.edges[-1])))
     if not whole:
         for (angle, side), ray in zip(PLANES, (seen - 1, 0), strict=True):
             region = united([behind, *_stretches(rays, marks, ray)])
@@ -44,7 +44,7 @@ def polar_mesh(rays: Dexels, section: Region, raw: Region, mm: float, *, whole: 
     return faces.mesh()
 
 
-def _upright(faces: Faces, found: Floats, surface: Region, most: float) -> None:
+def _upright(faces: Faces, found: Floats, surface: Region, most: float, reach: tuple[float, float]) -> None:
     """Walls (n, WIDTH) as quads, with the edges where they meet at an angle."""
     if not len(found):
         return
@@ -54,13 +54,15 @@ def _upright(faces: Faces, found: Floats, surface: Region, most: float) -> None:
     middle = (a + b) / 2
     radius = np.hypot(middle[:, 0], middle[:, 1])
     colour = _colours((low + high) / 2, radius, surface)
-    faces.quads(corners @ STANDS, normals @ STANDS, colour, 1.0 - radius / most)
+    outward = (found[:, 6:8] * middle).sum(axis=1) > 0.0
+    depth = np.where(outward, 1.0 - radius / most, _deep((low + high) / 2, reach))
+    faces.quads(corners @ STANDS, normals @ STANDS, colour, depth)
     for corner, (p, q) in enumerate(((0, 3), (1, 2))):
         sharp = found[:, 12 + corner] > 0.0
         faces.lines(corners[sharp][:, [p, q]] @ STANDS)
 
 
-def _across(faces: Faces, found: Floats, surface: Region, most: float, near: float) -> None:
+def _across(faces: Faces, found: Floats, surface: Region, reach: tuple[float, float]) -> None:
     """Faces across the axis (n, ACROSS) as quads, with the edges at which they end."""
     if not len(found):
         return
@@ -68,11 +70,16 @@ def _across(faces: Faces, found: Floats, surface: Region, most: float, near: flo
     corners = np.stack([np.column_stack([found[:, k : k + 2], z]) for k in (0, 2, 4, 6)], axis=1)
     middle = corners[..., :2].mean(axis=1)
     radius = np.hypot(middle[:, 0], middle[:, 1])
-    faces.quads(corners @ STANDS, found[:, None, 9:12] @ STANDS, _colours(z, radius, surface), 1.0 - radius / most)
-    wide = corners[found[:, 12] >= near]
+    faces.quads(corners @ STANDS, found[:, None, 9:12] @ STANDS, _colours(z, radius, surface), _deep(z, reach))
+    wide = corners[found[:, 12] > 0.0]
     for p, q in ((0, 3), (1, 2)):
         line = wide[:, [p, q]]
         faces.lines(line[np.abs(line[:, 0] - line[:, 1]).sum(axis=1) > 0.0] @ STANDS)
+
+
+def _deep(z: Floats, reach: tuple[float, float]) -> Floats:
+    """How deep behind the front a length is, as a share of what driven tools reach."""
+    return (reach[1] - z) / max(reach[1] - reach[0], 1e-9)
 
 
 def _colours(z: Floats, radius: Floats, surface: Region) -> Floats:

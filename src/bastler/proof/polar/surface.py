@@ -23,8 +23,10 @@ WIDTH = 14
 """Columns of a wall: x y z of its two lower and upper corners, of which the first has its lower length and the second its upper
 one, the normals at both, and whether there is an edge."""
 ACROSS = 14
-"""Columns of a face across the axis: x y of its four corners, its length, its normal, its width, and 1 to the front, -1 to the
-back."""
+"""Columns of a face across the axis: x y of its four corners, its length, its normal, whether it ends at edges, and 1 to the
+front, -1 to the back."""
+TANGENT = 5.0
+"""How much longer than it is wide a step of a slope may be on a ray that goes along with it."""
 LONG = 16
 """Rays that one face across the axis goes over, where all is alike round the axis."""
 
@@ -168,9 +170,12 @@ def walls(lo: Any, hi: Any, count: Any, edges: Any, marks: Any, rays: int, close
                     # a stretch that ends here shows its side to what comes, a gap that ends here the other way
                     turn = 1.0 if (side == 0) == (loose % 2 == 0) else -1.0
                     _face(faces[n], ends[i, loose] * c, ends[i, loose] * s, ends[i, j] * c, ends[i, j] * s, z0, z1)
+                    thin = z1 - z0 < near / 2  # a step of a slope, at the side of a hole
+                    k = math.sqrt(0.5) if thin else 1.0
                     for corner in range(2):
-                        faces[n, 6 + 3 * corner], faces[n, 7 + 3 * corner], faces[n, 8 + 3 * corner] = -s * turn, c * turn, 0.0
-                    faces[n, 12] = faces[n, 13] = 1.0
+                        faces[n, 6 + 3 * corner], faces[n, 7 + 3 * corner] = -s * turn * k, c * turn * k
+                        faces[n, 8 + 3 * corner] = k if thin else 0.0
+                    faces[n, 12] = faces[n, 13] = 0.0 if thin else 1.0
                     n += 1
                     loose = -1
         for i in range(last):
@@ -234,7 +239,7 @@ def _wall(
             beside, there = _way(ends, ray, end, ray + 1, on[ray, end], step)
         if beside * x + there * y > ROUND:
             x, y = x + beside, y + there
-        else:
+        elif face[5] - face[2] >= near / 2:
             face[12 + corner] = 1.0
         long = max(math.hypot(x, y), 1e-12)
         nx, ny = y / long * sign, -x / long * sign
@@ -332,7 +337,9 @@ def _across(
     face[0], face[1], face[2], face[3] = own[0] * c, own[0] * s, own[1] * c, own[1] * s
     face[4], face[5], face[6], face[7] = other[1] * p, other[1] * q, other[0] * p, other[0] * q
     wide = max(own[1] - own[0], other[1] - other[0])
-    face[8], face[9], face[10], face[11], face[12], face[13] = z, 0.0, 0.0, front, wide, front
+    if thick < near / 2:  # at the side of a hole a ray goes along a step of its slope
+        near *= TANGENT
+    face[8], face[9], face[10], face[11], face[12], face[13] = z, 0.0, 0.0, front, 1.0 if wide >= near else 0.0, front
     if wide >= near or thick > 1.5 * near:
         return
     n = ends_of(lo, hi, count, ray % count.shape[0], slab if front > 0.0 else slab + 1, ends)
