@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QTransform
 
 from bastler.app.path_drawing import Pane, Side
@@ -14,20 +14,20 @@ from bastler.live.shown import ShownProof, ShownStage, Turned
 from bastler.tools import Tool
 
 MARGIN, GAP = 54.0, 46.0
-LYING = 0.3
+LYING = 0.24
 """The share of the height for the part as it lies."""
 
 
 class FacePath(TurnPath):
     """Two drawings over each other; what is turned is not drawn."""
 
-    words = (
-        "End face, and half section at the cursor. Solid lines feed, dashed lines are rapids, orange is the move at the cursor."
-    )
+    words = "End face, and the part as it lies. Solid lines feed, dashed lines are rapids, orange is the move at the cursor."
 
     def __init__(self, view: Pane) -> None:
         super().__init__(view)
-        self.to_lying = QTransform()
+        self.to_lying, self.lying = QTransform(), QRectF()
+        self._side = 1.0
+        """On which side of the axis the half section is being painted."""
 
     def layout(self) -> None:
         view, held, around = self.view, self.session.held, self.session.held.turned
@@ -36,6 +36,7 @@ class FacePath(TurnPath):
         room = min(view.width() - 2 * MARGIN, view.height() - low - GAP - 2 * MARGIN)
         s = room / (2 * outer) * view.zoom
         view.scale = s
+        self.lying = QRectF(0.0, view.height() - MARGIN - low - GAP / 2, view.width(), low + GAP)
         x0, y0 = view.width() / 2 + view.pan.x(), MARGIN + (view.height() - low - GAP - 2 * MARGIN) / 2 + view.pan.y()
         view.to_top = QTransform(s, 0, 0, -s, x0, y0)
         left, right = max(z0, around.jaws_at - held.mm(14.0)), max(z1, around.safe[1]) + held.mm(6.0)
@@ -50,10 +51,14 @@ class FacePath(TurnPath):
         return bool(proof.trace.stands[stage.begin])
 
     def _to(self, z: float, r: float) -> QPointF:
-        return self.to_lying.map(QPointF(z, r))
+        return self.to_lying.map(QPointF(z, r * self._side))
 
     def paint_stock(self, painter: QPainter, proof: ShownProof) -> None:
-        super().paint_stock(painter, proof)
+        painter.save()
+        painter.setClipRect(self.lying)
+        for self._side in (-1.0, 1.0):
+            super().paint_stock(painter, proof)
+        painter.restore()
         if isinstance(proof.around, Turned):
             r = proof.around.raw.bounds[3] * self.view.scale
             painter.setPen(QPen(QColor(DAY.blue), 1.4))

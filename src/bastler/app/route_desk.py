@@ -18,7 +18,7 @@ from bastler.bounds import HOLDINGS
 from bastler.job import Job, edits
 from bastler.live.shown import ToolOffers
 from bastler.proof.ordering import BetterOrder
-from bastler.steps import STEPS
+from bastler.steps import STEPS, StepKind
 from bastler.steps.base import GROUPS
 from bastler.tools import KIND_WORDS, AnyTool, TurnTool
 from bastler.units import clock, many, scale
@@ -69,9 +69,15 @@ class RouteDesk:
     def open_board(self) -> None:
         """The board of features over the view."""
         job = self.session.job
+
+        def order(kind: StepKind) -> tuple[int, int, int]:
+            """On a lathe what is turned first, and what fits anywhere last."""
+            place = GROUPS.index(kind.group)
+            return (0 if not job.turns else 2 if kind.group == GROUPS[-1] else int(kind.driven), place, kind.rank)
+
         tiles = [
-            Tile(kind.tag, kind.title, kind.says, kind.group, partial(_feature, kind.tag))
-            for kind in sorted(STEPS.values(), key=lambda k: (GROUPS.index(k.group), k.rank))
+            Tile(kind.tag, kind.title, kind.says, _group(kind, job), partial(_feature, kind.tag))
+            for kind in sorted(STEPS.values(), key=order)
             if kind.possible(job.plane, job.card)
         ]
         self.window.lay_over(self.board)
@@ -182,6 +188,11 @@ class RouteDesk:
         self.session.answer(self._tool_address, ident or None)
         self.session.focus = self._tool_address
         self.window.close_overlay()
+
+
+def _group(kind: StepKind, job: Job) -> str:
+    """How the board calls its group."""
+    return f"Face: {kind.group.lower()}" if job.turns and kind.driven else kind.group
 
 
 def _feature(tag: str, painter: QPainter, box: QRectF) -> None:

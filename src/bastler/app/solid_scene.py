@@ -298,7 +298,7 @@ class SolidScene:
                 actor.GetMapper().SetInputData(_polydata(np.concatenate([_plate(s, wide) for s in shapes]), 4))
                 actor.GetProperty().SetColor(*_rgb(tint))
                 actor.GetProperty().SetOpacity(0.95 if tint == hue else 0.5)
-                actor.SetPosition(tip[2], 0.0, tip[0])
+                actor.SetPosition(tip[2], tip[1], tip[0])
 
     def hide_tool(self) -> None:
         for actor in self.tool_parts:

@@ -16,6 +16,7 @@ from bastler.app.route import draw_level
 from bastler.app.session import Session
 from bastler.app.theme import DAY, icon, mono, sans, tool_hue
 from bastler.live.shown import ShownProof, ShownRun, ShownStage, Turned
+from bastler.nc.trace import about_axis
 from bastler.proof.remark import Remark
 from bastler.proof.scrub import Moment
 from bastler.shapes.kinds import Floats
@@ -283,7 +284,7 @@ class Strip(QWidget):
         """X as a diameter, feed per turn where it was given so, the speed at this very radius."""
         trace, move, unit = proof.trace, moment.move, proof.unit
         places = 3 if unit == "mm" else 4
-        x, _, z = moment.tip
+        x, y, z = moment.tip
         to_go = float(trace.lengths()[move]) * (1.0 - moment.share)
         speed = float(trace.speed[move])
         if trace.surface[move] > 0:
@@ -295,7 +296,15 @@ class Strip(QWidget):
             per_turn = trace.feed[move] / max(float(trace.speed[move]), 1e-9)
             feed = f"F {per_turn:.3g}/rev" if trace.per_turn[move] else f"F {trace.feed[move]:.0f}"
         tool = f"T{int(trace.tool[move]):02d}{int(trace.edge[move]):02d}"
-        self.where.setText(f"X Ø{2 * x:.{places}f}  Z {z:.{places}f}   to go {to_go:.2f}   {feed}  S {speed:.0f}  {tool}")
+        where = f"X Ø{2 * x:.{places}f}  Z {z:.{places}f}"
+        if trace.polar[move]:
+            where = f"X {x:.{places}f}  Y {y:.{places}f}  Z {z:.{places}f}"
+        elif trace.stands[move]:  # as the axes stand: places are those of the part, which turns with C
+            first, last = trace.angle[move].tolist()
+            c = first + (last - first) * moment.share
+            (x, y, _), *_ = about_axis(np.array([moment.tip]), -math.radians(c)).tolist()
+            where = f"X Ø{2 * x:.{places}f}  Y {y + 0.0:.{places}f}  Z {z:.{places}f}  C {c % 360.0:.2f}°"
+        self.where.setText(f"{where}   to go {to_go:.2f}   {feed}  S {speed:.0f}  {tool}")
 
     def make_large(self, large: bool) -> None:
         """Room for buttons that gloves can press."""

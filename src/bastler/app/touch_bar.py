@@ -82,7 +82,7 @@ class TouchBar(QFrame):
         stage = proof.stage_of(touch.move)
         step = self.session.job.step(stage.step) if stage is not None else None
         if self.first is not None and self.first is not touch:
-            head, way = apart_words(proof, apart(self.first, touch))
+            head, way = apart_words(proof, apart(self.first, touch), driven=self.first.driven or touch.driven)
             self.head.setText(head)
             self.words.setText(f"{way}  ·  to {place_words(proof, touch)}")
         else:

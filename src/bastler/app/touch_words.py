@@ -16,20 +16,21 @@ WALL = 0.5
 def place_words(proof: ShownProof, touch: Touch) -> str:
     """Where it is: X Y Z, of turned work the diameter and Z."""
     x, y, z = (printed(v, Kind.LENGTH, proof.unit) for v in touch.place)
-    if proof.plane == "turned":
+    if proof.plane == "turned" and not touch.driven:
         return f"Ø{number_text(2 * touch.place[0], Kind.LENGTH, proof.unit)}   Z {z}"
     return f"X {x}   Y {y}   Z {z}"
 
 
-def face_words(proof: ShownProof, face: Face) -> str:
+def face_words(proof: ShownProof, face: Face, *, driven: bool = False) -> str:
     """What face it is."""
+    milled = driven or proof.plane == "flat"
     if face.kind == "round":
         across = "Ø" + number_text(2 * face.radius, Kind.LENGTH, proof.unit)
         return f"hole or hollow {across}" if face.hollow else f"round {across}"
-    if proof.plane == "turned" and face.kind == "slope":
+    if not milled and face.kind == "slope":
         angle = math.degrees(math.atan2(abs(face.normal[0]), abs(face.normal[2])))
         return f"slope at {number_text(90.0 - angle, Kind.ANGLE, proof.unit)}° to the axis"
-    if face.kind == "plane" and proof.plane == "flat":
+    if face.kind == "plane" and milled:
         return "wall" if abs(face.normal[2]) < WALL else "floor"
     return FACES[face.kind]
 
@@ -59,12 +60,16 @@ def maker_words(proof: ShownProof, touch: Touch, title: str) -> str:
 
 def touch_words(proof: ShownProof, touch: Touch, title: str) -> str:
     """All that is said of a place besides where it is."""
-    said = (face_words(proof, touch.face), off_words(touch.off, proof.unit), maker_words(proof, touch, title))
+    said = (
+        face_words(proof, touch.face, driven=touch.driven),
+        off_words(touch.off, proof.unit),
+        maker_words(proof, touch, title),
+    )
     return "  ·  ".join(part for part in said if part)
 
 
-def apart_words(proof: ShownProof, found: Apart) -> tuple[str, str]:
-    """How far two places lie apart: the one number, and the way along the axes."""
+def apart_words(proof: ShownProof, found: Apart, *, driven: bool = False) -> tuple[str, str]:
+    """How far two places lie apart: the one number, and the way along the axes; one may be on what `driven` tools made."""
     amount = number_text(found.amount, Kind.LENGTH, proof.unit)
     if found.what == "angle":
         amount = f"{number_text(found.amount, Kind.ANGLE, proof.unit)}°"
@@ -74,7 +79,7 @@ def apart_words(proof: ShownProof, found: Apart) -> tuple[str, str]:
         if found.what == "on one axis"
         else f"{amount}  {'between the faces' if found.what == 'angle' else found.what}"
     )
-    if proof.plane == "turned":
+    if proof.plane == "turned" and not driven:
         across = printed(2 * found.by[0], Kind.LENGTH, proof.unit)
         return head, f"in diameter {across}   along Z {z}"
     return head, f"in X {x}   in Y {y}   in Z {z}"

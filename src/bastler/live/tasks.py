@@ -27,7 +27,9 @@ from bastler.proof.mill.touch import touched as touched_milled
 from bastler.proof.mill.wanted import Pair
 from bastler.proof.ordering import BetterOrder, better_order
 from bastler.proof.polar.mesh import polar_mesh
+from bastler.proof.polar.offs import driven_classes
 from bastler.proof.polar.scrub import rays_at
+from bastler.proof.polar.touch import touched_driven
 from bastler.proof.result import AnyProof
 from bastler.proof.scrub import Moment
 from bastler.proof.touch import Face, Touch, Vector
@@ -60,6 +62,8 @@ class State:
         return self._wanted[2]
 
 
+WALLS = 2.0
+"""So many rays beside a wall it may seem to be."""
 EXPECTED = (DrawingError, JobFileError)
 """What may go wrong with a task; its text is a sentence for the machinist."""
 
@@ -91,7 +95,10 @@ def solid(
         stock = stock_at(proof, moment)
         rays = rays_at(proof, moment, stock)
         if rays is not None:
-            return polar_mesh(rays, stock, proof.scene.raw, proof.scene.mm, whole=section_y is None), Others()
+            made = polar_mesh(rays, stock, proof.scene.raw, proof.scene.mm, whole=section_y is None)
+            if off is not None:
+                made = replace(made, off=driven_classes(proof, made, stock, off, rays.cell * WALLS))
+            return made, Others()
         return turn_mesh(stock, proof.scene.raw, proof.scene.mm, whole=section_y is None, off=off), Others()
     if isinstance(proof, MillProof):
         return _milled(state, proof, moment, section_y, rough=rough, compared=compared), _others(proof, moment, section_y)
@@ -125,6 +132,9 @@ def touch(state: State, holding: str, moment: Moment, part: int, place: Vector, 
     where it is not proved."""
     proof = state.proof.get(holding) if state.proof else None
     if isinstance(proof, TurnProof):
+        if proof.driven:  # the solid stands with its axis along X
+            on_part = (place[2], place[1], place[0]), (normal[2], normal[1], normal[0])
+            return touched_driven(proof, moment, *on_part, inside=inside)
         return touched_turned(proof, moment, place[0], math.hypot(place[1], place[2]), inside=inside)
     if isinstance(proof, MillProof) and not inside:
         return touched_milled(proof, moment, part, place, normal)

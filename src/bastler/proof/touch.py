@@ -34,12 +34,13 @@ class Face:
 class Touch:
     """A place on the part as cut. `off`: so far it stands over the finished part, negative where that much is missing, infinite
     where all that is under it is still to go, None where there is nothing to compare. `move` of the trace made it, -1 for none:
-    then it is as it came."""
+    then it is as it came. On turned work `driven` tells what driven tools made: its place is X, Y and Z."""
 
     place: Vector
     face: Face
     off: float | None
     move: int
+    driven: bool = False
 
 
 @dataclass(frozen=True)

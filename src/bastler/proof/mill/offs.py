@@ -19,7 +19,9 @@ from bastler.proof.mill.milled import MillProof
 from bastler.proof.mill.walls import WallFault, wanted_at
 from bastler.proof.mill.wanted import Pair, both_fields, onto
 from bastler.proof.offs import classes
+from bastler.shapes import Box, Removal
 from bastler.shapes.kinds import Floats
+from bastler.units import Unit
 
 LEVELS = 200
 """Heights at which walls are looked at: as many as there are pixels to tell them apart."""
@@ -53,7 +55,8 @@ def face_classes(proof: MillProof, mesh: Mesh, cells: Any, part: int, *, finishe
     j = np.clip(((middle[:, 1] - grid.y0) / grid.dy).astype(int), 0, grid.ny - 1)
     found = cells[j, i].copy()
     walls = np.abs(normals[:, 2]) < WALL
-    found[walls] = _wall_classes(proof, middle[walls], part)
+    removals, stock = proof.scene.gone_of(part), proof.scene.stock
+    found[walls] = wall_classes(removals, stock, 0.5 * grid.cell, proof.scene.unit, middle[walls])
     if finished:
         compared = proof.comparisons[part]
         _faults(compared.walls, proof, middle, walls, found)
@@ -64,10 +67,9 @@ def face_classes(proof: MillProof, mesh: Mesh, cells: Any, part: int, *, finishe
     return found
 
 
-def _wall_classes(proof: MillProof, middle: Floats, part: int) -> Any:
+def wall_classes(removals: Sequence[Removal], stock: Box, blind: float, unit: Unit, middle: Floats) -> Any:
     """Of walls by the middles of their triangles: how far they are in the plan from the walls of the finished part at that
-    height."""
-    removals, grid, stock = proof.scene.gone_of(part), proof.grid, proof.scene.stock
+    height. Less than `blind` is not known."""
     off = np.zeros(len(middle))
     fine = stock.size[2] / LEVELS
     levels = (np.floor((middle[:, 2] - stock.lo[2]) / fine) + 0.5) * fine + stock.lo[2]
@@ -83,8 +85,8 @@ def _wall_classes(proof: MillProof, middle: Floats, part: int) -> Any:
         points = shapely.points(middle[rows, :2])
         away = shapely.distance(edge, points)
         off[rows] = np.where(shapely.contains(solid, points), -away, away)
-    off[np.abs(off) < 0.5 * grid.cell] = 0.0
-    return classes(off, proof.scene.unit)
+    off[np.abs(off) < blind] = 0.0
+    return classes(off, unit)
 
 
 def _faults(walls: Sequence[WallFault], proof: MillProof, middle: Floats, upright: Any, found: Any) -> None:

@@ -10,16 +10,16 @@ from typing import Any
 import numpy as np
 import shapely
 
-from bastler.nc.trace import about_axis
 from bastler.proof.found import Found
 from bastler.proof.mill.compare import FLOOR_TOLERANCE_MM
 from bastler.proof.mill.differences import Compared
 from bastler.proof.mill.field_stock import removals_key
 from bastler.proof.mill.walled import Moves
 from bastler.proof.polar.checks import PolarView, check
+from bastler.proof.polar.culprit import culprit
 from bastler.proof.polar.dexels import Dexels, Packed
 from bastler.proof.polar.face import Face, compared_face, opened
-from bastler.proof.polar.run import PolarRun, prove_driven
+from bastler.proof.polar.run import prove_driven
 from bastler.proof.polar.sweeping import missing
 from bastler.proof.remark import Remark
 from bastler.proof.result import Run, digest, moves_key
@@ -190,10 +190,10 @@ class PolarStock(SectionStock):
 
     def differences(self, proof: TurnProof) -> list[Remark]:
         found, gouge, face = super().differences(proof), self._taken, self._face
-        culprit = partial(_culprit, proof)
+        made_by = partial(culprit, proof)
         if face is not None:
             on, faces = " on the end face", self.scene.faces
-            seen = Compared(face.comparison, face.heights, face.grid, self.scene.unit, faces, culprit, proof.gouged, on)
+            seen = Compared(face.comparison, face.heights, face.grid, self.scene.unit, faces, made_by, proof.gouged, on)
             found += seen.remarks()
         if gouge is None:
             return found
@@ -201,7 +201,7 @@ class PolarStock(SectionStock):
         much = f"{grouped(gouge.taken)} {'mm³' if unit == 'mm' else 'in³'}"
         deep = with_unit(gouge.deep, Kind.LENGTH, unit)
         text = f"Driven tools take {much} that no step wants gone, up to {deep} deep."
-        return [*found, proof.gouged(culprit(gouge.place), text, gouge.deep, gouge.place)]
+        return [*found, proof.gouged(made_by(gouge.place), text, gouge.deep, gouge.place)]
 
     def _gouge(self, proof: TurnProof) -> DrivenGouge | None:
         """What is gone of the wanted part, of what turning left of it. What tools along the axis take is seen on the end face."""
@@ -231,33 +231,3 @@ class PolarStock(SectionStock):
         angle = (ray + 0.5) * 2 * np.pi / len(whole.count)
         z = float(whole.edges[slab] + whole.edges[slab + 1]) / 2
         return DrivenGouge(volume, deep, (radius * float(np.cos(angle)), radius * float(np.sin(angle)), z))
-
-
-def _culprit(proof: TurnProof, place: tuple[float, float, float]) -> int:
-    """The driven move whose tool came over a place; -1 where none is found."""
-    p = np.array(place)
-    for stage in proof.stages:
-        run: Any = stage.proof
-        if not isinstance(run, PolarRun) or not isinstance(run.tool, Tool):
-            continue
-        near = _over(run, run.tool, p)
-        if near.any():
-            return stage.begin + int(run.owner[np.argmax(near)])
-    return -1
-
-
-def _over(run: PolarRun, tool: Tool, p: Floats) -> Floats:
-    """Which pieces of a run went over a place with the tool's full width, (m,)."""
-    a, b = run.segments[:, :3], run.segments[:, 3:]
-    at = np.repeat(p[None], len(a), axis=0)
-    axis, plane = 2, [0, 1]
-    if tool.stands == "radial":  # as the machine's axes stand
-        a, b, at = (about_axis(points, -run.angles) for points in (a, b, at))
-        axis, plane = 0, [1, 2]
-    way = (b - a)[:, plane]
-    share = ((at - a)[:, plane] * way).sum(axis=1) / np.maximum((way * way).sum(axis=1), 1e-18)
-    nearest = a + (b - a) * np.clip(share, 0.0, 1.0)[:, None]
-    off = np.linalg.norm((at - nearest)[:, plane], axis=1)
-    low = np.minimum(a[:, axis], b[:, axis])
-    found: Floats = (off <= tool.diameter / 2 * 1.001) & (at[:, axis] >= low)
-    return found

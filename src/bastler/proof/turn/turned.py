@@ -33,6 +33,11 @@ class TurnProof(Proof[TurnSection]):
     def unkept(self) -> Sequence[Unkept]:
         return self.comparison.unkept
 
+    @property
+    def driven(self) -> bool:
+        """Do driven tools cut it too?"""
+        return bool(self.trace.stands.any())
+
     def after(self, stage: int) -> Region:
         """The stock after a stage, -1 for the raw stock; what fell off stays in the picture."""
         held = self.stages[stage].proof.after if stage >= 0 else self.scene.raw

@@ -1,0 +1,33 @@
+"""A finger on a turned part that driven tools cut: what turning made is known from the half section, what they made from what the
+steps want and from the path."""
+
+from __future__ import annotations
+
+import math
+
+from bastler.proof.polar.culprit import culprit
+from bastler.proof.scrub import Moment
+from bastler.proof.touch import Face, Touch, Vector
+from bastler.proof.turn.touch import touched
+from bastler.proof.turn.turned import TurnProof
+
+LEVEL = 0.999
+"""A face whose normal rises by more lies across the axis."""
+UPRIGHT = 0.02
+"""One whose normal rises by less goes along it."""
+
+
+def touched_driven(proof: TurnProof, moment: Moment, place: Vector, normal: Vector, *, inside: bool) -> Touch:
+    """What there is at a place of the part's surface, x across the axis where C is 0, y, and z along it."""
+    turned = touched(proof, moment, place[2], math.hypot(place[0], place[1]), inside=inside)
+    if inside or turned.face.kind != "inside":
+        return turned
+    x, y, z = place
+    move = culprit(proof, place, upto=moment.move)
+    if abs(normal[2]) > LEVEL:
+        face = Face("plane", place, (0.0, 0.0, math.copysign(1.0, normal[2])))
+        wanted = min((r.at(x, y) for step in proof.scene.faces for r in step.removals), default=math.inf)
+        return Touch(place, face, z - wanted if math.isfinite(wanted) else None, move, driven=True)
+    # a wall is known to the width of a ray only: how far it is from the finished part is not told
+    face = Face("plane" if abs(normal[2]) < UPRIGHT else "slope", place, normal)
+    return Touch(place, face, None, move, driven=True)
