@@ -179,7 +179,7 @@ def test_compensation_by_the_control_makes_the_same_part(pieces: tuple) -> None:
     assert here.part.symmetric_difference(there.part).area < 0.02
 
 
-@pytest.mark.parametrize("name", TURNED)
+@pytest.mark.parametrize("name", [name for name in TURNED if sample(name).machine == "lathe-200"])
 @pytest.mark.parametrize("card", [{}, {"turn_cycles": ()}, {"cycle_lines": 1}])
 def test_posted_programs_read_without_a_finding(name: str, card: dict, monkeypatch: pytest.MonkeyPatch) -> None:
     import msgspec

@@ -21,7 +21,7 @@ MOST_WALLS = 8
 NEAR_MM = 0.05
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Compared:
     """What is said of a comparison in heights: those of the part as cut on their grid, whose zero is that of places; what steps
     want gone; the move that made a place; how a gouge is told; and `on` which of several parts or planes it is, in words."""

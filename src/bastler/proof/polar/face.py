@@ -31,7 +31,7 @@ ACROSS = 600
 
 
 @dataclass(frozen=True, eq=False)
-class Face:
+class CutFace:
     """The end face as cut: its heights on a grid, and how it compares."""
 
     grid: Grid
@@ -47,7 +47,7 @@ class Face:
 
 def compared_face(
     scene: TurnScene, section: Region, trace: Trace, moves: Sequence[Moves], kept: Remembered, stop: StopFlag
-) -> Face | None:
+) -> CutFace | None:
     """How what tools along the axis leave of a half section compares with what steps want of its end face. None when stopped."""
     back, removals = float(section.bounds[0]), [r for w in scene.faces for r in w.removals]
     turned = Shoulders.of(section, back)
@@ -73,7 +73,7 @@ def compared_face(
     if walls is None or heights is None or stop[0]:
         return None
     left, gouge = floors(grid, heights, *without_walls(grid, low, high, walls), scene.mm)
-    return Face(grid, heights, Comparison(left, gouge, tuple(walls)))
+    return CutFace(grid, heights, Comparison(left, gouge, tuple(walls)))
 
 
 def _begins(grid: Grid, turned: Shoulders) -> Begins:

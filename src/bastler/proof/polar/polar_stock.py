@@ -18,7 +18,7 @@ from bastler.proof.mill.walled import Moves
 from bastler.proof.polar.checks import PolarView, check
 from bastler.proof.polar.culprit import culprit
 from bastler.proof.polar.dexels import Dexels, Packed
-from bastler.proof.polar.face import Face, compared_face, opened
+from bastler.proof.polar.face import CutFace, compared_face, opened
 from bastler.proof.polar.run import prove_driven
 from bastler.proof.polar.sweeping import missing
 from bastler.proof.remark import Remark
@@ -57,7 +57,7 @@ class PolarStock(SectionStock):
         self._made = b""
         """A key for them."""
         self._reached: Region = shapely.Polygon()
-        self._face: Face | None = None
+        self._face: CutFace | None = None
         self._taken: DrivenGouge | None = None
 
     def cut(self, run: Run) -> bool:
