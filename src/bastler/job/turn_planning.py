@@ -32,8 +32,6 @@ from bastler.steps.turn.cut import TurningStep
 from bastler.tools import AnyTool, Tool, TurnTool
 from bastler.units import in_a_sentence, scale
 
-COARSE_MM = 0.005
-"""How far what a step on the end face sees may leave the half section."""
 FINEST = 1e-6
 """Grid of the stock's corners, in mm: fine enough for anyone, coarse enough that corners do not multiply."""
 
@@ -187,8 +185,7 @@ def face_context(
 ) -> FlatContext:
     """The end face as a step sees it: the part as far as it is to be, what turning has left of it and what of it is `gone`."""
     back, stock = -ctx.length - ctx.back, ctx.stock
-    shown = stock.simplify(ctx.mm(COARSE_MM)) if not stock.is_empty else ctx.raw
-    turned = Shoulders.of(shown, back)
+    turned = Shoulders.of(ctx.raw if stock.is_empty else stock, back)
     r, front = turned.radius, max(z for _, z in turned.profile)
     return FlatContext(
         unit=ctx.unit,
