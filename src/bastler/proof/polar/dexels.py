@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 from bastler.proof.polar.sweeping import MOST, filled, prism, ring, volume_of
 from bastler.shapes.kinds import Floats, Region
 
-CELL_MM = 0.1
+CELL_MM = 0.15
 """How wide a ray stands for at the outside, and how thick slabs are at most."""
 MOST_RAYS = 4_000_000
 """Rays of one part: what would be more is made coarser."""

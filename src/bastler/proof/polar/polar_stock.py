@@ -17,7 +17,7 @@ from bastler.proof.mill.field_stock import removals_key
 from bastler.proof.mill.walled import Moves
 from bastler.proof.polar.checks import PolarView, check
 from bastler.proof.polar.culprit import culprit
-from bastler.proof.polar.dexels import Dexels, Packed
+from bastler.proof.polar.dexels import Dexels, Packed, boundary
 from bastler.proof.polar.face import CutFace, compared_face, opened
 from bastler.proof.polar.run import prove_driven
 from bastler.proof.polar.sweeping import missing
@@ -38,6 +38,8 @@ KEPT_OUT_MM = 0.5
 """The cell of jaws, chuck and tailstock."""
 INTERRUPTED = 0.005
 """The share of a turned cut that was milled away before, from which on it is told."""
+SHOULDER = 1e-3
+"""A line that goes along the axis by no more than this share of how far it goes out is a shoulder."""
 BESIDE_CELLS = 2.0
 """So many cells beside a wall a ray that goes along with it may or may not be gone."""
 LEAST_MM = 0.05
@@ -124,8 +126,8 @@ class PolarStock(SectionStock):
         return section.intersection(self._reached)
 
     def _floors(self, begin: int) -> Floats:
-        """The lengths at which something along the axis will end: where tips along it stand or go level, and the sides of tools
-        across it. Between the ends of a slope it is steps of a slab."""
+        """The lengths at which something along the axis will end: where tips along it stand or go level, the sides of tools across
+        it, and shoulders that are still to be turned. Between the ends of a slope it is steps of a slab."""
         trace, tools = self.ran.trace, self.scene.tools
         found = [trace.end[begin:begin, 2]]
         level = trace.start[begin:, 2] == trace.end[begin:, 2]
@@ -139,6 +141,8 @@ class PolarStock(SectionStock):
                     found += [own[mine] - radius, own[mine] + radius]
                 else:
                     found += [own[mine & level], own[mine & level] + tool.profile.tall]
+        lines = np.concatenate([np.zeros((0, 4)), *(boundary(region) for w in self.scene.wanted for region in w.regions)])
+        found.append(lines[np.abs(lines[:, 0] - lines[:, 2]) < SHOULDER * np.abs(lines[:, 1] - lines[:, 3]), 0])
         levels: Floats = np.unique(np.round(np.concatenate(found) / self.scene.mm, 6)) * self.scene.mm
         return levels
 
