@@ -303,7 +303,8 @@ class Strip(QWidget):
             first, last = trace.angle[move].tolist()
             c = first + (last - first) * moment.share
             (x, y, _), *_ = about_axis(np.array([moment.tip]), -math.radians(c)).tolist()
-            where = f"X Ø{2 * x:.{places}f}  Y {y + 0.0:.{places}f}  Z {z:.{places}f}  C {c % 360.0:.2f}°"
+            y = round(y, places) + 0.0  # never -0.000
+            where = f"X Ø{2 * x:.{places}f}  Y {y:.{places}f}  Z {z:.{places}f}  C {c % 360.0:.2f}°"
         self.where.setText(f"{where}   to go {to_go:.2f}   {feed}  S {speed:.0f}  {tool}")
 
     def make_large(self, large: bool) -> None:

@@ -126,8 +126,8 @@ class PolarStock(SectionStock):
         return section.intersection(self._reached)
 
     def _floors(self, begin: int) -> Floats:
-        """The lengths at which something along the axis will end: where tips along it stand or go level, the sides of tools across
-        it, and shoulders that are still to be turned. Between the ends of a slope it is steps of a slab."""
+        """The lengths at which something along the axis will end: where tips along it stand or go level, sides of tools
+        across it, and shoulders that are still to be turned. Between the ends of a slope it is steps of a slab."""
         trace, tools = self.ran.trace, self.scene.tools
         found = [trace.end[begin:begin, 2]]
         level = trace.start[begin:, 2] == trace.end[begin:, 2]
