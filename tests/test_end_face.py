@@ -24,7 +24,7 @@ from bastler.proof.polar.run import PolarRun
 from bastler.proof.polar.touch import touched_driven
 from bastler.proof.scrub import moment_at
 from bastler.shapes import CirclePattern, PlanOutline, PointsPattern, Shoulders, TurnedOutline, TurnedSegment
-from bastler.steps import STEPS, Drilling, PolygonBoss, RectangularPocket, TurnFacing, TurnRoughing
+from bastler.steps import STEPS, Drilling, PartOff, PolygonBoss, RectangularPocket, TurnFacing, TurnRoughing
 from bastler.units import Unit, scale
 from conftest import codes, many, some, turned
 
@@ -334,6 +334,17 @@ def test_a_cut_with_c_free_that_turns_the_work_away_is_told() -> None:
     text = text_of(made)
     assert "c-holds" not in codes(prove_job(plan(made)))
     assert "c-holds" in codes(prove_job(plan(made), Program.foreign(text.replace("M36\n", ""))))
+
+
+def test_what_is_milled_after_the_part_has_fallen_off_is_milled_on_nothing() -> None:
+    """The pocket is wanted on the part: cut where that was, it is missing there; what is taken of the rest is a gouge."""
+    off = PartOff(id="t8")
+    before = proved(job(POCKET, off))
+    assert not codes(before, "stop"), before.remarks
+    after = proved(job(off, POCKET))
+    assert "left" in codes(after, "stop"), after.remarks
+    deep = text_of(job(off, POCKET)).replace("Z-8", "Z-75")
+    assert {"left", "gouge"} <= {kind for kind, _ in told(job(off, POCKET), deep)}
 
 
 # -- the turret, and what cannot be -----------------------------------------------------------------------------------

@@ -13,8 +13,8 @@ from bastler.job.samples import sample
 from bastler.nc import read
 from bastler.post import post
 from bastler.proof import Prover, scene_of
-from bastler.proof.polar.dexels import Dexels
-from bastler.proof.polar.sweeping import axial, axial_body, missing, radial, radial_body
+from bastler.proof.polar.mesh import polar_mesh
+from bastler.proof.polar.sweeping import missing, radial, radial_body
 
 
 def fields() -> None:
@@ -23,15 +23,18 @@ def fields() -> None:
 
 
 def driven() -> None:
-    """Those of driven tools on a turned part."""
-    made = Dexels.of(shapely.box(-2.0, 0.0, 0.0, 5.0), (), 1.0)
+    """Those of driven tools on a turned part, along its axis and across it."""
+    proof = Prover().prove(plan(edits.step_added(new_job("mm", "turn-mill-250"), "drilling", "")[0]))
+    assert proof is not None
+    made = proof.holdings[0].stages[-1].proof.behind.dexels()  # type: ignore[attr-defined]
+    section = proof.holdings[0].scene.raw  # type: ignore[attr-defined]
+    polar_mesh(made, section, section, 1.0)
     way, one, told = np.array([[4.0, 0.0, 1.0, 4.0, 0.0, -1.0]]), np.zeros(1), np.zeros((1, 3))
     arrays, shape = (made.lo, made.hi, made.count, made.edges, way), np.array([1.0, 0.0, 0.0, 1.0, 5.0])
-    axial(*arrays, np.zeros(1, np.bool_), shape, 5.0, 0.05, told)
-    axial_body(*arrays, 1.0, 2.0, 3.0, 0.05, one)
     radial(*arrays, one, np.zeros(1, np.bool_), shape, 5.0, 0.05, told)
     radial_body(*arrays, one, 1.0, 2.0, 3.0, 0.05, 5.0, one)
     made.turned(shapely.box(-1.0, 4.0, 0.0, 6.0))
+    made.open(shapely.box(-1.0, -1.0, 1.0, 1.0), -1.0)
     whole = made.like(shapely.box(-2.0, 0.0, 0.0, 5.0))
     missing(whole.lo, whole.hi, whole.count, made.lo, made.hi, made.count, made.edges, 0.05)
     assert made.volume > 0

@@ -165,24 +165,12 @@ def _turned(window) -> None:  # type: ignore[no-untyped-def]
     window.session.seek(stage.t0 + 0.45 * (stage.t1 - stage.t0))
 
 
-def _reach(window) -> None:  # type: ignore[no-untyped-def]
-    from bastler.job import edits
-    from bastler.shapes import TurnedSegment
-
+def _end_face(window) -> None:  # type: ignore[no-untyped-def]
     window.view("sheet")
-    job = window.session.job
-    shape = job.outlines[0]
-    recess = (
-        TurnedSegment(z=-30, angle=0),
-        TurnedSegment(d=26, angle=-42),
-        TurnedSegment(z=-48, angle=0),
-        TurnedSegment(d=30, angle=90),
-    )
-    segments = (*shape.segments[:2], *recess, *shape.segments[2:])
-    window.session.edit(edits.outline_given(job, edits.replace(shape, segments=segments)), "Recess")
-    window.session.edit(edits.step_removed(window.session.job, "s5"), "Remove the grooves")
-    window.session.answer("step:s3.tool", "d55-04")
-    window.session.select("s3")
+    window.open_choice("sample:pawl-shaft")
+    _settle(window)
+    window.session.select("s4")
+    window.questions.take_focus("step:s4.depth")
 
 
 def _outline(window) -> None:  # type: ignore[no-untyped-def]
@@ -217,7 +205,7 @@ SHOTS: dict[str, Callable[..., None]] = {
     "fixture": _fixture,
     "turned-over": _turned_over,
     "turned-sheet": _turned,
-    "turned-reach": _reach,
+    "end-face": _end_face,
     "outline": _outline,
     "drawing": _drawing,
 }

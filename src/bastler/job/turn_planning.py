@@ -32,6 +32,8 @@ from bastler.steps.turn.cut import TurningStep
 from bastler.tools import AnyTool, Tool, TurnTool
 from bastler.units import in_a_sentence, scale
 
+NEAR_MM = 2.0
+"""At least so far before the face stages begin and end."""
 FINEST = 1e-6
 """Grid of the stock's corners, in mm: fine enough for anyone, coarse enough that corners do not multiply."""
 
@@ -187,6 +189,7 @@ def face_context(
     back, stock = -ctx.length - ctx.back, ctx.stock
     turned = Shoulders.of(ctx.raw if stock.is_empty else stock, back)
     r, front = turned.radius, max(z for _, z in turned.profile)
+    safe = max(holding.safe_z or 0.0, front + min(ctx.clear, ctx.mm(NEAR_MM)))
     return FlatContext(
         unit=ctx.unit,
         material=ctx.material,
@@ -194,10 +197,10 @@ def face_context(
         tools=tuple(t for t in tools if isinstance(t, Tool) and t.stands == "axial"),
         patterns=ctx.patterns,
         outlines=outlines,
-        clear=ctx.clear,
+        clear=min(ctx.clear, safe - front),
         pace=ctx.pace,
         stock=Box((-r, -r, min(back, front - ctx.mm(1.0))), (r, r, front), round=True),
-        safe=max(holding.safe_z or 0.0, front + ctx.clear),
+        safe=safe,
         before=tuple(gone),
         turned=turned,
     )

@@ -15,12 +15,13 @@ from bastler.job.part import FlatView
 from bastler.nc import RAPID, Trace
 from bastler.proof.mill.bands import Ground, cut_in_bands
 from bastler.proof.mill.compare import Comparison, floors
-from bastler.proof.mill.field import Begins, Grid, Heights
+from bastler.proof.mill.field import FINEST, Begins, Grid, Heights
 from bastler.proof.mill.scene import MillScene
 from bastler.proof.mill.segments import CHORD_SHARE, pieces
 from bastler.proof.mill.walled import Moves, wall_faults
 from bastler.proof.mill.wanted import both_fields, onto, without_walls
 from bastler.proof.result import Remembered
+from bastler.proof.scene import WantedStep
 from bastler.proof.turn.scene import TurnScene
 from bastler.shapes import Box, Removal, Shoulders
 from bastler.shapes.kinds import Region, StopFlag
@@ -37,6 +38,7 @@ class CutFace:
     grid: Grid
     heights: Heights
     comparison: Comparison
+    wanted: Sequence[WantedStep]
 
     def volume(self, kind: str) -> float:
         return self.comparison.volume(kind)
@@ -46,14 +48,20 @@ class CutFace:
 
 
 def compared_face(
-    scene: TurnScene, section: Region, trace: Trace, moves: Sequence[Moves], kept: Remembered, stop: StopFlag
+    scene: TurnScene,
+    section: Region,
+    wanted: Sequence[WantedStep],
+    trace: Trace,
+    moves: Sequence[Moves],
+    kept: Remembered,
+    stop: StopFlag,
 ) -> CutFace | None:
-    """How what tools along the axis leave of a half section compares with what steps want of its end face. None when stopped."""
-    back, removals = float(section.bounds[0]), [r for w in scene.faces for r in w.removals]
+    """How what tools along the axis leave of a half section compares with what is wanted of its end face. None when stopped."""
+    back, removals = float(section.bounds[0]), [r for w in wanted for r in w.removals]
     turned = Shoulders.of(section, back)
     r, front = turned.radius, max(z for _, z in turned.profile)
     box = Box((-r, -r, back), (r, r, front), round=True)
-    grid = Grid.over(box, 2 * r / ACROSS / scene.mm, scene.mm)
+    grid = Grid.over(box, max(2 * r / ACROSS / scene.mm, FINEST), scene.mm)
     begins = _begins(grid, turned)
     heights = _cut(scene, grid, begins, trace, moves, stop)
     low, high = onto(begins, both_fields(grid, removals))
@@ -66,14 +74,14 @@ def compared_face(
         zero=scene.zero,
         stock=box,
         jaws=(),
-        wanted=scene.faces,
+        wanted=wanted,
         before=FlatView(turned=turned),
     )
     walls = wall_faults(flat, grid, trace, moves, removals, kept, stop)
     if walls is None or heights is None or stop[0]:
         return None
     left, gouge = floors(grid, heights, *without_walls(grid, low, high, walls), scene.mm)
-    return CutFace(grid, heights, Comparison(left, gouge, tuple(walls)))
+    return CutFace(grid, heights, Comparison(left, gouge, tuple(walls)), wanted)
 
 
 def _begins(grid: Grid, turned: Shoulders) -> Begins:

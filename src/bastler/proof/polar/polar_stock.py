@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from functools import cache, cached_property, partial
 from typing import Any
@@ -23,8 +23,9 @@ from bastler.proof.polar.run import prove_driven
 from bastler.proof.polar.sweeping import missing
 from bastler.proof.remark import Remark
 from bastler.proof.result import Run, digest, moves_key
+from bastler.proof.scene import WantedStep
 from bastler.proof.stock import Ran, Stock
-from bastler.proof.turn.compare import TOLERANCE_MM, DrivenGouge
+from bastler.proof.turn.compare import TOLERANCE_MM, Amounts, DrivenGouge
 from bastler.proof.turn.scene import TurnScene
 from bastler.proof.turn.section_stock import SectionStock
 from bastler.proof.turn.sweep import volume
@@ -59,7 +60,10 @@ class PolarStock(SectionStock):
         self._made = b""
         """A key for them."""
         self._reached: Region = shapely.Polygon()
-        self._face: CutFace | None = None
+        self._faces: list[CutFace] = []
+        """The end face of the part, and where driven tools go on after it has fallen off, that of what is left in the chuck."""
+        self._after: list[Run] = []
+        """The runs along the axis after something has fallen off."""
         self._taken: DrivenGouge | None = None
 
     def cut(self, run: Run) -> bool:
@@ -76,6 +80,8 @@ class PolarStock(SectionStock):
             self._rays = cache(partial(Dexels.of, seen, floors, scene.mm))
             self._made = digest("rays", shapely.to_wkb(seen), floors.tobytes())
         tool = scene.tools.get(int(trace.tool[begin]))
+        if any(done.proof.fallen for done in self.stages):
+            self._after.append(run)
         key = digest(self._around, self._made, self._stands, moves_key(trace, begin, end), repr(tool), step, stage)
         rays = self._rays
 
@@ -159,16 +165,27 @@ class PolarStock(SectionStock):
         return super().wanted or bool(self.scene.faces)
 
     def ready(self) -> bool:
-        moves = [self._axial(run) for run in self.runs if self._is_axial(run)]
-        part = self.whole
-        if part.is_empty or not (moves or self.scene.faces):
-            return not self.ran.stop[0]
-        ran, wanted = self.ran, [removals_key(w.removals) for w in self.scene.faces]
-        made = [(move.key, repr(move.tool)) for move in moves]
-        key = digest("face", shapely.to_wkb(part), made, wanted, self.scene.unit)
-        work = partial(compared_face, self.scene, part, ran.trace, moves, ran.kept, ran.stop)
-        self._face = ran.kept.keep(key, work)
-        return self._face is not None
+        runs = [run for run in self.runs if self._is_axial(run)]
+        later = [run for run in runs if run in self._after]
+        for part, wanted, own in (
+            (self.whole, self.scene.faces, [run for run in runs if run not in later]),
+            (self.now, (), later),
+        ):
+            if part.is_empty or not (own or wanted):
+                continue
+            face = self._compared(part, wanted, [self._axial(run) for run in own])
+            if face is None:
+                return False
+            self._faces.append(face)
+        return not self.ran.stop[0]
+
+    def _compared(self, part: Region, wanted: Sequence[WantedStep], moves: Sequence[Moves]) -> CutFace | None:
+        ran = self.ran
+        made = [(move.key, repr(move.tool)) for move in moves], [(w.step, removals_key(w.removals)) for w in wanted]
+        key = digest("face", shapely.to_wkb(part), made, self.scene.unit)
+        work = partial(compared_face, self.scene, part, wanted, ran.trace, moves, ran.kept, ran.stop)
+        found: CutFace | None = ran.kept.keep(key, work)
+        return found
 
     def _is_axial(self, run: Run) -> bool:
         """Do its tools work along the axis while the work stands?"""
@@ -188,20 +205,20 @@ class PolarStock(SectionStock):
     def proof(self, last: Stock) -> TurnProof:
         proof = super().proof(last)
         gouge = self._gouge(proof)
-        driven = [one for one in (self._face, gouge) if one is not None]
+        driven: list[Amounts] = [*self._faces]
+        if gouge is not None:
+            driven.append(gouge)
         self._taken = gouge
         return replace(proof, comparison=replace(proof.comparison, driven=driven))
 
     def differences(self, proof: TurnProof) -> list[Remark]:
-        found, gouge, face = super().differences(proof), self._taken, self._face
+        found, gouge, unit = super().differences(proof), self._taken, self.scene.unit
         made_by = partial(culprit, proof)
-        if face is not None:
-            on, faces = " on the end face", self.scene.faces
-            seen = Compared(face.comparison, face.heights, face.grid, self.scene.unit, faces, made_by, proof.gouged, on)
-            found += seen.remarks()
+        for face in self._faces:
+            args = (face.comparison, face.heights, face.grid, unit, face.wanted, made_by, proof.gouged)
+            found += Compared(*args, " on the end face").remarks()
         if gouge is None:
             return found
-        unit = self.scene.unit
         much = f"{grouped(gouge.taken)} {'mm³' if unit == 'mm' else 'in³'}"
         deep = with_unit(gouge.deep, Kind.LENGTH, unit)
         text = f"Driven tools take {much} that no step wants gone, up to {deep} deep."

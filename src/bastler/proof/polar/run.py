@@ -222,8 +222,7 @@ def _cut_along(stock: Dexels, segments: Floats, rapid: Bools, shape: Floats, lon
         axial(stock.lo, stock.hi, stock.count, stock.edges, ways, shape, slim, *rays, told)
         return told
 
-    marks = np.linspace(0, len(stock.count), BANDS + 1).astype(int).tolist()
-    found = np.stack(list(hands().map(work, itertools.pairwise(marks))))
+    found = np.stack(list(hands().map(work, _shares(stock))))
     low, high = found[:, :, 1].min(axis=0), found[:, :, 2].max(axis=0)
     np.add.at(cut[:, VOLUME], owner, found[:, :, 0].sum(axis=0))
     np.maximum.at(cut[:, DEEP], owner, np.where(high > low, high - low, 0.0))
@@ -236,9 +235,20 @@ def _meets(stock: Dexels, tool: Tool, ways: _Ways, part: Part) -> Floats:
     arrays = (stock.lo, stock.hi, stock.count, stock.edges, ways.segments)
     if tool.stands == "radial":
         radial_body(*arrays, ways.angles, *part, slim, stock.outer, found)
-    else:
-        axial_body(*arrays, *part, slim, found)
-    return found
+        return found
+
+    def work(rays: tuple[int, int]) -> Floats:
+        own = np.zeros(len(ways.segments))
+        axial_body(*arrays, *part, slim, *rays, own)
+        return own
+
+    deepest: Floats = np.max(list(hands().map(work, _shares(stock))), axis=0)
+    return deepest
+
+
+def _shares(stock: Dexels) -> list[tuple[int, int]]:
+    """The rays in parts, each for a core."""
+    return list(itertools.pairwise(np.linspace(0, len(stock.count), BANDS + 1).astype(int).tolist()))
 
 
 def _angles(trace: Trace, segments: Floats, owner: Ints, begin: int) -> Floats:

@@ -338,93 +338,50 @@ def _feel(
 
 @kernel()
 def axial_body(
-    lo: Any, hi: Any, count: Any, edges: Any, segments: Any, radius: float, begin: float, end: float, slim: float, out: Any
-) -> None:
-    """How deep a shank or holder, round and along the axis between two heights over the tip, comes into the material, (m,)."""
-    shape, told = np.array([radius, 0.0, 0.0, radius, 0.0]), np.zeros(3)
-    for m in range(len(segments)):
-        told[:] = 0.0
-        _axial(lo, hi, count, edges, segments[m], shape, begin, end, slim, False, told)
-        out[m] = told[RAPID_IN]
-
-
-@kernel()
-def _axial(
-    lo: Any, hi: Any, count: Any, edges: Any, p: Any, shape: Any, begin: float, end: float, slim: float, cuts: bool, told: Any
-) -> None:
-    """One segment; a rising one of a tool with a shaped end in so many pieces that none rises by more than half a slab."""
-    rise = p[5] - p[2]
-    level = abs(rise) < 1e-9 or math.hypot(p[3] - p[0], p[4] - p[1]) < 1e-9
-    if level or (shape[1] == 0.0 and shape[2] == 0.0):
-        _axial_piece(lo, hi, count, edges, p[0], p[1], p[2], p[3], p[4], p[5], shape, begin, end, slim, cuts, told)
-        return
-    fine = (edges[-1] - edges[0]) / (len(edges) - 1)
-    pieces = int(math.ceil(2 * abs(rise) / fine))
-    for j in range(pieces):
-        a, b = j / pieces, (j + 1) / pieces
-        z = p[2] + rise * (a + b) / 2
-        ax, ay = p[0] + (p[3] - p[0]) * a, p[1] + (p[4] - p[1]) * a
-        bx, by = p[0] + (p[3] - p[0]) * b, p[1] + (p[4] - p[1]) * b
-        _axial_piece(lo, hi, count, edges, ax, ay, z, bx, by, z, shape, begin, end, slim, cuts, told)
-
-
-@kernel()
-def _axial_piece(
-    lo: Any, hi: Any, count: Any, edges: Any, ax: float, ay: float, az: float, bx: float, by: float, bz: float, shape: Any,
-    begin: float, end: float, slim: float, cuts: bool, told: Any,
+    lo: Any, hi: Any, count: Any, edges: Any, segments: Any, radius: float, begin: float, end: float, slim: float,
+    from_ray: int, to_ray: int, out: Any,
 ) -> None:  # fmt: skip
-    flat, corner, slope, radius = shape[0], shape[1], shape[2], shape[3]
-    turns = lo.shape[0]
-    step = 2 * math.pi / turns
-    low, high = min(az, bz), max(az, bz)
-    stands = math.hypot(bx - ax, by - ay) < 1e-9
-    level = abs(bz - az) < 1e-9
-    first = int(np.searchsorted(edges, low + begin + slim + 1e-9, "right")) - 1
-    last = int(np.searchsorted(edges, high + end - 1e-9, "left"))
-    first, last = max(first, 0), min(last, len(edges) - 1)
-    if first >= last:
-        return
+    """How deep a shank or holder, round and along the axis between two heights over the tip, comes into the material of rays
+    `from_ray` to before `to_ray`, (m,)."""
+    turns, slabs, step = lo.shape[0], len(edges) - 1, 2 * math.pi / lo.shape[0]
+    middles, alike = (edges[1:] + edges[:-1]) / 2, np.zeros(slabs + 1, np.int64)
+    begins, swing = np.empty(len(segments), np.int64), np.empty(len(segments), np.int64)
+    reach = np.empty((len(segments), 2), np.int64)
     widest = max(radius - slim, 0.0)
-    from_angle, to_angle = _fan(ax, ay, bx, by, widest)
-    i0, i1 = int(math.ceil(from_angle / step - 0.5)), int(math.floor(to_angle / step - 0.5))
-    i1 = min(i1, i0 + turns - 1)
-    bottom, top = NOTHING, -NOTHING
-    for i in range(i0, i1 + 1):
-        angle = (i + 0.5) * step
-        c, s = math.cos(angle), math.sin(angle)
-        ray = i % turns
-        full_low, full_high = within(ax, ay, bx, by, widest, c, s)
-        if full_high <= max(full_low, 0.0):
-            continue
-        for k in range(first, last):
-            z = (edges[k] + edges[k + 1]) / 2
-            over = z - low - begin
-            if over < slim or z > high + end:
+    for m in range(len(segments)):
+        p = segments[m]
+        reach[m, 0] = np.searchsorted(middles, min(p[2], p[5]) + begin + slim)
+        reach[m, 1] = np.searchsorted(middles, max(p[2], p[5]) + end, "right")
+        a, b = _fan(p[0], p[1], p[3], p[4], widest)
+        begins[m], swing[m] = int(math.ceil(a / step - 0.5)), int(math.floor(b / step - 0.5)) - int(math.ceil(a / step - 0.5))
+    for ray in range(from_ray, to_ray):
+        c, s = math.cos((ray + 0.5) * step), math.sin((ray + 0.5) * step)
+        _gathered(lo, hi, count, ray, alike)
+        for m in range(len(segments)):
+            if reach[m, 0] >= reach[m, 1] or (ray - begins[m]) % turns > swing[m]:
                 continue
-            near, far = full_low, full_high
-            if level or stands:
-                if begin == 0.0 and (corner > 0.0 or slope > 0.0):
-                    wide = _width(flat, corner, slope, radius, over) - slim
-                    if wide < widest:
-                        near, far = within(ax, ay, bx, by, max(wide, 0.0), c, s)
-            else:  # on a slope it is at a height only while its tip is under it, and its end over it
-                t0, t1 = (z - begin - az) / (bz - az), (z - end - az) / (bz - az)
-                t0, t1 = max(min(t0, t1), 0.0), min(max(t0, t1), 1.0)
-                if t1 <= t0:
-                    continue
-                dx, dy = bx - ax, by - ay
-                near, far = within(ax + dx * t0, ay + dy * t0, ax + dx * t1, ay + dy * t1, widest, c, s)
-            if far <= near:
+            p = segments[m]
+            near, far = within(p[0], p[1], p[3], p[4], widest, c, s)
+            if far <= max(near, 0.0):
                 continue
-            if not cuts:
-                told[RAPID_IN] = max(told[RAPID_IN], meets(lo, hi, count, ray, k, near, far))
-                continue
-            gone = take(lo, hi, count, ray, k, near, far)
-            if gone > 0.0:
-                told[VOLUME] += gone * step * (edges[k + 1] - edges[k])
-                bottom, top = min(bottom, edges[k]), max(top, edges[k + 1])
-    if top > bottom:
-        told[DEEP] = max(told[DEEP], top - bottom)
+            straight = abs(p[5] - p[2]) < 1e-9 or math.hypot(p[3] - p[0], p[4] - p[1]) < 1e-9
+            k = 0
+            while k < reach[m, 1]:
+                last = k + alike[k]
+                if last > reach[m, 0] and count[ray, k] > 0:
+                    deep = meets(lo, hi, count, ray, k, near, far)
+                    if deep > out[m] and straight:
+                        out[m] = deep
+                    elif deep > out[m]:  # on a slope it is at a height only while its begin is under it, and its end over it
+                        for j in range(max(k, reach[m, 0]), min(last, reach[m, 1])):
+                            t0, t1 = (middles[j] - begin - p[2]) / (p[5] - p[2]), (middles[j] - end - p[2]) / (p[5] - p[2])
+                            t0, t1 = max(min(t0, t1), 0.0), min(max(t0, t1), 1.0)
+                            if t1 > t0:
+                                dx, dy = p[3] - p[0], p[4] - p[1]
+                                ax, ay, bx, by = p[0] + dx * t0, p[1] + dy * t0, p[0] + dx * t1, p[1] + dy * t1
+                                low, high = within(ax, ay, bx, by, widest, c, s)
+                                out[m] = max(out[m], meets(lo, hi, count, ray, k, low, high))
+                k = last
 
 
 @kernel()

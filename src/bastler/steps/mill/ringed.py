@@ -207,7 +207,7 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
         how = self.manner(ctx, tool, given(self.finish_vf), given(self.finish_n))
         rough = ctx.tool(self.tool)
         assert rough is not None
-        above = self.floor + given(self.leave_floor)
+        above = min(self.floor + given(self.leave_floor), given(self.top))  # more than there is cannot be left
         if above > self.floor + TIGHTEST:
             self.clear_floor(path, ctx, tool, self.roughed(ctx, rough, self.floor), above, how)
             path.go(z=how.over)
