@@ -314,7 +314,7 @@ def test_grooves_so_far_apart_that_one_is_in_the_air(side: str, pitch: float) ->
 @pytest.mark.parametrize("leave", [30.0, 99_999.0])
 def test_more_left_on_the_floor_than_there_is(leave: float) -> None:
     """The finish came down a ramp from as high as the allowance: for 100 km of it some million moves."""
-    job, ident = edits.step_added(new_job(), "polygon-pocket", "")
+    job, ident = edits.step_added(new_job("inch"), "polygon-pocket", "")
     planned: Any = plan(edits.answered(job, f"step:{ident}.leave_floor", leave)).steps[0]
     moves = [move for stage in planned.stages for move in stage.moves]
     assert len(moves) < 2000
