@@ -33,7 +33,7 @@ from bastler.steps import (
     TurnRoughing,
 )
 from bastler.tools.lists import ToolListError, read_list
-from bastler.units import ExpressionError, Kind, evaluate
+from bastler.units import ExpressionError, Kind, Unit, evaluate
 from conftest import job_of, job_with, turned
 from outlines import along, outline
 
@@ -311,11 +311,13 @@ def test_grooves_so_far_apart_that_one_is_in_the_air(side: str, pitch: float) ->
         assert texts == ([] if pitch < 100.0 else ["Groove 2 of 2 lies where there is no material."])
 
 
+@pytest.mark.parametrize("unit", ["mm", "inch"])
 @pytest.mark.parametrize("leave", [30.0, 99_999.0])
-def test_more_left_on_the_floor_than_there_is(leave: float) -> None:
-    """The finish came down a ramp from as high as the allowance: for 100 km of it some million moves."""
-    job, ident = edits.step_added(new_job("inch"), "polygon-pocket", "")
-    planned: Any = plan(edits.answered(job, f"step:{ident}.leave_floor", leave)).steps[0]
-    moves = [move for stage in planned.stages for move in stage.moves]
-    assert len(moves) < 2000
-    assert max(getattr(move, "w", 0.0) for move in moves) <= planned.ctx.safe + 1e-9
+def test_more_left_on_the_floor_than_there_is(leave: float, unit: Unit) -> None:
+    """Roughing went over the stock, and the finish came down a ramp from as high as the allowance: of 100 km a million moves."""
+    job, ident = edits.step_added(new_job(unit), "polygon-pocket", "")
+    planned = plan(edits.answered(job, f"step:{ident}.leave_floor", leave)).steps[0]
+    assert [t.field for t in planned.troubles] == ["leave_floor"]
+    assert "nothing would be roughed" in planned.troubles[0].text
+    thin = edits.answered(job, f"step:{ident}.depth", 0.01 if unit == "inch" else 0.2)
+    assert not plan(thin).steps[0].troubles

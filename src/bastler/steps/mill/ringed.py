@@ -25,6 +25,7 @@ from bastler.steps.cut import (
     TOOL,
     given,
     load_line,
+    number,
     passes_trouble,
     plunge_feed,
     speed_line,
@@ -88,6 +89,8 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
         found = super().troubles(ctx)
         if finishes(self):
             found += tool_trouble(ctx.tool(self.finish_tool), "finish_tool") + speed_trouble(ctx, "finish_n", self.finish_n)
+            if given(self.leave_floor) >= self.depth:
+                found.append(Trouble("leave_floor", f"The whole depth of {number(self.depth, ctx)}: nothing would be roughed."))
         found += self.shape_troubles(ctx)
         if self.floor < ctx.stock.lo[2] - TIGHTEST:
             most = given(self.top) - ctx.stock.lo[2]
@@ -207,7 +210,7 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
         how = self.manner(ctx, tool, given(self.finish_vf), given(self.finish_n))
         rough = ctx.tool(self.tool)
         assert rough is not None
-        above = min(self.floor + given(self.leave_floor), given(self.top))  # more than there is cannot be left
+        above = self.floor + given(self.leave_floor)
         if above > self.floor + TIGHTEST:
             self.clear_floor(path, ctx, tool, self.roughed(ctx, rough, self.floor), above, how)
             path.go(z=how.over)
