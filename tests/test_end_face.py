@@ -24,7 +24,7 @@ from bastler.proof.polar.run import PolarRun
 from bastler.proof.polar.touch import touched_driven
 from bastler.proof.scrub import moment_at
 from bastler.shapes import CirclePattern, PlanOutline, PointsPattern, Shoulders, TurnedOutline, TurnedSegment
-from bastler.steps import STEPS, Drilling, PartOff, PolygonBoss, RectangularPocket, TurnFacing, TurnRoughing
+from bastler.steps import STEPS, Drilling, PartOff, PolygonBoss, RectangularPocket, Repeat, TurnFacing, TurnRoughing
 from bastler.units import Unit, scale
 from conftest import codes, many, some, turned
 
@@ -179,7 +179,7 @@ def _spans(lines: list[str], begin: str, end: str) -> list[tuple[int, int]]:
     return list(zip([k for k, x in enumerate(lines) if x == begin], [k for k, x in enumerate(lines) if x == end], strict=True))
 
 
-@pytest.mark.parametrize("unit", ["mm", "inch"])
+@pytest.mark.parametrize("unit", some(["inch", "mm"], 1))
 def test_without_y_and_interpolation_x_and_c_go_in_chords(unit: Unit) -> None:
     """They stay on the wanted path to 10 µm, C's own resolution of 0.01° included; every feed has its share of a minute."""
     mm = scale("mm", unit)
@@ -237,7 +237,7 @@ def test_every_step_on_the_face_proves_as_it_arrives_or_says_why_not(machine: st
 # -- what it makes ------------------------------------------------------------------------------------------------
 
 
-@pytest.mark.parametrize("machine", MACHINES)
+@pytest.mark.parametrize("machine", some(MACHINES, 1))
 def test_volumes_are_those_of_the_removals(machine: str) -> None:
     """Rectangle 24 × 16 with R4, 8 deep: 8 (24 · 16 - (4 - π) 16) mm³; six holes Ø5 with a 118° tip and a spotted edge."""
     pocket = 8 * (24 * 16 - (4 - math.pi) * 16)
@@ -347,6 +347,37 @@ def test_what_is_milled_after_the_part_has_fallen_off_is_milled_on_nothing() -> 
     assert {"left", "gouge"} <= {kind for kind, _ in told(job(off, POCKET), deep)}
 
 
+# -- again at other places --------------------------------------------------------------------------------------------
+
+
+SLOT = RectangularPocket(id="m1", x=16.0, y=0.0, length=14.0, width=8.0, corner_radius=3.5, depth=3.0)
+
+
+@pytest.mark.parametrize("machine", MACHINES)
+def test_what_is_milled_is_repeated_about_the_axis(machine: str) -> None:
+    again = Repeat(id="r1", back=1, how="turned", x=0.0, y=0.0, angle=90.0, count=4)
+    proof = proved(job(SLOT, again, machine=machine))
+    assert proof.verdict == "proved", proof.remarks
+    one, others = (sum(s.volume for s in proof.stages if s.step == step) for step in ("m1", "r1"))
+    assert others == pytest.approx(3 * one, rel=0.005)
+
+
+def test_side_by_side_is_written_out_on_a_lathe() -> None:
+    again = Repeat(id="r1", back=1, how="grid", columns=2, column_pitch=-32.0, rows=1)
+    made = job(SLOT, again)
+    assert not [line for line in post(plan(made).first).lines if line.startswith(("G52", "M98"))]
+    assert proved(made).verdict == "proved"
+
+
+def test_what_is_turned_is_not_repeated_on_the_face() -> None:
+    for again, field in (
+        (Repeat(id="r1", back=2, how="turned"), "back"), (Repeat(id="r1", back=1, how="scaled"), "how"),
+        (Repeat(id="r1", back=9, how="turned"), "back"),
+    ):  # fmt: skip
+        troubles = plan(job(SLOT, again)).steps[-1].troubles
+        assert [t.field for t in troubles] == [field], troubles
+
+
 # -- the turret, and what cannot be -----------------------------------------------------------------------------------
 
 
@@ -429,7 +460,7 @@ def mesh_volume(mesh: Any, seam: float) -> float:
     return float((away * (p[..., 0].mean(axis=1) - seam)).sum())
 
 
-@pytest.mark.parametrize("share", [0.4, 0.7, 1.0])
+@pytest.mark.parametrize("share", some([0.7, 0.4, 1.0], 1))
 def test_the_solid_encloses_what_the_rays_hold(share: float) -> None:
     proof = prove_whole(plan(job(POCKET, HOLES)))
     one = proof.holdings[0]

@@ -6,7 +6,7 @@ and what those before them took. Turning goes on as if nothing were milled: that
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
 
 import msgspec
@@ -22,10 +22,24 @@ from bastler.job.positions import pattern_troubles
 from bastler.job.stock import BarStock
 from bastler.machines import MachineCard
 from bastler.motion import Bend
+from bastler.motion.placed import placed_moves
 from bastler.shapes import Box, PlanOutline, Removal, Shoulders, TurnedOutline
 from bastler.shapes.kinds import Region
+from bastler.shapes.placing import shifted_by
 from bastler.shapes.united import united
-from bastler.steps import AnyStep, Between, FlatContext, RepeatAlong, TurnedContext, fill, kind_of, troubles_of
+from bastler.steps import (
+    AnyStep,
+    Between,
+    FlatContext,
+    Repeat,
+    RepeatAlong,
+    Stage,
+    TurnedContext,
+    fill,
+    kind_of,
+    replaced,
+    troubles_of,
+)
 from bastler.steps.base import Unfilled
 from bastler.steps.cut import number
 from bastler.steps.turn.cut import TurningStep
@@ -79,7 +93,10 @@ def plan_steps_turned(
         turned = next((done for done in reversed(planned) if isinstance(done.ctx, TurnedContext)), None)
         stock, wanted = _behind(turned) if turned else (ctx.raw, ctx.raw)
         here = replace(ctx, stock=stock, wanted=wanted, tools=turret.tools())
-        if kind_of(step).driven:
+        if isinstance(step, Repeat):
+            gone = tuple(removal for done in planned for removal in done.removals)
+            planned.append(_repeat_driven(step, planned, here, holding, outlines, gone, turret, sound=sound))
+        elif kind_of(step).driven:
             gone = tuple(removal for done in planned for removal in done.removals)
             planned.append(_plan_driven(step, here, holding, outlines, gone, turret, sound=sound))
         elif isinstance(step, RepeatAlong):
@@ -235,6 +252,43 @@ def _plan_driven(
         text = "The control does not run a tool beside an outline while its spindle is an axis."
         return PlannedStep(step, full, ctx, (Trouble("compensation", text, "computed"),), on=turned.stock)
     return PlannedStep(step, full, ctx, (), stages, removals, on=turned.stock)
+
+
+def _repeat_driven(
+    step: Repeat,
+    planned: Sequence[PlannedStep],
+    turned: TurnedContext,
+    holding: ChuckHolding,
+    outlines: Mapping[str, PlanOutline],
+    gone: Sequence[Removal],
+    turret: Turret,
+    *,
+    sound: bool,
+) -> PlannedStep:
+    """The run of steps on the end face before it again; what is turned among them is not."""
+    ctx = face_context(turned, holding, outlines, gone, turret.tools(driven=True))
+    run = planned[-step.back :] if step.back > 0 else []
+    troubles = _cannot(turned) or problems(step)
+    if not troubles and any(not kind_of(done.step).driven for done in run):
+        troubles = [Trouble("back", "What is turned is among them: it is repeated along Z, or not at all.")]
+    if not troubles and step.how == "scaled":
+        troubles = [Trouble("how", "On an end face nothing is repeated in another size.", "turned")]
+    troubles = troubles or step.run_troubles(run)
+    if troubles or not step.on or not sound:
+        return PlannedStep(step, step, ctx, tuple(troubles) if step.on else (), on=turned.stock)
+    stages = tuple(one for stage in step.stages_of(run) for one in _apart(stage))
+    return PlannedStep(step, step, ctx, (), stages, tuple(step.removes_of(run)), on=turned.stock)
+
+
+def _apart(stage: Stage | Between) -> Iterator[Stage | Between]:
+    """A stage that is made at several places as so many: a turret has no local shift."""
+    if not isinstance(stage, Stage) or not stage.copies:
+        yield stage
+        return
+    x, y, z = stage.start
+    for u, v in stage.copies:
+        moves = tuple(placed_moves(stage.moves, shifted_by(u, v)))
+        yield replaced(stage, start=(x + u, y + v, z), moves=moves, copies=())
 
 
 def _cannot(ctx: TurnedContext) -> list[Trouble]:

@@ -79,7 +79,7 @@ class Again(Step[C], Generic[C], frozen=True, kw_only=True):
         return []
 
 
-@step("Repeat", "General", "The steps before it again: side by side, turned, mirrored", rank=6, chucked=False)
+@step("Repeat", "General", "The steps before it again: side by side, turned, mirrored", rank=6)
 class Repeat(Again[FlatContext], frozen=True, kw_only=True, tag="repeat"):
     """Answers of a repetition on a flat plane."""
 

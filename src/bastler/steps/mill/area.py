@@ -64,7 +64,7 @@ def _leave_wall(s: Answers, ctx: FlatContext) -> float:
 
 def _leave_floor(s: Answers, ctx: FlatContext) -> float:
     usual, places = (0.2, 3) if ctx.unit == "mm" else (0.008, 4)
-    return min(usual, round(s.depth / 2, places))  # half of what is as thin as that
+    return float(min(usual, round(s.depth / 2, places)))  # half of what is as thin as that
 
 
 def _same_tool(s: Answers, ctx: FlatContext) -> str | None:
