@@ -495,6 +495,17 @@ def test_a_finger_on_the_floor_of_the_pocket() -> None:
     assert not early.driven
 
 
+def test_a_proved_face_has_one_colour() -> None:
+    proof = prove_whole(plan(job(POCKET, HOLES)))
+    one = proof.holdings[0]
+    found = solid(State(proof=proof), "h1", moment_at(one, one.total), None, rough=False, compared=True)
+    assert found is not None
+    assert set(np.unique(found[0].off)) == {0}
+    early = solid(State(proof=proof), "h1", moment_at(one, one.stages[1].t1 - 1.0), None, rough=False, compared=True)
+    assert early is not None
+    assert (early[0].off > 0).any(), "some of the pocket is still to go"
+
+
 def test_what_is_left_is_coloured() -> None:
     made = job(POCKET)
     planned = plan(made)

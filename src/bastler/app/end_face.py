@@ -36,6 +36,7 @@ class EndFace(PlanSection):
 
     of_step = "end face, and section A–A"
     lying = True
+    names_zero = False
 
     @property
     def around(self) -> Flat:

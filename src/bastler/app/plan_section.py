@@ -61,6 +61,7 @@ class PlanSection:
     of_step = "plan and section A–A"
     diameter_sign = "Ø"
     follows_cursor = False
+    names_zero = True
     lying = False
     """Does the section lie, its heights to the right?"""
 
@@ -375,9 +376,10 @@ class PlanSection:
             words = "The part as it comes into this holding. Grey hatching is the vise."
         box = QRectF(0, self.sheet.height() - 26, self.sheet.width(), 20)
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
-        painter.setFont(sans(12))
-        at = self.sheet.to_plan(0.0, 0.0)
-        painter.drawText(QPointF(at.x() + 14, at.y() + 16), f"zero {self.session.held.holding.work_offset}")
+        if self.names_zero:
+            painter.setFont(sans(12))
+            at = self.sheet.to_plan(0.0, 0.0)
+            painter.drawText(QPointF(at.x() + 14, at.y() + 16), f"zero {self.session.held.holding.work_offset}")
         painter.setFont(sans(12, bold=True))
         painter.setPen(QColor(DAY.soft))
         at = self._caption_of_cut()

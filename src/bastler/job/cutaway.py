@@ -67,7 +67,7 @@ def _beside(stock: Box) -> list[Removal]:
 
 def _new(now: Profile, after: Profile) -> tuple[tuple[tuple[float, float], tuple[float, float]], ...]:
     """The stretches of the new section that lie under the old one."""
-    found = []
+    found: list[tuple[tuple[float, float], tuple[float, float]]] = []
     at = [d for d, _ in now]
     for (d0, z0), (d1, z1) in itertools.pairwise(after):
         middle, height = (d0 + d1) / 2, (z0 + z1) / 2
@@ -76,9 +76,17 @@ def _new(now: Profile, after: Profile) -> tuple[tuple[tuple[float, float], tuple
             lower = height < max(heights, default=float("-inf")) - SAME
         else:  # a step of the old section: where the new one goes down further
             lower = min(z0, z1) < min(heights, default=float("-inf")) - SAME
-        if lower:
+        if lower and found and found[-1][1] == (d0, z0) and _straight_on(found[-1], (d1, z1)):
+            found[-1] = (found[-1][0], (d1, z1))
+        elif lower:
             found.append(((d0, z0), (d1, z1)))
     return tuple(found)
+
+
+def _straight_on(stretch: tuple[tuple[float, float], tuple[float, float]], to: tuple[float, float]) -> bool:
+    """Does a place lie straight on behind a stretch that is followed by the one to it?"""
+    (d0, z0), (d1, z1) = stretch
+    return abs((d1 - d0) * (to[1] - z0) - (z1 - z0) * (to[0] - d0)) < SAME * SAME
 
 
 def _heights(profile: Profile, at: Sequence[float], d: float) -> list[float]:

@@ -97,7 +97,8 @@ def solid(
         if rays is not None:
             made = polar_mesh(rays, stock, proof.scene.raw, proof.scene.mm, whole=section_y is None)
             if off is not None:
-                made = replace(made, off=driven_classes(proof, made, stock, off, rays.cell * WALLS))
+                ended = _finished(proof, moment)
+                made = replace(made, off=driven_classes(proof, made, stock, off, rays.cell * WALLS, finished=ended))
             return made, Others()
         return turn_mesh(stock, proof.scene.raw, proof.scene.mm, whole=section_y is None, off=off), Others()
     if isinstance(proof, MillProof):
