@@ -109,8 +109,6 @@ def _cut(scene: TurnScene, grid: Grid, begins: Begins, trace: Trace, moves: Sequ
 
 
 def opened(removals: Sequence[Removal], beside: float, under: float) -> list[tuple[Region, float]]:
-    """All that removals may take, as regions with a floor: wider by `beside` and deeper by `under`, sloping sides as steps."""
-    found: list[tuple[Region, float]] = []
-    for removal in removals:
-        found.append((removal.region.buffer(beside), removal.floor - under))
-    return found
+    """All that removals may take, as regions with a floor: wider by `beside` and deeper by `under`, sloping sides as if they stood
+    upright."""
+    return [(removal.region.buffer(beside), removal.floor - under) for removal in removals]
