@@ -109,6 +109,6 @@ def _cut(scene: TurnScene, grid: Grid, begins: Begins, trace: Trace, moves: Sequ
 
 
 def opened(removals: Sequence[Removal], beside: float, under: float) -> list[tuple[Region, float]]:
-    """All that removals may take, as regions with a floor: wider by `beside` and deeper by `under`, sloping sides as if they stood
+    """All that removals may take, as regions with a floor: wider by `beside` and deeper by `under`, slopes as if they stood
     upright."""
     return [(removal.region.buffer(beside), removal.floor - under) for removal in removals]
