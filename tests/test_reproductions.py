@@ -321,3 +321,12 @@ def test_more_left_on_the_floor_than_there_is(leave: float, unit: Unit) -> None:
     assert "nothing would be roughed" in planned.troubles[0].text
     thin = edits.answered(job, f"step:{ident}.depth", 0.01 if unit == "inch" else 0.2)
     assert not plan(thin).steps[0].troubles
+
+
+@pytest.mark.parametrize("machine", ["mill-old", "turn-mill-250", "lathe-driven"])
+def test_a_clearance_of_a_hundred_metres_is_no_million_pecks(machine: str) -> None:
+    """Where the control has no cycle for it every peck is written: they were counted from the surface, and begin far over it."""
+    job, ident = edits.step_added(new_job("mm", machine), "drilling", "")
+    planned = plan(edits.answered(job, f"step:{ident}.clearance", 99_999.0)).steps[0]
+    assert "pecks" in planned.troubles[0].text, planned.troubles
+    assert not plan(edits.answered(job, f"step:{ident}.clearance", 5.0)).steps[0].troubles

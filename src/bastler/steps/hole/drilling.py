@@ -166,7 +166,8 @@ class Drilling(PatternedStep, frozen=True, kw_only=True, tag="drilling"):
             found.append(Trouble("tool", f"This is not a drill of {number(self.diameter, ctx)}.", self.choose_tool(ctx)))
         if _pecks(self):
             smallest = given(self.least_peck) if _shrinks(self) else given(self.peck)
-            found += passes_trouble("peck", (given(self.top) - self.bottom(ctx)) / smallest, "pecks")
+            begin, _ = self.heights(ctx, given(self.top))  # pecks are counted from where feeds begin
+            found += passes_trouble("peck", (begin - self.bottom(ctx)) / smallest, "pecks")
         if _blind(self) and self.bottom(ctx) < ctx.stock.lo[2] - 1e-9:
             found.append(Trouble("depth", "The tip comes out below. Drill through, or less deep."))
         return found

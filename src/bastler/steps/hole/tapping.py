@@ -174,7 +174,9 @@ class Tapping(PatternedStep, frozen=True, kw_only=True, tag="tapping"):
             right = round(tool.pitch * given(self.n), 4)
             return [Trouble("vf", f"The pitch is {tool.pitch:g}: at {given(self.n):g} turns it is {right:g}.", right)]
         found = (
-            passes_trouble("peck", (given(self.top) - self.bottom(ctx)) / given(self.peck), "steps") if _in_steps(self) else []
+            passes_trouble("peck", (self.heights(ctx, given(self.top))[0] - self.bottom(ctx)) / given(self.peck), "steps")
+            if _in_steps(self)
+            else []
         )
         return found or self._hole_troubles(tool, ctx)
 
