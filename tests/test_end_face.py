@@ -6,6 +6,7 @@ from __future__ import annotations
 import itertools
 import math
 import re
+import time
 from typing import Any
 
 import msgspec
@@ -345,6 +346,16 @@ def test_what_is_milled_after_the_part_has_fallen_off_is_milled_on_nothing() -> 
     assert "left" in codes(after, "stop"), after.remarks
     deep = text_of(job(off, POCKET)).replace("Z-8", "Z-75")
     assert {"left", "gouge"} <= {kind for kind, _ in told(job(off, POCKET), deep)}
+
+
+def test_jaws_as_wide_as_a_harbour_and_a_zero_as_far_as_the_sea_cost_nothing() -> None:
+    """A minute of proof once: rays of a jaw 100 m wide, and a slope of 2 500 m in pieces of half a slab."""
+    began = time.monotonic()
+    wide = proved(edits.answered(job(POCKET), "holding:h1.jaw_d", 99_999.0))
+    assert "left" not in codes(wide)
+    away = proved(edits.answered(job(HOLES), "holding:h1.offset_z", 99_999.0))
+    assert "over-travel" in codes(away, "stop")
+    assert time.monotonic() - began < 25.0
 
 
 # -- again at other places --------------------------------------------------------------------------------------------

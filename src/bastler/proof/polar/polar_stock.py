@@ -154,10 +154,16 @@ class PolarStock(SectionStock):
 
     @cached_property
     def _keep_out(self) -> Mapping[str, Dexels]:
-        """Jaws, chuck and tailstock, of one name together."""
+        """Jaws, chuck and tailstock, of one name together, as far out as tools come."""
+        trace, tools = self.ran.trace, [tool for tool in self.scene.tools.values() if isinstance(tool, Tool)]
+        wide = max((max(t.diameter, t.shank_diameter, t.holder.diameter) for t in tools), default=0.0)
+        far = max(float(np.hypot(places[:, 0], places[:, 1]).max(initial=0.0)) for places in (trace.start, trace.end)) + wide
         regions: dict[str, list[Any]] = {}
         for name, region in self.scene.keep_out:
-            regions.setdefault(name, []).append(region)
+            z0, r0, z1, _ = region.bounds
+            near = region.intersection(shapely.box(z0 - 1.0, r0 - 1.0, z1 + 1.0, far))
+            if not near.is_empty:
+                regions.setdefault(name, []).append(near)
         return {name: Dexels.of(shapely.union_all(own), (), self.scene.mm, KEPT_OUT_MM) for name, own in regions.items()}
 
     @property

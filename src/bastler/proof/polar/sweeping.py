@@ -153,18 +153,25 @@ def axial_pieces(edges: Any, segments: Any, rapid: Any, shape: Any, long: float)
             reach = floor + tall - high
         rise = p[5] - p[2]
         slants = abs(rise) >= 1e-9 and not stands and (shape[1] > 0.0 or shape[2] > 0.0)
-        many = int(math.ceil(2 * abs(rise) / fine)) if slants else 1
+        begin, end = 0.0, 1.0
+        if slants:  # only where there can be something at its tip or beside it
+            t0, t1 = (edges[-1] - p[2]) / rise, (edges[0] - long - p[2]) / rise
+            begin, end = max(min(t0, t1), 0.0), min(max(t0, t1), 1.0)
+            if end <= begin:
+                continue
+        many = int(math.ceil(2 * abs(rise) * (end - begin) / fine)) if slants else 1
         if n + many > len(found):
             more, owners = np.empty((2 * (n + many), 8)), np.empty(2 * (n + many), np.int64)
             more[:n], owners[:n] = found[:n], owner[:n]
             found, owner = more, owners
         for j in range(many):
+            a, b = begin + (end - begin) * j / many, begin + (end - begin) * (j + 1) / many
             for axis in range(2):
-                found[n, axis] = p[axis] + (p[3 + axis] - p[axis]) * j / many
-                found[n, 3 + axis] = p[axis] + (p[3 + axis] - p[axis]) * (j + 1) / many
+                found[n, axis] = p[axis] + (p[3 + axis] - p[axis]) * a
+                found[n, 3 + axis] = p[axis] + (p[3 + axis] - p[axis]) * b
             found[n, 2], found[n, 5] = p[2], p[5]
             if slants:
-                found[n, 2] = found[n, 5] = p[2] + rise * (2 * j + 1) / (2 * many)
+                found[n, 2] = found[n, 5] = p[2] + rise * (a + b) / 2
             found[n, 6], found[n, 7], owner[n] = reach, 1.0 if rapid[m] else 0.0, m
             n += 1
         if again:
