@@ -21,6 +21,7 @@ from bastler.live.tasks import State, solid
 from bastler.machines import CARDS
 from bastler.post import Program, post
 from bastler.proof import Prover, prove_job, prove_whole
+from bastler.proof.polar.dexels import Dexels
 from bastler.proof.polar.run import PolarRun
 from bastler.proof.polar.touch import touched_driven
 from bastler.proof.scrub import moment_at
@@ -358,6 +359,28 @@ def test_what_is_a_hundred_metres_away_costs_next_to_nothing(address: str, step:
     proof = proved(edits.answered(job(step), address, 99_999.0))
     assert (code in codes(proof)) == (code == "over-travel")
     assert time.monotonic() - began < 25.0
+
+
+@given(sections(), st.floats(-6, 6), st.floats(-6, 6), st.floats(0.5, 9), st.floats(0.5, 9), st.floats(-9, -0.5))
+def test_a_prism_takes_what_is_over_its_floor_and_within(
+    section: Any, x: float, y: float, wide: float, high: float, floor: float
+) -> None:
+    """By points: material of a half section stays but where a box over a floor is."""
+    rays = Dexels.of(section, (floor,), 1.0, cell=0.5)
+    box = shapely.box(x, y, x + wide, y + high)
+    whole = rays.volume
+    rays.open(box, floor)
+    grid = np.linspace(0.0, 1.0, 61)[:-1] + 1 / 120
+    px, py = (np.ravel(v) for v in np.meshgrid(x + wide * grid, y + high * grid))
+    z0, _, z1, _ = section.bounds
+    low = max(floor, z0)
+    if low >= z1:
+        assert rays.volume == pytest.approx(whole)
+        return
+    z = low + (z1 - low) * grid
+    inside = np.array([shapely.contains_xy(section, level, np.hypot(px, py)).mean() for level in z])
+    gone = float(inside.mean()) * wide * high * (z1 - low)
+    assert whole - rays.volume == pytest.approx(gone, rel=0.12, abs=0.6 + 0.02 * whole / max(z1 - z0, 1.0))
 
 
 # -- again at other places --------------------------------------------------------------------------------------------

@@ -20,6 +20,8 @@ VOLUME, DEEP, RAPID_IN = range(3)
 """What a segment took, how deep it stood in the material along the tool, how deep a rapid went in."""
 CROSSINGS = 64
 """So often a boundary may cross a length."""
+MANY = 16
+"""So many times more often a region across the axis may be crossed by a ray, as lettering is."""
 SLIVER = 5e-7
 """What is no thicker than so many radii is the rounding of a ray's ends, and not cut: a tool that stands still takes nothing."""
 LAYERS = 24
@@ -557,14 +559,19 @@ def crossings(lines: Any, z: float, found: Any) -> int:
     for m in range(len(lines)):
         z0, r0, z1, r1 = lines[m]
         if (z0 <= z) != (z1 <= z) and n < len(found):
-            r = r0 + (r1 - r0) * (z - z0) / (z1 - z0)
-            j = n
-            while j > 0 and found[j - 1] > r:
-                found[j] = found[j - 1]
-                j -= 1
-            found[j] = r
+            put_in(found, n, r0 + (r1 - r0) * (z - z0) / (z1 - z0))
             n += 1
     return n
+
+
+@kernel()
+def put_in(found: Any, n: int, r: float) -> None:
+    """One more number among the first `n`, which rise."""
+    j = n
+    while j > 0 and found[j - 1] > r:
+        found[j] = found[j - 1]
+        j -= 1
+    found[j] = r
 
 
 @kernel()
@@ -620,10 +627,12 @@ def missing(
 @kernel()
 def prism(lo: Any, hi: Any, count: Any, edges: Any, lines: Any, floor: float) -> None:
     """Takes all over `floor` within a region across the axis, its boundary as lines (m, 4) from (x, y) to (x, y)."""
-    found = np.zeros(CROSSINGS)
+    found = np.zeros(MANY * CROSSINGS)
     for i in range(lo.shape[0]):
         angle = (i + 0.5) * 2 * math.pi / lo.shape[0]
         n = _outward(lines, math.cos(angle), math.sin(angle), found)
+        if n == len(found):  # nothing is taken of a ray that nobody knows all of: what is missing there is told
+            continue
         # from outside inward every second stretch is within; what is left over begins at the axis
         for j in range(n - 1, -1, -2):
             begin = found[j - 1] if j > 0 else 0.0
@@ -642,12 +651,7 @@ def _outward(lines: Any, c: float, s: float, found: Any) -> int:
         if (off0 <= 0.0) != (off1 <= 0.0) and n < len(found):
             t = off0 / (off0 - off1)
             r = (ax + (bx - ax) * t) * c + (ay + (by - ay) * t) * s
-            if r <= 0.0:
-                continue
-            j = n
-            while j > 0 and found[j - 1] > r:
-                found[j] = found[j - 1]
-                j -= 1
-            found[j] = r
-            n += 1
+            if r > 0.0:
+                put_in(found, n, r)
+                n += 1
     return n
