@@ -383,6 +383,20 @@ def test_a_prism_takes_what_is_over_its_floor_and_within(
     assert whole - rays.volume == pytest.approx(gone, rel=0.12, abs=0.6 + 0.02 * whole / max(z1 - z0, 1.0))
 
 
+def test_a_clearance_of_a_hundred_metres_is_no_helix_as_long() -> None:
+    """Face stages go no farther off than the safe place: counterbores came down a helix of 3.6 million lines."""
+    made = edits.answered(arrived("turn-mill-250", "mm", "drilling", "counterbore"), "holding:h1.clear", 99_999.0)
+    planned = plan(made)
+    assert planned.steps[-1].flat.clear <= planned.steps[-1].flat.safe
+    assert len(post(planned.first).lines) < 2000
+
+
+def test_a_bar_of_a_tenth_of_a_micron_is_compared_at_once() -> None:
+    began = time.monotonic()
+    proved(edits.answered(job(POCKET), "stock.diameter", 0.0001))
+    assert time.monotonic() - began < 25.0
+
+
 # -- again at other places --------------------------------------------------------------------------------------------
 
 
