@@ -93,12 +93,13 @@ def plan_steps_turned(
         turned = next((done for done in reversed(planned) if isinstance(done.ctx, TurnedContext)), None)
         stock, wanted = _behind(turned) if turned else (ctx.raw, ctx.raw)
         here = replace(ctx, stock=stock, wanted=wanted, tools=turret.tools())
-        if isinstance(step, Repeat):
+        if kind_of(step).driven:
             gone = tuple(removal for done in planned for removal in done.removals)
-            planned.append(_repeat_driven(step, planned, here, holding, outlines, gone, turret, sound=sound))
-        elif kind_of(step).driven:
-            gone = tuple(removal for done in planned for removal in done.removals)
-            planned.append(_plan_driven(step, here, holding, outlines, gone, turret, sound=sound))
+            face = face_context(here, holding, outlines, gone, turret.tools(driven=True))
+            if isinstance(step, Repeat):
+                planned.append(_repeat_driven(step, planned, face, here, sound=sound))
+            else:
+                planned.append(_plan_driven(step, face, here, turret, sound=sound))
         elif isinstance(step, RepeatAlong):
             planned.append(_plan_again(step, planned, here, turret, sound=sound))
         else:
@@ -223,18 +224,8 @@ def face_context(
     )
 
 
-def _plan_driven(
-    step: AnyStep,
-    turned: TurnedContext,
-    holding: ChuckHolding,
-    outlines: Mapping[str, PlanOutline],
-    gone: Sequence[Removal],
-    turret: Turret,
-    *,
-    sound: bool,
-) -> PlannedStep:
+def _plan_driven(step: AnyStep, ctx: FlatContext, turned: TurnedContext, turret: Turret, *, sound: bool) -> PlannedStep:
     """A step with driven tools on the end face."""
-    ctx = face_context(turned, holding, outlines, gone, turret.tools(driven=True))
     full = fill(step, ctx)
     troubles = _cannot(turned) or pattern_troubles(step, ctx) or troubles_of(full, ctx) or able_troubles(full, ctx)
     if not troubles and step.on:
@@ -255,18 +246,9 @@ def _plan_driven(
 
 
 def _repeat_driven(
-    step: Repeat,
-    planned: Sequence[PlannedStep],
-    turned: TurnedContext,
-    holding: ChuckHolding,
-    outlines: Mapping[str, PlanOutline],
-    gone: Sequence[Removal],
-    turret: Turret,
-    *,
-    sound: bool,
+    step: Repeat, planned: Sequence[PlannedStep], ctx: FlatContext, turned: TurnedContext, *, sound: bool
 ) -> PlannedStep:
     """The run of steps on the end face before it again; what is turned among them is not."""
-    ctx = face_context(turned, holding, outlines, gone, turret.tools(driven=True))
     run = planned[-step.back :] if step.back > 0 else []
     troubles = _cannot(turned) or problems(step)
     if not troubles and any(not kind_of(done.step).driven for done in run):

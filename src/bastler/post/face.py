@@ -103,7 +103,12 @@ class FaceVoice:
             self.free()
             self._say("G0", self.words.modal(word, "C"))
             self.turned = angle
-        if clamp and not self.clamped and self.dialect.clamp_words:
+        if clamp:
+            self.clamp()
+
+    def clamp(self) -> None:
+        """C is held where it stands, where the machine can do that."""
+        if self.dialect.clamp_words and not self.clamped:
             self.writer.say(self.dialect.clamp_words[0])
             self.clamped = True
 
@@ -177,9 +182,7 @@ class FaceVoice:
             if (move.u, move.v) != self.at[:2] and self._c(self._angle(move.u, move.v)) != self._c(self.turned):
                 self.free()
             self._say("G0", self._place(move.u, move.v, move.w))
-            if self.dialect.clamp_words and not self.clamped:
-                self.writer.say(self.dialect.clamp_words[0])
-                self.clamped = True
+            self.clamp()
         else:
             self._say("G0", self._place(move.u, move.v, move.w))
         self.at = (move.u, move.v, move.w)

@@ -251,9 +251,9 @@ class PolarStock(SectionStock):
             now.hi,
             now.count,
             whole.edges,
-            LEAST_MM * self.scene.mm,
+            LEAST_MM * mm,
         )
-        if deep <= LEAST_MM * self.scene.mm:
+        if deep <= LEAST_MM * mm:
             return None
         angle = (ray + 0.5) * 2 * np.pi / len(whole.count)
         z = float(whole.edges[slab] + whole.edges[slab + 1]) / 2

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import shapely
-
 from bastler.nc import RAPID
 from bastler.proof.polar.dexels import Dexels
 from bastler.proof.polar.run import PolarRun, rays_within
@@ -25,7 +23,7 @@ def rays_at(proof: TurnProof, moment: Moment, section: Region) -> Dexels | None:
             return rays_within(run, rapid, moment.move - stage.begin, moment.share)
         rays = run.behind.dexels()
         gone = run.section.difference(section)
-        if not gone.is_empty and not shapely.is_empty(section):
+        if not gone.is_empty and not section.is_empty:
             rays.turned(gone)
         return rays
     return None

@@ -22,9 +22,8 @@ ROUND = math.cos(math.radians(35.0))
 WIDTH = 14
 """Columns of a wall: x y z of its two lower and upper corners, of which the first has its lower length and the second its upper
 one, the normals at both, and whether there is an edge."""
-ACROSS = 14
-"""Columns of a face across the axis: x y of its four corners, its length, its normal, whether it ends at edges, and 1 to the
-front, -1 to the back."""
+ACROSS = 13
+"""Columns of a face across the axis: x y of its four corners, its length, its normal, and whether it ends at edges."""
 TANGENT = 5.0
 """How much longer than it is wide a step of a slope may be on a ray that goes along with it."""
 LONG = 16
@@ -138,7 +137,7 @@ def grown(faces: Any, n: int) -> Any:
 @kernel()
 def walls(lo: Any, hi: Any, count: Any, edges: Any, marks: Any, rays: int, closed: bool, near: float) -> Any:
     """The walls of all layers over the first `rays` rays, which come round again where they are `closed`: (n, WIDTH), x y and
-    normal of both sides, both lengths, and how deep the radius of its middle is. Steps narrower than `near` are slopes."""
+    normal of both sides, both lengths, and the edges. Steps narrower than `near` are slopes."""
     step = 2 * math.pi / count.shape[0]
     faces, n = np.empty((4096, WIDTH)), 0
     ends = np.zeros((rays + 1, 2 * MOST))
@@ -339,7 +338,7 @@ def _across(
     wide = max(own[1] - own[0], other[1] - other[0])
     if thick < near / 2:  # at the side of a hole a ray goes along a step of its slope
         near *= TANGENT
-    face[8], face[9], face[10], face[11], face[12], face[13] = z, 0.0, 0.0, front, 1.0 if wide >= near else 0.0, front
+    face[8], face[9], face[10], face[11], face[12] = z, 0.0, 0.0, front, 1.0 if wide >= near else 0.0
     if wide >= near or thick > 1.5 * near:
         return
     n = ends_of(lo, hi, count, ray % count.shape[0], slab if front > 0.0 else slab + 1, ends)
