@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 from bastler.machines import CARDS
 from bastler.nc import Control, ReadBefore, Trace, read
+from bastler.proof.mill.segments import pieces
 
 POINTS = dict.fromkeys(range(1, 13), (0.0, 0.0, 0.0))
 WITH_Y, PLAIN = CARDS["turn-mill-250"].dialect, CARDS["lathe-driven"].dialect
@@ -73,20 +74,38 @@ def test_y_turns_with_c() -> None:
     assert trace.end[-1] == pytest.approx((-5.0, 20.0, 5.0))
 
 
-def test_arcs_in_every_plane_stay_arcs_or_become_chords() -> None:
+def test_arcs_in_every_plane_stay_arcs() -> None:
     face = run("G17\nG0 C90\nG1 X20 Y0 F100\nG3 X0 Y10 I-10 J0\n")
     assert face.turn[-1] == pytest.approx(math.pi / 2)
     assert face.centre[-1, :2] == pytest.approx((0.0, 0.0))
     assert face.end[-1, :2] == pytest.approx((-10.0, 0.0))
-    flat = run("G19\nG0 C30\nG1 X40 Y6 Z-20 F100\nG2 Y6 Z-20 J-6 K0\n")
-    ring = flat.line == flat.line[-1]
-    a = math.radians(30)
-    out = flat.end[ring] @ np.array([math.cos(a), math.sin(a), 0.0])
-    across = flat.end[ring] @ np.array([-math.sin(a), math.cos(a), 0.0])
-    assert out == pytest.approx(20.0)
-    assert np.hypot(across, flat.end[ring, 2] + 20.0) == pytest.approx(6.0)
-    assert flat.turn[ring] == pytest.approx(0.0)
-    assert len(flat.turn[ring]) > 50
+
+
+@pytest.mark.parametrize("angle", [0.0, 30.0, -110.0, 725.0])
+def test_an_arc_across_the_axis_lies_in_a_plane_that_is_turned_with_the_part(angle: float) -> None:
+    trace = run(f"G19\nG0 C{angle:g}\nG1 X40 Y6 Z-20 F100\nG2 X38 Y-6 J-6 K0\n")
+    a = math.radians(angle)
+    axes = np.array([[math.cos(a), math.sin(a), 0.0], [-math.sin(a), math.cos(a), 0.0], [0.0, 0.0, 1.0]])
+    assert trace.turn[-1] == pytest.approx(-math.pi)
+    assert axes @ trace.start[-1] == pytest.approx((20.0, 6.0, -20.0))
+    assert axes @ trace.end[-1] == pytest.approx((19.0, -6.0, -20.0))
+    assert axes @ trace.centre[-1] == pytest.approx((20.0, 0.0, -20.0))
+    assert trace.lengths()[-1] == pytest.approx(math.hypot(6.0 * math.pi, 1.0))
+    segments, _ = pieces(trace, len(trace) - 1, len(trace), chord=1e-4, longest=np.inf)
+    there = segments[:, 3:] @ axes.T
+    assert np.hypot(there[:, 1], there[:, 2] + 20.0) == pytest.approx(6.0, abs=1e-4)
+    assert np.diff(there[:, 0]) == pytest.approx(-1.0 / len(there), abs=1e-9), "it goes in evenly all the while"
+    low, high = trace.extremes
+    assert (low[-1, 2], high[-1, 2]) == pytest.approx((-26.0, -20.0))
+
+
+def test_holes_are_drilled_along_x_in_g19() -> None:
+    trace = run("G19\nG0 C90\nG0 X70 Y0 Z-10\nG98 G83 X30 R64 Q4 F100\nY5 Z-20\nG80\n")
+    a, b = trace.end[trace.kind > 0][:, 1].min(), trace.end[:, 1]
+    assert a == pytest.approx(15.0), "X counts as a diameter, and so does R"
+    assert trace.start[trace.kind > 0][0, 1] == pytest.approx(32.0)
+    assert b[-1] == pytest.approx(35.0), "back to where it came from"
+    assert trace.end[-1] == pytest.approx((-5.0, 35.0, -20.0))
 
 
 def test_polar_interpolation_is_the_plane_of_the_face() -> None:

@@ -38,7 +38,7 @@ class Question(msgspec.Struct, frozen=True, kw_only=True):
     `kind` is None for choices and picks. Bounds are in the job's unit; `above`/`below` exclude the bound itself.
     `picks` names what is picked from: "tool", "pattern" or "material". `symbol` is the trade's sign (vc, fz, ap).
     `ends` are the words at the ends of a slider, for a number that is drawn as one.
-    `late` puts it behind the other questions of its group.
+    `late` puts it behind the other questions of its group. `chucked`: only of a part in a chuck.
     """
 
     name: str = ""
@@ -57,6 +57,7 @@ class Question(msgspec.Struct, frozen=True, kw_only=True):
     symbol: str = ""
     ends: tuple[str, str] | None = None
     late: bool = False
+    chucked: bool = False
 
     def asked(self, struct: Any) -> bool:
         """Is this question meaningful with the struct's other answers?"""

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import shapely
 
-from bastler.shapes import Box, Flat, Removal, Shoulders, depth_profile, floors_joined
+from bastler.shapes import Box, Flat, Removal, TurnedPart, depth_profile, floors_joined
 from bastler.shapes.removal import Seen
 
 Profile = Sequence[tuple[float, float]]
@@ -39,7 +39,7 @@ def cutaway(
     start: tuple[float, float],
     end: tuple[float, float],
     under: Sequence[Removal] = (),
-    turned: Shoulders | None = None,
+    turned: TurnedPart | None = None,
 ) -> Cutaway:
     """Plan and section from `start` to `end` of a step that takes `gone` from stock that `before` is gone from, `turned` is left
     of, and `under` is gone from below, heights counted downward."""

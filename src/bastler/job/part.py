@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import msgspec
 import shapely
 
-from bastler.shapes import Box, Flat, Lie, Removal, Revolved, Shoulders, Way, disc, through
+from bastler.shapes import Box, Flat, Lie, Removal, Revolved, TurnedPart, Way, disc, through
 from bastler.shapes.united import united
 
 Regions = list[tuple[float, shapely.Geometry]]
@@ -23,11 +23,11 @@ class Gone(msgspec.Struct, frozen=True):
 
 class FlatView(msgspec.Struct, frozen=True):
     """What is gone, seen from above part zero: `before` is open to above, `under` to below, its heights counted downward. What
-    goes through is in both. On the end face of a part in a chuck `turned` is what turning has left."""
+    goes through is in both. On a part in a chuck `turned` is what turning has left."""
 
     before: tuple[Removal, ...] = ()
     under: tuple[Removal, ...] = ()
-    turned: Shoulders | None = None
+    turned: TurnedPart | None = None
 
 
 class PartModel(msgspec.Struct, frozen=True):

@@ -23,6 +23,7 @@ from bastler.machines import MachineCard
 from bastler.shapes import AS_FIRST, Box, Lie, Removal, TurnedOutline, Way
 from bastler.shapes.kinds import Region
 from bastler.steps import AnyStep, Between, Context, FlatContext, Sketch, Stage, TurnedContext, TurnSketch
+from bastler.steps.place import END, Place
 from bastler.units import MM_PER_INCH, Unit
 
 
@@ -63,7 +64,9 @@ class PlannedStep(OnPlane):
     copies: tuple[PlannedStep, ...] = ()
     """Of a repetition the steps that it plans anew."""
     on: Region | None = None
-    """Of a step on the end face the half section of the part that it is done on."""
+    """Of a step of driven tools the half section of the part that it is done on."""
+    place: Place = END
+    """And where on that it is."""
 
     @property
     def nothing_left(self) -> bool:

@@ -160,6 +160,16 @@ class MachineCard(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
         return self.turns and self.c is not None and self.drive is not None and self.drive.axial
 
     @property
+    def drives_radially(self) -> bool:
+        """Can it work on the side of a part in its chuck?"""
+        return self.turns and self.c is not None and self.drive is not None and self.drive.radial
+
+    @property
+    def drives(self) -> bool:
+        """Does it drive tools at all while the work stands?"""
+        return self.drives_axially or self.drives_radially
+
+    @property
     def driven(self) -> MachineCard:
         """The card as driven tools see it: their speed and power in the place of the spindle's; as it is where none are."""
         if self.drive is None:

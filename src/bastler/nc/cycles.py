@@ -9,7 +9,7 @@ from bastler.motion import Cycle, Go, long_hand
 from bastler.motion.moves import Cut, Pause
 from bastler.nc import codes
 from bastler.nc.block import Block
-from bastler.nc.motion import S_MODE, S_PER, S_PLANE, S_RELATIVE, S_SCALE
+from bastler.nc.motion import S_MODE, S_PER, S_PLANE, S_RELATIVE
 from bastler.nc.state import MachineState
 
 FEED_BACK = (84, 85, 89)
@@ -18,32 +18,43 @@ WAITS = (82, 84, 86, 89)
 MOST_REPEATS = 1000
 
 
+ACROSS = {17.0: (0, 1, 2), 19.0: (1, 2, 0)}
+"""By the plane in force: the axes in which holes have their places, and the one along which they go."""
+
+
 def motion_word(run: MachineState, block: Block) -> None:
     """The motion word of a line is in force from now on: a move, or a cycle, which remembers from how high it came."""
     motion = block.motion
     if motion is None:
         return
     if motion in codes.CYCLES and not run.cycle_code:
-        run.level, run.cycle = float(run.state[2]), {}
+        run.level, run.cycle = float(run.state[_axes(run)[2]]), {}
     run.cycle_code = int(motion) if motion in codes.CYCLES else 0
     run.state[S_MODE] = -1.0 if motion == 80.0 or run.cycle_code else motion
 
 
-def drill(run: MachineState, block: Block) -> None:
-    """Runs the cycle in force at the place(s) a block names; takes over new Z R Q P first."""
-    block.use("XY")
-    if run.state[S_PLANE] != 17.0:
-        run.say(block.line, "cycle-plane", "Drilling cycles are read in the XY plane (G17) only.")
+def _axes(run: MachineState) -> tuple[int, int, int]:
+    return ACROSS.get(float(run.state[S_PLANE]), ACROSS[17.0])
+
+
+def drill(run: MachineState, block: Block, *, sideways: bool = False) -> None:
+    """Runs the cycle in force at the place(s) a block names; takes over new Z R Q P first. In G19, where it may go `sideways`, it
+    goes along X, and R is counted as X is."""
+    block.use("XYZ")
+    if run.state[S_PLANE] not in ((17.0, 19.0) if sideways else (17.0,)):
+        planes = "along Z (G17) or along X (G19)" if sideways else "in the XY plane (G17) only"
+        run.say(block.line, "cycle-plane", f"Drilling cycles are read {planes}.")
         return
+    along = "XYZ"[_axes(run)[2]]
     if run.state[S_PER] == 93.0:
         run.say(block.line, "cycle-word", "A cycle has no feed in inverse time (G93).", block.column("G"))
         return
-    _take(run, block)
+    _take(run, block, along)
     if not (block.has_any("XYZC") or block.motion is not None):
         return
     cycle = run.cycle
     if "Z" not in cycle or "R" not in cycle:
-        run.say(block.line, "cycle-word", f"G{run.cycle_code} needs {'Z' if 'Z' not in cycle else 'R'}.")
+        run.say(block.line, "cycle-word", f"G{run.cycle_code} needs {along if 'Z' not in cycle else 'R'}.")
         return
     if run.cycle_code in PECKS and cycle.get("Q", 0.0) <= 0.0:
         run.say(block.line, "peck-missing", f"G{run.cycle_code} needs the depth of a peck in Q.", block.column("G"))
@@ -51,7 +62,7 @@ def drill(run: MachineState, block: Block) -> None:
     relative = run.state[S_RELATIVE] > 0.0
     repeats = _repeats(run, block)
     for _ in range(repeats):
-        _hole(run, block, relative)
+        _hole(run, block, along, relative)
 
 
 def _repeats(run: MachineState, block: Block) -> int:
@@ -66,31 +77,31 @@ def _repeats(run: MachineState, block: Block) -> int:
     return int(wanted)
 
 
-def _take(run: MachineState, block: Block) -> None:
-    scale = run.state[S_SCALE]
-    for letter in "ZR":
+def _take(run: MachineState, block: Block, along: str) -> None:
+    """What a cycle is told: how deep, which it keeps as Z whatever axis that is `along`, and the rest."""
+    for letter in (along, "R"):
         if (value := block.word(letter)) is not None:
-            run.cycle[letter] = value * scale
+            run.cycle["R" if letter == "R" else "Z"] = value * run.unit_of("XYZ".index(along))
     if run.cycle_code in PECKS and (peck := block.word("Q")) is not None:
         run.cycle["Q"] = run.small(peck, run.control.dialect.peck_unit)
     if run.cycle_code in WAITS and (dwell := block.word("P")) is not None:
         run.cycle["P"] = dwell / 1000.0 if run.control.dialect.dwell_unit == "ms" else dwell
 
 
-def _hole(run: MachineState, block: Block, relative: bool) -> None:
-    state, words = run.state, run.cycle
+def _hole(run: MachineState, block: Block, along: str, relative: bool) -> None:
+    state, words, (first, second, deep) = run.state, run.cycle, _axes(run)
     x, y = (
-        state[axis] if (v := block.word(letter)) is None else v * run.unit_of(axis) + (state[axis] if relative else 0.0)
-        for axis, letter in enumerate("XY")
+        state[axis] if (v := block.word("XYZ"[axis])) is None else v * run.unit_of(axis) + (state[axis] if relative else 0.0)
+        for axis in (first, second)
     )
     r = words["R"] + (run.level if relative else 0.0)
     z = words["Z"] + (r if relative else 0.0)
     if z > r:
-        run.say(block.line, "cycle-depth", "The bottom of the hole lies above R.", block.column("Z"))
+        run.say(block.line, "cycle-depth", "The bottom of the hole lies above R.", block.column(along))
         return
     if run.cycle_code in PECKS and run.too_many(block, (r - z) / words["Q"]):
         return
-    before = max(float(state[2]), r)
+    before = max(float(state[deep]), r)
     back = max(run.level, r) if run.initial_level else r
     code = run.cycle_code
     cycle = Cycle(
@@ -106,13 +117,22 @@ def _hole(run: MachineState, block: Block, relative: bool) -> None:
         dwell=words.get("P", 0.0) if code in WAITS else 0.0,
         slow=code in FEED_BACK,
     )
-    if state[2] < r:
-        run.go(block.line, (float(state[0]), float(state[1]), r))
+    if state[deep] < r:
+        run.go(block.line, _placed(run, float(state[first]), float(state[second]), r))
     for move in long_hand(cycle, before):
         if isinstance(move, Go):
-            if (move.u, move.v, move.w) != tuple(state[:3]):
-                run.go(block.line, (move.u, move.v, move.w))
+            there = _placed(run, move.u, move.v, move.w)
+            if there != tuple(state[:3]):
+                run.go(block.line, there)
         elif isinstance(move, Cut):
-            run.go(block.line, (move.u, move.v, move.w), 1.0, move.feed)
+            run.go(block.line, _placed(run, move.u, move.v, move.w), 1.0, move.feed)
         elif isinstance(move, Pause):
             run.event(block.line, "dwell", move.seconds)
+
+
+def _placed(run: MachineState, u: float, v: float, w: float) -> tuple[float, float, float]:
+    """A place in the plane of a cycle as X Y Z."""
+    found = [0.0, 0.0, 0.0]
+    for axis, value in zip(_axes(run), (u, v, w), strict=True):
+        found[axis] = value
+    return found[0], found[1], found[2]

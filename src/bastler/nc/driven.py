@@ -275,7 +275,7 @@ def _hole(machine: MachineState, block: Block) -> None:
         return
     if (angle := _angle_word(machine, block)) is not None:
         _turn(machine, block, tuple(machine.state[:3].tolist()), angle, rapid=True)
-    drill(machine, block)
+    drill(machine, block, sideways=True)
 
 
 def _angle_word(machine: MachineState, block: Block) -> float | None:
@@ -454,41 +454,18 @@ def _unrolled(machine: MachineState, block: Block, start: tuple[float, float], e
 
 
 def _places(machine: MachineState, begin: int) -> None:
-    """Rows from `begin` on that are not on the part yet: turned by where C is. Arcs that then lie in no plane of the axes become
-    chords."""
+    """Rows from `begin` on that are not on the part yet: turned by where C is. The centre of an arc in G18 or G19 stays as it is
+    said: its plane is turned."""
     rows, work = machine.rows, machine.work
     begin = max(begin, machine.placed)
     machine.placed = rows.count
     if not work.on or work.polar or begin >= rows.count or work.angle % 360.0 == 0.0:
         return
     data = rows.data[begin : rows.count].copy()
-    tilted = (data[:, 10] != 0.0) & (data[:, 11] != 17.0)
-    if tilted.any():
-        chord = CHORD_MM * scale("mm", machine.control.unit)
-        data = np.concatenate([_chorded(row, chord) if bent else row[None] for row, bent in zip(data, tilted, strict=True)])
     angle = math.radians(work.angle)
     data[:, 2:5], data[:, 5:8] = about_axis(data[:, 2:5], angle), about_axis(data[:, 5:8], angle)
-    flat = data[:, 10] != 0.0
+    flat = (data[:, 10] != 0.0) & (data[:, 11] == 17.0)
     centres = np.column_stack([data[flat, 8:10], np.zeros(int(flat.sum()))])
     data[flat, 8:10] = about_axis(centres, angle)[:, :2]
     rows.replaced(begin, data)
     machine.placed = rows.count
-
-
-def _chorded(row: Floats, chord: float) -> Floats:
-    """An arc across the axis as chords, in the machine's places."""
-    u, v, w = {18: (2, 0, 1), 19: (1, 2, 0)}[int(row[11])]
-    begin, end, centre, turn = row[2:5], row[5:8], row[8:10], float(row[10])
-    out = np.array([begin[u] - centre[0], begin[v] - centre[1]])
-    radius = math.hypot(*out)
-    count = _chords(abs(turn), max(radius, 1e-9), chord)
-    share = np.arange(count + 1) / count
-    angles = math.atan2(out[1], out[0]) + turn * share
-    points = np.empty((count + 1, 3))
-    points[:, u], points[:, v] = centre[0] + radius * np.cos(angles), centre[1] + radius * np.sin(angles)
-    points[:, w] = begin[w] + (end[w] - begin[w]) * share
-    points[0], points[-1] = begin, end
-    made = np.repeat(row[None], count, axis=0)
-    made[:, 1], made[:, 8:11] = 1.0, 0.0
-    made[:, 2:5], made[:, 5:8] = points[:-1], points[1:]
-    return made

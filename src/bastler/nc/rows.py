@@ -8,7 +8,7 @@ from typing import Any, NamedTuple, TypeVar
 import numpy as np
 
 from bastler.nc.motion import COLUMNS, S_DX, S_PLANE
-from bastler.nc.trace import Event, Finding, Trace
+from bastler.nc.trace import Event, Finding, Trace, about_axis
 from bastler.shapes import Arc, Line, Segment
 from bastler.shapes.kinds import Floats, Ints
 
@@ -147,12 +147,14 @@ class Rows:
             if row < self.count:
                 angle[row] = ends
         speed, feed = _turned(data, modal, lead, _spread(self._speed, self.count, np.float64))
+        stands = modal["stands"] > 0
+        tilts = np.radians(angle[:, 0]) if stands.any() else np.zeros(self.count)
         return Trace(
             line=data[:, 0].astype(np.int32),
             kind=data[:, 1].astype(np.int32),
             start=np.ascontiguousarray(data[:, 2:5]),
             end=np.ascontiguousarray(data[:, 5:8]),
-            centre=_centres(data, plane),
+            centre=_centres(data, plane, np.where(stands & (data[:, 10] != 0.0), tilts, 0.0)),
             turn=data[:, 10].copy(),
             plane=plane,
             feed=feed,
@@ -167,7 +169,7 @@ class Rows:
             per_turn=modal["per_turn"] > 0,
             lead=lead,
             edge=modal["edge"].astype(np.int32),
-            stands=modal["stands"] > 0,
+            stands=stands,
             polar=modal["polar"] > 0,
             held=modal["held"] > 0,
             angle=angle,
@@ -200,13 +202,17 @@ def _turned(data: Floats, modal: dict[str, Floats], lead: Floats, speed: Floats)
     return speed, feed
 
 
-def _centres(data: Floats, plane: Ints) -> Floats:
-    """Centres as (n, 3): the two coordinates of the plane in their places, the third that of the start."""
+def _centres(data: Floats, plane: Ints, tilts: Floats) -> Floats:
+    """Centres as (n, 3): the two coordinates of the plane in their places, the third that of the start. In G18 and G19 they are
+    said in a plane that is turned by `tilts` (n,)."""
     centre = data[:, 2:5].copy()
+    turned = np.flatnonzero((tilts != 0.0) & (plane != 17))
+    centre[turned] = about_axis(centre[turned], -tilts[turned])
     for code, u, v in ((17, 0, 1), (18, 2, 0), (19, 1, 2)):
         mask = plane == code
         centre[mask, u] = data[mask, 8]
         centre[mask, v] = data[mask, 9]
+    centre[turned] = about_axis(centre[turned], tilts[turned])
     return centre
 
 

@@ -60,7 +60,8 @@ class Trace:
 
     Where the work `stands` (n,), its spindle being the axis C, places are those of the part, which turns with C: x and y across
     the axis, x where C is 0; `speed` is then that of the driven tool. `angle` (n, 2) is C in degrees at both ends of a move;
-    under `polar` interpolation (n,) it follows from the place. `held` (n,) says that C is clamped.
+    under `polar` interpolation (n,) it follows from the place. `held` (n,) says that C is clamped. The plane of an arc in G18 or
+    G19 is turned with the part: by `tilt` (n,), in radians.
 
     `cut` is the line (from 1) where a word was refused and the run ended, 0 when it went to the program's own end.
     """
@@ -100,29 +101,44 @@ class Trace:
         if not arcs.any():
             return straight
         axis = np.select([self.plane == 17, self.plane == 18], [2, 1], 0)
-        rise = np.take_along_axis(self.end - self.start, axis[:, None], axis=1)[:, 0]
-        radial = self.start - self.centre
+        start, end, centre = self.as_axes
+        rise = np.take_along_axis(end - start, axis[:, None], axis=1)[:, 0]
+        radial = start - centre
         np.put_along_axis(radial, axis[:, None], 0.0, axis=1)
         bow = np.abs(self.turn) * np.linalg.norm(radial, axis=1)
         along: Floats = np.where(arcs, np.hypot(bow, rise), straight)
         return along
 
     @cached_property
+    def tilt(self) -> Floats:
+        """By how much the planes of arcs are turned about Z, in radians (n,); 0 for all other moves."""
+        found: Floats = np.where((self.turn != 0.0) & (self.plane != 17) & self.stands, np.radians(self.angle[:, 0]), 0.0)
+        return found
+
+    @cached_property
+    def as_axes(self) -> tuple[Floats, Floats, Floats]:
+        """Start, end and centre, the planes of arcs turned back so that they lie along the axes."""
+        if not self.tilt.any():
+            return self.start, self.end, self.centre
+        return about_axis(self.start, -self.tilt), about_axis(self.end, -self.tilt), about_axis(self.centre, -self.tilt)
+
+    @cached_property
     def extremes(self) -> tuple[Floats, Floats]:
         """The lowest and the highest place along every axis that each move comes to, (n, 3) each: of an arc not its ends alone,
-        but where it swings to."""
-        low, high = np.minimum(self.start, self.end), np.maximum(self.start, self.end)
+        but where it swings to; of one whose plane is turned as its plane lies."""
+        start, end, middle = self.as_axes
+        low, high = np.minimum(start, end), np.maximum(start, end)
         turn = self.turn
         for plane, u, v in ((17, 0, 1), (18, 2, 0), (19, 1, 2)):
             rows = np.flatnonzero((self.kind >= RIGHT) & (self.plane == plane) & (turn != 0.0))
             if not len(rows):
                 continue
-            centre = self.centre[rows]
-            from_centre = self.start[rows] - centre
+            centre = middle[rows]
+            from_centre = start[rows] - centre
             radius = np.hypot(from_centre[:, u], from_centre[:, v])
             begins = np.arctan2(from_centre[:, v], from_centre[:, u])
             for axis, angle, side in ((u, 0.0, 1.0), (v, np.pi / 2, 1.0), (u, np.pi, -1.0), (v, -np.pi / 2, -1.0)):
                 way = ((angle - begins) * np.sign(turn[rows])) % (2 * np.pi)
-                far = np.where(way <= np.abs(turn[rows]), centre[:, axis] + side * radius, self.end[rows, axis])
+                far = np.where(way <= np.abs(turn[rows]), centre[:, axis] + side * radius, end[rows, axis])
                 low[rows, axis], high[rows, axis] = np.minimum(low[rows, axis], far), np.maximum(high[rows, axis], far)
         return low, high

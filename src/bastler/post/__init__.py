@@ -1,13 +1,11 @@
 """From planned stages to G-code text, by dialect; every line knows the step and the stage it came from."""
 
 from bastler.job import PlannedHolding
-from bastler.post.face import FaceVoice
 from bastler.post.flat import FlatVoice
 from bastler.post.lathe import LatheBench
 from bastler.post.mill import MillBench
 from bastler.post.program import Program, Section
 from bastler.post.said import Said
-from bastler.post.turned import TurnedVoice
 from bastler.post.writer import Writer
 
 
@@ -17,8 +15,8 @@ def post(held: PlannedHolding, said: Said | None = None) -> Program:
     said = said or Said()
     writer = Writer(held)
     if held.job.plane == "turned":
-        turned, face = TurnedVoice(writer), FaceVoice(writer)
-        return writer.write(LatheBench(writer, turned, face), {"turned": turned, "flat": face}, said)
+        bench = LatheBench(writer)
+        return writer.write(bench, bench.voices, said)
     flat = FlatVoice(writer)
     return writer.write(MillBench(writer, flat), {"flat": flat}, said)
 

@@ -18,14 +18,14 @@ from typing import Literal
 from msgspec.structs import replace
 
 from bastler.motion import Bow, Cut, Cycle, Go, Move, Pause, bites, long_hand
+from bastler.post.arcs import along_bow
+from bastler.post.indexing import Indexing
 from bastler.post.writer import Writer
 from bastler.steps import Stage
 
 Manner = Literal["indexed", "square", "polar", "chords"]
 CHORD = 0.004
 """How far, in mm, a chord may leave the path; the resolution of C comes on top of it."""
-STEP = math.pi / 8
-"""The most that C turns in one chord, in radians."""
 FOLLOWS = 0.9
 """The share of its fastest at which C follows a move that is no cut."""
 SAME = 1e-9
@@ -35,27 +35,23 @@ Point = tuple[float, float, float]
 class FaceVoice:
     """Says moves on the end face."""
 
-    def __init__(self, writer: Writer) -> None:
-        self.writer, self.words, self.dialect = writer, writer.words, writer.dialect
+    def __init__(self, writer: Writer, c: Indexing) -> None:
+        self.writer, self.words, self.dialect, self.c = writer, writer.words, writer.dialect, c
         self.card = writer.card
         self.mm = writer.held.ctx.mm(1.0)
         self.across = 2.0 if self.dialect.diameter_x else 1.0
         self.at: Point = (0.0, 0.0, 0.0)
         """Where the last move ended, on the part."""
-        self.turned = 0.0
-        """Where C stands, in degrees."""
-        self.clamped = False
         self.manner: Manner = "indexed"
 
     # -- stages -------------------------------------------------------------------------------------------------
 
     @property
     def carried(self) -> tuple[float, bool]:
-        """Where C stands, and whether it is clamped there."""
-        return self.turned, self.clamped
+        return self.c.state
 
     def carry(self, carried: tuple[float, bool]) -> None:
-        self.turned, self.clamped = carried
+        self.c.restore(carried)
 
     def begins(self, stage: Stage) -> tuple[float, float]:
         """How far out the tool comes to a stage, and at which height."""
@@ -68,15 +64,15 @@ class FaceVoice:
         self.at = stage.start
         u, v, w = stage.start
         if self.manner == "square":
-            self.turn(0.0, clamp=True)
+            self.c.turn(0.0, clamp=True)
             self._say("G0", self.words.modal(self.words.length("Y", v), "Y"))
         elif self.manner == "polar":
-            self.turn(0.0)
+            self.c.turn(0.0)
             self._polar(on=True)
             self.at = (math.hypot(u, v), 0.0, w)
             self._go(Go(u, v, w))
         else:
-            self.turn(self._angle(u, v), clamp=self.manner == "indexed")
+            self.c.turn(self._angle(u, v), clamp=self.manner == "indexed")
         if self.manner == "chords":
             self.writer.say("G93")
         for move in stage.moves:
@@ -94,46 +90,19 @@ class FaceVoice:
         self.words.forget()
         if not on:
             u, v, _ = self.at
-            self.turned = math.degrees(math.atan2(v, u))
-
-    def turn(self, angle: float, *, clamp: bool = False) -> None:
-        """C to an angle in rapid, freed for it, and clamped there where a cut is to turn it away."""
-        word = self._c(angle)
-        if word != self._c(self.turned) or "C" not in self.words.last:
-            self.free()
-            self._say("G0", self.words.modal(word, "C"))
-            self.turned = angle
-        if clamp:
-            self.clamp()
-
-    def clamp(self) -> None:
-        """C is held where it stands, where the machine can do that."""
-        if self.dialect.clamp_words and not self.clamped:
-            self.writer.say(self.dialect.clamp_words[0])
-            self.clamped = True
-
-    def free(self) -> None:
-        """C may turn again."""
-        if self.clamped:
-            self.writer.say(self.dialect.clamp_words[1])
-            self.clamped = False
+            self.c.angle = math.degrees(math.atan2(v, u))
 
     def _angle(self, u: float, v: float) -> float:
         """Where C stands with a place at hand: for a hole within one turn, as a print has it, along a path the nearest of all
         turns. In the middle it stays."""
         if math.hypot(u, v) < SAME * self.mm:
-            return self.turned
+            return self.c.angle
         angle = math.degrees(math.atan2(v, u))
         if self.manner == "indexed":
             return round(angle, 9) % 360.0
-        return angle + 360.0 * round((self.turned - angle) / 360.0)
+        return angle + 360.0 * round((self.c.angle - angle) / 360.0)
 
     # -- words --------------------------------------------------------------------------------------------------
-
-    def _c(self, angle: float) -> str:
-        assert self.card.c is not None
-        places = max(0, -math.floor(math.log10(self.card.c.resolution) + 1e-9))
-        return "C" + self.words.number(angle, places)
 
     def _say(self, code: str, *words: str) -> None:
         if any(words):
@@ -147,8 +116,8 @@ class FaceVoice:
         elif self.manner == "polar":
             side = self.words.modal(self.words.length("C", v), "C")
         else:
-            x, self.turned = math.hypot(u, v), self._angle(u, v)
-            side = self.words.modal(self._c(self.turned), "C")
+            x, self.c.angle = math.hypot(u, v), self._angle(u, v)
+            side = self.words.modal(self.c.word(self.c.angle), "C")
         across = self.words.modal(self.words.length("X", self.across * x), "X")
         along = self.words.modal(self.words.length("Z", w), "Z")
         return " ".join(word for word in (across, side, along) if word)
@@ -179,10 +148,10 @@ class FaceVoice:
         if self.manner == "polar":
             self._polar_way(move)
         elif self.manner == "indexed":
-            if (move.u, move.v) != self.at[:2] and self._c(self._angle(move.u, move.v)) != self._c(self.turned):
-                self.free()
+            if (move.u, move.v) != self.at[:2] and self.c.word(self._angle(move.u, move.v)) != self.c.word(self.c.angle):
+                self.c.free()
             self._say("G0", self._place(move.u, move.v, move.w))
-            self.clamp()
+            self.c.clamp()
         else:
             self._say("G0", self._place(move.u, move.v, move.w))
         self.at = (move.u, move.v, move.w)
@@ -204,10 +173,10 @@ class FaceVoice:
 
     def _straight(self, move: Cut) -> None:
         self._leave_the_middle(move)
-        length, stood = math.dist(self.at, (move.u, move.v, move.w)), self.turned
+        length, stood = math.dist(self.at, (move.u, move.v, move.w)), self.c.angle
         place = self._place(move.u, move.v, move.w)
         if place:
-            self.writer.say(self.words.motion("G1"), place, self._feed(move.feed, length, self.turned - stood))
+            self.writer.say(self.words.motion("G1"), place, self._feed(move.feed, length, self.c.angle - stood))
         self.at = (move.u, move.v, move.w)
 
     def _leave_the_middle(self, move: Cut) -> None:
@@ -216,11 +185,11 @@ class FaceVoice:
             return
         assert self.card.c is not None
         angle = self._angle(move.u, move.v)
-        word = self.words.modal(self._c(angle), "C")
+        word = self.words.modal(self.c.word(angle), "C")
         if word:
-            often = FOLLOWS * self.card.c.rapid / max(abs(angle - self.turned), 1e-6)
+            often = FOLLOWS * self.card.c.rapid / max(abs(angle - self.c.angle), 1e-6)
             self.writer.say(self.words.motion("G1"), word, "F" + self.words.number(often, 4))
-        self.turned = angle
+        self.c.angle = angle
 
     def _feed(self, feed: float, length: float, swing: float) -> str:
         """Feed a minute; by chords how often in a minute the move could be made, no more than C can follow."""
@@ -233,13 +202,13 @@ class FaceVoice:
     def _bow(self, bow: Bow) -> None:
         if self.manner == "chords":
             here = self.at
-            for there in list(self._along(bow)):
+            for there in list(along_bow(self.at, bow, CHORD * self.mm)):
                 self._through(_parts(here, there, CHORD * self.mm), bow.feed)
                 here = there
             return
         rises = abs(bow.w - self.at[2]) > SAME * self.mm
         if rises and not self.dialect.helical:
-            for u, v, w in self._along(bow):
+            for u, v, w in along_bow(self.at, bow, CHORD * self.mm):
                 self._straight(Cut(u, v, w, bow.feed))
             return
         words, start = self.words, self._there()
@@ -278,20 +247,6 @@ class FaceVoice:
     def _through(self, points: Iterable[Point], feed: float) -> None:
         for u, v, w in points:
             self._straight(Cut(u, v, w, feed))
-
-    def _along(self, bow: Bow) -> Iterator[Point]:
-        """Places along an arc, the ends of chords."""
-        u, v, w = self.at
-        r, a0 = math.hypot(u - bow.cu, v - bow.cv), math.atan2(v - bow.cv, u - bow.cu)
-        sign = 1 if bow.ccw else -1
-        turn = (math.atan2(bow.v - bow.cv, bow.u - bow.cu) - a0) * sign % (2 * math.pi)
-        turn = turn if turn > SAME else 2 * math.pi
-        step = 2 * math.acos(1 - min(CHORD * self.mm / max(r, CHORD * self.mm), 1.0))
-        count = max(4, math.ceil(turn / max(min(step, STEP), 1e-6)))
-        for k in range(1, count + 1):
-            a = a0 + sign * turn * k / count
-            x, y = (bow.u, bow.v) if k == count else (bow.cu + r * math.cos(a), bow.cv + r * math.sin(a))
-            yield x, y, w + (bow.w - w) * k / count
 
 
 def _parts(a: Point, b: Point, off: float) -> Iterator[Point]:

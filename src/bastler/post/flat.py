@@ -11,6 +11,7 @@ from msgspec.structs import replace
 from bastler.job import PlannedHolding
 from bastler.motion import Bend, Bow, Cut, Cycle, Go, Move, Pause, bites, long_hand
 from bastler.motion.placed import placed_moves
+from bastler.post.arcs import along_bow
 from bastler.post.writer import Writer, in_order
 from bastler.shapes.placing import shifted_by
 from bastler.steps import Stage
@@ -164,15 +165,9 @@ class FlatVoice:
 
     def _chords(self, bow: Bow) -> None:
         """A helix as short straight moves, for controls whose arcs stay in the plane."""
-        (x0, y0), z0 = self.words.place("XY"), self.z
-        r, a0 = math.hypot(x0 - bow.cu, y0 - bow.cv), math.atan2(y0 - bow.cv, x0 - bow.cu)
-        turn = (math.atan2(bow.v - bow.cv, bow.u - bow.cu) - a0) * (1 if bow.ccw else -1) % (2 * math.pi)
-        turn = turn if turn > 1e-9 else 2 * math.pi
-        count = max(4, math.ceil(turn / (2 * math.acos(1 - min(CHORD * self.mm / r, 1.0)))))
-        for k in range(1, count + 1):
-            a = a0 + turn * k / count * (1 if bow.ccw else -1)
-            x, y = (bow.u, bow.v) if k == count else (bow.cu + r * math.cos(a), bow.cv + r * math.sin(a))
-            self.move(Cut(x, y, z0 + (bow.w - z0) * k / count, bow.feed))
+        x0, y0 = self.words.place("XY")
+        for u, v, w in list(along_bow((x0, y0, self.z), bow, CHORD * self.mm)):
+            self.move(Cut(u, v, w, bow.feed))
 
     @move.register
     def _(self, move: Pause) -> None:

@@ -5,17 +5,32 @@ from __future__ import annotations
 
 from bastler.job.parts import PartAt
 from bastler.post.face import FaceVoice
+from bastler.post.indexing import Indexing
+from bastler.post.side import SideVoice
 from bastler.post.turned import TurnedVoice
-from bastler.post.writer import Writer
+from bastler.post.writer import Voice, Writer
 from bastler.steps import Between, Stage
+from bastler.steps.base import SaidAs
+
+TURNING = "G18"
+PLANES: dict[SaidAs, str] = {"turned": TURNING, "flat": "G17", "side": "G19", "wrapped": "G19"}
+"""The plane in which what is done is said."""
 
 
 class LatheBench:
-    """A lathe; its main plane is turned. While its spindle is an axis the work `stands`, and tools are `driving` or not."""
+    """A lathe; its main plane is turned. While its spindle is an axis the work `stands`, tools are `driving` or not, and arcs lie
+    in a `plane`."""
 
-    def __init__(self, writer: Writer, voice: TurnedVoice, face: FaceVoice) -> None:
-        self.writer, self.voice, self.face = writer, voice, face
+    def __init__(self, writer: Writer) -> None:
+        self.writer, self.c, self.voice = writer, Indexing(writer), TurnedVoice(writer)
+        self.face, self.side = FaceVoice(writer, self.c), SideVoice(writer, self.c)
         self.stands = self.driving = False
+        self.plane = TURNING
+
+    @property
+    def voices(self) -> dict[SaidAs, Voice]:
+        """Who says which stages."""
+        return {"turned": self.voice, "flat": self.face, "side": self.side}
 
     def begin(self) -> None:
         writer, stock, holding = self.writer, self.writer.held.bar, self.writer.held.chuck
@@ -50,15 +65,14 @@ class LatheBench:
         """To the safe place in front of the work, which turns from now on or stands."""
         writer, words = self.writer, self.writer.words
         drives = stage.plane == "flat"
-        if drives != self.stands:
-            self._switch_over(drives=drives)
+        self._to_plane(PLANES[stage.said_as])
         if fresh:
             self.voice.call(stage.tool, stage.tool.station)
             writer.tool = stage.tool
             words.forget()
         if drives:
             self._drive(stage)
-            r, z = self.face.begins(stage)
+            r, z = (self.side if stage.said_as == "side" else self.face).begins(stage)
         else:
             self.voice.turn(stage.spin)
             z, r, _ = stage.start
@@ -67,22 +81,27 @@ class LatheBench:
         if fresh:
             writer.coolant(on=True)
 
-    def _switch_over(self, *, drives: bool) -> None:
-        """The spindle becomes an axis, or a spindle again."""
+    def _to_plane(self, plane: str) -> None:
+        """The plane in which arcs lie, and across which cycles go. In that of turning the work turns, in all others it stands."""
+        drives = plane != TURNING
+        if drives == self.stands:
+            self.writer.say(plane if plane != self.plane else "")
+            self.plane = plane
+            return
         writer, words = self.writer, self.writer.words
         on, off = writer.dialect.c_words
         if drives:
             if "spindle" in words.last or writer.tool is not None:
                 writer.say("M5")
             writer.say(on)
-            writer.say("G17", writer.dialect.feed_codes[0])
-            self.face.turned = 0.0
+            writer.say(plane, writer.dialect.feed_codes[0])
+            self.c.angle = 0.0
         else:
             self._stop_driving()
-            self.face.free()
+            self.c.free()
             writer.say(off)
-            writer.say("G18")
-        self.stands = drives
+            writer.say(plane)
+        self.stands, self.plane = drives, plane
         words.forget()
 
     def _drive(self, stage: Stage) -> None:
@@ -103,7 +122,7 @@ class LatheBench:
         if self.writer.tool is not None or between.what == "code":
             self.put_away()
         if self.stands:
-            self._switch_over(drives=False)
+            self._to_plane(TURNING)
         elif between.what != "park":
             self.writer.say("M5")
         self.writer.tool = None
@@ -112,6 +131,6 @@ class LatheBench:
         if self.writer.tool is not None:
             self.put_away()
         if self.stands:
-            self._switch_over(drives=False)
+            self._to_plane(TURNING)
         self.writer.say(self.writer.dialect.end)
         self.writer.last_line()

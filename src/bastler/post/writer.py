@@ -18,7 +18,7 @@ from bastler.post.program import Program, Section
 from bastler.post.said import Said, Speaker
 from bastler.post.words import Words
 from bastler.steps import Between, Stage
-from bastler.steps.base import PlaneKind
+from bastler.steps.base import SaidAs
 from bastler.tools import AnyTool
 from bastler.units import number_text
 from bastler.units.kinds import Kind
@@ -68,7 +68,7 @@ class Writer:
         self.number = 0
         self.tool: AnyTool | None = None
 
-    def write(self, bench: Bench, voices: Mapping[PlaneKind, Voice], said: Said) -> Program:
+    def write(self, bench: Bench, voices: Mapping[SaidAs, Voice], said: Said) -> Program:
         """The whole program, with the lines of stages that were `said` before."""
         said.begin()
         bench.begin()
@@ -88,9 +88,9 @@ class Writer:
             self.remark(f"{title} - {stage.name}{f', {part.code}' if several else ''}")
             bench.come(stage, fresh=fresh)
             if several or stage.copies:  # as a subprogram, whose number comes of all the others
-                voices[stage.plane].stage(stage)
+                voices[stage.said_as].stage(stage)
             else:
-                said.stage(self, voices[stage.plane], stage)
+                said.stage(self, voices[stage.said_as], stage)
         self.close_section(*owner)
         bench.end()
         self.close_section("", "")

@@ -86,16 +86,17 @@ def _directions(trace: Trace) -> tuple[Floats, Floats]:
     straight = np.divide(d, norm, out=np.zeros_like(d), where=norm > 1e-12)
     leave, arrive = straight.copy(), straight.copy()
     sign = np.sign(trace.turn)
-    for plane, u, v in ((17, 0, 1), (18, 2, 0)):
+    start, end, centre = trace.as_axes
+    for plane, u, v in ((17, 0, 1), (18, 2, 0), (19, 1, 2)):
         arcs = (trace.kind >= 2) & (trace.plane == plane)
         if not arcs.any():
             continue
-        for out, point in ((leave, trace.start), (arrive, trace.end)):
-            r = point - trace.centre
+        for out, point in ((leave, start), (arrive, end)):
+            r = point - centre
             length = np.maximum(np.hypot(r[:, u], r[:, v]), 1e-12)
             tangent = np.zeros_like(r)
             tangent[:, u], tangent[:, v] = -r[:, v] / length * sign, r[:, u] / length * sign
-            out[arcs] = tangent[arcs]
+            out[arcs] = about_axis(tangent[arcs], trace.tilt[arcs])
     return leave, arrive
 
 

@@ -9,6 +9,7 @@ from typing import Protocol
 import numpy as np
 
 from bastler.nc import Trace
+from bastler.nc.trace import about_axis
 from bastler.shapes.kinds import Floats
 
 ALMOST = 1.0 - 1e-9
@@ -82,8 +83,10 @@ def tip_at(proof: Timed, move: int, share: float) -> tuple[float, float, float]:
     p = a + (b - a) * share
     if trace.turn[move] != 0.0:
         u, v = {17: (0, 1), 18: (2, 0), 19: (1, 2)}[int(trace.plane[move])]
-        c = trace.centre[move]
+        a, b, c = (places[move] for places in trace.as_axes)
+        p = a + (b - a) * share
         r = np.hypot(a[u] - c[u], a[v] - c[v])
         angle = np.arctan2(a[v] - c[v], a[u] - c[u]) + trace.turn[move] * share
         p[u], p[v] = c[u] + r * np.cos(angle), c[v] + r * np.sin(angle)
+        p = about_axis(p[None], trace.tilt[move])[0]
     return (float(p[0]), float(p[1]), float(p[2]))

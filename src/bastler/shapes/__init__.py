@@ -1,5 +1,6 @@
 """Plane geometry: frames, boxes, lines and arcs, hole patterns, and what a step takes away."""
 
+from bastler.shapes.barrel import Barrel
 from bastler.shapes.bevel import Bevel
 from bastler.shapes.box import Box
 from bastler.shapes.drawn import Drawn, draw, drawn_before
@@ -19,7 +20,7 @@ from bastler.shapes.pattern import (
     positions,
     spots,
 )
-from bastler.shapes.removal import Flat, Removal, Revolved, depth_profile, disc, floors_joined, height_at
+from bastler.shapes.removal import Flat, Removal, Revolved, TurnedPart, depth_profile, disc, floors_joined, height_at
 from bastler.shapes.rounded import Arc, Line, Segment, as_polygon, rounded_rectangle
 from bastler.shapes.shoulders import Shoulders
 
@@ -30,6 +31,7 @@ __all__ = [
     "Arc",
     "ArcPattern",
     "Axis",
+    "Barrel",
     "Bevel",
     "Box",
     "CirclePattern",
@@ -53,6 +55,7 @@ __all__ = [
     "Segment",
     "Shoulders",
     "TurnedOutline",
+    "TurnedPart",
     "TurnedSegment",
     "Way",
     "as_polygon",

@@ -16,6 +16,7 @@ import numpy as np
 import shapely
 from shapely.geometry import LineString, Point, Polygon
 
+from bastler.shapes.barrel import Barrel
 from bastler.shapes.bevel import Bevel
 from bastler.shapes.furrow import Furrow
 from bastler.shapes.kinds import Floats
@@ -85,7 +86,9 @@ class Revolved(msgspec.Struct, frozen=True):
 
 
 Removal = Flat | Revolved | Bevel | Furrow
-Seen = Removal | Shoulders
+TurnedPart = Shoulders | Barrel
+"""What turning has left of a part, seen from its end or from its side."""
+Seen = Removal | TurnedPart
 """All that is gone when a part is looked at: by steps, and by turning."""
 
 
@@ -142,7 +145,7 @@ def depth_profile(
 
 def heights_at(removal: Seen, points: Floats) -> Floats:
     """Heights (n,) of what a removal leaves at points (n, 2); infinite outside it."""
-    if isinstance(removal, Shoulders):
+    if isinstance(removal, Shoulders | Barrel):
         return removal.heights(points)
     if isinstance(removal, Revolved):
         r = np.hypot(points[:, 0] - removal.x, points[:, 1] - removal.y)
@@ -169,6 +172,8 @@ def _crossings(
         hit = removal.region.boundary.intersection(LineString([start, end]))
         points = [c for part in getattr(hit, "geoms", [hit]) for c in part.coords]
         return [(px - start[0]) * u[0] + (py - start[1]) * u[1] for px, py in points]
+    if isinstance(removal, Barrel):
+        return [s for s in removal.crossings(start, end) if 0 < s < length]
     x, y = (removal.x, removal.y) if isinstance(removal, Revolved) else (0.0, 0.0)
     middle = (x - start[0]) * u[0] + (y - start[1]) * u[1]
     off = abs(-(x - start[0]) * u[1] + (y - start[1]) * u[0])

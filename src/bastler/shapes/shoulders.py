@@ -27,24 +27,10 @@ class Shoulders(msgspec.Struct, frozen=True):
     def of(section: Region, back: float) -> Shoulders:
         """Those of a half section (z, r) that is not empty, no lower than `back`: of every radius the foremost place. An undercut
         is not seen from the front."""
-        rings = shapely.get_rings(shapely.get_parts(section))
-        points, owner = shapely.get_coordinates(rings, return_index=True)
-        same = owner[1:] == owner[:-1]
-        a, b = points[:-1][same], points[1:][same]
-        low, high = np.minimum(a[:, 1], b[:, 1]), np.maximum(a[:, 1], b[:, 1])
-        marks = np.unique(np.concatenate([[0.0], np.maximum(points[:, 1], 0.0)]))
-        found: list[tuple[float, float]] = []
-        for r0, r1 in itertools.pairwise(marks.tolist()):
-            over = np.flatnonzero((low < r1) & (high > r0) & (high > low))
-            if r1 - r0 < 1e-12:
-                continue
-            heights = _heights(a[over], b[over], r0, r1)
-            if len(heights):
-                z0, z1 = heights[np.argmax(heights.sum(axis=1))].tolist()
-            else:
-                z0 = z1 = back
-            found += [(r0, max(z0, back)), (r1, max(z1, back))]
-        return Shoulders(_plain(found))
+        a, b = lines_of(section)
+        marks = np.unique(np.concatenate([[0.0], np.maximum(a[:, 1], 0.0)]))
+        profile = envelope(a[:, ::-1], b[:, ::-1], marks, back)
+        return Shoulders(tuple((r, max(z, back)) for r, z in profile))
 
     @property
     def radius(self) -> float:
@@ -112,10 +98,35 @@ class Shoulders(msgspec.Struct, frozen=True):
         return [(_ring(r0, r1), z) for r0, r1, z, _ in found]
 
 
-def _heights(a: Floats, b: Floats, r0: float, r1: float) -> Floats:
-    """Heights (n, 2) of lines from a to b, (z, r), at two radii."""
-    way = b[:, 1] - a[:, 1]
-    return np.column_stack([a[:, 0] + (b[:, 0] - a[:, 0]) * (r - a[:, 1]) / way for r in (r0, r1)])
+def lines_of(region: Region) -> tuple[Floats, Floats]:
+    """Where the lines of a region's boundary begin and end, (m, 2) each."""
+    rings = shapely.get_rings(shapely.get_parts(region))
+    points, owner = shapely.get_coordinates(rings, return_index=True)
+    same = owner[1:] == owner[:-1]
+    return points[:-1][same], points[1:][same]
+
+
+def envelope(a: Floats, b: Floats, marks: Floats, nothing: float) -> tuple[tuple[float, float], ...]:
+    """The highest of many lines from (place, height) to (place, height), (m, 2) each, between `marks`, rising, among which are
+    all their ends: (place, height) pairs, `nothing` where there is no line."""
+    low, high = np.minimum(a[:, 0], b[:, 0]), np.maximum(a[:, 0], b[:, 0])
+    found: list[tuple[float, float]] = []
+    for s0, s1 in itertools.pairwise(marks.tolist()):
+        if s1 - s0 < 1e-12:
+            continue
+        over = np.flatnonzero((low < s1) & (high > s0) & (high > low))
+        h0 = h1 = nothing
+        if len(over):
+            heights = _heights(a[over], b[over], s0, s1)
+            h0, h1 = heights[np.argmax(heights.sum(axis=1))].tolist()
+        found += [(s0, h0), (s1, h1)]
+    return _plain(found)
+
+
+def _heights(a: Floats, b: Floats, s0: float, s1: float) -> Floats:
+    """Heights (n, 2) of lines from a to b at two places."""
+    way = b[:, 0] - a[:, 0]
+    return np.column_stack([a[:, 1] + (b[:, 1] - a[:, 1]) * (s - a[:, 0]) / way for s in (s0, s1)])
 
 
 def _plain(points: list[tuple[float, float]]) -> tuple[tuple[float, float], ...]:
@@ -126,7 +137,7 @@ def _plain(points: list[tuple[float, float]]) -> tuple[tuple[float, float], ...]
             continue
         if len(found) > 1:
             (r0, z0), (r1, z1) = found[-2:]
-            if abs((z1 - z0) * (point[0] - r1) - (point[1] - z1) * (r1 - r0)) <= 1e-12 * max(point[0], 1.0):
+            if abs((z1 - z0) * (point[0] - r1) - (point[1] - z1) * (r1 - r0)) <= 1e-12 * max(abs(point[0]), 1.0):
                 found.pop()
         found.append(point)
     return tuple(found)

@@ -19,6 +19,8 @@ PlaneKind = Literal["flat", "turned", "wrapped"]
 """What a step thinks in: u, v and w out of the material, or z and r of turned work."""
 FLAT: tuple[PlaneKind, ...] = ("flat",)
 TURNED: tuple[PlaneKind, ...] = ("turned",)
+SaidAs = Literal["flat", "turned", "wrapped", "side"]
+"""How programs tell planes apart: a flat one may lie on the side of a part in a chuck."""
 WRAPPED: tuple[PlaneKind, ...] = ("wrapped",)
 ANY: tuple[PlaneKind, ...] = ("flat", "turned", "wrapped")
 GROUPS = ("Surface", "Outside", "Pockets", "Ends", "Outlines", "Grooves and threads", "Holes", "General")
@@ -89,6 +91,7 @@ class Spin(msgspec.Struct, frozen=True):
 class Stage(msgspec.Struct, frozen=True, kw_only=True):
     """What one tool does within a step on one kind of plane: from `start`, a safe place over the part or in front of it, its
     moves, the last one back to such a place.
+    On the `side` of a part in a chuck it is done at that angle of C, in degrees.
     Where parts on the table differ, `each` are the stages of the second one and on. With `copies` it is
     made at these places, shifted from where its moves are, and not there."""
 
@@ -100,6 +103,12 @@ class Stage(msgspec.Struct, frozen=True, kw_only=True):
     moves: tuple[Move, ...]
     each: tuple[Stage, ...] = ()
     copies: tuple[Point, ...] = ()
+    side: float | None = None
+
+    @property
+    def said_as(self) -> SaidAs:
+        """What a machine says it as."""
+        return self.plane if self.side is None else "side"
 
 
 class Between(msgspec.Struct, frozen=True, kw_only=True):
@@ -249,7 +258,7 @@ class StepKind(msgspec.Struct, frozen=True):
 
     def possible(self, plane: PlaneKind, card: MachineCard) -> bool:
         """Can it be done at all, on a part whose main plane that is and by a machine?"""
-        here = plane in self.planes or (plane == "turned" and self.driven and card.drives_axially)
+        here = plane in self.planes or (plane == "turned" and self.driven and card.drives)
         return here and (not self.needs_cycle or self.needs_cycle in card.dialect.cycles)
 
     @property

@@ -12,7 +12,7 @@ from shapely.geometry import Polygon
 
 from bastler.cutting import Material
 from bastler.machines import MachineCard
-from bastler.shapes import AnyOutline, Box, Flat, Pattern, PlanOutline, Removal, Revolved, Shoulders
+from bastler.shapes import AnyOutline, Box, Flat, Pattern, PlanOutline, Removal, Revolved, TurnedPart
 from bastler.tools import AnyTool, Tool
 from bastler.units import Unit, scale
 
@@ -71,8 +71,8 @@ class FlatContext(Context):
     before: Sequence[Removal] = field(default=())
     under: Sequence[Removal] = field(default=())
     """What holdings before have taken from below, heights counted downward."""
-    turned: Shoulders | None = None
-    """On the end face of a part in a chuck: what turning has left of it."""
+    turned: TurnedPart | None = None
+    """On the end face of a part in a chuck, or on its side: what turning has left of it."""
     _asked: dict[bytes, Any] = field(default_factory=dict, compare=False, repr=False)
 
     def behind(self, before: Sequence[Removal]) -> FlatContext:

@@ -7,9 +7,9 @@ would otherwise follow from, and those then show what was meant.
 from __future__ import annotations
 
 import math
-from typing import Annotated, ClassVar
+from typing import Annotated, ClassVar, Literal
 
-from bastler.ask import Answers, Trouble, ask, pick
+from bastler.ask import Answers, Trouble, ask, choose, is_, pick
 from bastler.cutting import (
     Advice,
     Material,
@@ -30,10 +30,11 @@ from bastler.cutting import (
 from bastler.machines import MachineCard
 from bastler.steps.base import Step, Unfilled
 from bastler.steps.context import Context, FlatContext
+from bastler.steps.place import END, Place, Where, times_trouble
 from bastler.tools import AnyTool, Tool
 from bastler.units import Kind, Unit, grouped, number_text, scale
 
-TOOL = "Tool and cut"
+PLACE, TOOL = "On the part", "Tool and cut"
 FINISH = "Finishing"
 FACE_FZ_MOST = 0.12
 """The most feed per tooth proposed for a face mill, mm: its inserts do not grow with its diameter."""
@@ -237,10 +238,41 @@ def _vf(s: Answers, ctx: FlatContext) -> float | None:
     return propose_vf(ctx.tool(s.tool), ctx, s.fz, s.n)
 
 
+_sideways = is_("where_on", "side")
+
+
+def _to_height(s: Answers) -> bool:
+    return bool(s.where_on == "side" and s.counts == "height")
+
+
 class CuttingStep(Step[FlatContext], frozen=True, kw_only=True):
-    """A step with one main tool and its cutting data. `choose_tool` proposes the tool, `CHOSEN` says by what."""
+    """A step with one main tool and its cutting data. `choose_tool` proposes the tool, `CHOSEN` says by what. On a part in a
+    chuck it says first where on the part it is."""
 
     CHOSEN: ClassVar[str] = "The first that fits"
+
+    where_on: Annotated[Where, choose("Where", {"end": "End face", "side": "Side"}, PLACE, chucked=True)] = "end"
+    at_c: Annotated[
+        float,
+        ask(
+            "At angle", Kind.ANGLE, PLACE, when=_sideways, symbol="C", chucked=True,
+            helps="Counter-clockwise, seen from the tailstock.",
+        ),
+    ] = 0.0  # fmt: skip
+    times: Annotated[
+        int, ask("Times, evenly round", Kind.COUNT, PLACE, least=1, when=_sideways, helps="4: every 90°.", chucked=True)
+    ] = 1
+    counts: Annotated[
+        Literal["deep", "height"],
+        choose("Goes down", {"deep": "So deep", "height": "To a height"}, PLACE, when=_sideways, chucked=True),
+    ] = "deep"
+    height: Annotated[
+        float,
+        ask(
+            "Floor over the axis", Kind.LENGTH, PLACE, least=0, when=_to_height, chucked=True,
+            helps="Half of what is across two flats.",
+        ),
+    ] = 10.0  # fmt: skip
 
     tool: Annotated[str | None, pick("Tool", "tool", TOOL, propose=_tool)] = None
     vc: Annotated[
@@ -259,6 +291,27 @@ class CuttingStep(Step[FlatContext], frozen=True, kw_only=True):
         float | None,
         ask("Feed rate", Kind.FEED_RATE, TOOL, above=0, propose=_vf, symbol="vf", helps="Feed along the path."),
     ] = None
+
+    @property
+    def place(self) -> Place:
+        """Where on a part in a chuck it is."""
+        return Place.side(self.at_c, self.times) if _sideways(self) and self.times > 0 else END
+
+    @property
+    def depth_to_height(self) -> float | None:
+        """The depth that a height over the axis makes, from filled answers; None where none is asked."""
+        top = getattr(self, "top", None)
+        goes_on = not hasattr(self, "depth") or getattr(self, "extent", "blind") == "through"
+        return None if goes_on or not _to_height(self) or top is None or top <= self.height else top - self.height
+
+    def place_troubles(self) -> list[Trouble]:
+        """What does not go together of where it is, from filled answers."""
+        if not _sideways(self):
+            return []
+        top = getattr(self, "top", None)
+        if _to_height(self) and top is not None and top <= self.height:
+            return [Trouble("height", "The surface is no higher there.")]
+        return times_trouble(self.times)
 
     def choose_tool(self, ctx: FlatContext) -> str | None:
         """The id of the tool proposed; None when nothing fits."""

@@ -24,7 +24,8 @@ NEAR_MM = 0.05
 @dataclass(frozen=True, eq=False)
 class Compared:
     """What is said of a comparison in heights: those of the part as cut on their grid, whose zero is that of places; what steps
-    want gone; the move that made a place; how a gouge is told; and `on` which of several parts or planes it is, in words."""
+    want gone; the move that made a place of the part; how a gouge is told; how a place is `named`, and where on the part it
+    is."""
 
     comparison: Comparison
     heights: Heights
@@ -33,7 +34,8 @@ class Compared:
     wanted: Sequence[WantedStep]
     culprit: Callable[[Place], int]
     gouged: Callable[[int, str, float, Place], Remark]
-    on: str = ""
+    named: Callable[[Place], str]
+    out: Callable[[Place], Place] = lambda place: place
 
     def remarks(self) -> list[Remark]:
         """What is left and what is gouged."""
@@ -51,11 +53,11 @@ class Compared:
         return with_unit(length, Kind.LENGTH, self.unit)
 
     def _told(self, kind: str, by: float, place: Place, how: str) -> Remark:
-        where = f"X {place[0]:.2f} Y {place[1]:.2f}{self.on}"
+        where, there = self.named(place), self.out(place)
         if kind == "left":
             text = f"Left standing at {where}: {how}."
-            return Remark(level="stop", code="left", text=text, step=self._owner(place), amount=by, place=place)
-        return self.gouged(self.culprit(place), f"Gouged at {where}: {how.replace('high', 'too deep')}.", by, place)
+            return Remark(level="stop", code="left", text=text, step=self._owner(place), amount=by, place=there)
+        return self.gouged(self.culprit(there), f"Gouged at {where}: {how.replace('high', 'too deep')}.", by, there)
 
     def _owner(self, place: Place) -> str:
         """The step that should have taken this away: the one whose removal is deepest near it."""
@@ -82,9 +84,14 @@ def differences(proof: MillProof) -> list[Remark]:
         heights = proof.heights if part == 0 else proof.after(len(proof.stages) - 1, part)
         on = f" on {proof.scene.parts[part].code}" if part else ""
         culprit = partial(_culprit, proof, part=part)
-        seen = Compared(comparison, heights, proof.grid, proof.scene.unit, proof.scene.wanted, culprit, proof.gouged, on)
+        named = partial(_named, on)
+        seen = Compared(comparison, heights, proof.grid, proof.scene.unit, proof.scene.wanted, culprit, proof.gouged, named)
         found += seen.remarks()
     return found
+
+
+def _named(on: str, place: Place) -> str:
+    return f"X {place[0]:.2f} Y {place[1]:.2f}{on}"
 
 
 def _culprit(proof: MillProof, place: Place, part: int) -> int:

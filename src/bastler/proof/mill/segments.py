@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bastler.nc import Trace
+from bastler.nc.trace import about_axis
 from bastler.shapes.compiling import kernel
 from bastler.shapes.kinds import Floats, Ints
 
@@ -30,17 +31,12 @@ def pieces(trace: Trace, begin: int, end: int, *, chord: float, longest: float, 
     counts = _counts(trace, begin, end, chord, longest)
     total = int(counts.sum())
     segments, owner = np.empty((total, 6)), np.empty(total, np.int32)
-    _part(
-        trace.start[begin:end],
-        trace.end[begin:end],
-        trace.centre[begin:end],
-        trace.turn[begin:end],
-        trace.plane[begin:end],
-        counts,
-        segments,
-        owner,
-        radius,
-    )
+    start, stop, centre = (places[begin:end] for places in trace.as_axes)
+    _part(start, stop, centre, trace.turn[begin:end], trace.plane[begin:end], counts, segments, owner, radius)
+    tilt = trace.tilt[begin:end]
+    if tilt.any():
+        for side in (slice(0, 3), slice(3, 6)):
+            segments[:, side] = about_axis(segments[:, side], tilt[owner])
     return segments, owner + begin
 
 

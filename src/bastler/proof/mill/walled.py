@@ -6,6 +6,7 @@ A level is looked at a little beside the floors that end it, by as much as floor
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from functools import partial
 from typing import NamedTuple
 
@@ -74,8 +75,23 @@ def wall_faults(
             tolerance=WALL_TOLERANCE_MM * scene.mm,
             band=3 * grid.cell,
         )
-        found += left_at(wall, sweeps) + gouged_at(wall, sweeps)
+        found += left_at(wall, sweeps)
+        gouged = gouged_at(wall, sweeps)
+        if scene.before.turned:
+            low = _gouged_low(scene, trace, moves, removals, wall, kept)
+            gouged = low + [fault for fault in gouged if not any(fault.region.intersects(known.region) for known in low)]
+        found += gouged
     return found + _promised_walls(scene, grid, trace, moves, removals, kept)
+
+
+def _gouged_low(
+    scene: MillScene, trace: Trace, moves: Sequence[Moves], removals: list[Removal], wall: Wall, kept: Remembered
+) -> list[WallFault]:
+    """Where a tool went outside right over a floor: on a round part what stands there may end before the next floor above it."""
+    level = wall.floor + FLOOR_TOLERANCE_MM * scene.mm
+    sweeps = _swept(scene, trace, moves, level, kept)
+    allowed = united([wanted_at(removals, level), _open(scene.before, level, level)])
+    return gouged_at(replace(wall, allowed=allowed), sweeps) if sweeps else []
 
 
 def _promised_walls(

@@ -17,7 +17,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from bastler.proof.polar.sweeping import MOST, filled, prism, ring, volume_of
+from bastler.proof.polar.sweeping import MOST, filled, prism, ring, side_prism, volume_of
 from bastler.shapes.kinds import Floats, Region
 
 CELL_MM = 0.15
@@ -75,9 +75,10 @@ class Dexels:
         """Takes what a region of the half section makes all round; gives its volume."""
         return float(ring(self.lo, self.hi, self.count, self.edges, boundary(region)))
 
-    def open(self, region: Region, floor: float) -> None:
-        """Takes all over a height within a region across the axis."""
-        prism(self.lo, self.hi, self.count, self.edges, boundary(region), floor)
+    def open(self, region: Region, floor: float, side: float | None = None) -> None:
+        """Takes all over a height within a region of the end face, or of the side at an angle in degrees."""
+        arrays = (self.lo, self.hi, self.count, self.edges, boundary(region), floor)
+        prism(*arrays) if side is None else side_prism(*arrays, math.radians(side))
 
     @property
     def thick(self) -> float:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from functools import cache, cached_property, partial
@@ -10,15 +11,17 @@ from typing import Any
 import numpy as np
 import shapely
 
+from bastler.nc import Trace
 from bastler.proof.found import Found
 from bastler.proof.mill.compare import FLOOR_TOLERANCE_MM
 from bastler.proof.mill.differences import Compared
 from bastler.proof.mill.field_stock import removals_key
 from bastler.proof.mill.walled import Moves
 from bastler.proof.polar.checks import PolarView, check
+from bastler.proof.polar.compared import ComparedPlane, compared_plane, opened
 from bastler.proof.polar.culprit import culprit
 from bastler.proof.polar.dexels import Dexels, Packed, boundary
-from bastler.proof.polar.face import CutFace, compared_face, opened
+from bastler.proof.polar.planes import CutPlane
 from bastler.proof.polar.run import prove_driven
 from bastler.proof.polar.sweeping import missing
 from bastler.proof.remark import Remark
@@ -32,6 +35,7 @@ from bastler.proof.turn.sweep import volume
 from bastler.proof.turn.turned import TurnProof
 from bastler.shapes.kinds import Floats, Region
 from bastler.shapes.united import united
+from bastler.steps.place import FINE
 from bastler.tools import Tool
 from bastler.units import Kind, grouped, with_unit
 
@@ -60,10 +64,10 @@ class PolarStock(SectionStock):
         self._made = b""
         """A key for them."""
         self._reached: Region = shapely.Polygon()
-        self._faces: list[CutFace] = []
-        """The end face of the part, and where driven tools go on after it has fallen off, that of what is left in the chuck."""
+        self._planes: list[ComparedPlane] = []
+        """The planes of the part, and where driven tools go on after it has fallen off, those of what is left in the chuck."""
         self._after: list[Run] = []
-        """The runs along the axis after something has fallen off."""
+        """The runs after something has fallen off."""
         self._taken: DrivenGouge | None = None
 
     def cut(self, run: Run) -> bool:
@@ -168,50 +172,63 @@ class PolarStock(SectionStock):
 
     @property
     def wanted(self) -> bool:
-        return super().wanted or bool(self.scene.faces)
+        return super().wanted or bool(self.scene.planes)
 
     def ready(self) -> bool:
-        runs = [run for run in self.runs if self._is_axial(run)]
-        later = [run for run in runs if run in self._after]
-        for part, wanted, own in (
-            (self.whole, self.scene.faces, [run for run in runs if run not in later]),
-            (self.now, (), later),
-        ):
-            if part.is_empty or not (own or wanted):
-                continue
-            face = self._compared(part, wanted, [self._axial(run) for run in own])
-            if face is None:
-                return False
-            self._faces.append(face)
+        later = [run for run in self.runs if run in self._after]
+        before = [run for run in self.runs if run not in later]
+        for part, wanted, runs in ((self.whole, self.scene.planes, before), (self.now, {}, later)):
+            cuts = self._cuts(runs)
+            sides = dict.fromkeys([*wanted, *cuts])
+            for side in () if part.is_empty else sides:
+                found = self._compared(part, CutPlane(side), wanted.get(side, ()), cuts.get(side, ()))
+                if found is None:
+                    return False
+                self._planes.append(found)
         return not self.ran.stop[0]
 
-    def _compared(self, part: Region, wanted: Sequence[WantedStep], moves: Sequence[Moves]) -> CutFace | None:
-        ran = self.ran
-        made = [(move.key, repr(move.tool)) for move in moves], [(w.step, removals_key(w.removals)) for w in wanted]
-        key = digest("face", shapely.to_wkb(part), made, self.scene.unit)
-        work = partial(compared_face, self.scene, part, wanted, ran.trace, moves, ran.kept, ran.stop)
-        found: CutFace | None = ran.kept.keep(key, work)
+    def _cuts(self, runs: Sequence[Run]) -> dict[float | None, list[tuple[int, int]]]:
+        """The moves of driven tools by the plane that they are on: of those along the axis the end face, of those across it the
+        side at the angle at which C stands. Moves in which C turns are on none."""
+        trace, found = self.ran.trace, dict[float | None, list[tuple[int, int]]]()
+        for run in runs:
+            begin, end, how = run[0], run[1], self._driven(run)
+            if how == "axial":
+                found.setdefault(None, []).append((begin, end))
+            elif how == "radial":
+                angles = np.round(trace.angle[begin:end] % 360.0, FINE) % 360.0
+                angles[angles[:, 0] != angles[:, 1]] = np.nan
+                marks = np.flatnonzero(np.append(True, angles[1:, 0] != angles[:-1, 0]))
+                for a, b in itertools.pairwise([*marks.tolist(), end - begin]):
+                    if not np.isnan(angles[a, 0]):
+                        found.setdefault(float(angles[a, 0]), []).append((begin + a, begin + b))
         return found
 
-    def _is_axial(self, run: Run) -> bool:
-        """Do its tools work along the axis while the work stands?"""
-        return self._driven(run) == "axial"
+    def _compared(
+        self, part: Region, plane: CutPlane, wanted: Sequence[WantedStep], cuts: Sequence[tuple[int, int]]
+    ) -> ComparedPlane | None:
+        ran, trace = self.ran, plane.trace(self.ran.trace)
+        moves = [self._moves(trace, *rows) for rows in cuts]
+        made = [(move.key, repr(move.tool)) for move in moves], [(w.step, removals_key(w.removals)) for w in wanted]
+        key = digest("plane", plane.side, shapely.to_wkb(part), made, self.scene.unit)
+        work = partial(compared_plane, self.scene, plane, part, wanted, trace, moves, ran.kept, ran.stop)
+        found: ComparedPlane | None = ran.kept.keep(key, work)
+        return found
 
     def _driven(self, run: Run) -> str:
         """How the tool of a run stands that cuts while the work stands; empty for any other."""
         tool = self.scene.tools.get(int(self.ran.trace.tool[run[0]]))
         return tool.stands if isinstance(tool, Tool) and self.ran.trace.stands[run[0]] else ""
 
-    def _axial(self, run: Run) -> Moves:
-        begin, end, _, _ = run
-        tool = self.scene.tools[int(self.ran.trace.tool[begin])]
+    def _moves(self, trace: Trace, begin: int, end: int) -> Moves:
+        tool = self.scene.tools[int(trace.tool[begin])]
         assert isinstance(tool, Tool)
-        return Moves(moves_key(self.ran.trace, begin, end), begin, end, tool)
+        return Moves(moves_key(trace, begin, end), begin, end, tool)
 
     def proof(self, last: Stock) -> TurnProof:
         proof = super().proof(last)
         gouge = self._gouge(proof)
-        driven: list[Amounts] = [*self._faces]
+        driven: list[Amounts] = [*self._planes]
         if gouge is not None:
             driven.append(gouge)
         self._taken = gouge
@@ -220,9 +237,9 @@ class PolarStock(SectionStock):
     def differences(self, proof: TurnProof) -> list[Remark]:
         found, gouge, unit = super().differences(proof), self._taken, self.scene.unit
         made_by = partial(culprit, proof)
-        for face in self._faces:
-            args = (face.comparison, face.heights, face.grid, unit, face.wanted, made_by, proof.gouged)
-            found += Compared(*args, " on the end face").remarks()
+        for one in self._planes:
+            args = (one.comparison, one.heights, one.grid, unit, one.wanted, made_by, proof.gouged)
+            found += Compared(*args, named=one.plane.named, out=one.plane.out).remarks()
         if gouge is None:
             return found
         much = f"{grouped(gouge.taken)} {'mm³' if unit == 'mm' else 'in³'}"
@@ -231,7 +248,8 @@ class PolarStock(SectionStock):
         return [*found, proof.gouged(made_by(gouge.place), text, gouge.deep, gouge.place)]
 
     def _gouge(self, proof: TurnProof) -> DrivenGouge | None:
-        """What is gone of the wanted part, of what turning left of it. What tools along the axis take is seen on the end face."""
+        """What is gone of the wanted part, of what turning left. What tools along the axis take is seen on the end face, what
+        those across it take while C stands on their side: here it is all that goes beyond."""
         if self._rays is None or not any(self._driven(run) == "radial" for run in self.runs):
             return None
         tolerance = TOLERANCE_MM * self.scene.mm
@@ -240,9 +258,10 @@ class PolarStock(SectionStock):
             return None
         now, mm = self._rays(), self.scene.mm
         whole = now.like(wanted)
-        for step in self.scene.faces:
-            for region, floor in opened(step.removals, BESIDE_CELLS * now.cell, FLOOR_TOLERANCE_MM * mm):
-                whole.open(region, floor)
+        for side, steps in self.scene.planes.items():
+            for step in steps:
+                for region, floor in opened(step.removals, BESIDE_CELLS * now.cell, FLOOR_TOLERANCE_MM * mm):
+                    whole.open(region, floor, side)
         volume, deep, ray, slab, radius = missing(
             whole.lo,
             whole.hi,

@@ -655,3 +655,32 @@ def _outward(lines: Any, c: float, s: float, found: Any) -> int:
                 put_in(found, n, r)
                 n += 1
     return n
+
+
+@kernel()
+def side_prism(lo: Any, hi: Any, count: Any, edges: Any, lines: Any, floor: float, angle: float) -> None:
+    """Takes all over `floor` within a region of the side at an angle, its boundary as lines (m, 4) from (u, v) to (u, v), u along
+    the axis."""
+    found = np.zeros(MANY * CROSSINGS)
+    step = 2 * math.pi / lo.shape[0]
+    for k in range(len(edges) - 1):
+        n = crossings(lines, (edges[k] + edges[k + 1]) / 2, found)
+        if n == len(found):  # as in `prism`
+            continue
+        for j in range(0, n - 1, 2):
+            for i in range(lo.shape[0]):
+                off = angle - (i + 0.5) * step
+                c, s = math.cos(off), math.sin(off)
+                a, b = 0.0, NOTHING
+                if abs(s) > 1e-12:
+                    p, q = found[j] / s, found[j + 1] / s
+                    a, b = max(a, min(p, q)), max(p, q)
+                elif not found[j] <= 0.0 <= found[j + 1]:
+                    continue
+                if c > 1e-12:
+                    a = max(a, floor / c)
+                elif c < -1e-12:
+                    b = min(b, floor / c)
+                elif floor > 0.0:
+                    continue
+                take(lo, hi, count, i, k, a, b)

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from bastler.job import Plan, PlannedHolding
@@ -43,8 +43,8 @@ class TurnScene(Scene):
     back: float
     wanted: Sequence[WantedTurn]
     parts: frozenset[str]
-    faces: Sequence[WantedStep] = ()
-    """What steps with driven tools want gone of the end face."""
+    planes: Mapping[float | None, Sequence[WantedStep]] = field(default_factory=dict)
+    """What steps with driven tools want gone: of the end face (None), and of the side by its angle in degrees."""
 
 
 def turn_scene(plan: Plan, place: int = 0) -> TurnScene:
@@ -89,8 +89,18 @@ def turn_scene(plan: Plan, place: int = 0) -> TurnScene:
         wanted=tuple(_all_wanted(held)),
         parts=frozenset(p.step.id for p in held.steps if isinstance(p.step, PartOff)),
         promised=promises_of_turned(stock, ctx.raw) if not held.troubles else (),
-        faces=tuple(WantedStep(p.step.id, p.removals) for p in held.steps if p.removals),
+        planes=_on_planes(held),
     )
+
+
+def _on_planes(held: PlannedHolding) -> dict[float | None, tuple[WantedStep, ...]]:
+    """What driven tools want gone, by plane."""
+    found: dict[float | None, tuple[WantedStep, ...]] = {}
+    for done in held.steps:
+        if done.removals:
+            for side in done.place.angles or (None,):
+                found[side] = (*found.get(side, ()), WantedStep(done.step.id, done.removals))
+    return found
 
 
 def _point(tool: AnyTool) -> tuple[float, float, float]:

@@ -1,7 +1,8 @@
-"""The end face of a turned part compared as milled parts are: floors to the last digit, walls as regions of true strokes.
+"""The end face of a turned part, and its sides, compared as milled parts are: floors to the last digit, walls as regions of true
+strokes.
 
-What turning left of the part in the end is the stock that all cuts along the axis are made in, whatever came first: how a part
-ends does not ask in which order it was cut.
+What turning left of the part in the end is the stock that all cuts on a plane are made in, whatever came first: how a part ends
+does not ask in which order it was cut. What other planes have lost is not looked at: there is no less of it then.
 """
 
 from __future__ import annotations
@@ -20,21 +21,23 @@ from bastler.proof.mill.scene import MillScene
 from bastler.proof.mill.segments import CHORD_SHARE, pieces
 from bastler.proof.mill.walled import Moves, wall_faults
 from bastler.proof.mill.wanted import both_fields, onto, without_walls
+from bastler.proof.polar.planes import CutPlane
 from bastler.proof.result import Remembered
 from bastler.proof.scene import WantedStep
 from bastler.proof.turn.scene import TurnScene
-from bastler.shapes import Box, Removal, Shoulders
+from bastler.shapes import Removal, TurnedPart
 from bastler.shapes.kinds import Region, StopFlag
 from bastler.tools import Tool
 
 ACROSS = 600
-"""Cells across the face: floors and walls do not depend on them."""
+"""Cells over the longer side of a plane: floors and walls do not depend on them."""
 
 
 @dataclass(frozen=True, eq=False)
-class CutFace:
-    """The end face as cut: its heights on a grid, and how it compares."""
+class ComparedPlane:
+    """A plane as cut: its heights on a grid, and how it compares."""
 
+    plane: CutPlane
     grid: Grid
     heights: Heights
     comparison: Comparison
@@ -47,21 +50,21 @@ class CutFace:
         return self.comparison.greatest(kind)
 
 
-def compared_face(
+def compared_plane(
     scene: TurnScene,
+    plane: CutPlane,
     section: Region,
     wanted: Sequence[WantedStep],
     trace: Trace,
     moves: Sequence[Moves],
     kept: Remembered,
     stop: StopFlag,
-) -> CutFace | None:
-    """How what tools along the axis leave of a half section compares with what is wanted of its end face. None when stopped."""
-    back, removals = float(section.bounds[0]), [r for w in wanted for r in w.removals]
-    turned = Shoulders.of(section, back)
-    r, front = turned.radius, max(z for _, z in turned.profile)
-    box = Box((-r, -r, back), (r, r, front), round=True)
-    grid = Grid.over(box, max(2 * r / ACROSS / scene.mm, FINEST), scene.mm)
+) -> ComparedPlane | None:
+    """How what tools leave of a half section on a plane compares with what is wanted there; `trace` is as the plane sees it. None
+    when stopped."""
+    removals = [r for w in wanted for r in w.removals]
+    turned, box = plane.seen(section)
+    grid = Grid.over(box, max(max(box.size[:2]) / ACROSS / scene.mm, FINEST), scene.mm)
     begins = _begins(grid, turned)
     heights = _cut(scene, grid, begins, trace, moves, stop)
     low, high = onto(begins, both_fields(grid, removals))
@@ -81,21 +84,22 @@ def compared_face(
     if walls is None or heights is None or stop[0]:
         return None
     left, gouge = floors(grid, heights, *without_walls(grid, low, high, walls), scene.mm)
-    return CutFace(grid, heights, Comparison(left, gouge, tuple(walls)), wanted)
+    return ComparedPlane(plane, grid, heights, Comparison(left, gouge, tuple(walls)), wanted)
 
 
-def _begins(grid: Grid, turned: Shoulders) -> Begins:
+def _begins(grid: Grid, turned: TurnedPart) -> Begins:
     """The turned part on the grid."""
     x = grid.x0 + (np.arange(grid.nx) + 0.5) * grid.dx
     y = grid.y0 + (np.arange(grid.ny) + 0.5) * grid.dy
-    radii, heights = np.array(turned.profile).T
-    top = np.interp(np.hypot(x[None, :], y[:, None]), radii, heights).astype(np.float32)
+    places = np.column_stack([part.ravel() for part in np.meshgrid(x, y)])
+    heights = turned.heights(places)
+    top = np.where(np.isfinite(heights), heights, grid.bottom).astype(np.float32).reshape(grid.ny, grid.nx)
     np.minimum(top, grid.fresh(), out=top)
     return Begins(top, np.full_like(top, grid.bottom), b"")
 
 
 def _cut(scene: TurnScene, grid: Grid, begins: Begins, trace: Trace, moves: Sequence[Moves], stop: StopFlag) -> Heights | None:
-    """The heights behind all cuts along the axis."""
+    """The heights behind all cuts on the plane."""
     ground = Ground(grid, begins.top.copy(), np.zeros_like(begins.top), begins.under)
     for _, begin, end, tool in moves:
         if tool is None:

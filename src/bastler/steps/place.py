@@ -1,0 +1,53 @@
+"""Where on a part in a chuck a step with driven tools is done."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import msgspec
+
+from bastler.ask import Trouble
+
+Where = Literal["end", "side"]
+MOST_TIMES = 72
+FINE = 6
+"""Digits of an angle in degrees: what differs by less is one plane."""
+
+
+class Place(msgspec.Struct, frozen=True):
+    """The end face of a part; or, with `angles`, its side as seen from there, once at each: in degrees of C, from 0 to before
+    360. Plans of the side lie with x along the axis, from the finished front toward the tailstock, and y across; heights are
+    counted from the axis outward."""
+
+    angles: tuple[float, ...] = ()
+
+    @property
+    def where(self) -> Where:
+        return "side" if self.angles else "end"
+
+    @property
+    def stands(self) -> Literal["axial", "radial"]:
+        """How a tool stands in the turret that works there."""
+        return "radial" if self.angles else "axial"
+
+    def shares(self, other: Place) -> bool:
+        """Is one of its planes one of the other's too?"""
+        return self.where == other.where and (not self.angles or bool(set(self.angles) & set(other.angles)))
+
+    @staticmethod
+    def side(first: float, times: int) -> Place:
+        """So many planes evenly round the part."""
+        return Place(tuple(plane_angle(first + 360.0 * k / times) for k in range(times)))
+
+
+END = Place()
+
+
+def plane_angle(degrees: float) -> float:
+    """An angle of C within one turn, as it is told from others."""
+    return round(degrees % 360.0, FINE) % 360.0
+
+
+def times_trouble(times: int) -> list[Trouble]:
+    """More than a plane in five degrees is a slip."""
+    return [Trouble("times", f"More than {MOST_TIMES} are a slip.", MOST_TIMES)] if times > MOST_TIMES else []
