@@ -191,7 +191,7 @@ def test_every_step_declares_itself_whole(kind) -> None:
     assert planned is not None
     assert planned.troubles == ()
     asked = {q.name: q for q in questions_of(kind.cls)}
-    assert {q.group for q in asked.values()} <= set(kind.cls.groups)
+    assert {q.group for q in asked.values()} <= set(kind.cls.all_groups())
     assert all(q.says and q.says[0].isupper() for q in asked.values())
     for name, question in asked.items():
         if question.asked(planned.filled):
@@ -204,7 +204,7 @@ def test_every_step_declares_itself_whole(kind) -> None:
         owner = job.patterns[-1] if dim.field.startswith("pattern.") else planned.filled
         assert hasattr(owner, dim.field.removeprefix("pattern."))
     assert planned.filled.summary(planned.ctx)
-    assert {group for group, _ in planned.filled.says(planned.ctx)} <= set(kind.cls.groups)
+    assert {group for group, _ in planned.filled.says(planned.ctx)} <= set(kind.cls.all_groups())
     assert all(planned.ctx.tool(t) for t in planned.filled.tools_used())
 
 

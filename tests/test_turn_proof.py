@@ -166,11 +166,11 @@ def test_every_step_declares_itself_whole(tag: str) -> None:
     planned = plan(job).step(ident)
     assert planned is not None
     asked = {q.name: q for q in questions_of(kind.cls)}
-    assert {q.group for q in asked.values()} <= set(kind.cls.groups)
+    assert {q.group for q in asked.values()} <= set(kind.cls.all_groups())
     assert all(q.says and q.says[0].isupper() for q in asked.values())
     assert planned.filled.summary(planned.ctx)
     if not planned.troubles:
-        assert {group for group, _ in planned.filled.says(planned.ctx)} <= set(kind.cls.groups)
+        assert {group for group, _ in planned.filled.says(planned.ctx)} <= set(kind.cls.all_groups())
     for dim in planned.filled.sketch(planned.ctx).dims:
         assert dim.view == "half"
         if not dim.field.startswith("outline."):

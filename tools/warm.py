@@ -5,7 +5,6 @@ What is compiled is kept beside the sources; with that there, this takes a few s
 
 import multiprocessing
 
-import numpy as np
 import shapely
 
 from bastler.job import edits, new_job, plan
@@ -14,7 +13,6 @@ from bastler.nc import read
 from bastler.post import post
 from bastler.proof import Prover, scene_of
 from bastler.proof.polar.mesh import polar_mesh
-from bastler.proof.polar.sweeping import missing, radial, radial_body
 
 
 def fields() -> None:
@@ -29,14 +27,12 @@ def driven() -> None:
     made = proof.holdings[0].stages[-1].proof.behind.dexels()  # type: ignore[attr-defined]
     section = proof.holdings[0].scene.raw  # type: ignore[attr-defined]
     polar_mesh(made, section, section, 1.0)
-    way, one, told = np.array([[4.0, 0.0, 1.0, 4.0, 0.0, -1.0]]), np.zeros(1), np.zeros((1, 3))
-    arrays, shape = (made.lo, made.hi, made.count, made.edges, way), np.array([1.0, 0.0, 0.0, 1.0, 5.0])
-    radial(*arrays, one, np.zeros(1, np.bool_), shape, 5.0, 0.05, told)
-    radial_body(*arrays, one, 1.0, 2.0, 3.0, 0.05, 5.0, one)
     made.turned(shapely.box(-1.0, 4.0, 0.0, 6.0))
     made.open(shapely.box(-1.0, -1.0, 1.0, 1.0), -1.0)
-    whole = made.like(shapely.box(-2.0, 0.0, 0.0, 5.0))
-    missing(whole.lo, whole.hi, whole.count, made.lo, made.hi, made.count, made.edges, 0.05)
+    job, step = edits.step_added(new_job("mm", "turn-mill-250"), "slot", "")
+    for name, value in (("where_on", "side"), ("x", -30.0)):
+        job = edits.answered(job, f"step:{step}.{name}", value)
+    assert Prover().prove(plan(job)) is not None
     assert made.volume > 0
 
 

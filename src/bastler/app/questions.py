@@ -158,7 +158,7 @@ class QuestionColumn(QWidget):
         if step is None:
             return []
         found = [Asked(q.group, q, f"step:{step.id}.{q.name}", _is_asked(q, step)) for q in questions_of(type(step))]
-        groups = type(step).groups
+        groups = type(step).all_groups()
         found.sort(key=lambda entry: (groups.index(entry.group), entry.question.late, _rank(entry.question)))
         own = session.job.step(card) or step  # what it picks is as it is now
         return self._with_pattern(own, self._with_outline(own, found))

@@ -130,7 +130,9 @@ class Step(msgspec.Struct, Generic[C], frozen=True, kw_only=True, forbid_unknown
     """
 
     groups: ClassVar[tuple[str, ...]] = ()
-    """The groups of questions in the order they are shown."""
+    """The groups of questions of its kind in the order they are shown."""
+    first_groups: ClassVar[tuple[str, ...]] = ()
+    """Those that it shares with others, before them."""
 
     id: str
     name: str = ""
@@ -141,6 +143,11 @@ class Step(msgspec.Struct, Generic[C], frozen=True, kw_only=True, forbid_unknown
     def title(self) -> str:
         """The step's own name, or what its kind is called."""
         return self.name or kind_of(self).title
+
+    @classmethod
+    def all_groups(cls) -> tuple[str, ...]:
+        """The groups of questions in the order they are shown."""
+        return cls.first_groups + cls.groups
 
     @classmethod
     def arrives(cls, at: Arrival) -> Given:

@@ -250,6 +250,7 @@ class CuttingStep(Step[FlatContext], frozen=True, kw_only=True):
     chuck it says first where on the part it is."""
 
     CHOSEN: ClassVar[str] = "The first that fits"
+    first_groups: ClassVar[tuple[str, ...]] = (PLACE,)
 
     where_on: Annotated[Where, choose("Where", {"end": "End face", "side": "Side"}, PLACE, chucked=True)] = "end"
     at_c: Annotated[

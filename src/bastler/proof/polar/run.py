@@ -19,8 +19,9 @@ from bastler.proof.turn.scene import TurnScene
 from bastler.shapes.kinds import Bools, Floats, Ints, Region, StopFlag
 from bastler.tools import AnyTool, Tool
 
-CHORD_MM = 0.02
-"""How far a chord may leave its arc; corners lie outside it so that as much is taken as along the arc."""
+CHORD_MM = {"axial": 0.02, "radial": 0.04}
+"""How far a chord may leave its arc; corners lie outside it so that as much is taken as along the arc. Of tools across the axis
+every piece goes over rays on its own: those are fewer."""
 PIECE_MM = 2.0
 """How long the pieces of a move are along which the load is told; of wider tools as long as their radius."""
 AT_ONCE = 4000
@@ -89,7 +90,8 @@ def prove_driven(
     before = Packed.of(stock)
     radius = tool.diameter / 2 if isinstance(tool, Tool) else 0.0
     longest = max(PIECE_MM * mm, radius)
-    segments, owner = pieces(trace, begin, end, chord=CHORD_MM * mm, longest=longest, radius=radius)
+    chord = CHORD_MM[tool.stands if isinstance(tool, Tool) else "axial"] * mm
+    segments, owner = pieces(trace, begin, end, chord=chord, longest=longest, radius=radius)
     owner = (owner - begin).astype(np.int32)
     angles = _angles(trace, segments, owner, begin)
     count = len(segments)
@@ -104,7 +106,7 @@ def prove_driven(
                 return None
             now = slice(at, at + AT_ONCE)
             _cut(stock, tool, segments[now], angles[now], rapid[now], cut[now])
-        whole, parts = _Ways.of(trace, begin, end, mm), _bodies(tool, mm)
+        whole, parts = _Ways.of(trace, begin, end, chord), _bodies(tool, mm)
         bodies = {name: whole.told(_meets(stock, tool, whole, part), owner) for name, part in parts.items()}
         for name, region in keep.items():
             found = [_meets(region, tool, whole, part) for part in (_edges(tool), *parts.values())]
@@ -169,8 +171,8 @@ class _Ways:
     angles: Floats
 
     @staticmethod
-    def of(trace: Trace, begin: int, end: int, mm: float) -> _Ways:
-        segments, owner = pieces(trace, begin, end, chord=CHORD_MM * mm, longest=np.inf)
+    def of(trace: Trace, begin: int, end: int, chord: float) -> _Ways:
+        segments, owner = pieces(trace, begin, end, chord=chord, longest=np.inf)
         owner = (owner - begin).astype(np.int32)
         return _Ways(segments, owner, _angles(trace, segments, owner, begin))
 
@@ -207,10 +209,19 @@ def _cut(stock: Dexels, tool: Tool, segments: Floats, angles: Floats, rapid: Boo
     shape = np.array([profile.flat, profile.corner, profile.slope, profile.radius, stock.outer])
     arrays = (stock.lo, stock.hi, stock.count, stock.edges, segments)
     long, slim = max(tool.flute_length, profile.tall), stock.cell / 2
-    if tool.stands == "radial":
-        radial(*arrays, angles, rapid, shape, long, slim, cut)
-    else:
+    if tool.stands != "radial":
         _cut_along(stock, segments, rapid, shape, long, slim, cut)
+        return
+
+    def work(slabs: tuple[int, int]) -> Floats:
+        told = np.zeros((len(segments), 3))
+        radial(*arrays, angles, rapid, shape, long, slim, *slabs, told)
+        return told
+
+    found = np.stack(list(hands().map(work, _slabs(stock, segments, profile.radius))))
+    cut[:, VOLUME] += found[:, :, VOLUME].sum(axis=0)
+    for column in (DEEP, RAPID_IN):
+        np.maximum(cut[:, column], found[:, :, column].max(axis=0), out=cut[:, column])
 
 
 def _cut_along(stock: Dexels, segments: Floats, rapid: Bools, shape: Floats, long: float, slim: float, cut: Floats) -> None:
@@ -231,19 +242,28 @@ def _cut_along(stock: Dexels, segments: Floats, rapid: Bools, shape: Floats, lon
 
 def _meets(stock: Dexels, tool: Tool, ways: _Ways, part: Part) -> Floats:
     """How deep a round part of the tool comes into the material, for every way."""
-    found, slim = np.zeros(len(ways.segments)), stock.cell / 2
+    slim = stock.cell / 2
     arrays = (stock.lo, stock.hi, stock.count, stock.edges, ways.segments)
-    if tool.stands == "radial":
-        radial_body(*arrays, ways.angles, *part, slim, stock.outer, found)
-        return found
 
-    def work(rays: tuple[int, int]) -> Floats:
+    def work(share: tuple[int, int]) -> Floats:
         own = np.zeros(len(ways.segments))
-        axial_body(*arrays, *part, slim, *rays, own)
+        if tool.stands == "radial":
+            radial_body(*arrays, ways.angles, *part, slim, stock.outer, *share, own)
+        else:
+            axial_body(*arrays, *part, slim, *share, own)
         return own
 
-    deepest: Floats = np.max(list(hands().map(work, _shares(stock))), axis=0)
+    shares = _slabs(stock, ways.segments, part[0]) if tool.stands == "radial" else _shares(stock)
+    deepest: Floats = np.max(list(hands().map(work, shares)), axis=0)
     return deepest
+
+
+def _slabs(stock: Dexels, segments: Floats, wide: float) -> list[tuple[int, int]]:
+    """The slabs that a tool across the axis comes to, in parts, each for a core."""
+    z = segments[:, [2, 5]]
+    low, high = np.searchsorted(stock.edges, [z.min() - wide, z.max() + wide])
+    first, last = max(int(low) - 1, 0), min(int(high), len(stock.edges) - 1)
+    return list(itertools.pairwise(np.linspace(first, max(first, last), BANDS + 1).astype(int).tolist()))
 
 
 def _shares(stock: Dexels) -> list[tuple[int, int]]:

@@ -395,52 +395,35 @@ def axial_body(
 
 @kernel()
 def radial(
-    lo: Any,
-    hi: Any,
-    count: Any,
-    edges: Any,
-    segments: Any,
-    angles: Any,
-    rapid: Any,
-    shape: Any,
-    long: float,
-    slim: float,
-    out: Any,
-) -> None:
-    """Tools across the axis, each segment (m, 6) with C at one angle; else as `axial`."""
+    lo: Any, hi: Any, count: Any, edges: Any, segments: Any, angles: Any, rapid: Any, shape: Any, long: float, slim: float,
+    from_slab: int, to_slab: int, out: Any,
+) -> None:  # fmt: skip
+    """Tools across the axis in slabs `from_slab` to before `to_slab`, each segment (m, 6) with C at one angle: `out` (m, 3) as of
+    `VOLUME`, `DEEP` and `RAPID_IN`, the last felt with a tool that is slimmer by `slim`."""
+    slabs = (from_slab, to_slab)
     for m in range(len(segments)):
         if rapid[m]:
-            _radial(lo, hi, count, edges, segments[m], angles[m], shape, 0.0, long, slim, False, out[m])
-        _radial(lo, hi, count, edges, segments[m], angles[m], shape, 0.0, long, 0.0, True, out[m])
+            _radial(lo, hi, count, edges, segments[m], angles[m], shape, 0.0, long, slim, False, slabs, out[m])
+        _radial(lo, hi, count, edges, segments[m], angles[m], shape, 0.0, long, 0.0, True, slabs, out[m])
 
 
 @kernel()
 def radial_body(
-    lo: Any,
-    hi: Any,
-    count: Any,
-    edges: Any,
-    segments: Any,
-    angles: Any,
-    radius: float,
-    begin: float,
-    end: float,
-    slim: float,
-    outer: float,
-    out: Any,
-) -> None:
+    lo: Any, hi: Any, count: Any, edges: Any, segments: Any, angles: Any, radius: float, begin: float, end: float, slim: float,
+    outer: float, from_slab: int, to_slab: int, out: Any,
+) -> None:  # fmt: skip
     """How deep a shank or holder across the axis comes into the material, (m,)."""
     shape, told = np.array([radius, 0.0, 0.0, radius, outer]), np.zeros(3)
     for m in range(len(segments)):
         told[:] = 0.0
-        _radial(lo, hi, count, edges, segments[m], angles[m], shape, begin, end, slim, False, told)
+        _radial(lo, hi, count, edges, segments[m], angles[m], shape, begin, end, slim, False, (from_slab, to_slab), told)
         out[m] = told[RAPID_IN]
 
 
 @kernel()
 def _radial(
     lo: Any, hi: Any, count: Any, edges: Any, p: Any, angle: float, shape: Any, begin: float, end: float, slim: float, cuts: bool,
-    told: Any,
+    slabs: tuple[int, int], told: Any,
 ) -> None:  # fmt: skip
     """One segment in the plane across the tool's axis: from (y, z) to (y, z), its tip `x` from the work's axis. One that goes
     deeper on its way in pieces."""
@@ -454,13 +437,13 @@ def _radial(
         most = max(ax, bx) if stands else x
         y0, y1 = ay + (by - ay) * a, ay + (by - ay) * b
         z0, z1 = p[2] + (p[5] - p[2]) * a, p[2] + (p[5] - p[2]) * b
-        _radial_piece(lo, hi, count, edges, angle, x, most, y0, z0, y1, z1, shape, begin, end, slim, cuts, told)
+        _radial_piece(lo, hi, count, edges, angle, x, most, y0, z0, y1, z1, shape, begin, end, slim, cuts, slabs, told)
 
 
 @kernel()
 def _radial_piece(
     lo: Any, hi: Any, count: Any, edges: Any, angle: float, x: float, most: float, y0: float, z0: float, y1: float, z1: float,
-    shape: Any, begin: float, end: float, slim: float, cuts: bool, told: Any,
+    shape: Any, begin: float, end: float, slim: float, cuts: bool, slabs: tuple[int, int], told: Any,
 ) -> None:  # fmt: skip
     flat, corner, slope, radius = shape[0], shape[1], shape[2], shape[3]
     tall = max(corner, (radius - flat) * slope) if begin == 0.0 else 0.0
@@ -468,11 +451,11 @@ def _radial_piece(
     turns = lo.shape[0]
     step = 2 * math.pi / turns
     widest = max(radius - slim, 0.0)
-    first = max(int(np.searchsorted(edges, min(z0, z1) - widest, "right")) - 1, 0)
-    last = min(int(np.searchsorted(edges, max(z0, z1) + widest, "left")), len(edges) - 1)
+    first = max(int(np.searchsorted(edges, min(z0, z1) - widest, "right")) - 1, slabs[0])
+    last = min(int(np.searchsorted(edges, max(z0, z1) + widest, "left")), slabs[1])
     side = max(abs(y0), abs(y1)) + widest
     near_axis = x + begin + slim
-    if near_axis >= shape[4]:
+    if near_axis >= shape[4] or last <= first:
         return
     half = math.pi if near_axis <= 0.0 else min(math.atan2(side, near_axis), math.pi / 2)
     i0, i1 = int(math.ceil((angle - half) / step - 0.5)), int(math.floor((angle + half) / step - 0.5))
@@ -482,26 +465,45 @@ def _radial_piece(
         heights[layer, 0], heights[layer, 1] = tall * layer / layers + slim, tall * (layer + 1) / layers + slim
         wides[layer] = _width(flat, corner, slope, radius, tall * (layer + 0.5) / layers) - slim
     heights[layers, 0], heights[layers, 1], wides[layers] = begin + tall + slim, end + (most - x), widest
-    spans = np.empty((layers + 1, 2))
+    spans = np.empty((last - first, layers + 1, 2))
     for k in range(first, last):
         z = (edges[k] + edges[k + 1]) / 2
         for layer in range(layers + 1):
-            spans[layer] = NOTHING, -NOTHING
+            span = spans[k - first, layer]
+            span[0], span[1] = NOTHING, -NOTHING
             if wides[layer] > 0.0:
-                spans[layer, 0], spans[layer, 1] = within(y0, z0 - z, y1, z1 - z, wides[layer], 1.0, 0.0)
-        if spans[layers, 1] <= spans[layers, 0]:
-            continue
-        for i in range(i0, i1 + 1):
-            off = (i + 0.5) * step - angle
-            near, far = _across(math.cos(off), math.sin(off), x, heights, spans)
+                span[0], span[1] = within(y0, z0 - z, y1, z1 - z, wides[layer], 1.0, 0.0)
+    lowest = x + heights[0, 0]
+    for i in range(i0, i1 + 1):
+        ray = i % turns
+        off = (i + 0.5) * step - angle
+        c, s = math.cos(off), math.sin(off)
+        for k in range(first, last):
+            n = count[ray, k]
+            # over the tip nothing stands on most rays that a tool goes over again
+            if n == 0 or (c > 0.0 and hi[ray, k, n - 1] * c <= lowest):
+                continue
+            span = spans[k - first]
+            if span[layers, 1] <= span[layers, 0]:
+                continue
+            if layers == 0 and c > 1e-12:  # a plain cylinder, as most are
+                near, far = (x + heights[0, 0]) / c, (x + heights[0, 1]) / c
+                if abs(s) > 1e-12:
+                    near, far = max(near, min(span[0, 0] / s, span[0, 1] / s)), min(far, max(span[0, 0] / s, span[0, 1] / s))
+                elif not span[0, 0] <= 0.0 <= span[0, 1]:
+                    continue
+                near = max(near, 0.0)
+            else:
+                near, far = _across(c, s, x, heights, span)
             if far <= near:
                 continue
-            ray = i % turns
             if not cuts:
                 told[RAPID_IN] = max(told[RAPID_IN], meets(lo, hi, count, ray, k, near, far))
                 continue
-            told[DEEP] = max(told[DEEP], meets(lo, hi, count, ray, k, near, far))
-            told[VOLUME] += take(lo, hi, count, ray, k, near, far) * step * (edges[k + 1] - edges[k])
+            deep = meets(lo, hi, count, ray, k, near, far)
+            if deep > 0.0:
+                told[DEEP] = max(told[DEEP], deep)
+                told[VOLUME] += take(lo, hi, count, ray, k, near, far) * step * (edges[k + 1] - edges[k])
 
 
 @kernel()
