@@ -168,7 +168,7 @@ def test_the_board_of_a_driven_machine_begins_with_turning(shaft: Hands) -> None
     assert titles.index("Thread") < titles.index("Rectangular pocket") < titles.index("Stop")
     assert "Face the top" not in titles
     groups = {tile.group for tile in window.cards.board.grid.tiles}
-    assert "Face: pockets" in groups
+    assert "Driven: pockets" in groups
     window.close_overlay()
     window.open_choice("sample:drum-spindle")
     shaft.proved()

@@ -61,6 +61,13 @@ def hatch(painter: QPainter, path: QPainterPath, tint: str, pitch: float = 9.0) 
     painter.restore()
 
 
+def axis_pen() -> QPen:
+    """The chain line of an axis, or of a section (ISO 128)."""
+    pen = QPen(QColor(DAY.soft), 1.0)
+    pen.setDashPattern([14, 4, 3, 4])
+    return pen
+
+
 def zero_mark(painter: QPainter, at: QPointF, size: float = 8.0) -> None:
     """Part zero: the quartered circle."""
     painter.save()

@@ -12,7 +12,7 @@ from typing import Any
 from PyQt6.QtCore import QPointF, QRectF
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
-from bastler.app.drafting import hatch, region_path, zero_mark
+from bastler.app.drafting import axis_pen, hatch, region_path, zero_mark
 from bastler.app.plan_section import PlanSection, Shown
 from bastler.app.theme import DAY, sans
 from bastler.job import edits
@@ -73,9 +73,7 @@ class EndFace(PlanSection):
         painter.setClipRect(self.above)
         super()._plan(painter, shown, sketch, look)
         r = self.around.stock.hi[0]
-        pen = QPen(QColor(DAY.soft), 1.0)
-        pen.setDashPattern([14, 4, 3, 4])
-        painter.setPen(pen)
+        painter.setPen(axis_pen())
         for x, y in ((1.0, 0.0), (0.0, 1.0)):
             a, b = self.sheet.to_plan(-x * r, -y * r), self.sheet.to_plan(x * r, y * r)
             painter.drawLine(a + QPointF(-14 * x, 14 * y), b + QPointF(14 * x, -14 * y))
@@ -115,9 +113,7 @@ class EndFace(PlanSection):
         painter.setPen(QPen(QColor(DAY.focus), 1.8))
         for a, b in shown.new:
             painter.drawLine(to(*a), to(*b))
-        pen = QPen(QColor(DAY.soft), 1.0)
-        pen.setDashPattern([14, 4, 3, 4])
-        painter.setPen(pen)
+        painter.setPen(axis_pen())
         back, front = to(r, raw.bounds[0]), to(r, stock.hi[2])
         painter.drawLine(QPointF(max(back.x() - 20, 4.0), back.y()), QPointF(front.x() + 40, front.y()))
         zero_mark(painter, to(r, 0.0), 6)

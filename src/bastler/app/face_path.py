@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QTransform
 
-from bastler.app.path_drawing import Pane, Side
+from bastler.app.path_drawing import ALONG_X, ALONG_Y, ALONG_Z, Pane, Side
 from bastler.app.theme import DAY, colour, tool_hue
 from bastler.app.turn_path import TurnPath
 from bastler.live.shown import ShownProof, ShownStage, Turned
@@ -45,10 +45,11 @@ class FacePath(TurnPath):
         self.to_lying = QTransform(k, 0, 0, -k, begin, axis)
 
     def sides(self) -> Sequence[tuple[Side, QTransform]]:
-        return (((0, 1), self.view.to_top), ((2, 0), self.to_lying))
+        return (((ALONG_X, ALONG_Y), self.view.to_top), ((ALONG_Z, ALONG_X), self.to_lying))
 
     def shows(self, proof: ShownProof, stage: ShownStage) -> bool:
-        return bool(proof.trace.stands[stage.begin])
+        tool = stage.run.tool
+        return bool(proof.trace.stands[stage.begin]) and isinstance(tool, Tool) and tool.stands == "axial"
 
     def _to(self, z: float, r: float) -> QPointF:
         return self.to_lying.map(QPointF(z, r * self._side))

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF, QTransform
 
-from bastler.app.path_drawing import Pane, PathDrawing, Side
+from bastler.app.path_drawing import ALONG_X, ALONG_Y, ALONG_Z, Pane, PathDrawing, Side
 from bastler.app.theme import DAY, colour, tool_hue
 from bastler.app.tool_outline import tool_outline
 from bastler.live.shown import ShownProof, ShownStage
@@ -48,7 +48,7 @@ class FlatPath(PathDrawing):
         return stock.lo[0] + min(xs), stock.lo[1] + min(ys), stock.hi[0] + max(xs), stock.hi[1] + max(ys)
 
     def sides(self) -> Sequence[tuple[Side, QTransform]]:
-        return (((0, 1), self.view.to_top), ((0, 2), self.to_front))
+        return (((ALONG_X, ALONG_Y), self.view.to_top), ((ALONG_X, ALONG_Z), self.to_front))
 
     def paint_stock(self, painter: QPainter, proof: ShownProof) -> None:
         ctx, to_top = self.session.held.flat, self.view.to_top

@@ -14,7 +14,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from bastler.app.dimensions import Drafter
-from bastler.app.drafting import between, hatch, region_path, zero_mark
+from bastler.app.drafting import axis_pen, between, hatch, region_path, zero_mark
 from bastler.app.paper import Paper
 from bastler.app.route import draw_level
 from bastler.app.theme import DAY, colour, sans, tool_hue
@@ -169,9 +169,7 @@ class HalfSection:
 
     def _axis(self, painter: QPainter) -> None:
         ctx = self.session.held.turned
-        pen = QPen(QColor(DAY.soft), 1.0)
-        pen.setDashPattern([14, 4, 3, 4])
-        painter.setPen(pen)
+        painter.setPen(axis_pen())
         a, b = self.sheet.to_plan(ctx.raw.bounds[0], 0.0), self.sheet.to_plan(ctx.raw.bounds[2], 0.0)
         painter.drawLine(QPointF(max(a.x() - 24, 4), a.y()), QPointF(b.x() + 40, b.y()))
         zero_mark(painter, self.sheet.to_plan(0.0, 0.0))

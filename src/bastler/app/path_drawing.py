@@ -21,8 +21,21 @@ MOST_DRAWN = 60_000
 """Segments of one stage that are drawn; of longer ones every n-th."""
 REACH = 9.0
 """How near to a path a click has to be, in pixels."""
-Side = tuple[int, int]
-"""Two of x, y, z: what goes right and what goes up."""
+Direction = tuple[float, float, float]
+Side = tuple[Direction, Direction]
+"""The directions on the part that go right and up."""
+ALONG_X, ALONG_Y, ALONG_Z = (1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)
+
+
+def seen(places: Floats, side: Side) -> Floats:
+    """Places (n, 3) as they are seen from a side, (n, 2)."""
+    found: Floats = places @ np.array(side).T
+    return found
+
+
+def lines_seen(segments: Floats, side: Side) -> Floats:
+    """Segments (n, 6) as they are seen from a side, (n, 4)."""
+    return np.column_stack([seen(segments[:, :3], side), seen(segments[:, 3:], side)])
 
 
 class Pane(Protocol):
@@ -100,8 +113,8 @@ class PathDrawing:
         painter.setOpacity((1.0 if mine else self.faint) * (0.6 if self.session.stale else 1.0))
         rapids = QPen(QColor(DAY.soft), 0.9)
         rapids.setDashPattern([5, 4])
-        for (feed, rapid), ((u, v), to) in zip(self._paths(proof, stage), self.sides(), strict=True):
-            here = QTransform.fromTranslate(stage.shift[u], stage.shift[v]) * to
+        for (feed, rapid), (side, to) in zip(self._paths(proof, stage), self.sides(), strict=True):
+            here = _shifted(stage, side, to)
             painter.setPen(rapids)
             painter.drawPath(here.map(rapid))
             painter.setPen(QPen(QColor(tool_hue(max(stage.tool, 1))), 1.3))
@@ -127,12 +140,12 @@ class PathDrawing:
         for stage in stages:
             if stage.run.tool is None:
                 continue
-            for (u, v), to in self.sides():
-                back, ok = (QTransform.fromTranslate(stage.shift[u], stage.shift[v]) * to).inverted()
+            for side, to in self.sides():
+                back, ok = _shifted(stage, side, to).inverted()
                 if not ok or not len(stage.run.segments):
                     continue
                 p, scale = back.map(at), self.view.scale
-                away = _distances(stage.run.segments[:, [u, v, 3 + u, 3 + v]], p.x(), p.y()) * scale
+                away = _distances(lines_seen(stage.run.segments, side), p.x(), p.y()) * scale
                 k = len(away) - 1 - int(away[::-1].argmin())
                 if away[k] < best:
                     best, found = float(away[k]), stage.begin + int(stage.run.owner[k])
@@ -141,10 +154,16 @@ class PathDrawing:
     def _move(self, painter: QPainter, stage: ShownStage, move: int) -> None:
         """The move at the cursor."""
         painter.setPen(QPen(QColor(DAY.focus), 3.2, cap=Qt.PenCapStyle.RoundCap))
-        for (u, v), to in self.sides():
-            here = QTransform.fromTranslate(stage.shift[u], stage.shift[v]) * to
-            for s in stage.run.segments[stage.run.owner == move].tolist():
-                painter.drawLine(here.map(QPointF(s[u], s[v])), here.map(QPointF(s[3 + u], s[3 + v])))
+        for side, to in self.sides():
+            here = _shifted(stage, side, to)
+            for a, b, c, d in lines_seen(stage.run.segments[stage.run.owner == move], side).tolist():
+                painter.drawLine(here.map(QPointF(a, b)), here.map(QPointF(c, d)))
+
+
+def _shifted(stage: ShownStage, side: Side, to: QTransform) -> QTransform:
+    """The map of a stage, which may be of another part on the table."""
+    ((u, v),) = seen(np.array([stage.shift]), side).tolist()
+    return QTransform.fromTranslate(u, v) * to
 
 
 def _distances(lines: Floats, x: float, y: float) -> Floats:
@@ -157,14 +176,13 @@ def _distances(lines: Floats, x: float, y: float) -> Floats:
 
 
 def _drawn(stage: ShownStage, kinds: Ints, side: Side) -> tuple[QPainterPath, QPainterPath]:
-    u, v = side
     feed, rapid = QPainterPath(), QPainterPath()
     segments, owner = stage.run.segments, stage.run.owner
     stride = max(1, len(segments) // MOST_DRAWN)
-    for s, move in zip(segments[::stride].tolist(), owner[::stride].tolist(), strict=True):
+    for (a, b, c, d), move in zip(lines_seen(segments[::stride], side).tolist(), owner[::stride].tolist(), strict=True):
         path = rapid if kinds[move] == RAPID else feed
         at = path.currentPosition()
-        if path.elementCount() == 0 or abs(at.x() - s[u]) > 1e-9 or abs(at.y() - s[v]) > 1e-9:
-            path.moveTo(s[u], s[v])
-        path.lineTo(s[3 + u], s[3 + v])
+        if path.elementCount() == 0 or abs(at.x() - a) > 1e-9 or abs(at.y() - b) > 1e-9:
+            path.moveTo(a, b)
+        path.lineTo(c, d)
     return feed, rapid

@@ -9,8 +9,9 @@ from PyQt6.QtGui import QColor, QMouseEvent, QPaintEvent, QTransform, QWheelEven
 from bastler.app.drafting import painting
 from bastler.app.face_path import FacePath
 from bastler.app.flat_path import FlatPath
-from bastler.app.path_drawing import PathDrawing
+from bastler.app.path_drawing import PathDrawing, lines_seen, seen
 from bastler.app.session import Session
+from bastler.app.side_path import SidePath
 from bastler.app.theme import DAY
 from bastler.app.turn_path import TurnPath
 from bastler.app.zooming import NOTCH, Zoomable
@@ -35,7 +36,7 @@ class PathView(Zoomable):
         self._down = QPointF()
         self.watch_fingers()
         self.drawings: dict[PlaneKind, PathDrawing] = {"flat": FlatPath(self), "turned": TurnPath(self)}
-        self.end_face = FacePath(self)
+        self.on_end, self.on_side = FacePath(self), SidePath(self)
         session.proof_changed.connect(self._other_proof)
         moved = (session.cursor_changed, session.selection_changed, session.pointed_changed)
         for signal in (*moved, session.job_changed, session.plan_changed):
@@ -44,8 +45,10 @@ class PathView(Zoomable):
     @property
     def drawing(self) -> PathDrawing:
         """How a path on the plane of the selected card is drawn."""
-        session = self.session
-        return self.end_face if session.job.turns and session.plane == "flat" else self.drawings[session.plane]
+        place = self.session.place
+        if place is not None:
+            return self.on_side if place.angles else self.on_end
+        return self.drawings[self.session.job.plane]
 
     @property
     def origin(self) -> QPointF:
@@ -59,19 +62,19 @@ class PathView(Zoomable):
     def feature_box(self) -> QRectF | None:
         """Where the feeds of the selected step run."""
         proof, found = self.session.proof, QRectF()
-        (u, v), to = self.drawing.sides()[0]
+        side, to = self.drawing.sides()[0]
         for stage in proof.stages if proof is not None else ():
             if proof is None or stage.step != self.session.selected:
                 continue
             feeds = proof.trace.kind[stage.begin + stage.run.owner] != RAPID
-            ends = stage.run.segments[feeds][:, [u, v, 3 + u, 3 + v]].reshape(-1, 2) + np.array(stage.shift)[[u, v]]
+            ends = lines_seen(stage.run.segments[feeds], side).reshape(-1, 2) + seen(np.array([stage.shift]), side)
             if len(ends):
                 (x0, y0), (x1, y1) = ends.min(axis=0).tolist(), ends.max(axis=0).tolist()
                 found = found.united(to.mapRect(QRectF(x0, y0, x1 - x0, y1 - y0)))
         return None if found.isEmpty() else found
 
     def _other_proof(self) -> None:
-        for drawing in (*self.drawings.values(), self.end_face):
+        for drawing in (*self.drawings.values(), self.on_end, self.on_side):
             drawing.forget(self.session.proof)
         self.update()
 

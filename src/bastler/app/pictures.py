@@ -305,8 +305,38 @@ def _out_of_the_way(painter: QPainter, box: QRectF) -> None:
     painter.drawEllipse(QPointF(box.right() - 10, high), 3, 3)
 
 
+def _lying(painter: QPainter, box: QRectF) -> QRectF:
+    """A shaft that lies in the place of the block; gives where it is."""
+    painter.fillRect(box.adjusted(-2, -2, 2, 2), QColor(DAY.panel))
+    shaft = box.adjusted(0, box.height() * 0.14, 0, -box.height() * 0.14)
+    painter.setPen(QPen(QColor(DAY.ink), 1.2))
+    painter.setBrush(QColor(DAY.metal))
+    painter.drawRect(shaft)
+    painter.setPen(QPen(QColor(DAY.focus), 1.8))
+    painter.setBrush(QColor(DAY.removal))
+    return shaft
+
+
+def _keyway(painter: QPainter, box: QRectF) -> None:
+    shaft = _lying(painter, box)
+    slot = shaft.adjusted(shaft.width() * 0.22, shaft.height() * 0.36, -shaft.width() * 0.22, -shaft.height() * 0.36)
+    painter.drawRoundedRect(slot, slot.height() / 2, slot.height() / 2)
+
+
+def _flats(painter: QPainter, box: QRectF) -> None:
+    painter.fillRect(box.adjusted(-2, -2, 2, 2), QColor(DAY.panel))
+    r = box.height() * 0.46
+    corners = [QPointF(r * math.cos(a), r * math.sin(a)) + box.center() for a in (math.pi / 3 * k for k in range(6))]
+    painter.drawEllipse(box.center(), r, r)
+    painter.setPen(QPen(QColor(DAY.ink), 1.2))
+    painter.setBrush(QColor(DAY.metal))
+    painter.drawPolygon(QPolygonF(corners))
+
+
 _FEATURES: dict[str, Callable[[QPainter, QRectF], None]] = {
     "facing": _facing,
+    "keyway": _keyway,
+    "flats": _flats,
     "rectangular-pocket": _pocket,
     "drilling": _drilling,
     "free-pocket": _free_pocket,

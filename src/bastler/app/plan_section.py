@@ -16,7 +16,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
 from bastler.app.dimensions import Drafter
-from bastler.app.drafting import FINE, between, centre_mark, hatch, region_path, zero_mark
+from bastler.app.drafting import FINE, axis_pen, between, centre_mark, hatch, region_path, zero_mark
 from bastler.app.paper import Paper
 from bastler.app.route import draw_level
 from bastler.app.session import STOCK
@@ -24,6 +24,7 @@ from bastler.app.theme import DAY, colour, sans
 from bastler.job import edits
 from bastler.job.cutaway import Cutaway
 from bastler.live.shown import Flat, Look
+from bastler.proof.view import Place
 from bastler.shapes import Box, Removal, Revolved
 from bastler.steps import Sketch, ThreadLines
 from bastler.units import Kind, printed
@@ -173,9 +174,8 @@ class PlanSection:
         self.frame = QRectF(
             self.sheet.to_plan(ctx.stock.lo[0], ctx.stock.hi[1]), self.sheet.to_plan(ctx.stock.hi[0], ctx.stock.lo[1])
         )
-        outside = QPainterPath()
-        (outside.addEllipse if ctx.stock.round else outside.addRect)(self.frame)
-        painter.fillPath(outside, QColor(self.skin))
+        outside = self._outside()
+        self._skin(painter, outside)
         painter.save()
         painter.setClipPath(outside)
         origin, one = self.sheet.to_plan(0.0, 0.0), self.sheet.to_plan(1.0, 1.0)
@@ -204,6 +204,25 @@ class PlanSection:
             self._thread_plan(painter, line, DAY.focus)
         self._section_line(painter, sketch)
         zero_mark(painter, self.sheet.to_plan(0.0, 0.0))
+
+    def _outside(self) -> QPainterPath:
+        """The part's outline, seen from above."""
+        outside = QPainterPath()
+        (outside.addEllipse if self.around.stock.round else outside.addRect)(self.frame)
+        return outside
+
+    def _skin(self, painter: QPainter, outside: QPainterPath) -> None:
+        """What no step has cut yet."""
+        painter.fillPath(outside, QColor(self.skin))
+
+    def on_plan(self, place: Place) -> tuple[float, float]:
+        """Where in the plan a place of the part is."""
+        return place[0], place[1]
+
+    @property
+    def axes(self) -> tuple[str, str]:
+        """What the plan's coordinates are called."""
+        return ("X", "Y")
 
     def _gone(self, painter: QPainter, removal: Removal, path: QPainterPath) -> None:
         stock = self.around.stock
@@ -258,9 +277,7 @@ class PlanSection:
     def _section_line(self, painter: QPainter, sketch: Sketch) -> None:
         (ax, ay), (bx, by) = sketch.section
         a, b = self.sheet.to_plan(ax, ay), self.sheet.to_plan(bx, by)
-        pen = QPen(QColor(DAY.soft), 1.0)
-        pen.setDashPattern([14, 4, 3, 4])
-        painter.setPen(pen)
+        painter.setPen(axis_pen())
         on, up = (QPointF(0, 14), QPointF(-5, -20)) if self._across(sketch) else (QPointF(-14, 0), QPointF(18, 5))
         painter.drawLine(a + on, b - on)
         self._cut_line = (a + on, b - on)
@@ -363,7 +380,7 @@ class PlanSection:
             return
         for remark in self.session.remarks_of(self.session.selected):
             if remark.place and remark.level != "note":
-                at = self.sheet.to_plan(remark.place[0], remark.place[1])
+                at = self.sheet.to_plan(*self.on_plan(remark.place))
                 draw_level(painter, remark.level, at.x(), at.y(), 14)
 
     def _captions(self, painter: QPainter) -> None:
@@ -385,7 +402,7 @@ class PlanSection:
         at = self._caption_of_cut()
         painter.drawText(at, "A–A")
         if self.session.section is not None:
-            axis = "X" if self._across(self.sketch()) else "Y"
+            axis = self.axes[0 if self._across(self.sketch()) else 1]
             where = printed(self.session.section, Kind.LENGTH, self.session.job.unit)
             painter.setFont(sans(12))
             painter.drawText(at + QPointF(0, 17), f"{axis} {where}")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import partial
 from typing import Any
 
@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from bastler.app.axis_words import asked_on_side, on_side
 from bastler.app.fields import WordField
 from bastler.app.labels import Label
 from bastler.app.outline_row import OutlineRow
@@ -28,6 +29,7 @@ from bastler.app.theme import DAY
 from bastler.ask import Question, Trouble, questions_of
 from bastler.job import edits
 from bastler.steps import Step
+from bastler.steps.cut import PLACE, CuttingStep
 
 WIDTH = 342
 
@@ -157,11 +159,17 @@ class QuestionColumn(QWidget):
         step = self._filled(card)
         if step is None:
             return []
-        found = [Asked(q.group, q, f"step:{step.id}.{q.name}", _is_asked(q, step)) for q in questions_of(type(step))]
+        fixed = step.FIXED if isinstance(step, CuttingStep) else frozenset()
+        every = [q for q in questions_of(type(step)) if q.name not in fixed and (session.job.turns or not q.chucked)]
+        found = [Asked(q.group, q, f"step:{step.id}.{q.name}", _is_asked(q, step)) for q in every]
         groups = type(step).all_groups()
         found.sort(key=lambda entry: (groups.index(entry.group), entry.question.late, _rank(entry.question)))
         own = session.job.step(card) or step  # what it picks is as it is now
-        return self._with_pattern(own, self._with_outline(own, found))
+        found = self._with_pattern(own, self._with_outline(own, found))
+        if not isinstance(step, CuttingStep) or not _sideways(step):
+            return found
+        found = [replace(entry, now=False) if entry.question.name in step.derived else entry for entry in found]
+        return [replace(e, question=asked_on_side(e.question)) if e.question.group != PLACE else e for e in found]
 
     def _with_outline(self, step: Step, found: list[Asked]) -> list[Asked]:
         """The table of the outline goes right behind the question that picks it."""
@@ -217,7 +225,7 @@ class QuestionColumn(QWidget):
     def _shape_of(self, card: str, asked: Sequence[Asked]) -> Shape:
         of = self.session.job.step(card)
         kind = type(of) if of is not None else type(self.session.job.stock)
-        return (card, self.session.job.unit, kind, tuple(entry.address for entry in asked))
+        return (card, self.session.job.unit, kind, _sideways(of), tuple(entry.address for entry in asked))
 
     def _say(self) -> None:
         """What is said of the groups, and where the computed answer in focus comes from."""
@@ -226,6 +234,7 @@ class QuestionColumn(QWidget):
             return
         for group, (_, _, note) in self._page.groups.items():
             text = "\n".join(said for own, said in look.says if own == group)
+            text = on_side(text) if _sideways(self._step()) else text
             if note.text() != text:
                 note.setText(text)
             note.setVisible(bool(text))
@@ -394,6 +403,11 @@ class QuestionColumn(QWidget):
         step = self._step()
         if step is not None:
             self.session.edit(edits.step_switched(self.session.job, step.id), "Switch the step on or off")
+
+
+def _sideways(step: Any) -> bool:
+    """Is it on the side of a turned part?"""
+    return isinstance(step, CuttingStep) and bool(step.place.angles)
 
 
 def _is_asked(question: Question, struct: Any) -> bool:

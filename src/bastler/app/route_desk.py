@@ -192,7 +192,7 @@ class RouteDesk:
 
 def _group(kind: StepKind, job: Job) -> str:
     """How the board calls its group."""
-    return f"Face: {kind.group.lower()}" if job.turns and kind.driven and kind.group != GROUPS[-1] else kind.group
+    return f"Driven: {kind.group.lower()}" if job.turns and kind.driven and kind.group != GROUPS[-1] else kind.group
 
 
 def _feature(tag: str, painter: QPainter, box: QRectF) -> None:

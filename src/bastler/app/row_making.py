@@ -6,6 +6,7 @@ from bastler.app.lines_rows import CodeRow, ContoursRow, ExperienceRow, MovesRow
 from bastler.app.outline_row import OutlineRow
 from bastler.app.rows import ChoiceRow, NumberRow, PickRow, Row, SliderRow, TextRow, WordRow
 from bastler.app.session import Session
+from bastler.app.where_row import WhereRow
 from bastler.ask import Question
 
 PICKED: dict[str, type[Row]] = {
@@ -24,6 +25,8 @@ PICKED: dict[str, type[Row]] = {
 
 def make_row(session: Session, question: Question, address: str) -> Row:
     """A row of its own for a question."""
+    if question.name == "where_on":
+        return WhereRow(session, question, address)
     if question.choices:
         return ChoiceRow(session, question, address)
     if question.ends is not None:

@@ -247,7 +247,7 @@ class SliderRow(Row):
         return self.slide.hasFocus()
 
 
-class _ChoiceButton(PickButton):
+class ChoiceButton(PickButton):
     """One word of a choice; arrows go to the next."""
 
     went = pyqtSignal(int)
@@ -266,17 +266,19 @@ class _ChoiceButton(PickButton):
 
 
 class ChoiceRow(Row):
-    """A few words to choose from; long ones go below the question."""
+    """A few words to choose from; long ones go below the question, or what is `always_below` it, over all its width."""
+
+    always_below = False
 
     def __init__(self, session: Session, question: Question, address: str) -> None:
         super().__init__(session, question, address)
-        self.buttons: dict[Any, _ChoiceButton] = {}
+        self.buttons: dict[Any, ChoiceButton] = {}
         words = sum(len(text) for _, text in question.choices) + 3 * len(question.choices)
-        below = len(question.says) * 0.8 + words > 34
+        below = self.always_below or len(question.says) * 0.8 + words > 34
         lines = [QHBoxLayout()]
         width = 0
         for value, text in question.choices:
-            button = _ChoiceButton(text)
+            button = self.make_button(value, text)
             if width + len(text) + 3 > 40:
                 lines.append(QHBoxLayout())
                 width = 0
@@ -290,10 +292,15 @@ class ChoiceRow(Row):
         for k, line in enumerate(lines):
             line.setSpacing(8)
             if below:
-                line.addStretch(1)
+                if not self.always_below:
+                    line.addStretch(1)
                 self.column.insertLayout(1 + k, line)
             else:
                 self.line.addLayout(line)
+
+    def make_button(self, value: object, text: str) -> ChoiceButton:
+        """The button of a choice."""
+        return ChoiceButton(text)
 
     def show_answer(self) -> None:
         value, computed = self.given()[0], self.computed()

@@ -26,6 +26,7 @@ from bastler.shapes import AnyOutline, Drawn
 from bastler.shapes.solver import Solution
 from bastler.steps import kind_of
 from bastler.steps.base import PlaneKind
+from bastler.steps.place import END, Place
 
 STOCK = "stock"
 """The selection when the card of the stock is."""
@@ -165,6 +166,15 @@ class Session(QObject):
         """The kind of plane that the selected card is on."""
         step = self.job.step(self.selected)
         return "flat" if step is not None and kind_of(step).driven else self.job.plane
+
+    @property
+    def place(self) -> Place | None:
+        """Where on a part in a chuck the selected step works with driven tools; None of all other cards."""
+        step = self.job.step(self.selected)
+        if step is None or not self.job.turns or not kind_of(step).driven:
+            return None
+        planned = self.plan.step(self.selected) if self.shown else None
+        return planned.place if planned is not None else END
 
     def cards(self) -> list[str]:
         """All there is to select, in the order of the route."""

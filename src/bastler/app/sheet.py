@@ -21,6 +21,7 @@ from bastler.app.outline_drawing import OutlineDrawing, selected_segment
 from bastler.app.paper import PlaneDrawing
 from bastler.app.plan_section import PlanSection
 from bastler.app.session import Session
+from bastler.app.side_sheet import SideSheet
 from bastler.app.theme import DAY
 from bastler.app.zooming import NOTCH, Zoomable
 from bastler.ask import Question, questions_of
@@ -66,7 +67,7 @@ class Sheet(Zoomable):
         self.to_section: Map = QPointF
         self.scale = 1.0
         self.drawings: dict[PlaneKind, PlaneDrawing] = {"flat": PlanSection(self), "turned": HalfSection(self)}
-        self.end_face = EndFace(self)
+        self.on_end, self.on_side = EndFace(self), SideSheet(self)
         self.outline: OutlineDrawing | None = None
         for signal in (session.plan_changed, session.look_changed, session.focus_changed, session.proof_changed):
             signal.connect(self.update)
@@ -77,8 +78,10 @@ class Sheet(Zoomable):
     @property
     def drawing(self) -> PlaneDrawing:
         """How the plane of the selected card is drawn."""
-        session = self.session
-        return self.end_face if session.job.turns and session.plane == "flat" else self.drawings[session.plane]
+        face, place = self.look.face, self.session.place
+        if place is None:
+            return self.drawings[self.session.job.plane]
+        return self.on_side if (face.place if face is not None else place).angles else self.on_end
 
     @property
     def origin(self) -> QPointF:

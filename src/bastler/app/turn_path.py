@@ -7,9 +7,9 @@ from collections.abc import Sequence
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QTransform
 
-from bastler.app.drafting import hatch, region_path
+from bastler.app.drafting import axis_pen, hatch, region_path
 from bastler.app.half_section import draw_tool_at
-from bastler.app.path_drawing import Pane, PathDrawing, Side
+from bastler.app.path_drawing import ALONG_X, ALONG_Z, Pane, PathDrawing, Side
 from bastler.app.theme import DAY, colour
 from bastler.live.shown import ShownProof, ShownStage, Turned
 from bastler.proof.scrub import Moment
@@ -55,7 +55,7 @@ class TurnPath(PathDrawing):
         view.to_top = QTransform(s, 0, 0, -s, x0, y0)
 
     def sides(self) -> Sequence[tuple[Side, QTransform]]:
-        return (((2, 0), self.view.to_top),)
+        return (((ALONG_Z, ALONG_X), self.view.to_top),)
 
     def shows(self, proof: ShownProof, stage: ShownStage) -> bool:
         return not proof.trace.stands[stage.begin]
@@ -83,9 +83,7 @@ class TurnPath(PathDrawing):
         for _, region in around.keep_out:
             painter.drawPath(region_path(region, self._to))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        pen = QPen(QColor(DAY.soft), 1.0)
-        pen.setDashPattern([14, 4, 3, 4])
-        painter.setPen(pen)
+        painter.setPen(axis_pen())
         a, b = self._to(around.raw.bounds[0], 0.0), self._to(around.raw.bounds[2], 0.0)
         painter.drawLine(QPointF(a.x() - 20, a.y()), QPointF(b.x() + 40, b.y()))
 

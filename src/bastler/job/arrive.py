@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 from typing import Any
 
 import msgspec
@@ -10,7 +11,7 @@ import msgspec
 from bastler.job.document import Job
 from bastler.job.planned import box_in
 from bastler.job.stock import BarStock
-from bastler.shapes import AnyOutline, Box, PlanOutline, PlanSegment, TurnedOutline, TurnedSegment
+from bastler.shapes import AnyOutline, Box, PlanOutline, PlanSegment, PointsPattern, TurnedOutline, TurnedSegment
 from bastler.steps import AnyStep, CentreHole
 
 
@@ -61,6 +62,30 @@ def outline_added(job: Job, *, inside: bool, held: str = "", flat: bool = False)
         )
         outline = TurnedOutline(id=ident, name=name, d=d, corner="edge", corner_size=small, segments=way)
     return msgspec.structs.replace(job, outlines=(*job.outlines, outline)), ident
+
+
+def come_to_side(job: Job, ident: str) -> Iterator[msgspec.Struct]:
+    """What changes with a step that is on the side now: what was about the middle of the end face is in the middle of the
+    finished length, and so are a pattern and an outline that it alone uses. A pattern becomes a single hole there."""
+    step, stock = job.step(ident), job.stock
+    if step is None or not isinstance(stock, BarStock):
+        return
+    along = -round(stock.finished / 2, 0 if job.unit == "mm" else 2)
+    if _about_middle(step):
+        yield msgspec.structs.replace(step, x=along)
+    for name, every in (("pattern", job.patterns), ("outline", job.outlines)):
+        used = [s for s in job.steps if getattr(s, name, "") == getattr(step, name, None)]
+        own = next((one for one in every if one.id == getattr(step, name, "")), None)
+        if own is None or len(used) > 1:
+            continue
+        if isinstance(own, PlanOutline) and own.x is not None:
+            yield msgspec.structs.replace(own, x=own.x + along)
+        elif name == "pattern" and _about_middle(own):
+            yield PointsPattern(id=own.id, name=own.name, points=((along, 0.0),))
+
+
+def _about_middle(struct: msgspec.Struct) -> bool:
+    return getattr(struct, "x", None) == 0.0 and getattr(struct, "y", None) == 0.0
 
 
 def _plan_outline(job: Job, box: Box, *, blank: bool) -> AnyOutline:

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import shapely
 
-from bastler.shapes import Box, Flat, Removal, TurnedPart, depth_profile, floors_joined
+from bastler.shapes import Barrel, Box, Flat, Removal, TurnedPart, depth_profile, floors_joined
 from bastler.shapes.removal import Seen
 
 Profile = Sequence[tuple[float, float]]
@@ -45,10 +45,14 @@ def cutaway(
     of, and `under` is gone from below, heights counted downward."""
     rings = [Flat(region, z) for region, z in turned.steps() if z < stock.hi[2] - SAME] if turned else []
     floors = tuple(sorted([*rings, *floors_joined(before)], key=lambda r: -r.floor))
-    beside: list[Seen] = [*_beside(stock), *([turned] if turned else [])]
+    beside: list[Seen] = [*_beside(stock, turned), *([turned] if turned else [])]
     now = _section(stock, [*before, *beside], start, end)
     after = _section(stock, [*before, *gone, *beside], start, end) if gone else now
-    below = tuple((d, -z) for d, z in depth_profile(under, -stock.lo[2], start, end)) if under else ()
+    below: Profile = ()
+    if isinstance(turned, Barrel):
+        below = tuple((d, -max(z, 0.0)) for d, z in _section(stock, beside, start, end))
+    elif under:
+        below = tuple((d, -z) for d, z in depth_profile(under, -stock.lo[2], start, end))
     whole = stock.plan.area * (1.0 - SAME)
     hidden = [r for r in under if -stock.hi[2] < r.floor < -stock.lo[2] - SAME and r.region.area < whole]
     return Cutaway(floors, now, after, _new(now, after) if gone else (), below, hidden)
@@ -58,8 +62,10 @@ def _section(stock: Box, gone: Sequence[Seen], start: tuple[float, float], end: 
     return tuple((d, max(z, stock.lo[2])) for d, z in depth_profile(gone, stock.hi[2], start, end))
 
 
-def _beside(stock: Box) -> list[Removal]:
-    """Around a disc there is nothing, whatever the box that it stands in."""
+def _beside(stock: Box, turned: TurnedPart | None) -> list[Removal]:
+    """Around a disc there is nothing, nor beside a turned part, whatever the box that it stands in."""
+    if isinstance(turned, Barrel):
+        return [Flat(stock.plan.difference(turned.region), stock.lo[2])]
     if not stock.round:
         return []
     return [Flat(shapely.box(*stock.plan.bounds).difference(stock.plan), stock.lo[2])]

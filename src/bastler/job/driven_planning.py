@@ -108,7 +108,7 @@ def plan_driven(step: AnyStep, part: Chucked) -> PlannedStep:
     troubles = part.cannot(place) or _tools_elsewhere(step, part.turret, place) or pattern_troubles(step, ctx)
     troubles = troubles or troubles_of(full, ctx) or able_troubles(full, ctx)
     if isinstance(full, CuttingStep):
-        troubles = troubles or full.place_troubles()
+        troubles = _where_asked(full, troubles) or full.place_troubles()
     if not troubles and step.on:
         missing = part.turret.take(full.tools_used(), place.stands)
         if missing:
@@ -122,15 +122,24 @@ def plan_driven(step: AnyStep, part: Chucked) -> PlannedStep:
         return PlannedStep(step, full, ctx, (error.trouble,), on=turned_part, place=place)
     wrong = _cannot_be_said(stages, part, place)
     if wrong is not None:
+        fixed = isinstance(step, CuttingStep) and wrong.field in step.FIXED
+        wrong = msgspec.structs.replace(wrong, field="tool") if fixed else wrong
         return PlannedStep(step, full, ctx, (wrong,), on=turned_part, place=place)
     return PlannedStep(step, full, ctx, (), tuple(_all_round(stages, place)), removals, on=turned_part, place=place)
 
 
 def _filled(step: AnyStep, ctx: FlatContext) -> AnyStep:
-    """With all answers worked out; a height over the axis makes the depth."""
+    """With all answers worked out, and those that follow from them."""
     full = fill(step, ctx)
-    depth = full.depth_to_height if isinstance(full, CuttingStep) else None
-    return full if depth is None else fill(replaced(step, depth=depth), ctx)
+    derived = full.derived if isinstance(full, CuttingStep) else {}
+    known = {name: value for name, (value, _) in derived.items() if value is not None}
+    return fill(replaced(step, **known), ctx) if known else full
+
+
+def _where_asked(step: AnyStep, troubles: Sequence[Trouble]) -> list[Trouble]:
+    """Troubles with derived answers are said where that is asked from which they follow."""
+    derived = step.derived if isinstance(step, CuttingStep) else {}
+    return [msgspec.structs.replace(t, field=derived[t.field][1], fits=None) if t.field in derived else t for t in troubles]
 
 
 def _tools_elsewhere(step: AnyStep, turret: Turret, place: Place) -> list[Trouble]:

@@ -16,7 +16,7 @@ from typing import Any, TypeVar, get_type_hints
 import msgspec
 
 from bastler.bounds import beyond_all
-from bastler.job.arrive import fresh_id, outline_added, outline_answer
+from bastler.job.arrive import come_to_side, fresh_id, outline_added, outline_answer
 from bastler.job.chuck import ChuckHolding
 from bastler.job.crib_edits import crib_given, crib_owner
 from bastler.job.document import AnyHolding, Job
@@ -101,6 +101,9 @@ def answered(job: Job, address: str, value: Any, typed: str = "") -> Job:
     if what in CRIB:
         return crib_given(job, what, ident, changed)  # type: ignore[arg-type]
     made = _with(job, changed)
+    if field == "where_on" and value == "side":
+        for moved in come_to_side(made, ident):
+            made = _with(made, moved)
     for trouble in unfounded(made) if field in ("machine", "material", "follows") else ():
         raise UnfitAnswer(trouble.text)
     return made
@@ -256,17 +259,17 @@ def _pocket_before(job: Job) -> dict[str, Any]:
 def _arrival(job: Job, holding: AnyHolding, *, flat: bool = False) -> Arrival:
     """The stock as a new step in a holding sees it; a bar from its end, which may be a `flat` plane."""
     stock, centre, of_bar = job.stock, (0.0, 0.0), dict[str, Any]()
-    if flat or isinstance(stock, BlockStock):
-        box = box_in(job, holding)
-        centre, size = box.centre, box.size
-    else:
+    if isinstance(stock, BarStock):
         size = (2 * stock.outer(), 2 * stock.outer(), stock.length)
         spotted = any(isinstance(s, CentreHole) for s in job.steps)
         of_bar = {"finished": stock.finished, "front": stock.front, "surface": surface_of(job, stock), "spotted": spotted}
+    if flat or not of_bar:
+        box = box_in(job, holding)
+        centre, size = box.centre, box.size
     tools = [t.in_unit(job.unit) for t in job.tools if isinstance(t, Tool)]
     mills = sorted(t.diameter for t in tools if t.kind == "end-mill")
     drills = tuple(t.diameter for t in tools if t.kind == "drill")
-    return Arrival(centre, size, job.unit, tuple(mills), drills, job.card.dialect.cycles, **of_bar)
+    return Arrival(centre, size, job.unit, tuple(mills), drills, job.card.dialect.cycles, job.card.has_y, **of_bar)
 
 
 def cured(job: Job, address: str, value: Any) -> Job:

@@ -76,7 +76,7 @@ class PlannedStep(OnPlane):
     @cached_property
     def summary(self) -> str:
         """The step in a line. Worked out once: cards ask at every paint, and what a sharper tip finds costs some reckoning."""
-        return str(self.filled.summary(self.ctx))
+        return ", ".join(filter(None, (str(self.filled.summary(self.ctx)), self.place.says)))
 
     @property
     def unfilled(self) -> bool:

@@ -72,7 +72,7 @@ class Showing:
         if shown is None or was is None or not _alike(was, done):
             tools = tuple(t for ident in done.filled.tools_used() if (t := done.ctx.tool(ident)))
             stages = tuple(s.name for s in done.stages)
-            shown = ShownStep(done.filled, done.troubles, "" if done.troubles else done.summary, tools, stages)
+            shown = ShownStep(done.filled, done.troubles, "" if done.troubles else done.summary, tools, stages, done.place)
         self._steps[done.step.id] = (done, shown)
         return shown
 
@@ -132,7 +132,7 @@ def _alike(was: PlannedStep, now: PlannedStep) -> bool:
     """Is it the same plan of the same step, and are its tools the same?"""
     if was is now:
         return True
-    same = was.filled is now.filled and was.stages is now.stages and was.troubles is now.troubles
+    same = was.filled is now.filled and was.stages is now.stages and was.troubles is now.troubles and was.place == now.place
     return same and was.ctx.tools == now.ctx.tools
 
 
@@ -160,7 +160,7 @@ def look(plan: Plan, card: str, section: float | None = None) -> Look:
     face = None
     half = planned.half_cut
     if planned.on is not None and isinstance(ctx, FlatContext):
-        face = Flat(ctx.stock, (), ctx.safe)
+        face = Flat(ctx.stock, (), ctx.safe, planned.place, ctx.turned)
         half = half_cut(plan.holding(card).turned.raw, planned.on, (), ctx.mm(1.0)) if not planned.on.is_empty else None
     return Look(
         card,
@@ -205,10 +205,10 @@ def _cut_at(sketch: Sketch, at: float) -> Sketch:
 
 
 def _threads_before(plan: Plan, card: str) -> tuple[ThreadLines, ...]:
-    """The threads that earlier steps of the same holding have made."""
-    steps = plan.holding(card).steps
+    """The threads that earlier steps of the same holding have made on the same plane."""
+    steps, own = plan.holding(card).steps, plan.step(card)
     before = itertools.takewhile(lambda done: done.step.id != card, steps)
-    return tuple(line for done in before for line in _threads_of(done))
+    return tuple(line for done in before for line in _threads_of(done) if own and done.place.shares(own.place))
 
 
 def _threads_of(done: PlannedStep) -> tuple[ThreadLines, ...]:

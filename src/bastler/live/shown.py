@@ -20,10 +20,11 @@ from bastler.nc import Trace
 from bastler.post import Program
 from bastler.proof.remark import HOLDING, ORDER, Remark
 from bastler.proof.scrub import stage_of
-from bastler.shapes import Box, Drawn, Removal
+from bastler.shapes import Box, Drawn, Removal, TurnedPart
 from bastler.shapes.kinds import Floats, Ints, Region
 from bastler.steps import AnyStep, Sketch, ThreadLines, TurnSketch
 from bastler.steps.base import PlaneKind
+from bastler.steps.place import END, Place
 from bastler.tools import AnyTool
 from bastler.units import Unit, scale
 
@@ -32,13 +33,15 @@ Verdict = Literal["proved", "left", "open", "stop"]
 
 @dataclass(frozen=True)
 class ShownStep:
-    """A step's card: its answers filled, what is wrong with it, what it is in a line, the tools it uses, its stages by name."""
+    """A step's card: its answers filled, what is wrong with it, what it is in a line, the tools it uses, its stages by name; of
+    one of driven tools its `place` on the part."""
 
     filled: AnyStep
     troubles: tuple[Trouble, ...]
     summary: str
     tools: tuple[AnyTool, ...]
     stages: tuple[str, ...]
+    place: Place = END
 
     @property
     def id(self) -> str:
@@ -47,11 +50,14 @@ class ShownStep:
 
 @dataclass(frozen=True)
 class Flat:
-    """What stands around the work on a flat plane: the stock's box, the jaws, the height for going across."""
+    """What stands around the work on a flat plane: the stock's box, the jaws, the height for going across; on a part in a chuck
+    its `place` there, and what turning has left as it is seen from there."""
 
     stock: Box
     jaws: tuple[Box, ...]
     safe: float
+    place: Place = END
+    turned: TurnedPart | None = None
 
 
 @dataclass(frozen=True)
@@ -151,8 +157,8 @@ class ShownPlan:
 @dataclass(frozen=True)
 class Look:
     """What the sheet and the questions show of a card: a step's id, `stock`, or that of a holding. `cutaway` and `gone` are of a
-    flat plane, `half_cut` of a turned one; on the end face of a turned part, whose box is `face`, there are both. `says` are
-    sentences by group, `sources` where computed answers come from."""
+    flat plane, `half_cut` of a turned one; of a step of driven tools on a turned part, which is as `face` says, there are both.
+    `says` are sentences by group, `sources` where computed answers come from."""
 
     card: str
     sketch: Sketch | TurnSketch | None = None

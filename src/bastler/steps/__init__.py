@@ -21,6 +21,8 @@ from bastler.steps.base import (
     troubles_of,
 )
 from bastler.steps.context import Context, FlatContext
+from bastler.steps.driven.flats import Flats
+from bastler.steps.driven.keyway import Keyway
 from bastler.steps.general.between import OutOfTheWay, OwnLines, Stop, Wait
 from bastler.steps.general.repeat import Again, Repeat, RepeatAlong
 from bastler.steps.hole.boring import Boring
@@ -71,11 +73,13 @@ __all__ = [
     "Facing",
     "FinishedHole",
     "FlatContext",
+    "Flats",
     "FreeBoss",
     "FreeMove",
     "FreeMoves",
     "FreePocket",
     "Groove",
+    "Keyway",
     "OutOfTheWay",
     "OutlineMilling",
     "OwnLines",

@@ -209,8 +209,9 @@ class Step(msgspec.Struct, Generic[C], frozen=True, kw_only=True, forbid_unknown
 
 class Arrival(msgspec.Struct, frozen=True):
     """What a new step may look at to arrive with answers that prove: the stock's centre and size, the unit, and the diameters of
-    the end mills there are, smallest first, and of the drills, and the canned cycles of the machine. Of a bar also its finished
-    length, its raw front, the diameter that most is turned to, and whether there is a hole in the middle to go on with."""
+    the end mills there are, smallest first, and of the drills, the canned cycles of the machine, and whether it has Y. Of a bar
+    also its finished length, its raw front, the diameter that most is turned to, and whether there is a hole in the middle to go
+    on with."""
 
     centre: tuple[float, float]
     size: tuple[float, float, float]
@@ -218,6 +219,7 @@ class Arrival(msgspec.Struct, frozen=True):
     mills: tuple[float, ...]
     drills: tuple[float, ...]
     cycles: tuple[str, ...] = ()
+    has_y: bool = True
     finished: float = 0.0
     front: float = 0.0
     surface: float = 0.0
@@ -251,7 +253,8 @@ class Arrival(msgspec.Struct, frozen=True):
 
 class StepKind(msgspec.Struct, frozen=True):
     """An entry of the registry: what the board shows, and the kinds of planes that it works on. `needs_cycle` is a canned cycle
-    without which it cannot be done; `chucked` says whether a step of a flat plane is done on a part in a chuck too."""
+    without which it cannot be done; `chucked` says whether a step of a flat plane is done on a part in a chuck too, `on_round`
+    whether only on the side of such a part; `needs_y` is that no lathe without a Y axis does it."""
 
     tag: str
     title: str
@@ -262,16 +265,21 @@ class StepKind(msgspec.Struct, frozen=True):
     rank: int = 5
     needs_cycle: str = ""
     chucked: bool = True
+    on_round: bool = False
+    needs_y: bool = False
 
     def possible(self, plane: PlaneKind, card: MachineCard) -> bool:
         """Can it be done at all, on a part whose main plane that is and by a machine?"""
-        here = plane in self.planes or (plane == "turned" and self.driven and card.drives)
+        in_chuck = plane == "turned" and self.driven and (card.drives_radially if self.on_round else card.drives)
+        here = in_chuck or plane in self.planes
+        if self.needs_y and not card.has_y:
+            return False
         return here and (not self.needs_cycle or self.needs_cycle in card.dialect.cycles)
 
     @property
     def driven(self) -> bool:
         """Is it done by a driven tool where the part is in a chuck?"""
-        return self.chucked and "flat" in self.planes and "turned" not in self.planes
+        return self.on_round or (self.chucked and "flat" in self.planes and "turned" not in self.planes)
 
 
 STEPS: dict[str, StepKind] = {}
@@ -289,6 +297,8 @@ def step(
     rank: int = 5,
     needs_cycle: str = "",
     chucked: bool = True,
+    on_round: bool = False,
+    needs_y: bool = False,
 ) -> Callable[[type[S]], type[S]]:
     """Registers a step class under its struct tag; a tag may be used once, a group is one of `GROUPS`: else ValueError.
     Of a group the lowest rank is shown first."""
@@ -297,7 +307,9 @@ def step(
         tag = str(cls.__struct_config__.tag)
         if tag in STEPS or group not in GROUPS:
             raise ValueError(f"A step called {tag} is registered already, or there is no group called {group}.")
-        STEPS[tag] = StepKind(tag, title, group, says, cls, planes, rank, needs_cycle, chucked)
+        STEPS[tag] = StepKind(
+            tag, title, group, says, cls, () if on_round else planes, rank, needs_cycle, chucked, on_round, needs_y
+        )
         return cls
 
     return register

@@ -242,7 +242,7 @@ _sideways = is_("where_on", "side")
 
 
 def _to_height(s: Answers) -> bool:
-    return bool(s.where_on == "side" and s.counts == "height")
+    return bool(s.where_on == "side" and s.asks_height)
 
 
 class CuttingStep(Step[FlatContext], frozen=True, kw_only=True):
@@ -251,6 +251,8 @@ class CuttingStep(Step[FlatContext], frozen=True, kw_only=True):
 
     CHOSEN: ClassVar[str] = "The first that fits"
     first_groups: ClassVar[tuple[str, ...]] = (PLACE,)
+    FIXED: ClassVar[frozenset[str]] = frozenset()
+    """Answers that its kind does not ask."""
 
     where_on: Annotated[Where, choose("Where", {"end": "End face", "side": "Side"}, PLACE, chucked=True)] = "end"
     at_c: Annotated[
@@ -299,11 +301,19 @@ class CuttingStep(Step[FlatContext], frozen=True, kw_only=True):
         return Place.side(self.at_c, self.times) if _sideways(self) and self.times > 0 else END
 
     @property
-    def depth_to_height(self) -> float | None:
-        """The depth that a height over the axis makes, from filled answers; None where none is asked."""
+    def asks_height(self) -> bool:
+        """Does it go down to a height over the axis?"""
+        return self.counts == "height"
+
+    @property
+    def derived(self) -> dict[str, tuple[float | None, str]]:
+        """Answers that are not asked but follow from another, which is named: a height over the axis makes the depth. None where
+        it cannot be said yet. From filled answers."""
         top = getattr(self, "top", None)
         goes_on = not hasattr(self, "depth") or getattr(self, "extent", "blind") == "through"
-        return None if goes_on or not _to_height(self) or top is None or top <= self.height else top - self.height
+        if goes_on or not _to_height(self):
+            return {}
+        return {"depth": (None if top is None or top <= self.height else top - self.height, "height")}
 
     def place_troubles(self) -> list[Trouble]:
         """What does not go together of where it is, from filled answers."""

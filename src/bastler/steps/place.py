@@ -26,6 +26,14 @@ class Place(msgspec.Struct, frozen=True):
         return "side" if self.angles else "end"
 
     @property
+    def says(self) -> str:
+        """Where it is, in a few words; nothing of the end face."""
+        if not self.angles:
+            return ""
+        often = f"{len(self.angles)} × " if len(self.angles) > 1 else ""
+        return f"{often}side {self.angles[0]:g}°"
+
+    @property
     def stands(self) -> Literal["axial", "radial"]:
         """How a tool stands in the turret that works there."""
         return "radial" if self.angles else "axial"

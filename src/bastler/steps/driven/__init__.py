@@ -1,0 +1,1 @@
+"""Feature cycles of driven tools that only a turned part has."""
