@@ -24,6 +24,8 @@ CELL_MM = 0.15
 """How wide a ray stands for at the outside, and how thick slabs are at most."""
 MOST_RAYS = 4_000_000
 """Rays of one part: what would be more is made coarser."""
+MOSTLY = 0.7
+"""Where more than this share of the slabs has changed all are kept."""
 THINNEST = 1e-6
 """Slabs thinner than this, in mm, are none."""
 
@@ -80,6 +82,17 @@ class Dexels:
         arrays = (self.lo, self.hi, self.count, self.edges, boundary(region), floor)
         prism(*arrays) if side is None else side_prism(*arrays, math.radians(side))
 
+    def slabs(self, low: float, high: float) -> tuple[int, int]:
+        """The slabs from a length to another: the first, and the one behind the last."""
+        first, last = np.searchsorted(self.edges, [low, high])
+        return max(int(first) - 1, 0), min(int(last), len(self.edges) - 1)
+
+    def between(self, first: int, last: int) -> Dexels:
+        """Some of the slabs by themselves."""
+        here = slice(first, last)
+        lo, hi = self.lo[:, here].copy(), self.hi[:, here].copy()
+        return Dexels(lo, hi, self.count[:, here].copy(), self.edges[first : last + 1], self.outer)
+
     @property
     def thick(self) -> float:
         """How thick slabs are at most."""
@@ -93,24 +106,50 @@ class Dexels:
 
 @dataclass(frozen=True, eq=False)
 class Packed:
-    """Dexels as they were, with room for no more stretches than they have."""
+    """Dexels as they were, with room for no more stretches than they have. Of those that only some slabs of changed, `first` and
+    on, these alone are there, over what was `under` them."""
 
     lo: NDArray[np.float32]
     hi: NDArray[np.float32]
     count: NDArray[np.uint8]
     edges: Floats
     outer: float
+    first: int = 0
+    under: Packed | None = None
 
     @staticmethod
     def of(made: Dexels) -> Packed:
-        most = int(made.count.max(initial=1))
-        return Packed(made.lo[:, :, :most].copy(), made.hi[:, :, :most].copy(), made.count.copy(), made.edges, made.outer)
+        return Packed(*_part(made, 0, made.count.shape[1]), made.edges, made.outer)
+
+    def changed(self, made: Dexels, first: int, last: int) -> Packed:
+        """The same, in slabs `first` to before `last` as they are now."""
+        if last <= first:
+            return self
+        if last - first > MOSTLY * made.count.shape[1]:
+            return Packed.of(made)
+        return Packed(*_part(made, first, last), made.edges, made.outer, first, self)
 
     def dexels(self) -> Dexels:
         """The same to be cut, the caller's own."""
-        ends = np.empty((2, *self.count.shape, MOST), np.float32)
-        ends[0, :, :, : self.lo.shape[2]], ends[1, :, :, : self.hi.shape[2]] = self.lo, self.hi
-        return Dexels(ends[0], ends[1], self.count.copy(), self.edges, self.outer)
+        slabs = len(self.edges) - 1
+        layers = [self]
+        while (under := layers[-1].under) is not None:
+            layers.append(under)
+        rays = len(self.count)
+        ends = np.empty((2, rays, slabs, MOST), np.float32)
+        count = np.empty((rays, slabs), np.uint8)
+        for layer in reversed(layers):
+            here = slice(layer.first, layer.first + layer.count.shape[1])
+            most = layer.lo.shape[2]
+            ends[0, :, here, :most], ends[1, :, here, :most], count[:, here] = layer.lo, layer.hi, layer.count
+        return Dexels(ends[0], ends[1], count, self.edges, self.outer)
+
+
+def _part(made: Dexels, first: int, last: int) -> tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.uint8]]:
+    """Some slabs, packed."""
+    count = made.count[:, first:last].copy()
+    most = int(count.max(initial=1))
+    return made.lo[:, first:last, :most].copy(), made.hi[:, first:last, :most].copy(), count
 
 
 def boundary(region: Region) -> Floats:

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
-from functools import cache, cached_property, partial
+from functools import cached_property, partial
 from typing import Any
 
 import numpy as np
@@ -59,8 +59,10 @@ class PolarStock(SectionStock):
 
     def __init__(self, ran: Ran, scene: TurnScene) -> None:
         super().__init__(ran, scene)
-        self._rays: Callable[[], Dexels] | None = None
-        """Gives the rays as the runs so far leave them; None before the first driven one."""
+        self._packed: Packed | None = None
+        """The rays as the runs so far leave them; None before the first driven one."""
+        self._live: tuple[Packed, Dexels] | None = None
+        """The rays to be cut, and which packed ones they are."""
         self._made = b""
         """A key for them."""
         self._reached: Region = shapely.Polygon()
@@ -76,43 +78,60 @@ class PolarStock(SectionStock):
         if not trace.stands[begin]:
             before = self.now
             done = super().cut(run)
-            if done and self._rays is not None and self.now is not before:
+            if done and self._packed is not None and self.now is not before:
                 self._turned(before)
             return done
-        if self._rays is None:
+        if self._packed is None:
             seen, floors = self._seen(self.now, begin), self._floors(begin)
-            self._rays = cache(partial(Dexels.of, seen, floors, scene.mm))
             self._made = digest("rays", shapely.to_wkb(seen), floors.tobytes())
+            self._packed = ran.kept.keep(self._made, lambda: Packed.of(Dexels.of(seen, floors, scene.mm)))
         tool = scene.tools.get(int(trace.tool[begin]))
         if any(done.proof.fallen for done in self.stages):
             self._after.append(run)
         key = digest(self._around, self._made, self._stands, moves_key(trace, begin, end), repr(tool), step, stage)
-        rays = self._rays
+        before = self._packed
 
         def work() -> Any:
-            made = prove_driven(scene, rays(), self._keep_out, self.now, trace, begin, end, ran.lasts, ran.stop)
+            rays = self._rays()
+            self._live = None  # they are cut from now on
+            made = prove_driven(scene, rays, before, self._keep_out, self.now, trace, begin, end, ran.lasts, ran.stop)
+            self._live = (made.behind, rays) if made is not None else None
             return made and (made, check.run(PolarView(scene, trace, begin, end, made), apart=False))
 
         found = ran.kept.keep(key, work)
         if found is None:
             return False
         proof, said = found
-        self._rays, self._made = cache(proof.behind.dexels), key
+        self._packed, self._made = proof.behind, key
         said = said + check.run(PolarView(scene, trace, begin, end, proof), apart=True)
         result: Any = ran.result(run, proof, said, key)
         self.stages.append(result)
         return True
 
+    def _rays(self) -> Dexels:
+        """The rays as they are now, to be cut."""
+        assert self._packed is not None
+        if self._live is None or self._live[0] is not self._packed:
+            self._live = (self._packed, self._packed.dexels())
+        return self._live[1]
+
     def _turned(self, before: Any) -> None:
         """What turning has taken since is gone all round; where something was milled already the cut was interrupted."""
-        assert self._rays is not None
-        stage, rays = self.stages[-1], self._rays
+        stage = self.stages[-1]
         gone = before.difference(united([self.now, *stage.proof.fallen]))  # what has fallen off is still a part
         if gone.is_empty:
             return
         key = digest("turned", self._made, shapely.to_wkb(gone))
-        taken, packed = self.ran.kept.keep(key, lambda: (rays().turned(gone), Packed.of(rays())))
-        self._rays, self._made = cache(packed.dexels), key
+
+        def work() -> tuple[float, Packed]:
+            rays = self._rays()
+            taken = rays.turned(gone)
+            packed = Packed.of(rays)
+            self._live = (packed, rays)
+            return taken, packed
+
+        taken, self._packed = self.ran.kept.keep(key, work)
+        self._made = key
         if taken < (1 - INTERRUPTED) * volume(gone.intersection(self._reached)):
             text = "Turns over what was milled before: the cut is interrupted."
             note = Found("note", "interrupted-cut", text, int(np.argmax(stage.proof.cut[:, 0])))
@@ -204,6 +223,14 @@ class PolarStock(SectionStock):
                         found.setdefault(float(angles[a, 0]), []).append((begin + a, begin + b))
         return found
 
+    def _along(self, run: Run) -> tuple[float, float]:
+        """From where to where along the axis a tool across it cuts."""
+        begin, end, _, _ = run
+        tool = self.scene.tools[int(self.ran.trace.tool[begin])]
+        assert isinstance(tool, Tool)
+        low, high = (ends[begin:end, 2] for ends in self.ran.trace.extremes)
+        return float(low.min()) - tool.diameter / 2, float(high.max()) + tool.diameter / 2
+
     def _compared(
         self, part: Region, plane: CutPlane, wanted: Sequence[WantedStep], cuts: Sequence[tuple[int, int]]
     ) -> ComparedPlane | None:
@@ -250,13 +277,15 @@ class PolarStock(SectionStock):
     def _gouge(self, proof: TurnProof) -> DrivenGouge | None:
         """What is gone of the wanted part, of what turning left. What tools along the axis take is seen on the end face, what
         those across it take while C stands on their side: here it is all that goes beyond."""
-        if self._rays is None or not any(self._driven(run) == "radial" for run in self.runs):
+        reach = [self._along(run) for run in self.runs if self._driven(run) == "radial"]
+        if self._packed is None or not reach:
             return None
         tolerance = TOLERANCE_MM * self.scene.mm
         wanted = proof.comparison.wanted.intersection(proof.part).intersection(self._reached).buffer(-tolerance / 2)
         if wanted.is_empty:
             return None
-        now, mm = self._rays(), self.scene.mm
+        rays, mm = self._rays(), self.scene.mm
+        now = rays.between(*rays.slabs(min(low for low, _ in reach), max(high for _, high in reach)))
         whole = now.like(wanted)
         for side, steps in self.scene.planes.items():
             for step in steps:

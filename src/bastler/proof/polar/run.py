@@ -76,6 +76,7 @@ class PolarRun:
 def prove_driven(
     scene: TurnScene,
     stock: Dexels,
+    before: Packed,
     keep: Mapping[str, Dexels],
     section: Region,
     trace: Trace,
@@ -84,10 +85,9 @@ def prove_driven(
     lasts: Floats,
     stop: StopFlag,
 ) -> PolarRun | None:
-    """Runs moves `begin` to before `end`, all with one driven tool, on `stock`, which they change; `keep` are jaws, chuck and
-    tailstock as dexels too. None when stopped half-way."""
+    """Runs moves `begin` to before `end`, all with one driven tool, on `stock`, which they change and `before` is a copy of;
+    `keep` are jaws, chuck and tailstock as dexels too. None when stopped half-way."""
     tool, mm = scene.tools.get(int(trace.tool[begin])), scene.mm
-    before = Packed.of(stock)
     radius = tool.diameter / 2 if isinstance(tool, Tool) else 0.0
     longest = max(PIECE_MM * mm, radius)
     chord = CHORD_MM[tool.stands if isinstance(tool, Tool) else "axial"] * mm
@@ -98,7 +98,7 @@ def prove_driven(
     cut, bodies, kept = np.zeros((count, 3)), dict[str, Floats](), dict[str, Floats]()
     moves = lasts[begin:end]
     seconds = shares(np.linalg.norm(segments[:, 3:] - segments[:, :3], axis=1), owner, end - begin) * moves[owner]
-    power = np.zeros(count)
+    power, behind = np.zeros(count), before
     if isinstance(tool, Tool):
         rapid = trace.kind[begin:end][owner] == RAPID
         for at in range(0, count, AT_ONCE):
@@ -106,6 +106,7 @@ def prove_driven(
                 return None
             now = slice(at, at + AT_ONCE)
             _cut(stock, tool, segments[now], angles[now], rapid[now], cut[now])
+        behind = before.changed(stock, *_reached(stock, tool, segments))
         whole, parts = _Ways.of(trace, begin, end, chord), _bodies(tool, mm)
         bodies = {name: whole.told(_meets(stock, tool, whole, part), owner) for name, part in parts.items()}
         for name, region in keep.items():
@@ -115,9 +116,7 @@ def prove_driven(
         turns = trace.speed[begin:end][owner]
         volume, deep = _evened(cut, segments, seconds, rapid, stock.thick)
         power = np.where(rapid, 0.0, powers(scene, tool, volume, deep, seconds, long, turns))
-    return PolarRun(
-        cut, bodies, kept, segments, owner, angles, seconds, power, moves.copy(), tool, section, before, Packed.of(stock)
-    )
+    return PolarRun(cut, bodies, kept, segments, owner, angles, seconds, power, moves.copy(), tool, section, before, behind)
 
 
 def rays_within(run: PolarRun, rapid: Bools, row: int, share: float) -> Dexels:
@@ -258,11 +257,17 @@ def _meets(stock: Dexels, tool: Tool, ways: _Ways, part: Part) -> Floats:
     return deepest
 
 
+def _reached(stock: Dexels, tool: Tool, segments: Floats) -> tuple[int, int]:
+    """The slabs that a tool may have cut."""
+    z, long = segments[:, [2, 5]], max(tool.flute_length, tool.profile.tall)
+    around = (tool.diameter / 2,) * 2 if tool.stands == "radial" else (0.0, long)
+    return stock.slabs(float(z.min()) - around[0], float(z.max()) + around[1])
+
+
 def _slabs(stock: Dexels, segments: Floats, wide: float) -> list[tuple[int, int]]:
     """The slabs that a tool across the axis comes to, in parts, each for a core."""
     z = segments[:, [2, 5]]
-    low, high = np.searchsorted(stock.edges, [z.min() - wide, z.max() + wide])
-    first, last = max(int(low) - 1, 0), min(int(high), len(stock.edges) - 1)
+    first, last = stock.slabs(float(z.min()) - wide, float(z.max()) + wide)
     return list(itertools.pairwise(np.linspace(first, max(first, last), BANDS + 1).astype(int).tolist()))
 
 

@@ -211,9 +211,10 @@ def axial(
         reach[m, 3] = reach[m, 1] if straight else np.searchsorted(middles, low + p[6], "right")
         a, b = _fan(p[0], p[1], p[3], p[4], radius)
         begins[m], swing[m] = int(math.ceil(a / step - 0.5)), int(math.floor(b / step - 0.5)) - int(math.ceil(a / step - 0.5))
+    under = int(reach[:, 0].min()) if len(pieces) else slabs  # what no tip comes down to is left alone
     for ray in range(from_ray, to_ray):
         c, s = math.cos((ray + 0.5) * step), math.sin((ray + 0.5) * step)
-        _gathered(lo, hi, count, ray, alike)
+        _gathered(lo, hi, count, ray, alike, under)
         for m in range(len(pieces)):
             if (ray - begins[m]) % turns > swing[m]:
                 continue
@@ -221,16 +222,16 @@ def axial(
             if far <= max(near, 0.0):
                 continue
             if pieces[m, 7] > 0.0:
-                _feel(lo, hi, count, middles, alike, pieces[m], shape, slim, ray, c, s, out[m])
-            _axial_ray(lo, hi, count, edges, alike, pieces[m], shape, reach[m], ray, c, s, near, far, out[m])
-        _spread(lo, hi, count, ray, alike)
+                _feel(lo, hi, count, middles, alike, pieces[m], shape, slim, ray, c, s, under, out[m])
+            _axial_ray(lo, hi, count, edges, alike, pieces[m], shape, reach[m], ray, c, s, near, far, under, out[m])
+        _spread(lo, hi, count, ray, alike, under)
 
 
 @kernel()
-def _gathered(lo: Any, hi: Any, count: Any, ray: int, alike: Any) -> None:
-    """Of every first one of slabs of a ray that are alike, how many there are (slabs + 1,)."""
+def _gathered(lo: Any, hi: Any, count: Any, ray: int, alike: Any, under: int) -> None:
+    """Of every first one of slabs of a ray that are alike, from `under` on, how many there are (slabs + 1,)."""
     slabs = count.shape[1]
-    k = 0
+    k = under
     while k < slabs:
         j = k + 1
         while j < slabs and _same(lo, hi, count, ray, k, j):
@@ -250,9 +251,9 @@ def _same(lo: Any, hi: Any, count: Any, ray: int, k: int, j: int) -> bool:
 
 
 @kernel()
-def _spread(lo: Any, hi: Any, count: Any, ray: int, alike: Any) -> None:
-    """All slabs of a ray as their first one is."""
-    k = 0
+def _spread(lo: Any, hi: Any, count: Any, ray: int, alike: Any, under: int) -> None:
+    """All slabs of a ray from `under` on as their first one is."""
+    k = under
     while k < count.shape[1]:
         for j in range(k + 1, k + alike[k]):
             _copied(lo, hi, count, ray, k, j)
@@ -277,12 +278,12 @@ def _parted(lo: Any, hi: Any, count: Any, ray: int, alike: Any, k: int, j: int) 
 @kernel()
 def _axial_ray(
     lo: Any, hi: Any, count: Any, edges: Any, alike: Any, p: Any, shape: Any, reach: Any, ray: int, c: float, s: float,
-    full_near: float, full_far: float, told: Any,
+    full_near: float, full_far: float, under: int, told: Any,
 ) -> None:  # fmt: skip
     """What a piece takes of one ray: from slab `reach[0]` to before `reach[1]`, with its full width from `reach[2]` to before
     `reach[3]`."""
     step, first, last = 2 * math.pi / lo.shape[0], reach[0], reach[1]
-    before, k = -1, 0
+    before, k = -1, under
     while k < last:
         end = k + alike[k]
         if end <= first or count[ray, k] == 0 or meets(lo, hi, count, ray, k, full_near, full_far) <= 0.0:
@@ -330,11 +331,11 @@ def _span(p: Any, shape: Any, z: float, slim: float, c: float, s: float) -> tupl
 @kernel()
 def _feel(
     lo: Any, hi: Any, count: Any, middles: Any, alike: Any, p: Any, shape: Any, slim: float, ray: int, c: float, s: float,
-    told: Any,
+    under: int, told: Any,
 ) -> None:  # fmt: skip
     """How deep a tool, slimmer by `slim`, comes into the material of one ray."""
     low, high = min(p[2], p[5]), max(p[2], p[5])
-    k = 0
+    k = under
     while k < len(middles):
         if count[ray, k] > 0:
             for j in range(k, k + alike[k]):
@@ -363,9 +364,12 @@ def axial_body(
         reach[m, 1] = np.searchsorted(middles, max(p[2], p[5]) + end, "right")
         a, b = _fan(p[0], p[1], p[3], p[4], widest)
         begins[m], swing[m] = int(math.ceil(a / step - 0.5)), int(math.floor(b / step - 0.5)) - int(math.ceil(a / step - 0.5))
+    under = int(reach[:, 0].min()) if len(segments) else slabs
+    if under >= slabs:
+        return
     for ray in range(from_ray, to_ray):
         c, s = math.cos((ray + 0.5) * step), math.sin((ray + 0.5) * step)
-        _gathered(lo, hi, count, ray, alike)
+        _gathered(lo, hi, count, ray, alike, under)
         for m in range(len(segments)):
             if reach[m, 0] >= reach[m, 1] or (ray - begins[m]) % turns > swing[m]:
                 continue
@@ -374,7 +378,7 @@ def axial_body(
             if far <= max(near, 0.0):
                 continue
             straight = abs(p[5] - p[2]) < 1e-9 or math.hypot(p[3] - p[0], p[4] - p[1]) < 1e-9
-            k = 0
+            k = under
             while k < reach[m, 1]:
                 last = k + alike[k]
                 if last > reach[m, 0] and count[ray, k] > 0:
