@@ -278,7 +278,8 @@ class PolarStock(SectionStock):
         """What is gone of the wanted part, of what turning left. What tools along the axis take is seen on the end face, what
         those across it take while C stands on their side: here it is all that goes beyond."""
         reach = [self._along(run) for run in self.runs if self._driven(run) == "radial"]
-        if self._packed is None or not reach:
+        known = any(one.greatest("gouge") > 0.0 for one in self._planes if one.plane.side is not None)
+        if self._packed is None or not reach or known:
             return None
         tolerance = TOLERANCE_MM * self.scene.mm
         wanted = proof.comparison.wanted.intersection(proof.part).intersection(self._reached).buffer(-tolerance / 2)

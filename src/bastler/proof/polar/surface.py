@@ -179,8 +179,8 @@ def walls(lo: Any, hi: Any, count: Any, edges: Any, marks: Any, rays: int, close
                     loose = -1
         for i in range(last):
             for e in range(2 * many[i]):
-                if on[i, e] < 0 or begun[i, e]:
-                    continue
+                if on[i, e] < 0 or begun[i, e] or (ends[i, e] <= 0.0 and ends[i + 1, on[i, e]] <= 0.0):
+                    continue  # at the axis there is no wall
                 faces = grown(faces, n)
                 _wall(
                     lo, hi, count, edges, marks, g, ends, on, back, begun, i, e, last, step, near, over, under, faces[n]
@@ -232,11 +232,16 @@ def _wall(
         ray, end = (i, e) if corner == 0 else (k, f)
         x, y = (x0, y0) if corner == 0 else (x1, y1)
         beside, there = x, y
+        yonder, far = x, y  # one ray farther on: an edge that lies between two rays is one step that goes halfway
         if corner == 0 and ray > 0 and back[ray, end] >= 0:
-            beside, there = _way(ends, ray - 1, back[ray, end], ray, end, step)
+            beside, there = yonder, far = _way(ends, ray - 1, back[ray, end], ray, end, step)
+            if ray > 1 and back[ray - 1, back[ray, end]] >= 0:
+                yonder, far = _way(ends, ray - 2, back[ray - 1, back[ray, end]], ray - 1, back[ray, end], step)
         elif corner == 1 and ray < last and on[ray, end] >= 0:
-            beside, there = _way(ends, ray, end, ray + 1, on[ray, end], step)
-        if beside * x + there * y > ROUND:
+            beside, there = yonder, far = _way(ends, ray, end, ray + 1, on[ray, end], step)
+            if ray + 1 < last and on[ray + 1, on[ray, end]] >= 0:
+                yonder, far = _way(ends, ray + 1, on[ray, end], ray + 2, on[ray + 1, on[ray, end]], step)
+        if min(beside * x + there * y, yonder * x + far * y) > ROUND:
             x, y = x + beside, y + there
         elif face[5] - face[2] >= near / 2:
             face[12 + corner] = 1.0
