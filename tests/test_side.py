@@ -224,7 +224,7 @@ def test_a_tool_stands_one_way_and_it_is_said() -> None:
     assert "stands along Z in station" in found[0][1]
     free = msgspec.structs.replace(side, tool=None)
     planned = plan(job(face, free)).steps[2]
-    used = {s.tool.id: s.tool.stands for s in planned.stages}  # type: ignore[union-attr]
+    used = {s.tool.id: s.tool.stands for s in planned.stages}
     assert "end-6" not in used
     assert set(used.values()) == {"radial"}
 

@@ -16,6 +16,8 @@ import shapely
 from bastler.shapes.kinds import Floats, Region
 from bastler.shapes.shoulders import envelope, lines_of
 
+MOST = 96.0
+"""No more chords than this for one stretch of the profile, however near the axis it is looked at."""
 FINE = 48
 """Places along a line at which its height is looked at."""
 NEAR = 3e-5
@@ -118,7 +120,7 @@ class Barrel(msgspec.Struct, frozen=True):
             w0, w1 = (math.sqrt(max(r * r - z * z, 0.0)) for r in (r0, r1))
             yield x0, w0
             if r0 != r1 and z > 0.0:  # r is a hyperbola over the width: evenly in that, chords leave it by no more than a share
-                many = math.ceil(abs(w1 - w0) / math.sqrt(8 * z * NEAR * self.radius))
+                many = math.ceil(min(abs(w1 - w0) / math.sqrt(8 * z * NEAR * self.radius), MOST))
                 grown = r1 - r0
                 begin = x0 + (x1 - x0) * min(max((z - r0) / grown, 0.0), 1.0) if r0 < z else x0
                 if begin > x0:
