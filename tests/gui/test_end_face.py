@@ -173,7 +173,7 @@ def test_the_board_of_a_driven_machine_begins_with_turning(shaft: Hands) -> None
     window.open_choice("sample:drum-spindle")
     shaft.proved()
     window.cards.open_board()
-    assert not any(tile.group.startswith("Face:") for tile in window.cards.board.grid.tiles)
+    assert not any(tile.group.startswith("Driven:") for tile in window.cards.board.grid.tiles)
 
 
 def test_a_part_taken_to_a_machine_without_drive_says_what_lacks(shaft: Hands) -> None:
@@ -182,8 +182,9 @@ def test_a_part_taken_to_a_machine_without_drive_says_what_lacks(shaft: Hands) -
     shaft.proved()
     assert session.proof is not None
     said = [r.text for r in session.proof.remarks if r.code == "answer"]
-    assert len(said) == 2
-    assert all("drives no tools along its axis" in text for text in said)
+    assert len(said) == 4
+    assert [text.split(" its axis")[0].split()[-1] for text in said] == ["along", "along", "across", "across"]
+    assert all("drives no tools" in text for text in said)
     session.undo()
     shaft.proved()
     assert session.proof.verdict == "proved"

@@ -17,6 +17,7 @@ from bastler.app.turn_path import TurnPath
 from bastler.app.zooming import NOTCH, Zoomable
 from bastler.nc import RAPID
 from bastler.steps.base import PlaneKind
+from bastler.tools import Tool
 
 STRAY = 6
 """Pixels that a click may stray."""
@@ -64,13 +65,14 @@ class PathView(Zoomable):
         proof, found = self.session.proof, QRectF()
         side, to = self.drawing.sides()[0]
         for stage in proof.stages if proof is not None else ():
-            if proof is None or stage.step != self.session.selected:
+            if proof is None or stage.step != self.session.selected or not self.drawing.shows(proof, stage):
                 continue
             feeds = proof.trace.kind[stage.begin + stage.run.owner] != RAPID
             ends = lines_seen(stage.run.segments[feeds], side).reshape(-1, 2) + seen(np.array([stage.shift]), side)
             if len(ends):
                 (x0, y0), (x1, y1) = ends.min(axis=0).tolist(), ends.max(axis=0).tolist()
-                found = found.united(to.mapRect(QRectF(x0, y0, x1 - x0, y1 - y0)))
+                wide = stage.run.tool.diameter / 2 if isinstance(stage.run.tool, Tool) else 0.0  # a hole alone is no place
+                found = found.united(to.mapRect(QRectF(x0, y0, x1 - x0, y1 - y0).adjusted(-wide, -wide, wide, wide)))
         return None if found.isEmpty() else found
 
     def _other_proof(self) -> None:

@@ -166,7 +166,7 @@ class QuestionColumn(QWidget):
         found.sort(key=lambda entry: (groups.index(entry.group), entry.question.late, _rank(entry.question)))
         own = session.job.step(card) or step  # what it picks is as it is now
         found = self._with_pattern(own, self._with_outline(own, found))
-        if not isinstance(step, CuttingStep) or not _sideways(step):
+        if not isinstance(step, CuttingStep) or not _sideways(own):
             return found
         found = [replace(entry, now=False) if entry.question.name in step.derived else entry for entry in found]
         return [replace(e, question=asked_on_side(e.question)) if e.question.group != PLACE else e for e in found]

@@ -108,7 +108,7 @@ def plan_driven(step: AnyStep, part: Chucked) -> PlannedStep:
     troubles = part.cannot(place) or _tools_elsewhere(step, part.turret, place) or pattern_troubles(step, ctx)
     troubles = troubles or troubles_of(full, ctx) or able_troubles(full, ctx)
     if isinstance(full, CuttingStep):
-        troubles = _where_asked(full, troubles) or full.place_troubles()
+        troubles = _where_asked(full, troubles or full.place_troubles())
     if not troubles and step.on:
         missing = part.turret.take(full.tools_used(), place.stands)
         if missing:
@@ -122,9 +122,7 @@ def plan_driven(step: AnyStep, part: Chucked) -> PlannedStep:
         return PlannedStep(step, full, ctx, (error.trouble,), on=turned_part, place=place)
     wrong = _cannot_be_said(stages, part, place)
     if wrong is not None:
-        fixed = isinstance(step, CuttingStep) and wrong.field in step.FIXED
-        wrong = msgspec.structs.replace(wrong, field="tool") if fixed else wrong
-        return PlannedStep(step, full, ctx, (wrong,), on=turned_part, place=place)
+        return PlannedStep(step, full, ctx, tuple(_where_asked(full, [wrong])), on=turned_part, place=place)
     return PlannedStep(step, full, ctx, (), tuple(_all_round(stages, place)), removals, on=turned_part, place=place)
 
 
@@ -138,8 +136,11 @@ def _filled(step: AnyStep, ctx: FlatContext) -> AnyStep:
 
 def _where_asked(step: AnyStep, troubles: Sequence[Trouble]) -> list[Trouble]:
     """Troubles with derived answers are said where that is asked from which they follow."""
-    derived = step.derived if isinstance(step, CuttingStep) else {}
-    return [msgspec.structs.replace(t, field=derived[t.field][1], fits=None) if t.field in derived else t for t in troubles]
+    if not isinstance(step, CuttingStep):
+        return list(troubles)
+    instead = {name: source for name, (_, source) in step.derived.items()}
+    instead |= dict.fromkeys(step.FIXED - instead.keys(), "tool")
+    return [msgspec.structs.replace(t, field=instead[t.field], fits=None) if t.field in instead else t for t in troubles]
 
 
 def _tools_elsewhere(step: AnyStep, turret: Turret, place: Place) -> list[Trouble]:
