@@ -237,7 +237,8 @@ class PlanSection:
         painter.setPen(QPen(QColor(DAY.focus), 1.8))
         painter.setBrush(colour(DAY.removal, 190))
         painter.save()
-        painter.setClipRect(self.frame.adjusted(-1, -1, 1, 1))  # around the stock there is nothing to take away
+        rim = self.frame.adjusted(-1, -1, 1, 1)  # around the stock there is nothing to take away
+        painter.setClipRect(rim, Qt.ClipOperation.IntersectClip)
         for path in gone:
             painter.drawPath(path)
         painter.restore()

@@ -139,12 +139,6 @@ def _fixture(window) -> None:  # type: ignore[no-untyped-def]
     window.session.seek(window.session.proof.total * 0.45)
 
 
-def _tools(window) -> None:  # type: ignore[no-untyped-def]
-    window.close_overlay()
-    window.session.select("s2")
-    window.cards.open_tools("step:s2.tool")
-
-
 def _gloves(window) -> None:  # type: ignore[no-untyped-def]
     window.view("sheet")
     window.session.select("s2")
@@ -173,6 +167,11 @@ def _end_face(window) -> None:  # type: ignore[no-untyped-def]
     window.questions.take_focus("step:s4.depth")
 
 
+def _side(window) -> None:  # type: ignore[no-untyped-def]
+    window.session.select("s7")
+    window.questions.take_focus("step:s7.key_depth")
+
+
 def _outline(window) -> None:  # type: ignore[no-untyped-def]
     window.open_choice("sample:pawl-plate")
     _settle(window)
@@ -198,7 +197,6 @@ SHOTS: dict[str, Callable[..., None]] = {
     "remark": _remark,
     "finished-hole": _finished_hole,
     "board": lambda window: window.cards.open_board(),
-    "tools": _tools,
     "crib": _crib,
     "machine-card": _machine_card,
     "gloves": _gloves,
@@ -206,6 +204,7 @@ SHOTS: dict[str, Callable[..., None]] = {
     "turned-over": _turned_over,
     "turned-sheet": _turned,
     "end-face": _end_face,
+    "side": _side,
     "outline": _outline,
     "drawing": _drawing,
 }

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QLinearGradient, QPainter, QPainterPath, QPen, QPolygonF
@@ -114,6 +114,12 @@ class SideSheet(PlanSection):
         painter.setPen(QPen(QColor(DAY.ink), 1.0))
         for x, r in barrel.edges():
             painter.drawLine(to(x, r), to(x, -r))
+
+    def _orange_plan(self, painter: QPainter, gone: Sequence[QPainterPath]) -> None:
+        painter.save()
+        painter.setClipPath(self._outside(), Qt.ClipOperation.IntersectClip)
+        super()._orange_plan(painter, gone)
+        painter.restore()
 
     def _up(self, z: float, r: float) -> QPointF:
         return self.sheet.to_plan(z, r)
