@@ -1,4 +1,4 @@
-"""What the axes of a plan are called: X and Y, and on the side of a turned part Z and across."""
+"""What the axes of a plan are called: X and Y; on the side of a turned part Z and across, on its round Z and round."""
 
 from __future__ import annotations
 
@@ -7,16 +7,22 @@ import re
 from msgspec.structs import replace
 
 from bastler.ask import Question
+from bastler.steps.place import Where
+
+ACROSS: dict[Where, str] = {"side": "across", "round": "round"}
+"""What Y is called."""
 
 
-def on_side(text: str) -> str:
-    """Words that are said of X and Y, of the side of a turned part. What is about Z is a height there."""
+def on_part(text: str, where: Where) -> str:
+    """Words that are said of X and Y, of a place on a turned part. Round it what is about X is along Z, and about Z a height."""
+    if where not in ACROSS:
+        return text
     text = re.sub(r"\bZ\b", "height", text)
     text = re.sub(r"\bX\b", "Z", text)
-    text = re.sub(r"^Y\b", "Across", text)
-    return re.sub(r"\bY\b", "across", text)
+    text = re.sub(r"^Y\b", ACROSS[where].capitalize(), text)
+    return re.sub(r"\bY\b", ACROSS[where], text)
 
 
-def asked_on_side(question: Question) -> Question:
+def asked_on_part(question: Question, where: Where) -> Question:
     """A question in these words."""
-    return replace(question, says=on_side(question.says), helps=on_side(question.helps))
+    return replace(question, says=on_part(question.says, where), helps=on_part(question.helps, where))

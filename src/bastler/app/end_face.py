@@ -34,9 +34,12 @@ NOTHING = Flat(Box((-1.0, -1.0, -1.0), (1.0, 1.0, 0.0), round=True), (), 0.0)
 class EndFace(PlanSection):
     """Lays out and paints an end face on the sheet."""
 
-    of_step = "end face, and section A–A"
     lying = True
     names_zero = False
+
+    @property
+    def of_step(self) -> str:
+        return "end face, and section A–A"
 
     @property
     def around(self) -> Flat:

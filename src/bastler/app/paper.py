@@ -46,9 +46,11 @@ class PlaneDrawing(Protocol):
     diameter, and whether anything on it moves with the strip's cursor."""
 
     of_stock: str
-    of_step: str
     diameter_sign: str
     follows_cursor: bool
+
+    @property
+    def of_step(self) -> str: ...
 
     def grip(self, at: QPointF) -> bool:
         """Is there something at a place that can be dragged?"""

@@ -59,12 +59,16 @@ class PlanSection:
     """Lays out and paints a milled part on the sheet."""
 
     of_stock = "plan and section A–A of {}"
-    of_step = "plan and section A–A"
     diameter_sign = "Ø"
     follows_cursor = False
     names_zero = True
     lying = False
     """Does the section lie, its heights to the right?"""
+
+    @property
+    def of_step(self) -> str:
+        """The caption of a step's drawing."""
+        return "plan and section A–A"
 
     def __init__(self, sheet: Paper) -> None:
         self.sheet = sheet

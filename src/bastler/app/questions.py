@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from bastler.app.axis_words import asked_on_side, on_side
+from bastler.app.axis_words import asked_on_part, on_part
 from bastler.app.fields import WordField
 from bastler.app.labels import Label
 from bastler.app.outline_row import OutlineRow
@@ -30,6 +30,7 @@ from bastler.ask import Question, Trouble, questions_of
 from bastler.job import edits
 from bastler.steps import Step
 from bastler.steps.cut import PLACE, CuttingStep
+from bastler.steps.place import Where
 
 WIDTH = 342
 
@@ -166,10 +167,11 @@ class QuestionColumn(QWidget):
         found.sort(key=lambda entry: (groups.index(entry.group), entry.question.late, _rank(entry.question)))
         own = session.job.step(card) or step  # what it picks is as it is now
         found = self._with_pattern(own, self._with_outline(own, found))
-        if not isinstance(step, CuttingStep) or not _sideways(own):
+        where = _where(own)
+        if not isinstance(step, CuttingStep) or where == "end":
             return found
         found = [replace(entry, now=False) if entry.question.name in step.derived else entry for entry in found]
-        return [replace(e, question=asked_on_side(e.question)) if e.question.group != PLACE else e for e in found]
+        return [replace(e, question=asked_on_part(e.question, where)) if e.question.group != PLACE else e for e in found]
 
     def _with_outline(self, step: Step, found: list[Asked]) -> list[Asked]:
         """The table of the outline goes right behind the question that picks it."""
@@ -225,7 +227,7 @@ class QuestionColumn(QWidget):
     def _shape_of(self, card: str, asked: Sequence[Asked]) -> Shape:
         of = self.session.job.step(card)
         kind = type(of) if of is not None else type(self.session.job.stock)
-        return (card, self.session.job.unit, kind, _sideways(of), tuple(entry.address for entry in asked))
+        return (card, self.session.job.unit, kind, _where(of), tuple(entry.address for entry in asked))
 
     def _say(self) -> None:
         """What is said of the groups, and where the computed answer in focus comes from."""
@@ -234,7 +236,7 @@ class QuestionColumn(QWidget):
             return
         for group, (_, _, note) in self._page.groups.items():
             text = "\n".join(said for own, said in look.says if own == group)
-            text = on_side(text) if _sideways(self._step()) else text
+            text = on_part(text, _where(self._step()))
             if note.text() != text:
                 note.setText(text)
             note.setVisible(bool(text))
@@ -405,9 +407,9 @@ class QuestionColumn(QWidget):
             self.session.edit(edits.step_switched(self.session.job, step.id), "Switch the step on or off")
 
 
-def _sideways(step: Any) -> bool:
-    """Is it on the side of a turned part?"""
-    return isinstance(step, CuttingStep) and bool(step.place.angles)
+def _where(step: Any) -> Where:
+    """Where on a turned part it is."""
+    return step.where_on if isinstance(step, CuttingStep) else "end"
 
 
 def _is_asked(question: Question, struct: Any) -> bool:

@@ -63,6 +63,9 @@ class SidePath(TurnPath):
         tool, trace = stage.run.tool, proof.trace
         if not isinstance(tool, Tool) or tool.stands != "radial" or not trace.stands[stage.begin]:
             return False
+        place = self.session.place
+        if place is not None and place.around:
+            return stage.step == self.session.selected
         return plane_angle(float(trace.angle[stage.end - 1, 1])) == self.plane.side
 
     def _to(self, z: float, r: float) -> QPointF:

@@ -21,7 +21,7 @@ from bastler.job.cutaway import Cutaway
 from bastler.live.shown import Flat, Look
 from bastler.proof.polar.planes import CutPlane
 from bastler.proof.view import Place
-from bastler.shapes import Barrel, Box
+from bastler.shapes import Barrel, Box, Unrolled
 from bastler.steps import Sketch
 from bastler.units import Kind, number_text
 
@@ -40,8 +40,11 @@ DARK = {DAY.metal: "#AEB5BA", DAY.blue: "#234873"}
 class SideSheet(PlanSection):
     """Lays out and paints the side of a turned part on the sheet."""
 
-    of_step = "side, and section A–A"
     names_zero = False
+
+    @property
+    def of_step(self) -> str:
+        return f"{'round, unrolled' if self.around.place.around else 'side'}, and section A–A"
 
     @property
     def around(self) -> Flat:
@@ -58,7 +61,7 @@ class SideSheet(PlanSection):
         """What of the part is shown: what sticks out, and a little of it in the jaws."""
         stock, held = self.around.stock, self.session.held
         left = max(stock.lo[0], held.turned.jaws_at - held.mm(CHUCK_MM))
-        return Box((min(left, stock.hi[0] - held.mm(1.0)), *stock.lo[1:]), stock.hi)
+        return Box((min(left, stock.hi[0] - held.mm(1.0)), stock.lo[1], -stock.hi[2]), stock.hi)
 
     def layout(self) -> None:
         sheet, box = self.sheet, self.seen
@@ -75,7 +78,7 @@ class SideSheet(PlanSection):
         if self._across(self.sketch()):
             begin = x0 + (sx - sy) / 2 * s
         sheet.to_section = lambda d, z: QPointF(begin + d * s, z0 + (box.hi[2] - z) * s)
-        self.pane = QRectF(x0 - LEFT, 0.0, sx * s + LEFT + 30.0, sheet.height())
+        self.pane = QRectF(x0 - LEFT, 0.0, sx * s + LEFT + 58.0, sheet.height())
 
     # -- from outside -------------------------------------------------------------------------------------------
 
@@ -83,7 +86,8 @@ class SideSheet(PlanSection):
         painter.save()
         box = self.seen
         self._clip(painter, self.sheet.to_plan(0.0, box.hi[1]).y(), self.sheet.to_plan(0.0, box.lo[1]).y())
-        self._chuck(painter, self._up, self._down)
+        if not self.around.place.around:
+            self._chuck(painter, self._up, self._down)
         painter.setClipRect(self.pane)
         super()._plan(painter, shown, sketch, look)
         self._axis(painter, self.sheet.to_plan)
@@ -91,18 +95,18 @@ class SideSheet(PlanSection):
         self._from_the_front(painter)
 
     def _outside(self) -> QPainterPath:
-        barrel = self.around.turned
-        if not isinstance(barrel, Barrel):
-            return super()._outside()
-        return region_path(barrel.region, self.sheet.to_plan)
+        part = self.around.turned
+        return region_path(part.region, self.sheet.to_plan) if part is not None else super()._outside()
 
     def _skin(self, painter: QPainter, outside: QPainterPath) -> None:
         """Every stretch of the part shaded as what is round, blue where it is as it came."""
-        barrel = self.around.turned
-        if not isinstance(barrel, Barrel):
+        part = self.around.turned
+        if isinstance(part, Unrolled):
+            self._turn(painter, part)
+        if not isinstance(part, Barrel):
             return
         raw, to, fine = self.session.held.turned.raw.bounds[3], self.sheet.to_plan, self.session.held.mm(1e-4)
-        for (x0, r0), (x1, r1) in itertools.pairwise(barrel.profile):
+        for (x0, r0), (x1, r1) in itertools.pairwise(part.profile):
             if x1 <= x0:
                 continue
             tint = DAY.blue if min(r0, r1) > raw - fine else DAY.metal
@@ -112,8 +116,26 @@ class SideSheet(PlanSection):
                 shade.setColorAt(at, QColor(own))
             painter.fillPath(_polygon([to(x0, r0), to(x1, r1), to(x1, -r1), to(x0, -r0)]), shade)
         painter.setPen(QPen(QColor(DAY.ink), 1.0))
-        for x, r in barrel.edges():
+        for x, r in part.edges():
             painter.drawLine(to(x, r), to(x, -r))
+
+    def _turn(self, painter: QPainter, part: Unrolled) -> None:
+        """One turn, flat, with where C stands along it."""
+        raw, to, fine = self.session.held.turned.raw.bounds[3], self.sheet.to_plan, self.session.held.mm(1e-4)
+        for (x0, r0), (x1, r1) in itertools.pairwise(part.profile):
+            tint = DAY.blue if min(r0, r1) > raw - fine else DAY.metal
+            corners = [to(x0, part.half), to(x1, part.half), to(x1, -part.half), to(x0, -part.half)]
+            painter.fillPath(_polygon(corners), QColor(tint))
+        painter.setPen(QPen(QColor(DAY.ink), 1.0))
+        for x, half in part.edges():
+            painter.drawLine(to(x, half), to(x, -half))
+        painter.setFont(sans(11))
+        painter.setPen(QColor(DAY.soft))
+        begin, right = self.around.place.angles[0], self.seen.hi[0]
+        for k in range(-2, 3):
+            y = part.half * k / 2
+            text = f"{(begin - 90.0 * k) % 360.0:.4g}°"
+            painter.drawText(to(right, y) + QPointF(8.0, 4.0 if k else 20.0), text)
 
     def _orange_plan(self, painter: QPainter, gone: Sequence[QPainterPath]) -> None:
         painter.save()
@@ -153,26 +175,29 @@ class SideSheet(PlanSection):
         across = self._across(sketch)
         off = sketch.section[0][1]
         zero = stock.lo[1] if across else stock.lo[0]
-        self.cut = QRectF(to(0.0, stock.hi[2]), to(stock.size[1] if across else stock.size[0], stock.lo[2])).normalized()
+        far_end = stock.size[1] if across else stock.size[0]
+        self.cut = QRectF(to(0.0, stock.hi[2]), to(far_end, -stock.hi[2])).normalized()
         painter.save()
         self._clip(painter, self.cut.top(), self.cut.bottom())
         if not across:
             self._chuck(painter, lambda z, r: to(z - zero, r), lambda z, r: to(z - zero, -r))
         painter.setClipRect(self.pane)
         whole = _polygon([*(to(d, -z) for d, z in shown.under), *(to(d, z) for d, z in reversed(shown.under))])
-        if look.half_cut is not None and not across and abs(off) < self.session.held.mm(1e-6):
+        through_axis = self.around.place.around > 0.0 or abs(off) < self.session.held.mm(1e-6)
+        if look.half_cut is not None and not across and through_axis:
             turned = region_path(look.half_cut.stock, lambda z, r: to(z - zero, r))
             hair = QPointF(0.0, -0.3)  # so that no line stands where the halves meet
             whole = turned.united(region_path(look.half_cut.stock, lambda z, r: to(z - zero, -r) + hair))
-        far = stock.lo[2] - stock.size[2]
-        body, rest = (
-            whole.intersected(_polygon([*(to(d, z) for d, z in profile), to(profile[-1][0], far), to(profile[0][0], far)]))
-            for profile in (shown.now, shown.after)
-        )
+        far = -3.0 * stock.hi[2]
+        now, after = ([to(d, z) for d, z in profile] for profile in (shown.now, shown.after))
+        body = whole.intersected(_polygon([*now, to(shown.now[-1][0], far), to(shown.now[0][0], far)]))
         painter.fillPath(body, QColor(DAY.metal))
         hatch(painter, body, "#9AA3A8")
         if shown.new:
-            painter.fillPath(body.subtracted(rest), QColor(DAY.removal))
+            painter.save()
+            painter.setClipPath(whole, Qt.ClipOperation.IntersectClip)
+            painter.fillPath(_polygon([*now, *reversed(after)]), QColor(DAY.removal))
+            painter.restore()
         painter.setPen(QPen(QColor(DAY.ink), 1.3))
         painter.drawPath(body)
         for lines, tint in ((look.threads, DAY.ink), (look.makes, DAY.focus)):
@@ -195,9 +220,12 @@ class SideSheet(PlanSection):
 
     @property
     def axes(self) -> tuple[str, str]:
-        return ("Z", "across")
+        return ("Z", "round" if self.around.place.around else "across")
 
     def on_plan(self, place: Place) -> tuple[float, float]:
+        if around := self.around.place.around:
+            off = math.degrees(math.atan2(place[1], place[0])) - self.around.place.angles[0]
+            return place[2], -math.radians((off + 180.0) % 360.0 - 180.0) * around
         u, v, _ = (float(value) for value in self.plane.axes @ place)
         return u, v
 

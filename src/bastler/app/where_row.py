@@ -21,7 +21,7 @@ class WhereRow(ChoiceRow):
     always_below = True
 
     def make_button(self, value: object, text: str) -> ChoiceButton:
-        return _Picture(text, "side" if value == "side" else "end")
+        return _Picture(text, "round" if value == "round" else "side" if value == "side" else "end")
 
 
 class _Picture(ChoiceButton):
@@ -30,10 +30,10 @@ class _Picture(ChoiceButton):
     def __init__(self, text: str, where: Where) -> None:
         super().__init__(text)
         self.where = where
-        self.setMinimumHeight(TALL)
+        self.setMinimumSize(60, TALL)
 
     def sizeHint(self) -> QSize:
-        return QSize(140, TALL)
+        return QSize(92, TALL)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         with painting(self) as painter:
@@ -77,4 +77,14 @@ def _lying(painter: QPainter, box: QRectF, where: Where, *, lit: bool) -> None:
         )
         painter.setBrush(orange)
         painter.drawPolygon(slot)
+    if where == "round":  # a band round it, seen as a circle is
+        a, b = left + (right - left) * 0.36, left + (right - left) * 0.6
+        band = QPainterPath()
+        band.moveTo(a, box.top())
+        band.lineTo(b, box.top())
+        band.arcTo(QRectF(b - wide / 2, box.top(), wide, high), 90.0, -180.0)
+        band.lineTo(a, box.bottom())
+        band.arcTo(QRectF(a - wide / 2, box.top(), wide, high), -90.0, 180.0)
+        painter.setBrush(orange)
+        painter.drawPath(band)
     painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import shapely
 
-from bastler.shapes import Barrel, Box, Flat, Removal, TurnedPart, depth_profile, floors_joined
+from bastler.shapes import Barrel, Box, Flat, Removal, TurnedPart, Unrolled, depth_profile, floors_joined
 from bastler.shapes.removal import Seen
 
 Profile = Sequence[tuple[float, float]]
@@ -49,7 +49,7 @@ def cutaway(
     now = _section(stock, [*before, *beside], start, end)
     after = _section(stock, [*before, *gone, *beside], start, end) if gone else now
     below: Profile = ()
-    if isinstance(turned, Barrel):
+    if isinstance(turned, Barrel | Unrolled):
         below = tuple((d, -max(z, 0.0)) for d, z in _section(stock, beside, start, end))
     elif under:
         below = tuple((d, -z) for d, z in depth_profile(under, -stock.lo[2], start, end))

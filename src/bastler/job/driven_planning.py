@@ -7,6 +7,7 @@ milled: that is on the safe side.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
@@ -20,7 +21,7 @@ from bastler.job.positions import pattern_troubles
 from bastler.job.turret import Turret
 from bastler.motion import Bend, Bow, Cut, Cycle, Go
 from bastler.motion.placed import placed_moves
-from bastler.shapes import Barrel, Box, PlanOutline, Removal, Shoulders
+from bastler.shapes import Barrel, Box, PlanOutline, Removal, Shoulders, TurnedPart, Unrolled
 from bastler.shapes.placing import shifted_by
 from bastler.steps import AnyStep, Between, FlatContext, Repeat, Stage, TurnedContext, fill, kind_of, replaced, troubles_of
 from bastler.steps.base import Unfilled
@@ -30,6 +31,8 @@ from bastler.units import in_a_sentence
 
 NEAR_MM = 2.0
 """At least so far before the face, or off the side, stages begin and end."""
+LEAST_ROUND = 0.1
+"""Of the part's radius: what is unrolled nearer to the axis is a slip."""
 ASIDE_MM = 1e-6
 """Farther from the middle line than this, Y is needed."""
 
@@ -49,6 +52,8 @@ class Chucked:
     def seen(self, place: Place) -> FlatContext:
         """The plane as a step sees it that is done at a place."""
         gone = tuple(r for done in self.planned if done.removals and done.place.shares(place) for r in done.removals)
+        if place.around > 0.0:
+            return self._round(place, gone)
         return self._side(place, gone) if place.angles else self._face(gone)
 
     def _face(self, gone: Sequence[Removal]) -> FlatContext:
@@ -68,7 +73,27 @@ class Chucked:
         box = Box((turned.profile[0][0], -r, -r), (turned.profile[-1][0], r, r))
         return self._flat(place, turned, box, (self.holding.safe_d or 0.0) / 2, gone)
 
-    def _flat(self, place: Place, turned: Shoulders | Barrel, box: Box, safe: float, gone: Sequence[Removal]) -> FlatContext:
+    def _round(self, place: Place, gone: Sequence[Removal]) -> FlatContext:
+        """A turn of the part that sticks out, unrolled; down to the axis."""
+        ctx = self.ctx
+        turned = Unrolled.of(ctx.raw if ctx.stock.is_empty else ctx.stock, place.around)
+        box = Box((turned.profile[0][0], -turned.half, 0.0), (turned.profile[-1][0], turned.half, turned.radius))
+        return self._flat(place, turned, box, (self.holding.safe_d or 0.0) / 2, gone)
+
+    def place_of(self, step: AnyStep) -> Place:
+        """Where a step is; of what goes round, unrolled where it is measured, else at the surface that is there."""
+        if not isinstance(step, CuttingStep):
+            return END
+        place = step.place
+        if step.where_on != "round" or place.around > 0.0:
+            return place
+        barrel = Barrel.of(self.ctx.raw if self.ctx.stock.is_empty else self.ctx.stock)
+        pattern = self.ctx.patterns.get(getattr(step, "pattern", ""))
+        x = getattr(step, "x", None) if pattern is None else next((x for x, _ in pattern.all()), None)
+        at = barrel.at(float(x), 0.0) if isinstance(x, int | float) else math.inf
+        return Place(place.angles, at if 0.0 < at < math.inf else barrel.radius)
+
+    def _flat(self, place: Place, turned: TurnedPart, box: Box, safe: float, gone: Sequence[Removal]) -> FlatContext:
         ctx, top = self.ctx, box.hi[2]
         safe = max(safe, top + min(ctx.clear, ctx.mm(NEAR_MM)))
         return FlatContext(
@@ -86,6 +111,13 @@ class Chucked:
             turned=turned,
         )
 
+    def not_round(self, place: Place) -> list[Trouble]:
+        """Where nothing of the part is to be unrolled."""
+        most = Barrel.of(self.ctx.raw).radius
+        if place.around > 0.0 and not LEAST_ROUND * most <= place.around <= most * (1 + 1e-9):
+            return [Trouble("around_d", "The part has no such round.", 2 * most)]
+        return []
+
     def cannot(self, place: Place) -> list[Trouble]:
         """Why nothing is done with driven tools there."""
         card = self.ctx.card
@@ -101,11 +133,12 @@ def plan_driven(step: AnyStep, part: Chucked) -> PlannedStep:
     """A step with driven tools; of a repetition the run of such steps before it again."""
     if isinstance(step, Repeat):
         return _repeated(step, part)
-    place = step.place if isinstance(step, CuttingStep) else END
-    ctx, turned = part.seen(place), part.ctx
-    turned_part = turned.stock
+    place = part.place_of(step)
+    ctx, turned_part = part.seen(place), part.ctx.stock
     full = _filled(step, ctx)
-    troubles = part.cannot(place) or _tools_elsewhere(step, part.turret, place) or pattern_troubles(step, ctx)
+    troubles = (
+        part.cannot(place) or part.not_round(place) or _tools_elsewhere(step, part.turret, place) or pattern_troubles(step, ctx)
+    )
     troubles = troubles or troubles_of(full, ctx) or able_troubles(full, ctx)
     if isinstance(full, CuttingStep):
         troubles = _where_asked(full, troubles or full.place_troubles())
@@ -160,6 +193,8 @@ def _cannot_be_said(stages: Sequence[Stage | Between], part: Chucked, place: Pla
     if any(isinstance(move, Bend) for move in moves):
         text = "The control does not run a tool beside an outline while its spindle is an axis."
         return Trouble("compensation", text, "computed")
+    if place.around > 0.0:
+        return _cannot_go_round(stages)
     if not place.angles or part.ctx.card.has_y:
         return None
     aside = max((abs(v) for stage in stages if isinstance(stage, Stage) for v in _sideways(stage)), default=0.0)
@@ -167,6 +202,14 @@ def _cannot_be_said(stages: Sequence[Stage | Between], part: Chucked, place: Pla
         return None
     text = "has no Y: on the side its tools stay in the middle, as for a hole there or a slot as wide as its mill."
     return Trouble("where_on", f"{part.ctx.card.name} {text}")
+
+
+def _cannot_go_round(stages: Sequence[Stage | Between]) -> Trouble | None:
+    """What is milled with its tool going round in itself is milled on the side: unrolled it would not be round."""
+    for stage in stages:
+        if isinstance(stage, Stage) and stage.tool.kind == "thread-mill":
+            return Trouble("where_on", "A thread is milled on the side: unrolled its hole is not round.", "side")
+    return None
 
 
 def _sideways(stage: Stage) -> Iterator[float]:
@@ -187,7 +230,7 @@ def _all_round(stages: Sequence[Stage | Between], place: Place) -> Iterator[Stag
         if not isinstance(stage, Stage) or not place.angles:
             yield stage
             continue
-        yield from (replaced(stage, side=angle) for angle in place.angles)
+        yield from (replaced(stage, side=angle, around=place.around) for angle in place.angles)
 
 
 def _repeated(step: Repeat, part: Chucked) -> PlannedStep:

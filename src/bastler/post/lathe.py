@@ -6,6 +6,7 @@ from __future__ import annotations
 from bastler.job.parts import PartAt
 from bastler.post.face import FaceVoice
 from bastler.post.indexing import Indexing
+from bastler.post.round import RoundVoice
 from bastler.post.side import SideVoice
 from bastler.post.turned import TurnedVoice
 from bastler.post.writer import Voice, Writer
@@ -23,14 +24,14 @@ class LatheBench:
 
     def __init__(self, writer: Writer) -> None:
         self.writer, self.c, self.voice = writer, Indexing(writer), TurnedVoice(writer)
-        self.face, self.side = FaceVoice(writer, self.c), SideVoice(writer, self.c)
+        self.face, self.side, self.round = FaceVoice(writer, self.c), SideVoice(writer, self.c), RoundVoice(writer, self.c)
         self.stands = self.driving = False
         self.plane = TURNING
 
     @property
     def voices(self) -> dict[SaidAs, Voice]:
         """Who says which stages."""
-        return {"turned": self.voice, "flat": self.face, "side": self.side}
+        return {"turned": self.voice, "flat": self.face, "side": self.side, "wrapped": self.round}
 
     def begin(self) -> None:
         writer, stock, holding = self.writer, self.writer.held.bar, self.writer.held.chuck
@@ -72,7 +73,7 @@ class LatheBench:
             words.forget()
         if drives:
             self._drive(stage)
-            r, z = (self.side if stage.said_as == "side" else self.face).begins(stage)
+            r, z = self.face.begins(stage) if stage.said_as == "flat" else self.side.begins(stage)
         else:
             self.voice.turn(stage.spin)
             z, r, _ = stage.start

@@ -103,7 +103,7 @@ class Prover:
         ran = Ran(plan, place, program, text is None, trace, *timetable(trace, scene.card), self._kept, stop, done)
         stock: Stock
         if isinstance(scene, TurnScene):
-            stock = PolarStock(ran, scene) if trace.stands.any() or scene.planes else SectionStock(ran, scene)
+            stock = PolarStock(ran, scene) if trace.stands.any() or scene.planes or scene.rounds else SectionStock(ran, scene)
         else:
             stock = FieldStock(ran, scene, self._fields, before)
         whole = True

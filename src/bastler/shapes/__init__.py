@@ -23,6 +23,7 @@ from bastler.shapes.pattern import (
 from bastler.shapes.removal import Flat, Removal, Revolved, TurnedPart, depth_profile, disc, floors_joined, height_at
 from bastler.shapes.rounded import Arc, Line, Segment, as_polygon, rounded_rectangle
 from bastler.shapes.shoulders import Shoulders
+from bastler.shapes.unrolled import Unrolled
 
 __all__ = [
     "AS_FIRST",
@@ -57,6 +58,7 @@ __all__ = [
     "TurnedOutline",
     "TurnedPart",
     "TurnedSegment",
+    "Unrolled",
     "Way",
     "as_polygon",
     "depth_profile",

@@ -22,6 +22,7 @@ from bastler.shapes.furrow import Furrow
 from bastler.shapes.kinds import Floats
 from bastler.shapes.shoulders import Shoulders
 from bastler.shapes.united import united
+from bastler.shapes.unrolled import Unrolled
 
 HAIR = 1e-4
 """Regions that come so near to each other are drawn as one; job's units."""
@@ -86,8 +87,8 @@ class Revolved(msgspec.Struct, frozen=True):
 
 
 Removal = Flat | Revolved | Bevel | Furrow
-TurnedPart = Shoulders | Barrel
-"""What turning has left of a part, seen from its end or from its side."""
+TurnedPart = Shoulders | Barrel | Unrolled
+"""What turning has left of a part, seen from its end, from its side, or unrolled."""
 Seen = Removal | TurnedPart
 """All that is gone when a part is looked at: by steps, and by turning."""
 
@@ -145,7 +146,7 @@ def depth_profile(
 
 def heights_at(removal: Seen, points: Floats) -> Floats:
     """Heights (n,) of what a removal leaves at points (n, 2); infinite outside it."""
-    if isinstance(removal, Shoulders | Barrel):
+    if isinstance(removal, Shoulders | Barrel | Unrolled):
         return removal.heights(points)
     if isinstance(removal, Revolved):
         r = np.hypot(points[:, 0] - removal.x, points[:, 1] - removal.y)
@@ -172,7 +173,7 @@ def _crossings(
         hit = removal.region.boundary.intersection(LineString([start, end]))
         points = [c for part in getattr(hit, "geoms", [hit]) for c in part.coords]
         return [(px - start[0]) * u[0] + (py - start[1]) * u[1] for px, py in points]
-    if isinstance(removal, Barrel):
+    if isinstance(removal, Barrel | Unrolled):
         return [s for s in removal.crossings(start, end) if 0 < s < length]
     x, y = (removal.x, removal.y) if isinstance(removal, Revolved) else (0.0, 0.0)
     middle = (x - start[0]) * u[0] + (y - start[1]) * u[1]

@@ -91,7 +91,7 @@ class Spin(msgspec.Struct, frozen=True):
 class Stage(msgspec.Struct, frozen=True, kw_only=True):
     """What one tool does within a step on one kind of plane: from `start`, a safe place over the part or in front of it, its
     moves, the last one back to such a place.
-    On the `side` of a part in a chuck it is done at that angle of C, in degrees.
+    On the `side` of a part in a chuck it is done at that angle of C, in degrees; with a radius `around` it goes round from there.
     Where parts on the table differ, `each` are the stages of the second one and on. With `copies` it is
     made at these places, shifted from where its moves are, and not there."""
 
@@ -104,10 +104,13 @@ class Stage(msgspec.Struct, frozen=True, kw_only=True):
     each: tuple[Stage, ...] = ()
     copies: tuple[Point, ...] = ()
     side: float | None = None
+    around: float = 0.0
 
     @property
     def said_as(self) -> SaidAs:
         """What a machine says it as."""
+        if self.around > 0.0:
+            return "wrapped"
         return self.plane if self.side is None else "side"
 
 

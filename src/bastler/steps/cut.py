@@ -28,6 +28,7 @@ from bastler.cutting import (
     torque,
 )
 from bastler.machines import MachineCard
+from bastler.shapes import Unrolled
 from bastler.steps.base import Step, Unfilled
 from bastler.steps.context import Context, FlatContext
 from bastler.steps.place import END, Place, Where, times_trouble
@@ -35,6 +36,7 @@ from bastler.tools import AnyTool, Tool
 from bastler.units import Kind, Unit, grouped, number_text, scale
 
 PLACE, TOOL = "On the part", "Tool and cut"
+PLACES: dict[Where, str] = {"end": "End face", "side": "Side", "round": "Round"}
 FINISH = "Finishing"
 FACE_FZ_MOST = 0.12
 """The most feed per tooth proposed for a face mill, mm: its inserts do not grow with its diameter."""
@@ -238,11 +240,16 @@ def _vf(s: Answers, ctx: FlatContext) -> float | None:
     return propose_vf(ctx.tool(s.tool), ctx, s.fz, s.n)
 
 
-_sideways = is_("where_on", "side")
+_sideways = is_("where_on", "side", "round")
+_rounds = is_("where_on", "round")
 
 
 def _to_height(s: Answers) -> bool:
-    return bool(s.where_on == "side" and s.asks_height)
+    return bool(_sideways(s) and s.asks_height)
+
+
+def _around(s: Answers, ctx: FlatContext) -> float | None:
+    return 2 * ctx.turned.around if isinstance(ctx.turned, Unrolled) else None
 
 
 class CuttingStep(Step[FlatContext], frozen=True, kw_only=True):
@@ -254,7 +261,9 @@ class CuttingStep(Step[FlatContext], frozen=True, kw_only=True):
     FIXED: ClassVar[frozenset[str]] = frozenset()
     """Answers that its kind does not ask."""
 
-    where_on: Annotated[Where, choose("Where", {"end": "End face", "side": "Side"}, PLACE, chucked=True)] = "end"
+    where_on: Annotated[Where, choose("Where", {"end": "End face", "side": "Side", "round": "Round"}, PLACE, chucked=True)] = (
+        "end"
+    )
     at_c: Annotated[
         float,
         ask(
@@ -265,6 +274,13 @@ class CuttingStep(Step[FlatContext], frozen=True, kw_only=True):
     times: Annotated[
         int, ask("Times, evenly round", Kind.COUNT, PLACE, least=1, when=_sideways, helps="4: every 90°.", chucked=True)
     ] = 1
+    around_d: Annotated[
+        float | None,
+        ask(
+            "Unrolled at Ø", Kind.LENGTH, PLACE, above=0, propose=_around, when=_rounds, chucked=True,
+            helps="Where lengths round the part are measured.",
+        ),
+    ] = None  # fmt: skip
     counts: Annotated[
         Literal["deep", "height"],
         choose("Goes down", {"deep": "So deep", "height": "To a height"}, PLACE, when=_sideways, chucked=True),
@@ -297,8 +313,12 @@ class CuttingStep(Step[FlatContext], frozen=True, kw_only=True):
 
     @property
     def place(self) -> Place:
-        """Where on a part in a chuck it is."""
-        return Place.side(self.at_c, self.times) if _sideways(self) and self.times > 0 else END
+        """Where on a part in a chuck it is. Of what goes round it is to be said first where that is measured: until then it is as
+        on the side."""
+        if not _sideways(self) or self.times <= 0:
+            return END
+        around = (self.around_d or 0.0) / 2 if _rounds(self) else 0.0
+        return Place(Place.side(self.at_c, self.times).angles, max(around, 0.0))
 
     @property
     def asks_height(self) -> bool:

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import math
 from typing import Literal
 
 import msgspec
 
 from bastler.ask import Trouble
 
-Where = Literal["end", "side"]
+Where = Literal["end", "side", "round"]
 MOST_TIMES = 72
 FINE = 6
 """Digits of an angle in degrees: what differs by less is one plane."""
@@ -17,12 +18,16 @@ FINE = 6
 class Place(msgspec.Struct, frozen=True):
     """The end face of a part; or, with `angles`, its side as seen from there, once at each: in degrees of C, from 0 to before
     360. Plans of the side lie with x along the axis, from the finished front toward the tailstock, and y across; heights are
-    counted from the axis outward."""
+    counted from the axis outward. With a radius `around` it is not a side but the round unrolled at that, y along it from each of
+    the angles, so that C falls where y rises."""
 
     angles: tuple[float, ...] = ()
+    around: float = 0.0
 
     @property
     def where(self) -> Where:
+        if self.around > 0.0:
+            return "round"
         return "side" if self.angles else "end"
 
     @property
@@ -31,7 +36,7 @@ class Place(msgspec.Struct, frozen=True):
         if not self.angles:
             return ""
         often = f"{len(self.angles)} × " if len(self.angles) > 1 else ""
-        return f"{often}side {self.angles[0]:g}°"
+        return f"{often}{self.where} {self.angles[0]:g}°"
 
     @property
     def stands(self) -> Literal["axial", "radial"]:
@@ -40,7 +45,12 @@ class Place(msgspec.Struct, frozen=True):
 
     def shares(self, other: Place) -> bool:
         """Is one of its planes one of the other's too?"""
-        return self.where == other.where and (not self.angles or bool(set(self.angles) & set(other.angles)))
+        alike = self.where == other.where and self.around == other.around
+        return alike and (not self.angles or bool(set(self.angles) & set(other.angles)))
+
+    def angle_at(self, first: float, y: float) -> float:
+        """C, in degrees, at a place along the round from one of its angles."""
+        return first - math.degrees(y / self.around)
 
     @staticmethod
     def side(first: float, times: int) -> Place:

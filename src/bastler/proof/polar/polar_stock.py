@@ -11,24 +11,23 @@ from typing import Any
 import numpy as np
 import shapely
 
-from bastler.nc import Trace
+from bastler.nc import RAPID, Trace
 from bastler.proof.found import Found
-from bastler.proof.mill.compare import FLOOR_TOLERANCE_MM
 from bastler.proof.mill.differences import Compared
 from bastler.proof.mill.field_stock import removals_key
 from bastler.proof.mill.walled import Moves
+from bastler.proof.polar.by_rays import angle_of, gouged, left_round
 from bastler.proof.polar.checks import PolarView, check
-from bastler.proof.polar.compared import ComparedPlane, compared_plane, opened
+from bastler.proof.polar.compared import ComparedPlane, compared_plane
 from bastler.proof.polar.culprit import culprit
 from bastler.proof.polar.dexels import Dexels, Packed, boundary
 from bastler.proof.polar.planes import CutPlane
 from bastler.proof.polar.run import prove_driven
-from bastler.proof.polar.sweeping import missing
 from bastler.proof.remark import Remark
 from bastler.proof.result import Run, digest, moves_key
 from bastler.proof.scene import WantedStep
 from bastler.proof.stock import Ran, Stock
-from bastler.proof.turn.compare import TOLERANCE_MM, Amounts, DrivenGouge
+from bastler.proof.turn.compare import TOLERANCE_MM, Amounts, DrivenFault
 from bastler.proof.turn.scene import TurnScene
 from bastler.proof.turn.section_stock import SectionStock
 from bastler.proof.turn.sweep import volume
@@ -39,16 +38,14 @@ from bastler.steps.place import FINE
 from bastler.tools import Tool
 from bastler.units import Kind, grouped, with_unit
 
+AS_NEAR = 0.51
+"""Of the resolution of C: so far from a wanted angle it may stand."""
 KEPT_OUT_MM = 0.5
 """The cell of jaws, chuck and tailstock."""
 INTERRUPTED = 0.005
 """The share of a turned cut that was milled away before, from which on it is told."""
 SHOULDER = 1e-3
 """A line that goes along the axis by no more than this share of how far it goes out is a shoulder."""
-BESIDE_CELLS = 2.0
-"""So many cells beside a wall a ray that goes along with it may or may not be gone."""
-LEAST_MM = 0.05
-"""Where nothing is wanted gone, less than this along a ray is rounding."""
 
 
 class PolarStock(SectionStock):
@@ -70,7 +67,7 @@ class PolarStock(SectionStock):
         """The planes of the part, and where driven tools go on after it has fallen off, those of what is left in the chuck."""
         self._after: list[Run] = []
         """The runs after something has fallen off."""
-        self._taken: DrivenGouge | None = None
+        self._by_rays: Sequence[DrivenFault] = ()
 
     def cut(self, run: Run) -> bool:
         begin, end, step, stage = run
@@ -191,7 +188,7 @@ class PolarStock(SectionStock):
 
     @property
     def wanted(self) -> bool:
-        return super().wanted or bool(self.scene.planes)
+        return super().wanted or bool(self.scene.planes or self.scene.rounds)
 
     def ready(self) -> bool:
         later = [run for run in self.runs if run in self._after]
@@ -208,20 +205,29 @@ class PolarStock(SectionStock):
 
     def _cuts(self, runs: Sequence[Run]) -> dict[float | None, list[tuple[int, int]]]:
         """The moves of driven tools by the plane that they are on: of those along the axis the end face, of those across it the
-        side at the angle at which C stands. Moves in which C turns are on none."""
+        side at the angle at which C stands. What goes round with C is on none."""
         trace, found = self.ran.trace, dict[float | None, list[tuple[int, int]]]()
+        rounds = {one.step for one in self.scene.rounds}
         for run in runs:
             begin, end, how = run[0], run[1], self._driven(run)
             if how == "axial":
                 found.setdefault(None, []).append((begin, end))
-            elif how == "radial":
+            elif how == "radial" and run[2] not in rounds and not self._goes_round(begin, end):
                 angles = np.round(trace.angle[begin:end] % 360.0, FINE) % 360.0
                 angles[angles[:, 0] != angles[:, 1]] = np.nan
                 marks = np.flatnonzero(np.append(True, angles[1:, 0] != angles[:-1, 0]))
                 for a, b in itertools.pairwise([*marks.tolist(), end - begin]):
                     if not np.isnan(angles[a, 0]):
-                        found.setdefault(float(angles[a, 0]), []).append((begin + a, begin + b))
+                        found.setdefault(self._wanted_angle(float(angles[a, 0])), []).append((begin + a, begin + b))
         return found
+
+    def _wanted_angle(self, angle: float) -> float:
+        """The angle of a side that something is wanted of, where C stands as near to that as it can; else the same."""
+        c, sides = self.scene.card.c, [side for side in self.scene.planes if side is not None]
+        off = [abs((side - angle + 180.0) % 360.0 - 180.0) for side in sides]
+        if c is None or min(off, default=360.0) > AS_NEAR * c.resolution:
+            return angle
+        return sides[int(np.argmin(off))]
 
     def _along(self, run: Run) -> tuple[float, float]:
         """From where to where along the axis a tool across it cuts."""
@@ -230,6 +236,12 @@ class PolarStock(SectionStock):
         assert isinstance(tool, Tool)
         low, high = (ends[begin:end, 2] for ends in self.ran.trace.extremes)
         return float(low.min()) - tool.diameter / 2, float(high.max()) + tool.diameter / 2
+
+    def _goes_round(self, begin: int, end: int) -> bool:
+        """Does C turn while a tool cuts?"""
+        trace = self.ran.trace
+        swings = trace.angle[begin:end, 0] != trace.angle[begin:end, 1]
+        return bool((swings & (trace.kind[begin:end] != RAPID)).any())
 
     def _compared(
         self, part: Region, plane: CutPlane, wanted: Sequence[WantedStep], cuts: Sequence[tuple[int, int]]
@@ -255,26 +267,29 @@ class PolarStock(SectionStock):
     def proof(self, last: Stock) -> TurnProof:
         proof = super().proof(last)
         gouge = self._gouge(proof)
-        driven: list[Amounts] = [*self._planes]
-        if gouge is not None:
-            driven.append(gouge)
-        self._taken = gouge
+        self._by_rays = [*self._left(), *([gouge] if gouge is not None else [])]
+        driven: list[Amounts] = [*self._planes, *self._by_rays]
         return replace(proof, comparison=replace(proof.comparison, driven=driven))
 
     def differences(self, proof: TurnProof) -> list[Remark]:
-        found, gouge, unit = super().differences(proof), self._taken, self.scene.unit
+        found, unit = super().differences(proof), self.scene.unit
         made_by = partial(culprit, proof)
         for one in self._planes:
             args = (one.comparison, one.heights, one.grid, unit, one.wanted, made_by, proof.gouged)
             found += Compared(*args, named=one.plane.named, out=one.plane.out).remarks()
-        if gouge is None:
-            return found
-        much = f"{grouped(gouge.taken)} {'mm³' if unit == 'mm' else 'in³'}"
-        deep = with_unit(gouge.deep, Kind.LENGTH, unit)
-        text = f"Driven tools take {much} that no step wants gone, up to {deep} deep."
-        return [*found, proof.gouged(made_by(gouge.place), text, gouge.deep, gouge.place)]
+        for fault in self._by_rays:
+            much = f"{grouped(fault.much)} {'mm³' if unit == 'mm' else 'in³'}"
+            deep = with_unit(fault.deep, Kind.LENGTH, unit)
+            if fault.kind == "gouge":
+                text = f"Driven tools take {much} that no step wants gone, up to {deep} deep."
+                found.append(proof.gouged(made_by(fault.place), text, fault.deep, fault.place))
+                continue
+            where = f"Z {fault.place[2]:.2f} and C {angle_of(fault.place):.1f}°"
+            text = f"Left standing round the part, at {where}: {much}, {deep} high."
+            found.append(Remark(level="stop", code="left", text=text, step=fault.step, amount=fault.deep, place=fault.place))
+        return found
 
-    def _gouge(self, proof: TurnProof) -> DrivenGouge | None:
+    def _gouge(self, proof: TurnProof) -> DrivenFault | None:
         """What is gone of the wanted part, of what turning left. What tools along the axis take is seen on the end face, what
         those across it take while C stands on their side: here it is all that goes beyond."""
         reach = [self._along(run) for run in self.runs if self._driven(run) == "radial"]
@@ -285,25 +300,15 @@ class PolarStock(SectionStock):
         wanted = proof.comparison.wanted.intersection(proof.part).intersection(self._reached).buffer(-tolerance / 2)
         if wanted.is_empty:
             return None
-        rays, mm = self._rays(), self.scene.mm
+        rays = self._rays()
         now = rays.between(*rays.slabs(min(low for low, _ in reach), max(high for _, high in reach)))
-        whole = now.like(wanted)
-        for side, steps in self.scene.planes.items():
-            for step in steps:
-                for region, floor in opened(step.removals, BESIDE_CELLS * now.cell, FLOOR_TOLERANCE_MM * mm):
-                    whole.open(region, floor, side)
-        volume, deep, ray, slab, radius = missing(
-            whole.lo,
-            whole.hi,
-            whole.count,
-            now.lo,
-            now.hi,
-            now.count,
-            whole.edges,
-            LEAST_MM * mm,
-        )
-        if deep <= LEAST_MM * mm:
-            return None
-        angle = (ray + 0.5) * 2 * np.pi / len(whole.count)
-        z = float(whole.edges[slab] + whole.edges[slab + 1]) / 2
-        return DrivenGouge(volume, deep, (radius * float(np.cos(angle)), radius * float(np.sin(angle)), z))
+        return gouged(now, wanted, self.scene)
+
+    def _left(self) -> list[DrivenFault]:
+        """What still stands of what goes round the part."""
+        scene = self.scene
+        if not scene.rounds or self.whole.is_empty:
+            return []
+        reach = self._reached if self._packed is not None else None
+        rays = self._rays() if reach is not None else Dexels.of(self.whole, (), scene.mm)
+        return left_round(rays, scene.rounds, scene.mm)

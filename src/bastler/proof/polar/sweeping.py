@@ -690,3 +690,58 @@ def side_prism(lo: Any, hi: Any, count: Any, edges: Any, lines: Any, floor: floa
                 elif floor > 0.0:
                     continue
                 take(lo, hi, count, i, k, a, b)
+
+
+@kernel()
+def _beyond(theta: float, a: float, b: float) -> float:
+    """By which angle a ray lies beside those from `a` to `b`, a turn or more apart as well; 0 within."""
+    turn = 2 * math.pi
+    ahead = (theta - a) % turn
+    if b - a >= turn or ahead <= b - a:
+        return 0.0
+    return min(ahead - (b - a), turn - ahead)
+
+
+@kernel()
+def round_prism(
+    lo: Any, hi: Any, count: Any, edges: Any, lines: Any, floor: float, around: float, begin: float, wide: float
+) -> None:
+    """Takes all over `floor` within a region of the round, unrolled at a radius, its boundary as lines (m, 4) from (z, y) to
+    (z, y), y from an angle on; beside it what a tool of a radius `wide` takes whose walls are parallel."""
+    found, step = np.zeros(MANY * CROSSINGS), 2 * math.pi / lo.shape[0]
+    for k in range(len(edges) - 1):
+        n = crossings(lines, (edges[k] + edges[k + 1]) / 2, found)
+        if n == len(found):  # as in `prism`
+            continue
+        for j in range(0, n - 1, 2):
+            a, b = begin - found[j + 1] / around, begin - found[j] / around
+            for i in range(lo.shape[0]):
+                off = _beyond((i + 0.5) * step, a, b)
+                if off == 0.0:
+                    take(lo, hi, count, i, k, floor, NOTHING)
+                elif off + wide / around < math.pi / 2:
+                    take(lo, hi, count, i, k, floor, wide / math.sin(off + wide / around))
+
+
+@kernel()
+def standing(
+    lo: Any, hi: Any, count: Any, edges: Any, lines: Any, floor: float, around: float, begin: float, least: float
+) -> tuple[float, float, int, int, float]:
+    """What stands over `floor` within such a region: its volume, the longest stretch along a ray, and that ray, its slab, and the
+    radius of its middle. Stretches shorter than `least` do not count."""
+    volume, most, ray, slab, radius = 0.0, 0.0, 0, 0, 0.0
+    found, step = np.zeros(MANY * CROSSINGS), 2 * math.pi / lo.shape[0]
+    for k in range(len(edges) - 1):
+        n = crossings(lines, (edges[k] + edges[k + 1]) / 2, found)
+        for j in range(0, n - 1, 2):
+            a, b = begin - found[j + 1] / around, begin - found[j] / around
+            for i in range(lo.shape[0]):
+                if _beyond((i + 0.5) * step, a, b) > 0.0:
+                    continue
+                for m in range(count[i, k]):
+                    low, high = max(float(lo[i, k, m]), floor), float(hi[i, k, m])
+                    if high - low > least:
+                        volume += 0.5 * (high * high - low * low) * step * (edges[k + 1] - edges[k])
+                        if high - low > most:
+                            most, ray, slab, radius = high - low, i, k, (low + high) / 2
+    return volume, most, ray, slab, radius

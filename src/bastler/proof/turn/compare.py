@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Protocol
+from typing import Literal, Protocol
 
 import numpy as np
 import shapely
@@ -36,18 +36,21 @@ class TurnFault:
 
 
 @dataclass(frozen=True)
-class DrivenGouge:
-    """What driven tools took that nobody wants gone: its volume, its greatest depth along a ray, and where that is."""
+class DrivenFault:
+    """What driven tools took that nobody wants gone, or left of what a `step` wants: which kind, how much, how far along a ray at
+    most, and where that is."""
 
-    taken: float
+    kind: Literal["left", "gouge"]
+    much: float
     deep: float
     place: tuple[float, float, float]
+    step: str = ""
 
     def volume(self, kind: str) -> float:
-        return self.taken if kind == "gouge" else 0.0
+        return self.much if kind == self.kind else 0.0
 
     def greatest(self, kind: str) -> float:
-        return self.deep if kind == "gouge" else 0.0
+        return self.deep if kind == self.kind else 0.0
 
 
 class Amounts(Protocol):

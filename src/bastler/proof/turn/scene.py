@@ -6,16 +6,20 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
+import msgspec
+
 from bastler.job import Plan, PlannedHolding
 from bastler.job.promises import promises_of_turned
 from bastler.nc import Control
 from bastler.post.writer import cutting_stages
 from bastler.proof.scene import Scene, WantedStep
+from bastler.shapes import Removal, Revolved
 from bastler.shapes.kinds import Region
-from bastler.steps import PartOff
+from bastler.steps import PartOff, Stage
+from bastler.steps.place import plane_angle
 from bastler.steps.turn.cut import ThreadGauge, TurningStep
 from bastler.steps.turn.outline_step import OutlineStep
-from bastler.tools import AnyTool, TurnTool
+from bastler.tools import AnyTool, Tool, TurnTool
 
 
 @dataclass(frozen=True)
@@ -29,6 +33,16 @@ class WantedTurn:
     thread: Region = None
     gauge: ThreadGauge | None = None
     led: bool = False
+
+
+@dataclass(frozen=True)
+class WantedRound(WantedStep):
+    """What one step should take away that goes round a part, unrolled at a radius `around`, from each of its `angles` in degrees,
+    with a tool as `wide` as that radius at most."""
+
+    angles: Sequence[float]
+    around: float
+    wide: float
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -45,6 +59,8 @@ class TurnScene(Scene):
     parts: frozenset[str]
     planes: Mapping[float | None, Sequence[WantedStep]] = field(default_factory=dict)
     """What steps with driven tools want gone: of the end face (None), and of the side by its angle in degrees."""
+    rounds: Sequence[WantedRound] = ()
+    """And what they want gone that goes round."""
 
 
 def turn_scene(plan: Plan, place: int = 0) -> TurnScene:
@@ -90,17 +106,36 @@ def turn_scene(plan: Plan, place: int = 0) -> TurnScene:
         parts=frozenset(p.step.id for p in held.steps if isinstance(p.step, PartOff)),
         promised=promises_of_turned(stock, ctx.raw) if not held.troubles else (),
         planes=_on_planes(held),
+        rounds=tuple(_rounds(held)),
     )
 
 
 def _on_planes(held: PlannedHolding) -> dict[float | None, tuple[WantedStep, ...]]:
-    """What driven tools want gone, by plane."""
+    """What driven tools want gone, by plane. A hole on the round is one on the side at its own angle."""
     found: dict[float | None, tuple[WantedStep, ...]] = {}
+
+    def want(side: float | None, removals: Sequence[Removal]) -> None:
+        found[side] = (*found.get(side, ()), WantedStep(done.step.id, removals))
+
     for done in held.steps:
-        if done.removals:
-            for side in done.place.angles or (None,):
-                found[side] = (*found.get(side, ()), WantedStep(done.step.id, done.removals))
+        for side in (done.place.angles or (None,)) if done.removals else ():
+            if side is None or not done.place.around:
+                want(side, done.removals)
+                continue
+            holes = [r for r in done.removals if isinstance(r, Revolved)]
+            for y in dict.fromkeys(hole.y for hole in holes):
+                own = [msgspec.structs.replace(hole, y=0.0) for hole in holes if hole.y == y]
+                want(plane_angle(done.place.angle_at(side, y)), own)
     return found
+
+
+def _rounds(held: PlannedHolding) -> Iterator[WantedRound]:
+    """What goes round, but for holes."""
+    for done in held.steps:
+        gone = [r for r in done.removals if not isinstance(r, Revolved)]
+        if done.place.around and gone:
+            wide = max((s.tool.diameter for s in done.stages if isinstance(s, Stage) and isinstance(s.tool, Tool)), default=0.0)
+            yield WantedRound(done.step.id, gone, done.place.angles, done.place.around, wide / 2)
 
 
 def _point(tool: AnyTool) -> tuple[float, float, float]:
