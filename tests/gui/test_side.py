@@ -194,3 +194,41 @@ def test_what_a_machine_cannot_is_not_offered(shaft: Hands) -> None:
     shaft.settle()
     titles = {tile.title for tile in window.cards.board.grid.tiles}
     assert not {"Keyway", "Flats"} & titles
+
+
+def test_a_groove_that_winds_round_is_seen_unrolled(shaft: Hands) -> None:
+    window: Any = shaft.window
+    session = window.session
+    groove = shaft.add("helical")
+    shaft.go_to(f"step:{groove}.from_x")
+    shaft.retype("-58")
+    shaft.go_to(f"step:{groove}.long")
+    shaft.retype("16")
+    shaft.go_to(f"step:{groove}.pitch")
+    shaft.retype("20")
+    shaft.proved()
+    assert session.proof is not None
+    assert session.proof.verdict == "proved", session.proof.remarks
+    assert isinstance(window.sheet.drawing, SideSheet)
+    assert window.sheet.drawing.of_step.startswith("round, unrolled")
+    window.sheet.repaint()
+    assert {"from_x", "long"} <= {label.field for label in window.sheet.labels}
+    assert "Begins at Z" in labels(shaft)
+    assert "Turned by" not in labels(shaft)
+    box = window.sheet.drawing.feature()
+    assert box is not None
+    assert box.height() > 2 * box.width(), "nearly once round"
+    window.view("path")
+    shaft.settle()
+    window.path.repaint()
+    shown = [stage.step for stage in session.proof.stages if window.path.drawing.shows(session.proof, stage)]
+    assert shown == [groove]
+    window.view("sheet")
+    slot = shaft.add("slot")
+    shaft.go_to(f"step:{slot}.where_on")
+    shaft.press(KEY.Key_Right)
+    shaft.press(KEY.Key_Right)
+    shaft.proved()
+    assert session.job.step(slot).where_on == "round"
+    assert "Centre round" in labels(shaft)
+    assert "Unrolled at Ø" in labels(shaft)

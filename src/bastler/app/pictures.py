@@ -323,6 +323,17 @@ def _keyway(painter: QPainter, box: QRectF) -> None:
     painter.drawRoundedRect(slot, slot.height() / 2, slot.height() / 2)
 
 
+def _helical(painter: QPainter, box: QRectF) -> None:
+    shaft = _lying(painter, box)
+    painter.save()
+    painter.setClipRect(shaft)
+    painter.setPen(QPen(QColor(DAY.focus), 4.0))
+    for k in range(4):
+        left = shaft.left() + shaft.width() * (0.12 + 0.2 * k)
+        painter.drawLine(QPointF(left, shaft.bottom()), QPointF(left + shaft.width() * 0.14, shaft.top()))
+    painter.restore()
+
+
 def _flats(painter: QPainter, box: QRectF) -> None:
     painter.fillRect(box.adjusted(-2, -2, 2, 2), QColor(DAY.panel))
     r = box.height() * 0.46
@@ -337,6 +348,7 @@ _FEATURES: dict[str, Callable[[QPainter, QRectF], None]] = {
     "facing": _facing,
     "keyway": _keyway,
     "flats": _flats,
+    "helical-groove": _helical,
     "rectangular-pocket": _pocket,
     "drilling": _drilling,
     "free-pocket": _free_pocket,

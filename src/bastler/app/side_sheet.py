@@ -44,7 +44,8 @@ class SideSheet(PlanSection):
 
     @property
     def of_step(self) -> str:
-        return f"{'round, unrolled' if self.around.place.around else 'side'}, and section A–A"
+        place = self.session.place
+        return f"{'round, unrolled' if place is not None and place.around else 'side'}, and section A–A"
 
     @property
     def around(self) -> Flat:

@@ -26,6 +26,7 @@ from bastler.shapes.placing import shifted_by
 from bastler.steps import AnyStep, Between, FlatContext, Repeat, Stage, TurnedContext, fill, kind_of, replaced, troubles_of
 from bastler.steps.base import Unfilled
 from bastler.steps.cut import CuttingStep
+from bastler.steps.mill.boss import BossStep
 from bastler.steps.place import END, Place
 from bastler.units import in_a_sentence
 
@@ -153,7 +154,7 @@ def plan_driven(step: AnyStep, part: Chucked) -> PlannedStep:
         stages, removals = tuple(full.plan(ctx)), tuple(full.removes(ctx))
     except Unfilled as error:
         return PlannedStep(step, full, ctx, (error.trouble,), on=turned_part, place=place)
-    wrong = _cannot_be_said(stages, part, place)
+    wrong = _cannot_be_said(step, stages, part, place)
     if wrong is not None:
         return PlannedStep(step, full, ctx, tuple(_where_asked(full, [wrong])), on=turned_part, place=place)
     return PlannedStep(step, full, ctx, (), tuple(_all_round(stages, place)), removals, on=turned_part, place=place)
@@ -187,14 +188,14 @@ def _tools_elsewhere(step: AnyStep, turret: Turret, place: Place) -> list[Troubl
     ]
 
 
-def _cannot_be_said(stages: Sequence[Stage | Between], part: Chucked, place: Place) -> Trouble | None:
+def _cannot_be_said(step: AnyStep, stages: Sequence[Stage | Between], part: Chucked, place: Place) -> Trouble | None:
     """What the machine cannot be told to do."""
     moves = [move for stage in stages if isinstance(stage, Stage) for move in stage.moves]
     if any(isinstance(move, Bend) for move in moves):
         text = "The control does not run a tool beside an outline while its spindle is an axis."
         return Trouble("compensation", text, "computed")
     if place.around > 0.0:
-        return _cannot_go_round(stages)
+        return _cannot_go_round(step, stages)
     if not place.angles or part.ctx.card.has_y:
         return None
     aside = max((abs(v) for stage in stages if isinstance(stage, Stage) for v in _sideways(stage)), default=0.0)
@@ -204,8 +205,13 @@ def _cannot_be_said(stages: Sequence[Stage | Between], part: Chucked, place: Pla
     return Trouble("where_on", f"{part.ctx.card.name} {text}")
 
 
-def _cannot_go_round(stages: Sequence[Stage | Between]) -> Trouble | None:
-    """What is milled with its tool going round in itself is milled on the side: unrolled it would not be round."""
+def _cannot_go_round(step: AnyStep, stages: Sequence[Stage | Between]) -> Trouble | None:
+    """What is milled with its tool going round in itself is milled on the side, as unrolled it would not be round; and what
+    clears all of the part around itself, as that has no edge to begin at."""
+    if isinstance(step, BossStep):
+        return Trouble(
+            "where_on", "All round the part there is no edge to begin at: what stands up is milled on the side.", "side"
+        )
     for stage in stages:
         if isinstance(stage, Stage) and stage.tool.kind == "thread-mill":
             return Trouble("where_on", "A thread is milled on the side: unrolled its hole is not round.", "side")
@@ -251,7 +257,7 @@ def _repeated(step: Repeat, part: Chucked) -> PlannedStep:
     if troubles or not step.on or not part.sound:
         return PlannedStep(step, step, ctx, tuple(troubles) if step.on else (), on=part.ctx.stock, place=place)
     stages = tuple(one for stage in step.stages_of(run) for one in _apart(stage))
-    wrong = _cannot_be_said(stages, part, place)
+    wrong = _cannot_be_said(step, stages, part, place)
     if wrong is not None:
         wrong = msgspec.structs.replace(wrong, field="how", text=f"At its copies: {in_a_sentence(wrong.text)}")
         return PlannedStep(step, step, ctx, (wrong,), on=part.ctx.stock, place=place)

@@ -22,6 +22,7 @@ from bastler.steps.base import (
 )
 from bastler.steps.context import Context, FlatContext
 from bastler.steps.driven.flats import Flats
+from bastler.steps.driven.helix import HelicalGroove
 from bastler.steps.driven.keyway import Keyway
 from bastler.steps.general.between import OutOfTheWay, OwnLines, Stop, Wait
 from bastler.steps.general.repeat import Again, Repeat, RepeatAlong
@@ -79,6 +80,7 @@ __all__ = [
     "FreeMoves",
     "FreePocket",
     "Groove",
+    "HelicalGroove",
     "Keyway",
     "OutOfTheWay",
     "OutlineMilling",

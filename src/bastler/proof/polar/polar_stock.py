@@ -158,13 +158,15 @@ class PolarStock(SectionStock):
         found = [trace.end[begin:begin, 2]]
         level = trace.start[begin:, 2] == trace.end[begin:, 2]
         level |= (trace.start[begin:, :2] == trace.end[begin:, :2]).all(axis=1)
+        last = np.append(trace.line[begin + 1 :] != trace.line[begin:-1], True)  # of chords of one line its end alone
         for number in np.unique(trace.tool[begin:]).tolist():
             tool, mine = tools.get(number), trace.stands[begin:] & (trace.tool[begin:] == number)
             own = trace.end[begin:, 2]
             if isinstance(tool, Tool):
                 radius = tool.diameter / 2
                 if tool.stands == "radial":
-                    found += [own[mine] - radius, own[mine] + radius]
+                    ends = own[mine & last]
+                    found += [ends - radius, ends + radius]
                 else:
                     found += [own[mine & level], own[mine & level] + tool.profile.tall]
         lines = np.concatenate([np.zeros((0, 4)), *(boundary(region) for w in self.scene.wanted for region in w.regions)])
