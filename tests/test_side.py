@@ -506,6 +506,21 @@ def test_chuck_and_travels_are_looked_at(change: dict[str, Any], code: str) -> N
     assert code in {r.code for r in proof.remarks}, (proof.remarks, troubles(job(msgspec.structs.replace(POCKET, **change))))
 
 
+@pytest.mark.parametrize(
+    ("y", "before", "want"), [(0.0, None, 0.0), (12.0, None, 24.0), (12.0, "spot", 0.0), (12.0, "flat", 0.0)]
+)
+def test_a_drill_that_enters_a_slant_is_told(y: float, before: str | None, want: float) -> None:
+    """Beside the middle of Ø60 by 12 the face slants by asin(12 / 30)."""
+    place = PointsPattern(id="p1", name="one", points=((-30.0, y),))
+    hole = msgspec.structs.replace(HOLE, spot="yes" if before == "spot" else "no")
+    flat = Slot(id="m0", where_on="side", x=-30.0, y=12.0, length=20.0, width=9.0, depth=4.0)
+    proof = proved(job(*([flat] if before == "flat" else []), hole, patterns=(place,)))
+    found = [r for r in proof.remarks if r.code == "slant-entry"]
+    assert not codes(proof, "stop"), proof.remarks
+    assert [r.amount for r in found] == ([pytest.approx(want, abs=2.0)] if want else [])
+    assert [r.step for r in found] == (["m1"] if want else [])
+
+
 def test_a_cut_on_the_side_with_c_free_is_told() -> None:
     made = job(POCKET)
     card = plan(made).first.job.card

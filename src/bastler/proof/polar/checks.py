@@ -13,6 +13,7 @@ from bastler.nc.trace import about_axis
 from bastler.proof.checks import POWER_STOP
 from bastler.proof.checks import check as check
 from bastler.proof.found import MOST_A_CODE, Found
+from bastler.proof.polar.entry import slant_at
 from bastler.proof.polar.run import PolarRun
 from bastler.proof.polar.sweeping import DEEP, RAPID_IN, VOLUME
 from bastler.proof.remark import Level
@@ -25,6 +26,8 @@ from bastler.tools import Tool, TurnTool
 
 FEELS_MM = 0.02
 """Less than this along a ray is rounding, not contact."""
+SLANTS = 8.0
+"""A face that slants by more degrees does not lead a twist drill."""
 AXIS_MM = 0.005
 """Nearer to the axis than this a way goes through it."""
 
@@ -201,3 +204,29 @@ def c_holds(view: PolarView) -> Iterator[Found]:
         text = f"Turns the work away with {needs[k]:.0f} Nm; unclamped it is held with {c.holds:g}."
         level: Level = "stop" if needs[k] > POWER_STOP * c.holds else "caution"
         yield Found(level, "c-holds", text, move, float(needs[k] - c.holds), place)
+
+
+@check("slant-entry", WRAPPED)
+def slant_entry(view: PolarView) -> Iterator[Found]:
+    """A twist drill that enters a face which slants runs off, and breaks."""
+    tool, proof = view.tool, view.proof
+    if not isinstance(tool, Tool) or tool.kind != "drill" or tool.stands != "radial":
+        return
+    axes = [about_axis(part, -proof.angles) for part in (proof.segments[:, :3], proof.segments[:, 3:])]
+    down = view.feeds & (proof.cut[:, VOLUME] > 0.0) & (axes[1][:, 0] < axes[0][:, 0])
+    places = np.round(np.column_stack([proof.angles, axes[1][:, 1], axes[1][:, 2]]) / view.scene.mm, 3)
+    rows = np.flatnonzero(down)
+    _, firsts = np.unique(places[rows], axis=0, return_index=True)
+    if not len(firsts):
+        return
+    rays = proof.before.dexels()
+    slants = dict[int, float]()
+    for k in rows[firsts].tolist():
+        _, y, z = axes[1][k].tolist()
+        slants[k] = slant_at(rays, float(proof.angles[k]), y, z, tool.diameter)
+    worst = max(slants, key=lambda k: slants[k])
+    if slants[worst] > SLANTS:
+        move, place = view.at(worst)
+        many = sum(slant > SLANTS for slant in slants.values())
+        text = f"The drill enters a face that slants by {slants[worst]:.0f}°{f', as {many} of its holes do' if many > 1 else ''}"
+        yield Found("caution", "slant-entry", f"{text}: spot it, or mill a flat first.", move, slants[worst], place)
