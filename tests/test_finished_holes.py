@@ -107,6 +107,12 @@ def test_holes_that_are_there_already_are_only_tapped() -> None:
     assert [t.field for t in plan(shallow, plan(job)).step("h").troubles] == ["depth"]
 
 
+def test_a_hole_of_a_hundred_metres_to_be_reamed_is_said() -> None:
+    found = planned(recipe(work="ream", diameter=99999.0)).troubles
+    assert found
+    assert all(t.text for t in found)
+
+
 @pytest.mark.parametrize(
     ("answers", "field", "fits"),
     [

@@ -3,6 +3,7 @@ with depths that fit each other, and picks their tools. Every *stage* is one of 
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from typing import Annotated, Any, ClassVar, Literal
 
@@ -47,7 +48,7 @@ EDGE_MORE_MM = 1.0
 """How much wider the chamfer of other holes is: an edge of 0.5."""
 THREAD_LEFT = (60.0, 85.0)
 """Percentages of thread between which a drill will do: under it a thread tears, over it a tap breaks."""
-TO_REAM_MM = ((10.0, 0.2), (20.0, 0.3), (1000.0, 0.4))
+TO_REAM_MM = ((10.0, 0.2), (20.0, 0.3), (math.inf, 0.4))
 """Up to this diameter a hole is drilled smaller by that much, to be reamed."""
 REAM_ROOM = (0.05, 0.5)
 
