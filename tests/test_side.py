@@ -21,12 +21,24 @@ from bastler.job import Job, edits, plan
 from bastler.live.tasks import State, solid
 from bastler.nc import Trace
 from bastler.post import Program, post
-from bastler.proof import prove_job, prove_whole
+from bastler.proof import Prover, prove_job, prove_whole
 from bastler.proof.polar.planes import CutPlane
 from bastler.proof.polar.touch import touched_driven
 from bastler.proof.scrub import moment_at
 from bastler.shapes import Barrel, PointsPattern, TurnedOutline, TurnedSegment
-from bastler.steps import STEPS, Drilling, Flats, Keyway, RectangularPocket, Repeat, Slot, Tapping, TurnFacing, TurnRoughing
+from bastler.steps import (
+    STEPS,
+    Drilling,
+    Flats,
+    HelicalGroove,
+    Keyway,
+    RectangularPocket,
+    Repeat,
+    Slot,
+    Tapping,
+    TurnFacing,
+    TurnRoughing,
+)
 from bastler.steps.place import END, Place, plane_angle
 from bastler.units import Unit, scale
 from conftest import codes, many, some, turned
@@ -531,6 +543,38 @@ def test_a_cut_on_the_side_with_c_free_is_told() -> None:
     free = "\n".join(line for line in text.split("\n") if line not in ("M36", "M37"))
     assert "c-holds" in {r.code for r in proved(made, free).remarks}
     assert "c-holds" not in {r.code for r in proved(made, text).remarks}
+
+
+EDITS = [
+    ("step:m1.depth", 6.0), ("step:m1.at_c", 75.0), ("step:m2.times", 3), ("step:m2.depth", 5.0),
+    ("pattern:p2.points", ((-50.0, 0.0),)), ("step:m3.depth", 2.0), ("step:m3.at_c", 200.0), ("step:m4.depth", 7.0), ("step:m1.on", False), ("stock.pace", 60.0),
+    ("step:m3.from_x", -40.0), ("step:t1.ap", 0.5), ("stock.diameter", 58.0),
+]  # fmt: skip
+FAR = PointsPattern(id="p2", name="far", points=((-70.0, 0.0),))
+
+
+@given(st.lists(st.sampled_from(EDITS), min_size=1, max_size=4))
+@settings(max_examples=many(6))
+def test_an_edit_proves_as_from_nothing(changes: list[tuple[str, Any]]) -> None:
+    """Of runs that reach other slabs than an edit changed, what they did is kept."""
+    groove = HelicalGroove(id="m3", from_x=-10.0, long=8.0, pitch=30.0, width=6.0, depth=1.5, finish="no", entry="ramp")
+    face = Drilling(id="m4", diameter=6.8, depth=10.0, pattern="p3", spot="no")
+    two = PointsPattern(id="p3", name="two", points=((12.0, 0.0), (0.0, 12.0)))
+    other = msgspec.structs.replace(HOLE, id="m2", pattern="p2", at_c=120.0)
+    made, prover = job(POCKET, other, groove, face, patterns=(AT, FAR, two)), Prover()
+    prover.prove(plan(made))
+    for address, value in changes:
+        made = edits.answered(made, address, value)
+        again, fresh = prover.prove(plan(made)), prove_whole(plan(made))
+        assert again is not None
+        assert [(r.code, r.text) for r in again.remarks] == [(r.code, r.text) for r in fresh.remarks]
+        pairs: Any = zip(again.holdings[0].stages, fresh.holdings[0].stages, strict=True)
+        for a, b in pairs:
+            assert a.volume == pytest.approx(b.volume, rel=1e-9, abs=1e-9)
+            if hasattr(a.proof, "behind"):
+                one, two_ = (stage.proof.behind.dexels() for stage in (a, b))
+                assert (one.count == two_.count).all()
+                assert one.volume == pytest.approx(two_.volume, rel=1e-12)
 
 
 # -- what is seen ---------------------------------------------------------------------------------------------------

@@ -14,7 +14,7 @@ from bastler.proof.checks import POWER_STOP
 from bastler.proof.checks import check as check
 from bastler.proof.found import MOST_A_CODE, Found
 from bastler.proof.polar.entry import slant_at
-from bastler.proof.polar.run import PolarRun
+from bastler.proof.polar.run import PolarRun, off_axis
 from bastler.proof.polar.sweeping import DEEP, RAPID_IN, VOLUME
 from bastler.proof.remark import Level
 from bastler.proof.turn.scene import TurnScene
@@ -160,7 +160,7 @@ def c_speed(view: PolarView) -> Iterator[Found]:
         return
     segments, owner = view.proof.segments, view.proof.owner
     closest = np.full(view.end - view.begin, np.inf)
-    np.minimum.at(closest, owner, _off_axis(segments))
+    np.minimum.at(closest, owner, off_axis(segments[:, :3], segments[:, 3:]))
     across = feeds & polar & (closest < AXIS_MM * view.scene.mm)
     feed, lengths = trace.feed[view.part], trace.lengths()[view.part]
     swing = np.abs(trace.angle[view.part, 1] - trace.angle[view.part, 0])
@@ -173,15 +173,6 @@ def c_speed(view: PolarView) -> Iterator[Found]:
         move = int(np.argmax(needs))
         text = f"C would need {needs[move]:.0f} ° a minute so near the axis; it has {c.rapid:g}: the feed falls."
         yield Found("caution", "c-speed", text, move, float(needs[move] - c.rapid))
-
-
-def _off_axis(segments: Floats) -> Floats:
-    """How near the axis each piece comes, (m,)."""
-    a, b = segments[:, :2], segments[:, 3:5]
-    way = b - a
-    share = -(a * way).sum(axis=1) / np.maximum((way * way).sum(axis=1), 1e-18)
-    found: Floats = np.linalg.norm(a + way * np.clip(share, 0.0, 1.0)[:, None], axis=1)
-    return found
 
 
 @check("c-holds", WRAPPED)

@@ -11,7 +11,7 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
@@ -24,8 +24,6 @@ CELL_MM = 0.15
 """How wide a ray stands for at the outside, and how thick slabs are at most."""
 MOST_RAYS = 4_000_000
 """Rays of one part: what would be more is made coarser."""
-MOSTLY = 0.7
-"""Where more than this share of the slabs has changed all are kept."""
 THINNEST = 1e-6
 """Slabs thinner than this, in mm, are none."""
 
@@ -84,8 +82,7 @@ class Dexels:
 
     def slabs(self, low: float, high: float) -> tuple[int, int]:
         """The slabs from a length to another: the first, and the one behind the last."""
-        first, last = np.searchsorted(self.edges, [low, high])
-        return max(int(first) - 1, 0), min(int(last), len(self.edges) - 1)
+        return _slabs(self.edges, low, high)
 
     def between(self, first: int, last: int) -> Dexels:
         """Some of the slabs by themselves."""
@@ -125,9 +122,20 @@ class Packed:
         """The same, in slabs `first` to before `last` as they are now."""
         if last <= first:
             return self
-        if last - first > MOSTLY * made.count.shape[1]:
-            return Packed.of(made)
         return Packed(*_part(made, first, last), made.edges, made.outer, first, self)
+
+    def with_patch(self, changed: Packed, under: Packed) -> Packed:
+        """What was `changed` of another one lies over this."""
+        return self if changed is under else replace(changed, under=self)
+
+    @property
+    def last(self) -> int:
+        """The slab behind those that it holds."""
+        return self.first + int(self.count.shape[1])
+
+    def slabs(self, low: float, high: float) -> tuple[int, int]:
+        """As those of dexels."""
+        return _slabs(self.edges, low, high)
 
     def dexels(self) -> Dexels:
         """The same to be cut, the caller's own."""
@@ -150,6 +158,13 @@ def _part(made: Dexels, first: int, last: int) -> tuple[NDArray[np.float32], NDA
     count = made.count[:, first:last].copy()
     most = int(count.max(initial=1))
     return made.lo[:, first:last, :most].copy(), made.hi[:, first:last, :most].copy(), count
+
+
+def _slabs(edges: Floats, low: float, high: float) -> tuple[int, int]:
+    if high < low:
+        return 0, 0
+    first, last = np.searchsorted(edges, [low, high])
+    return max(int(first) - 1, 0), min(int(last), len(edges) - 1)
 
 
 def boundary(region: Region) -> Floats:

@@ -12,9 +12,11 @@ import numpy as np
 import shapely
 
 from bastler.nc import RAPID, Trace
+from bastler.nc.trace import about_axis
 from bastler.proof.found import Found
 from bastler.proof.mill.differences import Compared
 from bastler.proof.mill.field_stock import removals_key
+from bastler.proof.mill.segments import pieces
 from bastler.proof.mill.walled import Moves
 from bastler.proof.polar.by_rays import angle_of, gouged, left_round
 from bastler.proof.polar.checks import PolarView, check
@@ -22,7 +24,7 @@ from bastler.proof.polar.compared import ComparedPlane, compared_plane
 from bastler.proof.polar.culprit import culprit
 from bastler.proof.polar.dexels import Dexels, Packed, boundary
 from bastler.proof.polar.planes import CutPlane
-from bastler.proof.polar.run import prove_driven
+from bastler.proof.polar.run import comes_to, prove_driven
 from bastler.proof.remark import Remark
 from bastler.proof.result import Run, digest, moves_key
 from bastler.proof.scene import WantedStep
@@ -38,6 +40,8 @@ from bastler.steps.place import FINE
 from bastler.tools import Tool
 from bastler.units import Kind, grouped, with_unit
 
+CHORD_MM = 0.1
+"""How far chords may leave arcs where it is only asked which slabs a tool comes to; slabs as much beside it count."""
 AS_NEAR = 0.51
 """Of the resolution of C: so far from a wanted angle it may stand."""
 KEPT_OUT_MM = 0.5
@@ -51,7 +55,8 @@ SHOULDER = 1e-3
 class PolarStock(SectionStock):
     """Turning goes on in the half section, as if nothing were milled; what it takes there is taken all round.
 
-    Of a run of equal moves on an equal stock the rays are kept as it leaves them: nothing is cut again up to the first edit.
+    What a run of equal moves does is kept, where the slabs that it reaches are as they were: an edit cuts again what it is of and
+    what comes there after it.
     """
 
     def __init__(self, ran: Ran, scene: TurnScene) -> None:
@@ -60,8 +65,10 @@ class PolarStock(SectionStock):
         """The rays as the runs so far leave them; None before the first driven one."""
         self._live: tuple[Packed, Dexels] | None = None
         """The rays to be cut, and which packed ones they are."""
-        self._made = b""
-        """A key for them."""
+        self._base = b""
+        """A key for them as they begin."""
+        self._changes: list[tuple[int, int, bytes]] = []
+        """What has changed them since: from which slab to before which, and a key for it."""
         self._reached: Region = shapely.Polygon()
         self._planes: list[ComparedPlane] = []
         """The planes of the part, and where driven tools go on after it has fallen off, those of what is left in the chuck."""
@@ -80,13 +87,14 @@ class PolarStock(SectionStock):
             return done
         if self._packed is None:
             seen, floors = self._seen(self.now, begin), self._floors(begin)
-            self._made = digest("rays", shapely.to_wkb(seen), floors.tobytes())
-            self._packed = ran.kept.keep(self._made, lambda: Packed.of(Dexels.of(seen, floors, scene.mm)))
+            self._base = digest("rays", shapely.to_wkb(seen), floors.tobytes())
+            self._packed = ran.kept.keep(self._base, lambda: Packed.of(Dexels.of(seen, floors, scene.mm)))
         tool = scene.tools.get(int(trace.tool[begin]))
         if any(done.proof.fallen for done in self.stages):
             self._after.append(run)
-        key = digest(self._around, self._made, self._stands, moves_key(trace, begin, end), repr(tool), step, stage)
-        before = self._packed
+        before, moves = self._packed, moves_key(trace, begin, end)
+        state = self._state(*before.slabs(*self._along(run, bodies=True)))
+        key = digest(self._around, state, self._stands, moves, repr(tool), step, stage)
 
         def work() -> Any:
             rays = self._rays()
@@ -99,11 +107,19 @@ class PolarStock(SectionStock):
         if found is None:
             return False
         proof, said = found
-        self._packed, self._made = proof.behind, key
+        if proof.before is not before:  # what it changed is laid over what there is now
+            proof = replace(proof, before=before, behind=before.with_patch(proof.behind, proof.before))
+        if proof.behind is not before:
+            self._changes.append((proof.behind.first, proof.behind.last, key))
+        self._packed = proof.behind
         said = said + check.run(PolarView(scene, trace, begin, end, proof), apart=True)
         result: Any = ran.result(run, proof, said, key)
         self.stages.append(result)
         return True
+
+    def _state(self, first: int, last: int) -> bytes:
+        """A key for some slabs of the rays as they are now."""
+        return digest(self._base, *(key for a, b, key in self._changes if a < last and b > first))
 
     def _rays(self) -> Dexels:
         """The rays as they are now, to be cut."""
@@ -118,7 +134,9 @@ class PolarStock(SectionStock):
         gone = before.difference(united([self.now, *stage.proof.fallen]))  # what has fallen off is still a part
         if gone.is_empty:
             return
-        key = digest("turned", self._made, shapely.to_wkb(gone))
+        assert self._packed is not None
+        every = (0, len(self._packed.edges) - 1)
+        key = digest("turned", self._state(*every), shapely.to_wkb(gone))
 
         def work() -> tuple[float, Packed]:
             rays = self._rays()
@@ -128,7 +146,7 @@ class PolarStock(SectionStock):
             return taken, packed
 
         taken, self._packed = self.ran.kept.keep(key, work)
-        self._made = key
+        self._changes.append((*every, key))
         if taken < (1 - INTERRUPTED) * volume(gone.intersection(self._reached)):
             text = "Turns over what was milled before: the cut is interrupted."
             note = Found("note", "interrupted-cut", text, int(np.argmax(stage.proof.cut[:, 0])))
@@ -153,12 +171,15 @@ class PolarStock(SectionStock):
 
     def _floors(self, begin: int) -> Floats:
         """The lengths at which something along the axis will end: where tips along it stand or go level, sides of tools
-        across it, and shoulders that are still to be turned. Between the ends of a slope it is steps of a slab."""
+        across it that go level or straight in, and shoulders that are still to be turned. Between the ends of a slope it is
+        steps of a slab."""
         trace, tools = self.ran.trace, self.scene.tools
         found = [trace.end[begin:begin, 2]]
         level = trace.start[begin:, 2] == trace.end[begin:, 2]
         level |= (trace.start[begin:, :2] == trace.end[begin:, :2]).all(axis=1)
         last = np.append(trace.line[begin + 1 :] != trace.line[begin:-1], True)  # of chords of one line its end alone
+        ways = about_axis((trace.end - trace.start)[begin:], -np.radians(trace.angle[begin:, 0]))
+        last &= (np.abs(ways[:, 0]) < 1e-6 * self.scene.mm) | (ways[:, 2] == 0.0)
         for number in np.unique(trace.tool[begin:]).tolist():
             tool, mine = tools.get(number), trace.stands[begin:] & (trace.tool[begin:] == number)
             own = trace.end[begin:, 2]
@@ -231,13 +252,18 @@ class PolarStock(SectionStock):
             return angle
         return sides[int(np.argmin(off))]
 
-    def _along(self, run: Run) -> tuple[float, float]:
-        """From where to where along the axis a tool across it cuts."""
+    def _along(self, run: Run, *, bodies: bool = False) -> tuple[float, float]:
+        """From where to where along the axis the tool of a run cuts, or all of it comes to with its shank and holder."""
         begin, end, _, _ = run
-        tool = self.scene.tools[int(self.ran.trace.tool[begin])]
-        assert isinstance(tool, Tool)
-        low, high = (ends[begin:end, 2] for ends in self.ran.trace.extremes)
-        return float(low.min()) - tool.diameter / 2, float(high.max()) + tool.diameter / 2
+        tool, trace = self.scene.tools.get(int(self.ran.trace.tool[begin])), self.ran.trace
+        assert self._packed is not None
+        if not isinstance(tool, Tool):
+            return 0.0, -np.inf
+        fine = CHORD_MM * self.scene.mm
+        segments, _ = pieces(trace, begin, end, chord=fine, longest=np.inf)
+        outer = self._packed.outer + fine
+        low, high = comes_to(tool, segments[:, :3], segments[:, 3:], outer, bodies=bodies)
+        return low - fine, high + fine
 
     def _goes_round(self, begin: int, end: int) -> bool:
         """Does C turn while a tool cuts?"""
@@ -294,9 +320,11 @@ class PolarStock(SectionStock):
     def _gouge(self, proof: TurnProof) -> DrivenFault | None:
         """What is gone of the wanted part, of what turning left. What tools along the axis take is seen on the end face, what
         those across it take while C stands on their side: here it is all that goes beyond."""
+        if self._packed is None:
+            return None
         reach = [self._along(run) for run in self.runs if self._driven(run) == "radial"]
         known = any(one.greatest("gouge") > 0.0 for one in self._planes if one.plane.side is not None)
-        if self._packed is None or not reach or known:
+        if not reach or known:
             return None
         tolerance = TOLERANCE_MM * self.scene.mm
         wanted = proof.comparison.wanted.intersection(proof.part).intersection(self._reached).buffer(-tolerance / 2)

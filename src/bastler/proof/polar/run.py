@@ -106,7 +106,8 @@ def prove_driven(
                 return None
             now = slice(at, at + AT_ONCE)
             _cut(stock, tool, segments[now], angles[now], rapid[now], cut[now])
-        behind = before.changed(stock, *_reached(stock, tool, segments))
+        reached = comes_to(tool, segments[:, :3], segments[:, 3:], stock.outer, bodies=False)
+        behind = before.changed(stock, *stock.slabs(*reached))
         whole, parts = _Ways.of(trace, begin, end, chord), _bodies(tool, mm)
         bodies = {name: whole.told(_meets(stock, tool, whole, part), owner) for name, part in parts.items()}
         for name, region in keep.items():
@@ -257,11 +258,25 @@ def _meets(stock: Dexels, tool: Tool, ways: _Ways, part: Part) -> Floats:
     return deepest
 
 
-def _reached(stock: Dexels, tool: Tool, segments: Floats) -> tuple[int, int]:
-    """The slabs that a tool may have cut."""
-    z, long = segments[:, [2, 5]], max(tool.flute_length, tool.profile.tall)
-    around = (tool.diameter / 2,) * 2 if tool.stands == "radial" else (0.0, long)
-    return stock.slabs(float(z.min()) - around[0], float(z.max()) + around[1])
+def off_axis(a: Floats, b: Floats) -> Floats:
+    """How near the axis each of some ways (m, 3) to (m, 3) comes, (m,)."""
+    begin, way = a[:, :2], (b - a)[:, :2]
+    share = -(begin * way).sum(axis=1) / np.maximum((way * way).sum(axis=1), 1e-18)
+    found: Floats = np.linalg.norm(begin + way * np.clip(share, 0.0, 1.0)[:, None], axis=1)
+    return found
+
+
+def comes_to(tool: Tool, a: Floats, b: Floats, outer: float, *, bodies: bool) -> tuple[float, float]:
+    """From where to where along the axis a tool meets a part of a radius on its ways (m, 3) to (m, 3): what cuts, or all of it
+    with its shank and holder. An empty stretch where it never does."""
+    wide = (max(tool.diameter, tool.shank_diameter, tool.holder.diameter) if bodies else tool.diameter) / 2
+    near = off_axis(a, b) <= outer + (wide if tool.stands == "axial" else 0.0)
+    if not near.any():
+        return 0.0, -np.inf
+    z = np.column_stack([a[near, 2], b[near, 2]])
+    if tool.stands == "radial":
+        return float(z.min()) - wide, float(z.max()) + wide
+    return float(z.min()), np.inf if bodies else float(z.max()) + max(tool.flute_length, tool.profile.tall)
 
 
 def _slabs(stock: Dexels, segments: Floats, wide: float) -> list[tuple[int, int]]:
