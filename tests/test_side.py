@@ -546,9 +546,9 @@ def test_a_cut_on_the_side_with_c_free_is_told() -> None:
 
 
 EDITS = [
-    ("step:m1.depth", 6.0), ("step:m1.at_c", 75.0), ("step:m2.times", 3), ("step:m2.depth", 5.0),
-    ("pattern:p2.points", ((-50.0, 0.0),)), ("step:m3.depth", 2.0), ("step:m3.at_c", 200.0), ("step:m4.depth", 7.0), ("step:m1.on", False), ("stock.pace", 60.0),
-    ("step:m3.from_x", -40.0), ("step:t1.ap", 0.5), ("stock.diameter", 58.0),
+    ("step:m1.depth", 6.0), ("step:m1.at_c", 75.0), ("step:m2.times", 3), ("step:m2.depth", 5.0), ("step:m3.depth", 2.0),
+    ("pattern:p2.points", ((-50.0, 0.0),)), ("step:m3.at_c", 200.0), ("step:m4.depth", 7.0), ("step:m1.on", False),
+    ("stock.pace", 60.0), ("step:m3.from_x", -40.0), ("step:t1.ap", 0.5), ("stock.diameter", 58.0),
 ]  # fmt: skip
 FAR = PointsPattern(id="p2", name="far", points=((-70.0, 0.0),))
 
