@@ -15,8 +15,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from bastler.job import edits, plan
-from bastler.shapes import Flat, PointsPattern, Revolved, Unrolled
-from bastler.steps import STEPS, Drilling, Engraving, HelicalGroove, RectangularPocket, Slot
+from bastler.live.tasks import State, solid, touch
+from bastler.proof import prove_whole
+from bastler.proof.polar.upright import TURNED, upright
+from bastler.proof.scrub import moment_at
+from bastler.shapes import Flat, PointsPattern, Revolved, TurnedOutline, TurnedSegment, Unrolled
+from bastler.steps import STEPS, Drilling, Engraving, HelicalGroove, RectangularPocket, Slot, TurnRoughing
 from bastler.steps.place import Place
 from bastler.units import Unit, scale
 from conftest import codes, many, some
@@ -208,6 +212,53 @@ def test_any_slot_any_way_round(x: float, y: float, at: float, turn: float, dept
     # between what walls toward the axis would make, its floor flat, and what upright ones would
     low, high = within / 30.0 * (30.0**2 - (30.0 - depth) ** 2) / 2, within * depth
     assert 0.93 * low <= taken(proof) / times <= 1.01 * high
+
+
+@pytest.mark.parametrize("at", [60.0, 50.0, 40.0])
+def test_a_groove_is_as_wide_as_its_mill_wherever_the_round_is_measured(at: float) -> None:
+    for step in (HELIX, msgspec.structs.replace(RING, angle=35.0, length=30.0)):
+        proof = proved(job(msgspec.structs.replace(step, around_d=at)))
+        assert not codes(proof, "stop"), proof.remarks
+
+
+def test_a_groove_that_winds_is_unrolled_where_it_is() -> None:
+    segments = (TurnedSegment(id="g1", z=-20.0, angle=0.0), TurnedSegment(id="g2", d=60.0, angle=90.0))
+    shape = TurnedOutline(id="o1", name="outside", d=40.0, segments=segments)
+    groove = msgspec.structs.replace(HELIX, from_x=-30.0, long=20.0)
+    made = job(TurnRoughing(id="t2", outline="o1"), groove, leave_d=0.0, leave_z=0.0)
+    planned: Any = plan(msgspec.structs.replace(made, outlines=(shape,))).steps[2]
+    assert planned.filled.around_d == pytest.approx(60.0)
+
+
+# -- what is seen -----------------------------------------------------------------------------------------------------
+
+
+def vector(of: Any) -> tuple[float, float, float]:
+    x, y, z = of.tolist()
+    return x, y, z
+
+
+def test_the_solid_is_turned_and_not_mirrored() -> None:
+    """A hole at C 90° on the side: where it lies in the picture, whose Z is the part's X."""
+    side = Drilling(id="m1", where_on="side", at_c=90.0, diameter=6.8, depth=8.0, pattern="p1", spot="no")
+    whole = prove_whole(plan(job(side)))
+    one: Any = whole.holdings[0]
+    found = solid(State(proof=whole), "h1", moment_at(one, one.total), None, rough=False)
+    assert found is not None
+    mesh, _ = found
+    middle = mesh.points[mesh.triangles].mean(axis=1)
+    out = np.hypot(middle[:, 1], middle[:, 2])
+    inner = (out < 27.0) & (out > 5.0) & (np.abs(middle[:, 0] + 30.0) < 4.0)
+    assert inner.any()
+    assert (middle[inner, 1] < 0.0).all(), "C 90° is behind: x up, z to the right"
+    assert upright(upright(middle)) == pytest.approx(middle)
+    assert np.linalg.det(TURNED) == pytest.approx(1.0)
+    at = int(np.flatnonzero(inner)[0])
+    normal = mesh.normals[mesh.triangles].mean(axis=1)[at]
+    told = touch(State(proof=whole), "h1", moment_at(one, one.total), 0, vector(middle[at]), vector(normal), False)
+    assert told is not None
+    assert told.move >= 0, "what cut there is known"
+    assert told.place[1] > 0.0
 
 
 # -- one fault each -------------------------------------------------------------------------------------------------

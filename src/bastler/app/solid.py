@@ -20,6 +20,8 @@ from bastler.app.touch_bar import OffScale, TouchBar
 from bastler.app.zooming import NOTCH
 from bastler.live.shown import Flat, ShownStage, Turned
 from bastler.proof.faces import Mesh, Others
+from bastler.proof.polar.planes import CutPlane
+from bastler.proof.polar.upright import upright
 from bastler.proof.touch import Touch, Vector
 
 if TYPE_CHECKING:
@@ -317,7 +319,13 @@ class SolidView(QWidget):
         if tool is None or ended:
             self.scene.hide_tool()
         elif isinstance(proof.around, Turned):
-            self.scene.show_turning_tool(tool, moment.tip, tool_hue(tool.station))
+            tip = upright(np.array(moment.tip)).tolist()
+            turned = (
+                proof.trace.angle[moment.move, 1]
+                if proof.trace.stands[moment.move] and not proof.trace.polar[moment.move]
+                else 0.0
+            )
+            self.scene.show_turning_tool(tool, tip, float(turned), tool_hue(tool.station))
         else:
             self.scene.show_tool(tool, moment.tip, tool_hue(tool.station))
         self._show_path(None if ended else stage)
@@ -355,8 +363,11 @@ class SolidView(QWidget):
         self._side = name
         if self.scene:
             direction, up = VIEWS[name]
+            place = self.session.place
             if self.session.job.turns and name == "Iso":
                 direction = (-direction[0], direction[1], direction[2])
+            elif name == "Top" and place is not None and place.angles:  # as the sheet of the step shows it
+                _, up, direction = (tuple(axis) for axis in upright(CutPlane(place.angles[0]).axes).tolist())
             self.scene.look(direction, up)
             self._render_timer.start()
 
@@ -382,5 +393,5 @@ def _toolkit() -> None:
 
 
 def _stood_up(lines: Any) -> Any:
-    """Path pieces of turned work (radius, 0, length) as the solid stands: the axis along X, the tool above it."""
-    return lines[:, [2, 1, 0, 5, 4, 3]]
+    """Path pieces of turned work as the solid stands."""
+    return upright(lines.reshape(-1, 3)).reshape(-1, 6)

@@ -284,8 +284,9 @@ class SolidScene:
             self.jaws.GetProperty().SetColor(*_rgb(DAY.jaw))
             self.jaws.GetProperty().SetOpacity(0.5)
 
-    def show_turning_tool(self, tool: AnyTool, tip: tuple[float, float, float], hue: str) -> None:
-        """Insert and holder as plates in the plane of the cut; drills as they are."""
+    def show_turning_tool(self, tool: AnyTool, tip: Sequence[float], turned: float, hue: str) -> None:
+        """Insert and holder as plates in the plane of the cut; drills as they are. The part is seen standing: where it is
+        `turned` by C, in degrees, the tool goes round it."""
         thick = 2.4 if tool.unit == "mm" else 0.1
         parts = [
             (edges_of(tool), hue, thick),
@@ -298,7 +299,8 @@ class SolidScene:
                 actor.GetMapper().SetInputData(_polydata(np.concatenate([_plate(s, wide) for s in shapes]), 4))
                 actor.GetProperty().SetColor(*_rgb(tint))
                 actor.GetProperty().SetOpacity(0.95 if tint == hue else 0.5)
-                actor.SetPosition(tip[2], tip[1], tip[0])
+                actor.SetPosition(*tip)
+                actor.SetOrientation(turned, 0.0, 0.0)
 
     def hide_tool(self) -> None:
         for actor in self.tool_parts:

@@ -90,8 +90,8 @@ class Chucked:
             return place
         barrel = Barrel.of(self.ctx.raw if self.ctx.stock.is_empty else self.ctx.stock)
         pattern = self.ctx.patterns.get(getattr(step, "pattern", ""))
-        x = getattr(step, "x", None) if pattern is None else next((x for x, _ in pattern.all()), None)
-        at = barrel.at(float(x), 0.0) if isinstance(x, int | float) else math.inf
+        x = step.along_part if pattern is None else next((x for x, _ in pattern.all()), None)
+        at = barrel.at(x, 0.0) if x is not None else math.inf
         return Place(place.angles, at if 0.0 < at < math.inf else barrel.radius)
 
     def _flat(self, place: Place, turned: TurnedPart, box: Box, safe: float, gone: Sequence[Removal]) -> FlatContext:

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 from msgspec import structs
 
 from bastler.exchange import Drawing, DrawingError, read_dxf
@@ -30,6 +31,7 @@ from bastler.proof.polar.mesh import polar_mesh
 from bastler.proof.polar.offs import driven_classes
 from bastler.proof.polar.scrub import rays_at
 from bastler.proof.polar.touch import touched_driven
+from bastler.proof.polar.upright import upright
 from bastler.proof.result import AnyProof
 from bastler.proof.scrub import Moment
 from bastler.proof.touch import Face, Touch, Vector
@@ -133,9 +135,9 @@ def touch(state: State, holding: str, moment: Moment, part: int, place: Vector, 
     where it is not proved."""
     proof = state.proof.get(holding) if state.proof else None
     if isinstance(proof, TurnProof):
-        if proof.driven:  # the solid stands with its axis along X
-            on_part = (place[2], place[1], place[0]), (normal[2], normal[1], normal[0])
-            return touched_driven(proof, moment, *on_part, inside=inside)
+        if proof.driven:
+            (x, y, z), (u, v, w) = upright(np.array([place, normal])).tolist()
+            return touched_driven(proof, moment, (x, y, z), (u, v, w), inside=inside)
         return touched_turned(proof, moment, place[0], math.hypot(place[1], place[2]), inside=inside)
     if isinstance(proof, MillProof) and not inside:
         return touched_milled(proof, moment, part, place, normal)

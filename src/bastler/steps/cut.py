@@ -321,6 +321,12 @@ class CuttingStep(Step[FlatContext], frozen=True, kw_only=True):
         return Place(Place.side(self.at_c, self.times).angles, max(around, 0.0))
 
     @property
+    def along_part(self) -> float | None:
+        """Where along a part it is, where it has one place."""
+        x = getattr(self, "x", None)
+        return float(x) if isinstance(x, int | float) else None
+
+    @property
     def asks_height(self) -> bool:
         """Does it go down to a height over the axis?"""
         return self.counts == "height"

@@ -9,7 +9,7 @@ and no fault.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -18,7 +18,6 @@ from bastler.proof.mill.compare import FLOOR_TOLERANCE_MM
 from bastler.proof.polar.compared import opened
 from bastler.proof.polar.dexels import Dexels, boundary
 from bastler.proof.polar.sweeping import missing, round_prism, standing
-from bastler.proof.scene import WantedStep
 from bastler.proof.turn.compare import DrivenFault
 from bastler.proof.turn.scene import TurnScene, WantedRound
 from bastler.shapes import Flat
@@ -48,10 +47,11 @@ def gouged(now: Dexels, wanted: Region, scene: TurnScene) -> DrivenFault | None:
     """What is gone of the wanted half section and no step may take; None where nothing is."""
     whole, mm = now.like(wanted), scene.mm
     for side, steps in scene.planes.items():
-        for region, floor in _opened(steps, now, mm):
-            whole.open(region, floor, side)
+        for step in steps:
+            for region, floor in opened(step.removals, BESIDE_CELLS * now.cell, FLOOR_TOLERANCE_MM * mm):
+                whole.open(region, floor, side)
     for one in scene.rounds:
-        for region, floor in _opened([one], now, mm):
+        for region, floor in opened(one.removals, _beside(one, now), FLOOR_TOLERANCE_MM * mm):
             for begin in one.angles:
                 lines = boundary(region)
                 round_prism(whole.lo, whole.hi, whole.count, whole.edges, lines, floor, one.around, math.radians(begin), one.wide)
@@ -60,9 +60,10 @@ def gouged(now: Dexels, wanted: Region, scene: TurnScene) -> DrivenFault | None:
     return DrivenFault("gouge", volume, deep, _Place(ray, slab, radius).on(now)) if deep > least else None
 
 
-def _opened(steps: Iterable[WantedStep], now: Dexels, mm: float) -> list[tuple[Region, float]]:
-    beside, under = BESIDE_CELLS * now.cell, FLOOR_TOLERANCE_MM * mm
-    return [one for step in steps for one in opened(step.removals, beside, under)]
+def _beside(one: WantedRound, now: Dexels) -> float:
+    """So far beside a wall of what goes round it is not known what should be there: a cutter is as wide as it is, wherever the
+    round is measured that it is drawn on."""
+    return BESIDE_CELLS * now.cell + one.wide * abs(now.outer / one.around - 1.0)
 
 
 def left_round(now: Dexels, rounds: Sequence[WantedRound], mm: float) -> list[DrivenFault]:
@@ -73,7 +74,7 @@ def left_round(now: Dexels, rounds: Sequence[WantedRound], mm: float) -> list[Dr
         for removal in one.removals:
             if not isinstance(removal, Flat):
                 continue  # lettering and broken edges are finer than rays
-            region = removal.region.buffer(-BESIDE_CELLS * now.cell)
+            region = removal.region.buffer(-_beside(one, now))
             floor = math.hypot(removal.floor, one.wide)  # a flat end beside its middle
             for begin in one.angles:
                 told = standing(

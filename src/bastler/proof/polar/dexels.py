@@ -84,6 +84,10 @@ class Dexels:
         """The slabs from a length to another: the first, and the one behind the last."""
         return _slabs(self.edges, low, high)
 
+    def the_other_way(self) -> Dexels:
+        """With its rays the other way round: as in a mirror that y goes through."""
+        return Dexels(self.lo[::-1].copy(), self.hi[::-1].copy(), self.count[::-1].copy(), self.edges, self.outer)
+
     def between(self, first: int, last: int) -> Dexels:
         """Some of the slabs by themselves."""
         here = slice(first, last)

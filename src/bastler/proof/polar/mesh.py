@@ -18,11 +18,12 @@ from bastler.shapes.united import united
 NEAR = 4.0
 """Steps narrower than so many slabs are slopes."""
 STANDS = np.array([[0.0, 0.0, 1.0], [0.0, 1.0, 0.0], [1.0, 0.0, 0.0]])
-"""From places on the part to how it stands in the picture."""
+"""From places of rays that go round the other way to how the part stands in the picture: see `upright`."""
 
 
 def polar_mesh(rays: Dexels, section: Region, raw: Region, mm: float, *, whole: bool = False) -> Mesh:
     """The faces of `rays` and of what a half `section` has behind them, less the quarter toward the viewer unless `whole`."""
+    rays = rays.the_other_way()
     faces, seam = Faces(), float(rays.edges[0])
     z0, r0, _, r1 = raw.bounds
     behind = section.intersection(shapely.box(z0 - 1.0, r0 - 1.0, seam, r1 + 1.0)) if not section.is_empty else section

@@ -14,6 +14,7 @@ from bastler.proof.mill.compare import FLOOR_TOLERANCE_MM
 from bastler.proof.mill.offs import WALL, wall_classes
 from bastler.proof.offs import classes
 from bastler.proof.polar.planes import CutPlane
+from bastler.proof.polar.upright import upright
 from bastler.proof.turn.turned import TurnProof
 from bastler.shapes import Removal
 from bastler.shapes.kinds import Bools, Floats, Region
@@ -31,8 +32,8 @@ def driven_classes(
     """The class (t,) of every triangle of a mesh; `turned` gives those of places (z, r) that were turned, walls are known no
     better than `blind`, and slopes, which stand in steps, not at all. Of a `finished` part nothing is off that the proof does not
     call so."""
-    middle = mesh.points[mesh.triangles].mean(axis=1).astype(float)[:, [2, 1, 0]]
-    normals = mesh.normals[mesh.triangles].mean(axis=1)[:, [2, 1, 0]]
+    middle = upright(mesh.points[mesh.triangles].mean(axis=1).astype(float))
+    normals = upright(mesh.normals[mesh.triangles].mean(axis=1))
     places = np.column_stack([middle[:, 2], np.hypot(middle[:, 0], middle[:, 1])])
     found, mm = turned(places), proof.scene.mm
     away = shapely.distance(section.boundary, shapely.points(places)) if not section.is_empty else np.zeros(len(places))

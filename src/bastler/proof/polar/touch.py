@@ -16,6 +16,8 @@ from bastler.proof.turn.turned import TurnProof
 
 LEVEL = 0.999
 """A face whose normal rises by more from a plane lies in it."""
+RAY_MM = 0.3
+"""A wall is known so well."""
 UPRIGHT = 0.02
 """One whose normal rises by less goes along it."""
 
@@ -26,6 +28,9 @@ def touched_driven(proof: TurnProof, moment: Moment, place: Vector, normal: Vect
     if inside or turned.face.kind != "inside":
         return turned
     move = culprit(proof, place, upto=moment.move)
+    if move < 0:  # the face that is seen lies up to a ray behind the one that was cut
+        x, y, z = (np.array(place) + np.array(normal) * RAY_MM * proof.scene.mm).tolist()
+        move = culprit(proof, (x, y, z), upto=moment.move)
     for side in dict.fromkeys([None, *proof.scene.planes]):
         axes = CutPlane(side).axes
         rises = float(axes[2] @ np.array(normal))

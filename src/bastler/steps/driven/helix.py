@@ -40,6 +40,10 @@ class HelicalGroove(Slot, frozen=True, kw_only=True, tag="helical-groove"):
         return given | {"width": small[-1] if small else at.small * 6, "depth": at.fine(at.surface / 30)}
 
     @property
+    def along_part(self) -> float | None:
+        return self.from_x - self.long / 2
+
+    @property
     def turns(self) -> float:
         """How often it goes round."""
         return self.long / self.pitch
