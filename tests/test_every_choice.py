@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import Any
 
 import pytest
@@ -59,6 +60,22 @@ def test_any_choice_of_a_sample_can_be_planned(name: str, ident: str) -> None:
     job, known = JOBS[name], plan(JOBS[name])
     for field, value in choices(job, ident):
         assert sound(plan(edits.answered(job, f"step:{ident}.{field}", value), known), ident), (field, value)
+
+
+@pytest.mark.parametrize(("name", "ident"), some(kinds(), 12))
+def test_no_number_is_said_by_a_power_of_ten(name: str, ident: str) -> None:
+    """Of any answer a hundred times as large, as far as it can be planned."""
+    job, known = JOBS[name], plan(JOBS[name])
+    full = known.step(ident)
+    assert full is not None
+    for question in questions_of(type(full.filled)):
+        value = getattr(full.filled, question.name)
+        if isinstance(value, bool) or not isinstance(value, int | float):
+            continue
+        done = plan(edits.answered(job, f"step:{ident}.{question.name}", type(value)(100 * value)), known).step(ident)
+        assert done is not None
+        said = [t.text for t in done.troubles] or [text for _, text in done.filled.says(done.ctx)]
+        assert not re.search(r"\de[+-]\d", " ".join(said)), (question.name, said)
 
 
 @pytest.mark.parametrize("unit", some(("mm", "inch"), 1))

@@ -231,6 +231,7 @@ TURNED: dict[str, Callable[[], Case]] = {
     "edge-length": lambda: Case(shaped(along(-40), up(62), steps=(TurnRoughing(id="r", outline="o", ap=9.0, tool="v35-04"),))),
     "finish-bite": lambda: Case(shaped(along(-30), up(62), d=49.0, steps=(TurnFinishing(id="e", outline="o"),))),
     "gouge": lambda: by_hand(turned(FACE, Groove(id="g", z=-20, width=3, floor_d=52, edges="one")), "T0303", "T0313"),
+    "ridges": lambda: Case(answered(turned(FACE), step_at_f__f=1.3)),
     "holder-in-stock": lambda: Case(bored()),
     "jaws-hit": lambda: Case(shaped(along(-100), up(62), d=50.0)),
     "chuck-hit": lambda: by_hand(BAR, "M9", "G0 X115 Z10\nZ-125\nZ10\nM9"),

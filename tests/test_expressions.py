@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bastler.units import ExpressionError, Kind, clock, evaluate, number_text, with_unit
+from bastler.units import ExpressionError, Kind, clock, evaluate, figures, number_text, with_unit
 
 
 @pytest.mark.parametrize(
@@ -95,3 +95,18 @@ def test_numbers_are_written_without_noise() -> None:
     assert clock(48.4) == "48 s"
     assert clock(872) == "14 min 32 s"
     assert clock(3725) == "1 h 02 min"
+
+
+@pytest.mark.parametrize(
+    ("value", "digits", "says"),
+    [(0.0, 2, "0"), (0.2468, 2, "0.25"), (2.0, 2, "2"), (99.7, 2, "100"), (153.4, 2, "153"), (12543.0, 3, "12 543"),
+     (0.00000004, 2, "0"), (0.0000123, 2, "0.000012"), (100.0, 3, "100")],
+)  # fmt: skip
+def test_figures_are_written_out(value: float, digits: int, says: str) -> None:
+    assert figures(value, digits) == says
+
+
+@given(st.floats(1e-3, 1e9), st.integers(2, 4))
+def test_figures_are_as_near_as_they_say(value: float, digits: int) -> None:
+    read = float(figures(value, digits).replace(" ", ""))
+    assert read == pytest.approx(value, rel=0.51 * 10.0 ** (1 - digits))

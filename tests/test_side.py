@@ -39,7 +39,7 @@ from bastler.steps import (
     TurnFacing,
     TurnRoughing,
 )
-from bastler.steps.place import END, Place, plane_angle
+from bastler.steps.place import END, Place, on_part, plane_angle
 from bastler.units import Unit, scale
 from conftest import codes, many, some, turned
 
@@ -195,6 +195,19 @@ def test_a_height_over_the_axis_makes_the_depth() -> None:
         assert troubles(job(msgspec.structs.replace(step, height=wrong))) == [("height", "The surface is no higher there.")]
     through = msgspec.structs.replace(HOLE, counts="height", height=0.0, extent="through")
     assert not troubles(job(through)), "what goes through goes to no height"
+
+
+def test_what_a_step_says_of_its_plan_is_said_as_it_lies_on_the_part() -> None:
+    assert on_part("Y of X, down to Z 4; “X-Y Z” stays.", "side") == "Across of Z, down to height 4; “X-Y Z” stays."
+    assert on_part("Begins at X", "end") == "Begins at X"
+    assert on_part("Move by Y", "round") == "Move by round"
+    late = msgspec.structs.replace(HEX, x=5.0)
+    assert troubles(job(late)) == [("x", "The part ends at Z 0.")]
+    made, ident = edits.step_added(job(patterns=()), "edge-break", "")
+    for field, value in (("where_on", "side"), ("size", 0.2)):
+        made = edits.answered(made, f"step:{ident}.{field}", value)
+    (beside,) = [text for _, text in troubles(made)]
+    assert re.fullmatch(r"Beside the edge material stands up to height [\d.]+; the point goes to height [\d.]+\.", beside)
 
 
 @pytest.mark.parametrize("unit", ["mm", "inch"])

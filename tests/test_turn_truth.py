@@ -34,6 +34,7 @@ from bastler.steps import (
 )
 from bastler.steps.turn.free_moves import FreeMove
 from bastler.tools import TurnTool
+from bastler.units import Unit
 from conftest import codes, job_of, job_with, proof_of, turned
 from outlines import along, up
 from outlines import outline as outline_of
@@ -191,6 +192,24 @@ def test_a_finishing_pass_that_takes_a_roughing_layer(layer: float, found: bool)
     shape = outline_of(id="o", name="o", d=60.0 - 2 * layer, z=0.0, pieces=(along(-30), up(62)))
     proof = prove_job(plan(turned(FACE, TurnFinishing(id="e", outline="o"), outlines=(shape,))))
     assert ("finish-bite" in codes(proof, "caution")) == found
+
+
+@pytest.mark.parametrize(("noses", "level"), [(0.9, None), (1.2, "caution"), (2.1, "stop")])
+@pytest.mark.parametrize("unit", ["mm", "inch"])
+def test_a_feed_past_the_nose_leaves_ridges(unit: Unit, noses: float, level: str | None) -> None:
+    job = turned(TurnFacing(id="f"), unit=unit)
+    step: Any = plan(job).step("f")
+    feed = noses * step.ctx.turn_tool(step.filled.tool).nose
+    proof = prove_job(plan(edits.answered(job, "step:f.f", feed)))
+    assert [r.level for r in proof.remarks if r.code == "ridges"] == ([level] if level else [])
+
+
+def test_ridges_are_told_of_a_program_from_elsewhere_and_of_a_finish() -> None:
+    shape = outline_of(id="o", name="o", d=58.0, z=0.0, pieces=(along(-30), up(62)))
+    job = turned(FACE, TurnFinishing(id="e", outline="o", f=0.48), outlines=(shape,))
+    assert said(job, "ridges").level == "caution"
+    text = post(plan(job).first).text.replace("F0.48", "F0.85")
+    assert "ridges" in codes(prove_job(plan(job), Program.foreign(text)), "caution")
 
 
 # -- taps, offsets, materials ----------------------------------------------------------------------------------------------

@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from bastler.app.axis_words import asked_on_part, on_part
+from bastler.app.axis_words import asked_on_part
 from bastler.app.fields import WordField
 from bastler.app.labels import Label
 from bastler.app.outline_row import OutlineRow
@@ -30,7 +30,7 @@ from bastler.ask import Question, Trouble, questions_of
 from bastler.job import edits
 from bastler.steps import Step
 from bastler.steps.cut import PLACE, CuttingStep
-from bastler.steps.place import Where
+from bastler.steps.place import Where, on_part
 
 WIDTH = 342
 

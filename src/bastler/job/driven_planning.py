@@ -27,7 +27,7 @@ from bastler.steps import AnyStep, Between, FlatContext, Repeat, Stage, TurnedCo
 from bastler.steps.base import Unfilled
 from bastler.steps.cut import CuttingStep
 from bastler.steps.mill.boss import BossStep
-from bastler.steps.place import END, Place
+from bastler.steps.place import END, Place, on_part
 from bastler.units import in_a_sentence
 
 NEAR_MM = 2.0
@@ -140,7 +140,7 @@ def plan_driven(step: AnyStep, part: Chucked) -> PlannedStep:
     troubles = (
         part.cannot(place) or part.not_round(place) or _tools_elsewhere(step, part.turret, place) or pattern_troubles(step, ctx)
     )
-    troubles = troubles or troubles_of(full, ctx) or able_troubles(full, ctx)
+    troubles = troubles or _said_there(troubles_of(full, ctx), place) or able_troubles(full, ctx)
     if isinstance(full, CuttingStep):
         troubles = _where_asked(full, troubles or full.place_troubles())
     if not troubles and step.on:
@@ -153,7 +153,7 @@ def plan_driven(step: AnyStep, part: Chucked) -> PlannedStep:
     try:
         stages, removals = tuple(full.plan(ctx)), tuple(full.removes(ctx))
     except Unfilled as error:
-        return PlannedStep(step, full, ctx, (error.trouble,), on=turned_part, place=place)
+        return PlannedStep(step, full, ctx, tuple(_said_there([error.trouble], place)), on=turned_part, place=place)
     wrong = _cannot_be_said(step, stages, part, place)
     if wrong is not None:
         return PlannedStep(step, full, ctx, tuple(_where_asked(full, [wrong])), on=turned_part, place=place)
@@ -166,6 +166,11 @@ def _filled(step: AnyStep, ctx: FlatContext) -> AnyStep:
     derived = full.derived if isinstance(full, CuttingStep) else {}
     known = {name: value for name, (value, _) in derived.items() if value is not None}
     return fill(replaced(step, **known), ctx) if known else full
+
+
+def _said_there(troubles: Sequence[Trouble], place: Place) -> list[Trouble]:
+    """What a step says of its plan, as it lies on the part."""
+    return [msgspec.structs.replace(t, text=on_part(t.text, place.where)) for t in troubles]
 
 
 def _where_asked(step: AnyStep, troubles: Sequence[Trouble]) -> list[Trouble]:

@@ -12,7 +12,7 @@ from bastler.proof.unkept import Unkept
 from bastler.shapes import Flat
 from bastler.shapes.united import united
 from bastler.steps import OutlineMilling
-from bastler.units import Kind, grouped, with_unit
+from bastler.units import Kind, figures, grouped, with_unit
 
 if TYPE_CHECKING:
     from bastler.proof.result import AnyProof
@@ -44,7 +44,7 @@ def leftovers(proof: AnyProof, held: PlannedHolding | None) -> list[Remark]:
 def _raw(proof: AnyProof, one: Unkept, place: str) -> Remark:
     unit = proof.scene.unit
     high = with_unit(one.height, Kind.LENGTH, unit)
-    much = grouped(one.volume, NO_BREAK) if one.volume >= 10 else f"{one.volume:.3g}"
+    much = grouped(one.volume, NO_BREAK) if one.volume >= 10 else figures(one.volume, 3)
     much = f"{much}{NO_BREAK}{'mm³' if unit == 'mm' else 'in³'}"
     if one.stays:
         text = f"{high} of raw stock stays {WORDS[one.where]} for the next holding, {much}, as the setup says."

@@ -33,7 +33,7 @@ from bastler.steps.base import Step, Unfilled
 from bastler.steps.context import Context, FlatContext
 from bastler.steps.place import END, Place, Where, times_trouble
 from bastler.tools import AnyTool, Tool
-from bastler.units import Kind, Unit, grouped, number_text, scale
+from bastler.units import Kind, Unit, figures, grouped, number_text, scale
 
 PLACE, TOOL = "On the part", "Tool and cut"
 PLACES: dict[Where, str] = {"end": "End face", "side": "Side", "round": "Round"}
@@ -143,9 +143,9 @@ def load_line(tool: Tool, ctx: FlatContext, *, ae: float, ap: float, n: float, v
     unit = "cm³/min" if ctx.unit == "mm" else "in³/min"
     shown = rate if ctx.unit == "mm" else rate / 2.54**3
     words = [
-        f"Q {shown:.3g} {unit}",
-        f"power {power:.2g} of {ctx.card.power:g} kW",
-        f"{torque(power, n, ctx.card.efficiency):.2g}{f' of {ctx.card.torque:g}' if ctx.card.torque > 0 else ''} Nm",
+        f"Q {figures(shown, 3)} {unit}",
+        f"power {figures(power, 2)} of {ctx.card.power:g} kW",
+        f"{figures(torque(power, n, ctx.card.efficiency), 2)}{f' of {ctx.card.torque:g}' if ctx.card.torque > 0 else ''} Nm",
     ]
     bend = bending(tool, ctx, power, n)
     if bend > BENDS:

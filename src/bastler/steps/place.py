@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from typing import Literal
 
 import msgspec
@@ -59,6 +60,26 @@ class Place(msgspec.Struct, frozen=True):
 
 
 END = Place()
+
+
+ACROSS: dict[Where, str] = {"side": "across", "round": "round"}
+"""What Y of a plan is called there."""
+AXIS = re.compile(r"“[^”]*”|\b[XYZ]\b")
+"""An axis in a text, or something's name, which is left as it is."""
+
+
+def on_part(text: str, where: Where) -> str:
+    """Words that are said of a plan's X, Y and Z, of a place on a turned part. On its side and round it what is about X is along
+    Z, what is about Y across or round, and what is about Z a height."""
+    if where not in ACROSS:
+        return text
+    called = {"X": "Z", "Y": ACROSS[where], "Z": "height"}
+
+    def said(found: re.Match[str]) -> str:
+        word = called.get(found[0], found[0])
+        return word.capitalize() if found.start() == 0 and found[0] in called else word
+
+    return AXIS.sub(said, text)
 
 
 def plane_angle(degrees: float) -> float:

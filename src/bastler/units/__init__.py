@@ -2,7 +2,7 @@
 
 from bastler.units.expression import ExpressionError, evaluate
 from bastler.units.kinds import MM_PER_INCH, Kind, Unit, scale
-from bastler.units.text import clock, grouped, in_a_sentence, many, number_text, printed, whole_number, with_unit
+from bastler.units.text import clock, figures, grouped, in_a_sentence, many, number_text, printed, whole_number, with_unit
 
 __all__ = [
     "MM_PER_INCH",
@@ -11,6 +11,7 @@ __all__ = [
     "Unit",
     "clock",
     "evaluate",
+    "figures",
     "grouped",
     "in_a_sentence",
     "many",

@@ -35,6 +35,14 @@ def grouped(count: float, blank: str = " ") -> str:
     return f"{count:,.0f}".replace(",", blank)
 
 
+def figures(value: float, digits: int) -> str:
+    """A reckoned number to so many figures, and to the whole where it has more: `0.25`, `2.4`, `153`, `12 500`; never by powers
+    of ten."""
+    if abs(value) >= 10**digits:
+        return grouped(value)
+    return f"{float(f'{value:.{digits}g}'):.6f}".rstrip("0").rstrip(".")
+
+
 def in_a_sentence(text: str) -> str:
     """A sentence after a colon: small at its start unless that is a sign such as R8 or a word such as HSS."""
     return text[0].lower() + text[1:] if text[1:2].islower() or text[1:2] == " " else text

@@ -15,6 +15,7 @@ from bastler.nc import RAPID
 from bastler.proof.checks import check as check
 from bastler.proof.found import MOST_A_CODE, Found
 from bastler.proof.measure import thickness
+from bastler.proof.remark import Level
 from bastler.proof.turn.scene import TurnScene
 from bastler.proof.turn.section import AREA, BODY_IN, FEELS_MM, KEEP_IN, RAPID_IN, THREAD_END, VOLUME, WIDE, TurnSection
 from bastler.proof.turn.sweep import body_of, edges_of, placed, way
@@ -22,8 +23,13 @@ from bastler.proof.view import Place, RunView
 from bastler.shapes.kinds import Floats, Ints, Region
 from bastler.steps.base import TURNED, PlaneKind
 from bastler.tools import Tool, TurnTool
+from bastler.units import figures
 
 FINISHING = ("finish", "rest")
+LAST_CUTS = (*FINISHING, "face")
+"""Stages that leave a face of the finished part."""
+NEARLY = 1e-3
+"""A feed is written in so few digits."""
 FINISH_NOSES = 4.0
 """So many nose radii a finishing pass may take; more wants a roughing pass before it."""
 BITE_ROOM = 1.5
@@ -184,6 +190,25 @@ def finish_bite(view: TurnView) -> Iterator[Found]:
         yield Found("caution", "finish-bite", text, move, float(layer[move]), view.place(move))
 
 
+@check("ridges", TURNED)
+def ridges(view: TurnView) -> Iterator[Found]:
+    """A feed that goes past the nose in one turn: what stays is no face but ridges, which the half section does not show."""
+    tool, part = view.tool, view.part
+    if not isinstance(tool, TurnTool) or tool.nose <= 0:
+        return
+    cuts = view.feeds & (view.trace.lead[part] <= 0) & (view.trace.speed[part] > 0) & (view.proof.cut[:, AREA] > 0)
+    feed = np.divide(view.trace.feed[part], view.trace.speed[part], out=np.zeros(len(cuts)), where=cuts)
+    last = view.stage in LAST_CUTS
+    if feed.max(initial=0.0) <= (1.0 if last else 2.0) * tool.nose * (1 + NEARLY):
+        return
+    move = int(np.argmax(feed))
+    high = tool.nose - math.sqrt(max(tool.nose**2 - (feed[move] / 2) ** 2, 0.0))
+    what = f"ridges {view.says(high)} high stay" if feed[move] < 2 * tool.nose else "a thread stays, not a face"
+    text = f"Feeds {view.says(float(feed[move]))} a turn with a nose of {view.says(tool.nose)}: {what}."
+    level: Level = "stop" if last and feed[move] >= 2 * tool.nose else "caution"
+    yield Found(level, "ridges", text, move, float(feed[move]), view.place(move))
+
+
 @check("thread-bite", TURNED)
 def thread_bite(view: TurnView) -> Iterator[Found]:
     """A pass of a thread that takes more at once than a single point bears, and a slide that has no speed in hand."""
@@ -266,7 +291,7 @@ def tap_coasts(view: TurnView) -> Iterator[Found]:
         long = turns * tool.pitch
         if not tool.floating or long > FLOATS_MM * view.scene.mm:
             gives = "and the holder gives way by no more" if tool.floating else "and the holder is rigid"
-            text = f"The spindle turns {turns:.2g} times more while Z stands, {view.says(long)} of thread, {gives}."
+            text = f"The spindle turns {figures(turns, 2)} times more while Z stands, {view.says(long)} of thread, {gives}."
             yield Found("stop", "tap-coasts", text, row - view.begin, long, view.place(row - view.begin))
 
 

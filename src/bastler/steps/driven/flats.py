@@ -109,7 +109,7 @@ class Flats(CuttingStep, frozen=True, kw_only=True, tag="flats"):
             return found
         name = "across" if _even(self) else "height"
         if self.x > ctx.stock.hi[0] + ctx.mm(1e-6):
-            return [Trouble("x", f"The part ends at Z {number(ctx.stock.hi[0], ctx)}.", ctx.stock.hi[0])]
+            return [Trouble("x", f"The part ends at X {number(ctx.stock.hi[0], ctx)}.", ctx.stock.hi[0])]
         if self.x - self.length < ctx.stock.lo[0]:
             return [Trouble("length", "Longer than the part.", round(self.x - ctx.stock.lo[0], 3))]
         if self.floor >= self.top_at(ctx):

@@ -26,7 +26,7 @@ from bastler.steps.cut import (
 )
 from bastler.steps.hole.patterned import HOLE, WHERE, PatternedStep, highest_under
 from bastler.tools import Tool, tip_length
-from bastler.units import Kind, scale
+from bastler.units import Kind, figures, scale
 
 SPOT = "Spot"
 NEAR = 0.002
@@ -266,7 +266,11 @@ class Drilling(PatternedStep, frozen=True, kw_only=True, tag="drilling"):
             power, n = drill_power(tool, ctx, given(self.n), given(self.vf)), given(self.n)
             turn = torque(power, n, ctx.card.efficiency)
             lines.append(
-                (TOOL, f"power {power:.2g} of {ctx.card.power:g} kW · {turn:.2g} Nm · thrust {self._thrust(tool, ctx):.0f} N")
+                (
+                    TOOL,
+                    f"power {figures(power, 2)} of {ctx.card.power:g} kW · {figures(turn, 2)} Nm"
+                    f" · thrust {self._thrust(tool, ctx):.0f} N",
+                )
             )
         return lines
 

@@ -17,7 +17,7 @@ from bastler.steps.cut import TOOL, advised_speed, given, number, passes_trouble
 from bastler.steps.hole.existing import deepest, drilled, narrowest
 from bastler.steps.hole.patterned import HOLE, WHERE, PatternedStep, highest_under, nut_threads
 from bastler.tools import Tool
-from bastler.units import Kind
+from bastler.units import Kind, figures
 
 CYCLE = "G84"
 SPEED = 0.25
@@ -236,7 +236,7 @@ class Tapping(PatternedStep, frozen=True, kw_only=True, tag="tapping"):
         if tool is not None:
             pitch = ctx.to_mm(tool.pitch)
             kc = specific_force(ctx.material.kc11, ctx.material.mc, pitch / 16)
-            lines.append((TOOL, f"torque {tap_torque(ctx.to_mm(tool.diameter), pitch, kc):.2g} Nm"))
+            lines.append((TOOL, f"torque {figures(tap_torque(ctx.to_mm(tool.diameter), pitch, kc), 2)} Nm"))
         return lines
 
     def sources(self, ctx: FlatContext) -> dict[str, str]:

@@ -94,7 +94,7 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
         found += self.shape_troubles(ctx)
         if self.floor < ctx.stock.lo[2] - TIGHTEST:
             most = given(self.top) - ctx.stock.lo[2]
-            found.append(Trouble("depth", f"Deeper than the stock: {most:.4g} goes through.", most))
+            found.append(Trouble("depth", f"Deeper than the stock: {number(most, ctx)} goes through.", most))
         if found:
             return found
         found += passes_trouble("ap", self.depth / given(self.ap), "passes")
@@ -126,7 +126,7 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
             found.append(Trouble(field, "Its rounded end leaves material where wall and floor meet.", fits()))
         most = MOST_STEPOVER * 2 * rough.profile.flat
         if given(self.ae) > most + TIGHTEST:
-            found.append(Trouble("ae", f"Over {most:.4g} something would stay between two rings.", round(most, 4)))
+            found.append(Trouble("ae", f"Over {number(most, ctx)} something would stay between two rings.", round(most, 4)))
         if not found and not self.reachable(ctx, self.floor):
             found.append(Trouble(field, "Too wide to go in anywhere.", fits() if fits() != last.id else None))
         if not found and self.entry == "hole" and self.hole(ctx) is None:
@@ -272,15 +272,15 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
         return Sketch(section=((lo[0], y), (hi[0], y)), dims=(*dims, depth), centre=centre)
 
     def says(self, ctx: FlatContext) -> list[tuple[str, str]]:
-        lines = [(SHAPE, f"Floor will be at Z {self.floor:.4g}.")]
+        lines = [(SHAPE, f"Floor will be at Z {number(self.floor, ctx)}.")]
         tool, last = ctx.tool(self.tool), self.last_tool(ctx)
         if tool:
             count = len(self.levels())
             ap = (given(self.top) - self.levels()[-1]) / count
-            lines.append((TOOL, f"{speed_line(tool, ctx, given(self.vc), given(self.n))} · {count} × {ap:.4g} deep"))
+            lines.append((TOOL, f"{speed_line(tool, ctx, given(self.vc), given(self.n))} · {count} × {number(ap, ctx)} deep"))
             lines.append((TOOL, load_line(tool, ctx, ae=given(self.ae), ap=ap, n=given(self.n), vf=given(self.vf))))
         if last:
-            lines.append((FINISH if finishes(self) else TOOL, f"Inner corners keep R{last.diameter / 2:.4g}."))
+            lines.append((FINISH if finishes(self) else TOOL, f"Inner corners keep R{number(last.diameter / 2, ctx)}."))
         return lines
 
 

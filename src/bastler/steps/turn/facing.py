@@ -23,7 +23,7 @@ from bastler.steps.turn.cut import (
     speed_says,
     start,
 )
-from bastler.units import Kind
+from bastler.units import Kind, figures
 
 WHERE, HOW = "Where", "How"
 
@@ -133,5 +133,5 @@ class TurnFacing(TurningStep, frozen=True, kw_only=True, tag="turn-facing"):
         r = ctx.outer(self.finish_z, ctx.front)
         return [
             (TOOL, speed_says(self, ctx, max(self.inner(ctx), 0.0), r)),
-            (TOOL, f"{len(self.levels(ctx))} passes · power {power:.2g} of {ctx.card.power:g} kW"),
+            (TOOL, f"{len(self.levels(ctx))} passes · power {figures(power, 2)} of {ctx.card.power:g} kW"),
         ]

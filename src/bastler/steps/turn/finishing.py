@@ -29,7 +29,7 @@ from bastler.steps.turn.cut import speed_says, start
 from bastler.steps.turn.outline_step import COARSE_MM, OUTLINE, OutlineStep, choose_turning
 from bastler.steps.turn.roughing import follow_outline
 from bastler.tools import TurnTool
-from bastler.units import Kind
+from bastler.units import Kind, figures
 
 FINISH = "Finish"
 USUAL_RA = 1.6
@@ -82,7 +82,7 @@ class _Finishing(OutlineStep, frozen=True, kw_only=True):
         found = roughness(ctx.to_mm(given(self.f)), ctx.to_mm(tool.nose))
         radii = [r for _, r in points_on(self.drawn(ctx).chain, ctx.mm(COARSE_MM))]
         return [
-            (FINISH, f"r{number(tool.nose, ctx)} at {number(given(self.f), ctx)} leaves about Ra {found:.2g}."),
+            (FINISH, f"r{number(tool.nose, ctx)} at {number(given(self.f), ctx)} leaves about Ra {figures(found, 2)}."),
             (TOOL, speed_says(self, ctx, min(radii), max(radii))),
             (TOOL, f"Goes into recesses up to {clears(tool):g}°; inner corners keep R{number(tool.nose, ctx)}."),
         ]

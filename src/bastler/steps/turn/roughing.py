@@ -29,7 +29,7 @@ from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import bite_power, powered, speed_says, start
 from bastler.steps.turn.outline_step import COARSE_MM, OUTLINE, OutlineStep
 from bastler.tools import TurnTool
-from bastler.units import Kind
+from bastler.units import Kind, figures
 
 HOW = "How"
 KEEP_CHORD = 0.005
@@ -153,7 +153,7 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
         radii = [r for _, r in points_on(self.drawn(ctx).chain, ctx.mm(COARSE_MM))]
         return [
             (TOOL, speed_says(self, ctx, min(radii), max(*radii, float(ctx.raw.bounds[3])))),
-            (TOOL, f"power {power:.2g} of {ctx.card.power:g} kW"),
+            (TOOL, f"power {figures(power, 2)} of {ctx.card.power:g} kW"),
         ]
 
 
