@@ -103,6 +103,14 @@ class Hands:
         self.qtbot.waitUntil(lambda: not self.window.session.stale, timeout=30_000)
         self.settle()
 
+    def taken_away(self, name: str) -> str:
+        """The program, put out under a name by keys."""
+        self.press(Qt.Key.Key_3, ALT)
+        self.press(Qt.Key.Key_P, CTRL)
+        self.retype(name)
+        self.press(Qt.Key.Key_Return)
+        return next(Path.home().glob(f"{name}.nc")).read_text(encoding="utf-8")
+
     def until(self, what: Callable[[], bool]) -> None:
         self.qtbot.waitUntil(what, timeout=20_000)
 

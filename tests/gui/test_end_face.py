@@ -3,8 +3,6 @@ path."""
 
 from __future__ import annotations
 
-from pathlib import Path
-
 import pytest
 from PyQt6.QtCore import QPoint, Qt
 
@@ -17,7 +15,7 @@ from bastler.app.turn_path import TurnPath
 from bastler.proof.touch import Face, Touch, apart
 from bastler.steps import Drilling, RectangularPocket, TurnFacing
 
-from .conftest import ALT, CTRL, NONE, SHIFT, Hands, QTest
+from .conftest import NONE, SHIFT, Hands, QTest
 
 KEY = Qt.Key
 
@@ -57,11 +55,7 @@ def test_a_face_is_milled_and_drilled_by_keys_alone(hands: Hands) -> None:
     assert session.proof is not None
     assert session.proof.verdict == "proved", session.proof.remarks
     assert isinstance(window.sheet.drawing, EndFace)
-    hands.press(KEY.Key_3, ALT)
-    hands.press(KEY.Key_P, CTRL)
-    hands.retype("cap")
-    hands.press(KEY.Key_Return)
-    text = next(Path.home().glob("cap.nc")).read_text(encoding="utf-8")
+    text = hands.taken_away("cap")
     assert "M34" in text
     assert "M36" in text
 

@@ -3,7 +3,6 @@ picture, its drawing, its path."""
 
 from __future__ import annotations
 
-from pathlib import Path
 from typing import Any
 
 import pytest
@@ -14,7 +13,7 @@ from bastler.app.side_sheet import SideSheet
 from bastler.app.where_row import WhereRow
 from bastler.steps import Keyway, Slot, TurnFacing
 
-from .conftest import ALT, CTRL, NONE, Hands, QTest
+from .conftest import NONE, Hands, QTest
 
 KEY = Qt.Key
 
@@ -54,11 +53,7 @@ def test_a_keyway_is_milled_by_keys_alone(hands: Hands) -> None:
     assert session.proof is not None
     assert session.proof.verdict == "proved", session.proof.remarks
     assert isinstance(window.sheet.drawing, SideSheet)
-    hands.press(KEY.Key_3, ALT)
-    hands.press(KEY.Key_P, CTRL)
-    hands.retype("shaft")
-    hands.press(KEY.Key_Return)
-    text = next(Path.home().glob("shaft.nc")).read_text(encoding="utf-8")
+    text = hands.taken_away("shaft")
     assert "G19" in text
     assert "C90" in text
 

@@ -110,12 +110,7 @@ class EndFace(PlanSection):
             painter.fillPath(body.subtracted(rest), QColor(DAY.removal))
         painter.setPen(QPen(QColor(DAY.ink), 1.3))
         painter.drawPath(body)
-        for thread, tint in ((look.threads, DAY.ink), (look.makes, DAY.focus)):
-            for line in thread:
-                self._thread_section(painter, line, sketch, tint)
-        painter.setPen(QPen(QColor(DAY.focus), 1.8))
-        for a, b in shown.new:
-            painter.drawLine(to(*a), to(*b))
+        self._on_section(painter, shown, sketch)
         painter.setPen(axis_pen())
         back, front = to(r, raw.bounds[0]), to(r, stock.hi[2])
         painter.drawLine(QPointF(max(back.x() - 20, 4.0), back.y()), QPointF(front.x() + 40, front.y()))

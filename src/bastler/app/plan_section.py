@@ -261,6 +261,16 @@ class PlanSection:
         painter.setPen(QPen(QColor(tint), NARROW))
         painter.drawArc(QRectF(at.x() - r, at.y() - r, 2 * r, 2 * r), 95 * 16, 270 * 16)
 
+    def _on_section(self, painter: QPainter, shown: Cutaway, sketch: Sketch) -> None:
+        """Threads in a section, and the faces that the step makes there."""
+        look, to = self.sheet.look, self.sheet.to_section
+        for lines, tint in ((look.threads, DAY.ink), (look.makes, DAY.focus)):
+            for line in lines:
+                self._thread_section(painter, line, sketch, tint)
+        painter.setPen(QPen(QColor(DAY.focus), 1.8))
+        for a, b in shown.new:
+            painter.drawLine(to(*a), to(*b))
+
     def _thread_section(self, painter: QPainter, line: ThreadLines, sketch: Sketch, tint: str) -> None:
         """The roots as narrow lines, and a wide one where the full thread ends."""
         (ax, ay), (bx, _) = sketch.section
@@ -311,13 +321,7 @@ class PlanSection:
         painter.drawPolyline(QPolygonF([self.sheet.to_section(d, z) for d, z in now]))
         if shown.under:
             painter.drawPolyline(QPolygonF([self.sheet.to_section(d, z) for d, z in under]))
-        for thread in self.sheet.look.threads:
-            self._thread_section(painter, thread, sketch, DAY.ink)
-        for thread in self.sheet.look.makes:
-            self._thread_section(painter, thread, sketch, DAY.focus)
-        painter.setPen(QPen(QColor(DAY.focus), 1.8))
-        for a, b in shown.new:
-            painter.drawLine(self.sheet.to_section(*a), self.sheet.to_section(*b))
+        self._on_section(painter, shown, sketch)
         zero = self.sheet.to_section(-stock.lo[1] if across else -stock.lo[0], 0.0)
         if self.cut.left() - 1 <= zero.x() <= self.cut.right() + 1:
             zero_mark(painter, zero, 6)

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field, replace
 from functools import partial
 from typing import Any
 
+import msgspec
 from PyQt6.QtCore import QEvent, QObject, Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import (
     QFrame,
@@ -17,7 +18,6 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from bastler.app.axis_words import asked_on_part
 from bastler.app.fields import WordField
 from bastler.app.labels import Label
 from bastler.app.outline_row import OutlineRow
@@ -171,7 +171,7 @@ class QuestionColumn(QWidget):
         if not isinstance(step, CuttingStep) or where == "end":
             return found
         found = [replace(entry, now=False) if entry.question.name in step.derived else entry for entry in found]
-        return [replace(e, question=asked_on_part(e.question, where)) if e.question.group != PLACE else e for e in found]
+        return [replace(e, question=_said_on_part(e.question, where)) if e.question.group != PLACE else e for e in found]
 
     def _with_outline(self, step: Step, found: list[Asked]) -> list[Asked]:
         """The table of the outline goes right behind the question that picks it."""
@@ -405,6 +405,11 @@ class QuestionColumn(QWidget):
         step = self._step()
         if step is not None:
             self.session.edit(edits.step_switched(self.session.job, step.id), "Switch the step on or off")
+
+
+def _said_on_part(question: Question, where: Where) -> Question:
+    """A question in the words of where the plan lies."""
+    return msgspec.structs.replace(question, says=on_part(question.says, where), helps=on_part(question.helps, where))
 
 
 def _where(step: Any) -> Where:

@@ -102,37 +102,32 @@ class SideSheet(PlanSection):
     def _skin(self, painter: QPainter, outside: QPainterPath) -> None:
         """Every stretch of the part shaded as what is round, blue where it is as it came."""
         part = self.around.turned
-        if isinstance(part, Unrolled):
-            self._turn(painter, part)
-        if not isinstance(part, Barrel):
+        if not isinstance(part, Barrel | Unrolled):
             return
         raw, to, fine = self.session.held.turned.raw.bounds[3], self.sheet.to_plan, self.session.held.mm(1e-4)
         for (x0, r0), (x1, r1) in itertools.pairwise(part.profile):
             if x1 <= x0:
                 continue
             tint = DAY.blue if min(r0, r1) > raw - fine else DAY.metal
-            most = max(r0, r1)
-            shade = QLinearGradient(to(x0, most), to(x0, -most))
-            for at, own in ((0.0, DARK[tint]), (0.35, tint), (0.65, tint), (1.0, DARK[tint])):
+            y0, y1 = (part.half, part.half) if isinstance(part, Unrolled) else (r0, r1)
+            stretch = _polygon([to(x0, y0), to(x1, y1), to(x1, -y1), to(x0, -y0)])
+            box = stretch.boundingRect()
+            shade = QLinearGradient(box.topLeft(), box.bottomLeft())
+            rim = tint if isinstance(part, Unrolled) else DARK[tint]
+            for at, own in ((0.0, rim), (0.35, tint), (0.65, tint), (1.0, rim)):
                 shade.setColorAt(at, QColor(own))
-            painter.fillPath(_polygon([to(x0, r0), to(x1, r1), to(x1, -r1), to(x0, -r0)]), shade)
+            painter.fillPath(stretch, shade)
         painter.setPen(QPen(QColor(DAY.ink), 1.0))
-        for x, r in part.edges():
-            painter.drawLine(to(x, r), to(x, -r))
+        for x, high in part.edges():
+            painter.drawLine(to(x, high), to(x, -high))
+        if isinstance(part, Unrolled):
+            self._degrees(painter, part)
 
-    def _turn(self, painter: QPainter, part: Unrolled) -> None:
-        """One turn, flat, with where C stands along it."""
-        raw, to, fine = self.session.held.turned.raw.bounds[3], self.sheet.to_plan, self.session.held.mm(1e-4)
-        for (x0, r0), (x1, r1) in itertools.pairwise(part.profile):
-            tint = DAY.blue if min(r0, r1) > raw - fine else DAY.metal
-            corners = [to(x0, part.half), to(x1, part.half), to(x1, -part.half), to(x0, -part.half)]
-            painter.fillPath(_polygon(corners), QColor(tint))
-        painter.setPen(QPen(QColor(DAY.ink), 1.0))
-        for x, half in part.edges():
-            painter.drawLine(to(x, half), to(x, -half))
+    def _degrees(self, painter: QPainter, part: Unrolled) -> None:
+        """Where C stands along a turn."""
+        to, begin, right = self.sheet.to_plan, self.around.place.angles[0], self.seen.hi[0]
         painter.setFont(sans(11))
         painter.setPen(QColor(DAY.soft))
-        begin, right = self.around.place.angles[0], self.seen.hi[0]
         for k in range(-2, 3):
             y = part.half * k / 2
             text = f"{(begin - 90.0 * k) % 360.0:.4g}°"
@@ -201,12 +196,7 @@ class SideSheet(PlanSection):
             painter.restore()
         painter.setPen(QPen(QColor(DAY.ink), 1.3))
         painter.drawPath(body)
-        for lines, tint in ((look.threads, DAY.ink), (look.makes, DAY.focus)):
-            for line in lines:
-                self._thread_section(painter, line, sketch, tint)
-        painter.setPen(QPen(QColor(DAY.focus), 1.8))
-        for a, b in shown.new:
-            painter.drawLine(to(*a), to(*b))
+        self._on_section(painter, shown, sketch)
         if across:
             painter.setPen(axis_pen())
             painter.drawLine(to(-zero, stock.hi[2]) - QPointF(0, 14), to(-zero, stock.lo[2]) + QPointF(0, 14))

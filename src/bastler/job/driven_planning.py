@@ -22,6 +22,7 @@ from bastler.job.turret import Turret
 from bastler.motion import Bend, Bow, Cut, Cycle, Go
 from bastler.motion.placed import placed_moves
 from bastler.shapes import Barrel, Box, PlanOutline, Removal, Shoulders, TurnedPart, Unrolled
+from bastler.shapes.kinds import Region
 from bastler.shapes.placing import shifted_by
 from bastler.steps import AnyStep, Between, FlatContext, Repeat, Stage, TurnedContext, fill, kind_of, replaced, troubles_of
 from bastler.steps.base import Unfilled
@@ -50,6 +51,11 @@ class Chucked:
     turret: Turret
     sound: bool
 
+    @property
+    def body(self) -> Region:
+        """What turning leaves; where that is nothing, which is said, all that there was."""
+        return self.ctx.raw if self.ctx.stock.is_empty else self.ctx.stock
+
     def seen(self, place: Place) -> FlatContext:
         """The plane as a step sees it that is done at a place."""
         gone = tuple(r for done in self.planned if done.removals and done.place.shares(place) for r in done.removals)
@@ -60,24 +66,22 @@ class Chucked:
     def _face(self, gone: Sequence[Removal]) -> FlatContext:
         """The part as far as it is to be, from the front."""
         ctx = self.ctx
-        back, stock = -ctx.length - ctx.back, ctx.stock
-        turned = Shoulders.of(ctx.raw if stock.is_empty else stock, back)
+        back = -ctx.length - ctx.back
+        turned = Shoulders.of(self.body, back)
         r, front = turned.radius, max(z for _, z in turned.profile)
         box = Box((-r, -r, min(back, front - ctx.mm(1.0))), (r, r, front), round=True)
         return self._flat(END, turned, box, self.holding.safe_z or 0.0, gone)
 
     def _side(self, place: Place, gone: Sequence[Removal]) -> FlatContext:
         """All of the part that sticks out, from its side."""
-        ctx = self.ctx
-        turned = Barrel.of(ctx.raw if ctx.stock.is_empty else ctx.stock)
+        turned = Barrel.of(self.body)
         r = turned.radius
         box = Box((turned.profile[0][0], -r, -r), (turned.profile[-1][0], r, r))
         return self._flat(place, turned, box, (self.holding.safe_d or 0.0) / 2, gone)
 
     def _round(self, place: Place, gone: Sequence[Removal]) -> FlatContext:
         """A turn of the part that sticks out, unrolled; down to the axis."""
-        ctx = self.ctx
-        turned = Unrolled.of(ctx.raw if ctx.stock.is_empty else ctx.stock, place.around)
+        turned = Unrolled.of(self.body, place.around)
         box = Box((turned.profile[0][0], -turned.half, 0.0), (turned.profile[-1][0], turned.half, turned.radius))
         return self._flat(place, turned, box, (self.holding.safe_d or 0.0) / 2, gone)
 
@@ -88,7 +92,7 @@ class Chucked:
         place = step.place
         if step.where_on != "round" or place.around > 0.0:
             return place
-        barrel = Barrel.of(self.ctx.raw if self.ctx.stock.is_empty else self.ctx.stock)
+        barrel = Barrel.of(self.body)
         pattern = self.ctx.patterns.get(getattr(step, "pattern", ""))
         x = step.along_part if pattern is None else next((x for x, _ in pattern.all()), None)
         at = barrel.at(x, 0.0) if x is not None else math.inf

@@ -15,11 +15,9 @@ import math
 from collections.abc import Iterable, Iterator
 from typing import Literal
 
-from msgspec.structs import replace
-
-from bastler.motion import Bow, Cut, Cycle, Go, Move, Pause, bites, long_hand
+from bastler.motion import Bow, Cut, Cycle, Go
 from bastler.post.arcs import along_bow
-from bastler.post.indexing import Indexing
+from bastler.post.driven import DrivenVoice, Point, only_plunges
 from bastler.post.writer import Writer
 from bastler.steps import Stage
 
@@ -29,29 +27,15 @@ CHORD = 0.004
 FOLLOWS = 0.9
 """The share of its fastest at which C follows a move that is no cut."""
 SAME = 1e-9
-Point = tuple[float, float, float]
 
 
-class FaceVoice:
+class FaceVoice(DrivenVoice):
     """Says moves on the end face."""
 
-    def __init__(self, writer: Writer, c: Indexing) -> None:
-        self.writer, self.words, self.dialect, self.c = writer, writer.words, writer.dialect, c
-        self.card = writer.card
-        self.mm = writer.held.ctx.mm(1.0)
-        self.across = 2.0 if self.dialect.diameter_x else 1.0
-        self.at: Point = (0.0, 0.0, 0.0)
-        """Where the last move ended, on the part."""
-        self.manner: Manner = "indexed"
+    on = "an end face"
+    manner: Manner = "indexed"
 
     # -- stages -------------------------------------------------------------------------------------------------
-
-    @property
-    def carried(self) -> tuple[float, bool]:
-        return self.c.state
-
-    def carry(self, carried: tuple[float, bool]) -> None:
-        self.c.restore(carried)
 
     def begins(self, stage: Stage) -> tuple[float, float]:
         """How far out the tool comes to a stage, and at which height."""
@@ -104,10 +88,6 @@ class FaceVoice:
 
     # -- words --------------------------------------------------------------------------------------------------
 
-    def _say(self, code: str, *words: str) -> None:
-        if any(words):
-            self.writer.say(self.words.motion(code), *words)
-
     def _place(self, u: float, v: float, w: float) -> str:
         """The words of a place that change."""
         x, side = u, ""
@@ -128,21 +108,6 @@ class FaceVoice:
         return x / self.across, side
 
     # -- moves --------------------------------------------------------------------------------------------------
-
-    def move(self, move: Move) -> None:
-        """One move."""
-        if isinstance(move, Go):
-            self._go(move)
-        elif isinstance(move, Cut):
-            self._cut(move)
-        elif isinstance(move, Bow):
-            self._bow(move)
-        elif isinstance(move, Pause):
-            self.writer.pause(move.seconds)
-        elif isinstance(move, Cycle):
-            self._cycle(move)
-        else:
-            raise TypeError(f"There is no way to write a {type(move).__name__} on an end face.")
 
     def _go(self, move: Go) -> None:
         if self.manner == "polar":
@@ -202,7 +167,7 @@ class FaceVoice:
     def _bow(self, bow: Bow) -> None:
         if self.manner == "chords":
             here = self.at
-            for there in list(along_bow(self.at, bow, CHORD * self.mm)):
+            for there in along_bow(self.at, bow, CHORD * self.mm):
                 self._through(_parts(here, there, CHORD * self.mm), bow.feed)
                 here = there
             return
@@ -212,8 +177,7 @@ class FaceVoice:
                 self._straight(Cut(u, v, w, bow.feed))
             return
         words, start = self.words, self._there()
-        whole = math.dist((bow.u, bow.v), self.at[:2]) < 1e-6 * self.mm
-        if not whole and start == (words.rounded(self.across * bow.u) / self.across, words.rounded(bow.v)):
+        if not self._goes_whole(bow) and start == (words.rounded(self.across * bow.u) / self.across, words.rounded(bow.v)):
             self._straight(Cut(bow.u, bow.v, bow.w, bow.feed))  # so short that it would be read as a whole turn
             return
         code = words.motion("G3" if bow.ccw else "G2")
@@ -221,18 +185,6 @@ class FaceVoice:
         i, j = words.rounded(bow.cu) - start[0], words.rounded(bow.cv) - start[1]
         self.writer.say(code, place, words.length("I", i), words.length("J", j), words.feed(bow.feed))
         self.at = (bow.u, bow.v, bow.w)
-
-    def _cycle(self, cycle: Cycle) -> None:
-        if not cycle.pitch:
-            for move in long_hand(cycle, self.at[2]):
-                self.move(move)
-            return
-        levels = list(bites(cycle)) if cycle.peck > 0 else [cycle.z]
-        for u, v in cycle.points:
-            self._go(Go(u, v, max(self.at[2], cycle.r)))
-            for level in levels:
-                self._tapped(replace(cycle, z=level))
-            self._go(Go(u, v, cycle.back))
 
     def _tapped(self, cycle: Cycle) -> None:
         """The control's own tapping, where the tool stands."""
@@ -283,21 +235,10 @@ def _leaves(a: Point, b: Point) -> float:
 
 def manner_of(stage: Stage, writer: Writer) -> Manner:
     """How a stage is said."""
-    places, level = list(_places(stage)), True
-    at = stage.start[:2]
-    for move in stage.moves:
-        if isinstance(move, Bow):
-            level = False
-        elif isinstance(move, Cut):
-            level, at = level and at == (move.u, move.v), (move.u, move.v)
-        elif isinstance(move, Go):
-            at = (move.u, move.v)
-        elif isinstance(move, Cycle):
-            at = move.points[-1]
-    if level:
+    if only_plunges(stage):
         return "indexed"
     card = writer.card
-    if card.has_y and all(card.x.lo <= u <= card.x.hi and card.y.lo <= v <= card.y.hi for u, v in places):
+    if card.has_y and all(card.x.lo <= u <= card.x.hi and card.y.lo <= v <= card.y.hi for u, v in _places(stage)):
         return "square"
     return "polar" if writer.dialect.polar_words else "chords"
 

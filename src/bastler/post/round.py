@@ -14,8 +14,9 @@ from __future__ import annotations
 import math
 from typing import Literal
 
-from bastler.motion import Bow, Cut, Go, Move
+from bastler.motion import Bow, Cut, Go
 from bastler.post.arcs import along_bow
+from bastler.post.driven import only_plunges
 from bastler.post.side import SideVoice
 from bastler.post.writer import Writer
 from bastler.steps import Stage
@@ -65,14 +66,14 @@ class RoundVoice(SideVoice):
         self.c.angle = self._angle(v)
         return self.words.modal(self.c.word(self.c.angle), "C")
 
-    def move(self, move: Move) -> None:
-        if self.manner == "indexed" and isinstance(move, Go):
-            if self.c.word(self._angle(move.v)) != self.c.word(self.c.angle):
-                self.c.free()
-            super().move(move)
-            self.c.clamp()
+    def _go(self, move: Go) -> None:
+        if self.manner != "indexed":
+            super()._go(move)
             return
-        super().move(move)
+        if self.c.word(self._angle(move.v)) != self.c.word(self.c.angle):
+            self.c.free()
+        super()._go(move)
+        self.c.clamp()
 
     def _cut(self, move: Cut) -> None:
         if self.manner != "shares":
@@ -81,21 +82,20 @@ class RoundVoice(SideVoice):
         stood, length = self.c.angle, math.dist(self.at, (move.u, move.v, move.w))
         place = self._place(move.u, move.v, move.w)
         if place:
-            assert self.writer.card.c is not None
+            assert self.card.c is not None
             swing = max(abs(self.c.angle - stood), SAME)
-            often = min(move.feed / max(length, SAME * self.mm), FOLLOWS * self.writer.card.c.rapid / swing)
+            often = min(move.feed / max(length, SAME * self.mm), FOLLOWS * self.card.c.rapid / swing)
             self.writer.say(self.words.motion("G1"), place, "F" + self.words.number(often, 4))
         self.at = (move.u, move.v, move.w)
 
     def _bow(self, bow: Bow) -> None:
         if self.manner == "shares":
-            for u, v, w in list(along_bow(self.at, bow, CHORD * self.mm)):
+            for u, v, w in along_bow(self.at, bow, CHORD * self.mm):
                 self._cut(Cut(u, v, w, bow.feed))
             return
         words = self.words
-        whole = math.dist((bow.u, bow.v), self.at[:2]) < 1e-6 * self.mm
         stood = (self.c.word(self.c.angle), words.place("YZ")[1])
-        if not whole and stood == (self.c.word(self._angle(bow.v)), words.rounded(bow.u)):
+        if not self._goes_whole(bow) and stood == (self.c.word(self._angle(bow.v)), words.rounded(bow.u)):
             self._cut(Cut(bow.u, bow.v, bow.w, bow.feed))  # so short that it would be read as a whole turn
             return
         # the places that the control knows, as it has rounded them: C falls where y rises
@@ -110,16 +110,6 @@ class RoundVoice(SideVoice):
 
 def manner_of(stage: Stage, writer: Writer) -> Manner:
     """How a stage is said."""
-    at, level = stage.start[:2], True
-    for move in stage.moves:
-        if isinstance(move, Bow):
-            level = False
-        elif isinstance(move, Cut):
-            level, at = level and at == (move.u, move.v), (move.u, move.v)
-        elif isinstance(move, Go):
-            at = (move.u, move.v)
-        elif hasattr(move, "points"):
-            at = move.points[-1]
-    if level:
+    if only_plunges(stage):
         return "indexed"
     return "wrapped" if writer.dialect.wrapped_words else "shares"

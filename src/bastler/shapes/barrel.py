@@ -9,12 +9,12 @@ import itertools
 import math
 from typing import Any
 
-import msgspec
 import numpy as np
 import shapely
 
+from bastler.shapes.about_axis import AboutAxis, profile_of
 from bastler.shapes.kinds import Floats, Region
-from bastler.shapes.shoulders import envelope, lines_of
+from bastler.shapes.shoulders import lines_of
 
 MOST = 96.0
 """No more chords than this for one stretch of the profile, however near the axis it is looked at."""
@@ -24,27 +24,13 @@ NEAR = 3e-5
 """How near the end of what stands at a height is known, as a share of the radius: a micron at Ø60."""
 
 
-class Barrel(msgspec.Struct, frozen=True):
-    """What stands of a turned part about the x axis: `profile` holds (x, radius) from the back to the front, straight from each
-    to the next, a step as two at one x. Beyond its ends, and beside it, there is nothing."""
-
-    profile: tuple[tuple[float, float], ...]
+class Barrel(AboutAxis, frozen=True):
+    """What stands of a turned part, seen from its side. Beside it there is nothing."""
 
     @staticmethod
     def of(section: Region) -> Barrel:
-        """That of a half section (z, r) that is not empty: everywhere its outermost place. Bores are not seen from the side."""
-        a, b = lines_of(section)
-        return Barrel(envelope(a, b, np.unique(a[:, 0]), 0.0))
-
-    @property
-    def radius(self) -> float:
-        """Where it is widest."""
-        return max(r for _, r in self.profile)
-
-    @property
-    def floor(self) -> float:
-        """Of the deepest place that is seen."""
-        return 0.0
+        """That of a half section (z, r) that is not empty."""
+        return Barrel(profile_of(section))
 
     @property
     def region(self) -> Region:
@@ -57,10 +43,6 @@ class Barrel(msgspec.Struct, frozen=True):
         wide = np.interp(points[:, 0], x, r)
         inside = (points[:, 0] >= x[0]) & (points[:, 0] <= x[-1]) & (np.abs(points[:, 1]) <= wide)
         return np.where(inside, np.sqrt(np.maximum(wide * wide - points[:, 1] ** 2, 0.0)), np.inf)
-
-    def at(self, x: float, y: float) -> float:
-        """Height of what is left at a point; infinite beside the part."""
-        return float(self.heights(np.array([(x, y)]))[0])
 
     def highest(self, region: Region) -> float:
         """The highest place within a region; its floor where the region lies beside the part."""
@@ -84,21 +66,6 @@ class Barrel(msgspec.Struct, frozen=True):
         r, x0, x1 = self.radius, self.profile[0][0], self.profile[-1][0]
         body = self._body(list(self._at_height(max(z, 0.0))))
         return shapely.box(x0, -r, x1, r).difference(body)
-
-    def steps(self) -> list[tuple[Region, float]]:
-        """What is drawn of it: seen from the side it is one piece, with lines where it has edges."""
-        return []
-
-    def edges(self) -> list[tuple[float, float]]:
-        """Where a line goes across it as it is seen from the side: (x, half its length)."""
-        found: list[tuple[float, float]] = []
-        for before, (x, r), after in zip(self.profile, self.profile[1:], self.profile[2:], strict=False):
-            if abs(_slope(before, (x, r)) - _slope((x, r), after)) > math.radians(12.0):
-                if found and found[-1][0] == x:
-                    found[-1] = (x, max(found[-1][1], r))
-                else:
-                    found.append((x, r))
-        return found
 
     def crossings(self, start: tuple[float, float], end: tuple[float, float]) -> list[float]:
         """How far along a line its height may bend: at edges, where the part ends, and so often that chords are fine."""
@@ -136,10 +103,6 @@ class Barrel(msgspec.Struct, frozen=True):
     def _body(half: list[tuple[float, float]]) -> Region:
         outline = half + [(x, -r) for x, r in reversed(half)]
         return shapely.make_valid(shapely.Polygon(outline)).buffer(0.0)
-
-
-def _slope(a: tuple[float, float], b: tuple[float, float]) -> float:
-    return math.atan2(b[1] - a[1], b[0] - a[0])
 
 
 def _crests(region: Region, a: tuple[float, float], b: tuple[float, float]) -> Floats:

@@ -7,35 +7,23 @@ import itertools
 import math
 from typing import Any
 
-import msgspec
 import numpy as np
 import shapely
 
-from bastler.shapes.barrel import Barrel
+from bastler.shapes.about_axis import AboutAxis, profile_of
 from bastler.shapes.kinds import Floats, Region
 
 
-class Unrolled(msgspec.Struct, frozen=True):
-    """What stands of a turned part unrolled at a radius `around`: `profile` holds (x, radius) as that of a `Barrel`, the same all
-    round. Beyond its ends there is nothing; a turn is from -π to π times the radius, and goes on behind that."""
+class Unrolled(AboutAxis, frozen=True):
+    """What stands of a turned part unrolled at a radius `around`, the same all round. A turn is from -π to π times the radius,
+    and goes on behind that."""
 
-    profile: tuple[tuple[float, float], ...]
     around: float
 
     @staticmethod
     def of(section: Region, around: float) -> Unrolled:
         """That of a half section (z, r) that is not empty."""
-        return Unrolled(Barrel.of(section).profile, around)
-
-    @property
-    def radius(self) -> float:
-        """Where it is widest."""
-        return max(r for _, r in self.profile)
-
-    @property
-    def floor(self) -> float:
-        """Of the deepest place: the axis."""
-        return 0.0
+        return Unrolled(profile_of(section), around)
 
     @property
     def half(self) -> float:
@@ -52,10 +40,6 @@ class Unrolled(msgspec.Struct, frozen=True):
         x, r = np.array(self.profile).T
         inside = (points[:, 0] >= x[0]) & (points[:, 0] <= x[-1])
         return np.where(inside, np.interp(points[:, 0], x, r), np.inf)
-
-    def at(self, x: float, y: float) -> float:
-        """Height of what is left at a point; infinite beyond its ends."""
-        return float(self.heights(np.array([(x, y)]))[0])
 
     def highest(self, region: Region) -> float:
         """The highest place within a region; its floor where the region lies beyond the part."""
@@ -78,13 +62,9 @@ class Unrolled(msgspec.Struct, frozen=True):
             found.append(shapely.box(a, -self.half, b, self.half))
         return shapely.union_all(found)
 
-    def steps(self) -> list[tuple[Region, float]]:
-        """Nothing is drawn of it but its edges."""
-        return []
-
     def edges(self) -> list[tuple[float, float]]:
         """Where a line goes across it: (x, half its length)."""
-        return [(x, self.half) for x, _ in Barrel(self.profile).edges()]
+        return [(x, self.half) for x, _ in super().edges()]
 
     def crossings(self, start: tuple[float, float], end: tuple[float, float]) -> list[float]:
         """How far along a line its height may bend."""

@@ -261,9 +261,7 @@ class CuttingStep(Step[FlatContext], frozen=True, kw_only=True):
     FIXED: ClassVar[frozenset[str]] = frozenset()
     """Answers that its kind does not ask."""
 
-    where_on: Annotated[Where, choose("Where", {"end": "End face", "side": "Side", "round": "Round"}, PLACE, chucked=True)] = (
-        "end"
-    )
+    where_on: Annotated[Where, choose("Where", PLACES, PLACE, chucked=True)] = "end"
     at_c: Annotated[
         float,
         ask(

@@ -151,7 +151,7 @@ class Packed:
         ends = np.empty((2, rays, slabs, MOST), np.float32)
         count = np.empty((rays, slabs), np.uint8)
         for layer in reversed(layers):
-            here = slice(layer.first, layer.first + layer.count.shape[1])
+            here = slice(layer.first, layer.last)
             most = layer.lo.shape[2]
             ends[0, :, here, :most], ends[1, :, here, :most], count[:, here] = layer.lo, layer.hi, layer.count
         return Dexels(ends[0], ends[1], count, self.edges, self.outer)

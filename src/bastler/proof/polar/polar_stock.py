@@ -339,6 +339,5 @@ class PolarStock(SectionStock):
         scene = self.scene
         if not scene.rounds or self.whole.is_empty:
             return []
-        reach = self._reached if self._packed is not None else None
-        rays = self._rays() if reach is not None else Dexels.of(self.whole, (), scene.mm)
+        rays = self._rays() if self._packed is not None else Dexels.of(self.whole, (), scene.mm)
         return left_round(rays, scene.rounds, scene.mm)

@@ -283,12 +283,16 @@ def _slabs(stock: Dexels, segments: Floats, wide: float) -> list[tuple[int, int]
     """The slabs that a tool across the axis comes to, in parts, each for a core."""
     z = segments[:, [2, 5]]
     first, last = stock.slabs(float(z.min()) - wide, float(z.max()) + wide)
-    return list(itertools.pairwise(np.linspace(first, max(first, last), BANDS + 1).astype(int).tolist()))
+    return _parts(first, max(first, last))
 
 
 def _shares(stock: Dexels) -> list[tuple[int, int]]:
     """The rays in parts, each for a core."""
-    return list(itertools.pairwise(np.linspace(0, len(stock.count), BANDS + 1).astype(int).tolist()))
+    return _parts(0, len(stock.count))
+
+
+def _parts(first: int, last: int) -> list[tuple[int, int]]:
+    return list(itertools.pairwise(np.linspace(first, last, BANDS + 1).astype(int).tolist()))
 
 
 def _angles(trace: Trace, segments: Floats, owner: Ints, begin: int) -> Floats:
