@@ -16,6 +16,7 @@ from hypothesis import strategies as st
 
 from bastler.job import edits, plan
 from bastler.live.tasks import State, solid, touch
+from bastler.machines import CARDS
 from bastler.proof import prove_whole
 from bastler.proof.polar.upright import TURNED, upright
 from bastler.proof.scrub import moment_at
@@ -228,6 +229,18 @@ def test_a_groove_that_winds_is_unrolled_where_it_is() -> None:
     made = job(TurnRoughing(id="t2", outline="o1"), groove, leave_d=0.0, leave_z=0.0)
     planned: Any = plan(msgspec.structs.replace(made, outlines=(shape,))).steps[2]
     assert planned.filled.around_d == pytest.approx(60.0)
+
+
+def test_a_control_without_helices_gets_chords_on_the_round_too(monkeypatch: pytest.MonkeyPatch) -> None:
+    def falling() -> list[str]:
+        return [line for line in lines_of(job(POCKET)) if re.search(r"\bJ-?\d", line) and re.search(r"\bX-?\d", line)]
+
+    assert falling()
+    own = CARDS["turn-mill-250"]
+    dialect = msgspec.structs.replace(own.dialect, helical=False)
+    monkeypatch.setitem(CARDS, "turn-mill-250", msgspec.structs.replace(own, dialect=dialect))
+    assert not falling()
+    assert not codes(proved(job(POCKET)), "stop")
 
 
 # -- what is seen -----------------------------------------------------------------------------------------------------

@@ -55,6 +55,10 @@ class DrivenVoice(ABC):
         if word:
             self.writer.say(self.words.motion(code), word)
 
+    def _only_in_chords(self, bow: Bow) -> bool:
+        """Is an arc a helix that the control cannot do?"""
+        return not self.dialect.helical and abs(bow.w - self.at[2]) > 1e-9 * self.mm
+
     def _goes_whole(self, bow: Bow) -> bool:
         """Is an arc a whole turn?"""
         return math.dist((bow.u, bow.v), self.at[:2]) < 1e-6 * self.mm

@@ -171,8 +171,7 @@ class FaceVoice(DrivenVoice):
                 self._through(_parts(here, there, CHORD * self.mm), bow.feed)
                 here = there
             return
-        rises = abs(bow.w - self.at[2]) > SAME * self.mm
-        if rises and not self.dialect.helical:
+        if self._only_in_chords(bow):
             for u, v, w in along_bow(self.at, bow, CHORD * self.mm):
                 self._straight(Cut(u, v, w, bow.feed))
             return

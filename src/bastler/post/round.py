@@ -89,7 +89,7 @@ class RoundVoice(SideVoice):
         self.at = (move.u, move.v, move.w)
 
     def _bow(self, bow: Bow) -> None:
-        if self.manner == "shares":
+        if self.manner == "shares" or self._only_in_chords(bow):
             for u, v, w in along_bow(self.at, bow, CHORD * self.mm):
                 self._cut(Cut(u, v, w, bow.feed))
             return

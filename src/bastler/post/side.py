@@ -59,7 +59,7 @@ class SideVoice(DrivenVoice):
 
     def _bow(self, bow: Bow) -> None:
         words = self.words
-        if not self.dialect.helical and abs(bow.w - self.at[2]) > 1e-9 * self.mm:
+        if self._only_in_chords(bow):
             for u, v, w in along_bow(self.at, bow, CHORD * self.mm):
                 self._cut(Cut(u, v, w, bow.feed))
             return
