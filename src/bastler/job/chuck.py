@@ -1,4 +1,8 @@
-"""The part in a chuck: jaws, tailstock, allowances for finishing, and the ways to and from the work."""
+"""The part in a chuck: jaws, tailstock, allowances for finishing, and the ways to and from the work.
+
+A holding *follows* the one before it: the part turned round by hand, or handed over to the second chuck. Both are typed as the
+first one: the zero is on the finished face in front, which then is the part's back.
+"""
 
 from __future__ import annotations
 
@@ -8,9 +12,9 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal, Union
 import msgspec
 import shapely
 
-from bastler.ask import Answers, Trouble, ask, choose, is_
+from bastler.ask import Answers, Trouble, ask, choose, is_, isnt
 from bastler.job.stock import BarStock, StockLook
-from bastler.shapes import TurnedOutline
+from bastler.shapes.kinds import Region
 from bastler.steps import STEPS, Step
 from bastler.units import Kind
 
@@ -22,7 +26,12 @@ else:
 CHUCK, ALLOWANCES, WAYS, ON_MACHINE = "Chuck", "Left for finishing", "Ways", "On the machine"
 _OFFSETS = {g: g for g in ("G54", "G55", "G56", "G57", "G58", "G59")}
 
+FOLLOWS = {"over": "Turned round by hand", "handed": "Handed over to the second chuck"}
+Follows = Literal["first", "over", "handed"]
+
 _own_change = is_("change", "own")
+_later = isnt("follows", "first")
+_by_hand = isnt("follows", "handed")
 
 
 def _jaw_d(s: Answers, ctx: StockLook) -> float:
@@ -50,7 +59,31 @@ def _leave_z(s: Answers, ctx: StockLook) -> float:
 
 
 def _offset_z(s: Answers, ctx: StockLook) -> float:
+    two = ctx.card.second
+    if s.follows == "handed" and two is not None:
+        return float(round(two.jaws + s.stick_out - ctx.stock.front, 3 if ctx.unit == "mm" else 4))
     return float(round(ctx.mm(60.0) + s.stick_out, 3))
+
+
+def _with_centre(s: Any) -> bool:
+    return bool(s.tailstock == "yes" and s.follows != "handed")
+
+
+def _number(s: Answers, ctx: StockLook) -> int:
+    return int((ctx.job.program_number + 10 * ctx.place - 1) % 9999 + 1)
+
+
+JAWS_MM, CHUCK_MM = 30.0, 40.0
+"""How long jaws are along the axis, and the chuck behind them."""
+
+
+def chuck_at(at: float, inner: float, reach: float, mm: float) -> list[tuple[str, Any]]:
+    """A chuck whose jaws have their face at a length, out of it positive, and stand from a radius to another."""
+    back = at - JAWS_MM * mm
+    return [
+        ("jaws", shapely.box(back, inner, at, max(reach, inner + 1e-3))),
+        ("chuck", shapely.box(back - CHUCK_MM * mm, 0.0, back, max(reach, inner) * 1.1)),
+    ]
 
 
 class ChuckHolding(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, tag_field="held", tag="chuck"):
@@ -59,15 +92,21 @@ class ChuckHolding(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fie
     id: str = "h1"
     name: str = ""
     typed: dict[str, str] = {}
+    follows: Annotated[Follows, choose("The part is", FOLLOWS, CHUCK, when=_later)] = "first"
     stick_out: Annotated[
-        float, ask("Sticks out of the jaws", Kind.LENGTH, CHUCK, above=0, helps="The raw front to the face of the jaws.")
-    ] = 100.0
+        float,
+        ask(
+            "Sticks out of the jaws", Kind.LENGTH, CHUCK, above=0, when=_by_hand, helps="The raw front to the face of the jaws."
+        ),
+    ] = 100.0  # fmt: skip
     jaw_d: Annotated[float | None, ask("Jaws reach to Ø", Kind.LENGTH, CHUCK, above=0, propose=_jaw_d)] = None
     rating: Annotated[
         float, ask("Chuck is good for", Kind.SPINDLE_SPEED, CHUCK, above=0, helps="Its own speed rating, stamped on it.")
     ] = 3000.0
-    tailstock: Annotated[Literal["yes", "no"], choose("Tailstock centre", {"yes": "Yes", "no": "No"}, CHUCK)] = "no"
-    centre_d: Annotated[float, ask("Centre's body Ø", Kind.LENGTH, CHUCK, above=0, when=is_("tailstock", "yes"))] = 20.0
+    tailstock: Annotated[Literal["yes", "no"], choose("Tailstock centre", {"yes": "Yes", "no": "No"}, CHUCK, when=_by_hand)] = (
+        "no"
+    )
+    centre_d: Annotated[float, ask("Centre's body Ø", Kind.LENGTH, CHUCK, above=0, when=_with_centre)] = 20.0
     leave_d: Annotated[float | None, ask("On Ø", Kind.LENGTH, ALLOWANCES, least=0, propose=_leave_d)] = None
     leave_z: Annotated[float | None, ask("On Z", Kind.LENGTH, ALLOWANCES, least=0, propose=_leave_z)] = None
     clear: Annotated[float | None, ask("Rapids end off the stock", Kind.LENGTH, WAYS, above=0, propose=_clear)] = None
@@ -89,25 +128,34 @@ class ChuckHolding(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fie
         float | None,
         ask("Zero at machine Z", Kind.LENGTH, ON_MACHINE, propose=_offset_z, helps="From the spindle's face, to check travels."),
     ] = None
+    program_number: Annotated[
+        int | None,
+        ask("Program number", Kind.COUNT, ON_MACHINE, least=1, most=9999, propose=_number, when=is_("follows", "over")),
+    ] = None
     steps: tuple[LatheStep, ...] = ()
 
     @property
     def title(self) -> str:
         """The holding's own name, or how it is held."""
-        return self.name or "In the chuck"
+        return self.name or {"first": "In the chuck", "over": "Turned round", "handed": "In the second chuck"}[self.follows]
+
+    @property
+    def handed(self) -> bool:
+        """Does the part come from the other chuck, in the same program?"""
+        return self.follows == "handed"
 
     def jaws_at(self, stock: BarStock) -> float:
         """The face of the jaws."""
         return stock.front - self.stick_out
 
-    def keep_out(self, stock: BarStock, outlines: dict[str, TurnedOutline], mm: float) -> list[tuple[str, Any]]:
-        """Jaws, chuck and tailstock, from filled answers."""
+    def keep_out(self, stock: BarStock, raw: Region, mm: float) -> list[tuple[str, Any]]:
+        """Jaws, chuck and tailstock, from filled answers, about the part as it comes, a half section."""
         at, reach = self.jaws_at(stock), (self.jaw_d or 0.0) / 2
-        outer = float(stock.region(outlines, mm).bounds[3])
-        depth = 30.0 * mm
-        found = [("jaws", shapely.box(at - depth, outer, at, max(reach, outer + 1e-3)))]
-        found.append(("chuck", shapely.box(at - depth - 40 * mm, 0.0, at - depth, max(reach, outer) * 1.1)))
-        if self.tailstock == "yes":
+        z0, _, _, outer = raw.bounds
+        gripped = raw.intersection(shapely.box(z0 - 1.0, 0.0, at, outer + 1.0)) if self.follows != "first" else raw
+        inner = outer if gripped.is_empty else float(gripped.bounds[3])
+        found = chuck_at(at, inner, max(reach, outer + 1e-3), mm)
+        if self.tailstock == "yes" and not self.handed:
             r, z = self.centre_d / 2, stock.front
             found.append(
                 (

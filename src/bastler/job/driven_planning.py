@@ -24,7 +24,19 @@ from bastler.motion.placed import placed_moves
 from bastler.shapes import Barrel, Box, PlanOutline, Removal, Shoulders, TurnedPart, Unrolled
 from bastler.shapes.kinds import Region
 from bastler.shapes.placing import shifted_by
-from bastler.steps import AnyStep, Between, FlatContext, Repeat, Stage, TurnedContext, fill, kind_of, replaced, troubles_of
+from bastler.steps import (
+    AnyStep,
+    Between,
+    FlatContext,
+    HandOver,
+    Repeat,
+    Stage,
+    TurnedContext,
+    fill,
+    kind_of,
+    replaced,
+    troubles_of,
+)
 from bastler.steps.base import Unfilled
 from bastler.steps.cut import CuttingStep
 from bastler.steps.mill.boss import BossStep
@@ -131,6 +143,10 @@ class Chucked:
             return [Trouble("where_on" if card.drives else "name", f"{card.name} drives no tools {along} its axis.")]
         if self.ctx.stock.is_empty:
             return [Trouble("name", "The steps before leave nothing to cut.")]
+        if any(isinstance(done.step, HandOver) and done.stages for done in self.planned):
+            return [Trouble("name", "Both chucks hold the work: it does not turn to an angle.")]
+        if self.ctx.angle_lost:
+            return [Trouble("name", self.ctx.angle_lost)]
         return []
 
 

@@ -34,10 +34,12 @@ def unfounded(job: Job) -> Iterator[Trouble]:
         yield Trouble("stock", "The stock is not one for this kind of machine.")
     if any(isinstance(h, ChuckHolding) != job.turns for h in job.holdings):
         yield Trouble("holdings", "A holding is not one for this kind of stock.")
-    elif job.turns and len(job.holdings) > 1:
-        yield Trouble("holdings", "A turned part has one holding here.")
     elif any((getattr(h, "follows", "first") == "first") != (k == 0) for k, h in enumerate(job.holdings)):
         yield Trouble("holdings", "The first holding follows none; every other one follows the one before it.")
+    elif any(getattr(h, "handed", False) for h in job.holdings) and job.machine in cards and not cards[job.machine].hands_over:
+        yield Trouble("holdings", f"{cards[job.machine].name} has no second spindle to hand the part over to.")
+    elif sum(getattr(h, "handed", False) for h in job.holdings) > 1:
+        yield Trouble("holdings", "A part is handed over to the second chuck once.")
     if job.stock.material not in job.all_materials():
         yield Trouble("stock.material", f"There is no material “{job.stock.material}”.")
 

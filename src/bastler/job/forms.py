@@ -12,13 +12,15 @@ import msgspec
 
 from bastler.ask import Trouble, ask, choose, is_, isnt, pick
 from bastler.cutting import Material
-from bastler.machines import Dialect, Drive, MachineCard, SpindleAxis, Travel
+from bastler.machines import Dialect, Drive, MachineCard, SecondSpindle, SpindleAxis, Travel
 from bastler.machines.template import template_fault
-from bastler.units import Kind, Unit
+from bastler.units import Kind, Unit, scale
 
 NAMED, SPEEDS, FEEDS, FORCE = "Named", "Cutting speed", "Feed", "Cutting force"
 AXES, SPINDLE, MOVING, CONSTANTS, CAN = "Travels", "Spindle", "Moving", "Constants in the program", "It can"
-WORDS, NUMBERS, CYCLES, FRAME, DRIVEN = "Words", "Numbers", "Cycles", "Begin and end", "Driven tools"
+WORDS, NUMBERS, CYCLES, FRAME, DRIVEN, SECOND = (
+    "Words", "Numbers", "Cycles", "Begin and end", "Driven tools", "Second spindle",
+)  # fmt: skip
 YES_NO = {True: "Yes", False: "No"}
 GROUPS = {
     "P": "P, steel",
@@ -32,14 +34,18 @@ AT_MM = 10.0
 """Feeds are asked for a tool of this diameter in mm; they grow with it."""
 SEVERAL = (
     "cycles", "turn_cycles", "feed_codes", "increments", "c_words", "clamp_words", "drive_words", "polar_words", "wrapped_words",
+    "choose_words", "together_words", "grip_words", "push_words", "air_words", "catch_words",
 )  # fmt: skip
 """Constants of several words, edited as one line."""
 CODE = re.compile(r"G\d{1,3}")
 
+_PAIRS = ("takes_lo", "takes_hi", "second_lo", "second_hi", "push_lo", "push_hi")
 _mill = is_("kind", "mill-3")
 _lathe = isnt("kind", "mill-3")
 _turns_to = is_("c_axis", True)
 """Can the work be turned to an angle?"""
+_two = is_("second", True)
+"""Is there a second spindle?"""
 
 
 def _with_y(s: Any) -> bool:
@@ -180,6 +186,20 @@ class CardForm(msgspec.Struct, frozen=True, kw_only=True):
     drive_power: Annotated[float, ask("Their power", Kind.POWER, DRIVEN, above=0, most=1000, when=_drives)]
     drive_axial: Annotated[bool, choose("They stand along Z", YES_NO, DRIVEN, when=_drives)]
     drive_radial: Annotated[bool, choose("They stand along X", YES_NO, DRIVEN, when=_drives)]
+    second: Annotated[bool, choose("There is one", YES_NO, SECOND, when=_lathe)]
+    w_lo: Annotated[float, ask("W from", Kind.LENGTH, SECOND, when=_two, helps="Along Z, away from the main spindle.")]
+    w_hi: Annotated[float, ask("W to", Kind.LENGTH, SECOND, when=_two)]
+    w_home: Annotated[float, ask("It works with W at", Kind.LENGTH, SECOND, when=_two)]
+    apart: Annotated[float, ask("Faces apart at W 0", Kind.LENGTH, SECOND, above=0, when=_two, helps="From spindle to spindle.")]
+    jaws: Annotated[float, ask("Its jaws' face stands", Kind.LENGTH, SECOND, above=0, when=_two, helps="Before its own face.")]
+    deep: Annotated[float, ask("Parts go in", Kind.LENGTH, SECOND, above=0, when=_two, helps="From the jaws' face to the seat.")]
+    takes_lo: Annotated[float, ask("They close on Ø from", Kind.LENGTH, SECOND, least=0, when=_two)]
+    takes_hi: Annotated[float, ask("On Ø to", Kind.LENGTH, SECOND, above=0, when=_two)]
+    second_lo: Annotated[float, ask("Slowest", Kind.SPINDLE_SPEED, SECOND, least=0, when=_two)]
+    second_hi: Annotated[float, ask("Fastest", Kind.SPINDLE_SPEED, SECOND, above=0, when=_two)]
+    second_power: Annotated[float, ask("Power", Kind.POWER, SECOND, above=0, most=1000, when=_two)]
+    push_lo: Annotated[float, ask("Pushes from", Kind.FORCE, SECOND, least=0, most=1e6, when=_two)]
+    push_hi: Annotated[float, ask("Pushes up to", Kind.FORCE, SECOND, least=0, most=1e6, when=_two)]
 
     @staticmethod
     def of(card: MachineCard) -> CardForm:
@@ -193,18 +213,33 @@ class CardForm(msgspec.Struct, frozen=True, kw_only=True):
         plain |= {f"drive_{name}": getattr(drive, name) for name in ("power", "axial", "radial")}
         plain |= {"drive_lo": drive.speed[0], "drive_hi": drive.speed[1]}
         plain["drive_stations"] = " ".join(map(str, drive.stations)) if card.drive is not None else ""
+        two = card.second or _usual_second(card)
+        plain |= {"second": card.second is not None} | {name: getattr(two, name) for name in ("apart", "jaws", "deep")}
+        plain |= {"w_lo": two.w.lo, "w_hi": two.w.hi, "w_home": two.home, "second_power": two.power}
+        plain |= dict(zip(_PAIRS, (*two.takes, *two.speed, *two.push), strict=True))
         return CardForm(**plain)
 
     def onto(self, card: MachineCard) -> MachineCard:
         """The card as the form has it; its dialect stays. Ranges typed the wrong way round are turned."""
-        names = set(CardForm.__struct_fields__) & set(MachineCard.__struct_fields__)
+        names = set(CardForm.__struct_fields__) & set(MachineCard.__struct_fields__) - {"second"}
         plain = {name: getattr(self, name) for name in names}
         travels = {axis: Travel(*_range(getattr(self, f"{axis}_lo"), getattr(self, f"{axis}_hi"))) for axis in "xyz"}
         more = {"home": (self.home_x, self.home_y, self.home_z), "speed": _range(self.speed_lo, self.speed_hi)}
         axis = SpindleAxis(self.c_resolution, self.c_rapid, self.c_holds) if self.c_axis else None
         return msgspec.structs.replace(
-            card, **(plain | travels | more | {"efficiency": self.efficiency / 100, "c": axis, "drive": self._drive()})
+            card,
+            **(plain | travels | more | {"efficiency": self.efficiency / 100, "c": axis, "drive": self._drive()}),
+            second=self._second(),
         )
+
+    def _second(self) -> SecondSpindle | None:
+        if not self.second:
+            return None
+        return SecondSpindle(
+            Travel(*_range(self.w_lo, self.w_hi)), self.w_home, self.apart, self.jaws, self.deep,
+            _range(self.takes_lo, self.takes_hi), _range(self.second_lo, self.second_hi), self.second_power,
+            _range(self.push_lo, self.push_hi),
+        )  # fmt: skip
 
     def _drive(self) -> Drive | None:
         """What drives tools; none without C, which they work with."""
@@ -215,12 +250,21 @@ class CardForm(msgspec.Struct, frozen=True, kw_only=True):
         return Drive(stations, speed, self.drive_power, axial=self.drive_axial, radial=self.drive_radial)
 
 
+def _usual_second(card: MachineCard) -> SecondSpindle:
+    """A second spindle that would fit a machine."""
+    long, mm = card.z.hi - card.z.lo, scale("mm", card.unit)
+    return SecondSpindle(
+        Travel(-long, 0.0), 0.0, long + 250 * mm, 60 * mm, 25 * mm, (8 * mm, 100 * mm), card.speed, card.power, (200.0, 2000.0)
+    )
+
+
 class DialectForm(msgspec.Struct, frozen=True, kw_only=True):
     """How the machine wants its words, for editing. `turning` leaves away what only mills have, and the other way round."""
 
     id: str
     kind: Literal["mill-3", "lathe-2"]
     c_axis: bool
+    second: bool
     decimals_mm: Annotated[int, ask("Decimals in mm", Kind.COUNT, NUMBERS, least=1, most=6)]
     decimals_inch: Annotated[int, ask("Decimals in inch", Kind.COUNT, NUMBERS, least=1, most=6)]
     point: Annotated[bool, choose("Always a decimal point", YES_NO, NUMBERS, helps="Where 5 would be five thousandths.")]
@@ -266,6 +310,21 @@ class DialectForm(msgspec.Struct, frozen=True, kw_only=True):
         str,
         pick("On the round on, off", "word", DRIVEN, when=_turns_to, helps="As G7.1 G7.1: with the radius in C, and with C0."),
     ]
+    catch_words: Annotated[
+        str, pick("Catcher under, away", "word", SECOND, when=_lathe, helps="Two words; none where parts drop.")
+    ]
+    choose_words: Annotated[
+        str, pick("S, M3 and C mean", "word", SECOND, when=_two, helps="The main spindle, the second one, as M23 M24.")
+    ]
+    together_words: Annotated[
+        str, pick("In step", "word", SECOND, when=_two, helps="By speed, by speed and angle, each by itself: three words.")
+    ]
+    grip_words: Annotated[
+        str, pick("Chucks", "word", SECOND, when=_two, helps="The main one closes, opens, the second one closes, opens.")
+    ]
+    push_words: Annotated[str, pick("Push, let go", "word", SECOND, when=_two, helps="The first with newtons in P.")]
+    skip_word: Annotated[str, pick("Until it meets", "word", SECOND, when=_two, helps="As G31, the window in Q.")]
+    air_words: Annotated[str, pick("Air on, off", "word", SECOND, when=_two, helps="Two words; none where it has none.")]
     tape_marks: Annotated[bool, choose("% at begin and end", YES_NO, FRAME)]
     program_word: Annotated[str, pick("Program number", "word", FRAME, helps="{number:04d} stands for it, with four digits.")]
     safe_start: Annotated[str, pick("First words", "word", FRAME)]
@@ -277,7 +336,7 @@ class DialectForm(msgspec.Struct, frozen=True, kw_only=True):
         own = card.dialect
         names = set(DialectForm.__struct_fields__) & set(Dialect.__struct_fields__)
         plain = {name: getattr(own, name) for name in names} | {name: " ".join(getattr(own, name)) for name in SEVERAL}
-        return DialectForm(id=card.id, kind=card.kind, c_axis=card.c is not None, **plain)
+        return DialectForm(id=card.id, kind=card.kind, c_axis=card.c is not None, second=card.second is not None, **plain)
 
     def onto(self, card: MachineCard) -> MachineCard:
         """The card with this dialect."""
@@ -288,6 +347,8 @@ class DialectForm(msgspec.Struct, frozen=True, kw_only=True):
         for name, rule in WORDS_OF.items():  # while one is being typed the old ones hold
             words = tuple(plain[name].upper().split())
             plain[name] = words if rule.fits(words) else getattr(card.dialect, name)
+        plain["increments"] = plain["increments"] or ("", "")
+        plain["skip_word"] = plain["skip_word"].strip().upper()
         return msgspec.structs.replace(card, dialect=msgspec.structs.replace(card.dialect, **plain))
 
 
@@ -305,18 +366,24 @@ class _Words(NamedTuple):
     @property
     def says(self) -> str:
         """What the field has to be."""
-        return f"{'Two' if self.many == 2 else 'Three'} words, such as {self.such_as}{', or none' if self.none else ''}."
+        return f"{('Two', 'Three', 'Four')[self.many - 2]} words, such as {self.such_as}{', or none' if self.none else ''}."
 
 
 _G, _M = re.compile(r"G\d{1,3}(\.\d)?"), re.compile(r"M\d{1,3}")
 WORDS_OF = {
     "feed_codes": _Words(2, _G, "G94 G95", none=False),
-    "increments": _Words(2, re.compile(r"[A-Z]"), "U W", none=False),
+    "increments": _Words(2, re.compile(r"[A-Z]"), "U W"),
     "c_words": _Words(2, _M, "M34 M35"),
     "clamp_words": _Words(2, _M, "M36 M37"),
     "drive_words": _Words(3, _M, "M53 M54 M55"),
     "polar_words": _Words(2, _G, "G12.1 G13.1"),
     "wrapped_words": _Words(2, _G, "G7.1 G7.1"),
+    "choose_words": _Words(2, _M, "M23 M24"),
+    "together_words": _Words(3, _M, "M61 M62 M60"),
+    "grip_words": _Words(4, _M, "M10 M11 M20 M21"),
+    "push_words": _Words(2, _M, "M71 M72"),
+    "air_words": _Words(2, _M, "M27 M28"),
+    "catch_words": _Words(2, _M, "M73 M74"),
 }
 """Fields that hold several words each."""
 PLACES = {
@@ -336,6 +403,13 @@ def word_fault(form: DialectForm) -> tuple[str, str] | None:
             return field, rule.says
     if form.c_axis and not form.c_words:
         return "c_words", WORDS_OF["c_words"]._replace(none=False).says
+    for field in ("choose_words", "grip_words") if form.second else ():
+        if not getattr(form, field):
+            return field, WORDS_OF[field]._replace(none=False).says
+    if form.second and "W" in form.increments.upper().split():
+        return "increments", "W is the axis of the second spindle: another letter moves by Z."
+    if form.skip_word and not CODE.fullmatch(form.skip_word.strip().upper()):
+        return "skip_word", "A word such as G31, or none."
     return None
 
 

@@ -22,7 +22,7 @@ from bastler.job.vise import ViseHolding
 from bastler.machines import MachineCard
 from bastler.shapes import AS_FIRST, Box, Lie, Removal, TurnedOutline, Way
 from bastler.shapes.kinds import Region
-from bastler.steps import AnyStep, Between, Context, FlatContext, Sketch, Stage, TurnedContext, TurnSketch
+from bastler.steps import AnyStep, Between, Context, FlatContext, HandOver, Sketch, Stage, TurnedContext, TurnSketch
 from bastler.steps.place import END, Place
 from bastler.units import MM_PER_INCH, Unit
 
@@ -167,6 +167,11 @@ class PlannedHolding(OnPlane):
         return self.chuck.jaws_at(self.bar)
 
     @property
+    def hand_over(self) -> PlannedStep | None:
+        """The step that hands its part over to the second chuck; None where none does."""
+        return next((p for p in self.steps if isinstance(p.step, HandOver) and p.stages), None)
+
+    @property
     def number(self) -> int:
         """Of its program."""
         return int(getattr(self.holding, "program_number", None) or self.job.program_number)
@@ -197,6 +202,17 @@ class Plan:
     def steps(self) -> tuple[PlannedStep, ...]:
         """The steps of all holdings."""
         return tuple(p for h in self.holdings for p in h.steps)
+
+    @property
+    def programs(self) -> tuple[tuple[PlannedHolding, ...], ...]:
+        """The holdings whose steps are in one program together: what is handed over goes on in the same one."""
+        found: list[tuple[PlannedHolding, ...]] = []
+        for held in self.holdings:
+            if found and isinstance(held.holding, ChuckHolding) and held.holding.handed:
+                found[-1] = (*found[-1], held)
+            else:
+                found.append((held,))
+        return tuple(found)
 
     @property
     def troubles(self) -> tuple[Trouble, ...]:
@@ -299,7 +315,8 @@ class Known:
 
     def __init__(self, job: Job, old: Plan | None) -> None:
         self._steps: dict[str, PlannedStep] = {}
-        self._order: tuple[PlannedStep, ...] = ()
+        self._order: dict[str, tuple[PlannedStep, ...]] = {}
+        """The steps of every holding in their order."""
         self._bare: dict[str, tuple[Any, Lie]] = {}
         self._touched: set[str] = set()
         if old is None:
@@ -307,7 +324,7 @@ class Known:
         was, now = ({x.id: x for x in (*j.patterns, *j.outlines)} for j in (old.job, job))
         self._touched = {ident for ident in was.keys() | now.keys() if was.get(ident) != now.get(ident)}
         if _around(old.job) == _around(job) and not references(job.stock) & self._touched:
-            self._steps, self._order = {done.step.id: done for done in old.steps}, old.steps
+            self._steps, self._order = {done.step.id: done for done in old.steps}, {h.holding.id: h.steps for h in old.holdings}
             self._bare = {done.step.id: (bare(h.holding), h.lie) for h in old.holdings for done in h.steps}
 
     def step(self, step: AnyStep, holding: AnyHolding, lie: Lie = AS_FIRST) -> PlannedStep | None:
@@ -321,8 +338,18 @@ class Known:
     def head(self, steps: Sequence[AnyStep], holding: AnyHolding) -> list[PlannedStep]:
         """The planned steps at the head of the route that nothing has touched: the same steps in the same order, so that what is
         before each is the same as well."""
-        same = itertools.takewhile(lambda pair: self.step(pair[0], holding) is pair[1], zip(steps, self._order, strict=False))
+        own = self._order.get(holding.id, ())
+        same = itertools.takewhile(lambda pair: self.step(pair[0], holding) is pair[1], zip(steps, own, strict=False))
         return [done for _, done in same]
+
+    def whole(self, held: PlannedHolding) -> bool:
+        """Is a holding planned as it was, all of it, so that it leaves the part as it did?"""
+        was = self._order.get(held.holding.id)
+        same = was is not None and len(was) == len(held.steps)
+        return same and all(a is b for a, b in zip(was or (), held.steps, strict=True)) and self._was_at(held)
+
+    def _was_at(self, held: PlannedHolding) -> bool:
+        return list(self._order).index(held.holding.id) == held.place
 
 
 def _around(job: Job) -> tuple[Any, ...]:

@@ -13,17 +13,17 @@ from bastler.ask import Trouble, problems
 from bastler.bounds import STEPS
 from bastler.job.able import able_troubles
 from bastler.job.chuck import ChuckHolding
-from bastler.job.document import Job
+from bastler.job.document import AnyHolding, Job
 from bastler.job.faults import faulty_tools, job_faults
 from bastler.job.forms import card_troubles
 from bastler.job.gripping import gripped
+from bastler.job.lathe_planning import Lathe
 from bastler.job.part import UNCUT, FlatView
 from bastler.job.parts import only_part, part_troubles, parts_of
 from bastler.job.planned import Known, Plan, PlannedHolding, PlannedStep, beyond, fill_holding, fill_stock, lies_of
 from bastler.job.positions import pattern_troubles
 from bastler.job.scaling import scaled_step
-from bastler.job.stock import BarStock, BlockStock
-from bastler.job.turn_planning import plan_steps_turned, turn_context
+from bastler.job.stock import AnyStock, BarStock, BlockStock
 from bastler.job.vise import ViseHolding, jaw_thickness
 from bastler.shapes import Lie, PlanOutline, Removal, TurnedOutline
 from bastler.steps import AnyStep, Context, FlatContext, Repeat, fill, troubles_of
@@ -88,26 +88,32 @@ def plan(job: Job, old: Plan | None = None) -> Plan:
     of_stock = problems(stock) or (stock.troubles(outlines) if isinstance(stock, BarStock) else _block_troubles(stock, job))
     common = tuple(_at("stock", of_stock) or _of_card(job)) or job_faults(job)
     part, lies, found = UNCUT, lies_of(job), list[PlannedHolding]()
+    lathe = Lathe(job, known) if isinstance(stock, BarStock) else None
     room, first = STEPS.most, 1
     for place, (holding, lie) in enumerate(zip(job.holdings, lies, strict=True)):
-        full = fill_holding(job, holding, stock, lie, place)
         steps, over = holding.steps[:room], holding.steps[room:]
         ctx: Context
-        if isinstance(full, ViseHolding) and isinstance(stock, BlockStock):
+        full: AnyHolding
+        stock_here: AnyStock = stock
+        if isinstance(holding, ViseHolding) and isinstance(stock, BlockStock):
+            full = fill_holding(job, holding, stock, lie, place)
+            assert isinstance(full, ViseHolding)
             ctx = mill_context(job, stock, full, lie, part.seen(full.box(stock, lie), lie))
             own = problems(full) or _vise_troubles(full, stock, ctx) or _number_troubles(full, [h.number for h in found])
             troubles = common or _at(f"holding:{full.id}", own)
             planned = _plan_steps(steps, ctx, known, full, lie, sound=not troubles)
             parts = parts_of(full if not troubles else msgspec.structs.replace(full, parts="one"))
         else:
-            assert isinstance(full, ChuckHolding)
-            assert isinstance(stock, BarStock)
-            ctx = turn_context(job, stock, full)
-            troubles = common or _at(f"holding:{full.id}", problems(full) or full.troubles(stock))
-            ctx, planned = plan_steps_turned(job, steps, ctx, full, known, sound=not troubles)
+            assert isinstance(holding, ChuckHolding)
+            assert lathe is not None
+            came = lathe.comes(holding, place, found)
+            full, ctx = came.holding, came.ctx
+            troubles = common or _at(f"holding:{full.id}", problems(full) or came.troubles)
+            ctx, planned = lathe.plan(steps, came, sound=not troubles)
             parts = (only_part(full.work_offset),)
+            stock_here = came.stock
         done = (*planned, *beyond(over, ctx))
-        held = PlannedHolding(job, stock, full, ctx, troubles, done, parts, place, first, lie)
+        held = PlannedHolding(job, stock_here, full, ctx, troubles, done, parts, place, first, lie)
         found.append(held)
         room, first = room - len(steps), first + len(done)
         part = part.without(ctx.stock, lie, held.removals) if isinstance(stock, BlockStock) else part

@@ -5,15 +5,16 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
+import msgspec
 import shapely
 
-from bastler.ask import Trouble, problems
+from bastler.ask import Trouble, problems, questions_of
 from bastler.job.able import able_troubles
 from bastler.job.chuck import ChuckHolding
 from bastler.job.document import Job
 from bastler.job.driven_planning import Chucked, plan_driven
 from bastler.job.faults import faulty_tools
-from bastler.job.planned import Known, PlannedStep
+from bastler.job.planned import PlannedStep
 from bastler.job.stock import BarStock
 from bastler.job.turret import Turret
 from bastler.shapes import PlanOutline, TurnedOutline
@@ -21,7 +22,9 @@ from bastler.shapes.kinds import Region
 from bastler.shapes.united import united
 from bastler.steps import (
     AnyStep,
+    HandOver,
     RepeatAlong,
+    Transfer,
     TurnedContext,
     fill,
     kind_of,
@@ -36,15 +39,14 @@ FINEST = 1e-6
 """Grid of the stock's corners, in mm: fine enough for anyone, coarse enough that corners do not multiply."""
 
 
-def turn_context(job: Job, stock: BarStock, holding: ChuckHolding) -> TurnedContext:
-    """The context that the first step sees, from filled answers."""
+def turn_context(job: Job, stock: BarStock, holding: ChuckHolding, raw: Region) -> TurnedContext:
+    """The context that the first step sees, from filled answers: `raw` is the part as it comes into the holding."""
     outlines = {o.id: o for o in job.outlines if isinstance(o, TurnedOutline)}
-    mm = scale("mm", job.unit)
-    raw, bad = stock.region(outlines, mm), faulty_tools(job)
+    mm, bad = scale("mm", job.unit), faulty_tools(job)
     return TurnedContext(
         unit=job.unit,
         material=job.material,
-        card=job.card,
+        card=job.card.from_second if holding.handed else job.card,
         pace=stock.pace / 100.0,
         patterns={p.id: p for p in job.patterns},
         tools=tuple(t.in_unit(job.unit) for t in job.tools if t.id not in bad),
@@ -58,25 +60,63 @@ def turn_context(job: Job, stock: BarStock, holding: ChuckHolding) -> TurnedCont
         rating=holding.rating,
         leave_x=(holding.leave_d or 0.0) / 2,
         leave_z=holding.leave_z or 0.0,
-        keep_out=tuple(holding.keep_out(stock, outlines, mm)),
+        keep_out=tuple(holding.keep_out(stock, raw, mm)),
+        zero_z=holding.offset_z or 0.0,
+    )
+
+
+def turret_of(job: Job) -> Turret:
+    """The turret before any tool is in it."""
+    bad = faulty_tools(job)
+    return Turret(job.card, tuple(t.in_unit(job.unit) for t in job.tools if t.id not in bad))
+
+
+def left_by(steps: Sequence[PlannedStep], ctx: TurnedContext) -> Region:
+    """The part behind the steps of a holding, as a half section: of several pieces that in front, which was parted off."""
+    turned = next((done for done in reversed(steps) if isinstance(done.ctx, TurnedContext)), None)
+    stock = _behind(turned)[0] if turned is not None else ctx.raw
+    pieces = [piece for piece in getattr(stock, "geoms", [stock]) if not piece.is_empty]
+    return max(pieces, key=lambda piece: float(piece.bounds[2]), default=shapely.Polygon())
+
+
+def turned_round(part: Region, length: float, front: float = 0.0) -> Region:
+    """A half section seen from the other end: its zero is on the finished face there, a `length` behind its `front`."""
+    return shapely.transform(part, lambda places: (places * (-1.0, 1.0)) + (front - length, 0.0)).normalize()
+
+
+def stock_turned_round(stock: BarStock, raw: Region) -> BarStock:
+    """The stock as a holding finds it in which the part is turned round: too much at its front is what was left at its back."""
+    if raw.is_empty:
+        return stock
+    z0, _, z1, _ = raw.bounds
+    digits = 9
+    front, back = round(max(z1, 0.0), digits), round(max(-z0 - stock.finished, 0.0), digits)
+    return msgspec.structs.replace(
+        stock, over_front=front, front_comes="off", over_back=back, length=round(z1 - z0, digits), typed={}
     )
 
 
 def plan_steps_turned(
-    job: Job, steps: Sequence[AnyStep], ctx: TurnedContext, holding: ChuckHolding, known: Known, *, sound: bool
+    job: Job,
+    steps: Sequence[AnyStep],
+    ctx: TurnedContext,
+    holding: ChuckHolding,
+    turret: Turret,
+    head: Sequence[PlannedStep],
+    *,
+    sound: bool,
 ) -> tuple[TurnedContext, tuple[PlannedStep, ...]]:
-    """The steps of a holding planned, and the context with the turret as it is for them. `sound`: is there nothing wrong besides
-    the steps?"""
+    """The steps of a holding planned, and the context with the `turret` as it is for them. `head` are those of the first ones
+    that are known from before; `sound`: is there nothing wrong besides the steps?"""
     outlines = {o.id: o for o in job.outlines if isinstance(o, PlanOutline)}
-    planned = known.head(steps, holding)
-    turret = Turret(ctx.card, ctx.tools)
+    planned = list(head)
     for done in planned:
         if done.step.on and not done.troubles:
             turret.take(done.filled.tools_used(), done.place.stands if kind_of(done.step).driven else None)
     for step in steps[len(planned) :]:
         turned = next((done for done in reversed(planned) if isinstance(done.ctx, TurnedContext)), None)
         stock, wanted = _behind(turned) if turned else (ctx.raw, ctx.raw)
-        here = replace(ctx, stock=stock, wanted=wanted, tools=turret.tools())
+        here = replace(_beside_second(ctx, planned), stock=stock, wanted=wanted, tools=turret.tools())
         if kind_of(step).driven:
             planned.append(plan_driven(step, Chucked(here, holding, outlines, tuple(planned), turret, sound)))
         elif isinstance(step, RepeatAlong):
@@ -84,6 +124,18 @@ def plan_steps_turned(
         else:
             planned.append(_plan_step(step, here, turret, sound=sound))
     return replace(ctx, tools=turret.tools()), tuple(planned)
+
+
+def _beside_second(ctx: TurnedContext, planned: Sequence[PlannedStep]) -> TurnedContext:
+    """The way of tools while the second chuck holds the work too: in and out between both chucks, over their jaws."""
+    hand = next((p for p in planned if isinstance(p.step, HandOver) and p.stages), None)
+    two = ctx.card.second
+    if hand is None or two is None:
+        return ctx
+    at = next(s.grip for s in hand.stages if isinstance(s, Transfer))
+    jaws = max((float(region.bounds[2]) for name, region in ctx.keep_out if name == "jaws"), default=at)
+    reach = max(float(region.bounds[3]) for _, region in ctx.keep_out)
+    return replace(ctx, safe=(max(ctx.safe[0], reach + ctx.clear), (jaws + at) / 2))
 
 
 def _plan_again(
@@ -128,13 +180,17 @@ def _less(stock: Region, removals: Sequence[Region], mm: float) -> Region:
 def _plan_step(step: AnyStep, ctx: TurnedContext, turret: Turret, *, sound: bool) -> PlannedStep:
     ctx = replace(ctx, tools=turret.tools())
     full = fill(step, ctx)
-    troubles = _outline_troubles(step, ctx) or ([] if ctx.stock.is_empty else troubles_of(full, ctx) or able_troubles(full, ctx))
+    troubles = (
+        _outline_troubles(step, ctx)
+        or _tools_turned_away(step, ctx, turret)
+        or ([] if ctx.stock.is_empty else troubles_of(full, ctx) or able_troubles(full, ctx))
+    )
     if ctx.stock.is_empty:
         troubles = [Trouble("tool", "The steps before leave nothing to cut.")]
     if not troubles and step.on:
         missing = turret.take(full.tools_used())
         if missing:
-            troubles = [Trouble("tool", f"The turret has {turret.stations} stations, and all are taken.")]
+            troubles = [Trouble("tool", turret.why_not(missing[0]))]
         ctx = replace(ctx, tools=turret.tools())
     if troubles or not step.on or not sound:
         return PlannedStep(step, full, ctx, tuple(troubles) if step.on else ())
@@ -143,6 +199,13 @@ def _plan_step(step: AnyStep, ctx: TurnedContext, turret: Turret, *, sound: bool
         return PlannedStep(step, full, ctx, (), tuple(full.plan(ctx)), rings=rings, wants=wants)
     except Unfilled as error:
         return PlannedStep(step, full, ctx, (error.trouble,))
+
+
+def _tools_turned_away(step: AnyStep, ctx: TurnedContext, turret: Turret) -> list[Trouble]:
+    """Tools that are given and point at the other chuck."""
+    able = {t.id for t in ctx.tools}
+    given = [(q.name, getattr(step, q.name)) for q in questions_of(type(step)) if q.picks == "tool"]
+    return [Trouble(name, turret.why_not(ident)) for name, ident in given if ident and ident not in able and turret.has(ident)]
 
 
 def _outline_troubles(step: AnyStep, ctx: TurnedContext) -> list[Trouble]:

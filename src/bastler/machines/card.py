@@ -33,6 +33,13 @@ class Dialect(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
     again; `clamp_words` clamp it for cutting, and free it; `drive_words` turn a driven tool forward, back, and stop it, its speed
     in S; `polar_words` switch polar interpolation on and off (X still as `diameter_x` says, C a length at right angles to it);
     `wrapped_words` do so for the round: the first stands with the radius in C, the second ends it.
+
+    For a second spindle: `choose_words` say which one S, M3 to M5, C and its words mean from then on, the main one or the second;
+    with the second the control counts Z out of its chuck, and Y and C as they are then seen, so that a program for the back reads
+    as one for the front. `together_words` have both turn at one speed, at one speed and angle, and each by itself again;
+    `grip_words` close and open the main chuck, then the second one; `push_words` hold the force of the axis W to the newtons in
+    their P, and let it go; `skip_word` moves W until it meets something, which has to be within Q of where it was sent;
+    `air_words` blow the seat clean, and end that. `catch_words` put the catcher under the part, and take it away.
     """
 
     decimals_mm: int = 3
@@ -68,6 +75,13 @@ class Dialect(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
     drive_words: tuple[str, ...] = ()
     polar_words: tuple[str, ...] = ()
     wrapped_words: tuple[str, ...] = ()
+    choose_words: tuple[str, ...] = ()
+    together_words: tuple[str, ...] = ()
+    grip_words: tuple[str, ...] = ()
+    push_words: tuple[str, ...] = ()
+    skip_word: str = ""
+    air_words: tuple[str, ...] = ()
+    catch_words: tuple[str, ...] = ()
 
     def words(self, pattern: str, **given: object) -> str:
         """A pattern such as `tool_call` filled in; as it stands where it cannot be, which is said where it is edited."""
@@ -105,6 +119,28 @@ class Drive(msgspec.Struct, frozen=True):
     radial: bool = True
 
 
+class SecondSpindle(msgspec.Struct, frozen=True):
+    """A second work spindle that faces the main one and comes to it along `w`, in machine coordinates away from it. With W at 0
+    its face is `apart` from the main one's; it works with W at its `home`. Its jaws' face stands `jaws` before its own, and a
+    part goes `deep` into them at most; they close on diameters `takes`, from and to. Its `speed` is in turns a minute, its
+    `power` in kW; it pushes with `push` newtons, from and to."""
+
+    w: Travel
+    home: float
+    apart: float
+    jaws: float
+    deep: float
+    takes: tuple[float, float]
+    speed: tuple[float, float]
+    power: float
+    push: tuple[float, float]
+
+    @property
+    def faces(self) -> float:
+        """From the main spindle's face to its own where it works."""
+        return self.apart + self.home
+
+
 class MachineCard(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
     """One machine. Lengths in `unit`, feeds and rapids in unit/min, acceleration in unit/s².
 
@@ -115,7 +151,8 @@ class MachineCard(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
     `stations` of the magazine or the turret. For turning: an `encoder` on the spindle gives feed per turn and threads;
     `surface_speed` is constant surface speed; the spindle needs `spindle_up` seconds from rest to its top speed; `pull_off` is
     how far a roughing pass leaves the wall before it goes back; the first and last turns of a thread are not true for
-    `thread_delay` seconds, while the Z slide comes up to speed. Where `c` is, the spindle is an axis too; `drive` turns tools.
+    `thread_delay` seconds, while the Z slide comes up to speed. Where `c` is, the spindle is an axis too; `drive` turns tools. Where there
+    is a `second` spindle a part is handed over to it.
     """
 
     id: str
@@ -147,6 +184,7 @@ class MachineCard(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
     thread_delay: float = 0.0
     c: SpindleAxis | None = None
     drive: Drive | None = None
+    second: SecondSpindle | None = None
     dialect: Dialect
 
     @property
@@ -177,6 +215,25 @@ class MachineCard(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
         return msgspec.structs.replace(self, speed=self.drive.speed, power=self.drive.power, torque=0.0)
 
     @property
+    def hands_over(self) -> bool:
+        """Can it hand a part to a second spindle: is there one, and are there words for it?"""
+        words = self.dialect
+        return self.turns and self.second is not None and bool(words.choose_words and words.grip_words)
+
+    @property
+    def from_second(self) -> MachineCard:
+        """The card as its second spindle sees it: Z from that one's face, out of its chuck; as it is where there is none."""
+        if self.second is None:
+            return self
+        far = self.second.faces
+        x, y, z = self.home
+        there = Travel(far - self.z.hi, far - self.z.lo)
+        aside = Travel(-self.y.hi, -self.y.lo)
+        return msgspec.structs.replace(
+            self, z=there, y=aside, home=(x, -y, far - z), speed=self.second.speed, power=self.second.power, torque=0.0
+        )
+
+    @property
     def travels(self) -> list[tuple[int, str, Travel]]:
         """The axes that the machine has, each with its number (0 for X), its letter, and where it can go."""
         axes = [(0, "X", self.x), (1, "Y", self.y), (2, "Z", self.z)]
@@ -198,4 +255,12 @@ class MachineCard(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
             travel = getattr(self, axis)
             changed[axis] = Travel(travel.lo * k, travel.hi * k)
         changed["home"] = tuple(v * k for v in self.home)
+        if self.second is not None:
+            own, places = self.second, ("home", "apart", "jaws", "deep")
+            changed["second"] = msgspec.structs.replace(
+                own,
+                w=Travel(own.w.lo * k, own.w.hi * k),
+                takes=(own.takes[0] * k, own.takes[1] * k),
+                **{name: getattr(own, name) * k for name in places},
+            )
         return msgspec.structs.replace(self, unit=unit, **changed)

@@ -24,7 +24,7 @@ from bastler.shapes.kinds import Bools
 
 LONGEST = 20_000
 """Rows of a stretch that is kept."""
-_PROGRAM = ("table", "lines", "control", "manner", "known", "elsewhere", "stop")
+_PROGRAM = ("table", "lines", "controls", "manner", "known", "elsewhere", "stop")
 _GATHERED = ("rows", "faults", "events", "findings", "gaps", "ran", "blocks", "at_row", "placed")
 LOCAL = frozenset((*_PROGRAM, *_GATHERED))
 """What a control has besides its state: the program itself, and what it gathers."""

@@ -125,6 +125,11 @@ def _set_offset(machine: MachineState, block: Block) -> bool:
         text = "G10 is read with L2 or L20 and the offset's number in P."
         machine.say(block.line, "offset", text, block.column("G"))
         return True
+    if machine.side:
+        text = "Offsets are set with the main spindle chosen: what the other one makes of their values differs."
+        machine.say(block.line, "offset", text, block.column("G"))
+        block.use("XYZ")
+        return True
     tip, index = machine.tip(), int(number) or machine.offset
     at = machine.machine(tip)
     new = list(machine.offsets.get(index, (0.0, 0.0, 0.0)))
@@ -150,7 +155,7 @@ def _to_home(machine: MachineState, block: Block) -> bool:
         machine.go(block.line, through)
     at = list(machine.machine(machine.tip()))
     for axis in named or (0, 1, 2):
-        at[axis] = machine.control.home[axis]
+        at[axis] = machine.home[axis]
     machine.go_machine(block.line, (at[0], at[1], at[2]))
     return True
 

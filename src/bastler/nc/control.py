@@ -19,6 +19,9 @@ class Control:
 
     One that `turns` may lack a Y axis, or C whatever words its dialect has; it has for every station the nose radius with the
     way from point to nose centre, (z, r) (`noses`).
+
+    Where a part is handed over `second` is the same control as it is with the second spindle chosen, everything counted from that
+    one's face; its `faces` is how far that is from the main one's. The axis W stands at `w` when the program starts.
     """
 
     unit: Unit = "mm"
@@ -35,3 +38,12 @@ class Control:
     has_y: bool = True
     has_c: bool = True
     noses: dict[int, tuple[float, tuple[float, float]]] = field(default_factory=dict)
+    second: Control | None = None
+    faces: float | None = None
+    w: float = 0.0
+
+    def turned(self, place: tuple[float, float, float]) -> tuple[float, float, float]:
+        """A place of the machine as the second spindle counts it, or one that it counts as the machine does; as it is with the
+        main one chosen."""
+        x, y, z = place
+        return place if self.faces is None else (x, -y, self.faces - z)

@@ -18,6 +18,7 @@ from bastler.bounds import IN_A_BLOCK
 from bastler.machines import Dialect
 from bastler.nc import codes
 from bastler.nc.block import Block
+from bastler.nc.common import TAKES_AXES
 from bastler.nc.cycles import drill, motion_word
 from bastler.nc.lathe import LATHE, tell_speed, turned_axes
 from bastler.nc.motion import (
@@ -35,6 +36,7 @@ from bastler.nc.motion import (
     S_SCALE,
     move_words,
 )
+from bastler.nc.second import second_spindle, second_words
 from bastler.nc.state import Handler, MachineState, Manner
 from bastler.nc.trace import about_axis
 from bastler.shapes.kinds import Floats
@@ -52,6 +54,7 @@ ROUND = 1e-6
 def manner_of(dialect: Dialect, has_y: bool) -> Manner:
     """How a control with these words reads lines."""
     words = (*dialect.c_words, *dialect.clamp_words, *dialect.drive_words)
+    two = bool(dialect.choose_words)
     interpolated = frozenset(_g(word) for word in (*dialect.polar_words, *dialect.wrapped_words))
     handlers = [
         Handler(interpolated, _switches, (*words, "M3", "M4")),
@@ -60,13 +63,16 @@ def manner_of(dialect: Dialect, has_y: bool) -> Manner:
         Handler(LEAD_ELSEWHERE, _not_within, ("T",)),
         *(h for h in LATHE.handlers if h.run is not turned_axes),
     ]
+    if two:
+        last = next(k for k, h in enumerate(handlers) if h.run is TAKES_AXES[0].run)
+        handlers.insert(last, second_spindle(dialect))
     moves = next(h for h in LATHE.handlers if h.run is turned_axes)
     known = moves.codes | frozenset(map(float, codes.CYCLES)) | {98.0, 99.0}
     handlers.append(Handler(known, _axes, always=True))
     return LATHE._replace(
         handlers=tuple(handlers),
         axes=LATHE.axes + ("YC" if has_y else "C"),
-        m_words=frozenset(float(word[1:]) for word in words),
+        m_words=frozenset(float(word[1:]) for word in (*words, *second_words(dialect))),
         places=_places,
     )
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import math
 from dataclasses import replace
 
@@ -230,6 +231,23 @@ def _flow(machine: MachineState, block: Block) -> int:
     if machine.jump is not None:
         after, machine.jump = machine.jump, None
     return after
+
+
+def _catcher(machine: MachineState, block: Block) -> None:
+    """The catcher under the part, or away."""
+    for k, word in enumerate(machine.control.dialect.catch_words):
+        if block.has_m(int(word[1:])):
+            machine.event(block.line, "catch", float(k == 0))
+
+
+@functools.lru_cache(maxsize=16)
+def with_catcher(manner: Manner, words: tuple[str, ...]) -> Manner:
+    """How a control reads lines that has these words for its catcher."""
+    if not words:
+        return manner
+    own = frozenset(float(word[1:]) for word in words)
+    handlers = (Handler(frozenset(), _catcher, words), *manner.handlers)
+    return manner._replace(handlers=handlers, m_words=manner.m_words | own)
 
 
 LATHE = Manner(

@@ -16,7 +16,7 @@ from bastler.nc.block import Block
 from bastler.nc.compensation import unbend
 from bastler.nc.control import Control
 from bastler.nc.driven import manner_of
-from bastler.nc.lathe import LATHE
+from bastler.nc.lathe import LATHE, with_catcher
 from bastler.nc.mill import MILL
 from bastler.nc.state import MachineState, Manner
 from bastler.nc.trace import Trace
@@ -47,7 +47,9 @@ def _manner(control: Control) -> Manner:
     """How a control reads lines: a mill, a lathe, or one whose spindle is an axis too."""
     if not control.turns:
         return MILL
-    return manner_of(control.dialect, control.has_y) if control.has_c and control.dialect.c_words else LATHE
+    driven = control.has_c and control.dialect.c_words
+    manner = manner_of(control.dialect, control.has_y) if driven else LATHE
+    return with_catcher(manner, control.dialect.catch_words)
 
 
 def _run(machine: MachineState, before: ReadBefore, *, skip_deleted: bool) -> None:

@@ -14,6 +14,7 @@ from bastler.shapes.kinds import Floats, Ints
 
 MODAL: dict[str, float] = {
     "surface": 0.0, "cap": np.inf, "per_turn": 0.0, "edge": 0.0, "stands": 0.0, "polar": 0.0, "c": 0.0, "held": 0.0,
+    "side": 0.0, "w": 0.0,
 }  # fmt: skip
 """What changes only between blocks in turning, and how it begins."""
 
@@ -37,6 +38,8 @@ class Piece(NamedTuple):
     marks: tuple[tuple[tuple[int, Any], ...], ...]
     leads: tuple[tuple[int, float], ...]
     swings: tuple[tuple[int, tuple[float, float]], ...] = ()
+    shoves: tuple[tuple[int, tuple[float, float]], ...] = ()
+    """From where to where W goes in those in which it does."""
 
 
 class Rows:
@@ -51,6 +54,7 @@ class Rows:
         self._modal: dict[str, list[tuple[int, float]]] = {name: [(0, start)] for name, start in MODAL.items()}
         self._leads: dict[int, float] = {}
         self._swings: dict[int, tuple[float, float]] = {}
+        self._shoves: dict[int, tuple[float, float]] = {}
 
     def room(self, more: int) -> None:
         """Makes room for `more` rows."""
@@ -84,6 +88,10 @@ class Rows:
         if self._modal[name][-1][1] != value:
             self._modal[name].append((self.count, value))
 
+    def marked(self, name: str) -> float:
+        """The value of `name` (of MODAL) that is in force."""
+        return self._modal[name][-1][1]
+
     def tied(self, lead: float) -> None:
         """The last row is tied to the spindle."""
         self._leads[self.count - 1] = lead
@@ -91,6 +99,11 @@ class Rows:
     def swung(self, row: int, begin: float, end: float) -> None:
         """In a row C goes from an angle to another, in degrees."""
         self._swings[row] = (begin, end)
+
+    def shoved(self, begin: float, end: float) -> None:
+        """In the last row W goes from a place to another, and stays there."""
+        self._shoves[self.count - 1] = (begin, end)
+        self.modal_from("w", end)
 
     def replaced(self, begin: int, rows: Floats) -> None:
         """Other rows take the place of all from `begin` on."""
@@ -118,7 +131,7 @@ class Rows:
         data = self.data[begin : self.count].copy()
         data[:, 0] -= line
         new = [tuple((row - begin, value) for row, value in own[k:]) for own, k in zip(self._all_marks, marks, strict=True)]
-        return Piece(data, tuple(new), _from(self._leads, begin), _from(self._swings, begin))
+        return Piece(data, tuple(new), _from(self._leads, begin), _from(self._swings, begin), _from(self._shoves, begin))
 
     def append(self, piece: Piece, line: int) -> None:
         """A piece behind all rows; it begins at `line`."""
@@ -131,6 +144,7 @@ class Rows:
             own += [(row + begin, value) for row, value in new]
         self._leads.update((row + begin, value) for row, value in piece.leads)
         self._swings.update((row + begin, value) for row, value in piece.swings)
+        self._shoves.update((row + begin, value) for row, value in piece.shoves)
 
     def trace(self, events: tuple[Event, ...], findings: tuple[Finding, ...], lines: int, cut: int = 0) -> Trace:
         """The finished trace; `cut` is the line behind which nothing was run."""
@@ -146,6 +160,10 @@ class Rows:
         for row, ends in self._swings.items():
             if row < self.count:
                 angle[row] = ends
+        w = np.repeat(modal["w"][:, None], 2, axis=1) if self._shoves or modal["w"].any() else np.zeros((self.count, 2))
+        for row, ends in self._shoves.items():
+            if row < self.count:
+                w[row] = ends
         speed, feed = _turned(data, modal, lead, _spread(self._speed, self.count, np.float64))
         stands = modal["stands"] > 0
         tilts = np.radians(angle[:, 0]) if stands.any() else np.zeros(self.count)
@@ -173,6 +191,8 @@ class Rows:
             polar=modal["polar"] > 0,
             held=modal["held"] > 0,
             angle=angle,
+            side=modal["side"].astype(np.int32),
+            w=w,
             cut=cut,
         )
 

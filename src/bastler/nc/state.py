@@ -63,6 +63,18 @@ class WorkAxis:
     radius: float = 0.0
 
 
+@dataclass(frozen=True)
+class Chucks:
+    """Both chucks of a machine with two spindles: where W stands, which of them are closed, how the spindles turn `together` (1
+    at one speed, 2 at one speed and angle, 0 each by itself), with how many newtons W pushes at most (0 without a limit)."""
+
+    w: float = 0.0
+    main: bool = True
+    second: bool = False
+    together: int = 0
+    push: float = 0.0
+
+
 class Stopped(Exception):
     """Somebody does not want the trace any more."""
 
@@ -117,7 +129,9 @@ class MachineState:
 
     def __init__(self, table: WordTable, control: Control, manner: Manner) -> None:
         self.table = table
-        self.control = control
+        self.controls = (control,) if control.second is None else (control, control.second)
+        self.side = 0
+        """Which spindle is chosen: the main one, or the second."""
         self.manner, self.known = manner, manner.known
         self.lines = len(table.plain)
         self.state = np.zeros(STATE_SIZE)
@@ -128,6 +142,7 @@ class MachineState:
         self.steps = control.dialect.increments if control.turns else ("", "")
         """The letters of steps along X and Z."""
         self.rows = Rows(max(64, self.lines + 16))
+        self.rows.modal_from("w", control.w)
         self.faults = np.zeros((MOST_FINDINGS, 2), np.int64)
         self.events: list[Event] = []
         self.findings: list[Finding] = []
@@ -146,6 +161,7 @@ class MachineState:
         self.turning = self.surface = False
         self.cap = math.inf
         self.work = WorkAxis()
+        self.chucks = Chucks(control.w)
         self.placed = 0
         """The rows that are where they are on the part already."""
         self.cycle: dict[str, float] = {}
@@ -180,6 +196,20 @@ class MachineState:
             table.plain[np.searchsorted(table.first, strange, "right") - 1] = False
         self.reshift(self._home_tip())
 
+    @property
+    def control(self) -> Control:
+        """What is known of the control, with the spindle that is chosen."""
+        return self.controls[self.side]
+
+    def choose(self, side: int) -> None:
+        """The other spindle: the turret stays where it is, and its place is counted from there."""
+        place = self.machine(self.tip())
+        self.side = side
+        self.offsets = dict(self.control.offsets)
+        zero, reach = self._zero, self.reach()
+        x, y, z = self.control.turned(place)
+        self.reshift((x - zero[0] - reach[0], y - zero[1] - reach[1], z - zero[2] - reach[2]))
+
     def say(self, line: int, code: str, text: str, column: int = 0, level: Any = "stop") -> None:
         """Gathers a finding; `line` from 0."""
         if level == "stop" and code not in RUN_ON and self.cut is None:
@@ -209,7 +239,7 @@ class MachineState:
 
     def kept(self) -> dict[str, Any]:
         """All that the program has set up to here, to be put back by `put_back`: what is gathered goes on."""
-        gathers = ("table", "control", "findings", "faults", "ran", "cut", "at_row")
+        gathers = ("table", "controls", "findings", "faults", "ran", "cut", "at_row")
         return {name: copy.copy(value) for name, value in vars(self).items() if name not in gathers}
 
     def put_back(self, kept: dict[str, Any]) -> None:
@@ -263,8 +293,7 @@ class MachineState:
         self.state[:3] = target
 
     def go_machine(self, line: int, machine: Point, kind: float = 0.0) -> None:
-        zero = self.control.offsets.get(self.control.part, (0.0, 0.0, 0.0))
-        reach = self.reach()
+        zero, reach, machine = self._zero, self.reach(), self.control.turned(machine)
         tip = (machine[0] - zero[0] - reach[0], machine[1] - zero[1] - reach[1], machine[2] - zero[2] - reach[2])
         dx, dy, dz = self.state[S_DX : S_DX + 3]
         self.go(line, (tip[0] - dx, tip[1] - dy, tip[2] - dz), kind, self.straight_feed)
@@ -281,18 +310,26 @@ class MachineState:
 
     def machine(self, tip: Point) -> Point:
         """Axis positions of the machine (the spindle nose) with the tip there."""
-        zero = self.control.offsets.get(self.control.part, (0.0, 0.0, 0.0))
-        reach = self.reach()
-        return (tip[0] + zero[0] + reach[0], tip[1] + zero[1] + reach[1], tip[2] + zero[2] + reach[2])
+        zero, reach = self._zero, self.reach()
+        return self.control.turned((tip[0] + zero[0] + reach[0], tip[1] + zero[1] + reach[1], tip[2] + zero[2] + reach[2]))
+
+    @property
+    def _zero(self) -> Point:
+        """Where the part's zero is."""
+        return self.control.offsets.get(self.control.part, (0.0, 0.0, 0.0))
+
+    @property
+    def home(self) -> Point:
+        """Where the axes stand after referencing, as the machine counts."""
+        return self.controls[0].home
 
     def _home_tip(self) -> Point:
-        zero = self.control.offsets.get(self.control.part, (0.0, 0.0, 0.0))
-        home = self.control.home
+        zero, home = self._zero, self.control.home
         return (home[0] - zero[0], home[1] - zero[1], home[2] - zero[2])
 
     def reshift(self, tip: Point) -> None:
         """Works out the shift from offset, G92 and lengths anew; the tip stays where it is."""
-        zero = self.control.offsets.get(self.control.part, (0.0, 0.0, 0.0))
+        zero = self._zero
         active = self.offsets.get(self.offset, (0.0, 0.0, 0.0))
         reach = self.reach()
         for axis in range(3):

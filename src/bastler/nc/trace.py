@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, fields, replace
 from functools import cached_property
 from typing import Literal
 
@@ -27,7 +27,8 @@ class Finding(msgspec.Struct, frozen=True):
 
 class Event(msgspec.Struct, frozen=True):
     """Something between moves: it happens before the move `at`. `what`: tool, dwell, stop, offset, coolant, spindle,
-    overrides."""
+    overrides; of a second chuck grip (1 the main one closes, 2 opens, 3 the second one closes, 4 opens), together, push, skip
+    (its window), side; catch."""
 
     at: int
     line: int
@@ -63,6 +64,9 @@ class Trace:
     under `polar` interpolation (n,) it follows from the place. `held` (n,) says that C is clamped. The plane of an arc in G18 or
     G19 is turned with the part: by `tilt` (n,), in radians.
 
+    `side` (n,) is the spindle that is chosen, 0 the main one, 1 the second, where places are seen from that one's part zero, 2
+    the main one again. `w` (n, 2) is where the axis W of the second chuck is at both ends of a move, in machine coordinates.
+
     `cut` is the line (from 1) where a word was refused and the run ended, 0 when it went to the program's own end.
     """
 
@@ -89,14 +93,28 @@ class Trace:
     polar: Bools
     held: Bools
     angle: Floats
+    side: Ints
+    w: Floats
     cut: int = 0
 
     def __len__(self) -> int:
         return len(self.line)
 
+    @cached_property
+    def shoves(self) -> Bools:
+        """The moves (n,) of the second chuck."""
+        found: Bools = self.w[:, 0] != self.w[:, 1]
+        return found
+
+    def between(self, first: int, last: int) -> Trace:
+        """The moves `first` to before `last` by themselves; its events are those of the whole."""
+        part = slice(first, last)
+        columns = {f.name: getattr(self, f.name)[part] for f in fields(self) if isinstance(getattr(self, f.name), np.ndarray)}
+        return replace(self, **columns)
+
     def lengths(self) -> Floats:
         """Path length of every move."""
-        straight: Floats = np.linalg.norm(self.end - self.start, axis=1)
+        straight: Floats = np.maximum(np.linalg.norm(self.end - self.start, axis=1), np.abs(self.w[:, 1] - self.w[:, 0]))
         arcs = self.kind >= RIGHT
         if not arcs.any():
             return straight

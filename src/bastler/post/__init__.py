@@ -1,5 +1,7 @@
 """From planned stages to G-code text, by dialect; every line knows the step and the stage it came from."""
 
+from collections.abc import Sequence
+
 from bastler.job import PlannedHolding
 from bastler.post.flat import FlatVoice
 from bastler.post.lathe import LatheBench
@@ -9,12 +11,13 @@ from bastler.post.said import Said
 from bastler.post.writer import Writer
 
 
-def post(held: PlannedHolding, said: Said | None = None) -> Program:
-    """The program of a whole holding. Steps with troubles and steps switched off are not in it. What the last program of the
-    holding `said` is not worked out again."""
+def post(held: PlannedHolding | Sequence[PlannedHolding], said: Said | None = None) -> Program:
+    """The program of a whole holding, or of all that a part is handed through in one. Steps with troubles and steps switched off
+    are not in it. What the last program of the holding `said` is not worked out again."""
     said = said or Said()
-    writer = Writer(held)
-    if held.job.plane == "turned":
+    holdings = (held,) if isinstance(held, PlannedHolding) else tuple(held)
+    writer = Writer(holdings)
+    if holdings[0].job.plane == "turned":
         bench = LatheBench(writer)
         return writer.write(bench, bench.voices, said)
     flat = FlatVoice(writer)

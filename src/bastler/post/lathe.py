@@ -1,8 +1,12 @@
 """A turret beside a chuck: the work turns, or stands while driven tools cut; tools come by turning the turret, out of the way in
-the order of the holding."""
+the order of the holding. A second spindle opposite takes the part over.
+
+W is said in machine coordinates: it is worked out from where the zeros of both chucks are, and so it holds as long as these do.
+"""
 
 from __future__ import annotations
 
+from bastler.job import PlannedHolding
 from bastler.job.parts import PartAt
 from bastler.post.face import FaceVoice
 from bastler.post.indexing import Indexing
@@ -10,7 +14,7 @@ from bastler.post.round import RoundVoice
 from bastler.post.side import SideVoice
 from bastler.post.turned import TurnedVoice
 from bastler.post.writer import Voice, Writer
-from bastler.steps import Between, Stage
+from bastler.steps import Between, Stage, Transfer
 from bastler.steps.base import SaidAs
 
 TURNING = "G18"
@@ -27,6 +31,9 @@ class LatheBench:
         self.face, self.side, self.round = FaceVoice(writer, self.c), SideVoice(writer, self.c), RoundVoice(writer, self.c)
         self.stands = self.driving = False
         self.plane = TURNING
+        self.transfer: Transfer | None = None
+        """How the second chuck has hold of the work, while both do."""
+        self.at_second = self.catching = False
 
     @property
     def voices(self) -> dict[SaidAs, Voice]:
@@ -40,6 +47,10 @@ class LatheBench:
         word = "diameter" if writer.dialect.diameter_x else "radius"
         writer.header(f"{across} x {writer.shown(stock.length)}", f"finished front face, X as {word}")
         writer.remark(f"sticks out {writer.shown(holding.stick_out)}, chuck good for {holding.rating:g}")
+        for other in writer.holdings[1:]:
+            offset, zero = other.holding.work_offset, writer.shown(holding.offset_z or 0.0)
+            writer.remark(f"second chuck: zero finished back face, {offset}")
+            writer.remark(f"W counts on {holding.work_offset} at machine Z {zero}")
 
     def put_away(self) -> None:
         """Coolant off, then to where tools change, the axes in the order of the holding."""
@@ -51,13 +62,18 @@ class LatheBench:
         x, z = (holding.change_d / 2, holding.change_z) if own else (hx, hz)
         lead = words.motion("G0") if own else "G53 G0"
         across, along = words.length("X", self.voice.across * x), words.length("Z", z)
-        if holding.order == "both":
+        around = self.transfer is not None or self.at_second
+        if holding.order == "both" and not around:
             writer.say(lead, across, along)
         else:
-            first, then = (across, along) if holding.order == "x-z" else (along, across)
+            across_first = holding.order == "x-z" or around
+            first, then = (across, along) if across_first else (along, across)
             writer.say(lead, first)
             writer.say("" if own else lead, then)
         words.forget()
+        if self.catching:
+            writer.say(writer.dialect.catch_words[1])
+            self.catching = False
 
     def to_part(self, part: PartAt, *, owned: bool) -> None:
         """There is one part in a chuck."""
@@ -78,6 +94,12 @@ class LatheBench:
             self.voice.turn(stage.spin)
             z, r, _ = stage.start
         offset = writer.held.holding.work_offset if fresh else ""
+        if stage.parts and self.transfer is None and writer.dialect.catch_words and not self.catching:
+            writer.say(writer.dialect.catch_words[0])
+            self.catching = True
+        if (self.transfer is not None or self.at_second) and fresh:  # over the second chuck before it comes down
+            writer.say(offset, words.motion("G0"), words.modal(words.length("Z", z + self.voice.shift[0]), "Z"))
+            offset = ""
         writer.say(offset, words.motion("G0"), self.voice.place(z, r))
         if fresh:
             writer.coolant(on=True)
@@ -128,10 +150,86 @@ class LatheBench:
             self.writer.say("M5")
         self.writer.tool = None
 
-    def end(self) -> None:
+    def _off_the_work(self) -> None:
+        """Tools out of the way, and the work no axis any more."""
         if self.writer.tool is not None:
             self.put_away()
         if self.stands:
             self._to_plane(TURNING)
+        self.writer.tool = None
+
+    def grip(self, transfer: Transfer) -> None:
+        self._off_the_work()
+        writer, words, dialect = self.writer, self.writer.words, self.writer.dialect
+        if transfer.turns > 0:
+            writer.say("G97" if writer.card.surface_speed else "", f"S{words.number(transfer.turns, 0)}", "M3")
+        else:
+            writer.say("M5")
+        if transfer.together:
+            writer.say(dialect.together_words[0 if transfer.together == "speed" else 1])
+        writer.say(dialect.feed_codes[0])
+        _, _, _, opens = dialect.grip_words
+        writer.say(opens)
+        there = second_at(writer.held, transfer.grip)
+        if dialect.air_words:
+            writer.say(dialect.air_words[0])
+        writer.say("G0", words.length("W", there + transfer.near))
+        if dialect.air_words:
+            writer.say(dialect.air_words[1])
+        feed = "F" + words.number(transfer.feed, 1 if words.unit == "mm" else 2)
+        if transfer.force > 0:
+            writer.say(dialect.push_words[0], "P" + words.number(transfer.force, 0))
+            writer.say(dialect.skip_word, words.length("W", there), words.length("Q", transfer.window), feed)
+            writer.say(dialect.grip_words[2])
+            writer.say(dialect.push_words[1])
+        else:
+            writer.say("G1", words.length("W", there), feed)
+            writer.say(dialect.grip_words[2])
+        words.forget()
+        self.transfer = transfer
+
+    def hand_over(self, held: PlannedHolding) -> tuple[str, str]:
+        """Away with the part, then the other spindle is meant."""
+        writer = self.writer
+        owner = self._away()
+        self.at_second = True
+        writer.say(writer.dialect.choose_words[1])
+        writer.held = held
+        writer.words.forget()
+        return owner
+
+    def _away(self) -> tuple[str, str]:
+        """The second chuck goes home with the part; gives step and stage of the lines that do it."""
+        writer, words, dialect = self.writer, self.writer.words, self.writer.dialect
+        hand, two, transfer = writer.held.hand_over, writer.card.second, self.transfer
+        self._off_the_work()
+        if hand is None or transfer is None or two is None:
+            return "", ""
+        writer.close_section(*writer.owner)
+        writer.owner = (hand.step.id, "away")
+        writer.remark(f"{hand.step.title} - away")
+        writer.say("M5")
+        if not any(isinstance(s, Stage) and s.parts for done in writer.held.steps for s in done.stages):
+            writer.say(dialect.grip_words[1])
+        writer.say("G0", words.length("W", two.home))
+        if transfer.together:
+            writer.say(dialect.together_words[2])
+        self.transfer = None
+        return writer.owner
+
+    def end(self) -> None:
+        if self.transfer is not None:
+            self.writer.close_section(*self._away())
+        self._off_the_work()
+        if self.at_second:
+            self.writer.say("M5")
+            self.writer.say(self.writer.dialect.choose_words[0])
         self.writer.say(self.writer.dialect.end)
         self.writer.last_line()
+
+
+def second_at(held: PlannedHolding, at: float) -> float:
+    """Where W is, in machine coordinates, with the face of the second chuck's jaws at a length of the part in the main one."""
+    two, zero = held.ctx.card.second, held.chuck.offset_z or 0.0
+    assert two is not None
+    return zero + at + two.jaws - two.apart

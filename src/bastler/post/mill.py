@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from bastler.job import PlannedHolding
 from bastler.job.parts import EXTENDED, PartAt
 from bastler.post.flat import FlatVoice
 from bastler.post.writer import Writer
-from bastler.steps import Between, Stage
+from bastler.steps import Between, Stage, Transfer
 
 
 class MillBench:
@@ -89,6 +90,12 @@ class MillBench:
             writer.say("G53 G0", words.length("X", hx), words.length("Y", hy))
         self.away, self.parked = True, home
         words.forget()
+
+    def grip(self, transfer: Transfer) -> None:
+        raise TypeError("A mill has no second chuck.")
+
+    def hand_over(self, held: PlannedHolding) -> tuple[str, str]:
+        raise TypeError("On a mill every holding has a program of its own.")
 
     def end(self) -> None:
         if self.writer.tool is not None and not self.parked:

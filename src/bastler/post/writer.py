@@ -7,7 +7,7 @@ says the moves of one kind of plane. There is never an `if machine`.
 from __future__ import annotations
 
 import itertools
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from typing import Protocol
 
 from bastler.job import PlannedHolding, PlannedStep
@@ -17,7 +17,7 @@ from bastler.motion import Move
 from bastler.post.program import Program, Section
 from bastler.post.said import Said, Speaker
 from bastler.post.words import Words
-from bastler.steps import Between, Stage
+from bastler.steps import Between, Stage, Transfer
 from bastler.steps.base import SaidAs
 from bastler.tools import AnyTool
 from bastler.units import number_text
@@ -42,6 +42,12 @@ class Bench(Protocol):
     def away_for(self, between: Between) -> None:
         """Off the work, for something between two stages."""
 
+    def grip(self, transfer: Transfer) -> None:
+        """The second chuck takes hold of the work."""
+
+    def hand_over(self, held: PlannedHolding) -> tuple[str, str]:
+        """Goes on with the holding to which the part was handed over; gives step and stage of the lines that do it."""
+
     def end(self) -> None:
         """The end of the program and what stands behind it."""
 
@@ -56,8 +62,10 @@ class Voice(Speaker, Protocol):
 class Writer:
     """Gathers the lines of a program, with the step and stage of each."""
 
-    def __init__(self, held: PlannedHolding) -> None:
-        self.held = held
+    def __init__(self, holdings: Sequence[PlannedHolding]) -> None:
+        self.holdings = tuple(holdings)
+        self.held = held = holdings[0]
+        """The holding that the lines are of."""
         self.card: MachineCard = held.ctx.card
         self.dialect = self.card.dialect
         self.words = Words(self.dialect, held.job.unit)
@@ -72,6 +80,20 @@ class Writer:
         """The whole program, with the lines of stages that were `said` before."""
         said.begin()
         bench.begin()
+        for held in self.holdings:
+            if held is not self.held:
+                self.close_section(*self.owner)
+                self.owner = bench.hand_over(held)
+                self.close_section(*self.owner)
+                self.owner = ("", "")
+            self._holding(bench, voices, said)
+        self.close_section(*self.owner)
+        bench.end()
+        self.close_section("", "")
+        return Program(tuple(self.lines), tuple(self.sections))
+
+    def _holding(self, bench: Bench, voices: Mapping[SaidAs, Voice], said: Said) -> None:
+        """All stages of the holding that it is at."""
         owner = self.owner
         several = len(self.held.parts) > 1
         for part, k, planned, stage in in_order(self.held):
@@ -91,10 +113,6 @@ class Writer:
                 voices[stage.said_as].stage(stage)
             else:
                 said.stage(self, voices[stage.said_as], stage)
-        self.close_section(*owner)
-        bench.end()
-        self.close_section("", "")
-        return Program(tuple(self.lines), tuple(self.sections))
 
     def close_section(self, step: str, stage: str) -> None:
         """The lines since the last section belong to a step's stage; both empty for what frames the program."""
@@ -124,11 +142,11 @@ class Writer:
             self.dialect.words(self.dialect.program_word, number=self.held.number) + " " + self.words.comment(job.name)
         )
         self.remark(f"for {self.card.name}, {job.unit}")
-        if len(job.holdings) > 1:
+        if len(job.holdings) > len(self.holdings):
             self.remark(f"holding {self.held.place + 1} of {len(job.holdings)}, {self.held.holding.title.lower()}")
         self.remark(f"stock {stock}, {job.material.name}")
         self.remark(f"zero {zero}, {self.held.holding.work_offset}")
-        used = {stage.tool.station: stage.tool for stage in cutting_stages(self.held)}
+        used = {stage.tool.station: stage.tool for held in self.holdings for stage in cutting_stages(held)}
         for station in sorted(used):
             self.remark(f"T{station} {used[station].name}")
         self.say("G21" if job.unit == "mm" else "G20")
@@ -137,6 +155,9 @@ class Writer:
     def _between(self, between: Between, title: str, bench: Bench) -> None:
         """A stop, a wait, the way to the tool change, lines by hand. But for a wait nothing is near the work behind it."""
         self.remark(f"{title} - {between.text}" if between.text else title)
+        if isinstance(between, Transfer):
+            bench.grip(between)
+            return
         if between.what == "wait":
             self.pause(between.seconds)
             return
@@ -154,7 +175,7 @@ class Writer:
 
     def coolant(self, *, on: bool) -> None:
         """As the stock says, where the machine has any."""
-        if self.card.coolant and self.held.stock.coolant != "dry":
+        if self.card.coolant and self.holdings[0].stock.coolant != "dry":
             wet = "M7" if self.held.stock.coolant == "mist" else "M8"
             self.say(wet if on else "M9")
 

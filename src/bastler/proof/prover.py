@@ -8,13 +8,13 @@ from __future__ import annotations
 
 import time
 from collections import defaultdict
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
 import numpy as np
 
-from bastler.job import Plan
+from bastler.job import Plan, PlannedHolding
 from bastler.nc import ReadBefore, Stopped, read
 from bastler.post import Program, Said, post
 from bastler.proof.clockwork import timetable
@@ -24,6 +24,7 @@ from bastler.proof.polar.polar_stock import PolarStock
 from bastler.proof.result import AnyProof, Remembered
 from bastler.proof.scenes import scene_of
 from bastler.proof.stock import Ran, Stock
+from bastler.proof.turn.both import apart, control_of
 from bastler.proof.turn.scene import TurnScene
 from bastler.proof.turn.section_stock import SectionStock
 from bastler.proof.verdict import all_remarks
@@ -58,16 +59,18 @@ class Prover:
         self._kept.begin()
         stocks: list[Stock] = []
         took: list[float] = []
-        for place in range(len(plan.holdings)):
-            began = time.perf_counter()
-            try:
-                stock = self._cut(plan, place, (texts or {}).get(place), stocks[-1] if stocks else None, stop, told)
-            except Stopped:
-                return None
-            if stock is None:
-                return None
-            stocks.append(stock)
-            took.append(time.perf_counter() - began)
+        try:
+            for group in plan.programs:
+                began = time.perf_counter()
+                for ran, scene in self._read_group(plan, group, texts or {}, stop, told):
+                    stock = self._cut(ran, scene, stocks[-1] if stocks else None)
+                    if stock is None:
+                        return None
+                    stocks.append(stock)
+                    took.append(time.perf_counter() - began)
+                    began = time.perf_counter()
+        except Stopped:
+            return None
         wanted = any(stock.wanted for stock in stocks)
         found = []
         for stock, lasted in zip(stocks, took, strict=True):
@@ -77,39 +80,49 @@ class Prover:
         self._kept.forget()
         return JobProof(plan, tuple(found))
 
-    def _cut(
+    def _read_group(
         self,
         plan: Plan,
-        place: int,
-        text: Program | None,
-        before: Stock | None,
+        group: Sequence[PlannedHolding],
+        texts: Mapping[int, Program],
         stop: StopFlag,
         told: Callable[[float], None],
-    ) -> Stock | None:
-        """Runs a holding's program on the part as the one before left it; None when stopped. Stopped is raised while reading."""
-        scene = scene_of(plan, place)
-        program = text or post(plan.holdings[place], self._said[place])
+    ) -> Iterator[tuple[Ran, Any]]:
+        """The program of some holdings read, as each of them sees it. Stopped is raised while reading."""
+        first = group[0].place
+        text = texts.get(first)
+        program = text or post(group, self._said[first])
+        scenes = [scene_of(plan, held.place) for held in group]
         trace = read(
             program.text,
-            scene.control,
+            control_of(scenes),
             stop=stop,
-            before=self._read[place],
+            before=self._read[first],
             breaks=[section.first for section in program.sections],
         )
+        for held, scene, part in zip(group, scenes, apart(trace, len(group)), strict=True):
 
-        def done(moves: int) -> None:
-            told((place + moves / max(len(trace), 1)) / len(plan.holdings))
+            def done(moves: int, place: int = held.place, many: int = len(part)) -> None:
+                told((place + moves / max(many, 1)) / len(plan.holdings))
 
-        ran = Ran(plan, place, program, text is None, trace, *timetable(trace, scene.card), self._kept, stop, done)
+            times = timetable(part, scene.card)
+            yield Ran(plan, held.place, program, text is None, part, *times, self._kept, stop, done), scene
+
+    def _cut(self, ran: Ran, scene: Any, before: Stock | None) -> Stock | None:
+        """Runs a holding's program on the part as the one before left it; None when stopped."""
         stock: Stock
         if isinstance(scene, TurnScene):
-            stock = PolarStock(ran, scene) if trace.stands.any() or scene.planes or scene.rounds else SectionStock(ran, scene)
+            came = before.goes_on() if isinstance(before, SectionStock) else None
+            scene = scene if came is None else scene.with_part(came.part, angle_lost=came.angle_lost)
+            rays = came.rays if came is not None else None
+            driven = ran.trace.stands.any() or scene.planes or scene.rounds or rays is not None
+            stock = PolarStock(ran, scene, rays) if driven else SectionStock(ran, scene)
         else:
             stock = FieldStock(ran, scene, self._fields, before)
         whole = True
         for run in stock.runs:
-            whole = whole and stock.cut(run) and not stop[0]
-            done(run[1])
+            whole = whole and stock.cut(run) and not ran.stop[0]
+            ran.told(run[1])
         return stock if stock.ready() and whole else None
 
 

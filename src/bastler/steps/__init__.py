@@ -12,6 +12,7 @@ from bastler.steps.base import (
     Step,
     StepKind,
     ThreadLines,
+    Transfer,
     TurnSketch,
     fill,
     kind_of,
@@ -45,6 +46,7 @@ from bastler.steps.mill.pocket import RectangularPocket
 from bastler.steps.mill.rest import RestMachining
 from bastler.steps.mill.round import RoundBoss, RoundPocket
 from bastler.steps.mill.slots import RingGroove, Slot
+from bastler.steps.transfer.hand_over import HandOver
 from bastler.steps.turn.centre import CentreHole
 from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.facing import TurnFacing
@@ -80,6 +82,7 @@ __all__ = [
     "FreeMoves",
     "FreePocket",
     "Groove",
+    "HandOver",
     "HelicalGroove",
     "Keyway",
     "OutOfTheWay",
@@ -108,6 +111,7 @@ __all__ = [
     "ThreadLines",
     "ThreadMilling",
     "Threading",
+    "Transfer",
     "TurnFacing",
     "TurnFinishing",
     "TurnRest",

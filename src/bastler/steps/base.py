@@ -91,7 +91,8 @@ class Spin(msgspec.Struct, frozen=True):
 class Stage(msgspec.Struct, frozen=True, kw_only=True):
     """What one tool does within a step on one kind of plane: from `start`, a safe place over the part or in front of it, its
     moves, the last one back to such a place.
-    On the `side` of a part in a chuck it is done at that angle of C, in degrees; with a radius `around` it goes round from there.
+    One that `parts` takes the part off. On the `side` of a part in a chuck it is done at that angle of C, in degrees; with a
+    radius `around` it goes round from there.
     Where parts on the table differ, `each` are the stages of the second one and on. With `copies` it is
     made at these places, shifted from where its moves are, and not there."""
 
@@ -105,6 +106,7 @@ class Stage(msgspec.Struct, frozen=True, kw_only=True):
     copies: tuple[Point, ...] = ()
     side: float | None = None
     around: float = 0.0
+    parts: bool = False
 
     @property
     def said_as(self) -> SaidAs:
@@ -119,10 +121,26 @@ class Between(msgspec.Struct, frozen=True, kw_only=True):
     the tool-change place (*park*); or `lines` of G-code written by hand."""
 
     name: str
-    what: Literal["stop", "optional", "wait", "park", "code"]
+    what: Literal["stop", "optional", "wait", "park", "code", "grip"]
     text: str = ""
     seconds: float = 0.0
     lines: tuple[str, ...] = ()
+
+
+class Transfer(Between, frozen=True, kw_only=True):
+    """The second chuck comes to the work and takes hold of it. Its jaws' face comes to `grip`, a length on the part, in rapid
+    up to `near` before it, then with a `feed` a minute; where there is a `force`, in newtons, it pushes with that until its seat
+    meets the work, within a `window` of where it was sent. The work turns `turns` times a minute, 0 stands; both spindles are
+    `together` at one speed or angle, or not."""
+
+    what: Literal["grip"] = "grip"
+    grip: float
+    near: float
+    feed: float
+    force: float = 0.0
+    window: float = 0.0
+    turns: float = 0.0
+    together: Literal["", "speed", "angle"] = ""
 
 
 class Step(msgspec.Struct, Generic[C], frozen=True, kw_only=True, forbid_unknown_fields=True, tag_field="kind"):
@@ -257,7 +275,8 @@ class Arrival(msgspec.Struct, frozen=True):
 class StepKind(msgspec.Struct, frozen=True):
     """An entry of the registry: what the board shows, and the kinds of planes that it works on. `needs_cycle` is a canned cycle
     without which it cannot be done; `chucked` says whether a step of a flat plane is done on a part in a chuck too, `on_round`
-    whether only on the side of such a part; `needs_y` is that no lathe without a Y axis does it."""
+    whether only on the side of such a part; `needs_y` is that no lathe without a Y axis does it, `needs_second` that none
+    without a second spindle."""
 
     tag: str
     title: str
@@ -270,12 +289,13 @@ class StepKind(msgspec.Struct, frozen=True):
     chucked: bool = True
     on_round: bool = False
     needs_y: bool = False
+    needs_second: bool = False
 
     def possible(self, plane: PlaneKind, card: MachineCard) -> bool:
         """Can it be done at all, on a part whose main plane that is and by a machine?"""
         in_chuck = plane == "turned" and self.driven and (card.drives_radially if self.on_round else card.drives)
         here = in_chuck or plane in self.planes
-        if self.needs_y and not card.has_y:
+        if (self.needs_y and not card.has_y) or (self.needs_second and not card.hands_over):
             return False
         return here and (not self.needs_cycle or self.needs_cycle in card.dialect.cycles)
 
@@ -302,6 +322,7 @@ def step(
     chucked: bool = True,
     on_round: bool = False,
     needs_y: bool = False,
+    needs_second: bool = False,
 ) -> Callable[[type[S]], type[S]]:
     """Registers a step class under its struct tag; a tag may be used once, a group is one of `GROUPS`: else ValueError.
     Of a group the lowest rank is shown first."""
@@ -311,7 +332,18 @@ def step(
         if tag in STEPS or group not in GROUPS:
             raise ValueError(f"A step called {tag} is registered already, or there is no group called {group}.")
         STEPS[tag] = StepKind(
-            tag, title, group, says, cls, () if on_round else planes, rank, needs_cycle, chucked, on_round, needs_y
+            tag,
+            title,
+            group,
+            says,
+            cls,
+            () if on_round else planes,
+            rank,
+            needs_cycle,
+            chucked,
+            on_round,
+            needs_y,
+            needs_second,
         )
         return cls
 

@@ -31,6 +31,7 @@ class Kind(enum.Enum):
     NUMBER = "number"
     POWER = "power"
     TORQUE = "torque"
+    FORCE = "force"
     STRESS = "stress"
     ACCELERATION = "acceleration"
 
@@ -49,6 +50,7 @@ _SUFFIX: dict[Kind, tuple[str, str]] = {
     Kind.NUMBER: ("", ""),
     Kind.POWER: ("kW", "kW"),
     Kind.TORQUE: ("Nm", "Nm"),
+    Kind.FORCE: ("N", "N"),
     Kind.STRESS: ("N/mm²", "N/mm²"),
     Kind.ACCELERATION: ("mm/s²", "in/s²"),
 }
@@ -67,6 +69,7 @@ _DECIMALS: dict[Kind, tuple[int, int]] = {
     Kind.NUMBER: (3, 3),
     Kind.POWER: (2, 2),
     Kind.TORQUE: (1, 1),
+    Kind.FORCE: (0, 0),
     Kind.STRESS: (0, 0),
     Kind.ACCELERATION: (0, 0),
 }

@@ -43,9 +43,10 @@ class _Place:
         return self.radius * math.cos(angle), self.radius * math.sin(angle), z
 
 
-def gouged(now: Dexels, wanted: Region, scene: TurnScene) -> DrivenFault | None:
-    """What is gone of the wanted half section and no step may take; None where nothing is."""
-    whole, mm = now.like(wanted), scene.mm
+def gouged(now: Dexels, wanted: Region, scene: TurnScene, before: Dexels | None = None) -> DrivenFault | None:
+    """What is gone of the wanted half section, or of what of it was there `before`, and no step may take; None where nothing
+    is."""
+    whole, mm = before if before is not None else now.like(wanted), scene.mm
     for side, steps in scene.planes.items():
         for step in steps:
             for region, floor in opened(step.removals, BESIDE_CELLS * now.cell, FLOOR_TOLERANCE_MM * mm):

@@ -41,8 +41,9 @@ class Dexels:
     outer: float
 
     @staticmethod
-    def of(section: Region, floors: Iterable[float], mm: float, cell: float = CELL_MM) -> Dexels:
-        """The dexels of a half section; `floors` are lengths at which something along the axis will end."""
+    def of(section: Region, floors: Iterable[float], mm: float, cell: float = CELL_MM, rays: int = 0) -> Dexels:
+        """The dexels of a half section; `floors` are lengths at which something along the axis will end. So many `rays` round, as
+        many as it takes for none."""
         if section.is_empty:  # nothing is left to stand in the way
             nothing = np.zeros((64, 1, MOST), np.float32)
             return Dexels(nothing, nothing.copy(), np.zeros((64, 1), np.uint8), np.array([0.0, mm]), mm)
@@ -50,7 +51,7 @@ class Dexels:
         wide = cell * mm
         area = 2 * math.pi * outer * (z1 - z0)
         wide = max(wide, math.sqrt(area / MOST_RAYS))
-        rays = 4 * max(16, math.ceil(math.pi / 2 * outer / wide))
+        rays = rays or 4 * max(16, math.ceil(math.pi / 2 * outer / wide))
         corners = shapely.get_coordinates(section)[:, 0]
         edges = _edges(z0, z1, wide, [*corners.tolist(), *floors], THINNEST * mm)
         shape = (rays, len(edges) - 1)
@@ -87,6 +88,19 @@ class Dexels:
     def the_other_way(self) -> Dexels:
         """With its rays the other way round: as in a mirror that y goes through."""
         return Dexels(self.lo[::-1].copy(), self.hi[::-1].copy(), self.count[::-1].copy(), self.edges, self.outer)
+
+    def turned_round(self, by: float) -> Dexels:
+        """Seen from the other end, turned over about the axis across on which the angle is 0: a length z lies at `by` - z."""
+        ends = (self.lo[::-1, ::-1].copy(), self.hi[::-1, ::-1].copy(), self.count[::-1, ::-1].copy())
+        return Dexels(*ends, np.ascontiguousarray(by - self.edges[::-1]), self.outer)
+
+    def with_slabs_of(self, other: Dexels) -> None:
+        """Takes over all that another one of as many rays knows: where this one's slabs lie within its."""
+        middles = (self.edges[1:] + self.edges[:-1]) / 2
+        own = np.searchsorted(other.edges, middles) - 1
+        here = np.flatnonzero((own >= 0) & (own < other.count.shape[1]))
+        for mine, theirs in ((self.lo, other.lo), (self.hi, other.hi), (self.count, other.count)):
+            mine[:, here] = theirs[:, own[here]]
 
     def between(self, first: int, last: int) -> Dexels:
         """Some of the slabs by themselves."""

@@ -31,7 +31,7 @@ from bastler.proof.scene import WantedStep
 from bastler.proof.stock import Ran, Stock
 from bastler.proof.turn.compare import TOLERANCE_MM, Amounts, DrivenFault
 from bastler.proof.turn.scene import TurnScene
-from bastler.proof.turn.section_stock import SectionStock
+from bastler.proof.turn.section_stock import SectionStock, Went
 from bastler.proof.turn.sweep import volume
 from bastler.proof.turn.turned import TurnProof
 from bastler.shapes.kinds import Floats, Region
@@ -59,8 +59,10 @@ class PolarStock(SectionStock):
     what comes there after it.
     """
 
-    def __init__(self, ran: Ran, scene: TurnScene) -> None:
+    def __init__(self, ran: Ran, scene: TurnScene, came: Dexels | None = None) -> None:
+        """`came` are the rays of the part as it comes into the holding, where driven tools have cut it before."""
         super().__init__(ran, scene)
+        self.came: Packed | None = None
         self._packed: Packed | None = None
         """The rays as the runs so far leave them; None before the first driven one."""
         self._live: tuple[Packed, Dexels] | None = None
@@ -75,6 +77,30 @@ class PolarStock(SectionStock):
         self._after: list[Run] = []
         """The runs after something has fallen off."""
         self._by_rays: Sequence[DrivenFault] = ()
+        if came is not None and not scene.raw.is_empty:
+            self._goes_on_from(came)
+
+    def _goes_on_from(self, came: Dexels) -> None:
+        """Begins with the part as it came, all of it."""
+        z0, r0, z1, r1 = self.scene.raw.bounds
+        self._reached = shapely.box(z0 - 1.0, r0 - 1.0, z1 + 1.0, r1 + 1.0)
+        floors = np.concatenate([came.edges, self._floors(0)])
+        edges = (came.lo.tobytes(), came.hi.tobytes(), came.count.tobytes(), came.edges.tobytes())
+        self._base = digest("came", shapely.to_wkb(self.scene.raw), floors.tobytes(), *edges)
+
+        def work() -> Packed:
+            made = Dexels.of(self.scene.raw, floors, self.scene.mm, rays=len(came.count))
+            made.with_slabs_of(came)
+            return Packed.of(made)
+
+        self._packed = self.came = self.ran.kept.keep(self._base, work)
+
+    def goes_on(self) -> Went:
+        """The part for the next holding, with its rays."""
+        went = super().goes_on()
+        if self._packed is None:
+            return went
+        return replace(went, rays=self._rays().turned_round(self.pushed - self.scene.length))
 
     def cut(self, run: Run) -> bool:
         begin, end, step, stage = run
@@ -297,7 +323,7 @@ class PolarStock(SectionStock):
         gouge = self._gouge(proof)
         self._by_rays = [*self._left(), *([gouge] if gouge is not None else [])]
         driven: list[Amounts] = [*self._planes, *self._by_rays]
-        return replace(proof, comparison=replace(proof.comparison, driven=driven))
+        return replace(proof, comparison=replace(proof.comparison, driven=driven), came=self.came)
 
     def differences(self, proof: TurnProof) -> list[Remark]:
         found, unit = super().differences(proof), self.scene.unit
@@ -331,8 +357,12 @@ class PolarStock(SectionStock):
         if wanted.is_empty:
             return None
         rays = self._rays()
-        now = rays.between(*rays.slabs(min(low for low, _ in reach), max(high for _, high in reach)))
-        return gouged(now, wanted, self.scene)
+        slabs = rays.slabs(min(low for low, _ in reach), max(high for _, high in reach))
+        now, before = rays.between(*slabs), None
+        if self.came is not None:  # what was milled before is not wanted back
+            before = self.came.dexels().between(*slabs)
+            before.turned(self.scene.raw.difference(wanted))
+        return gouged(now, wanted, self.scene, before)
 
     def _left(self) -> list[DrivenFault]:
         """What still stands of what goes round the part."""

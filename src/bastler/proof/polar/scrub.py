@@ -12,6 +12,12 @@ from bastler.shapes.kinds import Region
 
 def rays_at(proof: TurnProof, moment: Moment, section: Region) -> Dexels | None:
     """The rays at a moment, `section` being the half section then; None as long as no driven tool has cut."""
+    if proof.came is not None and not any(isinstance(s.proof, PolarRun) for s in proof.stages[: max(moment.stage, -1) + 1]):
+        rays = proof.came.dexels()
+        gone = proof.scene.raw.difference(section)
+        if not gone.is_empty and not section.is_empty:
+            rays.turned(gone)
+        return rays
     last = moment.stage if moment.stage >= 0 else (len(proof.stages) - 1 if proof.stages and moment.move > 0 else -1)
     for k in range(last, -1, -1):
         run = proof.stages[k].proof

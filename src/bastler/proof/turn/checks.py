@@ -20,7 +20,7 @@ from bastler.proof.turn.scene import TurnScene
 from bastler.proof.turn.section import AREA, BODY_IN, FEELS_MM, KEEP_IN, RAPID_IN, THREAD_END, VOLUME, WIDE, TurnSection
 from bastler.proof.turn.sweep import body_of, edges_of, placed, way
 from bastler.proof.view import Place, RunView
-from bastler.shapes.kinds import Floats, Ints, Region
+from bastler.shapes.kinds import Bools, Floats, Ints, Region
 from bastler.steps.base import TURNED, PlaneKind
 from bastler.tools import Tool, TurnTool
 from bastler.units import figures
@@ -49,6 +49,8 @@ class TurnView(RunView):
     before: Region
     step: str
     stage: str = ""
+    off: bool = False
+    """Has something been parted off before?"""
 
     @property
     def plane(self) -> PlaneKind:
@@ -57,6 +59,12 @@ class TurnView(RunView):
     @property
     def feels(self) -> float:
         return FEELS_MM * self.scene.mm
+
+    @property
+    def feeds(self) -> Bools:
+        """The second chuck's own ways are none."""
+        moving: Bools = super().feeds & ~self.trace.shoves[self.part]
+        return moving
 
     @property
     def owner(self) -> Ints:
@@ -121,7 +129,9 @@ def kept_out(view: TurnView) -> Iterator[Found]:
     """Jaws, chuck and tailstock."""
     for move, deep in _worst(view, KEEP_IN):
         name = view.proof.touched.get(move, "chuck")
-        text = f"Runs into the {name}, {view.says(deep)} deep."
+        what = "The second chuck runs into the tool" if view.trace.shoves[view.begin + move] else "Runs into the"
+        words = "" if view.trace.shoves[view.begin + move] else f" {name.replace('-', ' ')}"
+        text = f"{what}{words}, {view.says(deep)} deep."
         yield Found("stop", f"{name}-hit", text, move, deep, view.place(move))
 
 

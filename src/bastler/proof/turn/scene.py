@@ -7,15 +7,18 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 import msgspec
+import shapely
 
 from bastler.job import Plan, PlannedHolding
+from bastler.job.chuck import CHUCK_MM, JAWS_MM
 from bastler.job.promises import promises_of_turned
+from bastler.machines import SecondSpindle
 from bastler.nc import Control
 from bastler.post.writer import cutting_stages
 from bastler.proof.scene import Scene, WantedStep
 from bastler.shapes import Removal, Revolved
 from bastler.shapes.kinds import Region
-from bastler.steps import PartOff, Stage
+from bastler.steps import HandOver, PartOff, Stage
 from bastler.steps.place import plane_angle
 from bastler.steps.turn.cut import ThreadGauge, TurningStep
 from bastler.steps.turn.outline_step import OutlineStep
@@ -61,6 +64,40 @@ class TurnScene(Scene):
     """What steps with driven tools want gone: of the end face (None), and of the side by its angle in degrees."""
     rounds: Sequence[WantedRound] = ()
     """And what they want gone that goes round."""
+    second: SecondChuck | None = None
+    """The chuck that comes from the other side, where the machine has one and it is not this one that the part is in."""
+    angle_lost: bool = False
+    """Does nobody know at which angle stands what was milled before?"""
+
+    def with_part(self, part: Region, *, angle_lost: bool) -> TurnScene:
+        """The same with the part as it came, in the place of what was planned."""
+        return replace(self, raw=part, angle_lost=angle_lost)
+
+
+@dataclass(frozen=True)
+class SecondChuck:
+    """A second chuck as the part in the main one sees it, which has its zero at the machine's Z `zero`. Its jaws reach out to a
+    radius; its seat lies `seat` behind their face. `follows`: does the plan go on with the part in it?"""
+
+    spindle: SecondSpindle
+    zero: float
+    reach: float
+    seat: float
+    mm: float
+    follows: bool
+
+    def face(self, w: float) -> float:
+        """Where the face of its jaws is with W there."""
+        return w + self.spindle.apart - self.spindle.jaws - self.zero
+
+    def regions(self, w0: float, w1: float) -> list[tuple[str, Any]]:
+        """What it takes up on its way from one W to another: jaws and chuck, open to the other side."""
+        far, near = max(self.face(w0), self.face(w1)), min(self.face(w0), self.face(w1))
+        long, behind = JAWS_MM * self.mm, CHUCK_MM * self.mm
+        return [
+            ("second-jaws", shapely.box(near, 0.0, far + long, self.reach)),
+            ("second-chuck", shapely.box(near + long, 0.0, far + long + behind, self.reach * 1.1)),
+        ]
 
 
 def turn_scene(plan: Plan, place: int = 0) -> TurnScene:
@@ -107,7 +144,24 @@ def turn_scene(plan: Plan, place: int = 0) -> TurnScene:
         promised=promises_of_turned(stock, ctx.raw) if not held.troubles else (),
         planes=_on_planes(held),
         rounds=tuple(_rounds(held)),
+        second=None if holding.handed else _second(plan, place),
     )
+
+
+def _second(plan: Plan, place: int) -> SecondChuck | None:
+    """The chuck on the other side of a holding."""
+    held = plan.holdings[place]
+    ctx, two = held.turned, held.turned.card.second
+    if two is None:
+        return None
+    after = plan.holdings[place + 1] if place + 1 < len(plan.holdings) else None
+    follows = after is not None and after.chuck.handed
+    reach = (after.chuck.jaw_d or 0.0) / 2 if after is not None and follows else float(ctx.raw.bounds[3]) + ctx.mm(25.0)
+    hand = held.hand_over
+    seat = two.deep
+    if hand is not None and isinstance(hand.filled, HandOver) and hand.filled.contact == "seat":
+        seat = hand.filled.grip or two.deep
+    return SecondChuck(two, held.chuck.offset_z or 0.0, reach, seat, ctx.mm(1.0), follows)
 
 
 def _on_planes(held: PlannedHolding) -> dict[float | None, tuple[WantedStep, ...]]:

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import itertools
+from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 import shapely
@@ -93,7 +95,7 @@ def _move(
     lead = float(trace.lead[row])
     rapid = trace.kind[row] == 0
     region = _thread(tool, points, lead, cut, stock) if lead > 0 else edges_along(tool, points)
-    for name, keep in scene.keep_out:
+    for name, keep in [*scene.keep_out, *_second_chuck(scene, trace, row)]:
         for whole in (region, *(body_along(tool, k, points) for k in _near(tool, points, keep))):
             if whole.intersects(keep):
                 deep = thickness(whole.intersection(keep))
@@ -118,6 +120,14 @@ def _move(
             if deep > feels:
                 cut[BODY_IN] = max(cut[BODY_IN], deep)
     return after
+
+
+def _second_chuck(scene: TurnScene, trace: Trace, row: int) -> Sequence[tuple[str, Any]]:
+    """Where the chuck from the other side is during a move, where it ever moves."""
+    if scene.second is None or not trace.shoves.any():
+        return ()
+    w0, w1 = trace.w[row].tolist()
+    return scene.second.regions(w0, w1)
 
 
 def _near(tool: AnyTool, points: Floats, region: Region) -> list[int]:

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
 from typing import Any
 
 import shapely
 
+from bastler.job.turn_planning import turned_round
 from bastler.nc import Trace
 from bastler.proof.remark import Remark
 from bastler.proof.result import Run, StageResult, digest, moves_key, runs
@@ -14,12 +16,23 @@ from bastler.proof.stock import Ran, Stock
 from bastler.proof.turn.checks import TurnView, check
 from bastler.proof.turn.compare import compared
 from bastler.proof.turn.differences import differences
+from bastler.proof.turn.handing import angle_kept
 from bastler.proof.turn.scene import TurnScene
 from bastler.proof.turn.section import TurnSection, prove_section
 from bastler.proof.turn.threads import thread_faults
 from bastler.proof.turn.turned import TurnProof
 from bastler.shapes.kinds import Region
 from bastler.shapes.united import united
+
+
+@dataclass(frozen=True)
+class Went:
+    """The part as it goes on into another holding, as that sees it; whether anybody knows at which angle it stands, and its rays
+    where driven tools have cut it."""
+
+    part: Region
+    angle_lost: bool
+    rays: Any = None
 
 
 class SectionStock:
@@ -45,7 +58,8 @@ class SectionStock:
         tool = scene.tools.get(int(trace.tool[begin]))
         turned = _spindle_key(trace, begin, end)
         # by what stands, not by how it came to be: another feed leaves the same part behind it
-        key = digest(self._around, self._stands, moves_key(trace, begin, end), turned, repr(tool), step, stage)
+        where = trace.w[begin:end].tobytes() if trace.shoves.any() else b""
+        key = digest(self._around, self._stands, moves_key(trace, begin, end), turned, repr(tool), step, stage, where)
 
         def work() -> Any:
             proof = prove_section(scene, before, trace, begin, end, ran.lasts, ran.stop)
@@ -55,7 +69,8 @@ class SectionStock:
         if made is None:
             return False
         proof, found = made
-        found += check.run(TurnView(scene, trace, begin, end, proof, before, step, stage), apart=True)
+        off = any(s.proof.fallen for s in self.stages)
+        found += check.run(TurnView(scene, trace, begin, end, proof, before, step, stage, off), apart=True)
         if proof.after is not self.now:
             self.now, self._stands = proof.after, digest(shapely.to_wkb(proof.after))
         self.stages.append(ran.result(run, proof, found, key))
@@ -69,6 +84,25 @@ class SectionStock:
         """What is still held, and what was parted off."""
         fallen = [g for s in self.stages for g in s.proof.fallen]
         return united([self.now, *fallen]) if fallen else self.now
+
+    @property
+    def goes(self) -> Region:
+        """What goes on into the next holding: of several pieces that in front, which was parted off."""
+        pieces = [p for p in getattr(self.whole, "geoms", [self.whole]) if not p.is_empty]
+        return max(pieces, key=lambda piece: float(piece.bounds[2]), default=shapely.Polygon())
+
+    @property
+    def pushed(self) -> float:
+        """How much farther out the front is than was planned, where a seat has met it: so much farther back the part then is."""
+        held, part = self.ran.held, self.goes
+        seated = any(e.what == "skip" for e in self.ran.trace.events) and held.hand_over is not None
+        return float(part.bounds[2]) - held.hand_over.turned.front if seated and held.hand_over and not part.is_empty else 0.0
+
+    def goes_on(self) -> Went:
+        """The part for the next holding."""
+        trace, length = self.ran.trace, self.scene.length
+        milled = self.scene.angle_lost or bool(trace.stands.any())
+        return Went(turned_round(self.goes, length, self.pushed), milled and not angle_kept(trace))
 
     def proof(self, last: Stock) -> TurnProof:
         part = self.whole

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import shapely
 
+from bastler.proof.polar.dexels import Packed
 from bastler.proof.result import Proof
 from bastler.proof.turn.compare import TurnComparison
 from bastler.proof.turn.scene import TurnScene
@@ -25,6 +26,9 @@ class TurnProof(Proof[TurnSection]):
     part: Region
     """What is there at the end: what is still held, and what was parted off."""
 
+    came: Packed | None = None
+    """Its rays as it came into the holding, where driven tools had cut it before."""
+
     @property
     def plane(self) -> PlaneKind:
         return "turned"
@@ -36,7 +40,7 @@ class TurnProof(Proof[TurnSection]):
     @property
     def driven(self) -> bool:
         """Do driven tools cut it too?"""
-        return bool(self.trace.stands.any())
+        return bool(self.trace.stands.any()) or self.came is not None
 
     def after(self, stage: int) -> Region:
         """The stock after a stage, -1 for the raw stock; what fell off stays in the picture."""

@@ -37,6 +37,10 @@ class TurnedContext(Context):
     leave_x: float
     leave_z: float
     keep_out: Sequence[tuple[str, Any]] = field(default=())
+    zero_z: float = 0.0
+    """Where the zero is along the machine's Z, from the spindle's face."""
+    angle_lost: str = ""
+    """Why nobody knows at which angle stands what was milled in the holdings before; empty where that is known."""
     wanted: Region = None
     """The stock as the steps before this one want it, whatever their tips can do about it; None before the first."""
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from typing import Annotated, ClassVar, Literal
 
@@ -23,6 +24,7 @@ from bastler.steps.turn.cut import (
     speed_says,
     start,
 )
+from bastler.tools import TurnTool
 from bastler.units import Kind, figures
 
 WHERE, HOW = "Where", "How"
@@ -38,6 +40,18 @@ def _ap(s: Answers, ctx: TurnedContext) -> float | None:
 
 def _way(s: Answers, ctx: TurnedContext) -> str:
     return "in"
+
+
+def past_centre(tool: TurnTool, bite: float) -> float:
+    """How far over the centre a tool has to go that takes so much of a face, until no part of its edge stands short of that: with
+    the face it is its nose, higher up what the edge slants."""
+    outline = shapely.Polygon(tool.cutting)
+    z0, r0, _, r1 = outline.bounds
+    found = [tool.nose]
+    for z in {bite, *(z - z0 for z, _ in tool.cutting if 0.0 < z - z0 < bite)}:
+        across = outline.intersection(shapely.LineString([(z0 + z, r0 - 1.0), (z0 + z, r1 + 1.0)]))
+        found += [] if across.is_empty else [float(across.bounds[1])]
+    return max(found)
 
 
 @step("Face the end", "Ends", "The front flat, to the centre or to the bore", planes=TURNED, rank=1)
@@ -90,14 +104,18 @@ class TurnFacing(TurningStep, frozen=True, kw_only=True, tag="turn-facing"):
         found = [ctx.front - rough * k / count for k in range(1, count + 1)]
         return [*found, self.finish_z] if self.last > 0 else found or [self.finish_z]
 
+    def bite(self, ctx: TurnedContext) -> float:
+        """The most that a pass takes."""
+        return max(a - b for a, b in itertools.pairwise([ctx.front, *self.levels(ctx)]))
+
     def plan(self, ctx: TurnedContext) -> list[Stage]:
         tool = ctx.turn_tool(self.tool)
         if tool is None:
             return []
         path, feed = start(ctx), given(self.f)
         inner = self.inner(ctx)
-        low = -tool.nose if inner <= 0 else inner - tool.nose - ctx.clear
-        low = max(low, -tool.nose)
+        past = past_centre(tool, self.bite(ctx))
+        low = max(-past if inner <= 0 else inner - tool.nose - ctx.clear, -past)
         outer = ctx.outer(self.finish_z, ctx.front) + ctx.clear
         begin, end = (outer, low) if self.way == "in" else (max(low, 0.0), outer)
         for k, z in enumerate(self.levels(ctx)):

@@ -11,7 +11,7 @@ from bastler.ask import Answers, Trouble, ask
 from bastler.motion.moves import TurnPath
 from bastler.shapes.kinds import Region
 from bastler.shapes.united import united
-from bastler.steps.base import TURNED, Arrival, Dim, Given, Stage, TurnSketch, step
+from bastler.steps.base import TURNED, Arrival, Dim, Given, Stage, TurnSketch, replaced, step
 from bastler.steps.cut import TOOL, given, number
 from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import TurningStep, home_outside, insert_trouble, speed_says, start
@@ -132,7 +132,7 @@ class PartOff(TurningStep, frozen=True, kw_only=True, tag="part-off"):
         path.cut(given(self.slow_f), r=end)
         path.go(r=top)
         home_outside(path, ctx)
-        return [self.stage("part off", tool, path)]
+        return [replaced(self.stage("part off", tool, path), parts=True)]
 
     def _take_lip(self, path: TurnPath, ctx: TurnedContext, tool: TurnTool, point: float, top: float) -> None:
         """Down to the finished radius where a fillet stands in front of the back edge, from its end inward."""

@@ -1,0 +1,104 @@
+"""Planning the holdings of a turned part: how it comes into each, from the one before it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import msgspec
+
+from bastler.ask import Trouble
+from bastler.job.chuck import ChuckHolding
+from bastler.job.document import Job
+from bastler.job.planned import Known, PlannedHolding, PlannedStep, fill_holding, fill_stock
+from bastler.job.stock import BarStock
+from bastler.job.turn_planning import left_by, plan_steps_turned, stock_turned_round, turn_context, turned_round, turret_of
+from bastler.shapes import TurnedOutline
+from bastler.shapes.kinds import Region
+from bastler.steps import AnyStep, HandOver, Transfer, TurnedContext, kind_of
+from bastler.units import scale
+
+
+@dataclass(frozen=True)
+class Came:
+    """How the part comes into a holding: the `stock` as it is there, the holding filled, what its first step sees, and what is
+    wrong with that."""
+
+    stock: BarStock
+    holding: ChuckHolding
+    ctx: TurnedContext
+    troubles: list[Trouble]
+
+
+class Lathe:
+    """Holding by holding, with the turret as the ones before leave it."""
+
+    def __init__(self, job: Job, known: Known) -> None:
+        stock = fill_stock(job)
+        assert isinstance(stock, BarStock)
+        self._job, self._known, self._stock, self._turret = job, known, stock, turret_of(job)
+        self._same = True
+        """Is all before the holding planned as it was?"""
+
+    def comes(self, holding: ChuckHolding, place: int, before: Sequence[PlannedHolding]) -> Came:
+        """The part in a holding, behind those `before` it."""
+        job, stock = self._job, self._stock
+        if not before:
+            outlines = {o.id: o for o in job.outlines if isinstance(o, TurnedOutline)}
+            return self._came(stock, holding, place, stock.region(outlines, scale("mm", job.unit)))
+        last = before[-1]
+        self._same = self._same and self._known.whole(last)
+        part = left_by(last.steps, last.turned)
+        raw = turned_round(part, stock.finished)
+        stock = stock_turned_round(stock, raw)
+        if not holding.handed:
+            self._turret = turret_of(job)
+            return self._came(stock, holding, place, raw, angle_lost=_lost(before, "turned round by hand"))
+        self._turret.at_second = True
+        at, troubles = _taken(last, holding)
+        if at is None or raw.is_empty:
+            return self._came(stock, holding, place, turned_round(last.turned.raw, self._stock.finished), troubles)
+        gripped = msgspec.structs.replace(holding, stick_out=stock.front - at)
+        hand = last.hand_over
+        kept = hand is not None and getattr(hand.filled, "angle", "") == "kept"
+        lost = "" if kept else _lost(before, "handed over without its angle")
+        return self._came(stock, gripped, place, raw, troubles, lost)
+
+    def _came(
+        self,
+        stock: BarStock,
+        holding: ChuckHolding,
+        place: int,
+        raw: Region,
+        troubles: Sequence[Trouble] = (),
+        angle_lost: str = "",
+    ) -> Came:
+        full = fill_holding(self._job, holding, stock, place=place)
+        assert isinstance(full, ChuckHolding)
+        ctx = replace(turn_context(self._job, stock, full, raw), angle_lost=angle_lost)
+        return Came(stock, full, ctx, [*troubles] or full.troubles(stock))
+
+    def plan(self, steps: Sequence[AnyStep], came: Came, *, sound: bool) -> tuple[TurnedContext, tuple[PlannedStep, ...]]:
+        """The steps of a holding into which the part came."""
+        head = self._known.head(steps, came.holding) if self._same else []
+        return plan_steps_turned(self._job, steps, came.ctx, came.holding, self._turret, head, sound=sound)
+
+
+def _lost(before: Sequence[PlannedHolding], how: str) -> str:
+    """Why the angle of what was milled before is not known; empty where nothing was."""
+    milled = any(kind_of(done.step).driven and done.stages for held in before for done in held.steps)
+    return f"The part was {how}: at which angle stands what was milled before it, nobody knows." if milled else ""
+
+
+def _taken(last: PlannedHolding, holding: ChuckHolding) -> tuple[float | None, list[Trouble]]:
+    """Where the face of the second chuck's jaws is on the part, from the zero on its back; and why it does not have it."""
+    hand = last.hand_over
+    if hand is None:
+        there = next((p for p in last.steps if isinstance(p.step, HandOver)), None)
+        why = "The hand-over before it cannot be done." if there is not None and there.step.on else "Nothing hands the part over."
+        return None, [Trouble("follows", why)]
+    if last.chuck.work_offset == holding.work_offset:
+        other = "G55" if holding.work_offset == "G54" else "G54"
+        return None, [Trouble("work_offset", f"{holding.work_offset} is the zero in the main chuck.", other)]
+    transfer = next(stage for stage in hand.stages if isinstance(stage, Transfer))
+    return -transfer.grip - last.bar.finished, []

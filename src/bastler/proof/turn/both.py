@@ -1,0 +1,49 @@
+"""One program for both spindles: what its control knows of either, and the moves of each by themselves."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from bastler.nc import Control, Trace
+from bastler.nc.trace import Event, Finding
+from bastler.proof.scene import Scene
+
+NEVER = "The program never goes on with the second spindle: what is cut there is not in it."
+AGAIN = "Back at the main spindle: what is cut there behind the hand-over is not followed."
+
+
+def control_of(scenes: Sequence[Scene]) -> Control:
+    """The control that runs the program of some holdings: with the second spindle chosen as the last one sees it."""
+    first, two = scenes[0], scenes[0].card.second
+    if two is None:
+        return first.control
+    control = replace(first.control, w=two.home)
+    if len(scenes) == 1:
+        return control
+    return replace(control, second=replace(scenes[1].control, faces=two.faces, w=two.home))
+
+
+def apart(trace: Trace, many: int) -> Iterator[Trace]:
+    """The moves on the main spindle, and where a part is handed over those on the second one."""
+    if many == 1:
+        yield trace
+        return
+    change = next((event for event in trace.events if event.what == "side"), None)
+    if change is None:
+        never = Finding(max(trace.line_count, 1), 1, "never-handed", NEVER)
+        yield trace
+        yield replace(trace.between(len(trace), len(trace)), findings=() if trace.cut else (never,), events=())
+        return
+    behind = np.flatnonzero(trace.side == 2)
+    end = int(behind[0]) if len(behind) else len(trace)
+    before = tuple(f for f in trace.findings if f.line - 1 <= change.line)
+    later = tuple(f for f in trace.findings if f.line - 1 > change.line)
+    if len(behind):
+        later += (Finding(int(trace.line[end]) + 1, 1, "main-again", AGAIN),)
+    done = tuple(e for e in trace.events if e.line <= change.line)
+    to_come = tuple(Event(e.at - change.at, e.line, e.what, e.value) for e in trace.events if e.line > change.line)
+    yield replace(trace.between(0, change.at), findings=before, events=done)
+    yield replace(trace.between(change.at, end), findings=later, events=tuple(e for e in to_come if e.at <= end - change.at))

@@ -1,0 +1,234 @@
+"""Checks on the way of a part from one chuck to the other: how the second one comes, what it grips, and that the part is always
+held by one of them.
+
+What happens is told by the events of the trace, in their order; where W is, by its moves. Between them the part is as the half
+section has it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+
+import shapely
+
+from bastler.nc import Trace
+from bastler.nc.trace import Event
+from bastler.proof.found import Found
+from bastler.proof.turn.checks import TurnView, check
+from bastler.proof.turn.scene import SecondChuck
+from bastler.shapes.kinds import Region
+from bastler.steps.base import TURNED
+from bastler.steps.transfer.hand_over import ALIKE_MM, straight
+from bastler.units import Kind, with_unit
+
+MAIN_CLOSES, MAIN_OPENS, CLOSES, OPENS = 1, 2, 3, 4
+SHORT = 0.1
+"""Less of its diameter along the axis is too little to hold a part by."""
+SHORT_MM = 3.0
+THIN = 0.05
+"""A wall thinner than this share of the diameter gives way under jaws."""
+THIN_MM = 1.5
+
+
+@dataclass(frozen=True)
+class _State:
+    """Both chucks at a moment, how the spindles turn together, whether the main one turns, and the force that W pushes with."""
+
+    main: bool = True
+    second: bool = False
+    together: int = 0
+    turns: bool = False
+    push: float = 0.0
+
+    def after(self, event: Event) -> _State:
+        value = event.value
+        if event.what == "grip":
+            return replace(self, **{"main" if value <= MAIN_OPENS else "second": value in (MAIN_CLOSES, CLOSES)})
+        if event.what == "together":
+            return replace(self, together=int(value))
+        if event.what == "spindle":
+            return replace(self, turns=value != 0.0)
+        return replace(self, push=value) if event.what == "push" else self
+
+
+def state_before(trace: Trace, row: int) -> _State:
+    """The chucks before a move."""
+    state = _State()
+    for event in trace.events:
+        if event.at <= row:
+            state = state.after(event)
+    return state
+
+
+def angle_kept(trace: Trace) -> bool:
+    """Did both spindles stand at one angle when the second chuck closed?"""
+    state, kept = _State(), False
+    for event in trace.events:
+        state = state.after(event)
+        if event.what == "grip" and event.value == CLOSES:
+            kept = state.together == 2
+    return kept
+
+
+@check("second-chuck", TURNED, apart=True)
+def second_chuck(view: TurnView) -> Iterator[Found]:
+    """All that a part is handed over by."""
+    two, trace = view.scene.second, view.trace
+    if two is None or not (trace.shoves.any() or any(e.what in ("grip", "side") for e in trace.events)):
+        return
+    state, window = _State(), 0.0
+    for event in trace.events:
+        if event.at < view.begin:
+            state = state.after(event)
+    own = [e for e in trace.events if view.begin <= e.at < view.end or (e.at == view.end == len(trace))]
+    for row in range(view.begin, view.end + 1):
+        for event in (e for e in own if e.at == row):
+            yield from _happens(view, two, state, event, min(row, view.end - 1))
+            state = state.after(event)
+            window = event.value if event.what == "skip" else window
+        if row < view.end and trace.shoves[row]:
+            skips = any(e.what == "skip" and e.at == row for e in own)
+            yield from _comes(view, two, state, row, window if skips else None)
+        if row < view.end and view.proof.fallen and not state.second and _falls(view, row):
+            yield from _drops(view, two, row)
+
+
+def _falls(view: TurnView, row: int) -> bool:
+    """Is it in this move that something falls off?"""
+    before = view.proof.stocks[row - view.begin - 1] if row > view.begin else view.before
+    now = view.proof.stocks[row - view.begin]
+    return any(before.intersects(g.buffer(-1e-6)) and not now.intersects(g.buffer(-1e-6)) for g in view.proof.fallen)
+
+
+def _drops(view: TurnView, two: SecondChuck, row: int) -> Iterator[Found]:
+    if two.follows:
+        text = "The part is off before the second chuck has it: it falls."
+        yield Found("stop", "part-dropped", text, row - view.begin)
+
+
+def _part(view: TurnView, row: int) -> Region:
+    """The part as it is before a move."""
+    stock = view.proof.stocks[row - view.begin - 1] if row > view.begin else view.before
+    pieces = [*getattr(stock, "geoms", [stock]), *view.proof.fallen]
+    return max(pieces, key=lambda piece: float(piece.bounds[2]) if not piece.is_empty else float("-inf"))
+
+
+def _happens(view: TurnView, two: SecondChuck, state: _State, event: Event, row: int) -> Iterator[Found]:
+    """A chuck opens or closes, the other spindle is chosen, or what turned in step does not any more."""
+    move, off = row - view.begin, view.off or bool(view.proof.fallen)
+    if event.what == "grip" and event.value == CLOSES:
+        w = float(view.trace.w[event.at - 1, 1]) if event.at else float(view.trace.w[0, 0])
+        yield from _closes(view, two, state, w, row)
+    elif event.what == "grip" and event.value == MAIN_OPENS and state.main and not state.second and not off:
+        yield Found("stop", "part-dropped", "The main chuck opens, and the second one has not closed: the part falls.", move)
+    elif event.what == "grip" and event.value == OPENS and state.second and (off or not state.main):
+        yield Found("stop", "part-dropped", "The second chuck opens, and nothing else holds the part: it falls.", move)
+    elif event.what in ("spindle", "together"):
+        after = state.after(event)
+        if state.second and state.main and not off and after.turns and not after.together:
+            text = "Both chucks hold the work, and only one of them turns: both have to be in step."
+            yield Found("stop", "not-in-step", text, move)
+    elif event.what == "side" and event.value == 1.0:
+        if not state.second:
+            yield Found("stop", "not-handed", "The second chuck has not closed: there is no part in it.", move)
+        elif state.main and not off:
+            yield Found("stop", "not-handed", "The main chuck still holds the part, and it is not parted off.", move)
+        elif abs(float(view.trace.w[row, 1]) - two.spindle.home) > view.feels:
+            text = f"The second spindle is not at W {view.says(two.spindle.home)}, where its zero is."
+            yield Found("stop", "second-not-home", text, move)
+
+
+def _closes(view: TurnView, two: SecondChuck, state: _State, w: float, row: int) -> Iterator[Found]:
+    """What the jaws close on."""
+    move, scene, face = row - view.begin, view.scene, two.face(w)
+    part = _part(view, row)
+    within = shapely.Polygon() if part.is_empty else part.intersection(shapely.box(face, 0.0, part.bounds[2] + 1.0, 1e6))
+    if within.is_empty or within.area <= 0.0:
+        yield Found("stop", "grips-nothing", "The second chuck closes, and there is nothing between its jaws.", move)
+        return
+    if state.turns and not state.together:
+        text = "The second chuck closes on a work that turns, and is not in step with it."
+        yield Found("stop", "not-in-step", text, move)
+    across, place = 2 * float(within.bounds[3]), (float(within.bounds[3]), 0.0, face)
+    low, high = two.spindle.takes
+    if not low - view.feels <= across <= high + view.feels:
+        text = f"Its jaws close on Ø{view.says(low)} to Ø{view.says(high)}; the part is Ø{view.says(across)} there."
+        yield Found("stop", "grip-reach", text, move, across, place)
+    mm = scene.mm
+    long = straight(within, float(within.bounds[2]) - face, ALIKE_MM * mm)
+    if long < max(SHORT_MM * mm, SHORT * across):
+        text = f"Grips only {view.says(float(f'{long:.3g}'))} of Ø{view.says(float(f'{across:.5g}'))}."
+        yield Found("caution", "grip-short", text, move, long, place)
+    for wanted in scene.wanted:
+        thread = wanted.thread
+        if thread is None or (not thread.intersects(within) and not thread.touches(within)):
+            continue
+        if float(thread.bounds[2]) > face and float(thread.bounds[3]) >= across / 2 - 0.1 * mm:
+            yield Found("caution", "grip-thread", "Its jaws close on a thread: it is pressed flat.", move, 0.0, place)
+            break
+    wall = _wall(within, mm)
+    if wall < max(THIN_MM * mm, THIN * across):
+        text = f"Its jaws close on a wall of {view.says(float(f'{wall:.3g}'))}: it gives way."
+        yield Found("caution", "grip-wall", text, move, wall, place)
+
+
+def _wall(within: Region, mm: float) -> float:
+    """The thinnest wall under jaws that is as far out as they are."""
+    z0, _, z1, most = within.bounds
+    found = float("inf")
+    for k in range(21):
+        z = z0 + (z1 - z0) * (k + 0.5) / 21
+        cut = within.intersection(shapely.LineString([(z, 0.0), (z, most + 1.0)]))
+        if cut.is_empty or cut.bounds[3] < most - ALIKE_MM * mm:
+            continue
+        outermost = max(getattr(cut, "geoms", [cut]), key=lambda g: g.bounds[3])
+        found = min(found, float(outermost.bounds[3] - outermost.bounds[1]))
+    return found
+
+
+def _comes(view: TurnView, two: SecondChuck, state: _State, row: int, window: float | None) -> Iterator[Found]:
+    """A move of the second chuck: `window` where it goes on until its seat meets the work."""
+    move, (w0, w1) = row - view.begin, view.trace.w[row].tolist()
+    travel, part, off = two.spindle.w, _part(view, row), view.off or bool(view.proof.fallen)
+    over = max(max(w0, w1) - travel.hi, travel.lo - min(w0, w1))
+    if over > view.feels:
+        yield Found("stop", "over-travel", f"W leaves its travel by {view.says(over)}.", move, over)
+    if state.second and state.main and not off:
+        text = "The second chuck moves, and both hold the work: it is torn out of them."
+        yield Found("stop", "torn", text, move, abs(w1 - w0))
+    face, front = two.face(min(w0, w1)), float("-inf") if part.is_empty else float(part.bounds[2])
+    jaws = max((float(region.bounds[2]) for name, region in view.scene.keep_out if name == "jaws"), default=float("-inf"))
+    if face < jaws:
+        yield Found("stop", "chucks-meet", f"The jaws of both chucks meet, {view.says(jaws - face)}.", move, jaws - face)
+    if state.second:
+        return
+    across = 0.0 if front <= face else 2 * float(part.intersection(shapely.box(face, 0.0, front + 1.0, 1e6)).bounds[3])
+    if across > two.spindle.takes[1] + view.feels:
+        text = f"The part is Ø{view.says(across)}; its jaws open to Ø{view.says(two.spindle.takes[1])}."
+        yield Found("stop", "second-hit", text, move, across - two.spindle.takes[1])
+    if window is not None:
+        yield from _meets(view, two, state, row, front, window)
+    elif front - face - two.seat > view.feels:
+        deep = front - face - two.seat
+        text = f"Its seat runs into the work, {view.says(deep)}, and nothing holds its force."
+        yield Found("stop", "seat-hit", text, move, deep)
+
+
+def _meets(view: TurnView, two: SecondChuck, state: _State, row: int, front: float, window: float) -> Iterator[Found]:
+    """Until its seat meets the work: with a force that it has, and where it was sent."""
+    move, sent = row - view.begin, two.face(float(view.trace.w[row, 1]))
+    low, high = two.spindle.push
+    if state.push <= 0.0:
+        yield Found("stop", "no-push", "It goes on until it meets the work, and nothing holds its force.", move)
+    elif not low <= state.push <= high:
+        text = f"Pushes with {with_unit(state.push, Kind.FORCE, view.scene.unit)}; it can from {low:g} to {high:g}."
+        yield Found("stop", "push-force", text, move, state.push)
+    if two.face(float(view.trace.w[row, 0])) + two.seat < front:
+        yield Found("stop", "seat-hit", "Its seat is in the work before it feeds.", move)
+        return
+    by = front - two.seat - sent
+    if abs(by) > window + view.feels:
+        where = "before" if by > 0 else "behind"
+        text = f"Its seat would meet the work {view.says(abs(by))} {where} where it is sent; {view.says(window)} is good."
+        yield Found("stop", "off-window", text, move, abs(by))

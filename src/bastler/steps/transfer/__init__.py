@@ -1,0 +1,1 @@
+"""What hands a part from one spindle to another."""

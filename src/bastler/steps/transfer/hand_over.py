@@ -1,0 +1,225 @@
+"""Hand over: the second chuck comes to the work, takes hold of it, and goes on with its back.
+
+What is cut behind it in the same holding, such as the part-off, is cut while both chucks hold the work. Where nothing parts it
+off the main chuck opens before the second one goes away.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, ClassVar, Literal
+
+import shapely
+
+from bastler.ask import Answers, Trouble, ask, choose, is_
+from bastler.machines.card import SecondSpindle
+from bastler.shapes.kinds import Region
+from bastler.steps.base import TURNED, Dim, Step, Transfer, TurnSketch, step
+from bastler.steps.cut import given, number
+from bastler.steps.turn.context import TurnedContext
+from bastler.units import Kind
+
+GRIP, COMES, CONTACT, TURNING = "Grip", "Coming", "Contact", "Turning"
+ALIKE_MM = 0.02
+"""So far apart radii are one diameter to jaws."""
+APART_MM = 1.0
+"""The jaws of both chucks stay at least so far from each other."""
+
+_pushes = is_("contact", "seat")
+_turns = is_("turning", "turns")
+
+
+def straight(stock: Region, within: float, alike: float) -> float:
+    """How far a part goes back from its front at the largest radius that it has within a length, from its shoulder on; 0 without
+    any."""
+    z0, _, z1, _ = stock.bounds
+    outline = _outer(stock, max(z0, z1 - within), z1, alike)
+    most = max((r for _, r in outline), default=0.0)
+    low = z1
+    for z, r in sorted(outline, reverse=True):
+        if most - r <= alike:
+            low = z
+        elif low < z1:
+            break
+    return z1 - low
+
+
+def _outer(stock: Region, z0: float, z1: float, alike: float) -> list[tuple[float, float]]:
+    """The largest radius at lengths from `z0` to `z1`, fifty of them and where corners are."""
+    corners = shapely.get_coordinates(stock)[:, 0]
+    places = {z0 + (z1 - z0) * k / 50 for k in range(51)} | {float(z) for z in corners if z0 <= z <= z1}
+    found = []
+    for z in sorted(places):
+        cut = stock.intersection(shapely.box(z - alike / 2, 0.0, z + alike / 2, 1e6))
+        if not cut.is_empty:
+            found.append((z, float(cut.bounds[3])))
+    return found
+
+
+def _second(ctx: TurnedContext) -> SecondSpindle | None:
+    return ctx.card.second
+
+
+def _grip(s: Answers, ctx: TurnedContext) -> float | None:
+    """As far as the largest diameter goes back from the front, no deeper than parts go in."""
+    two = _second(ctx)
+    if two is None or ctx.stock.is_empty:
+        return None
+    room = min(two.deep, 0.4 * ctx.length)
+    long = straight(ctx.stock, room, ctx.mm(ALIKE_MM))
+    return float(round(min(room, max(long, 0.2 * room)), 1 if ctx.unit == "mm" else 2))
+
+
+def _contact(s: Answers, ctx: TurnedContext) -> str:
+    words = ctx.card.dialect
+    return "seat" if words.push_words and words.skip_word else "free"
+
+
+def _near(s: Answers, ctx: TurnedContext) -> float:
+    return 10.0 if ctx.unit == "mm" else 0.4
+
+
+def _feed(s: Answers, ctx: TurnedContext) -> float:
+    return 500.0 if ctx.unit == "mm" else 20.0
+
+
+def _force(s: Answers, ctx: TurnedContext) -> float | None:
+    """A tenth of what it can: enough to seat a part, not to push it in."""
+    two = _second(ctx)
+    return None if two is None else float(round(max(two.push[0], 0.1 * two.push[1]), -1))
+
+
+def _window(s: Answers, ctx: TurnedContext) -> float:
+    return 0.3 if ctx.unit == "mm" else 0.012
+
+
+def _turning(s: Answers, ctx: TurnedContext) -> str:
+    return "turns" if ctx.card.dialect.together_words else "stands"
+
+
+def _n(s: Answers, ctx: TurnedContext) -> float | None:
+    two = _second(ctx)
+    return None if two is None else float(min(500.0, two.speed[1], ctx.most_speed))
+
+
+def _angle(s: Answers, ctx: TurnedContext) -> str:
+    return "kept" if ctx.card.dialect.together_words else "lost"
+
+
+@step("Hand over", "Ends", "The second chuck takes the part, for its back", planes=TURNED, rank=10, needs_second=True)
+class HandOver(Step[TurnedContext], frozen=True, kw_only=True, tag="hand-over"):
+    """Answers of a hand-over from the main chuck to the second one."""
+
+    groups: ClassVar[tuple[str, ...]] = (GRIP, COMES, CONTACT, TURNING)
+
+    grip: Annotated[
+        float | None,
+        ask(
+            "Jaws reach over the front", Kind.LENGTH, GRIP, above=0, propose=_grip,
+            helps="From the front of the work to the face of the second jaws.",
+        ),
+    ] = None  # fmt: skip
+    near: Annotated[
+        float | None, ask("Rapid ends before", Kind.LENGTH, COMES, above=0, propose=_near, helps="From there on it feeds.")
+    ] = None
+    f: Annotated[float | None, ask("Then it feeds", Kind.FEED_RATE, COMES, above=0, propose=_feed)] = None
+    contact: Annotated[
+        Literal["seat", "free"] | None,
+        choose(
+            "It comes",
+            {"seat": "Until its seat meets the work", "free": "To a place, without contact"},
+            CONTACT,
+            propose=_contact,
+        ),
+    ] = None
+    force: Annotated[float | None, ask("Pushes with", Kind.FORCE, CONTACT, above=0, propose=_force, when=_pushes)] = None
+    window: Annotated[
+        float | None,
+        ask(
+            "Good within ±", Kind.LENGTH, CONTACT, above=0, propose=_window, when=_pushes,
+            helps="Where it meets the work farther off, the machine stops.",
+        ),
+    ] = None  # fmt: skip
+    turning: Annotated[
+        Literal["turns", "stands"] | None,
+        choose("The work", {"turns": "Turns meanwhile", "stands": "Stands still"}, TURNING, propose=_turning),
+    ] = None
+    n: Annotated[float | None, ask("Both turn at", Kind.SPINDLE_SPEED, TURNING, above=0, propose=_n, when=_turns)] = None
+    angle: Annotated[
+        Literal["kept", "lost"] | None,
+        choose(
+            "Its angle", {"kept": "Kept: both in step", "lost": "Not kept"}, TURNING, propose=_angle,
+            helps="Kept, what was milled before stays where it is under C.",
+        ),
+    ] = None  # fmt: skip
+
+    def troubles(self, ctx: TurnedContext) -> list[Trouble]:
+        two, words = ctx.card.second, ctx.card.dialect
+        if two is None or not ctx.card.hands_over:
+            return [Trouble("name", f"{ctx.card.name} has no second spindle to hand over to.")]
+        grip, jaws = given(self.grip), self._main_jaws(ctx)
+        if grip > two.deep + 1e-9:
+            return [Trouble("grip", f"Parts go {number(two.deep, ctx)} into its jaws at most.", two.deep)]
+        room = ctx.front - jaws - ctx.mm(APART_MM)
+        if grip > room:
+            return [Trouble("grip", f"The jaws of both chucks meet: {number(room, ctx)} are free.", round(room, 3))]
+        found = []
+        if self.contact == "seat" and not (words.push_words and words.skip_word):
+            found.append(Trouble("contact", f"{ctx.card.name} has no words to push until contact.", "free"))
+        if self.contact == "seat" and not two.push[0] <= given(self.force) <= two.push[1]:
+            fits = min(max(given(self.force), two.push[0]), two.push[1])
+            found.append(Trouble("force", f"It pushes with {two.push[0]:g} to {two.push[1]:g} N.", fits))
+        if self.contact == "seat" and given(self.window) >= given(self.near):
+            found.append(Trouble("window", "Has to be less than the way that it feeds.", round(given(self.near) / 2, 4)))
+        if self.turning == "turns" and not words.together_words:
+            found.append(Trouble("turning", f"{ctx.card.name} has no words to turn both in step.", "stands"))
+        if self.angle == "kept" and not words.together_words:
+            found.append(Trouble("angle", f"{ctx.card.name} has no words to keep both at one angle.", "lost"))
+        most = min(ctx.most_speed, two.speed[1])
+        if self.turning == "turns" and given(self.n) > most:
+            found.append(Trouble("n", f"Both spindles and the chuck go up to {most:g} 1/min.", most))
+        return found
+
+    def _main_jaws(self, ctx: TurnedContext) -> float:
+        """The face of the main chuck's jaws."""
+        return max((float(region.bounds[2]) for name, region in ctx.keep_out if name == "jaws"), default=float("-inf"))
+
+    def held_d(self, ctx: TurnedContext) -> float:
+        """The diameter that the jaws close on: the largest within them."""
+        return 2 * ctx.outer(ctx.front - given(self.grip), ctx.front)
+
+    def plan(self, ctx: TurnedContext) -> list[Transfer]:
+        pushes, turns = self.contact == "seat", self.turning == "turns"
+        together: Literal["", "speed", "angle"] = "angle" if self.angle == "kept" else "speed" if turns else ""
+        return [
+            Transfer(
+                name="hand over",
+                grip=ctx.front - given(self.grip),
+                near=given(self.near),
+                feed=given(self.f),
+                force=given(self.force) if pushes else 0.0,
+                window=given(self.window) if pushes else 0.0,
+                turns=given(self.n) if turns else 0.0,
+                together=together,
+            )
+        ]
+
+    def removes(self, ctx: TurnedContext) -> list[Region]:
+        return []
+
+    def sketch(self, ctx: TurnedContext) -> TurnSketch:
+        """Where the jaws' face comes to."""
+        front, at = ctx.front, ctx.front - given(self.grip)
+        r = self.held_d(ctx) / 2
+        high = r + ctx.mm(12.0)
+        dims = (Dim("grip", "half", "length", (front, r), (at, r)),)
+        return TurnSketch(lines=(((at, high), (at, r), (front, r)),), dims=dims)
+
+    def summary(self, ctx: TurnedContext) -> str:
+        angle = "angle kept" if self.angle == "kept" else "angle not kept"
+        return f"grips {number(given(self.grip), ctx)} long on Ø{number(self.held_d(ctx), ctx)}, {angle}"
+
+    def says(self, ctx: TurnedContext) -> list[tuple[str, str]]:
+        found = [(GRIP, f"It closes on Ø{number(self.held_d(ctx), ctx)}.")]
+        if self.contact == "seat":
+            found.append((CONTACT, f"Its seat lies {number(given(self.grip), ctx)} behind the face of its jaws."))
+        return found
