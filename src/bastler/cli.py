@@ -131,11 +131,11 @@ def _post(options: argparse.Namespace) -> int:
     from bastler.post import post
 
     planned = plan(_read(options.job))
-    for held in planned.holdings:
+    for k, group in enumerate(planned.programs, 1):
         path: Path = options.output
-        if len(planned.holdings) > 1:
-            path = path.with_name(f"{path.stem}-{held.place + 1}{path.suffix}")
-        _write(partial(write_whole, path, post(held).sent), path)
+        if len(planned.programs) > 1:
+            path = path.with_name(f"{path.stem}-{k}{path.suffix}")
+        _write(partial(write_whole, path, post(group).sent), path)
     troubles = [t for step in planned.steps for t in step.troubles] + list(planned.troubles)
     for trouble in troubles:
         print(f"bastler: {trouble.field}: {trouble.text}", file=sys.stderr)

@@ -10,6 +10,7 @@ import itertools
 from typing import Any
 
 import shapely
+import shapely.affinity
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
@@ -19,7 +20,7 @@ from bastler.app.paper import Paper
 from bastler.app.route import draw_level
 from bastler.app.theme import DAY, colour, sans, tool_hue
 from bastler.job.half_cut import HalfCut
-from bastler.live.shown import Look
+from bastler.live.shown import Look, Turned
 from bastler.proof.turn.sweep import body_of, edges_of
 from bastler.steps import Dim, TurnSketch
 from bastler.tools import AnyTool
@@ -87,13 +88,22 @@ class HalfSection:
         return region_path(region, self.sheet.to_plan)
 
     def _kept_out(self, painter: QPainter) -> None:
-        for _, region in self.session.held.turned.keep_out:
+        around = self.session.held.turned
+        for _, region in (*around.keep_out, *self._opposite(around)):
             for sign in (1.0, -1.0):
                 path = self._map(shapely.transform(region, lambda p, s=sign: p * (1.0, s)))
                 painter.setPen(QPen(QColor(DAY.ink), 1.0))
                 painter.setBrush(QColor(DAY.jaw))
                 painter.drawPath(path)
         painter.setBrush(Qt.BrushStyle.NoBrush)
+
+    def _opposite(self, around: Turned) -> list[tuple[str, Any]]:
+        """The second chuck, where it has hold of the work behind the step that hands it over."""
+        two, job = around.second, self.session.job
+        order = [step.id for step in job.holding_of(self.session.held_id).steps]
+        if two is None or self.session.selected not in order or order.index(self.session.selected) <= order.index(two.step):
+            return []
+        return [(name, shapely.affinity.translate(region, two.gripped)) for name, region in two.regions]
 
     def _upper(self, painter: QPainter, cut: HalfCut) -> None:
         """The section: hatched, blue along untouched skin, orange where the step cuts."""
@@ -267,12 +277,16 @@ class HalfSection:
             at = self.sheet.to_plan(z, r)
             drafter.leader(dim, at, QPointF(at.x() + 26, at.y() - 20), f"R{text}" if dim.how == "radius" else text)
 
+    def words(self) -> str:
+        """What stands below the drawing."""
+        if not self.session.on_step:
+            return "Above the centre line the section, below it the outside. Grey is the chuck."
+        return "Blue is untouched stock. Bright is cut. Orange is this step. Red is what the proof found."
+
     def _captions(self, painter: QPainter) -> None:
         painter.setFont(sans(12, italic=True))
         painter.setPen(QColor(DAY.soft))
-        words = "Blue is untouched stock. Bright is cut. Orange is this step. Red is what the proof found."
-        if not self.session.on_step:
-            words = "Above the centre line the section, below it the outside. Grey is the chuck."
+        words = self.words()
         box = QRectF(0, self.sheet.height() - 26, self.sheet.width(), 20)
         wide = painter.fontMetrics().horizontalAdvance(words) + 24
         painter.fillRect(QRectF(box.center().x() - wide / 2, box.top() - 1, wide, 22), colour(DAY.paper, 235))

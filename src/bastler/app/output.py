@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from pathlib import Path
 
 import msgspec
@@ -29,15 +30,16 @@ def safe_name(text: str) -> str:
 
 
 def name_in(text: str, place: int, of: int) -> str:
-    """The file name of the program of a holding: of several each has its number behind the name."""
+    """The file name of a program: of several each has its number behind the name."""
     name = safe_name(text)
     return name if of == 1 else f"{name.removesuffix('.nc')}-{place + 1}.nc"
 
 
-def program_bytes(proof: ShownProof) -> bytes:
-    """What goes out. One that must not run says so in its second line."""
+def program_bytes(proofs: Sequence[ShownProof]) -> bytes:
+    """What goes out of the holdings that share a program. One that must not run says so in its second line."""
+    proof = proofs[0]
     lines = list(proof.program.lines)
-    stops = sum(r.level in HOLDING for r in proof.remarks)
+    stops = sum(r.level in HOLDING for one in proofs for r in one.remarks)
     if stops:
         words = Words(proof.card.dialect, proof.unit)
         lines.insert(min(2, len(lines)), words.comment(f"NOT PROVED - {stops} stop remarks - saved on request"))
@@ -108,8 +110,8 @@ class OutputPanel(QWidget):
 
     def _numbers(self) -> str:
         """How the files of several holdings are told apart."""
-        many = len(self.session.job.holdings)
-        return f", one file a holding: {' and '.join(f'-{k}' for k in range(1, many + 1))} behind the name" if many > 1 else ""
+        many = len(self.session.job.programs)
+        return f", one file a program: {' and '.join(f'-{k}' for k in range(1, many + 1))} behind the name" if many > 1 else ""
 
     def _pick_folder(self) -> None:
         found = QFileDialog.getExistingDirectory(self, "Folder for programs", str(self.folder), OWN_DIALOG)
@@ -125,7 +127,9 @@ class OutputPanel(QWidget):
             stopped = "The proof was stopped, so nothing goes out. Press Prove, above."
             self._say(stopped if self.session.halted else running, DAY.caution_text)
             return
-        cut = [(place, proof) for place, proof in enumerate(whole.holdings) if proof.stages]
+        groups = self.session.job.programs
+        every = [(k, [whole.holdings[place] for place in group]) for k, group in enumerate(groups)]
+        cut = [(k, proofs) for k, proofs in every if any(proof.stages for proof in proofs)]
         if not cut:
             self._say("There is nothing to cut yet. Add a step.", DAY.caution_text)
             return
@@ -136,11 +140,11 @@ class OutputPanel(QWidget):
                 "This program must not run as it is: see the remarks. Press again to save it; its text will say so.", DAY.stop
             )
             return
-        names = [name_in(self.name.text(), place, len(whole.holdings)) for place, _ in cut]
-        for (_, proof), name in zip(cut, names, strict=True):
+        names = [name_in(self.name.text(), k, len(groups)) for k, _ in cut]
+        for (_, proofs), name in zip(cut, names, strict=True):
             path = self.folder / name
             try:
-                write_whole(path, program_bytes(proof))
+                write_whole(path, program_bytes(proofs))
             except OSError as error:
                 self._say(f"{path} could not be written: {reason_of(error)}.", DAY.stop)
                 return
@@ -150,7 +154,7 @@ class OutputPanel(QWidget):
         self.saved.emit(str(path))
         self._said_for = self.session.job
         counted = " The numbers have counted on." if self._said_for is not sent else ""
-        lines = sum(len(proof.program.lines) for _, proof in cut)
+        lines = sum(len(proofs[0].program.lines) for _, proofs in cut)
         self._say(f"Saved as {' and '.join(names)}, {lines} lines.{counted}", DAY.good)
 
     def _say(self, text: str, tint: str) -> None:

@@ -13,6 +13,7 @@ from bastler.app.theme import DAY, colour, sans, tool_hue
 from bastler.job import ZERO_CHOICES, BarStock, ViseHolding, edits
 from bastler.live.shown import ShownHolding, ShownProof, ShownStep
 from bastler.proof.remark import ORDER
+from bastler.steps import HandOver
 from bastler.units import Kind, number_text
 
 WIDTH = 282
@@ -50,13 +51,26 @@ def draw_level(painter: QPainter, level: str, x: float, y: float, size: float = 
     painter.drawPolygon(QPolygonF([QPointF(x + dx, y + dy) for dx, dy in shapes[level]]))
 
 
-def draw_chucked(painter: QPainter, box: QRectF) -> None:
-    """A bar in the jaws of a chuck."""
+def draw_chucked(painter: QPainter, box: QRectF, *, turned: bool = False) -> None:
+    """A bar in the jaws of a chuck, or of the one on the other side."""
+    painter.save()
+    if turned:
+        painter.translate(2 * box.center().x(), 0.0)
+        painter.scale(-1.0, 1.0)
     x, y, w, h = box.x(), box.y(), box.width(), box.height()
     painter.fillRect(QRectF(x + w * 0.2, y + h * 0.34, w * 0.8, h * 0.32), QColor(DAY.metal))
     for top in (0.0, 0.68):
         painter.fillRect(QRectF(x, y + h * top, w * 0.4, h * 0.32), QColor(DAY.jaw))
     painter.fillRect(QRectF(x, y, w * 0.16, h), QColor(DAY.jaw))
+    painter.restore()
+
+
+def draw_handed(painter: QPainter, box: QRectF) -> None:
+    """An arrow from one chuck to the other."""
+    y, r = box.center().y(), box.height() * 0.3
+    painter.setPen(QPen(QColor(DAY.open_on_dark), 3.0, cap=Qt.PenCapStyle.RoundCap))
+    painter.drawLine(QPointF(box.left(), y), QPointF(box.right() - 2, y))
+    painter.drawPolyline(QPolygonF([QPointF(box.right() - r, y - r), QPointF(box.right(), y), QPointF(box.right() - r, y + r)]))
 
 
 def draw_held(painter: QPainter, box: QRectF, holding: ViseHolding) -> None:
@@ -127,6 +141,7 @@ class Card(QWidget):
             lit = self.session.selected == self.ident
             painter.setPen(QPen(QColor(DAY.focus if lit else DAY.hairline), 2 if lit else 1))
             tint = DAY.setup_tint if self.ident == STOCK else DAY.field if is_step(self.ident) else DAY.holding_tint
+            tint = DAY.dark if self._hands_over else tint
             painter.setBrush(QColor(tint))
             painter.drawRoundedRect(box, 4, 4)
             if not self.session.shown:
@@ -184,8 +199,9 @@ class Card(QWidget):
             grip = f"grips {say(holding.grip)} · " if holding.vise == "yes" and holding.grip is not None else ""
             words = f"{grip}zero {ZERO_CHOICES[holding.zero].lower()}, {holding.work_offset}"
         else:
-            draw_chucked(painter, place)
-            words = f"{say(holding.stick_out)} out · zero on the front"
+            draw_chucked(painter, place, turned=holding.handed)
+            face = "front" if holding.follows == "first" else "back"
+            words = f"{say(holding.stick_out)} out · zero on the {face}, {holding.work_offset}"
         self._text(painter, 60, 18, holding.title, sans(13, bold=True), DAY.ink, 26)
         self._text(painter, 60, 35, words, sans(12), DAY.soft)
         if any(t.field.startswith(f"{self.ident}.") for t in held.troubles):
@@ -203,16 +219,29 @@ class Card(QWidget):
         step = planned.filled
         number = edits.index_of(self.session.job, step.id) + 1
         hues = [tool_hue(t.station) for t in planned.tools]
-        painter.fillRect(QRectF(0, 2, 5, self.height() - 4), QColor(hues[-1] if hues and step.on else DAY.hairline))
-        ink, soft = (DAY.ink, DAY.soft) if step.on else (DAY.soft, DAY.soft)
-        self._text(painter, 18, 23, str(number), sans(12), DAY.soft)
+        over = self._hands_over
+        if not over:
+            painter.fillRect(QRectF(0, 2, 5, self.height() - 4), QColor(hues[-1] if hues and step.on else DAY.hairline))
+        ink, soft = (DAY.on_dark, DAY.on_dark_soft) if over else (DAY.ink if step.on else DAY.soft, DAY.soft)
+        self._text(painter, 18, 23, str(number), sans(12), soft)
         title = step.title
         self._text(painter, 38, 23, title, sans(14, bold=True), ink, 34)
         bad = planned.troubles
         line = bad[0].text if bad else planned.summary
-        self._text(painter, 38, 41, line, sans(12), (DAY.focus if bad[0].open else DAY.stop) if bad else soft)
-        self._tools_line(painter, planned)
+        wrong = (DAY.stop_on_dark if over else DAY.stop) if bad and not bad[0].open else DAY.focus
+        self._text(painter, 38, 41, line, sans(12), wrong if bad else soft)
+        if over:
+            draw_handed(painter, QRectF(38, 48, 40, 14))
+            if not step.on:
+                self._text(painter, 150, 58, "switched off", sans(12, italic=True), soft)
+        else:
+            self._tools_line(painter, planned)
         self._mark(painter, planned)
+
+    @property
+    def _hands_over(self) -> bool:
+        """Is it the card of a hand-over?"""
+        return isinstance(self.session.job.step(self.ident), HandOver)
 
     def _proof(self) -> ShownProof | None:
         """Of the holding that the step is in."""
@@ -238,18 +267,18 @@ class Card(QWidget):
         at = (self.width() - 17.0, 18.0)
         if not planned.filled.on:
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(QPen(QColor(DAY.soft), 1.5))
+            painter.setPen(QPen(QColor(DAY.on_dark_soft if self._hands_over else DAY.soft), 1.5))
             painter.drawEllipse(QRectF(at[0] - 5, at[1] - 5, 10, 10))
             return
         if planned.troubles:
-            draw_level(painter, "open" if planned.troubles[0].open else "stop", *at, 14)
+            draw_level(painter, "open" if planned.troubles[0].open else "stop", *at, 14, dark=self._hands_over)
             return
         if self._proof() is None:
             return
         levels = {r.level for r in self.session.remarks_of(planned.id)}
         worst = next((level for level in ORDER if level in levels), "good")
         painter.setOpacity(0.45 if self.session.stale else 1.0)
-        draw_level(painter, worst, *at, 12 if worst != "good" else 10)
+        draw_level(painter, worst, *at, 12 if worst != "good" else 10, dark=self._hands_over)
         painter.setOpacity(1.0)
 
     def _text(self, painter: QPainter, x: float, y: float, text: str, font: QFont, ink: str, room: float = 14) -> float:

@@ -125,14 +125,13 @@ class RouteDesk:
                 self.session.edit(edits.step_moved(self.session.job, self._step(), place), "Move the step")
 
     def turn_over(self) -> None:
-        """A further holding behind the one that is looked at: the part turned over about X, until it is said otherwise."""
-        if self.session.job.turns:
-            self.window.say("wrong", "A turned part has one holding here: its back is faced in a job of its own.")
-            return
+        """A further holding behind the one that is looked at: the part turned over about X until it is said otherwise, one in a
+        chuck turned round by hand."""
         if over := HOLDINGS.over(len(self.session.job.holdings) + 1):
             self.window.say("wrong", over)
             return
-        job, ident = edits.holding_added(self.session.job, "over-x", f"holding:{self.session.held_id}")
+        job, held = self.session.job, f"holding:{self.session.held_id}"
+        job, ident = edits.holding_added(job, "over" if job.turns else "over-x", held)
         self.session.history.settle()
         self.session.edit(job, "Turn the part over", select=f"holding:{ident}")
         self.window.show_view()

@@ -17,6 +17,7 @@ from bastler.app.drafting import painting
 from bastler.app.end_face import EndFace
 from bastler.app.fields import NumberField
 from bastler.app.half_section import HalfSection
+from bastler.app.hand_over_sheet import HandOverSheet
 from bastler.app.outline_drawing import OutlineDrawing, selected_segment
 from bastler.app.paper import PlaneDrawing
 from bastler.app.plan_section import PlanSection
@@ -27,7 +28,7 @@ from bastler.app.zooming import NOTCH, Zoomable
 from bastler.ask import Question, questions_of
 from bastler.job import edits
 from bastler.live.shown import Look
-from bastler.steps import Dim
+from bastler.steps import Dim, HandOver
 from bastler.steps.base import PlaneKind
 from bastler.units import Kind, number_text
 
@@ -67,7 +68,7 @@ class Sheet(Zoomable):
         self.to_section: Map = QPointF
         self.scale = 1.0
         self.drawings: dict[PlaneKind, PlaneDrawing] = {"flat": PlanSection(self), "turned": HalfSection(self)}
-        self.on_end, self.on_side = EndFace(self), SideSheet(self)
+        self.on_end, self.on_side, self.on_hand_over = EndFace(self), SideSheet(self), HandOverSheet(self)
         self.outline: OutlineDrawing | None = None
         for signal in (session.plan_changed, session.look_changed, session.focus_changed, session.proof_changed):
             signal.connect(self.update)
@@ -79,6 +80,8 @@ class Sheet(Zoomable):
     def drawing(self) -> PlaneDrawing:
         """How the plane of the selected card is drawn."""
         face, place = self.look.face, self.session.place
+        if isinstance(self.session.job.step(self.session.selected), HandOver):
+            return self.on_hand_over
         if place is None:
             return self.drawings[self.session.job.plane]
         return self.on_side if (face.place if face is not None else place).angles else self.on_end

@@ -63,6 +63,18 @@ class Job(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
         """Is this a turned part?"""
         return isinstance(self.stock, BarStock)
 
+    @property
+    def programs(self) -> tuple[tuple[int, ...], ...]:
+        """The places of the holdings in order, those together whose steps are in one program: a part that is handed over goes on
+        in the same one."""
+        found: list[tuple[int, ...]] = []
+        for place, holding in enumerate(self.holdings):
+            if found and isinstance(holding, ChuckHolding) and holding.handed:
+                found[-1] = (*found[-1], place)
+            else:
+                found.append((place,))
+        return tuple(found)
+
     def outline(self, ident: str) -> AnyOutline | None:
         """The outline of that id."""
         return next((o for o in self.outlines if o.id == ident), None)

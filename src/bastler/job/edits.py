@@ -18,6 +18,7 @@ import msgspec
 from bastler.bounds import beyond_all
 from bastler.job.arrive import come_to_side, fresh_id, outline_added, outline_answer
 from bastler.job.chuck import ChuckHolding
+from bastler.job.chuck import Follows as ChuckFollows
 from bastler.job.crib_edits import crib_given, crib_owner
 from bastler.job.document import AnyHolding, Job
 from bastler.job.faults import unfounded
@@ -39,7 +40,21 @@ from bastler.shapes import (
     RingsPattern,
 )
 from bastler.shapes.reliefs import THREADS as THREAD_RELIEFS
-from bastler.steps import STEPS, AnyStep, Arrival, CentreHole, Engraving, Facing, FreePocket, Groove, Step, Threading, kind_of
+from bastler.steps import (
+    STEPS,
+    AnyStep,
+    Arrival,
+    CentreHole,
+    Engraving,
+    Facing,
+    FreePocket,
+    Groove,
+    HandOver,
+    PartOff,
+    Step,
+    Threading,
+    kind_of,
+)
 from bastler.tools import Tool
 from bastler.units import scale
 
@@ -210,8 +225,22 @@ def step_added(job: Job, kind: str, after: str) -> tuple[Job, str]:
     job, fresh = _arrive(job, kind, holding)
     steps: list[AnyStep] = list(holding.steps)
     at = next((k for k, s in enumerate(steps) if s.id == after), -1) + 1
-    steps.insert(at if known == after else len(steps), fresh)
+    at = at if known == after else len(steps)
+    if isinstance(fresh, HandOver):
+        return _handed_over(job, holding, fresh, at), fresh.id
+    steps.insert(at, fresh)
     return _held(job, holding, steps), fresh.id
+
+
+def _handed_over(job: Job, holding: AnyHolding, fresh: HandOver, at: int) -> Job:
+    """A hand-over in a holding, before what parts the work off there, and the holding in the second chuck behind it."""
+    off = next((k for k, s in enumerate(holding.steps) if isinstance(s, PartOff)), len(holding.steps))
+    steps: list[AnyStep] = list(holding.steps)
+    steps.insert(min(at, off), fresh)
+    job = _held(job, holding, steps)
+    if any(isinstance(h, ChuckHolding) and h.handed for h in job.holdings):
+        return job
+    return holding_added(job, "handed", f"holding:{holding.id}")[0]
 
 
 def _arrive(job: Job, kind: str, holding: AnyHolding) -> tuple[Job, AnyStep]:
@@ -344,8 +373,14 @@ def step_copied(job: Job, ident: str) -> tuple[Job, str]:
 
 
 def step_removed(job: Job, ident: str) -> Job:
-    """The job without the step; patterns and outlines that it used alone go with it."""
-    return _tidy(job, _steps(job, [s for s in job.steps if s.id != ident]))
+    """The job without the step; patterns and outlines that it used alone go with it, and with a hand-over the holding behind it
+    in which nothing is done yet."""
+    after = job.holdings.index(job.holding_of(ident)) + 1
+    made = _tidy(job, _steps(job, [s for s in job.steps if s.id != ident]))
+    behind = made.holdings[after] if after < len(made.holdings) else None
+    if isinstance(job.step(ident), HandOver) and isinstance(behind, ChuckHolding) and behind.handed and not behind.steps:
+        return holding_removed(made, behind.id)
+    return made
 
 
 def _used(job: Job) -> set[str]:
@@ -477,15 +512,34 @@ def steps_ordered(job: Job, idents: Sequence[str]) -> Job:
     return job
 
 
-def holding_added(job: Job, follows: Follows, after: str = "") -> tuple[Job, str]:
+def holding_added(job: Job, follows: Follows | ChuckFollows, after: str = "") -> tuple[Job, str]:
     """A new holding behind the one that `after`, a step or the card of a holding, belongs to, at the end for anything else; and
     its id. It is held as that one is."""
     ident = fresh_id({h.id for h in job.holdings} | {s.id for s in job.steps}, "h")
     at = job.holding_of(held_at(after)) if after else job.holdings[-1]
-    assert isinstance(at, ViseHolding)
-    fresh = ViseHolding(id=ident, follows=follows, vise=at.vise, jaw_width=at.jaw_width, tool_change=at.tool_change)
+    fresh: AnyHolding
+    if isinstance(at, ChuckHolding):
+        fresh = _next_chuck(job, at, follows, ident)
+    else:
+        assert follows != "over"
+        assert follows != "handed"
+        fresh = ViseHolding(id=ident, follows=follows, vise=at.vise, jaw_width=at.jaw_width, tool_change=at.tool_change)
     place = job.holdings.index(at) + 1
     return replace(job, holdings=(*job.holdings[:place], fresh, *job.holdings[place:])), ident
+
+
+def _next_chuck(job: Job, at: ChuckHolding, follows: Any, ident: str) -> ChuckHolding:
+    """The holding of a turned part behind another one: by hand two thirds of it stick out, in the second chuck it has another
+    zero."""
+    assert isinstance(job.stock, BarStock)
+    offset = at.work_offset
+    if follows == "handed":
+        offset = "G55" if at.work_offset == "G54" else "G54"
+    out = round(job.stock.finished * 2 / 3, 0 if job.unit == "mm" else 1)
+    return ChuckHolding(
+        id=ident, follows=follows, stick_out=out, rating=at.rating, change=at.change, change_d=at.change_d, change_z=at.change_z,
+        work_offset=offset,
+    )  # fmt: skip
 
 
 def holding_removed(job: Job, ident: str) -> Job:

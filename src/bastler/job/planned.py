@@ -205,14 +205,8 @@ class Plan:
 
     @property
     def programs(self) -> tuple[tuple[PlannedHolding, ...], ...]:
-        """The holdings whose steps are in one program together: what is handed over goes on in the same one."""
-        found: list[tuple[PlannedHolding, ...]] = []
-        for held in self.holdings:
-            if found and isinstance(held.holding, ChuckHolding) and held.holding.handed:
-                found[-1] = (*found[-1], held)
-            else:
-                found.append((held,))
-        return tuple(found)
+        """The holdings, those together whose steps are in one program."""
+        return tuple(tuple(self.holdings[place] for place in group) for group in self.job.programs)
 
     @property
     def troubles(self) -> tuple[Trouble, ...]:

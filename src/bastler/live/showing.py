@@ -7,8 +7,11 @@ from collections.abc import Iterable
 from dataclasses import replace
 from typing import Any
 
+import shapely
+
 from bastler.ask import filled, questions_of
 from bastler.job import BlockStock, Job, Plan, PlannedHolding, PlannedStep, edits
+from bastler.job.chuck import chuck_at
 from bastler.job.cutaway import Cutaway, cutaway
 from bastler.job.half_cut import half_cut
 from bastler.job.planned import bare
@@ -16,6 +19,7 @@ from bastler.job.sketch import setup_sketch, turn_setup_sketch
 from bastler.live.shown import (
     Flat,
     Look,
+    Opposite,
     PartLook,
     ShownFault,
     ShownHolding,
@@ -34,7 +38,7 @@ from bastler.proof.result import AnyProof
 from bastler.shapes import Bevel, Furrow, Removal, draw
 from bastler.shapes import Flat as Opened
 from bastler.shapes.united import united
-from bastler.steps import FlatContext, Sketch, ThreadLines, trouble_with
+from bastler.steps import FlatContext, HandOver, Sketch, ThreadLines, Transfer, trouble_with
 from bastler.units import in_a_sentence
 
 
@@ -47,11 +51,11 @@ class Showing:
 
     def plan(self, plan: Plan) -> ShownPlan:
         """A plan; also outlines that no step follows are looked at."""
-        holdings = tuple(self._holding(held) for held in plan.holdings)
+        holdings = tuple(self._holding(held, group[0].number) for group in plan.programs for held in group)
         self._steps = {done.step.id: self._steps[done.step.id] for done in plan.steps}
         return ShownPlan(plan.job, holdings, {outline.id: draw(outline) for outline in plan.job.outlines})
 
-    def _holding(self, held: PlannedHolding) -> ShownHolding:
+    def _holding(self, held: PlannedHolding, number: int) -> ShownHolding:
         return ShownHolding(
             held.job.unit,
             held.stock,
@@ -61,7 +65,7 @@ class Showing:
             held.parts,
             held.place,
             held.first,
-            held.number,
+            number,
             around(held),
             tuple(self._step(done) for done in held.steps),
         )
@@ -142,7 +146,24 @@ def around(held: PlannedHolding) -> Flat | Turned:
         ctx = held.flat
         return Flat(ctx.stock, tuple(ctx.jaws), ctx.safe)
     turned = held.turned
-    return Turned(turned.raw, tuple(turned.keep_out), turned.safe, held.jaws_at)
+    return Turned(turned.raw, tuple(turned.keep_out), turned.safe, held.jaws_at, _opposite(held))
+
+
+def _opposite(held: PlannedHolding) -> Opposite | None:
+    """The second chuck, where the part is handed over to it."""
+    hand, two = held.hand_over, held.turned.card.second
+    if hand is None or two is None or not isinstance(hand.filled, HandOver):
+        return None
+    ctx = hand.turned
+    transfer = next(stage for stage in hand.stages if isinstance(stage, Transfer))
+    inner = hand.filled.held_d(ctx) / 2
+    reach = max(inner + ctx.mm(25.0), max(float(region.bounds[3]) for name, region in ctx.keep_out if name == "jaws"))
+    turned_over = tuple(
+        (f"second-{name}", shapely.transform(region, lambda places: places * (-1.0, 1.0)))
+        for name, region in chuck_at(0.0, inner, reach, ctx.mm(1.0))
+    )
+    w_zero = two.apart - two.jaws - ctx.zero_z
+    return Opposite(turned_over, w_zero, two.home, transfer.grip, hand.step.id, ctx.front - transfer.grip)
 
 
 def look(plan: Plan, card: str, section: float | None = None) -> Look:

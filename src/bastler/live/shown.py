@@ -61,6 +61,29 @@ class Flat:
 
 
 @dataclass(frozen=True)
+class Opposite:
+    """The second chuck on the other side of turned work: its `regions` in half section with the face of its jaws at 0, where that
+    face is with W at 0, and the W at which it works. `gripped` is the length of the part at which it takes hold, `step` the one
+    by which it does; `seat` is how far behind the face its seat lies."""
+
+    regions: tuple[tuple[str, Region], ...]
+    w_zero: float
+    home: float
+    gripped: float
+    step: str
+    seat: float
+
+    def face(self, w: float) -> float:
+        """Where the face of its jaws is with W there."""
+        return w + self.w_zero
+
+    @property
+    def w_gripped(self) -> float:
+        """Where W is when it has hold of the part."""
+        return self.gripped - self.w_zero
+
+
+@dataclass(frozen=True)
 class Turned:
     """What stands around turned work: the raw stock and what is kept out, in half section; the place for going across as
     (r, z); where the jaws' face is."""
@@ -69,6 +92,7 @@ class Turned:
     keep_out: tuple[tuple[str, Region], ...]
     safe: tuple[float, float]
     jaws_at: float
+    second: Opposite | None = None
 
 
 @dataclass(frozen=True)

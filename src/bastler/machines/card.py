@@ -151,8 +151,8 @@ class MachineCard(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
     `stations` of the magazine or the turret. For turning: an `encoder` on the spindle gives feed per turn and threads;
     `surface_speed` is constant surface speed; the spindle needs `spindle_up` seconds from rest to its top speed; `pull_off` is
     how far a roughing pass leaves the wall before it goes back; the first and last turns of a thread are not true for
-    `thread_delay` seconds, while the Z slide comes up to speed. Where `c` is, the spindle is an axis too; `drive` turns tools. Where there
-    is a `second` spindle a part is handed over to it.
+    `thread_delay` seconds, while the Z slide comes up to speed. Where `c` is, the spindle is an axis too; `drive` turns tools. A
+    part is handed over to the `second` spindle, where there is one.
     """
 
     id: str

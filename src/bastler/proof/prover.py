@@ -90,7 +90,7 @@ class Prover:
     ) -> Iterator[tuple[Ran, Any]]:
         """The program of some holdings read, as each of them sees it. Stopped is raised while reading."""
         first = group[0].place
-        text = texts.get(first)
+        text = next((texts[held.place] for held in group if held.place in texts), None)
         program = text or post(group, self._said[first])
         scenes = [scene_of(plan, held.place) for held in group]
         trace = read(

@@ -6,6 +6,8 @@ off the main chuck opens before the second one goes away.
 
 from __future__ import annotations
 
+import itertools
+import math
 from typing import Annotated, ClassVar, Literal
 
 import shapely
@@ -21,6 +23,8 @@ from bastler.units import Kind
 GRIP, COMES, CONTACT, TURNING = "Grip", "Coming", "Contact", "Turning"
 ALIKE_MM = 0.02
 """So far apart radii are one diameter to jaws."""
+OFF_MM = 0.5
+"""So far the proposed jaws stay off a shoulder."""
 APART_MM = 1.0
 """The jaws of both chucks stay at least so far from each other."""
 
@@ -40,7 +44,25 @@ def straight(stock: Region, within: float, alike: float) -> float:
             low = z
         elif low < z1:
             break
-    return z1 - low
+    return float(z1 - low)
+
+
+def land(stock: Region, within: float, alike: float) -> tuple[float, bool]:
+    """How far behind the front the longest straight stretch ends that a part has within a length, and whether it is thicker behind
+    that; (0, False) without any."""
+    z0, _, z1, _ = stock.bounds
+    best, found, begin = 0.0, (0.0, False), None
+    outline = sorted(_outer(stock, max(z0, z1 - within), z1, alike), reverse=True)
+    for (z, r), (behind, there) in itertools.pairwise(outline):
+        begin = z if begin is None else begin
+        if abs(there - r) > alike:
+            begin = None
+        elif begin - behind > best:
+            best, found = begin - behind, (z1 - behind, False)
+    end = z1 - found[0]
+    more = next((r for z, r in outline if z < end - alike), None)
+    own = next((r for z, r in outline if z <= end + alike), None)
+    return float(found[0]), more is not None and own is not None and more > own + alike
 
 
 def _outer(stock: Region, z0: float, z1: float, alike: float) -> list[tuple[float, float]]:
@@ -60,13 +82,15 @@ def _second(ctx: TurnedContext) -> SecondSpindle | None:
 
 
 def _grip(s: Answers, ctx: TurnedContext) -> float | None:
-    """As far as the largest diameter goes back from the front, no deeper than parts go in."""
+    """As far as the front is straight, no deeper than parts go in; off the shoulder behind that."""
     two = _second(ctx)
     if two is None or ctx.stock.is_empty:
         return None
     room = min(two.deep, 0.4 * ctx.length)
-    long = straight(ctx.stock, room, ctx.mm(ALIKE_MM))
-    return float(round(min(room, max(long, 0.2 * room)), 1 if ctx.unit == "mm" else 2))
+    long, shoulder = land(ctx.stock, room, ctx.mm(ALIKE_MM))
+    long -= ctx.mm(OFF_MM) if shoulder else 0.0
+    places = 1 if ctx.unit == "mm" else 2
+    return float(math.floor((long if long > 0.2 * room else room) * 10**places + 1e-6) / 10**places)
 
 
 def _contact(s: Answers, ctx: TurnedContext) -> str:

@@ -1,0 +1,158 @@
+"""The sheet of a hand-over: the half section between both chucks. At the strip's cursor the second one stands where W is, and
+takes the part along; else it stands where it takes hold."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import shapely
+import shapely.affinity
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPen
+
+from bastler.app.drafting import hatch
+from bastler.app.half_section import BOTTOM, LEFT, RIGHT, TOP, HalfSection
+from bastler.app.theme import DAY, colour, sans
+from bastler.live.shown import Opposite, ShownProof
+from bastler.proof.scrub import Moment
+from bastler.shapes.kinds import Region
+from bastler.units import Kind, number_text
+
+MARGIN_MM = 8.0
+CHUCKS_MM = 70.0
+"""How long jaws and chuck are along the axis, in mm."""
+
+
+class HandOverSheet(HalfSection):
+    """Both chucks, and the part between them."""
+
+    of_step = "half section between both chucks"
+
+    def __init__(self, sheet: Any) -> None:
+        super().__init__(sheet)
+        self._stock: tuple[ShownProof, Moment, Region] | None = None
+        self._asked: tuple[ShownProof, Moment] | None = None
+
+    @property
+    def second(self) -> Opposite | None:
+        """The chuck on the other side."""
+        return self.session.held.turned.second
+
+    def layout(self) -> None:
+        two = self.second
+        if two is None:
+            super().layout()
+            return
+        sheet, held, around = self.sheet, self.session.held, self.session.held.turned
+        outer = max(float(region.bounds[3]) for _, region in (*around.keep_out, *two.regions))
+        left = around.jaws_at - held.mm(CHUCKS_MM)
+        right = two.gripped + held.mm(2 * CHUCKS_MM + MARGIN_MM)
+        room_x = max(sheet.width() - LEFT - RIGHT, 50.0)
+        room_y = max(sheet.height() - TOP - BOTTOM, 50.0)
+        s = min(room_x / (right - left), room_y / (2 * outer)) * sheet.zoom
+        x0 = LEFT + (room_x - (right - left) * s) / 2 - left * s + sheet.pan.x()
+        y0 = TOP + room_y / 2 + sheet.pan.y()
+        sheet.scale, sheet.spots = s, {}
+        sheet.to_plan = sheet.to_section = lambda x, y: QPointF(x0 + x * s, y0 - y * s)
+
+    # -- where it is in time ------------------------------------------------------------------------------------------
+
+    def _running(self) -> tuple[ShownProof, Moment] | None:
+        """The proof and the moment, where the cursor is in this step or behind it."""
+        proof, moment, two = self.session.proof, self.session.moment, self.second
+        if proof is None or two is None or self.session.stale or moment.move < 0:
+            return None
+        begins = [stage.t0 for stage in proof.stages if stage.step == two.step]
+        return (proof, moment) if begins and begins[0] < moment.time < proof.total else None
+
+    def _w(self, two: Opposite) -> float:
+        """Where W is at the cursor, else where it takes hold."""
+        now = self._running()
+        if now is None:
+            return two.w_gripped
+        proof, moment = now
+        w0, w1 = proof.trace.w[moment.move].tolist()
+        return float(w0 + (w1 - w0) * moment.share)
+
+    def _closed(self) -> bool:
+        """Has it hold of the part?"""
+        now = self._running()
+        if now is None:
+            return True
+        proof, moment = now
+        closed = [event.at for event in proof.trace.events if event.what == "grip" and event.value == 3.0]
+        return bool(closed) and moment.move >= closed[0]
+
+    def _stock_now(self) -> Region | None:
+        """What there is at the cursor, as it was asked for last; the newest is asked for."""
+        now = self._running()
+        if now is None:
+            return None
+        if self._asked != now:
+            self._asked = now
+
+            def came(found: Region | None, trouble: str) -> None:
+                if found is not None:
+                    self._stock = (*now, found)
+                    self.sheet.update()
+
+            self.session.core.ask("section", self.session.held_id, now[1], then=came)
+        return self._stock[2] if self._stock is not None and self._stock[0] is now[0] else None
+
+    # -- painting -----------------------------------------------------------------------------------------------------
+
+    def paint(self, painter: QPainter) -> None:
+        two, stock = self.second, self._stock_now()
+        if two is None or stock is None:
+            super().paint(painter)
+            if two is not None:
+                self._chuck(painter, two, two.w_gripped)
+            return
+        self._kept_out(painter)
+        w = self._w(two)
+        by = w - two.w_gripped if self._closed() else 0.0
+        pieces = sorted((p for p in getattr(stock, "geoms", [stock]) if not p.is_empty), key=lambda p: float(p.bounds[2]))
+        for piece in pieces:
+            goes = piece is pieces[-1] and (len(pieces) > 1 or by > 0.0)
+            self._piece(painter, shapely.affinity.translate(piece, by if goes else 0.0))
+        self._chuck(painter, two, w)
+        self._axis(painter)
+        self._tool(painter)
+        self._captions(painter)
+
+    def _piece(self, painter: QPainter, piece: Region) -> None:
+        """A piece of the part: cut above the centre line, from outside below."""
+        above = self._map(piece)
+        below = self._map(shapely.transform(piece, lambda places: places * (1.0, -1.0)))
+        painter.fillPath(below, QColor(DAY.metal_deep))
+        painter.fillPath(above, QColor(DAY.metal))
+        hatch(painter, above, "#9AA3A8")
+        painter.setPen(QPen(QColor(DAY.ink), 1.3))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPath(above)
+        painter.drawPath(below)
+
+    def _chuck(self, painter: QPainter, two: Opposite, w: float) -> None:
+        """The second chuck, open by a little until it has closed."""
+        at, open_ = two.face(w), 0.0 if self._closed() else self.session.held.mm(2.0)
+        painter.setPen(QPen(QColor(DAY.ink), 1.0))
+        painter.setBrush(colour(DAY.jaw, 235))
+        for name, region in two.regions:
+            lift = open_ if name == "second-jaws" else 0.0
+            moved = shapely.affinity.translate(region, at, lift)
+            for sign in (1.0, -1.0):
+                painter.drawPath(self._map(shapely.transform(moved, lambda p, s=sign: p * (1.0, s))))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        _, _, right, top = two.regions[-1][1].bounds
+        place = self.sheet.to_plan(at + right, top)
+        painter.setFont(sans(13, bold=True))
+        painter.setPen(QColor(DAY.ink))
+        words = f"W {self._shown(w)}"
+        painter.drawText(QPointF(place.x() - painter.fontMetrics().horizontalAdvance(words), place.y() - 8), words)
+
+    def _shown(self, value: float) -> str:
+        return number_text(value, Kind.LENGTH, self.session.job.unit)
+
+    def words(self) -> str:
+        """What stands below the drawing."""
+        return "Left the main chuck, right the second one, where it takes hold. Space plays it."
