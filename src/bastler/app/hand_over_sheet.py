@@ -19,14 +19,14 @@ from bastler.shapes.kinds import Region
 from bastler.units import Kind, number_text
 
 MARGIN_MM = 8.0
-CHUCKS_MM = 70.0
-"""How long jaws and chuck are along the axis, in mm."""
+CHUCKS_MM, WAY_MM = 70.0, 30.0
+"""How long jaws and chuck are along the axis, and how much of the second one's way is in the picture, in mm."""
 
 
 class HandOverSheet(HalfSection):
     """Both chucks, and the part between them."""
 
-    of_step = "half section between both chucks"
+    of_step = "both chucks"
 
     def __init__(self, sheet: Any) -> None:
         super().__init__(sheet)
@@ -46,7 +46,7 @@ class HandOverSheet(HalfSection):
         sheet, held, around = self.sheet, self.session.held, self.session.held.turned
         outer = max(float(region.bounds[3]) for _, region in (*around.keep_out, *two.regions))
         left = around.jaws_at - held.mm(CHUCKS_MM)
-        right = two.gripped + held.mm(2 * CHUCKS_MM + MARGIN_MM)
+        right = two.gripped + held.mm(CHUCKS_MM + WAY_MM + MARGIN_MM)
         room_x = max(sheet.width() - LEFT - RIGHT, 50.0)
         room_y = max(sheet.height() - TOP - BOTTOM, 50.0)
         s = min(room_x / (right - left), room_y / (2 * outer)) * sheet.zoom
@@ -105,8 +105,6 @@ class HandOverSheet(HalfSection):
         two, stock = self.second, self._stock_now()
         if two is None or stock is None:
             super().paint(painter)
-            if two is not None:
-                self._chuck(painter, two, two.w_gripped)
             return
         self._kept_out(painter)
         w = self._w(two)
@@ -119,6 +117,11 @@ class HandOverSheet(HalfSection):
         self._axis(painter)
         self._tool(painter)
         self._captions(painter)
+
+    def _kept_out(self, painter: QPainter) -> None:
+        super()._kept_out(painter)
+        if self.second is not None and self._stock_now() is None:
+            self._chuck(painter, self.second, self.second.w_gripped)
 
     def _piece(self, painter: QPainter, piece: Region) -> None:
         """A piece of the part: cut above the centre line, from outside below."""
@@ -144,11 +147,12 @@ class HandOverSheet(HalfSection):
                 painter.drawPath(self._map(shapely.transform(moved, lambda p, s=sign: p * (1.0, s))))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         _, _, right, top = two.regions[-1][1].bounds
-        place = self.sheet.to_plan(at + right, top)
+        place, edge = self.sheet.to_plan(at + right, top), self.sheet.width() - 12.0
         painter.setFont(sans(13, bold=True))
         painter.setPen(QColor(DAY.ink))
-        words = f"W {self._shown(w)}"
-        painter.drawText(QPointF(place.x() - painter.fontMetrics().horizontalAdvance(words), place.y() - 8), words)
+        beyond = self.sheet.to_plan(at, 0.0).x() > edge
+        words = f"second chuck at W {self._shown(w)} →" if beyond else f"W {self._shown(w)}"
+        painter.drawText(QPointF(min(place.x(), edge) - painter.fontMetrics().horizontalAdvance(words), place.y() - 8), words)
 
     def _shown(self, value: float) -> str:
         return number_text(value, Kind.LENGTH, self.session.job.unit)

@@ -201,7 +201,7 @@ class Card(QWidget):
         else:
             draw_chucked(painter, place, turned=holding.handed)
             face = "front" if holding.follows == "first" else "back"
-            words = f"{say(holding.stick_out)} out · zero on the {face}, {holding.work_offset}"
+            words = f"{say(holding.stick_out)} out · zero on the {face}"
         self._text(painter, 60, 18, holding.title, sans(13, bold=True), DAY.ink, 26)
         self._text(painter, 60, 35, words, sans(12), DAY.soft)
         if any(t.field.startswith(f"{self.ident}.") for t in held.troubles):

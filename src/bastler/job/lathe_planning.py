@@ -49,11 +49,11 @@ class Lathe:
         last = before[-1]
         self._same = self._same and self._known.whole(last)
         part = left_by(last.steps, last.turned)
-        raw = turned_round(part, stock.finished)
+        raw, bar = turned_round(part, stock.finished), turned_round(last.turned.untouched, stock.finished)
         stock = stock_turned_round(stock, raw)
         if not holding.handed:
             self._turret = turret_of(job)
-            return self._came(stock, holding, place, raw, angle_lost=_lost(before, "turned round by hand"))
+            return self._came(stock, holding, place, raw, (), _lost(before, "turned round by hand"), bar)
         self._turret.at_second = True
         at, troubles = _taken(last, holding)
         if at is None or raw.is_empty:
@@ -62,7 +62,7 @@ class Lathe:
         hand = last.hand_over
         kept = hand is not None and getattr(hand.filled, "angle", "") == "kept"
         lost = "" if kept else _lost(before, "handed over without its angle")
-        return self._came(stock, gripped, place, raw, troubles, lost)
+        return self._came(stock, gripped, place, raw, troubles, lost, bar)
 
     def _came(
         self,
@@ -72,10 +72,11 @@ class Lathe:
         raw: Region,
         troubles: Sequence[Trouble] = (),
         angle_lost: str = "",
+        bar: Region = None,
     ) -> Came:
         full = fill_holding(self._job, holding, stock, place=place)
         assert isinstance(full, ChuckHolding)
-        ctx = replace(turn_context(self._job, stock, full, raw), angle_lost=angle_lost)
+        ctx = replace(turn_context(self._job, stock, full, raw), angle_lost=angle_lost, bar=bar)
         return Came(stock, full, ctx, [*troubles] or full.troubles(stock))
 
     def plan(self, steps: Sequence[AnyStep], came: Came, *, sound: bool) -> tuple[TurnedContext, tuple[PlannedStep, ...]]:

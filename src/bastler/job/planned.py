@@ -107,7 +107,7 @@ class PlannedStep(OnPlane):
         ctx = self.ctx
         if not isinstance(ctx, TurnedContext) or ctx.stock.is_empty:
             return None
-        return half_cut(ctx.raw, ctx.stock, self.rings, ctx.mm(1.0))
+        return half_cut(ctx.untouched, ctx.stock, self.rings, ctx.mm(1.0))
 
 
 @dataclass(frozen=True)
@@ -159,7 +159,7 @@ class PlannedHolding(OnPlane):
     def half_cut(self) -> HalfCut | None:
         """What the sheet shows of a turned part as it comes."""
         ctx = self.ctx
-        return half_cut(ctx.raw, ctx.raw, (), ctx.mm(1.0)) if isinstance(ctx, TurnedContext) else None
+        return half_cut(ctx.untouched, ctx.raw, (), ctx.mm(1.0)) if isinstance(ctx, TurnedContext) else None
 
     @property
     def jaws_at(self) -> float:

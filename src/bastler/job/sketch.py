@@ -15,7 +15,7 @@ def turn_setup_sketch(held: PlannedHolding) -> TurnSketch:
     z0, _, z1, outer = held.turned.raw.bounds
     dims = [
         Dim("length", "half", "length", (z1, outer), (z0, outer)),
-        Dim("stick_out", "half", "length", (z1, outer), (jaws_at, outer)),
+        *([] if held.chuck.handed else [Dim("stick_out", "half", "length", (z1, outer), (jaws_at, outer))]),
         Dim("finished", "half", "length", (0.0, outer), (-stock.finished, outer)),
     ]
     if stock.over_front > 0:

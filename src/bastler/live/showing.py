@@ -182,7 +182,8 @@ def look(plan: Plan, card: str, section: float | None = None) -> Look:
     half = planned.half_cut
     if planned.on is not None and isinstance(ctx, FlatContext):
         face = Flat(ctx.stock, (), ctx.safe, planned.place, ctx.turned)
-        half = half_cut(plan.holding(card).turned.raw, planned.on, (), ctx.mm(1.0)) if not planned.on.is_empty else None
+        bar = plan.holding(card).turned.untouched
+        half = half_cut(bar, planned.on, (), ctx.mm(1.0)) if not planned.on.is_empty else None
     return Look(
         card,
         sketch,

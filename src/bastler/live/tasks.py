@@ -94,15 +94,15 @@ def solid(
     proof = state.proof.get(holding) if state.proof else None
     if isinstance(proof, TurnProof):
         off = turn_classes(proof, finished=_finished(proof, moment)) if compared else None
-        stock = stock_at(proof, moment)
+        stock, scene = stock_at(proof, moment), proof.scene
         rays = rays_at(proof, moment, stock)
         if rays is not None:
-            made = polar_mesh(rays, stock, proof.scene.raw, proof.scene.mm, whole=section_y is None)
+            made = polar_mesh(rays, stock, scene.raw, scene.mm, whole=section_y is None, untouched=scene.untouched)
             if off is not None:
                 ended = _finished(proof, moment)
                 made = replace(made, off=driven_classes(proof, made, stock, off, rays.cell * WALLS, finished=ended))
             return made, Others()
-        return turn_mesh(stock, proof.scene.raw, proof.scene.mm, whole=section_y is None, off=off), Others()
+        return turn_mesh(stock, scene.untouched, scene.mm, whole=section_y is None, off=off), Others()
     if isinstance(proof, MillProof):
         return _milled(state, proof, moment, section_y, rough=rough, compared=compared), _others(proof, moment, section_y)
     return None

@@ -266,7 +266,7 @@ class CuttingStep(Step[FlatContext], frozen=True, kw_only=True):
         float,
         ask(
             "At angle", Kind.ANGLE, PLACE, when=_sideways, symbol="C", chucked=True,
-            helps="Counter-clockwise, seen from the tailstock.",
+            helps="Counter-clockwise, seen from in front.",
         ),
     ] = 0.0  # fmt: skip
     times: Annotated[

@@ -21,14 +21,16 @@ STANDS = np.array([[0.0, 0.0, 1.0], [0.0, 1.0, 0.0], [1.0, 0.0, 0.0]])
 """From places of rays that go round the other way to how the part stands in the picture: see `upright`."""
 
 
-def polar_mesh(rays: Dexels, section: Region, raw: Region, mm: float, *, whole: bool = False) -> Mesh:
-    """The faces of `rays` and of what a half `section` has behind them, less the quarter toward the viewer unless `whole`."""
+def polar_mesh(rays: Dexels, section: Region, raw: Region, mm: float, *, whole: bool = False, untouched: Region = None) -> Mesh:
+    """The faces of `rays` and of what a half `section` has behind them, less the quarter toward the viewer unless `whole`. The
+    surface of what is `untouched` is blue, of the `raw` part where that is not given."""
+    skin_of = raw if untouched is None else untouched
     rays = rays.the_other_way()
     faces, seam = Faces(), float(rays.edges[0])
     z0, r0, _, r1 = raw.bounds
     behind = section.intersection(shapely.box(z0 - 1.0, r0 - 1.0, seam, r1 + 1.0)) if not section.is_empty else section
-    skin(faces, behind, raw, mm, whole=whole, seam=seam)
-    surface, most = raw.boundary.buffer(0.02 * mm), max(r1, 1e-9)
+    skin(faces, behind, skin_of, mm, whole=whole, seam=seam)
+    surface, most = skin_of.boundary.buffer(0.02 * mm), max(r1, 1e-9)
     shapely.prepare(surface)
     turns = len(rays.count)
     seen = turns if whole else turns * 3 // 4

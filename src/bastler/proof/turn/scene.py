@@ -69,6 +69,14 @@ class TurnScene(Scene):
     angle_lost: bool = False
     """Does nobody know at which angle stands what was milled before?"""
 
+    bar: Region = None
+    """What there was before the first holding: its surface is untouched. None where that is `raw`."""
+
+    @property
+    def untouched(self) -> Region:
+        """The stock whose surface nobody has touched yet."""
+        return self.raw if self.bar is None else self.bar
+
     def with_part(self, part: Region, *, angle_lost: bool) -> TurnScene:
         """The same with the part as it came, in the place of what was planned."""
         return replace(self, raw=part, angle_lost=angle_lost)
@@ -144,6 +152,7 @@ def turn_scene(plan: Plan, place: int = 0) -> TurnScene:
         promised=promises_of_turned(stock, ctx.raw) if not held.troubles else (),
         planes=_on_planes(held),
         rounds=tuple(_rounds(held)),
+        bar=ctx.bar,
         second=None if holding.handed else _second(plan, place),
     )
 

@@ -48,8 +48,8 @@ def straight(stock: Region, within: float, alike: float) -> float:
 
 
 def land(stock: Region, within: float, alike: float) -> tuple[float, bool]:
-    """How far behind the front the longest straight stretch ends that a part has within a length, and whether it is thicker behind
-    that; (0, False) without any."""
+    """How far behind the front the longest straight stretch ends that a part has within a length, and whether it is thicker
+    behind that; (0, False) without any."""
     z0, _, z1, _ = stock.bounds
     best, found, begin = 0.0, (0.0, False), None
     outline = sorted(_outer(stock, max(z0, z1 - within), z1, alike), reverse=True)

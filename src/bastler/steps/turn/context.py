@@ -37,6 +37,8 @@ class TurnedContext(Context):
     leave_x: float
     leave_z: float
     keep_out: Sequence[tuple[str, Any]] = field(default=())
+    bar: Region = None
+    """What there was before the first holding, as this one sees it: its surface is untouched. None where that is `raw`."""
     zero_z: float = 0.0
     """Where the zero is along the machine's Z, from the spindle's face."""
     angle_lost: str = ""
@@ -53,6 +55,11 @@ class TurnedContext(Context):
         """The tool, when it is one made to turn: drill, reamer, tap."""
         tool = self.tool(ident)
         return tool if isinstance(tool, Tool) else None
+
+    @property
+    def untouched(self) -> Region:
+        """The stock whose surface nobody has touched yet."""
+        return self.raw if self.bar is None else self.bar
 
     @property
     def turning_tools(self) -> list[TurnTool]:
