@@ -14,7 +14,7 @@ from hypothesis import HealthCheck, Phase, assume, settings
 from hypothesis import strategies as st
 
 from bastler.ask import questions_of
-from bastler.job import Job, edits, new_job, plan
+from bastler.job import ChuckHolding, Job, edits, new_job, plan
 from bastler.job.samples import sample, sample_names
 from bastler.nc import Control
 from bastler.proof import JobProof, Proof, prove_job, prove_whole
@@ -65,7 +65,7 @@ DRILLS = {
     "thread-milling": {"mm": 8.5, "inch": 0.421875},
 }  # fmt: skip
 """The holes that there is a reamer, a tap, a thread mill and a boring head for."""
-TURN_STEPS = [tag for tag, kind in STEPS.items() if "turned" in kind.planes]
+TURN_STEPS = [tag for tag, kind in STEPS.items() if "turned" in kind.planes and not kind.needs_second]
 
 
 @pytest.fixture(autouse=True)
@@ -98,6 +98,16 @@ def turned(
     blank = new_job(unit, machine)  # type: ignore[arg-type]
     answers = {"diameter": 60.0, "length": 120.0, "over_front": 1.0, "finished": 60.0, "stick_out": 90.0} if unit == "mm" else {}
     return msgspec.structs.replace(job_with(blank, steps=steps, **(answers | setup)), outlines=outlines)
+
+
+def handed(*first: Step, behind: tuple[Step, ...] = (), unit: str = "mm", **setup: Any) -> Job:
+    """A turned job on a machine with two spindles: a bar of Ø50, 40 finished and 1 left at the back, handed over."""
+    blank = new_job(unit, "turn-mill-250")  # type: ignore[arg-type]
+    k = 1.0 if unit == "mm" else 1 / 25.4
+    answers = {"diameter": 50.0, "length": 100.0, "over_front": 1.0, "over_back": 1.0, "finished": 40.0, "stick_out": 60.0}
+    job = job_with(blank, steps=first, **({name: value * k for name, value in answers.items()} | setup))
+    other = ChuckHolding(id="h2", follows="handed", work_offset="G55", steps=behind)
+    return msgspec.structs.replace(job, holdings=(*job.holdings, other))
 
 
 def context_of(job: Job) -> Any:

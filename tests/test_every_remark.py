@@ -28,6 +28,7 @@ from bastler.steps import (
     FreeMoves,
     FreePocket,
     Groove,
+    HandOver,
     OutlineMilling,
     PartOff,
     RectangularPocket,
@@ -37,7 +38,7 @@ from bastler.steps import (
     TurnFinishing,
     TurnRoughing,
 )
-from conftest import job_of, turned
+from conftest import handed, job_of, turned
 from outlines import along, slant, up
 from outlines import outline as outline_of
 
@@ -45,7 +46,7 @@ HOLES = PointsPattern(id="p", name="p", points=((15.0, 20.0), (45.0, 20.0)))
 TOP, FACE = Facing(id="f"), TurnFacing(id="f")
 FACED, BAR = job_of(TOP), turned(FACE)
 FACING_TEXT, FRONT_TEXT = post(plan(FACED).first).text, post(plan(BAR).first).text
-BEHIND = {"chuck-hit", "jaws-hit", "tailstock-hit"}
+BEHIND = {"chuck-hit", "jaws-hit", "tailstock-hit", "second-jaws-hit", "second-chuck-hit"}
 """Codes that the name of what is hit is put into."""
 
 
@@ -86,6 +87,12 @@ def changed(text: str, old: str, new: str) -> str:
 def by_hand(job: Job, old: str, new: str) -> Case:
     """The job with its own program changed in a line."""
     return Case(job, changed(post(plan(job).first).text, old, new))
+
+
+def handed_by_hand(old: str, new: str) -> Case:
+    """A part handed over whole, the program of both spindles changed in a line."""
+    job = handed(FACE, HandOver(id="h"))
+    return Case(job, changed(post(plan(job).programs[0]).text, old, new))
 
 
 def pocket(machine: str = "mill-600", size_z: float = 30.0, tools: tuple = (), **answers: Any) -> Job:
@@ -276,7 +283,31 @@ TURNED: dict[str, Callable[[], Case]] = {
         steps=(TurnRoughing(id="r", outline="o"), TurnFinishing(id="e", outline="o", tool="d55-04")))),
     "under-speed": lambda: by_hand(threaded(), "G97", "G97 S10 M3"),
 }  # fmt: skip
+HANDED: dict[str, Callable[[], Case]] = {
+    "chucks-meet": lambda: handed_by_hand("G31", "G31 W-625 Q0.3 F500"),
+    "grip-reach": lambda: Case(edits.answered(handed(FACE, HandOver(id="h")), "card:turn-mill-250.takes_lo", 60.0)),
+    "grip-short": lambda: Case(handed(FACE, HandOver(id="h", grip=1.0))),
+    "grip-thread": lambda: Case(handed(FACE, Threading(id="t", thread="M50x3", length=12.0), HandOver(id="h", grip=10.0))),
+    "grip-wall": lambda: Case(handed(
+        FACE, CentreHole(id="d", work="drill", diameter=20.0, depth=30.0, tool="drill-20"), HandOver(id="h", grip=12.0),
+        diameter=22.4)),
+    "grips-nothing": lambda: handed_by_hand("G31", "G31 W-500 Q0.3 F500"),
+    "no-push": lambda: handed_by_hand("M71", "(no force)"),
+    "not-handed": lambda: handed_by_hand("M11", "(it stays closed)"),
+    "not-in-step": lambda: handed_by_hand("M62", "(not in step)"),
+    "off-window": lambda: handed_by_hand("G31", "G31 W-577 Q0.3 F500"),
+    "part-dropped": lambda: handed_by_hand("M20", "(it stays open)"),
+    "push-force": lambda: handed_by_hand("M71", "M71 P9000"),
+    "seat-hit": lambda: handed_by_hand("G31", "G1 W-590 F500"),
+    "second-hit": lambda: Case(edits.answered(handed(FACE, HandOver(id="h")), "card:turn-mill-250.takes_hi", 40.0)),
+    "second-chuck-hit": lambda: handed_by_hand("M11", "T0101\nG54 G0 X90 Z40\nX520 Z400\nM11"),
+    "second-jaws-hit": lambda: handed_by_hand("M11", "T0101\nG54 G0 X90 Z-5\nX520 Z400\nM11"),
+    "second-not-home": lambda: handed_by_hand("G0 W0", "G0 W-10"),
+    "torn": lambda: handed_by_hand("M11", "(it stays closed)"),
+}  # fmt: skip
+"""Of a hand-over, without a part-off: the main chuck opens by M11."""
 CASES = {f"mill:{code}": made for code, made in MILLED.items()} | {f"lathe:{code}": made for code, made in TURNED.items()}
+CASES |= {f"handed:{code}": made for code, made in HANDED.items()}
 ONLY_MILLED, ONLY_TURNED = {"land", "not-in-machine", "shank-in-stock"}, {"offset-clash"}
 
 
@@ -293,9 +324,9 @@ def test_every_code_of_the_proof_has_a_case() -> None:
     both, milling, turning = codes_in(home), codes_in(home / "mill"), codes_in(home / "turn")
     assert min(len(both), len(milling), len(turning)) > 5
     assert both - ONLY_TURNED | milling <= set(MILLED)
-    assert (both - ONLY_MILLED) | turning | BEHIND <= set(TURNED)
+    assert (both - ONLY_MILLED) | turning | BEHIND <= set(TURNED) | set(HANDED)
     assert set(MILLED) <= both | milling
-    assert set(TURNED) <= both | turning | BEHIND
+    assert set(TURNED) | set(HANDED) <= both | turning | BEHIND
 
 
 @pytest.mark.parametrize("name", CASES)

@@ -114,6 +114,7 @@ DRIVEN_LINES: dict[str, str] = (
         "G10": "G10 L2 P1 Z0",
         "G12.1": "G12.1",
         "G13.1": "G13.1",
+        "G31": "G31 W-5 F90",
         "G50": "G50 S2000",
         "G52": "G52 Z1",
         "G92": "G92 S2000",
@@ -132,8 +133,8 @@ M_USED = {0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 30, 48, 49, 98, 99}
 MILL_M: dict[str, str] = {f"M{k}": f"M{k}" for k in M_USED} | {"M6": "T1 M6", "M98": "M98 P7\nM30\nO7\nG0 X1\nM99"}
 LATHE_M = {name: line.replace("X1", "X60") for name, line in MILL_M.items() if name != "M6"}
 DRIVEN_M = {name: line for name, line in LATHE_M.items() if name not in ("M3", "M4")} | {
-    f"M{k}": f"M{k}" for k in (34, 35, 36, 37, 53, 54, 55)
-}
+    f"M{k}": f"M{k}" for k in (10, 11, 20, 21, 23, 27, 28, 34, 35, 36, 37, 53, 54, 55, 60, 61, 62, 72, 73, 74)
+} | {"M71": "M71 P300"}  # fmt: skip
 MILL_LETTERS = set("DFGHIJKLMNOPQRSTXYZ")
 LATHE_LETTERS = set("DFGIKLMNOPQRSTXZUWAE")
 CODES = [f"G{k}" for k in range(100)] + [
@@ -185,7 +186,7 @@ def test_every_m_word_is_used_or_refused(number: int) -> None:
 @pytest.mark.parametrize("letter", "ABCDEFHIJKLPQRUVWXYZ")
 def test_every_letter_without_a_meaning_in_its_line_is_refused(letter: str) -> None:
     """In a line that only switches coolant no letter but a feed has one."""
-    for run, axes in ((on_mill, "XYZ"), (on_lathe, "XZUW"), (on_driven, "XYZUWC")):
+    for run, axes in ((on_mill, "XYZ"), (on_lathe, "XZUW"), (on_driven, "XYZWC")):
         trace = run(f"M8 {letter}1")
         assert bool(refused(trace)) == (letter not in axes + "F"), (run.__name__, trace.findings)
 

@@ -146,6 +146,11 @@ def _relief(remark: Remark, planned: PlannedStep) -> Cure | None:
     return None
 
 
+def _proposed_grip(remark: Remark, planned: PlannedStep) -> Cure | None:
+    given = getattr(planned.step, "grip", None)
+    return Cure("Use the proposed grip", f"step:{planned.step.id}.grip", None) if given else None
+
+
 _FINDERS: dict[str, Finder] = {
     "deeper-than-flutes": _longer,
     "shank-in-stock": _longer,
@@ -160,6 +165,7 @@ _FINDERS: dict[str, Finder] = {
     "thread-bite": _first_bite,
     "thread-run-out": _relief,
     "chuck-rating": _capped,
+    "grip-short": _proposed_grip,
     "peck-missing": _peck,
     "plunge": _propose_tool,
     "left": _propose_tool,

@@ -17,6 +17,7 @@ from bastler.proof.polar.entry import slant_at
 from bastler.proof.polar.run import PolarRun, off_axis
 from bastler.proof.polar.sweeping import DEEP, RAPID_IN, VOLUME
 from bastler.proof.remark import Level
+from bastler.proof.turn.handing import state_before
 from bastler.proof.turn.scene import TurnScene
 from bastler.proof.turn.sweep import body_of, edges_of
 from bastler.proof.view import UNSEEN, SegmentView
@@ -111,6 +112,23 @@ def kept_out(view: PolarView) -> Iterator[Found]:
             move, place = view.at(piece)
             text = f"Runs into the {name}, {view.says(amount)} deep."
             yield Found("stop", f"{name}-hit", text, move, amount, place)
+
+
+@check("angle-lost", WRAPPED)
+def angle_lost(view: PolarView) -> Iterator[Found]:
+    """What is milled at an angle has to be at that from what was milled in the holding before."""
+    feeds = np.flatnonzero(view.trace.kind[view.part] != RAPID)
+    if view.scene.angle_lost and len(feeds):
+        text = "The part came here without its angle: where this lies to what was milled before, nobody knows."
+        yield Found("stop", "angle-lost", text, int(feeds[0]))
+
+
+@check("both-hold", WRAPPED, apart=True)
+def both_hold(view: PolarView) -> Iterator[Found]:
+    """C turns a work that the other chuck holds as well, and tools come to where that is."""
+    state = state_before(view.trace, view.begin)
+    if view.scene.second is not None and state.second:
+        yield Found("stop", "both-hold", "The second chuck holds the work too: nothing is milled on it meanwhile.", 0)
 
 
 @check("not-driven", WRAPPED)

@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 
 import shapely
 
-from bastler.nc import Trace
+from bastler.nc import RAPID, Trace
 from bastler.nc.trace import Event
 from bastler.proof.found import Found
 from bastler.proof.turn.checks import TurnView, check
@@ -23,6 +23,8 @@ from bastler.steps.transfer.hand_over import ALIKE_MM, straight
 from bastler.units import Kind, with_unit
 
 MAIN_CLOSES, MAIN_OPENS, CLOSES, OPENS = 1, 2, 3, 4
+BEFORE = ("push", "skip")
+"""What is said before the move that it is about; all else happens behind the one before it."""
 SHORT = 0.1
 """Less of its diameter along the axis is too little to hold a part by."""
 SHORT_MM = 3.0
@@ -75,23 +77,37 @@ def angle_kept(trace: Trace) -> bool:
 def second_chuck(view: TurnView) -> Iterator[Found]:
     """All that a part is handed over by."""
     two, trace = view.scene.second, view.trace
+    if view.scene.handed:
+        yield from _let_go(view)
     if two is None or not (trace.shoves.any() or any(e.what in ("grip", "side") for e in trace.events)):
         return
-    state, window = _State(), 0.0
+    state = _State()
     for event in trace.events:
-        if event.at < view.begin:
+        if event.at < view.begin or (event.at == view.begin > 0 and event.what not in BEFORE):
             state = state.after(event)
-    own = [e for e in trace.events if view.begin <= e.at < view.end or (e.at == view.end == len(trace))]
-    for row in range(view.begin, view.end + 1):
-        for event in (e for e in own if e.at == row):
-            yield from _happens(view, two, state, event, min(row, view.end - 1))
+    for row in range(view.begin, view.end):
+        window = None
+        for event in (e for e in trace.events if e.at == row and (e.what in BEFORE or row == 0)):
+            yield from _happens(view, two, state, event, row)
             state = state.after(event)
             window = event.value if event.what == "skip" else window
-        if row < view.end and trace.shoves[row]:
-            skips = any(e.what == "skip" and e.at == row for e in own)
-            yield from _comes(view, two, state, row, window if skips else None)
-        if row < view.end and view.proof.fallen and not state.second and _falls(view, row):
-            yield from _drops(view, two, row)
+        if trace.shoves[row]:
+            yield from _comes(view, two, state, row, window)
+        if two.follows and view.proof.fallen and not state.second and _falls(view, row):
+            text = "The part is off before the second chuck has it: it falls."
+            yield Found("stop", "part-dropped", text, row - view.begin)
+        for event in (e for e in trace.events if e.at == row + 1 and e.what not in BEFORE):
+            yield from _happens(view, two, state, event, row)
+            state = state.after(event)
+
+
+def _let_go(view: TurnView) -> Iterator[Found]:
+    """The chuck that a part was handed to opens before all is cut."""
+    trace = view.trace
+    for event in trace.events:
+        here = view.begin <= event.at < view.end
+        if event.what == "grip" and event.value == OPENS and here and (trace.kind[event.at :] != RAPID).any():
+            yield Found("stop", "part-dropped", "The second chuck opens, and nothing else holds the part.", event.at - view.begin)
 
 
 def _falls(view: TurnView, row: int) -> bool:
@@ -101,16 +117,9 @@ def _falls(view: TurnView, row: int) -> bool:
     return any(before.intersects(g.buffer(-1e-6)) and not now.intersects(g.buffer(-1e-6)) for g in view.proof.fallen)
 
 
-def _drops(view: TurnView, two: SecondChuck, row: int) -> Iterator[Found]:
-    if two.follows:
-        text = "The part is off before the second chuck has it: it falls."
-        yield Found("stop", "part-dropped", text, row - view.begin)
-
-
 def _part(view: TurnView, row: int) -> Region:
-    """The part as it is before a move."""
-    stock = view.proof.stocks[row - view.begin - 1] if row > view.begin else view.before
-    pieces = [*getattr(stock, "geoms", [stock]), *view.proof.fallen]
+    """The part behind a move."""
+    pieces = [*shapely.get_parts(view.proof.stocks[row - view.begin]), *view.proof.fallen]
     return max(pieces, key=lambda piece: float(piece.bounds[2]) if not piece.is_empty else float("-inf"))
 
 
@@ -118,8 +127,7 @@ def _happens(view: TurnView, two: SecondChuck, state: _State, event: Event, row:
     """A chuck opens or closes, the other spindle is chosen, or what turned in step does not any more."""
     move, off = row - view.begin, view.off or bool(view.proof.fallen)
     if event.what == "grip" and event.value == CLOSES:
-        w = float(view.trace.w[event.at - 1, 1]) if event.at else float(view.trace.w[0, 0])
-        yield from _closes(view, two, state, w, row)
+        yield from _closes(view, two, state, row)
     elif event.what == "grip" and event.value == MAIN_OPENS and state.main and not state.second and not off:
         yield Found("stop", "part-dropped", "The main chuck opens, and the second one has not closed: the part falls.", move)
     elif event.what == "grip" and event.value == OPENS and state.second and (off or not state.main):
@@ -139,9 +147,9 @@ def _happens(view: TurnView, two: SecondChuck, state: _State, event: Event, row:
             yield Found("stop", "second-not-home", text, move)
 
 
-def _closes(view: TurnView, two: SecondChuck, state: _State, w: float, row: int) -> Iterator[Found]:
+def _closes(view: TurnView, two: SecondChuck, state: _State, row: int) -> Iterator[Found]:
     """What the jaws close on."""
-    move, scene, face = row - view.begin, view.scene, two.face(w)
+    move, scene, face = row - view.begin, view.scene, two.face(float(view.trace.w[row, 1]))
     part = _part(view, row)
     within = shapely.Polygon() if part.is_empty else part.intersection(shapely.box(face, 0.0, part.bounds[2] + 1.0, 1e6))
     if within.is_empty or within.area <= 0.0:

@@ -66,6 +66,8 @@ class TurnScene(Scene):
     """And what they want gone that goes round."""
     second: SecondChuck | None = None
     """The chuck that comes from the other side, where the machine has one and it is not this one that the part is in."""
+    handed: bool = False
+    """Is it this one that the part is in?"""
     angle_lost: bool = False
     """Does nobody know at which angle stands what was milled before?"""
 
@@ -154,6 +156,7 @@ def turn_scene(plan: Plan, place: int = 0) -> TurnScene:
         rounds=tuple(_rounds(held)),
         bar=ctx.bar,
         second=None if holding.handed else _second(plan, place),
+        handed=holding.handed,
     )
 
 
