@@ -23,7 +23,7 @@ SAME = 1e-6
 def found(name: str) -> tuple[str, dict[str, Any]]:
     """The program of a sample, and what is said of it."""
     planned = plan(sample(name))
-    texts = "".join(post(held).text for held in planned.holdings)
+    texts = "".join(post(group).text for group in planned.programs)
     return texts, json.loads(json.dumps(report_whole(sample_proof(name))))
 
 

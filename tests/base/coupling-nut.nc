@@ -1,0 +1,418 @@
+%
+O0041 (Coupling nut)
+(for Harbour turn-mill 250, mm)
+(holding 1 of 2, in the chuck)
+(stock D42 x 100, Mild steel)
+(zero finished front face, X as diameter, G54)
+(T1 Outside C 80 DEG, roughing)
+(T3 Outside V 35 DEG, finishing)
+(T4 Twist drill 5)
+(T5 Drill 20)
+(T7 Boring bar 16, C 80 DEG)
+(T9 Part-off 3)
+G21
+G18 G40 G80 G90
+(sticks out 60, chuck good for 3000)
+(1 Face the end - face)
+T0101
+G50 S3000
+G96 S119 M3
+G95
+G54 G0 X62 Z6
+M8
+Z3
+X46
+Z0
+G1 X-1.6 F0.32
+Z0.5
+G0 Z3
+X46
+Z6
+X62
+M9
+G53 G0 X520
+G53 G0 Z650
+(2 Hole on the centre line - drill)
+T0505
+G97 S1894 M3
+G95
+G54 G0 X62 Z6
+M8
+X0
+Z2
+G1 Z-20 F0.44
+G0 Z2
+Z-19.5
+G1 Z-40
+G0 Z2
+Z-39.5
+G1 Z-51.509
+G0 Z2
+Z6
+X62
+M9
+G53 G0 X520
+G53 G0 Z650
+(3 Rough to an outline - rough)
+T0101
+G50 S3000
+G96 S119 M3
+G95
+G54 G0 X62 Z6
+M8
+X46
+Z2
+X37.41
+G1 Z-15.895 F0.32
+X38.41 Z-15.395
+G0 Z2
+X32.82
+G1 Z-14.951
+X33.82 Z-14.451
+G0 Z2
+X46
+Z2.411
+X25.24
+G1 X30.331 Z-0.134
+X32.331 Z-1.134
+G3 X32.8 Z-1.7 I-0.566 K-0.566
+G1 Z-15.7
+G2 X33.2 Z-15.9 I0.2 K0
+G1 X39.7
+G3 X40.831 Z-16.134 I0 K-0.8
+G1 X41.831 Z-16.634
+G3 X42.3 Z-17.2 I-0.566 K-0.566
+G1 Z-45
+X44.6
+X45.6 Z-44.5
+G0 X46
+Z6
+X62
+M9
+G53 G0 X520
+G53 G0 Z650
+(4 Finish an outline - finish)
+T0303
+G50 S3000
+G96 S119 M3
+G95
+G54 G0 X62 Z6
+M8
+X46
+Z2
+Z1.863
+X25.806
+G1 X29.766 Z-0.117 F0.143
+X31.766 Z-1.117
+G3 X32 Z-1.4 I-0.283 K-0.283
+G1 Z-15.4
+G2 X33.2 Z-16 I0.6 K0
+G1 X39.7
+G3 X40.266 Z-16.117 I0 K-0.4
+G1 X41.266 Z-16.617
+G3 X41.5 Z-16.9 I-0.283 K-0.283
+G1 Z-45
+X43.8
+X44.8 Z-44.5
+G0 X46
+Z6
+X62
+M9
+G53 G0 X520
+G53 G0 Z650
+(5 Bore - finish)
+T0707
+G50 S3000
+G96 S119 M3
+G95
+G54 G0 X62 Z6
+M8
+Z2
+X19.2
+Z1.863
+X28.194
+G1 X24.234 Z-0.117 F0.143
+X22.234 Z-1.117
+G2 X22 Z-1.4 I0.283 K-0.283
+G1 Z-42
+X18.2
+X17.2 Z-41.5
+G0 X19.2
+Z6
+X62
+M9
+G53 G0 X520
+G53 G0 Z650
+(6 Oil hole - drill)
+M5
+M34
+G19 G94
+T0404
+S1846 M53
+G54 G0 X62 Z-28
+M8
+C0
+M36
+Y0
+X46
+X45.5
+G1 X35.5 F166
+G0 X45.5
+X36.5
+G1 X25.5
+G0 X45.5
+X26.5
+G1 X15.5
+G0 X45.5
+X16.5
+G1 X10.496
+G0 X46
+X62
+(7 Hand over)
+M55
+M9
+G53 G0 X520
+G53 G0 Z650
+M37
+M35
+G18
+G97 S500 M3
+M62
+G94
+M21
+M27
+G0 W-565
+M28
+M71 P300
+G31 W-575 Q0.3 F500
+M20
+M72
+(8 Part off - part off)
+T0909
+G50 S3000
+G96 S71 M3
+G95
+G54 G0 Z-37
+X105.2
+M8
+X46
+Z-44
+G1 X27.2 F0.09
+X19 F0.036
+G0 X46
+Z-37
+X105.2
+M9
+G53 G0 X520
+G53 G0 Z650
+(Hand over - away)
+M5
+G0 W0
+M60
+M30
+%
+%
+O0041 (Coupling nut)
+(for Harbour turn-mill 250, mm)
+(holding 2 of 2, in the second chuck)
+(stock D41.5 bore D22 x 41, Mild steel)
+(zero finished front face, X as diameter, G55)
+(T2 End mill 10, 3 flutes)
+(T6 Boring bar 16, for the back)
+(T8 Outside V 35 DEG, for the back)
+(T11 Outside C 80 DEG, for the back)
+G21
+G18 G40 G80 G90
+(sticks out 26, chuck good for 3000)
+(9 Face the back - face)
+T1111
+G50 S3000
+G96 S119 M3
+G95
+G55 G0 X62 Z6
+M8
+Z3
+X45.5
+Z0
+G1 X16.4 F0.32
+Z0.5
+G0 Z3
+X45.5
+Z6
+X62
+M9
+G53 G0 X520
+G53 G0 Z90
+(10 Chamfer the back - finish)
+T0808
+G50 S3000
+G96 S119 M3
+G95
+G55 G0 X62 Z6
+M8
+X45.5
+Z2
+Z1.863
+X32.306
+G1 X36.266 Z-0.117 F0.143
+X41.266 Z-2.617
+G3 X41.5 Z-2.9 I-0.283 K-0.283
+G1 Z-6
+X43.3
+X44.3 Z-5.5
+G0 X45.5
+Z6
+X62
+M9
+G53 G0 X520
+G53 G0 Z90
+(11 Seat in the back - rough)
+T0606
+G50 S3000
+G96 S119 M3
+G95
+G55 G0 X62 Z6
+M8
+Z2
+X19.2
+X24.59
+G1 Z-7.895 F0.16
+X23.59 Z-7.395
+G0 Z2
+X27.18
+G1 Z-7.895
+X26.18 Z-7.395
+G0 Z2
+X18
+Z1.963
+X33.394
+G1 X29.434 Z-0.017
+X27.434 Z-1.017
+G2 X27.2 Z-1.3 I0.283 K-0.283
+G1 Z-7.9
+X22.8
+X20.2
+X19.2 Z-7.4
+G0 Z6
+X62
+(12 Finish the seat - finish)
+Z2
+X19.2
+Z1.863
+X34.194
+G1 X30.234 Z-0.117 F0.143
+X28.234 Z-1.117
+G2 X28 Z-1.4 I0.283 K-0.283
+G1 Z-8
+X22.8
+X20.2
+X19.2 Z-7.5
+G0 Z6
+X62
+M9
+G53 G0 X520
+G53 G0 Z90
+(13 Hexagon - flats)
+M5
+M34
+G19 G94
+T0202
+S4456 M53
+G55 G0 X62 Z-5
+M8
+C0
+M36
+Y17.323
+X36
+G1 Y-17.323 F802
+G0 Z-12
+G1 Y17.323
+G0 Z-19
+G1 Y-17.323
+G0 X45.5
+X62
+Y0
+(13 Hexagon - flats)
+Z-5
+M37
+C60
+M36
+Y17.323
+X36
+G1 Y-17.323
+G0 Z-12
+G1 Y17.323
+G0 Z-19
+G1 Y-17.323
+G0 X45.5
+X62
+Y0
+(13 Hexagon - flats)
+Z-5
+M37
+C120
+M36
+Y17.323
+X36
+G1 Y-17.323
+G0 Z-12
+G1 Y17.323
+G0 Z-19
+G1 Y-17.323
+G0 X45.5
+X62
+Y0
+(13 Hexagon - flats)
+Z-5
+M37
+C180
+M36
+Y17.323
+X36
+G1 Y-17.323
+G0 Z-12
+G1 Y17.323
+G0 Z-19
+G1 Y-17.323
+G0 X45.5
+X62
+Y0
+(13 Hexagon - flats)
+Z-5
+M37
+C240
+M36
+Y17.323
+X36
+G1 Y-17.323
+G0 Z-12
+G1 Y17.323
+G0 Z-19
+G1 Y-17.323
+G0 X45.5
+X62
+Y0
+(13 Hexagon - flats)
+Z-5
+M37
+C300
+M36
+Y17.323
+X36
+G1 Y-17.323
+G0 Z-12
+G1 Y17.323
+G0 Z-19
+G1 Y-17.323
+G0 X45.5
+X62
+Y0
+M55
+M9
+G53 G0 X520
+G53 G0 Z90
+M37
+M35
+G18
+M30
+%
