@@ -35,12 +35,16 @@ BEHIND = PointsPattern(id="p2", name="from behind", points=((-8.0, 0.0),))
 JAWS = {"second-jaws-hit", "second-chuck-hit", "jaws-hit", "chuck-hit"}
 
 
+def planned_of(job: Job) -> Any:
+    return plan(job)
+
+
 def text_of(job: Job) -> str:
-    return post(plan(job).programs[0]).text
+    return post(planned_of(job).programs[0]).text
 
 
-def proved(job: Job, text: str | None = None) -> JobProof:
-    return prove_whole(plan(job), {0: Program.foreign(text)} if text is not None else None)
+def proved(job: Job, text: str | None = None) -> Any:
+    return prove_whole(planned_of(job), {0: Program.foreign(text)} if text is not None else None)
 
 
 def codes(proof: JobProof) -> set[str]:
@@ -68,7 +72,7 @@ def with_hole(*behind: Any, hand: HandOver = OVER) -> Job:
 
 
 def test_the_part_is_typed_from_its_back_as_from_its_front() -> None:
-    planned = plan(handed(FACE, OVER, OFF, behind=(BACK,)))
+    planned = planned_of(handed(FACE, OVER, OFF, behind=(BACK,)))
     first, second = planned.holdings
     assert not planned.troubles
     assert second.turned.raw.bounds == pytest.approx((-40.0, 0.0, 1.0, 25.0))
@@ -81,14 +85,14 @@ def test_the_part_is_typed_from_its_back_as_from_its_front() -> None:
 
 
 def test_what_is_left_at_the_front_is_behind_the_part_in_the_second_chuck() -> None:
-    planned = plan(handed(OVER, OFF, behind=(BACK,), front_comes="stays"))
+    planned = planned_of(handed(OVER, OFF, behind=(BACK,), front_comes="stays"))
     second = planned.holdings[1]
     assert second.turned.raw.bounds[0] == pytest.approx(-41.0)
     assert second.bar.over_back == 1.0
 
 
 def test_without_a_part_off_all_of_the_bar_goes_along() -> None:
-    second = plan(handed(FACE, OVER, behind=())).holdings[1]
+    second = planned_of(handed(FACE, OVER, behind=())).holdings[1]
     assert second.turned.raw.bounds == pytest.approx((-40.0, 0.0, 59.0, 25.0))
 
 
@@ -101,7 +105,7 @@ def test_without_a_part_off_all_of_the_bar_goes_along() -> None:
     ],
 )
 def test_why_a_part_is_not_in_the_second_chuck(job: Job, field: str, words: str) -> None:
-    troubles = plan(job).troubles
+    troubles = planned_of(job).troubles
     assert [t.field for t in troubles] == [field]
     assert words in troubles[0].text
     assert proved(job).verdict == "stop"
@@ -119,36 +123,36 @@ def test_why_a_part_is_not_in_the_second_chuck(job: Job, field: str, words: str)
 )
 def test_answers_that_do_not_go_are_told_with_one_that_does(answers: dict[str, float], field: str) -> None:
     job = handed(FACE, msgspec.structs.replace(OVER, **answers), OFF)
-    trouble = plan(job).steps[1].troubles[0]
+    trouble = planned_of(job).steps[1].troubles[0]
     assert trouble.field == field
     healed = edits.answered(job, f"step:h.{field}", trouble.fits)
-    assert not plan(healed).steps[1].troubles
+    assert not planned_of(healed).steps[1].troubles
 
 
 def test_jaws_of_both_chucks_do_not_meet() -> None:
-    planned = plan(handed(FACE, msgspec.structs.replace(OVER, grip=20.0), stick_out=20.0, length=60.0, finished=30.0))
+    planned = planned_of(handed(FACE, msgspec.structs.replace(OVER, grip=20.0), stick_out=20.0, length=60.0, finished=30.0))
     assert "jaws of both chucks meet" in planned.steps[1].troubles[0].text
 
 
 def test_jaws_reach_over_what_is_straight_and_stay_off_a_shoulder() -> None:
-    nut = plan(sample("coupling-nut"))
+    nut = planned_of(sample("coupling-nut"))
     hand = nut.step("s7")
     assert hand is not None
     assert hand.filled.grip == 15.0, "the collar is 16 long, with a radius of 1 at its shoulder"
     assert hand.filled.held_d(hand.turned) == pytest.approx(32.0, abs=1e-3)
-    plain = plan(handed(FACE, OVER)).steps[1].filled
+    plain = planned_of(handed(FACE, OVER)).steps[1].filled
     assert plain.grip == 16.0, "no more than 40 % of the part"
 
 
 def test_a_tool_points_at_one_chuck_and_one_across_serves_both() -> None:
     job = handed(FACE, OVER, OFF, behind=(msgspec.structs.replace(BACK, tool="c80-08"),))
-    trouble = plan(job).step("b").troubles[0]  # type: ignore[union-attr]
+    trouble = planned_of(job).step("b").troubles[0]
     assert trouble.field == "tool"
     assert "points at the main chuck in station 1" in trouble.text
-    chosen = plan(handed(FACE, OVER, OFF, behind=(BACK,))).step("b").filled.tool  # type: ignore[union-attr]
+    chosen = planned_of(handed(FACE, OVER, OFF, behind=(BACK,))).step("b").filled.tool
     assert chosen not in (None, "c80-08"), "what is proposed is another one"
-    planned = plan(with_hole(from_behind()))
-    both = [planned.step(ident).stages[0].tool for ident in ("c", "d")]  # type: ignore[union-attr]
+    planned = planned_of(with_hole(from_behind()))
+    both = [planned.step(ident).stages[0].tool for ident in ("c", "d")]
     assert both[0].id == both[1].id
     assert both[0].station == both[1].station
 
@@ -169,7 +173,7 @@ def test_a_machine_without_a_second_spindle_is_not_taken() -> None:
     with pytest.raises(edits.UnfitAnswer, match="no second spindle"):
         edits.answered(job, "job.machine", "lathe-driven")
     alone = turned(FACE, OVER, machine="lathe-driven")
-    assert "no second spindle" in plan(alone).steps[1].troubles[0].text
+    assert "no second spindle" in planned_of(alone).steps[1].troubles[0].text
     assert len(edits.step_added(turned(FACE), "turn-facing", "f")[0].holdings) == 1
 
 
@@ -186,12 +190,12 @@ def by_hand(*first: Any, behind: tuple = (BACK,), machine: str = "lathe-200") ->
 
 def test_turned_round_by_hand_there_are_two_programs() -> None:
     job = by_hand(FACE, OFF)
-    planned, proof = plan(job), proved(job)
+    planned, proof = planned_of(job), proved(job)
     assert proof.verdict == "proved", [r.text for r in proof.remarks]
     assert len(planned.programs) == 2
     assert [h.number for h in planned.holdings] == [1, 11]
     assert [h.chuck.work_offset for h in planned.holdings] == ["G54", "G54"], "each is touched off by itself"
-    part = proof.holdings[1].part  # type: ignore[attr-defined]
+    part = proof.holdings[1].part
     assert part.bounds == pytest.approx((-40.0, 0.0, 0.0, 30.0), abs=1e-6)
     chosen = planned.step("b")
     assert chosen is not None
@@ -203,9 +207,9 @@ def test_turned_round_by_hand_an_angle_is_lost() -> None:
         by_hand(FACE, crossed(), OFF, behind=(BACK, from_behind()), machine="lathe-driven"),
         patterns=(HOLE, BEHIND),
     )
-    planned = plan(job)
-    assert not planned.step("c").troubles  # type: ignore[union-attr]
-    assert "nobody knows" in planned.step("d").troubles[0].text  # type: ignore[union-attr]
+    planned = planned_of(job)
+    assert not planned.step("c").troubles
+    assert "nobody knows" in planned.step("d").troubles[0].text
 
 
 # -- written ------------------------------------------------------------------------------------------------------
@@ -225,7 +229,7 @@ def test_where_w_goes_follows_from_both_zeros() -> None:
     job = handed(FACE, OVER)
     for zero in (None, 150.0):
         given = edits.answered(job, "holding:h1.offset_z", zero)
-        held = plan(given).first
+        held = planned_of(given).first
         two = CARDS["turn-mill-250"].second
         assert two is not None
         w = second_at(held, -16.0)
@@ -247,7 +251,7 @@ def test_a_job_in_inches_says_inches() -> None:
     assert proof.verdict == "proved", [r.text for r in proof.remarks]
     skip = next(line for line in text_of(job).splitlines() if line.startswith("G31"))
     w, window, feed = (float(word[1:]) for word in skip.split()[1:])
-    held = plan(job).first
+    held = planned_of(job).first
     assert w == pytest.approx(second_at(held, -held.steps[1].filled.grip), abs=1e-4)
     assert (window, feed) == (0.012, 20.0)
 
@@ -256,7 +260,7 @@ def test_a_job_in_inches_says_inches() -> None:
 
 
 def traced(job: Job, text: str) -> Any:
-    planned = plan(job)
+    planned = planned_of(job)
     return read(text, control_of([scene_of(planned, held.place) for held in planned.programs[0]]))
 
 
@@ -265,7 +269,7 @@ def test_behind_the_choice_places_are_those_of_the_second_chuck() -> None:
     trace = traced(job, text_of(job))
     assert not trace.findings
     at = int(np.flatnonzero(trace.side == 1)[0])
-    held, two = plan(job).holdings[1], CARDS["turn-mill-250"].second
+    held, two = planned_of(job).holdings[1], CARDS["turn-mill-250"].second
     assert two is not None
     tool = next(t for t in held.ctx.tools if t.station == int(trace.tool[at]))
     home, zero = 650.0, held.chuck.offset_z
@@ -369,13 +373,13 @@ def test_volumes_of_both_sides() -> None:
     flat = r * r * (half - math.sin(half) * math.cos(half))
     milled = sum(stage.volume for stage in proof.holdings[1].stages if stage.step == "x")
     assert milled == pytest.approx(6 * flat * 20.0, rel=0.002)
-    assert shapely.area(proof.holdings[1].part) == pytest.approx(40.0 * 25.0)  # type: ignore[attr-defined]
+    assert shapely.area(proof.holdings[1].part) == pytest.approx(40.0 * 25.0)
 
 
 def test_what_was_milled_before_is_no_gouge_and_stays() -> None:
     proof = proved(with_hole(from_behind()))
     assert proof.verdict == "proved", [r.text for r in proof.remarks]
-    rays, before = final_rays(proof.holdings[1]), proof.holdings[1].came.dexels()  # type: ignore[attr-defined]
+    rays, before = final_rays(proof.holdings[1]), proof.holdings[1].came.dexels()
     hole = math.pi * 2.5**2 * 10.0
     assert before.volume == pytest.approx(math.pi * 625 * 41 - hole, rel=0.002)
     assert rays.volume == pytest.approx(math.pi * 625 * 40 - 2 * hole, rel=0.002)
@@ -383,9 +387,9 @@ def test_what_was_milled_before_is_no_gouge_and_stays() -> None:
 
 def test_without_its_angle_nothing_more_is_milled() -> None:
     lost = with_hole(from_behind(), hand=msgspec.structs.replace(OVER, angle="lost"))
-    planned = plan(lost)
-    assert "nobody knows" in planned.step("d").troubles[0].text  # type: ignore[union-attr]
-    assert not plan(handed(FACE, msgspec.structs.replace(OVER, angle="lost"), behind=(Flats(id="x"),))).step("x").troubles  # type: ignore[union-attr]
+    planned = planned_of(lost)
+    assert "nobody knows" in planned.step("d").troubles[0].text
+    assert not planned_of(handed(FACE, msgspec.structs.replace(OVER, angle="lost"), behind=(Flats(id="x"),))).step("x").troubles
     kept = with_hole(from_behind())
     proof = proved(kept, text_of(kept).replace("M62", "M61"))
     assert "angle-lost" in codes(proof), "a program that lets the angle go is found out"
@@ -393,7 +397,7 @@ def test_without_its_angle_nothing_more_is_milled() -> None:
 
 def test_driven_tools_wait_until_one_chuck_has_the_work() -> None:
     job = msgspec.structs.replace(handed(FACE, OVER, crossed(), OFF), patterns=(HOLE,))
-    assert "Both chucks hold" in plan(job).step("c").troubles[0].text  # type: ignore[union-attr]
+    assert "Both chucks hold" in planned_of(job).step("c").troubles[0].text
     other = with_hole()
     lines = text_of(other).splitlines()
     at = next(k for k, line in enumerate(lines) if line.startswith("(2 "))
@@ -409,8 +413,8 @@ def test_a_seat_that_meets_the_work_elsewhere_moves_the_part() -> None:
         assert longer != text
         proof = proved(job, longer)
         assert ("off-window" not in codes(proof)) == good
-        assert proof.holdings[1].scene.raw.bounds[0] == pytest.approx(-40.0), "its front is on the seat"  # type: ignore[attr-defined]
-        assert proof.holdings[1].scene.raw.bounds[2] == pytest.approx(1.0 + by)  # type: ignore[attr-defined]
+        assert proof.holdings[1].scene.raw.bounds[0] == pytest.approx(-40.0), "its front is on the seat"
+        assert proof.holdings[1].scene.raw.bounds[2] == pytest.approx(1.0 + by)
 
 
 def test_the_second_chuck_lets_go_too_early() -> None:
@@ -430,8 +434,8 @@ def test_both_are_in_step_while_the_part_is_cut_off() -> None:
 
 
 def test_what_is_cut_while_both_hold_it_keeps_off_both() -> None:
-    outside = [move for stage in plan(handed(FACE, OVER, OFF)).step("p").stages for move in stage.moves]  # type: ignore[union-attr]
-    assert max(move.u for move in outside) < -16.0, "never beside the second jaws"  # type: ignore[union-attr]
+    outside = [move for stage in planned_of(handed(FACE, OVER, OFF)).step("p").stages for move in stage.moves]
+    assert max(move.u for move in outside) < -16.0, "never beside the second jaws"
     proof = proved(handed(FACE, OVER, OFF, behind=(BACK,)))
     assert proof.verdict == "proved"
 
@@ -439,7 +443,7 @@ def test_what_is_cut_while_both_hold_it_keeps_off_both() -> None:
 def test_the_second_spindle_has_its_own_speed_power_and_travel() -> None:
     job = handed(FACE, OVER, OFF, behind=(msgspec.structs.replace(BACK, speed="fixed", n=4500.0),))
     slow = edits.answered(job, "card:turn-mill-250.second_hi", 3000.0)
-    assert "ends at 3000" in plan(slow).step("b").troubles[0].text  # type: ignore[union-attr]
+    assert "ends at 3000" in planned_of(slow).step("b").troubles[0].text
     weak = edits.answered(handed(FACE, OVER, OFF, behind=(BACK,)), "card:turn-mill-250.second_power", 0.05)
     assert "over-power" in codes(proved(weak, text_of(handed(FACE, OVER, OFF, behind=(BACK,)))))
     near = edits.answered(handed(FACE, OVER, OFF, behind=(BACK,)), "card:turn-mill-250.z_hi", 560.0)
@@ -456,7 +460,7 @@ def test_a_bore_from_both_sides_meets() -> None:
     job = handed(FACE, drilled, OVER, OFF, behind=(BACK, CentreHole(id="e", work="drill", diameter=9.8, depth=25.0)))
     proof = proved(job)
     assert proof.verdict == "proved", [r.text for r in proof.remarks]
-    part = proof.holdings[1].part  # type: ignore[attr-defined]
+    part = proof.holdings[1].part
     assert part.intersection(shapely.box(-40.0, 0.0, 0.0, 0.1)).is_empty, "there is a way through"
 
 
@@ -521,7 +525,7 @@ def test_any_lengths_prove_or_say_why(unit: str, grip: float, near: float, finis
     hand = HandOver(id="h", grip=round(grip * k, 4), near=round(near * k, 4))
     own = {"finished": round(finished * k, 4), "over_back": round(back * k, 4), "stick_out": 90.0 * k, "length": 120.0 * k}
     job = handed(FACE, hand, OFF, behind=(BACK,) if back > 0.05 else (), unit=unit, **own)
-    planned, proof = plan(job), proved(job)
+    planned, proof = planned_of(job), proved(job)
     if any(done.troubles for done in planned.steps) or planned.troubles:
         assert proof.verdict == "stop"
         return
@@ -529,5 +533,5 @@ def test_any_lengths_prove_or_say_why(unit: str, grip: float, near: float, finis
     assert {code for code, _ in stops} <= JAWS, stops
     if stops:  # the blade's holder has no room between both chucks
         return
-    z0, _, z1, _ = proof.holdings[1].part.bounds  # type: ignore[attr-defined]
+    z0, _, z1, _ = proof.holdings[1].part.bounds
     assert z1 - z0 == pytest.approx(own["finished"] + (0.0 if back > 0.05 else own["over_back"]), abs=2e-4)

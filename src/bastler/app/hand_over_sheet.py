@@ -9,18 +9,61 @@ import shapely
 import shapely.affinity
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
+from PyQt6.QtWidgets import QPushButton, QWidget
 
 from bastler.app.drafting import hatch
 from bastler.app.half_section import BOTTOM, LEFT, RIGHT, TOP, HalfSection
+from bastler.app.session import Session
 from bastler.app.theme import DAY, colour, sans
 from bastler.live.shown import Opposite, ShownProof
 from bastler.proof.scrub import Moment
 from bastler.shapes.kinds import Region
+from bastler.steps import HandOver
 from bastler.units import Kind, number_text
 
 MARGIN_MM = 8.0
 CHUCKS_MM, WAY_MM = 70.0, 30.0
 """How long jaws and chuck are along the axis, and how much of the second one's way is in the picture, in mm."""
+
+
+class PlayButton(QPushButton):
+    """Plays a hand-over on the sheet from its begin; it stands there while the step is selected and proved."""
+
+    def __init__(self, sheet: QWidget, session: Session) -> None:
+        super().__init__("Play it", sheet)
+        self.session = session
+        self.setObjectName("view")
+        self.setToolTip("The second chuck comes, takes hold, and goes away with the part")
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.clicked.connect(self._play)
+        for signal in (session.selection_changed, session.plan_changed, session.proof_changed):
+            signal.connect(self.offer)
+        self.offer()
+
+    def _begin(self) -> float | None:
+        """When the step begins, in seconds."""
+        session = self.session
+        if not session.has_job or not isinstance(session.job.step(session.selected), HandOver) or session.proof is None:
+            return None
+        return next((stage.t0 for stage in session.proof.stages if stage.step == session.selected), None)
+
+    def offer(self) -> None:
+        """Is there something to be played?"""
+        self.setVisible(self._begin() is not None)
+        self.place()
+
+    def place(self) -> None:
+        """In the upper right corner of the sheet."""
+        sheet = self.parentWidget()
+        self.adjustSize()
+        if sheet is not None:
+            self.move(sheet.width() - self.width() - 14, 12)
+
+    def _play(self) -> None:
+        begin = self._begin()
+        if begin is not None:
+            self.session.seek(begin)
+            self.session.play()
 
 
 class HandOverSheet(HalfSection):
@@ -159,4 +202,4 @@ class HandOverSheet(HalfSection):
 
     def words(self) -> str:
         """What stands below the drawing."""
-        return "Left the main chuck, right the second one, where it takes hold. Space plays it."
+        return "Left the main chuck, right the second one, where it takes hold."

@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
+from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
 
 from bastler.app import outline_commands
 from bastler.app.dimensions import DimLabel, Map
@@ -17,7 +17,7 @@ from bastler.app.drafting import painting
 from bastler.app.end_face import EndFace
 from bastler.app.fields import NumberField
 from bastler.app.half_section import HalfSection
-from bastler.app.hand_over_sheet import HandOverSheet
+from bastler.app.hand_over_sheet import HandOverSheet, PlayButton
 from bastler.app.outline_drawing import OutlineDrawing, selected_segment
 from bastler.app.paper import PlaneDrawing
 from bastler.app.plan_section import PlanSection
@@ -70,11 +70,15 @@ class Sheet(Zoomable):
         self.drawings: dict[PlaneKind, PlaneDrawing] = {"flat": PlanSection(self), "turned": HalfSection(self)}
         self.on_end, self.on_side, self.on_hand_over = EndFace(self), SideSheet(self), HandOverSheet(self)
         self.outline: OutlineDrawing | None = None
+        self.play = PlayButton(self, session)
         for signal in (session.plan_changed, session.look_changed, session.focus_changed, session.proof_changed):
             signal.connect(self.update)
         session.job_changed.connect(self._another_job)
         session.cursor_changed.connect(self._at_cursor)
         session.selection_changed.connect(self._other_card)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self.play.place()
 
     @property
     def drawing(self) -> PlaneDrawing:

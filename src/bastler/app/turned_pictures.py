@@ -15,6 +15,12 @@ Outline = list[tuple[float, float]]
 WHOLE: Outline = [(0.0, 0.0), (1.0, 0.0), (1.0, 1.0), (0.0, 1.0)]
 STEPPED: Outline = [(0.0, 0.0), (1.0, 0.0), (1.0, 0.42), (0.62, 0.42), (0.62, 0.7), (0.28, 0.7), (0.28, 1.0), (0.0, 1.0)]
 DIP: Outline = [(0.0, 0), (1.0, 0), (1.0, 0.8), (0.72, 0.8), (0.6, 0.45), (0.4, 0.45), (0.4, 0.8), (0.0, 0.8)]
+HANDED: Outline = [(0.0, 0.0), (1.0, 0.0), (1.0, 0.42), (0.55, 0.42), (0.55, 0.62), (0.0, 0.62)]
+BOTH_JAWS = (
+    [(-0.08, 0.62), (0.24, 0.62), (0.24, 1.0), (-0.08, 1.0)],
+    [(1.0, 0.42), (0.72, 0.42), (0.72, 0.9), (1.0, 0.9)],
+)
+"""Of both chucks, on a part that is handed over."""
 TURNED: dict[str, tuple[Outline, Outline]] = {
     "turn-facing": ([(0, 0), (0.82, 0), (0.82, 1), (0, 1)], WHOLE),
     "turn-roughing": (STEPPED, WHOLE),
@@ -31,6 +37,7 @@ TURNED: dict[str, tuple[Outline, Outline]] = {
     "thread": ([], [(0, 0), (1, 0), (1, 0.75), (0, 0.75)]),
     "centre-hole": ([(0, 0), (0.3, 0), (0.4, 0.3), (1, 0.3), (1, 0.9), (0, 0.9)], [(0, 0), (1, 0), (1, 0.9), (0, 0.9)]),
     "part-off": ([(0, 0), (0.34, 0), (0.34, 0.85), (0, 0.85)], [(0, 0), (1, 0), (1, 0.85), (0, 0.85)]),
+    "hand-over": (HANDED, HANDED),
     "free-moves": ([(0, 0), (0.8, 0), (0.8, 0.6), (0, 0.6)], [(0, 0), (0.8, 0), (0.8, 0.6), (0, 0.6)]),
 }
 """What is there after and before a feature, as half sections in a unit box: along the axis, and the radius."""
@@ -64,6 +71,14 @@ def draw_turned_feature(painter: QPainter, tag: str, box: QRectF) -> None:
         painter.fillPath(path, QColor(DAY.metal))
         hatch(painter, path, "#9AA3A8", 8.0)
         painter.drawPolygon(QPolygonF([to(*p) for p in part]))
+    if tag == "hand-over":
+        painter.setBrush(QColor(DAY.jaw))
+        for jaw in BOTH_JAWS:
+            painter.drawPolygon(QPolygonF([to(*p) for p in jaw]))
+        painter.setPen(QPen(QColor(DAY.focus), 2.2))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawLine(to(0.34, 0.84), to(0.6, 0.84))
+        painter.drawPolyline(QPolygonF([to(0.52, 0.93), to(0.62, 0.84), to(0.52, 0.75)]))
     if tag == "free-moves":
         pen = QPen(QColor(DAY.focus), 1.6)
         pen.setDashPattern([4, 3])

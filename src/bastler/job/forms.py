@@ -193,8 +193,8 @@ class CardForm(msgspec.Struct, frozen=True, kw_only=True):
     apart: Annotated[float, ask("Faces apart at W 0", Kind.LENGTH, SECOND, above=0, when=_two, helps="From spindle to spindle.")]
     jaws: Annotated[float, ask("Its jaws' face stands", Kind.LENGTH, SECOND, above=0, when=_two, helps="Before its own face.")]
     deep: Annotated[float, ask("Parts go in", Kind.LENGTH, SECOND, above=0, when=_two, helps="From the jaws' face to the seat.")]
-    takes_lo: Annotated[float, ask("They close on Ø from", Kind.LENGTH, SECOND, least=0, when=_two)]
-    takes_hi: Annotated[float, ask("On Ø to", Kind.LENGTH, SECOND, above=0, when=_two)]
+    takes_lo: Annotated[float, ask("Jaws close from Ø", Kind.LENGTH, SECOND, least=0, when=_two)]
+    takes_hi: Annotated[float, ask("To Ø", Kind.LENGTH, SECOND, above=0, when=_two)]
     second_lo: Annotated[float, ask("Slowest", Kind.SPINDLE_SPEED, SECOND, least=0, when=_two)]
     second_hi: Annotated[float, ask("Fastest", Kind.SPINDLE_SPEED, SECOND, above=0, when=_two)]
     second_power: Annotated[float, ask("Power", Kind.POWER, SECOND, above=0, most=1000, when=_two)]
@@ -369,6 +369,8 @@ class _Words(NamedTuple):
         return f"{('Two', 'Three', 'Four')[self.many - 2]} words, such as {self.such_as}{', or none' if self.none else ''}."
 
 
+M_KNOWN = frozenset((0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 30, 48, 49, 98, 99))
+"""M words of RS-274/NGC that mean the same on all machines."""
 _G, _M = re.compile(r"G\d{1,3}(\.\d)?"), re.compile(r"M\d{1,3}")
 WORDS_OF = {
     "feed_codes": _Words(2, _G, "G94 G95", none=False),
@@ -403,6 +405,8 @@ def word_fault(form: DialectForm) -> tuple[str, str] | None:
             return field, rule.says
     if form.c_axis and not form.c_words:
         return "c_words", WORDS_OF["c_words"]._replace(none=False).says
+    if twice := _meant_twice(form):
+        return twice
     for field in ("choose_words", "grip_words") if form.second else ():
         if not getattr(form, field):
             return field, WORDS_OF[field]._replace(none=False).says
@@ -410,6 +414,19 @@ def word_fault(form: DialectForm) -> tuple[str, str] | None:
         return "increments", "W is the axis of the second spindle: another letter moves by Z."
     if form.skip_word and not CODE.fullmatch(form.skip_word.strip().upper()):
         return "skip_word", "A word such as G31, or none."
+    return None
+
+
+def _meant_twice(form: DialectForm) -> tuple[str, str] | None:
+    """A word that would mean two things, or one that means something on all machines: the field, and why it cannot be."""
+    meant: dict[str, str] = {}
+    for field in (name for name, rule in WORDS_OF.items() if rule.each is _M):
+        for word in getattr(form, field).upper().split():
+            number = word[1:].lstrip("0") or "0"
+            if int(number) in M_KNOWN:
+                return field, f"{word} means something else on all machines."
+            if meant.setdefault(number, field) != field or getattr(form, field).upper().split().count(word) > 1:
+                return field, f"{word} would mean two things."
     return None
 
 

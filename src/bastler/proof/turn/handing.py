@@ -101,6 +101,17 @@ def second_chuck(view: TurnView) -> Iterator[Found]:
             state = state.after(event)
 
 
+@check("part-drops", TURNED, apart=True)
+def part_drops(view: TurnView) -> Iterator[Found]:
+    """A part that is off and that nothing holds, and no catcher is under it."""
+    if not view.proof.fallen or (view.scene.second is not None and view.scene.second.follows):
+        return
+    row = next((k for k in range(view.begin, view.end) if _falls(view, k)), view.end - 1)
+    under = [event.value for event in view.trace.events if event.what == "catch" and event.at <= row]
+    if not state_before(view.trace, row).second and not (under and under[-1]):
+        yield Found("note", "part-drops", "The part drops: nothing catches it.", row - view.begin)
+
+
 def _let_go(view: TurnView) -> Iterator[Found]:
     """The chuck that a part was handed to opens before all is cut."""
     trace = view.trace
