@@ -259,6 +259,7 @@ TURNED: dict[str, Callable[[], Case]] = {
     "over-speed": lambda: Case(answered(BAR, step_at_f__cap=99_000.0)),
     "over-torque": lambda: Case(weak_lathe()),
     "over-travel": lambda: by_hand(BAR, "M9", "G0 X900\nM9"),
+    "part-drops": lambda: Case(turned(FACE, PartOff(id="p"))),
     "rapid-in-stock": lambda: by_hand(BAR, "M9", "G0 X40 Z6\nZ-5\nZ6\nM9"),
     "raw-left": lambda: Case(turned(CentreHole(id="d", work="drill", diameter=8.5, depth=25.0))),
     "raw-stays": lambda: Case(turned(CentreHole(id="d", work="drill", diameter=8.5, depth=25.0), front_comes="stays")),

@@ -42,7 +42,7 @@ def nudged(data: st.DataObject, job: Job) -> Job:
 
 def same(a: Plan, b: Plan) -> None:
     assert a.troubles == b.troubles
-    assert (a.first.stock, a.first.holding) == (b.first.stock, b.first.holding)
+    assert [(h.stock, h.holding) for h in a.holdings] == [(h.stock, h.holding) for h in b.holdings]
     for one, other in zip(a.steps, b.steps, strict=True):
         assert one.filled == other.filled
         assert one.troubles == other.troubles
@@ -78,9 +78,9 @@ def test_again_is_from_nothing(name: str, data: st.DataObject) -> None:
         again = prover.prove(known).first
     fresh = plan(job)
     same(known, fresh)
-    assert post(known.first).lines == post(fresh.first).lines
+    assert post(known.programs[0]).lines == post(fresh.programs[0]).lines
     first = prove_job(fresh, cell_mm=0.6)
-    assert again.program == post(fresh.first)
+    assert again.program == post(fresh.programs[0])
     assert again.remarks == first.remarks
     assert report(again) == report(first)
 
@@ -114,12 +114,12 @@ def test_a_hole_taken_out_of_the_gland_nut_is_missed_at_once() -> None:
 def test_edits_one_after_the_other_plan_and_post_as_from_nothing(data: st.DataObject) -> None:
     job = sample(data.draw(st.sampled_from(sample_names())))
     known = plan(job)
-    saids = [Said() for _ in known.holdings]
+    saids = [Said() for _ in known.programs]
     for _ in range(3):
         job = edited(data, job)
         known = plan(job, known)
-        programs = [post(held, said) for held, said in zip(known.holdings, saids, strict=True)]
-        assert programs == [post(held) for held in known.holdings]
+        programs = [post(group, said) for group, said in zip(known.programs, saids, strict=True)]
+        assert programs == [post(group) for group in known.programs]
     same(known, plan(job))
 
 

@@ -1,18 +1,23 @@
 %
 O0041 (Coupling nut)
 (for Harbour turn-mill 250, mm)
-(holding 1 of 2, in the chuck)
 (stock D42 x 100, Mild steel)
 (zero finished front face, X as diameter, G54)
 (T1 Outside C 80 DEG, roughing)
+(T2 End mill 10, 3 flutes)
 (T3 Outside V 35 DEG, finishing)
 (T4 Twist drill 5)
 (T5 Drill 20)
+(T6 Boring bar 16, for the back)
 (T7 Boring bar 16, C 80 DEG)
+(T8 Outside V 35 DEG, for the back)
 (T9 Part-off 3)
+(T11 Outside C 80 DEG, for the back)
 G21
 G18 G40 G80 G90
 (sticks out 60, chuck good for 3000)
+(second chuck: zero finished back face, G55)
+(W counts on G54 at machine Z 120)
 (1 Face the end - face)
 T0101
 G50 S3000
@@ -209,27 +214,14 @@ G53 G0 Z650
 M5
 G0 W0
 M60
-M30
-%
-%
-O0041 (Coupling nut)
-(for Harbour turn-mill 250, mm)
-(holding 2 of 2, in the second chuck)
-(stock D41.5 bore D22 x 41, Mild steel)
-(zero finished front face, X as diameter, G55)
-(T2 End mill 10, 3 flutes)
-(T6 Boring bar 16, for the back)
-(T8 Outside V 35 DEG, for the back)
-(T11 Outside C 80 DEG, for the back)
-G21
-G18 G40 G80 G90
-(sticks out 26, chuck good for 3000)
+M24
 (9 Face the back - face)
 T1111
 G50 S3000
 G96 S119 M3
 G95
-G55 G0 X62 Z6
+G55 G0 Z6
+X62
 M8
 Z3
 X45.5
@@ -242,13 +234,14 @@ Z6
 X62
 M9
 G53 G0 X520
-G53 G0 Z90
+G53 G0 Z650
 (10 Chamfer the back - finish)
 T0808
 G50 S3000
 G96 S119 M3
 G95
-G55 G0 X62 Z6
+G55 G0 Z6
+X62
 M8
 X45.5
 Z2
@@ -265,13 +258,14 @@ Z6
 X62
 M9
 G53 G0 X520
-G53 G0 Z90
+G53 G0 Z650
 (11 Seat in the back - rough)
 T0606
 G50 S3000
 G96 S119 M3
 G95
-G55 G0 X62 Z6
+G55 G0 Z6
+X62
 M8
 Z2
 X19.2
@@ -311,14 +305,15 @@ G0 Z6
 X62
 M9
 G53 G0 X520
-G53 G0 Z90
+G53 G0 Z650
 (13 Hexagon - flats)
 M5
 M34
 G19 G94
 T0202
 S4456 M53
-G55 G0 X62 Z-5
+G55 G0 Z-5
+X62
 M8
 C0
 M36
@@ -410,9 +405,11 @@ Y0
 M55
 M9
 G53 G0 X520
-G53 G0 Z90
+G53 G0 Z650
 M37
 M35
 G18
+M5
+M23
 M30
 %

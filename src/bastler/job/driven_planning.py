@@ -28,7 +28,6 @@ from bastler.steps import (
     AnyStep,
     Between,
     FlatContext,
-    HandOver,
     Repeat,
     Stage,
     TurnedContext,
@@ -143,7 +142,7 @@ class Chucked:
             return [Trouble("where_on" if card.drives else "name", f"{card.name} drives no tools {along} its axis.")]
         if self.ctx.stock.is_empty:
             return [Trouble("name", "The steps before leave nothing to cut.")]
-        if any(isinstance(done.step, HandOver) and done.stages for done in self.planned):
+        if self.ctx.handed_over:
             return [Trouble("name", "Both chucks hold the work: it does not turn to an angle.")]
         if self.ctx.angle_lost:
             return [Trouble("name", self.ctx.angle_lost)]

@@ -22,6 +22,7 @@ from bastler.shapes.kinds import Region
 from bastler.shapes.united import united
 from bastler.steps import (
     AnyStep,
+    FreeMoves,
     HandOver,
     RepeatAlong,
     Transfer,
@@ -62,6 +63,7 @@ def turn_context(job: Job, stock: BarStock, holding: ChuckHolding, raw: Region) 
         leave_z=holding.leave_z or 0.0,
         keep_out=tuple(holding.keep_out(stock, raw, mm)),
         zero_z=holding.offset_z or 0.0,
+        at_second=holding.handed,
     )
 
 
@@ -127,15 +129,18 @@ def plan_steps_turned(
 
 
 def _beside_second(ctx: TurnedContext, planned: Sequence[PlannedStep]) -> TurnedContext:
-    """The way of tools while the second chuck holds the work too: in and out between both chucks, over their jaws."""
+    """What steps see while the second chuck holds the work too: their ways go in and out between both chucks, over their jaws."""
     hand = next((p for p in planned if isinstance(p.step, HandOver) and p.stages), None)
     two = ctx.card.second
     if hand is None or two is None:
         return ctx
-    at = next(s.grip for s in hand.stages if isinstance(s, Transfer))
+    transfer = next(s for s in hand.stages if isinstance(s, Transfer))
+    at, together = transfer.grip, transfer.together
     jaws = max((float(region.bounds[2]) for name, region in ctx.keep_out if name == "jaws"), default=at)
     reach = max(float(region.bounds[3]) for _, region in ctx.keep_out)
-    return replace(ctx, safe=(max(ctx.safe[0], reach + ctx.clear), (jaws + at) / 2))
+    return replace(
+        ctx, safe=(max(ctx.safe[0], reach + ctx.clear), (jaws + at) / 2), handed_over="in step" if together else "apart"
+    )
 
 
 def _plan_again(
@@ -181,7 +186,8 @@ def _plan_step(step: AnyStep, ctx: TurnedContext, turret: Turret, *, sound: bool
     ctx = replace(ctx, tools=turret.tools())
     full = fill(step, ctx)
     troubles = (
-        _outline_troubles(step, ctx)
+        _one_alone(step, ctx)
+        or _outline_troubles(step, ctx)
         or _tools_turned_away(step, ctx, turret)
         or ([] if ctx.stock.is_empty else troubles_of(full, ctx) or able_troubles(full, ctx))
     )
@@ -199,6 +205,13 @@ def _plan_step(step: AnyStep, ctx: TurnedContext, turret: Turret, *, sound: bool
         return PlannedStep(step, full, ctx, (), tuple(full.plan(ctx)), rings=rings, wants=wants)
     except Unfilled as error:
         return PlannedStep(step, full, ctx, (error.trouble,))
+
+
+def _one_alone(step: AnyStep, ctx: TurnedContext) -> list[Trouble]:
+    """Turning while both chucks hold the work, and nothing keeps them in step."""
+    if ctx.handed_over != "apart" or not isinstance(step, TurningStep | FreeMoves):
+        return []
+    return [Trouble("name", "Both chucks hold the work, and the hand-over does not have them turn in step.")]
 
 
 def _tools_turned_away(step: AnyStep, ctx: TurnedContext, turret: Turret) -> list[Trouble]:

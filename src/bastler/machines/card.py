@@ -222,7 +222,8 @@ class MachineCard(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
 
     @property
     def from_second(self) -> MachineCard:
-        """The card as its second spindle sees it: Z from that one's face, out of its chuck; as it is where there is none."""
+        """The card as its second spindle sees it: Z from that one's face, out of its chuck, and no other one opposite; as
+        it is where there is none."""
         if self.second is None:
             return self
         far = self.second.faces
@@ -230,7 +231,14 @@ class MachineCard(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
         there = Travel(far - self.z.hi, far - self.z.lo)
         aside = Travel(-self.y.hi, -self.y.lo)
         return msgspec.structs.replace(
-            self, z=there, y=aside, home=(x, -y, far - z), speed=self.second.speed, power=self.second.power, torque=0.0
+            self,
+            z=there,
+            y=aside,
+            home=(x, -y, far - z),
+            speed=self.second.speed,
+            power=self.second.power,
+            torque=0.0,
+            second=None,
         )
 
     @property

@@ -15,6 +15,7 @@ import shapely
 from bastler.nc import RAPID, Trace
 from bastler.nc.trace import Event
 from bastler.proof.found import Found
+from bastler.proof.measure import thickness
 from bastler.proof.turn.checks import TurnView, check
 from bastler.proof.turn.scene import SecondChuck
 from bastler.shapes.kinds import Region
@@ -104,7 +105,8 @@ def second_chuck(view: TurnView) -> Iterator[Found]:
 @check("part-drops", TURNED, apart=True)
 def part_drops(view: TurnView) -> Iterator[Found]:
     """A part that is off and that nothing holds, and no catcher is under it."""
-    if not view.proof.fallen or (view.scene.second is not None and view.scene.second.follows):
+    thick = max((thickness(piece) for piece in view.proof.fallen), default=0.0)
+    if thick <= view.feels or (view.scene.second is not None and view.scene.second.follows):
         return
     row = next((k for k in range(view.begin, view.end) if _falls(view, k)), view.end - 1)
     under = [event.value for event in view.trace.events if event.what == "catch" and event.at <= row]

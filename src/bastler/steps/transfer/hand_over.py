@@ -178,8 +178,12 @@ class HandOver(Step[TurnedContext], frozen=True, kw_only=True, tag="hand-over"):
 
     def troubles(self, ctx: TurnedContext) -> list[Trouble]:
         two, words = ctx.card.second, ctx.card.dialect
+        if ctx.at_second or ctx.handed_over:
+            return [Trouble("name", "The part is in the second chuck already: it is handed over once.")]
         if two is None or not ctx.card.hands_over:
             return [Trouble("name", f"{ctx.card.name} has no second spindle to hand over to.")]
+        if shapely.get_num_geometries(ctx.stock) > 1:
+            return [Trouble("name", "The part is off already: it is handed over before that.")]
         grip, jaws = given(self.grip), self._main_jaws(ctx)
         if grip > two.deep + 1e-9:
             return [Trouble("grip", f"Parts go {number(two.deep, ctx)} into its jaws at most.", two.deep)]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, Literal
 
 import shapely
 
@@ -41,6 +41,10 @@ class TurnedContext(Context):
     """What there was before the first holding, as this one sees it: its surface is untouched. None where that is `raw`."""
     zero_z: float = 0.0
     """Where the zero is along the machine's Z, from the spindle's face."""
+    at_second: bool = False
+    """Is the part in the second chuck?"""
+    handed_over: Literal["", "in step", "apart"] = ""
+    """Has an earlier step handed it over, so that both chucks hold it, and how do they turn then?"""
     angle_lost: str = ""
     """Why nobody knows at which angle stands what was milled in the holdings before; empty where that is known."""
     wanted: Region = None

@@ -28,6 +28,8 @@ from bastler.tools import TurnTool
 from bastler.units import Kind, figures
 
 WHERE, HOW = "Where", "How"
+HAIR_MM = 0.005
+"""What rounding of the text and chords of a nose may make of a bite."""
 
 
 def _ap(s: Answers, ctx: TurnedContext) -> float | None:
@@ -42,15 +44,15 @@ def _way(s: Answers, ctx: TurnedContext) -> str:
     return "in"
 
 
-def past_centre(tool: TurnTool, bite: float) -> float:
+def past_centre(tool: TurnTool, bite: float, hair: float) -> float:
     """How far over the centre a tool has to go that takes so much of a face, until no part of its edge stands short of that: with
-    the face it is its nose, higher up what the edge slants."""
+    the face it is its nose, higher up what the edge slants, and a hair more."""
     outline = shapely.Polygon(tool.cutting)
     z0, r0, _, r1 = outline.bounds
     found = [tool.nose]
-    for z in {bite, *(z - z0 for z, _ in tool.cutting if 0.0 < z - z0 < bite)}:
+    for z in {bite + hair, *(z - z0 for z, _ in tool.cutting if 0.0 < z - z0 < bite)}:
         across = outline.intersection(shapely.LineString([(z0 + z, r0 - 1.0), (z0 + z, r1 + 1.0)]))
-        found += [] if across.is_empty else [float(across.bounds[1])]
+        found += [] if across.is_empty else [float(across.bounds[1]) + hair]
     return max(found)
 
 
@@ -114,7 +116,7 @@ class TurnFacing(TurningStep, frozen=True, kw_only=True, tag="turn-facing"):
             return []
         path, feed = start(ctx), given(self.f)
         inner = self.inner(ctx)
-        past = past_centre(tool, self.bite(ctx))
+        past = past_centre(tool, self.bite(ctx), ctx.mm(HAIR_MM))
         low = max(-past if inner <= 0 else inner - tool.nose - ctx.clear, -past)
         outer = ctx.outer(self.finish_z, ctx.front) + ctx.clear
         begin, end = (outer, low) if self.way == "in" else (max(low, 0.0), outer)
