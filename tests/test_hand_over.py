@@ -447,6 +447,37 @@ def test_a_part_that_drops_is_caught_or_said() -> None:
     assert not codes(proved(handed(FACE, OVER, OFF, behind=(BACK,)))), "one that is handed over does not"
 
 
+def test_the_bar_is_pulled_out_for_the_next_part() -> None:
+    """The program goes on as much farther out, the part is cut off where it is to be, and the bar is as much longer."""
+    plain, pulled = (
+        handed(FACE, msgspec.structs.replace(OVER, pull=by), OFF, behind=(BACK,), length=120.0) for by in (0.0, 30.0)
+    )
+    proof = proved(pulled)
+    assert proof.verdict == "proved", [r.text for r in proof.remarks]
+    assert proof.holdings[1].part.bounds == pytest.approx((-40.0, 0.0, 0.0, 25.0), abs=1e-6)
+    before, after = (text_of(job).splitlines() for job in (plain, pulled))
+    at = after.index("G1 W-546 F500")
+    assert after[at - 2 : at + 2] == ["M5", "M11", "G1 W-546 F500", "M10"], "30 on from W-576, the main chuck open"
+    deep = [next(line for line in lines[lines.index("T0505") :] if line.startswith("Z-")) for lines in (before, after)]
+    assert [float(z[1:]) for z in deep] == [-44.0, -14.0], "on the blade's left corner"
+    trace = proof.first.trace
+    assert trace.pulled[0] == 0.0
+    assert trace.pulled[int(np.flatnonzero(trace.shoves)[-1])] == 30.0
+    cuts = trace.end[(trace.kind != 0) & ~trace.shoves, 2]
+    assert cuts.min() == pytest.approx(-44.0), "on the part it is where it was"
+
+
+def test_a_bar_that_is_not_let_go_is_torn_and_one_that_is_short_is_not_pulled() -> None:
+    job = handed(FACE, msgspec.structs.replace(OVER, pull=30.0), OFF, behind=(BACK,), length=120.0)
+    assert "torn" in codes(proved(job, text_of(job).replace("M11\n", "")))
+    short = msgspec.structs.replace(OVER, pull=60.0)
+    trouble = planned_of(handed(FACE, short, OFF, length=120.0)).step("h").troubles[0]
+    assert trouble.field == "pull"
+    assert not planned_of(handed(FACE, msgspec.structs.replace(OVER, pull=trouble.fits), OFF, length=120.0)).step("h").troubles
+    away = proved(job, text_of(job).replace("G1 W-546 F500", "G1 W-500 F500"))
+    assert {"gouge", "left", "short-part", "long-part"} & codes(away), "pulled farther than the program goes on by"
+
+
 def test_both_are_in_step_while_the_part_is_cut_off() -> None:
     job = handed(FACE, OVER, OFF, behind=(BACK,))
     lines = text_of(job).splitlines()

@@ -42,7 +42,7 @@ def proved(job: Job) -> TurnProof:
 @pytest.mark.parametrize("name", TURNED)
 def test_the_samples_prove_clean(name: str) -> None:
     proof = proved(sample(name))
-    assert proof.remarks == ()
+    assert {r.code for r in proof.remarks} <= {"part-drops"}
     for what in ("left", "gouge"):
         assert proof.comparison.volume(what) == proof.comparison.greatest(what) == 0.0
 

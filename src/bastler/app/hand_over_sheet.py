@@ -202,4 +202,5 @@ class HandOverSheet(HalfSection):
 
     def words(self) -> str:
         """What stands below the drawing."""
-        return "Left the main chuck, right the second one, where it takes hold."
+        where = "where it takes hold" if self._running() is None else "where it is at the cursor"
+        return f"Left the main chuck, right the second one, {where}."

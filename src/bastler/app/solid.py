@@ -18,10 +18,11 @@ from bastler.app.session import Session
 from bastler.app.theme import DAY, tool_hue
 from bastler.app.touch_bar import OffScale, TouchBar
 from bastler.app.zooming import NOTCH
-from bastler.live.shown import Flat, ShownStage, Turned
+from bastler.live.shown import Flat, ShownProof, ShownStage, Turned
 from bastler.proof.faces import Mesh, Others
 from bastler.proof.polar.planes import CutPlane
 from bastler.proof.polar.upright import upright
+from bastler.proof.scrub import Moment
 from bastler.proof.touch import Touch, Vector
 
 if TYPE_CHECKING:
@@ -305,14 +306,28 @@ class SolidView(QWidget):
             self._fresh_view = False
             self.look("Iso")
 
+    def _opposite(self, proof: ShownProof, around: Turned, moment: Moment) -> None:
+        """The second chuck on its way to the part and while both hold it; where it goes the part goes, and that stays here."""
+        assert self.scene
+        two, w = around.second, float("inf")
+        if two is not None and moment.move >= 0:
+            w0, w1 = proof.trace.w[moment.move].tolist()
+            w = w0 + (w1 - w0) * moment.share if w1 <= w0 else float("inf")
+        if two is None or w >= two.home:
+            self.scene.show_opposite([], 0.0)
+        else:
+            self.scene.show_opposite([region for name, region in two.regions if name == "second-jaws"], two.face(w))
+
     def _tool_moved(self) -> None:
         proof, moment = self.session.proof, self.session.moment
         if not self.scene or proof is None:
             return
         if isinstance(proof.around, Turned):
             self.scene.show_chuck([region for name, region in proof.around.keep_out if name != "chuck"])
+            self._opposite(proof, proof.around, moment)
         else:
             self.scene.show_jaws(proof.around.jaws)
+            self.scene.show_opposite([], 0.0)
         stage = proof.stages[moment.stage] if moment.stage >= 0 else None
         tool = stage.run.tool if stage else None
         ended = moment.time >= proof.total

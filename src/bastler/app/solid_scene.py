@@ -88,7 +88,7 @@ class SolidScene:
         self._mesh: Mesh | None = None
         self._others: Others = Others()
         self._look = (1.0, True)
-        self.part, self.jaws = self._actor(), self._actor()
+        self.part, self.jaws, self.opposite = self._actor(), self._actor(), self._actor()
         self.edges, self.hatching = self._actor(), self._actor()
         for actor, tint, width in ((self.edges, DAY.ink, 1.2), (self.hatching, "#A7795C", 1.0)):
             actor.GetProperty().SetColor(*_rgb(tint))
@@ -277,12 +277,20 @@ class SolidScene:
 
     def show_chuck(self, regions: Sequence[Any]) -> None:
         """Jaws and tailstock from their half sections, cut open as the part is: how wide a jaw is nobody has said."""
-        faces = [_turned(list(region.exterior.coords), np.pi, np.pi * 2.5) for region in regions]
-        self.jaws.SetVisibility(bool(faces))
-        if faces:
-            self.jaws.GetMapper().SetInputData(_polydata(np.concatenate(faces), 4))
-            self.jaws.GetProperty().SetColor(*_rgb(DAY.jaw))
-            self.jaws.GetProperty().SetOpacity(0.5)
+        self._revolve(self.jaws, regions)
+
+    def show_opposite(self, regions: Sequence[Any], at: float) -> None:
+        """A second chuck, the face of its jaws at a length; none without regions."""
+        self._revolve(self.opposite, regions)
+        self.opposite.SetPosition(at, 0.0, 0.0)
+
+    def _revolve(self, actor: Any, regions: Sequence[Any]) -> None:
+        actor.SetVisibility(bool(regions))
+        if regions:
+            faces = [_turned(list(region.exterior.coords), np.pi, np.pi * 2.5) for region in regions]
+            actor.GetMapper().SetInputData(_polydata(np.concatenate(faces), 4))
+            actor.GetProperty().SetColor(*_rgb(DAY.jaw))
+            actor.GetProperty().SetOpacity(0.5)
 
     def show_turning_tool(self, tool: AnyTool, tip: Sequence[float], turned: float, hue: str) -> None:
         """Insert and holder as plates in the plane of the cut; drills as they are. The part is seen standing: where it is

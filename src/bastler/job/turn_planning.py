@@ -7,6 +7,7 @@ from dataclasses import replace
 
 import msgspec
 import shapely
+import shapely.affinity
 
 from bastler.ask import Trouble, problems, questions_of
 from bastler.job.able import able_troubles
@@ -129,14 +130,16 @@ def plan_steps_turned(
 
 
 def _beside_second(ctx: TurnedContext, planned: Sequence[PlannedStep]) -> TurnedContext:
-    """What steps see while the second chuck holds the work too: their ways go in and out between both chucks, over their jaws."""
+    """What steps see while the second chuck holds the work too: their ways go in and out between both chucks, over their jaws.
+    Where it has pulled the bar out the main one is as much farther back, seen from the part."""
     hand = next((p for p in planned if isinstance(p.step, HandOver) and p.stages), None)
     two = ctx.card.second
     if hand is None or two is None:
         return ctx
     transfer = next(s for s in hand.stages if isinstance(s, Transfer))
     at, together = transfer.grip, transfer.together
-    jaws = max((float(region.bounds[2]) for name, region in ctx.keep_out if name == "jaws"), default=at)
+    kept = tuple((name, shapely.affinity.translate(region, -transfer.pull)) for name, region in ctx.keep_out)
+    jaws = max((float(region.bounds[2]) for name, region in kept if name == "jaws"), default=at)
     reach = max(float(region.bounds[3]) for _, region in ctx.keep_out)
     return replace(
         ctx, safe=(max(ctx.safe[0], reach + ctx.clear), (jaws + at) / 2), handed_over="in step" if together else "apart"

@@ -14,7 +14,7 @@ from bastler.shapes.kinds import Floats, Ints
 
 MODAL: dict[str, float] = {
     "surface": 0.0, "cap": np.inf, "per_turn": 0.0, "edge": 0.0, "stands": 0.0, "polar": 0.0, "c": 0.0, "held": 0.0,
-    "side": 0.0, "w": 0.0,
+    "side": 0.0, "w": 0.0, "pulled": 0.0,
 }  # fmt: skip
 """What changes only between blocks in turning, and how it begins."""
 
@@ -193,6 +193,7 @@ class Rows:
             angle=angle,
             side=modal["side"].astype(np.int32),
             w=w,
+            pulled=modal["pulled"],
             cut=cut,
         )
 

@@ -126,4 +126,6 @@ def _moves(machine: MachineState, block: Block) -> bool:
     machine.go(block.line, (x, y, z), mode, machine.straight_feed)
     machine.rows.shoved(begin, end)
     machine.chucks = replace(machine.chucks, w=end)
+    if machine.chucks.second and not machine.chucks.main:
+        machine.pull(end - begin)
     return True

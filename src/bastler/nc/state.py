@@ -162,6 +162,8 @@ class MachineState:
         self.cap = math.inf
         self.work = WorkAxis()
         self.chucks = Chucks(control.w)
+        self.pulled = 0.0
+        """How far the second chuck has pulled the part out of the main one: the part's zero goes with it."""
         self.placed = 0
         """The rows that are where they are on the part already."""
         self.cycle: dict[str, float] = {}
@@ -204,11 +206,19 @@ class MachineState:
     def choose(self, side: int) -> None:
         """The other spindle: the turret stays where it is, and its place is counted from there."""
         place = self.machine(self.tip())
-        self.side = side
+        self.side, self.pulled = side, 0.0
+        self.rows.modal_from("pulled", 0.0)
         self.offsets = dict(self.control.offsets)
         zero, reach = self._zero, self.reach()
         x, y, z = self.control.turned(place)
         self.reshift((x - zero[0] - reach[0], y - zero[1] - reach[1], z - zero[2] - reach[2]))
+
+    def pull(self, by: float) -> None:
+        """The part goes along with the second chuck; the tool stays where it is."""
+        x, y, z = self.tip()
+        self.pulled += by
+        self.reshift((x, y, z - by))
+        self.rows.modal_from("pulled", self.pulled)
 
     def say(self, line: int, code: str, text: str, column: int = 0, level: Any = "stop") -> None:
         """Gathers a finding; `line` from 0."""
@@ -316,7 +326,8 @@ class MachineState:
     @property
     def _zero(self) -> Point:
         """Where the part's zero is."""
-        return self.control.offsets.get(self.control.part, (0.0, 0.0, 0.0))
+        x, y, z = self.control.offsets.get(self.control.part, (0.0, 0.0, 0.0))
+        return (x, y, z if self.side else z + self.pulled)
 
     @property
     def home(self) -> Point:

@@ -65,7 +65,8 @@ class Trace:
     G19 is turned with the part: by `tilt` (n,), in radians.
 
     `side` (n,) is the spindle that is chosen, 0 the main one, 1 the second, where places are seen from that one's part zero, 2
-    the main one again. `w` (n, 2) is where the axis W of the second chuck is at both ends of a move, in machine coordinates.
+    the main one again. `w` (n, 2) is where the axis W of the second chuck is at both ends of a move, in machine coordinates;
+    `pulled` (n,) how far it has pulled the part out of the main one before: places are those of the part, which went along.
 
     `cut` is the line (from 1) where a word was refused and the run ended, 0 when it went to the program's own end.
     """
@@ -95,6 +96,7 @@ class Trace:
     angle: Floats
     side: Ints
     w: Floats
+    pulled: Floats
     cut: int = 0
 
     def __len__(self) -> int:

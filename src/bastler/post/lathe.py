@@ -98,7 +98,7 @@ class LatheBench:
             writer.say(writer.dialect.catch_words[0])
             self.catching = True
         if (self.transfer is not None or self.at_second) and fresh:  # over the second chuck before it comes down
-            writer.say(offset, words.motion("G0"), words.modal(words.length("Z", z + self.voice.shift[0]), "Z"))
+            writer.say(offset, words.motion("G0"), words.modal(words.length("Z", self.voice.along(z)), "Z"))
             offset = ""
         writer.say(offset, words.motion("G0"), self.voice.place(z, r))
         if fresh:
@@ -185,6 +185,12 @@ class LatheBench:
         else:
             writer.say("G1", words.length("W", there), feed)
             writer.say(dialect.grip_words[2])
+        if transfer.pull > 0:
+            writer.say("M5")
+            writer.say(dialect.grip_words[1])
+            writer.say("G1", words.length("W", there + transfer.pull), feed)
+            writer.say(dialect.grip_words[0])
+            self.voice.pulled = transfer.pull
         words.forget()
         self.transfer = transfer
 
@@ -193,6 +199,8 @@ class LatheBench:
         writer = self.writer
         owner = self._away()
         self.at_second = True
+        if not owner[0]:
+            writer.say("M5")
         writer.say(writer.dialect.choose_words[1])
         writer.held = held
         writer.words.forget()
@@ -214,7 +222,7 @@ class LatheBench:
         writer.say("G0", words.length("W", two.home))
         if transfer.together:
             writer.say(dialect.together_words[2])
-        self.transfer = None
+        self.transfer, self.voice.pulled = None, 0.0
         return writer.owner
 
     def end(self) -> None:

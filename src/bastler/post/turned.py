@@ -25,14 +25,20 @@ class TurnedVoice:
         """Fixed turns a minute, for feeds without an encoder."""
         self.shift = (0.0, 0.0)
         """What is added to (z, r) while the other edge of a groove tool is meant."""
+        self.pulled = 0.0
+        """How far the work has been pulled out of the chuck that its zero belongs to."""
 
     @property
-    def carried(self) -> tuple[float, tuple[float, float]]:
-        """Fixed turns, and which edge of a groove tool is meant."""
-        return self.turns, self.shift
+    def carried(self) -> tuple[float, tuple[float, float], float]:
+        """Fixed turns, which edge of a groove tool is meant, and how far the work is pulled out."""
+        return self.turns, self.shift, self.pulled
 
-    def carry(self, carried: tuple[float, tuple[float, float]]) -> None:
-        self.turns, self.shift = carried
+    def carry(self, carried: tuple[float, tuple[float, float], float]) -> None:
+        self.turns, self.shift, self.pulled = carried
+
+    def along(self, z: float) -> float:
+        """A length of the part as the control counts."""
+        return z + self.shift[0] + self.pulled
 
     def stage(self, stage: Stage) -> None:
         for move in stage.moves:
@@ -59,7 +65,7 @@ class TurnedVoice:
     def place(self, z: float, r: float) -> str:
         """The words of a place that change."""
         across = self.words.length("X", self.across * (r + self.shift[1]))
-        along = self.words.length("Z", z + self.shift[0])
+        along = self.words.length("Z", self.along(z))
         return " ".join(w for w in (self.words.modal(across, "X"), self.words.modal(along, "Z")) if w)
 
     def _feed(self, feed: float) -> str:
@@ -91,7 +97,7 @@ class TurnedVoice:
         code = words.motion("G3" if move.ccw else "G2")
         axes = self.place(move.u, move.v)
         i = words.length("I", words.rounded(move.cv + self.shift[1]) - x / self.across)
-        k = words.length("K", words.rounded(move.cu + self.shift[0]) - start_z)
+        k = words.length("K", words.rounded(self.along(move.cu)) - start_z)
         self.writer.say(code, axes, i, k, self._feed(move.feed))
 
     @move.register
@@ -133,7 +139,13 @@ class TurnedVoice:
     def _(self, cycle: TapCycle) -> None:
         words = self.words
         feed = "F" + words.number(cycle.pitch, 6) if self.encoder else words.feed(cycle.pitch * self.turns)
-        self.writer.say("G84", words.length("X", 0.0), words.length("Z", cycle.z), words.length("R", cycle.near), feed)
+        self.writer.say(
+            "G84",
+            words.length("X", 0.0),
+            words.length("Z", cycle.z + self.pulled),
+            words.length("R", cycle.near + self.pulled),
+            feed,
+        )
         self.writer.say("G80")
         words.forget("G", "Z", "F")
 
@@ -145,7 +157,7 @@ class TurnedVoice:
             return
         words, unit = self.words, self.dialect.thread_unit
         depth, first, least = (words.counted(length, unit) for length in (cycle.depth, cycle.first, cycle.least))
-        end = (words.length("X", self.across * cycle.minor), words.length("Z", cycle.z))
+        end = (words.length("X", self.across * cycle.minor), words.length("Z", cycle.z + self.pulled))
         lead = "F" + words.number(cycle.lead, 6)
         if self.dialect.cycle_lines == 2:
             codes = f"P{cycle.springs + 1:02d}00{round(cycle.angle):02d}"
@@ -155,4 +167,4 @@ class TurnedVoice:
             deep = f"K{words.number(cycle.depth, words.places)}"
             self.writer.say("G76", *end, deep, f"D{first}", f"A{round(cycle.angle)}", lead)
         words.forget()
-        words.last |= {"X": words.length("X", self.across * cycle.start_r), "Z": words.length("Z", cycle.start_z)}
+        words.last |= {"X": words.length("X", self.across * cycle.start_r), "Z": words.length("Z", cycle.start_z + self.pulled)}

@@ -119,9 +119,11 @@ class RunView:
 
     @property
     def reached(self) -> tuple[Floats, Floats]:
-        """The lowest and the highest place along the machine's axes that each move comes to, (n, 3) each, from part zero."""
-        low, high = self.trace.extremes
-        return low[self.part], high[self.part]
+        """The lowest and the highest place along the machine's axes that each move comes to, (n, 3) each, from where part zero is
+        as long as nothing pulls the part out."""
+        (low, high), pulled = self.trace.extremes, self.trace.pulled[self.part]
+        moved = np.column_stack([np.zeros((len(pulled), 2)), pulled])
+        return low[self.part] + moved, high[self.part] + moved
 
     @property
     def seen(self) -> bool:

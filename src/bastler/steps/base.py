@@ -131,7 +131,7 @@ class Transfer(Between, frozen=True, kw_only=True):
     """The second chuck comes to the work and takes hold of it. Its jaws' face comes to `grip`, a length on the part, in rapid
     up to `near` before it, then with a `feed` a minute; where there is a `force`, in newtons, it pushes with that until its seat
     meets the work, within a `window` of where it was sent. The work turns `turns` times a minute, 0 stands; both spindles are
-    `together` at one speed or angle, or not."""
+    `together` at one speed or angle, or not. Then it may `pull` the bar out by a length, while the main chuck is open."""
 
     what: Literal["grip"] = "grip"
     grip: float
@@ -141,6 +141,7 @@ class Transfer(Between, frozen=True, kw_only=True):
     window: float = 0.0
     turns: float = 0.0
     together: Literal["", "speed", "angle"] = ""
+    pull: float = 0.0
 
 
 class Step(msgspec.Struct, Generic[C], frozen=True, kw_only=True, forbid_unknown_fields=True, tag_field="kind"):

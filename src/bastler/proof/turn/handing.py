@@ -162,7 +162,7 @@ def _happens(view: TurnView, two: SecondChuck, state: _State, event: Event, row:
 
 def _closes(view: TurnView, two: SecondChuck, state: _State, row: int) -> Iterator[Found]:
     """What the jaws close on."""
-    move, scene, face = row - view.begin, view.scene, two.face(float(view.trace.w[row, 1]))
+    move, scene, face = row - view.begin, view.scene, two.face(float(view.trace.w[row, 1] - view.trace.pulled[row]))
     part = _part(view, row)
     within = shapely.Polygon() if part.is_empty else part.intersection(shapely.box(face, 0.0, part.bounds[2] + 1.0, 1e6))
     if within.is_empty or within.area <= 0.0:
@@ -210,7 +210,7 @@ def _wall(within: Region, mm: float) -> float:
 
 def _comes(view: TurnView, two: SecondChuck, state: _State, row: int, window: float | None) -> Iterator[Found]:
     """A move of the second chuck: `window` where it goes on until its seat meets the work."""
-    move, (w0, w1) = row - view.begin, view.trace.w[row].tolist()
+    move, (w0, w1), pulled = row - view.begin, view.trace.w[row].tolist(), float(view.trace.pulled[row])
     travel, part, off = two.spindle.w, _part(view, row), view.off or bool(view.proof.fallen)
     over = max(max(w0, w1) - travel.hi, travel.lo - min(w0, w1))
     if over > view.feels:
@@ -218,10 +218,11 @@ def _comes(view: TurnView, two: SecondChuck, state: _State, row: int, window: fl
     if state.second and state.main and not off:
         text = "The second chuck moves, and both hold the work: it is torn out of them."
         yield Found("stop", "torn", text, move, abs(w1 - w0))
-    face, front = two.face(min(w0, w1)), float("-inf") if part.is_empty else float(part.bounds[2])
+    face, front = two.face(min(w0, w1)) - pulled, float("-inf") if part.is_empty else float(part.bounds[2])
     jaws = max((float(region.bounds[2]) for name, region in view.scene.keep_out if name == "jaws"), default=float("-inf"))
-    if face < jaws:
-        yield Found("stop", "chucks-meet", f"The jaws of both chucks meet, {view.says(jaws - face)}.", move, jaws - face)
+    meet = jaws - pulled - face
+    if meet > 0.0:
+        yield Found("stop", "chucks-meet", f"The jaws of both chucks meet, {view.says(meet)}.", move, meet)
     if state.second:
         return
     across = 0.0 if front <= face else 2 * float(part.intersection(shapely.box(face, 0.0, front + 1.0, 1e6)).bounds[3])

@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 import shapely
+import shapely.affinity
 
 from bastler.nc import Trace
 from bastler.proof.clockwork import shares
@@ -95,7 +96,7 @@ def _move(
     lead = float(trace.lead[row])
     rapid = trace.kind[row] == 0
     region = _thread(tool, points, lead, cut, stock) if lead > 0 else edges_along(tool, points)
-    for name, keep in [*scene.keep_out, *_second_chuck(scene, trace, row)]:
+    for name, keep in _kept_out(scene, trace, row):
         for whole in (region, *(body_along(tool, k, points) for k in _near(tool, points, keep))):
             if whole.intersects(keep):
                 deep = thickness(whole.intersection(keep))
@@ -122,12 +123,15 @@ def _move(
     return after
 
 
-def _second_chuck(scene: TurnScene, trace: Trace, row: int) -> Sequence[tuple[str, Any]]:
-    """Where the chuck from the other side is during a move, where it ever moves."""
+def _kept_out(scene: TurnScene, trace: Trace, row: int) -> Sequence[tuple[str, Any]]:
+    """Jaws, chuck and tailstock, as they are to the part in a move; and the chuck from the other side, where it ever moves."""
     if scene.second is None or not trace.shoves.any():
-        return ()
-    w0, w1 = trace.w[row].tolist()
-    return scene.second.regions(w0, w1)
+        return scene.keep_out
+    pulled, (w0, w1) = float(trace.pulled[row]), trace.w[row].tolist()
+    own = scene.keep_out
+    if pulled:
+        own = [(name, shapely.affinity.translate(region, -pulled)) for name, region in own]
+    return [*own, *scene.second.regions(w0 - pulled, w1 - pulled)]
 
 
 def _near(tool: AnyTool, points: Floats, region: Region) -> list[int]:

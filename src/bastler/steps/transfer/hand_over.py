@@ -20,7 +20,9 @@ from bastler.steps.cut import given, number
 from bastler.steps.turn.context import TurnedContext
 from bastler.units import Kind
 
-GRIP, COMES, CONTACT, TURNING = "Grip", "Coming", "Contact", "Turning"
+GRIP, COMES, CONTACT, TURNING, NEXT = "Grip", "Coming", "Contact", "Turning", "The next part"
+HELD_MM = 15.0
+"""So much of a bar the main chuck keeps at least when it is pulled out."""
 ALIKE_MM = 0.02
 """So far apart radii are one diameter to jaws."""
 OFF_MM = 0.5
@@ -133,7 +135,7 @@ def _angle(s: Answers, ctx: TurnedContext) -> str:
 class HandOver(Step[TurnedContext], frozen=True, kw_only=True, tag="hand-over"):
     """Answers of a hand-over from the main chuck to the second one."""
 
-    groups: ClassVar[tuple[str, ...]] = (GRIP, COMES, CONTACT, TURNING)
+    groups: ClassVar[tuple[str, ...]] = (GRIP, COMES, CONTACT, TURNING, NEXT)
 
     grip: Annotated[
         float | None,
@@ -176,6 +178,14 @@ class HandOver(Step[TurnedContext], frozen=True, kw_only=True, tag="hand-over"):
         ),
     ] = None  # fmt: skip
 
+    pull: Annotated[
+        float,
+        ask(
+            "Pulls the bar out by", Kind.LENGTH, NEXT, least=0,
+            helps="For the next part; the main chuck opens for it. 0 where the bar comes by other ways.",
+        ),
+    ] = 0.0  # fmt: skip
+
     def troubles(self, ctx: TurnedContext) -> list[Trouble]:
         two, words = ctx.card.second, ctx.card.dialect
         if ctx.at_second or ctx.handed_over:
@@ -203,6 +213,12 @@ class HandOver(Step[TurnedContext], frozen=True, kw_only=True, tag="hand-over"):
         if self.angle == "kept" and not words.together_words:
             found.append(Trouble("angle", f"{ctx.card.name} has no words to keep both at one angle.", "lost"))
         most = min(ctx.most_speed, two.speed[1])
+        room = max(jaws - float(ctx.stock.bounds[0]) - ctx.mm(HELD_MM), 0.0)
+        if self.pull > room + 1e-9:
+            text = (
+                f"Then the main chuck has less than {number(ctx.mm(HELD_MM), ctx)} of the bar: {number(room, ctx)} can be pulled."
+            )
+            found.append(Trouble("pull", text, round(room, 3)))
         if self.turning == "turns" and given(self.n) > most:
             found.append(Trouble("n", f"Both spindles and the chuck go up to {most:g} 1/min.", most))
         return found
@@ -228,6 +244,7 @@ class HandOver(Step[TurnedContext], frozen=True, kw_only=True, tag="hand-over"):
                 window=given(self.window) if pushes else 0.0,
                 turns=given(self.n) if turns else 0.0,
                 together=together,
+                pull=self.pull,
             )
         ]
 
@@ -244,10 +261,14 @@ class HandOver(Step[TurnedContext], frozen=True, kw_only=True, tag="hand-over"):
 
     def summary(self, ctx: TurnedContext) -> str:
         angle = "angle kept" if self.angle == "kept" else "angle not kept"
-        return f"grips {number(given(self.grip), ctx)} long on Ø{number(self.held_d(ctx), ctx)}, {angle}"
+        pulls = f", pulls {number(self.pull, ctx)}" if self.pull > 0 else ""
+        return f"grips {number(given(self.grip), ctx)} long on Ø{number(self.held_d(ctx), ctx)}, {angle}{pulls}"
 
     def says(self, ctx: TurnedContext) -> list[tuple[str, str]]:
         found = [(GRIP, f"It closes on Ø{number(self.held_d(ctx), ctx)}.")]
         if self.contact == "seat":
             found.append((CONTACT, f"Its seat lies {number(given(self.grip), ctx)} behind the face of its jaws."))
+        blades = [t.width for t in ctx.turning_tools if t.kind == "parting"]
+        wants = ctx.length + ctx.back + max(float(ctx.raw.bounds[2]), 0.0) + max(blades, default=0.0)
+        found.append((NEXT, f"A part takes {number(wants, ctx)} of the bar, with its front and the blade."))
         return found
