@@ -50,6 +50,17 @@ def test_holes_by_turning_the_work() -> None:
     assert (trace.speed[trace.stands][1:] == 2000).all(), "that of the tool"
 
 
+@pytest.mark.parametrize("repeats", ["K6", "L6"])
+def test_a_cycle_repeated_by_steps_of_c_goes_on_round(repeats: str) -> None:
+    """Holes on a circle by X, C and K: each repetition turns the work by as much again."""
+    trace = run(f"G17\nG0 X40 Z5 C-60\nG91\nG81 C60 Z-10 R-3 F100 {repeats}\nG90 G80\n")
+    bottoms = trace.end[trace.end[:, 2] == -8.0]
+    assert len(bottoms) == 6
+    found = np.degrees(np.arctan2(bottoms[:, 1], bottoms[:, 0])) % 360.0
+    assert found == pytest.approx([0.0, 60.0, 120.0, 180.0, 240.0, 300.0], abs=1e-9)
+    assert np.hypot(bottoms[:, 0], bottoms[:, 1]) == pytest.approx(np.full(6, 20.0))
+
+
 def test_c_alone_goes_round_at_degrees_a_minute() -> None:
     trace = run("G0 X40 Z-5\nG1 C360 F720\n")
     ring = trace.line == trace.line[-1]

@@ -236,3 +236,14 @@ def test_posted_numbers_come_back(points: list[tuple[float, float]]) -> None:
     text = "G21 G90 F100\nG1\n" + "".join(f"X{x:.3f} Y{y:.3f}\n" for x, y in points)
     trace = read(text, control)
     assert np.allclose(trace.end[:, :2], [(float(f"{x:.3f}"), float(f"{y:.3f}")) for x, y in points], atol=1e-9)
+
+
+@pytest.mark.parametrize("line", ["G91 X10 L4", "G91 X10 K4"])
+def test_a_cycle_is_not_taken_from_g90_into_g91_in_silence(line: str) -> None:
+    """Some controls keep places, others the words: then the same line drills elsewhere."""
+    head = "G21 G90\nT1 M6\nS1000 M3\nG54 G0 X0 Y0\nG43 H1 Z5\nG81 X0 Y0 Z-5 R2 F100\n"
+    control = Control(reaches={1: (0.0, 0.0, 50.0)}, tool_offsets={1: (0.0, 0.0, 50.0)}, home=(0.0, 0.0, 300.0))
+    assert "cycle-word" in {f.code for f in read(head + line + "\nG90 G80\n", control).findings}
+    again = read(head + line.replace("X10", "X10 Z-7 R-3") + "\nG90 G80\n", control)
+    assert not again.findings
+    assert sorted({round(x, 6) for x in again.end[again.end[:, 2] == -5.0, 0].tolist()}) == [0.0, 10.0, 20.0, 30.0, 40.0]

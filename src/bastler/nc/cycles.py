@@ -5,6 +5,8 @@ G84 and the boring cycles are followed by their motion: down in feed, then up in
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from bastler.motion import Cycle, Go, long_hand
 from bastler.motion.moves import Cut, Pause
 from bastler.nc import codes
@@ -37,9 +39,9 @@ def _axes(run: MachineState) -> tuple[int, int, int]:
     return ACROSS.get(float(run.state[S_PLANE]), ACROSS[17.0])
 
 
-def drill(run: MachineState, block: Block, *, sideways: bool = False) -> None:
+def drill(run: MachineState, block: Block, *, sideways: bool = False, turn: Callable[[], None] = lambda: None) -> None:
     """Runs the cycle in force at the place(s) a block names; takes over new Z R Q P first. In G19, where it may go `sideways`, it
-    goes along X, and R is counted as X is."""
+    goes along X, and R is counted as X is. `turn` has the work turn to its place, each time it is repeated."""
     block.use("XYZ")
     if run.state[S_PLANE] not in ((17.0, 19.0) if sideways else (17.0,)):
         planes = "along Z (G17) or along X (G19)" if sideways else "in the XY plane (G17) only"
@@ -60,8 +62,15 @@ def drill(run: MachineState, block: Block, *, sideways: bool = False) -> None:
         run.say(block.line, "peck-missing", f"G{run.cycle_code} needs the depth of a peck in Q.", block.column("G"))
         return
     relative = run.state[S_RELATIVE] > 0.0
+    if cycle.get("relative", 0.0) != float(relative):
+        text = (
+            "Z and R were told under the other of G90 and G91: controls differ in what they mean now. They have to be told again."
+        )
+        run.say(block.line, "cycle-word", text, block.column("G"))
+        return
     repeats = _repeats(run, block)
     for _ in range(repeats):
+        turn()
         _hole(run, block, along, relative)
 
 
@@ -81,7 +90,9 @@ def _take(run: MachineState, block: Block, along: str) -> None:
     """What a cycle is told: how deep, which it keeps as Z whatever axis that is `along`, and the rest."""
     for letter in (along, "R"):
         if (value := block.word(letter)) is not None:
-            run.cycle["R" if letter == "R" else "Z"] = value * run.unit_of("XYZ".index(along))
+            name = "R" if letter == "R" else "Z"
+            run.cycle[name] = value * run.unit_of("XYZ".index(along))
+            run.cycle[f"{name} told"] = float(run.state[S_RELATIVE] > 0.0)
     if run.cycle_code in PECKS and (peck := block.word("Q")) is not None:
         run.cycle["Q"] = run.small(peck, run.control.dialect.peck_unit)
     if run.cycle_code in WAITS and (dwell := block.word("P")) is not None:

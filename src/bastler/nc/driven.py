@@ -279,9 +279,15 @@ def _hole(machine: MachineState, block: Block) -> None:
         machine.say(block.line, "cycle-plane", "A drilling cycle stands by itself, not within interpolation.", block.column("G"))
         block.use("XYZRPQKLC")
         return
-    if (angle := _angle_word(machine, block)) is not None:
-        _turn(machine, block, tuple(machine.state[:3].tolist()), angle, rapid=True)
-    drill(machine, block, sideways=True)
+
+    def turn() -> None:
+        """Each repetition of a step by C goes on by it; what was cut before lies where C was then."""
+        if (angle := _angle_word(machine, block)) is not None:
+            _places(machine, machine.placed)
+            x, y, z = machine.state[:3].tolist()
+            _turn(machine, block, (x, y, z), angle, rapid=True)
+
+    drill(machine, block, sideways=True, turn=turn)
 
 
 def _angle_word(machine: MachineState, block: Block) -> float | None:
