@@ -217,7 +217,7 @@ def test_turned_round_by_hand_an_angle_is_lost() -> None:
 
 def test_the_words_of_a_hand_over_come_in_their_order() -> None:
     lines = text_of(handed(FACE, OVER, OFF, behind=(BACK,))).splitlines()
-    words = ["M62", "M21", "M27", "G0 W-566", "M28", "M71 P300", "G31 W-576 Q0.3 F500", "M20", "M72", "M5", "G0 W0", "M60", "M24"]
+    words = ["M62", "M21", "M27", "G0 W-566", "M28", "M71 P250", "G31 W-576 Q0.3 F500", "M20", "M72", "M5", "G0 W0", "M60", "M24"]
     places = [lines.index(word) for word in words]
     assert places == sorted(places)
     assert "M11" not in lines, "the part is off: the main chuck keeps the bar"
@@ -241,7 +241,7 @@ def test_without_contact_it_goes_to_a_place() -> None:
     text = text_of(handed(FACE, msgspec.structs.replace(OVER, contact="free", turning="stands", angle="lost")))
     lines = text.splitlines()
     assert "G1 W-576 F500" in lines
-    assert not {"M61", "M62", "M60", "M71 P300"} & set(lines)
+    assert not {"M61", "M62", "M60", "M71 P250"} & set(lines)
     assert "G97 S500 M3" not in lines
 
 

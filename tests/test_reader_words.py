@@ -134,7 +134,7 @@ MILL_M: dict[str, str] = {f"M{k}": f"M{k}" for k in M_USED} | {"M6": "T1 M6", "M
 LATHE_M = {name: line.replace("X1", "X60") for name, line in MILL_M.items() if name != "M6"}
 DRIVEN_M = {name: line for name, line in LATHE_M.items() if name not in ("M3", "M4")} | {
     f"M{k}": f"M{k}" for k in (10, 11, 20, 21, 23, 27, 28, 34, 35, 36, 37, 53, 54, 55, 60, 61, 62, 72, 73, 74)
-} | {"M71": "M71 P300"}  # fmt: skip
+} | {"M71": "M71 P250"}  # fmt: skip
 MILL_LETTERS = set("DFGHIJKLMNOPQRSTXYZ")
 LATHE_LETTERS = set("DFGIKLMNOPQRSTXZUWAE")
 CODES = [f"G{k}" for k in range(100)] + [

@@ -148,11 +148,3 @@ def test_a_remark_on_the_grip_leads_to_its_holding(cap: Hands) -> None:
     window.show_remark(found[0])
     assert session.selected == "holding:h2"
     assert session.focus == "holding:h2.grip"
-
-
-def test_a_turned_part_says_why_it_is_not_turned_over(hands: Hands) -> None:
-    hands.window.open_choice("sample:drum-spindle")
-    hands.proved()
-    hands.press(KEY.Key_T, CTRL)
-    assert len(hands.window.session.job.holdings) == 1
-    assert "one holding" in hands.window.caption.text()

@@ -80,13 +80,6 @@ def _solid(window) -> None:  # type: ignore[no-untyped-def]
     window.view("solid")
 
 
-def _cut_open(window) -> None:  # type: ignore[no-untyped-def]
-    stage = window.session.proof.stages[2]
-    window.session.seek(stage.t0 + 0.45 * (stage.t1 - stage.t0))
-    window.solid.section.setValue(46)
-    window.solid.path_button.setChecked(True)
-
-
 def _path(window) -> None:  # type: ignore[no-untyped-def]
     window.view("path")
 
@@ -172,6 +165,16 @@ def _side(window) -> None:  # type: ignore[no-untyped-def]
     window.questions.take_focus("step:s7.key_depth")
 
 
+def _hand_over(window) -> None:  # type: ignore[no-untyped-def]
+    window.open_choice("sample:coupling-nut")
+    _settle(window)
+    window.session.select("s7")
+    window.questions.take_focus("step:s7.grip")
+    _settle(window)
+    away = window.session.proof.stages[-1]
+    window.session.seek(away.t0 + 0.08 * (away.t1 - away.t0))
+
+
 def _outline(window) -> None:  # type: ignore[no-untyped-def]
     window.open_choice("sample:pawl-plate")
     _settle(window)
@@ -191,7 +194,6 @@ SHOTS: dict[str, Callable[..., None]] = {
     "start": lambda window: None,
     "bench-sheet": _bench,
     "bench-solid": _solid,
-    "bench-cut-open": _cut_open,
     "bench-path": _path,
     "program": _program,
     "remark": _remark,
@@ -205,6 +207,7 @@ SHOTS: dict[str, Callable[..., None]] = {
     "turned-sheet": _turned,
     "end-face": _end_face,
     "side": _side,
+    "hand-over": _hand_over,
     "outline": _outline,
     "drawing": _drawing,
 }

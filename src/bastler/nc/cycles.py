@@ -62,10 +62,8 @@ def drill(run: MachineState, block: Block, *, sideways: bool = False, turn: Call
         run.say(block.line, "peck-missing", f"G{run.cycle_code} needs the depth of a peck in Q.", block.column("G"))
         return
     relative = run.state[S_RELATIVE] > 0.0
-    if cycle.get("relative", 0.0) != float(relative):
-        text = (
-            "Z and R were told under the other of G90 and G91: controls differ in what they mean now. They have to be told again."
-        )
+    if {cycle["Z told"], cycle["R told"]} != {float(relative)}:
+        text = "Z and R were told under the other of G90 and G91, and controls differ in what they mean now: tell them again."
         run.say(block.line, "cycle-word", text, block.column("G"))
         return
     repeats = _repeats(run, block)
