@@ -27,6 +27,7 @@ from bastler.proof.turn.both import control_of
 from bastler.proof.turn.handing import angle_kept
 from bastler.shapes import PointsPattern
 from bastler.steps import CentreHole, Drilling, Flats, HandOver, PartOff, Threading, TurnFacing
+from bastler.steps.transfer.hand_over import lands, outside, straight
 from conftest import handed, sample_proof, turned
 
 FACE, OVER, OFF, BACK = TurnFacing(id="f"), HandOver(id="h"), PartOff(id="p", edge_break=0.0), TurnFacing(id="b")
@@ -138,7 +139,7 @@ def test_jaws_reach_over_what_is_straight_and_stay_off_a_shoulder() -> None:
     nut = planned_of(sample("coupling-nut"))
     hand = nut.step("s7")
     assert hand is not None
-    assert hand.filled.grip == 15.0, "the collar is 16 long, with a radius of 1 at its shoulder"
+    assert hand.filled.grip == 14.5, "the collar is 16 long, with a radius of 1 at its shoulder"
     assert hand.filled.held_d(hand.turned) == pytest.approx(32.0, abs=1e-3)
     plain = planned_of(handed(FACE, OVER)).steps[1].filled
     assert plain.grip == 16.0, "no more than 40 % of the part"
@@ -175,6 +176,23 @@ def test_a_machine_without_a_second_spindle_is_not_taken() -> None:
     alone = turned(FACE, OVER, machine="lathe-driven")
     assert "no second spindle" in planned_of(alone).steps[1].troubles[0].text
     assert len(edits.step_added(turned(FACE), "turn-facing", "f")[0].holdings) == 1
+
+
+def test_what_is_left_at_the_back_is_missed_and_its_ways_out_are_at_the_back() -> None:
+    job = handed(FACE, OVER, OFF, behind=())
+    proof = proved(job)
+    assert proof.verdict == "left"
+    left = next(r for r in proof.remarks if r.code == "raw-left")
+    assert "at the back" in left.text
+    faced = edits.cured(job, left.cures[0].address, left.cures[0].value)
+    assert [len(h.steps) for h in faced.holdings] == [3, 1]
+    assert proved(faced).verdict == "proved"
+    stays = edits.cured(job, left.cures[1].address, left.cures[1].value)
+    assert stays.stock.back_comes == "stays"
+    assert stays.stock.front_comes == "off"
+    assert {r.code for r in proved(stays).remarks} == {"raw-stays"}
+    assert planned_of(handed(FACE, OVER, OFF)).first.stock.back_comes == "off"
+    assert planned_of(turned(FACE, over_back=1.0)).first.stock.back_comes == "stays", "nobody promises it in one holding"
 
 
 # -- turned round by hand -----------------------------------------------------------------------------------------
@@ -587,3 +605,15 @@ def test_any_lengths_prove_or_say_why(unit: str, grip: float, near: float, finis
         return
     z0, _, z1, _ = proof.holdings[1].part.bounds
     assert z1 - z0 == pytest.approx(own["finished"] + (0.0 if back > 0.05 else own["over_back"]), abs=1e-3)
+
+
+def test_what_is_straight_to_jaws() -> None:
+    plain = shapely.box(-40.0, 0.0, 0.0, 20.0)
+    assert straight(plain, 16.0, 0.02) == pytest.approx(16.0)
+    collar = shapely.union_all([shapely.box(-40.0, 0.0, 0.0, 16.0), shapely.box(-40.0, 0.0, -10.0, 20.0)])
+    assert straight(collar, 16.0, 0.02) == pytest.approx(6.0, abs=0.02), "at the largest radius within"
+    found = lands(outside(collar, 16.0, 0.02), 0.02)
+    assert [round(radius, 3) for _, _, radius in found] == [16.0, 20.0]
+    taper = shapely.Polygon([(0.0, 0.0), (0.0, 16.0), (-40.0, 18.0), (-40.0, 0.0)])
+    assert straight(taper, 16.0, 0.02) < 1.0, "a slow taper is none"
+    assert lands([], 0.02) == []

@@ -50,7 +50,7 @@ class Lathe:
         self._same = self._same and self._known.whole(last)
         part = left_by(last.steps, last.turned)
         raw, bar = turned_round(part, stock.finished), turned_round(last.turned.untouched, stock.finished)
-        stock = stock_turned_round(stock, raw)
+        stock = stock_turned_round(stock, raw, back=place % 2 == 1)
         if not holding.handed:
             self._turret = turret_of(job)
             return self._came(stock, holding, place, raw, (), _lost(before, "turned round by hand"), bar)

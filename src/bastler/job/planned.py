@@ -247,8 +247,8 @@ class StockView:
 
     @property
     def turned_over(self) -> bool:
-        """Is the part ever turned over?"""
-        return any(lie.upside_down for lie in lies_of(self.job))
+        """Is the part ever turned over, or round?"""
+        return (self.job.turns and len(self.job.holdings) > 1) or any(lie.upside_down for lie in lies_of(self.job))
 
     def box(self, holding: ViseHolding) -> Box:
         """The raw stock as a holding sees it."""

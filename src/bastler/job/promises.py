@@ -17,8 +17,14 @@ from bastler.shapes import Flat
 from bastler.shapes.kinds import Region
 from bastler.shapes.united import mitred
 
-Where = Literal["top", "bottom", "sides", "front"]
-WORDS: dict[Where, str] = {"top": "on the top", "bottom": "on the underside", "sides": "on the sides", "front": "at the front"}
+Where = Literal["top", "bottom", "sides", "front", "back"]
+WORDS: dict[Where, str] = {
+    "top": "on the top",
+    "bottom": "on the underside",
+    "sides": "on the sides",
+    "front": "at the front",
+    "back": "at the back",
+}
 
 
 class Promise(msgspec.Struct, frozen=True):
@@ -57,10 +63,11 @@ def promises_of(plan: Plan, place: int) -> tuple[Promise, ...]:
     return tuple(found)
 
 
-def promises_of_turned(stock: BarStock, raw: Region) -> tuple[Promise, ...]:
-    """The allowance on the front face of a turned part. Its back is in the chuck, or its part-off's."""
+def promises_of_turned(stock: BarStock, raw: Region, *, turned: bool = False) -> tuple[Promise, ...]:
+    """The allowance on the face in front of a turned part, which is its back where it is `turned` round. The other one is in the
+    chuck, or its part-off's."""
     x0, _, x1, r1 = raw.bounds
     front = raw.intersection(shapely.box(max(0.0, x0), 0.0, x1, r1)) if x1 > 0.0 else shapely.Polygon()
     if stock.over_front <= 0 or front.is_empty:
         return ()
-    return (Promise("front", front, 0.0, stock.front_comes == "stays"),)
+    return (Promise("back" if turned else "front", front, 0.0, stock.front_comes == "stays"),)

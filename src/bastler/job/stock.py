@@ -79,7 +79,7 @@ CoolantChoice = Annotated[
 ]
 
 
-def _bottom_comes(s: Answers, ctx: StockLook) -> str:
+def _other_side_comes(s: Answers, ctx: StockLook) -> str:
     """Nobody promises to take it where the part is never turned over."""
     return "off" if ctx.turned_over else "stays"
 
@@ -112,7 +112,7 @@ class BlockStock(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_field
     bottom_comes: Annotated[
         Literal["off", "stays"] | None,
         choose(
-            "The underside", COMES, STOCK, when=lambda s: s.over_bottom > 0, propose=_bottom_comes,
+            "The underside", COMES, STOCK, when=lambda s: s.over_bottom > 0, propose=_other_side_comes,
             helps="Off once the part is turned over, or left for another job.",
         ),
     ] = None  # fmt: skip
@@ -163,8 +163,15 @@ class BarStock(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
         choose("The front", COMES, LENGTH, when=lambda s: s.over_front > 0, helps=COMES_HELP),
     ] = "off"
     over_back: Annotated[
-        float, ask("Left on the back face", Kind.LENGTH, LENGTH, least=0, helps="For facing the other side in the next setup.")
+        float, ask("Left on the back face", Kind.LENGTH, LENGTH, least=0, helps="For facing the other side in the next holding.")
     ] = 0.0
+    back_comes: Annotated[
+        Literal["off", "stays"] | None,
+        choose(
+            "The back", COMES, LENGTH, when=lambda s: s.over_back > 0, propose=_other_side_comes,
+            helps="Off once the part is turned round, or left for another job.",
+        ),
+    ] = None  # fmt: skip
     finished: Annotated[
         float, ask("Finished length", Kind.LENGTH, LENGTH, above=0, helps="From finished face to finished face.")
     ] = 80.0

@@ -87,15 +87,17 @@ def turned_round(part: Region, length: float, front: float = 0.0) -> Region:
     return shapely.transform(part, lambda places: (places * (-1.0, 1.0)) + (front - length, 0.0)).normalize()
 
 
-def stock_turned_round(stock: BarStock, raw: Region) -> BarStock:
-    """The stock as a holding finds it in which the part is turned round: too much at its front is what was left at its back."""
+def stock_turned_round(stock: BarStock, raw: Region, *, back: bool) -> BarStock:
+    """The stock as a holding finds it in which the part is turned round: too much at its front is what was left at its `back`, or
+    where it is turned round again, at its front."""
     if raw.is_empty:
         return stock
     z0, _, z1, _ = raw.bounds
     digits = 9
-    front, back = round(max(z1, 0.0), digits), round(max(-z0 - stock.finished, 0.0), digits)
+    front, behind = round(max(z1, 0.0), digits), round(max(-z0 - stock.finished, 0.0), digits)
+    comes = (stock.back_comes or "off") if back else stock.front_comes
     return msgspec.structs.replace(
-        stock, over_front=front, front_comes="off", over_back=back, length=round(z1 - z0, digits), typed={}
+        stock, over_front=front, front_comes=comes, over_back=behind, length=round(z1 - z0, digits), typed={}
     )
 
 

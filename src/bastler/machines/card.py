@@ -35,11 +35,11 @@ class Dialect(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
     `wrapped_words` do so for the round: the first stands with the radius in C, the second ends it.
 
     For a second spindle: `choose_words` say which one S, M3 to M5, C and its words mean from then on, the main one or the second;
-    with the second the control counts Z out of its chuck, and Y and C as they are then seen, so that a program for the back reads
-    as one for the front. `together_words` have both turn at one speed, at one speed and angle, and each by itself again;
-    `grip_words` close and open the main chuck, then the second one; `push_words` hold the force of the axis W to the newtons in
-    their P, and let it go; `skip_word` moves W until it meets something, which has to be within Q of where it was sent;
-    `air_words` blow the seat clean, and end that. `catch_words` put the catcher under the part, and take it away.
+    with the second the control counts Z out of its chuck, and Y, C and the sense of M3 as they are then seen, so that a program
+    for the back reads as one for the front. `together_words` have both turn at one speed, at one speed and angle, and each by
+    itself again; `grip_words` close and open the main chuck, then the second one; `push_words` hold the force of the axis W to
+    the newtons in their P, and let it go; `skip_word` moves W until it meets something, which has to be within Q of where it was
+    sent; `air_words` blow the seat clean, and end that. `catch_words` put the catcher under the part, and take it away.
     """
 
     decimals_mm: int = 3

@@ -22,12 +22,14 @@ ADDS: dict[Where, tuple[str, str]] = {
     "bottom": ("Face the underside", "add:facing"),
     "sides": ("Mill the sides", "add:sides"),
     "front": ("Face the end", "add:turn-facing"),
+    "back": ("Face the back", "add:turn-facing"),
 }
 STAYS: dict[Where, str] = {
     "top": "stock.top_comes",
     "bottom": "stock.bottom_comes",
     "sides": "stock.sides_come",
     "front": "stock.front_comes",
+    "back": "stock.back_comes",
 }
 NO_BREAK = "\u00a0"
 """A blank at which no line ends."""
@@ -50,7 +52,7 @@ def _raw(proof: AnyProof, one: Unkept, place: str) -> Remark:
         text = f"{high} of raw stock stays {WORDS[one.where]} for the next holding, {much}, as the setup says."
         return Remark(level="note", code="raw-stays", text=text, amount=one.height, place=one.place, field=STAYS[one.where])
     says, address = ADDS[one.where]
-    if address == "add:facing" and place:
+    if address != "add:sides" and place:
         address = f"{address}:{place}"
     return Remark(
         level="caution",

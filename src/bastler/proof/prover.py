@@ -114,9 +114,9 @@ class Prover:
         if isinstance(scene, TurnScene):
             came = before.goes_on() if isinstance(before, SectionStock) else None
             scene = scene if came is None else scene.with_part(came.part, angle_lost=came.angle_lost)
-            rays = came.rays if came is not None else None
-            driven = ran.trace.stands.any() or scene.planes or scene.rounds or rays is not None
-            stock = PolarStock(ran, scene, rays) if driven else SectionStock(ran, scene)
+            milled = came is not None and came.rays is not None
+            driven = ran.trace.stands.any() or scene.planes or scene.rounds or milled
+            stock = PolarStock(ran, scene, came) if driven else SectionStock(ran, scene)
         else:
             stock = FieldStock(ran, scene, self._fields, before)
         whole = True

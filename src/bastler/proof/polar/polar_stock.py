@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from functools import cached_property, partial
 from typing import Any
@@ -59,8 +59,8 @@ class PolarStock(SectionStock):
     what comes there after it.
     """
 
-    def __init__(self, ran: Ran, scene: TurnScene, came: Dexels | None = None) -> None:
-        """`came` are the rays of the part as it comes into the holding, where driven tools have cut it before."""
+    def __init__(self, ran: Ran, scene: TurnScene, came: Went | None = None) -> None:
+        """`came` is the part as it comes into the holding, where there is one before."""
         super().__init__(ran, scene)
         self.came: Packed | None = None
         self._packed: Packed | None = None
@@ -77,20 +77,20 @@ class PolarStock(SectionStock):
         self._after: list[Run] = []
         """The runs after something has fallen off."""
         self._by_rays: Sequence[DrivenFault] = ()
-        if came is not None and not scene.raw.is_empty:
-            self._goes_on_from(came)
+        if came is not None and came.rays is not None and not scene.raw.is_empty:
+            self._goes_on_from(came.rays, came.key)
 
-    def _goes_on_from(self, came: Dexels) -> None:
+    def _goes_on_from(self, came: Callable[[], Dexels], key: bytes) -> None:
         """Begins with the part as it came, all of it."""
         z0, r0, z1, r1 = self.scene.raw.bounds
         self._reached = shapely.box(z0 - 1.0, r0 - 1.0, z1 + 1.0, r1 + 1.0)
-        floors = np.concatenate([came.edges, self._floors(0)])
-        edges = (came.lo.tobytes(), came.hi.tobytes(), came.count.tobytes(), came.edges.tobytes())
-        self._base = digest("came", shapely.to_wkb(self.scene.raw), floors.tobytes(), *edges)
+        floors = self._floors(0)
+        self._base = digest("came", key, shapely.to_wkb(self.scene.raw), floors.tobytes())
 
         def work() -> Packed:
-            made = Dexels.of(self.scene.raw, floors, self.scene.mm, rays=len(came.count))
-            made.with_slabs_of(came)
+            before = came()
+            made = Dexels.of(self.scene.raw, [*before.edges, *floors], self.scene.mm, rays=len(before.count))
+            made.with_slabs_of(before)
             return Packed.of(made)
 
         self._packed = self.came = self.ran.kept.keep(self._base, work)
@@ -100,7 +100,9 @@ class PolarStock(SectionStock):
         went = super().goes_on()
         if self._packed is None:
             return went
-        return replace(went, rays=self._rays().turned_round(self.pushed - self.scene.length))
+        by = self.pushed - self.scene.length
+        key = digest("went", self._state(0, len(self._packed.edges)), by)
+        return replace(went, rays=lambda: self._rays().turned_round(by), key=key)
 
     def cut(self, run: Run) -> bool:
         begin, end, step, stage = run

@@ -151,7 +151,7 @@ def turn_scene(plan: Plan, place: int = 0) -> TurnScene:
         back=stock.over_back,
         wanted=tuple(_all_wanted(held)),
         parts=frozenset(p.step.id for p in held.steps if isinstance(p.step, PartOff)),
-        promised=promises_of_turned(stock, ctx.raw) if not held.troubles else (),
+        promised=promises_of_turned(stock, ctx.raw, turned=place % 2 == 1) if not held.troubles else (),
         planes=_on_planes(held),
         rounds=tuple(_rounds(held)),
         bar=ctx.bar,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -10,6 +10,7 @@ import shapely
 
 from bastler.job.turn_planning import turned_round
 from bastler.nc import Trace
+from bastler.proof.polar.dexels import Dexels
 from bastler.proof.remark import Remark
 from bastler.proof.result import Run, StageResult, digest, moves_key, runs
 from bastler.proof.stock import Ran, Stock
@@ -27,12 +28,13 @@ from bastler.shapes.united import united
 
 @dataclass(frozen=True)
 class Went:
-    """The part as it goes on into another holding, as that sees it; whether anybody knows at which angle it stands, and its rays
-    where driven tools have cut it."""
+    """The part as it goes on into another holding, as that sees it; whether anybody knows at which angle it stands; and where
+    driven tools have cut it, what makes its rays, with a `key` for them."""
 
     part: Region
     angle_lost: bool
-    rays: Any = None
+    rays: Callable[[], Dexels] | None = None
+    key: bytes = b""
 
 
 class SectionStock:

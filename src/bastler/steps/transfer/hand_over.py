@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import itertools
 import math
+from collections.abc import Sequence
 from typing import Annotated, ClassVar, Literal
 
 import shapely
@@ -34,49 +35,40 @@ _pushes = is_("contact", "seat")
 _turns = is_("turning", "turns")
 
 
-def straight(stock: Region, within: float, alike: float) -> float:
-    """How far a part goes back from its front at the largest radius that it has within a length, from its shoulder on; 0 without
-    any."""
+def outside(stock: Region, within: float, alike: float) -> list[tuple[float, float]]:
+    """The largest radius at lengths within so much behind the front, from there back: fifty of them, and where corners are."""
     z0, _, z1, _ = stock.bounds
-    outline = _outer(stock, max(z0, z1 - within), z1, alike)
-    most = max((r for _, r in outline), default=0.0)
-    low = z1
-    for z, r in sorted(outline, reverse=True):
-        if most - r <= alike:
-            low = z
-        elif low < z1:
-            break
-    return float(z1 - low)
-
-
-def land(stock: Region, within: float, alike: float) -> tuple[float, bool]:
-    """How far behind the front the longest straight stretch ends that a part has within a length, and whether it is thicker
-    behind that; (0, False) without any."""
-    z0, _, z1, _ = stock.bounds
-    best, found, begin = 0.0, (0.0, False), None
-    outline = sorted(_outer(stock, max(z0, z1 - within), z1, alike), reverse=True)
-    for (z, r), (behind, there) in itertools.pairwise(outline):
-        begin = z if begin is None else begin
-        if abs(there - r) > alike:
-            begin = None
-        elif begin - behind > best:
-            best, found = begin - behind, (z1 - behind, False)
-    end = z1 - found[0]
-    more = next((r for z, r in outline if z < end - alike), None)
-    own = next((r for z, r in outline if z <= end + alike), None)
-    return float(found[0]), more is not None and own is not None and more > own + alike
-
-
-def _outer(stock: Region, z0: float, z1: float, alike: float) -> list[tuple[float, float]]:
-    """The largest radius at lengths from `z0` to `z1`, fifty of them and where corners are."""
+    low = max(z0, z1 - within)
     corners = shapely.get_coordinates(stock)[:, 0]
-    places = {z0 + (z1 - z0) * k / 50 for k in range(51)} | {float(z) for z in corners if z0 <= z <= z1}
+    places = {low + (z1 - low) * k / 50 for k in range(51)} | {float(z) for z in corners if low <= z <= z1}
     found = []
-    for z in sorted(places):
+    for z in sorted(places, reverse=True):
         cut = stock.intersection(shapely.box(z - alike / 2, 0.0, z + alike / 2, 1e6))
         if not cut.is_empty:
             found.append((z, float(cut.bounds[3])))
     return found
+
+
+def lands(outline: Sequence[tuple[float, float]], alike: float) -> list[tuple[float, float, float]]:
+    """The straight stretches of an outside: from where to where, going back, and their radius."""
+    found: list[tuple[float, float, float]] = []
+    for (z, r), (behind, there) in itertools.pairwise(outline):
+        begin, end, radius = found[-1] if found else (z, z, r)
+        if end != z or abs(there - radius) > alike:  # not on from the one before, or no more as thick as that began
+            begin, radius = z, r
+        if abs(there - radius) > alike:
+            continue
+        if found and found[-1][0] == begin:
+            found.pop()
+        found.append((begin, behind, radius))
+    return found
+
+
+def straight(stock: Region, within: float, alike: float) -> float:
+    """How long a part is straight at the largest radius that it has within so much behind its front."""
+    outline = outside(stock, within, alike)
+    most = max((r for _, r in outline), default=0.0)
+    return max((begin - end for begin, end, r in lands(outline, alike) if most - r <= alike), default=0.0)
 
 
 def _second(ctx: TurnedContext) -> SecondSpindle | None:
@@ -88,11 +80,13 @@ def _grip(s: Answers, ctx: TurnedContext) -> float | None:
     two = _second(ctx)
     if two is None or ctx.stock.is_empty:
         return None
-    room = min(two.deep, 0.4 * ctx.length)
-    long, shoulder = land(ctx.stock, room, ctx.mm(ALIKE_MM))
-    long -= ctx.mm(OFF_MM) if shoulder else 0.0
-    places = 1 if ctx.unit == "mm" else 2
-    return float(math.floor((long if long > 0.2 * room else room) * 10**places + 1e-6) / 10**places)
+    room, alike = min(two.deep, 0.4 * ctx.length), ctx.mm(ALIKE_MM)
+    outline = outside(ctx.stock, room, alike)
+    _, end, radius = max(lands(outline, alike), key=lambda one: one[0] - one[1], default=(ctx.front, ctx.front, 0.0))
+    shoulder = any(z < end - alike and r > radius + alike for z, r in outline)
+    long = ctx.front - end - (ctx.mm(OFF_MM) if shoulder else 0.0)
+    step = 0.5 if ctx.unit == "mm" else 0.02
+    return float(round(math.floor((long if long > 0.2 * room else room) / step + 1e-6) * step, 2))
 
 
 def _contact(s: Answers, ctx: TurnedContext) -> str:
