@@ -9,7 +9,7 @@ import msgspec
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from bastler.job import ChuckHolding, Job, edits, plan
@@ -28,7 +28,7 @@ from bastler.proof.turn.handing import angle_kept
 from bastler.shapes import PointsPattern
 from bastler.steps import CentreHole, Drilling, Flats, HandOver, PartOff, Threading, TurnFacing
 from bastler.steps.transfer.hand_over import lands, outside, straight
-from conftest import handed, sample_proof, turned
+from conftest import handed, many, sample_proof, slipped, turned
 
 FACE, OVER, OFF, BACK = TurnFacing(id="f"), HandOver(id="h"), PartOff(id="p", edge_break=0.0), TurnFacing(id="b")
 HOLE = PointsPattern(id="p1", name="hole", points=((-30.0, 0.0),))
@@ -605,6 +605,27 @@ def test_any_lengths_prove_or_say_why(unit: str, grip: float, near: float, finis
         return
     z0, _, z1, _ = proof.holdings[1].part.bounds
     assert z1 - z0 == pytest.approx(own["finished"] + (0.0 if back > 0.05 else own["over_back"]), abs=1e-3)
+
+
+@settings(max_examples=many(20))
+@given(data=st.data())
+@pytest.mark.parametrize("unit", ["mm", "inch"])
+def test_any_slip_is_told_or_the_part_is_right(unit: str, data: st.DataObject) -> None:
+    k = 1.0 if unit == "mm" else 1 / 25.4
+    job = handed(FACE, msgspec.structs.replace(crossed(30.0, 10.0 * k), diameter=5.0 * k), OVER, OFF, behind=(BACK,), unit=unit)
+    job = msgspec.structs.replace(job, patterns=(msgspec.structs.replace(HOLE, points=((-30.0 * k, 0.0),)),))
+    job = slipped(data, job, ["stock", "holding:h1", "holding:h2", "step:h", "step:h", "step:p", "step:b"])
+    proof = proved(job)
+    if proof.verdict == "proved":
+        z0, _, z1, _ = proof.holdings[1].part.bounds
+        assert z1 - z0 == pytest.approx(job.stock.finished, abs=1e-3)  # type: ignore[union-attr]
+
+
+@pytest.mark.parametrize(
+    ("address", "value"), [("stock.length", 0.0), ("card:turn-mill-250.second_power", 0.0), ("step:h.force", 0.0)]
+)
+def test_with_nothing_left_to_go_by_it_is_told(address: str, value: float) -> None:
+    assert proved(edits.answered(with_hole(from_behind()), address, value)).verdict == "stop"
 
 
 def test_what_is_straight_to_jaws() -> None:

@@ -205,7 +205,8 @@ class PolarStock(SectionStock):
         found = [trace.end[begin:begin, 2]]
         level = trace.start[begin:, 2] == trace.end[begin:, 2]
         level |= (trace.start[begin:, :2] == trace.end[begin:, :2]).all(axis=1)
-        last = np.append(trace.line[begin + 1 :] != trace.line[begin:-1], True)  # of chords of one line its end alone
+        here = trace.line[begin:]
+        last = np.append(here[1:] != here[:-1], np.ones(min(len(here), 1), np.bool_))  # of chords of one line its end alone
         ways = about_axis((trace.end - trace.start)[begin:], -np.radians(trace.angle[begin:, 0]))
         last &= (np.abs(ways[:, 0]) < 1e-6 * self.scene.mm) | (ways[:, 2] == 0.0)
         for number in np.unique(trace.tool[begin:]).tolist():

@@ -85,8 +85,8 @@ def _grip(s: Answers, ctx: TurnedContext) -> float | None:
     _, end, radius = max(lands(outline, alike), key=lambda one: one[0] - one[1], default=(ctx.front, ctx.front, 0.0))
     shoulder = any(z < end - alike and r > radius + alike for z, r in outline)
     long = ctx.front - end - (ctx.mm(OFF_MM) if shoulder else 0.0)
-    step = 0.5 if ctx.unit == "mm" else 0.02
-    return float(round(math.floor((long if long > 0.2 * room else room) / step + 1e-6) * step, 2))
+    by = 0.5 if ctx.unit == "mm" else 0.02
+    return float(round(math.floor((long if long > 0.2 * room else room) / by + 1e-6) * by, 2))
 
 
 def _contact(s: Answers, ctx: TurnedContext) -> str:

@@ -266,6 +266,6 @@ def speed_says(s: TurningStep, ctx: TurnedContext, r_small: float, r_large: floa
 
 def even(depth: float, most: float, ctx: TurnedContext) -> float:
     """The largest even bite that is not over `most`."""
-    if depth <= 0:
+    if depth <= 0 or most <= 0:
         return most
     return round(depth / max(math.ceil(depth / most - 1e-9), 1), 4 if ctx.unit == "mm" else 5)
