@@ -618,7 +618,7 @@ def test_any_slip_is_told_or_the_part_is_right(unit: str, data: st.DataObject) -
     proof = proved(job)
     if proof.verdict == "proved":
         z0, _, z1, _ = proof.holdings[1].part.bounds
-        assert z1 - z0 == pytest.approx(job.stock.finished, abs=1e-3)  # type: ignore[union-attr]
+        assert z1 - z0 == pytest.approx(job.stock.finished, abs=1e-3)
 
 
 @pytest.mark.parametrize(

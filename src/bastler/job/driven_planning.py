@@ -12,7 +12,6 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import msgspec
-import shapely
 
 from bastler.ask import Trouble, problems, questions_of
 from bastler.job.able import able_troubles
@@ -65,9 +64,8 @@ class Chucked:
 
     @property
     def body(self) -> Region:
-        """What turning leaves; where that is nothing, which is said, all that there was, or something for it."""
-        left = self.ctx.raw if self.ctx.stock.is_empty else self.ctx.stock
-        return shapely.box(-self.ctx.mm(1.0), 0.0, 0.0, self.ctx.mm(1.0)) if left.area <= 0.0 else left
+        """What turning leaves; where that is nothing, which is said, all that there was."""
+        return self.ctx.raw if self.ctx.stock.is_empty else self.ctx.stock
 
     def seen(self, place: Place) -> FlatContext:
         """The plane as a step sees it that is done at a place."""

@@ -45,6 +45,7 @@ def turn_context(job: Job, stock: BarStock, holding: ChuckHolding, raw: Region) 
     """The context that the first step sees, from filled answers: `raw` is the part as it comes into the holding."""
     outlines = {o.id: o for o in job.outlines if isinstance(o, TurnedOutline)}
     mm, bad = scale("mm", job.unit), faulty_tools(job)
+    raw = raw if raw.area > 0.0 else shapely.box(-mm, 0.0, 0.0, mm)  # a stock of nothing is said to be none
     return TurnedContext(
         unit=job.unit,
         material=job.material,
