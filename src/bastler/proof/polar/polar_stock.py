@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import replace
 from functools import cached_property, partial
 from typing import Any
@@ -359,18 +359,34 @@ class PolarStock(SectionStock):
         wanted = proof.comparison.wanted.intersection(proof.part).intersection(self._reached).buffer(-tolerance / 2)
         if wanted.is_empty:
             return None
-        rays = self._rays()
-        slabs = rays.slabs(min(low for low, _ in reach), max(high for _, high in reach))
-        now, before = rays.between(*slabs), None
+        slabs = self._packed.slabs(min(low for low, _ in reach), max(high for _, high in reach))
+        key = digest("gouge", self._state(*slabs), shapely.to_wkb(wanted), *self._may_go)
+        found: list[DrivenFault | None] = self.ran.kept.keep(key, lambda: [self._gouged(slabs, wanted)])
+        return found[0]
+
+    def _gouged(self, slabs: tuple[int, int], wanted: Region) -> DrivenFault | None:
+        """The same, looked at."""
+        now, before = self._rays().between(*slabs), None
         if self.came is not None:  # what was milled before is not wanted back
             before = self.came.dexels().between(*slabs)
             before.turned(self.scene.raw.difference(wanted))
         return gouged(now, wanted, self.scene, before)
+
+    @property
+    def _may_go(self) -> Iterator[object]:
+        """Keys for all that steps of driven tools may take."""
+        for side, steps in self.scene.planes.items():
+            yield from (side, *(removals_key(step.removals) for step in steps))
+        for one in self.scene.rounds:
+            yield from (removals_key(one.removals), one.angles, one.around, one.wide)
 
     def _left(self) -> list[DrivenFault]:
         """What still stands of what goes round the part."""
         scene = self.scene
         if not scene.rounds or self.whole.is_empty:
             return []
-        rays = self._rays() if self._packed is not None else Dexels.of(self.whole, (), scene.mm)
-        return left_round(rays, scene.rounds, scene.mm)
+        if self._packed is None:
+            return left_round(Dexels.of(self.whole, (), scene.mm), scene.rounds, scene.mm)
+        key = digest("left", self._state(0, len(self._packed.edges)), *self._may_go)
+        found: list[DrivenFault] = self.ran.kept.keep(key, lambda: left_round(self._rays(), scene.rounds, scene.mm))
+        return found
