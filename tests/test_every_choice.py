@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import re
 from typing import Any
 
@@ -55,9 +56,15 @@ def sound(planned: Plan, ident: str) -> bool:
     return step is not None and not any(str(trouble.text) == NEITHER for trouble in step.troubles)
 
 
+@functools.cache
+def planned_once(name: str) -> Plan:
+    """The plan of a sample."""
+    return plan(JOBS[name])
+
+
 @pytest.mark.parametrize(("name", "ident"), kinds())
 def test_any_choice_of_a_sample_can_be_planned(name: str, ident: str) -> None:
-    job, known = JOBS[name], plan(JOBS[name])
+    job, known = JOBS[name], planned_once(name)
     for field, value in choices(job, ident):
         assert sound(plan(edits.answered(job, f"step:{ident}.{field}", value), known), ident), (field, value)
 
@@ -65,7 +72,7 @@ def test_any_choice_of_a_sample_can_be_planned(name: str, ident: str) -> None:
 @pytest.mark.parametrize(("name", "ident"), some(kinds(), 12))
 def test_no_number_is_said_by_a_power_of_ten(name: str, ident: str) -> None:
     """Of any answer a hundred times as large, as far as it can be planned."""
-    job, known = JOBS[name], plan(JOBS[name])
+    job, known = JOBS[name], planned_once(name)
     full = known.step(ident)
     assert full is not None
     for question in questions_of(type(full.filled)):

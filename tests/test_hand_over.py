@@ -163,6 +163,7 @@ def test_the_order_of_a_new_hand_over_and_what_comes_with_it() -> None:
     assert [type(s).__name__ for s in job.holdings[0].steps] == ["TurnFacing", "HandOver", "PartOff"]
     assert [(h.follows, h.work_offset) for h in job.holdings] == [("first", "G54"), ("handed", "G55")]
     hand = next(s for s in job.steps if isinstance(s, HandOver))
+    assert job.stock.over_back == 1.0, "something to be faced"
     assert len(edits.step_removed(job, hand.id).holdings) == 1, "nothing was done in it yet"
     more, _ = edits.step_added(job, "turn-facing", "holding:h2")
     assert len(edits.step_removed(more, hand.id).holdings) == 2

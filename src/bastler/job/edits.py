@@ -234,6 +234,8 @@ def step_added(job: Job, kind: str, after: str) -> tuple[Job, str]:
 
 def _handed_over(job: Job, holding: AnyHolding, fresh: HandOver, at: int) -> Job:
     """A hand-over in a holding, before what parts the work off there, and the holding in the second chuck behind it."""
+    if isinstance(job.stock, BarStock) and job.stock.over_back == 0.0:
+        job = _with_back(job, job.stock)
     off = next((k for k, s in enumerate(holding.steps) if isinstance(s, PartOff)), len(holding.steps))
     steps: list[AnyStep] = list(holding.steps)
     steps.insert(min(at, off), fresh)
@@ -361,6 +363,14 @@ def _relief_added(job: Job, ident: str, width: float | None) -> Job:
     holding = job.holding_of(ident)
     at = holding.steps.index(thread)
     return _held(job, holding, [*holding.steps[:at], groove, *holding.steps[at:]])
+
+
+def _with_back(job: Job, stock: BarStock) -> Job:
+    """Something is left at the back to be faced, where the bar is long enough."""
+    left = 1.0 if job.unit == "mm" else 0.04
+    if stock.over_front + stock.finished + left > stock.length:
+        return job
+    return replace(job, stock=replace(stock, over_back=left))
 
 
 def step_copied(job: Job, ident: str) -> tuple[Job, str]:

@@ -26,7 +26,7 @@ from bastler.shapes.kinds import Region
 from bastler.shapes.united import united
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Went:
     """The part as it goes on into another holding, as that sees it; whether anybody knows at which angle it stands; and where
     driven tools have cut it, what makes its rays, with a `key` for them."""

@@ -256,7 +256,7 @@ class HandOver(Step[TurnedContext], frozen=True, kw_only=True, tag="hand-over"):
     def summary(self, ctx: TurnedContext) -> str:
         angle = "angle kept" if self.angle == "kept" else "angle not kept"
         pulls = f", pulls {number(self.pull, ctx)}" if self.pull > 0 else ""
-        return f"grips {number(given(self.grip), ctx)} long on Ø{number(self.held_d(ctx), ctx)}, {angle}{pulls}"
+        return f"grips {number(given(self.grip), ctx)} on Ø{number(self.held_d(ctx), ctx)}, {angle}{pulls}"
 
     def says(self, ctx: TurnedContext) -> list[tuple[str, str]]:
         found = [(GRIP, f"It closes on Ø{number(self.held_d(ctx), ctx)}.")]
