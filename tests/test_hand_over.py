@@ -109,7 +109,15 @@ def test_why_a_part_is_not_in_the_second_chuck(job: Job, field: str, words: str)
     troubles = planned_of(job).troubles
     assert [t.field for t in troubles] == [field]
     assert words in troubles[0].text
-    assert proved(job).verdict == "stop"
+    proof = proved(job)
+    assert proof.verdict == "stop"
+    if "Nothing" in words:
+        cure = next(r for r in proof.remarks if r.field == field).cures[0]
+        assert cure.says == "Hand it over"
+        healed = edits.cured(job, cure.address, cure.value)
+        assert [type(s) for s in healed.holdings[0].steps] == [TurnFacing, HandOver, PartOff]
+        assert len(healed.holdings) == 2
+        assert not planned_of(healed).troubles
 
 
 @pytest.mark.parametrize(
@@ -524,6 +532,12 @@ def test_the_second_spindle_has_its_own_speed_power_and_travel() -> None:
 def test_a_thread_at_the_front_is_not_gripped_in_silence() -> None:
     job = handed(FACE, Threading(id="t", thread="M50x3", length=12.0), OVER, OFF, behind=(BACK,))
     assert "grip-thread" in codes(proved(job))
+
+
+def test_a_back_that_is_faced_too_far_is_told() -> None:
+    job = handed(FACE, OVER, OFF, behind=(msgspec.structs.replace(BACK, finish_z=-3.0),))
+    short = next(r for r in proved(job).remarks if r.code == "short-part")
+    assert short.text == "The part is 37 mm long, 3 mm short of its finished length."
 
 
 def test_a_bore_from_both_sides_meets() -> None:

@@ -17,14 +17,14 @@ from hypothesis import strategies as st
 from bastler.job import edits, plan
 from bastler.live.tasks import State, solid, touch
 from bastler.machines import CARDS
-from bastler.proof import prove_whole
+from bastler.proof import prove_job, prove_whole
 from bastler.proof.polar.upright import TURNED, upright
 from bastler.proof.scrub import moment_at
 from bastler.shapes import Flat, PointsPattern, Revolved, TurnedOutline, TurnedSegment, Unrolled
-from bastler.steps import STEPS, Drilling, Engraving, HelicalGroove, RectangularPocket, Slot, TurnRoughing
+from bastler.steps import STEPS, Drilling, Engraving, HelicalGroove, RectangularPocket, Slot, TurnFacing, TurnRoughing
 from bastler.steps.place import Place
 from bastler.units import Unit, scale
-from conftest import codes, many, some
+from conftest import codes, many, some, turned
 from test_side import AT, BOSSES, job, lines_of, proved, shafts, taken, text_of, told, troubles
 
 RING = Slot(
@@ -314,3 +314,20 @@ def test_a_run_that_goes_round_and_holes_beside_it_are_told_apart() -> None:
     hole = Drilling(id="m2", where_on="side", at_c=200.0, diameter=5.0, depth=6.0, pattern="p1", spot="no")
     proof = proved(job(POCKET, hole, patterns=(AT,)))
     assert proof.verdict == "proved", proof.remarks
+
+
+def test_without_y_a_slot_wider_than_its_mill_goes_round_and_how_much_its_walls_lean_is_said() -> None:
+    slot = Slot(id="s", where_on="side", width=8.0, length=22.0, x=-25.0, y=0.0, depth=4.0, tool="end-6")
+    job = turned(TurnFacing(id="f"), slot, machine="lathe-driven", diameter=30.0)
+    refused = next(r for r in prove_job(plan(job)).remarks if r.code == "answer")
+    assert "C takes its place" in refused.text
+    assert refused.cures[0].says == "Use “Round”"
+    there = edits.cured(job, refused.cures[0].address, refused.cures[0].value)
+    assert prove_job(plan(there)).verdict == "proved"
+    done = plan(there).step("s")
+    assert done is not None
+    said = [text for _, text in done.filled.says(done.ctx)]
+    assert f"Its walls lean: at the floor it is {4.0 * 2.0 / 15.0:.3f} narrower." in said
+    across = plan(edits.answered(there, "step:s.angle", 90.0)).step("s")
+    assert across is not None
+    assert not [text for _, text in across.filled.says(across.ctx) if "lean" in text], "across the axis they do not"

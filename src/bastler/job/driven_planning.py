@@ -226,7 +226,9 @@ def _cannot_be_said(step: AnyStep, stages: Sequence[Stage | Between], part: Chuc
     if aside <= part.ctx.mm(ASIDE_MM):
         return None
     text = "has no Y: on the side its tools stay in the middle, as for a hole there or a slot as wide as its mill."
-    return Trouble("where_on", f"{part.ctx.card.name} {text}")
+    goes = isinstance(step, CuttingStep) and "where_on" not in step.FIXED and _cannot_go_round(step, stages) is None
+    text += " Round the part C takes its place." if goes else ""
+    return Trouble("where_on", f"{part.ctx.card.name} {text}", "round" if goes else None)
 
 
 def _cannot_go_round(step: AnyStep, stages: Sequence[Stage | Between]) -> Trouble | None:

@@ -305,8 +305,8 @@ def _arrival(job: Job, holding: AnyHolding, *, flat: bool = False) -> Arrival:
 
 def cured(job: Job, address: str, value: Any) -> Job:
     """The job with a remark's way out taken: an answer given, or, for `add:facing`, `add:turn-facing` and `add:sides`, the step
-    added that takes what the stock says has to come off; `add:facing:h2` at the head of that holding; `add:relief:s3` a relief
-    behind the thread of that step."""
+    added that takes what the stock says has to come off; `add:facing:h2` at the head of that holding, `add:hand-over:h1` at its
+    end; `add:relief:s3` a relief behind the thread of that step."""
     what, _, kind = address.partition(":")
     if what != "add":
         return answered(job, address, value)
@@ -315,7 +315,9 @@ def cured(job: Job, address: str, value: Any) -> Job:
         return _sides_added(job)
     if kind == "relief":
         return _relief_added(job, place, value)
-    return step_added(job, kind, f"holding:{place or job.holdings[0].id}")[0]
+    holding = job.holding_of(place)
+    at_end = kind == "hand-over" and holding.steps
+    return step_added(job, kind, holding.steps[-1].id if at_end else f"holding:{holding.id}")[0]
 
 
 def _sides_added(job: Job) -> Job:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import msgspec
 import numpy as np
 
-from bastler.ask import Trouble
+from bastler.ask import Trouble, questions_of
 from bastler.job import PlannedHolding
 from bastler.nc import RAPID
 from bastler.post.writer import cutting_stages
@@ -13,7 +13,7 @@ from bastler.proof.cures import cure_for
 from bastler.proof.mill.gripped import grip_remarks
 from bastler.proof.remark import Cure, Remark, sorted_remarks
 from bastler.proof.result import AnyProof
-from bastler.steps import Between
+from bastler.steps import AnyStep, Between, HandOver
 from bastler.units import in_a_sentence
 
 
@@ -41,7 +41,9 @@ def _with_cure(remark: Remark, held: PlannedHolding) -> Remark:
 def _unplanned(held: PlannedHolding) -> list[Remark]:
     """Troubles with answers: the step is not in the program."""
     remarks = [
-        Remark(level="stop", code="answer", text=trouble.text, field=trouble.field, cure=_fits(trouble, ""))
+        Remark(
+            level="stop", code="answer", text=trouble.text, field=trouble.field, cure=_hands(held, trouble) or _fits(trouble, "")
+        )
         for trouble in held.troubles
     ]
     for planned in held.steps:
@@ -58,10 +60,19 @@ def _unplanned(held: PlannedHolding) -> list[Remark]:
                     text=f"{planned.step.title} is not cut{' yet' if trouble.open else ''}: {in_a_sentence(trouble.text)}",
                     step=planned.step.id,
                     field=f"{owner}.{trouble.field}",
-                    cure=_fits(trouble, owner, held),
+                    cure=_fits(trouble, owner, held, planned.filled),
                 )
             )
     return remarks
+
+
+def _hands(held: PlannedHolding, trouble: Trouble) -> Cure | None:
+    """A part that nothing hands over is handed over, at the end of the holding before."""
+    if not held.job.turns or not held.chuck.handed or trouble.field != f"holding:{held.holding.id}.follows":
+        return None
+    before = held.job.holdings[held.place - 1]
+    there = any(isinstance(step, HandOver) for step in before.steps)
+    return None if there else Cure("Hand it over", f"add:hand-over:{before.id}", None)
 
 
 def _not_in_machine(held: PlannedHolding) -> list[Remark]:
@@ -101,10 +112,14 @@ def _offset_clashes(held: PlannedHolding) -> list[Remark]:
     return remarks
 
 
-def _fits(trouble: Trouble, owner: str, held: PlannedHolding | None = None) -> Cure | None:
+def _fits(trouble: Trouble, owner: str, held: PlannedHolding | None = None, of: AnyStep | None = None) -> Cure | None:
+    """The way out that comes with a trouble with an answer `of` something: a choice by its words."""
     if trouble.fits is None:
         return None
-    says = f"Use {trouble.fits:g}" if isinstance(trouble.fits, int | float) else f"Use {trouble.fits}"
+    asked = questions_of(type(of)) if of is not None else ()
+    words = next((dict(q.choices) for q in asked if q.name == trouble.field and q.choices), {})
+    word = f"“{words[trouble.fits]}”" if trouble.fits in words else trouble.fits
+    says = f"Use {trouble.fits:g}" if isinstance(trouble.fits, int | float) else f"Use {word}"
     tool = held.ctx.tool(trouble.fits) if held and isinstance(trouble.fits, str) else None
     if tool:
         says = f"Use {tool.says}"

@@ -19,11 +19,12 @@ from bastler.proof.turn.compare import compared
 from bastler.proof.turn.differences import differences
 from bastler.proof.turn.handing import angle_kept
 from bastler.proof.turn.scene import TurnScene
-from bastler.proof.turn.section import TurnSection, prove_section
+from bastler.proof.turn.section import FEELS_MM, TurnSection, prove_section
 from bastler.proof.turn.threads import thread_faults
 from bastler.proof.turn.turned import TurnProof
 from bastler.shapes.kinds import Region
 from bastler.shapes.united import united
+from bastler.units import Kind, with_unit
 
 
 @dataclass(frozen=True, eq=False)
@@ -123,8 +124,18 @@ class SectionStock:
         )
 
     def differences(self, proof: TurnProof) -> list[Remark]:
-        found = differences(proof, self.ran.asked)
+        found = [*differences(proof, self.ran.asked), *self._short()]
         return found if proof.trace.cut else [*found, *thread_faults(self.scene, proof.part)]
+
+    def _short(self) -> Iterator[Remark]:
+        """A part that was turned round and ends before its finished face: nothing is left of it, and it is too short."""
+        part, scene = self.goes, self.scene
+        if not self.ran.place or part.is_empty or part.bounds[2] >= -FEELS_MM * scene.mm:
+            return
+        z0, _, z1, _ = part.bounds
+        long, short = (with_unit(float(value), Kind.LENGTH, scene.unit) for value in (z1 - z0, -z1))
+        text = f"The part is {long} long, {short} short of its finished length."
+        yield Remark(level="stop", code="short-part", text=text, amount=float(-z1), place=(0.0, 0.0, float(z1)))
 
 
 def _spindle_key(trace: Trace, begin: int, end: int) -> bytes:

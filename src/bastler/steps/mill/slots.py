@@ -8,7 +8,7 @@ from typing import Annotated, ClassVar, Literal
 from bastler.ask import Answers, Trouble, ask, choose, is_
 from bastler.motion import Path
 from bastler.motion.areas import Manner, follow, ramp_along
-from bastler.shapes import Arc, Frame, Line
+from bastler.shapes import Arc, Frame, Line, Unrolled
 from bastler.shapes.chain import reversed_chain
 from bastler.shapes.figures import arc_band, circle, ring, slot
 from bastler.shapes.region import Loop
@@ -22,6 +22,8 @@ from bastler.units import Kind
 
 SAME_WIDTH = 1e-6
 """Share of the width: a tool that differs by less is as wide as the slot."""
+LEANS_MM = 0.005
+"""Walls that lean by less are upright."""
 ROOMY = 0.85
 """A tool no wider than this share leaves something to finish both walls with."""
 
@@ -117,6 +119,16 @@ class Slot(SlotStep, frozen=True, kw_only=True, tag="slot"):
         if self.length <= self.width:
             return [Trouble("length", "Shorter than it is wide: mill a round pocket.", round(2 * self.width, 4))]
         return []
+
+    def says(self, ctx: FlatContext) -> list[tuple[str, str]]:
+        """Round a part a narrower mill stands askew at either wall: they lean by what they are apart from its middle."""
+        found, tool = super().says(ctx), ctx.tool(self.tool)
+        if not isinstance(ctx.turned, Unrolled) or not isinstance(tool, Tool):
+            return found
+        leans = self.depth * max(self.width - tool.diameter, 0.0) / ctx.turned.around * abs(math.cos(math.radians(self.angle)))
+        if leans > ctx.mm(LEANS_MM):
+            found.append((SHAPE, f"Its walls lean: at the floor it is {number(leans, ctx)} narrower."))
+        return found
 
     def sketch(self, ctx: FlatContext) -> Sketch:
         frame, a, b = self.frame, self.length / 2, self.width / 2
