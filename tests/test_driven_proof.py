@@ -15,7 +15,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import bastler.proof
-from bastler.job import Job, plan
+from bastler.job import Job, edits, plan
 from bastler.machines import CARDS
 from bastler.post import Program
 from bastler.proof import Prover, TurnProof, prove_job
@@ -27,6 +27,8 @@ from bastler.tools import Tool
 from bastler.tools.tool import Holder, Stands, ToolKind
 from bastler.units import Unit, scale
 from conftest import codes, many, turned
+from outlines import along, up
+from outlines import outline as outline_of
 from test_every_remark import codes_in
 
 HEAD = "G21\nG18 G90\nG40\n"
@@ -262,6 +264,38 @@ def test_every_fault_is_found(text: str, code: str) -> None:
     own = next(r for r in proof.remarks if r.code == code)
     begin = len((HEAD + text.split("C0\n", 1)[0] + "C0\n").splitlines())
     assert own.line >= begin - 1, own
+
+
+def test_the_body_of_an_angular_holder_goes_out_toward_the_turret() -> None:
+    """A tool along Z, beside the part on the far side of the axis: its own holder is off it, the angled body behind that is not.
+    On the near side both are."""
+    beside = "G0 {x} Z5\nZ-62\nZ5\nX80\n"  # 39 from the axis, the holder 15 wide, the part 20
+    near, far = (AXIAL + beside.format(x=x) + AWAY for x in ("X78", "X-78"))
+    slim = job(diameter=40.0)
+    assert not codes(proved(near, slim), "stop")
+    hit = proved(far, slim)
+    assert "holder-in-stock" in codes(hit, "stop")
+    assert any("angular holder" in r.text for r in hit.remarks)
+    straight = edits.answered(slim, "card:turn-mill-250.drive_body", 0.0)
+    assert not codes(proved(far, straight), "stop"), "where none is known"
+    turned_by = AXIAL + "C90\n" + beside.format(x="X-78") + AWAY
+    assert "holder-in-stock" in codes(proved(turned_by, slim), "stop"), (
+        "it stands where the turret is, however the part is turned"
+    )
+
+
+def test_the_body_of_an_angular_holder_along_x_is_away_from_the_main_spindle() -> None:
+    """In a neck 40 wide, with a collar in front of it: the holder goes in, its body does not."""
+    necked = outline_of(id="w", name="necked", d=60.0, z=0.0, pieces=(along(-30), up(30), along(-70), up(60), along(-119)))
+    short = tool("slot", 6, "end-mill", 8.0, "radial", stick_out=10.0, flute_length=9.0)
+    given = job(form="forging", forged="w", outlines=(necked,))
+    given = msgspec.structs.replace(given, tools=tuple(short if t.id == "slot" else t for t in given.tools))
+    text = RADIAL + "G0 X120 Z-50\nX32\nX120\nZ5\n" + AWAY
+    assert not codes(proved(text, given), "stop"), "those along X are straight in this turret"
+    angled = edits.answered(given, "card:turn-mill-250.drive_angular", "radial")
+    assert "holder-in-stock" in codes(proved(text, angled), "stop")
+    there = RADIAL + "G0 X120 Z25\nX32\nX120\nZ5\n" + AWAY
+    assert not codes(proved(there, angled), "stop"), "before the front it is off the part"
 
 
 def test_no_fault_is_without_a_case() -> None:

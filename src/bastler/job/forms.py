@@ -186,6 +186,18 @@ class CardForm(msgspec.Struct, frozen=True, kw_only=True):
     drive_power: Annotated[float, ask("Their power", Kind.POWER, DRIVEN, above=0, most=1000, when=_drives)]
     drive_axial: Annotated[bool, choose("They stand along Z", YES_NO, DRIVEN, when=_drives)]
     drive_radial: Annotated[bool, choose("They stand along X", YES_NO, DRIVEN, when=_drives)]
+    drive_angular: Annotated[
+        Literal["axial", "radial"],
+        choose(
+            "Angular holders", {"axial": "Along Z", "radial": "Along X"}, DRIVEN, when=_drives, helps="Of tools that stand so."
+        ),
+    ]  # fmt: skip
+    drive_body: Annotated[
+        float,
+        ask(
+            "Their body reaches", Kind.LENGTH, DRIVEN, least=0, when=_drives, helps="From the tool to the turret; 0: not known."
+        ),
+    ]  # fmt: skip
     second: Annotated[bool, choose("There is one", YES_NO, SECOND, when=_lathe)]
     w_lo: Annotated[float, ask("W from", Kind.LENGTH, SECOND, when=_two, helps="Along Z, away from the main spindle.")]
     w_hi: Annotated[float, ask("W to", Kind.LENGTH, SECOND, when=_two)]
@@ -210,7 +222,7 @@ class CardForm(msgspec.Struct, frozen=True, kw_only=True):
         plain |= {"speed_lo": card.speed[0], "speed_hi": card.speed[1], "efficiency": round(100 * card.efficiency, 6)}
         c, drive = card.c or SpindleAxis(0.01, 10_000.0, 20.0), card.drive or Drive((), (50.0, 4000.0), card.power / 4)
         plain |= {"c_axis": card.c is not None} | {f"c_{name}": getattr(c, name) for name in SpindleAxis.__struct_fields__}
-        plain |= {f"drive_{name}": getattr(drive, name) for name in ("power", "axial", "radial")}
+        plain |= {f"drive_{name}": getattr(drive, name) for name in ("power", "axial", "radial", "angular", "body")}
         plain |= {"drive_lo": drive.speed[0], "drive_hi": drive.speed[1]}
         plain["drive_stations"] = " ".join(map(str, drive.stations)) if card.drive is not None else ""
         two = card.second or _usual_second(card)
@@ -247,7 +259,15 @@ class CardForm(msgspec.Struct, frozen=True, kw_only=True):
         if not self.c_axis or not stations:
             return None
         speed = _range(self.drive_lo, self.drive_hi)
-        return Drive(stations, speed, self.drive_power, axial=self.drive_axial, radial=self.drive_radial)
+        return Drive(
+            stations,
+            speed,
+            self.drive_power,
+            axial=self.drive_axial,
+            radial=self.drive_radial,
+            angular=self.drive_angular,
+            body=self.drive_body,
+        )
 
 
 def _usual_second(card: MachineCard) -> SecondSpindle:

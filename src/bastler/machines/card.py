@@ -110,13 +110,17 @@ class SpindleAxis(msgspec.Struct, frozen=True):
 
 class Drive(msgspec.Struct, frozen=True):
     """What drives the tools of a turret: in which `stations`, how fast (turns a minute), with what `power` in kW; in holders that
-    lie along Z (`axial`), along X (`radial`)."""
+    lie along Z (`axial`), along X (`radial`). Those that do not stand as the turret's stations do have an `angular` holder: its
+    body goes out from the tool's axis toward the turret by `body`, 0 where that is not known; outward for tools along Z, along Z
+    away from the main spindle for those along X."""
 
     stations: tuple[int, ...]
     speed: tuple[float, float]
     power: float
     axial: bool = True
     radial: bool = True
+    angular: Literal["axial", "radial"] = "axial"
+    body: float = 0.0
 
 
 class SecondSpindle(msgspec.Struct, frozen=True):
@@ -263,6 +267,8 @@ class MachineCard(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
             travel = getattr(self, axis)
             changed[axis] = Travel(travel.lo * k, travel.hi * k)
         changed["home"] = tuple(v * k for v in self.home)
+        if self.drive is not None:
+            changed["drive"] = msgspec.structs.replace(self.drive, body=self.drive.body * k)
         if self.second is not None:
             own, places = self.second, ("home", "apart", "jaws", "deep")
             changed["second"] = msgspec.structs.replace(

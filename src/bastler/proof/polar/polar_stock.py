@@ -24,7 +24,7 @@ from bastler.proof.polar.compared import ComparedPlane, compared_plane
 from bastler.proof.polar.culprit import culprit
 from bastler.proof.polar.dexels import Dexels, Packed, boundary
 from bastler.proof.polar.planes import CutPlane
-from bastler.proof.polar.run import comes_to, prove_driven
+from bastler.proof.polar.run import comes_to, prove_driven, reach_beside
 from bastler.proof.remark import Remark
 from bastler.proof.result import Run, digest, moves_key
 from bastler.proof.scene import WantedStep
@@ -229,6 +229,7 @@ class PolarStock(SectionStock):
         """Jaws, chuck and tailstock, of one name together, as far out as tools come."""
         trace, tools = self.ran.trace, [tool for tool in self.scene.tools.values() if isinstance(tool, Tool)]
         wide = max((max(t.diameter, t.shank_diameter, t.holder.diameter) for t in tools), default=0.0)
+        wide += max((reach_beside(self.scene, t) for t in tools), default=0.0)
         far = max(float(np.hypot(places[:, 0], places[:, 1]).max(initial=0.0)) for places in (trace.start, trace.end)) + wide
         regions: dict[str, list[Any]] = {}
         for name, region in self.scene.keep_out:
@@ -291,7 +292,8 @@ class PolarStock(SectionStock):
         fine = CHORD_MM * self.scene.mm
         segments, _ = pieces(trace, begin, end, chord=fine, longest=np.inf)
         outer = self._packed.outer + fine
-        low, high = comes_to(tool, segments[:, :3], segments[:, 3:], outer, bodies=bodies)
+        beside = reach_beside(self.scene, tool)
+        low, high = comes_to(tool, segments[:, :3], segments[:, 3:], outer, bodies=bodies, beside=beside)
         return low - fine, high + fine
 
     def _goes_round(self, begin: int, end: int) -> bool:

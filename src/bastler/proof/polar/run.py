@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
@@ -109,9 +110,14 @@ def prove_driven(
         reached = comes_to(tool, segments[:, :3], segments[:, 3:], stock.outer, bodies=False)
         behind = before.changed(stock, *stock.slabs(*reached))
         whole, parts = _Ways.of(trace, begin, end, chord), _bodies(tool, mm)
+        beside = _beside(scene, tool)
         bodies = {name: whole.told(_meets(stock, tool, whole, part), owner) for name, part in parts.items()}
+        if beside:
+            angular = [_meets(stock, tool, whole.moved(by, tool), parts["holder"]) for by in beside]
+            bodies["angular holder"] = whole.told(np.max(angular, axis=0), owner)
         for name, region in keep.items():
             found = [_meets(region, tool, whole, part) for part in (_edges(tool), *parts.values())]
+            found += [_meets(region, tool, whole.moved(by, tool), parts["holder"]) for by in beside]
             kept[name] = whole.told(np.max(found, axis=0), owner)
         long = np.linalg.norm(segments[:, 3:] - segments[:, :3], axis=1)
         turns = trace.speed[begin:end][owner]
@@ -176,6 +182,15 @@ class _Ways:
         owner = (owner - begin).astype(np.int32)
         return _Ways(segments, owner, _angles(trace, segments, owner, begin))
 
+    def moved(self, by: float, tool: Tool) -> _Ways:
+        """The same ways so much farther toward the turret: along the machine's X, or for a tool along X along Z."""
+        shift = np.zeros((len(self.segments), 3))
+        if tool.stands == "radial":
+            shift[:, 2] = by
+        else:
+            shift[:, 0], shift[:, 1] = by * np.cos(self.angles), by * np.sin(self.angles)
+        return _Ways(self.segments + np.hstack([shift, shift]), self.owner, self.angles)
+
     def told(self, amounts: Floats, owner: Ints) -> Floats:
         """The greatest amount of every move, at the last of its finer pieces, each with its move (m,)."""
         moves = int(owner.max(initial=-1)) + 1
@@ -202,6 +217,23 @@ def _bodies(tool: Tool, mm: float) -> dict[str, Part]:
     shank = (wide, tool.flute_length, max(tool.stick_out, tool.flute_length))
     found = {FLUTES if as_wide else "shank": shank} if shank[2] - shank[1] > 1e-6 * mm else {}
     return found | {"holder": (tool.holder.diameter / 2, tool.stick_out, tool.stick_out + tool.holder.length)}
+
+
+def reach_beside(scene: TurnScene, tool: Tool) -> float:
+    """How far the body of an angular holder goes out from its tool's axis; 0 for a straight one."""
+    drive = scene.card.drive
+    return drive.body if drive is not None and drive.angular == tool.stands else 0.0
+
+
+def _beside(scene: TurnScene, tool: Tool) -> list[float]:
+    """Where the body of an angular holder stands beside its tool, as rounds of the holder's diameter half of that apart. Along Z
+    it goes away from the main spindle, seen from either side."""
+    far, wide = reach_beside(scene, tool), tool.holder.diameter
+    if far <= wide / 2:
+        return []
+    many = math.ceil((far - wide / 2) / (wide / 2))
+    sign = -1.0 if scene.handed and tool.stands == "radial" else 1.0
+    return [sign * (far - wide / 2) * k / many for k in range(1, many + 1)]
 
 
 def _cut(stock: Dexels, tool: Tool, segments: Floats, angles: Floats, rapid: Bools, cut: Floats) -> None:
@@ -266,10 +298,11 @@ def off_axis(a: Floats, b: Floats) -> Floats:
     return found
 
 
-def comes_to(tool: Tool, a: Floats, b: Floats, outer: float, *, bodies: bool) -> tuple[float, float]:
+def comes_to(tool: Tool, a: Floats, b: Floats, outer: float, *, bodies: bool, beside: float = 0.0) -> tuple[float, float]:
     """From where to where along the axis a tool meets a part of a radius on its ways (m, 3) to (m, 3): what cuts, or all of it
-    with its shank and holder. An empty stretch where it never does."""
+    with its shank and holder, whose body goes out `beside` it. An empty stretch where it never does."""
     wide = (max(tool.diameter, tool.shank_diameter, tool.holder.diameter) if bodies else tool.diameter) / 2
+    wide = max(wide, beside) if bodies else wide
     near = off_axis(a, b) <= outer + (wide if tool.stands == "axial" else 0.0)
     if not near.any():
         return 0.0, -np.inf
