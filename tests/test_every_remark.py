@@ -303,6 +303,8 @@ HANDED: dict[str, Callable[[], Case]] = {
     "second-hit": lambda: Case(edits.answered(handed(FACE, HandOver(id="h")), "card:turn-mill-250.takes_hi", 40.0)),
     "second-chuck-hit": lambda: handed_by_hand("M11", "T0101\nG54 G0 X90 Z40\nX520 Z400\nM11"),
     "second-jaws-hit": lambda: handed_by_hand("M11", "T0101\nG54 G0 X90 Z-5\nX520 Z400\nM11"),
+    "second-speed": lambda: Case(edits.answered(
+        handed(FACE, HandOver(id="h"), PartOff(id="p", speed="fixed", n=1800.0)), "holding:h2.rating", 1500.0)),
     "second-not-home": lambda: handed_by_hand("G0 W0", "G0 W-10"),
     "torn": lambda: handed_by_hand("M11", "(it stays closed)"),
 }  # fmt: skip

@@ -431,6 +431,18 @@ def test_driven_tools_wait_until_one_chuck_has_the_work() -> None:
     assert "both-hold" in codes(proved(other, "\n".join([*lines[:at], "M20", *lines[at:]])))
 
 
+def test_chucks_keep_still_while_driven_tools_are_at_work() -> None:
+    other = with_hole()
+    lines = text_of(other).splitlines()
+    at = next(k for k, line in enumerate(lines) if line.startswith("C30"))
+    for word, code in (("G0 W-100", "chucks-move"), ("M11", "part-dropped")):
+        assert code in codes(proved(other, "\n".join([*lines[: at + 2], word, *lines[at + 2 :]]))), word
+    again = with_hole(from_behind())
+    lines = text_of(again).splitlines()
+    at = max(k for k, line in enumerate(lines) if line.startswith("C90"))
+    assert "part-dropped" in codes(proved(again, "\n".join([*lines[: at + 2], "M21", *lines[at + 2 :]])))
+
+
 def test_a_seat_that_meets_the_work_elsewhere_moves_the_part() -> None:
     """Within the window it counts as gripped: then the part lies as much deeper, and the proof goes on with it so."""
     job = handed(FACE, OVER, OFF, behind=(BACK,))

@@ -145,7 +145,11 @@ def _beside_second(ctx: TurnedContext, planned: Sequence[PlannedStep]) -> Turned
     jaws = max((float(region.bounds[2]) for name, region in kept if name == "jaws"), default=at)
     reach = max(float(region.bounds[3]) for _, region in ctx.keep_out)
     return replace(
-        ctx, safe=(max(ctx.safe[0], reach + ctx.clear), (jaws + at) / 2), handed_over="in step" if together else "apart"
+        ctx,
+        safe=(max(ctx.safe[0], reach + ctx.clear), (jaws + at) / 2),
+        keep_out=kept,
+        rating=min(ctx.rating, two.speed[1]),
+        handed_over="in step" if together else "apart",
     )
 
 

@@ -28,7 +28,7 @@ def all_remarks(proof: AnyProof, held: PlannedHolding | None, compared: list[Rem
     remarks += _read(proof) + _frame(proof) + _found(proof) + compared
     if held:
         remarks = [_with_cure(remark, held) for remark in remarks]
-    if not proof.stages and not remarks:
+    if not proof.stages and not remarks and not proof.trace.cut:
         remarks.append(Remark(level="note", code="nothing", text="Nothing is cut yet. Add a step."))
     return sorted_remarks(remarks)
 

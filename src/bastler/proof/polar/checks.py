@@ -17,7 +17,7 @@ from bastler.proof.polar.entry import slant_at
 from bastler.proof.polar.run import PolarRun, off_axis
 from bastler.proof.polar.sweeping import DEEP, RAPID_IN, VOLUME
 from bastler.proof.remark import Level
-from bastler.proof.turn.handing import state_before
+from bastler.proof.turn.handing import MAIN_OPENS, OPENS, state_before
 from bastler.proof.turn.scene import TurnScene
 from bastler.proof.turn.sweep import body_of, edges_of
 from bastler.proof.view import UNSEEN, SegmentView
@@ -129,6 +129,20 @@ def both_hold(view: PolarView) -> Iterator[Found]:
     state = state_before(view.trace, view.begin)
     if view.scene.second is not None and state.second:
         yield Found("stop", "both-hold", "The second chuck holds the work too: nothing is milled on it meanwhile.", 0)
+
+
+@check("chucks-move", WRAPPED, apart=True)
+def chucks_move(view: PolarView) -> Iterator[Found]:
+    """While driven tools are at work nobody looks at what a second chuck meets, and the one that has the part keeps it."""
+    trace, scene = view.trace, view.scene
+    moves = np.flatnonzero(trace.shoves[view.part])
+    if len(moves):
+        text = "The second chuck moves while the work stands for driven tools: what it meets is not looked at."
+        yield Found("stop", "chucks-move", text, int(moves[0]))
+    holds = OPENS if scene.handed else MAIN_OPENS
+    for event in trace.events:
+        if event.what == "grip" and event.value == holds and view.begin < event.at < view.end:
+            yield Found("stop", "part-dropped", "The chuck that has the part opens: it falls.", event.at - view.begin)
 
 
 @check("not-driven", WRAPPED)

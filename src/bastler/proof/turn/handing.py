@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
+import numpy as np
 import shapely
 
 from bastler.nc import RAPID, Trace
@@ -86,7 +87,12 @@ def second_chuck(view: TurnView) -> Iterator[Found]:
     for event in trace.events:
         if event.at < view.begin or (event.at == view.begin > 0 and event.what not in BEFORE):
             state = state.after(event)
-    for row in range(view.begin, view.end):
+    fast = view.fastest
+    if state.second and len(fast) and fast.max() > two.rating * 1.0001:
+        move = int(np.argmax(fast > two.rating * 1.0001))
+        text = f"{fast.max():.0f} turns a minute, and the second chuck turns too: it is good for {two.rating:g}."
+        yield Found("stop", "second-speed", text, move, float(fast.max() - two.rating))
+    for row in _rows_with_something(view):
         window = None
         for event in (e for e in trace.events if e.at == row and (e.what in BEFORE or row == 0)):
             yield from _happens(view, two, state, event, row)
@@ -100,6 +106,14 @@ def second_chuck(view: TurnView) -> Iterator[Found]:
         for event in (e for e in trace.events if e.at == row + 1 and e.what not in BEFORE):
             yield from _happens(view, two, state, event, row)
             state = state.after(event)
+
+
+def _rows_with_something(view: TurnView) -> list[int]:
+    """The moves at which a chuck does something, or a part comes off; of a long run they are few."""
+    part = range(view.begin, view.end)
+    found = {row for event in view.trace.events for row in (event.at, event.at - 1) if row in part}
+    found |= set((np.flatnonzero(view.trace.shoves[view.begin : view.end]) + view.begin).tolist())
+    return sorted(found | set(part if view.proof.fallen else ()))
 
 
 @check("part-drops", TURNED, apart=True)

@@ -87,13 +87,15 @@ class TurnScene(Scene):
 @dataclass(frozen=True)
 class SecondChuck:
     """A second chuck as the part in the main one sees it, which has its zero at the machine's Z `zero`. Its jaws reach out to a
-    radius; its seat lies `seat` behind their face. `follows`: does the plan go on with the part in it?"""
+    radius; its seat lies `seat` behind their face; it is good for `rating` turns a minute. `follows`: does the plan go on with
+    the part in it?"""
 
     spindle: SecondSpindle
     zero: float
     reach: float
     seat: float
     mm: float
+    rating: float
     follows: bool
 
     def face(self, w: float) -> float:
@@ -173,7 +175,8 @@ def _second(plan: Plan, place: int) -> SecondChuck | None:
     seat = two.deep
     if hand is not None and isinstance(hand.filled, HandOver) and hand.filled.contact == "seat":
         seat = hand.filled.grip or two.deep
-    return SecondChuck(two, held.chuck.offset_z or 0.0, reach, seat, ctx.mm(1.0), follows)
+    rating = min(after.chuck.rating, two.speed[1]) if after is not None and follows else two.speed[1]
+    return SecondChuck(two, held.chuck.offset_z or 0.0, reach, seat, ctx.mm(1.0), rating, follows)
 
 
 def _on_planes(held: PlannedHolding) -> dict[float | None, tuple[WantedStep, ...]]:
