@@ -24,6 +24,7 @@ from bastler.steps import (
     CentreHole,
     Drilling,
     Facing,
+    Flats,
     FreeMove,
     FreeMoves,
     FreePocket,
@@ -286,6 +287,7 @@ TURNED: dict[str, Callable[[], Case]] = {
 }  # fmt: skip
 HANDED: dict[str, Callable[[], Case]] = {
     "chucks-meet": lambda: handed_by_hand("G31", "G31 W-625 Q0.3 F500"),
+    "grip-milled": lambda: Case(handed(FACE, Flats(id="x", across=46.0, length=10.0), HandOver(id="h"))),
     "grip-reach": lambda: Case(edits.answered(handed(FACE, HandOver(id="h")), "card:turn-mill-250.takes_lo", 60.0)),
     "grip-short": lambda: Case(handed(FACE, HandOver(id="h", grip=1.0))),
     "grip-thread": lambda: Case(handed(FACE, Threading(id="t", thread="M50x3", length=12.0), HandOver(id="h", grip=10.0))),

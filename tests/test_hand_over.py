@@ -138,6 +138,14 @@ def test_answers_that_do_not_go_are_told_with_one_that_does(answers: dict[str, f
     assert not planned_of(healed).steps[1].troubles
 
 
+def test_no_second_chuck_comes_where_a_tailstock_is() -> None:
+    job = handed(FACE, OVER)
+    held = edits.answered(job, "holding:h1.tailstock", "yes")
+    assert "tailstock" in planned_of(held).step("h").troubles[0].text
+    hit = [r for r in proved(held, text_of(job)).remarks if r.code == "second-hit"]
+    assert "tailstock" in hit[0].text
+
+
 def test_jaws_of_both_chucks_do_not_meet() -> None:
     planned = planned_of(handed(FACE, msgspec.structs.replace(OVER, grip=20.0), stick_out=20.0, length=60.0, finished=30.0))
     assert "jaws of both chucks meet" in planned.steps[1].troubles[0].text

@@ -17,11 +17,13 @@ from bastler.nc import RAPID, Trace
 from bastler.nc.trace import Event
 from bastler.proof.found import Found
 from bastler.proof.measure import thickness
+from bastler.proof.polar.run import off_axis
 from bastler.proof.turn.checks import TurnView, check
 from bastler.proof.turn.scene import SecondChuck
 from bastler.shapes.kinds import Region
 from bastler.steps.base import TURNED
 from bastler.steps.transfer.hand_over import ALIKE_MM, straight
+from bastler.tools import Tool
 from bastler.units import Kind, with_unit
 
 MAIN_CLOSES, MAIN_OPENS, CLOSES, OPENS = 1, 2, 3, 4
@@ -202,10 +204,28 @@ def _closes(view: TurnView, two: SecondChuck, state: _State, row: int) -> Iterat
         if float(thread.bounds[2]) > face and float(thread.bounds[3]) >= across / 2 - 0.1 * mm:
             yield Found("caution", "grip-thread", "Its jaws close on a thread: it is pressed flat.", move, 0.0, place)
             break
+    if _milled(view, face, across / 2, row):
+        text = "Its jaws close where driven tools have cut: there it is not round, and whether they hold is not known."
+        yield Found("caution", "grip-milled", text, move, 0.0, place)
     wall = _wall(within, mm)
     if wall < max(THIN_MM * mm, THIN * across):
         text = f"Its jaws close on a wall of {view.says(float(f'{wall:.3g}'))}: it gives way."
         yield Found("caution", "grip-wall", text, move, wall, place)
+
+
+def _milled(view: TurnView, face: float, radius: float, row: int) -> bool:
+    """Have tools across the axis cut into the outside in front of a length, before a move?"""
+    trace = view.trace
+    rows = np.flatnonzero(trace.stands[: row + 1] & (trace.kind[: row + 1] != RAPID))
+    for number in np.unique(trace.tool[rows]).tolist():
+        tool, own = view.scene.tools.get(number), rows[trace.tool[rows] == number]
+        if not isinstance(tool, Tool) or tool.stands != "radial":
+            continue
+        deep = off_axis(trace.start[own], trace.end[own]) < radius
+        near = np.maximum(trace.start[own, 2], trace.end[own, 2]) + tool.diameter / 2 > face
+        if (deep & near).any():
+            return True
+    return False
 
 
 def _wall(within: Region, mm: float) -> float:
@@ -237,6 +257,10 @@ def _comes(view: TurnView, two: SecondChuck, state: _State, row: int, window: fl
     meet = jaws - pulled - face
     if meet > 0.0:
         yield Found("stop", "chucks-meet", f"The jaws of both chucks meet, {view.says(meet)}.", move, meet)
+    for name, region in view.scene.keep_out:
+        moved = two.regions(w0 - pulled, w1 - pulled)
+        if name == "tailstock" and any(own.intersects(region) for _, own in moved):
+            yield Found("stop", "second-hit", "The second chuck runs into the tailstock's centre.", move)
     if state.second:
         return
     across = 0.0 if front <= face else 2 * float(part.intersection(shapely.box(face, 0.0, front + 1.0, 1e6)).bounds[3])
