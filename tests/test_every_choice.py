@@ -28,7 +28,8 @@ def _neither() -> str:
 
 
 NEITHER = _neither()
-JOBS = {name: sample(name) for name in sample_names()}
+JOBS = {name: sample(name) for name in sorted(sample_names(), key=lambda name: (len(sample(name).holdings), name))}
+"""The samples, those first that take the least to plan."""
 
 
 def kinds() -> list[tuple[str, str]]:

@@ -59,8 +59,8 @@ def test_they_are_offered_on_both_kinds_of_planes_and_the_others_on_one() -> Non
 @pytest.mark.parametrize("name", TURNED)
 def test_at_every_place_of_the_route_the_part_is_what_it_was(name: str, machine: str | None, kind: str) -> None:
     job = sample(name)
-    if machine and len(job.holdings) > 1:
-        pytest.skip("a part is not handed over there")
+    if len(job.holdings) > 1 and (machine or (TIMES == 1 and kind != "stop")):
+        pytest.skip("a part is not handed over there; between two chucks one of them does")
     if machine:
         job = edits.answered(job, "job.machine", machine)
     if TIMES == 1 and bool(machine) != (kind == "own-lines") and name != "drum-spindle":
