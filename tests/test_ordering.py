@@ -2,16 +2,33 @@
 
 from __future__ import annotations
 
+from typing import Any, Literal
+
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from bastler.job import Job, edits, plan
-from bastler.job.samples import sample
+from bastler.job.samples import sample, sample_names
+from bastler.proof import prove_whole
 from bastler.proof.ordering import better_order, tool_changes
 from bastler.shapes import PointsPattern
-from bastler.steps import Countersink, Drilling, Facing, RectangularPocket, Repeat, Step, Stop, Tapping
-from conftest import MILLED, codes, job_of, many, proof_of
+from bastler.steps import (
+    CentreHole,
+    Countersink,
+    Drilling,
+    Facing,
+    Groove,
+    HandOver,
+    PartOff,
+    RectangularPocket,
+    Repeat,
+    Step,
+    Stop,
+    Tapping,
+    TurnFacing,
+)
+from conftest import codes, handed, job_of, many, proof_of, turned
 
 
 def at(name: str, x: float, y: float) -> PointsPattern:
@@ -107,12 +124,11 @@ def test_nothing_is_offered_while_a_step_cannot_be_planned() -> None:
     assert better_order(plan(job(drilled("d", "a", 7.3), drilled("e", "b")))) is None
 
 
-@pytest.mark.parametrize("name", MILLED)
+@pytest.mark.parametrize("name", sample_names())
 def test_an_offer_for_a_sample_proves_like_the_sample(name: str) -> None:
     better = better_order(plan(sample(name)))
     if better is not None:
-        proof = proof_of(better.job, 0.3)
-        assert proof.proved
+        assert prove_whole(plan(better.job), cell_mm=0.3).proved
         assert better.changes > 0
 
 
@@ -135,3 +151,102 @@ def test_an_order_names_every_step_once() -> None:
         edits.steps_ordered(of, ["f"])
     with pytest.raises(KeyError):
         edits.steps_ordered(of, ["f", "d", "d"])
+
+
+def ring(ident: str, z: float, side: Literal["outside", "inside"] = "outside", floor: float = 52.0) -> Groove:
+    return Groove(id=ident, side=side, z=z, width=3.0, floor_d=floor)
+
+
+def round_hole(ident: str, angle: float, place: str, size: float = 5.0) -> Drilling:
+    return Drilling(
+        id=ident, where_on="side", at_c=angle, pattern=place, diameter=size, extent="blind", depth=8.0, depth_to="full", spot="no"
+    )
+
+
+def apart(one: Any, other: Any) -> float:
+    """How much the half sections of two turned parts differ."""
+    return float(one.first.part.symmetric_difference(other.first.part).area)
+
+
+FRONT = TurnFacing(id="f")
+CENTRE = CentreHole(id="d", diameter=8.5, depth=20.0)
+SIDES = (at("a", -10.0, 0.0), at("b", -30.0, 0.0))
+
+
+@pytest.mark.parametrize("unit", ["mm", "inch"])
+def test_two_grooves_round_a_hole_come_together(unit: str) -> None:
+    k = 1.0 if unit == "mm" else 1 / 25.4
+    setup = {"diameter": 60.0, "length": 120.0, "over_front": 1.0, "finished": 60.0, "stick_out": 90.0}
+    sizes: dict[str, Any] = {name: value * k for name, value in setup.items()}
+    grooves = [
+        Groove(id=ident, z=z * k, width=round(4.0 * k, 3), floor_d=52.0 * k) for ident, z in (("g", -15.0), ("h", -35.0))
+    ]  # fmt: skip
+    hole = CentreHole(id="d", diameter=8.5 if unit == "mm" else 0.421875, depth=20.0 * k)
+    now = plan(turned(FRONT, grooves[0], hole, grooves[1], unit=unit, **sizes))
+    better = better_order(now)
+    assert better is not None
+    assert ids(better.job) == ["f", "g", "h", "d"]
+    assert better.changes == tool_changes(now) - tool_changes(plan(better.job)) == 1
+    was, will = prove_whole(now), prove_whole(plan(better.job))
+    assert will.proved
+    assert was.total - will.total == pytest.approx(better.seconds)
+    assert apart(was, will) < 1e-6
+    assert better_order(now, was) == better
+
+
+def test_on_a_lathe_what_meets_and_what_takes_the_part_off_stay_where_they_are() -> None:
+    """A groove into the hole and one on the other's floor; a thread, which says nothing of what it takes; and what parts off."""
+    assert better_order(plan(turned(FRONT, ring("g", -15.0), CENTRE, ring("h", -35.0)))) is not None
+    drilled_on = [
+        CentreHole(id=i, diameter=d, depth=deep) for i, d, deep in (("1", 8.5, 10.0), ("2", 20.0, 8.0), ("3", 8.5, 30.0))
+    ]
+    assert better_order(plan(turned(FRONT, *drilled_on))) is None
+    bored = CentreHole(id="d", diameter=20.0, depth=30.0)
+    inner = ring("h", -12.0, "inside", 24.0)
+    assert better_order(plan(turned(FRONT, ring("k", -40.0, "inside", 24.0), bored, inner, form="tube", bore=20.0))) is None
+    tapped = CentreHole(id="t", work="tap", tool="tap-m10", depth=20.0)
+    between = (FRONT, ring("g", -15.0), CentreHole(id="d", diameter=8.5, depth=30.0), tapped, ring("h", -35.0))
+    better = better_order(plan(turned(*between)))
+    assert better is None
+    assert better_order(plan(turned(FRONT, ring("g", -15.0), PartOff(id="p", z=-60.0), ring("h", -35.0)))) is None
+
+
+def test_driven_tools_change_places_on_one_plane_alone() -> None:
+    def job(*steps: Step) -> Job:
+        first = handed(FRONT, *steps)
+        return edits.replace(first, patterns=SIDES, holdings=first.holdings[:1])
+
+    holes = [round_hole("1", 0.0, "a"), round_hole("2", 0.0, "a", 6.8), round_hole("3", 0.0, "b")]
+    one_axis = edits.replace(holes[2], pattern="a", depth=20.0)
+    assert better_order(plan(job(holes[0], holes[1], one_axis))) is None, "they are drilled on one axis"
+    third = PointsPattern(id="c", name="c", points=((-20.0, 12.0),))
+    beside = edits.replace(job(holes[0], edits.replace(holes[1], pattern="c"), holes[2]), patterns=(*SIDES, third))
+    better = better_order(plan(beside))
+    assert better is not None
+    assert ids(better.job) == ["f", "1", "3", "2"]
+    turning = job(holes[0], ring("g", -20.0, floor=44.0), holes[2])
+    assert better_order(plan(turning)) is None, "nothing driven goes past what is turned"
+    elsewhere = job(holes[0], edits.replace(holes[1], at_c=90.0), holes[2])
+    assert better_order(plan(elsewhere)) is None, "nor past another side"
+
+
+def test_a_hand_over_stays_the_last() -> None:
+    job = handed(FRONT, ring("g", -15.0, floor=44.0), CentreHole(id="d", diameter=8.5, depth=20.0), HandOver(id="h"))
+    assert better_order(plan(job)) is None
+    more = edits.replace(job.holdings[0], steps=(*job.holdings[0].steps[:3], ring("k", -8.0, floor=44.0), job.steps[-1]))
+    better = better_order(plan(edits.replace(job, holdings=(more, *job.holdings[1:]))))
+    if better is not None:
+        assert ids(better.job)[-1] == "h"
+
+
+@settings(max_examples=many(12))
+@given(st.lists(st.sampled_from(["g", "h", "d", "k"]), min_size=3, max_size=4, unique=True), st.sampled_from([8.0, 46.0]))
+def test_whatever_the_order_the_offer_turns_the_same_part(order: list[str], floor: float) -> None:
+    every = {"g": ring("g", -15.0), "h": ring("h", -17.5, floor=floor), "d": CENTRE, "k": ring("k", -40.0)}
+    now = plan(turned(FRONT, *(every[name] for name in order)))
+    better = better_order(now)
+    if better is not None:
+        was, will = prove_whole(now), prove_whole(plan(better.job))
+        assert apart(was, will) < 1e-6
+        assert codes(was.first, "stop") >= codes(will.first, "stop")
+        assert will.total < was.total

@@ -42,7 +42,10 @@ class RouteDesk:
 
     def offer_order(self) -> None:
         """What a better order of the steps would save, and the way to take it; nothing is changed unasked."""
-        job = self.session.job
+        job, plan = self.session.job, self.session.plan
+        if plan.troubles or any(shown.troubles for shown in plan.steps):
+            self.window.say("wrong", "What still keeps a step from being cut comes first; then another order can be looked for.")
+            return
         self.session.core.ask("order", then=lambda better, trouble: self._order_found(job, better, trouble))
 
     def _order_found(self, job: Job, better: BetterOrder | None, trouble: str) -> None:
@@ -53,7 +56,7 @@ class RouteDesk:
             self.window.say("wrong", trouble)
             return
         if better is None:
-            self.window.say("", "No tool is changed without need.")
+            self.window.say("", "No order was found that changes tools less often.")
             return
         menu = QMenu(self.window)
         says = f"{many(better.changes, 'tool change')} fewer, saves {clock(better.seconds)}: take this order"

@@ -178,7 +178,7 @@ def tools(state: State, step: str, field: str) -> ToolOffers | None:
 @task("order")
 def order(state: State) -> BetterOrder | None:
     """A better order of the steps."""
-    return better_order(state.plan) if state.plan else None
+    return better_order(state.plan, state.proof) if state.plan else None
 
 
 @task("code")

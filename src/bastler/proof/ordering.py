@@ -1,14 +1,20 @@
 """A better order of the steps: fewer tool changes, without putting anything before what it needs.
 
-Two steps keep their order where what they take away meets, seen from above, or where one of them is a stop, a repetition or lines
-by hand. Everything else may change places. The offer is worked out to the end: planned, written and timed.
+Two steps keep their order where what they take away meets, seen from above or in the half section, or where one of them is a
+stop, a repetition, lines by hand, a thread, what parts off or hands over. On a lathe nothing that driven tools do goes past what
+is turned, nor past what they do elsewhere on the part. Everything else may change places. The offer is worked out to the end:
+planned, with every answer as it was, written and timed; on a lathe, where what is cut later may be what carries the work or what
+is in the way, proved too.
 """
 
 from __future__ import annotations
 
 import itertools
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
+
+from shapely import unary_union
 
 from bastler.job import Job, Plan, PlannedHolding, PlannedStep, edits, plan
 from bastler.motion import Cycle
@@ -16,10 +22,12 @@ from bastler.nc import read
 from bastler.post import post
 from bastler.post.writer import in_order
 from bastler.proof.clockwork import timetable
+from bastler.proof.prover import prove_whole
 from bastler.proof.scenes import scene_of
+from bastler.proof.whole import JobProof
 from bastler.shapes import disc
 from bastler.shapes.kinds import Region
-from bastler.steps import Again, Stage
+from bastler.steps import Again, Stage, TurnedContext
 from bastler.tools import Tool
 
 NEAR_MM = 0.5
@@ -35,9 +43,10 @@ class BetterOrder:
     seconds: float
 
 
-def better_order(now: Plan) -> BetterOrder | None:
-    """An order of a milled job with fewer tool changes; None where there is none, or where steps are not planned yet."""
-    if now.job.turns or now.troubles or any(done.troubles for done in now.steps):
+def better_order(now: Plan, proved: JobProof | None = None) -> BetterOrder | None:
+    """An order of the steps with fewer tool changes; None where there is none, or where steps are not planned yet. `proved` is
+    the plan's proof, where there is one already."""
+    if now.troubles or any(done.troubles for done in now.steps):
         return None
     ordered = [[held.steps[k].step.id for k in _grouped(held.steps, _needs(held.steps, held))] for held in now.holdings]
     idents = [ident for own in ordered for ident in own]
@@ -46,10 +55,26 @@ def better_order(now: Plan) -> BetterOrder | None:
     job = edits.steps_ordered(now.job, idents)
     then = plan(job)
     saved = tool_changes(now) - tool_changes(then)
-    if saved <= 0 or any(done.troubles for done in then.steps):
+    if saved <= 0 or then.troubles or not _stands(now, then):
         return None
-    seconds = _lasts(now) - _lasts(then)
+    if job.turns:
+        was, will = proved if proved and proved.plan is now else prove_whole(now), prove_whole(then)
+        seconds = was.total - will.total if _no_worse(was, will) else 0.0
+    else:
+        seconds = _lasts(now) - _lasts(then)
     return BetterOrder(job, saved, seconds) if seconds > 0 else None
+
+
+def _stands(now: Plan, then: Plan) -> bool:
+    """Can every step still be done, with the answers that it had, those too that were proposed?"""
+    filled = {done.step.id: done.filled for done in now.steps}
+    return all(not done.troubles and done.filled == filled[done.step.id] for done in then.steps)
+
+
+def _no_worse(was: JobProof, will: JobProof) -> bool:
+    """Is nothing found that was not found before?"""
+    found = [Counter((r.level, r.code) for r in proof.remarks if r.level != "note") for proof in (was, will)]
+    return not found[1] - found[0]
 
 
 def tool_changes(of: Plan) -> int:
@@ -71,30 +96,37 @@ def _lasts(of: Plan) -> float:
 def _needs(steps: Sequence[PlannedStep], of: PlannedHolding) -> list[set[int]]:
     """For every step those before it that have to stay before it."""
     near = of.ctx.mm(NEAR_MM)
-    regions = [[box.buffer(near) for box in _region(done)] for done in steps]
-    found: list[set[int]] = []
-    for k, done in enumerate(steps):
-        before = set()
-        for j in range(k):
-            if _fixed(done) or _fixed(steps[j]) or any(a.intersects(b) for a in regions[k] for b in regions[j]):
-                before.add(j)
-        found.append(before)
-    return found
+    works = [_works(done).buffer(near) for done in steps]
+    return [
+        {j for j in range(k) if _fixed(done) or _fixed(steps[j]) or not _beside(done, steps[j]) or works[k].intersects(works[j])}
+        for k, done in enumerate(steps)
+    ]
 
 
 def _fixed(done: PlannedStep) -> bool:
     """A step that stands where it stands: what it is about is what is before it."""
-    return isinstance(done.step, Again) or not done.stages or any(not isinstance(s, Stage) for s in done.stages)
+    return (
+        isinstance(done.step, Again)
+        or not done.stages
+        or any(not isinstance(s, Stage) or s.parts for s in done.stages)
+        or (isinstance(done.ctx, TurnedContext) and not done.rings)
+    )
 
 
-def _region(done: PlannedStep) -> list[Region]:
-    """Where a step works, seen from above, part by part."""
-    parts = [removal.region for removal in done.removals]
+def _beside(one: PlannedStep, other: PlannedStep) -> bool:
+    """Can be seen on one plane whether what two steps take away meets? Round about a part it may meet behind the angle where it
+    was begun."""
+    return type(one.ctx) is type(other.ctx) and one.place == other.place and one.place.around == 0.0
+
+
+def _works(done: PlannedStep) -> Region:
+    """Where a step works, as its plane sees it."""
+    parts = [*done.rings, *done.wants, *(removal.region for removal in done.removals)]
     for stage in done.stages:
-        if isinstance(stage, Stage) and isinstance(stage.tool, Tool):
+        if isinstance(stage, Stage) and isinstance(stage.tool, Tool) and stage.plane == "flat":
             places = [place for move in stage.moves if isinstance(move, Cycle) for place in move.points]
             parts += [disc(x, y, stage.tool.diameter / 2) for x, y in places]
-    return parts
+    return unary_union(parts)
 
 
 def _grouped(steps: Sequence[PlannedStep], needs: Sequence[set[int]]) -> list[int]:
