@@ -29,9 +29,9 @@ from bastler.steps import (
     Wait,
 )
 from bastler.steps.base import ANY
-from conftest import TIMES, TURN_STEPS, TURNED, job_with, turned
+from conftest import TIMES, TURN_STEPS, TURNED, job_with, some, turned
 
-GENERAL = ("stop", "wait", "out-of-the-way", "own-lines")
+GENERAL = ("stop", "own-lines", "wait", "out-of-the-way")
 
 
 def with_between(job: Job, place: int, **step: Any) -> Job:
@@ -54,7 +54,7 @@ def test_they_are_offered_on_both_kinds_of_planes_and_the_others_on_one() -> Non
     assert set(GENERAL) <= set(TURN_STEPS)
 
 
-@pytest.mark.parametrize("kind", GENERAL)
+@pytest.mark.parametrize("kind", some(GENERAL, 2))
 @pytest.mark.parametrize("machine", [None, "lathe-bench"])
 @pytest.mark.parametrize("name", TURNED)
 def test_at_every_place_of_the_route_the_part_is_what_it_was(name: str, machine: str | None, kind: str) -> None:

@@ -567,7 +567,7 @@ FAR = PointsPattern(id="p2", name="far", points=((-70.0, 0.0),))
 
 
 @given(st.lists(st.sampled_from(EDITS), min_size=1, max_size=4))
-@settings(max_examples=many(6))
+@settings(max_examples=many(3))
 def test_an_edit_proves_as_from_nothing(changes: list[tuple[str, Any]]) -> None:
     """Of runs that reach other slabs than an edit changed, what they did is kept."""
     groove = HelicalGroove(id="m3", from_x=-10.0, long=8.0, pitch=30.0, width=6.0, depth=1.5, finish="no", entry="ramp")

@@ -23,7 +23,7 @@ from bastler.proof.turn.touch import touched as touched_turned
 from bastler.shapes import Flat
 from bastler.steps import RectangularPocket
 from bastler.units import Unit
-from conftest import MILLED, TURNED, many, sample_proof
+from conftest import MILLED, TURNED, many, sample_proof, some
 
 UP = (0.0, 0.0, 1.0)
 
@@ -102,7 +102,7 @@ def test_what_roughing_leaves_for_finishing_is_told() -> None:
     assert wall.place[1] == pytest.approx(25.0 + leaves, abs=1e-6)
 
 
-@pytest.mark.parametrize("name", MILLED)
+@pytest.mark.parametrize("name", some(MILLED, 3))
 def test_a_proved_part_is_nowhere_off(name: str) -> None:
     """Whatever face of the solid is touched: nothing to go, nothing missing, and what a tool made has its line."""
     whole, proof = sample_proof(name), milled(name)

@@ -106,6 +106,35 @@ def test_a_better_order_is_offered_and_only_taken_when_asked(hands: Hands) -> No
     assert window.cards.order_menu is None
 
 
+def test_a_better_order_is_looked_for_on_a_lathe_and_not_before_every_step_can_be_cut(hands: Hands) -> None:
+    window, session = hands.window, hands.window.session
+    window.open_choice("new:mm:lathe-200")
+    hands.proved()
+    for place, words in enumerate(("face", "groove", "centre line", "groove")):
+        ident = step_on_board(hands, words)
+        if words == "groove":
+            session.edit(edits.answered(session.job, f"step:{ident}.z", -10.0 * place), "Place it")
+    hands.proved()
+    before = [s.id for s in session.job.steps]
+    hole = before[2]
+    drilled = edits.answered(session.job, f"step:{hole}.work", "drill")
+    session.edit(edits.answered(drilled, f"step:{hole}.diameter", 7.77), "No such drill")
+    hands.proved()
+    hands.press(KEY.Key_G, ALT)
+    assert window.cards.order_menu is None
+    assert "comes first" in window.caption.text()
+    hands.press(KEY.Key_Z, CTRL)
+    hands.proved()
+    hands.press(KEY.Key_G, ALT)
+    hands.until(lambda: window.cards.order_menu is not None)
+    assert window.cards.order_menu is not None
+    assert "1 tool change fewer" in window.cards.order_menu.actions()[0].text()
+    window.cards.order_menu.actions()[0].trigger()
+    window.cards.order_menu.close()
+    hands.proved()
+    assert [s.id for s in session.job.steps] == [before[0], before[1], before[3], hole]
+
+
 def test_the_slider_moves_the_proposals_and_says_where_they_come_from(hands: Hands) -> None:
     window = hands.window
     (pocket,) = begun(hands, "round p")
