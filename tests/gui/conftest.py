@@ -98,6 +98,12 @@ class Hands:
         QTest.mouseClick(widget, Qt.MouseButton.LeftButton, NONE, QPoint(place))
         self.settle()
 
+    def opened(self, sample: str) -> Hands:
+        """With a sample open and proved."""
+        self.window.open_choice(f"sample:{sample}")
+        self.proved()
+        return self
+
     def proved(self) -> None:
         """Waits until the newest job is proved."""
         self.qtbot.waitUntil(lambda: not self.window.session.stale, timeout=30_000)

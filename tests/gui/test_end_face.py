@@ -22,9 +22,7 @@ KEY = Qt.Key
 
 @pytest.fixture
 def shaft(hands: Hands) -> Hands:
-    hands.window.open_choice("sample:pawl-shaft")
-    hands.proved()
-    return hands
+    return hands.opened("pawl-shaft")
 
 
 def test_a_face_is_milled_and_drilled_by_keys_alone(hands: Hands) -> None:

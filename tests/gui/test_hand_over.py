@@ -20,9 +20,7 @@ KEY = Qt.Key
 
 @pytest.fixture
 def nut(hands: Hands) -> Hands:
-    hands.window.open_choice("sample:coupling-nut")
-    hands.proved()
-    return hands
+    return hands.opened("coupling-nut")
 
 
 def touch_tile(hands: Hands, title: str) -> None:

@@ -20,9 +20,7 @@ KEY = Qt.Key
 
 @pytest.fixture
 def shaft(hands: Hands) -> Hands:
-    hands.window.open_choice("sample:pawl-shaft")
-    hands.proved()
-    return hands
+    return hands.opened("pawl-shaft")
 
 
 def labels(hands: Hands) -> list[str]:

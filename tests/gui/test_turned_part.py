@@ -19,9 +19,7 @@ KEY = Qt.Key
 
 @pytest.fixture
 def spindle(hands: Hands) -> Hands:
-    hands.window.open_choice("sample:drum-spindle")
-    hands.proved()
-    return hands
+    return hands.opened("drum-spindle")
 
 
 def test_by_keys_alone(hands: Hands, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:

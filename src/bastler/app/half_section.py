@@ -89,13 +89,16 @@ class HalfSection:
 
     def _kept_out(self, painter: QPainter) -> None:
         around = self.session.held.turned
+        painter.setPen(QPen(QColor(DAY.ink), 1.0))
+        painter.setBrush(QColor(DAY.jaw))
         for _, region in (*around.keep_out, *self._opposite(around)):
-            for sign in (1.0, -1.0):
-                path = self._map(shapely.transform(region, lambda p, s=sign: p * (1.0, s)))
-                painter.setPen(QPen(QColor(DAY.ink), 1.0))
-                painter.setBrush(QColor(DAY.jaw))
-                painter.drawPath(path)
+            self._both_sides(painter, region)
         painter.setBrush(Qt.BrushStyle.NoBrush)
+
+    def _both_sides(self, painter: QPainter, region: Any) -> None:
+        """A half section above the centre line and below it."""
+        for sign in (1.0, -1.0):
+            painter.drawPath(self._map(shapely.transform(region, lambda p, s=sign: p * (1.0, s))))
 
     def _opposite(self, around: Turned) -> list[tuple[str, Any]]:
         """The second chuck, where it has hold of the work behind the step that hands it over."""

@@ -114,8 +114,7 @@ class HandOverSheet(HalfSection):
         if now is None:
             return two.w_gripped
         proof, moment = now
-        w0, w1 = proof.trace.w[moment.move].tolist()
-        return float(w0 + (w1 - w0) * moment.share)
+        return proof.trace.w_at(moment.move, moment.share)
 
     def _closed(self) -> bool:
         """Has it hold of the part?"""
@@ -186,8 +185,7 @@ class HandOverSheet(HalfSection):
         for name, region in two.regions:
             lift = open_ if name == "second-jaws" else 0.0
             moved = shapely.affinity.translate(region, at, lift)
-            for sign in (1.0, -1.0):
-                painter.drawPath(self._map(shapely.transform(moved, lambda p, s=sign: p * (1.0, s))))
+            self._both_sides(painter, moved)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         _, _, right, top = two.regions[-1][1].bounds
         place, edge = self.sheet.to_plan(at + right, top), self.sheet.width() - 12.0

@@ -309,14 +309,15 @@ class SolidView(QWidget):
     def _opposite(self, proof: ShownProof, around: Turned, moment: Moment) -> None:
         """The second chuck on its way to the part and while both hold it; where it goes the part goes, and that stays here."""
         assert self.scene
-        two, w = around.second, float("inf")
+        two = around.second
         if two is not None and moment.move >= 0:
-            w0, w1 = proof.trace.w[moment.move].tolist()
-            w = w0 + (w1 - w0) * moment.share if w1 <= w0 else float("inf")
-        if two is None or w >= two.home:
-            self.scene.show_opposite([], 0.0)
-        else:
-            self.scene.show_opposite([region for name, region in two.regions if name == "second-jaws"], two.face(w))
+            begin, end = proof.trace.w[moment.move]
+            w = proof.trace.w_at(moment.move, moment.share)
+            if end <= begin and w < two.home:
+                jaws = [region for name, region in two.regions if name == "second-jaws"]
+                self.scene.show_opposite(jaws, two.face(w))
+                return
+        self.scene.show_opposite([], 0.0)
 
     def _tool_moved(self) -> None:
         proof, moment = self.session.proof, self.session.moment

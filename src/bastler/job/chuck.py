@@ -13,7 +13,7 @@ import msgspec
 import shapely
 
 from bastler.ask import Answers, Trouble, ask, choose, is_, isnt
-from bastler.job.stock import BarStock, StockLook
+from bastler.job.stock import BarStock, StockLook, next_number
 from bastler.shapes.kinds import Region
 from bastler.steps import STEPS, Step
 from bastler.units import Kind
@@ -24,6 +24,7 @@ else:
     LatheStep = Union[tuple(kind.cls for kind in STEPS.values() if "turned" in kind.planes or kind.driven)]  # noqa: UP007
 
 CHUCK, ALLOWANCES, WAYS, ON_MACHINE = "Chuck", "Left for finishing", "Ways", "On the machine"
+Offset = Literal["G54", "G55", "G56", "G57", "G58", "G59"]
 _OFFSETS = {g: g for g in ("G54", "G55", "G56", "G57", "G58", "G59")}
 
 FOLLOWS = {"over": "Turned round by hand", "handed": "Handed over to the second chuck"}
@@ -69,8 +70,9 @@ def _with_centre(s: Any) -> bool:
     return bool(s.tailstock == "yes" and s.follows != "handed")
 
 
-def _number(s: Answers, ctx: StockLook) -> int:
-    return int((ctx.job.program_number + 10 * ctx.place - 1) % 9999 + 1)
+def other_offset(taken: Offset) -> Offset:
+    """The first work offset that is not taken in the other chuck."""
+    return "G55" if taken == "G54" else "G54"
 
 
 JAWS_MM, CHUCK_MM = 30.0, 40.0
@@ -123,14 +125,14 @@ class ChuckHolding(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fie
         Literal["x-z", "z-x", "both"],
         choose("Go there", {"x-z": "X, then Z", "z-x": "Z, then X", "both": "Both at once"}, WAYS),
     ] = "x-z"
-    work_offset: Annotated[Literal["G54", "G55", "G56", "G57", "G58", "G59"], choose("Work offset", _OFFSETS, ON_MACHINE)] = "G54"
+    work_offset: Annotated[Offset, choose("Work offset", _OFFSETS, ON_MACHINE)] = "G54"
     offset_z: Annotated[
         float | None,
         ask("Zero at machine Z", Kind.LENGTH, ON_MACHINE, propose=_offset_z, helps="From the spindle's face, to check travels."),
     ] = None
     program_number: Annotated[
         int | None,
-        ask("Program number", Kind.COUNT, ON_MACHINE, least=1, most=9999, propose=_number, when=is_("follows", "over")),
+        ask("Program number", Kind.COUNT, ON_MACHINE, least=1, most=9999, propose=next_number, when=is_("follows", "over")),
     ] = None
     steps: tuple[LatheStep, ...] = ()
 

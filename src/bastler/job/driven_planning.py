@@ -24,18 +24,7 @@ from bastler.motion.placed import placed_moves
 from bastler.shapes import Barrel, Box, PlanOutline, Removal, Shoulders, TurnedPart, Unrolled
 from bastler.shapes.kinds import Region
 from bastler.shapes.placing import shifted_by
-from bastler.steps import (
-    AnyStep,
-    Between,
-    FlatContext,
-    Repeat,
-    Stage,
-    TurnedContext,
-    fill,
-    kind_of,
-    replaced,
-    troubles_of,
-)
+from bastler.steps import AnyStep, Between, FlatContext, Repeat, Stage, TurnedContext, fill, kind_of, replaced, troubles_of
 from bastler.steps.base import Unfilled
 from bastler.steps.cut import CuttingStep
 from bastler.steps.mill.boss import BossStep

@@ -17,7 +17,7 @@ import msgspec
 
 from bastler.bounds import beyond_all
 from bastler.job.arrive import come_to_side, fresh_id, outline_added, outline_answer
-from bastler.job.chuck import ChuckHolding
+from bastler.job.chuck import ChuckHolding, other_offset
 from bastler.job.chuck import Follows as ChuckFollows
 from bastler.job.crib_edits import crib_given, crib_owner
 from bastler.job.document import AnyHolding, Job
@@ -544,9 +544,7 @@ def _next_chuck(job: Job, at: ChuckHolding, follows: Any, ident: str) -> ChuckHo
     """The holding of a turned part behind another one: by hand two thirds of it stick out, in the second chuck it has another
     zero."""
     assert isinstance(job.stock, BarStock)
-    offset = at.work_offset
-    if follows == "handed":
-        offset = "G55" if at.work_offset == "G54" else "G54"
+    offset = other_offset(at.work_offset) if follows == "handed" else at.work_offset
     out = round(job.stock.finished * 2 / 3, 0 if job.unit == "mm" else 1)
     return ChuckHolding(
         id=ident, follows=follows, stick_out=out, rating=at.rating, change=at.change, change_d=at.change_d, change_z=at.change_z,

@@ -8,14 +8,14 @@ from dataclasses import dataclass, replace
 import msgspec
 
 from bastler.ask import Trouble
-from bastler.job.chuck import ChuckHolding
+from bastler.job.chuck import ChuckHolding, other_offset
 from bastler.job.document import Job
 from bastler.job.planned import Known, PlannedHolding, PlannedStep, fill_holding, fill_stock
 from bastler.job.stock import BarStock
 from bastler.job.turn_planning import left_by, plan_steps_turned, stock_turned_round, turn_context, turned_round, turret_of
 from bastler.shapes import TurnedOutline
 from bastler.shapes.kinds import Region
-from bastler.steps import AnyStep, HandOver, Transfer, TurnedContext, kind_of
+from bastler.steps import AnyStep, HandOver, TurnedContext, kind_of
 from bastler.units import scale
 
 
@@ -93,13 +93,12 @@ def _lost(before: Sequence[PlannedHolding], how: str) -> str:
 
 def _taken(last: PlannedHolding, holding: ChuckHolding) -> tuple[float | None, list[Trouble]]:
     """Where the face of the second chuck's jaws is on the part, from the zero on its back; and why it does not have it."""
-    hand = last.hand_over
-    if hand is None:
+    transfer = last.hand_over.transfer if last.hand_over is not None else None
+    if transfer is None:
         there = next((p for p in last.steps if isinstance(p.step, HandOver)), None)
         why = "The hand-over before it cannot be done." if there is not None and there.step.on else "Nothing hands the part over."
         return None, [Trouble("follows", why)]
     if last.chuck.work_offset == holding.work_offset:
-        other = "G55" if holding.work_offset == "G54" else "G54"
-        return None, [Trouble("work_offset", f"{holding.work_offset} is the zero in the main chuck.", other)]
-    transfer = next(stage for stage in hand.stages if isinstance(stage, Transfer))
+        text = f"{holding.work_offset} is the zero in the main chuck."
+        return None, [Trouble("work_offset", text, other_offset(holding.work_offset))]
     return -transfer.grip - last.bar.finished, []

@@ -22,7 +22,7 @@ from bastler.job.vise import ViseHolding
 from bastler.machines import MachineCard
 from bastler.shapes import AS_FIRST, Box, Lie, Removal, TurnedOutline, Way
 from bastler.shapes.kinds import Region
-from bastler.steps import AnyStep, Between, Context, FlatContext, HandOver, Sketch, Stage, TurnedContext, TurnSketch
+from bastler.steps import AnyStep, Between, Context, FlatContext, Sketch, Stage, Transfer, TurnedContext, TurnSketch
 from bastler.steps.place import END, Place
 from bastler.units import MM_PER_INCH, Unit
 
@@ -69,6 +69,11 @@ class PlannedStep(OnPlane):
     """And where on that it is."""
 
     @property
+    def transfer(self) -> Transfer | None:
+        """Of a hand-over how it is done; None of others."""
+        return next((stage for stage in self.stages if isinstance(stage, Transfer)), None)
+
+    @property
     def nothing_left(self) -> bool:
         """Is there nothing left to cut before it?"""
         return isinstance(self.ctx, TurnedContext) and self.ctx.stock.is_empty
@@ -108,6 +113,11 @@ class PlannedStep(OnPlane):
         if not isinstance(ctx, TurnedContext) or ctx.stock.is_empty:
             return None
         return half_cut(ctx.untouched, ctx.stock, self.rings, ctx.mm(1.0))
+
+
+def handing(steps: Sequence[PlannedStep]) -> PlannedStep | None:
+    """That of some steps that hands the part over to the second chuck; None where none does."""
+    return next((done for done in steps if done.transfer is not None), None)
 
 
 @dataclass(frozen=True)
@@ -169,7 +179,7 @@ class PlannedHolding(OnPlane):
     @property
     def hand_over(self) -> PlannedStep | None:
         """The step that hands its part over to the second chuck; None where none does."""
-        return next((p for p in self.steps if isinstance(p.step, HandOver) and p.stages), None)
+        return handing(self.steps)
 
     @property
     def number(self) -> int:

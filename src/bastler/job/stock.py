@@ -79,6 +79,11 @@ CoolantChoice = Annotated[
 ]
 
 
+def next_number(s: Answers, ctx: StockLook) -> int:
+    """Of a holding's program: ten further than that of the one before, room for the subprograms of that."""
+    return int((ctx.job.program_number + 10 * ctx.place - 1) % 9999 + 1)
+
+
 def _other_side_comes(s: Answers, ctx: StockLook) -> str:
     """Nobody promises to take it where the part is never turned over."""
     return "off" if ctx.turned_over else "stays"

@@ -15,7 +15,7 @@ from bastler.job.chuck import ChuckHolding
 from bastler.job.document import Job
 from bastler.job.driven_planning import Chucked, plan_driven
 from bastler.job.faults import faulty_tools
-from bastler.job.planned import PlannedStep
+from bastler.job.planned import PlannedStep, handing
 from bastler.job.stock import BarStock
 from bastler.job.turret import Turret
 from bastler.shapes import PlanOutline, TurnedOutline
@@ -24,9 +24,7 @@ from bastler.shapes.united import united
 from bastler.steps import (
     AnyStep,
     FreeMoves,
-    HandOver,
     RepeatAlong,
-    Transfer,
     TurnedContext,
     fill,
     kind_of,
@@ -79,7 +77,12 @@ def left_by(steps: Sequence[PlannedStep], ctx: TurnedContext) -> Region:
     """The part behind the steps of a holding, as a half section: of several pieces that in front, which was parted off."""
     turned = next((done for done in reversed(steps) if isinstance(done.ctx, TurnedContext)), None)
     stock = _behind(turned)[0] if turned is not None else ctx.raw
-    pieces = [piece for piece in getattr(stock, "geoms", [stock]) if not piece.is_empty]
+    return foremost(stock)
+
+
+def foremost(*regions: Region) -> Region:
+    """Of all pieces of some half sections that which comes farthest to the front; nothing where there are none."""
+    pieces = [piece for piece in shapely.get_parts(regions) if not piece.is_empty]
     return max(pieces, key=lambda piece: float(piece.bounds[2]), default=shapely.Polygon())
 
 
@@ -135,11 +138,10 @@ def plan_steps_turned(
 def _beside_second(ctx: TurnedContext, planned: Sequence[PlannedStep]) -> TurnedContext:
     """What steps see while the second chuck holds the work too: their ways go in and out between both chucks, over their jaws.
     Where it has pulled the bar out the main one is as much farther back, seen from the part."""
-    hand = next((p for p in planned if isinstance(p.step, HandOver) and p.stages), None)
-    two = ctx.card.second
-    if hand is None or two is None:
+    hand, two = handing(planned), ctx.card.second
+    transfer = hand.transfer if hand is not None else None
+    if transfer is None or two is None:
         return ctx
-    transfer = next(s for s in hand.stages if isinstance(s, Transfer))
     at, together = transfer.grip, transfer.together
     kept = tuple((name, shapely.affinity.translate(region, -transfer.pull)) for name, region in ctx.keep_out)
     jaws = max((float(region.bounds[2]) for name, region in kept if name == "jaws"), default=at)

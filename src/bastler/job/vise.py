@@ -11,7 +11,7 @@ import msgspec
 
 from bastler.ask import Answers, ask, choose, is_, isnt, pick
 from bastler.job.parts import Place, spread
-from bastler.job.stock import BlockStock, StockLook
+from bastler.job.stock import BlockStock, StockLook, next_number
 from bastler.shapes import Box, Lie
 from bastler.steps import STEPS, FlatContext, Step
 from bastler.tools import Tool
@@ -89,11 +89,6 @@ def _middle(axis: str) -> Any:
 def _offset_z(s: Answers, ctx: StockLook) -> float:
     """Bottom of the stock 50 mm above the lowest point the spindle nose can reach."""
     return float(round(ctx.card.z.lo + ctx.mm(50.0) - ctx.box(s).lo[2], 3))
-
-
-def _number(s: Answers, ctx: StockLook) -> int:
-    """Ten further than that of the holding before: room for the subprograms of that."""
-    return int((ctx.job.program_number + 10 * ctx.place - 1) % 9999 + 1)
 
 
 class ViseHolding(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, tag_field="held", tag="vise"):
@@ -186,7 +181,7 @@ class ViseHolding(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
     offset_y: Annotated[float | None, ask("Zero at machine Y", Kind.LENGTH, TABLE, propose=_middle("y"))] = None
     offset_z: Annotated[float | None, ask("Zero at machine Z", Kind.LENGTH, TABLE, propose=_offset_z)] = None
     program_number: Annotated[
-        int | None, ask("Program number", Kind.COUNT, HOLDING, least=1, most=9999, when=_later, propose=_number)
+        int | None, ask("Program number", Kind.COUNT, HOLDING, least=1, most=9999, when=_later, propose=next_number)
     ] = None
     steps: tuple[MillStep, ...] = ()
 

@@ -38,7 +38,7 @@ from bastler.proof.result import AnyProof
 from bastler.shapes import Bevel, Furrow, Removal, draw
 from bastler.shapes import Flat as Opened
 from bastler.shapes.united import united
-from bastler.steps import FlatContext, HandOver, Sketch, ThreadLines, Transfer, trouble_with
+from bastler.steps import FlatContext, HandOver, Sketch, ThreadLines, trouble_with
 from bastler.units import in_a_sentence
 
 
@@ -152,18 +152,16 @@ def around(held: PlannedHolding) -> Flat | Turned:
 def _opposite(held: PlannedHolding) -> Opposite | None:
     """The second chuck, where the part is handed over to it."""
     hand, two = held.hand_over, held.turned.card.second
-    if hand is None or two is None or not isinstance(hand.filled, HandOver):
+    if hand is None or hand.transfer is None or two is None or not isinstance(hand.filled, HandOver):
         return None
-    ctx = hand.turned
-    transfer = next(stage for stage in hand.stages if isinstance(stage, Transfer))
+    ctx, grip = hand.turned, hand.transfer.grip
     inner = hand.filled.held_d(ctx) / 2
     reach = max(inner + ctx.mm(25.0), max(float(region.bounds[3]) for name, region in ctx.keep_out if name == "jaws"))
     turned_over = tuple(
         (f"second-{name}", shapely.transform(region, lambda places: places * (-1.0, 1.0)))
         for name, region in chuck_at(0.0, inner, reach, ctx.mm(1.0))
     )
-    w_zero = two.apart - two.jaws - ctx.zero_z
-    return Opposite(turned_over, w_zero, two.home, transfer.grip, hand.step.id, ctx.front - transfer.grip)
+    return Opposite(turned_over, two.jaws_at(0.0) - ctx.zero_z, two.home, grip, hand.step.id, ctx.front - grip)
 
 
 def look(plan: Plan, card: str, section: float | None = None) -> Look:

@@ -144,6 +144,10 @@ class SecondSpindle(msgspec.Struct, frozen=True):
         """From the main spindle's face to its own where it works."""
         return self.apart + self.home
 
+    def jaws_at(self, w: float) -> float:
+        """How far the face of its jaws is from the main spindle's with W there."""
+        return w + self.apart - self.jaws
+
 
 class MachineCard(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
     """One machine. Lengths in `unit`, feeds and rapids in unit/min, acceleration in unit/s².

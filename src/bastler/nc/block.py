@@ -2,8 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from bastler.nc import codes
 from bastler.nc.words import WordTable
+
+
+def code_of(word: str) -> float:
+    """The number of a G word of a machine card."""
+    return round(float(word[1:]), 1)
 
 
 class Block:
@@ -39,6 +46,14 @@ class Block:
         if code in self._m:
             self._used.add(("M", code))
         return code in self._m
+
+    def has(self, word: str) -> bool:
+        """Is this word of a machine card there, G or M? It counts as used then."""
+        return self.has_g(code_of(word)) if word.startswith("G") else self.has_m(int(word[1:]))
+
+    def told(self, words: Sequence[str]) -> list[int]:
+        """Which of some words of a machine card are there, by their places. They count as used."""
+        return [k for k, word in enumerate(words) if self.has(word)]
 
     def word(self, letter: str) -> float | None:
         """The value of a letter, None when it is not there. It counts as used."""

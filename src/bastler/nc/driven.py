@@ -17,7 +17,7 @@ import numpy as np
 from bastler.bounds import IN_A_BLOCK
 from bastler.machines import Dialect
 from bastler.nc import codes
-from bastler.nc.block import Block
+from bastler.nc.block import Block, code_of
 from bastler.nc.common import TAKES_AXES
 from bastler.nc.cycles import drill, motion_word
 from bastler.nc.lathe import LATHE, tell_speed, turned_axes
@@ -55,7 +55,7 @@ def manner_of(dialect: Dialect, has_y: bool) -> Manner:
     """How a control with these words reads lines."""
     words = (*dialect.c_words, *dialect.clamp_words, *dialect.drive_words)
     two = bool(dialect.choose_words)
-    interpolated = frozenset(_g(word) for word in (*dialect.polar_words, *dialect.wrapped_words))
+    interpolated = frozenset(code_of(word) for word in (*dialect.polar_words, *dialect.wrapped_words))
     handlers = [
         Handler(interpolated, _switches, (*words, "M3", "M4")),
         Handler(frozenset((96.0, 41.0, 42.0)), _only_turning),
@@ -77,18 +77,12 @@ def manner_of(dialect: Dialect, has_y: bool) -> Manner:
     )
 
 
-def _g(word: str) -> float:
-    return round(float(word[1:]), 1)
-
-
 # -- switching over -----------------------------------------------------------------------------------------------
 
 
 def _has(block: Block, words: tuple[str, ...], k: int) -> bool:
     """Is the k-th of some words in the line? It counts as used."""
-    if len(words) <= k:
-        return False
-    return block.has_g(_g(words[k])) if words[k].startswith("G") else block.has_m(int(words[k][1:]))
+    return k < len(words) and block.has(words[k])
 
 
 def _switches(machine: MachineState, block: Block) -> None:

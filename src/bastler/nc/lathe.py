@@ -235,9 +235,8 @@ def _flow(machine: MachineState, block: Block) -> int:
 
 def _catcher(machine: MachineState, block: Block) -> None:
     """The catcher under the part, or away."""
-    for k, word in enumerate(machine.control.dialect.catch_words):
-        if block.has_m(int(word[1:])):
-            machine.event(block.line, "catch", float(k == 0))
+    for k in block.told(machine.control.dialect.catch_words):
+        machine.event(block.line, "catch", float(k == 0))
 
 
 @functools.lru_cache(maxsize=16)

@@ -8,12 +8,10 @@ from __future__ import annotations
 from dataclasses import replace
 
 from bastler.machines import Dialect
-from bastler.nc.block import Block
+from bastler.nc.block import Block, code_of
 from bastler.nc.motion import MOTION_REASONS, NO_MODE, S_MODE, S_PER, S_RELATIVE
 from bastler.nc.state import Handler, MachineState
 from bastler.nc.turn_cycles import CYCLES
-
-SKIP = 31.0
 
 
 def second_words(dialect: Dialect) -> tuple[str, ...]:
@@ -23,46 +21,41 @@ def second_words(dialect: Dialect) -> tuple[str, ...]:
 
 def second_spindle(dialect: Dialect) -> Handler:
     """Reads them, and moves by W."""
-    skip = float(dialect.skip_word[1:]) if dialect.skip_word else SKIP
-    return Handler(frozenset((skip,)) if dialect.skip_word else frozenset(), _second, (*second_words(dialect), "W"))
+    skips = frozenset((code_of(dialect.skip_word),)) if dialect.skip_word else frozenset[float]()
+    return Handler(skips, _second, (*second_words(dialect), "W"))
 
 
 def _second(machine: MachineState, block: Block) -> bool:
     """Words of the second spindle; True where the line moves it."""
     dialect = machine.control.dialect
     _grips(machine, block)
-    for k, word in enumerate(dialect.together_words):
-        if block.has_m(int(word[1:])):
-            how = (1, 2, 0)[k]
-            machine.chucks = replace(machine.chucks, together=how)
-            machine.event(block.line, "together", float(how))
+    for k in block.told(dialect.together_words):
+        how = (1, 2, 0)[k]
+        machine.chucks = replace(machine.chucks, together=how)
+        machine.event(block.line, "together", float(how))
     _push(machine, block)
-    for word in dialect.air_words:
-        block.has_m(int(word[1:]))
-    for k, word in enumerate(dialect.choose_words):
-        if block.has_m(int(word[1:])):
-            _choose(machine, block, k)
+    block.told(dialect.air_words)
+    for k in block.told(dialect.choose_words):
+        _choose(machine, block, k)
     return _moves(machine, block)
 
 
 def _grips(machine: MachineState, block: Block) -> None:
-    for k, word in enumerate(machine.control.dialect.grip_words):
-        if block.has_m(int(word[1:])):
-            closed = k % 2 == 0
-            machine.chucks = replace(machine.chucks, **{"main" if k < 2 else "second": closed})
-            machine.event(block.line, "grip", k + 1.0)
+    for k in block.told(machine.control.dialect.grip_words):
+        machine.chucks = replace(machine.chucks, **{"main" if k < 2 else "second": k % 2 == 0})
+        machine.event(block.line, "grip", k + 1.0)
 
 
 def _push(machine: MachineState, block: Block) -> None:
     words = machine.control.dialect.push_words
-    if words and block.has_m(int(words[0][1:])):
+    if words and block.has(words[0]):
         force = block.word("P")
         if force is None or force <= 0:
             machine.say(block.line, "push", f"{words[0]} needs the force of the push in P, in newtons.", block.column("M"))
             force = 0.0
         machine.chucks = replace(machine.chucks, push=force)
         machine.event(block.line, "push", force)
-    elif words and block.has_m(int(words[1][1:])):
+    elif words and block.has(words[1]):
         machine.chucks = replace(machine.chucks, push=0.0)
         machine.event(block.line, "push", 0.0)
 
@@ -93,7 +86,7 @@ def _choose(machine: MachineState, block: Block, side: int) -> None:
 def _moves(machine: MachineState, block: Block) -> bool:
     """W, by G0, G1, or until it meets something; True where the line does."""
     skip = machine.control.dialect.skip_word
-    skips = bool(skip) and block.has_g(float(skip[1:]))
+    skips = bool(skip) and block.has(skip)
     if (block.peek("W") is None and not skips) or any(code in block.g_words for code in CYCLES):
         return False
     target = block.word("W")

@@ -108,6 +108,11 @@ class Trace:
         found: Bools = self.w[:, 0] != self.w[:, 1]
         return found
 
+    def w_at(self, move: int, share: float) -> float:
+        """Where W is at a share of a move."""
+        begin, end = self.w[move].tolist()
+        return float(begin + (end - begin) * share)
+
     def between(self, first: int, last: int) -> Trace:
         """The moves `first` to before `last` by themselves; its events are those of the whole."""
         part = slice(first, last)

@@ -240,4 +240,4 @@ def second_at(held: PlannedHolding, at: float) -> float:
     """Where W is, in machine coordinates, with the face of the second chuck's jaws at a length of the part in the main one."""
     two, zero = held.ctx.card.second, held.chuck.offset_z or 0.0
     assert two is not None
-    return zero + at + two.jaws - two.apart
+    return zero + at - two.jaws_at(0.0)

@@ -73,8 +73,8 @@ def _stands(now: Plan, then: Plan) -> bool:
 
 def _no_worse(was: JobProof, will: JobProof) -> bool:
     """Is nothing found that was not found before?"""
-    found = [Counter((r.level, r.code) for r in proof.remarks if r.level != "note") for proof in (was, will)]
-    return not found[1] - found[0]
+    before, after = (Counter((r.level, r.code) for r in proof.remarks if r.level != "note") for proof in (was, will))
+    return not after - before
 
 
 def tool_changes(of: Plan) -> int:

@@ -13,6 +13,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 import shapely
 
+from bastler.job.turn_planning import foremost
 from bastler.nc import RAPID, Trace
 from bastler.nc.trace import Event
 from bastler.proof.found import Found
@@ -148,8 +149,7 @@ def _falls(view: TurnView, row: int) -> bool:
 
 def _part(view: TurnView, row: int) -> Region:
     """The part behind a move."""
-    pieces = [*shapely.get_parts(view.proof.stocks[row - view.begin]), *view.proof.fallen]
-    return max(pieces, key=lambda piece: float(piece.bounds[2]) if not piece.is_empty else float("-inf"))
+    return foremost(view.proof.stocks[row - view.begin], *view.proof.fallen)
 
 
 def _happens(view: TurnView, two: SecondChuck, state: _State, event: Event, row: int) -> Iterator[Found]:

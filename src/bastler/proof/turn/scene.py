@@ -100,7 +100,7 @@ class SecondChuck:
 
     def face(self, w: float) -> float:
         """Where the face of its jaws is with W there."""
-        return w + self.spindle.apart - self.spindle.jaws - self.zero
+        return self.spindle.jaws_at(w) - self.zero
 
     def regions(self, w0: float, w1: float) -> list[tuple[str, Any]]:
         """What it takes up on its way from one W to another: jaws and chuck, open to the other side."""

@@ -8,7 +8,7 @@ from typing import Any
 
 import shapely
 
-from bastler.job.turn_planning import turned_round
+from bastler.job.turn_planning import foremost, turned_round
 from bastler.nc import Trace
 from bastler.proof.polar.dexels import Dexels
 from bastler.proof.remark import Remark
@@ -91,15 +91,15 @@ class SectionStock:
     @property
     def goes(self) -> Region:
         """What goes on into the next holding: of several pieces that in front, which was parted off."""
-        pieces = [p for p in getattr(self.whole, "geoms", [self.whole]) if not p.is_empty]
-        return max(pieces, key=lambda piece: float(piece.bounds[2]), default=shapely.Polygon())
+        return foremost(self.whole)
 
     @property
     def pushed(self) -> float:
         """How much farther out the front is than was planned, where a seat has met it: so much farther back the part then is."""
-        held, part = self.ran.held, self.goes
-        seated = any(e.what == "skip" for e in self.ran.trace.events) and held.hand_over is not None
-        return float(part.bounds[2]) - held.hand_over.turned.front if seated and held.hand_over and not part.is_empty else 0.0
+        hand, part = self.ran.held.hand_over, self.goes
+        if hand is None or part.is_empty or not any(event.what == "skip" for event in self.ran.trace.events):
+            return 0.0
+        return float(part.bounds[2]) - hand.turned.front
 
     def goes_on(self) -> Went:
         """The part for the next holding."""
