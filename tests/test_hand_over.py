@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from typing import Any
 
 import msgspec
@@ -16,6 +17,7 @@ from bastler.job import ChuckHolding, Job, edits, plan
 from bastler.job.faults import unfounded
 from bastler.job.samples import sample
 from bastler.job.turn_planning import turned_round
+from bastler.live.showing import around
 from bastler.machines import CARDS
 from bastler.nc import read
 from bastler.post import Program, post
@@ -673,3 +675,71 @@ def test_what_is_straight_to_jaws() -> None:
     taper = shapely.Polygon([(0.0, 0.0), (0.0, 16.0), (-40.0, 18.0), (-40.0, 0.0)])
     assert straight(taper, 16.0, 0.02) < 1.0, "a slow taper is none"
     assert lands([], 0.02) == []
+
+
+# -- as subprograms -----------------------------------------------------------------------------------------------
+
+
+def calling(job: Job) -> Job:
+    """The same on a machine that calls subprograms."""
+    card = job.card
+    own = msgspec.structs.replace(card, id="calls", dialect=msgspec.structs.replace(card.dialect, subprograms=True))
+    return msgspec.structs.replace(job, cards=(own,), machine="calls")
+
+
+@pytest.mark.parametrize("off", [True, False])
+@pytest.mark.parametrize("pull", [0.0, 5.0])
+def test_where_the_card_has_subprograms_each_way_of_the_second_chuck_is_one(off: bool, pull: float) -> None:
+    hand = msgspec.structs.replace(OVER, pull=pull)
+    job = with_hole(hand=hand) if off else handed(FACE, hand, behind=(BACK,))
+    program = post(planned_of(calling(job)).programs[0])
+    main, *subs = program.text.partition("M30\n")[0], *program.text.partition("M30\n")[2].split("O000")[1:]
+    assert [line for line in main.splitlines() if line.startswith("M98")] == ["M98 P2", "M98 P3"]
+    assert [sub.splitlines()[0] for sub in subs] == ["2", "3"]
+    assert not re.search(r"^[^(]* W", main, re.M), "W moves in them alone"
+    owners = {program.section_of(k).stage for k, line in enumerate(program.lines) if " W" in line and "(" not in line}
+    assert owners == {"hand over", "away"}
+
+    was, now = proved(job), proved(calling(job))
+    assert codes(now) == codes(was)
+    assert now.verdict == was.verdict
+    for one, other in zip(was.holdings, now.holdings, strict=True):
+        assert np.array_equal(one.trace.end, other.trace.end)
+        assert np.array_equal(one.trace.w, other.trace.w)
+        assert [(e.what, e.value, e.at) for e in one.trace.events] == [(e.what, e.value, e.at) for e in other.trace.events]
+        assert other.total == pytest.approx(one.total)
+
+
+@pytest.mark.parametrize(
+    ("right", "wrong", "findings"),
+    [
+        ("M71 P250", "M71", [{"push"}, set()]),
+        ("G0 W0\n", "G0 W0 X9\n", [{"second-moves"}, set()]),
+        ("\nM24\n", "\nM24\nG0 W-5\n", [set(), {"second-moves"}]),
+    ],
+)
+def test_what_is_wrong_in_a_subprogram_is_told_where_it_is_run(right: str, wrong: str, findings: list[set[str]]) -> None:
+    job = calling(with_hole())
+    text = text_of(job)
+    assert right in text
+    proof = proved(job, text.replace(right, wrong))
+    assert [{f.code for f in one.trace.findings} - {"not-run-on", "word-unused"} for one in proof.holdings] == findings
+    assert proof.verdict == "stop"
+
+
+# -- how far out its jaws reach -----------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("unit", ["mm", "inch"])
+def test_the_jaws_opposite_reach_as_far_as_the_holding_in_them_says(unit: str) -> None:
+    k = 1.0 if unit == "mm" else 1 / 25.4
+    job = handed(FACE, OVER, OFF, behind=(BACK,), unit=unit)
+    assert planned_of(job).first.turned.second_reach == pytest.approx(50.0 * k, abs=0.01)
+    wide = edits.answered(job, "holding:h2.jaw_d", 180.0 * k)
+    for planned in (planned_of(wide), plan(wide, planned_of(job))):
+        held, off = planned.first, planned.steps[2]
+        assert held.turned.second_reach == pytest.approx(90.0 * k)
+        assert off.turned.safe[0] > 90.0 * k, "what parts off goes in over them"
+        assert around(held).second.regions[0][1].bounds[3] == pytest.approx(90.0 * k)
+        assert scene_of(planned, 0).second.reach == pytest.approx(90.0 * k)
+    assert not codes(proved(wide)) & JAWS

@@ -48,6 +48,11 @@ _two = is_("second", True)
 """Is there a second spindle?"""
 
 
+def _calls(form: DialectForm) -> bool:
+    """Is there anything that could be a subprogram?"""
+    return _mill(form) or _two(form)
+
+
 def _with_y(s: Any) -> bool:
     return bool(s.kind == "mill-3" or s.c_axis)
 
@@ -307,7 +312,9 @@ class DialectForm(msgspec.Struct, frozen=True, kw_only=True):
     length_on: Annotated[str, pick("Length offset", "word", WORDS, when=_mill)]
     helical: Annotated[bool, choose("Helical arcs", YES_NO, CYCLES, when=_mill, helps="Else a helix is written as short lines.")]
     cycles: Annotated[str, pick("Canned cycles", "word", CYCLES, helps="As G81 G83. What is not here is written long-hand.")]
-    subprograms: Annotated[bool, choose("Subprograms", YES_NO, CYCLES, when=_mill, helps="M98 P…; else repeats are written out.")]
+    subprograms: Annotated[
+        bool, choose("Subprograms", YES_NO, CYCLES, when=_calls, helps="M98 P… for repeats and hand-overs; else all in line.")
+    ]
     extended_offsets: Annotated[
         int,
         ask("More work offsets", Kind.COUNT, WORDS, least=0, most=999, when=_mill, helps="Besides G54 to G59: G54.1 P1 and on."),

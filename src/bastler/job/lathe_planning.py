@@ -76,8 +76,19 @@ class Lathe:
     ) -> Came:
         full = fill_holding(self._job, holding, stock, place=place)
         assert isinstance(full, ChuckHolding)
-        ctx = replace(turn_context(self._job, stock, full, raw), angle_lost=angle_lost, bar=bar)
+        reach = self._second_reach(stock, place) if not full.handed else 0.0
+        ctx = replace(turn_context(self._job, stock, full, raw), angle_lost=angle_lost, bar=bar, second_reach=reach)
         return Came(stock, full, ctx, [*troubles] or full.troubles(stock))
+
+    def _second_reach(self, stock: BarStock, place: int) -> float:
+        """How far out the jaws of the chuck opposite reach: as its own holding says, or as far as would be proposed there."""
+        if not self._job.card.hands_over:
+            return 0.0
+        behind = self._job.holdings[place + 1 : place + 2]
+        follows = [h for h in behind if isinstance(h, ChuckHolding) and h.handed]
+        full = fill_holding(self._job, follows[0] if follows else ChuckHolding(), stock, place=place + 1)
+        assert isinstance(full, ChuckHolding)
+        return max(full.jaw_d or 0.0, 0.0) / 2
 
     def plan(self, steps: Sequence[AnyStep], came: Came, *, sound: bool) -> tuple[TurnedContext, tuple[PlannedStep, ...]]:
         """The steps of a holding into which the part came."""

@@ -357,7 +357,8 @@ class Known:
 
 
 def _around(job: Job) -> tuple[Any, ...]:
-    return job.unit, job.machine, job.tools, job.materials, job.cards, job.stock
+    opposite = tuple(h.jaw_d for h in job.holdings if isinstance(h, ChuckHolding) and h.handed)
+    return job.unit, job.machine, job.tools, job.materials, job.cards, job.stock, opposite
 
 
 def bare(holding: AnyHolding) -> AnyHolding:

@@ -145,7 +145,7 @@ def _beside_second(ctx: TurnedContext, planned: Sequence[PlannedStep]) -> Turned
     at, together = transfer.grip, transfer.together
     kept = tuple((name, shapely.affinity.translate(region, -transfer.pull)) for name, region in ctx.keep_out)
     jaws = max((float(region.bounds[2]) for name, region in kept if name == "jaws"), default=at)
-    reach = max(float(region.bounds[3]) for _, region in ctx.keep_out)
+    reach = max(ctx.second_reach, *(float(region.bounds[3]) for _, region in ctx.keep_out))
     return replace(
         ctx,
         safe=(max(ctx.safe[0], reach + ctx.clear), (jaws + at) / 2),

@@ -156,10 +156,9 @@ def _opposite(held: PlannedHolding) -> Opposite | None:
         return None
     ctx, grip = hand.turned, hand.transfer.grip
     inner = hand.filled.held_d(ctx) / 2
-    reach = max(inner + ctx.mm(25.0), max(float(region.bounds[3]) for name, region in ctx.keep_out if name == "jaws"))
     turned_over = tuple(
         (f"second-{name}", shapely.transform(region, lambda places: places * (-1.0, 1.0)))
-        for name, region in chuck_at(0.0, inner, reach, ctx.mm(1.0))
+        for name, region in chuck_at(0.0, inner, held.turned.second_reach, ctx.mm(1.0))
     )
     return Opposite(turned_over, two.jaws_at(0.0) - ctx.zero_z, two.home, grip, hand.step.id, ctx.front - grip)
 

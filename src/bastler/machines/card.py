@@ -18,8 +18,8 @@ class Dialect(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
     """How a machine wants its words.
 
     `cycles` are the canned cycles it knows; others are written long-hand. `helical` arcs move the third axis along, else
-    short chords are written; `subprograms` are called with M98 P, else what repeats is written out; there are `extended_offsets`
-    besides G54 to G59, called with G54.1 P. `dwell_unit` and `peck_unit`
+    short chords are written; `subprograms` are called with M98 P, else what repeats, and a hand-over, is written out; there are
+    `extended_offsets` besides G54 to G59, called with G54.1 P. `dwell_unit` and `peck_unit`
     are what P and Q count in ("increment": 0.001 mm or 0.0001 inch). `point` writes whole numbers with their decimal point, as
     older controls need.
 

@@ -35,7 +35,6 @@ class FlatVoice:
         self.bending = ""
         """What compensation does with the next straight cut."""
         self.numbers: dict[tuple[Move, ...], int] = {}
-        self.subs: list[tuple[list[str], str, str]] = []
         self.often = _often(held) if len(held.parts) > 1 else set()
         """Moves that come more than once, on all parts."""
 
@@ -93,30 +92,17 @@ class FlatVoice:
         if number is None:
             number = self.numbers[stage.moves] = (self.writer.held.number + len(self.numbers)) % 9999 + 1
             self._write_sub(number, stage)
-        self.writer.say(f"M98 P{number}")
-        self.words.forget()
+        self.writer.call(number)
         self.z, self.at = stage.start[2], stage.start[:2]
 
     def _write_sub(self, number: int, stage: Stage) -> None:
-        """The moves as a subprogram: it says every word anew, as it is called from many places."""
-        writer = self.writer
-        main, writer.lines = writer.lines, []
+        """The moves as a subprogram."""
         x, y, z = stage.start
-        writer.lines.append(self.dialect.words(self.dialect.program_word, number=number))
-        self.words.forget()
-        writer.say(self.words.motion("G0"), self.words.axes(x, y, z))
-        self.z, self.at = z, (x, y)
-        for move in stage.moves:
-            self.move(move)
-        writer.say("M99")
-        self.subs.append((writer.lines, *writer.owner))
-        writer.lines = main
-
-    def write_subprograms(self) -> None:
-        """The subprograms called so far, each with its step and stage."""
-        for lines, step, name in self.subs:
-            self.writer.lines += lines
-            self.writer.close_section(step, name)
+        with self.writer.subprogram(number):
+            self.writer.say(self.words.motion("G0"), self.words.axes(x, y, z))
+            self.z, self.at = z, (x, y)
+            for move in stage.moves:
+                self.move(move)
 
     # -- moves --------------------------------------------------------------------------------------------------
 

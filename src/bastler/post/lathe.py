@@ -6,6 +6,9 @@ W is said in machine coordinates: it is worked out from where the zeros of both 
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
+
 from bastler.job import PlannedHolding
 from bastler.job.parts import PartAt
 from bastler.post.face import FaceVoice
@@ -34,6 +37,8 @@ class LatheBench:
         self.transfer: Transfer | None = None
         """How the second chuck has hold of the work, while both do."""
         self.at_second = self.catching = False
+        self.called = 0
+        """How many subprograms are called so far."""
 
     @property
     def voices(self) -> dict[SaidAs, Voice]:
@@ -160,6 +165,26 @@ class LatheBench:
 
     def grip(self, transfer: Transfer) -> None:
         self._off_the_work()
+        with self._of_its_own():
+            self._grip(transfer)
+        self.writer.words.forget()
+        self.transfer = transfer
+
+    @contextmanager
+    def _of_its_own(self) -> Iterator[None]:
+        """What the second chuck does is a subprogram, where the card has them."""
+        writer = self.writer
+        if not writer.dialect.subprograms:
+            yield
+            return
+        self.called += 1
+        number = (writer.holdings[0].number + self.called - 1) % 9999 + 1
+        with writer.subprogram(number):
+            writer.remark(writer.owner[1])
+            yield
+        writer.call(number)
+
+    def _grip(self, transfer: Transfer) -> None:
         writer, words, dialect = self.writer, self.writer.words, self.writer.dialect
         if transfer.turns > 0:
             writer.say("G97" if writer.card.surface_speed else "", f"S{words.number(transfer.turns, 0)}", "M3")
@@ -191,8 +216,6 @@ class LatheBench:
             writer.say("G1", words.length("W", there + transfer.pull), feed)
             writer.say(dialect.grip_words[0])
             self.voice.pulled = transfer.pull
-        words.forget()
-        self.transfer = transfer
 
     def hand_over(self, held: PlannedHolding) -> tuple[str, str]:
         """Away with the part, then the other spindle is meant."""
@@ -216,12 +239,13 @@ class LatheBench:
         writer.close_section(*writer.owner)
         writer.owner = (hand.step.id, "away")
         writer.remark(f"{hand.step.title} - away")
-        writer.say("M5")
-        if not any(isinstance(s, Stage) and s.parts for done in writer.held.steps for s in done.stages):
-            writer.say(dialect.grip_words[1])
-        writer.say("G0", words.length("W", two.home))
-        if transfer.together:
-            writer.say(dialect.together_words[2])
+        with self._of_its_own():
+            writer.say("M5")
+            if not any(isinstance(s, Stage) and s.parts for done in writer.held.steps for s in done.stages):
+                writer.say(dialect.grip_words[1])
+            writer.say("G0", words.length("W", two.home))
+            if transfer.together:
+                writer.say(dialect.together_words[2])
         self.transfer, self.voice.pulled = None, 0.0
         return writer.owner
 
@@ -233,6 +257,7 @@ class LatheBench:
             self.writer.say("M5")
             self.writer.say(self.writer.dialect.choose_words[0])
         self.writer.say(self.writer.dialect.end)
+        self.writer.write_subprograms()
         self.writer.last_line()
 
 

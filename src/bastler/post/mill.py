@@ -101,6 +101,5 @@ class MillBench:
         if self.writer.tool is not None and not self.parked:
             self._retreat(home=True)
         self.writer.say(self.writer.dialect.end)
-        self.writer.close_section("", "")
-        self.voice.write_subprograms()
+        self.writer.write_subprograms()
         self.writer.last_line()

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Iterator, Mapping, Sequence
+from contextlib import contextmanager
 from typing import Protocol
 
 from bastler.job import PlannedHolding, PlannedStep
@@ -75,6 +76,7 @@ class Writer:
         """The step and the stage that the lines are of."""
         self.number = 0
         self.tool: AnyTool | None = None
+        self._subs: list[tuple[list[str], str, str]] = []
 
     def write(self, bench: Bench, voices: Mapping[SaidAs, Voice], said: Said) -> Program:
         """The whole program, with the lines of stages that were `said` before."""
@@ -182,6 +184,29 @@ class Writer:
     def spindle(self, turns: float) -> None:
         """So many turns a minute, forward."""
         self.say(self.words.modal(f"S{self.words.number(turns, 0)}", "S"), self.words.modal("M3", "spindle"))
+
+    @contextmanager
+    def subprogram(self, number: int) -> Iterator[None]:
+        """What is said meanwhile is a subprogram behind the end. It says every word anew, as it is called from many places."""
+        main, self.lines = self.lines, [self.dialect.words(self.dialect.program_word, number=number)]
+        self.words.forget()
+        yield
+        self.say("M99")
+        self._subs.append((self.lines, *self.owner))
+        self.lines = main
+
+    def call(self, number: int) -> None:
+        """A subprogram is run; nothing is known of what was said last."""
+        self.say(f"M98 P{number}")
+        self.words.forget()
+
+    def write_subprograms(self) -> None:
+        """The subprograms so far, each with its step and stage."""
+        if self._subs:
+            self.close_section("", "")
+        for lines, step, name in self._subs:
+            self.lines += lines
+            self.close_section(step, name)
 
     def last_line(self) -> None:
         """The mark behind everything, on machines that read tapes."""

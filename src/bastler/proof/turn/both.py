@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from bisect import bisect_right
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -31,19 +32,35 @@ def apart(trace: Trace, many: int) -> Iterator[Trace]:
     if many == 1:
         yield trace
         return
-    change = next((event for event in trace.events if event.what == "side"), None)
-    if change is None:
+    last = next((k for k, event in enumerate(trace.events) if event.what == "side"), None)
+    if last is None:
         never = Finding(max(trace.line_count, 1), 1, "never-handed", NEVER)
         yield trace
         yield replace(trace.between(len(trace), len(trace)), findings=() if trace.cut else (never,), events=())
         return
     behind = np.flatnonzero(trace.side == 2)
     end = int(behind[0]) if len(behind) else len(trace)
-    before = tuple(f for f in trace.findings if f.line - 1 <= change.line)
-    later = tuple(f for f in trace.findings if f.line - 1 > change.line)
+    change, runs_before = trace.events[last], _before(trace, last)
+    before = tuple(f for f in trace.findings if runs_before(f.line - 1))
+    later = tuple(f for f in trace.findings if not runs_before(f.line - 1))
     if len(behind):
         later += (Finding(int(trace.line[end]) + 1, 1, "main-again", AGAIN),)
-    done = tuple(e for e in trace.events if e.line <= change.line)
-    to_come = tuple(Event(e.at - change.at, e.line, e.what, e.value) for e in trace.events if e.line > change.line)
-    yield replace(trace.between(0, change.at), findings=before, events=done)
+    to_come = [Event(e.at - change.at, e.line, e.what, e.value) for e in trace.events[last + 1 :]]
+    yield replace(trace.between(0, change.at), findings=before, events=trace.events[: last + 1])
     yield replace(trace.between(change.at, end), findings=later, events=tuple(e for e in to_come if e.at <= end - change.at))
+
+
+def _before(trace: Trace, last: int) -> Callable[[int], bool]:
+    """Tells of lines whether they are run before an event, counted, or by it: a subprogram stands behind the end of the text and
+    is run before it. A line that does nothing goes with the one before it that does."""
+    change = trace.events[last]
+    moves, events = trace.line.tolist(), [event.line for event in trace.events]
+    known = dict.fromkeys((*moves[change.at :], *events[last + 1 :], change.line + 1), False)
+    known |= dict.fromkeys((*events[: last + 1], *moves[: change.at]), True)
+    lines = sorted(known)
+
+    def runs_before(line: int) -> bool:
+        place = bisect_right(lines, line)
+        return not place or known[lines[place - 1]]
+
+    return runs_before

@@ -170,13 +170,12 @@ def _second(plan: Plan, place: int) -> SecondChuck | None:
         return None
     after = plan.holdings[place + 1] if place + 1 < len(plan.holdings) else None
     follows = after is not None and after.chuck.handed
-    reach = (after.chuck.jaw_d or 0.0) / 2 if after is not None and follows else float(ctx.raw.bounds[3]) + ctx.mm(25.0)
     hand = held.hand_over
     seat = two.deep
     if hand is not None and isinstance(hand.filled, HandOver) and hand.filled.contact == "seat":
         seat = hand.filled.grip or two.deep
     rating = min(after.chuck.rating, two.speed[1]) if after is not None and follows else two.speed[1]
-    return SecondChuck(two, held.chuck.offset_z or 0.0, reach, seat, ctx.mm(1.0), rating, follows)
+    return SecondChuck(two, held.chuck.offset_z or 0.0, ctx.second_reach, seat, ctx.mm(1.0), rating, follows)
 
 
 def _on_planes(held: PlannedHolding) -> dict[float | None, tuple[WantedStep, ...]]:

@@ -41,6 +41,8 @@ class TurnedContext(Context):
     """What there was before the first holding, as this one sees it: its surface is untouched. None where that is `raw`."""
     zero_z: float = 0.0
     """Where the zero is along the machine's Z, from the spindle's face."""
+    second_reach: float = 0.0
+    """How far out the jaws of the second chuck opposite reach; 0 where there is none."""
     at_second: bool = False
     """Is the part in the second chuck?"""
     handed_over: Literal["", "in step", "apart"] = ""
