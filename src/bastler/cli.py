@@ -1,6 +1,6 @@
-"""The command line: `bastler`, `bastler demo`, `sample`, `post`, `prove`, `schema`, `shots`.
+"""The command line: `bastler`, `bastler demo`, `sample`, `post`, `prove`, `sheet`, `schema`, `shots`.
 
-Exit codes of `prove`: 0 proved, 1 with a *stop* remark, 2 unreadable input, 130 interrupted.
+Exit codes of `prove` and `sheet`: 0 proved, 1 with a *stop* remark, 2 unreadable input, 130 interrupted.
 """
 
 from __future__ import annotations
@@ -11,6 +11,7 @@ import json
 import sys
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
+from datetime import datetime
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -72,6 +73,11 @@ def _parser() -> argparse.ArgumentParser:
     add.add_argument("--holding", type=int, default=1, help="which holding of that job it is the program of")
     add.add_argument("--json", action="store_true", help="the whole result as JSON")
     add.set_defaults(command=_prove)
+    add = commands.add_parser("sheet", help="write the setup sheet of a job as PDF")
+    add.add_argument("job", type=Path)
+    add.add_argument("-o", "--output", type=Path, required=True)
+    add.add_argument("--paper", choices=("A4", "Letter"), help="else Letter for jobs in inches, and A4")
+    add.set_defaults(command=_sheet)
     add = commands.add_parser("schema", help="the JSON schema of job files")
     add.set_defaults(command=_schema)
     add = commands.add_parser("shots", help="take the pictures of the documentation into a folder")
@@ -197,6 +203,25 @@ def _program_text(path: Path) -> str:
         return read_bounded(path, LARGEST_PROGRAM).decode("latin-1")
     except OSError as error:
         raise InputError(f"{path.name} cannot be read: {reason_of(error)}.") from error
+
+
+def _sheet(options: argparse.Namespace) -> int:
+    from bastler.app.main import make_application, without_display
+    from bastler.app.setup_pages import pdf_of
+    from bastler.disk import write_whole
+    from bastler.job import plan
+    from bastler.live.setting_up import setup_sheet
+    from bastler.proof import prove_whole
+
+    job = _read(options.job)
+    with _progress() as told:
+        proof = prove_whole(plan(job), told=told)
+    without_display()
+    application = make_application()  # fonts are its own
+    pages = pdf_of(setup_sheet(proof), f"{datetime.now():%Y-%m-%d %H:%M}", options.paper or "")
+    del application
+    _write(partial(write_whole, options.output, pages), options.output)
+    return 0 if proof.proved else 1
 
 
 def _schema(options: argparse.Namespace) -> int:

@@ -8,11 +8,11 @@ from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QApplication
 
 from bastler.app.commands import COMMANDS, command
-from bastler.app.output import safe_name
 from bastler.app.remark_bar import RemarkBox
 from bastler.app.rows import ChoiceRow
 from bastler.app.session import STOCK
 from bastler.job import plan
+from bastler.live.leaving import safe_name
 
 from .conftest import ALT, CTRL, SHIFT, Hands, QTest
 

@@ -11,6 +11,7 @@ from bastler.app.claims import claim
 from bastler.app.drawing_desk import DrawingDesk
 from bastler.app.header import Header
 from bastler.app.job_desk import JobDesk
+from bastler.app.program_place import ProgramPlace
 from bastler.app.questions import QuestionColumn
 from bastler.app.route_desk import RouteDesk
 from bastler.app.session import Session
@@ -31,6 +32,7 @@ class Commanded(Protocol):
     cards: RouteDesk
     solid: SolidView
     sheet: Sheet
+    program: ProgramPlace
 
     def to_output(self) -> None: ...
     def go_to(self, place: str, /) -> None: ...
@@ -78,12 +80,26 @@ def command(
     return register
 
 
+def _out(act: Act) -> Act:
+    """Done in the program place, where it is seen what became of it."""
+
+    def both(window: Commanded) -> None:
+        window.go_to("program")
+        act(window)
+
+    return both
+
+
 command("job.new", "New job", "Job", ("Ctrl+N",), job=False)(lambda w: w.jobs.new_job())
 command("job.open", "Open a job…", "Job", ("Ctrl+O",), job=False)(lambda w: w.jobs.ask_open())
 command("job.save", "Save the job", "Job", ("Ctrl+S",))(lambda w: w.jobs.save_job())
 command("job.save-as", "Save the job as…", "Job", ("Ctrl+Shift+S",))(lambda w: w.jobs.save_job_as())
 command("job.close", "Back to the start", "Job", ("Ctrl+W",))(lambda w: w.jobs.close_job())
 command("program.output", "Output the program", "Job", ("Ctrl+P",))(lambda w: w.to_output())
+command("program.sheet", "Setup sheet as PDF", "Job")(_out(lambda w: w.program.papers.write_sheet()))
+command("program.print", "Print the setup sheet…", "Job", ("Ctrl+Shift+P",))(_out(lambda w: w.program.papers.print_sheet()))
+command("program.tools", "Tool list as CSV", "Job")(_out(lambda w: w.program.papers.write_tools()))
+command("program.sizes", "Size list as CSV", "Job")(_out(lambda w: w.program.papers.write_sizes()))
 command("edit.undo", "Undo", "Change", ("Ctrl+Z",))(lambda w: w.session.undo())
 command("edit.redo", "Redo", "Change", ("Ctrl+Shift+Z",))(lambda w: w.session.redo())
 command("step.add", "Add a step", "Step", ("Insert",))(lambda w: w.cards.open_board())

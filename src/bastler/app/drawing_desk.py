@@ -6,11 +6,11 @@ from pathlib import Path
 
 from bastler.app.asking import file_to_open, file_to_write
 from bastler.app.drawing_picker import DrawingPicker
-from bastler.app.output import safe_name
 from bastler.app.window import Window
 from bastler.disk import reason_of, write_whole
 from bastler.exchange import DrawingError, outline_text, read_places
 from bastler.job import edits
+from bastler.live.leaving import safe_name
 
 LISTS = "Lists of positions (*.csv *.txt)"
 DRAWINGS = "DXF drawings (*.dxf *.DXF)"

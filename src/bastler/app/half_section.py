@@ -34,6 +34,8 @@ class HalfSection:
 
     of_stock = "above the centre line section, below outside"
     of_step = "half section"
+    skin, jaw = DAY.blue, DAY.jaw
+    """The colours of what nobody has touched, seen from outside, and of what is kept out."""
     diameter_sign = ""
     """The drafter puts it before all of them."""
     follows_cursor = True
@@ -90,7 +92,7 @@ class HalfSection:
     def _kept_out(self, painter: QPainter) -> None:
         around = self.session.held.turned
         painter.setPen(QPen(QColor(DAY.ink), 1.0))
-        painter.setBrush(QColor(DAY.jaw))
+        painter.setBrush(QColor(self.jaw))
         for _, region in (*around.keep_out, *self._opposite(around)):
             self._both_sides(painter, region)
         painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -138,7 +140,7 @@ class HalfSection:
         painter.fillPath(path, QColor(DAY.metal_deep))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         for z0, z1, r in cut.rough:
-            painter.fillRect(QRectF(self.sheet.to_plan(z0, 0.0), self.sheet.to_plan(z1, -r)), QColor(DAY.blue))
+            painter.fillRect(QRectF(self.sheet.to_plan(z0, 0.0), self.sheet.to_plan(z1, -r)), QColor(self.skin))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(QPen(QColor(DAY.ink), 1.2))
         painter.setBrush(Qt.BrushStyle.NoBrush)

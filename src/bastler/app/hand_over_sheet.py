@@ -3,16 +3,16 @@ takes the part along; else it stands where it takes hold."""
 
 from __future__ import annotations
 
-from typing import Any
-
 import shapely
 import shapely.affinity
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 from PyQt6.QtWidgets import QPushButton, QWidget
 
+from bastler.app.core import Core
 from bastler.app.drafting import hatch
 from bastler.app.half_section import BOTTOM, LEFT, RIGHT, TOP, HalfSection
+from bastler.app.paper import Paper
 from bastler.app.session import Session
 from bastler.app.theme import DAY, colour, sans
 from bastler.live.shown import Opposite, ShownProof
@@ -71,8 +71,9 @@ class HandOverSheet(HalfSection):
 
     of_step = "both chucks"
 
-    def __init__(self, sheet: Any) -> None:
+    def __init__(self, sheet: Paper, core: Core) -> None:
         super().__init__(sheet)
+        self._core = core
         self._stock: tuple[ShownProof, Moment, Region] | None = None
         self._asked: tuple[ShownProof, Moment] | None = None
 
@@ -138,7 +139,7 @@ class HandOverSheet(HalfSection):
                     self._stock = (*now, found)
                     self.sheet.update()
 
-            self.session.core.ask("section", self.session.held_id, now[1], then=came)
+            self._core.ask("section", self.session.held_id, now[1], then=came)
         return self._stock[2] if self._stock is not None and self._stock[0] is now[0] else None
 
     # -- painting -----------------------------------------------------------------------------------------------------

@@ -41,6 +41,12 @@ def make_application() -> QApplication:
     return app
 
 
+def without_display() -> None:
+    """Where there is no screen, for what only paints on paper."""
+    if sys.platform.startswith("linux") and not (os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY")):
+        os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+
 def run(job_path: Path | None = None, sample_name: str | None = None, child: Child | None = None) -> int:
     """Opens the window and runs until it is closed; gives the exit code. `child` is the process that computes, where it was
     started already."""

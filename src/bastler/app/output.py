@@ -2,11 +2,8 @@
 
 from __future__ import annotations
 
-import re
-from collections.abc import Sequence
 from pathlib import Path
 
-import msgspec
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
@@ -17,33 +14,7 @@ from bastler.app.session import Session
 from bastler.app.theme import DAY
 from bastler.disk import reason_of, write_whole
 from bastler.job import Job
-from bastler.live.shown import ShownProof
-from bastler.post.words import Words
-from bastler.proof.remark import HOLDING
-
-
-def safe_name(text: str) -> str:
-    """A file name no control and no disk stumbles over: letters, digits, dash, underscore; ends in `.nc`."""
-    stem = re.sub(r"\.nc$", "", text.strip(), flags=re.IGNORECASE)
-    stem = re.sub(r"[^A-Za-z0-9_-]+", "-", stem).strip("-")[:40]
-    return f"{stem or 'program'}.nc"
-
-
-def name_in(text: str, place: int, of: int) -> str:
-    """The file name of a program: of several each has its number behind the name."""
-    name = safe_name(text)
-    return name if of == 1 else f"{name.removesuffix('.nc')}-{place + 1}.nc"
-
-
-def program_bytes(proofs: Sequence[ShownProof]) -> bytes:
-    """What goes out of the holdings that share a program. One that must not run says so in its second line."""
-    proof = proofs[0]
-    lines = list(proof.program.lines)
-    stops = sum(r.level in HOLDING for one in proofs for r in one.remarks)
-    if stops:
-        words = Words(proof.card.dialect, proof.unit)
-        lines.insert(min(2, len(lines)), words.comment(f"NOT PROVED - {stops} stop remarks - saved on request"))
-    return msgspec.structs.replace(proof.program, lines=tuple(lines)).sent
+from bastler.live.leaving import name_in, program_bytes, safe_name
 
 
 class OutputPanel(QWidget):
@@ -82,6 +53,7 @@ class OutputPanel(QWidget):
         column.addLayout(row)
         self.said = Label()
         self.said.setWordWrap(True)
+        self.said.hide()
         column.addWidget(self.said)
         self.button = QPushButton("Save the program")
         self.button.setObjectName("main")
@@ -91,6 +63,13 @@ class OutputPanel(QWidget):
         session.job_changed.connect(self._other)
         self._named_for = ""
         self._said_for: Job | None = None
+        self.counted = False
+        """Have the numbers counted on since the program that is shown left?"""
+
+    @property
+    def stem(self) -> str:
+        """What its files are called, without an ending."""
+        return safe_name(self.name.text()).removesuffix(".nc")
 
     def take_focus(self) -> None:
         """The keyboard goes to the file's name; Enter saves."""
@@ -100,8 +79,9 @@ class OutputPanel(QWidget):
     def _other(self) -> None:
         job = self.session.job
         if job is not self._said_for:
-            self._again = False
-            self.said.setText("")
+            self._again = self.counted = False
+            self.said.clear()
+            self.said.hide()
             self.button.setText("Save the program")
         if self._named_for != job.name:
             self._named_for = job.name
@@ -125,18 +105,18 @@ class OutputPanel(QWidget):
         if whole is None or self.session.stale:
             running = "The proof is still running. Try again in a moment."
             stopped = "The proof was stopped, so nothing goes out. Press Prove, above."
-            self._say(stopped if self.session.halted else running, DAY.caution_text)
+            self.say(stopped if self.session.halted else running, DAY.caution_text)
             return
         groups = self.session.job.programs
         every = [(k, [whole.holdings[place] for place in group]) for k, group in enumerate(groups)]
         cut = [(k, proofs) for k, proofs in every if any(proof.stages for proof in proofs)]
         if not cut:
-            self._say("There is nothing to cut yet. Add a step.", DAY.caution_text)
+            self.say("There is nothing to cut yet. Add a step.", DAY.caution_text)
             return
         if not whole.proved and not self._again:
             self._again = True
             self.button.setText("Save it all the same")
-            self._say(
+            self.say(
                 "This program must not run as it is: see the remarks. Press again to save it; its text will say so.", DAY.stop
             )
             return
@@ -146,17 +126,20 @@ class OutputPanel(QWidget):
             try:
                 write_whole(path, program_bytes(proofs))
             except OSError as error:
-                self._say(f"{path} could not be written: {reason_of(error)}.", DAY.stop)
+                self.say(f"{path} could not be written: {reason_of(error)}.", DAY.stop)
                 return
         self._again = False
         self.button.setText("Save the program")
         sent = self.session.job
         self.saved.emit(str(path))
         self._said_for = self.session.job
-        counted = " The numbers have counted on." if self._said_for is not sent else ""
+        self.counted = self._said_for is not sent
+        counted = " The numbers have counted on." if self.counted else ""
         lines = sum(len(proofs[0].program.lines) for _, proofs in cut)
-        self._say(f"Saved as {' and '.join(names)}, {lines} lines.{counted}", DAY.good)
+        self.say(f"Saved as {' and '.join(names)}, {lines} lines.{counted}", DAY.good)
 
-    def _say(self, text: str, tint: str) -> None:
+    def say(self, text: str, tint: str) -> None:
+        """What was done, or why not."""
         self.said.setText(text)
+        self.said.show()
         self.said.setStyleSheet(f"color: {tint};")

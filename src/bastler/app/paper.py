@@ -10,16 +10,49 @@ from PyQt6.QtGui import QPainter
 
 from bastler.app.dimensions import DimLabel, Map
 from bastler.app.outline_drawing import OutlineDrawing
-from bastler.app.session import Session
-from bastler.live.shown import Look
+from bastler.job import Job
+from bastler.live.shown import Look, ShownHolding, ShownProof
+from bastler.proof.remark import Remark
+from bastler.proof.scrub import Moment
 from bastler.steps import Dim
+from bastler.steps.place import Place
+
+
+class Desk(Protocol):
+    """What is painted: the session in the window, or what stands for it on a printed page."""
+
+    focus: str
+    section: float | None
+    selected: str
+
+    @property
+    def job(self) -> Job: ...
+    @property
+    def held(self) -> ShownHolding: ...
+    @property
+    def held_id(self) -> str: ...
+    @property
+    def on_step(self) -> bool: ...
+    @property
+    def place(self) -> Place | None: ...
+    @property
+    def stale(self) -> bool: ...
+    @property
+    def proof(self) -> ShownProof | None: ...
+    @property
+    def moment(self) -> Moment: ...
+    def address_of(self, field: str, /) -> str: ...
+    def remarks_of(self, step: str, /) -> Sequence[Remark]: ...
+    def cut_at(self, at: float | None, /) -> None: ...
 
 
 class Paper(Protocol):
     """The sheet, as far as what is painted on it goes: how large it is and what of the part is seen; it learns the scale, the
     maps to pixels and where the dimensions stand."""
 
-    session: Session
+    @property
+    def session(self) -> Desk: ...
+
     zoom: float
     pan: QPointF
     scale: float

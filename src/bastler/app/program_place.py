@@ -16,6 +16,7 @@ from bastler.app.path_view import PathView
 from bastler.app.remark_bar import RemarkBox
 from bastler.app.route import draw_level
 from bastler.app.session import STOCK, Session
+from bastler.app.sheet_panel import SheetPanel
 from bastler.app.theme import DAY, mono, sans, tool_hue
 from bastler.proof.remark import ORDER
 from bastler.units import clock
@@ -219,6 +220,7 @@ class ProgramPlace(QWidget):
         area.setObjectName("panel")
         area.setWidgetResizable(True)
         area.setWidget(holder)
+        area.setMinimumHeight(36)  # a line at least, where gloves need the room
         column.addWidget(area, 1)
         self.to_step = QPushButton("Go to the step of this line")
         self.to_step.setObjectName("plain")
@@ -227,6 +229,8 @@ class ProgramPlace(QWidget):
         column.addWidget(self.to_step)
         self.output = OutputPanel(session, output_folder)
         column.addWidget(self.output)
+        self.papers = SheetPanel(session, self.output)
+        column.addWidget(self.papers)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(1)

@@ -68,7 +68,7 @@ class Sheet(Zoomable):
         self.to_section: Map = QPointF
         self.scale = 1.0
         self.drawings: dict[PlaneKind, PlaneDrawing] = {"flat": PlanSection(self), "turned": HalfSection(self)}
-        self.on_end, self.on_side, self.on_hand_over = EndFace(self), SideSheet(self), HandOverSheet(self)
+        self.on_end, self.on_side, self.on_hand_over = EndFace(self), SideSheet(self), HandOverSheet(self, session.core)
         self.outline: OutlineDrawing | None = None
         self.play = PlayButton(self, session)
         for signal in (session.plan_changed, session.look_changed, session.focus_changed, session.proof_changed):

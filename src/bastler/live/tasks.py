@@ -15,6 +15,8 @@ from bastler.exchange import Drawing, DrawingError, read_dxf
 from bastler.job import Job, JobFileError, Plan, crib_edits, edits, plan, read_job_text
 from bastler.job.card_sample import card_sample
 from bastler.job.from_drawing import SAME_MM, Part, parts_of
+from bastler.live.setting_up import setup_sheet
+from bastler.live.setup_sheet import SetupSheet
 from bastler.live.showing import part_look, tool_offers
 from bastler.live.shown import PartLook, ToolOffers
 from bastler.machines import MachineCard
@@ -173,6 +175,12 @@ def section(state: State, holding: str, moment: Moment) -> Region | None:
 def tools(state: State, step: str, field: str) -> ToolOffers | None:
     """The tools that could be taken for an answer of a step."""
     return tool_offers(state.plan, step, field) if state.plan else None
+
+
+@task("setup-sheet")
+def sheet(state: State) -> SetupSheet | None:
+    """What the setup sheet of the job says; None where it is not proved."""
+    return setup_sheet(state.proof) if state.proof else None
 
 
 @task("order")

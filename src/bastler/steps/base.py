@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any, ClassVar, Generic, Literal, TypeAlias, TypeVar
 
 import msgspec
@@ -165,6 +165,10 @@ class Step(msgspec.Struct, Generic[C], frozen=True, kw_only=True, forbid_unknown
     def title(self) -> str:
         """The step's own name, or what its kind is called."""
         return self.name or kind_of(self).title
+
+    def limits(self, ctx: C) -> Mapping[str, tuple[float, float]]:
+        """Between which sizes an answer, by its field, has to come out on the part, where the print or a standard says so."""
+        return {}
 
     @classmethod
     def all_groups(cls) -> tuple[str, ...]:

@@ -80,7 +80,7 @@ def csv_list(tools: Sequence[AnyTool]) -> str:
     writer = csv.DictWriter(out, list(names), lineterminator="\n")
     writer.writeheader()
     for row in rows:
-        writer.writerow({name: _inert(value) if isinstance(value, str) else json.dumps(value) for name, value in row.items()})
+        writer.writerow({name: inert(value) if isinstance(value, str) else json.dumps(value) for name, value in row.items()})
     return out.getvalue()
 
 
@@ -88,7 +88,7 @@ FORMULA = ("=", "+", "-", "@", "\t", "\r")
 """A spreadsheet runs a cell that begins with one of these."""
 
 
-def _inert(text: str) -> str:
+def inert(text: str) -> str:
     """A word as a cell that no spreadsheet runs: with an apostrophe before it, which is taken off again at reading."""
     return f"'{text}" if text.startswith(("'", *FORMULA)) else text
 

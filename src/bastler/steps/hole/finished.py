@@ -456,6 +456,10 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
             lines += [(GROUPS[name], text) for _, text in done.says(seen)]
         return lines
 
+    def limits(self, ctx: FlatContext) -> dict[str, tuple[float, float]]:
+        most = largest(ctx.to_mm(self.diameter), self.tolerance) if self.work == "ream" else None
+        return {} if most is None else {"diameter": (self.diameter, ctx.mm(most))}
+
     def _size_lines(self, ctx: FlatContext) -> list[tuple[str, str]]:
         """What the standards say of the sizes."""
         thread = self.thread_or_none()

@@ -1,0 +1,114 @@
+"""What goes along with the program: the setup sheet as a file or on paper, its tools and its sizes as lists."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import datetime
+
+from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QWidget
+
+from bastler.app.output import OutputPanel
+from bastler.app.session import Session
+from bastler.app.theme import DAY
+from bastler.disk import reason_of, write_whole
+from bastler.live.setup_sheet import SetupSheet, sizes_csv
+from bastler.tools import AnyTool
+from bastler.tools.lists import csv_list
+from bastler.units import many
+
+Use = Callable[[SetupSheet], None]
+
+
+class SheetPanel(QWidget):
+    """The setup sheet with a press, the rest from a menu. Files go where the program goes, and are called as it is."""
+
+    def __init__(self, session: Session, output: OutputPanel) -> None:
+        super().__init__()
+        self.session, self.output = session, output
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(6)
+        self.sheet = QPushButton("Setup sheet")
+        self.sheet.setToolTip("As PDF: stock, zero, tools, steps, sizes to measure")
+        self.sheet.clicked.connect(self.write_sheet)
+        self.more = QPushButton("More…")
+        self.more.setToolTip("Print the sheet; lists of tools and sizes")
+        menu = QMenu(self.more)
+        for words, act in (
+            ("Print the setup sheet…", self.print_sheet),
+            ("Tool list as CSV", self.write_tools),
+            ("Size list as CSV", self.write_sizes),
+        ):
+            action = menu.addAction(words)
+            if action is not None:
+                action.triggered.connect(act)
+        self.more.setMenu(menu)
+        for button in (self.sheet, self.more):
+            button.setObjectName("plain")
+            row.addWidget(button, 1)
+
+    # -- what can be had ------------------------------------------------------------------------------------------
+
+    def write_sheet(self) -> None:
+        """The setup sheet as PDF."""
+        from bastler.app.setup_pages import pdf_of  # loaded when it is wanted: the window opens sooner without
+
+        self._with_sheet(lambda sheet: self._write(".pdf", pdf_of(sheet, _now())))
+
+    def write_tools(self) -> None:
+        """The tools that the programs use."""
+        self._with_sheet(lambda sheet: self._write("-tools.csv", csv_list(_tools(sheet)).encode()))
+
+    def write_sizes(self) -> None:
+        """The sizes to measure."""
+        self._with_sheet(lambda sheet: self._write("-sizes.csv", sizes_csv(sheet).encode()))
+
+    def print_sheet(self) -> None:
+        """The setup sheet on a printer, or wherever its dialog leads."""
+        self._with_sheet(self._print)
+
+    # -- how ------------------------------------------------------------------------------------------------------
+
+    def _with_sheet(self, use: Use) -> None:
+        """Asks for the sheet of what is proved, and uses it once it is there."""
+        if self.session.whole is None or self.session.stale:
+            self.output.say("The proof is still running. Try again in a moment.", DAY.caution_text)
+            return
+        job = self.session.job
+
+        def came(sheet: SetupSheet | None, trouble: str) -> None:
+            if sheet is None:
+                self.output.say(trouble or "The setup sheet could not be made.", DAY.stop)
+            elif self.session.job is job:
+                use(sheet)
+
+        self.session.core.ask("setup-sheet", then=came)
+
+    def _write(self, suffix: str, data: bytes) -> None:
+        path = self.output.folder / f"{self.output.stem}{suffix}"
+        try:
+            write_whole(path, data)
+        except OSError as error:
+            self.output.say(f"{path} could not be written: {reason_of(error)}.", DAY.stop)
+        else:
+            self.output.say(f"Saved as {path.name}.{self._of_which()}", DAY.good)
+
+    def _print(self, sheet: SetupSheet) -> None:
+        from bastler.app.printing import print_on_paper
+
+        pages = print_on_paper(sheet, _now(), self)
+        if pages:
+            self.output.say(f"{many(pages, 'page')} printed.{self._of_which()}", DAY.good)
+
+    def _of_which(self) -> str:
+        """Of which part it is, where the numbers have counted on since the program left."""
+        return " It is of the next part: the numbers have counted on." if self.output.counted else ""
+
+
+def _tools(sheet: SetupSheet) -> list[AnyTool]:
+    """Every tool once, in the order of the programs."""
+    return list({line.tool.id: line.tool for program in sheet.programs for line in program.tools}.values())
+
+
+def _now() -> str:
+    return f"{datetime.now():%Y-%m-%d %H:%M}"
