@@ -8,6 +8,7 @@ from PyQt6.QtCore import QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QToolButton, QVBoxLayout, QWidget
 
 from bastler.app.labels import Label, Marked
+from bastler.app.sent_keeper import SentKeeper
 from bastler.app.session import Session
 from bastler.app.theme import DAY, icon
 from bastler.proof.remark import ORDER, VERDICTS
@@ -25,9 +26,9 @@ class Header(QWidget):
     went = pyqtSignal(str)
     output = pyqtSignal()
 
-    def __init__(self, session: Session, menu: QMenu) -> None:
+    def __init__(self, session: Session, keeper: SentKeeper, menu: QMenu) -> None:
         super().__init__()
-        self.session = session
+        self.session, self.keeper = session, keeper
         self.setObjectName("header")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setFixedHeight(HEIGHT)
@@ -92,7 +93,7 @@ class Header(QWidget):
         self._slow = QTimer(self)
         self._slow.setInterval(200)
         self._slow.timeout.connect(self._waiting)
-        for signal in (session.job_changed, session.proof_changed):
+        for signal in (session.job_changed, session.proof_changed, keeper.changed):
             signal.connect(self.refresh)
 
     def show_place(self, place: str) -> None:
@@ -117,7 +118,8 @@ class Header(QWidget):
         metrics = self.name.fontMetrics()
         self.name.setText(metrics.elidedText(job.name or "Unnamed", Qt.TextElideMode.ElideRight, 210))
         kept = "" if not session.dirty else " · not in a file yet" if session.path is None else " · changed"
-        self.sub.setText(f"{job.card.name}, {job.unit}{kept}")
+        sent = " · changed since it was sent" if not session.stale and self.keeper.differs else ""
+        self.sub.setText(f"{job.card.name}, {job.unit}{kept}{sent}")
         if not session.stale:
             self._slow.stop()
             self.halt.hide()

@@ -34,6 +34,7 @@ from bastler.app.questions import QuestionColumn
 from bastler.app.remark_bar import RemarkBar
 from bastler.app.route import RouteCard
 from bastler.app.route_desk import RouteDesk
+from bastler.app.sent_keeper import SentKeeper
 from bastler.app.session import STOCK, Session
 from bastler.app.settings import Settings, read_settings, write_settings
 from bastler.app.sheet import Sheet
@@ -73,7 +74,8 @@ class MainWindow(Window):
         self.shop_keeper = ShopKeeper(self.session)
         self.place = "start"
         self.menu = QMenu(self)
-        self.header: Header = Header(self.session, self.menu)
+        self.keeper: SentKeeper = SentKeeper(self.session)
+        self.header: Header = Header(self.session, self.keeper, self.menu)
         self._make_places()
         self.jobs: JobDesk = JobDesk(self)
         self._make_commands()
@@ -145,7 +147,7 @@ class MainWindow(Window):
         self.remark_bar = RemarkBar(session)
         self.strip = Strip(session)
         self.start = StartPlace(PartPictures(self.core))
-        self.program = ProgramPlace(session, self.settings.output_folder)
+        self.program = ProgramPlace(session, self.keeper, self.settings.output_folder)
         self.crib = CribPlace(session)
         self.places = QStackedWidget()
         self.bench = self._bench()

@@ -10,9 +10,10 @@ from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton, QVBoxLayout, 
 from bastler.app.asking import OWN_DIALOG
 from bastler.app.fields import WordField
 from bastler.app.labels import Label
+from bastler.app.sent_keeper import SentKeeper
 from bastler.app.session import Session
 from bastler.app.theme import DAY
-from bastler.disk import reason_of, write_whole
+from bastler.disk import read_bounded, reason_of, write_whole
 from bastler.job import Job
 from bastler.live.leaving import name_in, program_bytes, safe_name
 
@@ -22,9 +23,9 @@ class OutputPanel(QWidget):
 
     saved = pyqtSignal(str)
 
-    def __init__(self, session: Session, folder: str) -> None:
+    def __init__(self, session: Session, keeper: SentKeeper, folder: str) -> None:
         super().__init__()
-        self.session = session
+        self.session, self.keeper = session, keeper
         self.folder = Path(folder) if folder and Path(folder).is_dir() else Path.home()
         self._again = False
         column = QVBoxLayout(self)
@@ -120,23 +121,34 @@ class OutputPanel(QWidget):
                 "This program must not run as it is: see the remarks. Press again to save it; its text will say so.", DAY.stop
             )
             return
+        forgotten = ""
         names = [name_in(self.name.text(), k, len(groups)) for k, _ in cut]
-        for (_, proofs), name in zip(cut, names, strict=True):
-            path = self.folder / name
+        for (k, proofs), name in zip(cut, names, strict=True):
+            path, sent = self.folder / name, program_bytes(proofs)
             try:
-                write_whole(path, program_bytes(proofs))
+                write_whole(path, sent)
+                again = read_bounded(path, len(sent))
             except OSError as error:
                 self.say(f"{path} could not be written: {reason_of(error)}.", DAY.stop)
                 return
+            if again != sent:
+                self.say(f"{path} does not hold what was written to it. Do not run it.", DAY.stop)
+                return
+            try:
+                self.keeper.keep(k, path, sent, proofs[0])
+            except OSError as error:
+                forgotten = f" What was sent could not be taken down: {reason_of(error)}."
         self._again = False
         self.button.setText("Save the program")
-        sent = self.session.job
+        left = self.session.job
         self.saved.emit(str(path))
         self._said_for = self.session.job
-        self.counted = self._said_for is not sent
+        self.counted = self._said_for is not left
+        if self.counted:
+            self.keeper.counted_on()
         counted = " The numbers have counted on." if self.counted else ""
         lines = sum(len(proofs[0].program.lines) for _, proofs in cut)
-        self.say(f"Saved as {' and '.join(names)}, {lines} lines.{counted}", DAY.good)
+        self.say(f"Saved as {' and '.join(names)}, {lines} lines, read back and the same.{counted}{forgotten}", DAY.good)
 
     def say(self, text: str, tint: str) -> None:
         """What was done, or why not."""

@@ -6,7 +6,7 @@ import bisect
 from functools import partial
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QShowEvent
 from PyQt6.QtWidgets import QAbstractScrollArea, QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from bastler.app.drafting import painting
@@ -15,6 +15,8 @@ from bastler.app.output import OutputPanel
 from bastler.app.path_view import PathView
 from bastler.app.remark_bar import RemarkBox
 from bastler.app.route import draw_level
+from bastler.app.sent_bar import SentBar
+from bastler.app.sent_keeper import SentKeeper
 from bastler.app.session import STOCK, Session
 from bastler.app.sheet_panel import SheetPanel
 from bastler.app.theme import DAY, mono, sans, tool_hue
@@ -41,6 +43,7 @@ class Listing(QAbstractScrollArea):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.line = 0
         self.marks: dict[int, str] = {}
+        self.changed: frozenset[int] = frozenset()
         self._firsts: list[int] = []
         session.proof_changed.connect(self.refresh)
         session.cursor_changed.connect(self._follow)
@@ -63,6 +66,11 @@ class Listing(QAbstractScrollArea):
                 known = self.marks.get(remark.line - 1, remark.level)
                 self.marks[remark.line - 1] = min(known, remark.level, key=lambda level: ORDER[level])
         self._range(count)
+        self._view().update()
+
+    def mark_changed(self, lines: frozenset[int]) -> None:
+        """Marks lines that are not as they were sent."""
+        self.changed = lines
         self._view().update()
 
     def _view(self) -> QWidget:
@@ -139,6 +147,9 @@ class Listing(QAbstractScrollArea):
         painter.drawText(
             QRectF(number_right - 60, y, 54, LINE), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, str(k + 1)
         )
+        if k in self.changed:
+            painter.fillRect(QRectF(number_right - 4, y + 1, 3, LINE - 2), QColor(DAY.caution))
+            painter.drawText(QRectF(number_right - 60, y, 14, LINE), RIGHT, "±")
         if k in self.marks:
             draw_level(painter, self.marks[k], code_left - 16, y + LINE / 2, 12)
         text = proof.program.lines[k]
@@ -186,7 +197,7 @@ class ProgramPlace(QWidget):
 
     wants_step = pyqtSignal(str)
 
-    def __init__(self, session: Session, output_folder: str) -> None:
+    def __init__(self, session: Session, keeper: SentKeeper, output_folder: str) -> None:
         super().__init__()
         self.session = session
         self.listing = Listing(session)
@@ -209,11 +220,15 @@ class ProgramPlace(QWidget):
         column.addLayout(self.choice)
         column.addWidget(self.head)
         column.addWidget(self.sub)
+        self.sent = SentBar(session, keeper)
+        self.sent.marks.connect(self.listing.mark_changed)
+        self.sent.went.connect(self._to_line)
         self.remarks = QVBoxLayout()
         self.remarks.setSpacing(8)
         holder = QWidget()
         holder_column = QVBoxLayout(holder)
         holder_column.setContentsMargins(0, 0, 0, 0)
+        holder_column.addWidget(self.sent)
         holder_column.addLayout(self.remarks)
         holder_column.addStretch(1)
         area = QScrollArea()
@@ -227,7 +242,7 @@ class ProgramPlace(QWidget):
         self.to_step.setToolTip("Double click or Enter on the line does the same")
         self.to_step.clicked.connect(self._to_step)
         column.addWidget(self.to_step)
-        self.output = OutputPanel(session, output_folder)
+        self.output = OutputPanel(session, keeper, output_folder)
         column.addWidget(self.output)
         self.papers = SheetPanel(session, self.output)
         column.addWidget(self.papers)
@@ -292,8 +307,14 @@ class ProgramPlace(QWidget):
             good.setStyleSheet(f"color: {DAY.good};")
             self.remarks.addWidget(good)
 
+    def showEvent(self, event: QShowEvent | None) -> None:
+        self.sent.look_again()
+
+    def _to_line(self, line: int) -> None:
+        self.listing.go_to(line)
+        self.session.seek_line(line)
+
     def _to_remark(self, remark: object) -> None:
         line = getattr(remark, "line", 0)
         if line:
-            self.listing.go_to(line - 1)
-            self.session.seek_line(line - 1)
+            self._to_line(line - 1)

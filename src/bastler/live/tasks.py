@@ -20,7 +20,8 @@ from bastler.live.setup_sheet import SetupSheet
 from bastler.live.showing import part_look, tool_offers
 from bastler.live.shown import PartLook, ToolOffers
 from bastler.machines import MachineCard
-from bastler.post import post
+from bastler.post import Program, post
+from bastler.post.compared import Change, compared
 from bastler.proof import JobProof, MillProof, TurnProof
 from bastler.proof.faces import Mesh, Others
 from bastler.proof.mill.mesh import MOST_CELLS, mesh
@@ -181,6 +182,13 @@ def tools(state: State, step: str, field: str) -> ToolOffers | None:
 def sheet(state: State) -> SetupSheet | None:
     """What the setup sheet of the job says; None where it is not proved."""
     return setup_sheet(state.proof) if state.proof else None
+
+
+@task("compared")
+def compare(state: State, holding: str, then: Program) -> tuple[Change, ...] | None:
+    """What has changed in the program of a holding since an older one; None where it is not proved."""
+    proof = state.proof.get(holding) if state.proof else None
+    return compared(then, proof.program) if proof is not None else None
 
 
 @task("order")

@@ -1,0 +1,164 @@
+"""What was sent of the program that is looked at: when, where to, and what has changed since."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
+
+from bastler.app.labels import Label, Marked, escape
+from bastler.app.sent_keeper import SentKeeper
+from bastler.app.session import Session
+from bastler.app.theme import DAY
+from bastler.live.sent import Made, Output
+from bastler.post.compared import Change
+from bastler.units import many
+
+SHOWN_LINES = 6
+"""So many lines that are gone are shown of a stage; the rest is counted."""
+KINDS = {"fresh": "new", "gone": "gone", "moved": "cut at another time"}
+
+
+class SentBar(QWidget):
+    """`marks` tells the listing which lines are not as they were sent, none while that is not asked for."""
+
+    marks = pyqtSignal(object)
+    went = pyqtSignal(int)
+
+    def __init__(self, session: Session, keeper: SentKeeper) -> None:
+        super().__init__()
+        self.session, self.keeper = session, keeper
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(4)
+        self.says = Label()
+        self.says.setWordWrap(True)
+        self.show_changes = QPushButton("Show what has changed")
+        self.show_changes.setObjectName("plain")
+        self.show_changes.setCheckable(True)
+        self.show_changes.toggled.connect(self._toggled)
+        column.addWidget(self.says)
+        column.addWidget(self.show_changes)
+        self.boxes = QVBoxLayout()
+        self.boxes.setSpacing(6)
+        column.addLayout(self.boxes)
+        self._there: tuple[Output, bool | None] | None = None
+        keeper.changed.connect(self.refresh)
+        session.selection_changed.connect(self.refresh)
+        self.refresh()
+
+    def look_again(self) -> None:
+        """Is the file still there, and as it was sent? Asked when somebody comes to look."""
+        self._there = None
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Says how the program is to what was sent."""
+        last = self.keeper.last(self.keeper.program) if self.session.shown else None
+        self.setVisible(last is not None)
+        if last is None or self.session.stale:
+            return
+        how = self.keeper.how(self.keeper.program)
+        sent = f"sent {last.when} as {last.path.rpartition('/')[2]}"
+        words, tint = {
+            "same": (f"As it was {sent}.", DAY.good),
+            "next": (f"For the next part: its numbers have counted on since it was {sent}.", DAY.soft),
+        }.get(how, (f"Changed since it was {sent}.", DAY.caution_text))
+        self.says.setText(words + self._file(last))
+        self.says.setStyleSheet(f"color: {tint};")
+        self.show_changes.setVisible(how != "same")
+        if how == "same" and self.show_changes.isChecked():
+            self.show_changes.setChecked(False)
+        elif self.show_changes.isChecked():
+            self._ask()
+
+    def _file(self, last: Output) -> str:
+        """What has become of the file, where it is not what was sent any more."""
+        if not self.isVisible():
+            return ""
+        if self._there is None or self._there[0] is not last:
+            self._there = (last, last.is_there())
+        return {True: "", False: " The file there is another one now.", None: " The file is not there any more."}[self._there[1]]
+
+    def _toggled(self, on: bool) -> None:
+        self.show_changes.setText("Show the program alone" if on else "Show what has changed")
+        if on:
+            self._ask()
+        else:
+            self._show(None, ())
+
+    def _ask(self) -> None:
+        made = self.keeper.made(self.keeper.program)
+        if made is None:
+            self.says.setText("What was sent is not kept any more, so that nothing can be compared with it.")
+            return
+
+        def came(changes: Sequence[Change] | None, trouble: str) -> None:
+            if changes is not None and self.show_changes.isChecked():
+                self._show(made, changes)
+
+        self.session.core.ask("compared", self.session.held_id, made.program, then=came)
+
+    def _show(self, made: Made | None, changes: Sequence[Change]) -> None:
+        while self.boxes.count():
+            item = self.boxes.takeAt(0)
+            widget = item.widget() if item else None
+            if widget is not None:
+                widget.hide()
+                widget.deleteLater()
+        titles = made.titles if made is not None else {}
+        now = {step.id: f"{k} {step.title}" for k, step in enumerate(self.session.job.steps, 1)}
+        for change in changes:
+            title = now.get(change.step) or titles.get(change.step, "") or "Begin and end"
+            box = _ChangeBox(title, change)
+            box.went.connect(self.went)
+            self.boxes.addWidget(box)
+        self.marks.emit(frozenset(line for change in changes for line in change.lines))
+
+
+class _ChangeBox(QFrame):
+    """A stage that is not as it was sent, with what is gone of it; a press goes there."""
+
+    went = pyqtSignal(int)
+
+    def __init__(self, title: str, change: Change) -> None:
+        super().__init__()
+        self.change = change
+        self.setObjectName("remark")
+        self.setStyleSheet(f"QFrame#remark {{ border: 1px solid {DAY.hairline}; border-radius: 4px; background: {DAY.field}; }}")
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(10, 6, 10, 6)
+        column.setSpacing(2)
+        stage = f" · {escape(change.stage)}" if change.stage else ""
+        head = Marked(f"<b>{escape(title)}</b>{stage}")
+        head.setWordWrap(True)
+        column.addWidget(head)
+        says = Label(self._says())
+        says.setObjectName("soft")
+        says.setWordWrap(True)
+        column.addWidget(says)
+        if change.was and change.kind != "gone":
+            lines = [escape(line) for line in change.was[:SHOWN_LINES]]
+            rest = len(change.was) - len(lines)
+            lines += [f"and {many(rest, 'more line')}"] if rest else []
+            was = Marked(f"<span style='font-family: B612 Mono; color:{DAY.soft}'>− {'<br>− '.join(lines)}</span>")
+            was.setWordWrap(True)
+            column.addWidget(was)
+
+    def _says(self) -> str:
+        change = self.change
+        if change.kind in KINDS:
+            count = len(change.lines) or len(change.was)
+            return KINDS[change.kind] + (f", {many(count, 'line')}" if count else "")
+        parts = []
+        if change.lines:
+            parts.append(f"{many(len(change.lines), 'line')} not as sent")
+        if change.was:
+            parts.append(f"{len(change.was)} of those sent gone")
+        return ", ".join(parts) + (", remarks only" if change.words else "")
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        self.went.emit(min(self.change.lines, default=self.change.at))

@@ -1,0 +1,128 @@
+"""What is different between two programs, step by step and line by line.
+
+Line numbers and blanks count for nothing: no control does anything else for them. Words in brackets count, but it is said where
+nothing else has changed.
+"""
+
+from __future__ import annotations
+
+import difflib
+import itertools
+import re
+from collections import Counter
+from collections.abc import Iterator, Sequence
+from typing import Literal
+
+import msgspec
+
+from bastler.post.program import Program, Section
+
+Kind = Literal["changed", "fresh", "gone", "moved"]
+MOST_PAIRS = 4_000_000
+"""Of two stretches with more pairs of lines than this, behind what they have alike at both ends, all lines count as changed."""
+_NUMBER = re.compile(r"^\s*N\d+\s*", re.IGNORECASE)
+Key = tuple[str, str, int]
+"""Step, stage, and which of its stretches."""
+
+
+class Change(msgspec.Struct, frozen=True):
+    """What is different in a stage of a step; both are empty for what frames the program. `lines` are those of the newer program,
+    from 0, that were not there; `was` those of the older one that are there no more, and `at` the line before which the first of
+    all that is. `words` where nothing but remarks is different."""
+
+    step: str
+    stage: str
+    kind: Kind
+    lines: tuple[int, ...]
+    was: tuple[str, ...]
+    at: int
+    words: bool = False
+
+
+def compared(then: Program, now: Program) -> tuple[Change, ...]:
+    """What has changed from one program to another, in the order of the newer one, with what is gone where it was."""
+    before, after = dict(_stretches(then)), dict(_stretches(now))
+    stay = _in_order(list(before), list(after))
+    found: list[Change] = []
+    at = 0
+    for key in _merged(list(before), list(after)):
+        section, was = after.get(key), before.get(key)
+        if section is None and was is not None:
+            found.append(_change(key, "gone", [], _lines(then, was), at))
+        elif section is not None:
+            at = section.last
+            change = _within(key, then, was, now, section)
+            if change is None and key not in stay:
+                change = _change(key, "moved", [], [], section.first)
+            if change is not None:
+                found.append(change)
+    return tuple(found)
+
+
+def _stretches(program: Program) -> Iterator[tuple[Key, Section]]:
+    seen: Counter[tuple[str, str]] = Counter()
+    for section in program.sections:
+        if section.last > section.first:
+            seen[section.step, section.stage] += 1
+            yield (section.step, section.stage, seen[section.step, section.stage]), section
+
+
+def _in_order(before: Sequence[Key], after: Sequence[Key]) -> set[Key]:
+    """Stretches that come one after the other in both programs, as many of them as there are."""
+    blocks = difflib.SequenceMatcher(None, before, after, autojunk=False).get_matching_blocks()
+    return {key for block in blocks for key in before[block.a : block.a + block.size]}
+
+
+def _merged(before: Sequence[Key], after: Sequence[Key]) -> list[Key]:
+    """All stretches in the order of the newer program; one that is gone behind that which it stood behind."""
+    order, there = list(after), set(after)
+    for k, key in enumerate(before):
+        if key not in there:
+            last = next((order.index(one) for one in reversed(before[:k]) if one in order), -1)
+            order.insert(last + 1, key)
+    return order
+
+
+def _lines(program: Program, section: Section) -> list[str]:
+    return [_bare(line) for line in program.lines[section.first : section.last]]
+
+
+def _bare(line: str) -> str:
+    """A line without its number and without blanks at its ends."""
+    return _NUMBER.sub("", line).strip()
+
+
+def _within(key: Key, then: Program, was: Section | None, now: Program, section: Section) -> Change | None:
+    """What is different in a stretch; None where nothing is."""
+    new = _lines(now, section)
+    if was is None:
+        return _change(key, "fresh", list(range(section.first, section.last)), [], section.first, new)
+    old = _lines(then, was)
+    if old == new:
+        return None
+    fresh, gone, at = _differences(old, new)
+    return _change(
+        key, "changed", [section.first + k for k in fresh], [old[k] for k in gone], section.first + at, [new[k] for k in fresh]
+    )
+
+
+def _differences(old: Sequence[str], new: Sequence[str]) -> tuple[list[int], list[int], int]:
+    """Which lines of the new text were not there, which of the old one are gone, and where the first difference is."""
+    alike = sum(1 for _ in itertools.takewhile(lambda pair: pair[0] == pair[1], zip(old, new, strict=False)))
+    rest = zip(reversed(old[alike:]), reversed(new[alike:]), strict=False)
+    tail = sum(1 for _ in itertools.takewhile(lambda pair: pair[0] == pair[1], rest))
+    a, b = old[alike : len(old) - tail], new[alike : len(new) - tail]
+    if len(a) * len(b) > MOST_PAIRS:
+        return [alike + k for k in range(len(b))], [alike + k for k in range(len(a))], alike
+    fresh: list[int] = []
+    gone: list[int] = []
+    for tag, i0, i1, j0, j1 in difflib.SequenceMatcher(None, a, b, autojunk=False).get_opcodes():
+        if tag != "equal":
+            gone += range(alike + i0, alike + i1)
+            fresh += range(alike + j0, alike + j1)
+    return fresh, gone, alike
+
+
+def _change(key: Key, kind: Kind, lines: list[int], was: list[str], at: int, new: Sequence[str] = ()) -> Change:
+    words = kind == "changed" and all(line.startswith(("(", ";")) for line in (*new, *was))
+    return Change(key[0], key[1], kind, tuple(lines), tuple(was), at, words)
