@@ -16,6 +16,7 @@ import pytest
 
 import bastler.proof
 from bastler.job import Job, edits, plan
+from bastler.job.by_hand import HandEdit
 from bastler.job.crib_edits import tool_to_station
 from bastler.post import Program, post
 from bastler.proof import Remark, prove_job
@@ -196,6 +197,12 @@ def coasting() -> Case:
     return Case(job, "\n".join(lines))
 
 
+def typed_over(job: Job) -> Job:
+    """A job with a hand edit of its facing in the place of a line that is not there."""
+    edit = HandEdit(id="e1", program=job.holdings[0].id, step="f", stage="face", was=("G1 X-999",), now=("M0",))
+    return msgspec.structs.replace(job, by_hand=(edit,))
+
+
 MILLED: dict[str, Callable[[], Case]] = {
     "air": lambda: Case(job_of(TOP, Facing(id="g", tool="end-16"))),
     "answer": lambda: Case(pocket(corner_radius=3.5, tool="end-16", size_z=20.0)),
@@ -203,6 +210,7 @@ MILLED: dict[str, Callable[[], Case]] = {
     "full-bite": lambda: Case(pocket(length=55.0, depth=15.0, ap=15.0)),
     "full-width": lambda: Case(free_pocket()),
     "gouge": lambda: by_hand(pocket(depth=5.0, size_z=20.0), "M9", "G0 X4 Y4 Z2\nG1 Z-1 F100\nG0 Z20\nM9"),
+    "hand-edit": lambda: Case(typed_over(job_of(TOP))),
     "holder-in-stock": lambda: Case(short_stick_out()),
     "jaw-hit": lambda: Case(job_of(TOP, vise="yes", grip=19.5, jaw_width=50.0)),
     "land": lambda: Case(rim("right")),
@@ -287,6 +295,7 @@ TURNED: dict[str, Callable[[], Case]] = {
 }  # fmt: skip
 HANDED: dict[str, Callable[[], Case]] = {
     "chucks-meet": lambda: handed_by_hand("G31", "G31 W-625 Q0.3 F500"),
+    "hand-edit": lambda: Case(typed_over(turned(FACE))),
     "grip-milled": lambda: Case(handed(FACE, Flats(id="x", across=46.0, length=10.0), HandOver(id="h"))),
     "grip-reach": lambda: Case(edits.answered(handed(FACE, HandOver(id="h")), "card:turn-mill-250.takes_lo", 60.0)),
     "grip-short": lambda: Case(handed(FACE, HandOver(id="h", grip=1.0))),

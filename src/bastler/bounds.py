@@ -32,6 +32,9 @@ STEPS = Bound(400, "steps")
 """Of one job."""
 HOLDINGS = Bound(12, "holdings")
 """Of one job: each has a stock of its own in the proof."""
+HAND_EDITS = Bound(500, "places changed by hand")
+"""Of one job."""
+HAND_LINES = Bound(10_000, "lines changed by hand")
 MOVES = Bound(2_000_000, "moves")
 """Of one program."""
 BLOCKS = Bound(50_000, "lines with words other than motion")

@@ -96,6 +96,11 @@ command("job.save", "Save the job", "Job", ("Ctrl+S",))(lambda w: w.jobs.save_jo
 command("job.save-as", "Save the job as…", "Job", ("Ctrl+Shift+S",))(lambda w: w.jobs.save_job_as())
 command("job.close", "Back to the start", "Job", ("Ctrl+W",))(lambda w: w.jobs.close_job())
 command("program.output", "Output the program", "Job", ("Ctrl+P",))(lambda w: w.to_output())
+command("program.edit", "Edit the program by hand, or not", "Job", ("Ctrl+Shift+E",))(
+    _out(lambda w: w.program.edit_bar.toggle.toggle())
+)
+command("program.find", "Find in the program", "Job", ("Ctrl+F",))(_out(lambda w: w.program.edit_bar.to_find()))
+command("program.line", "To a line of the program", "Job", ("Ctrl+L",))(_out(lambda w: w.program.edit_bar.to_line()))
 command("program.sheet", "Setup sheet as PDF", "Job")(_out(lambda w: w.program.papers.write_sheet()))
 command("program.print", "Print the setup sheet…", "Job", ("Ctrl+Shift+P",))(_out(lambda w: w.program.papers.print_sheet()))
 command("program.tools", "Tool list as CSV", "Job")(_out(lambda w: w.program.papers.write_tools()))

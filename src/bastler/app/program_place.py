@@ -7,9 +7,21 @@ from functools import partial
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QShowEvent
-from PyQt6.QtWidgets import QAbstractScrollArea, QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QAbstractScrollArea,
+    QFrame,
+    QHBoxLayout,
+    QPushButton,
+    QScrollArea,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
+from bastler.app.code_editor import CodeEditor
 from bastler.app.drafting import painting
+from bastler.app.hand_bar import HandBar
+from bastler.app.hand_desk import EditBar, HandDesk
 from bastler.app.labels import Label
 from bastler.app.output import OutputPanel
 from bastler.app.path_view import PathView
@@ -44,6 +56,8 @@ class Listing(QAbstractScrollArea):
         self.line = 0
         self.marks: dict[int, str] = {}
         self.changed: frozenset[int] = frozenset()
+        self.by_hand: frozenset[int] = frozenset()
+        """Lines that were typed by hand."""
         self._firsts: list[int] = []
         session.proof_changed.connect(self.refresh)
         session.cursor_changed.connect(self._follow)
@@ -60,6 +74,8 @@ class Listing(QAbstractScrollArea):
         proof = self.session.proof
         count = len(proof.program.lines) if proof else 0
         self.marks = {}
+        typed = proof.program.typed if proof else ()
+        self.by_hand = frozenset(k for place in typed for k in range(place.first, max(place.last, place.first + 1)))
         self._firsts = [s.first for s in proof.program.sections] if proof else []
         for remark in reversed(proof.remarks if proof else ()):
             if remark.line:
@@ -147,6 +163,8 @@ class Listing(QAbstractScrollArea):
         painter.drawText(
             QRectF(number_right - 60, y, 54, LINE), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, str(k + 1)
         )
+        if k in self.by_hand:
+            painter.fillRect(QRectF(number_right - 4, y + 1, 4, LINE - 2), QColor(DAY.focus))
         if k in self.changed:
             painter.fillRect(QRectF(number_right - 4, y + 1, 3, LINE - 2), QColor(DAY.caution))
             painter.drawText(QRectF(number_right - 60, y, 14, LINE), RIGHT, "±")
@@ -229,6 +247,9 @@ class ProgramPlace(QWidget):
         holder_column = QVBoxLayout(holder)
         holder_column.setContentsMargins(0, 0, 0, 0)
         holder_column.addWidget(self.sent)
+        self.by_hand = HandBar(session)
+        self.by_hand.went.connect(self._to_line)
+        holder_column.addWidget(self.by_hand)
         holder_column.addLayout(self.remarks)
         holder_column.addStretch(1)
         area = QScrollArea()
@@ -250,7 +271,22 @@ class ProgramPlace(QWidget):
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(1)
         self.path = PathView(session)
-        row.addWidget(self.listing, 8)
+        self.pages = QStackedWidget()
+        self.editor = CodeEditor()
+        for page in (self.listing, self.editor):
+            self.pages.addWidget(page)
+        self.hand = HandDesk(session, self.editor)
+        self.hand.refused.connect(lambda text: self.output.say(text, DAY.stop))
+        self.edit_bar = EditBar(self.editor, self.pages, self.hand)
+        left = QWidget()
+        left.setObjectName("panel")
+        left.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        left_column = QVBoxLayout(left)
+        left_column.setContentsMargins(0, 0, 0, 0)
+        left_column.setSpacing(0)
+        left_column.addWidget(self.edit_bar)
+        left_column.addWidget(self.pages, 1)
+        row.addWidget(left, 8)
         row.addWidget(self.path, 5)
         row.addWidget(side)
         session.proof_changed.connect(self.refresh)
@@ -312,6 +348,8 @@ class ProgramPlace(QWidget):
 
     def _to_line(self, line: int) -> None:
         self.listing.go_to(line)
+        if self.hand.on:
+            self.editor.go_to(line)
         self.session.seek_line(line)
 
     def _to_remark(self, remark: object) -> None:

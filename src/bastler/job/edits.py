@@ -17,6 +17,7 @@ import msgspec
 
 from bastler.bounds import beyond_all
 from bastler.job.arrive import come_to_side, fresh_id, outline_added, outline_answer
+from bastler.job.by_hand import HandEdit
 from bastler.job.chuck import ChuckHolding, other_offset
 from bastler.job.chuck import Follows as ChuckFollows
 from bastler.job.crib_edits import crib_given, crib_owner
@@ -306,8 +307,10 @@ def _arrival(job: Job, holding: AnyHolding, *, flat: bool = False) -> Arrival:
 def cured(job: Job, address: str, value: Any) -> Job:
     """The job with a remark's way out taken: an answer given, or, for `add:facing`, `add:turn-facing` and `add:sides`, the step
     added that takes what the stock says has to come off; `add:facing:h2` at the head of that holding, `add:hand-over:h1` at its
-    end; `add:relief:s3` a relief behind the thread of that step."""
+    end; `add:relief:s3` a relief behind the thread of that step; `hand:e1` leaves that hand edit out."""
     what, _, kind = address.partition(":")
+    if what == "hand":
+        return hand_edit_removed(job, kind)
     if what != "add":
         return answered(job, address, value)
     kind, _, place = kind.partition(":")
@@ -318,6 +321,17 @@ def cured(job: Job, address: str, value: Any) -> Job:
     holding = job.holding_of(place)
     at_end = kind == "hand-over" and holding.steps
     return step_added(job, kind, holding.steps[-1].id if at_end else f"holding:{holding.id}")[0]
+
+
+def changed_by_hand(job: Job, program: str, found: Sequence[HandEdit]) -> Job:
+    """The job with these hand edits in the place of all there are of a program, by its first holding."""
+    others = tuple(edit for edit in job.by_hand if edit.program != program)
+    return msgspec.structs.replace(job, by_hand=(*others, *found))
+
+
+def hand_edit_removed(job: Job, ident: str) -> Job:
+    """The job without a hand edit."""
+    return msgspec.structs.replace(job, by_hand=tuple(edit for edit in job.by_hand if edit.id != ident))
 
 
 def _sides_added(job: Job) -> Job:

@@ -143,6 +143,7 @@ def _check(job: Job) -> None:
     _unique([p.id for p in job.patterns], "$.patterns", "Pattern")
     _unique([o.id for o in job.outlines], "$.outlines", "Outline")
     _unique([t.id for t in job.tools], "$.tools", "Tool")
+    _unique([e.id for e in job.by_hand], "$.by_hand", "Hand edit")
 
 
 def _check_own(job: Job) -> None:

@@ -13,6 +13,7 @@ from msgspec import structs
 
 from bastler.exchange import Drawing, DrawingError, read_dxf
 from bastler.job import Job, JobFileError, Plan, crib_edits, edits, plan, read_job_text
+from bastler.job.by_hand import HandEdit
 from bastler.job.card_sample import card_sample
 from bastler.job.from_drawing import SAME_MM, Part, parts_of
 from bastler.live.setting_up import setup_sheet
@@ -21,6 +22,7 @@ from bastler.live.showing import part_look, tool_offers
 from bastler.live.shown import PartLook, ToolOffers
 from bastler.machines import MachineCard
 from bastler.post import Program, post
+from bastler.post.by_hand import TooMuch, edits_of, unlaid
 from bastler.post.compared import Change, compared
 from bastler.proof import JobProof, MillProof, TurnProof
 from bastler.proof.faces import Mesh, Others
@@ -69,7 +71,7 @@ class State:
 
 WALLS = 2.0
 """So many rays beside a wall it may seem to be."""
-EXPECTED = (DrawingError, JobFileError)
+EXPECTED = (DrawingError, JobFileError, TooMuch)
 """What may go wrong with a task; its text is a sentence for the machinist."""
 
 
@@ -182,6 +184,13 @@ def tools(state: State, step: str, field: str) -> ToolOffers | None:
 def sheet(state: State) -> SetupSheet | None:
     """What the setup sheet of the job says; None where it is not proved."""
     return setup_sheet(state.proof) if state.proof else None
+
+
+@task("by-hand")
+def by_hand(state: State, shown: Program, edits: tuple[HandEdit, ...], holding: str, text: str) -> tuple[HandEdit, ...]:
+    """The hand edits that make a text of a program, by its first holding, that was shown with some in it; TooMuch where that is
+    more than is kept."""
+    return edits_of(unlaid(shown, edits), text, holding, edits)
 
 
 @task("compared")

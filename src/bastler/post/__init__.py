@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 
 from bastler.job import PlannedHolding
+from bastler.post.by_hand import laid_over
 from bastler.post.flat import FlatVoice
 from bastler.post.lathe import LatheBench
 from bastler.post.mill import MillBench
@@ -12,10 +13,16 @@ from bastler.post.writer import Writer
 
 
 def post(held: PlannedHolding | Sequence[PlannedHolding], said: Said | None = None) -> Program:
-    """The program of a whole holding, or of all that a part is handed through in one. Steps with troubles and steps switched off
-    are not in it. What the last program of the holding `said` is not worked out again."""
-    said = said or Said()
+    """The program of a whole holding, or of all that a part is handed through in one, with what was changed in it by hand. Steps
+    with troubles and steps switched off are not in it. What the last program of the holding `said` is not worked out again."""
     holdings = (held,) if isinstance(held, PlannedHolding) else tuple(held)
+    program = holdings[0].holding.id
+    return laid_over(made(holdings, said), [edit for edit in holdings[0].job.by_hand if edit.program == program])
+
+
+def made(holdings: Sequence[PlannedHolding], said: Said | None = None) -> Program:
+    """The program as the steps make it."""
+    said = said or Said()
     writer = Writer(holdings)
     if holdings[0].job.plane == "turned":
         bench = LatheBench(writer)
@@ -24,4 +31,4 @@ def post(held: PlannedHolding | Sequence[PlannedHolding], said: Said | None = No
     return writer.write(MillBench(writer, flat), {"flat": flat}, said)
 
 
-__all__ = ["Program", "Said", "Section", "post"]
+__all__ = ["Program", "Said", "Section", "made", "post"]

@@ -41,7 +41,7 @@ class Change(msgspec.Struct, frozen=True):
 
 def compared(then: Program, now: Program) -> tuple[Change, ...]:
     """What has changed from one program to another, in the order of the newer one, with what is gone where it was."""
-    before, after = dict(_stretches(then)), dict(_stretches(now))
+    before, after = dict(stretches(then)), dict(stretches(now))
     stay = _in_order(list(before), list(after))
     found: list[Change] = []
     at = 0
@@ -59,7 +59,8 @@ def compared(then: Program, now: Program) -> tuple[Change, ...]:
     return tuple(found)
 
 
-def _stretches(program: Program) -> Iterator[tuple[Key, Section]]:
+def stretches(program: Program) -> Iterator[tuple[Key, Section]]:
+    """The sections that have lines, each with which of its stage it is."""
     seen: Counter[tuple[str, str]] = Counter()
     for section in program.sections:
         if section.last > section.first:
@@ -84,10 +85,10 @@ def _merged(before: Sequence[Key], after: Sequence[Key]) -> list[Key]:
 
 
 def _lines(program: Program, section: Section) -> list[str]:
-    return [_bare(line) for line in program.lines[section.first : section.last]]
+    return [bare(line) for line in program.lines[section.first : section.last]]
 
 
-def _bare(line: str) -> str:
+def bare(line: str) -> str:
     """A line without its number and without blanks at its ends."""
     return _NUMBER.sub("", line).strip()
 

@@ -20,11 +20,24 @@ class Section(msgspec.Struct, frozen=True):
     stage: str = ""
 
 
+class Typed(msgspec.Struct, frozen=True):
+    """A place that was changed by hand: the id of the edit, and which lines it has put there, `first` to before `last`; none
+    where it has only taken some away. It lies in a `section`, by its number."""
+
+    edit: str
+    first: int
+    last: int
+    section: int
+
+
 class Program(msgspec.Struct, frozen=True):
-    """G-code text with its sections, which cover all lines in order."""
+    """G-code text with its sections, which cover all lines in order; what of it was `typed` by hand, and the ids of the edits
+    that do not fit it any more."""
 
     lines: tuple[str, ...]
     sections: tuple[Section, ...]
+    typed: tuple[Typed, ...] = ()
+    unfit: tuple[str, ...] = ()
 
     @property
     def text(self) -> str:

@@ -23,6 +23,7 @@ def all_remarks(proof: AnyProof, held: PlannedHolding | None, compared: list[Rem
     remarks = []
     if held:
         remarks = _unplanned(held) + (_offset_clashes(held) if held.job.turns else _not_in_machine(held)) + grip_remarks(held)
+        remarks += _by_hand(proof, held)
     if proof.trace.cut:  # what was not run is left by nobody's fault: the refused word is what has to be said
         compared = [r for r in compared if r.code == "gouge"]
     remarks += _read(proof) + _frame(proof) + _found(proof) + compared
@@ -124,6 +125,26 @@ def _fits(trouble: Trouble, owner: str, held: PlannedHolding | None = None, of: 
     if tool:
         says = f"Use {tool.says}"
     return Cure(says, f"{owner}.{trouble.field}" if owner else trouble.field, trouble.fits)
+
+
+def _by_hand(proof: AnyProof, held: PlannedHolding) -> list[Remark]:
+    """What was changed by hand and does not fit the program any more: it is not in it. That of a step that is switched off, or
+    not cut for a reason that is said, waits for it."""
+    waits = {done.step.id for done in held.steps if done.troubles or not done.step.on}
+    elsewhere = {step.id for step in held.job.steps} - {done.step.id for done in held.steps}
+    edits = {edit.id: edit for edit in held.job.by_hand}
+    remarks = []
+    for ident in proof.program.unfit:
+        edit = edits[ident]
+        if edit.step in waits or edit.step in elsewhere:
+            continue
+        was, now = (f"“{lines[0]}”{' …' if len(lines) > 1 else ''}" if lines else "" for lines in (edit.was, edit.now))
+        what = f"{now} in the place of {was}" if was and now else f"{now}, put in" if now else f"{was}, taken out"
+        text = f"Changed by hand, and the program is another one there now: {what}. It is not in the program."
+        step = edit.step if held.job.step(edit.step) else ""
+        cure = Cure("Leave it out", f"hand:{ident}", None)
+        remarks.append(Remark(level="stop", code="hand-edit", text=text, step=step, stage=edit.stage if step else "", cure=cure))
+    return remarks
 
 
 def _read(proof: AnyProof) -> list[Remark]:
