@@ -81,7 +81,12 @@ def test_a_damaged_list_keeps_what_can_be_read(tmp_path: Path, damage: bytes) ->
     assert store.outputs() == [first, second]
 
 
-@pytest.mark.parametrize("damage", [b"", b"no gzip", gzip.compress(b"{}"), gzip.compress(msgspec.json.encode(MADE))[:40]])
+WHOLE = gzip.compress(msgspec.json.encode(MADE), mtime=0)
+
+
+@pytest.mark.parametrize(
+    "damage", [b"", b"no gzip", gzip.compress(b"{}", mtime=0), WHOLE[:40]], ids=["empty", "other", "none", "cut"]
+)
 def test_what_it_was_made_of_is_whole_or_not_there(tmp_path: Path, damage: bytes) -> None:
     store = SentPrograms(tmp_path)
     kept = store.keep(output(1), MADE)
