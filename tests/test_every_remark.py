@@ -16,7 +16,7 @@ import pytest
 
 import bastler.proof
 from bastler.job import Job, edits, plan
-from bastler.job.by_hand import HandEdit
+from bastler.job.by_hand import Elsewhere, HandEdit
 from bastler.job.crib_edits import tool_to_station
 from bastler.post import Program, post
 from bastler.proof import Remark, prove_job
@@ -203,6 +203,12 @@ def typed_over(job: Job) -> Job:
     return msgspec.structs.replace(job, by_hand=(edit,))
 
 
+def elsewhere(job: Job, text: str) -> Job:
+    """A job with its own program as one that comes from elsewhere."""
+    bare = msgspec.structs.replace(job.holdings[0], steps=())
+    return msgspec.structs.replace(job, holdings=(bare,), elsewhere=Elsewhere(lines=tuple(text.splitlines())))
+
+
 MILLED: dict[str, Callable[[], Case]] = {
     "air": lambda: Case(job_of(TOP, Facing(id="g", tool="end-16"))),
     "answer": lambda: Case(pocket(corner_radius=3.5, tool="end-16", size_z=20.0)),
@@ -211,6 +217,10 @@ MILLED: dict[str, Callable[[], Case]] = {
     "full-width": lambda: Case(free_pocket()),
     "gouge": lambda: by_hand(pocket(depth=5.0, size_z=20.0), "M9", "G0 X4 Y4 Z2\nG1 Z-1 F100\nG0 Z20\nM9"),
     "hand-edit": lambda: Case(typed_over(job_of(TOP))),
+    "guessed-stock": lambda: Case(elsewhere(FACED, FACING_TEXT)),
+    "guessed-tool": lambda: Case(elsewhere(FACED, FACING_TEXT)),
+    "guessed-unit": lambda: Case(elsewhere(FACED, FACING_TEXT.replace("G21", ""))),
+    "no-shape": lambda: Case(elsewhere(FACED, FACING_TEXT)),
     "holder-in-stock": lambda: Case(short_stick_out()),
     "jaw-hit": lambda: Case(job_of(TOP, vise="yes", grip=19.5, jaw_width=50.0)),
     "land": lambda: Case(rim("right")),
@@ -296,6 +306,10 @@ TURNED: dict[str, Callable[[], Case]] = {
 HANDED: dict[str, Callable[[], Case]] = {
     "chucks-meet": lambda: handed_by_hand("G31", "G31 W-625 Q0.3 F500"),
     "hand-edit": lambda: Case(typed_over(turned(FACE))),
+    "guessed-stock": lambda: Case(elsewhere(BAR, FRONT_TEXT)),
+    "guessed-tool": lambda: Case(elsewhere(BAR, FRONT_TEXT)),
+    "guessed-unit": lambda: Case(elsewhere(BAR, FRONT_TEXT.replace("G21", ""))),
+    "no-shape": lambda: Case(elsewhere(BAR, FRONT_TEXT)),
     "grip-milled": lambda: Case(handed(FACE, Flats(id="x", across=46.0, length=10.0), HandOver(id="h"))),
     "grip-reach": lambda: Case(edits.answered(handed(FACE, HandOver(id="h")), "card:turn-mill-250.takes_lo", 60.0)),
     "grip-short": lambda: Case(handed(FACE, HandOver(id="h", grip=1.0))),

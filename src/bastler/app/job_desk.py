@@ -23,6 +23,7 @@ from bastler.job.kept import Kept
 from bastler.job.samples import sample
 
 JOB_FILES = "Bastler jobs (*.bastler)"
+PROGRAMS = "Programs (*.nc *.NC *.ngc *.tap *.TAP *.cnc *.CNC *.iso *.txt *.TXT)"
 SUFFIX = ".bastler"
 FIRST_SIZE = {False: "stock.size_x", True: "stock.diameter"}
 """Where a new job begins, of a milled and of a turned part."""
@@ -115,7 +116,10 @@ class JobDesk(QObject):
             self._mark(path)
 
     def open_path(self, path: Path) -> None:
-        """Opens a job file; a bad one is said and changes nothing."""
+        """Opens a job file, or a program from elsewhere; a bad one is said and changes nothing."""
+        if path.suffix.lower() != SUFFIX and path.suffix:
+            self._open_program(path)
+            return
         try:
             job, stamp = read_job_file(path)
         except JobFileError as error:
@@ -123,12 +127,25 @@ class JobDesk(QObject):
             return
         self.opened(job, path, saved=job, stamp=stamp)
 
+    def _open_program(self, path: Path) -> None:
+        """A job round a program: its machine, stock and tools are guessed, and asked about."""
+
+        def came(job: Job | None, trouble: str) -> None:
+            if job is None:
+                self._say("wrong", trouble or f"{path.name} could not be opened.")
+                return
+            self.opened(job)
+            if self.session.job is job:
+                self.window.go_to("program")
+
+        self.session.core.ask("open-program", path, self.session.shop, then=came)
+
     def new_job(self) -> None:
         job, shop = self.session.job, self.session.shop
         self.opened(shop.new_job(job.unit, job.machine) if self.session.has_job else shop.new_job("mm", "mill-600"))
 
     def ask_open(self) -> None:
-        path = file_to_open(self.window, "Open a job", str(Path.home()), JOB_FILES)
+        path = file_to_open(self.window, "Open a job or a program", str(Path.home()), f"{JOB_FILES};;{PROGRAMS}")
         if path:
             self.open_path(path)
 

@@ -69,9 +69,18 @@ class RouteDesk:
         self.order_menu = menu
         menu.popup(self.window.route.mapToGlobal(QPoint(24, 60)))
 
+    def _from_elsewhere(self) -> bool:
+        """Is there a program in the place of steps? Then it is said that there are none."""
+        if self.session.job.elsewhere is None:
+            return False
+        self.session.said.emit("wrong", "This program comes from elsewhere: it has no steps. It can be edited by hand.")
+        return True
+
     def open_board(self) -> None:
         """The board of features over the view."""
         job = self.session.job
+        if self._from_elsewhere():
+            return
 
         def order(kind: StepKind) -> tuple[int, int, int]:
             """On a lathe what is turned first, and what fits anywhere last."""
@@ -130,6 +139,8 @@ class RouteDesk:
     def turn_over(self) -> None:
         """A further holding behind the one that is looked at: the part turned over about X until it is said otherwise, one in a
         chuck turned round by hand."""
+        if self._from_elsewhere():
+            return
         if over := HOLDINGS.over(len(self.session.job.holdings) + 1):
             self.window.say("wrong", over)
             return

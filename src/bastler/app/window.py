@@ -28,6 +28,10 @@ class Window(QMainWindow):
         """A sentence in the row over the view."""
         raise NotImplementedError
 
+    def go_to(self, place: str) -> None:
+        """Bench, crib or program."""
+        raise NotImplementedError
+
     def view(self, name: str) -> None:
         """Sheet, solid or path."""
         raise NotImplementedError

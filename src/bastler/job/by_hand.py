@@ -1,14 +1,19 @@
-"""Lines of a program that somebody has typed in the place of those that the steps make. `post.by_hand` lays them over it."""
+"""What is in a program besides what steps make: lines that somebody has typed in the place of others, which `post.by_hand` lays
+over it, or a whole program that comes from elsewhere."""
 
 from __future__ import annotations
 
+import re
 from typing import Annotated
 
 import msgspec
 
 from bastler.bounds import HAND_EDITS
+from bastler.units import Unit
 
 Lines = tuple[str, ...]
+UNIT_WORD = re.compile(r"G\s*0*2([01])(?![\d.])", re.IGNORECASE)
+REMARK = re.compile(r"\([^)]*\)?|;.*")
 
 
 class HandEdit(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
@@ -32,3 +37,25 @@ class HandEdit(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
 
 
 HandEdits = Annotated[tuple[HandEdit, ...], msgspec.Meta(max_length=HAND_EDITS.most)]
+
+
+class Elsewhere(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
+    """A program that comes from elsewhere, in the place of what steps would make: its `lines`. What it does not say was guessed:
+    which stock, which tools, perhaps which unit. `sure` are those that somebody has looked at: `stock`, `unit`, `T3`."""
+
+    lines: Lines
+    sure: Lines = ()
+
+    @property
+    def unit(self) -> Unit | None:
+        """The unit that it says first, by G20 or G21; None where it says none."""
+        for line in self.lines:
+            found = UNIT_WORD.search(code_of(line))
+            if found:
+                return "inch" if found[1] == "0" else "mm"
+        return None
+
+
+def code_of(line: str) -> str:
+    """A line without what stands in brackets or behind a semicolon."""
+    return REMARK.sub(" ", line)

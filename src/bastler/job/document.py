@@ -13,7 +13,7 @@ import msgspec
 from bastler.ask import ask, pick
 from bastler.bounds import HOLDINGS
 from bastler.cutting import MATERIALS, Material
-from bastler.job.by_hand import HandEdits
+from bastler.job.by_hand import Elsewhere, HandEdits
 from bastler.job.chuck import ChuckHolding
 from bastler.job.stock import AnyStock, BarStock, BlockStock
 from bastler.job.vise import ViseHolding
@@ -46,6 +46,7 @@ class Job(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
     cards: tuple[MachineCard, ...] = ()
     stock: AnyStock = BlockStock()
     by_hand: HandEdits = ()
+    elsewhere: Elsewhere | None = None
     holdings: Annotated[tuple[AnyHolding, ...], msgspec.Meta(min_length=1, max_length=HOLDINGS.most)] = (ViseHolding(),)
 
     @property

@@ -307,10 +307,14 @@ def _arrival(job: Job, holding: AnyHolding, *, flat: bool = False) -> Arrival:
 def cured(job: Job, address: str, value: Any) -> Job:
     """The job with a remark's way out taken: an answer given, or, for `add:facing`, `add:turn-facing` and `add:sides`, the step
     added that takes what the stock says has to come off; `add:facing:h2` at the head of that holding, `add:hand-over:h1` at its
-    end; `add:relief:s3` a relief behind the thread of that step; `hand:e1` leaves that hand edit out."""
+    end; `add:relief:s3` a relief behind the thread of that step; `hand:e1` leaves that hand edit
+    out; `sure:T3` says that a guess about a program from elsewhere is right."""
     what, _, kind = address.partition(":")
     if what == "hand":
         return hand_edit_removed(job, kind)
+    if what == "sure" and job.elsewhere is not None:
+        sure = (*job.elsewhere.sure, kind)
+        return msgspec.structs.replace(job, elsewhere=msgspec.structs.replace(job.elsewhere, sure=sure))
     if what != "add":
         return answered(job, address, value)
     kind, _, place = kind.partition(":")

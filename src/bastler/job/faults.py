@@ -40,6 +40,8 @@ def unfounded(job: Job) -> Iterator[Trouble]:
         yield Trouble("holdings", f"{cards[job.machine].name} has no second spindle to hand the part over to.")
     elif sum(getattr(h, "handed", False) for h in job.holdings) > 1:
         yield Trouble("holdings", "A part is handed over to the second chuck once.")
+    if job.elsewhere is not None and (job.steps or len(job.holdings) > 1):
+        yield Trouble("elsewhere", "A program from elsewhere has no steps and one holding.")
     if job.stock.material not in job.all_materials():
         yield Trouble("stock.material", f"There is no material “{job.stock.material}”.")
 

@@ -11,11 +11,15 @@ from typing import Any
 import numpy as np
 from msgspec import structs
 
+from bastler.disk import read_bounded, reason_of
 from bastler.exchange import Drawing, DrawingError, read_dxf
 from bastler.job import Job, JobFileError, Plan, crib_edits, edits, plan, read_job_text
 from bastler.job.by_hand import HandEdit
 from bastler.job.card_sample import card_sample
 from bastler.job.from_drawing import SAME_MM, Part, parts_of
+from bastler.job.shop import Shop
+from bastler.live.opened import LARGEST as MOST_OPENED
+from bastler.live.opened import NoProgram, job_of_program
 from bastler.live.setting_up import setup_sheet
 from bastler.live.setup_sheet import SetupSheet
 from bastler.live.showing import part_look, tool_offers
@@ -71,7 +75,7 @@ class State:
 
 WALLS = 2.0
 """So many rays beside a wall it may seem to be."""
-EXPECTED = (DrawingError, JobFileError, TooMuch)
+EXPECTED = (DrawingError, JobFileError, TooMuch, NoProgram)
 """What may go wrong with a task; its text is a sentence for the machinist."""
 
 
@@ -191,6 +195,16 @@ def by_hand(state: State, shown: Program, edits: tuple[HandEdit, ...], holding: 
     """The hand edits that make a text of a program, by its first holding, that was shown with some in it; TooMuch where that is
     more than is kept."""
     return edits_of(unlaid(shown, edits), text, holding, edits)
+
+
+@task("open-program")
+def open_program(state: State, path: Path, shop: Shop) -> Job:
+    """A job round a program from a file; NoProgram where it is none."""
+    try:
+        data = read_bounded(path, MOST_OPENED)
+    except OSError as error:
+        raise NoProgram(f"{path.name} cannot be read: {reason_of(error)}.") from error
+    return job_of_program(data, path.name, shop)
 
 
 @task("compared")

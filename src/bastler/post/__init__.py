@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from bastler.job import PlannedHolding
-from bastler.post.by_hand import laid_over
+from bastler.post.by_hand import laid_over, one_line
 from bastler.post.flat import FlatVoice
 from bastler.post.lathe import LatheBench
 from bastler.post.mill import MillBench
@@ -21,7 +21,10 @@ def post(held: PlannedHolding | Sequence[PlannedHolding], said: Said | None = No
 
 
 def made(holdings: Sequence[PlannedHolding], said: Said | None = None) -> Program:
-    """The program as the steps make it."""
+    """The program as the steps make it, or as it came from elsewhere."""
+    elsewhere = holdings[0].job.elsewhere
+    if elsewhere is not None:
+        return Program.foreign("\n".join(map(one_line, elsewhere.lines)))
     said = said or Said()
     writer = Writer(holdings)
     if holdings[0].job.plane == "turned":

@@ -23,12 +23,16 @@ def all_remarks(proof: AnyProof, held: PlannedHolding | None, compared: list[Rem
     remarks = []
     if held:
         remarks = _unplanned(held) + (_offset_clashes(held) if held.job.turns else _not_in_machine(held)) + grip_remarks(held)
-        remarks += _by_hand(proof, held)
+        remarks += _by_hand(proof, held) + _unsure(proof, held)
+    if held and held.job.elsewhere is not None:  # nobody has said what shape is wanted
+        compared = []
     if proof.trace.cut:  # what was not run is left by nobody's fault: the refused word is what has to be said
         compared = [r for r in compared if r.code == "gouge"]
     remarks += _read(proof) + _frame(proof) + _found(proof) + compared
     if held:
         remarks = [_with_cure(remark, held) for remark in remarks]
+    if held and held.job.elsewhere is not None:  # nor how long it is to be
+        remarks = [remark for remark in remarks if remark.code != "short-part"]
     if not proof.stages and not remarks and not proof.trace.cut:
         remarks.append(Remark(level="note", code="nothing", text="Nothing is cut yet. Add a step."))
     return sorted_remarks(remarks)
@@ -145,6 +149,30 @@ def _by_hand(proof: AnyProof, held: PlannedHolding) -> list[Remark]:
         cure = Cure("Leave it out", f"hand:{ident}", None)
         remarks.append(Remark(level="stop", code="hand-edit", text=text, step=step, stage=edit.stage if step else "", cure=cure))
     return remarks
+
+
+def _unsure(proof: AnyProof, held: PlannedHolding) -> list[Remark]:
+    """What was guessed of a program from elsewhere, and nobody has looked at yet."""
+    elsewhere, trace = held.job.elsewhere, proof.trace
+    if elsewhere is None:
+        return []
+    shape = "Nothing says which shape is wanted: what this program cuts is compared with none."
+    text = "Stock, zero and how it is held are guessed from the moves. Look at their cards."
+    guesses = [("stock", Remark(level="open", code="guessed-stock", text=text, cure=Cure("They are right", "sure:stock", None)))]
+    if elsewhere.unit is None:
+        text = f"The program does not say in which unit it is: it is taken as {held.job.unit}."
+        guesses.append(("unit", Remark(level="open", code="guessed-unit", text=text, cure=Cure("It is", "sure:unit", None))))
+    feeds = trace.kind != RAPID
+    for number in dict.fromkeys(trace.tool[feeds].tolist()):
+        tool = next((one for one in held.ctx.tools if one.station == number), None)
+        if tool is None:
+            continue
+        line = int(trace.line[np.flatnonzero(feeds & (trace.tool == number))[0]]) + 1
+        text = f"T{number} is taken as {tool.name}. Is it another one, put that at station {number} in the crib."
+        cure = Cure("It is", f"sure:T{number}", None)
+        guesses.append((f"T{number}", Remark(level="open", code="guessed-tool", text=text, line=line, cure=cure)))
+    open_ = [remark for what, remark in guesses if what not in elsewhere.sure]
+    return [Remark(level="note", code="no-shape", text=shape), *open_]
 
 
 def _read(proof: AnyProof) -> list[Remark]:
