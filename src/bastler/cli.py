@@ -134,6 +134,7 @@ def _sample(options: argparse.Namespace) -> int:
 def _post(options: argparse.Namespace) -> int:
     from bastler.disk import write_whole
     from bastler.job import plan
+    from bastler.live.leaving import sent_bytes
     from bastler.post import post
 
     planned = plan(_read(options.job))
@@ -141,7 +142,8 @@ def _post(options: argparse.Namespace) -> int:
         path: Path = options.output
         if len(planned.programs) > 1:
             path = path.with_name(f"{path.stem}-{k}{path.suffix}")
-        _write(partial(write_whole, path, post(group).sent), path)
+        sent = sent_bytes(post(group), planned.job.card, planned.job.unit, ())
+        _write(partial(write_whole, path, sent), path)
     troubles = [t for step in planned.steps for t in step.troubles] + list(planned.troubles)
     for trouble in troubles:
         print(f"bastler: {trouble.field}: {trouble.text}", file=sys.stderr)

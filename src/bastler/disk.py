@@ -12,6 +12,7 @@ import fcntl
 import os
 import re
 import secrets
+import shutil
 import stat
 import time
 from collections.abc import Iterable
@@ -85,6 +86,18 @@ def write_whole(path: Path, data: bytes) -> None:
         beside.unlink(missing_ok=True)
         raise
     _flush_folder(path.parent)
+
+
+def free_at(folder: Path) -> int | None:
+    """How many bytes there is room for in a folder, or where it would be made; None where nobody knows."""
+    for place in (folder, *folder.parents):
+        try:
+            return shutil.disk_usage(place).free
+        except FileNotFoundError:
+            continue
+        except OSError:
+            return None
+    return None
 
 
 def _flush_folder(folder: Path) -> None:

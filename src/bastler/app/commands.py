@@ -105,6 +105,8 @@ command("program.sheet", "Setup sheet as PDF", "Job")(_out(lambda w: w.program.p
 command("program.print", "Print the setup sheet…", "Job", ("Ctrl+Shift+P",))(_out(lambda w: w.program.papers.print_sheet()))
 command("program.tools", "Tool list as CSV", "Job")(_out(lambda w: w.program.papers.write_tools()))
 command("program.sizes", "Size list as CSV", "Job")(_out(lambda w: w.program.papers.write_sizes()))
+command("program.send", "Send over the serial line…", "Job")(_out(lambda w: w.program.papers.send()))
+command("program.receive", "Receive over the serial line…", "Job")(_out(lambda w: w.program.papers.receive()))
 command("edit.undo", "Undo", "Change", ("Ctrl+Z",))(lambda w: w.session.undo())
 command("edit.redo", "Redo", "Change", ("Ctrl+Shift+Z",))(lambda w: w.session.redo())
 command("step.add", "Add a step", "Step", ("Insert",))(lambda w: w.cards.open_board())

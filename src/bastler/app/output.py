@@ -13,9 +13,14 @@ from bastler.app.labels import Label
 from bastler.app.sent_keeper import SentKeeper
 from bastler.app.session import Session
 from bastler.app.theme import DAY
-from bastler.disk import read_bounded, reason_of, write_whole
+from bastler.disk import free_at, read_bounded, reason_of, write_whole
 from bastler.job import Job
-from bastler.live.leaving import name_in, program_bytes, safe_name
+from bastler.live.leaving import names_of, program_bytes, safe_name
+from bastler.live.shown import ShownProof
+from bastler.units import grouped
+
+LARGEST = 200_000_000
+"""Bytes of a program that is compared."""
 
 
 class OutputPanel(QWidget):
@@ -62,7 +67,7 @@ class OutputPanel(QWidget):
         column.addWidget(self.button)
         session.proof_changed.connect(self._other)
         session.job_changed.connect(self._other)
-        self._named_for = ""
+        self._named_for = ("", "")
         self._said_for: Job | None = None
         self.counted = False
         """Have the numbers counted on since the program that is shown left?"""
@@ -70,7 +75,7 @@ class OutputPanel(QWidget):
     @property
     def stem(self) -> str:
         """What its files are called, without an ending."""
-        return safe_name(self.name.text()).removesuffix(".nc")
+        return Path(safe_name(self.name.text(), self.session.job.card.dialect)).stem
 
     def take_focus(self) -> None:
         """The keyboard goes to the file's name; Enter saves."""
@@ -84,14 +89,16 @@ class OutputPanel(QWidget):
             self.said.clear()
             self.said.hide()
             self.button.setText("Save the program")
-        if self._named_for != job.name:
-            self._named_for = job.name
-            self.name.setText(safe_name(job.name.lower()))
+        if self._named_for != (job.name, job.machine):
+            self._named_for = (job.name, job.machine)
+            self.name.setText(safe_name(job.name.lower(), job.card.dialect))
         self.where.setText(f"in {self.folder}{self._numbers()}")
 
     def _numbers(self) -> str:
         """How the files of several holdings are told apart."""
         many = len(self.session.job.programs)
+        if self.session.job.card.dialect.names_by_number:
+            return ", named by number"
         return f", one file a program: {' and '.join(f'-{k}' for k in range(1, many + 1))} behind the name" if many > 1 else ""
 
     def _pick_folder(self) -> None:
@@ -100,21 +107,54 @@ class OutputPanel(QWidget):
             self.folder = Path(found)
             self.where.setText(f"in {self.folder}{self._numbers()}")
 
-    def save(self) -> None:
-        """Writes the program; one with a stop remark only when pressed a second time."""
+    def _all_cut(self) -> list[tuple[int, list[ShownProof]]]:
+        """The programs that cut something, each with its place and the proofs of its holdings; none where it is said why."""
         whole = self.session.whole
         if whole is None or self.session.stale:
             running = "The proof is still running. Try again in a moment."
             stopped = "The proof was stopped, so nothing goes out. Press Prove, above."
             self.say(stopped if self.session.halted else running, DAY.caution_text)
-            return
-        groups = self.session.job.programs
-        every = [(k, [whole.holdings[place] for place in group]) for k, group in enumerate(groups)]
+            return []
+        every = [(k, [whole.holdings[place] for place in group]) for k, group in enumerate(self.session.job.programs)]
         cut = [(k, proofs) for k, proofs in every if any(proof.stages for proof in proofs)]
         if not cut:
             self.say("There is nothing to cut yet. Add a step.", DAY.caution_text)
+        return cut
+
+    def program_to_send(self) -> tuple[bytes, ShownProof, bool] | None:
+        """The program that is looked at as it leaves, with its proof, and whether it may run; None where it is said why not."""
+        cut = dict(self._all_cut())
+        proofs = cut.get(self.keeper.program)
+        if proofs is None:
+            return None
+        return program_bytes(proofs), proofs[0], all(proof.proved for proof in proofs)
+
+    def has_left(self, where: str, sent: bytes, proof: ShownProof) -> None:
+        """The program that is looked at has left by another way."""
+        try:
+            self.keeper.keep(self.keeper.program, where, sent, proof)
+        except OSError as error:
+            self.say(f"What was sent could not be taken down: {reason_of(error)}.", DAY.stop)
+
+    def compared_with_sent(self, path: Path) -> str:
+        """How a program that came back is to what was sent last, whatever its lines end in."""
+        last = self.keeper.last(self.keeper.program)
+        made = self.keeper.made(self.keeper.program) if last is not None else None
+        if last is None or made is None:
+            return "Open it to have it proved."
+        try:
+            lines = [line.rstrip() for line in read_bounded(path, LARGEST).decode("latin-1").splitlines() if line.strip()]
+        except OSError as error:
+            return f"It cannot be read: {reason_of(error)}."
+        same = lines == [line.rstrip() for line in made.program.sent.decode("ascii").splitlines() if line.strip()]
+        return f"It is what was sent {last.when}." if same else f"It is not what was sent {last.when}. Open it to have it proved."
+
+    def save(self) -> None:
+        """Writes the program; one with a stop remark only when pressed a second time."""
+        cut, groups = self._all_cut(), self.session.job.programs
+        if not cut:
             return
-        if not whole.proved and not self._again:
+        if not all(proof.proved for _, proofs in cut for proof in proofs) and not self._again:
             self._again = True
             self.button.setText("Save it all the same")
             self.say(
@@ -122,9 +162,16 @@ class OutputPanel(QWidget):
             )
             return
         forgotten = ""
-        names = [name_in(self.name.text(), k, len(groups)) for k, _ in cut]
+        numbers = [self.session.plan.holdings[group[0]].number for group in groups]
+        every_name = names_of(self.name.text(), numbers, self.session.job.card.dialect)
+        names = [every_name[k] for k, _ in cut]
         for (k, proofs), name in zip(cut, names, strict=True):
             path, sent = self.folder / name, program_bytes(proofs)
+            if (free := free_at(self.folder)) is not None and free < len(sent):
+                self.say(
+                    f"There is no room for {name} in {self.folder}: {grouped(free)} of {grouped(len(sent))} bytes.", DAY.stop
+                )
+                return
             try:
                 write_whole(path, sent)
                 again = read_bounded(path, len(sent))
@@ -135,7 +182,7 @@ class OutputPanel(QWidget):
                 self.say(f"{path} does not hold what was written to it. Do not run it.", DAY.stop)
                 return
             try:
-                self.keeper.keep(k, path, sent, proofs[0])
+                self.keeper.keep(k, str(path), sent, proofs[0])
             except OSError as error:
                 forgotten = f" What was sent could not be taken down: {reason_of(error)}."
         self._again = False

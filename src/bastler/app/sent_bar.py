@@ -61,7 +61,7 @@ class SentBar(QWidget):
         if last is None or self.session.stale:
             return
         how = self.keeper.how(self.keeper.program)
-        sent = f"sent {last.when} as {last.path.rpartition('/')[2]}"
+        sent = f"sent {last.when} {last.where}"
         words, tint = {
             "same": (f"As it was {sent}.", DAY.good),
             "next": (f"For the next part: its numbers have counted on since it was {sent}.", DAY.soft),

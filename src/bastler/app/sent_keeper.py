@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from datetime import datetime
-from pathlib import Path
 from typing import Literal
 
 import platformdirs
@@ -70,7 +69,7 @@ class SentKeeper(QObject):
         last = self.last(program)
         return sent_programs().made(last) if last is not None else None
 
-    def keep(self, program: int, path: Path, sent: bytes, proof: ShownProof) -> None:
+    def keep(self, program: int, path: str, sent: bytes, proof: ShownProof) -> None:
         """A program has left. OSError where that cannot be taken down."""
         job = self.session.job
         key, name = self._key()
@@ -80,7 +79,7 @@ class SentKeeper(QObject):
             name=name,
             program=program,
             number=self.session.plan.holdings[job.programs[program][0]].number,
-            path=str(path),
+            path=path,
             digest=digest_of(sent),
             made_of="",
         )

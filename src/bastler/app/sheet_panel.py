@@ -4,17 +4,24 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from datetime import datetime
+from pathlib import Path
+from typing import TYPE_CHECKING
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QWidget
 
 from bastler.app.output import OutputPanel
 from bastler.app.session import Session
 from bastler.app.theme import DAY
 from bastler.disk import reason_of, write_whole
+from bastler.live.sent import LINE_PATH
 from bastler.live.setup_sheet import SetupSheet, sizes_csv
 from bastler.tools import AnyTool
 from bastler.tools.lists import csv_list
 from bastler.units import many
+
+if TYPE_CHECKING:
+    from bastler.app.line_dialog import LineDialog
 
 Use = Callable[[SetupSheet], None]
 
@@ -25,6 +32,7 @@ class SheetPanel(QWidget):
     def __init__(self, session: Session, output: OutputPanel) -> None:
         super().__init__()
         self.session, self.output = session, output
+        self._port = ""
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(6)
@@ -32,12 +40,14 @@ class SheetPanel(QWidget):
         self.sheet.setToolTip("As PDF: stock, zero, tools, steps, sizes to measure")
         self.sheet.clicked.connect(self.write_sheet)
         self.more = QPushButton("More…")
-        self.more.setToolTip("Print the sheet; lists of tools and sizes")
+        self.more.setToolTip("Print the sheet; lists of tools and sizes; the serial line")
         menu = QMenu(self.more)
         for words, act in (
             ("Print the setup sheet…", self.print_sheet),
             ("Tool list as CSV", self.write_tools),
             ("Size list as CSV", self.write_sizes),
+            ("Send over the serial line…", self.send),
+            ("Receive over the serial line…", self.receive),
         ):
             action = menu.addAction(words)
             if action is not None:
@@ -66,6 +76,44 @@ class SheetPanel(QWidget):
     def print_sheet(self) -> None:
         """The setup sheet on a printer, or wherever its dialog leads."""
         self._with_sheet(self._print)
+
+    def send(self) -> None:
+        """The program that is looked at, over the line of the machine's card."""
+        ready = self.output.program_to_send()
+        dialog = self._dialog() if ready is not None else None
+        if ready is None or dialog is None:
+            return
+        data, proof, proved = ready
+        dialog.to_send(data, self.output.name.text(), proved=proved)
+        dialog.sent.connect(lambda port: self.output.has_left(f"{LINE_PATH}{port}", data, proof))
+        dialog.open()
+
+    def receive(self) -> None:
+        """A program from the machine, into the folder that programs go to."""
+        dialog = self._dialog()
+        if dialog is None:
+            return
+        dialog.to_receive(self.output.folder, self.session.job.card.dialect.suffix)
+        dialog.received.connect(self._came)
+        dialog.open()
+
+    def _dialog(self) -> LineDialog | None:
+        from bastler.app.line_dialog import LineDialog
+
+        line = self.session.job.card.line
+        if line is None:
+            self.output.say(f"{self.session.job.card.name} has no serial line: its card in the crib says so.", DAY.caution_text)
+            return None
+        dialog = LineDialog(self, self.session.job.card, line, self._port)
+        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        dialog.sent.connect(self._used)
+        return dialog
+
+    def _used(self, port: str) -> None:
+        self._port = port
+
+    def _came(self, path: Path) -> None:
+        self.output.say(f"Received as {path.name}. {self.output.compared_with_sent(path)}", DAY.good)
 
     # -- how ------------------------------------------------------------------------------------------------------
 

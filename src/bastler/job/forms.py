@@ -12,14 +12,14 @@ import msgspec
 
 from bastler.ask import Trouble, ask, choose, is_, isnt, pick
 from bastler.cutting import Material
-from bastler.machines import Dialect, Drive, MachineCard, SecondSpindle, SpindleAxis, Travel
+from bastler.machines import Dialect, Drive, MachineCard, SecondSpindle, SerialLine, SpindleAxis, Travel
 from bastler.machines.template import template_fault
 from bastler.units import Kind, Unit, scale
 
 NAMED, SPEEDS, FEEDS, FORCE = "Named", "Cutting speed", "Feed", "Cutting force"
 AXES, SPINDLE, MOVING, CONSTANTS, CAN = "Travels", "Spindle", "Moving", "Constants in the program", "It can"
-WORDS, NUMBERS, CYCLES, FRAME, DRIVEN, SECOND = (
-    "Words", "Numbers", "Cycles", "Begin and end", "Driven tools", "Second spindle",
+WORDS, NUMBERS, CYCLES, FRAME, DRIVEN, SECOND, FILES, LINE = (
+    "Words", "Numbers", "Cycles", "Begin and end", "Driven tools", "Second spindle", "As a file", "Serial line",
 )  # fmt: skip
 YES_NO = {True: "Yes", False: "No"}
 GROUPS = {
@@ -32,6 +32,7 @@ GROUPS = {
 }
 AT_MM = 10.0
 """Feeds are asked for a tool of this diameter in mm; they grow with it."""
+FILE_END = re.compile(r"\.[A-Za-z0-9]{1,8}")
 SEVERAL = (
     "cycles", "turn_cycles", "feed_codes", "increments", "c_words", "clamp_words", "drive_words", "polar_words", "wrapped_words",
     "choose_words", "together_words", "grip_words", "push_words", "air_words", "catch_words",
@@ -55,6 +56,9 @@ def _calls(form: DialectForm) -> bool:
 
 def _with_y(s: Any) -> bool:
     return bool(s.kind == "mill-3" or s.c_axis)
+
+
+_serial = is_("serial", True)
 
 
 def _drives(s: Any) -> bool:
@@ -177,6 +181,21 @@ class CardForm(msgspec.Struct, frozen=True, kw_only=True):
     coolant: Annotated[bool, choose("Coolant", YES_NO, CAN)]
     encoder: Annotated[bool, choose("Spindle encoder", YES_NO, CAN, when=_lathe)]
     surface_speed: Annotated[bool, choose("Constant surface speed", YES_NO, CAN, when=_lathe)]
+    serial: Annotated[bool, choose("Has a serial line", YES_NO, LINE, helps="Programs go over it, besides as files.")]
+    baud: Annotated[int, ask("Baud", Kind.COUNT, LINE, least=50, most=4_000_000, when=_serial)]
+    bits: Annotated[Literal[7, 8], choose("Bits", {7: "7", 8: "8"}, LINE, when=_serial)]
+    parity: Annotated[
+        Literal["none", "even", "odd"], choose("Parity", {"none": "None", "even": "Even", "odd": "Odd"}, LINE, when=_serial)
+    ]
+    stop_bits: Annotated[Literal[1, 2], choose("Stop bits", {1: "1", 2: "2"}, LINE, when=_serial)]
+    flow: Annotated[
+        Literal["software", "hardware", "none"],
+        choose(
+            "Waits by", {"software": "Signs", "hardware": "Wires", "none": "Never"}, LINE, when=_serial,
+            helps="Signs: XON and XOFF. Wires: RTS and CTS.",
+        ),
+    ]  # fmt: skip
+    leader: Annotated[int, ask("Zeros before and behind", Kind.COUNT, LINE, least=0, most=10_000, when=_serial)]
     c_axis: Annotated[bool, choose("Spindle is an axis (C)", YES_NO, DRIVEN, when=_lathe)]
     c_resolution: Annotated[float, ask("C is true to", Kind.ANGLE, DRIVEN, above=0, most=1, when=_turns_to)]
     c_rapid: Annotated[float, ask("C's rapid, ° a minute", Kind.NUMBER, DRIVEN, above=0, most=1e6, when=_turns_to)]
@@ -230,6 +249,8 @@ class CardForm(msgspec.Struct, frozen=True, kw_only=True):
         plain |= {f"drive_{name}": getattr(drive, name) for name in ("power", "axial", "radial", "angular", "body")}
         plain |= {"drive_lo": drive.speed[0], "drive_hi": drive.speed[1]}
         plain["drive_stations"] = " ".join(map(str, drive.stations)) if card.drive is not None else ""
+        line = card.line or SerialLine()
+        plain |= {"serial": card.line is not None} | {name: getattr(line, name) for name in SerialLine.__struct_fields__}
         two = card.second or _usual_second(card)
         plain |= {"second": card.second is not None} | {name: getattr(two, name) for name in ("apart", "jaws", "deep")}
         plain |= {"w_lo": two.w.lo, "w_hi": two.w.hi, "w_home": two.home, "second_power": two.power}
@@ -247,6 +268,7 @@ class CardForm(msgspec.Struct, frozen=True, kw_only=True):
             card,
             **(plain | travels | more | {"efficiency": self.efficiency / 100, "c": axis, "drive": self._drive()}),
             second=self._second(),
+            line=SerialLine(self.baud, self.bits, self.parity, self.stop_bits, self.flow, self.leader) if self.serial else None,
         )
 
     def _second(self) -> SecondSpindle | None:
@@ -352,6 +374,11 @@ class DialectForm(msgspec.Struct, frozen=True, kw_only=True):
     push_words: Annotated[str, pick("Push, let go", "word", SECOND, when=_two, helps="The first with newtons in P.")]
     skip_word: Annotated[str, pick("Until it meets", "word", SECOND, when=_two, helps="As G31, the window in Q.")]
     air_words: Annotated[str, pick("Air on, off", "word", SECOND, when=_two, helps="Two words; none where it has none.")]
+    suffix: Annotated[str, pick("Files end in", "word", FILES, helps="As .nc.")]
+    name_length: Annotated[int, ask("Letters of a name", Kind.COUNT, FILES, least=1, most=80, helps="At most, before its end.")]
+    upper_names: Annotated[bool, choose("Names in capitals", YES_NO, FILES)]
+    names_by_number: Annotated[bool, choose("Named by number", YES_NO, FILES, helps="As O1010, whatever the part is called.")]
+    line_ends: Annotated[Literal["lf", "crlf", "cr"], choose("Lines end in", {"lf": "LF", "crlf": "CR LF", "cr": "CR"}, FILES)]
     tape_marks: Annotated[bool, choose("% at begin and end", YES_NO, FRAME)]
     program_word: Annotated[str, pick("Program number", "word", FRAME, helps="{number:04d} stands for it, with four digits.")]
     safe_start: Annotated[str, pick("First words", "word", FRAME)]
@@ -439,6 +466,8 @@ def word_fault(form: DialectForm) -> tuple[str, str] | None:
             return field, WORDS_OF[field]._replace(none=False).says
     if form.second and "W" in form.increments.upper().split():
         return "increments", "W is the axis of the second spindle: another letter moves by Z."
+    if not FILE_END.fullmatch(form.suffix):
+        return "suffix", "A point and letters or digits, such as .nc."
     if form.skip_word and not CODE.fullmatch(form.skip_word.strip().upper()):
         return "skip_word", "A word such as G31, or none."
     return None

@@ -9,24 +9,40 @@ from collections.abc import Sequence
 import msgspec
 
 from bastler.live.shown import ShownProof
-from bastler.machines import MachineCard
+from bastler.machines import Dialect, MachineCard
 from bastler.post import Program
 from bastler.post.words import Words
 from bastler.proof.remark import HOLDING, Remark
 from bastler.units import Unit
 
-
-def safe_name(text: str) -> str:
-    """A file name no control and no disk stumbles over: letters, digits, dash, underscore; ends in `.nc`."""
-    stem = re.sub(r"\.nc$", "", text.strip(), flags=re.IGNORECASE)
-    stem = re.sub(r"[^A-Za-z0-9_-]+", "-", stem).strip("-")[:40]
-    return f"{stem or 'program'}.nc"
+PLAIN = Dialect()
+SUFFIX = re.compile(r"\.[A-Za-z0-9]{1,8}")
+ENDS = {"lf": "\n", "crlf": "\r\n", "cr": "\r"}
 
 
-def name_in(text: str, place: int, of: int) -> str:
-    """The file name of a program: of several each has its number behind the name."""
-    name = safe_name(text)
-    return name if of == 1 else f"{name.removesuffix('.nc')}-{place + 1}.nc"
+def safe_name(text: str, dialect: Dialect = PLAIN) -> str:
+    """A file name no control and no disk stumbles over: letters, digits, dash, underscore, as many as the machine takes; with the
+    ending that it wants."""
+    suffix = dialect.suffix if SUFFIX.fullmatch(dialect.suffix) else PLAIN.suffix
+    stem = text.strip()
+    for end in (suffix, PLAIN.suffix):
+        stem = re.sub(re.escape(end) + "$", "", stem, flags=re.IGNORECASE)
+    stem = re.sub(r"[^A-Za-z0-9_-]+", "-", stem).strip("-")[: dialect.name_length].strip("-")
+    name = f"{stem or 'program'[: dialect.name_length]}{suffix}"
+    return name.upper() if dialect.upper_names else name
+
+
+def names_of(text: str, numbers: Sequence[int], dialect: Dialect = PLAIN) -> list[str]:
+    """The file names of programs: by their numbers where the machine wants that; else of several each has its place behind the
+    name, which is as much shorter."""
+    if dialect.names_by_number:
+        return [safe_name(f"O{number:04d}", dialect) for number in numbers]
+    if len(numbers) == 1:
+        return [safe_name(text, dialect)]
+    ends = [f"-{k}" for k in range(1, len(numbers) + 1)]
+    stem = safe_name(text, dialect)
+    stem = stem[: len(stem) - len(dialect.suffix if SUFFIX.fullmatch(dialect.suffix) else PLAIN.suffix)]
+    return [safe_name(stem[: max(dialect.name_length - len(end), 0)] + end, dialect) for end in ends]
 
 
 def program_bytes(proofs: Sequence[ShownProof]) -> bytes:
@@ -41,7 +57,8 @@ def sent_bytes(program: Program, card: MachineCard, unit: Unit, remarks: Sequenc
     if stops:
         words = Words(card.dialect, unit)
         lines.insert(min(2, len(lines)), words.comment(f"NOT PROVED - {stops} stop remarks - saved on request"))
-    return msgspec.structs.replace(program, lines=tuple(lines)).sent
+    sent = msgspec.structs.replace(program, lines=tuple(lines)).sent
+    return sent.replace(b"\n", ENDS[card.dialect.line_ends].encode())
 
 
 def digest_of(sent: bytes) -> str:

@@ -26,6 +26,8 @@ from bastler.post.program import Section
 MOST, TRIMMED = 600, 500
 """So many are listed; with more the oldest go, down to the second number."""
 LARGEST_LIST, LARGEST_TEXT = 100_000_000, 200_000_000
+LINE_PATH = "line:"
+"""Where to, of what went over a serial line: with its port behind it. There is no file to look at."""
 TRIES, PAUSE = 20, 0.02
 """So often it is tried to be alone at the list, so many seconds apart."""
 
@@ -48,8 +50,15 @@ class Output(msgspec.Struct, frozen=True, kw_only=True):
         mine = self.job == job if self.job else self.name == name
         return mine and self.program == program
 
+    @property
+    def where(self) -> str:
+        """Where to, in words."""
+        return f"over {self.path.removeprefix(LINE_PATH)}" if self.path.startswith(LINE_PATH) else f"as {Path(self.path).name}"
+
     def is_there(self) -> bool | None:
-        """Is the file still as it was sent? None where it is not there, or cannot be read."""
+        """Is the file still as it was sent, as far as there is one? None where it is not there, or cannot be read."""
+        if self.path.startswith(LINE_PATH):
+            return True
         try:
             return digest_of(read_bounded(Path(self.path), LARGEST_TEXT)) == self.digest
         except OSError:

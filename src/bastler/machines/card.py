@@ -40,8 +40,16 @@ class Dialect(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
     itself again; `grip_words` close and open the main chuck, then the second one; `push_words` hold the force of the axis W to
     the newtons in their P, and let it go; `skip_word` moves W until it meets something, which has to be within Q of where it was
     sent; `air_words` blow the seat clean, and end that. `catch_words` put the catcher under the part, and take it away.
+
+    As a file: its name has `name_length` letters at most before its `suffix`, small ones or none (`upper_names`), or is the
+    program's number (`names_by_number`); lines end in `line_ends`.
     """
 
+    name_length: int = 40
+    suffix: str = ".nc"
+    upper_names: bool = False
+    names_by_number: bool = False
+    line_ends: Literal["lf", "crlf", "cr"] = "lf"
     decimals_mm: int = 3
     decimals_inch: int = 5
     tape_marks: bool = True
@@ -123,6 +131,19 @@ class Drive(msgspec.Struct, frozen=True):
     body: float = 0.0
 
 
+class SerialLine(msgspec.Struct, frozen=True):
+    """A line to the control (EIA-232): `baud`, `bits` of a sign, its `parity` and `stop_bits`; who tells the other to wait:
+    signs (`software`, XON and XOFF), wires (`hardware`, RTS and CTS) or nobody. So many zeros go before and behind a program as
+    its `leader`."""
+
+    baud: int = 9600
+    bits: Literal[7, 8] = 8
+    parity: Literal["none", "even", "odd"] = "none"
+    stop_bits: Literal[1, 2] = 1
+    flow: Literal["software", "hardware", "none"] = "software"
+    leader: int = 0
+
+
 class SecondSpindle(msgspec.Struct, frozen=True):
     """A second work spindle that faces the main one and comes to it along `w`, in machine coordinates away from it. With W at 0
     its face is `apart` from the main one's; it works with W at its `home`. Its jaws' face stands `jaws` before its own, and a
@@ -160,7 +181,8 @@ class MachineCard(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
     `surface_speed` is constant surface speed; the spindle needs `spindle_up` seconds from rest to its top speed; `pull_off` is
     how far a roughing pass leaves the wall before it goes back; the first and last turns of a thread are not true for
     `thread_delay` seconds, while the Z slide comes up to speed. Where `c` is, the spindle is an axis too; `drive` turns tools. A
-    part is handed over to the `second` spindle, where there is one.
+    part is handed over to the `second` spindle, where there is one. Programs come to it as files, and over a serial `line` where
+    it has one.
     """
 
     id: str
@@ -193,6 +215,7 @@ class MachineCard(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
     c: SpindleAxis | None = None
     drive: Drive | None = None
     second: SecondSpindle | None = None
+    line: SerialLine | None = None
     dialect: Dialect
 
     @property
