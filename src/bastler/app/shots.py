@@ -85,10 +85,17 @@ def _path(window) -> None:  # type: ignore[no-untyped-def]
 
 
 def _program(window) -> None:  # type: ignore[no-untyped-def]
-    window.go_to("program")
+    """Typed over by hand, with what has changed."""
+    window.run("program.edit")
+    editor = window.program.editor
+    editor.go_to(next(k for k, line in enumerate(editor.lines) if line.startswith("T6 ")) - 1)
+    editor.insertPlainText("M0 (turn the clamp)\n")
+    _wait(400)
 
 
 def _remark(window) -> None:  # type: ignore[no-untyped-def]
+    window.session.undo()
+    window.run("program.edit")
     window.view("sheet")
     window.session.select("s3")
     window.session.answer("step:s3.tool", "end-4")
