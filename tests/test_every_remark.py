@@ -18,7 +18,8 @@ import bastler.proof
 from bastler.job import Job, edits, plan
 from bastler.job.by_hand import Elsewhere, HandEdit
 from bastler.job.crib_edits import tool_to_station
-from bastler.post import Program, post
+from bastler.post import Program, made, post
+from bastler.post.by_hand import edits_of
 from bastler.proof import Remark, prove_job
 from bastler.shapes import PlanOutline, PlanSegment, PointsPattern
 from bastler.steps import (
@@ -197,10 +198,14 @@ def coasting() -> Case:
     return Case(job, "\n".join(lines))
 
 
-def typed_over(job: Job) -> Job:
-    """A job with a hand edit of its facing in the place of a line that is not there."""
-    edit = HandEdit(id="e1", program=job.holdings[0].id, step="f", stage="face", was=("G1 X-999",), now=("M0",))
-    return msgspec.structs.replace(job, by_hand=(edit,))
+def typed_over(job: Job, *, fits: bool = False) -> Job:
+    """A job whose program ends with another word, by hand; or with a hand edit in the place of a line that is not there."""
+    ident, own = job.holdings[0].id, made(plan(job).programs[0])
+    if fits:
+        end = job.card.dialect.end
+        return edits.changed_by_hand(job, ident, edits_of(own, own.text.replace(end, f"M0\n{end}"), ident, ()))
+    edit = HandEdit(id="e1", program=ident, step="f", stage="face", was=("G1 X-999",), now=("M0",))
+    return edits.changed_by_hand(job, ident, (edit,))
 
 
 def elsewhere(job: Job, text: str) -> Job:
@@ -216,6 +221,7 @@ MILLED: dict[str, Callable[[], Case]] = {
     "full-bite": lambda: Case(pocket(length=55.0, depth=15.0, ap=15.0)),
     "full-width": lambda: Case(free_pocket()),
     "gouge": lambda: by_hand(pocket(depth=5.0, size_z=20.0), "M9", "G0 X4 Y4 Z2\nG1 Z-1 F100\nG0 Z20\nM9"),
+    "by-hand": lambda: Case(typed_over(job_of(TOP), fits=True)),
     "hand-edit": lambda: Case(typed_over(job_of(TOP))),
     "guessed-stock": lambda: Case(elsewhere(FACED, FACING_TEXT)),
     "guessed-tool": lambda: Case(elsewhere(FACED, FACING_TEXT)),
@@ -305,6 +311,7 @@ TURNED: dict[str, Callable[[], Case]] = {
 }  # fmt: skip
 HANDED: dict[str, Callable[[], Case]] = {
     "chucks-meet": lambda: handed_by_hand("G31", "G31 W-625 Q0.3 F500"),
+    "by-hand": lambda: Case(typed_over(turned(FACE), fits=True)),
     "hand-edit": lambda: Case(typed_over(turned(FACE))),
     "guessed-stock": lambda: Case(elsewhere(BAR, FRONT_TEXT)),
     "guessed-tool": lambda: Case(elsewhere(BAR, FRONT_TEXT)),

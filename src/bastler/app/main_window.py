@@ -29,6 +29,7 @@ from bastler.app.labels import Label, escape
 from bastler.app.number_pad import NumberPad
 from bastler.app.part_pictures import PartPictures
 from bastler.app.path_view import PathView
+from bastler.app.picture_desk import PictureDesk
 from bastler.app.program_place import ProgramPlace
 from bastler.app.questions import QuestionColumn
 from bastler.app.remark_bar import RemarkBar
@@ -140,6 +141,7 @@ class MainWindow(Window):
         self.sheet, self.solid, self.path = Sheet(session), SolidView(session), PathView(session)
         self.cards: RouteDesk = RouteDesk(self)
         self.desk: DrawingDesk = DrawingDesk(self)
+        self.pictures: PictureDesk = PictureDesk(self)
         self.views = QStackedWidget()
         # the solid stands beside the stack: it cannot be in two places, and its picture is not to be moved about
         for view in (self.sheet, QWidget(), self.path, self.cards.board, self.cards.tool_list, self.desk.picker):
@@ -319,7 +321,7 @@ class MainWindow(Window):
         self.strip.setVisible(place != "start")
         self.header.show_place(place)
         if place == "program":
-            self.program.listing.setFocus()
+            self.program.take_focus()
         elif place == "bench":
             self.close_overlay()
         elif place == "crib":
@@ -394,6 +396,16 @@ class MainWindow(Window):
         self.pad.setVisible(self.settings.gloves)
         self.strip.make_large(self.settings.gloves)
         QTimer.singleShot(50, self.questions.show_focus)
+
+    def save_picture(self) -> None:
+        """What is seen: the path beside the program, else the view of the bench that is chosen."""
+        view = "path" if self.program.isVisible() else self._current_view()
+        if view == "path":
+            self.pictures.save(view, self.program.path if self.program.isVisible() else self.path)
+        elif view == "sheet":
+            self.pictures.save(view, self.sheet)
+        elif self.solid.scene is not None:
+            self.pictures.save(view, self.solid.scene.picture())
 
     def show_view(self) -> None:
         """The view that is chosen, with nothing over it."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF
-from PyQt6.QtGui import QColor, QMouseEvent, QPaintEvent, QTransform, QWheelEvent
+from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QTransform, QWheelEvent
 
 from bastler.app.drafting import painting
 from bastler.app.face_path import FacePath
@@ -82,12 +82,16 @@ class PathView(Zoomable):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         with painting(self) as painter:
-            painter.fillRect(self.rect(), QColor(DAY.paper))
-            proof = self.session.proof
-            # while another job is being planned, the last one's proof may still be there
-            if self.session.shown and proof is not None and proof.plane == self.session.job.plane:
-                self.drawing.layout()
-                self.drawing.paint(painter, proof)
+            self.paint_on(painter)
+
+    def paint_on(self, painter: QPainter) -> None:
+        """All that is seen, as large as the view is, on the screen or in a picture."""
+        painter.fillRect(self.rect(), QColor(DAY.paper))
+        proof = self.session.proof
+        # while another job is being planned, the last one's proof may still be there
+        if self.session.shown and proof is not None and proof.plane == self.session.job.plane:
+            self.drawing.layout()
+            self.drawing.paint(painter, proof)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event:

@@ -346,6 +346,10 @@ class ProgramPlace(QWidget):
     def showEvent(self, event: QShowEvent | None) -> None:
         self.sent.look_again()
 
+    def take_focus(self) -> None:
+        """The keyboard goes to the program, to be read or typed over."""
+        (self.editor if self.hand.on else self.listing).setFocus()
+
     def _to_line(self, line: int) -> None:
         self.listing.go_to(line)
         if self.hand.on:

@@ -144,13 +144,16 @@ class Sheet(Zoomable):
         if self.session.shown and not self.seen:
             return
         with painting(self) as painter:
-            painter.fillRect(self.rect(), QColor(DAY.paper))
-            if not self.session.shown:
-                return
-            self.drawing.layout()
-            self.drawing.paint(painter)
+            self.paint_on(painter)
         if self.editor is not None:
             self._place_editor()
+
+    def paint_on(self, painter: QPainter) -> None:
+        """All that is seen, as large as the sheet is, on the screen or in a picture."""
+        painter.fillRect(self.rect(), QColor(DAY.paper))
+        if self.session.shown and self.seen:
+            self.drawing.layout()
+            self.drawing.paint(painter)
 
     def paint_outline(self, painter: QPainter) -> None:
         """The outline of the selected step, whole or not."""

@@ -16,14 +16,21 @@ from dataclasses import dataclass
 import vtkmodules.vtkInteractionStyle
 import vtkmodules.vtkRenderingOpenGL2
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QColor
+from PyQt6.QtGui import QColor, QImage
 from PyQt6.QtWidgets import QWidget
 from vtkmodules.qt.QVTKRenderWindowInteractor import QVTKRenderWindowInteractor
-from vtkmodules.util.numpy_support import numpy_to_vtk, numpy_to_vtkIdTypeArray
+from vtkmodules.util.numpy_support import numpy_to_vtk, numpy_to_vtkIdTypeArray, vtk_to_numpy
 from vtkmodules.vtkCommonCore import vtkPoints
 from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
 from vtkmodules.vtkInteractionStyle import vtkInteractorStyleTrackballCamera
-from vtkmodules.vtkRenderingCore import vtkActor, vtkCellPicker, vtkLight, vtkPolyDataMapper, vtkRenderer
+from vtkmodules.vtkRenderingCore import (
+    vtkActor,
+    vtkCellPicker,
+    vtkLight,
+    vtkPolyDataMapper,
+    vtkRenderer,
+    vtkWindowToImageFilter,
+)
 
 from bastler.app.theme import DAY
 from bastler.app.tool_outline import tool_outline
@@ -185,6 +192,17 @@ class SolidScene:
 
     def render(self) -> None:
         self.window.Render()
+
+    def picture(self) -> QImage:
+        """What is seen now."""
+        shot = vtkWindowToImageFilter()
+        shot.SetInput(self.window)
+        shot.ReadFrontBufferOff()
+        shot.Update()
+        found = shot.GetOutput()
+        wide, high, _ = found.GetDimensions()
+        dots = np.ascontiguousarray(vtk_to_numpy(found.GetPointData().GetScalars()).reshape(high, wide, -1)[::-1, :, :3])
+        return QImage(dots.tobytes(), wide, high, 3 * wide, QImage.Format.Format_RGB888).copy()
 
     def _actor(self) -> Any:
         actor = vtkActor()

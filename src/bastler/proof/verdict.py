@@ -14,7 +14,7 @@ from bastler.proof.mill.gripped import grip_remarks
 from bastler.proof.remark import Cure, Remark, sorted_remarks
 from bastler.proof.result import AnyProof
 from bastler.steps import AnyStep, Between, HandOver
-from bastler.units import in_a_sentence
+from bastler.units import in_a_sentence, many
 
 
 def all_remarks(proof: AnyProof, held: PlannedHolding | None, compared: list[Remark]) -> tuple[Remark, ...]:
@@ -138,6 +138,10 @@ def _by_hand(proof: AnyProof, held: PlannedHolding) -> list[Remark]:
     elsewhere = {step.id for step in held.job.steps} - {done.step.id for done in held.steps}
     edits = {edit.id: edit for edit in held.job.by_hand}
     remarks = []
+    if laid := len(proof.program.typed):
+        text = f"{many(laid, 'place')} of this program {'are' if laid > 1 else 'is'} changed by hand."
+        line = min(place.first for place in proof.program.typed) + 1
+        remarks.append(Remark(level="note", code="by-hand", text=text, line=line))
     for ident in proof.program.unfit:
         edit = edits[ident]
         if edit.step in waits or edit.step in elsewhere:
