@@ -20,7 +20,8 @@ from bastler.post import Program, Section, made, post
 from bastler.post.by_hand import TooMuch, edits_of, laid_over, unlaid
 from bastler.post.compared import bare
 from bastler.proof import prove_whole
-from bastler.steps import Facing, RectangularPocket
+from bastler.shapes import PointsPattern
+from bastler.steps import Drilling, Facing, RectangularPocket
 from conftest import job_of, many, slipped
 
 POCKETS = (Facing(id="a"), RectangularPocket(id="b", x=30, y=20))
@@ -207,7 +208,9 @@ def test_a_file_that_says_anything_breaks_nothing() -> None:
         read_job_text(job_text(twice))
 
 
-HELD = typed_over(sample("winch-base"), "M30", "M0 (look at it)\nM30")
+ROUTE = (*POCKETS, Drilling(id="d", pattern="p", depth=8.0, method="peck"), RectangularPocket(id="e", x=80, y=40, depth=3.0))
+HOLES = PointsPattern(id="p", name="p", points=((10.0, 10.0), (70.0, 10.0), (90.0, 60.0)))
+HELD = typed_over(job_of(*ROUTE, patterns=(HOLES,)), "M30", "M0 (look at it)\nM30")
 
 
 @settings(max_examples=many(200), deadline=None)

@@ -164,6 +164,15 @@ def style_sheet(p: Palette = DAY, *, gloves: bool = False) -> str:
     QPlainTextEdit {{ background: {p.field}; border: 1px solid {p.hairline}; border-radius: 4px; font-family: "{MONO}";
         selection-background-color: {p.focus}; selection-color: white; }}
     QPlainTextEdit:focus {{ border: 2px solid {p.focus}; }}
+    QComboBox {{ background: {p.field}; border: 1px solid {p.hairline}; border-radius: 4px; padding: 0 8px; min-height: {high - 2}px; }}
+    QComboBox:focus {{ border: 2px solid {p.focus}; background: {p.focus_tint}; padding: 0 7px; }}
+    QComboBox::drop-down {{ border: none; width: {high}px; }}
+    QComboBox::down-arrow {{ image: url("{(ASSETS / "icons" / "chevron-down.svg").as_posix()}"); width: 16px; height: 16px; }}
+    QComboBox QLineEdit, QComboBox QLineEdit:focus {{ border: none; background: transparent; padding: 0; min-height: 0; }}
+    QComboBox QAbstractItemView {{ background: {p.panel}; border: 1px solid {p.jaw}; outline: none;
+        selection-background-color: {p.dark}; selection-color: white; }}
+    QProgressBar {{ background: {p.hairline}; border: none; border-radius: 3px; max-height: 6px; }}
+    QProgressBar::chunk {{ background: {p.focus}; border-radius: 3px; }}
     QLabel#group {{ color: {p.soft}; font-weight: bold; font-size: 12px; padding: 8px 0 1px 0; }}
     QFrame#hair {{ background: {p.hairline}; border: none; }}
     QLabel#soft {{ color: {p.soft}; font-size: 12px; }}
