@@ -189,6 +189,20 @@ def test_another_program_in_its_place_is_refused_and_said(plate: Hands) -> None:
     assert "another program" in plate.window.program.output.said.text()
 
 
+def test_keys_that_go_about_in_a_text_are_the_editors(plate: Hands) -> None:
+    before, selected = editor(plate).line, plate.window.session.selected
+    plate.press(Qt.Key.Key_PageDown)
+    further = editor(plate).line
+    assert further > before + 5
+    plate.press(Qt.Key.Key_Insert)
+    assert editor(plate).hasFocus()
+    plate.press(Qt.Key.Key_PageUp)
+    assert editor(plate).line < further
+    assert plate.window.program.isVisible()
+    assert plate.window.session.job.by_hand == ()
+    assert selected in plate.window.session.cards()
+
+
 def test_the_cursor_leads_to_the_moment_of_its_line(plate: Hands) -> None:
     editor(plate).go_to(line_with(plate, "Z-", 2))
     assert plate.window.session.moment.move >= 0

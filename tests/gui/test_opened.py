@@ -40,7 +40,7 @@ def test_it_has_no_steps_and_that_is_said(hands: Hands, tmp_path: Path) -> None:
     hands.until(lambda: session.has_job and session.job.elsewhere is not None)
     said: list[str] = []
     session.said.connect(lambda kind, text: said.append(text))
-    for command in ("step.add", "holding.over"):
+    for command in ("step.add", "holding.over", "step.order"):
         hands.window.run(command)
         assert "comes from elsewhere" in said[-1]
     assert session.job.steps == ()

@@ -8,6 +8,7 @@ from PyQt6.QtCore import QEvent, QRect, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QColor,
     QFont,
+    QKeyEvent,
     QPainter,
     QPaintEvent,
     QPalette,
@@ -31,6 +32,7 @@ WORDS = (
     (re.compile(r"[FSTHD]\s*[-+]?[\d.]+", re.I), "#7A4B8C", False),
     (re.compile(r"[NO]\s*\d+", re.I), DAY.soft, False),
 )
+OWN_KEYS = (Qt.Key.Key_PageUp, Qt.Key.Key_PageDown, Qt.Key.Key_Insert)
 REMARK = re.compile(r"\([^)]*\)?|;.*")
 """Words by their kind: what is done, where, how fast and with what; numbers of lines; remarks."""
 
@@ -190,7 +192,11 @@ class CodeEditor(QPlainTextEdit):
     # -- what Qt asks ---------------------------------------------------------------------------------------------
 
     def event(self, event: QEvent | None) -> bool:
-        """Keys of commands are the window's."""
+        """Keys of commands are the window's, but for those that go about in a text."""
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride and event.key() in OWN_KEYS:
+            if not event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier):
+                event.accept()
+                return True
         if claimed(event):
             return False
         return super().event(event)

@@ -43,6 +43,8 @@ class RouteDesk:
     def offer_order(self) -> None:
         """What a better order of the steps would save, and the way to take it; nothing is changed unasked."""
         job, plan = self.session.job, self.session.plan
+        if self._from_elsewhere():
+            return
         if plan.troubles or any(shown.troubles for shown in plan.steps):
             self.window.say("wrong", "What still keeps a step from being cut comes first; then another order can be looked for.")
             return
