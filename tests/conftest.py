@@ -16,10 +16,12 @@ from hypothesis import strategies as st
 from bastler.ask import questions_of
 from bastler.job import ChuckHolding, Job, edits, new_job, plan
 from bastler.job.samples import sample, sample_names
+from bastler.live import line
 from bastler.nc import Control
 from bastler.proof import JobProof, Proof, prove_job, prove_whole
 from bastler.shapes import TurnedOutline
 from bastler.steps import STEPS, Step
+from other_end import OtherEnd
 
 TIMES = int(os.environ.get("BASTLER_TIMES", "1"))
 ALL = TIMES > 1 or not os.environ.get("CI")
@@ -166,3 +168,13 @@ def control() -> Control:
     """A control with tools 1 to 9 of length 100 and zero offsets, home at Z 200."""
     lengths = dict.fromkeys(range(1, 10), (0.0, 0.0, 100.0))
     return Control(offsets={1: (0.0, 0.0, 0.0)}, home=(0.0, 0.0, 300.0), reaches=lengths, tool_offsets=lengths)
+
+
+@pytest.fixture
+def other(monkeypatch: pytest.MonkeyPatch) -> Iterator[OtherEnd]:
+    """Somebody at the other end of a serial line, of whom nothing is waited for long."""
+    monkeypatch.setattr(line, "STILL", 0.2)
+    monkeypatch.setattr(line, "SILENCE", 0.5)
+    end = OtherEnd()
+    yield end
+    end.close()

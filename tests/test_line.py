@@ -5,7 +5,6 @@ from __future__ import annotations
 import os
 import threading
 import time
-from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
@@ -23,15 +22,6 @@ from other_end import OtherEnd
 
 XON, XOFF = b"\x11", b"\x13"
 PROGRAM = b"%\r\nO0010 (PLATE)\r\n" + b"".join(b"G1 X%d.5 Y-%d F200\r\n" % (k, k) for k in range(1500)) + b"M30\r\n%\r\n"
-
-
-@pytest.fixture
-def other(monkeypatch: pytest.MonkeyPatch) -> Iterator[OtherEnd]:
-    monkeypatch.setattr(lines, "STILL", 0.2)
-    monkeypatch.setattr(lines, "SILENCE", 0.5)
-    end = OtherEnd()
-    yield end
-    end.close()
 
 
 def always(count: int, waits: bool) -> bool:

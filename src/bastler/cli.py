@@ -11,7 +11,6 @@ import json
 import sys
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
-from datetime import datetime
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -212,6 +211,7 @@ def _sheet(options: argparse.Namespace) -> int:
     from bastler.app.setup_pages import pdf_of
     from bastler.disk import write_whole
     from bastler.job import plan
+    from bastler.live.leaving import stamp
     from bastler.live.setting_up import setup_sheet
     from bastler.proof import prove_whole
 
@@ -220,7 +220,7 @@ def _sheet(options: argparse.Namespace) -> int:
         proof = prove_whole(plan(job), told=told)
     without_display()
     application = make_application()  # fonts are its own
-    pages = pdf_of(setup_sheet(proof), f"{datetime.now():%Y-%m-%d %H:%M}", options.paper or "")
+    pages = pdf_of(setup_sheet(proof), stamp(), options.paper or "")
     del application
     _write(partial(write_whole, options.output, pages), options.output)
     return 0 if proof.proved else 1

@@ -22,6 +22,7 @@ from PyQt6.QtWidgets import QApplication, QWidget
 from bastler.app.core import Core
 from bastler.app.main import make_application
 from bastler.app.main_window import MainWindow
+from bastler.job import Job, write_job
 from bastler.job.samples import sample, sample_names
 
 QTest: Any = QtTest.QTest
@@ -97,6 +98,13 @@ class Hands:
         place = widget.rect().center() if x is None or y is None else QPointF(x, y).toPoint()
         QTest.mouseClick(widget, Qt.MouseButton.LeftButton, NONE, QPoint(place))
         self.settle()
+
+    def opened_file(self, job: Job, folder: Path) -> None:
+        """A job from a file of its own, proved."""
+        path = folder / "plate.bastler"
+        write_job(job, path)
+        self.window.open_path(path)
+        self.proved()
 
     def opened(self, sample: str) -> Hands:
         """With a sample open and proved."""

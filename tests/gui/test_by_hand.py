@@ -8,7 +8,6 @@ from typing import Any
 import pytest
 from PyQt6.QtCore import Qt
 
-from bastler.job import write_job
 from bastler.steps import Facing, RectangularPocket
 from conftest import job_of
 
@@ -20,10 +19,7 @@ CTRL = Qt.KeyboardModifier.ControlModifier
 @pytest.fixture
 def plate(hands: Hands, tmp_path: Path) -> Hands:
     """A faced plate with a pocket, its program open to be edited."""
-    path = tmp_path / "plate.bastler"
-    write_job(job_of(Facing(id="a"), RectangularPocket(id="b", x=30, y=20)), path)
-    hands.window.open_path(path)
-    hands.proved()
+    hands.opened_file(job_of(Facing(id="a"), RectangularPocket(id="b", x=30, y=20)), tmp_path)
     hands.press(Qt.Key.Key_E, CTRL | Qt.KeyboardModifier.ShiftModifier)
     hands.until(lambda: hands.window.program.editor.hasFocus())
     assert editor(hands).lines == hands.window.session.proof.program.lines

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Iterator
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -12,7 +11,7 @@ import pytest
 from PyQt6.QtWidgets import QApplication
 
 from bastler.app.line_dialog import LineDialog, settings_text
-from bastler.job import edits, write_job
+from bastler.job import edits
 from bastler.job.samples import sample
 from bastler.live import line as lines
 from bastler.live.leaving import program_bytes
@@ -23,21 +22,9 @@ from .conftest import Hands
 
 
 @pytest.fixture
-def other(monkeypatch: pytest.MonkeyPatch) -> Iterator[OtherEnd]:
-    monkeypatch.setattr(lines, "STILL", 0.2)
-    monkeypatch.setattr(lines, "SILENCE", 0.5)
-    end = OtherEnd()
-    yield end
-    end.close()
-
-
-@pytest.fixture
 def plate(hands: Hands, tmp_path: Path) -> Hands:
     """A job on a mill with a serial line, longer than what a line holds by itself."""
-    path = tmp_path / "plate.bastler"
-    write_job(edits.answered(sample("winch-base"), "card:mill-600.serial", True), path)
-    hands.window.open_path(path)
-    hands.proved()
+    hands.opened_file(edits.answered(sample("winch-base"), "card:mill-600.serial", True), tmp_path)
     hands.window.run("program.output")
     hands.window.program.output.folder = tmp_path
     return hands

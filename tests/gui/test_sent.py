@@ -9,7 +9,6 @@ import pytest
 
 from bastler.app.main_window import MainWindow
 from bastler.app.sent_keeper import sent_programs
-from bastler.job import write_job
 from bastler.steps import Facing, RectangularPocket
 from conftest import job_of
 
@@ -19,10 +18,7 @@ from .conftest import Hands
 @pytest.fixture
 def sent(hands: Hands, tmp_path: Path) -> Hands:
     """A small job in a file of its own, its program saved in another folder."""
-    path = tmp_path / "plate.bastler"
-    write_job(job_of(Facing(id="a"), RectangularPocket(id="b", x=30, y=20)), path)
-    hands.window.open_path(path)
-    hands.proved()
+    hands.opened_file(job_of(Facing(id="a"), RectangularPocket(id="b", x=30, y=20)), tmp_path)
     hands.window.run("program.output")
     hands.window.program.output.folder = tmp_path
     assert "changed since" not in hands.window.header.sub.text()

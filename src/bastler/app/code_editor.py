@@ -24,6 +24,7 @@ from PyQt6.QtWidgets import QPlainTextEdit, QTextEdit, QWidget
 from bastler.app.claims import claimed
 from bastler.app.drafting import painting
 from bastler.app.theme import DAY, mono, sans
+from bastler.job.by_hand import REMARK
 
 MARGIN = 66
 WORDS = (
@@ -33,7 +34,6 @@ WORDS = (
     (re.compile(r"[NO]\s*\d+", re.I), DAY.soft, False),
 )
 OWN_KEYS = (Qt.Key.Key_PageUp, Qt.Key.Key_PageDown, Qt.Key.Key_Insert)
-REMARK = re.compile(r"\([^)]*\)?|;.*")
 """Words by their kind: what is done, where, how fast and with what; numbers of lines; remarks."""
 
 

@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterator
 from typing import Any
 
 import shapely
-from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPaintDevice, QPainter, QPainterPath, QPen, QPolygonF
 
 from bastler.app.theme import DAY
@@ -25,6 +25,16 @@ def painting(device: QPaintDevice) -> Iterator[QPainter]:
         yield painter
     finally:
         painter.end()
+
+
+def bytes_of(write: Callable[[QIODevice], object]) -> bytes:
+    """What is written on a device, as the bytes of a file."""
+    data = QByteArray()
+    buffer = QBuffer(data)
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    write(buffer)
+    buffer.close()
+    return data.data()
 
 
 FINE = 0.08

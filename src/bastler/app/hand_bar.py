@@ -9,6 +9,7 @@ from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from bastler.app.labels import Label, Marked, escape
+from bastler.app.panels import emptied
 from bastler.app.session import Session
 from bastler.app.theme import DAY
 from bastler.job import edits
@@ -31,7 +32,7 @@ class HandBar(QWidget):
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(0, 0, 0, 0)
         self.column.setSpacing(6)
-        self._shown: tuple[Program, tuple[HandEdit, ...]] | None = None
+        self._shown: Program | None = None
         session.proof_changed.connect(self.refresh)
         self.hide()
 
@@ -41,15 +42,10 @@ class HandBar(QWidget):
         if proof is None:
             self.hide()
             return
-        if self.session.stale or (self._shown is not None and self._shown[0] is proof.program):
+        if self.session.stale or self._shown is proof.program:
             return
-        self._shown = (proof.program, self.session.job.by_hand)
-        while self.column.count():
-            item = self.column.takeAt(0)
-            widget = item.widget() if item else None
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
+        self._shown = proof.program
+        emptied(self.column)
         known = {edit.id: edit for edit in self.session.job.by_hand}
         places = [place for place in proof.program.typed if place.edit in known]
         if places:

@@ -69,23 +69,20 @@ class HandDesk(QObject):
             return
         if self.editor.lines != proof.program.lines:
             self.editor.show_lines(proof.program.lines)
-        own = tuple(edit for edit in session.job.by_hand if edit.program == program)
-        self._shown = (program, proof.program, own)
-        marked = {line for place in proof.program.typed for line in range(place.first, max(place.last, place.first + 1))}
-        self.editor.mark(frozenset(marked))
+        self._shown = (program, proof.program, session.job.hand_edits(program))
+        self.editor.mark(proof.program.by_hand)
 
     def _program(self) -> str:
         """The first holding of the program that is looked at."""
-        job, place = self.session.job, self.session.held.place
-        group = next((group for group in job.programs if place in group), (0,))
-        return job.holdings[group[0]].id
+        job = self.session.job
+        return job.holdings[job.programs[self.session.program][0]].id
 
     def _other_job(self) -> None:
         """Somebody has undone, or left an edit out: what is still on its way is no more."""
         shown = self._shown
         if shown is None or not self.on:
             return
-        if tuple(edit for edit in self.session.job.by_hand if edit.program == shown[0]) != shown[2] and self._pause.isActive():
+        if self.session.job.hand_edits(shown[0]) != shown[2]:
             self._pause.stop()
 
     def take_over(self) -> None:

@@ -107,13 +107,19 @@ class OutputPanel(QWidget):
             self.folder = Path(found)
             self.where.setText(f"in {self.folder}{self._numbers()}")
 
+    def ready(self) -> bool:
+        """Is there a proof of the job as it is? Where not, it is said why."""
+        if self.session.whole is not None and not self.session.stale:
+            return True
+        running = "The proof is still running. Try again in a moment."
+        stopped = "The proof was stopped, so nothing goes out. Press Prove, above."
+        self.say(stopped if self.session.halted else running, DAY.caution_text)
+        return False
+
     def _all_cut(self) -> list[tuple[int, list[ShownProof]]]:
         """The programs that cut something, each with its place and the proofs of its holdings; none where it is said why."""
         whole = self.session.whole
-        if whole is None or self.session.stale:
-            running = "The proof is still running. Try again in a moment."
-            stopped = "The proof was stopped, so nothing goes out. Press Prove, above."
-            self.say(stopped if self.session.halted else running, DAY.caution_text)
+        if not self.ready() or whole is None:
             return []
         every = [(k, [whole.holdings[place] for place in group]) for k, group in enumerate(self.session.job.programs)]
         cut = [(k, proofs) for k, proofs in every if any(proof.stages for proof in proofs)]
@@ -124,7 +130,7 @@ class OutputPanel(QWidget):
     def program_to_send(self) -> tuple[bytes, ShownProof, bool] | None:
         """The program that is looked at as it leaves, with its proof, and whether it may run; None where it is said why not."""
         cut = dict(self._all_cut())
-        proofs = cut.get(self.keeper.program)
+        proofs = cut.get(self.session.program)
         if proofs is None:
             return None
         return program_bytes(proofs), proofs[0], all(proof.proved for proof in proofs)
@@ -132,14 +138,14 @@ class OutputPanel(QWidget):
     def has_left(self, where: str, sent: bytes, proof: ShownProof) -> None:
         """The program that is looked at has left by another way."""
         try:
-            self.keeper.keep(self.keeper.program, where, sent, proof)
+            self.keeper.keep(self.session.program, where, sent, proof)
         except OSError as error:
             self.say(f"What was sent could not be taken down: {reason_of(error)}.", DAY.stop)
 
     def compared_with_sent(self, path: Path) -> str:
         """How a program that came back is to what was sent last, whatever its lines end in."""
-        last = self.keeper.last(self.keeper.program)
-        made = self.keeper.made(self.keeper.program) if last is not None else None
+        last = self.keeper.last(self.session.program)
+        made = self.keeper.made(self.session.program) if last is not None else None
         if last is None or made is None:
             return "Open it to have it proved."
         try:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QScrollArea
+from PyQt6.QtWidgets import QFrame, QLayout, QScrollArea
 
 from bastler.app.labels import Label
 
@@ -17,6 +17,16 @@ def panel_area() -> QScrollArea:
     area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
     area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
     return area
+
+
+def emptied(layout: QLayout) -> None:
+    """Takes all widgets out of a layout, and away."""
+    while layout.count():
+        item = layout.takeAt(0)
+        widget = item.widget() if item else None
+        if widget is not None:
+            widget.hide()
+            widget.deleteLater()
 
 
 def group_head(group: str) -> tuple[Label, QFrame]:

@@ -5,12 +5,12 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Protocol
 
-from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QRect, QRectF, QSize
+from PyQt6.QtCore import QIODevice, QRect, QRectF, QSize
 from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtSvg import QSvgGenerator
 
 from bastler.app.asking import file_to_write
-from bastler.app.drafting import painting
+from bastler.app.drafting import bytes_of, painting
 from bastler.app.window import Window
 from bastler.disk import plain_name, reason_of, write_whole
 
@@ -29,18 +29,17 @@ class Painted(Protocol):
 
 def svg_of(view: Painted, title: str) -> bytes:
     """A view as a drawing."""
-    data = QByteArray()
-    buffer = QBuffer(data)
-    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
-    drawing = QSvgGenerator()
-    drawing.setOutputDevice(buffer)
-    drawing.setSize(view.size())
-    drawing.setViewBox(QRectF(view.rect()))
-    drawing.setTitle(title)
-    with painting(drawing) as painter:
-        view.paint_on(painter)
-    buffer.close()
-    return data.data()
+
+    def write(file: QIODevice) -> None:
+        drawing = QSvgGenerator()
+        drawing.setOutputDevice(file)
+        drawing.setSize(view.size())
+        drawing.setViewBox(QRectF(view.rect()))
+        drawing.setTitle(title)
+        with painting(drawing) as painter:
+            view.paint_on(painter)
+
+    return bytes_of(write)
 
 
 def image_of(view: Painted) -> QImage:
@@ -54,12 +53,7 @@ def image_of(view: Painted) -> QImage:
 
 def png_of(image: QImage) -> bytes:
     """A picture as a file."""
-    data = QByteArray()
-    buffer = QBuffer(data)
-    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
-    image.save(buffer, "PNG")
-    buffer.close()
-    return data.data()
+    return bytes_of(lambda file: image.save(file, "PNG"))
 
 
 class PictureDesk:

@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QMarginsF
-from PyQt6.QtGui import QPageLayout, QPageSize
 from PyQt6.QtPrintSupport import QPrintDialog, QPrinter
 from PyQt6.QtWidgets import QWidget
 
-from bastler.app.setup_pages import PAPERS, print_pages, usual_paper
+from bastler.app.setup_pages import page_layout, print_pages, usual_paper
 from bastler.live.setup_sheet import SetupSheet
 
 
@@ -15,7 +13,6 @@ def print_on_paper(sheet: SetupSheet, when: str, parent: QWidget) -> int:
     """Asks for the printer and prints; gives how many pages, 0 where it was not to be."""
     printer = QPrinter(QPrinter.PrinterMode.HighResolution)
     printer.setDocName(f"{sheet.job.name}, setup sheet")
-    size = QPageSize(PAPERS[usual_paper(sheet)])
-    printer.setPageLayout(QPageLayout(size, QPageLayout.Orientation.Portrait, QMarginsF()))
+    printer.setPageLayout(page_layout(usual_paper(sheet)))
     printer.setFullPage(True)
     return print_pages(printer, sheet, when) if QPrintDialog(printer, parent).exec() else 0

@@ -24,6 +24,7 @@ from bastler.app.hand_bar import HandBar
 from bastler.app.hand_desk import EditBar, HandDesk
 from bastler.app.labels import Label
 from bastler.app.output import OutputPanel
+from bastler.app.panels import emptied
 from bastler.app.path_view import PathView
 from bastler.app.remark_bar import RemarkBox
 from bastler.app.route import draw_level
@@ -74,8 +75,7 @@ class Listing(QAbstractScrollArea):
         proof = self.session.proof
         count = len(proof.program.lines) if proof else 0
         self.marks = {}
-        typed = proof.program.typed if proof else ()
-        self.by_hand = frozenset(k for place in typed for k in range(place.first, max(place.last, place.first + 1)))
+        self.by_hand = proof.program.by_hand if proof else frozenset()
         self._firsts = [s.first for s in proof.program.sections] if proof else []
         for remark in reversed(proof.remarks if proof else ()):
             if remark.line:
@@ -321,11 +321,7 @@ class ProgramPlace(QWidget):
         """The proof's words."""
         self._offer_holdings()
         proof = self.session.proof
-        while self.remarks.count():
-            item = self.remarks.takeAt(0)
-            widget = item.widget() if item else None
-            if widget is not None:
-                widget.deleteLater()
+        emptied(self.remarks)
         if proof is None:
             self.head.setText("")
             self.sub.setText("")

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidg
 
 from bastler.app.drafting import painting
 from bastler.app.labels import Marked, escape
+from bastler.app.panels import emptied
 from bastler.app.route import draw_level
 from bastler.app.session import Session
 from bastler.app.theme import DAY
@@ -81,12 +82,7 @@ class RemarkBar(QWidget):
         if remarks == self._shown:
             return
         self._shown = remarks
-        while self.column.count():
-            item = self.column.takeAt(0)
-            widget = item.widget() if item else None
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
+        emptied(self.column)
         for remark in remarks:
             box = RemarkBox(self.session, remark)
             box.went.connect(self.went)

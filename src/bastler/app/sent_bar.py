@@ -9,6 +9,7 @@ from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 
 from bastler.app.labels import Label, Marked, escape
+from bastler.app.panels import emptied
 from bastler.app.sent_keeper import SentKeeper
 from bastler.app.session import Session
 from bastler.app.theme import DAY
@@ -56,11 +57,11 @@ class SentBar(QWidget):
 
     def refresh(self) -> None:
         """Says how the program is to what was sent."""
-        last = self.keeper.last(self.keeper.program) if self.session.shown else None
+        last = self.keeper.last(self.session.program) if self.session.shown else None
         self.setVisible(last is not None)
         if last is None or self.session.stale:
             return
-        how = self.keeper.how(self.keeper.program)
+        how = self.keeper.how(self.session.program)
         sent = f"sent {last.when} {last.where}"
         words, tint = {
             "same": (f"As it was {sent}.", DAY.good),
@@ -90,7 +91,7 @@ class SentBar(QWidget):
             self._show(None, ())
 
     def _ask(self) -> None:
-        made = self.keeper.made(self.keeper.program)
+        made = self.keeper.made(self.session.program)
         if made is None:
             self.says.setText("What was sent is not kept any more, so that nothing can be compared with it.")
             return
@@ -102,12 +103,7 @@ class SentBar(QWidget):
         self.session.core.ask("compared", self.session.held_id, made.program, then=came)
 
     def _show(self, made: Made | None, changes: Sequence[Change]) -> None:
-        while self.boxes.count():
-            item = self.boxes.takeAt(0)
-            widget = item.widget() if item else None
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
+        emptied(self.boxes)
         titles = made.titles if made is not None else {}
         now = {step.id: f"{k} {step.title}" for k, step in enumerate(self.session.job.steps, 1)}
         for change in changes:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from datetime import datetime
 from typing import Literal
 
 import platformdirs
@@ -10,7 +9,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from bastler.app.session import Session
 from bastler.job import Job
-from bastler.live.leaving import digest_of, program_bytes
+from bastler.live.leaving import digest_of, program_bytes, stamp
 from bastler.live.sent import Made, Output, SentPrograms
 from bastler.live.shown import ShownProof, ShownWhole
 
@@ -37,12 +36,6 @@ class SentKeeper(QObject):
         self._digests: tuple[ShownWhole, dict[int, str]] | None = None
         session.proof_changed.connect(self.changed)
         session.job_changed.connect(self._another)
-
-    @property
-    def program(self) -> int:
-        """Which of the job's programs is looked at."""
-        held = self.session.held.place
-        return next((k for k, group in enumerate(self.session.job.programs) if held in group), 0)
 
     def last(self, program: int) -> Output | None:
         """What left last of a program of the job."""
@@ -74,7 +67,7 @@ class SentKeeper(QObject):
         job = self.session.job
         key, name = self._key()
         output = Output(
-            when=f"{datetime.now():%Y-%m-%d %H:%M}",
+            when=stamp(),
             job=key,
             name=name,
             program=program,

@@ -152,6 +152,12 @@ class Session(QObject):
         return self.plan.holding(self.held_id)
 
     @property
+    def program(self) -> int:
+        """Which of the job's programs the holding is in that is looked at."""
+        place = self.held.place
+        return next((k for k, group in enumerate(self.job.programs) if place in group), 0)
+
+    @property
     def proof(self) -> ShownProof | None:
         """The proof of the holding that is looked at."""
         return self.whole.get(self.held_id) if self.whole else None

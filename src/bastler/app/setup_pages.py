@@ -8,9 +8,10 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import segno
-from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QMarginsF, QPointF, QRectF, Qt
+from PyQt6.QtCore import QIODevice, QMarginsF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFont, QPagedPaintDevice, QPageLayout, QPageSize, QPainter, QPdfWriter, QPen
 
+from bastler.app.drafting import bytes_of
 from bastler.app.pictures import draw_tool
 from bastler.app.printed_drawing import PrintedDrawing
 from bastler.app.route import draw_level
@@ -44,18 +45,21 @@ def usual_paper(sheet: SetupSheet) -> str:
 
 def pdf_of(sheet: SetupSheet, when: str, paper: str = "") -> bytes:
     """The setup sheet as a PDF file, on A4 or Letter paper; `when` stands at its head."""
-    data = QByteArray()
-    buffer = QBuffer(data)
-    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
-    device = QPdfWriter(buffer)
-    device.setResolution(FINE_DOTS)
-    device.setTitle(f"{sheet.job.name}, setup sheet")
-    device.setCreator("Bastler")
-    size = QPageSize(PAPERS[paper or usual_paper(sheet)])
-    device.setPageLayout(QPageLayout(size, QPageLayout.Orientation.Portrait, QMarginsF()))
-    print_pages(device, sheet, when)
-    buffer.close()
-    return data.data()
+
+    def write(file: QIODevice) -> None:
+        device = QPdfWriter(file)
+        device.setResolution(FINE_DOTS)
+        device.setTitle(f"{sheet.job.name}, setup sheet")
+        device.setCreator("Bastler")
+        device.setPageLayout(page_layout(paper or usual_paper(sheet)))
+        print_pages(device, sheet, when)
+
+    return bytes_of(write)
+
+
+def page_layout(paper: str) -> QPageLayout:
+    """A4 or Letter, upright; the margins are in what is painted."""
+    return QPageLayout(QPageSize(PAPERS[paper]), QPageLayout.Orientation.Portrait, QMarginsF())
 
 
 def print_pages(device: QPagedPaintDevice, sheet: SetupSheet, when: str) -> int:

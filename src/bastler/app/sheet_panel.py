@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from datetime import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -14,6 +13,7 @@ from bastler.app.output import OutputPanel
 from bastler.app.session import Session
 from bastler.app.theme import DAY
 from bastler.disk import reason_of, write_whole
+from bastler.live.leaving import stamp
 from bastler.live.sent import LINE_PATH
 from bastler.live.setup_sheet import SetupSheet, sizes_csv
 from bastler.tools import AnyTool
@@ -63,7 +63,7 @@ class SheetPanel(QWidget):
         """The setup sheet as PDF."""
         from bastler.app.setup_pages import pdf_of  # loaded when it is wanted: the window opens sooner without
 
-        self._with_sheet(lambda sheet: self._write(".pdf", pdf_of(sheet, _now())))
+        self._with_sheet(lambda sheet: self._write(".pdf", pdf_of(sheet, stamp())))
 
     def write_tools(self) -> None:
         """The tools that the programs use."""
@@ -119,8 +119,7 @@ class SheetPanel(QWidget):
 
     def _with_sheet(self, use: Use) -> None:
         """Asks for the sheet of what is proved, and uses it once it is there."""
-        if self.session.whole is None or self.session.stale:
-            self.output.say("The proof is still running. Try again in a moment.", DAY.caution_text)
+        if not self.output.ready():
             return
         job = self.session.job
 
@@ -144,7 +143,7 @@ class SheetPanel(QWidget):
     def _print(self, sheet: SetupSheet) -> None:
         from bastler.app.printing import print_on_paper
 
-        pages = print_on_paper(sheet, _now(), self)
+        pages = print_on_paper(sheet, stamp(), self)
         if pages:
             self.output.say(f"{many(pages, 'page')} printed.{self._of_which()}", DAY.good)
 
@@ -156,7 +155,3 @@ class SheetPanel(QWidget):
 def _tools(sheet: SetupSheet) -> list[AnyTool]:
     """Every tool once, in the order of the programs."""
     return list({line.tool.id: line.tool for program in sheet.programs for line in program.tools}.values())
-
-
-def _now() -> str:
-    return f"{datetime.now():%Y-%m-%d %H:%M}"

@@ -50,12 +50,12 @@ class Elsewhere(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields
     def unit(self) -> Unit | None:
         """The unit that it says first, by G20 or G21; None where it says none."""
         for line in self.lines:
-            found = UNIT_WORD.search(code_of(line))
+            found = UNIT_WORD.search(without_remarks(line))
             if found:
                 return "inch" if found[1] == "0" else "mm"
         return None
 
 
-def code_of(line: str) -> str:
+def without_remarks(line: str) -> str:
     """A line without what stands in brackets or behind a semicolon."""
     return REMARK.sub(" ", line)

@@ -13,7 +13,7 @@ import msgspec
 from bastler.ask import ask, pick
 from bastler.bounds import HOLDINGS
 from bastler.cutting import MATERIALS, Material
-from bastler.job.by_hand import Elsewhere, HandEdits
+from bastler.job.by_hand import Elsewhere, HandEdit, HandEdits
 from bastler.job.chuck import ChuckHolding
 from bastler.job.stock import AnyStock, BarStock, BlockStock
 from bastler.job.vise import ViseHolding
@@ -77,6 +77,10 @@ class Job(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
             else:
                 found.append((place,))
         return tuple(found)
+
+    def hand_edits(self, program: str) -> tuple[HandEdit, ...]:
+        """Those of a program, by its first holding."""
+        return tuple(edit for edit in self.by_hand if edit.program == program)
 
     def outline(self, ident: str) -> AnyOutline | None:
         """The outline of that id."""

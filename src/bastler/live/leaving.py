@@ -5,9 +5,11 @@ from __future__ import annotations
 import hashlib
 import re
 from collections.abc import Sequence
+from datetime import datetime
 
 import msgspec
 
+from bastler.job.forms import FILE_END
 from bastler.live.shown import ShownProof
 from bastler.machines import Dialect, MachineCard
 from bastler.post import Program
@@ -16,14 +18,13 @@ from bastler.proof.remark import HOLDING, Remark
 from bastler.units import Unit
 
 PLAIN = Dialect()
-SUFFIX = re.compile(r"\.[A-Za-z0-9]{1,8}")
 ENDS = {"lf": "\n", "crlf": "\r\n", "cr": "\r"}
 
 
 def safe_name(text: str, dialect: Dialect = PLAIN) -> str:
     """A file name no control and no disk stumbles over: letters, digits, dash, underscore, as many as the machine takes; with the
     ending that it wants."""
-    suffix = dialect.suffix if SUFFIX.fullmatch(dialect.suffix) else PLAIN.suffix
+    suffix = _suffix(dialect)
     stem = text.strip()
     for end in (suffix, PLAIN.suffix):
         stem = re.sub(re.escape(end) + "$", "", stem, flags=re.IGNORECASE)
@@ -41,8 +42,13 @@ def names_of(text: str, numbers: Sequence[int], dialect: Dialect = PLAIN) -> lis
         return [safe_name(text, dialect)]
     ends = [f"-{k}" for k in range(1, len(numbers) + 1)]
     stem = safe_name(text, dialect)
-    stem = stem[: len(stem) - len(dialect.suffix if SUFFIX.fullmatch(dialect.suffix) else PLAIN.suffix)]
+    stem = stem[: len(stem) - len(_suffix(dialect))]
     return [safe_name(stem[: max(dialect.name_length - len(end), 0)] + end, dialect) for end in ends]
+
+
+def _suffix(dialect: Dialect) -> str:
+    """What a machine's files end in; as while it is being typed it may be no ending, then the usual one."""
+    return dialect.suffix if FILE_END.fullmatch(dialect.suffix) else PLAIN.suffix
 
 
 def program_bytes(proofs: Sequence[ShownProof]) -> bytes:
@@ -59,6 +65,11 @@ def sent_bytes(program: Program, card: MachineCard, unit: Unit, remarks: Sequenc
         lines.insert(min(2, len(lines)), words.comment(f"NOT PROVED - {stops} stop remarks - saved on request"))
     sent = msgspec.structs.replace(program, lines=tuple(lines)).sent
     return sent.replace(b"\n", ENDS[card.dialect.line_ends].encode())
+
+
+def stamp() -> str:
+    """Now, in local time, as it stands on what leaves."""
+    return f"{datetime.now():%Y-%m-%d %H:%M}"
 
 
 def digest_of(sent: bytes) -> str:

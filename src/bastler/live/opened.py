@@ -11,7 +11,7 @@ import msgspec
 import numpy as np
 
 from bastler.job import BarStock, BlockStock, ChuckHolding, Job, ViseHolding, plan
-from bastler.job.by_hand import Elsewhere, code_of
+from bastler.job.by_hand import Elsewhere, without_remarks
 from bastler.job.shop import Shop
 from bastler.machines import CARDS
 from bastler.nc import RAPID, Trace, read
@@ -60,7 +60,7 @@ def _machines(shop: Shop, text: str) -> list[str]:
     """The cards of machines that could be meant, the simple ones before those that can more: what moves Y is not turned, but
     beside driven tools."""
     cards = CARDS | {card.id: card for card in shop.cards}
-    milled = any(re.search(r"Y\s*[-+.\d]", code_of(line), re.IGNORECASE) for line in text.splitlines())
+    milled = any(re.search(r"Y\s*[-+.\d]", without_remarks(line), re.IGNORECASE) for line in text.splitlines())
     able = {ident: card for ident, card in cards.items() if not (milled and card.turns and card.drive is None)}
     return sorted(able, key=lambda ident: (able[ident].turns, able[ident].drive is not None, able[ident].second is not None))
 

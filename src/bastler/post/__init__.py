@@ -16,8 +16,7 @@ def post(held: PlannedHolding | Sequence[PlannedHolding], said: Said | None = No
     """The program of a whole holding, or of all that a part is handed through in one, with what was changed in it by hand. Steps
     with troubles and steps switched off are not in it. What the last program of the holding `said` is not worked out again."""
     holdings = (held,) if isinstance(held, PlannedHolding) else tuple(held)
-    program = holdings[0].holding.id
-    return laid_over(made(holdings, said), [edit for edit in holdings[0].job.by_hand if edit.program == program])
+    return laid_over(made(holdings, said), holdings[0].job.hand_edits(holdings[0].holding.id))
 
 
 def made(holdings: Sequence[PlannedHolding], said: Said | None = None) -> Program:

@@ -7,7 +7,6 @@ comes to stand where nobody put it.
 
 from __future__ import annotations
 
-import difflib
 import itertools
 from collections import defaultdict
 from collections.abc import Iterator, Sequence
@@ -16,7 +15,7 @@ import msgspec
 
 from bastler.bounds import HAND_EDITS, HAND_LINES
 from bastler.job.by_hand import HandEdit
-from bastler.post.compared import MOST_PAIRS, Key, bare, stretches
+from bastler.post.compared import Key, bare, differences, stretches
 from bastler.post.program import Program, Section, Typed
 
 AROUND = 3
@@ -131,7 +130,7 @@ def edits_of(made: Program, text: str, program: str, known: Sequence[HandEdit]) 
 def _found(made: Program, typed: Sequence[str], program: str) -> Iterator[HandEdit]:
     old, new = [bare(line) for line in made.lines], [bare(line) for line in typed]
     sections = list(stretches(made))
-    for i0, i1, j0, j1 in _blocks(old, new):
+    for i0, i1, j0, j1 in differences(old, new):
         pieces = [(key, s) for key, s in sections if s.first < i1 and i0 < s.last]
         if not pieces:  # between two lines: it belongs to the one before
             pieces = [next(((key, s) for key, s in sections if s.first < i0 <= s.last), sections[0])] if sections else []
@@ -168,22 +167,6 @@ def _edit(program: str, key: Key, own: Sequence[str], begin: int, end: int, now:
         near=where[0],
         far=where[1],
     )
-
-
-def _blocks(old: Sequence[str], new: Sequence[str]) -> Iterator[tuple[int, int, int, int]]:
-    """What is different between two texts: lines of the one in the place of lines of the other."""
-    head = sum(1 for _ in itertools.takewhile(lambda pair: pair[0] == pair[1], zip(old, new, strict=False)))
-    rest = zip(reversed(old[head:]), reversed(new[head:]), strict=False)
-    tail = sum(1 for _ in itertools.takewhile(lambda pair: pair[0] == pair[1], rest))
-    a, b = old[head : len(old) - tail], new[head : len(new) - tail]
-    if not a and not b:
-        return
-    if len(a) * len(b) > MOST_PAIRS:
-        yield head, head + len(a), head, head + len(b)
-        return
-    for tag, i0, i1, j0, j1 in difflib.SequenceMatcher(None, a, b, autojunk=False).get_opcodes():
-        if tag != "equal":
-            yield head + i0, head + i1, head + j0, head + j1
 
 
 def unlaid(program: Program, edits: Sequence[HandEdit]) -> Program:

@@ -101,27 +101,29 @@ def _within(key: Key, then: Program, was: Section | None, now: Program, section:
     old = _lines(then, was)
     if old == new:
         return None
-    fresh, gone, at = _differences(old, new)
-    return _change(
-        key, "changed", [section.first + k for k in fresh], [old[k] for k in gone], section.first + at, [new[k] for k in fresh]
-    )
+    places = list(differences(old, new))
+    fresh = [k for _, _, begin, end in places for k in range(begin, end)]
+    gone = [old[k] for begin, end, _, _ in places for k in range(begin, end)]
+    at = section.first + places[0][2]
+    return _change(key, "changed", [section.first + k for k in fresh], gone, at, [new[k] for k in fresh])
 
 
-def _differences(old: Sequence[str], new: Sequence[str]) -> tuple[list[int], list[int], int]:
-    """Which lines of the new text were not there, which of the old one are gone, and where the first difference is."""
-    alike = sum(1 for _ in itertools.takewhile(lambda pair: pair[0] == pair[1], zip(old, new, strict=False)))
-    rest = zip(reversed(old[alike:]), reversed(new[alike:]), strict=False)
-    tail = sum(1 for _ in itertools.takewhile(lambda pair: pair[0] == pair[1], rest))
-    a, b = old[alike : len(old) - tail], new[alike : len(new) - tail]
+def differences(old: Sequence[str], new: Sequence[str]) -> Iterator[tuple[int, int, int, int]]:
+    """Where lines of one text stand in the place of lines of another: from and to before in the old one, and in the new one."""
+    head = _alike(old, new)
+    tail = _alike(old[head:][::-1], new[head:][::-1])
+    a, b = old[head : len(old) - tail], new[head : len(new) - tail]
     if len(a) * len(b) > MOST_PAIRS:
-        return [alike + k for k in range(len(b))], [alike + k for k in range(len(a))], alike
-    fresh: list[int] = []
-    gone: list[int] = []
+        yield head, head + len(a), head, head + len(b)
+        return
     for tag, i0, i1, j0, j1 in difflib.SequenceMatcher(None, a, b, autojunk=False).get_opcodes():
         if tag != "equal":
-            gone += range(alike + i0, alike + i1)
-            fresh += range(alike + j0, alike + j1)
-    return fresh, gone, alike
+            yield head + i0, head + i1, head + j0, head + j1
+
+
+def _alike(old: Sequence[str], new: Sequence[str]) -> int:
+    """How many lines at the beginning are the same."""
+    return sum(1 for _ in itertools.takewhile(lambda pair: pair[0] == pair[1], zip(old, new, strict=False)))
 
 
 def _change(key: Key, kind: Kind, lines: list[int], was: list[str], at: int, new: Sequence[str] = ()) -> Change:

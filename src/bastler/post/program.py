@@ -7,6 +7,8 @@ import re
 
 import msgspec
 
+from bastler.job.by_hand import without_remarks
+
 
 class Section(msgspec.Struct, frozen=True):
     """A run of lines that belong together: `first` to before `last`, counted from 0.
@@ -48,6 +50,11 @@ class Program(msgspec.Struct, frozen=True):
         """The text as it leaves: plain ASCII, which every control reads; another sign, in a comment, becomes a question mark."""
         return self.text.encode("ascii", "replace")
 
+    @property
+    def by_hand(self) -> frozenset[int]:
+        """The lines that were typed by hand, and those before which some were only taken away."""
+        return frozenset(line for place in self.typed for line in range(place.first, max(place.last, place.first + 1)))
+
     def section_of(self, line: int) -> Section:
         """The section that a line (from 0) belongs to."""
         for section in self.sections:
@@ -70,17 +77,4 @@ _TOOL_CHANGE = re.compile(r"M0?6(?!\d)")
 def _changes_tool(line: str) -> bool:
     """Most lines have no 6, or no M: of the others comments are taken away first."""
     upper = line.upper()
-    return "6" in line and "M" in upper and _TOOL_CHANGE.search(_without_comments(upper)) is not None
-
-
-def _without_comments(line: str) -> str:
-    """A line without what stands in brackets or behind a semicolon. In one go: brackets without an end may be many."""
-    parts = []
-    while line:
-        part, open_, line = line.partition("(")
-        code, semicolon, _ = part.partition(";")
-        parts.append(code)
-        if semicolon or not open_:
-            break
-        _, _, line = line.partition(")")
-    return " ".join(parts)
+    return "6" in line and "M" in upper and _TOOL_CHANGE.search(without_remarks(upper)) is not None
