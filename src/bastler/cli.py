@@ -1,4 +1,4 @@
-"""The command line: `bastler`, `bastler demo`, `sample`, `post`, `prove`, `sheet`, `schema`, `shots`.
+"""The command line: `bastler`, `bastler demo`, `sample`, `post`, `prove`, `sheet`, `standin`, `schema`, `shots`.
 
 Exit codes of `prove` and `sheet`: 0 proved, 1 with a *stop* remark, 2 unreadable input, 130 interrupted.
 """
@@ -77,7 +77,15 @@ def _parser() -> argparse.ArgumentParser:
     add.add_argument("-o", "--output", type=Path, required=True)
     add.add_argument("--paper", choices=("A4", "Letter"), help="else Letter for jobs in inches, and A4")
     add.set_defaults(command=_sheet)
-    add = commands.add_parser("schema", help="the JSON schema of job files")
+    add = commands.add_parser("standin", help="a simulated machine control to run programs on")
+    add.add_argument("card", help="the id of a machine card, or a job file that has one")
+    add.add_argument("--seed", type=int, default=0, help="how its stock and tools really are; 0: as they are said to be")
+    add.add_argument("--port", type=int, default=0, help="on the loopback address; 0: any that is free")
+    add.add_argument("--disk", type=Path, help="the folder that is its disk; else one that goes with it")
+    add.add_argument("--child", action="store_true", help="ends when its standard input does")
+    add.set_defaults(command=_standin)
+    add = commands.add_parser("schema", help="the JSON schema of job files, or of what is said to machines")
+    add.add_argument("of", nargs="?", choices=("job", "machine"), default="job")
     add.set_defaults(command=_schema)
     add = commands.add_parser("shots", help="take the pictures of the documentation into a folder")
     add.add_argument("folder", type=Path)
@@ -228,8 +236,31 @@ def _sheet(options: argparse.Namespace) -> int:
 
 def _schema(options: argparse.Namespace) -> int:
     from bastler.job import schema
+    from bastler.link.messages import protocol_schema
 
-    print(json.dumps(schema(), indent=1, ensure_ascii=False))
+    print(json.dumps(protocol_schema() if options.of == "machine" else schema(), indent=1, ensure_ascii=False))
+    return 0
+
+
+def _standin(options: argparse.Namespace) -> int:
+    import tempfile
+
+    from bastler.machines.cards import CARDS
+    from bastler.standin.server import run
+
+    path = Path(options.card)
+    card = CARDS.get(options.card) or (_read(path).card if path.suffix == ".bastler" else None)
+    if card is None:
+        raise InputError(f"There is no machine card “{options.card}”. There are {', '.join(sorted(CARDS))}.")
+    if not 0 <= options.port < 65536:
+        raise InputError("A port is a number from 0 to 65535.")
+    with tempfile.TemporaryDirectory(prefix="bastler-standin-") as own:
+        disk: Path = options.disk or Path(own)
+        _write(partial(disk.mkdir, parents=True, exist_ok=True), disk)
+        try:
+            run(card, disk, seed=options.seed, port=options.port, child=options.child)
+        except OSError as error:
+            raise InputError(f"The stand-in cannot listen on port {options.port}: {error.strerror or error}.") from error
     return 0
 
 

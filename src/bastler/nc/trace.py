@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, fields, replace
 from functools import cached_property
-from typing import Literal
+from typing import Any, Literal
 
 import msgspec
 import numpy as np
@@ -118,6 +119,35 @@ class Trace:
         part = slice(first, last)
         columns = {f.name: getattr(self, f.name)[part] for f in fields(self) if isinstance(getattr(self, f.name), np.ndarray)}
         return replace(self, **columns)
+
+    @staticmethod
+    def straight(
+        places: Floats, *, tool: int, line: int = -1, kind: int = RAPID, feed: float = 0.0, speed: float = 0.0, offset: int = 0
+    ) -> Trace:
+        """Straight moves from place to place (n + 1, 3), that nobody wrote in a program."""
+        places = np.asarray(places, float)
+        n = len(places) - 1
+        given = {"line": line, "kind": kind, "plane": 17, "tool": tool, "offset": offset, "edge": tool, "side": 0}
+        whole = {name: np.full(n, value, np.int32) for name, value in given.items()}
+        plain = {"turn": 0.0, "feed": feed, "speed": speed, "surface": 0.0, "cap": np.inf, "lead": 0.0, "pulled": 0.0}
+        real = {name: np.full(n, value) for name, value in plain.items()}
+        flags = {name: np.zeros(n, np.bool_) for name in ("per_turn", "stands", "polar", "held")}
+        pairs = {name: np.zeros((n, 2)) for name in ("angle", "w")}
+        ends: dict[str, Any] = {"start": places[:-1].copy(), "end": places[1:].copy(), "centre": np.zeros((n, 3))}
+        columns: dict[str, Any] = {**whole, **real, **flags, **pairs, **ends}
+        return Trace(events=(), findings=(), line_count=0, **columns)
+
+    @staticmethod
+    def joined(parts: Sequence[Trace]) -> Trace:
+        """The moves of several one after the other, and their events; at least one."""
+        first = parts[0]
+        names = [f.name for f in fields(first) if isinstance(getattr(first, f.name), np.ndarray)]
+        columns: dict[str, Any] = {name: np.concatenate([getattr(part, name) for part in parts]) for name in names}
+        begins = np.cumsum([0, *(len(part) for part in parts[:-1])]).tolist()
+        events = [
+            msgspec.structs.replace(e, at=e.at + begin) for part, begin in zip(parts, begins, strict=True) for e in part.events
+        ]
+        return replace(first, events=tuple(events), findings=(), cut=0, **columns)
 
     def lengths(self) -> Floats:
         """Path length of every move."""

@@ -15,11 +15,12 @@ from typing import Any
 import numpy as np
 
 from bastler.job import Plan, PlannedHolding
-from bastler.nc import ReadBefore, Stopped, read
-from bastler.post import Program, Said, post
+from bastler.nc import ReadBefore, Stopped, Trace, read
+from bastler.post import Program, Said, Section, post
 from bastler.proof.clockwork import timetable
 from bastler.proof.leftovers import leftovers
 from bastler.proof.mill.field_stock import Fields, FieldStock
+from bastler.proof.mill.scene import MillScene
 from bastler.proof.polar.polar_stock import PolarStock
 from bastler.proof.result import AnyProof, Remembered
 from bastler.proof.scenes import scene_of
@@ -30,6 +31,9 @@ from bastler.proof.turn.section_stock import SectionStock
 from bastler.proof.verdict import all_remarks
 from bastler.proof.whole import JobProof
 from bastler.shapes.kinds import StopFlag
+
+ANY_PROGRAM = Program(("",), (Section(0, 1),))
+"""In the place of a program whose moves are what counts."""
 
 
 class Prover:
@@ -79,6 +83,23 @@ class Prover:
             found.append(replace(proof, took=lasted + time.perf_counter() - began))
         self._kept.forget()
         return JobProof(plan, tuple(found))
+
+    def run_on(self, plan: Plan, place: int, trace: Trace, scene: MillScene | TurnScene) -> AnyProof:
+        """What moves leave of the stock of a holding, in a scene of their own: that of a machine as it really is. Holdings before
+        it are taken as planned. Nothing is said of it but what checks found."""
+        self._kept.begin()
+        stop = np.zeros(1, np.uint8)
+        before: Stock | None = None
+        for group in plan.programs:
+            if group[0].place < place:
+                for ran, own in self._read_group(plan, group, {}, stop, lambda share: None):
+                    before = self._cut(ran, own, before)
+        times = timetable(trace, scene.card)
+        stock = self._cut(Ran(plan, place, ANY_PROGRAM, False, trace, *times, self._kept, stop), scene, before)
+        if stock is None:
+            raise RuntimeError("A run nobody stopped did not finish.")
+        self._kept.forget()
+        return stock.proof(stock)
 
     def _read_group(
         self,

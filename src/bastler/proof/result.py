@@ -156,7 +156,7 @@ def moves_key(trace: Trace, begin: int, end: int) -> bytes:
 def runs(program: Program, trace: Trace) -> list[Run]:
     """The trace in runs of one section and one tool: (begin, end, step, stage).
 
-    In a program that came as text alone lines may be used by several places; there only the tool parts it.
+    In a program that came as text alone lines may be used by several places; there only tool and work offset part it.
     """
     if len(trace) == 0:
         return []
@@ -164,8 +164,9 @@ def runs(program: Program, trace: Trace) -> list[Run]:
     section = np.searchsorted(lasts, trace.line, side="right")
     named = any(s.step for s in program.sections)
     change = (trace.tool[1:] != trace.tool[:-1]) | (trace.stands[1:] != trace.stands[:-1])
+    change = change | (trace.offset[1:] != trace.offset[:-1])
     if named:
-        change = change | (section[1:] != section[:-1]) | (trace.offset[1:] != trace.offset[:-1])
+        change = change | (section[1:] != section[:-1])
     edges = [0, *(np.flatnonzero(change) + 1).tolist(), len(trace)]
     found = []
     for a, b in itertools.pairwise(edges):

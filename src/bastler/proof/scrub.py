@@ -65,7 +65,7 @@ def moment_at(proof: Timed, time: float) -> Moment:
     last = float(proof.lasts[move])
     share = min(1.0, (time - float(proof.starts[move])) / last) if last > 0 else 1.0
     share = 1.0 if share > ALMOST else share
-    return Moment(time, move, share, tip_at(proof, move, share), stage_of(proof, move))
+    return Moment(time, move, share, tip_at(trace, move, share), stage_of(proof, move))
 
 
 def stage_of(proof: Timed, move: int) -> int:
@@ -76,9 +76,8 @@ def stage_of(proof: Timed, move: int) -> int:
     return -1
 
 
-def tip_at(proof: Timed, move: int, share: float) -> tuple[float, float, float]:
+def tip_at(trace: Trace, move: int, share: float) -> tuple[float, float, float]:
     """Where the tip is when `share` of a move is done."""
-    trace = proof.trace
     a, b = trace.start[move], trace.end[move]
     p = a + (b - a) * share
     if trace.turn[move] != 0.0:

@@ -1,0 +1,176 @@
+"""What somebody does at the machine: clamps stock, puts tools in, moves axes, measures."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from typing import Any
+
+import msgspec
+import numpy as np
+
+from bastler.job import read_job_text
+from bastler.link import messages as m
+from bastler.nc import Trace
+from bastler.shapes.kinds import Floats
+from bastler.standin.machine import Machine, Refused, does
+from bastler.standin.manual import Leg, leg, nothing, waits
+from bastler.standin.run import told
+from bastler.standin.workpiece import Ball, Place, Workpiece, reach_of
+from bastler.tools import AnyTool
+
+JOG_MM, FEEL_MM = 1200.0, 300.0
+"""Feeds a minute by hand, and where the tool feels its way."""
+AFTER_HAND_MM = 0.15
+"""A step by hand no longer than that stops where the tool touches; a longer one runs into the work."""
+
+
+@does(m.Clamp)
+def _clamp(machine: Machine, asked: m.Clamp) -> dict[str, Any]:
+    machine.needs("ready", "lost")
+    job = read_job_text(msgspec.json.encode(asked.job))
+    if job.card.turns != machine.card.turns:
+        raise Refused("That job is for another kind of machine.")
+    machine.count_in(job.unit)
+    machine.piece = Workpiece(job, asked.holding, machine.parts + 1, machine.hidden)
+    machine.new_piece()
+    for part in machine.piece.scene.control.offsets:
+        machine.offsets.setdefault(part, m.WorkOffset(part))
+    return {"part": machine.parts}
+
+
+@does(m.Load)
+def _load(machine: Machine, asked: m.Load) -> None:
+    machine.needs("ready", "lost")
+    piece = machine.need_piece()
+    held = piece.plan.holdings[piece.place]
+    tools: dict[str, AnyTool] = {t.id: t for t in piece.scene.tools.values()}
+    own = tools.get(asked.tool)
+    if own is None:
+        raise Refused(f"The job has no tool {asked.tool} in this holding.")
+    if not 1 <= asked.station <= held.ctx.card.stations:
+        raise Refused(f"There is no station {asked.station}.")
+    machine.ever += 1
+    real = machine.hidden.tool(own, machine.ever)
+    machine.stations[asked.station] = replace(real, number=asked.station + 1000 * machine.ever)
+    machine.broken.discard(asked.station)
+
+
+@does(m.Home)
+def _home(machine: Machine, asked: m.Home) -> None:
+    machine.needs("ready", "lost")
+    was_lost = machine.mode == "lost"
+
+    def there() -> None:
+        if was_lost:
+            machine.said = ""
+
+    machine.by_hand += _way_out(machine, there)
+    machine.mode, machine.touching = "jogging", False
+
+
+def _way_out(machine: Machine, over: Callable[[], None] = nothing) -> list[Leg]:
+    """Home: the axis along the tool first; on a lathe across first."""
+    home, card = np.array(machine.card.home, float), machine.card
+    first = 0 if card.turns else 2
+    way = home - machine.axes
+    alone = np.zeros(3)
+    alone[first] = way[first]
+    return [leg(alone, card.rapid, card.acceleration), leg(way - alone, card.rapid, card.acceleration, over)]
+
+
+@does(m.TakeUp)
+def _take_up(machine: Machine, asked: m.TakeUp) -> None:
+    machine.needs("ready")
+    if asked.station and asked.station not in machine.stations:
+        raise Refused(f"Station {asked.station} is empty.")
+    if not asked.station and machine.card.turns:
+        raise Refused("A turret has no feeler: touch with the tools themselves.")
+
+    def comes() -> None:
+        machine.tool = machine.number = asked.station
+
+    if machine.wanted_speed and not machine.card.turns:
+        machine.wanted_speed = 0.0
+    machine.by_hand += [*_way_out(machine), waits(machine.card.tool_change_time, comes)]
+    machine.mode, machine.touching = "jogging", False
+
+
+@does(m.Turn)
+def _turn(machine: Machine, asked: m.Turn) -> None:
+    machine.needs("ready", "jogging")
+    if abs(asked.speed) > machine.card.speed[1]:
+        raise Refused(f"The spindle ends at {machine.card.speed[1]:g} turns a minute.")
+    if asked.speed and machine.tool == 0 and not machine.card.turns:
+        raise Refused("The feeler is in the spindle: it must not turn.")
+    machine.wanted_speed = asked.speed
+
+
+@does(m.Jog)
+def _jog(machine: Machine, asked: m.Jog) -> dict[str, Any]:
+    """The way is known when it begins: as far as it is free, or to the end of the travel."""
+    machine.needs("ready")
+    axis = "xyz".index(asked.axis)
+    travel = next((t for k, _, t in machine.card.travels if k == axis), None)
+    if travel is None:
+        raise Refused(f"This machine has no axis {asked.axis.upper()}.")
+    at = float(machine.axes[axis])
+    by = min(max(at + asked.by, travel.lo), travel.hi) - at
+    if asked.by and abs(by) < 1e-9 * machine.mm:
+        raise Refused(f"{asked.axis.upper()} is at the end of its travel.")
+    way = np.zeros(3)
+    way[axis] = by
+    cuts = abs(machine.wanted_speed) > 0.0
+    tool, free, meets = machine.tool_now(), 1.0, False
+    if tool is not None and machine.piece is not None and not cuts:
+        x, y, z = way.tolist()
+        free, meets = machine.piece.free_way(tool, machine.tip(), (x, y, z))
+        if free == 0.0 and _leaves(machine, tool, way):
+            free, meets = 1.0, False
+    feed = machine.card.rapid / 2 if asked.fast else (FEEL_MM if asked.feel else JOG_MM) * machine.mm
+    begins = machine.tip()
+
+    def over() -> None:
+        machine.touching = meets
+        if meets and not asked.feel and abs(by) * (1.0 - free) > AFTER_HAND_MM * machine.mm:
+            machine.alarm("The feeler ran into something and broke." if isinstance(tool, Ball) else "Ran into the work.")
+        if cuts and machine.piece is not None and tool is not None:
+            _cut_by_hand(machine, begins, feed)
+
+    machine.touching = False
+    machine.by_hand.append(leg(way * free, feed, machine.card.acceleration, over))
+    machine.mode = "jogging"
+    return {"meets": meets}
+
+
+def _leaves(machine: Machine, tool: AnyTool | Ball, way: Floats) -> bool:
+    """Does a way lead off what is touched? A little on nothing is touched any more."""
+    length = float(np.linalg.norm(way))
+    if length <= 0.0 or machine.piece is None:
+        return True
+    little = way / length * min(length, 0.01 * machine.mm)
+    tip = machine.tip()
+    return not machine.piece.touches(tool, (tip[0] + little[0], tip[1] + little[1], tip[2] + little[2]))
+
+
+def _cut_by_hand(machine: Machine, begins: Place, feed: float) -> None:
+    """With the spindle turning a tool that is moved by hand cuts."""
+    station, piece = machine.tool, machine.piece
+    real = machine.stations.get(station)
+    if real is None or piece is None:
+        return
+    speed = abs(machine.wanted_speed)
+    trace = Trace.straight(np.array([begins, machine.tip()]), tool=station, kind=1, feed=feed, speed=speed, offset=machine.offset)
+    piece.cut(trace, {station: real})
+    machine.went += told(trace, machine.believed(), {station: reach_of(real.tool)}, machine.offsets)
+
+
+@does(m.Measure)
+def _measure(machine: Machine, asked: m.Measure) -> dict[str, Any]:
+    """How far every end stands out, all with the scatter of one measurement."""
+    machine.needs("ready", "alarm", "lost")
+    piece = machine.need_piece()
+    offs = [piece.off(end, asked.within) for end in asked.ends]
+    machine.measured += 1
+    by = machine.hidden.scatter(machine.measured) / len(offs)
+    return {"offs": [off + by for off in offs]}

@@ -1,0 +1,196 @@
+"""A program is started: read as the control is set, from its begin or from a line on, with what it will do first."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import replace
+from typing import Any
+
+import msgspec
+import numpy as np
+
+from bastler.link import messages as m
+from bastler.machines import MachineCard
+from bastler.nc import RAPID, Control, Event, Trace, read
+from bastler.nc.trace import about_axis
+from bastler.shapes.kinds import Floats
+from bastler.standin.machine import Machine, Refused, does
+from bastler.standin.run import Run, chained, in_machine, loads_of
+from bastler.standin.workpiece import Mistake, Place, Workpiece
+from bastler.units import Kind, scale, with_unit
+
+SAFE_MM = 1.0
+"""So far from turned work a program may be taken up."""
+
+
+@does(m.Start)
+def _start(machine: Machine, asked: m.Start) -> dict[str, Any]:
+    machine.needs("ready")
+    piece = machine.need_piece()
+    if not machine.program:
+        raise Refused("No program is chosen.")
+    text = machine.text_of(machine.program)
+    lines = text.splitlines()
+    control = machine.control()
+    trace = read(text, control, skip_deleted=bool(machine.switches.block_delete))
+    if not len(trace):
+        raise Refused("The program does not move anything.")
+    if any(o.turn for o in machine.offsets.values()) and ((trace.turn != 0.0) & (trace.plane != 17)).any():
+        raise Refused("An arc outside the plane of X and Y is not followed under a turned offset.")
+    lift = (asked.dry, 0.0, 0.0) if machine.card.turns else (0.0, 0.0, asked.dry)
+    trace = in_machine(trace, lines, control.part, machine.offsets, lift)
+    ways: list[str] = []
+    first = 0
+    if asked.line:
+        row = _row_at(trace, asked.line - 1, asked.time)
+        row = _safe_row(machine, piece, trace, row)
+        if row:
+            trace, first, ways = _with_way_in(machine, trace, row, control)
+    reaches = {**control.reaches}
+    x, y, z = machine.axes.tolist()
+    trace = chained(trace, reaches, (x, y, z))
+    if asked.look:
+        return {"ways": ways or ["From the begin of the program, as it says."], "line": int(trace.line[first]) + 1}
+    tools = {n: machine.stations[n] for n in np.unique(trace.tool).tolist() if n in machine.stations}
+    run = Run(machine.program, lines, trace, first, machine.card, tools, reaches, dry=asked.dry > 0.0)
+    proof, mistakes = piece.ahead(trace, tools)
+    mistakes += [*_alarms(trace), *_beyond(machine.card, trace, reaches)]
+    run = Run(
+        machine.program, lines, trace, first, machine.card, tools, reaches,
+        mistakes=sorted(mistakes, key=lambda w: (w.move, w.share)),
+        loads=loads_of(proof, len(proof.trace) - len(trace), len(trace)),
+        dry=asked.dry > 0.0,
+    )  # fmt: skip
+    for fault in [f for f in machine.faults if f.what == "break" and not run.dry]:
+        if (at := _hole_row(trace, piece, fault)) is not None:
+            run.breaks[at] = fault.station
+            machine.faults.remove(fault)
+    machine.run, machine.mode, machine.said, machine.touching = run, "running", "", False
+    return {"ways": ways, "seconds": run.left}
+
+
+def _beyond(card: MachineCard, trace: Trace, reaches: Mapping[int, Place]) -> list[Mistake]:
+    """The first move on which an axis would leave its travel: the control does not begin it."""
+    reach = np.array([reaches.get(int(tool), (0.0, 0.0, 0.0)) for tool in trace.tool.tolist()])
+    low, high = (places + reach for places in trace.extremes)
+    hair = 1e-6 * scale("mm", card.unit)
+    found = []
+    for axis, name, travel in card.travels:
+        over = np.maximum(high[:, axis] - travel.hi, travel.lo - low[:, axis])
+        over[trace.stands & (axis < 2)] = 0.0  # C and X together: the work turns, the axis does not go so far
+        rows = np.flatnonzero(over > hair)
+        if len(rows):
+            text = f"{name} would leave its travel by {with_unit(float(over[rows[0]]), Kind.LENGTH, card.unit)}."
+            found.append(Mistake(int(rows[0]), 0.0, "over-travel", text))
+    return found
+
+
+def _alarms(trace: Trace) -> list[Mistake]:
+    """Where a control stands still as it does not know a word."""
+    stops = [f for f in trace.findings if f.level == "stop"]
+    if not trace.cut or not stops:
+        return []
+    finding = next((f for f in stops if f.line == trace.cut), stops[0])
+    return [Mistake(max(len(trace) - 1, 0), 1.0, "unknown", f"{finding.text} Line {finding.line}.")]
+
+
+def _row_at(trace: Trace, line: int, time: int) -> int:
+    """The first row of a line, the so many th time that the program comes to it; of a line that moves nothing that of the next
+    one that does."""
+    lines = trace.line
+    begins = np.flatnonzero((lines == line) & np.concatenate([[True], lines[1:] != lines[:-1]])[: len(lines)])
+    starts = [k for k in begins.tolist() if k == 0 or lines[k - 1] != line]
+    if len(starts) >= time:
+        return int(starts[time - 1])
+    behind = np.flatnonzero(lines > line)
+    if starts or not len(behind):
+        often = f"The program does not come to line {line + 1} that often."
+        raise Refused(often if starts else "Nothing moves behind that line.")
+    return int(behind[0])
+
+
+def _safe_row(machine: Machine, piece: Workpiece, trace: Trace, row: int) -> int:
+    """The last row up to one that can be taken up: it begins clear of the part, with a rapid."""
+    places = piece.from_machine(trace.start)
+    safe = SAFE_MM * machine.mm
+    scene: Any = piece.scene
+    while row > 0:
+        x, _, z = places[row].tolist()
+        if machine.card.turns:
+            _, _, front, outer = scene.raw.bounds
+            clear = abs(x) >= outer + safe or z >= front
+        else:
+            clear = z >= scene.stock.hi[2]
+        if trace.kind[row] == RAPID and clear and not trace.stands[row]:
+            return row
+        row -= 1
+    return 0
+
+
+def _with_way_in(machine: Machine, trace: Trace, row: int, control: Control) -> tuple[Trace, int, list[str]]:
+    """The rest of a program from a row, with the way to its begin before it, and that way in words."""
+    station, offset = int(trace.tool[row]), int(trace.offset[row])
+    reach = control.reaches.get(station)
+    if reach is None:
+        raise Refused(f"Station {station} is empty.")
+    start, home = trace.start[row], np.array(machine.card.home, float)
+    old = np.array(machine.reach_now())
+    new = np.array(reach)
+    out = machine.axes.copy()
+    first = 0 if machine.card.turns else 2
+    out[first] = home[first]
+    ways = [f"{'X' if machine.card.turns else 'Z'} goes home in rapid"]
+    if machine.card.turns:
+        out[2] = home[2]
+        ways = ["X goes home in rapid, then Z"]
+    before = Trace.straight(np.array([machine.axes - old, out - old]), tool=machine.tool, offset=offset)
+    if machine.card.turns:
+        middle = machine.axes.copy()
+        middle[0] = home[0]
+        before = Trace.straight(np.array([machine.axes - old, middle - old, out - old]), tool=machine.tool, offset=offset)
+    speed = float(trace.speed[row])
+    if station != machine.tool:
+        ways.append(f"T{station} comes")
+    if speed:
+        ways.append(f"the spindle turns {speed:.0f} times a minute")
+    begin = out - new
+    over = np.array([start[0], start[1], begin[2]]) if not machine.card.turns else np.array([begin[0], start[1], start[2]])
+    then = Trace.straight(np.array([begin, over, start]), tool=station, offset=offset, speed=speed)
+    where = _counted(machine, start + new, station, offset)
+    if machine.card.turns:
+        ways += [f"Z to {where[2]:.3f}", f"X to Ø {2 * where[0]:.3f}"]
+    else:
+        ways += [f"over X {where[0]:.3f} Y {where[1]:.3f}", f"down to Z {where[2]:.3f}"]
+    ways.append(f"on with line {int(trace.line[row]) + 1}")
+    rest = trace.between(row, len(trace))
+    events = tuple(msgspec.structs.replace(e, at=e.at - row) for e in trace.events if e.at > row)
+    rest = replace(rest, events=events)
+    if station != machine.tool:
+        then = replace(then, events=(Event(0, -1, "tool", float(station)),))
+    whole = Trace.joined([before, then, rest])
+    whole = replace(whole, findings=trace.findings, cut=trace.cut, line_count=trace.line_count)
+    return whole, len(before) + len(then), ways
+
+
+def _counted(machine: Machine, axes: Floats, station: int, offset: int) -> Place:
+    one = machine.offsets.get(offset, m.WorkOffset(offset))
+    place = axes - np.array(machine.believed().get(station, (0.0, 0.0, 0.0))) - np.array((one.x, one.y, one.z))
+    x, y, z = about_axis(place[None], -math.radians(one.turn))[0].tolist()
+    return (x, y, z)
+
+
+def _hole_row(trace: Trace, piece: Workpiece, fault: m.Fault) -> int | None:
+    """The row in which a drill goes into its so many th hole."""
+    rows = np.flatnonzero((trace.tool == fault.station) & (trace.kind != RAPID))
+    places = piece.from_machine(trace.end)
+    holes: list[tuple[float, float]] = []
+    for k in rows.tolist():
+        if trace.end[k, 2] >= trace.start[k, 2]:
+            continue
+        where = (round(float(places[k, 0]) / piece.mm, 2), round(float(places[k, 1]) / piece.mm, 2))
+        if where not in holes:
+            holes.append(where)
+            if len(holes) == fault.hole:
+                return k
+    return None
