@@ -1,4 +1,4 @@
-"""Tolerances of holes after ISO 286-1: H6 to H11 up to 180 mm. Millimetres."""
+"""Tolerances of holes after ISO 286-1: H6 to H11 up to 180 mm; and general ones after ISO 2768-1. Millimetres."""
 
 from __future__ import annotations
 
@@ -21,3 +21,16 @@ def largest(diameter: float, grade: Grade) -> float | None:
     """The largest size that a hole may have; None beyond the table."""
     width = next((w for most, w in zip(RANGES, WIDTHS[grade], strict=True) if diameter <= most), None)
     return None if width is None else diameter + width / 1000.0
+
+
+GENERAL = ((3.0, 0.1), (6.0, 0.1), (30.0, 0.2), (120.0, 0.3), (400.0, 0.5), (1000.0, 0.8), (2000.0, 1.2), (4000.0, 2.0))
+"""Upper ends of the ranges of sizes, and what a size without a tolerance may be off either way (ISO 2768-1, table 1, class m)."""
+LEAST_GENERAL = 0.5
+"""Smaller sizes have to have their own tolerance."""
+
+
+def general_tolerance(size: float) -> float | None:
+    """What a size without a tolerance may be off; None where the table has none."""
+    if size < LEAST_GENERAL:
+        return None
+    return next((by for most, by in GENERAL if size <= most), None)

@@ -12,6 +12,7 @@ from typing import Annotated, Any, Literal
 
 import msgspec
 
+from bastler.proof.gauge import GaugeEnd
 from bastler.units import Unit
 
 PROTOCOL = 1
@@ -117,11 +118,12 @@ class Turn(Request, frozen=True, tag="turn"):
 
 class Start(Request, frozen=True, tag="start"):
     """The selected program runs, from a `line` counted from 1, or its begin at 0; there from the `time` th time that it comes to
-    the line, from 1. `dry` is how far over the part it goes without cutting. With `look` nothing moves: what would happen first
-    is told."""
+    the line, from 1; it ends before it comes `to` a line, 0 for the program's own end. `dry` is how far over the part it goes
+    without cutting. With `look` nothing moves: what would happen first is told."""
 
     line: Annotated[int, msgspec.Meta(ge=0, le=10_000_000)] = 0
     time: Annotated[int, msgspec.Meta(ge=1, le=1_000_000)] = 1
+    to: Annotated[int, msgspec.Meta(ge=0, le=10_000_000)] = 0
     dry: Annotated[float, msgspec.Meta(ge=0.0, le=1e4)] = 0.0
     look: bool = False
 
@@ -161,16 +163,9 @@ class Tables(Request, frozen=True, tag="tables"):
     """All offsets."""
 
 
-class GaugeEnd(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """A face that a size ends at: a `place` on it as it is meant to be, from part zero, and the direction out of the material."""
-
-    place: tuple[float, float, float]
-    out: tuple[float, float, float]
-
-
 class Measure(Request, frozen=True, tag="measure"):
-    """By hand: a size of the part between two faces is measured, `within` so much of where they should be. Both ends move a
-    diameter: then it has one."""
+    """By hand: a size of the part between two faces is measured, each looked for `within` so much of where it should be; a
+    diameter of turned work has one. Brings how far every end stands out, with the scatter of the measurement."""
 
     ends: Annotated[list[GaugeEnd], msgspec.Meta(min_length=1, max_length=2)]
     within: Annotated[float, msgspec.Meta(gt=0.0, le=100.0)]

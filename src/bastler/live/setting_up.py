@@ -142,21 +142,26 @@ def _sizes(plan: Plan) -> Iterator[SizeLine]:
             continue
         limits = done.filled.limits(done.ctx)
         for dim in done.sketch.dims:
-            found = _dimensioned(job, done, dim.field)
+            found = dimensioned(job, done, dim.field)
             if found is None or found[1].name in NO_SIZES or (id(found[0]), found[1].name) in seen:
                 continue
             seen.add((id(found[0]), found[1].name))
             struct, question = found
-            text = _sized(question, getattr(struct, question.name), job.unit)
+            text = sized(question, getattr(struct, question.name), job.unit)
             if text:
-                place = dim.field.partition(".segments.")[2].partition(".")[0]
-                says = question.group.split()[0] if question.says == "Size" else question.says  # of a corner
-                says = f"{says}, segment {int(place) + 1}" if place else says
+                says = size_says(question, dim.field)
                 unit = suffix(question.kind, job.unit) if question.kind else ""
                 yield SizeLine(number, done.step.title, says, text, unit, limits.get(dim.field))
 
 
-def _dimensioned(job: Job, done: PlannedStep, field: str) -> tuple[msgspec.Struct, Question] | None:
+def size_says(question: Question, field: str) -> str:
+    """What a size is called: by its question, and which segment of an outline it is of."""
+    place = field.partition(".segments.")[2].partition(".")[0]
+    says = question.group.split()[0] if question.says == "Size" else question.says  # of a corner
+    return f"{says}, segment {int(place) + 1}" if place else says
+
+
+def dimensioned(job: Job, done: PlannedStep, field: str) -> tuple[msgspec.Struct, Question] | None:
     """The struct and the question that a dimension is the answer of."""
     what, _, rest = field.partition(".")
     struct: msgspec.Struct = done.filled
@@ -174,7 +179,7 @@ NO_SIZES = {"run_past"}
 """Dimensions of the sheet that are none of the part."""
 
 
-def _sized(question: Question, value: Any, unit: Unit) -> str:
+def sized(question: Question, value: Any, unit: Unit) -> str:
     """A size as it is on the print: a length, an angle, the name of a thread; empty for what is none, or is nought."""
     if question.kind in (Kind.LENGTH, Kind.ANGLE):
         return "" if not value else printed(abs(value) if question.name in ("z", "finish_z") else value, question.kind, unit)

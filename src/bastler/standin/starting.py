@@ -42,8 +42,10 @@ def _start(machine: Machine, asked: m.Start) -> dict[str, Any]:
     trace = in_machine(trace, lines, control.part, machine.offsets, lift)
     ways: list[str] = []
     first = 0
+    row = _row_at(trace, asked.line - 1, asked.time) if asked.line else 0
+    if asked.to:
+        trace = _up_to(machine, piece, trace, row, asked.to - 1)
     if asked.line:
-        row = _row_at(trace, asked.line - 1, asked.time)
         row = _safe_row(machine, piece, trace, row)
         if row:
             trace, first, ways = _with_way_in(machine, trace, row, control)
@@ -84,6 +86,15 @@ def _beyond(card: MachineCard, trace: Trace, reaches: Mapping[int, Place]) -> li
             text = f"{name} would leave its travel by {with_unit(float(over[rows[0]]), Kind.LENGTH, card.unit)}."
             found.append(Mistake(int(rows[0]), 0.0, "over-travel", text))
     return found
+
+
+def _up_to(machine: Machine, piece: Workpiece, trace: Trace, row: int, line: int) -> Trace:
+    """A program as far as it comes to a line behind a row, and a way out of the part from there."""
+    rows = np.flatnonzero(trace.line[row:] >= line)
+    if not len(rows) or not rows[0]:
+        return trace
+    end = row + int(rows[0])
+    return replace(trace.between(0, end), events=tuple(e for e in trace.events if e.at <= end and e.line < line))
 
 
 def _alarms(trace: Trace) -> list[Mistake]:

@@ -16,9 +16,9 @@ import numpy as np
 import shapely
 
 from bastler.job import Job, Plan, plan
-from bastler.link.messages import GaugeEnd
 from bastler.nc import Control, Trace
 from bastler.nc.trace import about_axis
+from bastler.proof.gauge import GaugeEnd
 from bastler.proof.mill.milled import MillProof
 from bastler.proof.mill.scene import NOTHING, MillScene
 from bastler.proof.mill.strokes import Sweep, paths_at
