@@ -171,6 +171,13 @@ class Measure(Request, frozen=True, tag="measure"):
     within: Annotated[float, msgspec.Meta(gt=0.0, le=100.0)]
 
 
+class Preset(Request, frozen=True, tag="preset"):
+    """By hand: the tool of a station is measured on the setter, with the scatter of a measurement. Brings `x` and `z`, the way
+    from its tip to the machine's reference, and the `diameter` of one that turns."""
+
+    station: Number
+
+
 class Fault(Request, frozen=True, tag="fault"):
     """Of a stand-in: something goes wrong. The drill of a station breaks in its `hole` th hole; its insert is `by` further worn,
     or its tool softer; the power goes once `after` seconds of the program have run."""
@@ -190,7 +197,7 @@ class Pace(Request, frozen=True, tag="pace"):
 
 AnyRequest = (
     Hello | Put | Get | Files | Select | Clamp | Load | SetOffset | SetTool | Jog | TakeUp | Turn | Start | Hold | Resume | Reset
-    | Switches | PowerOn | Home | Tables | Measure | Fault | Pace
+    | Switches | PowerOn | Home | Tables | Measure | Preset | Fault | Pace
 )  # fmt: skip
 
 
@@ -271,8 +278,9 @@ class Status(msgspec.Struct, frozen=True, tag_field="say", tag="status"):
 
 class Moved(msgspec.Struct, frozen=True, array_like=True):
     """A move that the axes have made, or a part of one: the line that asked for it; 0 rapid, 1 straight, 2 and 3 arcs; from where
-    to where and about which centre, by which angle in radians in which plane, all as the program counts places; with the tool of
-    a station under a work offset; at which feed and speed; in turning the lead of a thread."""
+    to where and about which centre, by which angle in radians in which plane, all of the tool's point as the program counts;
+    with the tool of a station under a work offset; at which feed and speed; in turning the lead of a thread. Where the work
+    `stands` places are those of the part, and C goes through an `angle`."""
 
     line: int
     kind: int
@@ -286,6 +294,8 @@ class Moved(msgspec.Struct, frozen=True, array_like=True):
     feed: float
     speed: float
     lead: float
+    stands: bool = False
+    angle: tuple[float, float] = (0.0, 0.0)
 
 
 class Went(msgspec.Struct, frozen=True, tag_field="say", tag="went"):

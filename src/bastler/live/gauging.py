@@ -29,6 +29,7 @@ from bastler.shapes.kinds import Region
 from bastler.shapes.removal import heights_at
 from bastler.shapes.united import united
 from bastler.steps import Dim
+from bastler.steps.turn.cut import ThreadGauge
 from bastler.tools import Tool, TurnTool
 from bastler.units import Kind, printed, scale
 
@@ -149,18 +150,24 @@ def _diameter(proof: TurnProof, r: float, dim: Dim) -> _Ends | None:
     hair, at = SAME_MM * mm, dim.b[0]
     found: list[tuple[float, float, float]] = []
     for (z0, r0), (z1, r1) in _edges(wanted):
-        if abs(r0 - r) < hair and abs(r1 - r) < hair and abs(z1 - z0) > 0.2 * mm:
+        if abs(r0 - r) < hair and abs(r1 - r) < hair and abs(z1 - z0) > mm:
             low, high = sorted((z0, z1))
             middle = (low + high) / 2
             found.append((max(low - at, at - high, 0.0), -(high - low), middle))
-    threads = [w.thread for w in proof.scene.wanted if w.thread is not None]
-    found = [f for f in found if not any(t.distance(shapely.Point(f[2], r)) < hair for t in threads)]
+    threads = [w.gauge for w in proof.scene.wanted if w.gauge is not None]
+    found = [f for f in found if not any(_threaded(t, f[2], r) for t in threads)]
     if not found:
         return None
     z = min(found)[2]
     inside = wanted.intersects(shapely.Point(z, r + 5 * hair))
     out = -1.0 if inside else 1.0
     return _Ends((GaugeEnd((r, 0.0, z), (out, 0.0, 0.0)),), (2.0 * out,), round=True)
+
+
+def _threaded(thread: ThreadGauge, z: float, r: float) -> bool:
+    """Is a cylinder the crests of a thread there?"""
+    low, high = sorted((thread.begin, thread.end))
+    return low <= z <= high and abs(r - thread.crest) < thread.pitch / 2
 
 
 def _length(proof: TurnProof, a: tuple[float, float], b: tuple[float, float]) -> _Ends | None:

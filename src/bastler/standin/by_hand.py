@@ -17,7 +17,7 @@ from bastler.standin.machine import Machine, Refused, does
 from bastler.standin.manual import Leg, leg, nothing, waits
 from bastler.standin.run import told
 from bastler.standin.workpiece import Ball, Place, Workpiece, reach_of
-from bastler.tools import AnyTool
+from bastler.tools import AnyTool, Tool
 
 JOG_MM, FEEL_MM = 1200.0, 300.0
 """Feeds a minute by hand, and where the tool feels its way."""
@@ -174,3 +174,16 @@ def _measure(machine: Machine, asked: m.Measure) -> dict[str, Any]:
     machine.measured += 1
     by = machine.hidden.scatter(machine.measured) / len(offs)
     return {"offs": [off + by for off in offs]}
+
+
+@does(m.Preset)
+def _preset(machine: Machine, asked: m.Preset) -> dict[str, Any]:
+    machine.needs("ready", "lost", "held", "stopped")
+    real = machine.stations.get(asked.station)
+    if real is None:
+        raise Refused(f"Station {asked.station} is empty.")
+    machine.measured += 1
+    by = machine.hidden.scatter(machine.measured)
+    x, _, z = reach_of(real.tool)
+    diameter = real.tool.diameter if isinstance(real.tool, Tool) else 0.0
+    return {"x": x + by, "z": z + by, "diameter": diameter}

@@ -231,6 +231,9 @@ class Machine:
             if run.share == 0.0 and self._due(run):
                 return
             self._modal(run)
+            if (wrong := run.wrong_now()) is not None:
+                self._bang(wrong)
+                return
             faster = abs(self.speed) >= BEGIN_SHARE * abs(self.wanted_speed)
             held = self.mode == "held"
             left = run.go(seconds, self.switches.feed or 0.0, self.switches.rapid or 0.0, stop=held, up_to_speed=faster)
@@ -256,7 +259,9 @@ class Machine:
         """Does something stop the program before its next move?"""
         if run.k in run.breaks and run.k < len(run.trace):
             return False
-        for line, kind in run.stops.pop(run.k, []):
+        stops = run.stops.get(run.k, [])
+        while stops:
+            line, kind = stops.pop(0)
             if kind == 0 or self.switches.optional_stop:
                 self.mode, self.said = "stopped", run.message(line) or "Stop"
                 self.wanted_speed = 0.0
@@ -336,6 +341,9 @@ class Machine:
     def _ends(self, run: Run) -> None:
         used = set(run.feeds)
         self.give_up()
+        if run.ends_with:
+            self.alarm(run.ends_with)
+            return
         if not run.dry:
             self.done += 1
             for station in used:

@@ -29,9 +29,12 @@ RAMP = 0.15
 """Seconds in which the feed goes from nothing to all of it, or back."""
 
 
-def in_machine(trace: Trace, lines: Sequence[str], part: int, offsets: Mapping[int, WorkOffset], lift: Place) -> Trace:
+def in_machine(
+    trace: Trace, lines: Sequence[str], part: int, offsets: Mapping[int, WorkOffset], lift: Place, most: Floats
+) -> Trace:
     """A program's trace, seen from the zero of the `part`'s offset, as tips go in the machine: turned about the zero of the
-    offset in force, and lifted; moves that name places of the machine lead there all the same."""
+    offset in force, and lifted, but not over the `most` places of its tips (n, 3); moves that name places of the machine lead
+    there all the same."""
     own = offsets[part]
     zero = np.array((own.x, own.y, own.z))
     plain = np.array([bool(BY_MACHINE.search(line)) for line in lines] or [False])
@@ -45,7 +48,10 @@ def in_machine(trace: Trace, lines: Sequence[str], part: int, offsets: Mapping[i
                 about = np.array((one.x, one.y, 0.0))
                 mine = (trace.offset == index) & ~rows
                 places[mine] = about_axis(places[mine] - about, math.radians(one.turn)) + about
-        places[~rows] += np.array(lift)
+        if any(lift):
+            straight = ~rows & (trace.turn == 0.0)
+            places[~rows] += np.array(lift)
+            places[straight] = np.minimum(places, np.maximum(most, places - np.array(lift)))[straight]
         columns[name] = places
     columns["centre"][trace.turn == 0.0] = 0.0
     return replace(trace, **columns)
@@ -66,13 +72,12 @@ def chained(trace: Trace, reaches: Mapping[int, Place], axes: Place) -> Trace:
 
 @dataclass(eq=False)
 class Run:
-    """One run of a program. `trace` are tips in the machine, `first` how many rows of it are the way in. `tools` are those that
-    stand in the stations; `mistakes` what must not happen in it; `breaks` where a tool breaks, by fault."""
+    """One run of a program. `trace` are tips in the machine, rows of line -1 the way in. `tools` are those that stand in the
+    stations; `mistakes` what must not happen in it; `loads` the power of its moves; `breaks` where a tool breaks, by fault."""
 
     name: str
     lines: Sequence[str]
     trace: Trace
-    first: int
     card: MachineCard
     tools: Mapping[int, RealTool]
     reaches: Mapping[int, Place]
@@ -80,6 +85,8 @@ class Run:
     loads: Floats = field(default_factory=lambda: np.zeros(0))
     breaks: dict[int, int] = field(default_factory=dict)
     """Rows in which a tool breaks, with its station."""
+    ends_with: str = ""
+    """The word at which the control stands still; empty where the program comes to its own end."""
     dry: bool = False
     k: int = 0
     share: float = 0.0
@@ -196,22 +203,25 @@ def told(
     zero = np.zeros(3)
     for k in range(len(trace)):
         tool, index = int(trace.tool[k]), int(trace.offset[k])
-        number = int(trace.edge[k]) or tool
-        off = np.array(reaches.get(tool, zero)) - np.array(believed.get(number, zero))
+        off = np.array(reaches.get(tool, zero)) - np.array(believed.get(tool, zero))
         one = offsets.get(index, WorkOffset(index))
         about = np.array((one.x, one.y, one.z))
-        turned = -math.radians(one.turn)
-        places = np.array([trace.start[k], trace.end[k], trace.centre[k]]) + off - about
-        if trace.stands[k]:
-            places[:, :2] += about[:2] - off[:2]
+        places = np.array([trace.start[k], trace.end[k], trace.centre[k]])
+        if trace.stands[k]:  # places of the part, which has turned with C: so has what lies along the axes
+            begin, end = np.radians(trace.angle[k]).tolist()
+            about[:2] = 0.0
+            places += about_axis(np.array([off, off, off]), np.array((begin, end, begin))) - about
         elif one.turn:
-            places = about_axis(places, turned)
+            places = about_axis(places + off - about, -math.radians(one.turn))
+        else:
+            places += off - about
         a, b, c = (tuple(p) for p in places.tolist())
         turns = float(trace.turn[k])
         found.append(
             Moved(
                 int(trace.line[k]) + 1, int(trace.kind[k]), a, b, c if turns else (0.0, 0.0, 0.0), turns, int(trace.plane[k]),
-                tool, index, float(trace.feed[k]), float(trace.speed[k]), float(trace.lead[k]),
+                tool, index, float(trace.feed[k]), float(trace.speed[k]), float(trace.lead[k]), bool(trace.stands[k]),
+                tuple(trace.angle[k].tolist()),
             )
         )  # fmt: skip
     return found

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -20,6 +20,8 @@ from bastler.standin.run import Run, chained, in_machine, loads_of
 from bastler.standin.workpiece import Mistake, Place, Workpiece
 from bastler.units import Kind, scale, with_unit
 
+ROUNDED_MM = 0.005
+"""A program says places rounded: the end of a travel is reached as it is said."""
 SAFE_MM = 1.0
 """So far from turned work a program may be taken up."""
 
@@ -30,53 +32,76 @@ def _start(machine: Machine, asked: m.Start) -> dict[str, Any]:
     piece = machine.need_piece()
     if not machine.program:
         raise Refused("No program is chosen.")
-    text = machine.text_of(machine.program)
-    lines = text.splitlines()
+    lines = machine.text_of(machine.program).splitlines()
     control = machine.control()
-    trace = read(text, control, skip_deleted=bool(machine.switches.block_delete))
+    trace = _read(machine, piece, lines, control, asked)
+    trace, ways = _taken_up(machine, piece, trace, control, asked)
+    if asked.look:
+        return {"ways": ways, "line": next((int(k) + 1 for k in trace.line.tolist() if k >= 0), 0)}
+    tools = {n: machine.stations[n] for n in np.unique(trace.tool).tolist() if n in machine.stations}
+    proof, mistakes = piece.ahead(trace, tools)
+    mistakes += _beyond(machine.card, trace, control.reaches)
+    machine.run = Run(
+        machine.program,
+        lines,
+        trace,
+        machine.card,
+        tools,
+        control.reaches,
+        mistakes=sorted(mistakes, key=lambda w: (w.move, w.share)),
+        loads=loads_of(proof, len(proof.trace) - len(trace), len(trace)),
+        breaks=_breaks(machine, piece, trace) if not asked.dry else {},
+        ends_with=_unknown(trace),
+        dry=asked.dry > 0.0,
+    )
+    machine.mode, machine.said, machine.touching = "running", "", False
+    return {"ways": ways, "seconds": machine.run.left}
+
+
+def _read(machine: Machine, piece: Workpiece, lines: Sequence[str], control: Control, asked: m.Start) -> Trace:
+    """The program as tips go in the machine; Refused where it moves nothing, or what it does is not followed."""
+    trace = read("\n".join(lines), control, skip_deleted=bool(machine.switches.block_delete))
     if not len(trace):
-        raise Refused("The program does not move anything.")
+        first = next((f for f in trace.findings if f.level == "stop"), None)
+        raise Refused(f"Line {first.line}: {first.text}" if first else "The program does not move anything.")
     if any(o.turn for o in machine.offsets.values()) and ((trace.turn != 0.0) & (trace.plane != 17)).any():
         raise Refused("An arc outside the plane of X and Y is not followed under a turned offset.")
     lift = (asked.dry, 0.0, 0.0) if machine.card.turns else (0.0, 0.0, asked.dry)
-    trace = in_machine(trace, lines, control.part, machine.offsets, lift)
-    ways: list[str] = []
-    first = 0
+    reach = np.array([control.reaches.get(int(tool), (0.0, 0.0, 0.0)) for tool in trace.tool.tolist()])
+    card = machine.card
+    return in_machine(trace, lines, control.part, machine.offsets, lift, np.array((card.x.hi, card.y.hi, card.z.hi)) - reach)
+
+
+def _taken_up(machine: Machine, piece: Workpiece, trace: Trace, control: Control, asked: m.Start) -> tuple[Trace, list[str]]:
+    """A program from where it is to begin to where it is to end, with the way to its begin, and that way in words."""
     row = _row_at(trace, asked.line - 1, asked.time) if asked.line else 0
     if asked.to:
-        trace = _up_to(machine, piece, trace, row, asked.to - 1)
-    if asked.line:
-        row = _safe_row(machine, piece, trace, row)
-        if row:
-            trace, first, ways = _with_way_in(machine, trace, row, control)
-    reaches = {**control.reaches}
+        trace = _up_to(trace, row, asked.to - 1)
+    row = _safe_row(machine, piece, trace, row)
+    if row:
+        whole, ways = _with_way_in(machine, trace, row, control)
+    else:
+        before, ways = _way_home(machine, int(trace.offset[0]), control)
+        whole, ways = _told_as(trace, [before, trace]), [*ways, "then the program from its begin"]
     x, y, z = machine.axes.tolist()
-    trace = chained(trace, reaches, (x, y, z))
-    if asked.look:
-        return {"ways": ways or ["From the begin of the program, as it says."], "line": int(trace.line[first]) + 1}
-    tools = {n: machine.stations[n] for n in np.unique(trace.tool).tolist() if n in machine.stations}
-    run = Run(machine.program, lines, trace, first, machine.card, tools, reaches, dry=asked.dry > 0.0)
-    proof, mistakes = piece.ahead(trace, tools)
-    mistakes += [*_alarms(trace), *_beyond(machine.card, trace, reaches)]
-    run = Run(
-        machine.program, lines, trace, first, machine.card, tools, reaches,
-        mistakes=sorted(mistakes, key=lambda w: (w.move, w.share)),
-        loads=loads_of(proof, len(proof.trace) - len(trace), len(trace)),
-        dry=asked.dry > 0.0,
-    )  # fmt: skip
-    for fault in [f for f in machine.faults if f.what == "break" and not run.dry]:
+    return chained(whole, control.reaches, (x, y, z)), ways
+
+
+def _breaks(machine: Machine, piece: Workpiece, trace: Trace) -> dict[int, int]:
+    """The moves in which a tool breaks, with its station; a fault that is taken up is over."""
+    found = {}
+    for fault in [f for f in machine.faults if f.what == "break"]:
         if (at := _hole_row(trace, piece, fault)) is not None:
-            run.breaks[at] = fault.station
+            found[at] = fault.station
             machine.faults.remove(fault)
-    machine.run, machine.mode, machine.said, machine.touching = run, "running", "", False
-    return {"ways": ways, "seconds": run.left}
+    return found
 
 
 def _beyond(card: MachineCard, trace: Trace, reaches: Mapping[int, Place]) -> list[Mistake]:
     """The first move on which an axis would leave its travel: the control does not begin it."""
     reach = np.array([reaches.get(int(tool), (0.0, 0.0, 0.0)) for tool in trace.tool.tolist()])
     low, high = (places + reach for places in trace.extremes)
-    hair = 1e-6 * scale("mm", card.unit)
+    hair = ROUNDED_MM * scale("mm", card.unit)
     found = []
     for axis, name, travel in card.travels:
         over = np.maximum(high[:, axis] - travel.hi, travel.lo - low[:, axis])
@@ -88,7 +113,7 @@ def _beyond(card: MachineCard, trace: Trace, reaches: Mapping[int, Place]) -> li
     return found
 
 
-def _up_to(machine: Machine, piece: Workpiece, trace: Trace, row: int, line: int) -> Trace:
+def _up_to(trace: Trace, row: int, line: int) -> Trace:
     """A program as far as it comes to a line behind a row, and a way out of the part from there."""
     rows = np.flatnonzero(trace.line[row:] >= line)
     if not len(rows) or not rows[0]:
@@ -97,13 +122,13 @@ def _up_to(machine: Machine, piece: Workpiece, trace: Trace, row: int, line: int
     return replace(trace.between(0, end), events=tuple(e for e in trace.events if e.at <= end and e.line < line))
 
 
-def _alarms(trace: Trace) -> list[Mistake]:
-    """Where a control stands still as it does not know a word."""
+def _unknown(trace: Trace) -> str:
+    """What is said of the word at which the control stands still; empty where it knows all."""
+    if not trace.cut:
+        return ""
     stops = [f for f in trace.findings if f.level == "stop"]
-    if not trace.cut or not stops:
-        return []
-    finding = next((f for f in stops if f.line == trace.cut), stops[0])
-    return [Mistake(max(len(trace) - 1, 0), 1.0, "unknown", f"{finding.text} Line {finding.line}.")]
+    finding = next((f for f in stops if f.line == trace.cut), stops[0] if stops else None)
+    return f"{finding.text if finding else 'A word is not known.'} Line {trace.cut}."
 
 
 def _row_at(trace: Trace, line: int, time: int) -> int:
@@ -127,39 +152,30 @@ def _safe_row(machine: Machine, piece: Workpiece, trace: Trace, row: int) -> int
     safe = SAFE_MM * machine.mm
     scene: Any = piece.scene
     while row > 0:
-        x, _, z = places[row].tolist()
+        x, y, z = places[row].tolist()
         if machine.card.turns:
             _, _, front, outer = scene.raw.bounds
-            clear = abs(x) >= outer + safe or z >= front
+            clear = math.hypot(x, y) >= outer + safe or z >= front
         else:
             clear = z >= scene.stock.hi[2]
-        if trace.kind[row] == RAPID and clear and not trace.stands[row]:
+        if trace.kind[row] == RAPID and clear:
             return row
         row -= 1
     return 0
 
 
-def _with_way_in(machine: Machine, trace: Trace, row: int, control: Control) -> tuple[Trace, int, list[str]]:
+def _with_way_in(machine: Machine, trace: Trace, row: int, control: Control) -> tuple[Trace, list[str]]:
     """The rest of a program from a row, with the way to its begin before it, and that way in words."""
     station, offset = int(trace.tool[row]), int(trace.offset[row])
     reach = control.reaches.get(station)
     if reach is None:
         raise Refused(f"Station {station} is empty.")
-    start, home = trace.start[row], np.array(machine.card.home, float)
-    old = np.array(machine.reach_now())
-    new = np.array(reach)
-    out = machine.axes.copy()
-    first = 0 if machine.card.turns else 2
-    out[first] = home[first]
-    ways = [f"{'X' if machine.card.turns else 'Z'} goes home in rapid"]
-    if machine.card.turns:
-        out[2] = home[2]
-        ways = ["X goes home in rapid, then Z"]
-    before = Trace.straight(np.array([machine.axes - old, out - old]), tool=machine.tool, offset=offset)
-    if machine.card.turns:
-        middle = machine.axes.copy()
-        middle[0] = home[0]
-        before = Trace.straight(np.array([machine.axes - old, middle - old, out - old]), tool=machine.tool, offset=offset)
+    start, new = trace.start[row], np.array(reach)
+    angle = float(trace.angle[row, 0])
+    if trace.stands[row]:  # the work has turned with C, the axes have not
+        start = about_axis(start[None], -math.radians(angle))[0]
+    before, ways = _way_home(machine, offset, control, part_way=not machine.card.turns)
+    out = before.end[-1] + np.array(control.reaches.get(machine.tool, (0.0, 0.0, 0.0)))
     speed = float(trace.speed[row])
     if station != machine.tool:
         ways.append(f"T{station} comes")
@@ -169,6 +185,8 @@ def _with_way_in(machine: Machine, trace: Trace, row: int, control: Control) -> 
     over = np.array([start[0], start[1], begin[2]]) if not machine.card.turns else np.array([begin[0], start[1], start[2]])
     then = Trace.straight(np.array([begin, over, start]), tool=station, offset=offset, speed=speed)
     where = _counted(machine, start + new, station, offset)
+    if trace.stands[row]:
+        ways.append(f"C to {angle:.3f}°")
     if machine.card.turns:
         ways += [f"Z to {where[2]:.3f}", f"X to Ø {2 * where[0]:.3f}"]
     else:
@@ -179,9 +197,23 @@ def _with_way_in(machine: Machine, trace: Trace, row: int, control: Control) -> 
     rest = replace(rest, events=events)
     if station != machine.tool:
         then = replace(then, events=(Event(0, -1, "tool", float(station)),))
-    whole = Trace.joined([before, then, rest])
-    whole = replace(whole, findings=trace.findings, cut=trace.cut, line_count=trace.line_count)
-    return whole, len(before) + len(then), ways
+    return _told_as(trace, [before, then, rest]), ways
+
+
+def _told_as(trace: Trace, parts: Sequence[Trace]) -> Trace:
+    """Parts joined, with what the reader had to say of a program."""
+    return replace(Trace.joined(parts), findings=trace.findings, cut=trace.cut, line_count=trace.line_count)
+
+
+def _way_home(machine: Machine, offset: int, control: Control, *, part_way: bool = False) -> tuple[Trace, list[str]]:
+    """The way out before anything else: on a mill Z goes home, then, but for `part_way`, the rest; on a lathe X, then Z."""
+    home, reach = np.array(machine.card.home, float), np.array(control.reaches.get(machine.tool, (0.0, 0.0, 0.0)))
+    first = 0 if machine.card.turns else 2
+    middle = machine.axes.copy()
+    middle[first] = home[first]
+    places = [machine.axes, middle] if part_way else [machine.axes, middle, home]
+    ways = ["X goes home in rapid, then Z"] if machine.card.turns else ["Z goes home in rapid"]
+    return Trace.straight(np.array(places) - reach, tool=machine.tool, offset=offset), ways
 
 
 def _counted(machine: Machine, axes: Floats, station: int, offset: int) -> Place:

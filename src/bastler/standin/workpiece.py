@@ -40,6 +40,8 @@ Place = tuple[float, float, float]
 NEAR_MM = 1e-4
 """Nearer than this a tool touches."""
 STEPS = 400
+NO_BANG = ("over-travel", "short-part", "not-parted", "torn")
+"""What the proof stops at that a machine knows nothing of; travels the control looks at itself."""
 STIFF = ("tap", "drill", "reamer", "spot-drill", "parting", "threading")
 """Kinds of tools that do not give way."""
 BALL_MM, FEELER_MM = 3.0, 80.0
@@ -151,7 +153,7 @@ class Workpiece:
         for stage in proof.stages:
             for one in stage.found:
                 move = stage.begin + one.move - done
-                if one.level == "stop" and one.code != "over-travel" and move >= 0:
+                if one.level == "stop" and one.code not in NO_BANG and move >= 0:
                     found.append(Mistake(move, _share(proof, move + done, one.place), one.code, one.text))
         return proof, sorted(found, key=lambda m: (m.move, m.share))
 
@@ -320,14 +322,17 @@ class Workpiece:
 
 
 def _surface(there: Region, inner: Iterable[float], outer: Iterable[float]) -> float | None:
-    """How far along a line from a place in the material its face is; None where that is none, or the line ends in it."""
-    line = shapely.LineString([tuple(inner), tuple(outer)])
-    inside = line.intersection(there)
-    begin = shapely.Point(*inner)
+    """How far along a line, from the side of the material, its face is: of several the one nearest to the middle. None where
+    there is none."""
+    a, b = np.array(tuple(inner)), np.array(tuple(outer))
+    long = float(np.linalg.norm(b - a))
+    inside = shapely.LineString([a, b]).intersection(there)
+    ends = []
     for piece in getattr(inside, "geoms", [inside]):
-        if piece.geom_type == "LineString" and not piece.is_empty and piece.distance(begin) < 1e-9:
-            return float(piece.length) if piece.length < line.length - 1e-9 else None
-    return None
+        if piece.geom_type == "LineString" and not piece.is_empty:
+            far = max(float(np.linalg.norm(np.array(p) - a)) for p in (piece.coords[0], piece.coords[-1]))
+            ends += [far] if far < long - 1e-9 else []
+    return min(ends, key=lambda far: abs(far - long / 2), default=None)
 
 
 def _as_it_is(planned: MillScene | TurnScene, lies: Lies) -> MillScene | TurnScene:
