@@ -178,11 +178,11 @@ class Shift:
 
     def size(self, gauge: Gauge) -> float:
         """A size as it is measured."""
-        offs = self.do(m.Measure(ends=list(gauge.ends), within=3.0 * self.machine.mm))["offs"]
+        offs = self.do(m.Measure(ends=list(gauge.ends), within=3.0 * self.machine.mm, round=gauge.round))["offs"]
         return gauge.size(offs)
 
     def truth(self, gauge: Gauge) -> float:
         """The same, as it is."""
         piece = self.machine.piece
         assert piece is not None
-        return gauge.size([piece.off(end, 3.0 * self.machine.mm) for end in gauge.ends])
+        return gauge.size(piece.offs(gauge.ends, 3.0 * self.machine.mm, round_=gauge.round))

@@ -146,6 +146,7 @@ command("outline.svg", "Save as SVG…", "Outline")(lambda w: w.desk.export_sele
 command("place.bench", "Bench", "Go to", ("Alt+1",))(lambda w: w.go_to("bench"))
 command("place.crib", "Crib", "Go to", ("Alt+2",))(lambda w: w.go_to("crib"))
 command("place.program", "Program", "Go to", ("Alt+3",))(lambda w: w.go_to("program"))
+command("place.machine", "Machine side", "Go to", ("Alt+4",))(lambda w: w.go_to("machine"))
 command("view.sheet", "Sheet", "Go to", ("Ctrl+1",))(lambda w: w.view("sheet"))
 command("view.solid", "Solid", "Go to", ("Ctrl+2",))(lambda w: w.view("solid"))
 command("view.path", "Path", "Go to", ("Ctrl+3",))(lambda w: w.view("path"))

@@ -54,7 +54,12 @@ class Header(QWidget):
         row.addWidget(self.sub)
         row.addStretch(1)
         self.places: dict[str, QPushButton] = {}
-        for place, words, key in (("bench", "Bench", "Alt+1"), ("crib", "Crib", "Alt+2"), ("program", "Program", "Alt+3")):
+        for place, words, key in (
+            ("bench", "Bench", "Alt+1"),
+            ("crib", "Crib", "Alt+2"),
+            ("program", "Program", "Alt+3"),
+            ("machine", "Machine side", "Alt+4"),
+        ):
             button = QPushButton(words)
             button.setObjectName("place")
             button.setCheckable(True)

@@ -26,6 +26,7 @@ from bastler.app.drawing_desk import DrawingDesk
 from bastler.app.header import Header
 from bastler.app.job_desk import JobDesk
 from bastler.app.labels import Label, escape
+from bastler.app.machine_place import MachinePlace
 from bastler.app.number_pad import NumberPad
 from bastler.app.part_pictures import PartPictures
 from bastler.app.path_view import PathView
@@ -151,9 +152,10 @@ class MainWindow(Window):
         self.start = StartPlace(PartPictures(self.core))
         self.program = ProgramPlace(session, self.keeper, self.settings.output_folder)
         self.crib = CribPlace(session)
+        self.machine = MachinePlace(session)
         self.places = QStackedWidget()
         self.bench = self._bench()
-        for place in (self.start, self.bench, self.crib, self.program):
+        for place in (self.start, self.bench, self.crib, self.program, self.machine):
             self.places.addWidget(place)
         whole = QWidget()
         column = QVBoxLayout(whole)
@@ -276,6 +278,7 @@ class MainWindow(Window):
         session.wants_focus.connect(self.questions.take_focus)
         self.program.wants_step.connect(self._to_step)
         self.program.output.saved.connect(self._was_output)
+        self.machine.wants_strip.connect(self._show_strip)
         self.start.chosen.connect(self.open_choice)
         self.start.thrown.connect(self.jobs.throw_away)
         for keeper in (self.jobs.recovery, self.shop_keeper):
@@ -314,11 +317,11 @@ class MainWindow(Window):
         self.go_to("start")
 
     def go_to(self, place: str) -> None:
-        """Start, bench, crib or program."""
+        """Start, bench, crib, program or machine."""
         self.place = place
-        places = {"start": self.start, "bench": self.bench, "crib": self.crib, "program": self.program}
+        places = {"start": self.start, "bench": self.bench, "crib": self.crib, "program": self.program, "machine": self.machine}
         self.places.setCurrentWidget(places[place])
-        self.strip.setVisible(place != "start")
+        self._show_strip()
         self.header.show_place(place)
         if place == "program":
             self.program.take_focus()
@@ -326,6 +329,12 @@ class MainWindow(Window):
             self.close_overlay()
         elif place == "crib":
             self.crib.rack.setFocus()
+        elif place == "machine":
+            self.machine.take_focus()
+
+    def _show_strip(self) -> None:
+        """Wherever there is a program to look at; at the machine where there is room for it."""
+        self.strip.setVisible(self.place != "start" and (self.place != "machine" or self.machine.shows_strip))
 
     def view(self, name: str) -> None:
         """Sheet, solid or path."""
@@ -534,6 +543,7 @@ class MainWindow(Window):
         self._remember_place()
         self.jobs.close()
         self.shop_keeper.leave()
+        self.machine.close_down()
         self.session.leave()
         self.core.forget()
         if self._own_core:

@@ -29,7 +29,7 @@ class Window(QMainWindow):
         raise NotImplementedError
 
     def go_to(self, place: str) -> None:
-        """Bench, crib or program."""
+        """Bench, crib, program or machine."""
         raise NotImplementedError
 
     def view(self, name: str) -> None:

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from bastler.live.shown import ShownProof, ShownStage
 from bastler.nc import RAPID
+from bastler.proof.result import AnyProof, AnyStage
 from bastler.tools import Tool
 from bastler.units import scale
 
@@ -32,13 +32,13 @@ class Restart:
     to: int = 0
 
 
-def restarts(proof: ShownProof) -> list[Restart]:
+def restarts(proof: AnyProof) -> list[Restart]:
     """All places, in the order of the program."""
     found: list[Restart] = []
     seen: set[tuple[str, str, int]] = set()
     for stage in proof.stages:
         own = (stage.step, stage.stage, stage.part)
-        if stage.run.tool is None or not stage.step or own in seen:
+        if stage.proof.tool is None or not stage.step or own in seen:
             continue
         seen.add(own)
         to = proof.program.section_of(int(proof.trace.line[stage.begin])).last + 1
@@ -48,19 +48,19 @@ def restarts(proof: ShownProof) -> list[Restart]:
     return found
 
 
-def _at(proof: ShownProof, stage: ShownStage, row: int, hole: int, holes: int, to: int) -> Restart:
+def _at(proof: AnyProof, stage: AnyStage, row: int, hole: int, holes: int, to: int) -> Restart:
     lines = proof.trace.line[: row + 1]
     line = int(lines[row])
     comes = np.flatnonzero((lines == line) & np.concatenate([[True], lines[1:] != lines[:-1]]))
     return Restart(line + 1, max(len(comes), 1), stage.step, stage.stage, stage.tool, hole, holes, to)
 
 
-def _holes(proof: ShownProof, stage: ShownStage) -> Iterator[int]:
+def _holes(proof: AnyProof, stage: AnyStage) -> Iterator[int]:
     """The rows with which a tool goes to each of its holes; none where it does not make holes, or only one."""
-    tool, trace = stage.run.tool, proof.trace
+    tool, trace = stage.proof.tool, proof.trace
     if not isinstance(tool, Tool) or tool.kind not in HOLE_TOOLS:
         return
-    hair = ALONE_MM * scale("mm", proof.unit)
+    hair = ALONE_MM * scale("mm", proof.scene.unit)
     seen: list[tuple[float, float]] = []
     arrives = stage.begin
     for row in range(stage.begin, stage.end):

@@ -18,8 +18,12 @@ from bastler.job.by_hand import HandEdit
 from bastler.job.card_sample import card_sample
 from bastler.job.from_drawing import SAME_MM, Part, parts_of
 from bastler.job.shop import Shop
+from bastler.link.messages import Moved
+from bastler.live.gauging import gauges
+from bastler.live.grown import Grower, GrownPart
 from bastler.live.opened import LARGEST as MOST_OPENED
 from bastler.live.opened import NoProgram, job_of_program
+from bastler.live.restarts import Restart, restarts
 from bastler.live.setting_up import setup_sheet
 from bastler.live.setup_sheet import SetupSheet
 from bastler.live.showing import part_look, tool_offers
@@ -30,6 +34,7 @@ from bastler.post.by_hand import TooMuch, edits_of, unlaid
 from bastler.post.compared import Change, compared
 from bastler.proof import JobProof, MillProof, TurnProof
 from bastler.proof.faces import Mesh, Others
+from bastler.proof.gauge import Gauge
 from bastler.proof.mill.mesh import MOST_CELLS, mesh
 from bastler.proof.mill.offs import face_classes, floor_classes, wanted_of
 from bastler.proof.mill.scrub import Scrubber
@@ -64,6 +69,7 @@ class State:
     plan: Plan | None = None
     proof: JobProof | None = None
     scrubber: Scrubber = field(default_factory=Scrubber)
+    grower: Grower = field(default_factory=Grower)
     _wanted: tuple[MillProof, int, Pair] | None = None
 
     def wanted(self, proof: MillProof, part: int) -> Pair:
@@ -188,6 +194,26 @@ def tools(state: State, step: str, field: str) -> ToolOffers | None:
 def sheet(state: State) -> SetupSheet | None:
     """What the setup sheet of the job says; None where it is not proved."""
     return setup_sheet(state.proof) if state.proof else None
+
+
+@task("gauges")
+def gauged(state: State, holding: str) -> list[Gauge]:
+    """The sizes of a holding's part that can be measured, with what makes them; none where it is not proved."""
+    proof = state.proof.get(holding) if state.proof else None
+    return gauges(proof.held, proof) if proof is not None and proof.held is not None else []
+
+
+@task("restarts")
+def restart_places(state: State, holding: str) -> list[Restart]:
+    """Where the program of a holding can be taken up again; nowhere where it is not proved."""
+    proof = state.proof.get(holding) if state.proof else None
+    return restarts(proof) if proof is not None else []
+
+
+@task("grown")
+def grown(state: State, holding: str, moves: list[Moved]) -> GrownPart | None:
+    """The part of a holding as the moves leave it that a machine has reported."""
+    return state.grower.grown(state.plan, holding, moves) if state.plan else None
 
 
 @task("by-hand")

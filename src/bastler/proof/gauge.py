@@ -75,7 +75,7 @@ class Gauge(msgspec.Struct, frozen=True):
 class Correction(msgspec.Struct, frozen=True):
     """A way out of a size that is off: the wear of an offset `by` its axis, raised by an `amount`; which other sizes that moves,
     by their ids, with the amounts; the lines of the program that have to be run again. For a `tool` that no offset corrects
-    `amount` is what its diameter is off."""
+    `amount` is so much larger than it is taken for: the program has to follow."""
 
     number: int
     station: int
@@ -94,8 +94,9 @@ def correction(gauge: Gauge, size: float, others: Sequence[Gauge]) -> Correction
         per = gauge.moved(maker.number, maker.by, 1.0)
         if abs(per) < 1e-9:
             continue
-        amount = -over / per
-        touched = [(g.id, g.moved(maker.number, maker.by, amount)) for g in others if g.id != gauge.id]
+        raised = -over / per
+        amount = -raised if maker.by == "tool" else raised
+        touched = [(g.id, g.moved(maker.number, maker.by, raised)) for g in others if g.id != gauge.id]
         moves = tuple((ident, by) for ident, by in touched if abs(by) > 1e-9)
         return Correction(maker.number, maker.station, maker.by, amount, moves, maker.first, maker.last)
     return None

@@ -170,7 +170,7 @@ def _measure(machine: Machine, asked: m.Measure) -> dict[str, Any]:
     """How far every end stands out, all with the scatter of one measurement."""
     machine.needs("ready", "alarm", "lost")
     piece = machine.need_piece()
-    offs = [piece.off(end, asked.within) for end in asked.ends]
+    offs = piece.offs(asked.ends, asked.within, round_=asked.round)
     machine.measured += 1
     by = machine.hidden.scatter(machine.measured) / len(offs)
     return {"offs": [off + by for off in offs]}

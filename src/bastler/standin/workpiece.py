@@ -14,6 +14,7 @@ from typing import Any
 
 import numpy as np
 import shapely
+from scipy import optimize
 
 from bastler.job import Job, Plan, plan
 from bastler.nc import Control, Trace
@@ -289,6 +290,26 @@ class Workpiece:
         return proof.part if isinstance(proof, TurnProof) else self.scene.raw
 
     # -- measuring ----------------------------------------------------------------------------------------------
+
+    def offs(self, ends: Sequence[GaugeEnd], within: float, *, round_: bool = False) -> list[float]:
+        """How far each face of a size stands out. What is round is measured across its middle, wherever that is: there both ends
+        together stand out least in a hole, most on a boss. NotHere as for `off`."""
+        if not round_ or self.turns or len(ends) != 2:
+            return [self.off(end, within) for end in ends]
+        (x0, y0, _), (x1, y1, _) = (end.place for end in ends)
+        across = np.array((y0 - y1, x1 - x0, 0.0)) / max(math.hypot(x1 - x0, y1 - y0), 1e-12)
+        hollow = (x1 - x0) * ends[0].out[0] + (y1 - y0) * ends[0].out[1] > 0.0
+
+        def beside(by: float) -> list[float]:
+            moved = [GaugeEnd(_plus(end.place, (across * by).tolist()), end.out) for end in ends]
+            return [self.off(end, within) for end in moved]
+
+        reach = 0.3 * within
+        found = optimize.minimize_scalar(
+            lambda by: sum(beside(by)) * (1.0 if hollow else -1.0), bounds=(-reach, reach), method="bounded",
+            options={"xatol": 1e-4 * self.mm},
+        )  # fmt: skip
+        return beside(float(found.x))
 
     def off(self, end: GaugeEnd, within: float) -> float:
         """How far a face stands out beyond where it should be, negative where it is short of that. NotHere where there is none

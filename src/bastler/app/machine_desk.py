@@ -1,0 +1,533 @@
+"""What the machine side knows: how the machine stands, what is set up and what is open, what was measured. It asks the machine
+and says by signals what has changed; it shows nothing itself."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from functools import partial
+from typing import Any, Literal
+
+import msgspec
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from bastler.app.machine_link import MachineLink
+from bastler.app.session import Session
+from bastler.job import Job, edits
+from bastler.link import messages as m
+from bastler.live.grown import GrownPart
+from bastler.live.leaving import digest_of, names_of, program_bytes
+from bastler.live.restarts import Restart
+from bastler.live.shown import ShownHolding, ShownProof
+from bastler.proof.gauge import Correction, Gauge, correction, standing
+from bastler.proof.remark import HOLDING
+from bastler.tools import AnyTool, Tool, TurnTool
+from bastler.tools.lists import inert
+from bastler.units import Unit, scale
+
+LOOK_EVERY = 300
+"""Milliseconds between two pictures of the part while it grows."""
+WITHIN_MM = 3.0
+"""So far from where it should be a face is looked for."""
+SAID_AT_ONCE = ("part", "done", "said", "touching", "single", "optional_stop", "block_delete", "tool")
+"""What of a status is another state, and not only another place."""
+Kind = Literal["program", "clamp", "zero", "tool"]
+
+
+@dataclass(frozen=True)
+class Item:
+    """One thing to do before the first cut: what it is, how it stands, whether it is done; of a tool its station."""
+
+    key: str
+    kind: Kind
+    title: str
+    says: str
+    done: bool
+    station: int = 0
+
+
+@dataclass
+class PartMade:
+    """What was measured of a part: sizes by the id of their gauge, and which of them somebody typed."""
+
+    number: int
+    sizes: dict[str, float] = field(default_factory=dict)
+    typed: set[str] = field(default_factory=set)
+
+
+class MachineDesk(QObject):
+    """`changed` says that something other than the places is another; `moved` that a status has come; `grown` that there is
+    another picture of the part; `said` is a sentence for the machinist."""
+
+    changed = pyqtSignal()
+    moved = pyqtSignal()
+    grown = pyqtSignal()
+    said = pyqtSignal(str, str)
+
+    def __init__(self, session: Session, link: MachineLink) -> None:
+        super().__init__()
+        self.session, self.link = session, link
+        self.status: m.Status | None = None
+        self.offsets: dict[int, m.WorkOffset] = {}
+        self.tools: dict[int, m.ToolOffset] = {}
+        self.stations: dict[int, str] = {}
+        """The tool that was put in, by station."""
+        self.broken: set[int] = set()
+        self.measured: set[int] = set()
+        """Stations whose tool was measured since it was put in."""
+        self.zeroed = False
+        self.sent = ""
+        """The digest of the program that the machine has."""
+        self.clamped: tuple[str, Any, Any] | None = None
+        """Holding, stock and how it is held of what is in the machine; None with nothing in it."""
+        self.ran_on = 0
+        """The part on which a program has run to its end."""
+        self.moves: list[m.Moved] = []
+        self.part: GrownPart | None = None
+        self.gauges: list[Gauge] = []
+        self.restarts: list[Restart] = []
+        self.made: list[PartMade] = []
+        self.stopped_at = 0
+        """The line that was in work last."""
+        self.lives: dict[int, float] = {}
+        """How long tools last, in minutes of cutting, by station."""
+        self._asked = False
+        self._stale = False
+        self._look = QTimer(self)
+        self._look.setInterval(LOOK_EVERY)
+        self._look.timeout.connect(self._look_again)
+        link.status.connect(self._status)
+        link.went.connect(self._went)
+        link.changed.connect(self._link_changed)
+        session.proof_changed.connect(self._proved)
+
+    # -- the job --------------------------------------------------------------------------------------------------
+
+    @property
+    def held(self) -> ShownHolding:
+        return self.session.held
+
+    @property
+    def unit(self) -> Unit:
+        return self.session.job.unit
+
+    @property
+    def turns(self) -> bool:
+        return self.session.job.card.turns
+
+    @property
+    def mm(self) -> float:
+        """A millimetre in the job's unit."""
+        return scale("mm", self.unit)
+
+    @property
+    def proofs(self) -> list[ShownProof]:
+        """Those of the holdings that share the program of the one that is shown."""
+        whole = self.session.whole
+        if whole is None:
+            return []
+        own = self.held.number
+        idents = [h.holding.id for h in self.session.plan.holdings if h.number == own]
+        return [proof for ident in idents if (proof := whole.get(ident)) is not None]
+
+    def used(self) -> list[AnyTool]:
+        """The tools of the program, by station."""
+        found: dict[int, AnyTool] = {}
+        for proof in self.proofs:
+            for stage in proof.stages:
+                if stage.run.tool is not None and stage.step:
+                    found[stage.tool] = stage.run.tool
+        return [found[station] for station in sorted(found)]
+
+    def program(self) -> tuple[str, bytes]:
+        """The program's name on the machine, and what goes over; nothing where it is not proved."""
+        proofs = self.proofs
+        if not proofs:
+            return "", b""
+        name = names_of(self.session.job.name, [self.held.number], proofs[0].card.dialect)[0]
+        return name, program_bytes(proofs)
+
+    def _proved(self) -> None:
+        """Another proof: other sizes, other places to take up."""
+        self.gauges, self.restarts = [], []
+        if self.session.has_job and self.link.there:
+            self._ask_core()
+        self.changed.emit()
+
+    def _ask_core(self) -> None:
+        ident = self.session.held_id
+        self.session.core.ask("gauges", ident, then=partial(self._take, "gauges"))
+        self.session.core.ask("restarts", ident, then=partial(self._take, "restarts"))
+
+    def _take(self, what: str, value: Any, trouble: str) -> None:
+        setattr(self, what, [] if trouble or value is None else value)
+        self.changed.emit()
+
+    # -- the machine ------------------------------------------------------------------------------------------------
+
+    def start(self, seed: int) -> None:
+        """Starts a stand-in of the job's machine."""
+        self.link.start(self.session.job, seed)
+
+    def _link_changed(self) -> None:
+        if not self.link.there:
+            self.status, self.clamped, self.part, self.sent = None, None, None, ""
+            self.offsets, self.tools, self.stations = {}, {}, {}
+            self.broken, self.measured, self.zeroed = set(), set(), False
+            self.moves, self.made, self.ran_on = [], [], 0
+            self._look.stop()
+        elif self.session.has_job:
+            self._ask_core()
+            self._look.start()
+            self.look_at_tables()
+        self.changed.emit()
+
+    def do(self, request: m.AnyRequest, then: Callable[[dict[str, Any]], None] | None = None) -> None:
+        """Asks the machine; a refusal is said."""
+
+        def answered(answer: m.Answer) -> None:
+            if not answer.ok:
+                self.said.emit("wrong", answer.why)
+            elif then is not None:
+                then(answer.brings)
+
+        self.link.ask(request, answered)
+
+    def look_at_tables(self) -> None:
+        """Asks for all offsets."""
+        self.do(m.Tables(), self._tables)
+
+    def _tables(self, brings: dict[str, Any]) -> None:
+        self.offsets = {o.index: o for o in msgspec.convert(brings["offsets"], list[m.WorkOffset])}
+        self.tools = {t.number: t for t in msgspec.convert(brings["tools"], list[m.ToolOffset])}
+        self.broken = set(brings["broken"])
+        self.measured -= self.broken
+        self.changed.emit()
+
+    def _status(self, status: m.Status) -> None:
+        old, self.status = self.status, status
+        self.stopped_at = status.line or self.stopped_at
+        if old is not None and old.mode != status.mode:
+            if status.mode in ("alarm", "ready"):
+                self.look_at_tables()
+            if old.done < status.done:
+                self.ran_on = status.part
+            self.changed.emit()
+        elif old is None or (old.part, old.done, old.said, old.touching) != (
+            status.part,
+            status.done,
+            status.said,
+            status.touching,
+        ):
+            self.changed.emit()
+        self.moved.emit()
+
+    def _went(self, went: m.Went) -> None:
+        self.moves = [*self.moves[: went.first], *went.moves]
+        self._stale = True
+
+    def _look_again(self) -> None:
+        """Another picture, where something has moved and nobody is at the last one still."""
+        if not self._stale or self._asked or not self.session.has_job or self.session.late:
+            return
+        self._stale, self._asked = False, True
+
+        def seen(part: GrownPart | None, trouble: str) -> None:
+            self._asked = False
+            if part is not None:
+                self.part = part
+                self.grown.emit()
+
+        self.session.core.ask("grown", self.session.held_id, self.moves, then=seen)
+
+    # -- setting up -------------------------------------------------------------------------------------------------
+
+    def items(self) -> list[Item]:
+        """All that there is to do before the first cut."""
+        name, data = self.program()
+        gone = "" if not data else digest_of(data)
+        has = bool(self.sent) and self.sent == gone
+        says = "on the machine" if has else "changed since it was sent" if self.sent else "not sent yet"
+        found = [Item("program", "program", name or "The program", says, has)]
+        used_up = self.status is not None and self.ran_on == self.status.part > 0
+        clamped = self.clamped == self._holding() and not used_up
+        what = self._stock_text(next_one=used_up)
+        says = "clamped" if clamped else "the next one is to be clamped" if used_up else "not clamped yet"
+        found.append(Item("clamp", "clamp", what, says, clamped))
+        found.append(Item("zero", "zero", f"Zero {self._offset_name()}", self._zero_text(), self.zeroed))
+        found += [self._tool_item(tool) for tool in self.used()]
+        return found
+
+    def _holding(self) -> tuple[str, Any, Any]:
+        held = self.held
+        places = {name: None for name in ("offset_x", "offset_y", "offset_z") if hasattr(held.holding, name)}
+        return (held.holding.id, held.stock, msgspec.structs.replace(held.holding, **places))
+
+    def _stock_text(self, *, next_one: bool) -> str:
+        number = self.status.part if self.status is not None and self.clamped == self._holding() else 0
+        return f"Stock of part {number + next_one}" if number else "Stock"
+
+    def _offset_name(self) -> str:
+        return f"G{53 + self.offset_index()}" if self.offset_index() <= 6 else f"offset {self.offset_index()}"
+
+    def offset_index(self) -> int:
+        """The work offset of the first part."""
+        if self.turns:
+            return int(str(getattr(self.held.holding, "work_offset", "G54"))[1:]) - 53
+        return self.held.parts[0].index if self.held.parts else 1
+
+    def _zero_text(self) -> str:
+        one = self.offsets.get(self.offset_index())
+        if not self.zeroed or one is None:
+            return "not touched off yet"
+        places = (one.z,) if self.turns else (one.x, one.y, one.z)
+        digits = 2 if self.unit == "mm" else 3
+        said = "  ".join(f"{place:.{digits}f}" for place in places)
+        return f"{said}  {one.turn:.2f}°" if one.turn else said
+
+    def _tool_item(self, tool: AnyTool) -> Item:
+        station, offset = tool.station, self.tools.get(tool.station)
+        there = self.stations.get(station) == tool.id
+        if station in self.broken:
+            says = "broken: another one is to be put in"
+        elif not there:
+            says = "to be put in"
+        elif station not in self.measured or offset is None:
+            says = "to be measured"
+        elif self.turns and isinstance(tool, TurnTool):
+            says = f"X {offset.x + offset.wear_x:.3f}  Z {offset.z + offset.wear_z:.3f}"
+        else:
+            says = f"length {offset.z + offset.wear_z:.3f}"
+        done = there and station in self.measured and station not in self.broken
+        return Item(f"tool:{station}", "tool", f"T{station} {tool.name}", says, done, station)
+
+    @property
+    def open_items(self) -> list[Item]:
+        return [item for item in self.items() if not item.done]
+
+    def send(self) -> None:
+        """The program goes to the machine's disk and is chosen."""
+        name, data = self.program()
+        if not data:
+            self.said.emit("wrong", "There is no proved program to send.")
+            return
+        text = data.decode("latin-1")
+
+        def sent(brings: dict[str, Any]) -> None:
+            if brings["digest"] != digest_of(data):
+                self.said.emit("wrong", "What lies on the machine is not what was sent.")
+                return
+            self.do(m.Select(name=name), chosen)
+
+        def chosen(_: dict[str, Any]) -> None:
+            self.sent = digest_of(data)
+            self.changed.emit()
+
+        self.do(m.Put(name=name, text=text), sent)
+
+    @property
+    def must_not_run(self) -> bool:
+        """Does the proof hold the program back?"""
+        return any(r.level in HOLDING for proof in self.proofs for r in proof.remarks)
+
+    def clamp(self) -> None:
+        """The stock is in."""
+        wanted = self._holding()
+
+        def done(_: dict[str, Any]) -> None:
+            again = self.clamped == wanted
+            self.clamped = wanted
+            self.moves, self._stale = [], True
+            if not again:
+                self.zeroed = False
+            self.changed.emit()
+
+        self.do(m.Clamp(job=msgspec.to_builtins(self.session.job), holding=wanted[0]), done)
+
+    def load(self, tool: AnyTool) -> None:
+        """A tool is in its station."""
+
+        def done(_: dict[str, Any]) -> None:
+            self.stations[tool.station] = tool.id
+            self.broken.discard(tool.station)
+            self.measured.discard(tool.station)
+            self.changed.emit()
+
+        self.do(m.Load(station=tool.station, tool=tool.id), done)
+
+    def load_all(self) -> None:
+        """All that are not in yet, and those that have broken."""
+        for tool in self.used():
+            if self.stations.get(tool.station) != tool.id or tool.station in self.broken:
+                self.load(tool)
+
+    def preset(self, tool: AnyTool) -> None:
+        """A tool is measured on the setter, and the control told."""
+
+        def found(brings: dict[str, Any]) -> None:
+            self.set_tool(tool, x=brings["x"], z=brings["z"])
+
+        self.do(m.Preset(station=tool.station), found)
+
+    def preset_all(self) -> None:
+        """All that are in and were not measured."""
+        for tool in self.used():
+            if self.stations.get(tool.station) == tool.id and tool.station not in self.measured:
+                self.preset(tool)
+
+    def set_tool(self, tool: AnyTool, x: float | None = None, z: float | None = None) -> None:
+        """A tool's ways from its tip are known; the second edge of a grooving tool lies its width beside the first."""
+        diameter = tool.diameter if isinstance(tool, Tool) else None
+        self.do(m.SetTool(number=tool.station, x=x, z=z, diameter=diameter, wear_x=0.0, wear_z=0.0))
+        if isinstance(tool, TurnTool) and tool.second:
+            dz, dr = tool.other_edge
+            own = self.tools.get(tool.station, m.ToolOffset(tool.station))
+            across, along = own.x if x is None else x, own.z if z is None else z
+            self.do(m.SetTool(number=tool.second, x=across - dr, z=along - dz, wear_x=0.0, wear_z=0.0))
+        self.measured.add(tool.station)
+        self.look_at_tables()
+
+    def set_zero(self, **places: Any) -> None:
+        """The zero of the first part is known; that of the others follows it."""
+        index = self.offset_index()
+        old = self.offsets.get(index, m.WorkOffset(index))
+        self.do(m.SetOffset(index=index, **places))
+        for part in self.held.parts[1:] if not self.turns else ():
+            dx, dy, dz = part.shift
+            x, y, z = (places.get(name, getattr(old, name)) for name in "xyz")
+            self.do(m.SetOffset(index=part.index, x=x + dx, y=y + dy, z=z + dz))
+        self.zeroed = True
+        self.look_at_tables()
+
+    def proved_with(self) -> Job:
+        """The job with zero and tools as they were touched off."""
+        job, ident = self.session.job, self.held.holding.id
+        zero = self.offsets.get(self.offset_index()) if self.zeroed else None
+        for axis in ("z",) if self.turns else ("x", "y", "z"):
+            if zero is not None:
+                job = edits.answered(job, f"holding:{ident}.offset_{axis}", round(getattr(zero, axis), 5))
+        for tool in self.used():
+            one = self.tools.get(tool.station)
+            if one is None or tool.station not in self.measured:
+                continue
+            own = scale(self.unit, tool.unit)
+            names = {"length_x": one.x, "length_z": one.z} if isinstance(tool, TurnTool) else {"length": one.z}
+            if isinstance(tool, Tool) and tool.stands == "radial" and self.turns:
+                names = {"length": one.x}
+            for name, value in names.items():
+                job = edits.answered(job, f"tool:{tool.id}.{name}", round(value * own, 5))
+        return job
+
+    def prove_with_it(self) -> None:
+        """The proof runs again with zero and tools as they are: whether the travels are enough, and nothing is in the way."""
+        self.session.edit(self.proved_with(), "Zero and tools as touched off")
+
+    # -- running ----------------------------------------------------------------------------------------------------
+
+    @property
+    def mode(self) -> str:
+        return self.status.mode if self.status is not None else ""
+
+    def run(self, start: m.Start) -> None:
+        """Runs the program, from its begin or from a place in it."""
+        self.do(start)
+
+    def switch(self, **given: Any) -> None:
+        """Switches and shares of the control."""
+        self.do(m.Switches(**given))
+
+    # -- measuring --------------------------------------------------------------------------------------------------
+
+    @property
+    def made_now(self) -> PartMade:
+        """What was measured of the part that is in the machine."""
+        number = self.status.part if self.status is not None else 0
+        if not self.made or self.made[-1].number != number:
+            self.made.append(PartMade(number))
+        return self.made[-1]
+
+    def gauge(self, ident: str) -> Gauge | None:
+        return next((g for g in self.gauges if g.id == ident), None)
+
+    def measure(self, gauge: Gauge) -> None:
+        """A size of the part in the machine is measured."""
+        made = self.made_now
+
+        def found(brings: dict[str, Any]) -> None:
+            made.sizes[gauge.id] = gauge.size(brings["offs"])
+            made.typed.discard(gauge.id)
+            self.changed.emit()
+
+        self.do(m.Measure(ends=list(gauge.ends), within=WITHIN_MM * self.mm, round=gauge.round), found)
+
+    def typed(self, gauge: Gauge, size: float | None) -> None:
+        """A size as somebody has read it from the micrometer; None takes it away."""
+        made = self.made_now
+        if size is None:
+            made.sizes.pop(gauge.id, None)
+        else:
+            made.sizes[gauge.id] = size
+            made.typed.add(gauge.id)
+        self.changed.emit()
+
+    def size_of(self, gauge: Gauge) -> float | None:
+        """What was measured of the part in the machine."""
+        if self.status is None or not self.made or self.made[-1].number != self.status.part:
+            return None
+        return self.made[-1].sizes.get(gauge.id)
+
+    def history(self, gauge: Gauge) -> list[tuple[int, float]]:
+        """The size of all parts so far, by their number."""
+        return [(made.number, made.sizes[gauge.id]) for made in self.made if gauge.id in made.sizes]
+
+    def correction(self, gauge: Gauge) -> Correction | None:
+        """What would bring a size back to its aim; None where it was not measured, or nothing does."""
+        size = self.size_of(gauge)
+        return None if size is None else correction(gauge, size, self.gauges)
+
+    def standing(self, gauge: Gauge) -> str:
+        """Is a size in its limits? Empty where it was not measured."""
+        size = self.size_of(gauge)
+        return "" if size is None else standing(gauge, size)
+
+    def correct(self, way: Correction) -> None:
+        """Raises a wear, or gives the job's tool the diameter that it cuts: then the program is another one."""
+        if way.by == "tool":
+            tool = next((t for t in self.used() if t.station == way.station), None)
+            if isinstance(tool, Tool):
+                address, unit = f"tool:{tool.id}.diameter", tool.unit
+                now = tool.diameter + way.amount * scale(self.unit, unit)
+                job = edits.answered(self.session.job, address, round(now, 3 if unit == "mm" else 5))
+                self.session.edit(job, f"T{way.station} cuts as Ø{now:.3f}")
+            return
+        old = self.tools.get(way.number, m.ToolOffset(way.number))
+        name = f"wear_{way.by}"
+        self.do(m.SetTool(number=way.number, **{name: getattr(old, name) + way.amount}))
+        self.look_at_tables()
+
+    def sizes_csv(self) -> str:
+        """All that was measured, a line each."""
+        out = io.StringIO()
+        writer = csv.writer(out, lineterminator="\n")
+        writer.writerow(("part", "step", "of", "size", "nominal", "least", "most", "measured", "unit", "how"))
+        for made in self.made:
+            for gauge in self.gauges:
+                if gauge.id in made.sizes:
+                    low, high = gauge.limits or ("", "")
+                    how = "typed" if gauge.id in made.typed else "measured"
+                    size = f"{made.sizes[gauge.id]:.4f}"
+                    row = (made.number, gauge.number or "", inert(gauge.title), inert(gauge.says), gauge.text, low, high)
+                    writer.writerow((*row, size, self.unit, how))
+        return out.getvalue()
+
+    def worn_out(self, station: int) -> float | None:
+        """How much of a tool's life is over, as a share; None where nobody has said how long it lasts."""
+        life, offset = self.lives.get(station), self.tools.get(station)
+        return None if not life or offset is None else offset.minutes / life
+
+
+def by_station(tools: Sequence[AnyTool], station: int) -> AnyTool | None:
+    """The tool of a station."""
+    return next((tool for tool in tools if tool.station == station), None)

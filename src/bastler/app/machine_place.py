@@ -1,0 +1,306 @@
+"""The machine side: set up, touch off, run, measure and correct on whatever machine is connected."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import (
+    QButtonGroup,
+    QFileDialog,
+    QHBoxLayout,
+    QPushButton,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from bastler.app.asking import OWN_DIALOG
+from bastler.app.jog_pad import JogPad
+from bastler.app.labels import Label
+from bastler.app.machine_desk import MachineDesk
+from bastler.app.machine_guide import Guide
+from bastler.app.machine_link import MachineLink
+from bastler.app.machine_sheet import MachineSheet
+from bastler.app.number_row import NumberRow
+from bastler.app.read_out import ReadOut
+from bastler.app.restart_panel import RestartPanel
+from bastler.app.run_bar import RunBar
+from bastler.app.session import Session
+from bastler.app.setup_list import SetupList
+from bastler.app.sizes_panel import SizesPanel
+from bastler.app.theme import DAY
+from bastler.app.tools_panel import ToolsPanel
+from bastler.disk import reason_of, write_whole
+from bastler.link import messages as m
+from bastler.units import Kind
+
+PAGES = ("Set up", "Sizes", "Tools", "Restart")
+SIDE = 342
+LARGEST_SEED = 999_999
+
+
+class MachinePlace(QWidget):
+    """On the left what to do, in the middle where the machine is and the part in it, on the right how it is done, or the
+    sizes."""
+
+    wants_strip = pyqtSignal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.link = MachineLink()
+        self.desk = MachineDesk(session, self.link)
+        self.whole = QStackedWidget()
+        self.before = self._nothing()
+        self.work = self._work()
+        for page in (self.before, self.work):
+            self.whole.addWidget(page)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.addWidget(self.whole)
+        self.desk.said.connect(self.say)
+        self.desk.changed.connect(self.refresh)
+        self.desk.moved.connect(self._follow)
+        self._mode, self._line = "", 0
+
+    # -- with no machine ----------------------------------------------------------------------------------------------
+
+    def _nothing(self) -> QWidget:
+        page = QWidget()
+        page.setObjectName("paper")
+        page.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        box = QWidget()
+        box.setObjectName("panel")
+        box.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        box.setFixedWidth(520)
+        column = QVBoxLayout(box)
+        column.setContentsMargins(28, 24, 28, 24)
+        column.setSpacing(12)
+        head = Label("No machine is connected")
+        head.setStyleSheet("font-size: 20px; font-weight: bold;")
+        words = Label(
+            "The stand-in is a simulated control of this job's machine. The stock does not lie quite where the job says, tools "
+            "are not quite as long as in the crib: as at a real one that is found by touching and measuring."
+        )
+        words.setWordWrap(True)
+        words.setMinimumHeight(60)
+        self.seed = NumberRow("Its number: the same is the same machine, 0 hides nothing", "mm", Kind.COUNT, 7)
+        self.seed.field.setAccessibleName("Seed of the stand-in")
+        self.seed.entered.connect(self._start)
+        self.start = QPushButton("Start the stand-in")
+        self.start.setObjectName("main")
+        self.start.clicked.connect(self._start)
+        self.trouble = Label()
+        self.trouble.setObjectName("why")
+        self.trouble.setMinimumHeight(36)
+        self.trouble.setWordWrap(True)
+        for widget in (head, words, self.seed, self.start, self.trouble):
+            column.addWidget(widget)
+        outer = QVBoxLayout(page)
+        outer.addStretch(2)
+        outer.addWidget(box, 0, Qt.AlignmentFlag.AlignHCenter)
+        outer.addStretch(3)
+        return page
+
+    def _start(self) -> None:
+        seed = self.seed.value
+        if seed is None or not 0 <= seed <= LARGEST_SEED:
+            self.trouble.setText(f"A whole number from 0 to {LARGEST_SEED}.")
+            return
+        self.trouble.setText("")
+        self.desk.start(int(seed))
+
+    # -- with one -----------------------------------------------------------------------------------------------------
+
+    def _work(self) -> QWidget:
+        page = QWidget()
+        row = QHBoxLayout(page)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(1)
+        self.list = SetupList(self.desk)
+        self.list.chosen.connect(self.choose)
+        row.addWidget(self.list)
+        middle = QWidget()
+        middle.setObjectName("paper")
+        middle.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        column = QVBoxLayout(middle)
+        column.setContentsMargins(0, 10, 0, 0)
+        column.setSpacing(6)
+        self.read_out = ReadOut(self.desk)
+        self.read_out.wants_place.connect(self._ask_place)
+        top = QHBoxLayout()
+        top.setContentsMargins(16, 0, 16, 0)
+        top.addWidget(self.read_out)
+        column.addLayout(top)
+        self.place_row = NumberRow("", "mm")
+        self.place_row.entered.connect(self._to_place)
+        self.place_row.field.dropped.connect(self.place_row.hide)
+        self.place_row.hide()
+        self._axis = "x"
+        held = QHBoxLayout()
+        held.setContentsMargins(20, 0, 20, 0)
+        held.addWidget(self.place_row)
+        column.addLayout(held)
+        self.sheet = MachineSheet(self.desk)
+        column.addWidget(self.sheet, 1)
+        self.words = Label()
+        self.words.setAlignment(Qt.AlignmentFlag.AlignHCenter)
+        self.words.setWordWrap(True)
+        column.addWidget(self.words)
+        self.pad = JogPad(self.desk)
+        column.addWidget(self.pad)
+        self.bar = RunBar(self.desk)
+        column.addWidget(self.bar)
+        row.addWidget(middle, 1)
+        row.addWidget(self._side())
+        return page
+
+    def _side(self) -> QWidget:
+        side = QWidget()
+        side.setObjectName("panel")
+        side.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        side.setFixedWidth(SIDE)
+        column = QVBoxLayout(side)
+        column.setContentsMargins(0, 10, 0, 0)
+        column.setSpacing(0)
+        row = QHBoxLayout()
+        row.setContentsMargins(14, 0, 14, 4)
+        row.setSpacing(6)
+        self.pages = QStackedWidget()
+        self.buttons = QButtonGroup(self)
+        self.guide, self.sizes = Guide(self.desk), SizesPanel(self.desk)
+        self.tools, self.restart = ToolsPanel(self.desk), RestartPanel(self.desk)
+        self.sizes.wants_csv.connect(self._save_sizes)
+        for k, (name, panel) in enumerate(zip(PAGES, (self.guide, self.sizes, self.tools, self.restart), strict=True)):
+            button = QPushButton(name)
+            button.setObjectName("view")
+            button.setCheckable(True)
+            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            button.clicked.connect(lambda _, n=name: self.page(n))
+            self.buttons.addButton(button, k)
+            row.addWidget(button, 1)
+            self.pages.addWidget(panel)
+        column.addLayout(row)
+        column.addWidget(self.pages, 1)
+        self.buttons.buttons()[0].setChecked(True)
+        return side
+
+    # -- what is shown ------------------------------------------------------------------------------------------------
+
+    def page(self, name: str) -> None:
+        """Set up, sizes, tools or restart."""
+        k = PAGES.index(name)
+        self.buttons.buttons()[k].setChecked(True)
+        self.pages.setCurrentIndex(k)
+        self.pad.setVisible(name == "Set up")
+        if name == "Restart":
+            self.restart.show_near()
+        self.wants_strip.emit()
+
+    @property
+    def shows_strip(self) -> bool:
+        """Is there room for the strip: while nothing is set up?"""
+        return self.link.there and self.pages.currentIndex() != PAGES.index("Set up")
+
+    def choose(self, key: str) -> None:
+        """One of the things to do."""
+        self.page("Set up")
+        self.list.choose(key)
+        self.guide.show_item(key)
+
+    def refresh(self) -> None:
+        """What there is to see as things stand."""
+        there = self.link.there and self.session.has_job
+        self.whole.setCurrentWidget(self.work if there else self.before)
+        self.start.setEnabled(not self.link.starting)
+        self.start.setText("It comes up …" if self.link.starting else "Start the stand-in")
+        if self.link.trouble:
+            self.trouble.setText(self.link.trouble)
+        if there and not self.guide.key and self.session.plan.holdings:
+            left = self.desk.open_items
+            self.choose(left[0].key if left else "program")
+        mode = self.desk.mode
+        if mode != self._mode:
+            if mode == "running" and self.pages.currentIndex() in (0, 3):
+                self.page("Sizes")
+            if mode != "jogging" and self._mode != "jogging":
+                self.words.setText("")
+            self._mode = mode
+        self.wants_strip.emit()
+
+    def say(self, kind: str, text: str) -> None:
+        """A sentence under the drawing."""
+        self.words.setText(text)
+        self.words.setStyleSheet(f"color: {DAY.stop if kind == 'wrong' else DAY.ink};")
+
+    def _follow(self) -> None:
+        """The line in work, and the strip at it."""
+        status, proof = self.desk.status, self.session.proof
+        if status is None or proof is None or status.mode not in ("running", "held", "stopped") or not status.line:
+            return
+        lines = proof.program.lines
+        if status.line <= len(lines):
+            following = lines[status.line] if status.line < len(lines) else ""
+            self.words.setStyleSheet("font-style: italic;")
+            self.words.setText(f"Line {status.line}  {lines[status.line - 1]}    then  {following}")
+        rows = np.flatnonzero(proof.trace.line == status.line - 1)
+        if len(rows) and status.line != self._line:
+            self._line = status.line
+            self.session.seek(float(proof.starts[rows[0]]))
+
+    # -- hands --------------------------------------------------------------------------------------------------------
+
+    def _ask_place(self, axis: str) -> None:
+        """A place of an axis is typed, as the program counts."""
+        if self.desk.mode != "ready":
+            return
+        self._axis = axis
+        label = self.place_row.findChild(Label)
+        if label is not None:
+            label.setText(f"{axis.upper()} goes to{' a diameter of' if self.desk.turns and axis == 'x' else ''}")
+        self.place_row.field.unit = self.desk.unit
+        self.place_row.field.clear()
+        self.place_row.value = None
+        self.place_row.show()
+        self.place_row.field.setFocus()
+
+    def _to_place(self) -> None:
+        value, status = self.place_row.value, self.desk.status
+        if value is None or status is None:
+            return
+        k = "xyz".index(self._axis)
+        where = value / 2 if self.desk.turns and k == 0 else value
+        self.place_row.hide()
+        self.desk.do(m.Jog(axis=self._axis, by=where - status.places[k], fast=True))  # type: ignore[arg-type]
+        self.pad.setFocus()
+
+    def _save_sizes(self) -> None:
+        """What was measured, as a table in a file."""
+        start = str(Path.home() / "sizes.csv")
+        path, _ = QFileDialog.getSaveFileName(self, "Keep the sizes", start, "Tables (*.csv)", options=OWN_DIALOG)
+        if path:
+            try:
+                write_whole(Path(path), self.desk.sizes_csv().encode())
+            except OSError as error:
+                self.say("wrong", f"The sizes were not kept: {reason_of(error)}.")
+            else:
+                self.say("", f"Kept as {Path(path).name}.")
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Space starts, holds and goes on."""
+        if event is not None and event.key() == Qt.Key.Key_Space and self.link.there:
+            self.bar.start_or_hold()
+        elif event is not None:
+            super().keyPressEvent(event)
+
+    def take_focus(self) -> None:
+        """The keyboard goes to what comes first."""
+        (self.pad if self.link.there else self.seed.field).setFocus()
+        self.refresh()
+
+    def close_down(self) -> None:
+        """The machine is let go of."""
+        self.link.leave()

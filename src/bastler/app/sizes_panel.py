@@ -1,0 +1,335 @@
+"""The sizes of the part in the machine: typed or measured, in or out of their limits, and what brings them back."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QMouseEvent, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from bastler.app.drafting import painting
+from bastler.app.fields import NumberField
+from bastler.app.labels import Label
+from bastler.app.machine_desk import MachineDesk
+from bastler.app.panels import emptied, panel_area
+from bastler.app.theme import DAY, sans
+from bastler.ask import Question
+from bastler.link import messages as m
+from bastler.proof.gauge import Correction, Gauge, standing
+from bastler.units import Kind
+
+MOST = 12
+"""So many parts are seen in a band."""
+SIGNS = {"in": "within", "over": "too large", "under": "too small", "open": "no limits", "": ""}
+
+
+def plain(value: float, unit: str) -> str:
+    """A size to the micron, or its like in inches, with the sign of print."""
+    return f"{value + 0.0:.{3 if unit == 'mm' else 5}f}".replace("-", "−")
+
+
+class Band(QWidget):
+    """Where a size lies within its limits, those of the parts before it fainter: a small chart of all of them."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.sizes: Sequence[float] = ()
+        self.limits: tuple[float, float] | None = None
+        self.setFixedSize(QSize(72, 26))
+
+    def tell(self, sizes: Sequence[float], limits: tuple[float, float] | None) -> None:
+        """Other sizes, the newest last."""
+        self.sizes, self.limits = sizes, limits
+        low, high = limits or (0.0, 0.0)
+        range_ = f"{low:.4f} to {high:.4f}" if limits else ""
+        self.setToolTip(", ".join(f"{size:.4f}" for size in sizes[-MOST:]) if sizes else range_)
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        if self.limits is None:
+            return
+        low, high = self.limits
+        with painting(self) as painter:
+            middle, wide = self.height() / 2, self.width()
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor("#E6E1D5"))
+            painter.drawRoundedRect(QRectF(0, middle - 4, wide, 8), 4, 4)
+            painter.setBrush(QColor("#BFD9C8"))
+            painter.drawRect(QRectF(wide * 0.2, middle - 4, wide * 0.6, 8))
+            last = list(self.sizes)[-MOST:]
+            points = []
+            for k, size in enumerate(last):
+                share = 0.2 + 0.6 * (size - low) / max(high - low, 1e-12)
+                x = min(max(share, 0.02), 0.98) * wide
+                newest = k == len(last) - 1
+                out = not low - 1e-9 <= size <= high + 1e-9
+                tint = QColor(DAY.stop if out else DAY.good)
+                tint.setAlpha(255 if newest else 90)
+                reach = 11.0 if newest else 6.0
+                painter.setPen(QPen(tint, 3.0 if newest else 1.6))
+                painter.drawLine(QPointF(x, middle - reach), QPointF(x, middle + reach))
+                if out and newest:  # not by colour alone: an arrow points to where it is off
+                    sense = 1.0 if size > high else -1.0
+                    painter.setPen(Qt.PenStyle.NoPen)
+                    painter.setBrush(tint)
+                    tip = QPointF(x + sense * 1.0, middle)
+                    points = [tip, tip + QPointF(-sense * 7, -5), tip + QPointF(-sense * 7, 5)]
+            if points:
+                painter.drawPolygon(QPolygonF(points))
+
+
+class SizeHead(QWidget):
+    """A size as it is on the print with the step that makes it, and under it its limits and the tool."""
+
+    def __init__(self, gauge: Gauge, limits: str) -> None:
+        super().__init__()
+        self.size_text = f"{'Ø' if gauge.round else ''}{gauge.text}"
+        self.of = f"{gauge.number} {gauge.title}" if gauge.number else gauge.title
+        stations = dict.fromkeys(maker.station for maker in gauge.makers if maker is not None)
+        self.limits = "  ".join([limits, *(f"T{station}" for station in stations)])
+        self.setMinimumHeight(40)
+        self.setToolTip(f"{self.of}: {gauge.says}")
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        with painting(self) as painter:
+            painter.setFont(sans(15, bold=True))
+            painter.setPen(QColor(DAY.ink))
+            painter.drawText(QPointF(0, 17), self.size_text)
+            left = painter.fontMetrics().horizontalAdvance(self.size_text) + 8
+            painter.setFont(sans(12))
+            painter.setPen(QColor(DAY.soft))
+            elided, more = painter.fontMetrics().elidedText, Qt.TextElideMode.ElideRight
+            painter.drawText(QPointF(left, 17), elided(self.of, more, max(self.width() - left, 0)))
+            painter.drawText(QPointF(0, 35), elided(self.limits, more, self.width()))
+
+
+class SizeRow(QFrame):
+    """One size: what it is, its field, a button that measures it, its band."""
+
+    pressed = pyqtSignal(str)
+
+    def __init__(self, desk: MachineDesk, gauge: Gauge) -> None:
+        super().__init__()
+        self.desk, self.gauge = desk, gauge
+        self.setObjectName("size")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(10, 3, 8, 3)
+        row.setSpacing(8)
+        row.addWidget(SizeHead(gauge, self._limits()), 1)
+        self.field = NumberField(Question(says=f"{gauge.title}, {gauge.says}", kind=Kind.LENGTH), desk.unit)
+        self.field.setFixedWidth(92)
+        self.field.may_be_empty = True
+        self.field.given.connect(lambda value, _: desk.typed(gauge, float(value)))
+        self.field.cleared.connect(lambda: desk.typed(gauge, None))
+        self.field.focused.connect(lambda has: self.pressed.emit(gauge.id) if has else None)
+        self.measure = QPushButton("Measure")
+        self.measure.setObjectName("link")
+        self.measure.setAccessibleName(f"Measure {gauge.title}, {gauge.says}")
+        self.measure.clicked.connect(self._measure)
+        row.addWidget(self.field)
+        self.band = Band()
+        side = QVBoxLayout()
+        side.setSpacing(0)
+        side.addWidget(self.band)
+        side.addWidget(self.measure)
+        row.addLayout(side)
+
+    def _measure(self) -> None:
+        self.pressed.emit(self.gauge.id)
+        self.desk.measure(self.gauge)
+
+    def _limits(self) -> str:
+        gauge = self.gauge
+        if gauge.limits is None:
+            return "no limits"
+        low, high = (limit - gauge.nominal for limit in gauge.limits)
+        digits = 3 if self.desk.unit == "mm" else 4
+        if abs(low + high) < 1e-9:
+            return f"±{high:.{digits}f}".rstrip("0").rstrip(".") + (" (general)" if gauge.general else "")
+        return f"{low:+.{digits}f} … {high:+.{digits}f}".replace("-", "−")
+
+    def tell(self, *, chosen: bool) -> None:
+        """As it stands now."""
+        size, unit = self.desk.size_of(self.gauge), self.desk.unit
+        if not self.field.hasFocus():
+            self.field.setText("" if size is None else f"{size:.{3 if unit == 'mm' else 5}f}")
+        self.band.tell([s for _, s in self.desk.history(self.gauge)], self.gauge.limits)
+        stands = self.desk.standing(self.gauge)
+        self.setAccessibleName(f"{self.gauge.title}, {self.gauge.says}: {SIGNS[stands]}")
+        edge = DAY.focus if chosen else DAY.stop if stands in ("over", "under") else DAY.hairline
+        wide = 2 if chosen or stands in ("over", "under") else 1
+        self.setStyleSheet(f"QFrame#size {{ background: {DAY.field}; border: {wide}px solid {edge}; border-radius: 5px; }}")
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        self.pressed.emit(self.gauge.id)
+
+
+class SizesPanel(QWidget):
+    """All sizes, and a card with the way out of the one that is chosen. `wants_csv` asks to keep them in a file."""
+
+    wants_csv = pyqtSignal()
+
+    def __init__(self, desk: MachineDesk) -> None:
+        super().__init__()
+        self.desk = desk
+        self.chosen = ""
+        self.rows: dict[str, SizeRow] = {}
+        column = QVBoxLayout(self)
+        column.setContentsMargins(14, 10, 2, 10)
+        column.setSpacing(8)
+        row = QHBoxLayout()
+        row.setContentsMargins(4, 0, 16, 0)
+        self.head, self.count = Label(), Label()
+        self.head.setStyleSheet("font-size: 15px; font-weight: bold;")
+        self.count.setObjectName("soft")
+        row.addWidget(self.head, 1)
+        row.addWidget(self.count)
+        column.addLayout(row)
+        area = panel_area()
+        holder = QWidget()
+        self.list = QVBoxLayout(holder)
+        self.list.setContentsMargins(0, 0, 12, 0)
+        self.list.setSpacing(6)
+        area.setWidget(holder)
+        self.area = area
+        column.addWidget(area, 1)
+        self.card = QFrame()
+        self.card.setObjectName("way")
+        inner = QVBoxLayout(self.card)
+        inner.setContentsMargins(12, 10, 12, 10)
+        inner.setSpacing(5)
+        self.says, self.way = Label(), Label()
+        self.says.setStyleSheet("font-weight: bold; font-size: 14px;")
+        for label in (self.says, self.way):
+            label.setWordWrap(True)
+            inner.addWidget(label)
+        buttons = QHBoxLayout()
+        self.correct, self.again = QPushButton(), QPushButton()
+        self.correct.setObjectName("main")
+        self.again.setObjectName("plain")
+        self.correct.clicked.connect(self._correct)
+        self.again.clicked.connect(self._again)
+        buttons.addWidget(self.correct, 1)
+        buttons.addWidget(self.again)
+        inner.addLayout(buttons)
+        holder_row = QHBoxLayout()
+        holder_row.setContentsMargins(0, 0, 12, 0)
+        holder_row.addWidget(self.card)
+        column.addLayout(holder_row)
+        row = QHBoxLayout()
+        row.setContentsMargins(0, 0, 12, 0)
+        self.all = QPushButton("Measure all")
+        self.all.setObjectName("plain")
+        self.all.clicked.connect(self.measure_all)
+        self.csv = QPushButton("As CSV")
+        self.csv.setObjectName("plain")
+        self.csv.clicked.connect(self.wants_csv)
+        row.addWidget(self.all, 1)
+        row.addWidget(self.csv)
+        column.addLayout(row)
+        desk.changed.connect(self.refresh)
+
+    def measure_all(self) -> None:
+        """Every size, one after the other."""
+        for gauge in self.desk.gauges:
+            self.desk.measure(gauge)
+
+    def _choose(self, ident: str) -> None:
+        self.chosen = ident
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Rows and card as things stand."""
+        desk = self.desk
+        if not desk.session.has_job:
+            return
+        number = desk.status.part if desk.status is not None else 0
+        self.head.setText(f"Sizes of part {number}" if number else "Sizes")
+        idents = [gauge.id for gauge in desk.gauges]
+        if idents != list(self.rows):
+            emptied(self.list)
+            self.rows = {}
+            for gauge in desk.gauges:
+                row = SizeRow(desk, gauge)
+                row.pressed.connect(self._choose)
+                self.list.addWidget(row)
+                self.rows[gauge.id] = row
+            self.list.addStretch(1)
+        for gauge in desk.gauges:
+            self.rows[gauge.id].gauge = gauge
+            self.rows[gauge.id].tell(chosen=gauge.id == self.chosen)
+        done = sum(desk.size_of(gauge) is not None for gauge in desk.gauges)
+        self.count.setText(f"{done} of {len(desk.gauges)} measured" if desk.gauges else "")
+        self.all.setEnabled(bool(desk.gauges) and number > 0)
+        self.csv.setEnabled(any(made.sizes for made in desk.made))
+        self._tell_way()
+
+    # -- the way out ------------------------------------------------------------------------------------------------
+
+    def _off(self) -> Gauge | None:
+        """The size that the card speaks of: the chosen one, else the first that is out of its limits."""
+        gauge = self.desk.gauge(self.chosen)
+        if gauge is not None and self.desk.size_of(gauge) is not None:
+            return gauge
+        return next((g for g in self.desk.gauges if self.desk.standing(g) in ("over", "under")), None)
+
+    def _tell_way(self) -> None:
+        gauge = self._off()
+        size = self.desk.size_of(gauge) if gauge is not None else None
+        self.card.setVisible(gauge is not None and size is not None)
+        if gauge is None or size is None:
+            return
+        unit, off = self.desk.unit, size - gauge.aim
+        bad = self.desk.standing(gauge) in ("over", "under")
+        tint, ground = (DAY.stop, "#FDE9E7") if bad else (DAY.good, "#EAF3ED")
+        self.card.setStyleSheet(f"QFrame#way {{ background: {ground}; border: 1px solid {tint}; border-radius: 5px; }}")
+        small = 0.0005 if unit == "mm" else 0.00002
+        name = f"{'Ø' if gauge.round else ''}{gauge.text}"
+        if abs(off) < small:
+            self.says.setText(f"{name} is in the middle")
+        else:
+            self.says.setText(f"{name} is {plain(abs(off), unit)} {'over' if off > 0 else 'under'} the middle")
+        way = self.desk.correction(gauge)
+        self.correct.setVisible(way is not None and abs(off) >= small)
+        self.again.setVisible(way is not None and bad and way.last > way.first)
+        if way is None:
+            self.way.setText("No offset moves it: the tool itself cuts that size, or nothing has cut it.")
+            return
+        self.way.setText(self._words(way))
+        self.correct.setText(f"T{way.station} is as it cuts" if way.by == "tool" else f"Correct T{way.station}")
+        self.again.setText("Run it again")
+        self.again.setToolTip(f"Lines {way.first + 1} to {way.last} once more")
+
+    def _words(self, way: Correction) -> str:
+        unit = self.desk.unit
+        if way.by == "tool":
+            more = f"{plain(abs(way.amount), unit)} {'more' if way.amount > 0 else 'less'}"
+            return f"T{way.station} cuts {more} in diameter than the job takes it for. The program follows."
+        twice = 2.0 if way.by == "x" else 1.0
+        axis = {"x": "X (diameter)", "z": "Z", "diameter": "diameter"}[way.by]
+        number = f", offset {way.number}" if way.number != way.station else ""
+        text = f"T{way.station}{number}: wear in {axis} by {plain(way.amount * twice, unit)}."
+        others = []
+        for ident, by in way.moves:
+            gauge = self.desk.gauge(ident)
+            if gauge is None:
+                continue
+            size = self.desk.size_of(gauge)
+            after = gauge.nominal + by if size is None else size + by
+            out = ", out of its limits" if standing(gauge, after) in ("over", "under") else ""
+            others.append(f"{'Ø' if gauge.round else ''}{gauge.text} to {plain(after, unit)}{out}")
+        also = "; ".join(others[:4])
+        return f"{text} It moves {also} too." if others else f"{text} It moves nothing else that is listed."
+
+    def _correct(self) -> None:
+        gauge = self._off()
+        way = self.desk.correction(gauge) if gauge is not None else None
+        if way is not None:
+            self.desk.correct(way)
+
+    def _again(self) -> None:
+        gauge = self._off()
+        way = self.desk.correction(gauge) if gauge is not None else None
+        if way is not None:
+            self.desk.run(m.Start(line=way.first + 1, to=way.last + 1))

@@ -1,0 +1,91 @@
+"""The part in a machine as it can be seen from here: the stock of the job, cut by the moves that the machine has reported.
+
+That is what a control knows of it. How the part really came out, with tools that are not as the crib says, shows when it
+is measured.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+
+from bastler.job import Plan, PlannedHolding
+from bastler.link.messages import Moved
+from bastler.nc import Trace
+from bastler.proof import MillProof, TurnProof
+from bastler.proof.mill.scene import NOTHING, MillScene
+from bastler.proof.prover import Prover
+from bastler.proof.scenes import scene_of
+from bastler.shapes.kinds import Floats, Region
+
+MOST_CELLS = 160_000
+"""Of a picture: more than the sheet has pixels for."""
+
+
+@dataclass(frozen=True, eq=False)
+class GrownPart:
+    """Turned: its half `section`. Milled: `heights` (ny, nx) over the box from (x0, y0) to (x1, y1), whose stock is as high as
+    `top` and as low as `bottom`. `removed` cubic units are gone."""
+
+    removed: float
+    section: Region | None = None
+    heights: Any = None
+    box: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 0.0)
+    top: float = 0.0
+    bottom: float = 0.0
+
+
+class Grower:
+    """Makes pictures of one part after another. What was cut before is remembered."""
+
+    def __init__(self) -> None:
+        self._prover = Prover()
+
+    def grown(self, plan: Plan, holding: str, moves: Sequence[Moved]) -> GrownPart | None:
+        """The part of a holding; None where the job has none of that id, or it is handed over within its program."""
+        held = next((h for h in plan.holdings if h.holding.id == holding), None)
+        if held is None or held.troubles or any(len(g) > 1 for g in plan.programs if held in g):
+            return None
+        scene: Any = scene_of(plan, held.place)
+        if isinstance(scene, MillScene):
+            scene = replace(scene, wanted=(), wanted_on=(), promised=(), later=NOTHING)
+        else:
+            scene = replace(scene, wanted=(), promised=(), planes={}, rounds=())
+        proof = self._prover.run_on(plan, held.place, trace_of(moves, held), scene)
+        if isinstance(proof, TurnProof):
+            return GrownPart(proof.removed, section=proof.part)
+        assert isinstance(proof, MillProof)
+        grid = proof.grid
+        step = max(1, int(np.ceil((grid.nx * grid.ny / MOST_CELLS) ** 0.5)))
+        heights = np.ascontiguousarray(proof.heights[step // 2 :: step, step // 2 :: step])
+        box = (grid.x0, grid.y0, grid.x0 + grid.nx * grid.dx, grid.y0 + grid.ny * grid.dy)
+        return GrownPart(proof.removed, None, heights, box, grid.top, grid.bottom)
+
+
+def trace_of(moves: Sequence[Moved], held: PlannedHolding) -> Trace:
+    """Reported moves as they are seen from the first part's zero."""
+    if not moves:
+        return Trace.straight(np.zeros((1, 3)), tool=0)
+    shifts: dict[int, Floats] = {}
+    if held.job.plane == "flat":
+        shifts = {p.index: np.array(p.shift) for p in held.parts}
+    nowhere = np.zeros(3)
+    shift = np.array([shifts.get(m.offset, nowhere) for m in moves])
+    turn = np.array([m.turn for m in moves])
+    centre = np.array([m.centre for m in moves]) + np.where((turn != 0.0)[:, None], shift, 0.0)
+    found = Trace.straight(np.zeros((len(moves) + 1, 3)), tool=0)
+    whole = {name: np.array([getattr(m, name) for m in moves], np.int32) for name in ("kind", "plane", "tool", "offset")}
+    real = {name: np.array([getattr(m, name) for m in moves]) for name in ("feed", "speed", "lead", "stands", "angle")}
+    columns: dict[str, Any] = {**whole, **real}
+    return replace(
+        found,
+        line=np.array([m.line - 1 for m in moves], np.int32),
+        start=np.array([m.start for m in moves]) + shift,
+        end=np.array([m.end for m in moves]) + shift,
+        centre=centre,
+        turn=turn,
+        **columns,
+    )
