@@ -78,6 +78,8 @@ class Guide(QWidget):
         self.desk, self.toucher = desk, Toucher(desk)
         self.key = ""
         self.contacts: dict[str, list[Contact]] = {"x": [], "y": [], "z": []}
+        self.length = 0.0
+        """Of what has touched along Z."""
         self.rows: dict[str, NumberRow] = {}
         self.buttons: dict[str, QPushButton] = {}
         self.labels: dict[str, Label] = {}
@@ -317,6 +319,8 @@ class Guide(QWidget):
         def found(contact: Contact) -> None:
             kept = [c for c in self.contacts[axis] if axis != "z"]
             self.contacts[axis] = [*kept, contact][-3:]
+            if axis == "z":
+                self.length = self._length()
             senses = {c.sense for c in self.contacts[axis]}
             row = self.rows.get(axis)
             if row is not None and len(senses) > 1:
@@ -365,11 +369,11 @@ class Guide(QWidget):
             found["turn"] = angle
         where = self.rows["z"].value
         if self.contacts["z"] and where is not None:
-            found["z"] = zero_along(self.contacts["z"][-1], self._length(), where)
+            found["z"] = zero_along(self.contacts["z"][-1], self.length, where)
         return found or None
 
     def _length(self) -> float:
-        """Of what touched along Z."""
+        """Of what is in the spindle, or in work."""
         status, feeler = self.desk.status, self.desk.link.hello.get("feeler")
         if status is not None and status.tool:
             one = self.desk.tools.get(status.tool)

@@ -25,6 +25,7 @@ PATIENCE = 20_000
 """Milliseconds in which a stand-in has to come up."""
 MOST_HEARD = 64_000_000
 """Bytes of one line: more is no report."""
+ENDED = "The stand-in has ended. What it has cut is gone with it."
 Then = Callable[[m.Answer], None]
 
 
@@ -57,6 +58,11 @@ class MachineLink(QObject):
         """Is a machine connected that has said who it is?"""
         return bool(self.hello)
 
+    @property
+    def waiting(self) -> bool:
+        """Is an answer still to come?"""
+        return bool(self._then)
+
     # -- coming and going -----------------------------------------------------------------------------------------
 
     def start(self, job: Job, seed: int) -> None:
@@ -74,11 +80,15 @@ class MachineLink(QObject):
         self.process = process
         process.setProcessChannelMode(QProcess.ProcessChannelMode.ForwardedErrorChannel)
         process.readyReadStandardOutput.connect(self._told_where)
-        process.errorOccurred.connect(lambda _: self._lost("The stand-in cannot be started."))
-        process.finished.connect(lambda *_: self._lost("The stand-in has ended. What it has cut is gone with it."))
+        process.errorOccurred.connect(self._process_failed)
+        process.finished.connect(lambda *_: self._lost(ENDED))
         process.start(sys.executable, ["-m", "bastler", "standin", str(card), "--seed", str(seed), "--child"])
         self._late.start()
         self.changed.emit()
+
+    def _process_failed(self, error: QProcess.ProcessError) -> None:
+        never = error == QProcess.ProcessError.FailedToStart
+        self._lost("The stand-in cannot be started." if never else ENDED)
 
     def leave(self) -> None:
         """Nobody wants the machine any more."""
@@ -109,7 +119,7 @@ class MachineLink(QObject):
         """The machine is gone, and nobody wanted that."""
         if self.process is None and self._socket is None and not self.starting:
             return
-        log.warning("%s", why)
+        log.info("%s", why)
         waiting = list(self._then.values())
         self._let_go()
         self.trouble = why

@@ -117,7 +117,7 @@ class RunBar(QWidget):
         }  # fmt: skip
         self.start.setText(words.get(mode, "Start all the same" if self._asked else "Start"))
         self.start.setEnabled(mode not in ("", "jogging"))
-        tint = {"running": DAY.focus, "alarm": DAY.stop, "off": DAY.stop}.get(mode, DAY.jaw if left else DAY.good)
+        tint = {"running": DAY.focus, "alarm": DAY.stop, "off": DAY.stop}.get(mode, DAY.dark if left else DAY.good)
         disabled = f"QPushButton:disabled {{ background: {DAY.hairline}; }}"
         self.start.setStyleSheet(f"QPushButton {{ background: {tint}; padding: 0 4px; }} {disabled}")
         self.reset.setEnabled(mode in ("running", "held", "stopped", "alarm", "jogging"))

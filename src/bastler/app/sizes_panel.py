@@ -89,7 +89,8 @@ class SizeHead(QWidget):
         stations = dict.fromkeys(maker.station for maker in gauge.makers if maker is not None)
         self.limits = "  ".join([limits, *(f"T{station}" for station in stations)])
         self.setMinimumHeight(40)
-        self.setToolTip(f"{self.of}: {gauge.says}")
+        general = ", by the general tolerance ISO 2768-m" if gauge.general and gauge.limits is not None else ""
+        self.setToolTip(f"{self.of}: {gauge.says}{general}")
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         with painting(self) as painter:
@@ -146,7 +147,7 @@ class SizeRow(QFrame):
         low, high = (limit - gauge.nominal for limit in gauge.limits)
         digits = 3 if self.desk.unit == "mm" else 4
         if abs(low + high) < 1e-9:
-            return f"±{high:.{digits}f}".rstrip("0").rstrip(".") + (" (general)" if gauge.general else "")
+            return f"±{high:.{digits}f}".rstrip("0").rstrip(".")
         return f"{low:+.{digits}f} … {high:+.{digits}f}".replace("-", "−")
 
     def tell(self, *, chosen: bool) -> None:
