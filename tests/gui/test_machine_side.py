@@ -297,7 +297,7 @@ def test_a_shift_at_the_lathe(stand: Stand) -> None:
     body = stand.gauge("Rough to an outline", "Begins at Ø")
     assert stand.measured(body) > body.aim + 0.03
     assert "T3" in place.sizes.way.text()
-    assert "too" in place.sizes.way.text()  # the other diameter goes with it
+    assert "also moves" in place.sizes.way.text()  # the other diameter goes with it
     hands.click(place.sizes.correct)
     hands.until(lambda: desk.tools[3].wear_x < 0)
     stand.choose("clamp")
@@ -323,7 +323,7 @@ def test_sizes_are_typed_with_arithmetic_and_kept_as_a_table(stand: Stand, tmp_p
     assert desk.standing(collar) == "over"
     assert place.sizes.says.text() == "Ø36 is 0.400 over the middle"
     assert "wear in X (diameter) by −0.400" in place.sizes.way.text()
-    assert "Ø30 to 29.600, out of its limits" in place.sizes.way.text()
+    assert "Ø30 to 29.600 (out of its limits)" in place.sizes.way.text()
     lines = desk.sizes_csv().splitlines()
     assert lines[0].startswith("part,step,of,size,nominal")
     assert any(",36.4000,mm,typed" in line for line in lines)

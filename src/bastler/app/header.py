@@ -18,6 +18,8 @@ HEIGHT = 52
 SLOW, LONG = 0.3, 1.0
 """Seconds after which it is said that the proof is at work, and after which it can be stopped."""
 LEVELS = tuple(ORDER)
+DOES = {"running": ", runs", "held": ", held", "stopped": ", stopped", "alarm": ", alarm", "off": ", no power"}
+"""What is told of the machine behind the name of its place."""
 
 
 class Header(QWidget):
@@ -100,6 +102,10 @@ class Header(QWidget):
         self._slow.timeout.connect(self._waiting)
         for signal in (session.job_changed, session.proof_changed, keeper.changed):
             signal.connect(self.refresh)
+
+    def show_machine(self, mode: str) -> None:
+        """What the machine does, wherever one looks."""
+        self.places["machine"].setText(f"Machine side{DOES.get(mode, '')}")
 
     def show_place(self, place: str) -> None:
         """Marks the place that is shown."""

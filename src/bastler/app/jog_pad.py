@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QPushButton,
 from bastler.app.drafting import painting
 from bastler.app.labels import Label
 from bastler.app.machine_desk import MachineDesk
+from bastler.app.number_row import NumberRow
 from bastler.app.theme import DAY, sans
 from bastler.link import messages as m
 from bastler.units import number_text
@@ -155,6 +156,16 @@ class JogPad(QWidget):
             button.clicked.connect(act)
             ways.addWidget(button)
         middle.addLayout(ways)
+        spin = QHBoxLayout()
+        spin.setSpacing(6)
+        self.turns = NumberRow("The spindle turns", "mm", Kind.SPINDLE_SPEED, 500.0)
+        self.turns.entered.connect(self._spindle)
+        self.spindle = QPushButton("Turn it")
+        self.spindle.setObjectName("plain")
+        self.spindle.clicked.connect(self._spindle)
+        spin.addWidget(self.turns, 1)
+        spin.addWidget(self.spindle)
+        middle.addLayout(spin)
         self.says = Label()
         self.says.setObjectName("soft")
         middle.addWidget(self.says)
@@ -163,7 +174,7 @@ class JogPad(QWidget):
         self.wheel.turned.connect(lambda notches: self.jog(self.wheel.axis, notches))
         row.addWidget(self.wheel)
         desk.changed.connect(self.refresh)
-        desk.moved.connect(self._next)
+        desk.moved.connect(self._heard_of)
         self._unit = ""
 
     def refresh(self) -> None:
@@ -197,6 +208,14 @@ class JogPad(QWidget):
         self._waiting.append(m.Jog(axis=axis, by=by, fast=fast))  # type: ignore[arg-type]
         self._next()
 
+    def _heard_of(self) -> None:
+        """The spindle has begun to turn, or stands."""
+        stands = self.desk.status is None or abs(self.desk.status.speed) < 1.0
+        text = "Turn it" if stands else "Stop it"
+        if self.spindle.text() != text:
+            self.spindle.setText(text)
+        self._next()
+
     def _next(self) -> None:
         """The next step, once the axes stand; fine steps along one axis that wait go in one."""
         mode = self.desk.mode
@@ -221,6 +240,13 @@ class JogPad(QWidget):
 
     def _feeler(self) -> None:
         self.desk.do(m.TakeUp(station=0))
+
+    def _spindle(self) -> None:
+        """Turns the spindle, or stops it: by hand a turning tool cuts what it touches."""
+        stands = self.desk.status is None or abs(self.desk.status.speed) < 1.0
+        speed = self.turns.value if stands else 0.0
+        if speed is not None:
+            self.desk.do(m.Turn(speed=speed))
 
     def _home(self) -> None:
         self.desk.do(m.Home())

@@ -14,12 +14,15 @@ import msgspec
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from bastler.app.machine_link import MachineLink
+from bastler.app.sent_keeper import SentKeeper
 from bastler.app.session import Session
+from bastler.disk import reason_of
 from bastler.job import Job, edits
 from bastler.link import messages as m
 from bastler.live.grown import GrownPart
 from bastler.live.leaving import digest_of, names_of, program_bytes
 from bastler.live.restarts import Restart
+from bastler.live.sent import MACHINE_PATH
 from bastler.live.shown import ShownHolding, ShownProof
 from bastler.proof.gauge import Correction, Gauge, correction, standing
 from bastler.proof.remark import HOLDING
@@ -29,6 +32,8 @@ from bastler.units import Unit, scale
 
 LOOK_EVERY = 300
 """Milliseconds between two pictures of the part while it grows."""
+SOON = 0.8
+"""The share of a tool's life from which on it is said that it is over soon."""
 WITHIN_MM = 3.0
 """So far from where it should be a face is looked for."""
 SAID_AT_ONCE = ("part", "done", "said", "touching", "single", "optional_stop", "block_delete", "tool")
@@ -66,9 +71,11 @@ class MachineDesk(QObject):
     grown = pyqtSignal()
     said = pyqtSignal(str, str)
 
-    def __init__(self, session: Session, link: MachineLink) -> None:
+    def __init__(self, session: Session, link: MachineLink, keeper: SentKeeper) -> None:
         super().__init__()
-        self.session, self.link = session, link
+        self.session, self.link, self.keeper = session, link, keeper
+        self._sure = b""
+        """A program that must not run, and that somebody has asked to send once."""
         self.status: m.Status | None = None
         self.offsets: dict[int, m.WorkOffset] = {}
         self.tools: dict[int, m.ToolOffset] = {}
@@ -290,8 +297,11 @@ class MachineDesk(QObject):
     def _tool_item(self, tool: AnyTool) -> Item:
         station, offset = tool.station, self.tools.get(tool.station)
         there = self.stations.get(station) == tool.id
+        worn = self.worn_out(station) or 0.0
         if station in self.broken:
             says = "broken: another one is to be put in"
+        elif there and worn >= 1.0:
+            says = "its life is over: another one is to be put in"
         elif not there:
             says = "to be put in"
         elif station not in self.measured or offset is None:
@@ -300,7 +310,9 @@ class MachineDesk(QObject):
             says = f"X {offset.x + offset.wear_x:.3f}  Z {offset.z + offset.wear_z:.3f}"
         else:
             says = f"length {offset.z + offset.wear_z:.3f}"
-        done = there and station in self.measured and station not in self.broken
+        done = there and station in self.measured and station not in self.broken and worn < 1.0
+        if done and worn >= SOON:
+            says += ", its life is over soon"
         return Item(f"tool:{station}", "tool", f"T{station} {tool.name}", says, done, station)
 
     @property
@@ -313,7 +325,11 @@ class MachineDesk(QObject):
         if not data:
             self.said.emit("wrong", "There is no proved program to send.")
             return
-        text = data.decode("latin-1")
+        if self.must_not_run and self._sure != data:
+            self._sure = data
+            self.said.emit("wrong", "This program must not run as it is: see the remarks. Press again to send it all the same.")
+            return
+        proof, program = self.proofs[0], self.session.program
 
         def sent(brings: dict[str, Any]) -> None:
             if brings["digest"] != digest_of(data):
@@ -323,9 +339,24 @@ class MachineDesk(QObject):
 
         def chosen(_: dict[str, Any]) -> None:
             self.sent = digest_of(data)
+            try:
+                self.keeper.keep(program, f"{MACHINE_PATH}{name}", data, proof)
+            except OSError as error:
+                self.said.emit("wrong", f"What was sent could not be taken down: {reason_of(error)}.")
             self.changed.emit()
 
-        self.do(m.Put(name=name, text=text), sent)
+        self.do(m.Put(name=name, text=data.decode("latin-1")), sent)
+
+    def read_back(self) -> None:
+        """Is what lies on the machine still what was sent?"""
+        name, data = self.program()
+
+        def found(brings: dict[str, Any]) -> None:
+            same = brings["text"].encode("latin-1", "replace") == data
+            text = "is this program, byte for byte" if same else "is not this program: send it anew"
+            self.said.emit("" if same else "wrong", f"What lies on the machine as {name} {text}.")
+
+        self.do(m.Get(name=name), found)
 
     @property
     def must_not_run(self) -> bool:

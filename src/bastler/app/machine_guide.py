@@ -178,6 +178,8 @@ class Guide(QWidget):
         if self.desk.sent and not item.done:
             self._say("What lies on the machine is an older program.", tint=DAY.caution_text)
         self._add("send", "Send it to the machine" if not item.done else "Send it once more", self.desk.send, main=not item.done)
+        if self.desk.sent:
+            self._add("back", "Read it back and compare", self.desk.read_back)
 
     def _clamp(self, item: Item) -> None:
         held, unit = self.desk.held, self.desk.unit

@@ -28,6 +28,7 @@ from bastler.app.number_row import NumberRow
 from bastler.app.read_out import ReadOut
 from bastler.app.restart_panel import RestartPanel
 from bastler.app.run_bar import RunBar
+from bastler.app.sent_keeper import SentKeeper
 from bastler.app.session import Session
 from bastler.app.setup_list import SetupList
 from bastler.app.sizes_panel import SizesPanel
@@ -48,11 +49,11 @@ class MachinePlace(QWidget):
 
     wants_strip = pyqtSignal()
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, keeper: SentKeeper) -> None:
         super().__init__()
         self.session = session
         self.link = MachineLink()
-        self.desk = MachineDesk(session, self.link)
+        self.desk = MachineDesk(session, self.link, keeper)
         self.whole = QStackedWidget()
         self.before = self._nothing()
         self.work = self._work()
@@ -276,6 +277,12 @@ class MachinePlace(QWidget):
         self.place_row.hide()
         self.desk.do(m.Jog(axis=self._axis, by=where - status.places[k], fast=True))  # type: ignore[arg-type]
         self.pad.setFocus()
+
+    def send(self) -> None:
+        """The program, where a machine is connected."""
+        if self.link.there:
+            self.choose("program")
+            self.desk.send()
 
     def _save_sizes(self) -> None:
         """What was measured, as a table in a file."""

@@ -152,7 +152,7 @@ class MainWindow(Window):
         self.start = StartPlace(PartPictures(self.core))
         self.program = ProgramPlace(session, self.keeper, self.settings.output_folder)
         self.crib = CribPlace(session)
-        self.machine = MachinePlace(session)
+        self.machine = MachinePlace(session, self.keeper)
         self.places = QStackedWidget()
         self.bench = self._bench()
         for place in (self.start, self.bench, self.crib, self.program, self.machine):
@@ -279,6 +279,8 @@ class MainWindow(Window):
         self.program.wants_step.connect(self._to_step)
         self.program.output.saved.connect(self._was_output)
         self.machine.wants_strip.connect(self._show_strip)
+        self.machine.desk.changed.connect(lambda: self.header.show_machine(self.machine.desk.mode))
+        self.program.papers.to_machine.connect(self._to_machine)
         self.start.chosen.connect(self.open_choice)
         self.start.thrown.connect(self.jobs.throw_away)
         for keeper in (self.jobs.recovery, self.shop_keeper):
@@ -479,6 +481,11 @@ class MainWindow(Window):
         """To the program, ready to save it."""
         self.go_to("program")
         self.program.output.take_focus()
+
+    def _to_machine(self) -> None:
+        """To the machine side, with the program on its way where a machine is connected."""
+        self.go_to("machine")
+        self.machine.send()
 
     def _was_output(self, path: str) -> None:
         self.settings = msgspec.structs.replace(self.settings, output_folder=str(Path(path).parent))

@@ -35,7 +35,7 @@ class NumberRow(QWidget):
         self.field.may_be_empty = True
         of = Label(suffix(kind, unit))
         of.setObjectName("soft")
-        of.setFixedWidth(34 if of.text() else 0)
+        of.setFixedWidth(38 if of.text() else 0)
         row.addWidget(label, 1)
         row.addWidget(self.field)
         row.addWidget(of)

@@ -104,9 +104,15 @@ class SetupList(QWidget):
         self.list.setSpacing(6)
         self.area.setWidget(holder)
         column.addWidget(self.area, 1)
+        row = QHBoxLayout()
+        row.setContentsMargins(2, 0, 14, 0)
         head = Label("What happens next")
         head.setStyleSheet("font-size: 14px; font-weight: bold;")
-        column.addWidget(head)
+        self.parts = Label()
+        self.parts.setObjectName("soft")
+        row.addWidget(head, 1)
+        row.addWidget(self.parts)
+        column.addLayout(row)
         box = QFrame()
         box.setObjectName("next")
         box.setStyleSheet(f"QFrame#next {{ background: {DAY.focus_tint}; border: 1px solid {DAY.focus}; border-radius: 5px; }}")
@@ -153,6 +159,8 @@ class SetupList(QWidget):
             self.cards[item.key].tell(item)
         done = sum(item.done for item in items)
         self.count.setText(f"{done} of {len(items)}")
+        status = self.desk.status
+        self.parts.setText(f"part {status.part}, {status.done} done" if status is not None and status.part else "")
         self._say_next()
 
     def _say_next(self) -> None:

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QWidget
 
 from bastler.app.output import OutputPanel
@@ -27,7 +27,10 @@ Use = Callable[[SetupSheet], None]
 
 
 class SheetPanel(QWidget):
-    """The setup sheet with a press, the rest from a menu. Files go where the program goes, and are called as it is."""
+    """The setup sheet with a press, the rest from a menu. Files go where the program goes, and are called as it is. `to_machine`:
+    the program is to go over the link to the machine."""
+
+    to_machine = pyqtSignal()
 
     def __init__(self, session: Session, output: OutputPanel) -> None:
         super().__init__()
@@ -40,12 +43,13 @@ class SheetPanel(QWidget):
         self.sheet.setToolTip("As PDF: stock, zero, tools, steps, sizes to measure")
         self.sheet.clicked.connect(self.write_sheet)
         self.more = QPushButton("More…")
-        self.more.setToolTip("Print the sheet; lists of tools and sizes; the serial line")
+        self.more.setToolTip("Print the sheet; lists of tools and sizes; to the machine")
         menu = QMenu(self.more)
         for words, act in (
             ("Print the setup sheet…", self.print_sheet),
             ("Tool list as CSV", self.write_tools),
             ("Size list as CSV", self.write_sizes),
+            ("Send to the machine", self.to_machine.emit),
             ("Send over the serial line…", self.send),
             ("Receive over the serial line…", self.receive),
         ):

@@ -102,18 +102,17 @@ def _remark(window) -> None:  # type: ignore[no-untyped-def]
     window.session.answer("step:s3.depth", 13.0)
 
 
+def _board(window) -> None:  # type: ignore[no-untyped-def]
+    for _ in range(2):
+        window.session.undo()
+    window.session.select("s9")
+    window.cards.open_board()
+
+
 def _turned_over(window) -> None:  # type: ignore[no-untyped-def]
     window.open_choice("sample:bearing-cap")
     window.session.select("holding:h2")
     window.questions.take_focus("holding:h2.grip")
-
-
-def _finished_hole(window) -> None:  # type: ignore[no-untyped-def]
-    window.session.undo()
-    window.session.undo()
-    window.session.seek(window.session.proof.total)
-    window.session.select("s9")
-    window.questions.take_focus("step:s9.thread")
 
 
 def _crib(window) -> None:  # type: ignore[no-untyped-def]
@@ -167,11 +166,6 @@ def _end_face(window) -> None:  # type: ignore[no-untyped-def]
     window.questions.take_focus("step:s4.depth")
 
 
-def _side(window) -> None:  # type: ignore[no-untyped-def]
-    window.session.select("s7")
-    window.questions.take_focus("step:s7.key_depth")
-
-
 def _hand_over(window) -> None:  # type: ignore[no-untyped-def]
     window.open_choice("sample:coupling-nut")
     _settle(window)
@@ -197,6 +191,84 @@ def _drawing(window) -> None:  # type: ignore[no-untyped-def]
     window.desk.picker._clicked(5)
 
 
+def _until(there: Callable[[], bool]) -> None:
+    """Waits for something at the machine."""
+    end = time.monotonic() + LONGEST
+    while not there() and time.monotonic() < end:
+        _wait(30)
+
+
+def _touch_off(window) -> None:  # type: ignore[no-untyped-def]
+    """A stand-in set up to where the zero is touched off."""
+    from bastler.link import messages as m
+
+    window.close_overlay()
+    window.open_choice("sample:winch-base")
+    _settle(window)
+    window.go_to("machine")
+    place, desk = window.machine, window.machine.desk
+    place.start.click()
+    _until(lambda: desk.status is not None and desk.gauges)
+    desk.do(m.Pace(times=100.0))
+    for act in (desk.send, desk.clamp, desk.load_all):
+        act()
+    _until(lambda: len(desk.stations) == len(desk.used()))
+    desk.preset_all()
+    _until(lambda: len(desk.measured) == len(desk.used()))
+    desk.set_zero(x=222.5, y=149.98, z=-366.4)
+    place.choose("zero")
+    desk.do(m.TakeUp(station=0))
+    for jog in (m.Jog(axis="x", by=252.0), m.Jog(axis="y", by=-266.6), m.Jog(axis="z", by=-290.0)):
+        _wait(200)
+        _until(lambda: desk.mode == "ready")
+        desk.do(jog)
+    for last in (False, True):
+        _wait(300)
+        _until(lambda: desk.mode == "ready")
+        place.guide.buttons["touch-y+"].click()
+        _until(lambda: desk.mode == "jogging")
+        _until(lambda: desk.mode == "ready")
+        _wait(300)
+        if not last:
+            desk.do(m.Jog(axis="x", by=90.0, fast=True))
+    _wait(300)
+
+
+def _running(window) -> None:  # type: ignore[no-untyped-def]
+    """A turned part while it is run, with the sizes of the one before it."""
+    from bastler.link import messages as m
+
+    place, desk = window.machine, window.machine.desk
+    window.machine.link.leave()
+    window.open_choice("sample:drum-spindle")
+    _settle(window)
+    window.go_to("machine")
+    place.start.click()
+    _until(lambda: desk.status is not None and desk.gauges)
+    desk.do(m.Pace(times=200.0))
+    for act in (desk.send, desk.clamp, desk.load_all):
+        act()
+    _until(lambda: len(desk.stations) == len(desk.used()))
+    desk.preset_all()
+    desk.set_zero(z=152.92)
+    _until(lambda: not desk.open_items)
+    desk.run(m.Start())
+    _until(lambda: desk.mode == "running")
+    _until(lambda: desk.mode == "ready")
+    place.page("Sizes")
+    place.sizes.measure_all()
+    _wait(500)
+    desk.clamp()
+    desk.do(m.Pace(times=30.0))
+    desk.run(m.Start())
+    _until(lambda: desk.status.line > 85)
+    desk.do(m.Pace(times=1.0))
+    _wait(1200)
+    collar = next(gauge for gauge in desk.gauges if gauge.text == "36")
+    desk.typed(collar, 36.331)
+    place.sizes.rows[collar.id].pressed.emit(collar.id)
+
+
 SHOTS: dict[str, Callable[..., None]] = {
     "start": lambda window: None,
     "bench-sheet": _bench,
@@ -204,8 +276,7 @@ SHOTS: dict[str, Callable[..., None]] = {
     "bench-path": _path,
     "program": _program,
     "remark": _remark,
-    "finished-hole": _finished_hole,
-    "board": lambda window: window.cards.open_board(),
+    "board": _board,
     "crib": _crib,
     "machine-card": _machine_card,
     "gloves": _gloves,
@@ -213,8 +284,9 @@ SHOTS: dict[str, Callable[..., None]] = {
     "turned-over": _turned_over,
     "turned-sheet": _turned,
     "end-face": _end_face,
-    "side": _side,
     "hand-over": _hand_over,
     "outline": _outline,
     "drawing": _drawing,
+    "touch-off": _touch_off,
+    "running": _running,
 }

@@ -36,11 +36,12 @@ class Band(QWidget):
         super().__init__()
         self.sizes: Sequence[float] = ()
         self.limits: tuple[float, float] | None = None
+        self.now = False
         self.setFixedSize(QSize(72, 26))
 
-    def tell(self, sizes: Sequence[float], limits: tuple[float, float] | None) -> None:
-        """Other sizes, the newest last."""
-        self.sizes, self.limits = sizes, limits
+    def tell(self, sizes: Sequence[float], limits: tuple[float, float] | None, *, now: bool) -> None:
+        """Other sizes, the newest last; whether that is of the part in the machine `now`."""
+        self.sizes, self.limits, self.now = sizes, limits, now
         low, high = limits or (0.0, 0.0)
         range_ = f"{low:.4f} to {high:.4f}" if limits else ""
         self.setToolTip(", ".join(f"{size:.4f}" for size in sizes[-MOST:]) if sizes else range_)
@@ -62,7 +63,7 @@ class Band(QWidget):
             for k, size in enumerate(last):
                 share = 0.2 + 0.6 * (size - low) / max(high - low, 1e-12)
                 x = min(max(share, 0.02), 0.98) * wide
-                newest = k == len(last) - 1
+                newest = self.now and k == len(last) - 1
                 out = not low - 1e-9 <= size <= high + 1e-9
                 tint = QColor(DAY.stop if out else DAY.good)
                 tint.setAlpha(255 if newest else 90)
@@ -155,7 +156,7 @@ class SizeRow(QFrame):
         size, unit = self.desk.size_of(self.gauge), self.desk.unit
         if not self.field.hasFocus():
             self.field.setText("" if size is None else f"{size:.{3 if unit == 'mm' else 5}f}")
-        self.band.tell([s for _, s in self.desk.history(self.gauge)], self.gauge.limits)
+        self.band.tell([s for _, s in self.desk.history(self.gauge)], self.gauge.limits, now=size is not None)
         stands = self.desk.standing(self.gauge)
         self.setAccessibleName(f"{self.gauge.title}, {self.gauge.says}: {SIGNS[stands]}")
         edge = DAY.focus if chosen else DAY.stop if stands in ("over", "under") else DAY.hairline
@@ -318,10 +319,10 @@ class SizesPanel(QWidget):
                 continue
             size = self.desk.size_of(gauge)
             after = gauge.nominal + by if size is None else size + by
-            out = ", out of its limits" if standing(gauge, after) in ("over", "under") else ""
+            out = " (out of its limits)" if standing(gauge, after) in ("over", "under") else ""
             others.append(f"{'Ø' if gauge.round else ''}{gauge.text} to {plain(after, unit)}{out}")
-        also = "; ".join(others[:4])
-        return f"{text} It moves {also} too." if others else f"{text} It moves nothing else that is listed."
+        also = ", ".join(others[:4])
+        return f"{text} It also moves {also}." if others else f"{text} It moves nothing else that is listed."
 
     def _correct(self) -> None:
         gauge = self._off()

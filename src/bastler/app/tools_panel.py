@@ -7,7 +7,7 @@ from functools import partial
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
 
 from bastler.app.labels import Label
-from bastler.app.machine_desk import MachineDesk
+from bastler.app.machine_desk import SOON, MachineDesk
 from bastler.app.number_row import NumberRow
 from bastler.app.panels import emptied, panel_area
 from bastler.app.sizes_panel import plain
@@ -15,9 +15,6 @@ from bastler.app.theme import DAY, tool_hue
 from bastler.link import messages as m
 from bastler.tools import AnyTool
 from bastler.units import Kind, many
-
-SOON = 0.8
-"""The share of a tool's life from which on it is said that it is over soon."""
 
 
 class ToolsPanel(QWidget):

@@ -28,6 +28,8 @@ MOST, TRIMMED = 600, 500
 LARGEST_LIST, LARGEST_TEXT = 100_000_000, 200_000_000
 LINE_PATH = "line:"
 """Where to, of what went over a serial line: with its port behind it. There is no file to look at."""
+MACHINE_PATH = "machine:"
+"""Where to, of what went to a machine over the link: with its name there behind it."""
 TRIES, PAUSE = 20, 0.02
 """So often it is tried to be alone at the list, so many seconds apart."""
 
@@ -53,11 +55,15 @@ class Output(msgspec.Struct, frozen=True, kw_only=True):
     @property
     def where(self) -> str:
         """Where to, in words."""
-        return f"over {self.path.removeprefix(LINE_PATH)}" if self.path.startswith(LINE_PATH) else f"as {Path(self.path).name}"
+        if self.path.startswith(LINE_PATH):
+            return f"over {self.path.removeprefix(LINE_PATH)}"
+        if self.path.startswith(MACHINE_PATH):
+            return f"to the machine as {self.path.removeprefix(MACHINE_PATH)}"
+        return f"as {Path(self.path).name}"
 
     def is_there(self) -> bool | None:
         """Is the file still as it was sent, as far as there is one? None where it is not there, or cannot be read."""
-        if self.path.startswith(LINE_PATH):
+        if self.path.startswith((LINE_PATH, MACHINE_PATH)):
             return True
         try:
             return digest_of(read_bounded(Path(self.path), LARGEST_TEXT)) == self.digest

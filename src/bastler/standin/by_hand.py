@@ -54,6 +54,8 @@ def _load(machine: Machine, asked: m.Load) -> None:
     real = machine.hidden.tool(own, machine.ever)
     machine.stations[asked.station] = replace(real, number=asked.station + 1000 * machine.ever)
     machine.broken.discard(asked.station)
+    if (old := machine.tools.get(asked.station)) is not None:  # a fresh edge has not cut yet
+        machine.tools[asked.station] = msgspec.structs.replace(old, minutes=0.0, pieces=0)
 
 
 @does(m.Home)
