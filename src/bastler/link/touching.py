@@ -81,7 +81,7 @@ def tool_across(axes: Place, diameter: float) -> float:
 
 
 def width_between(first: Contact, second: Contact) -> float:
-    """The width of a slot, or of a web, between two opposite faces."""
+    """The width of a slot, or of a web, between two opposite faces. NoTouch where both touches are of one side."""
     if first.axis != second.axis or first.sense == second.sense:
         raise NoTouch("The faces have to be touched from two sides.")
     k = ALONG[first.axis]

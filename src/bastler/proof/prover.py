@@ -86,7 +86,7 @@ class Prover:
 
     def run_on(self, plan: Plan, place: int, trace: Trace, scene: MillScene | TurnScene) -> AnyProof:
         """What moves leave of the stock of a holding, in a scene of their own: that of a machine as it really is. Holdings before
-        it are taken as planned. Nothing is said of it but what checks found."""
+        it are taken as planned. Nothing is said of it but what checks found. RuntimeError should it be stopped: nobody can."""
         self._kept.begin()
         stop = np.zeros(1, np.uint8)
         before: Stock | None = None

@@ -183,6 +183,7 @@ class Machine:
         return (x, y, z)
 
     def need_piece(self) -> Workpiece:
+        """What is clamped. Refused where nothing is."""
         if self.piece is None:
             raise Refused("Nothing is clamped.")
         return self.piece
@@ -446,7 +447,7 @@ class Machine:
     # -- programs -----------------------------------------------------------------------------------------------
 
     def text_of(self, name: str) -> str:
-        """A program as it lies on the disk."""
+        """A program as it lies on the disk. Refused where there is none of that name, OSError where the disk does not give it."""
         if name not in self.files:
             raise Refused(f"There is no program {name} on the control.")
         return read_bounded(self.files[name], LARGEST).decode("latin-1")
