@@ -431,7 +431,7 @@ def test_a_machine_that_is_killed_at_any_instant_leaves_the_window_alive(hands: 
     hands.opened("drum-spindle")
     place, rng = hands.window.machine, random.Random(5)
     hands.press(Qt.Key.Key_4, ALT)
-    for k in range(6):
+    for k in range(4):
         hands.click(place.start)
         if k:
             hands.until(lambda: place.link.there)

@@ -237,7 +237,7 @@ class MachineDesk(QObject):
 
     def _look_again(self) -> None:
         """Another picture, where something has moved and nobody is at the last one still."""
-        if not self._stale or self._asked or not self.session.has_job or self.session.late:
+        if not self._stale or self._asked or not self.session.has_job or self.session.stale:
             return
         self._stale, self._asked = False, True
 

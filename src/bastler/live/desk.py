@@ -1,5 +1,8 @@
-"""Where the work is done: one lane plans and answers, another proves. Whatever is newer takes the place of what is older; a proof
-that is running then is stopped, a plan runs to its end and is shown where nothing newer is."""
+"""Where the work is done: one lane plans and answers, another proves, a third answers what takes long and no edit waits for.
+
+Whatever is newer takes the place of what is older; a proof that is running then is stopped, a plan runs to its end and is shown
+where nothing newer is.
+"""
 
 from __future__ import annotations
 
@@ -17,7 +20,7 @@ from bastler.job.samples import sample
 from bastler.live.messages import Answered, Ask, Busy, Failed, Idle, LookAt, Looked, Planned, Proved, Report, Work
 from bastler.live.showing import Showing, look, shared
 from bastler.live.shown import ShownPlan, ShownRun, ShownStep, ShownWhole
-from bastler.live.tasks import EXPECTED, TASKS, State
+from bastler.live.tasks import BESIDE, EXPECTED, TASKS, State
 from bastler.live.wire import Shelf
 from bastler.proof import Prover
 from bastler.proof.mill.mesh import load
@@ -37,7 +40,7 @@ AFTER = 0.25
 
 
 class Desk:
-    """The two lanes. `tell` hands a report on; it may be called from either."""
+    """The lanes. `tell` hands a report on; it may be called from any."""
 
     def __init__(self, tell: Callable[[Report], None]) -> None:
         self._tell_on = tell
@@ -46,6 +49,7 @@ class Desk:
         self._work: Work | None = None
         self._look: LookAt | None = None
         self._asks: dict[str, Ask] = {}
+        self._slow: dict[str, Ask] = {}
         self._to_prove: tuple[int, Plan] | None = None
         self._stop = np.zeros(1, np.uint8)
         self._newest = 0
@@ -61,7 +65,7 @@ class Desk:
         self._steps, self._runs = Shelf[ShownStep](), Shelf[ShownRun]()
         self._threads = [
             threading.Thread(target=lane, name=name, daemon=True)
-            for name, lane in (("plan", self._plans), ("proof", self._proofs), ("word", self._words))
+            for name, lane in (("plan", self._plans), ("proof", self._proofs), ("beside", self._besides), ("word", self._words))
         ]
 
     def start(self) -> None:
@@ -81,7 +85,7 @@ class Desk:
             elif isinstance(request, LookAt):
                 self._look = request
             elif isinstance(request, Ask):
-                self._asks[request.slot] = request
+                (self._slow if request.task in BESIDE else self._asks)[request.slot] = request
             else:
                 self._work = None
                 if self._to_prove is not None:
@@ -199,8 +203,24 @@ class Desk:
                 self._to_prove = (UNSEEN, planned)
                 self._wake.notify_all()
 
+    def _besides(self) -> None:
+        while True:
+            with self._wake:
+                while not (self._left or self._slow):
+                    self._wake.wait()
+                if self._left:
+                    return
+                ask = self._slow.pop(next(iter(self._slow)))
+            self._work_out(ask)
+
     def _answer(self, ask: Ask) -> None:
         self._at["task"] = (0, time.monotonic())
+        try:
+            self._work_out(ask)
+        finally:
+            self._at.pop("task", None)
+
+    def _work_out(self, ask: Ask) -> None:
         try:
             value = TASKS[ask.task](self._state, *ask.given)
             self._tell(Answered(ask.token, value))
@@ -209,8 +229,6 @@ class Desk:
             if not known:
                 log.exception("A task failed: %s", ask.task)
             self._tell(Answered(ask.token, None, str(error) if known else "That could not be worked out."))
-        finally:
-            self._at.pop("task", None)
 
     # -- the lane that proves -----------------------------------------------------------------------------------
 

@@ -86,15 +86,19 @@ EXPECTED = (DrawingError, JobFileError, TooMuch, NoProgram)
 
 
 TASKS: dict[str, Callable[..., Any]] = {}
+BESIDE: set[str] = set()
+"""Tasks that take long and that no edit waits for: they have a lane of their own."""
 
 
-def task(name: str) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
-    """Registers a task. ValueError for a name that is taken."""
+def task(name: str, *, beside: bool = False) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
+    """Registers a task, one that may take long `beside` the others. ValueError for a name that is taken."""
 
     def register(work: Callable[..., Any]) -> Callable[..., Any]:
         if name in TASKS:
             raise ValueError(f"There is a task {name} already.")
         TASKS[name] = work
+        if beside:
+            BESIDE.add(name)
         return work
 
     return register
@@ -196,21 +200,21 @@ def sheet(state: State) -> SetupSheet | None:
     return setup_sheet(state.proof) if state.proof else None
 
 
-@task("gauges")
+@task("gauges", beside=True)
 def gauged(state: State, holding: str) -> list[Gauge]:
     """The sizes of a holding's part that can be measured, with what makes them; none where it is not proved."""
     proof = state.proof.get(holding) if state.proof else None
     return gauges(proof.held, proof) if proof is not None and proof.held is not None else []
 
 
-@task("restarts")
+@task("restarts", beside=True)
 def restart_places(state: State, holding: str) -> list[Restart]:
     """Where the program of a holding can be taken up again; nowhere where it is not proved."""
     proof = state.proof.get(holding) if state.proof else None
     return restarts(proof) if proof is not None else []
 
 
-@task("grown")
+@task("grown", beside=True)
 def grown(state: State, holding: str, moves: list[Moved]) -> GrownPart | None:
     """The part of a holding as the moves leave it that a machine has reported."""
     return state.grower.grown(state.plan, holding, moves) if state.plan else None
