@@ -16,11 +16,11 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from soak import edits, inputs, kills
+from soak import edits, inputs, kills, shifts
 
 LONGEST = 10.0
 """Seconds that one seed may take."""
-KINDS: dict[str, Callable[[int], None]] = {"edits": edits.run, "inputs": inputs.run, "kills": kills.run}
+KINDS: dict[str, Callable[[int], None]] = {"edits": edits.run, "inputs": inputs.run, "kills": kills.run, "shifts": shifts.run}
 
 
 class Hang(BaseException):

@@ -347,6 +347,32 @@ def test_the_power_goes_and_comes_back(tmp_path: Path) -> None:
 # -- running --------------------------------------------------------------------------------------------------------
 
 
+def test_taking_it_up_goes_out_of_a_bore_along_it_and_out_of_a_groove_toward_the_axis(tmp_path: Path) -> None:
+    """Wherever it was stopped: across first, as outside, would take the wall along."""
+    shift = ready("gland-nut", tmp_path)
+    as_planned(shift)
+    machine = shift.machine
+    text = shift.text.splitlines()
+    relief = next(k for k, line in enumerate(text, 1) if "T0707" in line)
+    assert shift.run(m.Start(to=relief)) == "ready", machine.said
+    machine.pace = 1.0
+    shift.do(m.Start(line=relief))
+    piece = machine.piece
+    assert piece is not None
+    for _ in range(4000):
+        machine.tick(0.05)
+        x, _, z = piece.from_machine(np.array([machine.tip()]))[0].tolist()
+        if machine.run is not None and machine.run.line > relief and z < -0.6 and x > 0.6:
+            break
+    shift.do(m.Hold())
+    machine.tick(0.5)
+    shift.do(m.Reset())
+    ways = shift.do(m.Start(line=relief, look=True))["ways"]
+    assert ways[0] == "Z goes home in rapid, then X"
+    machine.pace = 50.0
+    assert shift.run(m.Start(line=relief)) == "ready", machine.said
+
+
 @pytest.fixture
 def mill(tmp_path: Path) -> Shift:
     shift = ready("winch-base", tmp_path)
@@ -450,8 +476,9 @@ def test_a_thread_is_cut_to_its_end_whatever_is_held(tmp_path: Path) -> None:
     shift = ready("drum-spindle", tmp_path)
     as_planned(shift)
     machine = shift.machine
-    machine.pace = 1.0
     threads = next(k for k, line in enumerate(shift.text.splitlines(), 1) if "T0404" in line)
+    assert shift.run(m.Start(to=threads)) == "ready", machine.said
+    machine.pace = 1.0
     shift.do(m.Start(line=threads))
     run = machine.run
     assert run is not None

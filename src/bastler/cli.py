@@ -1,4 +1,4 @@
-"""The command line: `bastler`, `bastler demo`, `sample`, `post`, `prove`, `sheet`, `standin`, `schema`, `shots`.
+"""The command line: `bastler`, `bastler demo`, `sample`, `post`, `prove`, `sheet`, `solid`, `standin`, `schema`, `shots`.
 
 Exit codes of `prove` and `sheet`: 0 proved, 1 with a *stop* remark, 2 unreadable input, 130 interrupted.
 """
@@ -77,6 +77,10 @@ def _parser() -> argparse.ArgumentParser:
     add.add_argument("-o", "--output", type=Path, required=True)
     add.add_argument("--paper", choices=("A4", "Letter"), help="else Letter for jobs in inches, and A4")
     add.set_defaults(command=_sheet)
+    add = commands.add_parser("solid", help="write the part as cut as a closed solid, STL or 3MF")
+    add.add_argument("job", type=Path)
+    add.add_argument("-o", "--output", type=Path, required=True, help="FILE.stl, in mm, or FILE.3mf")
+    add.set_defaults(command=_solid)
     add = commands.add_parser("standin", help="a simulated machine control to run programs on")
     add.add_argument("card", help="the id of a machine card, or a job file that has one")
     add.add_argument("--seed", type=int, default=0, help="how its stock and tools really are; 0: as they are said to be")
@@ -231,6 +235,29 @@ def _sheet(options: argparse.Namespace) -> int:
     pages = pdf_of(setup_sheet(proof), stamp(), options.paper or "")
     del application
     _write(partial(write_whole, options.output, pages), options.output)
+    return 0 if proof.proved else 1
+
+
+def _solid(options: argparse.Namespace) -> int:
+    from bastler.disk import write_whole
+    from bastler.exchange.solids import SOLID_FILES
+    from bastler.job import plan
+    from bastler.proof import prove_whole
+    from bastler.proof.closed import NoSolid, closed
+
+    make = SOLID_FILES.get(options.output.suffix.lower())
+    if make is None:
+        raise InputError(f"A solid is written as {' or '.join(SOLID_FILES)}.")
+    job = _read(options.job)
+    with _progress() as told:
+        proof = prove_whole(plan(job), told=lambda share: told(share / 2))
+        try:
+            solid = closed(proof, lambda share: told(0.5 + share / 2))
+        except NoSolid as error:
+            raise InputError(str(error)) from error
+    if solid.gapes:
+        print(f"bastler: the solid has {solid.gapes} open edges, none wider than a few microns.", file=sys.stderr)
+    _write(partial(write_whole, options.output, make(solid.points, solid.triangles, job.unit)), options.output)
     return 0 if proof.proved else 1
 
 

@@ -211,3 +211,19 @@ def test_from_the_command_line(qapp, tmp_path: Path, capsys: pytest.CaptureFixtu
     assert main(["sheet", str(job), "-o", str(pdf / "under-a-file.pdf")]) == 2
     assert "cannot be written" in capsys.readouterr().err
     assert main(["sheet", str(tmp_path / "none.bastler"), "-o", str(pdf)]) == 2
+
+
+def test_the_part_as_cut_goes_where_the_program_goes(hands: Hands, tmp_path: Path) -> None:
+    """As a closed solid, made beside: the window does not wait for it; and what cannot be made is said."""
+    hands.opened("drum-spindle")
+    panel = hands.window.program
+    hands.press(Qt.Key.Key_3, Qt.KeyboardModifier.AltModifier)
+    panel.output.folder = tmp_path
+    for suffix in (".stl", ".3mf"):
+        panel.papers.write_solid(suffix)
+        hands.until(lambda: "Saved as" in panel.output.said.text())
+        assert any(path.suffix == suffix for path in tmp_path.iterdir())
+        panel.output.said.clear()
+    hands.opened("pawl-shaft")
+    panel.papers.write_solid(".stl")
+    hands.until(lambda: "driven tools" in panel.output.said.text())

@@ -49,6 +49,8 @@ class SheetPanel(QWidget):
             ("Print the setup sheet…", self.print_sheet),
             ("Tool list as CSV", self.write_tools),
             ("Size list as CSV", self.write_sizes),
+            ("Part as cut as STL", lambda: self.write_solid(".stl")),
+            ("Part as cut as 3MF", lambda: self.write_solid(".3mf")),
             ("Send to the machine", self.to_machine.emit),
             ("Send over the serial line…", self.send),
             ("Receive over the serial line…", self.receive),
@@ -76,6 +78,20 @@ class SheetPanel(QWidget):
     def write_sizes(self) -> None:
         """The sizes to measure."""
         self._with_sheet(lambda sheet: self._write("-sizes.csv", sizes_csv(sheet).encode()))
+
+    def write_solid(self, suffix: str) -> None:
+        """The part as cut, as a closed solid."""
+        if not self.output.ready():
+            return
+        self.output.say("The solid is being made …", DAY.soft)
+
+        def made(data: bytes | None, trouble: str) -> None:
+            if trouble or data is None:
+                self.output.say(trouble or "There is nothing to write yet.", DAY.stop)
+            else:
+                self._write(suffix, data)
+
+        self.session.core.ask("solid-file", suffix, then=made)
 
     def print_sheet(self) -> None:
         """The setup sheet on a printer, or wherever its dialog leads."""

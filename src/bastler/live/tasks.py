@@ -13,6 +13,7 @@ from msgspec import structs
 
 from bastler.disk import read_bounded, reason_of
 from bastler.exchange import Drawing, DrawingError, read_dxf
+from bastler.exchange.solids import SOLID_FILES
 from bastler.job import Job, JobFileError, Plan, crib_edits, edits, plan, read_job_text
 from bastler.job.by_hand import HandEdit
 from bastler.job.card_sample import card_sample
@@ -33,6 +34,7 @@ from bastler.post import Program, post
 from bastler.post.by_hand import TooMuch, edits_of, unlaid
 from bastler.post.compared import Change, compared
 from bastler.proof import JobProof, MillProof, TurnProof
+from bastler.proof.closed import NoSolid, closed
 from bastler.proof.faces import Mesh, Others
 from bastler.proof.gauge import Gauge
 from bastler.proof.mill.mesh import MOST_CELLS, mesh
@@ -81,7 +83,7 @@ class State:
 
 WALLS = 2.0
 """So many rays beside a wall it may seem to be."""
-EXPECTED = (DrawingError, JobFileError, TooMuch, NoProgram)
+EXPECTED = (DrawingError, JobFileError, TooMuch, NoProgram, NoSolid)
 """What may go wrong with a task; its text is a sentence for the machinist."""
 
 
@@ -198,6 +200,15 @@ def tools(state: State, step: str, field: str) -> ToolOffers | None:
 def sheet(state: State) -> SetupSheet | None:
     """What the setup sheet of the job says; None where it is not proved."""
     return setup_sheet(state.proof) if state.proof else None
+
+
+@task("solid-file", beside=True)
+def solid_file(state: State, suffix: str) -> bytes | None:
+    """The part as cut as a file of a closed solid; NoSolid where there is none, None where it is not proved."""
+    if state.proof is None:
+        return None
+    solid = closed(state.proof)
+    return SOLID_FILES[suffix](solid.points, solid.triangles, state.proof.plan.job.unit)
 
 
 @task("gauges", beside=True)

@@ -25,7 +25,10 @@ EVERY = 4
 def united(regions: Sequence[Any] | Any) -> Region:
     """The union of shapely regions; an empty one of none."""
     parts = np.asarray(regions, dtype=object)
-    whole = shapely.union_all(parts)
+    try:
+        whole = shapely.union_all(parts)
+    except shapely.errors.GEOSException:  # it says so where it cannot part what nearly coincides
+        return shapely.union_all(parts, grid_size=GRID)
     return whole if _holds_all(whole, parts) else shapely.union_all(parts, grid_size=GRID)
 
 

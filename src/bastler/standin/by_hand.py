@@ -72,13 +72,14 @@ def _home(machine: Machine, asked: m.Home) -> None:
 
 
 def _way_out(machine: Machine, over: Callable[[], None] = nothing) -> list[Leg]:
-    """Home: the axis along the tool first; on a lathe across first."""
+    """Home, out of the part first."""
     home, card = np.array(machine.card.home, float), machine.card
-    first = 0 if card.turns else 2
-    way = home - machine.axes
+    first = machine.goes_out_first
+    off = machine.off_the_work()
+    way = home - machine.axes - off
     alone = np.zeros(3)
     alone[first] = way[first]
-    return [leg(alone, card.rapid, card.acceleration), leg(way - alone, card.rapid, card.acceleration, over)]
+    return [leg(w, card.rapid, card.acceleration, then) for w, then in ((off, nothing), (alone, nothing), (way - alone, over))]
 
 
 @does(m.TakeUp)

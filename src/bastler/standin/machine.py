@@ -27,7 +27,7 @@ from bastler.standin.hidden import Hidden, RealTool
 from bastler.standin.manual import Leg
 from bastler.standin.run import Run, told
 from bastler.standin.workpiece import BALL_MM, FEELER_MM, Ball, Mistake, NotHere, Place, Workpiece, made, reach_of
-from bastler.tools import AnyTool, Tool
+from bastler.tools import AnyTool, Tool, TurnTool
 from bastler.units import Unit, scale
 
 LARGEST = 64_000_000
@@ -39,6 +39,10 @@ GAIN = 25.0
 """Of the axes' servo loops, in 1/s: they follow so much behind as they go in that part of a second."""
 BEGIN_SHARE = 0.9
 """Of its speed that the spindle has before a cut begins."""
+PULL_MM = 0.5
+"""With which a turning tool leaves its cut where it is called home out of it."""
+THREAD_MM = 2.0
+"""As deep as a thread is at most, out of which a tool in a bore is brought."""
 BREAKS = 0.6
 """Of a drill's flutes are gone when it breaks."""
 
@@ -86,6 +90,8 @@ class Machine:
         self.tool, self.number, self.offset = 0, 0, 1
         self.wanted_speed = self.speed = 0.0
         self.touching = self.coolant = False
+        self.stands: float | None = None
+        """The angle of C at which the work stands, in degrees; None while it is a spindle."""
         self.mode: m.Mode = "ready"
         self.said = ""
         self.last_line = 0
@@ -181,6 +187,28 @@ class Machine:
         place = self.axes - np.array(self.believed().get(number, (0.0, 0.0, 0.0))) - np.array((one.x, one.y, one.z))
         x, y, z = about_axis(place[None], -math.radians(one.turn))[0].tolist() if one.turn else place.tolist()
         return (x, y, z)
+
+    def off_the_work(self) -> Floats:
+        """The little way with which a tool leaves its cut: a turning tool away from the shoulder too, one in a bore toward the
+        axis, out of a groove as deep as it goes."""
+        tool, by = self.tool_now(), PULL_MM * self.mm
+        if not isinstance(tool, TurnTool) or tool.side == "face" or (tool.side == "outside" and tool.kind != "turning"):
+            return np.zeros(3)
+        along = by if tool.hand == "right" else -by
+        if tool.side == "outside":
+            return np.array((by, 0.0, along))
+        if tool.kind == "boring":
+            return np.array((-by, 0.0, along))
+        return np.array((-by - (tool.reach or THREAD_MM * self.mm), 0.0, 0.0))
+
+    @property
+    def goes_out_first(self) -> int:
+        """The axis along which it is gone out first: Z on a mill; on a lathe X, but Z with a tool for a bore or for the face."""
+        tool = self.tool_now()
+        if not self.card.turns:
+            return 2
+        inside = isinstance(tool, TurnTool) and tool.side != "outside"
+        return 2 if inside or (isinstance(tool, Tool) and tool.stands == "axial") else 0
 
     def need_piece(self) -> Workpiece:
         """What is clamped. Refused where nothing is."""
@@ -360,6 +388,8 @@ class Machine:
         self.tool, self.offset = int(trace.tool[k]), int(trace.offset[k]) or self.offset
         self.number = int(trace.edge[k]) or self.tool
         self.wanted_speed = float(trace.speed[k])
+        begin, end = trace.angle[k].tolist()
+        self.stands = begin + (end - begin) * run.share if trace.stands[k] else None
         self.last_line = run.line or self.last_line
 
     def _place(self, run: Run) -> None:

@@ -20,6 +20,9 @@ from bastler.standin.run import Run, chained, in_machine, loads_of
 from bastler.standin.workpiece import Mistake, Place, Workpiece
 from bastler.units import Kind, scale, with_unit
 
+WAYS_OUT = {
+    (False, 2): "Z goes home in rapid", (True, 0): "X goes home in rapid, then Z", (True, 2): "Z goes home in rapid, then X",
+}  # fmt: skip
 ROUNDED_MM = 0.005
 """A program says places rounded: the end of a travel is reached as it is said."""
 SAFE_MM = 1.0
@@ -175,7 +178,8 @@ def _with_way_in(machine: Machine, trace: Trace, row: int, control: Control) -> 
     if trace.stands[row]:  # the work has turned with C, the axes have not
         start = about_axis(start[None], -math.radians(angle))[0]
     before, ways = _way_home(machine, offset, control, part_way=not machine.card.turns)
-    out = before.end[-1] + np.array(control.reaches.get(machine.tool, (0.0, 0.0, 0.0)))
+    home = np.array(machine.card.home, float)
+    out = home if machine.card.turns else np.array([machine.axes[0], machine.axes[1], home[2]])
     speed = float(trace.speed[row])
     if station != machine.tool:
         ways.append(f"T{station} comes")
@@ -206,14 +210,21 @@ def _told_as(trace: Trace, parts: Sequence[Trace]) -> Trace:
 
 
 def _way_home(machine: Machine, offset: int, control: Control, *, part_way: bool = False) -> tuple[Trace, list[str]]:
-    """The way out before anything else: on a mill Z goes home, then, but for `part_way`, the rest; on a lathe X, then Z."""
+    """The way home before anything else, out of the part first; on a mill, `part_way`, only up."""
     home, reach = np.array(machine.card.home, float), np.array(control.reaches.get(machine.tool, (0.0, 0.0, 0.0)))
-    first = 0 if machine.card.turns else 2
-    middle = machine.axes.copy()
+    first, off = machine.goes_out_first, machine.off_the_work()
+    middle = machine.axes + off
     middle[first] = home[first]
     places = [machine.axes, middle] if part_way else [machine.axes, middle, home]
-    ways = ["X goes home in rapid, then Z"] if machine.card.turns else ["Z goes home in rapid"]
-    return Trace.straight(np.array(places) - reach, tool=machine.tool, offset=offset), ways
+    if off.any():
+        places.insert(1, machine.axes + off)
+    ways = [WAYS_OUT[machine.card.turns, first]]
+    tips = np.array(places) - reach
+    if machine.stands is None:
+        return Trace.straight(tips, tool=machine.tool, offset=offset), ways
+    found = Trace.straight(about_axis(tips, math.radians(machine.stands)), tool=machine.tool, offset=offset)
+    n = len(found)
+    return replace(found, stands=np.ones(n, np.bool_), angle=np.full((n, 2), machine.stands)), ways
 
 
 def _counted(machine: Machine, axes: Floats, station: int, offset: int) -> Place:

@@ -43,6 +43,10 @@ NEAR_MM = 1e-4
 STEPS = 400
 NO_BANG = ("over-travel", "short-part", "not-parted", "torn")
 """What the proof stops at that a machine knows nothing of; travels the control looks at itself."""
+SCRATCHES, SCRATCH_MM = ("rapid-in-stock", "holder-in-stock", "shank-in-stock"), 0.02
+"""What is no more than a scratch while it is no deeper than that."""
+LATEST = 0.98
+"""The share of a move at which it is stopped at the latest."""
 STIFF = ("tap", "drill", "reamer", "spot-drill", "parting", "threading")
 """Kinds of tools that do not give way."""
 BALL_MM, FEELER_MM = 3.0, 80.0
@@ -154,7 +158,8 @@ class Workpiece:
         for stage in proof.stages:
             for one in stage.found:
                 move = stage.begin + one.move - done
-                if one.level == "stop" and one.code not in NO_BANG and move >= 0:
+                scratch = one.code in SCRATCHES and one.amount < SCRATCH_MM * self.mm
+                if one.level == "stop" and one.code not in NO_BANG and move >= 0 and not scratch:
                     found.append(Mistake(move, _share(proof, move + done, one.place), one.code, one.text))
         return proof, sorted(found, key=lambda m: (m.move, m.share))
 
@@ -382,13 +387,13 @@ def reach_of(tool: AnyTool) -> Place:
 
 
 def _share(proof: AnyProof, move: int, place: Place | None) -> float:
-    """At which share of a move a place is."""
+    """At which share of a move a place is, before its end: there the move would be over."""
     trace = proof.trace
     if place is None or move >= len(trace):
         return 0.0
     a, d = trace.start[move], trace.end[move] - trace.start[move]
     long = float(d @ d)
-    return min(max(float((np.array(place) - a) @ d) / long, 0.0), 1.0) if long > 0 and trace.turn[move] == 0.0 else 0.5
+    return min(max(float((np.array(place) - a) @ d) / long, 0.0), LATEST) if long > 0 and trace.turn[move] == 0.0 else 0.5
 
 
 def made(trace: Trace, moves: int, share: float) -> Trace:
