@@ -196,10 +196,15 @@ class Machine:
             return np.zeros(3)
         along = by if tool.hand == "right" else -by
         if tool.side == "outside":
-            return np.array((by, 0.0, along))
-        if tool.kind == "boring":
-            return np.array((-by, 0.0, along))
-        return np.array((-by - (tool.reach or THREAD_MM * self.mm), 0.0, 0.0))
+            off = np.array((by, 0.0, along))
+        elif tool.kind == "boring":
+            off = np.array((-by, 0.0, along))
+        else:
+            off = np.array((-by - (tool.reach or THREAD_MM * self.mm), 0.0, 0.0))
+        for axis, _, travel in self.card.travels:
+            at = float(self.axes[axis])
+            off[axis] = min(max(at + off[axis], min(travel.lo, at)), max(travel.hi, at)) - at
+        return off
 
     @property
     def goes_out_first(self) -> int:
