@@ -247,6 +247,9 @@ def test_a_shift_at_the_mill(tmp_path: Path, proofs: dict[str, JobProof]) -> Non
     assert "T7" in shift.machine.said
     assert "broken" in shift.machine.said
     shift.do(m.Reset())
+    assert "home first" in shift.refused(m.Load(station=7, tool=shift.scene.tools[7].id))
+    shift.do(m.Home())
+    shift.wait()
     shift.do(m.Load(station=7, tool=shift.scene.tools[7].id))
     shift.preset(7)
     places = restarts(proved(shift, proofs).holdings[0])
@@ -284,6 +287,8 @@ def test_a_shift_at_the_lathe(tmp_path: Path, proofs: dict[str, JobProof]) -> No
     assert shift.run() == "alarm"
     assert "T8" in shift.machine.said
     shift.do(m.Reset())
+    shift.do(m.Home())
+    shift.wait()
     shift.do(m.Load(station=8, tool=shift.scene.tools[8].id))
     shift.preset(8)
     places = restarts(proved(shift, proofs).holdings[0])

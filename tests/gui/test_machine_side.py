@@ -206,6 +206,10 @@ def test_a_shift_at_the_mill(stand: Stand) -> None:
     assert [item.key for item in desk.open_items] == ["tool:7"]
     stand.choose("tool:7")
     stand.button("load")
+    hands.until(lambda: "home first" in place.words.text())  # what is left of it is in the hole still
+    hands.click(place.pad.home)
+    stand.still()
+    stand.button("load")
     hands.until(lambda: 7 not in desk.broken and desk.stations.get(7) is not None)
     hands.until(lambda: "preset" in place.guide.buttons)
     stand.button("preset")
@@ -280,6 +284,8 @@ def test_a_shift_at_the_lathe(stand: Stand) -> None:
     stand.start()
     hands.until(lambda: desk.mode == "ready" and 8 in desk.broken)
     stand.choose("tool:8")
+    hands.click(place.pad.home)
+    stand.still()
     stand.button("load")
     hands.until(lambda: 8 not in desk.broken)
     hands.until(lambda: "preset" in place.guide.buttons)

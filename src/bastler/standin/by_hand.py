@@ -50,6 +50,9 @@ def _load(machine: Machine, asked: m.Load) -> None:
         raise Refused(f"The job has no tool {asked.tool} in this holding.")
     if not 1 <= asked.station <= held.ctx.card.stations:
         raise Refused(f"There is no station {asked.station}.")
+    first = machine.goes_out_first
+    if asked.station == machine.tool and abs(float(machine.axes[first]) - machine.card.home[first]) > 0.01 * machine.mm:
+        raise Refused(f"T{asked.station} is in work, and not at home: send the axes home first.")
     machine.ever += 1
     real = machine.hidden.tool(own, machine.ever)
     machine.stations[asked.station] = replace(real, number=asked.station + 1000 * machine.ever)
