@@ -142,6 +142,7 @@ class JogPad(QWidget):
         for k, button in enumerate(self.steps):
             button.setObjectName("view")
             button.setCheckable(True)
+            button.setStyleSheet("padding: 0 4px;")
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             button.clicked.connect(lambda _, k=k: self._take_step(k))
             self.group.addButton(button, k)

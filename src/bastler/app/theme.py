@@ -139,6 +139,7 @@ def style_sheet(p: Palette = DAY, *, gloves: bool = False) -> str:
     QPushButton#main {{ background: {p.dark}; color: white; border: none; border-radius: 4px; min-height: {high}px;
         padding: 0 18px; font-weight: bold; }}
     QPushButton#main:hover, QPushButton#main:focus {{ background: {p.focus}; }}
+    QPushButton#main:disabled {{ background: {p.hairline}; color: {p.soft}; }}
     QPushButton#link {{ background: transparent; border: none; color: {p.blue}; text-align: right; padding: 2px 0;
         min-height: {24 if not gloves else 48}px; }}
     QPushButton#link:hover, QPushButton#link:focus {{ text-decoration: underline; color: {p.focus}; }}
