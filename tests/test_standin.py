@@ -518,6 +518,17 @@ def test_it_refuses_what_it_cannot_do(tmp_path: Path) -> None:
     assert "Version 99" in machine.take(m.Clamp(job={"version": 99}, holding="h1")).why
 
 
+def test_a_tool_that_came_into_the_job_later_is_put_in_all_the_same(tmp_path: Path) -> None:
+    shift = ready("winch-base", tmp_path)
+    own = next(t for t in shift.job.tools if t.station == 2)
+    later = msgspec.structs.replace(own, id="later", diameter=own.diameter - 1.0)
+    assert "no tool later" in shift.refused(m.Load(station=9, tool="later"))
+    job = msgspec.structs.replace(shift.job, tools=(*shift.job.tools, later))
+    shift.do(m.Load(station=9, tool="later", job=msgspec.to_builtins(job)))
+    assert shift.machine.stations[9].tool.id == "later"
+    assert "version" in shift.refused(m.Load(station=9, tool="later", job={"version": "none"})).lower()
+
+
 def test_programs_lie_on_its_own_disk_under_names_that_stay_there(tmp_path: Path) -> None:
     machine = Machine(CARDS["mill-600"], tmp_path / "disk")
     (tmp_path / "disk").mkdir()

@@ -34,7 +34,7 @@ class Stand:
         hands.retype(str(seed))
         hands.press(Qt.Key.Key_Return)
         hands.until(lambda: self.desk.status is not None and bool(self.desk.gauges))
-        self.desk.do(m.Pace(times=100.0))
+        self.desk.do(m.Pace(times=400.0))
 
     def menu(self, *says: str) -> None:
         """An entry of the stand-in's own menu."""
@@ -431,6 +431,31 @@ def test_the_proof_runs_again_with_what_was_touched(stand: Stand) -> None:
     tool = next(t for t in stand.window.session.job.tools if t.station == 2)
     assert tool.length == pytest.approx(desk.tools[2].z, abs=1e-4)
     assert desk.clamped == desk._holding()  # what is in the machine is still in it
+
+
+def test_what_is_in_the_machine_is_not_taken_for_the_part_of_another_job(hands: Hands) -> None:
+    stand = Stand(hands, "winch-base", 0)
+    desk, place = stand.desk, stand.place
+    try:
+        stand.send_clamp_and_load()
+        desk.set_zero(x=225.0, y=150.0, z=-367.0)
+        hands.until(lambda: not desk.open_items)
+        desk.do(m.SetTool(number=2, wear_z=0.05))
+        desk.set_tool(next(t for t in desk.used() if t.station == 2), x=0.0)
+        hands.until(lambda: 2 in desk.tools and desk.tools[2].wear_z == 0.05)  # the correction along the other axis stays
+        desk.run(m.Start())
+        hands.until(lambda: desk.part is not None and desk.part.removed > 0)
+        desk.do(m.Reset())
+        hands.opened("fixture-of-six")
+        hands.until(lambda: desk.part is None)
+        assert {item.key for item in desk.open_items} >= {"program", "clamp"}
+        assert not desk.holds_it
+        assert place.whole.currentWidget() is place.work  # it is the same machine
+        hands.opened("drum-spindle")
+        assert place.whole.currentWidget() is place.before
+        assert "Harbour mill 600" in place.trouble.text()
+    finally:
+        place.link.leave()
 
 
 def test_a_machine_that_is_killed_at_any_instant_leaves_the_window_alive(hands: Hands) -> None:

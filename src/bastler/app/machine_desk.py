@@ -28,12 +28,14 @@ from bastler.proof.gauge import Correction, Gauge, correction, standing
 from bastler.proof.remark import HOLDING
 from bastler.tools import AnyTool, Tool, TurnTool
 from bastler.tools.lists import inert
-from bastler.units import Unit, scale
+from bastler.units import Unit, grouped, scale
 
 LOOK_EVERY = 300
 """Milliseconds between two pictures of the part while it grows."""
 SOON = 0.8
 """The share of a tool's life from which on it is said that it is over soon."""
+MOST_SENT = m.LONGEST // 2
+"""Bytes of a program that goes over the link in one line, its line ends written out."""
 WITHIN_MM = 3.0
 """So far from where it should be a face is looked for."""
 SAID_AT_ONCE = ("part", "done", "said", "touching", "single", "optional_stop", "block_delete", "tool")
@@ -89,6 +91,7 @@ class MachineDesk(QObject):
         """The digest of the program that the machine has."""
         self.clamped: tuple[str, Any, Any] | None = None
         """Holding, stock and how it is held of what is in the machine; None with nothing in it."""
+        self._clamped_job: Job | None = None
         self.ran_on = 0
         """The part on which a program has run to its end."""
         self.moves: list[m.Moved] = []
@@ -159,6 +162,8 @@ class MachineDesk(QObject):
     def _proved(self) -> None:
         """Another proof: other sizes, other places to take up."""
         self.gauges, self.restarts = [], []
+        if self.session.has_job and not self.holds_it:  # what is in the machine is of another job, or of another holding
+            self.part = None
         if self.session.has_job and self.link.there:
             self._ask_core()
         self.changed.emit()
@@ -237,7 +242,7 @@ class MachineDesk(QObject):
 
     def _look_again(self) -> None:
         """Another picture, where something has moved and nobody is at the last one still."""
-        if not self._stale or self._asked or not self.session.has_job or self.session.stale:
+        if not self._stale or self._asked or not self.session.has_job or self.session.stale or not self.holds_it:
             return
         self._stale, self._asked = False, True
 
@@ -266,6 +271,11 @@ class MachineDesk(QObject):
         found.append(Item("zero", "zero", f"Zero {self._offset_name()}", self._zero_text(), self.zeroed))
         found += [self._tool_item(tool) for tool in self.used()]
         return found
+
+    @property
+    def holds_it(self) -> bool:
+        """Is what is in the machine the stock of the holding that is shown?"""
+        return bool(self.session.plan.holdings) and self.clamped is not None and self.clamped == self._holding()
 
     def _holding(self) -> tuple[str, Any, Any]:
         held = self.held
@@ -325,6 +335,9 @@ class MachineDesk(QObject):
         if not data:
             self.said.emit("wrong", "There is no proved program to send.")
             return
+        if len(data) > MOST_SENT:
+            self.said.emit("wrong", f"The link takes {grouped(MOST_SENT)} bytes at most: send it as a file.")
+            return
         if self.must_not_run and self._sure != data:
             self._sure = data
             self.said.emit("wrong", "This program must not run as it is: see the remarks. Press again to send it all the same.")
@@ -369,13 +382,14 @@ class MachineDesk(QObject):
 
         def done(_: dict[str, Any]) -> None:
             again = self.clamped == wanted
-            self.clamped = wanted
+            self.clamped, self._clamped_job = wanted, job
             self.moves, self._stale = [], True
             if not again:
                 self.zeroed = False
             self.changed.emit()
 
-        self.do(m.Clamp(job=msgspec.to_builtins(self.session.job), holding=wanted[0]), done)
+        job = self.session.job
+        self.do(m.Clamp(job=msgspec.to_builtins(job), holding=wanted[0]), done)
 
     def load(self, tool: AnyTool) -> None:
         """A tool is in its station."""
@@ -386,7 +400,9 @@ class MachineDesk(QObject):
             self.measured.discard(tool.station)
             self.changed.emit()
 
-        self.do(m.Load(station=tool.station, tool=tool.id), done)
+        job = self.session.job
+        told = None if job is self._clamped_job else msgspec.to_builtins(job)  # a tool that came into the job later
+        self.do(m.Load(station=tool.station, tool=tool.id, job=told), done)
 
     def load_all(self) -> None:
         """All that are not in yet, and those that have broken."""
@@ -411,12 +427,15 @@ class MachineDesk(QObject):
     def set_tool(self, tool: AnyTool, x: float | None = None, z: float | None = None) -> None:
         """A tool's ways from its tip are known; the second edge of a grooving tool lies its width beside the first."""
         diameter = tool.diameter if isinstance(tool, Tool) else None
-        self.do(m.SetTool(number=tool.station, x=x, z=z, diameter=diameter, wear_x=0.0, wear_z=0.0))
+        fresh: Any = {
+            f"wear_{axis}": 0.0 for axis, given in (("x", x), ("z", z)) if given is not None
+        }  # the other stays corrected
+        self.do(m.SetTool(number=tool.station, x=x, z=z, diameter=diameter, **fresh))
         if isinstance(tool, TurnTool) and tool.second:
             dz, dr = tool.other_edge
             own = self.tools.get(tool.station, m.ToolOffset(tool.station))
             across, along = own.x if x is None else x, own.z if z is None else z
-            self.do(m.SetTool(number=tool.second, x=across - dr, z=along - dz, wear_x=0.0, wear_z=0.0))
+            self.do(m.SetTool(number=tool.second, x=across - dr, z=along - dz, **fresh))
         self.measured.add(tool.station)
         self.look_at_tables()
 

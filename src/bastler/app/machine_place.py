@@ -204,7 +204,8 @@ class MachinePlace(QWidget):
     @property
     def shows_strip(self) -> bool:
         """Is there room for the strip: while nothing is set up?"""
-        return self.link.there and self.pages.currentIndex() != PAGES.index("Set up")
+        there = self.link.there and self.session.has_job and self._fits()
+        return there and self.pages.currentIndex() != PAGES.index("Set up")
 
     def choose(self, key: str) -> None:
         """One of the things to do."""
@@ -214,12 +215,14 @@ class MachinePlace(QWidget):
 
     def refresh(self) -> None:
         """What there is to see as things stand."""
-        there = self.link.there and self.session.has_job
+        there = self.link.there and self.session.has_job and self._fits()
         self.whole.setCurrentWidget(self.work if there else self.before)
         self.start.setEnabled(not self.link.starting)
         self.start.setText("It comes up …" if self.link.starting else "Start the stand-in")
         if self.link.trouble:
             self.trouble.setText(self.link.trouble)
+        elif self.link.there and not there and self.session.has_job:
+            self.trouble.setText(f"The stand-in that runs is {self.link.hello['machine']}: this job is for another machine.")
         if there and not self.guide.key and self.session.plan.holdings:
             left = self.desk.open_items
             self.choose(left[0].key if left else "program")
@@ -231,6 +234,10 @@ class MachinePlace(QWidget):
                 self.words.setText("")
             self._mode = mode
         self.wants_strip.emit()
+
+    def _fits(self) -> bool:
+        """Is the machine that is connected that of the job?"""
+        return self.link.hello.get("card") == self.session.job.card.id
 
     def say(self, kind: str, text: str) -> None:
         """A sentence under the drawing."""

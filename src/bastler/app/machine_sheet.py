@@ -62,7 +62,7 @@ class MachineSheet(QWidget):
         for _, region in around.keep_out:
             for sign in (1.0, -1.0):
                 painter.drawPath(region_path(region, _flipped(to, sign)))
-        if self.desk.status is not None and self.desk.clamped is not None:
+        if self.desk.holds_it:
             self._section(painter, to, around.raw)
         painter.setPen(axis_pen())
         painter.drawLine(to(left, 0.0), to(right, 0.0))
@@ -131,8 +131,7 @@ class MachineSheet(QWidget):
             return QPointF(left + x * s, front - z * s)
 
         self._jaws(painter, plan, side, shifts)
-        there = self.desk.clamped is not None
-        for shift in shifts if there else ():
+        for shift in shifts if self.desk.holds_it else ():
             self._block(painter, plan, side, shift)
         zero_mark(painter, plan(0.0, 0.0))
         zero_mark(painter, side(0.0, 0.0), 6.0)

@@ -66,10 +66,12 @@ class Clamp(Request, frozen=True, tag="clamp"):
 
 
 class Load(Request, frozen=True, tag="load"):
-    """By hand: a tool of the job, by its id, is put into a station; a broken one is taken out for it."""
+    """By hand: a tool, by its id, is put into a station; a broken one is taken out for it. It is of the job that was clamped, or
+    of one that is told."""
 
     station: Number
     tool: Name
+    job: dict[str, Any] | None = None
 
 
 class SetOffset(Request, frozen=True, tag="set-offset"):

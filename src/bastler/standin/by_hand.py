@@ -39,13 +39,20 @@ def _clamp(machine: Machine, asked: m.Clamp) -> dict[str, Any]:
     return {"part": machine.parts}
 
 
+def _tools_of(piece: Workpiece, asked: m.Load) -> dict[str, AnyTool]:
+    """The tools there are by their ids, in the unit of the job that was clamped."""
+    if asked.job is None:
+        return {t.id: t for t in piece.scene.tools.values()}
+    job = read_job_text(msgspec.json.encode(asked.job))
+    return {t.id: t.in_unit(piece.scene.unit) for t in job.tools}
+
+
 @does(m.Load)
 def _load(machine: Machine, asked: m.Load) -> None:
     machine.needs("ready", "lost")
     piece = machine.need_piece()
     held = piece.plan.holdings[piece.place]
-    tools: dict[str, AnyTool] = {t.id: t for t in piece.scene.tools.values()}
-    own = tools.get(asked.tool)
+    own = _tools_of(piece, asked).get(asked.tool)
     if own is None:
         raise Refused(f"The job has no tool {asked.tool} in this holding.")
     if not 1 <= asked.station <= held.ctx.card.stations:
