@@ -445,6 +445,8 @@ def test_what_is_in_the_machine_is_not_taken_for_the_part_of_another_job(hands: 
         hands.until(lambda: 2 in desk.tools and desk.tools[2].wear_z == 0.05)  # the correction along the other axis stays
         desk.run(m.Start())
         hands.until(lambda: desk.part is not None and desk.part.removed > 0)
+        hands.click(place.as_solid)
+        hands.until(lambda: place.solid.shown)
         desk.do(m.Reset())
         hands.opened("fixture-of-six")
         hands.until(lambda: desk.part is None)

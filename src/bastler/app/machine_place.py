@@ -24,6 +24,7 @@ from bastler.app.machine_desk import MachineDesk
 from bastler.app.machine_guide import Guide
 from bastler.app.machine_link import MachineLink
 from bastler.app.machine_sheet import MachineSheet
+from bastler.app.machine_solid import MachineSolid
 from bastler.app.number_row import NumberRow
 from bastler.app.read_out import ReadOut
 from bastler.app.restart_panel import RestartPanel
@@ -145,12 +146,25 @@ class MachinePlace(QWidget):
         held.setContentsMargins(20, 0, 20, 0)
         held.addWidget(self.place_row)
         column.addLayout(held)
-        self.sheet = MachineSheet(self.desk)
-        column.addWidget(self.sheet, 1)
+        self.sheet, self.solid = MachineSheet(self.desk), MachineSolid(self.desk)
+        self.seen = QStackedWidget()
+        for view in (self.sheet, self.solid):
+            self.seen.addWidget(view)
+        self.as_solid = QPushButton("Solid")
+        self.as_solid.setObjectName("view")
+        self.as_solid.setCheckable(True)
+        self.as_solid.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.as_solid.setToolTip("The part in the machine as a solid, or as a drawing")
+        self.as_solid.toggled.connect(lambda on: self.seen.setCurrentIndex(int(on)))
+        column.addWidget(self.seen, 1)
         self.words = Label()
         self.words.setAlignment(Qt.AlignmentFlag.AlignHCenter)
         self.words.setWordWrap(True)
-        column.addWidget(self.words)
+        under = QHBoxLayout()
+        under.setContentsMargins(16, 0, 16, 0)
+        under.addWidget(self.words, 1)
+        under.addWidget(self.as_solid)
+        column.addLayout(under)
         self.pad = JogPad(self.desk)
         column.addWidget(self.pad)
         self.bar = RunBar(self.desk)
@@ -318,3 +332,4 @@ class MachinePlace(QWidget):
     def close_down(self) -> None:
         """The machine is let go of."""
         self.link.leave()
+        self.solid.close_scene()

@@ -99,7 +99,7 @@ class ReadOut(QWidget):
         offset = f"G{53 + status.offset}" if status.offset <= 6 else f"offset {status.offset}"
         painter.setPen(QColor(DAY.on_dark_soft))
         painter.drawText(QRectF(right - 140, 6, 80, 20), RIGHT, offset)
-        said = "touches" if status.touching else status.said
+        said = "touches" if status.touching else "" if status.said == MODES[status.mode] else status.said
         painter.setPen(QColor(DAY.focus if status.touching else tint))
         room = right - 150 - x
         painter.setFont(sans(13, bold=status.touching))

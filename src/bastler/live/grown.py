@@ -16,13 +16,20 @@ from bastler.job import Plan, PlannedHolding
 from bastler.link.messages import Moved
 from bastler.nc import Trace
 from bastler.proof import MillProof, TurnProof
+from bastler.proof.faces import Mesh
+from bastler.proof.mill.mesh import mesh
 from bastler.proof.mill.scene import NOTHING, MillScene
+from bastler.proof.polar.mesh import polar_mesh
+from bastler.proof.polar.scrub import rays_at
 from bastler.proof.prover import Prover
+from bastler.proof.result import AnyProof
 from bastler.proof.scenes import scene_of
+from bastler.proof.scrub import moment_at
+from bastler.proof.turn.mesh import turn_mesh
 from bastler.shapes.kinds import Floats, Region
 
-MOST_CELLS = 160_000
-"""Of a picture: more than the sheet has pixels for."""
+MOST_CELLS, SOLID_CELLS = 160_000, 210_000
+"""Of a picture: more than the sheet has pixels for; and of a solid that grows."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -44,8 +51,7 @@ class Grower:
     def __init__(self) -> None:
         self._prover = Prover()
 
-    def grown(self, plan: Plan, holding: str, moves: Sequence[Moved]) -> GrownPart | None:
-        """The part of a holding; None where the job has none of that id, or it is handed over within its program."""
+    def _proof(self, plan: Plan, holding: str, moves: Sequence[Moved]) -> AnyProof | None:
         held = next((h for h in plan.holdings if h.holding.id == holding), None)
         if held is None or held.troubles or any(len(g) > 1 for g in plan.programs if held in g):
             return None
@@ -54,7 +60,27 @@ class Grower:
             scene = replace(scene, wanted=(), wanted_on=(), promised=(), later=NOTHING)
         else:
             scene = replace(scene, wanted=(), promised=(), planes={}, rounds=())
-        proof = self._prover.run_on(plan, held.place, trace_of(moves, held), scene)
+        return self._prover.run_on(plan, held.place, trace_of(moves, held), scene)
+
+    def solid(self, plan: Plan, holding: str, moves: Sequence[Moved]) -> Mesh | None:
+        """Its faces; None as for `grown`."""
+        proof = self._proof(plan, holding, moves)
+        if isinstance(proof, TurnProof):
+            rays = rays_at(proof, moment_at(proof, proof.total), proof.part)
+            if rays is None:
+                return turn_mesh(proof.part, proof.scene.untouched, proof.scene.mm)
+            return polar_mesh(rays, proof.part, proof.scene.raw, proof.scene.mm, untouched=proof.scene.untouched)
+        if not isinstance(proof, MillProof):
+            return None
+        edge = np.zeros((proof.grid.ny, proof.grid.nx), np.float32)
+        heights = proof.after(len(proof.stages) - 1, 0, edge)
+        return mesh(proof.grid, heights, proof.under, edge=edge, cells=SOLID_CELLS)
+
+    def grown(self, plan: Plan, holding: str, moves: Sequence[Moved]) -> GrownPart | None:
+        """The part of a holding; None where the job has none of that id, or it is handed over within its program."""
+        proof = self._proof(plan, holding, moves)
+        if proof is None:
+            return None
         if isinstance(proof, TurnProof):
             return GrownPart(proof.removed, section=proof.part)
         assert isinstance(proof, MillProof)

@@ -231,6 +231,12 @@ def grown(state: State, holding: str, moves: list[Moved]) -> GrownPart | None:
     return state.grower.grown(state.plan, holding, moves) if state.plan else None
 
 
+@task("grown-solid", beside=True)
+def grown_solid(state: State, holding: str, moves: list[Moved]) -> Mesh | None:
+    """The faces of the same."""
+    return state.grower.solid(state.plan, holding, moves) if state.plan else None
+
+
 @task("by-hand")
 def by_hand(state: State, shown: Program, edits: tuple[HandEdit, ...], holding: str, text: str) -> tuple[HandEdit, ...]:
     """The hand edits that make a text of a program, by its first holding, that was shown with some in it; TooMuch where that is

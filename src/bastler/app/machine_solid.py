@@ -1,0 +1,130 @@
+"""The part in the machine as a solid, as it has grown from what the machine reported. Made when it is first wanted: without
+OpenGL it says so, and the sheet works all the same."""
+
+from __future__ import annotations
+
+import logging
+from typing import Any
+
+import numpy as np
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtGui import QShowEvent
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
+
+from bastler.app.labels import Label
+from bastler.app.machine_desk import MachineDesk, by_station
+from bastler.app.theme import tool_hue
+from bastler.proof.faces import Mesh, Others
+from bastler.proof.polar.upright import upright
+from bastler.tools import Tool
+
+log = logging.getLogger(__name__)
+MILLED = ((-0.55, -1.0, 0.85), (0.0, 0.0, 1.0))
+TURNED = ((0.55, -1.0, 0.85), (0.0, 0.0, 1.0))
+"""From where the part is seen first, and what is up."""
+
+
+class MachineSolid(QWidget):
+    """Drag turns, the wheel zooms."""
+
+    def __init__(self, desk: MachineDesk) -> None:
+        super().__init__()
+        self.desk = desk
+        self.scene: Any = None
+        self.shown = False
+        self._asked = False
+        self._of: object = None
+        """The holding whose part is seen: another one is looked at from the start."""
+        self.setAccessibleName("The part in the machine as a solid")
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(0, 0, 0, 0)
+        self.room = QWidget()
+        self.column.addWidget(self.room, 1)
+        desk.grown.connect(self.ask)
+        desk.moved.connect(self._tool)
+        self._render_timer = QTimer(self)
+        self._render_timer.setSingleShot(True)
+        self._render_timer.setInterval(30)
+        self._render_timer.timeout.connect(self._render)
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        if self.scene is None:
+            QTimer.singleShot(0, self._make)
+        else:
+            self.ask()
+
+    def _make(self) -> None:
+        if self.scene is not None:
+            return
+        try:
+            from bastler.app.solid_scene import SolidScene
+
+            self.scene = SolidScene(self)
+        except Exception:
+            log.warning("No solid view", exc_info=True)
+            self.scene = False
+            text = Label("This screen has no OpenGL, so there is no solid view.")
+            text.setAlignment(Qt.AlignmentFlag.AlignCenter)
+            self.column.replaceWidget(self.room, text)
+            self.room.hide()
+            return
+        self.column.replaceWidget(self.room, self.scene.widget)
+        self.column.setStretch(0, 1)
+        self.room.hide()
+        self.scene.widget.show()
+        self.scene.start()
+        self.ask()
+
+    def ask(self) -> None:
+        """Asks for its faces, where it is seen and nobody is at the last ones still."""
+        desk = self.desk
+        if not self.scene or not self.isVisible() or self._asked or not desk.session.has_job or not desk.holds_it:
+            return
+        self._asked = True
+        desk.session.core.ask("grown-solid", desk.session.held_id, desk.moves, then=self._meshed)
+
+    def _meshed(self, mesh: Mesh | None, trouble: str) -> None:
+        self._asked = False
+        if not self.scene or mesh is None or not self.desk.holds_it:
+            return
+        self.shown = True
+        self.scene.show_part(mesh)
+        self.scene.show_others(Others())
+        held = self.desk.held
+        if self.desk.turns:
+            self.scene.show_chuck([region for name, region in held.turned.keep_out if name != "chuck"])
+        else:
+            self.scene.show_jaws(held.flat.jaws)
+        self._tool()
+        if self._of != self.desk.clamped:
+            self._of = self.desk.clamped
+            self.scene.look(*(TURNED if self.desk.turns else MILLED))
+        self._render_timer.start()
+
+    def _tool(self) -> None:
+        """The tool where the axes are."""
+        status = self.desk.status
+        if not self.scene or not self.isVisible() or status is None or not self.desk.session.has_job:
+            return
+        tool = by_station(self.desk.used(), status.tool)
+        if tool is None or status.mode not in ("running", "held", "stopped", "alarm"):
+            self.scene.hide_tool()
+        elif self.desk.turns:
+            self.scene.show_turning_tool(tool, upright(np.array(status.places)).tolist(), 0.0, tool_hue(tool.station))
+        elif isinstance(tool, Tool):
+            shift = next((p.shift for p in self.desk.held.parts if p.index == status.offset), (0.0, 0.0, 0.0))
+            x, y, z = (a + b for a, b in zip(status.places, shift, strict=True))
+            self.scene.show_tool(tool, (x, y, z), tool_hue(tool.station))
+        if not self._render_timer.isActive():
+            self._render_timer.start()
+
+    def _render(self) -> None:
+        if self.scene and self.isVisible():
+            self.scene.render()
+
+    def close_scene(self) -> None:
+        """Lets go of the OpenGL window before Qt does."""
+        if self.scene:
+            self.scene.close()
+            self.scene = False
