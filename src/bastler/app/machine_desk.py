@@ -55,6 +55,15 @@ class Item:
     station: int = 0
 
 
+@dataclass(frozen=True)
+class Written:
+    """What goes over the link out of these proofs: asked for with every status, written once."""
+
+    proofs: list[ShownProof] = field(default_factory=list)
+    data: bytes = b""
+    digest: str = ""
+
+
 @dataclass
 class PartMade:
     """What was measured of a part: sizes by the id of their gauge, and which of them somebody typed."""
@@ -92,6 +101,7 @@ class MachineDesk(QObject):
         self.clamped: tuple[str, Any, Any] | None = None
         """Holding, stock and how it is held of what is in the machine; None with nothing in it."""
         self._clamped_job: Job | None = None
+        self._written = Written()
         self.ran_on = 0
         """The part on which a program has run to its end."""
         self.moves: list[m.Moved] = []
@@ -157,7 +167,10 @@ class MachineDesk(QObject):
         if not proofs:
             return "", b""
         name = names_of(self.session.job.name, [self.held.number], proofs[0].card.dialect)[0]
-        return name, program_bytes(proofs)
+        if self._written.proofs != proofs:  # a proof is equal to itself alone
+            data = program_bytes(proofs)
+            self._written = Written(proofs, data, digest_of(data))
+        return name, self._written.data
 
     def _proved(self) -> None:
         """Another proof: other sizes, other places to take up."""
@@ -227,12 +240,7 @@ class MachineDesk(QObject):
             if old.done < status.done:
                 self.ran_on = status.part
             self.changed.emit()
-        elif old is None or (old.part, old.done, old.said, old.touching) != (
-            status.part,
-            status.done,
-            status.said,
-            status.touching,
-        ):
+        elif old is None or any(getattr(old, name) != getattr(status, name) for name in SAID_AT_ONCE):
             self.changed.emit()
         self.moved.emit()
 
@@ -259,12 +267,11 @@ class MachineDesk(QObject):
     def items(self) -> list[Item]:
         """All that there is to do before the first cut."""
         name, data = self.program()
-        gone = "" if not data else digest_of(data)
-        has = bool(self.sent) and self.sent == gone
+        has = bool(data) and self.sent == self._written.digest
         says = "on the machine" if has else "changed since it was sent" if self.sent else "not sent yet"
         found = [Item("program", "program", name or "The program", says, has)]
         used_up = self.status is not None and self.ran_on == self.status.part > 0
-        clamped = self.clamped == self._holding() and not used_up
+        clamped = self.holds_it and not used_up
         what = self._stock_text(next_one=used_up)
         says = "clamped" if clamped else "the next one is to be clamped" if used_up else "not clamped yet"
         found.append(Item("clamp", "clamp", what, says, clamped))
@@ -283,8 +290,14 @@ class MachineDesk(QObject):
         return (held.holding.id, held.stock, msgspec.structs.replace(held.holding, **places))
 
     def _stock_text(self, *, next_one: bool) -> str:
-        number = self.status.part if self.status is not None and self.clamped == self._holding() else 0
+        number = self.status.part if self.status is not None and self.holds_it else 0
         return f"Stock of part {number + next_one}" if number else "Stock"
+
+    def tip_place(self, status: m.Status) -> tuple[float, float, float]:
+        """Where the tip is, from the first part's zero."""
+        shift = next((p.shift for p in self.held.parts if p.index == status.offset), (0.0, 0.0, 0.0))
+        x, y, z = (a + b for a, b in zip(status.places, shift, strict=True))
+        return (x, y, z)
 
     def _offset_name(self) -> str:
         return f"G{53 + self.offset_index()}" if self.offset_index() <= 6 else f"offset {self.offset_index()}"

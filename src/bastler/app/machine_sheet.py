@@ -222,9 +222,7 @@ class MachineSheet(QWidget):
         status = self.desk.status
         if status is None:
             return (0.0, 0.0, 0.0)
-        shift = next((p.shift for p in self.desk.held.parts if p.index == status.offset), (0.0, 0.0, 0.0))
-        x, y, z = (a + b for a, b in zip(status.places, shift, strict=True))
-        return (x, y, z)
+        return self.desk.tip_place(status)
 
     def _milling_tool(self, painter: QPainter, plan: Map, side: Map, s: float, top: float) -> None:
         """From above, and from the front below the pixel row `top`, where the view from the front begins."""

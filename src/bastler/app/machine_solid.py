@@ -3,78 +3,32 @@ OpenGL it says so, and the sheet works all the same."""
 
 from __future__ import annotations
 
-import logging
-from typing import Any
-
 import numpy as np
-from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtGui import QShowEvent
-from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from bastler.app.labels import Label
 from bastler.app.machine_desk import MachineDesk, by_station
+from bastler.app.scene_room import SceneRoom
 from bastler.app.theme import tool_hue
 from bastler.proof.faces import Mesh, Others
 from bastler.proof.polar.upright import upright
 from bastler.tools import Tool
 
-log = logging.getLogger(__name__)
 MILLED = ((-0.55, -1.0, 0.85), (0.0, 0.0, 1.0))
 TURNED = ((0.55, -1.0, 0.85), (0.0, 0.0, 1.0))
 """From where the part is seen first, and what is up."""
 
 
-class MachineSolid(QWidget):
+class MachineSolid(SceneRoom):
     """Drag turns, the wheel zooms."""
 
     def __init__(self, desk: MachineDesk) -> None:
-        super().__init__()
+        super().__init__(render_after=30)
         self.desk = desk
-        self.scene: Any = None
-        self.shown = False
         self._asked = False
         self._of: object = None
         """The holding whose part is seen: another one is looked at from the start."""
         self.setAccessibleName("The part in the machine as a solid")
-        self.column = QVBoxLayout(self)
-        self.column.setContentsMargins(0, 0, 0, 0)
-        self.room = QWidget()
-        self.column.addWidget(self.room, 1)
         desk.grown.connect(self.ask)
         desk.moved.connect(self._tool)
-        self._render_timer = QTimer(self)
-        self._render_timer.setSingleShot(True)
-        self._render_timer.setInterval(30)
-        self._render_timer.timeout.connect(self._render)
-
-    def showEvent(self, event: QShowEvent | None) -> None:
-        super().showEvent(event)
-        if self.scene is None:
-            QTimer.singleShot(0, self._make)
-        else:
-            self.ask()
-
-    def _make(self) -> None:
-        if self.scene is not None:
-            return
-        try:
-            from bastler.app.solid_scene import SolidScene
-
-            self.scene = SolidScene(self)
-        except Exception:
-            log.warning("No solid view", exc_info=True)
-            self.scene = False
-            text = Label("This screen has no OpenGL, so there is no solid view.")
-            text.setAlignment(Qt.AlignmentFlag.AlignCenter)
-            self.column.replaceWidget(self.room, text)
-            self.room.hide()
-            return
-        self.column.replaceWidget(self.room, self.scene.widget)
-        self.column.setStretch(0, 1)
-        self.room.hide()
-        self.scene.widget.show()
-        self.scene.start()
-        self.ask()
 
     def ask(self) -> None:
         """Asks for its faces, where it is seen and nobody is at the last ones still."""
@@ -113,18 +67,6 @@ class MachineSolid(QWidget):
         elif self.desk.turns:
             self.scene.show_turning_tool(tool, upright(np.array(status.places)).tolist(), 0.0, tool_hue(tool.station))
         elif isinstance(tool, Tool):
-            shift = next((p.shift for p in self.desk.held.parts if p.index == status.offset), (0.0, 0.0, 0.0))
-            x, y, z = (a + b for a, b in zip(status.places, shift, strict=True))
-            self.scene.show_tool(tool, (x, y, z), tool_hue(tool.station))
+            self.scene.show_tool(tool, self.desk.tip_place(status), tool_hue(tool.station))
         if not self._render_timer.isActive():
             self._render_timer.start()
-
-    def _render(self) -> None:
-        if self.scene and self.isVisible():
-            self.scene.render()
-
-    def close_scene(self) -> None:
-        """Lets go of the OpenGL window before Qt does."""
-        if self.scene:
-            self.scene.close()
-            self.scene = False

@@ -10,10 +10,11 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtGui import QKeyEvent, QResizeEvent, QShowEvent
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSlider, QVBoxLayout, QWidget
+from PyQt6.QtGui import QKeyEvent, QResizeEvent
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSlider
 
 from bastler.app.labels import Label
+from bastler.app.scene_room import NO_OPENGL, SceneRoom
 from bastler.app.session import Session
 from bastler.app.theme import DAY, tool_hue
 from bastler.app.touch_bar import OffScale, TouchBar
@@ -52,14 +53,14 @@ VIEWS = {
 }
 
 
-class SolidView(QWidget):
+class SolidView(SceneRoom):
     """Drag turns, the wheel zooms, the middle button moves. Made when it is first shown; without OpenGL it says so."""
 
+    none_says = f"{NO_OPENGL}\nSheet, path, strip and program work all the same."
+
     def __init__(self, session: Session) -> None:
-        super().__init__()
+        super().__init__(render_after=0)
         self.session = session
-        self.scene: Any = None
-        self.shown = False
         self._loading = False
         self._side = "Iso"
         self._moved = False
@@ -121,10 +122,6 @@ class SolidView(QWidget):
         self.touch_bar.closed.connect(self.let_go)
         self.off_scale = OffScale()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.column = QVBoxLayout(self)
-        self.column.setContentsMargins(0, 0, 0, 0)
-        self.room = QWidget()
-        self.column.addWidget(self.room, 1)
         self.column.addWidget(self.off_scale)
         self.column.addWidget(self.touch_bar)
         self.column.addLayout(row)
@@ -139,10 +136,6 @@ class SolidView(QWidget):
         self._still = QTimer(self)
         self._still.setSingleShot(True)
         self._still.timeout.connect(self.ask)
-        self._render_timer = QTimer(self)
-        self._render_timer.setSingleShot(True)
-        self._render_timer.setInterval(0)
-        self._render_timer.timeout.connect(self._render)
 
     def _load_soon(self) -> None:
         if self.scene is None and not self._loading:
@@ -154,38 +147,8 @@ class SolidView(QWidget):
             self._loading = True
             threading.Thread(target=_toolkit, name="toolkit", daemon=True).start()
 
-    def showEvent(self, event: QShowEvent | None) -> None:
-        super().showEvent(event)
-        if self.scene is None:
-            QTimer.singleShot(0, self._make)
-        else:
-            self.ask()
-
-    def _make(self) -> None:
-        if self.scene is not None:
-            return
-        try:
-            from bastler.app.solid_scene import SolidScene
-
-            self.scene = SolidScene(self)
-            self.scene.touched = self._touched
-        except Exception:
-            log.warning("No solid view", exc_info=True)
-            self.scene = False
-            self._say_none()
-            return
-        self.column.replaceWidget(self.room, self.scene.widget)
-        self.column.setStretch(0, 1)
-        self.room.hide()
-        self.scene.widget.show()
-        self.scene.start()
-        self.ask()
-
-    def _say_none(self) -> None:
-        text = Label("This screen has no OpenGL, so there is no solid view.\nSheet, path, strip and program work all the same.")
-        text.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        self.column.replaceWidget(self.room, text)
-        self.room.hide()
+    def _made(self) -> None:
+        self.scene.touched = self._touched
 
     # -- what is shown --------------------------------------------------------------------------------------------
 
@@ -391,16 +354,6 @@ class SolidView(QWidget):
         """The next picture is looked at from the start."""
         self._fresh_view = True
         self.section.setValue(0)
-
-    def _render(self) -> None:
-        if self.scene and self.isVisible():
-            self.scene.render()
-
-    def close_scene(self) -> None:
-        """Lets go of the OpenGL window before Qt does."""
-        if self.scene:
-            self.scene.close()
-            self.scene = False
 
 
 def _toolkit() -> None:
