@@ -176,13 +176,14 @@ class Shift:
             self.machine.tick(0.1)
         return self.machine.mode
 
-    def size(self, gauge: Gauge) -> float:
-        """A size as it is measured."""
-        offs = self.do(m.Measure(ends=list(gauge.ends), within=3.0 * self.machine.mm, round=gauge.round))["offs"]
+    def size(self, gauge: Gauge, offset: int = 0) -> float:
+        """A size as it is measured, of the part whose work offset that is."""
+        within = 3.0 * self.machine.mm
+        offs = self.do(m.Measure(ends=list(gauge.ends), within=within, round=gauge.round, offset=offset))["offs"]
         return gauge.size(offs)
 
-    def truth(self, gauge: Gauge) -> float:
+    def truth(self, gauge: Gauge, offset: int = 0) -> float:
         """The same, as it is."""
         piece = self.machine.piece
         assert piece is not None
-        return gauge.size(piece.offs(gauge.ends, 3.0 * self.machine.mm, round_=gauge.round))
+        return gauge.size(piece.offs(piece.ends_on(gauge.ends, offset), 3.0 * self.machine.mm, round_=gauge.round))

@@ -92,6 +92,10 @@ def test_where_nothing_is_hidden_the_part_is_that_of_the_proof(name: str, tmp_pa
     assert made is not None
     assert made.removed == pytest.approx(planned.removed, rel=1e-4)
     assert shift.machine.done == 1
+    found = gauges(shift.held, proved(shift, proofs).holdings[0])
+    measured = {gauge.id: shift.size(gauge) for gauge in found if gauge.ends}
+    assert len(measured) >= 2
+    assert measured == pytest.approx({g.id: g.nominal for g in found if g.ends}, abs=0.002 * shift.machine.mm)
 
 
 @pytest.mark.parametrize("name", ["winch-base", "drum-spindle", "pawl-shaft"])

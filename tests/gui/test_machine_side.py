@@ -330,8 +330,12 @@ def test_sizes_are_typed_with_arithmetic_and_kept_as_a_table(stand: Stand, tmp_p
     assert place.sizes.says.text() == "Ø36 is 0.400 over the middle"
     assert "wear in X (diameter) by −0.400" in place.sizes.way.text()
     assert "Ø30 to 29.600 (out of its limits)" in place.sizes.way.text()
-    lines = desk.sizes_csv().splitlines()
-    assert lines[0].startswith("part,step,of,size,nominal")
+    hands.retype("39")
+    assert not place.sizes.correct.isVisible()  # no wear mends three millimetres
+    assert place.sizes.way.text().startswith("That is more than a correction mends")
+    hands.retype("36.4")
+    lines = desk.book.as_csv(desk.gauges, desk.unit).splitlines()
+    assert lines[0].startswith("when,part,place,step,of,size,nominal")
     assert any(",36.4000,mm,typed" in line for line in lines)
     hands.retype("")
     assert desk.size_of(collar) is None
@@ -494,3 +498,116 @@ def test_a_job_without_a_machine_that_is_left_takes_the_machine_with_it(hands: H
     pid = process.processId()
     stand.place.close_down()
     stand.hands.until(lambda: not Path(f"/proc/{pid}").exists())
+
+
+# -- several parts, other days, gloves ------------------------------------------------------------------------------
+
+
+def as_planned(stand: Stand) -> None:
+    """Zero and tools as the job takes them: nothing is hidden."""
+    desk = stand.desk
+    holding = stand.window.session.plan.holdings[0].holding
+    desk.set_zero(**{axis: getattr(holding, f"offset_{axis}") for axis in "xyz"})
+    for tool in desk.used():
+        desk.set_tool(tool, z=tool.length)
+    stand.hands.until(lambda: not desk.open_items and not stand.place.link.waiting)
+
+
+@pytest.mark.parametrize("stand", [("fixture-of-six", 0)], indirect=True)
+def test_every_part_on_the_table_is_seen_measured_and_brought_back(stand: Stand) -> None:
+    hands, desk, place = stand.hands, stand.desk, stand.place
+    stand.send_clamp_and_load()
+    as_planned(stand)
+    off = desk.offsets[3]
+    desk.do(m.SetOffset(index=3, x=off.x + 0.09))  # the third part does not lie where it was touched
+    seen: set[int] = set()
+    desk.changed.connect(lambda: seen.add(desk.at))
+    stand.start()
+    hands.until(lambda: desk.mode == "running")
+    assert stand.ends() == "ready", place.words.text()
+    assert len(seen) > 2  # the one in work was looked at
+    hands.until(lambda: desk.part is not None and len(desk.part.heights) == 6)
+    assert desk.part is not None
+    assert all(heights.min() < desk.part.top - 4.0 for heights in desk.part.heights)
+    hands.click(place.buttons.buttons()[1])
+    panel = place.sizes
+    buttons = panel.place_buttons
+    assert len(buttons) == 6
+    hands.click(buttons[2])
+    assert panel.head.text() == "Part 1, place 3"
+    pitch = stand.gauge("Pivot and spring holes", "Pitch")
+    assert stand.measured(pitch) == pytest.approx(20.0, abs=0.003)
+    hands.click(buttons[5])
+    assert desk.size_of(pitch) is None
+    assert desk.standing(pitch) == ""
+    assert not any(row.measure.isVisibleTo(row) for row in panel.rows.values() if not row.gauge.ends)  # a radius is only read
+
+
+@pytest.mark.parametrize("stand", [("bearing-cap", 0)], indirect=True)
+def test_a_hole_in_its_wrong_place_is_brought_back_by_the_zero(stand: Stand) -> None:
+    """In inches, on a part whose zero is in its middle."""
+    hands, desk, place = stand.hands, stand.desk, stand.place
+    stand.send_clamp_and_load()
+    as_planned(stand)
+    before = desk.offsets[1].x
+    desk.do(m.SetOffset(index=1, x=before + 0.02))
+    stand.start()
+    hands.until(lambda: desk.mode == "running" or bool(place.words.text()))
+    assert desk.mode == "running", place.words.text()
+    assert stand.ends() == "ready"
+    hands.click(place.buttons.buttons()[1])
+    first = stand.gauge("Cap screws", "First X")
+    assert stand.measured(first) == pytest.approx(1.48, abs=2e-4)
+    assert desk.standing(first) == "under"
+    assert place.sizes.correct.text() == "Correct G54"
+    assert place.sizes.way.text().startswith("Zero G54: X by −0.0")
+    assert not place.sizes.again.isVisible()  # the hole stays where it is
+    hands.click(place.sizes.correct)
+    hands.until(lambda: abs(desk.offsets[1].x - before) < 2e-4)
+
+
+@pytest.mark.parametrize("stand", [("drum-spindle", 7)], indirect=True)
+def test_sizes_and_corrections_are_there_on_another_day(stand: Stand) -> None:
+    hands, desk, place = stand.hands, stand.desk, stand.place
+    stand.choose("clamp")
+    stand.button("clamp")
+    hands.until(lambda: desk.status is not None and desk.status.part == 1)
+    hands.click(place.buttons.buttons()[1])
+    collar = stand.gauge("Rough to an outline", "Ø, segment 5")
+    stand.type_into(stand.row(collar).field, "36.02")
+    hands.until(lambda: place.sizes.correct.isVisible())
+    hands.click(place.sizes.correct)
+    hands.until(lambda: any(t.wear_x for t in desk.tools.values()))
+    station = next(t.number for t in desk.tools.values() if t.wear_x)
+    assert place.tools.trends[station].wears[-1] == pytest.approx(-0.01)
+    place.link.leave()
+    hands.until(lambda: desk.status is None)
+    hands.opened("drum-spindle")
+    hands.press(Qt.Key.Key_4, ALT)
+    hands.click(place.start)
+    hands.until(lambda: desk.status is not None and bool(desk.gauges))
+    again = stand.gauge("Rough to an outline", "Ø, segment 5")
+    assert desk.size_of(again) is None  # nothing is clamped yet
+    assert [value for _, value in desk.book.history(again)] == [pytest.approx(36.02)]
+    assert stand.row(again).band.sizes == [pytest.approx(36.02)]
+
+
+@pytest.mark.parametrize("stand", [("drum-spindle", 0)], indirect=True)
+def test_with_gloves_numbers_are_pressed(stand: Stand) -> None:
+    hands, desk, place = stand.hands, stand.desk, stand.place
+    stand.choose("clamp")
+    stand.button("clamp")
+    hands.until(lambda: desk.status is not None and desk.status.part == 1)
+    hands.window.run("window.gloves")
+    hands.click(place.buttons.buttons()[1])
+    assert not place.number_pad.isVisible()
+    thread = stand.gauge("Thread", "Name, pitch diameter")
+    place.sizes.area.ensureWidgetVisible(stand.row(thread))
+    hands.click(stand.row(thread).field)
+    assert place.number_pad.isVisible()
+    for key in ("2", "3", "+", "0", ".", "0", "5", "="):
+        hands.click(place.number_pad.buttons[key])
+    assert desk.size_of(thread) == pytest.approx(23.05)
+    place.pad.setFocus()
+    hands.window.run("window.gloves")
+    assert not place.number_pad.isVisible()

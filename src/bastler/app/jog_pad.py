@@ -180,7 +180,7 @@ class JogPad(QWidget):
 
     def refresh(self) -> None:
         """The axes and steps of the machine."""
-        if not self.desk.session.has_job:
+        if not self.desk.planned:
             return
         turns = self.desk.turns
         for sense in (-1, 1):

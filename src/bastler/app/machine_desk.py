@@ -3,8 +3,7 @@ and says by signals what has changed; it shows nothing itself."""
 
 from __future__ import annotations
 
-import csv
-import io
+import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from functools import partial
@@ -14,6 +13,7 @@ import msgspec
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from bastler.app.machine_link import MachineLink
+from bastler.app.measuring_book import MeasuringBook
 from bastler.app.sent_keeper import SentKeeper
 from bastler.app.session import Session
 from bastler.disk import reason_of
@@ -24,10 +24,9 @@ from bastler.live.leaving import digest_of, names_of, program_bytes
 from bastler.live.restarts import Restart
 from bastler.live.sent import MACHINE_PATH
 from bastler.live.shown import ShownHolding, ShownProof
-from bastler.proof.gauge import Correction, Gauge, correction, standing
+from bastler.proof.gauge import ZEROS, Correction, Gauge, correction, standing
 from bastler.proof.remark import HOLDING
 from bastler.tools import AnyTool, Tool, TurnTool
-from bastler.tools.lists import inert
 from bastler.units import Unit, grouped, scale
 
 LOOK_EVERY = 300
@@ -62,15 +61,6 @@ class Written:
     proofs: list[ShownProof] = field(default_factory=list)
     data: bytes = b""
     digest: str = ""
-
-
-@dataclass
-class PartMade:
-    """What was measured of a part: sizes by the id of their gauge, and which of them somebody typed."""
-
-    number: int
-    sizes: dict[str, float] = field(default_factory=dict)
-    typed: set[str] = field(default_factory=set)
 
 
 class MachineDesk(QObject):
@@ -108,7 +98,9 @@ class MachineDesk(QObject):
         self.part: GrownPart | None = None
         self.gauges: list[Gauge] = []
         self.restarts: list[Restart] = []
-        self.made: list[PartMade] = []
+        self.book = MeasuringBook(session)
+        self.at = 0
+        """Which of the parts on the table is looked at."""
         self.stopped_at = 0
         """The line that was in work last."""
         self.lives: dict[int, float] = {}
@@ -124,6 +116,11 @@ class MachineDesk(QObject):
         session.proof_changed.connect(self._proved)
 
     # -- the job --------------------------------------------------------------------------------------------------
+
+    @property
+    def planned(self) -> bool:
+        """Is there a job, and its plan? A job that has just been opened has none yet."""
+        return self.session.has_job and bool(self.session.plan.holdings)
 
     @property
     def held(self) -> ShownHolding:
@@ -146,7 +143,7 @@ class MachineDesk(QObject):
     def proofs(self) -> list[ShownProof]:
         """Those of the holdings that share the program of the one that is shown."""
         whole = self.session.whole
-        if whole is None:
+        if whole is None or not self.planned:
             return []
         own = self.held.number
         idents = [h.holding.id for h in self.session.plan.holdings if h.number == own]
@@ -175,6 +172,8 @@ class MachineDesk(QObject):
     def _proved(self) -> None:
         """Another proof: other sizes, other places to take up."""
         self.gauges, self.restarts = [], []
+        if not self.planned or self.at >= len(self.held.parts):
+            self.at = 0
         if self.session.has_job and not self.holds_it:  # what is in the machine is of another job, or of another holding
             self.part = None
         if self.session.has_job and self.link.there:
@@ -201,20 +200,21 @@ class MachineDesk(QObject):
             self.status, self.clamped, self.part, self.sent = None, None, None, ""
             self.offsets, self.tools, self.stations = {}, {}, {}
             self.broken, self.measured, self.zeroed = set(), set(), False
-            self.moves, self.made, self.ran_on = [], [], 0
+            self.moves, self.ran_on, self.at = [], 0, 0
             self._look.stop()
         elif self.session.has_job:
+            self.book.begin()
             self._ask_core()
             self._look.start()
             self.look_at_tables()
         self.changed.emit()
 
-    def do(self, request: m.AnyRequest, then: Callable[[dict[str, Any]], None] | None = None) -> None:
-        """Asks the machine; a refusal is said."""
+    def do(self, request: m.AnyRequest, then: Callable[[dict[str, Any]], None] | None = None, about: str = "") -> None:
+        """Asks the machine; a refusal is said, and what it is `about`."""
 
         def answered(answer: m.Answer) -> None:
             if not answer.ok:
-                self.said.emit("wrong", answer.why)
+                self.said.emit("wrong", f"{about}{answer.why}")
             elif then is not None:
                 then(answer.brings)
 
@@ -233,6 +233,7 @@ class MachineDesk(QObject):
 
     def _status(self, status: m.Status) -> None:
         old, self.status = self.status, status
+        self._follow(old, status)
         self.stopped_at = status.line or self.stopped_at
         if old is not None and old.mode != status.mode:
             if status.mode in ("alarm", "ready"):
@@ -244,13 +245,19 @@ class MachineDesk(QObject):
             self.changed.emit()
         self.moved.emit()
 
+    def _follow(self, old: m.Status | None, status: m.Status) -> None:
+        """Of several parts the one in work is looked at."""
+        if status.mode == "running" and (old is None or (old.offset, old.mode) != (status.offset, "running")):
+            parts = self.held.parts if self.planned and not self.turns else ()
+            self.look_at(next((k for k, p in enumerate(parts) if p.index == status.offset), self.at))
+
     def _went(self, went: m.Went) -> None:
         self.moves = [*self.moves[: went.first], *went.moves]
         self._stale = True
 
     def _look_again(self) -> None:
         """Another picture, where something has moved and nobody is at the last one still."""
-        if not self._stale or self._asked or not self.session.has_job or self.session.stale or not self.holds_it:
+        if not self._stale or self._asked or self.session.stale or not self.holds_it:
             return
         self._stale, self._asked = False, True
 
@@ -266,6 +273,8 @@ class MachineDesk(QObject):
 
     def items(self) -> list[Item]:
         """All that there is to do before the first cut."""
+        if not self.planned:
+            return []
         name, data = self.program()
         has = bool(data) and self.sent == self._written.digest
         says = "on the machine" if has else "changed since it was sent" if self.sent else "not sent yet"
@@ -275,14 +284,14 @@ class MachineDesk(QObject):
         what = self._stock_text(next_one=used_up)
         says = "clamped" if clamped else "the next one is to be clamped" if used_up else "not clamped yet"
         found.append(Item("clamp", "clamp", what, says, clamped))
-        found.append(Item("zero", "zero", f"Zero {self._offset_name()}", self._zero_text(), self.zeroed))
+        found.append(Item("zero", "zero", f"Zero {self.offset_name()}", self._zero_text(), self.zeroed))
         found += [self._tool_item(tool) for tool in self.used()]
         return found
 
     @property
     def holds_it(self) -> bool:
         """Is what is in the machine the stock of the holding that is shown?"""
-        return bool(self.session.plan.holdings) and self.clamped is not None and self.clamped == self._holding()
+        return self.planned and self.clamped is not None and self.clamped == self._holding()
 
     def _holding(self) -> tuple[str, Any, Any]:
         held = self.held
@@ -299,8 +308,10 @@ class MachineDesk(QObject):
         x, y, z = (a + b for a, b in zip(status.places, shift, strict=True))
         return (x, y, z)
 
-    def _offset_name(self) -> str:
-        return f"G{53 + self.offset_index()}" if self.offset_index() <= 6 else f"offset {self.offset_index()}"
+    def offset_name(self, at: int = 0) -> str:
+        """The work offset of one of the parts on the table."""
+        index = self.held.parts[at].index if at else self.offset_index()
+        return f"G{53 + index}" if index <= 6 else f"offset {index}"
 
     def offset_index(self) -> int:
         """The work offset of the first part."""
@@ -503,47 +514,32 @@ class MachineDesk(QObject):
 
     # -- measuring --------------------------------------------------------------------------------------------------
 
-    @property
-    def made_now(self) -> PartMade:
-        """What was measured of the part that is in the machine."""
-        number = self.status.part if self.status is not None else 0
-        if not self.made or self.made[-1].number != number:
-            self.made.append(PartMade(number))
-        return self.made[-1]
-
     def gauge(self, ident: str) -> Gauge | None:
         return next((g for g in self.gauges if g.id == ident), None)
 
     def measure(self, gauge: Gauge) -> None:
         """A size of the part in the machine is measured."""
-        made = self.made_now
+        if not gauge.ends:
+            return
+        key, offset = self.book.key(self), self.held.parts[self.at].index if self.at else 0
 
         def found(brings: dict[str, Any]) -> None:
-            made.sizes[gauge.id] = gauge.size(brings["offs"])
-            made.typed.discard(gauge.id)
+            self.book.take(self, key, gauge, gauge.size(brings["offs"]))
             self.changed.emit()
 
-        self.do(m.Measure(ends=list(gauge.ends), within=WITHIN_MM * self.mm, round=gauge.round), found)
+        request = m.Measure(ends=list(gauge.ends), within=WITHIN_MM * self.mm, round=gauge.round, offset=offset)
+        self.do(request, found, about=f"{gauge.text}, {gauge.title}: ")
 
     def typed(self, gauge: Gauge, size: float | None) -> None:
         """A size as somebody has read it from the micrometer; None takes it away."""
-        made = self.made_now
-        if size is None:
-            made.sizes.pop(gauge.id, None)
-        else:
-            made.sizes[gauge.id] = size
-            made.typed.add(gauge.id)
+        self.book.take(self, self.book.key(self), gauge, size, typed=True)
         self.changed.emit()
 
     def size_of(self, gauge: Gauge) -> float | None:
         """What was measured of the part in the machine."""
-        if self.status is None or not self.made or self.made[-1].number != self.status.part:
-            return None
-        return self.made[-1].sizes.get(gauge.id)
-
-    def history(self, gauge: Gauge) -> list[tuple[int, float]]:
-        """The size of all parts so far, by their number."""
-        return [(made.number, made.sizes[gauge.id]) for made in self.made if gauge.id in made.sizes]
+        made = self.book.made(self.book.key(self))
+        size = made.size(gauge.id, gauge.nominal) if made is not None else None
+        return size.value if size is not None else None
 
     def correction(self, gauge: Gauge) -> Correction | None:
         """What would bring a size back to its aim; None where it was not measured, or nothing does."""
@@ -556,7 +552,7 @@ class MachineDesk(QObject):
         return "" if size is None else standing(gauge, size)
 
     def correct(self, way: Correction) -> None:
-        """Raises a wear, or gives the job's tool the diameter that it cuts: then the program is another one."""
+        """Raises a wear or shifts a zero, or gives the job's tool the diameter that it cuts: then the program is another one."""
         if way.by == "tool":
             tool = next((t for t in self.used() if t.station == way.station), None)
             if isinstance(tool, Tool):
@@ -565,25 +561,29 @@ class MachineDesk(QObject):
                 job = edits.answered(self.session.job, address, round(now, 3 if unit == "mm" else 5))
                 self.session.edit(job, f"T{way.station} cuts as Ø{now:.3f}")
             return
-        old = self.tools.get(way.number, m.ToolOffset(way.number))
-        name = f"wear_{way.by}"
-        self.do(m.SetTool(number=way.number, **{name: getattr(old, name) + way.amount}))
+        if way.by in ZEROS:
+            self._shift_zero(ZEROS[way.by], way.amount)
+        else:
+            old = self.tools.get(way.number, m.ToolOffset(way.number))
+            name = f"wear_{way.by}"
+            self.do(m.SetTool(number=way.number, **{name: getattr(old, name) + way.amount}))
         self.look_at_tables()
 
-    def sizes_csv(self) -> str:
-        """All that was measured, a line each."""
-        out = io.StringIO()
-        writer = csv.writer(out, lineterminator="\n")
-        writer.writerow(("part", "step", "of", "size", "nominal", "least", "most", "measured", "unit", "how"))
-        for made in self.made:
-            for gauge in self.gauges:
-                if gauge.id in made.sizes:
-                    low, high = gauge.limits or ("", "")
-                    how = "typed" if gauge.id in made.typed else "measured"
-                    size = f"{made.sizes[gauge.id]:.4f}"
-                    row = (made.number, gauge.number or "", inert(gauge.title), inert(gauge.says), gauge.text, low, high)
-                    writer.writerow((*row, size, self.unit, how))
-        return out.getvalue()
+    def _shift_zero(self, axis: int, amount: float) -> None:
+        """The zero of the part that is looked at goes along an axis of the part, which may be turned."""
+        index = self.held.parts[self.at].index if self.held.parts else self.offset_index()
+        old = self.offsets.get(index, m.WorkOffset(index))
+        turn = math.radians(old.turn)
+        dx, dy = ((math.cos(turn), math.sin(turn)), (-math.sin(turn), math.cos(turn)))[axis]
+        self.do(m.SetOffset(index=index, x=old.x + dx * amount, y=old.y + dy * amount))
+
+    def look_at(self, at: int) -> None:
+        """Another one of the parts on the table."""
+        if at != self.at and 0 <= at < max(len(self.held.parts), 1):
+            self.at = at
+            self._stale = True
+            self.changed.emit()
+            self.grown.emit()
 
     def worn_out(self, station: int) -> float | None:
         """How much of a tool's life is over, as a share; None where nobody has said how long it lasts."""

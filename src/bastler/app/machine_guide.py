@@ -106,7 +106,7 @@ class Guide(QWidget):
 
     def refresh(self) -> None:
         """What is shown as things stand; made anew only where there is something else to do."""
-        if not self.desk.session.has_job or not self.desk.session.plan.holdings:
+        if not self.desk.planned:
             return
         item = next((i for i in self.desk.items() if i.key == self.key), None)
         shape = (self.key, item.done if item else None, item.says if item and item.kind != "zero" else "", self.desk.unit)

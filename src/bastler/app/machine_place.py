@@ -8,6 +8,7 @@ import numpy as np
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import (
+    QApplication,
     QButtonGroup,
     QFileDialog,
     QHBoxLayout,
@@ -18,6 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from bastler.app.asking import OWN_DIALOG
+from bastler.app.fields import NumberField
 from bastler.app.jog_pad import JogPad
 from bastler.app.labels import Label
 from bastler.app.machine_desk import MachineDesk
@@ -25,6 +27,7 @@ from bastler.app.machine_guide import Guide
 from bastler.app.machine_link import MachineLink
 from bastler.app.machine_sheet import MachineSheet
 from bastler.app.machine_solid import MachineSolid
+from bastler.app.number_pad import NumberPad
 from bastler.app.number_row import NumberRow
 from bastler.app.read_out import ReadOut
 from bastler.app.restart_panel import RestartPanel
@@ -55,6 +58,10 @@ class MachinePlace(QWidget):
         self.session = session
         self.link = MachineLink()
         self.desk = MachineDesk(session, self.link, keeper)
+        self.number_pad, self.seed_pad = NumberPad(), NumberPad()
+        for pad in (self.number_pad, self.seed_pad):
+            pad.hide()
+        self.gloves = False
         self.whole = QStackedWidget()
         self.before = self._nothing()
         self.work = self._work()
@@ -64,9 +71,13 @@ class MachinePlace(QWidget):
         row.setContentsMargins(0, 0, 0, 0)
         row.addWidget(self.whole)
         self.desk.said.connect(self.say)
+        self.desk.book.said.connect(self.say)
         self.desk.changed.connect(self.refresh)
         self.desk.moved.connect(self._follow)
         self._mode, self._line = "", 0
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        app.focusChanged.connect(self._focus)
 
     # -- with no machine ----------------------------------------------------------------------------------------------
 
@@ -104,6 +115,7 @@ class MachinePlace(QWidget):
         outer = QVBoxLayout(page)
         outer.addStretch(2)
         outer.addWidget(box, 0, Qt.AlignmentFlag.AlignHCenter)
+        outer.addWidget(self.seed_pad, 0, Qt.AlignmentFlag.AlignHCenter)
         outer.addStretch(3)
         return page
 
@@ -200,6 +212,7 @@ class MachinePlace(QWidget):
             self.pages.addWidget(panel)
         column.addLayout(row)
         column.addWidget(self.pages, 1)
+        column.addWidget(self.number_pad)
         self.buttons.buttons()[0].setChecked(True)
         return side
 
@@ -311,7 +324,7 @@ class MachinePlace(QWidget):
         path, _ = QFileDialog.getSaveFileName(self, "Keep the sizes", start, "Tables (*.csv)", options=OWN_DIALOG)
         if path:
             try:
-                write_whole(Path(path), self.desk.sizes_csv().encode())
+                write_whole(Path(path), self.desk.book.as_csv(self.desk.gauges, self.desk.unit).encode())
             except OSError as error:
                 self.say("wrong", f"The sizes were not kept: {reason_of(error)}.")
             else:
@@ -328,6 +341,18 @@ class MachinePlace(QWidget):
         """The keyboard goes to what comes first."""
         (self.pad if self.link.there else self.seed.field).setFocus()
         self.refresh()
+
+    def make_large(self, gloves: bool) -> None:
+        """With gloves a number pad comes with each field."""
+        self.gloves = gloves
+        self._focus(None, QApplication.focusWidget())
+
+    def _focus(self, _: QWidget | None, now: QWidget | None) -> None:
+        """The number pad is there while a field has the keyboard: there is no room for it always."""
+        types = self.gloves and isinstance(now, NumberField) and self.isAncestorOf(now)
+        self.number_pad.setVisible(types)
+        self.seed_pad.setVisible(types)
+        self.sizes.make_room(typing=types)
 
     def close_down(self) -> None:
         """The machine is let go of."""

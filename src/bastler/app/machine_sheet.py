@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import QWidget
 from bastler.app.drafting import axis_pen, hatch, painting, region_path, zero_mark
 from bastler.app.half_section import draw_tool_at
 from bastler.app.machine_desk import MachineDesk, by_station
-from bastler.app.theme import DAY, colour, tool_hue
+from bastler.app.theme import DAY, colour, sans, tool_hue
 from bastler.live.grown import GrownPart
 from bastler.shapes.kinds import Region
 from bastler.tools import Tool
@@ -32,14 +32,14 @@ class MachineSheet(QWidget):
         self.desk = desk
         self.setMinimumHeight(120)
         self.setAccessibleName("The part in the machine")
-        self._image: tuple[GrownPart, QImage] | None = None
+        self._images: tuple[GrownPart, dict[int, QImage]] | None = None
         for signal in (desk.moved, desk.grown, desk.changed):
             signal.connect(self.update)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         with painting(self) as painter:
             painter.fillRect(self.rect(), QColor(DAY.paper))
-            if not self.desk.session.has_job or not self.desk.session.plan.holdings or self.desk.status is None:
+            if not self.desk.planned or self.desk.status is None:
                 return
             (self._turned if self.desk.turns else self._milled)(painter)
 
@@ -131,8 +131,10 @@ class MachineSheet(QWidget):
             return QPointF(left + x * s, front - z * s)
 
         self._jaws(painter, plan, side, shifts)
-        for shift in shifts if self.desk.holds_it else ():
-            self._block(painter, plan, side, shift)
+        for at, shift in enumerate(shifts if self.desk.holds_it else ()):
+            self._block(painter, plan, side, at, shift)
+        if len(shifts) > 1:
+            self._numbers(painter, plan, shifts)
         zero_mark(painter, plan(0.0, 0.0))
         zero_mark(painter, side(0.0, 0.0), 6.0)
         self._milling_tool(painter, plan, side, s, front - z1 * s)
@@ -148,31 +150,47 @@ class MachineSheet(QWidget):
             low = max(box.lo[2], self.desk.held.flat.stock.lo[2])
             painter.drawRect(QRectF(side(box.lo[0], box.hi[2]), side(box.hi[0], low)))
 
-    def _block(self, painter: QPainter, plan: Map, side: Map, shift: tuple[float, float, float]) -> None:
-        """One part: from above as it has grown, where it is the first; the others as they were clamped."""
+    def _block(self, painter: QPainter, plan: Map, side: Map, at: int, shift: tuple[float, float, float]) -> None:
+        """One part: from above as it has grown; the one that is looked at from the front too."""
         stock, part = self.desk.held.flat.stock, self.desk.part
         dx, dy, _ = shift
         target = QRectF(plan(stock.lo[0] + dx, stock.hi[1] + dy), plan(stock.hi[0] + dx, stock.lo[1] + dy))
-        first = shift == (self.desk.held.parts[0].shift if self.desk.held.parts else shift)
-        if part is None or part.heights is None or not first:
+        seen = at == self.desk.at
+        if part is None or at >= len(part.heights):
             painter.setPen(QPen(QColor(DAY.ink), 1.0))
             painter.setBrush(QColor(DAY.blue))
             (painter.drawEllipse if stock.round else painter.drawRect)(target)
-            if first:
-                painter.drawRect(QRectF(side(stock.lo[0], stock.hi[2]), side(stock.hi[0], stock.lo[2])))
+            if seen:
+                painter.drawRect(QRectF(side(stock.lo[0] + dx, stock.hi[2]), side(stock.hi[0] + dx, stock.lo[2])))
             return
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        painter.drawImage(target, self._picture(part))
+        painter.drawImage(target, self._picture(part, at))
         painter.setPen(QPen(QColor(DAY.ink), 1.2))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         (painter.drawEllipse if stock.round else painter.drawRect)(target)
-        self._front(painter, side, plan, part)
+        if seen:
+            self._front(painter, side, plan, part, at)
 
-    def _picture(self, part: GrownPart) -> QImage:
+    def _numbers(self, painter: QPainter, plan: Map, shifts: Any) -> None:
+        """Which part is which on the table; that which is looked at stands out."""
+        stock = self.desk.held.flat.stock
+        painter.setFont(sans(12, bold=True))
+        for at, (dx, dy, _) in enumerate(shifts):
+            place = plan(stock.lo[0] + dx, stock.hi[1] + dy)
+            box = QRectF(place.x() + 4, place.y() + 4, 22, 20)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(DAY.focus if at == self.desk.at else DAY.ink))
+            painter.drawRoundedRect(box, 4, 4)
+            painter.setPen(QColor("white"))
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(at + 1))
+
+    def _picture(self, part: GrownPart, at: int) -> QImage:
         """From above: blue where nobody has cut, metal the darker the deeper, steps as lines."""
-        if self._image is not None and self._image[0] is part:
-            return self._image[1]
-        heights = np.asarray(part.heights, float)
+        if self._images is None or self._images[0] is not part:
+            self._images = (part, {})
+        if at in self._images[1]:
+            return self._images[1][at]
+        heights = np.asarray(part.heights[at], float)
         deep = np.clip((part.top - heights) / max(part.top - part.bottom, 1e-9), 0.0, 1.0)
         light = 226.0 - 96.0 * deep
         rgb = np.repeat(light[..., None], 3, axis=2) * np.array((0.99, 1.0, 1.005))
@@ -187,16 +205,17 @@ class MachineSheet(QWidget):
         data = np.ascontiguousarray(np.clip(rgb, 0, 255).astype(np.uint8)[::-1])
         ny, nx, _ = data.shape
         image = QImage(data.tobytes(), nx, ny, 3 * nx, QImage.Format.Format_RGB888).copy()
-        self._image = (part, image)
+        self._images[1][at] = image
         return image
 
-    def _front(self, painter: QPainter, side: Map, plan: Map, part: GrownPart) -> None:
+    def _front(self, painter: QPainter, side: Map, plan: Map, part: GrownPart, at: int) -> None:
         """Cut open along X where the tool is."""
-        x0, y0, x1, y1 = part.box
-        ny, nx = part.heights.shape
+        dx, dy, _ = self.desk.held.parts[at].shift if self.desk.held.parts else (0.0, 0.0, 0.0)
+        x0, y0, x1, y1 = part.box[0] + dx, part.box[1] + dy, part.box[2] + dx, part.box[3] + dy
+        ny, nx = part.heights[at].shape
         y = self._tool_place()[1]
         y = min(max(y, y0), y1) if y0 <= y <= y1 else (y0 + y1) / 2
-        row = np.asarray(part.heights, float)[min(int((y - y0) / (y1 - y0) * ny), ny - 1)]
+        row = np.asarray(part.heights[at], float)[min(int((y - y0) / (y1 - y0) * ny), ny - 1)]
         xs = x0 + (np.arange(nx) + 0.5) * (x1 - x0) / nx
         points = [side(x0, part.bottom), side(x0, float(row[0]))]
         for k in range(nx):

@@ -33,10 +33,10 @@ class MachineSolid(SceneRoom):
     def ask(self) -> None:
         """Asks for its faces, where it is seen and nobody is at the last ones still."""
         desk = self.desk
-        if not self.scene or not self.isVisible() or self._asked or not desk.session.has_job or not desk.holds_it:
+        if not self.scene or not self.isVisible() or self._asked or not desk.holds_it:
             return
         self._asked = True
-        desk.session.core.ask("grown-solid", desk.session.held_id, desk.moves, then=self._meshed)
+        desk.session.core.ask("grown-solid", desk.session.held_id, desk.moves, desk.at, then=self._meshed)
 
     def _meshed(self, mesh: Mesh | None, trouble: str) -> None:
         self._asked = False
@@ -59,7 +59,7 @@ class MachineSolid(SceneRoom):
     def _tool(self) -> None:
         """The tool where the axes are."""
         status = self.desk.status
-        if not self.scene or not self.isVisible() or status is None or not self.desk.session.has_job:
+        if not self.scene or not self.isVisible() or status is None or not self.desk.planned:
             return
         tool = by_station(self.desk.used(), status.tool)
         if tool is None or status.mode not in ("running", "held", "stopped", "alarm"):

@@ -406,6 +406,7 @@ class MainWindow(Window):
                 app.setStyleSheet(sheet)
         self.pad.setVisible(self.settings.gloves)
         self.strip.make_large(self.settings.gloves)
+        self.machine.make_large(self.settings.gloves)
         QTimer.singleShot(50, self.questions.show_focus)
 
     def save_picture(self) -> None:

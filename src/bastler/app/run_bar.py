@@ -106,7 +106,7 @@ class RunBar(QWidget):
         """The buttons as the machine stands."""
         status = self.desk.status
         mode = self.desk.mode
-        if not self.desk.session.has_job or not self.desk.session.plan.holdings:
+        if not self.desk.planned:
             return
         left = self.desk.open_items if mode == "ready" else []
         if not left:

@@ -141,7 +141,7 @@ class SetupList(QWidget):
 
     def refresh(self) -> None:
         """The cards as things stand."""
-        if not self.desk.session.has_job or not self.desk.session.plan.holdings:
+        if not self.desk.planned:
             return
         items = self.desk.items()
         if [item.key for item in items] != list(self.cards):
@@ -166,7 +166,7 @@ class SetupList(QWidget):
     def _say_next(self) -> None:
         """One sentence on what comes, and one on what then."""
         desk, status = self.desk, self.desk.status
-        if status is None or not desk.session.has_job:
+        if status is None or not desk.planned:
             self.next.setText("No machine is connected")
             self.then.setText("")
             return

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import partial
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
@@ -16,9 +17,11 @@ from bastler.app.panels import emptied, panel_area
 from bastler.app.theme import DAY, sans
 from bastler.ask import Question
 from bastler.link import messages as m
-from bastler.proof.gauge import Correction, Gauge, standing
+from bastler.proof.gauge import ZEROS, Correction, Gauge, standing
 from bastler.units import Kind
 
+MOST_MM = 1.0
+"""What is off by more than that was not cut, or read wrong: a wear so large would be the next crash."""
 MOST = 12
 """So many parts are seen in a band."""
 SIGNS = {"in": "within", "over": "too large", "under": "too small", "open": "no limits", "": ""}
@@ -88,7 +91,7 @@ class SizeHead(QWidget):
         self.size_text = f"{'Ø' if gauge.round else ''}{gauge.text}"
         self.of = f"{gauge.number} {gauge.title}" if gauge.number else gauge.title
         stations = dict.fromkeys(maker.station for maker in gauge.makers if maker is not None)
-        self.limits = "  ".join([limits, *(f"T{station}" for station in stations)])
+        self.limits = "  ".join([limits, *(f"T{station}" for station in stations), gauge.says])
         self.setMinimumHeight(40)
         general = ", by the general tolerance ISO 2768-m" if gauge.general and gauge.limits is not None else ""
         self.setToolTip(f"{self.of}: {gauge.says}{general}")
@@ -129,6 +132,7 @@ class SizeRow(QFrame):
         self.measure.setObjectName("link")
         self.measure.setAccessibleName(f"Measure {gauge.title}, {gauge.says}")
         self.measure.clicked.connect(self._measure)
+        self.measure.setVisible(bool(gauge.ends))
         row.addWidget(self.field)
         self.band = Band()
         side = QVBoxLayout()
@@ -156,7 +160,7 @@ class SizeRow(QFrame):
         size, unit = self.desk.size_of(self.gauge), self.desk.unit
         if not self.field.hasFocus():
             self.field.setText("" if size is None else f"{size:.{3 if unit == 'mm' else 5}f}")
-        self.band.tell([s for _, s in self.desk.history(self.gauge)], self.gauge.limits, now=size is not None)
+        self.band.tell([s for _, s in self.desk.book.history(self.gauge)], self.gauge.limits, now=size is not None)
         stands = self.desk.standing(self.gauge)
         self.setAccessibleName(f"{self.gauge.title}, {self.gauge.says}: {SIGNS[stands]}")
         edge = DAY.focus if chosen else DAY.stop if stands in ("over", "under") else DAY.hairline
@@ -176,6 +180,7 @@ class SizesPanel(QWidget):
         super().__init__()
         self.desk = desk
         self.chosen = ""
+        self._typing = False
         self.rows: dict[str, SizeRow] = {}
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 10, 2, 10)
@@ -188,6 +193,11 @@ class SizesPanel(QWidget):
         row.addWidget(self.head, 1)
         row.addWidget(self.count)
         column.addLayout(row)
+        self.place_buttons: list[QPushButton] = []
+        self.places = QHBoxLayout()
+        self.places.setContentsMargins(4, 0, 16, 0)
+        self.places.setSpacing(4)
+        column.addLayout(self.places)
         area = panel_area()
         holder = QWidget()
         self.list = QVBoxLayout(holder)
@@ -229,13 +239,46 @@ class SizesPanel(QWidget):
         self.csv.clicked.connect(self.wants_csv)
         row.addWidget(self.all, 1)
         row.addWidget(self.csv)
-        column.addLayout(row)
+        self.below = QWidget()
+        self.below.setLayout(row)
+        column.addWidget(self.below)
         desk.changed.connect(self.refresh)
 
     def measure_all(self) -> None:
-        """Every size, one after the other."""
+        """Every size that a caliper has two faces for, one after the other."""
         for gauge in self.desk.gauges:
             self.desk.measure(gauge)
+
+    def _choose_places(self, several: int) -> None:
+        """A button for each part on the table, where there is more than one."""
+        count = several if several > 1 else 0
+        if len(self.place_buttons) != count:
+            emptied(self.places)
+            self.place_buttons = [self._place_button(at) for at in range(count)]
+        for at, button in enumerate(self.place_buttons):
+            button.setChecked(at == self.desk.at)
+
+    def _place_button(self, at: int) -> QPushButton:
+        button = QPushButton(str(at + 1))
+        button.setObjectName("view")
+        button.setCheckable(True)
+        button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        button.setAccessibleName(f"Sizes of the part in place {at + 1}")
+        button.clicked.connect(partial(self._look_at, at))
+        self.places.addWidget(button, 1)
+        return button
+
+    def _look_at(self, at: int) -> None:
+        self.desk.look_at(at)
+        self.refresh()
+
+    def make_room(self, *, typing: bool) -> None:
+        """While a number pad is there, the list has the room that is left."""
+        self._typing = typing
+        self.below.setVisible(not typing)
+        self._tell_way()
+        if typing and self.chosen in self.rows:
+            QTimer.singleShot(0, partial(self.area.ensureWidgetVisible, self.rows[self.chosen], 0, 8))
 
     def _choose(self, ident: str) -> None:
         self.chosen = ident
@@ -244,10 +287,13 @@ class SizesPanel(QWidget):
     def refresh(self) -> None:
         """Rows and card as things stand."""
         desk = self.desk
-        if not desk.session.has_job:
+        if not desk.planned:
             return
         number = desk.status.part if desk.status is not None else 0
-        self.head.setText(f"Sizes of part {number}" if number else "Sizes")
+        several = 1 if desk.turns else len(desk.held.parts)
+        place = f", place {desk.at + 1}" if several > 1 else ""
+        self.head.setText(f"Part {number}{place}" if number else "Sizes")
+        self._choose_places(several)
         idents = [gauge.id for gauge in desk.gauges]
         if idents != list(self.rows):
             emptied(self.list)
@@ -264,7 +310,7 @@ class SizesPanel(QWidget):
         done = sum(desk.size_of(gauge) is not None for gauge in desk.gauges)
         self.count.setText(f"{done} of {len(desk.gauges)} measured" if desk.gauges else "")
         self.all.setEnabled(bool(desk.gauges) and number > 0)
-        self.csv.setEnabled(any(made.sizes for made in desk.made))
+        self.csv.setEnabled(any(desk.book.history(gauge) for gauge in desk.gauges))
         self._tell_way()
 
     # -- the way out ------------------------------------------------------------------------------------------------
@@ -279,7 +325,7 @@ class SizesPanel(QWidget):
     def _tell_way(self) -> None:
         gauge = self._off()
         size = self.desk.size_of(gauge) if gauge is not None else None
-        self.card.setVisible(gauge is not None and size is not None)
+        self.card.setVisible(gauge is not None and size is not None and not self._typing)
         if gauge is None or size is None:
             return
         unit, off = self.desk.unit, size - gauge.aim
@@ -293,13 +339,20 @@ class SizesPanel(QWidget):
         else:
             self.says.setText(f"{name} is {plain(abs(off), unit)} {'over' if off > 0 else 'under'} the middle")
         way = self.desk.correction(gauge)
+        most = MOST_MM if unit == "mm" else MOST_MM / 25.4
+        if way is not None and abs(way.amount) > most:
+            self.correct.hide()
+            self.again.hide()
+            self.way.setText("That is more than a correction mends: was it cut, and is it this size that was read?")
+            return
         self.correct.setVisible(way is not None and abs(off) >= small)
         self.again.setVisible(way is not None and bad and way.last > way.first)
         if way is None:
             self.way.setText("No offset moves it: the tool itself cuts that size, or nothing has cut it.")
             return
-        self.way.setText(self._words(way))
-        self.correct.setText(f"T{way.station} is as it cuts" if way.by == "tool" else f"Correct T{way.station}")
+        self.way.setText(self._words(way) if abs(off) >= small else "Nothing is to be corrected.")
+        name = self._zero_name() if way.by in ZEROS else f"T{way.station}"
+        self.correct.setText(f"T{way.station} is as it cuts" if way.by == "tool" else f"Correct {name}")
         self.again.setText("Run it again")
         self.again.setToolTip(f"Lines {way.first + 1} to {way.last} once more")
 
@@ -309,9 +362,11 @@ class SizesPanel(QWidget):
             more = f"{plain(abs(way.amount), unit)} {'more' if way.amount > 0 else 'less'}"
             return f"T{way.station} cuts {more} in diameter than the job takes it for. The program follows."
         twice = 2.0 if way.by == "x" else 1.0
-        axis = {"x": "X (diameter)", "z": "Z", "diameter": "diameter"}[way.by]
+        axis = {"x": "X (diameter)", "z": "Z", "diameter": "diameter"}.get(way.by, "")
         number = f", offset {way.number}" if way.number != way.station else ""
         text = f"T{way.station}{number}: wear in {axis} by {plain(way.amount * twice, unit)}."
+        if way.by in ZEROS:
+            text = f"Zero {self._zero_name()}: {'XY'[ZEROS[way.by]]} by {plain(way.amount, unit)}, for the next part."
         others = []
         for ident, by in way.moves:
             gauge = self.desk.gauge(ident)
@@ -323,6 +378,10 @@ class SizesPanel(QWidget):
             others.append(f"{'Ø' if gauge.round else ''}{gauge.text} to {plain(after, unit)}{out}")
         also = ", ".join(others[:4])
         return f"{text} It also moves {also}." if others else f"{text} It moves nothing else that is listed."
+
+    def _zero_name(self) -> str:
+        """The work offset of the part that is looked at."""
+        return self.desk.offset_name(self.desk.at)
 
     def _correct(self) -> None:
         gauge = self._off()

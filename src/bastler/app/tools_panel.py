@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from functools import partial
 
+from PyQt6.QtCore import QPointF, QSize, Qt
+from PyQt6.QtGui import QColor, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
 
+from bastler.app.drafting import painting
 from bastler.app.labels import Label
 from bastler.app.machine_desk import SOON, MachineDesk
 from bastler.app.number_row import NumberRow
@@ -14,7 +18,42 @@ from bastler.app.sizes_panel import plain
 from bastler.app.theme import DAY, tool_hue
 from bastler.link import messages as m
 from bastler.tools import AnyTool
-from bastler.units import Kind, many
+from bastler.units import Kind, Unit, many
+
+MOST = 24
+"""So many parts are seen in a trend."""
+
+
+class Trend(QWidget):
+    """How the wear of a tool has gone from part to part, over a line at nought: a small chart."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.wears: Sequence[float] = ()
+        self.setFixedSize(QSize(96, 30))
+
+    def tell(self, wears: Sequence[float], unit: Unit) -> None:
+        """The corrections of one part after the other, the newest last."""
+        self.wears = list(wears)[-MOST:]
+        self.setVisible(any(self.wears))
+        self.setToolTip("Wear from part to part: " + ", ".join(plain(wear, unit) for wear in self.wears))
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        most = max(map(abs, self.wears), default=0.0)
+        if most <= 0.0:
+            return
+        with painting(self) as painter:
+            middle, wide = self.height() / 2, self.width() - 8.0
+            painter.setPen(QPen(QColor(DAY.hairline), 1.0))
+            painter.drawLine(QPointF(0, middle), QPointF(self.width(), middle))
+            step = wide / max(len(self.wears) - 1, 1)
+            points = [QPointF(4 + k * step, middle - wear / most * (middle - 4)) for k, wear in enumerate(self.wears)]
+            painter.setPen(QPen(QColor(DAY.soft), 1.6))
+            painter.drawPolyline(QPolygonF(points))
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(DAY.ink))
+            painter.drawEllipse(points[-1], 3.5, 3.5)
 
 
 class ToolsPanel(QWidget):
@@ -36,19 +75,20 @@ class ToolsPanel(QWidget):
         area.setWidget(holder)
         column.addWidget(area, 1)
         self.lives: dict[int, NumberRow] = {}
+        self.trends: dict[int, Trend] = {}
         self._says: dict[int, tuple[Label, Label, QFrame]] = {}
         self._shown: list[AnyTool] = []
         desk.changed.connect(self.refresh)
 
     def refresh(self) -> None:
         """The cards as things stand."""
-        if not self.desk.session.has_job or not self.desk.session.plan.holdings:
+        if not self.desk.planned:
             return
         tools = self.desk.used()
         if [t.id for t in tools] != [t.id for t in self._shown]:
             self._shown = tools
             emptied(self.list)
-            self.lives, self._says = {}, {}
+            self.lives, self._says, self.trends = {}, {}, {}
             for tool in tools:
                 self._card(tool)
             self.list.addStretch(1)
@@ -71,15 +111,20 @@ class ToolsPanel(QWidget):
         row.addWidget(head, 1)
         row.addWidget(life)
         inner.addLayout(row)
-        says = Label()
+        says, trend = Label(), Trend()
         says.setObjectName("soft")
         says.setWordWrap(True)
-        inner.addWidget(says)
+        trend.setAccessibleName(f"Wear of T{tool.station} from part to part")
+        under = QHBoxLayout()
+        under.addWidget(says, 1)
+        under.addWidget(trend)
+        inner.addLayout(under)
         lasts = NumberRow("Lasts, minutes of cutting", self.desk.unit, Kind.NUMBER)
         lasts.given.connect(partial(self._live, tool.station))
         inner.addWidget(lasts)
         self.lives[tool.station] = lasts
         self._says[tool.station] = (says, life, frame)
+        self.trends[tool.station] = trend
         self.list.addWidget(frame)
 
     def _live(self, station: int, minutes: float) -> None:
@@ -98,6 +143,8 @@ class ToolsPanel(QWidget):
         if one.wear_diameter:
             words.append(f"wear in diameter {plain(one.wear_diameter, unit)}")
         says.setText(" · ".join(words))
+        wears = [wear.largest for _, wear in self.desk.book.wears(tool.station)]
+        self.trends[tool.station].tell([*wears, max((one.wear_x, one.wear_z, one.wear_diameter), key=abs)], unit)
         share = self.desk.worn_out(tool.station)
         text, tint = "", DAY.hairline
         if tool.station in self.desk.broken:

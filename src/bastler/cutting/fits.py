@@ -34,3 +34,14 @@ def general_tolerance(size: float) -> float | None:
     if size < LEAST_GENERAL:
         return None
     return next((by for most, by in GENERAL if size <= most), None)
+
+
+EDGES = ((3.0, 0.2), (6.0, 0.5), (400.0, 1.0))
+"""The same of corner radii and broken edges (ISO 2768-1, table 2, class m)."""
+
+
+def general_edge(size: float) -> float | None:
+    """What a corner radius or a broken edge without a tolerance may be off; None where the table has none."""
+    if size < LEAST_GENERAL:
+        return None
+    return next((by for most, by in EDGES if size <= most), None)

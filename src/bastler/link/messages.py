@@ -167,12 +167,14 @@ class Tables(Request, frozen=True, tag="tables"):
 
 class Measure(Request, frozen=True, tag="measure"):
     """By hand: a size of the part between two faces is measured, each looked for `within` so much of where it should be; a
-    diameter of turned work has one. Across something `round` it is moved until it is on the middle. Brings how far every end
-    stands out, with the scatter of the measurement."""
+    diameter of turned work has one, a place those that it is the middle of and those that it is counted from. Across something
+    `round` it is moved until it is on the middle. It is the part whose work `offset` that is, 0 for the first. Brings how far
+    every end stands out, with the scatter of the measurement."""
 
-    ends: Annotated[list[GaugeEnd], msgspec.Meta(min_length=1, max_length=2)]
+    ends: Annotated[list[GaugeEnd], msgspec.Meta(min_length=1, max_length=8)]
     within: Annotated[float, msgspec.Meta(gt=0.0, le=100.0)]
     round: bool = False
+    offset: Annotated[int, msgspec.Meta(ge=0, le=999)] = 0
 
 
 class Preset(Request, frozen=True, tag="preset"):

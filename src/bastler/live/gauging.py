@@ -1,55 +1,51 @@
-"""The sizes of a part that can be measured between faces: where these are, and which tool makes each. Worked out of the sheets of
-its steps and of its proof: the faces are those of the part as it is wanted."""
+"""The sizes of a part that can be measured: where these are, and which tool makes each. Worked out of the sheets of its steps and
+of its proof: faces are those of the part as it is wanted."""
 
 from __future__ import annotations
 
-import functools
-import itertools
-import math
 from collections.abc import Iterator
-from dataclasses import dataclass
-from typing import Any
+from dataclasses import dataclass, replace
 
-import numpy as np
-import shapely
+import msgspec
 
-from bastler.cutting.fits import general_tolerance
+from bastler.ask import Question
+from bastler.cutting.fits import general_edge, general_tolerance
 from bastler.job import BlockStock, PlannedHolding, PlannedStep
+from bastler.live import gauged_milled as milled
+from bastler.live import gauged_turned as turned
+from bastler.live.gauged import Ends
 from bastler.live.setting_up import NO_SIZES, dimensioned, size_says, sized
 from bastler.proof import MillProof, TurnProof
-from bastler.proof.gauge import Gauge, GaugeEnd, Maker
+from bastler.proof.gauge import Gauge, GaugeEnd, Maker, MakerBy
 from bastler.proof.mill.touch import touched as touched_milled
-from bastler.proof.mill.walls import wanted_at
 from bastler.proof.result import AnyProof
 from bastler.proof.scrub import moment_at
 from bastler.proof.touch import Vector
 from bastler.proof.turn.touch import touched as touched_turned
-from bastler.shapes import Flat, Removal, Revolved
-from bastler.shapes.kinds import Region
-from bastler.shapes.removal import heights_at
-from bastler.shapes.united import united
 from bastler.steps import Dim
-from bastler.steps.turn.cut import ThreadGauge
 from bastler.tools import Tool, TurnTool
 from bastler.units import Kind, printed, scale
 
-SAME_MM = 0.003
-"""A chord of a region that differs no more from an answer is that answer."""
-GRID = 24
-"""Places along each side of a block at which its top is looked for."""
-AROUND = np.array([(math.cos(a), math.sin(a)) for a in np.linspace(0.0, 2 * math.pi, 8, endpoint=False)])
 AS_IT_IS = ("drill", "reamer", "tap", "spot-drill")
 """Kinds of tools whose hole is as wide as they are: nothing corrects that but another one."""
 COMPENSATED = ("G41", "G42")
+READ = ("radius", "edge", "depth")
+"""Dimensions that somebody reads from a gauge for them where no caliper has two faces."""
 
 
 @dataclass(frozen=True)
-class _Ends:
-    """The faces of a size, and how much it grows where each stands further out."""
+class _Asked:
+    """A dimension of the sheet as a size: of a step by number, id and title what it says, its text and its value, and its limits
+    where somebody gave any."""
 
-    ends: tuple[GaugeEnd, ...]
-    grows: tuple[float, ...]
-    round: bool = False
+    number: int
+    step: str
+    title: str
+    says: str
+    text: str
+    nominal: float
+    limits: tuple[float, float] | None = None
+    edge: bool = False
 
 
 def gauges(held: PlannedHolding, proof: AnyProof) -> list[Gauge]:
@@ -58,10 +54,10 @@ def gauges(held: PlannedHolding, proof: AnyProof) -> list[Gauge]:
     seen: set[tuple[float, tuple[GaugeEnd, ...]]] = set()
     for gauge in (*_whole(held, proof), *_of_steps(held, proof)):
         key = (round(gauge.nominal, 6), gauge.ends)
-        if key not in seen:
+        if not gauge.ends or key not in seen:
             seen.add(key)
             found.append(gauge)
-    _opened.cache_clear()  # proofs are large
+    milled.forget()
     return found
 
 
@@ -70,261 +66,107 @@ def _whole(held: PlannedHolding, proof: AnyProof) -> Iterator[Gauge]:
     if isinstance(held.stock, BlockStock) or not isinstance(proof, TurnProof) or held.place:
         return
     long = held.bar.finished
-    ends = _length(proof, (0.0, 0.0), (-long, 0.0))
+    ends = turned.length(proof, (0.0, 0.0), (-long, 0.0))
     if ends is not None:
-        unit = held.job.unit
-        text = printed(long, Kind.LENGTH, unit)
-        yield _gauge(held, proof, "stock.finished", (0, "", "The whole part", "Length", text, long), None, ends)
+        asked = _Asked(0, "", "The whole part", "Length", printed(long, Kind.LENGTH, held.job.unit), long)
+        yield _gauge(held, proof, "stock.finished", asked, ends)
 
 
 def _of_steps(held: PlannedHolding, proof: AnyProof) -> Iterator[Gauge]:
     job, unit = held.job, held.job.unit
+    read: set[tuple[int, str]] = set()
     for number, done in enumerate(held.steps, held.first):
         if done.troubles or not done.step.on or done.transfer is not None or done.sketch is None:
             continue
         limits = done.filled.limits(done.ctx)
         for dim in done.sketch.dims:
             known = dimensioned(job, done, dim.field)
-            if known is None or known[1].name in NO_SIZES or known[1].kind is not Kind.LENGTH:
+            if known is None or known[1].name in NO_SIZES:
                 continue
             struct, question = known
-            value, text = getattr(struct, question.name), sized(question, getattr(struct, question.name), unit)
-            ends = _ends(done, proof, dim, abs(value)) if text and isinstance(value, int | float) else None
-            if ends is not None:
-                about = (number, done.step.id, done.step.title, size_says(question, dim.field), text, abs(float(value)))
-                yield _gauge(held, proof, f"{done.step.id}.{dim.field}", about, limits.get(dim.field), ends)
+            value = getattr(struct, question.name)
+            asked = _Asked(
+                number, done.step.id, done.step.title, size_says(question, dim.field), sized(question, value, unit), 0.0
+            )
+            ident, same = f"{done.step.id}.{dim.field}", (id(struct), question.name)
+            if dim.how == "name":
+                thread = _thread(proof, done, replace(asked, text=str(value)))
+                if thread is not None:
+                    yield msgspec.structs.replace(thread, id=ident)
+                continue
+            if question.kind is not Kind.LENGTH or not asked.text or not isinstance(value, int | float):
+                continue
+            asked = replace(asked, nominal=abs(float(value)), limits=limits.get(dim.field), edge=dim.how in ("radius", "edge"))
+            ends = _ends(done, proof, dim, asked.nominal)
+            if ends is None and (same in read or not _is_read(done, proof, dim, question)):
+                continue
+            read.add(same)
+            yield _gauge(held, proof, ident, asked, ends)
 
 
-def _gauge(
-    held: PlannedHolding,
-    proof: AnyProof,
-    ident: str,
-    about: tuple[int, str, str, str, str, float],
-    limits: tuple[float, float] | None,
-    ends: _Ends,
-) -> Gauge:
-    number, step, title, says, text, nominal = about
-    unit = held.job.unit
-    mm = scale("mm", unit)
+def _is_read(done: PlannedStep, proof: AnyProof, dim: Dim, question: Question) -> bool:
+    """Is a dimension without faces a size all the same, that somebody reads from a gauge for it? Places are not: they are counted
+    from what nobody can reach; and on a turned part what was turned has its faces or is gone."""
+    if question.name in ("x", "y") or (isinstance(proof, MillProof) and dim.view == "plan" and dim.how not in READ):
+        return False
+    return dim.how in READ or dim.view != "half"
+
+
+def _gauge(held: PlannedHolding, proof: AnyProof, ident: str, asked: _Asked, ends: Ends | None) -> Gauge:
+    mm, limits = scale("mm", held.job.unit), asked.limits
     general = limits is None
-    if limits is None and (by := general_tolerance(nominal / mm)) is not None:
-        limits = (nominal - by * mm, nominal + by * mm)
-    makers = tuple(_maker(proof, end) for end in ends.ends)
-    return Gauge(
-        ident, number, step, title, says, text, nominal, limits, general, ends.ends, ends.grows, makers, ends.round
-    )  # fmt: skip
+    if limits is None and (by := (general_edge if asked.edge else general_tolerance)(asked.nominal / mm)) is not None:
+        limits = (asked.nominal - by * mm, asked.nominal + by * mm)
+    ends = ends or Ends((), ())
+    makers = (_shifters(proof, ends) if ends.place else None) or tuple(_maker(proof, end) for end in ends.ends)
+    return _made(ident, asked, limits, ends, makers, general=general)
+
+
+def _made(
+    ident: str,
+    asked: _Asked,
+    limits: tuple[float, float] | None,
+    ends: Ends,
+    makers: tuple[Maker | None, ...],
+    *,
+    general: bool = False,
+) -> Gauge:
+    of = (asked.number, asked.step, asked.title, asked.says, asked.text, asked.nominal)
+    return Gauge(ident, *of, limits, general, ends.ends, ends.grows, makers, ends.round)
+
+
+def _thread(proof: AnyProof, done: PlannedStep, asked: _Asked) -> Gauge | None:
+    """The pitch diameter of a turned thread: read over wires or from a thread micrometer, moved by the tool that cuts it."""
+    if not isinstance(proof, TurnProof):
+        return None
+    gauge = next((w.gauge for w in proof.scene.wanted if w.step == done.step.id and w.gauge is not None), None)
+    stage = next((s for s in proof.stages if s.step == done.step.id and isinstance(s.proof.tool, TurnTool)), None)
+    if gauge is None or stage is None or gauge.slope:
+        return None
+    says = f"{asked.says}, pitch diameter"
+    maker = _moved_by(proof, stage.begin, "x", 1.0)
+    return _made("", replace(asked, says=says, nominal=2 * gauge.radius), None, Ends((), (2.0,), round=True), (maker,))
 
 
 # -- faces --------------------------------------------------------------------------------------------------------
 
 
-def _ends(done: PlannedStep, proof: AnyProof, dim: Dim, value: float) -> _Ends | None:
+def _ends(done: PlannedStep, proof: AnyProof, dim: Dim, value: float) -> Ends | None:
     """Where a dimension of a sheet ends on the part; None where that is no size between faces."""
-    if isinstance(proof, TurnProof):
-        if done.place.angles or dim.view != "half":
-            return None
-        if dim.how == "diameter":
-            return _diameter(proof, value / 2, dim)
-        return _length(proof, dim.a, dim.b) if dim.how == "length" else None
-    if not isinstance(proof, MillProof):
+    if isinstance(proof, MillProof):
+        return milled.ends_of(done, proof, dim, value)
+    if not isinstance(proof, TurnProof) or done.place.angles or dim.view != "half":
         return None
-    if dim.how == "depth":
-        return _depth(done, proof, dim, value)
-    if dim.how in ("aligned", "along x", "along y", "diameter"):
-        return _across(done, proof, dim, value)
-    return None
-
-
-def _edges(region: Region) -> Iterator[tuple[tuple[float, float], tuple[float, float]]]:
-    """The edges of a half section, from (z, r) to (z, r)."""
-    for polygon in getattr(region, "geoms", [region]):
-        if polygon.geom_type != "Polygon":
-            continue
-        for ring in (polygon.exterior, *polygon.interiors):
-            yield from itertools.pairwise(ring.coords)
-
-
-def _diameter(proof: TurnProof, r: float, dim: Dim) -> _Ends | None:
-    """Of the cylinders of that radius the one nearest to where the sheet has the dimension, in its middle."""
-    mm, wanted = proof.scene.mm, proof.comparison.wanted
-    hair, at = SAME_MM * mm, dim.b[0]
-    found: list[tuple[float, float, float]] = []
-    for (z0, r0), (z1, r1) in _edges(wanted):
-        if abs(r0 - r) < hair and abs(r1 - r) < hair and abs(z1 - z0) > mm:
-            low, high = sorted((z0, z1))
-            middle = (low + high) / 2
-            found.append((max(low - at, at - high, 0.0), -(high - low), middle))
-    threads = [w.gauge for w in proof.scene.wanted if w.gauge is not None]
-    found = [f for f in found if not any(_threaded(t, f[2], r) for t in threads)]
-    if not found:
-        return None
-    z = min(found)[2]
-    inside = wanted.intersects(shapely.Point(z, r + 5 * hair))
-    out = -1.0 if inside else 1.0
-    return _Ends((GaugeEnd((r, 0.0, z), (out, 0.0, 0.0)),), (2.0 * out,), round=True)
-
-
-def _threaded(thread: ThreadGauge, z: float, r: float) -> bool:
-    """Is a cylinder the crests of a thread there?"""
-    low, high = sorted((thread.begin, thread.end))
-    return low <= z <= high and abs(r - thread.crest) < thread.pitch / 2
-
-
-def _length(proof: TurnProof, a: tuple[float, float], b: tuple[float, float]) -> _Ends | None:
-    """Between two shoulders, each that nearest to where the sheet has the end of the dimension."""
-    if abs(a[0] - b[0]) < SAME_MM * proof.scene.mm:
-        return None
-    ends = [_shoulder(proof, *p) for p in (a, b)]
-    if ends[0] is None or ends[1] is None:
-        return None
-    d = math.copysign(1.0, b[0] - a[0])
-    return _Ends((ends[0], ends[1]), (-d * ends[0].out[2], d * ends[1].out[2]))
-
-
-def _shoulder(proof: TurnProof, z: float, r: float) -> GaugeEnd | None:
-    mm, wanted = proof.scene.mm, proof.comparison.wanted
-    hair, found = SAME_MM * mm, []
-    for (z0, r0), (z1, r1) in _edges(wanted):
-        if abs(z0 - z) < hair and abs(z1 - z) < hair and abs(r1 - r0) > 0.2 * mm:
-            low, high = sorted((r0, r1))
-            found.append((max(low - r, r - high, 0.0), -(high - low), (low + high) / 2))
-    if not found:
-        return None
-    middle = min(found)[2]
-    out = -1.0 if wanted.intersects(shapely.Point(z + 5 * hair, middle)) else 1.0
-    return GaugeEnd((middle, 0.0, z), (0.0, 0.0, out))
-
-
-def _flats(done: PlannedStep) -> Iterator[tuple[Removal, tuple[float, float]]]:
-    """What a step takes, each with its middle."""
-    for removal in done.removals:
-        if isinstance(removal, Revolved):
-            yield removal, (removal.x, removal.y)
-        elif isinstance(removal, Flat) and not removal.region.is_empty:
-            c = removal.region.centroid
-            yield removal, (c.x, c.y)
-
-
-def _gone(proof: MillProof) -> list[Removal]:
-    return proof.scene.gone_of(0)
-
-
-def _across(done: PlannedStep, proof: MillProof, dim: Dim, value: float) -> _Ends | None:
-    """Between two walls: the chord of what is open, or of what stands, through the middle of what the step takes."""
-    mm = proof.scene.mm
-    way = np.array(dim.b) - np.array(dim.a)
-    length = float(np.hypot(*way))
-    if length < SAME_MM * mm or value < SAME_MM * mm:
-        return None
-    u = way / length if dim.view == "plan" else np.array((1.0, 0.0))
-    for removal, (x, y) in _flats(done):
-        own = [h for r in _gone(proof) if np.isfinite(h := float(heights_at(r, np.array([(x, y)]))[0]))]
-        top = min((f for f in _floors(proof) if f > removal.floor + SAME_MM * mm), default=0.0)
-        level = (removal.floor + top) / 2 if not isinstance(removal, Revolved) else _inside(removal, value / 2)
-        if level is None or not own:
-            continue
-        opened = _opened(proof, level)
-        inner = opened.intersects(shapely.Point(x, y))
-        there = opened if inner else proof.scene.stock.plan.difference(opened)
-        chord = _chord(there, (x, y), u, 2.0 * value)
-        if chord is None or abs(chord - value) > SAME_MM * mm:
-            continue
-        out = -1.0 if inner else 1.0
-        ux, uy = (float(v) for v in u)
-        ends = tuple(
-            GaugeEnd((x + side * ux * value / 2, y + side * uy * value / 2, level), (side * out * ux, side * out * uy, 0.0))
-            for side in (-1.0, 1.0)
-        )
-        return _Ends(ends, (out, out), round=isinstance(removal, Revolved) or dim.how == "diameter")
-    return None
-
-
-@functools.lru_cache(maxsize=64)
-def _opened(proof: MillProof, level: float) -> Region:
-    """What is open at a height when all is done; of the proof that is looked at just now."""
-    return wanted_at(_gone(proof), level)
-
-
-def _floors(proof: MillProof) -> list[float]:
-    return [r.floor for r in _gone(proof) if isinstance(r, Flat)]
-
-
-def _inside(hole: Revolved, radius: float) -> float | None:
-    """A height at which a hole is that wide, in the middle of them."""
-    hair = 1e-6
-    heights = [z for r, z in hole.profile if abs(r - radius) < hair]
-    if not heights:
-        return None
-    low = min(heights)
-    wider = [z for r, z in hole.profile if r > radius + hair]
-    return (low + (min(wider) if wider else max(max(heights), 0.0))) / 2
-
-
-def _chord(region: Region, middle: tuple[float, float], u: Any, reach: float) -> float | None:
-    """How long the stretch of a region is that lies on a line through a place in it."""
-    m = np.array(middle)
-    line = shapely.LineString([m - u * reach, m + u * reach]).intersection(region)
-    at = shapely.Point(*middle)
-    for piece in getattr(line, "geoms", [line]):
-        if piece.geom_type == "LineString" and not piece.is_empty and piece.distance(at) < 1e-6:
-            a, b = (np.array(p) for p in (piece.coords[0], piece.coords[-1]))
-            even = abs(float(np.hypot(*(a - m))) - float(np.hypot(*(b - m))))
-            return float(piece.length) if even < 0.02 * reach else None
-    return None
-
-
-def _depth(done: PlannedStep, proof: MillProof, dim: Dim, value: float) -> _Ends | None:
-    """Between a floor and what is over it."""
-    mm, gone = proof.scene.mm, _gone(proof)
-    top, floor = max(dim.a[1], dim.b[1]), min(dim.a[1], dim.b[1])
-    if abs(top - floor - value) > SAME_MM * mm:
-        return None
-    bottom = next((p for p in _places(done, gone, floor, mm) if _even(gone, proof, p, floor)), None)
-    if bottom is None:
-        return None
-    near = next((p for p in _over(proof, bottom) if _even(gone, proof, p, top)), None)
-    if near is None:
-        return None
-    up = (0.0, 0.0, 1.0)
-    return _Ends((GaugeEnd((*near, top), up), GaugeEnd((*bottom, floor), up)), (1.0, -1.0))
-
-
-def _places(done: PlannedStep, gone: list[Removal], floor: float, mm: float) -> Iterator[tuple[float, float]]:
-    """Places on a floor that a step makes, away from its walls and from what goes deeper."""
-    deeper = [r.region for r in gone if isinstance(r, Flat | Revolved) and r.floor < floor - SAME_MM * mm]
-    for removal in done.removals:
-        if isinstance(removal, Flat) and abs(removal.floor - floor) < SAME_MM * mm:
-            open_ = removal.region.difference(united(deeper)) if deeper else removal.region
-            for by in (-2.0, -0.6):
-                inner = open_.buffer(by * mm)
-                if not inner.is_empty:
-                    p = inner.representative_point()
-                    yield p.x, p.y
-
-
-def _over(proof: MillProof, place: tuple[float, float]) -> list[tuple[float, float]]:
-    """Places all over the block, the nearest to one first."""
-    (x0, y0, _), (x1, y1, _) = proof.scene.stock.lo, proof.scene.stock.hi
-    shares = ((np.arange(GRID) + 0.5) / GRID).tolist()
-    found = [(x0 + (x1 - x0) * sx, y0 + (y1 - y0) * sy) for sx in shares for sy in shares]
-    return sorted(found, key=lambda p: math.dist(p, place))
-
-
-def _even(gone: list[Removal], proof: MillProof, place: tuple[float, float], z: float) -> bool:
-    """Is the finished part that high at a place and around it?"""
-    mm = proof.scene.mm
-    points = np.array([place, *(np.array(place) + 0.5 * mm * AROUND)])
-    heights = np.full(len(points), proof.scene.stock.hi[2])
-    for removal in gone:
-        heights = np.minimum(heights, heights_at(removal, points))
-    return bool((np.abs(heights - z) < SAME_MM * mm).all())
+    if dim.how == "diameter":
+        return turned.diameter(proof, value / 2, dim)
+    return turned.length(proof, dim.a, dim.b) if dim.how == "length" else None
 
 
 # -- makers -------------------------------------------------------------------------------------------------------
 
 
-def _maker(proof: AnyProof, end: GaugeEnd) -> Maker | None:
-    """The tool that leaves a face, and what moves the face with it."""
+def _cut_by(proof: AnyProof, end: GaugeEnd) -> int | None:
+    """The move that leaves a face; None where none does."""
     moment = moment_at(proof, proof.total)
     x, y, z = end.place
     if isinstance(proof, TurnProof):
@@ -333,23 +175,49 @@ def _maker(proof: AnyProof, end: GaugeEnd) -> Maker | None:
         assert isinstance(proof, MillProof)
         place: Vector = (x, y, z)
         move = touched_milled(proof, moment, 0, place, end.out).move
-    if move < 0:
-        return None
+    return move if move >= 0 else None
+
+
+def _moved_by(proof: AnyProof, move: int, by: MakerBy, out: float, number: int | None = None) -> Maker:
+    """What moves a face that a move makes."""
     trace = proof.trace
     station = int(trace.tool[move])
-    number = int(trace.edge[move]) or station
     section = proof.program.section_of(int(trace.line[move]))
-    tool = proof.scene.tools.get(station)
-    where: Any = {"step": section.step, "stage": section.stage, "first": section.first, "last": section.last}
+    number = (int(trace.edge[move]) or station) if number is None else number
+    return Maker(number, station, by, out, section.step, section.stage, section.first, section.last)
+
+
+def _shifters(proof: AnyProof, ends: Ends) -> tuple[Maker | None, ...] | None:
+    """The zero moves a place; None where the faces that it is counted from go with it."""
+    found = tuple(_shifter(proof, end) for end in ends.ends)
+    moved = sum(grows * maker.out for grows, maker in zip(ends.grows, found, strict=True) if maker is not None)
+    return found if abs(moved) > 1e-9 else None
+
+
+def _shifter(proof: AnyProof, end: GaugeEnd) -> Maker | None:
+    """The zero under which a wall is made, which takes its place with it; None for one that nobody cuts."""
+    move = _cut_by(proof, end)
+    axis = 0 if abs(end.out[0]) > abs(end.out[1]) else 1
+    by: MakerBy = "zero x" if axis == 0 else "zero y"
+    return None if move is None else _moved_by(proof, move, by, end.out[axis], int(proof.trace.offset[move]))
+
+
+def _maker(proof: AnyProof, end: GaugeEnd) -> Maker | None:
+    """The tool that leaves a face, and what moves the face with it."""
+    move = _cut_by(proof, end)
+    if move is None:
+        return None
+    tool = proof.scene.tools.get(int(proof.trace.tool[move]))
     if isinstance(proof, TurnProof):
         if not isinstance(tool, TurnTool):
             return None
         across = abs(end.out[0]) > 0.5
-        return Maker(number, station, "x" if across else "z", end.out[0 if across else 2], **where)
+        return _moved_by(proof, move, "x" if across else "z", end.out[0 if across else 2])
     if abs(end.out[2]) > 0.5:
-        return Maker(number, station, "z", end.out[2], **where)
+        return _moved_by(proof, move, "z", end.out[2])
     if not isinstance(tool, Tool) or tool.kind in AS_IT_IS:
         return None
+    section = proof.program.section_of(int(proof.trace.line[move]))
     lines = proof.program.lines[section.first : section.last]
     beside = any(word in line for line in lines for word in COMPENSATED)
-    return Maker(number, station, "diameter", 0.5, **where) if beside else Maker(number, station, "tool", -0.5, **where)
+    return _moved_by(proof, move, "diameter", 0.5) if beside else _moved_by(proof, move, "tool", -0.5)

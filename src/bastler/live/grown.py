@@ -34,12 +34,12 @@ MOST_CELLS, SOLID_CELLS = 160_000, 210_000
 
 @dataclass(frozen=True, eq=False)
 class GrownPart:
-    """Turned: its half `section`. Milled: `heights` (ny, nx) over the box from (x0, y0) to (x1, y1), whose stock is as high as
-    `top` and as low as `bottom`. `removed` cubic units are gone."""
+    """Turned: its half `section`. Milled: of every part on the table `heights` (ny, nx) over the box from (x0, y0) to (x1, y1),
+    seen from its own zero, whose stock is as high as `top` and as low as `bottom`. `removed` cubic units are gone of one."""
 
     removed: float
     section: Region | None = None
-    heights: Any = None
+    heights: tuple[Any, ...] = ()
     box: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 0.0)
     top: float = 0.0
     bottom: float = 0.0
@@ -62,8 +62,8 @@ class Grower:
             scene = replace(scene, wanted=(), promised=(), planes={}, rounds=())
         return self._prover.run_on(plan, held.place, trace_of(moves, held), scene)
 
-    def solid(self, plan: Plan, holding: str, moves: Sequence[Moved]) -> Mesh | None:
-        """Its faces; None as for `grown`."""
+    def solid(self, plan: Plan, holding: str, moves: Sequence[Moved], part: int = 0) -> Mesh | None:
+        """The faces of one of the parts on the table; None as for `grown`."""
         proof = self._proof(plan, holding, moves)
         if isinstance(proof, TurnProof):
             rays = rays_at(proof, moment_at(proof, proof.total), proof.part)
@@ -73,7 +73,7 @@ class Grower:
         if not isinstance(proof, MillProof):
             return None
         edge = np.zeros((proof.grid.ny, proof.grid.nx), np.float32)
-        heights = proof.after(len(proof.stages) - 1, 0, edge)
+        heights = proof.after(len(proof.stages) - 1, part, edge)
         return mesh(proof.grid, heights, proof.under, edge=edge, cells=SOLID_CELLS)
 
     def grown(self, plan: Plan, holding: str, moves: Sequence[Moved]) -> GrownPart | None:
@@ -85,8 +85,10 @@ class Grower:
             return GrownPart(proof.removed, section=proof.part)
         assert isinstance(proof, MillProof)
         grid = proof.grid
-        step = max(1, int(np.ceil((grid.nx * grid.ny / MOST_CELLS) ** 0.5)))
-        heights = np.ascontiguousarray(proof.heights[step // 2 :: step, step // 2 :: step])
+        count = max(len(proof.scene.parts), 1)
+        step = max(1, int(np.ceil((count * grid.nx * grid.ny / MOST_CELLS) ** 0.5)))
+        seen = slice(step // 2, None, step)
+        heights = tuple(np.ascontiguousarray(proof.finished(part)[seen, seen]) for part in range(count))
         box = (grid.x0, grid.y0, grid.x0 + grid.nx * grid.dx, grid.y0 + grid.ny * grid.dy)
         return GrownPart(proof.removed, None, heights, box, grid.top, grid.bottom)
 

@@ -232,9 +232,9 @@ def grown(state: State, holding: str, moves: list[Moved]) -> GrownPart | None:
 
 
 @task("grown-solid", beside=True)
-def grown_solid(state: State, holding: str, moves: list[Moved]) -> Mesh | None:
-    """The faces of the same."""
-    return state.grower.solid(state.plan, holding, moves) if state.plan else None
+def grown_solid(state: State, holding: str, moves: list[Moved], part: int) -> Mesh | None:
+    """The faces of one of the parts on the table."""
+    return state.grower.solid(state.plan, holding, moves, part) if state.plan else None
 
 
 @task("by-hand")

@@ -12,6 +12,10 @@ from typing import Literal
 import msgspec
 
 Place = tuple[float, float, float]
+MakerBy = Literal["x", "z", "diameter", "tool", "zero x", "zero y"]
+"""What moves a face: the wear of an offset along X, Z or in diameter; the tool itself; the zero that all is counted from."""
+ZEROS = {"zero x": 0, "zero y": 1}
+"""Its axis, of what moves a face with the zero."""
 
 
 class GaugeEnd(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -25,12 +29,12 @@ class GaugeEnd(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 class Maker(msgspec.Struct, frozen=True):
     """What makes a face: the tool of a `station` under the offset of a `number`, in a stage of a step, whose first line of the
     program is `first` and the one behind its last `last` (from 0). `by` says what moves the face with that: its wear along x, z,
-    or its diameter where the control goes beside the outline by it; by the `tool` alone where nothing does; and so much `out` for
-    one unit of it."""
+    or its diameter where the control goes beside the outline by it; by the `tool` alone where nothing does; of a place the zero
+    of the work offset of that `number`; and so much `out` for one unit of it."""
 
     number: int
     station: int
-    by: Literal["x", "z", "diameter", "tool"]
+    by: MakerBy
     out: float
     step: str = ""
     stage: str = ""
@@ -41,7 +45,7 @@ class Maker(msgspec.Struct, frozen=True):
 class Gauge(msgspec.Struct, frozen=True):
     """A size to be measured: of a `step` by number and title what it `says` and as it is on the print (`text`), its `nominal`
     value, and between which limits it has to come out; these are `general` where nobody gave any. Its ends, how much the size
-    grows where each stands further out, and what makes them."""
+    grows where each stands further out, and what makes them. Without ends it is read from a gauge: no caliper has two faces."""
 
     id: str
     number: int
@@ -74,12 +78,13 @@ class Gauge(msgspec.Struct, frozen=True):
 
 class Correction(msgspec.Struct, frozen=True):
     """A way out of a size that is off: the wear of an offset `by` its axis, raised by an `amount`; which other sizes that moves,
-    by their ids, with the amounts; the lines of the program that have to be run again. For a `tool` that no offset corrects
+    by their ids, with the amounts; the lines of the program that have to be run again. Of a place it is the zero of a work offset
+    that is raised. For a `tool` that no offset corrects
     `amount` is so much larger than it is taken for: the program has to follow."""
 
     number: int
     station: int
-    by: Literal["x", "z", "diameter", "tool"]
+    by: MakerBy
     amount: float
     moves: tuple[tuple[str, float], ...] = ()
     first: int = 0
@@ -98,7 +103,8 @@ def correction(gauge: Gauge, size: float, others: Sequence[Gauge]) -> Correction
         amount = -raised if maker.by == "tool" else raised
         touched = [(g.id, g.moved(maker.number, maker.by, raised)) for g in others if g.id != gauge.id]
         moves = tuple((ident, by) for ident, by in touched if abs(by) > 1e-9)
-        return Correction(maker.number, maker.station, maker.by, amount, moves, maker.first, maker.last)
+        lines = (0, 0) if maker.by in ZEROS else (maker.first, maker.last)  # what stands in its wrong place stays there
+        return Correction(maker.number, maker.station, maker.by, amount, moves, *lines)
     return None
 
 

@@ -183,10 +183,12 @@ def _measure(machine: Machine, asked: m.Measure) -> dict[str, Any]:
     """How far every end stands out, all with the scatter of one measurement."""
     machine.needs("ready", "alarm", "lost")
     piece = machine.need_piece()
-    offs = piece.offs(asked.ends, asked.within, round_=asked.round)
-    machine.measured += 1
-    by = machine.hidden.scatter(machine.measured) / len(offs)
-    return {"offs": [off + by for off in offs]}
+    offs = piece.offs(piece.ends_on(asked.ends, asked.offset), asked.within, round_=asked.round)
+    found = []
+    for off in offs:
+        machine.measured += 1
+        found.append(off + machine.hidden.scatter(machine.measured) / len(offs) ** 0.5)
+    return {"offs": found}
 
 
 @does(m.Preset)

@@ -247,30 +247,54 @@ class Workpiece:
         scene = self.scene
         assert isinstance(scene, MillScene)
         disc = shapely.Point(*place[:2]).buffer(max(radius, 1e-6))
-        tops = [box.hi[2] for box in scene.jaws if disc.intersects(box.plan)]
-        proof = self.now()
-        if isinstance(proof, MillProof):
-            grid, heights = proof.grid, proof.heights
-            x = grid.x0 + (np.arange(grid.nx) + 0.5) * grid.dx - place[0]
-            y = grid.y0 + (np.arange(grid.ny) + 0.5) * grid.dy - place[1]
+        tops, proof = [], self.now()
+        for part, shift in enumerate(self.shifts):
+            dx, dy, dz = shift
+            own = shapely.transform(disc, lambda p, by=(dx, dy): p - np.array(by))
+            tops += [box.hi[2] + dz for box in scene.jaws if own.intersects(box.plan)]
+            if not isinstance(proof, MillProof):
+                tops += [scene.stock.hi[2] + dz] if own.intersects(scene.stock.plan) else []
+                continue
+            grid, heights = proof.grid, proof.finished(part)
+            x = grid.x0 + (np.arange(grid.nx) + 0.5) * grid.dx - (place[0] - dx)
+            y = grid.y0 + (np.arange(grid.ny) + 0.5) * grid.dy - (place[1] - dy)
             under = np.hypot(x[None, :], y[:, None]) <= max(radius, grid.cell)
-            tops += [float(heights[under].max())] if under.any() else []
-        elif disc.intersects(scene.stock.plan):
-            tops.append(scene.stock.hi[2])
+            tops += [float(heights[under].max()) + dz] if under.any() else []
         return max(tops, default=-math.inf)
+
+    @property
+    def shifts(self) -> Sequence[Place]:
+        """Where the parts on the table stand, from the first one."""
+        scene = self.scene
+        return [p.shift for p in scene.parts] if isinstance(scene, MillScene) and scene.parts else [(0.0, 0.0, 0.0)]
+
+    def ends_on(self, ends: Sequence[GaugeEnd], offset: int) -> list[GaugeEnd]:
+        """The faces of a size on the part whose work offset that is, 0 for the first. NotHere where none has it."""
+        scene = self.scene
+        if not offset or not isinstance(scene, MillScene):
+            return list(ends)
+        shift = next((p.shift for p in scene.parts if p.index == offset), None)
+        if shift is None:
+            raise NotHere("No part has that work offset.")
+        return [GaugeEnd(_plus(end.place, shift), end.out) for end in ends]
 
     def _at_level(self, level: float, window: Region, *, jaws: bool = False) -> Region:
         """What is there at a height, within a window in the plan."""
         scene = self.scene
         assert isinstance(scene, MillScene)
-        stock = scene.stock
-        there = stock.plan.intersection(window) if stock.lo[2] < level < stock.hi[2] else shapely.Polygon()
-        gone = [wanted_at(list(scene.before.before), level)] if scene.before.before else []
-        gone += self._swept(level, window)
-        if gone and not there.is_empty:
-            there = there.difference(united(gone))
-        boxes = [box.plan.intersection(window) for box in scene.jaws if jaws and box.lo[2] < level < box.hi[2]]
-        return united([there, *boxes]) if boxes else there
+        found, gone = [], list(self._swept(level, window))
+        for dx, dy, dz in self.shifts:
+
+            def placed(region: Region, by: tuple[float, float] = (dx, dy)) -> Region:
+                return shapely.transform(region, lambda p: p + np.array(by)).intersection(window)
+
+            own = level - dz
+            there = placed(scene.stock.plan) if scene.stock.lo[2] < own < scene.stock.hi[2] else shapely.Polygon()
+            if scene.before.before and not there.is_empty:
+                there = there.difference(placed(wanted_at(list(scene.before.before), own)))
+            found.append(there.difference(united(gone)) if gone and not there.is_empty else there)
+            found += [placed(box.plan) for box in scene.jaws if jaws and box.lo[2] < own < box.hi[2]]
+        return united(found) if len(found) > 1 else found[0]
 
     def _swept(self, level: float, window: Region) -> Iterator[Region]:
         """The strokes of all tools so far at a height that come into a window."""

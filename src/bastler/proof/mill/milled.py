@@ -53,6 +53,10 @@ class MillProof(Proof[SectionProof]):
         """The first part, finished."""
         return self.after(len(self.stages) - 1)
 
+    def finished(self, part: int) -> Heights:
+        """A part, finished."""
+        return self.heights if part == 0 else self.after(len(self.stages) - 1, part)
+
     def before(self, stage: int, edge: Heights | None = None) -> Heights:
         """The stock of the part that a stage works on, before it."""
         return self.after(stage - 1, self.stages[stage].part if self.stages else 0, edge)
