@@ -243,7 +243,8 @@ def _solid(options: argparse.Namespace) -> int:
     from bastler.exchange.solids import SOLID_FILES
     from bastler.job import plan
     from bastler.proof import prove_whole
-    from bastler.proof.closed import NoSolid, closed
+    from bastler.proof.closed import closed
+    from bastler.proof.stacked import NoSolid
 
     make = SOLID_FILES.get(options.output.suffix.lower())
     if make is None:
@@ -255,8 +256,6 @@ def _solid(options: argparse.Namespace) -> int:
             solid = closed(proof, lambda share: told(0.5 + share / 2))
         except NoSolid as error:
             raise InputError(str(error)) from error
-    if solid.gapes:
-        print(f"bastler: the solid has {solid.gapes} open edges, none wider than a few microns.", file=sys.stderr)
     _write(partial(write_whole, options.output, make(solid.points, solid.triangles, job.unit)), options.output)
     return 0 if proof.proved else 1
 

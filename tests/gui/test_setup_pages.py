@@ -224,6 +224,13 @@ def test_the_part_as_cut_goes_where_the_program_goes(hands: Hands, tmp_path: Pat
         hands.until(lambda: "Saved as" in panel.output.said.text())
         assert any(path.suffix == suffix for path in tmp_path.iterdir())
         panel.output.said.clear()
-    hands.opened("pawl-shaft")
+    hands.opened("winch-base")
+    panel.papers.write_solid(".3mf")  # one that takes long says how far it is, and can be stopped
+    hands.until(lambda: "%" in panel.output.said.text())
+    hands.click(panel.papers.stop)
+    assert panel.output.said.text() == "No solid was made."
+    assert not panel.papers.stop.isVisible()
+    hands.opened("drum-spindle")  # and is not in the way of the next one
     panel.papers.write_solid(".stl")
-    hands.until(lambda: "driven tools" in panel.output.said.text())
+    hands.until(lambda: "Saved as" in panel.output.said.text())
+    assert not list(tmp_path.glob("Winch*"))

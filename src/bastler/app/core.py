@@ -15,7 +15,23 @@ from PyQt6.QtCore import QObject, QSocketNotifier, QTimer, pyqtSignal
 from bastler.job import Job
 from bastler.live.child import PROGRAM, Child
 from bastler.live.client import Process
-from bastler.live.messages import Answered, Ask, Busy, Drop, Failed, Idle, LookAt, Looked, Planned, Proved, Ready, Report, Work
+from bastler.live.messages import (
+    Answered,
+    Ask,
+    Busy,
+    Drop,
+    Failed,
+    Going,
+    Idle,
+    Leave,
+    LookAt,
+    Looked,
+    Planned,
+    Proved,
+    Ready,
+    Report,
+    Work,
+)  # fmt: skip
 from bastler.live.wire import Gone
 
 log = logging.getLogger(__name__)
@@ -45,6 +61,7 @@ class Core(QObject):
         self._wanted: Work | None = None
         self._dead_at = -1
         self._then: dict[int, tuple[str, Then]] = {}
+        self._told: dict[int, Callable[[float], None]] = {}
         self._token = 0
         self._closed = False
         self.ready_at = math.inf
@@ -77,13 +94,23 @@ class Core(QObject):
             self._wanted = replace(self._wanted, card=card, section=section)
         self._send(LookAt(card, section))
 
-    def ask(self, task: str, *given: Any, then: Then, slot: str = "") -> None:
-        """Asks for a task; of those of one `slot`, by default all of the same task, only the newest is answered."""
+    def ask(self, task: str, *given: Any, then: Then, slot: str = "", told: Callable[[float], None] | None = None) -> None:
+        """Asks for a task; of those of one `slot`, by default all of the same task, only the newest is answered. `told` hears now
+        and then how much of one is done that takes long."""
         slot = slot or task
         self._then = {token: entry for token, entry in self._then.items() if entry[0] != slot}
         self._token += 1
         self._then[self._token] = (slot, then)
+        self._told = {token: hears for token, hears in self._told.items() if token in self._then}
+        if told is not None:
+            self._told[self._token] = told
         self._send(Ask(self._token, task, given, slot))
+
+    def leave(self, slot: str) -> None:
+        """What was asked for is not wanted any more."""
+        for token in [token for token, entry in self._then.items() if entry[0] == slot]:
+            del self._then[token]
+            self._send(Leave(token))
 
     @property
     def asked(self) -> bool:
@@ -143,6 +170,9 @@ class Core(QObject):
             case Answered(token=token, value=value, trouble=trouble):
                 if token in self._then:
                     self._then.pop(token)[1](value, trouble)
+            case Going(token=token, share=share):
+                if token in self._then and token in self._told:
+                    self._told[token](share)
             case Failed(number=number, text=text):
                 self.failed.emit(number, text)
             case Busy():

@@ -59,7 +59,11 @@ class SheetPanel(QWidget):
             if action is not None:
                 action.triggered.connect(act)
         self.more.setMenu(menu)
-        for button in (self.sheet, self.more):
+        self.stop = QPushButton("Stop")
+        self.stop.setToolTip("Makes no solid")
+        self.stop.clicked.connect(self._stopped)
+        self.stop.hide()
+        for button in (self.sheet, self.more, self.stop):
             button.setObjectName("plain")
             row.addWidget(button, 1)
 
@@ -84,14 +88,24 @@ class SheetPanel(QWidget):
         if not self.output.ready():
             return
         self.output.say("The solid is being made …", DAY.soft)
+        self.stop.show()
 
         def made(data: bytes | None, trouble: str) -> None:
+            self.stop.hide()
             if trouble or data is None:
                 self.output.say(trouble or "There is nothing to write yet.", DAY.stop)
             else:
                 self._write(suffix, data)
 
-        self.session.core.ask("solid-file", suffix, then=made)
+        def told(share: float) -> None:
+            self.output.say(f"The solid is being made, {share:.0%} …", DAY.soft)
+
+        self.session.core.ask("solid-file", suffix, then=made, told=told)
+
+    def _stopped(self) -> None:
+        self.session.core.leave("solid-file")
+        self.stop.hide()
+        self.output.say("No solid was made.", DAY.soft)
 
     def print_sheet(self) -> None:
         """The setup sheet on a printer, or wherever its dialog leads."""

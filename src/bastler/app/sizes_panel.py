@@ -84,14 +84,15 @@ class Band(QWidget):
 
 
 class SizeHead(QWidget):
-    """A size as it is on the print with the step that makes it, and under it its limits and the tool."""
+    """A size as it is on the print and what it is of, and under it its limits, the tool, and the step that makes it."""
 
     def __init__(self, gauge: Gauge, limits: str) -> None:
         super().__init__()
         self.size_text = f"{'Ø' if gauge.round else ''}{gauge.text}"
         self.of = f"{gauge.number} {gauge.title}" if gauge.number else gauge.title
+        self.says = gauge.says
         stations = dict.fromkeys(maker.station for maker in gauge.makers if maker is not None)
-        self.limits = "  ".join([limits, *(f"T{station}" for station in stations), gauge.says])
+        self.limits = "  ".join([limits, *(f"T{station}" for station in stations), self.of])
         self.setMinimumHeight(40)
         general = ", by the general tolerance ISO 2768-m" if gauge.general and gauge.limits is not None else ""
         self.setToolTip(f"{self.of}: {gauge.says}{general}")
@@ -105,7 +106,7 @@ class SizeHead(QWidget):
             painter.setFont(sans(12))
             painter.setPen(QColor(DAY.soft))
             elided, more = painter.fontMetrics().elidedText, Qt.TextElideMode.ElideRight
-            painter.drawText(QPointF(left, 17), elided(self.of, more, max(self.width() - left, 0)))
+            painter.drawText(QPointF(left, 17), elided(self.says, more, max(self.width() - left, 0)))
             painter.drawText(QPointF(0, 35), elided(self.limits, more, self.width()))
 
 
@@ -123,7 +124,7 @@ class SizeRow(QFrame):
         row.setSpacing(8)
         row.addWidget(SizeHead(gauge, self._limits()), 1)
         self.field = NumberField(Question(says=f"{gauge.title}, {gauge.says}", kind=Kind.LENGTH), desk.unit)
-        self.field.setFixedWidth(92)
+        self.field.setFixedWidth(86)
         self.field.may_be_empty = True
         self.field.given.connect(lambda value, _: desk.typed(gauge, float(value)))
         self.field.cleared.connect(lambda: desk.typed(gauge, None))

@@ -17,10 +17,25 @@ import numpy as np
 
 from bastler.job import Job, Plan, plan
 from bastler.job.samples import sample
-from bastler.live.messages import Answered, Ask, Busy, Failed, Idle, LookAt, Looked, Planned, Proved, Report, Work
+from bastler.live.messages import (
+    Answered,
+    Ask,
+    Busy,
+    Drop,
+    Failed,
+    Going,
+    Idle,
+    Leave,
+    LookAt,
+    Looked,
+    Planned,
+    Proved,
+    Report,
+    Work,
+)
 from bastler.live.showing import Showing, look, shared
 from bastler.live.shown import ShownPlan, ShownRun, ShownStep, ShownWhole
-from bastler.live.tasks import BESIDE, EXPECTED, TASKS, State
+from bastler.live.tasks import BESIDE, EXPECTED, TASKS, State, Unwanted
 from bastler.live.wire import Shelf
 from bastler.proof import Prover
 from bastler.proof.mill.mesh import load
@@ -55,11 +70,14 @@ class Desk:
         self._newest = 0
         self._at: dict[str, tuple[int, float]] = {}
         self._share = 0.0
+        self._besides_at = (-1, 0.0)
+        """The token of the task that is worked at beside the others, and how much of it is done."""
+        self._unwanted = -1
         self._left = False
         self._number = 0
         self._warmed = self._solids = False
         """Has what jobs need been loaded, and what solids need?"""
-        self._state = State()
+        self._state = State(told=self._going_on)
         self._job: Job | None = None
         self._showing = Showing()
         self._steps, self._runs = Shelf[ShownStep](), Shelf[ShownRun]()
@@ -86,6 +104,9 @@ class Desk:
                 self._look = request
             elif isinstance(request, Ask):
                 (self._slow if request.task in BESIDE else self._asks)[request.slot] = request
+            elif isinstance(request, Leave):
+                self._unwanted = request.token
+                self._slow = {slot: ask for slot, ask in self._slow.items() if ask.token != request.token}
             else:
                 self._work = None
                 if self._to_prove is not None:
@@ -94,7 +115,7 @@ class Desk:
                 self._newest = -1
                 self._stop[0] = 1
             self._wake.notify_all()
-        if not isinstance(request, Work | LookAt | Ask):
+        if isinstance(request, Drop):
             threading.Thread(target=self._when_idle, daemon=True).start()
 
     def _when_idle(self) -> None:
@@ -211,7 +232,15 @@ class Desk:
                 if self._left:
                     return
                 ask = self._slow.pop(next(iter(self._slow)))
+                self._besides_at = (ask.token, 0.0)
             self._work_out(ask)
+            self._besides_at = (-1, 0.0)
+
+    def _going_on(self, share: float) -> None:
+        token, _ = self._besides_at
+        if token == self._unwanted or self._left:
+            raise Unwanted
+        self._besides_at = (token, share)
 
     def _answer(self, ask: Ask) -> None:
         self._at["task"] = (0, time.monotonic())
@@ -224,6 +253,8 @@ class Desk:
         try:
             value = TASKS[ask.task](self._state, *ask.given)
             self._tell(Answered(ask.token, value))
+        except Unwanted:
+            return
         except Exception as error:
             known = isinstance(error, EXPECTED)
             if not known:
@@ -266,6 +297,9 @@ class Desk:
     def _words(self) -> None:
         while not self._left:
             time.sleep(TICK)
+            token, share = self._besides_at
+            if share > 0.0:
+                self._tell(Going(token, share))
             waiting = self._work
             if waiting is not None and compiled_within(2 * TICK):  # behind what is loaded before there is a job
                 self._tell(Busy(waiting.number, planning=True, share=0.0, compiling=True))

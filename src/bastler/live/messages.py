@@ -43,6 +43,13 @@ class Drop:
 
 
 @dataclass(frozen=True)
+class Leave:
+    """A task is not wanted any more."""
+
+    token: int
+
+
+@dataclass(frozen=True)
 class Ready:
     """The process is there, and everything in it loaded."""
 
@@ -86,6 +93,14 @@ class Answered:
 
 
 @dataclass(frozen=True)
+class Going:
+    """A task takes long: so much of it is done, 0 to 1."""
+
+    token: int
+    share: float
+
+
+@dataclass(frozen=True)
 class Failed:
     """There will be no plan or no proof of a job."""
 
@@ -108,5 +123,5 @@ class Idle:
     """Nobody is at anything, after a Drop."""
 
 
-Request = Work | LookAt | Ask | Drop
-Report = Ready | Planned | Looked | Proved | Answered | Failed | Busy | Idle
+Request = Work | LookAt | Ask | Leave | Drop
+Report = Ready | Planned | Looked | Proved | Answered | Going | Failed | Busy | Idle

@@ -34,7 +34,7 @@ from bastler.post import Program, post
 from bastler.post.by_hand import TooMuch, edits_of, unlaid
 from bastler.post.compared import Change, compared
 from bastler.proof import JobProof, MillProof, TurnProof
-from bastler.proof.closed import NoSolid, closed
+from bastler.proof.closed import closed
 from bastler.proof.faces import Mesh, Others
 from bastler.proof.gauge import Gauge
 from bastler.proof.mill.mesh import MOST_CELLS, mesh
@@ -50,6 +50,7 @@ from bastler.proof.polar.touch import touched_driven
 from bastler.proof.polar.upright import upright
 from bastler.proof.result import AnyProof
 from bastler.proof.scrub import Moment
+from bastler.proof.stacked import NoSolid
 from bastler.proof.touch import Face, Touch, Vector
 from bastler.proof.turn.mesh import turn_mesh
 from bastler.proof.turn.offs import classes_of as turn_classes
@@ -72,6 +73,8 @@ class State:
     proof: JobProof | None = None
     scrubber: Scrubber = field(default_factory=Scrubber)
     grower: Grower = field(default_factory=Grower)
+    told: Callable[[float], None] = lambda share: None
+    """Hears how much of a task beside the others is done. Unwanted is raised where it is not wanted any more."""
     _wanted: tuple[MillProof, int, Pair] | None = None
 
     def wanted(self, proof: MillProof, part: int) -> Pair:
@@ -83,6 +86,12 @@ class State:
 
 WALLS = 2.0
 """So many rays beside a wall it may seem to be."""
+
+
+class Unwanted(Exception):
+    """A task that nobody waits for any more."""
+
+
 EXPECTED = (DrawingError, JobFileError, TooMuch, NoProgram, NoSolid)
 """What may go wrong with a task; its text is a sentence for the machinist."""
 
@@ -207,7 +216,7 @@ def solid_file(state: State, suffix: str) -> bytes | None:
     """The part as cut as a file of a closed solid; NoSolid where there is none, None where it is not proved."""
     if state.proof is None:
         return None
-    solid = closed(state.proof)
+    solid = closed(state.proof, state.told)
     return SOLID_FILES[suffix](solid.points, solid.triangles, state.proof.plan.job.unit)
 
 

@@ -2,28 +2,31 @@
 
 A milled part is a stack of upright prisms. What is there at a height is the block less the strokes of all tools that came below
 it, as regions of true lines and arcs; heights are taken where tools made floors, and between them more closely where the region
-changes: tips, chamfers and rounded corners come in steps of `STEP_MM`. Where two prisms meet, both and what shows between them
-are given each other's corners, so that nothing gapes.
+changes: tips, chamfers and rounded corners come in steps of `STEP_MM`. A turned part is its half section turned about the axis;
+one that driven tools have cut a stack again, of what its rays have left across the axis.
 """
 
 from __future__ import annotations
 
 import itertools
-import math
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
 import shapely
-from shapely.geometry.polygon import orient
 
 from bastler.nc import Trace
 from bastler.proof.mill.milled import MillProof
 from bastler.proof.mill.strokes import Sweep, paths_at, varies
+from bastler.proof.polar.dexels import Dexels
+from bastler.proof.polar.scrub import rays_at
+from bastler.proof.polar.slabs import slabs_of
+from bastler.proof.scrub import moment_at
+from bastler.proof.stacked import NoSolid, Slab, Solid, alike, polygons, revolved, stacked
 from bastler.proof.turn.turned import TurnProof
 from bastler.proof.whole import JobProof
-from bastler.shapes.kinds import Floats, Indices, Ints, Region
+from bastler.shapes.kinds import Floats, Indices, Region
 from bastler.shapes.lie import Way
 from bastler.shapes.united import united
 from bastler.tools import Profile
@@ -32,60 +35,33 @@ STEP_MM = 0.15
 FINE_MM = 0.004
 """How far outlines may leave what tools swept."""
 GRID_MM = 1e-5
-ON_EDGE = 2.0
-"""So many steps of the grid from an edge a corner lies on it: rounding moves both."""
 SAME_MM = 0.004
 """Regions that differ by no wider strips are the same."""
 AROUND = 180
 """Faces round turned work."""
+SLICED = 0.6
+"""So much of the work is done when the slices are cut."""
 Told = Callable[[float], None]
 
 
-class NoSolid(ValueError):
-    """A part that no closed solid is made of; the message is a whole sentence."""
-
-
-@dataclass(frozen=True, eq=False)
-class Solid:
-    """`points` (m, 3) and `triangles` (t, 3) of them, counter-clockwise as they are seen from outside. Job's unit."""
-
-    points: Floats
-    triangles: Ints
-
-    @property
-    def volume(self) -> float:
-        """By the divergence theorem."""
-        a, b, c = (self.points[self.triangles[:, k]] for k in range(3))
-        return float((a * np.cross(b, c)).sum() / 6.0)
-
-    @property
-    def gapes(self) -> int:
-        """How many edges have no other one that runs back along them: none of a closed solid."""
-        t = self.triangles.astype(np.int64)
-        ends = np.concatenate([t[:, [0, 1]], t[:, [1, 2]], t[:, [2, 0]]])
-        keys, back = ends[:, 0] * len(self.points) + ends[:, 1], ends[:, 1] * len(self.points) + ends[:, 0]
-        there, times = np.unique(keys, return_counts=True)
-        known, back_times = np.unique(back, return_counts=True)
-        if len(there) != len(known) or not np.array_equal(there, known):
-            return int(len(np.setxor1d(there, known)))
-        return int(np.abs(times - back_times).sum())
-
-
 def closed(proof: JobProof, told: Told = lambda share: None) -> Solid:
-    """The part as all programs leave it, as it lies in the last holding. NoSolid where nothing is left of it, and for parts that
-    driven tools have cut. `told` hears now and then how much of it is done."""
+    """The part as all programs leave it, as it lies in the last holding. NoSolid where nothing is left of it. `told` hears now
+    and then how much of it is done."""
     last = proof.holdings[-1]
     if isinstance(last, TurnProof):
-        if any(isinstance(one, TurnProof) and one.driven for one in proof.holdings):
-            raise NoSolid("Of parts that driven tools have cut no solid is written yet.")
-        return _revolved(last)
+        rays = rays_at(last, moment_at(last, last.total), last.part)
+        return _revolved(last) if rays is None else _of_rays(last, rays, told)
     assert isinstance(last, MillProof)
     mm = last.scene.mm
     cuts = [cut for one in proof.holdings for cut in _cuts(proof, one)]
-    slabs = _joined(_slabs(last, cuts, mm, told), SAME_MM * mm, GRID_MM * mm)
+    slabs = _joined(_slabs(last, cuts, mm, lambda share: told(SLICED * share)), SAME_MM * mm, GRID_MM * mm)
+    return _closed(slabs, mm, told)
+
+
+def _closed(slabs: list[Slab], mm: float, told: Told) -> Solid:
     if not slabs:
         raise NoSolid("Nothing is left of the part.")
-    return _stacked(slabs, GRID_MM * mm)
+    return stacked(slabs, GRID_MM * mm, lambda share: told(SLICED + (1.0 - SLICED) * share))
 
 
 # -- milled -------------------------------------------------------------------------------------------------------
@@ -160,7 +136,7 @@ def _cuts(proof: JobProof, one: object) -> Iterator[_Cut]:
         yield _Cut(trace, np.arange(len(trace)), low, tool.profile, way)
 
 
-def _slabs(last: MillProof, cuts: Sequence[_Cut], mm: float, told: Told) -> Iterator[tuple[float, float, Region]]:
+def _slabs(last: MillProof, cuts: Sequence[_Cut], mm: float, told: Told) -> Iterator[Slab]:
     """The prisms from below: (from, to, region)."""
     stock = last.scene.stock
     low, high = stock.lo[2], stock.hi[2]
@@ -175,9 +151,9 @@ def _slabs(last: MillProof, cuts: Sequence[_Cut], mm: float, told: Told) -> Iter
             known[z] = shapely.set_precision(shapely.simplify(there, FINE_MM * mm), GRID_MM * mm)
         return known[z]
 
-    def parted(a: float, b: float) -> Iterator[tuple[float, float, Region]]:
+    def parted(a: float, b: float) -> Iterator[Slab]:
         hair = min(1e-3 * mm, (b - a) / 4)
-        if b - a <= STEP_MM * mm or _alike(at(a + hair), at(b - hair), SAME_MM * mm):
+        if b - a <= STEP_MM * mm or alike(at(a + hair), at(b - hair), SAME_MM * mm):
             yield a, b, at((a + b) / 2)
             return
         middle = (a + b) / 2
@@ -194,163 +170,52 @@ def _slabs(last: MillProof, cuts: Sequence[_Cut], mm: float, told: Told) -> Iter
         told((b - low) / (high - low))
 
 
-def _joined(slabs: Iterator[tuple[float, float, Region]], hair: float, grid: float) -> list[tuple[float, float, Region]]:
+def _joined(slabs: Iterator[Slab], hair: float, grid: float) -> list[Slab]:
     """Prisms on each other that are alike are one."""
-    found: list[tuple[float, float, Region]] = []
+    found: list[Slab] = []
     for a, b, region in slabs:
-        if found and found[-1][1] == a and _alike(found[-1][2], region, hair):
+        if found and found[-1][1] == a and alike(found[-1][2], region, hair):
             found[-1] = (found[-1][0], b, found[-1][2])
             continue
         if found:  # what nearly lies on the outline below lies on it
-            region = shapely.set_precision(shapely.snap(region, found[-1][2], hair), grid)
+            region = shapely.union_all(polygons(shapely.set_precision(shapely.snap(region, found[-1][2], hair), grid)))
         found.append((a, b, region))
     return found
-
-
-def _alike(a: Region, b: Region, hair: float) -> bool:
-    """Do regions differ by strips no wider than that?"""
-    off = a.symmetric_difference(b)
-    return bool(off.is_empty or (off.area <= hair * (a.length + b.length) / 4 and off.buffer(-hair).is_empty))
-
-
-def _polygons(region: Region) -> list[Region]:
-    return [g for g in shapely.get_parts(region).tolist() if g.geom_type == "Polygon" and not g.is_empty]
-
-
-class _Gathered:
-    """Points by their place on the grid, each once, and triangles of them."""
-
-    def __init__(self, grid: float) -> None:
-        self.grid = grid
-        self.numbers: dict[tuple[int, int, int], int] = {}
-        self.points: list[tuple[float, float, float]] = []
-        self.triangles: list[tuple[int, int, int]] = []
-
-    def number(self, x: float, y: float, z: float) -> int:
-        key = (round(x / self.grid), round(y / self.grid), round(z / self.grid))
-        found = self.numbers.get(key)
-        if found is None:
-            found = self.numbers[key] = len(self.points)
-            self.points.append((x, y, z))
-        return found
-
-    def triangle(self, a: int, b: int, c: int) -> None:
-        if a != b and b != c and a != c:
-            self.triangles.append((a, b, c))
-
-    def solid(self) -> Solid:
-        return Solid(np.array(self.points).reshape(-1, 3), np.array(self.triangles, np.int32).reshape(-1, 3))
-
-
-def _stacked(slabs: Sequence[tuple[float, float, Region]], grid: float) -> Solid:
-    """The surface of prisms on each other."""
-    made = _Gathered(grid)
-    edges = sorted({z for a, b, _ in slabs for z in (a, b)})
-    below = {b: region for _, b, region in slabs}
-    above = {a: region for a, _, region in slabs}
-    nodes: dict[float, shapely.STRtree] = {}
-    empty = shapely.Polygon()
-    for z in edges:
-        under, over = below.get(z, empty), above.get(z, empty)
-        up = shapely.difference(under, over, grid_size=grid)
-        down = shapely.difference(over, under, grid_size=grid)
-        every = shapely.get_coordinates([under, over, up, down])
-        places = np.unique(np.round(every / grid), axis=0) * grid
-        nodes[z] = tree = shapely.STRtree(shapely.points(places))
-        for region, upward in ((up, True), (down, False)):
-            for polygon in _polygons(region):
-                _flat(made, polygon, z, tree, upward=upward)
-    for a, b, region in slabs:
-        for polygon in _polygons(region):
-            whole = orient(polygon, 1.0)
-            for ring in (whole.exterior, *whole.interiors):
-                _walls(made, np.asarray(ring.coords), a, b, nodes[a], nodes[b])
-    return made.solid()
-
-
-def _flat(made: _Gathered, polygon: Region, z: float, tree: shapely.STRtree, *, upward: bool) -> None:
-    """A level face, with all corners of its neighbours in its rim."""
-    rings = [_noded(np.asarray(r.coords), tree, made.grid) for r in (polygon.exterior, *polygon.interiors)]
-    whole = shapely.Polygon(rings[0], rings[1:])
-    try:
-        pieces = [
-            orient(piece, 1.0).exterior.coords[:3] for piece in shapely.get_parts(shapely.constrained_delaunay_triangles(whole))
-        ]
-    except shapely.errors.GEOSException:
-        if len(rings) > 1:
-            raise
-        rim = orient(whole, 1.0).exterior.coords[:-1]  # as thin as the grid: its corners lie on a line, and any fan closes it
-        pieces = [[rim[0], rim[k], rim[k + 1]] for k in range(1, len(rim) - 1)]
-    for piece in pieces:
-        a, b, c = (made.number(x, y, z) for x, y in piece)
-        made.triangle(*((a, b, c) if upward else (a, c, b)))
-
-
-def _noded(ring: Floats, tree: shapely.STRtree, grid: float) -> Floats:
-    """A closed ring with the places of a tree that lie on it put in."""
-    found = [ring[:1]]
-    for p, q, between in _with_nodes(ring, tree, grid):
-        found += [between, q[None]]
-        del p
-    return np.concatenate(found)
-
-
-def _with_nodes(ring: Floats, tree: shapely.STRtree, grid: float) -> Iterator[tuple[Floats, Floats, Floats]]:
-    """Every edge of a ring with the places on it, in their order."""
-    lines = shapely.linestrings(np.stack([ring[:-1], ring[1:]], axis=1))
-    which, hits = tree.query(lines, predicate="dwithin", distance=ON_EDGE * grid)
-    order = np.argsort(which, kind="stable")
-    which, hits = which[order], hits[order]
-    first = np.searchsorted(which, np.arange(len(lines) + 1))
-    places = shapely.get_coordinates(tree.geometries)
-    for k in range(len(lines)):
-        p, q = ring[k], ring[k + 1]
-        own = places[hits[first[k] : first[k + 1]]]
-        d = q - p
-        share = (own - p) @ d / max(float(d @ d), 1e-300)
-        far = (np.abs(own - p).max(axis=1) > 0.5 * grid) & (np.abs(own - q).max(axis=1) > 0.5 * grid)
-        inside = far & (share > 0.0) & (share < 1.0)
-        yield p, q, own[inside][np.argsort(share[inside])]
-
-
-def _walls(made: _Gathered, ring: Floats, a: float, b: float, low: shapely.STRtree, high: shapely.STRtree) -> None:
-    """The walls of a ring with the material on its left, from a height to another: what lies on either rim is a corner there."""
-    for (p, q, under), (_, _, over) in zip(_with_nodes(ring, low, made.grid), _with_nodes(ring, high, made.grid), strict=True):
-        bottom = [made.number(x, y, a) for x, y in (p, *under, q)]
-        top = [made.number(x, y, b) for x, y in (p, *over, q)]
-        d = q - p
-        along = [[float((np.array(place) - p) @ d) for place in row] for row in ((p, *under, q), (p, *over, q))]
-        i = j = 0
-        while i < len(bottom) - 1 or j < len(top) - 1:
-            if j == len(top) - 1 or (i < len(bottom) - 1 and along[0][i + 1] <= along[1][j + 1]):
-                made.triangle(bottom[i], bottom[i + 1], top[j])
-                i += 1
-            else:
-                made.triangle(bottom[i], top[j + 1], top[j])
-                j += 1
 
 
 # -- turned -------------------------------------------------------------------------------------------------------
 
 
+def _front(section: Region) -> tuple[Region, list[Region]]:
+    """The piece of a half section that is in front, which is the part, and the others. NoSolid where there is none."""
+    pieces = sorted(polygons(section), key=lambda g: -g.bounds[2])
+    if not pieces:
+        raise NoSolid("Nothing is left of the part.")
+    return pieces[0], pieces[1:]
+
+
+def _of_rays(proof: TurnProof, rays: Dexels, told: Told) -> Solid:
+    """A part that driven tools have cut, slab by slab along its axis: what slants comes in steps as thick as slabs are."""
+    mm = proof.scene.mm
+    for other in _front(proof.part)[1]:
+        rays.turned(other)
+
+    def plain(region: Region) -> Region:
+        return shapely.set_precision(shapely.simplify(region, FINE_MM * mm), GRID_MM * mm)
+
+    low, high = float(rays.edges[0]), float(rays.edges[-1])
+
+    def cut() -> Iterator[Slab]:
+        for a, b, region in slabs_of(rays, FINE_MM * mm / 4):
+            if not (smooth := plain(region)).is_empty:
+                yield a, b, smooth
+            told(SLICED * (b - low) / (high - low))
+
+    return _closed(_joined(cut(), SAME_MM * mm, GRID_MM * mm), mm, told)
+
+
 def _revolved(proof: TurnProof) -> Solid:
     """A half section turned about the axis; of several pieces the one in front, which is the part."""
     mm = proof.scene.mm
-    pieces = _polygons(shapely.set_precision(shapely.simplify(proof.part, FINE_MM * mm / 2), GRID_MM * mm))
-    if not pieces:
-        raise NoSolid("Nothing is left of the part.")
-    part = max(pieces, key=lambda g: g.bounds[2])
-    made = _Gathered(GRID_MM * mm)
-    angles = 2 * math.pi * np.arange(AROUND) / AROUND
-    whole = orient(part, 1.0)
-    for ring in (whole.exterior, *whole.interiors):
-        coords = np.asarray(ring.coords)
-        turned = [[made.number(r * math.cos(t), r * math.sin(t), z) for t in angles.tolist()] for z, r in coords.tolist()]
-        for (_, r0), (_, r1), one, two in zip(coords[:-1], coords[1:], turned[:-1], turned[1:], strict=True):
-            if max(r0, r1) <= made.grid:
-                continue  # along the axis
-            for k in range(AROUND):
-                n = (k + 1) % AROUND
-                made.triangle(one[k], two[k], two[n])
-                made.triangle(one[k], two[n], one[n])
-    return made.solid()
+    part, _ = _front(shapely.set_precision(shapely.simplify(proof.part, FINE_MM * mm / 2), GRID_MM * mm))
+    return revolved(part, GRID_MM * mm, AROUND)
