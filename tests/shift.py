@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
@@ -12,10 +13,25 @@ from bastler.job.files import job_text
 from bastler.link import messages as m
 from bastler.link.touching import Contact, tool_length, turned_by, zero_along, zero_in_plan
 from bastler.post import post
-from bastler.proof.gauge import Gauge
+from bastler.proof.gauge import Gauge, standing
 from bastler.proof.scenes import scene_of
 from bastler.standin.control import Machine
 from bastler.tools import TurnTool
+
+
+def sound(found: Sequence[Gauge]) -> None:
+    """Sizes each once by its id, in its limits as it is meant to be, with an arithmetic that fits its faces."""
+    assert found
+    assert len({g.id for g in found}) == len(found)
+    for gauge in found:
+        assert gauge.nominal > 0
+        assert standing(gauge, gauge.aim) in ("in", "open")
+        if gauge.ends:
+            assert gauge.size([0.0] * len(gauge.ends)) == gauge.nominal
+            assert len(gauge.ends) == len(gauge.grows) == len(gauge.makers)
+            # moved as a whole nothing changes its size: a place moves against the faces it is counted from
+            along = sum(grows * end.out[0] for grows, end in zip(gauge.grows, gauge.ends, strict=True))
+            assert len(gauge.ends) == 1 or abs(along) < 1e-9
 
 
 class Shift:

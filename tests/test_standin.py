@@ -42,7 +42,7 @@ from bastler.proof.gauge import Gauge, GaugeEnd, correction, standing
 from bastler.standin.control import HANDLERS, Machine
 from bastler.standin.hidden import Hidden
 from bastler.tools import TurnTool
-from shift import Shift
+from shift import Shift, sound
 
 KINDS: list[Any] = list(HANDLERS)
 ONE_SPINDLE = ("winch-base", "pawl-plate", "fixture-of-six", "drum-spindle", "gland-nut", "pawl-shaft")
@@ -93,6 +93,7 @@ def test_where_nothing_is_hidden_the_part_is_that_of_the_proof(name: str, tmp_pa
     assert made.removed == pytest.approx(planned.removed, rel=1e-4)
     assert shift.machine.done == 1
     found = gauges(shift.held, proved(shift, proofs).holdings[0])
+    sound(found)
     measured = {gauge.id: shift.size(gauge) for gauge in found if gauge.ends}
     assert len(measured) >= 2
     assert measured == pytest.approx({g.id: g.nominal for g in found if g.ends}, abs=0.002 * shift.machine.mm)

@@ -33,7 +33,7 @@ stamp=.venv/.bastler-$(cat requirements.lock pyproject.toml | sha256sum | cut -c
 if [ ! -e "$stamp" ]; then
     echo "Setting up the environment in .venv"
     [ -x .venv/bin/python ] || python3 -m venv .venv
-    .venv/bin/python -m pip install -q --disable-pip-version-check --no-deps -r requirements.lock
+    .venv/bin/python -m pip install -q --no-compile --disable-pip-version-check --no-deps -r requirements.lock
     .venv/bin/python -m pip install -q --disable-pip-version-check --no-deps --no-build-isolation -e .
     rm -f .venv/.bastler-*
     touch "$stamp"

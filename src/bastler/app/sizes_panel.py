@@ -114,6 +114,7 @@ class SizeRow(QFrame):
     """One size: what it is, its field, a button that measures it, its band."""
 
     pressed = pyqtSignal(str)
+    entered = pyqtSignal(str, int)
 
     def __init__(self, desk: MachineDesk, gauge: Gauge) -> None:
         super().__init__()
@@ -128,6 +129,7 @@ class SizeRow(QFrame):
         self.field.may_be_empty = True
         self.field.given.connect(lambda value, _: desk.typed(gauge, float(value)))
         self.field.cleared.connect(lambda: desk.typed(gauge, None))
+        self.field.entered.connect(lambda by: self.entered.emit(gauge.id, by))
         self.field.focused.connect(lambda has: self.pressed.emit(gauge.id) if has else None)
         self.measure = QPushButton("Measure")
         self.measure.setObjectName("link")
@@ -281,6 +283,21 @@ class SizesPanel(QWidget):
         if typing and self.chosen in self.rows:
             QTimer.singleShot(0, partial(self.area.ensureWidgetVisible, self.rows[self.chosen], 0, 8))
 
+    def _next(self, ident: str, by: int) -> None:
+        """Enter goes on to the next size, but stays at one that is out of its limits, with the way out of it."""
+        gauge, idents = self.desk.gauge(ident), list(self.rows)
+        at = idents.index(ident) + by if ident in idents else -1
+        if gauge is not None and self.desk.standing(gauge) in ("over", "under"):
+            self.area.setFocus()
+            self._choose(ident)
+        elif 0 <= at < len(idents):
+            row = self.rows[idents[at]]
+            self.area.ensureWidgetVisible(row, 0, 8)
+            row.field.setFocus()
+            row.field.selectAll()
+        else:
+            self.area.setFocus()
+
     def _choose(self, ident: str) -> None:
         self.chosen = ident
         self.refresh()
@@ -302,6 +319,7 @@ class SizesPanel(QWidget):
             for gauge in desk.gauges:
                 row = SizeRow(desk, gauge)
                 row.pressed.connect(self._choose)
+                row.entered.connect(self._next)
                 self.list.addWidget(row)
                 self.rows[gauge.id] = row
             self.list.addStretch(1)

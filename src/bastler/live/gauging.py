@@ -17,10 +17,9 @@ from bastler.live.gauged import Ends
 from bastler.live.setting_up import NO_SIZES, dimensioned, size_says, sized
 from bastler.proof import MillProof, TurnProof
 from bastler.proof.gauge import Gauge, GaugeEnd, Maker, MakerBy
-from bastler.proof.mill.touch import touched as touched_milled
+from bastler.proof.mill.touch import made_by
 from bastler.proof.result import AnyProof
 from bastler.proof.scrub import moment_at
-from bastler.proof.touch import Vector
 from bastler.proof.turn.touch import touched as touched_turned
 from bastler.steps import Dim
 from bastler.tools import Tool, TurnTool
@@ -167,14 +166,12 @@ def _ends(done: PlannedStep, proof: AnyProof, dim: Dim, value: float) -> Ends | 
 
 def _cut_by(proof: AnyProof, end: GaugeEnd) -> int | None:
     """The move that leaves a face; None where none does."""
-    moment = moment_at(proof, proof.total)
-    x, y, z = end.place
+    x, _, z = end.place
     if isinstance(proof, TurnProof):
-        move = touched_turned(proof, moment, z, x).move
+        move = touched_turned(proof, moment_at(proof, proof.total), z, x).move
     else:
         assert isinstance(proof, MillProof)
-        place: Vector = (x, y, z)
-        move = touched_milled(proof, moment, 0, place, end.out).move
+        move = made_by(proof, 0, end.place)
     return move if move >= 0 else None
 
 

@@ -12,7 +12,7 @@ import numpy as np
 
 from bastler.nc import Trace
 from bastler.proof.mill.milled import MillProof
-from bastler.proof.scrub import Moment
+from bastler.proof.scrub import Moment, moment_at
 from bastler.proof.touch import Face, Touch, Vector, first_change
 from bastler.shapes.kinds import Floats, Indices, Ints
 from bastler.shapes.removal import heights_at
@@ -28,6 +28,10 @@ SLANTED = 33
 AROUND = np.array([v for v in itertools.product((-1.0, 0.0, 1.0), repeat=3) if any(v)])
 STEPS = 400
 """Places on a line across the part at which the finished part is asked for."""
+
+
+MEANT_MM = 0.02
+"""So near a tool comes to a face that it is meant to leave."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -57,6 +61,13 @@ def touched(proof: MillProof, moment: Moment, part: int, place: Vector, normal: 
     if off and not _sure(proof, part, p, off, room, exact=exact):
         off = None
     return Touch(_vector(p), face, off, made[1] if made else -1)
+
+
+def made_by(proof: MillProof, part: int, place: Vector) -> int:
+    """The first move of the whole program that comes as far as a place where a face is meant to be; below 0 where none does."""
+    moment = moment_at(proof, proof.total)
+    made = _maker(list(_runs(proof, moment, part)), np.array(place), MEANT_MM * proof.scene.mm)
+    return made[1] if made else -1
 
 
 def _sure(proof: MillProof, part: int, p: Floats, off: float, room: float, *, exact: bool) -> bool:
