@@ -15,7 +15,7 @@ lint: setup
 # Kernels are compiled beside the checks: each keeps one core busy for a while.
 test: setup
 	.venv/bin/python tools/warm.py > .warm.log 2>&1 & warm=$$!; $(MAKE) --no-print-directory lint; checked=$$?; wait $$warm || { cat .warm.log; exit 1; }; exit $$checked
-	xvfb-run -a -s "-screen 0 1280x800x24" .venv/bin/python -m pytest -n 3 --dist worksteal
+	xvfb-run -a -s "-screen 0 1280x800x24" .venv/bin/python -m pytest -n 2 --dist worksteal
 
 bench: setup
 	xvfb-run -a -s "-screen 0 1280x800x24" .venv/bin/python -m pytest benchmarks --benchmark-only --benchmark-columns=min,median,max,rounds -p no:cacheprovider -o addopts=-q

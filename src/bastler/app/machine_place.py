@@ -58,15 +58,13 @@ class MachinePlace(QWidget):
         self.session = session
         self.link = MachineLink()
         self.desk = MachineDesk(session, self.link, keeper)
-        self.number_pad, self.seed_pad = NumberPad(), NumberPad()
-        for pad in (self.number_pad, self.seed_pad):
-            pad.hide()
         self.gloves = False
         self.whole = QStackedWidget()
         self.before = self._nothing()
-        self.work = self._work()
-        for page in (self.before, self.work):
-            self.whole.addWidget(page)
+        self.whole.addWidget(self.before)
+        self.work: QWidget | None = None
+        """Made when a machine comes: until then it would only make the window wait."""
+        self.seed_pad: NumberPad | None = None
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.addWidget(self.whole)
@@ -115,8 +113,8 @@ class MachinePlace(QWidget):
         outer = QVBoxLayout(page)
         outer.addStretch(2)
         outer.addWidget(box, 0, Qt.AlignmentFlag.AlignHCenter)
-        outer.addWidget(self.seed_pad, 0, Qt.AlignmentFlag.AlignHCenter)
         outer.addStretch(3)
+        self._outer = outer
         return page
 
     def _start(self) -> None:
@@ -196,6 +194,8 @@ class MachinePlace(QWidget):
         row = QHBoxLayout()
         row.setContentsMargins(14, 0, 14, 4)
         row.setSpacing(6)
+        self.number_pad = NumberPad()
+        self.number_pad.hide()
         self.pages = QStackedWidget()
         self.buttons = QButtonGroup(self)
         self.guide, self.sizes = Guide(self.desk), SizesPanel(self.desk)
@@ -231,7 +231,7 @@ class MachinePlace(QWidget):
     @property
     def shows_strip(self) -> bool:
         """Is there room for the strip: while nothing is set up?"""
-        there = self.link.there and self.session.has_job and self._fits()
+        there = self.work is not None and self.link.there and self.session.has_job and self._fits()
         return there and self.pages.currentIndex() != PAGES.index("Set up")
 
     def choose(self, key: str) -> None:
@@ -243,7 +243,10 @@ class MachinePlace(QWidget):
     def refresh(self) -> None:
         """What there is to see as things stand."""
         there = self.link.there and self.session.has_job and self._fits()
-        self.whole.setCurrentWidget(self.work if there else self.before)
+        if there and self.work is None:
+            self.work = self._work()
+            self.whole.addWidget(self.work)
+        self.whole.setCurrentWidget(self.work if there and self.work is not None else self.before)
         self.start.setEnabled(not self.link.starting)
         self.start.setText("It comes up …" if self.link.starting else "Start the stand-in")
         if self.link.trouble:
@@ -254,7 +257,7 @@ class MachinePlace(QWidget):
             left = self.desk.open_items
             self.choose(left[0].key if left else "program")
         mode = self.desk.mode
-        if mode != self._mode:
+        if mode != self._mode and self.work is not None:
             if mode == "running" and self.pages.currentIndex() in (0, 3):
                 self.page("Sizes")
             if mode != "jogging" and self._mode != "jogging":
@@ -268,13 +271,18 @@ class MachinePlace(QWidget):
 
     def say(self, kind: str, text: str) -> None:
         """A sentence under the drawing."""
+        if self.work is None:
+            self.trouble.setText(text)
+            return
         self.words.setText(text)
         self.words.setStyleSheet(f"color: {DAY.stop if kind == 'wrong' else DAY.ink};")
 
     def _follow(self) -> None:
         """The line in work, and the strip at it."""
         status, proof = self.desk.status, self.session.proof
-        if status is None or proof is None or status.mode not in ("running", "held", "stopped") or not status.line:
+        if self.work is None or status is None or proof is None or not status.line:
+            return
+        if status.mode not in ("running", "held", "stopped"):
             return
         lines = proof.program.lines
         if status.line <= len(lines):
@@ -314,7 +322,7 @@ class MachinePlace(QWidget):
 
     def send(self) -> None:
         """The program, where a machine is connected."""
-        if self.link.there:
+        if self.link.there and self.work is not None:
             self.choose("program")
             self.desk.send()
 
@@ -332,15 +340,15 @@ class MachinePlace(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """Space starts, holds and goes on."""
-        if event is not None and event.key() == Qt.Key.Key_Space and self.link.there:
+        if event is not None and event.key() == Qt.Key.Key_Space and self.link.there and self.work is not None:
             self.bar.start_or_hold()
         elif event is not None:
             super().keyPressEvent(event)
 
     def take_focus(self) -> None:
         """The keyboard goes to what comes first."""
-        (self.pad if self.link.there else self.seed.field).setFocus()
         self.refresh()
+        (self.pad if self.link.there and self.work is not None else self.seed.field).setFocus()
 
     def make_large(self, gloves: bool) -> None:
         """With gloves a number pad comes with each field."""
@@ -350,11 +358,17 @@ class MachinePlace(QWidget):
     def _focus(self, _: QWidget | None, now: QWidget | None) -> None:
         """The number pad is there while a field has the keyboard: there is no room for it always."""
         types = self.gloves and isinstance(now, NumberField) and self.isAncestorOf(now)
-        self.number_pad.setVisible(types)
-        self.seed_pad.setVisible(types)
-        self.sizes.make_room(typing=types)
+        if self.work is not None:
+            self.number_pad.setVisible(types)
+            self.sizes.make_room(typing=types)
+        if types and self.seed_pad is None:
+            self.seed_pad = NumberPad()
+            self._outer.insertWidget(2, self.seed_pad, 0, Qt.AlignmentFlag.AlignHCenter)
+        if self.seed_pad is not None:
+            self.seed_pad.setVisible(types)
 
     def close_down(self) -> None:
         """The machine is let go of."""
         self.link.leave()
-        self.solid.close_scene()
+        if self.work is not None:
+            self.solid.close_scene()

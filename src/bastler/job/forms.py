@@ -337,6 +337,9 @@ class DialectForm(msgspec.Struct, frozen=True, kw_only=True):
     subprograms: Annotated[
         bool, choose("Subprograms", YES_NO, CYCLES, when=_calls, helps="M98 P… for repeats and hand-overs; else all in line.")
     ]
+    formulas: Annotated[
+        bool, choose("Parameters and formulas", YES_NO, CYCLES, helps="Reads #1 and [2*#1+3]. Nothing written here needs them.")
+    ]
     extended_offsets: Annotated[
         int,
         ask("More work offsets", Kind.COUNT, WORDS, least=0, most=999, when=_mill, helps="Besides G54 to G59: G54.1 P1 and on."),

@@ -17,6 +17,7 @@ import numpy as np
 
 from bastler.bounds import BLOCKS, MOVES
 from bastler.nc.control import Control
+from bastler.nc.formulas import Parameters
 from bastler.nc.rows import Piece
 from bastler.nc.state import MachineState
 from bastler.nc.trace import Event
@@ -24,7 +25,7 @@ from bastler.shapes.kinds import Bools
 
 LONGEST = 20_000
 """Rows of a stretch that is kept."""
-_PROGRAM = ("table", "lines", "controls", "manner", "known", "elsewhere", "stop")
+_PROGRAM = ("table", "lines", "formulas", "controls", "manner", "known", "elsewhere", "stop")
 _GATHERED = ("rows", "faults", "events", "findings", "gaps", "ran", "blocks", "at_row", "placed")
 LOCAL = frozenset((*_PROGRAM, *_GATHERED))
 """What a control has besides its state: the program itself, and what it gathers."""
@@ -144,7 +145,7 @@ def _room(machine: MachineState, known: _Stretch) -> bool:
 
 def _copied(value: Any) -> Any:
     """Something that a program has set, so that it changes no more."""
-    return copy.copy(value) if isinstance(value, dict | list | np.ndarray) else value
+    return copy.copy(value) if isinstance(value, dict | list | np.ndarray | Parameters) else value
 
 
 def _state_key(machine: MachineState) -> bytes:

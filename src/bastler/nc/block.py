@@ -13,15 +13,17 @@ def code_of(word: str) -> float:
     return round(float(word[1:]), 1)
 
 
+Word = tuple[str, float, int]
+"""A letter, its value, and the column from 1 on."""
+
+
 class Block:
     """The words of one line, found by letter."""
 
-    def __init__(self, table: WordTable, line: int) -> None:
+    def __init__(self, line: int, words: Sequence[Word]) -> None:
         self.line = line
-        part = slice(*table.first[line : line + 2].tolist())
-        letters = table.letter[part].tobytes().decode("latin-1")
-        self._words = list(zip(letters, table.value[part].tolist(), table.column[part].tolist(), strict=True))
-        self._letters = frozenset(letters)
+        self._words = words
+        self._letters = frozenset(letter for letter, _, _ in words)
         self._values: dict[str, float] = {}
         self._g: set[float] = set()
         self._m: set[float] = set()
@@ -34,6 +36,13 @@ class Block:
                 self._values.setdefault(letter, value)
         self._used: set[tuple[str, float] | str] = set()
         """Letters, and G and M words with their number, that something has been made of."""
+
+    @staticmethod
+    def of(table: WordTable, line: int) -> Block:
+        """The words of a line that are in its text."""
+        part = slice(*table.first[line : line + 2].tolist())
+        letters = table.letter[part].tobytes().decode("latin-1")
+        return Block(line, list(zip(letters, table.value[part].tolist(), table.column[part].tolist(), strict=True)))
 
     def has_g(self, code: float) -> bool:
         """Is this G word there? It counts as used then."""
@@ -155,7 +164,8 @@ class Block:
         for letter, value, column in self._words:
             name = codes.code_text(letter, value)
             if (letter == "G" and round(value, 1) not in known) or (letter == "M" and value not in codes.M_KNOWN | more):
-                found.append((column, f"{name} is not known here."))
+                why = codes.M_REFUSED.get(value) if letter == "M" else None
+                found.append((column, f"{name} {why}." if why else f"{name} is not known here."))
             elif letter in "ABCUVWY" and letter not in axes:
                 found.append((column, f"The machine has no {letter} axis."))
         return found

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 _GROUPS: dict[str, tuple[float, ...]] = {
     "not modal": (4, 10, 28, 30, 52, 53, 92, 92.1, 92.2, 92.3),
-    "motion": (0, 1, 2, 3, 73, 80, 81, 82, 83, 84, 85, 86, 87, 88, 89),
+    "motion": (0, 1, 2, 3, 38.2, 73, 80, 81, 82, 83, 84, 85, 86, 87, 88, 89),
     "plane": (17, 18, 19),
     "distance": (90, 91),
     "arc distance": (90.1, 91.1),
@@ -37,7 +37,10 @@ _M_GROUPS: dict[str, tuple[int, ...]] = {
 }
 M_GROUP_OF: dict[float, str] = {code: group for group, codes in _M_GROUPS.items() for code in codes}
 M_KNOWN = frozenset(M_GROUP_OF)
+M_REFUSED: dict[float, str] = {60: "exchanges pallets, which no machine card has"}
+"""M words of all machines that are known but not followed, and why."""
 REFUSED: dict[float, str] = {
+    38.2: "probes: how far that goes is known at the machine only, and nothing behind it is proved",
     30.0: "goes to a second reference point, which no machine card has",
     87.0: "bores from behind, with the spindle turned to a side: that is not read",
     88.0: "leaves the way out of the hole to the operator's hand: that is not read",

@@ -20,7 +20,7 @@ from bastler.nc.lathe import LATHE, with_catcher
 from bastler.nc.mill import MILL
 from bastler.nc.state import MachineState, Manner
 from bastler.nc.trace import Trace
-from bastler.nc.words import REASONS, split
+from bastler.nc.words import REASONS, VARIABLE, split
 from bastler.shapes.kinds import StopFlag
 
 
@@ -56,6 +56,9 @@ def _run(machine: MachineState, before: ReadBefore, *, skip_deleted: bool) -> No
     """Runs all lines in the order a control comes to them."""
     table = machine.table
     bad_lines = {int(line): (int(column), int(reason)) for line, column, reason in table.faults}
+    if machine.control.dialect.formulas:
+        machine.formulas = frozenset(line for line, (_, reason) in bad_lines.items() if reason == VARIABLE)
+        bad_lines = {line: fault for line, fault in bad_lines.items() if line not in machine.formulas}
     breaks = np.flatnonzero(~table.plain)
     line = 0
     while (line := before.come(machine, line)) < machine.lines:
@@ -71,6 +74,8 @@ def _run(machine: MachineState, before: ReadBefore, *, skip_deleted: bool) -> No
         elif skip_deleted and table.skipped[line]:
             machine.ran[line] = True
             line += 1
+        elif line in machine.formulas:
+            line = machine.run_formulas(line)
         else:
             line = machine.run_line(line)
         if over := MOVES.over(machine.rows.count) or BLOCKS.over(machine.blocks):
@@ -81,6 +86,9 @@ def _run(machine: MachineState, before: ReadBefore, *, skip_deleted: bool) -> No
     machine.at_row = machine.rows.count
     for line, (column, reason) in bad_lines.items():
         _unreadable(machine, line, column, reason)
+    for line in sorted(line for line in machine.formulas if not machine.ran[line]):
+        machine.say(line, "never-run", "The program does not come to this line: what stands here is never run.")
+        machine.ran[line] = True
 
 
 def _unreadable(machine: MachineState, line: int, column: int, reason: int) -> None:
@@ -114,7 +122,7 @@ def _never_run(machine: MachineState) -> None:
     ran = machine.ran[lines]
     for k in np.flatnonzero(~ran).tolist():
         line = int(lines[k])
-        block = Block(machine.table, line)
+        block = Block.of(machine.table, line)
         number = block.peek("O")
         if number is not None:
             text = f"Nothing calls the subprogram O{number:g}: it is not proved."

@@ -17,6 +17,7 @@ import numpy as np
 from bastler.bounds import IN_A_BLOCK, MOVES, TURNS, Bound
 from bastler.nc.block import Block
 from bastler.nc.control import Control
+from bastler.nc.formulas import REASONS, Parameters
 from bastler.nc.motion import (
     LOOSE,
     MOTION_REASONS,
@@ -45,6 +46,8 @@ RUN_ON = frozenset(
 """Stops that a program runs on with: what it then does is shown. At all others a control stands still, and so does the
 reading."""
 MOST_FINDINGS = 500
+MOTION = b"GNXYZIJKRF"
+"""Letters of lines that only move."""
 Point = tuple[float, float, float]
 
 
@@ -134,6 +137,8 @@ class MachineState:
         """Which spindle is chosen: the main one, or the second."""
         self.manner, self.known = manner, manner.known
         self.lines = len(table.plain)
+        self.formulas = frozenset[int]()
+        """Lines with parameters or formulas in them."""
         self.state = np.zeros(STATE_SIZE)
         self.state[S_MODE], self.state[S_PLANE], self.state[S_PER] = -1.0, manner.bends_in, 94.0
         self.state[S_SCALE] = 1.0
@@ -166,6 +171,7 @@ class MachineState:
         """How far the second chuck has pulled the part out of the main one: the part's zero goes with it."""
         self.placed = 0
         """The rows that are where they are on the part already."""
+        self.parameters = Parameters()
         self.cycle: dict[str, float] = {}
         self.cycle_code = 0
         self.initial_level = True
@@ -379,9 +385,34 @@ class MachineState:
 
     def run_line(self, line: int) -> int:
         """Runs one line with all its words; gives the line to go on with."""
+        return self.run_block(Block.of(self.table, line))
+
+    def run_formulas(self, line: int) -> int:
+        """Runs a line whose values are worked out now; gives the line to go on with. Nothing of it is kept for another reading."""
+        self.elsewhere = True
+        own = self.parameters
+        count, reason, column = own.evaluate(self.table.text, *self.table.bounds(line))
+        if reason:
+            self.blocks += 1
+            self.at_row, self.ran[line] = self.rows.count, True
+            self.say(line, "formula", REASONS[reason], column)
+            return line + 1
+        letters = own.letters[:count].tobytes()
+        moves = not self.by_word and not letters.strip(MOTION) and letters.count(b"G") <= 1
+        if moves and b"G" in letters:
+            moves = float(own.found[letters.index(b"G")]) in (0.0, 1.0, 2.0, 3.0)
+        if not moves or (self.control.turns and (b"Y" in letters or b"J" in letters)):
+            return self.run_block(Block(line, own.words(count)))
+        self.blocks += 1
+        self.ran[line] = True
+        self._run_motion(own.letters, own.found, np.array((0, count)), 0, 1, line)
+        return line + 1
+
+    def run_block(self, block: Block) -> int:
+        """Runs the words of a line; gives the line to go on with."""
         self.blocks += 1
         self.still_wanted()
-        block = Block(self.table, line)
+        line = block.line
         self.at_row, self.ran[line] = self.rows.count, True
         said = set()
         for column, text in block.conflicts():
@@ -410,16 +441,22 @@ class MachineState:
         if self.rows.count + (end - begin) > MOVES.most:
             end = max(begin, begin + MOVES.most - self.rows.count) + 1
             end = min(end, self.lines)
-        self.rows.room(end - begin)
         table = self.table
-        before = self.rows.count
-        self.rows.count, bad = move_lines(
-            table.letter, table.value, table.first, begin, end, self.state, self.rows.data, before, self.faults, self.loose
-        )
+        self._run_motion(table.letter, table.value, table.first, begin, end)
         self.ran[begin:end] = True
-        for line, reason in self.faults[:bad]:
+
+    def _run_motion(self, letter: Any, value: Any, first: Any, begin: int, end: int, line: int = -1) -> None:
+        """Runs motion words through the kernel; of one line by itself `line` is which it is."""
+        before = self.rows.count
+        self.rows.room(end - begin)
+        self.rows.count, bad = move_lines(
+            letter, value, first, begin, end, self.state, self.rows.data, before, self.faults, self.loose
+        )
+        if line >= 0:
+            self.rows.data[before : self.rows.count, 0] = line
+        for at, reason in self.faults[:bad]:
             code, text = MOTION_REASONS[int(reason)]
-            self.at_row = before + int(np.searchsorted(self.rows.data[before : self.rows.count, 0], line))
-            self.say(int(line), code, text)
+            self.at_row = before + int(np.searchsorted(self.rows.data[before : self.rows.count, 0], at if line < 0 else line))
+            self.say(int(at) if line < 0 else line, code, text)
         if self.manner.places is not None:
             self.manner.places(self, before)

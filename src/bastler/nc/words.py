@@ -16,7 +16,7 @@ REASONS = {
     NO_NUMBER: "A number has to follow this letter.",
     STRANGE: "This character means nothing here.",
     OPEN_COMMENT: "This comment is not closed.",
-    VARIABLE: "Variables and formulas are not read; post plain numbers.",
+    VARIABLE: "This control knows no parameters and no formulas: its card says so.",
     LONE_SIGN: "A letter has to stand before a number.",
     TOO_LARGE: "No machine takes a number this large, or with so many digits.",
 }
@@ -35,6 +35,17 @@ class WordTable:
     plain: NDArray[np.bool_]
     skipped: NDArray[np.bool_]
     faults: NDArray[np.int32]
+    text: NDArray[np.uint8]
+    """The text itself, which lines with formulas are read from."""
+
+    def bounds(self, line: int) -> tuple[int, int]:
+        """Where a line begins and ends in the text."""
+        if self._ends is None:
+            object.__setattr__(self, "_ends", np.flatnonzero(self.text == 10))
+        ends: Any = self._ends
+        return int(ends[line - 1]) + 1 if line else 0, int(ends[line])
+
+    _ends: Any = None
 
 
 def split(text: str) -> WordTable:
@@ -47,7 +58,7 @@ def split(text: str) -> WordTable:
     plain, skipped = np.ones(lines, np.bool_), np.zeros(lines, np.bool_)
     faults = np.empty((lines, 3), np.int32)
     count, bad = _split(data, letter, value, column, first, plain, skipped, faults)
-    return WordTable(letter[:count], value[:count], column[:count], first, plain, skipped, faults[:bad])
+    return WordTable(letter[:count], value[:count], column[:count], first, plain, skipped, faults[:bad], data)
 
 
 @kernel()

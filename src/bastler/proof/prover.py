@@ -93,7 +93,7 @@ class Prover:
         for group in plan.programs:
             if group[0].place < place:
                 for ran, own in self._read_group(plan, group, {}, stop, lambda share: None):
-                    before = self._cut(ran, own, before)
+                    before = self._cut(ran, own, before) if ran.place < place else before
         times = timetable(trace, scene.card)
         stock = self._cut(Ran(plan, place, ANY_PROGRAM, False, trace, *times, self._kept, stop), scene, before)
         if stock is None:

@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 
+from bastler.proof.effort import in_material, spent, tool_changes
 from bastler.proof.mill.milled import MillProof
 from bastler.proof.result import AnyStage
 from bastler.proof.turn.compare import sizes as measured
@@ -48,15 +49,19 @@ def report(proof: Any) -> dict[str, Any]:
 
 
 def report_whole(proof: JobProof) -> dict[str, Any]:
-    """The same of a whole job: of one with several holdings what is said of each, under `holdings`."""
+    """The same of a whole job: of one with several holdings what is said of each, under `holdings`. And how its programs spend
+    their time: the share of the feed time in which something is cut, what facing runs past the edge left out, and how often a tool
+    comes."""
     each: Any = [report(one) for one in proof.holdings]
+    effort = {"feed_in_material": round(in_material(spent(proof)), 4), "tool_changes": tool_changes(proof)}
     if len(each) == 1:
-        return dict(each[0])
+        return {**each[0], **effort}
     return {
         "proved": proof.proved,
         "unit": proof.plan.job.unit,
         "verdict": proof.verdict,
         "time_s": round(proof.total, 3),
+        **effort,
         "holdings": [{"holding": h.holding.title, **one} for h, one in zip(proof.plan.holdings, each, strict=True)],
     }
 
