@@ -20,7 +20,8 @@ class Dialect(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
     `cycles` are the canned cycles it knows; others are written long-hand. `helical` arcs move the third axis along, else
     short chords are written; `subprograms` are called with M98 P, else what repeats, and a hand-over, is written out; there are
     `extended_offsets` besides G54 to G59, called with G54.1 P; it knows parameters and
-    `formulas` (`#1`, `[…]`). `dwell_unit` and `peck_unit` are what P and Q count in ("increment": 0.001 mm or 0.0001 inch). `point` writes whole numbers with their decimal point, as
+    `formulas` (`#1`, `[…]`). `dwell_unit` and `peck_unit` are what P and Q count in ("increment": 0.001 mm or 0.0001 inch).
+    `point` writes whole numbers with their decimal point, as
     older controls need.
 
     For turning: `diameter_x` writes X as a diameter; `feed_codes` are feed per minute and per turn, `speed_cap` holds the speed

@@ -25,7 +25,7 @@ from bastler.shapes.kinds import Bools
 
 LONGEST = 20_000
 """Rows of a stretch that is kept."""
-_PROGRAM = ("table", "lines", "formulas", "controls", "manner", "known", "elsewhere", "stop")
+_PROGRAM = ("table", "lines", "is_formula", "controls", "manner", "known", "elsewhere", "stop")
 _GATHERED = ("rows", "faults", "events", "findings", "gaps", "ran", "blocks", "at_row", "placed")
 LOCAL = frozenset((*_PROGRAM, *_GATHERED))
 """What a control has besides its state: the program itself, and what it gathers."""

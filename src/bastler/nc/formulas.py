@@ -13,6 +13,7 @@ from typing import Any
 
 import numpy as np
 
+from bastler.nc.motion import move_lines
 from bastler.nc.words import LARGEST, MOST_DIGITS
 from bastler.shapes.compiling import kernel
 
@@ -54,8 +55,8 @@ class Parameters:
     def __init__(self) -> None:
         self.values = np.zeros(COUNT)
         self.known = np.zeros(COUNT, np.bool_)
-        self.letters = np.zeros(MOST_WORDS, np.uint8)
-        self.found = np.zeros(MOST_WORDS)
+        self._letters = np.zeros(MOST_WORDS, np.uint8)
+        self._found = np.zeros(MOST_WORDS)
         self._columns = np.zeros(MOST_WORDS, np.int32)
         self._sets, self._to = np.zeros(MOST_WORDS, np.int32), np.zeros(MOST_WORDS)
 
@@ -70,17 +71,64 @@ class Parameters:
         return f"Parameters({dict(zip(at.tolist(), self.values[at].tolist(), strict=True))})"
 
     def evaluate(self, data: Any, begin: int, end: int) -> tuple[int, int, int]:
-        """Works out a line, bytes `begin` to before `end` of a text (n,): the number of its words, which are then in `letters`
-        and `found`, and what is wrong with it: a reason and its column from 1; 0 where nothing is. What it sets is set then."""
-        count, reason, column = _evaluate(
-            data, begin, end, self.values, self.known, self.letters, self.found, self._columns, self._sets, self._to
-        )
+        """Works out a line, bytes `begin` to before `end` of a text (n,): the number of its words, and what is wrong with it: a
+        reason and its column from 1; 0 where nothing is. What it sets is set then."""
+        count, reason, column = _evaluate(data, begin, end, *self.arrays)
         return int(count), int(reason), int(column)
+
+    @property
+    def arrays(self) -> tuple[Any, ...]:
+        """What kernels work on: values and which are known, then room for the words and settings of a line."""
+        return (self.values, self.known, self._letters, self._found, self._columns, self._sets, self._to)
 
     def words(self, count: int) -> list[tuple[str, float, int]]:
         """The words of the line that was worked out last: letter, value, column."""
-        letters = self.letters[:count].tobytes().decode("latin-1")
-        return list(zip(letters, self.found[:count].tolist(), self._columns[:count].tolist(), strict=True))
+        letters = self._letters[:count].tobytes().decode("latin-1")
+        return list(zip(letters, self._found[:count].tolist(), self._columns[:count].tolist(), strict=True))
+
+
+GOES_ON, WRONG, BY_WORD = range(3)
+
+
+@kernel()
+def run(
+    data: Any, ends: Any, formula: Any, begin: int, end: int, turns: bool, by_word: bool, parameters: Any, state: Any, rows: Any,
+    count: int, faults: Any, loose: float,
+) -> tuple[int, int, int, int, int, int]:  # fmt: skip
+    """Runs lines `begin` to before `end` that are all of formulas (`formula`, (lines,)) as long as they only move or set. Gives
+    the line that it came to, the new row count, the number of faults of moves, and why it stopped: GOES_ON at the end or where no
+    formula stands, WRONG with a reason and a column, BY_WORD with the number of words of a line that is to be run by them. `ends`
+    are where lines end in the text; `by_word`: every line with words is of that kind; `parameters` the arrays of `Parameters`."""
+    values, known, letters, found, columns, sets, to = parameters
+    first, bad = np.zeros(2, np.int64), 0
+    for line in range(begin, end):
+        if not formula[line]:
+            return line, count, bad, GOES_ON, 0, 0
+        at = ends[line - 1] + 1 if line > 0 else 0
+        words, reason, column = _evaluate(data, at, ends[line], values, known, letters, found, columns, sets, to)
+        if reason:
+            return line, count, bad, WRONG, reason, column
+        codes, moves = 0, words == 0 or not by_word
+        for k in range(words):
+            c = letters[k]
+            if c == 71:
+                codes += 1
+                moves = moves and codes == 1 and (found[k] == 0.0 or found[k] == 1.0 or found[k] == 2.0 or found[k] == 3.0)
+            elif c not in (78, 88, 89, 90, 73, 74, 75, 82, 70) or (turns and c in (89, 74)):
+                moves = False
+        if not moves:
+            return line, count, bad, BY_WORD, words, 0
+        first[1] = words
+        before = count
+        count, wrong = move_lines(letters, found, first, 0, 1, state, rows, count, faults[bad:], loose)
+        if count > before:
+            rows[before, 0] = line
+        if wrong:
+            faults[bad, 0] = line
+            bad += 1
+            if bad >= len(faults) - 1:
+                return line + 1, count, bad, GOES_ON, 0, 0
+    return end, count, bad, GOES_ON, 0, 0
 
 
 @kernel()

@@ -57,8 +57,10 @@ def _run(machine: MachineState, before: ReadBefore, *, skip_deleted: bool) -> No
     table = machine.table
     bad_lines = {int(line): (int(column), int(reason)) for line, column, reason in table.faults}
     if machine.control.dialect.formulas:
-        machine.formulas = frozenset(line for line, (_, reason) in bad_lines.items() if reason == VARIABLE)
-        bad_lines = {line: fault for line, fault in bad_lines.items() if line not in machine.formulas}
+        machine.is_formula[table.faults[table.faults[:, 2] == VARIABLE, 0]] = True
+        bad_lines = {line: fault for line, fault in bad_lines.items() if fault[1] != VARIABLE}
+        if skip_deleted:
+            machine.is_formula &= ~table.skipped
     breaks = np.flatnonzero(~table.plain)
     line = 0
     while (line := before.come(machine, line)) < machine.lines:
@@ -74,7 +76,7 @@ def _run(machine: MachineState, before: ReadBefore, *, skip_deleted: bool) -> No
         elif skip_deleted and table.skipped[line]:
             machine.ran[line] = True
             line += 1
-        elif line in machine.formulas:
+        elif machine.is_formula[line]:
             line = machine.run_formulas(line)
         else:
             line = machine.run_line(line)
@@ -86,7 +88,7 @@ def _run(machine: MachineState, before: ReadBefore, *, skip_deleted: bool) -> No
     machine.at_row = machine.rows.count
     for line, (column, reason) in bad_lines.items():
         _unreadable(machine, line, column, reason)
-    for line in sorted(line for line in machine.formulas if not machine.ran[line]):
+    for line in np.flatnonzero(machine.is_formula & ~machine.ran).tolist():
         machine.say(line, "never-run", "The program does not come to this line: what stands here is never run.")
         machine.ran[line] = True
 

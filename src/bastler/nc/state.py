@@ -15,9 +15,10 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from bastler.bounds import IN_A_BLOCK, MOVES, TURNS, Bound
+from bastler.nc import formulas
 from bastler.nc.block import Block
 from bastler.nc.control import Control
-from bastler.nc.formulas import REASONS, Parameters
+from bastler.nc.formulas import Parameters
 from bastler.nc.motion import (
     LOOSE,
     MOTION_REASONS,
@@ -46,8 +47,8 @@ RUN_ON = frozenset(
 """Stops that a program runs on with: what it then does is shown. At all others a control stands still, and so does the
 reading."""
 MOST_FINDINGS = 500
-MOTION = b"GNXYZIJKRF"
-"""Letters of lines that only move."""
+STRETCH = 20_000
+"""So many lines of formulas are run in one go."""
 Point = tuple[float, float, float]
 
 
@@ -137,7 +138,7 @@ class MachineState:
         """Which spindle is chosen: the main one, or the second."""
         self.manner, self.known = manner, manner.known
         self.lines = len(table.plain)
-        self.formulas = frozenset[int]()
+        self.is_formula = np.zeros(self.lines, np.bool_)
         """Lines with parameters or formulas in them."""
         self.state = np.zeros(STATE_SIZE)
         self.state[S_MODE], self.state[S_PLANE], self.state[S_PER] = -1.0, manner.bends_in, 94.0
@@ -388,25 +389,29 @@ class MachineState:
         return self.run_block(Block.of(self.table, line))
 
     def run_formulas(self, line: int) -> int:
-        """Runs a line whose values are worked out now; gives the line to go on with. Nothing of it is kept for another reading."""
-        self.elsewhere = True
-        own = self.parameters
-        count, reason, column = own.evaluate(self.table.text, *self.table.bounds(line))
-        if reason:
-            self.blocks += 1
-            self.at_row, self.ran[line] = self.rows.count, True
-            self.say(line, "formula", REASONS[reason], column)
-            return line + 1
-        letters = own.letters[:count].tobytes()
-        moves = not self.by_word and not letters.strip(MOTION) and letters.count(b"G") <= 1
-        if moves and b"G" in letters:
-            moves = float(own.found[letters.index(b"G")]) in (0.0, 1.0, 2.0, 3.0)
-        if not moves or (self.control.turns and (b"Y" in letters or b"J" in letters)):
-            return self.run_block(Block(line, own.words(count)))
+        """Runs lines whose values are worked out now, as many as there are one after the other; gives the line to go on with.
+        Nothing of them is kept for another reading."""
+        self.elsewhere, own, table = True, self.parameters, self.table
+        end = line + 1 if self.by_word else min(self.lines, line + STRETCH, line + MOVES.most + 1 - self.rows.count)
+        self.still_wanted()
+        self.rows.room(end - line)
+        before = self.rows.count
+        come, self.rows.count, bad, why, what, column = formulas.run(
+            table.text, table.ends, self.is_formula, line, max(end, line + 1), self.control.turns, self.by_word, own.arrays,
+            self.state, self.rows.data, before, self.faults, self.loose,
+        )  # fmt: skip
+        self.ran[line:come] = True
+        self._say_faults(before, bad)
+        if self.manner.places is not None:
+            self.manner.places(self, before)
         self.blocks += 1
-        self.ran[line] = True
-        self._run_motion(own.letters, own.found, np.array((0, count)), 0, 1, line)
-        return line + 1
+        if why == formulas.WRONG:
+            self.at_row, self.ran[come] = self.rows.count, True
+            self.say(come, "formula", formulas.REASONS[what], column)
+            return int(come) + 1
+        if why == formulas.BY_WORD:
+            return self.run_block(Block(int(come), own.words(what)))
+        return int(come)
 
     def run_block(self, block: Block) -> int:
         """Runs the words of a line; gives the line to go on with."""
@@ -441,22 +446,20 @@ class MachineState:
         if self.rows.count + (end - begin) > MOVES.most:
             end = max(begin, begin + MOVES.most - self.rows.count) + 1
             end = min(end, self.lines)
-        table = self.table
-        self._run_motion(table.letter, table.value, table.first, begin, end)
-        self.ran[begin:end] = True
-
-    def _run_motion(self, letter: Any, value: Any, first: Any, begin: int, end: int, line: int = -1) -> None:
-        """Runs motion words through the kernel; of one line by itself `line` is which it is."""
-        before = self.rows.count
         self.rows.room(end - begin)
+        table = self.table
+        before = self.rows.count
         self.rows.count, bad = move_lines(
-            letter, value, first, begin, end, self.state, self.rows.data, before, self.faults, self.loose
+            table.letter, table.value, table.first, begin, end, self.state, self.rows.data, before, self.faults, self.loose
         )
-        if line >= 0:
-            self.rows.data[before : self.rows.count, 0] = line
-        for at, reason in self.faults[:bad]:
-            code, text = MOTION_REASONS[int(reason)]
-            self.at_row = before + int(np.searchsorted(self.rows.data[before : self.rows.count, 0], at if line < 0 else line))
-            self.say(int(at) if line < 0 else line, code, text)
+        self.ran[begin:end] = True
+        self._say_faults(before, bad)
         if self.manner.places is not None:
             self.manner.places(self, before)
+
+    def _say_faults(self, before: int, bad: int) -> None:
+        """What is wrong with moves in rows from `before` on."""
+        for line, reason in self.faults[:bad]:
+            code, text = MOTION_REASONS[int(reason)]
+            self.at_row = before + int(np.searchsorted(self.rows.data[before : self.rows.count, 0], line))
+            self.say(int(line), code, text)

@@ -112,7 +112,7 @@ def _thread(run: MachineState, block: Block, words: dict[str, float], kept: dict
 
 def _only_outline(run: MachineState, line: int, *, finishes: bool) -> None:
     """Says what of a line of an outline is not followed: tools and M words, and in finishing speeds of its own."""
-    if line in run.formulas:
+    if run.is_formula[line]:
         run.say(line, "cycle-lines", "A formula in the outline of a cycle is not followed.")
     block = Block.of(run.table, line)
     for letter in "TM" + ("S" if finishes else ""):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 from dataclasses import dataclass
 from typing import Any
 
@@ -38,14 +39,10 @@ class WordTable:
     text: NDArray[np.uint8]
     """The text itself, which lines with formulas are read from."""
 
-    def bounds(self, line: int) -> tuple[int, int]:
-        """Where a line begins and ends in the text."""
-        if self._ends is None:
-            object.__setattr__(self, "_ends", np.flatnonzero(self.text == 10))
-        ends: Any = self._ends
-        return int(ends[line - 1]) + 1 if line else 0, int(ends[line])
-
-    _ends: Any = None
+    @functools.cached_property
+    def ends(self) -> NDArray[np.int64]:
+        """Where each line ends in the text (lines,)."""
+        return np.flatnonzero(self.text == 10)
 
 
 def split(text: str) -> WordTable:

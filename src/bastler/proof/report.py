@@ -50,8 +50,8 @@ def report(proof: Any) -> dict[str, Any]:
 
 def report_whole(proof: JobProof) -> dict[str, Any]:
     """The same of a whole job: of one with several holdings what is said of each, under `holdings`. And how its programs spend
-    their time: the share of the feed time in which something is cut, what facing runs past the edge left out, and how often a tool
-    comes."""
+    their time: the share of the feed time in which something is cut, what facing runs past the edge left out, and how often a
+    tool comes."""
     each: Any = [report(one) for one in proof.holdings]
     effort = {"feed_in_material": round(in_material(spent(proof)), 4), "tool_changes": tool_changes(proof)}
     if len(each) == 1:
