@@ -182,7 +182,7 @@ def _prove(options: argparse.Namespace) -> int:
     with _progress() as told:
         proof = prove_whole(plan(job), texts, told=told)
     if options.json:
-        print(json.dumps(report_whole(proof), indent=1, ensure_ascii=False))
+        print(json.dumps(report_whole(proof, effort=True), indent=1, ensure_ascii=False))
     else:
         for held, one in enumerate(proof.holdings, 1):
             of = f" of holding {held}" if len(proof.holdings) > 1 else ""

@@ -23,6 +23,8 @@ HELIX_SHARE = 0.45
 """Radius of the entry helix as a share of the tool's diameter: under one half, so that no core is left standing."""
 LEAST_HELIX = 0.1
 """A helix with less than this share of the diameter as its radius is not worth the name."""
+NEAR_SHARE = 0.1
+"""So much of the way that rapids keep off is left when an entry begins: down to there the tool goes through air, in feed."""
 SHORTEST_RAMP = 0.5
 """The shortest ring, in diameters, that a ramp goes along."""
 
@@ -73,7 +75,7 @@ def clear_area(path: Path, rings: Rings, *, top: float, level: float, how: Manne
     """One level: every patch from the inside out. `top` is the surface that the entry starts from."""
     for patch, ring, done in in_order(rings.patches):
         if not done:
-            if enter(path, rings, patch, top, level, how) in ("helix", "hole"):
+            if enter(path, rings, patch, top, level, how, home=bool(how.core)) in ("helix", "hole"):
                 for end in how.core:
                     path.cut(how.feeds.cut, *end)
         else:
@@ -96,7 +98,7 @@ def reach(path: Path, rings: Rings, ring: Loop, done: Sequence[Loop], level: flo
     _, _, q = min(ways, key=lambda way: (way[1], way[0]))
     path.go(z=how.over).go(*q)
     sink(path, level + how.clear, how)
-    path.cut(how.feeds.plunge, z=level)
+    path.cut(how.feeds.cut, z=level)  # it is open there
 
 
 def sink(path: Path, z: float, how: Manner, *, room: float = 0.0) -> None:
@@ -146,10 +148,12 @@ def entry_of(rings: Rings, patch: Clearing, how: Manner) -> Entry:
     return "plunge"
 
 
-def enter(path: Path, rings: Rings, patch: Clearing, top: float, level: float, how: Manner) -> Entry:
-    """From above the surface down to the level, in a patch where nothing is cut yet; the way in that it was."""
+def enter(path: Path, rings: Rings, patch: Clearing, top: float, level: float, how: Manner, *, home: bool = True) -> Entry:
+    """From above the surface down to the level, in a patch where nothing is cut yet; the way in that it was. Behind a helix the
+    tool goes `home` to its middle, or stays on it."""
     path.go(z=how.over)
     entry = entry_of(rings, patch, how)
+    near = top + NEAR_SHARE * how.clear
     if entry == "hole" and how.hole:
         x, y, wide = how.hole
         path.go(x, y)
@@ -160,12 +164,13 @@ def enter(path: Path, rings: Rings, patch: Clearing, top: float, level: float, h
         at, r = helix_place(rings, patch, how.diameter)
         path.go(*at)
         sink(path, top + how.clear, how, room=_room(rings, at))
-        helix_down(path, at, r, top + how.clear, level, how)
+        helix_down(path, at, r, near, level, how, home=home)
         return entry
     ring = way_round(patch.rings[0], climb=how.climb)
     ring = begun_at(ring, nearest_on(ring, (path.x, path.y)))
     path.go(*ring[0].start)
     sink(path, top + how.clear, how, room=_room(rings, ring[0].start))
+    path.cut(how.feeds.cut, z=near)
     if entry == "ramp":
         ramp_along(path, ring, level, how.slope, how.feeds.plunge)
     else:
@@ -178,16 +183,18 @@ def _room(rings: Rings, at: Point) -> float:
     return float(distances(np.array([at]), rings.walls)[0]) if len(rings.walls) else 0.0
 
 
-def helix_down(path: Path, centre: Point, r: float, top: float, level: float, how: Manner) -> None:
-    """From its middle down a helix to a level, once round there, and back to the middle."""
+def helix_down(path: Path, centre: Point, r: float, top: float, level: float, how: Manner, *, home: bool = True) -> None:
+    """From its middle out to where it begins at a height, down a helix to a level, once round there, and `home` to the
+    middle."""
     start = (centre[0] + r, centre[1])
-    path.cut(how.feeds.cut, *start)
+    path.cut(how.feeds.cut, *start, z=top)
     turns = max(1, math.ceil((top - level) / (2 * math.pi * r * how.slope) - 1e-9))
     for k in range(1, turns + 1):
         depth = level if k == turns else top + (level - top) * k / turns
         path.bow(how.feeds.plunge, start, centre, ccw=how.climb, z=depth)
     path.bow(how.feeds.cut, start, centre, ccw=how.climb)
-    path.cut(how.feeds.cut, *centre)
+    if home:
+        path.cut(how.feeds.cut, *centre)
 
 
 def ramp_along(
@@ -223,7 +230,7 @@ def clear_about(path: Path, about: AboutRings, *, top: float, level: float, how:
         path.go(z=how.over)
         if not run.closed:
             path.go(*chain[0].start).go(z=level + how.clear)
-            path.cut(how.feeds.plunge, z=level)
+            path.cut(how.feeds.cut, z=level)  # beside the stock, or where the run before has been
         else:
             chain = _from_outside(path, about, chain, outside, top, level, how)
         follow(path, chain, how.feeds.cut)
@@ -243,6 +250,6 @@ def _from_outside(
     _, at, q = min(ways)
     path.go(*q)
     sink(path, level + how.clear, how)
-    path.cut(how.feeds.plunge, z=level)
+    path.cut(how.feeds.cut, z=level)
     path.cut(how.feeds.cut, *at[1])
     return begun_at(chain, at)

@@ -18,7 +18,7 @@ from bastler.steps import Stage
 
 FEWEST_MOVES = 10
 """Stages with fewer moves are no shorter as a subprogram."""
-CHORD = 0.002
+CHORD = 0.01
 """How far, in mm, a chord may leave an arc that the control cannot do, as older ones cannot do a helix."""
 
 

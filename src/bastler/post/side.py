@@ -11,7 +11,7 @@ from bastler.post.arcs import along_bow
 from bastler.post.driven import DrivenVoice
 from bastler.steps import Stage
 
-CHORD = 0.002
+CHORD = 0.01
 """How far, in mm, a chord may leave a helix that the control cannot do."""
 
 

@@ -48,20 +48,22 @@ def report(proof: Any) -> dict[str, Any]:
     }
 
 
-def report_whole(proof: JobProof) -> dict[str, Any]:
-    """The same of a whole job: of one with several holdings what is said of each, under `holdings`. And how its programs spend
-    their time: the share of the feed time in which something is cut, what facing runs past the edge left out, and how often a
-    tool comes."""
+def report_whole(proof: JobProof, *, effort: bool = False) -> dict[str, Any]:
+    """The same of a whole job: of one with several holdings what is said of each, under `holdings`. With `effort` also
+    how its programs spend their time, which takes as long again: the share of the feed time in which something is cut, what
+    facing runs past the edge left out; and how often a tool comes."""
     each: Any = [report(one) for one in proof.holdings]
-    effort = {"feed_in_material": round(in_material(spent(proof)), 4), "tool_changes": tool_changes(proof)}
+    spends: dict[str, Any] = {}
+    if effort:
+        spends = {"feed_in_material": round(in_material(spent(proof)), 4), "tool_changes": tool_changes(proof)}
     if len(each) == 1:
-        return {**each[0], **effort}
+        return {**each[0], **spends}
     return {
         "proved": proof.proved,
         "unit": proof.plan.job.unit,
         "verdict": proof.verdict,
         "time_s": round(proof.total, 3),
-        **effort,
+        **spends,
         "holdings": [{"holding": h.holding.title, **one} for h, one in zip(proof.plan.holdings, each, strict=True)],
     }
 

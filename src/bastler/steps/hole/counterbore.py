@@ -7,7 +7,7 @@ from typing import Annotated, ClassVar
 
 from bastler.ask import Answers, Trouble, ask
 from bastler.motion import Path
-from bastler.motion.areas import HELIX_SHARE, Feeds, Manner, helix_down
+from bastler.motion.areas import HELIX_SHARE, NEAR_SHARE, Feeds, Manner, helix_down
 from bastler.motion.spiral import spiral_out
 from bastler.shapes import Flat, Removal, disc
 from bastler.steps.base import Arrival, Dim, Given, Sketch, Spin, Stage, step
@@ -113,7 +113,7 @@ class Counterbore(PatternedStep, frozen=True, kw_only=True, tag="counterbore"):
         for k in range(1, count + 1):
             level = given(self.top) - self.depth * k / count
             path.go(*at).go(z=top + how.clear)
-            helix_down(path, at, inner, top + how.clear, level, how)
+            helix_down(path, at, inner, top + NEAR_SHARE * how.clear, level, how, home=room <= inner)
             if room > inner:
                 spiral_out(path, at, inner, room, STEPOVER * tool.diameter, how.feeds.cut, ccw=True)
                 path.cut(how.feeds.cut, *at)

@@ -67,7 +67,7 @@ class RoundPocket(LoopedStep, frozen=True, kw_only=True, tag="round-pocket"):
         if self.bite == "even" or inner is None or entry_of(rings, inner, how) != "helix":
             super().clear(path, rings, area, top=top, level=level, how=how)
             return
-        enter(path, rings, inner, top, level, how)
+        enter(path, rings, inner, top, level, how, home=False)
         centre, room = (self.x, self.y), self.diameter / 2 - rings.patches[0].depth
         open_already = inner.helix[1] if inner.helix else 0.0
         spiral_out(path, centre, min(open_already, room), room, rings.stepover, how.feeds.cut, ccw=how.climb)

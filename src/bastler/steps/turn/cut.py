@@ -13,6 +13,8 @@ import msgspec
 from bastler.ask import Answers, Trouble, ask, choose, pick
 from bastler.cutting import Advice, cutting_speed, specific_force, speed_advice, spindle_speed, turning_power
 from bastler.motion.moves import TurnPath
+from bastler.motion.turning import Pencil
+from bastler.shapes import Line, Segment
 from bastler.shapes.kinds import Region
 from bastler.steps.base import Spin, Stage, Step
 from bastler.steps.cut import TOOL, allowed_power, given, known_speed, number, speed_scale, tool_trouble
@@ -24,6 +26,29 @@ NOSE_FEED = 0.4
 """Roughing feed proposed, as a share of the nose radius: under one half, where a nose still carries it."""
 SPEED_SHARE = 0.85
 """Of the middle of the material's range, for turning without a break."""
+
+
+NEAR_SHARE = 0.1
+"""So much of the way that rapids keep off is left where a cut begins: down to there the tool feeds through air."""
+THROUGH_AIR, FASTEST_MM = 4.0, 0.5
+"""So many times its feed a tool goes through air, and no more than that a turn."""
+
+
+def near(ctx: TurnedContext) -> float:
+    """How far off the stock, as it is just then, a cut begins."""
+    return NEAR_SHARE * ctx.clear
+
+
+def through_air(feed: float, ctx: TurnedContext) -> float:
+    """The feed a turn from where rapids end to where a cut begins."""
+    return max(feed, min(THROUGH_AIR * feed, ctx.mm(FASTEST_MM)))
+
+
+def come_down(pencil: Pencil, ctx: TurnedContext, first: Segment, v: float, feed: float) -> None:
+    """Along the first piece of a way, where that comes straight down through air, to a height of the view."""
+    if isinstance(first, Line) and first.start[1] > v > first.end[1]:
+        share = (first.start[1] - v) / (first.start[1] - first.end[1])
+        pencil.cut(through_air(feed, ctx), first.start[0] + share * (first.end[0] - first.start[0]), v)
 
 
 def _tool(s: Answers, ctx: TurnedContext) -> str | None:

@@ -24,7 +24,18 @@ from bastler.shapes.kinds import Region
 from bastler.steps.base import TURNED, Arrival, Dim, Given, Stage, TurnSketch, replaced, step
 from bastler.steps.cut import TOOL, given, number
 from bastler.steps.turn.context import TurnedContext
-from bastler.steps.turn.cut import TurningStep, bore_way, home_inside, home_outside, insert_trouble, speed_says, start
+from bastler.steps.turn.cut import (
+    TurningStep,
+    bore_way,
+    come_down,
+    home_inside,
+    home_outside,
+    insert_trouble,
+    near,
+    speed_says,
+    start,
+    through_air,
+)  # fmt: skip
 from bastler.steps.turn.finishing import between
 from bastler.tools import TurnTool
 from bastler.units import Kind
@@ -292,6 +303,7 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         feed = given(self.f)
         pencil.go(u=u).go(v=free)
         at = free - ctx.clear
+        pencil.cut(through_air(feed, ctx), v=at + near(ctx))
         if _pecks(self):
             while at - given(self.peck) > v + 1e-9:
                 at -= given(self.peck)
@@ -376,6 +388,7 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
                 path.do(OtherEdge(True))
             pencil.go(v=free).go(u=run[0].start[0])
             pencil.go(v=min(pencil.at[1], run[0].start[1]))
+            come_down(pencil, ctx, run[0], free - ctx.clear + near(ctx), given(self.f))
             pencil.follow(given(self.f), run)
             pencil.go(v=free)
             if second:

@@ -14,7 +14,7 @@ from bastler.shapes.united import united
 from bastler.steps.base import TURNED, Arrival, Dim, Given, Stage, TurnSketch, replaced, step
 from bastler.steps.cut import TOOL, given, number
 from bastler.steps.turn.context import TurnedContext
-from bastler.steps.turn.cut import TurningStep, home_outside, insert_trouble, speed_says, start
+from bastler.steps.turn.cut import TurningStep, home_outside, insert_trouble, near, speed_says, start, through_air
 from bastler.tools import TurnTool
 from bastler.units import Kind
 
@@ -125,8 +125,10 @@ class PartOff(TurningStep, frozen=True, kw_only=True, tag="part-off"):
         self._take_lip(path, ctx, tool, point, top)
         path.go(z=point).go(r=top)
         if self.edge_break > 0:
-            self._edge(path, tool, point, outer, top, feed)
+            self._edge(path, ctx, tool, point, outer, top)
         slow, end = given(self.slow_d) / 2, self.inner(ctx, tool)
+        if max(slow, end) < top - ctx.clear + near(ctx) < path.r:
+            path.cut(through_air(feed, ctx), r=top - ctx.clear + near(ctx))
         if end < slow < path.r:
             path.cut(feed, r=slow)
         path.cut(given(self.slow_f), r=end)
@@ -140,16 +142,19 @@ class PartOff(TurningStep, frozen=True, kw_only=True, tag="part-off"):
         lip = lip + tool.corner_radius if lip > 0 else 0.0  # the blade's own corner stays off what is finished
         while lip > 0:
             path.go(z=point + lip).go(r=top)
+            path.cut(through_air(given(self.f), ctx), r=max(top - ctx.clear + near(ctx), low))
             path.cut(given(self.f), r=low)
             path.go(r=top)
             lip -= tool.width - 2 * tool.corner_radius
 
-    def _edge(self, path: TurnPath, tool: TurnTool, point: float, outer: float, top: float, feed: float) -> None:
+    def _edge(self, path: TurnPath, ctx: TurnedContext, tool: TurnTool, point: float, outer: float, top: float) -> None:
         """Into the groove first, back out, then down along 45° with the right corner's nose just touching the break."""
         corner = tool.corner_radius * (1.0 - math.sqrt(0.5))
-        low = outer - self.edge_break - 2 * corner
+        low, feed, begin = outer - self.edge_break - 2 * corner, given(self.f), top - ctx.clear + near(ctx)
+        path.cut(through_air(feed, ctx), r=begin)
         path.cut(feed, r=low)
         path.go(r=top).go(z=point + top - low)
+        path.cut(through_air(feed, ctx), r=begin, z=point + begin - low)
         path.cut(feed, r=low, z=point)
 
     def removes(self, ctx: TurnedContext) -> list[Region]:

@@ -130,7 +130,9 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
     def _along(self, path: TurnPath, ctx: TurnedContext, tool: TurnTool) -> None:
         """Once along what the allowance leaves."""
         chain = reached(self._allowed(ctx, tool), tool)
-        follow_outline(path, ctx, tool, chain, given(self.f), self.free(ctx), square=self.square(ctx, tool, chain))
+        square = self.square(ctx, tool, chain)
+        stock = view_of(tool).region(ctx.stock)
+        follow_outline(path, ctx, tool, chain, given(self.f), self.free(ctx), square=square, stock=stock)
 
     def removes(self, ctx: TurnedContext) -> list[Region]:
         tool = ctx.turn_tool(self.tool)
@@ -158,13 +160,23 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
 
 
 def follow_outline(
-    path: TurnPath, ctx: TurnedContext, tool: TurnTool, chain: Any, feed: float, free: float, *, square: bool
+    path: TurnPath,
+    ctx: TurnedContext,
+    tool: TurnTool,
+    chain: Any,
+    feed: float,
+    free: float,
+    *,
+    square: bool,
+    stock: Region = None,
 ) -> None:
     """Along a chain of the tool's view, the nose kept off it by its radius; over `free` (in the view) there is nothing in the
-    way; `square` as in `way_on`."""
+    way; `square` as in `way_on`. With the `stock` that there is in the view only as far as there is some."""
     view = view_of(tool)
     pencil = Pencil(path, view)
     way = way_on(chain, tool, view, ctx.clear + 2 * tool.nose, square=square)
+    while stock is not None and way and _in_air(way[-1], tool, view, stock, ctx):
+        way = way[:-1]
     if not way:
         return
     u, v = way[0].start
@@ -173,6 +185,13 @@ def follow_outline(
     pencil.follow(feed, way)
     end = pencil.at
     pencil.cut(feed, end[0] + ctx.card.pull_off, end[1] + ctx.card.pull_off)
+
+
+def _in_air(piece: Segment, tool: TurnTool, view: View, stock: Region, ctx: TurnedContext) -> bool:
+    """Does the nose come by no stock on a piece of its point's way?"""
+    cu, cv = view.to(*tool.centre)
+    places = [(u + cu, v + cv) for u, v in points_on([piece], ctx.mm(0.01))]
+    return float(shapely.distance(stock, shapely.LineString(places))) > tool.nose + ctx.mm(0.02)
 
 
 def flats(chain: Sequence[Segment], *, across: bool) -> list[float]:
