@@ -98,12 +98,12 @@ def test_entries_go_down_no_steeper_than_asked(entry: Any) -> None:
     for move in stage.moves:
         if not isinstance(move, Go | Cut | Bow):
             continue
-        if isinstance(move, Bow | Cut) and move.w < at[2] - 1e-9 and move.w < 0.0:
+        if isinstance(move, Bow | Cut) and move.w < at[2] - 1e-9 and move.w < lowest - 1e-9:  # deeper than what is open
             flat = math.dist(at[:2], (move.u, move.v))
             if isinstance(move, Bow):
                 flat = 2 * math.pi * math.dist(at[:2], (move.cu, move.cv))
             if entry != "plunge":
-                assert (min(at[2], 1.0) - move.w) / max(flat, 1e-9) <= math.tan(math.radians(4.0)) + 1e-9
+                assert (at[2] - move.w) / max(flat, 1e-9) <= math.tan(math.radians(4.0)) + 1e-9
             slow = min(slow, move.feed)
         lowest = min(lowest, move.w)
         at = (move.u, move.v, move.w)

@@ -105,7 +105,7 @@ def test_a_groove_by_the_wrong_edge_is_off_by_its_width() -> None:
     job = turned(TurnFacing(id="f"), Groove(id="g", z=-20, width=3, floor_d=52, edges="one"))
     proof, lines = by_hand(job, "T0303", "T0313")
     gouge = remark(proof, "gouge")
-    assert lines[gouge.line - 1].startswith("G1 X52")
+    assert lines[gouge.line - 1].startswith("X52")
     assert proof.comparison.greatest("gouge") == pytest.approx(3.0, abs=0.2)
     assert "left" in codes(proof)
 

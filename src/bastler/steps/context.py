@@ -110,6 +110,10 @@ class FlatContext(Context):
         """How far above a surface just cut rapids end: the holding's clearance, but no more than a millimetre or 0.04 in."""
         return min(self.clear, 1.0 if self.unit == "mm" else 0.04)
 
+    def clear_over(self, surface: float) -> float:
+        """How far above a surface rapids end: nearer to one that was cut before, and so is where it is said to be."""
+        return self.near if surface < self.stock.hi[2] - self.mm(0.01) else self.clear
+
     @property
     def go_across(self) -> float:
         """Height for going across within a step: clear of stock and jaws."""

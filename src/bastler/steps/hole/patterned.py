@@ -19,8 +19,8 @@ WHERE, HOLE = "Where", "Hole"
 
 
 def clearance_over(s: Answers, ctx: FlatContext) -> float:
-    """As far over a surface as the holding says."""
-    return ctx.clear
+    """As far over a surface as the holding says, nearer to one that was cut before."""
+    return ctx.clear_over(highest_under(s, ctx))
 
 
 def highest_under(s: Answers, ctx: FlatContext) -> float:

@@ -11,6 +11,7 @@ import shapely
 from bastler.ask import Answers, Trouble, ask, choose, is_, isnt, pick
 from bastler.bounds import SIGNS
 from bastler.motion import Path
+from bastler.motion.areas import NEAR_SHARE
 from bastler.shapes import Frame, Furrow, Line, Removal
 from bastler.shapes.lettering import Chain, lacking, on_arc, straight, width_of
 from bastler.steps.base import Arrival, Dim, Given, Sketch, Spin, Stage, replaced, step
@@ -169,12 +170,13 @@ class Engraving(CuttingStep, frozen=True, kw_only=True, tag="engraving"):
         feed, n = given(self.vf), given(self.n)
         down = plunge_feed(tool, ctx, feed, n)
         start = (*strokes[0][0].start, ctx.safe) if strokes else (self.x, self.y, ctx.safe)
+        clear = top + ctx.clear_over(top)
         path = Path(*start)
         for k, chain in enumerate(strokes):
             begin = chain[0].start
             if k == 0 or math.dist(begin, (path.x, path.y)) > ctx.mm(1e-6):
-                path.go(z=max(ctx.go_across, top + ctx.clear) if k == 0 else top + ctx.clear).go(*begin).go(z=top + ctx.clear)
-                path.cut(down, z=floor)
+                path.go(z=max(ctx.go_across, clear) if k == 0 else clear).go(*begin).go(z=clear)
+                path.cut(feed, z=top + NEAR_SHARE * (clear - top)).cut(down, z=floor)
             for segment in chain:
                 if isinstance(segment, Line):
                     path.cut(feed, *segment.end)
@@ -182,7 +184,7 @@ class Engraving(CuttingStep, frozen=True, kw_only=True, tag="engraving"):
                     path.bow(feed, segment.end, segment.centre, ccw=segment.ccw)
             following = strokes[k + 1][0].start if k + 1 < len(strokes) else None
             if following is None or math.dist(following, (path.x, path.y)) > ctx.mm(1e-6):
-                path.go(z=top + ctx.clear)
+                path.go(z=clear)
         path.go(z=ctx.safe)
         return Stage(name="engrave", tool=tool, spin=Spin(n=n), start=start, moves=tuple(path.moves))
 
