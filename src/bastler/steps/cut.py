@@ -38,8 +38,10 @@ from bastler.units import Kind, Unit, figures, grouped, number_text, scale
 PLACE, TOOL = "On the part", "Tool and cut"
 PLACES: dict[Where, str] = {"end": "End face", "side": "Side", "round": "Round"}
 FINISH = "Finishing"
-FACE_FZ_MOST = 0.12
-"""The most feed per tooth proposed for a face mill, mm: its inserts do not grow with its diameter."""
+FACE_SIZE = 20.0
+"""A face mill is fed a tooth like an end mill of no more than that, in mm: its inserts do not grow with its diameter."""
+SPOT_SHARE = 0.5
+"""Of the feed of a drill as thick: a spot is cut by the point, which has no room for chips."""
 POWER_SHARE = 0.8
 """How much of the spindle's power a proposed cut may take."""
 BENDS = 0.01
@@ -48,6 +50,8 @@ FEET_PER_METRE = 1.0 / 0.3048
 PLUNGE_SHARE = 0.4
 """Feed straight or sloping into the material, as a share of the feed along."""
 PLUNGE_TRIES = 3
+LIP = 0.86
+"""Chip thickness at a drill's lips as a share of the feed a lip: the sine of half its tip angle."""
 
 
 def speed_scale(unit: Unit) -> float:
@@ -82,13 +86,15 @@ def advised_feed(tool: Tool, ctx: FlatContext, ae: float | None = None) -> Advic
     """The feed per tooth that is proposed, in the job's unit, and why; `ae` where the cut is known to be narrow."""
     name = {"hss": "HSS", "carbide": "carbide"}[tool.material]
     if tool.kind in ("drill", "spot-drill"):
-        base = tool.diameter * ctx.material.drill_f[tool.material] / tool.flutes
-        what = f"{ctx.material.drill_f[tool.material]:g} × D a turn for {name} in {ctx.material.name}"
+        share = SPOT_SHARE if tool.kind == "spot-drill" else 1.0
+        base = share * tool.diameter * ctx.material.drill_f[tool.material] / tool.flutes
+        what = f"{share * ctx.material.drill_f[tool.material]:g} × D a turn for {name} in {ctx.material.name}"
         return feed_advice(base, what, pace=ctx.pace, reach=0.0, known=known_feed(tool, ctx))
     base = tool.diameter * ctx.material.fz[tool.material]
     what = f"{ctx.material.fz[tool.material]:g} × D for {name} in {ctx.material.name}"
-    if tool.kind == "face-mill" and base > ctx.mm(FACE_FZ_MOST):
-        base, what = ctx.mm(FACE_FZ_MOST), "what the inserts of a face mill bear"
+    if tool.kind == "face-mill" and tool.diameter > ctx.mm(FACE_SIZE):
+        base = ctx.mm(FACE_SIZE) * ctx.material.fz[tool.material]
+        what = f"what the inserts of a face mill bear in {ctx.material.name}"
     thin = thinning(ae or tool.diameter, tool.diameter, tool.approach)
     return feed_advice(base, what, pace=ctx.pace, reach=reach_of(tool), thin=thin, known=known_feed(tool, ctx))
 
@@ -126,7 +132,19 @@ def propose_fz(tool: Tool | None, ctx: FlatContext, vf: float | None, n: float |
         return None
     if vf is not None and n:
         return vf / (n * tool.flutes)
-    return advised_feed(tool, ctx, ae).value
+    advised = advised_feed(tool, ctx, ae).value
+    if tool.kind == "drill" and n:
+        return powered_feed(tool, ctx, advised * tool.flutes, n) / tool.flutes
+    return advised
+
+
+def powered_feed(tool: Tool, ctx: Context, f: float, n: float) -> float:
+    """A drill's feed a turn up to `f` that the spindle has power and torque for at `n` turns, with some in reserve. Power grows
+    with the feed to the power 1 - mc, by Kienzle's law."""
+    k = scale(ctx.unit, "mm")
+    rate = math.pi / 4 * (tool.diameter * k) ** 2 * f * k * n / 1000.0
+    power, allowed = power_for(rate, LIP * f * k / tool.flutes, ctx.material, ctx.card), allowed_power(ctx, n)
+    return f if power <= allowed else 0.999 * f * float((allowed / power) ** (1.0 / (1.0 - ctx.material.mc)))
 
 
 def propose_vf(tool: Tool | None, ctx: FlatContext, fz: float, n: float) -> float | None:
@@ -252,6 +270,11 @@ def _around(s: Answers, ctx: FlatContext) -> float | None:
     return 2 * ctx.turned.around if isinstance(ctx.turned, Unrolled) else None
 
 
+def held_back(tool: Tool, fz: float | None, advised: float) -> str:
+    """What is said where a drill is fed less than its material would have it."""
+    return ", less: the spindle has no more power" if tool.kind == "drill" and fz and fz < 0.99 * advised else ""
+
+
 class CuttingStep(Step[FlatContext], frozen=True, kw_only=True):
     """A step with one main tool and its cutting data. `choose_tool` proposes the tool, `CHOSEN` says by what. On a part in a
     chuck it says first where on the part it is."""
@@ -368,7 +391,7 @@ class CuttingStep(Step[FlatContext], frozen=True, kw_only=True):
             "tool": f"{self.CHOSEN}{'.' if loaded else '; from the crib, as nothing in the machine fits.'}",
             "vc": speed.because,
             "n": f"vc over π × {number(tool.diameter, ctx)}, as far as the spindle goes.",
-            "fz": feed.because,
+            "fz": f"{feed.because}{held_back(tool, self.fz, feed.value)}",
             "vf": f"fz × {tool.flutes} teeth × n.",
         }
 

@@ -12,6 +12,7 @@ from bastler.shapes import Removal, Revolved
 from bastler.steps.base import Arrival, Dim, Given, Sketch, Stage, step
 from bastler.steps.context import FlatContext
 from bastler.steps.cut import (
+    LIP,
     TOOL,
     given,
     number,
@@ -286,4 +287,4 @@ def drill_power(tool: Tool, ctx: FlatContext, n: float, vf: float) -> float:
     if n <= 0:
         return 0.0
     rate = math.pi / 4 * (tool.diameter * k) ** 2 * vf * k / 1000.0
-    return power_for(rate, vf * k / n / tool.flutes * 0.86, ctx.material, ctx.card)
+    return power_for(rate, LIP * vf * k / n / tool.flutes, ctx.material, ctx.card)

@@ -14,9 +14,12 @@ from bastler.ask import Answers, Trouble, ask, choose, is_, isnt, pick
 from bastler.motion.moves import Coolant, Halt, Pause, Spindle, TapCycle, TurnPath
 from bastler.shapes.kinds import Region
 from bastler.steps.base import TURNED, Arrival, Dim, Given, Spin, Stage, TurnSketch, step
-from bastler.steps.cut import TOOL, given, number, passes_trouble
+from bastler.steps.cut import SPOT_SHARE, TOOL, given, number, passes_trouble, powered_feed
+from bastler.steps.hole.reaming import FEED as REAM_FEED
+from bastler.steps.hole.reaming import SPEED as REAM_SPEED
+from bastler.steps.hole.tapping import SPEED as TAP_SPEED
 from bastler.steps.turn.context import TurnedContext
-from bastler.steps.turn.cut import TurningStep, start
+from bastler.steps.turn.cut import SPEED_SHARE, TurningStep, start
 from bastler.tools import Tool, tip_length
 from bastler.units import Kind
 
@@ -112,8 +115,14 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
             return fitting[0].id if fitting else None
         return next((t.id for t in fitting if abs(t.diameter - self.diameter) <= ctx.mm(NEAR)), None)
 
+    def slower(self) -> float:
+        """Taps and reamers chatter and break at a drill's speed."""
+        share = {"tap": TAP_SPEED, "ream": REAM_SPEED}.get(self.work)
+        return self.SLOWER if share is None else share / SPEED_SHARE
+
     def at_radius(self, ctx: TurnedContext) -> float:
-        return self.diameter / 2
+        tool = ctx.drill(self.tool)
+        return (tool.diameter if tool is not None and self.work == "spot" else self.diameter) / 2
 
     def propose_feed(self, ctx: TurnedContext) -> float | None:
         tool = ctx.drill(self.tool)
@@ -121,8 +130,10 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
             return None
         if _taps(self):
             return tool.pitch
-        share = 1.5 if self.work == "ream" else 1.0
-        return tool.diameter * ctx.material.drill_f[tool.material] * share
+        f = tool.diameter * {"ream": REAM_FEED, "spot": SPOT_SHARE * ctx.material.drill_f[tool.material]}.get(
+            self.work, ctx.material.drill_f[tool.material]
+        )
+        return powered_feed(tool, ctx, f, self.n) if self.n and _drills(self) else f
 
     def unfit(self, ctx: TurnedContext) -> list[Trouble]:
         """A tool that was picked and is another kind of tool, or does not lie along the centre line."""
@@ -175,7 +186,7 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
         """A spot first, then a drill."""
         if not at.spotted:
             return {"work": "spot", "depth": 2.0 if at.unit == "mm" else 0.08}
-        middle = at.drills[len(at.drills) // 2] if at.drills else 8.5
+        middle = at.drills[len(at.drills) // 2] if at.drills else 8.5 if at.unit == "mm" else 0.3281
         return {"work": "drill", "diameter": middle, "depth": 20.0 if at.unit == "mm" else 0.8}
 
     def plan(self, ctx: TurnedContext) -> list[Stage]:

@@ -87,7 +87,7 @@ def advised_speed(s: Answers, tool: AnyTool, ctx: TurnedContext) -> Advice:
     found = speed_advice(
         ctx.material, tool.material, tool.coating, pace=ctx.pace, reach=0.0, known=known_speed(tool, ctx)
     )  # fmt: skip
-    share = SPEED_SHARE * s.SLOWER
+    share = SPEED_SHARE * s.slower()
     return Advice(found.value * share, f"{found.because} × {share:.2f} for this kind of turning")
 
 
@@ -162,6 +162,10 @@ class TurningStep(Step[TurnedContext], frozen=True, kw_only=True):
 
     def choose_tool(self, ctx: TurnedContext) -> str | None:
         raise NotImplementedError
+
+    def slower(self) -> float:
+        """Share of the usual cutting speed that is proposed."""
+        return self.SLOWER
 
     def at_radius(self, ctx: TurnedContext) -> float:
         """The radius that a fixed speed is worked out for."""

@@ -1,0 +1,165 @@
+"""What is proposed as a step arrives, for all kinds of steps in materials of all kinds, in both units: within bounds that a
+demanding machinist would set, the same in inches as in millimetres, and within what the spindle has."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import msgspec
+import pytest
+
+from bastler.cutting import MATERIALS, cutting_speed
+from bastler.cutting.formulas import torque
+from bastler.job import Job, edits, new_job, plan
+from bastler.job.planned import PlannedStep
+from bastler.steps import Stage
+from bastler.steps.context import FlatContext
+from bastler.steps.cut import POWER_SHARE
+from bastler.steps.hole.drilling import Drilling, drill_power
+from bastler.tools import Tool, TurnTool
+from bastler.units import Unit, scale
+from conftest import MILL_STEPS, TURN_STEPS, with_step
+
+CUT = ("aluminium", "steel-mild", "stainless", "titanium", "hardened")
+CARDS = {"mill-600": MILL_STEPS, "turn-mill-250": TURN_STEPS}
+NO_CUT = {"stop", "wait", "out-of-the-way", "own-lines", "repeat", "repeat-along", "hand-over", "free-moves"}
+KINDS = [(card, kind) for card, kinds in CARDS.items() for kind in kinds if kind not in NO_CUT]
+
+FEED_A_TOOTH = {
+    "end-mill": (0.0015, 0.02),  # of the diameter: carbide tables run from 0.3 % in hard steel to 1.5 % in aluminium
+    "bull-mill": (0.0015, 0.02),
+    "ball-mill": (0.0015, 0.03),
+    "thread-mill": (0.0015, 0.02),
+    "drill": (0.0015, 0.02),  # of the diameter and lip: 0.3 to 4 % a turn
+    "spot-drill": (0.0008, 0.012),  # half of a drill's: the point has no room for chips
+    "chamfer-mill": (0.001, 0.03),
+    "engraver": (0.001, 0.2),  # of a tip of a tenth of a millimetre
+}
+"""Least and greatest feed a tooth as a share of the diameter, by kind of tool."""
+TAPS = {"P": 12.0, "M": 8.0, "S": 6.0, "K": 15.0, "N": 30.0, "H": 2.0}
+"""The fastest that a tap of HSS is turned, in m/min, by group of the material."""
+
+
+def arrived(card: str, kind: str, material: str, unit: Unit) -> PlannedStep:
+    """A step as it arrives in a new job."""
+    job: Job = edits.answered(new_job(unit, card), "stock.material", material)
+    if card == "mill-600":
+        job, ident = with_step(job, kind, "")
+    else:
+        job, last = edits.step_added(job, "turn-facing", "")
+        job, ident = (job, last) if kind == "turn-facing" else edits.step_added(job, kind, last)
+    step = plan(job).step(ident)
+    assert step is not None
+    return step
+
+
+def said(step: PlannedStep) -> dict[str, float]:
+    """Its cutting data in mm and m/min."""
+    filled: Any = step.filled
+    unit = step.ctx.unit
+    mm, metres = scale(unit, "mm"), 1.0 if unit == "mm" else 0.3048
+    found = {name: getattr(filled, name, None) for name in ("vc", "n", "fz", "vf", "f", "ap", "ae")}
+    scales = {"vc": metres, "n": 1.0}
+    return {name: value * scales.get(name, mm) for name, value in found.items() if isinstance(value, int | float)}
+
+
+@pytest.mark.parametrize(("card", "kind"), KINDS)
+def test_what_is_proposed_is_within_bounds_and_the_same_in_inches(card: str, kind: str) -> None:
+    for material in CUT:
+        found = {}
+        for unit in ("mm", "inch"):
+            step = arrived(card, kind, material, unit)
+            tool = step.ctx.tool(getattr(step.filled, "tool", None) or "")
+            if step.troubles or tool is None:  # the shop lacks something, and says what
+                assert all(str(t.text) for t in step.troubles)
+                continue
+            bounds(step, tool, material)
+            found[unit] = (tool.kind, tool.material, said(step))
+        if len(found) == 2 and found["mm"][:2] == found["inch"][:2]:
+            one, two = found["mm"][2], found["inch"][2]
+            if one.get("n", 0.0) < 3000 and two.get("n", 0.0) < 3000 and "vc" in one:  # no spindle at its end
+                assert two["vc"] == pytest.approx(one["vc"], rel=0.12), (material, one, two)
+
+
+def bounds(step: PlannedStep, tool: Tool | TurnTool, material: str) -> None:
+    """No number of a step is one that nobody would take."""
+    data, work, mm = said(step), MATERIALS[material], scale(step.ctx.unit, "mm")
+    low, high = work.vc[tool.material]
+    if "vc" in data:
+        assert 0.15 * low <= data["vc"] <= 1.6 * high, (material, tool.name, data)
+    if isinstance(tool, Tool):
+        d = tool.diameter * mm
+        if data.get("n"):
+            speed = cutting_speed(data["n"], d)
+            assert speed <= 1.6 * high
+            if tool.kind == "tap":
+                assert speed <= TAPS[work.group] * 1.05, (material, tool.name, speed)
+        if "fz" in data and tool.kind in FEED_A_TOOTH:
+            least, most = FEED_A_TOOTH[tool.kind]
+            assert least * d <= data["fz"] <= most * d, (material, tool.name, data)
+        if "fz" in data and tool.kind == "face-mill":
+            assert 0.03 <= data["fz"] <= 0.2, (material, data)
+    elif tool.kind in ("turning", "boring") and "f" in data:
+        assert 0.03 <= data["f"] <= 0.5 * tool.nose * mm + 0.05, (material, tool.name, data)
+    card = step.ctx.card
+    for stage in step.stages:
+        if isinstance(stage, Stage):
+            assert stage.spin.n <= card.speed[1]
+
+
+def test_a_face_mill_is_fed_as_the_material_bears() -> None:
+    feeds = {m: said(arrived("mill-600", "facing", m, "mm"))["fz"] for m in CUT}
+    assert feeds["aluminium"] > feeds["steel-mild"] > feeds["stainless"] >= feeds["titanium"] > feeds["hardened"]
+
+
+@pytest.mark.parametrize("unit", ["mm", "inch"])
+@pytest.mark.parametrize("material", ["aluminium", "steel-mild", "stainless", "cast-iron"])
+def test_no_drill_needs_more_than_the_spindle_has(material: str, unit: Unit) -> None:
+    """Power and torque, with some in reserve; and where a thick drill of carbide is held back it is said."""
+    base = edits.answered(new_job(unit, "mill-600"), "stock.material", material)
+    base = edits.answered(base, "stock.size_z", 60.0 * scale("mm", unit))
+    drills = [t for t in base.tools if isinstance(t, Tool) and t.kind == "drill"]
+    thick = {"id": "big", "unit": "mm", "diameter": 25.8, "shank_diameter": 25.0, "material": "carbide", "tip_diameter": 0.0}
+    big = msgspec.structs.replace(drills[0].in_unit("mm"), length=220.0, flute_length=100.0, stick_out=150.0, **thick)
+    base = msgspec.structs.replace(base, tools=(*base.tools, big))
+    for tool in (*drills, big):
+        own = tool.in_unit(unit)
+        step = Drilling(id="d", diameter=own.diameter, depth=10.0 * scale("mm", unit), tool=tool.id, spot="no")
+        held = msgspec.structs.replace(base.holdings[0], steps=(step,))
+        done = plan(edits.pattern_for(msgspec.structs.replace(base, holdings=(held,)), "d", "points")).step("d")
+        assert done is not None
+        assert not done.troubles, done.troubles
+        filled, card, ctx = done.filled, done.ctx.card, done.ctx
+        assert isinstance(filled, Drilling)
+        assert isinstance(ctx, FlatContext)
+        n, vf = filled.n or 0.0, filled.vf or 0.0
+        power = drill_power(own, ctx, n, vf)
+        assert power <= POWER_SHARE * card.power * 1.02, (tool.name, power)
+        assert torque(power, n, card.efficiency) <= POWER_SHARE * card.torque * 1.02
+        full = (filled.fz or 0.0) * own.flutes >= 0.98 * own.diameter * ctx.material.drill_f[own.material]
+        assert ("no more power" in filled.sources(ctx)["fz"]) != full
+    assert not full or material == "aluminium"  # 25.8 mm into the full: more than 7.5 kW in all that is harder
+
+
+@pytest.mark.parametrize("unit", ["mm", "inch"])
+def test_a_spot_turns_as_fast_as_its_own_diameter_wants(unit: Unit) -> None:
+    """It was taken for one of eight and a half inches."""
+    step = arrived("turn-mill-250", "centre-hole", "steel-mild", unit)
+    tool = step.ctx.tool(step.filled.tool)  # type: ignore[attr-defined]
+    assert isinstance(tool, Tool)
+    assert tool.kind == "spot-drill"
+    data = said(step)
+    wanted = data["vc"] * 1000.0 / (math.pi * tool.diameter * scale(unit, "mm"))
+    assert data["n"] == pytest.approx(min(wanted, 3000.0), rel=0.01)
+
+
+def test_a_tap_on_the_centre_line_turns_no_faster_than_one_on_a_mill() -> None:
+    job = edits.answered(new_job("mm", "turn-mill-250"), "stock.material", "steel-mild")
+    job, last = edits.step_added(job, "turn-facing", "")
+    job, ident = edits.step_added(job, "centre-hole", last)
+    for name, value in (("work", "tap"), ("diameter", 8.0)):
+        job = edits.answered(job, f"step:{ident}.{name}", value)
+    step = plan(job).step(ident)
+    assert step is not None
+    assert said(step)["vc"] <= TAPS["P"]
