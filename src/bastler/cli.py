@@ -18,7 +18,7 @@ from typing import TYPE_CHECKING, Any
 from bastler import __version__
 
 if TYPE_CHECKING:
-    from bastler.job import Job
+    from bastler.job import Job, Plan
 
 UNREADABLE = 2
 INTERRUPTED = 130
@@ -65,6 +65,7 @@ def _parser() -> argparse.ArgumentParser:
     add = commands.add_parser("post", help="write the G-code of a job")
     add.add_argument("job", type=Path)
     add.add_argument("-o", "--output", type=Path, required=True)
+    add.add_argument("--from", dest="begin", metavar="STEP[:STAGE[:HOLE]]", help="only from there on, as 8, 8:drill or 8:drill:4")
     add.set_defaults(command=_post)
     add = commands.add_parser("prove", help="prove a job, or a program against a job's stock and holding")
     add.add_argument("file", type=Path)
@@ -149,6 +150,8 @@ def _post(options: argparse.Namespace) -> int:
     from bastler.post import post
 
     planned = plan(_read(options.job))
+    if options.begin is not None:
+        return _post_from(planned, options.begin, options.output)
     for k, group in enumerate(planned.programs, 1):
         path: Path = options.output
         if len(planned.programs) > 1:
@@ -159,6 +162,31 @@ def _post(options: argparse.Namespace) -> int:
     for trouble in troubles:
         print(f"bastler: {trouble.field}: {trouble.text}", file=sys.stderr)
     return 1 if troubles else 0
+
+
+def _post_from(planned: Plan, begin: str, output: Path) -> int:
+    """A program of its own from a stage or a hole on, proved on what the stages before it leave."""
+    from bastler.disk import write_whole
+    from bastler.live.leaving import sent_bytes
+    from bastler.live.restarting import NoRestart, restarted
+    from bastler.live.restarts import restarts
+    from bastler.proof import prove_whole
+
+    number, stage, hole = (*begin.split(":"), "", "")[:3]
+    steps = {str(held.first + k): done.step.id for held in planned.holdings for k, done in enumerate(held.steps)}
+    wanted = int(hole) if hole.isdecimal() and int(hole) > 1 else 0  # a stage begins with its first hole
+    for proof in prove_whole(planned).holdings:
+        own = [place for place in restarts(proof) if place.step == steps.get(number) and stage in ("", place.stage)]
+        place = next((place for place in own if place.hole == wanted), None)
+        if place is None:
+            continue
+        try:
+            program = restarted(planned, proof, place).program
+        except NoRestart as error:
+            raise InputError(str(error)) from error
+        _write(partial(write_whole, output, sent_bytes(program, planned.job.card, planned.job.unit, ())), output)
+        return 0
+    raise InputError(f"There is no place {begin} in the programs of this job.")
 
 
 def _prove(options: argparse.Namespace) -> int:

@@ -213,6 +213,34 @@ def test_from_the_command_line(qapp, tmp_path: Path, capsys: pytest.CaptureFixtu
     assert main(["sheet", str(tmp_path / "none.bastler"), "-o", str(pdf)]) == 2
 
 
+def test_a_program_from_a_hole_on_goes_where_the_program_goes(hands: Hands, tmp_path: Path) -> None:
+    """Out of the route, and without spoiling the pattern: the job is as it was."""
+    hands.opened("winch-base")
+    job = hands.window.session.job
+    hands.window.session.select("s4")
+    hands.press(Qt.Key.Key_3, Qt.KeyboardModifier.AltModifier)
+    panel = hands.window.program.papers
+    panel.output.folder = tmp_path
+    panel.ask_restart()
+    hands.until(lambda: panel.places is not None and panel.places.isVisible())
+    assert panel.places is not None
+    entries = {action.text(): action for action in panel.places.actions()}
+    assert "4 Deck bolts: drill, T7, from its begin on" in entries
+    panel.places.hide()
+    entries["4 Deck bolts: drill, T7, from hole 4 of 6 on"].trigger()
+    hands.until(lambda: "Saved as" in panel.output.said.text())
+    text = next(tmp_path.glob("*-from-4-hole-4.nc")).read_text()
+    assert "X121 Y50" not in text
+    assert "X29 Y50" in text
+    assert hands.window.session.job is job
+    hands.opened("coupling-nut")
+    panel.ask_restart()
+    hands.until(lambda: panel.places is not None and "Face the end" in panel.places.actions()[0].text())
+    panel.places.hide()
+    panel.places.actions()[0].trigger()
+    hands.until(lambda: "hands the part over" in panel.output.said.text())
+
+
 def test_the_part_as_cut_goes_where_the_program_goes(hands: Hands, tmp_path: Path) -> None:
     """As a closed solid, made beside: the window does not wait for it; and what cannot be made is said."""
     hands.opened("drum-spindle")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -14,6 +15,7 @@ from bastler.app.session import Session
 from bastler.app.theme import DAY
 from bastler.disk import reason_of, write_whole
 from bastler.live.leaving import stamp
+from bastler.live.restarts import Restart
 from bastler.live.sent import LINE_PATH
 from bastler.live.setup_sheet import SetupSheet, sizes_csv
 from bastler.tools import AnyTool
@@ -24,6 +26,8 @@ if TYPE_CHECKING:
     from bastler.app.line_dialog import LineDialog
 
 Use = Callable[[SetupSheet], None]
+MOST_PLACES = 30
+"""So many places are offered: there is no room for more on a screen."""
 
 
 class SheetPanel(QWidget):
@@ -36,6 +40,8 @@ class SheetPanel(QWidget):
         super().__init__()
         self.session, self.output = session, output
         self._port = ""
+        self.places: QMenu | None = None
+        """Where a program may begin, while it is offered."""
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(6)
@@ -51,6 +57,7 @@ class SheetPanel(QWidget):
             ("Size list as CSV", self.write_sizes),
             ("Part as cut as STL", lambda: self.write_solid(".stl")),
             ("Part as cut as 3MF", lambda: self.write_solid(".3mf")),
+            ("From a stage on, as a program…", self.ask_restart),
             ("Send to the machine", self.to_machine.emit),
             ("Send over the serial line…", self.send),
             ("Receive over the serial line…", self.receive),
@@ -106,6 +113,49 @@ class SheetPanel(QWidget):
         self.session.core.leave("solid-file")
         self.stop.hide()
         self.output.say("No solid was made.", DAY.soft)
+
+    def ask_restart(self) -> None:
+        """Offers where a program of its own may begin: the stages and holes of the step that is selected, or all stages."""
+        if not self.output.ready():
+            return
+        session, held = self.session, self.session.held_id
+
+        def came(places: list[Restart] | None, trouble: str) -> None:
+            own = [place for place in places or () if place.step == session.selected]
+            offered = own or [place for place in places or () if not place.hole]
+            if trouble or not offered:
+                self.output.say(trouble or "There is no stage to begin at.", DAY.stop)
+                return
+            self.places = QMenu(self)
+            for place in offered[:MOST_PLACES]:
+                action = self.places.addAction(self._words(place))
+                if action is not None:
+                    action.triggered.connect(partial(self._write_from, held, place))
+            self.places.popup(self.more.mapToGlobal(self.more.rect().bottomLeft()))
+
+        session.core.ask("restarts", held, then=came)
+
+    def _words(self, place: Restart) -> str:
+        step = self.session.job.step(place.step)
+        begin = f"{self._number(place)} {step.title if step is not None else ''}: {place.stage}, T{place.station}"
+        where = f"hole {place.hole} of {place.holes}" if place.hole else "its begin"
+        return f"{begin}, from {where} on"
+
+    def _number(self, place: Restart) -> int:
+        return next((k for k, step in enumerate(self.session.job.steps, 1) if step.id == place.step), 0)
+
+    def _write_from(self, held: str, place: Restart) -> None:
+        """The program from there on, where the program goes."""
+        end = f"-from-{self._number(place)}{f'-hole-{place.hole}' if place.hole else ''}"
+
+        def made(data: bytes | None, trouble: str) -> None:
+            if trouble or data is None:
+                self.output.say(trouble or "There is nothing to write yet.", DAY.stop)
+            else:
+                self._write(f"{end}{self.session.job.card.dialect.suffix}", data)
+
+        self.output.say("It is proved from there on …", DAY.soft)
+        self.session.core.ask("restart-program", held, place, then=made)
 
     def print_sheet(self) -> None:
         """The setup sheet on a printer, or wherever its dialog leads."""

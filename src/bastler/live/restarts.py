@@ -42,10 +42,15 @@ def restarts(proof: AnyProof) -> list[Restart]:
             continue
         seen.add(own)
         to = proof.program.section_of(int(proof.trace.line[stage.begin])).last + 1
-        holes = list(_holes(proof, stage))
+        holes = rows_of(proof, stage)
         found.append(_at(proof, stage, stage.begin, 0, len(holes), to))
         found += [_at(proof, stage, row, k, len(holes), to) for k, row in enumerate(holes[1:], 2)]
     return found
+
+
+def rows_of(proof: AnyProof, stage: AnyStage) -> list[int]:
+    """The rows with which a stage goes to each of its holes."""
+    return list(_holes(proof, stage))
 
 
 def _at(proof: AnyProof, stage: AnyStage, row: int, hole: int, holes: int, to: int) -> Restart:

@@ -22,8 +22,10 @@ from bastler.job.shop import Shop
 from bastler.link.messages import Moved
 from bastler.live.gauging import gauges
 from bastler.live.grown import Grower, GrownPart
+from bastler.live.leaving import sent_bytes
 from bastler.live.opened import LARGEST as MOST_OPENED
 from bastler.live.opened import NoProgram, job_of_program
+from bastler.live.restarting import NoRestart, restarted
 from bastler.live.restarts import Restart, restarts
 from bastler.live.setting_up import setup_sheet
 from bastler.live.setup_sheet import SetupSheet
@@ -92,7 +94,7 @@ class Unwanted(Exception):
     """A task that nobody waits for any more."""
 
 
-EXPECTED = (DrawingError, JobFileError, TooMuch, NoProgram, NoSolid)
+EXPECTED = (DrawingError, JobFileError, TooMuch, NoProgram, NoSolid, NoRestart)
 """What may go wrong with a task; its text is a sentence for the machinist."""
 
 
@@ -244,6 +246,15 @@ def grown(state: State, holding: str, moves: list[Moved]) -> GrownPart | None:
 def grown_solid(state: State, holding: str, moves: list[Moved], part: int) -> Mesh | None:
     """The faces of one of the parts on the table."""
     return state.grower.solid(state.plan, holding, moves, part) if state.plan else None
+
+
+@task("restart-program", beside=True)
+def restart_program(state: State, holding: str, place: Restart) -> bytes | None:
+    """A program of its own from a place on, as it leaves; NoRestart where there is none, None where nothing is proved."""
+    proof = state.proof.get(holding) if state.proof else None
+    if proof is None or state.proof is None:
+        return None
+    return sent_bytes(restarted(state.proof.plan, proof, place).program, proof.scene.card, proof.scene.unit, ())
 
 
 @task("by-hand")
