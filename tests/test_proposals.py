@@ -9,16 +9,18 @@ from typing import Any
 import msgspec
 import pytest
 
+from bastler.ask import questions_of
 from bastler.cutting import MATERIALS, cutting_speed
 from bastler.cutting.formulas import torque
 from bastler.job import Job, edits, new_job, plan
 from bastler.job.planned import PlannedStep
+from bastler.shapes import Flat
 from bastler.steps import Stage
 from bastler.steps.context import FlatContext
 from bastler.steps.cut import POWER_SHARE
 from bastler.steps.hole.drilling import Drilling, drill_power
 from bastler.tools import Tool, TurnTool
-from bastler.units import Unit, scale
+from bastler.units import Kind, Unit, scale
 from conftest import MILL_STEPS, TURN_STEPS, with_step
 
 CUT = ("aluminium", "steel-mild", "stainless", "titanium", "hardened")
@@ -163,3 +165,41 @@ def test_a_tap_on_the_centre_line_turns_no_faster_than_one_on_a_mill() -> None:
     step = plan(job).step(ident)
     assert step is not None
     assert said(step)["vc"] <= TAPS["P"]
+
+
+@pytest.mark.parametrize(
+    ("card", "kind"), [(card, kind) for card, kinds in CARDS.items() for kind in kinds if kind != "hand-over"]
+)
+def test_no_length_of_a_new_step_in_inches_is_one_in_millimetres(card: str, kind: str) -> None:
+    """What nothing in the job gives is as its kind has it, which is said in millimetres: also what is not asked yet."""
+    job: Job = edits.answered(new_job("inch", card), "stock.material", "steel-mild")
+    job, last = edits.step_added(job, "facing" if card == "mill-600" else "turn-facing", "")
+    job, ident = edits.step_added(job, kind, last)
+    step, stock = job.step(ident), job.stock
+    assert step is not None
+    largest = max(v for n in ("size_x", "size_y", "length", "diameter") if isinstance(v := getattr(stock, n, None), int | float))
+    for question in questions_of(type(step)):
+        value = getattr(step, question.name)
+        if question.kind is Kind.LENGTH and isinstance(value, int | float):
+            assert abs(value) <= largest, question.name
+
+
+@pytest.mark.parametrize("unit", ["mm", "inch"])
+@pytest.mark.parametrize("kind", ["rectangular-pocket", "round-pocket", "slot", "polygon-pocket"])
+def test_a_second_one_does_not_arrive_on_top_of_the_first(kind: str, unit: Unit) -> None:
+    job, last = edits.step_added(new_job(unit, "mill-600"), "facing", "")
+    for name in ("size_x", "size_y"):
+        job = edits.answered(job, f"stock.{name}", 300.0 * scale("mm", unit))
+    job, first = edits.step_added(job, kind, last)
+    job, second = edits.step_added(job, kind, first)
+    one, two = (plan(job).step(ident) for ident in (first, second))
+    assert one is not None
+    assert two is not None
+    assert not one.troubles
+    assert not two.troubles
+    for a in one.removals:
+        for b in two.removals:
+            assert isinstance(a, Flat)
+            assert isinstance(b, Flat)
+            assert not a.region.intersects(b.region)
+    assert (one.filled.depth, one.filled.top) == (two.filled.depth, two.filled.top)  # type: ignore[attr-defined]

@@ -3,16 +3,25 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 import msgspec
 
+from bastler.ask import questions_of
 from bastler.job.document import Job
 from bastler.job.planned import box_in
 from bastler.job.stock import BarStock
 from bastler.shapes import AnyOutline, Box, PlanOutline, PlanSegment, PointsPattern, TurnedOutline, TurnedSegment
 from bastler.steps import AnyStep, CentreHole
+from bastler.units import Kind, Unit
+
+INCH = 25.4
+SMALL_INCH = 0.2
+ACROSS_CORNERS = 1.42
+"""A polygon across its corners is no more than that times as wide as across its flats: a square is."""
+GAP = 0.15
+"""Between a step and the one that it arrives beside, as a share of how wide they are."""
 
 
 def fresh_id(taken: set[str], stem: str) -> str:
@@ -21,6 +30,72 @@ def fresh_id(taken: set[str], stem: str) -> str:
     while f"{stem}{number}" in taken:
         number += 1
     return f"{stem}{number}"
+
+
+def made_of(cls: type[AnyStep], ident: str, answers: dict[str, Any], unit: Unit) -> AnyStep:
+    """A new step of a kind with some answers. Lengths that nothing in the job gives are as its kind has them, which says them in
+    millimetres."""
+    if unit == "inch":
+        defaults = {f.name: f.default for f in msgspec.structs.fields(cls)}
+        lengths = [q.name for q in questions_of(cls) if q.kind is Kind.LENGTH and q.name not in answers]
+        plain = {name: defaults[name] for name in lengths if isinstance(defaults[name], int | float)}
+        answers = answers | {name: _said(value / INCH) for name, value in plain.items() if value}
+    return cls(id=ident, **answers)
+
+
+def _said(length: float) -> float:
+    """A length in inches as one would say it: two decimals, three where it is small."""
+    return round(length, 2 if abs(length) >= SMALL_INCH else 3)
+
+
+def beside(step: AnyStep, box: Box, others: Sequence[AnyStep]) -> AnyStep:
+    """A step that has a place and a size, where none of its kind is yet and where there is room in the stock: beside the last
+    one, smaller where there is no room for one as large, else where it was."""
+    if _footprint(step) is None or not hasattr(step, "x") or not hasattr(step, "y"):
+        return step
+    taken = [(s.x, s.y, *size) for s in others if type(s) is type(step) and (size := _footprint(s))]  # type: ignore[attr-defined]
+    for share in (1.0, 0.5, 0.3):
+        smaller = _smaller(step, share)
+        own = _footprint(smaller)
+        assert own is not None
+        for x, y in _places(step, smaller):
+            inside = all(lo + at / 2 <= c <= hi - at / 2 for c, at, lo, hi in zip((x, y), own, box.lo, box.hi, strict=False))
+            free = all(abs(x - tx) >= (own[0] + tw) / 2 or abs(y - ty) >= (own[1] + th) / 2 for tx, ty, tw, th in taken)
+            if inside and free:
+                return msgspec.structs.replace(smaller, x=x, y=y)
+    return step
+
+
+SIZES = ("length", "width", "diameter", "flats", "corners", "corner_radius", "corner_leg")
+
+
+def _smaller(step: AnyStep, share: float) -> AnyStep:
+    """The same with all its sizes so much smaller."""
+    sizes = {name: value for name in SIZES if isinstance(value := getattr(step, name, None), int | float)}
+    return step if share == 1.0 else msgspec.structs.replace(step, **{name: round(v * share, 3) for name, v in sizes.items()})
+
+
+def _places(step: Any, smaller: AnyStep) -> Iterator[tuple[float, float]]:
+    """Places beside a step for a smaller one, or one as large."""
+    own, there = _footprint(step) or (0.0, 0.0), _footprint(smaller) or (0.0, 0.0)
+    along, across = ((a + b) / 2 + GAP * min(b for b in there) for a, b in zip(own, there, strict=True))
+    for k in range(1, 4):
+        for way in (1, -1):
+            yield round(step.x + way * k * along, 3), step.y
+            yield step.x, round(step.y + way * k * across, 3)
+
+
+def _footprint(step: Any) -> tuple[float, float] | None:
+    """How wide a step is along X and Y, as far as two numbers say that; a slanting one as wide as it is long."""
+    length, width = getattr(step, "length", None), getattr(step, "width", None)
+    if not isinstance(length, int | float) or not isinstance(width, int | float):
+        round_ = max((getattr(step, "flats", 0.0) * ACROSS_CORNERS, getattr(step, "corners", 0.0)))
+        length = width = getattr(step, "diameter", None) or round_ or None
+    if not isinstance(length, int | float) or not isinstance(width, int | float):
+        return None
+    if getattr(step, "angle", 0.0):
+        length = width = math.hypot(length, width)
+    return float(length), float(width)
 
 
 def outline_answer(job: Job) -> tuple[Job, dict[str, Any]]:

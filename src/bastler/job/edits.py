@@ -16,7 +16,7 @@ from typing import Any, TypeVar, get_type_hints
 import msgspec
 
 from bastler.bounds import beyond_all
-from bastler.job.arrive import come_to_side, fresh_id, outline_added, outline_answer
+from bastler.job.arrive import beside, come_to_side, fresh_id, made_of, outline_added, outline_answer
 from bastler.job.by_hand import HandEdit
 from bastler.job.chuck import ChuckHolding, other_offset
 from bastler.job.chuck import Follows as ChuckFollows
@@ -252,10 +252,10 @@ def _arrive(job: Job, kind: str, holding: AnyHolding) -> tuple[Job, AnyStep]:
     ident = _step_id(job)
     last = next((s for s in reversed(holding.steps) if type(s) is cls), None)
     if last is not None and kind != "centre-hole":
-        return job, replace(last, id=ident, name="", on=True)
+        return job, beside(replace(last, id=ident, name="", on=True), box_in(job, holding), holding.steps)
     if job.turns and not STEPS[kind].driven:
         job, answers = outline_answer(job) if "outline" in cls.__struct_fields__ else (job, {})
-        return job, cls(id=ident, **(cls.arrives(_arrival(job, holding)) | answers))
+        return job, made_of(cls, ident, cls.arrives(_arrival(job, holding)) | answers, job.unit)
     box = box_in(job, holding)
     answers = {}
     if isinstance(job.stock, BlockStock) and isinstance(holding, ViseHolding) and "finish_z" in cls.__struct_fields__:
@@ -270,7 +270,7 @@ def _arrive(job: Job, kind: str, holding: AnyHolding) -> tuple[Job, AnyStep]:
     if "pattern" in cls.__struct_fields__:
         job, pattern = (job, job.patterns[-1].id) if job.patterns else pattern_added(job, "circle", holding.id)
         answers |= {"pattern": pattern}
-    return job, cls(id=ident, **answers)
+    return job, made_of(cls, ident, answers, job.unit)
 
 
 def _known_outline(job: Job, holding: AnyHolding) -> tuple[Job, str]:
