@@ -108,6 +108,8 @@ def test_offsets_written_by_the_program_are_read_and_hold() -> None:
     assert proof_of(job, 0.3).proved
     wrong = prove_job(plan(job), Program.foreign(text.replace("G10 L2 P2 X", "G10 L2 P2 X1")), cell_mm=0.3)
     assert not wrong.proved
+    alone = several(write_offsets="yes", parts="one")  # it is not asked of one part, so it is not done there either
+    assert "G10" not in post(plan(alone).first).text
 
 
 def test_parts_by_a_list_with_extended_offsets_and_heights_of_their_own() -> None:

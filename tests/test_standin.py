@@ -463,6 +463,49 @@ def test_stops_optional_stops_and_block_delete(mill: Shift) -> None:
     assert 6 not in {move.line for move in machine.went[before:]}
 
 
+def test_offsets_that_a_program_writes_stay_in_the_table_once_it_has_come_to_their_line(mill: Shift) -> None:
+    machine = mill.machine
+    machine.pace = 50.0
+    x, y, z = (machine.offsets[1].x, machine.offsets[1].y, machine.offsets[1].z)
+    mill.do(m.SetOffset(index=1, turn=90.0))
+    text = (
+        "G21 G90 G54\nT2 M6\nS1000 M3\nG0 X1 Y0\n"
+        f"G10 L2 P1 X{x + 5:.3f} Y{y:.3f} Z{z:.3f}\nG0 X3\nM0\nG10 L20 P2 X1\nG0 X4\nG10 L2 P3 X7\nM30\n"
+    )
+    mill.send(text)
+    mill.do(m.Start())
+    while machine.mode == "running":
+        machine.tick(0.01)
+    at = machine.offsets[1]
+    assert (at.x, at.y, at.z, at.turn) == pytest.approx((x + 5, y, z, 90.0))
+    assert machine.status().places[0] == pytest.approx(3.0)  # it counts from the new zero
+    assert machine.tip()[:2] == pytest.approx((x + 5, y + 3), abs=1e-6)  # and is turned about it
+    before = machine.offsets[2]
+    assert (before.x, machine.offsets[3].x) != (pytest.approx(machine.tip()[0] - 1), 7.0)
+    mill.do(m.Resume())
+    while machine.mode == "running":
+        machine.tick(0.01)
+    assert machine.mode == "ready", machine.said
+    assert machine.offsets[3].x == 7.0
+    assert machine.offsets[2].x != before.x
+    assert [move.end[0] for move in machine.went if move.line > 0][-2:] == pytest.approx([3.0, 4.0])
+
+
+def test_one_that_is_taken_up_behind_such_a_line_has_read_it(mill: Shift) -> None:
+    machine = mill.machine
+    machine.pace = 50.0
+    x, y, z = (machine.offsets[1].x, machine.offsets[1].y, machine.offsets[1].z)
+    mill.send(f"G21 G90 G54\nG10 L2 P1 X{x + 5:.3f} Y{y:.3f} Z{z:.3f}\nT2 M6\nG43 H2\nG0 Z100\nG0 X1 Y0\nG0 X3\nM1\nG0 X4\nM30\n")
+    ways = mill.do(m.Start(line=7, look=True))["ways"]
+    assert "over X 1.000 Y 0.000" in ways, ways
+    assert machine.offsets[1].x == x  # looking writes nothing
+    mill.do(m.Start(line=7))
+    while machine.mode == "running":
+        machine.tick(0.01)
+    assert machine.offsets[1].x == pytest.approx(x + 5)
+    assert [move.end[0] for move in machine.went if move.line > 0] == pytest.approx([3.0, 4.0])
+
+
 def test_a_dry_run_cuts_nothing_and_stays_over_the_part(mill: Shift) -> None:
     machine, piece = mill.machine, mill.machine.piece
     machine.pace = 100.0

@@ -13,9 +13,12 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtWidgets import QApplication, QLineEdit, QMenu
 
+from bastler.app.labels import Label
 from bastler.app.machine_desk import MachineDesk
+from bastler.app.machine_guide import OVERWRITTEN
 from bastler.app.machine_place import MachinePlace
 from bastler.app.sizes_panel import SizeRow
+from bastler.job import edits
 from bastler.link import messages as m
 from bastler.proof.gauge import Gauge
 
@@ -544,6 +547,34 @@ def as_planned(stand: Stand) -> None:
     for tool in desk.used():
         desk.set_tool(tool, z=tool.length)
     stand.hands.until(lambda: not desk.open_items and not stand.place.link.waiting)
+
+
+@pytest.mark.parametrize("stand", [("fixture-of-six", 0)], indirect=True)
+def test_a_program_that_writes_its_zero_itself_does_not_run_over_the_one_that_was_touched(stand: Stand) -> None:
+    hands, desk, place, session = stand.hands, stand.desk, stand.place, stand.window.session
+    ident = desk.held.holding.id
+    session.edit(edits.answered(session.job, f"holding:{ident}.write_offsets", "yes"), "Offsets are written")
+    hands.proved()
+    stand.send_clamp_and_load()
+    as_planned(stand)  # the job's own zero is no other one
+    stand.choose("zero")
+    stand.type_into(place.guide.rows["typed-x"].field, f"{desk.offsets[1].x + 3.25:.3f}")
+    stand.button("typed")
+    hands.until(lambda: desk.overwritten)
+    assert [item.says for item in desk.open_items] == ["the program writes another one"]
+    assert any(label.text() == OVERWRITTEN for label in place.guide.findChildren(Label))
+    stand.start()
+    assert desk.mode == "ready"
+    assert "open" in place.words.text()
+    zero = desk.offsets[1].x
+    stand.button("prove")
+    hands.proved()
+    hands.until(lambda: [item.key for item in desk.open_items] == ["program"])
+    assert not any(label.text() == OVERWRITTEN for label in place.guide.findChildren(Label))
+    assert f"G10 L2 P1 X{zero:g}".encode() in desk.program()[1]
+    stand.choose("program")
+    stand.button("send")
+    hands.until(lambda: not desk.open_items)
 
 
 @pytest.mark.parametrize("stand", [("fixture-of-six", 0)], indirect=True)

@@ -284,7 +284,8 @@ class MachineDesk(QObject):
         what = self._stock_text(next_one=used_up)
         says = "clamped" if clamped else "the next one is to be clamped" if used_up else "not clamped yet"
         found.append(Item("clamp", "clamp", what, says, clamped))
-        found.append(Item("zero", "zero", f"Zero {self.offset_name()}", self._zero_text(), self.zeroed))
+        zeroed = self.zeroed and not self.overwritten
+        found.append(Item("zero", "zero", f"Zero {self.offset_name()}", self._zero_text(), zeroed))
         found += [self._tool_item(tool) for tool in self.used()]
         return found
 
@@ -319,10 +320,29 @@ class MachineDesk(QObject):
             return int(str(getattr(self.held.holding, "work_offset", "G54"))[1:]) - 53
         return self.held.parts[0].index if self.held.parts else 1
 
+    @property
+    def overwritten(self) -> bool:
+        """Does the program itself write another zero into the table than was touched off, of any part? Turned work has no such
+        programs."""
+        if self.turns or not self.held.vise.writes_offsets:
+            return False
+        holding = self.held.vise
+        dialect = self.session.job.card.dialect
+        half = 0.51 * 10.0 ** -(dialect.decimals_mm if self.unit == "mm" else dialect.decimals_inch)  # as it is written
+        for part in self.held.parts:
+            one = self.offsets.get(part.index, m.WorkOffset(part.index))
+            for axis, shift in zip("xyz", part.shift, strict=True):
+                writes = (getattr(holding, f"offset_{axis}") or 0.0) + shift
+                if abs(writes - getattr(one, axis)) > half:
+                    return True
+        return False
+
     def _zero_text(self) -> str:
         one = self.offsets.get(self.offset_index())
         if not self.zeroed or one is None:
             return "not touched off yet"
+        if self.overwritten:
+            return "the program writes another one"
         places = (one.z,) if self.turns else (one.x, one.y, one.z)
         digits = 2 if self.unit == "mm" else 3
         said = "  ".join(f"{place:.{digits}f}" for place in places)

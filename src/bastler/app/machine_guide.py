@@ -24,6 +24,10 @@ REACH_MM = 40.0
 """So far the feeler, or a tool, goes to look for a face."""
 BACK_MM = 2.0
 """So far it goes back from what it has touched."""
+OVERWRITTEN = (
+    "The program writes the zero itself, and another one than was touched off: it would be in force from its first line on. "
+    "Prove with what was touched and send it again, or let the holding write no offsets."
+)
 ARROWS = {("x", -1.0): "←", ("x", 1.0): "→", ("y", -1.0): "↓", ("y", 1.0): "↑", ("z", -1.0): "↓"}
 
 
@@ -109,7 +113,8 @@ class Guide(QWidget):
         if not self.desk.planned:
             return
         item = next((i for i in self.desk.items() if i.key == self.key), None)
-        shape = (self.key, item.done if item else None, item.says if item and item.kind != "zero" else "", self.desk.unit)
+        says = item.says if item and item.kind != "zero" else self.desk.overwritten
+        shape = (self.key, item.done if item else None, says, self.desk.unit)
         if shape != self._shape:
             self._shape = shape
             self._make(item)
@@ -297,6 +302,8 @@ class Guide(QWidget):
             self.column.addWidget(row)
         self._add("typed", "Take what was typed", self._take_typed)
         self._group("And the proof")
+        if self.desk.zeroed and self.desk.overwritten:
+            self._say(OVERWRITTEN, tint=DAY.caution_text)
         self._say("Travels and clearances, with zero and tools as they are now.", soft=True)
         self._add("prove", "Prove with what was touched", self.desk.prove_with_it)
 

@@ -98,7 +98,7 @@ def part_troubles(holding: Any, box: Box, extended: int) -> list[Trouble]:
     if most > (BEHIND + extended if extended else EXTENDED):
         has = f"G54 to G59{f' and {extended} more' if extended else ''}"
         return [Trouble(field, f"The machine has {has}: too few for these parts.")]
-    if holding.write_offsets == "yes" and most > EXTENDED:
+    if holding.writes_offsets and most > EXTENDED:
         return [Trouble("write_offsets", "G10 is written for G54 to G59 only: touch these parts off.", "no")]
     if len({p.index for p in parts}) < len(parts):
         return [Trouble(field, "One work offset stands for two parts.")]

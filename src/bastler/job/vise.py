@@ -191,6 +191,11 @@ class ViseHolding(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
         how = "Held in a vise" if self.vise == "yes" else "On the table"
         return self.name or FOLLOWS.get(self.follows, how)
 
+    @property
+    def writes_offsets(self) -> bool:
+        """Does its program write them? What was answered for several parts is not asked of a single one, nor done."""
+        return self.parts != "one" and self.write_offsets == "yes"
+
     def lies(self, before: Lie) -> Lie:
         """How the part lies, from how it lay before."""
         if self.follows in ("over-x", "over-y"):

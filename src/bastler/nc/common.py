@@ -140,7 +140,7 @@ def _set_offset(machine: MachineState, block: Block) -> bool:
         value *= machine.unit_of(axis)
         new[axis] = value if kind == 2.0 else at[axis] - machine.lift[axis] - machine.shift[axis] - value
     machine.offsets[index] = (new[0], new[1], new[2])
-    machine.event(block.line, "offset", index)
+    machine.event(block.line, "offset", index, machine.offsets[index])
     machine.reshift(tip)
     return True
 

@@ -239,8 +239,8 @@ class MachineState:
         has = line < self.lines and self.table.first[line + 1] > first
         return int(self.table.column[first]) if has else 1
 
-    def event(self, line: int, what: str, value: float = 0.0) -> None:
-        self.events.append(Event(self.rows.count, line, what, value))
+    def event(self, line: int, what: str, value: float = 0.0, place: Point | None = None) -> None:
+        self.events.append(Event(self.rows.count, line, what, value, place))
 
     def still_wanted(self) -> None:
         """Raises Stopped when nobody does any more."""

@@ -35,6 +35,8 @@ class Event(msgspec.Struct, frozen=True):
     line: int
     what: str
     value: float = 0.0
+    place: tuple[float, float, float] | None = None
+    """Where a work offset is from now on, as the machine counts."""
 
 
 def about_axis(points: Floats, angles: Floats | float) -> Floats:

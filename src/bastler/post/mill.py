@@ -24,7 +24,7 @@ class MillBench:
         writer, held = self.writer, self.writer.held
         size = " x ".join(writer.shown(v) for v in held.flat.stock.size)
         writer.header(size, f"{held.vise.zero}, finished {held.vise.zero_z}")
-        if held.vise.write_offsets == "yes":
+        if held.vise.writes_offsets:
             self._offsets()
 
     def _offsets(self) -> None:

@@ -25,7 +25,7 @@ from bastler.proof.scrub import tip_at
 from bastler.shapes.kinds import Floats
 from bastler.standin.hidden import Hidden, RealTool
 from bastler.standin.manual import Leg
-from bastler.standin.run import Run, told
+from bastler.standin.run import Run, told, written
 from bastler.standin.workpiece import BALL_MM, FEELER_MM, Ball, Mistake, NotHere, Place, Workpiece, made, reach_of
 from bastler.tools import AnyTool, Tool, TurnTool
 from bastler.units import Unit, scale
@@ -374,6 +374,7 @@ class Machine:
 
     def _ends(self, run: Run) -> None:
         used = set(run.feeds)
+        self._written_by(run)
         self.give_up()
         if run.ends_with:
             self.alarm(run.ends_with)
@@ -387,6 +388,7 @@ class Machine:
 
     def _modal(self, run: Run) -> None:
         """What is in force for the move in work."""
+        self._written_by(run)
         if run.k >= len(run.trace):
             return
         trace, k = run.trace, run.k
@@ -396,6 +398,11 @@ class Machine:
         begin, end = trace.angle[k].tolist()
         self.stands = begin + (end - begin) * run.share if trace.stands[k] else None
         self.last_line = run.line or self.last_line
+
+    def _written_by(self, run: Run) -> None:
+        """What the program has written into the table of offsets stays there."""
+        for index, place in run.sets.pop(run.k, ()):
+            self.offsets[index] = written(self.offsets, index, place)
 
     def _place(self, run: Run) -> None:
         """Where the axes are."""

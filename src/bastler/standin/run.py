@@ -12,6 +12,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
+import msgspec
 import numpy as np
 
 from bastler.link.messages import Moved, WorkOffset
@@ -29,6 +30,28 @@ RAMP = 0.15
 """Seconds in which the feed goes from nothing to all of it, or back."""
 
 
+def set_by(trace: Trace) -> list[tuple[int, int, Place]]:
+    """What the program itself writes into the table of offsets: the row before which it does, the offset, and its place."""
+    return [(e.at, int(e.value), e.place) for e in trace.events if e.what == "offset" and e.place is not None]
+
+
+def written(offsets: Mapping[int, WorkOffset], index: int, place: Place) -> WorkOffset:
+    """An offset of the table at another place, turned as it was."""
+    x, y, z = place
+    return msgspec.structs.replace(offsets.get(index, WorkOffset(index)), x=x, y=y, z=z)
+
+
+def _zeros(trace: Trace, offsets: Mapping[int, WorkOffset], own: WorkOffset) -> Floats:
+    """Where the offset of every move is while it goes on, (n, 3), whoever has set it."""
+    found = np.zeros((len(trace), 3))
+    for index in np.unique(trace.offset).tolist():
+        one = offsets.get(index, own)
+        found[trace.offset == index] = (one.x, one.y, one.z)
+    for row, index, place in set_by(trace):
+        found[row:][trace.offset[row:] == index] = place
+    return found
+
+
 def in_machine(
     trace: Trace, lines: Sequence[str], part: int, offsets: Mapping[int, WorkOffset], lift: Place, most: Floats
 ) -> Trace:
@@ -40,13 +63,14 @@ def in_machine(
     plain = np.array([bool(BY_MACHINE.search(line)) for line in lines] or [False])
     rows = plain[np.clip(trace.line, 0, len(plain) - 1)]
     columns: dict[str, Any] = {}
+    zeros = _zeros(trace, offsets, own)
     for name in ("start", "end", "centre"):
         places = getattr(trace, name) + zero
         for index in np.unique(trace.offset).tolist():
             one = offsets.get(index, own)
             if one.turn:
-                about = np.array((one.x, one.y, 0.0))
                 mine = (trace.offset == index) & ~rows
+                about = zeros[mine] * (1.0, 1.0, 0.0)
                 places[mine] = about_axis(places[mine] - about, math.radians(one.turn)) + about
         if any(lift):
             straight = ~rows & (trace.turn == 0.0)
@@ -99,6 +123,10 @@ class Run:
         self.lasts = move_times(self.trace, self.card)
         self.waits = event_times(self.trace, self.card)
         self.waited = 0.0
+        self.sets: dict[int, list[tuple[int, Place]]] = {}
+        """Rows before which the program writes into the table of offsets, with what."""
+        for row, index, place in set_by(self.trace):
+            self.sets.setdefault(row, []).append((index, place))
         self.stops: dict[int, list[tuple[int, int]]] = {}
         for event in self.trace.events:
             if event.what == "stop":

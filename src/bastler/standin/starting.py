@@ -16,7 +16,7 @@ from bastler.nc import RAPID, Control, Event, Trace, read
 from bastler.nc.trace import about_axis
 from bastler.shapes.kinds import Floats
 from bastler.standin.machine import Machine, Refused, does
-from bastler.standin.run import Run, chained, in_machine, loads_of
+from bastler.standin.run import Run, chained, in_machine, loads_of, written
 from bastler.standin.workpiece import Mistake, Place, Workpiece
 from bastler.units import Kind, scale, with_unit
 
@@ -174,6 +174,10 @@ def _with_way_in(machine: Machine, trace: Trace, row: int, control: Control) -> 
     if reach is None:
         raise Refused(f"Station {station} is empty.")
     start, new = trace.start[row], np.array(reach)
+    sets = [msgspec.structs.replace(e, at=0) for e in trace.events if e.place is not None and e.at <= row]
+    offsets = dict(machine.offsets)
+    for index, place in ((int(e.value), e.place) for e in sets if e.place is not None):
+        offsets[index] = written(offsets, index, place)
     angle = float(trace.angle[row, 0])
     if trace.stands[row]:  # the work has turned with C, the axes have not
         start = about_axis(start[None], -math.radians(angle))[0]
@@ -188,7 +192,7 @@ def _with_way_in(machine: Machine, trace: Trace, row: int, control: Control) -> 
     begin = out - new
     over = np.array([start[0], start[1], begin[2]]) if not machine.card.turns else np.array([begin[0], start[1], start[2]])
     then = Trace.straight(np.array([begin, over, start]), tool=station, offset=offset, speed=speed)
-    where = _counted(machine, start + new, station, offset)
+    where = _counted(machine, start + new, station, offsets.get(offset, m.WorkOffset(offset)))
     if trace.stands[row]:
         ways.append(f"C to {angle:.3f}°")
     if machine.card.turns:
@@ -201,6 +205,7 @@ def _with_way_in(machine: Machine, trace: Trace, row: int, control: Control) -> 
     rest = replace(rest, events=events)
     if station != machine.tool:
         then = replace(then, events=(Event(0, -1, "tool", float(station)),))
+    before = replace(before, events=tuple(sets))  # a control that is taken up has read what the program wrote before
     return _told_as(trace, [before, then, rest]), ways
 
 
@@ -227,8 +232,7 @@ def _way_home(machine: Machine, offset: int, control: Control, *, part_way: bool
     return replace(found, stands=np.ones(n, np.bool_), angle=np.full((n, 2), machine.stands)), ways
 
 
-def _counted(machine: Machine, axes: Floats, station: int, offset: int) -> Place:
-    one = machine.offsets.get(offset, m.WorkOffset(offset))
+def _counted(machine: Machine, axes: Floats, station: int, one: m.WorkOffset) -> Place:
     place = axes - np.array(machine.believed().get(station, (0.0, 0.0, 0.0))) - np.array((one.x, one.y, one.z))
     x, y, z = about_axis(place[None], -math.radians(one.turn))[0].tolist()
     return (x, y, z)
