@@ -394,8 +394,10 @@ def test_the_program_place_jumps_both_ways(demo: Hands) -> None:
 @pytest.mark.parametrize("menu", sorted({entry.menu for entry in COMMANDS.values()}))
 def test_every_command_runs_and_is_in_a_menu(menu: str, demo: Hands, monkeypatch: pytest.MonkeyPatch) -> None:
     """One after the other in one window, each on the demo job as it is opened."""
+    from PyQt6.QtPrintSupport import QPrintDialog
     from PyQt6.QtWidgets import QFileDialog
 
+    monkeypatch.setattr(QPrintDialog, "exec", lambda *a: 0)  # it comes when the sheet is made, so at any time
     for way in ("getOpenFileName", "getSaveFileName"):
         monkeypatch.setattr(QFileDialog, way, staticmethod(lambda *a, **k: ("", "")))
     fresh = demo.window.session.job
