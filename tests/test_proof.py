@@ -11,6 +11,7 @@ import pytest
 
 from bastler.job import edits, plan
 from bastler.job.samples import sample
+from bastler.nc import RAPID
 from bastler.post import Program, post
 from bastler.proof import Prover, prove_job
 from bastler.proof.clockwork import move_times
@@ -166,7 +167,10 @@ def test_load_follows_kienzle() -> None:
     ae = float(np.median(rows[steady])) / float(
         np.median(np.linalg.norm(np.diff(stage.proof.segments[:, :3][steady], axis=0), axis=1))
     )
-    _, power = cutting_load(tool, ctx, ae=min(ae, 50.0), ap=1.0, n=1592, vf=955)
+    feeding = proof.trace.kind != RAPID
+    n, vf = float(proof.trace.speed[feeding].max()), float(proof.trace.feed[feeding].max())
+    assert (n, vf) == (1592, 1274)  # 250 m/min on 50 mm, 0.16 mm for each of five teeth
+    _, power = cutting_load(tool, ctx, ae=min(ae, 50.0), ap=1.0, n=n, vf=vf)
     assert float(np.median(stage.proof.power[steady])) == pytest.approx(power, rel=0.1)
 
 
