@@ -185,6 +185,17 @@ def test_no_length_of_a_new_step_in_inches_is_one_in_millimetres(card: str, kind
 
 
 @pytest.mark.parametrize("unit", ["mm", "inch"])
+@pytest.mark.parametrize("card", CARDS)
+def test_every_step_arrives_a_second_and_a_third_time(card: str, unit: Unit) -> None:
+    for kind in CARDS[card]:
+        job, last = edits.step_added(new_job(unit, card), "facing" if card == "mill-600" else "turn-facing", "")
+        for count in (2, 3, 4):
+            job, last = edits.step_added(job, kind, last)
+            assert len(job.steps) >= count
+            assert plan(job).step(last) is not None
+
+
+@pytest.mark.parametrize("unit", ["mm", "inch"])
 @pytest.mark.parametrize("kind", ["rectangular-pocket", "round-pocket", "slot", "polygon-pocket"])
 def test_a_second_one_does_not_arrive_on_top_of_the_first(kind: str, unit: Unit) -> None:
     job, last = edits.step_added(new_job(unit, "mill-600"), "facing", "")

@@ -89,8 +89,9 @@ def _footprint(step: Any) -> tuple[float, float] | None:
     """How wide a step is along X and Y, as far as two numbers say that; a slanting one as wide as it is long."""
     length, width = getattr(step, "length", None), getattr(step, "width", None)
     if not isinstance(length, int | float) or not isinstance(width, int | float):
-        round_ = max((getattr(step, "flats", 0.0) * ACROSS_CORNERS, getattr(step, "corners", 0.0)))
-        length = width = getattr(step, "diameter", None) or round_ or None
+        across = [getattr(step, "flats", None), getattr(step, "corners", None)]
+        flats, corners = (value if isinstance(value, int | float) else 0.0 for value in across)  # elsewhere they mean others
+        length = width = getattr(step, "diameter", None) or max(flats * ACROSS_CORNERS, corners) or None
     if not isinstance(length, int | float) or not isinstance(width, int | float):
         return None
     if getattr(step, "angle", 0.0):
