@@ -78,7 +78,7 @@ class Hands:
             planned = session.shown and not session.late and look is not None and look.card == session.selected
             return (planned or not session.has_job or bool(session.halted)) and not session.core.asked
 
-        self.qtbot.waitUntil(there, timeout=30_000)
+        self.qtbot.waitUntil(there, timeout=90_000)
         QTest.qWait(1)
 
     def retype(self, text: str) -> None:
@@ -114,7 +114,7 @@ class Hands:
 
     def proved(self) -> None:
         """Waits until the newest job is proved."""
-        self.qtbot.waitUntil(lambda: not self.window.session.stale, timeout=30_000)
+        self.qtbot.waitUntil(lambda: not self.window.session.stale, timeout=90_000)
         self.settle()
 
     def taken_away(self, name: str) -> str:
@@ -126,7 +126,7 @@ class Hands:
         return next(Path.home().glob(f"{name}.nc")).read_text(encoding="utf-8")
 
     def until(self, what: Callable[[], bool]) -> None:
-        self.qtbot.waitUntil(what, timeout=20_000)
+        self.qtbot.waitUntil(what, timeout=60_000)
 
     @property
     def focus(self) -> str:

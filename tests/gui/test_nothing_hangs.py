@@ -215,7 +215,9 @@ def test_the_computation_that_dies_is_begun_again(odd: Odd) -> None:
     os.kill(pid, signal.SIGKILL)
     odd.until(lambda: "Nothing is lost" in odd.window.caption.text())
     assert session.core.process.pid != pid
+    assert session.core.fresh  # it may take its time
     odd.hands.proved()
+    assert not session.core.fresh
     assert session.job.step("s2").depth == 5.0
     assert session.proof.proved
     odd.window.sheet.grab()

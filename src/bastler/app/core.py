@@ -66,6 +66,8 @@ class Core(QObject):
         self._closed = False
         self.ready_at = math.inf
         """When the process came up (monotonic seconds): until it has, and it may take long beside others, nothing hangs."""
+        self.fresh = True
+        """Has it not proved anything yet? Then it is still loading what it works with."""
         self._let_go = QTimer(self)
         self._let_go.setSingleShot(True)
         self._let_go.setInterval(LET_GO)
@@ -74,7 +76,7 @@ class Core(QObject):
 
     def _start(self, child: Child | None = None) -> None:
         self.process = Process(child or Child(self._program))
-        self.ready_at = math.inf
+        self.ready_at, self.fresh = math.inf, True
         self._bell = QSocketNotifier(self.process.handle, QSocketNotifier.Type.Read, self)  # type: ignore[call-overload]  # an int will do
         self._bell.activated.connect(self._came)
 
@@ -165,7 +167,7 @@ class Core(QObject):
             case Looked(number=number, look=look):
                 self.looked.emit(number, look)
             case Proved(number=number, whole=whole):
-                self._dead_at = -1
+                self._dead_at, self.fresh = -1, False
                 self.proved.emit(number, whole)
             case Answered(token=token, value=value, trouble=trouble):
                 if token in self._then:

@@ -35,6 +35,8 @@ COMPILED_LATELY = 1.0
 """Seconds after a word that kernels are being compiled in which they are taken to be still."""
 LONGEST = 10.0
 """Seconds without an answer after which a proof is taken to hang, those apart in which kernels are compiled."""
+FIRST = 3.0
+"""So many times as long the first one of a process may take, which loads its kernels: on a slow machine that is no hanging."""
 
 
 def is_step(card: str) -> bool:
@@ -365,11 +367,12 @@ class Session(QObject):
             self.job_changed.emit()
 
     def _hangs(self) -> None:
-        if time.monotonic() - max(self._compiled, self.core.ready_at) < self.longest:
+        longest = self.longest * (FIRST if self.core.fresh else 1.0)
+        if time.monotonic() - max(self._compiled, self.core.ready_at) < longest:
             self._watch.start(int(self.longest * 1000))
             return
         what = "plan" if self.late else "proof"
-        self.halt(f"No {what} after {self.longest:g} s: stopped.")
+        self.halt(f"No {what} after {longest:g} s: stopped.")
         self.said.emit("wrong", f"{self.halted} Undo, or press Prove.")
 
     def _failed(self, number: int, text: str) -> None:
