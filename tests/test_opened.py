@@ -149,13 +149,6 @@ def test_a_tool_that_the_program_names_as_the_crib_does_is_sure_and_at_its_stati
     assert len({t.station for t in job.tools if t.station}) == len([t for t in job.tools if t.station]), "one tool a station"
 
 
-@pytest.mark.parametrize("name", ["winch-base", "bearing-cap"])
-def test_our_own_programs_name_every_tool(name: str) -> None:
-    again = opened(post(plan(sample(name)).first).text)
-    assert asked(again)
-    assert [field for field in asked(again) if field.startswith("sure:T")] == []
-
-
 def test_a_tool_that_is_not_there_is_a_stop() -> None:
     job = all_looked_at(opened(MILLED.replace("T3 M6", "T77 M6").replace("H3", "H77")))
     found = proved(job)

@@ -46,30 +46,6 @@ def test_every_line_knows_its_section(name: str) -> None:
 
 @pytest.mark.parametrize("machine", ["mill-600", "mill-old"])
 @pytest.mark.parametrize("name", MILLED)
-def test_the_head_says_how_deep_every_tool_goes(name: str, machine: str) -> None:
-    job = edits.answered(sample(name), "job.machine", machine)
-    trace = trace_of(job)
-    said = {int(t): float(z) for t, z in re.findall(r"T(\d+) .*, down to Z(-?[\d.]+)\)?$", text_of(job), re.I | re.M)}
-    unit = 10.0 ** -(3 if job.unit == "mm" else 4)
-    feeding = trace.kind == FEED
-    assert said == {
-        int(tool): pytest.approx(trace.end[feeding & (trace.tool == tool), 2].min(), abs=0.51 * unit)
-        for tool in np.unique(trace.tool[feeding])
-    }
-
-
-def test_how_deep_it_goes_is_whole_however_long_the_name_is() -> None:
-    job = job_of(RectangularPocket(id="b", x=30, y=20, depth=2.125))
-    station = trace_of(job).tool[-1]
-    tools = tuple(msgspec.structs.replace(t, name="Long " * 12) if t.station == station else t for t in job.tools)
-    text = text_of(msgspec.structs.replace(job, tools=tools))
-    line = next(line for line in text.splitlines() if "Long Long" in line)
-    assert line.endswith(", down to Z-1.125)")
-    assert len(line) <= 62
-
-
-@pytest.mark.parametrize("machine", ["mill-600", "mill-old"])
-@pytest.mark.parametrize("name", MILLED)
 def test_a_posted_program_reads_without_a_finding(name: str, machine: str) -> None:
     job = edits.answered(sample(name), "job.machine", machine)
     planned = plan(job)

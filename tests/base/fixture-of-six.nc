@@ -3,8 +3,8 @@ O0060 (Fixture of six)
 (for Harbour mill 600, mm)
 (stock 64 x 44 x 18, Aluminium, wrought)
 (zero front-left, finished top, G54)
-(T2 End mill 16, 3 flutes, down to Z-10)
-(T7 Twist drill 6.8, down to Z-20.043)
+(T2 End mill 16, 3 flutes)
+(T7 Twist drill 6.8)
 G21
 G17 G40 G49 G80 G90 G94
 (1 Face the top - face, G54)

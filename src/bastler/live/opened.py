@@ -16,7 +16,6 @@ from bastler.job.shop import Shop
 from bastler.machines import CARDS
 from bastler.nc import RAPID, Trace, read
 from bastler.post import post
-from bastler.post.writer import DOWN_TO
 from bastler.proof.scenes import scene_of
 from bastler.proof.turn.both import control_of
 from bastler.units import MM_PER_INCH
@@ -26,8 +25,6 @@ LARGEST = 5_000_000
 NUMBER = re.compile(r"^\s*[O:]\s*(\d{1,8})", re.IGNORECASE | re.MULTILINE)
 NAMED = re.compile(r"\(\s*T\s*0*(\d{1,3})\s*[:=-]?\s*([^()]*)\)", re.IGNORECASE)
 """A remark that names a tool: `(T3 End mill 10)`."""
-DEPTH = re.compile(rf"{DOWN_TO}[-.\d]*\s*$", re.IGNORECASE)
-"""What stands behind the name in the heads of our own programs."""
 BEYOND_MM = 5.0
 """So much the stock is larger than where it is fed, at least, for what the tools' own size takes."""
 
@@ -127,7 +124,7 @@ def _named(job: Job, text: str) -> Job:
     """With the tools at their stations that the program names as the crib does: these are sure."""
     tools, sure = list(job.tools), []
     for number, says in NAMED.findall(text):
-        station, words = int(number), _plain(DEPTH.sub("", says))
+        station, words = int(number), _plain(says)
         found = next((k for k, tool in enumerate(tools) if _plain(tool.name) == words), None)
         if found is None or not words or f"T{station}" in sure:
             continue

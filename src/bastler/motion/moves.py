@@ -7,7 +7,6 @@ turn of the work on a turned one. A move states its whole target.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from typing import Literal
 
 import msgspec
@@ -149,12 +148,6 @@ class TapCycle(msgspec.Struct, frozen=True, kw_only=True):
 
 
 Move = Go | Cut | Bow | Sync | Bend | Pause | Spindle | Coolant | Halt | OtherEdge | Cycle | ThreadCycle | TapCycle
-
-
-def lowest(moves: Iterable[Move]) -> float | None:
-    """The lowest w that moves on a flat plane come to; None where they go nowhere."""
-    depths = [m.z if isinstance(m, Cycle) else m.w for m in moves if isinstance(m, Go | Cut | Bow | Cycle)]
-    return min(depths, default=None)
 
 
 def _onward(before: tuple[float, ...] | None, here: tuple[float, ...], target: tuple[float, ...]) -> bool:

@@ -15,7 +15,6 @@ from bastler.job import PlannedHolding, PlannedStep
 from bastler.job.parts import PartAt
 from bastler.machines import MachineCard
 from bastler.motion import Move
-from bastler.motion.moves import lowest
 from bastler.post.program import Program, Section
 from bastler.post.said import Said, Speaker
 from bastler.post.words import Words
@@ -24,9 +23,6 @@ from bastler.steps.base import SaidAs
 from bastler.tools import AnyTool
 from bastler.units import number_text
 from bastler.units.kinds import Kind
-
-DOWN_TO = ", down to Z"
-"""Before the lowest place of a tool, behind its name in the head of a program."""
 
 
 class Bench(Protocol):
@@ -135,9 +131,9 @@ class Writer:
             block = f"N{self.number} {block}"
         self.lines.append(block)
 
-    def remark(self, text: str, tail: str = "") -> None:
-        """A comment on a line of its own; the `tail` is there however long the text is."""
-        self.lines.append(self.words.comment(text, tail))
+    def remark(self, text: str) -> None:
+        """A comment on a line of its own."""
+        self.lines.append(self.words.comment(text))
 
     def header(self, stock: str, zero: str) -> None:
         """Number, name, machine, stock, zero, tools, unit, and the words that make a safe start."""
@@ -154,17 +150,9 @@ class Writer:
         self.remark(f"zero {zero}, {self.held.holding.work_offset}")
         used = {stage.tool.station: stage.tool for held in self.holdings for stage in cutting_stages(held)}
         for station in sorted(used):
-            self.remark(f"T{station} {used[station].name}", self._down_to(station))
+            self.remark(f"T{station} {used[station].name}")
         self.say("G21" if job.unit == "mm" else "G20")
         self.say(self.dialect.safe_start)
-
-    def _down_to(self, station: int) -> str:
-        """How deep a tool goes over a table, to be held against jaws and bolts before it runs."""
-        if self.card.turns:
-            return ""
-        stages = [stage for held in self.holdings for stage in cutting_stages(held) if stage.tool.station == station]
-        depths = [z for stage in stages for one in (stage, *stage.each) if (z := lowest(one.moves)) is not None]
-        return f"{DOWN_TO}{self.shown(min(depths))}" if depths else ""
 
     def _between(self, between: Between, title: str, bench: Bench) -> None:
         """A stop, a wait, the way to the tool change, lines by hand. But for a wait nothing is near the work behind it."""
