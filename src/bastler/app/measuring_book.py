@@ -78,7 +78,7 @@ class MeasuringBook(QObject):
         old = self.made(key) or PartMade(name, stamp(), *key)
         size = None if value is None else Size(value, gauge.nominal, typed)
         made = old.with_size(gauge.id, size, stamp())
-        worn = {t.number: Wear(t.wear_x, t.wear_z, t.wear_diameter) for t in where.tools.values()}
+        worn = {t.number: Wear.of(t) for t in where.tools.values()}
         made = PartMade(made.key, made.when, made.number, made.at, made.sizes, worn)
         self.parts = [*(part for part in self.parts if part.key != name), made]
         try:

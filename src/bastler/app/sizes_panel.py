@@ -358,8 +358,7 @@ class SizesPanel(QWidget):
         else:
             self.says.setText(f"{name} is {plain(abs(off), unit)} {'over' if off > 0 else 'under'} the middle")
         way = self.desk.correction(gauge)
-        most = MOST_MM if unit == "mm" else MOST_MM / 25.4
-        if way is not None and abs(way.amount) > most:
+        if way is not None and abs(way.amount) > MOST_MM * self.desk.mm:
             self.correct.hide()
             self.again.hide()
             self.way.setText("That is more than a correction mends: was it cut, and is it this size that was read?")

@@ -17,6 +17,7 @@ from bastler.app.panels import emptied, panel_area
 from bastler.app.sizes_panel import plain
 from bastler.app.theme import DAY, tool_hue
 from bastler.link import messages as m
+from bastler.live.measured import Wear
 from bastler.tools import AnyTool
 from bastler.units import Kind, Unit, many
 
@@ -144,7 +145,7 @@ class ToolsPanel(QWidget):
             words.append(f"wear in diameter {plain(one.wear_diameter, unit)}")
         says.setText(" · ".join(words))
         wears = [wear.largest for _, wear in self.desk.book.wears(tool.station)]
-        self.trends[tool.station].tell([*wears, max((one.wear_x, one.wear_z, one.wear_diameter), key=abs)], unit)
+        self.trends[tool.station].tell([*wears, Wear.of(one).largest], unit)
         share = self.desk.worn_out(tool.station)
         text, tint = "", DAY.hairline
         if tool.station in self.desk.broken:

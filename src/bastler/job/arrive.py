@@ -14,9 +14,8 @@ from bastler.job.planned import box_in
 from bastler.job.stock import BarStock
 from bastler.shapes import AnyOutline, Box, PlanOutline, PlanSegment, PointsPattern, TurnedOutline, TurnedSegment
 from bastler.steps import AnyStep, CentreHole
-from bastler.units import Kind, Unit
+from bastler.units import MM_PER_INCH, Kind, Unit
 
-INCH = 25.4
 SMALL_INCH = 0.2
 ACROSS_CORNERS = 1.42
 """A polygon across its corners is no more than that times as wide as across its flats: a square is."""
@@ -39,7 +38,7 @@ def made_of(cls: type[AnyStep], ident: str, answers: dict[str, Any], unit: Unit)
         defaults = {f.name: f.default for f in msgspec.structs.fields(cls)}
         lengths = [q.name for q in questions_of(cls) if q.kind is Kind.LENGTH and q.name not in answers]
         plain = {name: defaults[name] for name in lengths if isinstance(defaults[name], int | float)}
-        answers = answers | {name: _said(value / INCH) for name, value in plain.items() if value}
+        answers = answers | {name: _said(value / MM_PER_INCH) for name, value in plain.items() if value}
     return cls(id=ident, **answers)
 
 

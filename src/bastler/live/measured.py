@@ -12,6 +12,7 @@ from pathlib import Path
 import msgspec
 
 from bastler.disk import hold, read_bounded, write_whole
+from bastler.link.messages import ToolOffset
 from bastler.live.leaving import digest_of
 
 MOST = 400
@@ -26,6 +27,11 @@ class Wear(msgspec.Struct, frozen=True):
     x: float = 0.0
     z: float = 0.0
     diameter: float = 0.0
+
+    @classmethod
+    def of(cls, offset: ToolOffset) -> Wear:
+        """How an offset of the machine's table is corrected."""
+        return cls(offset.wear_x, offset.wear_z, offset.wear_diameter)
 
     @property
     def largest(self) -> float:

@@ -12,6 +12,8 @@ from typing import Literal
 import msgspec
 
 Side = Literal["left", "right", "off"]
+Spot = tuple[float, float, float]
+"""u, v and w."""
 
 
 class Go(msgspec.Struct, frozen=True):
@@ -150,10 +152,18 @@ class TapCycle(msgspec.Struct, frozen=True, kw_only=True):
 Move = Go | Cut | Bow | Sync | Bend | Pause | Spindle | Coolant | Halt | OtherEdge | Cycle | ThreadCycle | TapCycle
 
 
-def _onward(before: tuple[float, ...] | None, here: tuple[float, ...], target: tuple[float, ...]) -> bool:
-    """Does a rapid go on where the one before it went: along the same axis alone, the same way? Then they are one."""
-    if before is None:
-        return False
+def _rapid(moves: list[Move], before: Spot | None, here: Spot, target: Spot) -> Spot:
+    """Draws a rapid. It is one with the last move where that was a rapid too and both go along the same axis alone, the same way.
+    Given `before`, where the last rapid began, gives where this one does."""
+    if before is not None and moves and isinstance(moves[-1], Go) and _onward(before, here, target):
+        moves[-1] = Go(*target)
+        return before
+    moves.append(Go(*target))
+    return here
+
+
+def _onward(before: Spot, here: Spot, target: Spot) -> bool:
+    """Do two ways go along the same axis alone, the same way?"""
     first, then = ([b - a for a, b in zip(*ends, strict=True)] for ends in ((before, here), (here, target)))
     moving = [k for k in range(len(first)) if first[k] or then[k]]
     return len(moving) == 1 and first[moving[0]] * then[moving[0]] > 0.0
@@ -165,19 +175,15 @@ class Path:
     def __init__(self, x: float, y: float, z: float) -> None:
         self.moves: list[Move] = []
         self.x, self.y, self.z = x, y, z
-        self._before: tuple[float, ...] | None = None
-        """Where the last move began, a rapid."""
+        self._before: Spot | None = None
+        """Where the last rapid began."""
 
     def go(self, x: float | None = None, y: float | None = None, z: float | None = None) -> Path:
         """Rapid to the given coordinates; the others stay. Nothing is drawn when nothing moves."""
         target = (self.x if x is None else x, self.y if y is None else y, self.z if z is None else z)
         here = (self.x, self.y, self.z)
         if target != here:
-            if self.moves and isinstance(self.moves[-1], Go) and _onward(self._before, here, target):
-                self.moves[-1] = Go(*target)
-            else:
-                self.moves.append(Go(*target))
-                self._before = here
+            self._before = _rapid(self.moves, self._before, here, target)
             self.x, self.y, self.z = target
         return self
 
@@ -217,19 +223,14 @@ class TurnPath:
         self.moves: list[Move] = []
         self.start = (z, r, 0.0)
         self.r, self.z = r, z
-        self._before: tuple[float, ...] | None = None
-        """Where the last move began, a rapid."""
+        self._before: Spot | None = None
+        """Where the last rapid began."""
 
     def go(self, r: float | None = None, z: float | None = None) -> TurnPath:
         """Rapid; a coordinate not given stays. Nothing is drawn when nothing moves."""
         target = (self.r if r is None else r, self.z if z is None else z)
         if abs(target[0] - self.r) > 1e-9 or abs(target[1] - self.z) > 1e-9:
-            here = (self.r, self.z)
-            if self.moves and isinstance(self.moves[-1], Go) and _onward(self._before, here, target):
-                self.moves[-1] = Go(target[1], target[0])
-            else:
-                self.moves.append(Go(target[1], target[0]))
-                self._before = here
+            self._before = _rapid(self.moves, self._before, (self.z, self.r, 0.0), (target[1], target[0], 0.0))
             self.r, self.z = target
         return self
 

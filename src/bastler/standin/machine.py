@@ -25,7 +25,7 @@ from bastler.proof.scrub import tip_at
 from bastler.shapes.kinds import Floats
 from bastler.standin.hidden import Hidden, RealTool
 from bastler.standin.manual import Leg
-from bastler.standin.run import Run, told, written
+from bastler.standin.run import Run, told, write
 from bastler.standin.workpiece import BALL_MM, FEELER_MM, Ball, Mistake, NotHere, Place, Workpiece, made, reach_of
 from bastler.tools import AnyTool, Tool, TurnTool
 from bastler.units import Unit, scale
@@ -402,7 +402,7 @@ class Machine:
     def _written_by(self, run: Run) -> None:
         """What the program has written into the table of offsets stays there."""
         for index, place in run.sets.pop(run.k, ()):
-            self.offsets[index] = written(self.offsets, index, place)
+            write(self.offsets, index, place)
 
     def _place(self, run: Run) -> None:
         """Where the axes are."""

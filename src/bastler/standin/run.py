@@ -32,13 +32,13 @@ RAMP = 0.15
 
 def set_by(trace: Trace) -> list[tuple[int, int, Place]]:
     """What the program itself writes into the table of offsets: the row before which it does, the offset, and its place."""
-    return [(e.at, int(e.value), e.place) for e in trace.events if e.what == "offset" and e.place is not None]
+    return [(e.at, int(e.value), e.place) for e in trace.events if e.place is not None]
 
 
-def written(offsets: Mapping[int, WorkOffset], index: int, place: Place) -> WorkOffset:
-    """An offset of the table at another place, turned as it was."""
+def write(offsets: dict[int, WorkOffset], index: int, place: Place) -> None:
+    """An offset of the table gets another place, turned as it was."""
     x, y, z = place
-    return msgspec.structs.replace(offsets.get(index, WorkOffset(index)), x=x, y=y, z=z)
+    offsets[index] = msgspec.structs.replace(offsets.get(index, WorkOffset(index)), x=x, y=y, z=z)
 
 
 def _zeros(trace: Trace, offsets: Mapping[int, WorkOffset], own: WorkOffset) -> Floats:

@@ -16,7 +16,7 @@ from bastler.nc import RAPID, Control, Event, Trace, read
 from bastler.nc.trace import about_axis
 from bastler.shapes.kinds import Floats
 from bastler.standin.machine import Machine, Refused, does
-from bastler.standin.run import Run, chained, in_machine, loads_of, written
+from bastler.standin.run import Run, chained, in_machine, loads_of, set_by, write
 from bastler.standin.workpiece import Mistake, Place, Workpiece
 from bastler.units import Kind, scale, with_unit
 
@@ -174,10 +174,10 @@ def _with_way_in(machine: Machine, trace: Trace, row: int, control: Control) -> 
     if reach is None:
         raise Refused(f"Station {station} is empty.")
     start, new = trace.start[row], np.array(reach)
-    sets = [msgspec.structs.replace(e, at=0) for e in trace.events if e.place is not None and e.at <= row]
+    sets = [(index, place) for at, index, place in set_by(trace) if at <= row]
     offsets = dict(machine.offsets)
-    for index, place in ((int(e.value), e.place) for e in sets if e.place is not None):
-        offsets[index] = written(offsets, index, place)
+    for index, place in sets:
+        write(offsets, index, place)
     angle = float(trace.angle[row, 0])
     if trace.stands[row]:  # the work has turned with C, the axes have not
         start = about_axis(start[None], -math.radians(angle))[0]
@@ -205,7 +205,8 @@ def _with_way_in(machine: Machine, trace: Trace, row: int, control: Control) -> 
     rest = replace(rest, events=events)
     if station != machine.tool:
         then = replace(then, events=(Event(0, -1, "tool", float(station)),))
-    before = replace(before, events=tuple(sets))  # a control that is taken up has read what the program wrote before
+    sets_before = tuple(Event(0, -1, "offset", float(index), place) for index, place in sets)
+    before = replace(before, events=sets_before)  # a control that is taken up has read what the program wrote before
     return _told_as(trace, [before, then, rest]), ways
 
 

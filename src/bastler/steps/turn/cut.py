@@ -12,6 +12,7 @@ import msgspec
 
 from bastler.ask import Answers, Trouble, ask, choose, pick
 from bastler.cutting import Advice, cutting_speed, specific_force, speed_advice, spindle_speed, turning_power
+from bastler.motion.areas import NEAR_SHARE
 from bastler.motion.moves import TurnPath
 from bastler.motion.turning import Pencil
 from bastler.shapes import Line, Segment
@@ -28,8 +29,6 @@ SPEED_SHARE = 0.85
 """Of the middle of the material's range, for turning without a break."""
 
 
-NEAR_SHARE = 0.1
-"""So much of the way that rapids keep off is left where a cut begins: down to there the tool feeds through air."""
 THROUGH_AIR, FASTEST_MM = 4.0, 0.5
 """So many times its feed a tool goes through air, and no more than that a turn."""
 
