@@ -126,7 +126,7 @@ class Hands:
         return next(Path.home().glob(f"{name}.nc")).read_text(encoding="utf-8")
 
     def until(self, what: Callable[[], bool]) -> None:
-        self.qtbot.waitUntil(what, timeout=60_000)
+        self.qtbot.waitUntil(what, timeout=90_000)
 
     @property
     def focus(self) -> str:

@@ -36,7 +36,11 @@ class Stand:
         hands.press(Qt.Key.Key_4, ALT)
         hands.retype(str(seed))
         hands.press(Qt.Key.Key_Return)
-        hands.until(lambda: self.desk.status is not None and bool(self.desk.gauges))
+        link = self.place.link
+        hands.until(lambda: link.there or bool(link.trouble))
+        assert not link.trouble, link.trouble
+        hands.until(lambda: self.desk.status is not None)
+        hands.until(lambda: bool(self.desk.gauges))
         self.desk.do(m.Pace(times=400.0))
 
     def menu(self, *says: str) -> None:

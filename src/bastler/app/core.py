@@ -126,8 +126,9 @@ class Core(QObject):
         self._send(Drop())
 
     def forget(self) -> None:
-        """Nobody is there any more to hear what comes of tasks."""
-        self._then = {}
+        """Nobody is there any more to hear what comes of tasks: those that take long are not worked at any longer."""
+        for slot in {slot for slot, _ in self._then.values()}:
+            self.leave(slot)
 
     def close(self) -> None:
         """Ends the process."""

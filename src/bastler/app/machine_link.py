@@ -21,8 +21,8 @@ from bastler.link import messages as m
 
 log = logging.getLogger(__name__)
 PLACE = re.compile(r"^(127\.0\.0\.1):(\d{1,5})\s*$")
-PATIENCE = 20_000
-"""Milliseconds in which a stand-in has to come up."""
+PATIENCE = 60_000
+"""Milliseconds in which a stand-in has to come up: on a machine that is busy with other things it loads for long."""
 MOST_HEARD = 64_000_000
 """Bytes of one line: more is no report."""
 ENDED = "The stand-in has ended. What it has cut is gone with it."
