@@ -93,6 +93,12 @@ def job_of(*steps: Step, unit: str = "mm", machine: str = "mill-600", patterns: 
     return msgspec.structs.replace(job_with(blank, steps=steps, **answers), patterns=patterns)
 
 
+def dialect_of(job: Job, **dialect: Any) -> Job:
+    """A job whose machine wants its words in other ways."""
+    card = msgspec.structs.replace(job.card, dialect=msgspec.structs.replace(job.card.dialect, **dialect))
+    return msgspec.structs.replace(job, cards=(card, *(c for c in job.cards if c.id != card.id)))
+
+
 def turned(
     *steps: Step, outlines: tuple[TurnedOutline, ...] = (), machine: str = "lathe-200", unit: str = "mm", **setup: Any
 ) -> Job:

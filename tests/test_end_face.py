@@ -541,7 +541,13 @@ def test_a_finger_on_the_floor_of_the_pocket() -> None:
     assert wall.off is None, "known to the width of a ray only"
     outside = touched_driven(proof, end, (30.0, 0.0, -20.0), (1.0, 0.0, 0.0), inside=False)
     assert not outside.driven
-    early = touched_driven(proof, moment_at(proof, proof.stages[1].t0), (3.0, 2.0, 0.0), (0.0, 0.0, 1.0), inside=False)
+    early = touched_driven(
+        proof,
+        moment_at(proof, next(s for s in proof.stages if s.step == POCKET.id).t0),
+        (3.0, 2.0, 0.0),
+        (0.0, 0.0, 1.0),
+        inside=False,
+    )
     assert not early.driven
 
 
@@ -551,7 +557,14 @@ def test_a_proved_face_has_one_colour() -> None:
     found = solid(State(proof=proof), "h1", moment_at(one, one.total), None, rough=False, compared=True)
     assert found is not None
     assert set(np.unique(found[0].off)) == {0}
-    early = solid(State(proof=proof), "h1", moment_at(one, one.stages[1].t1 - 1.0), None, rough=False, compared=True)
+    early = solid(
+        State(proof=proof),
+        "h1",
+        moment_at(one, next(s for s in one.stages if s.step == POCKET.id).t1 - 1.0),
+        None,
+        rough=False,
+        compared=True,
+    )
     assert early is not None
     assert (early[0].off > 0).any(), "some of the pocket is still to go"
 

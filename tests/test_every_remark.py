@@ -271,7 +271,7 @@ TURNED: dict[str, Callable[[], Case]] = {
     "left": lambda: by_hand(turned(FACE, Groove(id="g", z=-20, width=3, floor_d=52, edges="one")), "T0303", "T0313"),
     "long-part": lambda: Case(answered(turned(FACE, PartOff(id="p")), step_at_p__z=-60.4)),
     "no-cap": lambda: by_hand(BAR, "G50", "(no cap)"),
-    "no-encoder": lambda: by_hand(turned(FACE, machine="lathe-bench"), "N25 G98", "N25 G99"),
+    "no-encoder": lambda: by_hand(turned(FACE, machine="lathe-bench"), "N40 G98", "N40 G99"),
     "no-tool": lambda: Case(BAR, "G21 G90\nG0 X100 Z5\nX10 Z-20"),
     "not-parted": lambda: by_hand(turned(FACE, PartOff(id="p")), "X-", "X6 F0.036"),
     "nothing": lambda: Case(turned()),

@@ -41,7 +41,8 @@ def test_a_tool_at_a_time_calls_every_part_once_a_tool() -> None:
     job = several(part_order="tools")
     tools = [line for line in post(plan(job).first).lines if "M6" in line]
     assert len(tools) == 3
-    assert offsets_in(job) == ["G54", "G55", "G56", "G57", "G58", "G59"] * 3
+    said = offsets_in(job)  # every stage says its own
+    assert [a for a, b in zip(said, ["", *said], strict=False) if a != b] == ["G54", "G55", "G56", "G57", "G58", "G59"] * 3
 
 
 def test_part_by_part_calls_every_tool_once_a_part() -> None:

@@ -202,11 +202,11 @@ def test_the_frame_of_a_turning_program() -> None:
     assert any(line.startswith("G96 S") for line in lines[cap:])
     assert not any(line.startswith("G96") for line in lines[:cap])
     home = [line for line in lines if line.startswith("G53")]
-    assert home == ["G53 G0 X440", "G53 G0 Z600"]
+    assert home == ["G53 G0 X440", "G53 G0 Z600"] * 2  # before the first tool, and behind the last
 
 
 def test_tools_change_in_the_order_that_was_asked_for() -> None:
     job = edits.answered(turned(TurnFacing(id="f")), "holding:h1.order", "z-x")
-    assert [line for line in post(plan(job).first).lines if line.startswith("G53")] == ["G53 G0 Z600", "G53 G0 X440"]
+    assert [line for line in post(plan(job).first).lines if line.startswith("G53")] == ["G53 G0 Z600", "G53 G0 X440"] * 2
     own = edits.answered(edits.answered(job, "holding:h1.change", "own"), "holding:h1.order", "both")
     assert any(line.endswith("X150 Z100") for line in post(plan(own).first).lines)

@@ -330,6 +330,14 @@ class DialectForm(msgspec.Struct, frozen=True, kw_only=True):
     upper_case: Annotated[bool, choose("Comments in capitals", YES_NO, WORDS)]
     line_numbers: Annotated[bool, choose("Number the lines", YES_NO, WORDS)]
     line_step: Annotated[int, ask("By", Kind.COUNT, WORDS, least=1, most=1000, when=lambda s: s.line_numbers)]
+    stage_numbers: Annotated[
+        bool,
+        choose("Number the stages", YES_NO, WORDS, when=lambda s: not s.line_numbers, helps="N where one can begin."),
+    ]
+    tool_stops: Annotated[bool, choose("Stop before a tool", YES_NO, WORDS, helps="M1, which the switch at the control decides.")]
+    tool_ahead: Annotated[
+        bool, choose("Next tool called ahead", YES_NO, WORDS, when=_mill, helps="Its T stands behind the change before it.")
+    ]
     tool_call: Annotated[str, pick("Tool call", "word", WORDS, helps="{tool} stands for the number, {offset} for the offset.")]
     length_on: Annotated[str, pick("Length offset", "word", WORDS, when=_mill)]
     helical: Annotated[bool, choose("Helical arcs", YES_NO, CYCLES, when=_mill, helps="Else a helix is written as short lines.")]

@@ -27,7 +27,7 @@ from bastler.job.stock import AnyStock, BarStock, BlockStock
 from bastler.job.vise import ViseHolding, jaw_thickness
 from bastler.shapes import Lie, PlanOutline, Removal, TurnedOutline
 from bastler.steps import AnyStep, Context, FlatContext, Repeat, fill, troubles_of
-from bastler.steps.base import Unfilled
+from bastler.steps.base import Stage, Unfilled
 from bastler.tools import Tool
 from bastler.units import scale
 
@@ -170,7 +170,8 @@ def _plan_step(step: AnyStep, ctx: FlatContext, *, sound: bool) -> PlannedStep:
     if troubles or not step.on or not sound:
         return PlannedStep(step, full, ctx, troubles if step.on else ())
     try:
-        return PlannedStep(step, full, ctx, (), tuple(full.plan(ctx)), tuple(full.removes(ctx)))
+        stages = tuple(stage.straight_in() if isinstance(stage, Stage) else stage for stage in full.plan(ctx))
+        return PlannedStep(step, full, ctx, (), stages, tuple(full.removes(ctx)))
     except Unfilled as error:
         return PlannedStep(step, full, ctx, (error.trouble,))
 

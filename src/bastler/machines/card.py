@@ -21,8 +21,11 @@ class Dialect(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
     short chords are written; `subprograms` are called with M98 P, else what repeats, and a hand-over, is written out; there are
     `extended_offsets` besides G54 to G59, called with G54.1 P; it knows parameters and
     `formulas` (`#1`, `[…]`). `dwell_unit` and `peck_unit` are what P and Q count in ("increment": 0.001 mm or 0.0001 inch).
-    `point` writes whole numbers with their decimal point, as
-    older controls need.
+    `point` writes whole lengths and feeds with their decimal point, as older controls need.
+
+    Every stage begins with all that is in force in it, in a block that is a place to begin at: with a number where
+    `stage_numbers`, also where lines have none. `tool_stops` is an optional stop before each tool; `tool_ahead` has the magazine
+    look for the next tool as soon as the one before it is in the spindle.
 
     For turning: `diameter_x` writes X as a diameter; `feed_codes` are feed per minute and per turn, `speed_cap` holds the speed
     under constant surface speed, `second_digits` tells the station from the offset in a tool word; `increments` are the letters
@@ -60,6 +63,9 @@ class Dialect(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
     line_numbers: bool = False
     line_step: int = 10
     point: bool = False
+    stage_numbers: bool = True
+    tool_stops: bool = False
+    tool_ahead: bool = False
     safe_start: str = "G17 G40 G49 G80 G90 G94"
     tool_call: str = "T{tool} M6"
     length_on: str = "G43 H{tool}"

@@ -40,8 +40,14 @@ class FacingRows(msgspec.Struct, frozen=True, kw_only=True):
         first, last = lo - hang + self.diameter / 2, hi + hang - self.diameter / 2
         if last - first <= 1e-9 * self.diameter:  # one row does, also where rounding says that two would
             return [(lo + hi) / 2]
-        gaps = math.ceil((last - first) / self.stepover - 1e-9)
+        gaps = math.ceil((last - first) / self.stepover - 1e-4)  # a stepover that is shown is rounded
         return [first + (last - first) * k / gaps for k in range(gaps + 1)]
+
+    @property
+    def gap(self) -> float:
+        """How far two rows lie apart; 0 where there is only one."""
+        offsets = self.offsets()
+        return offsets[1] - offsets[0] if len(offsets) > 1 else 0.0
 
     def ends(self, across: float) -> tuple[float, float]:
         """Where the row that lies there starts and ends, along its direction."""

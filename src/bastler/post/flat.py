@@ -175,7 +175,7 @@ class FlatVoice:
         if cycle.peck > 0:
             extra.append("Q" + words.counted(cycle.peck, self.dialect.peck_unit))
         if code in ("G82", "G89") or (code == "G86" and cycle.dwell > 0):
-            extra.append("P" + words.number(self.dialect.dwell_words(cycle.dwell), 3))
+            extra.append("P" + words.dwell(cycle.dwell))
         start = " ".join((words.length("X", x), words.length("Y", y)))
         self.writer.say("G99" if cycle.back <= cycle.r else "G98", code, start, *extra, words.feed(cycle.feed))
         words.last |= {"X": words.length("X", x), "Y": words.length("Y", y)}

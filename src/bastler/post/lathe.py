@@ -11,13 +11,14 @@ from contextlib import contextmanager
 
 from bastler.job import PlannedHolding
 from bastler.job.parts import PartAt
+from bastler.motion import Go
 from bastler.post.face import FaceVoice
 from bastler.post.indexing import Indexing
 from bastler.post.round import RoundVoice
 from bastler.post.side import SideVoice
 from bastler.post.turned import TurnedVoice
-from bastler.post.writer import Voice, Writer
-from bastler.steps import Between, Stage, Transfer
+from bastler.post.writer import Voice, Writer, cutting_stages
+from bastler.steps import Between, Spin, Stage, Transfer
 from bastler.steps.base import SaidAs
 
 TURNING = "G18"
@@ -26,19 +27,20 @@ PLANES: dict[SaidAs, str] = {"turned": TURNING, "flat": "G17", "side": "G19", "w
 
 
 class LatheBench:
-    """A lathe; its main plane is turned. While its spindle is an axis the work `stands`, tools are `driving` or not, and arcs lie
-    in a `plane`."""
+    """A lathe; its main plane is turned. While its spindle is an axis the work `stands`, and tools are `driving` or not."""
 
     def __init__(self, writer: Writer) -> None:
         self.writer, self.c, self.voice = writer, Indexing(writer), TurnedVoice(writer)
         self.face, self.side, self.round = FaceVoice(writer, self.c), SideVoice(writer, self.c), RoundVoice(writer, self.c)
         self.stands = self.driving = False
-        self.plane = TURNING
         self.transfer: Transfer | None = None
         """How the second chuck has hold of the work, while both do."""
         self.at_second = self.catching = False
         self.called = 0
         """How many subprograms are called so far."""
+        self.spin: Spin | None = None
+        """How the work turns for the stage that it is at, which is `far` from the axis where it ends."""
+        self.far = 0.0
 
     @property
     def voices(self) -> dict[SaidAs, Voice]:
@@ -56,14 +58,28 @@ class LatheBench:
             offset, zero = other.holding.work_offset, writer.shown(holding.offset_z or 0.0)
             writer.remark(f"second chuck: zero finished back face, {offset}")
             writer.remark(f"W counts on {holding.work_offset} at machine Z {zero}")
+        if any(cutting_stages(held) for held in writer.holdings):  # nobody knows where the turret stands before the first tool
+            self._to_change(own=False)
+            writer.words.forget()
 
     def put_away(self) -> None:
         """Coolant off, then to where tools change, the axes in the order of the holding."""
-        writer, holding, words = self.writer, self.writer.held.chuck, self.writer.words
+        writer, words = self.writer, self.writer.words
         self._stop_driving()
+        if self.spin is not None and self.spin.vc > 0:
+            self.voice.turn(self.spin, self.far)
+        self.spin = None
         writer.coolant(on=False)
+        self._to_change(own=self.writer.held.chuck.change == "own")
+        words.forget()
+        if self.catching:
+            writer.say(writer.dialect.catch_words[1])
+            self.catching = False
+
+    def _to_change(self, *, own: bool) -> None:
+        """Where tools change, a place of the holding's `own` or where axes are referenced."""
+        writer, holding, words = self.writer, self.writer.held.chuck, self.writer.words
         hx, _, hz = writer.card.home
-        own = holding.change == "own"
         x, z = (holding.change_d / 2, holding.change_z) if own else (hx, hz)
         lead = words.motion("G0") if own else "G53 G0"
         across, along = words.length("X", self.voice.across * x), words.length("Z", z)
@@ -75,10 +91,6 @@ class LatheBench:
             first, then = (across, along) if across_first else (along, across)
             writer.say(lead, first)
             writer.say("" if own else lead, then)
-        words.forget()
-        if self.catching:
-            writer.say(writer.dialect.catch_words[1])
-            self.catching = False
 
     def to_part(self, part: PartAt, *, owned: bool) -> None:
         """There is one part in a chuck."""
@@ -87,18 +99,19 @@ class LatheBench:
         """To the safe place in front of the work, which turns from now on or stands."""
         writer, words = self.writer, self.writer.words
         drives = stage.plane == "flat"
-        self._to_plane(PLANES[stage.said_as])
-        if fresh:
-            self.voice.call(stage.tool, stage.tool.station)
-            writer.tool = stage.tool
-            words.forget()
+        plane = PLANES[stage.said_as]
+        writer.state(plane, writer.dialect.feed_codes[0] if drives else "")
+        self._to_plane(plane)
+        self.voice.call(stage.tool, stage.tool.station)
+        writer.tool = stage.tool
         if drives:
             self._drive(stage)
             r, z = self.face.begins(stage) if stage.said_as == "flat" else self.side.begins(stage)
         else:
-            self.voice.turn(stage.spin)
             z, r, _ = stage.start
-        offset = writer.held.holding.work_offset if fresh else ""
+            self.spin, self.far = stage.spin, max(r, _farthest(stage))
+            self.voice.turn(stage.spin, r if fresh else 0.0)
+        offset: str = writer.held.holding.work_offset
         if stage.parts and self.transfer is None and writer.dialect.catch_words and not self.catching:
             writer.say(writer.dialect.catch_words[0])
             self.catching = True
@@ -106,20 +119,22 @@ class LatheBench:
             writer.say(offset, words.motion("G0"), words.modal(words.length("Z", self.voice.along(z)), "Z"))
             offset = ""
         writer.say(offset, words.motion("G0"), self.voice.place(z, r))
-        if fresh:
-            writer.coolant(on=True)
+        writer.coolant(on=True)
+        if fresh and not drives:
+            self.voice.turn(stage.spin)
 
     def _to_plane(self, plane: str) -> None:
         """The plane in which arcs lie, and across which cycles go. In that of turning the work turns, in all others it stands."""
         drives = plane != TURNING
-        if drives == self.stands:
-            self.writer.say(plane if plane != self.plane else "")
-            self.plane = plane
+        if not (drives or self.stands):
             return
         writer, words = self.writer, self.writer.words
         on, off = writer.dialect.c_words
+        if drives and self.stands:  # as the rest is said again
+            writer.say(on)
+            return
         if drives:
-            if "spindle" in words.last or writer.tool is not None:
+            if writer.tool is not None:
                 writer.say("M5")
             writer.say(on)
             writer.say(plane, writer.dialect.feed_codes[0])
@@ -129,14 +144,13 @@ class LatheBench:
             self.c.free()
             writer.say(off)
             writer.say(plane)
-        self.stands, self.plane = drives, plane
+        self.stands = drives
         words.forget()
 
     def _drive(self, stage: Stage) -> None:
         """The driven tool turns."""
         writer, words = self.writer, self.writer.words
-        turns = words.modal(f"S{words.number(stage.spin.n, 0)}", "S")
-        writer.say(turns, "" if self.driving else writer.dialect.drive_words[0])
+        writer.say(words.modal(f"S{words.whole(stage.spin.n)}", "S"), writer.dialect.drive_words[0])
         self.driving = True
 
     def _stop_driving(self) -> None:
@@ -187,7 +201,7 @@ class LatheBench:
     def _grip(self, transfer: Transfer) -> None:
         writer, words, dialect = self.writer, self.writer.words, self.writer.dialect
         if transfer.turns > 0:
-            writer.say("G97" if writer.card.surface_speed else "", f"S{words.number(transfer.turns, 0)}", "M3")
+            writer.say("G97" if writer.card.surface_speed else "", f"S{words.whole(transfer.turns)}", "M3")
         else:
             writer.say("M5")
         if transfer.together:
@@ -203,7 +217,7 @@ class LatheBench:
             writer.say(dialect.air_words[1])
         feed = "F" + words.number(transfer.feed, 1 if words.unit == "mm" else 2)
         if transfer.force > 0:
-            writer.say(dialect.push_words[0], "P" + words.number(transfer.force, 0))
+            writer.say(dialect.push_words[0], "P" + words.whole(transfer.force))
             writer.say(dialect.skip_word, words.length("W", there), words.length("Q", transfer.window), feed)
             writer.say(dialect.grip_words[2])
             writer.say(dialect.push_words[1])
@@ -259,6 +273,12 @@ class LatheBench:
         self.writer.say(self.writer.dialect.end)
         self.writer.write_subprograms()
         self.writer.last_line()
+
+
+def _farthest(stage: Stage) -> float:
+    """How far from the axis the last move of a stage ends."""
+    last = stage.moves[-1] if stage.moves else None
+    return last.v if isinstance(last, Go) else 0.0
 
 
 def second_at(held: PlannedHolding, at: float) -> float:

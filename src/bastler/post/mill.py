@@ -17,8 +17,6 @@ class MillBench:
         self.away = self.parked = False
         """Has the spindle stopped over everything, and is it home in X and Y too?"""
         self.part = writer.held.parts[0]
-        self.moved = False
-        """Is the work offset another one than the last move was under?"""
 
     def begin(self) -> None:
         writer, held = self.writer, self.writer.held
@@ -49,30 +47,24 @@ class MillBench:
         if part.shift[2] != self.part.shift[2] and not self.away:
             self.writer.say("G53 G0", words.length("Z", self.writer.card.home[2]))
             words.forget("Z")
-        self.part, self.moved = part, True
-        words.forget("X", "Y")
+        self.part = part
 
     def come(self, stage: Stage, *, fresh: bool) -> None:
         writer, words = self.writer, self.writer.words
+        writer.state()
         if fresh:
             writer.say(writer.dialect.words(writer.dialect.tool_call, tool=stage.tool.station))
             writer.tool = stage.tool
-            words.forget()
+            if writer.dialect.tool_ahead and writer.following:
+                writer.say(f"T{writer.following}")
         writer.spindle(stage.spin.n)
         x, y, z = self.voice.begins(stage)
-        if fresh or self.away:
-            writer.say(self.part.code, words.motion("G0"), words.plane(x, y))
-            length = writer.dialect.words(writer.dialect.length_on, tool=stage.tool.station)
-            words.forget("Z")
-            writer.say(length, words.modal(words.length("Z", z), "Z"))
-            writer.coolant(on=True)
-        elif self.moved:  # over the next part at the height that is clear of both
-            writer.say(self.part.code, words.motion("G0"), words.plane(x, y))
-            words.forget("Z")
-            writer.say(words.motion("G0"), words.modal(words.length("Z", z), "Z"))
-        else:
-            writer.say(words.motion("G0"), words.axes(x, y, z))
-        self.away = self.parked = self.moved = False
+        # over the next part at the height that is clear of both
+        writer.say(self.part.code, words.motion("G0"), words.plane(x, y))
+        length = writer.dialect.words(writer.dialect.length_on, tool=stage.tool.station)
+        writer.say(length, words.modal(words.length("Z", z), "Z"))
+        writer.coolant(on=True)
+        self.away = self.parked = False
 
     def away_for(self, between: Between) -> None:
         """Over everything, the spindle standing; to the tool change also home in X and Y."""

@@ -3,6 +3,7 @@ step writes that step anew, and of the others what an edit may have changed."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, Protocol
 
@@ -47,6 +48,15 @@ class _Lines:
     number: int
 
 
+@dataclass(frozen=True)
+class _Joint:
+    """Two stages, kept so that nothing else has their number, and both as they are joined."""
+
+    before: Stage
+    after: Stage
+    joined: tuple[Stage, Stage]
+
+
 class Said:
     """The lines of the stages of one program, for the next."""
 
@@ -54,9 +64,20 @@ class Said:
         self._known: dict[tuple[Any, ...], _Lines] = {}
         self._used: dict[tuple[Any, ...], _Lines] = {}
 
+        self._joints: dict[tuple[int, int], _Joint] = {}
+        self._joints_used: dict[tuple[int, int], _Joint] = {}
+
     def begin(self) -> None:
         """Another program. What the last one had no use for is forgotten."""
         self._known, self._used = self._used, {}
+        self._joints, self._joints_used = self._joints_used, {}
+
+    def joint(self, before: Stage, after: Stage, join: Callable[[Stage, Stage], tuple[Stage, Stage]]) -> tuple[Stage, Stage]:
+        """Two stages as they are joined, the same ones as the last time where they are the same."""
+        key = id(before), id(after)
+        found = self._joints.get(key) or _Joint(before, after, join(before, after))
+        self._joints_used[key] = found
+        return found.joined
 
     def stage(self, writer: Desk, voice: Speaker, stage: Stage) -> None:
         """Says a stage, anew where it has to be."""

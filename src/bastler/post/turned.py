@@ -48,13 +48,16 @@ class TurnedVoice:
         """A tool with one of its offsets."""
         self.writer.say(self.dialect.words(self.dialect.tool_call, tool=tool.station, offset=offset))
 
-    def turn(self, spin: Spin) -> None:
-        """Spindle speed and the kind of feed: the cap stands before constant surface speed is switched on."""
+    def turn(self, spin: Spin, at: float = 0.0) -> None:
+        """Spindle speed and the kind of feed: the cap stands before constant surface speed is switched on. On the way to and from
+        the work the spindle keeps the speed that it has `at` a radius there, as its ramps would cost time; 0 for no such way."""
         words, surface = self.words, self.writer.card.surface_speed
         if spin.vc > 0:
-            self.writer.say(words.modal(self.dialect.words(self.dialect.speed_cap, speed=words.number(spin.cap, 0)), "cap"))
-        mode = words.modal("G96" if spin.vc > 0 else "G97", "mode") if surface or spin.vc > 0 else ""
-        speed = words.modal(f"S{words.number(spin.vc or spin.n, 0)}", "S")
+            self.writer.say(words.modal(self.dialect.words(self.dialect.speed_cap, speed=words.whole(spin.cap)), "cap"))
+        constant = spin.vc > 0 and at <= 0.0
+        mode = words.modal("G96" if constant else "G97", "mode") if surface or spin.vc > 0 else ""
+        n = spin.turns_at(at, words.unit) if at > 0.0 else spin.n
+        speed = words.modal(f"S{words.whole(spin.vc if constant else n)}", "S")
         self.writer.say(mode, speed, words.modal("M3", "spindle"))
         per_minute, per_turn = self.dialect.feed_codes
         self.writer.say(words.modal(per_turn if self.encoder else per_minute, "feed mode"))

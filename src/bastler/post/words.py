@@ -27,6 +27,15 @@ class Words:
         text = "0" if text in ("-0", "") else text
         return text + "." if self.dialect.point and "." not in text else text
 
+    def whole(self, value: float) -> str:
+        """A number that is a count of something, as turns a minute: never with a point."""
+        return f"{round(value)}"
+
+    def dwell(self, seconds: float) -> str:
+        """Seconds as the dialect counts them: thousandths are whole."""
+        found = self.dialect.dwell_words(seconds)
+        return self.whole(found) if self.dialect.dwell_unit == "ms" else self.number(found, 3)
+
     def length(self, letter: str, value: float) -> str:
         """A length word, always written."""
         return letter + self.number(value, self.places)

@@ -11,10 +11,11 @@ from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from typing import Protocol
 
-from bastler.job import PlannedHolding, PlannedStep
+from bastler.job import PlannedHolding
 from bastler.job.parts import PartAt
 from bastler.machines import MachineCard
 from bastler.motion import Move
+from bastler.post.joined import Ordered, joined
 from bastler.post.program import Program, Section
 from bastler.post.said import Said, Speaker
 from bastler.post.words import Words
@@ -76,6 +77,10 @@ class Writer:
         """The step and the stage that the lines are of."""
         self.number = 0
         self.tool: AnyTool | None = None
+        self.following = 0
+        """The station of the next other tool; 0 where none follows."""
+        self._begun = 0
+        """How many stages have begun."""
         self._subs: list[tuple[list[str], str, str]] = []
 
     def write(self, bench: Bench, voices: Mapping[SaidAs, Voice], said: Said) -> Program:
@@ -98,11 +103,14 @@ class Writer:
         """All stages of the holding that it is at."""
         owner = self.owner
         several = len(self.held.parts) > 1
-        for part, k, planned, stage in in_order(self.held):
+        order = joined(in_order(self.held), said) if self.held.job.plane == "turned" else list(in_order(self.held))
+        for at, (part, k, planned, stage) in enumerate(order):
             title = f"{k} {planned.step.title}"
             fresh = isinstance(stage, Stage) and (self.tool is None or self.tool.id != stage.tool.id)
             if fresh and self.tool is not None:
                 bench.put_away()
+                self._may_stop()
+            self.following = _following(order, at)
             self.close_section(*owner)
             owner = self.owner = (planned.step.id, stage.name)
             bench.to_part(part, owned=isinstance(stage, Stage) or stage.what == "code")
@@ -115,6 +123,22 @@ class Writer:
                 voices[stage.said_as].stage(stage)
             else:
                 said.stage(self, voices[stage.said_as], stage)
+
+    def _may_stop(self) -> None:
+        """Before another tool, where the card wants that."""
+        if self.dialect.tool_stops:
+            self.say(self.words.modal("M5", "spindle"))
+            self.say("M1")
+
+    def state(self, plane: str = "", feed_mode: str = "") -> None:
+        """Whatever was in force, what a stage needs is from here on: a place to begin at. Its tool, speed and place are said anew
+        behind it. A length offset stays: a control might move at once where it goes."""
+        self._begun += 1
+        self.words.forget()
+        leaves = {"G49", *(("G17", "G18", "G19") if plane else ())}
+        words = [plane, *(word for word in self.dialect.safe_start.split() if word not in leaves), feed_mode]
+        number = self.dialect.stage_numbers and not self.dialect.line_numbers
+        self.say(f"N{self._begun}" if number else "", *words)
 
     def close_section(self, step: str, stage: str) -> None:
         """The lines since the last section belong to a step's stage; both empty for what frames the program."""
@@ -173,7 +197,7 @@ class Writer:
 
     def pause(self, seconds: float) -> None:
         """A dwell, in the dialect's unit."""
-        self.say("G4", "P" + self.words.number(self.dialect.dwell_words(seconds), 3))
+        self.say("G4", "P" + self.words.dwell(seconds))
 
     def coolant(self, *, on: bool) -> None:
         """As the stock says, where the machine has any."""
@@ -183,7 +207,7 @@ class Writer:
 
     def spindle(self, turns: float) -> None:
         """So many turns a minute, forward."""
-        self.say(self.words.modal(f"S{self.words.number(turns, 0)}", "S"), self.words.modal("M3", "spindle"))
+        self.say(self.words.modal(f"S{self.words.whole(turns)}", "S"), self.words.modal("M3", "spindle"))
 
     @contextmanager
     def subprogram(self, number: int) -> Iterator[None]:
@@ -218,12 +242,19 @@ class Writer:
         return number_text(length, Kind.LENGTH, self.held.job.unit)
 
 
+def _following(order: Sequence[Ordered], at: int) -> int:
+    """The station of the next tool that is another one; 0 where none follows."""
+    here = order[at][3]
+    later = (stage.tool for _, _, _, stage in order[at + 1 :] if isinstance(stage, Stage))
+    return next((tool.station for tool in later if isinstance(here, Stage) and tool.id != here.tool.id), 0)
+
+
 def cutting_stages(held: PlannedHolding) -> list[Stage]:
     """The stages that have a tool."""
     return [stage for planned in held.steps for stage in planned.stages if isinstance(stage, Stage)]
 
 
-def in_order(held: PlannedHolding) -> Iterator[tuple[PartAt, int, PlannedStep, Stage | Between]]:
+def in_order(held: PlannedHolding) -> Iterator[Ordered]:
     """All stages as they are cut, each with its part and the number of its step. Part by part, or a tool at a time: then what
     one tool does without a break is done on every part before the next tool comes. What cuts nothing is done once, but for lines
     by hand."""

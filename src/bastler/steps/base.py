@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+import math
 from collections.abc import Callable, Mapping, Sequence
 from typing import Any, ClassVar, Generic, Literal, TypeAlias, TypeVar
 
@@ -9,7 +11,7 @@ import msgspec
 
 from bastler.ask import Trouble, filled, problems
 from bastler.machines import MachineCard
-from bastler.motion import Move
+from bastler.motion import Go, Move
 from bastler.steps.context import Context
 from bastler.tools import AnyTool
 from bastler.units import Unit
@@ -87,6 +89,12 @@ class Spin(msgspec.Struct, frozen=True):
     vc: float = 0.0
     cap: float = 0.0
 
+    def turns_at(self, radius: float, unit: Unit) -> float:
+        """Turns a minute of the work at a radius (> 0, in `unit`): n = vc / 2πr, vc in m or in feet a minute."""
+        if self.vc <= 0.0:
+            return self.n
+        return min(self.vc * (1000.0 if unit == "mm" else 12.0) / (2 * math.pi * radius), self.cap)
+
 
 class Stage(msgspec.Struct, frozen=True, kw_only=True):
     """What one tool does within a step on one kind of plane: from `start`, a safe place over the part or in front of it, its
@@ -114,6 +122,18 @@ class Stage(msgspec.Struct, frozen=True, kw_only=True):
         if self.around > 0.0:
             return "wrapped"
         return self.plane if self.side is None else "side"
+
+    def straight_in(self) -> Stage:
+        """The same, come to over the place where its first rapids go down to, and not beside it: from the height where a stage
+        begins every place can be come to."""
+        rapids = list(itertools.takewhile(lambda move: isinstance(move, Go), self.moves))
+        each = tuple(stage.straight_in() for stage in self.each)
+        if not rapids:
+            return self if each == self.each else msgspec.structs.replace(self, each=each)
+        last = rapids[-1]
+        assert isinstance(last, Go)
+        moves = (last, *self.moves[len(rapids) :]) if last.w != self.start[2] else self.moves[len(rapids) :]
+        return msgspec.structs.replace(self, start=(last.u, last.v, self.start[2]), moves=moves, each=each)
 
 
 class Between(msgspec.Struct, frozen=True, kw_only=True):

@@ -8,6 +8,7 @@ from typing import Annotated, ClassVar, Literal
 from bastler.ask import Answers, Trouble, ask, choose, pick
 from bastler.motion import Path
 from bastler.motion.areas import Feeds, follow
+from bastler.motion.finishing import overlapped
 from bastler.motion.leads import lead_in, lead_out
 from bastler.motion.rings import from_longest
 from bastler.shapes import Removal
@@ -159,7 +160,7 @@ class EdgeBreak(CuttingStep, frozen=True, kw_only=True, tag="edge-break"):
         path = Path(*first, ctx.safe).go(z=over)
         climb = self.cutting == "climb"
         for way in ways:
-            chain = from_longest(way if climb else reversed_chain(way))
+            chain = overlapped(from_longest(way if climb else reversed_chain(way)), tool.diameter)
             size = tool.diameter / 4
             before = lead_in(chain, "arc", size, left=climb, keep_off=keep, distance=self.off(tool))
             after = lead_out(chain, "arc", size, left=climb, keep_off=keep, distance=self.off(tool))

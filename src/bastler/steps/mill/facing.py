@@ -26,6 +26,8 @@ from bastler.tools import Tool
 from bastler.units import Kind
 
 WHERE, HOW = "Where", "How"
+LAST_SHARE = 0.7
+"""Feed of the pass that is seen afterwards, as a share of the feed before it."""
 DEEPEST_SHARE = 0.6
 """Depth per pass proposed for a face mill, as a share of its cutting edge."""
 
@@ -61,8 +63,27 @@ def _even(depth: float, most: float, ctx: FlatContext) -> float:
 
 
 def _ae(s: Answers, ctx: FlatContext) -> float | None:
+    """What is cut is what is shown: where rows lie side by side, what they are apart."""
     tool = ctx.tool(s.tool)
-    return round(0.7 * tool.diameter, 4) if tool else None
+    if tool is None:
+        return None
+    usual = 0.7 * tool.diameter
+    apart = row_gap(s, tool, ctx, usual) if _in_rows(s) else usual
+    return round(apart if apart > 0.0 else usual, 4 if ctx.unit == "mm" else 5)
+
+
+def row_gap(s: Answers, tool: Tool, ctx: FlatContext, stepover: float) -> float:
+    """How far rows lie apart, even over the stock, with no more than a stepover between them; 0 where one row does."""
+    lo, hi = ctx.stock.lo, ctx.stock.hi
+    rows = FacingRows(
+        lo=(lo[0], lo[1]), hi=(hi[0], hi[1]), along_x=s.direction == "x", diameter=flat_width(tool), stepover=stepover,
+        run_past=0.0, zigzag=True,
+    )  # fmt: skip
+    return rows.gap
+
+
+def _last_vf(s: Answers, ctx: FlatContext) -> float | None:
+    return None if s.vf is None else round(LAST_SHARE * s.vf, 1 if ctx.unit == "mm" else 2)
 
 
 @step("Face the top", "Surface", "Rows over the whole block, past its edges", chucked=False)
@@ -89,6 +110,11 @@ class Facing(CuttingStep, frozen=True, kw_only=True, tag="facing"):
     ap: Annotated[float | None, ask("Down per pass", Kind.LENGTH, TOOL, above=0, propose=_ap, symbol="ap")] = None
     ae: Annotated[
         float | None, ask("Stepover", Kind.LENGTH, TOOL, above=0, propose=_ae, symbol="ae", helps="Between two rows.")
+    ] = None
+
+    last_vf: Annotated[
+        float | None,
+        ask("Feed of the last pass", Kind.FEED_RATE, TOOL, above=0, propose=_last_vf, helps="The pass that is seen afterwards."),
     ] = None
 
     def choose_tool(self, ctx: FlatContext) -> str | None:
@@ -140,12 +166,13 @@ class Facing(CuttingStep, frozen=True, kw_only=True, tag="facing"):
             zigzag=self.way == "zigzag",
             round=ctx.stock.round,
         )
-        feed = given(self.vf)
         first = rows.offsets()[0]
         start = rows.point(rows.ends(first)[0], first)
         path = Path(*start, ctx.safe)
         above = ctx.go_across
-        for level in self.levels(ctx):
+        levels = self.levels(ctx)
+        for k, level in enumerate(levels, 1):
+            feed = given(self.vf if k < len(levels) else self.last_vf)
             path.go(z=above)
             # off the stock at both ends: the plunge meets only what a shorter run past the edge leaves under the cutter
             draw = face_rows if _in_rows(self) else face_spiral
@@ -176,10 +203,19 @@ class Facing(CuttingStep, frozen=True, kw_only=True, tag="facing"):
             return []
         n, vf = given(self.n), given(self.vf)
         bite = self.depth(ctx) / len(self.levels(ctx))
+        ae = given(self.ae)
+        ae = (row_gap(self, tool, ctx, ae) or ae) if _in_rows(self) else ae
         return [
             (TOOL, speed_line(tool, ctx, given(self.vc), n)),
-            (TOOL, load_line(tool, ctx, ae=given(self.ae), ap=max(bite, 0.0), n=n, vf=vf)),
+            (TOOL, load_line(tool, ctx, ae=ae, ap=max(bite, 0.0), n=n, vf=vf)),
+            *self._rows_line(tool, ctx, ae),
         ]
+
+    def _rows_line(self, tool: Tool, ctx: FlatContext, apart: float) -> list[tuple[str, str]]:
+        """What the rows are apart, where that is less than what was asked for."""
+        if not _in_rows(self) or abs(apart - given(self.ae)) < ctx.mm(0.005):
+            return []
+        return [(TOOL, f"Even rows, {number(apart, ctx)} apart.")]
 
 
 def flat_width(tool: Tool) -> float:

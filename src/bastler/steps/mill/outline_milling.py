@@ -14,6 +14,7 @@ import shapely
 from bastler.ask import Answers, Trouble, ask, choose, is_, isnt, pick
 from bastler.motion import Path
 from bastler.motion.areas import Feeds, Manner, follow, ramp_along, sink
+from bastler.motion.finishing import follow_wall, overlapped
 from bastler.motion.leads import LeadForm, lead_in, lead_out, run_up
 from bastler.motion.rings import at_share, begun_at, from_longest, longest, nearest_on, part_of
 from bastler.shapes import Arc, Flat, Line, Removal, Segment, draw
@@ -221,6 +222,8 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
             for way in self.ways(ctx, distance):
                 size = given(self.lead_size) if form != "none" else 0.0
                 ramped = self.entry == "ramp"  # the way itself leads down
+                if closed and form != "none" and not (k or leave or ramped or self.tabs):
+                    way = overlapped(way, tool.diameter)
                 before = [] if ramped else lead_in(way, form, size, left=left, keep_off=keep, distance=distance)
                 after = lead_out(way, form, size, left=left, keep_off=keep, distance=distance)
                 found.append(Pass(before, way, after, closed))
@@ -400,15 +403,24 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
     # -- moves ----------------------------------------------------------------------------------------------------------------
 
     def rough(self, tool: Tool, ctx: FlatContext) -> Stage:
-        return self._stage("rough", tool, ctx, self.rough_passes(ctx, tool), self.levels(), given(self.vf), given(self.n))
+        return self._stage("rough", tool, ctx, self.rough_passes(ctx, tool), self.levels(), given(self.vf), given(self.n), 0.0)
 
     def finished(self, tool: Tool, ctx: FlatContext) -> Stage:
         made, levels = self.finish_passes(ctx, tool), self.wall_levels(tool)
-        return self._stage("finish", tool, ctx, made, levels, given(self.finish_vf), given(self.finish_n))
+        return self._stage("finish", tool, ctx, made, levels, given(self.finish_vf), given(self.finish_n), given(self.leave_wall))
 
     def _stage(
-        self, name: str, tool: Tool, ctx: FlatContext, made: Sequence[Pass], levels: Sequence[float], feed: float, n: float
+        self,
+        name: str,
+        tool: Tool,
+        ctx: FlatContext,
+        made: Sequence[Pass],
+        levels: Sequence[float],
+        feed: float,
+        n: float,
+        wall: float,
     ) -> Stage:
+        """`wall` is what it takes off the wall, where that is little: the feed goes with it."""
         if not made:  # with what is left on the wall it gets in nowhere: that is for the finishing pass
             return Stage(name=name, tool=tool, spin=Spin(n=n), start=(*ctx.stock.lo[:2], ctx.safe), moves=())
         x, y = made[0].whole[0].start
@@ -421,12 +433,12 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
         for p in made:
             above = given(self.top)
             for level in levels:
-                self._run(path, p, above, level, tool, how)
+                self._run(path, p, above, level, tool, how, wall)
                 above = level
         path.go(z=over).go(z=ctx.safe)
         return Stage(name=name, tool=tool, spin=Spin(n=n), start=start, moves=tuple(path.moves))
 
-    def _run(self, path: Path, p: Pass, above: float, level: float, tool: Tool, how: Manner) -> None:
+    def _run(self, path: Path, p: Pass, above: float, level: float, tool: Tool, how: Manner, wall: float) -> None:
         if p.told:
             self._run_told(path, p, above, level, how)
             return
@@ -439,7 +451,7 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
             self._ramp(path, p, level, how)
         path.cut(how.feeds.plunge, z=level)
         follow(path, p.before, how.feeds.cut)
-        self._along(path, p, level, tool, how)
+        self._along(path, p, level, tool, how, wall)
         follow(path, p.after, how.feeds.cut)
 
     def _run_told(self, path: Path, p: Pass, above: float, level: float, how: Manner) -> None:
@@ -459,9 +471,12 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
         round_trip = p.chain if p.closed else [*p.chain, *reversed_chain(p.chain)]
         ramp_along(path, round_trip, level, how.slope, how.feeds.plunge, whole_rounds=True)
 
-    def _along(self, path: Path, p: Pass, level: float, tool: Tool, how: Manner) -> None:
+    def _along(self, path: Path, p: Pass, level: float, tool: Tool, how: Manner, wall: float) -> None:
         if not self._tabbed(level):
-            follow(path, p.chain, how.feeds.cut)
+            if wall > 0.0:
+                follow_wall(path, p.chain, how.feeds.cut, radius=tool.diameter / 2, ae=wall, climb=how.climb)
+            else:
+                follow(path, p.chain, how.feeds.cut)
             return
         for run, raised in self._tab_runs(p, tool):
             if raised:

@@ -12,6 +12,7 @@ import shapely
 from bastler.ask import Trouble, ask, choose, is_
 from bastler.motion import Path
 from bastler.motion.areas import Feeds, Manner, clear_area, follow, sink, way_round
+from bastler.motion.finishing import follow_wall, overlapped
 from bastler.motion.leads import lead_in, lead_out
 from bastler.motion.loops import clear_evenly, widest_step
 from bastler.motion.rings import RestRun, Rings, from_longest, rest_runs, rings_of
@@ -229,7 +230,7 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
             )
             keep = primitives([s for loop in area for s in loop])
             for run in runs:
-                draw_run(path, run, keep, level, tool, how, free=free)
+                draw_run(path, run, keep, level, tool, how, free=free, ae=given(self.leave_wall))
         path.go(z=how.over).go(z=ctx.safe)
         moves = tuple(path.moves) if len(path.moves) > 2 else ()
         return Stage(name="finish", tool=tool, spin=Spin(n=given(self.finish_n)), start=start, moves=moves)
@@ -345,12 +346,14 @@ def _open_area(area: Sequence[Loop], tool: Tool, ctx: FlatContext) -> float:
     return float(polygon_of(opened(area, tool.diameter / 2), ctx.mm(0.1)).intersection(ctx.stock.plan).area)
 
 
-def draw_run(path: Path, run: RestRun, keep: Region, level: float, tool: Tool, how: Manner, *, free: Region) -> None:
+def draw_run(
+    path: Path, run: RestRun, keep: Region, level: float, tool: Tool, how: Manner, *, free: Region, ae: float = 0.0
+) -> None:
     """One run along a ring at a level: from above, on to it with a quarter circle where it goes all round, and up again. `free`
-    is where the tool's centre may go down in rapid; elsewhere it goes down in feed."""
+    is where the tool's centre may go down in rapid; elsewhere it goes down in feed. `ae` is what it takes off the wall."""
     chain = way_round(run.chain, climb=how.climb)
     if run.closed:
-        chain = from_longest(chain)
+        chain = overlapped(from_longest(chain), tool.diameter)
     inner = how.climb  # the free side of a ring is its left when it is followed as it lies
     size = LEAD_SHARE * tool.diameter
     distance = run.depth
@@ -362,5 +365,5 @@ def draw_run(path: Path, run: RestRun, keep: Region, level: float, tool: Tool, h
     sink(path, level + how.clear, how, room=how.beside if free.covers(shapely.Point(first)) else 0.0)
     path.cut(how.feeds.plunge, z=level)
     follow(path, before, how.feeds.cut)
-    follow(path, chain, how.feeds.cut)
+    follow_wall(path, chain, how.feeds.cut, radius=tool.diameter / 2, ae=ae, climb=how.climb)
     follow(path, after, how.feeds.cut)
