@@ -9,9 +9,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from bastler.job import Job, edits, plan
+from bastler.job.grouping import stages_in_order
 from bastler.job.samples import sample, sample_names
 from bastler.proof import prove_whole
-from bastler.proof.ordering import better_order, tool_changes
+from bastler.proof.ordering import better_order, better_orders, tool_changes
 from bastler.shapes import PointsPattern
 from bastler.steps import (
     CentreHole,
@@ -23,6 +24,7 @@ from bastler.steps import (
     PartOff,
     RectangularPocket,
     Repeat,
+    Stage,
     Step,
     Stop,
     Tapping,
@@ -144,6 +146,62 @@ def test_whatever_the_order_the_offer_cuts_the_same_part(holes: list[tuple[str, 
         assert (one.heights == two.heights).all()
         assert codes(one, "stop") == codes(two, "stop")
         assert two.total < one.total
+
+
+def finished_pocket(ident: str, x: float, *, deep: float = 4.0) -> RectangularPocket:
+    """Roughed with one tool, finished with another."""
+    return RectangularPocket(
+        id=ident, x=x, y=20.0, length=16.0, width=20.0, depth=deep, tool="end-6", finish_tool="end-4", corner_radius=3.5
+    )
+
+
+def stages_of(of: Job) -> list[tuple[str, str, str]]:
+    return [
+        (done.step.id, stage.name, stage.tool.id)
+        for _, done, stage in stages_in_order(plan(of).first)
+        if isinstance(stage, Stage)
+    ]
+
+
+def test_a_tool_at_a_time_through_the_stages_of_several_steps() -> None:
+    """Two pockets beside each other, with a tool for the walls: T3 T3 T4 T4, and not T3 T4 T3 T4."""
+    now = job(finished_pocket("p", 15.0), finished_pocket("q", 45.0))
+    assert better_order(plan(now)) is None, "no other order of the steps would help"
+    (offer,) = better_orders(plan(now))
+    assert offer.mixed
+    assert offer.changes == 2
+    assert [entry[:2] for entry in stages_of(offer.job)[1:]] == [("p", "rough"), ("q", "rough"), ("p", "finish"), ("q", "finish")]
+    before, after = proof_of(now, 0.3), proof_of(offer.job, 0.3)
+    assert after.proved, after.remarks
+    assert (before.heights == after.heights).all()
+    assert before.total - after.total == pytest.approx(offer.seconds, abs=0.01)
+    assert [s.id for s in offer.job.steps] == [s.id for s in now.steps]
+
+
+def test_what_is_cut_in_a_pocket_waits_until_its_walls_are_done() -> None:
+    """A pocket on the floor of another one begins with the same tool as that, and still comes behind its finishing."""
+    inner = RectangularPocket(
+        id="i", x=15.0, y=20.0, length=9.0, width=9.0, top=-4.0, depth=3.0, tool="end-6", corner_radius=3.5, finish="no"
+    )
+    both = edits.answered(job(finished_pocket("p", 15.0), inner), "holding:h1.stage_order", "tools")
+    order = [entry[:2] for entry in stages_of(both)]
+    assert order.index(("p", "finish")) < order.index(("i", "rough"))
+    assert proof_of(both, 0.3).proved
+
+
+@settings(max_examples=many(10))
+@given(st.data())
+def test_whatever_is_cut_a_tool_at_a_time_the_same_part_comes_out(data: st.DataObject) -> None:
+    places = data.draw(st.lists(st.sampled_from([10.0, 22.0, 38.0, 50.0]), min_size=2, max_size=4, unique=True))
+    steps: list[Step] = [finished_pocket(f"p{k}", x, deep=float(data.draw(st.integers(2, 5)))) for k, x in enumerate(places)]
+    steps += [drilled(f"d{name}", name) for name in data.draw(st.lists(st.sampled_from("abc"), unique=True))]
+    now = job(*data.draw(st.permutations(steps)))
+    mixed = edits.answered(now, "holding:h1.stage_order", "tools")
+    one, two = proof_of(now, 0.4), proof_of(mixed, 0.4)
+    assert (one.heights == two.heights).all()
+    assert codes(one, "stop") == codes(two, "stop")
+    assert tool_changes(plan(mixed)) <= tool_changes(plan(now))
+    assert sorted(stages_of(mixed)) == sorted(stages_of(now))
 
 
 def test_an_order_names_every_step_once() -> None:

@@ -9,16 +9,19 @@ from pathlib import Path
 import pytest
 
 from bastler.cli import main
-from bastler.job import Plan, plan, write_job
+from bastler.job import Plan, edits, plan, write_job
 from bastler.job.samples import sample
 from bastler.live.restarting import NoRestart, restarted
 from bastler.live.restarts import Restart, restarts
 from bastler.proof import JobProof, prove_whole
 
+MIXED = "winch-base, a tool at a time"
+
 
 @functools.cache
 def proved(name: str) -> tuple[Plan, JobProof]:
-    planned = plan(sample(name))
+    job = sample(name.partition(",")[0])
+    planned = plan(edits.answered(job, "holding:h1.stage_order", "tools") if name == MIXED else job)
     return planned, prove_whole(planned)
 
 
@@ -37,6 +40,8 @@ def place(name: str, step: str, stage: str, hole: int = 0) -> Restart:
         ("drum-spindle", "s5", "groove", 0),
         ("drum-spindle", "s6", "thread", 0),
         ("pawl-shaft", "s5", "tap", 0),
+        (MIXED, "s2", "finish", 0),
+        (MIXED, "s4", "drill", 4),
     ],
 )
 def test_what_was_begun_is_finished(name: str, step: str, stage: str, hole: int) -> None:

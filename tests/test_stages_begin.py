@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 import re
 from collections.abc import Sequence
+from typing import Any
 
 import msgspec
 import numpy as np
@@ -64,9 +65,9 @@ WAY_IN = 9
 """So many lines say what is in force and go to the begin of a stage."""
 
 
-def after_lines(trace: Trace) -> dict[int, list[float]]:
+def after_lines(trace: Trace) -> dict[int, Any]:
     """Where every line ends, and with what it got there."""
-    whole = [trace.kind, trace.speed, trace.tool, trace.surface, np.where(trace.kind == 0, 0.0, trace.feed)]
+    whole: list[Any] = [trace.kind, trace.speed, trace.tool, trace.surface, np.where(trace.kind == 0, 0.0, trace.feed)]
     last = {int(line): row for row, line in enumerate(trace.line)}
     return {line: [*trace.end[row].tolist(), *(float(column[row]) for column in whole)] for line, row in last.items()}
 

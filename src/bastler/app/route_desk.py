@@ -50,21 +50,21 @@ class RouteDesk:
             return
         self.session.core.ask("order", then=lambda better, trouble: self._order_found(job, better, trouble))
 
-    def _order_found(self, job: Job, better: BetterOrder | None, trouble: str) -> None:
-        """An order that was worked out for a job, or none."""
+    def _order_found(self, job: Job, better: tuple[BetterOrder, ...] | None, trouble: str) -> None:
+        """The orders that were worked out for a job, or none."""
         if job is not self.session.job:
             return
         if trouble:
             self.window.say("wrong", trouble)
             return
-        if better is None:
+        if not better:
             self.window.say("", "No order was found that changes tools less often.")
             return
         menu = QMenu(self.window)
-        says = f"{many(better.changes, 'tool change')} fewer, saves {clock(better.seconds)}: take this order"
-        menu.addAction(says, lambda: self.session.edit(better.job, "Fewer tool changes"))
+        for one in better:
+            menu.addAction(_offer(job, one), lambda one=one: self.session.edit(one.job, "Fewer tool changes"))
         menu.addSeparator()
-        for step in better.job.steps:
+        for step in better[-1].job.steps if better[-1].job.steps != job.steps else ():
             entry = menu.addAction(f"{edits.index_of(self.session.job, step.id) + 1}  {step.title}")
             if entry is not None:
                 entry.setEnabled(False)
@@ -231,3 +231,10 @@ def _tool_drawing(tool: AnyTool | None, longest: float) -> Callable[[QPainter, Q
             draw_tool(painter, tool, box, box.height() / (longest * 1.15))
 
     return draw
+
+
+def _offer(job: Job, better: BetterOrder) -> str:
+    """What an order saves, and what it changes."""
+    ways = ["the steps in another order"] if better.job.steps != job.steps else []
+    ways += ["a tool at a time through several steps"] if better.mixed else []
+    return f"{many(better.changes, 'tool change')} fewer, saves {clock(better.seconds)}: {', '.join(ways)}"

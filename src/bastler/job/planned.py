@@ -124,7 +124,8 @@ def handing(steps: Sequence[PlannedStep]) -> PlannedStep | None:
 class PlannedHolding(OnPlane):
     """A holding planned. `stock` and `holding` are filled; `troubles` are all that keep it from being cut, their fields
     addresses; `ctx` is what its first step sees; `parts` are those on the table of a mill. The part lies like `lie`;
-    `first` is the number of its first step, counted through all holdings."""
+    `first` is the number of its first step, counted through all holdings. Its program `begins` with a stage of a step, the ids of
+    both, where what comes before is done; else with all."""
 
     job: Job
     stock: AnyStock
@@ -136,6 +137,7 @@ class PlannedHolding(OnPlane):
     place: int = 0
     first: int = 1
     lie: Lie = AS_FIRST
+    begins: tuple[str, str] = ("", "")
 
     def way_to(self, other: PlannedHolding) -> Way:
         """The way of places of a milled part from this holding to another."""

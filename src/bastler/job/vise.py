@@ -22,7 +22,7 @@ if TYPE_CHECKING:
 else:
     MillStep = Union[tuple(kind.cls for kind in STEPS.values() if "flat" in kind.planes)]  # noqa: UP007
 
-HOLDING, ZERO, HEIGHTS, TABLE, PARTS = "Holding", "Zero", "Heights", "On the table", "Parts"
+HOLDING, ZERO, HEIGHTS, TABLE, PARTS, ORDER = "Holding", "Zero", "Heights", "On the table", "Parts", "Order"
 PART_CHOICES = {"one": "One part", "grid": "A grid of parts", "list": "Parts by a list"}
 ZERO_CHOICES = {
     "front-left": "Front left",
@@ -141,6 +141,13 @@ class ViseHolding(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
             helps="Written with G10, from where the zero is on the machine.",
         ),
     ] = "no"  # fmt: skip
+    stage_order: Annotated[
+        Literal["steps", "tools"],
+        choose(
+            "Stages", {"steps": "Step by step", "tools": "A tool at a time"}, ORDER,
+            helps="A tool at a time: what one tool does in several steps together, where none of them needs what stands between.",
+        ),
+    ] = "steps"  # fmt: skip
     vise: Annotated[Literal["yes", "no"], choose("Held in a vise", {"yes": "Yes", "no": "No"}, HOLDING)] = "yes"
     grip: Annotated[
         float | None,

@@ -3,12 +3,11 @@ every program has them, proved on the stock as the other one has left it there."
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import msgspec
 
-from bastler.job import Plan, PlannedHolding, PlannedStep
+from bastler.job import Plan, PlannedHolding
 from bastler.live.restarts import Restart, rows_of
 from bastler.motion import Cycle, Go, Move
 from bastler.nc import Trace, read
@@ -72,15 +71,11 @@ def _from(held: PlannedHolding, place: Restart) -> PlannedHolding:
     first = next((k for k, s in enumerate(here.stages) if isinstance(s, Stage) and s.name == place.stage), None)
     if first is None:
         raise NoRestart("There is no such stage.")
-    stages = list(here.stages[first:])
+    stages = list(here.stages)
     if place.hole > 1:
-        stages[0] = _from_hole(stages[0], place.hole)
-    left: Sequence[PlannedStep] = [
-        *(replace(done, stages=()) for done in held.steps[:at]),
-        replace(here, stages=tuple(stages)),
-        *held.steps[at + 1 :],
-    ]
-    return replace(held, steps=tuple(left))
+        stages[first] = _from_hole(stages[first], place.hole)
+    steps = [*held.steps[:at], replace(here, stages=tuple(stages)), *held.steps[at + 1 :]]
+    return replace(held, steps=tuple(steps), begins=(place.step, place.stage))
 
 
 def _from_hole(stage: object, hole: int) -> Stage:

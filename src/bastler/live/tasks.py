@@ -44,7 +44,7 @@ from bastler.proof.mill.offs import face_classes, floor_classes, wanted_of
 from bastler.proof.mill.scrub import Scrubber
 from bastler.proof.mill.touch import touched as touched_milled
 from bastler.proof.mill.wanted import Pair
-from bastler.proof.ordering import BetterOrder, better_order
+from bastler.proof.ordering import BetterOrder, better_orders
 from bastler.proof.polar.mesh import polar_mesh
 from bastler.proof.polar.offs import driven_classes
 from bastler.proof.polar.scrub import rays_at
@@ -281,10 +281,10 @@ def compare(state: State, holding: str, then: Program) -> tuple[Change, ...] | N
     return compared(then, proof.program) if proof is not None else None
 
 
-@task("order")
-def order(state: State) -> BetterOrder | None:
-    """A better order of the steps."""
-    return better_order(state.plan, state.proof) if state.plan else None
+@task("order", beside=True)
+def order(state: State) -> tuple[BetterOrder, ...]:
+    """Better orders of steps and stages."""
+    return better_orders(state.plan, state.proof) if state.plan else ()
 
 
 @task("code")

@@ -12,6 +12,7 @@ from contextlib import contextmanager
 from typing import Protocol
 
 from bastler.job import PlannedHolding
+from bastler.job.grouping import stages_in_order
 from bastler.job.parts import PartAt
 from bastler.machines import MachineCard
 from bastler.motion import Move
@@ -250,15 +251,15 @@ def _following(order: Sequence[Ordered], at: int) -> int:
 
 
 def cutting_stages(held: PlannedHolding) -> list[Stage]:
-    """The stages that have a tool."""
-    return [stage for planned in held.steps for stage in planned.stages if isinstance(stage, Stage)]
+    """The stages of its program that have a tool."""
+    return [stage for _, _, stage in stages_in_order(held) if isinstance(stage, Stage)]
 
 
 def in_order(held: PlannedHolding) -> Iterator[Ordered]:
     """All stages as they are cut, each with its part and the number of its step. Part by part, or a tool at a time: then what
     one tool does without a break is done on every part before the next tool comes. What cuts nothing is done once, but for lines
     by hand."""
-    every = [(k, planned, stage) for k, planned in enumerate(held.steps, held.first) for stage in planned.stages]
+    every = stages_in_order(held)
     if len(held.parts) == 1 or held.vise.part_order == "parts":
         yield from ((part, k, planned, _on(stage, at)) for at, part in enumerate(held.parts) for k, planned, stage in every)
         return

@@ -14,10 +14,8 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from shapely import unary_union
-
 from bastler.job import Job, Plan, PlannedHolding, PlannedStep, edits, plan
-from bastler.motion import Cycle
+from bastler.job.grouping import needs
 from bastler.nc import read
 from bastler.post import post
 from bastler.post.writer import in_order
@@ -25,22 +23,45 @@ from bastler.proof.clockwork import timetable
 from bastler.proof.prover import prove_whole
 from bastler.proof.scenes import scene_of
 from bastler.proof.whole import JobProof
-from bastler.shapes import disc
-from bastler.shapes.kinds import Region
-from bastler.steps import Again, Stage, TurnedContext
-from bastler.tools import Tool
-
-NEAR_MM = 0.5
-"""Regions that come so near to each other count as meeting."""
+from bastler.steps import Stage
 
 
 @dataclass(frozen=True)
 class BetterOrder:
-    """The job in the order that is offered, how many tool changes it saves, and how many seconds."""
+    """The job in the order that is offered, how many tool changes it saves, and how many seconds; with the stages of different
+    steps `mixed` or not."""
 
     job: Job
     changes: int
     seconds: float
+    mixed: bool = False
+
+
+def better_orders(now: Plan, proved: JobProof | None = None) -> tuple[BetterOrder, ...]:
+    """All that is worth offering, each saving more than the one before it: other orders of the steps, and on a mill a tool at a
+    time through the stages of several steps, proved to leave nothing else to remark. `proved` as for `better_order`."""
+    steps = better_order(now, proved)
+    found = [steps] if steps is not None else []
+    if now.troubles or any(done.troubles for done in now.steps) or now.job.plane != "flat":
+        return tuple(found)
+    was = proved if proved and proved.plan is now else prove_whole(now)
+    for job in [now.job, *([steps.job] if steps is not None else [])]:
+        better = _mixed(now, was, job)
+        if better is not None and better.seconds > max((one.seconds for one in found), default=0.0):
+            found.append(better)
+    return tuple(found)
+
+
+def _mixed(now: Plan, was: JobProof, job: Job) -> BetterOrder | None:
+    """A job with a tool at a time in all its holdings; None where that saves nothing, or leaves something to remark."""
+    for holding in job.holdings:
+        job = edits.answered(job, f"holding:{holding.id}.stage_order", "tools")
+    then = plan(job)
+    saved = tool_changes(now) - tool_changes(then)
+    if job == now.job or saved <= 0 or then.troubles or not _stands(now, then):
+        return None
+    will = prove_whole(then)
+    return BetterOrder(job, saved, was.total - will.total, mixed=True) if _no_worse(was, will) else None
 
 
 def better_order(now: Plan, proved: JobProof | None = None) -> BetterOrder | None:
@@ -48,7 +69,7 @@ def better_order(now: Plan, proved: JobProof | None = None) -> BetterOrder | Non
     the plan's proof, where there is one already."""
     if now.troubles or any(done.troubles for done in now.steps):
         return None
-    ordered = [[held.steps[k].step.id for k in _grouped(held.steps, _needs(held.steps, held))] for held in now.holdings]
+    ordered = [[held.steps[k].step.id for k in _grouped(held.steps, needs(held.steps, held))] for held in now.holdings]
     idents = [ident for own in ordered for ident in own]
     if idents == [done.step.id for done in now.steps]:
         return None
@@ -93,49 +114,13 @@ def _lasts(of: Plan) -> float:
     return sum(timetable(read(post(held).text, scene.control), scene.card)[2] for scene, held in scenes)
 
 
-def _needs(steps: Sequence[PlannedStep], of: PlannedHolding) -> list[set[int]]:
-    """For every step those before it that have to stay before it."""
-    near = of.ctx.mm(NEAR_MM)
-    works = [_works(done).buffer(near) for done in steps]
-    return [
-        {j for j in range(k) if _fixed(done) or _fixed(steps[j]) or not _beside(done, steps[j]) or works[k].intersects(works[j])}
-        for k, done in enumerate(steps)
-    ]
-
-
-def _fixed(done: PlannedStep) -> bool:
-    """A step that stands where it stands: what it is about is what is before it."""
-    return (
-        isinstance(done.step, Again)
-        or not done.stages
-        or any(not isinstance(s, Stage) or s.parts for s in done.stages)
-        or (isinstance(done.ctx, TurnedContext) and not done.rings)
-    )
-
-
-def _beside(one: PlannedStep, other: PlannedStep) -> bool:
-    """Can be seen on one plane whether what two steps take away meets? Round about a part it may meet behind the angle where it
-    was begun."""
-    return type(one.ctx) is type(other.ctx) and one.place == other.place and one.place.around == 0.0
-
-
-def _works(done: PlannedStep) -> Region:
-    """Where a step works, as its plane sees it."""
-    parts = [*done.rings, *done.wants, *(removal.region for removal in done.removals)]
-    for stage in done.stages:
-        if isinstance(stage, Stage) and isinstance(stage.tool, Tool) and stage.plane == "flat":
-            places = [place for move in stage.moves if isinstance(move, Cycle) for place in move.points]
-            parts += [disc(x, y, stage.tool.diameter / 2) for x, y in places]
-    return unary_union(parts)
-
-
-def _grouped(steps: Sequence[PlannedStep], needs: Sequence[set[int]]) -> list[int]:
+def _grouped(steps: Sequence[PlannedStep], before: Sequence[set[int]]) -> list[int]:
     """Always the first step that may come and begins with the tool in the spindle; else the first one that may come."""
     order: list[int] = []
     tool = ""
     while len(order) < len(steps):
         done = set(order)
-        ready = [k for k in range(len(steps)) if k not in done and needs[k] <= done]
+        ready = [k for k in range(len(steps)) if k not in done and before[k] <= done]
         following = next((k for k in ready if _tools(steps[k])[:1] == [tool]), ready[0])
         order.append(following)
         tool = (_tools(steps[following]) or [tool])[-1]

@@ -1,0 +1,113 @@
+"""What has to stay before what: steps that cut where another one cuts, and what stands where it stands. Whatever is free of that
+may change places, steps as a whole or what one tool does within them."""
+
+from __future__ import annotations
+
+import functools
+from collections.abc import Sequence
+
+from shapely import unary_union
+
+from bastler.job.planned import PlannedHolding, PlannedStep
+from bastler.motion import Cycle
+from bastler.shapes import disc
+from bastler.shapes.kinds import Region
+from bastler.steps import Again, Between, Stage, TurnedContext
+from bastler.tools import Tool
+
+NEAR_MM = 0.5
+"""Regions that come so near to each other count as meeting."""
+
+
+def stages_in_order(held: PlannedHolding) -> list[tuple[int, PlannedStep, Stage | Between]]:
+    """The stages of a holding's program, each with the number of its step: step by step, or a tool at a time as far as nothing is
+    put before what it needs."""
+    found = _in_order(held)
+    step, name = held.begins
+    first = (k for k, (_, done, stage) in enumerate(found) if (done.step.id, stage.name) == (step, name))
+    return found[next(first) :] if step else found
+
+
+def _in_order(held: PlannedHolding) -> list[tuple[int, PlannedStep, Stage | Between]]:
+    every = [(k, planned, stage) for k, planned in enumerate(held.steps, held.first) for stage in planned.stages]
+    if held.job.plane != "flat" or held.vise.stage_order == "steps":
+        return every
+    return [every[k] for k in _tool_by_tool(held, every)]
+
+
+def _tool_by_tool(held: PlannedHolding, every: Sequence[tuple[int, PlannedStep, Stage | Between]]) -> list[int]:
+    """Always the first stage that may come and is the same tool's, else the first one that may come."""
+    of = [next(k for k, done in enumerate(held.steps) if done is planned) for _, planned, _ in every]
+    before = needs(held.steps, held)
+    stages: list[set[int]] = []
+    for k, step in enumerate(of):
+        stages.append({j for j in range(k) if of[j] == step or of[j] in before[step]})
+    order: list[int] = []
+    left = list(range(len(every)))
+    tool = ""
+    while left:
+        done = set(order)
+        ready = [k for k in left if stages[k] <= done]
+        following = next((k for k in ready if tool and _tool(every[k][2]) == tool), ready[0])
+        order.append(following)
+        left.remove(following)
+        tool = _tool(every[following][2]) or tool
+    return order
+
+
+def _tool(stage: Stage | Between) -> str:
+    return stage.tool.id if isinstance(stage, Stage) else ""
+
+
+def needs(steps: Sequence[PlannedStep], of: PlannedHolding) -> list[set[int]]:
+    """For every step those before it that have to stay before it."""
+    near = of.ctx.mm(NEAR_MM)
+    works = [_works_of(_Itself(done), near) for done in steps]
+    return [
+        {j for j in range(k) if _fixed(done) or _fixed(steps[j]) or not _beside(done, steps[j]) or works[k].intersects(works[j])}
+        for k, done in enumerate(steps)
+    ]
+
+
+def _fixed(done: PlannedStep) -> bool:
+    """A step that stands where it stands: what it is about is what is before it."""
+    return (
+        isinstance(done.step, Again)
+        or not done.stages
+        or any(not isinstance(s, Stage) or s.parts for s in done.stages)
+        or (isinstance(done.ctx, TurnedContext) and not done.rings)
+    )
+
+
+def _beside(one: PlannedStep, other: PlannedStep) -> bool:
+    """Can be seen on one plane whether what two steps take away meets? Round about a part it may meet behind the angle where it
+    was begun."""
+    return type(one.ctx) is type(other.ctx) and one.place == other.place and one.place.around == 0.0
+
+
+class _Itself:
+    """A step as a key: as long as it is kept nothing else is it."""
+
+    def __init__(self, done: PlannedStep) -> None:
+        self.done = done
+
+    def __hash__(self) -> int:
+        return id(self.done)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Itself) and other.done is self.done
+
+
+@functools.lru_cache(maxsize=256)
+def _works_of(step: _Itself, near: float) -> Region:
+    return _works(step.done).buffer(near)
+
+
+def _works(done: PlannedStep) -> Region:
+    """Where a step works, as its plane sees it."""
+    parts = [*done.rings, *done.wants, *(removal.region for removal in done.removals)]
+    for stage in done.stages:
+        if isinstance(stage, Stage) and isinstance(stage.tool, Tool) and stage.plane == "flat":
+            places = [place for move in stage.moves if isinstance(move, Cycle) for place in move.points]
+            parts += [disc(x, y, stage.tool.diameter / 2) for x, y in places]
+    return unary_union(parts)
