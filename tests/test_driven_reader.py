@@ -210,7 +210,7 @@ def test_a_lathe_without_interpolation_reads_the_moves_that_stand_for_it() -> No
         ("G12.1\nG55\n", "interpolation"),
         ("G12.1\nT0404\n", "interpolation"),
         ("G7.1 C20\nG52 X4\n", "interpolation"),
-        ("M55\nM35\nG97 S500 M3\nG83 Z-20 R2 Q5 F80\n", "not-followed"),
+        ("M55\nM35\nG97 S500 M3\nG82 Z-20 R2 P1 F80\n", "not-followed"),
         ("M35\nG42 G1 X50 F90\nM34\n", "compensation"),
         ("G1 C90 F0\n", "feed-missing"),
         ("G2 X50 C90 I5 F90\n", "c-axis"),

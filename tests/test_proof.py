@@ -169,7 +169,7 @@ def test_load_follows_kienzle() -> None:
     )
     feeding = proof.trace.kind != RAPID
     n, vf = float(proof.trace.speed[feeding].max()), float(proof.trace.feed[feeding].max())
-    assert (n, vf) == (1592, 1274)  # 250 m/min on 50 mm, 0.16 mm for each of five teeth
+    assert (n, vf) == (1592, pytest.approx(0.7 * 1274))  # 250 m/min on 50 mm, 0.16 mm for each of five teeth, the last pass
     _, power = cutting_load(tool, ctx, ae=min(ae, 50.0), ap=1.0, n=n, vf=vf)
     assert float(np.median(stage.proof.power[steady])) == pytest.approx(power, rel=0.1)
 

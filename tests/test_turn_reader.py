@@ -14,6 +14,7 @@ from bastler.job.samples import sample
 from bastler.machines import Dialect
 from bastler.nc import Control, read
 from bastler.post import post
+from bastler.post.words import Words
 from bastler.proof import prove_job, scene_of
 from bastler.steps import TurnFacing, TurnFinishing
 from conftest import TURNED, turned
@@ -193,6 +194,130 @@ def test_posted_programs_read_without_a_finding(name: str, card: dict, monkeypat
     program = post(planned.first)
     assert read(program.text, scene_of(planned).control).findings == ()
     assert any("G33" in line for line in program.lines) == (card.get("turn_cycles") == ())
+
+
+BOXED = Dialect(diameter_x=True, feed_codes=("G98", "G99"), turn_cycles=("G90", "G92", "G94"), safe_start="G18 G40")
+BOX_HEAD = "G21\nG18\nT0101\nG92 S3000\nG97 S1000 M3\nG99\nG0 X62 Z2\n"
+
+
+def boxes(text: str) -> Any:
+    """What a control makes of box cycles; but for a note there is nothing to say."""
+    trace = read(BOX_HEAD + text, control(BOXED))
+    assert [f.text for f in trace.findings if f.level != "note"] == []
+    assert trace.cap[-1] == 3000.0
+    return trace
+
+
+def corners(trace: Any) -> list[tuple[float, float, int]]:
+    """Diameter, length and kind of every move behind the head's."""
+    return [(round(2 * float(e[0]), 4), round(float(e[2]), 4), int(k)) for e, k in zip(trace.end, trace.kind, strict=True)][1:]
+
+
+def test_a_box_along_z_goes_in_along_out_and_back_again_and_again() -> None:
+    """G90: rapid to X, feed along, feed out, rapid back; a line with X alone does the same deeper, from the same place."""
+    trace = boxes("G90 X55 Z-30 F0.2\nX50\nU-16 W-20\nG0 X70\n")
+    box = [(55.0, 2.0, 0), (55.0, -30.0, 1), (62.0, -30.0, 1), (62.0, 2.0, 0)]
+    deeper = [(50.0, z, k) if d == 55.0 else (d, z, k) for d, z, k in box]
+    steps = [(46.0, 2.0, 0), (46.0, -18.0, 1), (62.0, -18.0, 1), (62.0, 2.0, 0)]
+    assert corners(trace) == [*box, *deeper, *steps, (70.0, 2.0, 0)]
+    assert trace.feed[2] == pytest.approx(0.2 * 1000)
+
+
+def test_a_box_with_a_slant_begins_beside_its_end() -> None:
+    """R is where it begins less where it ends, a radius."""
+    assert corners(boxes("G90 X50 Z-30 R-5 F0.2\n"))[:2] == [(40.0, 2.0, 0), (50.0, -30.0, 1)]
+
+
+def test_a_box_across_faces() -> None:
+    trace = boxes("G94 X0 Z-1 F0.15\nZ-2\n")
+    assert corners(trace) == [
+        (62.0, -1.0, 0), (0.0, -1.0, 1), (0.0, 2.0, 1), (62.0, 2.0, 0),
+        (62.0, -2.0, 0), (0.0, -2.0, 1), (0.0, 2.0, 1), (62.0, 2.0, 0),
+    ]  # fmt: skip
+
+
+def test_a_box_with_a_thread_is_tied_to_the_spindle_and_says_what_is_not_seen() -> None:
+    trace = boxes("G92 X29.2 Z-20 F1.5\nX28.6\nX28.3\n")
+    assert corners(trace)[:4] == [(29.2, 2.0, 0), (29.2, -20.0, 1), (62.0, -20.0, 0), (62.0, 2.0, 0)]
+    assert [float(lead) for lead in trace.lead if lead] == [1.5, 1.5, 1.5]
+    assert [2 * float(e[0]) for e, lead in zip(trace.end, trace.lead, strict=True) if lead] == pytest.approx([29.2, 28.6, 28.3])
+    assert [f.level for f in trace.findings] == ["note"]
+
+
+@pytest.mark.parametrize("text", ["G90 X50 F0.2", "G92 X29 Z-20", "G94 Z-1 F0.1", "G92 X29 Z-20 F0"])
+def test_a_box_without_a_word_that_it_needs_is_refused(text: str) -> None:
+    trace = read(BOX_HEAD + text + "\n", control(BOXED))
+    assert [f.code for f in trace.findings if f.level == "stop"] == ["cycle-word"]
+
+
+def test_where_a_card_has_no_boxes_they_are_refused() -> None:
+    plain = Dialect(diameter_x=True, feed_codes=("G98", "G99"))
+    for text in ("G90 X50 Z-30 F0.2", "G92 X29 Z-20 F1.5", "G94 X0 Z-1 F0.1"):
+        trace = read(BOX_HEAD + text + "\n", control(plain))
+        assert any(f.level == "stop" for f in trace.findings), text
+
+
+def test_a_cast_outline_is_gone_round_closer_and_closer() -> None:
+    """G73 of 3 times, 4 away across and 2 along: 4 and 2, 2 and 1, none, and each time the allowance of 0.5 and 0.1."""
+    for head in ("G73 U4 W2 R3\nG73 P10 Q12 U1 W0.1 F0.2", "G73 P10 Q12 I4 K2 D3 U1 W0.1 F0.2"):
+        trace = read(HEAD + head + "\nN10 G0 X20 Z1\nG1 Z-10\nN12 X30\nG0 X80\n", control())
+        assert trace.findings == ()
+        every = corners(trace)
+        assert [corner for corner in every if corner[2] == 1] == [
+            (29.0, -7.9, 1), (39.0, -7.9, 1), (25.0, -8.9, 1), (35.0, -8.9, 1), (21.0, -9.9, 1), (31.0, -9.9, 1),
+        ]  # fmt: skip
+        assert every[-1] == (80.0, 2.0, 0)
+    refused = read(HEAD + "G73 U4 W2 R0.5\nG73 P10 Q12 U1 W0.1 F0.2\nN10 G0 X20 Z1\nN12 G1 Z-10\n", control())
+    assert [f.code for f in refused.findings][:1] == ["cycle-word"]
+
+
+def test_what_falls_behind_a_crest_is_roughed_in_passes_too() -> None:
+    """An outline down to 30, up to 50, and down to 40 again: at every level what lies on both sides of the crest."""
+    text = "G71 U2.5 R0.5\nG71 P10 Q16 U0 W0 F0.2\nN10 G0 X30\nG1 Z-10\nX50 Z-15\nZ-20\nX40 Z-25\nZ-40\nN16 X62\n"
+    trace = read(HEAD + text, control())
+    assert trace.findings == ()
+    along = [
+        (round(2 * float(a[0]), 3), round(float(a[2]), 3), round(float(b[2]), 3))
+        for a, b, kind in zip(trace.start, trace.end, trace.kind, strict=True)
+        if kind == 1 and a[0] == pytest.approx(b[0]) and b[2] < a[2]
+    ]
+    trail = [(30.0, 2.0, -10.0), (50.0, -15.0, -20.0), (40.0, -25.0, -40.0)]
+    assert along[-3:] == trail
+    passes = along[:-3]
+    assert passes[:2] == [(57.0, 2.0, -40.0), (52.0, 2.0, -40.0)], "over the crest all along"
+    assert (47.0, 2.0, -14.25) in passes
+    assert (47.0, -21.5, -40.0) in passes, "behind the crest"
+    assert [entry for entry in passes if entry[0] < 40.0 and entry[1] != 2.0] == [], "there it ends at 40"
+    fed_in = [
+        (round(float(a[2]), 3), round(2 * float(b[0]), 3))
+        for a, b, kind in zip(trace.start, trace.end, trace.kind, strict=True)
+        if kind == 1 and a[2] == b[2] and b[0] < a[0]
+    ]
+    assert (-21.5, 47.0) in fed_in, "down into it in feed"
+
+
+def test_a_hole_is_pecked_on_the_centre_line() -> None:
+    trace = read(HEAD + "G0 X0 Z5\nG83 Z-10 R1 Q4 F0.1\nG80\nG0 Z20\n", control(peck_clearance=0.5))
+    assert trace.findings == ()
+    assert [(z, k) for _, z, k in corners(trace)][1:] == [
+        (1.0, 0), (-3.0, 1), (1.0, 0), (-2.5, 0), (-7.0, 1), (1.0, 0), (-6.5, 0), (-10.0, 1), (1.0, 0), (5.0, 0), (20.0, 0),
+    ]  # fmt: skip
+    for wrong in ("G83 Z-10 R1 F0.1", "G83 X10 Z-10 R1 Q4 F0.1", "G83 Z-10 Q4 F0.1"):
+        assert "cycle-word" in [f.code for f in read(HEAD + "G0 X0 Z5\n" + wrong + "\n", control()).findings], wrong
+
+
+@pytest.mark.parametrize(
+    ("fine", "unit", "deep"), [(False, "G21", 3.0), (True, "G21", 0.3), (False, "G20", 7.62), (True, "G20", 0.762)]
+)
+def test_a_depth_counts_in_the_least_increments_of_the_card(fine: bool, unit: str, deep: float) -> None:
+    """Q3000: three millimetres in thousandths, 0.3 inch in ten-thousandths, a tenth of that where increments are finer."""
+    dialect = Dialect(diameter_x=True, peck_unit="increment", fine=fine)
+    trace = read(f"{unit}\nG18 G90\nT0101\nG97 S900 M3\nG95\nG0 X0 Z0\nG74 R0.01\nG74 Z-9 Q3000 F0.01\n", control(dialect))
+    assert [f for f in trace.findings if f.level == "stop"] == []
+    assert -float(trace.end[trace.kind == 1][0][2]) == pytest.approx(deep)
+    assert Words(dialect, "mm" if unit == "G21" else "inch").counted(3.0 if unit == "G21" else 0.3, "increment") == (
+        "30000" if fine else "3000"
+    )
 
 
 def test_the_frame_of_a_turning_program() -> None:

@@ -154,7 +154,7 @@ def test_turned_over_about_the_wrong_axis_is_found() -> None:
 
 
 def test_a_part_made_too_thin_is_gouged() -> None:
-    whole = spoilt(two_sided([FACE, POCKET], [BACK]), 1, "G1 Z0\n", "G1 Z-0.4\n")
+    whole = spoilt(two_sided([FACE, POCKET], [BACK]), 1, "G1 Z0 F", "G1 Z-0.4 F")
     assert not whole.proved
     assert "gouge" in {r.code for r in whole.holdings[1].remarks}
     assert whole.holdings[1].comparison.greatest("gouge") == pytest.approx(0.4, abs=1e-3)

@@ -316,6 +316,14 @@ class DialectForm(msgspec.Struct, frozen=True, kw_only=True):
     decimals_inch: Annotated[int, ask("Decimals in inch", Kind.COUNT, NUMBERS, least=1, most=6)]
     point: Annotated[bool, choose("Always a decimal point", YES_NO, NUMBERS, helps="Where 5 would be five thousandths.")]
     dwell_unit: Annotated[Literal["s", "ms"], choose("Dwells are in", {"s": "Seconds", "ms": "Milliseconds"}, NUMBERS)]
+    fine: Annotated[
+        bool,
+        choose(
+            "Least increment", {False: "0.001 mm", True: "0.0001 mm"}, NUMBERS,
+            when=lambda s: "increment" in (s.peck_unit, s.thread_unit),
+            helps="What a depth without a point counts in; with inches 0.0001 and 0.00001.",
+        ),
+    ]  # fmt: skip
     peck_unit: Annotated[
         Literal["length", "increment"],
         choose("Pecks Q are in", {"length": "Lengths", "increment": "Least increments"}, NUMBERS, when=_mill),
@@ -358,7 +366,9 @@ class DialectForm(msgspec.Struct, frozen=True, kw_only=True):
     increments: Annotated[str, pick("Letters that move by", "word", WORDS, when=_lathe, helps="Along X and Z, as U W.")]
     speed_cap: Annotated[str, pick("Speed limit", "word", WORDS, when=_lathe, helps="{speed} stands for it.")]
     thread_code: Annotated[Literal["G32", "G33"], choose("One thread pass", {"G32": "G32", "G33": "G33"}, CYCLES, when=_lathe)]
-    turn_cycles: Annotated[str, pick("Turning cycles", "word", CYCLES, when=_lathe, helps="As G76; the rest is long-hand.")]
+    turn_cycles: Annotated[
+        str, pick("Turning cycles", "word", CYCLES, when=_lathe, helps="As G76; G90 G92 G94 where these are boxes.")
+    ]
     cycle_lines: Annotated[Literal[1, 2], choose("Lines of a cycle", {1: "One", 2: "Two"}, CYCLES, when=_lathe)]
     c_words: Annotated[str, pick("C on, off", "word", DRIVEN, when=_turns_to, helps="Two words, as M34 M35.")]
     clamp_words: Annotated[str, pick("Clamp, free", "word", DRIVEN, when=_turns_to, helps="Two words; none where it has none.")]
@@ -472,6 +482,10 @@ def word_fault(form: DialectForm) -> tuple[str, str] | None:
         return "c_words", WORDS_OF["c_words"]._replace(none=False).says
     if twice := _meant_twice(form):
         return twice
+    boxes = {"G90", "G92", "G94"} & set(CODE.findall(form.turn_cycles.upper())) if form.kind != "mill-3" else set()
+    for field, text in (("safe_start", form.safe_start), ("feed_codes", form.feed_codes)):
+        if both := sorted(boxes & set(text.upper().split())):
+            return field, f"{both[0]} is a turning cycle on this machine."
     for field in ("choose_words", "grip_words") if form.second else ():
         if not getattr(form, field):
             return field, WORDS_OF[field]._replace(none=False).says

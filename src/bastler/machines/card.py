@@ -20,7 +20,8 @@ class Dialect(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
     `cycles` are the canned cycles it knows; others are written long-hand. `helical` arcs move the third axis along, else
     short chords are written; `subprograms` are called with M98 P, else what repeats, and a hand-over, is written out; there are
     `extended_offsets` besides G54 to G59, called with G54.1 P; it knows parameters and
-    `formulas` (`#1`, `[…]`). `dwell_unit` and `peck_unit` are what P and Q count in ("increment": 0.001 mm or 0.0001 inch).
+    `formulas` (`#1`, `[…]`). `dwell_unit` and `peck_unit` are what P and Q count in ("increment": 0.001 mm or 0.0001 inch, a
+    tenth of that where increments are `fine`).
     `point` writes whole lengths and feeds with their decimal point, as older controls need.
 
     Every stage begins with all that is in force in it, in a block that is a place to begin at: with a number where
@@ -63,6 +64,7 @@ class Dialect(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
     line_numbers: bool = False
     line_step: int = 10
     point: bool = False
+    fine: bool = False
     stage_numbers: bool = True
     tool_stops: bool = False
     tool_ahead: bool = False
@@ -102,6 +104,10 @@ class Dialect(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
     def words(self, pattern: str, **given: object) -> str:
         """A pattern such as `tool_call` filled in; as it stands where it cannot be, which is said where it is edited."""
         return filled_in(pattern, given)
+
+    def least_in(self, unit: Unit) -> float:
+        """The least increment in a unit: a thousandth of a millimetre goes with a ten-thousandth of an inch."""
+        return (0.001 if unit == "mm" else 0.0001) / (10.0 if self.fine else 1.0)
 
     def dwell_words(self, seconds: float) -> float:
         """The value of P for a dwell."""

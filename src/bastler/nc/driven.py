@@ -240,7 +240,7 @@ def _axes(machine: MachineState, block: Block) -> None:
             text = f"{moved[0]} moves only while the spindle is an axis: {machine.control.dialect.c_words[0]} comes first."
             machine.say(block.line, "c-axis", text, block.column(moved[0]))
             block.use("YC")
-        driven_only = sorted(block.g_words & set(map(float, codes.CYCLES)) - {84.0})
+        driven_only = sorted(block.g_words & set(map(float, codes.CYCLES)) - {73.0, 83.0, 84.0})
         if driven_only:
             text = f"G{driven_only[0]:g} drills with a driven tool, and the work turns."
             machine.say(block.line, "not-followed", text, block.column("G"))

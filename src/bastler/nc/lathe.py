@@ -24,7 +24,7 @@ from bastler.nc.common import flow as common_flow
 from bastler.nc.compensation import COMPENSATION
 from bastler.nc.motion import MOTION_REASONS, NO_MODE, S_FEED, S_MODE, S_PER, S_SCALE
 from bastler.nc.state import Handler, MachineState, Manner
-from bastler.nc.turn_cycles import CYCLES, run_cycle, tap
+from bastler.nc.turn_cycles import BOXES, CYCLES, box_of, drill, run_box, run_cycle, tap
 from bastler.units import scale
 
 THREADS = (32.0, 33.0)
@@ -42,7 +42,8 @@ def _feed_and_speed(machine: MachineState, block: Block) -> None:
             machine.rows.modal_from("per_turn", 1.0 if mode == 95.0 else 0.0)
     for code in FEED_CODES:
         returns = code >= 98.0 and machine.work.on  # of a hole, where a driven tool drills it
-        if code not in own and not returns and block.has_g(code):
+        box = f"G{code:g}" in machine.control.dialect.turn_cycles
+        if code not in own and not returns and not box and block.has_g(code):
             text = f"G{code:g} is not how this machine tells its feed: that is G{own[0]:g} and G{own[1]:g}."
             machine.say(block.line, "feed-code", text, block.column("G"))
     units(machine, block)
@@ -78,8 +79,9 @@ def _surface_speed(machine: MachineState) -> float:
 
 def _own_feed(machine: MachineState, block: Block) -> bool:
     """Is F the lead of a thread or belongs to a cycle?"""
-    goes_on = machine.cycle_code in (32, 33) and not block.g_words & {0.0, 1.0, 2.0, 3.0, 80.0}
-    return bool(block.g_words & {*THREADS, 76.0}) or goes_on
+    box = box_of(block, machine.control.dialect.turn_cycles)
+    goes_on = machine.cycle_code in (32, 33, 92) and box is None and not block.g_words & {0.0, 1.0, 2.0, 3.0, 80.0}
+    return bool(block.g_words & {*THREADS, 76.0}) or box == 92.0 or goes_on
 
 
 def _speed_word(machine: MachineState, block: Block, speed: float) -> None:
@@ -143,7 +145,7 @@ def _tool(machine: MachineState, block: Block) -> None:
 def _cap(machine: MachineState, block: Block) -> bool:
     """G50 and G92: the fastest that constant surface speed may turn, and nothing else here."""
     shifts = next((code for code in (50.0, 92.0) if block.has_g(code)), None)
-    if shifts is None:
+    if shifts is None or box_of(block, machine.control.dialect.turn_cycles) == shifts:
         return False
     if block.has_any("XZUWF"):
         text = f"G{shifts:g} with axis words shifts the zero on one control, cuts a thread on the next: it is not read."
@@ -157,6 +159,8 @@ def _cap(machine: MachineState, block: Block) -> bool:
 
 def _turning_cycle(machine: MachineState, block: Block) -> bool:
     """G90 that may be a cycle."""
+    if box_of(block, machine.control.dialect.turn_cycles) == 90.0:
+        return False
     if machine.control.dialect.feed_codes != ("G98", "G99") or not block.has_g(90.0) or not block.has_any("XZUW"):
         return False
     if (block.g_words - {90.0}) & {0.0, 1.0, 2.0, 3.0, 28.0, 53.0, *THREADS}:
@@ -187,9 +191,21 @@ def turned_axes(machine: MachineState, block: Block) -> None:
     if motion in THREADS:
         machine.cycle_code, machine.state[S_MODE] = int(motion or 33), -1.0
     elif motion is not None:
-        machine.cycle_code = 0
+        machine.cycle_code = 83 if motion == 83.0 else 0
         machine.state[S_MODE] = -1.0 if motion in codes.CYCLES or motion == 80.0 else motion
-    if machine.cycle_code == 84:
+    box = box_of(block, machine.control.dialect.turn_cycles)
+    if box is not None and block.has_g(box):
+        machine.cycle_code, machine.state[S_MODE] = int(box), -1.0
+        machine.cycle = {}
+        if box == 92.0:
+            text = "Where a control pulls out of a thread of G92 by a setting of its own, that is not seen."
+            machine.say(block.line, "cycle-word", text, block.column("G"), level="note")
+    if motion == 83.0:
+        drill(machine, block)
+    elif machine.cycle_code in BOXES:
+        if moves:
+            run_box(machine, block)
+    elif machine.cycle_code in (83, 84):
         if moves:
             machine.say(block.line, "cycle-word", "There is one hole on the centre line: G80 ends the cycle first.")
     elif machine.cycle_code:
@@ -265,7 +281,7 @@ LATHE = Manner(
         Handler(frozenset((50.0, 92.0)), _cap),
         Handler(frozenset((90.0,)), _turning_cycle),
         *TAKES_AXES,
-        Handler(frozenset((0.0, 1.0, 2.0, 3.0, 80.0, 84.0, *THREADS, *CYCLES)), turned_axes, always=True),
+        Handler(frozenset((0.0, 1.0, 2.0, 3.0, 80.0, 83.0, 84.0, *THREADS, *CYCLES, *BOXES)), turned_axes, always=True),
     ),
     flow=_flow,
     axes="XZUWA",  # A is the angle of a thread cycle

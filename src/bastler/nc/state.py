@@ -270,7 +270,7 @@ class MachineState:
 
     def small(self, value: float, kind: str) -> float:
         """A depth in P, Q or D in the control's unit: a length, or a count of least increments where `kind` is so."""
-        least = 0.001 if self.in_mm else 0.0001
+        least = self.control.dialect.least_in("mm" if self.in_mm else "inch")
         return value * (least if kind == "increment" else 1.0) * float(self.state[S_SCALE])
 
     @property

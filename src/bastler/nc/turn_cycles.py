@@ -1,12 +1,17 @@
-"""Turning cycles expanded to moves: threads (G76), roughing (G71 along Z, G72 along X), finishing (G70), pecks (G74), grooves
-(G75).
+"""Turning cycles expanded to moves: threads (G76), roughing (G71 along Z, G72 along X, G73 an outline closer and closer),
+finishing (G70), pecks (G74), grooves (G75); and the boxes of controls that have them, G90 along Z, G94 along X and G92 with a
+thread, again and again until another word of motion comes.
 
 They come in one line or in two; the first of two lines holds amounts that stay in force. X words are diameters, depths radii.
+Roughing goes level by level, into whatever falls behind a crest too. How a control goes from one stretch of a level to the next
+is its own; here it goes over everything.
 """
 
 from __future__ import annotations
 
+import itertools
 import math
+from collections.abc import Sequence
 from typing import Any
 
 import shapely
@@ -21,9 +26,10 @@ from bastler.nc.state import MachineState
 from bastler.shapes.chain import points_on
 from bastler.shapes.kinds import Floats
 
-CYCLES = (70.0, 71.0, 72.0, 74.0, 75.0, 76.0)
-FIRST_WORDS = {71: "UR", 72: "WR", 74: "R", 75: "R", 76: "PQR"}
-SECOND_WORDS = {70: "PQ", 71: "PQUWDF", 72: "PQUWDF", 74: "ZWQKF", 75: "XZUWPQIKF", 76: "XZUWPQRIKDAF"}
+CYCLES = (70.0, 71.0, 72.0, 73.0, 74.0, 75.0, 76.0)
+BOXES = (90.0, 92.0, 94.0)
+FIRST_WORDS = {71: "UR", 72: "WR", 73: "UWR", 74: "R", 75: "R", 76: "PQR"}
+SECOND_WORDS = {70: "PQ", 71: "PQUWDF", 72: "PQUWDF", 73: "PQUWIKDF", 74: "ZWQKF", 75: "XZUWPQIKF", 76: "XZUWPQRIKDAF"}
 """The words that a cycle is made from, on its first line and on its second or only one."""
 CHORD = 0.002
 Plane = tuple[float, float]
@@ -37,15 +43,17 @@ def run_cycle(run: MachineState, block: Block, code: int) -> None:
         return
     if _is_first(code, words):
         block.use(FIRST_WORDS.get(code, ""))
+        if not words:
+            run.say(block.line, "cycle-word", f"G{code} stands alone: nothing says what is to be cut.", block.column("G"))
         run.memory[code] = words
         return
     block.use(SECOND_WORDS[code])
     kept = run.memory.get(code, {})
-    {70: _finish, 71: _rough, 72: _rough, 74: _peck, 75: _groove, 76: _thread}[code](run, block, words, kept)
+    {70: _finish, 71: _rough, 72: _rough, 73: _repeat, 74: _peck, 75: _groove, 76: _thread}[code](run, block, words, kept)
 
 
 def _is_first(code: int, words: dict[str, float]) -> bool:
-    if code in (71, 72):
+    if code in (71, 72, 73):
         return "P" not in words and "Q" not in words
     if code in (74, 75, 76):
         return not {"X", "Z", "U", "W"} & set(words)
@@ -174,12 +182,12 @@ def _rough(run: MachineState, block: Block, words: dict[str, float], kept: dict[
         start_uv = start
     if run.too_many(block, 4 * abs(_far(points, start_uv) - start_uv[0]) / bite):
         return
-    for level, end in _levels(points, start_uv, bite):
-        way = [(level, start_uv[1], 0), (level, end, 1)]
-        side = math.copysign(pull, start_uv[0] - level)
-        way.append((level + side, end + math.copysign(pull, start_uv[1] - end), 1))
-        way.append((level + side, start_uv[1], 0))
-        for v, u, cuts in way:
+    for level, begin, end in _levels(points, start_uv, bite):
+        side, off = math.copysign(pull, start_uv[0] - level), math.copysign(pull, start_uv[1] - end)
+        over = level + math.copysign(bite, start_uv[0] - level) + side
+        into = [(start_uv[0], begin, 0), (over, begin, 0), (level, begin, 1)] if begin != start_uv[1] else [(level, begin, 0)]
+        out = [(start_uv[0], end + off, 0), (start_uv[0], start_uv[1], 0)] if begin != start_uv[1] else [(level + side, begin, 0)]
+        for v, u, cuts in (*into, (level, end, 1), (level + side, end + off, 1), *out):
             r, z = (v, u) if along else (u, v)
             _feed(run, block.line, r, z, feed) if cuts else _rapid(run, block.line, r, z)
     _trail(run, block.line, rows, dr, dz, feed)
@@ -198,8 +206,9 @@ def _far(points: list[Plane], start: Plane) -> float:
     return max((v for v, _ in points), key=lambda v: abs(v - start[0]))
 
 
-def _levels(points: list[Plane], start: Plane, bite: float) -> list[tuple[float, float]]:
-    """(level, where the pass ends) of all passes, from the start toward the outline's far side."""
+def _levels(points: list[Plane], start: Plane, bite: float) -> list[tuple[float, float, float]]:
+    """(level, where the pass begins, where it ends) of all passes, from the start toward the outline's far side: at every level
+    all stretches over the outline, the one at the start first."""
     line = shapely.LineString([(u, v) for v, u in points])
     v0, v1 = start[0], _far(points, start)
     sign = math.copysign(1.0, v1 - v0)
@@ -209,11 +218,90 @@ def _levels(points: list[Plane], start: Plane, bite: float) -> list[tuple[float,
     for k in range(1, count):
         level = v0 + sign * bite * k
         hit = line.intersection(shapely.LineString([(start[1], level), (far, level)]))
-        ends = [c[0] for part in getattr(hit, "geoms", [hit]) if not part.is_empty for c in part.coords]
-        end = min(ends, key=lambda u: abs(u - start[1])) if ends else far
-        if abs(end - start[1]) > 1e-9:
-            found.append((level, end))
+        ends = {c[0] for part in getattr(hit, "geoms", [hit]) if not part.is_empty for c in part.coords}
+        cuts = sorted({start[1], *ends, far}, key=lambda u: abs(u - start[1]))
+        free: list[list[float]] = []
+        for a, b in itertools.pairwise(cuts):
+            if abs(b - a) <= 1e-9 or not _over(line, (a + b) / 2, level, sign):
+                continue
+            if free and free[-1][1] == a:
+                free[-1][1] = b
+            else:
+                free.append([a, b])
+        found += [(level, a, b) for a, b in free]
     return found
+
+
+def _over(line: Any, u: float, level: float, sign: float) -> bool:
+    """Lies a level over the outline there, on the side that roughing comes from? Where there is no outline it does."""
+    low, high = line.bounds[1] - 1.0, line.bounds[3] + 1.0
+    hit = line.intersection(shapely.LineString([(u, low), (u, high)]))
+    there = [sign * c[1] for part in getattr(hit, "geoms", [hit]) if not part.is_empty for c in part.coords]
+    return not there or min(there) > sign * level
+
+
+def _repeat(run: MachineState, block: Block, words: dict[str, float], kept: dict[str, float]) -> None:
+    """The outline again and again, each time closer: what is cast or forged has its shape already."""
+    made = _contour(run, block, words, 73)
+    if made is None:
+        return
+    rows, behind = made
+    one_line = bool({"I", "K", "D"} & set(words))
+    away = (words.get("I", 0.0), words.get("K", 0.0)) if one_line else (kept.get("U", 0.0), kept.get("W", 0.0))
+    count = words.get("D", 0.0) if one_line else kept.get("R", 0.0)
+    if count < 1 or count != int(count) or len(rows) < 2:
+        run.say(block.line, "cycle-word", "G73 needs how many times, a whole number, and an outline.", block.column("G"))
+        return
+    if run.too_many(block, count * len(rows)):
+        return
+    feed, start = float(run.state[S_FEED]), (float(run.state[0]), float(run.state[2]))
+    dr, dz = _length(run, words.get("U", 0.0)) * run.unit_of(0) / float(run.state[S_SCALE]), _length(run, words.get("W", 0.0))
+    for k in range(int(count)):
+        share = 1.0 - k / (count - 1) if count > 1 else 0.0
+        _trail(run, block.line, rows, dr + share * _length(run, away[0]), dz + share * _length(run, away[1]), feed)
+        _rapid(run, block.line, *start)
+    run.jump = behind
+
+
+# -- boxes ------------------------------------------------------------------------------------------------------------
+
+
+def box_of(block: Block, cycles: Sequence[str]) -> float | None:
+    """The box cycle that a line begins, of those that the control has; None where it begins none. G92 with S alone is a cap."""
+    found = next((code for code in BOXES if f"G{code:g}" in cycles and code in block.g_words), None)
+    return None if found == 92.0 and not block.has_any("XZUW") and block.peek("S") is not None else found
+
+
+def run_box(run: MachineState, block: Block) -> None:
+    """In, along, out and back to where it began; words that a line does not have are those of the line before."""
+    code, kept, (x, _, z) = run.cycle_code, run.cycle, run.target(block)
+    if block.has_any("XU"):
+        kept["r"] = x
+    if block.has_any("ZW"):
+        kept["z"] = z
+    if (slant := block.word("R")) is not None:
+        kept["slant"] = _length(run, slant)
+    if code == 92 and (lead := block.word("F")) is not None:
+        kept["lead"] = _length(run, lead)
+    if "r" not in kept or "z" not in kept or (code == 92 and kept.get("lead", 0.0) <= 0.0):
+        needs = "X, Z and the lead in F" if code == 92 else "X and Z"
+        run.say(block.line, "cycle-word", f"G{code} needs {needs}.", block.column("G"))
+        return
+    r0, z0, feed, slant = float(run.state[0]), float(run.state[2]), float(run.state[S_FEED]), kept.get("slant", 0.0)
+    r, z, line = kept["r"], kept["z"], block.line
+    if code == 94:
+        _rapid(run, line, r0, z + slant)
+        _feed(run, line, r, z, feed)
+        _feed(run, line, r, z0, feed)
+    else:
+        _rapid(run, line, r + slant, z0)
+        if code == 92:
+            run.tied_move(block, (r, 0.0, z), kept["lead"])
+            _rapid(run, line, r0, z)
+        else:
+            _feed(run, line, r, z, feed)
+            _feed(run, line, r0, z, feed)
+    _rapid(run, line, r0, z0)
 
 
 def _trail(run: MachineState, line: int, rows: Floats, dr: float, dz: float, feed: float | None) -> None:
@@ -265,6 +353,32 @@ def tap(run: MachineState, block: Block) -> None:
     # the control turns the spindle back within the cycle, in step: no coasting, no event
     run.tied_move(block, (0.0, 0.0, bottom), lead)
     run.tied_move(block, (0.0, 0.0, near), lead)
+    _rapid(run, block.line, 0.0, max(near, back))
+
+
+def drill(run: MachineState, block: Block) -> None:
+    """A hole on the centre line in pecks, out of it to R between them: G83 with Z, R, Q and F."""
+    z, r, peck = (block.word(letter) for letter in "ZRQ")
+    x = block.word("X")
+    if z is None or r is None or peck is None or peck <= 0 or (x or 0.0) != 0.0:
+        run.say(block.line, "cycle-word", "G83 needs Z, R and Q, and the hole is at X0.", block.column("G"))
+        return
+    bottom, near, back = _length(run, z), _length(run, r), float(run.state[2])
+    bite, cuts = _small(run, peck, pecks=True), float(run.state[S_FEED])
+    if bottom > near:
+        run.say(block.line, "cycle-depth", "The bottom of the hole lies above R.", block.column("Z"))
+        return
+    if run.too_many(block, 3 * (near - bottom) / bite):
+        return
+    _rapid(run, block.line, 0.0, max(near, back))
+    at = near
+    while at > bottom + 1e-9:
+        _rapid(run, block.line, 0.0, min(at + run.control.peck_clearance, near))
+        at = max(at - bite, bottom)
+        _feed(run, block.line, 0.0, at, cuts)
+        if (dwell := block.word("P")) is not None:
+            run.event(block.line, "dwell", dwell / 1000.0 if run.control.dialect.dwell_unit == "ms" else dwell)
+        _rapid(run, block.line, 0.0, near)
     _rapid(run, block.line, 0.0, max(near, back))
 
 

@@ -47,7 +47,7 @@ class Words:
     def counted(self, length: float, unit: str) -> str:
         """A length as a bare number, or in least increments where the dialect counts by these."""
         if unit == "increment":
-            return f"{round(length / (0.001 if self.unit == 'mm' else 0.0001))}"
+            return self.whole(length / self.dialect.least_in(self.unit))
         return self.number(length, self.places)
 
     def place(self, axes: str) -> tuple[float, ...]:
