@@ -222,7 +222,7 @@ def test_words_of_a_mill_that_nothing_uses(line: str) -> None:
     "line",
     [
         "G1 X60 R2 F0.1",
-        "G1 X60 A45 F0.1",
+        "G1 X60 Z-5 A45 F0.1",
         "G1 X60 K2 F0.1",
         "G32 Z-5 F1.5 Q90",
         "G92 X50 Z-9 F1.5",

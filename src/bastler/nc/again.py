@@ -134,7 +134,14 @@ class ReadBefore:
 
 def _at_rest(machine: MachineState) -> bool:
     """Is the control between two things, with nothing open that reaches back?"""
-    return machine.bent is None and machine.cut is None and not machine.calls and machine.jump is None and not machine.in_contour
+    return (
+        machine.bent is None
+        and machine.corner is None
+        and machine.cut is None
+        and not machine.calls
+        and machine.jump is None
+        and not machine.in_contour
+    )
 
 
 def _room(machine: MachineState, known: _Stretch) -> bool:

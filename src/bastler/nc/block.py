@@ -17,6 +17,11 @@ Word = tuple[str, float, int]
 """A letter, its value, and the column from 1 on."""
 
 
+def _name(letter: str) -> str:
+    """A letter as it stands in the text: those behind a comma are kept small."""
+    return f",{letter.upper()}" if letter.islower() else letter
+
+
 class Block:
     """The words of one line, found by letter."""
 
@@ -83,7 +88,7 @@ class Block:
         for letter, value, column in self._words:
             key = (letter, round(value, 1) if letter == "G" else value) if letter in "GM" else letter
             if key not in self._used and letter not in "NO":
-                name = codes.code_text(letter, value) if letter in "GM" else letter
+                name = codes.code_text(letter, value) if letter in "GM" else _name(letter)
                 found.append((column, f"{name} has no meaning in this line."))
         return found
 
@@ -153,7 +158,7 @@ class Block:
             if letter in "GM":
                 continue
             if letter in letters:
-                found.append((column, f"{letter} stands twice in this line."))
+                found.append((column, f"{_name(letter)} stands twice in this line."))
             letters.add(letter)
         return found
 

@@ -23,6 +23,7 @@ from bastler.nc.common import (
 from bastler.nc.common import flow as common_flow
 from bastler.nc.compensation import COMPENSATION
 from bastler.nc.motion import MOTION_REASONS, NO_MODE, S_FEED, S_MODE, S_PER, S_SCALE
+from bastler.nc.rounding import corners, slanted
 from bastler.nc.state import Handler, MachineState, Manner
 from bastler.nc.turn_cycles import BOXES, CYCLES, box_of, drill, run_box, run_cycle, tap
 from bastler.units import scale
@@ -238,7 +239,7 @@ def _steer(machine: MachineState, block: Block) -> None:
     for axis, step in zip("XZ", machine.steps, strict=True):
         if block.peek(axis) is not None and block.peek(step) is not None:
             machine.say(block.line, "word-twice", f"{axis} and {step} are the same axis.", block.column(step))
-    machine.steer(block, "IKR", machine.target(block))
+    machine.steer(block, "IKR", slanted(machine, block, machine.target(block)))
 
 
 def _flow(machine: MachineState, block: Block) -> int:
@@ -287,4 +288,5 @@ LATHE = Manner(
     axes="XZUWA",  # A is the angle of a thread cycle
     beside="nose",
     bends_in=18.0,
+    corners=corners,
 )

@@ -20,6 +20,7 @@ from bastler.nc.common import (
 from bastler.nc.compensation import COMPENSATION
 from bastler.nc.cycles import drill, motion_word
 from bastler.nc.motion import S_FEED, S_PER, S_SCALE, S_SPEED
+from bastler.nc.rounding import corners, slanted
 from bastler.nc.state import Handler, MachineState, Manner
 
 
@@ -125,6 +126,8 @@ def _axes(machine: MachineState, block: Block) -> None:
     motion_word(machine, block)
     if machine.cycle_code:
         drill(machine, block)
+    elif block.has_any("a"):
+        machine.steer(block, "", slanted(machine, block, machine.target(block)))
     elif block.has_any("XYZIJKR"):
         block.use("XYZIJKR")  # the kernel says which of them it has no use for
         machine.run_motion(block.line, block.line + 1)
@@ -154,4 +157,5 @@ MILL = Manner(
     axes="XYZ",
     beside="tool",
     bends_in=17.0,
+    corners=corners,
 )

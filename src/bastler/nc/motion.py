@@ -55,7 +55,7 @@ def move_lines(
                 g = value[k]
                 if g == 0.0 or g == 1.0 or g == 2.0 or g == 3.0:
                     state[S_MODE] = g
-            elif c >= 23 or (c >= 8 and c <= 10) or c == 17 or c == 5:
+            elif (c >= 23 and c <= 25) or (c >= 8 and c <= 10) or c == 17 or c == 5:
                 if not np.isnan(words[c]):
                     reason = TWICE
                 words[c] = value[k]

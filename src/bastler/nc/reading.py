@@ -106,6 +106,8 @@ def _trace(machine: MachineState) -> Trace:
     for at in machine.gaps:
         if 0 < at < rows.count:
             rows.data[at, 2:5] = rows.data[at - 1, 5:8]
+    if machine.corner is not None:
+        machine.say(machine.corner.line, "corner", "Nothing follows this corner.", machine.corner.column)
     if machine.calls:
         machine.say(machine.lines - 1, "subprogram", "The program ends inside a subprogram.")
     _never_run(machine)

@@ -133,6 +133,13 @@ class Rows:
         new = [tuple((row - begin, value) for row, value in own[k:]) for own, k in zip(self._all_marks, marks, strict=True)]
         return Piece(data, tuple(new), _from(self._leads, begin), _from(self._swings, begin), _from(self._shoves, begin))
 
+    def insert(self, at: int, row: Floats) -> None:
+        """One more row before another one. What changes between blocks there changes before it."""
+        self.room(1)
+        self.data[at + 1 : self.count + 1] = self.data[at : self.count].copy()
+        self.data[at] = row
+        self.count += 1
+
     def append(self, piece: Piece, line: int) -> None:
         """A piece behind all rows; it begins at `line`."""
         begin = self.count

@@ -106,6 +106,8 @@ class Manner(NamedTuple):
     bends_in: float
     m_words: frozenset[float] = frozenset()
     places: Callable[[MachineState, int], None] | None = None
+    corners: Callable[[MachineState, Block], None] | None = None
+    """What is behind every line that may end in a corner, or goes on from one."""
 
     @property
     def known(self) -> frozenset[float]:
@@ -186,6 +188,8 @@ class MachineState:
         self.calls: list[tuple[int, int, int]] = []
         self.bent: tuple[float, int, int] | None = None
         """Compensation in force: how far to the right of the outline, its first row, its line."""
+        self.corner: Any = None
+        """A corner that waits for the line behind it."""
         self.gaps: list[int] = []
         """Rows that begin where compensation has led to, and not where the program was."""
         self.loose = LOOSE * scale("mm", control.unit)
@@ -276,7 +280,7 @@ class MachineState:
     @property
     def by_word(self) -> bool:
         """Is every line run by its words, as motion words alone mean something else than a move of the axes?"""
-        return bool(self.cycle_code or self.work.polar or self.work.radius)
+        return bool(self.cycle_code or self.work.polar or self.work.radius or self.corner is not None)
 
     def names(self) -> tuple[str, str, str]:
         """The letters that name each of the three axes."""
@@ -431,6 +435,8 @@ class MachineState:
         for k in sorted(asked):
             if self.manner.handlers[k].run(self, block):
                 break
+        if self.manner.corners is not None and (self.corner is not None or block.has_any("cr")):
+            self.manner.corners(self, block)
         if self.manner.places is not None:
             self.manner.places(self, self.at_row)
         after = self.manner.flow(self, block)

@@ -141,8 +141,11 @@ def _contour(run: MachineState, block: Block, words: dict[str, float], run_as: i
     for line in range(first, last + 1):
         _only_outline(run, line, finishes=run_as == 70)
         run.run_line(line)
+    corner, run.corner = run.corner, None
     found = run.rows.data[: run.rows.count].copy()
     run.put_back(kept)
+    if corner is not None:
+        run.say(corner.line, "corner", "The outline ends in a corner that nothing follows.", corner.column)
     state = run.state
     found[:, 2:5] -= state[S_DX : S_DX + 3]
     found[:, 5:8] -= state[S_DX : S_DX + 3]

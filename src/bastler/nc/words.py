@@ -25,9 +25,9 @@ REASONS = {
 
 @dataclass(frozen=True, eq=False)
 class WordTable:
-    """All words of a text: `letter` (n,) as upper-case codes, `value` (n,), `column` (n,) from 1; words of line k are
-    `first[k]` to before `first[k + 1]`. `plain` (lines,) is true where only motion words stand. `skipped` marks block delete.
-    `faults` (m, 3): line from 0, column from 1, reason."""
+    """All words of a text: `letter` (n,) as upper-case codes, those behind a comma (`,R`) as lower-case ones, `value` (n,),
+    `column` (n,) from 1; words of line k are `first[k]` to before `first[k + 1]`. `plain` (lines,) is true where only motion
+    words stand. `skipped` marks block delete. `faults` (m, 3): line from 0, column from 1, reason."""
 
     letter: NDArray[np.uint8]
     value: NDArray[np.float64]
@@ -62,7 +62,7 @@ def split(text: str) -> WordTable:
 def _split(data: Any, letter: Any, value: Any, column: Any, first: Any, plain: Any, skipped: Any, faults: Any) -> tuple[int, int]:
     n, count, line, begin, bad = len(data), 0, 0, 0, 0
     i = 0
-    faulty, codes = False, 0
+    faulty, codes, comma = False, 0, False
     while i < n:
         c = data[i]
         reason = 0
@@ -70,7 +70,7 @@ def _split(data: Any, letter: Any, value: Any, column: Any, first: Any, plain: A
             line += 1
             first[line] = count
             begin = i + 1
-            faulty, codes = False, 0
+            faulty, codes, comma = False, 0, False
             i += 1
             continue
         if c in (32, 9, 13, 37):
@@ -95,6 +95,16 @@ def _split(data: Any, letter: Any, value: Any, column: Any, first: Any, plain: A
             continue
         elif c in (35, 91, 93, 61):
             reason = VARIABLE
+        elif c == 44:
+            j = i + 1
+            while data[j] in (32, 9):
+                j += 1
+            if data[j] in (65, 67, 82, 97, 99, 114):
+                comma = True
+                plain[line] = False
+                i = j
+                continue
+            reason = STRANGE
         elif (c >= 48 and c <= 57) or c in (43, 45, 46):
             reason = LONE_SIGN
         elif (c >= 65 and c <= 90) or (c >= 97 and c <= 122):
@@ -127,10 +137,11 @@ def _split(data: Any, letter: Any, value: Any, column: Any, first: Any, plain: A
                 size = number / share if share > 1.0 else number
                 reason = TOO_LARGE if digits > MOST_DIGITS or size > LARGEST else 0
             if reason == 0:
-                letter[count] = code
+                letter[count] = code + 32 if comma else code
                 value[count] = sign * size
                 column[count] = i - begin + 1
                 count += 1
+                comma = False
                 if code == 71:
                     g = value[count - 1]
                     codes += 1
