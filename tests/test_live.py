@@ -268,7 +268,7 @@ def test_a_name_of_a_task_is_used_once() -> None:
         task("solid")(lambda state: None)
     assert all(TASKS[name].__doc__ for name in TASKS)
     assert TASKS["solid"](State(), "h1", None, None, False) is None
-    assert TASKS["order"](State()) is None
+    assert TASKS["order"](State()) == ()
 
 
 # -- the process ----------------------------------------------------------------------------------------------------------------

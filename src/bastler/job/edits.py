@@ -23,7 +23,7 @@ from bastler.job.chuck import Follows as ChuckFollows
 from bastler.job.crib_edits import crib_given, crib_owner
 from bastler.job.document import AnyHolding, Job
 from bastler.job.faults import unfounded
-from bastler.job.planned import box_in, references, surface_of
+from bastler.job.planned import box_in, references, surface_of, turned_to
 from bastler.job.planning import plan
 from bastler.job.promises import promises_of
 from bastler.job.stock import BarStock, BlockStock
@@ -294,7 +294,13 @@ def _arrival(job: Job, holding: AnyHolding, *, flat: bool = False) -> Arrival:
     if isinstance(stock, BarStock):
         size = (2 * stock.outer(), 2 * stock.outer(), stock.length)
         spotted = any(isinstance(s, CentreHole) for s in job.steps)
-        of_bar = {"finished": stock.finished, "front": stock.front, "surface": surface_of(job, stock), "spotted": spotted}
+        of_bar = {
+            "finished": stock.finished,
+            "front": stock.front,
+            "surface": surface_of(job, stock),
+            "turned": turned_to(job, stock),
+            "spotted": spotted,
+        }
     if flat or not of_bar:
         box = box_in(job, holding)
         centre, size = box.centre, box.size

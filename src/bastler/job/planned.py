@@ -299,10 +299,14 @@ def box_in(job: Job, holding: AnyHolding) -> Box:
 
 def surface_of(job: Job, stock: BarStock) -> float:
     """The diameter that most is turned to: the outline's smallest, else the stock's."""
+    return min(turned_to(job, stock))
+
+
+def turned_to(job: Job, stock: BarStock) -> tuple[float, ...]:
+    """The diameters that outlines name, and the stock's."""
     outside = [o for o in job.outlines if isinstance(o, TurnedOutline) and not o.inside]
-    found = [s.d for o in outside for s in o.segments if s.d]
-    begins = [o.d for o in outside if o.d]
-    return min([*found, *begins, 2 * stock.outer()])
+    named = [d for o in outside for d in (o.d, *(s.d for s in o.segments)) if d]
+    return tuple(sorted([*named, 2 * stock.outer()]))
 
 
 def references(owner: AnyStock | AnyHolding | AnyStep) -> set[str]:

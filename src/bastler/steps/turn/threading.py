@@ -17,7 +17,7 @@ from bastler.steps.cut import TOOL, given, number
 from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import ThreadGauge, TurningStep, bore_way, home_inside, home_outside, start
 from bastler.tools import TurnTool
-from bastler.units import Kind
+from bastler.units import Kind, Unit
 
 WHERE, THREAD, PASSES = "Where", "Thread", "Passes"
 LEAST_SHARE = 0.02
@@ -31,6 +31,10 @@ SIDE_SHARE = 0.8
 """From one pass beside another in a groove that is wider than the tip, as a share of the tip."""
 FLANK_SHIFT = 0.95
 """Share of the flank's slope that alternating infeed follows, so that the other flank is not rubbed."""
+
+HAIR = 1e-6
+SMALLEST: dict[Unit, float] = {"mm": 6.0, "inch": 0.25}
+"""Of a thread that is proposed on a bar."""
 
 _inside = is_("side", "inside")
 
@@ -240,9 +244,12 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
 
     @classmethod
     def arrives(cls, at: Arrival) -> Given:
+        parts = 1 if at.unit == "mm" else 16
+        sizes = [d for d in at.turned if abs(d * parts - round(d * parts)) < HAIR and d >= SMALLEST[at.unit]]
+        size = min(sizes, default=at.surface)  # a thread is of a size that has a name
         if at.unit == "mm":
-            return {"thread": f"M{at.surface:g}x1.5", "length": 12.0}
-        whole, sixteenths = divmod(max(math.floor(at.surface * 16 + 1e-6), 4), 16)
+            return {"thread": f"M{max(math.floor(size + HAIR), 6)}x{1.5 if size >= 10.0 else 1}", "length": 12.0}
+        whole, sixteenths = divmod(max(math.floor(size * 16 + HAIR), 4), 16)
         part = str(Fraction(sixteenths, 16)) if sixteenths else ""
         return {"thread": f"{f'{whole} ' if whole and part else whole or ''}{part}-12", "length": 0.5}
 
