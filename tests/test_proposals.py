@@ -3,6 +3,7 @@ demanding machinist would set, the same in inches as in millimetres, and within 
 
 from __future__ import annotations
 
+import itertools
 import math
 from typing import Any
 
@@ -14,14 +15,19 @@ from bastler.cutting import MATERIALS, cutting_speed
 from bastler.cutting.formulas import torque
 from bastler.job import Job, edits, new_job, plan
 from bastler.job.planned import PlannedStep
-from bastler.shapes import Flat
-from bastler.steps import Stage
+from bastler.job.samples import sample, sample_names
+from bastler.motion import Cut
+from bastler.proof import prove_whole
+from bastler.shapes import Flat, TurnedOutline
+from bastler.steps import HandOver, PartOff, Stage, TurnFacing, TurnFinishing
 from bastler.steps.context import FlatContext
 from bastler.steps.cut import POWER_SHARE
 from bastler.steps.hole.drilling import Drilling, drill_power
 from bastler.tools import Tool, TurnTool
 from bastler.units import Kind, Unit, scale
-from conftest import MILL_STEPS, TURN_STEPS, with_step
+from conftest import MILL_STEPS, TURN_STEPS, some, turned, with_step
+from outlines import along, slant, up
+from outlines import outline as outline_of
 
 CUT = ("aluminium", "steel-mild", "stainless", "titanium", "hardened")
 CARDS = {"mill-600": MILL_STEPS, "turn-mill-250": TURN_STEPS}
@@ -214,3 +220,90 @@ def test_a_second_one_does_not_arrive_on_top_of_the_first(kind: str, unit: Unit)
             assert isinstance(b, Flat)
             assert not a.region.intersects(b.region)
     assert (one.filled.depth, one.filled.top) == (two.filled.depth, two.filled.top)  # type: ignore[attr-defined]
+
+
+# -- what is taken ---------------------------------------------------------------------------------------------------------
+
+
+def finished_with(outline: TurnedOutline, **setup: Any) -> str:
+    """The name of the tool that finishing an outline arrives with."""
+    job = turned(TurnFacing(id="f"), TurnFinishing(id="e", outline="o"), outlines=(outline,), **setup)
+    done = plan(job).step("e")
+    assert done is not None
+    tool = done.ctx.tool(getattr(done.filled, "tool", None) or "")
+    assert tool is not None
+    return tool.id
+
+
+def test_an_outline_is_finished_with_the_stoutest_tip_that_follows_it() -> None:
+    """A shoulder with the stoutest tip of a finishing nose; walls that fall at 40° only the sharpest one goes along."""
+    plain = finished_with(outline_of(d=40.0, pieces=[along(-30), up(56), along(-60)]))
+    assert plain == "d55-04"
+    neck = outline_of(d=50.0, pieces=[along(-20), slant(d=40.0, z=-26.0), along(-45), up(56), along(-60)])
+    assert finished_with(neck).startswith("v35")
+
+
+def test_a_wide_bore_is_finished_with_the_stout_bar() -> None:
+    bore = outline_of(d=44.0, pieces=[along(-30)], inside=True)
+    assert finished_with(bore, form="tube", bore=40.0) == "bore-c80-04"
+    small = outline_of(d=20.0, pieces=[along(-30)], inside=True)
+    assert finished_with(small, form="tube", bore=15.0) == "bore-d55-02"
+
+
+@pytest.mark.parametrize(
+    ("front", "shoulder", "thread"), [(32.599, 40.0, "M40x1.5"), (30.0, 40.0, "M30x1.5"), (8.0, 40.0, "M8x1")]
+)
+def test_a_thread_arrives_by_a_name_that_there_is(front: float, shoulder: float, thread: str) -> None:
+    outline = outline_of(d=front, pieces=[along(-30), up(shoulder), along(-50)])
+    job = turned(TurnFacing(id="f"), TurnFinishing(id="e", outline="o"), outlines=(outline,))
+    job, ident = edits.step_added(job, "thread", "e")
+    assert getattr(job.step(ident), "thread", "") == thread
+
+
+@pytest.mark.parametrize("unit", ["mm", "inch"])
+def test_a_groove_is_no_wider_than_there_is_material(unit: Unit) -> None:
+    """And says so at once, instead of planning a hundred thousand plunges."""
+    job, ident = edits.step_added(edits.step_added(new_job(unit, "lathe-200"), "turn-facing", "")[0], "groove", "")
+    for side in ("outside", "face"):
+        wide = edits.answered(edits.answered(job, f"step:{ident}.side", side), f"step:{ident}.width", 99_999.0)
+        done = plan(wide).step(ident)
+        assert done is not None
+        trouble = next(t for t in done.troubles if t.field == "width")
+        assert trouble.fits is not None
+        assert 0 < trouble.fits < 99_999.0
+
+
+def test_a_faced_top_is_cut_in_the_rows_that_are_shown() -> None:
+    """55 wide with a cutter of 50: rows are even, and so far apart as the answer says."""
+    for unit in ("mm", "inch"):
+        mm = scale("mm", unit)
+        job = edits.answered(edits.answered(new_job(unit, "mill-600"), "stock.size_y", 55 * mm), "stock.size_x", 120 * mm)
+        job, ident = edits.step_added(job, "facing", "")
+        done = plan(job).step(ident)
+        assert done is not None
+        filled: Any = done.filled
+        stage = done.stages[0]
+        assert isinstance(stage, Stage)
+        rows = sorted({round(m.v, 6) for m in stage.moves if isinstance(m, Cut)})
+        gaps = [b - a for a, b in itertools.pairwise(rows)]
+        assert gaps == pytest.approx([filled.ae] * len(gaps), abs=1e-3 * mm), (unit, rows)
+        assert {m.feed for m in stage.moves if isinstance(m, Cut)} == {filled.last_vf}
+        assert filled.last_vf == pytest.approx(0.7 * filled.vf, rel=1e-2)
+
+
+@pytest.mark.parametrize("name", sample_names())
+def test_behind_a_sample_every_step_arrives_so_that_it_proves_or_says_what_is_lacking(name: str) -> None:
+    job = sample(name)
+    first = job.holdings[0]
+    last = [s.id for s in first.steps if not isinstance(s, PartOff | HandOver)][-1]
+    kinds = [kind for kind in (TURN_STEPS if job.turns else MILL_STEPS) if kind not in NO_CUT]
+    for kind in some(kinds, 5):
+        added, ident = edits.step_added(job, kind, last)
+        planned = plan(added)
+        done = planned.step(ident)
+        assert done is not None
+        if done.troubles:
+            assert all(t.text.endswith((".", "?")) for t in done.troubles)
+            continue
+        own = [r for r in prove_whole(planned, cell_mm=0.25).remarks if r.step == ident and r.level == "stop"]
+        assert not own or {r.code for r in own} == {"part-dropped"}, (kind, [r.text for r in own])

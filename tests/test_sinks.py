@@ -159,3 +159,21 @@ def _as_measured_before(planned: Plan) -> str:
 )
 def test_what_cannot_be_is_said_where_it_is_asked(step: Step, field: str) -> None:
     assert [t.field for t in plan(made(step)).step("c").troubles] == [field]
+
+
+def test_a_countersink_down_in_a_counterbore_takes_a_tool_that_gets_there() -> None:
+    """The floor of a counterbore of 11 is met by the flank of a tool of 12: it is said, and a narrower one is taken unasked."""
+    bored = Counterbore(id="b", pattern="p", diameter=11.0, depth=6.0)
+    sink = Countersink(id="c", pattern="p", diameter=9.0)
+    job = made(DRILLED, bored, sink)
+    done = plan(job).step("c")
+    assert done is not None
+    tool = done.ctx.tool(getattr(done.filled, "tool", None) or "")
+    assert tool is not None
+    assert tool.diameter < 11.0
+    clean(job)
+    wide = plan(made(DRILLED, bored, msgspec.structs.replace(sink, tool="chamfer-12"))).step("c")
+    assert wide is not None
+    (trouble,) = wide.troubles
+    assert (trouble.field, trouble.fits) == ("tool", tool.id)
+    assert "stands higher beside it" in trouble.text

@@ -4,10 +4,10 @@ O0210 (Drum spindle)
 (stock D38 x 125, Alloy steel, quenched and tempered)
 (zero finished front face, X as diameter, G54)
 (T1 Outside C 80 DEG, roughing)
-(T2 Outside V 35 DEG, finishing)
 (T3 Groove outside 3)
 (T4 Thread outside 60 DEG)
 (T5 Part-off 3)
+(T6 Outside D 55 DEG, profiles)
 G21
 G18 G40 G80 G90
 (sticks out 92, chuck good for 2800)
@@ -91,7 +91,7 @@ G53 G0 X440
 G53 G0 Z600
 (3 Finish an outline - finish)
 N3 G18 G40 G80 G90
-T0202
+T0606
 G50 S2800
 G97 S488 M3
 G95

@@ -224,9 +224,9 @@ def speed_line(tool: Tool, ctx: FlatContext, vc: float, n: float) -> str:
     return f"n {n:,.0f}".replace(",", " ")
 
 
-def tool_trouble(tool: AnyTool | None, field: str) -> list[Trouble]:
-    """A tool that is not in the job."""
-    return [] if tool else [Trouble(field, "No tool fits this. Pick one.")]
+def tool_trouble(tool: AnyTool | None, field: str, lacks: str = "tool for this") -> list[Trouble]:
+    """A tool that is not in the job: what it `lacks`."""
+    return [] if tool else [Trouble(field, f"There is no {lacks} among the job's tools. The crib may have one.")]
 
 
 def speed_trouble(ctx: FlatContext, field: str, n: float | None) -> list[Trouble]:
@@ -280,6 +280,8 @@ class CuttingStep(Step[FlatContext], frozen=True, kw_only=True):
     chuck it says first where on the part it is."""
 
     CHOSEN: ClassVar[str] = "The first that fits"
+    LACKS: ClassVar[str] = "end mill for this"
+    """What is said to be missing where nothing among the job's tools does the work."""
     first_groups: ClassVar[tuple[str, ...]] = (PLACE,)
     FIXED: ClassVar[frozenset[str]] = frozenset()
     """Answers that its kind does not ask."""
@@ -399,7 +401,7 @@ class CuttingStep(Step[FlatContext], frozen=True, kw_only=True):
         return (self.tool,)
 
     def troubles(self, ctx: FlatContext) -> list[Trouble]:
-        return tool_trouble(ctx.tool(self.tool), "tool") + speed_trouble(ctx, "n", self.n)
+        return tool_trouble(ctx.tool(self.tool), "tool", self.LACKS) + speed_trouble(ctx, "n", self.n)
 
 
 MOST_PASSES = 400

@@ -24,6 +24,7 @@ def _vf(s: Answers, ctx: FlatContext) -> float | None:
 class Boring(ToSizeStep, frozen=True, kw_only=True, tag="boring"):
     """Answers of boring. The head stands in the crib with the diameter that it is set to."""
 
+    LACKS: ClassVar[str] = "boring head"
     KIND: ClassVar[str] = "boring-head"
     CALLED: ClassVar[str] = "boring head"
     DOES: ClassVar[str] = "bore"

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import math
 from typing import Annotated, ClassVar
 
 from bastler.ask import Answers, Trouble, ask
-from bastler.shapes import Removal, Revolved
+from bastler.shapes import Removal, Revolved, disc
 from bastler.steps.base import Arrival, Dim, Given, Sketch, Stage, step
 from bastler.steps.context import FlatContext
 from bastler.steps.cut import TOOL, given, number, speed_line
@@ -19,6 +20,8 @@ NEAR = 0.1
 """Degrees by which the tool's angle may differ."""
 FREE = 0.95
 """How wide a hole has to be for a blunt tip, as a share of it: what is under its rim alone is scraped away."""
+RINGS, LOW_MM = 6, 0.02
+"""At so many rings about the cone it is looked whether something stands there; less than that, in mm, is nothing."""
 REVOLUTIONS = 2.0
 """Turns to wait at the bottom, so that the cone comes out round."""
 
@@ -32,6 +35,7 @@ def _dwell(s: Answers, ctx: FlatContext) -> float:
 class Countersink(PatternedStep, frozen=True, kw_only=True, tag="countersink"):
     """Answers of countersinking."""
 
+    LACKS: ClassVar[str] = "countersink of this angle"
     groups: ClassVar[tuple[str, ...]] = (WHERE, HOLE, TOOL)
     CHOSEN: ClassVar[str] = "A tool of that angle that is wide enough"
 
@@ -56,7 +60,7 @@ class Countersink(PatternedStep, frozen=True, kw_only=True, tag="countersink"):
         """One of that angle that is wide enough: a chamfer mill where all holes are wider than its tip, else one with a point."""
         fits = [t for t in ctx.tools if t.kind in SINKS and abs(t.tip_angle - self.angle) < NEAR]
         fits = [t for t in fits if t.diameter >= self.diameter] or fits
-        cuts = [t for t in fits if self.open_for(t, ctx)]
+        cuts = [t for t in fits if self.open_for(t, ctx) and self.in_the_way(t, ctx) is None]
         best = min(cuts or fits, key=lambda t: (t.kind != "chamfer-mill", t.diameter), default=None)
         return best.id if best else None
 
@@ -68,6 +72,22 @@ class Countersink(PatternedStep, frozen=True, kw_only=True, tag="countersink"):
         low = given(top) - self.deep(tool)
         open_ = (max((2 * h.radius_at(low) for h in holes_at(ctx, *at)), default=0.0) for at in self.holes(ctx))
         return all(wide >= FREE * tool.tip_diameter for wide in open_)
+
+    def in_the_way(self, tool: Tool, ctx: FlatContext) -> tuple[float, float] | None:
+        """The first position where something stands higher beside the cone than the tool's flank does: it is wider than the room
+        that leads there."""
+        found = highest_under(self, ctx) if self.top is None else self.top
+        if found is None:
+            return None
+        top, own, wide = found, self.diameter / 2, tool.diameter / 2
+        steep = 1.0 / math.tan(math.radians(tool.tip_angle / 2))
+        radii = [own + (wide - own) * k / RINGS for k in range(1, RINGS + 1)] if wide > own else []
+        for x, y in self.holes(ctx):
+            if not radii or ctx.surface(disc(x, y, wide)) <= top + ctx.mm(LOW_MM):
+                continue
+            if any(ctx.surface(disc(x, y, r)) > top + (r - own) * steep + ctx.mm(LOW_MM) for r in radii):
+                return x, y
+        return None
 
     def deep(self, tool: Tool) -> float:
         """How deep the tip goes."""
@@ -89,6 +109,10 @@ class Countersink(PatternedStep, frozen=True, kw_only=True, tag="countersink"):
             better = ctx.tool(self.choose_tool(ctx))
             fits = better.id if better and better.diameter >= self.diameter and self.open_for(better, ctx) else None
             return [Trouble("tool", f"Its blunt tip does not cut, and goes {deep} deep: there no hole is as wide.", fits)]
+        if (at := self.in_the_way(tool, ctx)) is not None:
+            where, chosen = " Y ".join(number(v, ctx) for v in at), self.choose_tool(ctx)
+            text = f"Ø{number(tool.diameter, ctx)} does not get down to it at X {where}: something stands higher beside it."
+            return [Trouble("tool", text, chosen if chosen != tool.id else None)]
         return []
 
     def plan(self, ctx: FlatContext) -> list[Stage]:

@@ -80,6 +80,7 @@ def _peck(s: Answers, ctx: FlatContext) -> float | None:
 class Tapping(PatternedStep, frozen=True, kw_only=True, tag="tapping"):
     """Answers of tapping. The tap says the thread."""
 
+    LACKS: ClassVar[str] = "tap of this size"
     groups: ClassVar[tuple[str, ...]] = (WHERE, HOLE, TOOL)
     CHOSEN: ClassVar[str] = "The tap that the holes were drilled for"
 

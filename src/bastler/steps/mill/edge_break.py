@@ -56,6 +56,7 @@ def _extra(s: Answers, ctx: FlatContext) -> float:
 class EdgeBreak(CuttingStep, frozen=True, kw_only=True, tag="edge-break"):
     """Answers of an edge break."""
 
+    LACKS: ClassVar[str] = "chamfer mill"
     groups: ClassVar[tuple[str, ...]] = (SHAPE, TOOL)
 
     outline: Annotated[str, pick("Outline", "outline", SHAPE)] = ""

@@ -51,6 +51,7 @@ def _fz(s: Answers, ctx: FlatContext) -> float | None:
 class Engraving(CuttingStep, frozen=True, kw_only=True, tag="engraving"):
     """Answers of engraving."""
 
+    LACKS: ClassVar[str] = "engraving tool or ball-nose mill"
     groups: ClassVar[tuple[str, ...]] = (TEXT, WHERE, TOOL)
     CHOSEN: ClassVar[str] = "The engraving tool with the finest tip, else another with a point"
 

@@ -90,6 +90,7 @@ def _last_vf(s: Answers, ctx: FlatContext) -> float | None:
 class Facing(CuttingStep, frozen=True, kw_only=True, tag="facing"):
     """Answers of a facing step."""
 
+    LACKS: ClassVar[str] = "face mill or end mill"
     groups: ClassVar[tuple[str, ...]] = (WHERE, HOW, TOOL)
     CHOSEN: ClassVar[str] = "The widest face mill, else the widest end mill"
 

@@ -162,6 +162,10 @@ class TurningStep(Step[TurnedContext], frozen=True, kw_only=True):
     def choose_tool(self, ctx: TurnedContext) -> str | None:
         raise NotImplementedError
 
+    def lacks(self) -> str:
+        """What is said to be missing where nothing among the job's tools does the work."""
+        return "turning tool for this"
+
     def slower(self) -> float:
         """Share of the usual cutting speed that is proposed."""
         return self.SLOWER
@@ -200,7 +204,7 @@ class TurningStep(Step[TurnedContext], frozen=True, kw_only=True):
         return None
 
     def troubles(self, ctx: TurnedContext) -> list[Trouble]:
-        found = tool_trouble(ctx.tool(self.tool), "tool")
+        found = tool_trouble(ctx.tool(self.tool), "tool", self.lacks())
         if _surface(self) and not ctx.card.surface_speed:
             found.append(Trouble("speed", f"{ctx.card.name} has no constant surface speed.", "fixed"))
         if _fixed(self) and self.n is not None and self.n > ctx.card.speed[1]:

@@ -20,7 +20,7 @@ from bastler.motion.turning import (
     with_run_in,
 )
 from bastler.shapes import Line, Segment
-from bastler.shapes.chain import cut_at, meeting, on_segment, points_on
+from bastler.shapes.chain import cut_at, length_of, meeting, on_segment, points_on
 from bastler.shapes.kinds import Region
 from bastler.steps.base import TURNED, Stage, TurnSketch, step
 from bastler.steps.cut import TOOL, given, number
@@ -32,6 +32,10 @@ from bastler.tools import TurnTool
 from bastler.units import Kind, figures
 
 FINISH = "Finish"
+FINEST_NOSE = 0.41
+"""The largest nose, in mm, that is proposed for finishing: r 0.4 and 1/64 inch. A larger one leaves more in inner corners."""
+LEAST_MISSED = 0.02
+"""Less than that, in mm, of an outline that is not gone along is rounding."""
 USUAL_RA = 1.6
 LEAST_LEFT = 0.01
 """Thinner than this, in mm, nothing is left for a sharper tip."""
@@ -112,6 +116,15 @@ class TurnFinishing(_Finishing, frozen=True, kw_only=True, tag="turn-finishing")
         Literal["up", "both"],
         choose("Leave by", {"up": "Up and home", "both": "Both at once"}, FINISH),
     ] = "up"
+
+    def choose_tool(self, ctx: TurnedContext) -> str | None:
+        return choose_turning(ctx, self.inside(ctx), self.bore(ctx), follows=lambda tool: self._follows(ctx, tool))
+
+    def _follows(self, ctx: TurnedContext, tool: TurnTool) -> bool:
+        """Does a tip go along the whole outline, and is it one for finishing?"""
+        chain = self.chain(ctx, tool)
+        far, there = (sum(map(length_of, way)) for way in (chain, reached(chain, tool) if chain else []))
+        return bool(chain) and tool.nose <= ctx.mm(FINEST_NOSE) and abs(far - there) < ctx.mm(LEAST_MISSED)
 
     def plan(self, ctx: TurnedContext) -> list[Stage]:
         tool = ctx.turn_tool(self.tool)

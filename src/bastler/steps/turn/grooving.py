@@ -22,7 +22,7 @@ from bastler.shapes.chain import moved, offset, points_on, reversed_chain, tange
 from bastler.shapes.corners import Corner, join
 from bastler.shapes.kinds import Region
 from bastler.steps.base import TURNED, Arrival, Dim, Given, Stage, TurnSketch, replaced, step
-from bastler.steps.cut import TOOL, given, number
+from bastler.steps.cut import TOOL, given, number, passes_trouble
 from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import (
     TurningStep,
@@ -112,6 +112,9 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
 
     def farther(self, by: float) -> Groove | None:
         return None if _face(self) else replaced(self, z=self.z - by)
+
+    def lacks(self) -> str:
+        return f"grooving tool for the {'end face' if _face(self) else self.side} that is narrow enough"
 
     def choose_tool(self, ctx: TurnedContext) -> str | None:
         fitting = [t for t in ctx.tools if isinstance(t, TurnTool) and t.kind == "grooving" and t.side == self.side]
@@ -208,8 +211,14 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         if deep <= 1e-9:
             name = "depth" if _face(self) else "floor_d"
             found.append(Trouble(name, "The floor lies outside the material that is there."))
+        back, _, front, outer = ctx.raw.bounds
+        room = outer if _face(self) else front - back
+        if self.width > room:
+            found.append(Trouble("width", f"Wider than there is material: {number(room, ctx)}.", round(room, 3)))
         if found or tool is None:
             return found
+        if more := passes_trouble("width", self.width / tool.width, "plunges"):
+            return more
         if tool.side != self.side:
             return [Trouble("tool", "This tool does not work on that side.", self.choose_tool(ctx))]
         if tool.width > self.width + ctx.mm(SAME):

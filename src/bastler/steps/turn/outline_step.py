@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Annotated
 
 import msgspec
@@ -46,6 +46,9 @@ class OutlineStep(TurningStep, frozen=True, kw_only=True):
     def at_radius(self, ctx: TurnedContext) -> float:
         points = points_on(self.drawn(ctx).chain, ctx.mm(COARSE_MM))
         return max((r for _, r in points), default=float(ctx.raw.bounds[3]))
+
+    def lacks(self) -> str:
+        return "outside turning tool, or boring bar that goes into the hole that there is,"
 
     def choose_tool(self, ctx: TurnedContext) -> str | None:
         return choose_turning(ctx, self.inside(ctx), self.bore(ctx), blunt=True)
@@ -163,9 +166,12 @@ class OutlineStep(TurningStep, frozen=True, kw_only=True):
         return TurnSketch(lines=(tuple(points_on(drawn.chain, ctx.mm(0.01))),), dims=tuple(dims))
 
 
-def choose_turning(ctx: TurnedContext, inside: bool, bore: float, *, blunt: bool) -> str | None:
-    """The strongest insert that fits (for roughing), or the sharpest (for finishing), among the tools of that side."""
-    fitting = []
+def choose_turning(
+    ctx: TurnedContext, inside: bool, bore: float, *, blunt: bool = False, follows: Callable[[TurnTool], bool] | None = None
+) -> str | None:
+    """The strongest insert that fits, for roughing; else the sharpest, or of those that follow an outline everywhere the
+    stoutest, tip and bar. Only tools of that side."""
+    fitting: list[tuple[float, TurnTool]] = []
     for t in ctx.tools:
         if not isinstance(t, TurnTool) or t.kind != ("boring" if inside else "turning") or t.hand == "left":
             continue
@@ -173,14 +179,12 @@ def choose_turning(ctx: TurnedContext, inside: bool, bore: float, *, blunt: bool
         if iso is None or iso.shape == "R" or t.approach < 90 or (inside and t.min_bore > 2 * bore + 1e-9):
             continue
         fitting.append((iso.corner, t))
+    following = [entry for entry in fitting if follows(entry[1])] if follows is not None else []
     if not fitting:
         return None
-    order = (
-        sorted(fitting, key=lambda entry: -entry[0])
-        if blunt
-        else sorted(fitting, key=lambda entry: (entry[0], entry[1].approach))
-    )
-    return order[0][1].id
+    if blunt or following:
+        return max(following or fitting, key=lambda entry: (entry[0], entry[1].min_bore))[1].id
+    return min(fitting, key=lambda entry: (entry[0], entry[1].approach))[1].id
 
 
 def bar_trouble(tool: TurnTool, ctx: TurnedContext, bore: float, fits: str | None) -> list[Trouble]:

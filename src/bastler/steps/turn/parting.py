@@ -54,6 +54,9 @@ class PartOff(TurningStep, frozen=True, kw_only=True, tag="part-off"):
     slow_d: Annotated[float | None, ask("Slower below Ø", Kind.LENGTH, HOW, least=0, propose=_slow_d)] = None
     slow_f: Annotated[float | None, ask("Feed there", Kind.FEED_PER_TOOTH, HOW, above=0, propose=_slow_f)] = None
 
+    def lacks(self) -> str:
+        return "part-off tool"
+
     def choose_tool(self, ctx: TurnedContext) -> str | None:
         r = ctx.outer(given(self.z) - ctx.mm(4.0), given(self.z)) if self.z is not None else 0.0
         fitting = [t for t in ctx.tools if isinstance(t, TurnTool) and t.kind == "parting"]

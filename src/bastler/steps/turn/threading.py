@@ -119,6 +119,9 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
     def farther(self, by: float) -> Threading:
         return replaced(self, z=self.z - by)
 
+    def lacks(self) -> str:
+        return f"threading tool for the {self.side}"
+
     def choose_tool(self, ctx: TurnedContext) -> str | None:
         thread = self.thread_or_none()
         if thread is None:
