@@ -309,3 +309,17 @@ def test_whatever_the_order_the_offer_turns_the_same_part(order: list[str], floo
         assert apart(was, will) < 1e-6
         assert codes(was.first, "stop") >= codes(will.first, "stop")
         assert will.total < was.total
+
+
+def test_a_repetition_calls_no_tool_twice() -> None:
+    """What one tool does in a run and in its repetition is done together; where both meet it is not."""
+    first = finished_pocket("p", 15.0)
+    now = job(first, Repeat(id="s", how="mirrored", at_x=30.0))
+    mixed = edits.answered(now, "holding:h1.stage_order", "tools")
+    tools = [tool for _, _, tool in stages_of(mixed)]
+    assert [tool for k, tool in enumerate(tools) if tools[k - 1 : k] != [tool]] == ["face-50", "end-6", "end-4"]
+    one, two = proof_of(now, 0.3), proof_of(mixed, 0.3)
+    assert two.proved, two.remarks
+    assert (one.heights == two.heights).all()
+    meets = edits.answered(job(first, Repeat(id="s", how="mirrored", at_x=20.0)), "holding:h1.stage_order", "tools")
+    assert [tool for _, _, tool in stages_of(meets)][1:] == ["end-6", "end-4", "end-6", "end-4"]

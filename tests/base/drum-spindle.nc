@@ -3,6 +3,7 @@ O0210 (Drum spindle)
 (for Harbour lathe 200, mm)
 (stock D38 x 125, Alloy steel, quenched and tempered)
 (zero finished front face, X as diameter, G54)
+(stock Z-124 to 1)
 (T1 Outside C 80 DEG, roughing)
 (T3 Groove outside 3)
 (T4 Thread outside 60 DEG)
@@ -141,12 +142,12 @@ Z-19.101
 X28.55
 G1 X24.95 F0.36
 X21.6 F0.09
-G4 P0.06
+G4 P0.08
 G0 X28.55
 Z-19.899
 G1 X24.95 F0.36
 X21.6 F0.09
-G4 P0.06
+G4 P0.08
 G0 X28.55
 T0313
 X28.55 Z-16
@@ -177,12 +178,12 @@ Z-33.101
 X34
 G1 X30.4 F0.36
 X26.811 F0.09
-G4 P0.06
+G4 P0.1
 G0 X34
 Z-34.049
 G1 X30.4 F0.36
 X27.185 F0.09
-G4 P0.06
+G4 P0.1
 G0 X34
 T0313
 X34 Z-27.641
@@ -210,12 +211,12 @@ Z-45.101
 X34
 G1 X30.4 F0.36
 X26.811 F0.09
-G4 P0.06
+G4 P0.1
 G0 X34
 Z-46.049
 G1 X30.4 F0.36
 X27.185 F0.09
-G4 P0.06
+G4 P0.1
 G0 X34
 T0313
 X34 Z-39.641

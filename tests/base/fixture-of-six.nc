@@ -3,6 +3,7 @@ O0060 (Fixture of six)
 (for Harbour mill 600, mm)
 (stock 64 x 44 x 18, Aluminium, wrought)
 (zero front-left, finished top, G54)
+(stock X-2 to 62, Y-2 to 42, Z-17 to 1)
 (T2 End mill 16, 3 flutes)
 (T7 Twist drill 6.8)
 G21

@@ -38,7 +38,7 @@ def _in_order(held: PlannedHolding) -> list[tuple[int, PlannedStep, Stage | Betw
 def _tool_by_tool(held: PlannedHolding, every: Sequence[tuple[int, PlannedStep, Stage | Between]]) -> list[int]:
     """Always the first stage that may come and is the same tool's, else the first one that may come."""
     of = [next(k for k, done in enumerate(held.steps) if done is planned) for _, planned, _ in every]
-    before = needs(held.steps, held)
+    before = needs(held.steps, held, copies_free=True)
     stages: list[set[int]] = []
     for k, step in enumerate(of):
         stages.append({j for j in range(k) if of[j] == step or of[j] in before[step]})
@@ -59,20 +59,22 @@ def _tool(stage: Stage | Between) -> str:
     return stage.tool.id if isinstance(stage, Stage) else ""
 
 
-def needs(steps: Sequence[PlannedStep], of: PlannedHolding) -> list[set[int]]:
-    """For every step those before it that have to stay before it."""
+def needs(steps: Sequence[PlannedStep], of: PlannedHolding, *, copies_free: bool = False) -> list[set[int]]:
+    """For every step those before it that have to stay before it. A repetition stands where it stands, as what it repeats is what
+    is before it; its stages are `copies_free` to go with others."""
     near = of.ctx.mm(NEAR_MM)
     works = [_works_of(_Itself(done), near) for done in steps]
+    fixed = [_fixed(done, copies_free=copies_free) for done in steps]
     return [
-        {j for j in range(k) if _fixed(done) or _fixed(steps[j]) or not _beside(done, steps[j]) or works[k].intersects(works[j])}
+        {j for j in range(k) if fixed[k] or fixed[j] or not _beside(done, steps[j]) or works[k].intersects(works[j])}
         for k, done in enumerate(steps)
     ]
 
 
-def _fixed(done: PlannedStep) -> bool:
+def _fixed(done: PlannedStep, *, copies_free: bool) -> bool:
     """A step that stands where it stands: what it is about is what is before it."""
     return (
-        isinstance(done.step, Again)
+        (isinstance(done.step, Again) and not copies_free)
         or not done.stages
         or any(not isinstance(s, Stage) or s.parts for s in done.stages)
         or (isinstance(done.ctx, TurnedContext) and not done.rings)

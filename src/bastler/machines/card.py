@@ -56,7 +56,7 @@ class Dialect(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
     names_by_number: bool = False
     line_ends: Literal["lf", "crlf", "cr"] = "lf"
     decimals_mm: int = 3
-    decimals_inch: int = 5
+    decimals_inch: int = 4
     tape_marks: bool = True
     program_word: str = "O{number:04d}"
     comment: Literal["brackets", "semicolon"] = "brackets"

@@ -49,10 +49,10 @@ class LatheBench:
 
     def begin(self) -> None:
         writer, stock, holding = self.writer, self.writer.held.bar, self.writer.held.chuck
-        _, bore, _, outer = writer.held.turned.raw.bounds
+        back, bore, front, outer = writer.held.turned.raw.bounds
         across = f"D{writer.shown(2 * outer)}" + (f" bore D{writer.shown(2 * bore)}" if bore > 0 else "")
         word = "diameter" if writer.dialect.diameter_x else "radius"
-        writer.header(f"{across} x {writer.shown(stock.length)}", f"finished front face, X as {word}")
+        writer.header(f"{across} x {writer.shown(stock.length)}", f"finished front face, X as {word}", {"Z": (back, front)})
         writer.remark(f"sticks out {writer.shown(holding.stick_out)}, chuck good for {holding.rating:g}")
         for other in writer.holdings[1:]:
             offset, zero = other.holding.work_offset, writer.shown(holding.offset_z or 0.0)

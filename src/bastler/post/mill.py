@@ -20,8 +20,10 @@ class MillBench:
 
     def begin(self) -> None:
         writer, held = self.writer, self.writer.held
-        size = " x ".join(writer.shown(v) for v in held.flat.stock.size)
-        writer.header(size, f"{held.vise.zero}, finished {held.vise.zero_z}")
+        box = held.flat.stock
+        size = " x ".join(writer.shown(v) for v in box.size)
+        lies = {axis: (lo, hi) for axis, lo, hi in zip("XYZ", box.lo, box.hi, strict=True)}
+        writer.header(size, f"{held.vise.zero}, finished {held.vise.zero_z}", lies)
         if held.vise.writes_offsets:
             self._offsets()
 

@@ -160,8 +160,9 @@ class Writer:
         """A comment on a line of its own."""
         self.lines.append(self.words.comment(text))
 
-    def header(self, stock: str, zero: str) -> None:
-        """Number, name, machine, stock, zero, tools, unit, and the words that make a safe start."""
+    def header(self, stock: str, zero: str, lies: Mapping[str, tuple[float, float]]) -> None:
+        """Number, name, machine, stock, zero in words and where the stock `lies` from it, tools, unit, and the words that make a
+        safe start."""
         job = self.held.job
         if self.dialect.tape_marks:
             self.lines.append("%")
@@ -173,6 +174,7 @@ class Writer:
             self.remark(f"holding {self.held.place + 1} of {len(job.holdings)}, {self.held.holding.title.lower()}")
         self.remark(f"stock {stock}, {job.material.name}")
         self.remark(f"zero {zero}, {self.held.holding.work_offset}")
+        self.remark("stock " + ", ".join(f"{axis}{self.shown(lo)} to {self.shown(hi)}" for axis, (lo, hi) in lies.items()))
         used = {stage.tool.station: stage.tool for held in self.holdings for stage in cutting_stages(held)}
         for station in sorted(used):
             self.remark(f"T{station} {used[station].name}")

@@ -122,9 +122,11 @@ class TurnFinishing(_Finishing, frozen=True, kw_only=True, tag="turn-finishing")
 
     def _follows(self, ctx: TurnedContext, tool: TurnTool) -> bool:
         """Does a tip go along the whole outline, and is it one for finishing?"""
+        if not self.drawn(ctx).chain:
+            return False
         chain = self.chain(ctx, tool)
-        far, there = (sum(map(length_of, way)) for way in (chain, reached(chain, tool) if chain else []))
-        return bool(chain) and tool.nose <= ctx.mm(FINEST_NOSE) and abs(far - there) < ctx.mm(LEAST_MISSED)
+        far, there = (sum(map(length_of, way)) for way in (chain, reached(chain, tool)))
+        return tool.nose <= ctx.mm(FINEST_NOSE) and abs(far - there) < ctx.mm(LEAST_MISSED)
 
     def plan(self, ctx: TurnedContext) -> list[Stage]:
         tool = ctx.turn_tool(self.tool)

@@ -318,8 +318,8 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
                 at -= given(self.peck)
                 pencil.cut(feed, v=at).go(v=at + ctx.card.chip_break)
         pencil.cut(feed, v=v)
-        n = given(self.n) if self.speed == "fixed" else min(given(self.cap), 1000.0)
-        pencil.path.do(Pause(round(60.0 / n, 2)))
+        turns = self.turning().turns_at(max(pencil.path.r, ctx.mm(0.1)), ctx.unit)
+        pencil.path.do(Pause(math.ceil(6000.0 / turns) / 100.0))  # a whole turn at the speed that it has there: a round floor
         pencil.go(v=free)
 
     def _rough(self, pencil: Pencil, ctx: TurnedContext, tool: TurnTool, chain: Sequence[Segment], free: float, k: int) -> None:
