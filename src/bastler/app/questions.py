@@ -60,6 +60,7 @@ CARD_GROUPS = (
     "Parts",
     "Chuck",
     "Left for finishing",
+    "Order",
     "Heights",
     "Ways",
     "On the table",

@@ -33,6 +33,8 @@ FLANK_SHIFT = 0.95
 """Share of the flank's slope that alternating infeed follows, so that the other flank is not rubbed."""
 
 HAIR = 1e-6
+CLEARS = 0.1
+"""So far over the crest, in mm, a thread that is pulled out ends."""
 SMALLEST: dict[Unit, float] = {"mm": 6.0, "inch": 0.25}
 """Of a thread that is proposed on a bar."""
 
@@ -98,6 +100,13 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         float | None,
         ask("Run-out", Kind.LENGTH, WHERE, least=0, propose=_run_out, helps="Behind the full thread; a relief has to be there."),
     ] = None
+    exit: Annotated[
+        Literal["relief", "pulled"],
+        choose(
+            "Ends", {"relief": "In a relief", "pulled": "Pulled out"}, WHERE,
+            helps="Pulled out in step with the spindle over the run-out, shallower and shallower: on a shaft without a relief.",
+        ),
+    ] = "relief"  # fmt: skip
     infeed: Annotated[
         Literal["flank", "straight", "alternating"],
         choose("Infeed", {"flank": "Along a flank", "straight": "Straight", "alternating": "Both flanks in turn"}, PASSES),
@@ -241,6 +250,10 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
             found.append(Trouble("length", "Runs out of the back of the stock.", most if most > 0 else None))
         if given(self.first) > self.depth(ctx) + 1e-9:
             found.append(Trouble("first", f"The thread is only {number(self.depth(ctx), ctx)} deep."))
+        if self.exit == "pulled" and given(self.run_out) < self.depth(ctx):
+            found.append(
+                Trouble("run_out", "Too short to pull out over: steeper than 45°.", math.ceil(1000.0 * self.depth(ctx)) / 1000.0)
+            )
         if given(self.last) >= self.depth(ctx):
             found.append(Trouble("last", "More than the thread is deep."))
         return found
@@ -290,15 +303,18 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         for j, bite in enumerate(bites(depth, given(self.first), given(self.least), given(self.last), self.springs)):
             shift = {"flank": 1.0, "straight": 0.0, "alternating": FLANK_SHIFT * (1.0 if j % 2 else -1.0)}[infeed]
             z0 = begin - shift * (bite if infeed == "flank" else depth - bite) * half
-            r0, r1 = (crest - sign * bite + sign * (self.z - z) * spec.taper / 2 for z in (z0, end))
+            full = end + given(self.run_out) if self.exit == "pulled" else end
+            r0, r1 = (crest - sign * bite + sign * (self.z - z) * spec.taper / 2 for z in (z0, full))
+            out = [Sync(end, r1 + sign * (depth + ctx.mm(CLEARS)), self.lead(ctx))] if self.exit == "pulled" else []
             passes += [
                 Go(z0, clear_r),
                 Go(z0, r0),
-                Sync(end, r1, self.lead(ctx)),
+                Sync(full, r1, self.lead(ctx)),
+                *out,
                 Go(end, clear_r),
                 Go(begin, clear_r),
             ]
-        if infeed == "flank" and not spec.taper:
+        if infeed == "flank" and not spec.taper and self.exit == "relief":
             path.go(r=clear_r, z=begin)
             cycle = ThreadCycle(
                 start_r=clear_r,
