@@ -330,3 +330,29 @@ def test_samples_cut_their_threads(name: str) -> None:
     proof = prove_job(plan(sample(name)))
     (gauge,) = [w.gauge for w in proof.scene.wanted if w.gauge]
     assert len(grooves(gauge, proof.part)) > 3
+
+
+@pytest.mark.parametrize("name", ["M30x2", "R 3/4"])
+def test_a_thread_without_a_relief_is_pulled_out_shallower_and_shallower(name: str) -> None:
+    """In step with the spindle to the end, on the same slope in all passes; nothing ends in the material."""
+    step = Threading(id="t", thread=name, length=15.0, exit="pulled", run_out=3.0)
+    crest = 2 * step.crest(plan(turned()).first.turned)
+    outline = outline_of(id="o", name="o", d=crest, pieces=(along(-40.0), up(62.0)))
+    steps = (TurnFacing(id="f"), TurnRoughing(id="r", outline="o", leave_d=0.0))
+    job = turned(*steps, step, outlines=(outline,))
+    proof = prove_job(plan(job))
+    assert proof.proved, proof.remarks
+    assert "thread-run-out" not in codes(proof)
+    tied = np.flatnonzero(proof.trace.lead)
+    outs = [k for k in tied if k - 1 in tied]
+    assert len(outs) * 2 == len(tied)
+    slopes = [(proof.trace.end[k, 0] - proof.trace.start[k, 0]) / (proof.trace.start[k, 2] - proof.trace.end[k, 2]) for k in outs]
+    assert slopes == pytest.approx([slopes[0]] * len(slopes), rel=1e-3)
+    assert min(float(proof.trace.end[k, 0]) for k in outs) >= crest / 2 - 1e-6
+    assert not any("G76" in line for line in proof.program.lines)
+    plain = turned(*steps, msgspec.structs.replace(step, exit="relief"), outlines=(outline,))
+    assert "thread-run-out" in codes(prove_job(plan(plain)))
+    short = plan(turned(*steps, msgspec.structs.replace(step, run_out=0.3), outlines=(outline,))).step("t")
+    assert short is not None
+    assert [t.field for t in short.troubles] == ["run_out"]
+    assert short.troubles[0].fits is not None

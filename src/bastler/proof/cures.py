@@ -130,11 +130,15 @@ def _loops(remark: Remark, planned: PlannedStep) -> Cure | None:
 
 
 def _relief(remark: Remark, planned: PlannedStep) -> Cure | None:
-    """A groove behind the thread, as wide as there is room for in front of a shoulder; behind a taper thread there is none."""
+    """A groove behind the thread, as wide as there is room for in front of a shoulder; behind a taper thread there is none: it is
+    pulled out."""
     thread, ctx = planned.filled, planned.ctx
     spec = thread.thread_or_none() if isinstance(thread, Threading) else None
-    if not isinstance(thread, Threading) or spec is None or spec.taper or not isinstance(ctx, TurnedContext):
+    if not isinstance(thread, Threading) or spec is None or not isinstance(ctx, TurnedContext):
         return None
+    pulled = Cure("Pull it out", f"step:{planned.step.id}.exit", "pulled") if _taken(planned, "exit", "pulled") else None
+    if spec.taper:
+        return pulled
     wide = RELIEFS[min(RELIEFS, key=lambda pitch: abs(pitch - spec.pitch))][1]
     end, least = thread.z - thread.length, ctx.mm(1.5 * spec.pitch)
     for share in (1.0, 0.9, 0.75, 0.6, 0.5):
@@ -143,7 +147,7 @@ def _relief(remark: Remark, planned: PlannedStep) -> Cure | None:
         on_shaft = surface <= ctx.mm(0.52 * spec.major) if thread.side == "outside" else surface >= ctx.mm(0.48 * spec.bore)
         if width > least and on_shaft:
             return Cure("Add a relief behind it", f"add:relief:{planned.step.id}", None if share == 1.0 else width)
-    return None
+    return pulled
 
 
 def _proposed_grip(remark: Remark, planned: PlannedStep) -> Cure | None:

@@ -95,7 +95,8 @@ def _move(
     feels = FEELS_MM * scene.mm
     lead = float(trace.lead[row])
     rapid = trace.kind[row] == 0
-    region = _thread(tool, points, lead, cut, stock) if lead > 0 else edges_along(tool, points)
+    ends = row + 1 >= len(trace) or trace.lead[row + 1] == 0.0  # else it goes on, as a thread that is pulled out does
+    region = _thread(tool, points, lead, cut, stock, ends=ends) if lead > 0 else edges_along(tool, points)
     for name, keep in _kept_out(scene, trace, row):
         for whole in (region, *(body_along(tool, k, points) for k in _near(tool, points, keep))):
             if whole.intersects(keep):
@@ -149,8 +150,9 @@ def _near(tool: AnyTool, points: Floats, region: Region) -> list[int]:
     return found
 
 
-def _thread(tool: AnyTool, points: Floats, lead: float, cut: Floats, stock: Region) -> Region:
-    """Tied to the spindle the tool meets the section once a turn: its shape stands there, a lead apart, and once at the end."""
+def _thread(tool: AnyTool, points: Floats, lead: float, cut: Floats, stock: Region, *, ends: bool) -> Region:
+    """Tied to the spindle the tool meets the section once a turn: its shape stands there, a lead apart, and once at the end. Where
+    the thread `ends` there it is told how deep in the material that is."""
     if not isinstance(tool, TurnTool):
         return edges_at(tool, points[-1:])
     start, end = points[0], points[-1]
@@ -159,7 +161,7 @@ def _thread(tool: AnyTool, points: Floats, lead: float, cut: Floats, stock: Regi
     places = start + (end - start) * (np.arange(turns + 1) * lead / max(long, 1e-12))[:, None]
     region = edges_at(tool, places)
     last = edges_at(tool, end[None, :])
-    beyond = last.difference(region).intersection(stock) if last.intersects(stock) else None
+    beyond = last.difference(region).intersection(stock) if ends and last.intersects(stock) else None
     if beyond is not None and not beyond.is_empty:
         cut[THREAD_END] = thickness(beyond)
     return region.union(last)
