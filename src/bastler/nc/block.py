@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 from collections.abc import Sequence
 
 from bastler.nc import codes
@@ -22,32 +23,82 @@ def _name(letter: str) -> str:
     return f",{letter.upper()}" if letter.islower() else letter
 
 
+class Parsed:
+    """The words of a line by themselves, whichever line that is: programs say many lines again and again."""
+
+    def __init__(self, words: Sequence[Word]) -> None:
+        self.words = words
+        self.letters = frozenset(letter for letter, _, _ in words)
+        self.values: dict[str, float] = {}
+        self.g: set[float] = set()
+        self.m: set[float] = set()
+        for letter, value, _ in words:
+            if letter == "G":
+                self.g.add(round(value, 1))
+            elif letter == "M":
+                self.m.add(value)
+            else:
+                self.values.setdefault(letter, value)
+        self.about: tuple[str | float, ...] = (*self.values, *self.g, *(codes.code_text("M", value) for value in self.m))
+
+    @functools.cached_property
+    def conflicts(self) -> list[tuple[int, str]]:
+        """Words that exclude each other, as (column, sentence)."""
+        seen: dict[str, str] = {}
+        found = []
+        for letter, value, column in self.words:
+            if letter not in "GM":
+                continue
+            value = round(value, 1)
+            group = codes.ANY_GROUP_OF.get(value) if letter == "G" else codes.M_GROUP_OF.get(value)
+            if group is None:
+                continue
+            name = codes.code_text(letter, value)
+            if letter + group in seen and seen[letter + group] != name and {seen[letter + group], name} != {"M7", "M8"}:
+                found.append((column, f"{seen[letter + group]} and {name} exclude each other in one line."))
+            seen[letter + group] = name
+        return found + self._twice()
+
+    def _twice(self) -> list[tuple[int, str]]:
+        letters: set[str] = set()
+        found = []
+        for letter, _, column in self.words:
+            if letter in "GM":
+                continue
+            if letter in letters:
+                found.append((column, f"{_name(letter)} stands twice in this line."))
+            letters.add(letter)
+        return found
+
+
+MOST_KNOWN = 20_000
+"""So many different lines of a program are kept taken apart."""
+
+
 class Block:
     """The words of one line, found by letter."""
 
-    def __init__(self, line: int, words: Sequence[Word]) -> None:
-        self.line = line
-        self._words = words
-        self._letters = frozenset(letter for letter, _, _ in words)
-        self._values: dict[str, float] = {}
-        self._g: set[float] = set()
-        self._m: set[float] = set()
-        for letter, value, _ in self._words:
-            if letter == "G":
-                self._g.add(round(value, 1))
-            elif letter == "M":
-                self._m.add(value)
-            else:
-                self._values.setdefault(letter, value)
+    def __init__(self, line: int, words: Sequence[Word] | Parsed) -> None:
+        parsed = words if isinstance(words, Parsed) else Parsed(words)
+        self.line, self.parsed = line, parsed
+        self._words, self._letters, self._values = parsed.words, parsed.letters, parsed.values
+        self._g, self._m = parsed.g, parsed.m
         self._used: set[tuple[str, float] | str] = set()
         """Letters, and G and M words with their number, that something has been made of."""
 
     @staticmethod
     def of(table: WordTable, line: int) -> Block:
         """The words of a line that are in its text."""
-        part = slice(*table.first[line : line + 2].tolist())
-        letters = table.letter[part].tobytes().decode("latin-1")
-        return Block(line, list(zip(letters, table.value[part].tolist(), table.column[part].tolist(), strict=True)))
+        a, b = int(table.first[line]), int(table.first[line + 1])
+        letters = table.letter[a:b].tobytes()
+        key = (letters, table.value[a:b].tobytes(), table.column[a:b].tobytes())
+        parsed = table.known.get(key)
+        if parsed is None:
+            words = zip(letters.decode("latin-1"), table.value[a:b].tolist(), table.column[a:b].tolist(), strict=True)
+            parsed = Parsed(list(words))
+            if len(table.known) < MOST_KNOWN:
+                table.known[key] = parsed
+        return Block(line, parsed)
 
     def has_g(self, code: float) -> bool:
         """Is this G word there? It counts as used then."""
@@ -102,9 +153,9 @@ class Block:
         return any(name not in "NO" for name, _, _ in self._words)
 
     @property
-    def words(self) -> list[str | float]:
+    def words(self) -> tuple[str | float, ...]:
         """What the line is about: its letters, its M words as `M6`, its G words as numbers."""
-        return [*self._values, *self._g, *(codes.code_text("M", value) for value in self._m)]
+        return self.parsed.about
 
     def has_axes(self) -> bool:
         return self.has_any("XYZ")
@@ -136,31 +187,7 @@ class Block:
 
     def conflicts(self) -> list[tuple[int, str]]:
         """Words that exclude each other, as (column, sentence)."""
-        seen: dict[str, str] = {}
-        found = []
-        for letter, value, column in self._words:
-            if letter not in "GM":
-                continue
-            value = round(value, 1)
-            group = codes.ANY_GROUP_OF.get(value) if letter == "G" else codes.M_GROUP_OF.get(value)
-            if group is None:
-                continue
-            name = codes.code_text(letter, value)
-            if letter + group in seen and seen[letter + group] != name and {seen[letter + group], name} != {"M7", "M8"}:
-                found.append((column, f"{seen[letter + group]} and {name} exclude each other in one line."))
-            seen[letter + group] = name
-        return found + self._twice()
-
-    def _twice(self) -> list[tuple[int, str]]:
-        letters: set[str] = set()
-        found = []
-        for letter, _, column in self._words:
-            if letter in "GM":
-                continue
-            if letter in letters:
-                found.append((column, f"{_name(letter)} stands twice in this line."))
-            letters.add(letter)
-        return found
+        return self.parsed.conflicts
 
     def unknown(self, known: frozenset[float], axes: str, more: frozenset[float] = frozenset()) -> list[tuple[int, str]]:
         """Words that are not among the known G words, the M words of all machines or the `more` of this one, nor letters of these

@@ -127,6 +127,14 @@ def _asked_by(manner: Manner) -> tuple[frozenset[int], dict[str | float, frozens
     return always, by_word
 
 
+@functools.lru_cache(maxsize=4096)
+def _asked(manner: Manner, words: tuple[str | float, ...]) -> tuple[Handler, ...]:
+    """The handlers that are asked about a line of these words, in their order."""
+    always, by_word = _asked_by(manner)
+    asked = always.union(*(by_word[word] for word in words if word in by_word))
+    return tuple(manner.handlers[k] for k in sorted(asked))
+
+
 class MachineState:
     """One control with one program in it.
 
@@ -430,10 +438,8 @@ class MachineState:
         for column, text in block.unknown(self.known, self.manner.axes, self.manner.m_words):
             self.say(line, "unknown-word", text, column)
             said.add(column)
-        always, by_word = _asked_by(self.manner)
-        asked = always.union(*(by_word[word] for word in block.words if word in by_word))
-        for k in sorted(asked):
-            if self.manner.handlers[k].run(self, block):
+        for handler in _asked(self.manner, block.words):
+            if handler.run(self, block):
                 break
         if self.manner.corners is not None and (self.corner is not None or block.has_any("cr")):
             self.manner.corners(self, block)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import functools
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
@@ -38,6 +38,8 @@ class WordTable:
     faults: NDArray[np.int32]
     text: NDArray[np.uint8]
     """The text itself, which lines with formulas are read from."""
+    known: dict[tuple[bytes, bytes, bytes], Any] = field(default_factory=dict)
+    """Lines that have been taken apart, by their words and where these stand."""
 
     @functools.cached_property
     def ends(self) -> NDArray[np.int64]:

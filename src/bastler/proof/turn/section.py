@@ -151,8 +151,8 @@ def _near(tool: AnyTool, points: Floats, region: Region) -> list[int]:
 
 
 def _thread(tool: AnyTool, points: Floats, lead: float, cut: Floats, stock: Region, *, ends: bool) -> Region:
-    """Tied to the spindle the tool meets the section once a turn: its shape stands there, a lead apart, and once at the end. Where
-    the thread `ends` there it is told how deep in the material that is."""
+    """Tied to the spindle the tool meets the section once a turn: its shape stands there, a lead apart, and once at the end.
+    Where the thread `ends` there it is told how deep in the material that is."""
     if not isinstance(tool, TurnTool):
         return edges_at(tool, points[-1:])
     start, end = points[0], points[-1]
