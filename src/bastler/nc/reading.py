@@ -20,7 +20,7 @@ from bastler.nc.lathe import LATHE, with_catcher
 from bastler.nc.mill import MILL
 from bastler.nc.state import MachineState, Manner
 from bastler.nc.trace import Trace
-from bastler.nc.words import REASONS, VARIABLE, split
+from bastler.nc.words import REASONS, VARIABLE, WordTable, split
 from bastler.shapes.kinds import StopFlag
 
 
@@ -34,13 +34,22 @@ def read(
     breaks: Iterable[int] = (),
 ) -> Trace:
     """The trace of a program. Lines with block delete run unless `skip_deleted`. Stopped when `stop[0]` is set meanwhile. What
-    was read `before` is taken over, in stretches that begin at the lines (from 0) where the program `breaks`."""
+    was read `before` is taken over, in stretches that begin at the lines (from 0) where the program `breaks`, by default where it
+    calls tools: what a program says twice is worked out once."""
     machine = MachineState(split(text), control, _manner(control))
+    breaks = breaks or _tool_lines(machine.table)
     machine.stop = stop
     before = ReadBefore() if before is None or skip_deleted else before
     before.begin(control, breaks, machine.lines)
     _run(machine, before, skip_deleted=skip_deleted)
     return _trace(machine)
+
+
+def _tool_lines(table: WordTable) -> list[int]:
+    """The lines that call tools."""
+    calls = (table.letter == ord("T")) | ((table.letter == ord("M")) & (table.value == 6.0))
+    lines = np.searchsorted(table.first, np.flatnonzero(calls), "right") - 1
+    return sorted(set(lines.tolist()))
 
 
 def _manner(control: Control) -> Manner:
