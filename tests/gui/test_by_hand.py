@@ -154,14 +154,14 @@ def test_find_replace_and_to_a_line(plate: Hands) -> None:
     plate.type("m8")
     plate.press(Qt.Key.Key_Return)
     assert editor(plate).textCursor().selectedText() == "M8"
-    first = editor(plate).line
+    first, many = editor(plate).line, sum(line == "M8" for line in program(plate))
     plate.click(bar.found)
     assert editor(plate).line > first
     bar.by.setText("M7")
     plate.click(bar.every)
     taken_over(plate)
     assert "M8" not in program(plate)
-    assert sum(line == "M7" for line in program(plate)) == 2
+    assert sum(line == "M7" for line in program(plate)) == many > 1
     bar.wanted.setText("nowhere")
     plate.click(bar.found)
     assert bar.wanted.property("wrong") == "true"

@@ -155,7 +155,7 @@ def test_the_strip_says_diameter_feed_per_turn_and_offset(spindle: Hands) -> Non
     text = spindle.window.strip.where.text()
     assert "X Ø" in text
     assert "/rev" in text
-    assert text.endswith("T0202")
+    assert text.endswith("T0606")
 
 
 def test_solid_and_path_show_the_turned_part(spindle: Hands) -> None:

@@ -516,16 +516,18 @@ class Session(QObject):
             self.cursor_changed.emit()
 
     def step_moves(self, by: int) -> None:
-        """One move on or back: to the end of the next move, or to the end of the one before."""
+        """One move on or back: to the end of the next move, or to the end of the one before. A move to where the tool is already
+        takes no time: it is stepped over."""
         if self.proof is None or not len(self.proof.trace):
             return
         self.stop()
-        moment = self.moment
+        ends = self.proof.starts + self.proof.lasts
         if by > 0:
-            target = moment.move if moment.share < 1.0 else moment.move + 1
+            later = np.flatnonzero(ends > self.cursor + 1e-6)
+            self.seek_move(int(later[0]) if len(later) else len(ends) - 1)
         else:
-            target = moment.move - 1
-        self.seek_move(target)
+            before = np.flatnonzero(ends < self.cursor - 1e-6)
+            self.seek_move(int(before[-1]) if len(before) else -1)
 
     def seek_move(self, move: int) -> None:
         """To the end of a move; before the first when there is none."""
