@@ -99,12 +99,16 @@ def traces(job: Job) -> tuple[Any, Any]:
     return found[0], found[1]
 
 
-def alike(job: Job) -> None:
+SAID = 0.0005 + 0.0005 / 2 + 0.0001 * MM_PER_INCH
+"""What is half a thousandth of a millimetre and half a ten-thousandth of an inch of a diameter off, in mm."""
+
+
+def alike(job: Job, said: float = SAID) -> None:
     mm, inch = traces(job)
     assert not mm.findings
     assert not inch.findings
     assert mm.kind.tolist() == inch.kind.tolist()
-    assert np.abs(mm.end - inch.end * MM_PER_INCH).max() < 0.003
+    assert np.abs(mm.end - inch.end * MM_PER_INCH).max() < said
     feeding = mm.kind != 0
     assert inch.feed[feeding] * MM_PER_INCH == pytest.approx(mm.feed[feeding], rel=0.01)
 
@@ -125,7 +129,7 @@ def test_drilled_holes() -> None:
     job = edits.pattern_for(job_of(Facing(id="f"), Drilling(id="d", diameter=8.5, depth=12.0), clear=0.8), "d", "points")
     mm, inch = traces(job)
     assert mm.kind.tolist() == inch.kind.tolist()
-    assert np.abs(mm.end - inch.end * MM_PER_INCH).max() < 0.003
+    assert np.abs(mm.end - inch.end * MM_PER_INCH).max() < SAID
 
 
 @pytest.mark.parametrize("cls", [FreePocket, OutlineMilling])
@@ -165,7 +169,7 @@ def test_turned_steps(step: Step) -> None:
 
 
 def test_threads() -> None:
-    alike(turned(TurnFacing(id="f"), Threading(id="t", thread="M60 x 2", length=15.0)))
+    alike(turned(TurnFacing(id="f"), Threading(id="t", thread="M60 x 2", length=15.0)), said=0.008)  # the least bite, rounded
 
 
 @settings(max_examples=many(12))

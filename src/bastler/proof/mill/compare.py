@@ -16,7 +16,6 @@ Wants = tuple[Promise, Heights, Any, float]
 """A promise, the height that each cell may have, infinite where it says nothing, which cells are off the walls, and how many
 times as large as its cells its region is."""
 FLOOR_TOLERANCE_MM = 0.002
-WALL_TOLERANCE_MM = 0.012
 
 
 @dataclass(frozen=True)

@@ -17,6 +17,10 @@ from bastler.tools import Tool
 NOTHING = FlatView()
 
 
+WALL_TOLERANCE_MM = 0.012
+"""To what walls are known, with arcs as chords."""
+
+
 @dataclass(frozen=True, kw_only=True)
 class MillScene(Scene):
     """`wanted_on` is the wanted shape of every part, where they differ; `others` are the boxes of the other parts on
@@ -33,6 +37,13 @@ class MillScene(Scene):
     """What the holdings before have taken."""
     later: FlatView = NOTHING
     """What those behind take."""
+
+    @property
+    def wall_tolerance(self) -> float:
+        """How thick something has to be at a wall to count, in the job's unit: what regions are known to, and what a program
+        cannot say of the two walls of a corner with the decimals that it has, beyond a thousandth of a millimetre."""
+        places = self.card.dialect.decimals_mm if self.unit == "mm" else self.card.dialect.decimals_inch
+        return WALL_TOLERANCE_MM * self.mm + 2 * max(10.0**-places - 0.001 * self.mm, 0.0)
 
     def at(self, part: int) -> MillScene:
         """The scene as one of the parts sees it: from its own zero, the other parts around it."""

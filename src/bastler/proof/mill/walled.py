@@ -15,7 +15,7 @@ import shapely
 
 from bastler.job.part import FlatView
 from bastler.nc import Trace
-from bastler.proof.mill.compare import FLOOR_TOLERANCE_MM, WALL_TOLERANCE_MM
+from bastler.proof.mill.compare import FLOOR_TOLERANCE_MM
 from bastler.proof.mill.field import Grid
 from bastler.proof.mill.scene import MillScene
 from bastler.proof.mill.strokes import Sweep, below, paths_at, varies
@@ -72,7 +72,7 @@ def wall_faults(
             allowed=allowed,
             floor=floor,
             upper=upper,
-            tolerance=WALL_TOLERANCE_MM * scene.mm,
+            tolerance=scene.wall_tolerance,
             band=3 * grid.cell,
         )
         found += left_at(wall, sweeps)
@@ -112,10 +112,10 @@ def _promised_walls(
         strokes = np.concatenate([sweep.regions for sweep in sweeps])
         gone = united(strokes[shapely.intersects(strokes, rest.buffer(2.5 * grid.cell))])
         near = rest.intersection(gone.buffer(2 * grid.cell))  # what no tool comes near the field sees
-        left = near.buffer(-WALL_TOLERANCE_MM * scene.mm / 2).difference(gone)
-        left = left.buffer(WALL_TOLERANCE_MM * scene.mm / 2)
+        left = near.buffer(-scene.wall_tolerance / 2).difference(gone)
+        left = left.buffer(scene.wall_tolerance / 2)
         thin = left.difference(left.buffer(-3 * grid.cell).buffer(4 * grid.cell))
-        found += faults(promise.where, thin, WALL_TOLERANCE_MM * scene.mm, promise.floor, top - promise.floor)
+        found += faults(promise.where, thin, scene.wall_tolerance, promise.floor, top - promise.floor)
     return found
 
 
@@ -164,7 +164,7 @@ def standing(walls: Sequence[WallFault], scene: MillScene) -> list[WallFault]:
     for wall in walls:
         if wall.kind == "left":
             rest = wall.region.difference(_open(scene.later, wall.level + tiny, wall.level + wall.height - tiny))
-            if rest.buffer(-WALL_TOLERANCE_MM * scene.mm / 4).is_empty:
+            if rest.buffer(-scene.wall_tolerance / 4).is_empty:
                 continue
         found.append(wall)
     return found
