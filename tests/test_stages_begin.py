@@ -141,3 +141,10 @@ def test_two_stages_of_one_tool_meet_without_a_way_there_and_back() -> None:
     before, after = _joined(out, bore)
     assert [(m.u, m.v) for m in before.moves if isinstance(m, Go)] == [(3.0, 5.0), (3.0, 21.0), (6.0, 21.0)]
     assert [(m.u, m.v) for m in after.moves if isinstance(m, Go)] == [(6.0, 10.0), (-5.0, 10.0)]
+
+
+def test_first_words_that_move_something_are_said_once() -> None:
+    """A card may send the axes home in its first words: that is for the begin of a program, and not for every stage."""
+    lines = post(held_of(dialect_of(sample("pawl-plate"), safe_start="G17 G40 G49 G80 G90 G94 G28 Z0"))).lines
+    assert sum("G28" in line for line in lines) == 1
+    assert [lines[k].split(maxsplit=1)[1] for k in begins(lines)] == ["G17 G40 G80 G90 G94"] * len(begins(lines))

@@ -7,6 +7,7 @@ says the moves of one kind of plane. There is never an `if machine`.
 from __future__ import annotations
 
 import itertools
+import re
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from typing import Protocol
@@ -25,6 +26,9 @@ from bastler.steps.base import SaidAs
 from bastler.tools import AnyTool
 from bastler.units import number_text
 from bastler.units.kinds import Kind
+
+MODE = re.compile(r"G(?:1[789]|2[01]|40|6[14]|80|9[014578]|99)(?:\.1)?")
+"""Words that only say how others are meant: planes, units, compensation off, cycles off, distances, kinds of feed."""
 
 
 class Bench(Protocol):
@@ -133,11 +137,11 @@ class Writer:
 
     def state(self, plane: str = "", feed_mode: str = "") -> None:
         """Whatever was in force, what a stage needs is from here on: a place to begin at. Its tool, speed and place are said anew
-        behind it. A length offset stays: a control might move at once where it goes."""
+        behind it. Of the card's first words only those that move nothing; a length offset stays, as a control may move where it goes."""
         self._begun += 1
         self.words.forget()
-        leaves = {"G49", *(("G17", "G18", "G19") if plane else ())}
-        words = [plane, *(word for word in self.dialect.safe_start.split() if word not in leaves), feed_mode]
+        modes = [word for word in self.dialect.safe_start.split() if MODE.fullmatch(word)]
+        words = [plane, *(word for word in modes if not plane or word not in ("G17", "G18", "G19")), feed_mode]
         number = self.dialect.stage_numbers and not self.dialect.line_numbers
         self.say(f"N{self._begun}" if number else "", *words)
 
