@@ -137,7 +137,8 @@ class Writer:
 
     def state(self, plane: str = "", feed_mode: str = "") -> None:
         """Whatever was in force, what a stage needs is from here on: a place to begin at. Its tool, speed and place are said anew
-        behind it. Of the card's first words only those that move nothing; a length offset stays, as a control may move where it goes."""
+        behind it. Of the card's first words only those come again that move nothing: a control may go where a length offset is
+        cancelled."""
         self._begun += 1
         self.words.forget()
         modes = [word for word in self.dialect.safe_start.split() if MODE.fullmatch(word)]
