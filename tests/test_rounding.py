@@ -157,3 +157,10 @@ def test_of_any_outline_the_way_stays_joined_and_keeps_its_corners_size(bits: li
             assert np.hypot(*(start - centre)) == pytest.approx(size, abs=1e-4)
             came = trace.end[rows[2 * k]][axes] - trace.start[rows[2 * k]][axes]
             assert abs(came @ (start - centre)) == pytest.approx(0.0, abs=1e-3)
+
+
+def test_a_corner_that_the_one_before_it_has_left_no_room_is_told_as_that() -> None:
+    """R30 takes the whole of the second line; the chamfer at its end finds nothing."""
+    (found,) = [f for f in read(HEAD + "G1 X60 ,R30\nY30 ,C3\nX0\n", MILL).findings if f.level == "stop"]
+    assert (found.code, found.line) == ("corner", HEAD.count("\n") + 2)
+    assert "nothing is left" in found.text

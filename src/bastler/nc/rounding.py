@@ -72,7 +72,7 @@ def _made(machine: MachineState, waits: Corner) -> str:
     into, out = at - came[[2 + u, 2 + v]], goes[[5 + u, 5 + v]] - at
     long_in, long_out = float(np.hypot(*into)), float(np.hypot(*out))
     if min(long_in, long_out) <= STRAIGHT:
-        return FOLLOWS
+        return "Of a line on one side of this corner nothing is left, or it has no length."
     into, out = into / long_in, out / long_out
     bend = math.atan2(float(into[0] * out[1] - into[1] * out[0]), float(into @ out))
     if abs(bend) <= STRAIGHT or abs(bend) >= math.pi - 1e-6:
