@@ -48,6 +48,7 @@ class RouteDesk:
         if plan.troubles or any(shown.troubles for shown in plan.steps):
             self.window.say("wrong", "What still keeps a step from being cut comes first; then another order can be looked for.")
             return
+        self.window.say("", "Looking for an order that changes tools less often, and proving it.")
         self.session.core.ask("order", then=lambda better, trouble: self._order_found(job, better, trouble))
 
     def _order_found(self, job: Job, better: tuple[BetterOrder, ...] | None, trouble: str) -> None:
@@ -60,6 +61,7 @@ class RouteDesk:
         if not better:
             self.window.say("", "No order was found that changes tools less often.")
             return
+        self.window.say("", f"{many(len(better), 'way')} to change tools less often.")
         menu = QMenu(self.window)
         for one in better:
             menu.addAction(_offer(job, one), lambda one=one: self.session.edit(one.job, "Fewer tool changes"))
