@@ -328,7 +328,7 @@ class MachineDesk(QObject):
             return False
         holding = self.held.vise
         dialect = self.session.job.card.dialect
-        half = 0.51 * 10.0 ** -(dialect.decimals_mm if self.unit == "mm" else dialect.decimals_inch)  # as it is written
+        half = 0.51 * 10.0 ** -dialect.places(self.unit)  # as it is written
         for part in self.held.parts:
             one = self.offsets.get(part.index, m.WorkOffset(part.index))
             for axis, shift in zip("xyz", part.shift, strict=True):

@@ -23,7 +23,7 @@ from bastler.job.chuck import Follows as ChuckFollows
 from bastler.job.crib_edits import crib_given, crib_owner
 from bastler.job.document import AnyHolding, Job
 from bastler.job.faults import unfounded
-from bastler.job.planned import box_in, references, surface_of, turned_to
+from bastler.job.planned import box_in, references, turned_to
 from bastler.job.planning import plan
 from bastler.job.promises import promises_of
 from bastler.job.stock import BarStock, BlockStock
@@ -297,7 +297,6 @@ def _arrival(job: Job, holding: AnyHolding, *, flat: bool = False) -> Arrival:
         of_bar = {
             "finished": stock.finished,
             "front": stock.front,
-            "surface": surface_of(job, stock),
             "turned": turned_to(job, stock),
             "spotted": spotted,
         }

@@ -3,8 +3,10 @@ may change places, steps as a whole or what one tool does within them."""
 
 from __future__ import annotations
 
+import bisect
 import functools
 from collections.abc import Sequence
+from typing import Generic, TypeVar
 
 from shapely import unary_union
 
@@ -15,6 +17,7 @@ from bastler.shapes.kinds import Region
 from bastler.steps import Again, Between, Stage, TurnedContext
 from bastler.tools import Tool
 
+T = TypeVar("T")
 NEAR_MM = 0.5
 """Regions that come so near to each other count as meeting."""
 
@@ -22,41 +25,62 @@ NEAR_MM = 0.5
 def stages_in_order(held: PlannedHolding) -> list[tuple[int, PlannedStep, Stage | Between]]:
     """The stages of a holding's program, each with the number of its step: step by step, or a tool at a time as far as nothing is
     put before what it needs."""
-    found = _in_order(held)
+    found = _in_order(_Itself(held))
     step, name = held.begins
     first = (k for k, (_, done, stage) in enumerate(found) if (done.step.id, stage.name) == (step, name))
-    return found[next(first) :] if step else found
+    return found[next(first) :] if step else [*found]
 
 
-def _in_order(held: PlannedHolding) -> list[tuple[int, PlannedStep, Stage | Between]]:
-    every = [(k, planned, stage) for k, planned in enumerate(held.steps, held.first) for stage in planned.stages]
+class _Itself(Generic[T]):
+    """Something planned as a key: as long as it is kept nothing else is it."""
+
+    def __init__(self, of: T) -> None:
+        self.of = of
+
+    def __hash__(self) -> int:
+        return id(self.of)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Itself) and other.of is self.of
+
+
+@functools.lru_cache(maxsize=4)
+def _in_order(planned: _Itself[PlannedHolding]) -> list[tuple[int, PlannedStep, Stage | Between]]:
+    held = planned.of
+    every = [(k, done, stage) for k, done in enumerate(held.steps, held.first) for stage in done.stages]
     if held.job.plane != "flat" or held.vise.stage_order == "steps":
         return every
     return [every[k] for k in _tool_by_tool(held, every)]
 
 
 def _tool_by_tool(held: PlannedHolding, every: Sequence[tuple[int, PlannedStep, Stage | Between]]) -> list[int]:
-    """Always the first stage that may come and is the same tool's, else the first one that may come."""
-    of = [next(k for k, done in enumerate(held.steps) if done is planned) for _, planned, _ in every]
     before = needs(held.steps, held, copies_free=True)
-    stages: list[set[int]] = []
-    for k, step in enumerate(of):
-        stages.append({j for j in range(k) if of[j] == step or of[j] in before[step]})
+    of = [k - held.first for k, _, _ in every]
+    waits = [{j for j in range(k) if of[j] == step or of[j] in before[step]} for k, step in enumerate(of)]
+    return by_tool(waits, [[stage.tool.id] if isinstance(stage, Stage) else [] for _, _, stage in every])
+
+
+def by_tool(waits: Sequence[set[int]], tools: Sequence[Sequence[str]]) -> list[int]:
+    """Always the first that may come, as all that it waits for is done, and begins with the tool in the spindle; else the first
+    one that may come. `tools` are those of each, in their order."""
+    left = [len(own) for own in waits]
+    behind: list[list[int]] = [[] for _ in waits]
+    for k, own in enumerate(waits):
+        for j in own:
+            behind[j].append(k)
+    ready = [k for k, count in enumerate(left) if not count]
     order: list[int] = []
-    left = list(range(len(every)))
     tool = ""
-    while left:
-        done = set(order)
-        ready = [k for k in left if stages[k] <= done]
-        following = next((k for k in ready if tool and _tool(every[k][2]) == tool), ready[0])
+    while ready:
+        following = next((k for k in ready if list(tools[k][:1]) == [tool]), ready[0])
+        ready.remove(following)
         order.append(following)
-        left.remove(following)
-        tool = _tool(every[following][2]) or tool
+        tool = (tools[following] or [tool])[-1]
+        for k in behind[following]:
+            left[k] -= 1
+            if not left[k]:
+                bisect.insort(ready, k)
     return order
-
-
-def _tool(stage: Stage | Between) -> str:
-    return stage.tool.id if isinstance(stage, Stage) else ""
 
 
 def needs(steps: Sequence[PlannedStep], of: PlannedHolding, *, copies_free: bool = False) -> list[set[int]]:
@@ -87,22 +111,9 @@ def _beside(one: PlannedStep, other: PlannedStep) -> bool:
     return type(one.ctx) is type(other.ctx) and one.place == other.place and one.place.around == 0.0
 
 
-class _Itself:
-    """A step as a key: as long as it is kept nothing else is it."""
-
-    def __init__(self, done: PlannedStep) -> None:
-        self.done = done
-
-    def __hash__(self) -> int:
-        return id(self.done)
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Itself) and other.done is self.done
-
-
 @functools.lru_cache(maxsize=256)
-def _works_of(step: _Itself, near: float) -> Region:
-    return _works(step.done).buffer(near)
+def _works_of(step: _Itself[PlannedStep], near: float) -> Region:
+    return _works(step.of).buffer(near)
 
 
 def _works(done: PlannedStep) -> Region:

@@ -105,6 +105,10 @@ class Dialect(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
         """A pattern such as `tool_call` filled in; as it stands where it cannot be, which is said where it is edited."""
         return filled_in(pattern, given)
 
+    def places(self, unit: Unit) -> int:
+        """So many decimals lengths are written with."""
+        return self.decimals_mm if unit == "mm" else self.decimals_inch
+
     def least_in(self, unit: Unit) -> float:
         """The least increment in a unit: a thousandth of a millimetre goes with a ten-thousandth of an inch."""
         return (0.001 if unit == "mm" else 0.0001) / (10.0 if self.fine else 1.0)

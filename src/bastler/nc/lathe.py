@@ -43,7 +43,7 @@ def _feed_and_speed(machine: MachineState, block: Block) -> None:
             machine.rows.modal_from("per_turn", 1.0 if mode == 95.0 else 0.0)
     for code in FEED_CODES:
         returns = code >= 98.0 and machine.work.on  # of a hole, where a driven tool drills it
-        box = f"G{code:g}" in machine.control.dialect.turn_cycles
+        box = BOXES.get(code) in machine.control.dialect.turn_cycles
         if code not in own and not returns and not box and block.has_g(code):
             text = f"G{code:g} is not how this machine tells its feed: that is G{own[0]:g} and G{own[1]:g}."
             machine.say(block.line, "feed-code", text, block.column("G"))

@@ -49,7 +49,7 @@ def _tool_lines(table: WordTable) -> list[int]:
     """The lines that call tools."""
     calls = (table.letter == ord("T")) | ((table.letter == ord("M")) & (table.value == 6.0))
     lines = np.searchsorted(table.first, np.flatnonzero(calls), "right") - 1
-    return sorted(set(lines.tolist()))
+    return np.unique(lines).tolist()  # type: ignore[no-any-return]
 
 
 def _manner(control: Control) -> Manner:

@@ -8,28 +8,17 @@ plane, it is refused: a control stops there, or does what nobody sees.
 from __future__ import annotations
 
 import math
-from typing import NamedTuple
 
 import numpy as np
 
 from bastler.nc.block import Block
 from bastler.nc.motion import S_MODE, S_PLANE
-from bastler.nc.state import MachineState, Point
+from bastler.nc.state import Corner, MachineState, Point
 from bastler.shapes.kinds import Floats
 
 AXES = {17.0: (0, 1, 2), 18.0: (2, 0, 1), 19.0: (1, 2, 0)}
 """The two axes of a plane in which angles go from the first to the second, and the third one."""
 STRAIGHT = 1e-9
-
-
-class Corner(NamedTuple):
-    """A corner that waits for what follows: where its word stands, `c` or `r` with its size, and the row that leads to it."""
-
-    line: int
-    column: int
-    kind: str
-    size: float
-    row: int
 
 
 def corners(machine: MachineState, block: Block) -> None:

@@ -83,6 +83,16 @@ class Stopped(Exception):
     """Somebody does not want the trace any more."""
 
 
+class Corner(NamedTuple):
+    """A corner that waits for what follows: where its word stands, `c` or `r` with its size, and the row that leads to it."""
+
+    line: int
+    column: int
+    kind: str
+    size: float
+    row: int
+
+
 class Handler(NamedTuple):
     """What a control does with some of the words of a line: the G words it knows by them, and what it does. True when it has
     taken the axis words, so that no later handler moves by them. It is asked where one of its G words is in the line, or one of
@@ -196,7 +206,7 @@ class MachineState:
         self.calls: list[tuple[int, int, int]] = []
         self.bent: tuple[float, int, int] | None = None
         """Compensation in force: how far to the right of the outline, its first row, its line."""
-        self.corner: Any = None
+        self.corner: Corner | None = None
         """A corner that waits for the line behind it."""
         self.gaps: list[int] = []
         """Rows that begin where compensation has led to, and not where the program was."""

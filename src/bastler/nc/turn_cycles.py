@@ -19,6 +19,7 @@ import shapely
 from bastler.bounds import BITES
 from bastler.cutting import bites
 from bastler.cutting.threads import passes_of
+from bastler.motion import Cut, Cycle, Go, long_hand
 from bastler.nc.block import Block
 from bastler.nc.motion import S_DX, S_FEED, S_MODE, S_PER, S_SCALE
 from bastler.nc.rows import Rows, segment_of
@@ -27,7 +28,7 @@ from bastler.shapes.chain import points_on
 from bastler.shapes.kinds import Floats
 
 CYCLES = (70.0, 71.0, 72.0, 73.0, 74.0, 75.0, 76.0)
-BOXES = (90.0, 92.0, 94.0)
+BOXES = {90.0: "G90", 92.0: "G92", 94.0: "G94"}
 FIRST_WORDS = {71: "UR", 72: "WR", 73: "UWR", 74: "R", 75: "R", 76: "PQR"}
 SECOND_WORDS = {70: "PQ", 71: "PQUWDF", 72: "PQUWDF", 73: "PQUWIKDF", 74: "ZWQKF", 75: "XZUWPQIKF", 76: "XZUWPQRIKDAF"}
 """The words that a cycle is made from, on its first line and on its second or only one."""
@@ -271,7 +272,7 @@ def _repeat(run: MachineState, block: Block, words: dict[str, float], kept: dict
 
 def box_of(block: Block, cycles: Sequence[str]) -> float | None:
     """The box cycle that a line begins, of those that the control has; None where it begins none. G92 with S alone is a cap."""
-    found = next((code for code in BOXES if f"G{code:g}" in cycles and code in block.g_words), None)
+    found = next((code for code, word in BOXES.items() if code in block.g_words and word in cycles), None)
     return None if found == 92.0 and not block.has_any("XZUW") and block.peek("S") is not None else found
 
 
@@ -373,16 +374,17 @@ def drill(run: MachineState, block: Block) -> None:
         return
     if run.too_many(block, 3 * (near - bottom) / bite):
         return
-    _rapid(run, block.line, 0.0, max(near, back))
-    at = near
-    while at > bottom + 1e-9:
-        _rapid(run, block.line, 0.0, min(at + run.control.peck_clearance, near))
-        at = max(at - bite, bottom)
-        _feed(run, block.line, 0.0, at, cuts)
-        if (dwell := block.word("P")) is not None:
-            run.event(block.line, "dwell", dwell / 1000.0 if run.control.dialect.dwell_unit == "ms" else dwell)
-        _rapid(run, block.line, 0.0, near)
-    _rapid(run, block.line, 0.0, max(near, back))
+    before, dwell = max(near, back), block.word("P")
+    clear, pull = run.control.peck_clearance, run.control.chip_break
+    cycle = Cycle(points=((0.0, 0.0),), z=bottom, r=near, back=near, feed=cuts, peck=bite, clearance=clear, pull=pull)
+    for move in long_hand(cycle, before):
+        if isinstance(move, Go):
+            _rapid(run, block.line, 0.0, move.w)
+        elif isinstance(move, Cut):
+            _feed(run, block.line, 0.0, move.w, cuts)
+            if dwell is not None:
+                run.event(block.line, "dwell", dwell / 1000.0 if run.control.dialect.dwell_unit == "ms" else dwell)
+    _rapid(run, block.line, 0.0, before)
 
 
 def _peck(run: MachineState, block: Block, words: dict[str, float], kept: dict[str, float]) -> None:

@@ -16,7 +16,7 @@ class Words:
     def __init__(self, dialect: Dialect, unit: Unit) -> None:
         self.dialect = dialect
         self.unit = unit
-        self.places = dialect.decimals_mm if unit == "mm" else dialect.decimals_inch
+        self.places = dialect.places(unit)
         self.last: dict[str, str] = {}
 
     def number(self, value: float, places: int) -> str:

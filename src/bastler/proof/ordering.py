@@ -11,11 +11,10 @@ from __future__ import annotations
 
 import itertools
 from collections import Counter
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 from bastler.job import Job, Plan, PlannedHolding, PlannedStep, edits, plan
-from bastler.job.grouping import needs
+from bastler.job.grouping import by_tool, needs
 from bastler.nc import read
 from bastler.post import post
 from bastler.post.writer import in_order
@@ -69,7 +68,9 @@ def better_order(now: Plan, proved: JobProof | None = None) -> BetterOrder | Non
     the plan's proof, where there is one already."""
     if now.troubles or any(done.troubles for done in now.steps):
         return None
-    ordered = [[held.steps[k].step.id for k in _grouped(held.steps, needs(held.steps, held))] for held in now.holdings]
+    ordered = [
+        [held.steps[k].step.id for k in by_tool(needs(held.steps, held), [*map(_tools, held.steps)])] for held in now.holdings
+    ]
     idents = [ident for own in ordered for ident in own]
     if idents == [done.step.id for done in now.steps]:
         return None
@@ -112,19 +113,6 @@ def _lasts(of: Plan) -> float:
     """How long the programs of a plan take, in seconds."""
     scenes = [(scene_of(of, place), held) for place, held in enumerate(of.holdings)]
     return sum(timetable(read(post(held).text, scene.control), scene.card)[2] for scene, held in scenes)
-
-
-def _grouped(steps: Sequence[PlannedStep], before: Sequence[set[int]]) -> list[int]:
-    """Always the first step that may come and begins with the tool in the spindle; else the first one that may come."""
-    order: list[int] = []
-    tool = ""
-    while len(order) < len(steps):
-        done = set(order)
-        ready = [k for k in range(len(steps)) if k not in done and before[k] <= done]
-        following = next((k for k in ready if _tools(steps[k])[:1] == [tool]), ready[0])
-        order.append(following)
-        tool = (_tools(steps[following]) or [tool])[-1]
-    return order
 
 
 def _tools(done: PlannedStep) -> list[str]:

@@ -256,8 +256,8 @@ class Step(msgspec.Struct, Generic[C], frozen=True, kw_only=True, forbid_unknown
 class Arrival(msgspec.Struct, frozen=True):
     """What a new step may look at to arrive with answers that prove: the stock's centre and size, the unit, and the diameters of
     the end mills there are, smallest first, and of the drills, the canned cycles of the machine, and whether it has Y. Of a bar
-    also its finished length, its raw front, the diameter that most is turned to and all that are `turned`, and whether there is a
-    hole in the middle to go on with."""
+    also its finished length, its raw front, the diameters that are `turned`, and whether there is a hole in the middle to go on
+    with."""
 
     centre: tuple[float, float]
     size: tuple[float, float, float]
@@ -268,9 +268,13 @@ class Arrival(msgspec.Struct, frozen=True):
     has_y: bool = True
     finished: float = 0.0
     front: float = 0.0
-    surface: float = 0.0
     turned: tuple[float, ...] = ()
     spotted: bool = False
+
+    @property
+    def surface(self) -> float:
+        """Of a bar: the smallest diameter that it is turned to."""
+        return min(self.turned, default=0.0)
 
     @property
     def small(self) -> float:

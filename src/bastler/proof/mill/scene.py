@@ -42,8 +42,8 @@ class MillScene(Scene):
     def wall_tolerance(self) -> float:
         """How thick something has to be at a wall to count, in the job's unit: what regions are known to, and what a program
         cannot say of the two walls of a corner with the decimals that it has, beyond a thousandth of a millimetre."""
-        places = self.card.dialect.decimals_mm if self.unit == "mm" else self.card.dialect.decimals_inch
-        return WALL_TOLERANCE_MM * self.mm + 2 * max(10.0**-places - 0.001 * self.mm, 0.0)
+        said = 10.0 ** -self.card.dialect.places(self.unit)
+        return WALL_TOLERANCE_MM * self.mm + 2 * max(said - 0.001 * self.mm, 0.0)
 
     def at(self, part: int) -> MillScene:
         """The scene as one of the parts sees it: from its own zero, the other parts around it."""

@@ -24,7 +24,6 @@ def _vf(s: Answers, ctx: FlatContext) -> float | None:
 class Boring(ToSizeStep, frozen=True, kw_only=True, tag="boring"):
     """Answers of boring. The head stands in the crib with the diameter that it is set to."""
 
-    LACKS: ClassVar[str] = "boring head"
     KIND: ClassVar[str] = "boring-head"
     CALLED: ClassVar[str] = "boring head"
     DOES: ClassVar[str] = "bore"

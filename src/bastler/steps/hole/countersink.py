@@ -76,14 +76,13 @@ class Countersink(PatternedStep, frozen=True, kw_only=True, tag="countersink"):
     def in_the_way(self, tool: Tool, ctx: FlatContext) -> tuple[float, float] | None:
         """The first position where something stands higher beside the cone than the tool's flank does: it is wider than the room
         that leads there."""
-        found = highest_under(self, ctx) if self.top is None else self.top
-        if found is None:
+        top, own, wide = highest_under(self, ctx) if self.top is None else self.top, self.diameter / 2, tool.diameter / 2
+        if top is None or wide <= own:
             return None
-        top, own, wide = found, self.diameter / 2, tool.diameter / 2
         steep = 1.0 / math.tan(math.radians(tool.tip_angle / 2))
-        radii = [own + (wide - own) * k / RINGS for k in range(1, RINGS + 1)] if wide > own else []
+        radii = [own + (wide - own) * k / RINGS for k in range(1, RINGS + 1)]
         for x, y in self.holes(ctx):
-            if not radii or ctx.surface(disc(x, y, wide)) <= top + ctx.mm(LOW_MM):
+            if ctx.surface(disc(x, y, wide)) <= top + ctx.mm(LOW_MM):
                 continue
             if any(ctx.surface(disc(x, y, r)) > top + (r - own) * steep + ctx.mm(LOW_MM) for r in radii):
                 return x, y

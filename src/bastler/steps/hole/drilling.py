@@ -73,7 +73,6 @@ def _least_peck(s: Answers, ctx: FlatContext) -> float:
 class Drilling(PatternedStep, frozen=True, kw_only=True, tag="drilling"):
     """Answers of a drilling step."""
 
-    LACKS: ClassVar[str] = "drill of this size"
     groups: ClassVar[tuple[str, ...]] = (WHERE, HOLE, SPOT, TOOL)
     CHOSEN: ClassVar[str] = "The drill of that diameter"
 

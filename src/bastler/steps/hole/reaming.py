@@ -32,7 +32,6 @@ def _vf(s: Answers, ctx: FlatContext) -> float | None:
 class Reaming(ToSizeStep, frozen=True, kw_only=True, tag="reaming"):
     """Answers of reaming."""
 
-    LACKS: ClassVar[str] = "reamer of this size"
     KIND: ClassVar[str] = "reamer"
     CALLED: ClassVar[str] = "reamer"
     DOES: ClassVar[str] = "ream"

@@ -49,7 +49,6 @@ def _passes(s: Answers, ctx: FlatContext) -> int:
 class ThreadMilling(PatternedStep, frozen=True, kw_only=True, tag="thread-milling"):
     """Answers of thread milling."""
 
-    LACKS: ClassVar[str] = "thread mill of this pitch"
     groups: ClassVar[tuple[str, ...]] = (WHERE, HOLE, TOOL)
     CHOSEN: ClassVar[str] = "The widest of this pitch that has room in the hole"
 

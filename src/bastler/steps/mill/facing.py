@@ -68,18 +68,17 @@ def _ae(s: Answers, ctx: FlatContext) -> float | None:
     if tool is None:
         return None
     usual = 0.7 * tool.diameter
-    apart = row_gap(s, tool, ctx, usual) if _in_rows(s) else usual
+    apart = rows_of(s, tool, ctx, usual).gap if _in_rows(s) else usual
     return round(apart if apart > 0.0 else usual, 4 if ctx.unit == "mm" else 5)
 
 
-def row_gap(s: Answers, tool: Tool, ctx: FlatContext, stepover: float) -> float:
-    """How far rows lie apart, even over the stock, with no more than a stepover between them; 0 where one row does."""
+def rows_of(s: Answers, tool: Tool, ctx: FlatContext, stepover: float) -> FacingRows:
+    """The rows over the stock with no more than a stepover between them."""
     lo, hi = ctx.stock.lo, ctx.stock.hi
-    rows = FacingRows(
+    return FacingRows(
         lo=(lo[0], lo[1]), hi=(hi[0], hi[1]), along_x=s.direction == "x", diameter=flat_width(tool), stepover=stepover,
-        run_past=0.0, zigzag=True,
+        run_past=given(s.run_past), zigzag=s.way == "zigzag", round=ctx.stock.round,
     )  # fmt: skip
-    return rows.gap
 
 
 def _last_vf(s: Answers, ctx: FlatContext) -> float | None:
@@ -156,17 +155,7 @@ class Facing(CuttingStep, frozen=True, kw_only=True, tag="facing"):
         tool = ctx.tool(self.tool)
         if tool is None:
             return []
-        lo, hi = ctx.stock.lo, ctx.stock.hi
-        rows = FacingRows(
-            lo=(lo[0], lo[1]),
-            hi=(hi[0], hi[1]),
-            along_x=self.direction == "x",
-            diameter=flat_width(tool),
-            stepover=given(self.ae),
-            run_past=given(self.run_past),
-            zigzag=self.way == "zigzag",
-            round=ctx.stock.round,
-        )
+        rows = rows_of(self, tool, ctx, given(self.ae))
         first = rows.offsets()[0]
         start = rows.point(rows.ends(first)[0], first)
         path = Path(*start, ctx.safe)
@@ -205,7 +194,7 @@ class Facing(CuttingStep, frozen=True, kw_only=True, tag="facing"):
         n, vf = given(self.n), given(self.vf)
         bite = self.depth(ctx) / len(self.levels(ctx))
         ae = given(self.ae)
-        ae = (row_gap(self, tool, ctx, ae) or ae) if _in_rows(self) else ae
+        ae = (rows_of(self, tool, ctx, ae).gap or ae) if _in_rows(self) else ae
         return [
             (TOOL, speed_line(tool, ctx, given(self.vc), n)),
             (TOOL, load_line(tool, ctx, ae=ae, ap=max(bite, 0.0), n=n, vf=vf)),

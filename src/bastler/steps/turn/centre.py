@@ -108,10 +108,6 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
     ] = "no"
     message: Annotated[str, pick("Message", "word", HOW, when=_oiled)] = "Oil the tool"
 
-    def lacks(self) -> str:
-        kinds = {"spot": "spot drill", "drill": "drill of this size", "ream": "reamer of this size", "tap": "tap of this size"}
-        return f"{kinds[self.work]} that stands along the axis"
-
     def choose_tool(self, ctx: TurnedContext) -> str | None:
         kinds = KINDS[self.work]
         fitting = [t for t in ctx.tools if isinstance(t, Tool) and t.kind in kinds and t.stands == "axial"]
