@@ -146,28 +146,34 @@ def _sample(options: argparse.Namespace) -> int:
 def _post(options: argparse.Namespace) -> int:
     from bastler.disk import write_whole
     from bastler.job import plan
-    from bastler.live.leaving import sent_bytes
-    from bastler.post import post
+    from bastler.live.leaving import sent_bytes, stamp
+    from bastler.proof import prove_whole
 
     planned = plan(_read(options.job))
     if options.begin is not None:
         return _post_from(planned, options.begin, options.output)
+    with _progress() as told:
+        proof = prove_whole(planned, told=told)
     for k, group in enumerate(planned.programs, 1):
         path: Path = options.output
         if len(planned.programs) > 1:
             path = path.with_name(f"{path.stem}-{k}{path.suffix}")
-        sent = sent_bytes(post(group), planned.job.card, planned.job.unit, ())
+        proofs = [proof.holdings[held.place] for held in group]
+        remarks = [remark for one in proofs for remark in one.remarks]
+        sent = sent_bytes(proofs[0].program, planned.job.card, planned.job.unit, remarks, stamp())
         _write(partial(write_whole, path, sent), path)
     troubles = [t for step in planned.steps for t in step.troubles] + list(planned.troubles)
     for trouble in troubles:
         print(f"bastler: {trouble.field}: {trouble.text}", file=sys.stderr)
-    return 1 if troubles else 0
+    if not proof.proved:
+        print("bastler: It is not proved, and its text says so. See bastler prove.", file=sys.stderr)
+    return 0 if proof.proved and not troubles else 1
 
 
 def _post_from(planned: Plan, begin: str, output: Path) -> int:
     """A program of its own from a stage or a hole on, proved on what the stages before it leave."""
     from bastler.disk import write_whole
-    from bastler.live.leaving import sent_bytes
+    from bastler.live.leaving import sent_bytes, stamp
     from bastler.live.restarting import NoRestart, restarted
     from bastler.live.restarts import restarts
     from bastler.proof import prove_whole
@@ -184,7 +190,8 @@ def _post_from(planned: Plan, begin: str, output: Path) -> int:
             program = restarted(planned, proof, place).program
         except NoRestart as error:
             raise InputError(str(error)) from error
-        _write(partial(write_whole, output, sent_bytes(program, planned.job.card, planned.job.unit, ())), output)
+        sent = sent_bytes(program, planned.job.card, planned.job.unit, (), stamp())
+        _write(partial(write_whole, output, sent), output)
         return 0
     raise InputError(f"There is no place {begin} in the programs of this job.")
 

@@ -20,7 +20,7 @@ from bastler.disk import reason_of
 from bastler.job import Job, edits
 from bastler.link import messages as m
 from bastler.live.grown import GrownPart
-from bastler.live.leaving import digest_of, names_of, program_bytes
+from bastler.live.leaving import digest_of, names_of, program_bytes, stamp
 from bastler.live.restarts import Restart
 from bastler.live.sent import MACHINE_PATH
 from bastler.live.shown import ShownHolding, ShownProof
@@ -165,7 +165,7 @@ class MachineDesk(QObject):
             return "", b""
         name = names_of(self.session.job.name, [self.held.number], proofs[0].card.dialect)[0]
         if self._written.proofs != proofs:  # a proof is equal to itself alone
-            data = program_bytes(proofs)
+            data = program_bytes(proofs, stamp())
             self._written = Written(proofs, data, digest_of(data))
         return name, self._written.data
 

@@ -15,7 +15,7 @@ from bastler.app.session import Session
 from bastler.app.theme import DAY
 from bastler.disk import free_at, read_bounded, reason_of, write_whole
 from bastler.job import Job
-from bastler.live.leaving import names_of, program_bytes, safe_name
+from bastler.live.leaving import lines_that_count, names_of, program_bytes, safe_name, stamp
 from bastler.live.shown import ShownProof
 from bastler.units import grouped
 
@@ -133,7 +133,7 @@ class OutputPanel(QWidget):
         proofs = cut.get(self.session.program)
         if proofs is None:
             return None
-        return program_bytes(proofs), proofs[0], all(proof.proved for proof in proofs)
+        return program_bytes(proofs, stamp()), proofs[0], all(proof.proved for proof in proofs)
 
     def has_left(self, where: str, sent: bytes, proof: ShownProof) -> None:
         """The program that is looked at has left by another way."""
@@ -149,10 +149,10 @@ class OutputPanel(QWidget):
         if last is None or made is None:
             return "Open it to have it proved."
         try:
-            lines = [line.rstrip() for line in read_bounded(path, LARGEST).decode("latin-1").splitlines() if line.strip()]
+            lines = lines_that_count(read_bounded(path, LARGEST))
         except OSError as error:
             return f"It cannot be read: {reason_of(error)}."
-        same = lines == [line.rstrip() for line in made.program.sent.decode("ascii").splitlines() if line.strip()]
+        same = lines == lines_that_count(made.program.sent)
         return f"It is what was sent {last.when}." if same else f"It is not what was sent {last.when}. Open it to have it proved."
 
     def save(self) -> None:
@@ -172,7 +172,7 @@ class OutputPanel(QWidget):
         every_name = names_of(self.name.text(), numbers, self.session.job.card.dialect)
         names = [every_name[k] for k, _ in cut]
         for (k, proofs), name in zip(cut, names, strict=True):
-            path, sent = self.folder / name, program_bytes(proofs)
+            path, sent = self.folder / name, program_bytes(proofs, stamp())
             if (free := free_at(self.folder)) is not None and free < len(sent):
                 self.say(
                     f"There is no room for {name} in {self.folder}: {grouped(free)} of {grouped(len(sent))} bytes.", DAY.stop

@@ -367,7 +367,7 @@ class DialectForm(msgspec.Struct, frozen=True, kw_only=True):
     speed_cap: Annotated[str, pick("Speed limit", "word", WORDS, when=_lathe, helps="{speed} stands for it.")]
     thread_code: Annotated[Literal["G32", "G33"], choose("One thread pass", {"G32": "G32", "G33": "G33"}, CYCLES, when=_lathe)]
     turn_cycles: Annotated[
-        str, pick("Turning cycles", "word", CYCLES, when=_lathe, helps="As G76; G90 G92 G94 where these are boxes.")
+        str, pick("Turning cycles", "word", CYCLES, when=_lathe, helps="As G76, G70 G71; G90 G92 G94 where these are boxes.")
     ]
     cycle_lines: Annotated[Literal[1, 2], choose("Lines of a cycle", {1: "One", 2: "Two"}, CYCLES, when=_lathe)]
     c_words: Annotated[str, pick("C on, off", "word", DRIVEN, when=_turns_to, helps="Two words, as M34 M35.")]

@@ -13,11 +13,16 @@ from bastler.job.forms import FILE_END
 from bastler.live.shown import ShownProof
 from bastler.machines import Dialect, MachineCard
 from bastler.post import Program
+from bastler.post.headed import machine_line
 from bastler.post.words import Words
 from bastler.proof.remark import HOLDING, Remark
 from bastler.units import Unit
 
 PLAIN = Dialect()
+_WHEN = re.compile(rb", made \d{4}-\d\d-\d\d \d\d:\d\d(?=\)?\r?$)", re.IGNORECASE | re.MULTILINE)
+_HEAD = 4
+"""Within so many lines the head says which machine it is for."""
+_MUST_NOT = "NOT PROVED"
 ENDS = {"lf": "\n", "crlf": "\r\n", "cr": "\r"}
 
 
@@ -51,18 +56,19 @@ def _suffix(dialect: Dialect) -> str:
     return dialect.suffix if FILE_END.fullmatch(dialect.suffix) else PLAIN.suffix
 
 
-def program_bytes(proofs: Sequence[ShownProof]) -> bytes:
-    """What goes out of the holdings that share a program. One that must not run says so in its second line."""
-    return sent_bytes(proofs[0].program, proofs[0].card, proofs[0].unit, [r for one in proofs for r in one.remarks])
+def program_bytes(proofs: Sequence[ShownProof], when: str = "") -> bytes:
+    """What goes out of the holdings that share a program. One that must not run says so in its third line."""
+    return sent_bytes(proofs[0].program, proofs[0].card, proofs[0].unit, [r for one in proofs for r in one.remarks], when)
 
 
-def sent_bytes(program: Program, card: MachineCard, unit: Unit, remarks: Sequence[Remark]) -> bytes:
-    """A program as it goes out, with all that is said of it."""
-    lines = list(program.lines)
+def sent_bytes(program: Program, card: MachineCard, unit: Unit, remarks: Sequence[Remark], when: str = "") -> bytes:
+    """A program as it goes out, with all that is said of it, and in its head `when` that is."""
+    words = Words(card.dialect, unit)
+    plain, dated = machine_line(words, card), machine_line(words, card, when)
+    lines = [dated if k < _HEAD and line == plain else line for k, line in enumerate(program.lines)]
     stops = sum(r.level in HOLDING for r in remarks)
     if stops:
-        words = Words(card.dialect, unit)
-        lines.insert(min(2, len(lines)), words.comment(f"NOT PROVED - {stops} stop remarks - saved on request"))
+        lines.insert(min(2, len(lines)), words.comment(f"{_MUST_NOT} - {stops} stop remarks - saved on request"))
     sent = msgspec.structs.replace(program, lines=tuple(lines)).sent
     return sent.replace(b"\n", ENDS[card.dialect.line_ends].encode())
 
@@ -73,5 +79,13 @@ def stamp() -> str:
 
 
 def digest_of(sent: bytes) -> str:
-    """The SHA-256 of a program as it leaves (FIPS 180-4), in hexadecimal: two files with the same one are the same program."""
-    return hashlib.sha256(sent).hexdigest()
+    """The SHA-256 of a program as it leaves (FIPS 180-4), in hexadecimal: two files with the same one are the same program. When
+    it has left makes it no other one."""
+    return hashlib.sha256(_WHEN.sub(b"", sent)).hexdigest()
+
+
+def lines_that_count(sent: bytes) -> list[str]:
+    """The lines of a program that has left, or that came back, without what its leaving has put there, blank ones, and what lines
+    end in."""
+    lines = [line.rstrip() for line in _WHEN.sub(b"", sent).decode("latin-1").splitlines()]
+    return [line for line in lines if line and _MUST_NOT not in line]

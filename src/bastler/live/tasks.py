@@ -22,7 +22,7 @@ from bastler.job.shop import Shop
 from bastler.link.messages import Moved
 from bastler.live.gauging import gauges
 from bastler.live.grown import Grower, GrownPart
-from bastler.live.leaving import sent_bytes
+from bastler.live.leaving import sent_bytes, stamp
 from bastler.live.opened import LARGEST as MOST_OPENED
 from bastler.live.opened import NoProgram, job_of_program
 from bastler.live.restarting import NoRestart, restarted
@@ -254,7 +254,7 @@ def restart_program(state: State, holding: str, place: Restart) -> bytes | None:
     proof = state.proof.get(holding) if state.proof else None
     if proof is None or state.proof is None:
         return None
-    return sent_bytes(restarted(state.proof.plan, proof, place).program, proof.scene.card, proof.scene.unit, ())
+    return sent_bytes(restarted(state.proof.plan, proof, place).program, proof.scene.card, proof.scene.unit, (), stamp())
 
 
 @task("by-hand")

@@ -149,7 +149,41 @@ class TapCycle(msgspec.Struct, frozen=True, kw_only=True):
     pitch: float
 
 
-Move = Go | Cut | Bow | Sync | Bend | Pause | Spindle | Coolant | Halt | OtherEdge | Cycle | ThreadCycle | TapCycle
+class Roughed(msgspec.Struct, frozen=True, kw_only=True):
+    """How a cycle roughs an outline along Z: the bite `ap` and how far a pass leaves the wall, `pull`; what it leaves on the
+    radius, negative in a bore, and along Z; the feed a turn."""
+
+    ap: float
+    pull: float
+    leave_r: float
+    leave_z: float
+    feed: float
+
+
+class OutlineCycle(msgspec.Struct, frozen=True, kw_only=True):
+    """An outline as a cycle of the control goes along it once, or where it is `roughed` in passes and then once.
+
+    From (`start_r`, `start_z`), to where it comes back, square in to `begin_r` and then along `moves`, the way of the point with
+    nothing left. What belongs to the same `outline` is written once, under a `number`; 0 for one that is written move by move.
+    """
+
+    outline: str
+    start_r: float
+    start_z: float
+    begin_r: float
+    moves: tuple[Cut | Bow, ...]
+    roughed: Roughed | None = None
+    number: int = 0
+
+    @property
+    def plain(self) -> tuple[Move, ...]:
+        """Once along it, move by move."""
+        begin = Go(self.start_z, self.begin_r, 0.0)
+        back = Go(self.start_z, self.start_r, 0.0)
+        return begin, *self.moves, back
+
+
+Move = Go | Cut | Bow | Sync | Bend | Pause | Spindle | Coolant | Halt | OtherEdge | Cycle | ThreadCycle | TapCycle | OutlineCycle
 
 
 def _rapid(moves: list[Move], before: Spot | None, here: Spot, target: Spot) -> Spot:
@@ -252,6 +286,13 @@ class TurnPath:
         """A move tied to the spindle."""
         self.r, self.z = (self.r if r is None else r), (self.z if z is None else z)
         self.moves.append(Sync(self.z, self.r, lead))
+        return self
+
+    def cycle(self, cycle: OutlineCycle) -> TurnPath:
+        """To where a cycle begins, and the cycle, behind which the tool is there again."""
+        self.go(z=cycle.start_z).go(r=cycle.start_r)
+        self.moves.append(cycle)
+        self._before = None
         return self
 
     def do(self, *moves: Move) -> TurnPath:

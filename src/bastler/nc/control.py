@@ -34,6 +34,7 @@ class Control:
     diameters: dict[int, float] = field(default_factory=dict)
     peck_clearance: float = 0.5
     chip_break: float = 0.5
+    pull_off: float = 0.5
     turns: bool = False
     has_y: bool = True
     has_c: bool = True

@@ -14,6 +14,7 @@ import math
 from collections.abc import Sequence
 from typing import Any
 
+import numpy as np
 import shapely
 
 from bastler.bounds import BITES
@@ -157,11 +158,9 @@ def _numbered(run: MachineState, number: float | None) -> int | None:
     if number is None:
         return None
     table, run.elsewhere = run.table, True
-    for line in range(run.lines):
-        a, b = int(table.first[line]), int(table.first[line + 1])
-        if any(table.letter[k] == ord("N") and table.value[k] == number for k in range(a, b)):
-            return line
-    return None
+    end = int(table.first[run.lines])
+    found = np.flatnonzero((table.letter[:end] == ord("N")) & (table.value[:end] == number))
+    return int(np.searchsorted(table.first, found[0], "right")) - 1 if len(found) else None
 
 
 def _rough(run: MachineState, block: Block, words: dict[str, float], kept: dict[str, float]) -> None:
@@ -172,7 +171,7 @@ def _rough(run: MachineState, block: Block, words: dict[str, float], kept: dict[
         return
     rows, behind = made
     bite = _small(run, words["D"]) if "D" in words else _length(run, kept.get("U" if along else "W", 0.0))
-    pull = _length(run, kept.get("R", 0.5))
+    pull = _length(run, kept["R"]) if "R" in kept else run.control.pull_off
     if bite <= 0 or len(rows) < 2:
         run.say(block.line, "cycle-word", "Roughing needs the depth of a bite and an outline.", block.column("G"))
         return

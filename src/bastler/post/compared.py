@@ -1,6 +1,7 @@
 """What is different between two programs, step by step and line by line.
 
-Line numbers and blanks count for nothing: no control does anything else for them. Words in brackets count, but it is said where
+Line numbers and blanks count for nothing: no control does anything else for them; nor do the figures of tools in the head, which
+follow from the rest. Words in brackets count, but it is said where
 nothing else has changed.
 """
 
@@ -15,6 +16,7 @@ from typing import Literal
 
 import msgspec
 
+from bastler.post.headed import without_figures
 from bastler.post.program import Program, Section
 
 Kind = Literal["changed", "fresh", "gone", "moved"]
@@ -89,8 +91,8 @@ def _lines(program: Program, section: Section) -> list[str]:
 
 
 def bare(line: str) -> str:
-    """A line without its number and without blanks at its ends."""
-    return _NUMBER.sub("", line).strip()
+    """A line without its number, without blanks at its ends, and of the head without what running it has told of a tool."""
+    return without_figures(_NUMBER.sub("", line).strip())
 
 
 def _within(key: Key, then: Program, was: Section | None, now: Program, section: Section) -> Change | None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import singledispatchmethod
 
 from bastler.motion import Bend, Bow, Cut, Go, Move, Pause
-from bastler.motion.moves import Coolant, Halt, OtherEdge, Spindle, Sync, TapCycle, ThreadCycle
+from bastler.motion.moves import Coolant, Halt, OtherEdge, OutlineCycle, Roughed, Spindle, Sync, TapCycle, ThreadCycle
 from bastler.post.writer import Writer
 from bastler.steps import Spin, Stage
 from bastler.tools import AnyTool, TurnTool
@@ -26,6 +26,8 @@ class TurnedVoice:
         self.shift = (0.0, 0.0)
         """What is added to (z, r) while the other edge of a groove tool is meant."""
         self.pulled = 0.0
+        self._number = 0
+        """A number that the next line of a move has of its own."""
         """How far the work has been pulled out of the chuck that its zero belongs to."""
 
     @property
@@ -91,7 +93,7 @@ class TurnedVoice:
     @move.register
     def _(self, move: Cut) -> None:
         if axes := self.place(move.u, move.v):
-            self.writer.say(self.words.motion("G1"), axes, self._feed(move.feed))
+            self.writer.say(self.words.motion("G1"), axes, self._feed(move.feed), number=self._number)
 
     @move.register
     def _(self, move: Bow) -> None:
@@ -101,7 +103,7 @@ class TurnedVoice:
         axes = self.place(move.u, move.v)
         i = words.length("I", words.rounded(move.cv + self.shift[1]) - x / self.across)
         k = words.length("K", words.rounded(self.along(move.cu)) - start_z)
-        self.writer.say(code, axes, i, k, self._feed(move.feed))
+        self.writer.say(code, axes, i, k, self._feed(move.feed), number=self._number)
 
     @move.register
     def _(self, move: Sync) -> None:
@@ -137,6 +139,45 @@ class TurnedVoice:
     @move.register
     def _(self, move: Bend) -> None:
         self.writer.say({"right": "G42", "left": "G41", "off": "G40"}[move.side])
+
+    @move.register
+    def _(self, cycle: OutlineCycle) -> None:
+        if cycle.roughed is not None:
+            self._rough(cycle, cycle.roughed)
+        elif cycle.number in self.writer.outlines:
+            first, last = self.writer.outlines[cycle.number]
+            self.writer.say("G70", f"P{first}", f"Q{last}")
+            self._back_at(cycle)
+        else:
+            for move in cycle.plain:
+                self.move(move)
+
+    def _rough(self, cycle: OutlineCycle, how: Roughed) -> None:
+        """The outline is in the lines behind, whose feeds are those of finishing it."""
+        words, writer = self.words, self.writer
+        two = self.dialect.cycle_lines == 2
+        first, last = writer.label(int(two) + 1), writer.label(int(two) + 1 + len(cycle.moves))
+        lines = f"P{first}", f"Q{last}"
+        leave = words.length("U", self.across * how.leave_r), words.length("W", how.leave_z)
+        feed = "F" + words.number(how.feed, 4 if words.unit == "mm" else 5) if self.encoder else words.feed(how.feed * self.turns)
+        if two:
+            writer.say("G71", words.length("U", how.ap), words.length("R", how.pull))
+            writer.say("G71", *lines, *leave, feed)
+        else:
+            writer.say("G71", *lines, *leave, f"D{words.counted(how.ap, self.dialect.thread_unit)}", feed)
+        words.forget("G", "F")
+        writer.outlines[cycle.number] = first, last
+        writer.say(words.motion("G0"), self.place(cycle.start_z, cycle.begin_r), number=first)
+        for k, move in enumerate(cycle.moves):
+            self._number = last if k == len(cycle.moves) - 1 else 0
+            self.move(move)
+        self._number = 0
+        self._back_at(cycle)
+
+    def _back_at(self, cycle: OutlineCycle) -> None:
+        """Behind a cycle the tool is where it began."""
+        self.words.forget()
+        self.place(cycle.start_z, cycle.start_r)
 
     @move.register
     def _(self, cycle: TapCycle) -> None:

@@ -81,9 +81,9 @@ class Words:
         for letter in letters or tuple(self.last):
             self.last.pop(letter, None)
 
-    def comment(self, text: str) -> str:
-        """A comment the control can take: plain letters, no brackets."""
+    def comment(self, text: str, tail: str = "") -> str:
+        """A comment the control can take: plain letters, no brackets. What is too long is cut, but for the `tail`."""
         plain = text.replace("×", "x").replace("Ø", "D").replace("°", " DEG").replace("–", "-").replace("—", "-")
-        plain = re.sub(r"[^A-Za-z0-9 .,:+\-/x=]", "", plain)[:COMMENT_LENGTH].strip()
+        plain = re.sub(r"[^A-Za-z0-9 .,:+\-/x=]", "", plain)[: COMMENT_LENGTH - len(tail)].strip() + tail
         plain = plain.upper() if self.dialect.upper_case else plain
         return f"({plain})" if self.dialect.comment == "brackets" else f"; {plain}"

@@ -17,7 +17,9 @@ from bastler.job.grouping import stages_in_order
 from bastler.job.parts import PartAt
 from bastler.machines import MachineCard
 from bastler.motion import Move
+from bastler.post.headed import machine_line, tool_line, tools_of
 from bastler.post.joined import Ordered, joined
+from bastler.post.outlines import shared
 from bastler.post.program import Program, Section
 from bastler.post.said import Said, Speaker
 from bastler.post.words import Words
@@ -29,6 +31,9 @@ from bastler.units.kinds import Kind
 
 MODE = re.compile(r"G(?:1[789]|2[01]|40|6[14]|80|9[014578]|99)(?:\.1)?")
 """Words that only say how others are meant: planes, units, compensation off, cycles off, distances, kinds of feed."""
+
+LABELS = 5000
+"""Behind this number lines are counted that a cycle is told of: stages have the ones before."""
 
 
 class Bench(Protocol):
@@ -86,6 +91,9 @@ class Writer:
         """The station of the next other tool; 0 where none follows."""
         self._begun = 0
         """How many stages have begun."""
+        self._labels = LABELS
+        self.outlines: dict[int, tuple[int, int]] = {}
+        """The numbers of the first and the last line of each outline that is written for a cycle."""
         self._subs: list[tuple[list[str], str, str]] = []
 
     def write(self, bench: Bench, voices: Mapping[SaidAs, Voice], said: Said) -> Program:
@@ -108,7 +116,7 @@ class Writer:
         """All stages of the holding that it is at."""
         owner = self.owner
         several = len(self.held.parts) > 1
-        order = joined(in_order(self.held), said) if self.held.job.plane == "turned" else list(in_order(self.held))
+        order = shared(joined(in_order(self.held), said)) if self.held.job.plane == "turned" else list(in_order(self.held))
         for at, (part, k, planned, stage) in enumerate(order):
             title = f"{k} {planned.step.title}"
             fresh = isinstance(stage, Stage) and (self.tool is None or self.tool.id != stage.tool.id)
@@ -151,15 +159,22 @@ class Writer:
         first = self.sections[-1].last if self.sections else 0
         self.sections.append(Section(first, len(self.lines), step, stage))
 
-    def say(self, *words: str) -> None:
-        """One block of the given words; nothing when all are empty."""
+    def say(self, *words: str, number: int = 0) -> None:
+        """One block of the given words; nothing when all are empty. It has a `number` of its own where lines have none."""
         block = " ".join(word for word in words if word)
         if not block:
             return
         if self.dialect.line_numbers:
             self.number += self.dialect.line_step
-            block = f"N{self.number} {block}"
-        self.lines.append(block)
+            number = self.number
+        self.lines.append(f"N{number} {block}" if number else block)
+
+    def label(self, ahead: int) -> int:
+        """A number for the line that comes after so many others."""
+        if self.dialect.line_numbers:
+            return self.number + self.dialect.line_step * (ahead + 1)
+        self._labels += 1
+        return self._labels
 
     def remark(self, text: str) -> None:
         """A comment on a line of its own."""
@@ -174,15 +189,13 @@ class Writer:
         self.lines.append(
             self.dialect.words(self.dialect.program_word, number=self.held.number) + " " + self.words.comment(job.name)
         )
-        self.remark(f"for {self.card.name}, {job.unit}")
+        self.lines.append(machine_line(self.words, self.card))
         if len(job.holdings) > len(self.holdings):
             self.remark(f"holding {self.held.place + 1} of {len(job.holdings)}, {self.held.holding.title.lower()}")
         self.remark(f"stock {stock}, {job.material.name}")
         self.remark(f"zero {zero}, {self.held.holding.work_offset}")
         self.remark("stock " + ", ".join(f"{axis}{self.shown(lo)} to {self.shown(hi)}" for axis, (lo, hi) in lies.items()))
-        used = {stage.tool.station: stage.tool for held in self.holdings for stage in cutting_stages(held)}
-        for station in sorted(used):
-            self.remark(f"T{station} {used[station].name}")
+        self.lines += [tool_line(self.words, tool) for tool in tools_of(self.holdings)]
         self.say("G21" if job.unit == "mm" else "G20")
         self.say(self.dialect.safe_start)
 

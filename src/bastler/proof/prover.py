@@ -17,6 +17,8 @@ import numpy as np
 from bastler.job import Plan, PlannedHolding
 from bastler.nc import ReadBefore, Stopped, Trace, read
 from bastler.post import Program, Said, Section, post
+from bastler.post.headed import headed
+from bastler.proof.by_tool import figures_of
 from bastler.proof.clockwork import timetable
 from bastler.proof.leftovers import leftovers
 from bastler.proof.mill.field_stock import Fields, FieldStock
@@ -110,24 +112,28 @@ class Prover:
         told: Callable[[float], None],
     ) -> Iterator[tuple[Ran, Any]]:
         """The program of some holdings read, as each of them sees it. Stopped is raised while reading."""
-        first = group[0].place
+        first = group[0]
         text = next((texts[held.place] for held in group if held.place in texts), None)
-        program = text or post(group, self._said[first])
+        program = text or post(group, self._said[first.place])
         scenes = [scene_of(plan, held.place) for held in group]
         trace = read(
             program.text,
             control_of(scenes),
             stop=stop,
-            before=self._read[first],
+            before=self._read[first.place],
             breaks=[section.first for section in program.sections],
         )
-        for held, scene, part in zip(group, scenes, apart(trace, len(group)), strict=True):
+        parts = list(apart(trace, len(group)))
+        times = [timetable(part, scene.card) for scene, part in zip(scenes, parts, strict=True)]
+        if text is None and first.job.elsewhere is None:
+            lasts = [lasts for _, lasts, _ in times]
+            program = headed(program, group, figures_of(list(zip(group, parts, lasts, strict=True))))
+        for held, scene, part, when in zip(group, scenes, parts, times, strict=True):
 
             def done(moves: int, place: int = held.place, many: int = len(part)) -> None:
                 told((place + moves / max(many, 1)) / len(plan.holdings))
 
-            times = timetable(part, scene.card)
-            yield Ran(plan, held.place, program, text is None, part, *times, self._kept, stop, done), scene
+            yield Ran(plan, held.place, program, text is None, part, *when, self._kept, stop, done), scene
 
     def _cut(self, ran: Ran, scene: Any, before: Stock | None) -> Stock | None:
         """Runs a holding's program on the part as the one before left it; None when stopped."""

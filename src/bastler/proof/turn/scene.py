@@ -132,6 +132,7 @@ def turn_scene(plan: Plan, place: int = 0) -> TurnScene:
         home=ctx.card.home,
         peck_clearance=ctx.card.peck_clearance,
         chip_break=ctx.card.chip_break,
+        pull_off=ctx.card.pull_off,
         turns=True,
         has_y=ctx.card.has_y,
         has_c=ctx.card.c is not None,

@@ -26,7 +26,7 @@ from bastler.steps.base import TURNED, Stage, TurnSketch, step
 from bastler.steps.cut import TOOL, given, number
 from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import speed_says, start
-from bastler.steps.turn.outline_step import COARSE_MM, OUTLINE, OutlineStep, choose_turning
+from bastler.steps.turn.outline_step import COARSE_MM, LEAST_MISSED, OUTLINE, OutlineStep, choose_turning
 from bastler.steps.turn.roughing import follow_outline
 from bastler.tools import TurnTool
 from bastler.units import Kind, figures
@@ -34,8 +34,6 @@ from bastler.units import Kind, figures
 FINISH = "Finish"
 FINEST_NOSE = 0.41
 """The largest nose, in mm, that is proposed for finishing: r 0.4 and 1/64 inch. A larger one leaves more in inner corners."""
-LEAST_MISSED = 0.02
-"""Less than that, in mm, of an outline that is not gone along is rounding."""
 USUAL_RA = 1.6
 LEAST_LEFT = 0.01
 """Thinner than this, in mm, nothing is left for a sharper tip."""
@@ -137,6 +135,8 @@ class TurnFinishing(_Finishing, frozen=True, kw_only=True, tag="turn-finishing")
         chain = reached(self.chain(ctx, tool), tool)
         if self.compensation == "control":
             self._by_control(path, ctx, tool, chain)
+        elif cycle := self.by_cycle(ctx, tool, given(self.f), "G70"):
+            path.cycle(cycle)
         else:
             follow_outline(path, ctx, tool, chain, given(self.f), self.free(ctx), square=self.square(ctx, tool, chain))
         if self.leave == "both":

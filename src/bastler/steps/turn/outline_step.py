@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Callable, Sequence
 from typing import Annotated
 
@@ -9,10 +10,10 @@ import msgspec
 import shapely
 
 from bastler.ask import Trouble, pick
-from bastler.motion.moves import TurnPath
-from bastler.motion.turning import above, begins_square, closed_to_stock, view_of, with_run_in
-from bastler.shapes import Drawn, Segment, TurnedOutline, TurnedSegment, draw
-from bastler.shapes.chain import boxed, points_on
+from bastler.motion.moves import Bow, Cut, OutlineCycle, Roughed, TurnPath
+from bastler.motion.turning import Pencil, above, begins_square, closed_to_stock, reached, view_of, way_on, with_run_in
+from bastler.shapes import Drawn, Line, Segment, TurnedOutline, TurnedSegment, draw
+from bastler.shapes.chain import boxed, length_of, points_on
 from bastler.shapes.kinds import Region
 from bastler.shapes.solver import Solution
 from bastler.steps.base import Dim, TurnSketch
@@ -23,6 +24,8 @@ from bastler.tools import TurnTool
 OUTLINE = "Outline"
 QUARTER = 64
 """Chords of a quarter of the fillet that a nose leaves."""
+LEAST_MISSED = 0.02
+"""Less than that, in mm, of an outline that is not gone along is rounding."""
 CHORD_MM, COARSE_MM = 0.0005, 0.1
 """Chords of what is gone, and of what only has to be found."""
 
@@ -140,6 +143,35 @@ class OutlineStep(TurningStep, frozen=True, kw_only=True):
             region = wide.buffer(-tool.nose, quad_segs=QUARTER).buffer(tool.nose, quad_segs=QUARTER).intersection(region)
         return view.region(region)
 
+    def by_cycle(
+        self, ctx: TurnedContext, tool: TurnTool, feed: float, code: str, roughed: Roughed | None = None
+    ) -> OutlineCycle | None:
+        """The outline, with nothing left, as a cycle of the control goes along it; None where the card has no such cycle, or
+        where controls differ in what they make of it: where the outline falls, begins within the stock, or keeps the tip off."""
+        view, chain = view_of(tool), self.chain(ctx, tool)
+        if code not in ctx.card.dialect.turn_cycles or view.left or self.square(ctx, tool, chain):
+            return None
+        far, there = (sum(map(length_of, way)) for way in (chain, reached(chain, tool)))
+        way = way_on(chain, tool, view, ctx.clear + 2 * tool.nose, square=False)
+        if abs(far - there) > ctx.mm(LEAST_MISSED) or not way or not _rises(way, ctx.mm(1e-4)):
+            return None
+        (z, v), (end, top) = way[0].start, way[-1].end
+        if way[-1].start[0] != end:  # the way does not lead straight out
+            return None
+        if z < ctx.front + ctx.clear / 2:
+            return None
+        high = max(ctx.outer(end, ctx.front) + ctx.clear, top)
+        if view.inside:  # no farther off the wall than the bar has room
+            high = self.free(ctx)
+            if high < self.high(ctx, tool) + tool.nose - ctx.mm(1e-6):
+                return None
+            way[-1] = Line(way[-1].start, (end, min(high, top)))
+        path = TurnPath(abs(v), z)
+        Pencil(path, view).follow(feed, way)
+        moves = tuple(move for move in path.moves if isinstance(move, Cut | Bow))
+        start, begin = (view.back(z, height)[1] for height in (high, v))
+        return OutlineCycle(outline=self.outline, start_r=start, start_z=z, begin_r=begin, moves=moves, roughed=roughed)
+
     def outline_dims(self, ctx: TurnedContext) -> TurnSketch:
         """The outline as a line, with the dimensions of its pieces."""
         drawn, shape = self.drawn(ctx), self.shape(ctx)
@@ -164,6 +196,12 @@ class OutlineStep(TurningStep, frozen=True, kw_only=True):
             first = drawn.chain[0]
             dims.insert(0, Dim("outline.d", "half", "diameter", first.start, first.end))
         return TurnSketch(lines=(tuple(points_on(drawn.chain, ctx.mm(0.01))),), dims=tuple(dims))
+
+
+def _rises(way: Sequence[Segment], hair: float) -> bool:
+    """Goes a way never down and never back to the right?"""
+    points = points_on(way, hair)
+    return all(b[0] <= a[0] + hair and b[1] >= a[1] - hair for a, b in itertools.pairwise(points))
 
 
 def choose_turning(

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from typing import Annotated, Any, ClassVar, Literal
 
 import shapely
+from msgspec.structs import replace
 
 from bastler.ask import Answers, Trouble, ask, choose
-from bastler.motion.moves import TurnPath
+from bastler.motion.moves import OutlineCycle, Roughed, TurnPath
 from bastler.motion.turning import (
     Bars,
     Pencil,
@@ -90,11 +92,34 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
             return []
         path, view = start(ctx), view_of(tool, across=self.way == "across")
         self.begin(path, ctx)
-        self._passes(path, view, ctx, tool)
-        if self.even_out == "yes":
-            self._along(path, ctx, tool)
+        if cycle := self._cycle(ctx, tool):
+            path.cycle(cycle)
+        else:
+            self._passes(path, view, ctx, tool)
+            if self.even_out == "yes":
+                self._along(path, ctx, tool)
         self.home(path, ctx)
         return [self.stage("rough", tool, path)]
+
+    def _cycle(self, ctx: TurnedContext, tool: TurnTool) -> OutlineCycle | None:
+        """All of it as one cycle of the control, which always goes along the outline in the end, and leaves a wall at 45°."""
+        if (self.way, self.even_out, self.leave_by) != ("along", "yes", "45"):
+            return None
+        leave, feed = given(self.leave_d) / 2, given(self.f)
+        how = Roughed(
+            ap=given(self.ap),
+            pull=ctx.card.pull_off,
+            leave_r=-leave if self.inside(ctx) else leave,
+            leave_z=given(self.leave_z),
+            feed=feed,
+        )
+        found = self.by_cycle(ctx, tool, feed, "G71", how)
+        if found is None:
+            return None
+        deep = abs(found.start_r - found.begin_r) - leave
+        even = deep / max(math.ceil(deep / how.ap - 1e-9), 1)
+        places = ctx.card.dialect.places(ctx.unit)
+        return replace(found, roughed=replace(how, ap=math.ceil(even * 10**places) / 10**places))
 
     def _passes(self, path: TurnPath, view: View, ctx: TurnedContext, tool: TurnTool) -> None:
         plain = View(inside=view.inside, left=view.left)
