@@ -289,6 +289,7 @@ TURNED: dict[str, Callable[[], Case]] = {
     "raw-left": lambda: Case(turned(CentreHole(id="d", work="drill", diameter=8.5, depth=25.0))),
     "raw-stays": lambda: Case(turned(CentreHole(id="d", work="drill", diameter=8.5, depth=25.0), front_comes="stays")),
     "short-part": lambda: Case(turned(FACE, PartOff(id="p", z=-60.0), over_back=0.5)),
+    "spindle-back": lambda: by_hand(BAR, "G1 X", "M4\nG1 X-1.6 F0.32"),
     "spindle-never": lambda: Case(BAR, FRONT_TEXT.replace("M3", "")),
     "spindle-off": lambda: by_hand(BAR, "G1 X", "M5\nG1 X-1.6 F0.32"),
     "tap-bottoming": lambda: Case(turned(
@@ -297,6 +298,8 @@ TURNED: dict[str, Callable[[], Case]] = {
     "tap-coasts": coasting,
     "thread-bite": lambda: Case(threaded("Tr 36 x 6", 36.0, first=1.2)),
     "thread-crest": lambda: Case(threaded(diameter=24.6)),
+    "thread-hand": lambda: Case(threaded("M24 x 1.5 LH"), post(plan(threaded()).first).text),
+    "thread-lead": lambda: Case(threaded(), post(plan(threaded()).first).text.replace(" F1.5", " F1.6")),
     "thread-fast": lambda: Case(threaded("Tr 36 x 6", 36.0, n=1150.0)),
     "thread-missing": lambda: Case(threaded(), post(plan(turned(FACE, diameter=24.0)).first).text),
     "thread-run-out": lambda: Case(shaped(

@@ -52,7 +52,10 @@ def test_places_pitches_radii_and_threads_are_among_them() -> None:
     assert cap["Cap screws/First X"].nominal == 1.5
     spindle = sizes("drum-spindle")
     thread = spindle["Thread/Name, pitch diameter"]
-    assert thread.nominal == pytest.approx(24.0 - 0.649519 * 1.5, abs=0.002)  # ISO 724
+    assert thread.limits == pytest.approx((22.844, 22.994), abs=6e-4)  # ISO 965-1, M24 × 1.5-6g
+    assert thread.limits is not None
+    assert not thread.general
+    assert thread.nominal == pytest.approx(sum(thread.limits) / 2, abs=0.002)
     found = correction(thread, thread.nominal + 0.05, list(spindle.values()))
     assert found is not None
     assert (found.by, found.amount) == ("x", pytest.approx(-0.025))

@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from bastler.ask import questions_of
-from bastler.cutting import thread_of
+from bastler.cutting import limits_of, thread_of
 from bastler.job import Job, edits, new_job, plan
 from bastler.job.samples import sample
 from bastler.post import Program, post
@@ -118,7 +118,9 @@ def test_the_last_pass_of_a_thread_is_as_deep_as_its_tip_has_to_go(infeed: str, 
     tool = next(t for t in proof.scene.tools.values() if isinstance(t, TurnTool) and t.kind == "threading" and t.inside == inside)
     half = math.tan(math.radians(thread.angle / 2))
     beyond = (thread.pitch / 2 - tool.flat / mm) / half  # so that the groove is half a pitch wide at the pitch diameter
-    wanted = thread.pitch_diameter + (beyond if inside else -beyond)
+    limits = limits_of(thread, inside=inside)  # the middle of its class is aimed at
+    assert limits is not None
+    wanted = limits.middle + (beyond if inside else -beyond)
     said = 0.001 if job.unit == "mm" else 0.0001  # what a program can say of a diameter
     assert 2 * deepest == pytest.approx(wanted * mm, abs=max(0.001 * mm, said / 2 * 1.01))
     assert set(trace.lead[tied].round(5)) == {round(thread.pitch * mm, 5)}

@@ -148,7 +148,7 @@ def test_the_groove_of_a_thread_is_half_a_pitch_wide(name: str, major: float, in
 
 @pytest.mark.parametrize("tip", [0.0, 0.05, 0.3])
 def test_a_tip_of_another_flat_goes_another_depth(tip: float) -> None:
-    job = turned(FACE, Threading(id="t", thread="M24 x 1.5", length=12.0), diameter=24.0)
+    job = turned(FACE, Threading(id="t", thread="M24 x 1.5", off=0.0, length=12.0, tool="thread-60"), diameter=24.0)
     job = edits.answered(edits.answered(job, "tool:thread-60.corner_radius", 0.0), "tool:thread-60.tip", tip)
     proof = prove_job(plan(job))
     assert codes(proof) <= {"thread-run-out"}
@@ -157,14 +157,14 @@ def test_a_tip_of_another_flat_goes_another_depth(tip: float) -> None:
 
 
 def test_a_blunt_tip_is_refused_for_a_fine_pitch() -> None:
-    job = turned(FACE, Threading(id="t", thread="M24 x 1", length=12.0), diameter=24.0)
+    job = turned(FACE, Threading(id="t", thread="M24 x 1", length=12.0, tool="thread-60"), diameter=24.0)
     job = edits.answered(job, "tool:thread-60.tip", 0.4)
     (trouble,) = plan(job).step("t").troubles
     assert "0.4 wide" in trouble.text
 
 
 def test_a_program_for_another_tip_or_without_its_thread_is_stopped() -> None:
-    job = turned(FACE, Threading(id="t", thread="M24 x 1.5", length=12.0), diameter=24.0)
+    job = turned(FACE, Threading(id="t", thread="M24 x 1.5", length=12.0, tool="thread-60"), diameter=24.0)
     text = post(plan(job).first).text
     blunt = edits.answered(edits.answered(job, "tool:thread-60.corner_radius", 0.0), "tool:thread-60.tip", 0.3)
     assert "thread-width" in codes(prove_job(plan(blunt), Program.foreign(text)), "stop")

@@ -69,7 +69,7 @@ def test_the_point_is_where_tool_setting_finds_it(tool: TurnTool) -> None:
     z = [p[0] for p in tool.cutting]
     r = [p[1] for p in tool.cutting]
     if tool.kind in ("turning", "boring") and tool.iso and tool.iso.shape != "R":
-        assert min(z) == pytest.approx(0.0, abs=1e-9)
+        assert (max(z) if tool.hand == "left" else min(z)) == pytest.approx(0.0, abs=1e-9)
         assert (max(r) if tool.inside else min(r)) == pytest.approx(0.0, abs=1e-9)
 
 

@@ -169,7 +169,7 @@ def test_turned_steps(step: Step) -> None:
 
 
 def test_threads() -> None:
-    alike(turned(TurnFacing(id="f"), Threading(id="t", thread="M60 x 2", length=15.0)), said=0.008)  # the least bite, rounded
+    alike(turned(TurnFacing(id="f"), Threading(id="t", thread="M60 x 2", length=15.0)), said=0.009)  # bites, rounded
 
 
 @settings(max_examples=many(12))
@@ -224,6 +224,8 @@ def test_pockets_in_inches_are_as_clean_as_in_millimetres(step: RectangularPocke
     wide = RectangularPocket(id="c", x=step.x, y=step.y, length=70.0, width=60.0, depth=before or 0.2)
     job = job_of(Facing(id="a"), *([wide] if before else []), step, size_x=100.0, size_y=80.0, size_z=30.0)
     assume(not any(s.troubles for s in plan(job).steps))
+    finisher = plan(job).first.flat.tool(plan(job).step("b").filled.finish_tool)
+    assume(finisher is None or finisher.flute_length >= step.depth)  # else its shank is told of, with a tool that reaches
     inch = twin(job)
     assert not [t.text for done in plan(inch).steps for t in done.troubles]
     for one in (job, inch):

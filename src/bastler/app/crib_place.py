@@ -33,7 +33,7 @@ from bastler.app.tool_rack import Berth, ToolRack
 from bastler.disk import read_bounded, reason_of, write_whole
 from bastler.job import Job, crib_edits
 from bastler.machines import MachineCard
-from bastler.tools import KIND_WORDS, AnyTool, TurnTool
+from bastler.tools import KIND_WORDS, TURN_SORTS, AnyTool, TurnTool
 from bastler.tools.lists import Conflict, ToolListError, csv_list, json_list, merged, read_list
 from bastler.units import many
 
@@ -325,17 +325,18 @@ class CribPlace(QWidget):
         self._edit(job, "Put tools into the machine")
 
     def _add(self) -> None:
-        if self.tab == "materials" or self.tab == "machines" or self.session.job.turns:
+        if self.tab in ("materials", "machines"):
             self._copy()
         else:
             menu = QMenu(self)
-            for kind, words in KIND_WORDS.items():
+            sorts = TURN_SORTS if self.session.job.turns else {}
+            for kind, words in (*sorts.items(), *KIND_WORDS.items()):
                 menu.addAction(words.capitalize(), lambda k=kind: self.add_tool(k))
             menu.exec(self.add.mapToGlobal(self.add.rect().bottomLeft()))
 
     def add_tool(self, kind: str) -> None:
         """A new tool of a kind, to be measured and named."""
-        job, ident = crib_edits.tool_added(self.session.job, kind)  # type: ignore[arg-type]
+        job, ident = crib_edits.tool_added(self.session.job, kind)
         self.filter, self.selected["tools"] = "all", ident
         self._edit(job, "Add a tool")
         self.form.take_focus()

@@ -19,13 +19,15 @@ from PyQt6.QtWidgets import (
 from bastler.app.fields import NumberField, OnTheWay, WordField
 from bastler.app.labels import Label, Marked, escape
 from bastler.app.session import Session
-from bastler.ask import Question, Trouble
+from bastler.ask import Question, Trouble, limits_in_words
 from bastler.job import edits
 from bastler.units import Kind, Unit, number_text, whole_number
 from bastler.units.kinds import suffix
 
 FIELD_WIDTH = 98
 UNIT_WIDTH = 50
+WIDEST, AROUND = 156, 26
+"""A field grows up to this for what is long, as a size with its tolerance; what stands around the text in it."""
 
 
 class Row(QWidget):
@@ -129,7 +131,8 @@ class Row(QWidget):
     def light(self, lit: bool, source: str = "") -> None:
         """Marks the question in focus; it then says what helps, and where a computed value comes from."""
         computed = lit and bool(source) and self.given()[0] is None
-        words = [self.question.helps, source if computed else ""]
+        struct, field = edits.at(self.session.job, self.address)
+        words = [self.question.helps, source if computed else "", limits_in_words(struct, field, self.unit)]
         self.helps.setText("\n".join(word for word in words if word))
         self.label.setObjectName("lit" if lit else "")
         style = self.label.style()
@@ -156,6 +159,7 @@ class NumberRow(Row):
         unit = self.unit
         self.field = NumberField(question, unit)
         self.field.setFixedWidth(FIELD_WIDTH)
+        self.field.textChanged.connect(self._widen)
         self.line.addWidget(self.field)
         after = Label(suffix(question.kind or Kind.LENGTH, unit))
         after.setObjectName("soft")
@@ -169,6 +173,11 @@ class NumberRow(Row):
         self.field.focused.connect(lambda on: self.focus_in() if on else None)
         self.field.entered.connect(self._entered)
         self.field.dropped.connect(self._dropped)
+
+    def _widen(self, text: str) -> None:
+        """As wide as what stands in it, within bounds."""
+        wide = self.field.fontMetrics().horizontalAdvance(text) + AROUND
+        self.field.setFixedWidth(min(max(wide, FIELD_WIDTH), WIDEST))
 
     def show_answer(self) -> None:
         value, typed = self.given()

@@ -25,7 +25,7 @@ from bastler.app.session import Session
 from bastler.app.side_sheet import SideSheet
 from bastler.app.theme import DAY
 from bastler.app.zooming import NOTCH, Zoomable
-from bastler.ask import Question, questions_of
+from bastler.ask import Question, questions_of, size_typed
 from bastler.job import edits
 from bastler.live.shown import Look
 from bastler.steps import Dim, HandOver
@@ -189,8 +189,16 @@ class Sheet(Zoomable):
     def text_of(self, field: str, value: float) -> str:
         question = self._question(field)
         kind = question.kind if question and question.kind else Kind.LENGTH
-        text = number_text(value, kind, self.session.job.unit)
+        text = self._as_typed(field) or number_text(value, kind, self.session.job.unit)
         return self.drawing.diameter_sign + text if field == "diameter" and self.session.on_step else text
+
+    def _as_typed(self, field: str) -> str:
+        """A size with its tolerance, as it was typed; empty for one without."""
+        address = self.session.address_of(field)
+        if not self.session.there(address):
+            return ""
+        struct, name = edits.at(self.session.job, address)
+        return size_typed(struct, name, self.session.job.unit)
 
     def _given(self, field: str) -> Any:
         """The answer in the job; None where it is not there any more: what is drawn may be older than the job."""

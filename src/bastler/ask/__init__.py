@@ -6,5 +6,22 @@ An *answer* is a field of a frozen struct; its annotation carries the `Question`
 
 from bastler.ask.filling import Trouble, filled, problems
 from bastler.ask.question import Answers, Question, ask, choose, is_, isnt, pick, questions_of
+from bastler.ask.sizes import limits_in_words, limits_said, size_typed, toleranced
 
-__all__ = ["Answers", "Question", "Trouble", "ask", "choose", "filled", "is_", "isnt", "pick", "problems", "questions_of"]
+__all__ = [
+    "Answers",
+    "Question",
+    "Trouble",
+    "ask",
+    "choose",
+    "filled",
+    "is_",
+    "isnt",
+    "limits_in_words",
+    "limits_said",
+    "pick",
+    "problems",
+    "questions_of",
+    "size_typed",
+    "toleranced",
+]

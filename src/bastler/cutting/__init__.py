@@ -25,7 +25,9 @@ from bastler.cutting.formulas import (
 )
 from bastler.cutting.materials import MATERIALS, Material, ToolMaterial, material
 from bastler.cutting.screws import Fit, NoSuchScrewError, clearance_hole, counterbore, countersink
-from bastler.cutting.threads import Thread, ThreadNameError, bites, largest_bite, thread_of
+from bastler.cutting.thread_limits import ThreadLimits, between_balls, limits_of, over_wires, wire_for
+from bastler.cutting.thread_names import ThreadNameError, thread_of
+from bastler.cutting.threads import Thread, bites, largest_bite
 
 __all__ = [
     "MATERIALS",
@@ -35,8 +37,10 @@ __all__ = [
     "Material",
     "NoSuchScrewError",
     "Thread",
+    "ThreadLimits",
     "ThreadNameError",
     "ToolMaterial",
+    "between_balls",
     "bites",
     "chip_thickness",
     "clearance_hole",
@@ -52,8 +56,10 @@ __all__ = [
     "feed_rate",
     "largest",
     "largest_bite",
+    "limits_of",
     "material",
     "milling_power",
+    "over_wires",
     "paced",
     "removal_rate",
     "roughness",
@@ -66,4 +72,5 @@ __all__ = [
     "thread_of",
     "torque",
     "turning_power",
+    "wire_for",
 ]

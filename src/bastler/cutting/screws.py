@@ -9,7 +9,9 @@ from __future__ import annotations
 
 from typing import Literal
 
-from bastler.cutting.threads import INCH, UNIFIED, Thread
+from bastler.cutting.thread_names import INCH
+from bastler.cutting.thread_tables import UNIFIED
+from bastler.cutting.threads import Thread
 
 Fit = Literal["fine", "medium", "coarse"]
 _FITS: tuple[Fit, ...] = ("fine", "medium", "coarse")

@@ -1,61 +1,35 @@
-"""Threads by their names, with the diameters the standards give.
+"""Threads: their profiles, and how deep each pass goes. `thread_names` tells them by their names.
 
-Sources: ISO 68-1 / ISO 261 / ISO 724 (metric, 60°: D1 = d - 1.082532 P; root of the bolt d3 = d - 1.226869 P), ASME B1.1
-(unified, same profile), ISO 228-1 (G, 55°: h = 0.640327 P), ISO 7-1 (R, the same profile on a taper of 1 : 16), ISO 2904
-(trapezoidal, 30°: d3 = d - P - 2 ac). Lengths in millimetres.
+Sources: ISO 68-1 / ISO 724 (metric, 60°: D1 = d - 1.082532 P; root of the bolt d3 = d - 1.226869 P), ASME B1.1 (unified, same
+profile), ISO 228-1 (G, 55°: h = 0.640327 P), ISO 7-1 (R, the same profile on a taper of 1 : 16), ISO 2904 (trapezoidal, 30°:
+d3 = d - P - 2 ac). Lengths in millimetres.
 """
 
 from __future__ import annotations
 
 import math
-import re
 from typing import Literal
 
 import msgspec
 
-INCH = 25.4
-COARSE: dict[float, float] = {
-    1.6: 0.35, 2: 0.4, 2.5: 0.45, 3: 0.5, 3.5: 0.6, 4: 0.7, 5: 0.8, 6: 1, 7: 1, 8: 1.25, 10: 1.5, 12: 1.75, 14: 2, 16: 2, 18: 2.5,
-    20: 2.5, 22: 2.5, 24: 3, 27: 3, 30: 3.5, 33: 3.5, 36: 4, 39: 4, 42: 4.5, 45: 4.5, 48: 5, 52: 5, 56: 5.5, 60: 5.5, 64: 6,
-}  # fmt: skip
-"""Metric coarse pitches (ISO 261)."""
-UNIFIED: dict[str, tuple[float, int, int]] = {
-    "1/4": (0.25, 20, 28), "5/16": (0.3125, 18, 24), "3/8": (0.375, 16, 24), "7/16": (0.4375, 14, 20), "1/2": (0.5, 13, 20),
-    "9/16": (0.5625, 12, 18), "5/8": (0.625, 11, 18), "3/4": (0.75, 10, 16), "7/8": (0.875, 9, 14), "1": (1.0, 8, 12),
-    "1 1/8": (1.125, 7, 12), "1 1/4": (1.25, 7, 12), "1 1/2": (1.5, 6, 12),
-}  # fmt: skip
-"""Diameter in inches, threads an inch coarse (UNC) and fine (UNF) (ASME B1.1)."""
-NUMBERED: dict[int, tuple[int, int]] = {
-    0: (0, 80), 1: (64, 72), 2: (56, 64), 3: (48, 56), 4: (40, 48), 5: (40, 44), 6: (32, 40), 8: (32, 36), 10: (24, 32),
-    12: (24, 28),
-}  # fmt: skip
-"""Threads an inch, coarse and fine, of the numbered sizes; number k is 0.060 + 0.013 k inches (ASME B1.1)."""
-PIPE: dict[str, tuple[float, int, float]] = {
-    "1/8": (9.728, 28, 4.0), "1/4": (13.157, 19, 6.0), "3/8": (16.662, 19, 6.4), "1/2": (20.955, 14, 8.2),
-    "3/4": (26.441, 14, 9.5), "1": (33.249, 11, 10.4), "1 1/4": (41.910, 11, 12.7), "1 1/2": (47.803, 11, 12.7),
-    "2": (59.614, 11, 15.9),
-}  # fmt: skip
-"""Major diameter in mm and threads an inch (ISO 228-1, ISO 7-1), and the gauge length of a taper thread in mm: so far behind the
-front of an outside thread its diameters are those of the table (ISO 7-1, basic gauge lengths)."""
-CREST_CLEARANCE = ((1.5, 0.15), (5.0, 0.25), (12.0, 0.5), (44.0, 1.0))
-"""Trapezoidal threads: up to this pitch, this clearance ac (ISO 2904)."""
-TAPER = 1.0 / 16.0
-"""Of an R thread, on the diameter (ISO 7-1)."""
 WHOLE = {60.0: 1.299038, 55.0: 2 * 0.640327}
 """Twice the depth of a whole thread in pitches, by its angle: 3/4 of the sharp triangle at 60° (the basis of "percentage of
 thread" in the tables of tap drills, Machinery's Handbook), the whole profile at 55° (ISO 228-1)."""
-Family = Literal["metric", "unified", "pipe", "taper-pipe", "trapezoidal"]
-
-
-class ThreadNameError(ValueError):
-    """What was typed is no thread; the message says what would be."""
+Family = Literal[
+    "metric", "unified", "pipe", "taper-pipe", "trapezoidal", "npt", "whitworth", "acme", "stub-acme", "knuckle", "own"
+]
+DEEP_BY_STANDARD = ("trapezoidal", "acme", "stub-acme", "knuckle", "own")
+"""Of these the depth is fixed, and a groove wider than the tip is widened; of the others the tip's flat makes the depth."""
 
 
 class Thread(msgspec.Struct, frozen=True):
-    """A thread in mm: `major` diameter of the bolt, `pitch`, profile `angle` in degrees, `taper` on the diameter.
+    """A thread in mm: `major` diameter of the bolt, `pitch` from groove to groove, profile `angle` in degrees, `taper` on the
+    diameter, of which `starts` threads run side by side, right-handed or `left`.
 
-    `root` is the minor diameter of the bolt, `bore` that of the nut, `nut_major` the major diameter of the nut. Of a taper thread
-    all are those at the gauge plane: on the bolt `gauge` behind the front, in the nut at its face.
+    `root` is the minor diameter of the bolt, `bore` that of the nut, `nut_major` the major diameter of the nut, `pitch_diameter`
+    where ridge and groove are equally wide, half a pitch each. Of a taper thread all are those at the gauge plane: on the bolt
+    `gauge` behind the front, in the nut at its face. `fit` is the tolerance class as it was written; `only` the side that the
+    name is of, empty for both.
     """
 
     name: str
@@ -66,14 +40,18 @@ class Thread(msgspec.Struct, frozen=True):
     root: float
     bore: float
     nut_major: float
+    pitch_diameter: float
     taper: float = 0.0
     gauge: float = 0.0
+    starts: int = 1
+    left: bool = False
+    fit: str = ""
+    only: Literal["", "outside", "inside"] = ""
 
     @property
-    def pitch_diameter(self) -> float:
-        """Where ridge and groove are equally wide, half a pitch each (ISO 724: d2 = d - 0.649519 P; ISO 228-1: d - 0.640327 P;
-        ISO 2904: d - 0.5 P)."""
-        return self.major - {60.0: 0.649519, 55.0: 0.640327, 30.0: 0.5}[self.angle] * self.pitch
+    def lead(self) -> float:
+        """How far a turn leads, in mm."""
+        return self.pitch * self.starts
 
     @property
     def flat(self) -> float:
@@ -81,10 +59,20 @@ class Thread(msgspec.Struct, frozen=True):
         half = math.tan(math.radians(self.angle / 2))
         return self.pitch / 2 - (self.pitch_diameter - self.root) * half
 
+    def root_radius(self, *, inside: bool) -> float:
+        """The radius that a round thread has where the tip goes, in mm; 0 for all others (DIN 405-1: 0.238507 P on the bolt,
+        0.221047 P in the nut)."""
+        return (0.221047 if inside else 0.238507) * self.pitch if self.family == "knuckle" else 0.0
+
+    @property
+    def deep_by_standard(self) -> bool:
+        """Is the depth fixed, whatever the tip?"""
+        return self.family in DEEP_BY_STANDARD
+
     def tip_depth(self, flat: float, *, inside: bool) -> float:
-        """How far beyond the pitch line a tip goes that is `flat` wide, so that the groove is half a pitch wide on it; in mm. Of
-        a trapezoidal thread it is the standard's depth, and the groove is widened."""
-        if self.family == "trapezoidal":
+        """How far beyond the pitch line a tip goes that is `flat` wide, so that the groove is half a pitch wide on it; in mm.
+        Where the standard says how deep, it is that, and the groove is widened."""
+        if self.deep_by_standard:
             return (self.nut_major - self.pitch_diameter) / 2 if inside else (self.pitch_diameter - self.root) / 2
         return (self.pitch / 2 - flat) / (2 * math.tan(math.radians(self.angle / 2)))
 
@@ -103,99 +91,6 @@ class Thread(msgspec.Struct, frozen=True):
     @property
     def _whole(self) -> float:
         return WHOLE.get(self.angle, WHOLE[60.0]) * self.pitch
-
-
-_METRIC = re.compile(r"^M\s*([0-9.]+)(?:\s*[X×*]\s*([0-9.]+))?$")
-_TRAPEZOIDAL = re.compile(r"^TR\s*([0-9.]+)\s*[X×*]\s*([0-9.]+)$")
-_PIPE = re.compile(r"^(G|R)\s*([0-9]+(?:\s+[0-9]+/[0-9]+|/[0-9]+)?)$")
-_NUMBERED = re.compile(r"^(?:#|NO\.?)\s*([0-9]+)\s*-\s*([0-9]+)(?:\s*(UNC|UNF|UN))?$")
-_UNIFIED = re.compile(r"^([0-9]+(?:\s+[0-9]+/[0-9]+|/[0-9]+)?)\s*-\s*([0-9]+)(?:\s*(UNC|UNF|UN|UNEF))?$")
-
-
-def thread_of(name: str) -> Thread:
-    """The thread of a name: M12, M42 × 1.5, 1/2-13 UNC, #10-24, G 3/4, R 1/2, Tr 40 × 7. ThreadNameError for anything else."""
-    plain = " ".join(name.upper().replace(",", ".").replace("″", "").replace('"', "").split())
-    if match := _METRIC.match(plain):
-        return _metric(*match.groups())
-    if match := _TRAPEZOIDAL.match(plain):
-        return _trapezoidal(float(match[1]), float(match[2]))
-    if match := _PIPE.match(plain):
-        return _pipe(match[1], match[2])
-    if match := _NUMBERED.match(plain):
-        return _numbered(int(match[1]), int(match[2]))
-    if match := _UNIFIED.match(plain):
-        return _unified(match[1], int(match[2]))
-    raise ThreadNameError("Write it as M12, M42 × 1.5, 1/2-13 UNC, G 3/4, R 1/2 or Tr 40 × 7.")
-
-
-def _metric(size: str, pitch: str | None) -> Thread:
-    d = _number(size)
-    p = _number(pitch) if pitch else COARSE.get(d)
-    if p is None:
-        raise ThreadNameError(f"M{d:g} has no coarse pitch in ISO 261; write the pitch too.")
-    _sound(d, p)
-    shown = f"M{d:g}" if COARSE.get(d) == p else f"M{d:g} × {p:g}"
-    return Thread(shown, "metric", d, p, 60.0, d - 1.226869 * p, d - 1.082532 * p, d)
-
-
-def _unified(size: str, tpi: int) -> Thread:
-    if tpi <= 0:
-        raise ThreadNameError("Threads an inch have to be more than 0.")
-    d, p = _fraction(size) * INCH, INCH / tpi
-    _sound(d, p)
-    known = UNIFIED.get(size, (0.0, 0, 0))
-    kind = "UNC" if tpi == known[1] else "UNF" if tpi == known[2] else "UN"
-    return Thread(f"{size}-{tpi} {kind}", "unified", d, p, 60.0, d - 1.226869 * p, d - 1.082532 * p, d)
-
-
-def _numbered(number: int, tpi: int) -> Thread:
-    if number not in NUMBERED or tpi <= 0:
-        raise ThreadNameError(f"Numbered sizes are {', '.join(f'#{k}' for k in NUMBERED)}.")
-    d, p = (0.060 + 0.013 * number) * INCH, INCH / tpi
-    _sound(d, p)
-    coarse, fine = NUMBERED[number]
-    kind = "UNC" if tpi == coarse else "UNF" if tpi == fine else "UN"
-    return Thread(f"#{number}-{tpi} {kind}", "unified", d, p, 60.0, d - 1.226869 * p, d - 1.082532 * p, d)
-
-
-def _pipe(letter: str, size: str) -> Thread:
-    if size not in PIPE:
-        raise ThreadNameError(f"{letter} {size} is not in the table; there are {', '.join(PIPE)}.")
-    d, tpi, gauge = PIPE[size]
-    p = INCH / tpi
-    small = d - 2 * 0.640327 * p
-    taper = TAPER if letter == "R" else 0.0
-    family: Family = "taper-pipe" if taper else "pipe"
-    return Thread(f"{letter} {size}", family, d, p, 55.0, small, small, d, taper, gauge if taper else 0.0)
-
-
-def _trapezoidal(d: float, p: float) -> Thread:
-    _sound(d, p)
-    ac = next((c for most, c in CREST_CLEARANCE if p <= most), 1.0)
-    return Thread(f"Tr {d:g} × {p:g}", "trapezoidal", d, p, 30.0, d - p - 2 * ac, d - p, d + 2 * ac)
-
-
-def _sound(d: float, p: float) -> None:
-    if not (0.05 <= p <= 50 and 0.5 <= d <= 2000 and d > 1.3 * p):
-        raise ThreadNameError("A thread this size does not exist.")
-
-
-def _number(text: str) -> float:
-    try:
-        value = float(text)
-    except ValueError:
-        raise ThreadNameError(f"“{text}” is not a number.") from None
-    return value
-
-
-def _fraction(text: str) -> float:
-    whole = 0.0
-    for part in text.split():
-        top, _, bottom = part.partition("/")
-        if bottom and int(bottom) == 0:
-            raise ThreadNameError("Nothing can be divided by zero.")
-        whole += int(top) / int(bottom) if bottom else int(top)
-    return whole
 
 
 def bites(depth: float, first: float, least: float, last: float, springs: int) -> list[float]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from typing import Any, TypeVar
+from typing import Any, TypeVar, cast
 
 import msgspec
 
@@ -13,7 +13,7 @@ from bastler.job.arrive import fresh_id
 from bastler.job.document import Job
 from bastler.job.forms import CardForm, DialectForm, MaterialForm, word_fault
 from bastler.machines import MachineCard
-from bastler.tools import AnyTool, Holder, Tool, ToolKind, faults_of, new_tool
+from bastler.tools import TURN_SORTS, AnyTool, Holder, Tool, ToolKind, faults_of, new_tool, new_turn_tool
 
 replace = msgspec.structs.replace
 T = TypeVar("T", Material, MachineCard)
@@ -72,10 +72,15 @@ def tool_given(job: Job, tool: AnyTool) -> Job:
     return replace(job, tools=tuple(tool if t.id == tool.id else t for t in job.tools))
 
 
-def tool_added(job: Job, kind: ToolKind) -> tuple[Job, str]:
-    """A new tool of a kind, in the crib and not in the machine; and its id."""
+def tool_added(job: Job, kind: str) -> tuple[Job, str]:
+    """A new tool of a kind, or of a sort of turning tools, in the crib and not in the machine; and its id."""
     ident = fresh_id({t.id for t in job.tools}, f"{kind}-")
-    return replace(job, tools=(*job.tools, new_tool(kind, job.unit, ident))), ident
+    made: AnyTool
+    if kind in TURN_SORTS:
+        made = new_turn_tool(kind, job.unit, ident)
+    else:
+        made = new_tool(cast(ToolKind, kind), job.unit, ident)
+    return replace(job, tools=(*job.tools, made)), ident
 
 
 def tool_copied(job: Job, ident: str) -> tuple[Job, str]:

@@ -100,6 +100,8 @@ class Chucked:
 
     def _flat(self, place: Place, turned: TurnedPart, box: Box, safe: float, gone: Sequence[Removal]) -> FlatContext:
         ctx, top = self.ctx, box.hi[2]
+        _, _, front, outer = ctx.untouched.bounds
+        cut = top < (outer if place.angles else front) - ctx.mm(0.01)
         safe = max(safe, top + min(ctx.clear, ctx.mm(NEAR_MM)))
         return FlatContext(
             unit=ctx.unit,
@@ -108,7 +110,7 @@ class Chucked:
             tools=self.turret.driven(place.stands),
             patterns=ctx.patterns,
             outlines=self.outlines,
-            clear=min(ctx.clear, safe - top),
+            clear=min(ctx.near if cut else ctx.clear, safe - top),
             pace=ctx.pace,
             stock=box,
             safe=safe,

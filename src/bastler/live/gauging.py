@@ -8,13 +8,13 @@ from dataclasses import dataclass, replace
 
 import msgspec
 
-from bastler.ask import Question
+from bastler.ask import Question, limits_said
 from bastler.cutting.fits import general_edge, general_tolerance
 from bastler.job import BlockStock, PlannedHolding, PlannedStep
 from bastler.live import gauged_milled as milled
 from bastler.live import gauged_turned as turned
 from bastler.live.gauged import Ends
-from bastler.live.setting_up import NO_SIZES, dimensioned, size_says, sized
+from bastler.live.setting_up import NO_SIZES, dimensioned, not_dimensioned, size_says, sized
 from bastler.proof import MillProof, TurnProof
 from bastler.proof.gauge import Gauge, GaugeEnd, Maker, MakerBy
 from bastler.proof.mill.touch import made_by
@@ -85,22 +85,31 @@ def _of_steps(held: PlannedHolding, proof: AnyProof) -> Iterator[Gauge]:
             struct, question = known
             value = getattr(struct, question.name)
             asked = _Asked(
-                number, done.step.id, done.step.title, size_says(question, dim.field), sized(question, value, unit), 0.0
+                number, done.step.id, done.step.title, size_says(question, dim.field), sized(struct, question, unit), 0.0
             )
             ident, same = f"{done.step.id}.{dim.field}", (id(struct), question.name)
             if dim.how == "name":
-                thread = _thread(proof, done, replace(asked, text=str(value)))
+                thread = _thread(proof, done, replace(asked, text=str(value), limits=limits.get(dim.field)))
                 if thread is not None:
                     yield msgspec.structs.replace(thread, id=ident)
                 continue
             if question.kind is not Kind.LENGTH or not asked.text or not isinstance(value, int | float):
                 continue
-            asked = replace(asked, nominal=abs(float(value)), limits=limits.get(dim.field), edge=dim.how in ("radius", "edge"))
+            own = limits_said(struct, question.name, unit)
+            edge = dim.how in ("radius", "edge")
+            asked = replace(asked, nominal=abs(float(value)), limits=own or limits.get(dim.field), edge=edge)
             ends = _ends(done, proof, dim, asked.nominal)
-            if ends is None and (same in read or not _is_read(done, proof, dim, question)):
+            if ends is None and (same in read or not (own or _is_read(done, proof, dim, question))):
                 continue
             read.add(same)
             yield _gauge(held, proof, ident, asked, ends)
+        for struct, question, field in not_dimensioned(job, done):
+            if (id(struct), question.name) not in read:
+                read.add((id(struct), question.name))
+                text, says = sized(struct, question, unit), size_says(question, field)
+                nominal, own = abs(float(getattr(struct, question.name))), limits_said(struct, question.name, unit)
+                asked = _Asked(number, done.step.id, done.step.title, says, text, nominal, own)
+                yield _gauge(held, proof, f"{done.step.id}.{field}", asked, None)
 
 
 def _is_read(done: PlannedStep, proof: AnyProof, dim: Dim, question: Question) -> bool:
@@ -144,7 +153,8 @@ def _thread(proof: AnyProof, done: PlannedStep, asked: _Asked) -> Gauge | None:
         return None
     says = f"{asked.says}, pitch diameter"
     maker = _moved_by(proof, stage.begin, "x", 1.0)
-    return _made("", replace(asked, says=says, nominal=2 * gauge.radius), None, Ends((), (2.0,), round=True), (maker,))
+    asked = replace(asked, says=says, nominal=2 * gauge.radius)
+    return _made("", asked, asked.limits, Ends((), (2.0,), round=True), (maker,))
 
 
 # -- faces --------------------------------------------------------------------------------------------------------

@@ -7,7 +7,7 @@ from typing import Any
 
 import msgspec
 
-from bastler.ask import Question, questions_of
+from bastler.ask import Question, limits_said, questions_of, size_typed, toleranced
 from bastler.job import BlockStock, Job, Plan, PlannedHolding, PlannedStep, edits
 from bastler.job.stock import STOCK
 from bastler.live.leaving import digest_of, sent_bytes
@@ -147,11 +147,17 @@ def _sizes(plan: Plan) -> Iterator[SizeLine]:
                 continue
             seen.add((id(found[0]), found[1].name))
             struct, question = found
-            text = sized(question, getattr(struct, question.name), job.unit)
+            text = sized(struct, question, job.unit)
             if text:
                 says = size_says(question, dim.field)
                 unit = suffix(question.kind, job.unit) if question.kind else ""
-                yield SizeLine(number, done.step.title, says, text, unit, limits.get(dim.field))
+                own = limits_said(struct, question.name, job.unit)
+                yield SizeLine(number, done.step.title, says, text, unit, own or limits.get(dim.field))
+        for struct, question, field in not_dimensioned(job, done):
+            if (id(struct), question.name) not in seen:
+                seen.add((id(struct), question.name))
+                text, own = sized(struct, question, job.unit), limits_said(struct, question.name, job.unit)
+                yield SizeLine(number, done.step.title, size_says(question, field), text, suffix(Kind.LENGTH, job.unit), own)
 
 
 def size_says(question: Question, field: str) -> str:
@@ -179,8 +185,23 @@ NO_SIZES = {"run_past"}
 """Dimensions of the sheet that are none of the part."""
 
 
-def sized(question: Question, value: Any, unit: Unit) -> str:
-    """A size as it is on the print: a length, an angle, the name of a thread; empty for what is none, or is nought."""
+def not_dimensioned(job: Job, done: PlannedStep) -> Iterator[tuple[msgspec.Struct, Question, str]]:
+    """What was typed with a tolerance for a step, or for the outline or the pattern that it follows, and the field of each: the
+    sheet may have no dimension for it, and it has to be measured all the same."""
+    for question in toleranced(done.filled, job.unit):
+        yield done.filled, question, question.name
+    outline = job.outline(getattr(done.filled, "outline", ""))
+    for k, struct in enumerate((outline, *outline.segments) if outline is not None else ()):
+        for question in toleranced(struct, job.unit):
+            yield struct, question, f"outline.segments.{k - 1}.{question.name}" if k else f"outline.{question.name}"
+
+
+def sized(struct: msgspec.Struct, question: Question, unit: Unit) -> str:
+    """A size as it is on the print: a length with its tolerance, an angle, the name of a thread; empty for what is none, or is
+    nought."""
+    value: Any = getattr(struct, question.name)
+    if typed := size_typed(struct, question.name, unit):
+        return typed
     if question.kind in (Kind.LENGTH, Kind.ANGLE):
         return "" if not value else printed(abs(value) if question.name in ("z", "finish_z") else value, question.kind, unit)
     return str(value) if question.picks == "thread" and value else ""

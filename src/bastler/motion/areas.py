@@ -75,7 +75,7 @@ def clear_area(path: Path, rings: Rings, *, top: float, level: float, how: Manne
     """One level: every patch from the inside out. `top` is the surface that the entry starts from."""
     for patch, ring, done in in_order(rings.patches):
         if not done:
-            if enter(path, rings, patch, top, level, how, home=bool(how.core)) in ("helix", "hole"):
+            if enter(path, rings, patch, top, level, how, home=False) in ("helix", "hole"):
                 for end in how.core:
                     path.cut(how.feeds.cut, *end)
         else:
@@ -116,23 +116,23 @@ def straight(rings: Rings, p: Point, q: Point) -> bool:
     return math.dist(p, q) < 1e-9 or bool(rings.inside.covers(shapely.LineString([p, q])))
 
 
-def helix_place(rings: Rings, patch: Clearing, diameter: float) -> tuple[Point, float]:
+def helix_place(rings: Rings, patch: Clearing, how: Manner) -> tuple[Point, float]:
     """Where in a patch there is most room for a helix, and its radius."""
     if patch.helix is None:
-        patch.helix = _helix_place(rings, patch, diameter)
+        at = _middle(patch, how.diameter)
+        room = float(distances(np.array([at]), rings.walls)[0])
+        patch.helix = at, min(HELIX_SHARE * how.diameter, room * 0.999)
     return patch.helix
 
 
-def _helix_place(rings: Rings, patch: Clearing, diameter: float) -> tuple[Point, float]:
+def _middle(patch: Clearing, diameter: float) -> Point:
+    """A place within a patch, its middle where that lies in it."""
     shape = polygon_of(patch.rings, 0.01 * diameter)
     if shape.is_empty:
-        at = patch.rings[0][0].start
-    else:
-        largest = max(getattr(shape, "geoms", [shape]), key=lambda g: g.area)
-        middle = largest.centroid if largest.covers(largest.centroid) else largest.representative_point()
-        at = (middle.x, middle.y)
-    room = float(distances(np.array([at]), rings.walls)[0])
-    return at, min(HELIX_SHARE * diameter, room * 0.999)
+        return patch.rings[0][0].start
+    largest = max(getattr(shape, "geoms", [shape]), key=lambda g: g.area)
+    middle = largest.centroid if largest.covers(largest.centroid) else largest.representative_point()
+    return middle.x, middle.y
 
 
 def entry_of(rings: Rings, patch: Clearing, how: Manner) -> Entry:
@@ -141,7 +141,7 @@ def entry_of(rings: Rings, patch: Clearing, how: Manner) -> Entry:
         at = how.hole[:2]
         if straight(rings, at, nearest_on(patch.rings[0], at)[1]):
             return "hole"
-    if how.entry in ("helix", "hole") and helix_place(rings, patch, how.diameter)[1] >= LEAST_HELIX * how.diameter:
+    if how.entry in ("helix", "hole") and helix_place(rings, patch, how)[1] >= LEAST_HELIX * how.diameter:
         return "helix"
     if how.entry != "plunge" and sum(map(length_of, patch.rings[0])) >= SHORTEST_RAMP * how.diameter:
         return "ramp"
@@ -150,7 +150,7 @@ def entry_of(rings: Rings, patch: Clearing, how: Manner) -> Entry:
 
 def enter(path: Path, rings: Rings, patch: Clearing, top: float, level: float, how: Manner, *, home: bool = True) -> Entry:
     """From above the surface down to the level, in a patch where nothing is cut yet; the way in that it was. Behind a helix the
-    tool goes `home` to its middle, or stays on it."""
+    tool goes `home` to its middle, or stays on it, where the way goes on."""
     path.go(z=how.over)
     entry = entry_of(rings, patch, how)
     near = top + NEAR_SHARE * how.clear
@@ -161,10 +161,10 @@ def enter(path: Path, rings: Rings, patch: Clearing, top: float, level: float, h
         path.cut(how.feeds.plunge, z=level)
         return entry
     if entry == "helix":
-        at, r = helix_place(rings, patch, how.diameter)
+        at, r = helix_place(rings, patch, how)
         path.go(*at)
         sink(path, top + how.clear, how, room=_room(rings, at))
-        helix_down(path, at, r, near, level, how, home=home)
+        helix_down(path, at, r, near, level, how, home=home, toward=how.core)
         return entry
     ring = way_round(patch.rings[0], climb=how.climb)
     ring = begun_at(ring, nearest_on(ring, (path.x, path.y)))
@@ -183,10 +183,14 @@ def _room(rings: Rings, at: Point) -> float:
     return float(distances(np.array([at]), rings.walls)[0]) if len(rings.walls) else 0.0
 
 
-def helix_down(path: Path, centre: Point, r: float, top: float, level: float, how: Manner, *, home: bool = True) -> None:
-    """From its middle out to where it begins at a height, down a helix to a level, once round there, and `home` to the
-    middle."""
-    start = (centre[0] + r, centre[1])
+def helix_down(
+    path: Path, centre: Point, r: float, top: float, level: float, how: Manner, *, home: bool = True, toward: Sequence[Point] = ()
+) -> None:
+    """From its middle out to where it begins at a height, on the side `toward` a place, down a helix to a level, once round
+    there, and `home` to the middle."""
+    far = next((p for p in toward if math.dist(p, centre) > r), (centre[0] + 1.0, centre[1]))
+    long = math.dist(far, centre)
+    start = (centre[0] + r * (far[0] - centre[0]) / long, centre[1] + r * (far[1] - centre[1]) / long)
     path.cut(how.feeds.cut, *start, z=top)
     turns = max(1, math.ceil((top - level) / (2 * math.pi * r * how.slope) - 1e-9))
     for k in range(1, turns + 1):

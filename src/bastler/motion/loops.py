@@ -135,7 +135,7 @@ def clear_evenly(path: Path, rings: Rings, area: Sequence[Loop], *, top: float, 
         way = way_round(ring, climb=how.climb)
         if not done:
             enter(path, rings, patch, top, level, how)
-            middle, loop = helix_place(rings, patch, how.diameter)
+            middle, loop = helix_place(rings, patch, how)
             if math.dist((path.x, path.y), middle) < 1e-9:
                 even.without(shapely.Point(middle).buffer(loop + even.radius, quad_segs=64))
                 _out_to(path, even, way, loop, how, centred=True)

@@ -111,6 +111,15 @@ class Trace:
         found: Bools = self.w[:, 0] != self.w[:, 1]
         return found
 
+    @cached_property
+    def turning(self) -> Ints:
+        """How the chosen spindle turns in each move (n,): 1 forward, -1 back, 0 not at all."""
+        found = np.zeros(len(self), np.int32)
+        for event in self.events:
+            if event.what == "spindle":
+                found[max(event.at, 0) :] = int(event.value)
+        return found
+
     def w_at(self, move: int, share: float) -> float:
         """Where W is at a share of a move."""
         begin, end = self.w[move].tolist()

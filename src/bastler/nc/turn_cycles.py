@@ -105,10 +105,10 @@ def _thread(run: MachineState, block: Block, words: dict[str, float], kept: dict
     start_r, start_z = float(run.state[0]), float(run.state[2])
     if run.too_many(block, passes_of(depth, min(first, depth), least, last), BITES):
         return
-    half = math.tan(math.radians(angle / 2))
+    half = math.copysign(math.tan(math.radians(angle / 2)), z - start_z)  # along the flank that leads
     outward = 1.0 if start_r > x else -1.0
     for bite in bites(depth, min(first, depth), least, min(last, depth), repeats - 1):
-        z0 = start_z - bite * half
+        z0 = start_z + bite * half
         r1 = x + outward * (depth - bite)
         _rapid(run, block.line, start_r, z0)
         _rapid(run, block.line, r1 + taper, z0)

@@ -60,7 +60,7 @@ class TurnedVoice:
         mode = words.modal("G96" if constant else "G97", "mode") if surface or spin.vc > 0 else ""
         n = spin.turns_at(at, words.unit) if at > 0.0 else spin.n
         speed = words.modal(f"S{words.whole(spin.vc if constant else n)}", "S")
-        self.writer.say(mode, speed, words.modal("M3", "spindle"))
+        self.writer.say(mode, speed, words.modal("M4" if spin.back else "M3", "spindle"))
         per_minute, per_turn = self.dialect.feed_codes
         self.writer.say(words.modal(per_turn if self.encoder else per_minute, "feed mode"))
         self.turns = spin.n

@@ -83,11 +83,12 @@ class ThreadLines(msgspec.Struct, frozen=True, kw_only=True):
 
 class Spin(msgspec.Struct, frozen=True):
     """How fast the spindle turns, that of the tool or on a turned plane that of the work: `n` turns a minute, or constant surface
-    speed `vc` (unit of the job) up to `cap` turns."""
+    speed `vc` (unit of the job) up to `cap` turns; forward or `back`."""
 
     n: float
     vc: float = 0.0
     cap: float = 0.0
+    back: bool = False
 
     def turns_at(self, radius: float, unit: Unit) -> float:
         """Turns a minute of the work at a radius (> 0, in `unit`): n = vc / 2πr, vc in m or in feet a minute."""

@@ -10,7 +10,7 @@ import msgspec
 
 from bastler.ask import Trouble, problems
 from bastler.tools.tool import KIND_WORDS, Holder, Tool, ToolKind
-from bastler.tools.turning import TurnTool
+from bastler.tools.turning import TurnKind, TurnTool
 from bastler.units import Unit
 
 AnyTool = Tool | TurnTool
@@ -62,6 +62,45 @@ def new_tool(kind: ToolKind, unit: Unit, ident: str) -> Tool:
         **more,
     )
     return tool if unit == "mm" else _inch(tool)
+
+
+def new_turn_tool(sort: str, unit: Unit, ident: str) -> TurnTool:
+    """A turning tool of a sort with sizes as they are usual, not in the machine yet. KeyError for a sort there is not."""
+    kind, more = _TURNED[sort]
+    name = f"New {TURN_SORTS[sort]}"
+    tool = TurnTool(id=ident, station=0, kind=kind, name=name, **more)
+    if unit == "mm":
+        return tool
+    inch = tool.in_unit("inch")
+    return msgspec.structs.replace(inch, **{field: round(getattr(inch, field), 3) for field in more if field in _LENGTHS})
+
+
+TURN_SORTS: dict[str, str] = {
+    "turning": "outside turning tool",
+    "turning-left": "outside turning tool, left hand",
+    "boring": "boring bar",
+    "groove": "groove tool, outside",
+    "groove-inside": "groove tool, inside",
+    "groove-face": "groove tool, face",
+    "parting": "part-off tool",
+    "thread": "thread tool, outside",
+    "thread-inside": "thread tool, inside",
+}
+"""The sorts of turning tools that can be added, with their names."""
+_BAR: dict[str, Any] = {"side": "inside", "bar": 12.0, "min_bore": 16.0, "stick_out": 45.0}
+_BLADE: dict[str, Any] = {"width": 3.0, "corner_radius": 0.2, "reach": 12.0}
+_TURNED: dict[str, tuple[TurnKind, dict[str, Any]]] = {
+    "turning": ("turning", {"insert": "CNMG120408"}),
+    "turning-left": ("turning", {"insert": "CNMG120408", "hand": "left"}),
+    "boring": ("boring", {**_BAR, "insert": "CCMT060204"}),
+    "groove": ("grooving", _BLADE),
+    "groove-inside": ("grooving", {**_BAR, "width": 2.0, "corner_radius": 0.1, "reach": 3.0}),
+    "groove-face": ("grooving", {**_BLADE, "side": "face"}),
+    "parting": ("parting", {**_BLADE, "reach": 30.0}),
+    "thread": ("threading", {"width": 3.0, "corner_radius": 0.1}),
+    "thread-inside": ("threading", {**_BAR, "width": 2.0, "corner_radius": 0.05, "reach": 3.0}),
+}
+_LENGTHS = ("width", "corner_radius", "reach", "bar", "min_bore", "stick_out")
 
 
 def _inch(tool: Tool) -> Tool:

@@ -179,7 +179,7 @@ def _csv_rows(text: str, name: str) -> list[tuple[str, Mapping[str, Any]]]:
     return found
 
 
-WORDS = ("id", "name", "kind", "form", "unit", "material", "coating", "insert", "side", "hand", "edge")
+WORDS = ("id", "name", "kind", "form", "unit", "material", "coating", "insert", "side", "hand", "turns", "edge")
 """Fields that hold words: `12` is a name there, not a number."""
 
 

@@ -90,6 +90,13 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
     insert: Annotated[str, pick("Insert", "word", EDGE, when=_inserted, helps="Code after ISO 1832, as CNMG 120408.")] = ""
     approach: Annotated[float, ask("Approach angle", Kind.ANGLE, EDGE, least=30, most=135, when=_inserted, symbol="KAPR")] = 95.0
     hand: Annotated[Literal["right", "left"], choose("Hand", {"right": "Right", "left": "Left"}, EDGE)] = "right"
+    turns: Annotated[
+        Literal["forward", "back"],
+        choose(
+            "Cuts with the spindle", {"forward": "Forward, M3", "back": "Back, M4"}, PLACE,
+            helps="Turned over in its holder, or on the other side of the axis, a tool cuts with the spindle going back.",
+        ),
+    ] = "forward"  # fmt: skip
     width: Annotated[float, ask("Width", Kind.LENGTH, EDGE, least=0, below=1e4, when=_grooves, symbol="CW")] = 0.0
     corner_radius: Annotated[float, ask("Corner radius", Kind.LENGTH, EDGE, least=0, when=_rounds, symbol="RE")] = 0.0
     tip: Annotated[

@@ -1,6 +1,6 @@
 """Unit kinds, expressions and the way numbers are written. The lowest layer: it knows nothing of jobs."""
 
-from bastler.units.expression import ExpressionError, evaluate
+from bastler.units.expression import ExpressionError, evaluate, limits_typed
 from bastler.units.kinds import MM_PER_INCH, Kind, Unit, scale
 from bastler.units.text import clock, figures, grouped, in_a_sentence, many, number_text, printed, whole_number, with_unit
 
@@ -14,6 +14,7 @@ __all__ = [
     "figures",
     "grouped",
     "in_a_sentence",
+    "limits_typed",
     "many",
     "number_text",
     "printed",

@@ -10,7 +10,7 @@ Grammar (spaces separate, a comma is a decimal point for those who type one)::
 
 A suffix turns the amount before it into the unit of the job: `12mm` in an inch job is 0.4724. A number without a
 suffix is already in the job's unit. `1/2in` is half an inch, not the inverse of two.
-Trigonometric functions take and give degrees.
+Trigonometric functions take and give degrees. A length may have a tolerance behind it, see `limits`.
 """
 
 from __future__ import annotations
@@ -21,6 +21,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from bastler.units.kinds import MM_PER_INCH, Kind, Unit
+from bastler.units.limits import LimitsError, Off, Parted, aimed, parted
 
 _TOKEN = re.compile(r"\s*(?:(?P<number>[0-9]+[.,]?[0-9]*|[.,][0-9]+)|(?P<word>[A-Za-zµ°'\"]+)|(?P<sign>[-+*/()−×·÷]))")
 _SIGNS = {"−": "-", "×": "*", "·": "*", "÷": "/"}
@@ -35,6 +36,8 @@ _FUNCTIONS: dict[str, Callable[[float], float]] = {
     "atan": lambda a: math.degrees(math.atan(a)),
 }
 _LONGEST = 200
+_PLACES = 9
+"""A size between limits is as many digits long, where arithmetic would leave a tail."""
 _DEEPEST = 40
 
 
@@ -63,12 +66,37 @@ class _Amount:
 
 
 def evaluate(text: str, kind: Kind, unit: Unit) -> float:
-    """The number that `text` means in a field of `kind` of a job in `unit`.
+    """The number that `text` means in a field of `kind` of a job in `unit`; of a length with a tolerance the one that is cut, see
+    `limits`.
 
     Raises ExpressionError with the place for anything else than one finite number of that kind.
     """
     if len(text) > _LONGEST:
         raise ExpressionError("That is too long to be one number.", _LONGEST)
+    size = parted(text) if kind is Kind.LENGTH else None
+    if size is None:
+        return _evaluated(text, kind, unit)
+    try:
+        return round(aimed(_limits(size, unit), _evaluated(size.at, kind, unit) if size.at else None), _PLACES)
+    except LimitsError as error:
+        raise ExpressionError(str(error), len(size.size)) from None
+
+
+def limits_typed(text: str, unit: Unit) -> Off | None:
+    """The smallest and the largest size that was typed for a length of a job in `unit`; None where no tolerance was."""
+    size = parted(text) if len(text) <= _LONGEST else None
+    try:
+        return _limits(size, unit) if size is not None else None
+    except (ExpressionError, LimitsError):
+        return None
+
+
+def _limits(size: Parted, unit: Unit) -> Off:
+    return size.limits(_evaluated(size.size, Kind.LENGTH, unit), unit)
+
+
+def _evaluated(text: str, kind: Kind, unit: Unit) -> float:
+    """One number without a tolerance."""
     parser = _Parser(_tokens(text), unit, len(text))
     amount = parser.whole()
     if amount.of and amount.of != _family(kind):

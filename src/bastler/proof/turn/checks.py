@@ -285,6 +285,22 @@ def tap_bottoming(view: TurnView) -> Iterator[Found]:
         yield Found("stop", "tap-bottoming", text, move, deep, view.place(move))
 
 
+@check("spindle-back", TURNED)
+def spindle_back(view: TurnView) -> Iterator[Found]:
+    """The work turns against the edge: the tool rubs with its back, and breaks."""
+    tool = view.tool
+    if tool is None:
+        return
+    wanted = -1 if isinstance(tool, TurnTool) and tool.turns == "back" else 1
+    wrong = (view.trace.turning[view.part] == -wanted) & view.feeds & (view.proof.cut[:, AREA] > 0)
+    if isinstance(tool, Tool) and tool.kind == "tap":  # which has its way out cut before
+        wrong &= view.trace.end[view.part, 2] < view.trace.start[view.part, 2]
+    for move in np.flatnonzero(wrong)[:1].tolist():
+        turns, needs = ("back", "forward") if wanted == 1 else ("forward", "back")
+        text = f"The work turns {turns}; this tool cuts with it turning {needs}."
+        yield Found("stop", "spindle-back", text, move, 0.0, view.place(move))
+
+
 @check("tap-coasts", TURNED)
 def tap_coasts(view: TurnView) -> Iterator[Found]:
     """A spindle that is turned back in the hole runs out first, while the slide stands: a rigid tap tears its thread."""

@@ -125,7 +125,7 @@ class SectionStock:
 
     def differences(self, proof: TurnProof) -> list[Remark]:
         found = [*differences(proof, self.ran.asked), *self._short()]
-        return found if proof.trace.cut else [*found, *thread_faults(self.scene, proof.part)]
+        return found if proof.trace.cut else [*found, *thread_faults(self.scene, proof)]
 
     def _short(self) -> Iterator[Remark]:
         """A part that was turned round and ends before its finished face: nothing is left of it, and it is too short."""
@@ -139,8 +139,11 @@ class SectionStock:
 
 
 def _spindle_key(trace: Trace, begin: int, end: int) -> bytes:
-    """A key for how the spindle is turned about within a run."""
-    return digest(*(f"{e.at - begin} {e.value}" for e in trace.events if e.what == "spindle" and begin < e.at <= end))
+    """A key for how the spindle turns as a run begins, and how it is turned about within it."""
+    return digest(
+        int(trace.turning[begin]),
+        *(f"{e.at - begin} {e.value}" for e in trace.events if e.what == "spindle" and begin < e.at <= end),
+    )
 
 
 def _wanted_keys(scene: TurnScene) -> Iterator[bytes]:

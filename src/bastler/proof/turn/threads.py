@@ -11,22 +11,29 @@ import shapely
 
 from bastler.proof.remark import Remark
 from bastler.proof.turn.scene import TurnScene
+from bastler.proof.turn.turned import TurnProof
 from bastler.shapes.kinds import Floats, Region
 from bastler.steps.turn.cut import ThreadGauge
 from bastler.units import Kind, with_unit
 
+BESIDE = 1.5
+"""A move tied to the spindle that ends no farther from the pitch line than so many pitches is one of the thread."""
+LEAD_SHARE = 0.002
+"""How far a lead may be off, as a share of it: over ten turns a fiftieth of a pitch."""
 LOOSE_SHARE, LOOSE_MM = 0.02, 0.01
 """How far a groove's width may be off: this share of the pitch, and no less than this."""
 CREST_SHARE, CREST_MM = 0.03, 0.05
 """How far ridges may stand beyond their crests, on the radius."""
 
 
-def thread_faults(scene: TurnScene, part: Region) -> Iterator[Remark]:
-    """A stop for every thread that is not cut, or whose groove is too narrow or too wide."""
+def thread_faults(scene: TurnScene, proof: TurnProof) -> Iterator[Remark]:
+    """A stop for every thread that is not cut, whose groove is too narrow or too wide, or that winds the wrong way."""
+    part = proof.part
     for wanted in scene.wanted:
         gauge = wanted.gauge
         if gauge is None:
             continue
+        yield from _winding(gauge, wanted.step, proof)
         found = grooves(gauge, part)
         expected = int((gauge.begin - gauge.end) / gauge.pitch) - 1
         if len(found) < expected:
@@ -45,6 +52,32 @@ def thread_faults(scene: TurnScene, part: Region) -> Iterator[Remark]:
             now, right = (with_unit(v, Kind.LENGTH, scene.unit) for v in (width, gauge.pitch / 2))
             text = f"The groove of {gauge.name} is {now} wide at the pitch diameter; it has to be {right}."
             yield Remark(level="stop", code="thread-width", text=text, step=wanted.step, amount=width - gauge.pitch / 2)
+
+
+def _winding(gauge: ThreadGauge, step: str, proof: TurnProof) -> Iterator[Remark]:
+    """Is it of the right hand and lead? A section shows neither: it is told of the moves that cut there, of whatever program.
+    With the spindle turning forward a way toward the chuck makes a right-hand thread, with one of both the other way round a
+    left-hand one."""
+    trace = proof.trace
+    tied = np.flatnonzero((trace.lead > 0) & (trace.start[:, 2] != trace.end[:, 2]))
+    low, high = (pick(trace.start[tied, 2], trace.end[tied, 2]) for pick in (np.minimum, np.maximum))
+    off = np.abs(np.abs(trace.end[tied, 0]) - gauge.radius)
+    tied = tied[(low < gauge.begin - gauge.pitch) & (high > gauge.end + gauge.pitch) & (off < BESIDE * gauge.pitch)]
+    way = np.sign(trace.end[tied, 2] - trace.start[tied, 2]) * trace.turning[tied]
+    wrong = tied[way != (1 if gauge.left else -1)]
+    if len(wrong):
+        is_, has = ("right", "left") if gauge.left else ("left", "right")
+        text = f"{gauge.name} is cut {is_}-handed; it has to be {has}-handed."
+        yield _told(proof, text, step, int(wrong[0]), code="thread-hand")
+    off = tied[np.abs(trace.lead[tied] - gauge.lead) > LEAD_SHARE * gauge.lead]
+    if len(off):
+        now, right = (f"{v:.4f}".rstrip("0").rstrip(".") for v in (float(trace.lead[off[0]]), gauge.lead))
+        text = f"{gauge.name} is cut with a lead of {now}; it has to be {right}."
+        yield _told(proof, text, step, int(off[0]), code="thread-lead")
+
+
+def _told(proof: TurnProof, text: str, step: str, move: int, *, code: str) -> Remark:
+    return Remark(level="stop", code=code, text=text, step=step, line=int(proof.trace.line[move]) + 1, move=move)
 
 
 def over_crest(gauge: ThreadGauge, part: Region) -> float:

@@ -370,7 +370,13 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
                     countersink(screw)
         except ValueError as error:
             return [Trouble("thread", str(error))]
-        if screw.taper or screw.family == "trapezoidal":
+        if self.work == "tap" and screw.left:
+            return [
+                Trouble("thread", f"{screw.name} needs a left-hand tap, and the spindle the other way round: mill or turn it.")
+            ]
+        if self.work == "tap" and screw.only == "outside":
+            return [Trouble("thread", f"{screw.name} is a thread outside.")]
+        if screw.taper or screw.deep_by_standard or screw.starts > 1:
             return [Trouble("thread", f"{screw.name} is not cut by a plain tap.")] if self.work == "tap" else []
         return []
 

@@ -83,10 +83,7 @@ class ThreadMilling(PatternedStep, frozen=True, kw_only=True, tag="thread-millin
     def sizes(self, ctx: FlatContext) -> tuple[float, float, float, float]:
         """Of a thread that there is: major, pitch diameter and core of the nut in the job's unit, and the pitch."""
         thread = thread_of(self.thread)
-        pitch, major, bore = ctx.mm(thread.pitch), ctx.mm(thread.nut_major), ctx.mm(thread.bore)
-        # flanks meet half way between the crests of nut and bolt: 3/8 of the sharp triangle under the major diameter at 60°
-        middle = (major + bore) / 2 if thread.angle == 55.0 else major - 0.649519 * pitch
-        return major, middle, bore, pitch
+        return ctx.mm(thread.nut_major), ctx.mm(thread.pitch_diameter), ctx.mm(thread.bore), ctx.mm(thread.pitch)
 
     def wide(self, ctx: FlatContext) -> float:
         thread = self.thread_or_none()
@@ -181,8 +178,12 @@ class ThreadMilling(PatternedStep, frozen=True, kw_only=True, tag="thread-millin
             thread = thread_of(self.thread)
         except ThreadNameError as error:
             return found or [Trouble("thread", str(error))]
-        if thread.family == "trapezoidal":
-            return [Trouble("thread", "Trapezoidal threads are turned, not milled.")]
+        if thread.deep_by_standard or thread.starts > 1:
+            return [Trouble("thread", f"{thread.name} is turned, not milled.")]
+        if thread.only and thread.only != self.side:
+            return [Trouble("side", f"{thread.name} is a thread {thread.only}.", thread.only)]
+        if thread.left and self.hand == "right":
+            return [Trouble("hand", f"{thread.name} is left-handed.", "left")]
         if thread.taper and not _inside(self):
             return [Trouble("side", "A tapered thread outside stands on a tapered boss, which is turned.", "inside")]
         tool = ctx.tool(self.tool)

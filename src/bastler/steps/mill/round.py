@@ -14,10 +14,11 @@ from bastler.shapes.figures import circle
 from bastler.shapes.region import Loop
 from bastler.steps.base import Arrival, Dim, Given, Sketch, step
 from bastler.steps.context import FlatContext
-from bastler.steps.cut import FINISH, TOOL, number
+from bastler.steps.cut import FINISH, TOOL, given, number
 from bastler.steps.mill.area import ENTRY, SHAPE, WHERE, CentreX, CentreY
 from bastler.steps.mill.boss import BossStep
 from bastler.steps.mill.ringed import LoopedStep
+from bastler.tools import Tool
 from bastler.units import Kind
 
 ROOMY = 0.6
@@ -62,15 +63,25 @@ class RoundPocket(LoopedStep, frozen=True, kw_only=True, tag="round-pocket"):
         return (roomy or fits)[-1].id if fits else None
 
     def clear(self, path: Path, rings: Rings, area: list[Loop], *, top: float, level: float, how: Manner) -> None:
-        """In one spiral, where the way in is by a helix in the middle; ring by ring from anywhere else."""
-        inner = _innermost(rings)
-        if self.bite == "even" or inner is None or entry_of(rings, inner, how) != "helix":
+        if self.bite == "even" or not self._spiralled(path, rings, self.diameter / 2, top, level, how):
             super().clear(path, rings, area, top=top, level=level, how=how)
-            return
+
+    def clear_floor(self, path: Path, ctx: FlatContext, tool: Tool, open_: list[Loop], above: float, how: Manner) -> None:
+        radius = self.diameter / 2 - given(self.leave_wall)
+        if not self._spiralled(path, self.rings_in(ctx, tool, open_, 0.0), radius, above, self.floor, how):
+            super().clear_floor(path, ctx, tool, open_, above, how)
+
+    def _spiralled(self, path: Path, rings: Rings, radius: float, top: float, level: float, how: Manner) -> bool:
+        """One level out to a radius in one spiral, where the way in is by a helix in the middle; else nothing, to go ring by
+        ring."""
+        inner = _innermost(rings)
+        if inner is None or entry_of(rings, inner, how) != "helix":
+            return False
         enter(path, rings, inner, top, level, how, home=False)
-        centre, room = (self.x, self.y), self.diameter / 2 - rings.patches[0].depth
+        room = radius - rings.patches[0].depth
         open_already = inner.helix[1] if inner.helix else 0.0
-        spiral_out(path, centre, min(open_already, room), room, rings.stepover, how.feeds.cut, ccw=how.climb)
+        spiral_out(path, (self.x, self.y), min(open_already, room), room, rings.stepover, how.feeds.cut, ccw=how.climb)
+        return True
 
     def sketch(self, ctx: FlatContext) -> Sketch:
         return self.section_sketch(ctx, round_dims(self), (self.x, self.y))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
 import shapely
@@ -81,6 +81,21 @@ class TurnedContext(Context):
     def over(self) -> float:
         """A radius clear of all the stock there is."""
         return float(self.raw.bounds[3]) + self.clear
+
+    @property
+    def near(self) -> float:
+        """How far off a surface just cut rapids end: the holding's clearance, but no more than a millimetre."""
+        return min(self.clear, self.mm(1.0))
+
+    @property
+    def as_raw(self) -> TurnedContext:
+        """The same with nothing cut."""
+        return replace(self, stock=self.untouched)
+
+    @property
+    def off_front(self) -> float:
+        """How far off the front rapids end: nearer where that was cut before, and so is where it is said to be."""
+        return self.near if self.front < self.as_raw.front - self.mm(0.01) else self.clear
 
     def window(self, z0: float, z1: float) -> Region:
         """What is left between two lengths; a shoulder that only touches one of them is not between them."""

@@ -17,7 +17,7 @@ from bastler.motion.moves import TurnPath
 from bastler.motion.turning import Pencil
 from bastler.shapes import Line, Segment
 from bastler.shapes.kinds import Region
-from bastler.steps.base import Spin, Stage, Step
+from bastler.steps.base import Spin, Stage, Step, replaced
 from bastler.steps.cut import TOOL, allowed_power, given, known_speed, number, speed_scale, tool_trouble
 from bastler.steps.turn.context import TurnedContext
 from bastler.tools import AnyTool, TurnTool
@@ -108,8 +108,8 @@ def _f(s: Answers, ctx: TurnedContext) -> float | None:
 
 class ThreadGauge(msgspec.Struct, frozen=True, kw_only=True):
     """A thread as it is measured: from `begin` to `end` along Z ridge and groove are half a `pitch` wide each at `radius`, which
-    grows by `slope` a unit toward the chuck, seen from `begin`; its ridges end at `crest`, outward on a bolt, inward in a nut.
-    Lengths in the job's unit."""
+    grows by `slope` a unit toward the chuck, seen from `begin`; its ridges end at `crest`, outward on a bolt, inward in a nut. A
+    turn leads by the `lead`, left-handed or not. Lengths in the job's unit."""
 
     name: str
     begin: float
@@ -119,6 +119,8 @@ class ThreadGauge(msgspec.Struct, frozen=True, kw_only=True):
     inside: bool
     slope: float
     pitch: float
+    lead: float
+    left: bool
 
     def at(self, z: float) -> float:
         """The pitch radius at a length."""
@@ -220,8 +222,10 @@ class TurningStep(Step[TurnedContext], frozen=True, kw_only=True):
         return Spin(n=given(self.n))
 
     def stage(self, name: str, tool: AnyTool, path: TurnPath, spin: Spin | None = None) -> Stage:
-        moves = tuple(path.moves)
-        return Stage(name=name, plane="turned", tool=tool, spin=spin or self.turning(), start=path.start, moves=moves)
+        spin = spin or self.turning()
+        if isinstance(tool, TurnTool) and tool.turns == "back":
+            spin = replaced(spin, back=True)
+        return Stage(name=name, plane="turned", tool=tool, spin=spin, start=path.start, moves=tuple(path.moves))
 
 
 def insert_trouble(tool: AnyTool | None, fits: str | None, *, kinds: tuple[str, ...]) -> list[Trouble]:

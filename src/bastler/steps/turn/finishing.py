@@ -138,7 +138,8 @@ class TurnFinishing(_Finishing, frozen=True, kw_only=True, tag="turn-finishing")
         elif cycle := self.by_cycle(ctx, tool, given(self.f), "G70"):
             path.cycle(cycle)
         else:
-            follow_outline(path, ctx, tool, chain, given(self.f), self.free(ctx), square=self.square(ctx, tool, chain))
+            run, square = self.run_in(ctx, tool, chain), self.square(ctx, tool, chain)
+            follow_outline(path, ctx, tool, chain, given(self.f), self.free(ctx), run, square=square)
         if self.leave == "both":
             path.go(r=abs(self.free(ctx)), z=path.z + (ctx.clear if self.inside(ctx) else 2 * ctx.clear))
         self.home(path, ctx)
@@ -152,7 +153,7 @@ class TurnFinishing(_Finishing, frozen=True, kw_only=True, tag="turn-finishing")
             (u, v), run = chain[0].start, tool.nose + ctx.mm(0.1)
             way: list[Segment] = [Line((u, v - run), (u, v)), *chain]
         else:
-            way = with_run_in(chain, ctx.clear + 2 * tool.nose)
+            way = with_run_in(chain, self.run_in(ctx, tool, chain))
         u, v = way[0].start
         pencil.go(v=max(self.free(ctx), v) if pencil.at[0] < u else max(pencil.at[1], v)).go(u=u + ctx.clear)
         path.do(Bend("right" if not view.flips else "left"))
@@ -209,7 +210,7 @@ class TurnRest(_Finishing, frozen=True, kw_only=True, tag="turn-rest"):
         view, free = view_of(tool), self.free(ctx)
         pencil = Pencil(path, view)
         chain = reached(self.chain(ctx, tool), tool)
-        way = way_on(chain, tool, view, ctx.clear + 2 * tool.nose, square=self.square(ctx, tool, chain))
+        way = way_on(chain, tool, view, self.run_in(ctx, tool, chain), square=self.square(ctx, tool, chain))
         margin = ctx.mm(0.3) + tool.nose
         for right, left in self._stretches(ctx, tool):
             part = between(way, right + margin, left - margin)

@@ -9,7 +9,7 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Sequence
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal, NamedTuple
 
 import shapely
 from shapely.geometry import LineString
@@ -61,6 +61,13 @@ def _leave(s: Answers, ctx: TurnedContext) -> float:
 
 def _peck(s: Answers, ctx: TurnedContext) -> float:
     return ctx.mm(1.0)
+
+
+class Heights(NamedTuple):
+    """In the view: the surface that a groove is cut into, and where it is free over that."""
+
+    top: float
+    free: float
 
 
 @step("Groove", "Grooves and threads", "Outside, inside or on the face; one or several", planes=TURNED, rank=1)
@@ -151,6 +158,10 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
             bore = ctx.bore(z0, z1)
             return 0.0 if math.isinf(bore) else -bore
         return ctx.outer(z0, z1)
+
+    def off(self, ctx: TurnedContext) -> float:
+        """How far off the surface rapids end: nearer to one that was cut before, and so is where it is said to be."""
+        return ctx.near if self.surface(ctx) < self.surface(ctx.as_raw) - ctx.mm(0.01) else ctx.clear
 
     def _in_the_air(self, ctx: TurnedContext) -> int | None:
         """The first of several grooves that has no material to be in."""
@@ -267,20 +278,22 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
             return []
         path = start(ctx)
         pencil = Pencil(path, self.view)
-        free = self.surface(ctx) + ctx.clear
+        off = self.off(ctx)
+        free = self.surface(ctx) + off
         self._arrive(path, ctx, free)
         for k in range(self.count):
             chain = self.chain(ctx, k)
             assert not isinstance(chain, str)
             pencil.go(v=self.over(ctx, free))
-            free = self.surface(ctx, k) + ctx.clear
+            at = Heights(self.surface(ctx, k), self.surface(ctx, k) + off)
             if self.single(tool, ctx):
-                self._plunge(pencil, ctx, self.right(k) - self.span(tool)[1], self.floor(ctx, k), free)
+                self._plunge(pencil, ctx, self.right(k) - self.span(tool)[1], self.floor(ctx, k), at)
                 continue
-            self._rough(pencil, ctx, tool, chain, free, k)
+            self._rough(pencil, ctx, tool, chain, at, k)
             if self.finish == "yes":
-                self._walls(pencil, path, ctx, tool, chain, free, k)
-        self._home(path, ctx, self.surface(ctx) + ctx.clear)
+                self._walls(pencil, path, ctx, tool, chain, at, k)
+            free = at.free
+        self._home(path, ctx, self.surface(ctx) + off)
         return [self.stage("groove", tool, path)]
 
     def _arrive(self, path: TurnPath, ctx: TurnedContext, free: float) -> None:
@@ -308,10 +321,9 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         else:
             path.go(z=ctx.safe[1]).go(r=ctx.safe[0])
 
-    def _plunge(self, pencil: Pencil, ctx: TurnedContext, u: float, v: float, free: float) -> None:
-        feed = given(self.f)
+    def _plunge(self, pencil: Pencil, ctx: TurnedContext, u: float, v: float, heights: Heights) -> None:
+        feed, (at, free) = given(self.f), heights
         pencil.go(u=u).go(v=free)
-        at = free - ctx.clear
         pencil.cut(through_air(feed, ctx), v=at + near(ctx))
         if _pecks(self):
             while at - given(self.peck) > v + 1e-9:
@@ -322,7 +334,7 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         pencil.path.do(Pause(math.ceil(6000.0 / turns) / 100.0))  # a whole turn at the speed that it has there: a round floor
         pencil.go(v=free)
 
-    def _rough(self, pencil: Pencil, ctx: TurnedContext, tool: TurnTool, chain: Sequence[Segment], free: float, k: int) -> None:
+    def _rough(self, pencil: Pencil, ctx: TurnedContext, tool: TurnTool, chain: Sequence[Segment], at: Heights, k: int) -> None:
         """Plunges side by side, each as deep as the allowance lets it."""
         leave = given(self.leave) if self.finish == "yes" else 0.0
         points = points_on(offset(chain, leave) if leave else chain, ctx.mm(0.002))
@@ -334,9 +346,9 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         walls = [p[0] for p in points_on(chain[1:-1], ctx.mm(0.01))]
         places = self._places(ctx, tool, (min(on_floor), max(on_floor)), (min(walls), max(walls)))
         for u in self._ordered(places):
-            v = self._lowest(keep, u, low, free)
-            if v < free - ctx.clear - ctx.mm(0.02):
-                self._plunge(pencil, ctx, u, v, free)
+            v = self._lowest(keep, u, low, at.free)
+            if v < at.top - ctx.mm(0.02):
+                self._plunge(pencil, ctx, u, v, at)
 
     def _places(self, ctx: TurnedContext, tool: TurnTool, floor: tuple[float, float], top: tuple[float, float]) -> list[float]:
         """Where to plunge, right to left: over the floor, a hair off its walls, and beyond it where slanted walls ask for it."""
@@ -370,10 +382,10 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
         )
 
     def _walls(
-        self, pencil: Pencil, path: TurnPath, ctx: TurnedContext, tool: TurnTool, chain: Sequence[Segment], free: float, k: int
+        self, pencil: Pencil, path: TurnPath, ctx: TurnedContext, tool: TurnTool, chain: Sequence[Segment], at: Heights, k: int
     ) -> None:
         """Down the right wall with the right corner, down the left one with the left, both to where they meet on the floor."""
-        c, (lo, hi) = tool.corner_radius, self.span(tool)
+        c, (lo, hi), (top, free) = tool.corner_radius, self.span(tool), at
         way = offset(open_ended(chain[1:-1], free), c)
         inner = [p[0] for p in points_on(way, ctx.mm(0.01)) if p[1] < self.floor(ctx, k) + c + ctx.mm(0.01)]
         first, last = max(inner, default=way[0].start[0]), min(inner, default=way[-1].end[0])
@@ -397,7 +409,7 @@ class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
                 path.do(OtherEdge(True))
             pencil.go(v=free).go(u=run[0].start[0])
             pencil.go(v=min(pencil.at[1], run[0].start[1]))
-            come_down(pencil, ctx, run[0], free - ctx.clear + near(ctx), given(self.f))
+            come_down(pencil, ctx, run[0], top + near(ctx), given(self.f))
             pencil.follow(given(self.f), run)
             pencil.go(v=free)
             if second:

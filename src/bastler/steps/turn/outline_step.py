@@ -109,6 +109,11 @@ class OutlineStep(TurningStep, frozen=True, kw_only=True):
         out = bool(chain) and chain[-1].end[1] >= top - ctx.mm(1e-6)
         return closed_to_stock(boxed(chain, leave_z, leave_r), high, on=out or bool(shape and shape.ends == "on"))
 
+    def run_in(self, ctx: TurnedContext, tool: TurnTool, chain: Sequence[Segment]) -> float:
+        """How far in front of a chain of the tool's view its way begins."""
+        at_front = bool(chain) and not view_of(tool).left and abs(chain[0].start[0] - ctx.front) < ctx.near
+        return (ctx.off_front if at_front else ctx.clear) + 2 * tool.nose
+
     def square(self, ctx: TurnedContext, tool: TurnTool, chain: Sequence[Segment]) -> bool:
         """Does a chain of the tool's view begin with an arc square to the axis, with nothing in front of it that the nose would
         meet?"""
@@ -152,13 +157,13 @@ class OutlineStep(TurningStep, frozen=True, kw_only=True):
         if code not in ctx.card.dialect.turn_cycles or view.left or self.square(ctx, tool, chain):
             return None
         far, there = (sum(map(length_of, way)) for way in (chain, reached(chain, tool)))
-        way = way_on(chain, tool, view, ctx.clear + 2 * tool.nose, square=False)
+        way = way_on(chain, tool, view, self.run_in(ctx, tool, chain), square=False)
         if abs(far - there) > ctx.mm(LEAST_MISSED) or not way or not _rises(way, ctx.mm(1e-4)):
             return None
         (z, v), (end, top) = way[0].start, way[-1].end
         if way[-1].start[0] != end:  # the way does not lead straight out
             return None
-        if z < ctx.front + ctx.clear / 2:
+        if z < ctx.front + ctx.near / 2:
             return None
         high = max(ctx.outer(end, ctx.front) + ctx.clear, top)
         if view.inside:  # no farther off the wall than the bar has room

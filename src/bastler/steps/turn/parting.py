@@ -130,8 +130,9 @@ class PartOff(TurningStep, frozen=True, kw_only=True, tag="part-off"):
         if self.edge_break > 0:
             self._edge(path, ctx, tool, point, outer, top)
         slow, end = given(self.slow_d) / 2, self.inner(ctx, tool)
-        if max(slow, end) < top - ctx.clear + near(ctx) < path.r:
-            path.cut(through_air(feed, ctx), r=top - ctx.clear + near(ctx))
+        begin = self._begin(ctx, tool, top)
+        if max(slow, end) < begin < path.r:
+            path.cut(through_air(feed, ctx), r=begin)
         if end < slow < path.r:
             path.cut(feed, r=slow)
         path.cut(given(self.slow_f), r=end)
@@ -139,13 +140,18 @@ class PartOff(TurningStep, frozen=True, kw_only=True, tag="part-off"):
         home_outside(path, ctx)
         return [replaced(self.stage("part off", tool, path), parts=True)]
 
+    def _begin(self, ctx: TurnedContext, tool: TurnTool, top: float) -> float:
+        """The radius at which the blade is about to cut, on whatever way down from the top."""
+        z, beside = given(self.z), max(self.edge_break, self.lip(ctx, tool)) + 2 * tool.corner_radius
+        return min(top, ctx.outer(z - tool.width, z + beside) + near(ctx))
+
     def _take_lip(self, path: TurnPath, ctx: TurnedContext, tool: TurnTool, point: float, top: float) -> None:
         """Down to the finished radius where a fillet stands in front of the back edge, from its end inward."""
         lip, low = self.lip(ctx, tool), self.outer(ctx, tool)
         lip = lip + tool.corner_radius if lip > 0 else 0.0  # the blade's own corner stays off what is finished
         while lip > 0:
             path.go(z=point + lip).go(r=top)
-            path.cut(through_air(given(self.f), ctx), r=max(top - ctx.clear + near(ctx), low))
+            path.cut(through_air(given(self.f), ctx), r=max(self._begin(ctx, tool, top), low))
             path.cut(given(self.f), r=low)
             path.go(r=top)
             lip -= tool.width - 2 * tool.corner_radius
@@ -153,7 +159,7 @@ class PartOff(TurningStep, frozen=True, kw_only=True, tag="part-off"):
     def _edge(self, path: TurnPath, ctx: TurnedContext, tool: TurnTool, point: float, outer: float, top: float) -> None:
         """Into the groove first, back out, then down along 45° with the right corner's nose just touching the break."""
         corner = tool.corner_radius * (1.0 - math.sqrt(0.5))
-        low, feed, begin = outer - self.edge_break - 2 * corner, given(self.f), top - ctx.clear + near(ctx)
+        low, feed, begin = outer - self.edge_break - 2 * corner, given(self.f), self._begin(ctx, tool, top)
         path.cut(through_air(feed, ctx), r=begin)
         path.cut(feed, r=low)
         path.go(r=top).go(z=point + top - low)

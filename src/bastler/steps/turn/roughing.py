@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import Annotated, Any, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal, NamedTuple
 
 import shapely
 from msgspec.structs import replace
 
 from bastler.ask import Answers, Trouble, ask, choose
 from bastler.motion.moves import OutlineCycle, Roughed, TurnPath
+from bastler.motion.rings import part_of
 from bastler.motion.turning import (
     Bars,
     Pencil,
@@ -23,17 +24,22 @@ from bastler.motion.turning import (
     way_on,
 )
 from bastler.shapes import Line, Segment
-from bastler.shapes.chain import points_on
+from bastler.shapes.chain import length_of, points_on, reversed_chain
 from bastler.shapes.kinds import Region
 from bastler.steps.base import TURNED, Stage, TurnSketch, step
 from bastler.steps.cut import TOOL, given, number, passes_trouble
 from bastler.steps.turn.context import TurnedContext
-from bastler.steps.turn.cut import bite_power, powered, speed_says, start
+from bastler.steps.turn.cut import bite_power, powered, speed_says, start, through_air
 from bastler.steps.turn.outline_step import COARSE_MM, OUTLINE, OutlineStep
 from bastler.tools import TurnTool
 from bastler.units import Kind, figures
 
 HOW = "How"
+HALVINGS = 10
+"""So often the place on a way is narrowed down where it comes to the stock."""
+LEAST_AIR = 5.0
+"""Less air than so many times what a nose keeps off is no move of its own."""
+Point = tuple[float, float]
 KEEP_CHORD = 0.005
 """How far, in mm, a chord may leave an arc where passes end: they keep this much more off the outline."""
 
@@ -148,16 +154,22 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
             clear=ctx.clear,
             pull=ctx.card.pull_off,
             leave=self.leave_by,
-            front=self.free(ctx) if view.across and view.inside else None,
+            front=self._front(ctx, view, stock),
         )
         draw_bars(Pencil(path, view), bars, given(self.f))
+
+    def _front(self, ctx: TurnedContext, view: View, stock: Region) -> float | None:
+        """Where passes begin, where that is not just as far off the stock as rapids end."""
+        if view.across:
+            return self.free(ctx) if view.inside else None
+        return None if view.left else float(stock.bounds[2]) + ctx.off_front
 
     def _along(self, path: TurnPath, ctx: TurnedContext, tool: TurnTool) -> None:
         """Once along what the allowance leaves."""
         chain = reached(self._allowed(ctx, tool), tool)
         square = self.square(ctx, tool, chain)
-        stock = view_of(tool).region(ctx.stock)
-        follow_outline(path, ctx, tool, chain, given(self.f), self.free(ctx), square=square, stock=stock)
+        run = self.run_in(ctx, tool, chain)
+        follow_outline(path, ctx, tool, chain, given(self.f), self.free(ctx), run, square=square, only=True)
 
     def removes(self, ctx: TurnedContext) -> list[Region]:
         tool = ctx.turn_tool(self.tool)
@@ -191,32 +203,69 @@ def follow_outline(
     chain: Any,
     feed: float,
     free: float,
+    run: float,
     *,
     square: bool,
-    stock: Region = None,
+    only: bool = False,
 ) -> None:
-    """Along a chain of the tool's view, the nose kept off it by its radius; over `free` (in the view) there is nothing in the
-    way; `square` as in `way_on`. With the `stock` that there is in the view only as far as there is some."""
+    """Along a chain of the tool's view, the nose kept off it by its radius, from a `run` in front of it; over `free` (in the
+    view) there is nothing in the way; `square` as in `way_on`. Before it comes to the stock and behind it the nose goes through
+    air; `only` as far as there is stock the last pieces that meet none are left out."""
     view = view_of(tool)
     pencil = Pencil(path, view)
-    way = way_on(chain, tool, view, ctx.clear + 2 * tool.nose, square=square)
-    while stock is not None and way and _in_air(way[-1], tool, view, stock, ctx):
+    way = way_on(chain, tool, view, run, square=square)
+    nose = _Nose(tool.nose, view.to(*tool.centre), view.region(ctx.stock), ctx.mm(0.02))
+    while only and way and nose.in_air(way[-1]):
         way = way[:-1]
     if not way:
         return
     u, v = way[0].start
     pencil.go(v=max(free, v) if pencil.at[0] < u - 1e-9 else max(pencil.at[1], v))
     pencil.go(u=u).go(v=v)
-    pencil.follow(feed, way)
+    quick = through_air(feed, ctx)
+    come, way = nose.before(way)
+    way, gone = nose.behind(way)
+    pencil.follow(quick, come).follow(feed, way).follow(quick, gone)
     end = pencil.at
-    pencil.cut(feed, end[0] + ctx.card.pull_off, end[1] + ctx.card.pull_off)
+    pencil.cut(quick, end[0] + ctx.card.pull_off, end[1] + ctx.card.pull_off)
 
 
-def _in_air(piece: Segment, tool: TurnTool, view: View, stock: Region, ctx: TurnedContext) -> bool:
-    """Does the nose come by no stock on a piece of its point's way?"""
-    cu, cv = view.to(*tool.centre)
-    places = [(u + cu, v + cv) for u, v in points_on([piece], ctx.mm(0.01))]
-    return float(shapely.distance(stock, shapely.LineString(places))) > tool.nose + ctx.mm(0.02)
+class _Nose(NamedTuple):
+    """The nose of a tip beside the stock of its view: its radius, where its centre is from the point, and how much farther off it
+    is in air."""
+
+    radius: float
+    centre: Point
+    stock: Region
+    hair: float
+
+    def in_air(self, piece: Segment) -> bool:
+        """Does it come by no stock on a piece of the point's way?"""
+        cu, cv = self.centre
+        places = [(u + cu, v + cv) for u, v in points_on([piece], self.hair / 2)]
+        return float(shapely.distance(self.stock, shapely.LineString(places))) > self.radius + self.hair
+
+    def before(self, way: Sequence[Segment]) -> tuple[list[Segment], list[Segment]]:
+        """A way parted where it first comes to the stock, as far as it is straight up to there."""
+        air, rest = [], list(way)
+        while len(rest) > 1 and isinstance(rest[0], Line) and self.in_air(rest[0]):
+            air.append(rest.pop(0))
+        first = rest[0]
+        if not isinstance(first, Line) or len(rest) == 1:
+            return air, rest
+        low, high = 0.0, 1.0
+        for _ in range(HALVINGS):
+            middle = (low + high) / 2
+            low, high = (middle, high) if self.in_air(part_of(first, 0.0, middle)) else (low, middle)
+        if low * length_of(first) < LEAST_AIR * self.hair:
+            return air, rest
+        return [*air, part_of(first, 0.0, low)], [part_of(first, low, 1.0), *rest[1:]]
+
+    def behind(self, way: Sequence[Segment]) -> tuple[list[Segment], list[Segment]]:
+        """A way parted where it has left the stock, as far as it is straight from there on."""
+        turned = reversed_chain(way)
+        gone, rest = self.before(turned)
+        return reversed_chain(rest), reversed_chain(gone)
 
 
 def flats(chain: Sequence[Segment], *, across: bool) -> list[float]:

@@ -9,7 +9,18 @@ from typing import Annotated, Any, ClassVar, Literal
 import shapely
 
 from bastler.ask import Answers, Trouble, ask, choose, is_, pick
-from bastler.cutting import Thread, ThreadNameError, bites, largest_bite, thread_of
+from bastler.cutting import (
+    Thread,
+    ThreadLimits,
+    ThreadNameError,
+    between_balls,
+    bites,
+    largest_bite,
+    limits_of,
+    over_wires,
+    thread_of,
+    wire_for,
+)
 from bastler.motion.moves import Go, Sync, ThreadCycle
 from bastler.shapes.kinds import Region
 from bastler.steps.base import TURNED, Arrival, Dim, Given, Spin, Stage, ThreadLines, TurnSketch, replaced, step
@@ -32,6 +43,11 @@ SIDE_SHARE = 0.8
 FLANK_SHIFT = 0.95
 """Share of the flank's slope that alternating infeed follows, so that the other flank is not rubbed."""
 
+FROM_THE_CHUCK = "Cut from the chuck to the front: the run-in lies behind the thread, and a relief has to be there."
+ROUND_SHARE = 0.05
+"""So far the corners of a tip may be off the radius that a round thread has there, as a share of it."""
+BLUNT_MM = 0.01
+"""Narrower than this, in mm, a groove is as good as pointed."""
 HAIR = 1e-6
 CLEARS = 0.1
 """So far over the crest, in mm, a thread that is pulled out ends."""
@@ -56,12 +72,24 @@ def _last(s: Answers, ctx: TurnedContext) -> float:
     return round(ctx.mm(0.03), 4)
 
 
+def _starts(s: Answers, ctx: TurnedContext) -> int:
+    thread = s.thread_or_none()
+    return thread.starts if thread else 1
+
+
+def _off(s: Answers, ctx: TurnedContext) -> float:
+    """To the middle of what its class allows."""
+    thread = s.thread_or_none()
+    found = limits_of(thread, inside=_inside(s)) if thread else None
+    return round(ctx.mm(found.middle - thread.pitch_diameter), 4 if ctx.unit == "mm" else 5) if thread and found else 0.0
+
+
 def _run_in(s: Answers, ctx: TurnedContext) -> float:
     """Turns of the first `thread_delay` seconds are not true yet, and one pitch of air before that."""
     thread = s.thread_or_none()
     if thread is None:
         return ctx.mm(3.0)
-    lead = ctx.mm(thread.pitch) * s.starts
+    lead = ctx.mm(thread.pitch) * (s.starts or 1)
     return float(round(max(lead * (s.n or 0.0) / 60.0 * ctx.card.thread_delay * 2 + ctx.mm(thread.pitch), ctx.clear), 2))
 
 
@@ -81,8 +109,21 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
     side: Annotated[Literal["outside", "inside"], choose("Thread", {"outside": "Outside", "inside": "Inside"}, THREAD)] = (
         "outside"
     )
-    thread: Annotated[str, pick("Name", "word", THREAD, helps="M12, M42 × 1.5, 1/2-13 UNC, G 3/4, R 1/2, Tr 40 × 7.")] = "M20"
-    starts: Annotated[int, ask("Starts", Kind.COUNT, THREAD, least=1, most=12)] = 1
+    thread: Annotated[
+        str,
+        pick(
+            "Name", "word", THREAD,
+            helps="As the print has it: M12, M24 × 1.5-6g, M20 LH, Tr 36 × 12 (P6), 1/2-13 UNC, G 3/4, R 1/2, 1/2 NPT, 1-5 ACME.",
+        ),
+    ] = "M20"  # fmt: skip
+    starts: Annotated[int | None, ask("Starts", Kind.COUNT, THREAD, least=1, most=12, propose=_starts)] = None
+    off: Annotated[
+        float | None,
+        ask(
+            "Off its basic size", Kind.LENGTH, THREAD, least=-5, most=5, propose=_off,
+            helps="On the pitch diameter: the middle of its class, of 6g and 6H or 2A and 2B where the name says none.",
+        ),
+    ] = None  # fmt: skip
     z: Annotated[float, ask("Begins at Z", Kind.LENGTH, WHERE)] = 0.0
     length: Annotated[float, ask("How long", Kind.LENGTH, WHERE, above=0, helps="Of the full thread.")] = 20.0
     run_in: Annotated[
@@ -150,7 +191,7 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
 
     def propose_feed(self, ctx: TurnedContext) -> float | None:
         thread = self.thread_or_none()
-        return ctx.mm(thread.pitch) * self.starts if thread else None
+        return ctx.mm(thread.pitch) * (self.starts or 1) if thread else None
 
     def most_turns(self, ctx: TurnedContext) -> float:
         """So fast that the slide keeps half of its speed in hand."""
@@ -170,9 +211,9 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         return self.pitch_radius(ctx) + (1.0 if _inside(self) else -1.0) * self._beyond(ctx)
 
     def pitch_radius(self, ctx: TurnedContext) -> float:
-        """The radius at which ridge and groove are equally wide; of a taper thread at its front."""
+        """The radius at which ridge and groove are equally wide, as it is aimed at; of a taper thread at its front."""
         spec = self.spec()
-        return ctx.mm(spec.pitch_diameter / 2 - (0.0 if _inside(self) else self._narrower(spec)))
+        return ctx.mm(spec.pitch_diameter / 2 - (0.0 if _inside(self) else self._narrower(spec))) + (self.off or 0.0) / 2
 
     def _beyond(self, ctx: TurnedContext) -> float:
         """How far the tip goes beyond the pitch line, in the job's unit."""
@@ -188,7 +229,7 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
     def sides(self, ctx: TurnedContext, tool: TurnTool) -> list[float]:
         """Along Z, how far beside its middle each pass is made: a trapezoidal groove is wider than the tip."""
         spec = self.spec()
-        if spec.family != "trapezoidal":
+        if not spec.deep_by_standard:
             return [0.0]
         half = math.tan(math.radians(spec.angle / 2))
         wide = ctx.mm(spec.pitch / 2 - 2 * spec.tip_depth(0.0, inside=_inside(self)) * half) - tool.flat
@@ -204,10 +245,13 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         spec, inside, flat = self.spec(), _inside(self), ctx.to_mm(tool.flat)
         fits = fits if fits != tool.id else None
         half = math.tan(math.radians(spec.angle / 2))
+        if (radius := spec.root_radius(inside=inside)) and abs(ctx.to_mm(tool.corner_radius) - radius) > ROUND_SHARE * radius:
+            text = f"Its corners are R{number(tool.corner_radius, ctx)}; {spec.name} is R{number(ctx.mm(radius), ctx)} there."
+            return [Trouble("tool", text, fits)]
         most = spec.pitch / 2 - 2 * spec.least_tip_depth(inside=inside) * half
-        if spec.family == "trapezoidal":
+        if spec.deep_by_standard:
             most = spec.pitch / 2 - 2 * spec.tip_depth(0.0, inside=inside) * half
-            if flat <= 0.1 * most:
+            if flat <= 0.1 * most and most > BLUNT_MM:
                 return [Trouble("tool", f"Its tip is a point; {spec.name} has a flat of {number(ctx.mm(most), ctx)}.", fits)]
         if flat > most + 1e-6:
             text = f"Its tip is {number(tool.flat, ctx)} wide; {spec.name} has room for {number(ctx.mm(most), ctx)}."
@@ -215,11 +259,20 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         return []
 
     def lead(self, ctx: TurnedContext) -> float:
-        return ctx.mm(self.spec().pitch) * self.starts
+        return ctx.mm(self.spec().pitch) * (self.starts or 1)
 
-    @property
-    def end(self) -> float:
-        return self.z - self.length - given(self.run_out)
+    def outward(self, ctx: TurnedContext) -> bool:
+        """Is it cut from the chuck to the front? So a left-hand thread comes of a spindle that turns forward, and a right-hand
+        one of a tool that cuts with the spindle going back."""
+        tool = ctx.turn_tool(self.tool)
+        return self.spec().left != (tool is not None and tool.turns == "back")
+
+    def way(self, ctx: TurnedContext) -> tuple[float, float]:
+        """Where passes begin, a run-in before the thread, and where they end, a run-out behind it."""
+        front, back = self.z, self.z - self.length
+        if self.outward(ctx):
+            return back - given(self.run_in), front + given(self.run_out)
+        return front + given(self.run_in), back - given(self.run_out)
 
     def troubles(self, ctx: TurnedContext) -> list[Trouble]:
         try:
@@ -230,6 +283,10 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
             return [
                 Trouble("thread", f"There is no encoder on {ctx.card.name}: it cannot keep the slide in step with the spindle.")
             ]
+        if spec.only and spec.only != self.side:
+            return [Trouble("side", f"{spec.name} is a thread {spec.only}.", spec.only)]
+        if self.starts != spec.starts and spec.starts > 1:
+            return [Trouble("starts", f"{spec.name} has {spec.starts} starts.", spec.starts)]
         found = super().troubles(ctx)
         tool = ctx.turn_tool(self.tool)
         if tool is None or found:
@@ -245,7 +302,8 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         if fast > ctx.card.feed_most:
             slowest = math.floor(ctx.card.feed_most / self.lead(ctx))
             found.append(Trouble("n", f"The slide would need {fast:.0f} a minute; {ctx.card.feed_most:g} is the most.", slowest))
-        most = round(self.z - float(ctx.raw.bounds[0]) - given(self.run_out), 3)
+        behind = given(self.run_in) if self.outward(ctx) else given(self.run_out)
+        most = round(self.z - float(ctx.raw.bounds[0]) - behind, 3)
         if self.length > most + 1e-9:
             found.append(Trouble("length", "Runs out of the back of the stock.", most if most > 0 else None))
         if given(self.first) > self.depth(ctx) + 1e-9:
@@ -276,17 +334,17 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         path, spec, inside = start(ctx), self.spec(), _inside(self)
         sign = -1.0 if inside else 1.0
         clear_r = bore_way(tool, self.crest(ctx), ctx.clear) if inside else self.crest(ctx) + ctx.clear
-        begin = self.z + given(self.run_in)
+        begin, end = self.way(ctx)
         if inside:
             path.go(z=begin).go(r=clear_r)
         else:
             path.go(r=max(ctx.over, clear_r)).go(z=begin).go(r=clear_r)
-        pitch = ctx.mm(spec.pitch)
+        pitch = math.copysign(ctx.mm(spec.pitch), begin - end)
         sides = self.sides(ctx, tool)
         infeed = "straight" if len(sides) > 1 else self.infeed
-        for k in range(self.starts):
+        for k in range(self.starts or 1):
             for aside in sides:
-                self._one_start(path, ctx, begin + k * pitch + aside, aside, clear_r, sign, infeed)
+                self._one_start(path, ctx, (begin + k * pitch + aside, end + aside), clear_r, sign, infeed)
         if inside:
             home_inside(path, ctx, clear_r)
         else:
@@ -294,16 +352,16 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         return [self.stage("thread", tool, path, Spin(n=given(self.n)))]
 
     def _one_start(
-        self, path: Any, ctx: TurnedContext, begin: float, aside: float, clear_r: float, sign: float, infeed: str
+        self, path: Any, ctx: TurnedContext, way: tuple[float, float], clear_r: float, sign: float, infeed: str
     ) -> None:
-        spec = self.spec()
+        spec, (begin, end) = self.spec(), way
         crest, depth, half = self.crest(ctx), self.depth(ctx), math.tan(math.radians(spec.angle / 2))
         passes: list[Go | Sync] = []
-        end = self.end + aside
+        along = math.copysign(1.0, end - begin)
         for j, bite in enumerate(bites(depth, given(self.first), given(self.least), given(self.last), self.springs)):
             shift = {"flank": 1.0, "straight": 0.0, "alternating": FLANK_SHIFT * (1.0 if j % 2 else -1.0)}[infeed]
-            z0 = begin - shift * (bite if infeed == "flank" else depth - bite) * half
-            full = end + given(self.run_out) if self.exit == "pulled" else end
+            z0 = begin + along * shift * (bite if infeed == "flank" else depth - bite) * half
+            full = end - along * given(self.run_out) if self.exit == "pulled" else end
             r0, r1 = (crest - sign * bite + sign * (self.z - z) * spec.taper / 2 for z in (z0, full))
             out = [Sync(end, r1 + sign * (depth + ctx.mm(CLEARS)), self.lead(ctx))] if self.exit == "pulled" else []
             passes += [
@@ -338,14 +396,20 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
     def removes(self, ctx: TurnedContext) -> list[Region]:
         return []
 
+    def limits(self, ctx: TurnedContext) -> dict[str, tuple[float, float]]:
+        """Of the pitch diameter, by the class."""
+        found = limits_of(self.spec(), inside=_inside(self))
+        return {"thread": (ctx.mm(found.pitch[0]), ctx.mm(found.pitch[1]))} if found else {}
+
     def thread_region(self, ctx: TurnedContext) -> Region | None:
         """Where the thread may be: between root and crest over its length with run-in and run-out."""
         lo, hi = sorted((self.root(ctx), self.crest(ctx)))
         room = ctx.mm(0.02)
         slack = self.spec().taper / 2 * (self.length + given(self.run_in) + given(self.run_out))
-        return shapely.box(
-            self.end - self.lead(ctx), max(lo - room - slack, 0.0), self.z + given(self.run_in), hi + 10 * ctx.clear
-        )
+        left, right = sorted(self.way(ctx))
+        if not self.outward(ctx):
+            left -= self.lead(ctx)
+        return shapely.box(left, max(lo - room - slack, 0.0), right, hi + 10 * ctx.clear)
 
     def thread_gauge(self, ctx: TurnedContext) -> ThreadGauge | None:
         spec, sign = self.spec(), (-1.0 if _inside(self) else 1.0)
@@ -358,6 +422,8 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
             inside=_inside(self),
             slope=sign * spec.taper / 2,
             pitch=ctx.mm(spec.pitch),
+            lead=self.lead(ctx),
+            left=spec.left,
         )
 
     def threads(self, ctx: TurnedContext) -> list[ThreadLines]:
@@ -379,7 +445,7 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
 
     def summary(self, ctx: TurnedContext) -> str:
         thread = self.thread_or_none()
-        many = f", {self.starts} starts" if self.starts > 1 else ""
+        many = f", {self.starts} starts" if (self.starts or 1) > 1 and thread and thread.starts == 1 else ""
         return f"{thread.name} {self.side}, {number(self.length, ctx)} long{many}" if thread else self.thread
 
     def says(self, ctx: TurnedContext) -> list[tuple[str, str]]:
@@ -391,5 +457,28 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         crest, root = number(2 * self.crest(ctx), ctx), number(2 * self.root(ctx), ctx)
         return [
             (THREAD, f"Pitch {number(ctx.mm(thread.pitch), ctx)}, {pre} Ø{crest}, root Ø{root}."),
+            *((THREAD, text) for text in self._measured(ctx, thread)),
+            *([(WHERE, FROM_THE_CHUCK)] if self.outward(ctx) else []),
             (PASSES, f"{count} passes, {number(self.depth(ctx), ctx)} deep on the radius."),
         ]
+
+    def _measured(self, ctx: TurnedContext, thread: Thread) -> list[str]:
+        """The limits of its class, what is aimed at, and what is measured over wires or between balls then."""
+        found: ThreadLimits | None = limits_of(thread, inside=_inside(self))
+        aims = thread.pitch_diameter + ctx.to_mm(given(self.off))
+
+        def said(*lengths: float) -> str:
+            return " to ".join(number(ctx.mm(v), ctx) for v in lengths)
+
+        texts = []
+        if found is not None:
+            crest = "Ø of the bore" if _inside(self) else "major Ø"
+            texts.append(f"{found.fit}: pitch Ø {said(*found.pitch)}, {crest} {said(*found.crest)}.")
+        if thread.taper:
+            return texts
+        wire = wire_for(thread)
+        over, what = (between_balls, "Between balls of") if _inside(self) else (over_wires, "Over wires of")
+        sizes = [over(thread, wire, d) for d in (found.pitch if found else ())]
+        within = f", within {said(*sizes)}" if sizes else ""
+        texts.append(f"{what} Ø{said(wire)}: {said(over(thread, wire, aims))}{within}.")
+        return texts
