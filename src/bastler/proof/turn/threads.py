@@ -8,6 +8,7 @@ from collections.abc import Iterator
 
 import numpy as np
 import shapely
+from msgspec.structs import replace
 
 from bastler.proof.remark import Remark
 from bastler.proof.turn.scene import TurnScene
@@ -68,16 +69,17 @@ def _winding(gauge: ThreadGauge, step: str, proof: TurnProof) -> Iterator[Remark
     if len(wrong):
         is_, has = ("right", "left") if gauge.left else ("left", "right")
         text = f"{gauge.name} is cut {is_}-handed; it has to be {has}-handed."
-        yield _told(proof, text, step, int(wrong[0]), code="thread-hand")
+        yield replace(Remark(level="stop", code="thread-hand", text=text, step=step), **_at(proof, int(wrong[0])))
     off = tied[np.abs(trace.lead[tied] - gauge.lead) > LEAD_SHARE * gauge.lead]
     if len(off):
         now, right = (f"{v:.4f}".rstrip("0").rstrip(".") for v in (float(trace.lead[off[0]]), gauge.lead))
         text = f"{gauge.name} is cut with a lead of {now}; it has to be {right}."
-        yield _told(proof, text, step, int(off[0]), code="thread-lead")
+        yield replace(Remark(level="stop", code="thread-lead", text=text, step=step), **_at(proof, int(off[0])))
 
 
-def _told(proof: TurnProof, text: str, step: str, move: int, *, code: str) -> Remark:
-    return Remark(level="stop", code=code, text=text, step=step, line=int(proof.trace.line[move]) + 1, move=move)
+def _at(proof: TurnProof, move: int) -> dict[str, int]:
+    """Where a remark is of a move."""
+    return {"line": int(proof.trace.line[move]) + 1, "move": move}
 
 
 def over_crest(gauge: ThreadGauge, part: Region) -> float:
