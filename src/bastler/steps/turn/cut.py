@@ -13,15 +13,16 @@ import msgspec
 from bastler.ask import Answers, Trouble, ask, choose, pick
 from bastler.cutting import Advice, cutting_speed, specific_force, speed_advice, spindle_speed, turning_power
 from bastler.motion.areas import NEAR_SHARE
-from bastler.motion.moves import TurnPath
+from bastler.motion.moves import Move, TurnPath
 from bastler.motion.turning import Pencil
+from bastler.motion.turning.chips import Broken, interrupted
 from bastler.shapes import Line, Segment
 from bastler.shapes.kinds import Region
 from bastler.steps.base import Spin, Stage, Step, replaced
-from bastler.steps.cut import TOOL, allowed_power, given, known_speed, number, speed_scale, tool_trouble
+from bastler.steps.cut import TOOL, allowed_power, given, known_speed, number, passes_trouble, speed_scale, tool_trouble
 from bastler.steps.turn.context import TurnedContext
 from bastler.tools import AnyTool, TurnTool
-from bastler.units import Kind
+from bastler.units import Kind, Unit
 
 NOSE_FEED = 0.4
 """Roughing feed proposed, as a share of the nose radius: under one half, where a nose still carries it."""
@@ -29,6 +30,8 @@ SPEED_SHARE = 0.85
 """Of the middle of the material's range, for turning without a break."""
 
 
+LEAST_RADIUS = 1e-3
+"""Nearer to the axis than this no turn is timed."""
 THROUGH_AIR, FASTEST_MM = 4.0, 0.5
 """So many times its feed a tool goes through air, and no more than that a turn."""
 
@@ -221,11 +224,67 @@ class TurningStep(Step[TurnedContext], frozen=True, kw_only=True):
             return Spin(n=0.0, vc=given(self.vc), cap=given(self.cap))
         return Spin(n=given(self.n))
 
+    def moved(self, path: TurnPath, unit: Unit) -> tuple[Move, ...]:
+        """The moves that were drawn, in the job's unit."""
+        return tuple(path.moves)
+
     def stage(self, name: str, tool: AnyTool, path: TurnPath, spin: Spin | None = None) -> Stage:
         spin = spin or self.turning()
         if isinstance(tool, TurnTool) and tool.turns == "back":
             spin = replaced(spin, back=True)
-        return Stage(name=name, plane="turned", tool=tool, spin=spin, start=path.start, moves=tuple(path.moves))
+        return Stage(name=name, plane="turned", tool=tool, spin=spin, start=path.start, moves=self.moved(path, tool.unit))
+
+
+def _breaks(s: Answers) -> bool:
+    return bool(s.chips != "steady")
+
+
+def _rests(s: Answers) -> bool:
+    return bool(s.chips == "rest")
+
+
+def _comes_back(s: Answers) -> bool:
+    return bool(s.chips == "back")
+
+
+def _back(s: Answers, ctx: TurnedContext) -> float:
+    return ctx.card.chip_break
+
+
+class ChippedStep(TurningStep, frozen=True, kw_only=True):
+    """A step that may interrupt its feed, where the material makes one long chip of it."""
+
+    chips: Annotated[
+        Literal["steady", "rest", "back"],
+        choose(
+            "Feed", {"steady": "Steady", "rest": "With rests", "back": "A little back"}, TOOL,
+            helps="A stringy chip breaks where the feed is interrupted: so many turns of feed, then none, or a little back.",
+        ),
+    ] = "steady"  # fmt: skip
+    turns_on: Annotated[
+        float, ask("Turns of feed", Kind.NUMBER, TOOL, least=1, most=10_000, when=_breaks, helps="Then comes the rest.")
+    ] = 20.0
+    turns_off: Annotated[float, ask("Turns of rest", Kind.NUMBER, TOOL, least=0.1, most=100, when=_rests)] = 2.0
+    comes_back: Annotated[float | None, ask("Comes back by", Kind.LENGTH, TOOL, above=0, propose=_back, when=_comes_back)] = None
+
+    def troubles(self, ctx: TurnedContext) -> list[Trouble]:
+        found = super().troubles(ctx)
+        if found or not _breaks(self) or self.f is None:
+            return found
+        z0, r0, z1, r1 = ctx.raw.bounds
+        return passes_trouble("turns_on", max(z1 - z0, r1 - r0) / (self.f * self.turns_on), "rests in one pass")
+
+    def moved(self, path: TurnPath, unit: Unit) -> tuple[Move, ...]:
+        if not _breaks(self):
+            return super().moved(path, unit)
+        rests = _rests(self)
+        how = Broken(self.turns_on, self.turns_off if rests else 0.0, 0.0 if rests else given(self.comes_back))
+        spin = self.turning()
+
+        def seconds(radius: float) -> float:
+            return 60.0 / spin.turns_at(max(radius, LEAST_RADIUS), unit)
+
+        return interrupted(path.start, path.moves, given(self.f), how, seconds)
 
 
 def insert_trouble(tool: AnyTool | None, fits: str | None, *, kinds: tuple[str, ...]) -> list[Trouble]:

@@ -14,7 +14,7 @@ from bastler.steps.base import TURNED, Dim, Stage, TurnSketch, step
 from bastler.steps.cut import TOOL, given, number, passes_trouble
 from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import (
-    TurningStep,
+    ChippedStep,
     bite_power,
     even,
     hand_trouble,
@@ -57,7 +57,7 @@ def past_centre(tool: TurnTool, bite: float, hair: float) -> float:
 
 
 @step("Face the end", "Ends", "The front flat, to the centre or to the bore", planes=TURNED, rank=1)
-class TurnFacing(TurningStep, frozen=True, kw_only=True, tag="turn-facing"):
+class TurnFacing(ChippedStep, frozen=True, kw_only=True, tag="turn-facing"):
     """Answers of a facing step."""
 
     groups: ClassVar[tuple[str, ...]] = (WHERE, HOW, TOOL)

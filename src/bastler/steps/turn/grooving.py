@@ -25,7 +25,7 @@ from bastler.steps.base import TURNED, Arrival, Dim, Given, Stage, TurnSketch, r
 from bastler.steps.cut import TOOL, given, number, passes_trouble
 from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import (
-    TurningStep,
+    ChippedStep,
     bore_way,
     come_down,
     home_inside,
@@ -71,7 +71,7 @@ class Heights(NamedTuple):
 
 
 @step("Groove", "Grooves and threads", "Outside, inside or on the face; one or several", planes=TURNED, rank=1)
-class Groove(TurningStep, frozen=True, kw_only=True, tag="groove"):
+class Groove(ChippedStep, frozen=True, kw_only=True, tag="groove"):
     """Answers of a grooving step."""
 
     groups: ClassVar[tuple[str, ...]] = (WHERE, SHAPE, HOW, TOOL)

@@ -18,7 +18,7 @@ from bastler.shapes.kinds import Region
 from bastler.shapes.solver import Solution
 from bastler.steps.base import Dim, TurnSketch
 from bastler.steps.turn.context import TurnedContext
-from bastler.steps.turn.cut import TurningStep, bore_way, hand_trouble, home_inside, home_outside, insert_trouble
+from bastler.steps.turn.cut import ChippedStep, bore_way, hand_trouble, home_inside, home_outside, insert_trouble
 from bastler.tools import TurnTool
 
 OUTLINE = "Outline"
@@ -30,7 +30,7 @@ CHORD_MM, COARSE_MM = 0.0005, 0.1
 """Chords of what is gone, and of what only has to be found."""
 
 
-class OutlineStep(TurningStep, frozen=True, kw_only=True):
+class OutlineStep(ChippedStep, frozen=True, kw_only=True):
     """A turning step along a named outline."""
 
     outline: Annotated[str, pick("Outline", "outline", OUTLINE)] = ""
@@ -154,7 +154,7 @@ class OutlineStep(TurningStep, frozen=True, kw_only=True):
         """The outline, with nothing left, as a cycle of the control goes along it; None where the card has no such cycle, or
         where controls differ in what they make of it: where the outline falls, begins within the stock, or keeps the tip off."""
         view, chain = view_of(tool), self.chain(ctx, tool)
-        if code not in ctx.card.dialect.turn_cycles or view.left or self.square(ctx, tool, chain):
+        if code not in ctx.card.dialect.turn_cycles or self.chips != "steady" or view.left or self.square(ctx, tool, chain):
             return None
         far, there = (sum(map(length_of, way)) for way in (chain, reached(chain, tool)))
         way = way_on(chain, tool, view, self.run_in(ctx, tool, chain), square=False)

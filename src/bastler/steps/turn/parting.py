@@ -14,7 +14,7 @@ from bastler.shapes.united import united
 from bastler.steps.base import TURNED, Arrival, Dim, Given, Stage, TurnSketch, replaced, step
 from bastler.steps.cut import TOOL, given, number
 from bastler.steps.turn.context import TurnedContext
-from bastler.steps.turn.cut import TurningStep, home_outside, insert_trouble, near, speed_says, start, through_air
+from bastler.steps.turn.cut import ChippedStep, home_outside, insert_trouble, near, speed_says, start, through_air
 from bastler.tools import TurnTool
 from bastler.units import Kind
 
@@ -40,7 +40,7 @@ def _slow_f(s: Answers, ctx: TurnedContext) -> float | None:
 
 
 @step("Part off", "Ends", "Edge break on the back, slower near the centre", planes=TURNED, rank=9)
-class PartOff(TurningStep, frozen=True, kw_only=True, tag="part-off"):
+class PartOff(ChippedStep, frozen=True, kw_only=True, tag="part-off"):
     """Answers of a part-off step."""
 
     groups: ClassVar[tuple[str, ...]] = (WHERE, HOW, TOOL)
