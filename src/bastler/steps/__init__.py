@@ -48,6 +48,7 @@ from bastler.steps.mill.round import RoundBoss, RoundPocket
 from bastler.steps.mill.slots import RingGroove, Slot
 from bastler.steps.transfer.hand_over import HandOver
 from bastler.steps.turn.centre import CentreHole
+from bastler.steps.turn.centre_finished import CentreFinished
 from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.facing import TurnFacing
 from bastler.steps.turn.finishing import TurnFinishing, TurnRest
@@ -64,6 +65,7 @@ __all__ = [
     "Arrival",
     "Between",
     "Boring",
+    "CentreFinished",
     "CentreHole",
     "Context",
     "Contour",
