@@ -44,6 +44,7 @@ from bastler.steps import (
 from conftest import handed, job_of, turned
 from outlines import along, slant, up
 from outlines import outline as outline_of
+from test_bends import slender
 
 HOLES = PointsPattern(id="p", name="p", points=((15.0, 20.0), (45.0, 20.0)))
 TOP, FACE = Facing(id="f"), TurnFacing(id="f")
@@ -289,6 +290,7 @@ TURNED: dict[str, Callable[[], Case]] = {
     "raw-left": lambda: Case(turned(CentreHole(id="d", work="drill", diameter=8.5, depth=25.0))),
     "raw-stays": lambda: Case(turned(CentreHole(id="d", work="drill", diameter=8.5, depth=25.0), front_comes="stays")),
     "short-part": lambda: Case(turned(FACE, PartOff(id="p", z=-60.0), over_back=0.5)),
+    "bends": lambda: Case(slender()),
     "spindle-back": lambda: by_hand(BAR, "G1 X", "M4\nG1 X-1.6 F0.32"),
     "spindle-never": lambda: Case(BAR, FRONT_TEXT.replace("M3", "")),
     "spindle-off": lambda: by_hand(BAR, "G1 X", "M5\nG1 X-1.6 F0.32"),

@@ -14,7 +14,8 @@ from bastler.proof.polar.dexels import Dexels
 from bastler.proof.remark import Remark
 from bastler.proof.result import Run, StageResult, digest, moves_key, runs
 from bastler.proof.stock import Ran, Stock
-from bastler.proof.turn.checks import TurnView, check
+from bastler.proof.turn.bends import check
+from bastler.proof.turn.checks import TurnView
 from bastler.proof.turn.compare import compared
 from bastler.proof.turn.differences import differences
 from bastler.proof.turn.handing import angle_kept
