@@ -75,7 +75,7 @@ def test_what_is_typed_is_proved_marked_and_listed(plate: Hands) -> None:
 def test_a_slip_is_a_stop_at_its_line_while_it_is_typed(plate: Hands) -> None:
     session = plate.window.session
     deepest = min(
-        (k for k, line in enumerate(program(plate)) if "Z-" in line),
+        (k for k, line in enumerate(program(plate)) if "Z-" in line and not line.startswith("(")),
         key=lambda k: float(program(plate)[k].split("Z")[1].split()[0]),
     )
     editor(plate).go_to(deepest)

@@ -14,7 +14,7 @@ from bastler.app.line_dialog import LineDialog, settings_text
 from bastler.job import edits
 from bastler.job.samples import sample
 from bastler.live import line as lines
-from bastler.live.leaving import program_bytes
+from bastler.live.leaving import lines_that_count, program_bytes, stamp
 from bastler.machines import SerialLine
 from other_end import OtherEnd
 
@@ -53,7 +53,9 @@ def test_a_program_goes_over_the_line_and_comes_back_the_same(plate: Hands, othe
     asked = dialog(plate, "program.send", other.port)
     plate.click(asked.go)
     plate.until(lambda: "All of it has left" in asked.says.text())
-    assert other.waited_for(len(sent(plate))) == sent(plate)
+    came = other.waited_for(len(sent(plate)) + len(f", made {stamp()}"))
+    assert lines_that_count(came) == lines_that_count(sent(plate))
+    assert came != sent(plate)  # it says when it left
     plate.click(asked.leave)
     plate.until(lambda: not _open())
     assert f"over {other.port}" in plate.window.program.sent.says.text()
