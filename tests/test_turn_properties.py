@@ -97,6 +97,23 @@ def test_roughed_and_finished_outside(
     assert proof.comparison.greatest("gouge") == 0.0
 
 
+@settings(max_examples=many(10))
+@given(shafts(), st.floats(0.6, 3.0), st.sampled_from(["c80-08", "d55-04"]), st.booleans())
+def test_in_layers_it_comes_out_the_same_on_a_bar_and_on_a_forging(
+    outline: TurnedOutline, ap: float, tool: str, forged: bool
+) -> None:
+    """Along the outline again and again: as clean as passes along Z, and no layer thicker than the bite."""
+    blank = outline_of(id="b", name="blank", d=56.0, z=1.0, pieces=(along(-12.0), up(60.0), along(-119.0)))
+    finish = TurnFinishing(id="e", outline="o", tool="v35-04")
+    rough = [TurnRoughing(id="r", outline="o", way=way, ap=ap, tool=tool) for way in ("along", "layers")]
+    stock: Any = {"form": "forging", "forged": "b"} if forged else {}
+    jobs = [turned(TurnFacing(id="f"), one, finish, outlines=(outline, blank), **stock) for one in rough]
+    assume(all(planned_whole(job) for job in jobs))
+    there, here = (prove_job(plan(job)) for job in jobs)
+    clean(here, "edge-length")
+    assert abs(there.part.symmetric_difference(here.part).area) < 1e-4 * there.part.area
+
+
 @settings(max_examples=many(8))
 @given(shafts(), st.floats(0.6, 3.0), st.sampled_from(["along", "across"]))
 def test_roughing_alone_leaves_its_allowance_and_no_more(outline: TurnedOutline, ap: float, way: Any) -> None:

@@ -9,13 +9,14 @@ from typing import Annotated, Any, ClassVar, Literal, NamedTuple
 import shapely
 from msgspec.structs import replace
 
-from bastler.ask import Answers, Trouble, ask, choose
+from bastler.ask import Answers, Trouble, ask, choose, is_
 from bastler.motion.moves import OutlineCycle, Roughed, TurnPath
 from bastler.motion.rings import part_of
 from bastler.motion.turning import (
     Bars,
     Pencil,
     View,
+    above,
     draw_bars,
     forbidden,
     material_under,
@@ -51,6 +52,9 @@ def _ap(s: Answers, ctx: TurnedContext) -> float | None:
     return round(powered(tool, ctx, s, min(ctx.mm(2.5), 0.35 * tool.edge_in_cut)), 3 if ctx.unit == "mm" else 4)
 
 
+_bars = is_("way", "along", "across")
+
+
 def _leave_d(s: Answers, ctx: TurnedContext) -> float:
     return 2 * ctx.leave_x
 
@@ -65,17 +69,24 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
 
     groups: ClassVar[tuple[str, ...]] = (OUTLINE, HOW, TOOL)
 
-    way: Annotated[Literal["along", "across"], choose("Passes", {"along": "Along Z", "across": "Along X"}, HOW)] = "along"
+    way: Annotated[
+        Literal["along", "across", "layers"],
+        choose(
+            "Passes", {"along": "Along Z", "across": "Along X", "layers": "In layers"}, HOW,
+            helps="In layers: along the outline again and again, each time closer, where a forging has its shape already.",
+        ),
+    ] = "along"  # fmt: skip
     leave_d: Annotated[
         float | None, ask("Leave on Ø", Kind.LENGTH, HOW, least=0, propose=_leave_d, helps="For finishing, on the diameter.")
     ] = None
     leave_z: Annotated[float | None, ask("Leave on Z", Kind.LENGTH, HOW, least=0, propose=_leave_z)] = None
     leave_by: Annotated[
         Literal["45", "follow"],
-        choose("Off the wall", {"45": "At 45°", "follow": "Along it"}, HOW, helps="How each pass leaves the wall."),
+        choose("Off the wall", {"45": "At 45°", "follow": "Along it"}, HOW, when=_bars, helps="How each pass leaves the wall."),
     ] = "45"
     even_out: Annotated[
-        Literal["yes", "no"], choose("Last pass along the outline", {"yes": "Yes", "no": "No"}, HOW, helps="Takes the steps off.")
+        Literal["yes", "no"],
+        choose("Last pass along the outline", {"yes": "Yes", "no": "No"}, HOW, when=_bars, helps="Takes the steps off."),
     ] = "yes"
     ap: Annotated[float | None, ask("Bite", Kind.LENGTH, TOOL, above=0, propose=_ap, symbol="ap", helps="On the radius.")] = None
 
@@ -84,7 +95,8 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
         tool = ctx.turn_tool(self.tool)
         if found or tool is None:
             return found
-        return passes_trouble("ap", (self.high(ctx, tool) - self.low(ctx, tool)) / given(self.ap), "passes")
+        deep = self._thick(ctx, tool) if self.way == "layers" else self.high(ctx, tool) - self.low(ctx, tool)
+        return passes_trouble("ap", deep / given(self.ap), "passes")
 
     def _allowed(self, ctx: TurnedContext, tool: TurnTool) -> Region:
         return self.chain(ctx, tool, given(self.leave_d) / 2, given(self.leave_z))
@@ -98,7 +110,9 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
             return []
         path, view = start(ctx), view_of(tool, across=self.way == "across")
         self.begin(path, ctx)
-        if cycle := self._cycle(ctx, tool):
+        if self.way == "layers":
+            self._layers(path, ctx, tool)
+        elif cycle := self._cycle(ctx, tool):
             path.cycle(cycle)
         else:
             self._passes(path, view, ctx, tool)
@@ -106,6 +120,29 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
                 self._along(path, ctx, tool)
         self.home(path, ctx)
         return [self.stage("rough", tool, path)]
+
+    def _layers(self, path: TurnPath, ctx: TurnedContext, tool: TurnTool) -> None:
+        """Along the outline from the outside in, a bite closer each time, as far as there is stock."""
+        leave_r, leave_z = given(self.leave_d) / 2, given(self.leave_z)
+        count = self._layer_count(ctx, tool)
+        even = self._thick(ctx, tool) / count
+        for k in reversed(range(count)):
+            chain = reached(self.chain(ctx, tool, leave_r + k * even, leave_z + k * even), tool)
+            if chain:
+                square, run = self.square(ctx, tool, chain), self.run_in(ctx, tool, chain)
+                follow_outline(path, ctx, tool, chain, given(self.f), self.free(ctx), run, square=square, only=True)
+
+    def _layer_count(self, ctx: TurnedContext, tool: TurnTool) -> int:
+        return max(math.ceil(self._thick(ctx, tool) / given(self.ap) - 1e-9), 1)
+
+    def _thick(self, ctx: TurnedContext, tool: TurnTool) -> float:
+        """How far the stock stands over what is left on the outline, at most."""
+        chain = self._allowed(ctx, tool)
+        over = above(chain, max(self.high(ctx, tool), 0.0) + ctx.mm(1.0), ctx.mm(COARSE_MM))
+        stands = view_of(tool).region(ctx.stock).intersection(over)
+        line = shapely.LineString(points_on(chain, ctx.mm(COARSE_MM)))
+        corners = shapely.points(shapely.get_coordinates(stands))
+        return float(shapely.distance(corners, line).max(initial=0.0))
 
     def _cycle(self, ctx: TurnedContext, tool: TurnTool) -> OutlineCycle | None:
         """All of it as one cycle of the control, which always goes along the outline in the end, and leaves a wall at 45°."""
