@@ -26,6 +26,7 @@ from bastler.app.side_sheet import SideSheet
 from bastler.app.theme import DAY
 from bastler.app.zooming import NOTCH, Zoomable
 from bastler.ask import Question, questions_of, size_typed
+from bastler.cutting import ThreadNameError, thread_of
 from bastler.job import edits
 from bastler.live.shown import Look
 from bastler.steps import Dim, HandOver
@@ -38,6 +39,14 @@ JAW_BELOW = 10.0
 """Pixels that a jaw is seen below the part."""
 SPOT_REACH = 14.0
 """How near to a position a click has to be, in pixels."""
+
+
+def thread_named(text: str) -> str:
+    """A thread as it is called, however it was typed; the text itself where it is none."""
+    try:
+        return thread_of(text).name
+    except ThreadNameError:
+        return text
 
 
 class Sheet(Zoomable):
@@ -180,7 +189,7 @@ class Sheet(Zoomable):
         """What stands on a dimension of turned work: its number, or the name of a thread; empty for an answer not given."""
         if field == "thread":
             planned = self.session.plan.step(self.session.selected)
-            return planned.summary.split(" outside")[0].split(" inside")[0] if planned else ""
+            return thread_named(getattr(planned.filled, "thread", "")) if planned else ""
         value = self.value_of(field)
         if value is None:
             return ""

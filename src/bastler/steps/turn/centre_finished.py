@@ -79,7 +79,7 @@ def _end_tool(s: Answers, ctx: TurnedContext) -> str | None:
     return found
 
 
-@step("Finished hole on the centre line", "Holes", "A thread, a fit or a bore by its name, all its stages", planes=TURNED, rank=2)
+@step("Finished centre hole", "Holes", "A thread, a fit or a bore by its name, all its stages", planes=TURNED, rank=2)
 class CentreFinished(TurningStep, frozen=True, kw_only=True, tag="centre-finished"):
     """Answers of a finished hole on the centre line. `tool`, `n` and `f` are of the drill."""
 

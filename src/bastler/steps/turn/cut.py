@@ -257,15 +257,18 @@ class ChippedStep(TurningStep, frozen=True, kw_only=True):
     chips: Annotated[
         Literal["steady", "rest", "back"],
         choose(
-            "Feed", {"steady": "Steady", "rest": "With rests", "back": "A little back"}, TOOL,
+            "Feed", {"steady": "Steady", "rest": "With rests", "back": "A little back"}, TOOL, late=True,
             helps="A stringy chip breaks where the feed is interrupted: so many turns of feed, then none, or a little back.",
         ),
     ] = "steady"  # fmt: skip
     turns_on: Annotated[
-        float, ask("Turns of feed", Kind.NUMBER, TOOL, least=1, most=10_000, when=_breaks, helps="Then comes the rest.")
+        float,
+        ask("Turns of feed", Kind.NUMBER, TOOL, least=1, most=10_000, when=_breaks, late=True, helps="Then it is interrupted."),
     ] = 20.0
-    turns_off: Annotated[float, ask("Turns of rest", Kind.NUMBER, TOOL, least=0.1, most=100, when=_rests)] = 2.0
-    comes_back: Annotated[float | None, ask("Comes back by", Kind.LENGTH, TOOL, above=0, propose=_back, when=_comes_back)] = None
+    turns_off: Annotated[float, ask("Turns of rest", Kind.NUMBER, TOOL, least=0.1, most=100, when=_rests, late=True)] = 2.0
+    comes_back: Annotated[
+        float | None, ask("Comes back by", Kind.LENGTH, TOOL, above=0, propose=_back, when=_comes_back, late=True)
+    ] = None
 
     def troubles(self, ctx: TurnedContext) -> list[Trouble]:
         found = super().troubles(ctx)
