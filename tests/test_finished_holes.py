@@ -225,7 +225,7 @@ def test_a_screw_that_is_not_in_the_table_is_said(ask: object) -> None:
 )
 def test_tolerances_of_iso_286(diameter: float, grade: str, most: float) -> None:
     assert largest(diameter, grade) == pytest.approx(most)  # type: ignore[arg-type]
-    assert largest(400.0, "H7") is None
+    assert largest(600.0, "H7") is None
 
 
 @pytest.mark.parametrize(

@@ -390,3 +390,15 @@ def test_left_hand_holes_want_a_left_hand_tap_or_the_mill_turned_round() -> None
     several = plan(job_of(ThreadMilling(id="a", thread="M10x2 (P1)"))).step("a")
     assert "turned" in several.troubles[0].text
     assert plan(job_of(Tapping(id="a"))).step("a") is not None
+
+
+@pytest.mark.parametrize("name", ["M30x2", "M30x2 LH"])
+def test_a_thread_that_is_there_is_met_by_beginning_farther_off(name: str) -> None:
+    """The same passes, so much farther from the thread; no more than a turn leads."""
+    plain, later = (prove_job(plan(threaded(name, picked_up=off))) for off in (0.0, 0.75))
+    assert codes_of(later) == set(), later.remarks
+    begins = [[float(p.trace.start[k, 2]) for k in range(len(p.trace)) if p.trace.lead[k] > 0] for p in (plain, later)]
+    by = -0.75 if "LH" in name else 0.75
+    assert [b - a for a, b in zip(*begins, strict=True)] == pytest.approx([by] * len(begins[0]), abs=2e-3)
+    (trouble,) = plan(threaded(name, picked_up=2.0)).step("t").troubles
+    assert trouble.field == "picked_up"

@@ -325,7 +325,7 @@ def test_a_repetition_behind_a_step_with_a_cure_is_proved() -> None:
     assert "peck-missing" in codes(proof)
 
 
-@pytest.mark.parametrize("name", ["drum-spindle", "gland-nut"])
+@pytest.mark.parametrize("name", ["drum-spindle", "gland-nut", "winch-handle"])
 def test_samples_cut_their_threads(name: str) -> None:
     proof = prove_job(plan(sample(name)))
     (gauge,) = [w.gauge for w in proof.scene.wanted if w.gauge]

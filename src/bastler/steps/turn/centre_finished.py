@@ -19,7 +19,7 @@ from bastler.shapes.kinds import Region
 from bastler.shapes.united import united
 from bastler.steps.base import TURNED, Arrival, Dim, Given, Spin, Stage, ThreadLines, TurnSketch, fill, step, trouble_with
 from bastler.steps.cut import TOOL, given, number, passes_trouble
-from bastler.steps.turn.centre import NEAR, THROUGH, CentreHole
+from bastler.steps.turn.centre import NEAR, TAPPING, THROUGH, CentreHole
 from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import NOSE_FEED, TurningStep, advised_speed, bore_way, start
 from bastler.tools import Tool, TurnTool, tip_length
@@ -367,8 +367,12 @@ class CentreFinished(TurningStep, frozen=True, kw_only=True, tag="centre-finishe
 
     @classmethod
     def arrives(cls, at: Arrival) -> Given:
+        """A thread, where the machine taps in step; else a plain hole of a drill that there is."""
         metric = at.unit == "mm"
-        return {"thread": "M10" if metric else "1/2-13", "depth": 15.0 if metric else 0.6, "diameter": 20.0 if metric else 0.875}
+        found: dict[str, Any] = {"thread": "M10" if metric else "1/2-13", "depth": 15.0 if metric else 0.6}
+        if TAPPING not in at.cycles and at.drills:
+            found |= {"work": "plain", "diameter": at.drills[len(at.drills) // 2]}
+        return found
 
     def plan(self, ctx: TurnedContext) -> list[Stage]:
         found: list[Stage] = []

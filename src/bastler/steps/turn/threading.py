@@ -157,6 +157,14 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
     last: Annotated[float | None, ask("Last bite", Kind.LENGTH, PASSES, least=0, propose=_last)] = None
     springs: Annotated[int, ask("Spring passes", Kind.COUNT, PASSES, least=0, most=9, helps="Again at full depth, no bite.")] = 1
 
+    picked_up: Annotated[
+        float,
+        ask(
+            "Begins farther off by", Kind.LENGTH, PASSES, least=0, late=True,
+            helps="To meet the groove of a thread that is there: how far along Z it lies from where this one would begin.",
+        ),
+    ] = 0.0  # fmt: skip
+
     def thread_or_none(self) -> Thread | None:
         try:
             return thread_of(self.thread)
@@ -270,9 +278,10 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
     def way(self, ctx: TurnedContext) -> tuple[float, float]:
         """Where passes begin, a run-in before the thread, and where they end, a run-out behind it."""
         front, back = self.z, self.z - self.length
+        far = given(self.run_in) + self.picked_up
         if self.outward(ctx):
-            return back - given(self.run_in), front + given(self.run_out)
-        return front + given(self.run_in), back - given(self.run_out)
+            return back - far, front + given(self.run_out)
+        return front + far, back - given(self.run_out)
 
     def troubles(self, ctx: TurnedContext) -> list[Trouble]:
         try:
@@ -306,6 +315,8 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         most = round(self.z - float(ctx.raw.bounds[0]) - behind, 3)
         if self.length > most + 1e-9:
             found.append(Trouble("length", "Runs out of the back of the stock.", most if most > 0 else None))
+        if self.picked_up >= self.lead(ctx):
+            found.append(Trouble("picked_up", f"A turn leads by {number(self.lead(ctx), ctx)}: less than that.", 0.0))
         if given(self.first) > self.depth(ctx) + 1e-9:
             found.append(Trouble("first", f"The thread is only {number(self.depth(ctx), ctx)} deep."))
         if self.exit == "pulled" and given(self.run_out) < self.depth(ctx):
