@@ -19,6 +19,7 @@ from bastler.shapes.kinds import Region
 from bastler.shapes.united import united
 from bastler.steps.base import TURNED, Arrival, Dim, Given, Spin, Stage, ThreadLines, TurnSketch, fill, step, trouble_with
 from bastler.steps.cut import TOOL, given, number, passes_trouble
+from bastler.steps.hole.finished import REAM_ROOM, THREAD_LEFT, TO_REAM_MM
 from bastler.steps.turn.centre import NEAR, TAPPING, THROUGH, CentreHole
 from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import NOSE_FEED, TurningStep, advised_speed, bore_way, start
@@ -28,11 +29,6 @@ from bastler.units import Kind, scale
 WHAT, SPOT, END = "Hole", "Spot", "Last"
 PERCENT = 75.0
 """Of a whole thread the drill leaves so much, where there is one of that size."""
-THREAD_LEFT = (85.0, 60.0)
-TO_REAM_MM = ((6.0, 0.2), (12.0, 0.25), (25.0, 0.35), (500.0, 0.5))
-"""Up to this diameter so much is left for a reamer."""
-REAM_ROOM = (0.08, 0.6)
-"""The least and the most, in mm, that a reamer bears."""
 BORE_ROOM = 1.0
 """The least, in mm on the diameter, that is left for boring."""
 REAMER_LEAD, EDGE_MORE = 0.2, 1.05
