@@ -17,7 +17,7 @@ from bastler.live.gauging import gauges
 from bastler.live.setting_up import setup_sheet
 from bastler.proof import prove_whole
 from bastler.shapes import TurnedOutline
-from bastler.steps import RoundPocket, TurnFacing, TurnFinishing, TurnRoughing
+from bastler.steps import PartOff, RoundPocket, TurnFacing, TurnFinishing, TurnRoughing
 from bastler.units import ExpressionError, Kind, Unit, evaluate, limits_typed
 from bastler.units.limits import ABOVE, BELOW, GRADES, RANGES, LimitsError, fit_off
 from conftest import job_of, turned
@@ -102,6 +102,21 @@ def test_a_fit_counts_in_millimetres_whatever_the_job_counts_in() -> None:
     assert limits_typed("1.000 +.000/-.002", "inch") == pytest.approx((0.998, 1.0))
 
 
+@pytest.mark.parametrize(
+    ("text", "unit", "wanted"),
+    [
+        ("12mm ±0.1", "inch", (11.9 / 25.4, 12.1 / 25.4)),
+        ("1/2in +0.01/-0.02", "mm", (12.7 - 0.508, 12.7 + 0.254)),
+        ('1" ±.005', "mm", (25.4 - 0.127, 25.4 + 0.127)),
+        ("12 mm ±0.1", "mm", (11.9, 12.1)),
+        ("(1in + 1mm) ±0.1", "mm", (26.3, 26.5)),
+        ("12 ±0.1", "inch", (11.9, 12.1)),
+    ],
+)
+def test_a_tolerance_counts_in_the_unit_of_its_size(text: str, unit: Unit, wanted: tuple[float, float]) -> None:
+    assert limits_typed(text, unit) == pytest.approx(wanted)
+
+
 @pytest.mark.parametrize("text", ["3+1/2", "1 1/8", "5+-3", "12mm", "30", "4/5", "2*(3-1)/-4", "10-0.5", "sqrt(4)", "1/2in"])
 def test_arithmetic_is_no_tolerance(text: str) -> None:
     assert limits_typed(text, "mm") is None
@@ -177,6 +192,15 @@ def test_the_size_with_its_tolerance_is_kept_cut_and_measured() -> None:
     assert found["44 +0.05/-0.02"].limits == pytest.approx((43.98, 44.05))
     lines = {line.text: line.limits for line in setup_sheet(whole).sizes}
     assert lines["30 h6"] == pytest.approx((29.987, 30.0))
+
+
+def test_the_length_of_a_turned_part_has_its_limits_too() -> None:
+    job = typed(turned(TurnFacing(id="f"), PartOff(id="p")), "stock.finished", "60 ±0.05")
+    whole = prove_whole(plan(job))
+    gauge = next(g for g in gauges(whole.plan.first, whole.first) if g.title == "The whole part")
+    line = next(line for line in setup_sheet(whole).sizes if line.number == 0)
+    assert gauge.text == line.text == "60 ±0.05"
+    assert gauge.limits == line.limits == pytest.approx((59.95, 60.05))
 
 
 def test_a_size_that_nobody_has_a_dimension_for_is_measured_all_the_same() -> None:

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 
 import msgspec
 
-from bastler.ask import Question, limits_said
+from bastler.ask import Question, limits_said, size_typed
 from bastler.cutting.fits import general_edge, general_tolerance
 from bastler.job import BlockStock, PlannedHolding, PlannedStep
 from bastler.live import gauged_milled as milled
@@ -64,10 +64,11 @@ def _whole(held: PlannedHolding, proof: AnyProof) -> Iterator[Gauge]:
     """The length of a turned part."""
     if isinstance(held.stock, BlockStock) or not isinstance(proof, TurnProof) or held.place:
         return
-    long = held.bar.finished
+    long, unit = held.bar.finished, held.job.unit
     ends = turned.length(proof, (0.0, 0.0), (-long, 0.0))
     if ends is not None:
-        asked = _Asked(0, "", "The whole part", "Length", printed(long, Kind.LENGTH, held.job.unit), long)
+        text = size_typed(held.bar, "finished", unit) or printed(long, Kind.LENGTH, unit)
+        asked = _Asked(0, "", "The whole part", "Length", text, long, limits_said(held.bar, "finished", unit))
         yield _gauge(held, proof, "stock.finished", asked, ends)
 
 

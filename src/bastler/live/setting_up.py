@@ -135,7 +135,8 @@ def _sizes(plan: Plan) -> Iterator[SizeLine]:
     job, stock = plan.job, plan.first.stock
     says, length = ("Thickness", stock.thickness) if isinstance(stock, BlockStock) else ("Length", stock.finished)
     text, of = printed(length, Kind.LENGTH, job.unit), suffix(Kind.LENGTH, job.unit)
-    yield SizeLine(0, "The whole part", says, text, of)
+    own = None if isinstance(stock, BlockStock) else limits_said(stock, "finished", job.unit)
+    yield SizeLine(0, "The whole part", says, (own and size_typed(stock, "finished", job.unit)) or text, of, own)
     seen: set[tuple[int, str]] = set()
     for number, done in enumerate(plan.steps, 1):
         if done.troubles or not done.step.on or done.transfer is not None or done.sketch is None:

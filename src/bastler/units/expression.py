@@ -21,11 +21,10 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from bastler.units.kinds import MM_PER_INCH, Kind, Unit
-from bastler.units.limits import LimitsError, Off, Parted, aimed, parted
+from bastler.units.limits import LENGTHS, LimitsError, Off, Parted, aimed, parted
 
 _TOKEN = re.compile(r"\s*(?:(?P<number>[0-9]+[.,]?[0-9]*|[.,][0-9]+)|(?P<word>[A-Za-zµ°'\"]+)|(?P<sign>[-+*/()−×·÷]))")
 _SIGNS = {"−": "-", "×": "*", "·": "*", "÷": "/"}
-_LENGTHS = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "µm": 0.001, "in": MM_PER_INCH, "inch": MM_PER_INCH, '"': MM_PER_INCH}
 _ANGLES = {"deg": 1.0, "°": 1.0, "rad": 180.0 / math.pi}
 _TIMES = {"s": 1.0, "ms": 0.001, "min": 60.0}
 _FUNCTIONS: dict[str, Callable[[float], float]] = {
@@ -245,9 +244,9 @@ class _Parser:
         name = token.text.lower()
         if amount.of:
             raise ExpressionError("This already has a unit.", token.place)
-        if name in _LENGTHS:
-            in_mm = amount.value * _LENGTHS[name]
-            own = _LENGTHS[name] == (1.0 if self.unit == "mm" else MM_PER_INCH)
+        if name in LENGTHS:
+            in_mm = amount.value * LENGTHS[name]
+            own = LENGTHS[name] == (1.0 if self.unit == "mm" else MM_PER_INCH)
             return _Amount(amount.value if own else in_mm / (1.0 if self.unit == "mm" else MM_PER_INCH), "length")
         if name in _ANGLES:
             return _Amount(amount.value * _ANGLES[name], "angle")

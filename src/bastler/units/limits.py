@@ -11,7 +11,7 @@ import re
 from bisect import bisect_left
 from typing import NamedTuple
 
-from bastler.units.kinds import Unit, scale
+from bastler.units.kinds import MM_PER_INCH, Unit, scale
 
 RANGES = (3.0, 6.0, 10.0, 18.0, 30.0, 50.0, 80.0, 120.0, 180.0, 250.0, 315.0, 400.0, 500.0)
 """Upper ends of the ranges of nominal sizes, in mm; a range holds its upper end."""
@@ -55,6 +55,10 @@ FINER: dict[str, tuple[tuple[float, int], ...]] = {
 }  # fmt: skip
 """The same of letters whose ranges are narrower: upper end in mm, µm (ISO 286-1, table 3)."""
 LETTERS = ("d", "e", "f", "g", "h", "js", "k", "m", "n", "p", "r", "s")
+LENGTHS = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "µm": 0.001, "in": MM_PER_INCH, "inch": MM_PER_INCH, '"': MM_PER_INCH}
+"""Units of length that may stand behind a number, in mm."""
+_UNIT = re.compile(r"(?<=[0-9.)\s])(mm|cm|µm|inch|in|m|\")\s*\)*$", re.IGNORECASE)
+"""The unit that an expression ends with, in mm."""
 _NUMBER = r"(?:[0-9]+[.,]?[0-9]*|[.,][0-9]+)"
 _AT = re.compile(r"^(?P<rest>.*\S)\s+at\s+(?P<at>\S.*)$", re.IGNORECASE)
 _FIT = re.compile(r"^(?P<size>.*[0-9)\"mn])\s*(?P<letter>js|JS|[d-hkmnprs]|[D-HKMNPRS])(?P<grade>[0-9]{1,2})$")
@@ -83,9 +87,11 @@ class Parted(NamedTuple):
     at: str
 
     def limits(self, nominal: float, unit: Unit) -> Off:
-        """The smallest and the largest size, of a nominal one in the job's unit. LimitsError for a fit that there is not."""
+        """The smallest and the largest size, of a nominal one in the job's unit. A tolerance counts in the unit that stands
+        behind the size: `12mm ±0.1` is a tenth of a millimetre in an inch job too. LimitsError for a fit that there is not."""
         off = self.off or fit_off(self.fit, nominal * scale(unit, "mm"))
-        k = 1.0 if self.off else scale("mm", unit)
+        said = _UNIT.search(self.size)
+        k = (LENGTHS[said[1].lower()] * scale("mm", unit) if said else 1.0) if self.off else scale("mm", unit)
         return Off(nominal + off.low * k, nominal + off.high * k)
 
 
