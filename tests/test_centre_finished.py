@@ -96,6 +96,14 @@ def test_what_the_shop_lacks_is_said(answers: dict[str, Any], field: str, fits: 
     assert says in troubles[0].text
 
 
+def test_where_there_is_a_hole_already_it_says_so() -> None:
+    job, ident = edits.step_added(holed(thread="M10", depth=15.0), "centre-finished", "h")
+    (trouble,) = plan(job).step(ident).troubles
+    assert "a hole of Ø8.5 already" in trouble.text
+    small = plan(turned(TurnFacing(id="f"), CentreFinished(id="a", thread="M5", depth=9.0), CentreFinished(id="b", thread="M10")))
+    assert small.step("b").troubles == ()  # a larger one takes it
+
+
 def test_without_its_tap_the_thread_says_so() -> None:
     job = holed(thread="M10", depth=15.0)
     (trouble,) = plan(tool_removed(job, "tap-m10")).step("h").troubles

@@ -139,7 +139,7 @@ NAMES = [
 def test_the_groove_of_a_thread_is_half_a_pitch_wide(name: str, major: float, infeed: Any) -> None:
     """ISO 724, ISO 228-1, ISO 2904: at the pitch diameter ridge and groove are equally wide."""
     proof = prove_job(plan(turned(FACE, Threading(id="t", thread=name, length=18.0, infeed=infeed), diameter=major)))
-    assert codes(proof) <= {"thread-run-out"}, [r.text for r in proof.remarks]
+    assert codes(proof) <= {"thread-run-out", "bends"}, [r.text for r in proof.remarks]  # six mm stick out ninety
     (gauge,) = [w.gauge for w in proof.scene.wanted if w.gauge]
     widths = grooves(gauge, proof.part)
     assert len(widths) >= 18.0 / gauge.pitch - 2

@@ -35,6 +35,8 @@ REAMER_LEAD, EDGE_MORE = 0.2, 1.05
 """Of a reamer's diameter: what its end does not cut to size. How wide an edge is broken, in diameters."""
 BORE_AP, BORE_LAST = 1.0, 0.15
 """A boring pass takes no more on the radius than the first, in mm, and the last one the second."""
+UNDER = (0.5, 2.0)
+"""So far under the face, in mm, it is looked whether there is a hole."""
 BORED_PAST = 0.5
 """How far, in mm, a bored hole goes on behind the part, besides its nose."""
 QUARTER = 64
@@ -337,6 +339,10 @@ class CentreFinished(TurningStep, frozen=True, kw_only=True, tag="centre-finishe
             has = ", ".join(f"{t.diameter:g}" for t in self._drills(ctx)) or "none"
             between = number(right, ctx) if self.work == "plain" else f"{number(least, ctx)} to {number(most, ctx)}"
             return [Trouble("tool", f"A drill of {between} is needed. The crib has {has}.")]
+        there = 2 * ctx.bore(given(self.z) - ctx.mm(UNDER[1]), given(self.z) - ctx.mm(UNDER[0]))
+        if there > drill.diameter - ctx.mm(NEAR):
+            hole = f"of Ø{number(there, ctx)} " if math.isfinite(there) else ""
+            return [Trouble("thread" if _named(self) else "diameter", f"There is a hole {hole}already.")]
         if _spots(self) and ctx.drill(self.spot_tool) is None:
             return [Trouble("spot", "No spot drill among the job's tools lies along the axis.", "no")]
         if _ends(self) and end is None:
