@@ -15,9 +15,10 @@ from bastler.cutting import ThreadNameError, between_balls, limits_of, over_wire
 from bastler.cutting.thread_tables import NPT, PIPE, UNIFIED, WHITWORTH
 from bastler.job import Job, plan
 from bastler.job.crib_edits import tool_given
+from bastler.live.setting_up import setup_sheet
 from bastler.nc import read
 from bastler.post import Program
-from bastler.proof import TurnProof, prove_job, scene_of
+from bastler.proof import TurnProof, prove_job, prove_whole, scene_of
 from bastler.steps import Groove, Tapping, Threading, ThreadMilling, TurnFacing, TurnRoughing
 from bastler.tools import TURN_SORTS, TurnTool, faults_of, new_turn_tool
 from conftest import job_of, turned
@@ -402,3 +403,16 @@ def test_a_thread_that_is_there_is_met_by_beginning_farther_off(name: str) -> No
     assert [b - a for a, b in zip(*begins, strict=True)] == pytest.approx([by] * len(begins[0]), abs=2e-3)
     (trouble,) = plan(threaded(name, picked_up=2.0)).step("t").troubles
     assert trouble.field == "picked_up"
+
+
+def test_a_thread_is_on_the_paper_with_its_limits_and_its_wires() -> None:
+    """It was missing from the sizes to measure: nobody asked for its name as a size."""
+    lines = {line.says: line for line in setup_sheet(prove_whole(plan(threaded("M30x2-6g LH")))).sizes if line.number == 4}
+    assert lines["Name"].text == "M30x2-6g LH"
+    assert lines["Name"].limits == pytest.approx((28.493, 28.663), abs=6e-4)
+    wires = lines["Over wires of Ø1.35"]
+    assert wires.limits == pytest.approx((30.811, 30.981), abs=1e-3)
+    assert wires.limits is not None
+    assert wires.limits[0] < float(wires.text) < wires.limits[1]
+    taper = {line.says for line in setup_sheet(prove_whole(plan(threaded("3/4 NPT")))).sizes}
+    assert not any("wires" in says for says in taper)

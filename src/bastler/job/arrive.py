@@ -13,7 +13,7 @@ from bastler.job.document import Job
 from bastler.job.planned import box_in
 from bastler.job.stock import BarStock
 from bastler.shapes import AnyOutline, Box, PlanOutline, PlanSegment, PointsPattern, TurnedOutline, TurnedSegment
-from bastler.steps import AnyStep, CentreHole
+from bastler.steps import AnyStep, CentreFinished, CentreHole
 from bastler.units import MM_PER_INCH, Kind, Unit
 
 SMALL_INCH = 0.2
@@ -184,4 +184,7 @@ def _plan_outline(job: Job, box: Box, *, blank: bool) -> AnyOutline:
 
 
 def _drilled(step: AnyStep) -> float:
+    """How wide a hole a step makes on the centre line; 0 for none that one goes on with."""
+    if isinstance(step, CentreFinished):
+        return 0.0 if step.work == "tap" else step.diameter
     return step.diameter if isinstance(step, CentreHole) and step.work == "drill" else 0.0

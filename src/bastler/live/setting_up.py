@@ -154,6 +154,9 @@ def _sizes(plan: Plan) -> Iterator[SizeLine]:
                 unit = suffix(question.kind, job.unit) if question.kind else ""
                 own = limits_said(struct, question.name, job.unit)
                 yield SizeLine(number, done.step.title, says, text, unit, own or limits.get(dim.field))
+        for says, size, limits_of_it in done.filled.also_measured(done.ctx):
+            text = printed(size, Kind.LENGTH, job.unit)
+            yield SizeLine(number, done.step.title, says, text, suffix(Kind.LENGTH, job.unit), limits_of_it)
         for struct, question, field in not_dimensioned(job, done):
             if (id(struct), question.name) not in seen:
                 seen.add((id(struct), question.name))
@@ -205,4 +208,4 @@ def sized(struct: msgspec.Struct, question: Question, unit: Unit) -> str:
         return typed
     if question.kind in (Kind.LENGTH, Kind.ANGLE):
         return "" if not value else printed(abs(value) if question.name in ("z", "finish_z") else value, question.kind, unit)
-    return str(value) if question.picks == "thread" and value else ""
+    return str(value) if question.name == "thread" and value else ""

@@ -191,6 +191,10 @@ class Step(msgspec.Struct, Generic[C], frozen=True, kw_only=True, forbid_unknown
         """Between which sizes an answer, by its field, has to come out on the part, where the print or a standard says so."""
         return {}
 
+    def also_measured(self, ctx: C) -> Sequence[tuple[str, float, tuple[float, float] | None]]:
+        """Sizes that are no answers and are measured all the same: what it is, how large it is to be, and its limits."""
+        return ()
+
     @classmethod
     def all_groups(cls) -> tuple[str, ...]:
         """The groups of questions in the order they are shown."""

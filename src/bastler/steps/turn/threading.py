@@ -476,7 +476,6 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
     def _measured(self, ctx: TurnedContext, thread: Thread) -> list[str]:
         """The limits of its class, what is aimed at, and what is measured over wires or between balls then."""
         found: ThreadLimits | None = limits_of(thread, inside=_inside(self))
-        aims = thread.pitch_diameter + ctx.to_mm(given(self.off))
 
         def said(*lengths: float) -> str:
             return " to ".join(number(ctx.mm(v), ctx) for v in lengths)
@@ -485,11 +484,19 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         if found is not None:
             crest = "Ø of the bore" if _inside(self) else "major Ø"
             texts.append(f"{found.fit}: pitch Ø {said(*found.pitch)}, {crest} {said(*found.crest)}.")
-        if thread.taper:
-            return texts
-        wire = wire_for(thread)
-        over, what = (between_balls, "Between balls of") if _inside(self) else (over_wires, "Over wires of")
-        sizes = [over(thread, wire, d) for d in (found.pitch if found else ())]
-        within = f", within {said(*sizes)}" if sizes else ""
-        texts.append(f"{what} Ø{said(wire)}: {said(over(thread, wire, aims))}{within}.")
+        for says, size, limits in self.also_measured(ctx):
+            within = f", within {number(limits[0], ctx)} to {number(limits[1], ctx)}" if limits else ""
+            texts.append(f"{says}: {number(size, ctx)}{within}.")
         return texts
+
+    def also_measured(self, ctx: TurnedContext) -> list[tuple[str, float, tuple[float, float] | None]]:
+        """Over wires, or between balls; of a taper thread nothing, which a gauge tells."""
+        thread = self.spec()
+        if thread.taper:
+            return []
+        found = limits_of(thread, inside=_inside(self))
+        wire, over = wire_for(thread), between_balls if _inside(self) else over_wires
+        aims = thread.pitch_diameter + ctx.to_mm(given(self.off))
+        limits = (ctx.mm(over(thread, wire, found.pitch[0])), ctx.mm(over(thread, wire, found.pitch[1]))) if found else None
+        what = "Between balls of" if _inside(self) else "Over wires of"
+        return [(f"{what} Ø{number(ctx.mm(wire), ctx)}", ctx.mm(over(thread, wire, aims)), limits)]
