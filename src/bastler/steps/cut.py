@@ -404,6 +404,8 @@ class CuttingStep(Step[FlatContext], frozen=True, kw_only=True):
         return tool_trouble(ctx.tool(self.tool), "tool", self.LACKS) + speed_trouble(ctx, "n", self.n)
 
 
+THROUGH_AIR = 4.0
+"""So many times its feed a tool goes through air."""
 MOST_PASSES = 400
 """More passes, rows or pecks than this are a slip, such as a depth per pass typed in the wrong unit."""
 

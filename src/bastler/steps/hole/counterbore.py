@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from typing import Annotated, ClassVar
 
 from bastler.ask import Answers, Trouble, ask
@@ -109,7 +110,10 @@ class Counterbore(PatternedStep, frozen=True, kw_only=True, tag="counterbore"):
     def _one(self, path: Path, at: tuple[float, float], tool: Tool, how: Manner) -> None:
         room = (self.diameter - tool.diameter) / 2
         inner, top = min(HELIX_SHARE * tool.diameter, room), given(self.top)
-        count = max(1, math.ceil(self.depth / given(self.ap) - 1e-6))
+        # a helix along the wall takes its pitch a turn, however deep it goes: no pass has to end before the floor
+        count = max(1, math.ceil(self.depth / given(self.ap) - 1e-6)) if room > inner else 1
+        if room <= inner:
+            how = replace(how, slope=min(how.slope, given(self.ap) / (2 * math.pi * inner)))
         for k in range(1, count + 1):
             level = given(self.top) - self.depth * k / count
             path.go(*at).go(z=top + how.clear)

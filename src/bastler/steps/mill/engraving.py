@@ -16,7 +16,7 @@ from bastler.shapes import Frame, Furrow, Line, Removal
 from bastler.shapes.lettering import Chain, lacking, on_arc, straight, width_of
 from bastler.steps.base import Arrival, Dim, Given, Sketch, Spin, Stage, replaced, step
 from bastler.steps.context import FlatContext
-from bastler.steps.cut import TOOL, CuttingStep, given, number, plunge_feed, speed_line
+from bastler.steps.cut import THROUGH_AIR, TOOL, CuttingStep, given, number, plunge_feed, speed_line
 from bastler.tools import Tool
 from bastler.units import Kind
 
@@ -169,7 +169,7 @@ class Engraving(CuttingStep, frozen=True, kw_only=True, tag="engraving"):
         strokes = self.strokes(part)
         top, floor = given(self.top), given(self.top) - self.depth
         feed, n = given(self.vf), given(self.n)
-        down = plunge_feed(tool, ctx, feed, n)
+        down, quick = plunge_feed(tool, ctx, feed, n), min(THROUGH_AIR * feed, ctx.card.feed_most)
         start = (*strokes[0][0].start, ctx.safe) if strokes else (self.x, self.y, ctx.safe)
         clear = top + ctx.clear_over(top)
         path = Path(*start)
@@ -177,7 +177,7 @@ class Engraving(CuttingStep, frozen=True, kw_only=True, tag="engraving"):
             begin = chain[0].start
             if k == 0 or math.dist(begin, (path.x, path.y)) > ctx.mm(1e-6):
                 path.go(z=max(ctx.go_across, clear) if k == 0 else clear).go(*begin).go(z=clear)
-                path.cut(feed, z=top + NEAR_SHARE * (clear - top)).cut(down, z=floor)
+                path.cut(quick, z=top + NEAR_SHARE * (clear - top)).cut(down, z=floor)
             for segment in chain:
                 if isinstance(segment, Line):
                     path.cut(feed, *segment.end)

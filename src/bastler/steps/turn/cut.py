@@ -19,7 +19,17 @@ from bastler.motion.turning.chips import Broken, interrupted
 from bastler.shapes import Line, Segment
 from bastler.shapes.kinds import Region
 from bastler.steps.base import Spin, Stage, Step, replaced
-from bastler.steps.cut import TOOL, allowed_power, given, known_speed, number, passes_trouble, speed_scale, tool_trouble
+from bastler.steps.cut import (
+    THROUGH_AIR,
+    TOOL,
+    allowed_power,
+    given,
+    known_speed,
+    number,
+    passes_trouble,
+    speed_scale,
+    tool_trouble,
+)
 from bastler.steps.turn.context import TurnedContext
 from bastler.tools import AnyTool, TurnTool
 from bastler.units import Kind, Unit
@@ -32,8 +42,8 @@ SPEED_SHARE = 0.85
 
 LEAST_RADIUS = 1e-3
 """Nearer to the axis than this no turn is timed."""
-THROUGH_AIR, FASTEST_MM = 4.0, 0.5
-"""So many times its feed a tool goes through air, and no more than that a turn."""
+FASTEST_MM = 0.5
+"""Through air a tool goes no more than that a turn."""
 
 
 def near(ctx: TurnedContext) -> float:

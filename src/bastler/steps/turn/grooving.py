@@ -63,6 +63,10 @@ def _peck(s: Answers, ctx: TurnedContext) -> float:
     return ctx.mm(1.0)
 
 
+LAPS = 0.1
+"""So far, in mm, two passes along a floor overlap."""
+
+
 class Heights(NamedTuple):
     """In the view: the surface that a groove is cut into, and where it is free over that."""
 
@@ -395,14 +399,19 @@ class Groove(ChippedStep, frozen=True, kw_only=True, tag="groove"):
         slant = math.radians(max(self.right_angle, self.left_angle))
         off = given(self.leave) * (1 / math.cos(slant) + math.tan(slant)) + ctx.mm(0.02)
         order = ["right", "left"] if self.begin != "left" else ["left", "right"]
+        to_left = max(middle, last + blade + off) if last + blade < first else first
+        to_right = min(middle, first - blade - off) if first - blade > last else last
+        # what the first has cut of the floor, as far as its other corner comes, the second need not go over again
+        twice = 2 * blade - ctx.mm(LAPS)
+        if order[0] == "right":
+            to_right = min(to_right, max(last, to_left - twice))
+        else:
+            to_left = max(to_left, min(first, to_right + twice))
         for side in order:
             if side == "right":
-                part = between(way, math.inf, max(middle, last + blade + off) if last + blade < first else first)
-                shift = -(hi - c)
+                part, shift = between(way, math.inf, to_left), -(hi - c)
             else:
-                end = min(middle, first - blade - off) if first - blade > last else last
-                part = reversed_chain(between(way, end, -math.inf))
-                shift = -(lo + c)
+                part, shift = reversed_chain(between(way, to_right, -math.inf)), -(lo + c)
             run = moved(part, shift, -c)
             second = self.edges == "two" and (side == "right") == (tool.edge == "left")
             if second:
