@@ -258,6 +258,7 @@ MILLED: dict[str, Callable[[], Case]] = {
 }  # fmt: skip
 TURNED: dict[str, Callable[[], Case]] = {
     "air": lambda: Case(turned(FACE, TurnFacing(id="g"))),
+    "allowance-left": lambda: Case(shaped(along(-30), up(62))),
     "answer": lambda: Case(answered(BAR, stock__finished=120.0)),
     "chuck-rating": lambda: Case(answered(BAR, step_at_f__cap=3800.0)),
     "deeper-than-flutes": lambda: Case(drilled_deeper_than_its_flutes()),

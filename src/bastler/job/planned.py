@@ -24,6 +24,7 @@ from bastler.shapes import AS_FIRST, Box, Lie, Removal, TurnedOutline, Way
 from bastler.shapes.kinds import Region
 from bastler.steps import AnyStep, Between, Context, FlatContext, Sketch, Stage, Transfer, TurnedContext, TurnSketch
 from bastler.steps.place import END, Place
+from bastler.steps.turn.outline_step import Allowance, OutlineStep
 from bastler.units import MM_PER_INCH, Unit
 
 
@@ -89,6 +90,12 @@ class PlannedStep(OnPlane):
         return any(t.field == "pattern" for t in self.troubles) or any(
             getattr(self.filled, q.name) is None for q in questions_of(type(self.filled)) if q.asked(self.filled)
         )
+
+    @cached_property
+    def allowance(self) -> Allowance | None:
+        """What it leaves on its outline for a later step; None for most. Worked out once."""
+        step, ctx = self.filled, self.ctx
+        return step.allowance(ctx) if isinstance(step, OutlineStep) and isinstance(ctx, TurnedContext) else None
 
     @cached_property
     def sketch(self) -> Sketch | TurnSketch | None:

@@ -10,16 +10,20 @@ from bastler.motion.moves import Cut, Cycle, Go, Move, Pause
 
 def bites(cycle: Cycle) -> list[float]:
     """The heights the drill reaches one after the other, the last at `cycle.z`."""
-    depth = cycle.r - cycle.z
     if cycle.peck <= 0.0:
         return [cycle.z]
-    levels, bite, reached = [], cycle.peck, 0.0
-    floor = max(cycle.least, 1e-6) if cycle.shrink < 1.0 else cycle.peck
-    while depth - reached > 1e-9:
-        reached = min(reached + bite, depth)
-        levels.append(cycle.r - reached)
-        bite = max(bite * cycle.shrink, floor)
-    return [*levels[:-1], cycle.z]
+    gained = bitten(cycle.r - cycle.z, cycle.peck, cycle.shrink, cycle.least)
+    return [*(cycle.r - deep for deep in gained[:-1]), cycle.z]
+
+
+def bitten(depth: float, first: float, shrink: float, least: float) -> list[float]:
+    """How deep each bite gets, the last one to `depth`: each is `shrink` of the one before but not under `least`."""
+    reached: list[float] = []
+    bite, floor = first, max(least, 1e-6) if shrink < 1.0 else first
+    while depth - (reached[-1] if reached else 0.0) > 1e-9:
+        reached.append(min((reached[-1] if reached else 0.0) + bite, depth))
+        bite = max(bite * shrink, floor)
+    return reached
 
 
 def long_hand(cycle: Cycle, before: float) -> list[Move]:

@@ -21,14 +21,14 @@ from bastler.shapes.kinds import Region
 from bastler.steps import HandOver, PartOff, Stage
 from bastler.steps.place import plane_angle
 from bastler.steps.turn.cut import ThreadGauge, TurningStep
-from bastler.steps.turn.outline_step import OutlineStep
+from bastler.steps.turn.outline_step import Allowance, OutlineStep
 from bastler.tools import AnyTool, Tool, TurnTool
 
 
 @dataclass(frozen=True)
 class WantedTurn:
     """What one step should take away, with the nose radius that its corners keep, and where it may cut a thread; `led` when its
-    tip follows an outline, led out of the stock at its end."""
+    tip follows an outline, led out of the stock at its end. `allowance` is what stays there for a later step."""
 
     step: str
     regions: Sequence[Any]
@@ -36,6 +36,7 @@ class WantedTurn:
     thread: Region = None
     gauge: ThreadGauge | None = None
     led: bool = False
+    allowance: Allowance | None = None
 
 
 @dataclass(frozen=True)
@@ -238,4 +239,4 @@ def _wanted(planned: Any) -> WantedTurn:
     thread = planned.filled.thread_region(planned.ctx)
     gauge = planned.filled.thread_gauge(planned.ctx)
     led = isinstance(planned.filled, OutlineStep)
-    return WantedTurn(planned.step.id, planned.wants, tool.nose if tool else 0.0, thread, gauge, led)
+    return WantedTurn(planned.step.id, planned.wants, tool.nose if tool else 0.0, thread, gauge, led, planned.allowance)

@@ -14,6 +14,7 @@ from bastler.proof.polar.dexels import Dexels
 from bastler.proof.remark import Remark
 from bastler.proof.result import Run, StageResult, digest, moves_key, runs
 from bastler.proof.stock import Ran, Stock
+from bastler.proof.turn.allowances import allowances_kept
 from bastler.proof.turn.bends import check
 from bastler.proof.turn.checks import TurnView
 from bastler.proof.turn.compare import compared
@@ -126,7 +127,9 @@ class SectionStock:
 
     def differences(self, proof: TurnProof) -> list[Remark]:
         found = [*differences(proof, self.ran.asked), *self._short()]
-        return found if proof.trace.cut else [*found, *thread_faults(self.scene, proof)]
+        if proof.trace.cut:
+            return found
+        return [*found, *thread_faults(self.scene, proof), *allowances_kept(self.scene, proof)]
 
     def _short(self) -> Iterator[Remark]:
         """A part that was turned round and ends before its finished face: nothing is left of it, and it is too short."""

@@ -50,6 +50,10 @@ def _ra(s: Answers, ctx: TurnedContext) -> float | None:
     return USUAL_RA
 
 
+def _leave_z(s: Answers, ctx: TurnedContext) -> float:
+    return float(s.leave_d) / 2
+
+
 class _Finishing(OutlineStep, frozen=True, kw_only=True):
     """What finishing and rest turning share."""
 
@@ -115,6 +119,16 @@ class TurnFinishing(_Finishing, frozen=True, kw_only=True, tag="turn-finishing")
         choose("Leave by", {"up": "Up and home", "both": "Both at once"}, FINISH),
     ] = "up"
 
+    leave_d: Annotated[
+        float, ask("Leave on Ø", Kind.LENGTH, FINISH, least=0, late=True, helps="For a pass before the last one; else 0.")
+    ] = 0.0
+    leave_z: Annotated[float | None, ask("Leave on Z", Kind.LENGTH, FINISH, least=0, propose=_leave_z, late=True)] = None
+
+    def chain(self, ctx: TurnedContext, tool: TurnTool, leave_r: float = 0.0, leave_z: float = 0.0) -> list[Segment]:
+        """The outline with what this pass leaves on it."""
+        left_r, left_z = self.left_on()
+        return super().chain(ctx, tool, leave_r + left_r, leave_z + left_z)
+
     def choose_tool(self, ctx: TurnedContext) -> str | None:
         return choose_turning(ctx, self.inside(ctx), self.bore(ctx), follows=lambda tool: self._follows(ctx, tool))
 
@@ -135,8 +149,8 @@ class TurnFinishing(_Finishing, frozen=True, kw_only=True, tag="turn-finishing")
         chain = reached(self.chain(ctx, tool), tool)
         if self.compensation == "control":
             self._by_control(path, ctx, tool, chain)
-        elif cycle := self.by_cycle(ctx, tool, given(self.f), "G70"):
-            path.cycle(cycle)
+        elif not any(self.left_on()) and (cycle := self.by_cycle(ctx, tool, given(self.f), "G70")):
+            path.cycle(cycle)  # which knows one outline: that without an allowance
         else:
             run, square = self.run_in(ctx, tool, chain), self.square(ctx, tool, chain)
             follow_outline(path, ctx, tool, chain, given(self.f), self.free(ctx), run, square=square)
@@ -171,7 +185,12 @@ class TurnFinishing(_Finishing, frozen=True, kw_only=True, tag="turn-finishing")
     def summary(self, ctx: TurnedContext) -> str:
         shape = self.shape(ctx)
         ra = f", Ra {self.ra:g}" if self.ra else ""
-        return f"“{shape.name}”{ra}" if shape else "no outline yet"
+        left = f", {number(self.leave_d, ctx)} left on Ø" if self.leave_d else ""
+        return f"“{shape.name}”{left or ra}" if shape else "no outline yet"
+
+    def left_on(self) -> tuple[float, float]:
+        """What is left on the radius and along Z; asked too while tools are chosen, before the second is worked out."""
+        return self.leave_d / 2, self.leave_d / 2 if self.leave_z is None else self.leave_z
 
 
 @step("What the larger tip left", "Outlines", "A sharper tip, only where something still stands", planes=TURNED, rank=3)

@@ -21,11 +21,11 @@ from bastler.shapes import Line, Segment
 from bastler.shapes.chain import moved, offset, points_on, reversed_chain, tangent
 from bastler.shapes.corners import Corner, join
 from bastler.shapes.kinds import Region
+from bastler.shapes.rounded import Point
 from bastler.steps.base import TURNED, Arrival, Dim, Given, Stage, TurnSketch, replaced, step
 from bastler.steps.cut import TOOL, given, number, passes_trouble
 from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import (
-    ChippedStep,
     bore_way,
     come_down,
     home_inside,
@@ -37,10 +37,11 @@ from bastler.steps.turn.cut import (
     through_air,
 )  # fmt: skip
 from bastler.steps.turn.finishing import between
+from bastler.steps.turn.pecks import HOW, PeckedStep
 from bastler.tools import TurnTool
 from bastler.units import Kind
 
-WHERE, SHAPE, HOW = "Where", "Shape", "How"
+WHERE, SHAPE = "Where", "Shape"
 SAME = 0.005
 """How close, in mm, a tool has to be to the groove's width for one plunge to do."""
 OVERLAP = 0.8
@@ -48,7 +49,6 @@ OVERLAP = 0.8
 
 _face = is_("side", "face")
 _round = isnt("side", "face")
-_pecks = is_("pecking", "yes")
 
 
 def _several(s: Answers) -> bool:
@@ -59,10 +59,16 @@ def _leave(s: Answers, ctx: TurnedContext) -> float:
     return ctx.mm(0.1)
 
 
-def _peck(s: Answers, ctx: TurnedContext) -> float:
-    return ctx.mm(1.0)
+def _other_edge(s: Answers, ctx: TurnedContext) -> float:
+    return float(s.edge_break)
 
 
+def _other_radius(s: Answers, ctx: TurnedContext) -> float:
+    return float(s.corner_radius)
+
+
+LEVEL = 0.1
+"""A wall that ends less steep than that, as a sine, ends along the surface."""
 LAPS = 0.1
 """So far, in mm, two passes along a floor overlap."""
 
@@ -75,7 +81,7 @@ class Heights(NamedTuple):
 
 
 @step("Groove", "Grooves and threads", "Outside, inside or on the face; one or several", planes=TURNED, rank=1)
-class Groove(ChippedStep, frozen=True, kw_only=True, tag="groove"):
+class Groove(PeckedStep, frozen=True, kw_only=True, tag="groove"):
     """Answers of a grooving step."""
 
     groups: ClassVar[tuple[str, ...]] = (WHERE, SHAPE, HOW, TOOL)
@@ -96,8 +102,13 @@ class Groove(ChippedStep, frozen=True, kw_only=True, tag="groove"):
     depth: Annotated[float, ask("How deep", Kind.LENGTH, SHAPE, above=0, when=_face)] = 3.0
     right_angle: Annotated[float, ask("Right wall slants", Kind.ANGLE, SHAPE, least=0, most=60, helps="0 is square.")] = 0.0
     left_angle: Annotated[float, ask("Left wall slants", Kind.ANGLE, SHAPE, least=0, most=60)] = 0.0
-    edge_break: Annotated[float, ask("Break the edges", Kind.LENGTH, SHAPE, least=0, helps="At 45°; 0 for none.")] = 0.0
-    corner_radius: Annotated[float, ask("Radius on the floor", Kind.LENGTH, SHAPE, least=0)] = 0.0
+    edges_are: Annotated[
+        Literal["edge", "radius"], choose("Edges are", {"edge": "Broken at 45°", "radius": "Rounded"}, SHAPE)
+    ] = "edge"
+    edge_break: Annotated[float, ask("Right edge", Kind.LENGTH, SHAPE, least=0, helps="Leg or radius; 0 for none.")] = 0.0
+    left_edge: Annotated[float | None, ask("Left edge", Kind.LENGTH, SHAPE, least=0, propose=_other_edge)] = None
+    corner_radius: Annotated[float, ask("Floor radius, right", Kind.LENGTH, SHAPE, least=0)] = 0.0
+    left_radius: Annotated[float | None, ask("Floor radius, left", Kind.LENGTH, SHAPE, least=0, propose=_other_radius)] = None
     begin: Annotated[
         Literal["right", "left", "middle"],
         choose(
@@ -118,8 +129,6 @@ class Groove(ChippedStep, frozen=True, kw_only=True, tag="groove"):
             helps="With two the width of the groove can be corrected at the machine.",
         ),
     ] = "two"
-    pecking: Annotated[Literal["yes", "no"], choose("Plunge in pecks", {"yes": "Yes", "no": "No"}, HOW)] = "no"
-    peck: Annotated[float | None, ask("Peck", Kind.LENGTH, HOW, above=0, propose=_peck, when=_pecks)] = None
 
     def farther(self, by: float) -> Groove | None:
         return None if _face(self) else replaced(self, z=self.z - by)
@@ -186,27 +195,28 @@ class Groove(ChippedStep, frozen=True, kw_only=True, tag="groove"):
         first = self.outer_d / 2 if _face(self) else self.z
         return first - k * self.pitch
 
-    def chain(self, ctx: TurnedContext, k: int) -> list[Segment] | str:
+    def chain(self, ctx: TurnedContext, k: int) -> list[Segment] | Trouble:
         """Groove `k` in the view from the surface on the right to the surface on the left, or what is wrong with it."""
         top, low, right = self.surface(ctx, k), self.floor(ctx, k), self.right(k)
         left, deep = right - self.width, top - low
         a, b = deep * math.tan(math.radians(self.right_angle)), deep * math.tan(math.radians(self.left_angle))
-        run = self.edge_break + ctx.mm(2.0)
+        corners = {
+            "edge_break": Corner(self.edges_are, self.edge_break),
+            "corner_radius": Corner("radius", self.corner_radius),
+            "left_radius": Corner("radius", given(self.left_radius)),
+            "left_edge": Corner(self.edges_are, given(self.left_edge)),
+        }
+        run = max(self.edge_break, given(self.left_edge)) + ctx.mm(2.0)
         points = [(right + a + run, top), (right + a, top), (right, low), (left, low), (left - b, top), (left - b - run, top)]
         chain: list[Segment] = [Line(points[0], points[1])]
-        for j, (p, q) in enumerate(itertools.pairwise(points[1:])):
+        for (name, piece), (p, q) in zip(corners.items(), itertools.pairwise(points[1:]), strict=True):
             last, fresh = chain[-1], Line(p, q)
-            piece: Corner | None = None
-            if j in (0, 3) and self.edge_break > 0:
-                piece = Corner("edge", self.edge_break)
-            elif j in (1, 2) and self.corner_radius > 0:
-                piece = Corner("radius", self.corner_radius)
-            if piece is None:
+            if piece.size <= 0:
                 chain.append(fresh)
                 continue
             made = join(last, fresh, piece)
             if isinstance(made, str):
-                return made
+                return Trouble(name, made)
             first, middle, after = made
             chain[-1:] = [s for s in (first, *middle, after) if math.dist(s.start, s.end) > 1e-9]
         return chain
@@ -232,7 +242,8 @@ class Groove(ChippedStep, frozen=True, kw_only=True, tag="groove"):
             found.append(Trouble("width", f"Wider than there is material: {number(room, ctx)}.", round(room, 3)))
         if found or tool is None:
             return found
-        if more := passes_trouble("width", self.width / tool.width, "plunges"):
+        plunges = max(self.width / tool.width, 1.0)
+        if more := passes_trouble("width", plunges, "plunges") or self.pecks_trouble(deep, self.count * plunges):
             return more
         if tool.side != self.side:
             return [Trouble("tool", "This tool does not work on that side.", self.choose_tool(ctx))]
@@ -250,12 +261,12 @@ class Groove(ChippedStep, frozen=True, kw_only=True, tag="groove"):
             found.append(Trouble("pitch", "The grooves run into each other."))
         elif self.count > 1 and (bare := self._in_the_air(ctx)) is not None:
             found.append(Trouble("pitch", f"Groove {bare + 1} of {self.count} lies where there is no material."))
-        inmost = self.right(self.count - 1) - self.width - deep * math.tan(math.radians(self.left_angle)) - self.edge_break
+        inmost = self.right(self.count - 1) - self.width - deep * math.tan(math.radians(self.left_angle)) - given(self.left_edge)
         if _face(self) and inmost < 0:
             found.append(Trouble("outer_d", "It goes over the centre line."))
         chain = self.chain(ctx, 0)
-        if isinstance(chain, str):
-            found.append(Trouble("edge_break" if self.edge_break else "corner_radius", chain))
+        if isinstance(chain, Trouble):
+            found.append(chain)
         return found
 
     def _narrower(self, ctx: TurnedContext) -> str | None:
@@ -267,9 +278,12 @@ class Groove(ChippedStep, frozen=True, kw_only=True, tag="groove"):
 
     def single(self, tool: TurnTool, ctx: TurnedContext) -> bool:
         """Does one plunge make it?"""
-        plain = not (self.right_angle or self.left_angle or self.edge_break)
-        sharp = self.corner_radius <= tool.corner_radius + ctx.mm(SAME)
+        plain = not (self.right_angle or self.left_angle or self.edge_break or self.left_edge)
+        sharp = self._widest_corner() <= tool.corner_radius + ctx.mm(SAME)
         return plain and sharp and abs(tool.width - self.width) <= ctx.mm(SAME)
+
+    def _widest_corner(self) -> float:
+        return max(self.corner_radius, given(self.left_radius))
 
     @classmethod
     def arrives(cls, at: Arrival) -> Given:
@@ -287,7 +301,7 @@ class Groove(ChippedStep, frozen=True, kw_only=True, tag="groove"):
         self._arrive(path, ctx, free)
         for k in range(self.count):
             chain = self.chain(ctx, k)
-            assert not isinstance(chain, str)
+            assert not isinstance(chain, Trouble)
             pencil.go(v=self.over(ctx, free))
             at = Heights(self.surface(ctx, k), self.surface(ctx, k) + off)
             if self.single(tool, ctx):
@@ -329,10 +343,10 @@ class Groove(ChippedStep, frozen=True, kw_only=True, tag="groove"):
         feed, (at, free) = given(self.f), heights
         pencil.go(u=u).go(v=free)
         pencil.cut(through_air(feed, ctx), v=at + near(ctx))
-        if _pecks(self):
-            while at - given(self.peck) > v + 1e-9:
-                at -= given(self.peck)
-                pencil.cut(feed, v=at).go(v=at + ctx.card.chip_break)
+        for deep in self.pecked(at - v)[:-1]:
+            pencil.cut(feed, v=at - deep)
+            for height in self.between_pecks(ctx, at - deep, free):
+                pencil.go(v=height)
         pencil.cut(feed, v=v)
         turns = self.turning().turns_at(max(pencil.path.r, ctx.mm(0.1)), ctx.unit)
         pencil.path.do(Pause(math.ceil(6000.0 / turns) / 100.0))  # a whole turn at the speed that it has there: a round floor
@@ -346,7 +360,7 @@ class Groove(ChippedStep, frozen=True, kw_only=True, tag="groove"):
         material = shapely.Polygon([*points, (points[-1][0], low), (points[0][0], low)])
         keep = forbidden(shapely.make_valid(material), [self.view.outline(tool.cutting)])
         low_v = self.floor(ctx, k) + leave
-        on_floor = [u for u, v in points if v < low_v + tool.corner_radius + self.corner_radius + ctx.mm(0.01)]
+        on_floor = [u for u, v in points if v < low_v + tool.corner_radius + self._widest_corner() + ctx.mm(0.01)]
         walls = [p[0] for p in points_on(chain[1:-1], ctx.mm(0.01))]
         places = self._places(ctx, tool, (min(on_floor), max(on_floor)), (min(walls), max(walls)))
         for u in self._ordered(places):
@@ -390,7 +404,7 @@ class Groove(ChippedStep, frozen=True, kw_only=True, tag="groove"):
     ) -> None:
         """Down the right wall with the right corner, down the left one with the left, both to where they meet on the floor."""
         c, (lo, hi), (top, free) = tool.corner_radius, self.span(tool), at
-        way = offset(open_ended(chain[1:-1], free), c)
+        way = offset(open_ended(chain[1:-1], free, 2 * c + ctx.mm(LAPS)), c)
         inner = [p[0] for p in points_on(way, ctx.mm(0.01)) if p[1] < self.floor(ctx, k) + c + ctx.mm(0.01)]
         first, last = max(inner, default=way[0].start[0]), min(inner, default=way[-1].end[0])
         middle = (first + last) / 2
@@ -428,7 +442,7 @@ class Groove(ChippedStep, frozen=True, kw_only=True, tag="groove"):
         gone = []
         for k in range(self.count):
             chain = self.chain(ctx, k)
-            if not isinstance(chain, str):
+            if not isinstance(chain, Trouble):
                 points = points_on(chain, ctx.mm(0.0005))
                 top = self.surface(ctx, k) + ctx.mm(5.0)
                 region = shapely.make_valid(shapely.Polygon([*points, (points[-1][0], top), (points[0][0], top)]))
@@ -452,7 +466,7 @@ class Groove(ChippedStep, frozen=True, kw_only=True, tag="groove"):
         lines = []
         for k in range(self.count):
             chain = self.chain(ctx, k)
-            if not isinstance(chain, str):
+            if not isinstance(chain, Trouble):
                 lines.append(tuple(back(*p) for p in points_on(chain[1:-1], ctx.mm(0.01))))
         return TurnSketch(lines=tuple(lines), dims=tuple(dims))
 
@@ -474,11 +488,18 @@ class Groove(ChippedStep, frozen=True, kw_only=True, tag="groove"):
         ]
 
 
-def open_ended(chain: Sequence[Segment], high: float) -> list[Segment]:
-    """A groove's walls led on in their own direction, both as high as `high`."""
-    first, last = chain[0], chain[-1]
-    (au, av), (bu, bv) = tangent(first), tangent(last, at_end=True)
-    up, down = (high - first.start[1]) / max(-av, 0.1), (high - last.end[1]) / max(bv, 0.1)
-    begin = (first.start[0] - au * up, high)
-    end = (last.end[0] + bu * down, high)
-    return [Line(begin, first.start), *chain, Line(last.end, end)]
+def open_ended(chain: Sequence[Segment], high: float, beside: float) -> list[Segment]:
+    """A groove's walls led on in their own direction, both as high as `high`; where an edge is rounded, so that it ends along the
+    surface, the way goes on along that for `beside` and then straight up."""
+    back = reversed_chain(_led_up(chain[-1].end, tangent(chain[-1], at_end=True), high, beside))
+    (au, av) = tangent(chain[0])
+    return [*_led_up(chain[0].start, (-au, -av), high, beside), *chain, *back]
+
+
+def _led_up(end: Point, along: Point, high: float, beside: float) -> list[Segment]:
+    """From a height to the end of a chain that leaves it in a direction."""
+    (u, v), (du, dv) = end, along
+    if dv > LEVEL:
+        return [Line((u + du * (high - v) / dv, high), end)]
+    turn = (u + math.copysign(beside, du), v)
+    return [Line((turn[0], high), turn), Line(turn, end)]

@@ -30,6 +30,15 @@ CHORD_MM, COARSE_MM = 0.0005, 0.1
 """Chords of what is gone, and of what only has to be found."""
 
 
+class Allowance(msgspec.Struct, frozen=True, kw_only=True):
+    """What a step leaves on an outline for a later one: on the diameter and along Z, and where that is in the half section."""
+
+    outline: str
+    d: float
+    z: float
+    band: Region
+
+
 class OutlineStep(ChippedStep, frozen=True, kw_only=True):
     """A turning step along a named outline."""
 
@@ -108,6 +117,20 @@ class OutlineStep(ChippedStep, frozen=True, kw_only=True):
         # what ends over the stock goes on as it ends: a wall up there would only keep a large nose off
         out = bool(chain) and chain[-1].end[1] >= top - ctx.mm(1e-6)
         return closed_to_stock(boxed(chain, leave_z, leave_r), high, on=out or bool(shape and shape.ends == "on"))
+
+    def left_on(self) -> tuple[float, float]:
+        """What stays on the outline when the step is done, on the radius and along Z."""
+        return 0.0, 0.0
+
+    def allowance(self, ctx: TurnedContext) -> Allowance | None:
+        """What stays on the outline for a later step; None where nothing does."""
+        tool, shape, (leave_r, leave_z) = ctx.turn_tool(self.tool), self.shape(ctx), self.left_on()
+        if tool is None or shape is None or not (leave_r or leave_z):
+            return None
+        high, chord = max(self.high(ctx, tool), 0.0) + ctx.mm(1.0), ctx.mm(COARSE_MM)
+        whole, done = (above(OutlineStep.chain(self, ctx, tool, r, z), high, chord) for r, z in ((0.0, 0.0), (leave_r, leave_z)))
+        band = view_of(tool).region(whole.difference(done))
+        return Allowance(outline=shape.name, d=2 * leave_r, z=leave_z, band=band)
 
     def run_in(self, ctx: TurnedContext, tool: TurnTool, chain: Sequence[Segment]) -> float:
         """How far in front of a chain of the tool's view its way begins."""

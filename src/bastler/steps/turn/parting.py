@@ -1,9 +1,10 @@
-"""Part-off: an edge break on the back first, then through, slower near the centre."""
+"""Part-off: edge breaks on the back of the part and on what stays behind the blade first, then through, slower near the
+centre."""
 
 from __future__ import annotations
 
 import math
-from typing import Annotated, ClassVar
+from typing import Annotated, ClassVar, NamedTuple
 
 import shapely
 
@@ -14,13 +15,18 @@ from bastler.shapes.united import united
 from bastler.steps.base import TURNED, Arrival, Dim, Given, Stage, TurnSketch, replaced, step
 from bastler.steps.cut import TOOL, given, number
 from bastler.steps.turn.context import TurnedContext
-from bastler.steps.turn.cut import ChippedStep, home_outside, insert_trouble, near, speed_says, start, through_air
+from bastler.steps.turn.cut import home_outside, insert_trouble, near, speed_says, start, through_air
+from bastler.steps.turn.pecks import HOW, PeckedStep
 from bastler.tools import TurnTool
 from bastler.units import Kind
 
-WHERE, HOW = "Where", "How"
+WHERE = "Where"
 MOST_LIP = 5.0
 """No fillet of a tip is wider than this, in mm."""
+BESIDE = 0.01
+"""So near to the blade, in mm, the edge behind it is looked for; and so far it may bulge."""
+SLICES = 8
+"""So many parts of the blade's width are looked at for where it comes through first."""
 SLOW_SHARE = 0.4
 """Feed near the centre, as a share of the feed before."""
 
@@ -39,8 +45,16 @@ def _slow_f(s: Answers, ctx: TurnedContext) -> float | None:
     return None if s.f is None else round(s.f * SLOW_SHARE, 4)
 
 
+class _Edge(NamedTuple):
+    """An edge beside the blade that is broken: the radius it lies at, how much of it, and 1 in front of the blade, -1 behind."""
+
+    outer: float
+    leg: float
+    side: float
+
+
 @step("Part off", "Ends", "Edge break on the back, slower near the centre", planes=TURNED, rank=9)
-class PartOff(ChippedStep, frozen=True, kw_only=True, tag="part-off"):
+class PartOff(PeckedStep, frozen=True, kw_only=True, tag="part-off"):
     """Answers of a part-off step."""
 
     groups: ClassVar[tuple[str, ...]] = (WHERE, HOW, TOOL)
@@ -51,6 +65,16 @@ class PartOff(ChippedStep, frozen=True, kw_only=True, tag="part-off"):
         ask("Back of the part at Z", Kind.LENGTH, WHERE, propose=_z, helps="The blade's right edge. Computed from the lengths."),
     ] = None
     edge_break: Annotated[float, ask("Break the back edge", Kind.LENGTH, WHERE, least=0, helps="At 45°; 0 for none.")] = 0.5
+    break_behind: Annotated[
+        float,
+        ask(
+            "Break behind the blade",
+            Kind.LENGTH,
+            WHERE,
+            least=0,
+            helps="The edge of what stays in the chuck: the next part's front.",
+        ),
+    ] = 0.0
     slow_d: Annotated[float | None, ask("Slower below Ø", Kind.LENGTH, HOW, least=0, propose=_slow_d)] = None
     slow_f: Annotated[float | None, ask("Feed there", Kind.FEED_PER_TOOTH, HOW, above=0, propose=_slow_f)] = None
 
@@ -71,6 +95,11 @@ class PartOff(ChippedStep, frozen=True, kw_only=True, tag="part-off"):
         z = given(self.z)
         return ctx.finished_outer(z, z + max(self.edge_break, ctx.mm(0.01))) or ctx.finished_outer(z - tool.width, z)
 
+    def outer_behind(self, ctx: TurnedContext, tool: TurnTool) -> float:
+        """The radius just behind the blade, of what stays in the chuck; 0 where there is nothing."""
+        end = given(self.z) - tool.width
+        return ctx.outer(end - ctx.mm(BESIDE), end)
+
     def lip(self, ctx: TurnedContext, tool: TurnTool) -> float:
         """How far in front of the back edge something stands over the finished part: the fillet of the tip that turned it up to
         there. 0 for none."""
@@ -85,7 +114,12 @@ class PartOff(ChippedStep, frozen=True, kw_only=True, tag="part-off"):
     def around(self, ctx: TurnedContext, tool: TurnTool) -> float:
         """The largest radius that the blade comes by."""
         z = given(self.z)
-        return max(self.outer(ctx, tool), ctx.outer(z - tool.width - ctx.clear, z + ctx.clear + self.edge_break))
+        end = z - tool.width - self._beside(tool)
+        return max(self.outer(ctx, tool), ctx.outer(end - ctx.clear, z + ctx.clear + self.edge_break))
+
+    def _beside(self, tool: TurnTool) -> float:
+        """How far behind its own groove the blade comes to cut, for the edge there."""
+        return self.break_behind + 2 * self._corner(tool) if self.break_behind > 0 else 0.0
 
     def inner(self, ctx: TurnedContext, tool: TurnTool) -> float:
         """Where the blade ends: past the centre by its corner, or inside the bore."""
@@ -107,9 +141,22 @@ class PartOff(ChippedStep, frozen=True, kw_only=True, tag="part-off"):
             found.append(
                 Trouble("tool", f"Reaches {number(tool.reach, ctx)}; {number(need, ctx)} is needed.", self.choose_tool(ctx))
             )
-        if self.edge_break > 0 and self.edge_break > self.outer(ctx, tool) - max(self.inner(ctx, tool), 0.0):
+        inner = max(self.inner(ctx, tool), 0.0)
+        if self.edge_break > 0 and self.edge_break > self.outer(ctx, tool) - inner:
             found.append(Trouble("edge_break", "Larger than the wall."))
-        return found
+        if self.break_behind > 0:
+            found += self._behind_trouble(ctx, tool, inner)
+        return found + self.pecks_trouble(need, 1.0)
+
+    def _behind_trouble(self, ctx: TurnedContext, tool: TurnTool, inner: float) -> list[Trouble]:
+        r, end = self.outer_behind(ctx, tool), given(self.z) - tool.width
+        if r <= 0:
+            return [Trouble("break_behind", "Nothing stays behind the blade.", 0.0)]
+        if self.break_behind > r - inner:
+            return [Trouble("break_behind", "Larger than the wall.")]
+        if ctx.outer(end - self._beside(tool) - near(ctx), end) > r + ctx.mm(BESIDE):
+            return [Trouble("break_behind", f"Behind the blade it is no longer Ø{number(2 * r, ctx)} for as far as that.", 0.0)]
+        return []
 
     @classmethod
     def arrives(cls, at: Arrival) -> Given:
@@ -127,15 +174,18 @@ class PartOff(ChippedStep, frozen=True, kw_only=True, tag="part-off"):
         path.go(r=ctx.over)
         self._take_lip(path, ctx, tool, point, top)
         path.go(z=point).go(r=top)
-        if self.edge_break > 0:
-            self._edge(path, ctx, tool, point, outer, top)
-        slow, end = given(self.slow_d) / 2, self.inner(ctx, tool)
+        edges = [e for e in self._edges(ctx, tool, outer) if e.leg > 0]
+        if edges:
+            low = min(e.outer - e.leg for e in edges) - 2 * self._corner(tool)
+            path.cut(through_air(feed, ctx), r=self._begin(ctx, tool, top))
+            self._down(path, ctx, tool, low, top)
+        for edge in edges:
+            self._edge(path, ctx, tool, point, edge, top)
         begin = self._begin(ctx, tool, top)
-        if max(slow, end) < begin < path.r:
+        end = self.inner(ctx, tool)
+        if max(given(self.slow_d) / 2, end) < begin < path.r:
             path.cut(through_air(feed, ctx), r=begin)
-        if end < slow < path.r:
-            path.cut(feed, r=slow)
-        path.cut(given(self.slow_f), r=end)
+        self._down(path, ctx, tool, end, top)
         path.go(r=top)
         home_outside(path, ctx)
         return [replaced(self.stage("part off", tool, path), parts=True)]
@@ -143,7 +193,7 @@ class PartOff(ChippedStep, frozen=True, kw_only=True, tag="part-off"):
     def _begin(self, ctx: TurnedContext, tool: TurnTool, top: float) -> float:
         """The radius at which the blade is about to cut, on whatever way down from the top."""
         z, beside = given(self.z), max(self.edge_break, self.lip(ctx, tool)) + 2 * tool.corner_radius
-        return min(top, ctx.outer(z - tool.width, z + beside) + near(ctx))
+        return min(top, ctx.outer(z - tool.width - self._beside(tool), z + beside) + near(ctx))
 
     def _take_lip(self, path: TurnPath, ctx: TurnedContext, tool: TurnTool, point: float, top: float) -> None:
         """Down to the finished radius where a fillet stands in front of the back edge, from its end inward."""
@@ -156,15 +206,38 @@ class PartOff(ChippedStep, frozen=True, kw_only=True, tag="part-off"):
             path.go(r=top)
             lip -= tool.width - 2 * tool.corner_radius
 
-    def _edge(self, path: TurnPath, ctx: TurnedContext, tool: TurnTool, point: float, outer: float, top: float) -> None:
-        """Into the groove first, back out, then down along 45° with the right corner's nose just touching the break."""
-        corner = tool.corner_radius * (1.0 - math.sqrt(0.5))
-        low, feed, begin = outer - self.edge_break - 2 * corner, given(self.f), self._begin(ctx, tool, top)
-        path.cut(through_air(feed, ctx), r=begin)
-        path.cut(feed, r=low)
-        path.go(r=top).go(z=point + top - low)
-        path.cut(through_air(feed, ctx), r=begin, z=point + begin - low)
+    @staticmethod
+    def _corner(tool: TurnTool) -> float:
+        """How far, along either axis, a line at 45° that touches the blade's corner lies inside of the blade's own edges."""
+        return tool.corner_radius * (1.0 - math.sqrt(0.5))
+
+    def _edges(self, ctx: TurnedContext, tool: TurnTool, outer: float) -> tuple[_Edge, _Edge]:
+        return (_Edge(outer, self.edge_break, 1.0), _Edge(self.outer_behind(ctx, tool), self.break_behind, -1.0))
+
+    def _edge(self, path: TurnPath, ctx: TurnedContext, tool: TurnTool, point: float, edge: _Edge, top: float) -> None:
+        """Out of the groove that is begun and beside it, then down along 45° with the corner's nose just touching the break."""
+        low, feed, begin = edge.outer - edge.leg - 2 * self._corner(tool), given(self.f), self._begin(ctx, tool, top)
+        high = top if edge.side > 0 else min(top, edge.outer + near(ctx))  # behind, what stands may soon be thicker
+        path.go(r=top).go(z=point + edge.side * (high - low)).go(r=high)
+        if begin < high:
+            path.cut(through_air(feed, ctx), r=begin, z=point + edge.side * (begin - low))
         path.cut(feed, r=low, z=point)
+
+    def _down(self, path: TurnPath, ctx: TurnedContext, tool: TurnTool, end: float, top: float) -> None:
+        """Down to a radius, in pecks where so is wanted, with the slower feed from where that begins."""
+        slow, begin = given(self.slow_d) / 2, path.r
+        z, slice_ = given(self.z), tool.width / SLICES
+        bores = (ctx.bore(z - (k + 1) * slice_, z - k * slice_) for k in range(SLICES))
+        through = max((r for r in bores if math.isfinite(r)), default=0.0) + ctx.mm(BESIDE)
+        levels = self.pecked(begin - end)
+        # the last peck comes through and ends there, so that it takes the ridge by the blade's corner with it
+        for k, deep in enumerate([*(deep for deep in levels[:-1] if begin - deep > through), levels[-1]]):
+            for height in self.between_pecks(ctx, path.r, top) if k else ():
+                path.go(r=height)
+            level = begin - deep
+            if level < slow < path.r:
+                path.cut(given(self.f), r=slow)
+            path.cut(given(self.slow_f if level < slow else self.f), r=level)
 
     def removes(self, ctx: TurnedContext) -> list[Region]:
         tool = ctx.turn_tool(self.tool)
@@ -178,6 +251,9 @@ class PartOff(ChippedStep, frozen=True, kw_only=True, tag="part-off"):
                     [(z, outer - leg), (z + leg, outer), (z + leg, ctx.over), (z - w, ctx.over), (z - w, outer - leg)]
                 )
             )
+        if (leg := self.break_behind) > 0:
+            end, r = z - w, self.outer_behind(ctx, tool)
+            gone.append(shapely.Polygon([(end, r - leg), (end - leg, r), (end - leg, ctx.over), (end, ctx.over)]))
         if (lip := self.lip(ctx, tool)) > 0:
             gone.append(shapely.box(z - w, outer, z + lip, ctx.over))
         return [united(gone)]
@@ -187,6 +263,9 @@ class PartOff(ChippedStep, frozen=True, kw_only=True, tag="part-off"):
         r = self.outer(ctx, tool) if tool else 0.0
         z = given(self.z)
         dims = [Dim("z", "half", "length", (0.0, r), (z, r))]
+        if tool and (leg := self.break_behind) > 0:
+            end, low = z - tool.width, self.outer_behind(ctx, tool)
+            dims.append(Dim("break_behind", "half", "edge", (end, low - leg), (end - leg, low)))
         if self.edge_break > 0:
             dims.append(Dim("edge_break", "half", "edge", (z, r - self.edge_break), (z + self.edge_break, r)))
         return TurnSketch(lines=(((z, r), (z, 0.0)),), dims=tuple(dims))

@@ -98,8 +98,11 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
         deep = self._thick(ctx, tool) if self.way == "layers" else self.high(ctx, tool) - self.low(ctx, tool)
         return passes_trouble("ap", deep / given(self.ap), "passes")
 
-    def _allowed(self, ctx: TurnedContext, tool: TurnTool) -> Region:
-        return self.chain(ctx, tool, given(self.leave_d) / 2, given(self.leave_z))
+    def left_on(self) -> tuple[float, float]:
+        return given(self.leave_d) / 2, given(self.leave_z)
+
+    def _allowed(self, ctx: TurnedContext, tool: TurnTool) -> list[Segment]:
+        return self.chain(ctx, tool, *self.left_on())
 
     def low(self, ctx: TurnedContext, tool: TurnTool) -> float:
         return min(v for _, v in points_on(self._allowed(ctx, tool), ctx.mm(COARSE_MM)))
