@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 
 from bastler.job import Job, edits, plan
 from bastler.job.samples import sample
+from bastler.motion import Cut
 from bastler.motion.holes import bitten
 from bastler.proof import prove_job
 from bastler.steps import Groove, PartOff, TurnFacing, TurnFinishing
@@ -172,3 +173,49 @@ def test_a_blade_that_would_meet_the_jaws_behind_is_said() -> None:
     job = turned(TurnFacing(id="f"), PartOff(id="p", break_behind=1.0), stick_out=65.0)
     found = {r.code for r in prove_job(plan(job)).remarks if r.level == "stop"}
     assert found & {"jaws-hit", "chuck-hit"}
+
+
+def lip_of(*steps: Groove, **setup: Any) -> tuple[str | None, tuple[str, float] | None]:
+    planned = plan(turned(TurnFacing(id="f"), *steps, **setup)).steps[-1]
+    assert isinstance(planned.filled, Groove)
+    return planned.filled.begin, planned.filled.thin_lip(planned.turned)
+
+
+@pytest.mark.parametrize(
+    ("answers", "thin"),
+    [
+        ({"z": -1.2}, 1.2),
+        ({"z": -1.2, "right_angle": 15.0}, 1.2 - 2.5 * math.tan(math.radians(15.0))),
+        ({"z": -4.9}, 4.9),
+        ({"side": "inside", "z": -1.2, "floor_d": 30.0}, 1.2),
+        ({"side": "face", "outer_d": 58.0, "depth": 3.0}, 1.0),
+    ],
+)
+def test_a_groove_begins_at_its_thin_lip(answers: dict[str, Any], thin: float) -> None:
+    bar: dict[str, Any] = {"form": "tube", "bore": 24.0} if answers.get("side") == "inside" else {}
+    begin, lip = lip_of(Groove(id="g", **{"width": 4.0, "floor_d": 50.0} | answers), **bar)
+    assert begin == "right"
+    assert lip is not None
+    assert lip[0] == "right"
+    assert lip[1] == pytest.approx(thin, abs=1e-6)
+
+
+def test_with_a_back_on_both_sides_it_begins_in_the_middle_and_a_thin_one_may_be_left() -> None:
+    assert lip_of(Groove(id="g", z=-5.1, width=4.0, floor_d=50.0)) == ("middle", None)
+    first = Groove(id="a", z=-20.0, width=4.0, floor_d=50.0)
+    begin, lip = lip_of(first, Groove(id="g", z=-14.0, width=4.0, floor_d=50.0))
+    assert begin == "left"
+    assert lip == ("left", pytest.approx(2.0, abs=1e-6))
+    assert lip_of(first, Groove(id="g", z=-14.0, width=4.0, floor_d=50.0, begin="right"))[0] == "right"
+    assert lip_of(Groove(id="g", z=-14.0, width=4.0, floor_d=70.0)) == ("middle", None)  # there is nothing there
+    assert lip_of(Groove(id="g", z=-14.0, width=4.0, floor_d=50.0), diameter=50.0) == ("middle", None)
+
+
+@pytest.mark.parametrize("begin", ["right", "left", "middle"])
+def test_the_first_plunge_is_where_it_begins(begin: Any) -> None:
+    step = Groove(id="g", z=-20.0, width=12.0, floor_d=50.0, begin=begin, finish="no")
+    stage = plan(turned(TurnFacing(id="f"), step)).steps[-1].stages[0]
+    plunges = [m.u for m in stage.moves if isinstance(m, Cut) and m.v == pytest.approx(25.0, abs=1e-6)]
+    order = {"right": plunges[0] == max(plunges), "left": plunges[0] == min(plunges)}
+    middle = min(plunges) < plunges[0] < max(plunges)
+    assert order.get(begin, middle)

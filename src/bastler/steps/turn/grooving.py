@@ -67,6 +67,11 @@ def _other_radius(s: Answers, ctx: TurnedContext) -> float:
     return float(s.corner_radius)
 
 
+def _begin(s: Answers, ctx: TurnedContext) -> str:
+    side = s.thin_lip(ctx)
+    return side[0] if side else "middle"
+
+
 LEVEL = 0.1
 """A wall that ends less steep than that, as a sine, ends along the surface."""
 LAPS = 0.1
@@ -110,14 +115,15 @@ class Groove(PeckedStep, frozen=True, kw_only=True, tag="groove"):
     corner_radius: Annotated[float, ask("Floor radius, right", Kind.LENGTH, SHAPE, least=0)] = 0.0
     left_radius: Annotated[float | None, ask("Floor radius, left", Kind.LENGTH, SHAPE, least=0, propose=_other_radius)] = None
     begin: Annotated[
-        Literal["right", "left", "middle"],
+        Literal["right", "left", "middle"] | None,
         choose(
             "Begin at the",
             {"right": "Right", "left": "Left", "middle": "Middle"},
             HOW,
+            propose=_begin,
             helps="Begin on the side of a thin lip, while it still has a back.",
         ),
-    ] = "middle"
+    ] = None
     finish: Annotated[Literal["yes", "no"], choose("Finish both walls", {"yes": "Yes", "no": "No"}, HOW)] = "yes"
     leave: Annotated[float | None, ask("Leave on walls", Kind.LENGTH, HOW, least=0, propose=_leave)] = None
     edges: Annotated[
@@ -281,6 +287,31 @@ class Groove(PeckedStep, frozen=True, kw_only=True, tag="groove"):
         plain = not (self.right_angle or self.left_angle or self.edge_break or self.left_edge)
         sharp = self._widest_corner() <= tool.corner_radius + ctx.mm(SAME)
         return plain and sharp and abs(tool.width - self.width) <= ctx.mm(SAME)
+
+    def thin_lip(self, ctx: TurnedContext) -> tuple[str, float] | None:
+        """The side on which what stands beside the grooves, half-way down, is thinner than they are deep, and how thin it is; the
+        thinner of two. None where both have a back."""
+        found = {side: self._lip(ctx, 1.0 if side == "right" else -1.0) for side in ("right", "left")}
+        side, (thin, deep) = min(found.items(), key=lambda one: one[1][0])
+        return (side, thin) if thin < deep else None
+
+    def _lip(self, ctx: TurnedContext, outward: float) -> tuple[float, float]:
+        """How thick it is half-way down beside the first groove (1) or the last (-1), and how deep that is; a lip that is not
+        there is as thick as can be."""
+        k, angle = (0, self.right_angle) if outward > 0 else (self.count - 1, self.left_angle)
+        low = self.floor(ctx, k)
+        deep = self.surface(ctx, k) - low
+        if not 0.0 < deep < math.inf:
+            return math.inf, 0.0
+        wall = self.right(k) + deep / 2 * math.tan(math.radians(angle)) * outward - (0.0 if outward > 0 else self.width)
+        stock, hair, half = self.view.region(ctx.stock), ctx.mm(SAME), low + deep / 2
+        far = wall + outward * (stock.bounds[2] - stock.bounds[0])
+        beside = LineString([(wall, half), (far, half)]).intersection(stock)
+        pieces = [g for g in getattr(beside, "geoms", [beside]) if g.length > 0]
+        near = min(pieces, key=lambda g: float(g.distance(shapely.Point(wall, half))), default=None)
+        if near is None or near.distance(shapely.Point(wall, half)) > 2 * hair:
+            return math.inf, deep
+        return float(near.length), deep
 
     def _widest_corner(self) -> float:
         return max(self.corner_radius, given(self.left_radius))
@@ -480,10 +511,12 @@ class Groove(PeckedStep, frozen=True, kw_only=True, tag="groove"):
         if tool is None:
             return []
         way = "one plunge" if self.single(tool, ctx) else "plunges, then both walls"
+        lip = self.thin_lip(ctx)
+        thin = f"; the {lip[0]} lip is only {number(lip[1], ctx)} thick" if lip else ""
         other = f"; second offset {tool.second}" if self.edges == "two" and not self.single(tool, ctx) else ""
         r = self.at_radius(ctx)
         return [
-            (HOW, f"{way}; the program means the {tool.edge} edge{other}"),
+            (HOW, f"{way}; the program means the {tool.edge} edge{other}{thin}"),
             (TOOL, speed_says(self, ctx, r, max(abs(self.surface(ctx)), r) if not _face(self) else r)),
         ]
 
