@@ -54,6 +54,24 @@ def test_samples_come_out_the_same_in_pecks(name: str, ident: str, pecking: str)
     assert len(pecked.program.lines) > len(once.program.lines) + 4
 
 
+@pytest.mark.parametrize(("name", "ident"), [("gland-nut", "s8"), ("coupling-nut", "s8"), ("drum-spindle", "s7")])
+@pytest.mark.parametrize("answers", [{"turns_on": 13.0}, {"turns_on": 8.0, "chips": "back"}, {"pecking": "yes", "turns_on": 9.0}])
+def test_a_blade_comes_through_in_one_move_whatever_breaks_its_feed(name: str, ident: str, answers: dict[str, Any]) -> None:
+    """Parted at the bore, the part falls as the blade gets there: a ridge by the blade's corner stayed on it where a rest came
+    just then, as big as 0.01 mm, and the proof could say no more than that it was left."""
+    job = sample(name)
+    step = next(p.filled for p in plan(job).steps if p.step.id == ident)
+    assert isinstance(step, PartOff)
+    for field, value in ({"chips": "rest", "slow_f": step.f, "peck": 5 * (step.f or 0.0)} | answers).items():
+        job = edits.answered(job, f"step:{ident}.{field}", value)
+    assert verdict_of(job) == "proved"
+
+
+def test_a_slower_feed_from_within_the_bore_begins_before_it() -> None:
+    job = edits.answered(sample("gland-nut"), "step:s8.slow_d", 0.9)
+    assert verdict_of(job) == "proved"
+
+
 def test_pecks_get_smaller_and_all_the_way_out_is_out_of_the_groove() -> None:
     steps = (TurnFacing(id="f"), PartOff(id="p", edge_break=0.0, pecking="out", peck=4.0, shrink=50.0, least_peck=1.5))
     stage = plan(turned(*steps)).steps[-1].stages[0]

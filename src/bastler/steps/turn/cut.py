@@ -297,7 +297,17 @@ class ChippedStep(TurningStep, frozen=True, kw_only=True):
         def seconds(radius: float) -> float:
             return 60.0 / spin.turns_at(max(radius, LEAST_RADIUS), unit)
 
-        return interrupted(path.start, path.moves, given(self.f), how, seconds)
+        end = len(path.moves) - self.unbroken(path)
+        return (*interrupted(path.start, path.moves[:end], given(self.f), how, seconds), *path.moves[end:])
+
+    def unbroken(self, path: TurnPath) -> int:
+        """How many of the last moves are not interrupted, whatever is asked."""
+        return 0
+
+    @property
+    def breaks(self) -> bool:
+        """Is the feed interrupted?"""
+        return _breaks(self)
 
 
 def insert_trouble(tool: AnyTool | None, fits: str | None, *, kinds: tuple[str, ...]) -> list[Trouble]:

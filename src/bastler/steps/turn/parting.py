@@ -9,7 +9,7 @@ from typing import Annotated, ClassVar, NamedTuple
 import shapely
 
 from bastler.ask import Answers, Trouble, ask
-from bastler.motion.moves import TurnPath
+from bastler.motion.moves import Cut, TurnPath
 from bastler.shapes.kinds import Region
 from bastler.shapes.united import united
 from bastler.steps.base import TURNED, Arrival, Dim, Given, Stage, TurnSketch, replaced, step
@@ -229,15 +229,23 @@ class PartOff(PeckedStep, frozen=True, kw_only=True, tag="part-off"):
         z, slice_ = given(self.z), tool.width / SLICES
         bores = (ctx.bore(z - (k + 1) * slice_, z - k * slice_) for k in range(SLICES))
         through = max((r for r in bores if math.isfinite(r)), default=0.0) + ctx.mm(BESIDE)
+        if end < slow < through:  # so that the bit with which it comes through is one move
+            slow = through
         levels = self.pecked(begin - end)
         # the last peck comes through and ends there, so that it takes the ridge by the blade's corner with it
         for k, deep in enumerate([*(deep for deep in levels[:-1] if begin - deep > through), levels[-1]]):
             for height in self.between_pecks(ctx, path.r, top) if k else ():
                 path.go(r=height)
             level = begin - deep
-            if level < slow < path.r:
-                path.cut(given(self.f), r=slow)
-            path.cut(given(self.slow_f if level < slow else self.f), r=level)
+            # and its end is a move of its own, which no rest parts either
+            for r in (through, level) if self.breaks and level < through < path.r else (level,):
+                if r < slow < path.r:
+                    path.cut(given(self.f), r=slow)
+                path.cut(given(self.slow_f if r < slow else self.f), r=r)
+
+    def unbroken(self, path: TurnPath) -> int:
+        last = max(k for k, move in enumerate(path.moves) if isinstance(move, Cut))
+        return len(path.moves) - last
 
     def removes(self, ctx: TurnedContext) -> list[Region]:
         tool = ctx.turn_tool(self.tool)
