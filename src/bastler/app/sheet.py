@@ -26,7 +26,7 @@ from bastler.app.side_sheet import SideSheet
 from bastler.app.theme import DAY
 from bastler.app.zooming import NOTCH, Zoomable
 from bastler.ask import Question, questions_of, size_typed
-from bastler.cutting import ThreadNameError, thread_of
+from bastler.cutting import thread_or_none
 from bastler.job import edits
 from bastler.live.shown import Look
 from bastler.steps import Dim, HandOver
@@ -43,10 +43,8 @@ SPOT_REACH = 14.0
 
 def thread_named(text: str) -> str:
     """A thread as it is called, however it was typed; the text itself where it is none."""
-    try:
-        return thread_of(text).name
-    except ThreadNameError:
-        return text
+    thread = thread_or_none(text)
+    return thread.name if thread else text
 
 
 class Sheet(Zoomable):

@@ -26,7 +26,7 @@ from bastler.cutting.formulas import (
 from bastler.cutting.materials import MATERIALS, Material, ToolMaterial, material
 from bastler.cutting.screws import Fit, NoSuchScrewError, clearance_hole, counterbore, countersink
 from bastler.cutting.thread_limits import ThreadLimits, between_balls, limits_of, over_wires, wire_for
-from bastler.cutting.thread_names import ThreadNameError, thread_of
+from bastler.cutting.thread_names import ThreadNameError, thread_of, thread_or_none
 from bastler.cutting.threads import Thread, bites, largest_bite
 
 __all__ = [
@@ -70,6 +70,7 @@ __all__ = [
     "tap_torque",
     "thinning",
     "thread_of",
+    "thread_or_none",
     "torque",
     "turning_power",
     "wire_for",

@@ -68,6 +68,14 @@ def thread_of(name: str) -> Thread:
     raise ThreadNameError(SUCH_AS)
 
 
+def thread_or_none(name: str) -> Thread | None:
+    """The thread of a name, None when there is no such."""
+    try:
+        return thread_of(name)
+    except ThreadNameError:
+        return None
+
+
 def _side_of(fit: str) -> Literal["", "outside", "inside"]:
     """The side that a tolerance class is of: small letters and A are bolts', capitals and B nuts'; G and C of Acme both's."""
     if not fit or "/" in fit or (fit[-1].upper() in "GC" and fit[0] in "23456" and len(fit) == 2 and fit[-1].isupper()):

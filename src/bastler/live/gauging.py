@@ -104,13 +104,11 @@ def _of_steps(held: PlannedHolding, proof: AnyProof) -> Iterator[Gauge]:
                 continue
             read.add(same)
             yield _gauge(held, proof, ident, asked, ends)
-        for struct, question, field in not_dimensioned(job, done):
-            if (id(struct), question.name) not in read:
-                read.add((id(struct), question.name))
-                text, says = sized(struct, question, unit), size_says(question, field)
-                nominal, own = abs(float(getattr(struct, question.name))), limits_said(struct, question.name, unit)
-                asked = _Asked(number, done.step.id, done.step.title, says, text, nominal, own)
-                yield _gauge(held, proof, f"{done.step.id}.{field}", asked, None)
+        for struct, question, field in not_dimensioned(job, done, read):
+            text, says = sized(struct, question, unit), size_says(question, field)
+            nominal, own = abs(float(getattr(struct, question.name))), limits_said(struct, question.name, unit)
+            asked = _Asked(number, done.step.id, done.step.title, says, text, nominal, own)
+            yield _gauge(held, proof, f"{done.step.id}.{field}", asked, None)
 
 
 def _is_read(done: PlannedStep, proof: AnyProof, dim: Dim, question: Question) -> bool:

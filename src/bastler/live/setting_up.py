@@ -157,11 +157,9 @@ def _sizes(plan: Plan) -> Iterator[SizeLine]:
         for says, size, limits_of_it in done.filled.also_measured(done.ctx):
             text = printed(size, Kind.LENGTH, job.unit)
             yield SizeLine(number, done.step.title, says, text, suffix(Kind.LENGTH, job.unit), limits_of_it)
-        for struct, question, field in not_dimensioned(job, done):
-            if (id(struct), question.name) not in seen:
-                seen.add((id(struct), question.name))
-                text, own = sized(struct, question, job.unit), limits_said(struct, question.name, job.unit)
-                yield SizeLine(number, done.step.title, size_says(question, field), text, suffix(Kind.LENGTH, job.unit), own)
+        for struct, question, field in not_dimensioned(job, done, seen):
+            text, own = sized(struct, question, job.unit), limits_said(struct, question.name, job.unit)
+            yield SizeLine(number, done.step.title, size_says(question, field), text, suffix(Kind.LENGTH, job.unit), own)
 
 
 def size_says(question: Question, field: str) -> str:
@@ -189,15 +187,18 @@ NO_SIZES = {"run_past"}
 """Dimensions of the sheet that are none of the part."""
 
 
-def not_dimensioned(job: Job, done: PlannedStep) -> Iterator[tuple[msgspec.Struct, Question, str]]:
+def not_dimensioned(job: Job, done: PlannedStep, seen: set[tuple[int, str]]) -> Iterator[tuple[msgspec.Struct, Question, str]]:
     """What was typed with a tolerance for a step, or for the outline or the pattern that it follows, and the field of each: the
-    sheet may have no dimension for it, and it has to be measured all the same."""
-    for question in toleranced(done.filled, job.unit):
-        yield done.filled, question, question.name
+    sheet may have no dimension for it, and it has to be measured all the same. What was `seen` is left out, and is seen then."""
     outline = job.outline(getattr(done.filled, "outline", ""))
-    for k, struct in enumerate((outline, *outline.segments) if outline is not None else ()):
+    owners: list[tuple[msgspec.Struct, str]] = [(done.filled, "")]
+    if outline is not None:
+        owners += [(outline, "outline."), *((s, f"outline.segments.{k}.") for k, s in enumerate(outline.segments))]
+    for struct, prefix in owners:
         for question in toleranced(struct, job.unit):
-            yield struct, question, f"outline.segments.{k - 1}.{question.name}" if k else f"outline.{question.name}"
+            if (id(struct), question.name) not in seen:
+                seen.add((id(struct), question.name))
+                yield struct, question, prefix + question.name
 
 
 def sized(struct: msgspec.Struct, question: Question, unit: Unit) -> str:

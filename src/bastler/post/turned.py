@@ -26,9 +26,9 @@ class TurnedVoice:
         self.shift = (0.0, 0.0)
         """What is added to (z, r) while the other edge of a groove tool is meant."""
         self.pulled = 0.0
+        """How far the work has been pulled out of the chuck that its zero belongs to."""
         self._number = 0
         """A number that the next line of a move has of its own."""
-        """How far the work has been pulled out of the chuck that its zero belongs to."""
 
     @property
     def carried(self) -> tuple[float, tuple[float, float], float]:

@@ -42,11 +42,6 @@ class Context:
         """The job's tool of that id, None when there is none."""
         return next((t for t in self.tools if t.id == ident), None)
 
-    @property
-    def near(self) -> float:
-        """How far off a surface just cut rapids end: the holding's clearance, but no more than a millimetre or 0.04 in."""
-        return min(self.clear, 1.0 if self.unit == "mm" else 0.04)
-
     def mm(self, value: float) -> float:
         """A length given in millimetres, in the job's unit."""
         return value * scale("mm", self.unit)
@@ -109,6 +104,11 @@ class FlatContext(Context):
         if self.loaded is None:
             return self
         return replace(self, tools=tuple(t for t in self.tools if t.id in self.loaded))
+
+    @property
+    def near(self) -> float:
+        """How far above a surface just cut rapids end: the holding's clearance, but no more than a millimetre or 0.04 in."""
+        return min(self.clear, 1.0 if self.unit == "mm" else 0.04)
 
     def clear_over(self, surface: float) -> float:
         """How far above a surface rapids end: nearer to one that was cut before, and so is where it is said to be."""

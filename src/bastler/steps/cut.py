@@ -406,8 +406,15 @@ class CuttingStep(Step[FlatContext], frozen=True, kw_only=True):
 
 THROUGH_AIR = 4.0
 """So many times its feed a tool goes through air."""
+LEAST_PECK = 0.4
+"""The smallest of pecks that shrink, as a share of the first."""
 MOST_PASSES = 400
 """More passes, rows or pecks than this are a slip, such as a depth per pass typed in the wrong unit."""
+
+
+def smallest_peck(s: Answers, ctx: Context) -> float:
+    """The smallest peck that is proposed where pecks shrink."""
+    return round(given(s.peck) * LEAST_PECK, 3 if ctx.unit == "mm" else 4)
 
 
 def passes_trouble(field: str, count: float, what: str) -> list[Trouble]:

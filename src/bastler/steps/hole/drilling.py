@@ -22,6 +22,7 @@ from bastler.steps.cut import (
     propose_n,
     propose_vc,
     propose_vf,
+    smallest_peck,
     speed_line,
     tool_trouble,
 )
@@ -63,10 +64,6 @@ def _spot_diameter(s: Answers, ctx: FlatContext) -> float:
 
 def _peck(s: Answers, ctx: FlatContext) -> float:
     return float(round(s.diameter * (1.0 if s.method == "peck" else 0.6), 2 if ctx.unit == "mm" else 3))
-
-
-def _least_peck(s: Answers, ctx: FlatContext) -> float:
-    return round(given(s.peck) * 0.4, 3 if ctx.unit == "mm" else 4)
 
 
 @step("Drill holes", "Holes", "Spot and drill a pattern, with or without pecks")
@@ -114,7 +111,7 @@ class Drilling(PatternedStep, frozen=True, kw_only=True, tag="drilling"):
     ] = 100.0
     least_peck: Annotated[
         float | None,
-        ask("Smallest peck", Kind.LENGTH, TOOL, above=0, propose=_least_peck, when=_shrinks),
+        ask("Smallest peck", Kind.LENGTH, TOOL, above=0, propose=smallest_peck, when=_shrinks),
     ] = None
     dwell: Annotated[float, ask("Wait at the bottom", Kind.TIME, TOOL, least=0, most=60)] = 0.0
 

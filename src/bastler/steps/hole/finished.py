@@ -13,12 +13,12 @@ from bastler.cutting import (
     Grade,
     NoSuchScrewError,
     Thread,
-    ThreadNameError,
     clearance_hole,
     counterbore,
     countersink,
     largest,
     thread_of,
+    thread_or_none,
 )
 from bastler.shapes import Removal
 from bastler.steps.base import Arrival, Between, Dim, Given, Sketch, Stage, ThreadLines, fill, replaced, step, trouble_with
@@ -232,10 +232,7 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
 
     def thread_or_none(self) -> Thread | None:
         """The thread that was named, None when there is no such."""
-        try:
-            return thread_of(self.thread)
-        except ThreadNameError:
-            return None
+        return thread_or_none(self.thread)
 
     def tap(self, ctx: FlatContext) -> Tool | None:
         """The tap of the crib for the thread."""

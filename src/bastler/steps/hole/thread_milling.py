@@ -6,7 +6,7 @@ import math
 from typing import Annotated, ClassVar, Literal
 
 from bastler.ask import Answers, Trouble, ask, choose, is_, pick
-from bastler.cutting import Thread, ThreadNameError, thread_of
+from bastler.cutting import Thread, ThreadNameError, thread_of, thread_or_none
 from bastler.motion.helices import TIP_SHARE, Helix, Tooth, inside_pass, orbit, outside_pass
 from bastler.shapes import Removal, Revolved, disc
 from bastler.steps.base import Arrival, Dim, Given, Sketch, Spin, Stage, ThreadLines, step
@@ -75,10 +75,7 @@ class ThreadMilling(PatternedStep, frozen=True, kw_only=True, tag="thread-millin
 
     def thread_or_none(self) -> Thread | None:
         """The thread that was named, None when there is no such."""
-        try:
-            return thread_of(self.thread)
-        except ThreadNameError:
-            return None
+        return thread_or_none(self.thread)
 
     def sizes(self, ctx: FlatContext) -> tuple[float, float, float, float]:
         """Of a thread that there is: major, pitch diameter and core of the nut in the job's unit, and the pitch."""

@@ -14,7 +14,7 @@ from typing import Annotated, Any, ClassVar, Literal
 import shapely
 
 from bastler.ask import Answers, Trouble, ask, choose, is_, isnt, pick
-from bastler.cutting import Thread, ThreadNameError, limits_of, thread_of
+from bastler.cutting import Thread, ThreadNameError, spindle_speed, thread_of, thread_or_none
 from bastler.shapes.kinds import Region
 from bastler.shapes.united import united
 from bastler.steps.base import TURNED, Arrival, Dim, Given, Spin, Stage, ThreadLines, TurnSketch, fill, step, trouble_with
@@ -23,6 +23,7 @@ from bastler.steps.hole.finished import REAM_ROOM, THREAD_LEFT, TO_REAM_MM
 from bastler.steps.turn.centre import NEAR, TAPPING, THROUGH, CentreHole
 from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import NOSE_FEED, TurningStep, advised_speed, bore_way, start
+from bastler.steps.turn.threading import pitch_limits
 from bastler.tools import Tool, TurnTool, tip_length
 from bastler.units import Kind, scale
 
@@ -136,10 +137,7 @@ class CentreFinished(TurningStep, frozen=True, kw_only=True, tag="centre-finishe
 
     def thread_or_none(self) -> Thread | None:
         """The thread that was named, None when there is no such."""
-        try:
-            return thread_of(self.thread)
-        except ThreadNameError:
-            return None
+        return thread_or_none(self.thread)
 
     def size(self, ctx: TurnedContext) -> float:
         """The diameter by which it is called; 0 where it is not known."""
@@ -167,11 +165,7 @@ class CentreFinished(TurningStep, frozen=True, kw_only=True, tag="centre-finishe
         """The drill that comes nearest to the right one."""
         right, least, most = self.wanted_drill(ctx)
         hair = ctx.mm(1e-6)
-        fits = [
-            t
-            for t in ctx.tools
-            if isinstance(t, Tool) and t.kind == "drill" and t.stands == "axial" and least - hair <= t.diameter <= most + hair
-        ]
+        fits = [t for t in self._drills(ctx) if least - hair <= t.diameter <= most + hair]
         if self.drill_d is not None:
             fits = [t for t in fits if abs(t.diameter - self.drill_d) <= ctx.mm(NEAR)] or fits
         best = min(fits, key=lambda t: abs(t.diameter - right), default=None)
@@ -277,7 +271,7 @@ class CentreFinished(TurningStep, frozen=True, kw_only=True, tag="centre-finishe
         if field == "f":
             return round(NOSE_FEED / 2 * tool.nose, 3 if ctx.unit == "mm" else 4)
         speed = advised_speed(self, tool, ctx).value
-        wanted = speed * 1000.0 / (math.pi * ctx.to_mm(max(self.diameter, ctx.mm(1.0))))
+        wanted = spindle_speed(speed, ctx.to_mm(max(self.diameter, ctx.mm(1.0))))
         return float(round(min(max(wanted, ctx.card.speed[0]), ctx.most_speed)))
 
     def _done(self, ctx: TurnedContext) -> list[tuple[str, CentreHole, TurnedContext]]:
@@ -336,7 +330,7 @@ class CentreFinished(TurningStep, frozen=True, kw_only=True, tag="centre-finishe
         drill, end = ctx.drill(self.tool), ctx.tool(self.end_tool)
         if drill is None:
             right, least, most = self.wanted_drill(ctx)
-            has = ", ".join(f"{t.diameter:g}" for t in self._drills(ctx)) or "none"
+            has = ", ".join(f"{d:g}" for d in sorted(t.diameter for t in self._drills(ctx))) or "none"
             between = number(right, ctx) if self.work == "plain" else f"{number(least, ctx)} to {number(most, ctx)}"
             return [Trouble("tool", f"A drill of {between} is needed. The crib has {has}.")]
         there = 2 * ctx.bore(given(self.z) - ctx.mm(UNDER[1]), given(self.z) - ctx.mm(UNDER[0]))
@@ -358,9 +352,7 @@ class CentreFinished(TurningStep, frozen=True, kw_only=True, tag="centre-finishe
         return []
 
     def _drills(self, ctx: TurnedContext) -> list[Tool]:
-        return sorted(
-            (t for t in ctx.tools if isinstance(t, Tool) and t.kind == "drill" and t.stands == "axial"), key=lambda t: t.diameter
-        )
+        return [t for t in ctx.tools if isinstance(t, Tool) and t.kind == "drill" and t.stands == "axial"]
 
     def _bars(self, ctx: TurnedContext) -> list[TurnTool]:
         return [t for t in ctx.tools if isinstance(t, TurnTool) and t.kind == "boring" and t.min_bore <= self.diameter]
@@ -404,9 +396,10 @@ class CentreFinished(TurningStep, frozen=True, kw_only=True, tag="centre-finishe
         near, low = given(self.z) + ctx.clear, self.bottom(ctx)
         free = bore_way(tool, given(self.drill_d) / 2, ctx.mm(0.5))
         path.go(z=near).go(r=free)
-        for k, r in enumerate(self._levels(ctx)):
+        levels = self._levels(ctx)
+        for k, r in enumerate(levels):
             path.go(r=r).cut(feed, z=low)
-            if k == len(self._levels(ctx)) - 1:  # the floor, or the ring that stays behind the part
+            if k == len(levels) - 1:  # the floor, or the ring that stays behind the part
                 path.cut(feed, r=given(self.drill_d) / 2)
             path.cut(feed, r=max(path.r - ctx.card.pull_off, free), z=low + ctx.card.pull_off)
             path.go(r=free).go(z=near)
@@ -436,8 +429,7 @@ class CentreFinished(TurningStep, frozen=True, kw_only=True, tag="centre-finishe
 
     def limits(self, ctx: TurnedContext) -> dict[str, tuple[float, float]]:
         thread = self.thread_or_none() if _named(self) else None
-        found = limits_of(thread, inside=True) if thread else None
-        return {"thread": (ctx.mm(found.pitch[0]), ctx.mm(found.pitch[1]))} if found else {}
+        return pitch_limits(thread, ctx, inside=True) if thread else {}
 
     def threads(self, ctx: TurnedContext) -> list[ThreadLines]:
         thread = self.thread_or_none() if _named(self) else None

@@ -177,7 +177,7 @@ class OutlineStep(ChippedStep, frozen=True, kw_only=True):
         """The outline, with nothing left, as a cycle of the control goes along it; None where the card has no such cycle, or
         where controls differ in what they make of it: where the outline falls, begins within the stock, or keeps the tip off."""
         view, chain = view_of(tool), self.chain(ctx, tool)
-        if code not in ctx.card.dialect.turn_cycles or self.chips != "steady" or view.left or self.square(ctx, tool, chain):
+        if code not in ctx.card.dialect.turn_cycles or self.breaks or view.left or self.square(ctx, tool, chain):
             return None
         far, there = (sum(map(length_of, way)) for way in (chain, reached(chain, tool)))
         way = way_on(chain, tool, view, self.run_in(ctx, tool, chain), square=False)

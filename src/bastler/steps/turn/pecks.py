@@ -6,14 +6,12 @@ from typing import Annotated, Literal
 
 from bastler.ask import Answers, Trouble, ask, choose, is_
 from bastler.motion.holes import bitten
-from bastler.steps.cut import given, passes_trouble
+from bastler.steps.cut import given, passes_trouble, smallest_peck
 from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import ChippedStep
 from bastler.units import Kind
 
 HOW = "How"
-LEAST_SHARE = 0.4
-"""The smallest peck that is proposed, as a share of the first."""
 
 _pecks = is_("pecking", "yes", "out")
 
@@ -24,10 +22,6 @@ def _shrinks(s: Answers) -> bool:
 
 def _peck(s: Answers, ctx: TurnedContext) -> float:
     return ctx.mm(1.0)
-
-
-def _least_peck(s: Answers, ctx: TurnedContext) -> float:
-    return round(given(s.peck) * LEAST_SHARE, 3 if ctx.unit == "mm" else 4)
 
 
 class PeckedStep(ChippedStep, frozen=True, kw_only=True):
@@ -48,7 +42,7 @@ class PeckedStep(ChippedStep, frozen=True, kw_only=True):
         ),
     ] = 100.0  # fmt: skip
     least_peck: Annotated[
-        float | None, ask("Smallest peck", Kind.LENGTH, HOW, above=0, propose=_least_peck, when=_shrinks, late=True)
+        float | None, ask("Smallest peck", Kind.LENGTH, HOW, above=0, propose=smallest_peck, when=_shrinks, late=True)
     ] = None
 
     def pecked(self, depth: float) -> list[float]:

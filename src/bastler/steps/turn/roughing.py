@@ -126,17 +126,14 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
 
     def _layers(self, path: TurnPath, ctx: TurnedContext, tool: TurnTool) -> None:
         """Along the outline from the outside in, a bite closer each time, as far as there is stock."""
-        leave_r, leave_z = given(self.leave_d) / 2, given(self.leave_z)
-        count = self._layer_count(ctx, tool)
-        even = self._thick(ctx, tool) / count
+        (leave_r, leave_z), thick = self.left_on(), self._thick(ctx, tool)
+        count = max(math.ceil(thick / given(self.ap) - 1e-9), 1)
+        even = thick / count
         for k in reversed(range(count)):
             chain = reached(self.chain(ctx, tool, leave_r + k * even, leave_z + k * even), tool)
             if chain:
                 square, run = self.square(ctx, tool, chain), self.run_in(ctx, tool, chain)
                 follow_outline(path, ctx, tool, chain, given(self.f), self.free(ctx), run, square=square, only=True)
-
-    def _layer_count(self, ctx: TurnedContext, tool: TurnTool) -> int:
-        return max(math.ceil(self._thick(ctx, tool) / given(self.ap) - 1e-9), 1)
 
     def _thick(self, ctx: TurnedContext, tool: TurnTool) -> float:
         """How far the stock stands over what is left on the outline, at most."""
@@ -151,12 +148,12 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
         """All of it as one cycle of the control, which always goes along the outline in the end, and leaves a wall at 45°."""
         if (self.way, self.even_out, self.leave_by) != ("along", "yes", "45"):
             return None
-        leave, feed = given(self.leave_d) / 2, given(self.f)
+        (leave, leave_z), feed = self.left_on(), given(self.f)
         how = Roughed(
             ap=given(self.ap),
             pull=ctx.card.pull_off,
             leave_r=-leave if self.inside(ctx) else leave,
-            leave_z=given(self.leave_z),
+            leave_z=leave_z,
             feed=feed,
         )
         found = self.by_cycle(ctx, tool, feed, "G71", how)

@@ -19,6 +19,7 @@ from bastler.cutting import (
     limits_of,
     over_wires,
     thread_of,
+    thread_or_none,
     wire_for,
 )
 from bastler.motion.moves import Go, Sync, ThreadCycle
@@ -82,6 +83,12 @@ def _off(s: Answers, ctx: TurnedContext) -> float:
     thread = s.thread_or_none()
     found = limits_of(thread, inside=_inside(s)) if thread else None
     return round(ctx.mm(found.middle - thread.pitch_diameter), 4 if ctx.unit == "mm" else 5) if thread and found else 0.0
+
+
+def pitch_limits(thread: Thread, ctx: TurnedContext, *, inside: bool) -> dict[str, tuple[float, float]]:
+    """Of the pitch diameter by the class of a thread, in the job's unit; nothing where the standard says none."""
+    found = limits_of(thread, inside=inside)
+    return {"thread": (ctx.mm(found.pitch[0]), ctx.mm(found.pitch[1]))} if found else {}
 
 
 def _run_in(s: Answers, ctx: TurnedContext) -> float:
@@ -166,10 +173,7 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
     ] = 0.0  # fmt: skip
 
     def thread_or_none(self) -> Thread | None:
-        try:
-            return thread_of(self.thread)
-        except ThreadNameError:
-            return None
+        return thread_or_none(self.thread)
 
     def spec(self) -> Thread:
         return thread_of(self.thread)
@@ -409,8 +413,7 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
 
     def limits(self, ctx: TurnedContext) -> dict[str, tuple[float, float]]:
         """Of the pitch diameter, by the class."""
-        found = limits_of(self.spec(), inside=_inside(self))
-        return {"thread": (ctx.mm(found.pitch[0]), ctx.mm(found.pitch[1]))} if found else {}
+        return pitch_limits(self.spec(), ctx, inside=_inside(self))
 
     def thread_region(self, ctx: TurnedContext) -> Region | None:
         """Where the thread may be: between root and crest over its length with run-in and run-out."""
