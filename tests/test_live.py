@@ -249,6 +249,32 @@ def test_a_card_is_looked_at_and_questions_are_answered(desk: tuple[Desk, Heard]
     heard.wait(Idle)
 
 
+def test_what_is_begun_after_it_does_not_hold_up_the_word_that_all_has_ended(
+    desk: tuple[Desk, Heard], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Else a process that works well would be taken for one that does not let go."""
+    made, heard = desk
+    go_on, planning = threading.Event(), threading.Event()
+    second = sample("winch-base")
+
+    def slow(job: Job, old: Any = None) -> Any:
+        if job == second:
+            planning.set()
+            assert go_on.wait(60)
+        return plan(job, old)
+
+    monkeypatch.setattr("bastler.live.desk.plan", slow)
+    made.take(Work(1, sample("bearing-cap"), "stock"))
+    heard.wait(Planned, 1)
+    made.take(Drop())
+    made.take(Work(2, second, "stock"))
+    assert planning.wait(60)
+    heard.wait(Idle)
+    assert not any(isinstance(r, Proved) and r.number == 2 for r in heard.reports)
+    go_on.set()
+    assert heard.wait(Proved, 2).number == 2
+
+
 def test_a_plan_that_fails_is_told(desk: tuple[Desk, Heard], monkeypatch: pytest.MonkeyPatch, caplog: Any) -> None:
     def broken(*_: object) -> None:
         raise RuntimeError("planted")

@@ -1,6 +1,6 @@
 """The process that computes, with faults that a test can ask for: files in a folder say what goes wrong while they are there.
 
-`plan-hangs`, `proof-hangs`: neither ends, whether wanted or not. `plan-slow`: a plan takes 0.8 s. `plan-fails`, `proof-fails`:
+`plan-hangs`, `proof-hangs`: neither ends, whether wanted or not. `proof-spins`: it works and comes to no end. `plan-slow`: a plan takes 0.8 s. `plan-fails`, `proof-fails`:
 they raise. `plan-kills`: the process dies. `compiles`: a kernel is compiled while the proof hangs.
 """
 
@@ -48,6 +48,8 @@ def odd_prove(self: Prover, *given: Any, **named: Any) -> Any:
 
             _at_work.begin()
             _at_work.end()
+    while asked("proof-spins"):
+        pass
     return PROVE(self, *given, **named)
 
 

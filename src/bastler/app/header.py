@@ -179,7 +179,7 @@ class Header(QWidget):
         if not self.session.stale:
             self._slow.stop()
             return
-        since = time.perf_counter() - self.session.asked_at
+        since = time.monotonic() - self.session.asked_at
         if since > LONG:
             self._offer("Stop", "Do not wait for this proof (Alt+P)")
         if since > SLOW:

@@ -35,6 +35,9 @@ COMPILED_LATELY = 1.0
 """Seconds after a word that kernels are being compiled in which they are taken to be still."""
 LONGEST = 10.0
 """Seconds without an answer after which a proof is taken to hang, those apart in which kernels are compiled."""
+STARVED = 4.0
+"""So many times as long something may take for which the processors hardly work, as they are kept busy by others: it hangs only
+when it does not end by then."""
 FIRST = 3.0
 """So many times as long the first one of a process may take, which loads its kernels: on a slow machine that is no hanging."""
 
@@ -107,6 +110,8 @@ class Session(QObject):
         self._timer.setInterval(TICK_MS)
         self._timer.timeout.connect(self._tick)
         self._ticked = 0.0
+        self._worked = 0.0
+        """What processors had worked when the newest job was asked for, in seconds."""
         self._watch = QTimer(self)
         self._watch.setSingleShot(True)
         self._watch.timeout.connect(self._hangs)
@@ -310,8 +315,9 @@ class Session(QObject):
 
     def _replan(self) -> None:
         """Has the job as it is now planned and proved; what was before stays as long."""
-        self.asked_at = time.perf_counter()
+        self.asked_at = time.monotonic()
         self.halted, self.share = "", 0.0
+        self._worked = self.core.process.worked
         self._watch.start(int(self.longest * 1000)) if math.isfinite(self.longest) else self._watch.stop()
         self.proof_number = self.core.work(self.job, self.selected, self.section)
 
@@ -355,7 +361,7 @@ class Session(QObject):
             return
         self._watch.stop()
         self.core.drop()
-        seconds = time.perf_counter() - self.asked_at
+        seconds = time.monotonic() - self.asked_at
         self.halted = why or f"Stopped by you after {seconds:.1f} s."
         self.proof_changed.emit()
 
@@ -368,11 +374,13 @@ class Session(QObject):
 
     def _hangs(self) -> None:
         longest = self.longest * (FIRST if self.core.fresh else 1.0)
-        if time.monotonic() - max(self._compiled, self.core.ready_at) < longest:
+        if self.core.process.worked - self._worked < longest / 2:
+            longest *= STARVED
+        if time.monotonic() - max(self._compiled, self.core.ready_at, self.asked_at) < longest:
             self._watch.start(int(self.longest * 1000))
             return
         what = "plan" if self.late else "proof"
-        self.halt(f"No {what} after {longest:g} s: stopped.")
+        self.halt(f"No {what} after {time.monotonic() - self.asked_at:.1f} s: stopped.")
         self.said.emit("wrong", f"{self.halted} Undo, or press Prove.")
 
     def _failed(self, number: int, text: str) -> None:
@@ -493,7 +501,7 @@ class Session(QObject):
             return
         if self.cursor >= self.proof.total:
             self.seek(0.0)
-        self._ticked = time.perf_counter()
+        self._ticked = time.monotonic()
         self._timer.start()
         self.cursor_changed.emit()
 
@@ -508,7 +516,7 @@ class Session(QObject):
             self.play()
 
     def _tick(self) -> None:
-        now = time.perf_counter()
+        now = time.monotonic()
         gone, self._ticked = now - self._ticked, now
         self.seek(self.cursor + gone * self.speed)
         if self.proof is None or self.cursor >= self.proof.total:

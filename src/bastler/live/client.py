@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import os
 from dataclasses import replace
+from pathlib import Path
 from typing import Any
 
 from bastler.live.child import Child
@@ -31,6 +33,15 @@ class Process:
     @property
     def pid(self) -> int:
         return self._child.process.pid
+
+    @property
+    def worked(self) -> float:
+        """Seconds that processors have worked for it, on all its threads, since it was started; 0 where nobody counts them."""
+        try:
+            counted = Path(f"/proc/{self.pid}/stat").read_text(encoding="ascii", errors="replace").rpartition(")")[2].split()
+        except OSError:
+            return 0.0
+        return sum(int(ticks) for ticks in counted[11:13]) / os.sysconf("SC_CLK_TCK")  # proc(5): utime and stime
 
     def send(self, request: Request) -> None:
         """Hands work over. Gone when the process has died or takes nothing."""

@@ -96,6 +96,7 @@ class Desk:
     def take(self, request: Any) -> None:
         """Something to do."""
         with self._wake:
+            unwanted = list(self._at.items())
             if isinstance(request, Work):
                 self._work, self._newest = request, request.number
                 self._look = None
@@ -116,10 +117,11 @@ class Desk:
                 self._stop[0] = 1
             self._wake.notify_all()
         if isinstance(request, Drop):
-            threading.Thread(target=self._when_idle, daemon=True).start()
+            threading.Thread(target=self._when_ended, args=(unwanted,), daemon=True).start()
 
-    def _when_idle(self) -> None:
-        while self._at:
+    def _when_ended(self, unwanted: list[tuple[str, tuple[int, float]]]) -> None:
+        """Tells when all of that has ended, whatever has been begun since."""
+        while any(self._at.get(what) == begun for what, begun in unwanted):
             time.sleep(0.005)
         self._tell(Idle())
 
