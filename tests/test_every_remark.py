@@ -45,12 +45,13 @@ from conftest import handed, job_of, turned
 from outlines import along, slant, up
 from outlines import outline as outline_of
 from test_bends import slender
+from test_tailstock import without_its_words
 
 HOLES = PointsPattern(id="p", name="p", points=((15.0, 20.0), (45.0, 20.0)))
 TOP, FACE = Facing(id="f"), TurnFacing(id="f")
 FACED, BAR = job_of(TOP), turned(FACE)
 FACING_TEXT, FRONT_TEXT = post(plan(FACED).first).text, post(plan(BAR).first).text
-BEHIND = {"chuck-hit", "jaws-hit", "tailstock-hit", "second-jaws-hit", "second-chuck-hit"}
+BEHIND = {"chuck-hit", "jaws-hit", "tailstock-hit", "second-jaws-hit", "second-chuck-hit", "steady-hit"}
 """Codes that the name of what is hit is put into."""
 
 
@@ -260,6 +261,8 @@ TURNED: dict[str, Callable[[], Case]] = {
     "air": lambda: Case(turned(FACE, TurnFacing(id="g"))),
     "allowance-left": lambda: Case(shaped(along(-30), up(62))),
     "answer": lambda: Case(answered(BAR, stock__finished=120.0)),
+    "centre-missing": lambda: Case(without_its_words("lathe-200")),
+    "centre-unknown": lambda: by_hand(BAR, "M30", "M25\nM30"),
     "chuck-rating": lambda: Case(answered(BAR, step_at_f__cap=3800.0)),
     "deeper-than-flutes": lambda: Case(drilled_deeper_than_its_flutes()),
     "edge-length": lambda: Case(shaped(along(-40), up(62), steps=(TurnRoughing(id="r", outline="o", ap=9.0, tool="v35-04"),))),
@@ -269,6 +272,7 @@ TURNED: dict[str, Callable[[], Case]] = {
     "holder-in-stock": lambda: Case(bored()),
     "jaws-hit": lambda: Case(shaped(along(-100), up(62), d=50.0)),
     "chuck-hit": lambda: by_hand(BAR, "M9", "G0 X115 Z10\nZ-125\nZ10\nM9"),
+    "steady-hit": lambda: Case(turned(FACE, Groove(id="g", z=-40, width=4, floor_d=52), steady="yes", steady_at=-42.0)),
     "tailstock-hit": lambda: Case(turned(FACE, tailstock="yes", centre_d=20.0)),
     "left": lambda: by_hand(turned(FACE, Groove(id="g", z=-20, width=3, floor_d=52, edges="one")), "T0303", "T0313"),
     "long-part": lambda: Case(answered(turned(FACE, PartOff(id="p")), step_at_p__z=-60.4)),

@@ -1,7 +1,8 @@
 """The process that computes, with faults that a test can ask for: files in a folder say what goes wrong while they are there.
 
-`plan-hangs`, `proof-hangs`: neither ends, whether wanted or not. `proof-spins`: it works and comes to no end. `plan-slow`: a plan takes 0.8 s. `plan-fails`, `proof-fails`:
-they raise. `plan-kills`: the process dies. `compiles`: a kernel is compiled while the proof hangs.
+`plan-hangs`, `proof-hangs`: neither ends, whether wanted or not. `proof-spins`: it works and comes to no end. `plan-slow`: a
+plan takes 0.8 s. `plan-fails`, `proof-fails`: they raise. `plan-kills`: the process dies. `compiles`: a kernel is compiled while
+the proof hangs.
 """
 
 from __future__ import annotations

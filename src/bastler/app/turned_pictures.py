@@ -15,6 +15,8 @@ Outline = list[tuple[float, float]]
 WHOLE: Outline = [(0.0, 0.0), (1.0, 0.0), (1.0, 1.0), (0.0, 1.0)]
 STEPPED: Outline = [(0.0, 0.0), (1.0, 0.0), (1.0, 0.42), (0.62, 0.42), (0.62, 0.7), (0.28, 0.7), (0.28, 1.0), (0.0, 1.0)]
 DIP: Outline = [(0.0, 0), (1.0, 0), (1.0, 0.8), (0.72, 0.8), (0.6, 0.45), (0.4, 0.45), (0.4, 0.8), (0.0, 0.8)]
+CENTRED: Outline = [(0.0, 0.0), (0.66, 0.0), (0.74, 0.14), (0.74, 0.5), (0.0, 0.5)]
+CENTRE: Outline = [(0.66, 0.0), (0.86, 0.34), (1.0, 0.34), (1.0, 0.0)]
 HANDED: Outline = [(0.0, 0.0), (1.0, 0.0), (1.0, 0.42), (0.55, 0.42), (0.55, 0.62), (0.0, 0.62)]
 BOTH_JAWS = (
     [(-0.08, 0.62), (0.24, 0.62), (0.24, 1.0), (-0.08, 1.0)],
@@ -42,6 +44,7 @@ TURNED: dict[str, tuple[Outline, Outline]] = {
     ),
     "part-off": ([(0, 0), (0.34, 0), (0.34, 0.85), (0, 0.85)], [(0, 0), (1, 0), (1, 0.85), (0, 0.85)]),
     "hand-over": (HANDED, HANDED),
+    "tailstock-centre": (CENTRED, CENTRED),
     "free-moves": ([(0, 0), (0.8, 0), (0.8, 0.6), (0, 0.6)], [(0, 0), (0.8, 0), (0.8, 0.6), (0, 0.6)]),
 }
 """What is there after and before a feature, as half sections in a unit box: along the axis, and the radius."""
@@ -83,6 +86,9 @@ def draw_turned_feature(painter: QPainter, tag: str, box: QRectF) -> None:
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawLine(to(0.34, 0.84), to(0.6, 0.84))
         painter.drawPolyline(QPolygonF([to(0.52, 0.93), to(0.62, 0.84), to(0.52, 0.75)]))
+    if tag == "tailstock-centre":
+        painter.setBrush(QColor(DAY.jaw))
+        painter.drawPolygon(QPolygonF([to(*p) for p in CENTRE]))
     if tag == "free-moves":
         pen = QPen(QColor(DAY.focus), 1.6)
         pen.setDashPattern([4, 3])

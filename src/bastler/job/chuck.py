@@ -70,11 +70,29 @@ def _with_centre(s: Any) -> bool:
     return bool(s.tailstock == "yes" and s.follows != "handed")
 
 
+def _with_steady(s: Any) -> bool:
+    return bool(s.steady == "yes")
+
+
+def _steady_wide(s: Answers, ctx: StockLook) -> float:
+    return 25.0 if ctx.unit == "mm" else 1.0
+
+
 def other_offset(taken: Offset) -> Offset:
     """The first work offset that is not taken in the other chuck."""
     return "G55" if taken == "G54" else "G54"
 
 
+def centre_at(face: float, inner: float, body: float, mm: float) -> Region:
+    """A tailstock's centre of 60° (ISO 866 holes), seated in a hole that is `inner` in radius at the face of the work: what of it
+    stands in front of that, half section; its body has the radius `body`."""
+    behind = face + max(body - inner, 0.0) / math.tan(math.radians(30.0))
+    long = face + CENTRE_MM * mm
+    return shapely.Polygon([(face, 0.0), (face, inner), (behind, max(body, inner)), (long, max(body, inner)), (long, 0.0)])
+
+
+CENTRE_MM = 200.0
+"""How long a centre and what is behind it are taken to be."""
 JAWS_MM, CHUCK_MM = 30.0, 40.0
 """How long jaws are along the axis, and the chuck behind them."""
 
@@ -109,6 +127,16 @@ class ChuckHolding(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fie
         "no"
     )
     centre_d: Annotated[float, ask("Centre's body Ø", Kind.LENGTH, CHUCK, above=0, when=_with_centre)] = 20.0
+    steady: Annotated[Literal["yes", "no"], choose("Steady", {"yes": "Yes", "no": "No"}, CHUCK)] = "no"
+    steady_at: Annotated[
+        float, ask("Its middle at Z", Kind.LENGTH, CHUCK, when=_with_steady, helps="From the finished front.")
+    ] = -50.0
+    steady_wide: Annotated[
+        float | None, ask("It is wide", Kind.LENGTH, CHUCK, above=0, propose=_steady_wide, when=_with_steady)
+    ] = None
+    steady_d: Annotated[float | None, ask("It reaches to Ø", Kind.LENGTH, CHUCK, above=0, propose=_jaw_d, when=_with_steady)] = (
+        None
+    )
     leave_d: Annotated[float | None, ask("On Ø", Kind.LENGTH, ALLOWANCES, least=0, propose=_leave_d)] = None
     leave_z: Annotated[float | None, ask("On Z", Kind.LENGTH, ALLOWANCES, least=0, propose=_leave_z)] = None
     clear: Annotated[float | None, ask("Rapids end off the stock", Kind.LENGTH, WAYS, above=0, propose=_clear)] = None
@@ -158,15 +186,10 @@ class ChuckHolding(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fie
         inner = outer if gripped.is_empty else float(gripped.bounds[3])
         found = chuck_at(at, inner, max(reach, outer + 1e-3), mm)
         if self.tailstock == "yes" and not self.handed:
-            r, z = self.centre_d / 2, stock.front
-            found.append(
-                (
-                    "tailstock",
-                    shapely.Polygon(
-                        [(z, 0.0), (z + r / math.tan(math.radians(30.0)), r), (z + 200 * mm, r), (z + 200 * mm, 0.0)]
-                    ),
-                )
-            )
+            found.append(("tailstock", centre_at(stock.front, 0.0, self.centre_d / 2, mm)))
+        if self.steady == "yes":
+            half, reach = (self.steady_wide or 0.0) / 2, (self.steady_d or 0.0) / 2
+            found.append(("steady", shapely.box(self.steady_at - half, outer, self.steady_at + half, max(reach, outer + 1e-3))))
         return found
 
     def troubles(self, stock: BarStock) -> list[Trouble]:
@@ -174,6 +197,10 @@ class ChuckHolding(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fie
         found = []
         if self.stick_out > stock.length + 1e-9:
             found.append(Trouble("stick_out", "Sticks out further than it is long."))
+        if self.steady == "yes":
+            half, back = (self.steady_wide or 0.0) / 2, self.jaws_at(stock)
+            if not back < self.steady_at - half < self.steady_at + half < stock.front:
+                found.append(Trouble("steady_at", "Not between the jaws and the front.", round((back + stock.front) / 2, 3)))
         if not found and (self.safe_d or 0.0) / 2 <= stock.outer():
             found.append(Trouble("safe_d", "Inside the stock.", round(2 * stock.outer() + (self.clear or 0.0) * 2, 3)))
         if not found and (self.safe_z or 0.0) <= stock.front:

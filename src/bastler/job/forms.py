@@ -35,7 +35,7 @@ AT_MM = 10.0
 FILE_END = re.compile(r"\.[A-Za-z0-9]{1,8}")
 SEVERAL = (
     "cycles", "turn_cycles", "feed_codes", "increments", "c_words", "clamp_words", "drive_words", "polar_words", "wrapped_words",
-    "choose_words", "together_words", "grip_words", "push_words", "air_words", "catch_words",
+    "choose_words", "together_words", "grip_words", "push_words", "air_words", "catch_words", "centre_words", "bar_words",
 )  # fmt: skip
 """Constants of several words, edited as one line."""
 CODE = re.compile(r"G\d{1,3}")
@@ -383,6 +383,12 @@ class DialectForm(msgspec.Struct, frozen=True, kw_only=True):
     catch_words: Annotated[
         str, pick("Catcher under, away", "word", SECOND, when=_lathe, helps="Two words; none where parts drop.")
     ]
+    centre_words: Annotated[
+        str, pick("Centre in, out", "word", SECOND, when=_lathe, helps="Of the tailstock; none where it is moved by hand.")
+    ]
+    bar_words: Annotated[
+        str, pick("Feeder brings the bar", "word", SECOND, when=_lathe, helps="One word; none where there is no feeder.")
+    ]
     choose_words: Annotated[
         str, pick("S, M3 and C mean", "word", SECOND, when=_two, helps="The main spindle, the second one, as M23 M24.")
     ]
@@ -390,7 +396,8 @@ class DialectForm(msgspec.Struct, frozen=True, kw_only=True):
         str, pick("In step", "word", SECOND, when=_two, helps="By speed, by speed and angle, each by itself: three words.")
     ]
     grip_words: Annotated[
-        str, pick("Chucks", "word", SECOND, when=_two, helps="The main one closes, opens, the second one closes, opens.")
+        str,
+        pick("Chucks", "word", SECOND, when=_lathe, helps="The main one closes, opens; with a second one that closes, opens."),
     ]
     push_words: Annotated[str, pick("Push, let go", "word", SECOND, when=_two, helps="The first with newtons in P.")]
     skip_word: Annotated[str, pick("Until it meets", "word", SECOND, when=_two, helps="As G31, the window in Q.")]
@@ -434,14 +441,19 @@ class _Words(NamedTuple):
     each: re.Pattern[str]
     such_as: str
     none: bool = True
+    or_many: int = 0
+    """Another number of them that will do."""
 
     def fits(self, words: tuple[str, ...]) -> bool:
-        return (self.none and not words) or (len(words) == self.many and all(map(self.each.fullmatch, words)))
+        return (self.none and not words) or (len(words) in (self.many, self.or_many) and all(map(self.each.fullmatch, words)))
 
     @property
     def says(self) -> str:
         """What the field has to be."""
-        return f"{('Two', 'Three', 'Four')[self.many - 2]} words, such as {self.such_as}{', or none' if self.none else ''}."
+        names = ("One", "Two", "Three", "Four")
+        counted = names[self.many - 1] if not self.or_many else f"{names[self.or_many - 1]} or {names[self.many - 1].lower()}"
+        counted += " word" if self.many == 1 else " words"
+        return f"{counted}, such as {self.such_as}{', or none' if self.none else ''}."
 
 
 M_KNOWN = frozenset((0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 30, 48, 49, 98, 99))
@@ -457,10 +469,12 @@ WORDS_OF = {
     "wrapped_words": _Words(2, _G, "G7.1 G7.1"),
     "choose_words": _Words(2, _M, "M23 M24"),
     "together_words": _Words(3, _M, "M61 M62 M60"),
-    "grip_words": _Words(4, _M, "M10 M11 M20 M21"),
+    "grip_words": _Words(4, _M, "M10 M11 M20 M21", or_many=2),
     "push_words": _Words(2, _M, "M71 M72"),
     "air_words": _Words(2, _M, "M27 M28"),
     "catch_words": _Words(2, _M, "M73 M74"),
+    "centre_words": _Words(2, _M, "M25 M26"),
+    "bar_words": _Words(1, _M, "M66"),
 }
 """Fields that hold several words each."""
 PLACES = {
@@ -487,8 +501,9 @@ def word_fault(form: DialectForm) -> tuple[str, str] | None:
         if both := sorted(boxes & set(text.upper().split())):
             return field, f"{both[0]} is a turning cycle on this machine."
     for field in ("choose_words", "grip_words") if form.second else ():
-        if not getattr(form, field):
-            return field, WORDS_OF[field]._replace(none=False).says
+        rule = WORDS_OF[field]._replace(none=False, or_many=0)
+        if not rule.fits(tuple(getattr(form, field).upper().split())):
+            return field, rule.says
     if form.second and "W" in form.increments.upper().split():
         return "increments", "W is the axis of the second spindle: another letter moves by Z."
     if not FILE_END.fullmatch(form.suffix):

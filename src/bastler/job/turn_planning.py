@@ -11,7 +11,7 @@ import shapely.affinity
 
 from bastler.ask import Trouble, problems, questions_of
 from bastler.job.able import able_troubles
-from bastler.job.chuck import ChuckHolding
+from bastler.job.chuck import ChuckHolding, centre_at
 from bastler.job.document import Job
 from bastler.job.driven_planning import Chucked, plan_driven
 from bastler.job.faults import faulty_tools
@@ -25,6 +25,7 @@ from bastler.steps import (
     AnyStep,
     FreeMoves,
     RepeatAlong,
+    TailstockCentre,
     TurnedContext,
     fill,
     kind_of,
@@ -125,7 +126,7 @@ def plan_steps_turned(
     for step in steps[len(planned) :]:
         turned = next((done for done in reversed(planned) if isinstance(done.ctx, TurnedContext)), None)
         stock, wanted = _behind(turned) if turned else (ctx.raw, ctx.raw)
-        here = replace(_beside_second(ctx, planned), stock=stock, wanted=wanted, tools=turret.tools())
+        here = replace(_with_centre(_beside_second(ctx, planned), planned), stock=stock, wanted=wanted, tools=turret.tools())
         if kind_of(step).driven:
             planned.append(plan_driven(step, Chucked(here, holding, outlines, tuple(planned), turret, sound)))
         elif isinstance(step, RepeatAlong):
@@ -153,6 +154,21 @@ def _beside_second(ctx: TurnedContext, planned: Sequence[PlannedStep]) -> Turned
         rating=min(ctx.rating, two.speed[1]),
         handed_over="in step" if together else "apart",
     )
+
+
+def _with_centre(ctx: TurnedContext, planned: Sequence[PlannedStep]) -> TurnedContext:
+    """What steps see behind those that bring the tailstock's centre in or take it out."""
+    centre = centre_behind(planned)
+    return ctx if centre is None else replace(ctx, keep_out=(*ctx.keep_out, ("tailstock", centre)))
+
+
+def centre_behind(planned: Sequence[PlannedStep]) -> Region | None:
+    """The centre that a step has brought in and none has taken out since, as a half section."""
+    found = ((p.turned, p.filled) for p in reversed(planned) if p.stages and isinstance(p.filled, TailstockCentre))
+    ctx, step = next(found, (None, None))
+    if ctx is None or step is None or step.way == "out":
+        return None
+    return centre_at(ctx.front, step.hole(ctx), (step.body_d or 0.0) / 2, ctx.mm(1.0))
 
 
 def _plan_again(

@@ -46,6 +46,9 @@ class Dialect(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
     the newtons in their P, and let it go; `skip_word` moves W until it meets something, which has to be within Q of where it was
     sent; `air_words` blow the seat clean, and end that. `catch_words` put the catcher under the part, and take it away.
 
+    For long work and bars: `centre_words` bring the tailstock's centre in, and take it out; `grip_words` are two where there is
+    no second spindle; `bar_words` have a feeder bring the bar on for the next part, the chuck opening and closing by itself.
+
     As a file: its name has `name_length` letters at most before its `suffix`, small ones or none (`upper_names`), or is the
     program's number (`names_by_number`); lines end in `line_ends`.
     """
@@ -100,6 +103,8 @@ class Dialect(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
     skip_word: str = ""
     air_words: tuple[str, ...] = ()
     catch_words: tuple[str, ...] = ()
+    centre_words: tuple[str, ...] = ()
+    bar_words: tuple[str, ...] = ()
 
     def words(self, pattern: str, **given: object) -> str:
         """A pattern such as `tool_call` filled in; as it stands where it cannot be, which is said where it is edited."""
@@ -267,7 +272,7 @@ class MachineCard(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
     def hands_over(self) -> bool:
         """Can it hand a part to a second spindle: is there one, and are there words for it?"""
         words = self.dialect
-        return self.turns and self.second is not None and bool(words.choose_words and words.grip_words)
+        return self.turns and self.second is not None and bool(words.choose_words and len(words.grip_words) == 4)
 
     @property
     def from_second(self) -> MachineCard:

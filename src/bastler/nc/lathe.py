@@ -6,6 +6,7 @@ import functools
 import math
 from dataclasses import replace
 
+from bastler.machines import Dialect
 from bastler.nc import codes
 from bastler.nc.block import Block
 from bastler.nc.common import (
@@ -256,14 +257,20 @@ def _catcher(machine: MachineState, block: Block) -> None:
         machine.event(block.line, "catch", float(k == 0))
 
 
+def _centre(machine: MachineState, block: Block) -> None:
+    """The tailstock's centre in, or out."""
+    for k in block.told(machine.control.dialect.centre_words):
+        machine.event(block.line, "centre", float(k == 0))
+
+
 @functools.lru_cache(maxsize=16)
-def with_catcher(manner: Manner, words: tuple[str, ...]) -> Manner:
-    """How a control reads lines that has these words for its catcher."""
-    if not words:
-        return manner
-    own = frozenset(float(word[1:]) for word in words)
-    handlers = (Handler(frozenset(), _catcher, words), *manner.handlers)
-    return manner._replace(handlers=handlers, m_words=manner.m_words | own)
+def beside_the_work(manner: Manner, dialect: Dialect) -> Manner:
+    """How a control reads lines that has words for what stands beside the work: catcher, tailstock."""
+    for run, words in ((_catcher, dialect.catch_words), (_centre, dialect.centre_words)):
+        if words:
+            own = frozenset(float(word[1:]) for word in words)
+            manner = manner._replace(handlers=(Handler(frozenset(), run, words), *manner.handlers), m_words=manner.m_words | own)
+    return manner
 
 
 LATHE = Manner(

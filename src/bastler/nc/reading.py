@@ -16,7 +16,7 @@ from bastler.nc.block import Block
 from bastler.nc.compensation import unbend
 from bastler.nc.control import Control
 from bastler.nc.driven import manner_of
-from bastler.nc.lathe import LATHE, with_catcher
+from bastler.nc.lathe import LATHE, beside_the_work
 from bastler.nc.mill import MILL
 from bastler.nc.state import MachineState, Manner
 from bastler.nc.trace import Trace
@@ -58,7 +58,7 @@ def _manner(control: Control) -> Manner:
         return MILL
     driven = control.has_c and control.dialect.c_words
     manner = manner_of(control.dialect, control.has_y) if driven else LATHE
-    return with_catcher(manner, control.dialect.catch_words)
+    return beside_the_work(manner, control.dialect)
 
 
 def _run(machine: MachineState, before: ReadBefore, *, skip_deleted: bool) -> None:

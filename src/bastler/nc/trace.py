@@ -29,7 +29,7 @@ class Finding(msgspec.Struct, frozen=True):
 class Event(msgspec.Struct, frozen=True):
     """Something between moves: it happens before the move `at`. `what`: tool, dwell, stop, offset, coolant, spindle,
     overrides; of a second chuck grip (1 the main one closes, 2 opens, 3 the second one closes, 4 opens), together, push, skip
-    (its window), side; catch."""
+    (its window), side; catch; centre (1 the tailstock's centre comes in, 0 it goes out)."""
 
     at: int
     line: int

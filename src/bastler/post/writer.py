@@ -213,8 +213,15 @@ class Writer:
             self.say(self.dialect.safe_start)
             self.words.forget()
         bench.away_for(between)
+        if between.what == "words":
+            self.lines_of(between)
         if between.what in ("stop", "optional"):
             self.say("M0" if between.what == "stop" else "M1")
+
+    def lines_of(self, between: Between) -> None:
+        """Words of the card, one a block."""
+        for line in between.lines:
+            self.say(line)
 
     def pause(self, seconds: float) -> None:
         """A dwell, in the dialect's unit."""

@@ -56,6 +56,7 @@ from bastler.steps.turn.free_moves import FreeMove, FreeMoves
 from bastler.steps.turn.grooving import Groove
 from bastler.steps.turn.parting import PartOff
 from bastler.steps.turn.roughing import TurnRoughing
+from bastler.steps.turn.tailstock import TailstockCentre
 from bastler.steps.turn.threading import Threading
 
 __all__ = [
@@ -109,6 +110,7 @@ __all__ = [
     "Step",
     "StepKind",
     "Stop",
+    "TailstockCentre",
     "Tapping",
     "ThreadLines",
     "ThreadMilling",

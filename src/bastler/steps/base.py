@@ -139,10 +139,10 @@ class Stage(msgspec.Struct, frozen=True, kw_only=True):
 
 class Between(msgspec.Struct, frozen=True, kw_only=True):
     """What stands between stages and cuts nothing: a stop, always or *optional*, with a message; a wait of `seconds`; the way to
-    the tool-change place (*park*); or `lines` of G-code written by hand."""
+    the tool-change place (*park*); `lines` of G-code written by hand; or *words* of the machine card as `lines`."""
 
     name: str
-    what: Literal["stop", "optional", "wait", "park", "code", "grip"]
+    what: Literal["stop", "optional", "wait", "park", "code", "grip", "words"]
     text: str = ""
     seconds: float = 0.0
     lines: tuple[str, ...] = ()

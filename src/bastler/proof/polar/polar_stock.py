@@ -122,12 +122,14 @@ class PolarStock(SectionStock):
             self._after.append(run)
         before, moves = self._packed, moves_key(trace, begin, end)
         state = self._state(*before.slabs(*self._along(run, bodies=True)))
-        key = digest(self._around, state, self._stands, moves, repr(tool), step, stage)
+        beside, centre = self.beside(begin, end)
+        key = digest(self._around, state, self._stands, moves, repr(tool), step, stage, centre)
 
         def work() -> Any:
             rays = self._rays()
             self._live = None  # they are cut from now on
-            made = prove_driven(scene, rays, before, self._keep_out, self.now, trace, begin, end, ran.lasts, ran.stop)
+            keep = self._keep_out if beside is scene else self._kept_out(beside.keep_out)
+            made = prove_driven(scene, rays, before, keep, self.now, trace, begin, end, ran.lasts, ran.stop)
             self._live = (made.behind, rays) if made is not None else None
             return made and (made, check.run(PolarView(scene, trace, begin, end, made), apart=False))
 
@@ -226,13 +228,17 @@ class PolarStock(SectionStock):
 
     @cached_property
     def _keep_out(self) -> Mapping[str, Dexels]:
-        """Jaws, chuck and tailstock, of one name together, as far out as tools come."""
+        """Those that are always there."""
+        return self._kept_out(self.scene.keep_out)
+
+    def _kept_out(self, every: Sequence[tuple[str, Any]]) -> Mapping[str, Dexels]:
+        """Jaws, chuck, steady and tailstock, of one name together, as far out as tools come."""
         trace, tools = self.ran.trace, [tool for tool in self.scene.tools.values() if isinstance(tool, Tool)]
         wide = max((max(t.diameter, t.shank_diameter, t.holder.diameter) for t in tools), default=0.0)
         wide += max((reach_beside(self.scene, t) for t in tools), default=0.0)
         far = max(float(np.hypot(places[:, 0], places[:, 1]).max(initial=0.0)) for places in (trace.start, trace.end)) + wide
         regions: dict[str, list[Any]] = {}
-        for name, region in self.scene.keep_out:
+        for name, region in every:
             z0, r0, z1, _ = region.bounds
             near = region.intersection(shapely.box(z0 - 1.0, r0 - 1.0, z1 + 1.0, far))
             if not near.is_empty:

@@ -1,4 +1,5 @@
-"""How far slender work gives way under the tool: a beam held by the jaws, free at its other end or on the tailstock's centre.
+"""How far slender work gives way under the tool: a beam held by the jaws, free at its other end or on the tailstock's centre, and
+where there is a steady resting in that.
 
 The force across is a share of the cutting force that the power tells of. The beam is that of the stock as it is, with its steps
 and its bore: what bends at the cut is the compliance summed along it. What gives way by so much comes out twice that too large in
@@ -48,20 +49,27 @@ def bends(view: TurnView) -> Iterator[Found]:
     force = np.where(cuts, ACROSS * 1000.0 * view.scene.card.efficiency * power / np.maximum(metres, 1e-6), 0.0)
     z = np.maximum(trace.start[part, 2], trace.end[part, 2])
     out = np.maximum(z - held, 0.0) / mm
-    move = int(np.argmax(force * out**3))
+    steady = _steady(view)
+    rests = (steady - held) / mm if steady is not None else 0.0
+    lever = out**3
+    if rests > 0:
+        lever = np.where(out > rests, (out - rests) ** 2 * out, (out * (rests - out)) ** 2 / rests)
+    move = int(np.argmax(force * lever))
     if force[move] <= 0.0 or out[move] <= 0.0:
         return
     front = float(view.before.bounds[2])
     stiff = _stiffness(view, held, min(float(z[move]), front))
     centre = "tailstock" in dict(view.scene.keep_out)
     free = float(force[move]) * compliance(stiff, float(out[move]))
+    if rests > 0:
+        free = float(force[move]) * rested(float(stiff.mean()), float(out[move]), rests)
     on_centre = float(force[move]) * propped(float(stiff.mean()), float(out[move]), (front - held) / mm)
-    given_way = min(free, on_centre) if centre else free
+    given_way = min(free, on_centre) if centre else free  # a steady besides the centre makes it no weaker
     if given_way <= MUCH_MM[view.stage in LAST_CUTS]:
         return
     by = figures(given_way, 2)
     text = f"The work bends by about {by} mm there, {figures(2 * given_way, 2)} mm in diameter."
-    if not centre and on_centre < free / 2:
+    if not centre and not rests and on_centre < free / 2:
         text += f" On a tailstock centre it would be {figures(on_centre, 2)}."
     yield Found("caution", "bends", text, move, given_way, view.place(move))
 
@@ -78,6 +86,22 @@ def propped(stiff: float, at: float, long: float) -> float:
     (12 EI l³), b = l - a (Roark's Formulas for Stress and Strain, beams; EI in N mm²)."""
     b = max(long - at, 0.0)
     return at**3 * b**2 * (3 * at + 4 * b) / (12.0 * stiff * long**3) if long > 0 else 0.0
+
+
+def rested(stiff: float, at: float, rest: float) -> float:
+    """How far a beam held at one end and resting at `rest` bends under 1 N at a place, in mm, there: before the rest as one held
+    at one end and resting at the other; beyond it, overhanging by c, c² (3 rest + 4 c) / (12 EI) (Roark's Formulas for Stress
+    and Strain, beams: the rest turns by c rest / (4 EI))."""
+    if at <= rest:
+        return propped(stiff, at, rest)
+    beyond = at - rest
+    return beyond**2 * (3 * rest + 4 * beyond) / (12.0 * stiff)
+
+
+def _steady(view: TurnView) -> float | None:
+    """Where the middle of the steady is."""
+    region = dict(view.scene.keep_out).get("steady")
+    return None if region is None else float(region.bounds[0] + region.bounds[2]) / 2
 
 
 def _stiffness(view: TurnView, held: float, end: float) -> Floats:

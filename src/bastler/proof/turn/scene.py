@@ -12,13 +12,14 @@ import shapely
 from bastler.job import Plan, PlannedHolding
 from bastler.job.chuck import CHUCK_MM, JAWS_MM
 from bastler.job.promises import promises_of_turned
+from bastler.job.turn_planning import centre_behind
 from bastler.machines import SecondSpindle
 from bastler.nc import Control
 from bastler.post.writer import cutting_stages
 from bastler.proof.scene import Scene, WantedStep
 from bastler.shapes import Removal, Revolved
 from bastler.shapes.kinds import Region
-from bastler.steps import HandOver, PartOff, Stage
+from bastler.steps import HandOver, PartOff, Stage, TailstockCentre
 from bastler.steps.place import plane_angle
 from bastler.steps.turn.cut import ThreadGauge, TurningStep
 from bastler.steps.turn.outline_step import Allowance, OutlineStep
@@ -72,6 +73,8 @@ class TurnScene(Scene):
     angle_lost: bool = False
     """Does nobody know at which angle stands what was milled before?"""
 
+    centres: Mapping[str, Region | None] = field(default_factory=dict)
+    """The tailstock's centre as steps bring it in, by their ids; None of those that take it out."""
     bar: Region = None
     """What there was before the first holding: its surface is untouched. None where that is `raw`."""
 
@@ -161,7 +164,14 @@ def turn_scene(plan: Plan, place: int = 0) -> TurnScene:
         bar=ctx.bar,
         second=None if holding.handed else _second(plan, place),
         handed=holding.handed,
+        centres=_centres(held),
     )
+
+
+def _centres(held: PlannedHolding) -> dict[str, Region | None]:
+    """The centre as it is behind each of the steps that move it."""
+    here = [k for k, p in enumerate(held.steps) if p.stages and isinstance(p.filled, TailstockCentre)]
+    return {held.steps[k].step.id: centre_behind(held.steps[: k + 1]) for k in here}
 
 
 def _second(plan: Plan, place: int) -> SecondChuck | None:

@@ -126,12 +126,12 @@ def _move(
 
 def _kept_out(scene: TurnScene, trace: Trace, row: int) -> Sequence[tuple[str, Any]]:
     """Jaws, chuck and tailstock, as they are to the part in a move; and the chuck from the other side, where it ever moves."""
-    if scene.second is None or not trace.shoves.any():
-        return scene.keep_out
-    pulled, (w0, w1) = float(trace.pulled[row]), trace.w[row].tolist()
-    own = scene.keep_out
+    pulled, own = float(trace.pulled[row]), scene.keep_out
     if pulled:
         own = [(name, shapely.affinity.translate(region, -pulled)) for name, region in own]
+    if scene.second is None or not trace.shoves.any():
+        return own
+    w0, w1 = trace.w[row].tolist()
     return [*own, *scene.second.regions(w0 - pulled, w1 - pulled)]
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import shapely
@@ -16,6 +16,7 @@ from bastler.proof.result import Run, StageResult, digest, moves_key, runs
 from bastler.proof.stock import Ran, Stock
 from bastler.proof.turn.allowances import allowances_kept
 from bastler.proof.turn.bends import check
+from bastler.proof.turn.centred import centre_remarks, centred, in_at
 from bastler.proof.turn.checks import TurnView
 from bastler.proof.turn.compare import compared
 from bastler.proof.turn.differences import differences
@@ -50,6 +51,7 @@ class SectionStock:
         self.now = scene.raw
         kept_out = [name + region.wkt for name, region in scene.keep_out]
         raw = digest(shapely.to_wkb(scene.raw), *kept_out, repr(scene.card), repr(scene.material), scene.unit)
+        self.centred = centred(ran, scene)
         self._around = digest(raw, scene.zero, scene.rating, scene.length, scene.back, sorted(scene.parts))
         self._stands = digest(shapely.to_wkb(scene.raw))
 
@@ -59,12 +61,15 @@ class SectionStock:
 
     def cut(self, run: Run) -> bool:
         begin, end, step, stage = run
-        ran, scene, trace, before = self.ran, self.scene, self.ran.trace, self.now
+        ran, trace, before = self.ran, self.ran.trace, self.now
+        scene, centre = self.beside(begin, end)
         tool = scene.tools.get(int(trace.tool[begin]))
         turned = _spindle_key(trace, begin, end)
         # by what stands, not by how it came to be: another feed leaves the same part behind it
         where = trace.w[begin:end].tobytes() if trace.shoves.any() else b""
-        key = digest(self._around, self._stands, moves_key(trace, begin, end), turned, repr(tool), step, stage, where)
+        pulled = trace.pulled[begin:end].tobytes() if trace.pulled[begin:end].any() else b""
+        moves = moves_key(trace, begin, end)
+        key = digest(self._around, self._stands, moves, turned, repr(tool), step, stage, where, centre, pulled)
 
         def work() -> Any:
             proof = prove_section(scene, before, trace, begin, end, ran.lasts, ran.stop)
@@ -80,6 +85,13 @@ class SectionStock:
             self.now, self._stands = proof.after, digest(shapely.to_wkb(proof.after))
         self.stages.append(ran.result(run, proof, found, key))
         return True
+
+    def beside(self, begin: int, end: int) -> tuple[TurnScene, bytes]:
+        """The scene as it is in some moves, with the tailstock's centre where that has come in, and a key for that."""
+        centre = in_at(self.centred, begin, end)
+        if centre is None:
+            return self.scene, b""
+        return replace(self.scene, keep_out=(*self.scene.keep_out, ("tailstock", centre))), shapely.to_wkb(centre)
 
     def ready(self) -> bool:
         return True
@@ -126,7 +138,7 @@ class SectionStock:
         )
 
     def differences(self, proof: TurnProof) -> list[Remark]:
-        found = [*differences(proof, self.ran.asked), *self._short()]
+        found = [*differences(proof, self.ran.asked), *self._short(), *centre_remarks(self.ran, self.scene)]
         if proof.trace.cut:
             return found
         return [*found, *thread_faults(self.scene, proof), *allowances_kept(self.scene, proof)]
