@@ -44,6 +44,8 @@ from bastler.steps import (
 from conftest import handed, job_of, turned
 from outlines import along, slant, up
 from outlines import outline as outline_of
+from test_bar_work import counting, from_bar
+from test_bar_work import typed as typed_bar
 from test_bends import slender
 from test_tailstock import without_its_words
 
@@ -261,6 +263,15 @@ TURNED: dict[str, Callable[[], Case]] = {
     "air": lambda: Case(turned(FACE, TurnFacing(id="g"))),
     "allowance-left": lambda: Case(shaped(along(-30), up(62))),
     "answer": lambda: Case(answered(BAR, stock__finished=120.0)),
+    "bar-cut": lambda: Case(from_bar("stop", Groove(id="g", z=-80.0, width=4.0, outer_d=60.0, floor_d=50.0))),
+    "bar-elsewhere": lambda: Case(typed_bar(from_bar("stop"), ("Z1", "Z4"))),
+    "bar-loose": lambda: Case(typed_bar(from_bar("stop"), ("X0", "X200"))),
+    "bar-missing": lambda: Case(typed_bar(from_bar("puller"), ("M11", "(it stays closed)"))),
+    "bar-work": lambda: Case(from_bar("stop")),
+    "chuck-open": lambda: Case(typed_bar(from_bar("stop"), ("M10", "(it stays open)"))),
+    "chuck-turns": lambda: Case(typed_bar(from_bar("stop"), ("M5", "M3 S500"))),
+    "part-differs": lambda: Case(counting()),
+    "remnant-short": lambda: Case(typed_bar(from_bar("stop"), ("M98 P3 L7", "M98 P3 L8"))),
     "centre-missing": lambda: Case(without_its_words("lathe-200")),
     "centre-unknown": lambda: by_hand(BAR, "M30", "M25\nM30"),
     "chuck-rating": lambda: Case(answered(BAR, step_at_f__cap=3800.0)),

@@ -41,6 +41,8 @@ BLOCKS = Bound(50_000, "lines with words other than motion")
 """Run one by one, subprograms and repeats counted each time."""
 IN_A_BLOCK = Bound(20_000, "moves in one cycle")
 """Pecks, passes and rows that one line of a program makes."""
+BAR_PARTS = Bound(200, "parts of one bar")
+"""Each is read, and held against the first."""
 BITES = Bound(500, "passes of a thread")
 TURNS = Bound(5_000, "turns of the work in one pass of a thread")
 LARGEST_NUMBER = 1e9

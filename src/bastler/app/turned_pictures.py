@@ -17,6 +17,8 @@ STEPPED: Outline = [(0.0, 0.0), (1.0, 0.0), (1.0, 0.42), (0.62, 0.42), (0.62, 0.
 DIP: Outline = [(0.0, 0), (1.0, 0), (1.0, 0.8), (0.72, 0.8), (0.6, 0.45), (0.4, 0.45), (0.4, 0.8), (0.0, 0.8)]
 CENTRED: Outline = [(0.0, 0.0), (0.66, 0.0), (0.74, 0.14), (0.74, 0.5), (0.0, 0.5)]
 CENTRE: Outline = [(0.66, 0.0), (0.86, 0.34), (1.0, 0.34), (1.0, 0.0)]
+BROUGHT: Outline = [(0.0, 0.0), (0.74, 0.0), (0.74, 0.5), (0.0, 0.5)]
+BAR_STOP: Outline = [(0.74, 0.0), (0.9, 0.0), (0.9, 1.0), (0.74, 1.0)]
 HANDED: Outline = [(0.0, 0.0), (1.0, 0.0), (1.0, 0.42), (0.55, 0.42), (0.55, 0.62), (0.0, 0.62)]
 BOTH_JAWS = (
     [(-0.08, 0.62), (0.24, 0.62), (0.24, 1.0), (-0.08, 1.0)],
@@ -44,6 +46,7 @@ TURNED: dict[str, tuple[Outline, Outline]] = {
     ),
     "part-off": ([(0, 0), (0.34, 0), (0.34, 0.85), (0, 0.85)], [(0, 0), (1, 0), (1, 0.85), (0, 0.85)]),
     "hand-over": (HANDED, HANDED),
+    "next-part": (BROUGHT, BROUGHT),
     "tailstock-centre": (CENTRED, CENTRED),
     "free-moves": ([(0, 0), (0.8, 0), (0.8, 0.6), (0, 0.6)], [(0, 0), (0.8, 0), (0.8, 0.6), (0, 0.6)]),
 }
@@ -89,6 +92,14 @@ def draw_turned_feature(painter: QPainter, tag: str, box: QRectF) -> None:
     if tag == "tailstock-centre":
         painter.setBrush(QColor(DAY.jaw))
         painter.drawPolygon(QPolygonF([to(*p) for p in CENTRE]))
+    if tag == "next-part":
+        painter.setBrush(QColor(DAY.jaw))
+        painter.drawPolygon(QPolygonF([to(*p) for p in BAR_STOP]))
+        painter.drawPolygon(QPolygonF([to(*p) for p in BOTH_JAWS[0]]))
+        painter.setPen(QPen(QColor(DAY.focus), 2.2))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawLine(to(0.34, 0.74), to(0.62, 0.74))
+        painter.drawPolyline(QPolygonF([to(0.54, 0.83), to(0.64, 0.74), to(0.54, 0.65)]))
     if tag == "free-moves":
         pen = QPen(QColor(DAY.focus), 1.6)
         pen.setDashPattern([4, 3])

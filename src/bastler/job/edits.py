@@ -51,6 +51,7 @@ from bastler.steps import (
     FreePocket,
     Groove,
     HandOver,
+    NextPart,
     PartOff,
     Step,
     Threading,
@@ -227,6 +228,8 @@ def step_added(job: Job, kind: str, after: str) -> tuple[Job, str]:
     steps: list[AnyStep] = list(holding.steps)
     at = next((k for k, s in enumerate(steps) if s.id == after), -1) + 1
     at = at if known == after else len(steps)
+    if isinstance(fresh, NextPart):
+        at = len(steps)
     if isinstance(fresh, HandOver):
         return _handed_over(job, holding, fresh, at), fresh.id
     steps.insert(at, fresh)

@@ -22,7 +22,7 @@ from bastler.job.vise import ViseHolding
 from bastler.machines import MachineCard
 from bastler.shapes import AS_FIRST, Box, Lie, Removal, TurnedOutline, Way
 from bastler.shapes.kinds import Region
-from bastler.steps import AnyStep, Between, Context, FlatContext, Sketch, Stage, Transfer, TurnedContext, TurnSketch
+from bastler.steps import AnyStep, Between, Context, FlatContext, NextPart, Sketch, Stage, Transfer, TurnedContext, TurnSketch
 from bastler.steps.place import END, Place
 from bastler.steps.turn.outline_step import Allowance, OutlineStep
 from bastler.units import MM_PER_INCH, Unit
@@ -189,6 +189,11 @@ class PlannedHolding(OnPlane):
     def hand_over(self) -> PlannedStep | None:
         """The step that hands its part over to the second chuck; None where none does."""
         return handing(self.steps)
+
+    @property
+    def from_bar(self) -> PlannedStep | None:
+        """The step that brings the bar on for the next part, behind the last one of a part; None where none does."""
+        return next((p for p in self.steps if p.stages and isinstance(p.filled, NextPart)), None)
 
     @property
     def number(self) -> int:

@@ -24,6 +24,7 @@ from bastler.shapes.united import united
 from bastler.steps import (
     AnyStep,
     FreeMoves,
+    NextPart,
     RepeatAlong,
     TailstockCentre,
     TurnedContext,
@@ -126,7 +127,10 @@ def plan_steps_turned(
     for step in steps[len(planned) :]:
         turned = next((done for done in reversed(planned) if isinstance(done.ctx, TurnedContext)), None)
         stock, wanted = _behind(turned) if turned else (ctx.raw, ctx.raw)
-        here = replace(_with_centre(_beside_second(ctx, planned), planned), stock=stock, wanted=wanted, tools=turret.tools())
+        brought = any(p.stages and isinstance(p.filled, NextPart) for p in planned)
+        here = replace(
+            _with_centre(_beside_second(ctx, planned), planned), stock=stock, wanted=wanted, tools=turret.tools(), brought=brought
+        )
         if kind_of(step).driven:
             planned.append(plan_driven(step, Chucked(here, holding, outlines, tuple(planned), turret, sound)))
         elif isinstance(step, RepeatAlong):
@@ -236,7 +240,9 @@ def _plan_step(step: AnyStep, ctx: TurnedContext, turret: Turret, *, sound: bool
 
 
 def _one_alone(step: AnyStep, ctx: TurnedContext) -> list[Trouble]:
-    """Turning while both chucks hold the work, and nothing keeps them in step."""
+    """Behind the step that brings the bar on; or turning while both chucks hold the work, and nothing keeps them in step."""
+    if ctx.brought:
+        return [Trouble("name", "It stands behind the step that brings the bar: with that the part is done.")]
     if ctx.handed_over != "apart" or not isinstance(step, TurningStep | FreeMoves):
         return []
     return [Trouble("name", "Both chucks hold the work, and the hand-over does not have them turn in step.")]

@@ -79,6 +79,12 @@ class Coolant(msgspec.Struct, frozen=True):
     on: bool
 
 
+class Chuck(msgspec.Struct, frozen=True):
+    """The chuck that holds the bar opens, or closes."""
+
+    opens: bool
+
+
 class Halt(msgspec.Struct, frozen=True):
     """The program stops until the operator lets it go on."""
 
@@ -183,7 +189,23 @@ class OutlineCycle(msgspec.Struct, frozen=True, kw_only=True):
         return begin, *self.moves, back
 
 
-Move = Go | Cut | Bow | Sync | Bend | Pause | Spindle | Coolant | Halt | OtherEdge | Cycle | ThreadCycle | TapCycle | OutlineCycle
+Move = (
+    Go
+    | Cut
+    | Bow
+    | Sync
+    | Bend
+    | Pause
+    | Spindle
+    | Coolant
+    | Halt
+    | Chuck
+    | OtherEdge
+    | Cycle
+    | ThreadCycle
+    | TapCycle
+    | OutlineCycle
+)
 
 
 def _rapid(moves: list[Move], before: Spot | None, here: Spot, target: Spot) -> Spot:

@@ -3,9 +3,22 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 from bastler.machines import Dialect
 from bastler.units import Unit
+
+
+class Bar(NamedTuple):
+    """A bar that comes on for the next part: by as much as it `comes` where that is no move of the program, 0 where nobody has
+    said; the stations of what it comes out to (`stops`), and of what goes over it and draws it out (`pulls`)."""
+
+    comes: float = 0.0
+    stops: frozenset[int] = frozenset()
+    pulls: frozenset[int] = frozenset()
+
+
+NO_BAR = Bar()
 
 
 @dataclass(frozen=True)
@@ -42,6 +55,7 @@ class Control:
     second: Control | None = None
     faces: float | None = None
     w: float = 0.0
+    bar: Bar = NO_BAR
 
     def turned(self, place: tuple[float, float, float]) -> tuple[float, float, float]:
         """A place of the machine as the second spindle counts it, or one that it counts as the machine does; as it is with the

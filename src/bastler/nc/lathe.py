@@ -8,6 +8,7 @@ from dataclasses import replace
 
 from bastler.machines import Dialect
 from bastler.nc import codes
+from bastler.nc.bars import PULLER, bar_words, holders
 from bastler.nc.block import Block
 from bastler.nc.common import (
     COOLANT,
@@ -265,7 +266,12 @@ def _centre(machine: MachineState, block: Block) -> None:
 
 @functools.lru_cache(maxsize=16)
 def beside_the_work(manner: Manner, dialect: Dialect) -> Manner:
-    """How a control reads lines that has words for what stands beside the work: catcher, tailstock."""
+    """How a control reads lines that has words for what stands beside the work: catcher, tailstock, and what a bar comes by."""
+    if words := bar_words(dialect):
+        last = next(k for k, h in enumerate(manner.handlers) if h.run is TAKES_AXES[0].run)
+        own = frozenset(float(word[1:]) for word in words)
+        handlers = (*holders(dialect), *manner.handlers[:last], PULLER, *manner.handlers[last:])
+        manner = manner._replace(handlers=handlers, m_words=manner.m_words | own)
     for run, words in ((_catcher, dialect.catch_words), (_centre, dialect.centre_words)):
         if words:
             own = frozenset(float(word[1:]) for word in words)

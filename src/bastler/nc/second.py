@@ -16,7 +16,7 @@ from bastler.nc.turn_cycles import CYCLES
 
 def second_words(dialect: Dialect) -> tuple[str, ...]:
     """The M words that there are for it."""
-    return (*dialect.choose_words, *dialect.together_words, *dialect.grip_words, *dialect.push_words, *dialect.air_words)
+    return (*dialect.choose_words, *dialect.together_words, *dialect.push_words, *dialect.air_words)
 
 
 def second_spindle(dialect: Dialect) -> Handler:
@@ -28,7 +28,6 @@ def second_spindle(dialect: Dialect) -> Handler:
 def _second(machine: MachineState, block: Block) -> bool:
     """Words of the second spindle; True where the line moves it."""
     dialect = machine.control.dialect
-    _grips(machine, block)
     for k in block.told(dialect.together_words):
         how = (1, 2, 0)[k]
         machine.chucks = replace(machine.chucks, together=how)
@@ -38,12 +37,6 @@ def _second(machine: MachineState, block: Block) -> bool:
     for k in block.told(dialect.choose_words):
         _choose(machine, block, k)
     return _moves(machine, block)
-
-
-def _grips(machine: MachineState, block: Block) -> None:
-    for k in block.told(machine.control.dialect.grip_words):
-        machine.chucks = replace(machine.chucks, **{"main" if k < 2 else "second": k % 2 == 0})
-        machine.event(block.line, "grip", k + 1.0)
 
 
 def _push(machine: MachineState, block: Block) -> None:

@@ -78,6 +78,11 @@ class Chucks:
     together: int = 0
     push: float = 0.0
 
+    @property
+    def holds(self) -> bool:
+        """Is one of them closed?"""
+        return self.main or self.second
+
 
 class Stopped(Exception):
     """Somebody does not want the trace any more."""
@@ -249,6 +254,13 @@ class MachineState:
         self.reshift((x, y, z - by))
         self.rows.modal_from("pulled", self.pulled)
 
+    def carry_on(self, by: float) -> None:
+        """The part goes along with the tool that has hold of it."""
+        tip = self.tip()
+        self.pulled += by
+        self.reshift(tip)
+        self.rows.modal_from("pulled", self.pulled)
+
     def say(self, line: int, code: str, text: str, column: int = 0, level: Any = "stop") -> None:
         """Gathers a finding; `line` from 0."""
         if level == "stop" and code not in RUN_ON and self.cut is None:
@@ -298,7 +310,7 @@ class MachineState:
     @property
     def by_word(self) -> bool:
         """Is every line run by its words, as motion words alone mean something else than a move of the axes?"""
-        return bool(self.cycle_code or self.work.polar or self.work.radius or self.corner is not None)
+        return bool(self.cycle_code or self.work.polar or self.work.radius or self.corner is not None or not self.chucks.holds)
 
     def names(self) -> tuple[str, str, str]:
         """The letters that name each of the three axes."""

@@ -29,7 +29,8 @@ class Finding(msgspec.Struct, frozen=True):
 class Event(msgspec.Struct, frozen=True):
     """Something between moves: it happens before the move `at`. `what`: tool, dwell, stop, offset, coolant, spindle,
     overrides; of a second chuck grip (1 the main one closes, 2 opens, 3 the second one closes, 4 opens), together, push, skip
-    (its window), side; catch; centre (1 the tailstock's centre comes in, 0 it goes out)."""
+    (its window), side; catch; centre (1 the tailstock's centre comes in, 0 it goes out); bar (how far
+    it comes on)."""
 
     at: int
     line: int
@@ -69,7 +70,8 @@ class Trace:
 
     `side` (n,) is the spindle that is chosen, 0 the main one, 1 the second, where places are seen from that one's part zero, 2
     the main one again. `w` (n, 2) is where the axis W of the second chuck is at both ends of a move, in machine coordinates;
-    `pulled` (n,) how far it has pulled the part out of the main one before: places are those of the part, which went along.
+    `pulled` (n,) how far it, or what brings a bar on, has pulled the part out of the main one before: places are those of the
+    part, which went along.
 
     `cut` is the line (from 1) where a word was refused and the run ended, 0 when it went to the program's own end.
     """

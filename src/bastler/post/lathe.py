@@ -119,7 +119,8 @@ class LatheBench:
             writer.say(offset, words.motion("G0"), words.modal(words.length("Z", self.voice.along(z)), "Z"))
             offset = ""
         writer.say(offset, words.motion("G0"), self.voice.place(z, r))
-        writer.coolant(on=True)
+        if not stage.spin.stands:
+            writer.coolant(on=True)
         if fresh and not drives:
             self.voice.turn(stage.spin)
 
@@ -169,7 +170,7 @@ class LatheBench:
             self.writer.say("M5")
         self.writer.tool = None
 
-    def _off_the_work(self) -> None:
+    def off_the_work(self) -> None:
         """Tools out of the way, and the work no axis any more."""
         if self.writer.tool is not None:
             self.put_away()
@@ -178,7 +179,7 @@ class LatheBench:
         self.writer.tool = None
 
     def grip(self, transfer: Transfer) -> None:
-        self._off_the_work()
+        self.off_the_work()
         with self._of_its_own():
             self._grip(transfer)
         self.writer.words.forget()
@@ -247,7 +248,7 @@ class LatheBench:
         """The second chuck goes home with the part; gives step and stage of the lines that do it."""
         writer, words, dialect = self.writer, self.writer.words, self.writer.dialect
         hand, two, transfer = writer.held.hand_over, writer.card.second, self.transfer
-        self._off_the_work()
+        self.off_the_work()
         if hand is None or transfer is None or two is None:
             return "", ""
         writer.close_section(*writer.owner)
@@ -266,7 +267,7 @@ class LatheBench:
     def end(self) -> None:
         if self.transfer is not None:
             self.writer.close_section(*self._away())
-        self._off_the_work()
+        self.off_the_work()
         if self.at_second:
             self.writer.say("M5")
             self.writer.say(self.writer.dialect.choose_words[0])

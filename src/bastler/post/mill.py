@@ -91,6 +91,9 @@ class MillBench:
     def hand_over(self, held: PlannedHolding) -> tuple[str, str]:
         raise TypeError("On a mill every holding has a program of its own.")
 
+    def off_the_work(self) -> None:
+        """No table has parts one behind the other."""
+
     def end(self) -> None:
         if self.writer.tool is not None and not self.parked:
             self._retreat(home=True)

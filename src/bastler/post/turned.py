@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import singledispatchmethod
 
 from bastler.motion import Bend, Bow, Cut, Go, Move, Pause
-from bastler.motion.moves import Coolant, Halt, OtherEdge, OutlineCycle, Roughed, Spindle, Sync, TapCycle, ThreadCycle
+from bastler.motion.moves import Chuck, Coolant, Halt, OtherEdge, OutlineCycle, Roughed, Spindle, Sync, TapCycle, ThreadCycle
 from bastler.post.writer import Writer
 from bastler.steps import Spin, Stage
 from bastler.tools import AnyTool, TurnTool
@@ -23,6 +23,8 @@ class TurnedVoice:
         """What a radius is in an X word: on most machines a diameter."""
         self.turns = 0.0
         """Fixed turns a minute, for feeds without an encoder."""
+        self.stands = False
+        """Does the work stand? Then feeds are per minute."""
         self.shift = (0.0, 0.0)
         """What is added to (z, r) while the other edge of a groove tool is meant."""
         self.pulled = 0.0
@@ -31,12 +33,12 @@ class TurnedVoice:
         """A number that the next line of a move has of its own."""
 
     @property
-    def carried(self) -> tuple[float, tuple[float, float], float]:
-        """Fixed turns, which edge of a groove tool is meant, and how far the work is pulled out."""
-        return self.turns, self.shift, self.pulled
+    def carried(self) -> tuple[float, bool, tuple[float, float], float]:
+        """Fixed turns, whether the work stands, which edge of a groove tool is meant, and how far the work is pulled out."""
+        return self.turns, self.stands, self.shift, self.pulled
 
-    def carry(self, carried: tuple[float, tuple[float, float], float]) -> None:
-        self.turns, self.shift, self.pulled = carried
+    def carry(self, carried: tuple[float, bool, tuple[float, float], float]) -> None:
+        self.turns, self.stands, self.shift, self.pulled = carried
 
     def along(self, z: float) -> float:
         """A length of the part as the control counts."""
@@ -54,6 +56,12 @@ class TurnedVoice:
         """Spindle speed and the kind of feed: the cap stands before constant surface speed is switched on. On the way to and from
         the work the spindle keeps the speed that it has `at` a radius there, as its ramps would cost time; 0 for no such way."""
         words, surface = self.words, self.writer.card.surface_speed
+        if spin.stands:
+            self.writer.say(words.modal("M5", "spindle"))
+            self.writer.say(words.modal(self.dialect.feed_codes[0], "feed mode"))
+            self.stands = True
+            return
+        self.stands = False
         if spin.vc > 0:
             self.writer.say(words.modal(self.dialect.words(self.dialect.speed_cap, speed=words.whole(spin.cap)), "cap"))
         constant = spin.vc > 0 and at <= 0.0
@@ -74,7 +82,9 @@ class TurnedVoice:
         return " ".join(w for w in (self.words.modal(across, "X"), self.words.modal(along, "Z")) if w)
 
     def _feed(self, feed: float) -> str:
-        """Feed per turn as it is; without an encoder as what it makes in a minute."""
+        """Feed per turn as it is; without an encoder as what it makes in a minute; per minute while the work stands."""
+        if self.stands:
+            return self.words.feed(feed)
         if self.encoder:
             return self.words.modal("F" + self.words.number(feed, 4 if self.words.unit == "mm" else 5), "F")
         return self.words.feed(feed * self.turns)
@@ -122,6 +132,10 @@ class TurnedVoice:
     @move.register
     def _(self, move: Coolant) -> None:
         self.writer.coolant(on=move.on)
+
+    @move.register
+    def _(self, move: Chuck) -> None:
+        self.writer.say(self.dialect.grip_words[1 if move.opens else 0])
 
     @move.register
     def _(self, move: Halt) -> None:

@@ -12,7 +12,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from typing import Protocol
 
-from bastler.job import PlannedHolding
+from bastler.job import PlannedHolding, PlannedStep
 from bastler.job.grouping import stages_in_order
 from bastler.job.parts import PartAt
 from bastler.machines import MachineCard
@@ -60,6 +60,9 @@ class Bench(Protocol):
     def hand_over(self, held: PlannedHolding) -> tuple[str, str]:
         """Goes on with the holding to which the part was handed over; gives step and stage of the lines that do it."""
 
+    def off_the_work(self) -> None:
+        """Tools to where they change, behind all stages of a part."""
+
     def end(self) -> None:
         """The end of the program and what stands behind it."""
 
@@ -106,17 +109,51 @@ class Writer:
                 self.owner = bench.hand_over(held)
                 self.close_section(*self.owner)
                 self.owner = ("", "")
+            if held.from_bar is not None and self.dialect.subprograms and not held.begins[0]:
+                return self._bar(held.from_bar, bench, voices, said)
             self._holding(bench, voices, said)
         self.close_section(*self.owner)
         bench.end()
         self.close_section("", "")
         return Program(tuple(self.lines), tuple(self.sections))
 
-    def _holding(self, bench: Bench, voices: Mapping[SaidAs, Voice], said: Said) -> None:
-        """All stages of the holding that it is at."""
+    def _bar(self, brings: PlannedStep, bench: Bench, voices: Mapping[SaidAs, Voice], said: Said) -> Program:
+        """A whole bar: one part as a subprogram, the bar coming on behind it as another, and the calls of both."""
+        part, on = ((self.held.number + k - 1) % 9999 + 1 for k in (1, 2))
+        again = getattr(brings.filled, "again", 0)
+        self.remark(f"{again + 1} parts of one bar")
+        self.call(on, again)
+        self.call(part)
+        self.say(self.dialect.end)
+        self.close_section("", "")
+        for number, own in ((part, False), (on, True)):
+            self.lines.append(self.dialect.words(self.dialect.program_word, number=number))
+            if own:
+                self.call(part)
+            self.close_section("", "")
+            self.owner = ("", "")
+            self._holding(bench, voices, said, [p for p in self.held.steps if (p is brings) == own])
+            bench.off_the_work()
+            self.close_section(*self.owner)
+            self.say("M99")
+        self.close_section("", "")
+        self.write_subprograms()
+        self.last_line()
+        self.close_section("", "")
+        return Program(tuple(self.lines), tuple(self.sections))
+
+    def _holding(
+        self,
+        bench: Bench,
+        voices: Mapping[SaidAs, Voice],
+        said: Said,
+        those: Sequence[PlannedStep] | None = None,
+    ) -> None:
+        """All stages of the holding that it is at, or those of some steps."""
         owner = self.owner
         several = len(self.held.parts) > 1
         order = shared(joined(in_order(self.held), said)) if self.held.job.plane == "turned" else list(in_order(self.held))
+        order = [entry for entry in order if those is None or any(entry[2] is one for one in those)]
         for at, (part, k, planned, stage) in enumerate(order):
             title = f"{k} {planned.step.title}"
             fresh = isinstance(stage, Stage) and (self.tool is None or self.tool.id != stage.tool.id)
@@ -247,9 +284,9 @@ class Writer:
         self._subs.append((self.lines, *self.owner))
         self.lines = main
 
-    def call(self, number: int) -> None:
-        """A subprogram is run; nothing is known of what was said last."""
-        self.say(f"M98 P{number}")
+    def call(self, number: int, times: int = 1) -> None:
+        """A subprogram is run, so many times; nothing is known of what was said last."""
+        self.say(f"M98 P{number}", f"L{times}" if times > 1 else "")
         self.words.forget()
 
     def write_subprograms(self) -> None:

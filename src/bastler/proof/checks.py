@@ -15,7 +15,7 @@ from bastler.proof.found import MOST_A_CODE, Found
 from bastler.proof.found import check as check
 from bastler.proof.remark import Level
 from bastler.proof.view import RunView
-from bastler.tools import Tool
+from bastler.tools import Tool, TurnTool
 
 FEEDS_WITHOUT = "Feeds, and no tool is known: nothing is proved here."
 POWER_STOP = 1.25
@@ -153,6 +153,8 @@ def air(view: RunView) -> Iterator[Found]:
     """A stage that feeds and takes nothing."""
     feeds = view.feeds
     if view.tool is None or not view.seen or not feeds.any() or view.proof.volume > 0:
+        return
+    if isinstance(view.tool, TurnTool) and view.tool.holds:
         return
     seconds = float(view.seconds[feeds].sum())
     text = f"Cuts nothing but air for {seconds:.0f} s."

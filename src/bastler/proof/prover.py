@@ -27,6 +27,7 @@ from bastler.proof.polar.polar_stock import PolarStock
 from bastler.proof.result import AnyProof, Remembered
 from bastler.proof.scenes import scene_of
 from bastler.proof.stock import Ran, Stock
+from bastler.proof.turn.barwork import first_part
 from bastler.proof.turn.both import apart, control_of
 from bastler.proof.turn.scene import TurnScene
 from bastler.proof.turn.section_stock import SectionStock
@@ -123,17 +124,19 @@ class Prover:
             before=self._read[first.place],
             breaks=[section.first for section in program.sections],
         )
-        parts = list(apart(trace, len(group)))
+        whole = list(apart(trace, len(group)))
+        ones = [first_part(p, s, program) if isinstance(s, TurnScene) else (p, None) for s, p in zip(scenes, whole, strict=True)]
+        parts = [part for part, _ in ones]
         times = [timetable(part, scene.card) for scene, part in zip(scenes, parts, strict=True)]
         if text is None and first.job.elsewhere is None:
             lasts = [lasts for _, lasts, _ in times]
             program = headed(program, group, figures_of(list(zip(group, parts, lasts, strict=True))))
-        for held, scene, part, when in zip(group, scenes, parts, times, strict=True):
+        for held, scene, (part, bar), when in zip(group, scenes, ones, times, strict=True):
 
             def done(moves: int, place: int = held.place, many: int = len(part)) -> None:
                 told((place + moves / max(many, 1)) / len(plan.holdings))
 
-            yield Ran(plan, held.place, program, text is None, part, *when, self._kept, stop, done), scene
+            yield Ran(plan, held.place, program, text is None, part, *when, self._kept, stop, done, bar), scene
 
     def _cut(self, ran: Ran, scene: Any, before: Stock | None) -> Stock | None:
         """Runs a holding's program on the part as the one before left it; None when stopped."""

@@ -18,6 +18,17 @@ from bastler.shapes.kinds import Floats, StopFlag
 P = TypeVar("P", bound=RunProof)
 
 
+@dataclass(frozen=True)
+class BarRun:
+    """A whole bar as its program runs it: so many `parts` in so many `seconds`, the bar drawn out by `pulled` for the last of
+    them; the line (from 0) and number of the first part that `differs` from the first one, -1 and 0 where none does."""
+
+    parts: int
+    seconds: float
+    pulled: float
+    differs: tuple[int, int] = (-1, 0)
+
+
 @dataclass(frozen=True, eq=False)
 class Ran:
     """A holding's program read: what cuts a stock. `own` when it is the plan's own program. `starts` (n,) and `lasts` (n,) of
@@ -35,6 +46,8 @@ class Ran:
     kept: Remembered
     stop: StopFlag
     told: Callable[[int], None] = lambda moves: None
+    bar: BarRun | None = None
+    """What becomes of the rest of a bar, where this is the first part of one."""
 
     @property
     def held(self) -> PlannedHolding:

@@ -47,6 +47,7 @@ from bastler.steps.mill.rest import RestMachining
 from bastler.steps.mill.round import RoundBoss, RoundPocket
 from bastler.steps.mill.slots import RingGroove, Slot
 from bastler.steps.transfer.hand_over import HandOver
+from bastler.steps.transfer.next_part import NextPart
 from bastler.steps.turn.centre import CentreHole
 from bastler.steps.turn.centre_finished import CentreFinished
 from bastler.steps.turn.context import TurnedContext
@@ -88,6 +89,7 @@ __all__ = [
     "HandOver",
     "HelicalGroove",
     "Keyway",
+    "NextPart",
     "OutOfTheWay",
     "OutlineMilling",
     "OwnLines",

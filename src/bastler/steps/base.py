@@ -82,13 +82,18 @@ class ThreadLines(msgspec.Struct, frozen=True, kw_only=True):
 
 
 class Spin(msgspec.Struct, frozen=True):
-    """How fast the spindle turns, that of the tool or on a turned plane that of the work: `n` turns a minute, or constant surface
-    speed `vc` (unit of the job) up to `cap` turns; forward or `back`."""
+    """How fast the spindle turns, that of the tool or on a turned plane that of the work: `n` turns a minute, 0 stands, or
+    constant surface speed `vc` (unit of the job) up to `cap` turns; forward or `back`."""
 
     n: float
     vc: float = 0.0
     cap: float = 0.0
     back: bool = False
+
+    @property
+    def stands(self) -> bool:
+        """Does the work stand?"""
+        return self.n <= 0.0 and self.vc <= 0.0
 
     def turns_at(self, radius: float, unit: Unit) -> float:
         """Turns a minute of the work at a radius (> 0, in `unit`): n = vc / 2πr, vc in m or in feet a minute."""

@@ -85,6 +85,8 @@ TURN_SORTS: dict[str, str] = {
     "parting": "part-off tool",
     "thread": "thread tool, outside",
     "thread-inside": "thread tool, inside",
+    "stop": "bar stop",
+    "puller": "bar puller",
 }
 """The sorts of turning tools that can be added, with their names."""
 _BAR: dict[str, Any] = {"side": "inside", "bar": 12.0, "min_bore": 16.0, "stick_out": 45.0}
@@ -99,6 +101,8 @@ _TURNED: dict[str, tuple[TurnKind, dict[str, Any]]] = {
     "parting": ("parting", {**_BLADE, "reach": 30.0}),
     "thread": ("threading", {"width": 3.0, "corner_radius": 0.1}),
     "thread-inside": ("threading", {**_BAR, "width": 2.0, "corner_radius": 0.05, "reach": 3.0}),
+    "stop": ("stop", {}),
+    "puller": ("puller", {"reach": 25.0}),
 }
 _LENGTHS = ("width", "corner_radius", "reach", "bar", "min_bore", "stick_out")
 

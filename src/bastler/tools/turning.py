@@ -1,4 +1,5 @@
-"""A tool that stands still while the work turns: inserts, boring bars, grooving, part-off and threading tools.
+"""A tool that stands still while the work turns: inserts, boring bars, grooving, part-off and threading tools; and what brings a
+bar on for the next part: a stop that it comes out to, a puller that goes over it.
 
 Shapes are drawn in the half section of the work: z to the right (out of the part), r upwards (radius), about the *point* that
 the program moves. For an insert that is the corner of the two tangents to its nose, as tool setting finds it. The
@@ -23,7 +24,7 @@ from bastler.units.text import number_text
 
 Point = tuple[float, float]
 Outline = tuple[Point, ...]
-TurnKind = Literal["turning", "boring", "grooving", "parting", "threading"]
+TurnKind = Literal["turning", "boring", "grooving", "parting", "threading", "stop", "puller"]
 Side = Literal["outside", "inside", "face"]
 
 TURN_WORDS: dict[str, str] = {
@@ -32,6 +33,8 @@ TURN_WORDS: dict[str, str] = {
     "grooving": "groove",
     "parting": "part-off",
     "threading": "thread",
+    "stop": "bar stop",
+    "puller": "bar puller",
 }
 TOWARD: dict[int, Point] = {
     1: (1, 1), 2: (-1, 1), 3: (-1, -1), 4: (1, -1), 5: (1, 0), 6: (0, 1), 7: (-1, 0), 8: (0, -1), 9: (0, 0),
@@ -62,6 +65,14 @@ def _grooves(t: Any) -> bool:
     return t.kind in ("grooving", "parting")
 
 
+def _cuts(t: Any) -> bool:
+    return t.kind not in ("stop", "puller")
+
+
+def _reaches(t: Any) -> bool:
+    return _grooves(t) or t.kind == "puller"
+
+
 def _threads(t: Any) -> bool:
     return bool(t.kind == "threading")
 
@@ -86,14 +97,16 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
     kind: TurnKind
     name: Annotated[str, pick("Called", "word", PLACE)]
     unit: Unit = "mm"
-    side: Annotated[Side, choose("Cuts", {"outside": "Outside", "inside": "Inside", "face": "Face"}, EDGE)] = "outside"
+    side: Annotated[Side, choose("Cuts", {"outside": "Outside", "inside": "Inside", "face": "Face"}, EDGE, when=_cuts)] = (
+        "outside"
+    )
     insert: Annotated[str, pick("Insert", "word", EDGE, when=_inserted, helps="Code after ISO 1832, as CNMG 120408.")] = ""
     approach: Annotated[float, ask("Approach angle", Kind.ANGLE, EDGE, least=30, most=135, when=_inserted, symbol="KAPR")] = 95.0
-    hand: Annotated[Literal["right", "left"], choose("Hand", {"right": "Right", "left": "Left"}, EDGE)] = "right"
+    hand: Annotated[Literal["right", "left"], choose("Hand", {"right": "Right", "left": "Left"}, EDGE, when=_cuts)] = "right"
     turns: Annotated[
         Literal["forward", "back"],
         choose(
-            "Cuts with the spindle", {"forward": "Forward, M3", "back": "Back, M4"}, PLACE,
+            "Cuts with the spindle", {"forward": "Forward, M3", "back": "Back, M4"}, PLACE, when=_cuts,
             helps="Turned over in its holder, or on the other side of the axis, a tool cuts with the spindle going back.",
         ),
     ] = "forward"  # fmt: skip
@@ -103,7 +116,7 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
         float,
         ask("Flat at the tip", Kind.LENGTH, EDGE, least=0, below=100, when=_threads, helps="0: what its corner radius makes."),
     ] = 0.0
-    reach: Annotated[float, ask("Greatest depth", Kind.LENGTH, EDGE, least=0, below=1e4, when=_grooves, symbol="CDX")] = 0.0
+    reach: Annotated[float, ask("Greatest depth", Kind.LENGTH, EDGE, least=0, below=1e4, when=_reaches, symbol="CDX")] = 0.0
     edge: Annotated[
         Literal["left", "right"],
         choose("First offset is of the", {"left": "Left edge", "right": "Right edge"}, EDGE, when=_grooves),
@@ -140,6 +153,8 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
             return [Trouble("insert", "Turning and boring tools have an insert code, others none.")]
         if _threads(self) and self.corner_radius > 0 and self.tip > 0 and self.flat > self.tip + 1e-9:
             return [Trouble("tip", f"Its corners alone make {self.flat:.4g}.", self.flat)]
+        if self.kind == "puller" and not 0.01 <= self.reach <= 500:
+            return [Trouble("reach", "Has to be between 0.01 and 500: so far it goes over the bar.")]
         if not _grooves(self):
             return []
         if not 0.01 <= self.width <= 100:
@@ -201,6 +216,11 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
         2 r (1 - sin α) / cos α, α half the thread's angle."""
         half = math.radians(self.profile / 2)
         return max(self.tip, 2 * self.corner_radius * (1 - math.sin(half)) / math.cos(half))
+
+    @property
+    def holds(self) -> bool:
+        """Does it hold a bar, and cut nothing?"""
+        return self.kind in ("stop", "puller")
 
     @property
     def inside(self) -> bool:
@@ -266,6 +286,8 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
         where = " inside" if self.side == "inside" else " face" if self.side == "face" else ""
         if self.kind == "threading":
             return f"thread {self.profile:g}°{where}"
+        if self.holds:
+            return TURN_WORDS[self.kind]
         return f"{TURN_WORDS[self.kind]}{where} {number_text(self.width, Kind.LENGTH, self.unit)}"
 
     @property
@@ -284,6 +306,8 @@ def _cutting(tool: TurnTool) -> Outline:
     iso = tool.iso
     if iso is not None:
         return _placed(tool, _round(tool) if iso.shape == "R" else _cornered(tool, iso))
+    if tool.holds:
+        return _face(tool)
     return _thread_form(tool) if tool.kind == "threading" else _blade_tip(tool)
 
 
@@ -348,6 +372,13 @@ def _blade_tip(tool: TurnTool) -> Outline:
     return _turned(tool, points)
 
 
+def _face(tool: TurnTool) -> Outline:
+    """What a bar comes to: a stop's face, about the axis; of a puller what lies behind its jaws, which open as wide as the bar is
+    and are no part of this."""
+    z, half = (tool.reach if tool.kind == "puller" else 0.0), tool.shank / 2
+    return ((z, -half), (z + 0.3 * tool.shank, -half), (z + 0.3 * tool.shank, half), (z, half))
+
+
 def _quarter(begin: float, end: float) -> list[float]:
     return [begin + (end - begin) * k / NOSE_STEPS for k in range(NOSE_STEPS + 1)]
 
@@ -384,6 +415,9 @@ def _body(tool: TurnTool) -> tuple[Outline, ...]:
         return (_placed(tool, _head(tool)),)
     if tool.inside:
         return _bar(tool)
+    if tool.holds:
+        z, half, far = _face(tool)[0][0], tool.shank / 2, FAR * tool.mm
+        return (((z, -half), (z + tool.shank, -half), (z + tool.shank, far), (z, far)),)
     return _blade(tool)
 
 

@@ -15,11 +15,12 @@ from bastler.job.promises import promises_of_turned
 from bastler.job.turn_planning import centre_behind
 from bastler.machines import SecondSpindle
 from bastler.nc import Control
+from bastler.nc.control import Bar
 from bastler.post.writer import cutting_stages
 from bastler.proof.scene import Scene, WantedStep
 from bastler.shapes import Removal, Revolved
 from bastler.shapes.kinds import Region
-from bastler.steps import HandOver, PartOff, Stage, TailstockCentre
+from bastler.steps import HandOver, NextPart, PartOff, Stage, TailstockCentre
 from bastler.steps.place import plane_angle
 from bastler.steps.turn.cut import ThreadGauge, TurningStep
 from bastler.steps.turn.outline_step import Allowance, OutlineStep
@@ -50,6 +51,18 @@ class WantedRound(WantedStep):
     wide: float
 
 
+@dataclass(frozen=True)
+class BarWork:
+    """A bar that comes on for the next part: the id of the step that brings it, how far it is planned to come, how long the bar
+    is, how much of it the jaws keep, and where their face is."""
+
+    step: str
+    comes: float
+    bar: float
+    keep: float
+    jaws: float
+
+
 @dataclass(frozen=True, kw_only=True)
 class TurnScene(Scene):
     """`length` is the finished length, `back` what is to be left on the back face; `parts` are the ids of the steps that part
@@ -73,6 +86,7 @@ class TurnScene(Scene):
     angle_lost: bool = False
     """Does nobody know at which angle stands what was milled before?"""
 
+    bar_work: BarWork | None = None
     centres: Mapping[str, Region | None] = field(default_factory=dict)
     """The tailstock's centre as steps bring it in, by their ids; None of those that take it out."""
     bar: Region = None
@@ -142,6 +156,7 @@ def turn_scene(plan: Plan, place: int = 0) -> TurnScene:
         has_c=ctx.card.c is not None,
         reaches=points,
         tool_offsets=_offsets(tools, points),
+        bar=_bar(held, tools),
         noses={station: (tool.nose, tool.centre) for station, tool in tools.items() if isinstance(tool, TurnTool)},
     )
     return TurnScene(
@@ -165,7 +180,25 @@ def turn_scene(plan: Plan, place: int = 0) -> TurnScene:
         second=None if holding.handed else _second(plan, place),
         handed=holding.handed,
         centres=_centres(held),
+        bar_work=_bar_work(held),
     )
+
+
+def _bar_work(held: PlannedHolding) -> BarWork | None:
+    """What is planned of the bar."""
+    there = held.from_bar
+    if there is None or not isinstance(there.filled, NextPart):
+        return None
+    ctx, step = there.turned, there.filled
+    return BarWork(there.step.id, step.comes(ctx), step.bar or 0.0, step.keep or 0.0, ctx.jaws)
+
+
+def _bar(held: PlannedHolding, tools: Mapping[int, AnyTool]) -> Bar:
+    """The bar as its control knows it."""
+    work = _bar_work(held)
+    kinds = {station: tool.kind for station, tool in tools.items()}
+    stops, pulls = (frozenset(n for n, kind in kinds.items() if kind == what) for what in ("stop", "puller"))
+    return Bar(work.comes if work is not None else 0.0, stops, pulls)
 
 
 def _centres(held: PlannedHolding) -> dict[str, Region | None]:

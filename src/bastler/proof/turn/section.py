@@ -96,7 +96,10 @@ def _move(
     lead = float(trace.lead[row])
     rapid = trace.kind[row] == 0
     ends = row + 1 >= len(trace) or trace.lead[row + 1] == 0.0  # else it goes on, as a thread that is pulled out does
-    region = _thread(tool, points, lead, cut, stock, ends=ends) if lead > 0 else edges_along(tool, points)
+    if isinstance(tool, TurnTool) and tool.holds:
+        region = shapely.Polygon()  # a stop, or a puller: all of it is body
+    else:
+        region = _thread(tool, points, lead, cut, stock, ends=ends) if lead > 0 else edges_along(tool, points)
     for name, keep in _kept_out(scene, trace, row):
         for whole in (region, *(body_along(tool, k, points) for k in _near(tool, points, keep))):
             if whole.intersects(keep):

@@ -15,6 +15,7 @@ from bastler.proof.remark import Remark
 from bastler.proof.result import Run, StageResult, digest, moves_key, runs
 from bastler.proof.stock import Ran, Stock
 from bastler.proof.turn.allowances import allowances_kept
+from bastler.proof.turn.barwork import bar_remarks
 from bastler.proof.turn.bends import check
 from bastler.proof.turn.centred import centre_remarks, centred, in_at
 from bastler.proof.turn.checks import TurnView
@@ -139,6 +140,7 @@ class SectionStock:
 
     def differences(self, proof: TurnProof) -> list[Remark]:
         found = [*differences(proof, self.ran.asked), *self._short(), *centre_remarks(self.ran, self.scene)]
+        found += bar_remarks(self.ran.bar, self.scene, self.now, self.goes, self.ran.trace)
         if proof.trace.cut:
             return found
         return [*found, *thread_faults(self.scene, proof), *allowances_kept(self.scene, proof)]

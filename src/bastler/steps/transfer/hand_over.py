@@ -190,7 +190,7 @@ class HandOver(Step[TurnedContext], frozen=True, kw_only=True, tag="hand-over"):
             return [Trouble("name", "The part is off already: it is handed over before that.")]
         if any(name == "tailstock" for name, _ in ctx.keep_out):
             return [Trouble("name", "The tailstock's centre stands where the second chuck comes.")]
-        grip, jaws = given(self.grip), self._main_jaws(ctx)
+        grip, jaws = given(self.grip), ctx.jaws
         if grip > two.deep + 1e-9:
             return [Trouble("grip", f"Parts go {number(two.deep, ctx)} into its jaws at most.", two.deep)]
         room = ctx.front - jaws - ctx.mm(APART_MM)
@@ -218,10 +218,6 @@ class HandOver(Step[TurnedContext], frozen=True, kw_only=True, tag="hand-over"):
         if self.turning == "turns" and given(self.n) > most:
             found.append(Trouble("n", f"Both spindles and the chuck go up to {most:g} 1/min.", most))
         return found
-
-    def _main_jaws(self, ctx: TurnedContext) -> float:
-        """The face of the main chuck's jaws."""
-        return max((float(region.bounds[2]) for name, region in ctx.keep_out if name == "jaws"), default=float("-inf"))
 
     def held_d(self, ctx: TurnedContext) -> float:
         """The diameter that the jaws close on: the largest within them."""

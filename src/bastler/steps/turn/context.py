@@ -47,6 +47,8 @@ class TurnedContext(Context):
     """Is the part in the second chuck?"""
     handed_over: Literal["", "in step", "apart"] = ""
     """Has an earlier step handed it over, so that both chucks hold it, and how do they turn then?"""
+    brought: bool = False
+    """Has an earlier step brought the bar on for the next part?"""
     angle_lost: str = ""
     """Why nobody knows at which angle stands what was milled in the holdings before; empty where that is known."""
     wanted: Region = None
@@ -71,6 +73,11 @@ class TurnedContext(Context):
     def turning_tools(self) -> list[TurnTool]:
         """The tools that stand still."""
         return [t for t in self.tools if isinstance(t, TurnTool)]
+
+    @property
+    def jaws(self) -> float:
+        """Where the face of the chuck's jaws is, without bound where there are none."""
+        return max((float(region.bounds[2]) for name, region in self.keep_out if name == "jaws"), default=float("-inf"))
 
     @property
     def front(self) -> float:
