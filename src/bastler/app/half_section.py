@@ -95,6 +95,8 @@ class HalfSection:
         painter.setBrush(QColor(self.jaw))
         for _, region in (*around.keep_out, *self._opposite(around)):
             self._both_sides(painter, region)
+        for region in self.sheet.look.beside if self.session.on_step else ():
+            self._both_sides(painter, region)
         painter.setBrush(Qt.BrushStyle.NoBrush)
 
     def _both_sides(self, painter: QPainter, region: Any) -> None:

@@ -12,6 +12,7 @@ from bastler.app.sent_keeper import SentKeeper
 from bastler.app.session import Session
 from bastler.app.theme import DAY, icon
 from bastler.proof.remark import ORDER, VERDICTS
+from bastler.steps import NextPart
 from bastler.units import clock, many
 
 HEIGHT = 52
@@ -162,7 +163,9 @@ class Header(QWidget):
         used = {s.tool for one in proof.holdings for s in one.stages if s.tool}
         self.time.setText(clock(proof.total))
         pieces = proof.holdings[0].parts
-        self.tools.setText(f"{many(pieces, 'part') if pieces > 1 else 'one part'}, {many(len(used), 'tool')}")
+        bar = next((s.filled for s in self.session.plan.steps if isinstance(s.filled, NextPart) and s.stages), None)
+        of_one = f"each of {bar.parts}" if bar is not None else "one part"
+        self.tools.setText(f"{many(pieces, 'part') if pieces > 1 else of_one}, {many(len(used), 'tool')}")
         self._hold(held=not good)
 
     def _hold(self, *, held: bool) -> None:

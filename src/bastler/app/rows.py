@@ -365,7 +365,9 @@ class PickRow(Row):
         """What is picked, as mark-up."""
         what, job = self.question.picks, self.session.job
         if what == "tool":
-            tool = next((t for t in job.tools if t.id == ident), None)
+            planned = self.session.plan.step(self.session.selected) if self.session.shown else None
+            used = planned.tools if planned is not None else ()  # in the station that the step has it in
+            tool = next((t for t in (*used, *job.tools) if t.id == ident), None)
             return escape(f"T{tool.station} {tool.name}" if tool else ident)
         if what == "pattern":
             pattern = job.pattern(ident)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import replace
 from typing import Any
 
@@ -16,6 +16,7 @@ from bastler.job.cutaway import Cutaway, cutaway
 from bastler.job.half_cut import half_cut
 from bastler.job.planned import bare
 from bastler.job.sketch import setup_sketch, turn_setup_sketch
+from bastler.job.turn_planning import centre_behind
 from bastler.live.shown import (
     Flat,
     Look,
@@ -37,8 +38,10 @@ from bastler.proof import JobProof, TurnProof
 from bastler.proof.result import AnyProof
 from bastler.shapes import Bevel, Furrow, Removal, draw
 from bastler.shapes import Flat as Opened
+from bastler.shapes.kinds import Region
 from bastler.shapes.united import united
-from bastler.steps import FlatContext, HandOver, Sketch, ThreadLines, trouble_with
+from bastler.steps import FlatContext, HandOver, NextPart, Sketch, TailstockCentre, ThreadLines, TurnedContext, trouble_with
+from bastler.steps.transfer.next_part import bar_front
 from bastler.units import in_a_sentence
 
 
@@ -192,7 +195,24 @@ def look(plan: Plan, card: str, section: float | None = None) -> Look:
         _threads_of(planned),
         said,
         planned.filled.sources(ctx),
+        tuple(_beside(planned)),
     )
+
+
+def _beside(planned: PlannedStep) -> Iterator[Region]:
+    """What stands at the part for a step: the centre that an earlier one or it itself has brought in; a stop before the bar."""
+    ctx, step = planned.ctx, planned.filled
+    if not isinstance(ctx, TurnedContext) or planned.troubles:
+        return
+    yield from (region for name, region in ctx.keep_out if name == "tailstock")
+    if isinstance(step, TailstockCentre) and (centre := centre_behind([planned])) is not None:
+        yield centre
+    tool = ctx.turn_tool(step.tool) if isinstance(step, NextPart) else None
+    if tool is not None and planned.stages:
+        over = getattr(step, "grip", None) or 0.0
+        at = float(ctx.raw.bounds[2]) if tool.kind == "stop" else bar_front(ctx.stock) - over
+        face = shapely.Polygon([(z + at, r) for z, r in tool.cutting])
+        yield face.intersection(shapely.box(at - 1e4, 0.0, at + 1e4, 1e4))
 
 
 def _look_at_card(plan: Plan, card: str, section: float | None) -> Look:

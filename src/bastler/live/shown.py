@@ -195,6 +195,8 @@ class Look:
     """Threads that there are before the step, and those that it makes."""
     says: tuple[tuple[str, str], ...] = ()
     sources: Mapping[str, str] = field(default_factory=dict)
+    beside: tuple[Region, ...] = ()
+    """What stands at a turned part for a step besides what always does, in half section: a centre, what a bar comes out to."""
 
 
 @dataclass(frozen=True, eq=False)

@@ -316,7 +316,7 @@ class StepKind(msgspec.Struct, frozen=True):
     """An entry of the registry: what the board shows, and the kinds of planes that it works on. `needs_cycle` is a canned cycle
     without which it cannot be done; `chucked` says whether a step of a flat plane is done on a part in a chuck too, `on_round`
     whether only on the side of such a part; `needs_y` is that no lathe without a Y axis does it, `needs_second` that none
-    without a second spindle."""
+    without a second spindle, `needs_words` that one of these of the dialect's has to be known."""
 
     tag: str
     title: str
@@ -330,12 +330,15 @@ class StepKind(msgspec.Struct, frozen=True):
     on_round: bool = False
     needs_y: bool = False
     needs_second: bool = False
+    needs_words: tuple[str, ...] = ()
 
     def possible(self, plane: PlaneKind, card: MachineCard) -> bool:
         """Can it be done at all, on a part whose main plane that is and by a machine?"""
         in_chuck = plane == "turned" and self.driven and (card.drives_radially if self.on_round else card.drives)
         here = in_chuck or plane in self.planes
         if (self.needs_y and not card.has_y) or (self.needs_second and not card.hands_over):
+            return False
+        if self.needs_words and not any(getattr(card.dialect, name) for name in self.needs_words):
             return False
         return here and (not self.needs_cycle or self.needs_cycle in card.dialect.cycles)
 
@@ -363,6 +366,7 @@ def step(
     on_round: bool = False,
     needs_y: bool = False,
     needs_second: bool = False,
+    needs_words: tuple[str, ...] = (),
 ) -> Callable[[type[S]], type[S]]:
     """Registers a step class under its struct tag; a tag may be used once, a group is one of `GROUPS`: else ValueError.
     Of a group the lowest rank is shown first."""
@@ -384,6 +388,7 @@ def step(
             on_round,
             needs_y,
             needs_second,
+            needs_words,
         )
         return cls
 

@@ -17,7 +17,7 @@ from bastler.bounds import BAR_PARTS
 from bastler.motion.moves import Chuck, Pause, TurnPath
 from bastler.shapes.kinds import Region
 from bastler.steps.base import TURNED, Between, Dim, Spin, Stage, Step, TurnSketch, step
-from bastler.steps.cut import given, number
+from bastler.steps.cut import TOOL, given, number
 from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import home_outside, start
 from bastler.units import Kind
@@ -74,11 +74,18 @@ def _parts(s: Answers, ctx: TurnedContext) -> int:
     return max(1, min(most, BAR_PARTS.most))
 
 
-@step("Next part from the bar", "Ends", "The bar comes on, and all is cut again", planes=TURNED, rank=11)
+@step(
+    "Next part from the bar",
+    "Ends",
+    "The bar comes on, and all is cut again",
+    planes=TURNED,
+    rank=11,
+    needs_words=("grip_words", "bar_words"),
+)
 class NextPart(Step[TurnedContext], frozen=True, kw_only=True, tag="next-part"):
     """Answers of a step that brings the bar on for the next part."""
 
-    groups: ClassVar[tuple[str, ...]] = (HOW, BAR)
+    groups: ClassVar[tuple[str, ...]] = (HOW, BAR, TOOL)
 
     how: Annotated[
         Literal["stop", "puller", "feeder"] | None,
@@ -87,7 +94,7 @@ class NextPart(Step[TurnedContext], frozen=True, kw_only=True, tag="next-part"):
             propose=_how, helps="The next front has to lie where this one was.",
         ),
     ] = None  # fmt: skip
-    tool: Annotated[str | None, pick("Tool", "tool", HOW, propose=_tool, when=_with_tool)] = None
+    tool: Annotated[str | None, pick("Tool", "tool", TOOL, propose=_tool, when=_with_tool)] = None
     grip: Annotated[
         float | None,
         ask(

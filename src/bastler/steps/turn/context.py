@@ -47,6 +47,8 @@ class TurnedContext(Context):
     """Is the part in the second chuck?"""
     handed_over: Literal["", "in step", "apart"] = ""
     """Has an earlier step handed it over, so that both chucks hold it, and how do they turn then?"""
+    turned_round: bool = False
+    """Is the part seen from its back, the finished face there at zero?"""
     brought: bool = False
     """Has an earlier step brought the bar on for the next part?"""
     angle_lost: str = ""

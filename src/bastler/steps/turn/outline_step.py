@@ -4,22 +4,25 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Callable, Sequence
-from typing import Annotated
+from typing import Annotated, Literal
 
 import msgspec
 import shapely
 
-from bastler.ask import Trouble, pick
+from bastler.ask import Answers, Trouble, ask, choose, is_, pick
 from bastler.motion.moves import Bow, Cut, OutlineCycle, Roughed, TurnPath
 from bastler.motion.turning import Pencil, above, begins_square, closed_to_stock, reached, view_of, way_on, with_run_in
 from bastler.shapes import Drawn, Line, Segment, TurnedOutline, TurnedSegment, draw
 from bastler.shapes.chain import boxed, length_of, points_on
 from bastler.shapes.kinds import Region
+from bastler.shapes.parted import crosses_once, from_behind, in_front, widest
 from bastler.shapes.solver import Solution
 from bastler.steps.base import Dim, TurnSketch
+from bastler.steps.cut import number
 from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import ChippedStep, bore_way, hand_trouble, home_inside, home_outside, insert_trouble
 from bastler.tools import TurnTool
+from bastler.units import Kind
 
 OUTLINE = "Outline"
 QUARTER = 64
@@ -28,6 +31,23 @@ LEAST_MISSED = 0.02
 """Less than that, in mm, of an outline that is not gone along is rounding."""
 CHORD_MM, COARSE_MM = 0.0005, 0.1
 """Chords of what is gone, and of what only has to be found."""
+
+
+def _parted(s: Answers) -> bool:
+    return bool(s.part != "whole")
+
+
+def _line(s: Answers, ctx: TurnedContext) -> float | None:
+    """Where the outline is largest."""
+    at = widest(s.drawn_whole(ctx))
+    return None if at is None else round(at, 2 if ctx.unit == "mm" else 3)
+
+
+def _over(s: Answers, ctx: TurnedContext) -> float:
+    """A nose leaves a fillet on both sides of the line."""
+    tool = ctx.turn_tool(s.tool) if s.tool else None
+    nose = tool.nose if tool is not None else ctx.mm(0.8)
+    return round(2 * nose + ctx.mm(0.5), 1 if ctx.unit == "mm" else 3)
 
 
 class Allowance(msgspec.Struct, frozen=True, kw_only=True):
@@ -43,13 +63,56 @@ class OutlineStep(ChippedStep, frozen=True, kw_only=True):
     """A turning step along a named outline."""
 
     outline: Annotated[str, pick("Outline", "outline", OUTLINE)] = ""
+    part: Annotated[
+        Literal["whole", "front", "behind"],
+        choose(
+            "Of it",
+            {"whole": "All", "front": "In front of a line", "behind": "Behind it, turned round"},
+            OUTLINE,
+            helps="One outline for both ends of a part: its front in one holding, the rest from the other end.",
+        ),
+    ] = "whole"
+    line_z: Annotated[
+        float | None, ask("The line at Z", Kind.LENGTH, OUTLINE, propose=_line, when=_parted, helps="As the outline counts.")
+    ] = None
+    over: Annotated[
+        float | None,
+        ask(
+            "Goes over it by", Kind.LENGTH, OUTLINE, least=0, propose=_over, when=is_("part", "behind"),
+            helps="So that no ridge stays where both ends meet.",
+        ),
+    ] = None  # fmt: skip
 
     def shape(self, ctx: TurnedContext) -> TurnedOutline | None:
         return ctx.outlines.get(self.outline)
 
     def drawn(self, ctx: TurnedContext) -> Drawn:
+        """The outline, or what the step is about of it, as this holding sees that."""
+        whole = self.drawn_whole(ctx)
+        at = widest(whole) if self.line_z is None else self.line_z  # a tool is chosen before the line is proposed
+        if self.part == "whole" or at is None:
+            return whole
+        if self.part == "front":
+            return in_front(whole, at)
+        return from_behind(whole, at + (self.over or 0.0), ctx.length)
+
+    def drawn_whole(self, ctx: TurnedContext) -> Drawn:
         shape = self.shape(ctx)
         return draw(shape) if shape else Drawn((), (), (), Solution(state="open", worked=()))
+
+    def _part_troubles(self, ctx: TurnedContext) -> list[Trouble]:
+        """What is wrong with the part of the outline that is asked for."""
+        if self.part == "whole" or self.line_z is None:
+            return []
+        if self.part == "behind" and not ctx.turned_round:
+            text = "What is behind it is turned from the other end, in a holding with the part turned round."
+            return [Trouble("part", text, "front")]
+        at = self.line_z + (self.over or 0.0 if self.part == "behind" else 0.0)
+        if not crosses_once(self.drawn_whole(ctx), at):
+            return [Trouble("line_z", f"The outline comes back over Z {number(at, ctx)}: nobody can say what is behind it.")]
+        if not self.drawn(ctx).chain:
+            return [Trouble("line_z", "Nothing of the outline lies there.", widest(self.drawn_whole(ctx)))]
+        return []
 
     def inside(self, ctx: TurnedContext) -> bool:
         shape = self.shape(ctx)
@@ -97,6 +160,7 @@ class OutlineStep(ChippedStep, frozen=True, kw_only=True):
         if shape is None:
             return [Trouble("outline", "Pick or begin an outline.", open=True)]
         wrong = [msgspec.structs.replace(t, field=f"outline.{t.field}") for t in self.drawn(ctx).troubles]
+        wrong = wrong or self._part_troubles(ctx)
         if wrong:
             return wrong
         found = super().troubles(ctx)
@@ -116,7 +180,8 @@ class OutlineStep(ChippedStep, frozen=True, kw_only=True):
         high = top + 2 * tool.nose + ctx.mm(0.5)
         # what ends over the stock goes on as it ends: a wall up there would only keep a large nose off
         out = bool(chain) and chain[-1].end[1] >= top - ctx.mm(1e-6)
-        return closed_to_stock(boxed(chain, leave_z, leave_r), high, on=out or bool(shape and shape.ends == "on"))
+        on = bool(shape and shape.ends == "on" and self.part == "whole")
+        return closed_to_stock(boxed(chain, leave_z, leave_r), high, on=out or on)
 
     def left_on(self) -> tuple[float, float]:
         """What stays on the outline when the step is done, on the radius and along Z."""
@@ -198,7 +263,8 @@ class OutlineStep(ChippedStep, frozen=True, kw_only=True):
         Pencil(path, view).follow(feed, way)
         moves = tuple(move for move in path.moves if isinstance(move, Cut | Bow))
         start, begin = (view.back(z, height)[1] for height in (high, v))
-        return OutlineCycle(outline=self.outline, start_r=start, start_z=z, begin_r=begin, moves=moves, roughed=roughed)
+        own = self.outline if self.part == "whole" else f"{self.outline} {self.part} {self.line_z}"
+        return OutlineCycle(outline=own, start_r=start, start_z=z, begin_r=begin, moves=moves, roughed=roughed)
 
     def outline_dims(self, ctx: TurnedContext) -> TurnSketch:
         """The outline as a line, with the dimensions of its pieces."""
@@ -206,6 +272,7 @@ class OutlineStep(ChippedStep, frozen=True, kw_only=True):
         if shape is None or not drawn.chain:
             return TurnSketch()
         dims: list[Dim] = []
+        zero = -ctx.length if self.part == "behind" else 0.0
         for segment, owner, corner in zip(drawn.chain, drawn.owners, drawn.corners, strict=True):
             given = shape.segments[owner] if owner >= 0 else shape
             base = f"outline.segments.{owner}" if owner >= 0 else "outline"
@@ -215,12 +282,12 @@ class OutlineStep(ChippedStep, frozen=True, kw_only=True):
                 dims.append(Dim(f"{base}.corner_size", "half", how, segment.start, segment.end))
                 continue
             if given.z is not None:
-                dims.append(Dim(f"{base}.z", "half", "length", (0.0, r), (z, r)))
+                dims.append(Dim(f"{base}.z", "half", "length", (zero, r), (z, r)))
             if given.d is not None:
                 dims.append(Dim(f"{base}.d", "half", "diameter", segment.start, segment.end))
             if isinstance(given, TurnedSegment) and given.kind == "arc":
                 dims.append(Dim(f"{base}.radius", "half", "radius", segment.start, segment.end))
-        if shape.d:
+        if shape.d and self.part != "behind":
             first = drawn.chain[0]
             dims.insert(0, Dim("outline.d", "half", "diameter", first.start, first.end))
         return TurnSketch(lines=(tuple(points_on(drawn.chain, ctx.mm(0.01))),), dims=tuple(dims))
