@@ -55,7 +55,7 @@ def test_a_pin_is_turned_from_both_ends_by_one_outline(unit: str) -> None:
     k = 1.0 if unit == "mm" else 1 / 25.4
     planned = plan(both(pin(k), unit))
     assert not [t for held in planned.holdings for done in held.steps for t in done.troubles]
-    proof = prove_whole(planned)
+    proof: Any = prove_whole(planned)
     assert [one.verdict for one in proof.holdings] == ["proved", "proved"], [r.text for r in proof.remarks]
     part = shapely.transform(
         proof.holdings[1].goes if hasattr(proof.holdings[1], "goes") else proof.holdings[1].part, lambda p: p
