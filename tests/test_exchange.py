@@ -18,11 +18,12 @@ from hypothesis import strategies as st
 
 from bastler.exchange import DrawingError, Joined, Piece, fitted, joined, outline_text, read_dxf, svg_text
 from bastler.job import plan
-from bastler.job.from_drawing import Circles, parts_of, shift_for, taken
+from bastler.job.from_drawing import Circles, laid, parts_of, shift_for, taken
 from bastler.job.outline_edits import plan_of_chain
+from bastler.job.profile import profile_of
 from bastler.job.samples import sample_drawing
 from bastler.shapes import Arc, Line, PlanOutline, PlanSegment, Segment, draw
-from bastler.shapes.chain import points_on
+from bastler.shapes.chain import mirrored, moved, points_on, reversed_chain
 from bastler.shapes.region import area_of
 from bastler.steps import Drilling, FreePocket, TurnRoughing
 from conftest import job_of, many, turned
@@ -250,6 +251,52 @@ def test_a_chain_becomes_a_half_section_from_the_front_to_the_chuck() -> None:
     assert drawn.troubles == ()
     assert drawn.chain[0].start == pytest.approx((0, 10))
     assert drawn.chain[-1].end == pytest.approx((-40, 15))
+
+
+STEP = (0.0, 10.0), (-20.0, 10.0), (-20.0, 15.0), (-40.0, 15.0)
+SHAFT: tuple[Segment, ...] = tuple(Line(a, b) for a, b in itertools.pairwise(STEP))
+"""Its front at zero, two diameters."""
+
+
+def half_section() -> list[Segment]:
+    ends = Line((-40.0, 15.0), (-40.0, 0.0)), Line((-40.0, 0.0), (0.0, 0.0)), Line((0.0, 0.0), (0.0, 10.0))
+    return [*SHAFT, *ends]
+
+
+def whole_section() -> list[Segment]:
+    """Drawn round about: both halves."""
+    low = mirrored(SHAFT, v=True)
+    return [*SHAFT, Line((-40.0, 15.0), (-40.0, -15.0)), *reversed_chain(low), Line((0.0, -10.0), (0.0, 10.0))]
+
+
+@pytest.mark.parametrize("front_left", [False, True])
+@pytest.mark.parametrize(
+    ("shape", "place"),
+    [*((shape, "drawn") for shape in ("open", "below", "half", "whole", "backward")), ("half", "front"), ("whole", "through")],
+)
+def test_a_turned_part_is_taken_however_it_is_drawn(shape: str, front_left: bool, place: str) -> None:
+    drawn = {
+        "open": list(SHAFT), "below": mirrored(SHAFT, v=True), "half": half_section(), "whole": whole_section(),
+        "backward": reversed_chain(SHAFT),
+    }[shape]  # fmt: skip
+    chain = mirrored(drawn, u=True) if front_left else drawn
+    if place != "drawn":
+        chain = moved(chain, 123.0, -45.0)
+    parts = laid([Joined("0", tuple(chain), shape in ("half", "whole"))], front_left=front_left)
+    job = turned(TurnRoughing(id="r"))
+    job = taken(job, parts, shift_for(job, parts, place), "step:r.outline")  # type: ignore[arg-type]
+    outline = job.outline(job.step("r").outline)
+    assert outline is not None
+    found = draw(outline)
+    assert not found.troubles
+    assert [s.start for s in found.chain] == [pytest.approx(s.start) for s in SHAFT]
+    assert found.chain[-1].end == pytest.approx(SHAFT[-1].end)
+
+
+def test_a_bush_is_taken_by_its_outside() -> None:
+    ring = [*SHAFT, Line((-40.0, 15.0), (-40.0, 6.0)), Line((-40.0, 6.0), (0.0, 6.0)), Line((0.0, 6.0), (0.0, 10.0))]
+    for chain in (ring, reversed_chain(ring), [*ring[3:], *ring[:3]]):
+        assert [s.end for s in profile_of(chain, 0.002, closed=True)] == [pytest.approx(s.end) for s in SHAFT]
 
 
 @settings(max_examples=many(30))

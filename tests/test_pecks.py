@@ -237,3 +237,27 @@ def test_the_first_plunge_is_where_it_begins(begin: Any) -> None:
     order = {"right": plunges[0] == max(plunges), "left": plunges[0] == min(plunges)}
     middle = min(plunges) < plunges[0] < max(plunges)
     assert order.get(begin, middle)
+
+
+@pytest.mark.parametrize("machine", ["lathe-200", "lathe-bench"])
+@pytest.mark.parametrize("how", [{}, {"pecking": "out"}, {"chips": "rest"}, {"slow_d": 20.0}])
+def test_a_part_off_turns_no_faster_near_the_centre_than_is_wanted(machine: str, how: dict[str, Any]) -> None:
+    job = turned(TurnFacing(id="f"), PartOff(id="p", slow_n=300.0, **how), machine=machine)
+    planned = plan(job)
+    step: Any = planned.steps[-1].filled
+    proof = prove_job(planned)
+    assert proof.verdict == "proved", [r.text for r in proof.remarks]
+    trace: Any = proof.trace
+    own = (trace.tool == trace.tool[-1]) & (trace.kind == 1)
+    slow = own & (trace.start[:, 0] <= step.slow_d / 2 + 1e-6)
+    assert slow.any()
+    assert trace.speed[slow].max() <= 300.0
+    assert trace.speed[own & ~slow].min() > 0.0
+    as_before = prove_job(plan(edits.answered(job, "step:p.slow_n", 0.0))).trace
+    blade = (as_before.tool == as_before.tool[-1]) & (as_before.kind == 1)
+    assert (as_before.speed[blade].max() > 300.0) == (machine == "lathe-200")
+
+
+def test_turns_that_no_spindle_makes_are_said() -> None:
+    for n in (5.0, 9000.0):
+        assert plan(turned(TurnFacing(id="f"), PartOff(id="p", slow_n=n))).steps[-1].troubles[0].field == "slow_n"

@@ -10,7 +10,7 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QPushButton, QVBoxLayout, QWidget
 
 from bastler.app.drafting import painting
@@ -22,7 +22,7 @@ from bastler.app.session import Session
 from bastler.app.theme import DAY, colour, icon, sans
 from bastler.ask import Question
 from bastler.exchange import Drawing, Joined
-from bastler.job.from_drawing import Circles, Part, Place, bounds, shift_for, taken
+from bastler.job.from_drawing import PLACES_OF, Circles, Part, Place, bounds, laid, shift_for, taken
 from bastler.shapes.chain import points_on
 from bastler.units import ExpressionError, Kind, Unit, evaluate, many, number_text, scale, with_unit
 
@@ -33,6 +33,8 @@ PLACES: dict[Place, str] = {
     "drawn": "where it is drawn",
     "corner": "its lower left corner at zero",
     "middle": "in the middle of the stock",
+    "front": "front at zero, axis along its foot",
+    "through": "front at zero, axis through it",
 }
 
 
@@ -46,6 +48,9 @@ class Canvas(QWidget):
         self.parts: Sequence[Part] = ()
         self.picked: set[int] = set()
         self.at = -1
+        self.axis: float | None = None
+        """Where the axis of a turned part lies, and on which side is its front."""
+        self.front_left = False
         self.setMinimumSize(240, 240)
         self._scale, self._origin = 1.0, QPointF(0, 0)
 
@@ -88,10 +93,24 @@ class Canvas(QWidget):
                         painter.drawPolygon(line)
                     else:
                         painter.drawPolyline(line)
+            if self.axis is not None and self.parts:
+                self._axis(painter, self.axis)
             if not self.parts:
                 painter.setPen(QColor(DAY.soft))
                 painter.setFont(sans(14))
-                painter.drawText(QRectF(self.rect()), Qt.AlignmentFlag.AlignCenter, "Nothing in it can be milled along.")
+                painter.drawText(QRectF(self.rect()), Qt.AlignmentFlag.AlignCenter, "Nothing in it can be cut along.")
+
+    def _axis(self, painter: QPainter, at: float) -> None:
+        """The centre line that a turned part is taken to have, and where its front is."""
+        pen = QPen(QColor(DAY.soft), 1.0)
+        pen.setDashPattern([10, 3, 2, 3])
+        painter.setPen(pen)
+        y = self._to(0.0, at).y()
+        painter.drawLine(QPointF(6, y), QPointF(self.width() - 6, y))
+        painter.setPen(QColor(DAY.focus))
+        painter.setFont(sans(12))
+        side = Qt.AlignmentFlag.AlignLeft if self.front_left else Qt.AlignmentFlag.AlignRight
+        painter.drawText(QRectF(8, y + 3, self.width() - 16, 18), side, "front")
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None or not self.parts:
@@ -138,6 +157,8 @@ class DrawingPicker(QWidget):
         self.picked: set[int] = set()
         self.assumed: Unit = "mm"
         self.place: Place = "drawn"
+        self.front_left = False
+        """Is the front of a turned part drawn to the left?"""
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 6, 16, 10)
         column.setSpacing(8)
@@ -173,6 +194,7 @@ class DrawingPicker(QWidget):
         self.fit = self._number(side, "Curves within")
         self.unit_button = self._choice(side, "Drawn in", self._other_unit)
         self.place_button = self._choice(side, "Put", self._other_place)
+        self.front_button = self._choice(side, "", self._other_front)
         return side
 
     def _number(self, side: QVBoxLayout, words: str) -> NumberField:
@@ -232,6 +254,7 @@ class DrawingPicker(QWidget):
         def read(found: tuple[Drawing, list[Part]] | None, trouble: str) -> None:
             if found is not None:
                 self.path, self.address, self.assumed, self.place = path, address, unit, "drawn"
+                self.front_left = False
                 self._use(*found)
             then(trouble)
 
@@ -290,6 +313,10 @@ class DrawingPicker(QWidget):
         self.unit_button.setText(f"{word}, as the file says" if drawing and drawing.unit else word)
         self.unit_button.setEnabled(not (drawing and drawing.unit))
         self.place_button.setText(PLACES[self.place])
+        turns = self.session.job.turns
+        self.front_button.setVisible(turns)
+        self.front_button.setText("front to the left" if self.front_left else "front to the right")
+        self.canvas.axis, self.canvas.front_left = (self._axis() if turns else None), self.front_left
         box = bounds(self.parts)
         size = ""
         if box:
@@ -322,17 +349,27 @@ class DrawingPicker(QWidget):
         self._read()
 
     def _other_place(self) -> None:
-        names = list(PLACES)
+        names = PLACES_OF[self.session.job.turns]
         self.place = names[(names.index(self.place) + 1) % len(names)]
         self._show()
+
+    def _other_front(self) -> None:
+        self.front_left = not self.front_left
+        self._show()
+
+    def _axis(self) -> float:
+        """Where the axis of a turned part lies in the drawing."""
+        _, down = shift_for(self.session.job, [self.parts[k] for k in sorted(self.picked)] or self.parts, self.place)
+        return -down
 
     def take(self) -> None:
         """The picked parts go into the job."""
         if not self.picked:
             return
         session = self.session
-        picks = [self.parts[k] for k in sorted(self.picked)]
-        shift = shift_for(session.job, self.parts, self.place, session.held_id)
+        picks = laid([self.parts[k] for k in sorted(self.picked)], front_left=session.job.turns and self.front_left)
+        about = picks if session.job.turns else self.parts
+        shift = shift_for(session.job, about, self.place, session.held_id)
         session.history.settle()
         session.edit(taken(session.job, picks, shift, self.address), f"Take from {self.path.name}")
         if not self.address:

@@ -14,12 +14,17 @@ from bastler.job.arrive import fresh_id
 from bastler.job.document import Job
 from bastler.job.outline_edits import plan_of_chain, turned_of_chain
 from bastler.job.planned import box_in
+from bastler.job.profile import profile_of
 from bastler.shapes import AnyOutline, Arc, PointsPattern
-from bastler.shapes.chain import length_of, moved, quadrants, reversed_chain
+from bastler.shapes.chain import length_of, mirrored, moved, quadrants, reversed_chain
 from bastler.shapes.region import area_of
-from bastler.units import many
+from bastler.units import many, scale
 
-Place = Literal["drawn", "corner", "middle"]
+Place = Literal["drawn", "corner", "middle", "front", "through"]
+"""Where a drawing is put: as it is, its lower left corner at zero, its middle in the stock's; of a turned part its front at zero,
+the axis along its lowest edge, or *through* its middle."""
+PLACES_OF: dict[bool, tuple[Place, ...]] = {False: ("drawn", "corner", "middle"), True: ("drawn", "front", "through")}
+"""Those that there are, by whether the part is turned."""
 Point = tuple[float, float]
 SAME_MM = 0.002
 """Circles whose diameters differ by no more are of one kind."""
@@ -64,12 +69,26 @@ def bounds(parts: Sequence[Part]) -> tuple[float, float, float, float] | None:
     return (min(us), min(vs), max(us), max(vs)) if us else None
 
 
+def laid(parts: Sequence[Part], *, front_left: bool) -> list[Part]:
+    """Parts of a drawing with the front of a turned part to the right, which may be drawn to the left."""
+    if not front_left:
+        return [*parts]
+    return [
+        msgspec.structs.replace(p, segments=tuple(mirrored(p.segments, u=True)))
+        if isinstance(p, Joined)
+        else msgspec.structs.replace(p, centres=tuple((-x, y) for x, y in p.centres))
+        for p in parts
+    ]
+
+
 def shift_for(job: Job, parts: Sequence[Part], place: Place, held: str = "") -> Point:
-    """How far a drawing is moved: not at all, its lower left corner to zero, or its middle to the stock's, as the holding `held`
-    or that of the step of that id sees it."""
+    """How far a drawing is moved to its place: in the middle of the stock as the holding `held` or that of the step of that id
+    sees it."""
     box = bounds(parts)
     if place == "drawn" or box is None:
         return (0.0, 0.0)
+    if place in ("front", "through"):
+        return (-box[2], -box[1] if place == "front" else -(box[1] + box[3]) / 2)
     if place == "corner" or job.turns:
         return (-box[0], -box[1])
     middle = box_in(job, job.holding_of(held)).centre
@@ -112,7 +131,8 @@ def _outline(job: Job, part: Joined, shift: Point) -> tuple[Job, str]:
     chain = moved(part.segments, *shift)
     outline: AnyOutline
     if job.turns:
-        outline = turned_of_chain(ident, name, chain)
+        own = profile_of(chain, SAME_MM * scale("mm", job.unit), closed=part.closed)
+        outline = turned_of_chain(ident, name, own or chain)
     else:
         if part.closed and area_of(chain) < 0:
             chain = reversed_chain(chain)

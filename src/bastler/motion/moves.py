@@ -73,6 +73,12 @@ class Spindle(msgspec.Struct, frozen=True):
     turn: Literal["stop", "forward", "back"]
 
 
+class Turns(msgspec.Struct, frozen=True):
+    """The spindle goes on at so many turns a minute, the way that it turns."""
+
+    n: float
+
+
 class Coolant(msgspec.Struct, frozen=True):
     """Coolant on or off."""
 
@@ -197,6 +203,7 @@ Move = (
     | Bend
     | Pause
     | Spindle
+    | Turns
     | Coolant
     | Halt
     | Chuck

@@ -5,7 +5,19 @@ from __future__ import annotations
 from functools import singledispatchmethod
 
 from bastler.motion import Bend, Bow, Cut, Go, Move, Pause
-from bastler.motion.moves import Chuck, Coolant, Halt, OtherEdge, OutlineCycle, Roughed, Spindle, Sync, TapCycle, ThreadCycle
+from bastler.motion.moves import (
+    Chuck,
+    Coolant,
+    Halt,
+    OtherEdge,
+    OutlineCycle,
+    Roughed,
+    Spindle,
+    Sync,
+    TapCycle,
+    ThreadCycle,
+    Turns,
+)
 from bastler.post.writer import Writer
 from bastler.steps import Spin, Stage
 from bastler.tools import AnyTool, TurnTool
@@ -128,6 +140,12 @@ class TurnedVoice:
     @move.register
     def _(self, move: Spindle) -> None:
         self.writer.say(self.words.modal(SPINDLE_WORD[move.turn], "spindle"))
+
+    @move.register
+    def _(self, move: Turns) -> None:
+        mode = self.words.modal("G97", "mode") if self.writer.card.surface_speed else ""
+        self.writer.say(mode, self.words.modal(f"S{self.words.whole(move.n)}", "S"))
+        self.turns = move.n
 
     @move.register
     def _(self, move: Coolant) -> None:

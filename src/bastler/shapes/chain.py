@@ -277,6 +277,27 @@ def cut_at(segment: Segment, p: Point) -> tuple[Segment, Segment]:
     return _ended(segment, p), _started(segment, p)
 
 
+def cut_by(segment: Segment, line: Line, near: float = 1e-7) -> list[Segment]:
+    """The parts of a segment between its crossings with a line without ends; what comes `near` to an end cuts nothing off."""
+    ends = segment.start, segment.end
+    within = [p for p in crossings(segment, line) if on_segment(segment, p) and min(math.dist(p, e) for e in ends) > near]
+    found, rest = [], segment
+    for p in sorted(within, key=lambda p: length_of(_ended(segment, p))):
+        first, rest = cut_at(rest, p)
+        found.append(first)
+    return [*found, rest]
+
+
+def middle_of(segment: Segment) -> Point:
+    """The point half way along a segment."""
+    if isinstance(segment, Line):
+        return ((segment.start[0] + segment.end[0]) / 2, (segment.start[1] + segment.end[1]) / 2)
+    (u, v), (cu, cv) = segment.start, segment.centre
+    turn = segment.sweep() / 2 * (1.0 if segment.ccw else -1.0)
+    cos, sin = math.cos(turn), math.sin(turn)
+    return (cu + (u - cu) * cos - (v - cv) * sin, cv + (u - cu) * sin + (v - cv) * cos)
+
+
 def on_segment(s: Segment, p: Point, slack: float = 1e-7) -> bool:
     """Does a point of the segment's line or circle lie on the segment itself?"""
     if isinstance(s, Line):

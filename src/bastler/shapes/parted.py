@@ -2,17 +2,15 @@
 
 from __future__ import annotations
 
-import functools
 import itertools
-import math
 from collections.abc import Sequence
 from typing import NamedTuple
 
 import msgspec
 
-from bastler.shapes.chain import crossings, cut_at, mirrored, moved, on_segment, reversed_chain
+from bastler.shapes.chain import cut_by, middle_of, mirrored, moved, reversed_chain
 from bastler.shapes.drawn import Drawn
-from bastler.shapes.rounded import Arc, Line, Point, Segment
+from bastler.shapes.rounded import Line, Segment
 
 NEAR = 1e-7
 """So near to the line a point lies on it."""
@@ -75,38 +73,14 @@ def _made(drawn: Drawn, pieces: Sequence[Piece]) -> Drawn:
 def _pieces(drawn: Drawn, at: float) -> list[Piece]:
     """The chain parted wherever it crosses a length."""
     line = Line((at, -1.0), (at, 1.0))
-    found = []
-    for segment, owner, corner in zip(drawn.chain, drawn.owners, drawn.corners, strict=True):
-        rest = segment
-        within = [p for p in crossings(segment, line) if on_segment(segment, p) and _inside(segment, p)]
-        for p in sorted(within, key=functools.partial(_along, segment)):
-            first, rest = cut_at(rest, p)
-            found.append(Piece(first, owner, corner, _side(first, at)))
-        found.append(Piece(rest, owner, corner, _side(rest, at)))
-    return found
-
-
-def _inside(segment: Segment, p: Point) -> bool:
-    return min(math.dist(p, segment.start), math.dist(p, segment.end)) > NEAR
-
-
-def _along(segment: Segment, p: Point) -> float:
-    """How far along a segment a point on it lies."""
-    if isinstance(segment, Line):
-        return math.dist(segment.start, p)
-    return Arc(segment.start, p, segment.centre, segment.ccw).sweep()
+    return [
+        Piece(part, owner, corner, _side(part, at))
+        for segment, owner, corner in zip(drawn.chain, drawn.owners, drawn.corners, strict=True)
+        for part in cut_by(segment, line, NEAR)
+    ]
 
 
 def _side(segment: Segment, at: float) -> int:
     """On which side of a length a piece lies that does not cross it."""
-    ahead = _middle(segment)[0] - at
+    ahead = middle_of(segment)[0] - at
     return 0 if abs(ahead) <= NEAR else 1 if ahead > 0 else -1
-
-
-def _middle(segment: Segment) -> Point:
-    if isinstance(segment, Line):
-        return ((segment.start[0] + segment.end[0]) / 2, (segment.start[1] + segment.end[1]) / 2)
-    (u, v), (cu, cv) = segment.start, segment.centre
-    turn = segment.sweep() / 2 * (1.0 if segment.ccw else -1.0)
-    cos, sin = math.cos(turn), math.sin(turn)
-    return (cu + (u - cu) * cos - (v - cv) * sin, cv + (u - cu) * sin + (v - cv) * cos)

@@ -9,7 +9,7 @@ from typing import Annotated, ClassVar, NamedTuple
 import shapely
 
 from bastler.ask import Answers, Trouble, ask
-from bastler.motion.moves import Cut, TurnPath
+from bastler.motion.moves import Cut, TurnPath, Turns
 from bastler.shapes.kinds import Region
 from bastler.shapes.united import united
 from bastler.steps.base import TURNED, Arrival, Dim, Given, Stage, TurnSketch, replaced, step
@@ -77,6 +77,14 @@ class PartOff(PeckedStep, frozen=True, kw_only=True, tag="part-off"):
     ] = 0.0
     slow_d: Annotated[float | None, ask("Slower below Ø", Kind.LENGTH, HOW, least=0, propose=_slow_d)] = None
     slow_f: Annotated[float | None, ask("Feed there", Kind.FEED_PER_TOOTH, HOW, above=0, propose=_slow_f)] = None
+
+    slow_n: Annotated[
+        float,
+        ask(
+            "Turns there at most", Kind.SPINDLE_SPEED, HOW, least=0,
+            helps="So that the part drops gently; 0: as fast as before.",
+        ),
+    ] = 0.0  # fmt: skip
 
     def lacks(self) -> str:
         return "part-off tool"
@@ -146,6 +154,10 @@ class PartOff(PeckedStep, frozen=True, kw_only=True, tag="part-off"):
             found.append(Trouble("edge_break", "Larger than the wall."))
         if self.break_behind > 0:
             found += self._behind_trouble(ctx, tool, inner)
+        if self.slow_n > ctx.most_speed:
+            found.append(Trouble("slow_n", f"Machine and chuck go up to {ctx.most_speed:g} 1/min.", ctx.most_speed))
+        elif 0.0 < self.slow_n < ctx.card.speed[0]:
+            found.append(Trouble("slow_n", f"The spindle begins at {ctx.card.speed[0]:g} 1/min.", ctx.card.speed[0]))
         return found + self.pecks_trouble(need, 1.0)
 
     def _behind_trouble(self, ctx: TurnedContext, tool: TurnTool, inner: float) -> list[Trouble]:
@@ -231,7 +243,7 @@ class PartOff(PeckedStep, frozen=True, kw_only=True, tag="part-off"):
         through = max((r for r in bores if math.isfinite(r)), default=0.0) + ctx.mm(BESIDE)
         if end < slow < through:  # so that the bit with which it comes through is one move
             slow = through
-        levels = self.pecked(begin - end)
+        levels, slowed = self.pecked(begin - end), False
         # the last peck comes through and ends there, so that it takes the ridge by the blade's corner with it
         for k, deep in enumerate([*(deep for deep in levels[:-1] if begin - deep > through), levels[-1]]):
             for height in self.between_pecks(ctx, path.r, top) if k else ():
@@ -241,7 +253,16 @@ class PartOff(PeckedStep, frozen=True, kw_only=True, tag="part-off"):
             for r in (through, level) if self.breaks and level < through < path.r else (level,):
                 if r < slow < path.r:
                     path.cut(given(self.f), r=slow)
+                if r < slow and not slowed:
+                    self._slower(path, ctx)
+                    slowed = True
                 path.cut(given(self.slow_f if r < slow else self.f), r=r)
+
+    def _slower(self, path: TurnPath, ctx: TurnedContext) -> None:
+        """From here on the spindle turns no faster than is wanted, and no faster than it does here."""
+        here = self.turning().turns_at(path.r, ctx.unit)
+        if 0.0 < self.slow_n < max(here, given(self.cap) if self.speed == "surface" else 0.0):
+            path.do(Turns(max(min(self.slow_n, here), ctx.card.speed[0])))
 
     def unbroken(self, path: TurnPath) -> int:
         last = max(k for k, move in enumerate(path.moves) if isinstance(move, Cut))
