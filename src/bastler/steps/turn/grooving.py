@@ -14,7 +14,7 @@ from typing import Annotated, ClassVar, Literal, NamedTuple
 import shapely
 from shapely.geometry import LineString
 
-from bastler.ask import Answers, Trouble, ask, choose, is_, isnt
+from bastler.ask import Answers, Trouble, ask, choose, is_, isnt, pick
 from bastler.motion.moves import OtherEdge, Pause, TurnPath
 from bastler.motion.turning import Pencil, View, forbidden
 from bastler.shapes import Line, Segment
@@ -39,11 +39,13 @@ from bastler.steps.turn.cut import (
 from bastler.steps.turn.finishing import between
 from bastler.steps.turn.pecks import HOW, PeckedStep
 from bastler.tools import TurnTool
-from bastler.units import Kind
+from bastler.units import ExpressionError, Kind, evaluate, in_a_sentence, many
 
 WHERE, SHAPE = "Where", "Shape"
 SAME = 0.005
 """How close, in mm, a tool has to be to the groove's width for one plunge to do."""
+SIDE_SHARE, SIDE_MOST = 0.3, 0.75
+"""A blade turned sideways goes down by that share of its width, and by no more than the second: it bends aside."""
 OVERLAP = 0.8
 """From one plunge to the next, as a share of the tool's width."""
 
@@ -53,6 +55,23 @@ _round = isnt("side", "face")
 
 def _several(s: Answers) -> bool:
     return bool(s.count > 1)
+
+
+def _evenly(s: Answers) -> bool:
+    return _several(s) and s.apart == "even"
+
+
+def _unevenly(s: Answers) -> bool:
+    return _several(s) and s.apart == "own"
+
+
+def _sideways(s: Answers) -> bool:
+    return bool(s.rough == "sideways")
+
+
+def _side_ap(s: Answers, ctx: TurnedContext) -> float | None:
+    tool = ctx.turn_tool(s.tool)
+    return None if tool is None else round(SIDE_SHARE * tool.width, 2 if ctx.unit == "mm" else 4)
 
 
 def _leave(s: Answers, ctx: TurnedContext) -> float:
@@ -99,9 +118,15 @@ class Groove(PeckedStep, frozen=True, kw_only=True, tag="groove"):
     z: Annotated[float, ask("Right edge of floor Z", Kind.LENGTH, WHERE, when=_round, helps="Of the first groove.")] = -20.0
     outer_d: Annotated[float, ask("Outer edge of floor Ø", Kind.LENGTH, WHERE, above=0, when=_face)] = 30.0
     count: Annotated[int, ask("How many", Kind.COUNT, WHERE, least=1, most=50)] = 1
+    apart: Annotated[
+        Literal["even", "own"], choose("They are", {"even": "Evenly apart", "own": "Each so far apart"}, WHERE, when=_several)
+    ] = "even"
     pitch: Annotated[
-        float, ask("Pitch", Kind.LENGTH, WHERE, above=0, when=_several, helps="Toward the chuck; on a face toward the axis.")
+        float, ask("Pitch", Kind.LENGTH, WHERE, above=0, when=_evenly, helps="Toward the chuck; on a face toward the axis.")
     ] = 10.0
+    pitches: Annotated[
+        str, pick("From one to the next", "word", WHERE, when=_unevenly, helps="As 8, 12.5, 3*4: one fewer than grooves.")
+    ] = ""
     width: Annotated[float, ask("Width of floor", Kind.LENGTH, SHAPE, above=0)] = 4.0
     floor_d: Annotated[float, ask("Floor Ø", Kind.LENGTH, SHAPE, above=0, when=_round)] = 30.0
     depth: Annotated[float, ask("How deep", Kind.LENGTH, SHAPE, above=0, when=_face)] = 3.0
@@ -123,6 +148,16 @@ class Groove(PeckedStep, frozen=True, kw_only=True, tag="groove"):
             propose=_begin,
             helps="Begin on the side of a thin lip, while it still has a back.",
         ),
+    ] = None
+    rough: Annotated[
+        Literal["plunge", "sideways"],
+        choose(
+            "Its middle is", {"plunge": "Plunged out", "sideways": "Turned out sideways"}, HOW,
+            helps="Sideways for wide shallow ones, with a blade that bears it.",
+        ),
+    ] = "plunge"  # fmt: skip
+    side_ap: Annotated[
+        float | None, ask("Down per pass", Kind.LENGTH, HOW, above=0, propose=_side_ap, when=_sideways, symbol="ap")
     ] = None
     finish: Annotated[Literal["yes", "no"], choose("Finish both walls", {"yes": "Yes", "no": "No"}, HOW)] = "yes"
     leave: Annotated[float | None, ask("Leave on walls", Kind.LENGTH, HOW, least=0, propose=_leave)] = None
@@ -199,7 +234,17 @@ class Groove(PeckedStep, frozen=True, kw_only=True, tag="groove"):
     def right(self, k: int) -> float:
         """In the view: the right end of the floor of groove `k`."""
         first = self.outer_d / 2 if _face(self) else self.z
-        return first - k * self.pitch
+        return first - self.beyond(k)
+
+    def beyond(self, k: int) -> float:
+        """How far groove `k` lies beyond the first one; where the distances are not all there, as if they were a pitch."""
+        if not _unevenly(self):
+            return k * self.pitch
+        try:
+            own = distances(self.pitches)[:k]
+        except ExpressionError:
+            own = []
+        return sum(own) + (k - len(own)) * self.pitch
 
     def chain(self, ctx: TurnedContext, k: int) -> list[Segment] | Trouble:
         """Groove `k` in the view from the surface on the right to the surface on the left, or what is wrong with it."""
@@ -238,6 +283,8 @@ class Groove(PeckedStep, frozen=True, kw_only=True, tag="groove"):
     def troubles(self, ctx: TurnedContext) -> list[Trouble]:
         found = super().troubles(ctx)
         tool = ctx.turn_tool(self.tool)
+        if _unevenly(self) and (wrong := self._distances_trouble()):
+            return [wrong]
         deep = max(self.surface(ctx, k) - self.floor(ctx, k) for k in range(self.count))
         if deep <= 1e-9:
             name = "depth" if _face(self) else "floor_d"
@@ -261,12 +308,15 @@ class Groove(PeckedStep, frozen=True, kw_only=True, tag="groove"):
             found.append(
                 Trouble("tool", f"Too wide to finish both walls of this groove: {most} is the most.", self._narrower(ctx))
             )
+        found += self._sideways_trouble(ctx, tool, deep)
         if tool.reach < deep - 1e-9:
             found.append(Trouble("tool", f"Reaches {number(tool.reach, ctx)} deep; the groove is {number(deep, ctx)}."))
-        if self.count > 1 and self.pitch <= self.width:
-            found.append(Trouble("pitch", "The grooves run into each other."))
+        where = "pitches" if _unevenly(self) else "pitch"
+        nearest = min((self.beyond(k) - self.beyond(k - 1) for k in range(1, self.count)), default=math.inf)
+        if nearest <= self.width:
+            found.append(Trouble(where, "The grooves run into each other."))
         elif self.count > 1 and (bare := self._in_the_air(ctx)) is not None:
-            found.append(Trouble("pitch", f"Groove {bare + 1} of {self.count} lies where there is no material."))
+            found.append(Trouble(where, f"Groove {bare + 1} of {self.count} lies where there is no material."))
         inmost = self.right(self.count - 1) - self.width - deep * math.tan(math.radians(self.left_angle)) - given(self.left_edge)
         if _face(self) and inmost < 0:
             found.append(Trouble("outer_d", "It goes over the centre line."))
@@ -274,6 +324,28 @@ class Groove(PeckedStep, frozen=True, kw_only=True, tag="groove"):
         if isinstance(chain, Trouble):
             found.append(chain)
         return found
+
+    def _distances_trouble(self) -> Trouble | None:
+        """What is wrong with the distances from groove to groove."""
+        try:
+            found = distances(self.pitches)
+        except ExpressionError as error:
+            return Trouble("pitches", f"A number is wrong there: {in_a_sentence(str(error))}")
+        if len(found) != self.count - 1 or not all(d > 0 for d in found):
+            return Trouble(
+                "pitches", f"{many(self.count - 1, 'distance')} above 0, from one groove to the next; there are {len(found)}."
+            )
+        return None
+
+    def _sideways_trouble(self, ctx: TurnedContext, tool: TurnTool, deep: float) -> list[Trouble]:
+        if not _sideways(self) or self.side_ap is None:
+            return []
+        most = SIDE_MOST * tool.width
+        if self.side_ap > most + 1e-9:
+            return [
+                Trouble("side_ap", f"A blade of {number(tool.width, ctx)} takes {number(most, ctx)} sideways.", round(most, 3))
+            ]
+        return passes_trouble("side_ap", self.count * deep / self.side_ap, "passes")
 
     def _narrower(self, ctx: TurnedContext) -> str | None:
         fits = [t for t in ctx.tools if isinstance(t, TurnTool) and t.kind == "grooving" and t.side == self.side]
@@ -394,10 +466,41 @@ class Groove(PeckedStep, frozen=True, kw_only=True, tag="groove"):
         on_floor = [u for u, v in points if v < low_v + tool.corner_radius + self._widest_corner() + ctx.mm(0.01)]
         walls = [p[0] for p in points_on(chain[1:-1], ctx.mm(0.01))]
         places = self._places(ctx, tool, (min(on_floor), max(on_floor)), (min(walls), max(walls)))
+        if _sideways(self) and len(places) > 1:
+            self._turn_out(pencil, ctx, keep, (min(places), max(places)), (low_v, at))
+            return
         for u in self._ordered(places):
             v = self._lowest(keep, u, low, at.free)
             if v < at.top - ctx.mm(0.02):
                 self._plunge(pencil, ctx, u, v, at)
+
+    def _turn_out(
+        self, pencil: Pencil, ctx: TurnedContext, keep: Region, reach: tuple[float, float], heights: tuple[float, Heights]
+    ) -> None:
+        """Layer by layer from wall to wall and back, as far as the blade may come at each height; at the end of a layer down to
+        the next within what is cut."""
+        feed, (low, at) = given(self.f), heights
+        count = max(1, math.ceil((at.top - low) / given(self.side_ap) - 1e-9))
+        from_left = self.begin == "left"
+        down = False
+        for j in range(1, count + 1):
+            v = at.top - (at.top - low) * j / count
+            hair = v + ctx.mm(2e-3)  # on its floor a blade touches what it keeps off
+            free = LineString([(reach[0], hair), (reach[1], hair)]).difference(keep)
+            spans = [g.bounds for g in getattr(free, "geoms", [free]) if not g.is_empty]
+            if not spans:
+                break
+            left, _, right, _ = max(spans, key=lambda b: b[2] - b[0])
+            begin, end = (left, right) if from_left else (right, left)
+            if down:
+                pencil.cut(feed, u=begin)
+            else:
+                pencil.go(u=begin).go(v=at.free)
+                pencil.cut(through_air(feed, ctx), v=at.top + near(ctx))
+                down = True
+            pencil.cut(feed, v=v).cut(feed, u=end)
+            from_left = not from_left
+        pencil.go(v=at.free)
 
     def _places(self, ctx: TurnedContext, tool: TurnTool, floor: tuple[float, float], top: tuple[float, float]) -> list[float]:
         """Where to plunge, right to left: over the floor, a hair off its walls, and beyond it where slanted walls ask for it."""
@@ -492,7 +595,7 @@ class Groove(PeckedStep, frozen=True, kw_only=True, tag="groove"):
         else:
             dims.append(Dim("z", "half", "length", (0.0, abs(top)), back(right, low)))
             dims.append(Dim("floor_d", "half", "diameter", back(right, low), back(left, low)))
-        if _several(self):
+        if _evenly(self):
             dims.append(Dim("pitch", "half", "length", back(right, top), back(right - self.pitch, top)))
         lines = []
         for k in range(self.count):
@@ -510,7 +613,8 @@ class Groove(PeckedStep, frozen=True, kw_only=True, tag="groove"):
         tool = ctx.turn_tool(self.tool)
         if tool is None:
             return []
-        way = "one plunge" if self.single(tool, ctx) else "plunges, then both walls"
+        first = "turned out sideways" if _sideways(self) else "plunges"
+        way = "one plunge" if self.single(tool, ctx) else f"{first}, then both walls"
         lip = self.thin_lip(ctx)
         thin = f"; the {lip[0]} lip is only {number(lip[1], ctx)} thick" if lip else ""
         other = f"; second offset {tool.second}" if self.edges == "two" and not self.single(tool, ctx) else ""
@@ -519,6 +623,11 @@ class Groove(PeckedStep, frozen=True, kw_only=True, tag="groove"):
             (HOW, f"{way}; the program means the {tool.edge} edge{other}{thin}"),
             (TOOL, speed_says(self, ctx, r, max(abs(self.surface(ctx)), r) if not _face(self) else r)),
         ]
+
+
+def distances(text: str) -> list[float]:
+    """The distances that are typed one behind the other, in the job's unit. ExpressionError for what is no number."""
+    return [evaluate(piece, Kind.NUMBER, "mm") for piece in text.replace(";", ",").split(",") if piece.strip()]
 
 
 def open_ended(chain: Sequence[Segment], high: float, beside: float) -> list[Segment]:
