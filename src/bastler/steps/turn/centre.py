@@ -1,4 +1,5 @@
-"""Work on the centre line with tools made to turn: spot, drill in one go or with pecks, ream, tap.
+"""Work on the centre line with tools made to turn: spot, drill in one go or with pecks, flatten the floor, ream, tap. A long
+drill may enter a pilot hole slowly, and turns fast only once that guides it.
 
 Before reaming or tapping the spindle may stop, the coolant go off and the operator oil the tool; then it goes on. A tap's *lead*,
 the turns at its end that cut no full thread, is a visible answer, and the hole is checked against it.
@@ -11,7 +12,7 @@ from typing import Annotated, ClassVar, Literal
 import shapely
 
 from bastler.ask import Answers, Trouble, ask, choose, is_, isnt, pick
-from bastler.motion.moves import Coolant, Halt, Pause, Spindle, TapCycle, TurnPath
+from bastler.motion.moves import Coolant, Halt, Pause, Spindle, TapCycle, TurnPath, Turns
 from bastler.shapes.kinds import Region
 from bastler.steps.base import TURNED, Arrival, Dim, Given, Spin, Stage, TurnSketch, step
 from bastler.steps.cut import SPOT_SHARE, TOOL, given, number, passes_trouble, powered_feed
@@ -24,12 +25,20 @@ from bastler.tools import Tool, tip_length
 from bastler.units import Kind
 
 WHAT, HOW = "Hole", "How"
-KINDS = {"spot": ("spot-drill",), "drill": ("drill",), "ream": ("reamer",), "tap": ("tap",)}
+KINDS = {"spot": ("spot-drill",), "drill": ("drill",), "flat": ("end-mill",), "ream": ("reamer",), "tap": ("tap",)}
 NEAR = 0.002
 TAPPING = "G84"
 THROUGH = 4.5
 """How far, in mm, the full diameter goes beyond the finished length when going through: past the blade that parts it off."""
 
+BESIDE = 0.2, 1.0
+"""So far around a hole, in mm, its face is looked for."""
+GUIDED = 0.5
+"""A hole guides a drill that is no more than that, in mm, smaller."""
+BEFORE = 0.5
+"""So far before the end of a pilot hole, in mm, a drill comes slowly."""
+ENTERING, ENTERS_AT = 0.15, 400.0
+"""Of its speed a long drill turns by the first while it enters, and comes by so many mm a minute: it cuts nothing there."""
 _drills = is_("work", "drill")
 _taps = is_("work", "tap")
 _oiled = is_("oil", "yes")
@@ -40,12 +49,22 @@ def _pecks(s: Answers) -> bool:
     return _drills(s) and s.method != "once"
 
 
+def _guided(s: Answers) -> bool:
+    return _drills(s) and s.pilot == "yes"
+
+
+def _enter_n(s: Answers, ctx: TurnedContext) -> float | None:
+    return None if s.n is None else float(round(max(ENTERING * s.n, ctx.card.speed[0])))
+
+
 def _deep(s: Answers) -> bool:
-    return bool(s.work == "spot" or s.extent == "depth")
+    return bool(s.work in ("spot", "flat") or s.extent == "depth")
 
 
 def _z(s: Answers, ctx: TurnedContext) -> float:
-    """The face as it is now, where the hole is."""
+    """The face as it is now, where the hole is; of one that goes on in a hole, around that."""
+    if _guided(s) or s.work == "flat":
+        return ctx.front_at(s.diameter / 2 + ctx.mm(BESIDE[0]), s.diameter / 2 + ctx.mm(BESIDE[1]))
     return ctx.front_at(0.0, s.diameter / 2)
 
 
@@ -66,14 +85,14 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
     SURFACE = False
 
     work: Annotated[
-        Literal["spot", "drill", "ream", "tap"],
-        choose("Work", {"spot": "Spot", "drill": "Drill", "ream": "Ream", "tap": "Tap"}, WHAT),
+        Literal["spot", "drill", "flat", "ream", "tap"],
+        choose("Work", {"spot": "Spot", "drill": "Drill", "flat": "Flat floor", "ream": "Ream", "tap": "Tap"}, WHAT),
     ] = "drill"
     diameter: Annotated[float, ask("Diameter", Kind.LENGTH, WHAT, above=0)] = 8.5
     z: Annotated[float | None, ask("Begins at Z", Kind.LENGTH, WHAT, propose=_z, helps="The face that is there.")] = None
     extent: Annotated[
         Literal["depth", "through"],
-        choose("Goes", {"depth": "To a depth", "through": "Through"}, WHAT, when=isnt("work", "spot")),
+        choose("Goes", {"depth": "To a depth", "through": "Through"}, WHAT, when=isnt("work", "spot", "flat")),
     ] = "depth"
     depth: Annotated[
         float, ask("How deep", Kind.LENGTH, WHAT, above=0, when=_deep, helps="Full diameter or full thread, from the face.")
@@ -95,6 +114,16 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
         choose("Drill", {"once": "In one go", "chip-break": "Chip break", "peck": "Full retract"}, HOW, when=_drills),
     ] = "peck"
     peck: Annotated[float | None, ask("Peck", Kind.LENGTH, HOW, above=0, propose=_peck, when=_pecks)] = None
+    pilot: Annotated[
+        Literal["no", "yes"],
+        choose(
+            "Enters a pilot hole", {"no": "No", "yes": "Yes, slowly"}, HOW, when=_drills,
+            helps="A long drill wanders and whips without one.",
+        ),
+    ] = "no"  # fmt: skip
+    enter_n: Annotated[
+        float | None, ask("Turns until it is in", Kind.SPINDLE_SPEED, HOW, above=0, propose=_enter_n, when=_guided)
+    ] = None
     dwell: Annotated[float, ask("Wait at the bottom", Kind.TIME, HOW, least=0, most=60)] = 0.0
     oil: Annotated[
         Literal["yes", "no"],
@@ -130,9 +159,9 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
             return None
         if _taps(self):
             return tool.pitch
-        f = tool.diameter * {"ream": REAM_FEED, "spot": SPOT_SHARE * ctx.material.drill_f[tool.material]}.get(
-            self.work, ctx.material.drill_f[tool.material]
-        )
+        whole = ctx.material.drill_f[tool.material]
+        light = SPOT_SHARE * whole
+        f = tool.diameter * {"ream": REAM_FEED, "spot": light, "flat": light}.get(self.work, whole)
         return powered_feed(tool, ctx, f, self.n) if self.n and _drills(self) else f
 
     def unfit(self, ctx: TurnedContext) -> list[Trouble]:
@@ -161,9 +190,28 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
             fits = next((t.id for t in ctx.tools if isinstance(t, Tool) and t.floating and self._same_tap(t, tool, ctx)), None)
             text = f"{ctx.card.name} cannot turn its spindle back in step with the slide: the tap needs a floating holder."
             found.append(Trouble("tool", text, fits))
+        if _guided(self):
+            found += self._pilot_troubles(ctx)
         if _pecks(self):
             found += passes_trouble("peck", (given(self.z) - self.bottom(ctx)) / given(self.peck), "pecks")
         return found
+
+    def guided_to(self, ctx: TurnedContext) -> float:
+        """Where the hole that is there ends and guides the drill no longer; where this one begins, if there is none."""
+        top, r = given(self.z), self.diameter / 2 - ctx.mm(GUIDED) / 2
+        low = float(ctx.stock.bounds[0])
+        solid = ctx.stock.intersection(shapely.box(low - 1.0, 0.0, top, max(r, ctx.mm(0.01))))
+        return top if solid.is_empty else min(float(solid.bounds[2]), top)
+
+    def _pilot_troubles(self, ctx: TurnedContext) -> list[Trouble]:
+        if given(self.z) - self.guided_to(ctx) < self.diameter:
+            text = f"There is no hole as deep as Ø{number(self.diameter, ctx)} to guide it: drill one before."
+            return [Trouble("pilot", text, "no")]
+        most = min(ctx.most_speed, given(self.n))
+        if self.enter_n is not None and not ctx.card.speed[0] <= self.enter_n <= most:
+            fits = min(max(self.enter_n, ctx.card.speed[0]), most)
+            return [Trouble("enter_n", f"Between {ctx.card.speed[0]:g} and {most:g} 1/min.", fits)]
+        return []
 
     def tip(self, ctx: TurnedContext) -> float:
         """Height of the point."""
@@ -203,7 +251,7 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
         else:
             self._drill(path, ctx, near)
         path.go(z=ctx.safe[1]).go(r=ctx.safe[0])
-        return [self.stage(self.work, tool, path, Spin(n=given(self.n)))]
+        return [self.stage(self.work, tool, path, Spin(n=given(self.enter_n if _guided(self) else self.n)))]
 
     def in_cycle(self, ctx: TurnedContext) -> bool:
         """Can the machine turn the spindle back while the slide keeps in step with it?"""
@@ -224,13 +272,16 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
         path.do(Spindle("forward"))
 
     def _drill(self, path: TurnPath, ctx: TurnedContext, near: float) -> None:
-        feed, at, low = given(self.f), given(self.z), self.bottom(ctx)
+        feed, at, low, out = given(self.f), given(self.z), self.bottom(ctx), near
+        if _guided(self):
+            at = out = self.guided_to(ctx) + ctx.mm(BEFORE) + self.tip(ctx)
+            path.cut(ctx.mm(ENTERS_AT) / given(self.enter_n), z=out).do(Turns(given(self.n)))
         if _pecks(self):
             while at - given(self.peck) > low + 1e-9:
                 at -= given(self.peck)
                 path.cut(feed, z=at)
                 if self.method == "peck":
-                    path.go(z=near).go(z=min(at + ctx.card.peck_clearance, near))
+                    path.go(z=out).go(z=min(at + ctx.card.peck_clearance, out))
                 else:
                     path.go(z=at + ctx.card.chip_break)
         path.cut(feed, z=low)
@@ -238,6 +289,8 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
             path.do(Pause(self.dwell))
         if self.work == "ream":
             path.cut(feed * 2, z=near)
+        if _guided(self):
+            path.go(z=out).do(Turns(given(self.enter_n)))
         path.go(z=near)
 
     def removes(self, ctx: TurnedContext) -> list[Region]:

@@ -38,9 +38,15 @@ BORE_AP, BORE_LAST = 1.0, 0.15
 """A boring pass takes no more on the radius than the first, in mm, and the last one the second."""
 UNDER = (0.5, 2.0)
 """So far under the face, in mm, it is looked whether there is a hole."""
+BAR_ROOM = 0.2
+"""A bar keeps at least so far, in mm, off what is not flat yet."""
+OVER_THE_EDGE = 0.2
+"""So far, in mm, a bar goes in over what an end mill has flattened."""
 BORED_PAST = 0.5
 """How far, in mm, a bored hole goes on behind the part, besides its nose."""
 QUARTER = 64
+FIELDS = {"spot": "spot_tool", "drill": "tool", "flat": "flat_tool", "end": "end_tool"}
+"""Which answer has the tool of a stage."""
 
 _named = is_("work", "tap")
 _sized = isnt("work", "tap")
@@ -49,6 +55,22 @@ _spots = is_("spot", "yes")
 _ends = isnt("work", "plain")
 _fed = is_("work", "ream", "bore")
 _pecks = isnt("method", "once")
+
+
+def _may_be_flat(s: Answers) -> bool:
+    return _blind(s) and s.work in ("plain", "bore")
+
+
+def _flat(s: Answers) -> bool:
+    return _may_be_flat(s) and s.floor == "flat"
+
+
+def _flat_tool(s: Answers, ctx: TurnedContext) -> str | None:
+    """The largest end mill that goes into what was drilled and cuts over its middle."""
+    most = (s.drill_d or 0.0) + ctx.mm(NEAR)
+    kinds = (t for t in ctx.tools if isinstance(t, Tool) and t.kind == "end-mill" and t.stands == "axial" and t.centre_cutting)
+    best = max((t for t in kinds if t.diameter <= most), key=lambda t: t.diameter, default=None)
+    return best.id if best else None
 
 
 def _of(stage: str, field: str) -> Callable[[Any, TurnedContext], Any]:
@@ -101,6 +123,10 @@ class CentreFinished(TurningStep, frozen=True, kw_only=True, tag="centre-finishe
     depth: Annotated[
         float, ask("How deep", Kind.LENGTH, WHAT, above=0, when=_blind, helps="Full thread or full diameter, from the face.")
     ] = 20.0
+    floor: Annotated[
+        Literal["tip", "flat"],
+        choose("Its floor", {"tip": "As the drill leaves it", "flat": "Flat"}, WHAT, when=_may_be_flat),
+    ] = "tip"
     spot: Annotated[Literal["yes", "no"], choose("Spot it first", {"yes": "Yes", "no": "No"}, SPOT)] = "yes"
     edge_d: Annotated[
         float | None,
@@ -121,6 +147,7 @@ class CentreFinished(TurningStep, frozen=True, kw_only=True, tag="centre-finishe
     peck: Annotated[
         float | None, ask("Peck", Kind.LENGTH, TOOL, above=0, propose=_of("drill", "peck"), when=_pecks)
     ] = None  # fmt: skip
+    flat_tool: Annotated[str | None, pick("Flattened by", "tool", TOOL, propose=_flat_tool, when=_flat)] = None
     end_tool: Annotated[str | None, pick("Tool", "tool", END, propose=_end_tool, when=_ends)] = None
     end_n: Annotated[
         float | None, ask("Spindle speed", Kind.SPINDLE_SPEED, END, above=0, propose=_of("end", "n"), when=_ends, symbol="n")
@@ -205,7 +232,8 @@ class CentreFinished(TurningStep, frozen=True, kw_only=True, tag="centre-finishe
 
     def stages(self) -> tuple[str, ...]:
         """The stages there are, in the order they are cut."""
-        return (*(("spot",) if _spots(self) else ()), "drill", *(("end",) if _ends(self) else ()))
+        flat = ("flat",) if _flat(self) else ()
+        return (*(("spot",) if _spots(self) else ()), "drill", *flat, *(("end",) if _ends(self) else ()))
 
     def plain(self, stage: str, ctx: TurnedContext) -> CentreHole:
         """The plain step that a stage is, not filled yet; a bored end has none."""
@@ -227,6 +255,10 @@ class CentreFinished(TurningStep, frozen=True, kw_only=True, tag="centre-finishe
                 n=self.n,
                 f=self.f,
             )
+        if stage == "flat":
+            mill = ctx.drill(self.flat_tool)
+            wide = mill.diameter if mill else self.size(ctx)
+            return CentreHole(**common, work="flat", diameter=wide, depth=self.depth, tool=self.flat_tool)
         tool = ctx.drill(self.end_tool)
         more: dict[str, Any] = {"lead": self.lead} if _named(self) else {"f": self.end_f}
         return CentreHole(
@@ -252,13 +284,16 @@ class CentreFinished(TurningStep, frozen=True, kw_only=True, tag="centre-finishe
             thread, tap = self.thread_or_none(), ctx.drill(self.choose_end(ctx))
             lead = tap.lead * tap.pitch if tap else 0.0
             return self.depth + (self.lead if self.lead is not None else lead) + (ctx.mm(thread.pitch) if thread else 0.0)
+        if _flat(self):  # its tip ends on the floor
+            drill = ctx.drill(self.tool)
+            return max(self.depth - (tip_length(drill.diameter, drill.tip_angle, drill.tip_diameter) if drill else 0.0), 0.0)
         return self.depth + (REAMER_LEAD * self.diameter if self.work == "ream" else 0.0)
 
     def proposed(self, stage: str, field: str, ctx: TurnedContext) -> float | None:
         """What a stage proposes for one of its answers; None where it has no tool."""
         if stage == "end" and self.work == "bore":
             return self._bored(field, ctx)
-        tool = {"spot": self.spot_tool, "drill": self.tool, "end": self.end_tool}[stage]
+        tool = {"spot": self.spot_tool, "drill": self.tool, "flat": self.flat_tool, "end": self.end_tool}[stage]
         if ctx.drill(tool) is None:
             return None
         found: float | None = getattr(fill(self.plain(stage, ctx), ctx), field)
@@ -290,7 +325,7 @@ class CentreFinished(TurningStep, frozen=True, kw_only=True, tag="centre-finishe
         return replace(ctx, stock=ctx.stock.difference(united(gone))) if gone else ctx
 
     def tools_used(self) -> tuple[str | None, ...]:
-        tools = {"spot": self.spot_tool, "drill": self.tool, "end": self.end_tool}
+        tools = {"spot": self.spot_tool, "drill": self.tool, "flat": self.flat_tool, "end": self.end_tool}
         return tuple(tools[name] for name in self.stages())
 
     # -- what is wrong ----------------------------------------------------------------------------------------------
@@ -300,7 +335,7 @@ class CentreFinished(TurningStep, frozen=True, kw_only=True, tag="centre-finishe
         if found:
             return found
         for name, done, at in self._done(ctx):
-            own = {"tool": {"spot": "spot_tool", "drill": "tool", "end": "end_tool"}[name], "diameter": "drill_d"}
+            own = {"tool": FIELDS[name], "diameter": "drill_d"}
             if wrong := [Trouble(own.get(t.field, t.field), t.text, t.fits) for t in trouble_with(done, at)]:
                 return wrong
         return self._bore_troubles(ctx) if self.work == "bore" else []
@@ -339,6 +374,8 @@ class CentreFinished(TurningStep, frozen=True, kw_only=True, tag="centre-finishe
             return [Trouble("thread" if _named(self) else "diameter", f"There is a hole {hole}already.")]
         if _spots(self) and ctx.drill(self.spot_tool) is None:
             return [Trouble("spot", "No spot drill among the job's tools lies along the axis.", "no")]
+        if found := self._flat_troubles(ctx, drill):
+            return found
         if _ends(self) and end is None:
             what = {"tap": "tap", "ream": "reamer", "bore": f"boring bar that goes into {number(given(self.drill_d), ctx)}"}[
                 self.work
@@ -349,6 +386,26 @@ class CentreFinished(TurningStep, frozen=True, kw_only=True, tag="centre-finishe
         if not least - ctx.mm(NEAR) <= drill.diameter <= most + ctx.mm(NEAR):
             text = f"Ø{number(drill.diameter, ctx)} leaves too much or too little: {number(least, ctx)} to {number(most, ctx)}."
             return [Trouble("tool", text, self.choose_tool(ctx))]
+        return []
+
+    def _flat_troubles(self, ctx: TurnedContext, drill: Tool) -> list[Trouble]:
+        """A floor that nothing flattens; a plain hole as far as its wall."""
+        if not _flat(self):
+            return []
+        mill = ctx.drill(self.flat_tool)
+        if mill is None or (self.work == "plain" and abs(mill.diameter - drill.diameter) > ctx.mm(NEAR)):
+            wanted = f"of {number(drill.diameter, ctx)}" if self.work == "plain" else f"up to {number(drill.diameter, ctx)}"
+            return [Trouble("floor", f"There is no end mill {wanted} that cuts over its middle, to flatten it.", "tip")]
+        if self._drill_depth(ctx) <= 0.0:
+            return [Trouble("depth", "Not as deep as the drill's tip is long.")]
+        bar = ctx.turn_tool(self.end_tool) if self.work == "bore" else None
+        if bar is None:
+            return []
+        # the side of the bar opposite its point stays over what is flat, wherever on the floor the point is
+        least = -min(r for _, r in bar.body[0]) + ctx.mm(BAR_ROOM)
+        if mill.diameter < least:
+            text = f"The bar would touch the floor on its other side: an end mill of {number(least, ctx)} at least is needed."
+            return [Trouble("flat_tool", text)]
         return []
 
     def _drills(self, ctx: TurnedContext) -> list[Tool]:
@@ -381,6 +438,11 @@ class CentreFinished(TurningStep, frozen=True, kw_only=True, tag="centre-finishe
         bar = ctx.turn_tool(self.end_tool) if self.work == "bore" else None
         return -ctx.length - ctx.back - (bar.nose + ctx.mm(BORED_PAST) if bar else ctx.mm(THROUGH))
 
+    def _flat_radius(self, ctx: TurnedContext) -> float:
+        """Inward on its floor a bar comes to here: to what was drilled, or over the edge of what an end mill has flattened."""
+        mill = ctx.drill(self.flat_tool) if _flat(self) else None
+        return given(self.drill_d) / 2 if mill is None else max(mill.diameter / 2 - ctx.mm(OVER_THE_EDGE), 0.0)
+
     def _levels(self, ctx: TurnedContext) -> list[float]:
         """The radii of the boring passes."""
         begin, end, last = given(self.drill_d) / 2, self.diameter / 2, ctx.mm(BORE_LAST)
@@ -400,7 +462,7 @@ class CentreFinished(TurningStep, frozen=True, kw_only=True, tag="centre-finishe
         for k, r in enumerate(levels):
             path.go(r=r).cut(feed, z=low)
             if k == len(levels) - 1:  # the floor, or the ring that stays behind the part
-                path.cut(feed, r=given(self.drill_d) / 2)
+                path.cut(feed, r=self._flat_radius(ctx))
             path.cut(feed, r=max(path.r - ctx.card.pull_off, free), z=low + ctx.card.pull_off)
             path.go(r=free).go(z=near)
         path.go(z=ctx.safe[1]).go(r=ctx.safe[0])

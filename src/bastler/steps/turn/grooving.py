@@ -124,9 +124,7 @@ class Groove(PeckedStep, frozen=True, kw_only=True, tag="groove"):
     pitch: Annotated[
         float, ask("Pitch", Kind.LENGTH, WHERE, above=0, when=_evenly, helps="Toward the chuck; on a face toward the axis.")
     ] = 10.0
-    pitches: Annotated[
-        str, pick("From one to the next", "word", WHERE, when=_unevenly, helps="As 8, 12.5, 3*4: one fewer than grooves.")
-    ] = ""
+    pitches: Annotated[str, pick("Distances", "word", WHERE, when=_unevenly, helps="From one to the next, as 8, 12.5, 3*4.")] = ""
     width: Annotated[float, ask("Width of floor", Kind.LENGTH, SHAPE, above=0)] = 4.0
     floor_d: Annotated[float, ask("Floor Ø", Kind.LENGTH, SHAPE, above=0, when=_round)] = 30.0
     depth: Annotated[float, ask("How deep", Kind.LENGTH, SHAPE, above=0, when=_face)] = 3.0
