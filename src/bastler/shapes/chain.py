@@ -441,3 +441,32 @@ def quadrants(s: Segment) -> list[Segment]:
         return [s]
     r = math.dist(s.start, s.centre)
     return _split(s, [(s.centre[0] + r * c, s.centre[1] + r * d) for c, d in ((1, 0), (0, 1), (-1, 0), (0, -1))])
+
+
+def between(chain: Sequence[Segment], right: float, left: float) -> list[Segment]:
+    """The part of a chain that lies between two lengths of its first coordinate; it runs from right to left."""
+    found: list[Segment] = []
+    for s in chain:
+        rest: Segment | None = s
+        for edge, keep_after in ((right, True), (left, False)):
+            if rest is None:
+                break
+            rest = _clipped(rest, edge, after=keep_after)
+        if rest is not None:
+            found.append(rest)
+    return found
+
+
+def _clipped(s: Segment, u: float, *, after: bool) -> Segment | None:
+    """The part of a segment left of `u` (after) or right of it."""
+    sign = 1.0 if after else -1.0
+    begins, ends = ((x - u) * sign <= 1e-9 for x in (s.start[0], s.end[0]))
+    if begins and ends:
+        return s
+    if not begins and not ends:
+        return None
+    p = meeting(Line((u, -1e5), (u, 1e5)), s, s.start if begins else s.end)
+    if p is None or not on_segment(s, p):
+        return None
+    before, behind = cut_at(s, p)
+    return before if begins else behind

@@ -16,11 +16,10 @@ from bastler.motion.turning import (
     clears,
     reached,
     view_of,
-    way_on,
     with_run_in,
 )
 from bastler.shapes import Line, Segment
-from bastler.shapes.chain import cut_at, length_of, meeting, on_segment, points_on
+from bastler.shapes.chain import length_of, points_on
 from bastler.shapes.kinds import Region
 from bastler.steps.base import TURNED, Stage, TurnSketch, step
 from bastler.steps.cut import TOOL, given, number
@@ -35,10 +34,6 @@ FINISH = "Finish"
 FINEST_NOSE = 0.41
 """The largest nose, in mm, that is proposed for finishing: r 0.4 and 1/64 inch. A larger one leaves more in inner corners."""
 USUAL_RA = 1.6
-LEAST_LEFT = 0.01
-"""Thinner than this, in mm, nothing is left for a sharper tip."""
-FADES = 0.002
-"""Where what is left has run out to this, in mm, the sharper tip need not follow it farther."""
 
 
 def _ra(s: Answers, ctx: TurnedContext) -> float | None:
@@ -95,7 +90,9 @@ class _Finishing(OutlineStep, frozen=True, kw_only=True):
 
     def removes(self, ctx: TurnedContext) -> list[Region]:
         tool = ctx.turn_tool(self.tool)
-        return [self.gone(ctx, tool, reached(self.chain(ctx, tool), tool), nose=True)] if tool else []
+        behind = self.behind(ctx)
+        tools = [t for t in (tool, behind[1] if behind else None) if t is not None]
+        return [self.gone(ctx, t, reached(self.chain(ctx, t), t), nose=True) for t in tools]
 
     def sketch(self, ctx: TurnedContext) -> TurnSketch:
         return self.outline_dims(ctx)
@@ -157,7 +154,23 @@ class TurnFinishing(_Finishing, frozen=True, kw_only=True, tag="turn-finishing")
         if self.leave == "both":
             path.go(r=abs(self.free(ctx)), z=path.z + (ctx.clear if self.inside(ctx) else 2 * ctx.clear))
         self.home(path, ctx)
-        return [self.stage("finish", tool, path)]
+        return [self.stage("finish", tool, path), *self._behind(ctx)]
+
+    def _behind(self, ctx: TurnedContext) -> Iterator[Stage]:
+        """What the first tool has not come to, by the left-hand one."""
+        if (behind := self.behind(ctx)) is None:
+            return
+        path, (there, tool) = start(ctx), behind
+        self.begin(path, ctx)
+        self.along_what_is_left(path, there, tool, self.chain(there, tool), given(self.f))
+        self.home(path, ctx)
+        yield self.stage("finish from behind", tool, path)
+
+    def troubles(self, ctx: TurnedContext) -> list[Trouble]:
+        found = super().troubles(ctx)
+        if not found and self.compensation == "control" and self.behind(ctx) is not None:
+            found.append(Trouble("compensation", "From both sides the nose radius is worked out here.", "computed"))
+        return found
 
     def _by_control(self, path: TurnPath, ctx: TurnedContext, tool: TurnTool, chain: Sequence[Segment]) -> None:
         """The outline itself, with a straight move before and after on which compensation comes and goes."""
@@ -197,28 +210,14 @@ class TurnFinishing(_Finishing, frozen=True, kw_only=True, tag="turn-finishing")
 class TurnRest(_Finishing, frozen=True, kw_only=True, tag="turn-rest"):
     """Answers of a rest turning step."""
 
+    BOTH = False
+
     def troubles(self, ctx: TurnedContext) -> list[Trouble]:
         found = super().troubles(ctx)
         tool = ctx.turn_tool(self.tool)
-        if not found and tool and not list(self._stretches(ctx, tool)):
+        if not found and tool and not list(self.stretches(ctx, tool, self.chain(ctx, tool))):
             found.append(Trouble("tool", "Nothing is left that this tip could take."))
         return found
-
-    def _stretches(self, ctx: TurnedContext, tool: TurnTool) -> Iterator[tuple[float, float]]:
-        """Where something stands that the tip reaches: (right, left) in its view."""
-        view = view_of(tool)
-        chain = reached(self.chain(ctx, tool), tool)
-        takes = self.gone(ctx, tool, chain, nose=True)
-        left = view.region(ctx.stock.intersection(takes)).buffer(-ctx.mm(FADES) / 2)
-        worth = -ctx.mm(LEAST_LEFT - FADES) / 2
-        spans = sorted((g.bounds[2], g.bounds[0]) for g in getattr(left, "geoms", [left]) if not g.buffer(worth).is_empty)
-        merged: list[tuple[float, float]] = []
-        for right, end in reversed(spans):
-            if merged and right > merged[-1][1] - 2 * ctx.clear:
-                merged[-1] = (merged[-1][0], min(merged[-1][1], end))
-            else:
-                merged.append((right, end))
-        yield from merged
 
     def plan(self, ctx: TurnedContext) -> list[Stage]:
         tool = ctx.turn_tool(self.tool)
@@ -226,55 +225,13 @@ class TurnRest(_Finishing, frozen=True, kw_only=True, tag="turn-rest"):
             return []
         path = start(ctx)
         self.begin(path, ctx)
-        view, free = view_of(tool), self.free(ctx)
-        pencil = Pencil(path, view)
-        chain = reached(self.chain(ctx, tool), tool)
-        way = way_on(chain, tool, view, self.run_in(ctx, tool, chain), square=self.square(ctx, tool, chain))
-        margin = ctx.mm(0.3) + tool.nose
-        for right, left in self._stretches(ctx, tool):
-            part = between(way, right + margin, left - margin)
-            if not part:
-                continue
-            u, v = part[0].start
-            pencil.go(v=max(free, v)).go(u=u).go(v=v + ctx.clear)
-            pencil.cut(given(self.f), u, v)
-            pencil.follow(given(self.f), part)
-            end = pencil.at
-            pencil.cut(given(self.f), end[0] + ctx.card.pull_off, end[1] + ctx.card.pull_off)
-            pencil.go(v=max(free, pencil.at[1]))
+        self.along_what_is_left(path, ctx, tool, self.chain(ctx, tool), given(self.f))
         self.home(path, ctx)
         return [self.stage("rest", tool, path)]
 
     def summary(self, ctx: TurnedContext) -> str:
         tool, shape = ctx.turn_tool(self.tool), self.shape(ctx)
-        count = len(list(self._stretches(ctx, tool))) if tool and shape and not self.drawn(ctx).troubles else 0
+        count = (
+            len(list(self.stretches(ctx, tool, self.chain(ctx, tool)))) if tool and shape and not self.drawn(ctx).troubles else 0
+        )
         return f"“{shape.name}”, {count} place{'s' if count != 1 else ''}" if shape else "no outline yet"
-
-
-def between(chain: Sequence[Segment], right: float, left: float) -> list[Segment]:
-    """The part of a chain that lies between two lengths of its first coordinate; it runs from right to left."""
-    found: list[Segment] = []
-    for s in chain:
-        rest: Segment | None = s
-        for edge, keep_after in ((right, True), (left, False)):
-            if rest is None:
-                break
-            rest = _clipped(rest, edge, after=keep_after)
-        if rest is not None:
-            found.append(rest)
-    return found
-
-
-def _clipped(s: Segment, u: float, *, after: bool) -> Segment | None:
-    """The part of a segment left of `u` (after) or right of it."""
-    sign = 1.0 if after else -1.0
-    begins, ends = ((x - u) * sign <= 1e-9 for x in (s.start[0], s.end[0]))
-    if begins and ends:
-        return s
-    if not begins and not ends:
-        return None
-    p = meeting(Line((u, -1e5), (u, 1e5)), s, s.start if begins else s.end)
-    if p is None or not on_segment(s, p):
-        return None
-    before, behind = cut_at(s, p)
-    return before if begins else behind

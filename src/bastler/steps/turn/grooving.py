@@ -18,7 +18,7 @@ from bastler.ask import Answers, Trouble, ask, choose, is_, isnt, pick
 from bastler.motion.moves import OtherEdge, Pause, TurnPath
 from bastler.motion.turning import Pencil, View, forbidden
 from bastler.shapes import Line, Segment
-from bastler.shapes.chain import moved, offset, points_on, reversed_chain, tangent
+from bastler.shapes.chain import between, moved, offset, points_on, reversed_chain, tangent
 from bastler.shapes.corners import Corner, join
 from bastler.shapes.kinds import Region
 from bastler.shapes.rounded import Point
@@ -36,7 +36,6 @@ from bastler.steps.turn.cut import (
     start,
     through_air,
 )  # fmt: skip
-from bastler.steps.turn.finishing import between
 from bastler.steps.turn.pecks import HOW, PeckedStep
 from bastler.tools import TurnTool
 from bastler.units import ExpressionError, Kind, evaluate, in_a_sentence, many

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import replace
 from typing import Annotated, Literal
 
 import msgspec
@@ -13,7 +14,7 @@ from bastler.ask import Answers, Trouble, ask, choose, is_, pick
 from bastler.motion.moves import Bow, Cut, OutlineCycle, Roughed, TurnPath
 from bastler.motion.turning import Pencil, above, begins_square, closed_to_stock, reached, view_of, way_on, with_run_in
 from bastler.shapes import Drawn, Line, Segment, TurnedOutline, TurnedSegment, draw
-from bastler.shapes.chain import boxed, length_of, points_on
+from bastler.shapes.chain import between, boxed, length_of, points_on, reversed_chain
 from bastler.shapes.kinds import Region
 from bastler.shapes.parted import crosses_once, from_behind, in_front, widest
 from bastler.shapes.solver import Solution
@@ -29,6 +30,12 @@ QUARTER = 64
 """Chords of a quarter of the fillet that a nose leaves."""
 LEAST_MISSED = 0.02
 """Less than that, in mm, of an outline that is not gone along is rounding."""
+NEARLY = 0.98
+"""Tips that take so much of what the best one takes are as good."""
+LEAST_LEFT = 0.01
+"""Thinner than this, in mm, nothing is left for another tip."""
+FADES = 0.002
+"""Where what is left has run out to this, in mm, a tip need not follow it farther."""
 CHORD_MM, COARSE_MM = 0.0005, 0.1
 """Chords of what is gone, and of what only has to be found."""
 
@@ -48,6 +55,25 @@ def _over(s: Answers, ctx: TurnedContext) -> float:
     tool = ctx.turn_tool(s.tool) if s.tool else None
     nose = tool.nose if tool is not None else ctx.mm(0.8)
     return round(2 * nose + ctx.mm(0.5), 1 if ctx.unit == "mm" else 3)
+
+
+def _may_both(s: Answers) -> bool:
+    return bool(s.BOTH)
+
+
+def _both(s: Answers) -> bool:
+    return bool(s.BOTH and s.both == "yes")
+
+
+def _left_tool(s: Answers, ctx: TurnedContext) -> str | None:
+    """Of the left-hand tips which come to what is left the one that takes most of it; of several that take the same the stoutest,
+    with a nose as the first tool's."""
+    first, kind = ctx.turn_tool(s.tool), "boring" if s.inside(ctx) else "turning"
+    fits = [t for t in ctx.turning_tools if t.kind == kind and t.hand == "left" and t.iso is not None]
+    if first is None or not s.drawn(ctx).chain:
+        return fits[0].id if fits else None
+    best = s.takes_most(ctx, fits, s.left_by_first(ctx, first), first.nose)
+    return best.id if best else None
 
 
 class Allowance(msgspec.Struct, frozen=True, kw_only=True):
@@ -81,6 +107,19 @@ class OutlineStep(ChippedStep, frozen=True, kw_only=True):
             "Goes over it by", Kind.LENGTH, OUTLINE, least=0, propose=_over, when=is_("part", "behind"),
             helps="So that no ridge stays where both ends meet.",
         ),
+    ] = None  # fmt: skip
+
+    BOTH = True
+    """May it be done from both sides?"""
+    both: Annotated[
+        Literal["no", "yes"],
+        choose(
+            "From both sides", {"no": "No", "yes": "Left-hand tool too"}, OUTLINE, when=_may_both, late=True,
+            helps="What is behind a collar, where the first tool does not come, by one that cuts away from the chuck.",
+        ),
+    ] = "no"  # fmt: skip
+    left_tool: Annotated[
+        str | None, pick("Left-hand tool", "tool", OUTLINE, propose=_left_tool, when=_both, late=True)
     ] = None  # fmt: skip
 
     def shape(self, ctx: TurnedContext) -> TurnedOutline | None:
@@ -126,7 +165,13 @@ class OutlineStep(ChippedStep, frozen=True, kw_only=True):
         return "outside turning tool, or boring bar that goes into the hole that there is,"
 
     def choose_tool(self, ctx: TurnedContext) -> str | None:
-        return choose_turning(ctx, self.inside(ctx), self.bore(ctx), blunt=True)
+        found = choose_turning(ctx, self.inside(ctx), self.bore(ctx), blunt=True)
+        if not _both(self) or not self.drawn(ctx).chain:
+            return found
+        kind = "boring" if self.inside(ctx) else "turning"  # from both sides a blunt one would leave wedges
+        fits = [t for t in ctx.turning_tools if t.kind == kind and t.hand == "right" and t.iso is not None and t.iso.shape != "R"]
+        best = self.takes_most(ctx, [t for t in fits if t.min_bore <= 2 * self.bore(ctx) + 1e-9], ctx.stock, 0.0)
+        return best.id if best else found
 
     def bore(self, ctx: TurnedContext) -> float:
         """The narrowest hole over the outline's length."""
@@ -166,7 +211,10 @@ class OutlineStep(ChippedStep, frozen=True, kw_only=True):
         found = super().troubles(ctx)
         tool = ctx.tool(self.tool)
         kinds = ("boring",) if shape.inside else ("turning",)
-        found += insert_trouble(tool, self.choose_tool(ctx), kinds=kinds) or hand_trouble(tool, self.choose_tool(ctx))
+        found += insert_trouble(tool, self.choose_tool(ctx), kinds=kinds) or (
+            hand_trouble(tool, self.choose_tool(ctx)) if self.BOTH else []
+        )
+        found = found or self._left_troubles(ctx)
         if isinstance(tool, TurnTool) and not found and shape.inside:
             found += bar_trouble(tool, ctx, self.bore(ctx), self.choose_tool(ctx))
         return found
@@ -178,6 +226,11 @@ class OutlineStep(ChippedStep, frozen=True, kw_only=True):
         shape = self.shape(ctx)
         top = self.high(ctx, tool)
         high = top + 2 * tool.nose + ctx.mm(0.5)
+        if view.left and chain:  # from the chuck: what stands there beside the outline is a wall that it falls off
+            chain = reversed_chain(chain)
+            u, v = chain[0].start
+            chain = [Line((u, max(high, v + tool.nose)), (u, v)), *chain]
+            return closed_to_stock(boxed(chain, leave_z, leave_r), high)
         # what ends over the stock goes on as it ends: a wall up there would only keep a large nose off
         out = bool(chain) and chain[-1].end[1] >= top - ctx.mm(1e-6)
         on = bool(shape and shape.ends == "on" and self.part == "whole")
@@ -235,6 +288,80 @@ class OutlineStep(ChippedStep, frozen=True, kw_only=True):
                 wide = above(with_run_in(chain, 4 * tool.nose), high, chord)
             region = wide.buffer(-tool.nose, quad_segs=QUARTER).buffer(tool.nose, quad_segs=QUARTER).intersection(region)
         return view.region(region)
+
+    def tools_used(self) -> tuple[str | None, ...]:
+        return (self.tool, self.left_tool) if _both(self) else (self.tool,)
+
+    def behind(self, ctx: TurnedContext) -> tuple[TurnedContext, TurnTool] | None:
+        """What the left-hand tool finds, and that tool; None where it is done from one side alone."""
+        first, other = ctx.turn_tool(self.tool), ctx.turn_tool(self.left_tool) if _both(self) else None
+        if first is None or other is None:
+            return None
+        return replace(ctx, stock=self.left_by_first(ctx, first)), other
+
+    def left_by_first(self, ctx: TurnedContext, first: TurnTool) -> Region:
+        """The stock as the first tool leaves it."""
+        return ctx.stock.difference(self.gone(ctx, first, reached(self.chain(ctx, first, *self.roughly()), first), nose=True))
+
+    def takes_most(self, ctx: TurnedContext, tools: Sequence[TurnTool], stock: Region, nose: float) -> TurnTool | None:
+        """Of some tools that which takes most of a stock; of several that take the same the one with a nose like that, and the
+        stoutest."""
+        takes = {t.id: stock.intersection(self.gone(ctx, t, reached(self.chain(ctx, t), t), nose=True)).area for t in tools}
+        most = max(takes.values(), default=0.0)
+        able = [t for t in tools if takes[t.id] >= NEARLY * most]
+        return max(able, key=lambda t: (-abs(t.nose - nose), t.iso.corner if t.iso else 0.0), default=None)
+
+    def roughly(self) -> tuple[float, float]:
+        """What a roughing step leaves for another one, on the radius and along Z; its chain does not know."""
+        return 0.0, 0.0
+
+    def _left_troubles(self, ctx: TurnedContext) -> list[Trouble]:
+        if not _both(self):
+            return []
+        tool = ctx.tool(self.left_tool)
+        if tool is None:
+            return [Trouble("left_tool", "There is no left-hand tool for it in the crib: add one.", None)]
+        if not isinstance(tool, TurnTool) or tool.hand != "left" or tool.kind != ("boring" if self.inside(ctx) else "turning"):
+            return [Trouble("left_tool", "This is no left-hand tool that does this.", _left_tool(self, ctx))]
+        behind = self.behind(ctx)
+        if behind is not None and not any(self.stretches(behind[0], tool, self.chain(ctx, tool, *self.roughly()))):
+            return [Trouble("left_tool", "Nothing is left that this tip could take.", None)]
+        return []
+
+    def stretches(self, ctx: TurnedContext, tool: TurnTool, chain: Sequence[Segment]) -> Iterator[tuple[float, float]]:
+        """Where something stands over a chain of the tool's view that the tip reaches: (right, left) there."""
+        takes = self.gone(ctx, tool, reached(chain, tool), nose=True)
+        left = view_of(tool).region(ctx.stock.intersection(takes)).buffer(-ctx.mm(FADES) / 2)
+        worth = -ctx.mm(LEAST_LEFT - FADES) / 2
+        spans = sorted((g.bounds[2], g.bounds[0]) for g in getattr(left, "geoms", [left]) if not g.buffer(worth).is_empty)
+        merged: list[tuple[float, float]] = []
+        for right, end in reversed(spans):
+            if merged and right > merged[-1][1] - 2 * ctx.clear:
+                merged[-1] = (merged[-1][0], min(merged[-1][1], end))
+            else:
+                merged.append((right, end))
+        yield from merged
+
+    def along_what_is_left(
+        self, path: TurnPath, ctx: TurnedContext, tool: TurnTool, chain: Sequence[Segment], feed: float
+    ) -> None:
+        """Along an outline of the tool's view, only where something stands that the tip reaches."""
+        view, free = view_of(tool), self.free(ctx)
+        pencil = Pencil(path, view)
+        own = reached(chain, tool)
+        way = way_on(own, tool, view, self.run_in(ctx, tool, own), square=self.square(ctx, tool, own))
+        margin = ctx.mm(0.3) + tool.nose
+        for right, left in self.stretches(ctx, tool, chain):
+            part = between(way, right + margin, left - margin)
+            if not part:
+                continue
+            u, v = part[0].start
+            pencil.go(v=max(free, v)).go(u=u).go(v=v + ctx.clear)
+            pencil.cut(feed, u, v)
+            pencil.follow(feed, part)
+            end = pencil.at
+            pencil.cut(feed, end[0] + ctx.card.pull_off, end[1] + ctx.card.pull_off)
+            pencil.go(v=max(free, pencil.at[1]))
 
     def by_cycle(
         self, ctx: TurnedContext, tool: TurnTool, feed: float, code: str, roughed: Roughed | None = None

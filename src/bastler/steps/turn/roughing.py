@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from typing import Annotated, Any, ClassVar, Literal, NamedTuple
 
 import shapely
@@ -122,7 +122,21 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
             if self.even_out == "yes":
                 self._along(path, ctx, tool)
         self.home(path, ctx)
-        return [self.stage("rough", tool, path)]
+        return [self.stage("rough", tool, path), *self._behind(ctx)]
+
+    def roughly(self) -> tuple[float, float]:
+        return (self.leave_d or 0.0) / 2, self.leave_z or 0.0  # asked too while tools are chosen, before these are worked out
+
+    def _behind(self, ctx: TurnedContext) -> Iterator[Stage]:
+        """What the first tool has not come to, by the left-hand one, along Z and once along the outline."""
+        if (behind := self.behind(ctx)) is None:
+            return
+        path, (there, tool) = start(ctx), behind
+        self.begin(path, ctx)
+        self._passes(path, view_of(tool), there, tool)
+        self.along_what_is_left(path, there, tool, self._allowed(there, tool), given(self.f))
+        self.home(path, ctx)
+        yield self.stage("rough from behind", tool, path)
 
     def _layers(self, path: TurnPath, ctx: TurnedContext, tool: TurnTool) -> None:
         """Along the outline from the outside in, a bite closer each time, as far as there is stock."""
@@ -168,13 +182,16 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
         plain = View(inside=view.inside, left=view.left)
         chain = reached(self._allowed(ctx, tool), tool)
         material = plain.region(material_under(chain, ctx.mm(KEEP_CHORD)))
+        if view.left:  # toward the chuck the bar goes on
+            material = material.union(ctx.stock.intersection(shapely.box(-1e5, -1.0, -chain[0].start[0], 1e5)))
         if self.even_out == "yes":
             material = material.buffer(ctx.mm(KEEP_CHORD), join_style="mitre", quad_segs=1)
         bounds = ctx.stock.bounds
         near = shapely.box(bounds[0], -ctx.over - 1, bounds[2] + 1.0, 2 * ctx.over)
         keep = forbidden(view.region(material.intersection(near)), [view.outline(tool.cutting), *map(view.outline, tool.body)])
         end = min(chain[0].start[0], chain[-1].end[0])
-        zone = plain.region(shapely.box(end, -ctx.over * 2, bounds[2] + 1.0, ctx.over * 2))
+        begin = chain[0].start[0] if view.left else bounds[2] + 1.0
+        zone = plain.region(shapely.box(end, -ctx.over * 2, begin, ctx.over * 2))
         stock = view.region(ctx.stock.intersection(zone))
         if stock.is_empty:
             return
@@ -212,7 +229,9 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
         tool = ctx.turn_tool(self.tool)
         if tool is None:
             return []
-        return [self.gone(ctx, tool, reached(self._allowed(ctx, tool), tool), nose=True)]
+        behind = self.behind(ctx)
+        tools = (tool, behind[1]) if behind is not None else (tool,)
+        return [self.gone(ctx, t, reached(self._allowed(ctx, t), t), nose=True) for t in tools]
 
     def sketch(self, ctx: TurnedContext) -> TurnSketch:
         return self.outline_dims(ctx)
