@@ -9,6 +9,9 @@ import ezdxf
 import pytest
 from PyQt6.QtCore import Qt
 
+from bastler.app.fields import WordField
+from bastler.app.outline_row import OutlineRow
+from bastler.app.rows import PickButton
 from bastler.job import new_job
 from bastler.shapes import draw
 
@@ -85,3 +88,36 @@ def test_the_centre_comes_in_and_is_drawn(lathe: Hands) -> None:
     window.session.select(window.session.job.steps[0].id)
     lathe.settle()
     assert not window.session.look.beside
+
+
+def test_a_curve_goes_on_an_outline(lathe: Hands) -> None:
+    """A ball on a pin, by its formula, and a formula that is none."""
+    window = lathe.window
+    editor = next(w for w in window.findChildren(OutlineRow) if w.isVisible())
+    ident = editor.address.partition(":")[2]
+
+    def count() -> int:
+        outline = window.session.job.outline(ident)
+        assert outline is not None
+        return len(outline.segments)
+
+    before = count()
+    lathe.click(next(b for b in editor.findChildren(PickButton) if b.text() == "whole outline"))
+    field = next(w for w in editor.findChildren(WordField) if w.accessibleName() == "Diameter as a formula of z")
+    field.setFocus()
+    lathe.type("40+y")
+    lathe.press(Qt.Key.Key_Return)
+    lathe.type("-55")
+    lathe.press(Qt.Key.Key_Return)
+    lathe.press(Qt.Key.Key_Return)
+    assert "is not a number" in editor.why.text()
+    assert count() == before
+    field.setFocus()
+    lathe.retype("60+2*sin(z*20)")
+    lathe.press(Qt.Key.Key_Return)
+    lathe.press(Qt.Key.Key_Return)
+    lathe.press(Qt.Key.Key_Return)
+    assert count() > before + 3
+    outline = window.session.job.outline(ident)
+    assert outline is not None
+    assert draw(outline).chain[-1].end[0] == pytest.approx(-55.0)

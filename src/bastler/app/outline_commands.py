@@ -14,7 +14,8 @@ from bastler.app.outline_drawing import selected_segment
 from bastler.app.session import Session
 from bastler.ask import questions_of
 from bastler.job import edits, outline_edits
-from bastler.shapes import AnyOutline, PlanOutline
+from bastler.shapes import AnyOutline, PlanOutline, TurnedOutline
+from bastler.shapes.fitted import CurveError
 
 
 def address_of(outline: AnyOutline, k: int, field: str = "") -> str:
@@ -51,6 +52,15 @@ def insert(session: Session, kind: Literal["line", "arc"], at: int | None = None
         return
     at = selected(session, outline) + 1 if at is None else at
     changed(session, outline_edits.inserted(outline, at, kind), "Add a segment", address_of(outline, at, first_field(outline)))
+
+
+def curve_on(session: Session, formula: str, to_z: float, within: float) -> None:
+    """A turned outline goes on by a curve; CurveError and ExpressionError are the caller's to say."""
+    outline = session.outline_of_step()
+    if isinstance(outline, TurnedOutline):
+        if within <= 0.0:
+            raise CurveError("How near arcs come to it has to be more than 0.")
+        changed(session, outline_edits.curved_on(outline, formula, to_z, within, session.job.unit), "Add a curve")
 
 
 def remove(session: Session) -> None:

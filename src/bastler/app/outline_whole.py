@@ -14,8 +14,9 @@ from bastler.app.labels import Label
 from bastler.app.rows import PickButton
 from bastler.app.session import Session
 from bastler.ask import Question
-from bastler.shapes import AnyOutline, PlanOutline
-from bastler.units import Kind, evaluate
+from bastler.shapes import AnyOutline, PlanOutline, TurnedOutline
+from bastler.shapes.fitted import CurveError
+from bastler.units import ExpressionError, Kind, evaluate
 
 FIELD = 77
 """Pixels that a number of an outline is wide."""
@@ -53,6 +54,8 @@ class WholePanel(QGridLayout):
             self._action(2, 0, "Mirror left–right", partial(commands.whole, self.session, "mirror-y"))
             self._action(2, 1, "Mirror front–back", partial(commands.whole, self.session, "mirror-x"))
             self._action(3, 0, "Run it the other way", partial(commands.whole, self.session, "reverse"))
+        if isinstance(outline, TurnedOutline):
+            self._curve()
         self._action(4, 0, "Save as DXF …", partial(self.session.wants_export.emit, outline.id, "dxf"))
         self._action(4, 1, "Save as SVG …", partial(self.session.wants_export.emit, outline.id, "svg"))
 
@@ -76,6 +79,42 @@ class WholePanel(QGridLayout):
         degrees = evaluate(field.text(), Kind.ANGLE, self.session.job.unit)
         field.clear()
         commands.turn_by(self.session, degrees)
+
+    def _curve(self) -> None:
+        """On by a curve: a formula of z, to where, and how near arcs come to it."""
+        unit = self.session.job.unit
+        self._soft(1, "On by Ø =")
+        self.formula = WordField()
+        self.formula.setPlaceholderText("30+5*sin(z*9)")
+        self.formula.setMaxLength(200)
+        self.formula.setAccessibleName("Diameter as a formula of z")
+        self.formula.entered.connect(partial(self.row.go, self.formula))
+        self.addWidget(self.formula, 1, 1, 1, 2)
+        self.row.stop(self.formula)
+        self.to_z, self.within = (
+            NumberField(Question(says=says, kind=Kind.LENGTH, propose=lambda s, c: None), unit) for says in ("To Z", "Within")
+        )
+        for column, (field, text) in enumerate(((self.to_z, "to Z, within"), (self.within, ""))):
+            field.setFixedWidth(FIELD)
+            field.setProperty("compact", "true")
+            field.wrong.connect(self.row.say)
+            if text:
+                self._soft(2, text)
+            self.addWidget(field, 2, 1 + column)
+            self.row.stop(field)
+        self.within.show_value(0.005 if unit == "mm" else 0.0002, "", None)
+        self.to_z.entered.connect(partial(self.row.go, self.to_z))
+        self.within.entered.connect(lambda by: self._curved())
+        self._action(3, 0, "Add the curve", self._curved)
+
+    def _curved(self) -> None:
+        """The curve that was typed goes on the outline; what is wrong with it is said."""
+        unit = self.session.job.unit
+        try:
+            to_z, within = (evaluate(field.text(), Kind.LENGTH, unit) for field in (self.to_z, self.within))
+            commands.curve_on(self.session, self.formula.text(), to_z, within)
+        except (ExpressionError, CurveError) as error:
+            self.row.say(str(error))
 
     def _soft(self, row: int, text: str, column: int = 0) -> None:
         label = Label(text)

@@ -7,11 +7,15 @@ from typing import Any, Literal
 
 import msgspec
 
+from bastler.bounds import SEGMENTS
 from bastler.shapes import AnyOutline, AnySegment, PlanOutline, PlanSegment, TurnedOutline, TurnedSegment, draw
-from bastler.shapes.chain import reversed_chain
+from bastler.shapes.chain import points_on, reversed_chain
+from bastler.shapes.fitted import CurveError, fitted
 from bastler.shapes.outline import CORNER_FIELDS, fields_of
-from bastler.shapes.rounded import Arc
+from bastler.shapes.rounded import Arc, Line
 from bastler.shapes.solver import Candidate
+from bastler.units import Unit
+from bastler.units.expression import function_of
 
 replace = msgspec.structs.replace
 ENDS = ("far", "at")
@@ -194,3 +198,35 @@ def turned_of_chain(ident: str, name: str, chain: list[Any]) -> TurnedOutline:
         made.append(TurnedSegment(id=f"g{k + 1}", kind="arc" if isinstance(s, Arc) else "line", **end))
     z, r = chain[0].start
     return TurnedOutline(id=ident, name=name, z=_clean(z), d=_clean(2 * r), segments=tuple(made))
+
+
+def curved_on(outline: TurnedOutline, formula: str, to_z: float, within: float, unit: Unit) -> TurnedOutline:
+    """The outline going on from its end by the diameter that a formula of z gives, in arcs `within` a tolerance of it on the
+    radius; where the curve begins at another diameter than the outline ends at, with a line to there. CurveError and
+    ExpressionError say what is wrong with it."""
+    diameter = function_of(formula, unit, "z")
+    drawn = draw(outline)
+    if drawn.troubles and outline.segments:
+        raise CurveError("The outline is not complete up to there.")
+    begin = drawn.chain[-1].end if drawn.chain else (outline.z, (outline.d or 0.0) / 2)
+    if begin[0] is None:
+        raise CurveError("Nobody knows where the outline begins.")
+    room = SEGMENTS.most - len(outline.segments) - 1
+    chain = fitted(lambda z: diameter(z) / 2, float(begin[0]), to_z, within, max(room, 0))
+    low = min(r for _, r in points_on(chain, within))
+    if low < -within:
+        raise CurveError("The formula goes below the centre line.")
+    if abs(chain[0].start[1] - begin[1]) > within:
+        if not outline.segments and not drawn.chain:
+            outline = replace(outline, d=_clean(2 * chain[0].start[1]))
+        else:
+            chain = [Line((float(begin[0]), begin[1]), chain[0].start), *chain]
+    made = list(outline.segments)
+    for s in chain:
+        arc: dict[str, Any] = {}
+        if isinstance(s, Arc):
+            arc = {"cz": _clean(s.centre[0]), "cd": _clean(2 * s.centre[1]), "turn": "ccw" if s.ccw else "cw"}
+        ends: dict[str, Any] = {"z": _clean(s.end[0]), "d": _clean(max(2 * s.end[1], 0.0))}
+        kind: Any = "arc" if arc else "line"
+        made.append(TurnedSegment(id=fresh_segment_id(replace(outline, segments=tuple(made))), kind=kind, **ends, **arc))
+    return replace(outline, segments=tuple(made))

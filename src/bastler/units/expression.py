@@ -17,7 +17,7 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from bastler.units.kinds import MM_PER_INCH, Kind, Unit
@@ -27,8 +27,10 @@ _TOKEN = re.compile(r"\s*(?:(?P<number>[0-9]+[.,]?[0-9]*|[.,][0-9]+)|(?P<word>[A
 _SIGNS = {"−": "-", "×": "*", "·": "*", "÷": "/"}
 _ANGLES = {"deg": 1.0, "°": 1.0, "rad": 180.0 / math.pi}
 _TIMES = {"s": 1.0, "ms": 0.001, "min": 60.0}
+_ROUNDING = 1e-12
+"""What is no further below nothing is what sums have lost: the end of an ellipse has a root."""
 _FUNCTIONS: dict[str, Callable[[float], float]] = {
-    "sqrt": math.sqrt,
+    "sqrt": lambda a: math.sqrt(0.0 if -_ROUNDING < a < 0.0 else a),
     "sin": lambda a: math.sin(math.radians(a)),
     "cos": lambda a: math.cos(math.radians(a)),
     "tan": lambda a: math.tan(math.radians(a)),
@@ -43,10 +45,12 @@ _DEEPEST = 40
 class ExpressionError(ValueError):
     """What was typed cannot be read. `place` is the index of the character at fault, `reason` a plain sentence."""
 
-    def __init__(self, reason: str, place: int) -> None:
+    def __init__(self, reason: str, place: int, *, there: bool = False) -> None:
         super().__init__(reason)
         self.reason = reason
         self.place = place
+        self.there = there
+        """Is it only there that it has no value?"""
 
 
 @dataclass(frozen=True)
@@ -88,6 +92,33 @@ def limits_typed(text: str, unit: Unit) -> Off | None:
         return _limits(size, unit) if size is not None else None
     except (ExpressionError, LimitsError):
         return None
+
+
+def function_of(text: str, unit: Unit, name: str) -> Callable[[float], float]:
+    """What `text` means as a formula of one length that is called `name` in it: takes and gives lengths in `unit`.
+
+    Raises ExpressionError at once for what cannot be read, and later for what does not exist at a place.
+    """
+    if len(text) > _LONGEST:
+        raise ExpressionError("That is too long to be one formula.", _LONGEST)
+    tokens = _tokens(text)
+
+    def value(at: float) -> float:
+        found = _Parser(tokens, unit, len(text), {name: at}).whole()
+        if found.of not in ("", "length"):
+            raise ExpressionError(f"This is {_article(found.of)}, not a length.", 0)
+        return found.value
+
+    try:
+        value(_ANY_PLACE)
+    except ExpressionError as error:
+        if not error.there:
+            raise
+    return value
+
+
+_ANY_PLACE = 1.234567
+"""Where a formula is tried: what is wrong with it is wrong there too, but for roots and divisions."""
 
 
 def _limits(size: Parted, unit: Unit) -> Off:
@@ -135,8 +166,10 @@ class _Parser:
     """Recursive descent over the tokens; one method a rule of the grammar, each of which raises ExpressionError at the first
     sign that does not fit."""
 
-    def __init__(self, tokens: list[_Token], unit: Unit, end: int) -> None:
+    def __init__(self, tokens: list[_Token], unit: Unit, end: int, named: Mapping[str, float] | None = None) -> None:
         self.tokens = tokens
+        self.known = named or {}
+        """Values that have a name."""
         self.unit = unit
         self.end = end
         self.at = 0
@@ -224,6 +257,8 @@ class _Parser:
         name = word.text.lower()
         if name == "pi":
             return _Amount(math.pi, "")
+        if name in self.known:
+            return _Amount(self.known[name], "")
         function = _FUNCTIONS.get(name)
         if function is None:
             raise ExpressionError(f"“{word.text}” is not a number.", word.place)
@@ -234,7 +269,7 @@ class _Parser:
         try:
             return _Amount(function(inner.value), inner.of if name == "sqrt" and not inner.of else "")
         except ValueError:
-            raise ExpressionError(f"{name} of {inner.value:g} does not exist.", word.place) from None
+            raise ExpressionError(f"{name} of {inner.value:g} does not exist.", word.place, there=True) from None
 
     def suffixed(self, amount: _Amount) -> _Amount:
         token = self.peek()
@@ -273,7 +308,7 @@ def _times(left: _Amount, right: _Amount, sign: _Token) -> _Amount:
 
 def _over(left: _Amount, right: _Amount, sign: _Token) -> _Amount:
     if right.value == 0:
-        raise ExpressionError("Nothing can be divided by zero.", sign.place)
+        raise ExpressionError("Nothing can be divided by zero.", sign.place, there=True)
     if right.of and right.of != left.of:
         raise ExpressionError(f"This cannot be divided by {_article(right.of)}.", sign.place)
     return _Amount(left.value / right.value, "" if right.of else left.of)
