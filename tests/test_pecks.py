@@ -261,3 +261,12 @@ def test_a_part_off_turns_no_faster_near_the_centre_than_is_wanted(machine: str,
 def test_turns_that_no_spindle_makes_are_said() -> None:
     for n in (5.0, 9000.0):
         assert plan(turned(TurnFacing(id="f"), PartOff(id="p", slow_n=n))).steps[-1].troubles[0].field == "slow_n"
+
+
+def test_both_corners_of_a_narrow_floor_run_out_on_it() -> None:
+    """The second wall ended a hundredth above the floor, where its corner came near to that: 0.007 stood beside it."""
+    groove = Groove(
+        id="g", z=-12.83052889688403, width=5.888667001548535, floor_d=50.773119020230816, right_angle=30.0, left_angle=30.0,
+        corner_radius=0.25, begin="middle",
+    )  # fmt: skip
+    assert verdict_of(turned(TurnFacing(id="f"), groove, stick_out=100.0)) == "proved"

@@ -341,6 +341,8 @@ def part_off(view: TurnView) -> Iterator[Found]:
         yield Found("stop", "not-parted", f"The part is not off: a core of Ø{view.says(2 * left)} stays.", move, 2 * left)
         return
     piece = max(view.proof.fallen, key=lambda g: g.area)
+    if float(piece.bounds[2]) <= -view.scene.length - view.scene.back + view.feels:
+        return  # a stub behind the part, and no part
     long = float(piece.bounds[2] - piece.bounds[0])
     wanted = view.scene.length + view.scene.back + max(float(piece.bounds[2]), 0.0)
     if long < wanted - view.feels:

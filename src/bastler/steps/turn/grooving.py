@@ -92,6 +92,8 @@ def _begin(s: Answers, ctx: TurnedContext) -> str:
 
 LEVEL = 0.1
 """A wall that ends less steep than that, as a sine, ends along the surface."""
+RUN_OUT = 0.0005
+"""A corner that is so little, in mm, over the floor has come to it."""
 LAPS = 0.1
 """So far, in mm, two passes along a floor overlap."""
 
@@ -536,7 +538,10 @@ class Groove(PeckedStep, frozen=True, kw_only=True, tag="groove"):
         """Down the right wall with the right corner, down the left one with the left, both to where they meet on the floor."""
         c, (lo, hi), (top, free) = tool.corner_radius, self.span(tool), at
         way = offset(open_ended(chain[1:-1], free, 2 * c + ctx.mm(LAPS)), c)
-        inner = [p[0] for p in points_on(way, ctx.mm(0.01)) if p[1] < self.floor(ctx, k) + c + ctx.mm(0.01)]
+        # up to where a corner has run out on the floor: what ends above that leaves it
+        on_floor = self.floor(ctx, k) + c
+        every = points_on(way, ctx.mm(0.01))
+        inner = [u for u, v in every if v < on_floor + ctx.mm(RUN_OUT)] or [u for u, v in every if v < on_floor + ctx.mm(0.01)]
         first, last = max(inner, default=way[0].start[0]), min(inner, default=way[-1].end[0])
         middle = (first + last) / 2
         blade = tool.width - 2 * c

@@ -182,16 +182,18 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
         plain = View(inside=view.inside, left=view.left)
         chain = reached(self._allowed(ctx, tool), tool)
         material = plain.region(material_under(chain, ctx.mm(KEEP_CHORD)))
-        if view.left:  # toward the chuck the bar goes on
-            material = material.union(ctx.stock.intersection(shapely.box(-1e5, -1.0, -chain[0].start[0], 1e5)))
+        begin = chain[0].start[0]
+        ahead = plain.region(shapely.box(begin, -2 * ctx.over, begin + 1e5, 2 * ctx.over)).intersection(ctx.stock)
+        amid = view.left or plain.region(ctx.stock).bounds[2] - begin > ctx.clear + 2 * tool.nose
+        if amid:  # it begins in the middle of the part, which stays where it is
+            material = material.union(ahead)
         if self.even_out == "yes":
             material = material.buffer(ctx.mm(KEEP_CHORD), join_style="mitre", quad_segs=1)
         bounds = ctx.stock.bounds
         near = shapely.box(bounds[0], -ctx.over - 1, bounds[2] + 1.0, 2 * ctx.over)
         keep = forbidden(view.region(material.intersection(near)), [view.outline(tool.cutting), *map(view.outline, tool.body)])
         end = min(chain[0].start[0], chain[-1].end[0])
-        begin = chain[0].start[0] if view.left else bounds[2] + 1.0
-        zone = plain.region(shapely.box(end, -ctx.over * 2, begin, ctx.over * 2))
+        zone = plain.region(shapely.box(end, -ctx.over * 2, begin if amid else bounds[2] + 1.0, ctx.over * 2))
         stock = view.region(ctx.stock.intersection(zone))
         if stock.is_empty:
             return
