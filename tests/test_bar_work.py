@@ -4,15 +4,17 @@ from __future__ import annotations
 
 from typing import Any
 
+import msgspec
 import pytest
 
 from bastler.bounds import BAR_PARTS
 from bastler.job import Job, edits, plan
 from bastler.nc import read
-from bastler.post import made, post
+from bastler.post import Program, made, post
 from bastler.post.by_hand import edits_of
 from bastler.proof import Prover, prove_job, scene_of
-from bastler.steps import Groove, HandOver, NextPart, PartOff, TailstockCentre, TurnFacing
+from bastler.shapes import PointsPattern
+from bastler.steps import Drilling, Groove, HandOver, NextPart, PartOff, TailstockCentre, TurnFacing
 from conftest import codes, dialect_of, turned
 
 FACE, OFF = TurnFacing(id="f"), PartOff(id="p")
@@ -203,7 +205,7 @@ def test_it_says_what_it_needs() -> None:
         return plan(job).steps[-1].troubles[0].text
 
     assert "part it off" in why(turned(FACE, NextPart(id="n")))
-    assert "no word for a feeder" in why(turned(FACE, OFF, NextPart(id="n", how="feeder")))
+    assert "no word for a feeder" in why(dialect_of(turned(FACE, OFF, NextPart(id="n", how="feeder")), bar_words=()))
     assert "no words that open" in why(turned(FACE, OFF, NextPart(id="n", how="stop"), machine="lathe-bench"))
     assert "over a bar at most" in why(from_bar("puller", grip=40.0))
     assert "The bar gives 8" in why(from_bar("stop", parts=9))
@@ -234,3 +236,25 @@ def test_an_edit_of_a_bar_is_proved_as_from_nothing() -> None:
         assert fresh is not None
         assert again.holdings[0].remarks == fresh.holdings[0].remarks
         assert again.holdings[0].total == pytest.approx(fresh.holdings[0].total)
+
+
+def test_a_chuck_that_opens_at_the_end_gives_the_part_away() -> None:
+    """Nothing comes behind it: somebody takes the part out."""
+    job = turned(FACE)
+    opened = post(plan(job).first).text.replace("M30", "M5\nM11\nM30")
+    assert not codes(prove_job(plan(job), Program.foreign(opened)), "stop")
+    early = post(plan(job).first).text.replace("M30", "M5\nM11\nG53 G0 X440\nG0 Z50\nM30")
+    assert "bar-loose" in codes(prove_job(plan(job), Program.foreign(early)), "stop")
+
+
+def test_what_is_milled_on_parts_of_a_bar_is_held_against_the_first_too() -> None:
+    size: Any = {"diameter": 60.0, "length": 120.0, "over_front": 1.0, "finished": 60.0, "stick_out": 90.0}
+    holes = Drilling(id="x", pattern="p", diameter=5.0, depth=8.0, spot="no")
+    job = turned(FACE, holes, OFF, NextPart(id="n", how="stop", bar=600.0), machine="lathe-driven", **size)
+    pattern = PointsPattern(id="p", name="p", points=((15.0, 0.0), (0.0, 15.0)))
+    job = msgspec.structs.replace(dialect_of(job, grip_words=("M110", "M111")), patterns=(pattern,))
+    planned = plan(job)
+    assert not [t for done in planned.steps for t in done.troubles], [t.text for done in planned.steps for t in done.troubles]
+    proof = prove_job(planned)
+    assert "bar-work" in codes(proof)
+    assert not codes(proof, "stop"), [r.text for r in proof.remarks]

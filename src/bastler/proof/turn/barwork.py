@@ -34,7 +34,10 @@ THICK_MM = 0.05
 """So much the bar may differ from what the first part was cut from."""
 OVER_MM = 0.5
 """A puller is over a bar that it goes so far over at least."""
-COLUMNS = ("line", "kind", "turn", "plane", "feed", "speed", "tool", "surface", "cap", "per_turn", "lead", "edge", "stands")
+COLUMNS = (
+    "line", "kind", "turn", "plane", "feed", "speed", "tool", "surface", "cap", "per_turn", "lead", "edge", "stands", "polar",
+    "held",
+)  # fmt: skip
 
 
 def first_part(trace: Trace, scene: TurnScene, program: Program) -> tuple[Trace, BarRun | None]:
@@ -83,6 +86,9 @@ def _first_other(trace: Trace, one: tuple[int, int], other: tuple[int, int], mm:
         column = getattr(trace, name)
         with np.errstate(invalid="ignore"):
             alike &= (column[rows] == column[others]) | (np.abs(column[rows] - column[others].astype(float)) <= ALIKE_MM)
+    turned = np.abs(trace.angle[rows] - trace.angle[others])
+    turned[:1, 0] = 0.0
+    alike &= turned.max(axis=1) <= ALIKE_MM
     for places in ("start", "end", "centre"):
         near = np.abs(_in_the_machine(trace, places, rows) - _in_the_machine(trace, places, others)).max(axis=1) <= ALIKE_MM * mm
         if places == "start":
@@ -166,7 +172,8 @@ def _says(value: float, scene: TurnScene) -> str:
 def bar_chuck(view: TurnView) -> Iterator[Found]:
     """The main chuck opens: the work stands then, a stop, a puller or a feeder has the bar, and nothing is cut meanwhile."""
     trace, part = view.trace, view.part
-    own = {e.at for e in trace.events if e.what == "bar"} if view.scene.card.dialect.bar_words else set()
+    closes = {e.line for e in trace.events if e.what == "grip" and e.value == 1.0}
+    by_feeder = {e.line for e in trace.events if e.what == "bar"} & closes  # one word opens, brings the bar, and closes
     opened = _open_rows(trace)[part] & (view.proof.cut[:, VOLUME] > 0)
     if opened.any():
         yield Found("stop", "chuck-open", "Cuts while the chuck is open.", int(np.argmax(opened)))
@@ -180,7 +187,7 @@ def bar_chuck(view: TurnView) -> Iterator[Found]:
         move = max(event.at - 1 - view.begin, 0)
         if turns:
             yield Found("stop", "chuck-turns", "The chuck opens while it turns.", move)
-        elif not _is_held(view, event.at) and event.at not in own:
+        elif event.at < len(trace) and not _is_held(view, event.at) and event.line not in by_feeder:
             yield Found("stop", "bar-loose", "The chuck opens, and nothing has hold of what is in it.", move)
         elif abs(by := _past_the_stop(view, event.at)) > FRONT_MM * view.scene.mm:
             text = f"The stop stands {view.says(abs(by))} too {'far' if by > 0 else 'short'}: the bar comes out to it."
