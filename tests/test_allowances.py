@@ -119,3 +119,41 @@ def test_the_amount_is_said_in_the_job_s_unit(unit: Unit) -> None:
     bar: dict[str, Any] = {name: value * k for name, value in sizes.items()}
     job = turned(TurnFacing(id="f"), TurnRoughing(id="r", outline="o", leave_d=0.02), outlines=(outline,), unit=unit, **bar)
     assert f"0.02 {'mm' if unit == 'mm' else 'in'} on Ø" in said(proved(job))[0].text
+
+
+@pytest.mark.parametrize("unit", ["mm", "inch"])
+def test_one_shoulder_that_is_forgotten_is_told_with_its_place(unit: Unit) -> None:
+    """Two outlines are roughed as one, and finished each by itself but for a seat of a few millimetres."""
+    k = 1.0 if unit == "mm" else 1 / 25.4
+    whole = outline_of(id="o", name="all", d=30.0 * k, z=0.0, pieces=(along(-20 * k), up(40 * k), along(-40 * k), up(62 * k)))
+    most = outline_of(id="q", name="most", d=30.0 * k, z=0.0, pieces=(along(-15 * k), slant(d=42 * k, z=-20.5 * k)))
+    size: Any = {"diameter": 60 * k, "length": 120 * k, "over_front": k, "finished": 60 * k, "stick_out": 90 * k}
+    steps = TurnFacing(id="f"), TurnRoughing(id="r", outline="o"), TurnFinishing(id="e", outline="q")
+    found = said(proved(turned(*steps, outlines=(whole, most), unit=unit, **size)))
+    assert [r.step for r in found] == ["r"]
+    place = found[0].place
+    assert place is not None
+    assert place[2] < -19.5 * k
+    assert not said(proved(turned(*steps[:2], TurnFinishing(id="e", outline="o"), outlines=(whole,), unit=unit, **size)))
+
+
+@settings(max_examples=many(10), deadline=None)
+@given(
+    st.lists(st.tuples(st.floats(0.6, 12.0), st.floats(0.4, 8.0)), min_size=1, max_size=4),
+    st.floats(0.1, 1.2), st.floats(0.02, 0.4), st.sampled_from(["v35-04", "d55-04", "c80-08"]),
+)  # fmt: skip
+def test_what_is_finished_keeps_nothing_however_short_its_pieces_are(
+    shoulders: list[tuple[float, float]], d: float, z: float, tool: str
+) -> None:
+    pieces, at, across = [], 0.0, 20.0
+    for long, high in shoulders:
+        at, across = at - long, across + 2 * high
+        pieces += [along(at), up(across)]
+    outline = outline_of(id="o", name="steps", d=20.0, z=0.0, pieces=(*pieces, along(at - 5.0)))
+    steps = TurnRoughing(id="r", outline="o", leave_d=d, leave_z=z), TurnFinishing(id="e", outline="o", tool=tool)
+    job = turned(TurnFacing(id="f"), *steps, outlines=(outline,), diameter=max(60.0, across + 2.0))
+    if plan(job).steps[-1].troubles:
+        return
+    assert not said(proved(job))
+    forgotten = said(proved(made(steps[0], outline=outline)))
+    assert [r.step for r in forgotten] == ["r"] or across > 58.0

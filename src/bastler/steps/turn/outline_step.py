@@ -12,11 +12,13 @@ import shapely
 
 from bastler.ask import Answers, Trouble, ask, choose, is_, pick
 from bastler.motion.moves import Bow, Cut, OutlineCycle, Roughed, TurnPath
-from bastler.motion.turning import Pencil, above, begins_square, closed_to_stock, reached, view_of, way_on, with_run_in
+from bastler.motion.rings import part_of
+from bastler.motion.turning import Pencil, View, above, begins_square, closed_to_stock, reached, view_of, way_on, with_run_in
 from bastler.shapes import Drawn, Line, Segment, TurnedOutline, TurnedSegment, draw
-from bastler.shapes.chain import between, boxed, length_of, points_on, reversed_chain
+from bastler.shapes.chain import between, boxed, length_of, points_on, reversed_chain, tangent
 from bastler.shapes.kinds import Region
 from bastler.shapes.parted import crosses_once, from_behind, in_front, widest
+from bastler.shapes.rounded import Point
 from bastler.shapes.solver import Solution
 from bastler.steps.base import Dim, TurnSketch
 from bastler.steps.cut import number
@@ -34,6 +36,12 @@ NEARLY = 0.98
 """Tips that take so much of what the best one takes are as good."""
 LEAST_LEFT = 0.01
 """Thinner than this, in mm, nothing is left for another tip."""
+NEARLY_ALL, MOST_OFF = 0.85, 0.5
+"""An allowance is looked for so much of it off its outline, and no more than that, in mm: there may be less stock than that."""
+SHORT_PIECE = 0.1, 0.5, 0.9
+"""Where it is looked for on a piece that is short, as shares of its length."""
+SPOTS_APART, BESIDE_ENDS = 0.5, 0.9
+"""How far apart it is looked for, and off the ends of long pieces, in mm: noses leave fillets there."""
 FADES = 0.002
 """Where what is left has run out to this, in mm, a tip need not follow it farther."""
 CHORD_MM, COARSE_MM = 0.0005, 0.1
@@ -76,13 +84,21 @@ def _left_tool(s: Answers, ctx: TurnedContext) -> str | None:
     return best.id if best else None
 
 
+class Spot(msgspec.Struct, frozen=True):
+    """Where an allowance is looked for, in the half section: `places` (z, r) nearly as far off the outline as that is thick, all of
+    which are in it or none counts; and for how much of the outline's length they stand."""
+
+    places: tuple[Point, ...]
+    long: float
+
+
 class Allowance(msgspec.Struct, frozen=True, kw_only=True):
-    """What a step leaves on an outline for a later one: on the diameter and along Z, and where that is in the half section."""
+    """What a step leaves on an outline for a later one: on the diameter and along Z, and `spots` of it all along the outline."""
 
     outline: str
     d: float
     z: float
-    band: Region
+    spots: tuple[Spot, ...] = ()
 
 
 class OutlineStep(ChippedStep, frozen=True, kw_only=True):
@@ -245,10 +261,31 @@ class OutlineStep(ChippedStep, frozen=True, kw_only=True):
         tool, shape, (leave_r, leave_z) = ctx.turn_tool(self.tool), self.shape(ctx), self.left_on()
         if tool is None or shape is None or not (leave_r or leave_z):
             return None
-        high, chord = max(self.high(ctx, tool), 0.0) + ctx.mm(1.0), ctx.mm(COARSE_MM)
-        whole, done = (above(OutlineStep.chain(self, ctx, tool, r, z), high, chord) for r, z in ((0.0, 0.0), (leave_r, leave_z)))
-        band = view_of(tool).region(whole.difference(done))
-        return Allowance(outline=shape.name, d=2 * leave_r, z=leave_z, band=band)
+        spots = tuple(self._spots(ctx, tool, leave_r, leave_z))
+        return Allowance(outline=shape.name, d=2 * leave_r, z=leave_z, spots=spots)
+
+    def _spots(self, ctx: TurnedContext, tool: TurnTool, leave_r: float, leave_z: float) -> Iterator[Spot]:
+        """Places in the allowance: on long pieces of the outline all along them but near their ends, where noses leave fillets;
+        on a short one amid it and near both its ends together, as no fillet reaches to a corner that stands out."""
+        view, ends = view_of(tool), ctx.mm(BESIDE_ENDS)
+        for piece in view.chain(self.drawn(ctx).chain):
+            long = length_of(piece)
+            count = int((long - 2 * ends) / ctx.mm(SPOTS_APART))
+            shares: list[tuple[float, ...]] = [((ends + (long - 2 * ends) * (k + 0.5) / count) / long,) for k in range(count)]
+            shares = shares or [SHORT_PIECE]
+            for group in shares:
+                places = [self._off(ctx, view, part_of(piece, share, 1.0), (leave_r, leave_z)) for share in group]
+                there = tuple(place for place in places if place is not None)
+                if len(there) == len(group):
+                    yield Spot(there, long / len(shares))
+
+    @staticmethod
+    def _off(ctx: TurnedContext, view: View, piece: Segment, leaves: tuple[float, float]) -> Point | None:
+        """A place square off where a piece of the view begins, out of the part; None where nothing is left there."""
+        (u, v), (du, dv) = piece.start, tangent(piece)
+        leave_r, leave_z = leaves
+        off = min(NEARLY_ALL * (abs(dv) * leave_z + abs(du) * leave_r), ctx.mm(MOST_OFF))
+        return view.back(u + dv * off, v - du * off) if off > 0.0 else None
 
     def run_in(self, ctx: TurnedContext, tool: TurnTool, chain: Sequence[Segment]) -> float:
         """How far in front of a chain of the tool's view its way begins."""
