@@ -17,11 +17,11 @@ from shapely.geometry import LineString
 from bastler.ask import Answers, Trouble, ask, choose, is_, isnt, pick
 from bastler.motion.moves import OtherEdge, Pause, TurnPath
 from bastler.motion.turning import Pencil, View, forbidden
+from bastler.motion.turning.grooves import layers_between, lowest, open_ended, plunges
 from bastler.shapes import Line, Segment
-from bastler.shapes.chain import between, moved, offset, points_on, reversed_chain, tangent
+from bastler.shapes.chain import between, moved, offset, points_on, reversed_chain
 from bastler.shapes.corners import Corner, join
 from bastler.shapes.kinds import Region
-from bastler.shapes.rounded import Point
 from bastler.steps.base import TURNED, Arrival, Dim, Given, Stage, TurnSketch, replaced, step
 from bastler.steps.cut import TOOL, given, number, passes_trouble
 from bastler.steps.turn.context import TurnedContext
@@ -90,8 +90,6 @@ def _begin(s: Answers, ctx: TurnedContext) -> str:
     return side[0] if side else "middle"
 
 
-LEVEL = 0.1
-"""A wall that ends less steep than that, as a sine, ends along the surface."""
 RUN_OUT = 0.0005
 """A corner that is so little, in mm, over the floor has come to it."""
 LAPS = 0.1
@@ -464,12 +462,13 @@ class Groove(PeckedStep, frozen=True, kw_only=True, tag="groove"):
         low_v = self.floor(ctx, k) + leave
         on_floor = [u for u, v in points if v < low_v + tool.corner_radius + self._widest_corner() + ctx.mm(0.01)]
         walls = [p[0] for p in points_on(chain[1:-1], ctx.mm(0.01))]
-        places = self._places(ctx, tool, (min(on_floor), max(on_floor)), (min(walls), max(walls)))
+        floor, top = (min(on_floor), max(on_floor)), (min(walls), max(walls))
+        places = plunges(self.span(tool), OVERLAP * tool.width, floor, top, ctx.mm(1e-3))
         if _sideways(self) and len(places) > 1:
             self._turn_out(pencil, ctx, keep, (min(places), max(places)), (low_v, at))
             return
         for u in self._ordered(places):
-            v = self._lowest(keep, u, low, at.free)
+            v = lowest(keep, u, low, at.free)
             if v < at.top - ctx.mm(0.02):
                 self._plunge(pencil, ctx, u, v, at)
 
@@ -479,42 +478,16 @@ class Groove(PeckedStep, frozen=True, kw_only=True, tag="groove"):
         """Layer by layer from wall to wall and back, as far as the blade may come at each height; at the end of a layer down to
         the next within what is cut."""
         feed, (low, at) = given(self.f), heights
-        count = max(1, math.ceil((at.top - low) / given(self.side_ap) - 1e-9))
-        from_left = self.begin == "left"
-        down = False
-        for j in range(1, count + 1):
-            v = at.top - (at.top - low) * j / count
-            hair = v + ctx.mm(2e-3)  # on its floor a blade touches what it keeps off
-            free = LineString([(reach[0], hair), (reach[1], hair)]).difference(keep)
-            spans = [g.bounds for g in getattr(free, "geoms", [free]) if not g.is_empty]
-            if not spans:
-                break
-            left, _, right, _ = max(spans, key=lambda b: b[2] - b[0])
-            begin, end = (left, right) if from_left else (right, left)
-            if down:
+        layers = layers_between(keep, reach, at.top, low, given(self.side_ap), ctx.mm(2e-3))
+        for j, (v, left, right) in enumerate(layers):
+            begin, end = (left, right) if (self.begin == "left") == (j % 2 == 0) else (right, left)
+            if j:
                 pencil.cut(feed, u=begin)
             else:
                 pencil.go(u=begin).go(v=at.free)
                 pencil.cut(through_air(feed, ctx), v=at.top + near(ctx))
-                down = True
             pencil.cut(feed, v=v).cut(feed, u=end)
-            from_left = not from_left
         pencil.go(v=at.free)
-
-    def _places(self, ctx: TurnedContext, tool: TurnTool, floor: tuple[float, float], top: tuple[float, float]) -> list[float]:
-        """Where to plunge, right to left: over the floor, a hair off its walls, and beyond it where slanted walls ask for it."""
-        hair, step = ctx.mm(1e-3), OVERLAP * tool.width
-        lo, hi = self.span(tool)
-        right, left = floor[1] - hi - hair, floor[0] - lo + hair
-        if right <= left:
-            right = left = (right + left) / 2
-        count = max(1, math.ceil((right - left) / step - 1e-9)) if right > left else 0
-        found = [right - (right - left) * j / count for j in range(count + 1)] if count else [right]
-        for begin, end, outward in ((right, top[1] - hi, 1.0), (left, top[0] - lo, -1.0)):
-            beyond = max((end - begin) * outward, 0.0)
-            more = math.ceil(beyond / step - 1e-9)
-            found += [begin + outward * beyond * j / more for j in range(1, more + 1)]
-        return sorted(found, reverse=True)
 
     def _ordered(self, places: list[float]) -> list[float]:
         if self.begin == "left":
@@ -524,13 +497,6 @@ class Groove(PeckedStep, frozen=True, kw_only=True, tag="groove"):
             near = 1e-6 * max(abs(places[0] - places[-1]), 1e-12)  # so that rounding does not choose between two sides
             return sorted(places, key=lambda u: (round(abs(u - middle) / near), -u))
         return places
-
-    @staticmethod
-    def _lowest(keep: Region, u: float, low: float, high: float) -> float:
-        free = LineString([(u, high), (u, low)]).difference(keep)
-        return min(
-            (g.bounds[1] for g in getattr(free, "geoms", [free]) if not g.is_empty and g.bounds[3] > high - 1e-6), default=high
-        )
 
     def _walls(
         self, pencil: Pencil, path: TurnPath, ctx: TurnedContext, tool: TurnTool, chain: Sequence[Segment], at: Heights, k: int
@@ -630,20 +596,3 @@ class Groove(PeckedStep, frozen=True, kw_only=True, tag="groove"):
 def distances(text: str) -> list[float]:
     """The distances that are typed one behind the other, in the job's unit. ExpressionError for what is no number."""
     return [evaluate(piece, Kind.NUMBER, "mm") for piece in text.replace(";", ",").split(",") if piece.strip()]
-
-
-def open_ended(chain: Sequence[Segment], high: float, beside: float) -> list[Segment]:
-    """A groove's walls led on in their own direction, both as high as `high`; where an edge is rounded, so that it ends along the
-    surface, the way goes on along that for `beside` and then straight up."""
-    back = reversed_chain(_led_up(chain[-1].end, tangent(chain[-1], at_end=True), high, beside))
-    (au, av) = tangent(chain[0])
-    return [*_led_up(chain[0].start, (-au, -av), high, beside), *chain, *back]
-
-
-def _led_up(end: Point, along: Point, high: float, beside: float) -> list[Segment]:
-    """From a height to the end of a chain that leaves it in a direction."""
-    (u, v), (du, dv) = end, along
-    if dv > LEVEL:
-        return [Line((u + du * (high - v) / dv, high), end)]
-    turn = (u + math.copysign(beside, du), v)
-    return [Line((turn[0], high), turn), Line(turn, end)]

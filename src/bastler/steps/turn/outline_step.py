@@ -85,8 +85,8 @@ def _left_tool(s: Answers, ctx: TurnedContext) -> str | None:
 
 
 class Spot(msgspec.Struct, frozen=True):
-    """Where an allowance is looked for, in the half section: `places` (z, r) nearly as far off the outline as that is thick, all of
-    which are in it or none counts; and for how much of the outline's length they stand."""
+    """Where an allowance is looked for, in the half section: `places` (z, r) nearly as far off the outline as that is thick,
+    all of which are in it or none counts; and for how much of the outline's length they stand."""
 
     places: tuple[Point, ...]
     long: float
