@@ -19,8 +19,8 @@ LEVEL = 0.1
 def plunges(
     span: tuple[float, float], step: float, floor: tuple[float, float], top: tuple[float, float], hair: float
 ) -> list[float]:
-    """Where to plunge, right to left, no farther apart than a `step`, with a blade that reaches from `span[0]` to `span[1]` of its
-    point: over the floor (left, right), a `hair` off its walls, and beyond it to the walls' tops where slanted ones ask for it."""
+    """Where to plunge, right to left, no farther apart than a `step`, with a blade that reaches from `span[0]` to `span[1]` of
+    its point: over the floor (left, right), a `hair` off its walls, and beyond it to the tops of slanted ones."""
     lo, hi = span
     right, left = floor[1] - hi - hair, floor[0] - lo + hair
     if right <= left:
