@@ -32,7 +32,7 @@ class RouteDesk:
 
     def __init__(self, window: Window) -> None:
         self.window, self.session = window, window.session
-        self.board, self.tool_list = TilePicker(109, 84, words=False), TilePicker(FIVE_IN_A_ROW, 196)
+        self.board, self.tool_list = TilePicker(109, 82, words=False), TilePicker(FIVE_IN_A_ROW, 196)
         self.order_menu: QMenu | None = None
         self._tool_address = ""
         self.board.picked.connect(self.add_step)

@@ -92,7 +92,7 @@ class TileGrid(QWidget):
     def lay(self) -> None:
         """Works out where the tiles are. A row that goes on with the one group of the row above is not named again."""
         self.boxes, self.heads = [], []
-        below, over = (GAP, 24.0) if self.words else (GAP / 2, 21.0)
+        below, over = (GAP, 24.0) if self.words else (GAP / 3, 20.0)
         down, group = 0.0, ""
         for first in range(0, len(self.tiles), self.columns):
             row = self.tiles[first : first + self.columns]
@@ -105,7 +105,7 @@ class TileGrid(QWidget):
             self.boxes += [QRectF(left, down + 2, self.tile_width, self.tile_height) for left in lefts]
             down += self.tile_height + below
             group = row[0].group if len({tile.group for tile in row}) == 1 else ""
-        self.setMinimumHeight(int(self.boxes[-1].bottom() + 6) if self.boxes else 0)
+        self.setMinimumHeight(int(self.boxes[-1].bottom() + (6 if self.words else 2)) if self.boxes else 0)
         self.update()
 
     def resizeEvent(self, event: object) -> None:
