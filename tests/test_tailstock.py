@@ -7,9 +7,11 @@ from typing import Any
 import pytest
 
 from bastler.job import Job, edits, plan
+from bastler.live.restarting import restarted
+from bastler.live.restarts import restarts
 from bastler.post import Program, made, post
 from bastler.post.by_hand import edits_of
-from bastler.proof import prove_job
+from bastler.proof import prove_job, prove_whole
 from bastler.proof.turn.bends import propped, rested
 from bastler.steps import CentreHole, Groove, TailstockCentre, TurnFacing, TurnFinishing, TurnRoughing
 from conftest import codes, turned
@@ -100,6 +102,20 @@ def without_its_words(machine: str) -> Job:
 @pytest.mark.parametrize("machine", MACHINES)
 def test_a_program_without_its_words_is_told(machine: str) -> None:
     assert "centre-missing" in codes(prove_job(plan(without_its_words(machine))), "stop")
+
+
+@pytest.mark.parametrize("machine", MACHINES)
+def test_a_program_taken_up_behind_it_says_that_it_is_in(machine: str) -> None:
+    """Its words are left behind with what is done: only the head can say what has to stand there."""
+    says = "tailstock centre is in"
+    planned = plan(centred(COMES, TurnRoughing(id="r", outline="o"), GOES, CentreHole(id="d", diameter=8.5), machine=machine))
+    whole = prove_whole(planned).holdings[0]
+    assert says not in whole.program.text.lower()
+    for step, is_in in (("r", True), ("d", False)):
+        found = restarted(planned, whole, next(r for r in restarts(whole) if r.step == step)).program
+        assert (says in found.text.lower()) == is_in
+    assert says in "\n".join(lines(centred(tailstock="yes"))).lower()
+    assert "steady at z-42" in "\n".join(lines(centred(steady="yes", steady_at=-42.0))).lower()
 
 
 def test_a_centre_that_comes_by_words_of_ones_own_is_not_known() -> None:

@@ -11,6 +11,7 @@ from contextlib import contextmanager
 
 from bastler.job import PlannedHolding
 from bastler.job.parts import PartAt
+from bastler.job.turn_planning import centre_behind
 from bastler.motion import Go
 from bastler.post.face import FaceVoice
 from bastler.post.indexing import Indexing
@@ -54,6 +55,10 @@ class LatheBench:
         word = "diameter" if writer.dialect.diameter_x else "radius"
         writer.header(f"{across} x {writer.shown(stock.length)}", f"finished front face, X as {word}", {"Z": (back, front)})
         writer.remark(f"sticks out {writer.shown(holding.stick_out)}, chuck good for {holding.rating:g}")
+        if self._centre_is_in():
+            writer.remark("tailstock centre is in before this begins")
+        if holding.steady == "yes":
+            writer.remark(f"steady at Z{writer.shown(holding.steady_at)}")
         for other in writer.holdings[1:]:
             offset, zero = other.holding.work_offset, writer.shown(holding.offset_z or 0.0)
             writer.remark(f"second chuck: zero finished back face, {offset}")
@@ -61,6 +66,14 @@ class LatheBench:
         if any(cutting_stages(held) for held in writer.holdings):  # nobody knows where the turret stands before the first tool
             self._to_change(own=False)
             writer.words.forget()
+
+    def _centre_is_in(self) -> bool:
+        """Is the tailstock's centre at the work already as the program begins? One that begins behind the step that has it come
+        in says no word of it."""
+        held = self.writer.held
+        always = any(name == "tailstock" for name, _ in held.turned.keep_out)
+        before = next((k for k, done in enumerate(held.steps) if done.step.id == held.begins[0]), 0)
+        return always or centre_behind(held.steps[:before]) is not None
 
     def put_away(self) -> None:
         """Coolant off, then to where tools change, the axes in the order of the holding."""
