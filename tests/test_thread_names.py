@@ -133,6 +133,48 @@ def test_npt_has_the_pitch_diameters_of_its_table(name: str, e1: float, tpi: flo
 
 
 @pytest.mark.parametrize(
+    ("name", "crest", "root"),
+    [
+        ("1/8", (0.0017, 0.0035), (0.0035, 0.0052)),
+        ("1/4", (0.0026, 0.0043), (0.0043, 0.0061)),
+        ("3/4", (0.0026, 0.0043), (0.0043, 0.0061)),
+        ("1", (0.0035, 0.0052), (0.0052, 0.0078)),
+        ("3", (0.0052, 0.0069), (0.0069, 0.0095)),
+    ],
+)
+def test_dryseal_threads_have_crests_and_roots_of_their_own(
+    name: str, crest: tuple[float, float], root: tuple[float, float]
+) -> None:
+    """ASME B1.20.3, table 1, in inches: the middle of what may be cut off the sharp thread; on pitch diameters as NPT has them.
+    They were cut as NPT, whose roots are deeper than its crests reach: a joint that leaks without a seal."""
+    plain, found = thread_of(f"{name} NPT"), thread_of(f"{name} NPTF")
+    assert (found.pitch_diameter, found.pitch, found.taper, found.gauge) == (
+        plain.pitch_diameter, plain.pitch, plain.taper, plain.gauge,
+    )  # fmt: skip
+    half = found.pitch * math.sqrt(0.75) / 2
+    e1 = found.pitch_diameter
+    for height, off in (
+        (found.major - e1, crest), (e1 - found.bore, crest), (e1 - found.root, root), (found.nut_major - e1, root),
+    ):  # fmt: skip
+        assert (half - height / 2) / 25.4 == pytest.approx(sum(off) / 2, abs=6e-5)
+    assert found.root > found.bore > plain.bore
+    assert found.nut_major < found.major < plain.major
+
+
+@pytest.mark.parametrize("side", ["outside", "inside"])
+def test_a_tip_too_sharp_for_a_dryseal_root_widens_it_and_goes_no_deeper(side: str) -> None:
+    job = threaded("3/4 NPTF", side=side)
+    done = plan(job).step("t")
+    step: Any = done.filled
+    deep = abs(step.root(done.turned) - step.pitch_radius(done.turned)) * 2
+    spec = thread_of("3/4 NPTF")
+    assert deep == pytest.approx(spec.pitch_diameter - spec.root, abs=1e-9)
+    assert len(step.sides(done.turned, done.turned.turn_tool(step.tool))) > 1
+    milled = plan(job_of(ThreadMilling(id="a", thread="3/4 NPTF"))).step("a")
+    assert "it is turned" in milled.troubles[0].text
+
+
+@pytest.mark.parametrize(
     ("name", "pitch", "minor"),
     [("1/4 BSW", 0.2180, 0.1860), ("1/2 BSW", 0.4466, 0.3932), ("1 BSW", 0.9200, 0.8400), ("1/4 BSF", 0.2254, 0.2008),
      ("1/2 BSF", 0.4600, 0.4200), ("1 BSF", 0.9360, 0.8720)],
@@ -346,7 +388,18 @@ def test_what_does_not_go_together_is_said_with_a_way_out(name: str, answers: An
 
 
 @pytest.mark.parametrize(
-    "name", ["Tr 30x6", "Tr 30x6 (P3) LH", "1-5 ACME", "1-5 STUB ACME", "3/4-14 NPT", "1-10 BSF", "R 3/4", "own 30 x 2, 60, 1.1"]
+    "name",
+    [
+        "Tr 30x6",
+        "Tr 30x6 (P3) LH",
+        "1-5 ACME",
+        "1-5 STUB ACME",
+        "3/4-14 NPT",
+        "3/4-14 NPTF",
+        "1-10 BSF",
+        "R 3/4",
+        "own 30 x 2, 60, 1.1",
+    ],
 )
 def test_the_crib_has_a_tool_for_every_family(name: str) -> None:
     proof = prove_job(plan(threaded(name)))

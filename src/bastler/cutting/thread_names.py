@@ -1,13 +1,15 @@
 """Threads by their names, as a print writes them, with the diameters the standards give.
 
 Besides the sources that `threads` and `thread_tables` name: ISO 965-1 (how metric threads of several starts and tolerance classes
-are written), ASME B1.20.1 (NPT: E0 = D - (0.05 D + 1.1) P, E1 = E0 + L1 / 16, height 0.8 P), BS 84 (Whitworth, 55°,
+are written), ASME B1.20.1 (NPT: E0 = D - (0.05 D + 1.1) P, E1 = E0 + L1 / 16, height 0.8 P), ASME B1.20.3 (NPTF: the same
+pitch diameters, crests and roots of their own), BS 84 (Whitworth, 55°,
 h = 0.640327 P), ASME B1.5 (Acme, 29°, h = P / 2 and its clearance), ASME B1.8 (stub Acme, h = 0.3 P), DIN 405-1 (knuckle, 30°,
 d2 = d - 0.5 P, d3 = d - P, D1 = d - 0.9 P, D = d + 0.1 P).
 """
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Callable
 from typing import Literal
@@ -18,6 +20,7 @@ from bastler.cutting.thread_tables import (
     ACME_CLEARANCE,
     COARSE,
     CREST_CLEARANCE,
+    DRYSEAL,
     NPT,
     NUMBERED,
     PIPE,
@@ -29,6 +32,8 @@ from bastler.cutting.threads import Family, Thread
 INCH = 25.4
 TAPER = 1.0 / 16.0
 """Of taper threads, on the diameter (ISO 7-1, ASME B1.20.1)."""
+SHARP = math.sqrt(0.75)
+"""How high a sharp thread of 60° is, in pitches."""
 ROUND_SIZES = ((12.0, 10.0), (38.0, 8.0), (100.0, 6.0), (200.0, 4.0))
 """Knuckle threads: up to this diameter in mm, so many threads an inch (DIN 405-1)."""
 SUCH_AS = "Write it as M12, M24 × 1.5 LH-6g, Tr 36 × 12 (P6), 1 1/4-12 UNF, G 1/2 A, R 1/2, 1/2 NPT, 1/2 BSW, 1-5 ACME or Rd 40."
@@ -167,9 +172,13 @@ def _npt(size: str, tpi: str | None, letters: str) -> Thread:
         raise ThreadNameError(f"{size} {letters.upper()} has {n:g} threads an inch.")
     p = 1.0 / n
     e1 = pipe - (0.05 * pipe + 1.1) * p + l1 / 16.0
-    major, root = (e1 + 0.8 * p) * INCH, (e1 - 0.8 * p) * INCH
-    name = f"{size}-{n:g} {letters.upper()}"
-    return Thread(name, "npt", major, p * INCH, 60.0, root, root, major, e1 * INCH, TAPER, l1 * INCH)
+    kind = letters.upper()
+    family: Family = "nptf" if kind == "NPTF" else "npt"
+    crest, root = (p * SHARP - sum(off) * p for off in DRYSEAL[n]) if family == "nptf" else (0.8 * p, 0.8 * p)
+    major, minor, bore, nut_major = (INCH * d for d in (e1 + crest, e1 - root, e1 - crest, e1 + root))
+    return Thread(
+        f"{size}-{n:g} {kind}", family, major, p * INCH, 60.0, minor, bore, nut_major, e1 * INCH, TAPER, l1 * INCH
+    )  # fmt: skip
 
 
 def _whitworth(size: str, tpi: str | None, letters: str) -> Thread:

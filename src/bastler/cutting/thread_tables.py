@@ -43,6 +43,12 @@ NPT: dict[str, tuple[float, float, float]] = {
 }  # fmt: skip
 """Outside diameter of the pipe in inches, threads an inch, and how far the gauge plane is behind the front, L1, in inches (ASME
 B1.20.1)."""
+DRYSEAL: dict[float, tuple[tuple[float, float], tuple[float, float]]] = {
+    27: ((0.047, 0.094), (0.094, 0.140)), 18: ((0.047, 0.078), (0.078, 0.109)), 14: ((0.036, 0.060), (0.060, 0.085)),
+    11.5: ((0.040, 0.060), (0.060, 0.090)), 8: ((0.042, 0.055), (0.055, 0.076)),
+}  # fmt: skip
+"""NPTF: by threads an inch, how much less than the sharp thread crests and roots have, smallest and largest, in pitches (ASME
+B1.20.3, table 1). Roots are cut off farther than crests: these meet the ground and close the joint without a seal."""
 WHITWORTH: dict[str, tuple[float, float]] = {
     "1/8": (40, 0), "3/16": (24, 32), "1/4": (20, 26), "5/16": (18, 22), "3/8": (16, 20), "7/16": (14, 18), "1/2": (12, 16),
     "9/16": (12, 16), "5/8": (11, 14), "3/4": (10, 12), "7/8": (9, 11), "1": (8, 10), "1 1/8": (7, 9), "1 1/4": (7, 9),

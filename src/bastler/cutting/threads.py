@@ -16,9 +16,9 @@ WHOLE = {60.0: 1.299038, 55.0: 2 * 0.640327}
 """Twice the depth of a whole thread in pitches, by its angle: 3/4 of the sharp triangle at 60° (the basis of "percentage of
 thread" in the tables of tap drills, Machinery's Handbook), the whole profile at 55° (ISO 228-1)."""
 Family = Literal[
-    "metric", "unified", "pipe", "taper-pipe", "trapezoidal", "npt", "whitworth", "acme", "stub-acme", "knuckle", "own"
+    "metric", "unified", "pipe", "taper-pipe", "trapezoidal", "npt", "nptf", "whitworth", "acme", "stub-acme", "knuckle", "own"
 ]
-DEEP_BY_STANDARD = ("trapezoidal", "acme", "stub-acme", "knuckle", "own")
+DEEP_BY_STANDARD = ("trapezoidal", "nptf", "acme", "stub-acme", "knuckle", "own")
 """Of these the depth is fixed, and a groove wider than the tip is widened; of the others the tip's flat makes the depth."""
 
 

@@ -64,8 +64,9 @@ class Bars(msgspec.Struct, frozen=True, kw_only=True):
         return found
 
 
-def draw_bars(pencil: Pencil, bars: Bars, feed: float) -> None:
-    """Draws all passes; the tool is over the front before and after."""
+def draw_bars(pencil: Pencil, bars: Bars, feed: float, entering: float) -> None:
+    """Draws all passes; the tool is over the front before and after. It enters each at the feed `entering`: into a recess, and
+    the first bite of its way through the stock."""
     front = bars.stock.bounds[2] + bars.clear if bars.front is None else bars.front
     over = bars.high + bars.clear
     above = bars.high
@@ -76,7 +77,9 @@ def draw_bars(pencil: Pencil, bars: Bars, feed: float) -> None:
                 pencil.go(u=front)
                 pencil.go(v=level)
             else:
-                _enter(pencil, bars, (right, level), above, over, feed)
+                _enter(pencil, bars, (right, level), above, over, entering)
+            if entering < feed and (met := _meets(bars, (right, left), level, above)) is not None and met - left > bars.ap + TINY:
+                pencil.cut(entering, u=met - bars.ap)
             pencil.cut(feed, u=left)
             _leave(pencil, bars, feed, above)
             if free:
@@ -99,6 +102,13 @@ def _parts(bars: Bars, level: float, front: float) -> Iterator[Point]:
         if there.is_empty or there.area < (SHORT * bars.ap) ** 2:
             continue
         yield min(right, max(there.bounds[2] + bars.clear, left)), left
+
+
+def _meets(bars: Bars, part: Point, level: float, above: float) -> float | None:
+    """Where a part of a pass comes to what it takes; None where the passes above have taken that."""
+    right, left = part
+    there = bars.stock.intersection(shapely.box(left, level + TINY, right, max(above, level + 2 * TINY)))
+    return None if there.is_empty else float(there.bounds[2])
 
 
 def _enter(pencil: Pencil, bars: Bars, at: Point, above: float, over: float, feed: float) -> None:

@@ -175,6 +175,8 @@ class ThreadMilling(PatternedStep, frozen=True, kw_only=True, tag="thread-millin
             thread = thread_of(self.thread)
         except ThreadNameError as error:
             return found or [Trouble("thread", str(error))]
+        if thread.family == "nptf":
+            return [Trouble("thread", f"A mill for NPT leaves other crests and roots than {thread.name} has: it is turned.")]
         if thread.deep_by_standard or thread.starts > 1:
             return [Trouble("thread", f"{thread.name} is turned, not milled.")]
         if thread.only and thread.only != self.side:

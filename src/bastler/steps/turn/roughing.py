@@ -40,6 +40,8 @@ HALVINGS = 10
 """So often the place on a way is narrowed down where it comes to the stock."""
 LEAST_AIR = 5.0
 """Less air than so many times what a nose keeps off is no move of its own."""
+HAIR = 1e-9
+"""Feeds that differ by less are the same."""
 Point = tuple[float, float]
 KEEP_CHORD = 0.005
 """How far, in mm, a chord may leave an arc where passes end: they keep this much more off the outline."""
@@ -53,6 +55,11 @@ def _ap(s: Answers, ctx: TurnedContext) -> float | None:
 
 
 _bars = is_("way", "along", "across")
+
+
+def _enter_f(s: Answers, ctx: TurnedContext) -> float | None:
+    f: float | None = s.f
+    return f
 
 
 def _leave_d(s: Answers, ctx: TurnedContext) -> float:
@@ -89,12 +96,21 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
         choose("Last pass along the outline", {"yes": "Yes", "no": "No"}, HOW, when=_bars, helps="Takes the steps off."),
     ] = "yes"
     ap: Annotated[float | None, ask("Bite", Kind.LENGTH, TOOL, above=0, propose=_ap, symbol="ap", helps="On the radius.")] = None
+    enter_f: Annotated[
+        float | None,
+        ask(
+            "Feed as it enters", Kind.FEED_PER_TOOTH, TOOL, above=0, propose=_enter_f, when=_bars,
+            helps="Per turn, over the first bite of each pass: less spares the edge where a skin is hard or the cut is broken.",
+        ),
+    ] = None  # fmt: skip
 
     def troubles(self, ctx: TurnedContext) -> list[Trouble]:
         found = super().troubles(ctx)
         tool = ctx.turn_tool(self.tool)
         if found or tool is None:
             return found
+        if self.way != "layers" and given(self.enter_f) > given(self.f) + HAIR:
+            return [Trouble("enter_f", f"No more than the feed, {number(given(self.f), ctx)}.", self.f)]
         deep = self._thick(ctx, tool) if self.way == "layers" else self.high(ctx, tool) - self.low(ctx, tool)
         return passes_trouble("ap", deep / given(self.ap), "passes")
 
@@ -160,7 +176,7 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
 
     def _cycle(self, ctx: TurnedContext, tool: TurnTool) -> OutlineCycle | None:
         """All of it as one cycle of the control, which always goes along the outline in the end, and leaves a wall at 45°."""
-        if (self.way, self.even_out, self.leave_by) != ("along", "yes", "45"):
+        if (self.way, self.even_out, self.leave_by) != ("along", "yes", "45") or given(self.enter_f) < given(self.f) - HAIR:
             return None
         (leave, leave_z), feed = self.left_on(), given(self.f)
         how = Roughed(
@@ -212,7 +228,7 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
             leave=self.leave_by,
             front=self._front(ctx, view, stock),
         )
-        draw_bars(Pencil(path, view), bars, given(self.f))
+        draw_bars(Pencil(path, view), bars, given(self.f), given(self.enter_f))
 
     def _front(self, ctx: TurnedContext, view: View, stock: Region) -> float | None:
         """Where passes begin, where that is not just as far off the stock as rapids end."""
