@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 from typing import Any, TypeVar
 
 import msgspec
 
-from bastler.ask.question import questions_of
+from bastler.ask.question import Question, questions_of
 from bastler.bounds import beyond_all
 
 S = TypeVar("S", bound=msgspec.Struct)
@@ -24,24 +25,36 @@ class Trouble(msgspec.Struct, frozen=True):
 
 
 def filled(struct: S, context: Any) -> S:
-    """The struct with every computed answer worked out, in the order of declaration."""
+    """The struct with every computed answer worked out, in the order of declaration. What is beyond its own bounds stays as it
+    is, and nothing is worked out from it: in its place counts what would have been proposed."""
+    beyond = {question.name: getattr(struct, question.name) for question, _ in _beyond(struct)}
+    sound = msgspec.structs.replace(struct, **{name: _default(struct, name) for name in beyond}) if beyond else struct
     for question in questions_of(type(struct)):
-        if getattr(struct, question.name) is None and question.propose is not None and question.asked(struct):
-            struct = msgspec.structs.replace(struct, **{question.name: question.propose(struct, context)})
-    return struct
+        if getattr(sound, question.name) is None and question.propose is not None and question.asked(sound):
+            sound = msgspec.structs.replace(sound, **{question.name: question.propose(sound, context)})
+    return msgspec.structs.replace(sound, **beyond) if beyond else sound
+
+
+def _default(struct: msgspec.Struct, name: str) -> Any:
+    """What a field is before anything was answered; what it is now where it always has to be."""
+    field = next(f for f in msgspec.structs.fields(struct) if f.name == name)
+    return getattr(struct, name) if field.required else field.default
 
 
 def problems(struct: msgspec.Struct) -> list[Trouble]:
     """Answers outside the bounds their questions declare; what is not asked is not checked."""
-    found = []
+    return [Trouble(question.name, why) for question, why in _beyond(struct)]
+
+
+def _beyond(struct: msgspec.Struct) -> Iterator[tuple[Question, str]]:
+    """The questions whose answers are outside their bounds, and why."""
     for question in questions_of(type(struct)):
         value = getattr(struct, question.name)
         if not isinstance(value, int | float) or isinstance(value, bool):
             continue
         if why := beyond_all(value):
-            found.append(Trouble(question.name, why))
+            yield question, why
         elif not math.isfinite(value):
-            found.append(Trouble(question.name, "Has to be a finite number."))
+            yield question, "Has to be a finite number."
         elif question.asked(struct) and (why := question.out_of_bounds(value)):
-            found.append(Trouble(question.name, why))
-    return found
+            yield question, why

@@ -87,7 +87,7 @@ def centre_at(face: float, inner: float, body: float, mm: float) -> Region:
     """A tailstock's centre of 60° (ISO 866 holes), seated in a hole that is `inner` in radius at the face of the work: what of it
     stands in front of that, half section; its body has the radius `body`."""
     behind = face + max(body - inner, 0.0) / math.tan(math.radians(30.0))
-    long = face + CENTRE_MM * mm
+    long = max(face + CENTRE_MM * mm, behind + mm)
     return shapely.Polygon([(face, 0.0), (face, inner), (behind, max(body, inner)), (long, max(body, inner)), (long, 0.0)])
 
 

@@ -297,7 +297,7 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
         tool = ctx.drill(self.tool)
         if tool is None or _taps(self):
             return []
-        low, front = self.bottom(ctx), ctx.front + 1.0
+        low, front = self.bottom(ctx), max(ctx.front, given(self.z)) + 1.0
         tip, r = self.tip(ctx), tool.diameter / 2
         if self.work == "spot":
             deep = given(self.z) - low
