@@ -11,9 +11,9 @@ from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from bastler.app.theme import DAY, colour, sans
 from bastler.shapes import AnyOutline, AnySegment, Drawn, PlanOutline, Segment
-from bastler.shapes.chain import length_of, points_on
+from bastler.shapes.chain import length_of, middle_of, points_on
 from bastler.shapes.outline import SAME_FIELDS, fields_of
-from bastler.shapes.solver.report import Worked, middle_of
+from bastler.shapes.solver.report import Worked
 from bastler.units import Kind, Unit, number_text
 
 Map = Callable[[float, float], QPointF]

@@ -127,6 +127,11 @@ def handing(steps: Sequence[PlannedStep]) -> PlannedStep | None:
     return next((done for done in steps if done.transfer is not None), None)
 
 
+def bringing(steps: Sequence[PlannedStep]) -> PlannedStep | None:
+    """That of some steps that brings the bar on for the next part, behind the last one of a part; None where none does."""
+    return next((done for done in steps if done.stages and isinstance(done.filled, NextPart)), None)
+
+
 @dataclass(frozen=True)
 class PlannedHolding(OnPlane):
     """A holding planned. `stock` and `holding` are filled; `troubles` are all that keep it from being cut, their fields
@@ -192,8 +197,8 @@ class PlannedHolding(OnPlane):
 
     @property
     def from_bar(self) -> PlannedStep | None:
-        """The step that brings the bar on for the next part, behind the last one of a part; None where none does."""
-        return next((p for p in self.steps if p.stages and isinstance(p.filled, NextPart)), None)
+        """The step that brings the bar on for the next part; None where none does."""
+        return bringing(self.steps)
 
     @property
     def number(self) -> int:

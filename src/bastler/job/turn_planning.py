@@ -15,7 +15,7 @@ from bastler.job.chuck import ChuckHolding, centre_at
 from bastler.job.document import Job
 from bastler.job.driven_planning import Chucked, plan_driven
 from bastler.job.faults import faulty_tools
-from bastler.job.planned import PlannedStep, handing
+from bastler.job.planned import PlannedStep, bringing, handing
 from bastler.job.stock import BarStock
 from bastler.job.turret import Turret
 from bastler.shapes import PlanOutline, TurnedOutline
@@ -24,7 +24,6 @@ from bastler.shapes.united import united
 from bastler.steps import (
     AnyStep,
     FreeMoves,
-    NextPart,
     RepeatAlong,
     TailstockCentre,
     TurnedContext,
@@ -127,9 +126,12 @@ def plan_steps_turned(
     for step in steps[len(planned) :]:
         turned = next((done for done in reversed(planned) if isinstance(done.ctx, TurnedContext)), None)
         stock, wanted = _behind(turned) if turned else (ctx.raw, ctx.raw)
-        brought = any(p.stages and isinstance(p.filled, NextPart) for p in planned)
         here = replace(
-            _with_centre(_beside_second(ctx, planned), planned), stock=stock, wanted=wanted, tools=turret.tools(), brought=brought
+            _with_centre(_beside_second(ctx, planned), planned),
+            stock=stock,
+            wanted=wanted,
+            tools=turret.tools(),
+            brought=bringing(planned) is not None,
         )
         if kind_of(step).driven:
             planned.append(plan_driven(step, Chucked(here, holding, outlines, tuple(planned), turret, sound)))

@@ -41,7 +41,6 @@ from bastler.shapes import Flat as Opened
 from bastler.shapes.kinds import Region
 from bastler.shapes.united import united
 from bastler.steps import FlatContext, HandOver, NextPart, Sketch, TailstockCentre, ThreadLines, TurnedContext, trouble_with
-from bastler.steps.transfer.next_part import bar_front
 from bastler.units import in_a_sentence
 
 
@@ -207,10 +206,10 @@ def _beside(planned: PlannedStep) -> Iterator[Region]:
     yield from (region for name, region in ctx.keep_out if name == "tailstock")
     if isinstance(step, TailstockCentre) and (centre := centre_behind([planned])) is not None:
         yield centre
-    tool = ctx.turn_tool(step.tool) if isinstance(step, NextPart) else None
-    if tool is not None and planned.stages:
-        over = getattr(step, "grip", None) or 0.0
-        at = float(ctx.raw.bounds[2]) if tool.kind == "stop" else bar_front(ctx.stock) - over
+    if not isinstance(step, NextPart) or step.how == "feeder" or not planned.stages:
+        return
+    if (tool := ctx.turn_tool(step.tool)) is not None:
+        at = step.held_at(ctx)
         face = shapely.Polygon([(z + at, r) for z, r in tool.cutting])
         yield face.intersection(shapely.box(at - 1e4, 0.0, at + 1e4, 1e4))
 

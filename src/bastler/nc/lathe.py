@@ -269,14 +269,16 @@ def beside_the_work(manner: Manner, dialect: Dialect) -> Manner:
     """How a control reads lines that has words for what stands beside the work: catcher, tailstock, and what a bar comes by."""
     if words := bar_words(dialect):
         last = next(k for k, h in enumerate(manner.handlers) if h.run is TAKES_AXES[0].run)
-        own = frozenset(float(word[1:]) for word in words)
-        handlers = (*holders(dialect), *manner.handlers[:last], PULLER, *manner.handlers[last:])
-        manner = manner._replace(handlers=handlers, m_words=manner.m_words | own)
+        manner = _knowing(manner, (*holders(dialect), *manner.handlers[:last], PULLER, *manner.handlers[last:]), words)
     for run, words in ((_catcher, dialect.catch_words), (_centre, dialect.centre_words)):
         if words:
-            own = frozenset(float(word[1:]) for word in words)
-            manner = manner._replace(handlers=(Handler(frozenset(), run, words), *manner.handlers), m_words=manner.m_words | own)
+            manner = _knowing(manner, (Handler(frozenset(), run, words), *manner.handlers), words)
     return manner
+
+
+def _knowing(manner: Manner, handlers: tuple[Handler, ...], words: tuple[str, ...]) -> Manner:
+    """A manner with these handlers that knows more M words."""
+    return manner._replace(handlers=handlers, m_words=manner.m_words | {float(word[1:]) for word in words})
 
 
 LATHE = Manner(

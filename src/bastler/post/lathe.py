@@ -71,9 +71,8 @@ class LatheBench:
         """Is the tailstock's centre at the work already as the program begins? One that begins behind the step that has it come
         in says no word of it."""
         held = self.writer.held
-        always = any(name == "tailstock" for name, _ in held.turned.keep_out)
         before = next((k for k, done in enumerate(held.steps) if done.step.id == held.begins[0]), 0)
-        return always or centre_behind(held.steps[:before]) is not None
+        return held.turned.centred or centre_behind(held.steps[:before]) is not None
 
     def put_away(self) -> None:
         """Coolant off, then to where tools change, the axes in the order of the holding."""

@@ -23,7 +23,7 @@ from bastler.post.outlines import shared
 from bastler.post.program import Program, Section
 from bastler.post.said import Said, Speaker
 from bastler.post.words import Words
-from bastler.steps import Between, Stage, Transfer
+from bastler.steps import Between, NextPart, Stage, Transfer
 from bastler.steps.base import SaidAs
 from bastler.tools import AnyTool
 from bastler.units import number_text
@@ -120,7 +120,8 @@ class Writer:
     def _bar(self, brings: PlannedStep, bench: Bench, voices: Mapping[SaidAs, Voice], said: Said) -> Program:
         """A whole bar: one part as a subprogram, the bar coming on behind it as another, and the calls of both."""
         part, on = ((self.held.number + k - 1) % 9999 + 1 for k in (1, 2))
-        again = getattr(brings.filled, "again", 0)
+        assert isinstance(brings.filled, NextPart)
+        again = brings.filled.again
         self.remark(f"{again + 1} parts of one bar")
         self.call(on, again)
         self.call(part)

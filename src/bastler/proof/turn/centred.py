@@ -7,6 +7,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 
 from bastler.nc.trace import Event
+from bastler.post.program import Section
 from bastler.proof.remark import Remark
 from bastler.proof.stock import Ran
 from bastler.proof.turn.scene import TurnScene
@@ -23,7 +24,7 @@ def centred(ran: Ran, scene: TurnScene) -> Sequence[Moved]:
         return [(e.at, comes if e.value > 0 else None) for e in ran.trace.events if e.what == "centre"]
     found: list[Moved] = []
     for step, centre in scene.centres.items():
-        if not any(section.step == step for section in ran.program.sections):
+        if not _sections(ran, step):
             found.append((0, centre))
         elif (event := _moves_it(ran, step, comes=centre is not None)) is not None:
             found.append((event.at, centre))
@@ -40,7 +41,7 @@ def in_at(moved: Sequence[Moved], begin: int, end: int) -> Region | None:
 def centre_remarks(ran: Ran, scene: TurnScene) -> Iterator[Remark]:
     """A centre that a step means to move and the program does not, and one that is moved by words that no step knows of."""
     for step, centre in scene.centres.items():
-        sections = [section for section in ran.program.sections if section.step == step]
+        sections = _sections(ran, step)
         if sections and not ran.trace.cut and _moves_it(ran, step, comes=centre is not None) is None:
             text = f"The program never has the tailstock's centre {'come in' if centre is not None else 'go out'} here."
             yield Remark(level="stop", code="centre-missing", text=text, line=sections[0].first + 1, step=step)
@@ -51,9 +52,14 @@ def centre_remarks(ran: Ran, scene: TurnScene) -> Iterator[Remark]:
             yield Remark(level="stop", code="centre-unknown", text=text, line=event.line + 1)
 
 
+def _sections(ran: Ran, step: str) -> list[Section]:
+    """The lines of a step; none where the program begins behind it."""
+    return [section for section in ran.program.sections if section.step == step]
+
+
 def _moves_it(ran: Ran, step: str, *, comes: bool) -> Event | None:
     """What has the centre come or go in the lines of a step."""
-    own = [section for section in ran.program.sections if section.step == step]
+    own = _sections(ran, step)
     here = (e for e in ran.trace.events if any(s.first <= e.line < s.last for s in own))
     if ran.held.ctx.card.dialect.centre_words:
         return next((e for e in here if e.what == "centre" and (e.value > 0) == comes), None)

@@ -11,7 +11,7 @@ from typing import Literal
 import msgspec
 import shapely
 
-from bastler.shapes.chain import on_segment, points_on, tangent
+from bastler.shapes.chain import middle_of, on_segment, points_on, tangent
 from bastler.shapes.outline import AnyOutline, AnySegment, PlanOutline, field_name, from_plane, givens
 from bastler.shapes.rounded import Arc, Line, Point, Segment
 from bastler.shapes.solver.effort import EACH, WHOLE, OutOfEffort, effort
@@ -207,16 +207,6 @@ def _nearest(s: System, state: State, k: int, theta: float) -> Point | None:
 def _point(s: System, state: State, variables: Sequence[int]) -> Point | None:
     u, v = state.x[variables[0]], state.x[variables[1]]
     return None if u is None or v is None else (s.origin[0] + u * s.size, s.origin[1] + v * s.size)
-
-
-def middle_of(segment: Segment) -> Point:
-    """The point half way along."""
-    if isinstance(segment, Line):
-        return ((segment.start[0] + segment.end[0]) / 2, (segment.start[1] + segment.end[1]) / 2)
-    r, half = math.dist(segment.start, segment.centre), segment.sweep() / 2
-    a = math.atan2(segment.start[1] - segment.centre[1], segment.start[0] - segment.centre[0])
-    a += half if segment.ccw else -half
-    return (segment.centre[0] + r * math.cos(a), segment.centre[1] + r * math.sin(a))
 
 
 # -- which shape is meant -------------------------------------------------------------------------------------------------

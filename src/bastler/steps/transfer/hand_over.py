@@ -188,7 +188,7 @@ class HandOver(Step[TurnedContext], frozen=True, kw_only=True, tag="hand-over"):
             return [Trouble("name", f"{ctx.card.name} has no second spindle to hand over to.")]
         if shapely.get_num_geometries(ctx.stock) > 1:
             return [Trouble("name", "The part is off already: it is handed over before that.")]
-        if any(name == "tailstock" for name, _ in ctx.keep_out):
+        if ctx.centred:
             return [Trouble("name", "The tailstock's centre stands where the second chuck comes.")]
         grip, jaws = given(self.grip), ctx.jaws
         if grip > two.deep + 1e-9:

@@ -122,10 +122,13 @@ class NextPart(Step[TurnedContext], frozen=True, kw_only=True, tag="next-part"):
         """How far the bar comes on: what one part takes of it, with its front and the blade."""
         return float(ctx.raw.bounds[2]) - bar_front(ctx.stock)
 
+    def _out(self, ctx: TurnedContext) -> float:
+        """How far the bar sticks out of the jaws as a part begins."""
+        return float(ctx.raw.bounds[2]) - ctx.jaws
+
     def most_parts(self, ctx: TurnedContext) -> int:
         """How many parts the bar gives, the last of them held by what is to stay."""
-        comes = self.comes(ctx)
-        out = float(ctx.raw.bounds[2]) - ctx.jaws
+        comes, out = self.comes(ctx), self._out(ctx)
         if comes <= 0.0 or self.bar is None or self.keep is None or self.bar < out + self.keep:
             return 0
         return int(math.floor((self.bar - out - self.keep) / comes + 1e-9)) + 1
@@ -147,16 +150,16 @@ class NextPart(Step[TurnedContext], frozen=True, kw_only=True, tag="next-part"):
             return [Trouble("name", "The bar is in the main chuck, and this holding has a piece of it.")]
         if shapely.get_num_geometries(ctx.stock) < 2:
             return [Trouble("name", "The part is still on the bar: part it off in a step before.")]
-        if any(name == "tailstock" for name, _ in ctx.keep_out):
+        if ctx.centred:
             return [Trouble("name", "The tailstock's centre is still in: it goes out in a step before.")]
         if found := self._way_troubles(ctx):
             return found
         most = self.most_parts(ctx)
         if most < 1:
-            least = float(ctx.raw.bounds[2]) - ctx.jaws + given(self.keep)
+            least = self._out(ctx) + given(self.keep)
             return [Trouble("bar", f"{number(least, ctx)} at least: what sticks out, and what the jaws keep.", round(least, 3))]
         if given(self.parts) > most:
-            short = given(self.keep) - (given(self.bar) - (float(ctx.raw.bounds[2]) - ctx.jaws) - self.again * self.comes(ctx))
+            short = given(self.keep) - (given(self.bar) - self._out(ctx) - self.again * self.comes(ctx))
             text = f"The bar gives {most}: the jaws would have {number(short, ctx)} less of it than they keep."
             return [Trouble("parts", text, most)]
         return []
@@ -192,16 +195,20 @@ class NextPart(Step[TurnedContext], frozen=True, kw_only=True, tag="next-part"):
         moves = tuple(path.moves)
         return [Stage(name=WORDS, plane="turned", tool=tool, spin=Spin(0.0), start=(ctx.safe[1], ctx.safe[0], 0.0), moves=moves)]
 
+    def held_at(self, ctx: TurnedContext) -> float:
+        """Where the tool's point is along Z as the chuck opens: where the next front comes to, or over the bar by the grip."""
+        return float(ctx.raw.bounds[2]) if self.how == "stop" else bar_front(ctx.stock) - given(self.grip)
+
     def _to_the_stop(self, path: TurnPath, ctx: TurnedContext) -> None:
-        path.go(z=float(ctx.raw.bounds[2]))
+        path.go(z=self.held_at(ctx))
         path.do(Chuck(opens=True), Pause(self.seconds), Chuck(opens=False))
 
     def _pulled_out(self, path: TurnPath, ctx: TurnedContext) -> None:
-        face, feed = bar_front(ctx.stock), given(self.f)
-        path.go(z=face + ctx.clear)
-        path.cut(feed, z=face - given(self.grip))
+        at, feed = self.held_at(ctx), given(self.f)
+        path.go(z=bar_front(ctx.stock) + ctx.clear)
+        path.cut(feed, z=at)
         path.do(Chuck(opens=True))
-        path.cut(feed, z=face - given(self.grip) + self.comes(ctx))
+        path.cut(feed, z=at + self.comes(ctx))
         path.do(Chuck(opens=False))
         path.cut(feed, z=float(ctx.raw.bounds[2]) + ctx.clear)
 

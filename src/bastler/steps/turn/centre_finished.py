@@ -293,8 +293,7 @@ class CentreFinished(TurningStep, frozen=True, kw_only=True, tag="centre-finishe
         """What a stage proposes for one of its answers; None where it has no tool."""
         if stage == "end" and self.work == "bore":
             return self._bored(field, ctx)
-        tool = {"spot": self.spot_tool, "drill": self.tool, "flat": self.flat_tool, "end": self.end_tool}[stage]
-        if ctx.drill(tool) is None:
+        if ctx.drill(getattr(self, FIELDS[stage])) is None:
             return None
         found: float | None = getattr(fill(self.plain(stage, ctx), ctx), field)
         return found
@@ -325,8 +324,7 @@ class CentreFinished(TurningStep, frozen=True, kw_only=True, tag="centre-finishe
         return replace(ctx, stock=ctx.stock.difference(united(gone))) if gone else ctx
 
     def tools_used(self) -> tuple[str | None, ...]:
-        tools = {"spot": self.spot_tool, "drill": self.tool, "flat": self.flat_tool, "end": self.end_tool}
-        return tuple(tools[name] for name in self.stages())
+        return tuple(getattr(self, FIELDS[stage]) for stage in self.stages())
 
     # -- what is wrong ----------------------------------------------------------------------------------------------
 

@@ -77,6 +77,11 @@ class TurnedContext(Context):
         return [t for t in self.tools if isinstance(t, TurnTool)]
 
     @property
+    def centred(self) -> bool:
+        """Is the tailstock's centre at the work?"""
+        return any(name == "tailstock" for name, _ in self.keep_out)
+
+    @property
     def jaws(self) -> float:
         """Where the face of the chuck's jaws is, without bound where there are none."""
         return max((float(region.bounds[2]) for name, region in self.keep_out if name == "jaws"), default=float("-inf"))

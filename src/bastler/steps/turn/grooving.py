@@ -6,6 +6,7 @@ from square, so that 15 on one side opens the groove by that much.
 
 from __future__ import annotations
 
+import functools
 import itertools
 import math
 from collections.abc import Sequence
@@ -595,4 +596,9 @@ class Groove(PeckedStep, frozen=True, kw_only=True, tag="groove"):
 
 def distances(text: str) -> list[float]:
     """The distances that are typed one behind the other, in the job's unit. ExpressionError for what is no number."""
-    return [evaluate(piece, Kind.NUMBER, "mm") for piece in text.replace(";", ",").split(",") if piece.strip()]
+    return [*_distances(text)]
+
+
+@functools.lru_cache(maxsize=64)  # asked for groove by groove, again and again while a step is planned
+def _distances(text: str) -> tuple[float, ...]:
+    return tuple(evaluate(piece, Kind.NUMBER, "mm") for piece in text.replace(";", ",").split(",") if piece.strip())

@@ -16,20 +16,14 @@ FACE_MM = 0.05
 """So far behind its front, in mm, the hole in the face is looked at."""
 LEAST_SHARE = 1.0 / 12.0
 """A centre hole narrower than that share of the work's diameter is told: the smallest that ISO 866 sizes are used with."""
-NAMES = ("tailstock",)
 
 
 def _comes(s: Answers, ctx: TurnedContext) -> str:
-    return "out" if centre_in(ctx) else "in"
+    return "out" if ctx.centred else "in"
 
 
 def _body(s: Answers, ctx: TurnedContext) -> float:
     return 20.0 if ctx.unit == "mm" else 0.75
-
-
-def centre_in(ctx: TurnedContext) -> bool:
-    """Is the centre at the work already?"""
-    return any(name in NAMES for name, _ in ctx.keep_out)
 
 
 _in = is_("way", "in")
@@ -58,8 +52,8 @@ class TailstockCentre(Step[TurnedContext], frozen=True, kw_only=True, tag="tails
         if ctx.at_second or ctx.handed_over:
             return [Trouble("name", "The second chuck is where the centre would come.")]
         if self.way == "out":
-            return [] if centre_in(ctx) else [Trouble("way", "It is not in.", "in")]
-        if centre_in(ctx):
+            return [] if ctx.centred else [Trouble("way", "It is not in.", "in")]
+        if ctx.centred:
             return [Trouble("way", "It is in already.", "out")]
         hole, body = self.hole(ctx), given(self.body_d) / 2
         if hole <= 0.0:
