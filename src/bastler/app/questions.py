@@ -182,7 +182,7 @@ class QuestionColumn(QWidget):
             return found
         picked = found[place]
         table = Question(name="table", says="Outline", picks="table")
-        return [*found[: place + 1], Asked(picked.group, table, f"outline:{ident}", True), *found[place + 1 :]]
+        return [*found[: place + 1], Asked(picked.group, table, f"outline:{ident}", picked.now), *found[place + 1 :]]
 
     def _with_pattern(self, step: Step, found: list[Asked]) -> list[Asked]:
         """The pattern's own questions go right behind the one that picks it, what is left out last."""

@@ -22,8 +22,7 @@ from bastler.live.messages import Busy
 from bastler.live.shown import Look, ShownHolding, ShownPlan, ShownProof, ShownWhole
 from bastler.proof.remark import Cure, Remark
 from bastler.proof.scrub import Moment, moment_at
-from bastler.shapes import AnyOutline, Drawn
-from bastler.shapes.solver import Solution
+from bastler.shapes import NOTHING, AnyOutline, Drawn
 from bastler.steps import kind_of
 from bastler.steps.base import PlaneKind
 from bastler.steps.place import END, Place
@@ -396,7 +395,7 @@ class Session(QObject):
         """An outline and what became of it: while the plan of a change is late, as they were before it."""
         old, found = self.plan.job.outline(outline.id), self.plan.drawn.get(outline.id)
         if old is None or found is None:
-            return outline, Drawn((), (), (), Solution(state="open", worked=()))
+            return outline, NOTHING
         return outline if old == outline else old, found
 
     def drawn(self, outline: AnyOutline) -> Drawn:

@@ -15,6 +15,7 @@ from typing import Any, TypeVar, get_type_hints
 
 import msgspec
 
+from bastler.ask import questions_of
 from bastler.bounds import beyond_all
 from bastler.job.arrive import beside, come_to_side, fresh_id, made_of, outline_added, outline_answer
 from bastler.job.by_hand import HandEdit
@@ -257,13 +258,13 @@ def _arrive(job: Job, kind: str, holding: AnyHolding) -> tuple[Job, AnyStep]:
     if last is not None and kind != "centre-hole":
         return job, beside(replace(last, id=ident, name="", on=True), box_in(job, holding), holding.steps)
     if job.turns and not STEPS[kind].driven:
-        job, answers = outline_answer(job) if "outline" in cls.__struct_fields__ else (job, {})
+        job, answers = outline_answer(job) if _asks_outline(cls) else (job, {})
         return job, made_of(cls, ident, cls.arrives(_arrival(job, holding)) | answers, job.unit)
     box = box_in(job, holding)
     answers = {}
     if isinstance(job.stock, BlockStock) and isinstance(holding, ViseHolding) and "finish_z" in cls.__struct_fields__:
         answers["finish_z"] = 0.0 if holding.zero_z == "top" else job.stock.thickness
-    if "outline" in cls.__struct_fields__:
+    if _asks_outline(cls):
         job, answers["outline"] = _known_outline(job, holding)
         deep = round(box.size[2] * 0.2, 1 if job.unit == "mm" else 2)
         answers |= {"depth": deep} if "depth" in cls.__struct_fields__ else {}
@@ -274,6 +275,11 @@ def _arrive(job: Job, kind: str, holding: AnyHolding) -> tuple[Job, AnyStep]:
         job, pattern = (job, job.patterns[-1].id) if job.patterns else pattern_added(job, "circle", holding.id)
         answers |= {"pattern": pattern}
     return job, made_of(cls, ident, answers, job.unit)
+
+
+def _asks_outline(cls: type) -> bool:
+    """Does a step of this kind go along an outline, whatever else is answered?"""
+    return any(q.name == "outline" and q.when is None for q in questions_of(cls))
 
 
 def _known_outline(job: Job, holding: AnyHolding) -> tuple[Job, str]:

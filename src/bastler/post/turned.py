@@ -123,7 +123,7 @@ class TurnedVoice:
         x, start_z = words.place("XZ")
         code = words.motion("G3" if move.ccw else "G2")
         axes = self.place(move.u, move.v)
-        i = words.length("I", words.rounded(move.cv + self.shift[1]) - x / self.across)
+        i = words.length("I", move.cv + self.shift[1] - x / self.across)  # rounded once: half a diameter lies between two steps
         k = words.length("K", words.rounded(self.along(move.cu)) - start_z)
         self.writer.say(code, axes, i, k, self._feed(move.feed), number=self._number)
 

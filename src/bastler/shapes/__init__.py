@@ -3,7 +3,7 @@
 from bastler.shapes.barrel import Barrel
 from bastler.shapes.bevel import Bevel
 from bastler.shapes.box import Box
-from bastler.shapes.drawn import Drawn, draw, drawn_before
+from bastler.shapes.drawn import NOTHING, Drawn, draw, drawn_before
 from bastler.shapes.frame import Frame
 from bastler.shapes.furrow import Furrow
 from bastler.shapes.lie import AS_FIRST, Axis, Lie, Way, through
@@ -27,6 +27,7 @@ from bastler.shapes.unrolled import Unrolled
 
 __all__ = [
     "AS_FIRST",
+    "NOTHING",
     "AnyOutline",
     "AnySegment",
     "Arc",

@@ -32,6 +32,8 @@ class Drawn(msgspec.Struct, frozen=True):
     troubles: tuple[Trouble, ...] = ()
 
 
+NOTHING = Drawn((), (), (), Solution(state="open", worked=()))
+"""What is drawn where there is no outline."""
 _drawn: OrderedDict[bytes, Drawn] = OrderedDict()
 """The outlines drawn or looked at last, by their text: all threads look here first."""
 _one_at_a_time = threading.Lock()

@@ -82,6 +82,8 @@ TURN_SORTS: dict[str, str] = {
     "groove": "groove tool, outside",
     "groove-inside": "groove tool, inside",
     "groove-face": "groove tool, face",
+    "groove-round": "groove tool, full radius",
+    "groove-dovetail": "groove tool, dovetail",
     "parting": "part-off tool",
     "thread": "thread tool, outside",
     "thread-inside": "thread tool, inside",
@@ -98,13 +100,15 @@ _TURNED: dict[str, tuple[TurnKind, dict[str, Any]]] = {
     "groove": ("grooving", _BLADE),
     "groove-inside": ("grooving", {**_BAR, "width": 2.0, "corner_radius": 0.1, "reach": 3.0}),
     "groove-face": ("grooving", {**_BLADE, "side": "face"}),
+    "groove-round": ("grooving", {**_BLADE, "corner_radius": 1.5, "neck": 2.2}),
+    "groove-dovetail": ("grooving", {**_BLADE, "width": 4.0, "flank": 25.0, "neck": 1.4, "reach": 6.0}),
     "parting": ("parting", {**_BLADE, "reach": 30.0}),
     "thread": ("threading", {"width": 3.0, "corner_radius": 0.1}),
     "thread-inside": ("threading", {**_BAR, "width": 2.0, "corner_radius": 0.05, "reach": 3.0}),
     "stop": ("stop", {}),
     "puller": ("puller", {"reach": 25.0}),
 }
-_LENGTHS = ("width", "corner_radius", "reach", "bar", "min_bore", "stick_out")
+_LENGTHS = ("width", "corner_radius", "neck", "reach", "bar", "min_bore", "stick_out")
 
 
 def _inch(tool: Tool) -> Tool:

@@ -53,6 +53,8 @@ SECOND = 10
 """The second offset of a groove tool is its station and so many, or five times as many where there are that many stations."""
 BESIDE = 0.8
 """How far the point of a boring bar stands out beyond the bar, as a share of what the smallest bore leaves beside it."""
+STRAIGHT, SLANTED = 0.9, 0.6
+"""How wide a blade is behind its edge, as a share of that, where nobody says: with square sides and with such as slant back."""
 FAR = 120.0
 """How far, in mm, a holder is drawn."""
 
@@ -67,6 +69,14 @@ def _grooves(t: Any) -> bool:
 
 def _cuts(t: Any) -> bool:
     return t.kind not in ("stop", "puller")
+
+
+def _kerfs(t: Any) -> bool:
+    return bool(t.kind == "grooving")
+
+
+def _on_face(t: Any) -> bool:
+    return bool(t.kind == "grooving" and t.side == "face")
 
 
 def _reaches(t: Any) -> bool:
@@ -87,7 +97,9 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
     `insert` is the code after ISO 1832 of turning and boring tools; `approach` the angle between cutting edge and feed (κr).
     A left-hand tool cuts away from the chuck. `width`, `corner_radius` and `reach` (greatest depth) are of grooving and
     part-off tools; they have a second offset, `second`, for the other edge, and `edge` says which one the first is for,
-    seen with the chuck on the left. `profile` is the included angle of a thread form, `tip` the flat at its end. `bar` is the
+    seen with the chuck on the left. What a groove tool's sides slant back, `flank`, and how thin its `neck` is behind the edge
+    let it undercut; of a face-groove tool `least_d` and `most_d` are the diameters of its outer edge at which its curved blade
+    finds room, 0 where nobody says. `profile` is the included angle of a thread form, `tip` the flat at its end. `bar` is the
     diameter of what goes into a bore, `min_bore` the smallest bore it goes into, `stick_out` how far it reaches; `shank` is the
     width of a square shank.
     """
@@ -117,6 +129,49 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
         ask("Flat at the tip", Kind.LENGTH, EDGE, least=0, below=100, when=_threads, helps="0: what its corner radius makes."),
     ] = 0.0
     reach: Annotated[float, ask("Greatest depth", Kind.LENGTH, EDGE, least=0, below=1e4, when=_reaches, symbol="CDX")] = 0.0
+    flank: Annotated[
+        float,
+        ask("Sides slant back", Kind.ANGLE, EDGE, least=0, most=60, when=_kerfs, late=True, helps="From square. A dovetail's."),
+    ] = 0.0
+    neck: Annotated[
+        float,
+        ask(
+            "Neck behind the edge",
+            Kind.LENGTH,
+            EDGE,
+            least=0,
+            below=1e4,
+            when=_kerfs,
+            late=True,
+            helps="How wide the blade is there; 0: nearly as wide as the edge.",
+        ),
+    ] = 0.0
+    least_d: Annotated[
+        float,
+        ask(
+            "Enters from Ø",
+            Kind.LENGTH,
+            EDGE,
+            least=0,
+            below=1e4,
+            when=_on_face,
+            symbol="DAXN",
+            helps="The smallest circle of its outer edge that its blade, which is curved, finds room in. 0: not known.",
+        ),
+    ] = 0.0
+    most_d: Annotated[
+        float,
+        ask(
+            "Enters up to Ø",
+            Kind.LENGTH,
+            EDGE,
+            least=0,
+            below=1e5,
+            when=_on_face,
+            symbol="DAXX",
+            helps="0: as large as you like.",
+        ),
+    ] = 0.0
     edge: Annotated[
         Literal["left", "right"],
         choose("First offset is of the", {"left": "Left edge", "right": "Right edge"}, EDGE, when=_grooves),
@@ -163,6 +218,10 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
             return [Trouble("reach", "Has to be between 0.01 and 500.")]
         if self.corner_radius > self.width / 2:
             return [Trouble("corner_radius", f"Has to be {self.width / 2:g} or less.", self.width / 2)]
+        if self.neck >= self.width:
+            return [Trouble("neck", f"Has to be less than the width of the edge, {self.width:g}.", 0.0)]
+        if self.most_d and self.most_d < self.least_d:
+            return [Trouble("most_d", f"Has to be more than the Ø from which it enters, {self.least_d:g}.", 0.0)]
         return []
 
     def in_unit(self, unit: Unit) -> TurnTool:
@@ -171,7 +230,8 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
         if k == 1.0:
             return self
         names = (
-            "width", "corner_radius", "tip", "reach", "bar", "min_bore", "stick_out", "shank", "length_x", "length_z",
+            "width", "corner_radius", "tip", "reach", "neck", "least_d", "most_d",
+            "bar", "min_bore", "stick_out", "shank", "length_x", "length_z",
         )  # fmt: skip
         return msgspec.structs.replace(self, unit=unit, **{name: getattr(self, name) * k for name in names})
 
@@ -209,6 +269,11 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
         """Radius of the nose: of the insert's corner, or of the corners of a groove tool."""
         iso = self.iso
         return iso.radius * self.mm if iso else self.corner_radius
+
+    @property
+    def round_nosed(self) -> bool:
+        """Is the end of a groove tool one full radius?"""
+        return _grooves(self) and self.corner_radius >= self.width / 2 - 1e-9
 
     @property
     def flat(self) -> float:
@@ -354,22 +419,51 @@ def _cornered(tool: TurnTool, iso: Insert) -> list[Point]:
 
 
 def _blade_tip(tool: TurnTool) -> Outline:
-    """A square end with two rounded corners, as deep as the corners; drawn for outside with the left edge, then turned."""
-    w, c = tool.width, tool.corner_radius
-    left = 0.0 if tool.edge == "left" else -w
-    high = max(2 * c, min(tool.reach or w, w))
-    points: list[Point] = [(left, high)]
-    points += (
-        [(left + c + c * math.cos(a), c + c * math.sin(a)) for a in _quarter(math.pi, 1.5 * math.pi)] if c else [(left, 0.0)]
-    )
-    right = left + w
-    points += (
-        [(right - c + c * math.cos(a), c + c * math.sin(a)) for a in _quarter(1.5 * math.pi, 2 * math.pi)]
-        if c
-        else [(right, 0.0)]
-    )
-    points.append((right, high))
-    return _turned(tool, points)
+    """The end of a blade: two rounded corners and as much of its sides as cuts."""
+    half, middle = _right_half(tool), _middle(tool)
+    return _turned(tool, [*((middle - x, y) for x, y in reversed(half)), *((middle + x, y) for x, y in half)])
+
+
+def _middle(tool: TurnTool) -> float:
+    """Where the middle of a blade is, drawn for outside."""
+    return tool.width / 2 if tool.edge == "left" else -tool.width / 2
+
+
+def _right_half(tool: TurnTool) -> list[Point]:
+    """The right half of a blade's head about its middle, from the floor up."""
+    corner = [(tool.width / 2 - tool.corner_radius + x, y) for x, y in _right_corner(tool)]
+    top = _head_top(tool, corner[-1])
+    return [*corner, top] if math.dist(top, corner[-1]) > 1e-9 else corner
+
+
+def _right_corner(tool: TurnTool) -> list[Point]:
+    """The rounded corner from the floor up to the side, from its centre's length: past a half turn where the sides slant back, or
+    where the neck behind a full radius is thinner."""
+    c = tool.corner_radius
+    if c <= 0:
+        return [(0.0, 0.0)]
+    over = math.radians(tool.flank)
+    if tool.round_nosed and tool.neck:
+        over = math.acos(min(max(tool.neck / 2 / c, 0.0), 1.0))
+    steps = math.ceil(_nose_steps(tool) * (1 + 2 * over / math.pi))
+    turns = (-math.pi / 2 + (math.pi / 2 + over) * k / steps for k in range(steps + 1))
+    return [(c * math.cos(a), c + c * math.sin(a)) for a in turns]
+
+
+def _head_top(tool: TurnTool, side: Point) -> Point:
+    """Where the right side of a blade's head ends, over the end of its corner: where slanting sides come to the neck, or as
+    high as it is wide."""
+    if tool.round_nosed and tool.neck:
+        return side
+    if tool.flank:
+        end = min(_neck(tool) / 2, side[0])
+        return (end, side[1] + (side[0] - end) / math.tan(math.radians(tool.flank)))
+    return (tool.width / 2, max(2 * tool.corner_radius, min(tool.reach or tool.width, tool.width)))
+
+
+def _neck(tool: TurnTool) -> float:
+    """How wide a blade is behind its edge."""
+    return tool.neck or (SLANTED if tool.flank else STRAIGHT) * tool.width
 
 
 def _face(tool: TurnTool) -> Outline:
@@ -456,7 +550,9 @@ def _bar(tool: TurnTool) -> tuple[Outline, ...]:
         (tool.stick_out + 40 * mm, neck - bar / 2 - wide),
         (tool.stick_out + 40 * mm, neck - bar / 2 + wide),
     )
-    return (rod, holder)
+    if tool.kind != "grooving" or tool.reach <= _right_half(tool)[-1][1]:
+        return (rod, holder)
+    return (rod, holder, _turned(tool, _stalk(tool)))
 
 
 def _blade(tool: TurnTool) -> tuple[Outline, ...]:
@@ -467,11 +563,15 @@ def _blade(tool: TurnTool) -> tuple[Outline, ...]:
         half = high * math.tan(math.radians(tool.profile / 2)) * 0.6
         back = [(-half, high * 0.8), (tool.shank - half, high * 0.8), (tool.shank - half, FAR * mm), (-half, FAR * mm)]
         return (_turned(tool, back),)
-    w = tool.width
-    left = 0.0 if tool.edge == "left" else -w
-    slack = 0.05 * w
-    low = max(2 * tool.corner_radius, min(tool.reach, w)) * 0.98
-    blade = [(left + slack, low), (left + w - slack, low), (left + w - slack, tool.reach), (left + slack, tool.reach)]
-    far = FAR * mm
-    shank = [(left + slack, tool.reach), (left + tool.shank, tool.reach), (left + tool.shank, far), (left + slack, far)]
-    return tuple(_turned(tool, part) for part in (blade, shank))
+    neck, far = _stalk(tool), FAR * mm
+    side = neck[0][0]
+    edge = _middle(tool) - tool.width / 2
+    shank = [(side, tool.reach), (edge + tool.shank, tool.reach), (edge + tool.shank, far), (side, far)]
+    return tuple(_turned(tool, part) for part in (neck, shank))
+
+
+def _stalk(tool: TurnTool) -> list[Point]:
+    """The blade between its head and its reach; drawn as the head is."""
+    middle, half, low = _middle(tool), _neck(tool) / 2, 0.98 * _right_half(tool)[-1][1]
+    high = max(tool.reach, low)
+    return [(middle - half, low), (middle + half, low), (middle + half, high), (middle - half, high)]

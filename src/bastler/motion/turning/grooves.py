@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Sequence
 
+import shapely
 from shapely.geometry import LineString
 
 from bastler.shapes import Line, Segment
@@ -28,8 +29,8 @@ def plunges(
     count = max(1, math.ceil((right - left) / step - 1e-9)) if right > left else 0
     found = [right - (right - left) * j / count for j in range(count + 1)] if count else [right]
     for begin, end, outward in ((right, top[1] - hi, 1.0), (left, top[0] - lo, -1.0)):
-        beyond = max((end - begin) * outward, 0.0)
-        more = math.ceil(beyond / step - 1e-9)
+        beyond = (end - begin) * outward
+        more = math.ceil(beyond / step - 1e-9) if beyond > 2 * hair else 0
         found += [begin + outward * beyond * j / more for j in range(1, more + 1)]
     return sorted(found, reverse=True)
 
@@ -57,9 +58,28 @@ def layers_between(
         yield v, left, right
 
 
+def shaft_of(keep: Region, about: float, low: float, high: float) -> tuple[float, float]:
+    """From where to where about a length a point may come straight down from `high` to `low` beside walls that lean over; that
+    length alone where it may not."""
+    inside = keep.intersection(shapely.box(keep.bounds[0] - 1.0, low, keep.bounds[2] + 1.0, high))
+    spans = [g.bounds for g in shapely.get_parts(inside) if not g.is_empty]
+    if any(left < about < right for left, _, right, _ in spans):
+        return about, about
+    left = max((right for _, _, right, _ in spans if right <= about), default=about)
+    return left, min((left for left, _, _, _ in spans if left >= about), default=about)
+
+
+def sideways(keep: Region, at: Point, outward: float) -> float:
+    """How far a point may go along u from a place, to the right (1) or to the left (-1)."""
+    (u, v), far = at, (keep.bounds[2] + 1.0 if outward > 0 else keep.bounds[0] - 1.0)
+    free = LineString([(u, v), (far, v)]).difference(keep)
+    own = [g for g in shapely.get_parts(free) if g.distance(shapely.Point(u, v)) < 1e-9]
+    return max((g.bounds[2] if outward > 0 else g.bounds[0] for g in own), key=lambda b: b * outward, default=u)
+
+
 def open_ended(chain: Sequence[Segment], high: float, beside: float) -> list[Segment]:
-    """A groove's walls led on in their own direction, both as high as `high`; where an edge is rounded, so that it ends along the
-    surface, the way goes on along that for `beside` and then straight up."""
+    """A groove's walls led on in their own direction, both as high as `high` where they end below that; where an edge is rounded,
+    so that it ends along the surface, the way goes on along that for `beside` and then straight up."""
     back = reversed_chain(_led_up(chain[-1].end, tangent(chain[-1], at_end=True), high, beside))
     (au, av) = tangent(chain[0])
     return [*_led_up(chain[0].start, (-au, -av), high, beside), *chain, *back]
@@ -68,7 +88,9 @@ def open_ended(chain: Sequence[Segment], high: float, beside: float) -> list[Seg
 def _led_up(end: Point, along: Point, high: float, beside: float) -> list[Segment]:
     """From a height to the end of a chain that leaves it in a direction."""
     (u, v), (du, dv) = end, along
+    if v >= high:
+        return []
     if dv > LEVEL:
         return [Line((u + du * (high - v) / dv, high), end)]
     turn = (u + math.copysign(beside, du), v)
-    return [Line((turn[0], high), turn), Line(turn, end)]
+    return [Line((turn[0], high), turn), *([Line(turn, end)] if beside else [])]

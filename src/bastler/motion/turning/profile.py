@@ -106,15 +106,17 @@ def above(chain: Sequence[Segment], high: float, chord: float) -> Region:
 def forbidden(material: Region, shapes: Sequence[Sequence[tuple[float, float]]]) -> Region:
     """Where the point of a tool must not go so that none of its (convex) shapes touches the material.
 
-    The sum of the material and the mirrored shape: every edge of the one swept with the other.
+    The sum of the material and the mirrored shape: every edge of the one swept with the other. It is taken about the middle of
+    the first shape, so that the material itself is part of it: the point of a round nose lies outside of that.
     """
     rings = [np.asarray(g.exterior.coords) for g in getattr(material, "geoms", [material]) if g.geom_type == "Polygon"]
+    middle = np.asarray(shapes[0]).mean(axis=0)
     swept: list[Any] = [material]
     for shape in shapes:
-        turned = -np.asarray(shape)
+        turned = middle - np.asarray(shape)
         for ring in rings:
             swept += list(hulls(turned, ring))
-    return united(swept)
+    return shapely.transform(united(swept), lambda points: points - middle)
 
 
 def hulls(shape: Any, points: Floats) -> Any:

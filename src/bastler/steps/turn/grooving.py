@@ -1,29 +1,27 @@
 """Grooves on the outside, in a bore and on the face: plunged to depth, then both walls finished to meet on the floor.
 
-In the groove's view the surface is above and the floor below; *right* is the side the tool comes from. Angles are of the walls
-from square, so that 15 on one side opens the groove by that much.
+In the groove's view the surface is above and the floor below; *right* is the side the tool comes from. What a wall that leans
+over the floor hides is taken from the mouth sideways, layer by layer.
 """
 
 from __future__ import annotations
 
-import functools
-import itertools
 import math
 from collections.abc import Sequence
-from typing import Annotated, ClassVar, Literal, NamedTuple
+from typing import Annotated, Literal, NamedTuple
 
+import msgspec
 import shapely
-from shapely.geometry import LineString
 
-from bastler.ask import Answers, Trouble, ask, choose, is_, isnt, pick
+from bastler.ask import Answers, Trouble, ask, choose
 from bastler.motion.moves import OtherEdge, Pause, TurnPath
-from bastler.motion.turning import Pencil, View, forbidden
-from bastler.motion.turning.grooves import layers_between, lowest, open_ended, plunges
-from bastler.shapes import Line, Segment
+from bastler.motion.turning import Pencil, forbidden
+from bastler.motion.turning.blade import Blade, stays
+from bastler.motion.turning.grooves import layers_between, lowest, open_ended, plunges, shaft_of, sideways
+from bastler.shapes import Segment
 from bastler.shapes.chain import between, moved, offset, points_on, reversed_chain
-from bastler.shapes.corners import Corner, join
 from bastler.shapes.kinds import Region
-from bastler.steps.base import TURNED, Arrival, Dim, Given, Stage, TurnSketch, replaced, step
+from bastler.steps.base import TURNED, Stage, replaced, step
 from bastler.steps.cut import TOOL, given, number, passes_trouble
 from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import (
@@ -37,32 +35,29 @@ from bastler.steps.turn.cut import (
     start,
     through_air,
 )  # fmt: skip
-from bastler.steps.turn.pecks import HOW, PeckedStep
+from bastler.steps.turn.groove_shape import GrooveShape, face, straight
+from bastler.steps.turn.pecks import HOW
 from bastler.tools import TurnTool
-from bastler.units import ExpressionError, Kind, evaluate, in_a_sentence, many
+from bastler.units import Kind
 
-WHERE, SHAPE = "Where", "Shape"
 SAME = 0.005
 """How close, in mm, a tool has to be to the groove's width for one plunge to do."""
 SIDE_SHARE, SIDE_MOST = 0.3, 0.75
 """A blade turned sideways goes down by that share of its width, and by no more than the second: it bends aside."""
-OVERLAP = 0.8
-"""From one plunge to the next, as a share of the tool's width."""
-
-_face = is_("side", "face")
-_round = isnt("side", "face")
-
-
-def _several(s: Answers) -> bool:
-    return bool(s.count > 1)
-
-
-def _evenly(s: Answers) -> bool:
-    return _several(s) and s.apart == "even"
-
-
-def _unevenly(s: Answers) -> bool:
-    return _several(s) and s.apart == "own"
+OVERLAP, ROUND_OVERLAP = 0.8, 0.5
+"""From one plunge to the next, as a share of the tool's width; a full radius leaves ridges in between."""
+RUN_OUT = 0.0005
+"""A corner that is so little, in mm, over the floor has come to it."""
+LAPS = 0.1
+"""So far, in mm, two passes along a floor overlap."""
+SHARP = 0.15
+"""A corner that is to be sharp may be rounded by so much of the blade's width."""
+UNREACHED = 0.004
+"""Less than that, in mm, of what a blade cannot come to is rounding."""
+BODY_AIR = 0.02
+"""So much air, in mm, is kept around a blade's neck and its shank."""
+BESIDE_LIP = 0.1
+"""How far, in mm, a blade keeps off both lips of an undercut groove as it comes and goes."""
 
 
 def _sideways(s: Answers) -> bool:
@@ -74,16 +69,12 @@ def _side_ap(s: Answers, ctx: TurnedContext) -> float | None:
     return None if tool is None else round(SIDE_SHARE * tool.width, 2 if ctx.unit == "mm" else 4)
 
 
+def _by_layers(s: Answers) -> bool:
+    return _sideways(s) or s.undercuts
+
+
 def _leave(s: Answers, ctx: TurnedContext) -> float:
     return ctx.mm(0.1)
-
-
-def _other_edge(s: Answers, ctx: TurnedContext) -> float:
-    return float(s.edge_break)
-
-
-def _other_radius(s: Answers, ctx: TurnedContext) -> float:
-    return float(s.corner_radius)
 
 
 def _begin(s: Answers, ctx: TurnedContext) -> str:
@@ -91,10 +82,14 @@ def _begin(s: Answers, ctx: TurnedContext) -> str:
     return side[0] if side else "middle"
 
 
-RUN_OUT = 0.0005
-"""A corner that is so little, in mm, over the floor has come to it."""
-LAPS = 0.1
-"""So far, in mm, two passes along a floor overlap."""
+class Room(NamedTuple):
+    """In the view, while the allowance stands: where the point must not go, where it plunges, how low it comes, and between which
+    lengths it comes straight down past walls that lean over the floor; without bound where they do not."""
+
+    keep: Region
+    places: list[float]
+    low: float
+    shaft: tuple[float, float]
 
 
 class Heights(NamedTuple):
@@ -105,38 +100,11 @@ class Heights(NamedTuple):
 
 
 @step("Groove", "Grooves and threads", "Outside, inside or on the face; one or several", planes=TURNED, rank=1)
-class Groove(PeckedStep, frozen=True, kw_only=True, tag="groove"):
+class Groove(GrooveShape, frozen=True, kw_only=True, tag="groove"):
     """Answers of a grooving step."""
 
-    groups: ClassVar[tuple[str, ...]] = (WHERE, SHAPE, HOW, TOOL)
     SLOWER = 0.6
 
-    side: Annotated[
-        Literal["outside", "inside", "face"],
-        choose("Groove", {"outside": "Outside", "inside": "In the bore", "face": "On the face"}, WHERE),
-    ] = "outside"
-    z: Annotated[float, ask("Right edge of floor Z", Kind.LENGTH, WHERE, when=_round, helps="Of the first groove.")] = -20.0
-    outer_d: Annotated[float, ask("Outer edge of floor Ø", Kind.LENGTH, WHERE, above=0, when=_face)] = 30.0
-    count: Annotated[int, ask("How many", Kind.COUNT, WHERE, least=1, most=50)] = 1
-    apart: Annotated[
-        Literal["even", "own"], choose("They are", {"even": "Evenly apart", "own": "Each so far apart"}, WHERE, when=_several)
-    ] = "even"
-    pitch: Annotated[
-        float, ask("Pitch", Kind.LENGTH, WHERE, above=0, when=_evenly, helps="Toward the chuck; on a face toward the axis.")
-    ] = 10.0
-    pitches: Annotated[str, pick("Distances", "word", WHERE, when=_unevenly, helps="From one to the next, as 8, 12.5, 3*4.")] = ""
-    width: Annotated[float, ask("Width of floor", Kind.LENGTH, SHAPE, above=0)] = 4.0
-    floor_d: Annotated[float, ask("Floor Ø", Kind.LENGTH, SHAPE, above=0, when=_round)] = 30.0
-    depth: Annotated[float, ask("How deep", Kind.LENGTH, SHAPE, above=0, when=_face)] = 3.0
-    right_angle: Annotated[float, ask("Right wall slants", Kind.ANGLE, SHAPE, least=0, most=60, helps="0 is square.")] = 0.0
-    left_angle: Annotated[float, ask("Left wall slants", Kind.ANGLE, SHAPE, least=0, most=60)] = 0.0
-    edges_are: Annotated[
-        Literal["edge", "radius"], choose("Edges are", {"edge": "Broken at 45°", "radius": "Rounded"}, SHAPE)
-    ] = "edge"
-    edge_break: Annotated[float, ask("Right edge", Kind.LENGTH, SHAPE, least=0, helps="Leg or radius; 0 for none.")] = 0.0
-    left_edge: Annotated[float | None, ask("Left edge", Kind.LENGTH, SHAPE, least=0, propose=_other_edge)] = None
-    corner_radius: Annotated[float, ask("Floor radius, right", Kind.LENGTH, SHAPE, least=0)] = 0.0
-    left_radius: Annotated[float | None, ask("Floor radius, left", Kind.LENGTH, SHAPE, least=0, propose=_other_radius)] = None
     begin: Annotated[
         Literal["right", "left", "middle"] | None,
         choose(
@@ -155,7 +123,7 @@ class Groove(PeckedStep, frozen=True, kw_only=True, tag="groove"):
         ),
     ] = "plunge"  # fmt: skip
     side_ap: Annotated[
-        float | None, ask("Down per pass", Kind.LENGTH, HOW, above=0, propose=_side_ap, when=_sideways, symbol="ap")
+        float | None, ask("Down per pass", Kind.LENGTH, HOW, above=0, propose=_side_ap, when=_by_layers, symbol="ap")
     ] = None
     finish: Annotated[Literal["yes", "no"], choose("Finish both walls", {"yes": "Yes", "no": "No"}, HOW)] = "yes"
     leave: Annotated[float | None, ask("Leave on walls", Kind.LENGTH, HOW, least=0, propose=_leave)] = None
@@ -170,173 +138,88 @@ class Groove(PeckedStep, frozen=True, kw_only=True, tag="groove"):
     ] = "two"
 
     def farther(self, by: float) -> Groove | None:
-        return None if _face(self) else replaced(self, z=self.z - by)
+        return None if face(self) or not straight(self) else replaced(self, z=self.z - by)
 
     def lacks(self) -> str:
-        return f"grooving tool for the {'end face' if _face(self) else self.side} that is narrow enough"
+        return f"grooving tool for the {'end face' if face(self) else self.side} that is narrow enough"
 
     def choose_tool(self, ctx: TurnedContext) -> str | None:
-        fitting = [t for t in ctx.tools if isinstance(t, TurnTool) and t.kind == "grooving" and t.side == self.side]
-        narrow = [t for t in fitting if t.width <= self.width + ctx.mm(SAME)]
-        best = max(narrow or fitting, key=lambda t: t.width, default=None)
+        best = self._widest(ctx, math.inf) or max(self._blades(ctx), key=lambda t: self._nearly(ctx, t), default=None)
         return best.id if best else None
+
+    def _nearly(self, ctx: TurnedContext, tool: TurnTool) -> tuple[bool, bool, bool, float]:
+        """Of blades that all do not make it the one of which it is said why: narrow enough, and of the right form."""
+        left, right = self.ends(ctx, 0)
+        narrow = tool.width <= right - left + ctx.mm(SAME)
+        corner = not straight(self) or tool.corner_radius <= self._most_corner(tool) + ctx.mm(SAME)
+        form = tool.round_nosed if not self.even_floor else bool(tool.flank) == self.undercuts
+        return narrow, corner, form, tool.width
+
+    def _blades(self, ctx: TurnedContext) -> list[TurnTool]:
+        """The groove tools that work on its side."""
+        return [t for t in ctx.turning_tools if t.kind == "grooving" and t.side == self.side]
+
+    def _widest(self, ctx: TurnedContext, below: float) -> TurnTool | None:
+        """The widest blade below a width that makes the groove; plain ones before such as are made for undercuts."""
+        left, right = self.ends(ctx, 0)
+        fits = [t for t in self._blades(ctx) if t.width <= right - left + ctx.mm(SAME) and t.width < below]
+        fits = [t for t in fits if not self._enter_trouble(ctx, t) and not self._reach_troubles(ctx, t)]
+        return max(fits, key=lambda t: (not t.flank or self.undercuts, not t.neck, t.width), default=None)
 
     def propose_feed(self, ctx: TurnedContext) -> float | None:
         tool = ctx.turn_tool(self.tool)
         return min(0.03 * tool.width, ctx.mm(0.15)) if tool else None
 
     def at_radius(self, ctx: TurnedContext) -> float:
-        return self.outer_d / 2 if _face(self) else max(self.floor_d / 2, ctx.mm(1.0))
-
-    # -- the shape ----------------------------------------------------------------------------------------------
-
-    @property
-    def view(self) -> View:
-        return View(inside=self.side == "inside", across=_face(self))
-
-    def surface(self, ctx: TurnedContext, k: int | None = None) -> float:
-        """In the view: the surface the groove is cut into, as it is now; the higher of its two sides. On a face it is that of
-        groove `k`, or the foremost of all."""
-        if _face(self):
-            first, last = (k, k) if k is not None else (0, self.count - 1)
-            return ctx.front_at(self.right(last) - self.width, self.right(first))
-        return self._around(ctx, 0, self.count - 1)
-
-    def _around(self, ctx: TurnedContext, first: int, last: int) -> float:
-        """In the view: the surface of the material from one groove of a bore or an outside to another."""
-        tiny = ctx.mm(0.02)
-        z0, z1 = self.right(last) - self.width + tiny, self.right(first) - tiny
-        if self.side == "inside":
-            bore = ctx.bore(z0, z1)
-            return 0.0 if math.isinf(bore) else -bore
-        return ctx.outer(z0, z1)
+        if not straight(self):
+            return max(abs(self.ends(ctx, 0)[1] if face(self) else self.floor(ctx)), ctx.mm(1.0))
+        return self.outer_d / 2 if face(self) else max(self.floor_d / 2, ctx.mm(1.0))
 
     def off(self, ctx: TurnedContext) -> float:
         """How far off the surface rapids end: nearer to one that was cut before, and so is where it is said to be."""
         return ctx.near if self.surface(ctx) < self.surface(ctx.as_raw) - ctx.mm(0.01) else ctx.clear
 
-    def _in_the_air(self, ctx: TurnedContext) -> int | None:
-        """The first of several grooves that has no material to be in."""
-        for k in range(0 if self.side == "face" else self.count):
-            nothing = ctx.window(self.right(k) - self.width, self.right(k)).is_empty
-            if nothing or self._around(ctx, k, k) - self.floor(ctx, k) <= 1e-9:
-                return k
-        return None
-
-    def floor(self, ctx: TurnedContext, k: int = 0) -> float:
-        """In the view: the floor of groove `k`."""
-        if _face(self):
-            return self.surface(ctx, k) - self.depth
-        return -self.floor_d / 2 if self.side == "inside" else self.floor_d / 2
-
-    def right(self, k: int) -> float:
-        """In the view: the right end of the floor of groove `k`."""
-        first = self.outer_d / 2 if _face(self) else self.z
-        return first - self.beyond(k)
-
-    def beyond(self, k: int) -> float:
-        """How far groove `k` lies beyond the first one; where the distances are not all there, as if they were a pitch."""
-        if not _unevenly(self):
-            return k * self.pitch
-        try:
-            own = distances(self.pitches)[:k]
-        except ExpressionError:
-            own = []
-        return sum(own) + (k - len(own)) * self.pitch
-
-    def chain(self, ctx: TurnedContext, k: int) -> list[Segment] | Trouble:
-        """Groove `k` in the view from the surface on the right to the surface on the left, or what is wrong with it."""
-        top, low, right = self.surface(ctx, k), self.floor(ctx, k), self.right(k)
-        left, deep = right - self.width, top - low
-        a, b = deep * math.tan(math.radians(self.right_angle)), deep * math.tan(math.radians(self.left_angle))
-        corners = {
-            "edge_break": Corner(self.edges_are, self.edge_break),
-            "corner_radius": Corner("radius", self.corner_radius),
-            "left_radius": Corner("radius", given(self.left_radius)),
-            "left_edge": Corner(self.edges_are, given(self.left_edge)),
-        }
-        run = max(self.edge_break, given(self.left_edge)) + ctx.mm(2.0)
-        points = [(right + a + run, top), (right + a, top), (right, low), (left, low), (left - b, top), (left - b - run, top)]
-        chain: list[Segment] = [Line(points[0], points[1])]
-        for (name, piece), (p, q) in zip(corners.items(), itertools.pairwise(points[1:]), strict=True):
-            last, fresh = chain[-1], Line(p, q)
-            if piece.size <= 0:
-                chain.append(fresh)
-                continue
-            made = join(last, fresh, piece)
-            if isinstance(made, str):
-                return Trouble(name, made)
-            first, middle, after = made
-            chain[-1:] = [s for s in (first, *middle, after) if math.dist(s.start, s.end) > 1e-9]
-        return chain
-
-    def span(self, tool: TurnTool) -> tuple[float, float]:
-        """In the view: how far the tool reaches to the left and to the right of its point."""
-        u = [p[0] for p in self.view.outline(tool.cutting)]
-        return min(u), max(u)
+    def blade(self, tool: TurnTool) -> Blade:
+        """The tool in the groove's view, a hair of air around what must not touch."""
+        grown = (shapely.Polygon(part).buffer(BODY_AIR * tool.mm, join_style="mitre").exterior.coords for part in tool.body)
+        body = tuple(tuple(self.view.outline([(z, r) for z, r in part])) for part in grown)
+        return Blade(tuple(self.view.outline(tool.cutting)), body, tool.corner_radius)
 
     def unfit(self, ctx: TurnedContext) -> list[Trouble]:
         return insert_trouble(ctx.tool(self.tool), self.choose_tool(ctx), kinds=("grooving", "parting"))
 
     def troubles(self, ctx: TurnedContext) -> list[Trouble]:
-        found = super().troubles(ctx)
-        tool = ctx.turn_tool(self.tool)
-        if _unevenly(self) and (wrong := self._distances_trouble()):
-            return [wrong]
-        deep = max(self.surface(ctx, k) - self.floor(ctx, k) for k in range(self.count))
-        if deep <= 1e-9:
-            name = "depth" if _face(self) else "floor_d"
-            found.append(Trouble(name, "The floor lies outside the material that is there."))
-        back, _, front, outer = ctx.raw.bounds
-        room = outer if _face(self) else front - back
-        if self.width > room:
-            found.append(Trouble("width", f"Wider than there is material: {number(room, ctx)}.", round(room, 3)))
+        found, tool = super().troubles(ctx) + self.shape_troubles(ctx), ctx.turn_tool(self.tool)
         if found or tool is None:
             return found
-        plunges = max(self.width / tool.width, 1.0)
+        left, right = self.ends(ctx, 0)
+        deep = max(self.surface(ctx, k) - self.floor(ctx, k) for k in range(self.count))
+        plunges = max((right - left) / tool.width, 1.0)
         if more := passes_trouble("width", plunges, "plunges") or self.pecks_trouble(deep, self.count * plunges):
             return more
         if tool.side != self.side:
             return [Trouble("tool", "This tool does not work on that side.", self.choose_tool(ctx))]
-        if tool.width > self.width + ctx.mm(SAME):
-            found.append(Trouble("tool", f"Wider than the groove: {number(tool.width, ctx)}.", self.choose_tool(ctx)))
-        room = 2 * given(self.leave) + ctx.mm(4 * SAME) if self.finish == "yes" else 0.0
-        if not self.single(tool, ctx) and tool.width <= self.width + ctx.mm(SAME) < tool.width + room:
-            most = number(self.width - room, ctx)
-            found.append(
-                Trouble("tool", f"Too wide to finish both walls of this groove: {most} is the most.", self._narrower(ctx))
-            )
+        if tool.inside and tool.min_bore > 2 * (bore := ctx.bore(left, ctx.front)) + 1e-9:
+            text = f"Needs a bore of Ø{number(tool.min_bore, ctx)}; there is Ø{number(2 * bore, ctx)}."
+            return [Trouble("tool", text, self.choose_tool(ctx))]
+        found += self._width_troubles(ctx, tool, right - left)
         found += self._sideways_trouble(ctx, tool, deep)
         if tool.reach < deep - 1e-9:
             found.append(Trouble("tool", f"Reaches {number(tool.reach, ctx)} deep; the groove is {number(deep, ctx)}."))
-        where = "pitches" if _unevenly(self) else "pitch"
-        nearest = min((self.beyond(k) - self.beyond(k - 1) for k in range(1, self.count)), default=math.inf)
-        if nearest <= self.width:
-            found.append(Trouble(where, "The grooves run into each other."))
-        elif self.count > 1 and (bare := self._in_the_air(ctx)) is not None:
-            found.append(Trouble(where, f"Groove {bare + 1} of {self.count} lies where there is no material."))
-        inmost = self.right(self.count - 1) - self.width - deep * math.tan(math.radians(self.left_angle)) - given(self.left_edge)
-        if _face(self) and inmost < 0:
-            found.append(Trouble("outer_d", "It goes over the centre line."))
-        chain = self.chain(ctx, 0)
-        if isinstance(chain, Trouble):
-            found.append(chain)
-        return found
+        return found or self._enter_trouble(ctx, tool) or self._reach_troubles(ctx, tool)
 
-    def _distances_trouble(self) -> Trouble | None:
-        """What is wrong with the distances from groove to groove."""
-        try:
-            found = distances(self.pitches)
-        except ExpressionError as error:
-            return Trouble("pitches", f"A number is wrong there: {in_a_sentence(str(error))}")
-        if len(found) != self.count - 1 or not all(d > 0 for d in found):
-            return Trouble(
-                "pitches", f"{many(self.count - 1, 'distance')} above 0, from one groove to the next; there are {len(found)}."
-            )
-        return None
+    def _width_troubles(self, ctx: TurnedContext, tool: TurnTool, wide: float) -> list[Trouble]:
+        if tool.width > wide + ctx.mm(SAME):
+            return [Trouble("tool", f"Wider than the groove: {number(tool.width, ctx)}.", self.choose_tool(ctx))]
+        room = 2 * given(self.leave) + ctx.mm(4 * SAME) if self.finish == "yes" else 0.0
+        if not straight(self) or self.single(tool, ctx) or not tool.width <= wide + ctx.mm(SAME) < tool.width + room:
+            return []
+        best = self._widest(ctx, 0.9 * wide)
+        text = f"Too wide to finish both walls of this groove: {number(wide - room, ctx)} is the most."
+        return [Trouble("tool", text, best.id if best else None)]
 
     def _sideways_trouble(self, ctx: TurnedContext, tool: TurnTool, deep: float) -> list[Trouble]:
-        if not _sideways(self) or self.side_ap is None:
+        if not _by_layers(self) or self.side_ap is None:
             return []
         most = SIDE_MOST * tool.width
         if self.side_ap > most + 1e-9:
@@ -345,51 +228,89 @@ class Groove(PeckedStep, frozen=True, kw_only=True, tag="groove"):
             ]
         return passes_trouble("side_ap", self.count * deep / self.side_ap, "passes")
 
-    def _narrower(self, ctx: TurnedContext) -> str | None:
-        fits = [t for t in ctx.tools if isinstance(t, TurnTool) and t.kind == "grooving" and t.side == self.side]
-        best = max((t for t in fits if t.width < self.width * 0.9), key=lambda t: t.width, default=None)
-        return best.id if best else None
+    def _enter_trouble(self, ctx: TurnedContext, tool: TurnTool) -> list[Trouble]:
+        """A face-groove blade whose curve finds no room where it first plunges. What it widens after that is open on one side."""
+        if not face(self) or not (tool.least_d or tool.most_d):
+            return []
+        for k in range(self.count):
+            left, right = self.ends(ctx, k)
+            first = {"right": right, "left": min(left + tool.width, right)}.get(self.begin or "", (left + right + tool.width) / 2)
+            d = 2 * min(first, right)
+            if not tool.least_d - ctx.mm(SAME) <= d <= (tool.most_d or math.inf) + ctx.mm(SAME):
+                room = f"from Ø{number(tool.least_d, ctx)}" + (f" to Ø{number(tool.most_d, ctx)}" if tool.most_d else "")
+                text = f"Its curved blade enters {room}; the first plunge would be at Ø{number(d, ctx)}."
+                best = next((t.id for t in self._blades(ctx) if t.id != tool.id and self._enters(ctx, t)), None)
+                return [Trouble("tool", text, best)]
+        return []
+
+    def _enters(self, ctx: TurnedContext, tool: TurnTool) -> bool:
+        left, right = self.ends(ctx, 0)
+        return tool.width <= right - left + ctx.mm(SAME) and not self._enter_trouble(ctx, msgspec.structs.replace(tool, id=""))
+
+    def _reach_troubles(self, ctx: TurnedContext, tool: TurnTool) -> list[Trouble]:
+        """A shape that the blade's end, its sides or its neck keep it from."""
+        if straight(self) and tool.corner_radius > (most := self._most_corner(tool)) + ctx.mm(SAME):
+            return [
+                Trouble("tool", f"Its corners are R{number(tool.corner_radius, ctx)}; R{number(most, ctx)} is the most here.")
+            ]
+        if self.even_floor and (wide := self._wide_trouble(ctx, tool)):
+            return [wide]
+        if self.even_floor and not self.undercuts:
+            return []
+        if not self.even_floor and not tool.round_nosed:
+            text = "A floor that slants or is drawn needs a blade with a full radius: a flat end leaves ridges there."
+            return [Trouble("tool", text)]
+        if self.undercuts and (tight := self._mouth_trouble(ctx, tool)):
+            return [tight]
+        for k in range(self.count if face(self) else 1):
+            chain = self.chain(ctx, k)
+            if isinstance(chain, Trouble):
+                continue
+            high = max(self.surface(ctx, k), chain[0].start[1], chain[-1].end[1])
+            left = stays(tuple(open_ended(chain[1:-1], high, 0.0)), self.blade(tool), high, ctx.mm(0.001))
+            if left > ctx.mm(UNREACHED):
+                text = f"Its end or its sides keep it from {number(left, ctx)} there: narrower, or with sides that slant back."
+                return [Trouble("tool", text)]
+        return []
+
+    def _wide_trouble(self, ctx: TurnedContext, tool: TurnTool) -> Trouble | None:
+        """A blade whose end is wider than the floor between its radii would cut into them."""
+        chain, flat = self.chain(ctx, 0), tool.width - 2 * tool.corner_radius
+        if isinstance(chain, Trouble) or self.single(tool, ctx):
+            return None
+        low = self.floor(ctx, 0) + ctx.mm(1e-6)
+        level = sum(s.start[0] - s.end[0] for s in chain[1:-1] if max(s.start[1], s.end[1]) <= low)
+        if flat <= level + ctx.mm(SAME):
+            return None
+        return Trouble(
+            "tool", f"Its end is flat for {number(flat, ctx)}; between its radii the floor is for {number(level, ctx)}."
+        )
+
+    def _most_corner(self, tool: TurnTool) -> float:
+        """The largest radius that a blade's corners may have: the floor's, or where that is to be sharp, as blades have them."""
+        radii = (self.corner_radius, self.corner_radius if self.left_radius is None else self.left_radius)
+        return min(radius or SHARP * tool.width for radius in radii)
+
+    def _mouth_trouble(self, ctx: TurnedContext, tool: TurnTool) -> Trouble | None:
+        """An undercut groove has to let the blade in, with the allowance on both its walls and a little air."""
+        slant = math.radians(-min(self.right_angle, self.left_angle, 0.0))
+        leave = self.leave if self.leave is not None else _leave(self, ctx)
+        air = 2 * ctx.mm(BESIDE_LIP) + tool.corner_radius * math.tan(slant)
+        needs = tool.width + (2 * leave / math.cos(slant) if self.finish == "yes" else 0.0) + air
+        mouth = min(self.mouth(ctx, k) for k in range(self.count if face(self) else 1))
+        if mouth >= needs:
+            return None
+        return Trouble("tool", f"The groove's mouth is {number(mouth, ctx)} wide; this blade needs {number(needs, ctx)}.")
 
     # -- the path -----------------------------------------------------------------------------------------------
 
     def single(self, tool: TurnTool, ctx: TurnedContext) -> bool:
         """Does one plunge make it?"""
+        if not self.even_floor:
+            return False
         plain = not (self.right_angle or self.left_angle or self.edge_break or self.left_edge)
-        sharp = self._widest_corner() <= tool.corner_radius + ctx.mm(SAME)
+        sharp = self.widest_corner() <= tool.corner_radius + ctx.mm(SAME)
         return plain and sharp and abs(tool.width - self.width) <= ctx.mm(SAME)
-
-    def thin_lip(self, ctx: TurnedContext) -> tuple[str, float] | None:
-        """The side on which what stands beside the grooves, half-way down, is thinner than they are deep, and how thin it is; the
-        thinner of two. None where both have a back."""
-        found = {side: self._lip(ctx, 1.0 if side == "right" else -1.0) for side in ("right", "left")}
-        side, (thin, deep) = min(found.items(), key=lambda one: one[1][0])
-        return (side, thin) if thin < deep else None
-
-    def _lip(self, ctx: TurnedContext, outward: float) -> tuple[float, float]:
-        """How thick it is half-way down beside the first groove (1) or the last (-1), and how deep that is; a lip that is not
-        there is as thick as can be."""
-        k, angle = (0, self.right_angle) if outward > 0 else (self.count - 1, self.left_angle)
-        low = self.floor(ctx, k)
-        deep = self.surface(ctx, k) - low
-        if not 0.0 < deep < math.inf:
-            return math.inf, 0.0
-        wall = self.right(k) + deep / 2 * math.tan(math.radians(angle)) * outward - (0.0 if outward > 0 else self.width)
-        stock, hair, half = self.view.region(ctx.stock), ctx.mm(SAME), low + deep / 2
-        far = wall + outward * (stock.bounds[2] - stock.bounds[0])
-        beside = LineString([(wall, half), (far, half)]).intersection(stock)
-        pieces = [g for g in getattr(beside, "geoms", [beside]) if g.length > 0]
-        near = min(pieces, key=lambda g: float(g.distance(shapely.Point(wall, half))), default=None)
-        if near is None or near.distance(shapely.Point(wall, half)) > 2 * hair:
-            return math.inf, deep
-        return float(near.length), deep
-
-    def _widest_corner(self) -> float:
-        return max(self.corner_radius, given(self.left_radius))
-
-    @classmethod
-    def arrives(cls, at: Arrival) -> Given:
-        deep = at.fine(2 * at.small)
-        return {"z": at.fine(-at.finished * 0.3), "width": 4 * at.small, "floor_d": at.fine(at.surface - 2 * deep)}
 
     def plan(self, ctx: TurnedContext) -> list[Stage]:
         tool = ctx.turn_tool(self.tool)
@@ -406,11 +327,12 @@ class Groove(PeckedStep, frozen=True, kw_only=True, tag="groove"):
             pencil.go(v=self.over(ctx, free))
             at = Heights(self.surface(ctx, k), self.surface(ctx, k) + off)
             if self.single(tool, ctx):
-                self._plunge(pencil, ctx, self.right(k) - self.span(tool)[1], self.floor(ctx, k), at)
+                self._plunge(pencil, ctx, self.right(k) - self.blade(tool).span[1], self.floor(ctx, k), at)
                 continue
-            self._rough(pencil, ctx, tool, chain, at, k)
+            room = self._room(ctx, tool, chain, at, k)
+            self._rough(pencil, ctx, tool, room, at)
             if self.finish == "yes":
-                self._walls(pencil, path, ctx, tool, chain, at, k)
+                self._walls(pencil, path, ctx, tool, chain, at, k, room)
             free = at.free
         self._home(path, ctx, self.surface(ctx) + off)
         return [self.stage("groove", tool, path)]
@@ -429,7 +351,7 @@ class Groove(PeckedStep, frozen=True, kw_only=True, tag="groove"):
             return ctx.over
         if self.side == "face":
             return max(ctx.safe[1], free)
-        bore = ctx.bore(self.right(self.count - 1) - self.width, ctx.front)
+        bore = ctx.bore(self.ends(ctx, self.count - 1)[0], ctx.front)
         return max(free, -bore_way(ctx.tool(self.tool), bore, ctx.clear)) if not math.isinf(bore) else free
 
     def _home(self, path: TurnPath, ctx: TurnedContext, free: float) -> None:
@@ -453,33 +375,79 @@ class Groove(PeckedStep, frozen=True, kw_only=True, tag="groove"):
         pencil.path.do(Pause(math.ceil(6000.0 / turns) / 100.0))  # a whole turn at the speed that it has there: a round floor
         pencil.go(v=free)
 
-    def _rough(self, pencil: Pencil, ctx: TurnedContext, tool: TurnTool, chain: Sequence[Segment], at: Heights, k: int) -> None:
-        """Plunges side by side, each as deep as the allowance lets it."""
-        leave = given(self.leave) if self.finish == "yes" else 0.0
+    def _room(self, ctx: TurnedContext, tool: TurnTool, chain: Sequence[Segment], at: Heights, k: int) -> Room:
+        """How far the blade may come in groove `k` while its allowance stands, and where it plunges."""
+        leave, blade = given(self.leave) if self.finish == "yes" else 0.0, self.blade(tool)
         points = points_on(offset(chain, leave) if leave else chain, ctx.mm(0.002))
-        low = min(v for _, v in points) - 10.0 * tool.width
-        material = shapely.Polygon([*points, (points[-1][0], low), (points[0][0], low)])
-        keep = forbidden(shapely.make_valid(material), [self.view.outline(tool.cutting)])
-        low_v = self.floor(ctx, k) + leave
-        on_floor = [u for u, v in points if v < low_v + tool.corner_radius + self._widest_corner() + ctx.mm(0.01)]
+        deep = min(v for _, v in points) - 10.0 * tool.width
+        material = shapely.Polygon([*points, (points[-1][0], deep), (points[0][0], deep)])
+        keep = forbidden(shapely.make_valid(material), [blade.cutting, *(blade.body if self.undercuts else ())])
+        low = self.floor(ctx, k) + leave
+        reaches = low + tool.corner_radius + self.widest_corner() + abs(self.falls) + ctx.mm(0.01)
         walls = [p[0] for p in points_on(chain[1:-1], ctx.mm(0.01))]
-        floor, top = (min(on_floor), max(on_floor)), (min(walls), max(walls))
-        places = plunges(self.span(tool), OVERLAP * tool.width, floor, top, ctx.mm(1e-3))
-        if _sideways(self) and len(places) > 1:
-            self._turn_out(pencil, ctx, keep, (min(places), max(places)), (low_v, at))
-            return
-        for u in self._ordered(places):
-            v = lowest(keep, u, low, at.free)
-            if v < at.top - ctx.mm(0.02):
-                self._plunge(pencil, ctx, u, v, at)
+        on_floor = [u for u, v in points if v < reaches] if straight(self) else walls
+        top = (min(walls), max(walls))
+        floor = max(min(on_floor), top[0] + leave), min(max(on_floor), top[1] - leave)
+        step = (ROUND_OVERLAP if tool.round_nosed else OVERLAP) * tool.width
+        places = plunges(blade.span, step, floor, top, ctx.mm(1e-3))
+        if not self.undercuts:
+            return Room(keep, places, low, (-math.inf, math.inf))
+        half = (low + at.top) / 2  # where walls lean over it is narrowest at the lips
+        walled = points_on(chain[1:-1], ctx.mm(0.01))
+        lowest_at = min(range(len(walled)), key=lambda j: walled[j][1])
+        right_lip = min(u for u, v in walled[: lowest_at + 1] if v >= half)
+        left_lip = max(u for u, v in walled[lowest_at:] if v >= half)
+        middle = (right_lip + left_lip) / 2
+        left, right = shaft_of(keep, middle - sum(blade.span) / 2, half, at.top)
+        hair = min(ctx.mm(1e-3), (right - left) / 2)
+        shaft = (left + hair if self.left_angle < 0 else -math.inf, right - hair if self.right_angle < 0 else math.inf)
+        within = {u for u in places if shaft[0] <= u <= shaft[1]} | {u for u in shaft if math.isfinite(u)}
+        return Room(keep, sorted(within, reverse=True), low, shaft)
 
-    def _turn_out(
-        self, pencil: Pencil, ctx: TurnedContext, keep: Region, reach: tuple[float, float], heights: tuple[float, Heights]
-    ) -> None:
+    def _rough(self, pencil: Pencil, ctx: TurnedContext, tool: TurnTool, room: Room, at: Heights) -> None:
+        """Plunges side by side, each as deep as the allowance lets it; then what walls that lean over the floor hide."""
+        if self.turned_out(tool) and len(room.places) > 1:
+            self._turn_out(pencil, ctx, room, at)
+        else:
+            for u in self._ordered(room.places):
+                v = lowest(room.keep, u, room.low - 10.0 * tool.width, at.free)
+                if v < at.top - ctx.mm(0.02):
+                    self._plunge(pencil, ctx, u, v, at)
+        for end in (u for u in room.shaft if math.isfinite(u)):
+            self._under(pencil, ctx, room, end, at)
+
+    def turned_out(self, tool: TurnTool) -> bool:
+        """Is the middle turned out sideways? Not by a blade whose sides slant back: it would leave ridges on both walls."""
+        return _sideways(self) and not tool.flank
+
+    def _under(self, pencil: Pencil, ctx: TurnedContext, room: Room, end: float, at: Heights) -> None:
+        """From one end of the shaft sideways under the wall and back, layer by layer down to the floor."""
+        feed, outward, hair = given(self.f), (1.0 if end == room.shaft[1] else -1.0), ctx.mm(2e-3)
+        begin = end - outward * min(ctx.mm(BESIDE_LIP), self._air(room) / 2)
+        count = max(1, math.ceil((at.top - room.low) / given(self.side_ap) - 1e-9))
+        down = False
+        for v in (at.top - (at.top - room.low) * (j + 1) / count for j in range(count)):
+            far = sideways(room.keep, (begin, v + hair), outward)
+            if (far - end) * outward < ctx.mm(UNREACHED):
+                continue
+            if not down:
+                pencil.go(v=at.free).go(u=begin)
+                pencil.cut(through_air(feed, ctx), v=at.top + near(ctx))
+                down = True
+            pencil.cut(feed, v=v + hair).cut(feed, u=far - outward * hair).cut(feed, u=begin)
+        pencil.go(v=at.free)
+
+    @staticmethod
+    def _air(room: Room) -> float:
+        """How much the blade can move in the mouth."""
+        (left, right), ends = room.shaft, (min(room.places), max(room.places))
+        return min(right, ends[1]) - max(left, ends[0])
+
+    def _turn_out(self, pencil: Pencil, ctx: TurnedContext, room: Room, at: Heights) -> None:
         """Layer by layer from wall to wall and back, as far as the blade may come at each height; at the end of a layer down to
         the next within what is cut."""
-        feed, (low, at) = given(self.f), heights
-        layers = layers_between(keep, reach, at.top, low, given(self.side_ap), ctx.mm(2e-3))
+        feed, reach = given(self.f), (min(room.places), max(room.places))
+        layers = layers_between(room.keep, reach, at.top, room.low, given(self.side_ap), ctx.mm(2e-3))
         for j, (v, left, right) in enumerate(layers):
             begin, end = (left, right) if (self.begin == "left") == (j % 2 == 0) else (right, left)
             if j:
@@ -500,30 +468,13 @@ class Groove(PeckedStep, frozen=True, kw_only=True, tag="groove"):
         return places
 
     def _walls(
-        self, pencil: Pencil, path: TurnPath, ctx: TurnedContext, tool: TurnTool, chain: Sequence[Segment], at: Heights, k: int
-    ) -> None:
+        self, pencil: Pencil, path: TurnPath, ctx: TurnedContext, tool: TurnTool, chain: Sequence[Segment], at: Heights, k: int,
+        room: Room,
+    ) -> None:  # fmt: skip
         """Down the right wall with the right corner, down the left one with the left, both to where they meet on the floor."""
-        c, (lo, hi), (top, free) = tool.corner_radius, self.span(tool), at
+        c, (lo, hi), (top, free) = tool.corner_radius, self.blade(tool).span, at
         way = offset(open_ended(chain[1:-1], free, 2 * c + ctx.mm(LAPS)), c)
-        # up to where a corner has run out on the floor: what ends above that leaves it
-        on_floor = self.floor(ctx, k) + c
-        every = points_on(way, ctx.mm(0.01))
-        inner = [u for u, v in every if v < on_floor + ctx.mm(RUN_OUT)] or [u for u, v in every if v < on_floor + ctx.mm(0.01)]
-        first, last = max(inner, default=way[0].start[0]), min(inner, default=way[-1].end[0])
-        middle = (first + last) / 2
-        blade = tool.width - 2 * c
-        # the blade stays off what still stands on the other wall: a slanted one bears its allowance further in
-        slant = math.radians(max(self.right_angle, self.left_angle))
-        off = given(self.leave) * (1 / math.cos(slant) + math.tan(slant)) + ctx.mm(0.02)
-        order = ["right", "left"] if self.begin != "left" else ["left", "right"]
-        to_left = max(middle, last + blade + off) if last + blade < first else first
-        to_right = min(middle, first - blade - off) if first - blade > last else last
-        # what the first has cut of the floor, as far as its other corner comes, the second need not go over again
-        twice = 2 * blade - ctx.mm(LAPS)
-        if order[0] == "right":
-            to_right = min(to_right, max(last, to_left - twice))
-        else:
-            to_left = max(to_left, min(first, to_right + twice))
+        to_left, to_right, order = self._meeting(ctx, tool, way, k, room)
         for side in order:
             if side == "right":
                 part, shift = between(way, math.inf, to_left), -(hi - c)
@@ -537,52 +488,68 @@ class Groove(PeckedStep, frozen=True, kw_only=True, tag="groove"):
             pencil.go(v=min(pencil.at[1], run[0].start[1]))
             come_down(pencil, ctx, run[0], top + near(ctx), given(self.f))
             pencil.follow(given(self.f), run)
+            if tool.flank or not self.even_floor:  # ridges of the plunges stand beside it
+                pencil.cut(given(self.f), v=max(pencil.at[1], min(top + near(ctx), pencil.at[1] + tool.width)))
             pencil.go(v=free)
             if second:
                 path.do(OtherEdge(False))
 
-    def removes(self, ctx: TurnedContext) -> list[Region]:
-        gone = []
-        for k in range(self.count):
-            chain = self.chain(ctx, k)
-            if not isinstance(chain, Trouble):
-                points = points_on(chain, ctx.mm(0.0005))
-                top = self.surface(ctx, k) + ctx.mm(5.0)
-                region = shapely.make_valid(shapely.Polygon([*points, (points[-1][0], top), (points[0][0], top)]))
-                u0, u1 = min(p[0] for p in points[1:-1]), max(p[0] for p in points[1:-1])
-                gone.append(self.view.region(region.intersection(shapely.box(u0, -1e5, u1, 1e5))))
-        return gone
-
-    def sketch(self, ctx: TurnedContext) -> TurnSketch:
-        back = self.view.back
-        top, low, right = self.surface(ctx, 0), self.floor(ctx, 0), self.right(0)
-        left = right - self.width
-        dims = [Dim("width", "half", "length", back(right, low), back(left, low))]
-        if _face(self):
-            dims.append(Dim("depth", "half", "length", back(right, top), back(right, low)))
-            dims.append(Dim("outer_d", "half", "diameter", back(right, low), back(left, low)))
+    def _meeting(
+        self, ctx: TurnedContext, tool: TurnTool, way: Sequence[Segment], k: int, room: Room
+    ) -> tuple[float, float, tuple[str, str]]:
+        """Along the way of the corners' centre: how far to the left the right wall's run goes, how far to the right the left
+        one's, and which of them is first."""
+        c, blade = tool.corner_radius, tool.width - 2 * tool.corner_radius
+        order = ("left", "right") if self.begin == "left" else ("right", "left")
+        if not self.even_floor:
+            left, right = self.ends(ctx, k)
+            middle, laps = (left + right) / 2, ctx.mm(LAPS) / 2
+            if self.undercuts:  # the blade comes straight up out of the mouth
+                corner = self.blade(tool).span[1] - c
+                middle = min(max(middle, room.shaft[0] + corner + laps), room.shaft[1] + corner - laps)
+            return middle - laps, middle + laps, order
+        every = points_on(way, ctx.mm(0.01))
+        # up to where a corner has run out on the floor: what ends above that leaves it
+        on_floor = self.floor(ctx, k) + c
+        inner = [u for u, v in every if v < on_floor + ctx.mm(RUN_OUT)] or [u for u, v in every if v < on_floor + ctx.mm(0.01)]
+        first, last = max(inner, default=way[0].start[0]), min(inner, default=way[-1].end[0])
+        middle = (first + last) / 2
+        # the blade stays off what still stands on the other wall: a slanted one bears its allowance further in
+        slant = math.radians(max(self.right_angle, self.left_angle))
+        off = given(self.leave) * (1 / math.cos(slant) + math.tan(slant)) + ctx.mm(0.02)
+        to_left = min(max(middle, last + blade + off), first)
+        to_right = max(min(middle, first - blade - off), last)
+        # what the first has cut of the floor, as far as its other corner comes, the second need not go over again
+        twice = 2 * blade - ctx.mm(LAPS)
+        if order[0] == "right":
+            to_right = min(to_right, max(last, to_left - twice))
         else:
-            dims.append(Dim("z", "half", "length", (0.0, abs(top)), back(right, low)))
-            dims.append(Dim("floor_d", "half", "diameter", back(right, low), back(left, low)))
-        if _evenly(self):
-            dims.append(Dim("pitch", "half", "length", back(right, top), back(right - self.pitch, top)))
-        lines = []
-        for k in range(self.count):
-            chain = self.chain(ctx, k)
-            if not isinstance(chain, Trouble):
-                lines.append(tuple(back(*p) for p in points_on(chain[1:-1], ctx.mm(0.01))))
-        return TurnSketch(lines=tuple(lines), dims=tuple(dims))
+            to_left = max(to_left, min(first, to_right + twice))
+        if self.undercuts:
+            to_left, to_right = self._through_mouth(ctx, tool, (to_left, to_right), room, order[0])
+        return to_left, to_right, order
 
-    def summary(self, ctx: TurnedContext) -> str:
-        many = f"{self.count} × " if self.count > 1 else ""
-        where = f"{number(self.depth, ctx)} deep" if _face(self) else f"Ø{number(self.floor_d, ctx)} floor"
-        return f"{many}{number(self.width, ctx)} wide, {where}"
+    def _through_mouth(
+        self, ctx: TurnedContext, tool: TurnTool, ends: tuple[float, float], room: Room, first: str
+    ) -> tuple[float, float]:
+        """Both runs' ends where the blade comes straight up out of the mouth; the second meets what the first has cut."""
+        c, (lo, hi) = tool.corner_radius, self.blade(tool).span
+        air = min(ctx.mm(BESIDE_LIP), self._air(room) / 2)
+        low, high = room.shaft[0] + air, room.shaft[1] - air
+        right, left = (min(max(u, low), high) for u in (ends[0] - (hi - c), ends[1] - (lo + c)))
+        most = max(tool.width - 2 * c - ctx.mm(LAPS), 0.0)
+        if right - left > most and first == "right":
+            left = max(right - most, low)
+        elif right - left > most:
+            right = min(left + most, high)
+        return right + (hi - c), left + (lo + c)
 
     def says(self, ctx: TurnedContext) -> list[tuple[str, str]]:
         tool = ctx.turn_tool(self.tool)
         if tool is None:
             return []
-        first = "turned out sideways" if _sideways(self) else "plunges"
+        first = "turned out sideways" if self.turned_out(tool) else "plunges"
+        first += ", sideways under the walls" if self.undercuts else ""
         way = "one plunge" if self.single(tool, ctx) else f"{first}, then both walls"
         lip = self.thin_lip(ctx)
         thin = f"; the {lip[0]} lip is only {number(lip[1], ctx)} thick" if lip else ""
@@ -590,15 +557,5 @@ class Groove(PeckedStep, frozen=True, kw_only=True, tag="groove"):
         r = self.at_radius(ctx)
         return [
             (HOW, f"{way}; the program means the {tool.edge} edge{other}{thin}"),
-            (TOOL, speed_says(self, ctx, r, max(abs(self.surface(ctx)), r) if not _face(self) else r)),
+            (TOOL, speed_says(self, ctx, r, max(abs(self.surface(ctx)), r) if not face(self) else r)),
         ]
-
-
-def distances(text: str) -> list[float]:
-    """The distances that are typed one behind the other, in the job's unit. ExpressionError for what is no number."""
-    return [*_distances(text)]
-
-
-@functools.lru_cache(maxsize=64)  # asked for groove by groove, again and again while a step is planned
-def _distances(text: str) -> tuple[float, ...]:
-    return tuple(evaluate(piece, Kind.NUMBER, "mm") for piece in text.replace(";", ",").split(",") if piece.strip())

@@ -14,12 +14,11 @@ from bastler.ask import Answers, Trouble, ask, choose, is_, pick
 from bastler.motion.moves import Bow, Cut, OutlineCycle, Roughed, TurnPath
 from bastler.motion.rings import part_of
 from bastler.motion.turning import Pencil, View, above, begins_square, closed_to_stock, reached, view_of, way_on, with_run_in
-from bastler.shapes import Drawn, Line, Segment, TurnedOutline, TurnedSegment, draw
+from bastler.shapes import NOTHING, Drawn, Line, Segment, TurnedOutline, TurnedSegment, draw
 from bastler.shapes.chain import between, boxed, length_of, points_on, reversed_chain, tangent
 from bastler.shapes.kinds import Region
 from bastler.shapes.parted import crosses_once, from_behind, in_front, widest
 from bastler.shapes.rounded import Point
-from bastler.shapes.solver import Solution
 from bastler.steps.base import Dim, TurnSketch
 from bastler.steps.cut import number
 from bastler.steps.turn.context import TurnedContext
@@ -153,7 +152,7 @@ class OutlineStep(ChippedStep, frozen=True, kw_only=True):
 
     def drawn_whole(self, ctx: TurnedContext) -> Drawn:
         shape = self.shape(ctx)
-        return draw(shape) if shape else Drawn((), (), (), Solution(state="open", worked=()))
+        return draw(shape) if shape else NOTHING
 
     def _part_troubles(self, ctx: TurnedContext) -> list[Trouble]:
         """What is wrong with the part of the outline that is asked for."""
