@@ -17,7 +17,7 @@ from bastler.proof import TurnProof, prove_job
 from bastler.steps import CentreHole, Groove, TurnFacing
 from bastler.tools import TurnTool, new_turn_tool
 from conftest import codes, many, turned
-from outlines import curve, outline, slant, up
+from outlines import along, blend, curve, outline, slant, up
 
 INCH = 25.4
 LENGTHS = {"z", "width", "floor_d", "outer_d", "depth", "pitch", "side_ap", "leave", "corner_radius", "edge_break", "left_edge"}
@@ -112,6 +112,18 @@ def test_several_that_are_drawn_stand_apart_as_asked() -> None:
     proof = made(job)
     depths = [shapely.LineString([(z, 0), (z, 40)]).intersection(proof.part).bounds[3] for z in (-20.0, -42.0)]
     assert depths[0] == pytest.approx(depths[1], abs=1e-3)
+
+
+@pytest.mark.parametrize("unit", ["mm", "inch"])
+@pytest.mark.parametrize("begin", ["right", "left", "middle"])
+def test_what_is_drawn_with_a_level_floor_is_cut_by_a_flat_blade(unit: str, begin: str) -> None:
+    """A ledge in one wall, a slant and a radius in the other."""
+    k = 1.0 if unit == "mm" else 1 / INCH
+    pieces = (up(56 * k), along(-14 * k), up(48 * k), along(-24 * k), blend(1 * k), slant(d=54 * k, z=-25 * k), up(60 * k))
+    job = grooved(unit, shape="own", outline="w", outlines=(outline(pieces=pieces, d=60 * k, z=-10 * k, id="w"),), begin=begin)
+    made(job)
+    filled: Any = plan(job).steps[-1].filled
+    assert filled.tool == ("groove-3" if unit == "mm" else "groove-1-8")
 
 
 def test_what_is_drawn_may_have_a_rise_in_its_middle() -> None:

@@ -9,7 +9,7 @@ import ezdxf
 import pytest
 from PyQt6.QtCore import Qt
 
-from bastler.app.fields import WordField
+from bastler.app.fields import NumberField, WordField
 from bastler.app.outline_row import OutlineRow
 from bastler.app.rows import PickButton
 from bastler.job import new_job
@@ -121,3 +121,32 @@ def test_a_curve_goes_on_an_outline(lathe: Hands) -> None:
     outline = window.session.job.outline(ident)
     assert outline is not None
     assert draw(outline).chain[-1].end[0] == pytest.approx(-55.0)
+
+
+def test_a_step_gets_a_copy_of_its_outline(lathe: Hands) -> None:
+    """Off it by half a millimetre, for this step alone; then as the other side of a wall; a slip is said."""
+    window = lathe.window
+    editor = next(w for w in window.findChildren(OutlineRow) if w.isVisible())
+    ident = editor.address.partition(":")[2]
+    before = len(window.session.job.outlines)
+
+    def act(text: str, off: str) -> None:
+        row = next(w for w in window.findChildren(OutlineRow) if w.isVisible())
+        if not any(w.accessibleName() == "Copy off by" and w.isVisible() for w in row.findChildren(NumberField)):
+            lathe.click(next(b for b in row.findChildren(PickButton) if b.text() == "whole outline"))
+        field = next(w for w in row.findChildren(NumberField) if w.accessibleName() == "Copy off by")
+        field.setFocus()
+        lathe.retype(off)
+        lathe.click(next(b for b in row.findChildren(PickButton) if b.text() == text))
+
+    act("Copy for this step", "0.5")
+    step: Any = window.session.job.step(window.session.selected)
+    assert step.outline != ident
+    assert len(window.session.job.outlines) == before + 1
+    act("As its other side", "-2")
+    step = window.session.job.step(window.session.selected)
+    other: Any = window.session.job.outline(step.outline)
+    assert other.inside
+    window.session.undo()
+    window.session.undo()
+    assert len(window.session.job.outlines) == before

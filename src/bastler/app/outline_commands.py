@@ -14,6 +14,7 @@ from bastler.app.outline_drawing import selected_segment
 from bastler.app.session import Session
 from bastler.ask import questions_of
 from bastler.job import edits, outline_edits
+from bastler.job.outline_copies import outline_copied
 from bastler.shapes import AnyOutline, PlanOutline, TurnedOutline
 from bastler.shapes.fitted import CurveError
 
@@ -163,6 +164,15 @@ def turn_by(session: Session, degrees: float) -> None:
         if turned == outline and degrees % 360:
             session.said.emit("wrong", "Only a whole outline turns by any angle; one that is still open turns by 90°.")
         changed(session, turned, f"Turn by {degrees:g}°")
+
+
+def copied(session: Session, off: float, *, other_side: bool) -> None:
+    """The selected step gets a copy of its outline, so far off it; ValueError is the caller's to say."""
+    step = session.job.step(session.selected)
+    if step is None or not isinstance(session.outline_of_step(), TurnedOutline):
+        return
+    session.history.settle()
+    session.edit(outline_copied(session.job, step.id, off, other_side=other_side), "A copy of the outline")
 
 
 def renamed(session: Session, name: str) -> None:

@@ -56,8 +56,9 @@ class WholePanel(QGridLayout):
             self._action(3, 0, "Run it the other way", partial(commands.whole, self.session, "reverse"))
         if isinstance(outline, TurnedOutline):
             self._curve()
-        self._action(4, 0, "Save as DXF …", partial(self.session.wants_export.emit, outline.id, "dxf"))
-        self._action(4, 1, "Save as SVG …", partial(self.session.wants_export.emit, outline.id, "svg"))
+            self._copy()
+        self._action(6, 0, "Save as DXF …", partial(self.session.wants_export.emit, outline.id, "dxf"))
+        self._action(6, 1, "Save as SVG …", partial(self.session.wants_export.emit, outline.id, "svg"))
 
     def _turning(self) -> None:
         self._soft(1, "Turn about zero by")
@@ -114,6 +115,28 @@ class WholePanel(QGridLayout):
             to_z, within = (evaluate(field.text(), Kind.LENGTH, unit) for field in (self.to_z, self.within))
             commands.curve_on(self.session, self.formula.text(), to_z, within)
         except (ExpressionError, CurveError) as error:
+            self.row.say(str(error))
+
+    def _copy(self) -> None:
+        """A copy for the step alone: as it is, with an allowance, or the other side of a wall."""
+        self._soft(4, "Copy off by")
+        self.off = NumberField(Question(says="Copy off by", kind=Kind.LENGTH, propose=lambda s, c: None), self.session.job.unit)
+        self.off.setFixedWidth(FIELD)
+        self.off.setProperty("compact", "true")
+        self.off.wrong.connect(self.row.say)
+        self.off.show_value(0.0, "", None)
+        self.off.entered.connect(partial(self.row.go, self.off))
+        self.addWidget(self.off, 4, 1)
+        self.row.stop(self.off)
+        self._action(5, 0, "Copy for this step", partial(self._copied, other_side=False))
+        self._action(5, 1, "As its other side", partial(self._copied, other_side=True))
+
+    def _copied(self, *, other_side: bool) -> None:
+        """The step goes along the copy; why there is none is said."""
+        try:
+            off = evaluate(self.off.text() or "0", Kind.LENGTH, self.session.job.unit)
+            commands.copied(self.session, off, other_side=other_side)
+        except (ExpressionError, ValueError) as error:
             self.row.say(str(error))
 
     def _soft(self, row: int, text: str, column: int = 0) -> None:

@@ -13,12 +13,14 @@ from bastler.job.document import Job
 from bastler.job.planned import box_in
 from bastler.job.stock import BarStock
 from bastler.shapes import AnyOutline, Box, PlanOutline, PlanSegment, PointsPattern, TurnedOutline, TurnedSegment
-from bastler.steps import AnyStep, CentreFinished, CentreHole
+from bastler.steps import AnyStep, CentreFinished, CentreHole, Groove
 from bastler.units import MM_PER_INCH, Kind, Unit
 
 SMALL_INCH = 0.2
 ACROSS_CORNERS = 1.42
 """A polygon across its corners is no more than that times as wide as across its flats: a square is."""
+HALF_OPEN = 0.9
+"""An inside groove's outline begins and ends at so much of its floor's diameter; its walls are led on to the bore."""
 GAP = 0.15
 """Between a step and the one that it arrives beside, as a share of how wide they are."""
 
@@ -136,6 +138,25 @@ def outline_added(job: Job, *, inside: bool, held: str = "", flat: bool = False)
             TurnedSegment(id="g3", z=back, angle=0.0),
         )
         outline = TurnedOutline(id=ident, name=name, d=d, corner="edge", corner_size=small, segments=way)
+    return msgspec.structs.replace(job, outlines=(*job.outlines, outline)), ident
+
+
+def groove_outline(job: Job, groove: Groove) -> tuple[Job, str]:
+    """A new outline with the shape that a groove with straight walls has, for it to be changed; and its id."""
+    ident = fresh_id({o.id for o in job.outlines}, "o")
+    name = fresh_id({o.name for o in job.outlines}, "groove ")
+    outer = 2 * job.stock.outer() if isinstance(job.stock, BarStock) else groove.floor_d
+    a, b = (math.tan(math.radians(angle)) for angle in (groove.right_angle, groove.left_angle))
+    if groove.side == "face":
+        d, deep = groove.outer_d, groove.depth
+        ends = [(0.0, d + 2 * a * deep), (-deep, d), (-deep, d - 2 * groove.width), (0.0, d - 2 * groove.width - 2 * b * deep)]
+    else:
+        up = max(outer, groove.floor_d) if groove.side == "outside" else groove.floor_d * HALF_OPEN
+        deep, z, floor = abs(up - groove.floor_d) / 2, groove.z, groove.floor_d
+        ends = [(z + a * deep, up), (z, floor), (z - groove.width, floor), (z - groove.width - b * deep, up)]
+    (z, d), *rest = [(round(z, 6), max(round(d, 6), 0.0)) for z, d in ends]
+    segments = tuple(TurnedSegment(id=f"g{k}", z=z, d=d) for k, (z, d) in enumerate(rest, 1))
+    outline = TurnedOutline(id=ident, name=name, inside=groove.side == "inside", z=z, d=d, segments=segments)
     return msgspec.structs.replace(job, outlines=(*job.outlines, outline)), ident
 
 

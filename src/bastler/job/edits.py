@@ -17,7 +17,7 @@ import msgspec
 
 from bastler.ask import questions_of
 from bastler.bounds import beyond_all
-from bastler.job.arrive import beside, come_to_side, fresh_id, made_of, outline_added, outline_answer
+from bastler.job.arrive import beside, come_to_side, fresh_id, groove_outline, made_of, outline_added, outline_answer
 from bastler.job.by_hand import HandEdit
 from bastler.job.chuck import ChuckHolding, other_offset
 from bastler.job.chuck import Follows as ChuckFollows
@@ -498,6 +498,9 @@ def outline_for(job: Job, address: str, *, inside: bool) -> Job:
     """A new outline for the answer at that address; one that nothing uses any more goes."""
     owner, _ = at(job, address)
     flat = isinstance(owner, Step) and kind_of(owner).driven
+    if isinstance(owner, Groove):
+        more, ident = groove_outline(job, owner)
+        return _tidy(job, answered(more, address, ident))
     more, ident = outline_added(job, inside=inside, held=address.partition(":")[2].partition(".")[0], flat=flat)
     return _tidy(job, answered(more, address, ident))
 

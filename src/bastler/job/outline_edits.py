@@ -9,7 +9,7 @@ import msgspec
 
 from bastler.bounds import SEGMENTS
 from bastler.shapes import AnyOutline, AnySegment, PlanOutline, PlanSegment, TurnedOutline, TurnedSegment, draw
-from bastler.shapes.chain import points_on, reversed_chain
+from bastler.shapes.chain import offset, points_on, reversed_chain
 from bastler.shapes.fitted import CurveError, fitted
 from bastler.shapes.outline import CORNER_FIELDS, fields_of
 from bastler.shapes.rounded import Arc, Line
@@ -198,6 +198,21 @@ def turned_of_chain(ident: str, name: str, chain: list[Any]) -> TurnedOutline:
         made.append(TurnedSegment(id=f"g{k + 1}", kind="arc" if isinstance(s, Arc) else "line", **end))
     z, r = chain[0].start
     return TurnedOutline(id=ident, name=name, z=_clean(z), d=_clean(2 * r), segments=tuple(made))
+
+
+def moved_off(outline: TurnedOutline, by: float) -> TurnedOutline:
+    """The outline moved `by` off its material, below 0 into it, with corners as they come out. ValueError where nothing is left
+    of it, or it is not worked out itself."""
+    drawn = draw(outline)
+    if drawn.troubles or not drawn.chain:
+        raise ValueError("The outline is not complete yet.")
+    if not by:
+        return outline
+    chain = offset(drawn.chain, -by if outline.inside else by)
+    if not chain:
+        raise ValueError("Nothing is left of the outline.")
+    made = turned_of_chain(outline.id, outline.name, chain)
+    return replace(made, inside=outline.inside, ends=outline.ends)
 
 
 def curved_on(outline: TurnedOutline, formula: str, to_z: float, within: float, unit: Unit) -> TurnedOutline:

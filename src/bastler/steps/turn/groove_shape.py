@@ -133,10 +133,18 @@ class GrooveShape(PeckedStep, frozen=True, kw_only=True):
         """Does a wall lean over the floor?"""
         return straight(self) and min(self.right_angle, self.left_angle) < 0
 
-    @property
-    def even_floor(self) -> bool:
-        """Is its floor one that a blade with a flat end can cut?"""
-        return straight(self) and not self.floor_angle
+    def level(self, ctx: TurnedContext) -> bool:
+        """Is its floor one that a blade with a flat end can cut? A drawn one too, where its walls fall to it from both sides."""
+        if straight(self):
+            return not self.floor_angle
+        walls = self._drawn(ctx)
+        points = points_on(walls, ctx.mm(0.01))
+        low = min((v for _, v in points), default=0.0)
+        bottom = [k for k, (_, v) in enumerate(points) if v <= low + ctx.mm(1e-6)]
+        falls = all(b[1] <= a[1] + 1e-12 for a, b in itertools.pairwise(points[: bottom[0] + 1])) if bottom else False
+        rises = all(b[1] >= a[1] - 1e-12 for a, b in itertools.pairwise(points[bottom[-1] :])) if bottom else False
+        whole = bool(bottom) and len(bottom) == bottom[-1] - bottom[0] + 1
+        return falls and rises and whole and len(bottom) > 1
 
     # -- where ------------------------------------------------------------------------------------------------------
 

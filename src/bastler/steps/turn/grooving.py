@@ -54,6 +54,8 @@ SHARP = 0.15
 """A corner that is to be sharp may be rounded by so much of the blade's width."""
 UNREACHED = 0.004
 """Less than that, in mm, of what a blade cannot come to is rounding."""
+OWN_SLANT = 45.0
+"""Walls that are drawn bear their allowance as if they slanted by that, in degrees."""
 BODY_AIR = 0.02
 """So much air, in mm, is kept around a blade's neck and its shank."""
 BESIDE_LIP = 0.1
@@ -152,7 +154,7 @@ class Groove(GrooveShape, frozen=True, kw_only=True, tag="groove"):
         left, right = self.ends(ctx, 0)
         narrow = tool.width <= right - left + ctx.mm(SAME)
         corner = not straight(self) or tool.corner_radius <= self._most_corner(tool) + ctx.mm(SAME)
-        form = tool.round_nosed if not self.even_floor else bool(tool.flank) == self.undercuts
+        form = tool.round_nosed if not self.level(ctx) else bool(tool.flank) == self.undercuts
         return narrow, corner, form, tool.width
 
     def _blades(self, ctx: TurnedContext) -> list[TurnTool]:
@@ -253,12 +255,12 @@ class Groove(GrooveShape, frozen=True, kw_only=True, tag="groove"):
             return [
                 Trouble("tool", f"Its corners are R{number(tool.corner_radius, ctx)}; R{number(most, ctx)} is the most here.")
             ]
-        if self.even_floor and (wide := self._wide_trouble(ctx, tool)):
+        if self.level(ctx) and (wide := self._wide_trouble(ctx, tool)):
             return [wide]
-        if self.even_floor and not self.undercuts:
+        if straight(self) and not self.floor_angle and not self.undercuts:
             return []
-        if not self.even_floor and not tool.round_nosed:
-            text = "A floor that slants or is drawn needs a blade with a full radius: a flat end leaves ridges there."
+        if not self.level(ctx) and not tool.round_nosed:
+            text = "A floor that slants or curves needs a blade with a full radius: a flat end leaves ridges there."
             return [Trouble("tool", text)]
         if self.undercuts and (tight := self._mouth_trouble(ctx, tool)):
             return [tight]
@@ -306,7 +308,7 @@ class Groove(GrooveShape, frozen=True, kw_only=True, tag="groove"):
 
     def single(self, tool: TurnTool, ctx: TurnedContext) -> bool:
         """Does one plunge make it?"""
-        if not self.even_floor:
+        if not self.level(ctx):
             return False
         plain = not (self.right_angle or self.left_angle or self.edge_break or self.left_edge)
         sharp = self.widest_corner() <= tool.corner_radius + ctx.mm(SAME)
@@ -488,7 +490,7 @@ class Groove(GrooveShape, frozen=True, kw_only=True, tag="groove"):
             pencil.go(v=min(pencil.at[1], run[0].start[1]))
             come_down(pencil, ctx, run[0], top + near(ctx), given(self.f))
             pencil.follow(given(self.f), run)
-            if tool.flank or not self.even_floor:  # ridges of the plunges stand beside it
+            if tool.flank or not self.level(ctx):  # ridges of the plunges stand beside it
                 pencil.cut(given(self.f), v=max(pencil.at[1], min(top + near(ctx), pencil.at[1] + tool.width)))
             pencil.go(v=free)
             if second:
@@ -501,7 +503,7 @@ class Groove(GrooveShape, frozen=True, kw_only=True, tag="groove"):
         one's, and which of them is first."""
         c, blade = tool.corner_radius, tool.width - 2 * tool.corner_radius
         order = ("left", "right") if self.begin == "left" else ("right", "left")
-        if not self.even_floor:
+        if not self.level(ctx):
             left, right = self.ends(ctx, k)
             middle, laps = (left + right) / 2, ctx.mm(LAPS) / 2
             if self.undercuts:  # the blade comes straight up out of the mouth
@@ -515,7 +517,7 @@ class Groove(GrooveShape, frozen=True, kw_only=True, tag="groove"):
         first, last = max(inner, default=way[0].start[0]), min(inner, default=way[-1].end[0])
         middle = (first + last) / 2
         # the blade stays off what still stands on the other wall: a slanted one bears its allowance further in
-        slant = math.radians(max(self.right_angle, self.left_angle))
+        slant = math.radians(max(self.right_angle, self.left_angle) if straight(self) else OWN_SLANT)
         off = given(self.leave) * (1 / math.cos(slant) + math.tan(slant)) + ctx.mm(0.02)
         to_left = min(max(middle, last + blade + off), first)
         to_right = max(min(middle, first - blade - off), last)
