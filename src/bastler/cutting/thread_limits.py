@@ -181,20 +181,27 @@ def _pipe(thread: Thread, *, inside: bool) -> ThreadLimits | None:
 
 def wire_for(thread: Thread) -> float:
     """The wire or ball that is measured with: of those there are the smallest that touches the flanks no deeper than on the pitch
-    line, where the best one, P / (2 cos α), does; in mm."""
+    line, where the best one, P / (2 cos α), does; of a buttress the one whose middle is on that line. In mm."""
     best = thread.pitch / (2.0 * math.cos(math.radians(thread.angle / 2)))
+    if thread.steep:
+        best = thread.pitch / thread.opens / (_over_wire(thread) - 1.0)
     k = bisect_left(WIRES, best - 1e-9)
     return WIRES[k] if k < len(WIRES) else round(best, 2)
 
 
 def over_wires(thread: Thread, wire: float, pitch_diameter: float) -> float:
-    """What is measured over three wires on a bolt of that pitch diameter, in mm: d2 + w (1 + 1 / sin α) - P / 2 cot α, α half the
-    angle (Machinery's Handbook; the lead is left out, as it is there)."""
-    half = math.radians(thread.angle / 2)
-    return pitch_diameter + wire * (1.0 + 1.0 / math.sin(half)) - thread.pitch / 2.0 / math.tan(half)
+    """What is measured over three wires on a bolt of that pitch diameter, in mm: d2 + w (1 + cos ((α - β) / 2) / sin ((α + β) /
+    2)) - P / (tan α + tan β), α and β the flanks' angles; of equal ones d2 + w (1 + 1 / sin α) - P / 2 cot α (Machinery's
+    Handbook; the lead is left out, as it is there)."""
+    return pitch_diameter + wire * _over_wire(thread) - thread.pitch / thread.opens
 
 
 def between_balls(thread: Thread, ball: float, pitch_diameter: float) -> float:
     """What is measured between balls in a nut of that pitch diameter, in mm: as over wires, the other way."""
-    half = math.radians(thread.angle / 2)
-    return pitch_diameter - ball * (1.0 + 1.0 / math.sin(half)) + thread.pitch / 2.0 / math.tan(half)
+    return pitch_diameter - ball * _over_wire(thread) + thread.pitch / thread.opens
+
+
+def _over_wire(thread: Thread) -> float:
+    """How far the far sides of two wires lie apart beyond the points of the sharp grooves they lie in, in wires."""
+    a, b = (math.radians(flank) for flank in thread.flanks)
+    return 1.0 + math.cos((a - b) / 2) / math.sin((a + b) / 2)

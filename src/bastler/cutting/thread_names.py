@@ -4,7 +4,9 @@ Besides the sources that `threads` and `thread_tables` name: ISO 965-1 (how metr
 are written), ASME B1.20.1 (NPT: E0 = D - (0.05 D + 1.1) P, E1 = E0 + L1 / 16, height 0.8 P), ASME B1.20.3 (NPTF: the same
 pitch diameters, crests and roots of their own), BS 84 (Whitworth, 55°,
 h = 0.640327 P), ASME B1.5 (Acme, 29°, h = P / 2 and its clearance), ASME B1.8 (stub Acme, h = 0.3 P), DIN 405-1 (knuckle, 30°,
-d2 = d - 0.5 P, d3 = d - P, D1 = d - 0.9 P, D = d + 0.1 P).
+d2 = d - 0.5 P, d3 = d - P, D1 = d - 0.9 P, D = d + 0.1 P, roots round with 0.238507 P and 0.221047 P), DIN 513-1 (metric
+buttress, 3° and 30°: d2 = d - 0.75 P, D2 = d2 + 3.1758 a, d3 = d - 1.735534 P, D1 = d - 1.5 P, root round with 0.124271 P,
+a = 0.1 √P), ASME B1.9 (buttress, 7° and 45°: height 0.6 P, of a round root 0.662709 P with 0.071410 P).
 """
 
 from __future__ import annotations
@@ -36,7 +38,7 @@ SHARP = math.sqrt(0.75)
 """How high a sharp thread of 60° is, in pitches."""
 ROUND_SIZES = ((12.0, 10.0), (38.0, 8.0), (100.0, 6.0), (200.0, 4.0))
 """Knuckle threads: up to this diameter in mm, so many threads an inch (DIN 405-1)."""
-SUCH_AS = "Write it as M12, M24 × 1.5 LH-6g, Tr 36 × 12 (P6), 1 1/4-12 UNF, G 1/2 A, R 1/2, 1/2 NPT, 1/2 BSW, 1-5 ACME or Rd 40."
+SUCH_AS = "Write it as M12, M24 × 1.5 LH-6g, Tr 36 × 12 (P6), S 48 × 8, 1 1/4-12 UNF, G 1/2 A, R 1/2, 1/2 NPT, 1-5 ACME or Rd 40."
 
 
 class ThreadNameError(ValueError):
@@ -54,8 +56,8 @@ Maker = Callable[..., Thread]
 
 def thread_of(name: str) -> Thread:
     """The thread of a name: M12, M42 × 1.5, M24x1.5-6g, M24 LH, 1/2-13 UNC-2A, 1.250-12 UN, #10-24, G 3/4 A, R, Rc and Rp 1/2,
-    1/2 NPT, 1/2 BSW, Tr 36 × 12 (P6), 1-5 ACME, 1-5 STUB ACME, Rd 40 × 1/6; or with a profile of its own: own 30 × 2, 60°, 1.1
-    (diameter, pitch, angle, depth, in mm). ThreadNameError for anything else."""
+    1/2 NPT, 1/2 BSW, Tr 36 × 12 (P6), S 48 × 8, 2.5-8 BUTT, 1-5 ACME, 1-5 STUB ACME, Rd 40 × 1/6; or with a profile of its own:
+    own 30 × 2, 60°, 1.1 (diameter, pitch, angle, depth, in mm). ThreadNameError for anything else."""
     plain = re.sub(r"(?<=[0-9]),(?=[0-9])", ".", re.sub(r"[″\"]", "", name)).replace(",", " ")
     plain = " ".join(plain.replace("–", "-").replace("—", "-").split())
     bare = _LEFT.sub("", plain).strip(" -")
@@ -227,7 +229,30 @@ def _knuckle(size: str, tpi: str | None) -> Thread:
         raise ThreadNameError("Threads an inch have to be more than 0.")
     p = INCH / n
     _sound(d, p)
-    return Thread(f"Rd {d:g} × 1/{n:g}", "knuckle", d, p, 30.0, d - p, d - 0.9 * p, d + 0.1 * p, d - 0.5 * p)
+    return Thread(f"Rd {d:g} × 1/{n:g}", "knuckle", d, p, 30.0, d - p, d - 0.9 * p, d + 0.1 * p, d - 0.5 * p,
+                  rounding=(0.238507, 0.221047))  # fmt: skip
+
+
+def _buttress(size: str, lead: str, pitch: str | None) -> Thread:
+    d, whole = _number(size), _number(lead)
+    p = _number(pitch) if pitch else whole
+    _sound(d, p)
+    starts = _starts(whole, p)
+    shown = f"S {d:g} × {whole:g}" + (f" (P{p:g})" if starts > 1 else "")
+    return Thread(shown, "buttress", d, p, 33.0, d - 1.735534 * p, d - 1.5 * p, d, d - 0.75 * p, starts=starts, steep=3.0,
+                  play=3.1758 * 0.1 * math.sqrt(p), rounding=(0.124271, 0.0))  # fmt: skip
+
+
+def _buttress_inch(size: str, tpi: str) -> Thread:
+    d, n = _inches(size) * INCH, _number(tpi)
+    if n <= 0:
+        raise ThreadNameError("Threads an inch have to be more than 0.")
+    p = INCH / n
+    _sound(d, p)
+    beyond = (0.662709 - 0.6) * p
+    root, bore, nut = d - 1.2 * p - 2 * beyond, d - 1.2 * p, d + 2 * beyond
+    name = f"{size}-{n:g} BUTT"
+    return Thread(name, "buttress", d, p, 52.0, root, bore, nut, d - 0.6 * p, steep=7.0, rounding=(0.07141, 0.07141))
 
 
 def _own(size: str, pitch: str, angle: str, depth: str) -> Thread:
@@ -247,6 +272,8 @@ _FORMS: tuple[tuple[re.Pattern[str], re.Pattern[str] | None, Maker], ...] = tupl
     for pattern, fits, make in (
         (rf"M\s*{_N}(?:{_X}(?:Ph\s*)?{_N}(?:\s*P\s*{_N}|\s*\(\s*P\s*{_N}\s*\))?)?", _CLASS, _metric),
         (rf"Tr\s*{_N}{_X}{_N}(?:\s*\(?\s*P\s*{_N}\s*\)?)?", _CLASS, _trapezoidal),
+        (rf"S\s*{_N}{_X}{_N}(?:\s*\(?\s*P\s*{_N}\s*\)?)?", _CLASS, _buttress),
+        (rf"{_SIZE}\s*-\s*{_N}\s*BUTT(?:RESS)?", _INCH_CLASS, _buttress_inch),
         (rf"(G|Rc|Rp|R)\s*{_SIZE}\s*-?\s*([AB])?", None, _pipe),
         (rf"{_SIZE}\s*-?\s*{_N}?\s*(NPTF|NPT)", None, _npt),
         (rf"(NPTF|NPT)\s*{_SIZE}", None, lambda letters, size: _npt(size, None, letters)),

@@ -2,7 +2,7 @@
 
 Sources: ISO 68-1 / ISO 724 (metric, 60°: D1 = d - 1.082532 P; root of the bolt d3 = d - 1.226869 P), ASME B1.1 (unified, same
 profile), ISO 228-1 (G, 55°: h = 0.640327 P), ISO 7-1 (R, the same profile on a taper of 1 : 16), ISO 2904 (trapezoidal, 30°:
-d3 = d - P - 2 ac). Lengths in millimetres.
+d3 = d - P - 2 ac), DIN 513-1 and ASME B1.9 (buttress). Lengths in millimetres.
 """
 
 from __future__ import annotations
@@ -16,9 +16,21 @@ WHOLE = {60.0: 1.299038, 55.0: 2 * 0.640327}
 """Twice the depth of a whole thread in pitches, by its angle: 3/4 of the sharp triangle at 60° (the basis of "percentage of
 thread" in the tables of tap drills, Machinery's Handbook), the whole profile at 55° (ISO 228-1)."""
 Family = Literal[
-    "metric", "unified", "pipe", "taper-pipe", "trapezoidal", "npt", "nptf", "whitworth", "acme", "stub-acme", "knuckle", "own"
+    "metric",
+    "unified",
+    "pipe",
+    "taper-pipe",
+    "trapezoidal",
+    "npt",
+    "nptf",
+    "whitworth",
+    "acme",
+    "stub-acme",
+    "knuckle",
+    "buttress",
+    "own",
 ]
-DEEP_BY_STANDARD = ("trapezoidal", "nptf", "acme", "stub-acme", "knuckle", "own")
+DEEP_BY_STANDARD = ("trapezoidal", "nptf", "acme", "stub-acme", "knuckle", "buttress", "own")
 """Of these the depth is fixed, and a groove wider than the tip is widened; of the others the tip's flat makes the depth."""
 
 
@@ -29,7 +41,9 @@ class Thread(msgspec.Struct, frozen=True):
     `root` is the minor diameter of the bolt, `bore` that of the nut, `nut_major` the major diameter of the nut, `pitch_diameter`
     where ridge and groove are equally wide, half a pitch each. Of a taper thread all are those at the gauge plane: on the bolt
     `gauge` behind the front, in the nut at its face. `fit` is the tolerance class as it was written; `only` the side that the
-    name is of, empty for both.
+    name is of, empty for both. `steep` is the angle from square of the flank that bears, where the two differ, 0 elsewhere;
+    `play` how much larger the pitch diameter of the nut is than the bolt's; `rounding` the radius of a round root in pitches, on
+    the bolt and in the nut, 0 where that is flat.
     """
 
     name: str
@@ -47,6 +61,19 @@ class Thread(msgspec.Struct, frozen=True):
     left: bool = False
     fit: str = ""
     only: Literal["", "outside", "inside"] = ""
+    steep: float = 0.0
+    play: float = 0.0
+    rounding: tuple[float, float] = (0.0, 0.0)
+
+    @property
+    def flanks(self) -> tuple[float, float]:
+        """The angles of both flanks from square, the one that bears first, in degrees."""
+        return (self.steep, self.angle - self.steep) if self.steep else (self.angle / 2, self.angle / 2)
+
+    @property
+    def opens(self) -> float:
+        """How much wider a groove is for every length nearer to its mouth: the tangents of both flanks."""
+        return sum(math.tan(math.radians(flank)) for flank in self.flanks)
 
     @property
     def lead(self) -> float:
@@ -56,13 +83,11 @@ class Thread(msgspec.Struct, frozen=True):
     @property
     def flat(self) -> float:
         """How wide a bolt's groove is on its floor, between the flanks; of a trapezoidal one 0.366 P - 0.536 ac (ISO 2904)."""
-        half = math.tan(math.radians(self.angle / 2))
-        return self.pitch / 2 - (self.pitch_diameter - self.root) * half
+        return self.pitch / 2 - (self.pitch_diameter - self.root) / 2 * self.opens
 
     def root_radius(self, *, inside: bool) -> float:
-        """The radius that a round thread has where the tip goes, in mm; 0 for all others (DIN 405-1: 0.238507 P on the bolt,
-        0.221047 P in the nut)."""
-        return (0.221047 if inside else 0.238507) * self.pitch if self.family == "knuckle" else 0.0
+        """The radius that a round root has, where the tip goes, in mm; 0 for a flat one."""
+        return self.rounding[inside] * self.pitch
 
     @property
     def deep_by_standard(self) -> bool:
@@ -74,7 +99,7 @@ class Thread(msgspec.Struct, frozen=True):
         Where the standard says how deep, it is that, and the groove is widened."""
         if self.deep_by_standard:
             return (self.nut_major - self.pitch_diameter) / 2 if inside else (self.pitch_diameter - self.root) / 2
-        return (self.pitch / 2 - flat) / (2 * math.tan(math.radians(self.angle / 2)))
+        return (self.pitch / 2 - flat) / self.opens
 
     def least_tip_depth(self, *, inside: bool) -> float:
         """How far beyond the pitch line a groove has to go so that the other part's crest finds room; in mm."""

@@ -87,6 +87,7 @@ TURN_SORTS: dict[str, str] = {
     "parting": "part-off tool",
     "thread": "thread tool, outside",
     "thread-inside": "thread tool, inside",
+    "thread-buttress": "thread tool, buttress",
     "stop": "bar stop",
     "puller": "bar puller",
 }
@@ -105,6 +106,7 @@ _TURNED: dict[str, tuple[TurnKind, dict[str, Any]]] = {
     "parting": ("parting", {**_BLADE, "reach": 30.0}),
     "thread": ("threading", {"width": 3.0, "corner_radius": 0.1}),
     "thread-inside": ("threading", {**_BAR, "width": 2.0, "corner_radius": 0.05, "reach": 3.0}),
+    "thread-buttress": ("threading", {"profile": 33.0, "left_flank": 30.0, "width": 4.0, "corner_radius": 0.373}),
     "stop": ("stop", {}),
     "puller": ("puller", {"reach": 25.0}),
 }

@@ -99,9 +99,9 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
     part-off tools; they have a second offset, `second`, for the other edge, and `edge` says which one the first is for,
     seen with the chuck on the left. What a groove tool's sides slant back, `flank`, and how thin its `neck` is behind the edge
     let it undercut; of a face-groove tool `least_d` and `most_d` are the diameters of its outer edge at which its curved blade
-    finds room, 0 where nobody says. `profile` is the included angle of a thread form, `tip` the flat at its end. `bar` is the
-    diameter of what goes into a bore, `min_bore` the smallest bore it goes into, `stick_out` how far it reaches; `shank` is the
-    width of a square shank.
+    finds room, 0 where nobody says. `profile` is the included angle of a thread form, `left_flank` its part toward the chuck,
+    `tip` the flat at its end. `bar` is the diameter of what goes into a bore, `min_bore` the smallest bore it goes into,
+    `stick_out` how far it reaches; `shank` is the width of a square shank.
     """
 
     id: str
@@ -177,6 +177,19 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
         choose("First offset is of the", {"left": "Left edge", "right": "Right edge"}, EDGE, when=_grooves),
     ] = "left"
     profile: Annotated[float, ask("Thread angle", Kind.ANGLE, EDGE, least=10, most=90, when=_threads, symbol="PNA")] = 60.0
+    left_flank: Annotated[
+        float,
+        ask(
+            "Left flank",
+            Kind.ANGLE,
+            EDGE,
+            least=0,
+            most=60,
+            when=_threads,
+            late=True,
+            helps="From square, the chuck on the left, of a tip whose flanks differ; 0: half of the thread angle.",
+        ),
+    ] = 0.0
     bar: Annotated[float, ask("Bar diameter", Kind.LENGTH, HOLDER, least=0, below=1e4, symbol="DMM")] = 0.0
     min_bore: Annotated[float, ask("Smallest bore", Kind.LENGTH, HOLDER, least=0, below=1e4, symbol="DMIN")] = 0.0
     stick_out: Annotated[float, ask("Sticks out", Kind.LENGTH, HOLDER, least=0.05, most=1000, symbol="LPR")] = 40.0
@@ -208,6 +221,8 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
             return [Trouble("insert", "Turning and boring tools have an insert code, others none.")]
         if _threads(self) and self.corner_radius > 0 and self.tip > 0 and self.flat > self.tip + 1e-9:
             return [Trouble("tip", f"Its corners alone make {self.flat:.4g}.", self.flat)]
+        if _threads(self) and self.left_flank >= self.profile:
+            return [Trouble("left_flank", f"Has to be less than the thread angle, {self.profile:g}°.", 0.0)]
         if self.kind == "puller" and not 0.01 <= self.reach <= 500:
             return [Trouble("reach", "Has to be between 0.01 and 500: so far it goes over the bar.")]
         if not _grooves(self):
@@ -277,10 +292,16 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
 
     @property
     def flat(self) -> float:
-        """Of a threading tool: how wide its tip is between the flanks led on to it. A full radius r makes
-        2 r (1 - sin α) / cos α, α half the thread's angle."""
-        half = math.radians(self.profile / 2)
-        return max(self.tip, 2 * self.corner_radius * (1 - math.sin(half)) / math.cos(half))
+        """Of a threading tool: how wide its tip is between the flanks led on to it. A full radius r makes r (1 - sin α) / cos α
+        on each side, α that flank's angle from square."""
+        angles = (math.radians(flank) for flank in self.flanks)
+        return max(self.tip, sum(self.corner_radius * (1 - math.sin(a)) / math.cos(a) for a in angles))
+
+    @property
+    def flanks(self) -> tuple[float, float]:
+        """Of a threading tool: the angles of its left and its right flank from square, in degrees."""
+        left = self.left_flank or self.profile / 2
+        return left, self.profile - left
 
     @property
     def holds(self) -> bool:
@@ -350,7 +371,7 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
             return f"{what}{angle} r{iso.radius:g}"
         where = " inside" if self.side == "inside" else " face" if self.side == "face" else ""
         if self.kind == "threading":
-            return f"thread {self.profile:g}°{where}"
+            return f"thread {self.profile:g}°{where}" if not self.left_flank else f"buttress {self.profile:g}°{where}"
         if self.holds:
             return TURN_WORDS[self.kind]
         return f"{TURN_WORDS[self.kind]}{where} {number_text(self.width, Kind.LENGTH, self.unit)}"
@@ -488,19 +509,18 @@ def _turned(tool: TurnTool, points: list[Point]) -> Outline:
 
 def _thread_form(tool: TurnTool) -> Outline:
     """A tip of the profile's angle, its flat between two rounded corners; half as high again as it is wide at 60 degrees."""
-    half = math.radians(tool.profile / 2)
+    left, right = (_half_form(tool, math.radians(flank)) for flank in tool.flanks)
+    points = [*((-z, r) for z, r in reversed(left)), *right]
+    return _turned(tool, [p for k, p in enumerate(points) if k == 0 or math.dist(p, points[k - 1]) > 1e-9])
+
+
+def _half_form(tool: TurnTool, half: float) -> list[Point]:
+    """One side of a thread form from its tip up, whose flank stands that angle off square."""
     flat, high, c = tool.flat / 2, tool.width or 4.0 * tool.mm, tool.corner_radius
     turn = math.pi / 2 - half
     middle = flat - c * math.tan(turn / 2)
-    right = [(middle + c * math.sin(a), c - c * math.cos(a)) for a in (turn * k / NOSE_STEPS for k in range(NOSE_STEPS + 1))]
-    right = right if c > 0 else [(flat, 0.0)]
-    points = [
-        (-flat - high * math.tan(half), high),
-        *[(-z, r) for z, r in reversed(right)],
-        *right,
-        (flat + high * math.tan(half), high),
-    ]
-    return _turned(tool, [p for k, p in enumerate(points) if k == 0 or math.dist(p, points[k - 1]) > 1e-9])
+    corner = [(middle + c * math.sin(a), c - c * math.cos(a)) for a in (turn * k / NOSE_STEPS for k in range(NOSE_STEPS + 1))]
+    return [*(corner if c > 0 else [(flat, 0.0)]), (flat + high * math.tan(half), high)]
 
 
 @functools.lru_cache(maxsize=256)

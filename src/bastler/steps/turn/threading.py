@@ -58,6 +58,12 @@ SMALLEST: dict[Unit, float] = {"mm": 6.0, "inch": 0.25}
 _inside = is_("side", "inside")
 
 
+def _leans(s: Answers) -> bool:
+    """Do its two flanks differ?"""
+    thread = s.thread_or_none()
+    return bool(thread and thread.steep)
+
+
 def _first(s: Answers, ctx: TurnedContext) -> float:
     thread = s.thread_or_none()
     most = ctx.mm(largest_bite(thread.pitch)) if thread else math.inf
@@ -82,6 +88,8 @@ def _off(s: Answers, ctx: TurnedContext) -> float:
     """To the middle of what its class allows."""
     thread = s.thread_or_none()
     found = limits_of(thread, inside=_inside(s)) if thread else None
+    if thread and thread.play and _inside(s):
+        return round(ctx.mm(thread.play), 4 if ctx.unit == "mm" else 5)
     return round(ctx.mm(found.middle - thread.pitch_diameter), 4 if ctx.unit == "mm" else 5) if thread and found else 0.0
 
 
@@ -123,6 +131,13 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
             helps="As the print has it: M12, M24 × 1.5-6g, M20 LH, Tr 36 × 12 (P6), 1/2-13 UNC, G 3/4, R 1/2, 1/2 NPT, 1-5 ACME.",
         ),
     ] = "M20"  # fmt: skip
+    bears: Annotated[
+        Literal["chuck", "front"],
+        choose(
+            "Steep flank looks to", {"chuck": "The chuck", "front": "The front"}, THREAD, when=_leans,
+            helps="The flank that bears: of a screw that pulls it looks away from the free end.",
+        ),
+    ] = "chuck"  # fmt: skip
     starts: Annotated[int | None, ask("Starts", Kind.COUNT, THREAD, least=1, most=12, propose=_starts)] = None
     off: Annotated[
         float | None,
@@ -191,11 +206,20 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         fits = [
             t
             for t in ctx.tools
-            if isinstance(t, TurnTool) and t.kind == "threading" and t.side == self.side and abs(t.profile - thread.angle) < 0.1
+            if isinstance(t, TurnTool) and t.kind == "threading" and t.side == self.side and self._has_flanks(t)
         ]
         sound = [t for t in fits if not self.tip_troubles(ctx, t, None)]
         best = max(sound, key=lambda t: t.flat, default=None)
         return best.id if best else fits[0].id if fits else None
+
+    def walls(self) -> tuple[float, float]:
+        """The angles from square of a groove's left and its right wall, in degrees: its right wall is a flank that looks to the
+        chuck."""
+        steep, other = self.spec().flanks
+        return (other, steep) if self.bears == "chuck" else (steep, other)
+
+    def _has_flanks(self, tool: TurnTool) -> bool:
+        return all(abs(has - wanted) < 0.05 for has, wanted in zip(tool.flanks, self.walls(), strict=True))
 
     def at_radius(self, ctx: TurnedContext) -> float:
         thread = self.thread_or_none()
@@ -231,7 +255,10 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         """How far the tip goes beyond the pitch line, in the job's unit."""
         spec, tool = self.spec(), ctx.turn_tool(self.tool)
         flat = ctx.to_mm(tool.flat) if tool else 0.0
-        return ctx.mm(max(spec.tip_depth(flat, inside=_inside(self)), 0.05 * spec.pitch))
+        deep = spec.tip_depth(flat, inside=_inside(self))
+        if spec.play and _inside(self):  # the groove is wider, and no deeper
+            deep -= ctx.to_mm(self.off or 0.0) / 2
+        return ctx.mm(max(deep, 0.05 * spec.pitch))
 
     @staticmethod
     def _narrower(spec: Thread) -> float:
@@ -243,8 +270,7 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         spec = self.spec()
         if not spec.deep_by_standard:
             return [0.0]
-        half = math.tan(math.radians(spec.angle / 2))
-        wide = ctx.mm(spec.pitch / 2 - 2 * spec.tip_depth(0.0, inside=_inside(self)) * half) - tool.flat
+        wide = ctx.mm(spec.pitch / 2 - ctx.to_mm(self._beyond(ctx)) * spec.opens) - tool.flat
         count = math.ceil(wide / (SIDE_SHARE * tool.flat)) if wide > ctx.mm(0.001) else 0
         return [wide * (j / count - 0.5) for j in range(count + 1)] if count else [0.0]
 
@@ -256,16 +282,15 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         """A tip too blunt to make room for the other part's crests, or so sharp that the groove would have to be far too deep."""
         spec, inside, flat = self.spec(), _inside(self), ctx.to_mm(tool.flat)
         fits = fits if fits != tool.id else None
-        half = math.tan(math.radians(spec.angle / 2))
         if (radius := spec.root_radius(inside=inside)) and abs(ctx.to_mm(tool.corner_radius) - radius) > ROUND_SHARE * radius:
             text = f"Its corners are R{number(tool.corner_radius, ctx)}; {spec.name} is R{number(ctx.mm(radius), ctx)} there."
             return [Trouble("tool", text, fits)]
-        most = spec.pitch / 2 - 2 * spec.least_tip_depth(inside=inside) * half
+        most = spec.pitch / 2 - spec.least_tip_depth(inside=inside) * spec.opens
         if spec.deep_by_standard:
-            most = spec.pitch / 2 - 2 * spec.tip_depth(0.0, inside=inside) * half
+            most = spec.pitch / 2 - spec.tip_depth(0.0, inside=inside) * spec.opens
             if flat <= 0.1 * most and most > BLUNT_MM:
                 return [Trouble("tool", f"Its tip is a point; {spec.name} has a flat of {number(ctx.mm(most), ctx)}.", fits)]
-        if flat > most + 1e-6:
+        if flat > most * (1 + ROUND_SHARE if radius else 1) + 1e-6:
             text = f"Its tip is {number(tool.flat, ctx)} wide; {spec.name} has room for {number(ctx.mm(most), ctx)}."
             return [Trouble("tool", text, fits)]
         return []
@@ -309,6 +334,11 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
             found.append(Trouble("tool", "This tool does not cut this thread.", fits))
         elif abs(tool.profile - spec.angle) > 0.1:
             found.append(Trouble("tool", f"Its profile is {tool.profile:g}°; {spec.name} has {spec.angle:g}°.", fits))
+        elif not self._has_flanks(tool):
+            (has, _), (left, _) = tool.flanks, self.walls()
+            found.append(
+                Trouble("tool", f"Its left flank stands {has:g}° off square; this thread's has to stand {left:g}° off.", fits)
+            )
         else:
             found += self.tip_troubles(ctx, tool, fits)
         fast = given(self.n) * self.lead(ctx)
@@ -370,12 +400,16 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         self, path: Any, ctx: TurnedContext, way: tuple[float, float], clear_r: float, sign: float, infeed: str
     ) -> None:
         spec, (begin, end) = self.spec(), way
-        crest, depth, half = self.crest(ctx), self.depth(ctx), math.tan(math.radians(spec.angle / 2))
+        crest, depth = self.crest(ctx), self.depth(ctx)
+        left, right = (math.tan(math.radians(wall)) for wall in self.walls())
         passes: list[Go | Sync] = []
         along = math.copysign(1.0, end - begin)
         for j, bite in enumerate(bites(depth, given(self.first), given(self.least), given(self.last), self.springs)):
-            shift = {"flank": 1.0, "straight": 0.0, "alternating": FLANK_SHIFT * (1.0 if j % 2 else -1.0)}[infeed]
-            z0 = begin + along * shift * (bite if infeed == "flank" else depth - bite) * half
+            if infeed == "flank":  # the flank behind the tip is the one it goes along
+                z0 = begin + along * bite * (right if along < 0 else left)
+            else:
+                side = (along if j % 2 else -along) if infeed == "alternating" else 0.0
+                z0 = begin + FLANK_SHIFT * side * (depth - bite) * (right if side > 0 else left)
             full = end - along * given(self.run_out) if self.exit == "pulled" else end
             r0, r1 = (crest - sign * bite + sign * (self.z - z) * spec.taper / 2 for z in (z0, full))
             out = [Sync(end, r1 + sign * (depth + ctx.mm(CLEARS)), self.lead(ctx))] if self.exit == "pulled" else []
@@ -387,7 +421,7 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
                 Go(end, clear_r),
                 Go(begin, clear_r),
             ]
-        if infeed == "flank" and not spec.taper and self.exit == "relief":
+        if infeed == "flank" and not spec.taper and not spec.steep and self.exit == "relief":
             path.go(r=clear_r, z=begin)
             cycle = ThreadCycle(
                 start_r=clear_r,
