@@ -17,7 +17,7 @@ from bastler.job import Job, JobFileError, crib_edits, edits, new_job, plan, rea
 from bastler.job.card_sample import card_sample
 from bastler.job.forms import CardForm, DialectForm, MaterialForm
 from bastler.job.shop import Shop, read_shop, shops_merged, write_shop
-from bastler.machines import CARDS, Drive, SerialLine, SpindleAxis
+from bastler.machines import CARDS, Drive, GuideBush, SerialLine, SpindleAxis
 from bastler.post import post
 from bastler.proof import prove_job
 from bastler.steps import Facing, RectangularPocket
@@ -184,11 +184,12 @@ def test_a_card_comes_back_from_its_forms(ident: str, unit: str) -> None:
 def test_every_constant_of_a_card_and_its_dialect_is_asked_for() -> None:
     """What changes what the machine does and is not on the form would be hidden."""
     asked = {q.name for q in questions_of(CardForm)}
-    plain = asked | {"x", "y", "z", "home", "speed", "id", "unit", "kind", "dialect", "c", "drive", "line"}
+    plain = asked | {"x", "y", "z", "home", "speed", "id", "unit", "kind", "dialect", "c", "drive", "line", "bush"}
     assert set(CARDS["mill-600"].__struct_fields__) <= plain
     assert {f"c_{name}" for name in SpindleAxis.__struct_fields__} <= asked
     assert {f"drive_{name}" for name in Drive.__struct_fields__ if name != "speed"} | {"drive_lo", "drive_hi"} <= asked
     assert set(SerialLine.__struct_fields__) <= asked
+    assert {f"bush_{name}" for name in GuideBush.__struct_fields__} <= asked
     words = {q.name for q in questions_of(DialectForm)}
     assert set(CARDS["mill-600"].dialect.__struct_fields__) <= words
 

@@ -53,7 +53,7 @@ HOLES = PointsPattern(id="p", name="p", points=((15.0, 20.0), (45.0, 20.0)))
 TOP, FACE = Facing(id="f"), TurnFacing(id="f")
 FACED, BAR = job_of(TOP), turned(FACE)
 FACING_TEXT, FRONT_TEXT = post(plan(FACED).first).text, post(plan(BAR).first).text
-BEHIND = {"chuck-hit", "jaws-hit", "tailstock-hit", "second-jaws-hit", "second-chuck-hit", "steady-hit"}
+BEHIND = {"chuck-hit", "jaws-hit", "tailstock-hit", "second-jaws-hit", "second-chuck-hit", "steady-hit", "bush-hit"}
 """Codes that the name of what is hit is put into."""
 
 
@@ -119,6 +119,13 @@ def threaded(name: str = "M24 x 1.5", diameter: float = 24.0, **answers: Any) ->
 
 def shaped(*pieces: Any, d: float = 40.0, steps: tuple = (TurnRoughing(id="r", outline="o"),), **setup: Any) -> Job:
     return turned(FACE, *steps, outlines=(outline_of(id="o", name="o", d=d, z=0, pieces=pieces),), **setup)
+
+
+def slid(step: Any, d: float, to: float, **setup: Any) -> Job:
+    """A bar of Ø16 through a guide bush, turned to a diameter down to a length."""
+    own: Any = {"diameter": 16.0, "length": 500.0, "finished": 60.0, "stick_out": 90.0} | setup
+    shape = outline_of(id="o", name="o", d=d, z=0, pieces=(along(to), up(17.0)))
+    return turned(FACE, step, outlines=(shape,), machine="lathe-bush-20", **own)
 
 
 def short_stick_out() -> Job:
@@ -272,6 +279,8 @@ TURNED: dict[str, Callable[[], Case]] = {
     "chuck-turns": lambda: Case(typed_bar(from_bar("stop"), ("M5", "M3 S500"))),
     "part-differs": lambda: Case(counting()),
     "remnant-short": lambda: Case(typed_bar(from_bar("stop"), ("M98 P3 L7", "M98 P3 L8"))),
+    "bush-hit": lambda: Case(slid(TurnFinishing(id="e", outline="o"), d=12.0, to=-50.0, stick_out=40.0)),
+    "bush-lets-go": lambda: Case(slid(TurnRoughing(id="r", outline="o", leave_d=0.0), d=8.0, to=-50.0)),
     "centre-missing": lambda: Case(without_its_words("lathe-200")),
     "centre-unknown": lambda: by_hand(BAR, "M30", "M25\nM30"),
     "chuck-rating": lambda: Case(answered(BAR, step_at_f__cap=3800.0)),

@@ -41,12 +41,17 @@ def line_of(job: Job, step: str) -> shapely.LineString:
 
 
 @settings(max_examples=many(20), deadline=None)
-@given(st.floats(-1.9, 6.0), st.sampled_from(["mm", "inch"]))
+@given(st.floats(-1.9, 3.9), st.sampled_from(["mm", "inch"]))
 def test_a_copy_lies_off_its_outline_all_along(off: float, unit: str) -> None:
     k = 1.0 if unit == "mm" else 1 / INCH
     assume(abs(off) > 0.01)
     job = job_of(unit)
-    copied = outline_copied(job, "r", off * k, other_side=False)
+    try:
+        copied = outline_copied(job, "r", off * k, other_side=False)
+    except ValueError as error:
+        assert "runs into itself" in str(error)
+        assert abs(off) > 1.0
+        return
     original, copy = line_of(job, "r"), line_of(copied, "r")
     assert line_of(copied, "e").equals(original)
     apart = [original.distance(shapely.Point(p)) / k for p in copy.coords]

@@ -93,8 +93,10 @@ class HalfSection:
         around = self.session.held.turned
         painter.setPen(QPen(QColor(DAY.ink), 1.0))
         painter.setBrush(QColor(self.jaw))
-        for _, region in (*around.keep_out, *self._opposite(around)):
-            self._both_sides(painter, region)
+        goes_along = bool(self.session.on_step and self.sheet.look.beside)  # a guide bush is drawn where the step has it
+        for name, region in (*around.keep_out, *self._opposite(around)):
+            if name != "bush" or not goes_along:
+                self._both_sides(painter, region)
         for region in self.sheet.look.beside if self.session.on_step else ():
             self._both_sides(painter, region)
         painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -287,7 +289,8 @@ class HalfSection:
     def words(self) -> str:
         """What stands below the drawing."""
         if not self.session.on_step:
-            return "Above the centre line the section, below it the outside. Grey is the chuck."
+            holds = "the guide bush" if self.session.job.card.bush is not None else "the chuck"
+            return f"Above the centre line the section, below it the outside. Grey is {holds}."
         return "Blue is untouched stock. Bright is cut. Orange is this step. Red is what the proof found."
 
     def _captions(self, painter: QPainter) -> None:

@@ -304,7 +304,7 @@ class ProgramPlace(QWidget):
             self.choice.addWidget(button)
             self.choices.append(button)
         for k, (button, holding) in enumerate(zip(self.choices, holdings, strict=True)):
-            button.setText(f"{k + 1}  {holding.title}")
+            button.setText(f"{k + 1}  {holding.titled(self.session.job.card)}")
             button.setChecked(holding.id == self.session.held_id)
 
     def _choose(self, place: int) -> None:

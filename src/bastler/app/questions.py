@@ -28,6 +28,7 @@ from bastler.app.session import STOCK, Session, is_step
 from bastler.app.theme import DAY
 from bastler.ask import Question, Trouble, questions_of
 from bastler.job import edits
+from bastler.job.chuck import ChuckHolding, said_of
 from bastler.steps import Step
 from bastler.steps.cut import PLACE, CuttingStep
 from bastler.steps.place import Where, on_part
@@ -156,7 +157,10 @@ class QuestionColumn(QWidget):
                 own = session.job.stock if held is None else held.stock
             of_job = questions_of(type(session.job)) if card == STOCK else ()
             found = [Asked("Machine", q, f"job.{q.name}", True) for q in of_job]
-            found += [Asked(q.group, q, f"{card}.{q.name}", _is_asked(q, own)) for q in questions_of(own.__class__)]
+            said = questions_of(own.__class__)
+            if isinstance(own, ChuckHolding):
+                said = tuple(said_of(q, session.job.card) for q in said)
+            found += [Asked(q.group, q, f"{card}.{q.name}", _is_asked(q, own)) for q in said]
             return sorted(found, key=lambda entry: CARD_GROUPS.index(entry.group))
         step = self._filled(card)
         if step is None:
@@ -228,7 +232,7 @@ class QuestionColumn(QWidget):
     def _shape_of(self, card: str, asked: Sequence[Asked]) -> Shape:
         of = self.session.job.step(card)
         kind = type(of) if of is not None else type(self.session.job.stock)
-        return (card, self.session.job.unit, kind, _where(of), tuple(entry.address for entry in asked))
+        return (card, self.session.job.unit, kind, _where(of), tuple((entry.address, entry.question.says) for entry in asked))
 
     def _say(self) -> None:
         """What is said of the groups, and where the computed answer in focus comes from."""
@@ -252,7 +256,7 @@ class QuestionColumn(QWidget):
         if step is not None:
             name = step.title
         elif session.selected != STOCK:
-            name = session.job.holding_of(session.held_id).title
+            name = session.job.holding_of(session.held_id).titled(session.job.card)
         self.title.setText(name)
         self.title.setCursorPosition(0)
         self.switch.setVisible(step is not None)

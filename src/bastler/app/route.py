@@ -202,7 +202,7 @@ class Card(QWidget):
             draw_chucked(painter, place, turned=holding.handed)
             face = "front" if holding.follows == "first" else "back"
             words = f"{say(holding.stick_out)} out · zero on the {face}"
-        self._text(painter, 60, 18, holding.title, sans(13, bold=True), DAY.ink, 26)
+        self._text(painter, 60, 18, holding.titled(self.session.job.card), sans(13, bold=True), DAY.ink, 26)
         self._text(painter, 60, 35, words, sans(12), DAY.soft)
         if any(t.field.startswith(f"{self.ident}.") for t in held.troubles):
             draw_level(painter, "stop", self.width() - 14, 13, 11)

@@ -230,7 +230,7 @@ class _Pages:
         lines = _by_group(holding.facts)
         high = max(DRAWN, len(lines) * FACT_ROW)
         if named:
-            self._heading(f"{shown.place + 1}  {shown.holding.title}", high)
+            self._heading(f"{shown.place + 1}  {shown.holding.titled(job.card)}", high)
             self.y += 5
         self._need(high)
         box = QRectF(self.left, self.y, DRAWN_WIDE * self.wide, high)

@@ -12,8 +12,9 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal, Union
 import msgspec
 import shapely
 
-from bastler.ask import Answers, Trouble, ask, choose, is_, isnt
+from bastler.ask import Answers, Question, Trouble, ask, choose, is_, isnt
 from bastler.job.stock import BarStock, StockLook, next_number
+from bastler.machines import GuideBush, MachineCard
 from bastler.shapes.kinds import Region
 from bastler.steps import STEPS, Step
 from bastler.units import Kind
@@ -106,6 +107,22 @@ def chuck_at(at: float, inner: float, reach: float, mm: float) -> list[tuple[str
     ]
 
 
+BUSH_WORDS = {
+    "stick_out": ("Comes out of the bush", "At most: the raw front to the face of the bush, the headstock all the way forward."),
+    "jaw_d": ("Bush reaches to Ø", ""),
+    "rating": ("Collet is good for", "Its own speed rating."),
+}
+"""What is asked otherwise of a bar that slides through a guide bush: the words, and what helps."""
+
+
+def said_of(question: Question, card: MachineCard) -> Question:
+    """A question of a holding as a machine's words have it."""
+    if card.bush is None or question.name not in BUSH_WORDS:
+        return question
+    says, helps = BUSH_WORDS[question.name]
+    return msgspec.structs.replace(question, says=says, helps=helps)
+
+
 class ChuckHolding(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, tag_field="held", tag="chuck"):
     """A turned part in the chuck, with its steps."""
 
@@ -169,6 +186,10 @@ class ChuckHolding(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fie
         """The holding's own name, or how it is held."""
         return self.name or {"first": "In the chuck", "over": "Turned round", "handed": "In the second chuck"}[self.follows]
 
+    def titled(self, card: MachineCard) -> str:
+        """How it is called on a machine."""
+        return self.name or (self.title if card.bush is None or self.handed else "Through the guide bush")
+
     @property
     def handed(self) -> bool:
         """Does the part come from the other chuck, in the same program?"""
@@ -178,13 +199,16 @@ class ChuckHolding(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fie
         """The face of the jaws."""
         return stock.front - self.stick_out
 
-    def keep_out(self, stock: BarStock, raw: Region, mm: float) -> list[tuple[str, Any]]:
-        """Jaws, chuck and tailstock, from filled answers, about the part as it comes, a half section."""
+    def keep_out(self, stock: BarStock, raw: Region, mm: float, bush: GuideBush | None = None) -> list[tuple[str, Any]]:
+        """Jaws, chuck and tailstock, from filled answers, about the part as it comes, a half section; of a bar that slides the
+        guide bush, where it is with the bar farthest out."""
         at, reach = self.jaws_at(stock), (self.jaw_d or 0.0) / 2
         z0, _, _, outer = raw.bounds
         gripped = raw.intersection(shapely.box(z0 - 1.0, 0.0, at, outer + 1.0)) if self.follows != "first" else raw
         inner = outer if gripped.is_empty else float(gripped.bounds[3])
         found = chuck_at(at, inner, max(reach, outer + 1e-3), mm)
+        if bush is not None and not self.handed:
+            found = [("bush", shapely.box(at - bush.long, inner, at, max(reach, outer + 1e-3)))]
         if self.tailstock == "yes" and not self.handed:
             found.append(("tailstock", centre_at(stock.front, 0.0, self.centre_d / 2, mm)))
         if self.steady == "yes":
@@ -192,9 +216,17 @@ class ChuckHolding(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fie
             found.append(("steady", shapely.box(self.steady_at - half, outer, self.steady_at + half, max(reach, outer + 1e-3))))
         return found
 
-    def troubles(self, stock: BarStock) -> list[Trouble]:
+    def troubles(self, stock: BarStock, bush: GuideBush | None = None) -> list[Trouble]:
         """What does not go together, from filled answers."""
         found = []
+        if bush is not None and not self.handed:
+            if self.follows == "over":
+                found.append(Trouble("follows", "A part turned round is no bar any more that slides through the guide bush."))
+            if self.stick_out > bush.stroke + 1e-9:
+                found.append(Trouble("stick_out", f"The headstock slides by {bush.stroke:.4g}.", bush.stroke))
+            if "yes" in (self.steady, self.tailstock):
+                name = "steady" if self.steady == "yes" else "tailstock"
+                found.append(Trouble(name, "The guide bush is what holds the bar there.", "no"))
         if self.stick_out > stock.length + 1e-9:
             found.append(Trouble("stick_out", "Sticks out further than it is long."))
         if self.steady == "yes":

@@ -148,4 +148,11 @@ def _new_turned(unit: Unit, card: MachineCard) -> tuple[BarStock, ChuckHolding]:
         held = ChuckHolding(stick_out=3.75, centre_d=0.75, change_d=6.0, change_z=4.0)
     else:
         bar, held = BarStock(), ChuckHolding()
+    if (bush := card.bush) is not None:  # a part that can be turned at once, without drawing the bar back too far
+        digits, outer, long = (0, 16.0, 600.0) if unit == "mm" else (2, 0.625, 24.0)
+        finished = round(0.8 * bush.back, digits)
+        bar = msgspec.structs.replace(
+            bar, diameter=outer, across_flats=0.8 * outer, bore=outer / 2, length=long, finished=finished
+        )
+        held = msgspec.structs.replace(held, stick_out=min(round(2 * finished, digits), bush.stroke))
     return bar, msgspec.structs.replace(held, rating=min(held.rating, card.speed[1])) if room > 0 else held

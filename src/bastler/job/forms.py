@@ -12,14 +12,14 @@ import msgspec
 
 from bastler.ask import Trouble, ask, choose, is_, isnt, pick
 from bastler.cutting import Material
-from bastler.machines import Dialect, Drive, MachineCard, SecondSpindle, SerialLine, SpindleAxis, Travel
+from bastler.machines import Dialect, Drive, GuideBush, MachineCard, SecondSpindle, SerialLine, SpindleAxis, Travel
 from bastler.machines.template import template_fault
 from bastler.units import Kind, Unit, scale
 
 NAMED, SPEEDS, FEEDS, FORCE = "Named", "Cutting speed", "Feed", "Cutting force"
 AXES, SPINDLE, MOVING, CONSTANTS, CAN = "Travels", "Spindle", "Moving", "Constants in the program", "It can"
-WORDS, NUMBERS, CYCLES, FRAME, DRIVEN, SECOND, FILES, LINE = (
-    "Words", "Numbers", "Cycles", "Begin and end", "Driven tools", "Second spindle", "As a file", "Serial line",
+WORDS, NUMBERS, CYCLES, FRAME, DRIVEN, SECOND, BUSH, FILES, LINE = (
+    "Words", "Numbers", "Cycles", "Begin and end", "Driven tools", "Second spindle", "Guide bush", "As a file", "Serial line",
 )  # fmt: skip
 YES_NO = {True: "Yes", False: "No"}
 GROUPS = {
@@ -47,6 +47,10 @@ _turns_to = is_("c_axis", True)
 """Can the work be turned to an angle?"""
 _two = is_("second", True)
 """Is there a second spindle?"""
+
+
+_slides = is_("bushed", True)
+"""Does the bar slide through a guide bush?"""
 
 
 def _calls(form: DialectForm) -> bool:
@@ -237,6 +241,28 @@ class CardForm(msgspec.Struct, frozen=True, kw_only=True):
     push_lo: Annotated[float, ask("Pushes from", Kind.FORCE, SECOND, least=0, most=1e6, when=_two)]
     push_hi: Annotated[float, ask("Pushes up to", Kind.FORCE, SECOND, least=0, most=1e6, when=_two)]
 
+    bushed: Annotated[
+        bool,
+        choose(
+            "The headstock slides", YES_NO, BUSH, when=_lathe,
+            helps="The bar comes through a guide bush, and the tools stand still along Z.",
+        ),
+    ]  # fmt: skip
+    bush_long: Annotated[float, ask("Bush is long", Kind.LENGTH, BUSH, above=0, when=_slides)]
+    bush_before: Annotated[float, ask("Tools stand before it", Kind.LENGTH, BUSH, least=0, when=_slides)]
+    bush_keeps: Annotated[
+        float,
+        ask(
+            "It keeps of the bar",
+            Kind.LENGTH,
+            BUSH,
+            above=0,
+            when=_slides,
+            helps="So much that nothing was turned off has to be in it.",
+        ),
+    ]
+    bush_stroke: Annotated[float, ask("Headstock slides by", Kind.LENGTH, BUSH, above=0, when=_slides)]
+
     @staticmethod
     def of(card: MachineCard) -> CardForm:
         """The form of a card."""
@@ -254,6 +280,8 @@ class CardForm(msgspec.Struct, frozen=True, kw_only=True):
         two = card.second or _usual_second(card)
         plain |= {"second": card.second is not None} | {name: getattr(two, name) for name in ("apart", "jaws", "deep")}
         plain |= {"w_lo": two.w.lo, "w_hi": two.w.hi, "w_home": two.home, "second_power": two.power}
+        bush = card.bush or _usual_bush(card)
+        plain |= {"bushed": card.bush is not None} | {f"bush_{name}": getattr(bush, name) for name in GuideBush.__struct_fields__}
         plain |= dict(zip(_PAIRS, (*two.takes, *two.speed, *two.push), strict=True))
         return CardForm(**plain)
 
@@ -268,6 +296,7 @@ class CardForm(msgspec.Struct, frozen=True, kw_only=True):
             card,
             **(plain | travels | more | {"efficiency": self.efficiency / 100, "c": axis, "drive": self._drive()}),
             second=self._second(),
+            bush=GuideBush(self.bush_long, self.bush_before, self.bush_keeps, self.bush_stroke) if self.bushed else None,
             line=SerialLine(self.baud, self.bits, self.parity, self.stop_bits, self.flow, self.leader) if self.serial else None,
         )
 
@@ -303,6 +332,12 @@ def _usual_second(card: MachineCard) -> SecondSpindle:
     return SecondSpindle(
         Travel(-long, 0.0), 0.0, long + 250 * mm, 60 * mm, 25 * mm, (8 * mm, 100 * mm), card.speed, card.power, (200.0, 2000.0)
     )
+
+
+def _usual_bush(card: MachineCard) -> GuideBush:
+    """A guide bush that would fit a machine."""
+    mm = scale("mm", card.unit)
+    return GuideBush(36 * mm, 1.5 * mm, 8 * mm, min(140 * mm, max(card.z.hi - card.z.lo, mm)))
 
 
 class DialectForm(msgspec.Struct, frozen=True, kw_only=True):
@@ -529,4 +564,6 @@ def _meant_twice(form: DialectForm) -> tuple[str, str] | None:
 def card_troubles(card: MachineCard) -> list[Trouble]:
     """A machine card whose words cannot be filled in: no program can be written for it."""
     fault = word_fault(DialectForm.of(card))
+    if not fault and card.bush is not None and card.bush.keeps >= card.bush.long:
+        fault = "bush_keeps", "the bush cannot keep more of the bar than it is long."
     return [Trouble("machine", f"The card of {card.name} cannot be used: {fault[1]}")] if fault else []

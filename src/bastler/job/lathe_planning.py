@@ -79,7 +79,7 @@ class Lathe:
         reach = self._second_reach(stock, place) if not full.handed else 0.0
         ctx = replace(turn_context(self._job, stock, full, raw), angle_lost=angle_lost, bar=bar, second_reach=reach)
         ctx = replace(ctx, turned_round=place % 2 == 1)
-        return Came(stock, full, ctx, [*troubles] or full.troubles(stock))
+        return Came(stock, full, ctx, [*troubles] or full.troubles(stock, self._job.card.bush))
 
     def _second_reach(self, stock: BarStock, place: int) -> float:
         """How far out the jaws of the chuck opposite reach: as its own holding says, or as far as would be proposed there."""

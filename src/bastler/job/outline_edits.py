@@ -6,6 +6,7 @@ import math
 from typing import Any, Literal
 
 import msgspec
+import shapely
 
 from bastler.bounds import SEGMENTS
 from bastler.shapes import AnyOutline, AnySegment, PlanOutline, PlanSegment, TurnedOutline, TurnedSegment, draw
@@ -20,6 +21,9 @@ from bastler.units.expression import function_of
 replace = msgspec.structs.replace
 ENDS = ("far", "at")
 Axis = Literal["x", "y"]
+
+NEARLY_OFF = 0.004
+"""A copy is nowhere nearer to its outline than it is to be off it but for so much of that."""
 
 
 def fresh_segment_id(outline: AnyOutline) -> str:
@@ -202,7 +206,7 @@ def turned_of_chain(ident: str, name: str, chain: list[Any]) -> TurnedOutline:
 
 def moved_off(outline: TurnedOutline, by: float) -> TurnedOutline:
     """The outline moved `by` off its material, below 0 into it, with corners as they come out. ValueError where nothing is left
-    of it, or it is not worked out itself."""
+    of it or it runs into itself, and where it is not worked out itself."""
     drawn = draw(outline)
     if drawn.troubles or not drawn.chain:
         raise ValueError("The outline is not complete yet.")
@@ -211,6 +215,11 @@ def moved_off(outline: TurnedOutline, by: float) -> TurnedOutline:
     chain = offset(drawn.chain, -by if outline.inside else by)
     if not chain:
         raise ValueError("Nothing is left of the outline.")
+    chord = abs(by) * NEARLY_OFF / 4
+    original, copy = shapely.LineString(points_on(drawn.chain, chord)), shapely.points(points_on(chain, chord))
+    apart, ends = shapely.distance(original, copy), shapely.distance(original.boundary, copy)
+    if (apart[apart < ends * (1 - NEARLY_OFF)] < abs(by) * (1 - NEARLY_OFF)).any():  # beside its ends it may be nearer
+        raise ValueError("So far off the outline runs into itself: less, or a new outline.")
     made = turned_of_chain(outline.id, outline.name, chain)
     return replace(made, inside=outline.inside, ends=outline.ends)
 

@@ -36,6 +36,8 @@ from bastler.steps.cut import number
 from bastler.steps.turn.cut import TurningStep
 from bastler.units import in_a_sentence, scale
 
+SKIN_MM = 0.01
+"""What has been turned off a bar by less than that, on the radius, still guides it."""
 FINEST = 1e-6
 """Grid of the stock's corners, in mm: fine enough for anyone, coarse enough that corners do not multiply."""
 
@@ -62,7 +64,7 @@ def turn_context(job: Job, stock: BarStock, holding: ChuckHolding, raw: Region) 
         rating=holding.rating,
         leave_x=(holding.leave_d or 0.0) / 2,
         leave_z=holding.leave_z or 0.0,
-        keep_out=tuple(holding.keep_out(stock, raw, mm)),
+        keep_out=tuple(holding.keep_out(stock, raw, mm, job.card.bush)),
         zero_z=holding.offset_z or 0.0,
         at_second=holding.handed,
     )
@@ -236,9 +238,23 @@ def _plan_step(step: AnyStep, ctx: TurnedContext, turret: Turret, *, sound: bool
         return PlannedStep(step, full, ctx, tuple(troubles) if step.on else ())
     try:
         rings, wants = tuple(full.removes(ctx)), tuple(full.wants(ctx))
+        ctx = _held_by_bush(ctx, rings)
         return PlannedStep(step, full, ctx, (), tuple(full.plan(ctx)), rings=rings, wants=wants)
     except Unfilled as error:
         return PlannedStep(step, full, ctx, (error.trouble,))
+
+
+def _held_by_bush(ctx: TurnedContext, rings: Sequence[Region]) -> TurnedContext:
+    """What a step sees of which a bar slides through a guide bush: it begins and ends no farther in front of the deepest place
+    that was turned, by itself too, than the bush has hold of the bar."""
+    bush = ctx.card.bush
+    if bush is None:
+        return ctx
+    _, _, front, outer = ctx.untouched.bounds
+    skin = shapely.box(-1e5, outer - ctx.mm(SKIN_MM), 1e5, outer + 1.0)
+    gone = united([ctx.untouched.difference(ctx.stock), *rings]).intersection(skin)
+    deepest = float(front) if gone.is_empty else min(float(gone.bounds[0]), float(front))
+    return replace(ctx, safe=(ctx.safe[0], min(ctx.safe[1], deepest + bush.back)), deepest=deepest)
 
 
 def _one_alone(step: AnyStep, ctx: TurnedContext) -> list[Trouble]:

@@ -204,6 +204,11 @@ def _beside(planned: PlannedStep) -> Iterator[Region]:
     if not isinstance(ctx, TurnedContext) or planned.troubles:
         return
     yield from (region for name, region in ctx.keep_out if name == "tailstock")
+    if (bush := ctx.card.bush) is not None and ctx.deepest is not None:
+        out = next((region.bounds for name, region in ctx.keep_out if name == "bush"), None)
+        at = ctx.deepest - bush.before
+        if out is not None:
+            yield shapely.box(at - bush.long, out[1], at, out[3])
     if isinstance(step, TailstockCentre) and (centre := centre_behind([planned])) is not None:
         yield centre
     if not isinstance(step, NextPart) or step.how == "feeder" or not planned.stages:

@@ -193,6 +193,23 @@ class SecondSpindle(msgspec.Struct, frozen=True):
         return w + self.apart - self.jaws
 
 
+class GuideBush(msgspec.Struct, frozen=True):
+    """A bush that guides the bar right beside the tools, while the headstock slides and brings the bar through it: what a program
+    says of Z the bar does, and the tools stand still along it. It is `long`; the tools stand `before` its face. So much of its
+    length has to hold the bar as it was before anything was turned, `keeps`, or the bar drops in it. The headstock slides by
+    `stroke`."""
+
+    long: float
+    before: float
+    keeps: float
+    stroke: float
+
+    @property
+    def back(self) -> float:
+        """How far a tool may be in front of the deepest place that was turned, so that the bush still has hold of the bar."""
+        return self.long + self.before - self.keeps
+
+
 class MachineCard(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
     """One machine. Lengths in `unit`, feeds and rapids in unit/min, acceleration in unit/s².
 
@@ -204,8 +221,8 @@ class MachineCard(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
     `surface_speed` is constant surface speed; the spindle needs `spindle_up` seconds from rest to its top speed; `pull_off` is
     how far a roughing pass leaves the wall before it goes back; the first and last turns of a thread are not true for
     `thread_delay` seconds, while the Z slide comes up to speed. Where `c` is, the spindle is an axis too; `drive` turns tools. A
-    part is handed over to the `second` spindle, where there is one. Programs come to it as files, and over a serial `line` where
-    it has one.
+    part is handed over to the `second` spindle, where there is one; through a guide `bush` the bar slides. Programs come to it as
+    files, and over a serial `line` where it has one.
     """
 
     id: str
@@ -238,6 +255,7 @@ class MachineCard(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
     c: SpindleAxis | None = None
     drive: Drive | None = None
     second: SecondSpindle | None = None
+    bush: GuideBush | None = None
     line: SerialLine | None = None
     dialect: Dialect
 
@@ -293,6 +311,7 @@ class MachineCard(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
             power=self.second.power,
             torque=0.0,
             second=None,
+            bush=None,
         )
 
     @property
@@ -327,4 +346,6 @@ class MachineCard(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
                 takes=(own.takes[0] * k, own.takes[1] * k),
                 **{name: getattr(own, name) * k for name in places},
             )
+        if self.bush is not None:
+            changed["bush"] = GuideBush(*(length * k for length in msgspec.structs.astuple(self.bush)))
         return msgspec.structs.replace(self, unit=unit, **changed)

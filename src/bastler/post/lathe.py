@@ -54,7 +54,11 @@ class LatheBench:
         across = f"D{writer.shown(2 * outer)}" + (f" bore D{writer.shown(2 * bore)}" if bore > 0 else "")
         word = "diameter" if writer.dialect.diameter_x else "radius"
         writer.header(f"{across} x {writer.shown(stock.length)}", f"finished front face, X as {word}", {"Z": (back, front)})
-        writer.remark(f"sticks out {writer.shown(holding.stick_out)}, chuck good for {holding.rating:g}")
+        if (bush := writer.card.bush) is not None:
+            writer.remark(f"bar slides through the guide bush, out of it {writer.shown(holding.stick_out)} at most")
+            writer.remark(f"tools stand {writer.shown(bush.before)} before the bush, collet good for {holding.rating:g}")
+        else:
+            writer.remark(f"sticks out {writer.shown(holding.stick_out)}, chuck good for {holding.rating:g}")
         if self._centre_is_in():
             writer.remark("tailstock centre is in before this begins")
         if holding.steady == "yes":
@@ -96,7 +100,9 @@ class LatheBench:
         lead = words.motion("G0") if own else "G53 G0"
         across, along = words.length("X", self.voice.across * x), words.length("Z", z)
         around = self.transfer is not None or self.at_second
-        if holding.order == "both" and not around:
+        if writer.card.bush is not None:  # the bar stays in its guide bush, and the tools go out of its way
+            writer.say(lead, across)
+        elif holding.order == "both" and not around:
             writer.say(lead, across, along)
         else:
             across_first = holding.order == "x-z" or around

@@ -229,7 +229,7 @@ class Writer:
         )
         self.lines.append(machine_line(self.words, self.card))
         if len(job.holdings) > len(self.holdings):
-            self.remark(f"holding {self.held.place + 1} of {len(job.holdings)}, {self.held.holding.title.lower()}")
+            self.remark(f"holding {self.held.place + 1} of {len(job.holdings)}, {self.held.holding.titled(self.card).lower()}")
         self.remark(f"stock {stock}, {job.material.name}")
         self.remark(f"zero {zero}, {self.held.holding.work_offset}")
         self.remark("stock " + ", ".join(f"{axis}{self.shown(lo)} to {self.shown(hi)}" for axis, (lo, hi) in lies.items()))

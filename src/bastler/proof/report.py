@@ -64,7 +64,9 @@ def report_whole(proof: JobProof, *, effort: bool = False) -> dict[str, Any]:
         "verdict": proof.verdict,
         "time_s": round(proof.total, 3),
         **spends,
-        "holdings": [{"holding": h.holding.title, **one} for h, one in zip(proof.plan.holdings, each, strict=True)],
+        "holdings": [
+            {"holding": h.holding.titled(proof.plan.job.card), **one} for h, one in zip(proof.plan.holdings, each, strict=True)
+        ],
     }
 
 

@@ -31,6 +31,12 @@ def in_front(drawn: Drawn, at: float) -> Drawn:
     return _made(drawn, list(itertools.takewhile(lambda piece: piece.side > 0, _pieces(drawn, at))))
 
 
+def within(drawn: Drawn, right: float, left: float) -> Drawn:
+    """What of a drawn outline lies between two lengths, `right` in front of `left`: from where it first comes there; a wall on
+    the line in front belongs to it."""
+    return _made(drawn, [*itertools.dropwhile(lambda piece: piece.side > 0, _pieces(in_front(drawn, left), right))])
+
+
 def from_behind(drawn: Drawn, at: float, length: float) -> Drawn:
     """What lies behind a length, from the end of the outline to there, as it is seen from the other end of a part so long: there
     the part's back is at zero. A wall on the line that falls toward the back belongs to it."""

@@ -17,6 +17,7 @@ from bastler.proof.stock import Ran, Stock
 from bastler.proof.turn.allowances import allowances_kept
 from bastler.proof.turn.barwork import bar_remarks
 from bastler.proof.turn.bends import check
+from bastler.proof.turn.bush import bush_remarks
 from bastler.proof.turn.centred import centre_remarks, centred, in_at
 from bastler.proof.turn.checks import TurnView
 from bastler.proof.turn.compare import compared
@@ -140,6 +141,7 @@ class SectionStock:
 
     def differences(self, proof: TurnProof) -> list[Remark]:
         found = [*differences(proof, self.ran.asked), *self._short(), *centre_remarks(self.ran, self.scene)]
+        found += bush_remarks(self.scene, proof.trace, proof.stages)
         found += bar_remarks(self.ran.bar, self.scene, self.now, self.goes, self.ran.trace)
         if proof.trace.cut:
             return found

@@ -53,6 +53,8 @@ class TurnedContext(Context):
     """Has an earlier step brought the bar on for the next part?"""
     angle_lost: str = ""
     """Why nobody knows at which angle stands what was milled in the holdings before; empty where that is known."""
+    deepest: float | None = None
+    """Where a bar slides through a guide bush: down to which length it has been turned behind this step."""
     wanted: Region = None
     """The stock as the steps before this one want it, whatever their tips can do about it; None before the first."""
 
@@ -83,8 +85,11 @@ class TurnedContext(Context):
 
     @property
     def jaws(self) -> float:
-        """Where the face of the chuck's jaws is, without bound where there are none."""
-        return max((float(region.bounds[2]) for name, region in self.keep_out if name == "jaws"), default=float("-inf"))
+        """Where the face of the chuck's jaws is, or with the bar farthest out that of the collet right behind a guide bush;
+        without bound where there are none."""
+        faces = {"jaws": 2, "bush": 0}
+        found = (float(region.bounds[faces[name]]) for name, region in self.keep_out if name in faces)
+        return max(found, default=float("-inf"))
 
     @property
     def front(self) -> float:

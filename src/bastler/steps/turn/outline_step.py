@@ -17,7 +17,7 @@ from bastler.motion.turning import Pencil, View, above, begins_square, closed_to
 from bastler.shapes import NOTHING, Drawn, Line, Segment, TurnedOutline, TurnedSegment, draw
 from bastler.shapes.chain import between, boxed, length_of, points_on, reversed_chain, tangent
 from bastler.shapes.kinds import Region
-from bastler.shapes.parted import crosses_once, from_behind, in_front, widest
+from bastler.shapes.parted import crosses_once, from_behind, in_front, widest, within
 from bastler.shapes.rounded import Point
 from bastler.steps.base import Dim, TurnSketch
 from bastler.steps.cut import number
@@ -51,9 +51,24 @@ def _parted(s: Answers) -> bool:
     return bool(s.part != "whole")
 
 
+_between = is_("part", "between")
+STRETCH = 0.7
+"""A stretch of a bar that slides is proposed so long, as a share of what its guide bush lets it be drawn back."""
+
+
+def _from(s: Answers, ctx: TurnedContext) -> float | None:
+    """Where the outline begins."""
+    chain = s.drawn_whole(ctx).chain
+    return float(chain[0].start[0]) if chain else None
+
+
 def _line(s: Answers, ctx: TurnedContext) -> float | None:
-    """Where the outline is largest."""
-    at = widest(s.drawn_whole(ctx))
+    """Where the outline is largest; of a stretch where it ends, or as far as a guide bush lets a bar be drawn back."""
+    whole, bush = s.drawn_whole(ctx), ctx.card.bush
+    at = widest(whole)
+    if _between(s) and s.from_z is not None and whole.chain:
+        end = min(z for z, _ in points_on(whole.chain, ctx.mm(COARSE_MM)))
+        at = end if bush is None else max(end, s.from_z - STRETCH * bush.back)
     return None if at is None else round(at, 2 if ctx.unit == "mm" else 3)
 
 
@@ -105,14 +120,18 @@ class OutlineStep(ChippedStep, frozen=True, kw_only=True):
 
     outline: Annotated[str, pick("Outline", "outline", OUTLINE)] = ""
     part: Annotated[
-        Literal["whole", "front", "behind"],
+        Literal["whole", "front", "between", "behind"],
         choose(
             "Of it",
-            {"whole": "All", "front": "In front of a line", "behind": "Behind it, turned round"},
+            {"whole": "All", "front": "In front of a line", "between": "A stretch", "behind": "Behind a line, turned round"},
             OUTLINE,
-            helps="One outline for both ends of a part: its front in one holding, the rest from the other end.",
+            helps="One outline for both ends of a part, or stretch by stretch: the next one begins where the last one ended.",
         ),
     ] = "whole"
+    from_z: Annotated[
+        float | None,
+        ask("It begins at Z", Kind.LENGTH, OUTLINE, propose=_from, when=_between, helps="What lies in front of it is turned."),
+    ] = None
     line_z: Annotated[
         float | None, ask("The line at Z", Kind.LENGTH, OUTLINE, propose=_line, when=_parted, helps="As the outline counts.")
     ] = None
@@ -148,6 +167,8 @@ class OutlineStep(ChippedStep, frozen=True, kw_only=True):
             return whole
         if self.part == "front":
             return in_front(whole, at)
+        if self.part == "between":
+            return within(whole, at if self.from_z is None else self.from_z, at)
         return from_behind(whole, at + (self.over or 0.0), ctx.length)
 
     def drawn_whole(self, ctx: TurnedContext) -> Drawn:
@@ -161,6 +182,8 @@ class OutlineStep(ChippedStep, frozen=True, kw_only=True):
         if self.part == "behind" and not ctx.turned_round:
             text = "What is behind it is turned from the other end, in a holding with the part turned round."
             return [Trouble("part", text, "front")]
+        if self.part == "between" and self.from_z is not None and self.line_z >= self.from_z:
+            return [Trouble("line_z", f"Not behind where it begins, at Z {number(self.from_z, ctx)}.")]
         at = self.line_z + (self.over or 0.0 if self.part == "behind" else 0.0)
         if not crosses_once(self.drawn_whole(ctx), at):
             return [Trouble("line_z", f"The outline comes back over Z {number(at, ctx)}: nobody can say what is behind it.")]
@@ -205,6 +228,8 @@ class OutlineStep(ChippedStep, frozen=True, kw_only=True):
         """From the safe place to the front of the work, where the outline can be come at."""
         if self.inside(ctx):
             path.go(z=ctx.front + ctx.clear).go(r=abs(self.free(ctx)))
+        elif self.part == "between":  # over it, wherever that is
+            path.go(r=ctx.over)
         else:
             path.go(r=ctx.over).go(z=ctx.front + ctx.clear)
 
@@ -426,7 +451,7 @@ class OutlineStep(ChippedStep, frozen=True, kw_only=True):
         Pencil(path, view).follow(feed, way)
         moves = tuple(move for move in path.moves if isinstance(move, Cut | Bow))
         start, begin = (view.back(z, height)[1] for height in (high, v))
-        own = self.outline if self.part == "whole" else f"{self.outline} {self.part} {self.line_z}"
+        own = self.outline if self.part == "whole" else f"{self.outline} {self.part} {self.from_z} {self.line_z}"
         return OutlineCycle(outline=own, start_r=start, start_z=z, begin_r=begin, moves=moves, roughed=roughed)
 
     def outline_dims(self, ctx: TurnedContext) -> TurnSketch:
@@ -450,7 +475,7 @@ class OutlineStep(ChippedStep, frozen=True, kw_only=True):
                 dims.append(Dim(f"{base}.d", "half", "diameter", segment.start, segment.end))
             if isinstance(given, TurnedSegment) and given.kind == "arc":
                 dims.append(Dim(f"{base}.radius", "half", "radius", segment.start, segment.end))
-        if shape.d and self.part != "behind":
+        if shape.d and self.part not in ("behind", "between"):
             first = drawn.chain[0]
             dims.insert(0, Dim("outline.d", "half", "diameter", first.start, first.end))
         return TurnSketch(lines=(tuple(points_on(drawn.chain, ctx.mm(0.01))),), dims=tuple(dims))
