@@ -145,7 +145,7 @@ def test_several_starts_are_a_pitch_apart() -> None:
 
 @pytest.mark.parametrize("tag", TURN_STEPS)
 @pytest.mark.parametrize("unit", ["mm", "inch"])
-@pytest.mark.parametrize("machine", ["lathe-200", "lathe-bench"])
+@pytest.mark.parametrize("machine", ["lathe-200", "lathe-bench", "lathe-bush-20"])
 def test_a_new_step_proves_with_its_proposed_answers(tag: str, unit: str, machine: str) -> None:
     job = new_job(unit, machine)  # type: ignore[arg-type]
     job, last = edits.step_added(job, "turn-facing", "")

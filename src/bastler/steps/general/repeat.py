@@ -186,7 +186,7 @@ class RepeatAlong(Again[TurnedContext], frozen=True, kw_only=True, tag="repeat-a
 
     @classmethod
     def arrives(cls, at: Arrival) -> Given:
-        return {"pitch": at.fine(at.finished / 6)}
+        return {"pitch": at.fine(max(at.finished / 6, 6 * at.small))}  # a groove is as it arrives four wide
 
     def places(self) -> list[float]:
         """How far along the copies are, without the one there is."""

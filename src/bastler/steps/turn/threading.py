@@ -50,6 +50,8 @@ ROUND_SHARE = 0.05
 BLUNT_MM = 0.01
 """Narrower than this, in mm, a groove is as good as pointed."""
 HAIR = 1e-6
+SHOULDER, ENDS = 0.6, 2.5
+"""A new outline's first shoulder stands at that share of the finished length; so many pitches of it run-out and tip take."""
 CLEARS = 0.1
 """So far over the crest, in mm, a thread that is pulled out ends."""
 SMALLEST: dict[Unit, float] = {"mm": 6.0, "inch": 0.25}
@@ -366,11 +368,17 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         parts = 1 if at.unit == "mm" else 16
         sizes = [d for d in at.turned if abs(d * parts - round(d * parts)) < HAIR and d >= SMALLEST[at.unit]]
         size = min(sizes, default=at.surface)  # a thread is of a size that has a name
+        pitch = (1.5 if size >= 10.0 else 1.0) if at.unit == "mm" else 1 / 12 if size >= 0.5 else 1 / 20
+        room = SHOULDER * at.finished - ENDS * pitch
         if at.unit == "mm":
-            return {"thread": f"M{max(math.floor(size + HAIR), 6)}x{1.5 if size >= 10.0 else 1}", "length": 12.0}
+            long = max(min(12.0, math.floor(room)), 2.0)
+            return {"thread": f"M{max(math.floor(size + HAIR), 6)}x{pitch:g}", "length": long}
         whole, sixteenths = divmod(max(math.floor(size * 16 + HAIR), 4), 16)
         part = str(Fraction(sixteenths, 16)) if sixteenths else ""
-        return {"thread": f"{f'{whole} ' if whole and part else whole or ''}{part}-12", "length": 0.5}
+        return {
+            "thread": f"{f'{whole} ' if whole and part else whole or ''}{part}-{round(1 / pitch)}",
+            "length": max(min(0.5, math.floor(room * 20) / 20), 0.1),
+        }
 
     def plan(self, ctx: TurnedContext) -> list[Stage]:
         tool = ctx.turn_tool(self.tool)
