@@ -285,6 +285,7 @@ TURNED: dict[str, Callable[[], Case]] = {
     "centre-unknown": lambda: by_hand(BAR, "M30", "M25\nM30"),
     "chuck-rating": lambda: Case(answered(BAR, step_at_f__cap=3800.0)),
     "deeper-than-flutes": lambda: Case(drilled_deeper_than_its_flutes()),
+    "dwell-mark": lambda: Case(shaped(along(-30), up(62), d=58.0, steps=(TurnFinishing(id="e", outline="o", chips="rest"),))),
     "edge-length": lambda: Case(shaped(along(-40), up(62), steps=(TurnRoughing(id="r", outline="o", ap=9.0, tool="v35-04"),))),
     "finish-bite": lambda: Case(shaped(along(-30), up(62), d=49.0, steps=(TurnFinishing(id="e", outline="o"),))),
     "gouge": lambda: by_hand(turned(FACE, Groove(id="g", z=-20, width=3, floor_d=52, edges="one")), "T0303", "T0313"),

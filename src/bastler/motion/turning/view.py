@@ -6,6 +6,7 @@ maps the plane of the work (z, r) to that: boring turns r over, a left-hand tool
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from typing import Any
 
@@ -19,6 +20,8 @@ from bastler.shapes.kinds import Floats, Region
 from bastler.tools import TurnTool
 
 Point = tuple[float, float]
+SLOWEST = 0.3
+"""However tight an inner corner is, its feed is no smaller share of that along the outline."""
 
 
 class View(msgspec.Struct, frozen=True):
@@ -95,14 +98,25 @@ class Pencil:
         now = self.at
         return (now[0] if u is None else u, now[1] if v is None else v)
 
-    def follow(self, feed: float, chain: Sequence[Segment]) -> Pencil:
-        """Feed along a chain of the view, from where it begins."""
-        for s in self.view.chain_back(chain):
+    def follow(self, feed: float, chain: Sequence[Segment], nose: float = 0.0) -> Pencil:
+        """Feed along a chain of the view, from where it begins. Where it is the way of a `nose` round an inner corner the feed is
+        less: the corner that is cut is longer than that way, and so would the chip be thicker."""
+        for own, s in zip(chain, self.view.chain_back(chain), strict=True):
             if isinstance(s, Line):
                 self.path.cut(feed, s.end[1], s.end[0])
             else:
-                self.path.sweep(feed, s.end[1], s.end[0], s.centre[1], s.centre[0], ccw=s.ccw)
+                self.path.sweep(feed * held(own, nose), s.end[1], s.end[0], s.centre[1], s.centre[0], ccw=s.ccw)
         return self
+
+
+def held(way: Segment, nose: float) -> float:
+    """The share of the feed with which a chip stays as thick as on a cylinder, on a piece of the way of a round nose with the
+    material on its left: round an inner corner of radius R the way's is R - r, and the feed along the corner R / (R - r) of that
+    along the way. No less than SLOWEST."""
+    if isinstance(way, Line) or way.ccw or nose <= 0:
+        return 1.0
+    own = math.dist(way.start, way.centre)
+    return max(own / (own + nose), SLOWEST)
 
 
 def view_of(tool: TurnTool, *, across: bool = False) -> View:

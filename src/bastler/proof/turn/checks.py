@@ -23,7 +23,7 @@ from bastler.proof.view import Place, RunView
 from bastler.shapes.kinds import Bools, Floats, Ints, Region
 from bastler.steps.base import TURNED, PlaneKind
 from bastler.tools import Tool, TurnTool
-from bastler.units import figures
+from bastler.units import figures, many
 
 FINISHING = ("finish", "rest")
 LAST_CUTS = (*FINISHING, "face")
@@ -198,6 +198,18 @@ def finish_bite(view: TurnView) -> Iterator[Found]:
             f"The finishing pass takes {view.says(float(f'{layer[move]:.3g}'))} at once, with a nose of {view.says(tool.nose)}."
         )
         yield Found("caution", "finish-bite", text, move, float(layer[move]), view.place(move))
+
+
+@check("dwell-mark", TURNED)
+def dwell_mark(view: TurnView) -> Iterator[Found]:
+    """A rest of the feed on a face that stays: the tool rubs a ring into it."""
+    if not view.stage.startswith(FINISHING) or not isinstance(view.tool, TurnTool):
+        return
+    rests = [e for e in view.trace.events if e.what == "dwell" and e.value > 0 and view.begin < e.at < view.end]
+    marks = [e.at - 1 - view.begin for e in rests if view.feeds[e.at - 1 - view.begin] and view.feeds[e.at - view.begin]]
+    if marks:
+        text = f"The feed rests {many(len(marks), 'time')} on the finished face: each leaves a ring."
+        yield Found("caution", "dwell-mark", text, marks[0], float(len(marks)), view.place(marks[0]))
 
 
 @check("ridges", TURNED)

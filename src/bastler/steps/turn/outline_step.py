@@ -448,7 +448,7 @@ class OutlineStep(ChippedStep, frozen=True, kw_only=True):
                 return None
             way[-1] = Line(way[-1].start, (end, min(high, top)))
         path = TurnPath(abs(v), z)
-        Pencil(path, view).follow(feed, way)
+        Pencil(path, view).follow(feed, way, tool.nose)
         moves = tuple(move for move in path.moves if isinstance(move, Cut | Bow))
         start, begin = (view.back(z, height)[1] for height in (high, v))
         own = self.outline if self.part == "whole" else f"{self.outline} {self.part} {self.from_z} {self.line_z}"

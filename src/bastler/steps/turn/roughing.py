@@ -299,7 +299,7 @@ def follow_outline(
     quick = through_air(feed, ctx)
     come, way = nose.before(way)
     way, gone = nose.behind(way)
-    pencil.follow(quick, come).follow(feed, way).follow(quick, gone)
+    pencil.follow(quick, come).follow(feed, way, tool.nose).follow(quick, gone)
     end = pencil.at
     pencil.cut(quick, end[0] + ctx.card.pull_off, end[1] + ctx.card.pull_off)
 
