@@ -44,7 +44,7 @@ def test_the_feed_along_an_inner_corner_is_what_was_asked(radius: float, unit: s
     rows = np.arange(own.begin, own.end)
     arcs = rows[trace.turn[rows] != 0.0]
     way = np.hypot(*(trace.start[arcs] - trace.centre[arcs])[:, [0, 2]].T)
-    inner = arcs[np.abs(way - (radius * k - nose)) < 1e-3 * k]
+    inner = arcs[np.abs(way - (radius * k - nose)) < 5e-3 * k]
     assert len(inner)
     feeds = trace.feed[inner] / trace.speed[inner]
     own_way = radius * k - nose
