@@ -6,17 +6,19 @@ from pathlib import Path
 
 import msgspec
 import pytest
-from PyQt6.QtCore import QPoint, QRectF, Qt
+from PyQt6.QtCore import QPoint, QRectF, Qt, QTimer
 from PyQt6.QtGui import QImage
+from PyQt6.QtWidgets import QApplication, QMenu, QPushButton
 
 from bastler.app.drafting import painting
 from bastler.app.main_window import MainWindow
 from bastler.app.pictures import draw_tool
+from bastler.app.rows import ChoiceRow, PickRow
 from bastler.app.shop_keeper import shop_path
 from bastler.ask import questions_of
-from bastler.job import plan
+from bastler.job import edits, plan
 from bastler.job.samples import sample
-from bastler.tools import new_tool
+from bastler.tools import TurnTool, new_tool
 from bastler.tools.lists import csv_list, read_list
 from bastler.units import Kind
 from conftest import some
@@ -228,3 +230,53 @@ def test_how_a_tool_stands_is_asked_where_tools_are_driven(hands: Hands) -> None
     hands.proved()
     assert window.session.job.card.c is None
     assert window.session.job.card.drive is None
+
+
+def test_an_insert_gets_the_edge_of_an_outline(hands: Hands) -> None:
+    """Drawn in a groove, taken in the crib, plunged on the bench."""
+    window = hands.window
+    window.open_choice("new:mm:lathe-200")
+    hands.proved()
+    for words in ("face the end", "groove"):
+        hands.add(words)
+        hands.proved()
+    session = window.session
+    groove = session.selected
+    hands.click(choice(hands, f"step:{groove}.shape", "own"))
+    session.edit(edits.outline_for(session.job, f"step:{groove}.outline", inside=False), "New outline")
+    outline = session.job.outlines[-1].id
+    hands.press(KEY.Key_2, ALT)
+    window.crib.add_tool("groove")
+    ident = window.crib.selected["tools"]
+    row = window.crib.form.rows[f"tool:{ident}.drawn"]
+    assert isinstance(row, PickRow)
+    assert "straight" in row.label.text()
+    QTimer.singleShot(200, lambda: pick_from_menu("is drawn"))
+    hands.click(row.button)
+    tool = session.job.tool(ident)
+    assert isinstance(tool, TurnTool)
+    assert len(tool.drawn) == 4
+    assert "drawn, 3 pieces" in row.label.text()
+    hands.press(KEY.Key_1, ALT)
+    session.select(groove)
+    hands.click(choice(hands, f"step:{groove}.shape", "insert"))
+    hands.proved()
+    assert session.plan.step(groove).filled.tool == ident
+    assert session.proof is not None
+    assert session.proof.proved, session.proof.remarks
+    assert session.job.outline(outline) is not None
+
+
+def choice(hands: Hands, address: str, value: str) -> QPushButton:
+    """The button of a choice on the bench."""
+    row = hands.window.questions.rows[address]
+    assert isinstance(row, ChoiceRow)
+    return row.buttons[value]
+
+
+def pick_from_menu(words: str) -> None:
+    """The first entry of the open menu with these words."""
+    menu = QApplication.activePopupWidget()
+    assert isinstance(menu, QMenu)
+    action = next(a for a in menu.actions() if words in a.text())
+    QTest.mouseClick(menu, Qt.MouseButton.LeftButton, pos=menu.actionGeometry(action).center())

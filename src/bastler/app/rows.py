@@ -21,6 +21,8 @@ from bastler.app.labels import Label, Marked, escape
 from bastler.app.session import Session
 from bastler.ask import Question, Trouble, limits_in_words
 from bastler.job import edits
+from bastler.job.crib_edits import edge_taken
+from bastler.shapes import TurnedOutline
 from bastler.units import Kind, Unit, number_text, whole_number
 from bastler.units.kinds import suffix
 
@@ -358,12 +360,16 @@ class PickRow(Row):
 
     def show_answer(self) -> None:
         value, computed = self.given()[0], self.computed()
+        if self.question.picks == "edge":
+            computed = f"{self.question.says}: {f'drawn, {len(value) - 1} pieces' if value else 'straight'}"
         text = self._name(str(computed)) if computed else f"{self.question.says}: none fits"
         self.label.setText(f"<i>{text}</i>" if value is None else text)
 
     def _name(self, ident: str) -> str:
         """What is picked, as mark-up."""
         what, job = self.question.picks, self.session.job
+        if what == "edge":
+            return escape(ident)
         if what == "tool":
             planned = self.session.plan.step(self.session.selected) if self.session.shown else None
             used = planned.tools if planned is not None else ()  # in the station that the step has it in
@@ -393,6 +399,8 @@ class PickRow(Row):
             self._pattern_menu(menu)
         elif self.question.picks == "outline":
             self._outline_menu(menu)
+        elif self.question.picks == "edge":
+            self._edge_menu(menu)
         else:
             job = self.session.job
             machines = [ident for ident, card in job.all_cards().items() if card.turns == job.turns]
@@ -433,6 +441,28 @@ class PickRow(Row):
         menu.addAction("New: outside", lambda: self._new_outline(inside=False))
         menu.addAction("New: in a bore", lambda: self._new_outline(inside=True))
         menu.addAction("From a DXF drawing …", lambda: self.session.wants_drawing.emit(self.address))
+
+    def _edge_menu(self, menu: QMenu) -> None:
+        """A straight edge, or one as an outline of the job is drawn."""
+        menu.addAction("Straight", lambda: self._take_edge(""))
+        outlines = [o for o in self.session.job.outlines if isinstance(o, TurnedOutline)]
+        for outline in outlines:
+            menu.addAction(f"As “{outline.name}” is drawn", lambda i=outline.id: self._take_edge(i))
+        if not outlines:
+            none = menu.addAction("Draw an outline in a step first")
+            assert none is not None
+            none.setEnabled(False)
+
+    def _take_edge(self, outline: str) -> None:
+        """The tool's edge from an outline; why it has none is said."""
+        ident = self.address.partition(":")[2].rpartition(".")[0]
+        try:
+            job = edge_taken(self.session.job, ident, outline)
+        except ValueError as error:
+            self.session.said.emit("wrong", str(error))
+            return
+        self.session.history.settle()
+        self.session.edit(job, "Take an edge")
 
     def _new_outline(self, *, inside: bool) -> None:
         self.session.history.settle()

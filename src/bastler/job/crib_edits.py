@@ -13,7 +13,11 @@ from bastler.job.arrive import fresh_id
 from bastler.job.document import Job
 from bastler.job.forms import CardForm, DialectForm, MaterialForm, word_fault
 from bastler.machines import MachineCard
-from bastler.tools import TURN_SORTS, AnyTool, Holder, Tool, ToolKind, faults_of, new_tool, new_turn_tool
+from bastler.motion.turning import View
+from bastler.shapes import TurnedOutline, draw
+from bastler.tools import TURN_SORTS, AnyTool, Holder, Tool, ToolKind, TurnTool, faults_of, new_tool, new_turn_tool
+from bastler.tools.drawn_edge import edge_of, scaled
+from bastler.units import scale
 
 replace = msgspec.structs.replace
 T = TypeVar("T", Material, MachineCard)
@@ -81,6 +85,22 @@ def tool_added(job: Job, kind: str) -> tuple[Job, str]:
     else:
         made = new_tool(cast(ToolKind, kind), job.unit, ident)
     return replace(job, tools=(*job.tools, made)), ident
+
+
+def edge_taken(job: Job, ident: str, outline: str) -> Job:
+    """The groove tool with an outline of the job as its edge, as wide as that is; with none named, straight again. KeyError for a
+    tool or an outline that is not there, ValueError for a shape that no insert has."""
+    tool, shape = job.tool(ident), job.outline(outline)
+    if not isinstance(tool, TurnTool) or tool.kind != "grooving" or not (outline == "" or isinstance(shape, TurnedOutline)):
+        raise KeyError(ident)
+    if shape is None:
+        return tool_given(job, replace(tool, drawn=()))
+    drawn = draw(shape)
+    if drawn.troubles:
+        raise ValueError("The outline is not complete yet.")
+    k = scale(job.unit, tool.unit)
+    edge = scaled(edge_of(View(inside=tool.inside, across=tool.side == "face").chain(drawn.chain)), k)
+    return tool_given(job, replace(tool, drawn=edge, width=edge[-1].x, corner_radius=0.0, flank=0.0, neck=0.0))
 
 
 def tool_copied(job: Job, ident: str) -> tuple[Job, str]:

@@ -17,6 +17,8 @@ import msgspec
 
 from bastler.ask import Trouble, ask, choose, pick
 from bastler.cutting import ToolMaterial
+from bastler.shapes.chain import points_on
+from bastler.tools.drawn_edge import CHORD_MM, Edge, chain_of, edge_fault, scaled, strips
 from bastler.tools.insert import Insert, InsertCodeError, insert_of
 from bastler.tools.tool import COATINGS, EDGE, HOLDER, PLACE, Coating
 from bastler.units import Kind, Unit, scale
@@ -75,6 +77,18 @@ def _kerfs(t: Any) -> bool:
     return bool(t.kind == "grooving")
 
 
+def _straight_edge(t: Any) -> bool:
+    return _grooves(t) and not t.drawn
+
+
+def _plain_blade(t: Any) -> bool:
+    return _kerfs(t) and not t.drawn
+
+
+def _rounded(t: Any) -> bool:
+    return _straight_edge(t) or _threads(t)
+
+
 def _on_face(t: Any) -> bool:
     return bool(t.kind == "grooving" and t.side == "face")
 
@@ -87,10 +101,6 @@ def _threads(t: Any) -> bool:
     return bool(t.kind == "threading")
 
 
-def _rounds(t: Any) -> bool:
-    return _grooves(t) or _threads(t)
-
-
 class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, tag_field="form", tag="turning"):
     """One turning tool as it stands in the turret. Lengths in `unit`, angles in degrees.
 
@@ -98,10 +108,11 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
     A left-hand tool cuts away from the chuck. `width`, `corner_radius` and `reach` (greatest depth) are of grooving and
     part-off tools; they have a second offset, `second`, for the other edge, and `edge` says which one the first is for,
     seen with the chuck on the left. What a groove tool's sides slant back, `flank`, and how thin its `neck` is behind the edge
-    let it undercut; of a face-groove tool `least_d` and `most_d` are the diameters of its outer edge at which its curved blade
-    finds room, 0 where nobody says. `profile` is the included angle of a thread form, `left_flank` its part toward the chuck,
-    `tip` the flat at its end. `bar` is the diameter of what goes into a bore, `min_bore` the smallest bore it goes into,
-    `stick_out` how far it reaches; `shank` is the width of a square shank.
+    let it undercut; `drawn` is an edge of a shape of its own, as wide as `width` then says; of a face-groove tool `least_d` and
+    `most_d` are the diameters of its outer edge at which its curved blade finds room, 0 where nobody says. `profile` is the
+    included angle of a thread form, `left_flank` its part toward the chuck, `tip` the flat at its end. `bar` is the diameter of
+    what goes into a bore, `min_bore` the smallest bore it goes into, `stick_out` how far it reaches; `shank` is the width of a
+    square shank.
     """
 
     id: str
@@ -122,8 +133,8 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
             helps="Turned over in its holder, or on the other side of the axis, a tool cuts with the spindle going back.",
         ),
     ] = "forward"  # fmt: skip
-    width: Annotated[float, ask("Width", Kind.LENGTH, EDGE, least=0, below=1e4, when=_grooves, symbol="CW")] = 0.0
-    corner_radius: Annotated[float, ask("Corner radius", Kind.LENGTH, EDGE, least=0, when=_rounds, symbol="RE")] = 0.0
+    width: Annotated[float, ask("Width", Kind.LENGTH, EDGE, least=0, below=1e4, when=_straight_edge, symbol="CW")] = 0.0
+    corner_radius: Annotated[float, ask("Corner radius", Kind.LENGTH, EDGE, least=0, when=_rounded, symbol="RE")] = 0.0
     tip: Annotated[
         float,
         ask("Flat at the tip", Kind.LENGTH, EDGE, least=0, below=100, when=_threads, helps="0: what its corner radius makes."),
@@ -131,7 +142,16 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
     reach: Annotated[float, ask("Greatest depth", Kind.LENGTH, EDGE, least=0, below=1e4, when=_reaches, symbol="CDX")] = 0.0
     flank: Annotated[
         float,
-        ask("Sides slant back", Kind.ANGLE, EDGE, least=0, most=60, when=_kerfs, late=True, helps="From square. A dovetail's."),
+        ask(
+            "Sides slant back",
+            Kind.ANGLE,
+            EDGE,
+            least=0,
+            most=60,
+            when=_plain_blade,
+            late=True,
+            helps="From square. A dovetail's.",
+        ),
     ] = 0.0
     neck: Annotated[
         float,
@@ -141,11 +161,14 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
             EDGE,
             least=0,
             below=1e4,
-            when=_kerfs,
+            when=_plain_blade,
             late=True,
             helps="How wide the blade is there; 0: nearly as wide as the edge.",
         ),
     ] = 0.0
+    drawn: Annotated[
+        Edge, pick("Its edge", "edge", EDGE, when=_kerfs, late=True, helps="Ground to a shape of its own, as an outline has it.")
+    ] = ()
     least_d: Annotated[
         float,
         ask(
@@ -231,7 +254,11 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
             return [Trouble("width", "Has to be between 0.01 and 100.")]
         if not 0.01 <= self.reach <= 500:
             return [Trouble("reach", "Has to be between 0.01 and 500.")]
-        if self.corner_radius > self.width / 2:
+        if self.drawn and (why := edge_fault(self.drawn)):
+            return [Trouble("drawn", why)]
+        if self.drawn and abs(self.drawn[-1].x - self.width) > 1e-6 * max(self.width, 1.0):
+            return [Trouble("drawn", "Its edge is not as wide as the tool.")]
+        if not self.drawn and self.corner_radius > self.width / 2:
             return [Trouble("corner_radius", f"Has to be {self.width / 2:g} or less.", self.width / 2)]
         if self.neck >= self.width:
             return [Trouble("neck", f"Has to be less than the width of the edge, {self.width:g}.", 0.0)]
@@ -248,7 +275,8 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
             "width", "corner_radius", "tip", "reach", "neck", "least_d", "most_d",
             "bar", "min_bore", "stick_out", "shank", "length_x", "length_z",
         )  # fmt: skip
-        return msgspec.structs.replace(self, unit=unit, **{name: getattr(self, name) * k for name in names})
+        lengths = {name: getattr(self, name) * k for name in names}
+        return msgspec.structs.replace(self, unit=unit, drawn=scaled(self.drawn, k), **lengths)
 
     @property
     def mm(self) -> float:
@@ -283,12 +311,12 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
     def nose(self) -> float:
         """Radius of the nose: of the insert's corner, or of the corners of a groove tool."""
         iso = self.iso
-        return iso.radius * self.mm if iso else self.corner_radius
+        return iso.radius * self.mm if iso else 0.0 if self.drawn else self.corner_radius
 
     @property
     def round_nosed(self) -> bool:
         """Is the end of a groove tool one full radius?"""
-        return _grooves(self) and self.corner_radius >= self.width / 2 - 1e-9
+        return _straight_edge(self) and self.corner_radius >= self.width / 2 - 1e-9
 
     @property
     def flat(self) -> float:
@@ -374,12 +402,23 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
             return f"thread {self.profile:g}°{where}" if not self.left_flank else f"buttress {self.profile:g}°{where}"
         if self.holds:
             return TURN_WORDS[self.kind]
+        if self.round_nosed and self.kind == "grooving":
+            return f"groove{where} R{number_text(self.corner_radius, Kind.LENGTH, self.unit)}"
+        if self.flank:
+            return f"dovetail{where} {number_text(self.width, Kind.LENGTH, self.unit)}"
+        if self.drawn:
+            return f"form{where} {number_text(self.width, Kind.LENGTH, self.unit)}"
         return f"{TURN_WORDS[self.kind]}{where} {number_text(self.width, Kind.LENGTH, self.unit)}"
 
     @property
     def cutting(self) -> Outline:
-        """What cuts, about the point: a convex outline (z, r)."""
+        """What cuts, about the point: an outline (z, r), convex but for an edge that is drawn."""
         return _cutting(self)
+
+    @property
+    def cutting_pieces(self) -> tuple[Outline, ...]:
+        """What cuts in convex pieces."""
+        return _strips(self) if self.drawn else (self.cutting,)
 
     @property
     def body(self) -> tuple[Outline, ...]:
@@ -394,7 +433,29 @@ def _cutting(tool: TurnTool) -> Outline:
         return _placed(tool, _round(tool) if iso.shape == "R" else _cornered(tool, iso))
     if tool.holds:
         return _face(tool)
-    return _thread_form(tool) if tool.kind == "threading" else _blade_tip(tool)
+    if tool.kind == "threading":
+        return _thread_form(tool)
+    return _form(tool) if tool.drawn else _blade_tip(tool)
+
+
+def _form(tool: TurnTool) -> Outline:
+    """An insert with an edge of its own shape, and a straight top."""
+    left, high = _middle(tool) - tool.width / 2, _form_high(tool)
+    edge = points_on(chain_of(tool.drawn), CHORD_MM * tool.mm)
+    return _turned(tool, [(left + x, y) for x, y in (*edge, (edge[-1][0], high), (edge[0][0], high))])
+
+
+@functools.lru_cache(maxsize=64)
+def _strips(tool: TurnTool) -> tuple[Outline, ...]:
+    left = _middle(tool) - tool.width / 2
+    pieces = strips(tool.drawn, CHORD_MM * tool.mm, _form_high(tool))
+    return tuple(_turned(tool, [(left + x, y) for x, y in piece]) for piece in pieces)
+
+
+def _form_high(tool: TurnTool) -> float:
+    """How high an insert of its own shape is: over its edge by a quarter of its width."""
+    deep = max(y for _, y in points_on(chain_of(tool.drawn), CHORD_MM * tool.mm))
+    return deep + max(tool.width / 4, 0.1 * tool.mm)
 
 
 def _placed(tool: TurnTool, shape: list[Point]) -> Outline:
@@ -452,6 +513,8 @@ def _middle(tool: TurnTool) -> float:
 
 def _right_half(tool: TurnTool) -> list[Point]:
     """The right half of a blade's head about its middle, from the floor up."""
+    if tool.drawn:
+        return [(tool.width / 2, 0.0), (tool.width / 2, _form_high(tool))]
     corner = [(tool.width / 2 - tool.corner_radius + x, y) for x, y in _right_corner(tool)]
     top = _head_top(tool, corner[-1])
     return [*corner, top] if math.dist(top, corner[-1]) > 1e-9 else corner

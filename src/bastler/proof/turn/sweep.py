@@ -28,7 +28,7 @@ Points = Any
 def edges_of(tool: AnyTool) -> tuple[Points, ...]:
     """The convex outlines that cut, (n, 2) arrays of (z, r) about the point."""
     if isinstance(tool, TurnTool):
-        return (np.array(tool.cutting),)
+        return tuple(np.array(piece) for piece in tool.cutting_pieces)
     r = tool.diameter / 2
     if tool.kind == "tap":
         return _teeth(tool.diameter / 2, tool.pitch, tool.lead, tool.flute_length)

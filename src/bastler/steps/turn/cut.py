@@ -310,9 +310,11 @@ class ChippedStep(TurningStep, frozen=True, kw_only=True):
         return _breaks(self)
 
 
-def insert_trouble(tool: AnyTool | None, fits: str | None, *, kinds: tuple[str, ...]) -> list[Trouble]:
-    """Says so when a tool is not of the kinds that do this work."""
+def insert_trouble(tool: AnyTool | None, fits: str | None, *, kinds: tuple[str, ...], drawn: bool = False) -> list[Trouble]:
+    """Says so when a tool is not of the kinds that do this work; one whose edge is `drawn` does what is made by such alone."""
     if isinstance(tool, TurnTool) and tool.kind in kinds:
+        if tool.drawn and not drawn:
+            return [Trouble("tool", "Its edge is drawn: it cuts a groove of its own shape and nothing else.", fits)]
         return []
     return [Trouble("tool", "This tool does not do this.", fits)] if tool else []
 
@@ -334,9 +336,9 @@ def home_outside(path: TurnPath, ctx: TurnedContext) -> None:
     path.go(r=max(ctx.over, path.r)).go(z=ctx.safe[1]).go(r=ctx.safe[0])
 
 
-def home_inside(path: TurnPath, ctx: TurnedContext, r: float) -> None:
-    """To a radius that is free, out, then up."""
-    path.go(r=r).go(z=ctx.safe[1]).go(r=ctx.safe[0])
+def home_inside(path: TurnPath, ctx: TurnedContext, r: float, out: float | None = None) -> None:
+    """To a radius that is free, out to the safe length or farther `out`, then up."""
+    path.go(r=r).go(z=ctx.safe[1] if out is None else out).go(r=ctx.safe[0]).go(z=ctx.safe[1])
 
 
 def bore_way(tool: AnyTool | None, bore: float, clear: float) -> float:

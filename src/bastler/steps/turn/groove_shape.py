@@ -14,7 +14,7 @@ from typing import Annotated, ClassVar, Literal
 import shapely
 from shapely.geometry import LineString
 
-from bastler.ask import Answers, Trouble, ask, choose, is_, pick
+from bastler.ask import Answers, Trouble, ask, choose, is_, isnt, pick
 from bastler.motion.turning import View
 from bastler.motion.turning.grooves import open_ended
 from bastler.shapes import NOTHING, Drawn, Line, Segment, draw
@@ -25,6 +25,8 @@ from bastler.steps.base import Arrival, Dim, Given, TurnSketch
 from bastler.steps.cut import TOOL, number
 from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.pecks import HOW, PeckedStep
+from bastler.tools import TurnTool
+from bastler.tools.drawn_edge import chain_of
 from bastler.units import ExpressionError, Kind, evaluate, in_a_sentence, many
 
 WHERE, SHAPE = "Where", "Shape"
@@ -40,15 +42,20 @@ def straight(s: Answers) -> bool:
     return bool(s.shape == "straight")
 
 
+def as_insert(s: Answers) -> bool:
+    return bool(s.shape == "insert")
+
+
 _own = is_("shape", "own")
+_placed = isnt("shape", "own")
 
 
 def _round(s: Answers) -> bool:
-    return straight(s) and not face(s)
+    return _placed(s) and not face(s)
 
 
 def _faced(s: Answers) -> bool:
-    return straight(s) and face(s)
+    return _placed(s) and face(s)
 
 
 def _several(s: Answers) -> bool:
@@ -91,10 +98,10 @@ class GrooveShape(PeckedStep, frozen=True, kw_only=True):
     ] = 10.0
     pitches: Annotated[str, pick("Distances", "word", WHERE, when=_unevenly, helps="From one to the next, as 8, 12.5, 3*4.")] = ""
     shape: Annotated[
-        Literal["straight", "own"],
+        Literal["straight", "own", "insert"],
         choose(
-            "Its shape", {"straight": "Straight walls", "own": "Drawn"}, SHAPE, late=True,
-            helps="Drawn from lip to lip, where it lies on the part.",
+            "Its shape", {"straight": "Straight", "own": "Drawn", "insert": "As the insert"}, SHAPE, late=True,
+            helps="Drawn from lip to lip, where it lies on the part; or as an insert is ground that has an edge of its own.",
         ),
     ] = "straight"  # fmt: skip
     outline: Annotated[str, pick("Outline", "outline", SHAPE, when=_own, late=True)] = ""
@@ -135,7 +142,7 @@ class GrooveShape(PeckedStep, frozen=True, kw_only=True):
 
     def level(self, ctx: TurnedContext) -> bool:
         """Is its floor one that a blade with a flat end can cut? A drawn one too, where its walls fall to it from both sides."""
-        if straight(self):
+        if self.shape != "own":
             return not self.floor_angle
         walls = self._drawn(ctx)
         points = points_on(walls, ctx.mm(0.01))
@@ -149,7 +156,7 @@ class GrooveShape(PeckedStep, frozen=True, kw_only=True):
     # -- where ------------------------------------------------------------------------------------------------------
 
     def right(self, k: int) -> float:
-        """In the view: the right end of the floor of groove `k` with straight walls."""
+        """In the view: the right end of the floor of groove `k` with straight walls, of the insert where it is as that is."""
         return (self.outer_d / 2 if face(self) else self.z) - self.beyond(k)
 
     def beyond(self, k: int) -> float:
@@ -164,6 +171,9 @@ class GrooveShape(PeckedStep, frozen=True, kw_only=True):
 
     def ends(self, ctx: TurnedContext, k: int) -> tuple[float, float]:
         """In the view: from where to where the floor of groove `k` reaches, left and right; a drawn one from end to end."""
+        if as_insert(self):
+            form = self.form(ctx)
+            return self.right(k) - (form.width if form else ctx.mm(4.0)), self.right(k)
         if straight(self):
             return self.right(k) - self.width, self.right(k)
         us = [u for u, _ in points_on(self._drawn(ctx), ctx.mm(0.01))]
@@ -195,6 +205,8 @@ class GrooveShape(PeckedStep, frozen=True, kw_only=True):
 
     def floor(self, ctx: TurnedContext, k: int = 0) -> float:
         """In the view: the lowest of the floor of groove `k`."""
+        if as_insert(self):
+            return self._floor_right(ctx, k)
         if not straight(self):
             return min((v for _, v in points_on(self._drawn(ctx), ctx.mm(0.001))), default=self.surface(ctx, k))
         at = self._floor_right(ctx, k)
@@ -214,7 +226,16 @@ class GrooveShape(PeckedStep, frozen=True, kw_only=True):
 
     def chain(self, ctx: TurnedContext, k: int) -> list[Segment] | Trouble:
         """Groove `k` in the view from the surface on the right to the surface on the left, or what is wrong with it."""
+        if as_insert(self):
+            form, (left, _) = self.form(ctx), self.ends(ctx, k)
+            edge = [] if form is None else moved(reversed_chain(chain_of(form.drawn)), left, self.floor(ctx, k))
+            return self._led_up(ctx, k, _straight_up(edge, self.surface(ctx, k)))
         return self._straight_chain(ctx, k) if straight(self) else self._own_chain(ctx, k)
+
+    def form(self, ctx: TurnedContext) -> TurnTool | None:
+        """The tool, where its edge is drawn."""
+        tool = ctx.turn_tool(self.tool)
+        return tool if tool is not None and tool.drawn else None
 
     def _straight_chain(self, ctx: TurnedContext, k: int) -> list[Segment] | Trouble:
         top, low, right = self.surface(ctx, k), self._floor_right(ctx, k), self.right(k)
@@ -261,8 +282,13 @@ class GrooveShape(PeckedStep, frozen=True, kw_only=True):
             return Trouble("outline", "Pick or begin an outline.", open=True)
         if self.floor(ctx, k) > min(walls[0].start[1], walls[-1].end[1], top) - ctx.mm(0.01):
             return Trouble("outline", "It does not go down into the material between its ends.")
-        chain = open_ended(walls, top, 0.0)
-        run = ctx.mm(RUN)
+        return self._led_up(ctx, k, walls)
+
+    def _led_up(self, ctx: TurnedContext, k: int, walls: list[Segment]) -> list[Segment] | Trouble:
+        """A shape led up to the surface, with some of that on both sides."""
+        if not walls:
+            return Trouble("tool", "This needs a tool whose edge is drawn: that is done in the crib.")
+        chain, run = open_ended(walls, self.surface(ctx, k), 0.0), ctx.mm(RUN)
         (u0, v0), (u1, v1) = chain[0].start, chain[-1].end
         return [Line((u0 + run, v0), (u0, v0)), *chain, Line((u1, v1), (u1 - run, v1))]
 
@@ -287,19 +313,20 @@ class GrooveShape(PeckedStep, frozen=True, kw_only=True):
         """What is wrong with the shape and its places; the first cause alone."""
         if _unevenly(self) and (wrong := self._distances_trouble()):
             return [wrong]
-        if not straight(self) and (drawn := self._outline(ctx)).troubles:
+        own = self.shape == "own"
+        if own and (drawn := self._outline(ctx)).troubles:
             return [Trouble(f"outline.{t.field}", t.text, t.fits, open=t.open) for t in drawn.troubles]
-        if not straight(self) and not self._drawn(ctx):
+        if own and not self._drawn(ctx):
             return [Trouble("outline", "Pick or begin an outline.", open=True)]
         deepest = max(self.surface(ctx, k) - self.floor(ctx, k) for k in range(self.count))
         if deepest <= 1e-9:
-            name = ("depth" if face(self) else "floor_d") if straight(self) else "outline"
+            name = "outline" if own else "depth" if face(self) else "floor_d"
             return [Trouble(name, "The floor lies outside the material that is there.")]
         left, right = self.ends(ctx, 0)
         back, _, front, outer = ctx.raw.bounds
         room = outer if face(self) else front - back
         if right - left > room:
-            where, fits = ("width", round(room, 3)) if straight(self) else ("outline", None)
+            where, fits = ("width", round(room, 3)) if straight(self) else ("outline" if own else "tool", None)
             return [Trouble(where, f"Wider than there is material: {number(room, ctx)}.", fits)]
         return self._side_by_side(ctx) or self._whole(ctx)
 
@@ -320,7 +347,7 @@ class GrooveShape(PeckedStep, frozen=True, kw_only=True):
             return wrong[:1]
         inmost = min(p[0] for c in chains if not isinstance(c, Trouble) for s in c[1:-1] for p in (s.start, s.end))
         if face(self) and inmost < 0:
-            return [Trouble("outer_d" if straight(self) else "outline", "It goes over the centre line.")]
+            return [Trouble("outline" if self.shape == "own" else "outer_d", "It goes over the centre line.")]
         return []
 
     def _distances_trouble(self) -> Trouble | None:
@@ -400,7 +427,7 @@ class GrooveShape(PeckedStep, frozen=True, kw_only=True):
         return gone
 
     def sketch(self, ctx: TurnedContext) -> TurnSketch:
-        dims = [*(self._own_dims(ctx) if straight(self) else []), *self._pitch_dims(ctx)]
+        dims = [*(self._own_dims(ctx) if self.shape != "own" else []), *self._pitch_dims(ctx)]
         lines = []
         for k in range(self.count):
             chain = self.chain(ctx, k)
@@ -411,7 +438,7 @@ class GrooveShape(PeckedStep, frozen=True, kw_only=True):
     def _own_dims(self, ctx: TurnedContext) -> list[Dim]:
         back, top, low = self.view.back, self.surface(ctx, 0), self._floor_right(ctx, 0)
         left, right = self.ends(ctx, 0)
-        dims = [Dim("width", "half", "length", back(right, low), back(left, low))]
+        dims = [Dim("width", "half", "length", back(right, low), back(left, low))] if straight(self) else []
         if face(self):
             dims.append(Dim("depth", "half", "length", back(right, top), back(right, low)))
             dims.append(Dim("outer_d", "half", "diameter", back(right, low), back(left, low)))
@@ -428,11 +455,20 @@ class GrooveShape(PeckedStep, frozen=True, kw_only=True):
 
     def summary(self, ctx: TurnedContext) -> str:
         many = f"{self.count} × " if self.count > 1 else ""
-        if not straight(self):
+        if self.shape == "own":
             shape = ctx.outlines.get(self.outline)
             return f"{many}“{shape.name}”" if shape else "no outline yet"
         where = f"{number(self.depth, ctx)} deep" if face(self) else f"Ø{number(self.floor_d, ctx)} floor"
-        return f"{many}{number(self.width, ctx)} wide, {where}"
+        return f"{many}as the insert, {where}" if as_insert(self) else f"{many}{number(self.width, ctx)} wide, {where}"
+
+
+def _straight_up(edge: list[Segment], top: float) -> list[Segment]:
+    """The edge of an insert, led straight up at both ends: deeper than its edge it goes straight down."""
+    if not edge:
+        return []
+    (u0, v0), (u1, v1) = edge[0].start, edge[-1].end
+    before = [Line((u0, top), (u0, v0))] if v0 < top else []
+    return [*before, *edge, *([Line((u1, v1), (u1, top))] if v1 < top else [])]
 
 
 def distances(text: str) -> list[float]:

@@ -35,7 +35,7 @@ from bastler.steps.turn.cut import (
     start,
     through_air,
 )  # fmt: skip
-from bastler.steps.turn.groove_shape import GrooveShape, face, straight
+from bastler.steps.turn.groove_shape import GrooveShape, as_insert, face, straight
 from bastler.steps.turn.pecks import HOW
 from bastler.tools import TurnTool
 from bastler.units import Kind
@@ -71,8 +71,13 @@ def _side_ap(s: Answers, ctx: TurnedContext) -> float | None:
     return None if tool is None else round(SIDE_SHARE * tool.width, 2 if ctx.unit == "mm" else 4)
 
 
+def _made(s: Answers) -> bool:
+    """Is it made by a blade that is narrower than it, not plunged as the insert is?"""
+    return not as_insert(s)
+
+
 def _by_layers(s: Answers) -> bool:
-    return _sideways(s) or s.undercuts
+    return _made(s) and (_sideways(s) or s.undercuts)
 
 
 def _leave(s: Answers, ctx: TurnedContext) -> float:
@@ -113,6 +118,7 @@ class Groove(GrooveShape, frozen=True, kw_only=True, tag="groove"):
             "Begin at the",
             {"right": "Right", "left": "Left", "middle": "Middle"},
             HOW,
+            when=_made,
             propose=_begin,
             helps="Begin on the side of a thin lip, while it still has a back.",
         ),
@@ -120,21 +126,22 @@ class Groove(GrooveShape, frozen=True, kw_only=True, tag="groove"):
     rough: Annotated[
         Literal["plunge", "sideways"],
         choose(
-            "Its middle is", {"plunge": "Plunged out", "sideways": "Turned out sideways"}, HOW,
+            "Its middle is", {"plunge": "Plunged out", "sideways": "Turned out sideways"}, HOW, when=_made,
             helps="Sideways for wide shallow ones, with a blade that bears it.",
         ),
     ] = "plunge"  # fmt: skip
     side_ap: Annotated[
         float | None, ask("Down per pass", Kind.LENGTH, HOW, above=0, propose=_side_ap, when=_by_layers, symbol="ap")
     ] = None
-    finish: Annotated[Literal["yes", "no"], choose("Finish both walls", {"yes": "Yes", "no": "No"}, HOW)] = "yes"
-    leave: Annotated[float | None, ask("Leave on walls", Kind.LENGTH, HOW, least=0, propose=_leave)] = None
+    finish: Annotated[Literal["yes", "no"], choose("Finish both walls", {"yes": "Yes", "no": "No"}, HOW, when=_made)] = "yes"
+    leave: Annotated[float | None, ask("Leave on walls", Kind.LENGTH, HOW, least=0, propose=_leave, when=_made)] = None
     edges: Annotated[
         Literal["one", "two"],
         choose(
             "Offsets",
             {"one": "One", "two": "One for each edge"},
             HOW,
+            when=_made,
             helps="With two the width of the groove can be corrected at the machine.",
         ),
     ] = "two"
@@ -146,6 +153,8 @@ class Groove(GrooveShape, frozen=True, kw_only=True, tag="groove"):
         return f"grooving tool for the {'end face' if face(self) else self.side} that is narrow enough"
 
     def choose_tool(self, ctx: TurnedContext) -> str | None:
+        if as_insert(self):
+            return next((t.id for t in self._blades(ctx)), None)
         best = self._widest(ctx, math.inf) or max(self._blades(ctx), key=lambda t: self._nearly(ctx, t), default=None)
         return best.id if best else None
 
@@ -159,7 +168,8 @@ class Groove(GrooveShape, frozen=True, kw_only=True, tag="groove"):
 
     def _blades(self, ctx: TurnedContext) -> list[TurnTool]:
         """The groove tools that work on its side."""
-        return [t for t in ctx.turning_tools if t.kind == "grooving" and t.side == self.side]
+        grooving = (t for t in ctx.turning_tools if t.kind == "grooving" and t.side == self.side)
+        return [t for t in grooving if bool(t.drawn) == as_insert(self)]
 
     def _widest(self, ctx: TurnedContext, below: float) -> TurnTool | None:
         """The widest blade below a width that makes the groove; plain ones before such as are made for undercuts."""
@@ -173,7 +183,7 @@ class Groove(GrooveShape, frozen=True, kw_only=True, tag="groove"):
         return min(0.03 * tool.width, ctx.mm(0.15)) if tool else None
 
     def at_radius(self, ctx: TurnedContext) -> float:
-        if not straight(self):
+        if self.shape == "own":
             return max(abs(self.ends(ctx, 0)[1] if face(self) else self.floor(ctx)), ctx.mm(1.0))
         return self.outer_d / 2 if face(self) else max(self.floor_d / 2, ctx.mm(1.0))
 
@@ -188,7 +198,11 @@ class Groove(GrooveShape, frozen=True, kw_only=True, tag="groove"):
         return Blade(tuple(self.view.outline(tool.cutting)), body, tool.corner_radius)
 
     def unfit(self, ctx: TurnedContext) -> list[Trouble]:
-        return insert_trouble(ctx.tool(self.tool), self.choose_tool(ctx), kinds=("grooving", "parting"))
+        kinds = ("grooving",) if as_insert(self) else ("grooving", "parting")
+        found = insert_trouble(ctx.tool(self.tool), self.choose_tool(ctx), kinds=kinds, drawn=as_insert(self))
+        if not found and as_insert(self) and self.form(ctx) is None:
+            found = [Trouble("tool", "Its edge is not drawn: that is done in the crib.", self.choose_tool(ctx))]
+        return found
 
     def troubles(self, ctx: TurnedContext) -> list[Trouble]:
         found, tool = super().troubles(ctx) + self.shape_troubles(ctx), ctx.turn_tool(self.tool)
@@ -204,8 +218,8 @@ class Groove(GrooveShape, frozen=True, kw_only=True, tag="groove"):
         if tool.inside and tool.min_bore > 2 * (bore := ctx.bore(left, ctx.front)) + 1e-9:
             text = f"Needs a bore of Ø{number(tool.min_bore, ctx)}; there is Ø{number(2 * bore, ctx)}."
             return [Trouble("tool", text, self.choose_tool(ctx))]
-        found += self._width_troubles(ctx, tool, right - left)
-        found += self._sideways_trouble(ctx, tool, deep)
+        if _made(self):
+            found += self._width_troubles(ctx, tool, right - left) + self._sideways_trouble(ctx, tool, deep)
         if tool.reach < deep - 1e-9:
             found.append(Trouble("tool", f"Reaches {number(tool.reach, ctx)} deep; the groove is {number(deep, ctx)}."))
         return found or self._enter_trouble(ctx, tool) or self._reach_troubles(ctx, tool)
@@ -251,6 +265,8 @@ class Groove(GrooveShape, frozen=True, kw_only=True, tag="groove"):
 
     def _reach_troubles(self, ctx: TurnedContext, tool: TurnTool) -> list[Trouble]:
         """A shape that the blade's end, its sides or its neck keep it from."""
+        if as_insert(self):
+            return []
         if straight(self) and tool.corner_radius > (most := self._most_corner(tool)) + ctx.mm(SAME):
             return [
                 Trouble("tool", f"Its corners are R{number(tool.corner_radius, ctx)}; R{number(most, ctx)} is the most here.")
@@ -308,6 +324,8 @@ class Groove(GrooveShape, frozen=True, kw_only=True, tag="groove"):
 
     def single(self, tool: TurnTool, ctx: TurnedContext) -> bool:
         """Does one plunge make it?"""
+        if as_insert(self):
+            return True
         if not self.level(ctx):
             return False
         plain = not (self.right_angle or self.left_angle or self.edge_break or self.left_edge)
@@ -329,7 +347,7 @@ class Groove(GrooveShape, frozen=True, kw_only=True, tag="groove"):
             pencil.go(v=self.over(ctx, free))
             at = Heights(self.surface(ctx, k), self.surface(ctx, k) + off)
             if self.single(tool, ctx):
-                self._plunge(pencil, ctx, self.right(k) - self.blade(tool).span[1], self.floor(ctx, k), at)
+                self._plunge(pencil, ctx, self.ends(ctx, k)[1] - self.blade(tool).span[1], self.floor(ctx, k), at)
                 continue
             room = self._room(ctx, tool, chain, at, k)
             self._rough(pencil, ctx, tool, room, at)
@@ -343,9 +361,15 @@ class Groove(GrooveShape, frozen=True, kw_only=True, tag="groove"):
         if self.side == "outside":
             path.go(r=ctx.over)
         elif self.side == "inside":
-            path.go(r=abs(self.over(ctx, free)))
+            path.go(z=self._before_the_front(ctx)).go(r=abs(self.over(ctx, free)))
         else:
             path.go(z=max(ctx.safe[1], free))
+
+    def _before_the_front(self, ctx: TurnedContext) -> float:
+        """Where a tool for bores is in front of the work with all of its edge, which may lie to the left of its point."""
+        tool = ctx.turn_tool(self.tool)
+        left = -min((z for z, _ in tool.cutting), default=0.0) if tool else 0.0
+        return max(ctx.safe[1], ctx.front + ctx.clear + left) if left > 0.0 else ctx.safe[1]
 
     def over(self, ctx: TurnedContext, free: float) -> float:
         """In the view: the height at which nothing is in the way to the groove."""
@@ -360,7 +384,8 @@ class Groove(GrooveShape, frozen=True, kw_only=True, tag="groove"):
         if self.side == "outside":
             home_outside(path, ctx)
         elif self.side == "inside":
-            home_inside(path, ctx, abs(self.over(ctx, free)))
+            path.go(r=abs(self.over(ctx, free))).go(z=self._before_the_front(ctx))
+            home_inside(path, ctx, abs(self.over(ctx, free)), path.z)
         else:
             path.go(z=ctx.safe[1]).go(r=ctx.safe[0])
 
