@@ -39,6 +39,7 @@ TURNED: dict[str, tuple[Outline, Outline]] = {
         [(0, 0), (1, 0), (1, 0.85), (0, 0.85)],
     ),
     "thread": ([], [(0, 0), (1, 0), (1, 0.75), (0, 0.75)]),
+    "face-thread": ([], [(0, 0), (1, 0), (1, 0.9), (0, 0.9)]),
     "centre-hole": ([(0, 0), (0.3, 0), (0.4, 0.3), (1, 0.3), (1, 0.9), (0, 0.9)], [(0, 0), (1, 0), (1, 0.9), (0, 0.9)]),
     "centre-finished": (
         [(0, 0), (0.2, 0), (0.28, 0.22), (0.4, 0.22), (0.4, 0.34), (0.92, 0.34), (1, 0.44), (1, 0.9), (0, 0.9)],
@@ -56,8 +57,8 @@ TURNED: dict[str, tuple[Outline, Outline]] = {
 def draw_turned_feature(painter: QPainter, tag: str, box: QRectF) -> None:
     """A feature on a bar: hatched what stays, orange what goes."""
     after, before = TURNED[tag]
-    if tag == "thread":
-        after = _threaded()
+    if tag in ("thread", "face-thread"):
+        after = _threaded() if tag == "thread" else _spiralled()
     base = box.bottom() - 6
     high = box.height() - 10
 
@@ -117,6 +118,15 @@ def _threaded() -> Outline:
         x = 1.0 - k * 0.085
         points += [(x, 0.75), (x - 0.0425, 0.58)]
     return [*points, (0.235, 0.75), (0.0, 0.75)]
+
+
+def _spiralled() -> Outline:
+    """A thread on the end face, in section."""
+    points: Outline = [(0.0, 0.0), (1.0, 0.0), (1.0, 0.28)]
+    for k in range(5):
+        r = 0.3 + k * 0.1
+        points += [(1.0, r), (0.86, r + 0.04), (1.0, r + 0.08)]
+    return [*points, (1.0, 0.9), (0.0, 0.9)]
 
 
 def draw_turn_tool(painter: QPainter, tool: TurnTool, box: QRectF, scale: float) -> None:

@@ -47,6 +47,8 @@ def diameter(proof: TurnProof, r: float, dim: Dim) -> Ends | None:
 
 def _threaded(thread: ThreadGauge, z: float, r: float) -> bool:
     """Is a cylinder the crests of a thread there?"""
+    if thread.across:
+        return False
     low, high = sorted((thread.begin, thread.end))
     return low <= z <= high and abs(r - thread.crest) < thread.pitch / 2
 

@@ -51,6 +51,7 @@ from bastler.steps.transfer.next_part import NextPart
 from bastler.steps.turn.centre import CentreHole
 from bastler.steps.turn.centre_finished import CentreFinished
 from bastler.steps.turn.context import TurnedContext
+from bastler.steps.turn.face_thread import FaceThread
 from bastler.steps.turn.facing import TurnFacing
 from bastler.steps.turn.finishing import TurnFinishing, TurnRest
 from bastler.steps.turn.free_moves import FreeMove, FreeMoves
@@ -77,6 +78,7 @@ __all__ = [
     "Drilling",
     "EdgeBreak",
     "Engraving",
+    "FaceThread",
     "Facing",
     "FinishedHole",
     "FlatContext",

@@ -88,6 +88,7 @@ TURN_SORTS: dict[str, str] = {
     "thread": "thread tool, outside",
     "thread-inside": "thread tool, inside",
     "thread-buttress": "thread tool, buttress",
+    "thread-face": "thread tool, face",
     "stop": "bar stop",
     "puller": "bar puller",
 }
@@ -107,6 +108,7 @@ _TURNED: dict[str, tuple[TurnKind, dict[str, Any]]] = {
     "thread": ("threading", {"width": 3.0, "corner_radius": 0.1}),
     "thread-inside": ("threading", {**_BAR, "width": 2.0, "corner_radius": 0.05, "reach": 3.0}),
     "thread-buttress": ("threading", {"profile": 33.0, "left_flank": 30.0, "width": 4.0, "corner_radius": 0.373}),
+    "thread-face": ("threading", {"side": "face", "width": 4.0, "corner_radius": 0.1}),
     "stop": ("stop", {}),
     "puller": ("puller", {"reach": 25.0}),
 }

@@ -55,6 +55,8 @@ SECOND = 10
 """The second offset of a groove tool is its station and so many, or five times as many where there are that many stations."""
 BESIDE = 0.8
 """How far the point of a boring bar stands out beyond the bar, as a share of what the smallest bore leaves beside it."""
+TIP_SHARE = 0.8
+"""Of the height of a threading tip so much stands free of what holds it."""
 STRAIGHT, SLANTED = 0.9, 0.6
 """How wide a blade is behind its edge, as a share of that, where nobody says: with square sides and with such as slant back."""
 FAR = 120.0
@@ -332,6 +334,11 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
         return left, self.profile - left
 
     @property
+    def tip_reach(self) -> float:
+        """Of a threading tool that is not for bores: how deep its tip goes before what holds it comes to the work."""
+        return TIP_SHARE * (self.width or 4.0 * self.mm)
+
+    @property
     def holds(self) -> bool:
         """Does it hold a bar, and cut nothing?"""
         return self.kind in ("stop", "puller")
@@ -346,7 +353,7 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
         if self.kind in ("turning", "boring"):
             return {(False, "right"): 3, (False, "left"): 4, (True, "right"): 2, (True, "left"): 1}[self.inside, self.hand]
         if self.kind == "threading":
-            return 6 if self.inside else 8
+            return 7 if self.side == "face" else 6 if self.inside else 8
         if self.side == "face":
             return 2 if self.edge == "left" else 3
         toward = {("outside", "left"): 3, ("outside", "right"): 4, ("inside", "left"): 2, ("inside", "right"): 1}
@@ -644,7 +651,12 @@ def _blade(tool: TurnTool) -> tuple[Outline, ...]:
     if tool.kind == "threading":
         high = tool.width or 4.0 * mm
         half = high * math.tan(math.radians(tool.profile / 2)) * 0.6
-        back = [(-half, high * 0.8), (tool.shank - half, high * 0.8), (tool.shank - half, FAR * mm), (-half, FAR * mm)]
+        back = [
+            (-half, high * TIP_SHARE),
+            (tool.shank - half, high * TIP_SHARE),
+            (tool.shank - half, FAR * mm),
+            (-half, FAR * mm),
+        ]
         return (_turned(tool, back),)
     neck, far = _stalk(tool), FAR * mm
     side = neck[0][0]

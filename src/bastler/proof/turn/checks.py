@@ -257,12 +257,13 @@ def thread_bite(view: TurnView) -> Iterator[Found]:
 def bites_of(view: TurnView, tool: TurnTool, tied: Any) -> Floats:
     """How much deeper each pass of a thread goes than the ones before it, (m,); the first from the stock's surface."""
     ends = view.trace.end[view.begin : view.end]
-    sign = -1.0 if tool.inside else 1.0
-    tips = sign * ends[tied, 0]
+    face, sign = tool.side == "face", -1.0 if tool.inside else 1.0
+    tips = ends[tied, 2] if face else sign * ends[tied, 0]
     first = placed(edges_of(tool), ends[tied[0]][None, [2, 0]]).intersection(view.before)
     surface = float(tips[0])
     if not first.is_empty:
-        surface = float(first.bounds[3]) if sign > 0 else -float(first.bounds[1])
+        low, high = float(first.bounds[1]), float(first.bounds[3])
+        surface = float(first.bounds[2]) if face else high if sign > 0 else -low
     deepest = np.minimum.accumulate(np.concatenate([[surface], tips]))
     return deepest[:-1] - deepest[1:]
 

@@ -60,15 +60,17 @@ def _winding(gauge: ThreadGauge, step: str, proof: TurnProof) -> Iterator[Remark
     With the spindle turning forward a way toward the chuck makes a right-hand thread, with one of both the other way round a
     left-hand one."""
     trace = proof.trace
-    tied = np.flatnonzero((trace.lead > 0) & (trace.start[:, 2] != trace.end[:, 2]))
-    low, high = (pick(trace.start[tied, 2], trace.end[tied, 2]) for pick in (np.minimum, np.maximum))
-    off = np.abs(np.abs(trace.end[tied, 0]) - gauge.radius)
+    along, beside = (0, 2) if gauge.across else (2, 0)
+    tied = np.flatnonzero((trace.lead > 0) & (trace.start[:, along] != trace.end[:, along]))
+    low, high = (pick(trace.start[tied, along], trace.end[tied, along]) for pick in (np.minimum, np.maximum))
+    off = np.abs((trace.end[tied, 2] if gauge.across else np.abs(trace.end[tied, beside])) - gauge.radius)
     tied = tied[(low < gauge.begin - gauge.pitch) & (high > gauge.end + gauge.pitch) & (off < BESIDE * gauge.pitch)]
-    way = np.sign(trace.end[tied, 2] - trace.start[tied, 2]) * trace.turning[tied]
+    way = np.sign(trace.end[tied, along] - trace.start[tied, along]) * trace.turning[tied]
     wrong = tied[way != (1 if gauge.left else -1)]
     if len(wrong):
-        is_, has = ("right", "left") if gauge.left else ("left", "right")
-        text = f"{gauge.name} is cut {is_}-handed; it has to be {has}-handed."
+        hands = ("clockwise", "counter-clockwise") if gauge.across else ("right-handed", "left-handed")
+        is_, has = hands if gauge.left else hands[::-1]
+        text = f"{gauge.name} is cut {is_}; it has to be {has}."
         yield replace(Remark(level="stop", code="thread-hand", text=text, step=step), **_at(proof, int(wrong[0])))
     off = tied[np.abs(trace.lead[tied] - gauge.lead) > LEAD_SHARE * gauge.lead]
     if len(off):
@@ -84,7 +86,7 @@ def _at(proof: TurnProof, move: int) -> dict[str, int]:
 
 def over_crest(gauge: ThreadGauge, part: Region) -> float:
     """How far, on the radius, ridges stand beyond their crests; of a taper thread at its front alone."""
-    if gauge.slope:
+    if gauge.slope or gauge.across:
         return 0.0
     ridges = part.intersection(shapely.box(gauge.end, 0.0, gauge.begin, 2 * gauge.radius))
     if ridges.is_empty:
@@ -95,7 +97,8 @@ def over_crest(gauge: ThreadGauge, part: Region) -> float:
 
 def grooves(gauge: ThreadGauge, part: Region) -> Floats:
     """The widths of all grooves between two ridges along the pitch line, (n,)."""
-    line = shapely.LineString([(gauge.begin, gauge.at(gauge.begin)), (gauge.end, gauge.at(gauge.end))])
-    ridges = part.intersection(line)
-    spans = sorted((g.bounds[0], g.bounds[2]) for g in getattr(ridges, "geoms", [ridges]) if not g.is_empty)
+    ends = [(gauge.begin, gauge.at(gauge.begin)), (gauge.end, gauge.at(gauge.end))]
+    ridges = part.intersection(shapely.LineString([p[::-1] for p in ends] if gauge.across else ends))
+    low, high = (1, 3) if gauge.across else (0, 2)
+    spans = sorted((g.bounds[low], g.bounds[high]) for g in getattr(ridges, "geoms", [ridges]) if not g.is_empty)
     return np.array([b[0] - a[1] for a, b in itertools.pairwise(spans) if b[0] - a[1] > 1e-3 * gauge.pitch])

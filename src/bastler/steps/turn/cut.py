@@ -122,7 +122,8 @@ def _f(s: Answers, ctx: TurnedContext) -> float | None:
 class ThreadGauge(msgspec.Struct, frozen=True, kw_only=True):
     """A thread as it is measured: from `begin` to `end` along Z ridge and groove are half a `pitch` wide each at `radius`, which
     grows by `slope` a unit toward the chuck, seen from `begin`; its ridges end at `crest`, outward on a bolt, inward in a nut. A
-    turn leads by the `lead`, left-handed or not. Lengths in the job's unit."""
+    turn leads by the `lead`, left-handed or not. One `across` lies on the end face: it goes along X from `begin` inward to `end`,
+    `radius` and `crest` are lengths along Z, and left is what winds inward counter-clockwise. Lengths in the job's unit."""
 
     name: str
     begin: float
@@ -134,6 +135,7 @@ class ThreadGauge(msgspec.Struct, frozen=True, kw_only=True):
     pitch: float
     lead: float
     left: bool
+    across: bool = False
 
     def at(self, z: float) -> float:
         """The pitch radius at a length."""

@@ -343,6 +343,9 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
             )
         else:
             found += self.tip_troubles(ctx, tool, fits)
+        if not found and not tool.inside and self.depth(ctx) > tool.tip_reach + 1e-9:
+            text = f"Its tip reaches {number(tool.tip_reach, ctx)}; {spec.name} is {number(self.depth(ctx), ctx)} deep."
+            found.append(Trouble("tool", text, fits if fits != tool.id else None))
         fast = given(self.n) * self.lead(ctx)
         if fast > ctx.card.feed_most:
             slowest = math.floor(ctx.card.feed_most / self.lead(ctx))
