@@ -60,9 +60,7 @@ def _run_out(s: Answers, ctx: TurnedContext) -> float:
     return float(round(max(s.pitch, s.depth), 3))
 
 
-@step(
-    "Thread on the face", "Grooves and threads", "A spiral groove of even pitch, as a scroll plate has it", planes=TURNED, rank=2
-)
+@step("Thread on the face", "Grooves and threads", "A spiral of even pitch, as a scroll plate has it", planes=TURNED)
 class FaceThread(TurningStep, frozen=True, kw_only=True, tag="face-thread"):
     """Answers of a step that cuts a thread on the end face."""
 
