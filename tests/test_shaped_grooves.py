@@ -14,6 +14,7 @@ from hypothesis import strategies as st
 from bastler.job import Job, edits, plan
 from bastler.job.crib_edits import tool_given
 from bastler.proof import TurnProof, prove_job
+from bastler.proof.turn.section import WIDE
 from bastler.steps import CentreHole, Groove, TurnFacing
 from bastler.tools import TurnTool, new_turn_tool
 from conftest import codes, many, turned
@@ -126,6 +127,24 @@ def test_what_is_drawn_with_a_level_floor_is_cut_by_a_flat_blade(unit: str, begi
     assert filled.tool == ("groove-3" if unit == "mm" else "groove-1-8")
 
 
+@pytest.mark.parametrize("unit", ["mm", "inch"])
+@pytest.mark.parametrize("begin", ["right", "left", "middle"])
+def test_what_is_drawn_may_lean_over(unit: str, begin: str) -> None:
+    """A dovetail as an outline is roughed under its walls, layer by layer, as one that is said by its angles."""
+    k = 1.0 if unit == "mm" else 1 / INCH
+    pieces = (slant(d=52 * k, z=-19 * k), blend(0.25 * k), along(-29 * k), blend(0.25 * k), slant(d=60 * k, z=-28 * k))
+    job = grooved(unit, shape="own", outline="w", outlines=(outline(pieces=pieces, d=60 * k, z=-20 * k, id="w"),), begin=begin)
+    proof = made(job)
+    step: Any = plan(job).steps[-1]
+    assert step.filled.leans(step.ctx) == (True, True)
+    assert "dovetail" in step.filled.tool
+    own = next(s for s in proof.stages if s.step == "g")
+    wide = [float(v) for v in own.proof.cut[:, WIDE]]
+    said = made(grooved(unit, z=-19.0, width=10.0, floor_d=52.0, right_angle=-14.0362, left_angle=-14.0362, corner_radius=0.25))
+    likewise = next(s for s in said.stages if s.step == "g")
+    assert max(wide) < 1.3 * max(float(v) for v in likewise.proof.cut[:, WIDE]) + 1e-9
+
+
 def test_what_is_drawn_may_have_a_rise_in_its_middle() -> None:
     pieces = (up(50.0), slant(d=54.0, z=-18.0), slant(d=50.0, z=-26.0), up(60.0))
     made(grooved(shape="own", outline="w", outlines=(outline(pieces=pieces, d=60.0, z=-10.0, id="w", name="w"),)))
@@ -208,3 +227,40 @@ def test_any_floor(width: float, floor: float, right: float, left: float, slant_
     planned = plan(grooved(unit, floor_angle=slant_by, begin=begin, **own))
     assume(not planned.steps[-1].troubles)
     assert not codes(prove_job(planned), "stop")
+
+
+@st.composite
+def drawn_shapes(draw: st.DrawFn) -> tuple[Any, str]:
+    """A groove from lip to lip: walls that open or lean over, a ledge in the right one, a floor that slants, radii between."""
+    unit = draw(st.sampled_from(["mm", "inch"]))
+    k = 1.0 if unit == "mm" else 1 / INCH
+    right, left = (math.tan(math.radians(draw(st.floats(-20.0, 35.0)))) for _ in range(2))
+    floor, wide = draw(st.floats(44.0, 57.0)), draw(st.floats(6.0, 20.0))
+    z, pieces = -10.0 - (60.0 - floor) / 2 * right, []
+    if draw(st.booleans()):
+        ledge = 60.0 - (60.0 - floor) * draw(st.floats(0.3, 0.7))
+        z = -10.0 - (60.0 - ledge) / 2 * right
+        pieces.append(slant(d=ledge * k, z=z * k))
+        z -= draw(st.floats(0.5, 3.0))
+        pieces += [along(z * k), up(floor * k)]
+    else:
+        pieces.append(slant(d=floor * k, z=z * k))
+    if draw(st.booleans()):
+        pieces.append(blend(draw(st.floats(0.2, 2.5)) * k))
+    other = min(floor + draw(st.sampled_from([0.0, 0.0, -2.0, 1.5])), 58.0)
+    z -= wide
+    pieces.append(along(z * k) if other == floor else slant(d=other * k, z=z * k))
+    if draw(st.booleans()):
+        pieces.append(blend(draw(st.floats(0.2, 2.5)) * k))
+    pieces.append(slant(d=60.0 * k, z=(z - (60.0 - other) / 2 * left) * k))
+    return outline(pieces=pieces, d=60.0 * k, z=-10.0 * k, id="w", name="w"), unit
+
+
+@settings(max_examples=many(20), deadline=None)
+@given(drawn_shapes(), st.sampled_from(["right", "left", "middle"]), st.sampled_from(["plunge", "sideways"]))
+def test_any_groove_that_is_drawn_is_cut_or_said(shape: tuple[Any, str], begin: str, rough: str) -> None:
+    drawn, unit = shape
+    planned = plan(grooved(unit, shape="own", outline="w", outlines=(drawn,), begin=begin, rough=rough))
+    assume(not planned.steps[-1].troubles)
+    proof = prove_job(planned)
+    assert not codes(proof, "stop"), [r.text for r in proof.remarks]

@@ -11,8 +11,8 @@ from hypothesis import strategies as st
 from bastler.job import Job, edits, plan
 from bastler.proof import prove_job
 from bastler.steps import CentreHole, Groove, TurnFacing
+from bastler.steps.turn.groove_blade import SIDE_MOST
 from bastler.steps.turn.groove_shape import distances
-from bastler.steps.turn.grooving import SIDE_MOST
 from conftest import codes, many, turned
 
 INCH = 25.4

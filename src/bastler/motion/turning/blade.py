@@ -53,9 +53,38 @@ def stays(walls: tuple[Segment, ...], blade: Blade, high: float, chord: float) -
     if not there:
         return high - deep
     gone, c = _swept(max(there, key=lambda p: p.area), blade.cutting), blade.corner
-    rounded = wanted.buffer(-c, quad_segs=FILLET).buffer(c, quad_segs=FILLET) if c else wanted
+    room = wanted.union(shapely.box(u0, high, u1, over + 2 * c))  # a corner may come over a lip
+    rounded = room.buffer(-c, quad_segs=FILLET).buffer(c, quad_segs=FILLET) if c else wanted
     missed = shapely.get_parts(rounded.intersection(shapely.box(u0, deep, u1, high)).difference(gone))
     return max((float(shapely.maximum_inscribed_circle(p).length) * 2 for p in missed if p.area > chord * chord), default=0.0)
+
+
+@functools.lru_cache(maxsize=256)
+def rides(way: tuple[Segment, ...], walls: tuple[Segment, ...], corner: float, chord: float) -> float:
+    """How far the way of a corner's centre comes nearer to a groove's walls than its radius: 0 where it rides on them."""
+    if not way or not corner:
+        return 0.0
+    line, points = shapely.LineString(points_on(walls, chord)), shapely.points(points_on(way, chord))
+    return max(corner - float(shapely.distance(line, points).min()), 0.0)
+
+
+@functools.lru_cache(maxsize=256)
+def passed(way: tuple[Segment, ...], walls: tuple[Segment, ...], corner: float, high: float, chord: float) -> float:
+    """How thick what a way of a corner's centre passes by is at its thickest, below `high`: what the corner could come to, and
+    its way does not lead to. All where the way does not come from over that."""
+    lips, points = points_on(walls, chord), points_on(way, chord)
+    low = min(v for _, v in lips)
+    if not points or min(points[0][1], points[-1][1]) < high - chord:
+        return high - low
+    over = max(high, *(v for _, v in points)) + 2 * corner + chord
+    room = shapely.make_valid(shapely.Polygon([*lips, (lips[-1][0], over), (lips[0][0], over)]))
+    u0, u1 = min(u for u, _ in lips) - 2 * corner, max(u for u, _ in lips) + 2 * corner
+    room = room.union(shapely.box(u0, high, u1, over))
+    wanted = room.buffer(-corner, quad_segs=FILLET).buffer(corner, quad_segs=FILLET) if corner else room
+    above = shapely.make_valid(shapely.Polygon([*points, (points[-1][0], over), (points[0][0], over)]))
+    gone = above.buffer(corner, quad_segs=FILLET) if corner else above
+    left = shapely.get_parts(wanted.intersection(shapely.box(u0, low - chord, u1, high)).difference(gone))
+    return max((float(shapely.maximum_inscribed_circle(p).length) * 2 for p in left if p.area > chord * chord), default=0.0)
 
 
 def _swept(places: Region, shape: Sequence[Point]) -> Region:

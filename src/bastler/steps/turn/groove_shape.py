@@ -9,6 +9,7 @@ from __future__ import annotations
 import functools
 import itertools
 import math
+from collections.abc import Sequence
 from typing import Annotated, ClassVar, Literal
 
 import shapely
@@ -21,6 +22,7 @@ from bastler.shapes import NOTHING, Drawn, Line, Segment, draw
 from bastler.shapes.chain import moved, points_on, reversed_chain
 from bastler.shapes.corners import Corner, join
 from bastler.shapes.kinds import Region
+from bastler.shapes.rounded import Point
 from bastler.steps.base import Arrival, Dim, Given, TurnSketch
 from bastler.steps.cut import TOOL, number
 from bastler.steps.turn.context import TurnedContext
@@ -135,10 +137,28 @@ class GrooveShape(PeckedStep, frozen=True, kw_only=True):
     def view(self) -> View:
         return View(inside=self.side == "inside", across=face(self))
 
-    @property
-    def undercuts(self) -> bool:
-        """Does a wall lean over the floor?"""
-        return straight(self) and min(self.right_angle, self.left_angle) < 0
+    def leans(self, ctx: TurnedContext) -> tuple[bool, bool]:
+        """Which walls lean over what is below them, the left and the right one."""
+        if straight(self):
+            return self.left_angle < 0, self.right_angle < 0
+        if as_insert(self):
+            return False, False
+        right, left = self._both_walls(self._drawn(ctx), ctx)
+        hair = ctx.mm(1e-4)
+        return any(b[0] < a[0] - hair for a, b in itertools.pairwise(left)), any(
+            b[0] > a[0] + hair for a, b in itertools.pairwise(right)
+        )
+
+    def undercuts(self, ctx: TurnedContext) -> bool:
+        """Does a wall lean over what is below it?"""
+        return any(self.leans(ctx))
+
+    @staticmethod
+    def _both_walls(walls: Sequence[Segment], ctx: TurnedContext) -> tuple[list[Point], list[Point]]:
+        """The right wall of a shape from its lip down to the lowest place, and the left one from its lip down to there."""
+        points = points_on(walls, ctx.mm(0.01))
+        lowest = min(range(len(points)), key=lambda k: points[k][1], default=0)
+        return points[: lowest + 1], points[lowest:][::-1]
 
     def level(self, ctx: TurnedContext) -> bool:
         """Is its floor one that a blade with a flat end can cut? A drawn one too, where its walls fall to it from both sides."""
@@ -302,12 +322,14 @@ class GrooveShape(PeckedStep, frozen=True, kw_only=True):
         shape = ctx.outlines.get(self.outline)
         return draw(shape) if shape else NOTHING
 
-    def mouth(self, ctx: TurnedContext, k: int) -> float:
-        """How wide a groove with straight walls is where it is narrowest over its floor, edges left out."""
-        top, low = self.surface(ctx, k), self._floor_right(ctx, k)
-        a = (top - low) * math.tan(math.radians(min(self.right_angle, 0.0)))
-        b = (top - low + self.falls) * math.tan(math.radians(min(self.left_angle, 0.0)))
-        return self.width + a + b
+    def mouth(self, ctx: TurnedContext, k: int) -> tuple[float, float]:
+        """In the view: from where to where a groove is open where it is narrowest over the lower half, left and right."""
+        chain = self.chain(ctx, k)
+        if isinstance(chain, Trouble):
+            return self.ends(ctx, k)
+        right, left = self._both_walls(chain[1:-1], ctx)
+        half = (self.surface(ctx, k) + self.floor(ctx, k)) / 2
+        return max(u for u, v in left if v >= half), min(u for u, v in right if v >= half)
 
     def shape_troubles(self, ctx: TurnedContext) -> list[Trouble]:
         """What is wrong with the shape and its places; the first cause alone."""

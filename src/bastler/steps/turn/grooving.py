@@ -8,85 +8,37 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import Annotated, Literal, NamedTuple
+from typing import NamedTuple
 
-import msgspec
 import shapely
 
-from bastler.ask import Answers, Trouble, ask, choose
+from bastler.ask import Trouble
 from bastler.motion.moves import OtherEdge, Pause, TurnPath
 from bastler.motion.turning import Pencil, forbidden
-from bastler.motion.turning.blade import Blade, stays
-from bastler.motion.turning.grooves import layers_between, lowest, open_ended, plunges, shaft_of, sideways
+from bastler.motion.turning.grooves import layers_between, lowest, plunges, shaft_of, sideways
 from bastler.shapes import Segment
 from bastler.shapes.chain import between, moved, offset, points_on, reversed_chain
 from bastler.shapes.kinds import Region
 from bastler.steps.base import TURNED, Stage, replaced, step
-from bastler.steps.cut import TOOL, given, number, passes_trouble
+from bastler.steps.cut import TOOL, given, number
 from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import (
     bore_way,
     come_down,
     home_inside,
     home_outside,
-    insert_trouble,
     near,
     speed_says,
     start,
     through_air,
 )  # fmt: skip
-from bastler.steps.turn.groove_shape import GrooveShape, as_insert, face, straight
+from bastler.steps.turn.groove_blade import BESIDE_LIP, LAPS, OWN_SLANT, UNREACHED, BladedGroove, Heights
+from bastler.steps.turn.groove_shape import face, straight
 from bastler.steps.turn.pecks import HOW
 from bastler.tools import TurnTool
-from bastler.units import Kind
 
-SAME = 0.005
-"""How close, in mm, a tool has to be to the groove's width for one plunge to do."""
-SIDE_SHARE, SIDE_MOST = 0.3, 0.75
-"""A blade turned sideways goes down by that share of its width, and by no more than the second: it bends aside."""
 OVERLAP, ROUND_OVERLAP = 0.8, 0.5
 """From one plunge to the next, as a share of the tool's width; a full radius leaves ridges in between."""
-RUN_OUT = 0.0005
-"""A corner that is so little, in mm, over the floor has come to it."""
-LAPS = 0.1
-"""So far, in mm, two passes along a floor overlap."""
-SHARP = 0.15
-"""A corner that is to be sharp may be rounded by so much of the blade's width."""
-UNREACHED = 0.004
-"""Less than that, in mm, of what a blade cannot come to is rounding."""
-OWN_SLANT = 45.0
-"""Walls that are drawn bear their allowance as if they slanted by that, in degrees."""
-BODY_AIR = 0.02
-"""So much air, in mm, is kept around a blade's neck and its shank."""
-BESIDE_LIP = 0.1
-"""How far, in mm, a blade keeps off both lips of an undercut groove as it comes and goes."""
-
-
-def _sideways(s: Answers) -> bool:
-    return bool(s.rough == "sideways")
-
-
-def _side_ap(s: Answers, ctx: TurnedContext) -> float | None:
-    tool = ctx.turn_tool(s.tool)
-    return None if tool is None else round(SIDE_SHARE * tool.width, 2 if ctx.unit == "mm" else 4)
-
-
-def _made(s: Answers) -> bool:
-    """Is it made by a blade that is narrower than it, not plunged as the insert is?"""
-    return not as_insert(s)
-
-
-def _by_layers(s: Answers) -> bool:
-    return _made(s) and (_sideways(s) or s.undercuts)
-
-
-def _leave(s: Answers, ctx: TurnedContext) -> float:
-    return ctx.mm(0.1)
-
-
-def _begin(s: Answers, ctx: TurnedContext) -> str:
-    side = s.thin_lip(ctx)
-    return side[0] if side else "middle"
 
 
 class Room(NamedTuple):
@@ -99,238 +51,12 @@ class Room(NamedTuple):
     shaft: tuple[float, float]
 
 
-class Heights(NamedTuple):
-    """In the view: the surface that a groove is cut into, and where it is free over that."""
-
-    top: float
-    free: float
-
-
 @step("Groove", "Grooves and threads", "Outside, inside or on the face; one or several", planes=TURNED, rank=1)
-class Groove(GrooveShape, frozen=True, kw_only=True, tag="groove"):
+class Groove(BladedGroove, frozen=True, kw_only=True, tag="groove"):
     """Answers of a grooving step."""
 
-    SLOWER = 0.6
-
-    begin: Annotated[
-        Literal["right", "left", "middle"] | None,
-        choose(
-            "Begin at the",
-            {"right": "Right", "left": "Left", "middle": "Middle"},
-            HOW,
-            when=_made,
-            propose=_begin,
-            helps="Begin on the side of a thin lip, while it still has a back.",
-        ),
-    ] = None
-    rough: Annotated[
-        Literal["plunge", "sideways"],
-        choose(
-            "Its middle is", {"plunge": "Plunged out", "sideways": "Turned out sideways"}, HOW, when=_made,
-            helps="Sideways for wide shallow ones, with a blade that bears it.",
-        ),
-    ] = "plunge"  # fmt: skip
-    side_ap: Annotated[
-        float | None, ask("Down per pass", Kind.LENGTH, HOW, above=0, propose=_side_ap, when=_by_layers, symbol="ap")
-    ] = None
-    finish: Annotated[Literal["yes", "no"], choose("Finish both walls", {"yes": "Yes", "no": "No"}, HOW, when=_made)] = "yes"
-    leave: Annotated[float | None, ask("Leave on walls", Kind.LENGTH, HOW, least=0, propose=_leave, when=_made)] = None
-    edges: Annotated[
-        Literal["one", "two"],
-        choose(
-            "Offsets",
-            {"one": "One", "two": "One for each edge"},
-            HOW,
-            when=_made,
-            helps="With two the width of the groove can be corrected at the machine.",
-        ),
-    ] = "two"
-
     def farther(self, by: float) -> Groove | None:
-        return None if face(self) or not straight(self) else replaced(self, z=self.z - by)
-
-    def lacks(self) -> str:
-        return f"grooving tool for the {'end face' if face(self) else self.side} that is narrow enough"
-
-    def choose_tool(self, ctx: TurnedContext) -> str | None:
-        if as_insert(self):
-            return next((t.id for t in self._blades(ctx)), None)
-        best = self._widest(ctx, math.inf) or max(self._blades(ctx), key=lambda t: self._nearly(ctx, t), default=None)
-        return best.id if best else None
-
-    def _nearly(self, ctx: TurnedContext, tool: TurnTool) -> tuple[bool, bool, bool, float]:
-        """Of blades that all do not make it the one of which it is said why: narrow enough, and of the right form."""
-        left, right = self.ends(ctx, 0)
-        narrow = tool.width <= right - left + ctx.mm(SAME)
-        corner = not straight(self) or tool.corner_radius <= self._most_corner(tool) + ctx.mm(SAME)
-        form = tool.round_nosed if not self.level(ctx) else bool(tool.flank) == self.undercuts
-        return narrow, corner, form, tool.width
-
-    def _blades(self, ctx: TurnedContext) -> list[TurnTool]:
-        """The groove tools that work on its side."""
-        grooving = (t for t in ctx.turning_tools if t.kind == "grooving" and t.side == self.side)
-        return [t for t in grooving if bool(t.drawn) == as_insert(self)]
-
-    def _widest(self, ctx: TurnedContext, below: float) -> TurnTool | None:
-        """The widest blade below a width that makes the groove; plain ones before such as are made for undercuts."""
-        left, right = self.ends(ctx, 0)
-        fits = [t for t in self._blades(ctx) if t.width <= right - left + ctx.mm(SAME) and t.width < below]
-        fits = [t for t in fits if not self._enter_trouble(ctx, t) and not self._reach_troubles(ctx, t)]
-        return max(fits, key=lambda t: (not t.flank or self.undercuts, not t.neck, t.width), default=None)
-
-    def propose_feed(self, ctx: TurnedContext) -> float | None:
-        tool = ctx.turn_tool(self.tool)
-        return min(0.03 * tool.width, ctx.mm(0.15)) if tool else None
-
-    def at_radius(self, ctx: TurnedContext) -> float:
-        if self.shape == "own":
-            return max(abs(self.ends(ctx, 0)[1] if face(self) else self.floor(ctx)), ctx.mm(1.0))
-        return self.outer_d / 2 if face(self) else max(self.floor_d / 2, ctx.mm(1.0))
-
-    def off(self, ctx: TurnedContext) -> float:
-        """How far off the surface rapids end: nearer to one that was cut before, and so is where it is said to be."""
-        return ctx.near if self.surface(ctx) < self.surface(ctx.as_raw) - ctx.mm(0.01) else ctx.clear
-
-    def blade(self, tool: TurnTool) -> Blade:
-        """The tool in the groove's view, a hair of air around what must not touch."""
-        grown = (shapely.Polygon(part).buffer(BODY_AIR * tool.mm, join_style="mitre").exterior.coords for part in tool.body)
-        body = tuple(tuple(self.view.outline([(z, r) for z, r in part])) for part in grown)
-        return Blade(tuple(self.view.outline(tool.cutting)), body, tool.corner_radius)
-
-    def unfit(self, ctx: TurnedContext) -> list[Trouble]:
-        kinds = ("grooving",) if as_insert(self) else ("grooving", "parting")
-        found = insert_trouble(ctx.tool(self.tool), self.choose_tool(ctx), kinds=kinds, drawn=as_insert(self))
-        if not found and as_insert(self) and self.form(ctx) is None:
-            found = [Trouble("tool", "Its edge is not drawn: that is done in the crib.", self.choose_tool(ctx))]
-        return found
-
-    def troubles(self, ctx: TurnedContext) -> list[Trouble]:
-        found, tool = super().troubles(ctx) + self.shape_troubles(ctx), ctx.turn_tool(self.tool)
-        if found or tool is None:
-            return found
-        left, right = self.ends(ctx, 0)
-        deep = max(self.surface(ctx, k) - self.floor(ctx, k) for k in range(self.count))
-        plunges = max((right - left) / tool.width, 1.0)
-        if more := passes_trouble("width", plunges, "plunges") or self.pecks_trouble(deep, self.count * plunges):
-            return more
-        if tool.side != self.side:
-            return [Trouble("tool", "This tool does not work on that side.", self.choose_tool(ctx))]
-        if tool.inside and tool.min_bore > 2 * (bore := ctx.bore(left, ctx.front)) + 1e-9:
-            text = f"Needs a bore of Ø{number(tool.min_bore, ctx)}; there is Ø{number(2 * bore, ctx)}."
-            return [Trouble("tool", text, self.choose_tool(ctx))]
-        if _made(self):
-            found += self._width_troubles(ctx, tool, right - left) + self._sideways_trouble(ctx, tool, deep)
-        if tool.reach < deep - 1e-9:
-            found.append(Trouble("tool", f"Reaches {number(tool.reach, ctx)} deep; the groove is {number(deep, ctx)}."))
-        return found or self._enter_trouble(ctx, tool) or self._reach_troubles(ctx, tool)
-
-    def _width_troubles(self, ctx: TurnedContext, tool: TurnTool, wide: float) -> list[Trouble]:
-        if tool.width > wide + ctx.mm(SAME):
-            return [Trouble("tool", f"Wider than the groove: {number(tool.width, ctx)}.", self.choose_tool(ctx))]
-        room = 2 * given(self.leave) + ctx.mm(4 * SAME) if self.finish == "yes" else 0.0
-        if not straight(self) or self.single(tool, ctx) or not tool.width <= wide + ctx.mm(SAME) < tool.width + room:
-            return []
-        best = self._widest(ctx, 0.9 * wide)
-        text = f"Too wide to finish both walls of this groove: {number(wide - room, ctx)} is the most."
-        return [Trouble("tool", text, best.id if best else None)]
-
-    def _sideways_trouble(self, ctx: TurnedContext, tool: TurnTool, deep: float) -> list[Trouble]:
-        if not _by_layers(self) or self.side_ap is None:
-            return []
-        most = SIDE_MOST * tool.width
-        if self.side_ap > most + 1e-9:
-            return [
-                Trouble("side_ap", f"A blade of {number(tool.width, ctx)} takes {number(most, ctx)} sideways.", round(most, 3))
-            ]
-        return passes_trouble("side_ap", self.count * deep / self.side_ap, "passes")
-
-    def _enter_trouble(self, ctx: TurnedContext, tool: TurnTool) -> list[Trouble]:
-        """A face-groove blade whose curve finds no room where it first plunges. What it widens after that is open on one side."""
-        if not face(self) or not (tool.least_d or tool.most_d):
-            return []
-        for k in range(self.count):
-            left, right = self.ends(ctx, k)
-            first = {"right": right, "left": min(left + tool.width, right)}.get(self.begin or "", (left + right + tool.width) / 2)
-            d = 2 * min(first, right)
-            if not tool.least_d - ctx.mm(SAME) <= d <= (tool.most_d or math.inf) + ctx.mm(SAME):
-                room = f"from Ø{number(tool.least_d, ctx)}" + (f" to Ø{number(tool.most_d, ctx)}" if tool.most_d else "")
-                text = f"Its curved blade enters {room}; the first plunge would be at Ø{number(d, ctx)}."
-                best = next((t.id for t in self._blades(ctx) if t.id != tool.id and self._enters(ctx, t)), None)
-                return [Trouble("tool", text, best)]
-        return []
-
-    def _enters(self, ctx: TurnedContext, tool: TurnTool) -> bool:
-        left, right = self.ends(ctx, 0)
-        return tool.width <= right - left + ctx.mm(SAME) and not self._enter_trouble(ctx, msgspec.structs.replace(tool, id=""))
-
-    def _reach_troubles(self, ctx: TurnedContext, tool: TurnTool) -> list[Trouble]:
-        """A shape that the blade's end, its sides or its neck keep it from."""
-        if as_insert(self):
-            return []
-        if straight(self) and tool.corner_radius > (most := self._most_corner(tool)) + ctx.mm(SAME):
-            return [
-                Trouble("tool", f"Its corners are R{number(tool.corner_radius, ctx)}; R{number(most, ctx)} is the most here.")
-            ]
-        if self.level(ctx) and (wide := self._wide_trouble(ctx, tool)):
-            return [wide]
-        if straight(self) and not self.floor_angle and not self.undercuts:
-            return []
-        if not self.level(ctx) and not tool.round_nosed:
-            text = "A floor that slants or curves needs a blade with a full radius: a flat end leaves ridges there."
-            return [Trouble("tool", text)]
-        if self.undercuts and (tight := self._mouth_trouble(ctx, tool)):
-            return [tight]
-        for k in range(self.count if face(self) else 1):
-            chain = self.chain(ctx, k)
-            if isinstance(chain, Trouble):
-                continue
-            high = max(self.surface(ctx, k), chain[0].start[1], chain[-1].end[1])
-            left = stays(tuple(open_ended(chain[1:-1], high, 0.0)), self.blade(tool), high, ctx.mm(0.001))
-            if left > ctx.mm(UNREACHED):
-                text = f"Its end or its sides keep it from {number(left, ctx)} there: narrower, or with sides that slant back."
-                return [Trouble("tool", text)]
-        return []
-
-    def _wide_trouble(self, ctx: TurnedContext, tool: TurnTool) -> Trouble | None:
-        """A blade whose end is wider than the floor between its radii would cut into them."""
-        chain, flat = self.chain(ctx, 0), tool.width - 2 * tool.corner_radius
-        if isinstance(chain, Trouble) or self.single(tool, ctx):
-            return None
-        low = self.floor(ctx, 0) + ctx.mm(1e-6)
-        level = sum(s.start[0] - s.end[0] for s in chain[1:-1] if max(s.start[1], s.end[1]) <= low)
-        if flat <= level + ctx.mm(SAME):
-            return None
-        return Trouble(
-            "tool", f"Its end is flat for {number(flat, ctx)}; between its radii the floor is for {number(level, ctx)}."
-        )
-
-    def _most_corner(self, tool: TurnTool) -> float:
-        """The largest radius that a blade's corners may have: the floor's, or where that is to be sharp, as blades have them."""
-        radii = (self.corner_radius, self.corner_radius if self.left_radius is None else self.left_radius)
-        return min(radius or SHARP * tool.width for radius in radii)
-
-    def _mouth_trouble(self, ctx: TurnedContext, tool: TurnTool) -> Trouble | None:
-        """An undercut groove has to let the blade in, with the allowance on both its walls and a little air."""
-        slant = math.radians(-min(self.right_angle, self.left_angle, 0.0))
-        leave = self.leave if self.leave is not None else _leave(self, ctx)
-        air = 2 * ctx.mm(BESIDE_LIP) + tool.corner_radius * math.tan(slant)
-        needs = tool.width + (2 * leave / math.cos(slant) if self.finish == "yes" else 0.0) + air
-        mouth = min(self.mouth(ctx, k) for k in range(self.count if face(self) else 1))
-        if mouth >= needs:
-            return None
-        return Trouble("tool", f"The groove's mouth is {number(mouth, ctx)} wide; this blade needs {number(needs, ctx)}.")
-
-    # -- the path -----------------------------------------------------------------------------------------------
-
-    def single(self, tool: TurnTool, ctx: TurnedContext) -> bool:
-        """Does one plunge make it?"""
-        if as_insert(self):
-            return True
-        if not self.level(ctx):
-            return False
-        plain = not (self.right_angle or self.left_angle or self.edge_break or self.left_edge)
-        sharp = self.widest_corner() <= tool.corner_radius + ctx.mm(SAME)
-        return plain and sharp and abs(tool.width - self.width) <= ctx.mm(SAME)
+        return None if face(self) or self.shape == "own" else replaced(self, z=self.z - by)
 
     def plan(self, ctx: TurnedContext) -> list[Stage]:
         tool = ctx.turn_tool(self.tool)
@@ -408,26 +134,21 @@ class Groove(GrooveShape, frozen=True, kw_only=True, tag="groove"):
         points = points_on(offset(chain, leave) if leave else chain, ctx.mm(0.002))
         deep = min(v for _, v in points) - 10.0 * tool.width
         material = shapely.Polygon([*points, (points[-1][0], deep), (points[0][0], deep)])
-        keep = forbidden(shapely.make_valid(material), [blade.cutting, *(blade.body if self.undercuts else ())])
+        keep = forbidden(shapely.make_valid(material), [blade.cutting, *(blade.body if self.undercuts(ctx) else ())])
         low = self.floor(ctx, k) + leave
         reaches = low + tool.corner_radius + self.widest_corner() + abs(self.falls) + ctx.mm(0.01)
         walls = [p[0] for p in points_on(chain[1:-1], ctx.mm(0.01))]
-        on_floor = [u for u, v in points if v < reaches] if straight(self) else walls
+        on_floor = [u for u, v in points if v < reaches] if straight(self) or self.level(ctx) else walls
         top = (min(walls), max(walls))
         floor = max(min(on_floor), top[0] + leave), min(max(on_floor), top[1] - leave)
         step = (ROUND_OVERLAP if tool.round_nosed else OVERLAP) * tool.width
         places = plunges(blade.span, step, floor, top, ctx.mm(1e-3))
-        if not self.undercuts:
+        if not self.undercuts(ctx):
             return Room(keep, places, low, (-math.inf, math.inf))
-        half = (low + at.top) / 2  # where walls lean over it is narrowest at the lips
-        walled = points_on(chain[1:-1], ctx.mm(0.01))
-        lowest_at = min(range(len(walled)), key=lambda j: walled[j][1])
-        right_lip = min(u for u, v in walled[: lowest_at + 1] if v >= half)
-        left_lip = max(u for u, v in walled[lowest_at:] if v >= half)
-        middle = (right_lip + left_lip) / 2
-        left, right = shaft_of(keep, middle - sum(blade.span) / 2, half, at.top)
+        half, leans = (low + at.top) / 2, self.leans(ctx)  # where walls lean over it is narrowest at the lips
+        left, right = shaft_of(keep, sum(self.mouth(ctx, k)) / 2 - sum(blade.span) / 2, half, at.top)
         hair = min(ctx.mm(1e-3), (right - left) / 2)
-        shaft = (left + hair if self.left_angle < 0 else -math.inf, right - hair if self.right_angle < 0 else math.inf)
+        shaft = (left + hair if leans[0] else -math.inf, right - hair if leans[1] else math.inf)
         within = {u for u in places if shaft[0] <= u <= shaft[1]} | {u for u in shaft if math.isfinite(u)}
         return Room(keep, sorted(within, reverse=True), low, shaft)
 
@@ -442,10 +163,6 @@ class Groove(GrooveShape, frozen=True, kw_only=True, tag="groove"):
                     self._plunge(pencil, ctx, u, v, at)
         for end in (u for u in room.shaft if math.isfinite(u)):
             self._under(pencil, ctx, room, end, at)
-
-    def turned_out(self, tool: TurnTool) -> bool:
-        """Is the middle turned out sideways? Not by a blade whose sides slant back: it would leave ridges on both walls."""
-        return _sideways(self) and not tool.flank
 
     def _under(self, pencil: Pencil, ctx: TurnedContext, room: Room, end: float, at: Heights) -> None:
         """From one end of the shaft sideways under the wall and back, layer by layer down to the floor."""
@@ -500,7 +217,7 @@ class Groove(GrooveShape, frozen=True, kw_only=True, tag="groove"):
     ) -> None:  # fmt: skip
         """Down the right wall with the right corner, down the left one with the left, both to where they meet on the floor."""
         c, (lo, hi), (top, free) = tool.corner_radius, self.blade(tool).span, at
-        way = offset(open_ended(chain[1:-1], free, 2 * c + ctx.mm(LAPS)), c)
+        way = self.way(ctx, tool, chain, at)
         to_left, to_right, order = self._meeting(ctx, tool, way, k, room)
         for side in order:
             if side == "right":
@@ -516,7 +233,7 @@ class Groove(GrooveShape, frozen=True, kw_only=True, tag="groove"):
             come_down(pencil, ctx, run[0], top + near(ctx), given(self.f))
             pencil.follow(given(self.f), run)
             if tool.flank or not self.level(ctx):  # ridges of the plunges stand beside it
-                pencil.cut(given(self.f), v=max(pencil.at[1], min(top + near(ctx), pencil.at[1] + tool.width)))
+                pencil.cut(given(self.f), v=max(pencil.at[1], top + near(ctx)))
             pencil.go(v=free)
             if second:
                 path.do(OtherEdge(False))
@@ -531,15 +248,11 @@ class Groove(GrooveShape, frozen=True, kw_only=True, tag="groove"):
         if not self.level(ctx):
             left, right = self.ends(ctx, k)
             middle, laps = (left + right) / 2, ctx.mm(LAPS) / 2
-            if self.undercuts:  # the blade comes straight up out of the mouth
+            if self.undercuts(ctx):  # the blade comes straight up out of the mouth
                 corner = self.blade(tool).span[1] - c
                 middle = min(max(middle, room.shaft[0] + corner + laps), room.shaft[1] + corner - laps)
             return middle - laps, middle + laps, order
-        every = points_on(way, ctx.mm(0.01))
-        # up to where a corner has run out on the floor: what ends above that leaves it
-        on_floor = self.floor(ctx, k) + c
-        inner = [u for u, v in every if v < on_floor + ctx.mm(RUN_OUT)] or [u for u, v in every if v < on_floor + ctx.mm(0.01)]
-        first, last = max(inner, default=way[0].start[0]), min(inner, default=way[-1].end[0])
+        first, last = self.level_ends(ctx, way, k)
         middle = (first + last) / 2
         # the blade stays off what still stands on the other wall: a slanted one bears its allowance further in
         slant = math.radians(max(self.right_angle, self.left_angle) if straight(self) else OWN_SLANT)
@@ -552,8 +265,9 @@ class Groove(GrooveShape, frozen=True, kw_only=True, tag="groove"):
             to_right = min(to_right, max(last, to_left - twice))
         else:
             to_left = max(to_left, min(first, to_right + twice))
-        if self.undercuts:
+        if self.undercuts(ctx):
             to_left, to_right = self._through_mouth(ctx, tool, (to_left, to_right), room, order[0])
+            to_left, to_right = max(min(to_left, first), last + blade), min(max(to_right, last), first - blade)
         return to_left, to_right, order
 
     def _through_mouth(
@@ -576,8 +290,11 @@ class Groove(GrooveShape, frozen=True, kw_only=True, tag="groove"):
         if tool is None:
             return []
         first = "turned out sideways" if self.turned_out(tool) else "plunges"
-        first += ", sideways under the walls" if self.undercuts else ""
+        first += ", sideways under the walls" if self.undercuts(ctx) else ""
         way = "one plunge" if self.single(tool, ctx) else f"{first}, then both walls"
+        way += (
+            f"; inner corners keep R{number(tool.corner_radius, ctx)}" if self.shape == "own" and tool.corner_radius > 0 else ""
+        )
         lip = self.thin_lip(ctx)
         thin = f"; the {lip[0]} lip is only {number(lip[1], ctx)} thick" if lip else ""
         other = f"; second offset {tool.second}" if self.edges == "two" and not self.single(tool, ctx) else ""
