@@ -44,6 +44,8 @@ TOWARD: dict[int, Point] = {
 """From the nose's centre to the point, in nose radii (z, r), by orientation."""
 NOSE_STEPS = 24
 """Chords of a quarter turn of the nose; tangent points of a move are added exactly."""
+MOST_NOSE_STEPS = 400
+"""However large a radius is typed: 200 mm have it."""
 NOSE_SAG_MM = 0.0004
 """How far, in mm, a chord of a nose may leave it."""
 EDGE_SHARES = ((75.0, 2.0 / 3.0), (50.0, 1.0 / 2.0), (0.0, 1.0 / 4.0))
@@ -482,7 +484,8 @@ def _round(tool: TurnTool) -> list[Point]:
 def _nose_steps(tool: TurnTool) -> int:
     """Chords of a quarter turn: more for a large radius, whose chords would leave it by more."""
     sag = NOSE_SAG_MM * tool.mm
-    return max(NOSE_STEPS, math.ceil(math.pi / 4 / math.acos(max(1 - sag / max(tool.nose, sag), 0.0))))
+    turn = math.acos(max(1 - sag / max(tool.nose, sag), 0.0))
+    return min(max(NOSE_STEPS, math.ceil(math.pi / 4 / max(turn, 1e-6))), MOST_NOSE_STEPS)
 
 
 def _cornered(tool: TurnTool, iso: Insert) -> list[Point]:
@@ -533,7 +536,7 @@ def _right_corner(tool: TurnTool) -> list[Point]:
     c = tool.corner_radius
     if c <= 0:
         return [(0.0, 0.0)]
-    over = math.radians(tool.flank)
+    over = math.radians(min(max(tool.flank, 0.0), 60.0))  # as it may be while it is typed
     if tool.round_nosed and tool.neck:
         over = math.acos(min(max(tool.neck / 2 / c, 0.0), 1.0))
     steps = math.ceil(_nose_steps(tool) * (1 + 2 * over / math.pi))
@@ -548,7 +551,7 @@ def _head_top(tool: TurnTool, side: Point) -> Point:
         return side
     if tool.flank:
         end = min(_neck(tool) / 2, side[0])
-        return (end, side[1] + (side[0] - end) / math.tan(math.radians(tool.flank)))
+        return (end, side[1] + (side[0] - end) / math.tan(math.radians(min(max(tool.flank, 1e-3), 60.0))))
     return (tool.width / 2, max(2 * tool.corner_radius, min(tool.reach or tool.width, tool.width)))
 
 
