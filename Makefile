@@ -28,7 +28,7 @@ soak: setup
 	.venv/bin/python -m soak edits --seconds $(SECONDS)
 	.venv/bin/python -m soak shifts --seconds $(SECONDS)
 	xvfb-run -a -s "-screen 0 1280x800x24" .venv/bin/python -m soak.window --seconds $(SECONDS) --seed $$(date +%s)
-	BASTLER_TIMES=6 .venv/bin/python -m pytest -n 2 tests --ignore=tests/gui -k "propert or opinion or replanning or regions or turn_inserts or areas or motion or finished or units_alike or driven or choice or by_hand or test_sent or test_opened"
+	BASTLER_TIMES=6 .venv/bin/python -m pytest -n 2 tests --ignore=tests/gui
 
 shots: setup
 	@tools/on-a-display.sh .venv/bin/bastler shots docs/screenshots

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import functools
+import itertools
 import logging
 import os
+import random
 from collections.abc import Iterator, Sequence
 from typing import Any, TypeVar
 
@@ -39,6 +41,17 @@ def many(examples: int) -> int:
 def some(every: Sequence[T], count: int) -> Sequence[T]:
     """All cases of what takes long; where the same are looked at each time only the first ones, the others in `make soak`."""
     return every if ALL else every[:count]
+
+
+def crossed(count: int, *axes: Sequence[Any]) -> Sequence[tuple[Any, ...]]:
+    """Every choice of one of each axis. Where only the first ones are looked at, all of an axis comes as often as can be."""
+    left = list(itertools.product(*axes))
+    random.Random(len(left)).shuffle(left)
+    mixed: list[tuple[Any, ...]] = []
+    while left:  # next what has come least often
+        mixed.append(min(left, key=lambda case: sum(value == other[i] for other in mixed for i, value in enumerate(case))))
+        left.remove(mixed[-1])
+    return some(mixed, count)
 
 
 AS_FOUND = (Phase.explicit, Phase.reuse, Phase.generate)

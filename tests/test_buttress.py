@@ -17,7 +17,7 @@ from bastler.job.crib_edits import tool_given
 from bastler.proof import TurnProof, prove_job
 from bastler.steps import CentreHole, Groove, Threading, TurnFacing, TurnRoughing
 from bastler.tools import TurnTool, faults_of
-from conftest import codes, turned
+from conftest import codes, crossed, turned
 from outlines import along, outline, up
 
 INCH = 25.4
@@ -100,12 +100,14 @@ def slopes(proof: TurnProof, thread: Any, k: float, z: float) -> tuple[float, fl
     return tuple(math.degrees(math.atan(abs(at[1][j] - at[0][j]) / rise)) for j in (0, 1))  # type: ignore[return-value]
 
 
+THREADS = [("mm", "S 30 x 3"), ("mm", "S 30 x 3 LH"), ("inch", "1.25-8 BUTT"), ("mm", "S 30 x 6 (P3)")]
+
+
 @pytest.mark.parametrize(
-    ("unit", "name"), [("mm", "S 30 x 3"), ("mm", "S 30 x 3 LH"), ("inch", "1.25-8 BUTT"), ("mm", "S 30 x 6 (P3)")]
+    ("thread", "bears", "infeed"), crossed(8, THREADS, ["chuck", "front"], ["flank", "alternating", "straight"])
 )
-@pytest.mark.parametrize("bears", ["chuck", "front"])
-@pytest.mark.parametrize("infeed", ["flank", "alternating", "straight"])
-def test_both_flanks_are_where_they_belong(unit: str, name: str, bears: str, infeed: str) -> None:
+def test_both_flanks_are_where_they_belong(thread: tuple[str, str], bears: str, infeed: str) -> None:
+    unit, name = thread
     k = 1.0 if unit == "mm" else 1 / INCH
     job = bolt(name, unit, bears=bears, infeed=infeed)
     if bears == "front":

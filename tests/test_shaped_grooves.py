@@ -17,7 +17,7 @@ from bastler.proof import TurnProof, prove_job
 from bastler.proof.turn.section import WIDE
 from bastler.steps import CentreHole, Groove, TurnFacing
 from bastler.tools import TurnTool, new_turn_tool
-from conftest import codes, many, turned
+from conftest import codes, crossed, many, turned
 from outlines import along, blend, curve, outline, slant, up
 
 INCH = 25.4
@@ -43,12 +43,15 @@ def made(job: Job) -> TurnProof:
     return proof
 
 
-@pytest.mark.parametrize("unit", ["mm", "inch"])
-@pytest.mark.parametrize("begin", ["right", "left", "middle"])
-@pytest.mark.parametrize(("right", "left"), [(-15.0, -15.0), (-17.0, 0.0), (0.0, -17.0), (12.0, -17.0)])
-@pytest.mark.parametrize("rough", ["plunge", "sideways"])
-def test_walls_that_lean_over_are_cut_through_the_mouth(unit: str, begin: str, right: float, left: float, rough: str) -> None:
+WALLS = [(-15.0, -15.0), (-17.0, 0.0), (0.0, -17.0), (12.0, -17.0)]
+
+
+@pytest.mark.parametrize(
+    ("unit", "begin", "walls", "rough"), crossed(10, ["mm", "inch"], ["right", "left", "middle"], WALLS, ["plunge", "sideways"])
+)
+def test_walls_that_lean_over_are_cut_through_the_mouth(unit: str, begin: str, walls: tuple[float, float], rough: str) -> None:
     """What is left of the part has the corners of the print: its walls are where the angles say, to a micron."""
+    right, left = walls
     job = grooved(unit, begin=begin, right_angle=right, left_angle=left, corner_radius=0.2, rough=rough)
     proof = made(job)
     filled: Any = plan(job).steps[-1].filled
@@ -82,9 +85,7 @@ def test_a_dovetail_in_a_bore() -> None:
     assert filled.tool == "dove-in"
 
 
-@pytest.mark.parametrize("unit", ["mm", "inch"])
-@pytest.mark.parametrize("slant_by", [12.0, -12.0, 30.0])
-@pytest.mark.parametrize("begin", ["right", "left"])
+@pytest.mark.parametrize(("unit", "slant_by", "begin"), crossed(5, ["mm", "inch"], [12.0, -12.0, 30.0], ["right", "left"]))
 def test_a_floor_that_slants(unit: str, slant_by: float, begin: str) -> None:
     proof = made(grooved(unit, floor_angle=slant_by, corner_radius=2.5, width=10.0, floor_d=48.0, begin=begin))
     k = 1.0 if unit == "mm" else 1 / INCH
@@ -98,8 +99,7 @@ def bowl(unit: str = "mm", inside: bool = False) -> Any:
     return outline(pieces=pieces, d=60 * k, z=-10 * k, id="w", name="bowl", inside=inside)
 
 
-@pytest.mark.parametrize("unit", ["mm", "inch"])
-@pytest.mark.parametrize("begin", ["right", "left", "middle"])
+@pytest.mark.parametrize(("unit", "begin"), crossed(3, ["mm", "inch"], ["right", "left", "middle"]))
 def test_a_groove_that_is_drawn(unit: str, begin: str) -> None:
     job = grooved(unit, shape="own", outline="w", outlines=(bowl(unit),), begin=begin)
     proof = made(job)
@@ -115,8 +115,7 @@ def test_several_that_are_drawn_stand_apart_as_asked() -> None:
     assert depths[0] == pytest.approx(depths[1], abs=1e-3)
 
 
-@pytest.mark.parametrize("unit", ["mm", "inch"])
-@pytest.mark.parametrize("begin", ["right", "left", "middle"])
+@pytest.mark.parametrize(("unit", "begin"), crossed(3, ["mm", "inch"], ["right", "left", "middle"]))
 def test_what_is_drawn_with_a_level_floor_is_cut_by_a_flat_blade(unit: str, begin: str) -> None:
     """A ledge in one wall, a slant and a radius in the other."""
     k = 1.0 if unit == "mm" else 1 / INCH
@@ -127,8 +126,7 @@ def test_what_is_drawn_with_a_level_floor_is_cut_by_a_flat_blade(unit: str, begi
     assert filled.tool == ("groove-3" if unit == "mm" else "groove-1-8")
 
 
-@pytest.mark.parametrize("unit", ["mm", "inch"])
-@pytest.mark.parametrize("begin", ["right", "left", "middle"])
+@pytest.mark.parametrize(("unit", "begin"), crossed(3, ["mm", "inch"], ["right", "left", "middle"]))
 def test_what_is_drawn_may_lean_over(unit: str, begin: str) -> None:
     """A dovetail as an outline is roughed under its walls, layer by layer, as one that is said by its angles."""
     k = 1.0 if unit == "mm" else 1 / INCH
