@@ -18,7 +18,7 @@ from bastler.live.restarts import restarts
 from bastler.proof import TurnProof, prove_job, prove_whole
 from bastler.shapes import TurnedOutline
 from bastler.steps import CentreHole, TurnFacing, TurnFinishing, TurnRoughing
-from conftest import many, turned
+from conftest import crossed, many, turned
 from outlines import along, slant, up
 from outlines import outline as outline_of
 from test_turn_properties import bores, planned_whole, shafts
@@ -42,9 +42,9 @@ def called(proof: TurnProof, code: str) -> list[str]:
     return [line for line in proof.program.lines if code in line.split()]
 
 
-@pytest.mark.parametrize("dialect", FORMS)
-@pytest.mark.parametrize(("name", "times"), [("coupling-nut", 2), ("gland-nut", 1), ("pawl-shaft", 1)])
-def test_samples_are_the_same_part_by_cycles(name: str, times: int, dialect: dict[str, Any]) -> None:
+@pytest.mark.parametrize(("part", "dialect"), crossed(6, [("coupling-nut", 2), ("gland-nut", 1), ("pawl-shaft", 1)], FORMS))
+def test_samples_are_the_same_part_by_cycles(part: tuple[str, int], dialect: dict[str, Any]) -> None:
+    name, times = part
     job = sample(name)
     plain, cycled = prove_whole(plan(job)), prove_whole(plan(by_cycles(job, **dialect)))
     assert cycled.verdict == "proved"

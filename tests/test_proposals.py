@@ -25,7 +25,7 @@ from bastler.steps.cut import POWER_SHARE
 from bastler.steps.hole.drilling import Drilling, drill_power
 from bastler.tools import Tool, TurnTool
 from bastler.units import Kind, Unit, scale
-from conftest import MILL_STEPS, TURN_STEPS, some, turned, with_step
+from conftest import MILL_STEPS, TURN_STEPS, crossed, some, turned, with_step
 from outlines import along, slant, up
 from outlines import outline as outline_of
 
@@ -190,8 +190,7 @@ def test_no_length_of_a_new_step_in_inches_is_one_in_millimetres(card: str, kind
             assert abs(value) <= largest, question.name
 
 
-@pytest.mark.parametrize("unit", ["mm", "inch"])
-@pytest.mark.parametrize("card", CARDS)
+@pytest.mark.parametrize(("card", "unit"), crossed(2, CARDS, ["mm", "inch"]))
 def test_every_step_arrives_a_second_and_a_third_time(card: str, unit: Unit) -> None:
     for kind in CARDS[card]:
         job, last = edits.step_added(new_job(unit, card), "facing" if card == "mill-600" else "turn-facing", "")
