@@ -42,7 +42,7 @@ FILTERS = {"job": "In this job", "machine": "In the machine", "all": "All"}
 LARGEST_LIST = 5_000_000
 LISTS = "Tool lists (*.csv *.json)"
 MACHINE_TILE = (138, 104)
-"""As many machines as ship stand in a row on a screen of 1280."""
+"""Six machines stand in a row on a screen of 1280."""
 GROUP_COLOURS = {"P": "#2F6FB3", "M": "#C9A400", "K": "#B3362B", "N": "#3F8A4A", "S": "#A5682A", "H": "#7E868B"}
 """The colours of ISO 513."""
 
@@ -468,7 +468,7 @@ def _group_drawing(group: str, hardness: str, *, own: bool) -> Callable[[QPainte
 
 
 def _card_drawing(card: MachineCard, *, used: bool) -> Callable[[QPainter, QRectF], None]:
-    """A mill from the front, or a lathe, with a driven tool over the work where it has any."""
+    """A mill from the front, or a lathe, with a driven tool over the work where it has any and the bush that guides the bar."""
 
     def draw(painter: QPainter, box: QRectF) -> None:
         painter.setPen(QPen(QColor(DAY.ink), 1.2))
@@ -478,6 +478,10 @@ def _card_drawing(card: MachineCard, *, used: bool) -> Callable[[QPainter, QRect
             painter.drawRect(QRectF(x - w / 2, y + h * 0.2, w * 0.28, h * 0.5))
             painter.setBrush(QColor(DAY.metal))
             painter.drawRect(QRectF(x - w * 0.22, y + h * 0.34, w * 0.4, h * 0.22))
+            if card.bush is not None:
+                painter.setBrush(QColor(DAY.jaw))
+                for edge in (0.14, 0.56):
+                    painter.drawRect(QRectF(x - w * 0.02, y + h * edge, w * 0.12, h * 0.2))
             if card.drive is not None:
                 painter.drawRect(QRectF(x + w * 0.02, y + h * 0.14, w * 0.06, h * 0.2))
                 painter.setBrush(QColor(DAY.jaw))
