@@ -104,10 +104,10 @@ THREADS = [("mm", "S 30 x 3"), ("mm", "S 30 x 3 LH"), ("inch", "1.25-8 BUTT"), (
 
 
 @pytest.mark.parametrize(
-    ("thread", "bears", "infeed"), crossed(8, THREADS, ["chuck", "front"], ["flank", "alternating", "straight"])
+    ("named", "bears", "infeed"), crossed(8, THREADS, ["chuck", "front"], ["flank", "alternating", "straight"])
 )
-def test_both_flanks_are_where_they_belong(thread: tuple[str, str], bears: str, infeed: str) -> None:
-    unit, name = thread
+def test_both_flanks_are_where_they_belong(named: tuple[str, str], bears: str, infeed: str) -> None:
+    unit, name = named
     k = 1.0 if unit == "mm" else 1 / INCH
     job = bolt(name, unit, bears=bears, infeed=infeed)
     if bears == "front":

@@ -190,7 +190,7 @@ def test_no_length_of_a_new_step_in_inches_is_one_in_millimetres(card: str, kind
             assert abs(value) <= largest, question.name
 
 
-@pytest.mark.parametrize(("card", "unit"), crossed(2, CARDS, ["mm", "inch"]))
+@pytest.mark.parametrize(("card", "unit"), crossed(2, list(CARDS), ["mm", "inch"]))
 def test_every_step_arrives_a_second_and_a_third_time(card: str, unit: Unit) -> None:
     for kind in CARDS[card]:
         job, last = edits.step_added(new_job(unit, card), "facing" if card == "mill-600" else "turn-facing", "")
