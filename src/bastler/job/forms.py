@@ -47,8 +47,6 @@ _turns_to = is_("c_axis", True)
 """Can the work be turned to an angle?"""
 _two = is_("second", True)
 """Is there a second spindle?"""
-
-
 _slides = is_("bushed", True)
 """Does the bar slide through a guide bush?"""
 

@@ -13,23 +13,30 @@ import shapely
 from shapely.geometry import LineString
 
 from bastler.ask import Answers, Trouble, ask, choose
-from bastler.cutting import bites, largest_bite
 from bastler.motion.moves import TurnPath
 from bastler.shapes.kinds import Region
 from bastler.steps.base import TURNED, Arrival, Dim, Given, Spin, Stage, TurnSketch, step
 from bastler.steps.cut import TOOL, given, number
 from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import ThreadGauge, TurningStep, insert_trouble, start
-from bastler.tools import TurnTool
+from bastler.steps.turn.thread_passes import (
+    first_bite,
+    large_bites,
+    last_bite,
+    least_bite,
+    no_encoder,
+    other_profile,
+    passes_of,
+    run_in,
+    side_by_side,
+    too_fast,
+    too_shallow,
+    too_steep,
+    turns_in_hand,
+)
 from bastler.units import Kind
 
 THREAD, WHERE, PASSES = "Thread", "Where", "Passes"
-SLIDE_SHARE = 0.5
-"""Of the slide's greatest feed so much is proposed: it has to come to that speed within the run-in."""
-FIRST_SHARE, LEAST_SHARE, FEWEST_BITE_MM = 0.35, 0.02, 0.05
-"""First bite proposed, of the depth; smallest one, of the pitch, and no less than the third in mm."""
-OVERLAP = 0.8
-"""From one pass beside another in a groove that is wider than the tip, as a share of the tip."""
 OVER = 0.1
 """So far over the face, in mm, a pass that is pulled out ends."""
 
@@ -39,21 +46,15 @@ def _face(s: Answers, ctx: TurnedContext) -> float:
 
 
 def _first(s: Answers, ctx: TurnedContext) -> float:
-    most = ctx.mm(largest_bite(ctx.to_mm(s.pitch)))
-    return float(round(min(FIRST_SHARE * s.depth, most), 3 if ctx.unit == "mm" else 4))
+    return first_bite(s.depth, ctx.to_mm(s.pitch), ctx)
 
 
 def _least(s: Answers, ctx: TurnedContext) -> float:
-    return round(max(ctx.mm(FEWEST_BITE_MM), LEAST_SHARE * float(s.pitch)), 3 if ctx.unit == "mm" else 4)
-
-
-def _last(s: Answers, ctx: TurnedContext) -> float:
-    return round(ctx.mm(0.03), 4)
+    return least_bite(ctx.to_mm(s.pitch), ctx)
 
 
 def _run_in(s: Answers, ctx: TurnedContext) -> float:
-    """Turns of the first `thread_delay` seconds are not true yet, and one pitch of air before that."""
-    return float(round(max(s.pitch * (s.n or 0.0) / 60.0 * ctx.card.thread_delay * 2 + s.pitch, ctx.clear), 2))
+    return run_in(s.pitch, s.pitch, s.n or 0.0, ctx)
 
 
 def _run_out(s: Answers, ctx: TurnedContext) -> float:
@@ -98,7 +99,7 @@ class FaceThread(TurningStep, frozen=True, kw_only=True, tag="face-thread"):
     ] = None
     first: Annotated[float | None, ask("First bite", Kind.LENGTH, PASSES, above=0, propose=_first)] = None
     least: Annotated[float | None, ask("Smallest bite", Kind.LENGTH, PASSES, above=0, propose=_least)] = None
-    last: Annotated[float | None, ask("Last bite", Kind.LENGTH, PASSES, least=0, propose=_last)] = None
+    last: Annotated[float | None, ask("Last bite", Kind.LENGTH, PASSES, least=0, propose=last_bite)] = None
     springs: Annotated[int, ask("Spring passes", Kind.COUNT, PASSES, least=0, most=9, helps="Again at full depth, no bite.")] = 1
 
     # -- the thread -------------------------------------------------------------------------------------------------
@@ -112,12 +113,6 @@ class FaceThread(TurningStep, frozen=True, kw_only=True, tag="face-thread"):
     def floor(self) -> float:
         """How wide a groove is on its floor; below 0 where so deep a thread does not fit into its pitch."""
         return self.pitch / 2 - self.depth * self.slope
-
-    def sides(self, tool: TurnTool) -> list[float]:
-        """How far beside its middle each pass is made: a groove may be wider than the tip."""
-        wide = max(self.floor - tool.flat, 0.0)
-        count = math.ceil(wide / (OVERLAP * tool.flat) - 1e-9) if tool.flat > 0 else 0
-        return [wide * (j / count - 0.5) for j in range(count + 1)] if count else [0.0]
 
     def inward(self, ctx: TurnedContext) -> bool:
         """Do passes go from the outside in?"""
@@ -146,7 +141,7 @@ class FaceThread(TurningStep, frozen=True, kw_only=True, tag="face-thread"):
 
     def most_turns(self, ctx: TurnedContext) -> float:
         """So fast that the slide keeps half of its speed in hand."""
-        return SLIDE_SHARE * ctx.card.feed_most / self.pitch
+        return turns_in_hand(self.pitch, ctx)
 
     def propose_feed(self, ctx: TurnedContext) -> float | None:
         return self.pitch
@@ -164,9 +159,8 @@ class FaceThread(TurningStep, frozen=True, kw_only=True, tag="face-thread"):
         return insert_trouble(ctx.tool(self.tool), self.choose_tool(ctx), kinds=("threading",))
 
     def troubles(self, ctx: TurnedContext) -> list[Trouble]:
-        if not ctx.card.encoder:
-            text = f"There is no encoder on {ctx.card.name}: it cannot keep the slide in step with the spindle."
-            return [Trouble("pitch", text)]
+        if lacking := no_encoder("pitch", ctx):
+            return lacking
         if self.inner_d >= self.outer_d:
             return [Trouble("inner_d", f"Has to be less than Ø{number(self.outer_d, ctx)}.")]
         if self.floor < -1e-9:
@@ -178,31 +172,20 @@ class FaceThread(TurningStep, frozen=True, kw_only=True, tag="face-thread"):
         fits = self.choose_tool(ctx)
         if tool.side != "face":
             return [Trouble("tool", "This tool does not cut threads on the face.", fits)]
-        if abs(tool.profile - self.angle) > 0.1:
-            return [Trouble("tool", f"Its profile is {tool.profile:g}°; the thread has {self.angle:g}°.", fits)]
+        if other := other_profile(tool, self.angle, "the thread", fits):
+            return other
         if tool.flat > self.floor + ctx.mm(1e-4):
             text = f"Its tip is {number(tool.flat, ctx)} wide; the thread has room for {number(self.floor, ctx)}."
             return [Trouble("tool", text, fits)]
-        if self.depth > tool.tip_reach + 1e-9:
-            text = f"Its tip reaches {number(tool.tip_reach, ctx)}; the thread is {number(self.depth, ctx)} deep."
-            return [Trouble("tool", text, fits if fits != tool.id else None)]
-        return self._way_troubles(ctx)
+        return too_shallow(tool, self.depth, "the thread", fits, ctx) or self._way_troubles(ctx)
 
     def _way_troubles(self, ctx: TurnedContext) -> list[Trouble]:
-        fast = given(self.n) * self.pitch
-        if fast > ctx.card.feed_most:
-            slowest = math.floor(ctx.card.feed_most / self.pitch)
-            return [Trouble("n", f"The slide would need {fast:.0f} a minute; {ctx.card.feed_most:g} is the most.", slowest)]
+        if fast := too_fast(given(self.n), self.pitch, ctx):
+            return fast
         if min(self.way(ctx)) < 0:
             name = "run_out" if self.inward(ctx) else "run_in"
             return [Trouble(name, "It goes over the centre line.")]
-        if given(self.run_out) < self.depth:
-            return [Trouble("run_out", "Too short to pull out over: steeper than 45°.", math.ceil(1000 * self.depth) / 1000)]
-        if given(self.first) > self.depth + 1e-9:
-            return [Trouble("first", f"The thread is only {number(self.depth, ctx)} deep.")]
-        if given(self.last) >= self.depth:
-            return [Trouble("last", "More than the thread is deep.")]
-        return []
+        return too_steep(given(self.run_out), self.depth) or large_bites(self, self.depth, ctx)[:1]
 
     # -- the path ---------------------------------------------------------------------------------------------------
 
@@ -213,8 +196,8 @@ class FaceThread(TurningStep, frozen=True, kw_only=True, tag="face-thread"):
         path, (begin, full, out) = start(ctx), self.way(ctx)
         over = max(given(self.z), ctx.front_at(min(begin, out), max(begin, out))) + ctx.clear
         path.go(z=max(ctx.safe[1], over)).go(r=begin).go(z=over)
-        for aside in self.sides(tool):
-            for bite in bites(self.depth, given(self.first), given(self.least), given(self.last), self.springs):
+        for aside in side_by_side(self.floor - tool.flat, tool.flat, ctx):
+            for bite in passes_of(self, self.depth):
                 self._pass(path, ctx, (begin + aside, full + aside, out + aside), bite, over)
         path.go(z=ctx.safe[1]).go(r=ctx.safe[0])
         return [self.stage("thread", tool, path, Spin(n=given(self.n)))]
@@ -271,7 +254,7 @@ class FaceThread(TurningStep, frozen=True, kw_only=True, tag="face-thread"):
     def says(self, ctx: TurnedContext) -> list[tuple[str, str]]:
         if self.first is None or self.least is None or self.last is None:
             return []
-        count = len(bites(self.depth, self.first, self.least, self.last, self.springs))
+        count = len(passes_of(self, self.depth))
         way = "From the outside in" if self.inward(ctx) else "From the inside out"
         return [
             (THREAD, f"Its grooves are {number(self.floor, ctx)} wide on the floor."),

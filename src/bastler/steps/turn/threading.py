@@ -14,8 +14,6 @@ from bastler.cutting import (
     ThreadLimits,
     ThreadNameError,
     between_balls,
-    bites,
-    largest_bite,
     limits_of,
     over_wires,
     thread_of,
@@ -28,19 +26,25 @@ from bastler.steps.base import TURNED, Arrival, Dim, Given, Spin, Stage, ThreadL
 from bastler.steps.cut import TOOL, given, number
 from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import ThreadGauge, TurningStep, bore_way, home_inside, home_outside, start
+from bastler.steps.turn.thread_passes import (
+    first_bite,
+    large_bites,
+    last_bite,
+    least_bite,
+    no_encoder,
+    other_profile,
+    passes_of,
+    run_in,
+    side_by_side,
+    too_fast,
+    too_shallow,
+    too_steep,
+    turns_in_hand,
+)
 from bastler.tools import TurnTool
 from bastler.units import Kind, Unit
 
 WHERE, THREAD, PASSES = "Where", "Thread", "Passes"
-LEAST_SHARE = 0.02
-"""Smallest bite proposed, as a share of the pitch, where that is more."""
-FIRST_SHARE = 0.35
-"""First bite proposed, as a share of the thread's depth; ten passes follow from it and the law of equal areas."""
-FEWEST_BITE_MM = 0.05
-SLIDE_SHARE = 0.5
-"""Of the slide's greatest feed so much is proposed for a thread: it has to come to that speed within the run-in."""
-SIDE_SHARE = 0.8
-"""From one pass beside another in a groove that is wider than the tip, as a share of the tip."""
 FLANK_SHIFT = 0.95
 """Share of the flank's slope that alternating infeed follows, so that the other flank is not rubbed."""
 
@@ -68,17 +72,12 @@ def _leans(s: Answers) -> bool:
 
 def _first(s: Answers, ctx: TurnedContext) -> float:
     thread = s.thread_or_none()
-    most = ctx.mm(largest_bite(thread.pitch)) if thread else math.inf
-    return float(round(min(FIRST_SHARE * s.depth(ctx), most), 3 if ctx.unit == "mm" else 4))
+    return first_bite(s.depth(ctx), thread.pitch if thread else None, ctx)
 
 
 def _least(s: Answers, ctx: TurnedContext) -> float:
     thread = s.thread_or_none()
-    return round(ctx.mm(max(FEWEST_BITE_MM, LEAST_SHARE * thread.pitch if thread else 0.0)), 3 if ctx.unit == "mm" else 4)
-
-
-def _last(s: Answers, ctx: TurnedContext) -> float:
-    return round(ctx.mm(0.03), 4)
+    return least_bite(thread.pitch if thread else 0.0, ctx)
 
 
 def _starts(s: Answers, ctx: TurnedContext) -> int:
@@ -102,12 +101,11 @@ def pitch_limits(thread: Thread, ctx: TurnedContext, *, inside: bool) -> dict[st
 
 
 def _run_in(s: Answers, ctx: TurnedContext) -> float:
-    """Turns of the first `thread_delay` seconds are not true yet, and one pitch of air before that."""
     thread = s.thread_or_none()
     if thread is None:
         return ctx.mm(3.0)
-    lead = ctx.mm(thread.pitch) * (s.starts or 1)
-    return float(round(max(lead * (s.n or 0.0) / 60.0 * ctx.card.thread_delay * 2 + ctx.mm(thread.pitch), ctx.clear), 2))
+    pitch = ctx.mm(thread.pitch)
+    return run_in(pitch * (s.starts or 1), pitch, s.n or 0.0, ctx)
 
 
 def _run_out(s: Answers, ctx: TurnedContext) -> float:
@@ -178,7 +176,7 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
     ] = "flank"
     first: Annotated[float | None, ask("First bite", Kind.LENGTH, PASSES, above=0, propose=_first, helps="On the radius.")] = None
     least: Annotated[float | None, ask("Smallest bite", Kind.LENGTH, PASSES, above=0, propose=_least)] = None
-    last: Annotated[float | None, ask("Last bite", Kind.LENGTH, PASSES, least=0, propose=_last)] = None
+    last: Annotated[float | None, ask("Last bite", Kind.LENGTH, PASSES, least=0, propose=last_bite)] = None
     springs: Annotated[int, ask("Spring passes", Kind.COUNT, PASSES, least=0, most=9, helps="Again at full depth, no bite.")] = 1
 
     picked_up: Annotated[
@@ -234,7 +232,7 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
     def most_turns(self, ctx: TurnedContext) -> float:
         """So fast that the slide keeps half of its speed in hand."""
         thread = self.thread_or_none()
-        return SLIDE_SHARE * ctx.card.feed_most / self.lead(ctx) if thread else math.inf
+        return turns_in_hand(self.lead(ctx), ctx) if thread else math.inf
 
     # radii, in the job's unit
 
@@ -273,8 +271,7 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         if not spec.deep_by_standard:
             return [0.0]
         wide = ctx.mm(spec.pitch / 2 - ctx.to_mm(self._beyond(ctx)) * spec.opens) - tool.flat
-        count = math.ceil(wide / (SIDE_SHARE * tool.flat)) if wide > ctx.mm(0.001) else 0
-        return [wide * (j / count - 0.5) for j in range(count + 1)] if count else [0.0]
+        return side_by_side(wide, tool.flat, ctx)
 
     def depth(self, ctx: TurnedContext) -> float:
         thread = self.thread_or_none()
@@ -319,10 +316,8 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
             spec = thread_of(self.thread)
         except ThreadNameError as error:
             return [Trouble("thread", str(error))]
-        if not ctx.card.encoder:
-            return [
-                Trouble("thread", f"There is no encoder on {ctx.card.name}: it cannot keep the slide in step with the spindle.")
-            ]
+        if lacking := no_encoder("thread", ctx):
+            return lacking
         if spec.only and spec.only != self.side:
             return [Trouble("side", f"{spec.name} is a thread {spec.only}.", spec.only)]
         if self.starts != spec.starts and spec.starts > 1:
@@ -334,8 +329,8 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         fits = self.choose_tool(ctx)
         if tool.kind != "threading" or tool.side != self.side:
             found.append(Trouble("tool", "This tool does not cut this thread.", fits))
-        elif abs(tool.profile - spec.angle) > 0.1:
-            found.append(Trouble("tool", f"Its profile is {tool.profile:g}°; {spec.name} has {spec.angle:g}°.", fits))
+        elif other := other_profile(tool, spec.angle, spec.name, fits):
+            found += other
         elif not self._has_flanks(tool):
             (has, _), (left, _) = tool.flanks, self.walls()
             found.append(
@@ -343,28 +338,18 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
             )
         else:
             found += self.tip_troubles(ctx, tool, fits)
-        if not found and not tool.inside and self.depth(ctx) > tool.tip_reach + 1e-9:
-            text = f"Its tip reaches {number(tool.tip_reach, ctx)}; {spec.name} is {number(self.depth(ctx), ctx)} deep."
-            found.append(Trouble("tool", text, fits if fits != tool.id else None))
-        fast = given(self.n) * self.lead(ctx)
-        if fast > ctx.card.feed_most:
-            slowest = math.floor(ctx.card.feed_most / self.lead(ctx))
-            found.append(Trouble("n", f"The slide would need {fast:.0f} a minute; {ctx.card.feed_most:g} is the most.", slowest))
+        if not found and not tool.inside:
+            found += too_shallow(tool, self.depth(ctx), spec.name, fits, ctx)
+        found += too_fast(given(self.n), self.lead(ctx), ctx)
         behind = given(self.run_in) if self.outward(ctx) else given(self.run_out)
         most = round(self.z - float(ctx.raw.bounds[0]) - behind, 3)
         if self.length > most + 1e-9:
             found.append(Trouble("length", "Runs out of the back of the stock.", most if most > 0 else None))
         if self.picked_up >= self.lead(ctx):
             found.append(Trouble("picked_up", f"A turn leads by {number(self.lead(ctx), ctx)}: less than that.", 0.0))
-        if given(self.first) > self.depth(ctx) + 1e-9:
-            found.append(Trouble("first", f"The thread is only {number(self.depth(ctx), ctx)} deep."))
-        if self.exit == "pulled" and given(self.run_out) < self.depth(ctx):
-            found.append(
-                Trouble("run_out", "Too short to pull out over: steeper than 45°.", math.ceil(1000.0 * self.depth(ctx)) / 1000.0)
-            )
-        if given(self.last) >= self.depth(ctx):
-            found.append(Trouble("last", "More than the thread is deep."))
-        return found
+        if self.exit == "pulled":
+            found += too_steep(given(self.run_out), self.depth(ctx))
+        return found + large_bites(self, self.depth(ctx), ctx)
 
     @classmethod
     def arrives(cls, at: Arrival) -> Given:
@@ -415,7 +400,7 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         left, right = (math.tan(math.radians(wall)) for wall in self.walls())
         passes: list[Go | Sync] = []
         along = math.copysign(1.0, end - begin)
-        for j, bite in enumerate(bites(depth, given(self.first), given(self.least), given(self.last), self.springs)):
+        for j, bite in enumerate(passes_of(self, depth)):
             if infeed == "flank":  # the flank behind the tip is the one it goes along
                 z0 = begin + along * bite * (right if along < 0 else left)
             else:
@@ -511,7 +496,7 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         thread = self.thread_or_none()
         if thread is None:
             return []
-        count = len(bites(self.depth(ctx), given(self.first), given(self.least), given(self.last), self.springs))
+        count = len(passes_of(self, self.depth(ctx)))
         pre = "bore to" if _inside(self) else "turn to"
         crest, root = number(2 * self.crest(ctx), ctx), number(2 * self.root(ctx), ctx)
         return [
