@@ -25,6 +25,8 @@ LEAST_HELIX = 0.1
 """A helix with less than this share of the diameter as its radius is not worth the name."""
 NEAR_SHARE = 0.1
 """So much of the way that rapids keep off is left when an entry begins: down to there the tool goes through air, in feed."""
+NEAR_LAYER = 0.2
+"""An entry into a thin layer begins no higher above it than this share of its thickness: most of a helix would be air."""
 SHORTEST_RAMP = 0.5
 """The shortest ring, in diameters, that a ramp goes along."""
 
@@ -153,7 +155,7 @@ def enter(path: Path, rings: Rings, patch: Clearing, top: float, level: float, h
     tool goes `home` to its middle, or stays on it, where the way goes on."""
     path.go(z=how.over)
     entry = entry_of(rings, patch, how)
-    near = top + NEAR_SHARE * how.clear
+    near = top + min(NEAR_SHARE * how.clear, NEAR_LAYER * max(top - level, 0.0))
     if entry == "hole" and how.hole:
         x, y, wide = how.hole
         path.go(x, y)
@@ -162,8 +164,10 @@ def enter(path: Path, rings: Rings, patch: Clearing, top: float, level: float, h
         return entry
     if entry == "helix":
         at, r = helix_place(rings, patch, how)
-        path.go(*at)
-        sink(path, top + how.clear, how, room=_room(rings, at))
+        begin = _helix_begin(at, r, how.core)
+        down = begin if _room(rings, begin) >= how.beside else at
+        path.go(*down)
+        sink(path, top + how.clear, how, room=_room(rings, down))
         helix_down(path, at, r, near, level, how, home=home, toward=how.core)
         return entry
     ring = way_round(patch.rings[0], climb=how.climb)
@@ -183,14 +187,19 @@ def _room(rings: Rings, at: Point) -> float:
     return float(distances(np.array([at]), rings.walls)[0]) if len(rings.walls) else 0.0
 
 
+def _helix_begin(centre: Point, r: float, toward: Sequence[Point]) -> Point:
+    """Where a helix begins: on the side toward the first of some places that lies outside of it, else at 3 o'clock."""
+    far = next((p for p in toward if math.dist(p, centre) > r), (centre[0] + 1.0, centre[1]))
+    long = math.dist(far, centre)
+    return (centre[0] + r * (far[0] - centre[0]) / long, centre[1] + r * (far[1] - centre[1]) / long)
+
+
 def helix_down(
     path: Path, centre: Point, r: float, top: float, level: float, how: Manner, *, home: bool = True, toward: Sequence[Point] = ()
 ) -> None:
-    """From its middle out to where it begins at a height, on the side `toward` a place, down a helix to a level, once round
-    there, and `home` to the middle."""
-    far = next((p for p in toward if math.dist(p, centre) > r), (centre[0] + 1.0, centre[1]))
-    long = math.dist(far, centre)
-    start = (centre[0] + r * (far[0] - centre[0]) / long, centre[1] + r * (far[1] - centre[1]) / long)
+    """To where it begins at a height, on the side `toward` a place, down a helix to a level, once round there, and `home` to the
+    middle."""
+    start = _helix_begin(centre, r, toward)
     path.cut(how.feeds.cut, *start, z=top)
     turns = max(1, math.ceil((top - level) / (2 * math.pi * r * how.slope) - 1e-9))
     for k in range(1, turns + 1):

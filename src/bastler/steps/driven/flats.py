@@ -151,7 +151,8 @@ class Flats(CuttingStep, frozen=True, kw_only=True, tag="flats"):
             for u in rows:
                 path.go(u, side * far, level)
                 side = -side
-                path.cut(feed, u, side * far)
+                path.cut(feed, u, side * (far - r))  # with its middle past the edge all of the row's width is cut
+                path.go(u, side * far)
             path.go(z=ctx.go_across)
         path.go(z=ctx.safe)
         return [Stage(name="flats", tool=tool, spin=Spin(n=given(self.n)), start=start, moves=tuple(path.moves))]
