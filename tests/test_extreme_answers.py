@@ -13,12 +13,13 @@ from hypothesis import strategies as st
 
 from bastler.ask import filled, problems
 from bastler.ask.question import questions_of
-from bastler.job import Job, edits, plan
+from bastler.job import Job, Plan, edits, plan
+from bastler.job.samples import sample, sample_names
 from bastler.live.setting_up import setup_sheet
 from bastler.live.showing import Showing, look
 from bastler.proof import prove_whole
 from bastler.steps import CentreHole, TurnFinishing, TurnRoughing
-from conftest import codes, many
+from conftest import codes, many, some
 from test_bar_work import from_bar
 from test_deep_holes import deep
 from test_from_both_sides import spool
@@ -115,3 +116,65 @@ def test_nothing_is_worked_out_from_what_is_beyond_its_bounds() -> None:
     assert full.ra == -5.0  # type: ignore[attr-defined]
     assert full.f == done.filled.f  # type: ignore[attr-defined]
     assert [t.field for t in problems(full)] == ["ra"]
+
+
+@functools.cache
+def planned_sample(name: str) -> Plan:
+    return plan(sample(name))
+
+
+def owners_of(name: str) -> list[tuple[str, msgspec.Struct]]:
+    """What questions of a sample belong to, filled, each with how its addresses begin."""
+    done = planned_sample(name)
+    held = [(f"holding:{h.holding.id}.", h.holding) for h in done.holdings]
+    return [("stock.", done.first.stock), *held, *((f"step:{s.step.id}.", s.filled) for s in done.steps)]
+
+
+def card_of(begin: str) -> str:
+    """What is selected where an address begins so."""
+    what, _, ident = begin.rstrip(".").partition(":")
+    return ident if what == "step" else begin.rstrip(".")
+
+
+def replaced_in(job: Job, begin: str, changed: dict[str, Any]) -> Job:
+    """A job with answers as a file may have them, whatever an edit would make of them."""
+    what, _, ident = begin.rstrip(".").partition(":")
+    if what == "stock":
+        return msgspec.structs.replace(job, stock=msgspec.structs.replace(job.stock, **changed))
+    holdings = []
+    for holding in job.holdings:
+        if what == "holding" and holding.id == ident:
+            holding = msgspec.structs.replace(holding, **changed)
+        steps = tuple(msgspec.structs.replace(s, **changed) if what == "step" and s.id == ident else s for s in holding.steps)
+        holdings.append(msgspec.structs.replace(holding, steps=steps))
+    return msgspec.structs.replace(job, holdings=tuple(holdings))
+
+
+TINY = (1e-17, 2e-9, 1e-6)
+ASKED = [
+    (name, begin, question.name)
+    for name in sample_names()
+    for begin, owner in owners_of(name)
+    for question in questions_of(type(owner))
+    if question.kind is not None and question.asked(owner)
+]
+
+
+@pytest.mark.parametrize(("name", "begin", "field"), some(ASKED, 50))
+def test_an_answer_that_is_next_to_nothing_ends_nothing(name: str, begin: str, field: str) -> None:
+    """As a sum leaves it over (0.3-3*0.1), as a file has it, or as somebody types it; and next to what the answer is."""
+    job, base = sample(name), planned_sample(name)
+    owner, _ = edits.at(job, begin + field)
+    given = getattr(owner, field)
+    close = (given + 2e-9,) if isinstance(given, int | float) and not isinstance(given, bool) else ()
+    for value in (*TINY, *close):
+        look(plan(replaced_in(job, begin, {field: value}), base), card_of(begin))
+
+
+def test_what_a_sum_leaves_over_is_nothing() -> None:
+    job = sample("winch-base")
+    made = edits.answered(job, "step:s2.leave_wall", 0.3 - 3 * 0.1)
+    assert getattr(made.step("s2"), "leave_wall") == 0.0  # noqa: B009  # of the steps only some have it
+    kept = replaced_in(job, "step:s2.", {"leave_wall": 5e-17}).step("s2")
+    assert kept is not None
+    assert [t.field for t in problems(kept)] == ["leave_wall"]

@@ -48,6 +48,14 @@ TURNS = Bound(5_000, "turns of the work in one pass of a thread")
 LARGEST_NUMBER = 1e9
 """Of any answer, in whatever unit: beyond it sums lose what machines can hold."""
 
+SMALLEST_NUMBER = 1e-9
+"""Of any answer, in whatever unit, that is not nothing: what is nearer to nothing is what a sum leaves over, as 0.3-3*0.1."""
+
+
+def as_nothing(value: float) -> bool:
+    """Is a number that is not 0 so small that nothing is meant by it?"""
+    return 0.0 < abs(value) < SMALLEST_NUMBER
+
 
 def beyond_all(value: float) -> str:
     """What is said of a number that is none for any answer; empty for others. Asked first: a whole number may be larger than any

@@ -92,6 +92,8 @@ def _parser() -> argparse.ArgumentParser:
     add = commands.add_parser("schema", help="the JSON schema of job files, or of what is said to machines")
     add.add_argument("of", nargs="?", choices=("job", "machine"), default="job")
     add.set_defaults(command=_schema)
+    add = commands.add_parser("questions", help="what every question means, as Markdown")
+    add.set_defaults(command=_questions)
     add = commands.add_parser("shots", help="take the pictures of the documentation into a folder")
     add.add_argument("folder", type=Path)
     add.set_defaults(command=_shots)
@@ -300,6 +302,13 @@ def _schema(options: argparse.Namespace) -> int:
     from bastler.link.messages import protocol_schema
 
     print(json.dumps(protocol_schema() if options.of == "machine" else schema(), indent=1, ensure_ascii=False))
+    return 0
+
+
+def _questions(options: argparse.Namespace) -> int:
+    from bastler.job.asked import page
+
+    print(page(), end="")
     return 0
 
 

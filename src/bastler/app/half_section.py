@@ -16,7 +16,7 @@ from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from bastler.app.dimensions import Drafter
 from bastler.app.drafting import axis_pen, between, hatch, region_path, zero_mark
-from bastler.app.paper import Paper
+from bastler.app.paper import Margins, Paper
 from bastler.app.route import draw_level
 from bastler.app.theme import DAY, colour, sans, tool_hue
 from bastler.job.half_cut import HalfCut
@@ -25,7 +25,6 @@ from bastler.proof.turn.sweep import body_of, edges_of
 from bastler.steps import Dim, TurnSketch
 from bastler.tools import AnyTool
 
-LEFT, RIGHT, TOP, BOTTOM = 46.0, 60.0, 128.0, 74.0
 LANE = 26.0
 
 
@@ -38,6 +37,7 @@ class HalfSection:
     """The colours of what nobody has touched, seen from outside, and of what is kept out."""
     diameter_sign = ""
     """The drafter puts it before all of them."""
+    margins = Margins(46.0, 60.0, 128.0, 74.0)
     follows_cursor = True
     """The tool stands at the strip's cursor."""
 
@@ -54,11 +54,12 @@ class HalfSection:
         left = max(z0, around.jaws_at - held.mm(14.0))
         right = z1 + held.mm(4.0)
         span, high = max(right - left, 1e-6), 2 * max(outer, 1e-6)
-        room_x = max(sheet.width() - LEFT - RIGHT, 50.0)
-        room_y = max(sheet.height() - TOP - BOTTOM, 50.0)
+        own = self.margins
+        room_x = max(sheet.width() - own.left - own.right, 50.0)
+        room_y = max(sheet.height() - own.top - own.bottom, 50.0)
         s = min(room_x / span, room_y / high) * sheet.zoom
-        x0 = LEFT + (room_x - span * s) / 2 - left * s + sheet.pan.x()
-        y0 = TOP + room_y / 2 + sheet.pan.y()
+        x0 = own.left + (room_x - span * s) / 2 - left * s + sheet.pan.x()
+        y0 = own.top + room_y / 2 + sheet.pan.y()
         sheet.scale, sheet.spots = s, {}
         sheet.to_plan = sheet.to_section = lambda x, y: QPointF(x0 + x * s, y0 - y * s)
 

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QPushButton, QWidget
 
 from bastler.app.core import Core
 from bastler.app.drafting import hatch
-from bastler.app.half_section import BOTTOM, LEFT, RIGHT, TOP, HalfSection
+from bastler.app.half_section import HalfSection
 from bastler.app.paper import Paper
 from bastler.app.session import Session
 from bastler.app.theme import DAY, colour, sans
@@ -91,11 +91,12 @@ class HandOverSheet(HalfSection):
         outer = max(float(region.bounds[3]) for _, region in (*around.keep_out, *two.regions))
         left = around.jaws_at - held.mm(CHUCKS_MM)
         right = two.gripped + held.mm(CHUCKS_MM + WAY_MM + MARGIN_MM)
-        room_x = max(sheet.width() - LEFT - RIGHT, 50.0)
-        room_y = max(sheet.height() - TOP - BOTTOM, 50.0)
+        own = self.margins
+        room_x = max(sheet.width() - own.left - own.right, 50.0)
+        room_y = max(sheet.height() - own.top - own.bottom, 50.0)
         s = min(room_x / (right - left), room_y / (2 * outer)) * sheet.zoom
-        x0 = LEFT + (room_x - (right - left) * s) / 2 - left * s + sheet.pan.x()
-        y0 = TOP + room_y / 2 + sheet.pan.y()
+        x0 = own.left + (room_x - (right - left) * s) / 2 - left * s + sheet.pan.x()
+        y0 = own.top + room_y / 2 + sheet.pan.y()
         sheet.scale, sheet.spots = s, {}
         sheet.to_plan = sheet.to_section = lambda x, y: QPointF(x0 + x * s, y0 - y * s)
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 import msgspec
-from PyQt6.QtCore import QPoint, QRect, QSize, Qt, QTimer
+from PyQt6.QtCore import QRect, QSize, Qt, QTimer
 from PyQt6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import (
     QApplication,
@@ -14,7 +14,6 @@ from PyQt6.QtWidgets import (
     QMenu,
     QPushButton,
     QStackedWidget,
-    QToolTip,
     QVBoxLayout,
     QWidget,
 )
@@ -23,9 +22,10 @@ from bastler.app.commands import COMMANDS, Command
 from bastler.app.core import Core
 from bastler.app.crib_place import CribPlace
 from bastler.app.drawing_desk import DrawingDesk
+from bastler.app.explain_panel import ExplainPanel
 from bastler.app.header import Header
 from bastler.app.job_desk import JobDesk
-from bastler.app.labels import Label, escape
+from bastler.app.labels import Label
 from bastler.app.machine_place import MachinePlace
 from bastler.app.number_pad import NumberPad
 from bastler.app.part_pictures import PartPictures
@@ -47,7 +47,6 @@ from bastler.app.strip import Strip
 from bastler.app.theme import DAY, style_sheet
 from bastler.app.window import Window
 from bastler.app.zooming import Zoomable
-from bastler.ask import questions_of
 from bastler.job import edits
 from bastler.proof.remark import Remark
 
@@ -80,6 +79,7 @@ class MainWindow(Window):
         self.header: Header = Header(self.session, self.keeper, self.menu)
         self._make_places()
         self.jobs: JobDesk = JobDesk(self)
+        self.explained = ExplainPanel(self.session, self.places)
         self._make_commands()
         self._join()
         self._dress()
@@ -286,6 +286,8 @@ class MainWindow(Window):
         for keeper in (self.jobs.recovery, self.shop_keeper):
             keeper.refused.connect(self.show_alarm)
         session.said.connect(self.say)
+        session.explanation_wanted.connect(self.explain)
+        session.focus_changed.connect(self._explain_on)
         session.selection_changed.connect(self._selected)
 
     # -- commands -------------------------------------------------------------------------------------------------
@@ -320,6 +322,8 @@ class MainWindow(Window):
 
     def go_to(self, place: str) -> None:
         """Start, bench, crib, program or machine."""
+        if place != self.place:
+            self.explained.leave()
         self.place = place
         places = {"start": self.start, "bench": self.bench, "crib": self.crib, "program": self.program, "machine": self.machine}
         self.places.setCurrentWidget(places[place])
@@ -524,21 +528,27 @@ class MainWindow(Window):
         self.go_to("bench")
 
     def explain(self) -> None:
-        """What the question in focus means."""
-        address = self.session.focus
-        if not address or not self.session.there(address):
-            return
-        struct, field = edits.at(self.session.job, address)
-        question = next((q for q in questions_of(type(struct)) if q.name == field), None)
-        row = self.questions.row_of(address)
-        if question is None or row is None:
-            return
-        words = [f"<b>{escape(question.says)}</b>", escape(question.helps) or "It is lit on the sheet while you are in it."]
-        if question.propose is not None:
-            words.append("Left empty it is computed, and stays computed when other answers change.")
-        if question.kind is not None:
-            words.append("Takes sums, fractions and units: 3.25-2*0.4, 1 1/8, 12mm.")
-        QToolTip.showText(row.mapToGlobal(QPoint(-260, 0)), f"<p style='width:240px'>{'<br>'.join(words)}</p>", row)
+        """What the question in focus means, with a picture; once more, and it is closed."""
+        if self.explained.isVisible():
+            self.explained.leave()
+        else:
+            self._explain_focus()
+
+    def _explain_focus(self) -> None:
+        address, row = self.session.focus, self._asked_row()
+        if row is not None and address and self.session.there(address):
+            self.explained.explain(address, row)
+
+    def _explain_on(self) -> None:
+        """What is explained goes along with the focus."""
+        if self.explained.isVisible() and self.session.focus != self.explained.address:
+            self._explain_focus()
+
+    def _asked_row(self) -> QWidget | None:
+        """The row of the question in focus, in the place that is seen."""
+        if self.place == "bench":
+            return self.questions.row_of(self.session.focus)
+        return self.crib.form.rows.get(self.session.focus) if self.place == "crib" else None
 
     # -- the end ------------------------------------------------------------------------------------------------------
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Protocol
+from typing import NamedTuple, Protocol
 
 from PyQt6.QtCore import QPointF, QRect, QRectF
 from PyQt6.QtGui import QPainter
@@ -16,6 +16,16 @@ from bastler.proof.remark import Remark
 from bastler.proof.scrub import Moment
 from bastler.steps import Dim
 from bastler.steps.place import Place
+
+
+class Margins(NamedTuple):
+    """What a drawing leaves free around it, in pixels, and between its two views."""
+
+    left: float
+    right: float
+    top: float
+    bottom: float
+    gap: float = 0.0
 
 
 class Desk(Protocol):

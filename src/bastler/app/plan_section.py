@@ -17,7 +17,7 @@ from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransf
 
 from bastler.app.dimensions import Drafter
 from bastler.app.drafting import FINE, axis_pen, between, centre_mark, hatch, region_path, zero_mark
-from bastler.app.paper import Paper
+from bastler.app.paper import Margins, Paper
 from bastler.app.route import draw_level
 from bastler.app.session import STOCK
 from bastler.app.theme import DAY, colour, sans
@@ -29,7 +29,6 @@ from bastler.shapes import Box, Removal, Revolved
 from bastler.steps import Sketch, ThreadLines
 from bastler.units import Kind, printed
 
-LEFT, RIGHT, TOP, BOTTOM, GAP = 78.0, 84.0, 64.0, 34.0, 118.0
 GRIP = 7.0
 """How near to the section line a finger has to be, in pixels."""
 NARROW, WIDE = 0.9, 1.6
@@ -64,6 +63,7 @@ class PlanSection:
     names_zero = True
     lying = False
     """Does the section lie, its heights to the right?"""
+    margins = Margins(78.0, 84.0, 64.0, 34.0, 118.0)
 
     @property
     def of_step(self) -> str:
@@ -97,14 +97,15 @@ class PlanSection:
         """The scale, and the maps to pixels."""
         stock = self.around.stock
         sx, sy, sz = stock.size
-        room_x = max(self.sheet.width() - LEFT - RIGHT, 50.0)
-        room_y = max(self.sheet.height() - TOP - BOTTOM - GAP, 50.0)
+        left, right, top, bottom, gap = self.margins
+        room_x = max(self.sheet.width() - left - right, 50.0)
+        room_y = max(self.sheet.height() - top - bottom - gap, 50.0)
         fit = min(room_x / sx, room_y / (sy + sz))
         s = fit * self.sheet.zoom
-        used = sy * s + sz * s + GAP
-        x0 = (self.sheet.width() - RIGHT + LEFT) / 2 - sx * s / 2 + self.sheet.pan.x()
-        y0 = TOP + (self.sheet.height() - TOP - BOTTOM - used) / 2 + sy * s + self.sheet.pan.y()
-        z0 = y0 + GAP
+        used = sy * s + sz * s + gap
+        x0 = (self.sheet.width() - right + left) / 2 - sx * s / 2 + self.sheet.pan.x()
+        y0 = top + (self.sheet.height() - top - bottom - used) / 2 + sy * s + self.sheet.pan.y()
+        z0 = y0 + gap
         lo, hi = stock.lo, stock.hi
         self.sheet.scale = s
         self.sheet.to_plan = lambda x, y: QPointF(x0 + (x - lo[0]) * s, y0 - (y - lo[1]) * s)

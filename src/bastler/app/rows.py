@@ -66,6 +66,8 @@ class Row(QWidget):
         self.column.addLayout(trouble)
         self.column.addWidget(self.helps)
         self.trouble: Trouble | None = None
+        self.does: QPushButton | None = None
+        """Asks what the answer does, once the question was in focus."""
         self.say("")
 
     # the struct as the job has it, and as it is with everything worked out
@@ -142,6 +144,19 @@ class Row(QWidget):
             style.unpolish(self.label)
             style.polish(self.label)
         self.helps.setVisible(lit and bool(self.helps.text()))
+        self._offer(lit=lit)
+
+    def _offer(self, *, lit: bool) -> None:
+        """A way to what the answer does, made when it is first seen: most rows never are in focus."""
+        if self.does is None and lit:
+            self.does = QPushButton("What it does  F1")
+            self.does.setObjectName("link")
+            self.does.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            self.does.setToolTip("Explains the question, with a picture that moves")
+            self.does.clicked.connect(self.session.explanation_wanted)
+            self.column.addWidget(self.does, 0, Qt.AlignmentFlag.AlignRight)
+        if self.does is not None:
+            self.does.setVisible(lit)
 
     def focus_in(self) -> None:
         self.session.set_focus(self.address)

@@ -67,6 +67,8 @@ class Session(QObject):
     wants_places = pyqtSignal(str)
     wants_focus = pyqtSignal(str)
     shop_changed = pyqtSignal()
+    explanation_wanted = pyqtSignal()
+    """Somebody wants to know what the question in focus means."""
 
     def __init__(self, core: Core) -> None:
         super().__init__()

@@ -33,10 +33,7 @@ from bastler.steps import Dim, HandOver
 from bastler.steps.base import PlaneKind
 from bastler.units import Kind, number_text
 
-LEFT, RIGHT, TOP, BOTTOM, GAP = 78.0, 84.0, 64.0, 34.0, 118.0
 MOST_ZOOM = 60.0
-JAW_BELOW = 10.0
-"""Pixels that a jaw is seen below the part."""
 SPOT_REACH = 14.0
 """How near to a position a click has to be, in pixels."""
 

@@ -203,6 +203,7 @@ def style_sheet(p: Palette = DAY, *, gloves: bool = False) -> str:
     QMenu::item:disabled {{ color: {p.jaw}; }}
     QMenu::separator {{ height: 1px; background: {p.hairline}; margin: 4px 8px; }}
     QToolTip {{ background: {p.dark}; color: white; border: none; padding: 5px 8px; }}
+    QFrame#explain {{ background: {p.panel}; border: 2px solid {p.dark}; border-radius: 6px; }}
     QDialog, QMessageBox {{ background: {p.panel}; }}
     QDialog#paper {{ background: {p.paper}; border: 2px solid {p.dark}; }}
     """

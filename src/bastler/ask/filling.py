@@ -9,7 +9,7 @@ from typing import Any, TypeVar
 import msgspec
 
 from bastler.ask.question import Question, questions_of
-from bastler.bounds import beyond_all
+from bastler.bounds import as_nothing, beyond_all
 
 S = TypeVar("S", bound=msgspec.Struct)
 
@@ -54,6 +54,8 @@ def _beyond(struct: msgspec.Struct) -> Iterator[tuple[Question, str]]:
             continue
         if why := beyond_all(value):
             yield question, why
+        elif as_nothing(value):
+            yield question, "So small a number is nothing: type 0."
         elif not math.isfinite(value):
             yield question, "Has to be a finite number."
         elif question.asked(struct) and (why := question.out_of_bounds(value)):

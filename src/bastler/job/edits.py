@@ -16,7 +16,7 @@ from typing import Any, TypeVar, get_type_hints
 import msgspec
 
 from bastler.ask import questions_of
-from bastler.bounds import beyond_all
+from bastler.bounds import as_nothing, beyond_all
 from bastler.job.arrive import beside, come_to_side, fresh_id, groove_outline, made_of, outline_added, outline_answer
 from bastler.job.by_hand import HandEdit
 from bastler.job.chuck import ChuckHolding, other_offset
@@ -142,6 +142,8 @@ def _fitting(struct: msgspec.Struct, field: str, value: Any) -> Any:
         return value  # made by the program of its own parts
     if isinstance(value, float) and not math.isfinite(value):
         raise UnfitAnswer("Has to be a finite number.")
+    if isinstance(value, float) and as_nothing(value):
+        value = 0.0
     if isinstance(value, int | float) and (why := beyond_all(value)):
         raise UnfitAnswer(why)
     try:

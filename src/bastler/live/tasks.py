@@ -20,6 +20,7 @@ from bastler.job.card_sample import card_sample
 from bastler.job.from_drawing import SAME_MM, Part, parts_of
 from bastler.job.shop import Shop
 from bastler.link.messages import Moved
+from bastler.live.frames import Frame
 from bastler.live.gauging import gauges
 from bastler.live.grown import Grower, GrownPart
 from bastler.live.leaving import sent_bytes, stamp
@@ -31,6 +32,7 @@ from bastler.live.setting_up import setup_sheet
 from bastler.live.setup_sheet import SetupSheet
 from bastler.live.showing import part_look, tool_offers
 from bastler.live.shown import PartLook, ToolOffers
+from bastler.live.swept import swept
 from bastler.machines import MachineCard
 from bastler.post import Program, post
 from bastler.post.by_hand import TooMuch, edits_of, unlaid
@@ -299,6 +301,15 @@ def code(state: State, job: Job, card: MachineCard, unit: Unit) -> str | None:
 def part(state: State, text: bytes) -> PartLook:
     """A whole part for a small picture, by the text of its job."""
     return part_look(plan(read_job_text(text)))
+
+
+@task("swept", beside=True)
+def swept_answer(state: State, job: Job, card: str, address: str) -> tuple[Frame, ...]:
+    """What an answer does: the frames that it is taken through; none where it is not there any more."""
+    try:
+        return swept(job, card, address, state.told)
+    except KeyError:
+        return ()
 
 
 @task("cured")

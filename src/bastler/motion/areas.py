@@ -10,6 +10,7 @@ from typing import Literal, NamedTuple
 import numpy as np
 import shapely
 
+from bastler.motion.even import equal_parts
 from bastler.motion.moves import Path
 from bastler.motion.rings import AboutRings, Clearing, Rings, begun_at, facing, in_order, nearest_on, part_of
 from bastler.shapes import Line, Segment
@@ -201,7 +202,7 @@ def helix_down(
     middle."""
     start = _helix_begin(centre, r, toward)
     path.cut(how.feeds.cut, *start, z=top)
-    turns = max(1, math.ceil((top - level) / (2 * math.pi * r * how.slope) - 1e-9))
+    turns = equal_parts(top - level, 2 * math.pi * r * how.slope, 1e-9)
     for k in range(1, turns + 1):
         depth = level if k == turns else top + (level - top) * k / turns
         path.bow(how.feeds.plunge, start, centre, ccw=how.climb, z=depth)

@@ -10,6 +10,7 @@ import math
 
 import msgspec
 
+from bastler.motion.even import equal_parts
 from bastler.motion.moves import Path
 
 OVERHANG = 0.1
@@ -113,7 +114,7 @@ def _insets(rows: FacingRows) -> list[float]:
     first, last = min(rows.diameter * (0.5 - SPIRAL_HANG), half), half - MIDDLE_SHARE * rows.diameter
     if last <= first:
         return [first]
-    count = math.ceil((last - first) / rows.stepover - 1e-9)
+    count = equal_parts(last - first, rows.stepover, 1e-9)
     return [first + (last - first) * k / count for k in range(count + 1)]
 
 

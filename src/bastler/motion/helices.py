@@ -12,6 +12,7 @@ from collections.abc import Iterator
 
 import msgspec
 
+from bastler.motion.even import equal_parts
 from bastler.motion.moves import Path
 
 Point = tuple[float, float]
@@ -98,7 +99,7 @@ class Helix(msgspec.Struct, frozen=True, kw_only=True):
     def heights(self) -> Iterator[float]:
         """Where one arc ends and the next begins: whole turns, of a taper parts of one; the end last."""
         piece = self.lead / (PIECES if self.widening else 1)
-        count = max(1, math.ceil(abs(self.end - self.begin) / piece - 1e-9))
+        count = equal_parts(abs(self.end - self.begin), piece, 1e-9)
         yield from (self.begin + self.rises * piece * k for k in range(1, count))
         yield self.end
 

@@ -58,7 +58,8 @@ class AboutAxis(msgspec.Struct, frozen=True):
 def profile_of(section: Region) -> tuple[tuple[float, float], ...]:
     """That of a half section (z, r) that is not empty: everywhere its outermost place. Bores are not seen from outside."""
     a, b = lines_of(section)
-    return envelope(a, b, np.unique(a[:, 0]), 0.0)
+    z0, _, z1, r1 = section.bounds  # a section too thin to have lines along it is as wide as it is high
+    return envelope(a, b, np.unique(a[:, 0]), 0.0) or ((z0, r1), (z1, r1))
 
 
 def _slope(a: tuple[float, float], b: tuple[float, float]) -> float:

@@ -97,19 +97,28 @@ def _region(outer: tuple[Segment, ...], islands: Frozen) -> Frozen:
 
 
 def cleaned(loops: Sequence[Sequence[Segment]]) -> list[Loop]:
-    """The same region with loops that do not cross: bounded by what has inside on its left and outside on its right."""
+    """The same region with loops that do not cross: bounded by what has inside on its left and outside on its right. A loop that
+    is all smaller than what counts as one place bounds nothing."""
+    loops = [loop for loop in loops if max(map(_reach, loop), default=0.0) > NEAR * size_of(loops)]
     segments = [s for loop in loops for s in loop]
     size = size_of(loops)
     prims = primitives(segments)
     aside = ASIDE * size
     if not len(crossings_of(prims, NEAR * size)):
-        firsts = [loop[0] for loop in loops]
+        firsts = [max(loop, key=_reach) for loop in loops]
         _, middles, normals = _parts(firsts, size)
         kept = (winding(middles + normals * aside, prims) >= 1) & (winding(middles - normals * aside, prims) <= 0)
         return [list(loop) for loop, keep in zip(loops, kept, strict=True) if keep]
     parts, middles, normals = _parts(segments, size)
     kept = (winding(middles + normals * aside, prims) >= 1) & (winding(middles - normals * aside, prims) <= 0)
     return _chained(parts.taken(kept), size, closed=True)
+
+
+def _reach(segment: Segment) -> float:
+    """How far apart the ends of a segment are; of more than half a circle its diameter."""
+    if isinstance(segment, Arc) and segment.sweep() > math.pi:
+        return 2 * math.dist(segment.start, segment.centre)
+    return math.dist(segment.start, segment.end)
 
 
 def offset_region(loops: Sequence[Sequence[Segment]], distance: float) -> list[Loop]:

@@ -14,6 +14,7 @@ import msgspec
 import shapely
 from shapely.geometry import LineString
 
+from bastler.motion.even import equal_parts
 from bastler.motion.turning.view import Pencil
 from bastler.shapes.kinds import Region
 
@@ -59,7 +60,7 @@ class Bars(msgspec.Struct, frozen=True, kw_only=True):
                 stops.append(max(height, self.low) if last else height)
         found = []
         for above, below in itertools.pairwise(stops):
-            count = max(1, math.ceil((above - below) / self.ap - 1e-9))
+            count = equal_parts(above - below, self.ap, 1e-9)
             found += [above - (above - below) * k / count for k in range(1, count + 1)]
         return found
 

@@ -8,6 +8,7 @@ from collections.abc import Iterator, Sequence
 import shapely
 from shapely.geometry import LineString
 
+from bastler.motion.even import equal_parts
 from bastler.shapes import Line, Segment
 from bastler.shapes.chain import reversed_chain, tangent
 from bastler.shapes.kinds import Region
@@ -26,7 +27,7 @@ def plunges(
     right, left = floor[1] - hi - hair, floor[0] - lo + hair
     if right <= left:
         right = left = (right + left) / 2
-    count = max(1, math.ceil((right - left) / step - 1e-9)) if right > left else 0
+    count = equal_parts(right - left, step, 1e-9) if right > left else 0
     found = [right - (right - left) * j / count for j in range(count + 1)] if count else [right]
     for begin, end, outward in ((right, top[1] - hi, 1.0), (left, top[0] - lo, -1.0)):
         beyond = (end - begin) * outward
@@ -47,7 +48,7 @@ def layers_between(
 ) -> Iterator[tuple[float, float, float]]:
     """The layers from `top` down to `low`, no thicker than `ap`: how high each is, and from where to where along u a point may go
     there, within `reach`, a `hair` over what it touches on its way."""
-    count = max(1, math.ceil((top - low) / ap - 1e-9))
+    count = equal_parts(top - low, ap, 1e-9)
     for k in range(1, count + 1):
         v = top - (top - low) * k / count
         free = LineString([(reach[0], v + hair), (reach[1], v + hair)]).difference(keep)

@@ -9,6 +9,7 @@ import shapely
 
 from bastler.ask import Answers, Trouble, ask
 from bastler.motion import Path
+from bastler.motion.even import equal_parts
 from bastler.shapes import Flat, Removal
 from bastler.steps.base import Arrival, Dim, Given, Sketch, Spin, Stage, step
 from bastler.steps.context import FlatContext
@@ -38,7 +39,7 @@ def _ap(s: Answers, ctx: FlatContext) -> float | None:
     depth = max(s.top_at(ctx) - s.floor, ctx.mm(0.01))
     most = min(tool.flute_length * 0.6, tool.diameter * ctx.material.slot_ap)
     most = powered_depth(tool, ctx, ae=0.7 * tool.diameter, n=s.n, vf=s.vf, most=most)
-    return float(round(depth / math.ceil(depth / most - 1e-9), 4 if ctx.unit == "mm" else 5))
+    return float(round(depth / equal_parts(depth, most, 1e-9), 4 if ctx.unit == "mm" else 5))
 
 
 @step("Flats", "Outside", "A square, a hexagon, two for a spanner, or any number", rank=1, on_round=True, needs_y=True)
@@ -125,7 +126,7 @@ class Flats(CuttingStep, frozen=True, kw_only=True, tag="flats"):
     def levels(self, ctx: FlatContext) -> list[float]:
         """The heights of the passes."""
         top = self.top_at(ctx)
-        count = max(1, math.ceil((top - self.floor) / given(self.ap) - 1e-6))
+        count = equal_parts(top - self.floor, given(self.ap))
         return [top - (top - self.floor) * k / count for k in range(1, count)] + [self.floor]
 
     def rows(self, tool: Tool, ctx: FlatContext) -> list[float]:

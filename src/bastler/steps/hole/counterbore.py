@@ -9,6 +9,7 @@ from typing import Annotated, ClassVar
 from bastler.ask import Answers, Trouble, ask
 from bastler.motion import Path
 from bastler.motion.areas import HELIX_SHARE, NEAR_SHARE, Feeds, Manner, helix_down
+from bastler.motion.even import equal_parts
 from bastler.motion.spiral import spiral_out
 from bastler.shapes import Flat, Removal, disc
 from bastler.steps.base import Arrival, Dim, Given, Sketch, Spin, Stage, step
@@ -29,7 +30,7 @@ def _ap(s: Answers, ctx: FlatContext) -> float | None:
     if tool is None:
         return None
     most = min(0.5 * tool.diameter * ctx.material.slot_ap, tool.flute_length)
-    passes = math.ceil(s.depth / most - 1e-9)
+    passes = equal_parts(s.depth, most, 1e-9)
     return float(math.ceil(s.depth / passes * 1000) / 1000)
 
 
@@ -111,7 +112,7 @@ class Counterbore(PatternedStep, frozen=True, kw_only=True, tag="counterbore"):
         room = (self.diameter - tool.diameter) / 2
         inner, top = min(HELIX_SHARE * tool.diameter, room), given(self.top)
         # a helix along the wall takes its pitch a turn, however deep it goes: no pass has to end before the floor
-        count = max(1, math.ceil(self.depth / given(self.ap) - 1e-6)) if room > inner else 1
+        count = equal_parts(self.depth, given(self.ap)) if room > inner else 1
         if room <= inner:
             how = replace(how, slope=min(how.slope, given(self.ap) / (2 * math.pi * inner)))
         for k in range(1, count + 1):

@@ -7,6 +7,7 @@ from typing import Annotated, ClassVar, Literal
 
 from bastler.ask import Answers, Trouble, ask, choose, is_, pick
 from bastler.cutting import Thread, ThreadNameError, thread_of, thread_or_none
+from bastler.motion.even import equal_parts
 from bastler.motion.helices import TIP_SHARE, Helix, Tooth, inside_pass, orbit, outside_pass
 from bastler.shapes import Removal, Revolved, disc
 from bastler.steps.base import Arrival, Dim, Given, Sketch, Spin, Stage, ThreadLines, step
@@ -42,7 +43,7 @@ def _way(s: Answers, ctx: FlatContext) -> str:
 def _passes(s: Answers, ctx: FlatContext) -> int:
     """One for fine pitches, more where a tooth would bend."""
     thread = s.thread_or_none()
-    return max(1, math.ceil(thread.pitch / 1.5 - 1e-9)) if thread else 1
+    return equal_parts(thread.pitch, 1.5, 1e-9) if thread else 1
 
 
 @step("Mill a thread", "Holes", "Inside or outside, any size of a pitch, right or left hand", rank=9)
@@ -154,7 +155,7 @@ class ThreadMilling(PatternedStep, frozen=True, kw_only=True, tag="thread-millin
         ends = [(low, high)]
         if tool.rows > 1:
             block = tool.rows * pitch
-            ends = [(low + k * block, low + k * block + pitch) for k in range(max(1, math.ceil((high - low) / block - 1e-6)))]
+            ends = [(low + k * block, low + k * block + pitch) for k in range(equal_parts(high - low, block))]
         found, deep, side = [], (major - bore) / 2, 1.0 if _inside(self) else -1.0
         count = given(self.passes)
         for k in range(1, int(count) + 1):

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from typing import Annotated, ClassVar, Literal
 
 from bastler.ask import Answers, ask, choose, is_, pick
+from bastler.motion.even import equal_parts
 from bastler.shapes.kinds import Region
 from bastler.steps.base import Stage
 from bastler.steps.context import FlatContext
@@ -49,7 +50,7 @@ def _ap(s: Answers, ctx: FlatContext) -> float | None:
     most = min(tool.diameter * ctx.material.slot_ap * 0.5, tool.flute_length)
     most = powered_depth(tool, ctx, ae=tool.diameter, n=s.n, vf=s.vf, most=most)
     depth = max(s.depth - (s.leave_floor if s.finish == "yes" else 0.0), ctx.mm(0.01))
-    passes = math.ceil(depth / most - 1e-9)
+    passes = equal_parts(depth, most, 1e-9)
     return float(math.ceil(depth / passes * 1000) / 1000)
 
 
@@ -167,7 +168,7 @@ class AreaStep(CuttingStep, frozen=True, kw_only=True):
     def levels(self) -> list[float]:
         """Heights of the roughing passes."""
         top, floor = given(self.top), self.floor + self.left(self.leave_floor)
-        count = max(1, math.ceil((top - floor) / given(self.ap) - 1e-6))
+        count = equal_parts(top - floor, given(self.ap))
         return [top - (top - floor) * k / count for k in range(1, count)] + [floor]
 
     def plan(self, ctx: FlatContext) -> list[Stage]:
@@ -190,7 +191,7 @@ class AreaStep(CuttingStep, frozen=True, kw_only=True):
 
     def wall_levels(self, tool: Tool) -> list[float]:
         """One pass to the floor where the flutes reach, else several."""
-        count = max(1, math.ceil(self.depth / tool.flute_length - 1e-9))
+        count = equal_parts(self.depth, tool.flute_length, 1e-9)
         return [given(self.top) - self.depth * k / count for k in range(1, count)] + [self.floor]
 
 

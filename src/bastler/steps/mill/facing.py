@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import math
 from typing import Annotated, ClassVar, Literal
 
 from bastler.ask import Answers, Trouble, ask, choose, isnt
 from bastler.motion import FacingRows, Path, face_rows, face_spiral
+from bastler.motion.even import equal_parts
 from bastler.shapes import Flat, Removal
 from bastler.steps.base import Dim, Sketch, Spin, Stage, step
 from bastler.steps.context import FlatContext
@@ -59,7 +59,7 @@ def _even(depth: float, most: float, ctx: FlatContext) -> float:
     """The largest even bite that is not over `most`."""
     if depth <= 0:
         return most
-    return round(depth / math.ceil(depth / most - 1e-9), 4 if ctx.unit == "mm" else 5)
+    return round(depth / equal_parts(depth, most, 1e-9), 4 if ctx.unit == "mm" else 5)
 
 
 def _ae(s: Answers, ctx: FlatContext) -> float | None:
@@ -147,7 +147,7 @@ class Facing(CuttingStep, frozen=True, kw_only=True, tag="facing"):
     def levels(self, ctx: FlatContext) -> list[float]:
         """The heights of the passes."""
         depth = self.depth(ctx)
-        count = max(1, math.ceil(depth / given(self.ap) - 1e-6))
+        count = equal_parts(depth, given(self.ap))
         top = self.finish_z + depth
         return [top - depth * k / count for k in range(1, count)] + [self.finish_z]
 

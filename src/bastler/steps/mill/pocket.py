@@ -8,6 +8,7 @@ from typing import Annotated, ClassVar
 
 from bastler.ask import Trouble, ask
 from bastler.motion.areas import LEAST_HELIX, SHORTEST_RAMP, Manner
+from bastler.motion.even import equal_parts
 from bastler.shapes import Frame
 from bastler.shapes.corners import Corner
 from bastler.shapes.figures import polygon, rectangle
@@ -71,7 +72,7 @@ class RectangularPocket(LoopedStep, frozen=True, kw_only=True, tag="rectangular-
     def stepover(self, tool: Tool) -> float:
         """Even: a thin ring in the middle would only make those about it wider."""
         most, room = super().stepover(tool), self._room(tool)
-        return room / math.ceil(room / most - TIGHTEST) if min(room, most) > 0 else most
+        return room / equal_parts(room, most, TIGHTEST) if min(room, most) > 0 else most
 
     def choose_tool(self, ctx: FlatContext) -> str | None:
         """The largest end mill that makes the corner, has room for its entry and, if there is one, reaches the floor."""

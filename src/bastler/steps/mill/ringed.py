@@ -12,6 +12,7 @@ import shapely
 from bastler.ask import Trouble, ask, choose, is_
 from bastler.motion import Path
 from bastler.motion.areas import Feeds, Manner, clear_area, follow, sink, way_round
+from bastler.motion.even import equal_parts
 from bastler.motion.finishing import follow_wall, overlapped
 from bastler.motion.leads import lead_in, lead_out
 from bastler.motion.loops import clear_evenly, widest_step
@@ -254,7 +255,7 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
         levels = self.wall_levels(tool)
         if tool.diameter < rough.diameter - TIGHTEST:
             most = min(tool.diameter * ctx.material.slot_ap * 0.5, tool.flute_length)
-            count = max(1, math.ceil(self.depth / most - 1e-9))
+            count = equal_parts(self.depth, most, 1e-9)
             levels = [given(self.top) - self.depth * k / count for k in range(1, count)] + [self.floor]
         return joined_levels(levels, self.tops(ctx))
 

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import itertools
-import math
 from typing import Annotated, ClassVar, Literal
 
 import shapely
 
 from bastler.ask import Answers, Trouble, ask, choose
+from bastler.motion.even import equal_parts
 from bastler.shapes.kinds import Region
 from bastler.steps.base import TURNED, Dim, Stage, TurnSketch, step
 from bastler.steps.cut import TOOL, given, number, passes_trouble
@@ -102,7 +102,7 @@ class TurnFacing(ChippedStep, frozen=True, kw_only=True, tag="turn-facing"):
 
     def levels(self, ctx: TurnedContext) -> list[float]:
         rough = self.depth(ctx) - self.last
-        count = max(1, math.ceil(rough / given(self.ap) - 1e-6)) if rough > 1e-9 else 0
+        count = equal_parts(rough, given(self.ap)) if rough > 1e-9 else 0
         found = [ctx.front - rough * k / count for k in range(1, count + 1)]
         return [*found, self.finish_z] if self.last > 0 else found or [self.finish_z]
 

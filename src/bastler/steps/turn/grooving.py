@@ -13,6 +13,7 @@ from typing import NamedTuple
 import shapely
 
 from bastler.ask import Trouble
+from bastler.motion.even import equal_parts
 from bastler.motion.moves import OtherEdge, Pause, TurnPath
 from bastler.motion.turning import Pencil, forbidden
 from bastler.motion.turning.grooves import layers_between, lowest, plunges, shaft_of, sideways
@@ -168,7 +169,7 @@ class Groove(BladedGroove, frozen=True, kw_only=True, tag="groove"):
         """From one end of the shaft sideways under the wall and back, layer by layer down to the floor."""
         feed, outward, hair = given(self.f), (1.0 if end == room.shaft[1] else -1.0), ctx.mm(2e-3)
         begin = end - outward * min(ctx.mm(BESIDE_LIP), self._air(room) / 2)
-        count = max(1, math.ceil((at.top - room.low) / given(self.side_ap) - 1e-9))
+        count = equal_parts(at.top - room.low, given(self.side_ap), 1e-9)
         down = False
         for v in (at.top - (at.top - room.low) * (j + 1) / count for j in range(count)):
             far = sideways(room.keep, (begin, v + hair), outward)
