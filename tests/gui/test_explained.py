@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QPushButton
+from PyQt6.QtWidgets import QPushButton, QWidget
 
 from bastler.app.drafting import bytes_of
 from bastler.explained import explained
@@ -13,6 +13,12 @@ from bastler.live.frames import SeenCard, SeenCode, SeenTool
 from .conftest import Hands, QTest
 
 KEY = Qt.Key
+
+
+def painted(widget: QWidget) -> bytes:
+    """What is seen of a widget, as the bytes of a picture."""
+    picture = widget.grab()
+    return bytes_of(lambda device: picture.save(device, "PNG"))
 
 
 def opened(hands: Hands, address: str):
@@ -39,8 +45,7 @@ def test_f1_says_what_the_question_means_and_shows_it(demo: Hands) -> None:
     shots = set()
     for _ in panel.picture.frames:
         panel.picture.step_on()
-        picture = panel.picture.grab()
-        shots.add(bytes_of(lambda device, p=picture: p.save(device, "PNG")))
+        shots.add(painted(panel.picture))
     assert len(shots) > 1, "what is painted does not change with the answer"
 
 

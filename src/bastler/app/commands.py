@@ -44,6 +44,7 @@ class Commanded(Protocol):
     def zoom_to_feature(self) -> None: ...
     def save_picture(self) -> None: ...
     def explain(self) -> None: ...
+    def find_anything(self) -> None: ...
 
 
 Act = Callable[[Commanded], None]
@@ -170,4 +171,5 @@ command("strip.stage-back", "One stage back", "Strip", bare=("<", ";", "Shift+,"
 command("proof.stop", "Stop the proof, or prove again", "Strip", keys=("Alt+P",))(lambda w: w.header.stop_or_prove())
 command("window.gloves", "Gloves: large targets, number pad", "Window", ("Ctrl+G",), job=False)(lambda w: w.switch_gloves())
 command("window.full", "Full screen, or not", "Window", ("F11",), job=False)(lambda w: w.switch_full())
+command("find.anything", "Find anything…", "Help", ("Ctrl+K",), job=False)(lambda w: w.find_anything())
 command("help.question", "What this question means", "Help", ("F1",))(lambda w: w.explain())

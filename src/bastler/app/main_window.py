@@ -23,6 +23,7 @@ from bastler.app.core import Core
 from bastler.app.crib_place import CribPlace
 from bastler.app.drawing_desk import DrawingDesk
 from bastler.app.explain_panel import ExplainPanel
+from bastler.app.finder import Finder
 from bastler.app.header import Header
 from bastler.app.job_desk import JobDesk
 from bastler.app.labels import Label
@@ -80,6 +81,7 @@ class MainWindow(Window):
         self._make_places()
         self.jobs: JobDesk = JobDesk(self)
         self.explained = ExplainPanel(self.session, self.places)
+        self.finder = Finder(self)
         self._make_commands()
         self._join()
         self._dress()
@@ -271,7 +273,7 @@ class MainWindow(Window):
         self.route.wants_menu.connect(self.cards.card_menu)
         self.questions.wants_tool.connect(self.cards.open_tools)
         self.strip.picked.connect(self.show_remark)
-        self.strip.wants_line.connect(self._to_line)
+        self.strip.wants_line.connect(self.to_line)
         self.remark_bar.went.connect(self.show_remark)
         self.sheet.wants_question.connect(self.questions.take_focus)
         self.desk.picker.closed.connect(self.close_overlay)
@@ -519,13 +521,18 @@ class MainWindow(Window):
         if remark.field:
             self.questions.take_focus(remark.field)
 
-    def _to_line(self, line: int) -> None:
+    def to_line(self, line: int) -> None:
+        """To a line of the program, counted from 1."""
         self.go_to("program")
         self.program.listing.go_to(line)
 
     def _to_step(self, ident: str) -> None:
         self.session.select(ident)
         self.go_to("bench")
+
+    def find_anything(self) -> None:
+        """A field that finds commands, steps, questions, tools, remarks and lines."""
+        self.finder.open()
 
     def explain(self) -> None:
         """What the question in focus means, with a picture; once more, and it is closed."""

@@ -146,7 +146,7 @@ class QuestionColumn(QWidget):
         own, planned = self.session.job.step(card), self.session.plan.step(card)
         return planned.filled if planned is not None and type(planned.filled) is type(own) else own
 
-    def _questions(self, card: str) -> list[Asked]:
+    def asked_of(self, card: str) -> list[Asked]:
         """All questions of a card, in order, each with whether it is asked now."""
         session = self.session
         if not is_step(card):
@@ -208,7 +208,7 @@ class QuestionColumn(QWidget):
 
     def refresh(self) -> None:
         """Shows the selected card. Rows come and go with what is asked; only another card builds them anew."""
-        asked = self._questions(self.session.selected)
+        asked = self.asked_of(self.session.selected)
         shape = self._shape_of(self.session.selected, asked)
         if shape != self._shape:
             self._shape = shape
@@ -331,7 +331,7 @@ class QuestionColumn(QWidget):
         cards = self.session.cards() if self.session.shown else []
         at = cards.index(self.session.selected) if self.session.selected in cards else 0
         for card in sorted(cards, key=lambda c: abs(cards.index(c) - at))[: MOST_PAGES - 1]:
-            asked = self._questions(card)
+            asked = self.asked_of(card)
             shape = self._shape_of(card, asked)
             if shape not in self._pages:
                 page = Page(QWidget())

@@ -5,12 +5,14 @@ from __future__ import annotations
 from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QMainWindow, QWidget
 
+from bastler.app.crib_place import CribPlace
 from bastler.app.questions import QuestionColumn
 from bastler.app.route import RouteCard
 from bastler.app.session import Session
 from bastler.app.settings import Settings
 from bastler.app.solid import SolidView
 from bastler.app.start_place import StartPlace
+from bastler.proof.remark import Remark
 
 
 class Window(QMainWindow):
@@ -21,8 +23,25 @@ class Window(QMainWindow):
     start: StartPlace
     solid: SolidView
     questions: QuestionColumn
+    crib: CribPlace
     route: RouteCard
     actions_by_name: dict[str, QAction]
+
+    def run(self, name: str) -> None:
+        """Runs a command by its name, if it means anything now."""
+        raise NotImplementedError
+
+    def open_choice(self, key: str) -> None:
+        """Opens what the start place offers: a file, a sample, a new job, what was recovered."""
+        raise NotImplementedError
+
+    def show_remark(self, remark: Remark) -> None:
+        """To where a remark is: its step, its answer, its moment."""
+        raise NotImplementedError
+
+    def to_line(self, line: int) -> None:
+        """To a line of the program, counted from 1."""
+        raise NotImplementedError
 
     def say(self, kind: str, text: str) -> None:
         """A sentence in the row over the view."""
