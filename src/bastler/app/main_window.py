@@ -147,7 +147,15 @@ class MainWindow(Window):
         self.pictures: PictureDesk = PictureDesk(self)
         self.views = QStackedWidget()
         # the solid stands beside the stack: it cannot be in two places, and its picture is not to be moved about
-        for view in (self.sheet, QWidget(), self.path, self.cards.board, self.cards.tool_list, self.desk.picker):
+        for view in (
+            self.sheet,
+            QWidget(),
+            self.path,
+            self.cards.board,
+            self.cards.tool_list,
+            self.desk.picker,
+            self.cards.other_steps,
+        ):
             self.views.addWidget(view)
         self.remark_bar = RemarkBar(session)
         self.strip = Strip(session)

@@ -8,17 +8,20 @@ from functools import partial
 
 from PyQt6.QtCore import QPoint, QRectF
 from PyQt6.QtGui import QPainter
-from PyQt6.QtWidgets import QMenu
+from PyQt6.QtWidgets import QApplication, QMenu
 
+from bastler.app.asking import file_to_open
 from bastler.app.pictures import draw_feature, draw_tool
 from bastler.app.session import STOCK
 from bastler.app.tiles import Tile, TilePicker
 from bastler.app.window import Window
 from bastler.bounds import HOLDINGS
-from bastler.job import Job, edits
+from bastler.job import Job, JobFileError, edits, read_job, read_job_text
+from bastler.job.carrying import NotBrought, brought, excerpt
+from bastler.job.files import LARGEST, glance, job_text
 from bastler.live.shown import ToolOffers
 from bastler.proof.ordering import BetterOrder
-from bastler.steps import STEPS, StepKind
+from bastler.steps import STEPS, StepKind, kind_of
 from bastler.steps.base import GROUPS
 from bastler.tools import KIND_WORDS, AnyTool, TurnTool
 from bastler.units import clock, many, scale
@@ -33,6 +36,11 @@ class RouteDesk:
     def __init__(self, window: Window) -> None:
         self.window, self.session = window, window.session
         self.board, self.tool_list = TilePicker(109, 82, words=False), TilePicker(FIVE_IN_A_ROW, 196)
+        self.other_steps = TilePicker(109, 82, words=False)
+        """The steps of another job's file."""
+        self._other: Job | None = None
+        self.other_steps.picked.connect(self._other_picked)
+        self.other_steps.closed.connect(window.close_overlay)
         self.order_menu: QMenu | None = None
         self._tool_address = ""
         self.board.picked.connect(self.add_step)
@@ -117,6 +125,62 @@ class RouteDesk:
             self.session.history.settle()
             self.session.edit(job, "Copy the step", select=ident)
 
+    def carry_step(self) -> None:
+        """The step on the clipboard with all that it uses: for another job, or another window."""
+        clipboard = QApplication.clipboard()
+        if self._step() and clipboard is not None:
+            clipboard.setText(job_text(excerpt(self.session.job, (self._step(),))).decode())
+            self.window.say("", "The step is on the clipboard, with its pattern, outline and tools.")
+
+    def bring(self) -> None:
+        """What is on the clipboard into this job, behind the step that is selected."""
+        clipboard = QApplication.clipboard()
+        data = clipboard.text().encode() if clipboard is not None else b""
+        if len(data) > LARGEST or glance(data) is None:
+            self.window.say("wrong", "There are no steps on the clipboard: copy some in another job first.")
+            return
+        try:
+            self._bring(read_job_text(data))
+        except JobFileError as error:
+            self.window.say("wrong", f"What is on the clipboard is no step: {error}")
+
+    def bring_from_file(self) -> None:
+        """Steps out of a job's file, which is not opened for it."""
+        path = file_to_open(self.window, "Steps from a job file", "", "Jobs (*.bastler)")
+        if path is None:
+            return
+        try:
+            other = read_job(path)
+        except JobFileError as error:
+            self.window.say("wrong", f"{path.name}: {error}")
+            return
+        tiles = [Tile(s.id, s.title, kind_of(s).title, "", partial(_feature, kind_of(s).tag)) for s in other.steps]
+        self._other = other
+        self.window.lay_over(self.other_steps)
+        self.other_steps.offer(f"Which step of {other.name or path.stem}?", tiles, "")
+
+    def _other_picked(self, ident: str) -> None:
+        self.window.close_overlay()
+        if self._other is not None and ident:
+            self._bring(excerpt(self._other, (ident,)))
+
+    def _bring(self, carried: Job) -> None:
+        try:
+            found = brought(self.session.job, carried, self.session.selected)
+        except NotBrought as error:
+            self.window.say("wrong", str(error))
+            return
+        if not (carried.steps or carried.patterns or carried.outlines or carried.tools):
+            self.window.say("wrong", "There are no steps on the clipboard: copy some in another job first.")
+            return
+        if found.job == self.session.job:
+            self.window.say("", "All of that is in this job already.")
+            return
+        self.session.history.settle()
+        select = found.steps[-1] if found.steps else self.session.selected
+        self.session.edit(found.job, "Paste", select=select)
+        self.window.say("", f"Pasted: {found.words}.")
+
     def switch_step(self) -> None:
         if self._step():
             self.session.history.settle()
@@ -166,9 +230,9 @@ class RouteDesk:
     def card_menu(self, ident: str, at: QPoint) -> None:
         menu = QMenu(self.window)
         names = (
-            ["step.add", "holding.over", "holding.remove"]
+            ["step.add", "step.bring", "holding.over", "holding.remove"]
             if not self.session.on_step
-            else ["step.add", "step.copy", "step.switch", "step.earlier", "step.later", "step.remove"]
+            else ["step.add", "step.copy", "step.carry", "step.bring", "step.switch", "step.earlier", "step.later", "step.remove"]
         )
         for name in names:
             menu.addAction(self.window.actions_by_name[name])
