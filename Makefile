@@ -1,5 +1,5 @@
 # Each target sets up what is missing first.
-.PHONY: setup demo test bench shots soak lint
+.PHONY: setup demo test bench shots soak lint wheel deb installed
 
 setup:
 	@tools/setup.sh
@@ -32,3 +32,13 @@ soak: setup
 
 shots: setup
 	@tools/on-a-display.sh .venv/bin/bastler shots docs/screenshots
+
+wheel: setup
+	@tools/make-wheel.sh
+
+deb: setup
+	@tools/make-deb.sh
+
+# What is installed, tried as its users get it: in an empty home, without a network.
+installed: setup
+	@tools/try-installed.sh

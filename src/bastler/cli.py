@@ -1,4 +1,5 @@
-"""The command line: `bastler`, `bastler demo`, `sample`, `post`, `prove`, `sheet`, `solid`, `standin`, `schema`, `shots`.
+"""The command line: `bastler`, `bastler demo`, `sample`, `post`, `prove`, `sheet`, `solid`, `standin`, `schema`, `manual`,
+`questions`, `shots`.
 
 Exit codes of `prove` and `sheet`: 0 proved, 1 with a *stop* remark, 2 unreadable input, 130 interrupted.
 """
@@ -53,8 +54,19 @@ def _parser() -> argparse.ArgumentParser:
     commands = parser.add_subparsers(title="commands", metavar="")
     parser.set_defaults(command=_window, job=None)
 
-    add = commands.add_parser("open", help="open the window with a job")
-    add.add_argument("job", type=Path)
+    parser.add_argument(
+        "--install-desktop",
+        dest="command",
+        action="store_const",
+        const=_install,
+        help="put Bastler into the user's menu, with its files",
+    )
+    parser.add_argument(
+        "--remove-desktop", dest="command", action="store_const", const=_uninstall, help="take it out of the user's menu again"
+    )
+
+    add = commands.add_parser("open", help="open the window with a job, or with a program from elsewhere")
+    add.add_argument("job", type=Path, nargs="?")
     add.set_defaults(command=_window)
     add = commands.add_parser("demo", help="open the window with the demo job")
     add.set_defaults(command=_demo)
@@ -92,6 +104,8 @@ def _parser() -> argparse.ArgumentParser:
     add = commands.add_parser("schema", help="the JSON schema of job files, or of what is said to machines")
     add.add_argument("of", nargs="?", choices=("job", "machine"), default="job")
     add.set_defaults(command=_schema)
+    add = commands.add_parser("manual", help="the manual page of the command line, in roff")
+    add.set_defaults(command=_manual)
     add = commands.add_parser("questions", help="what every question means, as Markdown")
     add.set_defaults(command=_questions)
     add = commands.add_parser("shots", help="take the pictures of the documentation into a folder")
@@ -302,6 +316,31 @@ def _schema(options: argparse.Namespace) -> int:
     from bastler.link.messages import protocol_schema
 
     print(json.dumps(protocol_schema() if options.of == "machine" else schema(), indent=1, ensure_ascii=False))
+    return 0
+
+
+def _install(options: argparse.Namespace) -> int:
+    from bastler.installing import install, own_command, user_folder
+
+    written: list[Path] = []
+    _write(lambda: written.extend(install(user_folder(), own_command(), _parser())), user_folder())
+    print(f"Bastler is in the menu: {len(written)} files in {user_folder()}.")
+    return 0
+
+
+def _uninstall(options: argparse.Namespace) -> int:
+    from bastler.installing import remove, user_folder
+
+    gone: list[Path] = []
+    _write(lambda: gone.extend(remove(user_folder(), _parser())), user_folder())
+    print(f"Bastler is not in the menu any more: {len(gone)} files taken out of {user_folder()}.")
+    return 0
+
+
+def _manual(options: argparse.Namespace) -> int:
+    from bastler.installing import manual_page
+
+    print(manual_page(_parser()), end="")
     return 0
 
 

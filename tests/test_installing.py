@@ -1,0 +1,102 @@
+"""What is installed: nothing of the package is left behind, and the desktop gets what it needs."""
+
+from __future__ import annotations
+
+import configparser
+import os
+import re
+import subprocess
+import tomllib
+import xml.etree.ElementTree as ET
+from pathlib import Path
+
+import pytest
+
+import bastler
+from bastler import __version__
+from bastler.cli import _parser, main
+from bastler.installing import MANUAL, install, manual_page, own_command, remove, share_files
+
+PACKAGE = Path(bastler.__file__).parent
+ROOT = PACKAGE.parent.parent
+
+
+def test_every_file_of_the_package_is_in_the_wheel() -> None:
+    """A file that its patterns miss is there for whoever works on Bastler, and for nobody who installs it."""
+    project = tomllib.loads((ROOT / "pyproject.toml").read_text(encoding="utf-8"))
+    matched = {p for pattern in project["tool"]["setuptools"]["package-data"]["bastler"] for p in PACKAGE.glob(pattern)}
+    missed = [
+        str(path.relative_to(PACKAGE))
+        for path in PACKAGE.rglob("*")
+        if path.is_file() and path.suffix not in (".py", ".pyc", ".nbc", ".nbi") and path not in matched
+    ]
+    assert missed == []
+    assert project["project"]["version"] == __version__
+
+
+def test_the_desktop_gets_all_and_gives_all_back(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys) -> None:
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "a folder"))
+    monkeypatch.setenv("PATH", "")  # no caches are made anew here
+    assert main(["--install-desktop"]) == 0
+    there = sorted(p.relative_to(tmp_path / "a folder").as_posix() for p in (tmp_path / "a folder").rglob("*") if p.is_file())
+    assert there == sorted(place for place, _ in share_files("", _parser()))
+    assert "5 files" in capsys.readouterr().out
+    assert main(["--install-desktop"]) == 0, "once more does no harm"
+    assert main(["--remove-desktop"]) == 0
+    assert [p for p in (tmp_path / "a folder").rglob("*") if p.is_file()] == []
+    assert main(["--remove-desktop"]) == 0
+
+
+def test_a_disk_that_refuses_is_said(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys) -> None:
+    (tmp_path / "share").write_text("a file")
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "share"))
+    assert main(["--install-desktop"]) == 2
+    assert "cannot be written" in capsys.readouterr().err
+
+
+def test_the_menu_entry_starts_what_was_installed_with_files_of_its_kinds(tmp_path: Path) -> None:
+    install(tmp_path, "/opt/a b/bastler", _parser())
+    entry = configparser.ConfigParser(interpolation=None)
+    entry.optionxform = str  # type: ignore[assignment,method-assign]
+    entry.read(tmp_path / "applications" / "bastler.desktop", encoding="utf-8")
+    own = entry["Desktop Entry"]
+    assert own["Exec"] == "/opt/a b/bastler open %f"
+    assert own["Icon"] == "bastler"
+    kinds = set(filter(None, own["MimeType"].split(";")))
+    space = "{http://www.freedesktop.org/standards/shared-mime-info}"
+    types = ET.parse(tmp_path / "mime" / "packages" / "bastler.xml").getroot().findall(f"{space}mime-type")
+    assert kinds == {str(t.get("type")) for t in types}
+    globs = {g.get("pattern") for t in types for g in t.findall(f"{space}glob")}
+    assert {"*.bastler", "*.nc"} <= globs
+    told = ET.parse(tmp_path / "metainfo" / "org.bastler.bastler.metainfo.xml").getroot()
+    assert {str(m.text) for m in told.findall("provides/mediatype")} == kinds
+    assert told.findtext("launchable") == "bastler.desktop"
+    assert str(told.find("releases/release").get("version")) == __version__
+    assert (
+        ET.parse(tmp_path / "icons" / "hicolor" / "scalable" / "apps" / "bastler.svg").getroot().get("viewBox") == "0 0 128 128"
+    )
+
+
+def test_the_command_of_the_entry_runs() -> None:
+    found = subprocess.run([*own_command().split(), "--version"], capture_output=True, text=True, timeout=60, check=True)
+    assert found.stdout.strip() == f"Bastler {__version__}"
+
+
+def test_the_manual_page_has_every_command_and_option() -> None:
+    page = manual_page(_parser())
+    for action in _parser()._actions:
+        for name in action.option_strings:
+            assert name.replace("-", "\\-") in page
+        for name in action.choices or ():
+            assert f"\\fB{name}\\fR" in page
+    assert not re.search(r"^[.'](?!TH|SH|TP|B\b)", page, re.M), "a line that begins as a request and is none"
+    assert dict(share_files("", _parser()))[MANUAL].decode() == page
+
+
+def test_remove_takes_nothing_else(tmp_path: Path) -> None:
+    other = tmp_path / "applications" / "other.desktop"
+    install(tmp_path, "bastler", _parser())
+    other.write_text("mine")
+    remove(tmp_path, _parser())
+    assert [p.name for p in tmp_path.rglob("*") if p.is_file()] == ["other.desktop"] or os.path.exists(other)
+    assert other.read_text() == "mine"
