@@ -19,6 +19,7 @@ wheel=$(tools/make-wheel.sh)
 # for the interpreter that the package will run under, whatever built it
 .venv/bin/python -m pip install -q --disable-pip-version-check --no-compile --no-deps --target "$own" \
     --python-version "$short" --only-binary :all: -r build/runtime.lock
+rm -rf "$own/bin"
 .venv/bin/python -m pip install -q --disable-pip-version-check --no-compile --no-deps --target "$own" "$wheel"
 rm -rf "$own/bin" "$own"/*/tests "$own"/numba/tests
 find "$own" -name '__pycache__' -prune -exec rm -rf {} +

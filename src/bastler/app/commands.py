@@ -176,3 +176,5 @@ command("window.gloves", "Gloves: large targets, number pad", "Window", ("Ctrl+G
 command("window.full", "Full screen, or not", "Window", ("F11",), job=False)(lambda w: w.switch_full())
 command("find.anything", "Find anything…", "Help", ("Ctrl+K",), job=False)(lambda w: w.find_anything())
 command("help.question", "What this question means", "Help", ("F1",))(lambda w: w.explain())
+command("help.report", "Save a report…", "Help", job=False)(lambda w: w.jobs.save_report(with_job=False))
+command("help.report-job", "Save a report with this job…", "Help")(lambda w: w.jobs.save_report(with_job=True))

@@ -13,10 +13,11 @@ from PyQt6.QtCore import QObject
 
 from bastler.app.asking import file_to_open, file_to_write
 from bastler.app.recovery import Recovery, kept_work
+from bastler.app.report import report
 from bastler.app.settings import Settings, settings_path, with_recent, write_settings
 from bastler.app.two_versions import MINE, THEIRS, TwoVersions
 from bastler.app.window import Window
-from bastler.disk import Held, clear_half_written, hold, holder_of, plain_name, reason_of
+from bastler.disk import Held, clear_half_written, hold, holder_of, plain_name, reason_of, write_whole
 from bastler.job import Job, JobFileError
 from bastler.job.files import read_job_file
 from bastler.job.kept import Kept
@@ -163,6 +164,19 @@ class JobDesk(QObject):
         path = file_to_write(self.window, "Save the job", start, JOB_FILES, SUFFIX, replacing=False)
         if path:
             self.save_to(path)
+
+    def save_report(self, *, with_job: bool) -> None:
+        """A file for whoever looks for a fault: the log, and the job if that is wanted. Nothing is sent."""
+        name = f"bastler-report-{time.strftime('%Y-%m-%d')}.zip"
+        path = file_to_write(self.window, "Save a report", Path.home() / name, "Archives (*.zip)", ".zip")
+        if path is None:
+            return
+        try:
+            write_whole(path, report(self.session.job if with_job else None))
+        except OSError as error:
+            self._say("wrong", f"{path} could not be written: {reason_of(error)}.")
+        else:
+            self._say("", f"Saved as {path.name}. Send it to whoever is to look at it; nothing has been sent.")
 
     def save_to(self, path: Path) -> None:
         """Saves under a name. What is there and was not read from it or written to it here is shown before it is replaced."""

@@ -13,6 +13,7 @@ from types import TracebackType
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication
 
+from bastler.app.report import keep_log
 from bastler.app.theme import icon, load_fonts, sans, style_sheet
 from bastler.live.child import Child
 
@@ -52,6 +53,7 @@ def run(job_path: Path | None = None, sample_name: str | None = None, child: Chi
     started already."""
     gc.disable()  # what is loaded now stays to the end
     logging.basicConfig(level=os.environ.get("BASTLER_LOG", "WARNING"))
+    keep_log()
     if sys.platform.startswith("linux") and not (os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY")):
         print("bastler: there is no display. `make demo` starts a virtual one.", file=sys.stderr)
         return 2
