@@ -23,15 +23,15 @@ from PyQt6.QtWidgets import QPlainTextEdit, QTextEdit, QWidget
 
 from bastler.app.claims import claimed
 from bastler.app.drafting import painting
-from bastler.app.theme import DAY, mono, sans
+from bastler.app.theme import ROLES, mono, sans
 from bastler.job.by_hand import REMARK
 
 MARGIN = 66
 WORDS = (
-    (re.compile(r"[GM]\s*\d+(?:\.\d+)?", re.I), DAY.ink, True),
-    (re.compile(r"[XYZABCUVWIJKRQ]\s*[-+]?[\d.]+", re.I), DAY.blue, False),
-    (re.compile(r"[FSTHD]\s*[-+]?[\d.]+", re.I), "#7A4B8C", False),
-    (re.compile(r"[NO]\s*\d+", re.I), DAY.soft, False),
+    (re.compile(r"[GM]\s*\d+(?:\.\d+)?", re.I), "ink", True),
+    (re.compile(r"[XYZABCUVWIJKRQ]\s*[-+]?[\d.]+", re.I), "link", False),
+    (re.compile(r"[FSTHD]\s*[-+]?[\d.]+", re.I), "letters", False),
+    (re.compile(r"[NO]\s*\d+", re.I), "soft", False),
 )
 OWN_KEYS = (Qt.Key.Key_PageUp, Qt.Key.Key_PageDown, Qt.Key.Key_Insert)
 """Words by their kind: what is done, where, how fast and with what; numbers of lines; remarks."""
@@ -42,8 +42,14 @@ class Colours(QSyntaxHighlighter):
 
     def __init__(self, document: QTextDocument) -> None:
         super().__init__(document)
-        self._formats = [(pattern, _format(tint, bold=bold)) for pattern, tint, bold in WORDS]
-        self._remark = _format(DAY.soft, italic=True)
+        self._formats: list[tuple[re.Pattern[str], QTextCharFormat]] = []
+        self._remark = QTextCharFormat()
+
+    def take_colours(self) -> None:
+        """Those that are worn now."""
+        self._formats = [(pattern, _format(getattr(ROLES, role), bold=bold)) for pattern, role, bold in WORDS]
+        self._remark = _format(ROLES.soft, italic=True)
+        self.rehighlight()
 
     def highlightBlock(self, text: str | None) -> None:
         """Colours one line."""
@@ -91,9 +97,6 @@ class CodeEditor(QPlainTextEdit):
         self.setLineWrapMode(QPlainTextEdit.LineWrapMode.NoWrap)
         self.setUndoRedoEnabled(False)
         self.setTabChangesFocus(True)
-        palette = self.palette()
-        palette.setColor(QPalette.ColorRole.Base, QColor(DAY.panel))
-        self.setPalette(palette)
         self.margin = _Margin(self)
         self.by_hand: frozenset[int] = frozenset()
         """Lines that were typed by hand, and those behind which some were taken away."""
@@ -102,10 +105,18 @@ class CodeEditor(QPlainTextEdit):
         document = self.document()
         assert document is not None
         self._colours = Colours(document)
+        self.take_colours()
         self.setViewportMargins(MARGIN, 0, 0, 0)
         self.textChanged.connect(self._changed)
         self.updateRequest.connect(self._scrolled)
         self.cursorPositionChanged.connect(self._cursor)
+
+    def take_colours(self) -> None:
+        """Those that are worn now."""
+        palette = self.palette()
+        palette.setColor(QPalette.ColorRole.Base, QColor(ROLES.panel))
+        self.setPalette(palette)
+        self._colours.take_colours()
 
     @property
     def lines(self) -> tuple[str, ...]:
@@ -207,7 +218,7 @@ class CodeEditor(QPlainTextEdit):
 
     def _cursor(self) -> None:
         here = QTextEdit.ExtraSelection()
-        here.format.setBackground(QColor(DAY.focus_tint))
+        here.format.setBackground(QColor(ROLES.focus_tint))
         here.format.setProperty(QTextFormat.Property.FullWidthSelection, True)
         here.cursor = self.textCursor()
         here.cursor.clearSelection()
@@ -231,19 +242,19 @@ class CodeEditor(QPlainTextEdit):
 
     def paint_margin(self, painter: QPainter, room: QRect) -> None:
         """The numbers of the lines in view."""
-        painter.fillRect(room, QColor(DAY.paper))
+        painter.fillRect(room, QColor(ROLES.paper))
         block = self.firstVisibleBlock()
         top = self.blockBoundingGeometry(block).translated(self.contentOffset()).top()
         while block.isValid() and top <= room.bottom():
             high, number = self.blockBoundingRect(block).height(), block.blockNumber()
             painter.setFont(sans(12, bold=number == self._line))
-            painter.setPen(QColor(DAY.ink if number == self._line else DAY.soft))
+            painter.setPen(QColor(ROLES.ink if number == self._line else ROLES.soft))
             painter.drawText(
                 QRect(0, round(top), MARGIN - 16, round(high)),
                 Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
                 str(number + 1),
             )
             if number in self.by_hand:
-                painter.fillRect(QRect(MARGIN - 10, round(top) + 1, 4, round(high) - 2), QColor(DAY.focus))
+                painter.fillRect(QRect(MARGIN - 10, round(top) + 1, 4, round(high) - 2), QColor(ROLES.focus))
             top += high
             block = block.next()

@@ -17,6 +17,7 @@ from bastler.app.route_desk import RouteDesk
 from bastler.app.session import Session
 from bastler.app.sheet import Sheet
 from bastler.app.solid import SolidView
+from bastler.app.theme import Colours
 from bastler.app.zooming import NOTCH
 from bastler.job.samples import sample_drawing
 
@@ -44,6 +45,7 @@ class Commanded(Protocol):
     def zoom_to_feature(self) -> None: ...
     def save_picture(self) -> None: ...
     def explain(self) -> None: ...
+    def take_colours(self, colours: Colours, /) -> None: ...
     def find_anything(self) -> None: ...
 
 
@@ -173,6 +175,9 @@ command("strip.stage-on", "One stage on", "Strip", bare=(">", ":", "Shift+."))(l
 command("strip.stage-back", "One stage back", "Strip", bare=("<", ";", "Shift+,"))(lambda w: w.session.step_stages(-1))
 command("proof.stop", "Stop the proof, or prove again", "Strip", keys=("Alt+P",))(lambda w: w.header.stop_or_prove())
 command("window.gloves", "Gloves: large targets, number pad", "Window", ("Ctrl+G",), job=False)(lambda w: w.switch_gloves())
+command("window.day", "Colours: day", "Window", job=False)(lambda w: w.take_colours("day"))
+command("window.night", "Colours: night", "Window", job=False)(lambda w: w.take_colours("night"))
+command("window.desktop", "Colours: as the desktop has them", "Window", job=False)(lambda w: w.take_colours("desktop"))
 command("window.full", "Full screen, or not", "Window", ("F11",), job=False)(lambda w: w.switch_full())
 command("find.anything", "Find anything…", "Help", ("Ctrl+K",), job=False)(lambda w: w.find_anything())
 command("help.question", "What this question means", "Help", ("F1",))(lambda w: w.explain())

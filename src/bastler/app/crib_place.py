@@ -26,7 +26,7 @@ from bastler.app.asking import file_to_open, file_to_write
 from bastler.app.form_column import FormColumn
 from bastler.app.labels import Label
 from bastler.app.session import Session
-from bastler.app.theme import DAY, mono, sans
+from bastler.app.theme import ROLES, mono, sans
 from bastler.app.tiles import Tile, TileGrid
 from bastler.app.tool_picture import ToolPicture
 from bastler.app.tool_rack import Berth, ToolRack
@@ -459,7 +459,7 @@ def _group_drawing(group: str, hardness: str, *, own: bool) -> Callable[[QPainte
         painter.setPen(QColor("white"))
         painter.setFont(sans(24, bold=True))
         painter.drawText(square, Qt.AlignmentFlag.AlignCenter, group)
-        painter.setPen(QColor(DAY.soft))
+        painter.setPen(QColor(ROLES.soft))
         painter.setFont(sans(11))
         words = QRectF(box.left() - 18, square.bottom() + 4, box.width() + 36, 18)
         painter.drawText(words, Qt.AlignmentFlag.AlignCenter, f"{hardness}{' · own' if own else ''}")
@@ -471,28 +471,28 @@ def _card_drawing(card: MachineCard, *, used: bool) -> Callable[[QPainter, QRect
     """A mill from the front, or a lathe, with a driven tool over the work where it has any and the bush that guides the bar."""
 
     def draw(painter: QPainter, box: QRectF) -> None:
-        painter.setPen(QPen(QColor(DAY.ink), 1.2))
-        painter.setBrush(QColor(DAY.jaw if not used else DAY.blue))
+        painter.setPen(QPen(QColor(ROLES.ink), 1.2))
+        painter.setBrush(QColor(ROLES.jaw if not used else ROLES.blue))
         x, y, w, h = box.center().x(), box.top(), 90.0, box.height()
         if card.turns:
             painter.drawRect(QRectF(x - w / 2, y + h * 0.2, w * 0.28, h * 0.5))
-            painter.setBrush(QColor(DAY.metal))
+            painter.setBrush(QColor(ROLES.metal))
             painter.drawRect(QRectF(x - w * 0.22, y + h * 0.34, w * 0.4, h * 0.22))
             if card.bush is not None:
-                painter.setBrush(QColor(DAY.jaw))
+                painter.setBrush(QColor(ROLES.jaw))
                 for edge in (0.14, 0.56):
                     painter.drawRect(QRectF(x - w * 0.02, y + h * edge, w * 0.12, h * 0.2))
             if card.drive is not None:
                 painter.drawRect(QRectF(x + w * 0.02, y + h * 0.14, w * 0.06, h * 0.2))
-                painter.setBrush(QColor(DAY.jaw))
+                painter.setBrush(QColor(ROLES.jaw))
                 painter.drawRect(QRectF(x - w * 0.03, y, w * 0.16, h * 0.14))
-            painter.setBrush(QColor(DAY.jaw))
+            painter.setBrush(QColor(ROLES.jaw))
             painter.drawRect(QRectF(x - w / 2, y + h * 0.78, w, h * 0.2))
         else:
             painter.drawRect(QRectF(x - 9, y, 18, h * 0.4))
-            painter.setBrush(QColor(DAY.metal))
+            painter.setBrush(QColor(ROLES.metal))
             painter.drawRect(QRectF(x - 3, y + h * 0.4, 6, h * 0.22))
-            painter.setBrush(QColor(DAY.jaw))
+            painter.setBrush(QColor(ROLES.jaw))
             painter.drawRect(QRectF(x - w / 2, y + h * 0.74, w, h * 0.24))
         painter.setBrush(Qt.BrushStyle.NoBrush)
 

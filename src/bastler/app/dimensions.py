@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen, QPolygonF
 
-from bastler.app.theme import DAY, sans
+from bastler.app.theme import ROLES, sans
 from bastler.steps import Dim
 
 Map = Callable[[float, float], QPointF]
@@ -53,7 +53,7 @@ class Drafter:
         where = self.plan if dim.view == "plan" else self.section
         a, b = where(*dim.a), where(*dim.b)
         lit = dim.field == self.lit
-        self.painter.setPen(QPen(QColor(DAY.focus if lit else DAY.ink), 1.6 if lit else 1.0))
+        self.painter.setPen(QPen(QColor(ROLES.focus if lit else ROLES.ink), 1.6 if lit else 1.0))
         ways = {
             "along x": self._along_x,
             "along y": self._along_y,
@@ -227,10 +227,10 @@ class Drafter:
         painter = self.painter
         for label in self.labels:
             lit = label.field == self.lit
-            painter.setPen(QPen(QColor(DAY.focus if lit else DAY.hairline), 2 if lit else 1))
-            painter.setBrush(QColor(DAY.focus_tint if lit else DAY.field))
+            painter.setPen(QPen(QColor(ROLES.focus if lit else ROLES.hairline), 2 if lit else 1))
+            painter.setBrush(QColor(ROLES.focus_tint if lit else ROLES.field))
             painter.drawRoundedRect(label.box, 3, 3)
-            painter.setPen(QColor(DAY.focus if lit else DAY.ink))
+            painter.setPen(QColor(ROLES.focus if lit else ROLES.ink))
             painter.setFont(sans(15, bold=lit))
             painter.drawText(label.box, Qt.AlignmentFlag.AlignCenter, label.text)
         painter.setBrush(Qt.BrushStyle.NoBrush)

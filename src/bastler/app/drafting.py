@@ -11,7 +11,7 @@ import shapely
 from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPaintDevice, QPainter, QPainterPath, QPen, QPolygonF
 
-from bastler.app.theme import DAY
+from bastler.app.theme import ROLES
 
 Map = Callable[[float, float], QPointF]
 
@@ -73,7 +73,7 @@ def hatch(painter: QPainter, path: QPainterPath, tint: str, pitch: float = 9.0) 
 
 def axis_pen() -> QPen:
     """The chain line of an axis, or of a section (ISO 128)."""
-    pen = QPen(QColor(DAY.soft), 1.0)
+    pen = QPen(QColor(ROLES.soft), 1.0)
     pen.setDashPattern([14, 4, 3, 4])
     return pen
 
@@ -81,11 +81,11 @@ def axis_pen() -> QPen:
 def zero_mark(painter: QPainter, at: QPointF, size: float = 8.0) -> None:
     """Part zero: the quartered circle."""
     painter.save()
-    painter.setPen(QPen(QColor(DAY.ink), 1.4))
+    painter.setPen(QPen(QColor(ROLES.ink), 1.4))
     box = QRectF(at.x() - size, at.y() - size, 2 * size, 2 * size)
-    painter.setBrush(QColor(DAY.field))
+    painter.setBrush(QColor(ROLES.field))
     painter.drawEllipse(box)
-    painter.setBrush(QColor(DAY.ink))
+    painter.setBrush(QColor(ROLES.ink))
     for start in (0, 180):
         painter.drawPie(box, start * 16, 90 * 16)
     for dx, dy in ((1, 0), (0, 1)):
@@ -94,10 +94,10 @@ def zero_mark(painter: QPainter, at: QPointF, size: float = 8.0) -> None:
     painter.restore()
 
 
-def centre_mark(painter: QPainter, at: QPointF, radius: float, tint: str = DAY.soft) -> None:
+def centre_mark(painter: QPainter, at: QPointF, radius: float, tint: str = "") -> None:
     """A centre cross as a chain line."""
     painter.save()
-    pen = QPen(QColor(tint), 0.9)
+    pen = QPen(QColor(tint or ROLES.soft), 0.9)
     pen.setDashPattern([8, 3, 2, 3])
     painter.setPen(pen)
     reach = radius + 6

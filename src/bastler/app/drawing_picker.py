@@ -19,7 +19,7 @@ from bastler.app.labels import Label
 from bastler.app.outline_drawing import pixels_between
 from bastler.app.rows import PickButton
 from bastler.app.session import Session
-from bastler.app.theme import DAY, colour, icon, sans
+from bastler.app.theme import ROLES, colour, icon, sans
 from bastler.ask import Question
 from bastler.exchange import Drawing, Joined
 from bastler.job.from_drawing import PLACES_OF, Circles, Part, Place, bounds, laid, shift_for, taken
@@ -79,15 +79,15 @@ class Canvas(QWidget):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         with painting(self) as painter:
-            painter.fillRect(self.rect(), QColor(DAY.field))
-            painter.setPen(QPen(QColor(DAY.hairline), 1))
+            painter.fillRect(self.rect(), QColor(ROLES.field))
+            painter.setPen(QPen(QColor(ROLES.hairline), 1))
             painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
             self._fit()
             for k, part in enumerate(self.parts):
                 on, here = k in self.picked, k == self.at
-                painter.setPen(QPen(QColor(DAY.focus if on or here else DAY.ink), 2.6 if here else 1.8 if on else 1.2))
+                painter.setPen(QPen(QColor(ROLES.focus if on or here else ROLES.ink), 2.6 if here else 1.8 if on else 1.2))
                 filled = on and (isinstance(part, Circles) or part.closed)
-                painter.setBrush(colour(DAY.removal, 190) if filled else Qt.BrushStyle.NoBrush)
+                painter.setBrush(colour(ROLES.removal, 190) if filled else Qt.BrushStyle.NoBrush)
                 for line in self._lines(part):
                     if filled:
                         painter.drawPolygon(line)
@@ -96,18 +96,18 @@ class Canvas(QWidget):
             if self.axis is not None and self.parts:
                 self._axis(painter, self.axis)
             if not self.parts:
-                painter.setPen(QColor(DAY.soft))
+                painter.setPen(QColor(ROLES.soft))
                 painter.setFont(sans(14))
                 painter.drawText(QRectF(self.rect()), Qt.AlignmentFlag.AlignCenter, "Nothing in it can be cut along.")
 
     def _axis(self, painter: QPainter, at: float) -> None:
         """The centre line that a turned part is taken to have, and where its front is."""
-        pen = QPen(QColor(DAY.soft), 1.0)
+        pen = QPen(QColor(ROLES.soft), 1.0)
         pen.setDashPattern([10, 3, 2, 3])
         painter.setPen(pen)
         y = self._to(0.0, at).y()
         painter.drawLine(QPointF(6, y), QPointF(self.width() - 6, y))
-        painter.setPen(QColor(DAY.focus))
+        painter.setPen(QColor(ROLES.focus))
         painter.setFont(sans(12))
         side = Qt.AlignmentFlag.AlignLeft if self.front_left else Qt.AlignmentFlag.AlignRight
         painter.drawText(QRectF(8, y + 3, self.width() - 16, 18), side, "front")
@@ -298,7 +298,7 @@ class DrawingPicker(QWidget):
             item = self.list.item(k)
             if item is not None:
                 item.setText(f"{self._name(part)}\n{part.says}")
-                item.setIcon(icon("check", DAY.focus if k in self.picked else "none", 16))
+                item.setIcon(icon("check", ROLES.focus if k in self.picked else "none", 16))
         self.title.setText(self.path.name)
         drawing = self.drawing
         said = "" if drawing is None or drawing.unit else "The file does not say its unit. "

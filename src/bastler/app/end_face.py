@@ -14,7 +14,7 @@ from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from bastler.app.drafting import axis_pen, hatch, region_path, zero_mark
 from bastler.app.plan_section import PlanSection, Shown
-from bastler.app.theme import DAY, sans
+from bastler.app.theme import ROLES, sans
 from bastler.job import edits
 from bastler.job.cutaway import Cutaway
 from bastler.live.shown import Flat, Look
@@ -49,7 +49,7 @@ class EndFace(PlanSection):
     def skin(self) -> str:
         """Blue where the front is still as it came."""
         raw = self.session.held.turned.raw.bounds[2]
-        return DAY.blue if self.around.stock.hi[2] > raw - self.session.held.mm(1e-6) else DAY.metal
+        return ROLES.blue if self.around.stock.hi[2] > raw - self.session.held.mm(1e-6) else ROLES.metal
 
     def layout(self) -> None:
         sheet, held, stock = self.sheet, self.session.held, self.around.stock
@@ -81,7 +81,7 @@ class EndFace(PlanSection):
             a, b = self.sheet.to_plan(-x * r, -y * r), self.sheet.to_plan(x * r, y * r)
             painter.drawLine(a + QPointF(-14 * x, 14 * y), b + QPointF(14 * x, -14 * y))
         painter.setFont(sans(13, bold=True))
-        painter.setPen(QColor(DAY.focus))
+        painter.setPen(QColor(ROLES.focus))
         painter.drawText(self.sheet.to_plan(r, 0.0) + QPointF(38, 5), "C 0°")
         painter.restore()
 
@@ -92,8 +92,8 @@ class EndFace(PlanSection):
         self.cut = QRectF(to(2 * r, stock.lo[2]), to(0.0, stock.hi[2])).normalized()
         painter.save()
         painter.setClipRect(self.strip)
-        painter.setPen(QPen(QColor(DAY.ink), 1.0))
-        painter.setBrush(QColor(DAY.jaw))
+        painter.setPen(QPen(QColor(ROLES.ink), 1.0))
+        painter.setBrush(QColor(ROLES.jaw))
         for _, region in held.turned.keep_out:
             painter.drawPath(self._halves(region))
         painter.restore()
@@ -104,11 +104,11 @@ class EndFace(PlanSection):
         if look.half_cut is not None and abs(off) < held.mm(1e-6):
             turned = self._halves(look.half_cut.stock)
             body, rest = turned.intersected(body), turned.intersected(rest)
-        painter.fillPath(body, QColor(DAY.metal))
-        hatch(painter, body, "#9AA3A8")
+        painter.fillPath(body, QColor(ROLES.metal))
+        hatch(painter, body, ROLES.hatch)
         if shown.new:
-            painter.fillPath(body.subtracted(rest), QColor(DAY.removal))
-        painter.setPen(QPen(QColor(DAY.ink), 1.3))
+            painter.fillPath(body.subtracted(rest), QColor(ROLES.removal))
+        painter.setPen(QPen(QColor(ROLES.ink), 1.3))
         painter.drawPath(body)
         self._on_section(painter, shown, sketch)
         painter.setPen(axis_pen())

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QTransform
 
 from bastler.app.path_drawing import ALONG_X, ALONG_Y, ALONG_Z, Pane, Side
-from bastler.app.theme import DAY, colour, tool_hue
+from bastler.app.theme import ROLES, colour, tool_hue
 from bastler.app.turn_path import TurnPath
 from bastler.live.shown import ShownProof, ShownStage, Turned
 from bastler.tools import Tool
@@ -62,8 +62,8 @@ class FacePath(TurnPath):
         painter.restore()
         if isinstance(proof.around, Turned):
             r = proof.around.raw.bounds[3] * self.view.scale
-            painter.setPen(QPen(QColor(DAY.blue), 1.4))
-            painter.setBrush(colour(DAY.blue, 22))
+            painter.setPen(QPen(QColor(ROLES.blue), 1.4))
+            painter.setBrush(colour(ROLES.blue, 22))
             painter.drawEllipse(self.view.to_top.map(QPointF(0.0, 0.0)), r, r)
             painter.setBrush(Qt.BrushStyle.NoBrush)
 

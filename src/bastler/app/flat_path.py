@@ -8,7 +8,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF, QTransform
 
 from bastler.app.path_drawing import ALONG_X, ALONG_Y, ALONG_Z, Pane, PathDrawing, Side
-from bastler.app.theme import DAY, colour, tool_hue
+from bastler.app.theme import ROLES, colour, tool_hue
 from bastler.app.tool_outline import tool_outline
 from bastler.live.shown import ShownProof, ShownStage
 from bastler.shapes import Box
@@ -52,15 +52,15 @@ class FlatPath(PathDrawing):
 
     def paint_stock(self, painter: QPainter, proof: ShownProof) -> None:
         ctx, to_top = self.session.held.flat, self.view.to_top
-        painter.setPen(QPen(QColor(DAY.blue), 1.4))
-        painter.setBrush(colour(DAY.blue, 22))
+        painter.setPen(QPen(QColor(ROLES.blue), 1.4))
+        painter.setBrush(colour(ROLES.blue, 22))
         lo, hi = ctx.stock.lo, ctx.stock.hi
         for dx, dy, dz in [p.shift for p in self.session.held.parts]:
             above = to_top.mapRect(QRectF(lo[0] + dx, lo[1] + dy, hi[0] - lo[0], hi[1] - lo[1]))
             (painter.drawEllipse if ctx.stock.round else painter.drawRect)(above)
             painter.drawRect(self.to_front.mapRect(QRectF(lo[0] + dx, lo[2] + dz, hi[0] - lo[0], hi[2] - lo[2])))
-        painter.setPen(QPen(QColor(DAY.jaw), 1))
-        painter.setBrush(colour(DAY.jaw, 46))
+        painter.setPen(QPen(QColor(ROLES.jaw), 1))
+        painter.setBrush(colour(ROLES.jaw, 46))
         for jaw in ctx.jaws:
             painter.drawRect(to_top.mapRect(QRectF(jaw.lo[0], jaw.lo[1], jaw.hi[0] - jaw.lo[0], jaw.hi[1] - jaw.lo[1])))
         painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -76,6 +76,6 @@ class FlatPath(PathDrawing):
         painter.drawEllipse(self.view.to_top.map(QPointF(tip[0], tip[1])), r, r)
         base = QTransform(self.to_front).translate(tip[0], tip[2])
         for points, fill in tool_outline(tool):
-            painter.setBrush(colour(hue if fill == "edge" else DAY.jaw, 110))
+            painter.setBrush(colour(hue if fill == "edge" else ROLES.jaw, 110))
             painter.drawPolygon(base.map(QPolygonF([QPointF(x, z) for x, z in points])))
         painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -96,6 +96,11 @@ class FormColumn(QWidget):
             old.setParent(None)
             old.deleteLater()
 
+    def make_anew(self) -> None:
+        """All rows are made again: the ones there are have another look."""
+        self._build()
+        self.refresh()
+
     def refresh(self) -> None:
         """The answers as the job has them."""
         asked = self._questions()

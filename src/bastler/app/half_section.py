@@ -18,7 +18,7 @@ from bastler.app.dimensions import Drafter
 from bastler.app.drafting import axis_pen, between, hatch, region_path, zero_mark
 from bastler.app.paper import Margins, Paper
 from bastler.app.route import draw_level
-from bastler.app.theme import DAY, colour, sans, tool_hue
+from bastler.app.theme import ROLES, colour, sans, tool_hue
 from bastler.job.half_cut import HalfCut
 from bastler.live.shown import Look, Turned
 from bastler.proof.turn.sweep import body_of, edges_of
@@ -33,8 +33,6 @@ class HalfSection:
 
     of_stock = "above the centre line section, below outside"
     of_step = "half section"
-    skin, jaw = DAY.blue, DAY.jaw
-    """The colours of what nobody has touched, seen from outside, and of what is kept out."""
     diameter_sign = ""
     """The drafter puts it before all of them."""
     margins = Margins(46.0, 60.0, 128.0, 74.0)
@@ -44,6 +42,16 @@ class HalfSection:
     def __init__(self, sheet: Paper) -> None:
         self.sheet = sheet
         self.session = sheet.session
+
+    @property
+    def skin(self) -> str:
+        """The colour of what nobody has touched, seen from outside."""
+        return ROLES.blue
+
+    @property
+    def jaw(self) -> str:
+        """The colour of what is kept out."""
+        return ROLES.jaw
 
     # -- layout -------------------------------------------------------------------------------------------------
 
@@ -92,7 +100,7 @@ class HalfSection:
 
     def _kept_out(self, painter: QPainter) -> None:
         around = self.session.held.turned
-        painter.setPen(QPen(QColor(DAY.ink), 1.0))
+        painter.setPen(QPen(QColor(ROLES.ink), 1.0))
         painter.setBrush(QColor(self.jaw))
         goes_along = bool(self.session.on_step and self.sheet.look.beside)  # a guide bush is drawn where the step has it
         for name, region in (*around.keep_out, *self._opposite(around)):
@@ -118,15 +126,15 @@ class HalfSection:
     def _upper(self, painter: QPainter, cut: HalfCut) -> None:
         """The section: hatched, blue along untouched skin, orange where the step cuts."""
         body = self._map(cut.stock)
-        painter.fillPath(body, QColor(DAY.metal))
-        hatch(painter, body, "#9AA3A8")
+        painter.fillPath(body, QColor(ROLES.metal))
+        hatch(painter, body, ROLES.hatch)
         if cut.taken is not None:
-            painter.fillPath(self._map(cut.taken), QColor(DAY.removal))
-        self._strokes(painter, cut.skin, QPen(QColor(DAY.blue), 4.0, cap=Qt.PenCapStyle.FlatCap))
-        painter.setPen(QPen(QColor(DAY.ink), 1.3))
+            painter.fillPath(self._map(cut.taken), QColor(ROLES.removal))
+        self._strokes(painter, cut.skin, QPen(QColor(ROLES.blue), 4.0, cap=Qt.PenCapStyle.FlatCap))
+        painter.setPen(QPen(QColor(ROLES.ink), 1.3))
         painter.drawPath(body)
         if cut.fresh is not None:
-            self._strokes(painter, cut.fresh, QPen(QColor(DAY.focus), 2.2))
+            self._strokes(painter, cut.fresh, QPen(QColor(ROLES.focus), 2.2))
 
     def _strokes(self, painter: QPainter, lines: Any, pen: QPen) -> None:
         painter.setPen(pen)
@@ -142,15 +150,15 @@ class HalfSection:
         path = QPainterPath()
         path.addPolygon(QPolygonF([*points, self.sheet.to_plan(outline[-1][0], 0.0), self.sheet.to_plan(outline[0][0], 0.0)]))
         path.closeSubpath()
-        painter.fillPath(path, QColor(DAY.metal_deep))
+        painter.fillPath(path, QColor(ROLES.metal_deep))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         for z0, z1, r in cut.rough:
             painter.fillRect(QRectF(self.sheet.to_plan(z0, 0.0), self.sheet.to_plan(z1, -r)), QColor(self.skin))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(QColor(DAY.ink), 1.2))
+        painter.setPen(QPen(QColor(ROLES.ink), 1.2))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPath(path)
-        painter.setPen(QPen(QColor(DAY.soft), 0.8))
+        painter.setPen(QPen(QColor(ROLES.soft), 0.8))
         for (z0, r0), (z1, r1) in itertools.pairwise(outline):
             if abs(r0 - r1) > self.session.held.mm(0.1):
                 for z, r in ((z0, r0), (z1, r1)):
@@ -162,9 +170,9 @@ class HalfSection:
         to = self.sheet.to_plan
         for line in look.threads:
             for sign in (1.0,) if line.inside else (1.0, -1.0):
-                painter.setPen(QPen(QColor(DAY.ink), 0.9))
+                painter.setPen(QPen(QColor(ROLES.ink), 0.9))
                 painter.drawLine(to(line.begin, sign * line.root), to(line.end, sign * line.root))
-                painter.setPen(QPen(QColor(DAY.ink), 1.5))
+                painter.setPen(QPen(QColor(ROLES.ink), 1.5))
                 inner = line.root if sign > 0 else 0.0
                 painter.drawLine(to(line.end, sign * line.crest), to(line.end, sign * inner))
 
@@ -198,7 +206,7 @@ class HalfSection:
         self.sheet.paint_outline(painter)
         if self.sheet.outline is not None:
             return
-        painter.setPen(QPen(QColor(DAY.focus), 2.2))
+        painter.setPen(QPen(QColor(ROLES.focus), 2.2))
         for line in sketch.lines:
             painter.drawPolyline(QPolygonF([self.sheet.to_plan(z, r) for z, r in line]))
 
@@ -212,8 +220,8 @@ class HalfSection:
             if fault.kind == "left" and fault.step != selected:
                 continue
             path = self._map(fault.region)
-            painter.setPen(QPen(QColor(DAY.stop), 1.6))
-            painter.setBrush(colour(DAY.stop, 90))
+            painter.setPen(QPen(QColor(ROLES.stop), 1.6))
+            painter.setBrush(colour(ROLES.stop, 90))
             painter.drawPath(path)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         for remark in proof.remarks:
@@ -248,7 +256,7 @@ class HalfSection:
             shown.add(dim.field)
             is_lit = self.session.address_of(dim.field) == lit
             drafter.lit = dim.field if is_lit else drafter.lit
-            painter.setPen(QPen(QColor(DAY.focus if is_lit else DAY.ink), 1.6 if is_lit else 1.0))
+            painter.setPen(QPen(QColor(ROLES.focus if is_lit else ROLES.ink), 1.6 if is_lit else 1.0))
             if dim.how == "length":
                 y = max(top - 22.0 - LANE * lanes, 16.0)
                 lanes += 1
@@ -296,25 +304,25 @@ class HalfSection:
 
     def _captions(self, painter: QPainter) -> None:
         painter.setFont(sans(12, italic=True))
-        painter.setPen(QColor(DAY.soft))
+        painter.setPen(QColor(ROLES.soft))
         words = self.words()
         box = QRectF(0, self.sheet.height() - 26, self.sheet.width(), 20)
         wide = painter.fontMetrics().horizontalAdvance(words) + 24
-        painter.fillRect(QRectF(box.center().x() - wide / 2, box.top() - 1, wide, 22), colour(DAY.paper, 235))
+        painter.fillRect(QRectF(box.center().x() - wide / 2, box.top() - 1, wide, 22), colour(ROLES.paper, 235))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
 
 def draw_tool_at(painter: QPainter, tool: AnyTool, point: tuple[float, float], to: Any) -> None:
     """Insert and holder in true shape with the point at (z, r)."""
-    painter.setPen(QPen(QColor(DAY.ink), 1.1))
-    painter.setBrush(colour("#5B6770", 215))
+    painter.setPen(QPen(QColor(ROLES.ink), 1.1))
+    painter.setBrush(colour(ROLES.body, 215))
     for part in body_of(tool):
         painter.drawPolygon(QPolygonF([to(z + point[0], r + point[1]) for z, r in part]))
-    painter.setBrush(between(tool_hue(tool.station), "#F6E7B8", 0.55))
+    painter.setBrush(between(tool_hue(tool.station), ROLES.edge, 0.55))
     for part in edges_of(tool):
         painter.drawPolygon(QPolygonF([to(z + point[0], r + point[1]) for z, r in part]))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     at = to(*point)
-    painter.setPen(QPen(QColor(DAY.focus), 1.6))
+    painter.setPen(QPen(QColor(ROLES.focus), 1.6))
     painter.drawLine(QPointF(at.x() - 5, at.y()), QPointF(at.x() + 5, at.y()))
     painter.drawLine(QPointF(at.x(), at.y() - 5), QPointF(at.x(), at.y() + 5))

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidg
 from bastler.app.labels import Label, Marked, escape
 from bastler.app.panels import emptied
 from bastler.app.session import Session
-from bastler.app.theme import DAY
+from bastler.app.theme import ROLES, dress
 from bastler.job import edits
 from bastler.job.by_hand import HandEdit
 from bastler.post import Program
@@ -50,7 +50,7 @@ class HandBar(QWidget):
         places = [place for place in proof.program.typed if place.edit in known]
         if places:
             head = Label(f"{many(len(places), 'place')} changed by hand")
-            head.setStyleSheet(f"color: {DAY.focus}; font-weight: bold;")
+            dress(head, "color: $focus; font-weight: bold;")
             self.column.addWidget(head)
         for place in places:
             edit = known[place.edit]
@@ -80,9 +80,7 @@ class _Place(QFrame):
         super().__init__()
         self.line = line
         self.setObjectName("remark")
-        self.setStyleSheet(
-            f"QFrame#remark {{ border: 1px solid {DAY.focus}; border-radius: 4px; background: {DAY.focus_tint}; }}"
-        )
+        dress(self, f"QFrame#remark {{ border: 1px solid {ROLES.focus}; border-radius: 4px; background: {ROLES.focus_tint}; }}")
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         row = QHBoxLayout(self)
         row.setContentsMargins(10, 6, 10, 6)
@@ -91,7 +89,7 @@ class _Place(QFrame):
         lines += [f"and {many(rest, 'more line')}"] if rest else []
         body = "<br>".join(escape(line) for line in lines)
         text = Marked(
-            f"<b>{escape(title)}</b><span style='color:{DAY.soft}'>  line {line + 1}</span><br>"
+            f"<b>{escape(title)}</b><span style='color:{ROLES.soft}'>  line {line + 1}</span><br>"
             f"<span style='font-family: B612 Mono'>{body}</span>"
         )
         text.setWordWrap(True)

@@ -14,7 +14,7 @@ from bastler.app.drafting import hatch
 from bastler.app.half_section import HalfSection
 from bastler.app.paper import Paper
 from bastler.app.session import Session
-from bastler.app.theme import DAY, colour, sans
+from bastler.app.theme import ROLES, colour, sans
 from bastler.live.shown import Opposite, ShownProof
 from bastler.proof.scrub import Moment
 from bastler.shapes.kinds import Region
@@ -171,10 +171,10 @@ class HandOverSheet(HalfSection):
         """A piece of the part: cut above the centre line, from outside below."""
         above = self._map(piece)
         below = self._map(shapely.transform(piece, lambda places: places * (1.0, -1.0)))
-        painter.fillPath(below, QColor(DAY.metal_deep))
-        painter.fillPath(above, QColor(DAY.metal))
-        hatch(painter, above, "#9AA3A8")
-        painter.setPen(QPen(QColor(DAY.ink), 1.3))
+        painter.fillPath(below, QColor(ROLES.metal_deep))
+        painter.fillPath(above, QColor(ROLES.metal))
+        hatch(painter, above, ROLES.hatch)
+        painter.setPen(QPen(QColor(ROLES.ink), 1.3))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPath(above)
         painter.drawPath(below)
@@ -182,8 +182,8 @@ class HandOverSheet(HalfSection):
     def _chuck(self, painter: QPainter, two: Opposite, w: float) -> None:
         """The second chuck, open by a little until it has closed."""
         at, open_ = two.face(w), 0.0 if self._closed() else self.session.held.mm(2.0)
-        painter.setPen(QPen(QColor(DAY.ink), 1.0))
-        painter.setBrush(colour(DAY.jaw, 235))
+        painter.setPen(QPen(QColor(ROLES.ink), 1.0))
+        painter.setBrush(colour(ROLES.jaw, 235))
         for name, region in two.regions:
             lift = open_ if name == "second-jaws" else 0.0
             moved = shapely.affinity.translate(region, at, lift)
@@ -192,7 +192,7 @@ class HandOverSheet(HalfSection):
         _, _, right, top = two.regions[-1][1].bounds
         place, edge = self.sheet.to_plan(at + right, top), self.sheet.width() - 12.0
         painter.setFont(sans(13, bold=True))
-        painter.setPen(QColor(DAY.ink))
+        painter.setPen(QColor(ROLES.ink))
         beyond = self.sheet.to_plan(at, 0.0).x() > edge
         words = f"second chuck at W {self._shown(w)} →" if beyond else f"W {self._shown(w)}"
         painter.drawText(QPointF(min(place.x(), edge) - painter.fontMetrics().horizontalAdvance(words), place.y() - 8), words)

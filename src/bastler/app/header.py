@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QToolButton, QVBoxL
 from bastler.app.labels import Label, Marked
 from bastler.app.sent_keeper import SentKeeper
 from bastler.app.session import Session
-from bastler.app.theme import DAY, icon
+from bastler.app.theme import ROLES, icon
 from bastler.proof.remark import ORDER, VERDICTS
 from bastler.steps import NextPart
 from bastler.units import clock, many
@@ -40,7 +40,7 @@ class Header(QWidget):
         row.setSpacing(6)
         burger = QToolButton()
         burger.setObjectName("dark")
-        burger.setIcon(icon("menu", DAY.on_dark))
+        burger.setIcon(icon("menu", ROLES.on_dark))
         burger.setIconSize(QSize(22, 22))
         burger.setMenu(menu)
         burger.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
@@ -149,16 +149,16 @@ class Header(QWidget):
             return
         count = {level: sum(r.level == level for r in proof.remarks) for level in LEVELS}
         good = proof.proved
-        bad = DAY.stop_on_dark if count["stop"] else DAY.open_on_dark
-        tint = bad if not good else DAY.caution_on_dark if proof.verdict == "left" else DAY.good_on_dark
+        bad = ROLES.stop_on_dark if count["stop"] else ROLES.open_on_dark
+        tint = bad if not good else ROLES.caution_on_dark if proof.verdict == "left" else ROLES.good_on_dark
         word = VERDICTS[proof.verdict]
         if any(r.code == "nothing" for r in proof.remarks):
-            word, tint = "Nothing is cut yet", DAY.on_dark_soft
+            word, tint = "Nothing is cut yet", ROLES.on_dark_soft
         self.verdict.setText(
-            f"<b style='color:{tint}'>{word}</b> <span style='color:{DAY.on_dark_soft}'>in {proof.took:.2f} s</span>"
+            f"<b style='color:{tint}'>{word}</b> <span style='color:{ROLES.on_dark_soft}'>in {proof.took:.2f} s</span>"
         )
         parts = [many(count[level], level) if level != "open" else f"{count[level]} open" for level in LEVELS if count[level]]
-        tint = bad if not good else DAY.caution_on_dark if count["caution"] else DAY.on_dark_soft
+        tint = bad if not good else ROLES.caution_on_dark if count["caution"] else ROLES.on_dark_soft
         self.counts.setText(f"<span style='color:{tint}'>{', '.join(parts) or 'no remarks'}</span>")
         used = {s.tool for one in proof.holdings for s in one.stages if s.tool}
         self.time.setText(clock(proof.total))
@@ -188,14 +188,14 @@ class Header(QWidget):
         if since > SLOW:
             compiling = self.session.compiling
             doing = "getting ready" if compiling else "proving"
-            self.verdict.setText(f"<span style='color:{DAY.on_dark_soft}'>{doing} … {since:.1f} s</span>")
+            self.verdict.setText(f"<span style='color:{ROLES.on_dark_soft}'>{doing} … {since:.1f} s</span>")
             if compiling:
-                self.counts.setText(f"<span style='color:{DAY.on_dark_soft}'>once on this machine</span>")
+                self.counts.setText(f"<span style='color:{ROLES.on_dark_soft}'>once on this machine</span>")
 
     def _halted(self) -> None:
         """There is no proof, and nobody works at one."""
-        self.verdict.setText(f"<b style='color:{DAY.stop_on_dark}'>Not proved</b>")
-        self.counts.setText(f"<span style='color:{DAY.stop_on_dark}'>stopped</span>")
+        self.verdict.setText(f"<b style='color:{ROLES.stop_on_dark}'>Not proved</b>")
+        self.counts.setText(f"<span style='color:{ROLES.stop_on_dark}'>stopped</span>")
         self.counts.setToolTip(self.session.halted)
         self._offer("Prove", f"{self.session.halted} Prove it once more, however long it takes (Alt+P)")
         self._hold(held=True)

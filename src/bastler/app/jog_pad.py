@@ -12,7 +12,7 @@ from bastler.app.drafting import painting
 from bastler.app.labels import Label
 from bastler.app.machine_desk import MachineDesk
 from bastler.app.number_row import NumberRow
-from bastler.app.theme import DAY, sans
+from bastler.app.theme import ROLES, sans
 from bastler.link import messages as m
 from bastler.units import number_text
 from bastler.units.kinds import Kind
@@ -46,21 +46,21 @@ class HandWheel(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         with painting(self) as painter:
             middle = QPointF(self.width() / 2, self.height() / 2)
-            painter.setPen(QPen(QColor(DAY.focus if self.hasFocus() else DAY.ink), 2.0))
-            painter.setBrush(QColor(DAY.metal))
+            painter.setPen(QPen(QColor(ROLES.focus if self.hasFocus() else ROLES.ink), 2.0))
+            painter.setBrush(QColor(ROLES.metal))
             painter.drawEllipse(middle, 52.0, 52.0)
-            painter.setBrush(QColor(DAY.panel))
+            painter.setBrush(QColor(ROLES.panel))
             painter.drawEllipse(middle, 32.0, 32.0)
-            painter.setPen(QPen(QColor(DAY.soft), 1.4))
+            painter.setPen(QPen(QColor(ROLES.soft), 1.4))
             for k in range(NOTCHES):
                 a = self.angle + 2 * math.pi * k / NOTCHES
                 way = QPointF(math.sin(a), -math.cos(a))
                 painter.drawLine(middle + way * 42.0, middle + way * 50.0)
             way = QPointF(math.sin(self.angle), -math.cos(self.angle))
-            painter.setBrush(QColor(DAY.dark))
+            painter.setBrush(QColor(ROLES.dark))
             painter.drawEllipse(middle + way * 42.0, 7.0, 7.0)
             painter.setFont(sans(26, bold=True))
-            painter.setPen(QColor(DAY.ink))
+            painter.setPen(QColor(ROLES.ink))
             painter.drawText(QRectF(self.rect()), Qt.AlignmentFlag.AlignCenter, self.axis.upper())
 
     def _turn(self, notches: int) -> None:

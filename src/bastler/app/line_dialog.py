@@ -13,7 +13,7 @@ from PyQt6.QtGui import QCloseEvent
 from PyQt6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
 from bastler.app.labels import Label
-from bastler.app.theme import DAY
+from bastler.app.theme import ROLES, dress
 from bastler.disk import reason_of, write_whole
 from bastler.live.line import LineError, Stopped, is_whole, receive, send
 from bastler.machines import MachineCard, SerialLine
@@ -135,7 +135,7 @@ class LineDialog(QDialog):
         if proved:
             self._say(f"{grouped(len(data))} signs. Have the machine read first.")
         else:
-            self._say("This program must not run as it is: see the remarks. Its text will say so.", DAY.stop)
+            self._say("This program must not run as it is: see the remarks. Its text will say so.", ROLES.stop)
         self.go.setText("Send" if proved else "Send it all the same")
         self._begin = lambda: self._start(lambda told: send(self.port.currentText().strip(), data, self.line, told))
         self._done = self._all_sent
@@ -176,13 +176,13 @@ class LineDialog(QDialog):
         self.leave.setText("Close")
         self.bar.hide()
         if trouble:
-            self._say(trouble, DAY.stop)
+            self._say(trouble, ROLES.stop)
         else:
             self._done(found)
 
     def _all_sent(self, found: object) -> None:
         self.bar.setValue(self.bar.maximum())
-        self._say(f"All of it has left: {grouped(self.bar.maximum())} signs.", DAY.good)
+        self._say(f"All of it has left: {grouped(self.bar.maximum())} signs.", ROLES.good)
         self.sent.emit(self.port.currentText().strip())
 
     def _came(self, found: object) -> None:
@@ -191,10 +191,10 @@ class LineDialog(QDialog):
         try:
             write_whole(path, found)
         except OSError as error:
-            self._say(f"{path} could not be written: {reason_of(error)}.", DAY.stop)
+            self._say(f"{path} could not be written: {reason_of(error)}.", ROLES.stop)
             return
         lost = "" if is_whole(found) else " It does not end as it began: something of it may be lost."
-        self._say(f"{grouped(len(found))} signs, saved as {path.name}.{lost}", DAY.good if not lost else DAY.caution_text)
+        self._say(f"{grouped(len(found))} signs, saved as {path.name}.{lost}", ROLES.good if not lost else ROLES.caution_text)
         self.received.emit(path)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
@@ -212,6 +212,6 @@ class LineDialog(QDialog):
         else:
             super().reject()
 
-    def _say(self, text: str, tint: str = DAY.ink) -> None:
+    def _say(self, text: str, tint: str = "") -> None:
         self.says.setText(text)
-        self.says.setStyleSheet(f"color: {tint};")
+        dress(self.says, f"color: {tint or ROLES.ink};")

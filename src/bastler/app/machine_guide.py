@@ -13,7 +13,7 @@ from bastler.app.labels import Label
 from bastler.app.machine_desk import Item, MachineDesk, by_station
 from bastler.app.number_row import NumberRow
 from bastler.app.panels import emptied, group_head, panel_area
-from bastler.app.theme import DAY
+from bastler.app.theme import ROLES, dress
 from bastler.link import messages as m
 from bastler.link.touching import Contact, NoTouch, tool_across, tool_length, turned_by, zero_along, zero_in_plan
 from bastler.tools import AnyTool, TurnTool
@@ -145,7 +145,7 @@ class Guide(QWidget):
         if soft:
             label.setObjectName("soft")
         if tint:
-            label.setStyleSheet(f"color: {tint};")
+            dress(label, f"color: {tint};")
         self.column.addWidget(label)
         if name:
             self.labels[name] = label
@@ -179,9 +179,9 @@ class Guide(QWidget):
             return
         self._say(f"{grouped(len(data))} bytes go to the machine's disk as {name}, are read back, and chosen.")
         if self.desk.must_not_run:
-            self._say("The proof says that this program must not run. It goes out with a line that says so.", tint=DAY.stop)
+            self._say("The proof says that this program must not run. It goes out with a line that says so.", tint=ROLES.stop)
         if self.desk.sent and not item.done:
-            self._say("What lies on the machine is an older program.", tint=DAY.caution_text)
+            self._say("What lies on the machine is an older program.", tint=ROLES.caution_text)
         self._add("send", "Send it to the machine" if not item.done else "Send it once more", self.desk.send, main=not item.done)
         if self.desk.sent:
             self._add("back", "Read it back and compare", self.desk.read_back)
@@ -303,7 +303,7 @@ class Guide(QWidget):
         self._add("typed", "Take what was typed", self._take_typed)
         self._group("And the proof")
         if self.desk.zeroed and self.desk.overwritten:
-            self._say(OVERWRITTEN, tint=DAY.caution_text)
+            self._say(OVERWRITTEN, tint=ROLES.caution_text)
         self._say("Travels and clearances, with zero and tools as they are now.", soft=True)
         self._add("prove", "Prove with what was touched", self.desk.prove_with_it)
 

@@ -36,7 +36,7 @@ from bastler.app.sent_keeper import SentKeeper
 from bastler.app.session import Session
 from bastler.app.setup_list import SetupList
 from bastler.app.sizes_panel import SizesPanel
-from bastler.app.theme import DAY
+from bastler.app.theme import ROLES, dress
 from bastler.app.tools_panel import ToolsPanel
 from bastler.disk import reason_of, write_whole
 from bastler.link import messages as m
@@ -275,7 +275,7 @@ class MachinePlace(QWidget):
             self.trouble.setText(text)
             return
         self.words.setText(text)
-        self.words.setStyleSheet(f"color: {DAY.stop if kind == 'wrong' else DAY.ink};")
+        dress(self.words, f"color: {ROLES.stop if kind == 'wrong' else ROLES.ink};")
 
     def _follow(self) -> None:
         """The line in work, and the strip at it."""

@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import QWidget
 from bastler.app.drafting import axis_pen, hatch, painting, region_path, zero_mark
 from bastler.app.half_section import draw_tool_at
 from bastler.app.machine_desk import MachineDesk, by_station
-from bastler.app.theme import DAY, colour, sans, tool_hue
+from bastler.app.theme import ROLES, colour, sans, tool_hue
 from bastler.live.grown import GrownPart
 from bastler.shapes.kinds import Region
 from bastler.tools import Tool
@@ -38,7 +38,7 @@ class MachineSheet(QWidget):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         with painting(self) as painter:
-            painter.fillRect(self.rect(), QColor(DAY.paper))
+            painter.fillRect(self.rect(), QColor(ROLES.paper))
             if not self.desk.planned or self.desk.status is None:
                 return
             (self._turned if self.desk.turns else self._milled)(painter)
@@ -57,8 +57,8 @@ class MachineSheet(QWidget):
         def to(z: float, r: float) -> QPointF:
             return QPointF(x0 + z * s, y0 - r * s)
 
-        painter.setPen(QPen(QColor(DAY.ink), 1.0))
-        painter.setBrush(QColor(DAY.jaw))
+        painter.setPen(QPen(QColor(ROLES.ink), 1.0))
+        painter.setBrush(QColor(ROLES.jaw))
         for _, region in around.keep_out:
             for sign in (1.0, -1.0):
                 painter.drawPath(region_path(region, _flipped(to, sign)))
@@ -73,16 +73,16 @@ class MachineSheet(QWidget):
         part = self.desk.part
         section = part.section if part is not None and part.section is not None else raw
         body = region_path(section, to)
-        painter.fillPath(body, QColor(DAY.metal))
-        hatch(painter, body, "#9AA3A8")
+        painter.fillPath(body, QColor(ROLES.metal))
+        hatch(painter, body, ROLES.hatch)
         lower = region_path(section, _flipped(to, -1.0))
-        painter.fillPath(lower, QColor(DAY.metal_deep))
+        painter.fillPath(lower, QColor(ROLES.metal_deep))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(QColor(DAY.ink), 1.3))
+        painter.setPen(QPen(QColor(ROLES.ink), 1.3))
         painter.drawPath(body)
         painter.drawPath(lower)
         skin = section.boundary.intersection(raw.boundary.buffer(self.desk.held.mm(0.002)))
-        pen = QPen(QColor(DAY.blue), 4.0)
+        pen = QPen(QColor(ROLES.blue), 4.0)
         pen.setCapStyle(Qt.PenCapStyle.FlatCap)
         painter.setPen(pen)
         for line in getattr(skin, "geoms", [skin]):
@@ -104,7 +104,7 @@ class MachineSheet(QWidget):
 
     def _point(self, painter: QPainter, at: QPointF) -> None:
         painter.setPen(QPen(QColor("white"), 1.2))
-        painter.setBrush(QColor(DAY.focus))
+        painter.setBrush(QColor(ROLES.focus))
         painter.drawEllipse(at, 5.0, 5.0)
 
     # -- milled -----------------------------------------------------------------------------------------------------
@@ -140,8 +140,8 @@ class MachineSheet(QWidget):
         self._milling_tool(painter, plan, side, s, front - z1 * s)
 
     def _jaws(self, painter: QPainter, plan: Map, side: Map, shifts: Any) -> None:
-        painter.setPen(QPen(QColor(DAY.ink), 1.0))
-        painter.setBrush(QColor(DAY.jaw))
+        painter.setPen(QPen(QColor(ROLES.ink), 1.0))
+        painter.setBrush(QColor(ROLES.jaw))
         for dx, dy, _ in shifts:
             for box in self.desk.held.flat.jaws:
                 a, b = plan(box.lo[0] + dx, box.hi[1] + dy), plan(box.hi[0] + dx, box.lo[1] + dy)
@@ -157,15 +157,15 @@ class MachineSheet(QWidget):
         target = QRectF(plan(stock.lo[0] + dx, stock.hi[1] + dy), plan(stock.hi[0] + dx, stock.lo[1] + dy))
         seen = at == self.desk.at
         if part is None or at >= len(part.heights):
-            painter.setPen(QPen(QColor(DAY.ink), 1.0))
-            painter.setBrush(QColor(DAY.blue))
+            painter.setPen(QPen(QColor(ROLES.ink), 1.0))
+            painter.setBrush(QColor(ROLES.blue))
             (painter.drawEllipse if stock.round else painter.drawRect)(target)
             if seen:
                 painter.drawRect(QRectF(side(stock.lo[0] + dx, stock.hi[2]), side(stock.hi[0] + dx, stock.lo[2])))
             return
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         painter.drawImage(target, self._picture(part, at))
-        painter.setPen(QPen(QColor(DAY.ink), 1.2))
+        painter.setPen(QPen(QColor(ROLES.ink), 1.2))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         (painter.drawEllipse if stock.round else painter.drawRect)(target)
         if seen:
@@ -179,7 +179,7 @@ class MachineSheet(QWidget):
             place = plan(stock.lo[0] + dx, stock.hi[1] + dy)
             box = QRectF(place.x() + 4, place.y() + 4, 22, 20)
             painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(QColor(DAY.focus if at == self.desk.at else DAY.ink))
+            painter.setBrush(QColor(ROLES.focus if at == self.desk.at else ROLES.ink))
             painter.drawRoundedRect(box, 4, 4)
             painter.setPen(QColor("white"))
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(at + 1))
@@ -194,7 +194,7 @@ class MachineSheet(QWidget):
         deep = np.clip((part.top - heights) / max(part.top - part.bottom, 1e-9), 0.0, 1.0)
         light = 226.0 - 96.0 * deep
         rgb = np.repeat(light[..., None], 3, axis=2) * np.array((0.99, 1.0, 1.005))
-        blue, paper = QColor(DAY.blue), QColor(DAY.paper)
+        blue, paper = QColor(ROLES.blue), QColor(ROLES.paper)
         rgb[heights >= part.top - 1e-6] = blue.getRgb()[:3]
         rgb[heights <= part.bottom + 1e-6] = paper.getRgb()[:3]
         edge = 0.02 * max(part.top - part.bottom, 1e-9)
@@ -224,10 +224,10 @@ class MachineSheet(QWidget):
                 points += [side(edge, float(row[k - 1])), side(edge, float(row[k]))]
         points += [side(x1, float(row[-1])), side(x1, part.bottom)]
         body = QPolygonF(points)
-        painter.setPen(QPen(QColor(DAY.ink), 1.2))
-        painter.setBrush(QColor(DAY.metal))
+        painter.setPen(QPen(QColor(ROLES.ink), 1.2))
+        painter.setBrush(QColor(ROLES.metal))
         painter.drawPolygon(body)
-        painter.setPen(QPen(QColor(DAY.blue), 4.0))
+        painter.setPen(QPen(QColor(ROLES.blue), 4.0))
         step = (x1 - x0) / nx
         raw = row >= part.top - 1e-6
         for k in np.flatnonzero(raw).tolist():
@@ -251,7 +251,7 @@ class MachineSheet(QWidget):
         x, y, z = self._tool_place()
         tool = by_station(self.desk.used(), status.tool)
         radius = tool.diameter / 2 if isinstance(tool, Tool) else FEELER_MM * self.desk.mm
-        tint = tool_hue(status.tool) if status.tool else DAY.focus
+        tint = tool_hue(status.tool) if status.tool else ROLES.focus
         painter.setPen(QPen(QColor(tint), 2.0))
         painter.setBrush(colour(tint, 70))
         painter.drawEllipse(plan(x, y), radius * s, radius * s)
@@ -262,8 +262,8 @@ class MachineSheet(QWidget):
         long = tool.flute_length if isinstance(tool, Tool) else 6 * radius
         painter.drawRect(QRectF(side(x - radius, z + long), side(x + radius, z)))
         if isinstance(tool, Tool):
-            painter.setBrush(colour(DAY.soft, 120))
-            painter.setPen(QPen(QColor(DAY.soft), 1.0))
+            painter.setBrush(colour(ROLES.soft, 120))
+            painter.setPen(QPen(QColor(ROLES.soft), 1.0))
             h = tool.holder.diameter / 2
             painter.drawRect(QRectF(side(x - h, z + tool.stick_out + tool.holder.length), side(x + h, z + tool.stick_out)))
         painter.setClipping(False)

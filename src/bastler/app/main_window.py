@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from dataclasses import fields
 from pathlib import Path
 
 import msgspec
 from PyQt6.QtCore import QRect, QSize, Qt, QTimer
-from PyQt6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence, QResizeEvent, QShortcut
+from PyQt6.QtGui import QAction, QCloseEvent, QGuiApplication, QKeyEvent, QKeySequence, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import (
     QApplication,
     QButtonGroup,
@@ -18,6 +19,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from bastler.app.code_editor import CodeEditor
 from bastler.app.commands import COMMANDS, Command
 from bastler.app.core import Core
 from bastler.app.crib_place import CribPlace
@@ -37,6 +39,7 @@ from bastler.app.questions import QuestionColumn
 from bastler.app.remark_bar import RemarkBar
 from bastler.app.route import RouteCard
 from bastler.app.route_desk import RouteDesk
+from bastler.app.scene_room import SceneRoom
 from bastler.app.sent_keeper import SentKeeper
 from bastler.app.session import STOCK, Session
 from bastler.app.settings import Settings, read_settings, write_settings
@@ -45,7 +48,7 @@ from bastler.app.shop_keeper import ShopKeeper
 from bastler.app.solid import SolidView
 from bastler.app.start_place import StartPlace
 from bastler.app.strip import Strip
-from bastler.app.theme import DAY, style_sheet
+from bastler.app.theme import ROLES, Colours, dress, style_sheet, wanted, wear
 from bastler.app.window import Window
 from bastler.app.zooming import Zoomable
 from bastler.job import edits
@@ -84,8 +87,12 @@ class MainWindow(Window):
         self.finder = Finder(self)
         self._make_commands()
         self._join()
+        wear(wanted(self.settings.colours))
         self._dress()
         self.show_start()
+        hints = QGuiApplication.styleHints()
+        if hints is not None:
+            hints.colorSchemeChanged.connect(self._wear)
 
     # -- on the screen ----------------------------------------------------------------------------------------------
 
@@ -237,7 +244,7 @@ class MainWindow(Window):
         self.beside.clicked.connect(lambda: self.switch_beside())
         self.caption = Label()
         self.caption.setObjectName("soft")
-        self.caption.setStyleSheet("font-style: italic;")
+        dress(self.caption, "font-style: italic;")
         row.addSpacing(10)
         row.addWidget(self.caption, 1)
         row.addWidget(self.beside)
@@ -406,6 +413,33 @@ class MainWindow(Window):
         if drawing is not None:
             drawing.show_feature()
 
+    def take_colours(self, colours: Colours) -> None:
+        """Day, night, or as the desktop has it; at once, and from now on."""
+        self.settings = msgspec.structs.replace(self.settings, colours=colours)
+        write_settings(self.settings)
+        self._wear()
+
+    def _wear(self) -> None:
+        """What the choice of colours means now is worn; all that painted itself in others is made anew."""
+        palette = wanted(self.settings.colours)
+        if all(getattr(ROLES, role.name) == getattr(palette, role.name) for role in fields(palette)):
+            return
+        wear(palette)
+        self._dress()
+        for room in self.findChildren(SceneRoom):
+            room.take_colours()
+        for editor in self.findChildren(CodeEditor):
+            editor.take_colours()
+        self.questions.make_anew()
+        self.crib.form.make_anew()
+        session = self.session
+        if session.has_job:
+            for signal in (session.job_changed, session.plan_changed, session.selection_changed, session.proof_changed):
+                signal.emit()
+        self.header.show_place(self.place)
+        self.start.update()
+        self.update()
+
     def switch_gloves(self) -> None:
         """Every target at least 48 px high, and a number pad; or back."""
         self.settings = msgspec.structs.replace(self.settings, gloves=not self.settings.gloves)
@@ -415,7 +449,7 @@ class MainWindow(Window):
     def _dress(self) -> None:
         app = QApplication.instance()
         if isinstance(app, QApplication):
-            sheet = style_sheet(gloves=self.settings.gloves)
+            sheet = style_sheet(ROLES, gloves=self.settings.gloves)
             if app.styleSheet() != sheet:  # to dress every widget anew takes a while
                 app.setStyleSheet(sheet)
         self.pad.setVisible(self.settings.gloves)
@@ -465,7 +499,7 @@ class MainWindow(Window):
             number = edits.index_of(session.job, session.selected) + 1
             words = f"{self.sheet.drawing.of_step} of step {number}, stock as it is before the step"
         captions = {"sheet": words, "solid": "the part at the strip's cursor", "path": "the tool's tip, as the program moves it"}
-        self.caption.setStyleSheet("font-style: italic;")
+        dress(self.caption, "font-style: italic;")
         self.caption.setText(captions[self._current_view()])
 
     def show_alarm(self) -> None:
@@ -480,7 +514,7 @@ class MainWindow(Window):
             self._selected()
             return
         self.caption.setText(text)
-        self.caption.setStyleSheet(f"font-style: normal; color: {DAY.stop if kind == 'wrong' else DAY.ink};")
+        dress(self.caption, f"font-style: normal; color: {ROLES.stop if kind == 'wrong' else ROLES.ink};")
 
     # -- jobs -------------------------------------------------------------------------------------------------------
 

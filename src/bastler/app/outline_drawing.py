@@ -9,7 +9,7 @@ from collections.abc import Callable, Sequence
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
-from bastler.app.theme import DAY, colour, sans
+from bastler.app.theme import ROLES, colour, sans
 from bastler.shapes import AnyOutline, AnySegment, Drawn, PlanOutline, Segment
 from bastler.shapes.chain import length_of, middle_of, points_on
 from bastler.shapes.outline import SAME_FIELDS, fields_of
@@ -48,7 +48,7 @@ class OutlineDrawing:
                 self._half_known(painter, worked, lit=k == selected)
         for segment, owner, corner in zip(self.drawn.chain, self.drawn.owners, self.drawn.corners, strict=True):
             lit = owner == selected and selected >= 0
-            painter.setPen(QPen(QColor(DAY.focus), 3.6 if lit and not corner else 2.0))
+            painter.setPen(QPen(QColor(ROLES.focus), 3.6 if lit and not corner else 2.0))
             painter.drawPolyline(self.line([segment]))
         self._points(painter)
         if 0 <= selected < len(solution.worked) and isinstance(self.outline, PlanOutline):
@@ -58,8 +58,8 @@ class OutlineDrawing:
     def _points(self, painter: QPainter) -> None:
         """Start and ends that are known; the start is larger and shows the way round."""
         worked = self.drawn.solution.worked
-        painter.setPen(QPen(QColor(DAY.focus), 1.2))
-        painter.setBrush(QColor(DAY.field))
+        painter.setPen(QPen(QColor(ROLES.focus), 1.2))
+        painter.setBrush(QColor(ROLES.field))
         for w in worked:
             if w.end is not None:
                 painter.drawEllipse(self.to(*w.end), 2.6, 2.6)
@@ -67,13 +67,13 @@ class OutlineDrawing:
         if start is None and None not in self.outline.start:
             start = self.outline.start  # type: ignore[assignment]
         if start is not None:
-            painter.setBrush(QColor(DAY.focus))
+            painter.setBrush(QColor(ROLES.focus))
             painter.drawEllipse(self.to(*start), 4.6, 4.6)
         painter.setBrush(Qt.BrushStyle.NoBrush)
 
     def _half_known(self, painter: QPainter, w: Worked, *, lit: bool) -> None:
         """A segment that is not whole: its line or circle as far as it is known, a question mark where it is open."""
-        pen = QPen(QColor(DAY.focus), 2.4 if lit else 1.6)
+        pen = QPen(QColor(ROLES.focus), 2.4 if lit else 1.6)
         pen.setDashPattern([5, 4])
         painter.setPen(pen)
         at: QPointF | None = None
@@ -96,7 +96,7 @@ class OutlineDrawing:
             at = QPointF(at.x() + 16, at.y() - 16)
         if at is not None:
             painter.setFont(sans(15, bold=True))
-            painter.setPen(QColor(DAY.focus))
+            painter.setPen(QColor(ROLES.focus))
             painter.drawText(QRectF(at.x() - 2, at.y() - 20, 20, 20), Qt.AlignmentFlag.AlignCenter, "?")
 
     def _ghosts(self, painter: QPainter) -> None:
@@ -111,7 +111,7 @@ class OutlineDrawing:
             ]
             if not chain:
                 continue
-            pen = QPen(QColor(DAY.blue), 2.0)
+            pen = QPen(QColor(ROLES.blue), 2.0)
             pen.setDashPattern([2, 2.5])
             painter.setPen(pen)
             polygon = QPolygonF()
@@ -121,8 +121,8 @@ class OutlineDrawing:
                 polygon += part
             self.ghosts.append((number - 1, polygon))
             middle = self.to(*middle_of(max(chain, key=length_of)))
-            painter.setPen(QPen(QColor(DAY.blue), 1.4))
-            painter.setBrush(QColor(DAY.field))
+            painter.setPen(QPen(QColor(ROLES.blue), 1.4))
+            painter.setBrush(QColor(ROLES.field))
             painter.drawEllipse(middle, 11.0, 11.0)
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setFont(sans(13, bold=True))
@@ -138,8 +138,8 @@ class OutlineDrawing:
         painter.setFont(sans(14))
         wide = painter.fontMetrics().horizontalAdvance(text.strip()) + 14
         box = QRectF(at.x() + 12, at.y() - 32, wide, 22)
-        painter.setPen(QPen(QColor(DAY.focus), 1.2))
-        painter.setBrush(colour(DAY.field, 235))
+        painter.setPen(QPen(QColor(ROLES.focus), 1.2))
+        painter.setBrush(colour(ROLES.field, 235))
         painter.drawRoundedRect(box, 3, 3)
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text.strip())
         painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -24,7 +24,7 @@ from bastler.app.outline_whole import FIELD, WholePanel
 from bastler.app.outline_words import PAIRS, SHORT, choice_text, sign, summary, worked_out
 from bastler.app.rows import PickButton, Row
 from bastler.app.session import Session
-from bastler.app.theme import DAY, sans
+from bastler.app.theme import ROLES, dress, sans
 from bastler.ask import Question, questions_of
 from bastler.job import edits
 from bastler.shapes import AnyOutline, AnySegment, PlanOutline, TurnedOutline
@@ -117,7 +117,7 @@ class OutlineRow(Row):
             place = wrong[0].field.split(".")
             number = f"Segment {int(place[2]) + 1}: " if len(place) > 2 and place[2].isdigit() else ""
             text = wrong[0].text
-            self.why.setStyleSheet(f"color: {DAY.focus if wrong[0].open else DAY.stop};")
+            dress(self.why, f"color: {ROLES.focus if wrong[0].open else ROLES.stop};")
             self.say(f"{number}{text[0].lower() + text[1:] if number and not text[1].isupper() else text}", wrong[0].fits)
         else:
             self.say("")
@@ -164,8 +164,8 @@ class OutlineRow(Row):
     def _frame(self, *, opened: bool) -> QFrame:
         frame = QFrame()
         frame.setObjectName("segment")
-        edge = DAY.focus if opened else DAY.hairline
-        frame.setStyleSheet(f"QFrame#segment {{ background: {DAY.field}; border: 1px solid {edge}; border-radius: 3px; }}")
+        edge = ROLES.focus if opened else ROLES.hairline
+        dress(frame, f"QFrame#segment {{ background: $field; border: 1px solid {edge}; border-radius: 3px; }}")
         self.body.addWidget(frame)
         self._lines.append(frame)
         return frame

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from bastler.app.outline_drawing import selected_segment
-from bastler.app.theme import DAY
+from bastler.app.theme import ROLES
 from bastler.ask import questions_of
 from bastler.shapes import AnyOutline, AnySegment
 from bastler.shapes.outline import PLAN_FIELDS, TURNED_FIELDS, field_name
@@ -56,13 +56,13 @@ def summary(unit: Unit, s: AnySegment, w: Worked, *, bad: bool) -> str:
             parts.append(f"{letter}{number_text(value, Kind.LENGTH, unit)}")
         elif key in w.values:
             shown = number_text(w.values[key], Kind.LENGTH, unit)
-            parts.append(f"<i style='color:{DAY.soft}'>{letter}{shown}</i>")
+            parts.append(f"<i style='color:{ROLES.soft}'>{letter}{shown}</i>")
         else:
-            parts.append(f"<span style='color:{DAY.focus}'>{letter}?</span>")
+            parts.append(f"<span style='color:{ROLES.focus}'>{letter}?</span>")
     if s.kind == "arc" and (s.radius is not None or "radius" in w.values):
         shown = number_text(s.radius if s.radius is not None else w.values["radius"], Kind.LENGTH, unit)
-        parts.append(f"R{shown}" if s.radius is not None else f"<i style='color:{DAY.soft}'>R{shown}</i>")
-    mark = f"<b style='color:{DAY.stop}'>!</b> " if bad else ""
+        parts.append(f"R{shown}" if s.radius is not None else f"<i style='color:{ROLES.soft}'>R{shown}</i>")
+    mark = f"<b style='color:{ROLES.stop}'>!</b> " if bad else ""
     return mark + "&nbsp; ".join(parts)
 
 

@@ -12,7 +12,7 @@ from bastler.app.fields import WordField
 from bastler.app.labels import Label
 from bastler.app.sent_keeper import SentKeeper
 from bastler.app.session import Session
-from bastler.app.theme import DAY
+from bastler.app.theme import ROLES, dress
 from bastler.disk import free_at, read_bounded, reason_of, write_whole
 from bastler.job import Job
 from bastler.live.leaving import lines_that_count, names_of, program_bytes, safe_name, stamp
@@ -113,7 +113,7 @@ class OutputPanel(QWidget):
             return True
         running = "The proof is still running. Try again in a moment."
         stopped = "The proof was stopped, so nothing goes out. Press Prove, above."
-        self.say(stopped if self.session.halted else running, DAY.caution_text)
+        self.say(stopped if self.session.halted else running, ROLES.caution_text)
         return False
 
     def _all_cut(self) -> list[tuple[int, list[ShownProof]]]:
@@ -124,7 +124,7 @@ class OutputPanel(QWidget):
         every = [(k, [whole.holdings[place] for place in group]) for k, group in enumerate(self.session.job.programs)]
         cut = [(k, proofs) for k, proofs in every if any(proof.stages for proof in proofs)]
         if not cut:
-            self.say("There is nothing to cut yet. Add a step.", DAY.caution_text)
+            self.say("There is nothing to cut yet. Add a step.", ROLES.caution_text)
         return cut
 
     def program_to_send(self) -> tuple[bytes, ShownProof, bool] | None:
@@ -140,7 +140,7 @@ class OutputPanel(QWidget):
         try:
             self.keeper.keep(self.session.program, where, sent, proof)
         except OSError as error:
-            self.say(f"What was sent could not be taken down: {reason_of(error)}.", DAY.stop)
+            self.say(f"What was sent could not be taken down: {reason_of(error)}.", ROLES.stop)
 
     def compared_with_sent(self, path: Path) -> str:
         """How a program that came back is to what was sent last, whatever its lines end in."""
@@ -164,7 +164,7 @@ class OutputPanel(QWidget):
             self._again = True
             self.button.setText("Save it all the same")
             self.say(
-                "This program must not run as it is: see the remarks. Press again to save it; its text will say so.", DAY.stop
+                "This program must not run as it is: see the remarks. Press again to save it; its text will say so.", ROLES.stop
             )
             return
         forgotten = ""
@@ -175,17 +175,17 @@ class OutputPanel(QWidget):
             path, sent = self.folder / name, program_bytes(proofs, stamp())
             if (free := free_at(self.folder)) is not None and free < len(sent):
                 self.say(
-                    f"There is no room for {name} in {self.folder}: {grouped(free)} of {grouped(len(sent))} bytes.", DAY.stop
+                    f"There is no room for {name} in {self.folder}: {grouped(free)} of {grouped(len(sent))} bytes.", ROLES.stop
                 )
                 return
             try:
                 write_whole(path, sent)
                 again = read_bounded(path, len(sent))
             except OSError as error:
-                self.say(f"{path} could not be written: {reason_of(error)}.", DAY.stop)
+                self.say(f"{path} could not be written: {reason_of(error)}.", ROLES.stop)
                 return
             if again != sent:
-                self.say(f"{path} does not hold what was written to it. Do not run it.", DAY.stop)
+                self.say(f"{path} does not hold what was written to it. Do not run it.", ROLES.stop)
                 return
             try:
                 self.keeper.keep(k, str(path), sent, proofs[0])
@@ -201,10 +201,10 @@ class OutputPanel(QWidget):
             self.keeper.counted_on()
         counted = " The numbers have counted on." if self.counted else ""
         lines = sum(len(proofs[0].program.lines) for _, proofs in cut)
-        self.say(f"Saved as {' and '.join(names)}, {lines} lines, read back and the same.{counted}{forgotten}", DAY.good)
+        self.say(f"Saved as {' and '.join(names)}, {lines} lines, read back and the same.{counted}{forgotten}", ROLES.good)
 
     def say(self, text: str, tint: str) -> None:
         """What was done, or why not."""
         self.said.setText(text)
         self.said.show()
-        self.said.setStyleSheet(f"color: {tint};")
+        dress(self.said, f"color: {tint};")

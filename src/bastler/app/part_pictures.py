@@ -20,7 +20,7 @@ from PyQt6.QtGui import QColor, QImage, QPainter, QPen
 from bastler import __version__
 from bastler.app.core import Core
 from bastler.app.pictures import draw_part
-from bastler.app.theme import DAY
+from bastler.app.theme import ROLES
 from bastler.live.shown import PartLook
 
 log = logging.getLogger(__name__)
@@ -38,12 +38,14 @@ class _Wanted:
     width: int
     height: int
     ratio: float
+    skin: str
+    """The colour of what is untouched: another one by night."""
 
     @property
     def name(self) -> str:
         """The same for the same picture, whenever it is asked for."""
         made = hashlib.blake2b(self.text, digest_size=16)
-        made.update(f"{__version__} {PAINTED} {self.width} {self.height} {self.ratio}".encode())
+        made.update(f"{__version__} {PAINTED} {self.width} {self.height} {self.ratio} {self.skin}".encode())
         return f"{made.hexdigest()}.png"
 
 
@@ -67,7 +69,7 @@ class PartPictures(QObject):
     def draw(self, painter: QPainter, text: bytes, box: QRectF) -> None:
         """The picture of a job, by its text, in a box; while there is none, the outline of a sheet."""
         device = painter.device()
-        wanted = _Wanted(text, int(box.width()), int(box.height()), device.devicePixelRatioF() if device else 1.0)
+        wanted = _Wanted(text, int(box.width()), int(box.height()), device.devicePixelRatioF() if device else 1.0, ROLES.blue)
         if wanted not in self._made and wanted not in self._asked:
             self._find(wanted)
         image = self._made.get(wanted)
@@ -75,7 +77,7 @@ class PartPictures(QObject):
             self._made.move_to_end(wanted)
             painter.drawImage(box.topLeft(), image)
             return
-        painter.setPen(QPen(QColor(DAY.hairline), 1, Qt.PenStyle.DashLine))
+        painter.setPen(QPen(QColor(ROLES.hairline), 1, Qt.PenStyle.DashLine))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(box.adjusted(box.width() * 0.2, box.height() * 0.2, -box.width() * 0.2, -box.height() * 0.2))
 

@@ -12,7 +12,7 @@ from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
 
 from bastler.app.drafting import zero_mark
 from bastler.app.session import Session
-from bastler.app.theme import DAY, sans, tool_hue
+from bastler.app.theme import ROLES, sans, tool_hue
 from bastler.live.shown import ShownProof, ShownRun, ShownStage
 from bastler.nc import RAPID
 from bastler.shapes.kinds import Floats, Ints
@@ -104,14 +104,14 @@ class PathDrawing:
         for _, to in self.sides():
             zero_mark(painter, to.map(QPointF(0, 0)), 7)
         painter.setFont(sans(12, italic=True))
-        painter.setPen(QColor(DAY.soft))
+        painter.setPen(QColor(ROLES.soft))
         box = QRectF(8, self.view.height() - 60, self.view.width() - 16, 54)
         painter.drawText(box, Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignBottom | Qt.TextFlag.TextWordWrap, self.words)
 
     def _stage(self, painter: QPainter, proof: ShownProof, stage: ShownStage) -> None:
         mine = not self.session.on_step or self.session.selected == stage.step
         painter.setOpacity((1.0 if mine else self.faint) * (0.6 if self.session.stale else 1.0))
-        rapids = QPen(QColor(DAY.soft), 0.9)
+        rapids = QPen(QColor(ROLES.soft), 0.9)
         rapids.setDashPattern([5, 4])
         for (feed, rapid), (side, to) in zip(self._paths(proof, stage), self.sides(), strict=True):
             here = _shifted(stage, side, to)
@@ -153,7 +153,7 @@ class PathDrawing:
 
     def _move(self, painter: QPainter, stage: ShownStage, move: int) -> None:
         """The move at the cursor."""
-        painter.setPen(QPen(QColor(DAY.focus), 3.2, cap=Qt.PenCapStyle.RoundCap))
+        painter.setPen(QPen(QColor(ROLES.focus), 3.2, cap=Qt.PenCapStyle.RoundCap))
         for side, to in self.sides():
             here = _shifted(stage, side, to)
             for a, b, c, d in lines_seen(stage.run.segments[stage.run.owner == move], side).tolist():

@@ -12,7 +12,7 @@ from bastler.app.flat_path import FlatPath
 from bastler.app.path_drawing import PathDrawing, lines_seen, seen
 from bastler.app.session import Session
 from bastler.app.side_path import SidePath
-from bastler.app.theme import DAY
+from bastler.app.theme import ROLES
 from bastler.app.turn_path import TurnPath
 from bastler.app.zooming import NOTCH, Zoomable
 from bastler.nc import RAPID
@@ -86,7 +86,7 @@ class PathView(Zoomable):
 
     def paint_on(self, painter: QPainter) -> None:
         """All that is seen, as large as the view is, on the screen or in a picture."""
-        painter.fillRect(self.rect(), QColor(DAY.paper))
+        painter.fillRect(self.rect(), QColor(ROLES.paper))
         proof = self.session.proof
         # while another job is being planned, the last one's proof may still be there
         if self.session.shown and proof is not None and proof.plane == self.session.job.plane:

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
 from bastler.app.drafting import between, centre_mark, region_path, zero_mark
-from bastler.app.theme import DAY, sans, tool_hue
+from bastler.app.theme import ROLES, sans, tool_hue
 from bastler.app.tool_outline import tool_outline
 from bastler.app.turned_pictures import TURNED, draw_turn_tool, draw_turned_feature, draw_turned_part
 from bastler.job.faults import fault_of
@@ -25,11 +25,11 @@ def draw_feature(painter: QPainter, tag: str, box: QRectF) -> None:
     if tag in TURNED:
         draw_turned_feature(painter, tag, box)
         return
-    painter.setPen(QPen(QColor(DAY.ink), 1.2))
-    painter.setBrush(QColor(DAY.blue if tag == "facing" else DAY.metal))
+    painter.setPen(QPen(QColor(ROLES.ink), 1.2))
+    painter.setBrush(QColor(ROLES.blue if tag == "facing" else ROLES.metal))
     painter.drawRect(box)
-    painter.setPen(QPen(QColor(DAY.focus), 1.8))
-    painter.setBrush(QColor(DAY.removal))
+    painter.setPen(QPen(QColor(ROLES.focus), 1.8))
+    painter.setBrush(QColor(ROLES.removal))
     drawing = _FEATURES.get(tag)
     if drawing:
         drawing(painter, box)
@@ -38,7 +38,7 @@ def draw_feature(painter: QPainter, tag: str, box: QRectF) -> None:
 
 def _facing(painter: QPainter, box: QRectF) -> None:
     painter.drawRect(QRectF(box.left(), box.top(), box.width(), box.height() * 0.62))
-    pen = QPen(QColor(DAY.ink), 1.4)
+    pen = QPen(QColor(ROLES.ink), 1.4)
     painter.setPen(pen)
     rows = [box.top() + box.height() * k for k in (0.14, 0.34, 0.54)]
     path = QPainterPath(QPointF(box.left() - 8, rows[0]))
@@ -54,7 +54,7 @@ def _facing(painter: QPainter, box: QRectF) -> None:
 def _pocket(painter: QPainter, box: QRectF) -> None:
     inner = box.adjusted(box.width() * 0.17, box.height() * 0.22, -box.width() * 0.17, -box.height() * 0.22)
     painter.drawRoundedRect(inner, 9, 9)
-    painter.setPen(QPen(QColor(DAY.ink), 1.1))
+    painter.setPen(QPen(QColor(ROLES.ink), 1.1))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     for k in (1, 2):
         inset = inner.adjusted(k * 8, k * 8, -k * 8, -k * 8)
@@ -66,10 +66,10 @@ def _drilling(painter: QPainter, box: QRectF) -> None:
     for x in (0.2, 0.5, 0.8):
         for y in (0.28, 0.72):
             at = QPointF(box.left() + box.width() * x, box.top() + box.height() * y)
-            painter.setPen(QPen(QColor(DAY.focus), 1.8))
-            painter.setBrush(QColor(DAY.removal))
+            painter.setPen(QPen(QColor(ROLES.focus), 1.8))
+            painter.setBrush(QColor(ROLES.removal))
             painter.drawEllipse(at, 7.0, 7.0)
-            centre_mark(painter, at, 5, DAY.ink)
+            centre_mark(painter, at, 5, ROLES.ink)
 
 
 def _blob(box: QRectF, inset: float = 0.16) -> QPainterPath:
@@ -87,33 +87,33 @@ def _blob(box: QRectF, inset: float = 0.16) -> QPainterPath:
 
 def _free_pocket(painter: QPainter, box: QRectF) -> None:
     painter.drawPath(_blob(box))
-    painter.setBrush(QColor(DAY.metal))
+    painter.setBrush(QColor(ROLES.metal))
     painter.drawEllipse(QPointF(box.center().x() + box.width() * 0.14, box.center().y() + box.height() * 0.08), 8.0, 8.0)
     painter.drawRoundedRect(QRectF(box.left() + box.width() * 0.27, box.center().y() + 2, 16, 9), 3, 3)
 
 
 def _free_boss(painter: QPainter, box: QRectF) -> None:
     painter.drawRect(box)
-    painter.setBrush(QColor(DAY.metal))
+    painter.setBrush(QColor(ROLES.metal))
     painter.drawPath(_blob(box, 0.24))
 
 
 def _outline(painter: QPainter, box: QRectF) -> None:
     path = _blob(box, 0.22)
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    painter.setPen(QPen(QColor(DAY.removal), 9))
+    painter.setPen(QPen(QColor(ROLES.removal), 9))
     painter.drawPath(path)
-    painter.setPen(QPen(QColor(DAY.focus), 1.8))
+    painter.setPen(QPen(QColor(ROLES.focus), 1.8))
     painter.drawPath(path)
 
 
 def _rest(painter: QPainter, box: QRectF) -> None:
     inner = box.adjusted(box.width() * 0.17, box.height() * 0.2, -box.width() * 0.17, -box.height() * 0.2)
-    painter.setBrush(QColor("#A3ABB0"))
-    painter.setPen(QPen(QColor(DAY.ink), 1.1))
+    painter.setBrush(QColor(ROLES.shade))
+    painter.setPen(QPen(QColor(ROLES.ink), 1.1))
     painter.drawRect(inner)
-    painter.setPen(QPen(QColor(DAY.focus), 1.6))
-    painter.setBrush(QColor(DAY.removal))
+    painter.setPen(QPen(QColor(ROLES.focus), 1.6))
+    painter.setBrush(QColor(ROLES.removal))
     side = 15.0
     for right in (False, True):
         for low in (False, True):
@@ -127,18 +127,18 @@ def _rest(painter: QPainter, box: QRectF) -> None:
 
 
 def _edge_break(painter: QPainter, box: QRectF) -> None:
-    painter.fillRect(box, QColor(DAY.paper))
+    painter.fillRect(box, QColor(ROLES.paper))
     outer, inner = _blob(box, 0.14), _blob(box, 0.21)
-    painter.setPen(QPen(QColor(DAY.focus), 1.6))
+    painter.setPen(QPen(QColor(ROLES.focus), 1.6))
     painter.drawPath(outer)
-    painter.setBrush(QColor(DAY.metal))
+    painter.setBrush(QColor(ROLES.metal))
     painter.drawPath(inner)
 
 
 def _round_pocket(painter: QPainter, box: QRectF) -> None:
     r = box.height() * 0.36
     painter.drawEllipse(box.center(), r, r)
-    painter.setPen(QPen(QColor(DAY.ink), 1.1))
+    painter.setPen(QPen(QColor(ROLES.ink), 1.1))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     path, step = QPainterPath(QPointF(box.center().x() + 4, box.center().y())), (r - 7) / 6
     for k in range(6):
@@ -151,7 +151,7 @@ def _round_pocket(painter: QPainter, box: QRectF) -> None:
 def _standing(painter: QPainter, box: QRectF, shape: QPainterPath) -> None:
     """Everything gone but a shape."""
     painter.drawRect(box)
-    painter.setBrush(QColor(DAY.metal))
+    painter.setBrush(QColor(ROLES.metal))
     painter.drawPath(shape)
 
 
@@ -187,7 +187,7 @@ def _slot(painter: QPainter, box: QRectF) -> None:
     width = box.height() * 0.3
     inner = QRectF(box.left() + box.width() * 0.14, box.center().y() - width / 2, box.width() * 0.72, width)
     painter.drawRoundedRect(inner, width / 2, width / 2)
-    pen = QPen(QColor(DAY.ink), 1.0)
+    pen = QPen(QColor(ROLES.ink), 1.0)
     pen.setDashPattern([10, 3, 2, 3])
     painter.setPen(pen)
     painter.drawLine(QPointF(inner.left() + 6, inner.center().y()), QPointF(inner.right() - 6, inner.center().y()))
@@ -199,22 +199,22 @@ def _ring_groove(painter: QPainter, box: QRectF) -> None:
     path.addEllipse(box.center(), outer, outer)
     path.addEllipse(box.center(), inner, inner)
     painter.drawPath(path)
-    centre_mark(painter, box.center(), 6, DAY.ink)
+    centre_mark(painter, box.center(), 6, ROLES.ink)
 
 
 def _in_section(painter: QPainter, box: QRectF, profile: list[tuple[float, float]], hole: float) -> None:
     """A hole cut open: what a step takes, as half widths at depths (shares of the box), over a narrower hole all the way down."""
     middle, top = box.center().x(), box.top() + box.height() * 0.2
-    painter.fillRect(QRectF(box.left(), box.top(), box.width(), top - box.top()), QColor(DAY.field))
+    painter.fillRect(QRectF(box.left(), box.top(), box.width(), top - box.top()), QColor(ROLES.field))
     painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(QColor(DAY.paper))
+    painter.setBrush(QColor(ROLES.paper))
     painter.drawRect(QRectF(middle - hole * box.width(), top, 2 * hole * box.width(), box.bottom() - top))
     right = [QPointF(middle + half * box.width(), top + deep * box.height()) for half, deep in profile]
     left = [QPointF(2 * middle - p.x(), p.y()) for p in reversed(right)]
-    painter.setPen(QPen(QColor(DAY.focus), 1.8))
-    painter.setBrush(QColor(DAY.removal))
+    painter.setPen(QPen(QColor(ROLES.focus), 1.8))
+    painter.setBrush(QColor(ROLES.removal))
     painter.drawPolygon(QPolygonF([*right, *left]))
-    pen = QPen(QColor(DAY.ink), 1.0)
+    pen = QPen(QColor(ROLES.ink), 1.0)
     pen.setDashPattern([10, 3, 2, 3])
     painter.setPen(pen)
     painter.drawLine(QPointF(middle, box.top() + 3), QPointF(middle, box.bottom() - 3))
@@ -257,7 +257,7 @@ def _boring(painter: QPainter, box: QRectF) -> None:
 
 
 def _sign(painter: QPainter, box: QRectF, words: str) -> None:
-    painter.setPen(QColor(DAY.ink))
+    painter.setPen(QColor(ROLES.ink))
     painter.setFont(sans(24, bold=True))
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
@@ -277,13 +277,13 @@ def _engraving(painter: QPainter, box: QRectF) -> None:
 def _repeat(painter: QPainter, box: QRectF) -> None:
     for k in range(3):
         w = box.width() * 0.2
-        painter.setBrush(QColor(DAY.removal if k else DAY.metal))
+        painter.setBrush(QColor(ROLES.removal if k else ROLES.metal))
         painter.drawRoundedRect(QRectF(box.left() + box.width() * (0.08 + 0.32 * k), box.center().y() - w / 2, w, w), 3, 3)
 
 
 def _stop(painter: QPainter, box: QRectF) -> None:
     """A flat hand would be a symbol of its own: the word of the program says it."""
-    painter.setBrush(QColor(DAY.stop))
+    painter.setBrush(QColor(ROLES.stop))
     painter.setPen(Qt.PenStyle.NoPen)
     side = min(box.width(), box.height()) * 0.72
     painter.drawRoundedRect(QRectF(box.center().x() - side / 2, box.center().y() - side / 2, side, side), 3, 3)
@@ -291,7 +291,7 @@ def _stop(painter: QPainter, box: QRectF) -> None:
 
 def _wait(painter: QPainter, box: QRectF) -> None:
     r = min(box.width(), box.height()) * 0.38
-    painter.setBrush(QColor(DAY.field))
+    painter.setBrush(QColor(ROLES.field))
     painter.drawEllipse(box.center(), r, r)
     painter.drawLine(box.center(), box.center() + QPointF(0, -r * 0.7))
     painter.drawLine(box.center(), box.center() + QPointF(r * 0.5, 0))
@@ -301,19 +301,19 @@ def _out_of_the_way(painter: QPainter, box: QRectF) -> None:
     x, low, high = box.left() + box.width() * 0.4, box.bottom() - 6, box.top() + 8
     for a, b in (((x, low), (x, high)), ((x, high), (box.right() - 10, high))):
         painter.drawLine(QPointF(*a), QPointF(*b))
-    painter.setPen(QPen(QColor(DAY.ink), 1.4))
+    painter.setPen(QPen(QColor(ROLES.ink), 1.4))
     painter.drawEllipse(QPointF(box.right() - 10, high), 3, 3)
 
 
 def _lying(painter: QPainter, box: QRectF) -> QRectF:
     """A shaft that lies in the place of the block; gives where it is."""
-    painter.fillRect(box.adjusted(-2, -2, 2, 2), QColor(DAY.panel))
+    painter.fillRect(box.adjusted(-2, -2, 2, 2), QColor(ROLES.panel))
     shaft = box.adjusted(0, box.height() * 0.14, 0, -box.height() * 0.14)
-    painter.setPen(QPen(QColor(DAY.ink), 1.2))
-    painter.setBrush(QColor(DAY.metal))
+    painter.setPen(QPen(QColor(ROLES.ink), 1.2))
+    painter.setBrush(QColor(ROLES.metal))
     painter.drawRect(shaft)
-    painter.setPen(QPen(QColor(DAY.focus), 1.8))
-    painter.setBrush(QColor(DAY.removal))
+    painter.setPen(QPen(QColor(ROLES.focus), 1.8))
+    painter.setBrush(QColor(ROLES.removal))
     return shaft
 
 
@@ -327,7 +327,7 @@ def _helical(painter: QPainter, box: QRectF) -> None:
     shaft = _lying(painter, box)
     painter.save()
     painter.setClipRect(shaft)
-    painter.setPen(QPen(QColor(DAY.focus), 4.0))
+    painter.setPen(QPen(QColor(ROLES.focus), 4.0))
     for k in range(4):
         left = shaft.left() + shaft.width() * (0.12 + 0.2 * k)
         painter.drawLine(QPointF(left, shaft.bottom()), QPointF(left + shaft.width() * 0.14, shaft.top()))
@@ -335,12 +335,12 @@ def _helical(painter: QPainter, box: QRectF) -> None:
 
 
 def _flats(painter: QPainter, box: QRectF) -> None:
-    painter.fillRect(box.adjusted(-2, -2, 2, 2), QColor(DAY.panel))
+    painter.fillRect(box.adjusted(-2, -2, 2, 2), QColor(ROLES.panel))
     r = box.height() * 0.46
     corners = [QPointF(r * math.cos(a), r * math.sin(a)) + box.center() for a in (math.pi / 3 * k for k in range(6))]
     painter.drawEllipse(box.center(), r, r)
-    painter.setPen(QPen(QColor(DAY.ink), 1.2))
-    painter.setBrush(QColor(DAY.metal))
+    painter.setPen(QPen(QColor(ROLES.ink), 1.2))
+    painter.setBrush(QColor(ROLES.metal))
     painter.drawPolygon(QPolygonF(corners))
 
 
@@ -392,8 +392,8 @@ def draw_tool(painter: QPainter, tool: AnyTool, box: QRectF, scale: float) -> No
     painter.setClipRect(box)
     to = QTransform(scale, 0, 0, -scale, box.center().x(), box.bottom() - 3)
     for points, what in tool_outline(tool):
-        painter.setPen(QPen(QColor(DAY.ink), 0.9))
-        fills = {"edge": tool_hue(tool.station), "shank": DAY.metal, "holder": DAY.jaw}
+        painter.setPen(QPen(QColor(ROLES.ink), 0.9))
+        fills = {"edge": tool_hue(tool.station), "shank": ROLES.metal, "holder": ROLES.jaw}
         painter.setBrush(QColor(fills[what]))
         painter.drawPolygon(to.map(QPolygonF([QPointF(x, z) for x, z in points])))
     painter.restore()
@@ -402,12 +402,12 @@ def draw_tool(painter: QPainter, tool: AnyTool, box: QRectF, scale: float) -> No
 def _draw_faulty(painter: QPainter, box: QRectF) -> None:
     """In the place of a tool whose numbers or whose code are none, as long as they are: its shape is not known."""
     painter.save()
-    painter.setPen(QPen(QColor(DAY.stop), 1.2, Qt.PenStyle.DashLine))
+    painter.setPen(QPen(QColor(ROLES.stop), 1.2, Qt.PenStyle.DashLine))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     wide = min(box.width(), box.height()) * 0.5
     place = QRectF(box.center().x() - wide / 2, box.center().y() - wide / 2, wide, wide)
     painter.drawRect(place)
-    painter.setPen(QColor(DAY.stop))
+    painter.setPen(QColor(ROLES.stop))
     painter.setFont(sans(16, bold=True))
     painter.drawText(place, Qt.AlignmentFlag.AlignCenter, "?")
     painter.restore()
@@ -426,8 +426,8 @@ def draw_part(painter: QPainter, look: PartLook, box: QRectF) -> None:
     def to(x: float, y: float) -> QPointF:
         return QPointF(x0 + x * s, y0 - y * s)
 
-    painter.setPen(QPen(QColor(DAY.ink), 1.2))
-    painter.setBrush(QColor(DAY.blue))
+    painter.setPen(QPen(QColor(ROLES.ink), 1.2))
+    painter.setBrush(QColor(ROLES.blue))
     outside = QRectF(to(stock.lo[0], stock.hi[1]), to(stock.hi[0], stock.lo[1]))
     edge = QPainterPath()
     (edge.addEllipse if stock.round else edge.addRect)(outside)
@@ -436,8 +436,8 @@ def draw_part(painter: QPainter, look: PartLook, box: QRectF) -> None:
     painter.setClipPath(edge)
     for floor, region in look.gone:
         share = (stock.hi[2] - floor) / max(stock.size[2], 1e-9)
-        painter.setPen(QPen(QColor(DAY.ink), 0.9))
-        painter.setBrush(between(DAY.metal, "#8F989D", share))
+        painter.setPen(QPen(QColor(ROLES.ink), 0.9))
+        painter.setBrush(between(ROLES.metal, ROLES.shade, share))
         painter.drawPath(region_path(region, to))
     painter.restore()
     painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -446,10 +446,10 @@ def draw_part(painter: QPainter, look: PartLook, box: QRectF) -> None:
 def draw_blank(painter: QPainter, box: QRectF, unit: str) -> None:
     """A blank block with its zero, for a new job in a unit."""
     block = box.adjusted(box.width() * 0.1, box.height() * 0.14, -box.width() * 0.1, -box.height() * 0.14)
-    painter.setPen(QPen(QColor(DAY.ink), 1.2))
-    painter.setBrush(QColor(DAY.blue))
+    painter.setPen(QPen(QColor(ROLES.ink), 1.2))
+    painter.setBrush(QColor(ROLES.blue))
     painter.drawRect(block)
-    painter.setPen(QColor(DAY.field))
+    painter.setPen(QColor(ROLES.field))
     painter.setFont(sans(26, bold=True))
     painter.drawText(block, Qt.AlignmentFlag.AlignCenter, unit)
     zero_mark(painter, block.bottomLeft(), 8)
@@ -459,13 +459,13 @@ def draw_blank(painter: QPainter, box: QRectF, unit: str) -> None:
 def draw_bar(painter: QPainter, box: QRectF, unit: str) -> None:
     """A bar in the jaws with its zero, for a new turned part in a unit."""
     bar = box.adjusted(box.width() * 0.16, box.height() * 0.28, -box.width() * 0.12, -box.height() * 0.28)
-    painter.setPen(QPen(QColor(DAY.ink), 1.2))
-    painter.setBrush(QColor(DAY.jaw))
+    painter.setPen(QPen(QColor(ROLES.ink), 1.2))
+    painter.setBrush(QColor(ROLES.jaw))
     for top in (bar.top() - 18, bar.bottom()):
         painter.drawRect(QRectF(bar.left() - 8, top, 30, 18))
-    painter.setBrush(QColor(DAY.blue))
+    painter.setBrush(QColor(ROLES.blue))
     painter.drawRect(bar)
-    painter.setPen(QColor(DAY.field))
+    painter.setPen(QColor(ROLES.field))
     painter.setFont(sans(26, bold=True))
     painter.drawText(bar, Qt.AlignmentFlag.AlignCenter, unit)
     zero_mark(painter, QPointF(bar.right(), bar.center().y()), 8)

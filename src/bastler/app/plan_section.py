@@ -20,7 +20,7 @@ from bastler.app.drafting import FINE, axis_pen, between, centre_mark, hatch, re
 from bastler.app.paper import Margins, Paper
 from bastler.app.route import draw_level
 from bastler.app.session import STOCK
-from bastler.app.theme import DAY, colour, sans
+from bastler.app.theme import ROLES, colour, sans
 from bastler.job import edits
 from bastler.job.cutaway import Cutaway
 from bastler.live.shown import Flat, Look
@@ -84,7 +84,7 @@ class PlanSection:
     @property
     def skin(self) -> str:
         """The colour of what no step has cut yet, seen from above."""
-        return DAY.blue
+        return ROLES.blue
 
     def sketch(self) -> Sketch:
         """Of the selected card. A step that cannot be sketched yet shows the stock alone."""
@@ -189,12 +189,12 @@ class PlanSection:
             self._gone(painter, removal, to_plan.map(path))
         painter.restore()
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        dashed = QPen(QColor(DAY.ink), 1.0)
+        dashed = QPen(QColor(ROLES.ink), 1.0)
         dashed.setDashPattern([6, 4])
         painter.setPen(dashed)
         for path in shown.hidden:
             painter.drawPath(to_plan.map(path))
-        painter.setPen(QPen(QColor(DAY.ink), 1.4))
+        painter.setPen(QPen(QColor(ROLES.ink), 1.4))
         painter.drawPath(outside)
         if shown.gone:
             self._orange_plan(painter, [to_plan.map(path) for path in shown.gone])
@@ -204,9 +204,9 @@ class PlanSection:
         if sketch.centre:
             centre_mark(painter, self.sheet.to_plan(*sketch.centre), 12)
         for line in look.threads:
-            self._thread_plan(painter, line, DAY.ink)
+            self._thread_plan(painter, line, ROLES.ink)
         for line in look.makes:
-            self._thread_plan(painter, line, DAY.focus)
+            self._thread_plan(painter, line, ROLES.focus)
         self._section_line(painter, sketch)
         zero_mark(painter, self.sheet.to_plan(0.0, 0.0))
 
@@ -232,15 +232,15 @@ class PlanSection:
     def _gone(self, painter: QPainter, removal: Removal, path: QPainterPath) -> None:
         stock = self.around.stock
         share = (stock.hi[2] - removal.floor) / max(stock.size[2], 1e-9)
-        painter.setPen(QPen(QColor(DAY.ink), 1.0))
-        painter.setBrush(between(DAY.metal, "#A3ABB0", share * 1.1))
+        painter.setPen(QPen(QColor(ROLES.ink), 1.0))
+        painter.setBrush(between(ROLES.metal, ROLES.shade, share * 1.1))
         painter.drawPath(path)
         if isinstance(removal, Revolved):
             centre_mark(painter, self.sheet.to_plan(removal.x, removal.y), removal.radius * self.sheet.scale)
 
     def _orange_plan(self, painter: QPainter, gone: Sequence[QPainterPath]) -> None:
-        painter.setPen(QPen(QColor(DAY.focus), 1.8))
-        painter.setBrush(colour(DAY.removal, 190))
+        painter.setPen(QPen(QColor(ROLES.focus), 1.8))
+        painter.setBrush(colour(ROLES.removal, 190))
         painter.save()
         rim = self.frame.adjusted(-1, -1, 1, 1)  # around the stock there is nothing to take away
         painter.setClipRect(rim, Qt.ClipOperation.IntersectClip)
@@ -251,9 +251,9 @@ class PlanSection:
 
     def _spot(self, painter: QPainter, number: int, point: tuple[float, float], kept: bool) -> None:
         at = self.sheet.to_plan(*point)
-        centre_mark(painter, at, 8, DAY.ink if kept else DAY.soft)
+        centre_mark(painter, at, 8, ROLES.ink if kept else ROLES.soft)
         painter.setFont(sans(11))
-        painter.setPen(QColor(DAY.ink if kept else DAY.soft))
+        painter.setPen(QColor(ROLES.ink if kept else ROLES.soft))
         painter.drawText(QPointF(at.x() + 9, at.y() - 8), str(number) if kept else f"{number} left out")
 
     def _thread_plan(self, painter: QPainter, line: ThreadLines, tint: str) -> None:
@@ -265,10 +265,10 @@ class PlanSection:
     def _on_section(self, painter: QPainter, shown: Cutaway, sketch: Sketch) -> None:
         """Threads in a section, and the faces that the step makes there."""
         look, to = self.sheet.look, self.sheet.to_section
-        for lines, tint in ((look.threads, DAY.ink), (look.makes, DAY.focus)):
+        for lines, tint in ((look.threads, ROLES.ink), (look.makes, ROLES.focus)):
             for line in lines:
                 self._thread_section(painter, line, sketch, tint)
-        painter.setPen(QPen(QColor(DAY.focus), 1.8))
+        painter.setPen(QPen(QColor(ROLES.focus), 1.8))
         for a, b in shown.new:
             painter.drawLine(to(*a), to(*b))
 
@@ -298,7 +298,7 @@ class PlanSection:
         painter.drawLine(a + on, b - on)
         self._cut_line = (a + on, b - on)
         painter.setFont(sans(13, bold=True))
-        painter.setPen(QColor(DAY.ink))
+        painter.setPen(QColor(ROLES.ink))
         painter.drawText(b + up, "A")
 
     def _section(self, painter: QPainter, shown: Cutaway, sketch: Sketch) -> None:
@@ -312,13 +312,13 @@ class PlanSection:
         now, after = shown.now, shown.after
         under = shown.under or ((0.0, bottom), (width, bottom))
         body = _between_profiles(now, under, self.sheet.to_section)
-        painter.fillPath(body, QColor(DAY.metal))
-        hatch(painter, body, "#9AA3A8")
+        painter.fillPath(body, QColor(ROLES.metal))
+        hatch(painter, body, ROLES.hatch)
         if shown.new:
             rest = _between_profiles(after, under, self.sheet.to_section)
-            painter.fillPath(body.subtracted(rest), QColor(DAY.removal))
+            painter.fillPath(body.subtracted(rest), QColor(ROLES.removal))
         self._blue(painter, now, under, top, bottom)
-        painter.setPen(QPen(QColor(DAY.ink), 1.3))
+        painter.setPen(QPen(QColor(ROLES.ink), 1.3))
         painter.drawPolyline(QPolygonF([self.sheet.to_section(d, z) for d, z in now]))
         if shown.under:
             painter.drawPolyline(QPolygonF([self.sheet.to_section(d, z) for d, z in under]))
@@ -351,7 +351,7 @@ class PlanSection:
         bottom: float,
     ) -> None:
         """Untouched faces: the sides, and top and bottom where nothing has been cut."""
-        painter.setPen(QPen(QColor(DAY.blue), 4.0, cap=Qt.PenCapStyle.FlatCap))
+        painter.setPen(QPen(QColor(ROLES.blue), 4.0, cap=Qt.PenCapStyle.FlatCap))
         left, right = profile[0][1] if profile else top, profile[-1][1] if profile else top
         for (d, low), z in ((under[0], left), (under[-1], right)):
             inset = 2 if d == 0.0 else -2
@@ -395,7 +395,7 @@ class PlanSection:
 
     def _captions(self, painter: QPainter) -> None:
         painter.setFont(sans(12, italic=True))
-        painter.setPen(QColor(DAY.soft))
+        painter.setPen(QColor(ROLES.soft))
         words = "Blue is untouched stock. Bright is what earlier steps cut. Orange is this step."
         if self.session.selected == STOCK:
             words = "Blue is untouched stock. Grey hatching is the vise."
@@ -408,7 +408,7 @@ class PlanSection:
             at = self.sheet.to_plan(0.0, 0.0)
             painter.drawText(QPointF(at.x() + 14, at.y() + 16), f"zero {self.session.held.holding.work_offset}")
         painter.setFont(sans(12, bold=True))
-        painter.setPen(QColor(DAY.soft))
+        painter.setPen(QColor(ROLES.soft))
         at = self._caption_of_cut()
         painter.drawText(at, "A–A")
         if self.session.section is not None:
@@ -425,8 +425,8 @@ class PlanSection:
 def _jaw(painter: QPainter, box: QRectF) -> None:
     path = QPainterPath()
     path.addRect(box)
-    painter.fillPath(path, colour(DAY.jaw, 60))
-    hatch(painter, path, DAY.jaw)
+    painter.fillPath(path, colour(ROLES.jaw, 60))
+    hatch(painter, path, ROLES.jaw)
 
 
 def _path(removal: Removal, fine: float) -> QPainterPath:

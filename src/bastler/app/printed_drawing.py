@@ -17,14 +17,22 @@ PALE, PALE_JAW = "#DCE5F1", "#DFE1E2"
 
 
 class _PalePlan(PlanSection):
-    skin = PALE
+    @property
+    def skin(self) -> str:
+        return PALE
 
     def _captions(self, painter: QPainter) -> None:
         """The page has its own."""
 
 
 class _PaleHalf(HalfSection):
-    skin, jaw = PALE, PALE_JAW
+    @property
+    def skin(self) -> str:
+        return PALE
+
+    @property
+    def jaw(self) -> str:
+        return PALE_JAW
 
     def _captions(self, painter: QPainter) -> None:
         """The page has its own."""

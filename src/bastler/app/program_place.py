@@ -32,7 +32,7 @@ from bastler.app.sent_bar import SentBar
 from bastler.app.sent_keeper import SentKeeper
 from bastler.app.session import STOCK, Session
 from bastler.app.sheet_panel import SheetPanel
-from bastler.app.theme import DAY, mono, sans, tool_hue
+from bastler.app.theme import ROLES, dress, mono, sans, tool_hue
 from bastler.proof.remark import ORDER
 from bastler.units import clock
 
@@ -120,7 +120,7 @@ class Listing(QAbstractScrollArea):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         with painting(self._view()) as painter:
-            painter.fillRect(self._view().rect(), QColor(DAY.panel))
+            painter.fillRect(self._view().rect(), QColor(ROLES.panel))
             proof = self.session.proof
             bar = self.verticalScrollBar()
             if proof is None or bar is None:
@@ -142,8 +142,8 @@ class Listing(QAbstractScrollArea):
         width = self._view().width()
         title_wide, number_right, code_left = self._columns()
         if k == self.line:
-            painter.fillRect(QRectF(0, y, width, LINE), QColor(DAY.focus_tint))
-            painter.fillRect(QRectF(0, y, 4, LINE), QColor(DAY.focus))
+            painter.fillRect(QRectF(0, y, width, LINE), QColor(ROLES.focus_tint))
+            painter.fillRect(QRectF(0, y, 4, LINE), QColor(ROLES.focus))
         step = self.session.job.step(section.step)
         if section.step:
             stage = next((s for s in proof.stages if s.step == section.step and s.stage == section.stage), None)
@@ -151,7 +151,7 @@ class Listing(QAbstractScrollArea):
                 painter.fillRect(QRectF(8, y, 5, LINE), QColor(tool_hue(stage.tool)))
         if step is not None and (k == section.first or y == 0):
             painter.setFont(sans(12, bold=True))
-            painter.setPen(QColor(DAY.ink))
+            painter.setPen(QColor(ROLES.ink))
             title = step.title
             number = 1 + next(n for n, s in enumerate(self.session.job.steps) if s.id == step.id)
             shown = painter.fontMetrics().elidedText(
@@ -159,20 +159,20 @@ class Listing(QAbstractScrollArea):
             )
             painter.drawText(QPointF(STEP_LEFT + 4, y + 15), shown)
         painter.setFont(mono(12))
-        painter.setPen(QColor(DAY.soft))
+        painter.setPen(QColor(ROLES.soft))
         painter.drawText(
             QRectF(number_right - 60, y, 54, LINE), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, str(k + 1)
         )
         if k in self.by_hand:
-            painter.fillRect(QRectF(number_right - 4, y + 1, 4, LINE - 2), QColor(DAY.focus))
+            painter.fillRect(QRectF(number_right - 4, y + 1, 4, LINE - 2), QColor(ROLES.focus))
         if k in self.changed:
-            painter.fillRect(QRectF(number_right - 4, y + 1, 3, LINE - 2), QColor(DAY.caution))
+            painter.fillRect(QRectF(number_right - 4, y + 1, 3, LINE - 2), QColor(ROLES.caution))
             painter.drawText(QRectF(number_right - 60, y, 14, LINE), RIGHT, "±")
         if k in self.marks:
             draw_level(painter, self.marks[k], code_left - 16, y + LINE / 2, 12)
         text = proof.program.lines[k]
         painter.setFont(mono(14))
-        painter.setPen(QColor(DAY.soft if text.lstrip().startswith(("(", ";")) else DAY.ink))
+        painter.setPen(QColor(ROLES.soft if text.lstrip().startswith(("(", ";")) else ROLES.ink))
         painter.drawText(QPointF(code_left, y + 15), text)
 
     def _line_at(self, y: float) -> int:
@@ -276,7 +276,7 @@ class ProgramPlace(QWidget):
         for page in (self.listing, self.editor):
             self.pages.addWidget(page)
         self.hand = HandDesk(session, self.editor)
-        self.hand.refused.connect(lambda text: self.output.say(text, DAY.stop))
+        self.hand.refused.connect(lambda text: self.output.say(text, ROLES.stop))
         self.edit_bar = EditBar(self.editor, self.pages, self.hand)
         left = QWidget()
         left.setObjectName("panel")
@@ -336,7 +336,7 @@ class ProgramPlace(QWidget):
         if not proof.remarks:
             good = Label("Proved: the text does what the sheet shows. Nothing left, nothing gouged, nothing hit.")
             good.setWordWrap(True)
-            good.setStyleSheet(f"color: {DAY.good};")
+            dress(good, "color: $good;")
             self.remarks.addWidget(good)
 
     def showEvent(self, event: QShowEvent | None) -> None:

@@ -25,7 +25,7 @@ from bastler.app.panels import group_head, panel_area
 from bastler.app.row_making import make_row
 from bastler.app.rows import Row
 from bastler.app.session import STOCK, Session, is_step
-from bastler.app.theme import DAY
+from bastler.app.theme import ROLES, dress
 from bastler.ask import Question, Trouble, questions_of
 from bastler.job import edits
 from bastler.job.chuck import ChuckHolding, said_of
@@ -135,6 +135,11 @@ class QuestionColumn(QWidget):
         session.look_changed.connect(self._say)
         session.selection_changed.connect(self.refresh)
         session.focus_changed.connect(self._light)
+
+    def make_anew(self) -> None:
+        """All rows are made again: the ones there are have another look."""
+        self._pages.clear()
+        self._shape = ()
 
     # -- what is asked ------------------------------------------------------------------------------------------
 
@@ -263,7 +268,7 @@ class QuestionColumn(QWidget):
         on = step is None or step.on
         self.switch.setText("on  ●" if on else "off  ○")
         self.switch.setToolTip("Switch the step on or off (Ctrl+E)")
-        self.switch.setStyleSheet(f"color: {DAY.good if on else DAY.soft}; text-decoration: none;")
+        dress(self.switch, f"color: {ROLES.good if on else ROLES.soft}; text-decoration: none;")
 
     def _troubles(self) -> dict[str, Trouble]:
         session = self.session

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QWidget
 
 from bastler.app.drafting import painting
 from bastler.app.machine_desk import MachineDesk
-from bastler.app.theme import DAY, sans, tool_hue
+from bastler.app.theme import ROLES, sans, tool_hue
 from bastler.link.messages import Status
 from bastler.units import Kind, clock, number_text
 
@@ -21,10 +21,6 @@ MODES = {
     "ready": "Ready", "jogging": "Moving by hand", "running": "Running", "held": "Held", "stopped": "Stopped", "alarm": "Alarm",
     "off": "No power", "lost": "Not at home yet",
 }  # fmt: skip
-TINTS = {
-    "alarm": DAY.stop_on_dark, "off": DAY.stop_on_dark, "running": DAY.good_on_dark, "ready": DAY.on_dark, "jogging": DAY.on_dark,
-}  # fmt: skip
-"""Of the word for a mode; others ask for somebody."""
 RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 
@@ -64,7 +60,7 @@ class ReadOut(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         with painting(self) as painter:
             painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(QColor(DAY.dark))
+            painter.setBrush(QColor(ROLES.dark))
             painter.drawRoundedRect(QRectF(self.rect()), 6, 6)
             status = self.desk.status
             if status is None:
@@ -76,10 +72,10 @@ class ReadOut(QWidget):
                 self._bar(painter, status, name)
 
     def _head(self, painter: QPainter, status: Status) -> None:
-        tint = {"alarm": DAY.stop_on_dark, "off": DAY.stop_on_dark, "running": DAY.good_on_dark}.get(
-            status.mode, DAY.caution_on_dark
+        tint = {"alarm": ROLES.stop_on_dark, "off": ROLES.stop_on_dark, "running": ROLES.good_on_dark}.get(
+            status.mode, ROLES.caution_on_dark
         )
-        tint = DAY.on_dark if status.mode in ("ready", "jogging") else tint
+        tint = ROLES.on_dark if status.mode in ("ready", "jogging") else tint
         painter.setFont(sans(15, bold=True))
         painter.setPen(QColor(tint))
         word = MODES[status.mode]
@@ -88,19 +84,19 @@ class ReadOut(QWidget):
         painter.drawText(QPointF(MARGIN, 21), word)
         x = MARGIN + painter.fontMetrics().horizontalAdvance(word) + 12
         painter.setFont(sans(13))
-        painter.setPen(QColor(DAY.on_dark))
+        painter.setPen(QColor(ROLES.on_dark))
         right = self.width() - MARGIN
         if status.tool:
-            painter.setPen(QColor(DAY.on_dark))
+            painter.setPen(QColor(ROLES.on_dark))
             painter.fillRect(QRectF(right - 46, 11, 10, 10), QColor(tool_hue(status.tool)))
             painter.drawText(QRectF(right - 34, 6, 34, 20), RIGHT, f"T{status.tool}")
         else:
             painter.drawText(QRectF(right - 60, 6, 60, 20), RIGHT, "no tool" if self.desk.turns else "feeler")
         offset = f"G{53 + status.offset}" if status.offset <= 6 else f"offset {status.offset}"
-        painter.setPen(QColor(DAY.on_dark_soft))
+        painter.setPen(QColor(ROLES.on_dark_soft))
         painter.drawText(QRectF(right - 140, 6, 80, 20), RIGHT, offset)
         said = "touches" if status.touching else "" if status.said == MODES[status.mode] else status.said
-        painter.setPen(QColor(DAY.focus if status.touching else tint))
+        painter.setPen(QColor(ROLES.focus if status.touching else tint))
         room = right - 150 - x
         painter.setFont(sans(13, bold=status.touching))
         painter.drawText(QPointF(x, 21), painter.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, int(room)))
@@ -108,7 +104,7 @@ class ReadOut(QWidget):
     def _axis(self, painter: QPainter, status: Status, name: str, axis: int, row: QRectF) -> None:
         high = row.height()
         painter.setFont(sans(min(high * 0.66, 34), bold=True))
-        painter.setPen(QColor(DAY.on_dark))
+        painter.setPen(QColor(ROLES.on_dark))
         painter.drawText(row, LEFT, name)
         twice = 2.0 if self.desk.turns and axis == 0 else 1.0
         if twice > 1:
@@ -123,15 +119,15 @@ class ReadOut(QWidget):
         painter.drawText(big, RIGHT, text)
         small = max(min(high * 0.42, 17.0), 13.0)
         for k, (word, value, tint) in enumerate(
-            (("to go", status.to_go[axis] * twice, "#F2A98A"), ("machine", status.machine[axis], DAY.on_dark_soft))
+            (("to go", status.to_go[axis] * twice, "#F2A98A"), ("machine", status.machine[axis], ROLES.on_dark_soft))
         ):
             box = QRectF(row.left() + row.width() * (0.59 + 0.205 * k), row.top(), row.width() * 0.195, high)
             painter.setFont(sans(small))
-            painter.setPen(QColor(tint if k or abs(value) > 5e-4 else DAY.on_dark_soft))
+            painter.setPen(QColor(tint if k or abs(value) > 5e-4 else ROLES.on_dark_soft))
             painter.drawText(box, RIGHT, self._number(value))
             if axis == 0:
                 painter.setFont(sans(11))
-                painter.setPen(QColor(DAY.on_dark_soft))
+                painter.setPen(QColor(ROLES.on_dark_soft))
                 painter.drawText(QRectF(box.left(), HEAD - 7, box.width(), 13), RIGHT, word)
 
     def _number(self, value: float) -> str:
@@ -142,19 +138,19 @@ class ReadOut(QWidget):
         share, text = self._share(status, name)
         most = MOST.get(name, 1.0)
         painter.setFont(sans(12))
-        painter.setPen(QColor(DAY.on_dark_soft))
+        painter.setPen(QColor(ROLES.on_dark_soft))
         painter.drawText(QRectF(box.left() - 62, box.top() - 9, 58, 24), LEFT, name)
-        painter.setPen(QColor(DAY.on_dark))
+        painter.setPen(QColor(ROLES.on_dark))
         painter.drawText(QRectF(box.left(), box.top() - 19, box.width(), 17), RIGHT, text)
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(DAY.dark_hair))
+        painter.setBrush(QColor(ROLES.dark_hair))
         painter.drawRoundedRect(box, 3, 3)
         full = QRectF(box.left(), box.top(), box.width() * min(share / most, 1.0), box.height())
         tint = "#F2A073" if name == "load" else "#7FA9DB"
-        painter.setBrush(QColor(DAY.stop_on_dark if name == "load" and share > 1.0 else tint))
+        painter.setBrush(QColor(ROLES.stop_on_dark if name == "load" and share > 1.0 else tint))
         painter.drawRoundedRect(full, 3, 3)
         if name in ("feed", "spindle"):  # where all of it is
-            painter.setBrush(QColor(DAY.on_dark))
+            painter.setBrush(QColor(ROLES.on_dark))
             painter.drawRect(QRectF(box.left() + box.width() / most - 0.5, box.top() - 2, 1, box.height() + 4))
 
     def _share(self, status: Status, name: str) -> tuple[float, str]:

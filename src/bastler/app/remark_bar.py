@@ -11,7 +11,7 @@ from bastler.app.labels import Marked, escape
 from bastler.app.panels import emptied
 from bastler.app.route import draw_level
 from bastler.app.session import Session
-from bastler.app.theme import DAY
+from bastler.app.theme import ROLES, dress
 from bastler.proof.remark import Remark
 
 MOST = 2
@@ -36,17 +36,17 @@ class RemarkBox(QFrame):
     def __init__(self, session: Session, remark: Remark) -> None:
         super().__init__()
         self.remark = remark
-        plain = {"open": (DAY.focus, DAY.panel), "note": (DAY.soft, DAY.panel)}
-        tints = plain | {"stop": (DAY.stop, "#FBEDEB"), "caution": (DAY.caution, "#FBF3E4")}
+        plain = {"open": (ROLES.focus, ROLES.panel), "note": (ROLES.soft, ROLES.panel)}
+        tints = plain | {"stop": (ROLES.stop, ROLES.stop_tint), "caution": (ROLES.caution, ROLES.caution_tint)}
         edge, fill = tints[remark.level]
         self.setObjectName("remark")
-        self.setStyleSheet(f"QFrame#remark {{ border: 1px solid {edge}; border-radius: 4px; background: {fill}; }}")
+        dress(self, f"QFrame#remark {{ border: 1px solid {edge}; border-radius: 4px; background: {fill}; }}")
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         row = QHBoxLayout(self)
         row.setContentsMargins(10, 6, 10, 6)
         row.addWidget(_Mark(remark.level), 0, Qt.AlignmentFlag.AlignTop)
         line = f"  line {remark.line}" if remark.line else ""
-        text = Marked(f"{escape(remark.text)}<span style='color:{DAY.soft}'>{line}</span>")
+        text = Marked(f"{escape(remark.text)}<span style='color:{ROLES.soft}'>{line}</span>")
         text.setWordWrap(True)
         row.addWidget(text, 1)
         for way in remark.cures:

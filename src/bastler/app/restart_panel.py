@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QPushButton, QVBoxLayo
 
 from bastler.app.labels import Label
 from bastler.app.machine_desk import MachineDesk
-from bastler.app.theme import DAY
+from bastler.app.theme import ROLES, dress
 from bastler.link import messages as m
 from bastler.live.restarts import Restart
 
@@ -94,7 +94,7 @@ class RestartPanel(QWidget):
         def told(answer: m.Answer) -> None:
             if place is self._chosen():
                 self.ways.setText(", ".join(answer.brings.get("ways", ())) + "." if answer.ok else answer.why)
-                self.ways.setStyleSheet("" if answer.ok else f"color: {DAY.stop};")
+                dress(self.ways, "" if answer.ok else f"color: {ROLES.stop};")
 
         self.desk.link.ask(m.Start(line=place.line, time=place.time, look=True), told)
 

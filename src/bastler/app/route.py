@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QPushButton, QSizePolicy, QVBoxLayout, QWidget
 from bastler.app.drafting import painting
 from bastler.app.panels import panel_area
 from bastler.app.session import STOCK, Session, is_step
-from bastler.app.theme import DAY, colour, sans, tool_hue
+from bastler.app.theme import ROLES, colour, sans, tool_hue
 from bastler.job import ZERO_CHOICES, BarStock, ViseHolding, edits
 from bastler.live.shown import ShownHolding, ShownProof, ShownStep
 from bastler.proof.remark import ORDER
@@ -26,11 +26,11 @@ DRAG_FROM = 8
 def draw_level(painter: QPainter, level: str, x: float, y: float, size: float = 10.0, *, dark: bool = False) -> None:
     """A level's shape: dot for good, question mark for open, diamond for a note, triangle for a caution, octagon for a stop."""
     names = {
-        "stop": DAY.stop_on_dark if dark else DAY.stop,
-        "caution": DAY.caution_on_dark if dark else DAY.caution,
-        "note": DAY.on_dark_soft if dark else DAY.soft,
-        "good": DAY.good_on_dark if dark else DAY.good,
-        "open": DAY.open_on_dark if dark else DAY.focus,
+        "stop": ROLES.stop_on_dark if dark else ROLES.stop,
+        "caution": ROLES.caution_on_dark if dark else ROLES.caution,
+        "note": ROLES.on_dark_soft if dark else ROLES.soft,
+        "good": ROLES.good_on_dark if dark else ROLES.good,
+        "open": ROLES.open_on_dark if dark else ROLES.focus,
     }
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(QColor(names[level]))
@@ -38,7 +38,7 @@ def draw_level(painter: QPainter, level: str, x: float, y: float, size: float = 
     if level in ("good", "open"):
         painter.drawEllipse(QRectF(x - r, y - r, size, size))
         if level == "open":
-            painter.setPen(QColor(DAY.dark if dark else DAY.field))
+            painter.setPen(QColor(ROLES.dark if dark else ROLES.field))
             painter.setFont(sans(round(size * 0.85), bold=True))
             painter.drawText(QRectF(x - r, y - r, size, size), Qt.AlignmentFlag.AlignCenter, "?")
         return
@@ -58,17 +58,17 @@ def draw_chucked(painter: QPainter, box: QRectF, *, turned: bool = False) -> Non
         painter.translate(2 * box.center().x(), 0.0)
         painter.scale(-1.0, 1.0)
     x, y, w, h = box.x(), box.y(), box.width(), box.height()
-    painter.fillRect(QRectF(x + w * 0.2, y + h * 0.34, w * 0.8, h * 0.32), QColor(DAY.metal))
+    painter.fillRect(QRectF(x + w * 0.2, y + h * 0.34, w * 0.8, h * 0.32), QColor(ROLES.metal))
     for top in (0.0, 0.68):
-        painter.fillRect(QRectF(x, y + h * top, w * 0.4, h * 0.32), QColor(DAY.jaw))
-    painter.fillRect(QRectF(x, y, w * 0.16, h), QColor(DAY.jaw))
+        painter.fillRect(QRectF(x, y + h * top, w * 0.4, h * 0.32), QColor(ROLES.jaw))
+    painter.fillRect(QRectF(x, y, w * 0.16, h), QColor(ROLES.jaw))
     painter.restore()
 
 
 def draw_handed(painter: QPainter, box: QRectF) -> None:
     """An arrow from one chuck to the other."""
     y, r = box.center().y(), box.height() * 0.3
-    painter.setPen(QPen(QColor(DAY.open_on_dark), 3.0, cap=Qt.PenCapStyle.RoundCap))
+    painter.setPen(QPen(QColor(ROLES.open_on_dark), 3.0, cap=Qt.PenCapStyle.RoundCap))
     painter.drawLine(QPointF(box.left(), y), QPointF(box.right() - 2, y))
     painter.drawPolyline(QPolygonF([QPointF(box.right() - r, y - r), QPointF(box.right(), y), QPointF(box.right() - r, y + r)]))
 
@@ -76,9 +76,9 @@ def draw_handed(painter: QPainter, box: QRectF) -> None:
 def draw_held(painter: QPainter, box: QRectF, holding: ViseHolding) -> None:
     """A part between jaws, or on the table, seen from the side; with an arrow round it where it is turned over."""
     x, y, w, h = box.x(), box.y(), box.width(), box.height()
-    painter.fillRect(QRectF(x + w * 0.2, y + h * 0.25, w * 0.6, h * 0.55), QColor(DAY.metal))
+    painter.fillRect(QRectF(x + w * 0.2, y + h * 0.25, w * 0.6, h * 0.55), QColor(ROLES.metal))
     painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(QColor(DAY.jaw))
+    painter.setBrush(QColor(ROLES.jaw))
     if holding.vise == "yes":
         for left in (x, x + w * 0.8):
             painter.drawRect(QRectF(left, y + h * 0.5, w * 0.2, h * 0.5))
@@ -86,10 +86,10 @@ def draw_held(painter: QPainter, box: QRectF, holding: ViseHolding) -> None:
         painter.drawRect(QRectF(x, y + h * 0.82, w, h * 0.18))
     if holding.follows in ("over-x", "over-y"):
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(QColor(DAY.focus), 2))
+        painter.setPen(QPen(QColor(ROLES.focus), 2))
         painter.drawArc(QRectF(x + w * 0.22, y, w * 0.56, h * 0.7), 20 * 16, 140 * 16)
         tip = QPointF(x + w * 0.76, y + h * 0.26)
-        painter.setBrush(QColor(DAY.focus))
+        painter.setBrush(QColor(ROLES.focus))
         painter.setPen(Qt.PenStyle.NoPen)
         painter.drawPolygon(QPolygonF([tip, tip + QPointF(-6, -4), tip + QPointF(2, -6)]))
     painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -139,9 +139,9 @@ class Card(QWidget):
         with painting(self) as painter:
             box = QRectF(self.rect()).adjusted(1, 1, -1, -1)
             lit = self.session.selected == self.ident
-            painter.setPen(QPen(QColor(DAY.focus if lit else DAY.hairline), 2 if lit else 1))
-            tint = DAY.setup_tint if self.ident == STOCK else DAY.field if is_step(self.ident) else DAY.holding_tint
-            tint = DAY.dark if self._hands_over else tint
+            painter.setPen(QPen(QColor(ROLES.focus if lit else ROLES.hairline), 2 if lit else 1))
+            tint = ROLES.setup_tint if self.ident == STOCK else ROLES.field if is_step(self.ident) else ROLES.holding_tint
+            tint = ROLES.dark if self._hands_over else tint
             painter.setBrush(QColor(tint))
             painter.drawRoundedRect(box, 4, 4)
             if not self.session.shown:
@@ -163,10 +163,10 @@ class Card(QWidget):
             return number_text(value, Kind.LENGTH, unit)
 
         if isinstance(stock, BarStock):
-            painter.fillRect(QRectF(12, 16, 42, 12), QColor(DAY.blue))
-            painter.fillRect(QRectF(12, 36, 42, 12), QColor(DAY.blue))
+            painter.fillRect(QRectF(12, 16, 42, 12), QColor(ROLES.blue))
+            painter.fillRect(QRectF(12, 36, 42, 12), QColor(ROLES.blue))
             if stock.form != "tube":
-                painter.fillRect(QRectF(12, 28, 42, 8), QColor(DAY.blue))
+                painter.fillRect(QRectF(12, 28, 42, 8), QColor(ROLES.blue))
             size = {
                 "bar": f"Bar Ø{say(stock.diameter)}",
                 "tube": f"Tube Ø{say(stock.diameter)}, bore Ø{say(stock.bore)}",
@@ -175,14 +175,14 @@ class Card(QWidget):
             }[stock.form]
             part = f"{say(stock.length)} long · part {say(stock.finished)}"
         else:
-            painter.fillRect(QRectF(12, 15, 42, 38), QColor(DAY.blue))
+            painter.fillRect(QRectF(12, 15, 42, 38), QColor(ROLES.blue))
             painter.fillRect(QRectF(12, 15, 42, 9), QColor("#4B79B5"))
             across = [say(v) for v in held.flat.stock.size]
             size = f"Disc Ø{across[0]} × {across[2]}" if stock.round else f"Block {' × '.join(across)}"
             part = f"part {say(stock.thickness)} high"
-        self._text(painter, 66, 24, size, sans(14, bold=True), DAY.ink)
-        self._text(painter, 66, 41, self.session.job.material.name, sans(12), DAY.soft)
-        self._text(painter, 66, 58, part, sans(12), DAY.soft)
+        self._text(painter, 66, 24, size, sans(14, bold=True), ROLES.ink)
+        self._text(painter, 66, 41, self.session.job.material.name, sans(12), ROLES.soft)
+        self._text(painter, 66, 58, part, sans(12), ROLES.soft)
         if any(not t.field.startswith("holding:") for t in self.session.plan.troubles):
             draw_level(painter, "stop", self.width() - 18, 18, 12)
 
@@ -202,8 +202,8 @@ class Card(QWidget):
             draw_chucked(painter, place, turned=holding.handed)
             face = "front" if holding.follows == "first" else "back"
             words = f"{say(holding.stick_out)} out · zero on the {face}"
-        self._text(painter, 60, 18, holding.titled(self.session.job.card), sans(13, bold=True), DAY.ink, 26)
-        self._text(painter, 60, 35, words, sans(12), DAY.soft)
+        self._text(painter, 60, 18, holding.titled(self.session.job.card), sans(13, bold=True), ROLES.ink, 26)
+        self._text(painter, 60, 35, words, sans(12), ROLES.soft)
         if any(t.field.startswith(f"{self.ident}.") for t in held.troubles):
             draw_level(painter, "stop", self.width() - 14, 13, 11)
             return
@@ -221,14 +221,14 @@ class Card(QWidget):
         hues = [tool_hue(t.station) for t in planned.tools]
         over = self._hands_over
         if not over:
-            painter.fillRect(QRectF(0, 2, 5, self.height() - 4), QColor(hues[-1] if hues and step.on else DAY.hairline))
-        ink, soft = (DAY.on_dark, DAY.on_dark_soft) if over else (DAY.ink if step.on else DAY.soft, DAY.soft)
+            painter.fillRect(QRectF(0, 2, 5, self.height() - 4), QColor(hues[-1] if hues and step.on else ROLES.hairline))
+        ink, soft = (ROLES.on_dark, ROLES.on_dark_soft) if over else (ROLES.ink if step.on else ROLES.soft, ROLES.soft)
         self._text(painter, 18, 23, str(number), sans(12), soft)
         title = step.title
         self._text(painter, 38, 23, title, sans(14, bold=True), ink, 34)
         bad = planned.troubles
         line = bad[0].text if bad else planned.summary
-        wrong = (DAY.stop_on_dark if over else DAY.stop) if bad and not bad[0].open else DAY.focus
+        wrong = (ROLES.stop_on_dark if over else ROLES.stop) if bad and not bad[0].open else ROLES.focus
         self._text(painter, 38, 41, line, sans(12), wrong if bad else soft)
         if over:
             draw_handed(painter, QRectF(38, 48, 40, 14))
@@ -251,23 +251,23 @@ class Card(QWidget):
     def _tools_line(self, painter: QPainter, planned: ShownStep) -> None:
         seen = list({t.id: t for t in planned.tools}.values())
         words = " · ".join(t.says if len(seen) == 1 else f"T{t.station}" for t in seen)
-        x = self._text(painter, 38, 58, words, sans(12), tool_hue(seen[-1].station) if seen else DAY.soft, BAR + 24)
+        x = self._text(painter, 38, 58, words, sans(12), tool_hue(seen[-1].station) if seen else ROLES.soft, BAR + 24)
         proof = self._proof()
         if proof is None or not planned.filled.on:
             if not planned.filled.on:
-                self._text(painter, max(x + 10, 150), 58, "switched off", sans(12, italic=True), DAY.soft)
+                self._text(painter, max(x + 10, 150), 58, "switched off", sans(12, italic=True), ROLES.soft)
             return
         peak = max((s.peak_power for s in proof.stages if s.step == planned.id), default=0.0)
         share = min(peak / proof.card.power, 1.0)
         left = self.width() - BAR - 16.0
-        painter.fillRect(QRectF(left, 52, BAR, 4), QColor("#E6E3D9"))
-        painter.fillRect(QRectF(left, 52, BAR * share, 4), QColor(tool_hue(seen[-1].station) if seen else DAY.soft))
+        painter.fillRect(QRectF(left, 52, BAR, 4), QColor(ROLES.track))
+        painter.fillRect(QRectF(left, 52, BAR * share, 4), QColor(tool_hue(seen[-1].station) if seen else ROLES.soft))
 
     def _mark(self, painter: QPainter, planned: ShownStep) -> None:
         at = (self.width() - 17.0, 18.0)
         if not planned.filled.on:
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(QPen(QColor(DAY.on_dark_soft if self._hands_over else DAY.soft), 1.5))
+            painter.setPen(QPen(QColor(ROLES.on_dark_soft if self._hands_over else ROLES.soft), 1.5))
             painter.drawEllipse(QRectF(at[0] - 5, at[1] - 5, 10, 10))
             return
         if planned.troubles:

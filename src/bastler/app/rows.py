@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import (
 from bastler.app.fields import NumberField, OnTheWay, WordField
 from bastler.app.labels import Label, Marked, escape
 from bastler.app.session import Session
+from bastler.app.theme import ROLES
 from bastler.ask import Question, Trouble, limits_in_words
 from bastler.job import edits
 from bastler.job.crib_edits import edge_taken
@@ -183,7 +184,7 @@ class NumberRow(Row):
         after.setFixedWidth(UNIT_WIDTH)
         self.line.addWidget(after)
         if question.symbol:
-            self.label.setText(f"{escape(question.says)}  <span style='color:#5B6770'><i>{question.symbol}</i></span>")
+            self.label.setText(f"{escape(question.says)}  <span style='color:{ROLES.soft}'><i>{question.symbol}</i></span>")
         self.field.given.connect(lambda value, typed: session.answer(address, value, typed))
         self.field.cleared.connect(lambda: session.answer(address, None))
         self.field.wrong.connect(self._wrong)
@@ -393,16 +394,16 @@ class PickRow(Row):
         if what == "pattern":
             pattern = job.pattern(ident)
             users = sum(1 for s in job.steps if getattr(s, "pattern", None) == ident)
-            shared = f"  <span style='color:#5B6770'>used by {users} steps</span>" if users > 1 else ""
+            shared = f"  <span style='color:{ROLES.soft}'>used by {users} steps</span>" if users > 1 else ""
             return f"“{escape(pattern.name)}”{shared}" if pattern else "Pick where the holes are"
         if what == "outline":
             outline = job.outline(ident)
             users = sum(1 for s in job.steps if getattr(s, "outline", None) == ident)
-            shared = f"  <span style='color:#5B6770'>used by {users} steps</span>" if users > 1 else ""
+            shared = f"  <span style='color:{ROLES.soft}'>used by {users} steps</span>" if users > 1 else ""
             return f"“{escape(outline.name)}”{shared}" if outline else "Pick or begin an outline"
         if what == "material":
             work = job.all_materials()[ident]
-            return f"{escape(work.name)}  <span style='color:#5B6770'>ISO {work.group}</span>"
+            return f"{escape(work.name)}  <span style='color:{ROLES.soft}'>ISO {work.group}</span>"
         return escape(job.all_cards()[ident].name)
 
     def _open(self) -> None:

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QWidget
 
 from bastler.app.machine_desk import MachineDesk
-from bastler.app.theme import DAY
+from bastler.app.theme import ROLES, dress
 from bastler.link import messages as m
 from bastler.units import many
 
@@ -117,9 +117,9 @@ class RunBar(QWidget):
         }  # fmt: skip
         self.start.setText(words.get(mode, "Start all the same" if self._asked else "Start"))
         self.start.setEnabled(mode not in ("", "jogging"))
-        tint = {"running": DAY.focus, "alarm": DAY.stop, "off": DAY.stop}.get(mode, DAY.dark if left else DAY.good)
-        disabled = f"QPushButton:disabled {{ background: {DAY.hairline}; }}"
-        self.start.setStyleSheet(f"QPushButton {{ background: {tint}; padding: 0 4px; }} {disabled}")
+        tint = {"running": ROLES.focus, "alarm": ROLES.stop, "off": ROLES.stop}.get(mode, ROLES.dark if left else ROLES.good)
+        disabled = f"QPushButton:disabled {{ background: {ROLES.hairline}; }}"
+        dress(self.start, f"QPushButton {{ background: {tint}; padding: 0 4px; }} {disabled}")
         self.reset.setEnabled(mode in ("running", "held", "stopped", "alarm", "jogging"))
         self.dry.setEnabled(mode == "ready")
         for name, button in self.switches.items():

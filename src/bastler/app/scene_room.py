@@ -38,6 +38,14 @@ class SceneRoom(QWidget):
         """Asks for what is to be seen."""
         raise NotImplementedError
 
+    def take_colours(self) -> None:
+        """Those that are worn now."""
+        if self.scene:
+            self.scene.take_colours()
+            if self.isVisible():
+                self.ask()
+                self._render_timer.start()
+
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
         if self.scene is None:

@@ -12,7 +12,7 @@ from bastler.app.labels import Label, Marked, escape
 from bastler.app.panels import emptied
 from bastler.app.sent_keeper import SentKeeper
 from bastler.app.session import Session
-from bastler.app.theme import DAY
+from bastler.app.theme import ROLES, dress
 from bastler.live.sent import Made, Output
 from bastler.post.compared import Change
 from bastler.units import many
@@ -64,11 +64,11 @@ class SentBar(QWidget):
         how = self.keeper.how(self.session.program)
         sent = f"sent {last.when} {last.where}"
         words, tint = {
-            "same": (f"As it was {sent}.", DAY.good),
-            "next": (f"For the next part: its numbers have counted on since it was {sent}.", DAY.soft),
-        }.get(how, (f"Changed since it was {sent}.", DAY.caution_text))
+            "same": (f"As it was {sent}.", ROLES.good),
+            "next": (f"For the next part: its numbers have counted on since it was {sent}.", ROLES.soft),
+        }.get(how, (f"Changed since it was {sent}.", ROLES.caution_text))
         self.says.setText(words + self._file(last))
-        self.says.setStyleSheet(f"color: {tint};")
+        dress(self.says, f"color: {tint};")
         self.show_changes.setVisible(how != "same")
         if how == "same" and self.show_changes.isChecked():
             self.show_changes.setChecked(False)
@@ -123,7 +123,7 @@ class _ChangeBox(QFrame):
         super().__init__()
         self.change = change
         self.setObjectName("remark")
-        self.setStyleSheet(f"QFrame#remark {{ border: 1px solid {DAY.hairline}; border-radius: 4px; background: {DAY.field}; }}")
+        dress(self, f"QFrame#remark {{ border: 1px solid {ROLES.hairline}; border-radius: 4px; background: {ROLES.field}; }}")
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         column = QVBoxLayout(self)
         column.setContentsMargins(10, 6, 10, 6)
@@ -140,7 +140,7 @@ class _ChangeBox(QFrame):
             lines = [escape(line) for line in change.was[:SHOWN_LINES]]
             rest = len(change.was) - len(lines)
             lines += [f"and {many(rest, 'more line')}"] if rest else []
-            was = Marked(f"<span style='font-family: B612 Mono; color:{DAY.soft}'>− {'<br>− '.join(lines)}</span>")
+            was = Marked(f"<span style='font-family: B612 Mono; color:{ROLES.soft}'>− {'<br>− '.join(lines)}</span>")
             was.setWordWrap(True)
             column.addWidget(was)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import logging
 from pathlib import Path
+from typing import Literal
 
 import msgspec
 import platformdirs
@@ -18,7 +19,7 @@ MOST_RECENT = 6
 class Settings(msgspec.Struct, frozen=True, kw_only=True):
     """`recent` job files, newest first; the folder programs were last saved in; large targets and a number pad for `gloves`; how
     the window was left: its `place` as x, y, width and height, and whether it was `maximised` or over the `full` screen; whether
-    the solid stands `beside` the sheet where there is room."""
+    the solid stands `beside` the sheet where there is room; which `colours` are worn."""
 
     recent: tuple[str, ...] = ()
     output_folder: str = ""
@@ -27,6 +28,7 @@ class Settings(msgspec.Struct, frozen=True, kw_only=True):
     maximised: bool = True
     full: bool = False
     beside: bool = False
+    colours: Literal["day", "night", "desktop"] = "desktop"
 
 
 def settings_path() -> Path:

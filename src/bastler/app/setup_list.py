@@ -10,7 +10,7 @@ from bastler.app.drafting import painting
 from bastler.app.labels import Label
 from bastler.app.machine_desk import Item, MachineDesk
 from bastler.app.panels import emptied, panel_area
-from bastler.app.theme import DAY, sans, tool_hue
+from bastler.app.theme import ROLES, dress, sans, tool_hue
 from bastler.units import clock
 
 WIDE = 282
@@ -44,20 +44,20 @@ class ItemCard(QAbstractButton):
         with painting(self) as painter:
             box = QRectF(self.rect()).adjusted(1, 1, -1, -1)
             lit = self.isChecked() or self.hasFocus()
-            painter.setPen(QPen(QColor(DAY.focus if lit else DAY.hairline), 2.0 if lit else 1.0))
-            painter.setBrush(QColor(DAY.focus_tint if self.isChecked() else DAY.field))
+            painter.setPen(QPen(QColor(ROLES.focus if lit else ROLES.hairline), 2.0 if lit else 1.0))
+            painter.setBrush(QColor(ROLES.focus_tint if self.isChecked() else ROLES.field))
             painter.drawRoundedRect(box, 5, 5)
             middle = QPointF(24.0, self.height() / 2)
             if item.done:
                 painter.setPen(Qt.PenStyle.NoPen)
-                painter.setBrush(QColor(DAY.good))
+                painter.setBrush(QColor(ROLES.good))
                 painter.drawEllipse(middle, 11.0, 11.0)
                 painter.setPen(QPen(QColor("white"), 2.4, cap=Qt.PenCapStyle.RoundCap, join=Qt.PenJoinStyle.RoundJoin))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 tick = ((-5.0, 0.5), (-1.5, 4.0), (5.0, -3.5))
                 painter.drawPolyline(QPolygonF([middle + QPointF(x, y) for x, y in tick]))
             else:
-                painter.setPen(QPen(QColor(DAY.focus), 2.0))
+                painter.setPen(QPen(QColor(ROLES.focus), 2.0))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 painter.drawEllipse(middle, 10.0, 10.0)
             left = 46.0
@@ -65,8 +65,8 @@ class ItemCard(QAbstractButton):
                 painter.fillRect(QRectF(self.width() - 14, 8, 5, self.height() - 16), QColor(tool_hue(item.station)))
             room = self.width() - left - 20
             for text, y, font, tint in (
-                (item.title, self.height() / 2 - 4, sans(14, bold=True), DAY.ink),
-                (item.says, self.height() / 2 + 14, sans(12), DAY.soft if item.done else DAY.focus),
+                (item.title, self.height() / 2 - 4, sans(14, bold=True), ROLES.ink),
+                (item.says, self.height() / 2 + 14, sans(12), ROLES.soft if item.done else ROLES.focus),
             ):
                 painter.setFont(font)
                 painter.setPen(QColor(tint))
@@ -115,7 +115,7 @@ class SetupList(QWidget):
         column.addLayout(row)
         box = QFrame()
         box.setObjectName("next")
-        box.setStyleSheet(f"QFrame#next {{ background: {DAY.focus_tint}; border: 1px solid {DAY.focus}; border-radius: 5px; }}")
+        dress(box, f"QFrame#next {{ background: {ROLES.focus_tint}; border: 1px solid {ROLES.focus}; border-radius: 5px; }}")
         inner = QVBoxLayout(box)
         inner.setContentsMargins(12, 9, 12, 9)
         inner.setSpacing(3)

@@ -15,7 +15,7 @@ from bastler.app.drafting import bytes_of
 from bastler.app.pictures import draw_tool
 from bastler.app.printed_drawing import PrintedDrawing
 from bastler.app.route import draw_level
-from bastler.app.theme import DAY, mono, sans, tool_hue
+from bastler.app.theme import DAY, mono, sans, tool_hue, wearing
 from bastler.job.faults import fault_of
 from bastler.live.setup_sheet import HoldingSheet, ProgramSheet, SetupSheet, SizeLine, limits_text
 from bastler.proof.remark import HOLDING, VERDICTS
@@ -65,6 +65,11 @@ def page_layout(paper: str) -> QPageLayout:
 def print_pages(device: QPagedPaintDevice, sheet: SetupSheet, when: str) -> int:
     """Paints all pages on a printer or into a file; gives how many there are."""
     painter = QPainter(device)
+    with wearing(DAY):  # paper is white at night too
+        return _painted_on(painter, device, sheet, when)
+
+
+def _painted_on(painter: QPainter, device: QPagedPaintDevice, sheet: SetupSheet, when: str) -> int:
     try:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.scale(device.logicalDpiX() / DOTS, device.logicalDpiY() / DOTS)

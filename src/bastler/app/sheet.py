@@ -23,7 +23,7 @@ from bastler.app.paper import PlaneDrawing
 from bastler.app.plan_section import PlanSection
 from bastler.app.session import Session
 from bastler.app.side_sheet import SideSheet
-from bastler.app.theme import DAY
+from bastler.app.theme import ROLES
 from bastler.app.zooming import NOTCH, Zoomable
 from bastler.ask import Question, questions_of, size_typed
 from bastler.cutting import thread_or_none
@@ -154,7 +154,7 @@ class Sheet(Zoomable):
 
     def paint_on(self, painter: QPainter) -> None:
         """All that is seen, as large as the sheet is, on the screen or in a picture."""
-        painter.fillRect(self.rect(), QColor(DAY.paper))
+        painter.fillRect(self.rect(), QColor(ROLES.paper))
         if self.session.shown and self.seen:
             self.drawing.layout()
             self.drawing.paint(painter)

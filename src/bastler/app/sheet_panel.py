@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QWidget
 
 from bastler.app.output import OutputPanel
 from bastler.app.session import Session
-from bastler.app.theme import DAY
+from bastler.app.theme import ROLES
 from bastler.disk import reason_of, write_whole
 from bastler.live.leaving import stamp
 from bastler.live.restarts import Restart
@@ -94,25 +94,25 @@ class SheetPanel(QWidget):
         """The part as cut, as a closed solid."""
         if not self.output.ready():
             return
-        self.output.say("The solid is being made …", DAY.soft)
+        self.output.say("The solid is being made …", ROLES.soft)
         self.stop.show()
 
         def made(data: bytes | None, trouble: str) -> None:
             self.stop.hide()
             if trouble or data is None:
-                self.output.say(trouble or "There is nothing to write yet.", DAY.stop)
+                self.output.say(trouble or "There is nothing to write yet.", ROLES.stop)
             else:
                 self._write(suffix, data)
 
         def told(share: float) -> None:
-            self.output.say(f"The solid is being made, {share:.0%} …", DAY.soft)
+            self.output.say(f"The solid is being made, {share:.0%} …", ROLES.soft)
 
         self.session.core.ask("solid-file", suffix, then=made, told=told)
 
     def _stopped(self) -> None:
         self.session.core.leave("solid-file")
         self.stop.hide()
-        self.output.say("No solid was made.", DAY.soft)
+        self.output.say("No solid was made.", ROLES.soft)
 
     def ask_restart(self) -> None:
         """Offers where a program of its own may begin: the stages and holes of the step that is selected, or all stages."""
@@ -124,7 +124,7 @@ class SheetPanel(QWidget):
             own = [place for place in places or () if place.step == session.selected]
             offered = own or [place for place in places or () if not place.hole]
             if trouble or not offered:
-                self.output.say(trouble or "There is no stage to begin at.", DAY.stop)
+                self.output.say(trouble or "There is no stage to begin at.", ROLES.stop)
                 return
             self.places = QMenu(self)
             for place in offered[:MOST_PLACES]:
@@ -150,11 +150,11 @@ class SheetPanel(QWidget):
 
         def made(data: bytes | None, trouble: str) -> None:
             if trouble or data is None:
-                self.output.say(trouble or "There is nothing to write yet.", DAY.stop)
+                self.output.say(trouble or "There is nothing to write yet.", ROLES.stop)
             else:
                 self._write(f"{end}{self.session.job.card.dialect.suffix}", data)
 
-        self.output.say("It is proved from there on …", DAY.soft)
+        self.output.say("It is proved from there on …", ROLES.soft)
         self.session.core.ask("restart-program", held, place, then=made)
 
     def print_sheet(self) -> None:
@@ -186,7 +186,7 @@ class SheetPanel(QWidget):
 
         line = self.session.job.card.line
         if line is None:
-            self.output.say(f"{self.session.job.card.name} has no serial line: its card in the crib says so.", DAY.caution_text)
+            self.output.say(f"{self.session.job.card.name} has no serial line: its card in the crib says so.", ROLES.caution_text)
             return None
         dialog = LineDialog(self, self.session.job.card, line, self._port)
         dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
@@ -197,7 +197,7 @@ class SheetPanel(QWidget):
         self._port = port
 
     def _came(self, path: Path) -> None:
-        self.output.say(f"Received as {path.name}. {self.output.compared_with_sent(path)}", DAY.good)
+        self.output.say(f"Received as {path.name}. {self.output.compared_with_sent(path)}", ROLES.good)
 
     # -- how ------------------------------------------------------------------------------------------------------
 
@@ -209,7 +209,7 @@ class SheetPanel(QWidget):
 
         def came(sheet: SetupSheet | None, trouble: str) -> None:
             if sheet is None:
-                self.output.say(trouble or "The setup sheet could not be made.", DAY.stop)
+                self.output.say(trouble or "The setup sheet could not be made.", ROLES.stop)
             elif self.session.job is job:
                 use(sheet)
 
@@ -220,16 +220,16 @@ class SheetPanel(QWidget):
         try:
             write_whole(path, data)
         except OSError as error:
-            self.output.say(f"{path} could not be written: {reason_of(error)}.", DAY.stop)
+            self.output.say(f"{path} could not be written: {reason_of(error)}.", ROLES.stop)
         else:
-            self.output.say(f"Saved as {path.name}.{self._of_which()}", DAY.good)
+            self.output.say(f"Saved as {path.name}.{self._of_which()}", ROLES.good)
 
     def _print(self, sheet: SetupSheet) -> None:
         from bastler.app.printing import print_on_paper
 
         pages = print_on_paper(sheet, stamp(), self)
         if pages:
-            self.output.say(f"{many(pages, 'page')} printed.{self._of_which()}", DAY.good)
+            self.output.say(f"{many(pages, 'page')} printed.{self._of_which()}", ROLES.good)
 
     def _of_which(self) -> str:
         """Of which part it is, where the numbers have counted on since the program left."""

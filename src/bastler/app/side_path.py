@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF, QTransform
 
 from bastler.app.path_drawing import Pane, Side
-from bastler.app.theme import DAY, colour, tool_hue
+from bastler.app.theme import ROLES, colour, tool_hue
 from bastler.app.tool_outline import tool_outline
 from bastler.app.turn_path import TurnPath
 from bastler.live.shown import ShownProof, ShownStage
@@ -95,7 +95,7 @@ class SidePath(TurnPath):
         painter.setClipRect(self.panes[1])
         base = QTransform(self.to_lying).translate(u, w)
         for points, fill in tool_outline(tool):
-            painter.setBrush(colour(hue if fill == "edge" else DAY.jaw, 110))
+            painter.setBrush(colour(hue if fill == "edge" else ROLES.jaw, 110))
             painter.drawPolygon(base.map(QPolygonF([QPointF(x, z) for x, z in points])))
         painter.restore()
         painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -16,7 +16,7 @@ from PyQt6.QtGui import QColor, QLinearGradient, QPainter, QPainterPath, QPen, Q
 from bastler.app.drafting import axis_pen, hatch, region_path, zero_mark
 from bastler.app.end_face import NOTHING
 from bastler.app.plan_section import PlanSection, Shown
-from bastler.app.theme import DAY, colour, sans
+from bastler.app.theme import ROLES, colour, sans
 from bastler.job.cutaway import Cutaway
 from bastler.live.shown import Flat, Look
 from bastler.proof.polar.planes import CutPlane
@@ -33,8 +33,6 @@ BESIDE = 22.0
 """Pixels of the chuck that are seen beside the part."""
 CHUCK_MM = 14.0
 """So much of the chuck is seen."""
-DARK = {DAY.metal: "#AEB5BA", DAY.blue: "#234873"}
-"""What is round, where it turns away."""
 
 
 class SideSheet(PlanSection):
@@ -108,16 +106,16 @@ class SideSheet(PlanSection):
         for (x0, r0), (x1, r1) in itertools.pairwise(part.profile):
             if x1 <= x0:
                 continue
-            tint = DAY.blue if min(r0, r1) > raw - fine else DAY.metal
+            tint = ROLES.blue if min(r0, r1) > raw - fine else ROLES.metal
             y0, y1 = (part.half, part.half) if isinstance(part, Unrolled) else (r0, r1)
             stretch = _polygon([to(x0, y0), to(x1, y1), to(x1, -y1), to(x0, -y0)])
             box = stretch.boundingRect()
             shade = QLinearGradient(box.topLeft(), box.bottomLeft())
-            rim = tint if isinstance(part, Unrolled) else DARK[tint]
+            rim = tint if isinstance(part, Unrolled) else ROLES.round_blue if tint == ROLES.blue else ROLES.round_metal
             for at, own in ((0.0, rim), (0.35, tint), (0.65, tint), (1.0, rim)):
                 shade.setColorAt(at, QColor(own))
             painter.fillPath(stretch, shade)
-        painter.setPen(QPen(QColor(DAY.ink), 1.0))
+        painter.setPen(QPen(QColor(ROLES.ink), 1.0))
         for x, high in part.edges():
             painter.drawLine(to(x, high), to(x, -high))
         if isinstance(part, Unrolled):
@@ -127,7 +125,7 @@ class SideSheet(PlanSection):
         """Where C stands along a turn."""
         to, begin, right = self.sheet.to_plan, self.around.place.angles[0], self.seen.hi[0]
         painter.setFont(sans(11))
-        painter.setPen(QColor(DAY.soft))
+        painter.setPen(QColor(ROLES.soft))
         for k in range(-2, 3):
             y = part.half * k / 2
             text = f"{(begin - 90.0 * k) % 360.0:.4g}°"
@@ -151,8 +149,8 @@ class SideSheet(PlanSection):
         painter.setClipRect(beside)
 
     def _chuck(self, painter: QPainter, *halves: Halves) -> None:
-        painter.setPen(QPen(QColor(DAY.ink), 1.0))
-        painter.setBrush(QColor(DAY.jaw))
+        painter.setPen(QPen(QColor(ROLES.ink), 1.0))
+        painter.setBrush(QColor(ROLES.jaw))
         for _, region in self.session.held.turned.keep_out:
             for half in halves:
                 painter.drawPath(region_path(region, half))
@@ -187,14 +185,14 @@ class SideSheet(PlanSection):
         far = -3.0 * stock.hi[2]
         now, after = ([to(d, z) for d, z in profile] for profile in (shown.now, shown.after))
         body = whole.intersected(_polygon([*now, to(shown.now[-1][0], far), to(shown.now[0][0], far)]))
-        painter.fillPath(body, QColor(DAY.metal))
-        hatch(painter, body, "#9AA3A8")
+        painter.fillPath(body, QColor(ROLES.metal))
+        hatch(painter, body, ROLES.hatch)
         if shown.new:
             painter.save()
             painter.setClipPath(whole, Qt.ClipOperation.IntersectClip)
-            painter.fillPath(_polygon([*now, *reversed(after)]), QColor(DAY.removal))
+            painter.fillPath(_polygon([*now, *reversed(after)]), QColor(ROLES.removal))
             painter.restore()
-        painter.setPen(QPen(QColor(DAY.ink), 1.3))
+        painter.setPen(QPen(QColor(ROLES.ink), 1.3))
         painter.drawPath(body)
         self._on_section(painter, shown, sketch)
         if across:
@@ -226,8 +224,8 @@ class SideSheet(PlanSection):
         """A small view along the axis, with an arrow for every plane of the step: the first one bold."""
         r = END_VIEW / 2 - 34.0
         middle = QPointF(self.sheet.width() - END_VIEW / 2 - 8.0, TOP + 40.0 + r)
-        painter.setPen(QPen(QColor(DAY.ink), 1.2))
-        painter.setBrush(QColor(DAY.metal))
+        painter.setPen(QPen(QColor(ROLES.ink), 1.2))
+        painter.setBrush(QColor(ROLES.metal))
         painter.drawEllipse(middle, r, r)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(axis_pen())
@@ -238,12 +236,12 @@ class SideSheet(PlanSection):
             way = QPointF(math.cos(math.radians(angle)), -math.sin(math.radians(angle)))
             _arrow(painter, middle + way * (r + 24.0), middle + way * (r + 2.0), first=k == 0)
         painter.setFont(sans(12, bold=True))
-        painter.setPen(QColor(DAY.focus))
+        painter.setPen(QColor(ROLES.focus))
         text = f"C {number_text(angles[0] if angles else 0.0, Kind.ANGLE, self.session.job.unit)}°"
         below = QRectF(middle.x() - END_VIEW / 2, middle.y() + r + 30.0, END_VIEW, 20.0)
         painter.drawText(below, Qt.AlignmentFlag.AlignCenter, text)
         painter.setFont(sans(12, italic=True))
-        painter.setPen(QColor(DAY.soft))
+        painter.setPen(QColor(ROLES.soft))
         more = "from the front" if len(angles) < 2 else f"{len(angles)} × {360.0 / len(angles):.4g}°"
         painter.drawText(below.translated(0, 18.0), Qt.AlignmentFlag.AlignCenter, more)
 
@@ -260,7 +258,7 @@ def _arrow(painter: QPainter, tail: QPointF, head: QPointF, *, first: bool) -> N
     way = head - tail
     way /= math.hypot(way.x(), way.y())
     side = QPointF(-way.y(), way.x())
-    tint = QColor(DAY.focus) if first else colour(DAY.focus, 130)
+    tint = QColor(ROLES.focus) if first else colour(ROLES.focus, 130)
     painter.setPen(QPen(tint, 2.4 if first else 1.6))
     painter.drawLine(tail, head - way * 5.0)
     painter.setBrush(tint)

@@ -14,7 +14,7 @@ from bastler.app.fields import NumberField
 from bastler.app.labels import Label
 from bastler.app.machine_desk import MachineDesk
 from bastler.app.panels import emptied, panel_area
-from bastler.app.theme import DAY, sans
+from bastler.app.theme import ROLES, dress, sans
 from bastler.ask import Question
 from bastler.link import messages as m
 from bastler.proof.gauge import ZEROS, Correction, Gauge, standing
@@ -57,9 +57,9 @@ class Band(QWidget):
         with painting(self) as painter:
             middle, wide = self.height() / 2, self.width()
             painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(QColor("#E6E1D5"))
+            painter.setBrush(QColor(ROLES.track))
             painter.drawRoundedRect(QRectF(0, middle - 4, wide, 8), 4, 4)
-            painter.setBrush(QColor("#BFD9C8"))
+            painter.setBrush(QColor(ROLES.good_tint))
             painter.drawRect(QRectF(wide * 0.2, middle - 4, wide * 0.6, 8))
             last = list(self.sizes)[-MOST:]
             points = []
@@ -68,7 +68,7 @@ class Band(QWidget):
                 x = min(max(share, 0.02), 0.98) * wide
                 newest = self.now and k == len(last) - 1
                 out = not low - 1e-9 <= size <= high + 1e-9
-                tint = QColor(DAY.stop if out else DAY.good)
+                tint = QColor(ROLES.stop if out else ROLES.good)
                 tint.setAlpha(255 if newest else 90)
                 reach = 11.0 if newest else 6.0
                 painter.setPen(QPen(tint, 3.0 if newest else 1.6))
@@ -100,11 +100,11 @@ class SizeHead(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         with painting(self) as painter:
             painter.setFont(sans(15, bold=True))
-            painter.setPen(QColor(DAY.ink))
+            painter.setPen(QColor(ROLES.ink))
             painter.drawText(QPointF(0, 17), self.size_text)
             left = painter.fontMetrics().horizontalAdvance(self.size_text) + 8
             painter.setFont(sans(12))
-            painter.setPen(QColor(DAY.soft))
+            painter.setPen(QColor(ROLES.soft))
             elided, more = painter.fontMetrics().elidedText, Qt.TextElideMode.ElideRight
             painter.drawText(QPointF(left, 17), elided(self.says, more, max(self.width() - left, 0)))
             painter.drawText(QPointF(0, 35), elided(self.limits, more, self.width()))
@@ -166,9 +166,9 @@ class SizeRow(QFrame):
         self.band.tell([s for _, s in self.desk.book.history(self.gauge)], self.gauge.limits, now=size is not None)
         stands = self.desk.standing(self.gauge)
         self.setAccessibleName(f"{self.gauge.title}, {self.gauge.says}: {SIGNS[stands]}")
-        edge = DAY.focus if chosen else DAY.stop if stands in ("over", "under") else DAY.hairline
+        edge = ROLES.focus if chosen else ROLES.stop if stands in ("over", "under") else ROLES.hairline
         wide = 2 if chosen or stands in ("over", "under") else 1
-        self.setStyleSheet(f"QFrame#size {{ background: {DAY.field}; border: {wide}px solid {edge}; border-radius: 5px; }}")
+        dress(self, f"QFrame#size {{ background: $field; border: {wide}px solid {edge}; border-radius: 5px; }}")
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         self.pressed.emit(self.gauge.id)
@@ -349,8 +349,8 @@ class SizesPanel(QWidget):
             return
         unit, off = self.desk.unit, size - gauge.aim
         bad = self.desk.standing(gauge) in ("over", "under")
-        tint, ground = (DAY.stop, "#FDE9E7") if bad else (DAY.good, "#EAF3ED")
-        self.card.setStyleSheet(f"QFrame#way {{ background: {ground}; border: 1px solid {tint}; border-radius: 5px; }}")
+        tint, ground = (ROLES.stop, ROLES.stop_tint) if bad else (ROLES.good, ROLES.good_tint)
+        dress(self.card, f"QFrame#way {{ background: {ground}; border: 1px solid {tint}; border-radius: 5px; }}")
         small = 0.0005 if unit == "mm" else 0.00002
         name = f"{'Ø' if gauge.round else ''}{gauge.text}"
         if abs(off) < small:

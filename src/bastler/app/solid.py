@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSlider
 from bastler.app.labels import Label
 from bastler.app.scene_room import NO_OPENGL, SceneRoom
 from bastler.app.session import Session
-from bastler.app.theme import DAY, tool_hue
+from bastler.app.theme import ROLES, tool_hue
 from bastler.app.touch_bar import OffScale, TouchBar
 from bastler.app.zooming import NOTCH
 from bastler.live.shown import Flat, ShownProof, ShownStage, Turned
@@ -318,17 +318,17 @@ class SolidView(SceneRoom):
             stage_lines = stage.run.segments if stage is not None and self.path_button.isChecked() else nothing
             own = stage.run.owner == moment.move - stage.begin if stage is not None else np.zeros(0, bool)
             now = stage_lines[own] if len(stage_lines) else nothing
-            self.scene.show_path(_stood_up(stage_lines), tool_hue(max(stage.tool, 1)) if stage else DAY.soft, _stood_up(now))
+            self.scene.show_path(_stood_up(stage_lines), tool_hue(max(stage.tool, 1)) if stage else ROLES.soft, _stood_up(now))
             return
         if proof is None or not self.path_button.isChecked():
-            self.scene.show_path(nothing, DAY.soft, nothing)
+            self.scene.show_path(nothing, ROLES.soft, nothing)
         elif stage is not None:
             own = stage.run.owner == moment.move - stage.begin
             self.scene.show_path(stage.run.segments, tool_hue(max(stage.tool, 1)), stage.run.segments[own])
         else:
             chosen = [s for s in proof.stages if s.step == self.session.selected]
             parts = [s.run.segments for s in chosen]
-            hue = tool_hue(chosen[0].tool) if chosen else DAY.soft
+            hue = tool_hue(chosen[0].tool) if chosen else ROLES.soft
             self.scene.show_path(np.concatenate(parts) if parts else nothing, hue, nothing)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:

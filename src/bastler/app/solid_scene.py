@@ -32,7 +32,7 @@ from vtkmodules.vtkRenderingCore import (
     vtkWindowToImageFilter,
 )
 
-from bastler.app.theme import DAY
+from bastler.app.theme import ROLES
 from bastler.app.tool_outline import tool_outline
 from bastler.app.touch_bar import OVER, RIGHT, UNDER
 from bastler.proof.faces import CUT, SECTION, Mesh, Others
@@ -68,8 +68,6 @@ class SolidScene:
         self.widget = QVTKRenderWindowInteractor(parent)
         self.window = self.widget.GetRenderWindow()
         self.renderer = vtkRenderer()
-        self.renderer.SetBackground(*_rgb("#F4F2EC"))
-        self.renderer.SetBackground2(*_rgb("#D9DCDC"))
         self.renderer.GradientBackgroundOn()
         # smoothing as a pass over the picture: many samples a pixel cost three times the frame without a GPU
         self.window.SetMultiSamples(0)
@@ -97,7 +95,7 @@ class SolidScene:
         self._look = (1.0, True)
         self.part, self.jaws, self.opposite = self._actor(), self._actor(), self._actor()
         self.edges, self.hatching = self._actor(), self._actor()
-        for actor, tint, width in ((self.edges, DAY.ink, 1.2), (self.hatching, "#A7795C", 1.0)):
+        for actor, tint, width in ((self.edges, ROLES.ink, 1.2), (self.hatching, "#A7795C", 1.0)):
             actor.GetProperty().SetColor(*_rgb(tint))
             actor.GetProperty().SetLineWidth(width)
             actor.GetProperty().LightingOff()
@@ -110,11 +108,12 @@ class SolidScene:
         self.path, self.now = self._actor(), self._actor()
         self.marks = self._actor()
         self.marks.GetProperty().SetPointSize(11)
-        self.marks.GetProperty().SetColor(*_rgb(DAY.focus))
+        self.marks.GetProperty().SetColor(*_rgb(ROLES.focus))
         self.marks.GetProperty().LightingOff()
         for actor, width in ((self.path, 2.0), (self.now, 5.0)):
             actor.GetProperty().SetLineWidth(width)
             actor.GetProperty().LightingOff()
+        self.take_colours()
         self.bounds = (0.0, 1.0, 0.0, 1.0, 0.0, 1.0)
         self.turned = False
         """Has a hand turned it since it was looked at from a side?"""
@@ -204,6 +203,13 @@ class SolidScene:
         dots = np.ascontiguousarray(vtk_to_numpy(found.GetPointData().GetScalars()).reshape(high, wide, -1)[::-1, :, :3])
         return QImage(dots.tobytes(), wide, high, 3 * wide, QImage.Format.Format_RGB888).copy()
 
+    def take_colours(self) -> None:
+        """Those that are worn now, of all that does not change with the part: what does takes them when it is shown."""
+        self.renderer.SetBackground(*_rgb(ROLES.sky))
+        self.renderer.SetBackground2(*_rgb(ROLES.ground))
+        self.edges.GetProperty().SetColor(*_rgb(ROLES.ink))
+        self.marks.GetProperty().SetColor(*_rgb(ROLES.focus))
+
     def _actor(self) -> Any:
         actor = vtkActor()
         actor.SetMapper(vtkPolyDataMapper())
@@ -276,7 +282,7 @@ class SolidScene:
             return
         points = np.concatenate([_box_faces(jaw) for jaw in jaws]).astype(np.float32)
         self.jaws.GetMapper().SetInputData(_polydata(points, 4))
-        self.jaws.GetProperty().SetColor(*_rgb(DAY.jaw))
+        self.jaws.GetProperty().SetColor(*_rgb(ROLES.jaw))
         self.jaws.GetProperty().SetOpacity(0.35)
 
     def show_tool(self, tool: Tool, tip: tuple[float, float, float], hue: str) -> None:
@@ -307,7 +313,7 @@ class SolidScene:
         if regions:
             faces = [_turned(list(region.exterior.coords), np.pi, np.pi * 2.5) for region in regions]
             actor.GetMapper().SetInputData(_polydata(np.concatenate(faces), 4))
-            actor.GetProperty().SetColor(*_rgb(DAY.jaw))
+            actor.GetProperty().SetColor(*_rgb(ROLES.jaw))
             actor.GetProperty().SetOpacity(0.5)
 
     def show_turning_tool(self, tool: AnyTool, tip: Sequence[float], turned: float, hue: str) -> None:
@@ -334,7 +340,7 @@ class SolidScene:
 
     def show_path(self, segments: Any, hue: str, now: Any) -> None:
         """Path lines, and those of the current move in the colour of focus; none for empty tables."""
-        for actor, lines, tint in ((self.path, segments, hue), (self.now, now, DAY.focus)):
+        for actor, lines, tint in ((self.path, segments, hue), (self.now, now, ROLES.focus)):
             actor.SetVisibility(len(lines) > 0)
             if len(lines):
                 actor.GetMapper().SetInputData(_polydata(lines.reshape(-1, 3).astype(np.float32), 2, lines=True))

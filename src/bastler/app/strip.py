@@ -14,7 +14,7 @@ from bastler.app.drafting import painting
 from bastler.app.labels import Label, tip
 from bastler.app.route import draw_level
 from bastler.app.session import Session
-from bastler.app.theme import DAY, icon, mono, sans, tool_hue
+from bastler.app.theme import ROLES, dress, icon, mono, sans, tool_hue
 from bastler.live.shown import ShownProof, ShownRun, ShownStage, Turned
 from bastler.nc.trace import about_axis
 from bastler.proof.remark import Remark
@@ -98,7 +98,7 @@ class Timeline(QWidget):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         with painting(self) as painter:
-            painter.fillRect(self.rect(), QColor(DAY.dark_raised))
+            painter.fillRect(self.rect(), QColor(ROLES.dark_raised))
             self._frame(painter)
             painter.setOpacity(0.5 if self.session.stale else 1.0)
             proof = self.session.proof
@@ -114,21 +114,21 @@ class Timeline(QWidget):
 
     def _frame(self, painter: QPainter) -> None:
         painter.setFont(sans(13, bold=True))
-        painter.setPen(QColor(DAY.on_dark))
+        painter.setPen(QColor(ROLES.on_dark))
         painter.drawText(QPointF(18, 20), "Strip")
         painter.setFont(sans(11))
-        painter.setPen(QColor(DAY.on_dark_soft))
+        painter.setPen(QColor(ROLES.on_dark_soft))
         painter.drawText(QPointF(18, LOAD_TOP + 6), "load")
         if self.session.proof is not None:
             painter.setFont(sans(16))
-            painter.setPen(QColor(DAY.on_dark))
+            painter.setPen(QColor(ROLES.on_dark))
             painter.drawText(QPointF(18, LOAD_BOTTOM + 6), _clock(self.session.cursor))
-        pen = QPen(QColor(DAY.dark_hair), 1)
+        pen = QPen(QColor(ROLES.dark_hair), 1)
         pen.setDashPattern([3, 4])
         painter.setPen(pen)
         painter.drawLine(QPointF(LEFT, LOAD_TOP), QPointF(self.width() - RIGHT, LOAD_TOP))
         painter.setFont(sans(11))
-        painter.setPen(QColor(DAY.on_dark_soft))
+        painter.setPen(QColor(ROLES.on_dark_soft))
         painter.drawText(QPointF(18, LOAD_TOP + 22), "up to limit")
 
     def _stage(self, painter: QPainter, stage: ShownStage, curve: QPolygonF) -> None:
@@ -141,7 +141,7 @@ class Timeline(QWidget):
         painter.drawRect(QRectF(x0, LOAD_BOTTOM + 3, max(x1 - x0 - 1, 1), BAR))
         if x1 - x0 > 20:
             painter.setFont(sans(11))
-            painter.setPen(QColor(DAY.on_dark if mine else DAY.on_dark_soft))
+            painter.setPen(QColor(ROLES.on_dark if mine else ROLES.on_dark_soft))
             painter.drawText(QPointF(x0 + 1, LOAD_BOTTOM + 24), f"T{stage.tool}")
 
     def _pin_text(self, painter: QPainter) -> None:
@@ -150,8 +150,8 @@ class Timeline(QWidget):
             return
         remark = self.pins[0][1]
         painter.setFont(sans(12))
-        tints = {"stop": DAY.stop_on_dark, "caution": DAY.caution_on_dark, "open": DAY.open_on_dark}
-        painter.setPen(QColor(tints.get(remark.level, DAY.on_dark_soft)))
+        tints = {"stop": ROLES.stop_on_dark, "caution": ROLES.caution_on_dark, "open": ROLES.open_on_dark}
+        painter.setPen(QColor(tints.get(remark.level, ROLES.on_dark_soft)))
         where = [x for x, _ in self.pins]
         left, right = min(where) - LEFT - 16, self.width() - RIGHT - max(where) - 16
         room = max(left, right)
@@ -166,9 +166,9 @@ class Timeline(QWidget):
         move = self.session.pointed
         if 0 <= move < len(proof.starts):
             x = self.x_of(float(proof.starts[move] + proof.lasts[move]))
-            painter.setPen(QPen(QColor(DAY.on_dark), 1.6))
+            painter.setPen(QPen(QColor(ROLES.on_dark), 1.6))
             painter.drawLine(QPointF(x, LOAD_TOP - 2), QPointF(x, LOAD_BOTTOM + BAR + 3))
-            painter.setBrush(QColor(DAY.focus))
+            painter.setBrush(QColor(ROLES.focus))
             painter.drawEllipse(QPointF(x, LOAD_TOP - 2), 4.5, 4.5)
 
     def _cursor(self, painter: QPainter) -> None:
@@ -240,17 +240,17 @@ class Strip(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.timeline = Timeline(session)
         self.timeline.picked.connect(self.picked)
-        self.setStyleSheet(f"QWidget#header {{ background: {DAY.dark_raised}; }}")
+        dress(self, "QWidget#header { background: $dark_raised; }")
         self.code = QPushButton()
         self.code.setFlat(True)
         self.code.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.code.setToolTip("Show this line in the program")
-        self.code.setStyleSheet(f"border: none; background: transparent; text-align: left; color: {DAY.on_dark}; padding: 0;")
+        dress(self.code, "border: none; background: transparent; text-align: left; color: $on_dark; padding: 0;")
         self.code.setFont(mono(13))
         self.code.clicked.connect(self._to_line)
         self.where = Label()
         self.where.setFont(sans(14))
-        self.where.setStyleSheet(f"color: {DAY.on_dark}; font-size: 14px;")
+        dress(self.where, "color: $on_dark; font-size: 14px;")
         self.where.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         row = QHBoxLayout()
         row.setContentsMargins(12, 0, 22, 6)
@@ -265,7 +265,7 @@ class Strip(QWidget):
         self.pace.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.pace.setFixedWidth(44)
         self.pace.setToolTip("How fast it runs, as many times as the machine")
-        self.pace.setStyleSheet(f"border: none; background: transparent; color: {DAY.on_dark_soft};")
+        dress(self.pace, "border: none; background: transparent; color: $on_dark_soft;")
         self.pace.clicked.connect(self._faster)
         row.addWidget(self.pace)
         row.addSpacing(6)
@@ -314,7 +314,7 @@ class Strip(QWidget):
     def _button(self, name: str, says: str, act: Any) -> QToolButton:
         button = QToolButton()
         button.setObjectName("dark")
-        button.setIcon(icon(name, DAY.on_dark))
+        button.setIcon(icon(name, ROLES.on_dark))
         button.setIconSize(QSize(18, 18))
         button.setToolTip(says)
         button.setAccessibleName(says)
@@ -332,7 +332,7 @@ class Strip(QWidget):
 
     def refresh(self) -> None:
         """Code and position at the cursor."""
-        self.run.setIcon(icon("pause" if self.session.playing else "play", DAY.on_dark))
+        self.run.setIcon(icon("pause" if self.session.playing else "play", ROLES.on_dark))
         proof, moment = self.session.proof, self.session.moment
         if proof is None or moment.move < 0:
             self.code.setText("")

@@ -20,7 +20,7 @@ from bastler.app.pictures import draw_tool
 from bastler.app.plan_section import PlanSection
 from bastler.app.side_sheet import SideSheet
 from bastler.app.still_paper import StillDesk, StillPaper
-from bastler.app.theme import DAY, colour, mono, sans, tool_hue
+from bastler.app.theme import ROLES, colour, mono, sans, tool_hue
 from bastler.job import BlockStock, edits
 from bastler.live.frames import Frame, SeenCard, SeenCode, SeenTimes, SeenTool, Way
 from bastler.tools import Tool, TurnTool
@@ -116,7 +116,7 @@ class _SweptPaper(StillPaper):
     def __init__(self, seen: SeenCard, card: str, field: str, size: QRectF, near: Near | None = None) -> None:
         face = seen.look.face
         super().__init__(
-            StillDesk(seen.job, seen.held, card, field, face.place if face is not None else None), seen.look, size, DAY.paper
+            StillDesk(seen.job, seen.held, card, field, face.place if face is not None else None), seen.look, size, ROLES.paper
         )
         self._ways = seen.ways
         self.drawing = self._drawn(seen)
@@ -159,7 +159,7 @@ def _pen(way: Way) -> QPen:
     """Feeds in the tool's colour, rapids thin and dashed."""
     if not way.rapid:
         return QPen(QColor(tool_hue(way.station)), 1.4)
-    pen = QPen(QColor(DAY.soft), 0.8)
+    pen = QPen(QColor(ROLES.soft), 0.8)
     pen.setDashPattern([5, 4])
     return pen
 
@@ -229,11 +229,11 @@ class SweptPicture(QWidget):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         with painting(self) as painter:
-            painter.fillRect(self.rect(), QColor(DAY.paper))
+            painter.fillRect(self.rect(), QColor(ROLES.paper))
             frame = self.frame
             if frame is None:
                 painter.setFont(sans(13, italic=True))
-                painter.setPen(QColor(DAY.soft))
+                painter.setPen(QColor(ROLES.soft))
                 painter.drawText(QRectF(self.rect()), Qt.AlignmentFlag.AlignCenter, self._note)
                 return
             PAINTS[type(frame.seen)](self, painter, frame)
@@ -278,9 +278,9 @@ class SweptPicture(QWidget):
         for k, line in enumerate(seen.lines):
             row = QRectF(0.0, 8.0 + k * high, self.width(), high)
             if k in seen.changed:
-                painter.fillRect(row, QColor(DAY.focus_tint))
-                painter.fillRect(QRectF(0.0, row.top(), 3.0, high), QColor(DAY.focus))
-            painter.setPen(QColor(DAY.ink))
+                painter.fillRect(row, QColor(ROLES.focus_tint))
+                painter.fillRect(QRectF(0.0, row.top(), 3.0, high), QColor(ROLES.focus))
+            painter.setPen(QColor(ROLES.ink))
             painter.drawText(row.adjusted(12, 0, -6, 0), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, line)
 
     def _paint_times(self, painter: QPainter, frame: Frame) -> None:
@@ -290,10 +290,10 @@ class SweptPicture(QWidget):
         longest = max((f.seen.total for f in self.frames if isinstance(f.seen, SeenTimes)), default=1.0) or 1.0
         box = QRectF(self.rect()).adjusted(14, 34, -14, -40)
         full = box.top() + box.height() / 3  # a load of all that there is stands here, more stands higher
-        painter.setPen(QPen(QColor(DAY.stop), 1.0, Qt.PenStyle.DashLine))
+        painter.setPen(QPen(QColor(ROLES.stop), 1.0, Qt.PenStyle.DashLine))
         painter.drawLine(QPointF(box.left(), full), QPointF(box.right(), full))
         painter.setFont(sans(11))
-        painter.setPen(QColor(DAY.soft))
+        painter.setPen(QColor(ROLES.soft))
         painter.drawText(QPointF(box.left(), full - 5), "all of the power")
         x = box.left()
         one = box.width() / longest
@@ -302,7 +302,7 @@ class SweptPicture(QWidget):
             high = min(high, box.height())
             painter.fillRect(QRectF(x, box.bottom() - high, max(wide - 1.0, 1.0), high), QColor(tool_hue(station)))
             x += wide
-        painter.setPen(QPen(QColor(DAY.ink), 1.2))
+        painter.setPen(QPen(QColor(ROLES.ink), 1.2))
         painter.drawLine(box.bottomLeft(), box.bottomRight())
         painter.setFont(sans(13, bold=True))
         painter.drawText(QPointF(box.left(), box.bottom() + 22), clock(seen.total))

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBox
 from bastler.app.drafting import painting
 from bastler.app.fields import WordField
 from bastler.app.labels import Label, Marked, escape
-from bastler.app.theme import DAY, sans
+from bastler.app.theme import ROLES, sans
 
 GAP = 12
 TWO_LINES = 30.0
@@ -113,9 +113,9 @@ class TileGrid(QWidget):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         with painting(self) as painter:
-            painter.fillRect(self.rect(), QColor(DAY.paper))
+            painter.fillRect(self.rect(), QColor(ROLES.paper))
             painter.setFont(sans(12, bold=True))
-            painter.setPen(QColor(DAY.soft))
+            painter.setPen(QColor(ROLES.soft))
             for x, y, text in self.heads:
                 painter.drawText(QPointF(x, y), text.upper())
             for k, (tile, box) in enumerate(zip(self.tiles, self.boxes, strict=True)):
@@ -123,8 +123,8 @@ class TileGrid(QWidget):
 
     def _tile(self, painter: QPainter, tile: Tile, box: QRectF, k: int) -> None:
         lit = k == self.at
-        painter.setPen(QPen(QColor(DAY.focus if lit else DAY.hairline), 2 if lit else 1))
-        painter.setBrush(QColor(DAY.field))
+        painter.setPen(QPen(QColor(ROLES.focus if lit else ROLES.hairline), 2 if lit else 1))
+        painter.setBrush(QColor(ROLES.field))
         painter.drawRoundedRect(box, 4, 4)
         if self.words:
             self._with_words(painter, tile, box)
@@ -134,17 +134,17 @@ class TileGrid(QWidget):
             self._aside(painter, tile, k)
         if k < 9 and self.numbers:
             painter.setFont(sans(12, bold=True))
-            painter.setPen(QColor(DAY.soft))
+            painter.setPen(QColor(ROLES.soft))
             low = box.bottom() - 52 - self._raised(painter, tile, box) if self.words else box.top() + 4
             painter.setFont(sans(12, bold=True))
             painter.drawText(QRectF(box.right() - 26, low, 18, 18), Qt.AlignmentFlag.AlignRight, str(k + 1))
 
     def _aside(self, painter: QPainter, tile: Tile, k: int) -> None:
         asked, corner = self.asked == k, self.corner(k)
-        painter.setPen(QPen(QColor(DAY.stop if asked else DAY.hairline), 1))
-        painter.setBrush(QColor(DAY.stop if asked else DAY.panel))
+        painter.setPen(QPen(QColor(ROLES.stop if asked else ROLES.hairline), 1))
+        painter.setBrush(QColor(ROLES.stop if asked else ROLES.panel))
         painter.drawRoundedRect(corner, 4, 4)
-        painter.setPen(QColor(DAY.field if asked else DAY.soft))
+        painter.setPen(QColor(ROLES.field if asked else ROLES.soft))
         painter.setFont(sans(12, bold=asked))
         text = f"{tile.aside} for good?" if asked else tile.aside
         painter.drawText(corner, Qt.AlignmentFlag.AlignCenter, text)
@@ -162,12 +162,12 @@ class TileGrid(QWidget):
         top, up = 44 if tile.aside else 14, self._raised(painter, tile, box)
         tile.draw(painter, QRectF(box.left() + 16, box.top() + top, box.width() - 32, box.height() - 58 - top - up))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QColor(DAY.ink))
+        painter.setPen(QColor(ROLES.ink))
         painter.setFont(sans(14, bold=True))
         head = painter.fontMetrics().elidedText(tile.title, Qt.TextElideMode.ElideRight, int(box.width() - 44))
         painter.drawText(QPointF(box.left() + 12, box.bottom() - 38 - up), head)
         painter.setFont(sans(11))
-        painter.setPen(QColor(DAY.stop if tile.warns else DAY.soft))
+        painter.setPen(QColor(ROLES.stop if tile.warns else ROLES.soft))
         words = QRectF(box.left() + 12, box.bottom() - 33 - up, box.width() - 20, TWO_LINES + up)
         painter.drawText(words, Qt.TextFlag.TextWordWrap, tile.warns or tile.says)
 
@@ -176,7 +176,7 @@ class TileGrid(QWidget):
         side = 22.0
         tile.draw(painter, QRectF(box.left() + side, box.top() + 8, box.width() - 2 * side, box.height() - 43))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QColor(DAY.ink))
+        painter.setPen(QColor(ROLES.ink))
         painter.setFont(sans(12, bold=True))
         words = QRectF(box.left() + 3, box.bottom() - 34, box.width() - 6, 32)
         painter.drawText(words, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, tile.title)

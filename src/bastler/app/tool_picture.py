@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QWidget
 from bastler.app.drafting import painting
 from bastler.app.pictures import draw_tool
 from bastler.app.session import Session
-from bastler.app.theme import DAY, sans, tool_hue
+from bastler.app.theme import ROLES, sans, tool_hue
 from bastler.app.tool_outline import tool_outline
 from bastler.job.faults import fault_of
 from bastler.tools import AnyTool, Tool, TurnTool
@@ -58,8 +58,8 @@ class ToolPicture(QWidget):
         painter.save()
         painter.setClipRect(QRectF(0, 0, x0 + shown * scale, HEIGHT))
         for points, what in tool_outline(tool):
-            painter.setPen(QPen(QColor(DAY.ink), 1.0))
-            fills = {"edge": tool_hue(max(tool.station, 1)), "shank": DAY.metal, "holder": DAY.jaw}
+            painter.setPen(QPen(QColor(ROLES.ink), 1.0))
+            fills = {"edge": tool_hue(max(tool.station, 1)), "shank": ROLES.metal, "holder": ROLES.jaw}
             painter.setBrush(QColor(fills[what]))
             painter.drawPolygon(QPolygonF([to(x, z) for x, z in points]))
         painter.restore()
@@ -71,7 +71,7 @@ class ToolPicture(QWidget):
 
     def _ink(self, painter: QPainter, address: str) -> None:
         lit = address == self.session.focus
-        painter.setPen(QPen(QColor(DAY.focus if lit else DAY.ink), 1.4 if lit else 1.0))
+        painter.setPen(QPen(QColor(ROLES.focus if lit else ROLES.ink), 1.4 if lit else 1.0))
         painter.setFont(sans(13, bold=lit))
 
     def _text(self, address: str, tool: Tool) -> str:
@@ -89,7 +89,7 @@ class ToolPicture(QWidget):
         left = (a + b - width) / 2 if inside else b + 6
         box = QRectF(left, y - 9, width, 18)
         if inside:
-            painter.fillRect(box, QColor(DAY.panel))
+            painter.fillRect(box, QColor(ROLES.panel))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
         self.boxes[address] = box
 

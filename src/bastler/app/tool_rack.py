@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 from bastler.app.drafting import painting
 from bastler.app.labels import tip
 from bastler.app.pictures import draw_tool
-from bastler.app.theme import DAY, sans
+from bastler.app.theme import ROLES, sans
 from bastler.tools import AnyTool, TurnTool
 
 WIDE, HIGH, GAP = 112.0, 152.0, 10.0
@@ -74,7 +74,7 @@ class ToolRack(QWidget):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         with painting(self) as painter:
-            painter.fillRect(self.rect(), QColor(DAY.paper))
+            painter.fillRect(self.rect(), QColor(ROLES.paper))
             target = self._slot_at(self._at) if self._dragging else None
             for k, (slot, box) in enumerate(zip(self.slots, self.boxes, strict=True)):
                 self._slot(painter, slot, box, target=k == target)
@@ -87,14 +87,14 @@ class ToolRack(QWidget):
 
     def _slot(self, painter: QPainter, slot: Berth, box: QRectF, *, target: bool) -> None:
         lit = slot.tool is not None and slot.tool.id == self.selected
-        painter.setPen(QPen(QColor(DAY.focus if lit or target else DAY.hairline), 2 if lit or target else 1))
+        painter.setPen(QPen(QColor(ROLES.focus if lit or target else ROLES.hairline), 2 if lit or target else 1))
         if slot.tool is None:
-            painter.setPen(QPen(QColor(DAY.focus if target else DAY.hairline), 2 if target else 1, Qt.PenStyle.DashLine))
-        painter.setBrush(QColor(DAY.field if slot.tool else DAY.paper))
+            painter.setPen(QPen(QColor(ROLES.focus if target else ROLES.hairline), 2 if target else 1, Qt.PenStyle.DashLine))
+        painter.setBrush(QColor(ROLES.field if slot.tool else ROLES.paper))
         painter.drawRoundedRect(box, 4, 4)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setFont(sans(12, bold=True))
-        painter.setPen(QColor(DAY.ink if slot.tool else DAY.soft))
+        painter.setPen(QColor(ROLES.ink if slot.tool else ROLES.soft))
         place = f"T{slot.station}" if slot.station else "crib"
         painter.drawText(QRectF(box.left() + 7, box.top() + 4, 60, 18), Qt.AlignmentFlag.AlignLeft, place)
         if slot.tool is None:
@@ -103,13 +103,13 @@ class ToolRack(QWidget):
         painter.setOpacity(1.0 if slot.own else 0.45)
         draw_tool(painter, slot.tool, QRectF(box.left() + 4, box.top() + 20, WIDE - 8, HIGH - 62), self.scale)
         painter.restore()
-        painter.setPen(QColor(DAY.ink if slot.own else DAY.soft))
+        painter.setPen(QColor(ROLES.ink if slot.own else ROLES.soft))
         painter.setFont(sans(13, bold=True))
         metrics = painter.fontMetrics()
         size = metrics.elidedText(slot.tool.size, Qt.TextElideMode.ElideRight, int(WIDE - 12))
         painter.drawText(QRectF(box.left() + 6, box.bottom() - 40, WIDE - 12, 16), Qt.AlignmentFlag.AlignLeft, size)
         painter.setFont(sans(11))
-        painter.setPen(QColor(DAY.caution_text if slot.warns else DAY.soft))
+        painter.setPen(QColor(ROLES.caution_text if slot.warns else ROLES.soft))
         says = painter.fontMetrics().elidedText(slot.warns or slot.tool.name, Qt.TextElideMode.ElideRight, int(WIDE - 12))
         painter.drawText(QRectF(box.left() + 6, box.bottom() - 22, WIDE - 12, 16), Qt.AlignmentFlag.AlignLeft, says)
 

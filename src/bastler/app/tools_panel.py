@@ -15,7 +15,7 @@ from bastler.app.machine_desk import SOON, MachineDesk
 from bastler.app.number_row import NumberRow
 from bastler.app.panels import emptied, panel_area
 from bastler.app.sizes_panel import plain
-from bastler.app.theme import DAY, tool_hue
+from bastler.app.theme import ROLES, dress, tool_hue
 from bastler.link import messages as m
 from bastler.live.measured import Wear
 from bastler.tools import AnyTool
@@ -46,14 +46,14 @@ class Trend(QWidget):
             return
         with painting(self) as painter:
             middle, wide = self.height() / 2, self.width() - 8.0
-            painter.setPen(QPen(QColor(DAY.hairline), 1.0))
+            painter.setPen(QPen(QColor(ROLES.hairline), 1.0))
             painter.drawLine(QPointF(0, middle), QPointF(self.width(), middle))
             step = wide / max(len(self.wears) - 1, 1)
             points = [QPointF(4 + k * step, middle - wear / most * (middle - 4)) for k, wear in enumerate(self.wears)]
-            painter.setPen(QPen(QColor(DAY.soft), 1.6))
+            painter.setPen(QPen(QColor(ROLES.soft), 1.6))
             painter.drawPolyline(QPolygonF(points))
             painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(QColor(DAY.ink))
+            painter.setBrush(QColor(ROLES.ink))
             painter.drawEllipse(points[-1], 3.5, 3.5)
 
 
@@ -107,7 +107,7 @@ class ToolsPanel(QWidget):
         head.setStyleSheet("font-weight: bold;")
         hue = QFrame()
         hue.setFixedSize(5, 16)
-        hue.setStyleSheet(f"background: {tool_hue(tool.station)};")
+        dress(hue, f"background: {tool_hue(tool.station)};")
         row.addWidget(hue)
         row.addWidget(head, 1)
         row.addWidget(life)
@@ -147,15 +147,15 @@ class ToolsPanel(QWidget):
         wears = [wear.largest for _, wear in self.desk.book.wears(tool.station)]
         self.trends[tool.station].tell([*wears, Wear.of(one).largest], unit)
         share = self.desk.worn_out(tool.station)
-        text, tint = "", DAY.hairline
+        text, tint = "", ROLES.hairline
         if tool.station in self.desk.broken:
-            text, tint = "broken", DAY.stop
+            text, tint = "broken", ROLES.stop
         elif share is not None and share >= 1.0:
-            text, tint = "its life is over", DAY.stop
+            text, tint = "its life is over", ROLES.stop
         elif share is not None and share >= SOON:
-            text, tint = "over soon", DAY.caution
+            text, tint = "over soon", ROLES.caution
         elif share is not None:
             text = f"{share:.0%} used"
         life.setText(text)
-        life.setStyleSheet(f"color: {DAY.soft if tint == DAY.hairline else tint}; font-weight: bold;")
-        frame.setStyleSheet(f"QFrame#tool {{ background: {DAY.field}; border: 1px solid {tint}; border-radius: 5px; }}")
+        dress(life, f"color: {ROLES.soft if tint == ROLES.hairline else tint}; font-weight: bold;")
+        dress(frame, f"QFrame#tool {{ background: $field; border: 1px solid {tint}; border-radius: 5px; }}")

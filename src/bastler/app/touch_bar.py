@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidg
 from bastler.app.drafting import painting
 from bastler.app.labels import Label
 from bastler.app.session import Session
-from bastler.app.theme import DAY, sans
+from bastler.app.theme import ROLES, dress, sans
 from bastler.app.touch_words import apart_words, place_words, touch_words
 from bastler.proof.offs import STEPS
 from bastler.proof.touch import Touch, apart
@@ -38,7 +38,7 @@ class TouchBar(QFrame):
         self.first: Touch | None = None
         self.setObjectName("touched")
         self.setMinimumHeight(68)
-        self.setStyleSheet(f"QFrame#touched {{ border-top: 1px solid {DAY.hairline}; background: {DAY.panel}; }}")
+        dress(self, "QFrame#touched { border-top: 1px solid $hairline; background: $panel; }")
         self.head, self.words = Label(), Label()
         self.head.setFont(sans(16, bold=True))
         self.head.setStyleSheet("font-size: 16px; font-weight: bold;")
@@ -126,7 +126,7 @@ class OffScale(QWidget):
             ]  # fmt: skip
             painter.setFont(sans(12))
             side, wide = 66.0, (self.width() - 2 * 66.0 - 28) / len(chips)
-            painter.setPen(QColor(DAY.ink))
+            painter.setPen(QColor(ROLES.ink))
             painter.drawText(QRectF(14, 0, side, 40), Qt.AlignmentFlag.AlignVCenter, "missing")
             box = QRectF(self.width() - 14 - side, 0, side, 40)
             painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, "to go")

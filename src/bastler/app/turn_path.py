@@ -10,7 +10,7 @@ from PyQt6.QtGui import QColor, QPainter, QPen, QTransform
 from bastler.app.drafting import axis_pen, hatch, region_path
 from bastler.app.half_section import draw_tool_at
 from bastler.app.path_drawing import ALONG_X, ALONG_Z, Pane, PathDrawing, Side
-from bastler.app.theme import DAY, colour
+from bastler.app.theme import ROLES, colour
 from bastler.live.shown import ShownProof, ShownStage, Turned
 from bastler.proof.scrub import Moment
 from bastler.shapes.kinds import Region
@@ -69,17 +69,17 @@ class TurnPath(PathDrawing):
         if not isinstance(around, Turned):
             return
         raw = region_path(around.raw, self._to)
-        painter.fillPath(raw, colour(DAY.blue, 30))
+        painter.fillPath(raw, colour(ROLES.blue, 30))
         stock = self._stock_now(proof)
         if stock is not None:
             now = region_path(stock, self._to)
-            painter.fillPath(now, QColor(DAY.metal))
-            hatch(painter, now, "#B4BBBF", 10.0)
-            painter.setPen(QPen(QColor(DAY.ink), 1.1))
+            painter.fillPath(now, QColor(ROLES.metal))
+            hatch(painter, now, ROLES.hatch_pale, 10.0)
+            painter.setPen(QPen(QColor(ROLES.ink), 1.1))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawPath(now)
-        painter.setPen(QPen(QColor(DAY.ink), 1.0))
-        painter.setBrush(colour(DAY.jaw, 190))
+        painter.setPen(QPen(QColor(ROLES.ink), 1.0))
+        painter.setBrush(colour(ROLES.jaw, 190))
         for _, region in around.keep_out:
             painter.drawPath(region_path(region, self._to))
         painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -7,7 +7,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF, QTransform
 
 from bastler.app.drafting import hatch, region_path
-from bastler.app.theme import DAY, tool_hue
+from bastler.app.theme import ROLES, tool_hue
 from bastler.live.shown import PartLook
 from bastler.tools import TurnTool
 
@@ -67,46 +67,46 @@ def draw_turned_feature(painter: QPainter, tag: str, box: QRectF) -> None:
 
     kept = QPolygonF([to(*p) for p in after])
     whole = QPolygonF([to(*p) for p in before])
-    painter.setPen(QPen(QColor(DAY.focus), 1.4))
-    painter.setBrush(QColor(DAY.removal))
+    painter.setPen(QPen(QColor(ROLES.focus), 1.4))
+    painter.setBrush(QColor(ROLES.removal))
     painter.drawPolygon(whole)
     path = region_path(shapely.Polygon(after), to)
-    painter.fillPath(path, QColor(DAY.metal))
-    hatch(painter, path, "#9AA3A8", 8.0)
-    painter.setPen(QPen(QColor(DAY.ink), 1.3))
+    painter.fillPath(path, QColor(ROLES.metal))
+    hatch(painter, path, ROLES.hatch, 8.0)
+    painter.setPen(QPen(QColor(ROLES.ink), 1.3))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.drawPolygon(kept)
     if tag == "part-off":
         part = [(0.46, 0), (1, 0), (1, 0.85), (0.46, 0.85)]
         path = region_path(shapely.Polygon(part), to)
-        painter.fillPath(path, QColor(DAY.metal))
-        hatch(painter, path, "#9AA3A8", 8.0)
+        painter.fillPath(path, QColor(ROLES.metal))
+        hatch(painter, path, ROLES.hatch, 8.0)
         painter.drawPolygon(QPolygonF([to(*p) for p in part]))
     if tag == "hand-over":
-        painter.setBrush(QColor(DAY.jaw))
+        painter.setBrush(QColor(ROLES.jaw))
         for jaw in BOTH_JAWS:
             painter.drawPolygon(QPolygonF([to(*p) for p in jaw]))
-        painter.setPen(QPen(QColor(DAY.focus), 2.2))
+        painter.setPen(QPen(QColor(ROLES.focus), 2.2))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawLine(to(0.34, 0.84), to(0.6, 0.84))
         painter.drawPolyline(QPolygonF([to(0.52, 0.93), to(0.62, 0.84), to(0.52, 0.75)]))
     if tag == "tailstock-centre":
-        painter.setBrush(QColor(DAY.jaw))
+        painter.setBrush(QColor(ROLES.jaw))
         painter.drawPolygon(QPolygonF([to(*p) for p in CENTRE]))
     if tag == "next-part":
-        painter.setBrush(QColor(DAY.jaw))
+        painter.setBrush(QColor(ROLES.jaw))
         painter.drawPolygon(QPolygonF([to(*p) for p in BAR_STOP]))
         painter.drawPolygon(QPolygonF([to(*p) for p in BOTH_JAWS[0]]))
-        painter.setPen(QPen(QColor(DAY.focus), 2.2))
+        painter.setPen(QPen(QColor(ROLES.focus), 2.2))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawLine(to(0.34, 0.74), to(0.62, 0.74))
         painter.drawPolyline(QPolygonF([to(0.54, 0.83), to(0.64, 0.74), to(0.54, 0.65)]))
     if tag == "free-moves":
-        pen = QPen(QColor(DAY.focus), 1.6)
+        pen = QPen(QColor(ROLES.focus), 1.6)
         pen.setDashPattern([4, 3])
         painter.setPen(pen)
         painter.drawPolyline(QPolygonF([to(1.0, 1.0), to(0.92, 0.72), to(0.3, 0.72), to(0.3, 1.0)]))
-    pen = QPen(QColor(DAY.soft), 1.0)
+    pen = QPen(QColor(ROLES.soft), 1.0)
     pen.setDashPattern([10, 3, 2, 3])
     painter.setPen(pen)
     painter.drawLine(QPointF(box.left() - 6, base), QPointF(box.right() + 6, base))
@@ -136,8 +136,8 @@ def draw_turn_tool(painter: QPainter, tool: TurnTool, box: QRectF, scale: float)
     down = box.bottom() - 8 if not tool.inside else box.top() + box.height() * 0.45
     left = box.center().x() - 10 if not tool.inside else box.left() + 26
     to = QTransform(scale, 0, 0, -scale, left, down)
-    painter.setPen(QPen(QColor(DAY.ink), 0.9))
-    painter.setBrush(QColor(DAY.jaw))
+    painter.setPen(QPen(QColor(ROLES.ink), 0.9))
+    painter.setBrush(QColor(ROLES.jaw))
     for part in tool.body:
         painter.drawPolygon(to.map(QPolygonF([QPointF(z, r) for z, r in part])))
     painter.setBrush(QColor(tool_hue(tool.station)))
@@ -156,12 +156,12 @@ def draw_turned_part(painter: QPainter, look: PartLook, box: QRectF) -> None:
     painter.setClipRect(box.adjusted(-2, -2, 2, 2))
     for sign in (1.0, -1.0):
         path = region_path(shapely.transform(part, lambda p, k=sign: p * (1.0, k)), lambda z, r: QPointF(x0 + z * s, y0 - r * s))
-        painter.fillPath(path, QColor(DAY.metal if sign > 0 else DAY.metal_deep))
+        painter.fillPath(path, QColor(ROLES.metal if sign > 0 else ROLES.metal_deep))
         if sign > 0:
-            hatch(painter, path, "#9AA3A8", 7.0)
-        painter.setPen(QPen(QColor(DAY.ink), 1.1))
+            hatch(painter, path, ROLES.hatch, 7.0)
+        painter.setPen(QPen(QColor(ROLES.ink), 1.1))
         painter.drawPath(path)
-    pen = QPen(QColor(DAY.soft), 0.9)
+    pen = QPen(QColor(ROLES.soft), 0.9)
     pen.setDashPattern([10, 3, 2, 3])
     painter.setPen(pen)
     painter.drawLine(QPointF(box.left(), y0), QPointF(box.right(), y0))

@@ -7,7 +7,7 @@ from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen, QPoly
 
 from bastler.app.drafting import painting
 from bastler.app.rows import ChoiceButton, ChoiceRow
-from bastler.app.theme import DAY, sans
+from bastler.app.theme import ROLES, sans
 from bastler.steps.place import Where
 
 TALL = 92
@@ -41,12 +41,12 @@ class _Picture(ChoiceButton):
             chosen = self.isChecked()
             box = QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5)
             painter.setPen(
-                QPen(QColor(DAY.focus if self.hasFocus() or chosen else DAY.hairline), 2.4 if self.hasFocus() else 1.6)
+                QPen(QColor(ROLES.focus if self.hasFocus() or chosen else ROLES.hairline), 2.4 if self.hasFocus() else 1.6)
             )
-            painter.setBrush(QColor("#FFFFFF" if chosen else DAY.panel))
+            painter.setBrush(QColor(ROLES.field if chosen else ROLES.panel))
             painter.drawRoundedRect(box, 6, 6)
             _lying(painter, QRectF(box.left() + 14, box.top() + 10, box.width() - 28, box.height() - 42), self.where, lit=chosen)
-            painter.setPen(QColor(DAY.ink if chosen else DAY.soft))
+            painter.setPen(QColor(ROLES.ink if chosen else ROLES.soft))
             painter.setFont(sans(13, bold=chosen))
             under = QRectF(box.left(), box.bottom() - 26, box.width(), 20)
             painter.drawText(under, Qt.AlignmentFlag.AlignCenter, self.text())
@@ -57,8 +57,8 @@ def _lying(painter: QPainter, box: QRectF, where: Where, *, lit: bool) -> None:
     high = box.height()
     wide = high * TILT
     left, right = box.left() + wide / 2, box.right() - wide / 2
-    ink = QPen(QColor(DAY.ink), 1.2)
-    orange, plain = QColor(DAY.focus if lit else DAY.removal), QColor(DAY.metal)
+    ink = QPen(QColor(ROLES.ink), 1.2)
+    orange, plain = QColor(ROLES.focus if lit else ROLES.removal), QColor(ROLES.metal)
     body = QPainterPath()
     body.addRect(QRectF(left, box.top(), right - left, high))
     back = QPainterPath()
