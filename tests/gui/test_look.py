@@ -7,6 +7,7 @@ from collections import Counter
 from dataclasses import fields
 
 import pytest
+from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QFontDatabase
 from PyQt6.QtWidgets import QAbstractButton, QLabel, QLineEdit, QWidget
 
@@ -162,3 +163,26 @@ def test_all_words_of_every_place_can_be_read(colours: Colours, demo: Hands) -> 
                 pale.add(f"{place}: {kind} {words!r} {tint} on {ground}: {contrast(tint, ground):.2f}")
     window.take_colours("desktop")
     assert sorted(pale) == []
+
+
+def test_all_that_the_keyboard_comes_to_has_a_name_for_a_screen_reader(demo: Hands) -> None:
+    """A name of its own, or the words on it."""
+    window = demo.window
+    nameless = set()
+    for place in ("bench", "board", "explained", "finder", "program", "crib", "machine", "start"):
+        window.go_to("bench" if place in ("board", "explained", "finder") else place)
+        if place == "board":
+            window.cards.open_board()
+        if place == "explained":
+            window.questions.take_focus("step:s2.ap")
+            window.explain()
+        if place == "finder":
+            window.find_anything()
+        demo.settle()
+        for widget in window.findChildren(QWidget):
+            reached = widget.focusPolicy() != Qt.FocusPolicy.NoFocus or isinstance(widget, QAbstractButton)
+            words = widget.text() if isinstance(widget, QAbstractButton) else ""
+            if widget.isVisible() and reached and not (widget.accessibleName() or words).strip():
+                nameless.add(f"{place}: {type(widget).__name__} {widget.objectName()}")
+        window.finder.leave()
+    assert sorted(nameless) == []

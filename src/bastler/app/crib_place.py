@@ -442,6 +442,7 @@ def _button(text: str, tip: str) -> QPushButton:
 
 def _scrolled(widget: QWidget) -> QScrollArea:
     area = QScrollArea()
+    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # the keyboard is for what is in it
     area.setWidgetResizable(True)
     area.setFrameShape(QFrame.Shape.NoFrame)
     area.setWidget(widget)

@@ -253,6 +253,7 @@ class ProgramPlace(QWidget):
         holder_column.addLayout(self.remarks)
         holder_column.addStretch(1)
         area = QScrollArea()
+        area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         area.setObjectName("panel")
         area.setWidgetResizable(True)
         area.setWidget(holder)

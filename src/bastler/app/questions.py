@@ -98,6 +98,7 @@ class QuestionColumn(QWidget):
         super().__init__()
         self.session = session
         self.setObjectName("panel")
+        self.setAccessibleName("Questions of the card")
         self.setFixedWidth(WIDTH)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)

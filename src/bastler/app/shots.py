@@ -110,6 +110,7 @@ def _board(window) -> None:  # type: ignore[no-untyped-def]
 
 
 def _turned_over(window) -> None:  # type: ignore[no-untyped-def]
+    window.take_colours("day")
     window.open_choice("sample:bearing-cap")
     window.session.select("holding:h2")
     window.questions.take_focus("holding:h2.grip")
@@ -122,15 +123,21 @@ def _crib(window) -> None:  # type: ignore[no-untyped-def]
     window.crib.form.rows["tool:end-16.diameter"].take_focus()
 
 
-def _machine_card(window) -> None:  # type: ignore[no-untyped-def]
-    window.crib.show_tab("machines")
-    window.crib.form.rows["dialect:mill-600.line_numbers"].take_focus()
+def _explained(window) -> None:  # type: ignore[no-untyped-def]
+    window.open_choice("sample:winch-base")
+    window.session.select("s2")
+    _settle(window)
+    window.questions.take_focus("step:s2.ap")
+    window.explain()
+    _until(lambda: bool(window.explained.picture.frames))
+    window.explained.picture.stand(1)
 
 
 def _fixture(window) -> None:  # type: ignore[no-untyped-def]
     window.close_overlay()
     if window.settings.gloves:
         window.run("window.gloves")
+    window.take_colours("night")
     window.open_choice("sample:fixture-of-six")
     _settle(window)
     window.solid.other_job()
@@ -278,7 +285,7 @@ SHOTS: dict[str, Callable[..., None]] = {
     "remark": _remark,
     "board": _board,
     "crib": _crib,
-    "machine-card": _machine_card,
+    "explained": _explained,
     "gloves": _gloves,
     "fixture": _fixture,
     "turned-over": _turned_over,

@@ -216,6 +216,13 @@ class SweptPicture(QWidget):
         self.update()
         self.changed.emit()
 
+    def stand(self, at: int) -> None:
+        """Stays at a value, for a picture of it."""
+        self._timer.stop()
+        self.at = min(at, len(self.frames) - 1)
+        self.update()
+        self.changed.emit()
+
     def _on(self) -> None:
         if self.isVisible():
             self.step_on()
