@@ -15,6 +15,12 @@ def claim(keys: Iterable[str]) -> None:
     _CLAIMED.update(QKeySequence(key).toString() for key in keys)
 
 
+def claim_only(keys: Iterable[str]) -> None:
+    """These, and no others."""
+    _CLAIMED.clear()
+    claim(keys)
+
+
 def claimed(event: QEvent | None) -> bool:
     """Is this a key that belongs to a command? Undo, for one, is the job's and not the field's."""
     if not isinstance(event, QKeyEvent) or event.type() != QEvent.Type.ShortcutOverride:

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QApplication, QFrame, QLineEdit, QListWidget, QListW
 
 from bastler.app.commands import COMMANDS
 from bastler.app.finding import Entry, found
+from bastler.app.keyring import shown
 from bastler.app.labels import Label
 from bastler.app.session import STOCK
 from bastler.app.window import Window
@@ -131,10 +132,8 @@ class Finder(QFrame):
         has_job = self.session.has_job
         for command in COMMANDS.values():
             if (has_job or not command.job) and command.name != "find.anything":
-                keys = (*command.keys, *command.bare)
-                yield Entry(
-                    "Command", command.says, partial(self.window_.run, command.name), keys[0] if keys else "", command.menu
-                )
+                key = shown(command, self.window_.own_keys)
+                yield Entry("Command", command.says, partial(self.window_.run, command.name), key, command.menu)
         for name in sample_names():
             yield Entry("Sample", name.replace("-", " ").capitalize(), partial(self.window_.open_choice, f"sample:{name}"))
         if has_job:

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import fields
+from functools import partial
 from pathlib import Path
 
 import msgspec
-from PyQt6.QtCore import QRect, QSize, Qt, QTimer
-from PyQt6.QtGui import QAction, QCloseEvent, QGuiApplication, QKeyEvent, QKeySequence, QResizeEvent, QShortcut
+from PyQt6.QtCore import QEvent, QObject, QRect, QSize, Qt, QTimer
+from PyQt6.QtGui import QAction, QCloseEvent, QGuiApplication, QHelpEvent, QKeyEvent, QKeySequence, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import (
     QApplication,
     QButtonGroup,
@@ -15,10 +16,12 @@ from PyQt6.QtWidgets import (
     QMenu,
     QPushButton,
     QStackedWidget,
+    QToolTip,
     QVBoxLayout,
     QWidget,
 )
 
+from bastler.app.claims import claim_only
 from bastler.app.code_editor import CodeEditor
 from bastler.app.commands import COMMANDS, Command
 from bastler.app.core import Core
@@ -28,6 +31,8 @@ from bastler.app.explain_panel import ExplainPanel
 from bastler.app.finder import Finder
 from bastler.app.header import Header
 from bastler.app.job_desk import JobDesk
+from bastler.app.keyring import in_words, keys_of, plain, shown, sound, whose
+from bastler.app.keys_dialog import KeysDialog
 from bastler.app.labels import Label
 from bastler.app.machine_place import MachinePlace
 from bastler.app.number_pad import NumberPad
@@ -260,22 +265,64 @@ class MainWindow(Window):
             if entry.menu not in menus:
                 menus[entry.menu] = QMenu(entry.menu, self)
                 self.menu.addMenu(menus[entry.menu])
-            shown = (*entry.keys, *entry.bare)
-            action.setText(f"{entry.says}\t{shown[0]}" if shown else entry.says)
             menus[entry.menu].addAction(action)
-            for key in entry.keys:
-                shortcut = QShortcut(QKeySequence(key), self)
-                shortcut.activated.connect(lambda e=entry: self.run(e.name))
         menu_key = QShortcut(QKeySequence("F10"), self)
         menu_key.activated.connect(self.header.burger.showMenu)
         self.menu.aboutToShow.connect(self._name_undo)
+        self._shortcuts: list[QShortcut] = []
+        self._take_keys()
+
+    def _take_keys(self) -> None:
+        """Keys of commands as the settings have them: on the menu, in the window, and before what a field would do with them."""
+        own = self.own_keys = sound(self.settings.keys)
+        for shortcut in self._shortcuts:
+            shortcut.setEnabled(False)
+            shortcut.deleteLater()
+        self._shortcuts, everywhere = [], []
+        for entry in COMMANDS.values():
+            key = shown(entry, own)
+            self.actions_by_name[entry.name].setText(f"{entry.says}\t{key}" if key else entry.says)
+            if not entry.bare or entry.keys:
+                everywhere += [k for k in keys_of(entry, own) if k not in entry.bare]
+        claim_only(everywhere)
+        app = QApplication.instance()
+        if app is not None:  # every event of the window would come through here: only where tooltips need it
+            (app.installEventFilter if own else app.removeEventFilter)(self)
+        for key in everywhere:
+            shortcut = QShortcut(QKeySequence(key), self)
+            owner = whose(plain(key), own)
+            assert owner is not None
+            shortcut.activated.connect(partial(self.run, owner.name))
+            self._shortcuts.append(shortcut)
+
+    def change_keys(self) -> None:
+        """All commands with their keys, to give them others."""
+        dialog = KeysDialog(self, self.own_keys)
+        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        dialog.picked.connect(self._keys_picked)
+        dialog.finished.connect(self.activateWindow)
+        dialog.open()
+
+    def _keys_picked(self, own: dict[str, str]) -> None:
+        self.settings = msgspec.structs.replace(self.settings, keys=own)
+        write_settings(self.settings)
+        self._take_keys()
+
+    def eventFilter(self, of: QObject | None, event: QEvent | None) -> bool:
+        """A tooltip names the keys that commands have now."""
+        if self.own_keys and isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip and isinstance(of, QWidget):
+            text = in_words(of.toolTip(), self.own_keys)
+            if text != of.toolTip():
+                QToolTip.showText(event.globalPos(), text, of)
+                return True
+        return super().eventFilter(of, event)
 
     def _name_undo(self) -> None:
         history = self.session.history
         for name, says, word in (("edit.undo", history.undo_says, "Undo"), ("edit.redo", history.redo_says, "Redo")):
             action = self.actions_by_name[name]
             action.setEnabled(bool(says))
-            action.setText(f"{word}{': ' + says.lower() if says else ''}\t{COMMANDS[name].keys[0]}")
+            action.setText(f"{word}{': ' + says.lower() if says else ''}\t{shown(COMMANDS[name], self.own_keys)}")
         for name, entry in COMMANDS.items():
             if not name.startswith("edit."):
                 self.actions_by_name[name].setEnabled(self.session.has_job or not entry.job)
@@ -322,7 +369,8 @@ class MainWindow(Window):
             return
         pressed = {QKeySequence(event.keyCombination()).toString(), event.text() or "-"}
         for entry in COMMANDS.values():
-            if pressed & {QKeySequence(key).toString() for key in entry.bare} | pressed & set(entry.bare):
+            bare = keys_of(entry, self.own_keys) if entry.name in self.own_keys and entry.bare else entry.bare
+            if pressed & {QKeySequence(key).toString() for key in bare} | pressed & set(bare):
                 self.run(entry.name)
                 return
         if event.key() == Qt.Key.Key_Escape:

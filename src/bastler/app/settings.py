@@ -19,7 +19,8 @@ MOST_RECENT = 6
 class Settings(msgspec.Struct, frozen=True, kw_only=True):
     """`recent` job files, newest first; the folder programs were last saved in; large targets and a number pad for `gloves`; how
     the window was left: its `place` as x, y, width and height, and whether it was `maximised` or over the `full` screen; whether
-    the solid stands `beside` the sheet where there is room; which `colours` are worn."""
+    the solid stands `beside` the sheet where there is room; which `colours` are worn; own `keys`
+    of commands, by their names."""
 
     recent: tuple[str, ...] = ()
     output_folder: str = ""
@@ -29,6 +30,7 @@ class Settings(msgspec.Struct, frozen=True, kw_only=True):
     full: bool = False
     beside: bool = False
     colours: Literal["day", "night", "desktop"] = "desktop"
+    keys: dict[str, str] = {}
 
 
 def settings_path() -> Path:

@@ -26,6 +26,7 @@ class Window(QMainWindow):
     crib: CribPlace
     route: RouteCard
     actions_by_name: dict[str, QAction]
+    own_keys: dict[str, str]
 
     def run(self, name: str) -> None:
         """Runs a command by its name, if it means anything now."""
