@@ -120,6 +120,8 @@ command("step.copy", "Copy the step", "Step", ("Ctrl+D",))(lambda w: w.cards.cop
 command("step.carry", "Copy it for another job", "Step", ("Ctrl+Shift+C",))(lambda w: w.cards.carry_step())
 command("step.bring", "Paste from another job", "Step", ("Ctrl+Shift+V",))(lambda w: w.cards.bring())
 command("step.from-file", "Steps from a job file…", "Step")(lambda w: w.cards.bring_from_file())
+command("step.phrase", "Keep its lines as a phrase of the shop", "Step")(lambda w: w.cards.keep_phrase())
+command("step.no-phrase", "Forget the shop's phrase of its name", "Step")(lambda w: w.cards.forget_phrase())
 command("step.switch", "Switch the step on or off", "Step", ("Ctrl+E",))(lambda w: w.cards.switch_step())
 command("step.remove", "Remove the step", "Step", bare=("Delete",))(lambda w: w.cards.remove_step())
 command("step.before", "Step before", "Step", ("PgUp",))(lambda w: w.session.select_by(-1))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRect, Qt, pyqtSignal
+from PyQt6.QtCore import QRect, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
@@ -17,6 +17,8 @@ from bastler.units import clock
 
 WIDTH = 440
 GAP = 8
+QUIET = 250
+"""Milliseconds after a change from which its picture is made anew: the proof goes first while somebody types."""
 NUMBERS = "Takes sums, fractions and other units: 3.25-2*0.4, 1 1/8, 12mm."
 COMPUTED = "Left empty it is worked out, and follows the other answers."
 
@@ -55,6 +57,10 @@ class ExplainPanel(QFrame):
         self._escape.setContext(Qt.ShortcutContext.WindowShortcut)
         self._escape.setEnabled(False)
         self._escape.activated.connect(self.leave)
+        self._quiet = QTimer(self)
+        self._quiet.setSingleShot(True)
+        self._quiet.setInterval(QUIET)
+        self._quiet.timeout.connect(self._ask)
         self.picture.changed.connect(self._say_value)
         session.job_changed.connect(self._refresh)
 
@@ -127,7 +133,7 @@ class ExplainPanel(QFrame):
         if not self.session.has_job or not self.session.there(self.address):
             self.leave()
         else:
-            self._ask()
+            self._quiet.start()
 
     def _say_value(self) -> None:
         frame = self.picture.frame
@@ -150,6 +156,7 @@ class ExplainPanel(QFrame):
         """Takes it away."""
         self.address = ""
         self._escape.setEnabled(False)
+        self._quiet.stop()
         self.session.core.leave("swept")
         self.picture.say("")
         self.hide()

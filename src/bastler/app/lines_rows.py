@@ -13,8 +13,10 @@ from bastler.app.fields import CommandKeys
 from bastler.app.rows import Row
 from bastler.app.session import Session
 from bastler.ask import Question
+from bastler.job import edits
 from bastler.job.parts import Place, offset_index
 from bastler.steps import Contour, FreeMove
+from bastler.steps.general.between import Blank, names_in
 from bastler.tools import Experience
 from bastler.units import ExpressionError, Kind, evaluate, number_text
 
@@ -60,6 +62,11 @@ class LinesRow(Row):
         """What a line says. ExpressionError or ValueError when it says nothing of use."""
         raise NotImplementedError
 
+    def parts_of(self, line: str) -> list[str]:
+        """What stands on a line, apart."""
+        parts = [p for p in re.split(r"\s*[,;\t]\s*|\s{2,}", line.strip()) if p]
+        return line.split() if len(parts) == 1 else parts
+
     def number(self, text: str, kind: Kind = Kind.LENGTH) -> float:
         return evaluate(text, kind, self.session.job.unit)
 
@@ -76,11 +83,8 @@ class LinesRow(Row):
         for k, line in enumerate(self.text.toPlainText().splitlines(), 1):
             if not line.strip():
                 continue
-            parts = [p for p in re.split(r"\s*[,;\t]\s*|\s{2,}", line.strip()) if p]
-            if len(parts) == 1:
-                parts = line.split()
             try:
-                found.append(self.read(parts))
+                found.append(self.read(self.parts_of(line)))
             except (ExpressionError, ValueError):
                 self._reason = f"Line {k}: {self.HINT}"
                 break
@@ -108,6 +112,32 @@ class PointsRow(LinesRow):
     def read(self, parts: list[str]) -> tuple[float, float]:
         x, y = (self.number(p) for p in parts)
         return (x, y)
+
+
+class BlanksRow(LinesRow):
+    """Blanks of own lines one by one, each with what stands in it; those that have no value yet are there to be filled in."""
+
+    HINT = "a name and what stands in it are needed, as depth = -12.5."
+    LEAST = 0
+
+    def show_answer(self) -> None:
+        if self.text.hasFocus():
+            return
+        step, _ = edits.at(self.session.job, self.address)
+        given = {blank.name: blank.value for blank in self.given()[0]}
+        self._showing = True
+        self.text.setPlainText("\n".join(f"{name} = {given.get(name, '')}" for name in names_in(getattr(step, "lines", ()))))
+        self._showing = False
+
+    def parts_of(self, line: str) -> list[str]:
+        return line.split("=", 1)
+
+    def write(self, entry: Blank) -> str:
+        return f"{entry.name} = {entry.value}"
+
+    def read(self, parts: list[str]) -> Blank:
+        name, value = (part.strip() for part in parts)
+        return Blank(name, value)
 
 
 class MovesRow(LinesRow):

@@ -21,11 +21,14 @@ from bastler.job.carrying import NotBrought, brought, excerpt
 from bastler.job.files import LARGEST, glance, job_text
 from bastler.live.shown import ToolOffers
 from bastler.proof.ordering import BetterOrder
-from bastler.steps import STEPS, StepKind, kind_of
+from bastler.steps import STEPS, OwnLines, StepKind, kind_of
 from bastler.steps.base import GROUPS
+from bastler.steps.general.between import names_in
 from bastler.tools import KIND_WORDS, AnyTool, TurnTool
 from bastler.units import clock, many, scale
 
+PHRASE = "phrase:"
+"""What keys of the shop's phrases on the board begin with."""
 FIVE_IN_A_ROW = 108
 """The width of a tool's tile, with the smallest screen."""
 
@@ -104,17 +107,56 @@ class RouteDesk:
             for kind in sorted(STEPS.values(), key=order)
             if kind.possible(job.plane, job.card)
         ]
+        for phrase in self.session.shop.phrases_for(job):
+            tiles.append(
+                Tile(f"{PHRASE}{phrase.id}", phrase.name, phrase.lines[0], "Phrases of the shop", partial(_feature, "own-lines"))
+            )
         self.window.lay_over(self.board)
         self.board.offer("What comes next?", tiles)
 
     def add_step(self, kind: str) -> None:
         """A new step behind the selected one, filled so that it proves at once."""
         session = self.session
+        if kind.startswith(PHRASE):
+            self._add_phrase(kind.removeprefix(PHRASE))
+            return
         job, ident = edits.step_added(session.job, kind, session.selected)
         session.history.settle()
         session.edit(job, f"Add: {STEPS[kind].title.lower()}", select=ident)
         self.window.show_view()
         self.window.questions.take_focus()
+
+    def _add_phrase(self, ident: str) -> None:
+        """Lines of the shop as a step of this job's own: what the shop makes of them later changes no job."""
+        session = self.session
+        phrase = next((p for p in session.shop.phrases if p.id == ident), None)
+        if phrase is None:
+            return
+        job, made = edits.step_added(session.job, "own-lines", session.selected)
+        job = edits.answered(edits.answered(job, f"step:{made}.name", phrase.name), f"step:{made}.lines", phrase.lines)
+        session.history.settle()
+        session.edit(job, f"Add: {phrase.name}", select=made)
+        self.window.show_view()
+        self.window.questions.take_focus(f"step:{made}.blanks" if names_in(phrase.lines) else "")
+
+    def keep_phrase(self) -> None:
+        """The lines of the step that is selected become a phrase of the shop, under the step's name."""
+        step = self.session.job.step(self._step())
+        if not isinstance(step, OwnLines) or not step.lines:
+            self.window.say("wrong", "A phrase is made of lines of your own: select such a step.")
+            return
+        self.session.keep_shop(self.session.shop.with_phrase(self.session.job, step.title, step.lines))
+        self.window.say("", f"“{step.title}” is a phrase of the shop now: it stands on the board.")
+
+    def forget_phrase(self) -> None:
+        """The shop's phrase of the name of the step that is selected."""
+        step = self.session.job.step(self._step())
+        known = {p.name: p.id for p in self.session.shop.phrases_for(self.session.job)}
+        if step is None or step.title not in known:
+            self.window.say("wrong", "The shop has no phrase of that name.")
+            return
+        self.session.keep_shop(self.session.shop.without_phrase(known[step.title]))
+        self.window.say("", f"“{step.title}” is no phrase of the shop any more. Steps made of it stay.")
 
     def _step(self) -> str:
         return self.session.selected if self.session.on_step else ""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from bastler.app.lines_rows import CodeRow, ContoursRow, ExperienceRow, MovesRow, PlacesRow, PointsRow
+from bastler.app.lines_rows import BlanksRow, CodeRow, ContoursRow, ExperienceRow, MovesRow, PlacesRow, PointsRow
 from bastler.app.outline_row import OutlineRow
 from bastler.app.rows import ChoiceRow, NumberRow, PickRow, Row, SliderRow, TextRow, WordRow
 from bastler.app.session import Session
@@ -17,6 +17,7 @@ PICKED: dict[str, type[Row]] = {
     "contours": ContoursRow,
     "experience": ExperienceRow,
     "code": CodeRow,
+    "blanks": BlanksRow,
     "places": PlacesRow,
     "positions": TextRow,
 }

@@ -13,6 +13,7 @@ import msgspec
 
 from bastler.cutting import Material
 from bastler.disk import read_bounded, reason_of, write_whole
+from bastler.job.arrive import fresh_id
 from bastler.job.document import Job, new_job
 from bastler.job.files import LARGEST, JobFileError, read_job_text, stamp_of
 from bastler.machines import MachineCard
@@ -22,12 +23,41 @@ from bastler.units import Unit
 replace = msgspec.structs.replace
 
 
+class Phrase(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
+    """Lines of G-code that the shop keeps, with blanks to fill in; for jobs in one unit, on one kind of machine: what is right
+    in millimetres is not in inches."""
+
+    id: str
+    name: str
+    lines: tuple[str, ...]
+    unit: Unit
+    turns: bool = False
+
+
 class Shop(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
     """`racks` are the tools by unit and kind of machine, as `mm` or `lathe-inch`; one that is not there is as it ships."""
 
     racks: dict[str, tuple[AnyTool, ...]] = {}
     materials: tuple[Material, ...] = ()
     cards: tuple[MachineCard, ...] = ()
+    phrases: tuple[Phrase, ...] = ()
+
+    def phrases_for(self, job: Job) -> tuple[Phrase, ...]:
+        """Those that are for such a job."""
+        return tuple(p for p in self.phrases if (p.unit, p.turns) == (job.unit, job.turns))
+
+    def with_phrase(self, job: Job, name: str, lines: tuple[str, ...]) -> Shop:
+        """The shop with lines as a phrase for such jobs; one of the same name for them is changed."""
+        same = next((p for p in self.phrases_for(job) if p.name == name), None)
+        ident = same.id if same is not None else fresh_id({p.id for p in self.phrases}, "p")
+        phrase = Phrase(id=ident, name=name, lines=lines, unit=job.unit, turns=job.turns)
+        if same is not None:
+            return replace(self, phrases=tuple(phrase if p.id == ident else p for p in self.phrases))
+        return replace(self, phrases=(*self.phrases, phrase))
+
+    def without_phrase(self, ident: str) -> Shop:
+        """The shop without a phrase; jobs that have its lines keep them."""
+        return replace(self, phrases=tuple(p for p in self.phrases if p.id != ident))
 
     def rack(self, unit: Unit, *, turning: bool) -> tuple[AnyTool, ...]:
         """The shop's tools for that kind of job."""
@@ -93,7 +123,8 @@ def shops_merged(base: Shop, ours: Shop, theirs: Shop) -> tuple[Shop, tuple[str,
         racks[name] = _merged(base.rack(**kind), ours.rack(**kind), theirs.rack(**kind), both)
     materials = _merged(base.materials, ours.materials, theirs.materials, both)
     cards = _merged(base.cards, ours.cards, theirs.cards, both)
-    return Shop(racks=racks, materials=materials, cards=cards), tuple(both)
+    phrases = _merged(base.phrases, ours.phrases, theirs.phrases, both)
+    return Shop(racks=racks, materials=materials, cards=cards, phrases=phrases), tuple(both)
 
 
 def _merged(base: tuple[Any, ...], ours: tuple[Any, ...], theirs: tuple[Any, ...], both: list[str]) -> tuple[Any, ...]:

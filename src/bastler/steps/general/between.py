@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from typing import Annotated, Any, ClassVar, Literal
 
-from bastler.ask import Trouble, ask, choose, pick
+import msgspec
+
+from bastler.ask import Answers, Trouble, ask, choose, pick
 from bastler.shapes import Box, Removal
 from bastler.steps.base import ANY, Arrival, Between, Given, Sketch, Step, TurnSketch, step
 from bastler.steps.context import Context
@@ -85,14 +88,59 @@ class OutOfTheWay(BetweenStep, frozen=True, kw_only=True, tag="out-of-the-way"):
         return "to the tool-change place" + (", stop" if self.stops == "yes" else "")
 
 
+BLANK = re.compile(r"\{([A-Za-z][A-Za-z0-9 _-]{0,23})\}")
+"""A blank in a line, to be filled in: `Z{depth}`."""
+VALUE = re.compile(r"[A-Za-z0-9 .+-]{1,40}")
+"""What may be filled in: a number, or words of a program."""
+MOST_BLANKS = 40
+
+
+class Blank(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """A blank of lines and what stands in it."""
+
+    name: str
+    value: str = ""
+
+
+def names_in(lines: Sequence[str]) -> list[str]:
+    """The blanks of lines, each once, in the order in which they come."""
+    return list(dict.fromkeys(name for line in lines for name in BLANK.findall(line)))[:MOST_BLANKS]
+
+
+def _has_blanks(s: Answers) -> bool:
+    return bool(names_in(s.lines))
+
+
 @step("Lines of your own", "General", "G-code as you write it, read and proved like all of it", rank=4, planes=ANY)
 class OwnLines(BetweenStep, frozen=True, kw_only=True, tag="own-lines"):
     """Answers of lines written by hand. They begin with the tool where the step before left it, off the work; behind them the
     machine is put back into the state that the rest of the program counts on."""
 
     lines: Annotated[
-        tuple[str, ...], pick("Lines", "code", WHAT, helps="Behind them the tool goes away and the first words come again.")
+        tuple[str, ...],
+        pick(
+            "Lines",
+            "code",
+            WHAT,
+            helps="Behind them the tool goes away and the first words come again. {depth} is a blank, to be filled in below.",
+        ),
     ] = ()
+    blanks: Annotated[
+        tuple[Blank, ...],
+        pick("Blanks", "blanks", WHAT, when=_has_blanks, helps="A line each: depth = -12.5. What stands in {depth} is that."),
+    ] = ()
+
+    @property
+    def written(self) -> tuple[str, ...]:
+        """The lines with their blanks filled in; a blank without a value stays as it is."""
+        values = {blank.name: blank.value for blank in self.blanks}
+        return tuple(BLANK.sub(lambda found: values.get(found.group(1), found.group()), line) for line in self.lines)
+
+    @property
+    def open_blanks(self) -> list[str]:
+        """Blanks that have no value yet."""
+        filled = {blank.name for blank in self.blanks if blank.value}
+        return [name for name in names_in(self.lines) if name not in filled]
 
     @classmethod
     def arrives(cls, at: Arrival) -> Given:
@@ -103,7 +151,12 @@ class OwnLines(BetweenStep, frozen=True, kw_only=True, tag="own-lines"):
             return [Trouble("lines", "Nothing is written yet.", open=True)]
         if len(self.lines) > MOST_LINES:
             return [Trouble("lines", f"More than {MOST_LINES} lines are a program of their own.")]
-        for k, line in enumerate(self.lines, 1):
+        if self.open_blanks:
+            return [Trouble("blanks", f"{' and '.join(self.open_blanks[:3])} has no value yet.", open=True)]
+        for blank in self.blanks:
+            if not VALUE.fullmatch(blank.value):
+                return [Trouble("blanks", f"{blank.name} is no number and no word: {blank.value[:20]}.")]
+        for k, line in enumerate(self.written, 1):
             if FRAME.match(line):
                 return [Trouble("lines", f"Line {k} would begin or end the program.")]
             if len(line) > LONGEST or not WRITABLE.fullmatch(line):
@@ -111,10 +164,10 @@ class OwnLines(BetweenStep, frozen=True, kw_only=True, tag="own-lines"):
         return []
 
     def plan(self, ctx: Context) -> list[Between]:
-        return [Between(name="by hand", what="code", lines=self.lines)]
+        return [Between(name="by hand", what="code", lines=self.written)]
 
     def summary(self, ctx: Context) -> str:
-        return f"{len(self.lines)} lines by hand" if len(self.lines) != 1 else self.lines[0]
+        return f"{len(self.lines)} lines by hand" if len(self.lines) != 1 else self.written[0]
 
 
 def message_trouble(text: str) -> list[Trouble]:
