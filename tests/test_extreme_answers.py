@@ -175,6 +175,7 @@ def test_what_a_sum_leaves_over_is_nothing() -> None:
     job = sample("winch-base")
     made = edits.answered(job, "step:s2.leave_wall", 0.3 - 3 * 0.1)
     assert getattr(made.step("s2"), "leave_wall") == 0.0  # noqa: B009  # of the steps only some have it
-    kept = replaced_in(job, "step:s2.", {"leave_wall": 5e-17}).step("s2")
-    assert kept is not None
-    assert [t.field for t in problems(kept)] == ["leave_wall"]
+    from_file = plan(replaced_in(job, "step:s2.", {"leave_wall": 5e-17, "corner_radius": 1e-17})).step("s2")
+    assert from_file is not None
+    assert from_file.filled.leave_wall == 0.0  # type: ignore[attr-defined]
+    assert [t.field for t in from_file.troubles] == ["corner_radius"], "a corner of nothing is not for any mill"

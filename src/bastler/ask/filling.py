@@ -26,13 +26,20 @@ class Trouble(msgspec.Struct, frozen=True):
 
 def filled(struct: S, context: Any) -> S:
     """The struct with every computed answer worked out, in the order of declaration. What is beyond its own bounds stays as it
-    is, and nothing is worked out from it: in its place counts what would have been proposed."""
+    is, and nothing is worked out from it: in its place counts what would have been proposed. What a sum leaves over is 0."""
+    struct = _without_leavings(struct)
     beyond = {question.name: getattr(struct, question.name) for question, _ in _beyond(struct)}
     sound = msgspec.structs.replace(struct, **{name: _default(struct, name) for name in beyond}) if beyond else struct
     for question in questions_of(type(struct)):
         if getattr(sound, question.name) is None and question.propose is not None and question.asked(sound):
             sound = msgspec.structs.replace(sound, **{question.name: question.propose(sound, context)})
     return msgspec.structs.replace(sound, **beyond) if beyond else sound
+
+
+def _without_leavings(struct: S) -> S:
+    """The struct with 0 for numbers that are next to nothing."""
+    names = [q.name for q in questions_of(type(struct)) if isinstance(v := getattr(struct, q.name), float) and as_nothing(v)]
+    return msgspec.structs.replace(struct, **dict.fromkeys(names, 0.0)) if names else struct
 
 
 def _default(struct: msgspec.Struct, name: str) -> Any:
@@ -52,10 +59,10 @@ def _beyond(struct: msgspec.Struct) -> Iterator[tuple[Question, str]]:
         value = getattr(struct, question.name)
         if not isinstance(value, int | float) or isinstance(value, bool):
             continue
+        if isinstance(value, float) and as_nothing(value):
+            value = 0.0
         if why := beyond_all(value):
             yield question, why
-        elif as_nothing(value):
-            yield question, "So small a number is nothing: type 0."
         elif not math.isfinite(value):
             yield question, "Has to be a finite number."
         elif question.asked(struct) and (why := question.out_of_bounds(value)):
