@@ -141,7 +141,7 @@ def test_questions_of_all_kinds_of_cards_are_explained_and_painted(name: str, ha
     window = hands.window
     every = every_question_shown(hands)
     empty = painted(window.explained.picture)
-    for card, address in some(every, 14):
+    for card, address in some(every, 6):
         window.session.select(card)
         hands.settle()
         window.questions.take_focus(address)
