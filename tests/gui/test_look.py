@@ -186,3 +186,18 @@ def test_all_that_the_keyboard_comes_to_has_a_name_for_a_screen_reader(demo: Han
                 nameless.add(f"{place}: {type(widget).__name__} {widget.objectName()}")
         window.finder.leave()
     assert sorted(nameless) == []
+
+
+def test_other_colours_are_worn_while_one_job_follows_another(hands: Hands) -> None:
+    """Also with the crib shown of a tool that the next job has not."""
+    window = hands.window
+    hands.opened("fixture-of-six")
+    window.go_to("crib")
+    window.crib.select("tools", window.session.job.tools[1].id)
+    turns: tuple[tuple[Colours, str], ...] = (("night", "bearing-cap"), ("day", "drum-spindle"), ("desktop", "pawl-shaft"))
+    for colours, name in turns:
+        window.take_colours(colours)
+        hands.opened(name)
+        window.questions.take_focus()
+        hands.settle()
+        assert window.session.job.name

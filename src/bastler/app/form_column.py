@@ -135,7 +135,8 @@ class FormColumn(QWidget):
 
     def _light(self) -> None:
         for address, row in self.rows.items():
-            row.light(address == self.session.focus)
+            if self.session.there(address):  # a job that was just opened may have no such tool: its rows come in a moment
+                row.light(address == self.session.focus)
         lit = self.rows.get(self.session.focus)
         if lit is not None and not lit.isHidden():
             self.area.ensureWidgetVisible(lit, 0, 40)
