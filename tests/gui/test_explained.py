@@ -123,6 +123,13 @@ def test_in_the_crib_a_tool_and_a_card_have_theirs(demo: Hands) -> None:
         assert not window.explained.isVisible()
 
 
+def test_another_job_begins_without_it(demo: Hands) -> None:
+    demo.window.session.select("s2")
+    panel = opened(demo, "step:s2.depth")
+    demo.opened("fixture-of-six")
+    assert not panel.isVisible()
+
+
 def every_question_shown(hands: Hands) -> list[tuple[str, str]]:
     """What is asked now of every card of the job, with its card."""
     window = hands.window

@@ -568,10 +568,12 @@ class MainWindow(Window):
 
     def open_choice(self, choice: str) -> None:
         """What was picked at the start."""
+        self.explained.leave()
         self.jobs.open_choice(choice)
 
     def open_path(self, path: Path) -> None:
         """Opens a job file; a bad one is said and changes nothing."""
+        self.explained.leave()
         self.jobs.open_path(path)
 
     def to_output(self) -> None:
