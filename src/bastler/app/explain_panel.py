@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRect, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QRect, Qt, QTimer
 from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from bastler.app.labels import Label
 from bastler.app.session import Session
 from bastler.app.swept_picture import SweptPicture
-from bastler.ask import questions_of
+from bastler.app.theme import repolish
+from bastler.ask import question_of
 from bastler.explained import explained
 from bastler.job import edits
 from bastler.live.frames import Frame, SeenCard
@@ -25,8 +26,6 @@ COMPUTED = "Left empty it is worked out, and follows the other answers."
 
 class ExplainPanel(QFrame):
     """Stands beside the question that it explains; goes on to the next one with the focus, until it is closed."""
-
-    closed = pyqtSignal()
 
     def __init__(self, session: Session, over: QWidget) -> None:
         super().__init__(over)
@@ -87,7 +86,7 @@ class ExplainPanel(QFrame):
         """The question at an address, beside its row."""
         self.address = address
         struct, field = edits.at(self.session.job, address)
-        question = next(q for q in questions_of(type(struct)) if q.name == field)
+        question = question_of(type(struct), field)
         self.title.setText(question.says)
         self.text.setText(explained(type(struct), field))
         words = [COMPUTED if question.propose is not None else "", NUMBERS if question.kind is not None else ""]
@@ -146,10 +145,7 @@ class ExplainPanel(QFrame):
         elif isinstance(seen, SeenCard) and seen.seconds > 0:
             words = f"cuts and moves for {clock(seen.seconds)}"
         self.follows.setObjectName("why" if seen.why else "soft")
-        style = self.follows.style()
-        if style is not None:
-            style.unpolish(self.follows)
-            style.polish(self.follows)
+        repolish(self.follows)
         self.follows.setText(words)
 
     def leave(self) -> None:
@@ -160,4 +156,3 @@ class ExplainPanel(QFrame):
         self.session.core.leave("swept")
         self.picture.say("")
         self.hide()
-        self.closed.emit()

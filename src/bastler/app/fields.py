@@ -9,6 +9,7 @@ from PyQt6.QtGui import QFocusEvent, QKeyEvent
 from PyQt6.QtWidgets import QLineEdit, QWidget
 
 from bastler.app.claims import claimed
+from bastler.app.theme import repolish
 from bastler.ask import Question
 from bastler.units import ExpressionError, Kind, Unit, evaluate, number_text
 
@@ -132,10 +133,7 @@ class NumberField(CommandKeys, QLineEdit):
     def _set(self, name: str, value: str) -> None:
         if self.property(name) != value:
             self.setProperty(name, value)
-            style = self.style()
-            if style:
-                style.unpolish(self)
-                style.polish(self)
+            repolish(self)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:

@@ -20,8 +20,9 @@ from bastler.ask import Question
 from bastler.explained import explained
 from bastler.job import edits
 from bastler.job.samples import sample_names
+from bastler.job.sweeps import said
 from bastler.steps import kind_of
-from bastler.units import many, with_unit
+from bastler.units import many
 
 WIDTH, HIGH, TOP = 620, 420, 64
 NOTHING = "Nothing has all of these words."
@@ -167,12 +168,9 @@ class Finder(QFrame):
         return Entry(kind, question.says, partial(self._to_question, card, address), beside, text)
 
     def _value(self, question: Question, value: Any) -> str:
-        """An answer that was given, as people read it."""
-        if question.choices:
-            return dict(question.choices).get(value, "")
-        if question.kind is not None and isinstance(value, int | float):
-            return with_unit(float(value), question.kind, self.session.job.unit)
-        return value if isinstance(value, str) and question.picks == "word" else ""
+        """An answer that was given, as people read it; empty for what is picked from the job, or listed."""
+        plain = question.choices or question.kind is not None or question.picks == "word"
+        return said(question, value, self.session.job.unit) if plain and value is not None else ""
 
     def _of_crib(self) -> Iterator[Entry]:
         job = self.session.job

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QStackedWidget,
 
 from bastler.app.code_editor import CodeEditor
 from bastler.app.session import Session
+from bastler.app.theme import repolish
 from bastler.job import edits
 from bastler.job.by_hand import HandEdit
 from bastler.post import Program
@@ -198,7 +199,4 @@ class EditBar(QWidget):
     def _wrong(self, field: QLineEdit, wrong: bool) -> None:
         """There is no such thing: the field says so."""
         field.setProperty("wrong", "true" if wrong and field.text() else "false")
-        style = field.style()
-        if style is not None:
-            style.unpolish(field)
-            style.polish(field)
+        repolish(field)

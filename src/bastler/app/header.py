@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QToolButton, QVBoxL
 from bastler.app.labels import Label, Marked
 from bastler.app.sent_keeper import SentKeeper
 from bastler.app.session import Session
-from bastler.app.theme import ROLES, icon
+from bastler.app.theme import ROLES, icon, repolish
 from bastler.proof.remark import ORDER, VERDICTS
 from bastler.steps import NextPart
 from bastler.units import clock, many
@@ -173,10 +173,7 @@ class Header(QWidget):
         value = "true" if held else "false"
         if self.button.property("held") != value:
             self.button.setProperty("held", value)
-            style = self.button.style()
-            if style:
-                style.unpolish(self.button)
-                style.polish(self.button)
+            repolish(self.button)
 
     def _waiting(self) -> None:
         if not self.session.stale:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from typing import Any
 
 from PyQt6.QtCore import Qt, pyqtSignal
@@ -52,8 +53,13 @@ class LinesRow(Row):
         if self.text.hasFocus():
             return
         self._showing = True
-        self.text.setPlainText("\n".join(self.write(entry) for entry in self.given()[0]))
+        self.text.setPlainText("\n".join(self.write(entry) for entry in self.entries()))
         self._showing = False
+
+    def entries(self) -> Sequence[Any]:
+        """What is shown, one by one."""
+        found: Sequence[Any] = self.given()[0]
+        return found
 
     def write(self, entry: Any) -> str:
         raise NotImplementedError
@@ -120,14 +126,10 @@ class BlanksRow(LinesRow):
     HINT = "a name and what stands in it are needed, as depth = -12.5."
     LEAST = 0
 
-    def show_answer(self) -> None:
-        if self.text.hasFocus():
-            return
+    def entries(self) -> Sequence[Blank]:
         step, _ = edits.at(self.session.job, self.address)
         given = {blank.name: blank.value for blank in self.given()[0]}
-        self._showing = True
-        self.text.setPlainText("\n".join(f"{name} = {given.get(name, '')}" for name in names_in(getattr(step, "lines", ()))))
-        self._showing = False
+        return [Blank(name, given.get(name, "")) for name in names_in(getattr(step, "lines", ()))]
 
     def parts_of(self, line: str) -> list[str]:
         return line.split("=", 1)

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import fields
-from functools import partial
+from functools import cached_property, partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import msgspec
 from PyQt6.QtCore import QEvent, QObject, QRect, QSize, Qt, QTimer
@@ -27,12 +27,9 @@ from bastler.app.commands import COMMANDS, Command
 from bastler.app.core import Core
 from bastler.app.crib_place import CribPlace
 from bastler.app.drawing_desk import DrawingDesk
-from bastler.app.explain_panel import ExplainPanel
-from bastler.app.finder import Finder
 from bastler.app.header import Header
 from bastler.app.job_desk import JobDesk
-from bastler.app.keyring import in_words, keys_of, plain, shown, sound, whose
-from bastler.app.keys_dialog import KeysDialog
+from bastler.app.keyring import in_words, keys_of, shown, sound
 from bastler.app.labels import Label
 from bastler.app.machine_place import MachinePlace
 from bastler.app.number_pad import NumberPad
@@ -58,6 +55,10 @@ from bastler.app.window import Window
 from bastler.app.zooming import Zoomable
 from bastler.job import edits
 from bastler.proof.remark import Remark
+
+if TYPE_CHECKING:
+    from bastler.app.explain_panel import ExplainPanel
+    from bastler.app.finder import Finder
 
 VIEWS = ("sheet", "solid", "path")
 LEAST = QSize(1080, 700)
@@ -88,8 +89,6 @@ class MainWindow(Window):
         self.header: Header = Header(self.session, self.keeper, self.menu)
         self._make_places()
         self.jobs: JobDesk = JobDesk(self)
-        self.explained = ExplainPanel(self.session, self.places)
-        self.finder = Finder(self)
         self._make_commands()
         self._join()
         wear(wanted(self.settings.colours))
@@ -146,6 +145,30 @@ class MainWindow(Window):
         maximised = self.settings.maximised if full else self.isMaximized()
         self.settings = msgspec.structs.replace(read_settings(), place=place, maximised=maximised, full=full)
         write_settings(self.settings)
+
+    @cached_property
+    def explained(self) -> ExplainPanel:
+        """What a question means; made when it is first asked for: the window opens sooner without."""
+        from bastler.app.explain_panel import ExplainPanel
+
+        return ExplainPanel(self.session, self.places)
+
+    @cached_property
+    def finder(self) -> Finder:
+        """The field that finds anything; made when it is first wanted."""
+        from bastler.app.finder import Finder
+
+        return Finder(self)
+
+    @property
+    def _explains(self) -> bool:
+        """Is a question being explained?"""
+        return "explained" in self.__dict__ and self.explained.isVisible()
+
+    def _explain_no_more(self) -> None:
+        """What is explained is of no use where one goes now."""
+        if self._explains:
+            self.explained.leave()
 
     # -- building -----------------------------------------------------------------------------------------------
 
@@ -278,25 +301,27 @@ class MainWindow(Window):
         for shortcut in self._shortcuts:
             shortcut.setEnabled(False)
             shortcut.deleteLater()
-        self._shortcuts, everywhere = [], []
+        self._shortcuts = []
+        everywhere: dict[str, str] = {}
+        """Keys that work wherever one is, each with its command."""
         for entry in COMMANDS.values():
             key = shown(entry, own)
             self.actions_by_name[entry.name].setText(f"{entry.says}\t{key}" if key else entry.says)
             if not entry.bare or entry.keys:
-                everywhere += [k for k in keys_of(entry, own) if k not in entry.bare]
+                everywhere |= {k: entry.name for k in keys_of(entry, own) if k not in entry.bare}
         claim_only(everywhere)
         app = QApplication.instance()
         if app is not None:  # every event of the window would come through here: only where tooltips need it
             (app.installEventFilter if own else app.removeEventFilter)(self)
-        for key in everywhere:
+        for key, name in everywhere.items():
             shortcut = QShortcut(QKeySequence(key), self)
-            owner = whose(plain(key), own)
-            assert owner is not None
-            shortcut.activated.connect(partial(self.run, owner.name))
+            shortcut.activated.connect(partial(self.run, name))
             self._shortcuts.append(shortcut)
 
     def change_keys(self) -> None:
         """All commands with their keys, to give them others."""
+        from bastler.app.keys_dialog import KeysDialog
+
         dialog = KeysDialog(self, self.own_keys)
         dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         dialog.picked.connect(self._keys_picked)
@@ -388,7 +413,7 @@ class MainWindow(Window):
     def go_to(self, place: str) -> None:
         """Start, bench, crib, program or machine."""
         if place != self.place:
-            self.explained.leave()
+            self._explain_no_more()
         self.place = place
         places = {"start": self.start, "bench": self.bench, "crib": self.crib, "program": self.program, "machine": self.machine}
         self.places.setCurrentWidget(places[place])
@@ -469,10 +494,8 @@ class MainWindow(Window):
 
     def _wear(self) -> None:
         """What the choice of colours means now is worn; all that painted itself in others is made anew."""
-        palette = wanted(self.settings.colours)
-        if all(getattr(ROLES, role.name) == getattr(palette, role.name) for role in fields(palette)):
+        if not wear(wanted(self.settings.colours)):
             return
-        wear(palette)
         self._dress()
         for room in self.findChildren(SceneRoom):
             room.take_colours()
@@ -568,12 +591,12 @@ class MainWindow(Window):
 
     def open_choice(self, choice: str) -> None:
         """What was picked at the start."""
-        self.explained.leave()
+        self._explain_no_more()
         self.jobs.open_choice(choice)
 
     def open_path(self, path: Path) -> None:
         """Opens a job file; a bad one is said and changes nothing."""
-        self.explained.leave()
+        self._explain_no_more()
         self.jobs.open_path(path)
 
     def to_output(self) -> None:
@@ -628,7 +651,7 @@ class MainWindow(Window):
 
     def explain(self) -> None:
         """What the question in focus means, with a picture; once more, and it is closed."""
-        if self.explained.isVisible():
+        if self._explains:
             self.explained.leave()
         else:
             self._explain_focus()
@@ -640,7 +663,7 @@ class MainWindow(Window):
 
     def _explain_on(self) -> None:
         """What is explained goes along with the focus."""
-        if self.explained.isVisible() and self.session.focus != self.explained.address:
+        if self._explains and self.session.focus != self.explained.address:
             self._explain_focus()
 
     def _asked_row(self) -> QWidget | None:

@@ -12,7 +12,7 @@ import msgspec
 
 from bastler.app.outline_drawing import selected_segment
 from bastler.app.session import Session
-from bastler.ask import questions_of
+from bastler.ask import question_of
 from bastler.job import edits, outline_edits
 from bastler.job.outline_copies import outline_copied
 from bastler.shapes import AnyOutline, PlanOutline, TurnedOutline
@@ -106,8 +106,7 @@ def switch(session: Session, field: Literal["tangent", "turn", "corner"]) -> Non
 def next_choice(session: Session, address: str) -> None:
     """The next value of an answer that is a choice, or one of the outline's lines."""
     struct, name = edits.at(session.job, address)
-    cls: type = type(struct)
-    question = next(q for q in questions_of(cls) if q.name == name)
+    question = question_of(type(struct), name)
     values = [value for value, _ in question.choices]
     outline = session.outline_of_step()
     if question.picks == "segment" and outline is not None:

@@ -25,7 +25,7 @@ from bastler.app.outline_words import PAIRS, SHORT, choice_text, sign, summary, 
 from bastler.app.rows import PickButton, Row
 from bastler.app.session import Session
 from bastler.app.theme import ROLES, dress, sans
-from bastler.ask import Question, questions_of
+from bastler.ask import Question, question_of
 from bastler.job import edits
 from bastler.shapes import AnyOutline, AnySegment, PlanOutline, TurnedOutline
 from bastler.shapes.outline import field_name
@@ -266,7 +266,7 @@ class OutlineRow(Row):
 
     def _number(self, grid: QGridLayout, row: int, column: int, owner: type, address: str, sign: str) -> None:
         name = address.rpartition(".")[2]
-        question = next(q for q in questions_of(owner) if q.name == name)
+        question = question_of(owner, name)
         mark = Label(sign)
         mark.setObjectName("soft")
         mark.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
@@ -288,7 +288,7 @@ class OutlineRow(Row):
 
     def _choice(self, grid: QGridLayout, row: int, owner: type, address: str, words: str) -> None:
         name = address.rpartition(".")[2]
-        question = next(q for q in questions_of(owner) if q.name == name)
+        question = question_of(owner, name)
         mark = Label(words or question.says)
         mark.setObjectName("soft")
         grid.addWidget(mark, row, 0, 1, 2)

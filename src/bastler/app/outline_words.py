@@ -6,7 +6,7 @@ from typing import Any
 
 from bastler.app.outline_drawing import selected_segment
 from bastler.app.theme import ROLES
-from bastler.ask import questions_of
+from bastler.ask import question_of
 from bastler.shapes import AnyOutline, AnySegment
 from bastler.shapes.outline import PLAN_FIELDS, TURNED_FIELDS, field_name
 from bastler.shapes.solver.report import Worked
@@ -73,8 +73,7 @@ def choice_text(outline: AnyOutline, worked: tuple[Worked, ...], address: str, s
     if name in ("parallel", "square"):
         k = next((k for k, s in enumerate(outline.segments) if s.id and s.id == value), None)
         return "none" if k is None else f"segment {k + 1}"
-    cls: type = type(struct)
-    question = next(q for q in questions_of(cls) if q.name == name)
+    question = question_of(type(struct), name)
     text = dict(question.choices).get(value, str(value))
     if name == "turn" and value == "any":
         k = selected_segment(address, outline.id)

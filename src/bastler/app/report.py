@@ -8,7 +8,6 @@ import logging
 import os
 import platform
 import sys
-import zipfile
 from logging.handlers import RotatingFileHandler
 from pathlib import Path
 
@@ -48,6 +47,8 @@ def keep_log() -> logging.Handler | None:
 def report(job: Job | None = None) -> bytes:
     """A report as the bytes of a ZIP file: `about.txt`, the logs, and `job.bastler` where a job goes along. The user's home is
     written as ~ in all of it but the job."""
+    import zipfile  # loaded when it is wanted: the log is kept from the start, a report hardly ever made
+
     found = io.BytesIO()
     with zipfile.ZipFile(found, "w", zipfile.ZIP_DEFLATED) as parts:
         parts.writestr("about.txt", about())

@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 from bastler.app.fields import NumberField, OnTheWay, WordField
 from bastler.app.labels import Label, Marked, escape
 from bastler.app.session import Session
-from bastler.app.theme import ROLES
+from bastler.app.theme import ROLES, repolish
 from bastler.ask import Question, Trouble, limits_in_words
 from bastler.job import edits
 from bastler.job.crib_edits import edge_taken
@@ -140,10 +140,7 @@ class Row(QWidget):
         words = [self.question.helps, source if computed else "", limits_in_words(struct, field, self.unit)]
         self.helps.setText("\n".join(word for word in words if word))
         self.label.setObjectName("lit" if lit else "")
-        style = self.label.style()
-        if style:
-            style.unpolish(self.label)
-            style.polish(self.label)
+        repolish(self.label)
         self.helps.setVisible(lit and bool(self.helps.text()))
         self._offer(lit=lit)
 
@@ -335,10 +332,7 @@ class ChoiceRow(Row):
             button.setChecked(name == computed)
             button.setProperty("computed", "true" if value is None else "false")
             button.setFocusPolicy(Qt.FocusPolicy.StrongFocus if name == computed else Qt.FocusPolicy.ClickFocus)
-            style = button.style()
-            if style:
-                style.unpolish(button)
-                style.polish(button)
+            repolish(button)
 
     def _chosen(self, value: Any) -> None:
         self.session.history.settle()

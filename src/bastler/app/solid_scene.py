@@ -108,7 +108,6 @@ class SolidScene:
         self.path, self.now = self._actor(), self._actor()
         self.marks = self._actor()
         self.marks.GetProperty().SetPointSize(11)
-        self.marks.GetProperty().SetColor(*_rgb(ROLES.focus))
         self.marks.GetProperty().LightingOff()
         for actor, width in ((self.path, 2.0), (self.now, 5.0)):
             actor.GetProperty().SetLineWidth(width)

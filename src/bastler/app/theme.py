@@ -142,26 +142,31 @@ Colours = Literal["day", "night", "desktop"]
 _dressed: weakref.WeakKeyDictionary[QWidget, str] = weakref.WeakKeyDictionary()
 
 
-def wear(palette: Palette) -> None:
-    """From now on these colours are worn; what was dressed for itself is dressed anew."""
+def _put_on(palette: Palette) -> None:
     for role in fields(Palette):
         setattr(ROLES, role.name, getattr(palette, role.name))
+
+
+def wear(palette: Palette) -> bool:
+    """From now on these colours are worn; what was dressed for itself is dressed anew. False where they are worn already."""
+    if palette == ROLES:
+        return False
+    _put_on(palette)
     for widget, template in list(_dressed.items()):
         if not isdeleted(widget):
             widget.setStyleSheet(_filled(template))
+    return True
 
 
 @contextlib.contextmanager
 def wearing(palette: Palette) -> Iterator[None]:
     """These colours for as long as something is painted that is no part of the window, as a page."""
     before = dataclasses.replace(ROLES)
-    for role in fields(Palette):
-        setattr(ROLES, role.name, getattr(palette, role.name))
+    _put_on(palette)
     try:
         yield
     finally:
-        for role in fields(Palette):
-            setattr(ROLES, role.name, getattr(before, role.name))
+        _put_on(before)
 
 
 def dress(widget: QWidget, sheet: str) -> None:
@@ -171,6 +176,14 @@ def dress(widget: QWidget, sheet: str) -> None:
     if _dressed.get(widget) != template:
         _dressed[widget] = template
         widget.setStyleSheet(_filled(template))
+
+
+def repolish(widget: QWidget) -> None:
+    """Has a widget look as its name and its properties say now."""
+    style = widget.style()
+    if style is not None:
+        style.unpolish(widget)
+        style.polish(widget)
 
 
 _HEX = re.compile(r"#[0-9A-Fa-f]{6}\b")

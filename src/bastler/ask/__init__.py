@@ -5,7 +5,7 @@ An *answer* is a field of a frozen struct; its annotation carries the `Question`
 """
 
 from bastler.ask.filling import Trouble, filled, problems
-from bastler.ask.question import Answers, Question, ask, choose, is_, isnt, pick, questions_of
+from bastler.ask.question import Answers, Question, ask, choose, is_, isnt, pick, question_of, questions_of
 from bastler.ask.sizes import limits_in_words, limits_said, size_typed, toleranced
 
 __all__ = [
@@ -21,6 +21,7 @@ __all__ = [
     "limits_said",
     "pick",
     "problems",
+    "question_of",
     "questions_of",
     "size_typed",
     "toleranced",

@@ -50,7 +50,7 @@ def _default(struct: msgspec.Struct, name: str) -> Any:
 
 def problems(struct: msgspec.Struct) -> list[Trouble]:
     """Answers outside the bounds their questions declare; what is not asked is not checked."""
-    return [Trouble(question.name, why) for question, why in _beyond(struct)]
+    return [Trouble(question.name, why) for question, why in _beyond(_without_leavings(struct))]
 
 
 def _beyond(struct: msgspec.Struct) -> Iterator[tuple[Question, str]]:
@@ -59,8 +59,6 @@ def _beyond(struct: msgspec.Struct) -> Iterator[tuple[Question, str]]:
         value = getattr(struct, question.name)
         if not isinstance(value, int | float) or isinstance(value, bool):
             continue
-        if isinstance(value, float) and as_nothing(value):
-            value = 0.0
         if why := beyond_all(value):
             yield question, why
         elif not math.isfinite(value):

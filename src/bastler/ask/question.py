@@ -103,6 +103,14 @@ def pick(says: str, what: str, group: str = "", **more: Any) -> msgspec.Meta:
     return _meta(Question(says=says, group=group, picks=what, **more), {"x-picks": what})
 
 
+def question_of(struct: type, name: str) -> Question:
+    """The question that asks for an answer of a struct. KeyError where none does."""
+    found = next((question for question in questions_of(struct) if question.name == name), None)
+    if found is None:
+        raise KeyError(name)
+    return found
+
+
 @functools.cache
 def questions_of(struct: type) -> tuple[Question, ...]:
     """The questions of a struct's fields in the order of declaration; fields without one are left out."""

@@ -13,7 +13,6 @@ from collections.abc import Iterator
 from importlib.resources import files
 from types import MappingProxyType
 
-LANGUAGES = ("en",)
 SAME_AS = "= "
 
 

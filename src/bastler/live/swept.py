@@ -14,7 +14,7 @@ from typing import Any
 
 import msgspec
 
-from bastler.ask import Question, questions_of
+from bastler.ask import Question, question_of
 from bastler.job import Job, Plan, edits, plan
 from bastler.job.card_sample import card_sample
 from bastler.job.crib_edits import crib_troubles
@@ -27,12 +27,15 @@ from bastler.motion.holes import long_hand
 from bastler.motion.moves import Bow, Cut, Cycle, Go, Move, OutlineCycle, Sync, ThreadCycle
 from bastler.post import post
 from bastler.proof import prove_whole
+from bastler.shapes import Arc
+from bastler.shapes.chain import points_on
 from bastler.steps import Stage
 from bastler.units import Unit
 
 MOST_SPOTS = 6_000
 """Points of a path in one frame: what is drawn as small as this shows no more."""
-ARC_STEP = math.radians(10.0)
+ARC_SAG = 1.0 - math.cos(math.radians(5.0))
+"""How far a chord leaves an arc, as a share of its radius: one every ten degrees."""
 LINES = 15
 """Lines of a program that are seen at once."""
 BEFORE = 4
@@ -41,7 +44,7 @@ BEFORE = 4
 def swept(job: Job, card: str, address: str, told: Callable[[float], None] = lambda share: None) -> tuple[Frame, ...]:
     """The frames of an answer, `card` being what is selected; at least one. KeyError where the address points nowhere."""
     struct, field = edits.at(job, address)
-    question = next(q for q in questions_of(type(struct)) if q.name == field)
+    question = question_of(type(struct), field)
     what = address.partition(":")[0]
     if what in ("tool", "holder"):
         return _of_tool(job, address, question)
@@ -57,13 +60,12 @@ def _of_drawing(job: Job, card: str, address: str, question: Question, told: Cal
     short = up_to(job, card)
     base = plan(short)
     values = values_around(question, _now(base, card, address), job.unit, _offered(base, card, address, question))
-    frames = []
+    showing, frames = Showing(), []
     for k, (value, changed) in enumerate(jobs_with(short, address, values)):
         told(k / len(values))
-        done = plan(changed, base)
         words = said(question, value, job.unit, partial(_named, changed))
-        frames.append(Frame(value, words, _card_of(done, card, question.name)))
-    return tuple(frames) or (Frame(None, "", _card_of(base, card, question.name)),)
+        frames.append(Frame(value, words, _card_of(showing, plan(changed, base), card, question.name)))
+    return tuple(frames) or (Frame(None, "", _card_of(showing, base, card, question.name)),)
 
 
 def _now(base: Plan, card: str, address: str) -> Any:
@@ -108,8 +110,8 @@ def _named(job: Job, ident: Any) -> str:
     return next((named.name for named in things if named.id == ident), str(ident))
 
 
-def _card_of(done: Plan, card: str, field: str) -> SeenCard:
-    shown, planned = Showing().plan(done), done.step(card)
+def _card_of(showing: Showing, done: Plan, card: str, field: str) -> SeenCard:
+    shown, planned = showing.plan(done), done.step(card)
     held = shown.holding(edits.held_at(card)) if planned is None else shown.holding(card)
     ways: tuple[Way, ...] = ()
     seconds, troubles = 0.0, held.troubles
@@ -188,22 +190,10 @@ def _traced(moves: Iterable[Move], here: Spot) -> Iterator[tuple[Move, list[Spot
 
 
 def _bowed(move: Bow, here: Spot) -> list[Spot]:
-    """Points along an arc, its end the last."""
-    a = math.atan2(here[1] - move.cv, here[0] - move.cu)
-    b = math.atan2(move.v - move.cv, move.u - move.cu)
-    turn = (b - a) % (2 * math.pi) if move.ccw else -((a - b) % (2 * math.pi))
-    if abs(turn) < 1e-9:
-        turn = 2 * math.pi if move.ccw else -2 * math.pi
-    r, count = math.hypot(here[0] - move.cu, here[1] - move.cv), max(1, math.ceil(abs(turn) / ARC_STEP))
-    found = [
-        (
-            move.cu + r * math.cos(a + turn * k / count),
-            move.cv + r * math.sin(a + turn * k / count),
-            here[2] + (move.w - here[2]) * k / count,
-        )
-        for k in range(1, count)
-    ]
-    return [*found, (move.u, move.v, move.w)]
+    """Points along an arc, its end the last, evenly down where it is a helix."""
+    arc = Arc(here[:2], (move.u, move.v), (move.cu, move.cv), move.ccw)
+    flat = points_on([arc], math.dist(arc.start, arc.centre) * ARC_SAG)[1:]
+    return [(u, v, here[2] + (move.w - here[2]) * k / len(flat)) for k, (u, v) in enumerate(flat, 1)]
 
 
 def _lasts(stage: Stage, unit: Unit, card: MachineCard) -> float:

@@ -99,9 +99,9 @@ def _region(outer: tuple[Segment, ...], islands: Frozen) -> Frozen:
 def cleaned(loops: Sequence[Sequence[Segment]]) -> list[Loop]:
     """The same region with loops that do not cross: bounded by what has inside on its left and outside on its right. A loop that
     is all smaller than what counts as one place bounds nothing."""
-    loops = [loop for loop in loops if max(map(_reach, loop), default=0.0) > NEAR * size_of(loops)]
-    segments = [s for loop in loops for s in loop]
     size = size_of(loops)
+    loops = [loop for loop in loops if max(map(_reach, loop), default=0.0) > NEAR * size]
+    segments = [s for loop in loops for s in loop]
     prims = primitives(segments)
     aside = ASIDE * size
     if not len(crossings_of(prims, NEAR * size)):
