@@ -157,10 +157,15 @@ def shallower() -> str:
     return post(plan(tapped(depth=12.0)).first).text.replace("Z-22.043 ", "Z-9 ")
 
 
-def free_pocket() -> Job:
+def free_pocket(tool: str = "end-10", round_by: float = 0.0) -> Job:
+    """With corners as sharp as a tool leaves them, or with a radius of their own."""
     places = ((8.0, 8.0), (52.0, 8.0), (52.0, 32.0), (8.0, 32.0))
-    step = FreePocket(id="b", outline="o", depth=4.0, tool="end-10", bite="plain")
-    return edits.replace(job_of(TOP, step), outlines=(outlined(places),))
+    step = FreePocket(id="b", outline="o", depth=4.0, tool=tool, bite="plain")
+    drawn = outlined(places)
+    if round_by:
+        rounded = tuple(edits.replace(s, corner="radius", corner_size=round_by) for s in drawn.segments)
+        drawn = edits.replace(drawn, segments=rounded)
+    return edits.replace(job_of(TOP, step), outlines=(drawn,))
 
 
 def tapping_too_fast() -> Case:
@@ -241,6 +246,7 @@ MILLED: dict[str, Callable[[], Case]] = {
     "holder-in-stock": lambda: Case(short_stick_out()),
     "jaw-hit": lambda: Case(job_of(TOP, vise="yes", grip=19.5, jaw_width=50.0)),
     "land": lambda: Case(rim("right")),
+    "corners": lambda: Case(free_pocket("end-16", 6.0)),
     "left": lambda: Case(pocket(corner_radius=3.0, tool="end-6", finish="no"),
                          post(plan(pocket(corner_radius=8.0, tool="end-16", finish="no")).first).text),
     "no-tool": lambda: Case(FACED, "G21 G90\nS1000 M3\nG0 X5 Y5 Z-25"),
@@ -374,7 +380,7 @@ HANDED: dict[str, Callable[[], Case]] = {
 """Of a hand-over, without a part-off: the main chuck opens by M11."""
 CASES = {f"mill:{code}": made for code, made in MILLED.items()} | {f"lathe:{code}": made for code, made in TURNED.items()}
 CASES |= {f"handed:{code}": made for code, made in HANDED.items()}
-ONLY_MILLED, ONLY_TURNED = {"land", "not-in-machine", "shank-in-stock"}, {"offset-clash"}
+ONLY_MILLED, ONLY_TURNED = {"corners", "land", "not-in-machine", "shank-in-stock"}, {"offset-clash"}
 
 
 def proved(job: Job, text: str | None = None) -> Any:

@@ -11,7 +11,10 @@ from bastler.proof.remark import Cure, Remark
 from bastler.proof.unkept import Unkept
 from bastler.shapes import Flat
 from bastler.shapes.united import united
-from bastler.steps import OutlineMilling
+from bastler.steps import OutlineMilling, RestMachining
+from bastler.steps.context import FlatContext
+from bastler.steps.mill.ringed import RingedStep
+from bastler.tools import Tool
 from bastler.units import Kind, figures, grouped, with_unit
 
 if TYPE_CHECKING:
@@ -33,6 +36,7 @@ STAYS: dict[Where, str] = {
 }
 NO_BREAK = "\u00a0"
 """A blank at which no line ends."""
+HAIR = 1e-6
 LEAST_LAND_MM = 0.05
 """Land thinner than this is a hair at the stock's edge."""
 
@@ -40,6 +44,7 @@ LEAST_LAND_MM = 0.05
 def leftovers(proof: AnyProof, held: PlannedHolding | None) -> list[Remark]:
     """Remarks on what stays of the allowances, and of the land beside outlines."""
     found = [_raw(proof, one, held.holding.id if held else "") for one in proof.unkept]
+    found += list(_corners(held)) if held is not None else []
     return found + (list(_lands(held)) if held is not None and not held.job.turns else [])
 
 
@@ -64,6 +69,44 @@ def _raw(proof: AnyProof, one: Unkept, place: str) -> Remark:
         cure=Cure(says, address, None),
         other=Cure("It stays on purpose", STAYS[one.where], "stays"),
     )
+
+
+def _corners(held: PlannedHolding) -> Iterator[Remark]:
+    """Rounded inner corners of an outline that the tool is too wide for, and that no other step along the same outline takes."""
+    for planned in held.steps:
+        step, ctx = planned.filled, planned.ctx
+        if not isinstance(step, RingedStep) or not isinstance(ctx, FlatContext) or not planned.stages:
+            continue
+        if isinstance(step, RestMachining):
+            continue
+        radius, tool = step.too_round(ctx), step.last_tool(ctx)
+        if radius is None or tool is None or any(_goes_into(other, step, radius) for other in held.steps):
+            continue
+        fits = [t for t in ctx.tools if isinstance(t, Tool) and t.kind == "end-mill" and t.diameter / 2 <= radius + HAIR]
+        fits = [t for t in fits if t.flute_length >= step.depth] or fits
+        best = max(fits, key=lambda t: t.diameter, default=None)
+        owner = f"step:{planned.step.id}.{'finish_tool' if step.finish == 'yes' else 'tool'}"
+        said = [with_unit(r, Kind.LENGTH, ctx.unit) for r in (radius, tool.diameter / 2)]
+        yield Remark(
+            level="caution",
+            code="corners",
+            text=f"Inner corners of R{said[0]} come out with R{said[1]}: T{tool.station} is too wide for them.",
+            step=planned.step.id,
+            field=owner,
+            amount=radius,
+            cure=Cure(f"Use T{best.station}", owner, best.id) if best is not None else None,
+        )
+
+
+def _goes_into(other: PlannedStep, step: RingedStep, radius: float) -> bool:
+    """Does another step along the same outline go into corners of a radius?"""
+    filled = other.filled
+    if not isinstance(filled, RestMachining) or not isinstance(other.ctx, FlatContext) or not other.stages:
+        return False
+    if filled.outline != getattr(step, "outline", None):
+        return False
+    tool = filled.last_tool(other.ctx)
+    return tool is not None and tool.diameter / 2 <= radius + HAIR and filled.floor <= step.floor + HAIR
 
 
 def _lands(held: PlannedHolding) -> Iterator[Remark]:

@@ -11,7 +11,7 @@ Level = Literal["stop", "open", "caution", "note"]
 ORDER: dict[str, int] = {"stop": 0, "open": 1, "caution": 2, "note": 3}
 HOLDING = ("stop", "open")
 """Levels with which a program does not go out unasked."""
-LEFT_OVER = ("raw-left", "land")
+LEFT_OVER = ("raw-left", "land", "corners")
 """Codes of what nobody takes and nobody has said is to stay: proved, but something is left."""
 
 

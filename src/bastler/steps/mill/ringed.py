@@ -17,9 +17,9 @@ from bastler.motion.finishing import follow_wall, overlapped
 from bastler.motion.leads import lead_in, lead_out
 from bastler.motion.loops import clear_evenly, widest_step
 from bastler.motion.rings import RestRun, Rings, from_longest, rest_runs, rings_of
-from bastler.shapes import Flat, Removal, Revolved
+from bastler.shapes import Arc, Flat, Removal, Revolved
 from bastler.shapes.kinds import Region
-from bastler.shapes.region import Loop, offset_region, opened, polygon_of, primitives
+from bastler.shapes.region import Loop, area_of, offset_region, opened, polygon_of, primitives
 from bastler.steps.base import Dim, Sketch, Spin, Stage
 from bastler.steps.context import FlatContext
 from bastler.steps.cut import (
@@ -38,6 +38,8 @@ from bastler.steps.mill.area import ENTRY, MILLS, SHAPE, TIGHTEST, AreaStep, fin
 from bastler.tools import Tool
 from bastler.units import Kind
 
+WORTH_IT = 0.4
+"""A mill that goes into all corners does all of the work where it is at least so wide, as a share of the one for the rest."""
 FINE_MM = 0.002
 """Chords of regions that the proof holds the path against; well under what it lets pass at a wall."""
 COARSE_MM = 0.01
@@ -77,6 +79,13 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
         tool = self.last_tool(ctx)
         return opened(self.area(ctx, z), tool.diameter / 2) if tool else []
 
+    def too_round(self, ctx: FlatContext) -> float | None:
+        """The radius of the narrowest rounded inner corner that the last tool does not go into; None where it goes into all. What
+        has a sharp corner on the drawing keeps the tool's radius as a matter of course."""
+        tool = self.last_tool(ctx)
+        least = _tightest([loop for z in self.zones(ctx) for loop in self.area(ctx, z)])
+        return least if tool is not None and least < tool.diameter / 2 - TIGHTEST else None
+
     def removes(self, ctx: FlatContext) -> list[Removal]:
         found: list[Removal] = []
         for z in self.zones(ctx):
@@ -84,6 +93,11 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
             if not region.is_empty:
                 found.append(Flat(region, z))
         return found
+
+    def keeps_corners(self, ctx: FlatContext, tool: Tool) -> bool:
+        """Does a tool leave more in inner corners than is drawn there?"""
+        loops = self.area(ctx, self.floor)
+        return bool(loops) and _less_than(opened(loops, tool.diameter / 2), loops)
 
     # -- what is wrong --------------------------------------------------------------------------------------------------
 
@@ -138,7 +152,8 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
         return found
 
     def choose_tool(self, ctx: FlatContext) -> str | None:
-        """The largest end mill that opens nearly as much as the smallest does, and reaches the floor if there is one."""
+        """The largest end mill that opens nearly as much as the smallest does, goes into the rounded corners unless they are much
+        narrower, and reaches the floor if there is one."""
         mills = sorted((t for t in ctx.tools if t.kind == "end-mill"), key=lambda t: t.diameter)
         mills = [t for t in mills if t.flute_length >= self.depth] or mills
         area = self.area(ctx, -math.inf) if mills and not self.shape_troubles(ctx) else []
@@ -146,7 +161,10 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
             return mills[-1].id if mills else None
         most = _open_area(area, mills[0], ctx)
         fitting = [t for t in mills if _open_area(area, t, ctx) >= 0.9 * most > 0]
-        return (fitting or mills)[-1 if fitting else 0].id
+        chosen = (fitting or mills)[-1 if fitting else 0]
+        least = _tightest(area)
+        into_corners = [t for t in mills if t.diameter / 2 <= least + TIGHTEST and t.diameter >= WORTH_IT * chosen.diameter]
+        return into_corners[-1].id if into_corners and chosen.diameter / 2 > least else chosen.id
 
     # -- moves ------------------------------------------------------------------------------------------------------------
 
@@ -281,9 +299,21 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
             ap = (given(self.top) - self.levels()[-1]) / count
             lines.append((TOOL, f"{speed_line(tool, ctx, given(self.vc), given(self.n))} · {count} × {number(ap, ctx)} deep"))
             lines.append((TOOL, load_line(tool, ctx, ae=given(self.ae), ap=ap, n=given(self.n), vf=given(self.vf))))
-        if last:
+        if last and self.keeps_corners(ctx, last):
             lines.append((FINISH if finishes(self) else TOOL, f"Inner corners keep R{number(last.diameter / 2, ctx)}."))
         return lines
+
+
+def _tightest(loops: Sequence[Loop]) -> float:
+    """The radius of the narrowest rounded inner corner; endless for none."""
+    radii = [math.dist(s.start, s.centre) for loop in loops for s in loop if isinstance(s, Arc) and s.ccw]
+    return min(radii, default=math.inf)
+
+
+def _less_than(one: list[Loop], other: list[Loop]) -> bool:
+    """Do loops bound less than others do, by more than arithmetic leaves over?"""
+    whole = sum(area_of(loop) for loop in other)
+    return sum(area_of(loop) for loop in one) < whole - 1e-6 * abs(whole)
 
 
 _even = is_("bite", "even")
