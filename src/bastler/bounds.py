@@ -32,6 +32,8 @@ STEPS = Bound(400, "steps")
 """Of one job."""
 HOLDINGS = Bound(12, "holdings")
 """Of one job: each has a stock of its own in the proof."""
+MARKS = Bound(2_000, "sizes on a print")
+"""Of one job."""
 HAND_EDITS = Bound(500, "places changed by hand")
 """Of one job."""
 HAND_LINES = Bound(10_000, "lines changed by hand")

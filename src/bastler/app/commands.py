@@ -48,6 +48,10 @@ class Commanded(Protocol):
     def change_keys(self) -> None: ...
     def take_colours(self, colours: Colours, /) -> None: ...
     def find_anything(self) -> None: ...
+    def open_print(self) -> None: ...
+    def remove_print(self) -> None: ...
+    def switch_print(self) -> None: ...
+    def go_on_with_lesson(self) -> None: ...
 
 
 Act = Callable[[Commanded], None]
@@ -112,6 +116,8 @@ command("program.tools", "Tool list as CSV", "Job")(_out(lambda w: w.program.pap
 command("program.sizes", "Size list as CSV", "Job")(_out(lambda w: w.program.papers.write_sizes()))
 command("program.send", "Send over the serial line…", "Job")(_out(lambda w: w.program.papers.send()))
 command("program.receive", "Receive over the serial line…", "Job")(_out(lambda w: w.program.papers.receive()))
+command("print.open", "Open the print of the part…", "Job")(lambda w: w.open_print())
+command("print.remove", "Put the print away", "Job")(lambda w: w.remove_print())
 command("edit.undo", "Undo", "Change", ("Ctrl+Z",))(lambda w: w.session.undo())
 command("edit.redo", "Redo", "Change", ("Ctrl+Shift+Z",))(lambda w: w.session.redo())
 command("step.add", "Add a step", "Step", ("Insert",))(lambda w: w.cards.open_board())
@@ -160,6 +166,7 @@ command("view.sheet", "Sheet", "Go to", ("Ctrl+1",))(lambda w: w.view("sheet"))
 command("view.solid", "Solid", "Go to", ("Ctrl+2",))(lambda w: w.view("solid"))
 command("view.path", "Path", "Go to", ("Ctrl+3",))(lambda w: w.view("path"))
 command("view.beside", "The solid beside it, or not", "Go to", ("Ctrl+4",))(lambda w: w.switch_beside())
+command("view.print", "The print beside it, or not", "Go to", ("Ctrl+5",))(lambda w: w.switch_print())
 command("view.nearer", "Nearer", "Go to", ("Ctrl++", "Ctrl+="))(lambda w: w.zoom(NOTCH))
 command("view.further", "Further off", "Go to", ("Ctrl+-",))(lambda w: w.zoom(1 / NOTCH))
 command("view.all", "All of it", "Go to", ("Ctrl+0",))(lambda w: w.zoom(None))
@@ -185,5 +192,6 @@ command("window.keys", "Keys…", "Window", job=False)(lambda w: w.change_keys()
 command("window.full", "Full screen, or not", "Window", ("F11",), job=False)(lambda w: w.switch_full())
 command("find.anything", "Find anything…", "Help", ("Ctrl+K",), job=False)(lambda w: w.find_anything())
 command("help.question", "What this question means", "Help", ("F1",))(lambda w: w.explain())
+command("help.lesson", "Go on with the lesson", "Help")(lambda w: w.go_on_with_lesson())
 command("help.report", "Save a report…", "Help", job=False)(lambda w: w.jobs.save_report(with_job=False))
 command("help.report-job", "Save a report with this job…", "Help")(lambda w: w.jobs.save_report(with_job=True))

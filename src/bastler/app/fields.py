@@ -99,6 +99,12 @@ class NumberField(CommandKeys, QLineEdit):
         self._mark("")
         self._placeholder(computed)
 
+    def type_in(self, text: str) -> None:
+        """As if it were typed in the place of what stands here."""
+        self.setFocus(Qt.FocusReason.OtherFocusReason)
+        self.selectAll()
+        self.insert(text)
+
     def _placeholder(self, computed: Any) -> None:
         has = self.question.propose is not None and isinstance(computed, int | float)
         self.setPlaceholderText(number_text(float(computed), self.kind, self.unit) if has else "")

@@ -21,7 +21,9 @@ from bastler.disk import Held, clear_half_written, hold, holder_of, plain_name, 
 from bastler.job import Job, JobFileError
 from bastler.job.files import read_job_file
 from bastler.job.kept import Kept
+from bastler.job.prints import LESSON
 from bastler.job.samples import sample
+from bastler.lessons import lesson_named
 
 JOB_FILES = "Bastler jobs (*.bastler)"
 PROGRAMS = "Programs (*.nc *.NC *.ngc *.tap *.TAP *.cnc *.CNC *.iso *.txt *.TXT)"
@@ -64,20 +66,35 @@ class JobDesk(QObject):
         """Shows what there is to open at the start."""
         recent = [Path(p) for p in self.window.settings.recent]
         self.kept = {kept.ident: kept for kept in kept_work().left()}
-        self.window.start.offer(list(self.kept.values()), recent)
+        self.window.start.offer(list(self.kept.values()), recent, self.window.settings.lessons)
 
     def open_choice(self, choice: str) -> None:
-        """What was picked at the start: new:UNIT:MACHINE, sample:NAME, kept:ID or file:PATH."""
+        """What was picked at the start: new:UNIT:MACHINE, sample:NAME, lesson:NAME, kept:ID or file:PATH."""
         what, _, name = choice.partition(":")
         if what == "new":
             unit, _, machine = name.partition(":")
             self.opened(self.session.shop.new_job("inch" if unit == "inch" else "mm", machine or "mill-600"))
         elif what == "sample":
             self.opened(sample(name))
+        elif what == "lesson":
+            self._lesson(choice)
         elif what == "kept":
             self._take_up(name)
         else:
             self.open_path(Path(name))
+
+    def _lesson(self, file: str) -> None:
+        """A lesson goes on with the job that was made in it and is kept, or begins."""
+        kept = next(
+            (k for k in self.kept.values() if k.job is not None and k.job.print is not None and k.job.print.file == file), None
+        )
+        lesson = lesson_named(file.removeprefix(LESSON))
+        if kept is not None:
+            self._take_up(kept.ident)
+        elif lesson is not None:
+            from bastler.app.lesson_desk import begun
+
+            self.opened(begun(lesson))
 
     def _take_up(self, ident: str) -> None:
         """A kept job goes on, with the file that it belongs to."""

@@ -54,11 +54,14 @@ from bastler.app.theme import ROLES, Colours, dress, style_sheet, wanted, wear
 from bastler.app.window import Window
 from bastler.app.zooming import Zoomable
 from bastler.job import edits
+from bastler.job.prints import LESSON
 from bastler.proof.remark import Remark
 
 if TYPE_CHECKING:
     from bastler.app.explain_panel import ExplainPanel
     from bastler.app.finder import Finder
+    from bastler.app.lesson_desk import LessonDesk
+    from bastler.app.print_panel import PrintPanel
 
 VIEWS = ("sheet", "solid", "path")
 LEAST = QSize(1080, 700)
@@ -160,6 +163,26 @@ class MainWindow(Window):
 
         return Finder(self)
 
+    @cached_property
+    def print_panel(self) -> PrintPanel:
+        """The print beside the bench; made when a job has one."""
+        from bastler.app.print_panel import PrintPanel
+
+        panel = PrintPanel(self.session)
+        self.bench_row.insertWidget(0, panel)
+        panel.closed.connect(self.switch_print)
+        panel.wants_board.connect(self.cards.open_board)
+        panel.hide()
+        panel.refresh()
+        return panel
+
+    @cached_property
+    def lesson(self) -> LessonDesk:
+        """The lesson of the open job, where it is of one."""
+        from bastler.app.lesson_desk import LessonDesk
+
+        return LessonDesk(self)
+
     @property
     def _explains(self) -> bool:
         """Is a question being explained?"""
@@ -218,7 +241,7 @@ class MainWindow(Window):
 
     def _bench(self) -> QWidget:
         bench = QWidget()
-        row = QHBoxLayout(bench)
+        row = self.bench_row = QHBoxLayout(bench)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(1)
         middle = QWidget()
@@ -374,6 +397,8 @@ class MainWindow(Window):
         self.start.thrown.connect(self.jobs.throw_away)
         for keeper in (self.jobs.recovery, self.shop_keeper):
             keeper.refused.connect(self.show_alarm)
+        self.program.output.wants_print.connect(self.show_print)
+        session.job_changed.connect(self._print_of_job)
         session.said.connect(self.say)
         session.explanation_wanted.connect(self.explain)
         session.focus_changed.connect(self._explain_on)
@@ -427,6 +452,12 @@ class MainWindow(Window):
             self.crib.rack.setFocus()
         elif place == "machine":
             self.machine.take_focus()
+        self._went(place)
+
+    def _went(self, where: str) -> None:
+        """A lesson may have waited for it."""
+        if "lesson" in self.__dict__:
+            self.lesson.went(where)
 
     def _show_strip(self) -> None:
         """Wherever there is a program to look at; at the machine where there is room for it."""
@@ -439,6 +470,7 @@ class MainWindow(Window):
         self.view_buttons.buttons()[VIEWS.index(name)].setChecked(True)
         self._arrange()
         self._selected()
+        self._went(name)
 
     def _current_view(self) -> str:
         return VIEWS[self.view_buttons.checkedId()]
@@ -451,6 +483,11 @@ class MainWindow(Window):
         self.beside.setChecked(self.settings.beside)
         self.views.setVisible(not alone)
         self.solid.setVisible(alone or (room and self.settings.beside and not over))
+        with_print = self.settings.print and self.session.has_job and self.session.job.print is not None
+        if with_print or "print_panel" in self.__dict__:
+            self.print_panel.setVisible(with_print)
+            self.print_panel.close_button.setVisible(not room)
+        self.route.setVisible(room or not with_print)
 
     def switch_beside(self) -> None:
         """The solid beside the sheet or the path, where the window is wide enough for both; or not."""
@@ -459,6 +496,79 @@ class MainWindow(Window):
         if self.width() < WIDE:
             self.say("", "Two views stand side by side where the window is wider than this one.")
         self._arrange()
+
+    # -- the print --------------------------------------------------------------------------------------------------
+
+    def _print_of_job(self) -> None:
+        """The print of the job stands beside the bench, the lesson under it where the job is of one."""
+        of = self.session.job.print if self.session.has_job else None
+        if of is not None and of.file.startswith(LESSON):
+            self.lesson.refresh()
+        if (of is not None) != ("print_panel" in self.__dict__ and self.print_panel.isVisibleTo(self.bench)):
+            self._arrange()
+
+    def open_print(self) -> None:
+        """Asks for the print of the part."""
+        self.go_to("bench")
+        self.print_panel.ask()
+        self.show_print()
+
+    def show_print(self) -> None:
+        """The print, in the place of the route where there is no room for both."""
+        self.go_to("bench")
+        if not self.settings.print:
+            self.switch_print()
+
+    def switch_print(self) -> None:
+        """The print beside the bench, or not; without one it is asked for."""
+        if self.session.job.print is None:
+            self.open_print()
+            return
+        self.settings = msgspec.structs.replace(self.settings, print=not self.settings.print)
+        write_settings(self.settings)
+        self.go_to("bench")
+        self._arrange()
+
+    def remove_print(self) -> None:
+        """The job has no print any more."""
+        self.session.edit(msgspec.structs.replace(self.session.job, print=None), "Put the print away")
+
+    def go_on_with_lesson(self) -> None:
+        """The lesson of the job goes on, where it was left."""
+        of = self.session.job.print
+        if of is None or not of.file.startswith(LESSON):
+            self.say("", "This job is of no lesson. Lessons are offered at the start.")
+            return
+        self.show_print()
+        self.lesson.take_up()
+
+    @property
+    def board_is_open(self) -> bool:
+        """Does the board of features lie over the view?"""
+        return self.place == "bench" and self.views.currentWidget() is self.cards.board
+
+    def target(self, name: str) -> QWidget | None:
+        """What is pressed to go somewhere, or to do something."""
+        if name in VIEWS:
+            return self.view_buttons.buttons()[VIEWS.index(name)] if self.place == "bench" else self.header.places["bench"]
+        if name == "add":
+            if self.place != "bench":
+                return self.header.places["bench"]
+            return self.print_panel.add if self.print_panel.isVisible() else self.route.add
+        if name == "explained":
+            return self.questions.row_of(self.session.focus)
+        if name == "saved":
+            return self.program.output.button if self.place == "program" else self.header.button
+        return {"strip": self.strip, "proved": self.header.verdict, "program": self.header.places["program"]}.get(name)
+
+    def show_target(self, name: str) -> None:
+        """Goes where something is seen or pressed."""
+        if name in VIEWS:
+            self.view(name)
+        elif name == "explained":
+            self.explain()
+        elif name in ("program", "saved"):
+            self.to_output()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         """There may be room for two views now, or no more."""
@@ -612,6 +722,8 @@ class MainWindow(Window):
     def _was_output(self, path: str) -> None:
         self.settings = msgspec.structs.replace(self.settings, output_folder=str(Path(path).parent))
         write_settings(self.settings)
+        if "lesson" in self.__dict__:
+            self.lesson.was_saved()
         whole = self.session.whole
         counted = edits.numbers_counted(self.session.job, whole.holdings[0].parts if whole else 1)
         self.session.edit(counted, "Count the numbers on")
@@ -651,6 +763,7 @@ class MainWindow(Window):
 
     def explain(self) -> None:
         """What the question in focus means, with a picture; once more, and it is closed."""
+        self._went("explained")
         if self._explains:
             self.explained.leave()
         else:

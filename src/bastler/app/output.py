@@ -15,10 +15,13 @@ from bastler.app.session import Session
 from bastler.app.theme import ROLES, dress
 from bastler.disk import free_at, read_bounded, reason_of, write_whole
 from bastler.job import Job
+from bastler.job.prints import not_ticked
 from bastler.live.leaving import lines_that_count, names_of, program_bytes, safe_name, stamp
 from bastler.live.shown import ShownProof
 from bastler.units import grouped
 
+MOST_LISTED = 12
+"""Sizes that are listed by name."""
 LARGEST = 200_000_000
 """Bytes of a program that is compared."""
 
@@ -27,6 +30,7 @@ class OutputPanel(QWidget):
     """Name, folder, and the button. Says what it did."""
 
     saved = pyqtSignal(str)
+    wants_print = pyqtSignal()
 
     def __init__(self, session: Session, keeper: SentKeeper, folder: str) -> None:
         super().__init__()
@@ -56,6 +60,16 @@ class OutputPanel(QWidget):
         change.clicked.connect(self._pick_folder)
         row.addWidget(self.where, 1)
         row.addWidget(change)
+        column.addLayout(row)
+        row = QHBoxLayout()
+        self.not_ticked = Label()
+        self.not_ticked.setWordWrap(True)
+        self.look = QPushButton("look")
+        self.look.setObjectName("link")
+        self.look.setToolTip("To the print, with what is not ticked off")
+        self.look.clicked.connect(self.wants_print)
+        row.addWidget(self.not_ticked, 1)
+        row.addWidget(self.look)
         column.addLayout(row)
         self.said = Label()
         self.said.setWordWrap(True)
@@ -93,6 +107,16 @@ class OutputPanel(QWidget):
             self._named_for = (job.name, job.machine)
             self.name.setText(safe_name(job.name.lower(), job.card.dialect))
         self.where.setText(f"in {self.folder}{self._numbers()}")
+        self._say_not_ticked()
+
+    def _say_not_ticked(self) -> None:
+        """Which sizes of the print nobody has ticked off."""
+        left = not_ticked(self.session.job)
+        for part in (self.not_ticked, self.look):
+            part.setVisible(bool(left))
+        more = f" and {len(left) - MOST_LISTED} more" if len(left) > MOST_LISTED else ""
+        self.not_ticked.setText(f"Not ticked off on the print: {', '.join(mark.said for mark in left[:MOST_LISTED])}{more}.")
+        dress(self.not_ticked, f"color: {ROLES.caution_text};")
 
     def _numbers(self) -> str:
         """How the files of several holdings are told apart."""

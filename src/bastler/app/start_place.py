@@ -11,6 +11,7 @@ from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
+from bastler.app.drawn_print import DrawnPrint
 from bastler.app.labels import Label
 from bastler.app.part_pictures import PartPictures
 from bastler.app.pictures import draw_bar, draw_blank
@@ -19,13 +20,14 @@ from bastler.disk import read_bounded
 from bastler.job.files import LARGEST, glance, job_text
 from bastler.job.kept import Kept, difference
 from bastler.job.samples import sample_names, sample_text
+from bastler.lessons import Lesson, lessons
 
 KEPT = "Kept, not saved yet"
 HINT = "Digits or arrows pick, Enter takes. Ctrl+O opens a job file, Ctrl+N begins a new one."
 
 
 class StartPlace(QWidget):
-    """Emits `chosen` with new:UNIT:MACHINE, sample:NAME, kept:ID or file:PATH, `thrown` with the id of a kept job."""
+    """Emits `chosen` with new:UNIT:MACHINE, sample:NAME, lesson:NAME, kept:ID or file:PATH; `thrown` with a kept job's id."""
 
     chosen = pyqtSignal(str)
     thrown = pyqtSignal(str)
@@ -47,8 +49,8 @@ class StartPlace(QWidget):
         column.addWidget(self.picker, 1)
         column.addWidget(self.words)
 
-    def offer(self, kept: Sequence[Kept], recent: Sequence[Path]) -> None:
-        """Shows what there is to open: what is kept before all."""
+    def offer(self, kept: Sequence[Kept], recent: Sequence[Path], made: Sequence[str] = ()) -> None:
+        """Shows what there is to open: what is kept before all. `made` are the lessons that were made to their end."""
         tiles = [
             Tile("new:mm:mill-600", "New milled part, mm", "A block in the vise; change what is different.", "Begin", _blank_mm),
             Tile("new:inch:mill-600", "New milled part, inch", "The same in inches.", "Begin", _blank_inch),
@@ -61,6 +63,8 @@ class StartPlace(QWidget):
                 tiles += self._part(f"file:{path}", read_bounded(path, LARGEST), path.name, "Recent")
             except OSError:
                 continue
+        begun = {k.job.print.file for k in kept if k.job is not None and k.job.print is not None}
+        tiles += [_lesson(lesson, begun=lesson.file in begun, made=lesson.name in made) for lesson in lessons()]
         for name in sample_names():
             tiles += self._part(f"sample:{name}", sample_text(name), "", "Samples")
         self.picker.offer("What will it be today?", tiles)
@@ -86,6 +90,20 @@ class StartPlace(QWidget):
     def say(self, text: str) -> None:
         """A reason why something could not be opened."""
         self.words.setText(text)
+
+
+def _lesson(lesson: Lesson, *, begun: bool, made: bool) -> Tile:
+    """A lesson with its print, and whether it was begun or made."""
+    words = "Begun: goes on where you left it." if begun else f"{'Made' if made else f'{lesson.minutes} minutes'}. {lesson.about}"
+
+    def draw(painter: QPainter, box: QRectF) -> None:
+        size = DrawnPrint(lesson.print).size
+        k = min(box.width() / size.width(), box.height() / size.height())
+        place = QRectF(0, 0, size.width() * k, size.height() * k)
+        place.moveCenter(box.center())
+        DrawnPrint(lesson.print).paint(painter, place)
+
+    return Tile(lesson.file, lesson.title, words, "Learn by making", draw)
 
 
 def _blank_mm(painter: QPainter, box: QRectF) -> None:

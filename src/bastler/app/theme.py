@@ -361,6 +361,10 @@ def style_sheet(p: Palette = ROLES, *, gloves: bool = False) -> str:
     QMenu::item:disabled {{ color: {p.jaw}; }}
     QMenu::separator {{ height: 1px; background: {p.hairline}; margin: 4px 8px; }}
     QToolTip {{ background: {p.strong}; color: {p.on_strong}; border: none; padding: 5px 8px; }}
+    QFrame#lesson {{ background: {p.field}; border: 1px solid {p.focus}; border-radius: 6px; }}
+    QLabel#bubble {{ background: {p.strong}; color: {p.on_strong}; border-radius: 4px; padding: 4px 10px; font-size: 15px; }}
+    QProgressBar {{ background: {p.track}; border: none; border-radius: 3px; }}
+    QProgressBar::chunk {{ background: {p.good}; border-radius: 3px; }}
     QFrame#explain {{ background: {p.panel}; border: 2px solid {p.strong}; border-radius: 6px; }}
     QDialog, QMessageBox {{ background: {p.panel}; }}
     QDialog#paper {{ background: {p.paper}; border: 2px solid {p.strong}; }}

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QMainWindow, QWidget
 
@@ -13,6 +15,9 @@ from bastler.app.settings import Settings
 from bastler.app.solid import SolidView
 from bastler.app.start_place import StartPlace
 from bastler.proof.remark import Remark
+
+if TYPE_CHECKING:
+    from bastler.app.print_panel import PrintPanel
 
 
 class Window(QMainWindow):
@@ -27,6 +32,25 @@ class Window(QMainWindow):
     route: RouteCard
     actions_by_name: dict[str, QAction]
     own_keys: dict[str, str]
+    place: str
+
+    @property
+    def print_panel(self) -> PrintPanel:
+        """The print beside the bench."""
+        raise NotImplementedError
+
+    @property
+    def board_is_open(self) -> bool:
+        """Does the board of features lie over the view?"""
+        raise NotImplementedError
+
+    def target(self, name: str) -> QWidget | None:
+        """What is pressed to go somewhere, or to do something."""
+        raise NotImplementedError
+
+    def show_target(self, name: str) -> None:
+        """Goes where something is seen or pressed."""
+        raise NotImplementedError
 
     def run(self, name: str) -> None:
         """Runs a command by its name, if it means anything now."""

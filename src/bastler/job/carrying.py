@@ -53,6 +53,7 @@ def excerpt(job: Job, steps: Sequence[str] = (), others: Sequence[str] = ()) -> 
         outlines=tuple(o for o in job.outlines if o.id in wanted or o.id in references(job.stock)),
         tools=tuple(t for t in job.tools if t.id in tools),
         by_hand=(),
+        print=None,
     )
 
 

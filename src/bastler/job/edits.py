@@ -296,7 +296,10 @@ def _pocket_before(job: Job) -> dict[str, Any]:
     last = next((s for s in reversed(job.steps) if type(s) is FreePocket), None)
     if last is None:
         return {}
-    return {"outline": last.outline, "islands": last.islands, "depth": last.depth, "top": last.top}
+    answers: dict[str, Any] = {"outline": last.outline, "islands": last.islands, "depth": last.depth, "top": last.top}
+    planned = plan(job).step(last.id)
+    tool = planned.filled.last_tool(planned.ctx) if planned is not None else None  # type: ignore[attr-defined]
+    return answers | ({"larger": tool.diameter} if tool is not None else {})
 
 
 def _arrival(job: Job, holding: AnyHolding, *, flat: bool = False) -> Arrival:

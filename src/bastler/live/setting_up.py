@@ -9,6 +9,7 @@ import msgspec
 
 from bastler.ask import Question, limits_said, questions_of, size_typed, toleranced
 from bastler.job import BlockStock, Job, Plan, PlannedHolding, PlannedStep, edits
+from bastler.job.prints import sizes_besides
 from bastler.job.stock import STOCK
 from bastler.live.leaving import digest_of, sent_bytes
 from bastler.live.setup_sheet import HoldingSheet, ProgramSheet, SetupSheet, SizeLine, StepLine, ToolLine
@@ -19,7 +20,7 @@ from bastler.post.writer import cutting_stages
 from bastler.proof import JobProof
 from bastler.proof.result import AnyProof
 from bastler.steps import Stage
-from bastler.units import Kind, Unit, printed
+from bastler.units import Kind, Unit, printed, scale
 from bastler.units.kinds import suffix
 
 STOPS = {"stop": "Stops", "optional": "Stops, where the switch is on"}
@@ -160,6 +161,10 @@ def _sizes(plan: Plan) -> Iterator[SizeLine]:
         for struct, question, field in not_dimensioned(job, done, seen):
             text, own = sized(struct, question, job.unit), limits_said(struct, question.name, job.unit)
             yield SizeLine(number, done.step.title, size_says(question, field), text, suffix(Kind.LENGTH, job.unit), own)
+    if job.print is not None:
+        k = scale(job.print.unit, job.unit)
+        for mark, off in sizes_besides(job):
+            yield SizeLine(0, "On the print", "", mark.said, suffix(Kind.LENGTH, job.print.unit), (off.low * k, off.high * k))
 
 
 def size_says(question: Question, field: str) -> str:
