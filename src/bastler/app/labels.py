@@ -8,10 +8,11 @@ from __future__ import annotations
 
 from html import escape
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QLabel
 
-__all__ = ["Label", "Marked", "escape", "tip"]
+__all__ = ["Elided", "Label", "Marked", "escape", "tip"]
 
 
 class Label(QLabel):
@@ -21,6 +22,26 @@ class Label(QLabel):
         super().__init__()
         self.setTextFormat(Qt.TextFormat.PlainText)
         self.setText(text)
+
+
+class Elided(Label):
+    """A line of plain text that ends in dots where there is no room for all of it; its tooltip has the whole."""
+
+    def minimumSizeHint(self) -> QSize:
+        """It takes what it gets."""
+        return QSize(40, super().minimumSizeHint().height())
+
+    def setText(self, text: str | None) -> None:
+        super().setText(text)
+        self.setToolTip(tip(text or ""))
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setFont(self.font())
+        painter.setPen(self.palette().color(self.foregroundRole()))
+        shown = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
+        painter.drawText(self.rect(), int(self.alignment()), shown)
+        painter.end()
 
 
 class Marked(QLabel):

@@ -30,7 +30,7 @@ from bastler.app.drawing_desk import DrawingDesk
 from bastler.app.header import Header
 from bastler.app.job_desk import JobDesk
 from bastler.app.keyring import in_words, keys_of, shown, sound
-from bastler.app.labels import Label
+from bastler.app.labels import Elided, Label
 from bastler.app.machine_place import MachinePlace
 from bastler.app.number_pad import NumberPad
 from bastler.app.part_pictures import PartPictures
@@ -293,7 +293,7 @@ class MainWindow(Window):
         self.beside.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.beside.setToolTip("Shows the solid beside the sheet or the path (Ctrl+4)")
         self.beside.clicked.connect(lambda: self.switch_beside())
-        self.caption = Label()
+        self.caption = Elided()
         self.caption.setObjectName("soft")
         dress(self.caption, "font-style: italic;")
         row.addSpacing(10)
