@@ -7,7 +7,7 @@ import time
 from PyQt6.QtCore import QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QToolButton, QVBoxLayout, QWidget
 
-from bastler.app.labels import Label, Marked
+from bastler.app.labels import Elided, Label, Marked
 from bastler.app.sent_keeper import SentKeeper
 from bastler.app.session import Session
 from bastler.app.theme import ROLES, icon, repolish
@@ -49,7 +49,7 @@ class Header(QWidget):
         burger.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.burger = burger
         row.addWidget(burger)
-        self.name, self.sub = Label(), Label()
+        self.name, self.sub = Label(), Elided()
         self.name.setStyleSheet("font-size: 18px; font-weight: bold;")
         self.sub.setObjectName("soft")
         row.addWidget(self.name)

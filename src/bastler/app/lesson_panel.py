@@ -5,11 +5,11 @@ from __future__ import annotations
 import re
 
 from PyQt6.QtCore import QPoint, QRect, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QPaintEvent, QPen
+from PyQt6.QtGui import QColor, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
 from bastler.app.drafting import painting
-from bastler.app.labels import Label, Marked, escape
+from bastler.app.labels import Elided, Label, Marked, escape
 from bastler.app.theme import ROLES
 from bastler.lessons import Lesson, lessons
 
@@ -64,7 +64,7 @@ class LessonPanel(QFrame):
         self.setObjectName("lesson")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setAccessibleName("Lesson")
-        self.title, self.text, self.wrong = Label(), Marked(), Label()
+        self.title, self.count, self.text, self.wrong = Elided(), Label(), Marked(), Label()
         self.title.setObjectName("group")
         self.text.setStyleSheet("font-size: 15px;")
         self.wrong.setObjectName("why")
@@ -95,6 +95,9 @@ class LessonPanel(QFrame):
         column.setSpacing(6)
         head = QHBoxLayout()
         head.addWidget(self.title, 1)
+        self.count.setObjectName("soft")
+        head.addWidget(self.count)
+        head.addSpacing(10)
         head.addWidget(self.leave_button)
         column.addLayout(head)
         column.addWidget(self.bar)
@@ -111,17 +114,29 @@ class LessonPanel(QFrame):
         """What comes next."""
         count = len(lesson.items)
         over = at >= count
-        self.title.setText(f"LESSON: {lesson.title.upper()}" + ("" if over else f"   {at + 1} of {count}"))
+        self.title.setText(lesson.title.upper())
+        self.count.setText("" if over else f"{at + 1} of {count}")
         self.bar.setRange(0, count)
         self.bar.setValue(at)
         self.text.setText(in_bold(lesson.items[at].says if not over else ENDED))
         self.wrong.setText(wrong)
         self.wrong.setVisible(bool(wrong))
         self.show_button.setVisible(not over)
+        self._make_room()
         following = after(lesson)
         self.next_button.setVisible(over and following is not None)
         if following is not None:
             self.next_button.setText(f"Next: {following.title}")
+
+    def _make_room(self) -> None:
+        """The print gives way to all of the text, and not the text to the print."""
+        for label in (self.text, self.wrong):
+            wide = label.width() if self.isVisible() else self.width()
+            label.setMinimumHeight(label.heightForWidth(wide) if label.text() else 0)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._make_room()
 
 
 def in_bold(text: str) -> str:
