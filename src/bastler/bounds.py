@@ -34,6 +34,9 @@ HOLDINGS = Bound(12, "holdings")
 """Of one job: each has a stock of its own in the proof."""
 MARKS = Bound(2_000, "sizes on a print")
 """Of one job."""
+NAMED_SIZES = Bound(100, "named sizes")
+VARIANTS = Bound(500, "variants")
+"""Of one job; each is proved."""
 HAND_EDITS = Bound(500, "places changed by hand")
 """Of one job."""
 HAND_LINES = Bound(10_000, "lines changed by hand")

@@ -1,7 +1,7 @@
-"""The command line: `bastler`, `bastler demo`, `sample`, `post`, `prove`, `sheet`, `solid`, `standin`, `schema`, `manual`,
-`questions`, `shots`.
+"""The command line: `bastler`, `bastler demo`, `sample`, `post`, `prove`, `sheet`, `solid`, `family`, `standin`, `schema`,
+`manual`, `questions`, `shots`.
 
-Exit codes of `prove` and `sheet`: 0 proved, 1 with a *stop* remark, 2 unreadable input, 130 interrupted.
+Exit codes of `prove`, `sheet` and `family`: 0 proved, 1 with a *stop* remark, 2 unreadable input, 130 interrupted.
 """
 
 from __future__ import annotations
@@ -94,6 +94,11 @@ def _parser() -> argparse.ArgumentParser:
     add.add_argument("job", type=Path)
     add.add_argument("-o", "--output", type=Path, required=True, help="FILE.stl, in mm, or FILE.3mf")
     add.set_defaults(command=_solid)
+    add = commands.add_parser("family", help="prove the variants of a job and write their programs")
+    add.add_argument("job", type=Path)
+    add.add_argument("--variants", type=Path, help="a table of them, CSV, in the place of the job's own")
+    add.add_argument("-o", "--output", type=Path, help="the folder for the programs of those that are proved")
+    add.set_defaults(command=_family)
     add = commands.add_parser("standin", help="a simulated machine control to run programs on")
     add.add_argument("card", help="the id of a machine card, or a job file that has one")
     add.add_argument("--seed", type=int, default=0, help="how its stock and tools really are; 0: as they are said to be")
@@ -210,6 +215,41 @@ def _post_from(planned: Plan, begin: str, output: Path) -> int:
         _write(partial(write_whole, output, sent), output)
         return 0
     raise InputError(f"There is no place {begin} in the programs of this job.")
+
+
+def _family(options: argparse.Namespace) -> int:
+    """Proves all variants; those that are proved are written."""
+    from msgspec.structs import replace
+
+    from bastler.disk import read_bounded, reason_of, write_whole
+    from bastler.job.family import LARGEST_TABLE, Family, FamilyError, variants_of_csv
+    from bastler.live.proving_variants import proved_variants
+    from bastler.live.variants import same_files
+    from bastler.units import clock
+
+    job = _read(options.job)
+    if options.variants is not None:
+        try:
+            text = read_bounded(options.variants, LARGEST_TABLE).decode("utf-8")
+            own = replace(job.family or Family(), variants=variants_of_csv(job, text))
+        except OSError as error:
+            raise InputError(f"{options.variants} cannot be read: {reason_of(error)}.") from error
+        except UnicodeDecodeError as error:
+            raise InputError(f"{options.variants} is no table: {error.reason}.") from error
+        except FamilyError as error:
+            raise InputError(f"{options.variants}: {error}") from error
+        job = replace(job, family=own)
+    if job.family is None or not job.family.variants:
+        raise InputError(f"{options.job} has no variants.")
+    found = proved_variants(job)
+    for one in found:
+        print(f"{one.name}: {one.words}, {clock(one.seconds)}" + (f". {one.why}" if one.why else ""))
+    if options.output is not None:
+        if twice := same_files(found):
+            raise InputError(f"Two variants would both be saved as {twice}: give them other names.")
+        for name, sent in (program for one in found if one.proved for program in one.programs):
+            _write(partial(write_whole, options.output / name, sent), options.output / name)
+    return 0 if all(one.proved for one in found) else 1
 
 
 def _prove(options: argparse.Namespace) -> int:

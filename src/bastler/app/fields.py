@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from PyQt6.QtCore import QEvent, Qt, pyqtSignal
@@ -11,6 +12,7 @@ from PyQt6.QtWidgets import QLineEdit, QWidget
 from bastler.app.claims import claimed
 from bastler.app.theme import repolish
 from bastler.ask import Question
+from bastler.job.family import filled_in
 from bastler.units import ExpressionError, Kind, Unit, evaluate, number_text
 
 
@@ -75,6 +77,8 @@ class NumberField(CommandKeys, QLineEdit):
         self.question = question
         self.unit = unit
         self.reason = ""
+        self.named: Callable[[], Mapping[str, float]] = dict
+        """Sizes that have a name and may be typed here by it."""
         self.may_be_empty = question.propose is not None
         """Does an empty field mean something: worked out, or not given?"""
         self.setAlignment(Qt.AlignmentFlag.AlignRight)
@@ -120,7 +124,7 @@ class NumberField(CommandKeys, QLineEdit):
                 self._mark("Type a number.")
             return
         try:
-            value = evaluate(text, self.kind, self.unit)
+            value = evaluate(filled_in(text, self.named()), self.kind, self.unit)
         except ExpressionError as error:
             self._mark(error.reason)
             return

@@ -59,6 +59,7 @@ from bastler.proof.remark import Remark
 
 if TYPE_CHECKING:
     from bastler.app.explain_panel import ExplainPanel
+    from bastler.app.family_panel import FamilyPanel
     from bastler.app.finder import Finder
     from bastler.app.lesson_desk import LessonDesk
     from bastler.app.print_panel import PrintPanel
@@ -174,6 +175,17 @@ class MainWindow(Window):
         panel.wants_board.connect(self.cards.open_board)
         panel.hide()
         panel.refresh()
+        return panel
+
+    @cached_property
+    def family(self) -> FamilyPanel:
+        """The named sizes and variants; made when they are first wanted."""
+        from bastler.app.family_panel import FamilyPanel
+
+        panel = FamilyPanel(self.session)
+        self.views.addWidget(panel)
+        panel.closed.connect(self.close_overlay)
+        panel.wants.connect(self.jobs.opened)
         return panel
 
     @cached_property
@@ -528,6 +540,10 @@ class MainWindow(Window):
         write_settings(self.settings)
         self.go_to("bench")
         self._arrange()
+
+    def open_family(self) -> None:
+        """The named sizes of the job and its variants, over the view."""
+        self.show_over(self.family, "sizes with names, and the parts that differ in them")
 
     def remove_print(self) -> None:
         """The job has no print any more."""

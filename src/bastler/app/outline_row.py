@@ -27,6 +27,7 @@ from bastler.app.session import Session
 from bastler.app.theme import ROLES, dress, sans
 from bastler.ask import Question, question_of
 from bastler.job import edits
+from bastler.job.family import known
 from bastler.shapes import AnyOutline, AnySegment, PlanOutline, TurnedOutline
 from bastler.shapes.outline import field_name
 from bastler.shapes.solver.report import Worked
@@ -92,7 +93,8 @@ class OutlineRow(Row):
         for address, field in self.fields.items():
             struct, name = edits.at(self.session.job, address)
             value = getattr(struct, name)
-            field.show_value(value, getattr(struct, "typed", {}).get(name, ""), worked_out(address, outline.id, worked))
+            typed = edits.named_text(self.session.job, address) or getattr(struct, "typed", {}).get(name, "")
+            field.show_value(value, typed, worked_out(address, outline.id, worked))
         for address, button in self.choices.items():
             struct, _ = edits.at(self.session.job, address)
             button.setText(choice_text(outline, worked, address, struct))
@@ -274,6 +276,7 @@ class OutlineRow(Row):
         optional = not name.startswith("corner") and not name.startswith("pole")
         shown = msgspec.structs.replace(question, propose=(lambda s, c: None) if optional else None)
         field = NumberField(shown, self.session.job.unit)
+        field.named = lambda: known(self.session.job)
         field.setFixedWidth(FIELD)
         field.setProperty("compact", "true")
         field.given.connect(lambda value, typed, a=address: self.session.answer(a, value, typed))

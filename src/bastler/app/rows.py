@@ -23,6 +23,7 @@ from bastler.app.theme import ROLES, repolish
 from bastler.ask import Question, Trouble, limits_in_words
 from bastler.job import edits
 from bastler.job.crib_edits import edge_taken
+from bastler.job.family import known
 from bastler.shapes import TurnedOutline
 from bastler.units import Kind, Unit, number_text, whole_number
 from bastler.units.kinds import suffix
@@ -76,7 +77,8 @@ class Row(QWidget):
     def given(self) -> tuple[Any, str]:
         """The answer in the job and what was typed for it."""
         struct, field = edits.at(self.session.job, self.address)
-        return getattr(struct, field), getattr(struct, "typed", {}).get(field, "")
+        named = edits.named_text(self.session.job, self.address)
+        return getattr(struct, field), named or getattr(struct, "typed", {}).get(field, "")
 
     @property
     def unit(self) -> Unit:
@@ -173,6 +175,7 @@ class NumberRow(Row):
         super().__init__(session, question, address)
         unit = self.unit
         self.field = NumberField(question, unit)
+        self.field.named = lambda: known(session.job)
         self.field.setFixedWidth(FIELD_WIDTH)
         self.field.textChanged.connect(self._widen)
         self.line.addWidget(self.field)

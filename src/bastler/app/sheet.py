@@ -28,6 +28,7 @@ from bastler.app.zooming import NOTCH, Zoomable
 from bastler.ask import Question, questions_of, size_typed
 from bastler.cutting import thread_or_none
 from bastler.job import edits
+from bastler.job.family import known
 from bastler.live.shown import Look
 from bastler.steps import Dim, HandOver
 from bastler.steps.base import PlaneKind
@@ -236,7 +237,9 @@ class Sheet(Zoomable):
         struct, name = edits.at(self.session.job, address)
         editor = NumberField(question, self.session.job.unit, self)
         editor.setProperty("field", field)
-        editor.show_value(getattr(struct, name), getattr(struct, "typed", {}).get(name, ""), self.value_of(field))
+        editor.named = lambda: known(self.session.job)
+        typed = edits.named_text(self.session.job, address) or getattr(struct, "typed", {}).get(name, "")
+        editor.show_value(getattr(struct, name), typed, self.value_of(field))
         editor.given.connect(lambda value, typed: self.session.answer(address, value, typed))
         editor.cleared.connect(lambda: self.session.answer(address, None))
         editor.wrong.connect(lambda reason: self.session.said.emit("wrong" if reason else "", reason))

@@ -54,6 +54,7 @@ def excerpt(job: Job, steps: Sequence[str] = (), others: Sequence[str] = ()) -> 
         tools=tuple(t for t in job.tools if t.id in tools),
         by_hand=(),
         print=None,
+        family=None,
     )
 
 

@@ -15,6 +15,7 @@ from bastler.bounds import HOLDINGS
 from bastler.cutting import MATERIALS, Material
 from bastler.job.by_hand import Elsewhere, HandEdit, HandEdits
 from bastler.job.chuck import ChuckHolding
+from bastler.job.family import Family
 from bastler.job.prints import Print
 from bastler.job.stock import AnyStock, BarStock, BlockStock
 from bastler.job.vise import ViseHolding
@@ -49,6 +50,7 @@ class Job(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
     by_hand: HandEdits = ()
     elsewhere: Elsewhere | None = None
     print: Print | None = None
+    family: Family | None = None
     holdings: Annotated[tuple[AnyHolding, ...], msgspec.Meta(min_length=1, max_length=HOLDINGS.most)] = (ViseHolding(),)
 
     @property

@@ -15,7 +15,7 @@ from typing import Any, TypeVar, get_type_hints
 
 import msgspec
 
-from bastler.ask import questions_of
+from bastler.ask import question_of, questions_of
 from bastler.bounds import as_nothing, beyond_all
 from bastler.job.arrive import beside, come_to_side, fresh_id, groove_outline, made_of, outline_added, outline_answer
 from bastler.job.by_hand import HandEdit
@@ -23,6 +23,7 @@ from bastler.job.chuck import ChuckHolding, other_offset
 from bastler.job.chuck import Follows as ChuckFollows
 from bastler.job.crib_edits import crib_given, crib_owner
 from bastler.job.document import AnyHolding, Job
+from bastler.job.family import Family, FamilyError, Variant, address_of, filled_in, key_of, known, names_in, values_of
 from bastler.job.faults import unfounded
 from bastler.job.planned import box_in, references, turned_to
 from bastler.job.planning import plan
@@ -59,7 +60,7 @@ from bastler.steps import (
     kind_of,
 )
 from bastler.tools import Tool
-from bastler.units import scale
+from bastler.units import ExpressionError, Kind, evaluate, scale
 
 S = TypeVar("S", bound=msgspec.Struct)
 PATTERN_KINDS: dict[str, tuple[str, type[Pattern]]] = {
@@ -104,8 +105,19 @@ def _of(job: Job, what: str, ident: str) -> msgspec.Struct | None:
 
 
 def answered(job: Job, address: str, value: Any, typed: str = "") -> Job:
-    """The job with one answer given; None makes it computed again. `typed` is kept when it says more than the number. UnfitAnswer
-    for what no file may hold either."""
+    """The job with one answer given; None makes it computed again. `typed` is kept when it says more than the number, and with
+    names of sizes in it goes along with them. UnfitAnswer for what no file may hold either."""
+    family = job.family
+    if family is None:
+        return _answered(job, address, value, typed)
+    sizes, key = known(job), key_of(job, address)
+    named = value is not None and any(name in sizes for name in names_in(typed))
+    made = _answered(job, address, value, filled_in(typed, sizes) if named else typed)
+    uses = {k: text for k, text in family.uses.items() if k != key} | ({key: typed} if named else {})
+    return made if uses == family.uses else replace(made, family=replace(family, uses=uses))
+
+
+def _answered(job: Job, address: str, value: Any, typed: str) -> Job:
     struct, field = at(job, address)
     value = _fitting(struct, field, value)
     changes: dict[str, Any] = {field: value}
@@ -125,6 +137,64 @@ def answered(job: Job, address: str, value: Any, typed: str = "") -> Job:
     for trouble in unfounded(made) if field in ("machine", "material", "follows") else ():
         raise UnfitAnswer(trouble.text)
     return made
+
+
+def named_text(job: Job, address: str) -> str:
+    """What was typed for an answer with the names of sizes in it; empty where none are, or where the answer has become another
+    one without them."""
+    text = job.family.uses.get(key_of(job, address), "") if job.family is not None else ""
+    try:
+        struct, field = at(job, address) if text else (job, "")
+    except KeyError:
+        return ""
+    if not text:
+        return ""
+    filled = filled_in(text, known(job))
+    own = getattr(struct, "typed", {}).get(field, "")
+    try:
+        same = own == filled or (not own and _plain(filled) and getattr(struct, field) == _meant(job, struct, field, filled))
+    except ExpressionError:
+        return ""
+    return text if same else ""
+
+
+def _meant(job: Job, struct: msgspec.Struct, field: str, text: str) -> Any:
+    """The answer that a text is, in the unit of whose it is. ExpressionError."""
+    kind = question_of(type(struct), field).kind or Kind.LENGTH
+    value = evaluate(text, kind, getattr(struct, "unit", job.unit) if not isinstance(struct, Job) else job.unit)
+    if kind is Kind.COUNT:
+        if value != int(value):
+            raise ExpressionError("Has to be a whole number.", 0)
+        return int(value)
+    return value
+
+
+def family_given(job: Job, family: Family) -> Job:
+    """The job with other named sizes, and all answers that name them as they are with these. FamilyError where a size, or an
+    answer with it, is none."""
+    made = replace(job, family=family)
+    values, uses = values_of(made), {}
+    for key, text in family.uses.items():
+        address = address_of(job, key)
+        if not address or text != named_text(job, address):
+            continue  # it is not there any more, or is another one
+        struct, field = at(made, address)
+        says = question_of(type(struct), field).says
+        try:
+            made = _answered(made, address, _meant(made, struct, field, filled_in(text, values)), filled_in(text, values))
+        except (ExpressionError, UnfitAnswer) as error:
+            raise FamilyError(says, f"{says}, {text}: {error}") from error
+        uses[key] = text
+    return replace(made, family=replace(family, uses=uses))
+
+
+def variant_of(job: Job, variant: Variant) -> Job:
+    """The job that a variant is: a job of its own, without the family. FamilyError."""
+    family = job.family or Family()
+    values_of(job, variant)
+    sizes = tuple(replace(size, says=variant.sizes.get(size.name, size.says)) for size in family.sizes)
+    made = family_given(job, replace(family, sizes=sizes))
+    return replace(made, name=f"{job.name} {variant.name}"[:80], family=None)
 
 
 class UnfitAnswer(ValueError):
@@ -416,9 +486,20 @@ def step_copied(job: Job, ident: str) -> tuple[Job, str]:
     """A copy right behind the step; and its id."""
     holding, place = job.holding_of(ident), index_of(job, ident)
     fresh = replace(job.steps[place], id=_step_id(job))
+    job = _uses_copied(job, f"step:{ident}.", f"step:{fresh.id}.")
     steps: list[AnyStep] = list(holding.steps)
     steps.insert(steps.index(job.steps[place]) + 1, fresh)
     return _held(job, holding, steps), fresh.id
+
+
+def _uses_copied(job: Job, of: str, to: str) -> Job:
+    """The job whose copied answers name the sizes that those they were copied from do."""
+    family = job.family
+    if family is None:
+        return job
+    kept = {key: text for key, text in family.uses.items() if not key.startswith(to)}
+    copied = {to + key.removeprefix(of): text for key, text in kept.items() if key.startswith(of)}
+    return replace(job, family=replace(family, uses=kept | copied))
 
 
 def step_removed(job: Job, ident: str) -> Job:

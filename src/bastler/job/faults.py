@@ -15,6 +15,7 @@ from bastler.bounds import STEPS
 from bastler.job.chuck import ChuckHolding
 from bastler.job.crib_edits import crib_troubles
 from bastler.job.document import Job
+from bastler.job.family import FamilyError, values_of
 from bastler.tools import AnyTool, faults_of
 from bastler.units import in_a_sentence
 
@@ -42,6 +43,11 @@ def unfounded(job: Job) -> Iterator[Trouble]:
         yield Trouble("holdings", "A part is handed over to the second chuck once.")
     if job.elsewhere is not None and (job.steps or len(job.holdings) > 1):
         yield Trouble("elsewhere", "A program from elsewhere has no steps and one holding.")
+    if job.family is not None:
+        try:
+            values_of(job)
+        except FamilyError as error:
+            yield Trouble("family.sizes", f"{error.name}: {error.reason}")
     if job.stock.material not in job.all_materials():
         yield Trouble("stock.material", f"There is no material “{job.stock.material}”.")
 

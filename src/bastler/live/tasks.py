@@ -26,6 +26,7 @@ from bastler.live.grown import Grower, GrownPart
 from bastler.live.leaving import sent_bytes, stamp
 from bastler.live.opened import LARGEST as MOST_OPENED
 from bastler.live.opened import NoProgram, job_of_program
+from bastler.live.proving_variants import proved_variants
 from bastler.live.restarting import NoRestart, restarted
 from bastler.live.restarts import Restart, restarts
 from bastler.live.setting_up import setup_sheet
@@ -33,6 +34,7 @@ from bastler.live.setup_sheet import SetupSheet
 from bastler.live.showing import part_look, tool_offers
 from bastler.live.shown import PartLook, ToolOffers
 from bastler.live.swept import swept
+from bastler.live.variants import ProvedVariant
 from bastler.machines import MachineCard
 from bastler.post import Program, post
 from bastler.post.by_hand import TooMuch, edits_of, unlaid
@@ -310,6 +312,12 @@ def swept_answer(state: State, job: Job, card: str, address: str) -> tuple[Frame
         return swept(job, card, address, state.told)
     except KeyError:
         return ()
+
+
+@task("variants", beside=True)
+def variants(state: State, job: Job) -> tuple[ProvedVariant, ...]:
+    """All variants of a job, each proved, with its programs as they leave."""
+    return proved_variants(job, state.told)
 
 
 @task("cured")

@@ -27,6 +27,8 @@ _TOKEN = re.compile(r"\s*(?:(?P<number>[0-9]+[.,]?[0-9]*|[.,][0-9]+)|(?P<word>[A
 _SIGNS = {"−": "-", "×": "*", "·": "*", "÷": "/"}
 _ANGLES = {"deg": 1.0, "°": 1.0, "rad": 180.0 / math.pi}
 _TIMES = {"s": 1.0, "ms": 0.001, "min": 60.0}
+RESERVED = frozenset({"at", "pi"})
+"""Words that mean something in what is typed, besides those below and the units."""
 _ROUNDING = 1e-12
 """What is no further below nothing is what sums have lost: the end of an ellipse has a root."""
 _FUNCTIONS: dict[str, Callable[[float], float]] = {
@@ -36,6 +38,7 @@ _FUNCTIONS: dict[str, Callable[[float], float]] = {
     "tan": lambda a: math.tan(math.radians(a)),
     "atan": lambda a: math.degrees(math.atan(a)),
 }
+RESERVED |= {name.lower() for name in (*_FUNCTIONS, *_ANGLES, *_TIMES, *LENGTHS)}
 _LONGEST = 200
 _PLACES = 9
 """A size between limits is as many digits long, where arithmetic would leave a tail."""
