@@ -162,6 +162,8 @@ class FamilyPanel(QWidget):
         family = self.family
         self.fields, self.verdicts, self.values = {}, {}, {}
         body = QWidget()
+        body.setObjectName("paper")
+        body.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, 12, 0)
         column.setSpacing(8)

@@ -130,7 +130,9 @@ def outline_added(job: Job, *, inside: bool, held: str = "", flat: bool = False)
     else:
         d = round(outer * 0.7, digits) if job.unit == "mm" else math.floor(outer * 0.7 * 8) / 8
         end = round(-stock.finished * 0.6, digits)
-        back = min(-stock.finished, end - small)
+        # to the part's back; where a bush guides the bar, not so far that it lets go of what is not turned yet
+        far = stock.finished if job.card.bush is None else round(stock.finished * 0.9, digits)
+        back = min(-far, end - small)
         wide = round(outer * 0.9, digits)
         way = (
             TurnedSegment(id="g1", z=end, angle=0.0),

@@ -16,6 +16,7 @@ from bastler.motion.rings import AboutRings, Clearing, Rings, begun_at, facing, 
 from bastler.shapes import Line, Segment
 from bastler.shapes.chain import length_of, reversed_chain
 from bastler.shapes.kernels import distances
+from bastler.shapes.prepared import prepared
 from bastler.shapes.region import Loop, polygon_of
 
 Point = tuple[float, float]
@@ -116,7 +117,7 @@ def sink(path: Path, z: float, how: Manner, *, room: float = 0.0) -> None:
 
 def straight(rings: Rings, p: Point, q: Point) -> bool:
     """Does the straight way between two points stay in the room?"""
-    return math.dist(p, q) < 1e-9 or bool(rings.inside.covers(shapely.LineString([p, q])))
+    return math.dist(p, q) < 1e-9 or bool(prepared(rings.inside).covers(shapely.LineString([p, q])))
 
 
 def helix_place(rings: Rings, patch: Clearing, how: Manner) -> tuple[Point, float]:

@@ -30,6 +30,7 @@ from bastler.shapes import Segment
 from bastler.shapes.chain import length_of, points_on, tangent
 from bastler.shapes.kernels import distances, winding
 from bastler.shapes.kinds import Bools, Floats, Region
+from bastler.shapes.prepared import prepare_for_now, prepared
 from bastler.shapes.region import Loop, polygon_of, primitives
 
 Point = tuple[float, float]
@@ -80,7 +81,7 @@ class Even:
     def without(self, region: Region) -> None:
         """The cutter has been there."""
         self.material = self.material.difference(region)
-        shapely.prepare(self.material)
+        prepare_for_now(self.material)
         self.opened.clear()
 
     def engaged(self, places: Floats, along: Floats) -> Floats:
@@ -128,8 +129,7 @@ def clear_evenly(path: Path, rings: Rings, area: Sequence[Loop], *, top: float, 
     """One level, as `clear_area` does, the cutter in the material round no more than `limit` (radians) wherever there is room
     for loops."""
     fine = 0.002 * how.diameter
-    even = Even(how.diameter / 2, MARGIN * limit, polygon_of(area, fine), primitives([]))
-    shapely.prepare(even.material)
+    even = Even(how.diameter / 2, MARGIN * limit, prepared(polygon_of(area, fine)), primitives([]))
     for patch, ring, done in in_order(rings.patches):
         even.room = primitives([s for own in patch.rings for s in own])
         way = way_round(ring, climb=how.climb)

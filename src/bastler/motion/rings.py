@@ -20,6 +20,7 @@ from bastler.shapes import Arc, Line, Segment
 from bastler.shapes.chain import cut_at, length_of, one_arc, points_on
 from bastler.shapes.kernels import nearest, winding
 from bastler.shapes.kinds import Region
+from bastler.shapes.prepared import prepared
 from bastler.shapes.region import Loop, area_of, offset_region, opened, polygon_of, primitives
 from bastler.shapes.united import united
 
@@ -74,7 +75,6 @@ def rings_of(area: Sequence[Loop], *, radius: float, leave: float, stepover: flo
         step = max(step * SHRINK, SAFE_STEP * radius)
     close = fine / LINK_FINER  # a way across is as good as a wall: chords as coarse as those above would let it into an island
     inside = polygon_of(levels[0], close).buffer(2 * close)
-    shapely.prepare(inside)
     return Rings(_tree(levels, radius + leave, step), levels[0], inside, step)
 
 
@@ -292,7 +292,7 @@ def _rest_runs(
         return ()
     piece = radius / 16
     zone = rest.buffer(radius + piece / 2)  # a piece counts by its middle; of a small rest it may be an end that comes to it
-    shapely.prepare(zone)
+    zone = prepared(zone)
     found: list[RestRun] = []
     depth = radius
     while rest is not None and len(found) < MOST_RINGS:
@@ -322,8 +322,7 @@ class AboutRings:
 def rings_about(area: Sequence[Loop], stock: Region, *, radius: float, leave: float, stepover: float, off: float) -> AboutRings:
     """The rings that clear the stock around what is left standing of it. The area goes far beyond the stock; runs that begin
     beside it begin so far `off` it."""
-    zone = stock.buffer(radius + off)
-    shapely.prepare(zone)
+    zone = prepared(stock.buffer(radius + off))
     levels: list[tuple[list[Loop], list[Loop]]] = []
     while len(levels) < MOST_RINGS:
         loops = offset_region(area, radius + leave + stepover * len(levels))

@@ -14,6 +14,7 @@ import numpy as np
 import shapely
 
 from bastler.shapes.kinds import Region
+from bastler.shapes.prepared import let_go, prepare_for_now
 
 GRID = 1e-7
 """Job's units; far below what a machine can tell."""
@@ -34,9 +35,11 @@ def united(regions: Sequence[Any] | Any) -> Region:
 
 def _holds_all(whole: Region, parts: Any) -> bool:
     corners = shapely.get_coordinates(parts)[::EVERY]
-    shapely.prepare(whole)
+    prepare_for_now(whole)
     beside = corners[~shapely.intersects_xy(whole, corners[:, 0], corners[:, 1])]
-    return bool(shapely.dwithin(whole, shapely.points(beside), NEAR).all()) if len(beside) else True
+    holds = bool(shapely.dwithin(whole, shapely.points(beside), NEAR).all()) if len(beside) else True
+    let_go([whole])
+    return holds
 
 
 def mitred(region: Region, by: float) -> Region:

@@ -13,6 +13,7 @@ from shapely.geometry import Polygon
 from bastler.cutting import Material
 from bastler.machines import MachineCard
 from bastler.shapes import AnyOutline, Box, Flat, Pattern, PlanOutline, Removal, Revolved, TurnedPart
+from bastler.shapes.prepared import prepared
 from bastler.tools import AnyTool, Tool
 from bastler.units import Unit, scale
 
@@ -146,10 +147,10 @@ class FlatContext(Context):
         highest = -math.inf  # of what a deeper floor covers: turning may have left less beside it
         flats = sorted((r for r in self.before if isinstance(r, Flat)), key=lambda r: r.floor)
         for flat in flats:
-            shapely.prepare(flat.region)
-            if flat.region.covers(rest):
+            own = prepared(flat.region)
+            if own.covers(rest):
                 return max(highest, min(flat.floor, self.top_of(rest)))
-            if flat.region.intersects(rest):
+            if own.intersects(rest):
                 if self.turned is not None:
                     highest = max(highest, min(flat.floor, self.top_of(rest.intersection(flat.region))))
                 rest = rest.difference(flat.region)

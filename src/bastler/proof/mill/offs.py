@@ -21,6 +21,7 @@ from bastler.proof.mill.wanted import Pair, both_fields, onto
 from bastler.proof.offs import classes
 from bastler.shapes import Box, Removal
 from bastler.shapes.kinds import Floats
+from bastler.shapes.prepared import prepared
 from bastler.units import Unit
 
 LEVELS = 200
@@ -79,9 +80,7 @@ def wall_classes(removals: Sequence[Removal], stock: Box, blind: float, unit: Un
         if solid.is_empty:
             off[rows] = np.inf
             continue
-        edge = solid.boundary
-        for region in (solid, edge):
-            shapely.prepare(region)
+        solid, edge = prepared(solid), prepared(solid.boundary)
         points = shapely.points(middle[rows, :2])
         away = shapely.distance(edge, points)
         off[rows] = np.where(shapely.contains(solid, points), -away, away)

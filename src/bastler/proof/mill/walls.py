@@ -21,6 +21,7 @@ from bastler.proof.measure import thickness
 from bastler.proof.mill.strokes import Sweep
 from bastler.shapes import Bevel, Flat, Furrow, Removal, Revolved
 from bastler.shapes.kinds import Bools, Floats, Indices, Region, Regions
+from bastler.shapes.prepared import prepare_for_now, prepared
 from bastler.shapes.united import mitred, united
 
 T = TypeVar("T")
@@ -77,9 +78,9 @@ def _with_discs(whole: Region, holes: Sequence[tuple[float, float, float]]) -> R
     loose = apart.all(axis=1)
     inside = np.zeros(len(discs), bool)
     if not whole.is_empty:
-        shapely.prepare(whole)
-        inside = shapely.covers(whole, discs)
-        loose &= ~shapely.intersects(whole, discs)
+        own = prepared(whole)
+        inside = shapely.covers(own, discs)
+        loose &= ~shapely.intersects(own, discs)
     meet = discs[~inside & ~loose]
     joined = united([whole, *meet]) if len(meet) else whole
     beside = discs[loose & ~inside]
@@ -91,8 +92,7 @@ def _either(whole: Region, more: Region) -> Region:
     for inside, outside in ((more, whole), (whole, more)):
         (a, b, c, d), (e, f, g, h) = inside.bounds, outside.bounds
         if a >= e and b >= f and c <= g and d <= h:
-            shapely.prepare(outside)
-            if outside.covers(inside):
+            if prepared(outside).covers(inside):
                 return outside
     return _joined((whole, more))
 
@@ -220,7 +220,7 @@ def _swept_over(part: Region, strokes: Regions) -> bool:
     """It is looked at piece by piece: most lie in a single stroke."""
     tree = shapely.STRtree(strokes)
     for piece in _pieces(part):
-        shapely.prepare(piece)
+        prepare_for_now(piece)
         # those of the last runs first: they finish walls, what roughing swept ends short of them
         near = strokes[np.sort(tree.query(piece, predicate="intersects"))[::-1]]
         if not shapely.covers(near, piece).any() and not _gone(piece, near):
@@ -263,7 +263,6 @@ def gouged_at(wall: Wall, sweeps: Sequence[Sweep]) -> list[WallFault]:
 def _roomy(allowed: Region, plan: Region, by: float) -> _Keyed:
     """Where a tool may be: a little more than is allowed, and all round the stock."""
     roomy = allowed.union(_outside(plan)).buffer(by)
-    shapely.prepare(roomy)
     return _Keyed.of(roomy)
 
 
@@ -271,7 +270,7 @@ def _out_of(roomy: _Keyed, sweep: Sweep) -> Regions:
     """The strokes that do not stay inside."""
 
     def work() -> Indices:
-        return np.flatnonzero(~shapely.contains_properly(roomy.region, sweep.regions))
+        return np.flatnonzero(~shapely.contains_properly(prepared(roomy.region), sweep.regions))
 
     return sweep.regions[_outside_before.get(roomy.key + sweep.key, work)]
 

@@ -10,6 +10,7 @@ from bastler.proof.remark import Remark
 from bastler.proof.turn.scene import TurnScene
 from bastler.proof.turn.turned import TurnProof
 from bastler.shapes.kinds import Region
+from bastler.shapes.prepared import prepared
 from bastler.steps.turn.outline_step import Spot
 from bastler.units import Kind, with_unit
 
@@ -47,5 +48,5 @@ def _spots_in(region: Region, spots: Sequence[Spot]) -> list[Spot]:
     """The places that lie in a region."""
     if region.is_empty or not spots:
         return []
-    shapely.prepare(region)
-    return [spot for spot in spots if all(shapely.contains_xy(region, *place) for place in spot.places)]
+    own = prepared(region)
+    return [spot for spot in spots if all(shapely.contains_xy(own, *place) for place in spot.places)]

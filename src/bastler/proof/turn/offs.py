@@ -12,6 +12,7 @@ from bastler.proof.offs import classes
 from bastler.proof.turn.compare import TOLERANCE_MM
 from bastler.proof.turn.turned import TurnProof
 from bastler.shapes.kinds import Floats
+from bastler.shapes.prepared import prepared
 from bastler.shapes.united import united
 
 
@@ -23,8 +24,7 @@ def classes_of(proof: TurnProof, *, finished: bool) -> Callable[[Floats], Any]:
     edge = wanted.boundary
     threads = united([w.thread.buffer(TOLERANCE_MM * mm) for w in proof.scene.wanted if w.thread is not None])
     told = united([f.region.buffer(2 * TOLERANCE_MM * mm) for f in proof.comparison.faults])
-    for region in (wanted, edge, threads, told):
-        shapely.prepare(region)
+    wanted, edge, threads, told = (prepared(region) for region in (wanted, edge, threads, told))
 
     def found(places: Floats) -> Any:
         points = shapely.points(places)

@@ -17,6 +17,7 @@ from bastler.proof.measure import thickness
 from bastler.proof.turn.scene import TurnScene
 from bastler.proof.turn.sweep import body_along, edges_along, edges_at, extents_of, volume, way
 from bastler.shapes.kinds import Floats, Ints, Region, StopFlag
+from bastler.shapes.prepared import let_go, prepare_for_now
 from bastler.tools import AnyTool, TurnTool
 
 FEELS_MM = 0.002
@@ -66,7 +67,6 @@ def prove_section(
     stocks: list[Region] = []
     fallen: list[Region] = []
     touched: dict[int, str] = {}
-    shapely.prepare(stock)
     for k in range(count):
         row = begin + k
         if stop[0]:
@@ -74,6 +74,7 @@ def prove_section(
         if tool is not None:
             stock = _move(scene, tool, stock, trace, row, cut[k], k, touched, fallen)
         stocks.append(stock)
+    let_go(stocks)
     segments, owner = _path(trace, begin, end, scene.mm)
     times, power = _loads(scene, tool, trace, begin, end, cut, seconds, owner, segments)
     return TurnSection(cut, tuple(stocks), tuple(fallen), touched, segments, owner, times, power, seconds[begin:end].copy(), tool)
@@ -117,7 +118,7 @@ def _move(
                 cut[RAPID_IN] = deep
             after = _cleaned(stock.difference(region), scene.mm)
             after = _held(after, scene, fallen)
-            shapely.prepare(after)
+            prepare_for_now(after)
     for near in _near(tool, points, after):
         whole = body_along(tool, near, points)
         if whole.intersects(after):

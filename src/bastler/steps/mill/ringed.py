@@ -19,6 +19,7 @@ from bastler.motion.loops import clear_evenly, widest_step
 from bastler.motion.rings import RestRun, Rings, from_longest, rest_runs, rings_of
 from bastler.shapes import Arc, Flat, Removal, Revolved
 from bastler.shapes.kinds import Region
+from bastler.shapes.prepared import prepared
 from bastler.shapes.region import Loop, area_of, offset_region, opened, polygon_of, primitives
 from bastler.steps.base import Dim, Sketch, Spin, Stage
 from bastler.steps.context import FlatContext
@@ -369,8 +370,7 @@ class LoopedStep(RingedStep, frozen=True, kw_only=True):
 def room_in(done: Region, tool: Tool, ctx: FlatContext) -> Region:
     """Where a tool may go down in rapid in a region: as far off what stands about it as rapids keep."""
     free = done.buffer(-tool.diameter / 2 - ctx.clear)
-    shapely.prepare(free)
-    return free
+    return prepared(free)
 
 
 def _open_area(area: Sequence[Loop], tool: Tool, ctx: FlatContext) -> float:
