@@ -6,7 +6,7 @@ import msgspec
 import pytest
 
 from bastler.job import new_job, plan, read_job_text
-from bastler.job.carrying import NotBrought, brought, excerpt
+from bastler.job.carrying import NotBrought, brought, excerpt, taken_up
 from bastler.job.files import job_text
 from bastler.job.planned import references
 from bastler.job.samples import sample, sample_names
@@ -124,3 +124,23 @@ def test_a_step_of_a_later_holding_is_carried_as_one_of_a_first() -> None:
     assert [s.id for s in carried.steps] == [ident]
     found = brought(job, carried, f"holding:{job.holdings[1].id}".removeprefix("holding:"))
     assert found.steps[0] in [s.id for s in found.job.holdings[1].steps]
+
+
+@pytest.mark.parametrize(("name", "ident"), [("winch-base", "s4"), ("pawl-plate", "s4"), ("drum-spindle", "s2")])
+def test_a_pattern_or_an_outline_alone_becomes_that_of_a_step(name: str, ident: str) -> None:
+    """Of a step that has one of its kind; where the job has it already it is used, not brought twice."""
+    job = sample(name)
+    step = job.step(ident)
+    which = "pattern" if getattr(step, "pattern", "") else "outline"
+    own = getattr(job, which)(getattr(step, which))
+    carried = excerpt(job, (), (own.id,))
+    back = taken_up(job, brought(job, carried, ident), carried, ident)
+    assert back.job == job
+    renamed = msgspec.structs.replace(own, id="z9", name="another")
+    other = msgspec.structs.replace(carried, **{f"{which}s": (renamed,)})
+    found = taken_up(job, brought(job, other, ident), other, ident)
+    fresh = getattr(found.job.step(ident), which)
+    assert fresh != own.id
+    assert msgspec.structs.replace(getattr(found.job, which)(fresh), id="z9") == renamed
+    facing = next(s.id for s in job.steps if not hasattr(s, which))
+    assert taken_up(job, brought(job, other, facing), other, facing).job.step(facing) == job.step(facing)

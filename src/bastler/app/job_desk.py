@@ -9,16 +9,18 @@ import threading
 import time
 from pathlib import Path
 
+import msgspec
+import platformdirs
 from PyQt6.QtCore import QObject
 
-from bastler.app.asking import file_to_open, file_to_write
+from bastler.app.asking import file_to_open, file_to_write, may_replace
 from bastler.app.recovery import Recovery, kept_work
 from bastler.app.report import report
 from bastler.app.settings import Settings, settings_path, with_recent, write_settings
 from bastler.app.two_versions import MINE, THEIRS, TwoVersions
 from bastler.app.window import Window
 from bastler.disk import Held, clear_half_written, hold, holder_of, plain_name, reason_of, write_whole
-from bastler.job import Job, JobFileError
+from bastler.job import Job, JobFileError, write_job
 from bastler.job.files import read_job_file
 from bastler.job.kept import Kept
 from bastler.job.prints import LESSON
@@ -28,6 +30,8 @@ from bastler.lessons import lesson_named
 JOB_FILES = "Bastler jobs (*.bastler)"
 PROGRAMS = "Programs (*.nc *.NC *.ngc *.tap *.TAP *.cnc *.CNC *.iso *.txt *.TXT)"
 SUFFIX = ".bastler"
+MOST_TEMPLATES = 60
+"""That are shown at the start."""
 FIRST_SIZE = {False: "stock.size_x", True: "stock.diameter"}
 """Where a new job begins, of a milled and of a turned part."""
 
@@ -35,6 +39,19 @@ FIRST_SIZE = {False: "stock.size_x", True: "stock.diameter"}
 def open_mark(path: Path) -> Path:
     """The file beside a job's file that says who has it open."""
     return path.parent / f".{path.name}.open"
+
+
+def templates_path() -> Path:
+    """The folder of the shop's templates."""
+    return platformdirs.user_data_path("bastler") / "templates"
+
+
+def templates() -> list[Path]:
+    """The templates there are, by name."""
+    try:
+        return sorted(path for path in templates_path().iterdir() if path.suffix == SUFFIX)[:MOST_TEMPLATES]
+    except OSError:
+        return []
 
 
 def _tidied(settings: Settings) -> None:
@@ -66,22 +83,47 @@ class JobDesk(QObject):
         """Shows what there is to open at the start."""
         recent = [Path(p) for p in self.window.settings.recent]
         self.kept = {kept.ident: kept for kept in kept_work().left()}
-        self.window.start.offer(list(self.kept.values()), recent, self.window.settings.lessons)
+        self.window.start.offer(list(self.kept.values()), recent, self.window.settings.lessons, templates())
 
     def open_choice(self, choice: str) -> None:
-        """What was picked at the start: new:UNIT:MACHINE, sample:NAME, lesson:NAME, kept:ID or file:PATH."""
+        """What was picked at the start: new:UNIT:MACHINE, sample:NAME, lesson:NAME, template:PATH, kept:ID or file:PATH."""
         what, _, name = choice.partition(":")
         if what == "new":
             unit, _, machine = name.partition(":")
             self.opened(self.session.shop.new_job("inch" if unit == "inch" else "mm", machine or "mill-600"))
         elif what == "sample":
             self.opened(sample(name))
+        elif what == "template":
+            self._begin_from(Path(name))
         elif what == "lesson":
             self._lesson(choice)
         elif what == "kept":
             self._take_up(name)
         else:
             self.open_path(Path(name))
+
+    def _begin_from(self, path: Path) -> None:
+        """A new job as a template has it."""
+        try:
+            job = read_job_file(path)[0]
+        except JobFileError as error:
+            self._say("wrong", f"{path.name}: {error}")
+            return
+        self.opened(job)
+
+    def keep_template(self) -> None:
+        """The job as it is now, for new ones to begin with: its machine, stock, tools, steps and lines. It goes by its name."""
+        job = self.session.job
+        path = templates_path() / (plain_name(job.name, "part") + SUFFIX)
+        if path.exists() and not may_replace(self.window, path):
+            return
+        try:
+            path.parent.mkdir(parents=True, exist_ok=True)
+            write_job(msgspec.structs.replace(job, print=None, by_hand=(), elsewhere=None), path)
+        except OSError as error:
+            self._say("wrong", f"The template could not be written: {reason_of(error)}.")
+            return
+        self._say("", f"“{job.name}” is a template now: it stands at the start.")
 
     def _lesson(self, file: str) -> None:
         """A lesson goes on with the job that was made in it and is kept, or begins."""
@@ -109,9 +151,13 @@ class JobDesk(QObject):
         self.opened(kept.job, kept.file, saved=saved, stamp=stamp, ident=ident)
 
     def throw_away(self, ident: str) -> None:
-        """A kept job that the machinist does not want any more."""
+        """A kept job, or a template, that the machinist does not want any more."""
         try:
-            kept_work().throw_away(ident)
+            if ident.endswith(SUFFIX):
+                path = templates_path() / Path(ident).name
+                path.unlink(missing_ok=True)
+            else:
+                kept_work().throw_away(ident)
         except OSError as error:
             self._say("wrong", f"The kept job could not be thrown away: {reason_of(error)}.")
         self.offer()

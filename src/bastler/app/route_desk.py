@@ -17,7 +17,7 @@ from bastler.app.tiles import Tile, TilePicker
 from bastler.app.window import Window
 from bastler.bounds import HOLDINGS
 from bastler.job import Job, JobFileError, edits, read_job, read_job_text
-from bastler.job.carrying import NotBrought, brought, excerpt
+from bastler.job.carrying import NotBrought, brought, excerpt, taken_up
 from bastler.job.files import LARGEST, glance, job_text
 from bastler.live.shown import ToolOffers
 from bastler.proof.ordering import BetterOrder
@@ -167,24 +167,34 @@ class RouteDesk:
             self.session.history.settle()
             self.session.edit(job, "Copy the step", select=ident)
 
-    def carry_step(self) -> None:
-        """The step on the clipboard with all that it uses: for another job, or another window."""
-        clipboard = QApplication.clipboard()
-        if self._step() and clipboard is not None:
-            clipboard.setText(job_text(excerpt(self.session.job, (self._step(),))).decode())
-            self.window.say("", "The step is on the clipboard, with its pattern, outline and tools.")
+    def carry(self) -> None:
+        """On the clipboard for another job, or another window: in the crib the tool; of a step the pattern or the outline whose
+        question is in focus alone, else the step with all that it uses."""
+        clipboard, job, focus = QApplication.clipboard(), self.session.job, self.session.focus
+        what, _, rest = focus.partition(":")
+        if self.window.place == "crib":
+            ident = self.window.crib.selected["tools"] if self.window.crib.tab == "tools" else ""
+            carried, said = excerpt(job, (), (ident,)), "The tool is"
+        elif what in ("pattern", "outline"):
+            carried, said = excerpt(job, (), (rest.partition(".")[0],)), f"The {what} is"
+        else:
+            ident = self._step()
+            carried, said = excerpt(job, (ident,)), "The step, with its pattern, outline and tools, is"
+        if clipboard is not None and (carried.steps or carried.patterns or carried.outlines or carried.tools):
+            clipboard.setText(job_text(carried).decode())
+            self.window.say("", f"{said} on the clipboard.")
 
     def bring(self) -> None:
         """What is on the clipboard into this job, behind the step that is selected."""
         clipboard = QApplication.clipboard()
         data = clipboard.text().encode() if clipboard is not None else b""
         if len(data) > LARGEST or glance(data) is None:
-            self.window.say("wrong", "There are no steps on the clipboard: copy some in another job first.")
+            self.window.say("wrong", "There is nothing on the clipboard that goes into a job: copy it in another job first.")
             return
         try:
             self._bring(read_job_text(data))
         except JobFileError as error:
-            self.window.say("wrong", f"What is on the clipboard is no step: {error}")
+            self.window.say("wrong", f"What is on the clipboard does not go into a job: {error}")
 
     def bring_from_file(self) -> None:
         """Steps out of a job's file, which is not opened for it."""
@@ -209,11 +219,13 @@ class RouteDesk:
     def _bring(self, carried: Job) -> None:
         try:
             found = brought(self.session.job, carried, self.session.selected)
+            if not carried.steps and self._step() and self.window.place == "bench":
+                found = taken_up(self.session.job, found, carried, self._step())
         except NotBrought as error:
             self.window.say("wrong", str(error))
             return
         if not (carried.steps or carried.patterns or carried.outlines or carried.tools):
-            self.window.say("wrong", "There are no steps on the clipboard: copy some in another job first.")
+            self.window.say("wrong", "There is nothing on the clipboard that goes into a job: copy it in another job first.")
             return
         if found.job == self.session.job:
             self.window.say("", "All of that is in this job already.")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import time
 from collections.abc import Sequence
 from dataclasses import replace
@@ -49,7 +50,9 @@ class StartPlace(QWidget):
         column.addWidget(self.picker, 1)
         column.addWidget(self.words)
 
-    def offer(self, kept: Sequence[Kept], recent: Sequence[Path], made: Sequence[str] = ()) -> None:
+    def offer(
+        self, kept: Sequence[Kept], recent: Sequence[Path], made: Sequence[str] = (), templates: Sequence[Path] = ()
+    ) -> None:
         """Shows what there is to open: what is kept before all. `made` are the lessons that were made to their end."""
         tiles = [
             Tile("new:mm:mill-600", "New milled part, mm", "A block in the vise; change what is different.", "Begin", _blank_mm),
@@ -58,6 +61,10 @@ class StartPlace(QWidget):
             Tile("new:inch:lathe-200", "New turned part, inch", "The same in inches.", "Begin", _bar_inch),
         ]
         tiles = [*map(self._kept, kept), *tiles]
+        for path in templates:
+            with contextlib.suppress(OSError):
+                own = self._part(f"template:{path}", read_bounded(path, LARGEST), "From the shop's template.", "Begin")
+                tiles += [replace(tile, aside="Throw away") for tile in own]
         for path in recent:
             try:
                 tiles += self._part(f"file:{path}", read_bounded(path, LARGEST), path.name, "Recent")
@@ -68,7 +75,7 @@ class StartPlace(QWidget):
         for name in sample_names():
             tiles += self._part(f"sample:{name}", sample_text(name), "", "Samples")
         self.picker.offer("What will it be today?", tiles)
-        self.picker.hint.setText(HINT + (" Delete throws a kept job away." if kept else ""))
+        self.picker.hint.setText(HINT + (" Delete throws a kept job or a template away." if kept or templates else ""))
         for close in self.picker.findChildren(QWidget, "plain"):
             close.hide()
 

@@ -97,6 +97,27 @@ def brought(job: Job, carried: Job, after: str) -> Brought:
     return Brought(made, tuple(step.id for step in fresh), ", ".join(said))
 
 
+def taken_up(before: Job, found: Brought, carried: Job, ident: str) -> Brought:
+    """A pattern or an outline that was brought alone becomes that of a step which has one of its kind."""
+    step = before.step(ident)
+    for which, things in (("pattern", carried.patterns), ("outline", carried.outlines)):
+        now = getattr(before, which)(getattr(step, which, "")) if step is not None else None
+        own = [t for t in getattr(found.job, f"{which}s") if t not in getattr(before, f"{which}s")]
+        same = own or [t for t in getattr(before, f"{which}s") if any(replace(t, id=c.id) == c for c in things)]
+        if step is not None and now is not None and len(things) == len(same) == 1 and _for_the_same(which, now, same[0]):
+            changed = replace(step, **{which: same[0].id})
+            steps = tuple(changed if s.id == ident else s for s in found.job.holding_of(ident).steps)
+            held = found.job.holding_of(ident)
+            holdings = tuple(replace(h, steps=steps) if h.id == held.id else h for h in found.job.holdings)
+            return Brought(replace(found.job, holdings=holdings), found.steps, found.words or f"the {which} of this step")
+    return found
+
+
+def _for_the_same(which: str, one: Any, other: Any) -> bool:
+    """Can one stand where the other does? Any positions can; an outline seen from above is none to be turned."""
+    return which == "pattern" or (type(one) is type(other) and getattr(one, "inside", None) == getattr(other, "inside", None))
+
+
 def _with_tools(job: Job, tools: Sequence[AnyTool]) -> tuple[Job, dict[str, str]]:
     """The job with tools that it has not, and what each is called there. One whose station is taken comes into the crib."""
     own, called = list(job.tools), dict[str, str]()
