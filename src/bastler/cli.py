@@ -1,5 +1,5 @@
-"""The command line: `bastler`, `bastler demo`, `sample`, `post`, `prove`, `sheet`, `solid`, `family`, `standin`, `schema`,
-`manual`, `questions`, `shots`.
+"""The command line: `bastler`, `bastler demo`, `sample`, `post`, `prove`, `sheet`, `solid`, `family`, `handbook`, `standin`,
+`schema`, `manual`, `questions`, `shots`.
 
 Exit codes of `prove`, `sheet` and `family`: 0 proved, 1 with a *stop* remark, 2 unreadable input, 130 interrupted.
 """
@@ -111,6 +111,10 @@ def _parser() -> argparse.ArgumentParser:
     add.set_defaults(command=_schema)
     add = commands.add_parser("manual", help="the manual page of the command line, in roff")
     add.set_defaults(command=_manual)
+    add = commands.add_parser("handbook", help="the manual as a book, PDF or HTML")
+    add.add_argument("-o", "--output", type=Path, required=True, help="FILE.pdf or FILE.html")
+    add.add_argument("--pictures", type=Path, help="a folder that bastler shots has filled")
+    add.set_defaults(command=_handbook)
     add = commands.add_parser("questions", help="what every question means, as Markdown")
     add.set_defaults(command=_questions)
     add = commands.add_parser("shots", help="take the pictures of the documentation into a folder")
@@ -215,6 +219,20 @@ def _post_from(planned: Plan, begin: str, output: Path) -> int:
         _write(partial(write_whole, output, sent), output)
         return 0
     raise InputError(f"There is no place {begin} in the programs of this job.")
+
+
+def _handbook(options: argparse.Namespace) -> int:
+    """Writes the manual."""
+    from bastler.app.main import make_application, without_display
+    from bastler.app.manual import html_of_manual, pdf_of_manual
+    from bastler.disk import write_whole
+
+    without_display()
+    application = make_application()  # fonts are its own
+    data = (html_of_manual if options.output.suffix.lower() == ".html" else pdf_of_manual)(options.pictures)
+    del application
+    _write(partial(write_whole, options.output, data), options.output)
+    return 0
 
 
 def _family(options: argparse.Namespace) -> int:

@@ -541,6 +541,14 @@ class MainWindow(Window):
         self.go_to("bench")
         self._arrange()
 
+    def open_manual(self) -> None:
+        """The manual, in a window of its own beside the work."""
+        from bastler.app.manual import ManualWindow
+
+        manual = ManualWindow(self, self.own_keys)
+        manual.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        manual.show()
+
     def open_family(self) -> None:
         """The named sizes of the job and its variants, over the view."""
         self.show_over(self.family, "sizes with names, and the parts that differ in them")

@@ -80,8 +80,12 @@ def _solid(window) -> None:  # type: ignore[no-untyped-def]
     window.view("solid")
 
 
-def _path(window) -> None:  # type: ignore[no-untyped-def]
-    window.view("path")
+def _lesson(window) -> None:  # type: ignore[no-untyped-def]
+    window.open_choice("lesson:holes")
+    for field, value, typed in (("size_x", 80.0, ""), ("size_y", 80.0, ""), ("size_z", 21.0, "20+1")):
+        window.session.answer(f"stock.{field}", value, typed)
+    for tag in ("facing", "finished-hole"):
+        window.cards.add_step(tag)
 
 
 def _program(window) -> None:  # type: ignore[no-untyped-def]
@@ -278,9 +282,9 @@ def _running(window) -> None:  # type: ignore[no-untyped-def]
 
 SHOTS: dict[str, Callable[..., None]] = {
     "start": lambda window: None,
+    "lesson": _lesson,
     "bench-sheet": _bench,
     "bench-solid": _solid,
-    "bench-path": _path,
     "program": _program,
     "remark": _remark,
     "board": _board,
