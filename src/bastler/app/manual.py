@@ -6,7 +6,7 @@ import base64
 import re
 from pathlib import Path
 
-from PyQt6.QtCore import QBuffer, QIODevice, QMarginsF, QSizeF, QUrl
+from PyQt6.QtCore import QBuffer, QIODevice, QMarginsF, QSizeF, Qt, QUrl
 from PyQt6.QtGui import QFont, QImage, QPageLayout, QPageSize, QPdfWriter, QTextCursor, QTextDocument, QTextImageFormat
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QPushButton, QTextBrowser, QVBoxLayout, QWidget
 
@@ -130,9 +130,14 @@ class ManualWindow(QDialog):
         self.text.setOpenLinks(False)
         self.text.setAccessibleName("The manual")
         self.text.setMarkdown(manual_text(pictures=False, own=own))
+        made = self.text.document()
+        if made is not None:
+            made.setDocumentMargin(18)
         self.list = QListWidget()
         self.list.setAccessibleName("Chapters")
-        self.list.setFixedWidth(250)
+        self.list.setObjectName("picks")
+        self.list.setFixedWidth(280)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._places: list[int] = []
         self._list_chapters()
         self.list.currentRowChanged.connect(self._go)
@@ -156,6 +161,8 @@ class ManualWindow(QDialog):
         body.addWidget(self.list)
         body.addWidget(self.text, 1)
         column = QVBoxLayout(self)
+        column.setContentsMargins(16, 14, 16, 14)
+        column.setSpacing(10)
         column.addLayout(row)
         column.addLayout(body, 1)
 

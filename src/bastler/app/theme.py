@@ -361,6 +361,8 @@ def style_sheet(p: Palette = ROLES, *, gloves: bool = False) -> str:
     QMenu::item:disabled {{ color: {p.jaw}; }}
     QMenu::separator {{ height: 1px; background: {p.hairline}; margin: 4px 8px; }}
     QToolTip {{ background: {p.strong}; color: {p.on_strong}; border: none; padding: 5px 8px; }}
+    QTextBrowser#manual {{ background: {p.field}; color: {p.ink}; border: 1px solid {p.hairline}; border-radius: 4px;
+        selection-background-color: {p.focus}; selection-color: {p.on_focus}; }}
     QFrame#lesson {{ background: {p.field}; border: 1px solid {p.focus}; border-radius: 6px; }}
     QLabel#bubble {{ background: {p.strong}; color: {p.on_strong}; border-radius: 4px; padding: 4px 10px; font-size: 15px; }}
     QProgressBar {{ background: {p.track}; border: none; border-radius: 3px; }}
