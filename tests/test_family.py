@@ -299,6 +299,18 @@ def test_a_family_is_kept_in_the_file_of_its_job() -> None:
         read_job_text(job_text(broken))
 
 
+@pytest.mark.parametrize(
+    "key", ["job.name", "job.version", "stock.typed", "x", "outline:o1#g.x", "step:s9.x", "tool:end-16.kind"]
+)
+def test_what_a_file_puts_beside_the_answers_is_none_of_them(key: str) -> None:
+    """Keys out of a file that no answer has: nothing follows, and nothing ends."""
+    job = replace(new_job(), family=Family(sizes=sizes(d1="3"), uses={key: "d1"}))
+    read = read_job_text(job_text(job))
+    assert edits.family_given(read, Family(sizes=sizes(d1="4"), uses={key: "d1"})).family.uses == {}
+    if key != "x" and "#" not in key:
+        assert edits.named_text(read, key) == ""
+
+
 def test_the_command_line_proves_and_writes_all_of_them(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     path, out = tmp_path / "cover.bastler", tmp_path / "programs"
     out.mkdir()

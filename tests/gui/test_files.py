@@ -13,7 +13,7 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QLabel
 
-from bastler.app import recovery
+from bastler.app import asking, recovery
 from bastler.app.job_desk import open_mark
 from bastler.app.main_window import MainWindow
 from bastler.app.output import OutputPanel
@@ -395,3 +395,26 @@ def test_a_shop_that_cannot_be_written_is_said(demo: Hands, monkeypatch: pytest.
     demo.until(demo.window.alarm.isVisible)
     assert "crib" in demo.window.alarm.text()
     assert "can only be read" in demo.window.alarm.text()
+
+
+def test_the_folder_is_the_one_where_such_a_file_was_last(hands: Hands, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Of each kind of file its own; one that is gone, or a file that cannot be read, is no hindrance."""
+    asked: list[str] = []
+
+    def opened(_parent: object, _title: str, folder: str, _kinds: str, **_: object) -> tuple[str, str]:
+        asked.append(folder)
+        return str(tmp_path / "parts" / "a.bastler"), ""
+
+    monkeypatch.setattr(asking.QFileDialog, "getOpenFileName", opened)
+    (tmp_path / "parts").mkdir()
+    for kinds in ("Jobs (*.bastler)", "Jobs (*.bastler)", "Tables (*.csv)"):
+        asking.file_to_open(hands.window, "Open", str(Path.home()), kinds)
+    assert asked == [str(Path.home()), str(tmp_path / "parts"), str(Path.home())]
+    asking.file_to_open(hands.window, "Open", str(tmp_path), "Jobs (*.bastler)")
+    assert asked[-1] == str(tmp_path), "who names a folder gets it"
+    (tmp_path / "parts").rmdir()
+    assert asking.last_folder("Jobs (*.bastler)", tmp_path) == tmp_path
+    asking.folders_path().write_bytes(b"rubbish")
+    assert asking.last_folder("Tables (*.csv)", tmp_path) == tmp_path
+    asking.remember_folder("Tables (*.csv)", tmp_path)
+    assert asking.last_folder("Tables (*.csv)", Path.home()) == tmp_path

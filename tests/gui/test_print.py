@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from pathlib import Path
 
 import pytest
@@ -244,6 +245,10 @@ def test_what_is_no_print_is_said_and_changes_nothing(printed: Hands, tmp_path: 
         panel.open(tmp_path / name)
         assert name in panel.why.text(), name
         assert window.session.job is before
+    os.mkfifo(tmp_path / "pipe.pdf")
+    for name in ("pipe.pdf", "."):
+        panel.open(tmp_path / name)
+        assert "is no file" in panel.why.text()
     panel.open(tmp_path / "nowhere.pdf")
     assert "is not where it was" in panel.why.text()
     with (tmp_path / "huge.pdf").open("wb") as file:

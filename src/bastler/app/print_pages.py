@@ -191,6 +191,8 @@ def open_pages(file: str, beside: Path | None = None) -> AnyPages:
         size = path.stat().st_size
     except OSError as error:
         raise PrintError(f"{path.name or file} is not where it was.") from error
+    if not path.is_file():  # a pipe would be waited for
+        raise PrintError(f"{path.name} is no file.")
     if size > LARGEST:
         raise PrintError(f"{path.name} has {size // 1_000_000} MB; {LARGEST // 1_000_000} is the most of a print.")
     return PdfPages(path) if _is_pdf(path) else PicturePages(path)

@@ -153,7 +153,7 @@ def named_text(job: Job, address: str) -> str:
     own = getattr(struct, "typed", {}).get(field, "")
     try:
         same = own == filled or (not own and _plain(filled) and getattr(struct, field) == _meant(job, struct, field, filled))
-    except ExpressionError:
+    except (ExpressionError, KeyError):  # or what a file has put there is no answer at all
         return ""
     return text if same else ""
 
