@@ -11,7 +11,7 @@ from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QLabel
+from PyQt6.QtWidgets import QFileDialog, QLabel
 
 from bastler.app import asking, recovery
 from bastler.app.job_desk import open_mark
@@ -405,7 +405,7 @@ def test_the_folder_is_the_one_where_such_a_file_was_last(hands: Hands, tmp_path
         asked.append(folder)
         return str(tmp_path / "parts" / "a.bastler"), ""
 
-    monkeypatch.setattr(asking.QFileDialog, "getOpenFileName", opened)
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", opened)
     (tmp_path / "parts").mkdir()
     for kinds in ("Jobs (*.bastler)", "Jobs (*.bastler)", "Tables (*.csv)"):
         asking.file_to_open(hands.window, "Open", str(Path.home()), kinds)
