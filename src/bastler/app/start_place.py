@@ -8,10 +8,11 @@ from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
 
-from PyQt6.QtCore import QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter
+from PyQt6.QtCore import QRectF, QSizeF, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QPainter, QPixmap
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
+from bastler.app.drafting import painting
 from bastler.app.drawn_print import DrawnPrint
 from bastler.app.labels import Label
 from bastler.app.part_pictures import PartPictures
@@ -36,6 +37,8 @@ class StartPlace(QWidget):
     def __init__(self, pictures: PartPictures) -> None:
         super().__init__()
         self.pictures = pictures
+        self._prints: dict[str, QPixmap] = {}
+        """Those of lessons, by name, as they were painted last."""
         self.setObjectName("paper")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.picker = TilePicker(248, 172)
@@ -71,7 +74,7 @@ class StartPlace(QWidget):
             except OSError:
                 continue
         begun = {k.job.print.file for k in kept if k.job is not None and k.job.print is not None}
-        tiles += [_lesson(lesson, begun=lesson.file in begun, made=lesson.name in made) for lesson in lessons()]
+        tiles += [self._lesson(lesson, begun=lesson.file in begun, made=lesson.name in made) for lesson in lessons()]
         for name in sample_names():
             tiles += self._part(f"sample:{name}", sample_text(name), "", "Samples")
         self.picker.offer("What will it be today?", tiles)
@@ -94,23 +97,41 @@ class StartPlace(QWidget):
             return []
         return [Tile(key, seen.name, says or seen.note, group, lambda painter, box: self.pictures.draw(painter, text, box))]
 
+    def _lesson(self, lesson: Lesson, *, begun: bool, made: bool) -> Tile:
+        """A lesson with its print, and whether it was begun or made. The print is painted once, when the window is there."""
+        about = f"{'Made' if made else f'{lesson.minutes} minutes'}. {lesson.about}"
+        words = "Begun: goes on where you left it." if begun else about
+
+        def draw(painter: QPainter, box: QRectF) -> None:
+            picture = self._prints.get(lesson.name)
+            if picture is None or picture.deviceIndependentSize() != box.size().toSize().toSizeF():
+                QTimer.singleShot(0, lambda: self._paint_print(lesson, box.size()))
+            if picture is not None:
+                painter.drawPixmap(box.topLeft(), picture)
+
+        return Tile(lesson.file, lesson.title, words, "Learn by making", draw)
+
+    def _paint_print(self, lesson: Lesson, room: QSizeF) -> None:
+        """The print of a lesson as large as its tile has room."""
+        known, size = self._prints.get(lesson.name), room.toSize()
+        if known is not None and known.deviceIndependentSize() == size.toSizeF():
+            return
+        sharp = self.devicePixelRatioF()
+        picture = QPixmap(size * sharp)
+        picture.setDevicePixelRatio(sharp)
+        picture.fill(Qt.GlobalColor.transparent)
+        drawn = DrawnPrint(lesson.print)
+        k = min(size.width() / drawn.size.width(), size.height() / drawn.size.height())
+        place = QRectF(0, 0, drawn.size.width() * k, drawn.size.height() * k)
+        place.moveCenter(QRectF(0, 0, size.width(), size.height()).center())
+        with painting(picture) as painter:
+            drawn.paint(painter, place)
+        self._prints[lesson.name] = picture
+        self.picker.grid.update()
+
     def say(self, text: str) -> None:
         """A reason why something could not be opened."""
         self.words.setText(text)
-
-
-def _lesson(lesson: Lesson, *, begun: bool, made: bool) -> Tile:
-    """A lesson with its print, and whether it was begun or made."""
-    words = "Begun: goes on where you left it." if begun else f"{'Made' if made else f'{lesson.minutes} minutes'}. {lesson.about}"
-
-    def draw(painter: QPainter, box: QRectF) -> None:
-        size = DrawnPrint(lesson.print).size
-        k = min(box.width() / size.width(), box.height() / size.height())
-        place = QRectF(0, 0, size.width() * k, size.height() * k)
-        place.moveCenter(box.center())
-        DrawnPrint(lesson.print).paint(painter, place)
-
-    return Tile(lesson.file, lesson.title, words, "Learn by making", draw)
 
 
 def _blank_mm(painter: QPainter, box: QRectF) -> None:
