@@ -17,8 +17,8 @@ import shapely
 
 from bastler.shapes.kinds import Region
 
-MOST = 256
-"""Copies that a thread keeps."""
+MOST = 12
+"""Copies that a thread keeps: what is prepared of a large region takes megabytes."""
 
 
 class _Copies(threading.local):
