@@ -118,7 +118,6 @@ class JobDesk(QObject):
         if path.exists() and not may_replace(self.window, path):
             return
         try:
-            path.parent.mkdir(parents=True, exist_ok=True)
             write_job(msgspec.structs.replace(job, print=None, by_hand=(), elsewhere=None), path)
         except OSError as error:
             self._say("wrong", f"The template could not be written: {reason_of(error)}.")

@@ -203,16 +203,13 @@ class LessonDesk:
         if item is None:
             return None
         if item.adds:
-            return window.target("add") if not self._board_is_open() else None
+            return None if window.board_is_open else window.target("add")
         if item.goes or item.ends:
             return window.target(item.goes or item.ends)
         address, card = resolved(self.session.job, item.at), self._card(item)
         if card != self.session.selected:
             return window.route.cards.get(card) if window.route.isVisible() else self.panel.show_button
         return window.questions.row_of(address) if address else None
-
-    def _board_is_open(self) -> bool:
-        return self.window.board_is_open
 
     def _point(self) -> None:
         self.pointer.round(self._target())

@@ -3,9 +3,17 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QLayout, QScrollArea
+from PyQt6.QtWidgets import QFrame, QLayout, QPushButton, QScrollArea
 
 from bastler.app.labels import Label
+
+
+def add_step_button() -> QPushButton:
+    """The button that opens the board, wherever it stands."""
+    button = QPushButton("+ Add a step here")
+    button.setObjectName("add")
+    button.setToolTip("Add a step behind the selected one (Insert)")
+    return button
 
 
 def panel_area() -> QScrollArea:

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QApplication, QHBoxLayout, QLineEdit, QMenu, QPushBu
 from bastler.app.asking import file_to_open
 from bastler.app.fields import NumberField, WordField
 from bastler.app.labels import Label
+from bastler.app.panels import add_step_button
 from bastler.app.print_pages import KINDS, PrintError, open_pages
 from bastler.app.print_view import PrintView
 from bastler.app.session import Session
@@ -73,9 +74,7 @@ class PrintPanel(QWidget):
         self.why.setObjectName("why")
         self.why.setWordWrap(True)
         self.why.hide()
-        self.add = QPushButton("+ Add a step here")
-        self.add.setObjectName("add")
-        self.add.setToolTip("Add a step behind the selected one (Insert)")
+        self.add = add_step_button()
         self.add.clicked.connect(self.wants_board)
         self.below = QVBoxLayout()
         """What else stands under the print: a lesson."""

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QContextMenuEvent, QFont, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
 
 from bastler.app.drafting import painting
-from bastler.app.panels import panel_area
+from bastler.app.panels import add_step_button, panel_area
 from bastler.app.session import STOCK, Session, is_step
 from bastler.app.theme import ROLES, colour, sans, tool_hue
 from bastler.job import ZERO_CHOICES, BarStock, ViseHolding, edits
@@ -311,9 +311,7 @@ class RouteCard(QWidget):
         self.column = QVBoxLayout(self.body)
         self.column.setContentsMargins(11, 10, 11, 10)
         self.column.setSpacing(6)
-        self.add = QPushButton("+ Add a step here")
-        self.add.setObjectName("add")
-        self.add.setToolTip("Add a step behind the selected one (Insert)")
+        self.add = add_step_button()
         self.add.clicked.connect(self.wants_board)
         self.area.setWidget(self.body)
         whole = QVBoxLayout(self)

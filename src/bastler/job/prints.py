@@ -144,11 +144,8 @@ def as_answer(mark: Mark, of: Print, unit: Unit, field: str, kind: Kind | None) 
     elif taken.sign in ("R", "SR") and round_:
         text, limits = f"2*{text}", ""
     if of.unit != unit:
-        text = (
-            f"({text}){of.unit if of.unit == 'mm' else 'in'}"
-            if set(text) & set("*/ ")
-            else f"{text}{'mm' if of.unit == 'mm' else 'in'}"
-        )
+        text = f"({text})" if set(text) & set("*/ ") else text
+        text += "mm" if of.unit == "mm" else "in"
     return f"{text} {limits}".strip()
 
 

@@ -20,7 +20,7 @@ from bastler.shapes import Arc, Line, Segment
 from bastler.shapes.chain import cut_at, length_of, one_arc, points_on
 from bastler.shapes.kernels import nearest, winding
 from bastler.shapes.kinds import Region
-from bastler.shapes.prepared import prepared
+from bastler.shapes.prepared import prepare_for_now
 from bastler.shapes.region import Loop, area_of, offset_region, opened, polygon_of, primitives
 from bastler.shapes.united import united
 
@@ -292,7 +292,7 @@ def _rest_runs(
         return ()
     piece = radius / 16
     zone = rest.buffer(radius + piece / 2)  # a piece counts by its middle; of a small rest it may be an end that comes to it
-    zone = prepared(zone)
+    prepare_for_now(zone)
     found: list[RestRun] = []
     depth = radius
     while rest is not None and len(found) < MOST_RINGS:
@@ -322,7 +322,8 @@ class AboutRings:
 def rings_about(area: Sequence[Loop], stock: Region, *, radius: float, leave: float, stepover: float, off: float) -> AboutRings:
     """The rings that clear the stock around what is left standing of it. The area goes far beyond the stock; runs that begin
     beside it begin so far `off` it."""
-    zone = prepared(stock.buffer(radius + off))
+    zone = stock.buffer(radius + off)
+    prepare_for_now(zone)
     levels: list[tuple[list[Loop], list[Loop]]] = []
     while len(levels) < MOST_RINGS:
         loops = offset_region(area, radius + leave + stepover * len(levels))

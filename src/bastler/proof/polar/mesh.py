@@ -13,7 +13,7 @@ from bastler.proof.polar.dexels import Dexels
 from bastler.proof.polar.surface import floors, layers, walls
 from bastler.proof.turn.mesh import PLANES, cut_open, skin
 from bastler.shapes.kinds import Floats, Region
-from bastler.shapes.prepared import prepared
+from bastler.shapes.prepared import prepare_for_now
 from bastler.shapes.united import united
 
 NEAR = 4.0
@@ -32,7 +32,7 @@ def polar_mesh(rays: Dexels, section: Region, raw: Region, mm: float, *, whole: 
     behind = section.intersection(shapely.box(z0 - 1.0, r0 - 1.0, seam, r1 + 1.0)) if not section.is_empty else section
     skin(faces, behind, skin_of, mm, whole=whole, seam=seam)
     surface, most = skin_of.boundary.buffer(0.02 * mm), max(r1, 1e-9)
-    surface = prepared(surface)
+    prepare_for_now(surface)
     turns = len(rays.count)
     seen = turns if whole else turns * 3 // 4
     marks, near = layers(rays.lo, rays.hi, rays.count), NEAR * rays.thick
