@@ -272,11 +272,12 @@ def _family(options: argparse.Namespace) -> int:
 
 def _prove(options: argparse.Namespace) -> int:
     from bastler.job import plan
+    from bastler.language import many
     from bastler.post import Program
     from bastler.proof import prove_whole
     from bastler.proof.remark import VERDICTS
     from bastler.proof.report import report_whole
-    from bastler.units import clock, many
+    from bastler.units import clock
 
     texts: dict[int, Program] = {}
     if options.file.suffix == ".bastler":

@@ -18,6 +18,8 @@ import time
 from collections.abc import Iterable
 from pathlib import Path
 
+from bastler.language import tr
+
 HALF = re.compile(r"^\..+\.[0-9a-f]{8}\.half$")
 """The name of a file that is being written."""
 STALE_SECONDS = 60.0
@@ -40,25 +42,25 @@ def read_bounded(path: Path, most: int) -> bytes:
     handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
     with os.fdopen(handle, "rb") as file:
         if not stat.S_ISREG(os.fstat(handle).st_mode):
-            raise UnfitFile(path, "this is no plain file")
+            raise UnfitFile(path, tr("this is no plain file"))
         data = file.read(most + 1)
     if len(data) > most:
-        raise UnfitFile(path, f"this is larger than {most // 1_000_000 or 1} MB, the most that is read")
+        raise UnfitFile(path, tr("this is larger than {most} MB, the most that is read", most=most // 1000000 or 1))
     return data
 
 
 def reason_of(error: OSError) -> str:
     """Why a file could not be read or written, for a sentence."""
     known = {
-        errno.ENOSPC: "the disk is full",
-        errno.EDQUOT: "your share of the disk is full",
-        errno.EROFS: "the disk can only be read",
-        errno.EACCES: "it is not allowed there",
-        errno.EPERM: "it is not allowed there",
-        errno.ENOENT: "it is not there",
-        errno.ENOTDIR: "it is not there",
-        errno.EISDIR: "there is a folder of that name",
-        errno.ENAMETOOLONG: "the name is too long",
+        errno.ENOSPC: tr("the disk is full"),
+        errno.EDQUOT: tr("your share of the disk is full"),
+        errno.EROFS: tr("the disk can only be read"),
+        errno.EACCES: tr("it is not allowed there"),
+        errno.EPERM: tr("it is not allowed there"),
+        errno.ENOENT: tr("it is not there"),
+        errno.ENOTDIR: tr("it is not there"),
+        errno.EISDIR: tr("there is a folder of that name"),
+        errno.ENAMETOOLONG: tr("the name is too long"),
     }
     if isinstance(error, UnfitFile):
         return error.reason

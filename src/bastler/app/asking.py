@@ -12,6 +12,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from bastler.disk import completed, read_bounded, write_whole
+from bastler.language import tr
 
 log = logging.getLogger(__name__)
 LARGEST = 100_000
@@ -86,10 +87,10 @@ def file_to_write(parent: QWidget, title: str, start: Path, kinds: str, *suffixe
 def may_replace(parent: QWidget, path: Path) -> bool:
     """Whether a file that is there may be lost."""
     box = QMessageBox(parent)
-    box.setWindowTitle("Replace it?")
+    box.setWindowTitle(tr("Replace it?"))
     box.setTextFormat(Qt.TextFormat.PlainText)
-    box.setText(f"{path.name} is there already. What is in it would be lost.")
-    yes = box.addButton("Replace it", QMessageBox.ButtonRole.DestructiveRole)
-    box.setDefaultButton(box.addButton("Another name", QMessageBox.ButtonRole.RejectRole))
+    box.setText(tr("{name} is there already. What is in it would be lost.", name=path.name))
+    yes = box.addButton(tr("Replace it"), QMessageBox.ButtonRole.DestructiveRole)
+    box.setDefaultButton(box.addButton(tr("Another name"), QMessageBox.ButtonRole.RejectRole))
     box.exec()
     return box.clickedButton() is yes

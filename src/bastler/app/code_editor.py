@@ -25,6 +25,7 @@ from bastler.app.claims import claimed
 from bastler.app.drafting import painting
 from bastler.app.theme import ROLES, mono, sans
 from bastler.job.by_hand import REMARK
+from bastler.language import tr
 
 MARGIN = 66
 WORDS = (
@@ -92,7 +93,7 @@ class CodeEditor(QPlainTextEdit):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setAccessibleName("Program, to be typed over")
+        self.setAccessibleName(tr("Program, to be typed over"))
         self.setFont(mono(14))
         self.setLineWrapMode(QPlainTextEdit.LineWrapMode.NoWrap)
         self.setUndoRedoEnabled(False)

@@ -32,10 +32,10 @@ from bastler.app.tool_picture import ToolPicture
 from bastler.app.tool_rack import Berth, ToolRack
 from bastler.disk import read_bounded, reason_of, write_whole
 from bastler.job import Job, crib_edits
+from bastler.language import many, tr
 from bastler.machines import MachineCard
 from bastler.tools import KIND_WORDS, TURN_SORTS, AnyTool, TurnTool
 from bastler.tools.lists import Conflict, ToolListError, csv_list, json_list, merged, read_list
-from bastler.units import many
 
 TABS = ("tools", "materials", "machines")
 FILTERS = {"job": "In this job", "machine": "In the machine", "all": "All"}
@@ -68,7 +68,7 @@ class CribPlace(QWidget):
         self.code = QPlainTextEdit()
         self.code.setReadOnly(True)
         self.code.setFont(mono(12))
-        self.code.setAccessibleName("What the card makes of a small part")
+        self.code.setAccessibleName(tr("What the card makes of a small part"))
         self.form = FormColumn(session)
         self.picture = ToolPicture(session)
         self.picture.picked.connect(self._to_row)
@@ -101,15 +101,15 @@ class CribPlace(QWidget):
         bar.addSpacing(8)
         self.filter_buttons = self._choice(bar, FILTERS, self.show_filter)
         bar.addStretch(1)
-        self.add = _button("Add", "A tool of a kind to choose, or a material or machine like the one selected")
+        self.add = _button(tr("Add"), tr("A tool of a kind to choose, or a material or machine like the one selected"))
         self.add.clicked.connect(self._add)
-        self.copy = _button("Copy", "A second one like the one selected")
+        self.copy = _button(tr("Copy"), tr("A second one like the one selected"))
         self.copy.clicked.connect(self._copy)
-        self.delete = _button("Delete", "Takes the one selected out of the crib")
+        self.delete = _button(tr("Delete"), tr("Takes the one selected out of the crib"))
         self.delete.clicked.connect(self._delete)
-        self.bring = _button("Import", "Tools from a CSV or JSON list")
+        self.bring = _button(tr("Import"), tr("Tools from a CSV or JSON list"))
         self.bring.clicked.connect(self.ask_import)
-        self.send = _button("Export", "All tools of this crib as a CSV or JSON list")
+        self.send = _button(tr("Export"), tr("All tools of this crib as a CSV or JSON list"))
         self.send.clicked.connect(self.ask_export)
         for button in (self.add, self.copy, self.delete, self.bring, self.send):
             bar.addWidget(button)
@@ -135,7 +135,7 @@ class CribPlace(QWidget):
         column.setSpacing(8)
         self.machine_area = _scrolled(self.machines)
         column.addWidget(self.machine_area)
-        says = Label("What this card makes of a small part, while you change it")
+        says = Label(tr("What this card makes of a small part, while you change it"))
         says.setObjectName("soft")
         column.addWidget(says)
         column.addWidget(self.code, 1)
@@ -206,14 +206,14 @@ class CribPlace(QWidget):
         tool, own = known.get(ident), job.tool(ident)
         self.picture.show_tool(tool)
         owners = [("tool", ident), *([] if isinstance(own, TurnTool) else [("holder", ident)])] if own else []
-        self.form.show_owners(_titled(tool) if tool else "No tool here", owners)
+        self.form.show_owners(_titled(tool) if tool else tr("No tool here"), owners)
         self.copy.setEnabled(own is not None)
         self.delete.setEnabled(own is not None)
         self._say_of_tools(job, used, differing, own, tool)
 
     def _slots(self, job: Job, used: set[str], differing: set[str], besides: tuple[AnyTool, ...]) -> list[Berth]:
         def slot(tool: AnyTool) -> Berth:
-            warns = "not as in the shop" if tool.id in differing else ""
+            warns = tr("not as in the shop") if tool.id in differing else ""
             return Berth(tool.station, tool, warns)
 
         by_station = sorted(job.tools, key=lambda t: (t.station == 0, t.station))
@@ -223,7 +223,7 @@ class CribPlace(QWidget):
             places = {t.station: t for t in job.tools if t.station}
             last = max([job.card.stations if job.card.stations < 60 else 0, *places], default=0)
             return [slot(places[k]) if k in places else Berth(k, None) for k in range(1, last + 1)]
-        return [*(slot(t) for t in by_station), *(Berth(0, t, "not in this job", own=False) for t in besides)]
+        return [*(slot(t) for t in by_station), *(Berth(0, t, tr("not in this job"), own=False) for t in besides)]
 
     def _say_of_tools(
         self, job: Job, used: set[str], differing: dict[str, AnyTool], own: AnyTool | None, tool: AnyTool | None
@@ -232,21 +232,39 @@ class CribPlace(QWidget):
         away = [t for t in job.tools if t.id in used and not t.station]
         if self.conflicts:
             one = self.conflicts[0]
-            same = f"the same id “{one.ours.id}”" if one.by == "id" else f"the same station T{one.ours.station}"
-            more = f" ({len(self.conflicts) - 1} more)" if len(self.conflicts) > 1 else ""
-            text = f"{one.ours.name} and, from the list, {one.theirs.name} have {same}{more}."
-            self._offer(text, ("Keep ours", lambda: self._settle(None)), ("Take the list's", lambda: self._settle(one.theirs)))
+            same = (
+                tr("the same id “{id}”", id=one.ours.id)
+                if one.by == "id"
+                else tr("the same station T{station}", station=one.ours.station)
+            )
+            more = tr(" ({conflicts} more)", conflicts=len(self.conflicts) - 1) if len(self.conflicts) > 1 else ""
+            text = tr(
+                "{name} and, from the list, {name_2} have {same}{more}.",
+                name=one.ours.name,
+                name_2=one.theirs.name,
+                same=same,
+                more=more,
+            )
+            self._offer(
+                text, (tr("Keep ours"), lambda: self._settle(None)), (tr("Take the list's"), lambda: self._settle(one.theirs))
+            )
         elif own is not None and own.id in differing:
             theirs = differing[own.id]
-            text = f"The shop has this tool otherwise: {theirs.name}, Ø{theirs.size}. Which one holds?"
-            take = ("Take the shop's", lambda: self._edit(crib_edits.tool_given(job, theirs), "Take the shop's tool"))
-            self._offer(text, take, ("Ours is right", lambda: self.session.keep_shop(self.session.shop.given(job, own))))
+            text = tr("The shop has this tool otherwise: {name}, Ø{size}. Which one holds?", name=theirs.name, size=theirs.size)
+            take = (tr("Take the shop's"), lambda: self._edit(crib_edits.tool_given(job, theirs), tr("Take the shop's tool")))
+            self._offer(text, take, (tr("Ours is right"), lambda: self.session.keep_shop(self.session.shop.given(job, own))))
         elif own is None and tool is not None:
-            text = f"{tool.name} is in the shop, not among the tools of this job."
-            self._offer(text, ("Take it into the job", lambda: self._edit(crib_edits.tools_taken(job, [tool]), "Take a tool")))
+            text = tr("{name} is in the shop, not among the tools of this job.", name=tool.name)
+            self._offer(
+                text, (tr("Take it into the job"), lambda: self._edit(crib_edits.tools_taken(job, [tool]), tr("Take a tool")))
+            )
         elif away:
-            text = f"The job needs {many(len(away), 'tool')} that the machine has not: {', '.join(t.name for t in away)}."
-            self._offer(text, ("Put into the machine", lambda: self._load(away)))
+            text = tr(
+                "The job needs {many} that the machine has not: {away}.",
+                many=many(len(away), "tool"),
+                away=", ".join(t.name for t in away),
+            )
+            self._offer(text, (tr("Put into the machine"), lambda: self._load(away)))
         else:
             self._offer("")
 
@@ -270,7 +288,7 @@ class CribPlace(QWidget):
         self.materials.show_tiles(tiles, list(works).index(ident))
         self.picture.show_tool(None)
         self.form.show_owners(works[ident].name, [("material", ident)])
-        self._own(ident in {m.id for m in job.materials}, ident == job.stock.material, "This job is cut from it.")
+        self._own(ident in {m.id for m in job.materials}, ident == job.stock.material, tr("This job is cut from it."))
 
     def _show_machines(self) -> None:
         job = self.session.job
@@ -284,13 +302,13 @@ class CribPlace(QWidget):
         self.picture.show_tool(None)
         self.form.show_owners(cards[ident].name, [("card", ident), ("dialect", ident)])
         self.session.core.ask("code", job, cards[ident], job.unit, then=self._show_code)
-        self._own(ident in {c.id for c in job.cards}, ident == job.machine, "This job is for it.")
+        self._own(ident in {c.id for c in job.cards}, ident == job.machine, tr("This job is for it."))
 
     def _show_code(self, text: str | None, trouble: str) -> None:
         """What the card makes of a small part, at the place that was looked at."""
         bar = self.code.verticalScrollBar()
         at = bar.value() if bar else 0
-        self.code.setPlainText(trouble or text or "The words of this card cannot be filled in yet.")
+        self.code.setPlainText(trouble or text or tr("The words of this card cannot be filled in yet."))
         if bar:
             bar.setValue(at)
 
@@ -311,7 +329,7 @@ class CribPlace(QWidget):
             row.take_focus()
 
     def _to_station(self, ident: str, station: int) -> None:
-        self._edit(crib_edits.tool_to_station(self.session.job, ident, station), "Change stations")
+        self._edit(crib_edits.tool_to_station(self.session.job, ident, station), tr("Change stations"))
 
     def _load(self, tools: list[AnyTool]) -> None:
         job, card = self.session.job, self.session.job.card
@@ -319,10 +337,10 @@ class CribPlace(QWidget):
             taken = {t.station for t in job.tools}
             free = next((k for k in range(1, card.stations + 1) if k not in taken), 0)
             if not free:
-                self.session.said.emit("wrong", f"{card.name} has no free station: drag a tool out of the way.")
+                self.session.said.emit("wrong", tr("{name} has no free station: drag a tool out of the way.", name=card.name))
                 break
             job = crib_edits.tool_to_station(job, tool.id, free)
-        self._edit(job, "Put tools into the machine")
+        self._edit(job, tr("Put tools into the machine"))
 
     def _add(self) -> None:
         if self.tab in ("materials", "machines"):
@@ -338,7 +356,7 @@ class CribPlace(QWidget):
         """A new tool of a kind, to be measured and named."""
         job, ident = crib_edits.tool_added(self.session.job, kind)
         self.filter, self.selected["tools"] = "all", ident
-        self._edit(job, "Add a tool")
+        self._edit(job, tr("Add a tool"))
         self.form.take_focus()
 
     def _copy(self) -> None:
@@ -351,7 +369,7 @@ class CribPlace(QWidget):
         else:
             changed, fresh = crib_edits.card_copied(job, ident)
         self.selected[self.tab] = fresh
-        self._edit(changed, f"Copy the {self.tab.removesuffix('s')}")
+        self._edit(changed, tr("Copy the {removesuffix}", removesuffix=self.tab.removesuffix("s")))
         self.form.take_focus()
 
     def _delete(self) -> None:
@@ -363,16 +381,16 @@ class CribPlace(QWidget):
         }
         changed = removed[self.tab](job, ident)
         if changed is job or changed == job:
-            self.session.said.emit("wrong", "It is in use here and stays.")
-            self._offer("It is in use by this job and stays.")
+            self.session.said.emit("wrong", tr("It is in use here and stays."))
+            self._offer(tr("It is in use by this job and stays."))
             return
-        self._edit(changed, f"Delete the {self.tab.removesuffix('s')}")
+        self._edit(changed, tr("Delete the {removesuffix}", removesuffix=self.tab.removesuffix("s")))
 
     # -- lists ------------------------------------------------------------------------------------------------------------
 
     def ask_import(self) -> None:
         """Which list."""
-        path = file_to_open(self, "Tools from a list", self._folder(), LISTS)
+        path = file_to_open(self, tr("Tools from a list"), self._folder(), LISTS)
         if path:
             self.read(path)
 
@@ -384,34 +402,42 @@ class CribPlace(QWidget):
             self._refuse(str(error))
             return
         except UnicodeDecodeError:
-            self._refuse(f"{path.name} is not a text file.")
+            self._refuse(tr("{name} is not a text file.", name=path.name))
             return
         except OSError as error:
-            self._refuse(f"{path.name} cannot be read: {reason_of(error)}.")
+            self._refuse(tr("{name} cannot be read: {error}.", name=path.name, error=reason_of(error)))
             return
         put = merged(self.session.job.tools, found)
         self.conflicts = list(put.conflicts)
         self.filter = "all"
-        self._edit(crib_edits.tools_taken(self.session.job, put.tools), "Tools from a list")
+        self._edit(crib_edits.tools_taken(self.session.job, put.tools), tr("Tools from a list"))
         self.refresh()
         if not self.conflicts:
-            self._offer(f"{many(put.fresh, 'new tool')} from {path.name}, {put.same} there already.", ("Close", self.refresh))
+            self._offer(
+                tr(
+                    "{many} from {name}, {same} there already.",
+                    many=many(put.fresh, "new tool"),
+                    name=path.name,
+                    same=put.same,
+                ),
+                (tr("Close"), self.refresh),
+            )
 
     def _refuse(self, text: str) -> None:
-        self._offer(text, ("Close", self.refresh))
+        self._offer(text, (tr("Close"), self.refresh))
         self.session.said.emit("wrong", text)
 
     def _settle(self, theirs: AnyTool | None) -> None:
         """One conflict is decided: ours stays, or the list's comes in its place."""
         self.conflicts.pop(0)
         if theirs is not None:
-            self._edit(crib_edits.tools_taken(self.session.job, [theirs]), "Take the list's tool")
+            self._edit(crib_edits.tools_taken(self.session.job, [theirs]), tr("Take the list's tool"))
         self.refresh()
 
     def ask_export(self) -> None:
         """Where to."""
         start = Path(self._folder()) / "crib.csv"
-        path = file_to_write(self, "Tools as a list", start, LISTS, ".csv", ".json")
+        path = file_to_write(self, tr("Tools as a list"), start, LISTS, ".csv", ".json")
         if path:
             self.write(path)
 
@@ -421,9 +447,11 @@ class CribPlace(QWidget):
         try:
             write_whole(path, (json_list(tools) if path.suffix.lower() == ".json" else csv_list(tools)).encode())
         except OSError as error:
-            self._offer(f"{path.name} was not written: {reason_of(error)}.", ("Close", self.refresh))
+            self._offer(
+                tr("{name} was not written: {error}.", name=path.name, error=reason_of(error)), (tr("Close"), self.refresh)
+            )
         else:
-            self._offer(f"{many(len(tools), 'tool')} written to {path}.", ("Close", self.refresh))
+            self._offer(tr("{many} written to {path}.", many=many(len(tools), "tool"), path=path), (tr("Close"), self.refresh))
 
     def _folder(self) -> str:
         return str(self.session.path.parent if self.session.path else Path.home())

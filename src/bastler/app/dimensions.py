@@ -10,6 +10,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen, QPolygonF
 
 from bastler.app.theme import ROLES, sans
+from bastler.language import tr
 from bastler.steps import Dim
 
 Map = Callable[[float, float], QPointF]
@@ -75,7 +76,7 @@ class Drafter:
     def _along_x(self, dim: Dim, a: QPointF, b: QPointF, text: str) -> None:
         box = self.frame if dim.view == "plan" else self.cut
         below = dim.side < 0 and dim.view == "plan"
-        y = box.bottom() + self._lane("bottom") if below else box.top() - self._lane(f"{dim.view} top")
+        y = box.bottom() + self._lane("bottom") if below else box.top() - self._lane(tr("{view} top", view=dim.view))
         self._extension(a, QPointF(a.x(), y))
         self._extension(b, QPointF(b.x(), y))
         self._line(QPointF(a.x(), y), QPointF(b.x(), y))
@@ -124,7 +125,7 @@ class Drafter:
         self._label(dim, QPointF(a.x() + r * math.cos(half), a.y() - r * math.sin(half)), f"{text}°", shift=(1, 0))
 
     def _depth(self, dim: Dim, a: QPointF, b: QPointF, text: str) -> None:
-        x = a.x() + dim.side * self._lane(f"depth {round(a.x() / 60)} {dim.side}")
+        x = a.x() + dim.side * self._lane(tr("depth {x} {side}", x=round(a.x() / 60), side=dim.side))
         self._extension(a, QPointF(x, a.y()))
         self._extension(b, QPointF(x, b.y()))
         short = abs(b.y() - a.y()) < 34

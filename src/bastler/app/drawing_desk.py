@@ -10,6 +10,7 @@ from bastler.app.window import Window
 from bastler.disk import reason_of, write_whole
 from bastler.exchange import DrawingError, outline_text, read_places
 from bastler.job import edits
+from bastler.language import tr
 from bastler.live.leaving import safe_name
 
 LISTS = "Lists of positions (*.csv *.txt)"
@@ -28,7 +29,7 @@ class DrawingDesk:
 
     def ask(self, address: str = "") -> None:
         """A DXF file to pick from, for one answer or for the job."""
-        path = file_to_open(self.window, "Open a drawing", self._folder(), DRAWINGS)
+        path = file_to_open(self.window, tr("Open a drawing"), self._folder(), DRAWINGS)
         if path:
             self.open(path, address)
 
@@ -40,12 +41,12 @@ class DrawingDesk:
         if trouble:
             self.session.said.emit("wrong", trouble)
             return
-        self.window.show_over(self.picker, "pick what you want of the drawing")
+        self.window.show_over(self.picker, tr("pick what you want of the drawing"))
         self.picker.list.setFocus()
 
     def ask_places(self, address: str) -> None:
         """A CSV list of positions for the pattern of a step."""
-        path = file_to_open(self.window, "Open a list of positions", self._folder(), LISTS)
+        path = file_to_open(self.window, tr("Open a list of positions"), self._folder(), LISTS)
         if path:
             self.read_places(path, address)
 
@@ -58,8 +59,10 @@ class DrawingDesk:
             self.session.said.emit("wrong", str(error))
             return
         self.session.history.settle()
-        self.session.edit(edits.pattern_of_places(self.session.job, step, places, path.stem[:40]), "Positions from a list")
-        self.session.said.emit("", f"{len(places)} positions from {path.name}, in {self.session.job.unit}.")
+        self.session.edit(edits.pattern_of_places(self.session.job, step, places, path.stem[:40]), tr("Positions from a list"))
+        self.session.said.emit(
+            "", tr("{places} positions from {name}, in {unit}.", places=len(places), name=path.name, unit=self.session.job.unit)
+        )
 
     def ask_export(self, ident: str, kind: str) -> None:
         """An outline as DXF or SVG, where the machinist says."""
@@ -67,7 +70,7 @@ class DrawingDesk:
         if outline is None:
             return
         start = Path(self._folder()) / f"{safe_name(outline.name).removesuffix('.nc')}.{kind}"
-        title, kinds = f"Save as {kind.upper()}", f"{kind.upper()} drawings (*.{kind})"
+        title, kinds = tr("Save as {upper}", upper=kind.upper()), tr("{upper} drawings (*.{kind})", upper=kind.upper(), kind=kind)
         path = file_to_write(self.window, title, start, kinds, f".{kind}")
         if path is None:
             return
@@ -75,10 +78,15 @@ class DrawingDesk:
             write_whole(path, outline_text(outline, self.session.job.unit, kind).encode())
         except (OSError, DrawingError) as error:
             self.session.said.emit(
-                "wrong", f"{path.name} was not written: {reason_of(error) if isinstance(error, OSError) else error}"
+                "wrong",
+                tr(
+                    "{name} was not written: {error}",
+                    name=path.name,
+                    error=reason_of(error) if isinstance(error, OSError) else error,
+                ),
             )
         else:
-            self.session.said.emit("", f"{path} is written.")
+            self.session.said.emit("", tr("{path} is written.", path=path))
 
     def export_selected(self, kind: str) -> None:
         """The outline of the selected step as a drawing."""

@@ -23,8 +23,9 @@ from bastler.app.theme import ROLES, colour, icon, sans
 from bastler.ask import Question
 from bastler.exchange import Drawing, Joined
 from bastler.job.from_drawing import PLACES_OF, Circles, Part, Place, bounds, laid, shift_for, taken
+from bastler.language import many, tr
 from bastler.shapes.chain import points_on
-from bastler.units import ExpressionError, Kind, Unit, evaluate, many, number_text, scale, with_unit
+from bastler.units import ExpressionError, Kind, Unit, evaluate, number_text, scale, with_unit
 
 REACH = 10.0
 MARGIN = 26.0
@@ -98,7 +99,7 @@ class Canvas(QWidget):
             if not self.parts:
                 painter.setPen(QColor(ROLES.soft))
                 painter.setFont(sans(14))
-                painter.drawText(QRectF(self.rect()), Qt.AlignmentFlag.AlignCenter, "Nothing in it can be cut along.")
+                painter.drawText(QRectF(self.rect()), Qt.AlignmentFlag.AlignCenter, tr("Nothing in it can be cut along."))
 
     def _axis(self, painter: QPainter, at: float) -> None:
         """The centre line that a turned part is taken to have, and where its front is."""
@@ -184,16 +185,16 @@ class DrawingPicker(QWidget):
         self.list = _List()
         self.list.setObjectName("picks")
         self.list.setFixedWidth(216)
-        self.list.setAccessibleName("Chains and circles")
+        self.list.setAccessibleName(tr("Chains and circles"))
         self.list.currentRowChanged.connect(lambda _: self._show())
         self.list.itemClicked.connect(lambda item: self._clicked(self.list.row(item)))
         self.list.picks.connect(lambda: self._clicked(self.list.currentRow()))
         self.list.takes.connect(self.take)
         side.addWidget(self.list, 1)
-        self.gap = self._number(side, "Gaps closed up to")
-        self.fit = self._number(side, "Curves within")
-        self.unit_button = self._choice(side, "Drawn in", self._other_unit)
-        self.place_button = self._choice(side, "Put", self._other_place)
+        self.gap = self._number(side, tr("Gaps closed up to"))
+        self.fit = self._number(side, tr("Curves within"))
+        self.unit_button = self._choice(side, tr("Drawn in"), self._other_unit)
+        self.place_button = self._choice(side, tr("Put"), self._other_place)
         self.front_button = self._choice(side, "", self._other_front)
         return side
 
@@ -218,7 +219,7 @@ class DrawingPicker(QWidget):
         row.addWidget(label)
         button = PickButton("")
         button.setObjectName("link")
-        button.setToolTip("Space changes it")
+        button.setToolTip(tr("Space changes it"))
         button.clicked.connect(act)
         button.entered.connect(lambda by: self.list.setFocus())
         row.addWidget(button, 1)
@@ -229,11 +230,11 @@ class DrawingPicker(QWidget):
         foot = QHBoxLayout()
         self.count = Label()
         foot.addWidget(self.count, 1)
-        cancel = QPushButton("Leave it")
+        cancel = QPushButton(tr("Leave it"))
         cancel.setObjectName("plain")
-        cancel.setToolTip("Back to the sheet (Esc)")
+        cancel.setToolTip(tr("Back to the sheet (Esc)"))
         cancel.clicked.connect(self.closed)
-        self.button = QPushButton("Take")
+        self.button = QPushButton(tr("Take"))
         self.button.setObjectName("main")
         self.button.clicked.connect(self.take)
         foot.addWidget(cancel)
@@ -301,28 +302,32 @@ class DrawingPicker(QWidget):
                 item.setIcon(icon("check", ROLES.focus if k in self.picked else "none", 16))
         self.title.setText(self.path.name)
         drawing = self.drawing
-        said = "" if drawing is None or drawing.unit else "The file does not say its unit. "
+        said = "" if drawing is None or drawing.unit else tr("The file does not say its unit. ")
         passed = sum(drawing.passed.values()) if drawing else 0
-        left = f"{many(passed, 'text')} or the like passed over. " if passed else ""
+        left = tr("{many} or the like passed over. ", many=many(passed, "text")) if passed else ""
         closed = [p for p in self.parts if isinstance(p, Joined) and p.gaps]
         widest = max((p.widest for p in closed), default=0.0)
         count = sum(p.gaps for p in closed)
-        gaps = f"{many(count, 'gap')} closed, the widest {with_unit(widest, Kind.LENGTH, unit)}." if count else ""
-        self.says.setText(f"{said}{left}{gaps}" or "Space picks, Enter takes.")
+        gaps = (
+            tr("{many} closed, the widest {widest}.", many=many(count, "gap"), widest=with_unit(widest, Kind.LENGTH, unit))
+            if count
+            else ""
+        )
+        self.says.setText(f"{said}{left}{gaps}" or tr("Space picks, Enter takes."))
         word = drawing.unit if drawing and drawing.unit else self.assumed
-        self.unit_button.setText(f"{word}, as the file says" if drawing and drawing.unit else word)
+        self.unit_button.setText(tr("{word}, as the file says", word=word) if drawing and drawing.unit else word)
         self.unit_button.setEnabled(not (drawing and drawing.unit))
         self.place_button.setText(PLACES[self.place])
         turns = self.session.job.turns
         self.front_button.setVisible(turns)
-        self.front_button.setText("front to the left" if self.front_left else "front to the right")
+        self.front_button.setText(tr("front to the left") if self.front_left else tr("front to the right"))
         self.canvas.axis, self.canvas.front_left = (self._axis() if turns else None), self.front_left
         box = bounds(self.parts)
         size = ""
         if box:
             length = number_text(box[2] - box[0], Kind.LENGTH, unit)
-            size = f"{length} × {with_unit(box[3] - box[1], Kind.LENGTH, unit)} over all"
-        self.count.setText(f"{len(self.picked)} picked · {size}" if size else "")
+            size = tr("{length} × {box} over all", length=length, box=with_unit(box[3] - box[1], Kind.LENGTH, unit))
+        self.count.setText(tr("{picked} picked · {size}", picked=len(self.picked), size=size) if size else "")
         self.button.setEnabled(bool(self.picked))
         self.canvas.show_parts(self.parts, self.picked, self.list.currentRow())
 
@@ -371,10 +376,17 @@ class DrawingPicker(QWidget):
         about = picks if session.job.turns else self.parts
         shift = shift_for(session.job, about, self.place, session.held_id)
         session.history.settle()
-        session.edit(taken(session.job, picks, shift, self.address), f"Take from {self.path.name}")
+        session.edit(taken(session.job, picks, shift, self.address), tr("Take from {name}", name=self.path.name))
         if not self.address:
             count = len(picks)
-            session.said.emit("", f"{count} taken. A step's “change” offers {'it' if count == 1 else 'them'}.")
+            session.said.emit(
+                "",
+                tr(
+                    "{count} taken. A step's “change” offers {count_2}.",
+                    count=count,
+                    count_2=tr("it") if count == 1 else tr("them"),
+                ),
+            )
         self.closed.emit()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:

@@ -17,6 +17,7 @@ from bastler.app.plan_section import PlanSection, Shown
 from bastler.app.theme import ROLES, sans
 from bastler.job import edits
 from bastler.job.cutaway import Cutaway
+from bastler.language import tr
 from bastler.live.shown import Flat, Look
 from bastler.shapes import Box
 from bastler.steps import Sketch
@@ -39,7 +40,7 @@ class EndFace(PlanSection):
 
     @property
     def of_step(self) -> str:
-        return "end face, and section A–A"
+        return tr("end face, and section A–A")
 
     @property
     def around(self) -> Flat:

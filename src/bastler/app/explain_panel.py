@@ -13,6 +13,7 @@ from bastler.app.theme import repolish
 from bastler.ask import question_of
 from bastler.explained import explained
 from bastler.job import edits
+from bastler.language import tr
 from bastler.live.frames import Frame, SeenCard
 from bastler.units import clock
 
@@ -33,7 +34,7 @@ class ExplainPanel(QFrame):
         self.setObjectName("explain")
         self.setFixedWidth(WIDTH)
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setAccessibleName("What the question means")
+        self.setAccessibleName(tr("What the question means"))
         self.address = ""
         self.title, self.text, self.more, self.value, self.follows = Label(), Label(), Label(), Label(), Label()
         self.title.setStyleSheet("font-size: 16px; font-weight: bold;")
@@ -43,9 +44,9 @@ class ExplainPanel(QFrame):
         self.follows.setObjectName("soft")
         for label in (self.text, self.more, self.follows):
             label.setWordWrap(True)
-        self.close_button = QPushButton("Close")
+        self.close_button = QPushButton(tr("Close"))
         self.close_button.setObjectName("link")
-        self.close_button.setToolTip("Closes the explanation (F1, Esc)")
+        self.close_button.setToolTip(tr("Closes the explanation (F1, Esc)"))
         self.close_button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.close_button.clicked.connect(self.leave)
         self.picture = SweptPicture()
@@ -94,7 +95,7 @@ class ExplainPanel(QFrame):
         self.more.setVisible(bool(self.more.text()))
         self.value.setText("")
         self.follows.setText("")
-        self.picture.say("The picture is being made …")
+        self.picture.say(tr("The picture is being made …"))
         self.show()
         self._escape.setEnabled(True)
         self.place(row)
@@ -119,7 +120,7 @@ class ExplainPanel(QFrame):
             if address != self.address or not self.isVisible():
                 return
             if not frames:
-                self.picture.say(trouble or "There is nothing to see of it yet.")
+                self.picture.say(trouble or tr("There is nothing to see of it yet."))
                 return
             self.picture.show_frames(frames, card, field)
 
@@ -143,7 +144,7 @@ class ExplainPanel(QFrame):
         if seen.why:
             words = seen.why
         elif isinstance(seen, SeenCard) and seen.seconds > 0:
-            words = f"cuts and moves for {clock(seen.seconds)}"
+            words = tr("cuts and moves for {seconds}", seconds=clock(seen.seconds))
         self.follows.setObjectName("why" if seen.why else "soft")
         repolish(self.follows)
         self.follows.setText(words)

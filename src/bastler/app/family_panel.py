@@ -33,8 +33,9 @@ from bastler.job.family import (
     variants_csv,
     variants_of_csv,
 )
+from bastler.language import many, tr
 from bastler.live.variants import ProvedVariant, same_files
-from bastler.units import Kind, clock, many, number_text
+from bastler.units import Kind, clock, number_text
 
 TABLES = "Tables (*.csv *.txt)"
 HOW = "A size with a name is typed into any number field by it: d1, d1/2, d1 H7. Change it here, and all that names it follows."
@@ -53,7 +54,7 @@ class FamilyPanel(QWidget):
         self.session = session
         self.setObjectName("paper")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setAccessibleName("Named sizes and variants")
+        self.setAccessibleName(tr("Named sizes and variants"))
         self.found: dict[str, ProvedVariant] = {}
         self._of: Job | None = None
         """The job that `found` was found for."""
@@ -68,8 +69,8 @@ class FamilyPanel(QWidget):
         self.counted.setObjectName("soft")
         for label in (self.why, self.counted):
             label.setWordWrap(True)
-        self.prove_button = self._button("Prove all variants", "Proves each as a part of its own", self.prove, "main")
-        self.save_button = self._button("Save all programs…", "Into a folder, those that are proved", self.save, "plain")
+        self.prove_button = self._button(tr("Prove all variants"), tr("Proves each as a part of its own"), self.prove, "main")
+        self.save_button = self._button(tr("Save all programs…"), tr("Into a folder, those that are proved"), self.save, "plain")
         self.area = panel_area()
         self.area.setObjectName("paper")
         self._lay_out()
@@ -87,10 +88,10 @@ class FamilyPanel(QWidget):
         whole.setContentsMargins(22, 12, 22, 10)
         whole.setSpacing(8)
         head = QHBoxLayout()
-        title = Label("Named sizes and variants")
+        title = Label(tr("Named sizes and variants"))
         title.setStyleSheet("font-size: 18px; font-weight: bold;")
         head.addWidget(title, 1)
-        head.addWidget(self._button("Close", "Back to the view (Esc)", self.closed.emit, "plain"))
+        head.addWidget(self._button(tr("Close"), tr("Back to the view (Esc)"), self.closed.emit, "plain"))
         whole.addLayout(head)
         how = Label(HOW)
         how.setObjectName("soft")
@@ -168,14 +169,16 @@ class FamilyPanel(QWidget):
         column.setContentsMargins(0, 0, 12, 0)
         column.setSpacing(8)
         column.addLayout(self._sizes(family))
-        column.addWidget(self._button("+ Add a size", "Another size with a name", self.add_size), 0, Qt.AlignmentFlag.AlignLeft)
+        column.addWidget(
+            self._button(tr("+ Add a size"), tr("Another size with a name"), self.add_size), 0, Qt.AlignmentFlag.AlignLeft
+        )
         column.addSpacing(10)
         column.addLayout(self._variants(family))
         row = QHBoxLayout()
         row.setSpacing(18)
-        row.addWidget(self._button("+ Add a variant", "Another part of the family", self.add_variant))
-        row.addWidget(self._button("From a table…", "Variants out of a CSV file", self.ask_table))
-        row.addWidget(self._button("Save the table…", "The variants as a CSV file", self.save_table))
+        row.addWidget(self._button(tr("+ Add a variant"), tr("Another part of the family"), self.add_variant))
+        row.addWidget(self._button(tr("From a table…"), tr("Variants out of a CSV file"), self.ask_table))
+        row.addWidget(self._button(tr("Save the table…"), tr("The variants as a CSV file"), self.save_table))
         row.addStretch(1)
         column.addLayout(row)
         column.addStretch(1)
@@ -186,25 +189,31 @@ class FamilyPanel(QWidget):
         self.area.setWidget(body)
 
     def _sizes(self, family: Family) -> QGridLayout:
-        grid = self._grid(("Size", "is", "", "used in", ""))
+        grid = self._grid((tr("Size"), "is", "", tr("used in"), ""))
         for k, size in enumerate(family.sizes, 1):
-            self._field(grid, k, 0, ("name", size.name), f"Name of size {k}", 110, partial(self._rename, size.name))
-            self._field(grid, k, 1, ("says", size.name), f"What {size.name} is", 130, partial(self._resize, size.name))
+            self._field(grid, k, 0, ("name", size.name), tr("Name of size {k}", k=k), 110, partial(self._rename, size.name))
+            self._field(
+                grid, k, 1, ("says", size.name), tr("What {name} is", name=size.name), 130, partial(self._resize, size.name)
+            )
             self.values[size.name] = Label()
             self.values[size.name].setObjectName("soft")
             grid.addWidget(self.values[size.name], k, 2)
             uses = Label(many(len(used_by(self.session.job, size.name)), "place"))
             uses.setObjectName("soft")
             grid.addWidget(uses, k, 3)
-            grid.addWidget(self._button("remove", f"Takes {size.name} away", partial(self.remove_size, size.name)), k, 4)
+            grid.addWidget(
+                self._button("remove", tr("Takes {name} away", name=size.name), partial(self.remove_size, size.name)), k, 4
+            )
         grid.setColumnStretch(5, 1)
         return grid
 
     def _variants(self, family: Family) -> QGridLayout:
-        grid = self._grid(("Variant", *(size.name for size in family.sizes), "Proof", "", "") if family.variants else ())
+        grid = self._grid((tr("Variant"), *(size.name for size in family.sizes), tr("Proof"), "", "") if family.variants else ())
         last = len(family.sizes) + 1
         for k, one in enumerate(family.variants, 1):
-            self._field(grid, k, 0, ("variant", one.name), f"Name of variant {k}", 110, partial(self._rename_variant, one.name))
+            self._field(
+                grid, k, 0, ("variant", one.name), tr("Name of variant {k}", k=k), 110, partial(self._rename_variant, one.name)
+            )
             for j, size in enumerate(family.sizes, 1):
                 says = f"{size.name} of {one.name}"
                 self._field(grid, k, j, (one.name, size.name), says, 84, partial(self._set, one.name, size.name))
@@ -212,9 +221,15 @@ class FamilyPanel(QWidget):
             self.verdicts[one.name].setWordWrap(True)
             grid.addWidget(self.verdicts[one.name], k, last)
             grid.addWidget(
-                self._button("open", f"Opens {one.name} as a job of its own", partial(self._open, one.name)), k, last + 1
+                self._button("open", tr("Opens {name} as a job of its own", name=one.name), partial(self._open, one.name)),
+                k,
+                last + 1,
             )
-            grid.addWidget(self._button("remove", f"Takes {one.name} away", partial(self.remove_variant, one.name)), k, last + 2)
+            grid.addWidget(
+                self._button("remove", tr("Takes {name} away", name=one.name), partial(self.remove_variant, one.name)),
+                k,
+                last + 2,
+            )
         grid.setColumnStretch(last, 1)
         return grid
 
@@ -265,7 +280,7 @@ class FamilyPanel(QWidget):
             return
         taken = tuple(size.name for size in family.sizes)
         name = next(n for n in (f"size{k}" for k in range(1, NAMED_SIZES.most + 2)) if not name_trouble(n, taken))
-        if self._give(replace(family, sizes=(*family.sizes, NamedSize(name=name, says="10"))), f"Add {name}"):
+        if self._give(replace(family, sizes=(*family.sizes, NamedSize(name=name, says="10"))), tr("Add {name}", name=name)):
             self._go(("name", name))
 
     def _go(self, key: tuple[str, str]) -> None:
@@ -284,7 +299,7 @@ class FamilyPanel(QWidget):
             return
         # the numbers stay what they are: only the words that are kept for them change
         self.say("")
-        self.session.edit(replace(self.session.job, family=family), f"{old} is called {new}")
+        self.session.edit(replace(self.session.job, family=family), tr("{old} is called {new}", old=old, new=new))
 
     def _resize(self, name: str, says: str) -> None:
         family = self.family
@@ -292,19 +307,25 @@ class FamilyPanel(QWidget):
         if own is None or own.says == says:
             return
         if not says:
-            self.say(f"{name} has to be something.")
+            self.say(tr("{name} has to be something.", name=name))
             return
-        self._give(replace(family, sizes=tuple(replace(s, says=says) if s is own else s for s in family.sizes)), f"Change {name}")
+        self._give(
+            replace(family, sizes=tuple(replace(s, says=says) if s is own else s for s in family.sizes)),
+            tr("Change {name}", name=name),
+        )
 
     def remove_size(self, name: str) -> None:
         """Takes a size away that nothing names."""
         job = self.session.job
         if uses := used_by(job, name):
-            self.say(f"{name} is named in {many(len(uses), 'place')}: type something else there first.")
+            self.say(tr("{name} is named in {many}: type something else there first.", name=name, many=many(len(uses), "place")))
             return
         family = self.family
         variants = tuple(replace(v, sizes={k: t for k, t in v.sizes.items() if k != name}) for v in family.variants)
-        self._give(replace(family, sizes=tuple(s for s in family.sizes if s.name != name), variants=variants), f"Remove {name}")
+        self._give(
+            replace(family, sizes=tuple(s for s in family.sizes if s.name != name), variants=variants),
+            tr("Remove {name}", name=name),
+        )
 
     def add_variant(self) -> None:
         """One more, as the job is."""
@@ -313,8 +334,8 @@ class FamilyPanel(QWidget):
             self.say(why)
             return
         taken = {one.name for one in family.variants}
-        name = next(n for n in (f"variant {k}" for k in range(1, VARIANTS.most + 2)) if n not in taken)
-        if self._give(replace(family, variants=(*family.variants, Variant(name=name))), f"Add {name}"):
+        name = next(n for n in (tr("variant {k}", k=k) for k in range(1, VARIANTS.most + 2)) if n not in taken)
+        if self._give(replace(family, variants=(*family.variants, Variant(name=name))), tr("Add {name}", name=name)):
             self._go(("variant", name))
 
     def _with_variant(self, name: str, changed: Variant | None) -> Family:
@@ -327,9 +348,9 @@ class FamilyPanel(QWidget):
         if own is None or new == old:
             return
         if not new or new in {one.name for one in self.family.variants}:
-            self.say(f"There is a variant {new} already." if new else "A variant has a name.")
+            self.say(tr("There is a variant {new} already.", new=new) if new else tr("A variant has a name."))
             return
-        self._give(self._with_variant(old, replace(own, name=new[:60])), f"{old} is called {new}")
+        self._give(self._with_variant(old, replace(own, name=new[:60])), tr("{old} is called {new}", old=old, new=new))
 
     def _set(self, name: str, size: str, text: str) -> None:
         own = next((one for one in self.family.variants if one.name == name), None)
@@ -342,11 +363,11 @@ class FamilyPanel(QWidget):
         except FamilyError as error:
             self.say(f"{name}, {error.name}: {error.reason}")
             return
-        self._give(self._with_variant(name, changed), f"Change {size} of {name}")
+        self._give(self._with_variant(name, changed), tr("Change {size} of {name}", size=size, name=name))
 
     def remove_variant(self, name: str) -> None:
         """Takes a variant away."""
-        self._give(self._with_variant(name, None), f"Remove {name}")
+        self._give(self._with_variant(name, None), tr("Remove {name}", name=name))
 
     def _open(self, name: str) -> None:
         own = next((one for one in self.family.variants if one.name == name), None)
@@ -361,7 +382,7 @@ class FamilyPanel(QWidget):
 
     def ask_table(self) -> None:
         """Asks for a table of variants."""
-        path = file_to_open(self, "Variants from a table", str(Path.home()), TABLES)
+        path = file_to_open(self, tr("Variants from a table"), str(Path.home()), TABLES)
         if path is not None:
             self.read_table(path)
 
@@ -370,23 +391,23 @@ class FamilyPanel(QWidget):
         try:
             variants = variants_of_csv(self.session.job, read_bounded(path, LARGEST_TABLE).decode("utf-8"))
         except OSError as error:
-            self.say(f"{path.name} cannot be read: {reason_of(error)}.")
+            self.say(tr("{name} cannot be read: {error}.", name=path.name, error=reason_of(error)))
         except UnicodeDecodeError:
-            self.say(f"{path.name} is no table of text in UTF-8.")
+            self.say(tr("{name} is no table of text in UTF-8.", name=path.name))
         except FamilyError as error:
             self.say(f"{path.name}: {error}")
         else:
-            self._give(replace(self.family, variants=variants), "Variants from a table")
+            self._give(replace(self.family, variants=variants), tr("Variants from a table"))
 
     def save_table(self) -> None:
         """The variants as a table."""
-        path = file_to_write(self, "Save the table", Path.home() / "variants.csv", TABLES, ".csv")
+        path = file_to_write(self, tr("Save the table"), Path.home() / "variants.csv", TABLES, ".csv")
         if path is None:
             return
         try:
             write_whole(path, variants_csv(self.session.job).encode())
         except OSError as error:
-            self.say(f"{path} could not be written: {reason_of(error)}.")
+            self.say(tr("{path} could not be written: {error}.", path=path, error=reason_of(error)))
 
     # -- proving ----------------------------------------------------------------------------------------------------
 
@@ -398,8 +419,8 @@ class FamilyPanel(QWidget):
         job, count = self.session.job, len(self.family.variants)
         self._of, self.found = job, {}
         self._proving = True
-        self.prove_button.setText("Stop")
-        self.counted.setText("Proving …")
+        self.prove_button.setText(tr("Stop"))
+        self.counted.setText(tr("Proving …"))
 
         def came(found: tuple[ProvedVariant, ...] | None, trouble: str) -> None:
             self._stop()
@@ -408,24 +429,24 @@ class FamilyPanel(QWidget):
                 return
             self.found = {one.name: one for one in found}
             proved = sum(one.proved for one in found)
-            self.counted.setText(f"{proved} of {many(count, 'variant')} proved.")
+            self.counted.setText(tr("{proved} of {many} proved.", proved=proved, many=many(count, "variant")))
             self.refresh()
 
         def told(share: float) -> None:
-            self.counted.setText(f"Proving, {round(100 * share)} % …")
+            self.counted.setText(tr("Proving, {share} % …", share=round(100 * share)))
 
         self.session.core.ask("variants", job, then=came, told=told)
 
     def _stop(self) -> None:
         """Nothing is being proved any more."""
         self._proving = False
-        self.prove_button.setText("Prove all variants")
+        self.prove_button.setText(tr("Prove all variants"))
         self.counted.setText("")
         self.session.core.leave("variants")
 
     def save(self) -> None:
         """The programs of all that are proved, into a folder."""
-        folder = QFileDialog.getExistingDirectory(self, "Folder for the programs", str(Path.home()), OWN_DIALOG)
+        folder = QFileDialog.getExistingDirectory(self, tr("Folder for the programs"), str(Path.home()), OWN_DIALOG)
         if folder:
             self.save_to(Path(folder))
 
@@ -433,7 +454,7 @@ class FamilyPanel(QWidget):
         """Writes them; none where two would be the same file."""
         found = [one for one in self.found.values() if one.proved]
         if twice := same_files(found):
-            self.say(f"Two variants would both be saved as {twice}: give them other names.")
+            self.say(tr("Two variants would both be saved as {twice}: give them other names.", twice=twice))
             return
         programs = [program for one in found for program in one.programs]
         for name, sent in programs:
@@ -441,12 +462,19 @@ class FamilyPanel(QWidget):
                 write_whole(folder / name, sent)
                 again = read_bounded(folder / name, len(sent))
             except OSError as error:
-                self.say(f"{folder / name} could not be written: {reason_of(error)}.")
+                self.say(tr("{folder} could not be written: {error}.", folder=folder / name, error=reason_of(error)))
                 return
             if again != sent:
-                self.say(f"{folder / name} does not hold what was written to it. Do not run it.")
+                self.say(tr("{folder} does not hold what was written to it. Do not run it.", folder=folder / name))
                 return
         self.say("")
         left = len(self.found) - len(found)
-        behind = f" {many(left, 'variant')} not proved, and not saved." if left else ""
-        self.counted.setText(f"{many(len(programs), 'program')} saved in {folder}, read back and the same.{behind}")
+        behind = tr(" {many} not proved, and not saved.", many=many(left, "variant")) if left else ""
+        self.counted.setText(
+            tr(
+                "{many} saved in {folder}, read back and the same.{behind}",
+                many=many(len(programs), "program"),
+                folder=folder,
+                behind=behind,
+            )
+        )

@@ -13,6 +13,7 @@ from bastler.app.claims import claimed
 from bastler.app.theme import repolish
 from bastler.ask import Question
 from bastler.job.family import filled_in
+from bastler.language import tr
 from bastler.units import ExpressionError, Kind, Unit, evaluate, number_text
 
 
@@ -121,7 +122,7 @@ class NumberField(CommandKeys, QLineEdit):
                 self._mark("")
                 self.cleared.emit()
             else:
-                self._mark("Type a number.")
+                self._mark(tr("Type a number."))
             return
         try:
             value = evaluate(filled_in(text, self.named()), self.kind, self.unit)
@@ -130,7 +131,7 @@ class NumberField(CommandKeys, QLineEdit):
             return
         why = self.question.out_of_bounds(value)
         if not why and self.kind is Kind.COUNT and value != int(value):
-            why = "Has to be a whole number."
+            why = tr("Has to be a whole number.")
         self._mark(why)
         if not why:
             self.given.emit(int(value) if self.kind is Kind.COUNT else value, text)

@@ -21,8 +21,8 @@ from bastler.explained import explained
 from bastler.job import edits
 from bastler.job.samples import sample_names
 from bastler.job.sweeps import said
+from bastler.language import many, tr
 from bastler.steps import kind_of
-from bastler.units import many
 
 WIDTH, HIGH, TOP = 620, 420, 64
 NOTHING = "Nothing has all of these words."
@@ -37,16 +37,16 @@ class Finder(QFrame):
         self.window_, self.session = window, window.session
         self.setObjectName("explain")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setAccessibleName("Find anything")
+        self.setAccessibleName(tr("Find anything"))
         self.field = QLineEdit()
-        self.field.setPlaceholderText("Find anything")
-        self.field.setAccessibleName("Find anything")
+        self.field.setPlaceholderText(tr("Find anything"))
+        self.field.setAccessibleName(tr("Find anything"))
         self.field.setMaxLength(80)
         self.field.setProperty("number", "true")
         self.list = QListWidget()
         self.list.setObjectName("picks")
         self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.list.setAccessibleName("What was found")
+        self.list.setAccessibleName(tr("What was found"))
         self.note = Label(HOW)
         self.note.setObjectName("soft")
         self.note.setWordWrap(True)
@@ -119,7 +119,9 @@ class Finder(QFrame):
             self.list.addItem(QListWidgetItem(f"{entry.kind}:  {entry.says}{beside}"))
         if self.seen:
             self.list.setCurrentRow(0)
-        self.note.setText(HOW if not typed.strip() else f"{many(len(self.seen), 'place')} found." if self.seen else NOTHING)
+        self.note.setText(
+            HOW if not typed.strip() else tr("{many} found.", many=many(len(self.seen), "place")) if self.seen else NOTHING
+        )
 
     def _take(self, row: int) -> None:
         if 0 <= row < len(self.seen):
@@ -134,9 +136,9 @@ class Finder(QFrame):
         for command in COMMANDS.values():
             if (has_job or not command.job) and command.name != "find.anything":
                 key = shown(command, self.window_.own_keys)
-                yield Entry("Command", command.says, partial(self.window_.run, command.name), key, command.menu)
+                yield Entry(tr("Command"), command.says, partial(self.window_.run, command.name), key, command.menu)
         for name in sample_names():
-            yield Entry("Sample", name.replace("-", " ").capitalize(), partial(self.window_.open_choice, f"sample:{name}"))
+            yield Entry(tr("Sample"), name.replace("-", " ").capitalize(), partial(self.window_.open_choice, f"sample:{name}"))
         if has_job:
             yield from self._of_route()
             yield from self._of_crib()
@@ -150,16 +152,16 @@ class Finder(QFrame):
                 title = f"{edits.index_of(session.job, card) + 1} {step.title}"
                 shown = session.plan.step(card) if session.shown else None
                 summary = shown.summary if shown is not None else ""
-                yield Entry("Step", title, partial(self._to_card, card), kind_of(step).title, summary)
+                yield Entry(tr("Step"), title, partial(self._to_card, card), kind_of(step).title, summary)
             else:
                 title = "Stock" if card == STOCK else session.job.holding_of(card.partition(":")[2]).titled(session.job.card)
-                yield Entry("Step", title, partial(self._to_card, card))
+                yield Entry(tr("Step"), title, partial(self._to_card, card))
             for asked in self.window_.questions.asked_of(card):
                 if asked.now:
                     yield self._of_question(card, title, asked.question, asked.address)
 
     def _of_question(self, card: str, title: str, question: Question, address: str) -> Entry:
-        kind = "Pattern or outline" if address.startswith(("pattern:", "outline:")) else "Question"
+        kind = tr("Pattern or outline") if address.startswith(("pattern:", "outline:")) else "Question"
         text, value = "", ""
         if self.session.there(address) and "." in address:
             struct, field = edits.at(self.session.job, address)
@@ -175,18 +177,18 @@ class Finder(QFrame):
     def _of_crib(self) -> Iterator[Entry]:
         job = self.session.job
         for tool in job.tools:
-            yield Entry("Tool", f"T{tool.station} {tool.name}", partial(self._to_crib, "tools", tool.id), "", tool.says)
+            yield Entry(tr("Tool"), f"T{tool.station} {tool.name}", partial(self._to_crib, "tools", tool.id), "", tool.says)
         for material in job.all_materials().values():
-            yield Entry("Material", material.name, partial(self._to_crib, "materials", material.id))
+            yield Entry(tr("Material"), material.name, partial(self._to_crib, "materials", material.id))
         for card in job.all_cards().values():
-            yield Entry("Machine", card.name, partial(self._to_crib, "machines", card.id), card.says)
+            yield Entry(tr("Machine"), card.name, partial(self._to_crib, "machines", card.id), card.says)
 
     def _of_proof(self) -> Iterator[Entry]:
         whole, proof = self.session.whole, self.session.proof
         for remark in whole.remarks if whole is not None else ():
-            yield Entry("Remark", remark.text, partial(self.window_.show_remark, remark), remark.level, remark.code)
+            yield Entry(tr("Remark"), remark.text, partial(self.window_.show_remark, remark), remark.level, remark.code)
         for number, line in enumerate(proof.program.text.splitlines() if proof is not None else (), 1):
-            yield Entry("Line", line, partial(self.window_.to_line, number), f"line {number}")
+            yield Entry(tr("Line"), line, partial(self.window_.to_line, number), tr("line {number}", number=number))
 
     # -- going there ------------------------------------------------------------------------------------------------------
 

@@ -20,6 +20,7 @@ from bastler.app.paper import Margins, Paper
 from bastler.app.route import draw_level
 from bastler.app.theme import ROLES, colour, sans, tool_hue
 from bastler.job.half_cut import HalfCut
+from bastler.language import tr
 from bastler.live.shown import Look, Turned
 from bastler.proof.turn.sweep import body_of, edges_of
 from bastler.steps import Dim, TurnSketch
@@ -298,9 +299,9 @@ class HalfSection:
     def words(self) -> str:
         """What stands below the drawing."""
         if not self.session.on_step:
-            holds = "the guide bush" if self.session.job.card.bush is not None else "the chuck"
-            return f"Above the centre line the section, below it the outside. Grey is {holds}."
-        return "Blue is untouched stock. Bright is cut. Orange is this step. Red is what the proof found."
+            holds = tr("the guide bush") if self.session.job.card.bush is not None else tr("the chuck")
+            return tr("Above the centre line the section, below it the outside. Grey is {holds}.", holds=holds)
+        return tr("Blue is untouched stock. Bright is cut. Orange is this step. Red is what the proof found.")
 
     def _captions(self, painter: QPainter) -> None:
         painter.setFont(sans(12, italic=True))

@@ -14,8 +14,8 @@ from bastler.app.session import Session
 from bastler.app.theme import ROLES, dress
 from bastler.job import edits
 from bastler.job.by_hand import HandEdit
+from bastler.language import many, tr
 from bastler.post import Program
-from bastler.units import many
 
 SHOWN = 4
 """So many lines are shown of a place; the rest is counted."""
@@ -49,7 +49,7 @@ class HandBar(QWidget):
         known = {edit.id: edit for edit in self.session.job.by_hand}
         places = [place for place in proof.program.typed if place.edit in known]
         if places:
-            head = Label(f"{many(len(places), 'place')} changed by hand")
+            head = Label(tr("{many} changed by hand", many=many(len(places), "place")))
             dress(head, "color: $focus; font-weight: bold;")
             self.column.addWidget(head)
         for place in places:
@@ -63,12 +63,12 @@ class HandBar(QWidget):
     def _title(self, edit: HandEdit) -> str:
         steps = self.session.job.steps
         number = next((k for k, step in enumerate(steps, 1) if step.id == edit.step), 0)
-        return f"{number} {steps[number - 1].title} · {edit.stage}" if number else "Begin and end"
+        return f"{number} {steps[number - 1].title} · {edit.stage}" if number else tr("Begin and end")
 
     def take_back(self, ident: str) -> None:
         """There stands again what the steps make."""
         self.session.history.settle()
-        self.session.edit(edits.hand_edit_removed(self.session.job, ident), "Take a hand edit back")
+        self.session.edit(edits.hand_edit_removed(self.session.job, ident), tr("Take a hand edit back"))
 
 
 class _Place(QFrame):
@@ -86,7 +86,7 @@ class _Place(QFrame):
         row.setContentsMargins(10, 6, 10, 6)
         lines = [*(f"− {line}" for line in edit.was[:SHOWN]), *(f"+ {line}" for line in edit.now[:SHOWN])]
         rest = max(len(edit.was) - SHOWN, 0) + max(len(edit.now) - SHOWN, 0)
-        lines += [f"and {many(rest, 'more line')}"] if rest else []
+        lines += [tr("and {many}", many=many(rest, "more line"))] if rest else []
         body = "<br>".join(escape(line) for line in lines)
         text = Marked(
             f"<b>{escape(title)}</b><span style='color:{ROLES.soft}'>  line {line + 1}</span><br>"
@@ -94,7 +94,7 @@ class _Place(QFrame):
         )
         text.setWordWrap(True)
         row.addWidget(text, 1)
-        self.back = QPushButton("Take back")
+        self.back = QPushButton(tr("Take back"))
         self.back.setObjectName("plain")
         self.back.setStyleSheet("min-height: 26px; padding: 0 8px;")
         row.addWidget(self.back, 0, Qt.AlignmentFlag.AlignTop)

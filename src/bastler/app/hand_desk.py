@@ -15,6 +15,7 @@ from bastler.app.session import Session
 from bastler.app.theme import repolish
 from bastler.job import edits
 from bastler.job.by_hand import HandEdit
+from bastler.language import tr
 from bastler.post import Program
 
 PAUSE_MS = 120
@@ -100,14 +101,14 @@ class HandDesk(QObject):
             self._asked -= 1
             if found is None:  # what is not in the program is not to be seen as if it were
                 self._pause.stop()
-                self.refused.emit(trouble or "That could not be taken over.")
+                self.refused.emit(trouble or tr("That could not be taken over."))
                 self.editor.show_lines(shown.lines)
                 return
             job = edits.changed_by_hand(self.session.job, program, found)
             if job == self.session.job:
                 self.refresh()
                 return
-            self.session.edit(job, "Change the program by hand", merge=f"hand:{program}:{line}")
+            self.session.edit(job, tr("Change the program by hand"), merge=f"hand:{program}:{line}")
 
         self.session.core.ask("by-hand", shown, own, program, self.editor.toPlainText(), then=came, slot=f"by-hand {self._asked}")
 
@@ -129,17 +130,17 @@ class EditBar(QWidget):
         column.setSpacing(4)
         row = QHBoxLayout()
         row.setSpacing(6)
-        self.toggle = QPushButton("Edit by hand")
+        self.toggle = QPushButton(tr("Edit by hand"))
         self.toggle.setObjectName("view")
         self.toggle.setCheckable(True)
-        self.toggle.setToolTip("Type over the program; what is typed is kept and proved (Ctrl+Shift+E)")
+        self.toggle.setToolTip(tr("Type over the program; what is typed is kept and proved (Ctrl+Shift+E)"))
         self.toggle.toggled.connect(self._switch)
         row.addWidget(self.toggle)
         self.wanted, self.by, self.line = QLineEdit(), QLineEdit(), QLineEdit()
-        self.found = QPushButton("Next")
-        self.replace = QPushButton("Replace")
-        self.every = QPushButton("All")
-        for field, words in ((self.wanted, "Find"), (self.by, "Replace by"), (self.line, "Line")):
+        self.found = QPushButton(tr("Next"))
+        self.replace = QPushButton(tr("Replace"))
+        self.every = QPushButton(tr("All"))
+        for field, words in ((self.wanted, "Find"), (self.by, tr("Replace by")), (self.line, "Line")):
             field.setPlaceholderText(words)
             field.setAccessibleName(words)
             field.setProperty("compact", "true")

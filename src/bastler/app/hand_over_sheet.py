@@ -15,6 +15,7 @@ from bastler.app.half_section import HalfSection
 from bastler.app.paper import Paper
 from bastler.app.session import Session
 from bastler.app.theme import ROLES, colour, sans
+from bastler.language import tr
 from bastler.live.shown import Opposite, ShownProof
 from bastler.proof.scrub import Moment
 from bastler.shapes.kinds import Region
@@ -30,10 +31,10 @@ class PlayButton(QPushButton):
     """Plays a hand-over on the sheet from its begin; it stands there while the step is selected and proved."""
 
     def __init__(self, sheet: QWidget, session: Session) -> None:
-        super().__init__("Play it", sheet)
+        super().__init__(tr("Play it"), sheet)
         self.session = session
         self.setObjectName("view")
-        self.setToolTip("The second chuck comes, takes hold, and goes away with the part")
+        self.setToolTip(tr("The second chuck comes, takes hold, and goes away with the part"))
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.clicked.connect(self._play)
         for signal in (session.selection_changed, session.plan_changed, session.proof_changed):
@@ -194,7 +195,7 @@ class HandOverSheet(HalfSection):
         painter.setFont(sans(13, bold=True))
         painter.setPen(QColor(ROLES.ink))
         beyond = self.sheet.to_plan(at, 0.0).x() > edge
-        words = f"second chuck at W {self._shown(w)} →" if beyond else f"W {self._shown(w)}"
+        words = tr("second chuck at W {w} →", w=self._shown(w)) if beyond else f"W {self._shown(w)}"
         painter.drawText(QPointF(min(place.x(), edge) - painter.fontMetrics().horizontalAdvance(words), place.y() - 8), words)
 
     def _shown(self, value: float) -> str:
@@ -202,5 +203,5 @@ class HandOverSheet(HalfSection):
 
     def words(self) -> str:
         """What stands below the drawing."""
-        where = "where it takes hold" if self._running() is None else "where it is at the cursor"
-        return f"Left the main chuck, right the second one, {where}."
+        where = tr("where it takes hold") if self._running() is None else tr("where it is at the cursor")
+        return tr("Left the main chuck, right the second one, {where}.", where=where)

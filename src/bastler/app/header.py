@@ -11,9 +11,10 @@ from bastler.app.labels import Elided, Label, Marked
 from bastler.app.sent_keeper import SentKeeper
 from bastler.app.session import Session
 from bastler.app.theme import ROLES, icon, repolish
+from bastler.language import many, tr
 from bastler.proof.remark import ORDER, VERDICTS
 from bastler.steps import NextPart
-from bastler.units import clock, many
+from bastler.units import clock
 
 HEIGHT = 52
 SLOW, LONG = 0.3, 1.0
@@ -44,8 +45,8 @@ class Header(QWidget):
         burger.setIconSize(QSize(22, 22))
         burger.setMenu(menu)
         burger.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        burger.setToolTip("All commands (F10)")
-        burger.setAccessibleName("Menu")
+        burger.setToolTip(tr("All commands (F10)"))
+        burger.setAccessibleName(tr("Menu"))
         burger.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.burger = burger
         row.addWidget(burger)
@@ -61,7 +62,7 @@ class Header(QWidget):
             ("bench", "Bench", "Alt+1"),
             ("crib", "Crib", "Alt+2"),
             ("program", "Program", "Alt+3"),
-            ("machine", "Machine side", "Alt+4"),
+            ("machine", tr("Machine side"), "Alt+4"),
         ):
             button = QPushButton(words)
             button.setObjectName("place")
@@ -73,7 +74,7 @@ class Header(QWidget):
             row.addWidget(button)
         row.addStretch(1)
         self.verdict, self.counts = Marked(), Marked()
-        self.halt = QPushButton("Stop")
+        self.halt = QPushButton(tr("Stop"))
         self.halt.setObjectName("halt")
         self.halt.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.halt.clicked.connect(self.stop_or_prove)
@@ -92,10 +93,10 @@ class Header(QWidget):
                 row.addWidget(self.halt)
             row.addSpacing(12)
         self.tools.setObjectName("soft")
-        self.button = QPushButton("Output")
+        self.button = QPushButton(tr("Output"))
         self.button.setObjectName("output")
         self.button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.button.setToolTip("To the program and out (Ctrl+P)")
+        self.button.setToolTip(tr("To the program and out (Ctrl+P)"))
         self.button.clicked.connect(self.output)
         row.addWidget(self.button)
         self._slow = QTimer(self)
@@ -106,7 +107,7 @@ class Header(QWidget):
 
     def show_machine(self, mode: str) -> None:
         """What the machine does, wherever one looks."""
-        self.places["machine"].setText(f"Machine side{DOES.get(mode, '')}")
+        self.places["machine"].setText(tr("Machine side{does}", does=DOES.get(mode, "")))
 
     def show_place(self, place: str) -> None:
         """Marks the place that is shown."""
@@ -128,9 +129,9 @@ class Header(QWidget):
             return
         job = session.job
         metrics = self.name.fontMetrics()
-        self.name.setText(metrics.elidedText(job.name or "Unnamed", Qt.TextElideMode.ElideRight, 210))
-        kept = "" if not session.dirty else " · not in a file yet" if session.path is None else " · changed"
-        sent = " · changed since it was sent" if not session.stale and self.keeper.differs else ""
+        self.name.setText(metrics.elidedText(job.name or tr("Unnamed"), Qt.TextElideMode.ElideRight, 210))
+        kept = "" if not session.dirty else tr(" · not in a file yet") if session.path is None else tr(" · changed")
+        sent = tr(" · changed since it was sent") if not session.stale and self.keeper.differs else ""
         self.sub.setText(f"{job.card.name}, {job.unit}{kept}{sent}")
         if not session.stale:
             self._slow.stop()
@@ -153,18 +154,22 @@ class Header(QWidget):
         tint = bad if not good else ROLES.caution_on_dark if proof.verdict == "left" else ROLES.good_on_dark
         word = VERDICTS[proof.verdict]
         if any(r.code == "nothing" for r in proof.remarks):
-            word, tint = "Nothing is cut yet", ROLES.on_dark_soft
+            word, tint = tr("Nothing is cut yet"), ROLES.on_dark_soft
         self.verdict.setText(
             f"<b style='color:{tint}'>{word}</b> <span style='color:{ROLES.on_dark_soft}'>in {proof.took:.2f} s</span>"
         )
-        parts = [many(count[level], level) if level != "open" else f"{count[level]} open" for level in LEVELS if count[level]]
+        parts = [
+            many(count[level], level) if level != "open" else tr("{count} open", count=count[level])
+            for level in LEVELS
+            if count[level]
+        ]
         tint = bad if not good else ROLES.caution_on_dark if count["caution"] else ROLES.on_dark_soft
         self.counts.setText(f"<span style='color:{tint}'>{', '.join(parts) or 'no remarks'}</span>")
         used = {s.tool for one in proof.holdings for s in one.stages if s.tool}
         self.time.setText(clock(proof.total))
         pieces = proof.holdings[0].parts
         bar = next((s.filled for s in self.session.plan.steps if isinstance(s.filled, NextPart) and s.stages), None)
-        of_one = f"each of {bar.parts}" if bar is not None else "one part"
+        of_one = tr("each of {parts}", parts=bar.parts) if bar is not None else tr("one part")
         self.tools.setText(f"{many(pieces, 'part') if pieces > 1 else of_one}, {many(len(used), 'tool')}")
         self._hold(held=not good)
 
@@ -181,10 +186,10 @@ class Header(QWidget):
             return
         since = time.monotonic() - self.session.asked_at
         if since > LONG:
-            self._offer("Stop", "Do not wait for this proof (Alt+P)")
+            self._offer(tr("Stop"), tr("Do not wait for this proof (Alt+P)"))
         if since > SLOW:
             compiling = self.session.compiling
-            doing = "getting ready" if compiling else "proving"
+            doing = tr("getting ready") if compiling else "proving"
             self.verdict.setText(f"<span style='color:{ROLES.on_dark_soft}'>{doing} … {since:.1f} s</span>")
             if compiling:
                 self.counts.setText(f"<span style='color:{ROLES.on_dark_soft}'>once on this machine</span>")
@@ -194,7 +199,7 @@ class Header(QWidget):
         self.verdict.setText(f"<b style='color:{ROLES.stop_on_dark}'>Not proved</b>")
         self.counts.setText(f"<span style='color:{ROLES.stop_on_dark}'>stopped</span>")
         self.counts.setToolTip(self.session.halted)
-        self._offer("Prove", f"{self.session.halted} Prove it once more, however long it takes (Alt+P)")
+        self._offer(tr("Prove"), tr("{halted} Prove it once more, however long it takes (Alt+P)", halted=self.session.halted))
         self._hold(held=True)
 
     def _offer(self, says: str, tip: str) -> None:

@@ -25,6 +25,7 @@ from bastler.job.files import read_job_file
 from bastler.job.kept import Kept
 from bastler.job.prints import LESSON
 from bastler.job.samples import sample
+from bastler.language import tr
 from bastler.lessons import lesson_named
 
 JOB_FILES = "Bastler jobs (*.bastler)"
@@ -120,9 +121,9 @@ class JobDesk(QObject):
         try:
             write_job(msgspec.structs.replace(job, print=None, by_hand=(), elsewhere=None), path)
         except OSError as error:
-            self._say("wrong", f"The template could not be written: {reason_of(error)}.")
+            self._say("wrong", tr("The template could not be written: {error}.", error=reason_of(error)))
             return
-        self._say("", f"“{job.name}” is a template now: it stands at the start.")
+        self._say("", tr("“{name}” is a template now: it stands at the start.", name=job.name))
 
     def _lesson(self, file: str) -> None:
         """A lesson goes on with the job that was made in it and is kept, or begins."""
@@ -141,7 +142,7 @@ class JobDesk(QObject):
         """A kept job goes on, with the file that it belongs to."""
         kept = self.kept.get(ident)
         if kept is None or kept.job is None:
-            self._say("wrong", "That job is not kept any more.")
+            self._say("wrong", tr("That job is not kept any more."))
             return
         saved, stamp = None, b""
         if kept.file is not None:
@@ -158,7 +159,7 @@ class JobDesk(QObject):
             else:
                 kept_work().throw_away(ident)
         except OSError as error:
-            self._say("wrong", f"The kept job could not be thrown away: {reason_of(error)}.")
+            self._say("wrong", tr("The kept job could not be thrown away: {error}.", error=reason_of(error)))
         self.offer()
 
     def opened(
@@ -195,7 +196,7 @@ class JobDesk(QObject):
 
         def came(job: Job | None, trouble: str) -> None:
             if job is None:
-                self._say("wrong", trouble or f"{path.name} could not be opened.")
+                self._say("wrong", trouble or tr("{name} could not be opened.", name=path.name))
                 return
             self.opened(job)
             if self.session.job is job:
@@ -208,7 +209,7 @@ class JobDesk(QObject):
         self.opened(shop.new_job(job.unit, job.machine) if self.session.has_job else shop.new_job("mm", "mill-600"))
 
     def ask_open(self) -> None:
-        path = file_to_open(self.window, "Open a job or a program", str(Path.home()), f"{JOB_FILES};;{PROGRAMS}")
+        path = file_to_open(self.window, tr("Open a job or a program"), str(Path.home()), f"{JOB_FILES};;{PROGRAMS}")
         if path:
             self.open_path(path)
 
@@ -223,22 +224,22 @@ class JobDesk(QObject):
     def save_job_as(self) -> None:
         """Asks for a name."""
         start = self.session.path or Path.home() / (plain_name(self.session.job.name, "part") + SUFFIX)
-        path = file_to_write(self.window, "Save the job", start, JOB_FILES, SUFFIX, replacing=False)
+        path = file_to_write(self.window, tr("Save the job"), start, JOB_FILES, SUFFIX, replacing=False)
         if path:
             self.save_to(path)
 
     def save_report(self, *, with_job: bool) -> None:
         """A file for whoever looks for a fault: the log, and the job if that is wanted. Nothing is sent."""
         name = f"bastler-report-{time.strftime('%Y-%m-%d')}.zip"
-        path = file_to_write(self.window, "Save a report", Path.home() / name, "Archives (*.zip)", ".zip")
+        path = file_to_write(self.window, tr("Save a report"), Path.home() / name, tr("Archives (*.zip)"), ".zip")
         if path is None:
             return
         try:
             write_whole(path, report(self.session.job if with_job else None))
         except OSError as error:
-            self._say("wrong", f"{path} could not be written: {reason_of(error)}.")
+            self._say("wrong", tr("{path} could not be written: {error}.", path=path, error=reason_of(error)))
         else:
-            self._say("", f"Saved as {path.name}. Send it to whoever is to look at it; nothing has been sent.")
+            self._say("", tr("Saved as {name}. Send it to whoever is to look at it; nothing has been sent.", name=path.name))
 
     def save_to(self, path: Path) -> None:
         """Saves under a name. What is there and was not read from it or written to it here is shown before it is replaced."""
@@ -264,13 +265,13 @@ class JobDesk(QObject):
         try:
             self.session.save(path)
         except OSError as error:
-            self._say("wrong", f"{path} could not be written: {reason_of(error)}.")
+            self._say("wrong", tr("{path} could not be written: {error}.", path=path, error=reason_of(error)))
             return
         self.recovery.keep()
         self._remember(path)
         if other:
             self._mark(path)
-        self._say("", f"Saved as {path.name}.")
+        self._say("", tr("Saved as {name}.", name=path.name))
 
     # -- leaving ----------------------------------------------------------------------------------------------------
 
@@ -309,7 +310,7 @@ class JobDesk(QObject):
     def warning(self) -> str:
         """What comes of leaving once more; empty where nobody has wished to leave what is not kept."""
         asked = bool(self.recovery.trouble) and self._warned is self.session.job
-        return "Once more leaves this job and loses what is in no file." if asked else ""
+        return tr("Once more leaves this job and loses what is in no file.") if asked else ""
 
     # -- details ----------------------------------------------------------------------------------------------------
 
@@ -326,12 +327,22 @@ class JobDesk(QObject):
         self._unmark()
         mark = open_mark(path)
         try:
-            self._held = hold(mark, f"{getpass.getuser()} on {socket.gethostname()} since {time.strftime('%H:%M')}")
+            self._held = hold(
+                mark,
+                tr(
+                    "{getuser} on {gethostname} since {strftime}",
+                    getuser=getpass.getuser(),
+                    gethostname=socket.gethostname(),
+                    strftime=time.strftime("%H:%M"),
+                ),
+            )
         except (OSError, KeyError):  # a folder that can only be read, a user without a name: nobody is told
             return
         if self._held is None:
-            who = holder_of(mark) or "another window"
-            self._say("wrong", f"{path.name} is open elsewhere too: {who}. Who saves last is asked whose holds.")
+            who = holder_of(mark) or tr("another window")
+            self._say(
+                "wrong", tr("{name} is open elsewhere too: {who}. Who saves last is asked whose holds.", name=path.name, who=who)
+            )
 
     def _unmark(self) -> None:
         if self._held is not None:

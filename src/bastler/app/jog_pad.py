@@ -13,6 +13,7 @@ from bastler.app.labels import Label
 from bastler.app.machine_desk import MachineDesk
 from bastler.app.number_row import NumberRow
 from bastler.app.theme import ROLES, sans
+from bastler.language import tr
 from bastler.link import messages as m
 from bastler.units import number_text
 from bastler.units.kinds import Kind
@@ -37,8 +38,8 @@ class HandWheel(QWidget):
         self._rest = 0.0
         self.setFixedSize(112, 112)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Hand wheel")
-        self.setToolTip("Turn it with the mouse wheel, by dragging, or with + and −")
+        self.setAccessibleName(tr("Hand wheel"))
+        self.setToolTip(tr("Turn it with the mouse wheel, by dragging, or with + and −"))
 
     def sizeHint(self) -> QSize:
         return QSize(112, 112)
@@ -113,7 +114,7 @@ class JogPad(QWidget):
         self._waiting: list[m.Jog] = []
         self._sent = self._heard = False
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Axes by hand")
+        self.setAccessibleName(tr("Axes by hand"))
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 4, 16, 4)
         row.setSpacing(16)
@@ -132,7 +133,7 @@ class JogPad(QWidget):
         row.addLayout(grid)
         middle = QVBoxLayout()
         middle.setSpacing(6)
-        label = Label("Step")
+        label = Label(tr("Step"))
         label.setObjectName("soft")
         steps = QHBoxLayout()
         steps.setSpacing(4)
@@ -150,8 +151,8 @@ class JogPad(QWidget):
         middle.addLayout(steps)
         ways = QHBoxLayout()
         ways.setSpacing(6)
-        self.feeler = QPushButton("Feeler in the spindle")
-        self.home = QPushButton("All axes home")
+        self.feeler = QPushButton(tr("Feeler in the spindle"))
+        self.home = QPushButton(tr("All axes home"))
         for button, act in ((self.feeler, self._feeler), (self.home, self._home)):
             button.setObjectName("plain")
             button.clicked.connect(act)
@@ -159,9 +160,9 @@ class JogPad(QWidget):
         middle.addLayout(ways)
         spin = QHBoxLayout()
         spin.setSpacing(6)
-        self.turns = NumberRow("The spindle turns", "mm", Kind.SPINDLE_SPEED, 500.0)
+        self.turns = NumberRow(tr("The spindle turns"), "mm", Kind.SPINDLE_SPEED, 500.0)
         self.turns.entered.connect(self._spindle)
-        self.spindle = QPushButton("Turn it")
+        self.spindle = QPushButton(tr("Turn it"))
         self.spindle.setObjectName("plain")
         self.spindle.clicked.connect(self._spindle)
         spin.addWidget(self.turns, 1)
@@ -193,7 +194,7 @@ class JogPad(QWidget):
                 button.setText(number_text(step, Kind.LENGTH, unit))
             self._take_step(1)
         keys = "← → Z, ↑ ↓ X" if turns else "← → X, ↑ ↓ Y, + − Z"
-        self.says.setText(f"Keys: {keys}. Wheel: the axis of the last button.")
+        self.says.setText(tr("Keys: {keys}. Wheel: the axis of the last button.", keys=keys))
 
     def _take_step(self, k: int) -> None:
         self.step = STEPS[self.desk.unit][k]
@@ -212,7 +213,7 @@ class JogPad(QWidget):
     def _heard_of(self) -> None:
         """The spindle has begun to turn, or stands."""
         stands = self.desk.status is None or abs(self.desk.status.speed) < 1.0
-        text = "Turn it" if stands else "Stop it"
+        text = tr("Turn it") if stands else tr("Stop it")
         if self.spindle.text() != text:
             self.spindle.setText(text)
         self._next()

@@ -13,6 +13,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeySequence
 
 from bastler.app.commands import COMMANDS, Command
+from bastler.language import tr
 
 ALONE = {
     Qt.Key.Key_Control, Qt.Key.Key_Shift, Qt.Key.Key_Alt, Qt.Key.Key_Meta, Qt.Key.Key_AltGr, Qt.Key.Key_CapsLock,
@@ -82,11 +83,11 @@ def _unfit(entry: Command, key: str) -> str:
     if not key:
         return ""
     if not plain(key) or "," in plain(key):
-        return "That is no single key."
+        return tr("That is no single key.")
     if plain(key) in KEPT:
-        return f"{plain(key)} is what fields and lists need for themselves."
+        return tr("{key} is what fields and lists need for themselves.", key=plain(key))
     if not entry.bare and _types(plain(key)):
-        return f"{plain(key)} alone is what is typed into fields: take it with Ctrl or Alt."
+        return tr("{key} alone is what is typed into fields: take it with Ctrl or Alt.", key=plain(key))
     return ""
 
 
@@ -98,7 +99,7 @@ def changed(own: Mapping[str, str], name: str, key: str) -> dict[str, str]:
     key = plain(key)
     other = whose(key, own) if key else None
     if other is not None and other.name != name:
-        raise KeyTaken(f"{key} belongs to “{other.says}”.")
+        raise KeyTaken(tr("{key} belongs to “{says}”.", key=key, says=other.says))
     found = {**own, name: key}
     return returned(found, name) if [key] == [plain(k) for k in (*entry.keys, *entry.bare)][:1] else found
 
@@ -110,7 +111,7 @@ def returned(own: Mapping[str, str], name: str) -> dict[str, str]:
     for key in (*COMMANDS[name].keys, *COMMANDS[name].bare):
         taken = next((COMMANDS[other] for other, its in found.items() if its == plain(key)), None)
         if taken is not None:
-            raise KeyTaken(f"{plain(key)} belongs to “{taken.says}” now.")
+            raise KeyTaken(tr("{key} belongs to “{says}” now.", key=plain(key), says=taken.says))
     return found
 
 

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QDialog, QHBoxLayout, QLineEdit, QListWidget, QListW
 from bastler.app.commands import COMMANDS, Command
 from bastler.app.keyring import ALONE, KeyTaken, changed, returned, shown
 from bastler.app.labels import Label
+from bastler.language import tr
 
 HOW = "Choose a command, press “Another key”, then the key. Yours are kept; all others stay as they come."
 WAITING = "Press the key that it is to have. Esc leaves it as it is."
@@ -25,24 +26,24 @@ class KeysDialog(QDialog):
         super().__init__(parent)
         self.own = dict(own)
         self.setObjectName("paper")
-        self.setWindowTitle("Keys")
+        self.setWindowTitle(tr("Keys"))
         self.resize(620, 560)
         self.waiting = False
         self.search = QLineEdit()
-        self.search.setPlaceholderText("type to find")
-        self.search.setAccessibleName("Find a command")
+        self.search.setPlaceholderText(tr("type to find"))
+        self.search.setAccessibleName(tr("Find a command"))
         self.search.textChanged.connect(self._show)
         self.list = QListWidget()
         self.list.setObjectName("picks")
-        self.list.setAccessibleName("Commands and their keys")
+        self.list.setAccessibleName(tr("Commands and their keys"))
         self.list.currentRowChanged.connect(lambda _: self._stop())
         self.says = Label(HOW)
         self.says.setWordWrap(True)
-        self.other = self._button("Another key", self._wait)
-        self.none = self._button("No key", lambda: self._give(""))
-        self.back = self._button("As it comes", self._as_it_comes)
-        self.all_back = self._button("All as they come", self._all_as_they_come)
-        self.close_button = self._button("Close", self.accept)
+        self.other = self._button(tr("Another key"), self._wait)
+        self.none = self._button(tr("No key"), lambda: self._give(""))
+        self.back = self._button(tr("As it comes"), self._as_it_comes)
+        self.all_back = self._button(tr("All as they come"), self._all_as_they_come)
+        self.close_button = self._button(tr("Close"), self.accept)
         column = QVBoxLayout(self)
         column.setContentsMargins(18, 16, 18, 14)
         column.setSpacing(10)
@@ -78,7 +79,7 @@ class KeysDialog(QDialog):
         ]
         self.list.clear()
         for entry in self._shown:
-            key = shown(entry, self.own) or "no key"
+            key = shown(entry, self.own) or tr("no key")
             self.list.addItem(
                 QListWidgetItem(f"{entry.menu}:  {entry.says}   {key}{'  (yours)' if entry.name in self.own else ''}")
             )

@@ -13,6 +13,7 @@ from bastler.app.settings import write_settings
 from bastler.app.window import Window
 from bastler.job import Job, new_job
 from bastler.job.prints import LESSON, Print, marked, with_print
+from bastler.language import tr
 from bastler.lessons import Item, Lesson, Seen, answer_to, at_item, done, lesson_named, resolved, what_is_wrong
 
 QUIET = 700
@@ -162,7 +163,7 @@ class LessonDesk:
                 changed = marked(job, at, state="open", goes_to="")
             else:
                 continue
-            self.session.edit(changed, "Tick it off", merge=address or mark.goes_to)
+            self.session.edit(changed, tr("Tick it off"), merge=address or mark.goes_to)
             return  # the edit comes back here
 
     def _judge(self) -> None:

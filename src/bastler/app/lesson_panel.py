@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QPushButton, QVBo
 from bastler.app.drafting import painting
 from bastler.app.labels import Elided, Label, Marked, escape
 from bastler.app.theme import ROLES
+from bastler.language import tr
 from bastler.lessons import Lesson, lessons
 
 ENDED = "That is all of it: the part is made, proved, and its program saved. The job stays yours: change a number, and look."
@@ -63,7 +64,7 @@ class LessonPanel(QFrame):
         super().__init__()
         self.setObjectName("lesson")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setAccessibleName("Lesson")
+        self.setAccessibleName(tr("Lesson"))
         self.title, self.count, self.text, self.wrong = Elided(), Label(), Marked(), Label()
         self.title.setObjectName("group")
         self.text.setStyleSheet("font-size: 15px;")
@@ -73,14 +74,14 @@ class LessonPanel(QFrame):
         self.bar = QProgressBar()
         self.bar.setTextVisible(False)
         self.bar.setFixedHeight(6)
-        self.bar.setAccessibleName("How far the lesson is")
+        self.bar.setAccessibleName(tr("How far the lesson is"))
         self.show_button, self.leave_button, self.next_button = (
-            QPushButton("Show me"),
-            QPushButton("Leave the lesson"),
+            QPushButton(tr("Show me")),
+            QPushButton(tr("Leave the lesson")),
             QPushButton(),
         )
         self.show_button.setObjectName("view")
-        self.show_button.setToolTip("Goes to the place that is meant")
+        self.show_button.setToolTip(tr("Goes to the place that is meant"))
         self.leave_button.setObjectName("link")
         self.next_button.setObjectName("main")
         for button, signal in (
@@ -126,7 +127,7 @@ class LessonPanel(QFrame):
         following = after(lesson)
         self.next_button.setVisible(over and following is not None)
         if following is not None:
-            self.next_button.setText(f"Next: {following.title}")
+            self.next_button.setText(tr("Next: {title}", title=following.title))
 
     def _make_room(self) -> None:
         """The print gives way to all of the text, and not the text to the print."""

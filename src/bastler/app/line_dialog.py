@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QProgressBar, QPush
 from bastler.app.labels import Label
 from bastler.app.theme import ROLES, dress
 from bastler.disk import reason_of, write_whole
+from bastler.language import tr
 from bastler.live.line import LineError, Stopped, is_whole, receive, send
 from bastler.machines import MachineCard, SerialLine
 from bastler.units import grouped
@@ -50,7 +51,9 @@ class _Run(QObject):
         try:
             found = self._work(self._hears)
         except Stopped as stopped:
-            self.ended.emit(None, f"Stopped by you after {grouped(stopped.count)} signs: what the machine has is not whole.")
+            self.ended.emit(
+                None, tr("Stopped by you after {count} signs: what the machine has is not whole.", count=grouped(stopped.count))
+            )
         except LineError as error:
             self.ended.emit(None, str(error))
         else:
@@ -65,7 +68,9 @@ class _Run(QObject):
 
 def settings_text(line: SerialLine) -> str:
     """A line as people write it: `9600 8N1, waits by XON and XOFF`."""
-    waits = {"software": "waits by XON and XOFF", "hardware": "waits by RTS and CTS", "none": "never waits"}[line.flow]
+    waits = {"software": tr("waits by XON and XOFF"), "hardware": tr("waits by RTS and CTS"), "none": tr("never waits")}[
+        line.flow
+    ]
     return f"{line.baud} {line.bits}{WORDS[line.parity]}{line.stop_bits}, {waits}"
 
 
@@ -101,10 +106,10 @@ class LineDialog(QDialog):
         about.setObjectName("soft")
         column.addWidget(about)
         row = QHBoxLayout()
-        row.addWidget(Label("Line"))
+        row.addWidget(Label(tr("Line")))
         self.port = QComboBox()
         self.port.setEditable(True)
-        self.port.setAccessibleName("Line")
+        self.port.setAccessibleName(tr("Line"))
         self.port.addItems(dict.fromkeys([*([port] if port else []), *ports()]))
         row.addWidget(self.port, 1)
         column.addLayout(row)
@@ -117,7 +122,7 @@ class LineDialog(QDialog):
         column.addWidget(self.says)
         row = QHBoxLayout()
         row.addStretch(1)
-        self.go, self.leave = QPushButton(), QPushButton("Close")
+        self.go, self.leave = QPushButton(), QPushButton(tr("Close"))
         self.go.setObjectName("main")
         self.leave.setObjectName("plain")
         self.go.setDefault(True)
@@ -129,25 +134,25 @@ class LineDialog(QDialog):
 
     def to_send(self, data: bytes, name: str, *, proved: bool) -> None:
         """Ready to send a program."""
-        self.setWindowTitle("Send over the serial line")
-        self.head.setText(f"Send {name}")
+        self.setWindowTitle(tr("Send over the serial line"))
+        self.head.setText(tr("Send {name}", name=name))
         self.bar.setRange(0, len(data))
         if proved:
-            self._say(f"{grouped(len(data))} signs. Have the machine read first.")
+            self._say(tr("{data} signs. Have the machine read first.", data=grouped(len(data))))
         else:
-            self._say("This program must not run as it is: see the remarks. Its text will say so.", ROLES.stop)
-        self.go.setText("Send" if proved else "Send it all the same")
+            self._say(tr("This program must not run as it is: see the remarks. Its text will say so."), ROLES.stop)
+        self.go.setText(tr("Send") if proved else tr("Send it all the same"))
         self._begin = lambda: self._start(lambda told: send(self.port.currentText().strip(), data, self.line, told))
         self._done = self._all_sent
 
     def to_receive(self, folder: Path, suffix: str) -> None:
         """Ready to take one."""
-        self.setWindowTitle("Receive over the serial line")
-        self.head.setText("Receive a program")
+        self.setWindowTitle(tr("Receive over the serial line"))
+        self.head.setText(tr("Receive a program"))
         self._folder, self._suffix = folder, suffix
         self.bar.setRange(0, 0)
-        self._say("Start here, then have the machine send.")
-        self.go.setText("Receive")
+        self._say(tr("Start here, then have the machine send."))
+        self.go.setText(tr("Receive"))
         self._begin = lambda: self._start(lambda told: receive(self.port.currentText().strip(), self.line, told))
         self._done = self._came
 
@@ -159,21 +164,21 @@ class LineDialog(QDialog):
         self._run.ended.connect(self._ended)
         self.go.setEnabled(False)
         self.port.setEnabled(False)
-        self.leave.setText("Stop")
+        self.leave.setText(tr("Stop"))
         self.bar.show()
-        self._say("Waiting for the machine.")
+        self._say(tr("Waiting for the machine."))
         self._run.start()
 
     def _told(self, count: int, waits: bool) -> None:
         if self.bar.maximum():
             self.bar.setValue(count)
-        self._say(f"{grouped(count)} signs{', the machine lets us wait' if waits else ''}.")
+        self._say(tr("{count} signs{waits}.", count=grouped(count), waits=tr(", the machine lets us wait") if waits else ""))
 
     def _ended(self, found: object, trouble: str) -> None:
         self._run = None
         self.go.setEnabled(True)
         self.port.setEnabled(True)
-        self.leave.setText("Close")
+        self.leave.setText(tr("Close"))
         self.bar.hide()
         if trouble:
             self._say(trouble, ROLES.stop)
@@ -182,7 +187,7 @@ class LineDialog(QDialog):
 
     def _all_sent(self, found: object) -> None:
         self.bar.setValue(self.bar.maximum())
-        self._say(f"All of it has left: {grouped(self.bar.maximum())} signs.", ROLES.good)
+        self._say(tr("All of it has left: {maximum} signs.", maximum=grouped(self.bar.maximum())), ROLES.good)
         self.sent.emit(self.port.currentText().strip())
 
     def _came(self, found: object) -> None:
@@ -191,10 +196,13 @@ class LineDialog(QDialog):
         try:
             write_whole(path, found)
         except OSError as error:
-            self._say(f"{path} could not be written: {reason_of(error)}.", ROLES.stop)
+            self._say(tr("{path} could not be written: {error}.", path=path, error=reason_of(error)), ROLES.stop)
             return
-        lost = "" if is_whole(found) else " It does not end as it began: something of it may be lost."
-        self._say(f"{grouped(len(found))} signs, saved as {path.name}.{lost}", ROLES.good if not lost else ROLES.caution_text)
+        lost = "" if is_whole(found) else tr(" It does not end as it began: something of it may be lost.")
+        self._say(
+            tr("{found} signs, saved as {name}.{lost}", found=grouped(len(found)), name=path.name, lost=lost),
+            ROLES.good if not lost else ROLES.caution_text,
+        )
         self.received.emit(path)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:

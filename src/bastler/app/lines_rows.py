@@ -16,6 +16,7 @@ from bastler.app.session import Session
 from bastler.ask import Question
 from bastler.job import edits
 from bastler.job.parts import Place, offset_index
+from bastler.language import tr
 from bastler.steps import Contour, FreeMove
 from bastler.steps.general.between import Blank, names_in
 from bastler.tools import Experience
@@ -92,10 +93,10 @@ class LinesRow(Row):
             try:
                 found.append(self.read(self.parts_of(line)))
             except (ExpressionError, ValueError):
-                self._reason = f"Line {k}: {self.HINT}"
+                self._reason = tr("Line {k}: {hint}", k=k, hint=self.HINT)
                 break
         if len(found) < self.LEAST and not self._reason:
-            self._reason = "One line at least."
+            self._reason = tr("One line at least.")
         self.say(self._reason)
         if not self._reason:
             self.session.answer(self.address, tuple(found))
@@ -171,14 +172,16 @@ class ContoursRow(LinesRow):
 
     def __init__(self, session: Session, question: Question, address: str) -> None:
         super().__init__(session, question, address)
-        self.text.setPlaceholderText("circle 70, 30, 12")
-        self.helps.setText(f"Centre X, Y and Ø; or X, Y, length, width, R corner radius, A angle. Write it {self.HINT}")
+        self.text.setPlaceholderText(tr("circle 70, 30, 12"))
+        self.helps.setText(
+            tr("Centre X, Y and Ø; or X, Y, length, width, R corner radius, A angle. Write it {hint}", hint=self.HINT)
+        )
 
     def write(self, entry: Any) -> str:
         words = "hollow " if entry.role == "hollow" else ""
         if entry.form == "outline":
             outline = self.session.job.outline(entry.outline)
-            words += f"outline {outline.name if outline else entry.outline}"
+            words += tr("outline {name}", name=outline.name if outline else entry.outline)
         else:
             sizes = (entry.diameter,) if entry.form == "circle" else (entry.length, entry.width)
             words += f"{entry.form} " + ", ".join(self.shown(v) for v in (entry.x, entry.y, *sizes))
@@ -186,7 +189,7 @@ class ContoursRow(LinesRow):
                 words += f", R{self.shown(entry.corner_radius)}"
             if entry.form == "rectangle" and entry.angle:
                 words += f", A{self.shown(entry.angle, Kind.ANGLE)}"
-        return words + (f", {self.shown(entry.below)} below" if entry.below else "")
+        return words + (tr(", {below} below", below=self.shown(entry.below)) if entry.below else "")
 
     def read(self, parts: list[str]) -> Contour:
         text = ", ".join(parts)
@@ -226,7 +229,7 @@ class ExperienceRow(LinesRow):
 
     def __init__(self, session: Session, question: Question, address: str) -> None:
         super().__init__(session, question, address)
-        self.text.setPlaceholderText("aluminium, 220, 0.06, shop")
+        self.text.setPlaceholderText(tr("aluminium, 220, 0.06, shop"))
 
     def write(self, entry: Any) -> str:
         return f"{entry.material}, {entry.vc:g}, {entry.fz:g}" + (f", {entry.source}" if entry.source else "")

@@ -18,6 +18,7 @@ from bastler.app.sent_keeper import SentKeeper
 from bastler.app.session import Session
 from bastler.disk import reason_of
 from bastler.job import Job, edits
+from bastler.language import tr
 from bastler.link import messages as m
 from bastler.live.grown import GrownPart
 from bastler.live.leaving import digest_of, names_of, program_bytes, stamp
@@ -277,15 +278,15 @@ class MachineDesk(QObject):
             return []
         name, data = self.program()
         has = bool(data) and self.sent == self._written.digest
-        says = "on the machine" if has else "changed since it was sent" if self.sent else "not sent yet"
-        found = [Item("program", "program", name or "The program", says, has)]
+        says = tr("on the machine") if has else tr("changed since it was sent") if self.sent else tr("not sent yet")
+        found = [Item("program", "program", name or tr("The program"), says, has)]
         used_up = self.status is not None and self.ran_on == self.status.part > 0
         clamped = self.holds_it and not used_up
         what = self._stock_text(next_one=used_up)
-        says = "clamped" if clamped else "the next one is to be clamped" if used_up else "not clamped yet"
+        says = "clamped" if clamped else tr("the next one is to be clamped") if used_up else tr("not clamped yet")
         found.append(Item("clamp", "clamp", what, says, clamped))
         zeroed = self.zeroed and not self.overwritten
-        found.append(Item("zero", "zero", f"Zero {self.offset_name()}", self._zero_text(), zeroed))
+        found.append(Item("zero", "zero", tr("Zero {offset_name}", offset_name=self.offset_name()), self._zero_text(), zeroed))
         found += [self._tool_item(tool) for tool in self.used()]
         return found
 
@@ -301,7 +302,7 @@ class MachineDesk(QObject):
 
     def _stock_text(self, *, next_one: bool) -> str:
         number = self.status.part if self.status is not None and self.holds_it else 0
-        return f"Stock of part {number + next_one}" if number else "Stock"
+        return tr("Stock of part {number}", number=number + next_one) if number else "Stock"
 
     def tip_place(self, status: m.Status) -> tuple[float, float, float]:
         """Where the tip is, from the first part's zero."""
@@ -312,7 +313,7 @@ class MachineDesk(QObject):
     def offset_name(self, at: int = 0) -> str:
         """The work offset of one of the parts on the table."""
         index = self.held.parts[at].index if at else self.offset_index()
-        return f"G{53 + index}" if index <= 6 else f"offset {index}"
+        return f"G{53 + index}" if index <= 6 else tr("offset {index}", index=index)
 
     def offset_index(self) -> int:
         """The work offset of the first part."""
@@ -340,9 +341,9 @@ class MachineDesk(QObject):
     def _zero_text(self) -> str:
         one = self.offsets.get(self.offset_index())
         if not self.zeroed or one is None:
-            return "not touched off yet"
+            return tr("not touched off yet")
         if self.overwritten:
-            return "the program writes another one"
+            return tr("the program writes another one")
         places = (one.z,) if self.turns else (one.x, one.y, one.z)
         digits = 2 if self.unit == "mm" else 3
         said = "  ".join(f"{place:.{digits}f}" for place in places)
@@ -353,20 +354,20 @@ class MachineDesk(QObject):
         there = self.stations.get(station) == tool.id
         worn = self.worn_out(station) or 0.0
         if station in self.broken:
-            says = "broken: another one is to be put in"
+            says = tr("broken: another one is to be put in")
         elif there and worn >= 1.0:
-            says = "its life is over: another one is to be put in"
+            says = tr("its life is over: another one is to be put in")
         elif not there:
-            says = "to be put in"
+            says = tr("to be put in")
         elif station not in self.measured or offset is None:
-            says = "to be measured"
+            says = tr("to be measured")
         elif self.turns and isinstance(tool, TurnTool):
             says = f"X {offset.x + offset.wear_x:.3f}  Z {offset.z + offset.wear_z:.3f}"
         else:
-            says = f"length {offset.z + offset.wear_z:.3f}"
+            says = tr("length {z:.3f}", z=offset.z + offset.wear_z)
         done = there and station in self.measured and station not in self.broken and worn < 1.0
         if done and worn >= SOON:
-            says += ", its life is over soon"
+            says += tr(", its life is over soon")
         return Item(f"tool:{station}", "tool", f"T{station} {tool.name}", says, done, station)
 
     @property
@@ -377,20 +378,24 @@ class MachineDesk(QObject):
         """The program goes to the machine's disk and is chosen."""
         name, data = self.program()
         if not data:
-            self.said.emit("wrong", "There is no proved program to send.")
+            self.said.emit("wrong", tr("There is no proved program to send."))
             return
         if len(data) > MOST_SENT:
-            self.said.emit("wrong", f"The link takes {grouped(MOST_SENT)} bytes at most: send it as a file.")
+            self.said.emit(
+                "wrong", tr("The link takes {most_sent} bytes at most: send it as a file.", most_sent=grouped(MOST_SENT))
+            )
             return
         if self.must_not_run and self._sure != data:
             self._sure = data
-            self.said.emit("wrong", "This program must not run as it is: see the remarks. Press again to send it all the same.")
+            self.said.emit(
+                "wrong", tr("This program must not run as it is: see the remarks. Press again to send it all the same.")
+            )
             return
         proof, program = self.proofs[0], self.session.program
 
         def sent(brings: dict[str, Any]) -> None:
             if brings["digest"] != digest_of(data):
-                self.said.emit("wrong", "What lies on the machine is not what was sent.")
+                self.said.emit("wrong", tr("What lies on the machine is not what was sent."))
                 return
             self.do(m.Select(name=name), chosen)
 
@@ -399,7 +404,7 @@ class MachineDesk(QObject):
             try:
                 self.keeper.keep(program, f"{MACHINE_PATH}{name}", data, proof)
             except OSError as error:
-                self.said.emit("wrong", f"What was sent could not be taken down: {reason_of(error)}.")
+                self.said.emit("wrong", tr("What was sent could not be taken down: {error}.", error=reason_of(error)))
             self.changed.emit()
 
         self.do(m.Put(name=name, text=data.decode("latin-1")), sent)
@@ -410,8 +415,8 @@ class MachineDesk(QObject):
 
         def found(brings: dict[str, Any]) -> None:
             same = brings["text"].encode("latin-1", "replace") == data
-            text = "is this program, byte for byte" if same else "is not this program: send it anew"
-            self.said.emit("" if same else "wrong", f"What lies on the machine as {name} {text}.")
+            text = tr("is this program, byte for byte") if same else tr("is not this program: send it anew")
+            self.said.emit("" if same else "wrong", tr("What lies on the machine as {name} {text}.", name=name, text=text))
 
         self.do(m.Get(name=name), found)
 
@@ -516,7 +521,7 @@ class MachineDesk(QObject):
 
     def prove_with_it(self) -> None:
         """The proof runs again with zero and tools as they are: whether the travels are enough, and nothing is in the way."""
-        self.session.edit(self.proved_with(), "Zero and tools as touched off")
+        self.session.edit(self.proved_with(), tr("Zero and tools as touched off"))
 
     # -- running ----------------------------------------------------------------------------------------------------
 
@@ -579,7 +584,7 @@ class MachineDesk(QObject):
                 address, unit = f"tool:{tool.id}.diameter", tool.unit
                 now = tool.diameter + way.amount * scale(self.unit, unit)
                 job = edits.answered(self.session.job, address, round(now, 3 if unit == "mm" else 5))
-                self.session.edit(job, f"T{way.station} cuts as Ø{now:.3f}")
+                self.session.edit(job, tr("T{station} cuts as Ø{now:.3f}", station=way.station, now=now))
             return
         if way.by in ZEROS:
             self._shift_zero(ZEROS[way.by], way.amount)

@@ -14,6 +14,7 @@ from bastler.app.machine_desk import Item, MachineDesk, by_station
 from bastler.app.number_row import NumberRow
 from bastler.app.panels import emptied, group_head, panel_area
 from bastler.app.theme import ROLES, dress
+from bastler.language import tr
 from bastler.link import messages as m
 from bastler.link.touching import Contact, NoTouch, tool_across, tool_length, turned_by, zero_along, zero_in_plan
 from bastler.tools import AnyTool, TurnTool
@@ -62,7 +63,9 @@ class Toucher:
             return
         jog, found = wanted
         if not self._met:
-            self.desk.said.emit("wrong", f"Nothing was met along {jog.axis.upper()} within {REACH_MM:g} mm.")
+            self.desk.said.emit(
+                "wrong", tr("Nothing was met along {upper} within {reach_mm:g} mm.", upper=jog.axis.upper(), reach_mm=REACH_MM)
+            )
             return
         sense = 1.0 if jog.by > 0 else -1.0
         feeler = self.desk.link.hello.get("feeler")
@@ -127,7 +130,7 @@ class Guide(QWidget):
         self._shown = None
         self.rows, self.buttons, self.labels = {}, {}, {}
         if item is None:
-            self._say("Press a card on the left: here stands how it is done.")
+            self._say(tr("Press a card on the left: here stands how it is done."))
         else:
             self._head(item.title)
             {"program": self._program, "clamp": self._clamp, "zero": self._zero, "tool": self._tool}[item.kind](item)
@@ -175,16 +178,20 @@ class Guide(QWidget):
     def _program(self, item: Item) -> None:
         name, data = self.desk.program()
         if not data:
-            self._say("There is no proved program yet.")
+            self._say(tr("There is no proved program yet."))
             return
-        self._say(f"{grouped(len(data))} bytes go to the machine's disk as {name}, are read back, and chosen.")
+        self._say(
+            tr("{data} bytes go to the machine's disk as {name}, are read back, and chosen.", data=grouped(len(data)), name=name)
+        )
         if self.desk.must_not_run:
-            self._say("The proof says that this program must not run. It goes out with a line that says so.", tint=ROLES.stop)
+            self._say(tr("The proof says that this program must not run. It goes out with a line that says so."), tint=ROLES.stop)
         if self.desk.sent and not item.done:
-            self._say("What lies on the machine is an older program.", tint=ROLES.caution_text)
-        self._add("send", "Send it to the machine" if not item.done else "Send it once more", self.desk.send, main=not item.done)
+            self._say(tr("What lies on the machine is an older program."), tint=ROLES.caution_text)
+        self._add(
+            "send", tr("Send it to the machine") if not item.done else tr("Send it once more"), self.desk.send, main=not item.done
+        )
         if self.desk.sent:
-            self._add("back", "Read it back and compare", self.desk.read_back)
+            self._add("back", tr("Read it back and compare"), self.desk.read_back)
 
     def _clamp(self, item: Item) -> None:
         held, unit = self.desk.held, self.desk.unit
@@ -192,18 +199,20 @@ class Guide(QWidget):
         if self.desk.turns:
             z0, _, z1, outer = held.turned.raw.bounds
             across, out, long = (with_unit(v, Kind.LENGTH, unit) for v in (2 * outer, z1 - held.turned.jaws_at, z1 - z0))
-            lines += [f"Ø{across}, out of the jaws by {out}.", f"It is {long} long."]
+            lines += [tr("Ø{across}, out of the jaws by {out}.", across=across, out=out), tr("It is {long} long.", long=long)]
         else:
             lo, hi = held.flat.stock.lo, held.flat.stock.hi
             size = " × ".join(printed(b - a, Kind.LENGTH, unit) for a, b in zip(lo, hi, strict=True))
             lines.append(f"{size} {suffix(Kind.LENGTH, unit)}, X × Y × Z.")
             grip = getattr(held.holding, "grip", None)
             if held.flat.jaws and grip:
-                lines.append(f"The jaws hold {with_unit(grip, Kind.LENGTH, unit)} of its height.")
+                lines.append(tr("The jaws hold {grip} of its height.", grip=with_unit(grip, Kind.LENGTH, unit)))
         for line in lines:
             self._say(line)
-        self._say("The drawing shows how it lies. On a real machine this is done by hand, and ticked off here.", soft=True)
-        self._add("clamp", "It is clamped" if not item.done else "Another one is clamped", self.desk.clamp, main=not item.done)
+        self._say(tr("The drawing shows how it lies. On a real machine this is done by hand, and ticked off here."), soft=True)
+        self._add(
+            "clamp", tr("It is clamped") if not item.done else tr("Another one is clamped"), self.desk.clamp, main=not item.done
+        )
 
     # -- tools ------------------------------------------------------------------------------------------------------
 
@@ -212,31 +221,31 @@ class Guide(QWidget):
         if tool is None:
             return
         there = self.desk.stations.get(item.station) == tool.id and item.station not in self.desk.broken
-        self._say(f"Station {item.station}. Its offset has the same number.", soft=True)
+        self._say(tr("Station {station}. Its offset has the same number.", station=item.station), soft=True)
         self._add(
             "load",
-            "It is in its station" if not there else "Another one was put in",
+            tr("It is in its station") if not there else tr("Another one was put in"),
             partial(self.desk.load, tool),
             main=not there,
         )
         left = [t for t in self.desk.used() if self.desk.stations.get(t.station) != t.id or t.station in self.desk.broken]
         if len(left) > 1:
-            self._add("load-all", f"All {len(left)} tools are in", self.desk.load_all)
+            self._add("load-all", tr("All {left} tools are in", left=len(left)), self.desk.load_all)
         if not there:
             return
-        self._group("How long it is")
-        self._add("preset", "Measure it on the setter", partial(self.desk.preset, tool), main=not item.done)
+        self._group(tr("How long it is"))
+        self._add("preset", tr("Measure it on the setter"), partial(self.desk.preset, tool), main=not item.done)
         if len([t for t in self.desk.used() if t.station not in self.desk.measured]) > 1:
-            self._add("preset-all", "Measure all that are in on the setter", self.desk.preset_all)
-        self._group("Or touch with it")
-        self._add("take-up", f"Take T{item.station} up", lambda: self.desk.do(m.TakeUp(station=item.station)))
-        self._row("face", "The face that it touches lies at Z", self._top())
+            self._add("preset-all", tr("Measure all that are in on the setter"), self.desk.preset_all)
+        self._group(tr("Or touch with it"))
+        self._add("take-up", tr("Take T{station} up", station=item.station), lambda: self.desk.do(m.TakeUp(station=item.station)))
+        self._row("face", tr("The face that it touches lies at Z"), self._top())
         if self.desk.turns and isinstance(tool, TurnTool):
-            self._add("touch-z", "It is at the face now: take Z", partial(self._take_length, tool))
-            self._row("turned", "It has turned a diameter of", None)
-            self._add("take-x", "Take X, as it stands there", partial(self._take_across, tool))
+            self._add("touch-z", tr("It is at the face now: take Z"), partial(self._take_length, tool))
+            self._row("turned", tr("It has turned a diameter of"), None)
+            self._add("take-x", tr("Take X, as it stands there"), partial(self._take_across, tool))
         else:
-            self._add("touch-z", "Touch down on the face", partial(self._touch_length, tool))
+            self._add("touch-z", tr("Touch down on the face"), partial(self._touch_length, tool))
 
     def _top(self) -> float:
         """Where the face lies that is touched first: that of the raw stock."""
@@ -257,7 +266,7 @@ class Guide(QWidget):
     def _is_up(self, tool: AnyTool) -> bool:
         status = self.desk.status
         if status is None or status.tool != tool.station:
-            self.desk.said.emit("wrong", f"T{tool.station} is not up. Take it up first.")
+            self.desk.said.emit("wrong", tr("T{station} is not up. Take it up first.", station=tool.station))
             return False
         return True
 
@@ -271,7 +280,7 @@ class Guide(QWidget):
     def _take_across(self, tool: AnyTool) -> None:
         diameter, status = self.rows["turned"].value, self.desk.status
         if diameter is None:
-            self.desk.said.emit("wrong", "Measure what it has turned, and type the diameter.")
+            self.desk.said.emit("wrong", tr("Measure what it has turned, and type the diameter."))
         elif status is not None and self._is_up(tool):
             self.desk.set_tool(tool, x=tool_across(status.machine, diameter))
 
@@ -279,33 +288,35 @@ class Guide(QWidget):
 
     def _zero(self, item: Item) -> None:
         if self.desk.turns:
-            self._say("Touch the front face with a tool that was measured. Where that face lies from the finished one is typed.")
-            self._row("z", "The face that was touched lies at Z", self._top())
+            self._say(
+                tr("Touch the front face with a tool that was measured. Where that face lies from the finished one is typed.")
+            )
+            self._row("z", tr("The face that was touched lies at Z"), self._top())
             self._touches("z")
         else:
             lo, hi = self.desk.held.flat.stock.lo, self.desk.held.flat.stock.hi
-            self._say("The feeler beside a face, below its top; then the arrow toward it. Of two faces the middle counts.")
+            self._say(tr("The feeler beside a face, below its top; then the arrow toward it. Of two faces the middle counts."))
             for axis, k in (("x", 0), ("y", 1), ("z", 2)):
-                self._group({"x": "Left or right", "y": "Front or back", "z": "Top"}[axis])
+                self._group({"x": tr("Left or right"), "y": tr("Front or back"), "z": tr("Top")}[axis])
                 self._touches(axis)
                 one, two = (lo[k], (lo[k] + hi[k]) / 2) if axis != "z" else (hi[k], hi[k])
-                self._row(axis, "What was touched lies at", one).setProperty("middle", two)
+                self._row(axis, tr("What was touched lies at"), one).setProperty("middle", two)
         self._say("", "found", soft=True)
-        self._add("take", "Take it as the zero", self._take_zero, main=True)
-        self._group("Or typed")
+        self._add("take", tr("Take it as the zero"), self._take_zero, main=True)
+        self._group(tr("Or typed"))
         old = self.desk.offsets.get(self.desk.offset_index(), m.WorkOffset(1))
         for axis in ("z",) if self.desk.turns else ("x", "y", "z"):
-            self._row(f"typed-{axis}", f"{axis.upper()} of the zero, from the machine's", getattr(old, axis))
+            self._row(f"typed-{axis}", tr("{upper} of the zero, from the machine's", upper=axis.upper()), getattr(old, axis))
         if not self.desk.turns:
-            row = NumberRow("Turned by", self.desk.unit, Kind.ANGLE, old.turn)
+            row = NumberRow(tr("Turned by"), self.desk.unit, Kind.ANGLE, old.turn)
             self.rows["typed-turn"] = row
             self.column.addWidget(row)
-        self._add("typed", "Take what was typed", self._take_typed)
-        self._group("And the proof")
+        self._add("typed", tr("Take what was typed"), self._take_typed)
+        self._group(tr("And the proof"))
         if self.desk.zeroed and self.desk.overwritten:
             self._say(OVERWRITTEN, tint=ROLES.caution_text)
-        self._say("Travels and clearances, with zero and tools as they are now.", soft=True)
-        self._add("prove", "Prove with what was touched", self.desk.prove_with_it)
+        self._say(tr("Travels and clearances, with zero and tools as they are now."), soft=True)
+        self._add("prove", tr("Prove with what was touched"), self.desk.prove_with_it)
 
     def _touches(self, axis: str) -> None:
         """The arrows that look for a face, and what was touched."""
@@ -314,10 +325,14 @@ class Guide(QWidget):
         line.setContentsMargins(0, 0, 0, 0)
         line.setSpacing(6)
         for sense in (-1.0, 1.0) if axis != "z" else (-1.0,):
-            text = "Touch ↓" if axis == "z" and not self.desk.turns else f"Touch {'←' if axis == 'z' else ARROWS[axis, sense]}"
+            text = (
+                tr("Touch ↓")
+                if axis == "z" and not self.desk.turns
+                else tr("Touch {arrows}", arrows="←" if axis == "z" else ARROWS[axis, sense])
+            )
             button = self._button(f"touch-{axis}{'+' if sense > 0 else '-'}", text, partial(self._touch, axis, sense))
             line.addWidget(button)
-        forget = self._button(f"forget-{axis}", "Forget", partial(self._forget, axis))
+        forget = self._button(f"forget-{axis}", tr("Forget"), partial(self._forget, axis))
         forget.setObjectName("link")
         line.addStretch(1)
         line.addWidget(forget)
@@ -406,14 +421,16 @@ class Guide(QWidget):
                 k = "xyz".index(axis)
                 ways = ("←" if self.desk.turns else ARROWS[axis, c.sense] for c in own)
                 places = ", ".join(f"{way} {number_text(c.axes[k], Kind.LENGTH, unit)}" for way, c in zip(ways, own, strict=True))
-                self.labels[f"touched-{axis}"].setText(f"touched at {places}" if own else "not touched")
+                self.labels[f"touched-{axis}"].setText(tr("touched at {places}", places=places) if own else tr("not touched"))
                 self.buttons[f"forget-{axis}"].setVisible(bool(own))
         found = self._found()
         digits = 3 if unit == "mm" else 4
         words = [f"{name.upper()} {value:.{digits}f}" for name, value in (found or {}).items() if name != "turn"]
         if found and found.get("turn"):
-            words.append(f"turned {found['turn']:.4f}°")
-        self.labels["found"].setText(f"The zero lies at {', '.join(words)}." if words else "Nothing follows yet.")
+            words.append(tr("turned {found:.4f}°", found=found["turn"]))
+        self.labels["found"].setText(
+            tr("The zero lies at {words}.", words=", ".join(words)) if words else tr("Nothing follows yet.")
+        )
         self.buttons["take"].setEnabled(bool(words))
 
     def _take_zero(self) -> None:

@@ -17,6 +17,7 @@ from PyQt6.QtNetwork import QAbstractSocket, QTcpSocket
 
 from bastler.disk import reason_of
 from bastler.job import Job, write_job
+from bastler.language import tr
 from bastler.link import messages as m
 
 log = logging.getLogger(__name__)
@@ -51,7 +52,7 @@ class MachineLink(QObject):
         self._late = QTimer(self)
         self._late.setSingleShot(True)
         self._late.setInterval(PATIENCE)
-        self._late.timeout.connect(lambda: self._lost("The stand-in does not come up."))
+        self._late.timeout.connect(lambda: self._lost(tr("The stand-in does not come up.")))
 
     @property
     def there(self) -> bool:
@@ -74,7 +75,7 @@ class MachineLink(QObject):
         try:
             write_job(job, card)
         except OSError as error:
-            self._lost(f"The stand-in cannot be started: {reason_of(error)}.")
+            self._lost(tr("The stand-in cannot be started: {error}.", error=reason_of(error)))
             return
         process = QProcess(self)
         self.process = process
@@ -88,7 +89,7 @@ class MachineLink(QObject):
 
     def _process_failed(self, error: QProcess.ProcessError) -> None:
         never = error == QProcess.ProcessError.FailedToStart
-        self._lost("The stand-in cannot be started." if never else ENDED)
+        self._lost(tr("The stand-in cannot be started.") if never else ENDED)
 
     def leave(self) -> None:
         """Nobody wants the machine any more."""
@@ -133,7 +134,7 @@ class MachineLink(QObject):
             return
         found = PLACE.match(bytes(process.readLine().data()).decode("ascii", "replace"))
         if found is None:
-            self._lost("The stand-in does not say where it listens.")
+            self._lost(tr("The stand-in does not say where it listens."))
             return
         self._connect(found[1], int(found[2]))
 
@@ -143,12 +144,12 @@ class MachineLink(QObject):
         socket.setSocketOption(QAbstractSocket.SocketOption.LowDelayOption, 1)
         socket.connected.connect(lambda: self.ask(m.Hello(), self._greeted))
         socket.readyRead.connect(self._hear)
-        socket.errorOccurred.connect(lambda _: self._lost("The line to the machine is cut."))
+        socket.errorOccurred.connect(lambda _: self._lost(tr("The line to the machine is cut.")))
         socket.connectToHost(host, port)
 
     def _greeted(self, answer: m.Answer) -> None:
         if not answer.ok or answer.brings.get("protocol") != m.PROTOCOL:
-            self._lost(answer.why or "The machine speaks another protocol.")
+            self._lost(answer.why or tr("The machine speaks another protocol."))
             return
         self._late.stop()
         self.starting = False
@@ -162,7 +163,7 @@ class MachineLink(QObject):
         socket = self._socket
         if socket is None:
             if then is not None:
-                then(m.Answer(0, ok=False, why=self.trouble or "No machine is connected."))
+                then(m.Answer(0, ok=False, why=self.trouble or tr("No machine is connected.")))
             return
         self._number += 1
         if then is not None:
@@ -176,7 +177,7 @@ class MachineLink(QObject):
         self._heard += socket.readAll().data()
         *lines, self._heard = self._heard.split(b"\n")
         if len(self._heard) > MOST_HEARD:
-            self._lost("The machine says something that is no report.")
+            self._lost(tr("The machine says something that is no report."))
             return
         for line in lines:
             try:

@@ -39,6 +39,7 @@ from bastler.app.sizes_panel import SizesPanel
 from bastler.app.theme import ROLES, dress
 from bastler.app.tools_panel import ToolsPanel
 from bastler.disk import reason_of, write_whole
+from bastler.language import tr
 from bastler.link import messages as m
 from bastler.units import Kind
 
@@ -90,18 +91,21 @@ class MachinePlace(QWidget):
         column = QVBoxLayout(box)
         column.setContentsMargins(28, 24, 28, 24)
         column.setSpacing(12)
-        head = Label("No machine is connected")
+        head = Label(tr("No machine is connected"))
         head.setStyleSheet("font-size: 20px; font-weight: bold;")
         words = Label(
-            "The stand-in is a simulated control of this job's machine. The stock does not lie quite where the job says, tools "
-            "are not quite as long as in the crib: as at a real one that is found by touching and measuring."
+            tr(
+                "The stand-in is a simulated control of this job's machine. The stock does not lie quite "
+                "where the job says, tools are not quite as long as in the crib: as at a real one that "
+                "is found by touching and measuring."
+            )
         )
         words.setWordWrap(True)
         words.setMinimumHeight(60)
-        self.seed = NumberRow("Its number: the same is the same machine, 0 hides nothing", "mm", Kind.COUNT, 7)
-        self.seed.field.setAccessibleName("Seed of the stand-in")
+        self.seed = NumberRow(tr("Its number: the same is the same machine, 0 hides nothing"), "mm", Kind.COUNT, 7)
+        self.seed.field.setAccessibleName(tr("Seed of the stand-in"))
         self.seed.entered.connect(self._start)
-        self.start = QPushButton("Start the stand-in")
+        self.start = QPushButton(tr("Start the stand-in"))
         self.start.setObjectName("main")
         self.start.clicked.connect(self._start)
         self.trouble = Label()
@@ -120,7 +124,7 @@ class MachinePlace(QWidget):
     def _start(self) -> None:
         seed = self.seed.value
         if seed is None or not 0 <= seed <= LARGEST_SEED:
-            self.trouble.setText(f"A whole number from 0 to {LARGEST_SEED}.")
+            self.trouble.setText(tr("A whole number from 0 to {largest_seed}.", largest_seed=LARGEST_SEED))
             return
         self.trouble.setText("")
         self.desk.start(int(seed))
@@ -160,11 +164,11 @@ class MachinePlace(QWidget):
         self.seen = QStackedWidget()
         for view in (self.sheet, self.solid):
             self.seen.addWidget(view)
-        self.as_solid = QPushButton("Solid")
+        self.as_solid = QPushButton(tr("Solid"))
         self.as_solid.setObjectName("view")
         self.as_solid.setCheckable(True)
         self.as_solid.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.as_solid.setToolTip("The part in the machine as a solid, or as a drawing")
+        self.as_solid.setToolTip(tr("The part in the machine as a solid, or as a drawing"))
         self.as_solid.toggled.connect(lambda on: self.seen.setCurrentIndex(int(on)))
         column.addWidget(self.seen, 1)
         self.words = Label()
@@ -236,7 +240,7 @@ class MachinePlace(QWidget):
 
     def choose(self, key: str) -> None:
         """One of the things to do."""
-        self.page("Set up")
+        self.page(tr("Set up"))
         self.list.choose(key)
         self.guide.show_item(key)
 
@@ -248,18 +252,20 @@ class MachinePlace(QWidget):
             self.whole.addWidget(self.work)
         self.whole.setCurrentWidget(self.work if there and self.work is not None else self.before)
         self.start.setEnabled(not self.link.starting)
-        self.start.setText("It comes up …" if self.link.starting else "Start the stand-in")
+        self.start.setText(tr("It comes up …") if self.link.starting else tr("Start the stand-in"))
         if self.link.trouble:
             self.trouble.setText(self.link.trouble)
         elif self.link.there and not there and self.session.has_job:
-            self.trouble.setText(f"The stand-in that runs is {self.link.hello['machine']}: this job is for another machine.")
+            self.trouble.setText(
+                tr("The stand-in that runs is {hello}: this job is for another machine.", hello=self.link.hello["machine"])
+            )
         if there and not self.guide.key and self.session.plan.holdings:
             left = self.desk.open_items
             self.choose(left[0].key if left else "program")
         mode = self.desk.mode
         if mode != self._mode and self.work is not None:
             if mode == "running" and self.pages.currentIndex() in (0, 3):
-                self.page("Sizes")
+                self.page(tr("Sizes"))
             if mode != "jogging" and self._mode != "jogging":
                 self.words.setText("")
             self._mode = mode
@@ -288,7 +294,14 @@ class MachinePlace(QWidget):
         if status.line <= len(lines):
             following = lines[status.line] if status.line < len(lines) else ""
             self.words.setStyleSheet("font-style: italic;")
-            self.words.setText(f"Line {status.line}  {lines[status.line - 1]}    then  {following}")
+            self.words.setText(
+                tr(
+                    "Line {line}  {lines}    then  {following}",
+                    line=status.line,
+                    lines=lines[status.line - 1],
+                    following=following,
+                )
+            )
         rows = np.flatnonzero(proof.trace.line == status.line - 1)
         if len(rows) and status.line != self._line:
             self._line = status.line
@@ -303,7 +316,13 @@ class MachinePlace(QWidget):
         self._axis = axis
         label = self.place_row.findChild(Label)
         if label is not None:
-            label.setText(f"{axis.upper()} goes to{' a diameter of' if self.desk.turns and axis == 'x' else ''}")
+            label.setText(
+                tr(
+                    "{upper} goes to{turns}",
+                    upper=axis.upper(),
+                    turns=tr(" a diameter of") if self.desk.turns and axis == "x" else "",
+                )
+            )
         self.place_row.field.unit = self.desk.unit
         self.place_row.field.clear()
         self.place_row.value = None
@@ -329,14 +348,14 @@ class MachinePlace(QWidget):
     def _save_sizes(self) -> None:
         """What was measured, as a table in a file."""
         start = str(Path.home() / "sizes.csv")
-        path, _ = QFileDialog.getSaveFileName(self, "Keep the sizes", start, "Tables (*.csv)", options=OWN_DIALOG)
+        path, _ = QFileDialog.getSaveFileName(self, tr("Keep the sizes"), start, tr("Tables (*.csv)"), options=OWN_DIALOG)
         if path:
             try:
                 write_whole(Path(path), self.desk.book.as_csv(self.desk.gauges, self.desk.unit).encode())
             except OSError as error:
-                self.say("wrong", f"The sizes were not kept: {reason_of(error)}.")
+                self.say("wrong", tr("The sizes were not kept: {error}.", error=reason_of(error)))
             else:
-                self.say("", f"Kept as {Path(path).name}.")
+                self.say("", tr("Kept as {name}.", name=Path(path).name))
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """Space starts, holds and goes on."""

@@ -15,6 +15,7 @@ from bastler.app.drafting import axis_pen, hatch, painting, region_path, zero_ma
 from bastler.app.half_section import draw_tool_at
 from bastler.app.machine_desk import MachineDesk, by_station
 from bastler.app.theme import ROLES, colour, sans, tool_hue
+from bastler.language import tr
 from bastler.live.grown import GrownPart
 from bastler.shapes.kinds import Region
 from bastler.tools import Tool
@@ -31,7 +32,7 @@ class MachineSheet(QWidget):
         super().__init__()
         self.desk = desk
         self.setMinimumHeight(120)
-        self.setAccessibleName("The part in the machine")
+        self.setAccessibleName(tr("The part in the machine"))
         self._images: tuple[GrownPart, dict[int, QImage]] | None = None
         for signal in (desk.moved, desk.grown, desk.changed):
             signal.connect(self.update)

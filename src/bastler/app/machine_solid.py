@@ -8,6 +8,7 @@ import numpy as np
 from bastler.app.machine_desk import MachineDesk, by_station
 from bastler.app.scene_room import SceneRoom
 from bastler.app.theme import tool_hue
+from bastler.language import tr
 from bastler.proof.faces import Mesh, Others
 from bastler.proof.polar.upright import upright
 from bastler.tools import Tool
@@ -26,7 +27,7 @@ class MachineSolid(SceneRoom):
         self._asked = False
         self._of: object = None
         """The holding whose part is seen: another one is looked at from the start."""
-        self.setAccessibleName("The part in the machine as a solid")
+        self.setAccessibleName(tr("The part in the machine as a solid"))
         desk.grown.connect(self.ask)
         desk.moved.connect(self._tool)
 

@@ -55,6 +55,7 @@ from bastler.app.window import Window
 from bastler.app.zooming import Zoomable
 from bastler.job import edits
 from bastler.job.prints import LESSON
+from bastler.language import tr
 from bastler.proof.remark import Remark
 
 if TYPE_CHECKING:
@@ -294,16 +295,16 @@ class MainWindow(Window):
             button.setObjectName("view")
             button.setCheckable(True)
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-            button.setToolTip(f"{name.capitalize()} (Ctrl+{number + 1})")
+            button.setToolTip(tr("{capitalize} (Ctrl+{number})", capitalize=name.capitalize(), number=number + 1))
             button.clicked.connect(lambda _, n=name: self.view(n))
             self.view_buttons.addButton(button, number)
             row.addWidget(button)
         self.view_buttons.buttons()[0].setChecked(True)
-        self.beside = QPushButton("Solid beside it")
+        self.beside = QPushButton(tr("Solid beside it"))
         self.beside.setObjectName("view")
         self.beside.setCheckable(True)
         self.beside.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.beside.setToolTip("Shows the solid beside the sheet or the path (Ctrl+4)")
+        self.beside.setToolTip(tr("Shows the solid beside the sheet or the path (Ctrl+4)"))
         self.beside.clicked.connect(lambda: self.switch_beside())
         self.caption = Elided()
         self.caption.setObjectName("soft")
@@ -506,7 +507,7 @@ class MainWindow(Window):
         self.settings = msgspec.structs.replace(self.settings, beside=not self.settings.beside)
         write_settings(self.settings)
         if self.width() < WIDE:
-            self.say("", "Two views stand side by side where the window is wider than this one.")
+            self.say("", tr("Two views stand side by side where the window is wider than this one."))
         self._arrange()
 
     # -- the print --------------------------------------------------------------------------------------------------
@@ -551,17 +552,17 @@ class MainWindow(Window):
 
     def open_family(self) -> None:
         """The named sizes of the job and its variants, over the view."""
-        self.show_over(self.family, "sizes with names, and the parts that differ in them")
+        self.show_over(self.family, tr("sizes with names, and the parts that differ in them"))
 
     def remove_print(self) -> None:
         """The job has no print any more."""
-        self.session.edit(msgspec.structs.replace(self.session.job, print=None), "Put the print away")
+        self.session.edit(msgspec.structs.replace(self.session.job, print=None), tr("Put the print away"))
 
     def go_on_with_lesson(self) -> None:
         """The lesson of the job goes on, where it was left."""
         of = self.session.job.print
         if of is None or not of.file.startswith(LESSON):
-            self.say("", "This job is of no lesson. Lessons are offered at the start.")
+            self.say("", tr("This job is of no lesson. Lessons are offered at the start."))
             return
         self.show_print()
         self.lesson.take_up()
@@ -698,12 +699,18 @@ class MainWindow(Window):
     def _selected(self) -> None:
         session = self.session
         if not session.on_step:
-            what = "the stock" if session.selected == STOCK else "the part as it comes into this holding"
+            what = tr("the stock") if session.selected == STOCK else tr("the part as it comes into this holding")
             words = self.sheet.drawing.of_stock.format(what)
         else:
             number = edits.index_of(session.job, session.selected) + 1
-            words = f"{self.sheet.drawing.of_step} of step {number}, stock as it is before the step"
-        captions = {"sheet": words, "solid": "the part at the strip's cursor", "path": "the tool's tip, as the program moves it"}
+            words = tr(
+                "{of_step} of step {number}, stock as it is before the step", of_step=self.sheet.drawing.of_step, number=number
+            )
+        captions = {
+            "sheet": words,
+            "solid": tr("the part at the strip's cursor"),
+            "path": tr("the tool's tip, as the program moves it"),
+        }
         dress(self.caption, "font-style: italic;")
         self.caption.setText(captions[self._current_view()])
 
@@ -750,7 +757,7 @@ class MainWindow(Window):
             self.lesson.was_saved()
         whole = self.session.whole
         counted = edits.numbers_counted(self.session.job, whole.holdings[0].parts if whole else 1)
-        self.session.edit(counted, "Count the numbers on")
+        self.session.edit(counted, tr("Count the numbers on"))
 
     # -- jumping about ------------------------------------------------------------------------------------------------
 

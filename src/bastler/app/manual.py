@@ -18,6 +18,7 @@ from bastler.app.labels import Label
 from bastler.app.theme import SANS
 from bastler.disk import reason_of, write_whole
 from bastler.job.asked import page
+from bastler.language import tr
 from bastler.manual import chapters
 
 TITLE = "Bastler: the manual"
@@ -29,7 +30,7 @@ FILES = "PDF (*.pdf);;HTML (*.html)"
 
 def keys_text(own: dict[str, str] | None = None) -> str:
     """All commands with their keys, by menu, as a chapter."""
-    lines = ["# Keys", "", "Keys of your own (*Keys…* in the menu *Window*) stand here as you have them.", ""]
+    lines = [tr("# Keys"), "", tr("Keys of your own (*Keys…* in the menu *Window*) stand here as you have them."), ""]
     menus = dict.fromkeys(entry.menu for entry in COMMANDS.values())
     for menu in menus:
         lines += [f"## {menu}", "", "| | |", "|---|---|"]
@@ -110,7 +111,7 @@ def html_of_manual(folder: Path | None = None) -> bytes:
 
     def inside(found: re.Match[str]) -> str:
         data = (folder / found[1]).read_bytes() if folder is not None else b""
-        return f'src="data:image/png;base64,{base64.b64encode(data).decode()}"'
+        return tr('src="data:image/png;base64,{decode}"', decode=base64.b64encode(data).decode())
 
     text = re.sub(r'src="([\w-]+\.png)"', inside, text)
     return text.replace("<head>", f'<head><meta charset="utf-8"><title>{TITLE}</title>', 1).encode()
@@ -122,19 +123,19 @@ class ManualWindow(QDialog):
     def __init__(self, parent: QWidget, own: dict[str, str]) -> None:
         super().__init__(parent)
         self.setObjectName("paper")
-        self.setWindowTitle("The manual")
+        self.setWindowTitle(tr("The manual"))
         self.setModal(False)
         self.resize(1000, 680)
         self.text = QTextBrowser()
         self.text.setObjectName("manual")
         self.text.setOpenLinks(False)
-        self.text.setAccessibleName("The manual")
+        self.text.setAccessibleName(tr("The manual"))
         self.text.setMarkdown(manual_text(pictures=False, own=own))
         made = self.text.document()
         if made is not None:
             made.setDocumentMargin(18)
         self.list = QListWidget()
-        self.list.setAccessibleName("Chapters")
+        self.list.setAccessibleName(tr("Chapters"))
         self.list.setObjectName("picks")
         self.list.setFixedWidth(280)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -142,16 +143,16 @@ class ManualWindow(QDialog):
         self._list_chapters()
         self.list.currentRowChanged.connect(self._go)
         self.words = WordField()
-        self.words.setPlaceholderText("find in the manual")
-        self.words.setAccessibleName("Find in the manual")
+        self.words.setPlaceholderText(tr("find in the manual"))
+        self.words.setAccessibleName(tr("Find in the manual"))
         self.words.entered.connect(self._find)
         self.said = Label()
         self.said.setObjectName("soft")
-        save = QPushButton("Save…")
+        save = QPushButton(tr("Save…"))
         save.setObjectName("plain")
-        save.setToolTip("As PDF, to print it, or as HTML")
+        save.setToolTip(tr("As PDF, to print it, or as HTML"))
         save.clicked.connect(self.save)
-        close = QPushButton("Close")
+        close = QPushButton(tr("Close"))
         close.setObjectName("plain")
         close.clicked.connect(self.close)
         row = QHBoxLayout()
@@ -193,11 +194,11 @@ class ManualWindow(QDialog):
             edge = QTextCursor.MoveOperation.End if by < 0 else QTextCursor.MoveOperation.Start
             self.text.moveCursor(edge)
             found = self.text.find(words, back)
-        self.said.setText("" if found or not words else f"“{words}” is not in it.")
+        self.said.setText("" if found or not words else tr("“{words}” is not in it.", words=words))
 
     def save(self) -> None:
         """Asks for a name, and saves it as a file."""
-        path = file_to_write(self, "Save the manual", Path.home() / "bastler-manual.pdf", FILES, ".pdf", ".html")
+        path = file_to_write(self, tr("Save the manual"), Path.home() / "bastler-manual.pdf", FILES, ".pdf", ".html")
         if path is not None:
             self.save_to(path)
 
@@ -206,6 +207,6 @@ class ManualWindow(QDialog):
         try:
             write_whole(path, html_of_manual() if path.suffix.lower() == ".html" else pdf_of_manual())
         except OSError as error:
-            self.said.setText(f"{path.name} could not be written: {reason_of(error)}.")
+            self.said.setText(tr("{name} could not be written: {error}.", name=path.name, error=reason_of(error)))
         else:
-            self.said.setText(f"Saved as {path.name}.")
+            self.said.setText(tr("Saved as {name}.", name=path.name))

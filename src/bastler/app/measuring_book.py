@@ -13,6 +13,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from bastler.app.session import Session
 from bastler.disk import reason_of
+from bastler.language import tr
 from bastler.link import messages as m
 from bastler.live.leaving import stamp
 from bastler.live.measured import MeasuredParts, PartMade, Size, Wear
@@ -84,7 +85,7 @@ class MeasuringBook(QObject):
         try:
             _kept().keep(*self._of, [made])
         except OSError as error:
-            self.said.emit("wrong", f"What was measured could not be kept: {reason_of(error)}.")
+            self.said.emit("wrong", tr("What was measured could not be kept: {error}.", error=reason_of(error)))
 
     # -- looking back -----------------------------------------------------------------------------------------------
 

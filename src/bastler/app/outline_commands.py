@@ -15,6 +15,7 @@ from bastler.app.session import Session
 from bastler.ask import question_of
 from bastler.job import edits, outline_edits
 from bastler.job.outline_copies import outline_copied
+from bastler.language import tr
 from bastler.shapes import AnyOutline, PlanOutline, TurnedOutline
 from bastler.shapes.fitted import CurveError
 
@@ -52,7 +53,9 @@ def insert(session: Session, kind: Literal["line", "arc"], at: int | None = None
     if outline is None:
         return
     at = selected(session, outline) + 1 if at is None else at
-    changed(session, outline_edits.inserted(outline, at, kind), "Add a segment", address_of(outline, at, first_field(outline)))
+    changed(
+        session, outline_edits.inserted(outline, at, kind), tr("Add a segment"), address_of(outline, at, first_field(outline))
+    )
 
 
 def curve_on(session: Session, formula: str, to_z: float, within: float) -> None:
@@ -60,8 +63,8 @@ def curve_on(session: Session, formula: str, to_z: float, within: float) -> None
     outline = session.outline_of_step()
     if isinstance(outline, TurnedOutline):
         if within <= 0.0:
-            raise CurveError("How near arcs come to it has to be more than 0.")
-        changed(session, outline_edits.curved_on(outline, formula, to_z, within, session.job.unit), "Add a curve")
+            raise CurveError(tr("How near arcs come to it has to be more than 0."))
+        changed(session, outline_edits.curved_on(outline, formula, to_z, within, session.job.unit), tr("Add a curve"))
 
 
 def remove(session: Session) -> None:
@@ -70,7 +73,7 @@ def remove(session: Session) -> None:
         k = selected(session, outline)
         left = len(outline.segments) - 1
         focus = address_of(outline, min(k, left - 1), first_field(outline)) if left else f"outline:{outline.id}"
-        changed(session, outline_edits.removed(outline, k), "Remove the segment", focus)
+        changed(session, outline_edits.removed(outline, k), tr("Remove the segment"), focus)
 
 
 def become(session: Session) -> None:
@@ -80,7 +83,7 @@ def become(session: Session) -> None:
         k = selected(session, outline)
         kind: Literal["line", "arc"] = "arc" if outline.segments[k].kind == "line" else "line"
         focus = address_of(outline, k, first_field(outline))
-        changed(session, outline_edits.become(outline, k, kind), "Change the segment", focus)
+        changed(session, outline_edits.become(outline, k, kind), tr("Change the segment"), focus)
 
 
 def go(session: Session, by: int) -> None:
@@ -130,7 +133,7 @@ def next_shape(session: Session) -> None:
     every = [*solution.candidates, *solution.others]
     if len(every) > 1:
         at = 0 if solution.state == "ambiguous" else 1
-        changed(session, outline_edits.picked(outline, every[at]), "Take another shape")
+        changed(session, outline_edits.picked(outline, every[at]), tr("Take another shape"))
 
 
 def take_shape(session: Session, number: int) -> None:
@@ -139,7 +142,7 @@ def take_shape(session: Session, number: int) -> None:
     if outline is not None:
         candidates = session.drawn(outline).solution.candidates
         if 0 <= number < len(candidates):
-            changed(session, outline_edits.picked(outline, candidates[number]), "Take this shape")
+            changed(session, outline_edits.picked(outline, candidates[number]), tr("Take this shape"))
 
 
 def whole(session: Session, what: Literal["reverse", "mirror-x", "mirror-y", "begin"]) -> None:
@@ -148,11 +151,13 @@ def whole(session: Session, what: Literal["reverse", "mirror-x", "mirror-y", "be
     if not isinstance(outline, PlanOutline):
         return
     if what == "reverse":
-        changed(session, outline_edits.run_back(outline), "Run it the other way")
+        changed(session, outline_edits.run_back(outline), tr("Run it the other way"))
     elif what == "begin":
-        changed(session, outline_edits.begun_at(outline, selected(session, outline)), "Begin elsewhere", address_of(outline, 0))
+        changed(
+            session, outline_edits.begun_at(outline, selected(session, outline)), tr("Begin elsewhere"), address_of(outline, 0)
+        )
     else:
-        changed(session, outline_edits.mirrored(outline, "x" if what == "mirror-x" else "y"), "Mirror")
+        changed(session, outline_edits.mirrored(outline, "x" if what == "mirror-x" else "y"), tr("Mirror"))
 
 
 def turn_by(session: Session, degrees: float) -> None:
@@ -161,8 +166,8 @@ def turn_by(session: Session, degrees: float) -> None:
     if isinstance(outline, PlanOutline):
         turned = outline_edits.rotated(outline, degrees)
         if turned == outline and degrees % 360:
-            session.said.emit("wrong", "Only a whole outline turns by any angle; one that is still open turns by 90°.")
-        changed(session, turned, f"Turn by {degrees:g}°")
+            session.said.emit("wrong", tr("Only a whole outline turns by any angle; one that is still open turns by 90°."))
+        changed(session, turned, tr("Turn by {degrees:g}°", degrees=degrees))
 
 
 def copied(session: Session, off: float, *, other_side: bool) -> None:
@@ -171,14 +176,14 @@ def copied(session: Session, off: float, *, other_side: bool) -> None:
     if step is None or not isinstance(session.outline_of_step(), TurnedOutline):
         return
     session.history.settle()
-    session.edit(outline_copied(session.job, step.id, off, other_side=other_side), "A copy of the outline")
+    session.edit(outline_copied(session.job, step.id, off, other_side=other_side), tr("A copy of the outline"))
 
 
 def renamed(session: Session, name: str) -> None:
     """Another name for the outline."""
     outline = session.outline_of_step()
     if outline is not None and name.strip():
-        session.edit(edits.outline_given(session.job, msgspec.structs.replace(outline, name=name.strip()[:40])), "Name it",
+        session.edit(edits.outline_given(session.job, msgspec.structs.replace(outline, name=name.strip()[:40])), tr("Name it"),
                      merge=f"outline:{outline.id}.name")  # fmt: skip
 
 
@@ -189,7 +194,7 @@ def fresh(session: Session) -> None:
         return
     session.history.settle()
     inside = not session.job.turns
-    session.edit(edits.outline_for(session.job, f"step:{step.id}.outline", inside=inside), "New outline")
+    session.edit(edits.outline_for(session.job, f"step:{step.id}.outline", inside=inside), tr("New outline"))
     made = session.outline_of_step()
     if made is not None:
         session.wants_focus.emit(f"outline:{made.id}.{first_field(made)}")

@@ -28,6 +28,7 @@ from bastler.app.theme import ROLES, dress, sans
 from bastler.ask import Question, question_of
 from bastler.job import edits
 from bastler.job.family import known
+from bastler.language import tr
 from bastler.shapes import AnyOutline, AnySegment, PlanOutline, TurnedOutline
 from bastler.shapes.outline import field_name
 from bastler.shapes.solver.report import Worked
@@ -105,8 +106,8 @@ class OutlineRow(Row):
             )
         if self.shapes is not None:
             count = len(drawn.solution.candidates)
-            what = f"{count} shapes are possible" if count > 1 else "Another shape is possible too"
-            self.shapes.setText(f"{what}: take the next")
+            what = tr("{count} shapes are possible", count=count) if count > 1 else tr("Another shape is possible too")
+            self.shapes.setText(tr("{what}: take the next", what=what))
 
     def refresh(self, trouble: Any) -> None:
         self.show_answer()
@@ -117,7 +118,7 @@ class OutlineRow(Row):
             return
         if wrong:
             place = wrong[0].field.split(".")
-            number = f"Segment {int(place[2]) + 1}: " if len(place) > 2 and place[2].isdigit() else ""
+            number = tr("Segment {int}: ", int=int(place[2]) + 1) if len(place) > 2 and place[2].isdigit() else ""
             text = wrong[0].text
             dress(self.why, f"color: {ROLES.focus if wrong[0].open else ROLES.stop};")
             self.say(f"{number}{text[0].lower() + text[1:] if number and not text[1].isupper() else text}", wrong[0].fits)
@@ -180,20 +181,20 @@ class OutlineRow(Row):
         grid.setVerticalSpacing(3)
         grid.setHorizontalSpacing(4)
         names = ("x", "y") if isinstance(outline, PlanOutline) else ("z", "d")
-        head = Label("begins at")
+        head = Label(tr("begins at"))
         head.setObjectName("soft")
         grid.addWidget(head, 0, 0)
         for column, name in enumerate(names):
             self._number(grid, 0, 1 + 2 * column, type(outline), f"{self.address}.{name}", {"d": "Ø"}.get(name, name.upper()))
         row = 1
-        for name, words in (("closed", "it is"), ("corner", "edge at the face"), ("ends", "at its end")):
+        for name, words in (("closed", tr("it is")), ("corner", tr("edge at the face")), ("ends", tr("at its end"))):
             if hasattr(outline, name):
                 self._choice(grid, row, type(outline), f"{self.address}.{name}", words)
                 row += 1
             if name == "corner" and isinstance(outline, TurnedOutline) and outline.corner != "sharp":
                 self._number(grid, row, 1, type(outline), f"{self.address}.corner_size", "size")
                 if outline.corner == "edge":
-                    self._number(grid, row, 3, type(outline), f"{self.address}.corner_angle", "at °")
+                    self._number(grid, row, 3, type(outline), f"{self.address}.corner_angle", tr("at °"))
                 row += 1
         grid.setColumnStretch(0, 1)
 
@@ -206,7 +207,7 @@ class OutlineRow(Row):
         column.setSpacing(2)
         head = QHBoxLayout()
         head.setSpacing(6)
-        word = self._word(f"{k + 1}  {segment.kind}", f"Segment {k + 1}", partial(self._menu, k))
+        word = self._word(f"{k + 1}  {segment.kind}", tr("Segment {k}", k=k + 1), partial(self._menu, k))
         word.focused.connect(partial(self._opened, k))
         word.entered.connect(partial(self._into, k))
         head.addWidget(word)
@@ -224,7 +225,7 @@ class OutlineRow(Row):
         button = PickButton(text)
         button.setObjectName("link")
         button.setStyleSheet("text-align: left; font-weight: bold;")
-        button.setToolTip("Space opens what can be done here")
+        button.setToolTip(tr("Space opens what can be done here"))
         button.setAccessibleName(says)
         button.clicked.connect(act)
         self.words.append(button)
@@ -257,9 +258,9 @@ class OutlineRow(Row):
             words = {"radius": "Radius", "edge": "Leg", "thread-relief": "Pitch"}.get(segment.corner, "Radius")
             self._number(grid, at + 1, 2 * place, type(segment), f"{base}.{name}", words if not place else SHORT[name])
         if not self.more and len(rows) == len(PAIRS[segment.kind]):
-            more = PickButton("more that a print may give")
+            more = PickButton(tr("more that a print may give"))
             more.setObjectName("link")
-            more.setToolTip("Polar ends, points it goes through, parallel and right-angled (Alt+M)")
+            more.setToolTip(tr("Polar ends, points it goes through, parallel and right-angled (Alt+M)"))
             more.clicked.connect(self.show_more)
             grid.addWidget(more, at + 2, 0, 1, 4)
         for place in (0, 2):
@@ -297,7 +298,7 @@ class OutlineRow(Row):
         grid.addWidget(mark, row, 0, 1, 2)
         button = PickButton("")
         button.setObjectName("link")
-        button.setToolTip("Space changes it")
+        button.setToolTip(tr("Space changes it"))
         button.setAccessibleName(question.says)
         button.clicked.connect(partial(commands.next_choice, self.session, address))
         button.entered.connect(partial(self.go, button))
@@ -314,12 +315,12 @@ class OutlineRow(Row):
         column.setSpacing(2)
         row = QHBoxLayout()
         row.setSpacing(16)
-        for text, kind, key in (("+ line", "line", "Alt+L"), ("+ arc", "arc", "Alt+A")):
-            button = self.link(text, f"At the end ({key}: behind the selected segment)")
+        for text, kind, key in ((tr("+ line"), "line", "Alt+L"), (tr("+ arc"), "arc", "Alt+A")):
+            button = self.link(text, tr("At the end ({key}: behind the selected segment)", key=key))
             button.clicked.connect(partial(self._append, kind))
             row.addWidget(button)
         row.addStretch(1)
-        button = self.link("whole outline", "Its name, the other way, mirror, turn, save as a drawing")
+        button = self.link(tr("whole outline"), tr("Its name, the other way, mirror, turn, save as a drawing"))
         button.clicked.connect(self._show_whole)
         row.addWidget(button)
         column.addLayout(row)
@@ -327,7 +328,7 @@ class OutlineRow(Row):
             column.addLayout(WholePanel(self, outline))
         solution = self.session.drawn(outline).solution
         if len(solution.candidates) + len(solution.others) > 1:
-            self.shapes = self.link("", "Or click one in the drawing (Alt+N)")
+            self.shapes = self.link("", tr("Or click one in the drawing (Alt+N)"))
             self.shapes.clicked.connect(partial(commands.next_shape, self.session))
             self.body.addWidget(self.shapes)
             self._lines.append(self.shapes)
@@ -361,13 +362,15 @@ class OutlineRow(Row):
         session.focus = commands.address_of(outline, k)
         segment = outline.segments[k]
         menu = QMenu(self)
-        menu.addAction("Insert a line before", partial(commands.insert, session, "line", k))
-        menu.addAction("Insert an arc before", partial(commands.insert, session, "arc", k))
-        menu.addAction("Make it an arc" if segment.kind == "line" else "Make it a line", partial(commands.become, session))
+        menu.addAction(tr("Insert a line before"), partial(commands.insert, session, "line", k))
+        menu.addAction(tr("Insert an arc before"), partial(commands.insert, session, "arc", k))
+        menu.addAction(
+            tr("Make it an arc") if segment.kind == "line" else tr("Make it a line"), partial(commands.become, session)
+        )
         if isinstance(outline, PlanOutline) and outline.is_closed and k:
-            menu.addAction("Begin the outline here", partial(commands.whole, session, "begin"))
+            menu.addAction(tr("Begin the outline here"), partial(commands.whole, session, "begin"))
         menu.addSeparator()
-        menu.addAction("Remove", partial(commands.remove, session))
+        menu.addAction(tr("Remove"), partial(commands.remove, session))
         word = self.words[k]
         menu.exec(word.mapToGlobal(QPoint(0, word.height())))
 

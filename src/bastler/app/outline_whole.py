@@ -14,6 +14,7 @@ from bastler.app.labels import Label
 from bastler.app.rows import PickButton
 from bastler.app.session import Session
 from bastler.ask import Question
+from bastler.language import tr
 from bastler.shapes import AnyOutline, PlanOutline, TurnedOutline
 from bastler.shapes.fitted import CurveError
 from bastler.units import ExpressionError, Kind, evaluate
@@ -43,33 +44,33 @@ class WholePanel(QGridLayout):
         name = WordField()
         name.setText(outline.name)
         name.setMaxLength(40)
-        name.setAccessibleName("Name of the outline")
+        name.setAccessibleName(tr("Name of the outline"))
         name.textEdited.connect(partial(commands.renamed, self.session))
         name.entered.connect(partial(row.go, name))
-        self._soft(0, "Name")
+        self._soft(0, tr("Name"))
         self.addWidget(name, 0, 1, 1, 2)
         row.stop(name)
         if isinstance(outline, PlanOutline):
             self._turning()
-            self._action(2, 0, "Mirror left–right", partial(commands.whole, self.session, "mirror-y"))
-            self._action(2, 1, "Mirror front–back", partial(commands.whole, self.session, "mirror-x"))
-            self._action(3, 0, "Run it the other way", partial(commands.whole, self.session, "reverse"))
+            self._action(2, 0, tr("Mirror left–right"), partial(commands.whole, self.session, "mirror-y"))
+            self._action(2, 1, tr("Mirror front–back"), partial(commands.whole, self.session, "mirror-x"))
+            self._action(3, 0, tr("Run it the other way"), partial(commands.whole, self.session, "reverse"))
         if isinstance(outline, TurnedOutline):
             self._curve()
             self._copy()
-        self._action(6, 0, "Save as DXF …", partial(self.session.wants_export.emit, outline.id, "dxf"))
-        self._action(6, 1, "Save as SVG …", partial(self.session.wants_export.emit, outline.id, "svg"))
+        self._action(6, 0, tr("Save as DXF …"), partial(self.session.wants_export.emit, outline.id, "dxf"))
+        self._action(6, 1, tr("Save as SVG …"), partial(self.session.wants_export.emit, outline.id, "svg"))
 
     def _turning(self) -> None:
-        self._soft(1, "Turn about zero by")
-        asked = Question(says="Turn about zero by", kind=Kind.ANGLE, propose=lambda s, c: None)
+        self._soft(1, tr("Turn about zero by"))
+        asked = Question(says=tr("Turn about zero by"), kind=Kind.ANGLE, propose=lambda s, c: None)
         turn = NumberField(asked, self.session.job.unit)
         turn.setFixedWidth(FIELD)
         turn.setProperty("compact", "true")
         turn.entered.connect(partial(self._turned, turn))
         turn.wrong.connect(self.row.say)
         self.addWidget(turn, 1, 1)
-        self._soft(1, "° then Enter", column=2)
+        self._soft(1, tr("° then Enter"), column=2)
         self.row.stop(turn)
 
     def _turned(self, field: NumberField, by: int) -> None:
@@ -84,18 +85,18 @@ class WholePanel(QGridLayout):
     def _curve(self) -> None:
         """On by a curve: a formula of z, to where, and how near arcs come to it."""
         unit = self.session.job.unit
-        self._soft(1, "On by Ø =")
+        self._soft(1, tr("On by Ø ="))
         self.formula = WordField()
         self.formula.setPlaceholderText("30+5*sin(z*9)")
         self.formula.setMaxLength(200)
-        self.formula.setAccessibleName("Diameter as a formula of z")
+        self.formula.setAccessibleName(tr("Diameter as a formula of z"))
         self.formula.entered.connect(partial(self.row.go, self.formula))
         self.addWidget(self.formula, 1, 1, 1, 2)
         self.row.stop(self.formula)
         self.to_z, self.within = (
-            NumberField(Question(says=says, kind=Kind.LENGTH, propose=lambda s, c: None), unit) for says in ("To Z", "Within")
+            NumberField(Question(says=says, kind=Kind.LENGTH, propose=lambda s, c: None), unit) for says in (tr("To Z"), "Within")
         )
-        for column, (field, text) in enumerate(((self.to_z, "to Z, within"), (self.within, ""))):
+        for column, (field, text) in enumerate(((self.to_z, tr("to Z, within")), (self.within, ""))):
             field.setFixedWidth(FIELD)
             field.setProperty("compact", "true")
             field.wrong.connect(self.row.say)
@@ -106,7 +107,7 @@ class WholePanel(QGridLayout):
         self.within.show_value(0.005 if unit == "mm" else 0.0002, "", None)
         self.to_z.entered.connect(partial(self.row.go, self.to_z))
         self.within.entered.connect(lambda by: self._curved())
-        self._action(3, 0, "Add the curve", self._curved)
+        self._action(3, 0, tr("Add the curve"), self._curved)
 
     def _curved(self) -> None:
         """The curve that was typed goes on the outline; what is wrong with it is said."""
@@ -119,8 +120,10 @@ class WholePanel(QGridLayout):
 
     def _copy(self) -> None:
         """A copy for the step alone: as it is, with an allowance, or the other side of a wall."""
-        self._soft(4, "Copy off by")
-        self.off = NumberField(Question(says="Copy off by", kind=Kind.LENGTH, propose=lambda s, c: None), self.session.job.unit)
+        self._soft(4, tr("Copy off by"))
+        self.off = NumberField(
+            Question(says=tr("Copy off by"), kind=Kind.LENGTH, propose=lambda s, c: None), self.session.job.unit
+        )
         self.off.setFixedWidth(FIELD)
         self.off.setProperty("compact", "true")
         self.off.wrong.connect(self.row.say)
@@ -128,8 +131,8 @@ class WholePanel(QGridLayout):
         self.off.entered.connect(partial(self.row.go, self.off))
         self.addWidget(self.off, 4, 1)
         self.row.stop(self.off)
-        self._action(5, 0, "Copy for this step", partial(self._copied, other_side=False))
-        self._action(5, 1, "As its other side", partial(self._copied, other_side=True))
+        self._action(5, 0, tr("Copy for this step"), partial(self._copied, other_side=False))
+        self._action(5, 1, tr("As its other side"), partial(self._copied, other_side=True))
 
     def _copied(self, *, other_side: bool) -> None:
         """The step goes along the copy; why there is none is said."""

@@ -7,6 +7,7 @@ from typing import Any
 from bastler.app.outline_drawing import selected_segment
 from bastler.app.theme import ROLES
 from bastler.ask import question_of
+from bastler.language import tr
 from bastler.shapes import AnyOutline, AnySegment
 from bastler.shapes.outline import PLAN_FIELDS, TURNED_FIELDS, field_name
 from bastler.shapes.solver.report import Worked
@@ -29,7 +30,7 @@ SHORT = {
 
 def sign(name: str) -> str:
     """The short word before a number."""
-    signs = {"x": "X", "y": "Y", "z": "Z", "d": "Ø", "dx": "by X", "dy": "by Y", "dz": "by Z", "dd": "by Ø"}
+    signs = {"x": "X", "y": "Y", "z": "Z", "d": "Ø", "dx": tr("by X"), "dy": tr("by Y"), "dz": tr("by Z"), "dd": tr("by Ø")}
     return signs.get(name, SHORT.get(name, name))
 
 
@@ -72,11 +73,11 @@ def choice_text(outline: AnyOutline, worked: tuple[Worked, ...], address: str, s
     value = getattr(struct, name)
     if name in ("parallel", "square"):
         k = next((k for k, s in enumerate(outline.segments) if s.id and s.id == value), None)
-        return "none" if k is None else f"segment {k + 1}"
+        return "none" if k is None else tr("segment {k}", k=k + 1)
     question = question_of(type(struct), name)
     text = dict(question.choices).get(value, str(value))
     if name == "turn" and value == "any":
         k = selected_segment(address, outline.id)
         found = worked[k].values.get("turn") if 0 <= k < len(worked) else None
-        return {1.0: "(counter-clockwise)", -1.0: "(clockwise)"}.get(found or 0.0, "not said")
+        return {1.0: "(counter-clockwise)", -1.0: "(clockwise)"}.get(found or 0.0, tr("not said"))
     return text.lower()

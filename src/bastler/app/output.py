@@ -16,6 +16,7 @@ from bastler.app.theme import ROLES, dress
 from bastler.disk import free_at, read_bounded, reason_of, write_whole
 from bastler.job import Job
 from bastler.job.prints import not_ticked
+from bastler.language import tr
 from bastler.live.leaving import lines_that_count, names_of, program_bytes, safe_name, stamp
 from bastler.live.shown import ShownProof
 from bastler.units import grouped
@@ -40,13 +41,13 @@ class OutputPanel(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
-        head = Label("WHERE TO")
+        head = Label(tr("WHERE TO"))
         head.setObjectName("group")
         column.addWidget(head)
         row = QHBoxLayout()
-        row.addWidget(Label("File"))
+        row.addWidget(Label(tr("File")))
         self.name = WordField()
-        self.name.setAccessibleName("File name")
+        self.name.setAccessibleName(tr("File name"))
         self.name.setMaxLength(120)
         self.name.entered.connect(lambda _: self.save())
         row.addWidget(self.name, 1)
@@ -66,7 +67,7 @@ class OutputPanel(QWidget):
         self.not_ticked.setWordWrap(True)
         self.look = QPushButton("look")
         self.look.setObjectName("link")
-        self.look.setToolTip("To the print, with what is not ticked off")
+        self.look.setToolTip(tr("To the print, with what is not ticked off"))
         self.look.clicked.connect(self.wants_print)
         row.addWidget(self.not_ticked, 1)
         row.addWidget(self.look)
@@ -75,7 +76,7 @@ class OutputPanel(QWidget):
         self.said.setWordWrap(True)
         self.said.hide()
         column.addWidget(self.said)
-        self.button = QPushButton("Save the program")
+        self.button = QPushButton(tr("Save the program"))
         self.button.setObjectName("main")
         self.button.clicked.connect(self.save)
         column.addWidget(self.button)
@@ -102,7 +103,7 @@ class OutputPanel(QWidget):
             self._again = self.counted = False
             self.said.clear()
             self.said.hide()
-            self.button.setText("Save the program")
+            self.button.setText(tr("Save the program"))
         if self._named_for != (job.name, job.machine):
             self._named_for = (job.name, job.machine)
             self.name.setText(safe_name(job.name.lower(), job.card.dialect))
@@ -114,19 +115,25 @@ class OutputPanel(QWidget):
         left = not_ticked(self.session.job)
         for part in (self.not_ticked, self.look):
             part.setVisible(bool(left))
-        more = f" and {len(left) - MOST_LISTED} more" if len(left) > MOST_LISTED else ""
-        self.not_ticked.setText(f"Not ticked off on the print: {', '.join(mark.said for mark in left[:MOST_LISTED])}{more}.")
+        more = tr(" and {left} more", left=len(left) - MOST_LISTED) if len(left) > MOST_LISTED else ""
+        self.not_ticked.setText(
+            tr("Not ticked off on the print: {left}{more}.", left=", ".join(mark.said for mark in left[:MOST_LISTED]), more=more)
+        )
         dress(self.not_ticked, f"color: {ROLES.caution_text};")
 
     def _numbers(self) -> str:
         """How the files of several holdings are told apart."""
         many = len(self.session.job.programs)
         if self.session.job.card.dialect.names_by_number:
-            return ", named by number"
-        return f", one file a program: {' and '.join(f'-{k}' for k in range(1, many + 1))} behind the name" if many > 1 else ""
+            return tr(", named by number")
+        return (
+            tr(", one file a program: {range} behind the name", range=" and ".join(f"-{k}" for k in range(1, many + 1)))
+            if many > 1
+            else ""
+        )
 
     def _pick_folder(self) -> None:
-        found = QFileDialog.getExistingDirectory(self, "Folder for programs", str(self.folder), OWN_DIALOG)
+        found = QFileDialog.getExistingDirectory(self, tr("Folder for programs"), str(self.folder), OWN_DIALOG)
         if found:
             self.folder = Path(found)
             self.where.setText(f"in {self.folder}{self._numbers()}")
@@ -135,8 +142,8 @@ class OutputPanel(QWidget):
         """Is there a proof of the job as it is? Where not, it is said why."""
         if self.session.whole is not None and not self.session.stale:
             return True
-        running = "The proof is still running. Try again in a moment."
-        stopped = "The proof was stopped, so nothing goes out. Press Prove, above."
+        running = tr("The proof is still running. Try again in a moment.")
+        stopped = tr("The proof was stopped, so nothing goes out. Press Prove, above.")
         self.say(stopped if self.session.halted else running, ROLES.caution_text)
         return False
 
@@ -148,7 +155,7 @@ class OutputPanel(QWidget):
         every = [(k, [whole.holdings[place] for place in group]) for k, group in enumerate(self.session.job.programs)]
         cut = [(k, proofs) for k, proofs in every if any(proof.stages for proof in proofs)]
         if not cut:
-            self.say("There is nothing to cut yet. Add a step.", ROLES.caution_text)
+            self.say(tr("There is nothing to cut yet. Add a step."), ROLES.caution_text)
         return cut
 
     def program_to_send(self) -> tuple[bytes, ShownProof, bool] | None:
@@ -164,20 +171,24 @@ class OutputPanel(QWidget):
         try:
             self.keeper.keep(self.session.program, where, sent, proof)
         except OSError as error:
-            self.say(f"What was sent could not be taken down: {reason_of(error)}.", ROLES.stop)
+            self.say(tr("What was sent could not be taken down: {error}.", error=reason_of(error)), ROLES.stop)
 
     def compared_with_sent(self, path: Path) -> str:
         """How a program that came back is to what was sent last, whatever its lines end in."""
         last = self.keeper.last(self.session.program)
         made = self.keeper.made(self.session.program) if last is not None else None
         if last is None or made is None:
-            return "Open it to have it proved."
+            return tr("Open it to have it proved.")
         try:
             lines = lines_that_count(read_bounded(path, LARGEST))
         except OSError as error:
-            return f"It cannot be read: {reason_of(error)}."
+            return tr("It cannot be read: {error}.", error=reason_of(error))
         same = lines == lines_that_count(made.program.sent)
-        return f"It is what was sent {last.when}." if same else f"It is not what was sent {last.when}. Open it to have it proved."
+        return (
+            tr("It is what was sent {when}.", when=last.when)
+            if same
+            else tr("It is not what was sent {when}. Open it to have it proved.", when=last.when)
+        )
 
     def save(self) -> None:
         """Writes the program; one with a stop remark only when pressed a second time."""
@@ -186,9 +197,10 @@ class OutputPanel(QWidget):
             return
         if not all(proof.proved for _, proofs in cut for proof in proofs) and not self._again:
             self._again = True
-            self.button.setText("Save it all the same")
+            self.button.setText(tr("Save it all the same"))
             self.say(
-                "This program must not run as it is: see the remarks. Press again to save it; its text will say so.", ROLES.stop
+                tr("This program must not run as it is: see the remarks. Press again to save it; its text will say so."),
+                ROLES.stop,
             )
             return
         forgotten = ""
@@ -199,33 +211,49 @@ class OutputPanel(QWidget):
             path, sent = self.folder / name, program_bytes(proofs, stamp())
             if (free := free_at(self.folder)) is not None and free < len(sent):
                 self.say(
-                    f"There is no room for {name} in {self.folder}: {grouped(free)} of {grouped(len(sent))} bytes.", ROLES.stop
+                    tr(
+                        "There is no room for {name} in {folder}: {free} of {sent} bytes.",
+                        name=name,
+                        folder=self.folder,
+                        free=grouped(free),
+                        sent=grouped(len(sent)),
+                    ),
+                    ROLES.stop,
                 )
                 return
             try:
                 write_whole(path, sent)
                 again = read_bounded(path, len(sent))
             except OSError as error:
-                self.say(f"{path} could not be written: {reason_of(error)}.", ROLES.stop)
+                self.say(tr("{path} could not be written: {error}.", path=path, error=reason_of(error)), ROLES.stop)
                 return
             if again != sent:
-                self.say(f"{path} does not hold what was written to it. Do not run it.", ROLES.stop)
+                self.say(tr("{path} does not hold what was written to it. Do not run it.", path=path), ROLES.stop)
                 return
             try:
                 self.keeper.keep(k, str(path), sent, proofs[0])
             except OSError as error:
-                forgotten = f" What was sent could not be taken down: {reason_of(error)}."
+                forgotten = tr(" What was sent could not be taken down: {error}.", error=reason_of(error))
         self._again = False
-        self.button.setText("Save the program")
+        self.button.setText(tr("Save the program"))
         left = self.session.job
         self.saved.emit(str(path))
         self._said_for = self.session.job
         self.counted = self._said_for is not left
         if self.counted:
             self.keeper.counted_on()
-        counted = " The numbers have counted on." if self.counted else ""
+        counted = tr(" The numbers have counted on.") if self.counted else ""
         lines = sum(len(proofs[0].program.lines) for _, proofs in cut)
-        self.say(f"Saved as {' and '.join(names)}, {lines} lines, read back and the same.{counted}{forgotten}", ROLES.good)
+        self.say(
+            tr(
+                "Saved as {names}, {lines} lines, read back and the same.{counted}{forgotten}",
+                names=" and ".join(names),
+                lines=lines,
+                counted=counted,
+                forgotten=forgotten,
+            ),
+            ROLES.good,
+        )
 
     def say(self, text: str, tint: str) -> None:
         """What was done, or why not."""

@@ -6,13 +6,14 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QLayout, QPushButton, QScrollArea
 
 from bastler.app.labels import Label
+from bastler.language import tr
 
 
 def add_step_button() -> QPushButton:
     """The button that opens the board, wherever it stands."""
-    button = QPushButton("+ Add a step here")
+    button = QPushButton(tr("+ Add a step here"))
     button.setObjectName("add")
-    button.setToolTip("Add a step behind the selected one (Insert)")
+    button.setToolTip(tr("Add a step behind the selected one (Insert)"))
     return button
 
 

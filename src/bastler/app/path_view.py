@@ -15,6 +15,7 @@ from bastler.app.side_path import SidePath
 from bastler.app.theme import ROLES
 from bastler.app.turn_path import TurnPath
 from bastler.app.zooming import NOTCH, Zoomable
+from bastler.language import tr
 from bastler.nc import RAPID
 from bastler.steps.base import PlaneKind
 from bastler.tools import Tool
@@ -30,7 +31,7 @@ class PathView(Zoomable):
         super().__init__()
         self.session = session
         self.setMinimumSize(360, 300)
-        self.setAccessibleName("Path")
+        self.setAccessibleName(tr("Path"))
         self.zoom, self.pan, self.scale = 1.0, QPointF(0, 0), 1.0
         self.to_top = QTransform()
         self._grabbed: QPointF | None = None

@@ -13,6 +13,7 @@ from bastler.app.asking import file_to_write
 from bastler.app.drafting import bytes_of, painting
 from bastler.app.window import Window
 from bastler.disk import plain_name, reason_of, write_whole
+from bastler.language import tr
 
 FINE = 2.0
 """Dots of a picture to a dot of the screen."""
@@ -67,7 +68,7 @@ class PictureDesk:
         start = Path.home() / f"{plain_name(self.session.job.name, 'part')}-{what}.png"
         drawn = not isinstance(view, QImage)
         path = file_to_write(
-            self.window, "Save as a picture", start, DRAWN if drawn else SEEN, ".png", *((".svg",) if drawn else ())
+            self.window, tr("Save as a picture"), start, DRAWN if drawn else SEEN, ".png", *((".svg",) if drawn else ())
         )
         if path is not None:
             self.write(path, view)
@@ -81,6 +82,6 @@ class PictureDesk:
         try:
             write_whole(path, data)
         except OSError as error:
-            self.session.said.emit("wrong", f"{path.name} was not written: {reason_of(error)}.")
+            self.session.said.emit("wrong", tr("{name} was not written: {error}.", name=path.name, error=reason_of(error)))
         else:
-            self.session.said.emit("", f"{path} is written.")
+            self.session.said.emit("", tr("{path} is written.", path=path))

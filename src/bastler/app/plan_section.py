@@ -23,6 +23,7 @@ from bastler.app.session import STOCK
 from bastler.app.theme import ROLES, colour, sans
 from bastler.job import edits
 from bastler.job.cutaway import Cutaway
+from bastler.language import tr
 from bastler.live.shown import Flat, Look
 from bastler.proof.view import Place
 from bastler.shapes import Box, Removal, Revolved
@@ -68,7 +69,7 @@ class PlanSection:
     @property
     def of_step(self) -> str:
         """The caption of a step's drawing."""
-        return "plan and section A–A"
+        return tr("plan and section A–A")
 
     def __init__(self, sheet: Paper) -> None:
         self.sheet = sheet
@@ -254,7 +255,7 @@ class PlanSection:
         centre_mark(painter, at, 8, ROLES.ink if kept else ROLES.soft)
         painter.setFont(sans(11))
         painter.setPen(QColor(ROLES.ink if kept else ROLES.soft))
-        painter.drawText(QPointF(at.x() + 9, at.y() - 8), str(number) if kept else f"{number} left out")
+        painter.drawText(QPointF(at.x() + 9, at.y() - 8), str(number) if kept else tr("{number} left out", number=number))
 
     def _thread_plan(self, painter: QPainter, line: ThreadLines, tint: str) -> None:
         """Three quarters of the roots' circle, narrow (ISO 6410-1)."""
@@ -396,17 +397,19 @@ class PlanSection:
     def _captions(self, painter: QPainter) -> None:
         painter.setFont(sans(12, italic=True))
         painter.setPen(QColor(ROLES.soft))
-        words = "Blue is untouched stock. Bright is what earlier steps cut. Orange is this step."
+        words = tr("Blue is untouched stock. Bright is what earlier steps cut. Orange is this step.")
         if self.session.selected == STOCK:
-            words = "Blue is untouched stock. Grey hatching is the vise."
+            words = tr("Blue is untouched stock. Grey hatching is the vise.")
         elif not self.session.on_step:
-            words = "The part as it comes into this holding. Grey hatching is the vise."
+            words = tr("The part as it comes into this holding. Grey hatching is the vise.")
         box = QRectF(0, self.sheet.height() - 26, self.sheet.width(), 20)
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
         if self.names_zero:
             painter.setFont(sans(12))
             at = self.sheet.to_plan(0.0, 0.0)
-            painter.drawText(QPointF(at.x() + 14, at.y() + 16), f"zero {self.session.held.holding.work_offset}")
+            painter.drawText(
+                QPointF(at.x() + 14, at.y() + 16), tr("zero {work_offset}", work_offset=self.session.held.holding.work_offset)
+            )
         painter.setFont(sans(12, bold=True))
         painter.setPen(QColor(ROLES.soft))
         at = self._caption_of_cut()

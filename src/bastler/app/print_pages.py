@@ -15,6 +15,7 @@ from PyQt6.QtPdf import QPdfDocument, QPdfDocumentRenderOptions
 from bastler.app.drawn_print import DrawnPrint
 from bastler.bounds import MARKS
 from bastler.job.prints import LESSON, Mark, sizes_in
+from bastler.language import tr
 from bastler.lessons import lesson_named
 
 LARGEST = 60_000_000
@@ -65,15 +66,15 @@ class PdfPages(QObject):
         self._document = QPdfDocument(self)
         error = self._document.load(str(path))
         wrong = {
-            QPdfDocument.Error.IncorrectPassword: "is locked with a password",
-            QPdfDocument.Error.UnsupportedSecurityScheme: "is locked in a way that is not known here",
-            QPdfDocument.Error.FileNotFound: "is not there",
+            QPdfDocument.Error.IncorrectPassword: tr("is locked with a password"),
+            QPdfDocument.Error.UnsupportedSecurityScheme: tr("is locked in a way that is not known here"),
+            QPdfDocument.Error.FileNotFound: tr("is not there"),
         }
         if error != QPdfDocument.Error.None_:
             raise PrintError(f"{path.name} {wrong.get(error, 'is no PDF that can be read')}.")
         self.count = min(self._document.pageCount(), PAGES)
         if self.count < 1:
-            raise PrintError(f"{path.name} has no pages.")
+            raise PrintError(tr("{name} has no pages.", name=path.name))
         self._image = QImage()
         self._shows: Seen = (-1, QSize(), QRect())
         """Of which page, how large the whole of it is, and which part of that, in pixels, the image is."""
@@ -138,7 +139,7 @@ class PicturePages(QObject):
             reader.setScaledSize(QSize(max(int(size.width() * k), 1), max(int(size.height() * k), 1)))
         self._image = reader.read()
         if self._image.isNull():
-            raise PrintError(f"{path.name} is no picture that can be read.")
+            raise PrintError(tr("{name} is no picture that can be read.", name=path.name))
 
     def size(self, page: int) -> QSizeF:
         """As if it were as wide as a sheet of A4 lying."""
@@ -162,7 +163,7 @@ class DrawnPages(QObject):
         super().__init__()
         lesson = lesson_named(name)
         if lesson is None:
-            raise PrintError(f"There is no lesson of the name {name}.")
+            raise PrintError(tr("There is no lesson of the name {name}.", name=name))
         self.drawn = DrawnPrint(lesson.print)
 
     def size(self, page: int) -> QSizeF:
@@ -190,11 +191,18 @@ def open_pages(file: str, beside: Path | None = None) -> AnyPages:
     try:
         size = path.stat().st_size
     except OSError as error:
-        raise PrintError(f"{path.name or file} is not where it was.") from error
+        raise PrintError(tr("{name} is not where it was.", name=path.name or file)) from error
     if not path.is_file():  # a pipe would be waited for
-        raise PrintError(f"{path.name} is no file.")
+        raise PrintError(tr("{name} is no file.", name=path.name))
     if size > LARGEST:
-        raise PrintError(f"{path.name} has {size // 1_000_000} MB; {LARGEST // 1_000_000} is the most of a print.")
+        raise PrintError(
+            tr(
+                "{name} has {size} MB; {largest} is the most of a print.",
+                name=path.name,
+                size=size // 1000000,
+                largest=LARGEST // 1000000,
+            )
+        )
     return PdfPages(path) if _is_pdf(path) else PicturePages(path)
 
 
@@ -204,7 +212,7 @@ def _is_pdf(path: Path) -> bool:
         with path.open("rb") as file:
             return b"%PDF-" in file.read(1024)
     except OSError as error:
-        raise PrintError(f"{path.name} cannot be read.") from error
+        raise PrintError(tr("{name} cannot be read.", name=path.name)) from error
 
 
 def _share(box: QRectF, of: QSizeF) -> tuple[float, float, float, float]:

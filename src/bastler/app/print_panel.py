@@ -29,7 +29,7 @@ from bastler.job.prints import (
     tolerance_trouble,
     with_print,
 )
-from bastler.units import many
+from bastler.language import many, tr
 
 WIDTH = 440
 """Of the panel, in pixels: a lying sheet of A5 can be read in it."""
@@ -47,29 +47,31 @@ class PrintPanel(QWidget):
         self.setObjectName("panel")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setFixedWidth(WIDTH)
-        self.setAccessibleName("The print")
+        self.setAccessibleName(tr("The print"))
         self._file = ""
         self._of: History | None = None
         self._lit = -1
         self.title, self.counted, self.words = Label(), Label(), Label()
         self.counted.setObjectName("soft")
         self.view = PrintView()
-        self.open_button = self._link("Open…", "Opens the print: a PDF or a picture", self.ask)
-        self.unit_button = self._link("", "The unit of the lengths on the print", self.other_unit)
-        self.close_button = self._link("Route", "The route card in its place (Ctrl+5)", self.closed.emit)
+        self.open_button = self._link(tr("Open…"), tr("Opens the print: a PDF or a picture"), self.ask)
+        self.unit_button = self._link("", tr("The unit of the lengths on the print"), self.other_unit)
+        self.close_button = self._link(tr("Route"), tr("The route card in its place (Ctrl+5)"), self.closed.emit)
         self.back, self.on = (
-            self._link("◂", "The page before", lambda: self.turn(-1)),
-            self._link("▸", "The next page", lambda: self.turn(1)),
+            self._link("◂", tr("The page before"), lambda: self.turn(-1)),
+            self._link("▸", tr("The next page"), lambda: self.turn(1)),
         )
         self.page = Label()
         self.page.setObjectName("soft")
         self.limits = WordField()
         self.limits.setPlaceholderText("±0.1, H7")
         self.limits.setFixedWidth(112)
-        self.limits.setAccessibleName("Tolerance of the size")
+        self.limits.setAccessibleName(tr("Tolerance of the size"))
         self.limits.entered.connect(lambda _: self._limit())
         self.limits.editingFinished.connect(self._limit)
-        self.use = self._link("use it", "Puts it into the question in focus (Enter)", lambda: self.use_mark(self.view.chosen))
+        self.use = self._link(
+            tr("use it"), tr("Puts it into the question in focus (Enter)"), lambda: self.use_mark(self.view.chosen)
+        )
         self.why = Label()
         self.why.setObjectName("why")
         self.why.setWordWrap(True)
@@ -129,7 +131,7 @@ class PrintPanel(QWidget):
         """Asks for the file of the print."""
         of = self.session.job.print
         folder = Path(of.file).parent if of is not None and Path(of.file).parent.is_dir() else Path.home()
-        path = file_to_open(self, "Open the print", str(folder), KINDS)
+        path = file_to_open(self, tr("Open the print"), str(folder), KINDS)
         if path is not None:
             self.open(path)
 
@@ -143,9 +145,11 @@ class PrintPanel(QWidget):
         self.say("")
         found = pages.found()
         job = self.session.job
-        self.session.edit(with_print(job, Print(file=str(path.resolve()), unit=job.unit, marks=tuple(found))), "Open the print")
+        self.session.edit(
+            with_print(job, Print(file=str(path.resolve()), unit=job.unit, marks=tuple(found))), tr("Open the print")
+        )
         if not found:
-            self.say("No sizes were found on it as text. Click beside each size to mark it, and again to tick it off.")
+            self.say(tr("No sizes were found on it as text. Click beside each size to mark it, and again to tick it off."))
 
     def refresh(self) -> None:
         """Shows the print of the job as it is now."""
@@ -176,8 +180,8 @@ class PrintPanel(QWidget):
     def _changed_outside(self, of: Print, again: Print) -> None:
         """The file holds other sizes than when it was opened."""
         if self.session.has_job and self.session.job.print == of:
-            self.session.edit(with_print(self.session.job, again), "Read the print again")
-            self.say("The print is another one than it was: look at what is not ticked off.")
+            self.session.edit(with_print(self.session.job, again), tr("Read the print again"))
+            self.say(tr("The print is another one than it was: look at what is not ticked off."))
 
     def light(self, at: int) -> None:
         """A size is spoken of; -1 for none."""
@@ -195,7 +199,7 @@ class PrintPanel(QWidget):
         of = self.session.job.print
         if of is not None:
             changed = Print(file=of.file, unit="inch" if of.unit == "mm" else "mm", marks=of.marks)
-            self.session.edit(with_print(self.session.job, changed), "Change the print's unit")
+            self.session.edit(with_print(self.session.job, changed), tr("Change the print's unit"))
 
     # -- marks ------------------------------------------------------------------------------------------------------
 
@@ -208,7 +212,7 @@ class PrintPanel(QWidget):
         mark = self._mark(at)
         if mark is not None:
             state = "open" if mark.state == "ticked" else "ticked"
-            self.session.edit(marked(self.session.job, at, state=state), f"Tick off {mark.said}")
+            self.session.edit(marked(self.session.job, at, state=state), tr("Tick off {said}", said=mark.said))
 
     def put(self, x: float, y: float) -> None:
         """A mark by hand, for a size that was not found by itself."""
@@ -219,7 +223,7 @@ class PrintPanel(QWidget):
             self.say(MARKS.over(len(of.marks) + 1))
             return
         mark = Mark(page=self.view.page, box=(min(max(x, 0.0), 1.0), min(max(y, 0.0), 1.0), 0.0, 0.0))
-        self.session.edit(mark_put(self.session.job, mark), "Mark a size")
+        self.session.edit(mark_put(self.session.job, mark), tr("Mark a size"))
         self.view.choose(len(of.marks))
 
     def _menu(self, at: int, place: QPoint) -> None:
@@ -228,18 +232,24 @@ class PrintPanel(QWidget):
             return
         menu = QMenu(self)
         menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        menu.addAction("Ticked off" if mark.state != "ticked" else "Not ticked off", lambda: self.tick(at))
+        menu.addAction(tr("Ticked off") if mark.state != "ticked" else tr("Not ticked off"), lambda: self.tick(at))
         aside = mark.state == "aside"
-        menu.addAction("A size after all" if aside else "No size of the part", lambda: self._set_aside(at, aside=not aside))
+        menu.addAction(
+            tr("A size after all") if aside else tr("No size of the part"), lambda: self._set_aside(at, aside=not aside)
+        )
         if mark.words:
-            menu.addAction("Into the question in focus", lambda: self.use_mark(at))
+            menu.addAction(tr("Into the question in focus"), lambda: self.use_mark(at))
         if not mark.box[2]:
-            menu.addAction("Take the mark away", lambda: self.session.edit(mark_gone(self.session.job, at), "Take a mark away"))
+            menu.addAction(
+                tr("Take the mark away"), lambda: self.session.edit(mark_gone(self.session.job, at), tr("Take a mark away"))
+            )
         menu.popup(place)
 
     def _set_aside(self, at: int, *, aside: bool) -> None:
         state = "aside" if aside else "open"
-        self.session.edit(marked(self.session.job, at, state=state), "No size of the part" if aside else "A size of the part")
+        self.session.edit(
+            marked(self.session.job, at, state=state), tr("No size of the part") if aside else tr("A size of the part")
+        )
 
     def _limit(self) -> None:
         """The tolerance that was typed for the chosen size goes with it: into the answer that it went into, else into the list of
@@ -254,7 +264,7 @@ class PrintPanel(QWidget):
         if why:
             return
         job = marked(self.session.job, at, limits=text)
-        self.session.edit(job, f"Tolerance of {mark.words}")
+        self.session.edit(job, tr("Tolerance of {words}", words=mark.words))
         changed = self._mark(at)
         if changed is not None and mark.goes_to and self.session.there(mark.goes_to):
             self._into_answer(changed, mark.goes_to)
@@ -286,7 +296,7 @@ class PrintPanel(QWidget):
         if isinstance(field, NumberField):
             self.into(at, field)
         else:
-            self.say("Let go of it over the field that it is for.")
+            self.say(tr("Let go of it over the field that it is for."))
 
     def use_mark(self, at: int) -> None:
         """A size goes into the question in focus."""
@@ -295,7 +305,7 @@ class PrintPanel(QWidget):
             if field is not None and field.isVisible():
                 self.into(at, field)
                 return
-        self.say("Go to the question first that it is the answer to.")
+        self.say(tr("Go to the question first that it is the answer to."))
 
     def into(self, at: int, field: QLineEdit) -> None:
         """A size goes into a field, and is ticked off once it is an answer."""
@@ -303,7 +313,7 @@ class PrintPanel(QWidget):
         if mark is None or of is None:
             return
         if not mark.words:
-            self.say("Nothing is written at this mark: it was put by hand.")
+            self.say(tr("Nothing is written at this mark: it was put by hand."))
             return
         self.say("")
         if isinstance(field, NumberField):
@@ -319,7 +329,7 @@ class PrintPanel(QWidget):
             field.insert(mark.words)
         # one gesture, one undo: the tick merges with what was just typed
         job = marked(self.session.job, at, state="ticked", goes_to=address)
-        self.session.edit(job, f"Take {mark.words} from the print", merge=address)
+        self.session.edit(job, tr("Take {words} from the print", words=mark.words), merge=address)
         self.session.history.settle()
 
     # -- words ------------------------------------------------------------------------------------------------------
@@ -352,7 +362,9 @@ class PrintPanel(QWidget):
         self.unit_button.setText("" if of is None else of.unit)
         sizes = [m for m in of.marks if m.state != "aside"] if of is not None else []
         left = len(not_ticked(self.session.job)) if of is not None else 0
-        self.counted.setText(f"{len(sizes) - left} of {many(len(sizes), 'size')} ticked off" if sizes else "")
+        self.counted.setText(
+            tr("{sizes} of {many} ticked off", sizes=len(sizes) - left, many=many(len(sizes), "size")) if sizes else ""
+        )
         mark = self._mark(self.view.chosen)
         for own in (self.words, self.limits, self.use):
             own.setVisible(mark is not None and bool(mark.words))

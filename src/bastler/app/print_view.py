@@ -14,6 +14,7 @@ from bastler.app.print_pages import AnyPages
 from bastler.app.theme import ROLES, sans
 from bastler.app.zooming import NOTCH, Zoomable
 from bastler.job.prints import Mark
+from bastler.language import tr
 
 FREE = 10.0
 """Pixels left free about the page."""
@@ -55,7 +56,7 @@ class PrintView(Zoomable):
         self.setMinimumSize(200, 160)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setMouseTracking(True)
-        self.setAccessibleName("The print")
+        self.setAccessibleName(tr("The print"))
         self._down: QPointF | None = None
         self._moved = False
         self._drags = -1
@@ -155,7 +156,7 @@ class PrintView(Zoomable):
             if self.pages is None:
                 painter.setPen(QColor(ROLES.stop if self.trouble else ROLES.soft))
                 painter.setFont(sans(14))
-                words = self.trouble or "Open the print of the part: a PDF or a picture."
+                words = self.trouble or tr("Open the print of the part: a PDF or a picture.")
                 flags = int(Qt.AlignmentFlag.AlignCenter) | int(Qt.TextFlag.TextWordWrap)
                 painter.drawText(QRectF(self.rect()).adjusted(24, 24, -24, -24), flags, words)
                 return

@@ -33,6 +33,7 @@ from bastler.app.sent_keeper import SentKeeper
 from bastler.app.session import STOCK, Session
 from bastler.app.sheet_panel import SheetPanel
 from bastler.app.theme import ROLES, dress, mono, sans, tool_hue
+from bastler.language import tr
 from bastler.proof.remark import ORDER
 from bastler.units import clock
 
@@ -52,7 +53,7 @@ class Listing(QAbstractScrollArea):
         super().__init__()
         self.session = session
         self.setFrameShape(QFrame.Shape.NoFrame)
-        self.setAccessibleName("Program listing")
+        self.setAccessibleName(tr("Program listing"))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.line = 0
         self.marks: dict[int, str] = {}
@@ -259,9 +260,9 @@ class ProgramPlace(QWidget):
         area.setWidget(holder)
         area.setMinimumHeight(36)  # a line at least, where gloves need the room
         column.addWidget(area, 1)
-        self.to_step = QPushButton("Go to the step of this line")
+        self.to_step = QPushButton(tr("Go to the step of this line"))
         self.to_step.setObjectName("plain")
-        self.to_step.setToolTip("Double click or Enter on the line does the same")
+        self.to_step.setToolTip(tr("Double click or Enter on the line does the same"))
         self.to_step.clicked.connect(self._to_step)
         column.addWidget(self.to_step)
         self.output = OutputPanel(session, keeper, output_folder)
@@ -329,13 +330,21 @@ class ProgramPlace(QWidget):
             return
         self.head.setText(f"O{self.session.held.number:04d}")
         card = proof.card
-        self.sub.setText(f"{len(proof.program.lines)} lines for {card.name}, {clock(proof.total)}. {card.says}.")
+        self.sub.setText(
+            tr(
+                "{lines} lines for {name}, {total}. {says}.",
+                lines=len(proof.program.lines),
+                name=card.name,
+                total=clock(proof.total),
+                says=card.says,
+            )
+        )
         for remark in proof.remarks[:40]:
             box = RemarkBox(self.session, remark)
             box.went.connect(self._to_remark)
             self.remarks.addWidget(box)
         if not proof.remarks:
-            good = Label("Proved: the text does what the sheet shows. Nothing left, nothing gouged, nothing hit.")
+            good = Label(tr("Proved: the text does what the sheet shows. Nothing left, nothing gouged, nothing hit."))
             good.setWordWrap(True)
             dress(good, "color: $good;")
             self.remarks.addWidget(good)

@@ -29,6 +29,7 @@ from bastler.app.theme import ROLES, dress
 from bastler.ask import Question, Trouble, questions_of
 from bastler.job import edits
 from bastler.job.chuck import ChuckHolding, said_of
+from bastler.language import tr
 from bastler.steps import Step
 from bastler.steps.cut import PLACE, CuttingStep
 from bastler.steps.place import Where, on_part
@@ -98,7 +99,7 @@ class QuestionColumn(QWidget):
         super().__init__()
         self.session = session
         self.setObjectName("panel")
-        self.setAccessibleName("Questions of the card")
+        self.setAccessibleName(tr("Questions of the card"))
         self.setFixedWidth(WIDTH)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -112,7 +113,7 @@ class QuestionColumn(QWidget):
         self.title = WordField()
         self.title.setObjectName("title")
         self.title.setMaxLength(60)
-        self.title.setAccessibleName("Name")
+        self.title.setAccessibleName(tr("Name"))
         self.title.textEdited.connect(self._renamed)
         self.title.entered.connect(lambda _: self.take_focus())
         self.switch = QPushButton()
@@ -162,7 +163,7 @@ class QuestionColumn(QWidget):
             if card == STOCK:
                 own = session.job.stock if held is None else held.stock
             of_job = questions_of(type(session.job)) if card == STOCK else ()
-            found = [Asked("Machine", q, f"job.{q.name}", True) for q in of_job]
+            found = [Asked(tr("Machine"), q, f"job.{q.name}", True) for q in of_job]
             said = questions_of(own.__class__)
             if isinstance(own, ChuckHolding):
                 said = tuple(said_of(q, session.job.card) for q in said)
@@ -267,8 +268,8 @@ class QuestionColumn(QWidget):
         self.title.setCursorPosition(0)
         self.switch.setVisible(step is not None)
         on = step is None or step.on
-        self.switch.setText("on  ●" if on else "off  ○")
-        self.switch.setToolTip("Switch the step on or off (Ctrl+E)")
+        self.switch.setText(tr("on  ●") if on else tr("off  ○"))
+        self.switch.setToolTip(tr("Switch the step on or off (Ctrl+E)"))
         dress(self.switch, f"color: {ROLES.good if on else ROLES.soft}; text-decoration: none;")
 
     def _troubles(self) -> dict[str, Trouble]:
@@ -415,7 +416,7 @@ class QuestionColumn(QWidget):
     def _switched(self) -> None:
         step = self._step()
         if step is not None:
-            self.session.edit(edits.step_switched(self.session.job, step.id), "Switch the step on or off")
+            self.session.edit(edits.step_switched(self.session.job, step.id), tr("Switch the step on or off"))
 
 
 def _said_on_part(question: Question, where: Where) -> Question:

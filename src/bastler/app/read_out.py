@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QWidget
 from bastler.app.drafting import painting
 from bastler.app.machine_desk import MachineDesk
 from bastler.app.theme import ROLES, sans, tool_hue
+from bastler.language import tr
 from bastler.link.messages import Status
 from bastler.units import Kind, clock, number_text
 
@@ -34,7 +35,7 @@ class ReadOut(QWidget):
         super().__init__()
         self.desk = desk
         self.setFixedHeight(HEIGHT)
-        self.setAccessibleName("Position")
+        self.setAccessibleName(tr("Position"))
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         for signal in (desk.moved, desk.changed):
             signal.connect(self.update)
@@ -91,8 +92,8 @@ class ReadOut(QWidget):
             painter.fillRect(QRectF(right - 46, 11, 10, 10), QColor(tool_hue(status.tool)))
             painter.drawText(QRectF(right - 34, 6, 34, 20), RIGHT, f"T{status.tool}")
         else:
-            painter.drawText(QRectF(right - 60, 6, 60, 20), RIGHT, "no tool" if self.desk.turns else "feeler")
-        offset = f"G{53 + status.offset}" if status.offset <= 6 else f"offset {status.offset}"
+            painter.drawText(QRectF(right - 60, 6, 60, 20), RIGHT, tr("no tool") if self.desk.turns else "feeler")
+        offset = f"G{53 + status.offset}" if status.offset <= 6 else tr("offset {offset}", offset=status.offset)
         painter.setPen(QColor(ROLES.on_dark_soft))
         painter.drawText(QRectF(right - 140, 6, 80, 20), RIGHT, offset)
         said = "touches" if status.touching else "" if status.said == MODES[status.mode] else status.said
@@ -119,7 +120,7 @@ class ReadOut(QWidget):
         painter.drawText(big, RIGHT, text)
         small = max(min(high * 0.42, 17.0), 13.0)
         for k, (word, value, tint) in enumerate(
-            (("to go", status.to_go[axis] * twice, "#F2A98A"), ("machine", status.machine[axis], ROLES.on_dark_soft))
+            ((tr("to go"), status.to_go[axis] * twice, "#F2A98A"), ("machine", status.machine[axis], ROLES.on_dark_soft))
         ):
             box = QRectF(row.left() + row.width() * (0.59 + 0.205 * k), row.top(), row.width() * 0.195, high)
             painter.setFont(sans(small))

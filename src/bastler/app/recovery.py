@@ -14,6 +14,7 @@ from bastler.app.session import Session
 from bastler.disk import reason_of
 from bastler.job import Job
 from bastler.job.kept import Copy, KeptWork
+from bastler.language import tr
 
 log = logging.getLogger(__name__)
 PAUSE_MS, LATEST_MS, AGAIN_MS = 400, 1500, 5000
@@ -131,7 +132,11 @@ class Recovery(QObject):
 
     def _told(self, error: OSError | None) -> None:
         """The disk took it or refused it: a refusal is said, stays said, and is tried again."""
-        text = f"What you type is not being kept: {reason_of(error)}. Save the job where there is room." if error else ""
+        text = (
+            tr("What you type is not being kept: {error}. Save the job where there is room.", error=reason_of(error))
+            if error
+            else ""
+        )
         if error is not None:
             log.info("The job could not be kept", exc_info=error)
             self._written = UNKNOWN

@@ -12,6 +12,7 @@ from bastler.app.panels import emptied
 from bastler.app.route import draw_level
 from bastler.app.session import Session
 from bastler.app.theme import ROLES, dress
+from bastler.language import tr
 from bastler.proof.remark import Remark
 
 MOST = 2
@@ -45,7 +46,7 @@ class RemarkBox(QFrame):
         row = QHBoxLayout(self)
         row.setContentsMargins(10, 6, 10, 6)
         row.addWidget(_Mark(remark.level), 0, Qt.AlignmentFlag.AlignTop)
-        line = f"  line {remark.line}" if remark.line else ""
+        line = tr("  line {line}", line=remark.line) if remark.line else ""
         text = Marked(f"{escape(remark.text)}<span style='color:{ROLES.soft}'>{line}</span>")
         text.setWordWrap(True)
         row.addWidget(text, 1)

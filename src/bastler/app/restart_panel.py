@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QPushButton, QVBoxLayo
 from bastler.app.labels import Label
 from bastler.app.machine_desk import MachineDesk
 from bastler.app.theme import ROLES, dress
+from bastler.language import tr
 from bastler.link import messages as m
 from bastler.live.restarts import Restart
 
@@ -21,24 +22,24 @@ class RestartPanel(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(18, 10, 14, 12)
         column.setSpacing(8)
-        head = Label("Take the program up again")
+        head = Label(tr("Take the program up again"))
         head.setStyleSheet("font-size: 15px; font-weight: bold;")
         self.where = Label()
         self.where.setObjectName("soft")
         self.where.setWordWrap(True)
         self.list = QListWidget()
         self.list.setObjectName("picks")
-        self.list.setAccessibleName("Places to take the program up")
+        self.list.setAccessibleName(tr("Places to take the program up"))
         self.list.currentRowChanged.connect(self._look)
         self.ways = Label()
         self.ways.setWordWrap(True)
-        self.start = QPushButton("Start there")
+        self.start = QPushButton(tr("Start there"))
         self.start.setObjectName("main")
         self.start.clicked.connect(self._start)
         column.addWidget(head)
         column.addWidget(self.where)
         column.addWidget(self.list, 1)
-        label = Label("What it does first")
+        label = Label(tr("What it does first"))
         label.setStyleSheet("font-weight: bold;")
         column.addWidget(label)
         column.addWidget(self.ways)
@@ -50,7 +51,7 @@ class RestartPanel(QWidget):
         """The places of the program that is shown."""
         status = self.desk.status
         line = status.line if status is not None else 0
-        self.where.setText(f"It stopped in line {line}." if line else "Every stage begins clear of the part.")
+        self.where.setText(tr("It stopped in line {line}.", line=line) if line else tr("Every stage begins clear of the part."))
         if self.desk.restarts is not self._places:
             self._places = self.desk.restarts
             self.list.blockSignals(True)
@@ -77,8 +78,10 @@ class RestartPanel(QWidget):
         step = self.desk.session.job.step(place.step)
         title = step.title if step is not None else ""
         if place.hole:
-            return f"      hole {place.hole} of {place.holes}, line {place.line}"
-        return f"{title}: {place.stage}, T{place.station}, line {place.line}"
+            return tr("      hole {hole} of {holes}, line {line}", hole=place.hole, holes=place.holes, line=place.line)
+        return tr(
+            "{title}: {stage}, T{station}, line {line}", title=title, stage=place.stage, station=place.station, line=place.line
+        )
 
     def _chosen(self) -> Restart | None:
         row = self.list.currentRow()
@@ -88,7 +91,7 @@ class RestartPanel(QWidget):
         """Asks the machine what it would do first."""
         place = self._chosen()
         if place is None or self.desk.mode != "ready":
-            self.ways.setText("The machine has to stand, with no alarm: Reset first." if self.desk.mode != "ready" else "")
+            self.ways.setText(tr("The machine has to stand, with no alarm: Reset first.") if self.desk.mode != "ready" else "")
             return
 
         def told(answer: m.Answer) -> None:

@@ -11,6 +11,7 @@ from bastler.app.panels import add_step_button, panel_area
 from bastler.app.session import STOCK, Session, is_step
 from bastler.app.theme import ROLES, colour, sans, tool_hue
 from bastler.job import ZERO_CHOICES, BarStock, ViseHolding, edits
+from bastler.language import tr
 from bastler.live.shown import ShownHolding, ShownProof, ShownStep
 from bastler.proof.remark import ORDER
 from bastler.steps import HandOver
@@ -168,18 +169,22 @@ class Card(QWidget):
             if stock.form != "tube":
                 painter.fillRect(QRectF(12, 28, 42, 8), QColor(ROLES.blue))
             size = {
-                "bar": f"Bar Ø{say(stock.diameter)}",
-                "tube": f"Tube Ø{say(stock.diameter)}, bore Ø{say(stock.bore)}",
-                "hex": f"Hex bar {say(stock.across_flats)}",
+                "bar": tr("Bar Ø{diameter}", diameter=say(stock.diameter)),
+                "tube": tr("Tube Ø{diameter}, bore Ø{bore}", diameter=say(stock.diameter), bore=say(stock.bore)),
+                "hex": tr("Hex bar {across_flats}", across_flats=say(stock.across_flats)),
                 "forging": "Forging",
             }[stock.form]
-            part = f"{say(stock.length)} long · part {say(stock.finished)}"
+            part = tr("{length} long · part {finished}", length=say(stock.length), finished=say(stock.finished))
         else:
             painter.fillRect(QRectF(12, 15, 42, 38), QColor(ROLES.blue))
             painter.fillRect(QRectF(12, 15, 42, 9), QColor("#4B79B5"))
             across = [say(v) for v in held.flat.stock.size]
-            size = f"Disc Ø{across[0]} × {across[2]}" if stock.round else f"Block {' × '.join(across)}"
-            part = f"part {say(stock.thickness)} high"
+            size = (
+                tr("Disc Ø{across} × {across_2}", across=across[0], across_2=across[2])
+                if stock.round
+                else tr("Block {across}", across=" × ".join(across))
+            )
+            part = tr("part {thickness} high", thickness=say(stock.thickness))
         self._text(painter, 66, 24, size, sans(14, bold=True), ROLES.ink)
         self._text(painter, 66, 41, self.session.job.material.name, sans(12), ROLES.soft)
         self._text(painter, 66, 58, part, sans(12), ROLES.soft)
@@ -196,12 +201,17 @@ class Card(QWidget):
         place = QRectF(14, 8, 34, 28)
         if isinstance(holding, ViseHolding):
             draw_held(painter, place, holding)
-            grip = f"grips {say(holding.grip)} · " if holding.vise == "yes" and holding.grip is not None else ""
-            words = f"{grip}zero {ZERO_CHOICES[holding.zero].lower()}, {holding.work_offset}"
+            grip = tr("grips {grip} · ", grip=say(holding.grip)) if holding.vise == "yes" and holding.grip is not None else ""
+            words = tr(
+                "{grip}zero {lower}, {work_offset}",
+                grip=grip,
+                lower=ZERO_CHOICES[holding.zero].lower(),
+                work_offset=holding.work_offset,
+            )
         else:
             draw_chucked(painter, place, turned=holding.handed)
             face = "front" if holding.follows == "first" else "back"
-            words = f"{say(holding.stick_out)} out · zero on the {face}"
+            words = tr("{stick_out} out · zero on the {face}", stick_out=say(holding.stick_out), face=face)
         self._text(painter, 60, 18, holding.titled(self.session.job.card), sans(13, bold=True), ROLES.ink, 26)
         self._text(painter, 60, 35, words, sans(12), ROLES.soft)
         if any(t.field.startswith(f"{self.ident}.") for t in held.troubles):
@@ -233,7 +243,7 @@ class Card(QWidget):
         if over:
             draw_handed(painter, QRectF(38, 48, 40, 14))
             if not step.on:
-                self._text(painter, 150, 58, "switched off", sans(12, italic=True), soft)
+                self._text(painter, 150, 58, tr("switched off"), sans(12, italic=True), soft)
         else:
             self._tools_line(painter, planned)
         self._mark(painter, planned)
@@ -255,7 +265,7 @@ class Card(QWidget):
         proof = self._proof()
         if proof is None or not planned.filled.on:
             if not planned.filled.on:
-                self._text(painter, max(x + 10, 150), 58, "switched off", sans(12, italic=True), ROLES.soft)
+                self._text(painter, max(x + 10, 150), 58, tr("switched off"), sans(12, italic=True), ROLES.soft)
             return
         peak = max((s.peak_power for s in proof.stages if s.step == planned.id), default=0.0)
         share = min(peak / proof.card.power, 1.0)
@@ -303,7 +313,7 @@ class RouteCard(QWidget):
         self.setObjectName("panel")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setFixedWidth(WIDTH)
-        self.setAccessibleName("Route card")
+        self.setAccessibleName(tr("Route card"))
         self.cards: dict[str, Card] = {}
         self._order: list[str] = []
         self.area = panel_area()
@@ -362,4 +372,6 @@ class RouteCard(QWidget):
         others = [s for s in self._order[2:] if s != ident]
         place = sum(1 for s in others if self.cards[s].geometry().center().y() < here)
         if [*others[:place], ident, *others[place:]] != self._order[2:]:
-            self.session.edit(edits.step_moved(self.session.job, ident, place), "Move the step", merge=f"move {ident}")
+            self.session.edit(
+                edits.step_moved(self.session.job, ident, place), tr("Move the step"), merge=tr("move {ident}", ident=ident)
+            )

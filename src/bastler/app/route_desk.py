@@ -19,13 +19,14 @@ from bastler.bounds import HOLDINGS
 from bastler.job import Job, JobFileError, edits, read_job, read_job_text
 from bastler.job.carrying import NotBrought, brought, excerpt, taken_up
 from bastler.job.files import LARGEST, glance, job_text
+from bastler.language import many, tr
 from bastler.live.shown import ToolOffers
 from bastler.proof.ordering import BetterOrder
 from bastler.steps import STEPS, OwnLines, StepKind, kind_of
 from bastler.steps.base import GROUPS
 from bastler.steps.general.between import names_in
 from bastler.tools import KIND_WORDS, AnyTool, TurnTool
-from bastler.units import clock, many, scale
+from bastler.units import clock, scale
 
 PHRASE = "phrase:"
 """What keys of the shop's phrases on the board begin with."""
@@ -57,9 +58,11 @@ class RouteDesk:
         if self._from_elsewhere():
             return
         if plan.troubles or any(shown.troubles for shown in plan.steps):
-            self.window.say("wrong", "What still keeps a step from being cut comes first; then another order can be looked for.")
+            self.window.say(
+                "wrong", tr("What still keeps a step from being cut comes first; then another order can be looked for.")
+            )
             return
-        self.window.say("", "Looking for an order that changes tools less often, and proving it.")
+        self.window.say("", tr("Looking for an order that changes tools less often, and proving it."))
         self.session.core.ask("order", then=lambda better, trouble: self._order_found(job, better, trouble))
 
     def _order_found(self, job: Job, better: tuple[BetterOrder, ...] | None, trouble: str) -> None:
@@ -70,12 +73,12 @@ class RouteDesk:
             self.window.say("wrong", trouble)
             return
         if not better:
-            self.window.say("", "No order was found that changes tools less often.")
+            self.window.say("", tr("No order was found that changes tools less often."))
             return
-        self.window.say("", f"{many(len(better), 'way')} to change tools less often.")
+        self.window.say("", tr("{many} to change tools less often.", many=many(len(better), "way")))
         menu = QMenu(self.window)
         for one in better:
-            menu.addAction(_offer(job, one), lambda one=one: self.session.edit(one.job, "Fewer tool changes"))
+            menu.addAction(_offer(job, one), lambda one=one: self.session.edit(one.job, tr("Fewer tool changes")))
         menu.addSeparator()
         for step in better[-1].job.steps if better[-1].job.steps != job.steps else ():
             entry = menu.addAction(f"{edits.index_of(self.session.job, step.id) + 1}  {step.title}")
@@ -88,7 +91,7 @@ class RouteDesk:
         """Is there a program in the place of steps? Then it is said that there are none."""
         if self.session.job.elsewhere is None:
             return False
-        self.session.said.emit("wrong", "This program comes from elsewhere: it has no steps. It can be edited by hand.")
+        self.session.said.emit("wrong", tr("This program comes from elsewhere: it has no steps. It can be edited by hand."))
         return True
 
     def open_board(self) -> None:
@@ -109,10 +112,16 @@ class RouteDesk:
         ]
         for phrase in self.session.shop.phrases_for(job):
             tiles.append(
-                Tile(f"{PHRASE}{phrase.id}", phrase.name, phrase.lines[0], "Phrases of the shop", partial(_feature, "own-lines"))
+                Tile(
+                    f"{PHRASE}{phrase.id}",
+                    phrase.name,
+                    phrase.lines[0],
+                    tr("Phrases of the shop"),
+                    partial(_feature, "own-lines"),
+                )
             )
         self.window.lay_over(self.board)
-        self.board.offer("What comes next?", tiles)
+        self.board.offer(tr("What comes next?"), tiles)
 
     def add_step(self, kind: str) -> None:
         """A new step behind the selected one, filled so that it proves at once."""
@@ -122,7 +131,7 @@ class RouteDesk:
             return
         job, ident = edits.step_added(session.job, kind, session.selected)
         session.history.settle()
-        session.edit(job, f"Add: {STEPS[kind].title.lower()}", select=ident)
+        session.edit(job, tr("Add: {lower}", lower=STEPS[kind].title.lower()), select=ident)
         self.window.show_view()
         self.window.questions.take_focus()
 
@@ -135,7 +144,7 @@ class RouteDesk:
         job, made = edits.step_added(session.job, "own-lines", session.selected)
         job = edits.answered(edits.answered(job, f"step:{made}.name", phrase.name), f"step:{made}.lines", phrase.lines)
         session.history.settle()
-        session.edit(job, f"Add: {phrase.name}", select=made)
+        session.edit(job, tr("Add: {name}", name=phrase.name), select=made)
         self.window.show_view()
         self.window.questions.take_focus(f"step:{made}.blanks" if names_in(phrase.lines) else "")
 
@@ -143,20 +152,20 @@ class RouteDesk:
         """The lines of the step that is selected become a phrase of the shop, under the step's name."""
         step = self.session.job.step(self._step())
         if not isinstance(step, OwnLines) or not step.lines:
-            self.window.say("wrong", "A phrase is made of lines of your own: select such a step.")
+            self.window.say("wrong", tr("A phrase is made of lines of your own: select such a step."))
             return
         self.session.keep_shop(self.session.shop.with_phrase(self.session.job, step.title, step.lines))
-        self.window.say("", f"“{step.title}” is a phrase of the shop now: it stands on the board.")
+        self.window.say("", tr("“{title}” is a phrase of the shop now: it stands on the board.", title=step.title))
 
     def forget_phrase(self) -> None:
         """The shop's phrase of the name of the step that is selected."""
         step = self.session.job.step(self._step())
         known = {p.name: p.id for p in self.session.shop.phrases_for(self.session.job)}
         if step is None or step.title not in known:
-            self.window.say("wrong", "The shop has no phrase of that name.")
+            self.window.say("wrong", tr("The shop has no phrase of that name."))
             return
         self.session.keep_shop(self.session.shop.without_phrase(known[step.title]))
-        self.window.say("", f"“{step.title}” is no phrase of the shop any more. Steps made of it stay.")
+        self.window.say("", tr("“{title}” is no phrase of the shop any more. Steps made of it stay.", title=step.title))
 
     def _step(self) -> str:
         return self.session.selected if self.session.on_step else ""
@@ -165,7 +174,7 @@ class RouteDesk:
         if self._step():
             job, ident = edits.step_copied(self.session.job, self._step())
             self.session.history.settle()
-            self.session.edit(job, "Copy the step", select=ident)
+            self.session.edit(job, tr("Copy the step"), select=ident)
 
     def carry(self) -> None:
         """On the clipboard for another job, or another window: in the crib the tool; of a step the pattern or the outline whose
@@ -174,31 +183,31 @@ class RouteDesk:
         what, _, rest = focus.partition(":")
         if self.window.place == "crib":
             ident = self.window.crib.selected["tools"] if self.window.crib.tab == "tools" else ""
-            carried, said = excerpt(job, (), (ident,)), "The tool is"
+            carried, said = excerpt(job, (), (ident,)), tr("The tool is")
         elif what in ("pattern", "outline"):
-            carried, said = excerpt(job, (), (rest.partition(".")[0],)), f"The {what} is"
+            carried, said = excerpt(job, (), (rest.partition(".")[0],)), tr("The {what} is", what=what)
         else:
             ident = self._step()
-            carried, said = excerpt(job, (ident,)), "The step, with its pattern, outline and tools, is"
+            carried, said = excerpt(job, (ident,)), tr("The step, with its pattern, outline and tools, is")
         if clipboard is not None and (carried.steps or carried.patterns or carried.outlines or carried.tools):
             clipboard.setText(job_text(carried).decode())
-            self.window.say("", f"{said} on the clipboard.")
+            self.window.say("", tr("{said} on the clipboard.", said=said))
 
     def bring(self) -> None:
         """What is on the clipboard into this job, behind the step that is selected."""
         clipboard = QApplication.clipboard()
         data = clipboard.text().encode() if clipboard is not None else b""
         if len(data) > LARGEST or glance(data) is None:
-            self.window.say("wrong", "There is nothing on the clipboard that goes into a job: copy it in another job first.")
+            self.window.say("wrong", tr("There is nothing on the clipboard that goes into a job: copy it in another job first."))
             return
         try:
             self._bring(read_job_text(data))
         except JobFileError as error:
-            self.window.say("wrong", f"What is on the clipboard does not go into a job: {error}")
+            self.window.say("wrong", tr("What is on the clipboard does not go into a job: {error}", error=error))
 
     def bring_from_file(self) -> None:
         """Steps out of a job's file, which is not opened for it."""
-        path = file_to_open(self.window, "Steps from a job file", "", "Jobs (*.bastler)")
+        path = file_to_open(self.window, tr("Steps from a job file"), "", tr("Jobs (*.bastler)"))
         if path is None:
             return
         try:
@@ -209,7 +218,7 @@ class RouteDesk:
         tiles = [Tile(s.id, s.title, kind_of(s).title, "", partial(_feature, kind_of(s).tag)) for s in other.steps]
         self._other = other
         self.window.lay_over(self.other_steps)
-        self.other_steps.offer(f"Which step of {other.name or path.stem}?", tiles, "")
+        self.other_steps.offer(tr("Which step of {name}?", name=other.name or path.stem), tiles, "")
 
     def _other_picked(self, ident: str) -> None:
         self.window.close_overlay()
@@ -225,20 +234,20 @@ class RouteDesk:
             self.window.say("wrong", str(error))
             return
         if not (carried.steps or carried.patterns or carried.outlines or carried.tools):
-            self.window.say("wrong", "There is nothing on the clipboard that goes into a job: copy it in another job first.")
+            self.window.say("wrong", tr("There is nothing on the clipboard that goes into a job: copy it in another job first."))
             return
         if found.job == self.session.job:
-            self.window.say("", "All of that is in this job already.")
+            self.window.say("", tr("All of that is in this job already."))
             return
         self.session.history.settle()
         select = found.steps[-1] if found.steps else self.session.selected
-        self.session.edit(found.job, "Paste", select=select)
-        self.window.say("", f"Pasted: {found.words}.")
+        self.session.edit(found.job, tr("Paste"), select=select)
+        self.window.say("", tr("Pasted: {words}.", words=found.words))
 
     def switch_step(self) -> None:
         if self._step():
             self.session.history.settle()
-            self.session.edit(edits.step_switched(self.session.job, self._step()), "Switch the step on or off")
+            self.session.edit(edits.step_switched(self.session.job, self._step()), tr("Switch the step on or off"))
 
     def remove_step(self) -> None:
         ident = self._step()
@@ -249,14 +258,14 @@ class RouteDesk:
             job = edits.step_removed(self.session.job, ident)
             self.session.history.settle()
             after = job.steps[min(at, len(job.steps) - 1)].id if job.steps else STOCK
-            self.session.edit(job, "Remove the step", select=after)
+            self.session.edit(job, tr("Remove the step"), select=after)
 
     def move_step(self, by: int) -> None:
         if self._step():
             route = edits.route_of(self.session.job)
             place = route.index(self._step()) + by
             if 0 <= place < len(route):
-                self.session.edit(edits.step_moved(self.session.job, self._step(), place), "Move the step")
+                self.session.edit(edits.step_moved(self.session.job, self._step(), place), tr("Move the step"))
 
     def turn_over(self) -> None:
         """A further holding behind the one that is looked at: the part turned over about X until it is said otherwise, one in a
@@ -269,7 +278,7 @@ class RouteDesk:
         job, held = self.session.job, f"holding:{self.session.held_id}"
         job, ident = edits.holding_added(job, "over" if job.turns else "over-x", held)
         self.session.history.settle()
-        self.session.edit(job, "Turn the part over", select=f"holding:{ident}")
+        self.session.edit(job, tr("Turn the part over"), select=f"holding:{ident}")
         self.window.show_view()
         self.window.questions.take_focus()
 
@@ -279,7 +288,7 @@ class RouteDesk:
         if ident in {h.id for h in job.holdings[1:]}:
             before = job.holdings[[h.id for h in job.holdings].index(ident) - 1]
             self.session.history.settle()
-            self.session.edit(edits.holding_removed(job, ident), "Remove the holding", select=f"holding:{before.id}")
+            self.session.edit(edits.holding_removed(job, ident), tr("Remove the holding"), select=f"holding:{before.id}")
 
     def card_menu(self, ident: str, at: QPoint) -> None:
         menu = QMenu(self.window)
@@ -308,15 +317,17 @@ class RouteDesk:
         turns, proposed = self.session.job.turns, offers.proposed
         longest = max((o.tool.stick_out for o in offers.tools), default=1.0)
         longest = 46.0 * scale("mm", self.session.job.unit) if turns else longest
-        fits = f"T{proposed.station} fits, and stays computed." if proposed else "Nothing in the crib fits."
-        tiles = [Tile("", "Proposed", fits, "", _tool_drawing(proposed, longest))]
+        fits = (
+            tr("T{station} fits, and stays computed.", station=proposed.station) if proposed else tr("Nothing in the crib fits.")
+        )
+        tiles = [Tile("", tr("Proposed"), fits, "", _tool_drawing(proposed, longest))]
         for offer in offers.tools:
             tool = offer.tool
             place = f"T{tool.station}  " if offer.used or not turns else ""
             drawing = _tool_drawing(tool, longest)
             tiles.append(Tile(tool.id, f"{place}{tool.size}", _tool_words(tool), "", drawing, offer.why_not))
         self.window.lay_over(self.tool_list)
-        self.tool_list.offer("Which tool?", tiles, str(getattr(step, field)))
+        self.tool_list.offer(tr("Which tool?"), tiles, str(getattr(step, field)))
 
     def _tool_picked(self, ident: str) -> None:
         self.session.history.settle()
@@ -327,7 +338,9 @@ class RouteDesk:
 
 def _group(kind: StepKind, job: Job) -> str:
     """How the board calls its group."""
-    return f"Driven: {kind.group.lower()}" if job.turns and kind.driven and kind.group != GROUPS[-1] else kind.group
+    return (
+        tr("Driven: {lower}", lower=kind.group.lower()) if job.turns and kind.driven and kind.group != GROUPS[-1] else kind.group
+    )
 
 
 def _feature(tag: str, painter: QPainter, box: QRectF) -> None:
@@ -339,7 +352,11 @@ def _tool_words(tool: AnyTool) -> str:
     if isinstance(tool, TurnTool):
         code = f", {tool.insert}" if tool.insert else ""
         return f"{tool.name}{code}"
-    count = f"{tool.flutes} inserts" if tool.kind == "face-mill" else f"{tool.flutes} flutes, {tool.material}"
+    count = (
+        tr("{flutes} inserts", flutes=tool.flutes)
+        if tool.kind == "face-mill"
+        else tr("{flutes} flutes, {material}", flutes=tool.flutes, material=tool.material)
+    )
     return f"{KIND_WORDS[tool.kind]}, {count}"
 
 
@@ -355,6 +372,11 @@ def _tool_drawing(tool: AnyTool | None, longest: float) -> Callable[[QPainter, Q
 
 def _offer(job: Job, better: BetterOrder) -> str:
     """What an order saves, and what it changes."""
-    ways = ["the steps in another order"] if better.job.steps != job.steps else []
-    ways += ["a tool at a time through several steps"] if better.mixed else []
-    return f"{many(better.changes, 'tool change')} fewer, saves {clock(better.seconds)}: {', '.join(ways)}"
+    ways = [tr("the steps in another order")] if better.job.steps != job.steps else []
+    ways += [tr("a tool at a time through several steps")] if better.mixed else []
+    return tr(
+        "{many} fewer, saves {seconds}: {ways}",
+        many=many(better.changes, "tool change"),
+        seconds=clock(better.seconds),
+        ways=", ".join(ways),
+    )

@@ -24,6 +24,7 @@ from bastler.ask import Question, Trouble, limits_in_words
 from bastler.job import edits
 from bastler.job.crib_edits import edge_taken
 from bastler.job.family import known
+from bastler.language import tr
 from bastler.shapes import TurnedOutline
 from bastler.units import Kind, Unit, number_text, whole_number
 from bastler.units.kinds import suffix
@@ -122,7 +123,7 @@ class Row(QWidget):
         self.why.setVisible(bool(text))
         self.fix.setVisible(bool(text) and fits is not None)
         if fits is not None:
-            self.fix.setText(f"Use {self._fit_text(fits)}")
+            self.fix.setText(tr("Use {fit_text}", fit_text=self._fit_text(fits)))
 
     def _fit_text(self, fits: Any) -> str:
         if isinstance(fits, int | float):
@@ -149,10 +150,10 @@ class Row(QWidget):
     def _offer(self, *, lit: bool) -> None:
         """A way to what the answer does, made when it is first seen: most rows never are in focus."""
         if self.does is None and lit:
-            self.does = QPushButton("What it does  F1")
+            self.does = QPushButton(tr("What it does  F1"))
             self.does.setObjectName("link")
             self.does.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-            self.does.setToolTip("Explains the question, with a picture that moves")
+            self.does.setToolTip(tr("Explains the question, with a picture that moves"))
             self.does.clicked.connect(self.session.explanation_wanted)
             self.column.addWidget(self.does, 0, Qt.AlignmentFlag.AlignRight)
         if self.does is not None:
@@ -365,7 +366,7 @@ class PickRow(Row):
         super().__init__(session, question, address)
         self.button = PickButton("change")
         self.button.setObjectName("link")
-        self.button.setToolTip("Space opens the list")
+        self.button.setToolTip(tr("Space opens the list"))
         self.button.clicked.connect(self._open)
         self.button.entered.connect(self.next)
         self.button.focused.connect(self.focus_in)
@@ -375,7 +376,7 @@ class PickRow(Row):
         value, computed = self.given()[0], self.computed()
         if self.question.picks == "edge":
             computed = f"{self.question.says}: {f'drawn, {len(value) - 1} pieces' if value else 'straight'}"
-        text = self._name(str(computed)) if computed else f"{self.question.says}: none fits"
+        text = self._name(str(computed)) if computed else tr("{says}: none fits", says=self.question.says)
         self.label.setText(f"<i>{text}</i>" if value is None else text)
 
     def _name(self, ident: str) -> str:
@@ -392,12 +393,12 @@ class PickRow(Row):
             pattern = job.pattern(ident)
             users = sum(1 for s in job.steps if getattr(s, "pattern", None) == ident)
             shared = f"  <span style='color:{ROLES.soft}'>used by {users} steps</span>" if users > 1 else ""
-            return f"“{escape(pattern.name)}”{shared}" if pattern else "Pick where the holes are"
+            return f"“{escape(pattern.name)}”{shared}" if pattern else tr("Pick where the holes are")
         if what == "outline":
             outline = job.outline(ident)
             users = sum(1 for s in job.steps if getattr(s, "outline", None) == ident)
             shared = f"  <span style='color:{ROLES.soft}'>used by {users} steps</span>" if users > 1 else ""
-            return f"“{escape(outline.name)}”{shared}" if outline else "Pick or begin an outline"
+            return f"“{escape(outline.name)}”{shared}" if outline else tr("Pick or begin an outline")
         if what == "material":
             work = job.all_materials()[ident]
             return f"{escape(work.name)}  <span style='color:{ROLES.soft}'>ISO {work.group}</span>"
@@ -429,17 +430,17 @@ class PickRow(Row):
         if job.patterns:
             menu.addSeparator()
         for kind, (says, _) in edits.PATTERN_KINDS.items():
-            menu.addAction(f"New: {says.lower()}", lambda k=kind: self._new_pattern(k))
-        menu.addAction("From a DXF drawing …", lambda: self.session.wants_drawing.emit(self.address))
-        menu.addAction("From a CSV list …", lambda: self.session.wants_places.emit(self.address))
+            menu.addAction(tr("New: {lower}", lower=says.lower()), lambda k=kind: self._new_pattern(k))
+        menu.addAction(tr("From a DXF drawing …"), lambda: self.session.wants_drawing.emit(self.address))
+        menu.addAction(tr("From a CSV list …"), lambda: self.session.wants_places.emit(self.address))
         users = sum(1 for s in job.steps if getattr(s, "pattern", None) == self.computed())
         if users > 1:
             menu.addSeparator()
-            menu.addAction("A copy for this step alone", self._own_pattern)
+            menu.addAction(tr("A copy for this step alone"), self._own_pattern)
 
     def _own_pattern(self) -> None:
         self.session.history.settle()
-        self.session.edit(edits.pattern_copied(self.session.job, self.session.selected), "A pattern of its own")
+        self.session.edit(edits.pattern_copied(self.session.job, self.session.selected), tr("A pattern of its own"))
 
     def _outline_menu(self, menu: QMenu) -> None:
         for outline in self.session.job.outlines:
@@ -447,22 +448,22 @@ class PickRow(Row):
         if self.session.job.outlines:
             menu.addSeparator()
         if not self.session.job.turns:
-            menu.addAction("New: a rectangle to change", lambda: self._new_outline(inside=False))
-            menu.addAction("New: from its first segment on", lambda: self._new_outline(inside=True))
-            menu.addAction("From a DXF drawing …", lambda: self.session.wants_drawing.emit(self.address))
+            menu.addAction(tr("New: a rectangle to change"), lambda: self._new_outline(inside=False))
+            menu.addAction(tr("New: from its first segment on"), lambda: self._new_outline(inside=True))
+            menu.addAction(tr("From a DXF drawing …"), lambda: self.session.wants_drawing.emit(self.address))
             return
-        menu.addAction("New: outside", lambda: self._new_outline(inside=False))
-        menu.addAction("New: in a bore", lambda: self._new_outline(inside=True))
-        menu.addAction("From a DXF drawing …", lambda: self.session.wants_drawing.emit(self.address))
+        menu.addAction(tr("New: outside"), lambda: self._new_outline(inside=False))
+        menu.addAction(tr("New: in a bore"), lambda: self._new_outline(inside=True))
+        menu.addAction(tr("From a DXF drawing …"), lambda: self.session.wants_drawing.emit(self.address))
 
     def _edge_menu(self, menu: QMenu) -> None:
         """A straight edge, or one as an outline of the job is drawn."""
-        menu.addAction("Straight", lambda: self._take_edge(""))
+        menu.addAction(tr("Straight"), lambda: self._take_edge(""))
         outlines = [o for o in self.session.job.outlines if isinstance(o, TurnedOutline)]
         for outline in outlines:
-            menu.addAction(f"As “{outline.name}” is drawn", lambda i=outline.id: self._take_edge(i))
+            menu.addAction(tr("As “{name}” is drawn", name=outline.name), lambda i=outline.id: self._take_edge(i))
         if not outlines:
-            none = menu.addAction("Draw an outline in a step first")
+            none = menu.addAction(tr("Draw an outline in a step first"))
             assert none is not None
             none.setEnabled(False)
 
@@ -475,15 +476,15 @@ class PickRow(Row):
             self.session.said.emit("wrong", str(error))
             return
         self.session.history.settle()
-        self.session.edit(job, "Take an edge")
+        self.session.edit(job, tr("Take an edge"))
 
     def _new_outline(self, *, inside: bool) -> None:
         self.session.history.settle()
-        self.session.edit(edits.outline_for(self.session.job, self.address, inside=inside), "New outline")
+        self.session.edit(edits.outline_for(self.session.job, self.address, inside=inside), tr("New outline"))
 
     def _new_pattern(self, kind: str) -> None:
         if self.session.on_step:
-            self.session.edit(edits.pattern_for(self.session.job, self.session.selected, kind), "New pattern")
+            self.session.edit(edits.pattern_for(self.session.job, self.session.selected, kind), tr("New pattern"))
 
     def take_focus(self) -> None:
         self.button.setFocus(Qt.FocusReason.TabFocusReason)
@@ -549,7 +550,7 @@ class TextRow(Row):
         count = len(struct.all())  # type: ignore[attr-defined]
         numbers = [whole_number(w) for w in words]
         wrong = next((w for w, n in zip(words, numbers, strict=True) if n is None or not 1 <= n <= count), None)
-        self._reason = "" if wrong is None else f"“{wrong}” is not one of the {count} positions."
+        self._reason = "" if wrong is None else tr("“{wrong}” is not one of the {count} positions.", wrong=wrong, count=count)
         self.say(self._reason)
         if wrong is None:
             self.session.answer(self.address, tuple(sorted({n for n in numbers if n is not None})))

@@ -10,8 +10,8 @@ from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QWidget
 
 from bastler.app.machine_desk import MachineDesk
 from bastler.app.theme import ROLES, dress
+from bastler.language import many, tr
 from bastler.link import messages as m
-from bastler.units import many
 
 PACES = (1.0, 4.0, 16.0, 64.0)
 DRY_MM = 50.0
@@ -31,11 +31,11 @@ class RunBar(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 4, 16, 8)
         row.setSpacing(6)
-        self.start = QPushButton("Start")
+        self.start = QPushButton(tr("Start"))
         self.start.setObjectName("main")
         self.start.setFixedWidth(116)
         self.start.clicked.connect(self.start_or_hold)
-        self.reset = QPushButton("Reset")
+        self.reset = QPushButton(tr("Reset"))
         self.reset.setObjectName("view")
         self.reset.clicked.connect(lambda: desk.do(m.Reset()))
         row.addWidget(self.start)
@@ -43,9 +43,9 @@ class RunBar(QWidget):
         row.addStretch(1)
         self.switches: dict[str, QPushButton] = {}
         for name, says, tip in (
-            ("single", "One block", "Holds at the end of every line"),
-            ("optional_stop", "Optional stop", "Stops at M1 too"),
-            ("block_delete", "Skip / lines", "Lines that begin with / are passed over from the next start on"),
+            ("single", tr("One block"), tr("Holds at the end of every line")),
+            ("optional_stop", tr("Optional stop"), tr("Stops at M1 too")),
+            ("block_delete", tr("Skip / lines"), tr("Lines that begin with / are passed over from the next start on")),
         ):
             button = QPushButton(says)
             button.setObjectName("view")
@@ -54,12 +54,12 @@ class RunBar(QWidget):
             button.clicked.connect(partial(self._switch, name))
             self.switches[name] = button
             row.addWidget(button)
-        self.dry = QPushButton("Dry run")
+        self.dry = QPushButton(tr("Dry run"))
         self.dry.setObjectName("view")
         self.dry.setCheckable(True)
-        self.dry.setToolTip(f"The next start goes {DRY_MM:g} mm over the part and cuts nothing")
+        self.dry.setToolTip(tr("The next start goes {dry_mm:g} mm over the part and cuts nothing", dry_mm=DRY_MM))
         row.addWidget(self.dry)
-        self.more = QPushButton("Stand-in")
+        self.more = QPushButton(tr("Stand-in"))
         self.more.setObjectName("view")
         self.menu = QMenu(self)
         self.menu.aboutToShow.connect(self._make_menu)
@@ -92,8 +92,16 @@ class RunBar(QWidget):
         if left and not self._asked:
             self._asked = True
             names = ", ".join(item.title for item in left[:3])
-            more = f" and {len(left) - 3} more" if len(left) > 3 else ""
-            self.desk.said.emit("wrong", f"{many(len(left), 'thing')} open: {names}{more}. Press again to start all the same.")
+            more = tr(" and {left} more", left=len(left) - 3) if len(left) > 3 else ""
+            self.desk.said.emit(
+                "wrong",
+                tr(
+                    "{many} open: {names}{more}. Press again to start all the same.",
+                    many=many(len(left), "thing"),
+                    names=names,
+                    more=more,
+                ),
+            )
             self.refresh()
             return
         self._asked = False
@@ -112,13 +120,18 @@ class RunBar(QWidget):
         if not left:
             self._asked = False
         words = {
-            "running": "Hold", "held": "Go on", "stopped": "Go on", "off": "Power on", "lost": "All home", "alarm": "Reset",
-            "jogging": "Moving",
-        }  # fmt: skip
-        self.start.setText(words.get(mode, "Start all the same" if self._asked else "Start"))
+            "running": tr("Hold"),
+            "held": tr("Go on"),
+            "stopped": tr("Go on"),
+            "off": tr("Power on"),
+            "lost": tr("All home"),
+            "alarm": tr("Reset"),
+            "jogging": tr("Moving"),
+        }
+        self.start.setText(words.get(mode, tr("Start all the same") if self._asked else tr("Start")))
         self.start.setEnabled(mode not in ("", "jogging"))
         tint = {"running": ROLES.focus, "alarm": ROLES.stop, "off": ROLES.stop}.get(mode, ROLES.dark if left else ROLES.good)
-        disabled = f"QPushButton:disabled {{ background: {ROLES.hairline}; }}"
+        disabled = tr("QPushButton:disabled {{ background: {hairline}; }}", hairline=ROLES.hairline)
         dress(self.start, f"QPushButton {{ background: {tint}; padding: 0 4px; }} {disabled}")
         self.reset.setEnabled(mode in ("running", "held", "stopped", "alarm", "jogging"))
         self.dry.setEnabled(mode == "ready")
@@ -133,24 +146,26 @@ class RunBar(QWidget):
         """Its clock, and the trouble that can be asked for."""
         self.menu.clear()
         for pace in PACES:
-            self._entry(self.menu, f"Clock {pace:g} times as fast", m.Pace(times=pace))
+            self._entry(self.menu, tr("Clock {pace:g} times as fast", pace=pace), m.Pace(times=pace))
         self.menu.addSeparator()
         drills = [t for t in self.desk.used() if getattr(t, "kind", "") == "drill"]
         for tool in drills[:8]:
-            own = self.menu.addMenu(f"T{tool.station} breaks")
+            own = self.menu.addMenu(tr("T{station} breaks", station=tool.station))
             for hole in HOLES if own is not None else ():
-                self._entry(own, f"in hole {hole}", m.Fault(what="break", station=tool.station, hole=hole))
-        worn = self.menu.addMenu("An edge wears")
+                self._entry(own, tr("in hole {hole}", hole=hole), m.Fault(what="break", station=tool.station, hole=hole))
+        worn = self.menu.addMenu(tr("An edge wears"))
         for tool in self.desk.used()[:16]:
             wear = m.Fault(what="wear", station=tool.station, by=WEAR_MM * self.desk.mm)
             self._entry(worn, f"T{tool.station} {tool.name}, by {WEAR_MM:g} mm", wear)
-        self._entry(self.menu, f"The power goes after {AFTER:g} s", m.Fault(what="power", after=AFTER))
+        self._entry(self.menu, tr("The power goes after {after:g} s", after=AFTER), m.Fault(what="power", after=AFTER))
         self.menu.addSeparator()
-        leave = QAction("End the stand-in", self.menu)
+        leave = QAction(tr("End the stand-in"), self.menu)
         leave.triggered.connect(lambda: self.desk.link.leave())
         self.menu.addAction(leave)
 
     def _entry(self, menu: Any, says: str, request: m.AnyRequest) -> None:
         action = QAction(says, menu)
-        action.triggered.connect(lambda: self.desk.do(request, lambda _: self.desk.said.emit("", f"{says}: as you wish.")))
+        action.triggered.connect(
+            lambda: self.desk.do(request, lambda _: self.desk.said.emit("", tr("{says}: as you wish.", says=says)))
+        )
         menu.addAction(action)

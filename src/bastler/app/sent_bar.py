@@ -13,9 +13,9 @@ from bastler.app.panels import emptied
 from bastler.app.sent_keeper import SentKeeper
 from bastler.app.session import Session
 from bastler.app.theme import ROLES, dress
+from bastler.language import many, tr
 from bastler.live.sent import Made, Output
 from bastler.post.compared import Change
-from bastler.units import many
 
 SHOWN_LINES = 6
 """So many lines that are gone are shown of a stage; the rest is counted."""
@@ -36,7 +36,7 @@ class SentBar(QWidget):
         column.setSpacing(4)
         self.says = Label()
         self.says.setWordWrap(True)
-        self.show_changes = QPushButton("Show what has changed")
+        self.show_changes = QPushButton(tr("Show what has changed"))
         self.show_changes.setObjectName("plain")
         self.show_changes.setCheckable(True)
         self.show_changes.toggled.connect(self._toggled)
@@ -62,11 +62,11 @@ class SentBar(QWidget):
         if last is None or self.session.stale:
             return
         how = self.keeper.how(self.session.program)
-        sent = f"sent {last.when} {last.where}"
+        sent = tr("sent {when} {where}", when=last.when, where=last.where)
         words, tint = {
-            "same": (f"As it was {sent}.", ROLES.good),
-            "next": (f"For the next part: its numbers have counted on since it was {sent}.", ROLES.soft),
-        }.get(how, (f"Changed since it was {sent}.", ROLES.caution_text))
+            "same": (tr("As it was {sent}.", sent=sent), ROLES.good),
+            "next": (tr("For the next part: its numbers have counted on since it was {sent}.", sent=sent), ROLES.soft),
+        }.get(how, (tr("Changed since it was {sent}.", sent=sent), ROLES.caution_text))
         self.says.setText(words + self._file(last))
         dress(self.says, f"color: {tint};")
         self.show_changes.setVisible(how != "same")
@@ -81,10 +81,12 @@ class SentBar(QWidget):
             return ""
         if self._there is None or self._there[0] is not last:
             self._there = (last, last.is_there())
-        return {True: "", False: " The file there is another one now.", None: " The file is not there any more."}[self._there[1]]
+        return {True: "", False: tr(" The file there is another one now."), None: tr(" The file is not there any more.")}[
+            self._there[1]
+        ]
 
     def _toggled(self, on: bool) -> None:
-        self.show_changes.setText("Show the program alone" if on else "Show what has changed")
+        self.show_changes.setText(tr("Show the program alone") if on else tr("Show what has changed"))
         if on:
             self._ask()
         else:
@@ -93,7 +95,7 @@ class SentBar(QWidget):
     def _ask(self) -> None:
         made = self.keeper.made(self.session.program)
         if made is None:
-            self.says.setText("What was sent is not kept any more, so that nothing can be compared with it.")
+            self.says.setText(tr("What was sent is not kept any more, so that nothing can be compared with it."))
             return
 
         def came(changes: Sequence[Change] | None, trouble: str) -> None:
@@ -107,7 +109,7 @@ class SentBar(QWidget):
         titles = made.titles if made is not None else {}
         now = {step.id: f"{k} {step.title}" for k, step in enumerate(self.session.job.steps, 1)}
         for change in changes:
-            title = now.get(change.step) or titles.get(change.step, "") or "Begin and end"
+            title = now.get(change.step) or titles.get(change.step, "") or tr("Begin and end")
             box = _ChangeBox(title, change)
             box.went.connect(self.went)
             self.boxes.addWidget(box)
@@ -139,7 +141,7 @@ class _ChangeBox(QFrame):
         if change.was and change.kind != "gone":
             lines = [escape(line) for line in change.was[:SHOWN_LINES]]
             rest = len(change.was) - len(lines)
-            lines += [f"and {many(rest, 'more line')}"] if rest else []
+            lines += [tr("and {many}", many=many(rest, "more line"))] if rest else []
             was = Marked(f"<span style='font-family: B612 Mono; color:{ROLES.soft}'>− {'<br>− '.join(lines)}</span>")
             was.setWordWrap(True)
             column.addWidget(was)
@@ -151,10 +153,10 @@ class _ChangeBox(QFrame):
             return KINDS[change.kind] + (f", {many(count, 'line')}" if count else "")
         parts = []
         if change.lines:
-            parts.append(f"{many(len(change.lines), 'line')} not as sent")
+            parts.append(tr("{many} not as sent", many=many(len(change.lines), "line")))
         if change.was:
-            parts.append(f"{len(change.was)} of those sent gone")
-        return ", ".join(parts) + (", remarks only" if change.words else "")
+            parts.append(tr("{was} of those sent gone", was=len(change.was)))
+        return ", ".join(parts) + (tr(", remarks only") if change.words else "")
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         self.went.emit(min(self.change.lines, default=self.change.at))

@@ -18,6 +18,7 @@ from bastler.job import Job, edits, new_job, write_job
 from bastler.job.files import stamp_at
 from bastler.job.history import History
 from bastler.job.shop import Shop
+from bastler.language import tr
 from bastler.live.messages import Busy
 from bastler.live.shown import Look, ShownHolding, ShownPlan, ShownProof, ShownWhole
 from bastler.proof.remark import Cure, Remark
@@ -302,7 +303,7 @@ class Session(QObject):
         except edits.UnfitAnswer as error:
             self.said.emit("wrong", str(error))
             return
-        self.edit(changed, f"Change {_last(address)}", merge=address)
+        self.edit(changed, tr("Change {last}", last=_last(address)), merge=address)
 
     def undo(self) -> None:
         before = self.job
@@ -363,7 +364,7 @@ class Session(QObject):
         self._watch.stop()
         self.core.drop()
         seconds = time.monotonic() - self.asked_at
-        self.halted = why or f"Stopped by you after {seconds:.1f} s."
+        self.halted = why or tr("Stopped by you after {seconds:.1f} s.", seconds=seconds)
         self.proof_changed.emit()
 
     def prove_on(self) -> None:
@@ -381,13 +382,13 @@ class Session(QObject):
             self._watch.start(int(self.longest * 1000))
             return
         what = "plan" if self.late else "proof"
-        self.halt(f"No {what} after {time.monotonic() - self.asked_at:.1f} s: stopped.")
-        self.said.emit("wrong", f"{self.halted} Undo, or press Prove.")
+        self.halt(tr("No {what} after {monotonic:.1f} s: stopped.", what=what, monotonic=time.monotonic() - self.asked_at))
+        self.said.emit("wrong", tr("{halted} Undo, or press Prove.", halted=self.halted))
 
     def _failed(self, number: int, text: str) -> None:
         """Something that is no fault of the job: it is said, and the header does not go on counting."""
         if number == self.proof_number:
-            self.halt("It failed.")
+            self.halt(tr("It failed."))
         self.said.emit("wrong", text)
 
     def _core_died(self, text: str) -> None:

@@ -11,6 +11,7 @@ from bastler.app.labels import Label
 from bastler.app.machine_desk import Item, MachineDesk
 from bastler.app.panels import emptied, panel_area
 from bastler.app.theme import ROLES, dress, sans, tool_hue
+from bastler.language import tr
 from bastler.units import clock
 
 WIDE = 282
@@ -89,7 +90,7 @@ class SetupList(QWidget):
         column.setSpacing(8)
         row = QHBoxLayout()
         row.setContentsMargins(2, 0, 14, 0)
-        head = Label("Before the first cut")
+        head = Label(tr("Before the first cut"))
         head.setStyleSheet("font-size: 15px; font-weight: bold;")
         self.count = Label()
         self.count.setObjectName("soft")
@@ -106,7 +107,7 @@ class SetupList(QWidget):
         column.addWidget(self.area, 1)
         row = QHBoxLayout()
         row.setContentsMargins(2, 0, 14, 0)
-        head = Label("What happens next")
+        head = Label(tr("What happens next"))
         head.setStyleSheet("font-size: 14px; font-weight: bold;")
         self.parts = Label()
         self.parts.setObjectName("soft")
@@ -160,32 +161,34 @@ class SetupList(QWidget):
         done = sum(item.done for item in items)
         self.count.setText(f"{done} of {len(items)}")
         status = self.desk.status
-        self.parts.setText(f"part {status.part}, {status.done} done" if status is not None and status.part else "")
+        self.parts.setText(
+            tr("part {part}, {done} done", part=status.part, done=status.done) if status is not None and status.part else ""
+        )
         self._say_next()
 
     def _say_next(self) -> None:
         """One sentence on what comes, and one on what then."""
         desk, status = self.desk, self.desk.status
         if status is None or not desk.planned:
-            self.next.setText("No machine is connected")
+            self.next.setText(tr("No machine is connected"))
             self.then.setText("")
             return
         if status.mode in ("running", "held", "stopped"):
             self._say_stage()
             return
         if status.mode == "alarm":
-            self.next.setText("Reset, once it is clear why")
+            self.next.setText(tr("Reset, once it is clear why"))
             self.then.setText(status.said)
         elif status.mode == "off":
-            self.next.setText("Switch the power on")
-            self.then.setText("Then the axes go home, and the program can be taken up.")
+            self.next.setText(tr("Switch the power on"))
+            self.then.setText(tr("Then the axes go home, and the program can be taken up."))
         elif status.mode == "lost":
-            self.next.setText("Send the axes home")
-            self.then.setText("X first, then Z." if desk.turns else "Z first, then the rest.")
+            self.next.setText(tr("Send the axes home"))
+            self.then.setText(tr("X first, then Z.") if desk.turns else tr("Z first, then the rest."))
         else:
             left = desk.open_items
-            self.next.setText(left[0].title if left else "Start")
-            self.then.setText(left[0].says if left else "The axes go home in rapid, then the program begins.")
+            self.next.setText(left[0].title if left else tr("Start"))
+            self.then.setText(left[0].says if left else tr("The axes go home in rapid, then the program begins."))
 
     def _say_stage(self) -> None:
         desk, status = self.desk, self.desk.status
@@ -194,15 +197,27 @@ class SetupList(QWidget):
         stages = [s for s in proof.stages if s.step] if proof is not None else []
         at = next((k for k, s in enumerate(stages) if proof and int(proof.trace.line[s.end - 1]) + 1 >= status.line), None)
         if proof is None or at is None or not status.line:
-            self.next.setText("On the way in" if not status.line else "On the way out")
-            self.then.setText("" if status.line else "The axes go to where the program begins.")
+            self.next.setText(tr("On the way in") if not status.line else tr("On the way out"))
+            self.then.setText("" if status.line else tr("The axes go to where the program begins."))
             return
         stage = stages[at]
         step = desk.session.job.step(stage.step)
-        self.next.setText(f"{step.title if step else ''}: {stage.stage} with T{stage.tool}, {clock(stage.t1 - stage.t0)} long")
+        self.next.setText(
+            tr(
+                "{title}: {stage} with T{tool}, {t1} long",
+                title=step.title if step else "",
+                stage=stage.stage,
+                tool=stage.tool,
+                t1=clock(stage.t1 - stage.t0),
+            )
+        )
         if at + 1 < len(stages):
             after = stages[at + 1]
-            comes = f"Then T{after.tool} comes" if after.tool != stage.tool else f"Then T{after.tool} goes on"
+            comes = (
+                tr("Then T{tool} comes", tool=after.tool)
+                if after.tool != stage.tool
+                else tr("Then T{tool} goes on", tool=after.tool)
+            )
             self.then.setText(f"{comes}: {after.stage}.")
         else:
-            self.then.setText("Then the program ends.")
+            self.then.setText(tr("Then the program ends."))

@@ -17,10 +17,11 @@ from bastler.app.printed_drawing import PrintedDrawing
 from bastler.app.route import draw_level
 from bastler.app.theme import DAY, mono, sans, tool_hue, wearing
 from bastler.job.faults import fault_of
+from bastler.language import many, tr
 from bastler.live.setup_sheet import HoldingSheet, ProgramSheet, SetupSheet, SizeLine, limits_text
 from bastler.proof.remark import HOLDING, VERDICTS
 from bastler.tools import Tool
-from bastler.units import Kind, clock, many, printed
+from bastler.units import Kind, clock, printed
 from bastler.units import scale as unit_scale
 from bastler.units.kinds import suffix
 
@@ -49,7 +50,7 @@ def pdf_of(sheet: SetupSheet, when: str, paper: str = "") -> bytes:
     def write(file: QIODevice) -> None:
         device = QPdfWriter(file)
         device.setResolution(FINE_DOTS)
-        device.setTitle(f"{sheet.job.name}, setup sheet")
+        device.setTitle(tr("{name}, setup sheet", name=sheet.job.name))
         device.setCreator("Bastler")
         device.setPageLayout(page_layout(paper or usual_paper(sheet)))
         print_pages(device, sheet, when)
@@ -195,15 +196,25 @@ class _Pages:
         wide = self.wide - QR - 14
         self._text(QRectF(self.left, top, wide, 30), sheet.job.name, sans(24, bold=True))
         several = (
-            f", program {self.sheet.programs.index(program) + 1} of {len(sheet.programs)}" if len(sheet.programs) > 1 else ""
+            tr(", program {index} of {programs}", index=self.sheet.programs.index(program) + 1, programs=len(sheet.programs))
+            if len(sheet.programs) > 1
+            else ""
         )
-        self._text(QRectF(self.left, top + 30, wide, 18), f"Setup sheet O{program.number:04d}{several}", sans(14))
+        self._text(
+            QRectF(self.left, top + 30, wide, 18),
+            tr("Setup sheet O{number:04d}{several}", number=program.number, several=several),
+            sans(14),
+        )
         self._text(
             QRectF(self.left, top + 50, wide, 16), f"{sheet.card.name}, {sheet.job.material.name}, {sheet.stock}", sans(12)
         )
         stops = sum(remark.level in HOLDING for remark in program.remarks)
         draw_level(self.painter, "good" if not stops else "stop", self.left + 6, top + 77, 12)
-        said = VERDICTS[program.verdict] if not stops else f"Not proved, {many(stops, 'stop remark')}: it must not run as it is"
+        said = (
+            VERDICTS[program.verdict]
+            if not stops
+            else tr("Not proved, {many}: it must not run as it is", many=many(stops, "stop remark"))
+        )
         line = f"{said}.  {clock(program.seconds)}, {many(program.lines, 'line')}."
         self._text(
             QRectF(self.left + 18, top + 68, wide - 18, 18), line, sans(13, bold=True), DAY.good if not stops else DAY.stop
@@ -269,7 +280,7 @@ class _Pages:
     def _tools(self, program: ProgramSheet) -> None:
         unit = self.sheet.unit
         columns = (
-            _Column("", 0.0), _Column("T", 0.11), _Column("", 0.17), _Column("sticks out", 0.62, right=True),
+            _Column("", 0.0), _Column("T", 0.11), _Column("", 0.17), _Column(tr("sticks out"), 0.62, right=True),
             _Column("steps", 0.73), _Column("runs", 0.88, right=True),
         )  # fmt: skip
         self._heading(f"{many(len(program.tools), 'tool')}", TOOL_ROW)
@@ -316,19 +327,19 @@ class _Pages:
     def _found(self, program: ProgramSheet) -> None:
         if not program.remarks:
             return
-        self._heading("What the proof says", 24)
+        self._heading(tr("What the proof says"), 24)
         for remark in program.remarks:
-            at = f"line {remark.line}: " if remark.line else ""
+            at = tr("line {line}: ", line=remark.line) if remark.line else ""
             self._need(24)
             draw_level(self.painter, remark.level, self.left + 7, self.y + 8, 11)
             self._wrapped(f"{at}{remark.text}", sans(12), self.left + 20)
 
     def _sizes(self, sizes: Sequence[SizeLine]) -> None:
         columns = (
-            _Column("", 0.0, right=True), _Column("", 0.06), _Column("", 0.29), _Column("on the print", 0.53, right=True),
+            _Column("", 0.0, right=True), _Column("", 0.06), _Column("", 0.29), _Column(tr("on the print"), 0.53, right=True),
             _Column("from", 0.68, right=True), _Column("to", 0.77, right=True), _Column("measured", 0.87),
         )  # fmt: skip
-        self._heading("Sizes to measure", ROW * 2)
+        self._heading(tr("Sizes to measure"), ROW * 2)
         self._head(columns)
         for size in sizes:
             if self._need(ROW):

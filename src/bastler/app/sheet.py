@@ -29,6 +29,7 @@ from bastler.ask import Question, questions_of, size_typed
 from bastler.cutting import thread_or_none
 from bastler.job import edits
 from bastler.job.family import known
+from bastler.language import tr
 from bastler.live.shown import Look
 from bastler.steps import Dim, HandOver
 from bastler.steps.base import PlaneKind
@@ -61,7 +62,7 @@ class Sheet(Zoomable):
         self.setMinimumSize(360, 300)
         # what is not painted stays: until there is something to see of another card, the one before is seen
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
-        self.setAccessibleName("Sheet")
+        self.setAccessibleName(tr("Sheet"))
         self.labels: list[DimLabel] = []
         self.spots: dict[int, QPointF] = {}
         self.editor: NumberField | None = None
@@ -325,7 +326,7 @@ class Sheet(Zoomable):
             return False
         self.session.history.settle()
         changed = edits.position_switched(self.session.job, getattr(step, "pattern", ""), number)
-        self.session.edit(changed, "Leave a position out, or not")
+        self.session.edit(changed, tr("Leave a position out, or not"))
         return True
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
@@ -344,7 +345,7 @@ class Sheet(Zoomable):
         if over is None and spot is None and self.seen and self.drawing.grip(event.position()):
             shape = Qt.CursorShape.SizeAllCursor
         self.setCursor(shape if spot is None else Qt.CursorShape.PointingHandCursor)
-        self.setToolTip("" if spot is None else f"Position {spot}: a click leaves it out, or takes it back in")
+        self.setToolTip("" if spot is None else tr("Position {spot}: a click leaves it out, or takes it back in", spot=spot))
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         self._grabbed, self._gripped = None, False

@@ -14,13 +14,13 @@ from bastler.app.output import OutputPanel
 from bastler.app.session import Session
 from bastler.app.theme import ROLES
 from bastler.disk import reason_of, write_whole
+from bastler.language import many, tr
 from bastler.live.leaving import stamp
 from bastler.live.restarts import Restart
 from bastler.live.sent import LINE_PATH
 from bastler.live.setup_sheet import SetupSheet, sizes_csv
 from bastler.tools import AnyTool
 from bastler.tools.lists import csv_list
-from bastler.units import many
 
 if TYPE_CHECKING:
     from bastler.app.line_dialog import LineDialog
@@ -45,29 +45,29 @@ class SheetPanel(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(6)
-        self.sheet = QPushButton("Setup sheet")
-        self.sheet.setToolTip("As PDF: stock, zero, tools, steps, sizes to measure")
+        self.sheet = QPushButton(tr("Setup sheet"))
+        self.sheet.setToolTip(tr("As PDF: stock, zero, tools, steps, sizes to measure"))
         self.sheet.clicked.connect(self.write_sheet)
-        self.more = QPushButton("More…")
-        self.more.setToolTip("Print the sheet; lists of tools and sizes; to the machine")
+        self.more = QPushButton(tr("More…"))
+        self.more.setToolTip(tr("Print the sheet; lists of tools and sizes; to the machine"))
         menu = QMenu(self.more)
         for words, act in (
-            ("Print the setup sheet…", self.print_sheet),
-            ("Tool list as CSV", self.write_tools),
-            ("Size list as CSV", self.write_sizes),
-            ("Part as cut as STL", lambda: self.write_solid(".stl")),
-            ("Part as cut as 3MF", lambda: self.write_solid(".3mf")),
-            ("From a stage on, as a program…", self.ask_restart),
-            ("Send to the machine", self.to_machine.emit),
-            ("Send over the serial line…", self.send),
-            ("Receive over the serial line…", self.receive),
+            (tr("Print the setup sheet…"), self.print_sheet),
+            (tr("Tool list as CSV"), self.write_tools),
+            (tr("Size list as CSV"), self.write_sizes),
+            (tr("Part as cut as STL"), lambda: self.write_solid(".stl")),
+            (tr("Part as cut as 3MF"), lambda: self.write_solid(".3mf")),
+            (tr("From a stage on, as a program…"), self.ask_restart),
+            (tr("Send to the machine"), self.to_machine.emit),
+            (tr("Send over the serial line…"), self.send),
+            (tr("Receive over the serial line…"), self.receive),
         ):
             action = menu.addAction(words)
             if action is not None:
                 action.triggered.connect(act)
         self.more.setMenu(menu)
-        self.stop = QPushButton("Stop")
-        self.stop.setToolTip("Makes no solid")
+        self.stop = QPushButton(tr("Stop"))
+        self.stop.setToolTip(tr("Makes no solid"))
         self.stop.clicked.connect(self._stopped)
         self.stop.hide()
         for button in (self.sheet, self.more, self.stop):
@@ -94,25 +94,25 @@ class SheetPanel(QWidget):
         """The part as cut, as a closed solid."""
         if not self.output.ready():
             return
-        self.output.say("The solid is being made …", ROLES.soft)
+        self.output.say(tr("The solid is being made …"), ROLES.soft)
         self.stop.show()
 
         def made(data: bytes | None, trouble: str) -> None:
             self.stop.hide()
             if trouble or data is None:
-                self.output.say(trouble or "There is nothing to write yet.", ROLES.stop)
+                self.output.say(trouble or tr("There is nothing to write yet."), ROLES.stop)
             else:
                 self._write(suffix, data)
 
         def told(share: float) -> None:
-            self.output.say(f"The solid is being made, {share:.0%} …", ROLES.soft)
+            self.output.say(tr("The solid is being made, {share:.0%} …", share=share), ROLES.soft)
 
         self.session.core.ask("solid-file", suffix, then=made, told=told)
 
     def _stopped(self) -> None:
         self.session.core.leave("solid-file")
         self.stop.hide()
-        self.output.say("No solid was made.", ROLES.soft)
+        self.output.say(tr("No solid was made."), ROLES.soft)
 
     def ask_restart(self) -> None:
         """Offers where a program of its own may begin: the stages and holes of the step that is selected, or all stages."""
@@ -124,7 +124,7 @@ class SheetPanel(QWidget):
             own = [place for place in places or () if place.step == session.selected]
             offered = own or [place for place in places or () if not place.hole]
             if trouble or not offered:
-                self.output.say(trouble or "There is no stage to begin at.", ROLES.stop)
+                self.output.say(trouble or tr("There is no stage to begin at."), ROLES.stop)
                 return
             self.places = QMenu(self)
             for place in offered[:MOST_PLACES]:
@@ -138,8 +138,8 @@ class SheetPanel(QWidget):
     def _words(self, place: Restart) -> str:
         step = self.session.job.step(place.step)
         begin = f"{self._number(place)} {step.title if step is not None else ''}: {place.stage}, T{place.station}"
-        where = f"hole {place.hole} of {place.holes}" if place.hole else "its begin"
-        return f"{begin}, from {where} on"
+        where = tr("hole {hole} of {holes}", hole=place.hole, holes=place.holes) if place.hole else tr("its begin")
+        return tr("{begin}, from {where} on", begin=begin, where=where)
 
     def _number(self, place: Restart) -> int:
         return next((k for k, step in enumerate(self.session.job.steps, 1) if step.id == place.step), 0)
@@ -150,11 +150,11 @@ class SheetPanel(QWidget):
 
         def made(data: bytes | None, trouble: str) -> None:
             if trouble or data is None:
-                self.output.say(trouble or "There is nothing to write yet.", ROLES.stop)
+                self.output.say(trouble or tr("There is nothing to write yet."), ROLES.stop)
             else:
                 self._write(f"{end}{self.session.job.card.dialect.suffix}", data)
 
-        self.output.say("It is proved from there on …", ROLES.soft)
+        self.output.say(tr("It is proved from there on …"), ROLES.soft)
         self.session.core.ask("restart-program", held, place, then=made)
 
     def print_sheet(self) -> None:
@@ -186,7 +186,10 @@ class SheetPanel(QWidget):
 
         line = self.session.job.card.line
         if line is None:
-            self.output.say(f"{self.session.job.card.name} has no serial line: its card in the crib says so.", ROLES.caution_text)
+            self.output.say(
+                tr("{name} has no serial line: its card in the crib says so.", name=self.session.job.card.name),
+                ROLES.caution_text,
+            )
             return None
         dialog = LineDialog(self, self.session.job.card, line, self._port)
         dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
@@ -197,7 +200,14 @@ class SheetPanel(QWidget):
         self._port = port
 
     def _came(self, path: Path) -> None:
-        self.output.say(f"Received as {path.name}. {self.output.compared_with_sent(path)}", ROLES.good)
+        self.output.say(
+            tr(
+                "Received as {name}. {compared_with_sent}",
+                name=path.name,
+                compared_with_sent=self.output.compared_with_sent(path),
+            ),
+            ROLES.good,
+        )
 
     # -- how ------------------------------------------------------------------------------------------------------
 
@@ -209,7 +219,7 @@ class SheetPanel(QWidget):
 
         def came(sheet: SetupSheet | None, trouble: str) -> None:
             if sheet is None:
-                self.output.say(trouble or "The setup sheet could not be made.", ROLES.stop)
+                self.output.say(trouble or tr("The setup sheet could not be made."), ROLES.stop)
             elif self.session.job is job:
                 use(sheet)
 
@@ -220,20 +230,20 @@ class SheetPanel(QWidget):
         try:
             write_whole(path, data)
         except OSError as error:
-            self.output.say(f"{path} could not be written: {reason_of(error)}.", ROLES.stop)
+            self.output.say(tr("{path} could not be written: {error}.", path=path, error=reason_of(error)), ROLES.stop)
         else:
-            self.output.say(f"Saved as {path.name}.{self._of_which()}", ROLES.good)
+            self.output.say(tr("Saved as {name}.{of_which}", name=path.name, of_which=self._of_which()), ROLES.good)
 
     def _print(self, sheet: SetupSheet) -> None:
         from bastler.app.printing import print_on_paper
 
         pages = print_on_paper(sheet, stamp(), self)
         if pages:
-            self.output.say(f"{many(pages, 'page')} printed.{self._of_which()}", ROLES.good)
+            self.output.say(tr("{many} printed.{of_which}", many=many(pages, "page"), of_which=self._of_which()), ROLES.good)
 
     def _of_which(self) -> str:
         """Of which part it is, where the numbers have counted on since the program left."""
-        return " It is of the next part: the numbers have counted on." if self.output.counted else ""
+        return tr(" It is of the next part: the numbers have counted on.") if self.output.counted else ""
 
 
 def _tools(sheet: SetupSheet) -> list[AnyTool]:

@@ -13,6 +13,7 @@ from bastler.disk import reason_of
 from bastler.job import JobFileError
 from bastler.job.files import stamp_at
 from bastler.job.shop import Shop, read_shop, read_shop_file, shops_merged, write_shop
+from bastler.language import tr
 
 log = logging.getLogger(__name__)
 WAIT_MS, AGAIN_MS = 800, 5000
@@ -62,7 +63,7 @@ class ShopKeeper(QObject):
         except OSError as error:
             log.info("The shop could not be written", exc_info=True)
             self._timer.start(AGAIN_MS)
-            self._tell(f"Changes in the crib are not being kept for other jobs: {reason_of(error)}.")
+            self._tell(tr("Changes in the crib are not being kept for other jobs: {error}.", error=reason_of(error)))
             return
         self._base = shop
         self._tell("")
@@ -81,7 +82,7 @@ class ShopKeeper(QObject):
         self.session.keep_shop(shop)
         if both:
             names = ", ".join(dict.fromkeys(both))
-            self.session.said.emit("", f"Another window has changed the same in the crib; yours holds: {names}.")
+            self.session.said.emit("", tr("Another window has changed the same in the crib; yours holds: {names}.", names=names))
         return shop
 
     def _tell(self, text: str) -> None:

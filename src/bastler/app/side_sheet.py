@@ -18,6 +18,7 @@ from bastler.app.end_face import NOTHING
 from bastler.app.plan_section import PlanSection, Shown
 from bastler.app.theme import ROLES, colour, sans
 from bastler.job.cutaway import Cutaway
+from bastler.language import tr
 from bastler.live.shown import Flat, Look
 from bastler.proof.polar.planes import CutPlane
 from bastler.proof.view import Place
@@ -43,7 +44,7 @@ class SideSheet(PlanSection):
     @property
     def of_step(self) -> str:
         place = self.session.place
-        return f"{'round, unrolled' if place is not None and place.around else 'side'}, and section A–A"
+        return tr("{place}, and section A–A", place=tr("round, unrolled") if place is not None and place.around else tr("side"))
 
     @property
     def around(self) -> Flat:
@@ -242,7 +243,7 @@ class SideSheet(PlanSection):
         painter.drawText(below, Qt.AlignmentFlag.AlignCenter, text)
         painter.setFont(sans(12, italic=True))
         painter.setPen(QColor(ROLES.soft))
-        more = "from the front" if len(angles) < 2 else f"{len(angles)} × {360.0 / len(angles):.4g}°"
+        more = tr("from the front") if len(angles) < 2 else f"{len(angles)} × {360.0 / len(angles):.4g}°"
         painter.drawText(below.translated(0, 18.0), Qt.AlignmentFlag.AlignCenter, more)
 
 

@@ -16,6 +16,7 @@ from bastler.app.machine_desk import MachineDesk
 from bastler.app.panels import emptied, panel_area
 from bastler.app.theme import ROLES, dress, sans
 from bastler.ask import Question
+from bastler.language import tr
 from bastler.link import messages as m
 from bastler.proof.gauge import ZEROS, Correction, Gauge, standing
 from bastler.units import Kind
@@ -94,7 +95,7 @@ class SizeHead(QWidget):
         stations = dict.fromkeys(maker.station for maker in gauge.makers if maker is not None)
         self.limits = "  ".join([limits, *(f"T{station}" for station in stations), self.of])
         self.setMinimumHeight(40)
-        general = ", by the general tolerance ISO 2768-m" if gauge.general and gauge.limits is not None else ""
+        general = tr(", by the general tolerance ISO 2768-m") if gauge.general and gauge.limits is not None else ""
         self.setToolTip(f"{self.of}: {gauge.says}{general}")
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -131,9 +132,9 @@ class SizeRow(QFrame):
         self.field.cleared.connect(lambda: desk.typed(gauge, None))
         self.field.entered.connect(lambda by: self.entered.emit(gauge.id, by))
         self.field.focused.connect(lambda has: self.pressed.emit(gauge.id) if has else None)
-        self.measure = QPushButton("Measure")
+        self.measure = QPushButton(tr("Measure"))
         self.measure.setObjectName("link")
-        self.measure.setAccessibleName(f"Measure {gauge.title}, {gauge.says}")
+        self.measure.setAccessibleName(tr("Measure {title}, {says}", title=gauge.title, says=gauge.says))
         self.measure.clicked.connect(self._measure)
         self.measure.setVisible(bool(gauge.ends))
         row.addWidget(self.field)
@@ -151,7 +152,7 @@ class SizeRow(QFrame):
     def _limits(self) -> str:
         gauge = self.gauge
         if gauge.limits is None:
-            return "no limits"
+            return tr("no limits")
         low, high = (limit - gauge.nominal for limit in gauge.limits)
         digits = 3 if self.desk.unit == "mm" else 4
         if abs(low + high) < 1e-9:
@@ -234,10 +235,10 @@ class SizesPanel(QWidget):
         column.addLayout(holder_row)
         row = QHBoxLayout()
         row.setContentsMargins(0, 0, 12, 0)
-        self.all = QPushButton("Measure all")
+        self.all = QPushButton(tr("Measure all"))
         self.all.setObjectName("plain")
         self.all.clicked.connect(self.measure_all)
-        self.csv = QPushButton("As CSV")
+        self.csv = QPushButton(tr("As CSV"))
         self.csv.setObjectName("plain")
         self.csv.clicked.connect(self.wants_csv)
         row.addWidget(self.all, 1)
@@ -266,7 +267,7 @@ class SizesPanel(QWidget):
         button.setObjectName("view")
         button.setCheckable(True)
         button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        button.setAccessibleName(f"Sizes of the part in place {at + 1}")
+        button.setAccessibleName(tr("Sizes of the part in place {at}", at=at + 1))
         button.clicked.connect(partial(self._look_at, at))
         self.places.addWidget(button, 1)
         return button
@@ -309,8 +310,8 @@ class SizesPanel(QWidget):
             return
         number = desk.status.part if desk.status is not None else 0
         several = 1 if desk.turns else len(desk.held.parts)
-        place = f", place {desk.at + 1}" if several > 1 else ""
-        self.head.setText(f"Part {number}{place}" if number else "Sizes")
+        place = tr(", place {at}", at=desk.at + 1) if several > 1 else ""
+        self.head.setText(tr("Part {number}{place}", number=number, place=place) if number else tr("Sizes"))
         self._choose_places(several)
         idents = [gauge.id for gauge in desk.gauges]
         if idents != list(self.rows):
@@ -327,7 +328,7 @@ class SizesPanel(QWidget):
             self.rows[gauge.id].gauge = gauge
             self.rows[gauge.id].tell(chosen=gauge.id == self.chosen)
         done = sum(desk.size_of(gauge) is not None for gauge in desk.gauges)
-        self.count.setText(f"{done} of {len(desk.gauges)} measured" if desk.gauges else "")
+        self.count.setText(tr("{done} of {gauges} measured", done=done, gauges=len(desk.gauges)) if desk.gauges else "")
         self.all.setEnabled(bool(desk.gauges) and number > 0)
         self.csv.setEnabled(any(desk.book.history(gauge) for gauge in desk.gauges))
         self._tell_way()
@@ -354,37 +355,61 @@ class SizesPanel(QWidget):
         small = 0.0005 if unit == "mm" else 0.00002
         name = f"{'Ø' if gauge.round else ''}{gauge.text}"
         if abs(off) < small:
-            self.says.setText(f"{name} is in the middle")
+            self.says.setText(tr("{name} is in the middle", name=name))
         else:
-            self.says.setText(f"{name} is {plain(abs(off), unit)} {'over' if off > 0 else 'under'} the middle")
+            self.says.setText(
+                tr(
+                    "{name} is {off} {off_2} the middle",
+                    name=name,
+                    off=plain(abs(off), unit),
+                    off_2=tr("over") if off > 0 else tr("under"),
+                )
+            )
         way = self.desk.correction(gauge)
         if way is not None and abs(way.amount) > MOST_MM * self.desk.mm:
             self.correct.hide()
             self.again.hide()
-            self.way.setText("That is more than a correction mends: was it cut, and is it this size that was read?")
+            self.way.setText(tr("That is more than a correction mends: was it cut, and is it this size that was read?"))
             return
         self.correct.setVisible(way is not None and abs(off) >= small)
         self.again.setVisible(way is not None and bad and way.last > way.first)
         if way is None:
-            self.way.setText("No offset moves it: the tool itself cuts that size, or nothing has cut it.")
+            self.way.setText(tr("No offset moves it: the tool itself cuts that size, or nothing has cut it."))
             return
-        self.way.setText(self._words(way) if abs(off) >= small else "Nothing is to be corrected.")
+        self.way.setText(self._words(way) if abs(off) >= small else tr("Nothing is to be corrected."))
         name = self._zero_name() if way.by in ZEROS else f"T{way.station}"
-        self.correct.setText(f"T{way.station} is as it cuts" if way.by == "tool" else f"Correct {name}")
-        self.again.setText("Run it again")
-        self.again.setToolTip(f"Lines {way.first + 1} to {way.last} once more")
+        self.correct.setText(
+            tr("T{station} is as it cuts", station=way.station) if way.by == "tool" else tr("Correct {name}", name=name)
+        )
+        self.again.setText(tr("Run it again"))
+        self.again.setToolTip(tr("Lines {first} to {last} once more", first=way.first + 1, last=way.last))
 
     def _words(self, way: Correction) -> str:
         unit = self.desk.unit
         if way.by == "tool":
             more = f"{plain(abs(way.amount), unit)} {'more' if way.amount > 0 else 'less'}"
-            return f"T{way.station} cuts {more} in diameter than the job takes it for. The program follows."
+            return tr(
+                "T{station} cuts {more} in diameter than the job takes it for. The program follows.",
+                station=way.station,
+                more=more,
+            )
         twice = 2.0 if way.by == "x" else 1.0
-        axis = {"x": "X (diameter)", "z": "Z", "diameter": "diameter"}.get(way.by, "")
-        number = f", offset {way.number}" if way.number != way.station else ""
-        text = f"T{way.station}{number}: wear in {axis} by {plain(way.amount * twice, unit)}."
+        axis = {"x": tr("X (diameter)"), "z": "Z", "diameter": "diameter"}.get(way.by, "")
+        number = tr(", offset {number}", number=way.number) if way.number != way.station else ""
+        text = tr(
+            "T{station}{number}: wear in {axis} by {amount}.",
+            station=way.station,
+            number=number,
+            axis=axis,
+            amount=plain(way.amount * twice, unit),
+        )
         if way.by in ZEROS:
-            text = f"Zero {self._zero_name()}: {'XY'[ZEROS[way.by]]} by {plain(way.amount, unit)}, for the next part."
+            text = tr(
+                "Zero {zero_name}: {value} by {amount}, for the next part.",
+                zero_name=self._zero_name(),
+                value="XY"[ZEROS[way.by]],
+                amount=plain(way.amount, unit),
+            )
         others = []
         for ident, by in way.moves:
             gauge = self.desk.gauge(ident)
@@ -392,10 +417,14 @@ class SizesPanel(QWidget):
                 continue
             size = self.desk.size_of(gauge)
             after = gauge.nominal + by if size is None else size + by
-            out = " (out of its limits)" if standing(gauge, after) in ("over", "under") else ""
+            out = tr(" (out of its limits)") if standing(gauge, after) in ("over", "under") else ""
             others.append(f"{'Ø' if gauge.round else ''}{gauge.text} to {plain(after, unit)}{out}")
         also = ", ".join(others[:4])
-        return f"{text} It also moves {also}." if others else f"{text} It moves nothing else that is listed."
+        return (
+            tr("{text} It also moves {also}.", text=text, also=also)
+            if others
+            else tr("{text} It moves nothing else that is listed.", text=text)
+        )
 
     def _zero_name(self) -> str:
         """The work offset of the part that is looked at."""

@@ -22,6 +22,7 @@ from bastler.disk import read_bounded
 from bastler.job.files import LARGEST, glance, job_text
 from bastler.job.kept import Kept, difference
 from bastler.job.samples import sample_names, sample_text
+from bastler.language import tr
 from bastler.lessons import Lesson, lessons
 
 KEPT = "Kept, not saved yet"
@@ -58,27 +59,39 @@ class StartPlace(QWidget):
     ) -> None:
         """Shows what there is to open: what is kept before all. `made` are the lessons that were made to their end."""
         tiles = [
-            Tile("new:mm:mill-600", "New milled part, mm", "A block in the vise; change what is different.", "Begin", _blank_mm),
-            Tile("new:inch:mill-600", "New milled part, inch", "The same in inches.", "Begin", _blank_inch),
-            Tile("new:mm:lathe-200", "New turned part, mm", "A bar in the chuck; change what is different.", "Begin", _bar_mm),
-            Tile("new:inch:lathe-200", "New turned part, inch", "The same in inches.", "Begin", _bar_inch),
+            Tile(
+                "new:mm:mill-600",
+                tr("New milled part, mm"),
+                tr("A block in the vise; change what is different."),
+                tr("Begin"),
+                _blank_mm,
+            ),
+            Tile("new:inch:mill-600", tr("New milled part, inch"), tr("The same in inches."), tr("Begin"), _blank_inch),
+            Tile(
+                "new:mm:lathe-200",
+                tr("New turned part, mm"),
+                tr("A bar in the chuck; change what is different."),
+                tr("Begin"),
+                _bar_mm,
+            ),
+            Tile("new:inch:lathe-200", tr("New turned part, inch"), tr("The same in inches."), tr("Begin"), _bar_inch),
         ]
         tiles = [*map(self._kept, kept), *tiles]
         for path in templates:
             with contextlib.suppress(OSError):
-                own = self._part(f"template:{path}", read_bounded(path, LARGEST), "From the shop's template.", "Begin")
-                tiles += [replace(tile, aside="Throw away") for tile in own]
+                own = self._part(f"template:{path}", read_bounded(path, LARGEST), tr("From the shop's template."), tr("Begin"))
+                tiles += [replace(tile, aside=tr("Throw away")) for tile in own]
         for path in recent:
             try:
-                tiles += self._part(f"file:{path}", read_bounded(path, LARGEST), path.name, "Recent")
+                tiles += self._part(f"file:{path}", read_bounded(path, LARGEST), path.name, tr("Recent"))
             except OSError:
                 continue
         begun = {k.job.print.file for k in kept if k.job is not None and k.job.print is not None}
         tiles += [self._lesson(lesson, begun=lesson.file in begun, made=lesson.name in made) for lesson in lessons()]
         for name in sample_names():
-            tiles += self._part(f"sample:{name}", sample_text(name), "", "Samples")
-        self.picker.offer("What will it be today?", tiles)
-        self.picker.hint.setText(HINT + (" Delete throws a kept job or a template away." if kept or templates else ""))
+            tiles += self._part(f"sample:{name}", sample_text(name), "", tr("Samples"))
+        self.picker.offer(tr("What will it be today?"), tiles)
+        self.picker.hint.setText(HINT + (tr(" Delete throws a kept job or a template away.") if kept or templates else ""))
         for close in self.picker.findChildren(QWidget, "plain"):
             close.hide()
 
@@ -86,9 +99,11 @@ class StartPlace(QWidget):
         """Work that is in no file: when it was done, and what it has that its file has not."""
         when = said_when(kept.changed, time.time())
         if kept.job is None:
-            return Tile(f"kept:{kept.ident}", "Kept work", f"{when}. {kept.reason}", KEPT, lambda *_: None, "", "Throw away")
+            return Tile(
+                f"kept:{kept.ident}", tr("Kept work"), f"{when}. {kept.reason}", KEPT, lambda *_: None, "", tr("Throw away")
+            )
         (part,) = self._part(f"kept:{kept.ident}", job_text(kept.job), f"{when}: {difference(kept.job, kept.file)}", KEPT)
-        return replace(part, aside="Throw away")
+        return replace(part, aside=tr("Throw away"))
 
     def _part(self, key: str, text: bytes, says: str, group: str) -> list[Tile]:
         """The tile of a job by its text; none where that is no job's."""
@@ -100,7 +115,7 @@ class StartPlace(QWidget):
     def _lesson(self, lesson: Lesson, *, begun: bool, made: bool) -> Tile:
         """A lesson with its print, and whether it was begun or made. The print is painted once, when the window is there."""
         about = f"{'Made' if made else f'{lesson.minutes} minutes'}. {lesson.about}"
-        words = "Begun: goes on where you left it." if begun else about
+        words = tr("Begun: goes on where you left it.") if begun else about
 
         def draw(painter: QPainter, box: QRectF) -> None:
             picture = self._prints.get(lesson.name)
@@ -109,7 +124,7 @@ class StartPlace(QWidget):
             if picture is not None:
                 painter.drawPixmap(box.topLeft(), picture)
 
-        return Tile(lesson.file, lesson.title, words, "Learn by making", draw)
+        return Tile(lesson.file, lesson.title, words, tr("Learn by making"), draw)
 
     def _paint_print(self, lesson: Lesson, room: QSizeF) -> None:
         """The print of a lesson as large as its tile has room."""
@@ -155,6 +170,6 @@ def said_when(changed: float, now: float) -> str:
     then, today = time.localtime(changed), time.localtime(now)
     clock = time.strftime("%H:%M", then)
     if then[:3] == today[:3]:
-        return f"Today {clock}"
+        return tr("Today {clock}", clock=clock)
     days = f"{then.tm_mday} {time.strftime('%B', then)}"
     return f"{days}, {clock}" if then.tm_year == today.tm_year else f"{days} {then.tm_year}"

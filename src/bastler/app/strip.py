@@ -15,6 +15,7 @@ from bastler.app.labels import Label, tip
 from bastler.app.route import draw_level
 from bastler.app.session import Session
 from bastler.app.theme import ROLES, dress, icon, mono, sans, tool_hue
+from bastler.language import tr
 from bastler.live.shown import ShownProof, ShownRun, ShownStage, Turned
 from bastler.nc.trace import about_axis
 from bastler.proof.remark import Remark
@@ -40,7 +41,7 @@ class Timeline(QWidget):
         self.session = session
         self.setFixedHeight(HEIGHT - 40)
         self.setMouseTracking(True)
-        self.setAccessibleName("Strip")
+        self.setAccessibleName(tr("Strip"))
         self._curves: list[tuple[ShownStage, QPolygonF]] = []
         self._loads: Loads = {}
         self.pins: list[tuple[float, Remark]] = []
@@ -115,7 +116,7 @@ class Timeline(QWidget):
     def _frame(self, painter: QPainter) -> None:
         painter.setFont(sans(13, bold=True))
         painter.setPen(QColor(ROLES.on_dark))
-        painter.drawText(QPointF(18, 20), "Strip")
+        painter.drawText(QPointF(18, 20), tr("Strip"))
         painter.setFont(sans(11))
         painter.setPen(QColor(ROLES.on_dark_soft))
         painter.drawText(QPointF(18, LOAD_TOP + 6), "load")
@@ -129,7 +130,7 @@ class Timeline(QWidget):
         painter.drawLine(QPointF(LEFT, LOAD_TOP), QPointF(self.width() - RIGHT, LOAD_TOP))
         painter.setFont(sans(11))
         painter.setPen(QColor(ROLES.on_dark_soft))
-        painter.drawText(QPointF(18, LOAD_TOP + 22), "up to limit")
+        painter.drawText(QPointF(18, LOAD_TOP + 22), tr("up to limit"))
 
     def _stage(self, painter: QPainter, stage: ShownStage, curve: QPolygonF) -> None:
         hue = QColor(tool_hue(stage.tool))
@@ -244,7 +245,7 @@ class Strip(QWidget):
         self.code = QPushButton()
         self.code.setFlat(True)
         self.code.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.code.setToolTip("Show this line in the program")
+        self.code.setToolTip(tr("Show this line in the program"))
         dress(self.code, "border: none; background: transparent; text-align: left; color: $on_dark; padding: 0;")
         self.code.setFont(mono(13))
         self.code.clicked.connect(self._to_line)
@@ -255,16 +256,16 @@ class Strip(QWidget):
         row = QHBoxLayout()
         row.setContentsMargins(12, 0, 22, 6)
         row.setSpacing(2)
-        self.run = self._button("play", "Run or stop (Space)", session.run_or_stop)
-        self.back = self._button("step-back", "One move back (,)", lambda: session.step_moves(-1))
-        self.on = self._button("step-forward", "One move on (.)", lambda: session.step_moves(1))
+        self.run = self._button("play", tr("Run or stop (Space)"), session.run_or_stop)
+        self.back = self._button("step-back", tr("One move back (,)"), lambda: session.step_moves(-1))
+        self.on = self._button("step-forward", tr("One move on (.)"), lambda: session.step_moves(1))
         for button in (self.back, self.run, self.on):
             row.addWidget(button)
         self.pace = QPushButton("8×")
         self.pace.setFlat(True)
         self.pace.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.pace.setFixedWidth(44)
-        self.pace.setToolTip("How fast it runs, as many times as the machine")
+        self.pace.setToolTip(tr("How fast it runs, as many times as the machine"))
         dress(self.pace, "border: none; background: transparent; color: $on_dark_soft;")
         self.pace.clicked.connect(self._faster)
         row.addWidget(self.pace)
@@ -291,10 +292,10 @@ class Strip(QWidget):
             speed = min(float(trace.surface[move]) / (2 * math.pi * max(abs(x), 1e-6)), float(trace.cap[move]))
         feed = "rapid"
         if trace.lead[move] > 0:
-            feed = f"lead {trace.lead[move]:.4g}"
+            feed = tr("lead {lead:.4g}", lead=trace.lead[move])
         elif trace.kind[move] != 0:
             per_turn = trace.feed[move] / max(float(trace.speed[move]), 1e-9)
-            feed = f"F {per_turn:.3g}/rev" if trace.per_turn[move] else f"F {trace.feed[move]:.0f}"
+            feed = tr("F {per_turn:.3g}/rev", per_turn=per_turn) if trace.per_turn[move] else f"F {trace.feed[move]:.0f}"
         tool = f"T{int(trace.tool[move]):02d}{int(trace.edge[move]):02d}"
         where = f"X Ø{2 * x:.{places}f}  Z {z:.{places}f}"
         if trace.polar[move]:

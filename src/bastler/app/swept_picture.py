@@ -22,6 +22,7 @@ from bastler.app.side_sheet import SideSheet
 from bastler.app.still_paper import StillDesk, StillPaper
 from bastler.app.theme import ROLES, colour, mono, sans, tool_hue
 from bastler.job import BlockStock, edits
+from bastler.language import tr
 from bastler.live.frames import Frame, SeenCard, SeenCode, SeenTimes, SeenTool, Way
 from bastler.tools import Tool, TurnTool
 from bastler.units import clock
@@ -172,7 +173,7 @@ class SweptPicture(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setFixedHeight(HEIGHT)
-        self.setAccessibleName("What the answer does")
+        self.setAccessibleName(tr("What the answer does"))
         self.frames: Sequence[Frame] = ()
         self.at = 0
         self._looked_at: tuple[Near | None] | None = None
@@ -301,7 +302,7 @@ class SweptPicture(QWidget):
         painter.drawLine(QPointF(box.left(), full), QPointF(box.right(), full))
         painter.setFont(sans(11))
         painter.setPen(QColor(ROLES.soft))
-        painter.drawText(QPointF(box.left(), full - 5), "all of the power")
+        painter.drawText(QPointF(box.left(), full - 5), tr("all of the power"))
         x = box.left()
         one = box.width() / longest
         for station, seconds, load in seen.stages:

@@ -13,6 +13,7 @@ from bastler.app.drafting import painting
 from bastler.app.fields import WordField
 from bastler.app.labels import Label, Marked, escape
 from bastler.app.theme import ROLES, sans
+from bastler.language import tr
 
 GAP = 12
 TWO_LINES = 30.0
@@ -146,7 +147,7 @@ class TileGrid(QWidget):
         painter.drawRoundedRect(corner, 4, 4)
         painter.setPen(QColor(ROLES.field if asked else ROLES.soft))
         painter.setFont(sans(12, bold=asked))
-        text = f"{tile.aside} for good?" if asked else tile.aside
+        text = tr("{aside} for good?", aside=tile.aside) if asked else tile.aside
         painter.drawText(corner, Qt.AlignmentFlag.AlignCenter, text)
 
     def _raised(self, painter: QPainter, tile: Tile, box: QRectF) -> float:
@@ -243,13 +244,13 @@ class TilePicker(QWidget):
         self.title.setFont(sans(18, bold=True))
         self.title.setStyleSheet("font-size: 18px; font-weight: bold;")
         self.search = _Search()
-        self.search.setPlaceholderText("type to find")
+        self.search.setPlaceholderText(tr("type to find"))
         self.search.setMinimumWidth(140)
         self.search.setMaximumWidth(220)
-        self.search.setAccessibleName("Find")
-        close = QPushButton("Close")
+        self.search.setAccessibleName(tr("Find"))
+        close = QPushButton(tr("Close"))
         close.setObjectName("plain")
-        close.setToolTip("Back without picking (Esc)")
+        close.setToolTip(tr("Back without picking (Esc)"))
         close.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         close.clicked.connect(self.closed)
         row = QHBoxLayout()
@@ -328,7 +329,7 @@ class TilePicker(QWidget):
         if not self.grid.words:
             lit = self.grid.tiles[self.grid.at] if self.grid.tiles else None
             self.hint.setText(
-                f"<b>{escape(lit.title)}</b> · {escape(lit.warns or lit.says)}" if lit else "Nothing is called that."
+                f"<b>{escape(lit.title)}</b> · {escape(lit.warns or lit.says)}" if lit else tr("Nothing is called that.")
             )
 
     def _digit(self, number: int) -> None:

@@ -13,6 +13,7 @@ from bastler.app.drafting import painting
 from bastler.app.labels import tip
 from bastler.app.pictures import draw_tool
 from bastler.app.theme import ROLES, sans
+from bastler.language import tr
 from bastler.tools import AnyTool, TurnTool
 
 WIDE, HIGH, GAP = 112.0, 152.0, 10.0
@@ -46,7 +47,7 @@ class ToolRack(QWidget):
         self._at: QPointF | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
-        self.setAccessibleName("Tools")
+        self.setAccessibleName(tr("Tools"))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
         self.setToolTip("")
 
@@ -147,7 +148,9 @@ class ToolRack(QWidget):
             return
         over = self._slot_at(event.position())
         slot = self.slots[over] if over is not None else None
-        self.setToolTip(tip(f"{slot.warns or slot.tool.name}. Drag it to another station.") if slot and slot.tool else "")
+        self.setToolTip(
+            tip(tr("{warns}. Drag it to another station.", warns=slot.warns or slot.tool.name)) if slot and slot.tool else ""
+        )
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         dragging, pressed, at = self._dragging, self._pressed, self._at

@@ -16,10 +16,11 @@ from bastler.app.number_row import NumberRow
 from bastler.app.panels import emptied, panel_area
 from bastler.app.sizes_panel import plain
 from bastler.app.theme import ROLES, dress, tool_hue
+from bastler.language import many, tr
 from bastler.link import messages as m
 from bastler.live.measured import Wear
 from bastler.tools import AnyTool
-from bastler.units import Kind, Unit, many
+from bastler.units import Kind, Unit
 
 MOST = 24
 """So many parts are seen in a trend."""
@@ -37,7 +38,7 @@ class Trend(QWidget):
         """The corrections of one part after the other, the newest last."""
         self.wears = list(wears)[-MOST:]
         self.setVisible(any(self.wears))
-        self.setToolTip("Wear from part to part: " + ", ".join(plain(wear, unit) for wear in self.wears))
+        self.setToolTip(tr("Wear from part to part: ") + ", ".join(plain(wear, unit) for wear in self.wears))
         self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -65,7 +66,7 @@ class ToolsPanel(QWidget):
         self.desk = desk
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 10, 2, 10)
-        head = Label("Tools in the machine")
+        head = Label(tr("Tools in the machine"))
         head.setStyleSheet("font-size: 15px; font-weight: bold;")
         column.addWidget(head)
         area = panel_area()
@@ -115,12 +116,12 @@ class ToolsPanel(QWidget):
         says, trend = Label(), Trend()
         says.setObjectName("soft")
         says.setWordWrap(True)
-        trend.setAccessibleName(f"Wear of T{tool.station} from part to part")
+        trend.setAccessibleName(tr("Wear of T{station} from part to part", station=tool.station))
         under = QHBoxLayout()
         under.addWidget(says, 1)
         under.addWidget(trend)
         inner.addLayout(under)
-        lasts = NumberRow("Lasts, minutes of cutting", self.desk.unit, Kind.NUMBER)
+        lasts = NumberRow(tr("Lasts, minutes of cutting"), self.desk.unit, Kind.NUMBER)
         lasts.given.connect(partial(self._live, tool.station))
         inner.addWidget(lasts)
         self.lives[tool.station] = lasts
@@ -136,13 +137,13 @@ class ToolsPanel(QWidget):
         says, life, frame = self._says[tool.station]
         one = self.desk.tools.get(tool.station, m.ToolOffset(tool.station))
         unit = self.desk.unit
-        words = [f"{one.minutes:.1f} min, {many(one.pieces, 'piece')}"]
+        words = [tr("{minutes:.1f} min, {many}", minutes=one.minutes, many=many(one.pieces, "piece"))]
         if one.wear_x:
-            words.append(f"wear X {plain(2 * one.wear_x, unit)} in diameter")
+            words.append(tr("wear X {wear_x} in diameter", wear_x=plain(2 * one.wear_x, unit)))
         if one.wear_z:
-            words.append(f"wear Z {plain(one.wear_z, unit)}")
+            words.append(tr("wear Z {wear_z}", wear_z=plain(one.wear_z, unit)))
         if one.wear_diameter:
-            words.append(f"wear in diameter {plain(one.wear_diameter, unit)}")
+            words.append(tr("wear in diameter {wear_diameter}", wear_diameter=plain(one.wear_diameter, unit)))
         says.setText(" · ".join(words))
         wears = [wear.largest for _, wear in self.desk.book.wears(tool.station)]
         self.trends[tool.station].tell([*wears, Wear.of(one).largest], unit)
@@ -151,11 +152,11 @@ class ToolsPanel(QWidget):
         if tool.station in self.desk.broken:
             text, tint = "broken", ROLES.stop
         elif share is not None and share >= 1.0:
-            text, tint = "its life is over", ROLES.stop
+            text, tint = tr("its life is over"), ROLES.stop
         elif share is not None and share >= SOON:
-            text, tint = "over soon", ROLES.caution
+            text, tint = tr("over soon"), ROLES.caution
         elif share is not None:
-            text = f"{share:.0%} used"
+            text = tr("{share:.0%} used", share=share)
         life.setText(text)
         dress(life, f"color: {ROLES.soft if tint == ROLES.hairline else tint}; font-weight: bold;")
         dress(frame, f"QFrame#tool {{ background: $field; border: 1px solid {tint}; border-radius: 5px; }}")

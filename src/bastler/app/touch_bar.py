@@ -13,6 +13,7 @@ from bastler.app.labels import Label
 from bastler.app.session import Session
 from bastler.app.theme import ROLES, dress, sans
 from bastler.app.touch_words import apart_words, place_words, touch_words
+from bastler.language import tr
 from bastler.proof.offs import STEPS
 from bastler.proof.touch import Touch, apart
 from bastler.units import Kind, Unit, number_text
@@ -51,12 +52,12 @@ class TouchBar(QFrame):
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 6, 14, 6)
         row.addLayout(text, 1)
-        self.to_move = self._button("To the move", "To the moment at which this face was made", self._go)
+        self.to_move = self._button(tr("To the move"), tr("To the moment at which this face was made"), self._go)
         self.measure = self._button(
-            "Measure from here", "The next place that is touched is measured from this one", self._measure
+            tr("Measure from here"), tr("The next place that is touched is measured from this one"), self._measure
         )
         self.measure.setCheckable(True)
-        self.close_button = self._button("✕", "Nothing is touched any more (Esc)", self.closed)
+        self.close_button = self._button("✕", tr("Nothing is touched any more (Esc)"), self.closed)
         for button in (self.to_move, self.measure, self.close_button):
             row.addWidget(button, 0, Qt.AlignmentFlag.AlignVCenter)
         self.forget()
@@ -115,7 +116,7 @@ class OffScale(QWidget):
         super().__init__()
         self.unit: Unit = "mm"
         self.setFixedHeight(40)
-        self.setAccessibleName("Scale of left and gouged")
+        self.setAccessibleName(tr("Scale of left and gouged"))
         self.hide()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -129,7 +130,7 @@ class OffScale(QWidget):
             painter.setPen(QColor(ROLES.ink))
             painter.drawText(QRectF(14, 0, side, 40), Qt.AlignmentFlag.AlignVCenter, "missing")
             box = QRectF(self.width() - 14 - side, 0, side, 40)
-            painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, "to go")
+            painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, tr("to go"))
             for k, (tint, text) in enumerate(chips):
                 x = 14 + side + k * wide
                 painter.fillRect(QRectF(x, 6, wide - 2, 12), QColor(tint))

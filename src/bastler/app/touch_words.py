@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+from bastler.language import tr
 from bastler.live.shown import ShownProof
 from bastler.proof.touch import Apart, Face, Touch
 from bastler.units import Kind, Unit, number_text, printed
@@ -26,10 +27,10 @@ def face_words(proof: ShownProof, face: Face, *, driven: bool = False) -> str:
     milled = driven or proof.plane == "flat"
     if face.kind == "round":
         across = "Ø" + number_text(2 * face.radius, Kind.LENGTH, proof.unit)
-        return f"hole or hollow {across}" if face.hollow else f"round {across}"
+        return tr("hole or hollow {across}", across=across) if face.hollow else tr("round {across}", across=across)
     if not milled and face.kind == "slope":
         angle = math.degrees(math.atan2(abs(face.normal[0]), abs(face.normal[2])))
-        return f"slope at {number_text(90.0 - angle, Kind.ANGLE, proof.unit)}° to the axis"
+        return tr("slope at {angle}° to the axis", angle=number_text(90.0 - angle, Kind.ANGLE, proof.unit))
     if face.kind == "plane" and milled:
         return "wall" if abs(face.normal[2]) < WALL else "floor"
     return FACES[face.kind]
@@ -40,11 +41,11 @@ def off_words(off: float | None, unit: Unit) -> str:
     if off is None:
         return ""
     if math.isinf(off):
-        return "all that is here still goes" if off > 0 else "nothing was to be taken here"
+        return tr("all that is here still goes") if off > 0 else tr("nothing was to be taken here")
     amount = number_text(abs(off), Kind.LENGTH, unit)
     if off == 0.0 or float(amount) == 0.0:
-        return "as it is to be"
-    return f"{amount} to go" if off > 0 else f"{amount} missing"
+        return tr("as it is to be")
+    return f"{amount} to go" if off > 0 else tr("{amount} missing", amount=amount)
 
 
 def maker_words(proof: ShownProof, touch: Touch, title: str) -> str:
@@ -52,9 +53,9 @@ def maker_words(proof: ShownProof, touch: Touch, title: str) -> str:
     if touch.face.kind == "inside":
         return ""
     if touch.move < 0:
-        return "as it came"
+        return tr("as it came")
     stage = proof.stage_of(touch.move)
-    line = f"line {int(proof.trace.line[touch.move]) + 1}"
+    line = tr("line {int}", int=int(proof.trace.line[touch.move]) + 1)
     return f"{title}, {stage.stage}, {line}" if stage is not None and title else line
 
 
@@ -75,11 +76,11 @@ def apart_words(proof: ShownProof, found: Apart, *, driven: bool = False) -> tup
         amount = f"{number_text(found.amount, Kind.ANGLE, proof.unit)}°"
     x, y, z = (printed(v, Kind.LENGTH, proof.unit) for v in found.by)
     head = (
-        "on one axis"
+        tr("on one axis")
         if found.what == "on one axis"
         else f"{amount}  {'between the faces' if found.what == 'angle' else found.what}"
     )
     if proof.plane == "turned" and not driven:
         across = printed(2 * found.by[0], Kind.LENGTH, proof.unit)
-        return head, f"in diameter {across}   along Z {z}"
+        return head, tr("in diameter {across}   along Z {z}", across=across, z=z)
     return head, f"in X {x}   in Y {y}   in Z {z}"

@@ -17,6 +17,7 @@ from bastler.app.theme import sans
 from bastler.job import Job
 from bastler.job.files import job_text
 from bastler.job.kept import between
+from bastler.language import tr
 
 MINE, THEIRS, NEITHER = "mine", "theirs", ""
 
@@ -44,33 +45,44 @@ class TwoVersions(QDialog):
         """`own`: it is the job's own file, and somebody saved it meanwhile; else a file that is there already."""
         super().__init__(parent)
         self.setObjectName("paper")
-        self.setWindowTitle("Two versions")
+        self.setWindowTitle(tr("Two versions"))
         self.choice = NEITHER
-        what = "was saved elsewhere since it was opened here" if own else "is there already"
+        what = tr("was saved elsewhere since it was opened here") if own else tr("is there already")
         head = Label(f"{path.name} {what}.")
         head.setFont(sans(18, bold=True))
-        why = Label("Only one of the two can stay in the file. Nothing has been written yet.")
+        why = Label(tr("Only one of the two can stay in the file. Nothing has been written yet."))
         why.setObjectName("soft")
         changed = ""
         with contextlib.suppress(OSError):
             changed = time.strftime(" of %d %B, %H:%M", time.localtime(path.stat().st_mtime))
-        says = between(theirs, mine) if theirs else "It is no job that can be read."
-        self.keep_mine = QPushButton("Save this one over it")
+        says = between(theirs, mine) if theirs else tr("It is no job that can be read.")
+        self.keep_mine = QPushButton(tr("Save this one over it"))
         self.keep_mine.setObjectName("plain")
         self.keep_mine.clicked.connect(lambda: self._chosen(MINE))
-        self.take_theirs = QPushButton("Open that one instead")
+        self.take_theirs = QPushButton(tr("Open that one instead"))
         self.take_theirs.setObjectName("plain")
         self.take_theirs.setEnabled(theirs is not None)
         self.take_theirs.clicked.connect(lambda: self._chosen(THEIRS))
-        back = QPushButton("Neither: go back")
+        back = QPushButton(tr("Neither: go back"))
         back.setObjectName("main")
         back.clicked.connect(self.reject)
         row = QHBoxLayout()
         row.setSpacing(24)
-        here = f"Here it has {says}" if theirs and says else "As it is here"
-        kept = "What is open here is kept and offered at the start." if own else "The job that is open here is kept all the same."
-        row.addLayout(_side("Here, as it is on the screen", _Picture(mine, pictures), f"{here}.", self.keep_mine))
-        row.addLayout(_side(f"In the file{changed}", _Picture(theirs, pictures), kept if theirs else says, self.take_theirs))
+        here = tr("Here it has {says}", says=says) if theirs and says else tr("As it is here")
+        kept = (
+            tr("What is open here is kept and offered at the start.")
+            if own
+            else tr("The job that is open here is kept all the same.")
+        )
+        row.addLayout(_side(tr("Here, as it is on the screen"), _Picture(mine, pictures), f"{here}.", self.keep_mine))
+        row.addLayout(
+            _side(
+                tr("In the file{changed}", changed=changed),
+                _Picture(theirs, pictures),
+                kept if theirs else says,
+                self.take_theirs,
+            )
+        )
         whole = QVBoxLayout(self)
         whole.setContentsMargins(26, 22, 26, 20)
         whole.setSpacing(14)

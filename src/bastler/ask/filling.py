@@ -10,6 +10,7 @@ import msgspec
 
 from bastler.ask.question import Question, questions_of
 from bastler.bounds import as_nothing, beyond_all
+from bastler.language import tr
 
 S = TypeVar("S", bound=msgspec.Struct)
 
@@ -62,6 +63,6 @@ def _beyond(struct: msgspec.Struct) -> Iterator[tuple[Question, str]]:
         if why := beyond_all(value):
             yield question, why
         elif not math.isfinite(value):
-            yield question, "Has to be a finite number."
+            yield question, tr("Has to be a finite number.")
         elif question.asked(struct) and (why := question.out_of_bounds(value)):
             yield question, why

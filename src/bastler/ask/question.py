@@ -8,6 +8,7 @@ from typing import Any, TypeAlias, get_type_hints
 
 import msgspec
 
+from bastler.language import tr
 from bastler.units import Kind
 
 Answers: TypeAlias = Any
@@ -66,14 +67,14 @@ class Question(msgspec.Struct, frozen=True, kw_only=True):
     def out_of_bounds(self, value: float) -> str:
         """Why `value` is not allowed, in words; empty when it is."""
         if self.above is not None and value <= self.above:
-            return f"Has to be more than {self.above:g}."
+            return tr("Has to be more than {above:g}.", above=self.above)
         if self.least is not None and value < self.least:
-            return f"Has to be {self.least:g} or more."
+            return tr("Has to be {least:g} or more.", least=self.least)
         if self.below is not None and value >= self.below:
-            return f"Has to be less than {self.below:g}."
+            return tr("Has to be less than {below:g}.", below=self.below)
         if self.most is not None and value > self.most:
-            return f"Has to be {self.most:g} or less."
-        return f"Nothing here is larger than {LARGEST:g}." if abs(value) > LARGEST else ""
+            return tr("Has to be {most:g} or less.", most=self.most)
+        return tr("Nothing here is larger than {largest:g}.", largest=LARGEST) if abs(value) > LARGEST else ""
 
 
 def _meta(question: Question, schema: Mapping[str, Any]) -> msgspec.Meta:

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from typing import Any
 
 from bastler.ask.question import Question, questions_of
+from bastler.language import tr
 from bastler.units import ExpressionError, Kind, Unit, evaluate, limits_typed, printed
 from bastler.units.limits import Off
 
@@ -41,7 +42,7 @@ def limits_in_words(struct: Any, name: str, unit: Unit) -> str:
     if off is None:
         return ""
     low, high, cut = (printed(v, Kind.LENGTH, unit) for v in (off.low, off.high, abs(getattr(struct, name))))
-    return f"{low} to {high}, cut at {cut}."
+    return tr("{low} to {high}, cut at {cut}.", low=low, high=high, cut=cut)
 
 
 def toleranced(struct: Any, unit: Unit) -> Iterator[Question]:

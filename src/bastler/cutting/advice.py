@@ -12,6 +12,7 @@ import math
 import msgspec
 
 from bastler.cutting.materials import Material, ToolMaterial
+from bastler.language import tr
 
 COATED: dict[ToolMaterial, dict[str, float]] = {
     "carbide": {"": 1.0, "TiN": 1.1, "TiCN": 1.15, "TiAlN": 1.25, "AlCrN": 1.25, "Diamond": 1.5},
@@ -63,20 +64,33 @@ def speed_advice(
     said = "careful" if pace < 0.4 else "brisk" if pace > 0.6 else "middle"
     if known is not None:
         value = known[0] * paced(pace)
-        parts = [f"{known[0]:g} from {known[1] or 'experience'}"] + ([f"× {paced(pace):.2f} {said}"] if said != "middle" else [])
+        parts = [tr("{known:g} from {known_2}", known=known[0], known_2=known[1] or tr("experience"))] + (
+            [f"× {paced(pace):.2f} {said}"] if said != "middle" else []
+        )
     else:
         low, high = work.vc[tool]
         value = low + (high - low) * pace
         name = {"hss": "HSS", "carbide": "carbide"}[tool]
-        parts = [f"{value:.0f} of {low:g} to {high:g}, {said}, {name} in {work.name} (ISO {work.group})"]
+        parts = [
+            tr(
+                "{value:.0f} of {low:g} to {high:g}, {said}, {name} in {name_2} (ISO {group})",
+                value=value,
+                low=low,
+                high=high,
+                said=said,
+                name=name,
+                name_2=work.name,
+                group=work.group,
+            )
+        ]
         factor = COATED[tool].get(coating, 1.0) if coating != "Diamond" or work.group == "N" else 1.0
         if factor != 1.0:
             value *= factor
-            parts.append(f"× {factor:g} for {coating}")
+            parts.append(tr("× {factor:g} for {coating}", factor=factor, coating=coating))
     share = slender(reach, 1.0)
     if share < 1.0:
         value *= share
-        parts.append(f"× {share:.2f} for {reach:.1f} × D stick-out")
+        parts.append(tr("× {share:.2f} for {reach:.1f} × D stick-out", share=share, reach=reach))
     return Advice(value, " ".join(parts))
 
 
@@ -85,12 +99,12 @@ def feed_advice(
 ) -> Advice:
     """Feed per tooth from a `base` that follows from the diameter (`what` says how); `thin` is what thin chips allow."""
     if known is not None:
-        base, what = known[0], f"{known[0]:g} from {known[1] or 'experience'}"
+        base, what = known[0], tr("{known:g} from {known_2}", known=known[0], known_2=known[1] or tr("experience"))
     value, parts = base, [what]
     for factor, why in (
         (paced(pace), "careful" if pace < 0.5 else "brisk"),
-        (slender(reach, 1.0), f"for {reach:.1f} × D stick-out"),
-        (thin, "as the chips are thin"),
+        (slender(reach, 1.0), tr("for {reach:.1f} × D stick-out", reach=reach)),
+        (thin, tr("as the chips are thin")),
     ):
         if abs(factor - 1.0) > 1e-9:
             value *= factor

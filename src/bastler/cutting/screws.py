@@ -12,6 +12,7 @@ from typing import Literal
 from bastler.cutting.thread_names import INCH
 from bastler.cutting.thread_tables import UNIFIED
 from bastler.cutting.threads import Thread
+from bastler.language import tr
 
 Fit = Literal["fine", "medium", "coarse"]
 _FITS: tuple[Fit, ...] = ("fine", "medium", "coarse")
@@ -60,7 +61,13 @@ def clearance_hole(screw: Thread, fit: Fit) -> float:
         return CLEARANCE[screw.major][_FITS.index(fit)]
     if screw.family == "unified" and _inch_size(screw) in INCH_CLEARANCE:
         return INCH_CLEARANCE[_inch_size(screw)][_FITS.index(fit)] * INCH
-    raise NoSuchScrewError(f"ISO 273 has no hole for {screw.name}. Metric sizes are M{', '.join(f'{d:g}' for d in CLEARANCE)}.")
+    raise NoSuchScrewError(
+        tr(
+            "ISO 273 has no hole for {name}. Metric sizes are M{clearance}.",
+            name=screw.name,
+            clearance=", ".join(f"{d:g}" for d in CLEARANCE),
+        )
+    )
 
 
 def counterbore(screw: Thread) -> tuple[float, float]:
@@ -72,7 +79,11 @@ def counterbore(screw: Thread) -> tuple[float, float]:
     if screw.family == "unified" and size in INCH_COUNTERBORE:
         return INCH_COUNTERBORE[size] * INCH, UNIFIED[size][0] * INCH
     raise NoSuchScrewError(
-        f"There is no counterbore for {screw.name}: socket heads are M{', '.join(f'{d:g}' for d in COUNTERBORE)}."
+        tr(
+            "There is no counterbore for {name}: socket heads are M{counterbore}.",
+            name=screw.name,
+            counterbore=", ".join(f"{d:g}" for d in COUNTERBORE),
+        )
     )
 
 
@@ -80,4 +91,6 @@ def countersink(screw: Thread) -> float:
     """Diameter at the surface for a countersunk head of 90°. NoSuchScrewError for sizes that are not in the table."""
     if screw.family == "metric" and screw.major in SINK:
         return SINK[screw.major]
-    raise NoSuchScrewError(f"ISO 15065 has no countersink for {screw.name}: heads are M{', '.join(f'{d:g}' for d in SINK)}.")
+    raise NoSuchScrewError(
+        tr("ISO 15065 has no countersink for {name}: heads are M{sink}.", name=screw.name, sink=", ".join(f"{d:g}" for d in SINK))
+    )

@@ -30,6 +30,7 @@ from bastler.cutting.thread_tables import (
     WHITWORTH,
 )
 from bastler.cutting.threads import Family, Thread
+from bastler.language import tr
 
 INCH = 25.4
 TAPER = 1.0 / 16.0
@@ -97,7 +98,7 @@ def _metric(size: str, lead: str | None, several: str | None, pitch: str | None)
     given = pitch or several or lead
     p = COARSE.get(d) if given is None else _number(given)
     if p is None:
-        raise ThreadNameError(f"M{d:g} has no coarse pitch in ISO 261; write the pitch too.")
+        raise ThreadNameError(tr("M{d:g} has no coarse pitch in ISO 261; write the pitch too.", d=d))
     _sound(d, p)
     starts = _starts(p if lead is None else _number(lead), p)
     shown = f"M{d:g}" if COARSE.get(d) == p and starts == 1 else f"M{d:g} × {p:g}"
@@ -116,7 +117,7 @@ def _starts(lead: float, pitch: float) -> int:
     """How many threads run side by side."""
     starts = round(lead / pitch) if pitch > 0 else 0
     if not 1 <= starts <= 12 or abs(starts * pitch - lead) > 1e-6:
-        raise ThreadNameError(f"A lead of {lead:g} is no whole number of pitches of {pitch:g}.")
+        raise ThreadNameError(tr("A lead of {lead:g} is no whole number of pitches of {pitch:g}.", lead=lead, pitch=pitch))
     return starts
 
 
@@ -127,23 +128,32 @@ def _unified(size: str, tpi: str | None, kind: str | None) -> Thread:
     wanted = (kind or "").upper()
     n = _number(tpi) if tpi else {"UNC": coarse, "UNF": fine}.get(wanted, 0.0)
     if n <= 0:
-        raise ThreadNameError("Threads an inch have to be more than 0." if tpi else f"Write how many threads an inch: {size}-12.")
+        raise ThreadNameError(
+            tr("Threads an inch have to be more than 0.") if tpi else tr("Write how many threads an inch: {size}-12.", size=size)
+        )
     p = INCH / n
     _sound(inches * INCH, p)
     named = "UNC" if n == coarse else "UNF" if n == fine else wanted if wanted in ("UNEF", "UNS") else "UN"
     if wanted in ("UNC", "UNF") and named != wanted and key:
-        raise ThreadNameError(f"{key} {wanted} has {coarse if wanted == 'UNC' else fine:g} threads an inch.")
+        raise ThreadNameError(
+            tr(
+                "{key} {wanted} has {coarse:g} threads an inch.",
+                key=key,
+                wanted=wanted,
+                coarse=coarse if wanted == "UNC" else fine,
+            )
+        )
     return _sixty(f"{key or f'{inches:g}'}-{n:g} {named}", "unified", inches * INCH, p)
 
 
 def _numbered(number: str, tpi: str | None, kind: str | None) -> Thread:
     k = int(number)
     if k not in NUMBERED:
-        raise ThreadNameError(f"Numbered sizes are {', '.join(f'#{k}' for k in NUMBERED)}.")
+        raise ThreadNameError(tr("Numbered sizes are {numbered}.", numbered=", ".join(f"#{k}" for k in NUMBERED)))
     coarse, fine = NUMBERED[k]
     n = int(tpi) if tpi else {"UNC": coarse, "UNF": fine}.get((kind or "").upper(), 0)
     if n <= 0:
-        raise ThreadNameError(f"Write how many threads an inch: #{k}-{coarse or fine}.")
+        raise ThreadNameError(tr("Write how many threads an inch: #{k}-{coarse}.", k=k, coarse=coarse or fine))
     d, p = (0.060 + 0.013 * k) * INCH, INCH / n
     _sound(d, p)
     return _sixty(f"#{k}-{n} {'UNC' if n == coarse else 'UNF' if n == fine else 'UN'}", "unified", d, p)
@@ -152,9 +162,11 @@ def _numbered(number: str, tpi: str | None, kind: str | None) -> Thread:
 def _pipe(letters: str, size: str, grade: str | None) -> Thread:
     kind = {"G": "G", "R": "R", "RC": "Rc", "RP": "Rp"}[letters.upper()]
     if size not in PIPE:
-        raise ThreadNameError(f"{kind} {size} is not in the table; there are {', '.join(PIPE)}.")
+        raise ThreadNameError(
+            tr("{kind} {size} is not in the table; there are {pipe}.", kind=kind, size=size, pipe=", ".join(PIPE))
+        )
     if grade and kind != "G":
-        raise ThreadNameError("A and B are classes of G threads.")
+        raise ThreadNameError(tr("A and B are classes of G threads."))
     d, tpi, gauge = PIPE[size]
     h = 0.640327 * INCH / tpi
     tapers = kind in ("R", "Rc")
@@ -168,10 +180,12 @@ def _pipe(letters: str, size: str, grade: str | None) -> Thread:
 
 def _npt(size: str, tpi: str | None, letters: str) -> Thread:
     if size not in NPT:
-        raise ThreadNameError(f"{size} {letters.upper()} is not in the table; there are {', '.join(NPT)}.")
+        raise ThreadNameError(
+            tr("{size} {upper} is not in the table; there are {npt}.", size=size, upper=letters.upper(), npt=", ".join(NPT))
+        )
     pipe, n, l1 = NPT[size]
     if tpi and _number(tpi) != n:
-        raise ThreadNameError(f"{size} {letters.upper()} has {n:g} threads an inch.")
+        raise ThreadNameError(tr("{size} {upper} has {n:g} threads an inch.", size=size, upper=letters.upper(), n=n))
     p = 1.0 / n
     e1 = pipe - (0.05 * pipe + 1.1) * p + l1 / 16.0
     kind = letters.upper()
@@ -188,9 +202,11 @@ def _whitworth(size: str, tpi: str | None, letters: str) -> Thread:
     n = WHITWORTH.get(size, (0.0, 0.0))[fine]
     if not n:
         sizes = ", ".join(known for known, both in WHITWORTH.items() if both[fine])
-        raise ThreadNameError(f"{size} {letters.upper()} is not in the table; there are {sizes}.")
+        raise ThreadNameError(
+            tr("{size} {upper} is not in the table; there are {sizes}.", size=size, upper=letters.upper(), sizes=sizes)
+        )
     if tpi and _number(tpi) != n:
-        raise ThreadNameError(f"{size} {letters.upper()} has {n:g} threads an inch.")
+        raise ThreadNameError(tr("{size} {upper} has {n:g} threads an inch.", size=size, upper=letters.upper(), n=n))
     d, p = _inches(size) * INCH, INCH / n
     h = 0.640327 * p
     return Thread(f"{size}-{n:g} {letters.upper()}", "whitworth", d, p, 55.0, d - 2 * h, d - 2 * h, d, d - h)
@@ -200,13 +216,13 @@ def _acme(size: str, tpi: str, letters: str) -> Thread:
     stub = "STUB" in letters.upper()
     d, n = _inches(size) * INCH, _number(tpi)
     if n <= 0:
-        raise ThreadNameError("Threads an inch have to be more than 0.")
+        raise ThreadNameError(tr("Threads an inch have to be more than 0."))
     p = INCH / n
     _sound(d, p)
     room = 2 * INCH * next((c for most, c in ACME_CLEARANCE if n <= most), ACME_CLEARANCE[-1][1])
     high = 0.3 * p if stub else 0.5 * p
     family: Family = "stub-acme" if stub else "acme"
-    name = f"{size}-{n:g} {'STUB ' if stub else ''}ACME"
+    name = tr("{size}-{n:g} {stub}ACME", size=size, n=n, stub=tr("STUB ") if stub else "")
     return Thread(name, family, d, p, 29.0, d - 2 * high - room, d - 2 * high, d + room, d - high)
 
 
@@ -226,7 +242,7 @@ def _knuckle(size: str, tpi: str | None) -> Thread:
     d = _number(size)
     n = _number(tpi) if tpi else next((tpi for most, tpi in ROUND_SIZES if d <= most), ROUND_SIZES[-1][1])
     if n <= 0:
-        raise ThreadNameError("Threads an inch have to be more than 0.")
+        raise ThreadNameError(tr("Threads an inch have to be more than 0."))
     p = INCH / n
     _sound(d, p)
     return Thread(f"Rd {d:g} × 1/{n:g}", "knuckle", d, p, 30.0, d - p, d - 0.9 * p, d + 0.1 * p, d - 0.5 * p,
@@ -246,12 +262,12 @@ def _buttress(size: str, lead: str, pitch: str | None) -> Thread:
 def _buttress_inch(size: str, tpi: str) -> Thread:
     d, n = _inches(size) * INCH, _number(tpi)
     if n <= 0:
-        raise ThreadNameError("Threads an inch have to be more than 0.")
+        raise ThreadNameError(tr("Threads an inch have to be more than 0."))
     p = INCH / n
     _sound(d, p)
     beyond = (0.662709 - 0.6) * p
     root, bore, nut = d - 1.2 * p - 2 * beyond, d - 1.2 * p, d + 2 * beyond
-    name = f"{size}-{n:g} BUTT"
+    name = tr("{size}-{n:g} BUTT", size=size, n=n)
     return Thread(name, "buttress", d, p, 52.0, root, bore, nut, d - 0.6 * p, steep=7.0, rounding=(0.07141, 0.07141))
 
 
@@ -259,10 +275,10 @@ def _own(size: str, pitch: str, angle: str, depth: str) -> Thread:
     d, p, a, h = (_number(text) for text in (size, pitch, angle, depth))
     _sound(d, p)
     if not 1.0 <= a <= 90.0:
-        raise ThreadNameError("The angle of a profile lies between 1 and 90°.")
-    made = Thread(f"own {d:g} × {p:g}, {a:g}°, {h:g}", "own", d, p, a, d - 2 * h, d - 2 * h, d, d - h)
+        raise ThreadNameError(tr("The angle of a profile lies between 1 and 90°."))
+    made = Thread(tr("own {d:g} × {p:g}, {a:g}°, {h:g}", d=d, p=p, a=a, h=h), "own", d, p, a, d - 2 * h, d - 2 * h, d, d - h)
     if h <= 0 or made.flat < 0 or 2 * h >= d:
-        raise ThreadNameError(f"So deep a thread of {a:g}° does not fit into a pitch of {p:g}.")
+        raise ThreadNameError(tr("So deep a thread of {a:g}° does not fit into a pitch of {p:g}.", a=a, p=p))
     return made
 
 
@@ -290,7 +306,7 @@ _FORMS: tuple[tuple[re.Pattern[str], re.Pattern[str] | None, Maker], ...] = tupl
 
 def _sound(d: float, p: float) -> None:
     if not (0.05 <= p <= 50 and 0.5 <= d <= 2000 and d > 1.3 * p):
-        raise ThreadNameError("A thread this size does not exist.")
+        raise ThreadNameError(tr("A thread this size does not exist."))
 
 
 def _number(text: str) -> float:
@@ -302,6 +318,6 @@ def _inches(text: str) -> float:
     for part in text.split():
         top, _, bottom = part.partition("/")
         if bottom and int(bottom) == 0:
-            raise ThreadNameError("Nothing can be divided by zero.")
+            raise ThreadNameError(tr("Nothing can be divided by zero."))
         whole += int(top) / int(bottom) if bottom else float(top)
     return whole

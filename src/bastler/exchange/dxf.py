@@ -17,6 +17,7 @@ from typing import Any
 from bastler.disk import read_bounded, reason_of
 from bastler.exchange.drawing import Drawing, DrawingError, Hole, Piece
 from bastler.exchange.fitting import fitted
+from bastler.language import tr
 from bastler.shapes import Arc, Line, Segment
 from bastler.shapes.chain import reversed_chain
 from bastler.units import Unit
@@ -45,9 +46,9 @@ def read_dxf(path: Path, unit: Unit, tolerance: float, *, assume: Unit | None = 
     try:
         document, _ = recover.read(io.BytesIO(read_bounded(path, LARGEST)))
     except OSError as error:
-        raise DrawingError(f"{path.name} cannot be read: {reason_of(error)}.") from error
+        raise DrawingError(tr("{name} cannot be read: {error}.", name=path.name, error=reason_of(error))) from error
     except (DXFError, RecursionError, AssertionError, *UNSOUND) as error:
-        raise DrawingError(f"{path.name} is not a DXF drawing.") from error
+        raise DrawingError(tr("{name} is not a DXF drawing.", name=path.name)) from error
     name, factor = UNITS.get(int(document.header.get("$INSUNITS", 0) or 0), ("", 1.0))
     known = name or assume or unit
     scale = factor * (1.0 if known == unit else 25.4 if known == "inch" else 1 / 25.4)
@@ -55,7 +56,7 @@ def read_dxf(path: Path, unit: Unit, tolerance: float, *, assume: Unit | None = 
     try:
         reader.all(document.modelspace(), 0)
     except (DXFError, RecursionError, AssertionError, *UNSOUND) as error:
-        raise DrawingError(f"{path.name} holds something that is not sound: {error}.") from error
+        raise DrawingError(tr("{name} holds something that is not sound: {error}.", name=path.name, error=error)) from error
     layers = sorted({p.layer for p in reader.pieces} | {h.layer for h in reader.holes})
     return Drawing(tuple(reader.pieces), tuple(reader.holes), tuple(layers), dict(reader.passed), name)
 
@@ -86,9 +87,11 @@ class _Reader:
         """Blocks in blocks make of a small file a drawing without an end."""
         self.seen += 1
         if self.seen > MOST_PIECES:
-            raise DrawingError(f"The drawing has more than {MOST_PIECES} lines, more than anyone would pick from.")
+            raise DrawingError(
+                tr("The drawing has more than {most_pieces} lines, more than anyone would pick from.", most_pieces=MOST_PIECES)
+            )
         if time.monotonic() > self.until:
-            raise DrawingError(f"The drawing takes longer than {SECONDS:g} s to read.")
+            raise DrawingError(tr("The drawing takes longer than {seconds:g} s to read.", seconds=SECONDS))
 
     def _one(self, entity: Any, kind: str) -> None:
         layer = str(entity.dxf.layer)

@@ -10,9 +10,9 @@ import msgspec
 import numpy as np
 
 from bastler.exchange.drawing import Piece
+from bastler.language import many
 from bastler.shapes import Arc, Line, Segment
 from bastler.shapes.chain import cut_at, meeting, reversed_chain
-from bastler.units import many
 
 Point = tuple[float, float]
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from bastler.ask import Trouble
+from bastler.language import tr
 from bastler.steps import AnyStep
 from bastler.tools import AnyTool, Tool
 
@@ -21,9 +22,15 @@ def able_troubles(full: AnyStep, ctx: Any) -> list[Trouble]:
             continue
         field = next((name for name in full.__struct_fields__ if getattr(full, name) == ident), "tool")
         made_of = " or ".join(NAMES[m] for m in ctx.material.cut_by)
-        text = f"{tool.name} is {NAMES[tool.material]}: it does not cut {ctx.material.name}, {ctx.material.hardness}."
+        text = tr(
+            "{name} is {names}: it does not cut {name_2}, {hardness}.",
+            name=tool.name,
+            names=NAMES[tool.material],
+            name_2=ctx.material.name,
+            hardness=ctx.material.hardness,
+        )
         fits = next((t.id for t in ctx.tools if t.material in ctx.material.cut_by and _alike(t, tool, ctx.mm(0.001))), None)
-        found.append(Trouble(field, text if fits else f"{text} One of {made_of} is needed.", fits))
+        found.append(Trouble(field, text if fits else tr("{text} One of {made_of} is needed.", text=text, made_of=made_of), fits))
     return found
 
 

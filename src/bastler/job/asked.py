@@ -14,6 +14,7 @@ from bastler.job.edits import PATTERN_KINDS
 from bastler.job.forms import CardForm, DialectForm, MaterialForm
 from bastler.job.stock import BarStock, BlockStock
 from bastler.job.vise import ViseHolding
+from bastler.language import tr
 from bastler.shapes import PlanOutline, PlanSegment, TurnedOutline, TurnedSegment
 from bastler.steps import STEPS, Contour
 from bastler.tools import Holder, Tool, TurnTool
@@ -44,7 +45,7 @@ MOST_NAMES = 4
 def owners() -> Iterator[Owner]:
     """All that questions belong to, each with its name: steps in the order of the board, patterns, and all else."""
     yield from ((kind.title, kind.cls) for kind in STEPS.values())
-    yield from ((f"Pattern: {says.lower()}", cls) for says, cls in PATTERN_KINDS.values())
+    yield from ((tr("Pattern: {lower}", lower=says.lower()), cls) for says, cls in PATTERN_KINDS.values())
     yield from OTHERS
 
 
@@ -62,14 +63,16 @@ def page(language: str = "en") -> str:
         key = key_of(cls, question.name, language)
         if key is not None:
             asked.setdefault(texts(language)[key], (question, []))[1].append(name)
-    lines = ["# What the questions mean", ""]
+    lines = [tr("# What the questions mean"), ""]
     lines += [
-        "Written by `bastler questions`. The same texts stand beside the questions with F1, where a picture moves with them.",
+        tr("Written by `bastler questions`. The same texts stand beside the questions with F1, where a picture moves with them."),
         "",
     ]
     for text, (question, names) in sorted(asked.items(), key=lambda entry: (entry[1][0].says.lower(), entry[0])):
         symbol = f" *{question.symbol}*" if question.symbol else ""
         unique = list(dict.fromkeys(names))
-        of = ", ".join(unique[:MOST_NAMES]) + (f" and {len(unique) - MOST_NAMES} more" if len(unique) > MOST_NAMES else "")
+        of = ", ".join(unique[:MOST_NAMES]) + (
+            tr(" and {unique} more", unique=len(unique) - MOST_NAMES) if len(unique) > MOST_NAMES else ""
+        )
         lines += [f"**{question.says}**{symbol}: {text} — *{of}*", ""]
     return "\n".join(lines)

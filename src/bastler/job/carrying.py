@@ -18,9 +18,9 @@ from bastler.job.arrive import fresh_id
 from bastler.job.document import Job
 from bastler.job.faults import unfounded
 from bastler.job.planned import references
+from bastler.language import many, tr
 from bastler.steps import AnyStep, HandOver, kind_of
 from bastler.tools import AnyTool
-from bastler.units import many
 
 replace = msgspec.structs.replace
 UNITS = {"mm": "millimetres", "inch": "inches"}
@@ -68,14 +68,16 @@ def brought(job: Job, carried: Job, after: str) -> Brought:
     """The job with all that is carried, its steps behind the one with that id or at the end of its holding. NotBrought where it
     does not go in."""
     if carried.unit != job.unit:
-        raise NotBrought(f"That was copied in {UNITS[carried.unit]}; this job is in {UNITS[job.unit]}.")
+        raise NotBrought(
+            tr("That was copied in {units}; this job is in {units_2}.", units=UNITS[carried.unit], units_2=UNITS[job.unit])
+        )
     if len(job.steps) + len(carried.steps) > MOST_STEPS.most:
-        raise NotBrought(f"A job has no more than {MOST_STEPS.most} steps.")
+        raise NotBrought(tr("A job has no more than {most} steps.", most=MOST_STEPS.most))
     for step in carried.steps:
         if isinstance(step, HandOver):
-            raise NotBrought("A hand-over begins a holding of its own: add it here as a step.")
+            raise NotBrought(tr("A hand-over begins a holding of its own: add it here as a step."))
         if not kind_of(step).possible(job.plane, job.card):
-            raise NotBrought(f"{job.card.name} cannot do “{step.title}”.")
+            raise NotBrought(tr("{name} cannot do “{title}”.", name=job.card.name, title=step.title))
     made, names = job, dict[str, str]()
     made, tools = _with_tools(made, carried.tools)
     used = {ident for step in carried.steps for ident in references(step)}
@@ -109,7 +111,9 @@ def taken_up(before: Job, found: Brought, carried: Job, ident: str) -> Brought:
             steps = tuple(changed if s.id == ident else s for s in found.job.holding_of(ident).steps)
             held = found.job.holding_of(ident)
             holdings = tuple(replace(h, steps=steps) if h.id == held.id else h for h in found.job.holdings)
-            return Brought(replace(found.job, holdings=holdings), found.steps, found.words or f"the {which} of this step")
+            return Brought(
+                replace(found.job, holdings=holdings), found.steps, found.words or tr("the {which} of this step", which=which)
+            )
     return found
 
 

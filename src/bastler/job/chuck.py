@@ -14,6 +14,7 @@ import shapely
 
 from bastler.ask import Answers, Question, Trouble, ask, choose, is_, isnt
 from bastler.job.stock import BarStock, StockLook, next_number
+from bastler.language import tr
 from bastler.machines import GuideBush, MachineCard
 from bastler.shapes.kinds import Region
 from bastler.steps import STEPS, Step
@@ -184,11 +185,14 @@ class ChuckHolding(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fie
     @property
     def title(self) -> str:
         """The holding's own name, or how it is held."""
-        return self.name or {"first": "In the chuck", "over": "Turned round", "handed": "In the second chuck"}[self.follows]
+        return (
+            self.name
+            or {"first": tr("In the chuck"), "over": tr("Turned round"), "handed": tr("In the second chuck")}[self.follows]
+        )
 
     def titled(self, card: MachineCard) -> str:
         """How it is called on a machine."""
-        return self.name or (self.title if card.bush is None or self.handed else "Through the guide bush")
+        return self.name or (self.title if card.bush is None or self.handed else tr("Through the guide bush"))
 
     @property
     def handed(self) -> bool:
@@ -221,20 +225,20 @@ class ChuckHolding(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fie
         found = []
         if bush is not None and not self.handed:
             if self.follows == "over":
-                found.append(Trouble("follows", "A part turned round is no bar any more that slides through the guide bush."))
+                found.append(Trouble("follows", tr("A part turned round is no bar any more that slides through the guide bush.")))
             if self.stick_out > bush.stroke + 1e-9:
-                found.append(Trouble("stick_out", f"The headstock slides by {bush.stroke:.4g}.", bush.stroke))
+                found.append(Trouble("stick_out", tr("The headstock slides by {stroke:.4g}.", stroke=bush.stroke), bush.stroke))
             if "yes" in (self.steady, self.tailstock):
                 name = "steady" if self.steady == "yes" else "tailstock"
-                found.append(Trouble(name, "The guide bush is what holds the bar there.", "no"))
+                found.append(Trouble(name, tr("The guide bush is what holds the bar there."), "no"))
         if self.stick_out > stock.length + 1e-9:
-            found.append(Trouble("stick_out", "Sticks out further than it is long."))
+            found.append(Trouble("stick_out", tr("Sticks out further than it is long.")))
         if self.steady == "yes":
             half, back = (self.steady_wide or 0.0) / 2, self.jaws_at(stock)
             if not back < self.steady_at - half < self.steady_at + half < stock.front:
-                found.append(Trouble("steady_at", "Not between the jaws and the front.", round((back + stock.front) / 2, 3)))
+                found.append(Trouble("steady_at", tr("Not between the jaws and the front."), round((back + stock.front) / 2, 3)))
         if not found and (self.safe_d or 0.0) / 2 <= stock.outer():
-            found.append(Trouble("safe_d", "Inside the stock.", round(2 * stock.outer() + (self.clear or 0.0) * 2, 3)))
+            found.append(Trouble("safe_d", tr("Inside the stock."), round(2 * stock.outer() + (self.clear or 0.0) * 2, 3)))
         if not found and (self.safe_z or 0.0) <= stock.front:
-            found.append(Trouble("safe_z", "Not in front of the stock.", round(stock.front + (self.clear or 0.0), 3)))
+            found.append(Trouble("safe_z", tr("Not in front of the stock."), round(stock.front + (self.clear or 0.0), 3)))
         return found

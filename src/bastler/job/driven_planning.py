@@ -19,6 +19,7 @@ from bastler.job.chuck import ChuckHolding
 from bastler.job.planned import PlannedStep
 from bastler.job.positions import pattern_troubles
 from bastler.job.turret import Turret
+from bastler.language import tr
 from bastler.motion import Bend, Bow, Cut, Cycle, Go
 from bastler.motion.placed import placed_moves
 from bastler.shapes import Barrel, Box, PlanOutline, Removal, Shoulders, TurnedPart, Unrolled
@@ -122,7 +123,7 @@ class Chucked:
         """Where nothing of the part is to be unrolled."""
         most = Barrel.of(self.ctx.raw).radius
         if place.around > 0.0 and not LEAST_ROUND * most <= place.around <= most * (1 + 1e-9):
-            return [Trouble("around_d", "The part has no such round.", 2 * most)]
+            return [Trouble("around_d", tr("The part has no such round."), 2 * most)]
         return []
 
     def cannot(self, place: Place) -> list[Trouble]:
@@ -130,11 +131,16 @@ class Chucked:
         card = self.ctx.card
         if not (card.drives_radially if place.angles else card.drives_axially):
             along = "across" if place.angles else "along"
-            return [Trouble("where_on" if card.drives else "name", f"{card.name} drives no tools {along} its axis.")]
+            return [
+                Trouble(
+                    "where_on" if card.drives else "name",
+                    tr("{name} drives no tools {along} its axis.", name=card.name, along=along),
+                )
+            ]
         if self.ctx.stock.is_empty:
-            return [Trouble("name", "The steps before leave nothing to cut.")]
+            return [Trouble("name", tr("The steps before leave nothing to cut."))]
         if self.ctx.handed_over:
-            return [Trouble("name", "Both chucks hold the work: it does not turn to an angle.")]
+            return [Trouble("name", tr("Both chucks hold the work: it does not turn to an angle."))]
         if self.ctx.angle_lost:
             return [Trouble("name", self.ctx.angle_lost)]
         return []
@@ -207,7 +213,7 @@ def _cannot_be_said(step: AnyStep, stages: Sequence[Stage | Between], part: Chuc
     """What the machine cannot be told to do."""
     moves = [move for stage in stages if isinstance(stage, Stage) for move in stage.moves]
     if any(isinstance(move, Bend) for move in moves):
-        text = "The control does not run a tool beside an outline while its spindle is an axis."
+        text = tr("The control does not run a tool beside an outline while its spindle is an axis.")
         return Trouble("compensation", text, "computed")
     if place.around > 0.0:
         return _cannot_go_round(step, stages)
@@ -216,9 +222,9 @@ def _cannot_be_said(step: AnyStep, stages: Sequence[Stage | Between], part: Chuc
     aside = max((abs(v) for stage in stages if isinstance(stage, Stage) for v in _sideways(stage)), default=0.0)
     if aside <= part.ctx.mm(ASIDE_MM):
         return None
-    text = "has no Y: on the side its tools stay in the middle, as for a hole there or a slot as wide as its mill."
+    text = tr("has no Y: on the side its tools stay in the middle, as for a hole there or a slot as wide as its mill.")
     goes = isinstance(step, CuttingStep) and "where_on" not in step.FIXED and _cannot_go_round(step, stages) is None
-    text += " Round the part C takes its place." if goes else ""
+    text += tr(" Round the part C takes its place.") if goes else ""
     return Trouble("where_on", f"{part.ctx.card.name} {text}", "round" if goes else None)
 
 
@@ -227,11 +233,11 @@ def _cannot_go_round(step: AnyStep, stages: Sequence[Stage | Between]) -> Troubl
     clears all of the part around itself, as that has no edge to begin at."""
     if isinstance(step, BossStep):
         return Trouble(
-            "where_on", "All round the part there is no edge to begin at: what stands up is milled on the side.", "side"
+            "where_on", tr("All round the part there is no edge to begin at: what stands up is milled on the side."), "side"
         )
     for stage in stages:
         if isinstance(stage, Stage) and stage.tool.kind == "thread-mill":
-            return Trouble("where_on", "A thread is milled on the side: unrolled its hole is not round.", "side")
+            return Trouble("where_on", tr("A thread is milled on the side: unrolled its hole is not round."), "side")
     return None
 
 
@@ -263,12 +269,12 @@ def _repeated(step: Repeat, part: Chucked) -> PlannedStep:
     ctx = part.seen(place)
     troubles = part.cannot(place) or problems(step)
     if not troubles and any(not kind_of(done.step).driven for done in run):
-        troubles = [Trouble("back", "What is turned is among them: it is repeated along Z, or not at all.")]
+        troubles = [Trouble("back", tr("What is turned is among them: it is repeated along Z, or not at all."))]
     if not troubles and any(done.place != place for done in run):
-        troubles = [Trouble("back", "They are not all at the same place on the part.")]
+        troubles = [Trouble("back", tr("They are not all at the same place on the part."))]
     if not troubles and step.how == "scaled":
         troubles = [
-            Trouble("how", "On a part in a chuck nothing is repeated in another size.", "grid" if place.angles else "turned")
+            Trouble("how", tr("On a part in a chuck nothing is repeated in another size."), "grid" if place.angles else "turned")
         ]
     troubles = troubles or step.run_troubles(run)
     if troubles or not step.on or not part.sound:
@@ -276,7 +282,7 @@ def _repeated(step: Repeat, part: Chucked) -> PlannedStep:
     stages = tuple(one for stage in step.stages_of(run) for one in _apart(stage))
     wrong = _cannot_be_said(step, stages, part, place)
     if wrong is not None:
-        wrong = msgspec.structs.replace(wrong, field="how", text=f"At its copies: {in_a_sentence(wrong.text)}")
+        wrong = msgspec.structs.replace(wrong, field="how", text=tr("At its copies: {text}", text=in_a_sentence(wrong.text)))
         return PlannedStep(step, step, ctx, (wrong,), on=part.ctx.stock, place=place)
     return PlannedStep(step, step, ctx, (), stages, tuple(step.removes_of(run)), on=part.ctx.stock, place=place)
 

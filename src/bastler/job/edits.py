@@ -30,6 +30,7 @@ from bastler.job.planning import plan
 from bastler.job.promises import promises_of
 from bastler.job.stock import BarStock, BlockStock
 from bastler.job.vise import Follows, ViseHolding
+from bastler.language import tr
 from bastler.shapes import (
     AnyOutline,
     ArcPattern,
@@ -164,7 +165,7 @@ def _meant(job: Job, struct: msgspec.Struct, field: str, text: str) -> Any:
     value = evaluate(text, kind, getattr(struct, "unit", job.unit) if not isinstance(struct, Job) else job.unit)
     if kind is Kind.COUNT:
         if value != int(value):
-            raise ExpressionError("Has to be a whole number.", 0)
+            raise ExpressionError(tr("Has to be a whole number."), 0)
         return int(value)
     return value
 
@@ -211,7 +212,7 @@ def _fitting(struct: msgspec.Struct, field: str, value: Any) -> Any:
     if not isinstance(value, str | int | float | None):
         return value  # made by the program of its own parts
     if isinstance(value, float) and not math.isfinite(value):
-        raise UnfitAnswer("Has to be a finite number.")
+        raise UnfitAnswer(tr("Has to be a finite number."))
     if isinstance(value, float) and as_nothing(value):
         value = 0.0
     if isinstance(value, int | float) and (why := beyond_all(value)):
@@ -221,7 +222,7 @@ def _fitting(struct: msgspec.Struct, field: str, value: Any) -> Any:
             value.encode()
         return msgspec.convert(value, _types(type(struct))[field])
     except UnicodeEncodeError:
-        raise UnfitAnswer("There is a sign in it that is none.") from None
+        raise UnfitAnswer(tr("There is a sign in it that is none.")) from None
     except msgspec.ValidationError as error:
         raise UnfitAnswer(f"{error}.") from error
 
@@ -463,7 +464,7 @@ def _relief_added(job: Job, ident: str, width: float | None) -> Job:
     places = 3 if job.unit == "mm" else 4
     groove = Groove(
         id=_step_id(job),
-        name="Thread relief",
+        name=tr("Thread relief"),
         side=thread.side,
         z=thread.z - thread.length,
         width=round(wide * mm, places) if width is None else width,

@@ -16,6 +16,7 @@ from typing import TYPE_CHECKING, Annotated
 import msgspec
 
 from bastler.bounds import NAMED_SIZES, VARIANTS
+from bastler.language import tr
 from bastler.tools.lists import inert
 from bastler.units import ExpressionError, Kind, Unit, evaluate
 from bastler.units.expression import RESERVED
@@ -70,13 +71,13 @@ class FamilyError(Exception):
 def name_trouble(name: str, taken: Iterator[str] | tuple[str, ...] = ()) -> str:
     """Why a size cannot be called that; empty where it can."""
     if not NAME.fullmatch(name):
-        return "A name begins with a letter; letters, digits and _ follow, twenty at most."
+        return tr("A name begins with a letter; letters, digits and _ follow, twenty at most.")
     if name.lower() in RESERVED:
-        return f"{name} means something in sums already."
+        return tr("{name} means something in sums already.", name=name)
     fit = _FIT.fullmatch(name)
     if fit and fit[1].lower() in LETTERS and int(fit[2]) in GRADES:
-        return f"{name} is a fit: 30 {name} would be read as one."
-    return f"There is a size called {name} already." if name in taken else ""
+        return tr("{name} is a fit: 30 {name} would be read as one.", name=name)
+    return tr("There is a size called {name} already.", name=name) if name in taken else ""
 
 
 def names_in(text: str) -> list[str]:
@@ -107,7 +108,7 @@ def _values(sizes: tuple[NamedSize, ...], unit: Unit) -> dict[str, float]:
         if why := name_trouble(size.name, tuple(found)):
             raise FamilyError(size.name, why)
         if parted(size.says) is not None:
-            raise FamilyError(size.name, f"A tolerance stands where the size is used: {size.name} H7.")
+            raise FamilyError(size.name, tr("A tolerance stands where the size is used: {name} H7.", name=size.name))
         try:
             found[size.name] = evaluate(filled_in(size.says, found), Kind.LENGTH, unit)
         except ExpressionError as error:
@@ -123,7 +124,7 @@ def values_of(job: Job, of: Variant | None = None) -> dict[str, float]:
     if of is not None:
         unknown = [name for name in of.sizes if name not in {size.name for size in sizes}]
         if unknown:
-            raise FamilyError(unknown[0], f"There is no size called {unknown[0]}.")
+            raise FamilyError(unknown[0], tr("There is no size called {unknown}.", unknown=unknown[0]))
         sizes = tuple(replace(size, says=of.sizes.get(size.name, size.says)) for size in sizes)
     return dict(_values(sizes, job.unit))
 
@@ -202,31 +203,33 @@ def variants_of_csv(job: Job, text: str) -> tuple[Variant, ...]:
     names = {size.name for size in family.sizes}
     lines = text.lstrip("\ufeff").splitlines()
     if not lines:
-        raise FamilyError("", "There is nothing in it.")
+        raise FamilyError("", tr("There is nothing in it."))
     parts = max(";\t,", key=lines[0].count)
     rows = list(csv.reader(lines, delimiter=parts))
     heads = [head.strip() for head in rows[0]]
     for head in heads[1:]:
         if head not in names:
-            raise FamilyError(head, f"Line 1: there is no size called “{head}” in this job.")
+            raise FamilyError(head, tr("Line 1: there is no size called “{head}” in this job.", head=head))
     if len(set(heads)) < len(heads):
-        raise FamilyError("", "Line 1: a size has two columns.")
+        raise FamilyError("", tr("Line 1: a size has two columns."))
     found: list[Variant] = []
     for number, row in enumerate(rows[1:], 2):
         cells = [cell.strip() for cell in row]
         if not any(cells):
             continue
         if len(cells) > len(heads) or not cells[0] or len(cells[0]) > LONGEST_NAME:
-            long = "has too long a name" if len(cells[0]) > LONGEST_NAME else "has more cells than there are columns"
-            what = long if cells[0] else "has no name"
-            raise FamilyError("", f"Line {number}: the variant {what}.")
+            long = tr("has too long a name") if len(cells[0]) > LONGEST_NAME else tr("has more cells than there are columns")
+            what = long if cells[0] else tr("has no name")
+            raise FamilyError("", tr("Line {number}: the variant {what}.", number=number, what=what))
         one = Variant(name=cells[0], sizes={head: cell for head, cell in zip(heads[1:], cells[1:], strict=False) if cell})
         if cells[0] in {v.name for v in found}:
-            raise FamilyError(one.name, f"Line {number}: there is a variant {one.name} already.")
+            raise FamilyError(one.name, tr("Line {number}: there is a variant {name} already.", number=number, name=one.name))
         try:
             values_of(job, one)
         except FamilyError as error:
-            raise FamilyError(one.name, f"Line {number}, {error.name}: {error.reason}") from error
+            raise FamilyError(
+                one.name, tr("Line {number}, {name}: {reason}", number=number, name=error.name, reason=error.reason)
+            ) from error
         found.append(one)
         if why := VARIANTS.over(len(found)):
             raise FamilyError("", why)

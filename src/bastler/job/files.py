@@ -16,6 +16,7 @@ from bastler.disk import read_bounded, reason_of, write_whole
 from bastler.job.document import FORMAT_VERSION, Job
 from bastler.job.faults import unfounded
 from bastler.job.older import outline_of_version_2, parted_setup
+from bastler.language import tr
 
 LARGEST = 20_000_000
 """Job files over this many bytes are refused unread."""
@@ -34,7 +35,7 @@ def schema() -> dict[str, Any]:
     """The JSON schema of the job file."""
     found = msgspec.json.schema(Job)
     found["$schema"] = "https://json-schema.org/draft/2020-12/schema"
-    found["title"] = "Bastler job"
+    found["title"] = tr("Bastler job")
     return found
 
 
@@ -48,7 +49,7 @@ def read_job_file(path: Path) -> tuple[Job, bytes]:
     try:
         data = read_bounded(path, LARGEST)
     except OSError as error:
-        raise JobFileError(f"{path.name} cannot be read: {reason_of(error)}.") from error
+        raise JobFileError(tr("{name} cannot be read: {error}.", name=path.name, error=reason_of(error))) from error
     return read_job_text(data), stamp_of(data)
 
 
@@ -91,7 +92,7 @@ def read_job_text(data: bytes) -> Job:
         reason, _, place = str(error).partition(" - at `")
         raise JobFileError(f"{reason}.", place.rstrip("`") or "$") from error
     except (msgspec.DecodeError, RecursionError, UnicodeDecodeError) as error:
-        raise JobFileError(f"This is not a job file: {error}.") from error
+        raise JobFileError(tr("This is not a job file: {error}.", error=error)) from error
     _check(job)
     return job
 
@@ -128,29 +129,36 @@ def _check(job: Job) -> None:
     """What the types cannot say and nothing can be done without: version, references, ids. For numbers out of their bounds see
     `bastler.job.faults`: they are marked at their place."""
     if job.version != FORMAT_VERSION:
-        raise JobFileError(f"Version {job.version} is not known here; this is version {FORMAT_VERSION}.", "$.version")
-    _unique([c.id for c in job.cards], "$.cards", "Machine card")
-    _unique([m.id for m in job.materials], "$.materials", "Material")
+        raise JobFileError(
+            tr(
+                "Version {version} is not known here; this is version {format_version}.",
+                version=job.version,
+                format_version=FORMAT_VERSION,
+            ),
+            "$.version",
+        )
+    _unique([c.id for c in job.cards], "$.cards", tr("Machine card"))
+    _unique([m.id for m in job.materials], "$.materials", tr("Material"))
     _check_own(job)
     for trouble in unfounded(job):
         raise JobFileError(trouble.text, f"$.{trouble.field}")
-    _unique([h.id for h in job.holdings], "$.holdings", "Holding")
+    _unique([h.id for h in job.holdings], "$.holdings", tr("Holding"))
     _unique(
         [s.id for s in job.steps],
         [f"$.holdings[{h}].steps[{k}]" for h, held in enumerate(job.holdings) for k in range(len(held.steps))],
-        "Step",
+        tr("Step"),
     )
-    _unique([p.id for p in job.patterns], "$.patterns", "Pattern")
-    _unique([o.id for o in job.outlines], "$.outlines", "Outline")
-    _unique([t.id for t in job.tools], "$.tools", "Tool")
-    _unique([e.id for e in job.by_hand], "$.by_hand", "Hand edit")
+    _unique([p.id for p in job.patterns], "$.patterns", tr("Pattern"))
+    _unique([o.id for o in job.outlines], "$.outlines", tr("Outline"))
+    _unique([t.id for t in job.tools], "$.tools", tr("Tool"))
+    _unique([e.id for e in job.by_hand], "$.by_hand", tr("Hand edit"))
 
 
 def _check_own(job: Job) -> None:
     """The shop's own materials."""
     for k, own in enumerate(job.materials):
         if set(own.vc) != {"hss", "carbide"} or set(own.fz) != {"hss", "carbide"} or set(own.drill_f) != {"hss", "carbide"}:
-            raise JobFileError("Needs numbers for hss and carbide.", f"$.materials[{k}]")
+            raise JobFileError(tr("Needs numbers for hss and carbide."), f"$.materials[{k}]")
 
 
 def _unique(values: list[str], places: str | list[str], what: str) -> None:
@@ -158,7 +166,10 @@ def _unique(values: list[str], places: str | list[str], what: str) -> None:
     seen: set[str] = set()
     for k, value in enumerate(values):
         if value in seen:
-            raise JobFileError(f"{what} “{value}” is there twice.", f"{places}[{k}]" if isinstance(places, str) else places[k])
+            raise JobFileError(
+                tr("{what} “{value}” is there twice.", what=what, value=value),
+                f"{places}[{k}]" if isinstance(places, str) else places[k],
+            )
         seen.add(value)
 
 

@@ -12,6 +12,7 @@ import msgspec
 
 from bastler.ask import Trouble, ask, choose, is_, isnt, pick
 from bastler.cutting import Material
+from bastler.language import tr
 from bastler.machines import Dialect, Drive, GuideBush, MachineCard, SecondSpindle, SerialLine, SpindleAxis, Travel
 from bastler.machines.template import template_fault
 from bastler.units import Kind, Unit, scale
@@ -486,7 +487,12 @@ class _Words(NamedTuple):
         names = ("One", "Two", "Three", "Four")
         counted = names[self.many - 1] if not self.or_many else f"{names[self.or_many - 1]} or {names[self.many - 1].lower()}"
         counted += " word" if self.many == 1 else " words"
-        return f"{counted}, such as {self.such_as}{', or none' if self.none else ''}."
+        return tr(
+            "{counted}, such as {such_as}{none}.",
+            counted=counted,
+            such_as=self.such_as,
+            none=tr(", or none") if self.none else "",
+        )
 
 
 M_KNOWN = frozenset((0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 30, 48, 49, 98, 99))
@@ -532,17 +538,17 @@ def word_fault(form: DialectForm) -> tuple[str, str] | None:
     boxes = {"G90", "G92", "G94"} & set(CODE.findall(form.turn_cycles.upper())) if form.kind != "mill-3" else set()
     for field, text in (("safe_start", form.safe_start), ("feed_codes", form.feed_codes)):
         if both := sorted(boxes & set(text.upper().split())):
-            return field, f"{both[0]} is a turning cycle on this machine."
+            return field, tr("{both} is a turning cycle on this machine.", both=both[0])
     for field in ("choose_words", "grip_words") if form.second else ():
         rule = WORDS_OF[field]._replace(none=False, or_many=0)
         if not rule.fits(tuple(getattr(form, field).upper().split())):
             return field, rule.says
     if form.second and "W" in form.increments.upper().split():
-        return "increments", "W is the axis of the second spindle: another letter moves by Z."
+        return "increments", tr("W is the axis of the second spindle: another letter moves by Z.")
     if not FILE_END.fullmatch(form.suffix):
-        return "suffix", "A point and letters or digits, such as .nc."
+        return "suffix", tr("A point and letters or digits, such as .nc.")
     if form.skip_word and not CODE.fullmatch(form.skip_word.strip().upper()):
-        return "skip_word", "A word such as G31, or none."
+        return "skip_word", tr("A word such as G31, or none.")
     return None
 
 
@@ -553,9 +559,9 @@ def _meant_twice(form: DialectForm) -> tuple[str, str] | None:
         for word in getattr(form, field).upper().split():
             number = word[1:].lstrip("0") or "0"
             if int(number) in M_KNOWN:
-                return field, f"{word} means something else on all machines."
+                return field, tr("{word} means something else on all machines.", word=word)
             if meant.setdefault(number, field) != field or getattr(form, field).upper().split().count(word) > 1:
-                return field, f"{word} would mean two things."
+                return field, tr("{word} would mean two things.", word=word)
     return None
 
 
@@ -563,5 +569,5 @@ def card_troubles(card: MachineCard) -> list[Trouble]:
     """A machine card whose words cannot be filled in: no program can be written for it."""
     fault = word_fault(DialectForm.of(card))
     if not fault and card.bush is not None and card.bush.keeps >= card.bush.long:
-        fault = "bush_keeps", "the bush cannot keep more of the bar than it is long."
-    return [Trouble("machine", f"The card of {card.name} cannot be used: {fault[1]}")] if fault else []
+        fault = "bush_keeps", tr("the bush cannot keep more of the bar than it is long.")
+    return [Trouble("machine", tr("The card of {name} cannot be used: {fault}", name=card.name, fault=fault[1]))] if fault else []

@@ -15,10 +15,11 @@ from bastler.job.document import Job
 from bastler.job.outline_edits import plan_of_chain, turned_of_chain
 from bastler.job.planned import box_in
 from bastler.job.profile import profile_of
+from bastler.language import many, tr
 from bastler.shapes import AnyOutline, Arc, PointsPattern
 from bastler.shapes.chain import length_of, mirrored, moved, quadrants, reversed_chain
 from bastler.shapes.region import area_of
-from bastler.units import many, scale
+from bastler.units import scale
 
 Place = Literal["drawn", "corner", "middle", "front", "through"]
 """Where a drawing is put: as it is, its lower left corner at zero, its middle in the stock's; of a turned part its front at zero,
@@ -120,7 +121,7 @@ def _as_chain(part: Part) -> Joined:
 def _pattern(job: Job, part: Circles, shift: Point) -> tuple[Job, str]:
     ident = fresh_id({p.id for p in job.patterns}, "p")
     points = tuple((_round(x + shift[0]), _round(y + shift[1])) for x, y in part.centres)
-    name = _free_name(f"Ø{part.diameter:.4g} holes", {p.name for p in job.patterns})
+    name = _free_name(tr("Ø{diameter:.4g} holes", diameter=part.diameter), {p.name for p in job.patterns})
     pattern = PointsPattern(id=ident, name=name, points=points)
     return msgspec.structs.replace(job, patterns=(*job.patterns, pattern)), ident
 

@@ -18,6 +18,7 @@ from bastler.disk import Held, hold, holder_of, read_bounded, reason_of, write_w
 from bastler.job.document import Job
 from bastler.job.files import LARGEST, JobFileError, read_job, read_job_text
 from bastler.job.planned import bare
+from bastler.language import tr
 
 DAYS = 30
 MOST, MOST_BYTES = 100, 200_000_000
@@ -100,7 +101,7 @@ def _read(ident: str, path: Path) -> Kept:
         job = read_job_text(bytes(text.job))
     except (OSError, JobFileError, msgspec.DecodeError, UnicodeDecodeError) as error:
         reason = reason_of(error) if isinstance(error, OSError) else str(error)
-        return Kept(ident, None, None, changed, f"It cannot be read: {reason}")
+        return Kept(ident, None, None, changed, tr("It cannot be read: {reason}", reason=reason))
     return Kept(ident, job, Path(text.file) if text.file else None, changed)
 
 
@@ -129,12 +130,12 @@ class Copy:
 def difference(job: Job, file: Path | None) -> str:
     """What a job has that its file has not, in a few words."""
     if file is None:
-        return "in no file"
+        return tr("in no file")
     try:
         other = read_job(file)
     except JobFileError:
-        return f"{file.name} is gone"
-    return f"{file.name} with {between(other, job)}"
+        return tr("{name} is gone", name=file.name)
+    return tr("{name} with {between}", name=file.name, between=between(other, job))
 
 
 def between(old: Job, new: Job) -> str:
@@ -150,5 +151,5 @@ def between(old: Job, new: Job) -> str:
     others = [("stock", old.stock != new.stock), ("holding", held[0] != held[1])]
     others += [(name, getattr(old, name) != getattr(new, name)) for name in ("tools", "outlines", "patterns", "machine", "name")]
     changed = [name for name, other in others if other]
-    words += [f"{', '.join(changed)} changed"] if changed else []
-    return ", ".join(words) or "nothing but the order changed"
+    words += [tr("{changed} changed", changed=", ".join(changed))] if changed else []
+    return ", ".join(words) or tr("nothing but the order changed")

@@ -13,6 +13,7 @@ from bastler.job.document import Job
 from bastler.job.planned import Known, PlannedHolding, PlannedStep, fill_holding, fill_stock
 from bastler.job.stock import BarStock
 from bastler.job.turn_planning import left_by, plan_steps_turned, stock_turned_round, turn_context, turned_round, turret_of
+from bastler.language import tr
 from bastler.shapes import TurnedOutline
 from bastler.shapes.kinds import Region
 from bastler.steps import AnyStep, HandOver, TurnedContext, kind_of
@@ -53,7 +54,7 @@ class Lathe:
         stock = stock_turned_round(stock, raw, back=place % 2 == 1)
         if not holding.handed:
             self._turret = turret_of(job)
-            return self._came(stock, holding, place, raw, (), _lost(before, "turned round by hand"), bar)
+            return self._came(stock, holding, place, raw, (), _lost(before, tr("turned round by hand")), bar)
         self._turret.at_second = True
         at, troubles = _taken(last, holding)
         if at is None or raw.is_empty:
@@ -61,7 +62,7 @@ class Lathe:
         gripped = msgspec.structs.replace(holding, stick_out=stock.front - at)
         hand = last.hand_over
         kept = hand is not None and getattr(hand.filled, "angle", "") == "kept"
-        lost = "" if kept else _lost(before, "handed over without its angle")
+        lost = "" if kept else _lost(before, tr("handed over without its angle"))
         return self._came(stock, gripped, place, raw, troubles, lost, bar)
 
     def _came(
@@ -100,7 +101,7 @@ class Lathe:
 def _lost(before: Sequence[PlannedHolding], how: str) -> str:
     """Why the angle of what was milled before is not known; empty where nothing was."""
     milled = any(kind_of(done.step).driven and done.stages for held in before for done in held.steps)
-    return f"The part was {how}: at which angle stands what was milled before it, nobody knows." if milled else ""
+    return tr("The part was {how}: at which angle stands what was milled before it, nobody knows.", how=how) if milled else ""
 
 
 def _taken(last: PlannedHolding, holding: ChuckHolding) -> tuple[float | None, list[Trouble]]:
@@ -108,9 +109,13 @@ def _taken(last: PlannedHolding, holding: ChuckHolding) -> tuple[float | None, l
     transfer = last.hand_over.transfer if last.hand_over is not None else None
     if transfer is None:
         there = next((p for p in last.steps if isinstance(p.step, HandOver)), None)
-        why = "The hand-over before it cannot be done." if there is not None and there.step.on else "Nothing hands the part over."
+        why = (
+            tr("The hand-over before it cannot be done.")
+            if there is not None and there.step.on
+            else tr("Nothing hands the part over.")
+        )
         return None, [Trouble("follows", why)]
     if last.chuck.work_offset == holding.work_offset:
-        text = f"{holding.work_offset} is the zero in the main chuck."
+        text = tr("{work_offset} is the zero in the main chuck.", work_offset=holding.work_offset)
         return None, [Trouble("work_offset", text, other_offset(holding.work_offset))]
     return -transfer.grip - last.bar.finished, []

@@ -8,6 +8,7 @@ from bastler.job import edits
 from bastler.job.arrive import fresh_id
 from bastler.job.document import Job
 from bastler.job.outline_edits import moved_off
+from bastler.language import tr
 from bastler.shapes import TurnedOutline
 
 
@@ -20,7 +21,7 @@ def outline_copied(job: Job, step_id: str, off: float, *, other_side: bool) -> J
     if not isinstance(outline, TurnedOutline):
         raise KeyError(step_id)
     ident = fresh_id({o.id for o in job.outlines}, "o")
-    name = fresh_id({o.name for o in job.outlines}, f"{outline.name[:30]}, copy ")
+    name = fresh_id({o.name for o in job.outlines}, tr("{name}, copy ", name=outline.name[:30]))
     copy = moved_off(msgspec.structs.replace(outline, id=ident, name=name), off)
     copy = msgspec.structs.replace(copy, inside=outline.inside != other_side)
     return edits.answered(msgspec.structs.replace(job, outlines=(*job.outlines, copy)), f"step:{step_id}.outline", ident)

@@ -9,6 +9,7 @@ import msgspec
 import shapely
 
 from bastler.bounds import SEGMENTS
+from bastler.language import tr
 from bastler.shapes import AnyOutline, AnySegment, PlanOutline, PlanSegment, TurnedOutline, TurnedSegment, draw
 from bastler.shapes.chain import offset, points_on, reversed_chain
 from bastler.shapes.fitted import CurveError, fitted
@@ -231,15 +232,15 @@ def curved_on(outline: TurnedOutline, formula: str, to_z: float, within: float, 
     diameter = function_of(formula, unit, "z")
     drawn = draw(outline)
     if drawn.troubles and outline.segments:
-        raise CurveError("The outline is not complete up to there.")
+        raise CurveError(tr("The outline is not complete up to there."))
     begin = drawn.chain[-1].end if drawn.chain else (outline.z, (outline.d or 0.0) / 2)
     if begin[0] is None:
-        raise CurveError("Nobody knows where the outline begins.")
+        raise CurveError(tr("Nobody knows where the outline begins."))
     room = SEGMENTS.most - len(outline.segments) - 1
     chain = fitted(lambda z: diameter(z) / 2, float(begin[0]), to_z, within, max(room, 0))
     low = min(r for _, r in points_on(chain, within))
     if low < -within:
-        raise CurveError("The formula goes below the centre line.")
+        raise CurveError(tr("The formula goes below the centre line."))
     if abs(chain[0].start[1] - begin[1]) > within:
         if not outline.segments and not drawn.chain:
             outline = replace(outline, d=_clean(2 * chain[0].start[1]))

@@ -12,6 +12,7 @@ from typing import Any
 import msgspec
 
 from bastler.ask import Trouble
+from bastler.language import tr
 from bastler.shapes import Box
 from bastler.units import whole_number
 
@@ -91,25 +92,25 @@ def part_troubles(holding: Any, box: Box, extended: int) -> list[Trouble]:
     try:
         parts = parts_of(holding)
     except ValueError as error:
-        return [Trouble("places", f"“{error}” is no work offset: G54 to G59, or G54.1 P1 and on.")]
+        return [Trouble("places", tr("“{error}” is no work offset: G54 to G59, or G54.1 P1 and on.", error=error))]
     if holding.parts == "grid" and holding.rows * holding.columns > MOST_PARTS:
-        return [Trouble(field, f"More than {MOST_PARTS} parts are not looked at.")]
+        return [Trouble(field, tr("More than {most_parts} parts are not looked at.", most_parts=MOST_PARTS))]
     most = max(p.index for p in parts)
     if most > (BEHIND + extended if extended else EXTENDED):
         has = f"G54 to G59{f' and {extended} more' if extended else ''}"
-        return [Trouble(field, f"The machine has {has}: too few for these parts.")]
+        return [Trouble(field, tr("The machine has {has}: too few for these parts.", has=has))]
     if holding.writes_offsets and most > EXTENDED:
-        return [Trouble("write_offsets", "G10 is written for G54 to G59 only: touch these parts off.", "no")]
+        return [Trouble("write_offsets", tr("G10 is written for G54 to G59 only: touch these parts off."), "no")]
     if len({p.index for p in parts}) < len(parts):
-        return [Trouble(field, "One work offset stands for two parts.")]
+        return [Trouble(field, tr("One work offset stands for two parts."))]
     if holding.parts == "list" and not holding.places:
-        return [Trouble("places", "Say where the other parts are.", open=True)]
+        return [Trouble("places", tr("Say where the other parts are."), open=True)]
     size = box.size
     for a, b in itertools.combinations(parts, 2):
         if all(abs(p - q) < s - 1e-9 for p, q, s in zip(a.shift[:2], b.shift[:2], size[:2], strict=True)):
             near = "pitch_x" if holding.parts == "grid" and not math.isclose(a.shift[0], b.shift[0]) else "pitch_y"
             fits = math.ceil(size[0 if near == "pitch_x" else 1] + 1) if holding.parts == "grid" else None
-            text = f"{a.code} and {b.code} lie on each other."
+            text = tr("{code} and {code_2} lie on each other.", code=a.code, code_2=b.code)
             return [Trouble(near if holding.parts == "grid" else "places", text, fits)]
     return []
 

@@ -25,6 +25,7 @@ from bastler.job.positions import pattern_troubles
 from bastler.job.scaling import scaled_step
 from bastler.job.stock import AnyStock, BarStock, BlockStock
 from bastler.job.vise import ViseHolding, jaw_thickness
+from bastler.language import tr
 from bastler.shapes import Lie, PlanOutline, Removal, TurnedOutline
 from bastler.steps import AnyStep, Context, FlatContext, Repeat, fill, troubles_of
 from bastler.steps.base import Stage, Unfilled
@@ -125,7 +126,13 @@ def _number_troubles(holding: ViseHolding, taken: Sequence[int]) -> list[Trouble
     if holding.program_number not in taken:
         return []
     free = next(n for n in itertools.count(max(taken) % 9990 + 1) if n not in taken)
-    return [Trouble("program_number", f"O{holding.program_number:04d} is the program of another holding.", free)]
+    return [
+        Trouble(
+            "program_number",
+            tr("O{program_number:04d} is the program of another holding.", program_number=holding.program_number),
+            free,
+        )
+    ]
 
 
 def _at(owner: str, troubles: Sequence[Trouble]) -> tuple[Trouble, ...]:
@@ -195,7 +202,7 @@ def _plan_scaled(step: Repeat, run: Sequence[PlannedStep], ctx: FlatContext) -> 
         larger, around = scaled_step(done.step, ctx.behind((*ctx.before, *gone)), step.percent / 100.0, (step.x, step.y))
         planned = _plan_step(larger, around, sound=True)
         for trouble in planned.troubles:
-            text = f"{done.step.title}, scaled: {trouble.text}"
+            text = tr("{title}, scaled: {text}", title=done.step.title, text=trouble.text)
             return PlannedStep(step, step, ctx, (Trouble("percent", text),))
         stages += planned.stages
         gone += planned.removals
@@ -208,11 +215,20 @@ def _block_troubles(stock: BlockStock, job: Job) -> list[Trouble]:
     across = ("diameter",) if stock.round else ("size_x", "size_y")
     for name, over in (*((n, 2 * stock.over_sides) for n in across), ("size_z", stock.over_top + stock.over_bottom)):
         if getattr(stock, name) <= over:
-            found.append(Trouble(name, "The allowances leave nothing of the stock."))
+            found.append(Trouble(name, tr("The allowances leave nothing of the stock.")))
     for name, least in (*((n, 1.0) for n in across), ("size_z", 0.1)):
         size = getattr(stock, name)
         if not least * mm <= size <= LARGEST_BLOCK_MM * mm:
-            found.append(Trouble(name, f"A block is between {least:g} and {LARGEST_BLOCK_MM:g} mm here."))
+            found.append(
+                Trouble(
+                    name,
+                    tr(
+                        "A block is between {least:g} and {largest_block_mm:g} mm here.",
+                        least=least,
+                        largest_block_mm=LARGEST_BLOCK_MM,
+                    ),
+                )
+            )
     return found
 
 
@@ -221,7 +237,7 @@ def _vise_troubles(holding: ViseHolding, stock: BlockStock, ctx: FlatContext) ->
     found = part_troubles(holding, ctx.stock, ctx.card.dialect.extended_offsets)
     low = max(ctx.stock.hi[2], *(jaw.hi[2] for jaw in ctx.jaws), ctx.stock.lo[2]) + ctx.clear
     if ctx.safe < low - 1e-9:
-        found.append(Trouble("safe", "Too low to go across the stock and the jaws.", round(low, 3)))
+        found.append(Trouble("safe", tr("Too low to go across the stock and the jaws."), round(low, 3)))
     if holding.grip is not None and holding.vise == "yes" and holding.grip > stock.size_z:
-        found.append(Trouble("grip", "Higher than the stock."))
+        found.append(Trouble("grip", tr("Higher than the stock.")))
     return found

@@ -14,6 +14,7 @@ from typing import TYPE_CHECKING, Annotated, Literal, NamedTuple
 import msgspec
 
 from bastler.bounds import MARKS
+from bastler.language import tr
 from bastler.units import Kind, Unit, evaluate, limits_typed
 from bastler.units.expression import ExpressionError
 from bastler.units.limits import Off, parted
@@ -67,7 +68,7 @@ class Mark(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     @property
     def said(self) -> str:
         """As it stands in a list."""
-        return f"{self.words} {self.limits}".strip() or f"a mark on page {self.page + 1}"
+        return f"{self.words} {self.limits}".strip() or tr("a mark on page {page}", page=self.page + 1)
 
 
 class Print(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
@@ -207,10 +208,10 @@ def tolerance_trouble(mark: Mark, of: Print, text: str) -> str:
     if not text.strip():
         return ""
     if len(text) > TOLERANCES:
-        return "That is too long for a tolerance."
+        return tr("That is too long for a tolerance.")
     whole = _toleranced(replace(mark, limits=text))
     if parted(whole) is None:
-        return "A tolerance is written as ±0.1, +0.05/-0.02 or H7."
+        return tr("A tolerance is written as ±0.1, +0.05/-0.02 or H7.")
     try:
         evaluate(whole, Kind.LENGTH, of.unit)
     except ExpressionError as error:

@@ -16,6 +16,7 @@ from bastler.disk import read_bounded, reason_of, write_whole
 from bastler.job.arrive import fresh_id
 from bastler.job.document import Job, new_job
 from bastler.job.files import LARGEST, JobFileError, read_job_text, stamp_of
+from bastler.language import tr
 from bastler.machines import MachineCard
 from bastler.tools import AnyTool, shop_crib
 from bastler.units import Unit
@@ -152,11 +153,13 @@ def read_shop_file(path: Path) -> tuple[Shop, bytes]:
     except FileNotFoundError:
         return Shop(), b""
     except OSError as error:
-        raise JobFileError(f"The shop's file {path.name} cannot be read: {reason_of(error)}.") from error
+        raise JobFileError(
+            tr("The shop's file {name} cannot be read: {error}.", name=path.name, error=reason_of(error))
+        ) from error
     try:
         shop = msgspec.json.decode(data, type=Shop)
     except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
-        raise JobFileError(f"The shop's file {path.name} cannot be read: {error}.") from error
+        raise JobFileError(tr("The shop's file {name} cannot be read: {error}.", name=path.name, error=error)) from error
     for name, rack in shop.racks.items():  # a job is checked whole: what no job could hold, no shop can
         unit: Unit = "inch" if name.endswith("inch") else "mm"
         blank = new_job(unit, "lathe-200" if name.startswith("lathe") else "mill-600")

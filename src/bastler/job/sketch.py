@@ -61,4 +61,7 @@ def _outside(stock: Box) -> list[Dim]:
     if stock.round:
         r, (x, y) = (x1 - x0) / 2 * math.sqrt(0.5), stock.centre
         return [Dim("diameter", "plan", "diameter", (x - r, y - r), (x + r, y + r))]
-    return [Dim("size_x", "plan", "along x", (x0, y0), (x1, y0), -1), Dim("size_y", "plan", "along y", (x0, y0), (x0, y1), -1)]
+    return [
+        Dim("size_x", "plan", "along x", (x0, y0), (x1, y0), -1),
+        Dim("size_y", "plan", "along y", (x0, y0), (x0, y1), -1),
+    ]

@@ -15,6 +15,7 @@ import shapely
 
 from bastler.ask import Answers, Trouble, ask, choose, is_, pick
 from bastler.cutting import Material
+from bastler.language import tr
 from bastler.machines import MachineCard
 from bastler.shapes import Box, Lie, TurnedOutline, draw
 from bastler.shapes.chain import points_on
@@ -209,12 +210,16 @@ class BarStock(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
         """What does not go together."""
         found = []
         if self.form == "tube" and self.bore >= self.diameter:
-            found.append(Trouble("bore", "Larger than the outside."))
+            found.append(Trouble("bore", tr("Larger than the outside.")))
         if self.form == "forging" and (self.forged not in outlines or draw(outlines[self.forged]).troubles):
-            found.append(Trouble("forged", "Pick or complete the outline of the forging."))
+            found.append(Trouble("forged", tr("Pick or complete the outline of the forging.")))
         need = self.over_front + self.finished + self.over_back
         if need > self.length + 1e-9:
-            found.append(Trouble("length", f"The raw length has to be {need:g} at least: front, finished length and back.", need))
+            found.append(
+                Trouble(
+                    "length", tr("The raw length has to be {need:g} at least: front, finished length and back.", need=need), need
+                )
+            )
         return found
 
 

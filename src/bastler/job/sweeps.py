@@ -15,6 +15,7 @@ import msgspec
 from bastler.ask import Question
 from bastler.job import edits
 from bastler.job.document import Job
+from bastler.language import tr
 from bastler.units import Kind, Unit, scale, with_unit
 
 FRAMES = 7
@@ -110,7 +111,7 @@ def said(question: Question, value: Any, unit: Unit, named: Callable[[Any], str]
     if question.kind is not None and isinstance(value, int | float):
         return with_unit(float(value), question.kind, unit)
     if isinstance(value, tuple):
-        return f"{len(value)} of them"
+        return tr("{value} of them", value=len(value))
     return named(value)
 
 

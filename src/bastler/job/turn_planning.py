@@ -18,6 +18,7 @@ from bastler.job.faults import faulty_tools
 from bastler.job.planned import PlannedStep, bringing, handing
 from bastler.job.stock import BarStock
 from bastler.job.turret import Turret
+from bastler.language import tr
 from bastler.shapes import PlanOutline, TurnedOutline
 from bastler.shapes.kinds import Region
 from bastler.shapes.united import united
@@ -196,7 +197,12 @@ def _plan_again(
             stock, wanted = _behind(copies[-1]) if copies else (ctx.stock, ctx.wanted)
             copies.append(_plan_step(moved, replace(ctx, stock=stock, wanted=wanted), turret, sound=True))
             for trouble in copies[-1].troubles:
-                text = f"{done.step.title}, farther by {number(by, ctx)}: {in_a_sentence(trouble.text)}"
+                text = tr(
+                    "{title}, farther by {by}: {text}",
+                    title=done.step.title,
+                    by=number(by, ctx),
+                    text=in_a_sentence(trouble.text),
+                )
                 return PlannedStep(step, step, ctx, (Trouble("pitch", text),))
     stages = tuple(stage for copy in copies for stage in copy.stages)
     rings, wants = (tuple(region for copy in copies for region in getattr(copy, what)) for what in ("rings", "wants"))
@@ -228,7 +234,7 @@ def _plan_step(step: AnyStep, ctx: TurnedContext, turret: Turret, *, sound: bool
         or ([] if ctx.stock.is_empty else troubles_of(full, ctx) or able_troubles(full, ctx))
     )
     if ctx.stock.is_empty:
-        troubles = [Trouble("tool", "The steps before leave nothing to cut.")]
+        troubles = [Trouble("tool", tr("The steps before leave nothing to cut."))]
     if not troubles and step.on:
         missing = turret.take(full.tools_used())
         if missing:
@@ -260,10 +266,10 @@ def _held_by_bush(ctx: TurnedContext, rings: Sequence[Region]) -> TurnedContext:
 def _one_alone(step: AnyStep, ctx: TurnedContext) -> list[Trouble]:
     """Behind the step that brings the bar on; or turning while both chucks hold the work, and nothing keeps them in step."""
     if ctx.brought:
-        return [Trouble("name", "It stands behind the step that brings the bar: with that the part is done.")]
+        return [Trouble("name", tr("It stands behind the step that brings the bar: with that the part is done."))]
     if ctx.handed_over != "apart" or not isinstance(step, TurningStep | FreeMoves):
         return []
-    return [Trouble("name", "Both chucks hold the work, and the hand-over does not have them turn in step.")]
+    return [Trouble("name", tr("Both chucks hold the work, and the hand-over does not have them turn in step."))]
 
 
 def _tools_turned_away(step: AnyStep, ctx: TurnedContext, turret: Turret) -> list[Trouble]:

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 import msgspec
 
+from bastler.language import tr
 from bastler.machines import MachineCard
 from bastler.tools import AnyTool, Tool, TurnTool
 from bastler.tools.tool import Stands
@@ -92,18 +93,29 @@ class Turret:
         name = self._name(ident)
         if not self._may(ident, stands):
             along = "Z" if self._stand[ident] == "axial" else "X"
-            return f"{name} stands along {along} in station {self._at[ident]}: a second one is needed."
+            return tr(
+                "{name} stands along {along} in station {at}: a second one is needed.", name=name, along=along, at=self._at[ident]
+            )
         if ident in self._at:
-            return f"{name} stands still in station {self._at[ident]}, which drives nothing: a second one is needed."
+            return tr(
+                "{name} stands still in station {at}, which drives nothing: a second one is needed.",
+                name=name,
+                at=self._at[ident],
+            )
         many = ", ".join(map(str, sorted(self.driving)))
-        return f"Tools are driven in stations {many} of the turret, and all of these are taken."
+        return tr("Tools are driven in stations {many} of the turret, and all of these are taken.", many=many)
 
     def why_not(self, ident: str) -> str:
         """Why a tool cannot be taken that stands still, for which `take` found no place."""
         if self._turned_away(ident):
             other = "main" if self.at_second else "second"
-            return f"{self._name(ident)} points at the {other} chuck in station {self._at[ident]}: another one is needed."
-        return f"The turret has {self.stations} stations, and all are taken."
+            return tr(
+                "{ident} points at the {other} chuck in station {at}: another one is needed.",
+                ident=self._name(ident),
+                other=other,
+                at=self._at[ident],
+            )
+        return tr("The turret has {stations} stations, and all are taken.", stations=self.stations)
 
     def _name(self, ident: str) -> str:
         return next((t.name for t in self._tools if t.id == ident), ident)

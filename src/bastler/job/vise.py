@@ -12,6 +12,7 @@ import msgspec
 from bastler.ask import Answers, ask, choose, is_, isnt, pick
 from bastler.job.parts import Place, spread
 from bastler.job.stock import BlockStock, StockLook, next_number
+from bastler.language import tr
 from bastler.machines import MachineCard
 from bastler.shapes import Box, Lie
 from bastler.steps import STEPS, FlatContext, Step
@@ -196,7 +197,7 @@ class ViseHolding(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
     @property
     def title(self) -> str:
         """The holding's own name, or how it is held."""
-        how = "Held in a vise" if self.vise == "yes" else "On the table"
+        how = tr("Held in a vise") if self.vise == "yes" else tr("On the table")
         return self.name or FOLLOWS.get(self.follows, how)
 
     def titled(self, card: MachineCard) -> str:

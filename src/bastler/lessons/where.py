@@ -9,6 +9,7 @@ from typing import Any, NamedTuple
 from bastler.ask import Question, question_of
 from bastler.job import Job, edits
 from bastler.job.prints import parted_mark
+from bastler.language import tr
 from bastler.lessons.lesson import Item, Lesson
 from bastler.shapes import Pattern
 from bastler.steps import AnyStep, kind_of
@@ -137,10 +138,18 @@ def what_is_wrong(job: Job, lesson: Lesson, item: Item) -> str:
     if isinstance(wanted, str) or not isinstance(value, int | float):
         if question.choices:
             words = dict(question.choices)
-            return f"It is {words.get(wanted, wanted)} that is wanted; you have {words.get(value, value)}."
-        return f"The print says {item.wants}; you have {value}." if value else ""
+            return tr(
+                "It is {words} that is wanted; you have {words_2}.",
+                words=words.get(wanted, wanted),
+                words_2=words.get(value, value),
+            )
+        return tr("The print says {wants}; you have {value}.", wants=item.wants, value=value) if value else ""
     if _same(value, wanted):
-        return "" if _limited(item, typed, job) else f"The tolerance is missing: type {item.wants}, so that it is measured later."
+        return (
+            ""
+            if _limited(item, typed, job)
+            else tr("The tolerance is missing: type {wants}, so that it is measured later.", wants=item.wants)
+        )
     return _off(job, lesson, item, question, float(value), float(wanted))
 
 
@@ -153,22 +162,26 @@ def answer_to(job: Job, item: Item) -> Any:
 def _off(job: Job, lesson: Lesson, item: Item, question: Question, value: float, wanted: float) -> str:
     """In which way a number is not the one of the print."""
     text = number_text(value, question.kind or Kind.LENGTH, job.unit)
-    says = f"{text} is not it."
+    says = tr("{text} is not it.", text=text)
     if wanted and _same(-value, wanted):
-        return f"{says} The sign is the other way: depths are counted into the material, without a minus."
+        return tr("{says} The sign is the other way: depths are counted into the material, without a minus.", says=says)
     ratio = value / wanted if wanted else 0.0
-    ways = {10.0: "ten times as much", 100.0: "a hundred times as much", 0.1: "a tenth", 0.01: "a hundredth"}
+    ways = {10.0: tr("ten times as much"), 100.0: tr("a hundred times as much"), 0.1: tr("a tenth"), 0.01: tr("a hundredth")}
     for k, words in ways.items():
         if math.isclose(ratio, k, rel_tol=1e-3):
-            return f"{says} That is {words}: look where the point is."
+            return tr("{says} That is {words}: look where the point is.", says=says, words=words)
     if math.isclose(ratio, 1 / 25.4, rel_tol=1e-3) or math.isclose(ratio, 25.4, rel_tol=1e-3):
-        return f"{says} That is the other unit: the print is in {'millimetres' if job.unit == 'mm' else 'inches'}."
+        return tr(
+            "{says} That is the other unit: the print is in {unit}.",
+            says=says,
+            unit=tr("millimetres") if job.unit == "mm" else tr("inches"),
+        )
     if math.isclose(ratio, 0.5, rel_tol=1e-3):
-        return f"{says} That is half of it: a radius where a diameter is asked for, or the half of a length?"
+        return tr("{says} That is half of it: a radius where a diameter is asked for, or the half of a length?", says=says)
     if math.isclose(ratio, 2.0, rel_tol=1e-3):
-        return f"{says} That is twice as much: a diameter where a radius is asked for?"
+        return tr("{says} That is twice as much: a diameter where a radius is asked for?", says=says)
     if any(_number(dim.words, job) == value for dim in lesson.print.dims if dim.id != item.size):
-        return f"{text} stands on the print too, but for another size. The one that is meant is lit there."
+        return tr("{text} stands on the print too, but for another size. The one that is meant is lit there.", text=text)
     meant = number_text(wanted, question.kind or Kind.LENGTH, job.unit)
     return f"{says} It is {meant}."
 

@@ -8,6 +8,7 @@ from typing import Any
 
 import msgspec
 
+from bastler.language import tr
 from bastler.link.messages import Answer, AnyRequest, Moved, Status, Went, line_of, report_of
 
 
@@ -48,7 +49,7 @@ class Link:
         while b"\n" not in self._heard:
             data = self.socket.recv(1 << 16)
             if not data:
-                raise LinkError("The machine is gone.")
+                raise LinkError(tr("The machine is gone."))
             self._heard += data
         line, _, self._heard = self._heard.partition(b"\n")
         report = report_of(line)
@@ -67,4 +68,4 @@ class Link:
             report = self.hear()
             if isinstance(report, Status) and report.mode in modes:
                 return report
-        raise LinkError(f"The machine did not come to be {' or '.join(modes)}.")
+        raise LinkError(tr("The machine did not come to be {modes}.", modes=" or ".join(modes)))

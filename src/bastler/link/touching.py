@@ -14,6 +14,7 @@ from typing import Literal
 
 import numpy as np
 
+from bastler.language import tr
 from bastler.link.messages import WorkOffset
 
 Place = tuple[float, float, float]
@@ -39,11 +40,11 @@ def turned_by(first: Contact, second: Contact) -> float:
     """How far a face is turned that was touched twice along the same axis: what is added to make it lie along the other one.
     NoTouch where both touches are at one place."""
     if first.axis != second.axis or first.axis == "z":
-        raise NoTouch("Both touches have to be along X, or both along Y.")
+        raise NoTouch(tr("Both touches have to be along X, or both along Y."))
     dx, dy = second.axes[0] - first.axes[0], second.axes[1] - first.axes[1]
     along, across = (dx, dy) if first.axis == "y" else (dy, -dx)
     if abs(along) < LEAST_APART:
-        raise NoTouch("The touches have to be apart along the face.")
+        raise NoTouch(tr("The touches have to be apart along the face."))
     return math.degrees(math.atan(across / along))
 
 
@@ -83,7 +84,7 @@ def tool_across(axes: Place, diameter: float) -> float:
 def width_between(first: Contact, second: Contact) -> float:
     """The width of a slot, or of a web, between two opposite faces. NoTouch where both touches are of one side."""
     if first.axis != second.axis or first.sense == second.sense:
-        raise NoTouch("The faces have to be touched from two sides.")
+        raise NoTouch(tr("The faces have to be touched from two sides."))
     k = ALONG[first.axis]
     a, b = (c.axes[k] + c.sense * c.radius for c in (first, second))
     return abs(b - a)

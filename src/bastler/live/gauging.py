@@ -11,6 +11,7 @@ import msgspec
 from bastler.ask import Question, limits_said, size_typed
 from bastler.cutting.fits import general_edge, general_tolerance
 from bastler.job import BlockStock, PlannedHolding, PlannedStep
+from bastler.language import tr
 from bastler.live import gauged_milled as milled
 from bastler.live import gauged_turned as turned
 from bastler.live.gauged import Ends
@@ -68,7 +69,7 @@ def _whole(held: PlannedHolding, proof: AnyProof) -> Iterator[Gauge]:
     ends = turned.length(proof, (0.0, 0.0), (-long, 0.0))
     if ends is not None:
         text = size_typed(held.bar, "finished", unit) or printed(long, Kind.LENGTH, unit)
-        asked = _Asked(0, "", "The whole part", "Length", text, long, limits_said(held.bar, "finished", unit))
+        asked = _Asked(0, "", tr("The whole part"), tr("Length"), text, long, limits_said(held.bar, "finished", unit))
         yield _gauge(held, proof, "stock.finished", asked, ends)
 
 
@@ -150,7 +151,7 @@ def _thread(proof: AnyProof, done: PlannedStep, asked: _Asked) -> Gauge | None:
     stage = next((s for s in proof.stages if s.step == done.step.id and isinstance(s.proof.tool, TurnTool)), None)
     if gauge is None or stage is None or gauge.slope:
         return None
-    says = f"{asked.says}, pitch diameter"
+    says = tr("{says}, pitch diameter", says=asked.says)
     maker = _moved_by(proof, stage.begin, "x", 1.0)
     asked = replace(asked, says=says, nominal=2 * gauge.radius)
     return _made("", asked, asked.limits, Ends((), (2.0,), round=True), (maker,))

@@ -16,6 +16,7 @@ from contextlib import contextmanager
 
 import serial
 
+from bastler.language import tr
 from bastler.machines import SerialLine
 
 CHUNK = 256
@@ -40,7 +41,7 @@ class Stopped(Exception):
     """Somebody has stopped it; so many signs had gone or come."""
 
     def __init__(self, count: int) -> None:
-        super().__init__(f"stopped after {count} signs")
+        super().__init__(tr("stopped after {count} signs", count=count))
         self.count = count
 
 
@@ -79,7 +80,7 @@ def receive(port: str, line: SerialLine, told: Told) -> bytes:
             came = _read(open_line)
             found += came.translate(None, FILLERS)
             if len(found) > LARGEST:
-                raise LineError(f"More than {LARGEST // 1_000_000} MB came: that is no program.")
+                raise LineError(tr("More than {largest} MB came: that is no program.", largest=LARGEST // 1000000))
             since = time.monotonic() if came else since
             silent = time.monotonic() - since
             if found and (_ended(found) or silent > SILENCE):
@@ -115,14 +116,14 @@ def _opened(port: str, line: SerialLine) -> Iterator[serial.Serial]:
             exclusive=True,
         )
     except (OSError, ValueError, termios.error) as error:
-        raise LineError(f"{port} cannot be used: {_reason(error)}.") from error
+        raise LineError(tr("{port} cannot be used: {reason}.", port=port, reason=_reason(error))) from error
     try:
         yield open_line
     except BaseException as error:
         with _quietly():
             open_line.reset_output_buffer()  # what nobody takes would hold up its closing
         if isinstance(error, OSError | termios.error):
-            raise LineError(f"The line broke: {_reason(error)}.") from error
+            raise LineError(tr("The line broke: {reason}.", reason=_reason(error))) from error
         raise
     finally:
         with _quietly():
@@ -157,7 +158,7 @@ def _read(open_line: serial.Serial) -> bytes:
     except BlockingIOError:
         return b""
     if not data:
-        raise OSError(errno.EIO, "nobody is at its other end any more")
+        raise OSError(errno.EIO, tr("nobody is at its other end any more"))
     return data
 
 
@@ -169,15 +170,15 @@ def _go_on(open_line: serial.Serial, told: Told, count: int, *, waits: bool) -> 
 def _reason(error: Exception) -> str:
     number = error.errno if isinstance(error, OSError) else (error.args[0] if error.args else None)
     known = {
-        errno.ENOENT: "there is no such line",
-        errno.ENXIO: "there is nothing at it",
-        errno.EACCES: "it is not allowed (the group dialout may use it)",
-        errno.EBUSY: "somebody else uses it",
-        errno.EAGAIN: "somebody else uses it",
-        errno.EWOULDBLOCK: "somebody else uses it",
-        errno.EIO: "nobody is at its other end any more",
-        errno.ENOTTY: "it is no serial line",
-        errno.EINVAL: "it does not know these settings",
+        errno.ENOENT: tr("there is no such line"),
+        errno.ENXIO: tr("there is nothing at it"),
+        errno.EACCES: tr("it is not allowed (the group dialout may use it)"),
+        errno.EBUSY: tr("somebody else uses it"),
+        errno.EAGAIN: tr("somebody else uses it"),
+        errno.EWOULDBLOCK: tr("somebody else uses it"),
+        errno.EIO: tr("nobody is at its other end any more"),
+        errno.ENOTTY: tr("it is no serial line"),
+        errno.EINVAL: tr("it does not know these settings"),
     }
     return (
         known.get(number, str(error).strip().rstrip(".").lower()) if isinstance(number, int) else str(error).rstrip(".").lower()

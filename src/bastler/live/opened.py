@@ -13,6 +13,7 @@ import numpy as np
 from bastler.job import BarStock, BlockStock, ChuckHolding, Job, ViseHolding, plan
 from bastler.job.by_hand import Elsewhere, without_remarks
 from bastler.job.shop import Shop
+from bastler.language import tr
 from bastler.machines import CARDS
 from bastler.nc import RAPID, Trace, read
 from bastler.post import post
@@ -37,11 +38,15 @@ def job_of_program(data: bytes, name: str, shop: Shop) -> Job:
     """A job that holds a program and what its moves tell. NoProgram where they tell nothing."""
     if len(data) > LARGEST:
         raise NoProgram(
-            f"{name} is larger than {LARGEST // 1_000_000} MB. The command line proves it: bastler prove {name} --setup JOB."
+            tr(
+                "{name} is larger than {largest} MB. The command line proves it: bastler prove {name} --setup JOB.",
+                name=name,
+                largest=LARGEST // 1000000,
+            )
         )
     text = data.decode("latin-1")
     if "\x00" in text:
-        raise NoProgram(f"{name} is no program: it holds signs that no control reads.")
+        raise NoProgram(tr("{name} is no program: it holds signs that no control reads.", name=name))
     own = Elsewhere(lines=tuple(text.splitlines()))
     unit = own.unit or "mm"
     found: list[tuple[tuple[bool, bool, int], Job, Trace]] = []
@@ -51,7 +56,7 @@ def job_of_program(data: bytes, name: str, shop: Shop) -> Job:
         if (trace.kind != RAPID).any():
             found.append(((job.card.name.lower() in text.lower(), not trace.cut, -len(trace.findings)), job, trace))
     if not found:
-        raise NoProgram(f"{name} moves no tool at a feed, on any machine there is a card of.")
+        raise NoProgram(tr("{name} moves no tool at a feed, on any machine there is a card of.", name=name))
     _, job, trace = max(found, key=lambda one: one[0])
     return _named(_stocked(job, trace), text)
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 import msgspec
 
 from bastler.job import Plan, PlannedHolding
+from bastler.language import tr
 from bastler.live.restarts import Restart, rows_of
 from bastler.motion import Cycle, Go, Move
 from bastler.nc import Trace, read
@@ -36,14 +37,14 @@ def restarted(plan: Plan, proof: AnyProof, place: Restart) -> Restarted:
     """The program of a proved holding from a place on. NoRestart where it has none, or where it is not proved to be safe."""
     held = proof.held
     if held is None or held.job.elsewhere is not None:
-        raise NoRestart("What came from elsewhere is taken up on the machine.")
+        raise NoRestart(tr("What came from elsewhere is taken up on the machine."))
     group = next(g for g in plan.programs if held in g)
     if len(group) > 1:
-        raise NoRestart("A program that hands the part over is taken up on the machine.")
+        raise NoRestart(tr("A program that hands the part over is taken up on the machine."))
     if len(held.parts) > 1:
-        raise NoRestart("Of several parts on the table those that are done are switched off, one by one.")
+        raise NoRestart(tr("Of several parts on the table those that are done are switched off, one by one."))
     if held.job.hand_edits(held.holding.id):
-        raise NoRestart("A program with hand edits is taken up on the machine: they hold for the whole of it.")
+        raise NoRestart(tr("A program with hand edits is taken up on the machine: they hold for the whole of it."))
     program = made([_from(held, place)])
     trace = read(program.text, control_of([proof.scene]))
     row = _row(proof, place)
@@ -53,7 +54,7 @@ def restarted(plan: Plan, proof: AnyProof, place: Restart) -> Restarted:
     stops = [f.text for f in trace.findings if f.level == "stop"]
     stops += [f.text for s in cut.stages for f in s.found if s.begin + f.move >= row and f.level == "stop"]
     if stops:
-        raise NoRestart(f"It is not proved from there on: {stops[0]}")
+        raise NoRestart(tr("It is not proved from there on: {stops}", stops=stops[0]))
     return Restarted(program, timetable(trace, proof.scene.card)[2], cut)
 
 
@@ -70,7 +71,7 @@ def _from(held: PlannedHolding, place: Restart) -> PlannedHolding:
     here = held.steps[at]
     first = next((k for k, s in enumerate(here.stages) if isinstance(s, Stage) and s.name == place.stage), None)
     if first is None:
-        raise NoRestart("There is no such stage.")
+        raise NoRestart(tr("There is no such stage."))
     stages = list(here.stages)
     if place.hole > 1:
         stages[first] = _from_hole(stages[first], place.hole)
@@ -82,7 +83,7 @@ def _from_hole(stage: object, hole: int) -> Stage:
     """A stage that makes holes by a cycle, from one of them on."""
     cycle = next((m for m in stage.moves if isinstance(m, Cycle)), None) if isinstance(stage, Stage) else None
     if not isinstance(stage, Stage) or cycle is None or stage.side is not None or stage.copies or stage.plane != "flat":
-        raise NoRestart("Hole by hole a program begins only where a cycle makes them: take the whole stage.")
+        raise NoRestart(tr("Hole by hole a program begins only where a cycle makes them: take the whole stage."))
     points = cycle.points[hole - 1 :]
     (x, y), (_, _, z) = points[0], stage.start
 

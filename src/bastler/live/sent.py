@@ -19,6 +19,7 @@ from pathlib import Path
 import msgspec
 
 from bastler.disk import Held, hold, read_bounded, write_whole
+from bastler.language import tr
 from bastler.live.leaving import digest_of
 from bastler.post import Program
 from bastler.post.program import Section
@@ -56,9 +57,9 @@ class Output(msgspec.Struct, frozen=True, kw_only=True):
     def where(self) -> str:
         """Where to, in words."""
         if self.path.startswith(LINE_PATH):
-            return f"over {self.path.removeprefix(LINE_PATH)}"
+            return tr("over {removeprefix}", removeprefix=self.path.removeprefix(LINE_PATH))
         if self.path.startswith(MACHINE_PATH):
-            return f"to the machine as {self.path.removeprefix(MACHINE_PATH)}"
+            return tr("to the machine as {removeprefix}", removeprefix=self.path.removeprefix(MACHINE_PATH))
         return f"as {Path(self.path).name}"
 
     def is_there(self) -> bool | None:

@@ -11,6 +11,7 @@ from bastler.ask import Question, limits_said, questions_of, size_typed, toleran
 from bastler.job import BlockStock, Job, Plan, PlannedHolding, PlannedStep, edits
 from bastler.job.prints import sizes_besides
 from bastler.job.stock import STOCK
+from bastler.language import tr
 from bastler.live.leaving import digest_of, sent_bytes
 from bastler.live.setup_sheet import HoldingSheet, ProgramSheet, SetupSheet, SizeLine, StepLine, ToolLine
 from bastler.live.showing import Showing, look
@@ -45,9 +46,13 @@ def _stock(plan: Plan) -> str:
     if isinstance(stock, BlockStock):
         return f"Ø{said(stock.diameter, stock.size_z)}" if stock.round else said(stock.size_x, stock.size_y, stock.size_z)
     if stock.form == "hex":
-        return f"{said(stock.across_flats, stock.length)}, hexagon"
+        return tr("{said}, hexagon", said=said(stock.across_flats, stock.length))
     across = f"Ø{said(2 * stock.outer(), stock.length)}"
-    return f"{across}, bore Ø{printed(stock.bore, Kind.LENGTH, unit)}" if stock.form == "tube" else across
+    return (
+        tr("{across}, bore Ø{bore}", across=across, bore=printed(stock.bore, Kind.LENGTH, unit))
+        if stock.form == "tube"
+        else across
+    )
 
 
 def _program(proof: JobProof, group: tuple[PlannedHolding, ...], shown: dict[str, ShownHolding]) -> ProgramSheet:
@@ -112,7 +117,7 @@ def _stops(done: PlannedStep) -> Iterator[str]:
     """Where the machine stops in a step, and why."""
     for stage in done.stages:
         if isinstance(stage, Stage):
-            yield from (f"Stops: {move.message}" for move in stage.moves if isinstance(move, Halt))
+            yield from (tr("Stops: {message}", message=move.message) for move in stage.moves if isinstance(move, Halt))
         elif stage.what in STOPS:
             yield f"{STOPS[stage.what]}: {stage.text}" if stage.text else STOPS[stage.what]
 
@@ -137,7 +142,7 @@ def _sizes(plan: Plan) -> Iterator[SizeLine]:
     says, length = ("Thickness", stock.thickness) if isinstance(stock, BlockStock) else ("Length", stock.finished)
     text, of = printed(length, Kind.LENGTH, job.unit), suffix(Kind.LENGTH, job.unit)
     own = None if isinstance(stock, BlockStock) else limits_said(stock, "finished", job.unit)
-    yield SizeLine(0, "The whole part", says, (own and size_typed(stock, "finished", job.unit)) or text, of, own)
+    yield SizeLine(0, tr("The whole part"), says, (own and size_typed(stock, "finished", job.unit)) or text, of, own)
     seen: set[tuple[int, str]] = set()
     for number, done in enumerate(plan.steps, 1):
         if done.troubles or not done.step.on or done.transfer is not None or done.sketch is None:
@@ -164,14 +169,14 @@ def _sizes(plan: Plan) -> Iterator[SizeLine]:
     if job.print is not None:
         k = scale(job.print.unit, job.unit)
         for mark, off in sizes_besides(job):
-            yield SizeLine(0, "On the print", "", mark.said, suffix(Kind.LENGTH, job.print.unit), (off.low * k, off.high * k))
+            yield SizeLine(0, tr("On the print"), "", mark.said, suffix(Kind.LENGTH, job.print.unit), (off.low * k, off.high * k))
 
 
 def size_says(question: Question, field: str) -> str:
     """What a size is called: by its question, and which segment of an outline it is of."""
     place = field.partition(".segments.")[2].partition(".")[0]
     says = question.group.split()[0] if question.says == "Size" else question.says  # of a corner
-    return f"{says}, segment {int(place) + 1}" if place else says
+    return tr("{says}, segment {int}", says=says, int=int(place) + 1) if place else says
 
 
 def dimensioned(job: Job, done: PlannedStep, field: str) -> tuple[msgspec.Struct, Question] | None:

@@ -19,6 +19,7 @@ from bastler.job.by_hand import HandEdit
 from bastler.job.card_sample import card_sample
 from bastler.job.from_drawing import SAME_MM, Part, parts_of
 from bastler.job.shop import Shop
+from bastler.language import tr
 from bastler.link.messages import Moved
 from bastler.live.frames import Frame
 from bastler.live.gauging import gauges
@@ -274,7 +275,7 @@ def open_program(state: State, path: Path, shop: Shop) -> Job:
     try:
         data = read_bounded(path, MOST_OPENED)
     except OSError as error:
-        raise NoProgram(f"{path.name} cannot be read: {reason_of(error)}.") from error
+        raise NoProgram(tr("{name} cannot be read: {error}.", name=path.name, error=reason_of(error))) from error
     return job_of_program(data, path.name, shop)
 
 

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from bastler.language import tr
 from bastler.machines import Dialect
 from bastler.nc.block import Block
 from bastler.nc.motion import S_MODE
@@ -49,7 +50,7 @@ def _comes(machine: MachineState, block: Block) -> None:
     """The bar comes on by as much as the control is told; the tool stays where it is."""
     by = machine.control.bar.comes
     if by <= 0.0:
-        text = "The bar comes on, and no step says how far: where the work then is, nobody knows."
+        text = tr("The bar comes on, and no step says how far: where the work then is, nobody knows.")
         machine.say(block.line, "bar-unknown", text, block.column("M"))
         return
     machine.pull(by)
@@ -69,9 +70,9 @@ def _pulls(machine: MachineState, block: Block) -> bool:
         machine.state[S_MODE] = block.motion
     feed, why = machine.straight_feed, ""
     if machine.state[S_MODE] != 1.0 or feed <= 0.0:
-        why = "A puller that has hold of a bar moves in feed, by G1."
+        why = tr("A puller that has hold of a bar moves in feed, by G1.")
     elif abs(to_x - x) > ALONG or to_z < z:
-        why = "A puller that has hold of a bar goes out along Z, and nowhere else."
+        why = tr("A puller that has hold of a bar goes out along Z, and nowhere else.")
     if why:
         machine.say(block.line, "bar-moves", why, block.column("G"))
         return True

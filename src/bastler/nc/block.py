@@ -5,6 +5,7 @@ from __future__ import annotations
 import functools
 from collections.abc import Sequence
 
+from bastler.language import tr
 from bastler.nc import codes
 from bastler.nc.words import WordTable
 
@@ -55,7 +56,9 @@ class Parsed:
                 continue
             name = codes.code_text(letter, value)
             if letter + group in seen and seen[letter + group] != name and {seen[letter + group], name} != {"M7", "M8"}:
-                found.append((column, f"{seen[letter + group]} and {name} exclude each other in one line."))
+                found.append(
+                    (column, tr("{seen} and {name} exclude each other in one line.", seen=seen[letter + group], name=name))
+                )
             seen[letter + group] = name
         return found + self._twice()
 
@@ -66,7 +69,7 @@ class Parsed:
             if letter in "GM":
                 continue
             if letter in letters:
-                found.append((column, f"{_name(letter)} stands twice in this line."))
+                found.append((column, tr("{letter} stands twice in this line.", letter=_name(letter))))
             letters.add(letter)
         return found
 
@@ -140,7 +143,7 @@ class Block:
             key = (letter, round(value, 1) if letter == "G" else value) if letter in "GM" else letter
             if key not in self._used and letter not in "NO":
                 name = codes.code_text(letter, value) if letter in "GM" else _name(letter)
-                found.append((column, f"{name} has no meaning in this line."))
+                found.append((column, tr("{name} has no meaning in this line.", name=name)))
         return found
 
     def column(self, letter: str) -> int:
@@ -197,7 +200,7 @@ class Block:
             name = codes.code_text(letter, value)
             if (letter == "G" and round(value, 1) not in known) or (letter == "M" and value not in codes.M_KNOWN | more):
                 why = codes.M_REFUSED.get(value) if letter == "M" else None
-                found.append((column, f"{name} {why}." if why else f"{name} is not known here."))
+                found.append((column, f"{name} {why}." if why else tr("{name} is not known here.", name=name)))
             elif letter in "ABCUVWY" and letter not in axes:
-                found.append((column, f"The machine has no {letter} axis."))
+                found.append((column, tr("The machine has no {letter} axis.", letter=letter)))
         return found

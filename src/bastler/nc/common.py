@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from bastler.language import tr
 from bastler.nc import codes
 from bastler.nc.block import Block
 from bastler.nc.motion import S_CENTRES, S_MODE, S_PER, S_PLANE, S_RELATIVE, S_SCALE
@@ -47,7 +48,7 @@ def _dwell(machine: MachineState, block: Block) -> None:
     letter = "P" if block.peek("P") is not None else "X"
     amount = block.word(letter) if block.peek(letter) is not None else None
     if amount is None:
-        machine.say(block.line, "dwell", "A dwell needs its time in P.")
+        machine.say(block.line, "dwell", tr("A dwell needs its time in P."))
         return
     seconds = amount / 1000.0 if machine.control.dialect.dwell_unit == "ms" and letter == "P" else amount
     machine.event(block.line, "dwell", max(seconds, 0.0))
@@ -57,7 +58,7 @@ def _plane(machine: MachineState, block: Block) -> None:
     for code in (17.0, 18.0, 19.0):
         if block.has_g(code):
             if machine.bent is not None and code != machine.state[S_PLANE]:
-                text = "The plane changes while compensation is on."
+                text = tr("The plane changes while compensation is on.")
                 machine.say(block.line, "compensated-plane", text, block.column("G"))
             machine.state[S_PLANE] = code
 
@@ -68,12 +69,12 @@ def _work_offset(machine: MachineState, block: Block) -> None:
         number = block.word("P")
         index = codes.EXTENDED + int(number) if number is not None else 0
         if number is None:
-            machine.say(block.line, "offset", "G54.1 needs the number of the offset in P.", block.column("G"))
+            machine.say(block.line, "offset", tr("G54.1 needs the number of the offset in P."), block.column("G"))
     if index:
         tip = machine.tip()
         machine.offset = index
         if index not in machine.offsets:
-            text = "This work offset is not the job's and has no value."
+            text = tr("This work offset is not the job's and has no value.")
             machine.say(block.line, "offset-unknown", text, block.column("G"))
         machine.rows.offset_from(index)
         machine.reshift(tip)
@@ -122,11 +123,11 @@ def _set_offset(machine: MachineState, block: Block) -> bool:
         return False
     kind, number = block.word("L"), block.word("P")
     if kind not in (2.0, 20.0) or number is None:
-        text = "G10 is read with L2 or L20 and the offset's number in P."
+        text = tr("G10 is read with L2 or L20 and the offset's number in P.")
         machine.say(block.line, "offset", text, block.column("G"))
         return True
     if machine.side:
-        text = "Offsets are set with the main spindle chosen: what the other one makes of their values differs."
+        text = tr("Offsets are set with the main spindle chosen: what the other one makes of their values differs.")
         machine.say(block.line, "offset", text, block.column("G"))
         block.use("XYZ")
         return True
@@ -168,7 +169,7 @@ def _machine_move(machine: MachineState, block: Block) -> bool:
         machine.state[S_MODE] = block.motion
     mode = float(machine.state[S_MODE])
     if mode not in (0.0, 1.0) or (mode == 1.0 and machine.state[S_PER] == 93.0):
-        text = "G53 moves in G0 or G1 only, and not in inverse time."
+        text = tr("G53 moves in G0 or G1 only, and not in inverse time.")
         machine.say(block.line, "machine-move", text, block.column("G"))
         return True
     at = list(machine.machine(machine.tip()))
@@ -235,8 +236,8 @@ def _call(machine: MachineState, block: Block) -> int:
         times, number = int(number) // 10_000 * times, float(int(number) % 10_000)
         start = _program_line(machine, number)
     if start is None or len(machine.calls) >= DEEPEST_CALL:
-        why = f"There is no subprogram O{number:g}." if number is not None else "M98 needs the number in P."
-        text = why if start is None else "Subprograms call each other too deep."
+        why = tr("There is no subprogram O{number:g}.", number=number) if number is not None else tr("M98 needs the number in P.")
+        text = why if start is None else tr("Subprograms call each other too deep.")
         machine.say(block.line, "subprogram", text, block.column("M"))
         return block.line + 1
     machine.ran[start - 1] = True

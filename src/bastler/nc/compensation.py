@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from bastler.language import tr
 from bastler.nc.bending import MILLED, TURNED, bent
 from bastler.nc.block import Block
 from bastler.nc.motion import S_PLANE
@@ -26,9 +27,9 @@ def _cutter(machine: MachineState, block: Block) -> float:
     number, known = block.word("D"), machine.control.diameters
     index = machine.tool if number is None else int(number)
     if index not in known and index != 0:
-        machine.say(block.line, "compensation", f"Diameter offset D{index} has no value.", block.column("D"))
+        machine.say(block.line, "compensation", tr("Diameter offset D{index} has no value.", index=index), block.column("D"))
     elif index not in (machine.tool, 0):
-        text = f"Diameter offset D{index} with T{machine.tool} in the spindle."
+        text = tr("Diameter offset D{index} with T{tool} in the spindle.", index=index, tool=machine.tool)
         machine.say(block.line, "compensation", text, block.column("D"), "caution")
     return known.get(index, 0.0) / 2
 
@@ -36,18 +37,18 @@ def _cutter(machine: MachineState, block: Block) -> float:
 def _nose(machine: MachineState, block: Block) -> float:
     """The same of an insert's nose."""
     if machine.tool not in machine.control.noses:
-        machine.say(block.line, "compensation", "No tool is known here whose nose could be allowed for.", block.column("G"))
+        machine.say(block.line, "compensation", tr("No tool is known here whose nose could be allowed for."), block.column("G"))
     return machine.control.noses.get(machine.tool, (0.0, (0.0, 0.0)))[0]
 
 
 def _may_bend(machine: MachineState, block: Block) -> bool:
     """May compensation begin here? Not while it is on, and in its own plane only."""
     if machine.bent is not None:
-        machine.say(block.line, "compensated-twice", "Compensation is on already; G40 comes first.", block.column("G"))
+        machine.say(block.line, "compensated-twice", tr("Compensation is on already; G40 comes first."), block.column("G"))
         return False
     plane = machine.manner.bends_in
     if machine.state[S_PLANE] != plane:
-        text = f"Compensation works in G{plane:g} here, not in G{machine.state[S_PLANE]:g}."
+        text = tr("Compensation works in G{plane:g} here, not in G{state:g}.", plane=plane, state=machine.state[S_PLANE])
         machine.say(block.line, "compensated-plane", text, block.column("G"))
         return False
     return True
@@ -66,10 +67,10 @@ def unbend(machine: MachineState) -> None:
         machine.cut = (begin, machine.cut[1])
     _too_tight(machine, rows, distance)
     if not machine.control.turns and (rows[1:, 1] < 1.0).any():
-        machine.say(said, "compensation", "A rapid while the tool runs beside the outline.", level="caution")
+        machine.say(said, "compensation", tr("A rapid while the tool runs beside the outline."), level="caution")
     fresh = _beside(machine, rows, distance)
     if fresh is None:
-        machine.say(said, "compensation", f"The {machine.manner.beside} finds no way along this outline.")
+        machine.say(said, "compensation", tr("The {beside} finds no way along this outline.", beside=machine.manner.beside))
         return
     machine.rows.replaced(begin, fresh)
     machine.gaps.append(machine.rows.count)
@@ -85,7 +86,12 @@ def _too_tight(machine: MachineState, rows: Floats, distance: float) -> None:
         radius = float(np.hypot(row[u] - row[8], row[v] - row[9]))
         if radius < abs(distance) - machine.loose / 10:
             what = machine.manner.beside
-            text = f"The {what} does not fit into this inside arc: R{radius:.4g}, it needs {abs(distance):.4g}."
+            text = tr(
+                "The {what} does not fit into this inside arc: R{radius:.4g}, it needs {distance:.4g}.",
+                what=what,
+                radius=radius,
+                distance=abs(distance),
+            )
             machine.say(int(row[0]), "compensated-arc", text)
 
 

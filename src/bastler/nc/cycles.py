@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from bastler.language import tr
 from bastler.motion import Cycle, Go, long_hand
 from bastler.motion.moves import Cut, Pause
 from bastler.nc import codes
@@ -44,26 +45,35 @@ def drill(run: MachineState, block: Block, *, sideways: bool = False, turn: Call
     goes along X, and R is counted as X is. `turn` has the work turn to its place, each time it is repeated."""
     block.use("XYZ")
     if run.state[S_PLANE] not in ((17.0, 19.0) if sideways else (17.0,)):
-        planes = "along Z (G17) or along X (G19)" if sideways else "in the XY plane (G17) only"
-        run.say(block.line, "cycle-plane", f"Drilling cycles are read {planes}.")
+        planes = tr("along Z (G17) or along X (G19)") if sideways else tr("in the XY plane (G17) only")
+        run.say(block.line, "cycle-plane", tr("Drilling cycles are read {planes}.", planes=planes))
         return
     along = "XYZ"[_axes(run)[2]]
     if run.state[S_PER] == 93.0:
-        run.say(block.line, "cycle-word", "A cycle has no feed in inverse time (G93).", block.column("G"))
+        run.say(block.line, "cycle-word", tr("A cycle has no feed in inverse time (G93)."), block.column("G"))
         return
     _take(run, block, along)
     if not (block.has_any("XYZC") or block.motion is not None):
         return
     cycle = run.cycle
     if "Z" not in cycle or "R" not in cycle:
-        run.say(block.line, "cycle-word", f"G{run.cycle_code} needs {along if 'Z' not in cycle else 'R'}.")
+        run.say(
+            block.line,
+            "cycle-word",
+            tr("G{cycle_code} needs {along}.", cycle_code=run.cycle_code, along=along if "Z" not in cycle else "R"),
+        )
         return
     if run.cycle_code in PECKS and cycle.get("Q", 0.0) <= 0.0:
-        run.say(block.line, "peck-missing", f"G{run.cycle_code} needs the depth of a peck in Q.", block.column("G"))
+        run.say(
+            block.line,
+            "peck-missing",
+            tr("G{cycle_code} needs the depth of a peck in Q.", cycle_code=run.cycle_code),
+            block.column("G"),
+        )
         return
     relative = run.state[S_RELATIVE] > 0.0
     if {cycle["Z told"], cycle["R told"]} != {float(relative)}:
-        text = "Z and R were told under the other of G90 and G91, and controls differ in what they mean now: tell them again."
+        text = tr("Z and R were told under the other of G90 and G91, and controls differ in what they mean now: tell them again.")
         run.say(block.line, "cycle-word", text, block.column("G"))
         return
     repeats = _repeats(run, block)
@@ -79,7 +89,12 @@ def _repeats(run: MachineState, block: Block) -> int:
     if wanted is None:
         return 1
     if wanted != int(wanted) or not 0 <= wanted <= MOST_REPEATS:
-        run.say(block.line, "cycle-word", f"{letter} has to be a whole number up to {MOST_REPEATS}.", block.column(letter))
+        run.say(
+            block.line,
+            "cycle-word",
+            tr("{letter} has to be a whole number up to {most_repeats}.", letter=letter, most_repeats=MOST_REPEATS),
+            block.column(letter),
+        )
         return 0
     return int(wanted)
 
@@ -106,7 +121,7 @@ def _hole(run: MachineState, block: Block, along: str, relative: bool) -> None:
     r = words["R"] + (run.level if relative else 0.0)
     z = words["Z"] + (r if relative else 0.0)
     if z > r:
-        run.say(block.line, "cycle-depth", "The bottom of the hole lies above R.", block.column(along))
+        run.say(block.line, "cycle-depth", tr("The bottom of the hole lies above R."), block.column(along))
         return
     if run.cycle_code in PECKS and run.too_many(block, (r - z) / words["Q"]):
         return

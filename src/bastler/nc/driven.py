@@ -15,6 +15,7 @@ from dataclasses import replace
 import numpy as np
 
 from bastler.bounds import IN_A_BLOCK
+from bastler.language import tr
 from bastler.machines import Dialect
 from bastler.nc import codes
 from bastler.nc.block import Block, code_of
@@ -92,25 +93,29 @@ def _switches(machine: MachineState, block: Block) -> None:
         _axis_on(machine, block)
     if _has(block, dialect.c_words, 1):
         if machine.work.polar or machine.work.radius:
-            machine.say(block.line, "c-axis", "Interpolation is still on: it ends before C does.", block.column("M"))
+            machine.say(block.line, "c-axis", tr("Interpolation is still on: it ends before C does."), block.column("M"))
         if machine.state[S_PER] == 93.0:
-            text = f"Feeds are still in inverse time (G93): {dialect.feed_codes[0]} comes before C ends."
+            text = tr(
+                "Feeds are still in inverse time (G93): {feed_codes} comes before C ends.", feed_codes=dialect.feed_codes[0]
+            )
             machine.say(block.line, "feed-code", text, block.column("M"))
             machine.state[S_PER] = 94.0
         machine.work = replace(machine.work, on=False, clamped=False, polar=False, radius=0.0)
     for k, clamped in enumerate((True, False)):
         if _has(block, dialect.clamp_words, k):
             if not machine.work.on:
-                machine.say(block.line, "c-axis", "Only an axis is clamped: C is not on.", block.column("M"))
+                machine.say(block.line, "c-axis", tr("Only an axis is clamped: C is not on."), block.column("M"))
             machine.work = replace(machine.work, clamped=clamped)
     for k, turns in enumerate((1, -1, 0)):
         if _has(block, dialect.drive_words, k):
             machine.work = replace(machine.work, driving=turns)
             if turns < 0:
-                machine.say(block.line, "spindle-back", "The driven tool turns backward: it does not cut.", block.column("M"))
+                machine.say(block.line, "spindle-back", tr("The driven tool turns backward: it does not cut."), block.column("M"))
     if machine.work.on and block.m_words & {3.0, 4.0}:
         off = dialect.c_words[1]
-        machine.say(block.line, "c-axis", f"The spindle is an axis: {off} makes a spindle of it again.", block.column("M"))
+        machine.say(
+            block.line, "c-axis", tr("The spindle is an axis: {off} makes a spindle of it again.", off=off), block.column("M")
+        )
     machine.rows.modal_from("stands", 1.0 if machine.work.on else 0.0)
     machine.rows.modal_from("held", 1.0 if machine.work.clamped else 0.0)
     _interpolation(machine, block)
@@ -120,10 +125,10 @@ def _switches(machine: MachineState, block: Block) -> None:
 
 def _axis_on(machine: MachineState, block: Block) -> None:
     if machine.turning:
-        machine.say(block.line, "c-axis", "The work still turns: M5 comes before C.", block.column("M"))
+        machine.say(block.line, "c-axis", tr("The work still turns: M5 comes before C."), block.column("M"))
         machine.turning = False
     if machine.bent is not None:
-        machine.say(block.line, "compensation", "Compensation is still on: it ends before C comes.", block.column("M"))
+        machine.say(block.line, "compensation", tr("Compensation is still on: it ends before C comes."), block.column("M"))
     if not machine.work.on:
         machine.work = replace(machine.work, on=True, angle=0.0, clamped=False)
 
@@ -138,7 +143,7 @@ def _interpolation(machine: MachineState, block: Block) -> None:
     if _has(block, dialect.wrapped_words, 0):
         radius = block.word("C")
         if radius is None or radius < 0.0:
-            machine.say(block.line, "interpolation", "Cylindrical interpolation needs the radius of the round in C.")
+            machine.say(block.line, "interpolation", tr("Cylindrical interpolation needs the radius of the round in C."))
         elif radius > 0.0 and _may_interpolate(machine, block):
             machine.work = replace(machine.work, radius=radius * float(machine.state[S_SCALE]))
         elif radius == 0.0:
@@ -149,11 +154,11 @@ def _may_interpolate(machine: MachineState, block: Block) -> bool:
     """Whether interpolation can begin, which is said where it cannot."""
     why = ""
     if not machine.work.on:
-        why = "There is no interpolation with a work that turns: C comes first."
+        why = tr("There is no interpolation with a work that turns: C comes first.")
     elif machine.work.polar or machine.work.radius:
-        why = "Another interpolation is still on."
+        why = tr("Another interpolation is still on.")
     elif abs(machine.tip()[1]) > machine.loose:
-        why = "Y has to be at 0: interpolation goes through the axis."
+        why = tr("Y has to be at 0: interpolation goes through the axis.")
     if why:
         machine.say(block.line, "interpolation", why, block.column("G"))
     return not why
@@ -163,13 +168,16 @@ def _enter_polar(machine: MachineState, block: Block) -> None:
     if not _may_interpolate(machine, block):
         return
     if abs((machine.work.angle + 180.0) % 360.0 - 180.0) > ROUND:
-        text = f"C is at {machine.work.angle:g}°: controls differ in where X then points. Polar interpolation begins at C0."
+        text = tr(
+            "C is at {angle:g}°: controls differ in where X then points. Polar interpolation begins at C0.",
+            angle=machine.work.angle,
+        )
         machine.say(block.line, "interpolation", text, block.column("G"))
     if max(abs(float(machine.state[S_DX])), abs(float(machine.state[S_DX + 1]))) > machine.loose:
-        text = "No tool offset, or a wrong one: under polar interpolation nobody knows where its tip goes."
+        text = tr("No tool offset, or a wrong one: under polar interpolation nobody knows where its tip goes.")
         machine.say(block.line, "interpolation", text, block.column("G"))
     if machine.work.clamped:
-        machine.say(block.line, "c-clamped", "C is clamped: it does not turn.", block.column("G"))
+        machine.say(block.line, "c-clamped", tr("C is clamped: it does not turn."), block.column("G"))
     machine.work = replace(machine.work, polar=True, angle=0.0)
     machine.rows.modal_from("polar", 1.0)
 
@@ -189,11 +197,11 @@ def _only_turning(machine: MachineState, block: Block) -> None:
     if not machine.work.on:
         return
     if block.has_g(96.0):
-        text = "Constant surface speed is the work's, and that stands: its spindle is an axis."
+        text = tr("Constant surface speed is the work's, and that stands: its spindle is an axis.")
         machine.say(block.line, "speed", text, block.column("G"))
     for code in (41.0, 42.0):
         if block.has_g(code):
-            text = f"G{code:g} beside an outline is not followed while C is an axis."
+            text = tr("G{code:g} beside an outline is not followed while C is an axis.", code=code)
             machine.say(block.line, "not-followed", text, block.column("G"))
 
 
@@ -201,7 +209,7 @@ def _inverse_time(machine: MachineState, block: Block) -> None:
     """F is how often in a minute a move could be made, each with its own: X and C have no other feed in common."""
     if block.has_g(93.0):
         if not machine.work.on:
-            text = "Feeds in inverse time (G93) are for a work that stands: its spindle turns."
+            text = tr("Feeds in inverse time (G93) are for a work that stands: its spindle turns.")
             machine.say(block.line, "feed-code", text, block.column("G"))
             return
         machine.state[S_PER] = 93.0
@@ -215,7 +223,7 @@ def _not_within(machine: MachineState, block: Block) -> bool:
     names = [f"G{code:g}" for code in sorted(block.g_words & LEAD_ELSEWHERE)] + (["T"] if block.peek("T") is not None else [])
     if not names:
         return False
-    text = f"{names[0]} does not stand within interpolation: that ends first."
+    text = tr("{names} does not stand within interpolation: that ends first.", names=names[0])
     machine.say(block.line, "interpolation", text, block.column(names[0][0]))
     block.use("XYZUWCTP")
     for code in LEAD_ELSEWHERE:
@@ -237,12 +245,16 @@ def _axes(machine: MachineState, block: Block) -> None:
     if not work.on:
         moved = [letter for letter in "YC" if block.peek(letter) is not None and not block.has_g(4.0)]
         if moved:
-            text = f"{moved[0]} moves only while the spindle is an axis: {machine.control.dialect.c_words[0]} comes first."
+            text = tr(
+                "{moved} moves only while the spindle is an axis: {c_words} comes first.",
+                moved=moved[0],
+                c_words=machine.control.dialect.c_words[0],
+            )
             machine.say(block.line, "c-axis", text, block.column(moved[0]))
             block.use("YC")
         driven_only = sorted(block.g_words & set(map(float, codes.CYCLES)) - {73.0, 83.0, 84.0})
         if driven_only:
-            text = f"G{driven_only[0]:g} drills with a driven tool, and the work turns."
+            text = tr("G{driven_only:g} drills with a driven tool, and the work turns.", driven_only=driven_only[0])
             machine.say(block.line, "not-followed", text, block.column("G"))
             block.use("XYZUWCPQRKLF")
             block.has_g(driven_only[0])
@@ -251,7 +263,7 @@ def _axes(machine: MachineState, block: Block) -> None:
         return
     if block.g_words & {32.0, 33.0, 70.0, 71.0, 72.0, 74.0, 75.0, 76.0}:
         machine.say(
-            block.line, "not-followed", "A turning cycle, and the work stands: its spindle is an axis.", block.column("G")
+            block.line, "not-followed", tr("A turning cycle, and the work stands: its spindle is an axis."), block.column("G")
         )
         block.use("XZUWPQRIKDAFL")
         return
@@ -270,7 +282,9 @@ def _axes(machine: MachineState, block: Block) -> None:
 def _hole(machine: MachineState, block: Block) -> None:
     """A cycle at a place; a C of its own is gone to first."""
     if machine.work.polar or machine.work.radius:
-        machine.say(block.line, "cycle-plane", "A drilling cycle stands by itself, not within interpolation.", block.column("G"))
+        machine.say(
+            block.line, "cycle-plane", tr("A drilling cycle stands by itself, not within interpolation."), block.column("G")
+        )
         block.use("XYZRPQKLC")
         return
 
@@ -309,7 +323,7 @@ def _steer(machine: MachineState, block: Block) -> None:
         return
     if angle is not None and angle != machine.work.angle:
         if state[S_MODE] >= 2.0:
-            machine.say(block.line, "c-axis", "An arc, and C with it: only interpolation does that.", block.column("C"))
+            machine.say(block.line, "c-axis", tr("An arc, and C with it: only interpolation does that."), block.column("C"))
         _turn(machine, block, target, angle, rapid=state[S_MODE] == 0.0)
         return
     machine.steer(block, "IJKR", target)
@@ -319,10 +333,10 @@ def _polar(machine: MachineState, block: Block) -> None:
     """X and C are at right angles to each other, on the part: C is a length, and so is J, the way to an arc's centre along it."""
     state = machine.state
     if block.has_any("YU"):
-        machine.say(block.line, "interpolation", "Under polar interpolation C takes the place of Y.", block.column("Y"))
+        machine.say(block.line, "interpolation", tr("Under polar interpolation C takes the place of Y."), block.column("Y"))
         block.use("YU")
     if state[S_MODE] == 0.0:
-        machine.say(block.line, "interpolation", "No rapid goes through polar interpolation: G1 does.", block.column("G"))
+        machine.say(block.line, "interpolation", tr("No rapid goes through polar interpolation: G1 does."), block.column("G"))
     plane = float(state[S_PLANE])
     state[S_PLANE] = 17.0
     x, _, z = machine.target(block)
@@ -342,7 +356,7 @@ def _turn(machine: MachineState, block: Block, target: tuple[float, float, float
     radius = max(math.hypot(*begin[:2]), math.hypot(*end[:2]), 1e-9)
     way = abs(math.radians(angle - work.angle))
     if work.clamped:
-        machine.say(block.line, "c-clamped", "C is clamped: it does not turn.", block.column("C"))
+        machine.say(block.line, "c-clamped", tr("C is clamped: it does not turn."), block.column("C"))
     count = _chords(way, radius, CHORD_MM * scale("mm", machine.control.unit))
     if machine.too_many(block, count, IN_A_BLOCK):
         return
@@ -402,7 +416,7 @@ def _wrapped(machine: MachineState, block: Block, target: tuple[float, float, fl
     begin = (float(state[0]), float(state[2]))
     mode = float(state[S_MODE])
     if work.clamped and angle != work.angle:
-        machine.say(block.line, "c-clamped", "C is clamped: it does not turn.", block.column("C"))
+        machine.say(block.line, "c-clamped", tr("C is clamped: it does not turn."), block.column("C"))
     flat = (
         _unrolled(machine, block, (u0, begin[1]), (u1, target[2])) if mode >= 2.0 else np.array([(u0, begin[1]), (u1, target[2])])
     )
@@ -433,7 +447,7 @@ def _unrolled(machine: MachineState, block: Block, start: tuple[float, float], e
     words, state = np.full(26, np.nan), machine.state.copy()
     scaled, plane = float(state[S_SCALE]), float(state[S_PLANE])
     if plane == 17.0:
-        machine.say(block.line, "interpolation", "An arc on the round stands in the plane of Z and C: G18 or G19.")
+        machine.say(block.line, "interpolation", tr("An arc on the round stands in the plane of Z and C: G18 or G19."))
         return np.array([start, end])
     for letter, place in (("R", 17), ("J" if plane == 19.0 else "I", 8), ("K", 9)):
         if (value := block.word(letter)) is not None:

@@ -6,6 +6,7 @@ import functools
 import math
 from dataclasses import replace
 
+from bastler.language import tr
 from bastler.machines import Dialect
 from bastler.nc import codes
 from bastler.nc.bars import PULLER, bar_words, holders
@@ -47,17 +48,22 @@ def _feed_and_speed(machine: MachineState, block: Block) -> None:
         returns = code >= 98.0 and machine.work.on  # of a hole, where a driven tool drills it
         box = BOXES.get(code) in machine.control.dialect.turn_cycles
         if code not in own and not returns and not box and block.has_g(code):
-            text = f"G{code:g} is not how this machine tells its feed: that is G{own[0]:g} and G{own[1]:g}."
+            text = tr(
+                "G{code:g} is not how this machine tells its feed: that is G{own:g} and G{own_2:g}.",
+                code=code,
+                own=own[0],
+                own_2=own[1],
+            )
             machine.say(block.line, "feed-code", text, block.column("G"))
     units(machine, block)
     if (feed := block.word("F")) is not None and not _own_feed(machine, block):
         machine.state[S_FEED] = feed * (1.0 if machine.state[S_PER] == 93.0 else machine.state[S_SCALE])
         if feed <= 0:
-            machine.say(block.line, "feed-missing", "A feed has to be more than 0.", block.column("F"))
+            machine.say(block.line, "feed-missing", tr("A feed has to be more than 0."), block.column("F"))
     speed = block.word("S")
     if block.has_g(96.0):
         if not machine.surface and (speed is None or block.has_g(50.0)):
-            machine.say(block.line, "speed-missing", "G96 needs the cutting speed in S.", block.column("G"))
+            machine.say(block.line, "speed-missing", tr("G96 needs the cutting speed in S."), block.column("G"))
         machine.surface = True
     if block.has_g(97.0):
         if machine.surface and speed is None:  # it goes on at the speed it has
@@ -90,7 +96,7 @@ def _own_feed(machine: MachineState, block: Block) -> bool:
 def _speed_word(machine: MachineState, block: Block, speed: float) -> None:
     drive = machine.control.dialect.drive_words
     if speed < 0:
-        machine.say(block.line, "speed", "A spindle speed cannot be negative.", block.column("S"))
+        machine.say(block.line, "speed", tr("A spindle speed cannot be negative."), block.column("S"))
     elif machine.work.on or any(f"M{code:g}" in drive for code in block.m_words):
         machine.work = replace(machine.work, speed=speed)
     elif block.has_g(50.0) or block.has_g(92.0):
@@ -125,18 +131,24 @@ def _tool(machine: MachineState, block: Block) -> None:
         return
     digits, known = machine.control.dialect.tool_digits, machine.control.tool_offsets
     if word != int(word) or word < 0:
-        machine.say(block.line, "tool-word", f"T{word:g} is no station with its offset.", block.column("T"))
+        machine.say(block.line, "tool-word", tr("T{word:g} is no station with its offset.", word=word), block.column("T"))
     station, offset = divmod(int(word), 10**digits)
     if offset and not station:
-        text = f"T{int(word)} calls no station: a turret wants station and offset, as T{int(word)}{offset:0{digits}d}."
+        text = tr(
+            "T{int} calls no station: a turret wants station and offset, as T{int}{offset}.",
+            int=int(word),
+            offset=f"{offset:0{digits}d}",
+        )
         machine.say(block.line, "tool-word", text, block.column("T"))
     if station and station != machine.tool:
         if station not in machine.control.reaches:
-            machine.say(block.line, "tool-unknown", f"Station {station} holds no tool of this job.", block.column("T"))
+            machine.say(
+                block.line, "tool-unknown", tr("Station {station} holds no tool of this job.", station=station), block.column("T")
+            )
         changed_tool(machine, block, station)
     tip = machine.tip()
     if offset and offset not in known:
-        machine.say(block.line, "length-offset", f"Tool offset {offset} has no value.", block.column("T"))
+        machine.say(block.line, "length-offset", tr("Tool offset {offset} has no value.", offset=offset), block.column("T"))
     machine.lift = known.get(offset, (0.0, 0.0, 0.0)) if offset else (0.0, 0.0, 0.0)
     machine.rows.modal_from("edge", offset)
     machine.reshift(tip)
@@ -151,11 +163,14 @@ def _cap(machine: MachineState, block: Block) -> bool:
     if shifts is None or box_of(block, machine.control.dialect.turn_cycles) == shifts:
         return False
     if block.has_any("XZUWF"):
-        text = f"G{shifts:g} with axis words shifts the zero on one control, cuts a thread on the next: it is not read."
+        text = tr(
+            "G{shifts:g} with axis words shifts the zero on one control, cuts a thread on the next: it is not read.",
+            shifts=shifts,
+        )
         machine.say(block.line, "not-followed", text, block.column("G"))
         block.use("XZUWFR")
     elif block.peek("S") is None:
-        text = f"G{shifts:g} needs the cap of the spindle's speed in S."
+        text = tr("G{shifts:g} needs the cap of the spindle's speed in S.", shifts=shifts)
         machine.say(block.line, "speed-missing", text, block.column("G"))
     return True
 
@@ -168,7 +183,7 @@ def _turning_cycle(machine: MachineState, block: Block) -> bool:
         return False
     if (block.g_words - {90.0}) & {0.0, 1.0, 2.0, 3.0, 28.0, 53.0, *THREADS}:
         return False
-    text = "G90 with axis words alone is a turning cycle on controls of this kind: it is not read."
+    text = tr("G90 with axis words alone is a turning cycle on controls of this kind: it is not read.")
     machine.say(block.line, "not-followed", text, block.column("G"))
     block.use("XZUWFR")
     return True
@@ -201,7 +216,7 @@ def turned_axes(machine: MachineState, block: Block) -> None:
         machine.cycle_code, machine.state[S_MODE] = int(box), -1.0
         machine.cycle = {}
         if box == 92.0:
-            text = "Where a control pulls out of a thread of G92 by a setting of its own, that is not seen."
+            text = tr("Where a control pulls out of a thread of G92 by a setting of its own, that is not seen.")
             machine.say(block.line, "cycle-word", text, block.column("G"), level="note")
     if motion == 83.0:
         drill(machine, block)
@@ -210,7 +225,7 @@ def turned_axes(machine: MachineState, block: Block) -> None:
             run_box(machine, block)
     elif machine.cycle_code in (83, 84):
         if moves:
-            machine.say(block.line, "cycle-word", "There is one hole on the centre line: G80 ends the cycle first.")
+            machine.say(block.line, "cycle-word", tr("There is one hole on the centre line: G80 ends the cycle first."))
     elif machine.cycle_code:
         if moves:
             _thread(machine, block)
@@ -225,7 +240,7 @@ def _thread(machine: MachineState, block: Block) -> None:
     if lead is not None:
         machine.cycle["lead"] = lead * float(machine.state[S_SCALE])
     if machine.cycle.get("lead", 0.0) <= 0.0:
-        text = f"G{machine.cycle_code} needs the lead of the thread in F."
+        text = tr("G{cycle_code} needs the lead of the thread in F.", cycle_code=machine.cycle_code)
         machine.say(block.line, "lead-missing", text, block.column("G"))
         return
     machine.tied_move(block, machine.target(block), machine.cycle["lead"])
@@ -240,7 +255,9 @@ def _steer(machine: MachineState, block: Block) -> None:
         return
     for axis, step in zip("XZ", machine.steps, strict=True):
         if block.peek(axis) is not None and block.peek(step) is not None:
-            machine.say(block.line, "word-twice", f"{axis} and {step} are the same axis.", block.column(step))
+            machine.say(
+                block.line, "word-twice", tr("{axis} and {step} are the same axis.", axis=axis, step=step), block.column(step)
+            )
     machine.steer(block, "IKR", slanted(machine, block, machine.target(block)))
 
 

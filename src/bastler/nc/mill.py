@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bastler.language import tr
 from bastler.nc import codes
 from bastler.nc.block import Block
 from bastler.nc.common import (
@@ -29,17 +30,17 @@ def _feed_and_speed(machine: MachineState, block: Block) -> None:
         if block.has_g(code):
             machine.state[S_PER] = code
     if block.has_g(96.0):
-        machine.say(block.line, "unknown-word", "G96 is for turning: the tool of a mill has one diameter.", block.column("G"))
+        machine.say(block.line, "unknown-word", tr("G96 is for turning: the tool of a mill has one diameter."), block.column("G"))
     block.has_g(97.0)
     units(machine, block)
     if (feed := block.word("F")) is not None:
         machine.state[S_FEED] = feed * (1.0 if machine.state[S_PER] == 93.0 else machine.state[S_SCALE])
         if feed <= 0:
-            machine.say(block.line, "feed-missing", "A feed rate has to be more than 0.", block.column("F"))
+            machine.say(block.line, "feed-missing", tr("A feed rate has to be more than 0."), block.column("F"))
     if (speed := block.word("S")) is not None:
         machine.speed = speed
         if speed < 0:
-            machine.say(block.line, "speed", "A spindle speed cannot be negative.", block.column("S"))
+            machine.say(block.line, "speed", tr("A spindle speed cannot be negative."), block.column("S"))
     _tell_speed(machine)
 
 
@@ -52,10 +53,10 @@ def _tool(machine: MachineState, block: Block) -> None:
     if (tool := block.word("T")) is not None:
         machine.next_tool = int(tool)
         if tool != machine.next_tool or tool < 0:
-            machine.say(block.line, "tool-word", f"T{tool:g} is no tool's number.", block.column("T"))
+            machine.say(block.line, "tool-word", tr("T{tool:g} is no tool's number.", tool=tool), block.column("T"))
     if block.has_m(6):
         if machine.next_tool and machine.next_tool not in machine.control.reaches:
-            text = f"T{machine.next_tool} is not among the tools of this job."
+            text = tr("T{next_tool} is not among the tools of this job.", next_tool=machine.next_tool)
             machine.say(block.line, "tool-unknown", text, block.column("M"))
         changed_tool(machine, block, machine.next_tool)
 
@@ -65,7 +66,7 @@ def _spindle(machine: MachineState, block: Block) -> None:
         machine.turning = True
     if block.has_m(4):
         machine.turning = True
-        machine.say(block.line, "spindle-back", "M4 turns the tool backwards: it does not cut.", block.column("M"))
+        machine.say(block.line, "spindle-back", tr("M4 turns the tool backwards: it does not cut."), block.column("M"))
     if block.has_m(5):
         machine.turning = False
     _tell_speed(machine)
@@ -78,12 +79,12 @@ def _length_offset(machine: MachineState, block: Block) -> None:
     elif block.has_g(43.0):
         number, known = block.word("H"), machine.control.tool_offsets
         if number is None:
-            machine.say(block.line, "offset", "G43 needs the number of the length offset in H.", block.column("G"))
+            machine.say(block.line, "offset", tr("G43 needs the number of the length offset in H."), block.column("G"))
         index = machine.tool if number is None else int(number)
         if index not in known and index != 0:
-            machine.say(block.line, "length-offset", f"Length offset H{index} has no value.", block.column("H"))
+            machine.say(block.line, "length-offset", tr("Length offset H{index} has no value.", index=index), block.column("H"))
         elif index not in (machine.tool, 0):
-            text = f"Length offset H{index} with T{machine.tool} in the spindle."
+            text = tr("Length offset H{index} with T{tool} in the spindle.", index=index, tool=machine.tool)
             machine.say(block.line, "length-offset", text, block.column("H"), "caution")
         machine.lift = known.get(index, (0.0, 0.0, 0.0))
     else:
@@ -94,7 +95,7 @@ def _length_offset(machine: MachineState, block: Block) -> None:
 def _rounded_corners(machine: MachineState, block: Block) -> None:
     if block.has_g(64.0):
         block.use("P")
-        text = "G64 lets the control round corners off: the proof runs them sharp."
+        text = tr("G64 lets the control round corners off: the proof runs them sharp.")
         machine.say(block.line, "corners", text, level="caution")
 
 
@@ -116,7 +117,7 @@ def _axes_renamed(machine: MachineState, block: Block) -> bool:
     ]
     machine.shift = (moved[0], moved[1], moved[2])
     if all(g is None for g in given):
-        machine.say(block.line, "offset", "G92 needs the axes that it renames.", block.column("G"))
+        machine.say(block.line, "offset", tr("G92 needs the axes that it renames."), block.column("G"))
     machine.reshift(tip)
     return True
 

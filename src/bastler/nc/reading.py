@@ -11,6 +11,7 @@ from collections.abc import Iterable
 import numpy as np
 
 from bastler.bounds import BLOCKS, MOVES
+from bastler.language import tr
 from bastler.nc.again import ReadBefore
 from bastler.nc.block import Block
 from bastler.nc.compensation import unbend
@@ -91,14 +92,14 @@ def _run(machine: MachineState, before: ReadBefore, *, skip_deleted: bool) -> No
             line = machine.run_line(line)
         if over := MOVES.over(machine.rows.count) or BLOCKS.over(machine.blocks):
             machine.at_row = machine.rows.count
-            machine.say(min(line, machine.lines - 1), "too-long", f"{over} Nothing behind this is read.")
+            machine.say(min(line, machine.lines - 1), "too-long", tr("{over} Nothing behind this is read.", over=over))
             machine.ran[:] = True
             break
     machine.at_row = machine.rows.count
     for line, (column, reason) in bad_lines.items():
         _unreadable(machine, line, column, reason)
     for line in np.flatnonzero(machine.is_formula & ~machine.ran).tolist():
-        machine.say(line, "never-run", "The program does not come to this line: what stands here is never run.")
+        machine.say(line, "never-run", tr("The program does not come to this line: what stands here is never run."))
         machine.ran[line] = True
 
 
@@ -109,20 +110,20 @@ def _unreadable(machine: MachineState, line: int, column: int, reason: int) -> N
 
 def _trace(machine: MachineState) -> Trace:
     if machine.bent is not None:
-        machine.say(machine.bent[2], "compensation", "Compensation is never switched off.", level="caution")
+        machine.say(machine.bent[2], "compensation", tr("Compensation is never switched off."), level="caution")
         unbend(machine)
     rows = machine.rows
     for at in machine.gaps:
         if 0 < at < rows.count:
             rows.data[at, 2:5] = rows.data[at - 1, 5:8]
     if machine.corner is not None:
-        machine.say(machine.corner.line, "corner", "Nothing follows this corner.", machine.corner.column)
+        machine.say(machine.corner.line, "corner", tr("Nothing follows this corner."), machine.corner.column)
     if machine.calls:
-        machine.say(machine.lines - 1, "subprogram", "The program ends inside a subprogram.")
+        machine.say(machine.lines - 1, "subprogram", tr("The program ends inside a subprogram."))
     _never_run(machine)
     cut = machine.cut
     if cut is not None and cut[0] < rows.count:
-        text = "A control stops here, and so does the proof: nothing behind this line is run."
+        text = tr("A control stops here, and so does the proof: nothing behind this line is run.")
         machine.say(cut[1], "not-run-on", text, level="note")
         rows.count = cut[0]
         machine.events = [event for event in machine.events if event.at <= rows.count]
@@ -138,7 +139,7 @@ def _never_run(machine: MachineState) -> None:
         block = Block.of(machine.table, line)
         number = block.peek("O")
         if number is not None:
-            text = f"Nothing calls the subprogram O{number:g}: it is not proved."
+            text = tr("Nothing calls the subprogram O{number:g}: it is not proved.", number=number)
             machine.say(line, "never-called", text, level="caution")
         elif (k == 0 or ran[k - 1]) and block.unnamed:
-            machine.say(line, "never-run", "The program has ended before this line: what stands here is never run.")
+            machine.say(line, "never-run", tr("The program has ended before this line: what stands here is never run."))

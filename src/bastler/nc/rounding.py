@@ -11,6 +11,7 @@ import math
 
 import numpy as np
 
+from bastler.language import tr
 from bastler.nc.block import Block
 from bastler.nc.motion import S_MODE, S_PLANE
 from bastler.nc.state import Corner, MachineState, Point
@@ -35,11 +36,13 @@ def corners(machine: MachineState, block: Block) -> None:
             continue
         row = machine.rows.count - 1
         if machine.corner is not None:
-            machine.say(block.line, "corner", "A corner is rounded or broken, not both.", block.column(kind))
+            machine.say(block.line, "corner", tr("A corner is rounded or broken, not both."), block.column(kind))
         elif row < before or machine.rows.data[row, 1] != 1.0 or machine.work.on:
-            machine.say(block.line, "corner", "Only behind a straight feed is a corner rounded or broken.", block.column(kind))
+            machine.say(
+                block.line, "corner", tr("Only behind a straight feed is a corner rounded or broken."), block.column(kind)
+            )
         elif size <= 0:
-            machine.say(block.line, "corner", "The size of a corner is more than 0.", block.column(kind))
+            machine.say(block.line, "corner", tr("The size of a corner is more than 0."), block.column(kind))
         else:
             machine.corner = Corner(block.line, block.column(kind), kind, size * machine.unit_of(2), row)
 
@@ -61,14 +64,14 @@ def _made(machine: MachineState, waits: Corner) -> str:
     into, out = at - came[[2 + u, 2 + v]], goes[[5 + u, 5 + v]] - at
     long_in, long_out = float(np.hypot(*into)), float(np.hypot(*out))
     if min(long_in, long_out) <= STRAIGHT:
-        return "Of a line on one side of this corner nothing is left, or it has no length."
+        return tr("Of a line on one side of this corner nothing is left, or it has no length.")
     into, out = into / long_in, out / long_out
     bend = math.atan2(float(into[0] * out[1] - into[1] * out[0]), float(into @ out))
     if abs(bend) <= STRAIGHT or abs(bend) >= math.pi - 1e-6:
-        return "The way goes straight on, or straight back: there is no corner."
+        return tr("The way goes straight on, or straight back: there is no corner.")
     back = waits.size if waits.kind == "c" else waits.size * math.tan(abs(bend) / 2)
     if back > min(long_in, long_out) + machine.loose:
-        return f"This corner takes {back:.4g} of a line that is {min(long_in, long_out):.4g} long."
+        return tr("This corner takes {back:.4g} of a line that is {min:.4g} long.", back=back, min=min(long_in, long_out))
     made = came.copy()
     made[[2 + u, 2 + v]], made[[5 + u, 5 + v]] = at - back * into, at + back * out
     made[[2 + third, 5 + third]] = came[5 + third]
@@ -100,7 +103,7 @@ def slanted(machine: MachineState, block: Block, target: Point) -> Point:
     du, dv = math.cos(math.radians(angle)), math.sin(math.radians(angle))
     along, other, axis = (du, dv, v) if there[0] else (dv, du, u)
     if sum(there) != 1 or machine.state[S_MODE] != 1.0 or abs(along) < 1e-6:
-        text = "An angle goes with one end of a straight feed, which has to lie on it."
+        text = tr("An angle goes with one end of a straight feed, which has to lie on it.")
         machine.say(block.line, "corner", text, block.column(letter))
         return target
     found, named = list(target), u if there[0] else v

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from bastler.language import tr
 from bastler.machines import Dialect
 from bastler.nc.block import Block, code_of
 from bastler.nc.motion import MOTION_REASONS, NO_MODE, S_MODE, S_PER, S_RELATIVE
@@ -44,7 +45,9 @@ def _push(machine: MachineState, block: Block) -> None:
     if words and block.has(words[0]):
         force = block.word("P")
         if force is None or force <= 0:
-            machine.say(block.line, "push", f"{words[0]} needs the force of the push in P, in newtons.", block.column("M"))
+            machine.say(
+                block.line, "push", tr("{words} needs the force of the push in P, in newtons.", words=words[0]), block.column("M")
+            )
             force = 0.0
         machine.chucks = replace(machine.chucks, push=force)
         machine.event(block.line, "push", force)
@@ -59,15 +62,15 @@ def _choose(machine: MachineState, block: Block, side: int) -> None:
         return
     why = ""
     if len(machine.controls) < 2:
-        why = "There is no holding in the second chuck: what is cut there is not known."
+        why = tr("There is no holding in the second chuck: what is cut there is not known.")
     elif machine.turning or machine.work.on:
-        why = "The work still turns, or its spindle is an axis: that ends before the other spindle is meant."
+        why = tr("The work still turns, or its spindle is an axis: that ends before the other spindle is meant.")
     elif machine.bent is not None:
-        why = "Compensation is still on: it ends before the other spindle is meant."
+        why = tr("Compensation is still on: it ends before the other spindle is meant.")
     elif any((*machine.shift, *machine.local)):
-        why = "A shift of the zero is still in force: with the other spindle nobody knows where it leads."
+        why = tr("A shift of the zero is still in force: with the other spindle nobody knows where it leads.")
     elif side == 1 and machine.rows.marked("side") == 2.0:
-        why = "A part is handed over once in a program."
+        why = tr("A part is handed over once in a program.")
     if why:
         machine.say(block.line, "other-spindle", why, block.column("M"))
         return
@@ -84,14 +87,16 @@ def _moves(machine: MachineState, block: Block) -> bool:
         return False
     target = block.word("W")
     if target is None:
-        machine.say(block.line, "second-moves", f"{skip} moves W, and there is none.", block.column("G"))
+        machine.say(block.line, "second-moves", tr("{skip} moves W, and there is none.", skip=skip), block.column("G"))
         return True
     if block.has_any("XYZCU"):
-        machine.say(block.line, "second-moves", "W moves the second chuck, and nothing else moves with it.", block.column("W"))
+        machine.say(
+            block.line, "second-moves", tr("W moves the second chuck, and nothing else moves with it."), block.column("W")
+        )
         block.use("XYZCU")
         return True
     if machine.side == 1:
-        text = "W moves the chuck that is worked at: where its zero goes then is not followed."
+        text = tr("W moves the chuck that is worked at: where its zero goes then is not followed.")
         machine.say(block.line, "second-moves", text, block.column("W"))
         return True
     if block.motion is not None:
@@ -101,7 +106,7 @@ def _moves(machine: MachineState, block: Block) -> bool:
         machine.say(block.line, *MOTION_REASONS[NO_MODE])
         return True
     if mode > 1.0 or machine.state[S_PER] == 93.0:
-        machine.say(block.line, "second-moves", "W goes straight, by G0 or G1, and not in inverse time.", block.column("W"))
+        machine.say(block.line, "second-moves", tr("W goes straight, by G0 or G1, and not in inverse time."), block.column("W"))
         return True
     begin = machine.chucks.w
     end = target * float(machine.unit_of(2)) + (begin if machine.state[S_RELATIVE] > 0 else 0.0)

@@ -15,6 +15,7 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from bastler.bounds import IN_A_BLOCK, MOVES, TURNS, Bound
+from bastler.language import tr
 from bastler.nc import formulas
 from bastler.nc.block import Block
 from bastler.nc.control import Control
@@ -339,7 +340,7 @@ class MachineState:
     def go(self, line: int, target: Point, kind: float = 0.0, feed: float = 0.0) -> None:
         """One straight move in the program's coordinates."""
         if kind > 0.0 and feed <= 0.0:
-            self.say(line, "feed-missing", "No feed rate is in force.")
+            self.say(line, "feed-missing", tr("No feed rate is in force."))
         self.rows.straight(line, kind, self.state, target, feed)
         self.state[:3] = target
 

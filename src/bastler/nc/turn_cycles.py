@@ -20,6 +20,7 @@ import shapely
 from bastler.bounds import BITES
 from bastler.cutting import bites
 from bastler.cutting.threads import passes_of
+from bastler.language import tr
 from bastler.motion import Cut, Cycle, Go, long_hand
 from bastler.nc.block import Block
 from bastler.nc.motion import S_DX, S_FEED, S_MODE, S_PER, S_SCALE
@@ -41,12 +42,17 @@ def run_cycle(run: MachineState, block: Block, code: int) -> None:
     """Runs a cycle's line: keeps the amounts of a first line, expands a second or only one."""
     words = {letter: value for letter in "XZUWPQRIKDAFL" if (value := block.peek(letter)) is not None}
     if run.in_contour:
-        run.say(block.line, "cycle-lines", "A cycle stands in the outline of another one.", block.column("G"))
+        run.say(block.line, "cycle-lines", tr("A cycle stands in the outline of another one."), block.column("G"))
         return
     if _is_first(code, words):
         block.use(FIRST_WORDS.get(code, ""))
         if not words:
-            run.say(block.line, "cycle-word", f"G{code} stands alone: nothing says what is to be cut.", block.column("G"))
+            run.say(
+                block.line,
+                "cycle-word",
+                tr("G{code} stands alone: nothing says what is to be cut.", code=code),
+                block.column("G"),
+            )
         run.memory[code] = words
         return
     block.use(SECOND_WORDS[code])
@@ -90,11 +96,11 @@ def _thread(run: MachineState, block: Block, words: dict[str, float], kept: dict
     first = _small(run, words.get("D", 0.0) if one_line else words.get("Q", 0.0))
     lead = _length(run, words.get("F", 0.0))
     if depth <= 0 or first <= 0 or lead <= 0:
-        run.say(block.line, "cycle-word", "G76 needs depth, first bite and lead.", block.column("G"))
+        run.say(block.line, "cycle-word", tr("G76 needs depth, first bite and lead."), block.column("G"))
         return
     codes = int(kept.get("P", 10060.0))
     if codes // 100 % 100 and not one_line:
-        text = "The run-out chamfer in P of the first G76 is not read; write 00 there."
+        text = tr("The run-out chamfer in P of the first G76 is not read; write 00 there.")
         run.say(block.line, "cycle-word", text, block.column("G"))
         return
     repeats, angle = (1, words.get("A", 60.0)) if one_line else (max(codes // 10000, 1), codes % 100)
@@ -123,11 +129,11 @@ def _thread(run: MachineState, block: Block, words: dict[str, float], kept: dict
 def _only_outline(run: MachineState, line: int, *, finishes: bool) -> None:
     """Says what of a line of an outline is not followed: tools and M words, and in finishing speeds of its own."""
     if run.is_formula[line]:
-        run.say(line, "cycle-lines", "A formula in the outline of a cycle is not followed.")
+        run.say(line, "cycle-lines", tr("A formula in the outline of a cycle is not followed."))
     block = Block.of(run.table, line)
     for letter in "TM" + ("S" if finishes else ""):
         if block.has_any(letter):
-            text = f"{letter} stands in the outline of a cycle: it is not followed there."
+            text = tr("{letter} stands in the outline of a cycle: it is not followed there.", letter=letter)
             run.say(line, "cycle-lines", text, block.column(letter))
 
 
@@ -135,7 +141,7 @@ def _contour(run: MachineState, block: Block, words: dict[str, float], run_as: i
     """The rows of the lines N P to N Q, run from where the tool is, and the line behind them."""
     first, last = (_numbered(run, words.get(letter)) for letter in "PQ")
     if first is None or last is None or last < first:
-        run.say(block.line, "cycle-lines", "The lines that P and Q name are not there.", block.column("G"))
+        run.say(block.line, "cycle-lines", tr("The lines that P and Q name are not there."), block.column("G"))
         return None
     # the outline is run on a copy of the control: what is said of speed, tool or coolant there is of the outline alone
     kept = run.kept()
@@ -147,7 +153,7 @@ def _contour(run: MachineState, block: Block, words: dict[str, float], run_as: i
     found = run.rows.data[: run.rows.count].copy()
     run.put_back(kept)
     if corner is not None:
-        run.say(corner.line, "corner", "The outline ends in a corner that nothing follows.", corner.column)
+        run.say(corner.line, "corner", tr("The outline ends in a corner that nothing follows."), corner.column)
     state = run.state
     found[:, 2:5] -= state[S_DX : S_DX + 3]
     found[:, 5:8] -= state[S_DX : S_DX + 3]
@@ -173,7 +179,7 @@ def _rough(run: MachineState, block: Block, words: dict[str, float], kept: dict[
     bite = _small(run, words["D"]) if "D" in words else _length(run, kept.get("U" if along else "W", 0.0))
     pull = _length(run, kept["R"]) if "R" in kept else run.control.pull_off
     if bite <= 0 or len(rows) < 2:
-        run.say(block.line, "cycle-word", "Roughing needs the depth of a bite and an outline.", block.column("G"))
+        run.say(block.line, "cycle-word", tr("Roughing needs the depth of a bite and an outline."), block.column("G"))
         return
     feed = float(run.state[S_FEED])
     dr, dz = _length(run, words.get("U", 0.0)) * run.unit_of(0) / float(run.state[S_SCALE]), _length(run, words.get("W", 0.0))
@@ -253,7 +259,7 @@ def _repeat(run: MachineState, block: Block, words: dict[str, float], kept: dict
     away = (words.get("I", 0.0), words.get("K", 0.0)) if one_line else (kept.get("U", 0.0), kept.get("W", 0.0))
     count = words.get("D", 0.0) if one_line else kept.get("R", 0.0)
     if count < 1 or count != int(count) or len(rows) < 2:
-        run.say(block.line, "cycle-word", "G73 needs how many times, a whole number, and an outline.", block.column("G"))
+        run.say(block.line, "cycle-word", tr("G73 needs how many times, a whole number, and an outline."), block.column("G"))
         return
     if run.too_many(block, count * len(rows)):
         return
@@ -287,8 +293,8 @@ def run_box(run: MachineState, block: Block) -> None:
     if code == 92 and (lead := block.word("F")) is not None:
         kept["lead"] = _length(run, lead)
     if "r" not in kept or "z" not in kept or (code == 92 and kept.get("lead", 0.0) <= 0.0):
-        needs = "X, Z and the lead in F" if code == 92 else "X and Z"
-        run.say(block.line, "cycle-word", f"G{code} needs {needs}.", block.column("G"))
+        needs = tr("X, Z and the lead in F") if code == 92 else tr("X and Z")
+        run.say(block.line, "cycle-word", tr("G{code} needs {needs}.", code=code, needs=needs), block.column("G"))
         return
     r0, z0, feed, slant = float(run.state[0]), float(run.state[2]), float(run.state[S_FEED]), kept.get("slant", 0.0)
     r, z, line = kept["r"], kept["z"], block.line
@@ -340,16 +346,16 @@ def tap(run: MachineState, block: Block) -> None:
     z, r, feed = block.word("Z"), block.word("R"), block.word("F")
     x = block.word("X")
     if z is None or r is None or feed is None or feed <= 0 or (x or 0.0) != 0.0:
-        run.say(block.line, "cycle-word", "G84 needs Z, R and F, and the hole is at X0.", block.column("G"))
+        run.say(block.line, "cycle-word", tr("G84 needs Z, R and F, and the hole is at X0."), block.column("G"))
         return
     per_turn = run.state[S_PER] == 95.0
     if not per_turn and run.speed <= 0:
-        run.say(block.line, "cycle-word", "G84 needs a spindle speed, to know the lead.", block.column("G"))
+        run.say(block.line, "cycle-word", tr("G84 needs a spindle speed, to know the lead."), block.column("G"))
         return
     lead = _length(run, feed) / (1.0 if per_turn else run.speed)
     bottom, near, back = _length(run, z), _length(run, r), float(run.state[2])
     if bottom > near:
-        run.say(block.line, "cycle-depth", "The bottom of the hole lies above R.", block.column("Z"))
+        run.say(block.line, "cycle-depth", tr("The bottom of the hole lies above R."), block.column("Z"))
         return
     _rapid(run, block.line, 0.0, max(near, back))
     _rapid(run, block.line, 0.0, near)
@@ -364,12 +370,12 @@ def drill(run: MachineState, block: Block) -> None:
     z, r, peck = (block.word(letter) for letter in "ZRQ")
     x = block.word("X")
     if z is None or r is None or peck is None or peck <= 0 or (x or 0.0) != 0.0:
-        run.say(block.line, "cycle-word", "G83 needs Z, R and Q, and the hole is at X0.", block.column("G"))
+        run.say(block.line, "cycle-word", tr("G83 needs Z, R and Q, and the hole is at X0."), block.column("G"))
         return
     bottom, near, back = _length(run, z), _length(run, r), float(run.state[2])
     bite, cuts = _small(run, peck, pecks=True), float(run.state[S_FEED])
     if bottom > near:
-        run.say(block.line, "cycle-depth", "The bottom of the hole lies above R.", block.column("Z"))
+        run.say(block.line, "cycle-depth", tr("The bottom of the hole lies above R."), block.column("Z"))
         return
     if run.too_many(block, 3 * (near - bottom) / bite):
         return
@@ -389,7 +395,7 @@ def drill(run: MachineState, block: Block) -> None:
 def _peck(run: MachineState, block: Block, words: dict[str, float], kept: dict[str, float]) -> None:
     """Along Z in pecks, back to where it began."""
     if {"X", "U"} & set(words):
-        run.say(block.line, "cycle-word", "G74 is read along Z alone, without X.", block.column("G"))
+        run.say(block.line, "cycle-word", tr("G74 is read along Z alone, without X."), block.column("G"))
         return
     _, _, z = run.target(block)
     peck = _small(run, words.get("Q", words.get("K", 0.0)), pecks=True)
@@ -397,7 +403,7 @@ def _peck(run: MachineState, block: Block, words: dict[str, float], kept: dict[s
     r, at = float(run.state[0]), float(run.state[2])
     begin, feed = at, float(run.state[S_FEED])
     if peck <= 0 or feed <= 0:
-        run.say(block.line, "cycle-word", "G74 needs the depth of a peck and a feed.", block.column("G"))
+        run.say(block.line, "cycle-word", tr("G74 needs the depth of a peck and a feed."), block.column("G"))
         return
     if run.too_many(block, 2 * abs(z - at) / peck):
         return
@@ -418,7 +424,7 @@ def _groove(run: MachineState, block: Block, words: dict[str, float], kept: dict
     back = _length(run, kept.get("R", 0.0)) or run.control.chip_break
     r0, z0, feed = float(run.state[0]), float(run.state[2]), float(run.state[S_FEED])
     if feed <= 0 or (abs(z - z0) > 1e-9 and step <= 0):
-        run.say(block.line, "cycle-word", "G75 needs a feed, and Q where Z leads aside.", block.column("G"))
+        run.say(block.line, "cycle-word", tr("G75 needs a feed, and Q where Z leads aside."), block.column("G"))
         return
     aside = abs(z - z0) / step if abs(z - z0) > 1e-9 else 0.0
     if run.too_many(block, (aside + 1) * (abs(x - r0) / peck + 1 if peck > 0 else 1)):

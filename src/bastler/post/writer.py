@@ -26,7 +26,7 @@ from bastler.post.words import Words
 from bastler.steps import Between, NextPart, Stage, Transfer
 from bastler.steps.base import SaidAs
 from bastler.tools import AnyTool
-from bastler.units import number_text
+from bastler.units import plain_number
 from bastler.units.kinds import Kind
 
 MODE = re.compile(r"G(?:1[789]|2[01]|40|6[14]|80|9[014578]|99)(?:\.1)?")
@@ -305,7 +305,7 @@ class Writer:
 
     def shown(self, length: float) -> str:
         """A length as said in a comment."""
-        return number_text(length, Kind.LENGTH, self.held.job.unit)
+        return plain_number(length, Kind.LENGTH, self.held.job.unit)
 
 
 def _following(order: Sequence[Ordered], at: int) -> int:

@@ -10,6 +10,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from bastler.job.parts import offset_code
+from bastler.language import tr
 from bastler.nc import RAPID
 from bastler.proof.found import MOST_A_CODE, Found
 from bastler.proof.found import check as check
@@ -25,7 +26,12 @@ POWER_STOP = 1.25
 @check("rapid-in-stock")
 def rapid_in_stock(view: RunView) -> Iterator[Found]:
     for piece, depth in view.worst_by_move(~view.feeds & (view.bite > view.feels), view.bite, MOST_A_CODE):
-        yield Found("stop", "rapid-in-stock", f"Rapid into the stock, {view.says(depth)} deep.", *_told(view, piece, depth))
+        yield Found(
+            "stop",
+            "rapid-in-stock",
+            tr("Rapid into the stock, {depth} deep.", depth=view.says(depth)),
+            *_told(view, piece, depth),
+        )
 
 
 def _told(view: RunView, piece: int, amount: float) -> tuple[int, float, tuple[float, float, float]]:
@@ -43,10 +49,14 @@ def body_in_stock(view: RunView) -> Iterator[Found]:
         piece = int(np.argmax(depth))
         amount, tool, shank = float(depth[piece]), view.tool, what == "shank"
         if what == "flutes" and isinstance(tool, Tool):
-            text = f"Cut deeper than the flutes: {view.says(tool.flute_length)} of flutes, {view.says(amount)} too few."
+            text = tr(
+                "Cut deeper than the flutes: {flute_length} of flutes, {amount} too few.",
+                flute_length=view.says(tool.flute_length),
+                amount=view.says(amount),
+            )
             yield Found("stop", "deeper-than-flutes", text, *_told(view, piece, amount))
         else:
-            text = f"The {what} runs into the stock, {view.says(amount)}."
+            text = tr("The {what} runs into the stock, {amount}.", what=what, amount=view.says(amount))
             yield Found("stop", "shank-in-stock" if shank else "holder-in-stock", text, *_told(view, piece, amount))
 
 
@@ -65,7 +75,9 @@ def over_travel(view: RunView) -> Iterator[Found]:
         if worst > view.feels:
             over = np.maximum(high[:, axis] + shift - travel.hi, travel.lo - low[:, axis] - shift)
             move = int(np.argmax(over > view.feels))
-            yield Found("stop", "over-travel", f"{name} leaves its travel by {view.says(worst)}.", move, worst)
+            yield Found(
+                "stop", "over-travel", tr("{name} leaves its travel by {worst}.", name=name, worst=view.says(worst)), move, worst
+            )
 
 
 @check("no-tool")
@@ -78,7 +90,9 @@ def no_tool(view: RunView) -> Iterator[Found]:
         return
     if (met := view.into_stock()) is not None:
         piece, how, amount = met
-        yield Found("stop", "no-tool", f"{how}, and no tool is known: nothing is proved here.", *_told(view, piece, amount))
+        yield Found(
+            "stop", "no-tool", tr("{how}, and no tool is known: nothing is proved here.", how=how), *_told(view, piece, amount)
+        )
     elif view.feeds.any():
         yield Found("stop", "no-tool", FEEDS_WITHOUT, *_told(view, int(np.argmax(view.feeds)), 0.0))
 
@@ -92,7 +106,9 @@ def over_feed(view: RunView) -> Iterator[Found]:
         feed = np.where(over, trace.feed[view.part], 0.0)
         move = int(np.argmax(feed))
         tied = trace.lead[view.begin + move] > 0
-        text = f"Feeds at {view.says(float(feed[move]))} a minute; {view.says(most)} is the most of the axes."
+        text = tr(
+            "Feeds at {feed} a minute; {most} is the most of the axes.", feed=view.says(float(feed[move])), most=view.says(most)
+        )
         yield Found("stop" if tied else "caution", "over-feed", text, move, float(feed[move] - most))
 
 
@@ -103,11 +119,11 @@ def over_speed(view: RunView) -> Iterator[Found]:
     most, whose = view.limit
     if len(fast) and fast.max() > most * 1.0001:
         move = int(np.argmax(fast > most * 1.0001))
-        text = f"{fast.max():.0f} turns a minute; {whose} at {most:g}."
+        text = tr("{max:.0f} turns a minute; {whose} at {most:g}.", max=fast.max(), whose=whose, most=most)
         yield Found("stop", "over-speed", text, move, float(fast.max() - most))
     under = np.flatnonzero((slow > 0) & (slow < low * 0.9999))
     if len(under):
-        text = f"{slow[under[0]]:.0f} turns a minute; the spindle begins at {low:g}."
+        text = tr("{slow:.0f} turns a minute; the spindle begins at {low:g}.", slow=slow[under[0]], low=low)
         yield Found("caution", "under-speed", text, int(under[0]), float(low - slow[under[0]]))
 
 
@@ -115,7 +131,7 @@ def over_speed(view: RunView) -> Iterator[Found]:
 def spindle_off(view: RunView) -> Iterator[Found]:
     still = view.trace.speed[view.part][view.owner] <= 0
     for piece, depth in view.worst_by_move(still & view.feeds & (view.volume > 0), view.bite, MOST_A_CODE):
-        yield Found("stop", "spindle-off", "Cuts with the spindle standing still.", *_told(view, piece, depth))
+        yield Found("stop", "spindle-off", tr("Cuts with the spindle standing still."), *_told(view, piece, depth))
 
 
 @check("over-power")
@@ -124,7 +140,7 @@ def over_power(view: RunView) -> Iterator[Found]:
     if len(power) and power.max() > most:
         k = int(np.argmax(power))
         move, place = view.path_end(k)
-        text = f"Needs {power[k]:.1f} kW; the spindle has {most:g}."
+        text = tr("Needs {power:.1f} kW; the spindle has {most:g}.", power=power[k], most=most)
         yield Found(_stalls(power[k], most), "over-power", text, move, float(power[k] - most), place)
 
 
@@ -144,7 +160,7 @@ def over_torque(view: RunView) -> Iterator[Found]:
     if needs[k] <= torque or power[k] > has_power:  # over its power it is said already
         return
     move, place = view.path_end(k)
-    text = f"Needs {needs[k]:.0f} Nm; the spindle has {torque:g}."
+    text = tr("Needs {needs:.0f} Nm; the spindle has {torque:g}.", needs=needs[k], torque=torque)
     yield Found(_stalls(needs[k], torque), "over-torque", text, move, float(needs[k] - torque), place)
 
 
@@ -157,7 +173,7 @@ def air(view: RunView) -> Iterator[Found]:
     if isinstance(view.tool, TurnTool) and view.tool.holds:
         return
     seconds = float(view.seconds[feeds].sum())
-    text = f"Cuts nothing but air for {seconds:.0f} s."
+    text = tr("Cuts nothing but air for {seconds:.0f} s.", seconds=seconds)
     yield Found("caution", "air", text, int(view.owner[np.argmax(feeds)]), seconds)
 
 
@@ -168,5 +184,5 @@ def other_offset(view: RunView) -> Iterator[Found]:
         return
     wrong = np.flatnonzero((offset != 0) & ~np.isin(offset, list(control.offsets)))
     if len(wrong):
-        text = f"Runs under another work offset than the job's {offset_code(control.part)}."
+        text = tr("Runs under another work offset than the job's {offset_code}.", offset_code=offset_code(control.part))
         yield Found("caution", "other-offset", text, int(wrong[0]))

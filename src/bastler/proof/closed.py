@@ -16,6 +16,7 @@ from typing import Any
 import numpy as np
 import shapely
 
+from bastler.language import tr
 from bastler.nc import Trace
 from bastler.proof.mill.milled import MillProof
 from bastler.proof.mill.strokes import Sweep, paths_at, varies
@@ -60,7 +61,7 @@ def closed(proof: JobProof, told: Told = lambda share: None) -> Solid:
 
 def _closed(slabs: list[Slab], mm: float, told: Told) -> Solid:
     if not slabs:
-        raise NoSolid("Nothing is left of the part.")
+        raise NoSolid(tr("Nothing is left of the part."))
     return stacked(slabs, GRID_MM * mm, lambda share: told(SLICED + (1.0 - SLICED) * share))
 
 
@@ -190,7 +191,7 @@ def _front(section: Region) -> tuple[Region, list[Region]]:
     """The piece of a half section that is in front, which is the part, and the others. NoSolid where there is none."""
     pieces = sorted(polygons(section), key=lambda g: -g.bounds[2])
     if not pieces:
-        raise NoSolid("Nothing is left of the part.")
+        raise NoSolid(tr("Nothing is left of the part."))
     return pieces[0], pieces[1:]
 
 

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from typing import Any
 
 from bastler.job import PlannedHolding, PlannedStep
+from bastler.language import tr
 from bastler.proof.remark import Cure, Remark
 from bastler.shapes.reliefs import THREADS as RELIEFS
 from bastler.steps import Again, Threading, TurnedContext, trouble_with
@@ -64,7 +65,7 @@ def _longer(remark: Remark, planned: PlannedStep) -> Cure | None:
     long_enough = [t for t in ctx.tools if isinstance(t, Tool) and t.kind == now.kind and _reaches(t, now, remark)]
     nearest = sorted(long_enough, key=lambda t: abs(t.diameter - now.diameter))
     best = next((t for t in nearest if _taken(planned, field, t.id)), None)
-    return Cure(f"Use {best.says}", f"step:{planned.step.id}.{field}", best.id) if best else None
+    return Cure(tr("Use {says}", says=best.says), f"step:{planned.step.id}.{field}", best.id) if best else None
 
 
 def _taken(planned: PlannedStep, field: str, value: Any) -> bool:
@@ -81,52 +82,56 @@ def _reaches(tool: Tool, now: Tool, remark: Remark) -> bool:
 def _less_deep(remark: Remark, planned: PlannedStep) -> Cure | None:
     filled, step = planned.filled, planned.step
     if getattr(step, "ap", None) is not None:
-        return Cure("Use the proposed depth", f"step:{step.id}.ap", None)
+        return Cure(tr("Use the proposed depth"), f"step:{step.id}.ap", None)
     ap = getattr(filled, "ap", None)
     if ap is None:
         return None
     half = round(ap / 2, 3 if planned.ctx.unit == "mm" else 4)
-    return Cure(f"Down per pass {number_text(half, Kind.LENGTH, planned.ctx.unit)}", f"step:{step.id}.ap", half)
+    return Cure(tr("Down per pass {half}", half=number_text(half, Kind.LENGTH, planned.ctx.unit)), f"step:{step.id}.ap", half)
 
 
 def _peck(remark: Remark, planned: PlannedStep) -> Cure | None:
-    return Cure("Drill with full retracts", f"step:{planned.step.id}.method", "peck") if hasattr(planned.step, "method") else None
+    return (
+        Cure(tr("Drill with full retracts"), f"step:{planned.step.id}.method", "peck")
+        if hasattr(planned.step, "method")
+        else None
+    )
 
 
 def _propose_tool(remark: Remark, planned: PlannedStep) -> Cure | None:
     """Go back to the proposed tool where another was given."""
     given = getattr(planned.step, "tool", None)
-    return Cure("Use the proposed tool", f"step:{planned.step.id}.tool", None) if given else None
+    return Cure(tr("Use the proposed tool"), f"step:{planned.step.id}.tool", None) if given else None
 
 
 def _proposed_speed(remark: Remark, planned: PlannedStep) -> Cure | None:
     given = getattr(planned.step, "n", None)
-    return Cure("Use the proposed speed", f"step:{planned.step.id}.n", None) if given else None
+    return Cure(tr("Use the proposed speed"), f"step:{planned.step.id}.n", None) if given else None
 
 
 def _first_bite(remark: Remark, planned: PlannedStep) -> Cure | None:
     given = getattr(planned.step, "first", None)
-    return Cure("Use the proposed first pass", f"step:{planned.step.id}.first", None) if given else None
+    return Cure(tr("Use the proposed first pass"), f"step:{planned.step.id}.first", None) if given else None
 
 
 def _capped(remark: Remark, planned: PlannedStep) -> Cure | None:
     """The proposed cap of the turns, which the chuck is good for."""
     given = getattr(planned.step, "cap", None)
-    return Cure("Use the proposed cap", f"step:{planned.step.id}.cap", None) if given else None
+    return Cure(tr("Use the proposed cap"), f"step:{planned.step.id}.cap", None) if given else None
 
 
 def _clearance(remark: Remark, planned: PlannedStep) -> Cure | None:
     if getattr(planned.step, "top", None) is not None:
-        return Cure("Start at the surface that is there", f"step:{planned.step.id}.top", None)
+        return Cure(tr("Start at the surface that is there"), f"step:{planned.step.id}.top", None)
     if getattr(planned.step, "back_to", "over") != "over":
-        return Cure("Go over the stock between holes", f"step:{planned.step.id}.back_to", "over")
+        return Cure(tr("Go over the stock between holes"), f"step:{planned.step.id}.back_to", "over")
     return None
 
 
 def _loops(remark: Remark, planned: PlannedStep) -> Cure | None:
     """Loops in place of slots, where the step can."""
     can = remark.stage == "rough" and getattr(planned.filled, "bite", "even") == "plain"
-    return Cure("Clear in loops", f"step:{planned.step.id}.bite", "even") if can else None
+    return Cure(tr("Clear in loops"), f"step:{planned.step.id}.bite", "even") if can else None
 
 
 def _relief(remark: Remark, planned: PlannedStep) -> Cure | None:
@@ -136,7 +141,7 @@ def _relief(remark: Remark, planned: PlannedStep) -> Cure | None:
     spec = thread.thread_or_none() if isinstance(thread, Threading) else None
     if not isinstance(thread, Threading) or spec is None or not isinstance(ctx, TurnedContext):
         return None
-    pulled = Cure("Pull it out", f"step:{planned.step.id}.exit", "pulled") if _taken(planned, "exit", "pulled") else None
+    pulled = Cure(tr("Pull it out"), f"step:{planned.step.id}.exit", "pulled") if _taken(planned, "exit", "pulled") else None
     if spec.taper:
         return pulled
     wide = RELIEFS[min(RELIEFS, key=lambda pitch: abs(pitch - spec.pitch))][1]
@@ -146,13 +151,13 @@ def _relief(remark: Remark, planned: PlannedStep) -> Cure | None:
         surface = ctx.outer(end - width, end) if thread.side == "outside" else ctx.bore(end - width, end)
         on_shaft = surface <= ctx.mm(0.52 * spec.major) if thread.side == "outside" else surface >= ctx.mm(0.48 * spec.bore)
         if width > least and on_shaft:
-            return Cure("Add a relief behind it", f"add:relief:{planned.step.id}", None if share == 1.0 else width)
+            return Cure(tr("Add a relief behind it"), f"add:relief:{planned.step.id}", None if share == 1.0 else width)
     return pulled
 
 
 def _proposed_grip(remark: Remark, planned: PlannedStep) -> Cure | None:
     given = getattr(planned.step, "grip", None)
-    return Cure("Use the proposed grip", f"step:{planned.step.id}.grip", None) if given else None
+    return Cure(tr("Use the proposed grip"), f"step:{planned.step.id}.grip", None) if given else None
 
 
 _FINDERS: dict[str, Finder] = {

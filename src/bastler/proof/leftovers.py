@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from bastler.job import PlannedHolding, PlannedStep
 from bastler.job.promises import WORDS, Where
+from bastler.language import tr
 from bastler.proof.remark import Cure, Remark
 from bastler.proof.unkept import Unkept
 from bastler.shapes import Flat
@@ -54,7 +55,12 @@ def _raw(proof: AnyProof, one: Unkept, place: str) -> Remark:
     much = grouped(one.volume, NO_BREAK) if one.volume >= 10 else figures(one.volume, 3)
     much = f"{much}{NO_BREAK}{'mm³' if unit == 'mm' else 'in³'}"
     if one.stays:
-        text = f"{high} of raw stock stays {WORDS[one.where]} for the next holding, {much}, as the setup says."
+        text = tr(
+            "{high} of raw stock stays {words} for the next holding, {much}, as the setup says.",
+            high=high,
+            words=WORDS[one.where],
+            much=much,
+        )
         return Remark(level="note", code="raw-stays", text=text, amount=one.height, place=one.place, field=STAYS[one.where])
     says, address = ADDS[one.where]
     if address != "add:sides" and place:
@@ -62,12 +68,12 @@ def _raw(proof: AnyProof, one: Unkept, place: str) -> Remark:
     return Remark(
         level="caution",
         code="raw-left",
-        text=f"{high} of raw stock stays {WORDS[one.where]}, {much}: no step takes it off.",
+        text=tr("{high} of raw stock stays {words}, {much}: no step takes it off.", high=high, words=WORDS[one.where], much=much),
         amount=one.height,
         place=one.place,
         field=STAYS[one.where],
         cure=Cure(says, address, None),
-        other=Cure("It stays on purpose", STAYS[one.where], "stays"),
+        other=Cure(tr("It stays on purpose"), STAYS[one.where], "stays"),
     )
 
 
@@ -90,11 +96,16 @@ def _corners(held: PlannedHolding) -> Iterator[Remark]:
         yield Remark(
             level="caution",
             code="corners",
-            text=f"Inner corners of R{said[0]} come out with R{said[1]}: T{tool.station} is too wide for them.",
+            text=tr(
+                "Inner corners of R{said} come out with R{said_2}: T{station} is too wide for them.",
+                said=said[0],
+                said_2=said[1],
+                station=tool.station,
+            ),
             step=planned.step.id,
             field=owner,
             amount=radius,
-            cure=Cure(f"Use T{best.station}", owner, best.id) if best is not None else None,
+            cure=Cure(tr("Use T{station}", station=best.station), owner, best.id) if best is not None else None,
         )
 
 
@@ -129,11 +140,11 @@ def _land(held: PlannedHolding, planned: PlannedStep, filled: OutlineMilling) ->
     yield Remark(
         level="caution",
         code="land",
-        text="Beside the outline the stock stays standing. Is a groove along it meant, or is it to be cleared to the stock?",
+        text=tr("Beside the outline the stock stays standing. Is a groove along it meant, or is it to be cleared to the stock?"),
         step=planned.step.id,
         field=owner,
         amount=float(stands.area),
         place=(spot.x, spot.y, planned.flat.stock.hi[2]),
-        cure=Cure("Clear to the stock", owner, "clear"),
-        other=Cure("A groove along it", owner, "groove"),
+        cure=Cure(tr("Clear to the stock"), owner, "clear"),
+        other=Cure(tr("A groove along it"), owner, "groove"),
     )

@@ -14,6 +14,7 @@ import numpy as np
 import shapely
 from shapely.geometry.polygon import orient
 
+from bastler.language import tr
 from bastler.shapes.kinds import Floats, Indices, Ints, Region
 
 ON_EDGE = 2.0
@@ -83,7 +84,7 @@ class Solid:
             sides = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
             long = float(np.linalg.norm(np.diff(self.points[[*rim, rim[0]]], axis=0), axis=1).sum())
             if float(np.linalg.norm(sides, axis=1).sum()) / 2 > hair * long:
-                raise NoSolid("A face of the part is too fine to be closed.")
+                raise NoSolid(tr("A face of the part is too fine to be closed."))
             more += fan
         return Solid(self.points, np.concatenate([self.triangles, np.array(more, np.int32).reshape(-1, 3)]))
 

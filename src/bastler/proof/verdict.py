@@ -7,6 +7,7 @@ import numpy as np
 
 from bastler.ask import Trouble, questions_of
 from bastler.job import PlannedHolding
+from bastler.language import many, tr
 from bastler.nc import RAPID
 from bastler.post.writer import cutting_stages
 from bastler.proof.cures import cure_for
@@ -14,7 +15,7 @@ from bastler.proof.mill.gripped import grip_remarks
 from bastler.proof.remark import Cure, Remark, sorted_remarks
 from bastler.proof.result import AnyProof
 from bastler.steps import AnyStep, Between, HandOver
-from bastler.units import in_a_sentence, many
+from bastler.units import in_a_sentence
 
 
 def all_remarks(proof: AnyProof, held: PlannedHolding | None, compared: list[Remark]) -> tuple[Remark, ...]:
@@ -34,7 +35,7 @@ def all_remarks(proof: AnyProof, held: PlannedHolding | None, compared: list[Rem
     if held and held.job.elsewhere is not None:  # nor how long it is to be
         remarks = [remark for remark in remarks if remark.code != "short-part"]
     if not proof.stages and not remarks and not proof.trace.cut:
-        remarks.append(Remark(level="note", code="nothing", text="Nothing is cut yet. Add a step."))
+        remarks.append(Remark(level="note", code="nothing", text=tr("Nothing is cut yet. Add a step.")))
     return sorted_remarks(remarks)
 
 
@@ -62,7 +63,12 @@ def _unplanned(held: PlannedHolding) -> list[Remark]:
                 Remark(
                     level="open" if trouble.open else "stop",
                     code="answer",
-                    text=f"{planned.step.title} is not cut{' yet' if trouble.open else ''}: {in_a_sentence(trouble.text)}",
+                    text=tr(
+                        "{title} is not cut{open}: {text}",
+                        title=planned.step.title,
+                        open=tr(" yet") if trouble.open else "",
+                        text=in_a_sentence(trouble.text),
+                    ),
                     step=planned.step.id,
                     field=f"{owner}.{trouble.field}",
                     cure=_fits(trouble, owner, held, planned.filled),
@@ -77,7 +83,7 @@ def _hands(held: PlannedHolding, trouble: Trouble) -> Cure | None:
         return None
     before = held.job.holdings[held.place - 1]
     there = any(isinstance(step, HandOver) for step in before.steps)
-    return None if there else Cure("Hand it over", f"add:hand-over:{before.id}", None)
+    return None if there else Cure(tr("Hand it over"), f"add:hand-over:{before.id}", None)
 
 
 def _not_in_machine(held: PlannedHolding) -> list[Remark]:
@@ -90,10 +96,16 @@ def _not_in_machine(held: PlannedHolding) -> list[Remark]:
                 continue
             said.add(tool.id)
             if not own.station:
-                text = f"{tool.name} is not in the machine. The program calls it T{tool.station}."
-                cure = Cure(f"Put it at T{tool.station}", f"tool:{tool.id}.station", tool.station)
+                text = tr("{name} is not in the machine. The program calls it T{station}.", name=tool.name, station=tool.station)
+                cure = Cure(tr("Put it at T{station}", station=tool.station), f"tool:{tool.id}.station", tool.station)
             elif own.station > held.ctx.card.stations:
-                text = f"{tool.name} stands at T{tool.station}; {held.ctx.card.name} has {held.ctx.card.stations} stations."
+                text = tr(
+                    "{name} stands at T{station}; {name_2} has {stations} stations.",
+                    name=tool.name,
+                    station=tool.station,
+                    name_2=held.ctx.card.name,
+                    stations=held.ctx.card.stations,
+                )
                 cure = None
             else:
                 continue
@@ -110,9 +122,9 @@ def _offset_clashes(held: PlannedHolding) -> list[Remark]:
         for offset in {tool.station, getattr(tool, "second", 0)} - {0}:
             if owners.setdefault(offset, tool.id) != tool.id:
                 other = used[owners[offset]]
-                text = f"Offset {offset} is that of {other.name} and of {tool.name}."
+                text = tr("Offset {offset} is that of {name} and of {name_2}.", offset=offset, name=other.name, name_2=tool.name)
                 grooves = tool if getattr(tool, "second", 0) == offset else other
-                cure = Cure("Offset behind the stations", f"tool:{grooves.id}.offset", 0)
+                cure = Cure(tr("Offset behind the stations"), f"tool:{grooves.id}.offset", 0)
                 remarks.append(Remark(level="stop", code="offset-clash", text=text, field=f"tool:{grooves.id}.offset", cure=cure))
     return remarks
 
@@ -124,10 +136,10 @@ def _fits(trouble: Trouble, owner: str, held: PlannedHolding | None = None, of: 
     asked = questions_of(type(of)) if of is not None else ()
     words = next((dict(q.choices) for q in asked if q.name == trouble.field and q.choices), {})
     word = f"“{words[trouble.fits]}”" if trouble.fits in words else trouble.fits
-    says = f"Use {trouble.fits:g}" if isinstance(trouble.fits, int | float) else f"Use {word}"
+    says = tr("Use {fits:g}", fits=trouble.fits) if isinstance(trouble.fits, int | float) else tr("Use {word}", word=word)
     tool = held.ctx.tool(trouble.fits) if held and isinstance(trouble.fits, str) else None
     if tool:
-        says = f"Use {tool.says}"
+        says = tr("Use {says}", says=tool.says)
     return Cure(says, f"{owner}.{trouble.field}" if owner else trouble.field, trouble.fits)
 
 
@@ -139,7 +151,9 @@ def _by_hand(proof: AnyProof, held: PlannedHolding) -> list[Remark]:
     edits = {edit.id: edit for edit in held.job.by_hand}
     remarks = []
     if laid := len(proof.program.typed):
-        text = f"{many(laid, 'place')} of this program {'are' if laid > 1 else 'is'} changed by hand."
+        text = tr(
+            "{many} of this program {laid} changed by hand.", many=many(laid, "place"), laid=tr("are") if laid > 1 else tr("is")
+        )
         line = min(place.first for place in proof.program.typed) + 1
         remarks.append(Remark(level="note", code="by-hand", text=text, line=line))
     for ident in proof.program.unfit:
@@ -147,10 +161,16 @@ def _by_hand(proof: AnyProof, held: PlannedHolding) -> list[Remark]:
         if edit.step in waits or edit.step in elsewhere:
             continue
         was, now = (f"“{lines[0]}”{' …' if len(lines) > 1 else ''}" if lines else "" for lines in (edit.was, edit.now))
-        what = f"{now} in the place of {was}" if was and now else f"{now}, put in" if now else f"{was}, taken out"
-        text = f"Changed by hand, and the program is another one there now: {what}. It is not in the program."
+        what = (
+            tr("{now} in the place of {was}", now=now, was=was)
+            if was and now
+            else tr("{now}, put in", now=now)
+            if now
+            else tr("{was}, taken out", was=was)
+        )
+        text = tr("Changed by hand, and the program is another one there now: {what}. It is not in the program.", what=what)
         step = edit.step if held.job.step(edit.step) else ""
-        cure = Cure("Leave it out", f"hand:{ident}", None)
+        cure = Cure(tr("Leave it out"), f"hand:{ident}", None)
         remarks.append(Remark(level="stop", code="hand-edit", text=text, step=step, stage=edit.stage if step else "", cure=cure))
     return remarks
 
@@ -160,20 +180,26 @@ def _unsure(proof: AnyProof, held: PlannedHolding) -> list[Remark]:
     elsewhere, trace = held.job.elsewhere, proof.trace
     if elsewhere is None:
         return []
-    shape = "Nothing says which shape is wanted: what this program cuts is compared with none."
-    text = "Stock, zero and how it is held are guessed from the moves. Look at their cards."
-    guesses = [("stock", Remark(level="open", code="guessed-stock", text=text, cure=Cure("They are right", "sure:stock", None)))]
+    shape = tr("Nothing says which shape is wanted: what this program cuts is compared with none.")
+    text = tr("Stock, zero and how it is held are guessed from the moves. Look at their cards.")
+    guesses = [
+        ("stock", Remark(level="open", code="guessed-stock", text=text, cure=Cure(tr("They are right"), "sure:stock", None)))
+    ]
     if elsewhere.unit is None:
-        text = f"The program does not say in which unit it is: it is taken as {held.job.unit}."
-        guesses.append(("unit", Remark(level="open", code="guessed-unit", text=text, cure=Cure("It is", "sure:unit", None))))
+        text = tr("The program does not say in which unit it is: it is taken as {unit}.", unit=held.job.unit)
+        guesses.append(("unit", Remark(level="open", code="guessed-unit", text=text, cure=Cure(tr("It is"), "sure:unit", None))))
     feeds = trace.kind != RAPID
     for number in dict.fromkeys(trace.tool[feeds].tolist()):
         tool = next((one for one in held.ctx.tools if one.station == number), None)
         if tool is None:
             continue
         line = int(trace.line[np.flatnonzero(feeds & (trace.tool == number))[0]]) + 1
-        text = f"T{number} is taken as {tool.name}. Is it another one, put that at station {number} in the crib."
-        cure = Cure("It is", f"sure:T{number}", None)
+        text = tr(
+            "T{number} is taken as {name}. Is it another one, put that at station {number} in the crib.",
+            number=number,
+            name=tool.name,
+        )
+        cure = Cure(tr("It is"), f"sure:T{number}", None)
         guesses.append((f"T{number}", Remark(level="open", code="guessed-tool", text=text, line=line, cure=cure)))
     open_ = [remark for what, remark in guesses if what not in elsewhere.sure]
     return [Remark(level="note", code="no-shape", text=shape), *open_]
@@ -183,7 +209,11 @@ def _read(proof: AnyProof) -> list[Remark]:
     remarks = []
     for finding in proof.trace.findings:
         section = proof.program.section_of(finding.line - 1)
-        text = f"{finding.text} (column {finding.column})" if finding.code == "unreadable" else finding.text
+        text = (
+            tr("{text} (column {column})", text=finding.text, column=finding.column)
+            if finding.code == "unreadable"
+            else finding.text
+        )
         remarks.append(
             Remark(level=finding.level, code=finding.code, text=text, line=finding.line, step=section.step, stage=section.stage)
         )
@@ -195,7 +225,7 @@ def _frame(proof: AnyProof) -> list[Remark]:
     trace = proof.trace
     feeds = np.flatnonzero(trace.kind != RAPID)
     if len(feeds) and not (trace.speed > 0).any():
-        text, move = "The program feeds and never starts the spindle.", int(feeds[0])
+        text, move = tr("The program feeds and never starts the spindle."), int(feeds[0])
         return [Remark(level="stop", code="spindle-never", text=text, line=int(trace.line[move]) + 1, move=move)]
     return []
 

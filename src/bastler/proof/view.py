@@ -11,6 +11,7 @@ from typing import Any, Protocol
 
 import numpy as np
 
+from bastler.language import tr
 from bastler.nc import RAPID, Trace
 from bastler.proof.scene import Scene
 from bastler.shapes.kinds import Bools, Floats, Ints
@@ -105,7 +106,7 @@ class RunView:
     @property
     def limit(self) -> tuple[float, str]:
         """The most turns a minute, and what ends there."""
-        return self.scene.card.speed[1], "the spindle ends"
+        return self.scene.card.speed[1], tr("the spindle ends")
 
     @property
     def slowest(self) -> float:

@@ -8,6 +8,7 @@ from typing import Literal
 
 import msgspec
 
+from bastler.language import tr
 from bastler.shapes.chain import crossings, cut_at, on_segment, reversed_chain, shifted, tangent
 from bastler.shapes.reliefs import face_relief, shaft_relief, thread_relief
 from bastler.shapes.rounded import Arc, Line, Point, Segment
@@ -46,7 +47,7 @@ def with_corners(
     for k, corner in sorted(corners.items()):
         after = (k + 1) % len(chain)
         if k + 1 == len(chain) and not closed:
-            troubles.append((k, "A segment has to follow its corner."))
+            troubles.append((k, tr("A segment has to follow its corner.")))
             continue
         a, b = placed[k][-1] if not placed[k][-1].corner else placed[k][0], placed[after][0]
         joined = join(a.segment, b.segment, corner)
@@ -77,19 +78,19 @@ def _rounded(a: Segment, b: Segment, radius: float) -> Joined | str:
     t1, t2 = tangent(a, at_end=True), tangent(b)
     cross = t1[0] * t2[1] - t1[1] * t2[0]
     if abs(cross) < 1e-9:
-        return "Its neighbours already run into one another."
+        return tr("Its neighbours already run into one another.")
     side = -radius if cross > 0 else radius
     one, two = shifted(a, side), shifted(b, side)
     if one is None or two is None:
-        return f"R{radius:.4g} is too big for its neighbours: an arc there is smaller."
+        return tr("R{radius:.4g} is too big for its neighbours: an arc there is smaller.", radius=radius)
     centres = crossings(one, two)
     if not centres:
-        return f"R{radius:.4g} is too big: it touches only one of its neighbours."
+        return tr("R{radius:.4g} is too big: it touches only one of its neighbours.", radius=radius)
     centre = min(centres, key=lambda c: math.dist(c, a.end))
     p, q = _foot(a, centre), _foot(b, centre)
     over = max(_beyond(a, p, at_start=True), _beyond(b, q, at_start=False))
     if over > 1e-9:
-        return f"Too big for its neighbours by {over:.4g}."
+        return tr("Too big for its neighbours by {over:.4g}.", over=over)
     return cut_at(a, p)[0], [Arc(p, q, centre, cross > 0)], cut_at(b, q)[1]
 
 
@@ -122,7 +123,7 @@ def _broken(a: Segment, b: Segment, one: float, two: float) -> Joined | str:
     p, q = _at_leg(reversed_chain([a])[0], one), _at_leg(b, two)
     over = max(_too_short(a, one), _too_short(b, two))
     if p is None or q is None or over > 1e-9:
-        return f"Too big for its neighbours by {over:.4g}."
+        return tr("Too big for its neighbours by {over:.4g}.", over=over)
     return cut_at(a, p)[0], [Line(p, q)], cut_at(b, q)[1]
 
 
@@ -145,10 +146,10 @@ def _relieved(a: Segment, b: Segment, corner: Corner) -> Joined | str:
     """A relief in the corner of a cylinder and a shoulder, whichever comes first."""
     t1, t2 = tangent(a, at_end=True), tangent(b)
     if not isinstance(a, Line) or not isinstance(b, Line) or abs(t1[0] * t2[0] + t1[1] * t2[1]) > SQUARE:
-        return "A relief goes between a cylinder and a square shoulder."
+        return tr("A relief goes between a cylinder and a square shoulder.")
     shaft_first = abs(t1[1]) < SQUARE
     if not shaft_first and abs(t2[1]) > SQUARE:
-        return "A relief goes between a cylinder and a square shoulder."
+        return tr("A relief goes between a cylinder and a square shoulder.")
     shape = {
         "relief-e": lambda: shaft_relief(corner.size, corner.depth),
         "relief-f": lambda: face_relief(corner.size, corner.depth),
@@ -168,5 +169,5 @@ def _relieved(a: Segment, b: Segment, corner: Corner) -> Joined | str:
         chain = reversed_chain(chain)
     over = max(_beyond(a, chain[0].start, at_start=True), _beyond(b, chain[-1].end, at_start=False))
     if over > 1e-9:
-        return f"The relief is too long for its neighbours by {over:.4g}."
+        return tr("The relief is too long for its neighbours by {over:.4g}.", over=over)
     return Line(a.start, chain[0].start), chain, Line(chain[-1].end, b.end)

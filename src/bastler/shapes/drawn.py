@@ -11,6 +11,7 @@ import msgspec
 
 from bastler.ask import Trouble
 from bastler.bounds import SEGMENTS
+from bastler.language import tr
 from bastler.shapes.corners import Corner, Placed, join, with_corners
 from bastler.shapes.outline import AnyOutline, AnySegment, TurnedOutline, field_name, givens
 from bastler.shapes.rounded import Line, Segment
@@ -76,7 +77,7 @@ def _draw(outline: AnyOutline) -> Drawn:
         troubles += [Trouble(f"segments.{k}.corner_size", text) for k, text in wrong]
         low = min(p[1] for s in chain for p in (s.start, s.end))
         if isinstance(outline, TurnedOutline) and low < -1e-9:
-            troubles.append(Trouble("segments", "It goes below the centre line."))
+            troubles.append(Trouble("segments", tr("It goes below the centre line.")))
     return Drawn(
         tuple(p.segment for p in placed),
         tuple(p.owner for p in placed),
@@ -119,17 +120,19 @@ def _begun(outline: AnyOutline, placed: list[Placed], troubles: list[Trouble]) -
 
 def _troubles(outline: AnyOutline, solution: Solution) -> Iterator[Trouble]:
     if not outline.segments:
-        yield Trouble("segments", "The outline has no segment yet.", open=True)
+        yield Trouble("segments", tr("The outline has no segment yet."), open=True)
     elif solution.state == "open":
         for missing in solution.missing:
             yield Trouble(f"segments.{missing.first}", _short(outline, missing), open=True)
     elif solution.state == "ambiguous":
         k = next((k for k, w in enumerate(solution.worked) if w.segment is None), 0)
         count = len(solution.candidates)
-        text = f"{count} shapes are possible. Pick one in the drawing, or give one more number."
+        text = tr("{count} shapes are possible. Pick one in the drawing, or give one more number.", count=count)
         yield Trouble(f"segments.{k}", text, open=True)
     elif solution.state == "unfound":
-        text = "Not found yet: there is too much to try. One more number would help, such as where a segment ends or its angle."
+        text = tr(
+            "Not found yet: there is too much to try. One more number would help, such as where a segment ends or its angle."
+        )
         yield Trouble("segments", text)
     elif solution.state == "contradiction":
         yield _disagree(outline, solution)
@@ -138,15 +141,19 @@ def _troubles(outline: AnyOutline, solution: Solution) -> Iterator[Trouble]:
 def _short(outline: AnyOutline, missing: Missing) -> str:
     """What a run of segments is short of, in words."""
     count = NUMBERS[missing.count] if missing.count < len(NUMBERS) else str(missing.count)
-    more = f"{count.capitalize()} more number{'s' if missing.count > 1 else ''}"
+    more = tr("{capitalize} more number{count}", capitalize=count.capitalize(), count="s" if missing.count > 1 else "")
     if missing.first == missing.last:
         words = [label(outline.segments[k], key) for k, key in missing.helps]
         return f"{more}: {_or(words)}." if words else f"{more}."
-    where = f"segments {missing.first + 1} to {missing.last + 1}"
+    where = tr("segments {first} to {last}", first=missing.first + 1, last=missing.last + 1)
     each = {k: [key for own, key in missing.helps if own == k] for k, _ in missing.helps}
     turns = sorted(((n, k, key) for k, keys in each.items() for n, key in enumerate(keys)))[:MOST_HELPS]
     words = [f"{label(outline.segments[k], key)} of {k + 1}" for n, k, key in sorted(turns, key=lambda entry: entry[1:2])]
-    return f"{more} for {where}: {_or(words)}." if words else f"{more} for {where}."
+    return (
+        tr("{more} for {where}: {the_or}.", more=more, where=where, the_or=_or(words))
+        if words
+        else tr("{more} for {where}.", more=more, where=where)
+    )
 
 
 def _or(words: list[str]) -> str:
@@ -158,18 +165,20 @@ def _disagree(outline: AnyOutline, solution: Solution) -> Trouble:
     k = max(solution.segment, 0)
     small = _too_small(outline, solution, k)
     if small is not None:
-        return Trouble(f"segments.{k}.radius", f"The radius is too small: {small:.6g} is the least.", _rounded(small))
+        return Trouble(
+            f"segments.{k}.radius", tr("The radius is too small: {small:.6g} is the least.", small=small), _rounded(small)
+        )
     if not solution.surplus:
-        return Trouble(f"segments.{k}", "No shape has these numbers.")
+        return Trouble(f"segments.{k}", tr("No shape has these numbers."))
     if len(solution.surplus[0]) > 1:
         pairs = " or ".join(" and ".join(_named(outline, s) for s in pair) for pair in solution.surplus[:2])
-        return Trouble(f"segments.{k}", f"These numbers do not agree. Two would have to go: {pairs}.")
+        return Trouble(f"segments.{k}", tr("These numbers do not agree. Two would have to go: {pairs}.", pairs=pairs))
     singles = [s[0] for s in solution.surplus if s[0].segment >= 0]
     with_value = [s for s in singles if s.off is not None and s.off > 0]
     best = min(with_value, key=lambda s: s.off or 0.0) if with_value else singles[0]
     names = list(dict.fromkeys(_named(outline, s) for s in singles))
     by = f", by {best.off:.4g}" if best.off else ""
-    text = f"These numbers do not agree{by}. One would have to go: {_or(names[:MOST_HELPS])}."
+    text = tr("These numbers do not agree{by}. One would have to go: {the_or}.", by=by, the_or=_or(names[:MOST_HELPS]))
     segment = outline.segments[best.segment]
     return Trouble(f"segments.{best.segment}.{field_name(segment, best.key)}", text, _rounded(best.would))
 

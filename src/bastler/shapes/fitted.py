@@ -11,6 +11,7 @@ from collections.abc import Callable
 
 import numpy as np
 
+from bastler.language import tr
 from bastler.shapes.kinds import Floats
 from bastler.shapes.rounded import Arc, Line, Segment
 
@@ -34,7 +35,7 @@ def fitted(height: Callable[[float], float], begin: float, end: float, within: f
     at = 0
     while at < len(points) - 1:
         if len(found) >= most:
-            raise CurveError(f"The curve takes more than {most} arcs: a larger tolerance takes fewer.")
+            raise CurveError(tr("The curve takes more than {most} arcs: a larger tolerance takes fewer.", most=most))
         good, bad = at + 1, at + 2
         while bad < len(points) and _piece(points[at : bad + 1], within) is not None:
             good, bad = bad, at + 2 * (bad - at)
@@ -50,13 +51,13 @@ def fitted(height: Callable[[float], float], begin: float, end: float, within: f
 def _taken(height: Callable[[float], float], begin: float, end: float) -> Floats:
     """The places of a curve, (n, 2)."""
     if not math.isfinite(begin) or not math.isfinite(end) or begin == end:
-        raise CurveError("The curve has no length.")
+        raise CurveError(tr("The curve has no length."))
     us = begin + (end - begin) * (1.0 - np.cos(np.linspace(0.0, np.pi, PLACES))) / 2
     us[-1] = end
     vs = np.array([height(float(u)) for u in us])
     bad = np.flatnonzero(~np.isfinite(vs))
     if len(bad):
-        raise CurveError(f"The formula gives nothing at {us[bad[0]]:.6g}.")
+        raise CurveError(tr("The formula gives nothing at {us:.6g}.", us=us[bad[0]]))
     return np.column_stack([us, vs])
 
 

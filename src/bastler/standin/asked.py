@@ -7,6 +7,7 @@ from typing import Any
 import msgspec
 
 from bastler.disk import plain_name, read_bounded, write_whole
+from bastler.language import tr
 from bastler.link import messages as m
 from bastler.live.leaving import digest_of
 from bastler.standin.hidden import RealTool
@@ -37,10 +38,10 @@ def _put(machine: Machine, asked: m.Put) -> dict[str, Any]:
     if machine.mode == "off":
         machine.needs("ready")
     if asked.name not in machine.files and len(machine.files) >= MOST_FILES:
-        raise Refused("The control's disk is full.")
+        raise Refused(tr("The control's disk is full."))
     data = asked.text.encode("latin-1", "replace")
     if len(data) > LARGEST:
-        raise Refused("The control's disk has no room for a program that long.")
+        raise Refused(tr("The control's disk has no room for a program that long."))
     path = machine.files.get(asked.name, machine.disk / f"{len(machine.files) + 1:03d}-{plain_name(asked.name, 'program')}")
     write_whole(path, data)
     machine.files[asked.name] = path
@@ -69,7 +70,7 @@ def _set_offset(machine: Machine, asked: m.SetOffset) -> None:
     machine.needs("ready", "lost", "held", "stopped")
     old = machine.offsets.get(asked.index)
     if old is None or asked.index < 1:
-        raise Refused(f"There is no work offset {asked.index}.")
+        raise Refused(tr("There is no work offset {index}.", index=asked.index))
     given = {name: getattr(asked, name) for name in ("x", "y", "z", "turn") if getattr(asked, name) is not None}
     machine.offsets[asked.index] = msgspec.structs.replace(old, **given)
 
@@ -78,7 +79,7 @@ def _set_offset(machine: Machine, asked: m.SetOffset) -> None:
 def _set_tool(machine: Machine, asked: m.SetTool) -> None:
     machine.needs("ready", "lost", "held", "stopped")
     if asked.number < 1:
-        raise Refused("Tool offsets are counted from 1.")
+        raise Refused(tr("Tool offsets are counted from 1."))
     old = machine.tools.get(asked.number, m.ToolOffset(asked.number))
     names = ("x", "z", "diameter", "wear_x", "wear_z", "wear_diameter")
     given = {name: getattr(asked, name) for name in names if getattr(asked, name) is not None}
@@ -115,7 +116,7 @@ def _fault(machine: Machine, asked: m.Fault) -> None:
         return
     real = machine.stations.get(asked.station)
     if real is None:
-        raise Refused(f"Station {asked.station} is empty.")
+        raise Refused(tr("Station {station} is empty.", station=asked.station))
     machine.ever += 1
     machine.stations[asked.station] = RealTool(real.tool, real.gives + asked.by, asked.station + 1000 * machine.ever)
 
@@ -147,4 +148,4 @@ def _reset(machine: Machine, asked: m.Reset) -> None:
 def _power_on(machine: Machine, asked: m.PowerOn) -> None:
     machine.needs("off")
     machine.mode = "lost"
-    machine.said = f"{machine.said} Send the axes home: that along the tool goes first.".strip()
+    machine.said = tr("{said} Send the axes home: that along the tool goes first.", said=machine.said).strip()

@@ -10,6 +10,7 @@ import msgspec
 import numpy as np
 
 from bastler.job import read_job_text
+from bastler.language import tr
 from bastler.link import messages as m
 from bastler.nc import Trace
 from bastler.shapes.kinds import Floats
@@ -30,7 +31,7 @@ def _clamp(machine: Machine, asked: m.Clamp) -> dict[str, Any]:
     machine.needs("ready", "lost")
     job = read_job_text(msgspec.json.encode(asked.job))
     if job.card.turns != machine.card.turns:
-        raise Refused("That job is for another kind of machine.")
+        raise Refused(tr("That job is for another kind of machine."))
     machine.count_in(job.unit)
     machine.piece = Workpiece(job, asked.holding, machine.parts + 1, machine.hidden)
     machine.new_piece()
@@ -54,12 +55,12 @@ def _load(machine: Machine, asked: m.Load) -> None:
     held = piece.plan.holdings[piece.place]
     own = _tools_of(piece, asked).get(asked.tool)
     if own is None:
-        raise Refused(f"The job has no tool {asked.tool} in this holding.")
+        raise Refused(tr("The job has no tool {tool} in this holding.", tool=asked.tool))
     if not 1 <= asked.station <= held.ctx.card.stations:
-        raise Refused(f"There is no station {asked.station}.")
+        raise Refused(tr("There is no station {station}.", station=asked.station))
     first = machine.goes_out_first
     if asked.station == machine.tool and abs(float(machine.axes[first]) - machine.card.home[first]) > 0.01 * machine.mm:
-        raise Refused(f"T{asked.station} is in work, and not at home: send the axes home first.")
+        raise Refused(tr("T{station} is in work, and not at home: send the axes home first.", station=asked.station))
     machine.ever += 1
     real = machine.hidden.tool(own, machine.ever)
     machine.stations[asked.station] = replace(real, number=asked.station + 1000 * machine.ever)
@@ -96,9 +97,9 @@ def _way_out(machine: Machine, over: Callable[[], None] = nothing) -> list[Leg]:
 def _take_up(machine: Machine, asked: m.TakeUp) -> None:
     machine.needs("ready")
     if asked.station and asked.station not in machine.stations:
-        raise Refused(f"Station {asked.station} is empty.")
+        raise Refused(tr("Station {station} is empty.", station=asked.station))
     if not asked.station and machine.card.turns:
-        raise Refused("A turret has no feeler: touch with the tools themselves.")
+        raise Refused(tr("A turret has no feeler: touch with the tools themselves."))
 
     def comes() -> None:
         machine.tool = machine.number = asked.station
@@ -113,9 +114,9 @@ def _take_up(machine: Machine, asked: m.TakeUp) -> None:
 def _turn(machine: Machine, asked: m.Turn) -> None:
     machine.needs("ready", "jogging")
     if abs(asked.speed) > machine.card.speed[1]:
-        raise Refused(f"The spindle ends at {machine.card.speed[1]:g} turns a minute.")
+        raise Refused(tr("The spindle ends at {speed:g} turns a minute.", speed=machine.card.speed[1]))
     if asked.speed and machine.tool == 0 and not machine.card.turns:
-        raise Refused("The feeler is in the spindle: it must not turn.")
+        raise Refused(tr("The feeler is in the spindle: it must not turn."))
     machine.wanted_speed = asked.speed
 
 
@@ -126,11 +127,11 @@ def _jog(machine: Machine, asked: m.Jog) -> dict[str, Any]:
     axis = "xyz".index(asked.axis)
     travel = next((t for k, _, t in machine.card.travels if k == axis), None)
     if travel is None:
-        raise Refused(f"This machine has no axis {asked.axis.upper()}.")
+        raise Refused(tr("This machine has no axis {upper}.", upper=asked.axis.upper()))
     at = float(machine.axes[axis])
     by = min(max(at + asked.by, travel.lo), travel.hi) - at
     if asked.by and abs(by) < 1e-9 * machine.mm:
-        raise Refused(f"{asked.axis.upper()} is at the end of its travel.")
+        raise Refused(tr("{upper} is at the end of its travel.", upper=asked.axis.upper()))
     way = np.zeros(3)
     way[axis] = by
     cuts = abs(machine.wanted_speed) > 0.0
@@ -146,7 +147,7 @@ def _jog(machine: Machine, asked: m.Jog) -> dict[str, Any]:
     def over() -> None:
         machine.touching = meets
         if meets and not asked.feel and abs(by) * (1.0 - free) > AFTER_HAND_MM * machine.mm:
-            machine.alarm("The feeler ran into something and broke." if isinstance(tool, Ball) else "Ran into the work.")
+            machine.alarm(tr("The feeler ran into something and broke.") if isinstance(tool, Ball) else tr("Ran into the work."))
         if cuts and machine.piece is not None and tool is not None:
             _cut_by_hand(machine, begins, feed)
 
@@ -196,7 +197,7 @@ def _preset(machine: Machine, asked: m.Preset) -> dict[str, Any]:
     machine.needs("ready", "lost", "held", "stopped")
     real = machine.stations.get(asked.station)
     if real is None:
-        raise Refused(f"Station {asked.station} is empty.")
+        raise Refused(tr("Station {station} is empty.", station=asked.station))
     machine.measured += 1
     by = machine.hidden.scatter(machine.measured)
     x, _, z = reach_of(real.tool)

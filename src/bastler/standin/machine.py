@@ -17,6 +17,7 @@ import numpy as np
 
 from bastler.disk import read_bounded, reason_of
 from bastler.job import JobFileError
+from bastler.language import tr
 from bastler.link import messages as m
 from bastler.machines import MachineCard
 from bastler.nc import RAPID, Control
@@ -132,7 +133,7 @@ class Machine:
         except (Refused, NotHere, JobFileError) as error:
             return m.Answer(request.id, ok=False, why=str(error))
         except OSError as error:
-            return m.Answer(request.id, ok=False, why=f"The control's disk refuses: {reason_of(error)}.")
+            return m.Answer(request.id, ok=False, why=tr("The control's disk refuses: {error}.", error=reason_of(error)))
         return m.Answer(request.id, brings=brings or {})
 
     def needs(self, *modes: m.Mode) -> None:
@@ -140,14 +141,14 @@ class Machine:
         if self.mode in modes:
             return
         words = {
-            "running": "A program is running.",
-            "held": "A program is held: go on with it, or reset.",
-            "stopped": "The program stands at a stop: go on with it, or reset.",
-            "alarm": f"There is an alarm: {self.said} Reset first.",
-            "off": "The power is off.",
-            "lost": "Nobody knows where the axes are: send them home first.",
-            "jogging": "The axes are moving.",
-            "ready": "No program is running.",
+            "running": tr("A program is running."),
+            "held": tr("A program is held: go on with it, or reset."),
+            "stopped": tr("The program stands at a stop: go on with it, or reset."),
+            "alarm": tr("There is an alarm: {said} Reset first.", said=self.said),
+            "off": tr("The power is off."),
+            "lost": tr("Nobody knows where the axes are: send them home first."),
+            "jogging": tr("The axes are moving."),
+            "ready": tr("No program is running."),
         }
         raise Refused(words[self.mode])
 
@@ -218,7 +219,7 @@ class Machine:
     def need_piece(self) -> Workpiece:
         """What is clamped. Refused where nothing is."""
         if self.piece is None:
-            raise Refused("Nothing is clamped.")
+            raise Refused(tr("Nothing is clamped."))
         return self.piece
 
     # -- time ---------------------------------------------------------------------------------------------------
@@ -311,11 +312,11 @@ class Machine:
         line = run.trace.line
         ends = run.k >= len(run.trace) or line[run.k] != line[k]
         if self.switches.single and ends and not run.over and self.mode == "running":
-            self.mode, self.said = "held", "One block"
+            self.mode, self.said = "held", tr("One block")
         return False
 
     def _breaks(self, station: int) -> None:
-        self.alarm(f"The load of T{station} fell to nothing: it has broken.")
+        self.alarm(tr("The load of T{station} fell to nothing: it has broken.", station=station))
         self._break(station)
 
     def _break(self, station: int) -> None:
@@ -336,7 +337,7 @@ class Machine:
 
     def _bang(self, wrong: Mistake) -> None:
         station, line = self.tool, self.run.line if self.run is not None else 0
-        where = f" Line {line}." if line else ""
+        where = tr(" Line {line}.", line=line) if line else ""
         self.alarm(f"{wrong.text}{where}")
         if wrong.code not in ("over-travel", "spindle-off"):
             self._break(station)
@@ -353,7 +354,7 @@ class Machine:
             return False
         self.faults.remove(fault)
         self.give_up()
-        self.mode, self.said = "off", f"The power went while line {self.last_line} was in work."
+        self.mode, self.said = "off", tr("The power went while line {last_line} was in work.", last_line=self.last_line)
         self.wanted_speed = self.speed = 0.0
         return True
 
@@ -384,7 +385,7 @@ class Machine:
             for station in used:
                 one = self.tools.get(station, m.ToolOffset(station))
                 self.tools[station] = msgspec.structs.replace(one, pieces=one.pieces + 1)
-        self.mode, self.said, self.wanted_speed, self.last_line = "ready", "The program has ended.", 0.0, 0
+        self.mode, self.said, self.wanted_speed, self.last_line = "ready", tr("The program has ended."), 0.0, 0
 
     def _modal(self, run: Run) -> None:
         """What is in force for the move in work."""
@@ -491,7 +492,7 @@ class Machine:
     def text_of(self, name: str) -> str:
         """A program as it lies on the disk. Refused where there is none of that name, OSError where the disk does not give it."""
         if name not in self.files:
-            raise Refused(f"There is no program {name} on the control.")
+            raise Refused(tr("There is no program {name} on the control.", name=name))
         return read_bounded(self.files[name], LARGEST).decode("latin-1")
 
     def control(self) -> Control:

@@ -14,6 +14,7 @@ import sys
 import time
 from pathlib import Path
 
+from bastler.language import tr
 from bastler.link.messages import LONGEST, Answer, BadLine, Hello, line_of, request_of
 from bastler.machines import MachineCard
 from bastler.standin.control import Machine
@@ -105,7 +106,7 @@ class Server:
             return self.machine.take(request), isinstance(request, Hello)
         except Exception:
             log.exception("A request failed")
-            return Answer(request.id, ok=False, why="The control could not do that."), False
+            return Answer(request.id, ok=False, why=tr("The control could not do that.")), False
 
     async def _time(self) -> None:
         last = reported = time.monotonic()
@@ -120,7 +121,7 @@ class Server:
                     self._report()
             except Exception:
                 log.exception("Time went wrong")
-                self.machine.alarm("The control has failed. What was cut is cut.")
+                self.machine.alarm(tr("The control has failed. What was cut is cut."))
 
     def _report(self) -> None:
         """The status where it has changed, and the moves since the last report."""

@@ -10,6 +10,7 @@ from typing import Any
 import msgspec
 import numpy as np
 
+from bastler.language import tr
 from bastler.link import messages as m
 from bastler.machines import MachineCard
 from bastler.nc import RAPID, Control, Event, Trace, read
@@ -34,7 +35,7 @@ def _start(machine: Machine, asked: m.Start) -> dict[str, Any]:
     machine.needs("ready")
     piece = machine.need_piece()
     if not machine.program:
-        raise Refused("No program is chosen.")
+        raise Refused(tr("No program is chosen."))
     lines = machine.text_of(machine.program).splitlines()
     control = machine.control()
     trace = _read(machine, piece, lines, control, asked)
@@ -66,9 +67,11 @@ def _read(machine: Machine, piece: Workpiece, lines: Sequence[str], control: Con
     trace = read("\n".join(lines), control, skip_deleted=bool(machine.switches.block_delete))
     if not len(trace):
         first = next((f for f in trace.findings if f.level == "stop"), None)
-        raise Refused(f"Line {first.line}: {first.text}" if first else "The program does not move anything.")
+        raise Refused(
+            tr("Line {line}: {text}", line=first.line, text=first.text) if first else tr("The program does not move anything.")
+        )
     if any(o.turn for o in machine.offsets.values()) and ((trace.turn != 0.0) & (trace.plane != 17)).any():
-        raise Refused("An arc outside the plane of X and Y is not followed under a turned offset.")
+        raise Refused(tr("An arc outside the plane of X and Y is not followed under a turned offset."))
     lift = (asked.dry, 0.0, 0.0) if machine.card.turns else (0.0, 0.0, asked.dry)
     reach = np.array([control.reaches.get(int(tool), (0.0, 0.0, 0.0)) for tool in trace.tool.tolist()])
     card = machine.card
@@ -85,7 +88,7 @@ def _taken_up(machine: Machine, piece: Workpiece, trace: Trace, control: Control
         whole, ways = _with_way_in(machine, trace, row, control)
     else:
         before, ways = _way_home(machine, int(trace.offset[0]), control)
-        whole, ways = _told_as(trace, [before, trace]), [*ways, "then the program from its begin"]
+        whole, ways = _told_as(trace, [before, trace]), [*ways, tr("then the program from its begin")]
     x, y, z = machine.axes.tolist()
     return chained(whole, control.reaches, (x, y, z)), ways
 
@@ -111,7 +114,11 @@ def _beyond(card: MachineCard, trace: Trace, reaches: Mapping[int, Place]) -> li
         over[trace.stands & (axis < 2)] = 0.0  # C and X together: the work turns, the axis does not go so far
         rows = np.flatnonzero(over > hair)
         if len(rows):
-            text = f"{name} would leave its travel by {with_unit(float(over[rows[0]]), Kind.LENGTH, card.unit)}."
+            text = tr(
+                "{name} would leave its travel by {over}.",
+                name=name,
+                over=with_unit(float(over[rows[0]]), Kind.LENGTH, card.unit),
+            )
             found.append(Mistake(int(rows[0]), 0.0, "over-travel", text))
     return found
 
@@ -131,7 +138,7 @@ def _unknown(trace: Trace) -> str:
         return ""
     stops = [f for f in trace.findings if f.level == "stop"]
     finding = next((f for f in stops if f.line == trace.cut), stops[0] if stops else None)
-    return f"{finding.text if finding else 'A word is not known.'} Line {trace.cut}."
+    return tr("{text} Line {cut}.", text=finding.text if finding else tr("A word is not known."), cut=trace.cut)
 
 
 def _row_at(trace: Trace, line: int, time: int) -> int:
@@ -144,8 +151,8 @@ def _row_at(trace: Trace, line: int, time: int) -> int:
         return int(starts[time - 1])
     behind = np.flatnonzero(lines > line)
     if starts or not len(behind):
-        often = f"The program does not come to line {line + 1} that often."
-        raise Refused(often if starts else "Nothing moves behind that line.")
+        often = tr("The program does not come to line {line} that often.", line=line + 1)
+        raise Refused(often if starts else tr("Nothing moves behind that line."))
     return int(behind[0])
 
 
@@ -172,7 +179,7 @@ def _with_way_in(machine: Machine, trace: Trace, row: int, control: Control) -> 
     station, offset = int(trace.tool[row]), int(trace.offset[row])
     reach = control.reaches.get(station)
     if reach is None:
-        raise Refused(f"Station {station} is empty.")
+        raise Refused(tr("Station {station} is empty.", station=station))
     start, new = trace.start[row], np.array(reach)
     sets = [(index, place) for at, index, place in set_by(trace) if at <= row]
     offsets = dict(machine.offsets)
@@ -186,9 +193,9 @@ def _with_way_in(machine: Machine, trace: Trace, row: int, control: Control) -> 
     out = home if machine.card.turns else np.array([machine.axes[0], machine.axes[1], home[2]])
     speed = float(trace.speed[row])
     if station != machine.tool:
-        ways.append(f"T{station} comes")
+        ways.append(tr("T{station} comes", station=station))
     if speed:
-        ways.append(f"the spindle turns {speed:.0f} times a minute")
+        ways.append(tr("the spindle turns {speed:.0f} times a minute", speed=speed))
     begin = out - new
     over = np.array([start[0], start[1], begin[2]]) if not machine.card.turns else np.array([begin[0], start[1], start[2]])
     then = Trace.straight(np.array([begin, over, start]), tool=station, offset=offset, speed=speed)
@@ -198,8 +205,11 @@ def _with_way_in(machine: Machine, trace: Trace, row: int, control: Control) -> 
     if machine.card.turns:
         ways += [f"Z to {where[2]:.3f}", f"X to Ø {2 * where[0]:.3f}"]
     else:
-        ways += [f"over X {where[0]:.3f} Y {where[1]:.3f}", f"down to Z {where[2]:.3f}"]
-    ways.append(f"on with line {int(trace.line[row]) + 1}")
+        ways += [
+            tr("over X {where:.3f} Y {where_2:.3f}", where=where[0], where_2=where[1]),
+            tr("down to Z {where:.3f}", where=where[2]),
+        ]
+    ways.append(tr("on with line {int}", int=int(trace.line[row]) + 1))
     rest = trace.between(row, len(trace))
     events = tuple(msgspec.structs.replace(e, at=e.at - row) for e in trace.events if e.at > row)
     rest = replace(rest, events=events)

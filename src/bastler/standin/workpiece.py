@@ -17,6 +17,7 @@ import shapely
 from scipy import optimize
 
 from bastler.job import Job, Plan, plan
+from bastler.language import tr
 from bastler.nc import Control, Trace
 from bastler.nc.trace import about_axis
 from bastler.proof.gauge import GaugeEnd
@@ -82,10 +83,10 @@ class Workpiece:
         self.plan: Plan = plan(job)
         self.place = next((h.place for h in self.plan.holdings if h.holding.id == holding), -1)
         if self.place < 0:
-            raise NotHere("The job has no such holding.")
+            raise NotHere(tr("The job has no such holding."))
         group = next(g for g in self.plan.programs if any(h.place == self.place for h in g))
         if len(group) > 1:
-            raise NotHere("The stand-in has one spindle: it does not hand a part over.")
+            raise NotHere(tr("The stand-in has one spindle: it does not hand a part over."))
         planned = scene_of(self.plan, self.place)
         self.number, self.hidden = part, hidden
         lies = hidden.lies(part, turned=planned.card.turns)
@@ -221,7 +222,7 @@ class Workpiece:
 
     def _gap_turned(self, tool: AnyTool | Ball) -> Any:
         if isinstance(tool, Ball):
-            raise NotHere("A turret has no feeler: touch with the tools themselves.")
+            raise NotHere(tr("A turret has no feeler: touch with the tools themselves."))
         assert isinstance(self.scene, TurnScene)
         there = united([self._section(), *(region for _, region in self.scene.keep_out)])
         shape = united([shapely.Polygon(part) for part in (*edges_of(tool), *body_of(tool))])
@@ -275,7 +276,7 @@ class Workpiece:
             return list(ends)
         shift = next((p.shift for p in scene.parts if p.index == offset), None)
         if shift is None:
-            raise NotHere("No part has that work offset.")
+            raise NotHere(tr("No part has that work offset."))
         return [GaugeEnd(_plus(end.place, shift), end.out) for end in ends]
 
     def _at_level(self, level: float, window: Region, *, jaws: bool = False) -> Region:
@@ -346,7 +347,7 @@ class Workpiece:
         place, out = np.array(end.place), np.array(end.out)
         long = float(np.linalg.norm(out))
         if not 0.999 < long < 1.001:
-            raise NotHere("The direction of a face has a length of 1.")
+            raise NotHere(tr("The direction of a face has a length of 1."))
         if self.turns:
             a, b = place - within * out, place + within * out
             found = _surface(self._section(), (a[2], a[0]), (b[2], b[0]))
@@ -357,7 +358,7 @@ class Workpiece:
             low, high = np.minimum(a, b)[:2] - within, np.maximum(a, b)[:2] + within
             found = _surface(self._at_level(float(place[2]), shapely.box(*low, *high)), a[:2], b[:2])
         if found is None:
-            raise NotHere("There is no such face on the part.")
+            raise NotHere(tr("There is no such face on the part."))
         return found - within
 
     def _height(self, place: Floats, out: float, within: float) -> float | None:

@@ -27,6 +27,7 @@ from bastler.cutting import (
     thinning,
     torque,
 )
+from bastler.language import tr
 from bastler.machines import MachineCard
 from bastler.shapes import Unrolled
 from bastler.steps.base import Step, Unfilled
@@ -88,13 +89,18 @@ def advised_feed(tool: Tool, ctx: FlatContext, ae: float | None = None) -> Advic
     if tool.kind in ("drill", "spot-drill"):
         share = SPOT_SHARE if tool.kind == "spot-drill" else 1.0
         base = share * tool.diameter * ctx.material.drill_f[tool.material] / tool.flutes
-        what = f"{share * ctx.material.drill_f[tool.material]:g} × D a turn for {name} in {ctx.material.name}"
+        what = tr(
+            "{share:g} × D a turn for {name} in {name_2}",
+            share=share * ctx.material.drill_f[tool.material],
+            name=name,
+            name_2=ctx.material.name,
+        )
         return feed_advice(base, what, pace=ctx.pace, reach=0.0, known=known_feed(tool, ctx))
     base = tool.diameter * ctx.material.fz[tool.material]
-    what = f"{ctx.material.fz[tool.material]:g} × D for {name} in {ctx.material.name}"
+    what = tr("{fz:g} × D for {name} in {name_2}", fz=ctx.material.fz[tool.material], name=name, name_2=ctx.material.name)
     if tool.kind == "face-mill" and tool.diameter > ctx.mm(FACE_SIZE):
         base = ctx.mm(FACE_SIZE) * ctx.material.fz[tool.material]
-        what = f"what the inserts of a face mill bear in {ctx.material.name}"
+        what = tr("what the inserts of a face mill bear in {name}", name=ctx.material.name)
     thin = thinning(ae or tool.diameter, tool.diameter, tool.approach)
     return feed_advice(base, what, pace=ctx.pace, reach=reach_of(tool), thin=thin, known=known_feed(tool, ctx))
 
@@ -162,12 +168,12 @@ def load_line(tool: Tool, ctx: FlatContext, *, ae: float, ap: float, n: float, v
     shown = rate if ctx.unit == "mm" else rate / 2.54**3
     words = [
         f"Q {figures(shown, 3)} {unit}",
-        f"power {figures(power, 2)} of {ctx.card.power:g} kW",
+        tr("power {power} of {power_2:g} kW", power=figures(power, 2), power_2=ctx.card.power),
         f"{figures(torque(power, n, ctx.card.efficiency), 2)}{f' of {ctx.card.torque:g}' if ctx.card.torque > 0 else ''} Nm",
     ]
     bend = bending(tool, ctx, power, n)
     if bend > BENDS:
-        words.append(f"bends {number(round(ctx.mm(bend), 3 if ctx.unit == 'mm' else 4), ctx)}")
+        words.append(tr("bends {mm}", mm=number(round(ctx.mm(bend), 3 if ctx.unit == "mm" else 4), ctx)))
     return " · ".join(words)
 
 
@@ -220,19 +226,25 @@ def speed_line(tool: Tool, ctx: FlatContext, vc: float, n: float) -> str:
     """Spindle speed wanted and, where the machine holds it back, what it becomes."""
     wanted = spindle_speed(vc / speed_scale(ctx.unit), ctx.to_mm(tool.diameter))
     if wanted > ctx.card.speed[1] * 1.001 and n <= ctx.card.speed[1]:
-        return f"n {wanted:,.0f} → {n:,.0f} (machine)".replace(",", " ")
+        return tr("n {wanted:,.0f} → {n:,.0f} (machine)", wanted=wanted, n=n).replace(",", " ")
     return f"n {n:,.0f}".replace(",", " ")
 
 
 def tool_trouble(tool: AnyTool | None, field: str, lacks: str = "tool for this") -> list[Trouble]:
     """A tool that is not in the job: what it `lacks`."""
-    return [] if tool else [Trouble(field, f"There is no {lacks} among the job's tools. The crib may have one.")]
+    return [] if tool else [Trouble(field, tr("There is no {lacks} among the job's tools. The crib may have one.", lacks=lacks))]
 
 
 def speed_trouble(ctx: FlatContext, field: str, n: float | None) -> list[Trouble]:
     """Over the machine's speed."""
     if n is not None and n > ctx.card.speed[1]:
-        return [Trouble(field, f"The spindle of {ctx.card.name} ends at {ctx.card.speed[1]:g} 1/min.", ctx.card.speed[1])]
+        return [
+            Trouble(
+                field,
+                tr("The spindle of {name} ends at {speed:g} 1/min.", name=ctx.card.name, speed=ctx.card.speed[1]),
+                ctx.card.speed[1],
+            )
+        ]
     return []
 
 
@@ -272,7 +284,7 @@ def _around(s: Answers, ctx: FlatContext) -> float | None:
 
 def held_back(tool: Tool, fz: float | None, advised: float) -> str:
     """What is said where a drill is fed less than its material would have it."""
-    return ", less: the spindle has no more power" if tool.kind == "drill" and fz and fz < 0.99 * advised else ""
+    return tr(", less: the spindle has no more power") if tool.kind == "drill" and fz and fz < 0.99 * advised else ""
 
 
 class CuttingStep(Step[FlatContext], frozen=True, kw_only=True):
@@ -370,7 +382,7 @@ class CuttingStep(Step[FlatContext], frozen=True, kw_only=True):
             return []
         top = getattr(self, "top", None)
         if _to_height(self) and top is not None and top <= self.height:
-            return [Trouble("height", "The surface is no higher there.")]
+            return [Trouble("height", tr("The surface is no higher there."))]
         return times_trouble(self.times)
 
     def choose_tool(self, ctx: FlatContext) -> str | None:
@@ -392,9 +404,9 @@ class CuttingStep(Step[FlatContext], frozen=True, kw_only=True):
         return {
             "tool": f"{self.CHOSEN}{'.' if loaded else '; from the crib, as nothing in the machine fits.'}",
             "vc": speed.because,
-            "n": f"vc over π × {number(tool.diameter, ctx)}, as far as the spindle goes.",
+            "n": tr("vc over π × {diameter}, as far as the spindle goes.", diameter=number(tool.diameter, ctx)),
             "fz": f"{feed.because}{held_back(tool, self.fz, feed.value)}",
-            "vf": f"fz × {tool.flutes} teeth × n.",
+            "vf": tr("fz × {flutes} teeth × n.", flutes=tool.flutes),
         }
 
     def tools_used(self) -> tuple[str | None, ...]:
@@ -419,7 +431,7 @@ def smallest_peck(s: Answers, ctx: Context) -> float:
 
 def passes_trouble(field: str, count: float, what: str) -> list[Trouble]:
     """Says so when an answer would make an absurd number of `what`."""
-    return [Trouble(field, f"That makes {grouped(count)} {what}.")] if count > MOST_PASSES else []
+    return [Trouble(field, tr("That makes {count} {what}.", count=grouped(count), what=what))] if count > MOST_PASSES else []
 
 
 def number(value: float, ctx: Context) -> str:
@@ -430,5 +442,5 @@ def number(value: float, ctx: Context) -> str:
 def given(value: float | None) -> float:
     """A filled answer; Unfilled for one that is neither given nor worked out."""
     if value is None:
-        raise Unfilled("An answer that this needs is neither given nor worked out.")
+        raise Unfilled(tr("An answer that this needs is neither given nor worked out."))
     return value

@@ -9,6 +9,7 @@ from typing import Literal
 import msgspec
 
 from bastler.ask import Trouble
+from bastler.language import tr
 
 Where = Literal["end", "side", "round"]
 MOST_TIMES = 72
@@ -89,4 +90,8 @@ def plane_angle(degrees: float) -> float:
 
 def times_trouble(times: int) -> list[Trouble]:
     """More than a plane in five degrees is a slip."""
-    return [Trouble("times", f"More than {MOST_TIMES} are a slip.", MOST_TIMES)] if times > MOST_TIMES else []
+    return (
+        [Trouble("times", tr("More than {most_times} are a slip.", most_times=MOST_TIMES), MOST_TIMES)]
+        if times > MOST_TIMES
+        else []
+    )

@@ -9,6 +9,7 @@ from typing import Any
 import msgspec
 
 from bastler.ask import Trouble, problems
+from bastler.language import tr
 from bastler.tools.tool import KIND_WORDS, Holder, Tool, ToolKind
 from bastler.tools.turning import TurnKind, TurnTool
 from bastler.units import Unit
@@ -67,7 +68,7 @@ def new_tool(kind: ToolKind, unit: Unit, ident: str) -> Tool:
 def new_turn_tool(sort: str, unit: Unit, ident: str) -> TurnTool:
     """A turning tool of a sort with sizes as they are usual, not in the machine yet. KeyError for a sort there is not."""
     kind, more = _TURNED[sort]
-    name = f"New {TURN_SORTS[sort]}"
+    name = tr("New {turn_sorts}", turn_sorts=TURN_SORTS[sort])
     tool = TurnTool(id=ident, station=0, kind=kind, name=name, **more)
     if unit == "mm":
         return tool

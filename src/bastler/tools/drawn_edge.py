@@ -9,6 +9,7 @@ from typing import Literal
 
 import msgspec
 
+from bastler.language import tr
 from bastler.shapes import Arc, Line, Segment
 from bastler.shapes.chain import points_on, reversed_chain
 
@@ -79,21 +80,23 @@ def strips(edge: Edge, chord: float, high: float) -> list[list[Point]]:
 def edge_fault(edge: Edge) -> str:
     """Why an edge is none; empty where it is one."""
     if len(edge) < 2 or len(edge) > MOST_PIECES:
-        return f"An edge has between 1 and {MOST_PIECES - 1} pieces."
+        return tr("An edge has between 1 and {most_pieces} pieces.", most_pieces=MOST_PIECES - 1)
     numbers = [value for p in edge for value in (p.x, p.y, p.cx, p.cy)]
     if not all(math.isfinite(value) and abs(value) < FARTHEST for value in numbers):
-        return "A length of its edge is none."
+        return tr("A length of its edge is none.")
     for a, b in itertools.pairwise(edge):
         if b.turn and abs(math.dist((a.x, a.y), (b.cx, b.cy)) - math.dist((b.x, b.y), (b.cx, b.cy))) > ROUND * max(
             1.0, abs(b.cx)
         ):
-            return "An arc of its edge is not round."
+            return tr("An arc of its edge is not round.")
     try:
         again = edge_of(chain_of(edge))
     except ValueError as error:
         return str(error)
     return (
-        "" if math.dist((again[0].x, again[0].y), (edge[0].x, edge[0].y)) < ROUND else "Its edge does not begin at its left end."
+        ""
+        if math.dist((again[0].x, again[0].y), (edge[0].x, edge[0].y)) < ROUND
+        else tr("Its edge does not begin at its left end.")
     )
 
 

@@ -11,6 +11,8 @@ import re
 
 import msgspec
 
+from bastler.language import tr
+
 CORNER: dict[str, float] = {
     "A": 85.0, "B": 82.0, "C": 80.0, "D": 55.0, "E": 75.0, "H": 120.0, "K": 55.0, "L": 90.0,
     "M": 86.0, "O": 135.0, "P": 108.0, "R": 0.0, "S": 90.0, "T": 60.0, "V": 35.0, "W": 80.0,
@@ -28,7 +30,7 @@ class InsertCodeError(ValueError):
     """A code that is not one of ISO 1832; the message says which part."""
 
     def __init__(self, code: str, why: str) -> None:
-        super().__init__(f"“{code}” is no insert code: {why}.")
+        super().__init__(tr("“{code}” is no insert code: {why}.", code=code, why=why))
         self.code, self.why = code, why
 
 
@@ -61,19 +63,19 @@ def insert_of(code: str) -> Insert:
     plain = code.replace(" ", "").upper()
     match = _CODE.match(plain)
     if match is None:
-        raise InsertCodeError(code, "four letters and three pairs of digits are needed, as CNMG120408")
+        raise InsertCodeError(code, tr("four letters and three pairs of digits are needed, as CNMG120408"))
     shape, clearance, _, _, size, thick, radius, _ = match.groups()
     if shape not in CORNER:
-        raise InsertCodeError(code, f"no shape is called {shape}")
+        raise InsertCodeError(code, tr("no shape is called {shape}", shape=shape))
     if clearance not in CLEARANCE:
-        raise InsertCodeError(code, f"no clearance is called {clearance}")
+        raise InsertCodeError(code, tr("no clearance is called {clearance}", clearance=clearance))
     if thick not in THICKNESS:
-        raise InsertCodeError(code, f"no thickness is called {thick}")
+        raise InsertCodeError(code, tr("no thickness is called {thick}", thick=thick))
     inscribed = next((d for d in INSCRIBED if int(edge_length(shape, d) + 0.02) == int(size)), None)
     if shape == "R":
         inscribed = float(size)
     if inscribed is None:
-        raise InsertCodeError(code, f"no insert of shape {shape} has an edge of {int(size)} mm")
+        raise InsertCodeError(code, tr("no insert of shape {shape} has an edge of {int} mm", shape=shape, int=int(size)))
     nose = inscribed / 2 if shape == "R" else 0.0 if radius == "M0" else int(radius) / 10.0
     edge = edge_length(shape, inscribed)
     return Insert(plain, shape, CORNER[shape], CLEARANCE[clearance], edge, inscribed, THICKNESS[thick], nose)

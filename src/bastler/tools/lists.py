@@ -14,6 +14,7 @@ from typing import Any
 
 import msgspec
 
+from bastler.language import tr
 from bastler.tools.crib import AnyTool, faults_of
 
 NAMES: Mapping[str, str] = {
@@ -100,15 +101,15 @@ def _as_meant(text: str) -> str:
 def read_list(text: str, name: str) -> tuple[AnyTool, ...]:
     """The tools of a CSV or JSON list; `name` is what to call it. ToolListError when one of them is none."""
     if len(text) > LARGEST:
-        raise ToolListError(f"{name} is too large for a list of tools.")
+        raise ToolListError(tr("{name} is too large for a list of tools.", name=name))
     rows = _json_rows(text, name) if text.lstrip().startswith("[") else _csv_rows(text, name)
     if len(rows) > MOST_TOOLS:
-        raise ToolListError(f"{name} lists {len(rows)} tools; that is more than a crib holds.")
+        raise ToolListError(tr("{name} lists {rows} tools; that is more than a crib holds.", name=name, rows=len(rows)))
     tools = [_tool(row, f"{name}, {where}") for where, row in rows]
     seen: set[str] = set()
     for (where, _), tool in zip(rows, tools, strict=True):
         if tool.id in seen:
-            raise ToolListError(f"{name}, {where}: “{tool.id}” is there twice.")
+            raise ToolListError(tr("{name}, {where}: “{id}” is there twice.", name=name, where=where, id=tool.id))
         seen.add(tool.id)
     return tuple(tools)
 
@@ -140,7 +141,7 @@ def _tool(row: Mapping[str, Any], where: str) -> AnyTool:
     except msgspec.ValidationError as error:
         raise ToolListError(f"{where}: {_plain(str(error))}.") from error
     except UnicodeEncodeError:
-        raise ToolListError(f"{where}: there is a sign in it that is none.") from None
+        raise ToolListError(tr("{where}: there is a sign in it that is none.", where=where)) from None
     for trouble in faults_of(tool):
         raise ToolListError(f"{where}: {NAMES.get(trouble.field, trouble.field)}: {trouble.text}")
     return tool
@@ -157,10 +158,10 @@ def _json_rows(text: str, name: str) -> list[tuple[str, Mapping[str, Any]]]:
     try:
         found = json.loads(text)
     except (ValueError, RecursionError) as error:
-        raise ToolListError(f"{name} is no JSON: {error}.") from error
+        raise ToolListError(tr("{name} is no JSON: {error}.", name=name, error=error)) from error
     if not isinstance(found, list) or not all(isinstance(row, dict) for row in found):
-        raise ToolListError(f"{name} is no list of tools.")
-    return [(f"tool {k}", row) for k, row in enumerate(found, 1)]
+        raise ToolListError(tr("{name} is no list of tools.", name=name))
+    return [(tr("tool {k}", k=k), row) for k, row in enumerate(found, 1)]
 
 
 def _csv_rows(text: str, name: str) -> list[tuple[str, Mapping[str, Any]]]:
@@ -168,14 +169,14 @@ def _csv_rows(text: str, name: str) -> list[tuple[str, Mapping[str, Any]]]:
         reader = csv.DictReader(io.StringIO(text.removeprefix("\ufeff")), strict=True)
         rows = [(reader.line_num, row) for row in reader]
     except csv.Error as error:
-        raise ToolListError(f"{name} is no CSV: {error}.") from error
+        raise ToolListError(tr("{name} is no CSV: {error}.", name=name, error=error)) from error
     if not reader.fieldnames or "kind" not in reader.fieldnames:
-        raise ToolListError(f"{name} has no heading with the columns id, station, kind, name, DC and so on.")
+        raise ToolListError(tr("{name} has no heading with the columns id, station, kind, name, DC and so on.", name=name))
     found: list[tuple[str, Mapping[str, Any]]] = []
     for line, row in rows:
         if None in row or None in row.values():
-            raise ToolListError(f"{name}, line {line}: it has not as many cells as the heading.")
-        found.append((f"line {line}", {key: _cell(key, value) for key, value in row.items() if value != ""}))
+            raise ToolListError(tr("{name}, line {line}: it has not as many cells as the heading.", name=name, line=line))
+        found.append((tr("line {line}", line=line), {key: _cell(key, value) for key, value in row.items() if value != ""}))
     return found
 
 

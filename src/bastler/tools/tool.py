@@ -13,8 +13,9 @@ import msgspec
 
 from bastler.ask import Trouble, ask, choose, pick
 from bastler.cutting import ToolMaterial
+from bastler.language import tr
 from bastler.units import Kind, Unit, scale
-from bastler.units.text import number_text
+from bastler.units.text import number_text, plain_number
 
 ToolKind = Literal[
     "face-mill",
@@ -191,15 +192,21 @@ class Tool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     def troubles(self) -> list[Trouble]:
         """Contradictions between what is said of the tool."""
         if self.corner_radius > self.diameter / 2:
-            return [Trouble("corner_radius", f"Has to be {self.diameter / 2:g} or less.", self.diameter / 2)]
+            return [
+                Trouble("corner_radius", tr("Has to be {diameter:g} or less.", diameter=self.diameter / 2), self.diameter / 2)
+            ]
         if self.tip_diameter > self.diameter:
-            return [Trouble("tip_diameter", f"Has to be {self.diameter:g} or less.", self.diameter)]
+            return [Trouble("tip_diameter", tr("Has to be {diameter:g} or less.", diameter=self.diameter), self.diameter)]
         if _threads(self) and self.pitch <= 0:
-            return [Trouble("pitch", "Has to be more than 0.")]
+            return [Trouble("pitch", tr("Has to be more than 0."))]
         if _threads(self) and self.core <= 0:
-            return [Trouble("pitch", "Too coarse for a tool this thin.")]
+            return [Trouble("pitch", tr("Too coarse for a tool this thin."))]
         if self.flute_length > self.stick_out:
-            return [Trouble("stick_out", f"Its teeth are {self.flute_length:g} long.", self.flute_length)]
+            return [
+                Trouble(
+                    "stick_out", tr("Its teeth are {flute_length:g} long.", flute_length=self.flute_length), self.flute_length
+                )
+            ]
         return []
 
     def in_unit(self, unit: Unit) -> Tool:
@@ -245,14 +252,16 @@ class Tool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     def size(self) -> str:
         """The diameter as people call it, of a tap with its pitch."""
         if self.kind == "thread-mill":
-            return (
-                f"{number_text(self.diameter, Kind.LENGTH, self.unit)}, pitch {number_text(self.pitch, Kind.LENGTH, self.unit)}"
+            return tr(
+                "{diameter}, pitch {pitch}",
+                diameter=number_text(self.diameter, Kind.LENGTH, self.unit),
+                pitch=number_text(self.pitch, Kind.LENGTH, self.unit),
             )
         if self.kind == "tap" and self.unit == "mm":
             return f"M{self.diameter:g} × {self.pitch:g}"
         if self.kind == "tap":
             turns = f"{1 / self.pitch:.0f}" if self.pitch > 0 else "?"
-            return f"{number_text(self.diameter, Kind.LENGTH, self.unit)}-{turns}"
+            return f"{plain_number(self.diameter, Kind.LENGTH, self.unit)}-{turns}"
         return number_text(self.diameter, Kind.LENGTH, self.unit)
 
 

@@ -17,6 +17,7 @@ import msgspec
 
 from bastler.ask import Trouble, ask, choose, pick
 from bastler.cutting import ToolMaterial
+from bastler.language import tr
 from bastler.shapes.chain import points_on
 from bastler.tools.drawn_edge import CHORD_MM, Edge, chain_of, edge_fault, scaled, strips
 from bastler.tools.insert import Insert, InsertCodeError, insert_of
@@ -245,29 +246,31 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
         except InsertCodeError as error:
             return [Trouble("insert", str(error))]
         if _inserted(self) != (insert is not None):
-            return [Trouble("insert", "Turning and boring tools have an insert code, others none.")]
+            return [Trouble("insert", tr("Turning and boring tools have an insert code, others none."))]
         if _threads(self) and self.corner_radius > 0 and self.tip > 0 and self.flat > self.tip + 1e-9:
-            return [Trouble("tip", f"Its corners alone make {self.flat:.4g}.", self.flat)]
+            return [Trouble("tip", tr("Its corners alone make {flat:.4g}.", flat=self.flat), self.flat)]
         if _threads(self) and self.left_flank >= self.profile:
-            return [Trouble("left_flank", f"Has to be less than the thread angle, {self.profile:g}°.", 0.0)]
+            return [Trouble("left_flank", tr("Has to be less than the thread angle, {profile:g}°.", profile=self.profile), 0.0)]
         if self.kind == "puller" and not 0.01 <= self.reach <= 500:
-            return [Trouble("reach", "Has to be between 0.01 and 500: so far it goes over the bar.")]
+            return [Trouble("reach", tr("Has to be between 0.01 and 500: so far it goes over the bar."))]
         if not _grooves(self):
             return []
         if not 0.01 <= self.width <= 100:
-            return [Trouble("width", "Has to be between 0.01 and 100.")]
+            return [Trouble("width", tr("Has to be between 0.01 and 100."))]
         if not 0.01 <= self.reach <= 500:
-            return [Trouble("reach", "Has to be between 0.01 and 500.")]
+            return [Trouble("reach", tr("Has to be between 0.01 and 500."))]
         if self.drawn and (why := edge_fault(self.drawn)):
             return [Trouble("drawn", why)]
         if self.drawn and abs(self.drawn[-1].x - self.width) > 1e-6 * max(self.width, 1.0):
-            return [Trouble("drawn", "Its edge is not as wide as the tool.")]
+            return [Trouble("drawn", tr("Its edge is not as wide as the tool."))]
         if not self.drawn and self.corner_radius > self.width / 2:
-            return [Trouble("corner_radius", f"Has to be {self.width / 2:g} or less.", self.width / 2)]
+            return [Trouble("corner_radius", tr("Has to be {width:g} or less.", width=self.width / 2), self.width / 2)]
         if self.neck >= self.width:
-            return [Trouble("neck", f"Has to be less than the width of the edge, {self.width:g}.", 0.0)]
+            return [Trouble("neck", tr("Has to be less than the width of the edge, {width:g}.", width=self.width), 0.0)]
         if self.most_d and self.most_d < self.least_d:
-            return [Trouble("most_d", f"Has to be more than the Ø from which it enters, {self.least_d:g}.", 0.0)]
+            return [
+                Trouble("most_d", tr("Has to be more than the Ø from which it enters, {least_d:g}.", least_d=self.least_d), 0.0)
+            ]
         return []
 
     def in_unit(self, unit: Unit) -> TurnTool:
@@ -408,15 +411,23 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
             return f"{what}{angle} r{iso.radius:g}"
         where = " inside" if self.side == "inside" else " face" if self.side == "face" else ""
         if self.kind == "threading":
-            return f"thread {self.profile:g}°{where}" if not self.left_flank else f"buttress {self.profile:g}°{where}"
+            return (
+                tr("thread {profile:g}°{where}", profile=self.profile, where=where)
+                if not self.left_flank
+                else tr("buttress {profile:g}°{where}", profile=self.profile, where=where)
+            )
         if self.holds:
             return TURN_WORDS[self.kind]
         if self.round_nosed and self.kind == "grooving":
-            return f"groove{where} R{number_text(self.corner_radius, Kind.LENGTH, self.unit)}"
+            return tr(
+                "groove{where} R{corner_radius}",
+                where=where,
+                corner_radius=number_text(self.corner_radius, Kind.LENGTH, self.unit),
+            )
         if self.flank:
-            return f"dovetail{where} {number_text(self.width, Kind.LENGTH, self.unit)}"
+            return tr("dovetail{where} {width}", where=where, width=number_text(self.width, Kind.LENGTH, self.unit))
         if self.drawn:
-            return f"form{where} {number_text(self.width, Kind.LENGTH, self.unit)}"
+            return tr("form{where} {width}", where=where, width=number_text(self.width, Kind.LENGTH, self.unit))
         return f"{TURN_WORDS[self.kind]}{where} {number_text(self.width, Kind.LENGTH, self.unit)}"
 
     @property

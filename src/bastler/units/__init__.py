@@ -2,7 +2,7 @@
 
 from bastler.units.expression import ExpressionError, evaluate, limits_typed
 from bastler.units.kinds import MM_PER_INCH, Kind, Unit, scale
-from bastler.units.text import clock, figures, grouped, in_a_sentence, many, number_text, printed, whole_number, with_unit
+from bastler.units.text import clock, figures, grouped, in_a_sentence, number_text, plain_number, printed, whole_number, with_unit
 
 __all__ = [
     "MM_PER_INCH",
@@ -15,8 +15,8 @@ __all__ = [
     "grouped",
     "in_a_sentence",
     "limits_typed",
-    "many",
     "number_text",
+    "plain_number",
     "printed",
     "scale",
     "whole_number",

@@ -20,6 +20,7 @@ import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
+from bastler.language import tr
 from bastler.units.kinds import MM_PER_INCH, Kind, Unit
 from bastler.units.limits import LENGTHS, LimitsError, Off, Parted, aimed, parted
 
@@ -78,7 +79,7 @@ def evaluate(text: str, kind: Kind, unit: Unit) -> float:
     Raises ExpressionError with the place for anything else than one finite number of that kind.
     """
     if len(text) > _LONGEST:
-        raise ExpressionError("That is too long to be one number.", _LONGEST)
+        raise ExpressionError(tr("That is too long to be one number."), _LONGEST)
     size = parted(text) if kind is Kind.LENGTH else None
     if size is None:
         return _evaluated(text, kind, unit)
@@ -103,13 +104,13 @@ def function_of(text: str, unit: Unit, name: str) -> Callable[[float], float]:
     Raises ExpressionError at once for what cannot be read, and later for what does not exist at a place.
     """
     if len(text) > _LONGEST:
-        raise ExpressionError("That is too long to be one formula.", _LONGEST)
+        raise ExpressionError(tr("That is too long to be one formula."), _LONGEST)
     tokens = _tokens(text)
 
     def value(at: float) -> float:
         found = _Parser(tokens, unit, len(text), {name: at}).whole()
         if found.of not in ("", "length"):
-            raise ExpressionError(f"This is {_article(found.of)}, not a length.", 0)
+            raise ExpressionError(tr("This is {article}, not a length.", article=_article(found.of)), 0)
         return found.value
 
     try:
@@ -133,9 +134,16 @@ def _evaluated(text: str, kind: Kind, unit: Unit) -> float:
     parser = _Parser(_tokens(text), unit, len(text))
     amount = parser.whole()
     if amount.of and amount.of != _family(kind):
-        raise ExpressionError(f"This is {_article(amount.of)}, the question asks for {_article(_family(kind))}.", 0)
+        raise ExpressionError(
+            tr(
+                "This is {article}, the question asks for {article_2}.",
+                article=_article(amount.of),
+                article_2=_article(_family(kind)),
+            ),
+            0,
+        )
     if not math.isfinite(amount.value):
-        raise ExpressionError("The result is not a number anyone could use.", 0)
+        raise ExpressionError(tr("The result is not a number anyone could use."), 0)
     return amount.value
 
 
@@ -157,7 +165,7 @@ def _tokens(text: str) -> list[_Token]:
         match = _TOKEN.match(text, at)
         if match is None:
             at += len(text[at:]) - len(text[at:].lstrip())
-            raise ExpressionError(f"“{text[at]}” means nothing here.", at)
+            raise ExpressionError(tr("“{text}” means nothing here.", text=text[at]), at)
         what = str(match.lastgroup)
         found = match.group(what)
         tokens.append(_Token(_SIGNS.get(found, found), what, match.start(what)))
@@ -180,11 +188,11 @@ class _Parser:
 
     def whole(self) -> _Amount:
         if not self.tokens:
-            raise ExpressionError("Type a number.", 0)
+            raise ExpressionError(tr("Type a number."), 0)
         amount = self.sum()
         if self.at < len(self.tokens):
             token = self.tokens[self.at]
-            raise ExpressionError(f"“{token.text}” was not expected here.", token.place)
+            raise ExpressionError(tr("“{text}” was not expected here.", text=token.text), token.place)
         return amount
 
     def peek(self, ahead: int = 0) -> _Token:
@@ -202,7 +210,10 @@ class _Parser:
             sign = self.take()
             right = self.product()
             if left.of and right.of and left.of != right.of:
-                raise ExpressionError(f"{_article(left.of)} and {_article(right.of)} cannot be added.", sign.place)
+                raise ExpressionError(
+                    tr("{article} and {article_2} cannot be added.", article=_article(left.of), article_2=_article(right.of)),
+                    sign.place,
+                )
             value = left.value + right.value if sign.text == "+" else left.value - right.value
             left = _Amount(value, left.of or right.of)
         return left
@@ -218,7 +229,7 @@ class _Parser:
     def signed(self) -> _Amount:
         self.depth += 1
         if self.depth > _DEEPEST:
-            raise ExpressionError("Too many signs or brackets inside each other.", self.peek().place)
+            raise ExpressionError(tr("Too many signs or brackets inside each other."), self.peek().place)
         try:
             if self.peek().text in ("+", "-"):
                 sign = self.take()
@@ -237,7 +248,7 @@ class _Parser:
         if token.what == "word":
             return self.named(token)
         where = token.place
-        raise ExpressionError("A number is missing here." if token.what == "end" or token.text else "?", where)
+        raise ExpressionError(tr("A number is missing here.") if token.what == "end" or token.text else "?", where)
 
     def number(self, token: _Token) -> float:
         """One number, or a fraction made of whole numbers: `1/8`, `1 1/8`."""
@@ -252,7 +263,7 @@ class _Parser:
     def bracket(self, opened: _Token) -> _Amount:
         inner = self.sum()
         if self.peek().text != ")":
-            raise ExpressionError("This bracket is not closed.", opened.place)
+            raise ExpressionError(tr("This bracket is not closed."), opened.place)
         self.take()
         return inner
 
@@ -264,15 +275,17 @@ class _Parser:
             return _Amount(self.known[name], "")
         function = _FUNCTIONS.get(name)
         if function is None:
-            raise ExpressionError(f"“{word.text}” is not a number.", word.place)
+            raise ExpressionError(tr("“{text}” is not a number.", text=word.text), word.place)
         opened = self.take()
         if opened.text != "(":
-            raise ExpressionError(f"Write {name}( … ).", opened.place)
+            raise ExpressionError(tr("Write {name}( … ).", name=name), opened.place)
         inner = self.bracket(opened)
         try:
             return _Amount(function(inner.value), inner.of if name == "sqrt" and not inner.of else "")
         except ValueError:
-            raise ExpressionError(f"{name} of {inner.value:g} does not exist.", word.place, there=True) from None
+            raise ExpressionError(
+                tr("{name} of {value:g} does not exist.", name=name, value=inner.value), word.place, there=True
+            ) from None
 
     def suffixed(self, amount: _Amount) -> _Amount:
         token = self.peek()
@@ -281,7 +294,7 @@ class _Parser:
         self.take()
         name = token.text.lower()
         if amount.of:
-            raise ExpressionError("This already has a unit.", token.place)
+            raise ExpressionError(tr("This already has a unit."), token.place)
         if name in LENGTHS:
             in_mm = amount.value * LENGTHS[name]
             own = LENGTHS[name] == (1.0 if self.unit == "mm" else MM_PER_INCH)
@@ -290,7 +303,7 @@ class _Parser:
             return _Amount(amount.value * _ANGLES[name], "angle")
         if name in _TIMES:
             return _Amount(amount.value * _TIMES[name], "time")
-        raise ExpressionError(f"“{token.text}” is not a unit known here.", token.place)
+        raise ExpressionError(tr("“{text}” is not a unit known here.", text=token.text), token.place)
 
 
 def _is_whole(token: _Token) -> bool:
@@ -299,19 +312,22 @@ def _is_whole(token: _Token) -> bool:
 
 def _fraction(top: _Token, bottom: _Token) -> float:
     if int(bottom.text) == 0:
-        raise ExpressionError("Nothing can be divided by zero.", bottom.place)
+        raise ExpressionError(tr("Nothing can be divided by zero."), bottom.place)
     return int(top.text) / int(bottom.text)
 
 
 def _times(left: _Amount, right: _Amount, sign: _Token) -> _Amount:
     if left.of and right.of:
-        raise ExpressionError(f"{_article(left.of)} times {_article(right.of)} is not one either.", sign.place)
+        raise ExpressionError(
+            tr("{article} times {article_2} is not one either.", article=_article(left.of), article_2=_article(right.of)),
+            sign.place,
+        )
     return _Amount(left.value * right.value, left.of or right.of)
 
 
 def _over(left: _Amount, right: _Amount, sign: _Token) -> _Amount:
     if right.value == 0:
-        raise ExpressionError("Nothing can be divided by zero.", sign.place, there=True)
+        raise ExpressionError(tr("Nothing can be divided by zero."), sign.place, there=True)
     if right.of and right.of != left.of:
-        raise ExpressionError(f"This cannot be divided by {_article(right.of)}.", sign.place)
+        raise ExpressionError(tr("This cannot be divided by {article}.", article=_article(right.of)), sign.place)
     return _Amount(left.value / right.value, "" if right.of else left.of)

@@ -11,6 +11,7 @@ import re
 from bisect import bisect_left
 from typing import NamedTuple
 
+from bastler.language import tr
 from bastler.units.kinds import MM_PER_INCH, Unit, scale
 
 RANGES = (3.0, 6.0, 10.0, 18.0, 30.0, 50.0, 80.0, 120.0, 180.0, 250.0, 315.0, 400.0, 500.0)
@@ -123,9 +124,9 @@ def fit_off(fit: str, nominal: float) -> Off:
     grade = int(fit.removeprefix(letter) or 0)
     size = abs(nominal)
     if grade not in GRADES or letter.lower() not in LETTERS:
-        raise LimitsError(f"{fit} is no fit that is known here: letters d to s, as h6 or H7, grades 4 to 13.")
+        raise LimitsError(tr("{fit} is no fit that is known here: letters d to s, as h6 or H7, grades 4 to 13.", fit=fit))
     if not 0.0 < size <= RANGES[-1]:
-        raise LimitsError(f"Fits are known for sizes up to {RANGES[-1]:g} mm.")
+        raise LimitsError(tr("Fits are known for sizes up to {ranges:g} mm.", ranges=RANGES[-1]))
     k = bisect_left(RANGES, size)
     wide = GRADES[grade][k]
     low = _shaft(letter, grade, k, size, wide) if letter.islower() else _hole(letter, grade, k, size, wide)
@@ -153,7 +154,7 @@ def _hole(letter: str, grade: int, k: int, size: float, wide: int) -> float:
         return float(BELOW[low][k])
     close = grade <= (8 if low in "kmn" else 7)
     if not close and low == "k":
-        raise LimitsError(f"{letter}{grade} is no fit of ISO 286-1.")
+        raise LimitsError(tr("{letter}{grade} is no fit of ISO 286-1.", letter=letter, grade=grade))
     if not close and low == "n":
         return -wide if k else -wide - 4.0
     step = wide - GRADES[grade - 1][k] if close and k and grade - 1 in GRADES else 0
@@ -174,5 +175,5 @@ def aimed(off: Off, at: float | None) -> float:
     if at is None:
         return (off.low + off.high) / 2.0
     if not off.low - 1e-9 <= at <= off.high + 1e-9 or not math.isfinite(at):
-        raise LimitsError(f"{at:g} does not lie between the limits, {off.low:g} and {off.high:g}.")
+        raise LimitsError(tr("{at:g} does not lie between the limits, {low:g} and {high:g}.", at=at, low=off.low, high=off.high))
     return at

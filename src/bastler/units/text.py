@@ -2,11 +2,18 @@
 
 from __future__ import annotations
 
+from bastler.language import decimal, spoken, tr
 from bastler.units.kinds import Kind, Unit, decimals, suffix
 
 
 def number_text(value: float, kind: Kind, unit: Unit) -> str:
-    """A number as shown: rounded to what its kind deserves, no trailing zeros, no minus zero."""
+    """A number as shown, with the decimal sign of the language: rounded to what its kind deserves, no trailing zeros, no minus
+    zero."""
+    return decimal(plain_number(value, kind, unit))
+
+
+def plain_number(value: float, kind: Kind, unit: Unit) -> str:
+    """The same as programs and files have it in every language."""
     text = f"{value:.{decimals(kind, unit)}f}"
     if "." in text:
         text = text.rstrip("0").rstrip(".")
@@ -40,17 +47,15 @@ def figures(value: float, digits: int) -> str:
     of ten."""
     if abs(value) >= 10**digits:
         return grouped(value)
-    return f"{float(f'{value:.{digits}g}'):.6f}".rstrip("0").rstrip(".")
+    return decimal(f"{float(f'{value:.{digits}g}'):.6f}".rstrip("0").rstrip("."))
 
 
 def in_a_sentence(text: str) -> str:
-    """A sentence after a colon: small at its start unless that is a sign such as R8 or a word such as HSS."""
+    """A sentence after a colon: small at its start unless that is a sign such as R8 or a word such as HSS. German begins such a
+    sentence as any other."""
+    if spoken() == "de":
+        return text
     return text[0].lower() + text[1:] if text[1:2].islower() or text[1:2] == " " else text
-
-
-def many(count: int, word: str) -> str:
-    """A count with its word: `1 tool`, `3 tools`."""
-    return f"{count} {word}{'s' if count != 1 else ''}"
 
 
 def clock(seconds: float) -> str:
@@ -59,5 +64,5 @@ def clock(seconds: float) -> str:
     if whole < 60:
         return f"{whole} s"
     if whole < 3600:
-        return f"{whole // 60} min {whole % 60:02d} s"
-    return f"{whole // 3600} h {whole % 3600 // 60:02d} min"
+        return tr("{whole} min {whole_2:02d} s", whole=whole // 60, whole_2=whole % 60)
+    return tr("{whole} h {whole_2:02d} min", whole=whole // 3600, whole_2=whole % 3600 // 60)

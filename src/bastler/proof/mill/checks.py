@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from bastler.language import tr
 from bastler.nc import RAPID
 from bastler.proof.checks import check as check
 from bastler.proof.found import MOST_A_CODE, Found
@@ -72,7 +73,7 @@ class MillView(SegmentView):
     @property
     def limit(self) -> tuple[float, str]:
         if self.tool and 0 < self.tool.most_speed < self.scene.card.speed[1]:
-            return self.tool.most_speed, f"{self.tool.name} ends"
+            return self.tool.most_speed, tr("{name} ends", name=self.tool.name)
         return super().limit
 
     @property
@@ -85,7 +86,7 @@ class MillView(SegmentView):
         if not len(segments) or deep.max() <= self.feels:
             return None
         most = float(deep.max())
-        return int(np.argmax(deep > self.feels)), f"{self.says(most)} below the top of the stock", most
+        return int(np.argmax(deep > self.feels)), tr("{most} below the top of the stock", most=self.says(most)), most
 
 
 @check("jaw-hit", FLAT)
@@ -96,7 +97,7 @@ def jaw_hit(view: MillView) -> Iterator[Found]:
     for segment, amount in view.worst_by_move(depth > 0, depth, MOST_A_CODE):
         move, place = view.at(segment)
         what = ("", "tool", "shank", "holder")[int(part[segment])]
-        text = f"The {what} runs into a vise jaw, {view.says(amount)} below its top."
+        text = tr("The {what} runs into a vise jaw, {amount} below its top.", what=what, amount=view.says(amount))
         yield Found("stop", "jaw-hit", text, move, amount, place)
 
 
@@ -111,7 +112,11 @@ def tap_feed(view: MillView) -> Iterator[Found]:
     off = (view.trace.kind[view.part] != RAPID) & (np.abs(feed - wanted) > TAP_SLIP[tool.floating] * wanted)
     if off.any():
         move = int(np.argmax(off))
-        text = f"Feeds {view.says(float(feed[move]))} a minute; pitch and speed make {view.says(float(wanted[move]))}."
+        text = tr(
+            "Feeds {feed} a minute; pitch and speed make {wanted}.",
+            feed=view.says(float(feed[move])),
+            wanted=view.says(float(wanted[move])),
+        )
         yield Found("stop", "tap-feed", text, move, float(feed[move] - wanted[move]))
 
 
@@ -147,7 +152,11 @@ def full_bite(view: MillView) -> Iterator[Found]:
         move, place = view.at(segment)
         amount = float(deep[segment])
         enough = view.says(_slot_depth(view))
-        text = f"Takes {view.says(amount)} at full width in one bite; about {enough} is enough for this tool."
+        text = tr(
+            "Takes {amount} at full width in one bite; about {enough} is enough for this tool.",
+            amount=view.says(amount),
+            enough=enough,
+        )
         yield Found("caution", "full-bite", text, move, amount, place)
 
 
@@ -164,7 +173,11 @@ def full_width(view: MillView) -> Iterator[Found]:
     if length > view.tool.diameter / 2:
         segment = int(np.argmax(np.where(mask, deep, 0.0)))
         move, place = view.at(segment)
-        text = f"At full width over {view.says(float(f'{length:.2g}'))} of its way, up to {view.says(float(deep[segment]))} deep."
+        text = tr(
+            "At full width over {length} of its way, up to {deep} deep.",
+            length=view.says(float(f"{length:.2g}")),
+            deep=view.says(float(deep[segment])),
+        )
         yield Found("note", "full-width", text, move, length, place)
 
 
@@ -178,7 +191,11 @@ def plunge(view: MillView) -> Iterator[Found]:
     mask = view.feeds & (middle > 20 * view.feels)
     for segment, depth in view.worst_by_move(mask, middle, MOST_A_CODE):
         move, place = view.at(segment)
-        text = f"Goes {view.says(depth)} straight down; a {KIND_WORDS[tool.kind]} does not cut over its centre."
+        text = tr(
+            "Goes {depth} straight down; a {kind_words} does not cut over its centre.",
+            depth=view.says(depth),
+            kind_words=KIND_WORDS[tool.kind],
+        )
         yield Found("stop", "plunge", text, move, depth, place)
 
 
@@ -191,7 +208,7 @@ def tap_bottoming(view: MillView) -> Iterator[Found]:
     mask = view.feeds & (bite > 20 * view.feels)
     for segment, depth in view.worst_by_move(mask, bite, MOST_A_CODE):
         move, place = view.at(segment)
-        text = f"The tap bottoms out: {view.says(depth)} deeper than the hole, or the hole is too narrow."
+        text = tr("The tap bottoms out: {depth} deeper than the hole, or the hole is too narrow.", depth=view.says(depth))
         yield Found("stop", "tap-bottoming", text, move, depth, place)
 
 
@@ -207,7 +224,11 @@ def peck_missing(view: MillView) -> Iterator[Found]:
     deep = (down > STRAIGHT_DRILLING * tool.diameter) & (bite > 0.8 * STRAIGHT_DRILLING * tool.diameter)
     if deep.any():
         move = int(np.argmax(deep))
-        text = f"{view.says(float(bite[move]))} in one go with a drill of {view.says(tool.diameter)}: it should peck."
+        text = tr(
+            "{bite} in one go with a drill of {diameter}: it should peck.",
+            bite=view.says(float(bite[move])),
+            diameter=view.says(tool.diameter),
+        )
         yield Found("caution", "peck-missing", text, move, float(bite[move]))
 
 
@@ -229,6 +250,6 @@ def other_part(view: MillView) -> Iterator[Found]:
                 depth = np.where(hit, box.hi[2] - low[:, 2] - up, 0.0)
                 worst = int(np.argmax(depth))
                 move, place = view.at(worst)
-                text = f"Comes into another part on the table, {view.says(float(depth[worst]))} below its top."
+                text = tr("Comes into another part on the table, {depth} below its top.", depth=view.says(float(depth[worst])))
                 yield Found("stop", "other-part", text, move, float(depth[worst]), place)
                 return

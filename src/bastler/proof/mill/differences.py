@@ -8,6 +8,7 @@ from functools import partial
 
 import numpy as np
 
+from bastler.language import tr
 from bastler.proof.mill.compare import Comparison
 from bastler.proof.mill.field import Grid, Heights
 from bastler.proof.mill.milled import MillProof
@@ -44,9 +45,9 @@ class Compared:
             if floors.depth > 0:
                 x, y = self.grid.centre(*floors.cell)
                 place = (x, y, float(self.heights[floors.cell]))
-                found.append(self._told(kind, floors.depth, place, f"{self._says(floors.depth)} high"))
+                found.append(self._told(kind, floors.depth, place, tr("{depth} high", depth=self._says(floors.depth))))
         for wall in sorted(self.comparison.walls, key=lambda w: -w.by)[:MOST_WALLS]:
-            found.append(self._told(wall.kind, wall.by, (*wall.place, wall.level), f"{self._says(wall.by)} at a wall"))
+            found.append(self._told(wall.kind, wall.by, (*wall.place, wall.level), tr("{by} at a wall", by=self._says(wall.by))))
         return found
 
     def _says(self, length: float) -> str:
@@ -55,9 +56,14 @@ class Compared:
     def _told(self, kind: str, by: float, place: Place, how: str) -> Remark:
         where, there = self.named(place), self.out(place)
         if kind == "left":
-            text = f"Left standing at {where}: {how}."
+            text = tr("Left standing at {where}: {how}.", where=where, how=how)
             return Remark(level="stop", code="left", text=text, step=self._owner(place), amount=by, place=there)
-        return self.gouged(self.culprit(there), f"Gouged at {where}: {how.replace('high', 'too deep')}.", by, there)
+        return self.gouged(
+            self.culprit(there),
+            tr("Gouged at {where}: {replace}.", where=where, replace=how.replace("high", "too deep")),
+            by,
+            there,
+        )
 
     def _owner(self, place: Place) -> str:
         """The step that should have taken this away: the one whose removal is deepest near it."""

@@ -10,6 +10,7 @@ import shapely
 
 from bastler.job import PlannedHolding
 from bastler.job.part import FlatView, Slab, levels, slab
+from bastler.language import tr
 from bastler.proof.remark import Level, Remark
 from bastler.shapes import Box
 from bastler.steps import FlatContext
@@ -46,20 +47,29 @@ def _at_jaw(held: PlannedHolding, side: str) -> Iterator[Remark]:
     raw_face = shapely.box(jaw.lo[0], min(raw_y, raw_y + inward * deep), jaw.hi[0], max(raw_y, raw_y + inward * deep))
     along = between.some.intersection(face).area / max(ctx.stock.plan.intersection(raw_face).area, 1e-12)
     if along < POOR:
-        text = f"The {side} jaw has the part only along {along:.0%} of the length: the rest of it is cut away there."
+        text = tr(
+            "The {side} jaw has the part only along {along:.0%} of the length: the rest of it is cut away there.",
+            side=side,
+            along=along,
+        )
         yield _remark(held, "jaw-on-nothing", _level(along), text, along, (ctx.stock.centre[0], y, high))
         return
     alike = itertools.pairwise([low, *(z for z in levels(view) if low < z < high), high])
     height = sum(b - a for a, b in alike if slab(ctx.stock, view, a, b).whole.intersection(face).area > 0.0)
     if height < POOR * (high - low):
         says, wanted = (with_unit(round(v, 3), Kind.LENGTH, held.job.unit) for v in (height, high - low))
-        text = f"The {side} jaw has only {says} of the {wanted} that it grips: above and below that the part is narrower."
+        text = tr(
+            "The {side} jaw has only {says} of the {wanted} that it grips: above and below that the part is narrower.",
+            side=side,
+            says=says,
+            wanted=wanted,
+        )
         yield _remark(held, "grip-too-little", _level(height / (high - low)), text, height, (ctx.stock.centre[0], y, high))
         return
     thin = _thinnest(between, jaw, y, inward, ctx.mm(FACE_MM))
     if thin is not None and thin[0] < ctx.mm(THIN_MM):
         says = with_unit(round(thin[0], 3), Kind.LENGTH, held.job.unit)
-        text = f"The {side} jaw presses on a wall {says} thick: there is a pocket behind it."
+        text = tr("The {side} jaw presses on a wall {says} thick: there is a pocket behind it.", side=side, says=says)
         yield _remark(held, "jaw-on-pocket", "caution", text, thin[0], (thin[1], y, high))
 
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from bastler.language import tr
 from bastler.nc import RAPID
 from bastler.nc.trace import about_axis
 from bastler.proof.checks import POWER_STOP
@@ -70,8 +71,8 @@ class PolarView(SegmentView):
         drive = self.scene.card.drive
         most = drive.speed[1] if drive is not None else 0.0
         if isinstance(self.tool, Tool) and 0 < self.tool.most_speed < most:
-            return self.tool.most_speed, f"{self.tool.name} ends"
-        return most, "the drive of the turret ends"
+            return self.tool.most_speed, tr("{name} ends", name=self.tool.name)
+        return most, tr("the drive of the turret ends")
 
     @property
     def slowest(self) -> float:
@@ -101,7 +102,7 @@ class PolarView(SegmentView):
         segments = self.proof.segments
         deep = (np.hypot(segments[:, 3], segments[:, 4]) < r1 - self.feels) & (segments[:, 5] < z1 - self.feels)
         deep &= segments[:, 5] > z0
-        return (int(np.argmax(deep)), "Comes to where the stock is", 0.0) if deep.any() else None
+        return (int(np.argmax(deep)), tr("Comes to where the stock is"), 0.0) if deep.any() else None
 
 
 @check("driven-kept-out", WRAPPED)
@@ -110,7 +111,7 @@ def kept_out(view: PolarView) -> Iterator[Found]:
     for name, deep in view.proof.kept_out.items():
         for piece, amount in view.worst_by_move(deep > view.feels, deep, MOST_A_CODE):
             move, place = view.at(piece)
-            text = f"Runs into the {name}, {view.says(amount)} deep."
+            text = tr("Runs into the {name}, {amount} deep.", name=name, amount=view.says(amount))
             yield Found("stop", f"{name}-hit", text, move, amount, place)
 
 
@@ -119,7 +120,7 @@ def angle_lost(view: PolarView) -> Iterator[Found]:
     """What is milled at an angle has to be at that from what was milled in the holding before."""
     feeds = np.flatnonzero(view.trace.kind[view.part] != RAPID)
     if view.scene.angle_lost and len(feeds):
-        text = "The part came here without its angle: where this lies to what was milled before, nobody knows."
+        text = tr("The part came here without its angle: where this lies to what was milled before, nobody knows.")
         yield Found("stop", "angle-lost", text, int(feeds[0]))
 
 
@@ -128,7 +129,7 @@ def both_hold(view: PolarView) -> Iterator[Found]:
     """C turns a work that the other chuck holds as well, and tools come to where that is."""
     state = state_before(view.trace, view.begin)
     if view.scene.second is not None and state.second:
-        yield Found("stop", "both-hold", "The second chuck holds the work too: nothing is milled on it meanwhile.", 0)
+        yield Found("stop", "both-hold", tr("The second chuck holds the work too: nothing is milled on it meanwhile."), 0)
 
 
 @check("chucks-move", WRAPPED, apart=True)
@@ -137,12 +138,12 @@ def chucks_move(view: PolarView) -> Iterator[Found]:
     trace, scene = view.trace, view.scene
     moves = np.flatnonzero(trace.shoves[view.part])
     if len(moves):
-        text = "The second chuck moves while the work stands for driven tools: what it meets is not looked at."
+        text = tr("The second chuck moves while the work stands for driven tools: what it meets is not looked at.")
         yield Found("stop", "chucks-move", text, int(moves[0]))
     holds = OPENS if scene.handed else MAIN_OPENS
     for event in trace.events:
         if event.what == "grip" and event.value == holds and view.begin < event.at < view.end:
-            yield Found("stop", "part-dropped", "The chuck that has the part opens: it falls.", event.at - view.begin)
+            yield Found("stop", "part-dropped", tr("The chuck that has the part opens: it falls."), event.at - view.begin)
 
 
 @check("not-driven", WRAPPED)
@@ -154,11 +155,15 @@ def not_driven(view: PolarView) -> Iterator[Found]:
         return
     station = int(view.trace.tool[view.begin])
     if isinstance(tool, TurnTool):
-        text = f"The work stands and {tool.says} feeds: a turning tool cuts nothing then."
+        text = tr("The work stands and {says} feeds: a turning tool cuts nothing then.", says=tool.says)
     elif drive is None or station not in drive.stations:
-        text = f"Station {station} has no drive: {tool.says} does not turn there."
+        text = tr("Station {station} has no drive: {says} does not turn there.", station=station, says=tool.says)
     elif not (drive.radial if tool.stands == "radial" else drive.axial):
-        text = f"The turret holds no driven tool along {'X' if tool.stands == 'radial' else 'Z'}, as {tool.says} stands."
+        text = tr(
+            "The turret holds no driven tool along {stands}, as {says} stands.",
+            stands="X" if tool.stands == "radial" else "Z",
+            says=tool.says,
+        )
     else:
         return
     yield Found("stop", "not-driven", text, int(feeds[0]))
@@ -179,7 +184,7 @@ def stands_still(view: PolarView) -> Iterator[Found]:
     near &= np.linalg.norm(segments[:, 3:] - segments[:, :3], axis=1) > 0.0
     if near.any():
         move, place = view.at(int(np.argmax(near)))
-        text = f"{tool.says} moves beside a work that stands: that is not proved."
+        text = tr("{says} moves beside a work that stands: that is not proved.", says=tool.says)
         yield Found("stop", "stands-still", text, move, 0.0, place)
 
 
@@ -200,10 +205,14 @@ def c_speed(view: PolarView) -> Iterator[Found]:
     needs = np.where(feeds, np.where(polar, np.degrees(feed / np.maximum(closest, 1e-9)), each), 0.0)
     if across.any():
         move = int(np.argmax(across))
-        yield Found("stop", "c-speed", "Goes through the axis under polar interpolation: C would have to jump there.", move)
+        yield Found("stop", "c-speed", tr("Goes through the axis under polar interpolation: C would have to jump there."), move)
     elif needs.max(initial=0.0) > c.rapid:
         move = int(np.argmax(needs))
-        text = f"C would need {needs[move]:.0f} ° a minute so near the axis; it has {c.rapid:g}: the feed falls."
+        text = tr(
+            "C would need {needs:.0f} ° a minute so near the axis; it has {rapid:g}: the feed falls.",
+            needs=needs[move],
+            rapid=c.rapid,
+        )
         yield Found("caution", "c-speed", text, move, float(needs[move] - c.rapid))
 
 
@@ -224,7 +233,7 @@ def c_holds(view: PolarView) -> Iterator[Found]:
     k = int(np.argmax(needs))
     if needs[k] > c.holds:
         move, place = view.at(k)
-        text = f"Turns the work away with {needs[k]:.0f} Nm; unclamped it is held with {c.holds:g}."
+        text = tr("Turns the work away with {needs:.0f} Nm; unclamped it is held with {holds:g}.", needs=needs[k], holds=c.holds)
         level: Level = "stop" if needs[k] > POWER_STOP * c.holds else "caution"
         yield Found(level, "c-holds", text, move, float(needs[k] - c.holds), place)
 
@@ -251,5 +260,9 @@ def slant_entry(view: PolarView) -> Iterator[Found]:
     if slants[worst] > SLANTS:
         move, place = view.at(worst)
         many = sum(slant > SLANTS for slant in slants.values())
-        text = f"The drill enters a face that slants by {slants[worst]:.0f}°{f', as {many} of its holes do' if many > 1 else ''}"
-        yield Found("caution", "slant-entry", f"{text}: spot it, or mill a flat first.", move, slants[worst], place)
+        text = tr(
+            "The drill enters a face that slants by {slants:.0f}°{many}",
+            slants=slants[worst],
+            many=tr(", as {many} of its holes do", many=many) if many > 1 else "",
+        )
+        yield Found("caution", "slant-entry", tr("{text}: spot it, or mill a flat first.", text=text), move, slants[worst], place)

@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from bastler.language import tr
 from bastler.nc import Trace
 from bastler.proof.view import Place
 from bastler.shapes import Barrel, Box, Shoulders, TurnedPart
@@ -29,7 +30,7 @@ class CutPlane:
     @property
     def says(self) -> str:
         """Where it is, in a sentence."""
-        return " on the end face" if self.side is None else f" on the side at {self.side:g}°"
+        return tr(" on the end face") if self.side is None else tr(" on the side at {side:g}°", side=self.side)
 
     @property
     def axes(self) -> Floats:
@@ -52,7 +53,7 @@ class CutPlane:
         """Where a place of the plane is, as a machinist would say it."""
         if self.side is None:
             return f"X {place[0]:.2f} Y {place[1]:.2f}{self.says}"
-        return f"Z {place[0]:.2f} and {place[1]:.2f} across{self.says}"
+        return tr("Z {place:.2f} and {place_2:.2f} across{says}", place=place[0], place_2=place[1], says=self.says)
 
     def trace(self, trace: Trace) -> Trace:
         """A program's moves as the plane sees them. Arcs about its own axis are such as a mill makes in its XY plane."""

@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 import shapely
 
+from bastler.language import tr
 from bastler.nc import RAPID, Trace
 from bastler.nc.trace import about_axis
 from bastler.proof.found import Found
@@ -178,7 +179,7 @@ class PolarStock(SectionStock):
         taken, self._packed = self.ran.kept.keep(key, work)
         self._changes.append((*every, key))
         if taken < (1 - INTERRUPTED) * volume(gone.intersection(self._reached)):
-            text = "Turns over what was milled before: the cut is interrupted."
+            text = tr("Turns over what was milled before: the cut is interrupted.")
             note = Found("note", "interrupted-cut", text, int(np.argmax(stage.proof.cut[:, 0])))
             self.stages[-1] = replace(stage, found=(*stage.found, note))
 
@@ -346,11 +347,11 @@ class PolarStock(SectionStock):
             much = f"{grouped(fault.much)} {'mm³' if unit == 'mm' else 'in³'}"
             deep = with_unit(fault.deep, Kind.LENGTH, unit)
             if fault.kind == "gouge":
-                text = f"Driven tools take {much} that no step wants gone, up to {deep} deep."
+                text = tr("Driven tools take {much} that no step wants gone, up to {deep} deep.", much=much, deep=deep)
                 found.append(proof.gouged(made_by(fault.place), text, fault.deep, fault.place))
                 continue
-            where = f"Z {fault.place[2]:.2f} and C {angle_of(fault.place):.1f}°"
-            text = f"Left standing round the part, at {where}: {much}, {deep} high."
+            where = tr("Z {place:.2f} and C {angle_of:.1f}°", place=fault.place[2], angle_of=angle_of(fault.place))
+            text = tr("Left standing round the part, at {where}: {much}, {deep} high.", where=where, much=much, deep=deep)
             found.append(Remark(level="stop", code="left", text=text, step=fault.step, amount=fault.deep, place=fault.place))
         return found
 

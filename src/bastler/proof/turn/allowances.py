@@ -6,6 +6,7 @@ from collections.abc import Iterator, Sequence
 
 import shapely
 
+from bastler.language import tr
 from bastler.proof.remark import Remark
 from bastler.proof.turn.scene import TurnScene
 from bastler.proof.turn.turned import TurnProof
@@ -39,7 +40,13 @@ def allowances_kept(scene: TurnScene, proof: TurnProof) -> Iterator[Remark]:
         if long < (1.0 - MOST_TAKEN) * sum(spot.long for spot in there):
             across, at = (with_unit(float(f"{v:.5g}"), Kind.LENGTH, scene.unit) for v in (2 * r_there, z_there))
             where = f" at Ø{across}, Z {at}"
-        text = f"“{left.outline}” keeps {d} on Ø and {z} on Z{where}: no step after this one takes that."
+        text = tr(
+            "“{outline}” keeps {d} on Ø and {z} on Z{where}: no step after this one takes that.",
+            outline=left.outline,
+            d=d,
+            z=z,
+            where=where,
+        )
         place = (float(r_there), 0.0, float(z_there))
         yield Remark(level="caution", code="allowance-left", text=text, step=wanted.step, amount=left.d, place=place)
 

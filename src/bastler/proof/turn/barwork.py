@@ -11,6 +11,7 @@ import numpy as np
 import shapely
 import shapely.affinity
 
+from bastler.language import tr
 from bastler.nc import Trace
 from bastler.post import Program
 from bastler.proof.clockwork import timetable
@@ -115,26 +116,35 @@ def bar_remarks(run: BarRun | None, scene: TurnScene, now: Region, part: Region,
     if work is None or trace.cut:
         return
     if run is None:
-        text = "The bar never comes on: what is to bring it is not in the program."
+        text = tr("The bar never comes on: what is to bring it is not in the program.")
         yield Remark(level="stop", code="bar-missing", text=text, step=work.step)
         return
     if not _closed(trace):
-        yield Remark(level="stop", code="chuck-open", text="The chuck is still open when the next part begins.", step=work.step)
+        yield Remark(
+            level="stop", code="chuck-open", text=tr("The chuck is still open when the next part begins."), step=work.step
+        )
     line, other = run.differs
     if other:
-        text = f"Part {other} is not cut as the first one is: what becomes of it is not known."
+        text = tr("Part {other} is not cut as the first one is: what becomes of it is not known.", other=other)
         yield Remark(level="stop", code="part-differs", text=text, line=line + 1)
     pulled = float(trace.pulled[-1]) if len(trace) else 0.0
     if pulled > 0.0:
         yield from _next_front(scene, work, now, part, pulled)
     held = work.jaws - (float(scene.raw.bounds[2]) - work.bar + run.pulled)
     if held < work.keep - FRONT_MM * scene.mm:
-        has = f"only {_says(held, scene)} of the bar" if held > 0 else "nothing of the bar any more"
-        text = f"For part {run.parts} the jaws have {has}; {_says(work.keep, scene)} are to stay."
+        has = tr("only {held} of the bar", held=_says(held, scene)) if held > 0 else tr("nothing of the bar any more")
+        text = tr(
+            "For part {parts} the jaws have {has}; {keep} are to stay.", parts=run.parts, has=has, keep=_says(work.keep, scene)
+        )
         yield Remark(level="stop", code="remnant-short", text=text, step=work.step, amount=work.keep - held)
     if run.parts > 1:
         left = _says(max(held + float(now.bounds[2]) - work.jaws, 0.0), scene) if not now.is_empty else "nothing"
-        text = f"{run.parts} parts of one bar in {run.seconds / 60.0:.0f} min; {left} of it stay."
+        text = tr(
+            "{parts} parts of one bar in {seconds:.0f} min; {left} of it stay.",
+            parts=run.parts,
+            seconds=run.seconds / 60.0,
+            left=left,
+        )
         yield Remark(level="note", code="bar-work", text=text, step=work.step, amount=float(run.parts))
 
 
@@ -152,15 +162,19 @@ def _next_front(scene: TurnScene, work: BarWork, now: Region, part: Region, pull
     front = float(scene.raw.bounds[2])
     by = front - float(come.bounds[2]) if not come.is_empty else front - work.jaws
     if abs(by) > FRONT_MM * mm:
-        text = f"The bar comes {_says(abs(by), scene)} too {'short' if by > 0 else 'far'}: it does not lie as the first one did."
+        text = tr(
+            "The bar comes {by} too {by_2}: it does not lie as the first one did.",
+            by=_says(abs(by), scene),
+            by_2=tr("short") if by > 0 else tr("far"),
+        )
         yield Remark(level="stop", code="bar-elsewhere", text=text, step=work.step, amount=abs(by))
         return
     back = max(float(come.bounds[0]), float(scene.raw.bounds[0]), work.jaws)
     there = shapely.box(back, 0.0, front + mm, 2 * float(scene.raw.bounds[3]))
     more, less = (thickness(region.intersection(there)) for region in (come.difference(scene.raw), part.difference(come)))
     if max(more, less) > THICK_MM * mm:
-        what = "with more on it than this one did" if more > less else "with a bar that this one has cut into"
-        text = f"The next part would begin {what}, by {_says(max(more, less), scene)}."
+        what = tr("with more on it than this one did") if more > less else tr("with a bar that this one has cut into")
+        text = tr("The next part would begin {what}, by {max}.", what=what, max=_says(max(more, less), scene))
         yield Remark(level="stop", code="bar-cut", text=text, step=work.step, amount=max(more, less))
 
 
@@ -176,7 +190,7 @@ def bar_chuck(view: TurnView) -> Iterator[Found]:
     by_feeder = {e.line for e in trace.events if e.what == "bar"} & closes  # one word opens, brings the bar, and closes
     opened = _open_rows(trace)[part] & (view.proof.cut[:, VOLUME] > 0)
     if opened.any():
-        yield Found("stop", "chuck-open", "Cuts while the chuck is open.", int(np.argmax(opened)))
+        yield Found("stop", "chuck-open", tr("Cuts while the chuck is open."), int(np.argmax(opened)))
     second = turns = False
     for event in trace.events:
         second = event.value == 3.0 if event.what == "grip" and event.value >= 3.0 else second
@@ -186,11 +200,15 @@ def bar_chuck(view: TurnView) -> Iterator[Found]:
             continue
         move = max(event.at - 1 - view.begin, 0)
         if turns:
-            yield Found("stop", "chuck-turns", "The chuck opens while it turns.", move)
+            yield Found("stop", "chuck-turns", tr("The chuck opens while it turns."), move)
         elif event.at < len(trace) and not _is_held(view, event.at) and event.line not in by_feeder:
-            yield Found("stop", "bar-loose", "The chuck opens, and nothing has hold of what is in it.", move)
+            yield Found("stop", "bar-loose", tr("The chuck opens, and nothing has hold of what is in it."), move)
         elif abs(by := _past_the_stop(view, event.at)) > FRONT_MM * view.scene.mm:
-            text = f"The stop stands {view.says(abs(by))} too {'far' if by > 0 else 'short'}: the bar comes out to it."
+            text = tr(
+                "The stop stands {by} too {by_2}: the bar comes out to it.",
+                by=view.says(abs(by)),
+                by_2=tr("far") if by > 0 else tr("short"),
+            )
             yield Found("stop", "bar-elsewhere", text, move, abs(by))
 
 

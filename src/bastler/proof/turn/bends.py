@@ -13,6 +13,7 @@ from collections.abc import Iterator
 import numpy as np
 import shapely
 
+from bastler.language import tr
 from bastler.proof.found import Found
 from bastler.proof.turn.checks import LAST_CUTS, TurnView
 from bastler.proof.turn.checks import check as check
@@ -68,9 +69,9 @@ def bends(view: TurnView) -> Iterator[Found]:
     if given_way <= MUCH_MM[view.stage in LAST_CUTS]:
         return
     by = figures(given_way, 2)
-    text = f"The work bends by about {by} mm there, {figures(2 * given_way, 2)} mm in diameter."
+    text = tr("The work bends by about {by} mm there, {given_way} mm in diameter.", by=by, given_way=figures(2 * given_way, 2))
     if not centre and not rests and on_centre < free / 2:
-        text += f" On a tailstock centre it would be {figures(on_centre, 2)}."
+        text += tr(" On a tailstock centre it would be {on_centre}.", on_centre=figures(on_centre, 2))
     yield Found("caution", "bends", text, move, given_way, view.place(move))
 
 

@@ -8,6 +8,7 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
+from bastler.language import tr
 from bastler.nc import RAPID, Trace
 from bastler.proof.remark import Remark
 from bastler.proof.result import StageResult
@@ -37,7 +38,11 @@ def bush_remarks(scene: TurnScene, trace: Trace, stages: Sequence[StageResult[Tu
     move = int(np.argmax(over > SLACK_MM * scene.mm))
     keeps, too_far = (with_unit(v, Kind.LENGTH, scene.unit) for v in (bush.keeps, float(over[move])))
     step = next((s.step for s in stages if s.begin <= move < s.end), "")
-    text = f"The bar is drawn back {too_far} too far: less than {keeps} of what is not turned yet is left in the guide bush."
+    text = tr(
+        "The bar is drawn back {too_far} too far: less than {keeps} of what is not turned yet is left in the guide bush.",
+        too_far=too_far,
+        keeps=keeps,
+    )
     yield Remark(level="stop", code="bush-lets-go", text=text, line=int(trace.line[move]) + 1, step=step, move=move,
                  amount=float(over[move]))  # fmt: skip
 

@@ -6,6 +6,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
+from bastler.language import tr
 from bastler.nc.trace import Event
 from bastler.post.program import Section
 from bastler.proof.remark import Remark
@@ -43,12 +44,15 @@ def centre_remarks(ran: Ran, scene: TurnScene) -> Iterator[Remark]:
     for step, centre in scene.centres.items():
         sections = _sections(ran, step)
         if sections and not ran.trace.cut and _moves_it(ran, step, comes=centre is not None) is None:
-            text = f"The program never has the tailstock's centre {'come in' if centre is not None else 'go out'} here."
+            text = tr(
+                "The program never has the tailstock's centre {centre} here.",
+                centre=tr("come in") if centre is not None else tr("go out"),
+            )
             yield Remark(level="stop", code="centre-missing", text=text, line=sections[0].first + 1, step=step)
     always = any(name == "tailstock" for name, _ in scene.keep_out)
     for event in ran.trace.events:
         if event.what == "centre" and event.value > 0 and not always and not _known(ran, scene, event):
-            text = "The tailstock's centre comes in, and no step says so: what it stands in the way of is not seen."
+            text = tr("The tailstock's centre comes in, and no step says so: what it stands in the way of is not seen.")
             yield Remark(level="stop", code="centre-unknown", text=text, line=event.line + 1)
 
 

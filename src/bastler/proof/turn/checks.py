@@ -11,6 +11,7 @@ import numpy as np
 import shapely
 
 from bastler.cutting import largest_bite
+from bastler.language import many, tr
 from bastler.nc import RAPID
 from bastler.proof.checks import check as check
 from bastler.proof.found import MOST_A_CODE, Found
@@ -23,7 +24,7 @@ from bastler.proof.view import Place, RunView
 from bastler.shapes.kinds import Bools, Floats, Ints, Region
 from bastler.steps.base import TURNED, PlaneKind
 from bastler.tools import Tool, TurnTool
-from bastler.units import figures, many
+from bastler.units import figures
 
 FINISHING = ("finish", "rest")
 LAST_CUTS = (*FINISHING, "face")
@@ -84,7 +85,7 @@ class TurnView(RunView):
 
     @property
     def bodies(self) -> Sequence[tuple[str, Floats]]:
-        what = "flutes" if isinstance(self.tool, Tool) else "boring bar" if self.tool and self.tool.inside else "holder"
+        what = "flutes" if isinstance(self.tool, Tool) else tr("boring bar") if self.tool and self.tool.inside else "holder"
         return [(what, self.proof.cut[:, BODY_IN])]
 
     @property
@@ -105,7 +106,7 @@ class TurnView(RunView):
         for move in range(self.end - self.begin):
             points = way(self.trace, self.begin + move, self.scene.mm)
             if shapely.LineString(points).intersects(room):
-                return move, "Comes to where the stock is", 0.0
+                return move, tr("Comes to where the stock is"), 0.0
         return None
 
     def at(self, piece: int) -> tuple[int, Place]:
@@ -129,9 +130,9 @@ def kept_out(view: TurnView) -> Iterator[Found]:
     """Jaws, chuck and tailstock."""
     for move, deep in _worst(view, KEEP_IN):
         name = view.proof.touched.get(move, "chuck")
-        what = "The second chuck runs into the tool" if view.trace.shoves[view.begin + move] else "Runs into the"
+        what = tr("The second chuck runs into the tool") if view.trace.shoves[view.begin + move] else tr("Runs into the")
         words = "" if view.trace.shoves[view.begin + move] else f" {name.replace('-', ' ')}"
-        text = f"{what}{words}, {view.says(deep)} deep."
+        text = tr("{what}{words}, {deep} deep.", what=what, words=words, deep=view.says(deep))
         yield Found("stop", f"{name}-hit", text, move, deep, view.place(move))
 
 
@@ -141,7 +142,7 @@ def chuck_rating(view: TurnView) -> Iterator[Found]:
     fast, rating = view.fastest, view.scene.rating
     if len(fast) and rating * 1.0001 < fast.max() <= view.scene.card.speed[1] * 1.0001:
         move = int(np.argmax(fast > rating * 1.0001))
-        text = f"{fast.max():.0f} turns a minute; the chuck is good for {rating:g}."
+        text = tr("{max:.0f} turns a minute; the chuck is good for {rating:g}.", max=fast.max(), rating=rating)
         yield Found("stop", "chuck-rating", text, move, float(fast.max() - rating))
 
 
@@ -150,7 +151,7 @@ def no_cap(view: TurnView) -> Iterator[Found]:
     part = view.part
     bare = (view.trace.surface[part] > 0) & ~np.isfinite(view.trace.cap[part])
     if bare.any():
-        text = "Constant surface speed without a cap: near the centre the chuck goes as fast as the spindle can."
+        text = tr("Constant surface speed without a cap: near the centre the chuck goes as fast as the spindle can.")
         yield Found("stop", "no-cap", text, int(np.argmax(bare)))
 
 
@@ -160,11 +161,11 @@ def no_encoder(view: TurnView) -> Iterator[Found]:
     if card.encoder:
         return
     for mask, what in (
-        (view.trace.lead[part] > 0, "Moves tied to the spindle"),
-        (view.trace.per_turn[part] & view.feeds, "Feed per turn"),
+        (view.trace.lead[part] > 0, tr("Moves tied to the spindle")),
+        (view.trace.per_turn[part] & view.feeds, tr("Feed per turn")),
     ):
         if mask.any():
-            text = f"{what} on {card.name}, which has no encoder: the machine stops here."
+            text = tr("{what} on {name}, which has no encoder: the machine stops here.", what=what, name=card.name)
             yield Found("stop", "no-encoder", text, int(np.argmax(mask)))
             return
 
@@ -178,7 +179,11 @@ def edge_length(view: TurnView) -> Iterator[Found]:
     wide = np.where(view.feeds, view.proof.cut[:, WIDE], 0.0)
     if wide.max(initial=0.0) > tool.edge_in_cut * 1.001:
         move = int(np.argmax(wide))
-        text = f"Takes {view.says(float(wide[move]))} at once; {view.says(tool.edge_in_cut)} is enough for its edge."
+        text = tr(
+            "Takes {wide} at once; {edge_in_cut} is enough for its edge.",
+            wide=view.says(float(wide[move])),
+            edge_in_cut=view.says(tool.edge_in_cut),
+        )
         yield Found("caution", "edge-length", text, move, float(wide[move] - tool.edge_in_cut), view.place(move))
 
 
@@ -194,8 +199,10 @@ def finish_bite(view: TurnView) -> Iterator[Found]:
     layer = np.where(view.feeds, layer, 0.0)
     if layer.max(initial=0.0) > FINISH_NOSES * tool.nose:
         move = int(np.argmax(layer))
-        text = (
-            f"The finishing pass takes {view.says(float(f'{layer[move]:.3g}'))} at once, with a nose of {view.says(tool.nose)}."
+        text = tr(
+            "The finishing pass takes {layer} at once, with a nose of {nose}.",
+            layer=view.says(float(f"{layer[move]:.3g}")),
+            nose=view.says(tool.nose),
         )
         yield Found("caution", "finish-bite", text, move, float(layer[move]), view.place(move))
 
@@ -208,7 +215,7 @@ def dwell_mark(view: TurnView) -> Iterator[Found]:
     rests = [e for e in view.trace.events if e.what == "dwell" and e.value > 0 and view.begin < e.at < view.end]
     marks = [e.at - 1 - view.begin for e in rests if view.feeds[e.at - 1 - view.begin] and view.feeds[e.at - view.begin]]
     if marks:
-        text = f"The feed rests {many(len(marks), 'time')} on the finished face: each leaves a ring."
+        text = tr("The feed rests {many} on the finished face: each leaves a ring.", many=many(len(marks), "time"))
         yield Found("caution", "dwell-mark", text, marks[0], float(len(marks)), view.place(marks[0]))
 
 
@@ -225,8 +232,13 @@ def ridges(view: TurnView) -> Iterator[Found]:
         return
     move = int(np.argmax(feed))
     high = tool.nose - math.sqrt(max(tool.nose**2 - (feed[move] / 2) ** 2, 0.0))
-    what = f"ridges {view.says(high)} high stay" if feed[move] < 2 * tool.nose else "a thread stays, not a face"
-    text = f"Feeds {view.says(float(feed[move]))} a turn with a nose of {view.says(tool.nose)}: {what}."
+    what = tr("ridges {high} high stay", high=view.says(high)) if feed[move] < 2 * tool.nose else tr("a thread stays, not a face")
+    text = tr(
+        "Feeds {feed} a turn with a nose of {nose}: {what}.",
+        feed=view.says(float(feed[move])),
+        nose=view.says(tool.nose),
+        what=what,
+    )
     level: Level = "stop" if last and feed[move] >= 2 * tool.nose else "caution"
     yield Found(level, "ridges", text, move, float(feed[move]), view.place(move))
 
@@ -243,14 +255,18 @@ def thread_bite(view: TurnView) -> Iterator[Found]:
     most = BITE_ROOM * view.scene.mm * largest_bite(lead / view.scene.mm)
     if deep.max() > most:
         k = int(np.argmax(deep))
-        text = (
-            f"A pass of the thread takes {view.says(float(f'{deep[k]:.3g}'))} at once; {view.says(float(f'{most:.2g}'))} is much."
+        text = tr(
+            "A pass of the thread takes {deep} at once; {most} is much.",
+            deep=view.says(float(f"{deep[k]:.3g}")),
+            most=view.says(float(f"{most:.2g}")),
         )
         yield Found("caution", "thread-bite", text, int(tied[k]), float(deep[k] - most), view.place(int(tied[k])))
     feed = view.trace.feed[part][tied]
     if feed.max() > FAST_SHARE * view.scene.card.feed_most:
         k = int(np.argmax(feed))
-        text = f"The slide follows the thread at {view.says(float(f'{feed[k]:.3g}'))} a minute, near the most that it can."
+        text = tr(
+            "The slide follows the thread at {feed} a minute, near the most that it can.", feed=view.says(float(f"{feed[k]:.3g}"))
+        )
         yield Found("caution", "thread-fast", text, int(tied[k]), float(feed[k]))
 
 
@@ -273,7 +289,9 @@ def thread_run_out(view: TurnView) -> Iterator[Found]:
     """A thread that ends where there is no relief: the tip stands in the material when it is pulled out."""
     for move, deep in list(_worst(view, THREAD_END))[-1:]:
         if isinstance(view.tool, TurnTool):
-            text = f"The thread ends in the material, {view.says(deep)} deep: it needs a relief, or has to be shorter."
+            text = tr(
+                "The thread ends in the material, {deep} deep: it needs a relief, or has to be shorter.", deep=view.says(deep)
+            )
             yield Found("caution", "thread-run-out", text, move, deep, view.place(move))
 
 
@@ -294,7 +312,7 @@ def tap_bottoming(view: TurnView) -> Iterator[Found]:
     hit = core.intersection(view.before)
     if not hit.is_empty and thickness(hit) > view.feels:
         deep = float(hit.bounds[2] - hit.bounds[0])
-        text = f"The tap bottoms out: its tip goes {view.says(deep)} deeper than the hole."
+        text = tr("The tap bottoms out: its tip goes {deep} deeper than the hole.", deep=view.says(deep))
         yield Found("stop", "tap-bottoming", text, move, deep, view.place(move))
 
 
@@ -310,7 +328,7 @@ def spindle_back(view: TurnView) -> Iterator[Found]:
         wrong &= view.trace.end[view.part, 2] < view.trace.start[view.part, 2]
     for move in np.flatnonzero(wrong)[:1].tolist():
         turns, needs = ("back", "forward") if wanted == 1 else ("forward", "back")
-        text = f"The work turns {turns}; this tool cuts with it turning {needs}."
+        text = tr("The work turns {turns}; this tool cuts with it turning {needs}.", turns=turns, needs=needs)
         yield Found("stop", "spindle-back", text, move, 0.0, view.place(move))
 
 
@@ -329,8 +347,13 @@ def tap_coasts(view: TurnView) -> Iterator[Found]:
         turns = coasting_turns(view, row)
         long = turns * tool.pitch
         if not tool.floating or long > FLOATS_MM * view.scene.mm:
-            gives = "and the holder gives way by no more" if tool.floating else "and the holder is rigid"
-            text = f"The spindle turns {figures(turns, 2)} times more while Z stands, {view.says(long)} of thread, {gives}."
+            gives = tr("and the holder gives way by no more") if tool.floating else tr("and the holder is rigid")
+            text = tr(
+                "The spindle turns {turns} times more while Z stands, {long} of thread, {gives}.",
+                turns=figures(turns, 2),
+                long=view.says(long),
+                gives=gives,
+            )
             yield Found("stop", "tap-coasts", text, row - view.begin, long, view.place(row - view.begin))
 
 
@@ -351,7 +374,9 @@ def part_off(view: TurnView) -> Iterator[Found]:
     move = int(np.argmax(view.proof.cut[:, AREA]))
     if not view.proof.fallen:
         left = _core(view)
-        yield Found("stop", "not-parted", f"The part is not off: a core of Ø{view.says(2 * left)} stays.", move, 2 * left)
+        yield Found(
+            "stop", "not-parted", tr("The part is not off: a core of Ø{left} stays.", left=view.says(2 * left)), move, 2 * left
+        )
         return
     piece = max(view.proof.fallen, key=lambda g: g.area)
     if float(piece.bounds[2]) <= -view.scene.length - view.scene.back + view.feels:
@@ -359,10 +384,15 @@ def part_off(view: TurnView) -> Iterator[Found]:
     long = float(piece.bounds[2] - piece.bounds[0])
     wanted = view.scene.length + view.scene.back + max(float(piece.bounds[2]), 0.0)
     if long < wanted - view.feels:
-        text = f"The part is {view.says(long)} long; the lengths ask for {view.says(wanted)}: {view.says(wanted - long)} short."
+        text = tr(
+            "The part is {long} long; the lengths ask for {wanted}: {wanted_2} short.",
+            long=view.says(long),
+            wanted=view.says(wanted),
+            wanted_2=view.says(wanted - long),
+        )
         yield Found("stop", "short-part", text, move, wanted - long)
     elif long > wanted + view.feels:
-        text = f"The part is {view.says(long - wanted)} longer than the lengths ask for."
+        text = tr("The part is {long} longer than the lengths ask for.", long=view.says(long - wanted))
         yield Found("note", "long-part", text, move, long - wanted)
 
 

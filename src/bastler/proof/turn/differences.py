@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from bastler.job import PlannedHolding
+from bastler.language import tr
 from bastler.proof.remark import Cure, Remark
 from bastler.proof.turn.reach import what_reaches
 from bastler.proof.turn.section import TurnSection
@@ -24,7 +25,14 @@ def differences(proof: TurnProof, held: PlannedHolding | None) -> list[Remark]:
         if fault.kind == "left":
             found.append(_left(proof, held, fault, by, where))
         else:
-            found.append(proof.gouged(culprit(proof, fault.region), f"Gouged at {where}: {by} too deep.", fault.by, fault.place))
+            found.append(
+                proof.gouged(
+                    culprit(proof, fault.region),
+                    tr("Gouged at {where}: {by} too deep.", where=where, by=by),
+                    fault.by,
+                    fault.place,
+                )
+            )
     return found
 
 
@@ -35,16 +43,16 @@ def _left(proof: TurnProof, held: PlannedHolding | None, fault: Any, by: str, wh
         return Remark(
             level="stop",
             code="left",
-            text=f"Left standing at {where}: {by}.",
+            text=tr("Left standing at {where}: {by}.", where=where, by=by),
             step=fault.step,
             amount=fault.by,
             place=fault.place,
         )
-    text = f"The tip leaves {by} at {where}: {reach.why}"
+    text = tr("The tip leaves {by} at {where}: {why}", by=by, where=where, why=reach.why)
     cure = None
     if reach.tool is not None:
-        text += f" {reach.tool.says} would reach."
-        cure = Cure(f"Use {reach.tool.says}", f"step:{fault.step}.tool", reach.tool.id)
+        text += tr(" {says} would reach.", says=reach.tool.says)
+        cure = Cure(tr("Use {says}", says=reach.tool.says), f"step:{fault.step}.tool", reach.tool.id)
     return Remark(level="stop", code="tip-reach", text=text, step=fault.step, amount=fault.by, place=fault.place, cure=cure)
 
 

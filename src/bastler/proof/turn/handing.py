@@ -14,6 +14,7 @@ import numpy as np
 import shapely
 
 from bastler.job.turn_planning import foremost
+from bastler.language import tr
 from bastler.nc import RAPID, Trace
 from bastler.nc.trace import Event
 from bastler.proof.found import Found
@@ -93,7 +94,11 @@ def second_chuck(view: TurnView) -> Iterator[Found]:
     fast = view.fastest
     if state.second and len(fast) and fast.max() > two.rating * 1.0001:
         move = int(np.argmax(fast > two.rating * 1.0001))
-        text = f"{fast.max():.0f} turns a minute, and the second chuck turns too: it is good for {two.rating:g}."
+        text = tr(
+            "{max:.0f} turns a minute, and the second chuck turns too: it is good for {rating:g}.",
+            max=fast.max(),
+            rating=two.rating,
+        )
         yield Found("stop", "second-speed", text, move, float(fast.max() - two.rating))
     for row in _rows_with_something(view):
         window = None
@@ -104,7 +109,7 @@ def second_chuck(view: TurnView) -> Iterator[Found]:
         if trace.shoves[row]:
             yield from _comes(view, two, state, row, window)
         if two.follows and view.proof.fallen and not state.second and _falls(view, row):
-            text = "The part is off before the second chuck has it: it falls."
+            text = tr("The part is off before the second chuck has it: it falls.")
             yield Found("stop", "part-dropped", text, row - view.begin)
         for event in (e for e in trace.events if e.at == row + 1 and e.what not in BEFORE):
             yield from _happens(view, two, state, event, row)
@@ -128,7 +133,7 @@ def part_drops(view: TurnView) -> Iterator[Found]:
     row = next((k for k in range(view.begin, view.end) if _falls(view, k)), view.end - 1)
     under = [event.value for event in view.trace.events if event.what == "catch" and event.at <= row]
     if not state_before(view.trace, row).second and not (under and under[-1]):
-        yield Found("note", "part-drops", "The part drops: nothing catches it.", row - view.begin)
+        yield Found("note", "part-drops", tr("The part drops: nothing catches it."), row - view.begin)
 
 
 def _let_go(view: TurnView) -> Iterator[Found]:
@@ -137,7 +142,9 @@ def _let_go(view: TurnView) -> Iterator[Found]:
     for event in trace.events:
         here = view.begin <= event.at < view.end
         if event.what == "grip" and event.value == OPENS and here and (trace.kind[event.at :] != RAPID).any():
-            yield Found("stop", "part-dropped", "The second chuck opens, and nothing else holds the part.", event.at - view.begin)
+            yield Found(
+                "stop", "part-dropped", tr("The second chuck opens, and nothing else holds the part."), event.at - view.begin
+            )
 
 
 def _falls(view: TurnView, row: int) -> bool:
@@ -158,21 +165,21 @@ def _happens(view: TurnView, two: SecondChuck, state: _State, event: Event, row:
     if event.what == "grip" and event.value == CLOSES:
         yield from _closes(view, two, state, row)
     elif event.what == "grip" and event.value == MAIN_OPENS and state.main and not state.second and not off:
-        yield Found("stop", "part-dropped", "The main chuck opens, and the second one has not closed: the part falls.", move)
+        yield Found("stop", "part-dropped", tr("The main chuck opens, and the second one has not closed: the part falls."), move)
     elif event.what == "grip" and event.value == OPENS and state.second and (off or not state.main):
-        yield Found("stop", "part-dropped", "The second chuck opens, and nothing else holds the part: it falls.", move)
+        yield Found("stop", "part-dropped", tr("The second chuck opens, and nothing else holds the part: it falls."), move)
     elif event.what in ("spindle", "together"):
         after = state.after(event)
         if state.second and state.main and not off and after.turns and not after.together:
-            text = "Both chucks hold the work, and only one of them turns: both have to be in step."
+            text = tr("Both chucks hold the work, and only one of them turns: both have to be in step.")
             yield Found("stop", "not-in-step", text, move)
     elif event.what == "side" and event.value == 1.0:
         if not state.second:
-            yield Found("stop", "not-handed", "The second chuck has not closed: there is no part in it.", move)
+            yield Found("stop", "not-handed", tr("The second chuck has not closed: there is no part in it."), move)
         elif state.main and not off:
-            yield Found("stop", "not-handed", "The main chuck still holds the part, and it is not parted off.", move)
+            yield Found("stop", "not-handed", tr("The main chuck still holds the part, and it is not parted off."), move)
         elif abs(float(view.trace.w[row, 1]) - two.spindle.home) > view.feels:
-            text = f"The second spindle is not at W {view.says(two.spindle.home)}, where its zero is."
+            text = tr("The second spindle is not at W {home}, where its zero is.", home=view.says(two.spindle.home))
             yield Found("stop", "second-not-home", text, move)
 
 
@@ -182,34 +189,41 @@ def _closes(view: TurnView, two: SecondChuck, state: _State, row: int) -> Iterat
     part = _part(view, row)
     within = shapely.Polygon() if part.is_empty else part.intersection(shapely.box(face, 0.0, part.bounds[2] + 1.0, 1e6))
     if within.is_empty or within.area <= 0.0:
-        yield Found("stop", "grips-nothing", "The second chuck closes, and there is nothing between its jaws.", move)
+        yield Found("stop", "grips-nothing", tr("The second chuck closes, and there is nothing between its jaws."), move)
         return
     if state.turns and not state.together:
-        text = "The second chuck closes on a work that turns, and is not in step with it."
+        text = tr("The second chuck closes on a work that turns, and is not in step with it.")
         yield Found("stop", "not-in-step", text, move)
     across, place = 2 * float(within.bounds[3]), (float(within.bounds[3]), 0.0, face)
     low, high = two.spindle.takes
     if not low - view.feels <= across <= high + view.feels:
-        text = f"Its jaws close on Ø{view.says(low)} to Ø{view.says(high)}; the part is Ø{view.says(across)} there."
+        text = tr(
+            "Its jaws close on Ø{low} to Ø{high}; the part is Ø{across} there.",
+            low=view.says(low),
+            high=view.says(high),
+            across=view.says(across),
+        )
         yield Found("stop", "grip-reach", text, move, across, place)
     mm = scene.mm
     long = straight(within, float(within.bounds[2]) - face, ALIKE_MM * mm)
     if long < max(SHORT_MM * mm, SHORT * across):
-        text = f"Grips only {view.says(float(f'{long:.3g}'))} of Ø{view.says(float(f'{across:.5g}'))}."
+        text = tr(
+            "Grips only {long} of Ø{across}.", long=view.says(float(f"{long:.3g}")), across=view.says(float(f"{across:.5g}"))
+        )
         yield Found("caution", "grip-short", text, move, long, place)
     for wanted in scene.wanted:
         thread = wanted.thread
         if thread is None or (not thread.intersects(within) and not thread.touches(within)):
             continue
         if float(thread.bounds[2]) > face and float(thread.bounds[3]) >= across / 2 - 0.1 * mm:
-            yield Found("caution", "grip-thread", "Its jaws close on a thread: it is pressed flat.", move, 0.0, place)
+            yield Found("caution", "grip-thread", tr("Its jaws close on a thread: it is pressed flat."), move, 0.0, place)
             break
     if _milled(view, face, across / 2, row):
-        text = "Its jaws close where driven tools have cut: there it is not round, and whether they hold is not known."
+        text = tr("Its jaws close where driven tools have cut: there it is not round, and whether they hold is not known.")
         yield Found("caution", "grip-milled", text, move, 0.0, place)
     wall = _wall(within, mm)
     if wall < max(THIN_MM * mm, THIN * across):
-        text = f"Its jaws close on a wall of {view.says(float(f'{wall:.3g}'))}: it gives way."
+        text = tr("Its jaws close on a wall of {wall}: it gives way.", wall=view.says(float(f"{wall:.3g}")))
         yield Found("caution", "grip-wall", text, move, wall, place)
 
 
@@ -248,30 +262,32 @@ def _comes(view: TurnView, two: SecondChuck, state: _State, row: int, window: fl
     travel, part, off = two.spindle.w, _part(view, row), view.off or bool(view.proof.fallen)
     over = max(max(w0, w1) - travel.hi, travel.lo - min(w0, w1))
     if over > view.feels:
-        yield Found("stop", "over-travel", f"W leaves its travel by {view.says(over)}.", move, over)
+        yield Found("stop", "over-travel", tr("W leaves its travel by {over}.", over=view.says(over)), move, over)
     if state.second and state.main and not off:
-        text = "The second chuck moves, and both hold the work: it is torn out of them."
+        text = tr("The second chuck moves, and both hold the work: it is torn out of them.")
         yield Found("stop", "torn", text, move, abs(w1 - w0))
     face, front = two.face(min(w0, w1)) - pulled, float("-inf") if part.is_empty else float(part.bounds[2])
     jaws = max((float(region.bounds[2]) for name, region in view.scene.keep_out if name == "jaws"), default=float("-inf"))
     meet = jaws - pulled - face
     if meet > 0.0:
-        yield Found("stop", "chucks-meet", f"The jaws of both chucks meet, {view.says(meet)}.", move, meet)
+        yield Found("stop", "chucks-meet", tr("The jaws of both chucks meet, {meet}.", meet=view.says(meet)), move, meet)
     for name, region in view.scene.keep_out:
         moved = two.regions(w0 - pulled, w1 - pulled)
         if name == "tailstock" and any(own.intersects(region) for _, own in moved):
-            yield Found("stop", "second-hit", "The second chuck runs into the tailstock's centre.", move)
+            yield Found("stop", "second-hit", tr("The second chuck runs into the tailstock's centre."), move)
     if state.second:
         return
     across = 0.0 if front <= face else 2 * float(part.intersection(shapely.box(face, 0.0, front + 1.0, 1e6)).bounds[3])
     if across > two.spindle.takes[1] + view.feels:
-        text = f"The part is Ø{view.says(across)}; its jaws open to Ø{view.says(two.spindle.takes[1])}."
+        text = tr(
+            "The part is Ø{across}; its jaws open to Ø{takes}.", across=view.says(across), takes=view.says(two.spindle.takes[1])
+        )
         yield Found("stop", "second-hit", text, move, across - two.spindle.takes[1])
     if window is not None:
         yield from _meets(view, two, state, row, front, window)
     elif front - face - two.seat > view.feels:
         deep = front - face - two.seat
-        text = f"Its seat runs into the work, {view.says(deep)}, and nothing holds its force."
+        text = tr("Its seat runs into the work, {deep}, and nothing holds its force.", deep=view.says(deep))
         yield Found("stop", "seat-hit", text, move, deep)
 
 
@@ -280,15 +296,25 @@ def _meets(view: TurnView, two: SecondChuck, state: _State, row: int, front: flo
     move, sent = row - view.begin, two.face(float(view.trace.w[row, 1]))
     low, high = two.spindle.push
     if state.push <= 0.0:
-        yield Found("stop", "no-push", "It goes on until it meets the work, and nothing holds its force.", move)
+        yield Found("stop", "no-push", tr("It goes on until it meets the work, and nothing holds its force."), move)
     elif not low <= state.push <= high:
-        text = f"Pushes with {with_unit(state.push, Kind.FORCE, view.scene.unit)}; it can from {low:g} to {high:g}."
+        text = tr(
+            "Pushes with {push}; it can from {low:g} to {high:g}.",
+            push=with_unit(state.push, Kind.FORCE, view.scene.unit),
+            low=low,
+            high=high,
+        )
         yield Found("stop", "push-force", text, move, state.push)
     if two.face(float(view.trace.w[row, 0])) + two.seat < front:
-        yield Found("stop", "seat-hit", "Its seat is in the work before it feeds.", move)
+        yield Found("stop", "seat-hit", tr("Its seat is in the work before it feeds."), move)
         return
     by = front - two.seat - sent
     if abs(by) > window + view.feels:
         where = "before" if by > 0 else "behind"
-        text = f"Its seat would meet the work {view.says(abs(by))} {where} where it is sent; {view.says(window)} is good."
+        text = tr(
+            "Its seat would meet the work {by} {where} where it is sent; {window} is good.",
+            by=view.says(abs(by)),
+            where=where,
+            window=view.says(window),
+        )
         yield Found("stop", "off-window", text, move, abs(by))

@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass
 
 from bastler.job import PlannedHolding
+from bastler.language import tr
 from bastler.motion.turning import clears, reached
 from bastler.proof.turn.compare import TurnFault
 from bastler.shapes.chain import tangent
@@ -36,7 +37,9 @@ def what_reaches(held: PlannedHolding, fault: TurnFault) -> Reach | None:
     takes = step.gone(ctx, tool, reached(step.chain(ctx, tool), tool), nose=True)
     if takes.buffer(1e-6).covers(fault.region.buffer(-fault.by / 4)):
         return None
-    return Reach(f"{steep:.3g}° wall, the tool clears {clears(tool):.3g}°.", _other(step, ctx, tool, fault))
+    return Reach(
+        tr("{steep:.3g}° wall, the tool clears {clears:.3g}°.", steep=steep, clears=clears(tool)), _other(step, ctx, tool, fault)
+    )
 
 
 def _steepest(step: OutlineStep, ctx: object, tool: TurnTool) -> float:

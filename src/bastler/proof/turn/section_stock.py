@@ -9,6 +9,7 @@ from typing import Any
 import shapely
 
 from bastler.job.turn_planning import foremost, turned_round
+from bastler.language import tr
 from bastler.nc import Trace
 from bastler.proof.polar.dexels import Dexels
 from bastler.proof.remark import Remark
@@ -154,7 +155,7 @@ class SectionStock:
             return
         z0, _, z1, _ = part.bounds
         long, short = (with_unit(float(value), Kind.LENGTH, scene.unit) for value in (z1 - z0, -z1))
-        text = f"The part is {long} long, {short} short of its finished length."
+        text = tr("The part is {long} long, {short} short of its finished length.", long=long, short=short)
         yield Remark(level="stop", code="short-part", text=text, amount=float(-z1), place=(0.0, 0.0, float(z1)))
 
 

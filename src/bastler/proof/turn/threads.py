@@ -10,6 +10,7 @@ import numpy as np
 import shapely
 from msgspec.structs import replace
 
+from bastler.language import tr
 from bastler.proof.remark import Remark
 from bastler.proof.turn.scene import TurnScene
 from bastler.proof.turn.turned import TurnProof
@@ -38,20 +39,36 @@ def thread_faults(scene: TurnScene, proof: TurnProof) -> Iterator[Remark]:
         found = grooves(gauge, part)
         expected = int((gauge.begin - gauge.end) / gauge.pitch) - 1
         if len(found) < expected:
-            text = f"{gauge.name} is not cut over its whole length: {len(found)} of {expected} grooves or more."
+            text = tr(
+                "{name} is not cut over its whole length: {found} of {expected} grooves or more.",
+                name=gauge.name,
+                found=len(found),
+                expected=expected,
+            )
             yield Remark(level="stop", code="thread-missing", text=text, step=wanted.step, amount=float(expected - len(found)))
         beyond = over_crest(gauge, part)
         if beyond > max(CREST_SHARE * gauge.pitch, CREST_MM * scene.mm):
             now, right = (with_unit(v, Kind.LENGTH, scene.unit) for v in (2 * beyond, 2 * gauge.crest))
-            what = "Bore it" if gauge.inside else "Turn it"
-            text = f"The ridges of {gauge.name} stand {now} too far, on the diameter. {what} to Ø{right} first."
+            what = tr("Bore it") if gauge.inside else tr("Turn it")
+            text = tr(
+                "The ridges of {name} stand {now} too far, on the diameter. {what} to Ø{right} first.",
+                name=gauge.name,
+                now=now,
+                what=what,
+                right=right,
+            )
             yield Remark(level="stop", code="thread-crest", text=text, step=wanted.step, amount=2 * beyond)
         if not len(found):
             continue
         width = float(found[np.argmax(np.abs(found - gauge.pitch / 2))])
         if abs(width - gauge.pitch / 2) > max(LOOSE_SHARE * gauge.pitch, LOOSE_MM * scene.mm):
             now, right = (with_unit(v, Kind.LENGTH, scene.unit) for v in (width, gauge.pitch / 2))
-            text = f"The groove of {gauge.name} is {now} wide at the pitch diameter; it has to be {right}."
+            text = tr(
+                "The groove of {name} is {now} wide at the pitch diameter; it has to be {right}.",
+                name=gauge.name,
+                now=now,
+                right=right,
+            )
             yield Remark(level="stop", code="thread-width", text=text, step=wanted.step, amount=width - gauge.pitch / 2)
 
 
@@ -70,12 +87,12 @@ def _winding(gauge: ThreadGauge, step: str, proof: TurnProof) -> Iterator[Remark
     if len(wrong):
         hands = ("clockwise", "counter-clockwise") if gauge.across else ("right-handed", "left-handed")
         is_, has = hands if gauge.left else hands[::-1]
-        text = f"{gauge.name} is cut {is_}; it has to be {has}."
+        text = tr("{name} is cut {is_}; it has to be {has}.", name=gauge.name, is_=is_, has=has)
         yield replace(Remark(level="stop", code="thread-hand", text=text, step=step), **_at(proof, int(wrong[0])))
     off = tied[np.abs(trace.lead[tied] - gauge.lead) > LEAD_SHARE * gauge.lead]
     if len(off):
         now, right = (f"{v:.4f}".rstrip("0").rstrip(".") for v in (float(trace.lead[off[0]]), gauge.lead))
-        text = f"{gauge.name} is cut with a lead of {now}; it has to be {right}."
+        text = tr("{name} is cut with a lead of {now}; it has to be {right}.", name=gauge.name, now=now, right=right)
         yield replace(Remark(level="stop", code="thread-lead", text=text, step=step), **_at(proof, int(off[0])))
 
 

@@ -11,6 +11,7 @@ from typing import Literal
 import msgspec
 import shapely
 
+from bastler.language import tr
 from bastler.shapes.chain import middle_of, on_segment, points_on, tangent
 from bastler.shapes.outline import AnyOutline, AnySegment, PlanOutline, field_name, from_plane, givens
 from bastler.shapes.rounded import Arc, Line, Point, Segment
@@ -425,12 +426,19 @@ def _before(outline: AnyOutline, segment: int, slack: float) -> tuple[Worked, ..
 def label(segment: AnySegment, key: str) -> str:
     """A given value in the words of the form."""
     words = {
-        "u": "Z" if field_name(segment, "u") == "z" else "X", "v": "Ø" if field_name(segment, "v") == "d" else "Y",
-        "du": "by Z" if field_name(segment, "u") == "z" else "by X", "dv": "by Ø" if field_name(segment, "v") == "d" else "by Y",
-        "cu": "centre Z" if field_name(segment, "u") == "z" else "centre X",
-        "cv": "centre Ø" if field_name(segment, "v") == "d" else "centre Y",
-        "qu": "the point it goes through", "qv": "the point it goes through", "far": "distance from the pole",
-        "at": "angle at the pole", "turn": "which way it goes round", "tangent": "tangent to the one before",
-        "parallel": "parallel", "square": "right-angled",
-    }  # fmt: skip
+        "u": "Z" if field_name(segment, "u") == "z" else "X",
+        "v": "Ø" if field_name(segment, "v") == "d" else "Y",
+        "du": tr("by Z") if field_name(segment, "u") == "z" else tr("by X"),
+        "dv": tr("by Ø") if field_name(segment, "v") == "d" else tr("by Y"),
+        "cu": tr("centre Z") if field_name(segment, "u") == "z" else tr("centre X"),
+        "cv": tr("centre Ø") if field_name(segment, "v") == "d" else tr("centre Y"),
+        "qu": tr("the point it goes through"),
+        "qv": tr("the point it goes through"),
+        "far": tr("distance from the pole"),
+        "at": tr("angle at the pole"),
+        "turn": tr("which way it goes round"),
+        "tangent": tr("tangent to the one before"),
+        "parallel": tr("parallel"),
+        "square": tr("right-angled"),
+    }
     return words.get(key, key)

@@ -8,6 +8,7 @@ from typing import Annotated, ClassVar
 import shapely
 
 from bastler.ask import Answers, Trouble, ask
+from bastler.language import tr
 from bastler.motion import Path
 from bastler.motion.even import equal_parts
 from bastler.shapes import Flat, Removal
@@ -100,7 +101,7 @@ class Flats(CuttingStep, frozen=True, kw_only=True, tag="flats"):
     def unfit(self, ctx: FlatContext) -> list[Trouble]:
         tool = ctx.tool(self.tool)
         if tool is not None and (tool.kind not in MILLS or tool.profile.flat <= 0):
-            return [Trouble("tool", "This tool leaves no flat floor.", self.choose_tool(ctx))]
+            return [Trouble("tool", tr("This tool leaves no flat floor."), self.choose_tool(ctx))]
         return []
 
     def troubles(self, ctx: FlatContext) -> list[Trouble]:
@@ -110,16 +111,20 @@ class Flats(CuttingStep, frozen=True, kw_only=True, tag="flats"):
             return found
         name = "across" if _even(self) else "height"
         if self.x > ctx.stock.hi[0] + ctx.mm(1e-6):
-            return [Trouble("x", f"The part ends at X {number(ctx.stock.hi[0], ctx)}.", ctx.stock.hi[0])]
+            return [Trouble("x", tr("The part ends at X {hi}.", hi=number(ctx.stock.hi[0], ctx)), ctx.stock.hi[0])]
         if self.x - self.length < ctx.stock.lo[0]:
-            return [Trouble("length", "Longer than the part.", round(self.x - ctx.stock.lo[0], 3))]
+            return [Trouble("length", tr("Longer than the part."), round(self.x - ctx.stock.lo[0], 3))]
         if self.floor >= self.top_at(ctx):
-            return [Trouble(name, f"The part is no larger there: Ø{number(2 * self.top_at(ctx), ctx)}.")]
+            return [Trouble(name, tr("The part is no larger there: Ø{top_at}.", top_at=number(2 * self.top_at(ctx), ctx)))]
         if given(self.ae) > 2 * tool.profile.flat + 1e-9:
-            text = "Wider than the tool's flat end: ridges would stay."
+            text = tr("Wider than the tool's flat end: ridges would stay.")
             return [Trouble("ae", text, round(1.4 * tool.profile.flat, 4))]
         if self._behind_collar(ctx) and tool.diameter > self.length + 1e-9:
-            return [Trouble("tool", f"Wider than {number(self.length, ctx)}: it would cut into what stands in front.")]
+            return [
+                Trouble(
+                    "tool", tr("Wider than {length}: it would cut into what stands in front.", length=number(self.length, ctx))
+                )
+            ]
         found += passes_trouble("ap", (self.top_at(ctx) - self.floor) / given(self.ap), "passes")
         return found + passes_trouble("ae", self.length / given(self.ae), "rows")
 
@@ -185,8 +190,12 @@ class Flats(CuttingStep, frozen=True, kw_only=True, tag="flats"):
         return Sketch(section=((lo[0], 0.0), (hi[0], 0.0)), dims=tuple(dims))
 
     def summary(self, ctx: FlatContext) -> str:
-        what = NAMES.get(self.times, f"{self.times} flats")
-        size = f"{number(self.across, ctx)} across" if _even(self) else f"{number(self.height, ctx)} over the axis"
+        what = NAMES.get(self.times, tr("{times} flats", times=self.times))
+        size = (
+            tr("{across} across", across=number(self.across, ctx))
+            if _even(self)
+            else tr("{height} over the axis", height=number(self.height, ctx))
+        )
         return f"{what[0].upper()}{what[1:]}, {size}"
 
     def says(self, ctx: FlatContext) -> list[tuple[str, str]]:
@@ -198,5 +207,5 @@ class Flats(CuttingStep, frozen=True, kw_only=True, tag="flats"):
         found.append((TOOL, load_line(tool, ctx, ae=given(self.ae), ap=given(self.ap), n=n, vf=vf)))
         if _even(self) and self.times > 2:
             corners = self.across / math.cos(math.pi / self.times)
-            found.append((SHAPE, f"Over the corners {number(round(corners, 3), ctx)}."))
+            found.append((SHAPE, tr("Over the corners {corners}.", corners=number(round(corners, 3), ctx))))
         return found

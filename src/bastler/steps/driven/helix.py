@@ -6,6 +6,7 @@ import math
 from typing import Annotated, ClassVar, Literal
 
 from bastler.ask import Trouble, ask, choose
+from bastler.language import tr
 from bastler.steps.base import Arrival, Dim, Given, Sketch, step
 from bastler.steps.context import FlatContext
 from bastler.steps.cut import number
@@ -62,7 +63,13 @@ class HelicalGroove(Slot, frozen=True, kw_only=True, tag="helical-groove"):
 
     def shape_troubles(self, ctx: FlatContext) -> list[Trouble]:
         if self.turns > MOST_TURNS:
-            return [Trouble("pitch", f"More than {MOST_TURNS:g} turns are a slip.", round(self.long / MOST_TURNS, 4))]
+            return [
+                Trouble(
+                    "pitch",
+                    tr("More than {most_turns:g} turns are a slip.", most_turns=MOST_TURNS),
+                    round(self.long / MOST_TURNS, 4),
+                )
+            ]
         return []
 
     def sketch(self, ctx: FlatContext) -> Sketch:
@@ -77,5 +84,11 @@ class HelicalGroove(Slot, frozen=True, kw_only=True, tag="helical-groove"):
         return Sketch(section=line, dims=dims, centre=(self.from_x, 0.0))
 
     def summary(self, ctx: FlatContext) -> str:
-        hand = "" if self.hand == "right" else ", left hand"
-        return f"{number(self.width, ctx)} wide, pitch {number(self.pitch, ctx)}, {number(self.depth, ctx)} deep{hand}"
+        hand = "" if self.hand == "right" else tr(", left hand")
+        return tr(
+            "{width} wide, pitch {pitch}, {depth} deep{hand}",
+            width=number(self.width, ctx),
+            pitch=number(self.pitch, ctx),
+            depth=number(self.depth, ctx),
+            hand=hand,
+        )

@@ -7,6 +7,7 @@ from typing import Annotated, ClassVar
 from bastler.ask import Answers, Trouble, ask
 from bastler.cutting.keys import Keyway as Key
 from bastler.cutting.keys import keyway_inch, keyway_mm
+from bastler.language import tr
 from bastler.steps.base import Arrival, Dim, Given, Sketch, step
 from bastler.steps.context import FlatContext
 from bastler.steps.cut import number
@@ -58,14 +59,18 @@ class Keyway(Slot, frozen=True, kw_only=True, tag="keyway"):
 
     def sources(self, ctx: FlatContext) -> dict[str, str]:
         found = super().sources(ctx)
-        name = "DIN 6885-1" if ctx.unit == "mm" else "ASME B17.1"
+        name = tr("DIN 6885-1") if ctx.unit == "mm" else tr("ASME B17.1")
         shaft = f"Ø{number(2 * (self.top or 0.0), ctx)}"
-        why = f"{name} for a shaft of {shaft}." if _key(self, ctx) is not None else f"{name} has no key for {shaft}."
+        why = (
+            tr("{name} for a shaft of {shaft}.", name=name, shaft=shaft)
+            if _key(self, ctx) is not None
+            else tr("{name} has no key for {shaft}.", name=name, shaft=shaft)
+        )
         return found | {"key_width": why, "key_depth": why}
 
     def shape_troubles(self, ctx: FlatContext) -> list[Trouble]:
         if self.length <= self.width:
-            return [Trouble("length", "Shorter than it is wide.", round(2 * self.width, 4))]
+            return [Trouble("length", tr("Shorter than it is wide."), round(2 * self.width, 4))]
         return []
 
     def sketch(self, ctx: FlatContext) -> Sketch:

@@ -9,6 +9,7 @@ from typing import Annotated, Any, ClassVar, Literal
 import msgspec
 
 from bastler.ask import Answers, Trouble, ask, choose, pick
+from bastler.language import tr
 from bastler.shapes import Box, Removal
 from bastler.steps.base import ANY, Arrival, Between, Given, Sketch, Step, TurnSketch, step
 from bastler.steps.context import Context
@@ -85,7 +86,7 @@ class OutOfTheWay(BetweenStep, frozen=True, kw_only=True, tag="out-of-the-way"):
         return [there, Between(name="stop", what="stop")] if self.stops == "yes" else [there]
 
     def summary(self, ctx: Context) -> str:
-        return "to the tool-change place" + (", stop" if self.stops == "yes" else "")
+        return tr("to the tool-change place") + (tr(", stop") if self.stops == "yes" else "")
 
 
 BLANK = re.compile(r"\{([A-Za-z][A-Za-z0-9 _-]{0,23})\}")
@@ -148,30 +149,36 @@ class OwnLines(BetweenStep, frozen=True, kw_only=True, tag="own-lines"):
 
     def troubles(self, ctx: Context) -> list[Trouble]:
         if not self.lines:
-            return [Trouble("lines", "Nothing is written yet.", open=True)]
+            return [Trouble("lines", tr("Nothing is written yet."), open=True)]
         if len(self.lines) > MOST_LINES:
-            return [Trouble("lines", f"More than {MOST_LINES} lines are a program of their own.")]
+            return [Trouble("lines", tr("More than {most_lines} lines are a program of their own.", most_lines=MOST_LINES))]
         if self.open_blanks:
-            return [Trouble("blanks", f"{' and '.join(self.open_blanks[:3])} has no value yet.", open=True)]
+            return [
+                Trouble(
+                    "blanks", tr("{open_blanks} has no value yet.", open_blanks=" and ".join(self.open_blanks[:3])), open=True
+                )
+            ]
         for blank in self.blanks:
             if not VALUE.fullmatch(blank.value):
-                return [Trouble("blanks", f"{blank.name} is no number and no word: {blank.value[:20]}.")]
+                return [
+                    Trouble("blanks", tr("{name} is no number and no word: {value}.", name=blank.name, value=blank.value[:20]))
+                ]
         for k, line in enumerate(self.written, 1):
             if FRAME.match(line):
-                return [Trouble("lines", f"Line {k} would begin or end the program.")]
+                return [Trouble("lines", tr("Line {k} would begin or end the program.", k=k))]
             if len(line) > LONGEST or not WRITABLE.fullmatch(line):
-                return [Trouble("lines", f"Line {k} has signs that no control reads, or too many.")]
+                return [Trouble("lines", tr("Line {k} has signs that no control reads, or too many.", k=k))]
         return []
 
     def plan(self, ctx: Context) -> list[Between]:
         return [Between(name="by hand", what="code", lines=self.written)]
 
     def summary(self, ctx: Context) -> str:
-        return f"{len(self.lines)} lines by hand" if len(self.lines) != 1 else self.written[0]
+        return tr("{lines} lines by hand", lines=len(self.lines)) if len(self.lines) != 1 else self.written[0]
 
 
 def message_trouble(text: str) -> list[Trouble]:
     """A message that no comment can hold."""
     if len(text) > 60:
-        return [Trouble("message", "Sixty signs at most: it has to fit on the control's screen.")]
+        return [Trouble("message", tr("Sixty signs at most: it has to fit on the control's screen."))]
     return []

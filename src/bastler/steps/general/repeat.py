@@ -10,6 +10,7 @@ from collections.abc import Sequence
 from typing import Annotated, Any, ClassVar, Generic, Literal, Protocol
 
 from bastler.ask import Answers, Trouble, ask, choose, is_
+from bastler.language import many, tr
 from bastler.motion.placed import placed_moves
 from bastler.shapes import Removal
 from bastler.shapes.placing import Placing, mirrored_at, placed_removal, shifted_by, turned_about
@@ -17,7 +18,7 @@ from bastler.steps.base import TURNED, AnyStep, Arrival, Between, C, Dim, Given,
 from bastler.steps.context import FlatContext
 from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import TurningStep
-from bastler.units import Kind, many
+from bastler.units import Kind
 
 WHAT, WHERE = "What", "Where"
 HOW = {"grid": "Side by side", "turned": "Turned", "mirrored": "Mirrored", "scaled": "Scaled"}
@@ -65,11 +66,11 @@ class Again(Step[C], Generic[C], frozen=True, kw_only=True):
     def run_troubles(self, run: Sequence[Done]) -> list[Trouble]:
         """What keeps the run of planned steps before it from being repeated."""
         if len(run) < self.back:
-            return [Trouble("back", f"There are only {many(len(run), 'step')} before this one.", len(run) or None)]
+            return [Trouble("back", tr("There are only {many} before this one.", many=many(len(run), "step")), len(run) or None)]
         if any(isinstance(done.step, Again) for done in run):
-            return [Trouble("back", "A repetition is among them: repeat the steps themselves.")]
+            return [Trouble("back", tr("A repetition is among them: repeat the steps themselves."))]
         if not any(stage for done in run for stage in done.stages if isinstance(stage, Stage)):
-            return [Trouble("back", "Nothing is cut in the steps before.", open=True)]
+            return [Trouble("back", tr("Nothing is cut in the steps before."), open=True)]
         return []
 
     def plan(self, ctx: C) -> list[Stage]:
@@ -136,9 +137,9 @@ class Repeat(Again[FlatContext], frozen=True, kw_only=True, tag="repeat"):
         if found := super().run_troubles(run):
             return found
         if len(self.placings()) > MOST:
-            return [Trouble("columns", f"More than {MOST} copies are a slip.")]
+            return [Trouble("columns", tr("More than {most} copies are a slip.", most=MOST))]
         if not self.placings() and not _scaled(self):
-            return [Trouble("columns", "This is but the one there is.", 2)]
+            return [Trouble("columns", tr("This is but the one there is."), 2)]
         return []
 
     def stages_of(self, run: Sequence[Done]) -> list[Stage]:
@@ -169,11 +170,15 @@ class Repeat(Again[FlatContext], frozen=True, kw_only=True, tag="repeat"):
 
     def summary(self, ctx: FlatContext) -> str:
         what = many(self.back, "step")
-        return f"{what}, scaled to {self.percent:g} %" if _scaled(self) else f"{what}, {many(len(self.placings()), 'time')} more"
+        return (
+            tr("{what}, scaled to {percent:g} %", what=what, percent=self.percent)
+            if _scaled(self)
+            else tr("{what}, {many} more", what=what, many=many(len(self.placings()), "time"))
+        )
 
     def says(self, ctx: FlatContext) -> list[tuple[str, str]]:
         if _mirrored(self) and self.mirror != "both":
-            return [(WHERE, "Mirrored, climb cutting becomes conventional, and the other way round.")]
+            return [(WHERE, tr("Mirrored, climb cutting becomes conventional, and the other way round."))]
         return []
 
 
@@ -197,13 +202,17 @@ class RepeatAlong(Again[TurnedContext], frozen=True, kw_only=True, tag="repeat-a
             return found
         cutting = [done.step for done in run if any(isinstance(stage, Stage) for stage in done.stages)]
         fixed = next((s for s in cutting if not isinstance(s, TurningStep) or s.farther(self.pitch) is None), None)
-        return [Trouble("back", f"“{fixed.title}” is not at a place along Z that could be another one.")] if fixed else []
+        return (
+            [Trouble("back", tr("“{title}” is not at a place along Z that could be another one.", title=fixed.title))]
+            if fixed
+            else []
+        )
 
     def sketch(self, ctx: TurnedContext) -> TurnSketch:
         return TurnSketch()
 
     def summary(self, ctx: TurnedContext) -> str:
-        return f"{many(self.back, 'step')}, {many(self.count - 1, 'time')} more"
+        return tr("{many}, {many_2} more", many=many(self.back, "step"), many_2=many(self.count - 1, "time"))
 
 
 def _copies(stage: Stage, placings: Sequence[Placing]) -> list[Stage]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Annotated, ClassVar, Literal
 
 from bastler.ask import Answers, Trouble, ask, choose
+from bastler.language import tr
 from bastler.steps.base import step
 from bastler.steps.context import FlatContext
 from bastler.steps.cut import TOOL, given, number
@@ -49,8 +50,11 @@ class Boring(ToSizeStep, frozen=True, kw_only=True, tag="boring"):
     def troubles(self, ctx: FlatContext) -> list[Trouble]:
         found = super().troubles(ctx)
         if not found and self.out == "stopped" and STOPPED not in ctx.card.dialect.cycles:
-            return [Trouble("out", f"{ctx.card.name} has no cycle that stops the spindle in the hole.", "feed")]
+            return [Trouble("out", tr("{name} has no cycle that stops the spindle in the hole.", name=ctx.card.name), "feed")]
         return found
 
     def says(self, ctx: FlatContext) -> list[tuple[str, str]]:
-        return [*super().says(ctx), (TOOL, f"The head has to be set to {number(given(self.diameter), ctx)}.")]
+        return [
+            *super().says(ctx),
+            (TOOL, tr("The head has to be set to {diameter}.", diameter=number(given(self.diameter), ctx))),
+        ]

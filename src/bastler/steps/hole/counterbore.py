@@ -7,6 +7,7 @@ from dataclasses import replace
 from typing import Annotated, ClassVar
 
 from bastler.ask import Answers, Trouble, ask
+from bastler.language import tr
 from bastler.motion import Path
 from bastler.motion.areas import HELIX_SHARE, NEAR_SHARE, Feeds, Manner, helix_down
 from bastler.motion.even import equal_parts
@@ -77,12 +78,18 @@ class Counterbore(PatternedStep, frozen=True, kw_only=True, tag="counterbore"):
             return found
         fits = self.choose_tool(ctx)
         if tool.kind != "end-mill":
-            return [Trouble("tool", "A flat bottom needs an end mill.", fits)]
+            return [Trouble("tool", tr("A flat bottom needs an end mill."), fits)]
         if tool.diameter > self.diameter * (1 + SAME):
-            return [Trouble("tool", f"Wider than the bore of {number(self.diameter, ctx)}.", fits if fits != tool.id else None)]
+            return [
+                Trouble(
+                    "tool",
+                    tr("Wider than the bore of {diameter}.", diameter=number(self.diameter, ctx)),
+                    fits if fits != tool.id else None,
+                )
+            ]
         if self.floor < ctx.stock.lo[2] - 1e-9:
             most = given(self.top) - ctx.stock.lo[2]
-            return [Trouble("depth", f"Deeper than the stock: {number(most, ctx)} goes through.", most)]
+            return [Trouble("depth", tr("Deeper than the stock: {most} goes through.", most=number(most, ctx)), most)]
         return passes_trouble("ap", self.depth / given(self.ap), "passes")
 
     def plan(self, ctx: FlatContext) -> list[Stage]:
@@ -139,10 +146,15 @@ class Counterbore(PatternedStep, frozen=True, kw_only=True, tag="counterbore"):
         )
 
     def summary(self, ctx: FlatContext) -> str:
-        return f"{self.many(ctx)} × Ø{number(self.diameter, ctx)}, {number(self.depth, ctx)} deep"
+        return tr(
+            "{many} × Ø{diameter}, {depth} deep",
+            many=self.many(ctx),
+            diameter=number(self.diameter, ctx),
+            depth=number(self.depth, ctx),
+        )
 
     def says(self, ctx: FlatContext) -> list[tuple[str, str]]:
-        lines = [(HOLE, f"Floor will be at Z {number(self.floor, ctx)}.")]
+        lines = [(HOLE, tr("Floor will be at Z {floor}.", floor=number(self.floor, ctx)))]
         tool = ctx.tool(self.tool)
         if tool:
             lines.append((TOOL, speed_line(tool, ctx, given(self.vc), given(self.n))))

@@ -6,6 +6,7 @@ import math
 from typing import Annotated, ClassVar
 
 from bastler.ask import Answers, Trouble, ask
+from bastler.language import tr
 from bastler.shapes import Removal, Revolved, disc
 from bastler.steps.base import Arrival, Dim, Given, Sketch, Stage, step
 from bastler.steps.context import FlatContext
@@ -98,19 +99,33 @@ class Countersink(PatternedStep, frozen=True, kw_only=True, tag="countersink"):
         if found or tool is None:
             return found
         if tool.kind not in SINKS or abs(tool.tip_angle - self.angle) >= NEAR:
-            return [Trouble("tool", f"This tool does not make a cone of {self.angle:g}°.", self.choose_tool(ctx))]
+            return [Trouble("tool", tr("This tool does not make a cone of {angle:g}°.", angle=self.angle), self.choose_tool(ctx))]
         if self.diameter > tool.diameter:
-            return [Trouble("diameter", f"{tool.says} makes {number(tool.diameter, ctx)} at most.", tool.diameter)]
+            return [
+                Trouble(
+                    "diameter",
+                    tr("{says} makes {diameter} at most.", says=tool.says, diameter=number(tool.diameter, ctx)),
+                    tool.diameter,
+                )
+            ]
         if self.diameter <= tool.tip_diameter:
-            return [Trouble("diameter", "Smaller than the flat at the tool's tip.")]
+            return [Trouble("diameter", tr("Smaller than the flat at the tool's tip."))]
         if not self.open_for(tool, ctx):
             deep = number(self.deep(tool), ctx)
             better = ctx.tool(self.choose_tool(ctx))
             fits = better.id if better and better.diameter >= self.diameter and self.open_for(better, ctx) else None
-            return [Trouble("tool", f"Its blunt tip does not cut, and goes {deep} deep: there no hole is as wide.", fits)]
+            return [
+                Trouble(
+                    "tool", tr("Its blunt tip does not cut, and goes {deep} deep: there no hole is as wide.", deep=deep), fits
+                )
+            ]
         if (at := self.in_the_way(tool, ctx)) is not None:
             where, chosen = " Y ".join(number(v, ctx) for v in at), self.choose_tool(ctx)
-            text = f"Ø{number(tool.diameter, ctx)} does not get down to it at X {where}: something stands higher beside it."
+            text = tr(
+                "Ø{diameter} does not get down to it at X {where}: something stands higher beside it.",
+                diameter=number(tool.diameter, ctx),
+                where=where,
+            )
             return [Trouble("tool", text, chosen if chosen != tool.id else None)]
         return []
 
@@ -143,6 +158,6 @@ class Countersink(PatternedStep, frozen=True, kw_only=True, tag="countersink"):
         if tool is None:
             return []
         return [
-            (HOLE, f"Tip goes {number(self.deep(tool), ctx)} deep."),
+            (HOLE, tr("Tip goes {deep} deep.", deep=number(self.deep(tool), ctx))),
             (TOOL, speed_line(tool, ctx, given(self.vc), given(self.n))),
         ]

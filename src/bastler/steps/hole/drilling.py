@@ -7,6 +7,7 @@ from typing import Annotated, ClassVar, Literal
 
 from bastler.ask import Answers, Trouble, ask, choose, is_, pick
 from bastler.cutting import drill_thrust, specific_force, torque
+from bastler.language import tr
 from bastler.motion import Cycle
 from bastler.shapes import Removal, Revolved
 from bastler.steps.base import Arrival, Dim, Given, Sketch, Stage, step
@@ -49,7 +50,7 @@ def spotter_trouble(tool: Tool | None, fits: str | None) -> list[Trouble]:
     """Says so when a tool has no point to spot with."""
     if tool is None or tool.kind in ("spot-drill", "chamfer-mill"):
         return []
-    return [Trouble("spot_tool", "This tool does not spot.", fits)]
+    return [Trouble("spot_tool", tr("This tool does not spot."), fits)]
 
 
 def _spot_tool(s: Answers, ctx: FlatContext) -> str | None:
@@ -158,16 +159,20 @@ class Drilling(PatternedStep, frozen=True, kw_only=True, tag="drilling"):
             sizes = sorted(t.diameter for t in ctx.tools if t.kind == "drill")
             nearest = min(sizes, key=lambda d: abs(d - self.diameter), default=None)
             has = ", ".join(f"{d:g}" for d in sizes) or "none"
-            return [Trouble("diameter", f"No drill of this size. The crib has {has}.", nearest)]
+            return [Trouble("diameter", tr("No drill of this size. The crib has {has}.", has=has), nearest)]
         found = super().troubles(ctx)
         if tool.kind != "drill" or not self._matches(tool, ctx):
-            found.append(Trouble("tool", f"This is not a drill of {number(self.diameter, ctx)}.", self.choose_tool(ctx)))
+            found.append(
+                Trouble(
+                    "tool", tr("This is not a drill of {diameter}.", diameter=number(self.diameter, ctx)), self.choose_tool(ctx)
+                )
+            )
         if _pecks(self):
             smallest = given(self.least_peck) if _shrinks(self) else given(self.peck)
             begin, _ = self.heights(ctx, given(self.top))  # pecks are counted from where feeds begin
             found += passes_trouble("peck", (begin - self.bottom(ctx)) / smallest, "pecks")
         if _blind(self) and self.bottom(ctx) < ctx.stock.lo[2] - 1e-9:
-            found.append(Trouble("depth", "The tip comes out below. Drill through, or less deep."))
+            found.append(Trouble("depth", tr("The tip comes out below. Drill through, or less deep.")))
         return found
 
     def _spot_troubles(self, ctx: FlatContext) -> list[Trouble]:
@@ -175,9 +180,15 @@ class Drilling(PatternedStep, frozen=True, kw_only=True, tag="drilling"):
         if tool is None:
             return []
         if given(self.spot_diameter) > tool.diameter + 1e-9:
-            return [Trouble("spot_diameter", f"{tool.says} makes {number(tool.diameter, ctx)} at most.", tool.diameter)]
+            return [
+                Trouble(
+                    "spot_diameter",
+                    tr("{says} makes {diameter} at most.", says=tool.says, diameter=number(tool.diameter, ctx)),
+                    tool.diameter,
+                )
+            ]
         if given(self.spot_diameter) <= tool.tip_diameter:
-            return [Trouble("spot_diameter", "Smaller than the flat at the tool's tip.")]
+            return [Trouble("spot_diameter", tr("Smaller than the flat at the tool's tip."))]
         return []
 
     def spot_depth(self, tool: Tool) -> float:
@@ -250,15 +261,15 @@ class Drilling(PatternedStep, frozen=True, kw_only=True, tag="drilling"):
     def summary(self, ctx: FlatContext) -> str:
         pattern = ctx.patterns.get(self.pattern)
         if pattern is None:
-            return "no positions yet"
-        deep = f"{number(self.depth, ctx)} deep" if _blind(self) else "through"
+            return tr("no positions yet")
+        deep = tr("{depth} deep", depth=number(self.depth, ctx)) if _blind(self) else "through"
         return f"{self.many(ctx)} × Ø{number(self.diameter, ctx)} {deep}, {pattern.name}"
 
     def says(self, ctx: FlatContext) -> list[tuple[str, str]]:
-        lines = [(HOLE, f"Tip ends at Z {number(self.bottom(ctx), ctx)}.")]
+        lines = [(HOLE, tr("Tip ends at Z {bottom}.", bottom=number(self.bottom(ctx), ctx)))]
         spotter, tool = ctx.tool(self.spot_tool), ctx.tool(self.tool)
         if _spots(self) and spotter:
-            lines.append((SPOT, f"Tip goes {number(self.spot_depth(spotter), ctx)} deep."))
+            lines.append((SPOT, tr("Tip goes {spot_depth} deep.", spot_depth=number(self.spot_depth(spotter), ctx))))
         if tool:
             lines.append((TOOL, speed_line(tool, ctx, given(self.vc), given(self.n))))
             power, n = drill_power(tool, ctx, given(self.n), given(self.vf)), given(self.n)
@@ -266,8 +277,13 @@ class Drilling(PatternedStep, frozen=True, kw_only=True, tag="drilling"):
             lines.append(
                 (
                     TOOL,
-                    f"power {figures(power, 2)} of {ctx.card.power:g} kW · {figures(turn, 2)} Nm"
-                    f" · thrust {self._thrust(tool, ctx):.0f} N",
+                    tr(
+                        "power {power} of {power_2:g} kW · {turn} Nm · thrust {thrust:.0f} N",
+                        power=figures(power, 2),
+                        power_2=ctx.card.power,
+                        turn=figures(turn, 2),
+                        thrust=self._thrust(tool, ctx),
+                    ),
                 )
             )
         return lines

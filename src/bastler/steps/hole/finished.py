@@ -20,6 +20,7 @@ from bastler.cutting import (
     thread_of,
     thread_or_none,
 )
+from bastler.language import tr
 from bastler.shapes import Removal
 from bastler.steps.base import Arrival, Between, Dim, Given, Sketch, Stage, ThreadLines, fill, replaced, step, trouble_with
 from bastler.steps.context import FlatContext
@@ -369,29 +370,36 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
             return [Trouble("thread", str(error))]
         if self.work == "tap" and screw.left:
             return [
-                Trouble("thread", f"{screw.name} needs a left-hand tap, and the spindle the other way round: mill or turn it.")
+                Trouble(
+                    "thread",
+                    tr("{name} needs a left-hand tap, and the spindle the other way round: mill or turn it.", name=screw.name),
+                )
             ]
         if self.work == "tap" and screw.only == "outside":
-            return [Trouble("thread", f"{screw.name} is a thread outside.")]
+            return [Trouble("thread", tr("{name} is a thread outside.", name=screw.name))]
         if screw.taper or screw.deep_by_standard or screw.starts > 1:
-            return [Trouble("thread", f"{screw.name} is not cut by a plain tap.")] if self.work == "tap" else []
+            return [Trouble("thread", tr("{name} is not cut by a plain tap.", name=screw.name))] if self.work == "tap" else []
         return []
 
     def _missing(self, ctx: FlatContext) -> list[Trouble]:
         """Stages without a tool, and a tap that there is not."""
         if not self.stages():
-            return [Trouble("drill", "Every stage is left out: nothing is done.", "yes")]
+            return [Trouble("drill", tr("Every stage is left out: nothing is done."), "yes")]
         if "tap" in self.stages() and ctx.tool(self.end_tool) is None:
             taps = ", ".join(t.size for t in ctx.tools if t.kind == "tap") or "none"
-            return [Trouble("thread", f"There is no tap {self.thread} among the tools. There are {taps}.")]
+            return [
+                Trouble(
+                    "thread", tr("There is no tap {thread} among the tools. There are {taps}.", thread=self.thread, taps=taps)
+                )
+            ]
         if "drill" in self.stages() and by.ends(self) and (wrong := self._drill_trouble(ctx)):
             return [wrong]
         if not by.edged(self) or self.edge != "spot":
             return []
         if self.spot == "no":
-            return [Trouble("edge", "There is no spot drill that would break the edge.", "own")]
+            return [Trouble("edge", tr("There is no spot drill that would break the edge."), "own")]
         if given(self.spot_diameter) < given(self.edge_diameter) - 1e-9:
-            return [Trouble("spot_diameter", "Narrower than the edge that it is to break.", self.edge_diameter)]
+            return [Trouble("spot_diameter", tr("Narrower than the edge that it is to break."), self.edge_diameter)]
         return []
 
     def _drill_trouble(self, ctx: FlatContext) -> Trouble | None:
@@ -404,8 +412,16 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
         if self.work == "tap" and thread is not None:
             left = thread.percent(ctx.to_mm(hole))
             low, high = THREAD_LEFT
-            return Trouble("drill_diameter", f"It leaves {left:.0f} % of the thread; {low:g} to {high:g} % will do.", fits)
-        return Trouble("drill_diameter", f"A reamer wants it between {number(least, ctx)} and {number(most, ctx)}.", fits)
+            return Trouble(
+                "drill_diameter",
+                tr("It leaves {left:.0f} % of the thread; {low:g} to {high:g} % will do.", left=left, low=low, high=high),
+                fits,
+            )
+        return Trouble(
+            "drill_diameter",
+            tr("A reamer wants it between {least} and {most}.", least=number(least, ctx), most=number(most, ctx)),
+            fits,
+        )
 
     def plan(self, ctx: FlatContext) -> list[Stage | Between]:
         found: list[Stage | Between] = []
@@ -445,12 +461,12 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
         if self.work == "tap":
             return name
         if self.work == "screw":
-            head = {"none": "", "socket": ", counterbored", "countersunk": ", countersunk"}[self.head]
-            return f"Ø{number(self.size(ctx), ctx)} for {name}{head}"
+            head = {"none": "", "socket": tr(", counterbored"), "countersunk": tr(", countersunk")}[self.head]
+            return tr("Ø{size} for {name}{head}", size=number(self.size(ctx), ctx), name=name, head=head)
         return f"Ø{number(self.diameter, ctx)}{f' {self.tolerance}' if self.work == 'ream' else ''}"
 
     def summary(self, ctx: FlatContext) -> str:
-        deep = f"{number(self.depth, ctx)} deep" if by.blind(self) else "through"
+        deep = tr("{depth} deep", depth=number(self.depth, ctx)) if by.blind(self) else "through"
         return f"{self.many(ctx)} × {self.called(ctx)}, {deep}"
 
     def says(self, ctx: FlatContext) -> list[tuple[str, str]]:
@@ -469,8 +485,8 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
         if self.work == "tap" and thread and "drill" in self.stages():
             left = thread.percent(ctx.to_mm(given(self.drill_diameter)))
             return [
-                (HOLE, f"{thread.name}: pitch {number(ctx.mm(thread.pitch), ctx)}."),
-                (DRILL, f"Leaves {left:.0f} % of the thread."),
+                (HOLE, tr("{name}: pitch {mm}.", name=thread.name, mm=number(ctx.mm(thread.pitch), ctx))),
+                (DRILL, tr("Leaves {left:.0f} % of the thread.", left=left)),
             ]
         if self.work == "ream":
             most = largest(ctx.to_mm(self.diameter), self.tolerance)
@@ -479,7 +495,7 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
                     (HOLE, f"{self.tolerance}: {number(self.diameter, ctx)} to {ctx.mm(most):.{3 if ctx.unit == 'mm' else 5}f}.")
                 ]
         if self.work == "screw":
-            return [(HOLE, f"Clearance hole Ø{number(self.size(ctx), ctx)}.")]
+            return [(HOLE, tr("Clearance hole Ø{size}.", size=number(self.size(ctx), ctx)))]
         return []
 
 

@@ -10,6 +10,7 @@ import msgspec
 
 from bastler.ask import Answers, ask, is_
 from bastler.cutting import counterbore, thread_of
+from bastler.language import tr
 from bastler.steps.base import fill
 from bastler.steps.context import FlatContext
 from bastler.steps.cut import given
@@ -59,11 +60,11 @@ def plain(stage: str, field: str) -> Callable[[Any, FlatContext], Any]:
 
 
 def speed(group: str, stage: str) -> msgspec.Meta:
-    return ask("Spindle speed", Kind.SPINDLE_SPEED, group, above=0, propose=plain(stage, "n"), when=does(stage), symbol="n")
+    return ask(tr("Spindle speed"), Kind.SPINDLE_SPEED, group, above=0, propose=plain(stage, "n"), when=does(stage), symbol="n")
 
 
 def feed(group: str, stage: str) -> msgspec.Meta:
-    return ask("Feed rate", Kind.FEED_RATE, group, above=0, propose=plain(stage, "vf"), when=does(stage), symbol="vf")
+    return ask(tr("Feed rate"), Kind.FEED_RATE, group, above=0, propose=plain(stage, "vf"), when=does(stage), symbol="vf")
 
 
 def up(value: float, ctx: FlatContext) -> float:

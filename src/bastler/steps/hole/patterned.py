@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import Annotated, Literal
 
 from bastler.ask import Answers, Trouble, ask, choose, pick
+from bastler.language import tr
 from bastler.motion import Cycle, Go, Move, Path
 from bastler.shapes import disc, positions, spots
 from bastler.steps.base import Dim, Sketch, Spin, Stage, ThreadLines
@@ -60,8 +61,8 @@ class PatternedStep(CuttingStep, frozen=True, kw_only=True):
     def pattern_troubles(self, ctx: FlatContext) -> list[Trouble]:
         """No positions, or none left."""
         if self.pattern not in ctx.patterns:
-            return [Trouble("pattern", "Pick where the holes are.")]
-        return [] if self.holes(ctx) else [Trouble("pattern", "All positions are left out.")]
+            return [Trouble("pattern", tr("Pick where the holes are."))]
+        return [] if self.holes(ctx) else [Trouble("pattern", tr("All positions are left out."))]
 
     def heights(self, ctx: FlatContext, top: float) -> tuple[float, float]:
         """Where feeds begin over a surface, and where the tool goes on to the next hole."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Annotated, ClassVar
 
 from bastler.ask import Answers, ask
+from bastler.language import tr
 from bastler.steps.base import step
 from bastler.steps.context import FlatContext
 from bastler.steps.cut import TOOL, propose_vc
@@ -47,4 +48,12 @@ class Reaming(ToSizeStep, frozen=True, kw_only=True, tag="reaming"):
 
     def sources(self, ctx: FlatContext) -> dict[str, str]:
         found = super().sources(ctx)
-        return found | {"vc": f"{found['vc']} × {SPEED:g} for reaming", "vf": f"{FEED:g} × D a turn × n."} if found else {}
+        return (
+            found
+            | {
+                "vc": tr("{found} × {speed:g} for reaming", found=found["vc"], speed=SPEED),
+                "vf": tr("{feed:g} × D a turn × n.", feed=FEED),
+            }
+            if found
+            else {}
+        )

@@ -10,6 +10,7 @@ import msgspec
 
 from bastler.ask import Answers, Trouble, ask, choose, is_
 from bastler.cutting import specific_force, tap_torque
+from bastler.language import tr
 from bastler.shapes import Removal
 from bastler.steps.base import Dim, Sketch, Stage, ThreadLines, step
 from bastler.steps.context import FlatContext
@@ -158,22 +159,34 @@ class Tapping(PatternedStep, frozen=True, kw_only=True, tag="tapping"):
     def troubles(self, ctx: FlatContext) -> list[Trouble]:
         found = self.pattern_troubles(ctx)
         if not found and not any(t.kind == "tap" for t in ctx.tools):
-            return [Trouble("tool", "There is no tap among the job's tools.")]
+            return [Trouble("tool", tr("There is no tap among the job's tools."))]
         found = found or super().troubles(ctx)
         tool = ctx.tool(self.tool)
         if found or tool is None:
             return found
         if tool.kind != "tap":
-            return [Trouble("tool", "This is not a tap.", self.choose_tool(ctx))]
+            return [Trouble("tool", tr("This is not a tap."), self.choose_tool(ctx))]
         if CYCLE not in ctx.card.dialect.cycles:
-            return [Trouble("tool", f"{ctx.card.name} has no cycle for tapping: a tap would be torn out of the hole.")]
+            return [
+                Trouble("tool", tr("{name} has no cycle for tapping: a tap would be torn out of the hole.", name=ctx.card.name))
+            ]
         if not (ctx.card.rigid_tapping or tool.floating):
-            return [Trouble("tool", f"{ctx.card.name} does not turn in step with its feed: the tap needs a floating holder.")]
+            return [
+                Trouble(
+                    "tool", tr("{name} does not turn in step with its feed: the tap needs a floating holder.", name=ctx.card.name)
+                )
+            ]
         if _in_steps(self) and (tool.floating or not ctx.card.rigid_tapping):
-            return [Trouble("method", "A floating tap does not find its thread again.", "once")]
+            return [Trouble("method", tr("A floating tap does not find its thread again."), "once")]
         if abs(given(self.vf) - tool.pitch * given(self.n)) > 1e-3 * given(self.vf):
             right = round(tool.pitch * given(self.n), 4)
-            return [Trouble("vf", f"The pitch is {tool.pitch:g}: at {given(self.n):g} turns it is {right:g}.", right)]
+            return [
+                Trouble(
+                    "vf",
+                    tr("The pitch is {pitch:g}: at {n:g} turns it is {right:g}.", pitch=tool.pitch, n=given(self.n), right=right),
+                    right,
+                )
+            ]
         found = (
             passes_trouble("peck", (self.heights(ctx, given(self.top))[0] - self.bottom(ctx)) / given(self.peck), "steps")
             if _in_steps(self)
@@ -189,16 +202,23 @@ class Tapping(PatternedStep, frozen=True, kw_only=True, tag="tapping"):
             within = max(self.bottom(ctx), given(self.top) - ctx.mm(UNDER_THE_SPOT))
             narrow = min(drilled(ctx, x, y, within) for x, y in self.holes(ctx))
             if 0.0 < narrow < core - ctx.mm(0.01):
-                text = f"The holes are {number(narrow, ctx)}; {tool.name} needs {number(core, ctx)}."
+                text = tr(
+                    "The holes are {narrow}; {name} needs {core}.",
+                    narrow=number(narrow, ctx),
+                    name=tool.name,
+                    core=number(core, ctx),
+                )
                 return [Trouble("tool", text, fits if fits != tool.id else None)]
             if low is None:
-                return [Trouble("pattern", "There is nothing to tap. Drill the holes first.")]
+                return [Trouble("pattern", tr("There is nothing to tap. Drill the holes first."))]
             most = given(self.top) - low - given(self.lead)
-            text = f"The tap would bottom out: with its lead the holes are deep enough for {number(most, ctx)}."
+            text = tr("The tap would bottom out: with its lead the holes are deep enough for {most}.", most=number(most, ctx))
             return [Trouble("depth", text, round(most, 4) if most > 0 else None)]
         wide = max(drilled(ctx, x, y, self.bottom(ctx)) for x, y in self.holes(ctx))
         if wide > tool.diameter - LEAST_THREAD * tool.pitch + ctx.mm(0.01):
-            text = f"The holes are {number(wide, ctx)}: too wide for {tool.name}, too little thread is left."
+            text = tr(
+                "The holes are {wide}: too wide for {name}, too little thread is left.", wide=number(wide, ctx), name=tool.name
+            )
             return [Trouble("tool", text, fits if fits != tool.id else None)]
         return []
 
@@ -229,20 +249,27 @@ class Tapping(PatternedStep, frozen=True, kw_only=True, tag="tapping"):
 
     def summary(self, ctx: FlatContext) -> str:
         tool = ctx.tool(self.tool)
-        deep = f"{number(given(self.depth), ctx)} deep" if _blind(self) else "through"
+        deep = tr("{depth} deep", depth=number(given(self.depth), ctx)) if _blind(self) else "through"
         return f"{self.many(ctx)} × {tool.size if tool else 'no tap'}, {deep}"
 
     def says(self, ctx: FlatContext) -> list[tuple[str, str]]:
-        lines, tool = [(HOLE, f"Tip ends at Z {number(self.bottom(ctx), ctx)}.")], ctx.tool(self.tool)
+        lines, tool = [(HOLE, tr("Tip ends at Z {bottom}.", bottom=number(self.bottom(ctx), ctx)))], ctx.tool(self.tool)
         if tool is not None:
             pitch = ctx.to_mm(tool.pitch)
             kc = specific_force(ctx.material.kc11, ctx.material.mc, pitch / 16)
-            lines.append((TOOL, f"torque {figures(tap_torque(ctx.to_mm(tool.diameter), pitch, kc), 2)} Nm"))
+            lines.append(
+                (TOOL, tr("torque {tap_torque} Nm", tap_torque=figures(tap_torque(ctx.to_mm(tool.diameter), pitch, kc), 2)))
+            )
         return lines
 
     def sources(self, ctx: FlatContext) -> dict[str, str]:
         tool = ctx.tool(self.tool)
         if tool is None:
             return {}
-        because = f"vc {advised_speed(tool, ctx).because}; × {SPEED:g} for tapping, in steps of {WHOLE:g} turns."
-        return {"n": because, "vf": f"n × pitch {tool.pitch:g}."}
+        because = tr(
+            "vc {because}; × {speed:g} for tapping, in steps of {whole:g} turns.",
+            because=advised_speed(tool, ctx).because,
+            speed=SPEED,
+            whole=WHOLE,
+        )
+        return {"n": because, "vf": tr("n × pitch {pitch:g}.", pitch=tool.pitch)}

@@ -7,6 +7,7 @@ from typing import Annotated, ClassVar, Literal
 
 from bastler.ask import Answers, Trouble, ask, choose, is_, pick
 from bastler.cutting import Thread, ThreadNameError, thread_of, thread_or_none
+from bastler.language import tr
 from bastler.motion.even import equal_parts
 from bastler.motion.helices import TIP_SHARE, Helix, Tooth, inside_pass, orbit, outside_pass
 from bastler.shapes import Removal, Revolved, disc
@@ -103,22 +104,34 @@ class ThreadMilling(PatternedStep, frozen=True, kw_only=True, tag="thread-millin
         major, _, bore, pitch = self.sizes(ctx)
         near = SAME_PITCH * pitch
         if tool.kind != "thread-mill":
-            return "This tool does not mill threads."
+            return tr("This tool does not mill threads.")
         if abs(tool.profile_angle - thread.angle) > 0.1:
-            return f"Its teeth have {tool.profile_angle:g}°, the thread has {thread.angle:g}°."
+            return tr(
+                "Its teeth have {profile_angle:g}°, the thread has {angle:g}°.",
+                profile_angle=tool.profile_angle,
+                angle=thread.angle,
+            )
         if tool.rows > 1 and abs(tool.pitch - pitch) > near:
-            return f"Its teeth stand {number(tool.pitch, ctx)} apart, the pitch is {number(pitch, ctx)}."
+            return tr(
+                "Its teeth stand {pitch} apart, the pitch is {pitch_2}.",
+                pitch=number(tool.pitch, ctx),
+                pitch_2=number(pitch, ctx),
+            )
         if not tool.pitch - near <= pitch <= COARSER * tool.pitch + near:
-            return f"One tooth of it cuts pitches from {number(tool.pitch, ctx)} to {number(COARSER * tool.pitch, ctx)}."
+            return tr(
+                "One tooth of it cuts pitches from {pitch} to {coarser}.",
+                pitch=number(tool.pitch, ctx),
+                coarser=number(COARSER * tool.pitch, ctx),
+            )
         if thread.taper and tool.rows > 1:
-            return "A tapered thread is milled by one tooth, turn by turn."
+            return tr("A tapered thread is milled by one tooth, turn by turn.")
         if _inside(self) and tool.diameter > ROOMY * bore:
-            return f"Too wide for a hole of {number(bore, ctx)}: {number(ROOMY * bore, ctx)} at most."
+            return tr("Too wide for a hole of {bore}: {roomy} at most.", bore=number(bore, ctx), roomy=number(ROOMY * bore, ctx))
         core = (tool.diameter - tool.tip_diameter) / 2
         if thread.taper and core > (major - bore) / 2 + FULL_FORM * pitch:
-            return "A tapered thread needs a tool of full form, whose core cuts the crests."
+            return tr("A tapered thread needs a tool of full form, whose core cuts the crests.")
         if (major - bore) / 2 > core + near:
-            return "Its teeth are not deep enough for this thread."
+            return tr("Its teeth are not deep enough for this thread.")
         return ""
 
     def tooth(self, tool: Tool) -> Tooth:
@@ -177,19 +190,23 @@ class ThreadMilling(PatternedStep, frozen=True, kw_only=True, tag="thread-millin
         except ThreadNameError as error:
             return found or [Trouble("thread", str(error))]
         if thread.family == "nptf":
-            return [Trouble("thread", f"A mill for NPT leaves other crests and roots than {thread.name} has: it is turned.")]
+            return [
+                Trouble(
+                    "thread", tr("A mill for NPT leaves other crests and roots than {name} has: it is turned.", name=thread.name)
+                )
+            ]
         if thread.deep_by_standard or thread.starts > 1:
-            return [Trouble("thread", f"{thread.name} is turned, not milled.")]
+            return [Trouble("thread", tr("{name} is turned, not milled.", name=thread.name))]
         if thread.only and thread.only != self.side:
-            return [Trouble("side", f"{thread.name} is a thread {thread.only}.", thread.only)]
+            return [Trouble("side", tr("{name} is a thread {only}.", name=thread.name, only=thread.only), thread.only)]
         if thread.left and self.hand == "right":
-            return [Trouble("hand", f"{thread.name} is left-handed.", "left")]
+            return [Trouble("hand", tr("{name} is left-handed.", name=thread.name), "left")]
         if thread.taper and not _inside(self):
-            return [Trouble("side", "A tapered thread outside stands on a tapered boss, which is turned.", "inside")]
+            return [Trouble("side", tr("A tapered thread outside stands on a tapered boss, which is turned."), "inside")]
         tool = ctx.tool(self.tool)
         if not found and tool is None:
             has = ", ".join(f"{t.diameter:g} × {t.pitch:g}" for t in ctx.tools if t.kind == "thread-mill") or "none"
-            return [Trouble("tool", f"No thread mill suits {thread.name}. There are {has}.")]
+            return [Trouble("tool", tr("No thread mill suits {name}. There are {has}.", name=thread.name, has=has))]
         found = found or super().troubles(ctx)
         if found or tool is None:
             return found
@@ -207,17 +224,28 @@ class ThreadMilling(PatternedStep, frozen=True, kw_only=True, tag="thread-millin
         low = open_height(ctx, self.holes(ctx), bore - near)
         if low >= given(self.top) - 1e-9:
             under = min(drilled(ctx, x, y, floor) for x, y in self.holes(ctx))
-            there = f"The holes are {number(under, ctx)}." if under > 0 else "There are no holes yet."
-            return [Trouble("thread", f"{there} {thread_of(self.thread).name} needs {number(bore, ctx)}.")]
+            there = tr("The holes are {under}.", under=number(under, ctx)) if under > 0 else tr("There are no holes yet.")
+            return [
+                Trouble(
+                    "thread",
+                    tr("{there} {name} needs {bore}.", there=there, name=thread_of(self.thread).name, bore=number(bore, ctx)),
+                )
+            ]
         if low > bottom + 1e-9:
             room = self.depth - (low - bottom)
             return [
                 Trouble(
-                    "depth", f"The holes are too shallow by {number(low - bottom, ctx)}.", round(room, 4) if room > 0 else None
+                    "depth",
+                    tr("The holes are too shallow by {low}.", low=number(low - bottom, ctx)),
+                    round(room, 4) if room > 0 else None,
                 )
             ]
         if open_height(ctx, self.holes(ctx), bore + WIDE_HOLE * pitch + near) <= floor + 1e-9:
-            return [Trouble("thread", f"The holes are wider than {number(bore, ctx)}: too little of the thread is left.")]
+            return [
+                Trouble(
+                    "thread", tr("The holes are wider than {bore}: too little of the thread is left.", bore=number(bore, ctx))
+                )
+            ]
         return []
 
     def _boss_troubles(self, tool: Tool, ctx: FlatContext) -> list[Trouble]:
@@ -226,7 +254,11 @@ class ThreadMilling(PatternedStep, frozen=True, kw_only=True, tag="thread-millin
         for x, y in self.holes(ctx):
             around = disc(x, y, major / 2 + 2 * tool.diameter).difference(disc(x, y, major / 2 + ctx.mm(DRILLED_NEAR)))
             if ctx.surface(around.intersection(ctx.stock.plan)) > bottom + 1e-9:
-                text = f"Round the boss it is not free down to Z {number(bottom, ctx)}, or the boss is not Ø{number(major, ctx)}."
+                text = tr(
+                    "Round the boss it is not free down to Z {bottom}, or the boss is not Ø{major}.",
+                    bottom=number(bottom, ctx),
+                    major=number(major, ctx),
+                )
                 return [Trouble("depth", text)]
         return []
 
@@ -282,8 +314,8 @@ class ThreadMilling(PatternedStep, frozen=True, kw_only=True, tag="thread-millin
 
     def summary(self, ctx: FlatContext) -> str:
         thread = self.thread_or_none()
-        deep = f"{number(self.depth, ctx)} deep" if _blind(self) else "through"
-        left = " left hand" if self.hand == "left" else ""
+        deep = tr("{depth} deep", depth=number(self.depth, ctx)) if _blind(self) else "through"
+        left = tr(" left hand") if self.hand == "left" else ""
         return f"{self.many(ctx)} × {thread.name if thread else self.thread}{left} {self.side}, {deep}"
 
     def says(self, ctx: FlatContext) -> list[tuple[str, str]]:
@@ -294,11 +326,13 @@ class ThreadMilling(PatternedStep, frozen=True, kw_only=True, tag="thread-millin
         root = self.away(tool, ctx) + tool.diameter / 2 if _inside(self) else self.away(tool, ctx) - tool.diameter / 2
         how = "climb" if self.ccw == _inside(self) else "conventional"
         lines = (
-            [(HOLE, f"Hole Ø{number(bore, ctx)} before.")] if _inside(self) else [(HOLE, f"Boss Ø{number(major, ctx)} before.")]
+            [(HOLE, tr("Hole Ø{bore} before.", bore=number(bore, ctx)))]
+            if _inside(self)
+            else [(HOLE, tr("Boss Ø{major} before.", major=number(major, ctx)))]
         )
         return [
             *lines,
-            (HOLE, f"Root comes out at Ø{number(round(2 * root, 3 if ctx.unit == 'mm' else 4), ctx)}."),
+            (HOLE, tr("Root comes out at Ø{root}.", root=number(round(2 * root, 3 if ctx.unit == "mm" else 4), ctx))),
             (TOOL, speed_line(tool, ctx, given(self.vc), given(self.n))),
-            (TOOL, f"The tool's axis goes at {self.feed(tool, ctx):g}, {how}."),
+            (TOOL, tr("The tool's axis goes at {feed:g}, {how}.", feed=self.feed(tool, ctx), how=how)),
         ]

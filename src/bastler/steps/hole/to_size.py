@@ -7,6 +7,7 @@ from typing import Annotated, ClassVar, Literal
 import msgspec
 
 from bastler.ask import Answers, Trouble, ask, choose, is_
+from bastler.language import tr
 from bastler.shapes import Removal, Revolved
 from bastler.steps.base import Arrival, Dim, Given, Sketch, Stage
 from bastler.steps.context import FlatContext
@@ -85,15 +86,23 @@ class ToSizeStep(PatternedStep, frozen=True, kw_only=True):
         if found:
             return found
         if self.diameter is None:
-            return [Trouble("tool", f"There is no {self.CALLED} among the job's tools.")]
+            return [Trouble("tool", tr("There is no {called} among the job's tools.", called=self.CALLED))]
         tool = ctx.tool(self.tool)
         if tool is None:
             sizes = sorted(t.diameter for t in ctx.tools if t.kind == self.KIND)
             nearest = min(sizes, key=lambda d: abs(d - given(self.diameter)), default=None)
             has = ", ".join(f"{d:g}" for d in sizes) or "none"
-            return [Trouble("diameter", f"No {self.CALLED} of this size. The crib has {has}.", nearest)]
+            return [
+                Trouble("diameter", tr("No {called} of this size. The crib has {has}.", called=self.CALLED, has=has), nearest)
+            ]
         if tool.kind != self.KIND or not self._fits(tool, self.diameter, ctx):
-            return [Trouble("tool", f"This is not a {self.CALLED} of {number(self.diameter, ctx)}.", self.choose_tool(ctx))]
+            return [
+                Trouble(
+                    "tool",
+                    tr("This is not a {called} of {diameter}.", called=self.CALLED, diameter=number(self.diameter, ctx)),
+                    self.choose_tool(ctx),
+                )
+            ]
         return super().troubles(ctx) or self._hole_troubles(ctx)
 
     def _hole_troubles(self, ctx: FlatContext) -> list[Trouble]:
@@ -103,17 +112,33 @@ class ToSizeStep(PatternedStep, frozen=True, kw_only=True):
         if low > self.bottom(ctx) + 1e-9:
             narrow = min(drilled(ctx, x, y, self.bottom(ctx)) for x, y in self.holes(ctx))
             if narrow > 0.0:
-                return [Trouble("diameter", f"The holes are {number(narrow, ctx)}: too much is left for a {self.CALLED}.")]
+                return [
+                    Trouble(
+                        "diameter",
+                        tr(
+                            "The holes are {narrow}: too much is left for a {called}.",
+                            narrow=number(narrow, ctx),
+                            called=self.CALLED,
+                        ),
+                    )
+                ]
             if open_height(ctx, self.holes(ctx), 0.1 * least) <= self.bottom(ctx) + 1e-9:
                 return [
-                    Trouble("diameter", f"The holes are narrower than {number(least, ctx)}: too much is left to {self.DOES}.")
+                    Trouble(
+                        "diameter",
+                        tr(
+                            "The holes are narrower than {least}: too much is left to {does}.",
+                            least=number(least, ctx),
+                            does=self.DOES,
+                        ),
+                    )
                 ]
             if low >= given(self.top) - 1e-9:
-                return [Trouble("pattern", f"There is nothing to {self.DOES}. Drill the holes first.")]
+                return [Trouble("pattern", tr("There is nothing to {does}. Drill the holes first.", does=self.DOES))]
             deep = given(self.top) - low
-            return [Trouble("depth", f"The holes are {number(deep, ctx)} deep only.", round(deep, 4))]
+            return [Trouble("depth", tr("The holes are {deep} deep only.", deep=number(deep, ctx)), round(deep, 4))]
         if open_height(ctx, self.holes(ctx), most + ctx.mm(SLACK_MM)) <= self.bottom(ctx):
-            return [Trouble("diameter", f"The holes are as wide already: nothing is left to {self.DOES}.")]
+            return [Trouble("diameter", tr("The holes are as wide already: nothing is left to {does}.", does=self.DOES))]
         return []
 
     def plan(self, ctx: FlatContext) -> list[Stage]:
@@ -136,7 +161,7 @@ class ToSizeStep(PatternedStep, frozen=True, kw_only=True):
         return self.hole_sketch(ctx, tuple(dims))
 
     def summary(self, ctx: FlatContext) -> str:
-        deep = f"{number(self.depth, ctx)} deep" if _blind(self) else "through"
+        deep = tr("{depth} deep", depth=number(self.depth, ctx)) if _blind(self) else "through"
         size = f"Ø{number(self.diameter, ctx)}" if self.diameter else f"no {self.CALLED}"
         return f"{self.many(ctx)} × {size} {deep}"
 

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from typing import Annotated, ClassVar, Literal
 
 from bastler.ask import Answers, ask, choose, is_, pick
+from bastler.language import tr
 from bastler.motion.even import equal_parts
 from bastler.shapes.kinds import Region
 from bastler.steps.base import Stage
@@ -202,4 +203,4 @@ def joined_levels(levels: Sequence[float], marks: Sequence[float]) -> list[float
 
 def depth_words(s: AreaStep, ctx: FlatContext) -> str:
     """How deep, for a summary."""
-    return f"{number(s.depth, ctx)} deep"
+    return tr("{depth} deep", depth=number(s.depth, ctx))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Annotated, ClassVar
 
 from bastler.ask import Trouble, pick
+from bastler.language import tr
 from bastler.motion import Path
 from bastler.motion.areas import Manner, clear_about
 from bastler.motion.rings import SAFE_STEP, AboutRings, rings_about
@@ -89,4 +90,6 @@ class FreeBoss(BossStep, frozen=True, kw_only=True, tag="free-boss"):
 
     def summary(self, ctx: FlatContext) -> str:
         outline = ctx.outlines.get(self.outline)
-        return f"“{outline.name}”, {number(self.depth, ctx)} high" if outline else depth_words(self, ctx)
+        return (
+            tr("“{name}”, {depth} high", name=outline.name, depth=number(self.depth, ctx)) if outline else depth_words(self, ctx)
+        )

@@ -6,6 +6,7 @@ import math
 from typing import Annotated, Any, ClassVar, Literal
 
 from bastler.ask import Answers, Trouble, ask, choose, is_
+from bastler.language import tr
 from bastler.shapes import Frame
 from bastler.shapes.corners import Corner
 from bastler.shapes.figures import across_corners, polygon, rectangle, regular
@@ -99,7 +100,13 @@ class RectangularBoss(BossStep, frozen=True, kw_only=True, tag="rectangular-boss
 
     def summary(self, ctx: FlatContext) -> str:
         turned = f", at {self.angle:g}°" if self.angle else ""
-        return f"{number(self.length, ctx)} × {number(self.width, ctx)}, {number(self.depth, ctx)} high{turned}"
+        return tr(
+            "{length} × {width}, {depth} high{turned}",
+            length=number(self.length, ctx),
+            width=number(self.width, ctx),
+            depth=number(self.depth, ctx),
+            turned=turned,
+        )
 
 
 def _corner_dims(s: Answers, frame: Frame, a: float, b: float) -> tuple[Dim, ...]:
@@ -135,8 +142,12 @@ class _Polygon:
         return made
 
     def words(self: Answers, ctx: FlatContext) -> str:
-        size = f"{number(self.flats, ctx)} across flats" if self.by == "flats" else f"Ø{number(self.corners, ctx)} over corners"
-        return f"{self.sides} sides, {size}"
+        size = (
+            tr("{flats} across flats", flats=number(self.flats, ctx))
+            if self.by == "flats"
+            else tr("Ø{corners} over corners", corners=number(self.corners, ctx))
+        )
+        return tr("{sides} sides, {size}", sides=self.sides, size=size)
 
 
 @step("Polygon pocket", "Pockets", "Regular, by its flats or its corners", rank=5)
@@ -164,7 +175,7 @@ class PolygonPocket(_Polygon, LoopedStep, frozen=True, kw_only=True, tag="polygo
         return [self.loop()]
 
     def summary(self, ctx: FlatContext) -> str:
-        return f"{self.words(ctx)}, {number(self.depth, ctx)} deep"
+        return tr("{words}, {depth} deep", words=self.words(ctx), depth=number(self.depth, ctx))
 
 
 @step("Polygon outside", "Outside", "Regular, clears to the stock's edge", rank=4)
@@ -192,7 +203,7 @@ class PolygonBoss(_Polygon, BossStep, frozen=True, kw_only=True, tag="polygon-bo
         return self.loop()
 
     def summary(self, ctx: FlatContext) -> str:
-        return f"{self.words(ctx)}, {number(self.depth, ctx)} high"
+        return tr("{words}, {depth} high", words=self.words(ctx), depth=number(self.depth, ctx))
 
 
 def _polygon_arrives(at: Arrival, share: float) -> dict[str, Any]:

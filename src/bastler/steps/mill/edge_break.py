@@ -6,6 +6,7 @@ import math
 from typing import Annotated, ClassVar, Literal
 
 from bastler.ask import Answers, Trouble, ask, choose, pick
+from bastler.language import tr
 from bastler.motion import Path
 from bastler.motion.areas import Feeds, follow
 from bastler.motion.finishing import overlapped
@@ -112,20 +113,26 @@ class EdgeBreak(CuttingStep, frozen=True, kw_only=True, tag="edge-break"):
         if found or tool is None:
             return found
         if tool.kind not in POINTED:
-            return [Trouble("tool", "This tool has no slanted edge.", self.choose_tool(ctx))]
+            return [Trouble("tool", tr("This tool has no slanted edge."), self.choose_tool(ctx))]
         widest = self.off(tool) + self.size
         if widest > tool.diameter / 2 + 1e-9:
             most = round(tool.diameter / 2 - self.off(tool), 3)
             return [
                 Trouble(
-                    "size", f"Wider than the tool's edge: {number(max(most, 0), ctx)} is the most.", most if most > 0 else None
+                    "size",
+                    tr("Wider than the tool's edge: {max} is the most.", max=number(max(most, 0), ctx)),
+                    most if most > 0 else None,
                 )
             ]
         if not self.reached(ctx, tool):
-            return [Trouble("tool", "Too wide to run there anywhere.")]
+            return [Trouble("tool", tr("Too wide to run there anywhere."))]
         floor, point = self.beside(ctx, tool, given(self.corners)), self.level(tool)
         if floor > point + TIGHTEST:
-            text = f"Beside the edge material stands up to Z {number(floor, ctx)}; the point goes to Z {number(point, ctx)}."
+            text = tr(
+                "Beside the edge material stands up to Z {floor}; the point goes to Z {point}.",
+                floor=number(floor, ctx),
+                point=number(point, ctx),
+            )
             return [Trouble("outline", text)]
         return []
 
@@ -186,7 +193,7 @@ class EdgeBreak(CuttingStep, frozen=True, kw_only=True, tag="edge-break"):
     def summary(self, ctx: FlatContext) -> str:
         outline = ctx.outlines.get(self.outline)
         name = f"“{outline.name}”, " if outline else ""
-        return f"{name}{number(self.size, ctx)} wide"
+        return tr("{name}{size} wide", name=name, size=number(self.size, ctx))
 
     def says(self, ctx: FlatContext) -> list[tuple[str, str]]:
         tool = ctx.tool(self.tool)
@@ -194,7 +201,15 @@ class EdgeBreak(CuttingStep, frozen=True, kw_only=True, tag="edge-break"):
             return []
         deep = self.size * self.rise(tool)
         return [
-            (SHAPE, f"{number(self.size, ctx)} × {90 - tool.tip_angle / 2:.4g}°, {number(deep, ctx)} high."),
+            (
+                SHAPE,
+                tr(
+                    "{size} × {tip_angle:.4g}°, {deep} high.",
+                    size=number(self.size, ctx),
+                    tip_angle=90 - tool.tip_angle / 2,
+                    deep=number(deep, ctx),
+                ),
+            ),
             (TOOL, speed_line(tool, ctx, given(self.vc), given(self.n))),
         ]
 

@@ -10,6 +10,7 @@ import shapely
 
 from bastler.ask import Answers, Trouble, ask, choose, is_, isnt, pick
 from bastler.bounds import SIGNS
+from bastler.language import tr
 from bastler.motion import Path
 from bastler.motion.areas import NEAR_SHARE
 from bastler.shapes import Frame, Furrow, Line, Removal
@@ -134,23 +135,25 @@ class Engraving(CuttingStep, frozen=True, kw_only=True, tag="engraving"):
         if found or tool is None:
             return found
         if not self.text.strip():
-            return [Trouble("text", "Nothing is written yet.", open=True)]
+            return [Trouble("text", tr("Nothing is written yet."), open=True)]
         if over := SIGNS.over(len(self.text)):
             return [Trouble("text", over)]
         if missing := lacking(self.on_part(0)):
-            return [Trouble("text", f"There are no strokes for {' '.join(missing)}.")]
+            return [Trouble("text", tr("There are no strokes for {missing}.", missing=" ".join(missing)))]
         if tool.kind not in POINTED:
-            return [Trouble("tool", "Letters want a tool with a point.", self.choose_tool(ctx))]
+            return [Trouble("tool", tr("Letters want a tool with a point."), self.choose_tool(ctx))]
         if self.depth > (tool.diameter - tool.tip_diameter) / 2 / math.tan(math.radians(tool.tip_angle / 2)):
-            return [Trouble("depth", "Deeper than the point is long.")]
+            return [Trouble("depth", tr("Deeper than the point is long."))]
         if self._half(tool) > self.height / 8:
             most = (self.height / 8 - tool.tip_diameter / 2) / math.tan(math.radians(tool.tip_angle / 2))
-            text = f"The lines would be {number(2 * self._half(tool), ctx)} wide: too wide for letters of this size."
+            text = tr(
+                "The lines would be {half} wide: too wide for letters of this size.", half=number(2 * self._half(tool), ctx)
+            )
             return [Trouble("depth", text, round(most, 3) if most > 0.001 else None)]
         if _round(self) and width_of(self.on_part(0), self.height, self.spacing / 100.0) > math.pi * self.diameter:
-            return [Trouble("diameter", "The text is longer than the circle is round.")]
+            return [Trouble("diameter", tr("The text is longer than the circle is round."))]
         if given(self.top) - self.depth <= ctx.stock.lo[2]:
-            return [Trouble("depth", "Deeper than the stock.")]
+            return [Trouble("depth", tr("Deeper than the stock."))]
         return []
 
     def _half(self, tool: Tool) -> float:
@@ -216,7 +219,7 @@ class Engraving(CuttingStep, frozen=True, kw_only=True, tag="engraving"):
         return Sketch(section=((lo[0], self.y), (hi[0], self.y)), dims=tuple(dims), centre=(self.x, self.y))
 
     def summary(self, ctx: FlatContext) -> str:
-        return f"“{self.on_part(0)}”, {number(self.height, ctx)} high"
+        return tr("“{on_part}”, {height} high", on_part=self.on_part(0), height=number(self.height, ctx))
 
     def says(self, ctx: FlatContext) -> list[tuple[str, str]]:
         tool = ctx.tool(self.tool)
@@ -224,6 +227,13 @@ class Engraving(CuttingStep, frozen=True, kw_only=True, tag="engraving"):
             return []
         wide = width_of(self.on_part(0), self.height, self.spacing / 100.0)
         return [
-            (TEXT, f"{number(round(wide, 2), ctx)} long, lines {number(round(2 * self._half(tool), 3), ctx)} wide."),
+            (
+                TEXT,
+                tr(
+                    "{wide} long, lines {half} wide.",
+                    wide=number(round(wide, 2), ctx),
+                    half=number(round(2 * self._half(tool), 3), ctx),
+                ),
+            ),
             (TOOL, speed_line(tool, ctx, given(self.vc), given(self.n))),
         ]

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Annotated, ClassVar, Literal
 
 from bastler.ask import Answers, Trouble, ask, choose, isnt
+from bastler.language import tr
 from bastler.motion import FacingRows, Path, face_rows, face_spiral
 from bastler.motion.even import equal_parts
 from bastler.shapes import Flat, Removal
@@ -134,13 +135,19 @@ class Facing(CuttingStep, frozen=True, kw_only=True, tag="facing"):
         if tool is None:
             return found
         if self.finish_z <= ctx.stock.lo[2]:
-            found.append(Trouble("finish_z", f"The stock ends at Z {number(ctx.stock.lo[2], ctx)}."))
+            found.append(Trouble("finish_z", tr("The stock ends at Z {lo}.", lo=number(ctx.stock.lo[2], ctx))))
         elif self.depth(ctx) < -1e-9:
-            found.append(Trouble("finish_z", f"The surface is at Z {number(ctx.surface(ctx.stock.plan), ctx)} already."))
+            found.append(
+                Trouble(
+                    "finish_z", tr("The surface is at Z {surface} already.", surface=number(ctx.surface(ctx.stock.plan), ctx))
+                )
+            )
         if tool.kind not in MILLS or tool.kind == "ball-mill":
-            found.append(Trouble("tool", "This tool leaves no flat floor.", self.choose_tool(ctx)))
+            found.append(Trouble("tool", tr("This tool leaves no flat floor."), self.choose_tool(ctx)))
         elif given(self.ae) > flat_width(tool) + 1e-9:
-            found.append(Trouble("ae", "Wider than the tool's flat end: ridges would stay.", round(0.7 * flat_width(tool), 4)))
+            found.append(
+                Trouble("ae", tr("Wider than the tool's flat end: ridges would stay."), round(0.7 * flat_width(tool), 4))
+            )
         found += passes_trouble("ap", self.depth(ctx) / given(self.ap), "passes")
         return found + passes_trouble("ae", max(ctx.stock.size[:2]) / given(self.ae), "rows")
 
@@ -184,8 +191,8 @@ class Facing(CuttingStep, frozen=True, kw_only=True, tag="facing"):
         return Sketch(section=((lo[0], middle), (hi[0], middle)), dims=tuple(dims))
 
     def summary(self, ctx: FlatContext) -> str:
-        ways = {"zigzag": "there and back", "one-way": "one way", "spiral": "spiral"}
-        return f"{number(max(self.depth(ctx), 0.0), ctx)} off, {ways[self.way]}"
+        ways = {"zigzag": tr("there and back"), "one-way": tr("one way"), "spiral": "spiral"}
+        return tr("{max} off, {ways}", max=number(max(self.depth(ctx), 0.0), ctx), ways=ways[self.way])
 
     def says(self, ctx: FlatContext) -> list[tuple[str, str]]:
         tool = ctx.tool(self.tool)
@@ -205,7 +212,7 @@ class Facing(CuttingStep, frozen=True, kw_only=True, tag="facing"):
         """What the rows are apart, where that is less than what was asked for."""
         if not _in_rows(self) or abs(apart - given(self.ae)) < ctx.mm(0.005):
             return []
-        return [(TOOL, f"Even rows, {number(apart, ctx)} apart.")]
+        return [(TOOL, tr("Even rows, {apart} apart.", apart=number(apart, ctx)))]
 
 
 def flat_width(tool: Tool) -> float:

@@ -8,6 +8,7 @@ from typing import Annotated, ClassVar, Literal
 import msgspec
 
 from bastler.ask import Answers, Trouble, ask, choose, is_, isnt, pick
+from bastler.language import tr
 from bastler.shapes import Arc, Frame, PlanOutline, draw, rounded_rectangle
 from bastler.shapes.region import Loop, oriented, region_of
 from bastler.steps.base import Sketch, step
@@ -65,11 +66,11 @@ def closed_loop(outline: PlanOutline | None) -> Loop:
 def outline_troubles(outline: PlanOutline | None, field: str, *, closed: bool | None = True) -> list[Trouble]:
     """What keeps an outline from being used; its own troubles are said at its segments."""
     if outline is None:
-        return [Trouble(field, "Pick or begin an outline.", open=True)]
+        return [Trouble(field, tr("Pick or begin an outline."), open=True)]
     here = field == "outline"
     found = [msgspec.structs.replace(t, field=f"outline.{t.field}" if here else field) for t in draw(outline).troubles]
     if not found and closed and not outline.is_closed:
-        return [Trouble(field, "This needs a closed outline.")]
+        return [Trouble(field, tr("This needs a closed outline."))]
     return found
 
 
@@ -106,7 +107,7 @@ class InOutline:
                 wrong = outline_troubles(ctx.outlines.get(c.outline), "islands")
                 found += [Trouble(f"islands.{k}", t.text, open=t.open) for t in wrong]
             if c.role == "island" and c.below > self.depth + TIGHTEST:
-                found.append(Trouble(f"islands.{k}", "Its top is under the floor."))
+                found.append(Trouble(f"islands.{k}", tr("Its top is under the floor.")))
         return found
 
     def sketch(self: Answers, ctx: FlatContext) -> Sketch:
@@ -116,7 +117,7 @@ class InOutline:
     def summary(self: Answers, ctx: FlatContext) -> str:
         outline = ctx.outlines.get(self.outline)
         count = sum(c.role == "island" for c in self.islands)
-        more = f", {count} island{'s' if count > 1 else ''}" if count else ""
+        more = tr(", {count} island{count_2}", count=count, count_2="s" if count > 1 else "") if count else ""
         name = f"“{outline.name}”, " if outline else ""
         return f"{name}{depth_words(self, ctx)}{more}"
 

@@ -12,6 +12,7 @@ from typing import Annotated, Any, ClassVar, Literal
 import shapely
 
 from bastler.ask import Answers, Trouble, ask, choose, is_, isnt, pick
+from bastler.language import tr
 from bastler.motion import Path
 from bastler.motion.areas import Feeds, Manner, follow, ramp_along, sink
 from bastler.motion.finishing import follow_wall, overlapped
@@ -358,29 +359,38 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
             return found
         if self.floor < ctx.stock.lo[2] - ctx.mm(5.0):
             most = given(self.top) - ctx.stock.lo[2]
-            found.append(Trouble("depth", f"Far deeper than the stock: {number(most, ctx)} goes through.", most))
+            found.append(Trouble("depth", tr("Far deeper than the stock: {most} goes through.", most=number(most, ctx)), most))
         tool, last = ctx.tool(self.tool), self.last_tool(ctx)
         assert tool is not None
         assert last is not None
         for name, one in {"tool": tool, "finish_tool" if finishes(self) else "tool": last}.items():
             if one.kind not in MILLS:
-                found.append(Trouble(name, "This tool does not mill along an outline.", self.choose_tool(ctx)))
+                found.append(Trouble(name, tr("This tool does not mill along an outline."), self.choose_tool(ctx)))
         if _wide(self) and given(self.ae) > 2 * tool.profile.flat + TIGHTEST:
-            found.append(Trouble("ae", "Something would stay between two passes.", round(0.5 * tool.diameter, 4)))
+            found.append(Trouble("ae", tr("Something would stay between two passes."), round(0.5 * tool.diameter, 4)))
         if _pointed(self) and not self.base(ctx)[1]:
-            found.append(Trouble("begin", "An open outline begins at its end.", "longest"))
+            found.append(Trouble("begin", tr("An open outline begins at its end."), "longest"))
         if self.tabs and given(self.tab_height) >= self.depth:
-            found.append(Trouble("tab_height", "As high as the cut is deep.", round(self.depth / 4, 3)))
+            found.append(Trouble("tab_height", tr("As high as the cut is deep."), round(self.depth / 4, 3)))
         found += passes_trouble("ap", self.depth / given(self.ap), "passes")
         if not found and (count := self.count(ctx, tool)) > MOST_WIDTHS:
-            found.append(Trouble("ae", f"Clearing takes {count} passes beside each other; {MOST_WIDTHS} are the most."))
+            found.append(
+                Trouble(
+                    "ae",
+                    tr(
+                        "Clearing takes {count} passes beside each other; {most_widths} are the most.",
+                        count=count,
+                        most_widths=MOST_WIDTHS,
+                    ),
+                )
+            )
         if self.by_control and (self.tabs or self.entry == "ramp"):
-            text = "Not with tabs or a ramp: while the control keeps the tool beside it, the height stays."
+            text = tr("Not with tabs or a ramp: while the control keeps the tool beside it, the height stays.")
             found.append(Trouble("compensation", text, "computed"))
         if not found:
             found += self._way_troubles(ctx)
         if not found and self.by_control and not self.told_passes(ctx, last):
-            text = "The control would find no room there: the outline is tighter than the tool, or there is no way on to it."
+            text = tr("The control would find no room there: the outline is tighter than the tool, or there is no way on to it.")
             found.append(Trouble("compensation", text, "computed"))
         return found
 
@@ -392,12 +402,12 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
     def _way_troubles(self, ctx: FlatContext) -> list[Trouble]:
         made = self.all_passes(ctx)
         if not made:
-            return [Trouble("tool", "Too wide to run there anywhere.", self.choose_tool(ctx))]
+            return [Trouble("tool", tr("Too wide to run there anywhere."), self.choose_tool(ctx))]
         if self.tabs:
             short = min(sum(map(length_of, p.chain)) for _, p in made)
             need = self.tabs * (given(self.tab_width) + made[0][0].diameter) * 1.5
             if short < need:
-                return [Trouble("tabs", "More tabs than the way has room for.", max(0, int(self.tabs * short / need)))]
+                return [Trouble("tabs", tr("More tabs than the way has room for."), max(0, int(self.tabs * short / need)))]
         return []
 
     # -- moves ----------------------------------------------------------------------------------------------------------------
@@ -518,16 +528,26 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
     def summary(self, ctx: FlatContext) -> str:
         outline = ctx.outlines.get(self.outline)
         name = f"“{outline.name}” " if outline else ""
-        tabs = f", {self.tabs} tabs" if self.tabs else ""
+        tabs = tr(", {tabs} tabs", tabs=self.tabs) if self.tabs else ""
         return f"{name}{self.side}, {depth_words(self, ctx)}{tabs}"
 
     def says(self, ctx: FlatContext) -> list[tuple[str, str]]:
         tool = ctx.tool(self.tool)
-        lines = [(SHAPE, f"Floor will be at Z {number(self.floor, ctx)}.")]
+        lines = [(SHAPE, tr("Floor will be at Z {floor}.", floor=number(self.floor, ctx)))]
         if tool:
             count = len(self.levels())
             ap = self.depth / count
-            lines.append((TOOL, f"{speed_line(tool, ctx, given(self.vc), given(self.n))} · {count} × {number(ap, ctx)} deep"))
+            lines.append(
+                (
+                    TOOL,
+                    tr(
+                        "{speed_line} · {count} × {ap} deep",
+                        speed_line=speed_line(tool, ctx, given(self.vc), given(self.n)),
+                        count=count,
+                        ap=number(ap, ctx),
+                    ),
+                )
+            )
             lines.append((TOOL, load_line(tool, ctx, ae=tool.diameter, ap=ap, n=given(self.n), vf=given(self.vf))))
         return lines
 

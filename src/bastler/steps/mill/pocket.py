@@ -7,6 +7,7 @@ import math
 from typing import Annotated, ClassVar
 
 from bastler.ask import Trouble, ask
+from bastler.language import tr
 from bastler.motion.areas import LEAST_HELIX, SHORTEST_RAMP, Manner
 from bastler.motion.even import equal_parts
 from bastler.shapes import Frame
@@ -85,12 +86,16 @@ class RectangularPocket(LoopedStep, frozen=True, kw_only=True, tag="rectangular-
     def shape_troubles(self, ctx: FlatContext) -> list[Trouble]:
         half = min(self.length, self.width) / 2
         if self.corner_radius > half + TIGHTEST:
-            return [Trouble("corner_radius", f"More than half the pocket: {number(half, ctx)} is the most.", half)]
+            return [Trouble("corner_radius", tr("More than half the pocket: {half} is the most.", half=number(half, ctx)), half)]
         rough, last = ctx.tool(self.tool), self.last_tool(ctx)
         if rough and self._room(rough) < -TIGHTEST:
-            return [Trouble("tool", "Wider than the pocket with what is left on its walls.", self.choose_tool(ctx))]
+            return [Trouble("tool", tr("Wider than the pocket with what is left on its walls."), self.choose_tool(ctx))]
         if last and last.diameter / 2 > self.corner_radius + TIGHTEST:
-            text = f"R{number(last.diameter / 2, ctx)} does not go into a corner of R{number(self.corner_radius, ctx)}."
+            text = tr(
+                "R{diameter} does not go into a corner of R{corner_radius}.",
+                diameter=number(last.diameter / 2, ctx),
+                corner_radius=number(self.corner_radius, ctx),
+            )
             return [Trouble("finish_tool" if finishes(self) else "tool", text, self.choose_tool(ctx))]
         return self._entry_troubles(rough) if rough and self._room(rough) > 0 else []
 
@@ -101,9 +106,9 @@ class RectangularPocket(LoopedStep, frozen=True, kw_only=True, tag="rectangular-
         inner = 4 * (2 * min(room, step) + abs(self.length - self.width) / 2)
         ramp = inner >= SHORTEST_RAMP * tool.diameter
         if self.entry == "helix" and not helix:
-            return [Trouble("entry", "No room for a helix.", "ramp" if ramp else "plunge")]
+            return [Trouble("entry", tr("No room for a helix."), "ramp" if ramp else "plunge")]
         if self.entry == "ramp" and not ramp:
-            return [Trouble("entry", "Too short to ramp along.", "plunge")]
+            return [Trouble("entry", tr("Too short to ramp along."), "plunge")]
         return []
 
     def sketch(self, ctx: FlatContext) -> Sketch:
@@ -123,7 +128,7 @@ class RectangularPocket(LoopedStep, frozen=True, kw_only=True, tag="rectangular-
     def summary(self, ctx: FlatContext) -> str:
         turned = f", at {self.angle:g}°" if self.angle else ""
         size = f"{number(self.length, ctx)} × {number(self.width, ctx)} R{number(self.corner_radius, ctx)}"
-        return f"{size}, {number(self.depth, ctx)} deep{turned}"
+        return tr("{size}, {depth} deep{turned}", size=size, depth=number(self.depth, ctx), turned=turned)
 
 
 def _fits(tool: Tool, s: RectangularPocket, share: float) -> bool:

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import Annotated, ClassVar, Literal
 
 from bastler.ask import Answers, Trouble, ask, pick
+from bastler.language import tr
 from bastler.motion.areas import Manner
 from bastler.motion.rings import RestRun, rest_runs
 from bastler.shapes import Flat, Removal
@@ -71,7 +72,7 @@ class RestMachining(InOutline, RingedStep, frozen=True, kw_only=True, tag="rest-
         found = super().shape_troubles(ctx)
         tool = ctx.tool(self.tool)
         if not found and tool and tool.diameter >= given(self.larger) - TIGHTEST and self.larger_left <= 0:
-            found.append(Trouble("tool", "Not smaller than the one before.", self.choose_tool(ctx)))
+            found.append(Trouble("tool", tr("Not smaller than the one before."), self.choose_tool(ctx)))
         return found
 
     def removes(self, ctx: FlatContext) -> list[Removal]:
@@ -121,4 +122,6 @@ class RestMachining(InOutline, RingedStep, frozen=True, kw_only=True, tag="rest-
     def summary(self, ctx: FlatContext) -> str:
         outline = ctx.outlines.get(self.outline)
         name = f"“{outline.name}”, " if outline else ""
-        return f"{name}after Ø{given(self.larger):g}, {depth_words(self, ctx)}"
+        return tr(
+            "{name}after Ø{larger:g}, {depth_words}", name=name, larger=given(self.larger), depth_words=depth_words(self, ctx)
+        )

@@ -10,6 +10,7 @@ from typing import Annotated, Literal
 import shapely
 
 from bastler.ask import Trouble, ask, choose, is_
+from bastler.language import tr
 from bastler.motion import Path
 from bastler.motion.areas import Feeds, Manner, clear_area, follow, sink, way_round
 from bastler.motion.even import equal_parts
@@ -107,11 +108,15 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
         if finishes(self):
             found += tool_trouble(ctx.tool(self.finish_tool), "finish_tool") + speed_trouble(ctx, "finish_n", self.finish_n)
             if given(self.leave_floor) >= self.depth:
-                found.append(Trouble("leave_floor", f"The whole depth of {number(self.depth, ctx)}: nothing would be roughed."))
+                found.append(
+                    Trouble(
+                        "leave_floor", tr("The whole depth of {depth}: nothing would be roughed.", depth=number(self.depth, ctx))
+                    )
+                )
         found += self.shape_troubles(ctx)
         if self.floor < ctx.stock.lo[2] - TIGHTEST:
             most = given(self.top) - ctx.stock.lo[2]
-            found.append(Trouble("depth", f"Deeper than the stock: {number(most, ctx)} goes through.", most))
+            found.append(Trouble("depth", tr("Deeper than the stock: {most} goes through.", most=number(most, ctx)), most))
         if found:
             return found
         found += passes_trouble("ap", self.depth / given(self.ap), "passes")
@@ -127,7 +132,7 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
         other = finishes(self) and self.finish_tool != self.tool
         used = {"tool": ctx.tool(self.tool), "finish_tool": ctx.tool(self.finish_tool) if other else None}
         wrong = [name for name, tool in used.items() if tool is not None and tool.kind not in MILLS]
-        return [Trouble(name, "This tool does not mill pockets.", self.choose_tool(ctx)) for name in wrong]
+        return [Trouble(name, tr("This tool does not mill pockets."), self.choose_tool(ctx)) for name in wrong]
 
     def _tool_troubles(self, ctx: FlatContext) -> list[Trouble]:
         found = []
@@ -137,19 +142,21 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
         fits = functools.cache(lambda: self.choose_tool(ctx))  # looked for only where something is wrong
         field = "finish_tool" if finishes(self) else "tool"
         if last.diameter > rough.diameter + TIGHTEST:
-            text = "Wider than the roughing tool: it would not get into what that opened."
+            text = tr("Wider than the roughing tool: it would not get into what that opened.")
             found.append(Trouble("finish_tool", text, rough.id))
         if last.profile.flat < last.diameter / 2 - TIGHTEST:
-            found.append(Trouble(field, "Its rounded end leaves material where wall and floor meet.", fits()))
+            found.append(Trouble(field, tr("Its rounded end leaves material where wall and floor meet."), fits()))
         most = MOST_STEPOVER * 2 * rough.profile.flat
         if given(self.ae) > most + TIGHTEST:
-            found.append(Trouble("ae", f"Over {number(most, ctx)} something would stay between two rings.", round(most, 4)))
+            found.append(
+                Trouble("ae", tr("Over {most} something would stay between two rings.", most=number(most, ctx)), round(most, 4))
+            )
         if not found and not self.reachable(ctx, self.floor):
-            found.append(Trouble(field, "Too wide to go in anywhere.", fits() if fits() != last.id else None))
+            found.append(Trouble(field, tr("Too wide to go in anywhere."), fits() if fits() != last.id else None))
         if not found and self.entry == "hole" and self.hole(ctx) is None:
-            found.append(Trouble("entry", "There is no hole in it that is deep enough. Drill one first.", "helix"))
+            found.append(Trouble("entry", tr("There is no hole in it that is deep enough. Drill one first."), "helix"))
         if not found and self.entry == "plunge" and not rough.centre_cutting:
-            found.append(Trouble("entry", "This tool does not cut over its centre.", "ramp"))
+            found.append(Trouble("entry", tr("This tool does not cut over its centre."), "ramp"))
         return found
 
     def choose_tool(self, ctx: FlatContext) -> str | None:
@@ -293,15 +300,30 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
         return Sketch(section=((lo[0], y), (hi[0], y)), dims=(*dims, depth), centre=centre)
 
     def says(self, ctx: FlatContext) -> list[tuple[str, str]]:
-        lines = [(SHAPE, f"Floor will be at Z {number(self.floor, ctx)}.")]
+        lines = [(SHAPE, tr("Floor will be at Z {floor}.", floor=number(self.floor, ctx)))]
         tool, last = ctx.tool(self.tool), self.last_tool(ctx)
         if tool:
             count = len(self.levels())
             ap = (given(self.top) - self.levels()[-1]) / count
-            lines.append((TOOL, f"{speed_line(tool, ctx, given(self.vc), given(self.n))} · {count} × {number(ap, ctx)} deep"))
+            lines.append(
+                (
+                    TOOL,
+                    tr(
+                        "{speed_line} · {count} × {ap} deep",
+                        speed_line=speed_line(tool, ctx, given(self.vc), given(self.n)),
+                        count=count,
+                        ap=number(ap, ctx),
+                    ),
+                )
+            )
             lines.append((TOOL, load_line(tool, ctx, ae=given(self.ae), ap=ap, n=given(self.n), vf=given(self.vf))))
         if last and self.keeps_corners(ctx, last):
-            lines.append((FINISH if finishes(self) else TOOL, f"Inner corners keep R{number(last.diameter / 2, ctx)}."))
+            lines.append(
+                (
+                    FINISH if finishes(self) else TOOL,
+                    tr("Inner corners keep R{diameter}.", diameter=number(last.diameter / 2, ctx)),
+                )
+            )
         return lines
 
 

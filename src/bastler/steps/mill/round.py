@@ -6,6 +6,7 @@ import math
 from typing import Annotated, ClassVar
 
 from bastler.ask import Answers, ask
+from bastler.language import tr
 from bastler.motion import Path
 from bastler.motion.areas import Manner, enter, entry_of
 from bastler.motion.rings import Clearing, Rings
@@ -87,7 +88,7 @@ class RoundPocket(LoopedStep, frozen=True, kw_only=True, tag="round-pocket"):
         return self.section_sketch(ctx, round_dims(self), (self.x, self.y))
 
     def summary(self, ctx: FlatContext) -> str:
-        return f"Ø{number(self.diameter, ctx)}, {number(self.depth, ctx)} deep"
+        return tr("Ø{diameter}, {depth} deep", diameter=number(self.diameter, ctx), depth=number(self.depth, ctx))
 
 
 def _innermost(rings: Rings) -> Clearing | None:
@@ -118,4 +119,4 @@ class RoundBoss(BossStep, frozen=True, kw_only=True, tag="round-boss"):
         return self.section_sketch(ctx, round_dims(self), (self.x, self.y))
 
     def summary(self, ctx: FlatContext) -> str:
-        return f"Ø{number(self.diameter, ctx)}, {number(self.depth, ctx)} high"
+        return tr("Ø{diameter}, {depth} high", diameter=number(self.diameter, ctx), depth=number(self.depth, ctx))

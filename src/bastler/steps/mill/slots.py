@@ -6,6 +6,7 @@ import math
 from typing import Annotated, ClassVar, Literal
 
 from bastler.ask import Answers, Trouble, ask, choose, is_
+from bastler.language import tr
 from bastler.motion import Path
 from bastler.motion.areas import Manner, follow, ramp_along
 from bastler.shapes import Arc, Frame, Line, Unrolled
@@ -57,9 +58,9 @@ class SlotStep(LoopedStep, frozen=True, kw_only=True):
         if found:
             return found
         if finishes(self) and (self.as_wide(ctx.tool(self.tool)) or self.as_wide(self.last_tool(ctx))):
-            return [Trouble("finish", "The tool is as wide as the slot: nothing is left to finish.", "no")]
+            return [Trouble("finish", tr("The tool is as wide as the slot: nothing is left to finish."), "no")]
         if self.as_wide(ctx.tool(self.tool)) and self.bite == "even":
-            return [Trouble("bite", "Loops need a tool that is narrower than the slot.", "plain")]
+            return [Trouble("bite", tr("Loops need a tool that is narrower than the slot."), "plain")]
         return []
 
     def rough(self, tool: Tool, ctx: FlatContext) -> Stage:
@@ -117,7 +118,7 @@ class Slot(SlotStep, frozen=True, kw_only=True, tag="slot"):
 
     def shape_troubles(self, ctx: FlatContext) -> list[Trouble]:
         if self.length <= self.width:
-            return [Trouble("length", "Shorter than it is wide: mill a round pocket.", round(2 * self.width, 4))]
+            return [Trouble("length", tr("Shorter than it is wide: mill a round pocket."), round(2 * self.width, 4))]
         return []
 
     def says(self, ctx: FlatContext) -> list[tuple[str, str]]:
@@ -127,7 +128,7 @@ class Slot(SlotStep, frozen=True, kw_only=True, tag="slot"):
             return found
         leans = self.depth * max(self.width - tool.diameter, 0.0) / ctx.turned.around * abs(math.cos(math.radians(self.angle)))
         if leans > ctx.mm(LEANS_MM):
-            found.append((SHAPE, f"Its walls lean: at the floor it is {number(leans, ctx)} narrower."))
+            found.append((SHAPE, tr("Its walls lean: at the floor it is {leans} narrower.", leans=number(leans, ctx))))
         return found
 
     def sketch(self, ctx: FlatContext) -> Sketch:
@@ -143,7 +144,13 @@ class Slot(SlotStep, frozen=True, kw_only=True, tag="slot"):
 
     def summary(self, ctx: FlatContext) -> str:
         turned = f", at {self.angle:g}°" if self.angle else ""
-        return f"{number(self.length, ctx)} × {number(self.width, ctx)}, {number(self.depth, ctx)} deep{turned}"
+        return tr(
+            "{length} × {width}, {depth} deep{turned}",
+            length=number(self.length, ctx),
+            width=number(self.width, ctx),
+            depth=number(self.depth, ctx),
+            turned=turned,
+        )
 
 
 _part = is_("extent", "part")
@@ -197,17 +204,19 @@ class RingGroove(SlotStep, frozen=True, kw_only=True, tag="ring-groove"):
 
     def shape_troubles(self, ctx: FlatContext) -> list[Trouble]:
         if self.width >= self.diameter:
-            return [Trouble("width", "As wide as its middle's diameter: nothing would stay inside.", round(self.diameter / 3, 4))]
+            return [
+                Trouble("width", tr("As wide as its middle's diameter: nothing would stay inside."), round(self.diameter / 3, 4))
+            ]
         if self.extent == "whole":
             return []
         gap = math.degrees(2 * math.asin(min(1.0, self.width / self.diameter)))  # the round ends
         if self.count > 1 and self.sweep + gap >= self.pitch:
-            return [Trouble("pitch", "They would run into each other.", math.ceil(self.sweep + gap + 1.0))]
+            return [Trouble("pitch", tr("They would run into each other."), math.ceil(self.sweep + gap + 1.0))]
         if self.count > 1 and self.pitch * (self.count - 1) + self.sweep + gap > 360.0:
             fits = max(1, int((360.0 - self.sweep - gap) / self.pitch) + 1)
-            return [Trouble("count", "The last would run into the first.", fits)]
+            return [Trouble("count", tr("The last would run into the first."), fits)]
         if self.sweep + gap >= 360.0:
-            return [Trouble("sweep", "Its ends meet: let it go all round.", max(1.0, math.floor(359.0 - gap)))]
+            return [Trouble("sweep", tr("Its ends meet: let it go all round."), max(1.0, math.floor(359.0 - gap)))]
         return []
 
     def sketch(self, ctx: FlatContext) -> Sketch:
@@ -227,7 +236,14 @@ class RingGroove(SlotStep, frozen=True, kw_only=True, tag="ring-groove"):
     def summary(self, ctx: FlatContext) -> str:
         many = f"{self.count} × " if self.extent == "part" and self.count > 1 else ""
         part = f", {self.sweep:g}°" if self.extent == "part" else ""
-        return f"{many}Ø{number(self.diameter, ctx)} × {number(self.width, ctx)}{part}, {number(self.depth, ctx)} deep"
+        return tr(
+            "{many}Ø{diameter} × {width}{part}, {depth} deep",
+            many=many,
+            diameter=number(self.diameter, ctx),
+            width=number(self.width, ctx),
+            part=part,
+            depth=number(self.depth, ctx),
+        )
 
 
 def _wide(at: Arrival) -> float:

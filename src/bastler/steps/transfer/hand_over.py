@@ -14,6 +14,7 @@ from typing import Annotated, ClassVar, Literal
 import shapely
 
 from bastler.ask import Answers, Trouble, ask, choose, is_
+from bastler.language import tr
 from bastler.machines.card import SecondSpindle
 from bastler.shapes.kinds import Region
 from bastler.steps.base import TURNED, Dim, Step, Transfer, TurnSketch, step
@@ -183,40 +184,44 @@ class HandOver(Step[TurnedContext], frozen=True, kw_only=True, tag="hand-over"):
     def troubles(self, ctx: TurnedContext) -> list[Trouble]:
         two, words = ctx.card.second, ctx.card.dialect
         if ctx.at_second or ctx.handed_over:
-            return [Trouble("name", "The part is in the second chuck already: it is handed over once.")]
+            return [Trouble("name", tr("The part is in the second chuck already: it is handed over once."))]
         if two is None or not ctx.card.hands_over:
-            return [Trouble("name", f"{ctx.card.name} has no second spindle to hand over to.")]
+            return [Trouble("name", tr("{name} has no second spindle to hand over to.", name=ctx.card.name))]
         if shapely.get_num_geometries(ctx.stock) > 1:
-            return [Trouble("name", "The part is off already: it is handed over before that.")]
+            return [Trouble("name", tr("The part is off already: it is handed over before that."))]
         if ctx.centred:
-            return [Trouble("name", "The tailstock's centre stands where the second chuck comes.")]
+            return [Trouble("name", tr("The tailstock's centre stands where the second chuck comes."))]
         grip, jaws = given(self.grip), ctx.jaws
         if grip > two.deep + 1e-9:
-            return [Trouble("grip", f"Parts go {number(two.deep, ctx)} into its jaws at most.", two.deep)]
+            return [Trouble("grip", tr("Parts go {deep} into its jaws at most.", deep=number(two.deep, ctx)), two.deep)]
         room = ctx.front - jaws - ctx.mm(APART_MM)
         if grip > room:
-            return [Trouble("grip", f"The jaws of both chucks meet: {number(room, ctx)} are free.", round(room, 3))]
+            return [Trouble("grip", tr("The jaws of both chucks meet: {room} are free.", room=number(room, ctx)), round(room, 3))]
         found = []
         if self.contact == "seat" and not (words.push_words and words.skip_word):
-            found.append(Trouble("contact", f"{ctx.card.name} has no words to push until contact.", "free"))
+            found.append(Trouble("contact", tr("{name} has no words to push until contact.", name=ctx.card.name), "free"))
         if self.contact == "seat" and not two.push[0] <= given(self.force) <= two.push[1]:
             fits = min(max(given(self.force), two.push[0]), two.push[1])
-            found.append(Trouble("force", f"It pushes with {two.push[0]:g} to {two.push[1]:g} N.", fits))
+            found.append(
+                Trouble("force", tr("It pushes with {push:g} to {push_2:g} N.", push=two.push[0], push_2=two.push[1]), fits)
+            )
         if self.contact == "seat" and given(self.window) >= given(self.near):
-            found.append(Trouble("window", "Has to be less than the way that it feeds.", round(given(self.near) / 2, 4)))
+            found.append(Trouble("window", tr("Has to be less than the way that it feeds."), round(given(self.near) / 2, 4)))
         if self.turning == "turns" and not words.together_words:
-            found.append(Trouble("turning", f"{ctx.card.name} has no words to turn both in step.", "stands"))
+            found.append(Trouble("turning", tr("{name} has no words to turn both in step.", name=ctx.card.name), "stands"))
         if self.angle == "kept" and not words.together_words:
-            found.append(Trouble("angle", f"{ctx.card.name} has no words to keep both at one angle.", "lost"))
+            found.append(Trouble("angle", tr("{name} has no words to keep both at one angle.", name=ctx.card.name), "lost"))
         most = min(ctx.most_speed, two.speed[1])
         room = max(jaws - float(ctx.stock.bounds[0]) - ctx.mm(HELD_MM), 0.0)
         if self.pull > room + 1e-9:
-            text = (
-                f"Then the main chuck has less than {number(ctx.mm(HELD_MM), ctx)} of the bar: {number(room, ctx)} can be pulled."
+            text = tr(
+                "Then the main chuck has less than {mm} of the bar: {room} can be pulled.",
+                mm=number(ctx.mm(HELD_MM), ctx),
+                room=number(room, ctx),
             )
             found.append(Trouble("pull", text, round(room, 3)))
         if self.turning == "turns" and given(self.n) > most:
-            found.append(Trouble("n", f"Both spindles and the chuck go up to {most:g} 1/min.", most))
+            found.append(Trouble("n", tr("Both spindles and the chuck go up to {most:g} 1/min.", most=most), most))
         return found
 
     def held_d(self, ctx: TurnedContext) -> float:
@@ -252,15 +257,21 @@ class HandOver(Step[TurnedContext], frozen=True, kw_only=True, tag="hand-over"):
         return TurnSketch(lines=(((at, high), (at, r), (front, r)),), dims=dims)
 
     def summary(self, ctx: TurnedContext) -> str:
-        angle = "angle kept" if self.angle == "kept" else "angle not kept"
-        pulls = f", pulls {number(self.pull, ctx)}" if self.pull > 0 else ""
-        return f"grips {number(given(self.grip), ctx)} on Ø{number(self.held_d(ctx), ctx)}, {angle}{pulls}"
+        angle = tr("angle kept") if self.angle == "kept" else tr("angle not kept")
+        pulls = tr(", pulls {pull}", pull=number(self.pull, ctx)) if self.pull > 0 else ""
+        return tr(
+            "grips {grip} on Ø{held_d}, {angle}{pulls}",
+            grip=number(given(self.grip), ctx),
+            held_d=number(self.held_d(ctx), ctx),
+            angle=angle,
+            pulls=pulls,
+        )
 
     def says(self, ctx: TurnedContext) -> list[tuple[str, str]]:
-        found = [(GRIP, f"It closes on Ø{number(self.held_d(ctx), ctx)}.")]
+        found = [(GRIP, tr("It closes on Ø{held_d}.", held_d=number(self.held_d(ctx), ctx)))]
         if self.contact == "seat":
-            found.append((CONTACT, f"Its seat lies {number(given(self.grip), ctx)} behind the face of its jaws."))
+            found.append((CONTACT, tr("Its seat lies {grip} behind the face of its jaws.", grip=number(given(self.grip), ctx))))
         blades = [t.width for t in ctx.turning_tools if t.kind == "parting"]
         wants = ctx.length + ctx.back + max(float(ctx.raw.bounds[2]), 0.0) + max(blades, default=0.0)
-        found.append((NEXT, f"A part takes {number(wants, ctx)} of the bar, with its front and the blade."))
+        found.append((NEXT, tr("A part takes {wants} of the bar, with its front and the blade.", wants=number(wants, ctx))))
         return found

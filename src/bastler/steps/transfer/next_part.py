@@ -14,6 +14,7 @@ import shapely
 
 from bastler.ask import Answers, Trouble, ask, choose, is_, isnt, pick
 from bastler.bounds import BAR_PARTS
+from bastler.language import tr
 from bastler.motion.moves import Chuck, Pause, TurnPath
 from bastler.shapes.kinds import Region
 from bastler.steps.base import TURNED, Between, Dim, Spin, Stage, Step, TurnSketch, step
@@ -147,20 +148,30 @@ class NextPart(Step[TurnedContext], frozen=True, kw_only=True, tag="next-part"):
 
     def troubles(self, ctx: TurnedContext) -> list[Trouble]:
         if ctx.at_second or ctx.handed_over or ctx.bar is not None:
-            return [Trouble("name", "The bar is in the main chuck, and this holding has a piece of it.")]
+            return [Trouble("name", tr("The bar is in the main chuck, and this holding has a piece of it."))]
         if shapely.get_num_geometries(ctx.stock) < 2:
-            return [Trouble("name", "The part is still on the bar: part it off in a step before.")]
+            return [Trouble("name", tr("The part is still on the bar: part it off in a step before."))]
         if ctx.centred:
-            return [Trouble("name", "The tailstock's centre is still in: it goes out in a step before.")]
+            return [Trouble("name", tr("The tailstock's centre is still in: it goes out in a step before."))]
         if found := self._way_troubles(ctx):
             return found
         most = self.most_parts(ctx)
         if most < 1:
             least = self._out(ctx) + given(self.keep)
-            return [Trouble("bar", f"{number(least, ctx)} at least: what sticks out, and what the jaws keep.", round(least, 3))]
+            return [
+                Trouble(
+                    "bar",
+                    tr("{least} at least: what sticks out, and what the jaws keep.", least=number(least, ctx)),
+                    round(least, 3),
+                )
+            ]
         if given(self.parts) > most:
             short = given(self.keep) - (given(self.bar) - self._out(ctx) - self.again * self.comes(ctx))
-            text = f"The bar gives {most}: the jaws would have {number(short, ctx)} less of it than they keep."
+            text = tr(
+                "The bar gives {most}: the jaws would have {short} less of it than they keep.",
+                most=most,
+                short=number(short, ctx),
+            )
             return [Trouble("parts", text, most)]
         return []
 
@@ -168,14 +179,14 @@ class NextPart(Step[TurnedContext], frozen=True, kw_only=True, tag="next-part"):
         """What is wrong with how it comes."""
         words, tool = ctx.card.dialect, ctx.turn_tool(self.tool)
         if self.how == "feeder":
-            return [] if words.bar_words else [Trouble("how", f"{ctx.card.name} has no word for a feeder.", "stop")]
+            return [] if words.bar_words else [Trouble("how", tr("{name} has no word for a feeder.", name=ctx.card.name), "stop")]
         if not words.grip_words:
-            return [Trouble("how", f"The card of {ctx.card.name} has no words that open and close its chuck.")]
+            return [Trouble("how", tr("The card of {name} has no words that open and close its chuck.", name=ctx.card.name))]
         if tool is None or tool.kind != self.how:
-            what = "bar stop" if self.how == "stop" else "bar puller"
-            return [Trouble("tool", f"There is no {what} in the crib: add one.")]
+            what = tr("bar stop") if self.how == "stop" else tr("bar puller")
+            return [Trouble("tool", tr("There is no {what} in the crib: add one.", what=what))]
         if self.how == "puller" and given(self.grip) > tool.reach + 1e-9:
-            return [Trouble("grip", f"It goes {number(tool.reach, ctx)} over a bar at most.", tool.reach)]
+            return [Trouble("grip", tr("It goes {reach} over a bar at most.", reach=number(tool.reach, ctx)), tool.reach)]
         return []
 
     def plan(self, ctx: TurnedContext) -> Sequence[Stage | Between]:
@@ -229,16 +240,21 @@ class NextPart(Step[TurnedContext], frozen=True, kw_only=True, tag="next-part"):
 
     def summary(self, ctx: TurnedContext) -> str:
         calls = ctx.card.dialect.subprograms or not self.again
-        times = f"{given(self.parts)} parts" if calls else f"start it {given(self.parts)} times"
-        return f"{times}, {number(self.comes(ctx), ctx)} each, {number(self.remnant(ctx), ctx)} left"
+        times = tr("{parts} parts", parts=given(self.parts)) if calls else tr("start it {parts} times", parts=given(self.parts))
+        return tr(
+            "{times}, {comes} each, {remnant} left",
+            times=times,
+            comes=number(self.comes(ctx), ctx),
+            remnant=number(self.remnant(ctx), ctx),
+        )
 
     def says(self, ctx: TurnedContext) -> list[tuple[str, str]]:
         comes = number(self.comes(ctx), ctx)
-        found = [(HOW, f"It comes on by {comes}: part, front, blade.")]
+        found = [(HOW, tr("It comes on by {comes}: part, front, blade.", comes=comes))]
         if self.how == "feeder":
-            found.append((HOW, f"The feeder is set to {comes}: no program knows."))
+            found.append((HOW, tr("The feeder is set to {comes}: no program knows.", comes=comes)))
         if not self.again:
-            found.append((BAR, "The bar gives one part: it does not come on."))
+            found.append((BAR, tr("The bar gives one part: it does not come on.")))
         elif not ctx.card.dialect.subprograms:
-            found.append((BAR, "This control calls no subprograms: it is one part's program, started again."))
-        return [*found, (BAR, f"{number(self.remnant(ctx), ctx)} of the bar are left.")]
+            found.append((BAR, tr("This control calls no subprograms: it is one part's program, started again.")))
+        return [*found, (BAR, tr("{remnant} of the bar are left.", remnant=number(self.remnant(ctx), ctx)))]

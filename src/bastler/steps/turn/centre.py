@@ -12,6 +12,7 @@ from typing import Annotated, ClassVar, Literal
 import shapely
 
 from bastler.ask import Answers, Trouble, ask, choose, is_, isnt, pick
+from bastler.language import tr
 from bastler.motion.moves import Coolant, Halt, Pause, Spindle, TapCycle, TurnPath, Turns
 from bastler.shapes.kinds import Region
 from bastler.steps.base import TURNED, Arrival, Dim, Given, Spin, Stage, TurnSketch, step
@@ -170,9 +171,9 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
         if tool is None:
             return []
         if not isinstance(tool, Tool) or tool.kind not in KINDS[self.work]:
-            return [Trouble("tool", f"This is no {word}.", self.choose_tool(ctx))]
+            return [Trouble("tool", tr("This is no {word}.", word=word), self.choose_tool(ctx))]
         if tool.stands == "radial":
-            return [Trouble("tool", "It stands along X: it does not come to the centre line.", self.choose_tool(ctx))]
+            return [Trouble("tool", tr("It stands along X: it does not come to the centre line."), self.choose_tool(ctx))]
         return []
 
     def troubles(self, ctx: TurnedContext) -> list[Trouble]:
@@ -182,13 +183,19 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
             nearest = min(has, key=lambda d: abs(d - self.diameter), default=None)
             sizes = ", ".join(f"{d:g}" for d in has) or "none"
             word = KINDS[self.work][0].replace("-", " ")
-            return [Trouble("diameter", f"No {word} of this size. The crib has {sizes}.", nearest)]
+            return [Trouble("diameter", tr("No {word} of this size. The crib has {sizes}.", word=word, sizes=sizes), nearest)]
         found = super().troubles(ctx)
         if self.work != "spot" and abs(tool.diameter - self.diameter) > ctx.mm(NEAR):
-            found.append(Trouble("tool", f"This is not a tool of {number(self.diameter, ctx)}.", self.choose_tool(ctx)))
+            found.append(
+                Trouble(
+                    "tool", tr("This is not a tool of {diameter}.", diameter=number(self.diameter, ctx)), self.choose_tool(ctx)
+                )
+            )
         if _taps(self) and not self.in_cycle(ctx) and not tool.floating:
             fits = next((t.id for t in ctx.tools if isinstance(t, Tool) and t.floating and self._same_tap(t, tool, ctx)), None)
-            text = f"{ctx.card.name} cannot turn its spindle back in step with the slide: the tap needs a floating holder."
+            text = tr(
+                "{name} cannot turn its spindle back in step with the slide: the tap needs a floating holder.", name=ctx.card.name
+            )
             found.append(Trouble("tool", text, fits))
         if _guided(self):
             found += self._pilot_troubles(ctx)
@@ -205,12 +212,14 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
 
     def _pilot_troubles(self, ctx: TurnedContext) -> list[Trouble]:
         if given(self.z) - self.guided_to(ctx) < self.diameter:
-            text = f"There is no hole as deep as Ø{number(self.diameter, ctx)} to guide it: drill one before."
+            text = tr(
+                "There is no hole as deep as Ø{diameter} to guide it: drill one before.", diameter=number(self.diameter, ctx)
+            )
             return [Trouble("pilot", text, "no")]
         most = min(ctx.most_speed, given(self.n))
         if self.enter_n is not None and not ctx.card.speed[0] <= self.enter_n <= most:
             fits = min(max(self.enter_n, ctx.card.speed[0]), most)
-            return [Trouble("enter_n", f"Between {ctx.card.speed[0]:g} and {most:g} 1/min.", fits)]
+            return [Trouble("enter_n", tr("Between {speed:g} and {most:g} 1/min.", speed=ctx.card.speed[0], most=most), fits)]
         return []
 
     def tip(self, ctx: TurnedContext) -> float:
@@ -320,11 +329,11 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
         return TurnSketch(lines=(((top, r), (low + self.tip(ctx), r), (low, 0.0)),), dims=tuple(dims))
 
     def summary(self, ctx: TurnedContext) -> str:
-        deep = f"{number(self.depth, ctx)} deep" if _deep(self) else "through"
+        deep = tr("{depth} deep", depth=number(self.depth, ctx)) if _deep(self) else "through"
         tool = ctx.drill(self.tool)
         name = tool.size if _taps(self) and tool else f"Ø{number(self.diameter, ctx)}"
         return f"{self.work} {name}, {deep}"
 
     def says(self, ctx: TurnedContext) -> list[tuple[str, str]]:
-        lines = [(WHAT, f"Tip ends at Z {number(self.bottom(ctx), ctx)}.")]
+        lines = [(WHAT, tr("Tip ends at Z {bottom}.", bottom=number(self.bottom(ctx), ctx)))]
         return [*lines, (TOOL, f"n {given(self.n):,.0f}".replace(",", " "))]

@@ -15,6 +15,7 @@ import shapely
 
 from bastler.ask import Answers, Trouble, ask, choose, is_, isnt, pick
 from bastler.cutting import Thread, ThreadNameError, spindle_speed, thread_of, thread_or_none
+from bastler.language import tr
 from bastler.shapes.kinds import Region
 from bastler.shapes.united import united
 from bastler.steps.base import TURNED, Arrival, Dim, Given, Spin, Stage, ThreadLines, TurnSketch, fill, step, trouble_with
@@ -342,7 +343,16 @@ class CentreFinished(TurningStep, frozen=True, kw_only=True, tag="centre-finishe
         bar = ctx.turn_tool(self.end_tool)
         deep = given(self.z) - self.bottom(ctx)
         if bar is not None and deep > bar.stick_out:
-            return [Trouble("end_tool", f"It sticks out {number(bar.stick_out, ctx)}; the hole is {number(deep, ctx)} deep.")]
+            return [
+                Trouble(
+                    "end_tool",
+                    tr(
+                        "It sticks out {stick_out}; the hole is {deep} deep.",
+                        stick_out=number(bar.stick_out, ctx),
+                        deep=number(deep, ctx),
+                    ),
+                )
+            ]
         return passes_trouble("diameter", len(self._levels(ctx)), "passes")
 
     def _name_troubles(self) -> list[Trouble]:
@@ -353,9 +363,13 @@ class CentreFinished(TurningStep, frozen=True, kw_only=True, tag="centre-finishe
         except ThreadNameError as error:
             return [Trouble("thread", str(error))]
         if thread.only == "outside":
-            return [Trouble("thread", f"{thread.name} is a thread outside.")]
+            return [Trouble("thread", tr("{name} is a thread outside.", name=thread.name))]
         if thread.left or thread.taper or thread.starts > 1 or thread.deep_by_standard:
-            return [Trouble("thread", f"{thread.name} is not cut by a plain tap: drill it, and cut it as a thread inside.")]
+            return [
+                Trouble(
+                    "thread", tr("{name} is not cut by a plain tap: drill it, and cut it as a thread inside.", name=thread.name)
+                )
+            ]
         return []
 
     def _tool_troubles(self, ctx: TurnedContext) -> list[Trouble]:
@@ -365,24 +379,33 @@ class CentreFinished(TurningStep, frozen=True, kw_only=True, tag="centre-finishe
             right, least, most = self.wanted_drill(ctx)
             has = ", ".join(f"{d:g}" for d in sorted(t.diameter for t in self._drills(ctx))) or "none"
             between = number(right, ctx) if self.work == "plain" else f"{number(least, ctx)} to {number(most, ctx)}"
-            return [Trouble("tool", f"A drill of {between} is needed. The crib has {has}.")]
+            return [Trouble("tool", tr("A drill of {between} is needed. The crib has {has}.", between=between, has=has))]
         there = 2 * ctx.bore(given(self.z) - ctx.mm(UNDER[1]), given(self.z) - ctx.mm(UNDER[0]))
         if there > drill.diameter - ctx.mm(NEAR):
             hole = f"of Ø{number(there, ctx)} " if math.isfinite(there) else ""
-            return [Trouble("thread" if _named(self) else "diameter", f"There is a hole {hole}already.")]
+            return [Trouble("thread" if _named(self) else "diameter", tr("There is a hole {hole}already.", hole=hole))]
         if _spots(self) and ctx.drill(self.spot_tool) is None:
-            return [Trouble("spot", "No spot drill among the job's tools lies along the axis.", "no")]
+            return [Trouble("spot", tr("No spot drill among the job's tools lies along the axis."), "no")]
         if found := self._flat_troubles(ctx, drill):
             return found
         if _ends(self) and end is None:
-            what = {"tap": "tap", "ream": "reamer", "bore": f"boring bar that goes into {number(given(self.drill_d), ctx)}"}[
-                self.work
-            ]
+            what = {
+                "tap": "tap",
+                "ream": "reamer",
+                "bore": tr("boring bar that goes into {drill_d}", drill_d=number(given(self.drill_d), ctx)),
+            }[self.work]
             fits = "bore" if self.work == "ream" and self._bars(ctx) else None
-            return [Trouble("work" if fits else "end_tool", f"There is no {what} for it among the job's tools.", fits)]
+            return [
+                Trouble("work" if fits else "end_tool", tr("There is no {what} for it among the job's tools.", what=what), fits)
+            ]
         right, least, most = self.wanted_drill(ctx)
         if not least - ctx.mm(NEAR) <= drill.diameter <= most + ctx.mm(NEAR):
-            text = f"Ø{number(drill.diameter, ctx)} leaves too much or too little: {number(least, ctx)} to {number(most, ctx)}."
+            text = tr(
+                "Ø{diameter} leaves too much or too little: {least} to {most}.",
+                diameter=number(drill.diameter, ctx),
+                least=number(least, ctx),
+                most=number(most, ctx),
+            )
             return [Trouble("tool", text, self.choose_tool(ctx))]
         return []
 
@@ -393,16 +416,23 @@ class CentreFinished(TurningStep, frozen=True, kw_only=True, tag="centre-finishe
         mill = ctx.drill(self.flat_tool)
         if mill is None or (self.work == "plain" and abs(mill.diameter - drill.diameter) > ctx.mm(NEAR)):
             wanted = f"of {number(drill.diameter, ctx)}" if self.work == "plain" else f"up to {number(drill.diameter, ctx)}"
-            return [Trouble("floor", f"There is no end mill {wanted} that cuts over its middle, to flatten it.", "tip")]
+            return [
+                Trouble(
+                    "floor", tr("There is no end mill {wanted} that cuts over its middle, to flatten it.", wanted=wanted), "tip"
+                )
+            ]
         if self._drill_depth(ctx) <= 0.0:
-            return [Trouble("depth", "Not as deep as the drill's tip is long.")]
+            return [Trouble("depth", tr("Not as deep as the drill's tip is long."))]
         bar = ctx.turn_tool(self.end_tool) if self.work == "bore" else None
         if bar is None:
             return []
         # the side of the bar opposite its point stays over what is flat, wherever on the floor the point is
         least = -min(r for _, r in bar.body[0]) + ctx.mm(BAR_ROOM)
         if mill.diameter < least:
-            text = f"The bar would touch the floor on its other side: an end mill of {number(least, ctx)} at least is needed."
+            text = tr(
+                "The bar would touch the floor on its other side: an end mill of {least} at least is needed.",
+                least=number(least, ctx),
+            )
             return [Trouble("flat_tool", text)]
         return []
 
@@ -510,17 +540,30 @@ class CentreFinished(TurningStep, frozen=True, kw_only=True, tag="centre-finishe
     def summary(self, ctx: TurnedContext) -> str:
         thread = self.thread_or_none()
         name = (thread.name if thread else self.thread) if _named(self) else f"Ø{number(self.diameter, ctx)}"
-        how = {"tap": "", "ream": ", reamed", "bore": ", bored", "plain": ""}[self.work]
+        how = {"tap": "", "ream": tr(", reamed"), "bore": tr(", bored"), "plain": ""}[self.work]
         return f"{name}{how}, {f'{number(self.depth, ctx)} deep' if _blind(self) else 'through'}"
 
     def says(self, ctx: TurnedContext) -> list[tuple[str, str]]:
         lines = [
-            (TOOL, f"Tip ends at Z {number(done.bottom(at), ctx)}.") for name, done, at in self._done(ctx) if name == "drill"
+            (TOOL, tr("Tip ends at Z {bottom}.", bottom=number(done.bottom(at), ctx)))
+            for name, done, at in self._done(ctx)
+            if name == "drill"
         ]
         thread, drill = self.thread_or_none(), ctx.drill(self.tool)
         if _named(self) and thread is not None and drill is not None:
             left = thread.percent(drill.diameter * scale(ctx.unit, "mm"))
-            lines.append((TOOL, f"Ø{number(drill.diameter, ctx)} leaves {left:.0f} % of the thread."))
+            lines.append(
+                (TOOL, tr("Ø{diameter} leaves {left:.0f} % of the thread.", diameter=number(drill.diameter, ctx), left=left))
+            )
         if self.work == "bore":
-            lines.append((END, f"{len(self._levels(ctx))} passes from Ø{number(given(self.drill_d), ctx)}."))
+            lines.append(
+                (
+                    END,
+                    tr(
+                        "{levels} passes from Ø{drill_d}.",
+                        levels=len(self._levels(ctx)),
+                        drill_d=number(given(self.drill_d), ctx),
+                    ),
+                )
+            )
         return lines

@@ -12,6 +12,7 @@ import msgspec
 
 from bastler.ask import Answers, Trouble, ask, choose, pick
 from bastler.cutting import Advice, cutting_speed, specific_force, speed_advice, spindle_speed, turning_power
+from bastler.language import tr
 from bastler.motion.areas import NEAR_SHARE
 from bastler.motion.moves import Move, TurnPath
 from bastler.motion.turning import Pencil
@@ -100,7 +101,7 @@ def advised_speed(s: Answers, tool: AnyTool, ctx: TurnedContext) -> Advice:
         ctx.material, tool.material, tool.coating, pace=ctx.pace, reach=0.0, known=known_speed(tool, ctx)
     )  # fmt: skip
     share = SPEED_SHARE * s.slower()
-    return Advice(found.value * share, f"{found.because} × {share:.2f} for this kind of turning")
+    return Advice(found.value * share, tr("{because} × {share:.2f} for this kind of turning", because=found.because, share=share))
 
 
 def _cap(s: Answers, ctx: TurnedContext) -> float:
@@ -181,7 +182,7 @@ class TurningStep(Step[TurnedContext], frozen=True, kw_only=True):
 
     def lacks(self) -> str:
         """What is said to be missing where nothing among the job's tools does the work."""
-        return "turning tool for this"
+        return tr("turning tool for this")
 
     def slower(self) -> float:
         """Share of the usual cutting speed that is proposed."""
@@ -206,7 +207,10 @@ class TurningStep(Step[TurnedContext], frozen=True, kw_only=True):
         tool = ctx.tool(self.tool)
         if tool is None:
             return {}
-        return {"vc": advised_speed(self, tool, ctx).because, "n": f"vc over π × Ø{number(2 * self.at_radius(ctx), ctx)}."}
+        return {
+            "vc": advised_speed(self, tool, ctx).because,
+            "n": tr("vc over π × Ø{at_radius}.", at_radius=number(2 * self.at_radius(ctx), ctx)),
+        }
 
     def farther(self, by: float) -> TurningStep | None:
         """The same so much farther toward the chuck, from given answers; None where it is not at a place along Z."""
@@ -223,10 +227,14 @@ class TurningStep(Step[TurnedContext], frozen=True, kw_only=True):
     def troubles(self, ctx: TurnedContext) -> list[Trouble]:
         found = tool_trouble(ctx.tool(self.tool), "tool", self.lacks())
         if _surface(self) and not ctx.card.surface_speed:
-            found.append(Trouble("speed", f"{ctx.card.name} has no constant surface speed.", "fixed"))
+            found.append(Trouble("speed", tr("{name} has no constant surface speed.", name=ctx.card.name), "fixed"))
         if _fixed(self) and self.n is not None and self.n > ctx.card.speed[1]:
             found.append(
-                Trouble("n", f"The spindle of {ctx.card.name} ends at {ctx.card.speed[1]:g} 1/min.", math.floor(ctx.most_speed))
+                Trouble(
+                    "n",
+                    tr("The spindle of {name} ends at {speed:g} 1/min.", name=ctx.card.name, speed=ctx.card.speed[1]),
+                    math.floor(ctx.most_speed),
+                )
             )
         return found
 
@@ -287,7 +295,7 @@ class ChippedStep(TurningStep, frozen=True, kw_only=True):
         if found or not _breaks(self) or self.f is None:
             return found
         z0, r0, z1, r1 = ctx.raw.bounds
-        return passes_trouble("turns_on", max(z1 - z0, r1 - r0) / (self.f * self.turns_on), "rests in one pass")
+        return passes_trouble("turns_on", max(z1 - z0, r1 - r0) / (self.f * self.turns_on), tr("rests in one pass"))
 
     def moved(self, path: TurnPath, unit: Unit) -> tuple[Move, ...]:
         if not _breaks(self):
@@ -316,15 +324,15 @@ def insert_trouble(tool: AnyTool | None, fits: str | None, *, kinds: tuple[str, 
     """Says so when a tool is not of the kinds that do this work; one whose edge is `drawn` does what is made by such alone."""
     if isinstance(tool, TurnTool) and tool.kind in kinds:
         if tool.drawn and not drawn:
-            return [Trouble("tool", "Its edge is drawn: it cuts a groove of its own shape and nothing else.", fits)]
+            return [Trouble("tool", tr("Its edge is drawn: it cuts a groove of its own shape and nothing else."), fits)]
         return []
-    return [Trouble("tool", "This tool does not do this.", fits)] if tool else []
+    return [Trouble("tool", tr("This tool does not do this."), fits)] if tool else []
 
 
 def hand_trouble(tool: AnyTool | None, fits: str | None) -> list[Trouble]:
     """Says so when a tool cuts away from the chuck: outlines and faces are cut toward it."""
     if isinstance(tool, TurnTool) and tool.hand == "left":
-        return [Trouble("tool", "A left-hand tool cuts away from the chuck; this is cut toward it.", fits)]
+        return [Trouble("tool", tr("A left-hand tool cuts away from the chuck; this is cut toward it."), fits)]
     return []
 
 
@@ -382,7 +390,7 @@ def speed_says(s: TurningStep, ctx: TurnedContext, r_small: float, r_large: floa
         min(spindle_speed(given(s.vc) / speed_scale(ctx.unit), 2 * ctx.to_mm(max(r, ctx.mm(0.2)))), given(s.cap))
         for r in (r_large, r_small)
     )
-    held = f", capped at {given(s.cap):,.0f}" if fast >= given(s.cap) - 1 else ""
+    held = tr(", capped at {cap:,.0f}", cap=given(s.cap)) if fast >= given(s.cap) - 1 else ""
     return f"n {slow:,.0f} … {fast:,.0f}{held}".replace(",", " ").replace("  ", ", ")
 
 

@@ -13,6 +13,7 @@ import shapely
 from shapely.geometry import LineString
 
 from bastler.ask import Answers, Trouble, ask, choose
+from bastler.language import tr
 from bastler.motion.moves import TurnPath
 from bastler.shapes.kinds import Region
 from bastler.steps.base import TURNED, Arrival, Dim, Given, Spin, Stage, TurnSketch, step
@@ -127,7 +128,7 @@ class FaceThread(TurningStep, frozen=True, kw_only=True, tag="face-thread"):
     # -- proposals --------------------------------------------------------------------------------------------------
 
     def lacks(self) -> str:
-        return "threading tool for the end face"
+        return tr("threading tool for the end face")
 
     def choose_tool(self, ctx: TurnedContext) -> str | None:
         known = [t for t in ctx.turning_tools if t.kind == "threading" and t.side == "face"]
@@ -162,29 +163,33 @@ class FaceThread(TurningStep, frozen=True, kw_only=True, tag="face-thread"):
         if lacking := no_encoder("pitch", ctx):
             return lacking
         if self.inner_d >= self.outer_d:
-            return [Trouble("inner_d", f"Has to be less than Ø{number(self.outer_d, ctx)}.")]
+            return [Trouble("inner_d", tr("Has to be less than Ø{outer_d}.", outer_d=number(self.outer_d, ctx)))]
         if self.floor < -1e-9:
             most = math.floor(self.pitch / 2 / self.slope * 1000) / 1000
-            return [Trouble("depth", f"So deep a thread of {self.angle:g}° does not fit into its pitch.", most)]
+            return [Trouble("depth", tr("So deep a thread of {angle:g}° does not fit into its pitch.", angle=self.angle), most)]
         found, tool = super().troubles(ctx), ctx.turn_tool(self.tool)
         if found or tool is None:
             return found
         fits = self.choose_tool(ctx)
         if tool.side != "face":
-            return [Trouble("tool", "This tool does not cut threads on the face.", fits)]
-        if other := other_profile(tool, self.angle, "the thread", fits):
+            return [Trouble("tool", tr("This tool does not cut threads on the face."), fits)]
+        if other := other_profile(tool, self.angle, tr("the thread"), fits):
             return other
         if tool.flat > self.floor + ctx.mm(1e-4):
-            text = f"Its tip is {number(tool.flat, ctx)} wide; the thread has room for {number(self.floor, ctx)}."
+            text = tr(
+                "Its tip is {flat} wide; the thread has room for {floor}.",
+                flat=number(tool.flat, ctx),
+                floor=number(self.floor, ctx),
+            )
             return [Trouble("tool", text, fits)]
-        return too_shallow(tool, self.depth, "the thread", fits, ctx) or self._way_troubles(ctx)
+        return too_shallow(tool, self.depth, tr("the thread"), fits, ctx) or self._way_troubles(ctx)
 
     def _way_troubles(self, ctx: TurnedContext) -> list[Trouble]:
         if fast := too_fast(given(self.n), self.pitch, ctx):
             return fast
         if min(self.way(ctx)) < 0:
             name = "run_out" if self.inward(ctx) else "run_in"
-            return [Trouble(name, "It goes over the centre line.")]
+            return [Trouble(name, tr("It goes over the centre line."))]
         return too_steep(given(self.run_out), self.depth) or large_bites(self, self.depth, ctx)[:1]
 
     # -- the path ---------------------------------------------------------------------------------------------------
@@ -223,7 +228,7 @@ class FaceThread(TurningStep, frozen=True, kw_only=True, tag="face-thread"):
         there = ctx.stock.intersection(LineString([(level, 0.0), (level, 2 * ctx.over)]))
         inner, outer = (there.bounds[1], there.bounds[3]) if not there.is_empty else (0.0, self.outer_d / 2)
         return ThreadGauge(
-            name="the thread on the face",
+            name=tr("the thread on the face"),
             begin=min(self.outer_d / 2, float(outer)),
             end=max(self.inner_d / 2, float(inner)),
             radius=level,
@@ -249,14 +254,19 @@ class FaceThread(TurningStep, frozen=True, kw_only=True, tag="face-thread"):
         return TurnSketch(lines=(((low, outer), (low, inner)),), dims=dims)
 
     def summary(self, ctx: TurnedContext) -> str:
-        return f"pitch {number(self.pitch, ctx)}, Ø{number(self.outer_d, ctx)} in to Ø{number(self.inner_d, ctx)}"
+        return tr(
+            "pitch {pitch}, Ø{outer_d} in to Ø{inner_d}",
+            pitch=number(self.pitch, ctx),
+            outer_d=number(self.outer_d, ctx),
+            inner_d=number(self.inner_d, ctx),
+        )
 
     def says(self, ctx: TurnedContext) -> list[tuple[str, str]]:
         if self.first is None or self.least is None or self.last is None:
             return []
         count = len(passes_of(self, self.depth))
-        way = "From the outside in" if self.inward(ctx) else "From the inside out"
+        way = tr("From the outside in") if self.inward(ctx) else tr("From the inside out")
         return [
-            (THREAD, f"Its grooves are {number(self.floor, ctx)} wide on the floor."),
-            (PASSES, f"{way}, {count} passes, {number(self.depth, ctx)} deep."),
+            (THREAD, tr("Its grooves are {floor} wide on the floor.", floor=number(self.floor, ctx))),
+            (PASSES, tr("{way}, {count} passes, {depth} deep.", way=way, count=count, depth=number(self.depth, ctx))),
         ]

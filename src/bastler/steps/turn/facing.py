@@ -8,6 +8,7 @@ from typing import Annotated, ClassVar, Literal
 import shapely
 
 from bastler.ask import Answers, Trouble, ask, choose
+from bastler.language import tr
 from bastler.motion.even import equal_parts
 from bastler.shapes.kinds import Region
 from bastler.steps.base import TURNED, Dim, Stage, TurnSketch, step
@@ -89,13 +90,13 @@ class TurnFacing(ChippedStep, frozen=True, kw_only=True, tag="turn-facing"):
         found = super().troubles(ctx)
         found += hand_trouble(ctx.tool(self.tool), self.choose_tool(ctx))
         if self.depth(ctx) < -1e-9:
-            found.append(Trouble("finish_z", f"The face is at Z {number(ctx.front, ctx)} already."))
+            found.append(Trouble("finish_z", tr("The face is at Z {front} already.", front=number(ctx.front, ctx))))
         if self.finish_z <= ctx.stock.bounds[0]:
-            found.append(Trouble("finish_z", "The stock ends before that."))
+            found.append(Trouble("finish_z", tr("The stock ends before that.")))
         if self.last > max(self.depth(ctx), 0.0) + 1e-9:
-            found.append(Trouble("last", "More than there is to take off.", 0.0))
+            found.append(Trouble("last", tr("More than there is to take off."), 0.0))
         if self.way == "out" and self.inner(ctx) <= 0:
-            found.append(Trouble("way", "There is no bore to begin in.", "in"))
+            found.append(Trouble("way", tr("There is no bore to begin in."), "in"))
         if found or ctx.tool(self.tool) is None:
             return found
         return passes_trouble("ap", self.depth(ctx) / given(self.ap), "passes")
@@ -142,7 +143,11 @@ class TurnFacing(ChippedStep, frozen=True, kw_only=True, tag="turn-facing"):
         return TurnSketch(dims=(Dim("finish_z", "half", "length", (ctx.front, r), (self.finish_z, r)),))
 
     def summary(self, ctx: TurnedContext) -> str:
-        return f"{number(max(self.depth(ctx), 0.0), ctx)} off, {'to the bore' if self.inner(ctx) > 0 else 'to the centre'}"
+        return tr(
+            "{max} off, {inner}",
+            max=number(max(self.depth(ctx), 0.0), ctx),
+            inner=tr("to the bore") if self.inner(ctx) > 0 else tr("to the centre"),
+        )
 
     def says(self, ctx: TurnedContext) -> list[tuple[str, str]]:
         tool = ctx.turn_tool(self.tool)
@@ -153,5 +158,13 @@ class TurnFacing(ChippedStep, frozen=True, kw_only=True, tag="turn-facing"):
         r = ctx.outer(self.finish_z, ctx.front)
         return [
             (TOOL, speed_says(self, ctx, max(self.inner(ctx), 0.0), r)),
-            (TOOL, f"{len(self.levels(ctx))} passes · power {figures(power, 2)} of {ctx.card.power:g} kW"),
+            (
+                TOOL,
+                tr(
+                    "{levels} passes · power {power} of {power_2:g} kW",
+                    levels=len(self.levels(ctx)),
+                    power=figures(power, 2),
+                    power_2=ctx.card.power,
+                ),
+            ),
         ]

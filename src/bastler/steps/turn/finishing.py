@@ -10,6 +10,7 @@ from typing import Annotated, ClassVar, Literal
 
 from bastler.ask import Answers, Trouble, ask, choose
 from bastler.cutting import feed_for, roughness
+from bastler.language import tr
 from bastler.motion.moves import Bend, TurnPath
 from bastler.motion.turning import (
     Pencil,
@@ -83,9 +84,24 @@ class _Finishing(OutlineStep, frozen=True, kw_only=True):
         found = roughness(ctx.to_mm(given(self.f)), ctx.to_mm(tool.nose))
         radii = [r for _, r in points_on(self.drawn(ctx).chain, ctx.mm(COARSE_MM))]
         return [
-            (FINISH, f"r{number(tool.nose, ctx)} at {number(given(self.f), ctx)} leaves about Ra {figures(found, 2)}."),
+            (
+                FINISH,
+                tr(
+                    "r{nose} at {f} leaves about Ra {found}.",
+                    nose=number(tool.nose, ctx),
+                    f=number(given(self.f), ctx),
+                    found=figures(found, 2),
+                ),
+            ),
             (TOOL, speed_says(self, ctx, min(radii), max(radii))),
-            (TOOL, f"Goes into recesses up to {clears(tool):g}°; inner corners keep R{number(tool.nose, ctx)}."),
+            (
+                TOOL,
+                tr(
+                    "Goes into recesses up to {clears:g}°; inner corners keep R{nose}.",
+                    clears=clears(tool),
+                    nose=number(tool.nose, ctx),
+                ),
+            ),
         ]
 
     def removes(self, ctx: TurnedContext) -> list[Region]:
@@ -169,7 +185,7 @@ class TurnFinishing(_Finishing, frozen=True, kw_only=True, tag="turn-finishing")
     def troubles(self, ctx: TurnedContext) -> list[Trouble]:
         found = super().troubles(ctx)
         if not found and self.compensation == "control" and self.behind(ctx) is not None:
-            found.append(Trouble("compensation", "From both sides the nose radius is worked out here.", "computed"))
+            found.append(Trouble("compensation", tr("From both sides the nose radius is worked out here."), "computed"))
         return found
 
     def _by_control(self, path: TurnPath, ctx: TurnedContext, tool: TurnTool, chain: Sequence[Segment]) -> None:
@@ -198,8 +214,8 @@ class TurnFinishing(_Finishing, frozen=True, kw_only=True, tag="turn-finishing")
     def summary(self, ctx: TurnedContext) -> str:
         shape = self.shape(ctx)
         ra = f", Ra {self.ra:g}" if self.ra else ""
-        left = f", {number(self.leave_d, ctx)} left on Ø" if self.leave_d else ""
-        return f"“{shape.name}”{left or ra}" if shape else "no outline yet"
+        left = tr(", {leave_d} left on Ø", leave_d=number(self.leave_d, ctx)) if self.leave_d else ""
+        return f"“{shape.name}”{left or ra}" if shape else tr("no outline yet")
 
     def left_on(self) -> tuple[float, float]:
         """What is left on the radius and along Z; asked too while tools are chosen, before the second is worked out."""
@@ -216,7 +232,7 @@ class TurnRest(_Finishing, frozen=True, kw_only=True, tag="turn-rest"):
         found = super().troubles(ctx)
         tool = ctx.turn_tool(self.tool)
         if not found and tool and not list(self.stretches(ctx, tool, self.chain(ctx, tool))):
-            found.append(Trouble("tool", "Nothing is left that this tip could take."))
+            found.append(Trouble("tool", tr("Nothing is left that this tip could take.")))
         return found
 
     def plan(self, ctx: TurnedContext) -> list[Stage]:
@@ -234,4 +250,8 @@ class TurnRest(_Finishing, frozen=True, kw_only=True, tag="turn-rest"):
         count = (
             len(list(self.stretches(ctx, tool, self.chain(ctx, tool)))) if tool and shape and not self.drawn(ctx).troubles else 0
         )
-        return f"“{shape.name}”, {count} place{'s' if count != 1 else ''}" if shape else "no outline yet"
+        return (
+            tr("“{name}”, {count} place{count_2}", name=shape.name, count=count, count_2="s" if count != 1 else "")
+            if shape
+            else tr("no outline yet")
+        )

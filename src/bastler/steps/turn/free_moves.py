@@ -7,6 +7,7 @@ from typing import Annotated, ClassVar, Literal
 import msgspec
 
 from bastler.ask import Trouble, choose, pick
+from bastler.language import tr
 from bastler.shapes.kinds import Region
 from bastler.steps.base import TURNED, Arrival, Given, Stage, TurnSketch, replaced, step
 from bastler.steps.cut import TOOL, given
@@ -48,7 +49,7 @@ class FreeMoves(TurningStep, frozen=True, kw_only=True, tag="free-moves"):
 
     def troubles(self, ctx: TurnedContext) -> list[Trouble]:
         if not self.moves:
-            return [Trouble("moves", "One move at least.")]
+            return [Trouble("moves", tr("One move at least."))]
         return super().troubles(ctx)
 
     @classmethod
@@ -79,4 +80,4 @@ class FreeMoves(TurningStep, frozen=True, kw_only=True, tag="free-moves"):
         return TurnSketch(lines=(tuple((m.z, m.d / 2) for m in self.moves),))
 
     def summary(self, ctx: TurnedContext) -> str:
-        return f"{len(self.moves)} move{'s' if len(self.moves) != 1 else ''}"
+        return tr("{moves} move{moves_2}", moves=len(self.moves), moves_2="s" if len(self.moves) != 1 else "")

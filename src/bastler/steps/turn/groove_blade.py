@@ -10,6 +10,7 @@ import msgspec
 import shapely
 
 from bastler.ask import Answers, Trouble, ask, choose
+from bastler.language import tr
 from bastler.motion.turning.blade import Blade, passed, rides, stays
 from bastler.motion.turning.grooves import open_ended
 from bastler.shapes import Line, Segment
@@ -117,7 +118,7 @@ class BladedGroove(GrooveShape, frozen=True, kw_only=True):
     ] = "two"
 
     def lacks(self) -> str:
-        return f"grooving tool for the {'end face' if face(self) else self.side} that is narrow enough"
+        return tr("grooving tool for the {side} that is narrow enough", side=tr("end face") if face(self) else self.side)
 
     def choose_tool(self, ctx: TurnedContext) -> str | None:
         if as_insert(self):
@@ -171,7 +172,7 @@ class BladedGroove(GrooveShape, frozen=True, kw_only=True):
         kinds = ("grooving",) if as_insert(self) else ("grooving", "parting")
         found = insert_trouble(ctx.tool(self.tool), self.choose_tool(ctx), kinds=kinds, drawn=as_insert(self))
         if not found and as_insert(self) and self.form(ctx) is None:
-            found = [Trouble("tool", "Its edge is not drawn: that is done in the crib.", self.choose_tool(ctx))]
+            found = [Trouble("tool", tr("Its edge is not drawn: that is done in the crib."), self.choose_tool(ctx))]
         return found
 
     def troubles(self, ctx: TurnedContext) -> list[Trouble]:
@@ -184,24 +185,31 @@ class BladedGroove(GrooveShape, frozen=True, kw_only=True):
         if more := passes_trouble("width", plunges, "plunges") or self.pecks_trouble(deep, self.count * plunges):
             return more
         if tool.side != self.side:
-            return [Trouble("tool", "This tool does not work on that side.", self.choose_tool(ctx))]
+            return [Trouble("tool", tr("This tool does not work on that side."), self.choose_tool(ctx))]
         if tool.inside and tool.min_bore > 2 * (bore := ctx.bore(left, ctx.front)) + 1e-9:
-            text = f"Needs a bore of Ø{number(tool.min_bore, ctx)}; there is Ø{number(2 * bore, ctx)}."
+            text = tr(
+                "Needs a bore of Ø{min_bore}; there is Ø{bore}.", min_bore=number(tool.min_bore, ctx), bore=number(2 * bore, ctx)
+            )
             return [Trouble("tool", text, self.choose_tool(ctx))]
         if _made(self):
             found += self._width_troubles(ctx, tool, right - left) + self._sideways_trouble(ctx, tool, deep)
         if tool.reach < deep - 1e-9:
-            found.append(Trouble("tool", f"Reaches {number(tool.reach, ctx)} deep; the groove is {number(deep, ctx)}."))
+            found.append(
+                Trouble(
+                    "tool",
+                    tr("Reaches {reach} deep; the groove is {deep}.", reach=number(tool.reach, ctx), deep=number(deep, ctx)),
+                )
+            )
         return found or self._enter_trouble(ctx, tool) or self._reach_troubles(ctx, tool)
 
     def _width_troubles(self, ctx: TurnedContext, tool: TurnTool, wide: float) -> list[Trouble]:
         if tool.width > wide + ctx.mm(SAME):
-            return [Trouble("tool", f"Wider than the groove: {number(tool.width, ctx)}.", self.choose_tool(ctx))]
+            return [Trouble("tool", tr("Wider than the groove: {width}.", width=number(tool.width, ctx)), self.choose_tool(ctx))]
         room = 2 * given(self.leave) + ctx.mm(4 * SAME) if self.finish == "yes" else 0.0
         if not straight(self) or self.single(tool, ctx) or not tool.width <= wide + ctx.mm(SAME) < tool.width + room:
             return []
         best = self._widest(ctx, 0.9 * wide)
-        text = f"Too wide to finish both walls of this groove: {number(wide - room, ctx)} is the most."
+        text = tr("Too wide to finish both walls of this groove: {wide} is the most.", wide=number(wide - room, ctx))
         return [Trouble("tool", text, best.id if best else None)]
 
     def _sideways_trouble(self, ctx: TurnedContext, tool: TurnTool, deep: float) -> list[Trouble]:
@@ -210,7 +218,11 @@ class BladedGroove(GrooveShape, frozen=True, kw_only=True):
         most = SIDE_MOST * tool.width
         if self.side_ap > most + 1e-9:
             return [
-                Trouble("side_ap", f"A blade of {number(tool.width, ctx)} takes {number(most, ctx)} sideways.", round(most, 3))
+                Trouble(
+                    "side_ap",
+                    tr("A blade of {width} takes {most} sideways.", width=number(tool.width, ctx), most=number(most, ctx)),
+                    round(most, 3),
+                )
             ]
         return passes_trouble("side_ap", self.count * deep / self.side_ap, "passes")
 
@@ -223,8 +235,10 @@ class BladedGroove(GrooveShape, frozen=True, kw_only=True):
             first = {"right": right, "left": min(left + tool.width, right)}.get(self.begin or "", (left + right + tool.width) / 2)
             d = 2 * min(first, right)
             if not tool.least_d - ctx.mm(SAME) <= d <= (tool.most_d or math.inf) + ctx.mm(SAME):
-                room = f"from Ø{number(tool.least_d, ctx)}" + (f" to Ø{number(tool.most_d, ctx)}" if tool.most_d else "")
-                text = f"Its curved blade enters {room}; the first plunge would be at Ø{number(d, ctx)}."
+                room = tr("from Ø{least_d}", least_d=number(tool.least_d, ctx)) + (
+                    f" to Ø{number(tool.most_d, ctx)}" if tool.most_d else ""
+                )
+                text = tr("Its curved blade enters {room}; the first plunge would be at Ø{d}.", room=room, d=number(d, ctx))
                 best = next((t.id for t in self._blades(ctx) if t.id != tool.id and self._enters(ctx, t)), None)
                 return [Trouble("tool", text, best)]
         return []
@@ -239,14 +253,21 @@ class BladedGroove(GrooveShape, frozen=True, kw_only=True):
             return []
         if straight(self) and tool.corner_radius > (most := self._most_corner(tool)) + ctx.mm(SAME):
             return [
-                Trouble("tool", f"Its corners are R{number(tool.corner_radius, ctx)}; R{number(most, ctx)} is the most here.")
+                Trouble(
+                    "tool",
+                    tr(
+                        "Its corners are R{corner_radius}; R{most} is the most here.",
+                        corner_radius=number(tool.corner_radius, ctx),
+                        most=number(most, ctx),
+                    ),
+                )
             ]
         if self.level(ctx) and (wide := self._wide_trouble(ctx, tool)):
             return [wide]
         if straight(self) and not self.floor_angle and not self.undercuts(ctx):
             return []
         if not self.level(ctx) and not tool.round_nosed:
-            text = "A floor that slants or curves needs a blade with a full radius: a flat end leaves ridges there."
+            text = tr("A floor that slants or curves needs a blade with a full radius: a flat end leaves ridges there.")
             return [Trouble("tool", text)]
         if self.undercuts(ctx) and (tight := self._mouth_trouble(ctx, tool)):
             return [tight]
@@ -258,15 +279,22 @@ class BladedGroove(GrooveShape, frozen=True, kw_only=True):
             left = stays(tuple(open_ended(chain[1:-1], high, 0.0)), self.blade(tool), high, ctx.mm(0.001))
             way, walls = tuple(self.way(ctx, tool, chain, Heights(high, high + ctx.clear))), tuple(chain[1:-1])
             if (near := rides(way, walls, tool.corner_radius, ctx.mm(0.002))) > ctx.mm(UNREACHED):
-                text = f"The groove is too narrow for its corners somewhere: they would cut {number(near, ctx)} into it."
+                text = tr(
+                    "The groove is too narrow for its corners somewhere: they would cut {near} into it.", near=number(near, ctx)
+                )
                 return [Trouble("tool", text)]
             if self.level(ctx) and self.undercuts(ctx) and not self._comes_up(ctx, tool, way, k):
-                return [Trouble("tool", "Too wide: between the radii of its floor the blade does not come up through the mouth.")]
+                return [
+                    Trouble("tool", tr("Too wide: between the radii of its floor the blade does not come up through the mouth."))
+                ]
             if (by := passed(way, walls, tool.corner_radius, high, ctx.mm(0.001))) > ctx.mm(2 * UNREACHED):
-                text = f"Its corners are too large for a corner of the groove: {number(by, ctx)} would stay."
+                text = tr("Its corners are too large for a corner of the groove: {by} would stay.", by=number(by, ctx))
                 return [Trouble("tool", text)]
             if left > ctx.mm(UNREACHED):
-                text = f"Its end or its sides keep it from {number(left, ctx)} there: narrower, or with sides that slant back."
+                text = tr(
+                    "Its end or its sides keep it from {left} there: narrower, or with sides that slant back.",
+                    left=number(left, ctx),
+                )
                 return [Trouble("tool", text)]
         return []
 
@@ -294,7 +322,12 @@ class BladedGroove(GrooveShape, frozen=True, kw_only=True):
         if flat <= level + ctx.mm(SAME):
             return None
         return Trouble(
-            "tool", f"Its end is flat for {number(flat, ctx)}; between its radii the floor is for {number(level, ctx)}."
+            "tool",
+            tr(
+                "Its end is flat for {flat}; between its radii the floor is for {level}.",
+                flat=number(flat, ctx),
+                level=number(level, ctx),
+            ),
         )
 
     def _most_corner(self, tool: TurnTool) -> float:
@@ -312,7 +345,14 @@ class BladedGroove(GrooveShape, frozen=True, kw_only=True):
         mouth = min(right - left for left, right in mouths)
         if mouth >= needs:
             return None
-        return Trouble("tool", f"The groove's mouth is {number(mouth, ctx)} wide; this blade needs {number(needs, ctx)}.")
+        return Trouble(
+            "tool",
+            tr(
+                "The groove's mouth is {mouth} wide; this blade needs {needs}.",
+                mouth=number(mouth, ctx),
+                needs=number(needs, ctx),
+            ),
+        )
 
     def single(self, tool: TurnTool, ctx: TurnedContext) -> bool:
         """Does one plunge make it?"""

@@ -16,6 +16,7 @@ import shapely
 from shapely.geometry import LineString
 
 from bastler.ask import Answers, Trouble, ask, choose, is_, isnt, pick
+from bastler.language import many, tr
 from bastler.motion.turning import View
 from bastler.motion.turning.grooves import open_ended
 from bastler.shapes import NOTHING, Drawn, Line, Segment, draw
@@ -29,7 +30,7 @@ from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.pecks import HOW, PeckedStep
 from bastler.tools import TurnTool
 from bastler.tools.drawn_edge import chain_of
-from bastler.units import ExpressionError, Kind, evaluate, in_a_sentence, many
+from bastler.units import ExpressionError, Kind, evaluate, in_a_sentence
 
 WHERE, SHAPE = "Where", "Shape"
 RUN = 2.0
@@ -271,9 +272,11 @@ class GrooveShape(PeckedStep, frozen=True, kw_only=True):
         }
         if low_left >= top - 1e-9 or low >= top - 1e-9:
             which = "left" if low_left >= top - 1e-9 else "right"
-            return Trouble("floor_angle", f"With that slant the floor comes out of the material at its {which} end.")
+            return Trouble(
+                "floor_angle", tr("With that slant the floor comes out of the material at its {which} end.", which=which)
+            )
         if right + a <= left - b:
-            return Trouble("right_angle" if a < b else "left_angle", "The walls meet over the floor: it has no mouth.")
+            return Trouble("right_angle" if a < b else "left_angle", tr("The walls meet over the floor: it has no mouth."))
         run = max(self.edge_break, left_edge) + ctx.mm(RUN)
         points = [
             (right + a + run, top),
@@ -299,15 +302,15 @@ class GrooveShape(PeckedStep, frozen=True, kw_only=True):
     def _own_chain(self, ctx: TurnedContext, k: int) -> list[Segment] | Trouble:
         walls, top = moved(self._drawn(ctx), -self.beyond(k), 0.0), self.surface(ctx, k)
         if not walls:
-            return Trouble("outline", "Pick or begin an outline.", open=True)
+            return Trouble("outline", tr("Pick or begin an outline."), open=True)
         if self.floor(ctx, k) > min(walls[0].start[1], walls[-1].end[1], top) - ctx.mm(0.01):
-            return Trouble("outline", "It does not go down into the material between its ends.")
+            return Trouble("outline", tr("It does not go down into the material between its ends."))
         return self._led_up(ctx, k, walls)
 
     def _led_up(self, ctx: TurnedContext, k: int, walls: list[Segment]) -> list[Segment] | Trouble:
         """A shape led up to the surface, with some of that on both sides."""
         if not walls:
-            return Trouble("tool", "This needs a tool whose edge is drawn: that is done in the crib.")
+            return Trouble("tool", tr("This needs a tool whose edge is drawn: that is done in the crib."))
         chain, run = open_ended(walls, self.surface(ctx, k), 0.0), ctx.mm(RUN)
         (u0, v0), (u1, v1) = chain[0].start, chain[-1].end
         return [Line((u0 + run, v0), (u0, v0)), *chain, Line((u1, v1), (u1 - run, v1))]
@@ -339,17 +342,17 @@ class GrooveShape(PeckedStep, frozen=True, kw_only=True):
         if own and (drawn := self._outline(ctx)).troubles:
             return [Trouble(f"outline.{t.field}", t.text, t.fits, open=t.open) for t in drawn.troubles]
         if own and not self._drawn(ctx):
-            return [Trouble("outline", "Pick or begin an outline.", open=True)]
+            return [Trouble("outline", tr("Pick or begin an outline."), open=True)]
         deepest = max(self.surface(ctx, k) - self.floor(ctx, k) for k in range(self.count))
         if deepest <= 1e-9:
             name = "outline" if own else "depth" if face(self) else "floor_d"
-            return [Trouble(name, "The floor lies outside the material that is there.")]
+            return [Trouble(name, tr("The floor lies outside the material that is there."))]
         left, right = self.ends(ctx, 0)
         back, _, front, outer = ctx.raw.bounds
         room = outer if face(self) else front - back
         if right - left > room:
             where, fits = ("width", round(room, 3)) if straight(self) else ("outline" if own else "tool", None)
-            return [Trouble(where, f"Wider than there is material: {number(room, ctx)}.", fits)]
+            return [Trouble(where, tr("Wider than there is material: {room}.", room=number(room, ctx)), fits)]
         return self._side_by_side(ctx) or self._whole(ctx)
 
     def _side_by_side(self, ctx: TurnedContext) -> list[Trouble]:
@@ -357,9 +360,11 @@ class GrooveShape(PeckedStep, frozen=True, kw_only=True):
         where = "pitches" if _unevenly(self) else "pitch"
         nearest = min((self.beyond(k) - self.beyond(k - 1) for k in range(1, self.count)), default=math.inf)
         if nearest <= right - left:
-            return [Trouble(where, "The grooves run into each other.")]
+            return [Trouble(where, tr("The grooves run into each other."))]
         if self.count > 1 and (bare := self.in_the_air(ctx)) is not None:
-            return [Trouble(where, f"Groove {bare + 1} of {self.count} lies where there is no material.")]
+            return [
+                Trouble(where, tr("Groove {bare} of {count} lies where there is no material.", bare=bare + 1, count=self.count))
+            ]
         return []
 
     def _whole(self, ctx: TurnedContext) -> list[Trouble]:
@@ -369,7 +374,7 @@ class GrooveShape(PeckedStep, frozen=True, kw_only=True):
             return wrong[:1]
         inmost = min(p[0] for c in chains if not isinstance(c, Trouble) for s in c[1:-1] for p in (s.start, s.end))
         if face(self) and inmost < 0:
-            return [Trouble("outline" if self.shape == "own" else "outer_d", "It goes over the centre line.")]
+            return [Trouble("outline" if self.shape == "own" else "outer_d", tr("It goes over the centre line."))]
         return []
 
     def _distances_trouble(self) -> Trouble | None:
@@ -377,10 +382,15 @@ class GrooveShape(PeckedStep, frozen=True, kw_only=True):
         try:
             found = distances(self.pitches)
         except ExpressionError as error:
-            return Trouble("pitches", f"A number is wrong there: {in_a_sentence(str(error))}")
+            return Trouble("pitches", tr("A number is wrong there: {error}", error=in_a_sentence(str(error))))
         if len(found) != self.count - 1 or not all(d > 0 for d in found):
             return Trouble(
-                "pitches", f"{many(self.count - 1, 'distance')} above 0, from one groove to the next; there are {len(found)}."
+                "pitches",
+                tr(
+                    "{many} above 0, from one groove to the next; there are {found}.",
+                    many=many(self.count - 1, "distance"),
+                    found=len(found),
+                ),
             )
         return None
 
@@ -479,9 +489,17 @@ class GrooveShape(PeckedStep, frozen=True, kw_only=True):
         many = f"{self.count} × " if self.count > 1 else ""
         if self.shape == "own":
             shape = ctx.outlines.get(self.outline)
-            return f"{many}“{shape.name}”" if shape else "no outline yet"
-        where = f"{number(self.depth, ctx)} deep" if face(self) else f"Ø{number(self.floor_d, ctx)} floor"
-        return f"{many}as the insert, {where}" if as_insert(self) else f"{many}{number(self.width, ctx)} wide, {where}"
+            return f"{many}“{shape.name}”" if shape else tr("no outline yet")
+        where = (
+            tr("{depth} deep", depth=number(self.depth, ctx))
+            if face(self)
+            else tr("Ø{floor_d} floor", floor_d=number(self.floor_d, ctx))
+        )
+        return (
+            tr("{many}as the insert, {where}", many=many, where=where)
+            if as_insert(self)
+            else tr("{many}{width} wide, {where}", many=many, width=number(self.width, ctx), where=where)
+        )
 
 
 def _straight_up(edge: list[Segment], top: float) -> list[Segment]:

@@ -13,6 +13,7 @@ from typing import NamedTuple
 import shapely
 
 from bastler.ask import Trouble
+from bastler.language import tr
 from bastler.motion.even import equal_parts
 from bastler.motion.moves import OtherEdge, Pause, TurnPath
 from bastler.motion.turning import Pencil, forbidden
@@ -290,17 +291,19 @@ class Groove(BladedGroove, frozen=True, kw_only=True, tag="groove"):
         tool = ctx.turn_tool(self.tool)
         if tool is None:
             return []
-        first = "turned out sideways" if self.turned_out(tool) else "plunges"
-        first += ", sideways under the walls" if self.undercuts(ctx) else ""
-        way = "one plunge" if self.single(tool, ctx) else f"{first}, then both walls"
+        first = tr("turned out sideways") if self.turned_out(tool) else "plunges"
+        first += tr(", sideways under the walls") if self.undercuts(ctx) else ""
+        way = tr("one plunge") if self.single(tool, ctx) else tr("{first}, then both walls", first=first)
         way += (
-            f"; inner corners keep R{number(tool.corner_radius, ctx)}" if self.shape == "own" and tool.corner_radius > 0 else ""
+            tr("; inner corners keep R{corner_radius}", corner_radius=number(tool.corner_radius, ctx))
+            if self.shape == "own" and tool.corner_radius > 0
+            else ""
         )
         lip = self.thin_lip(ctx)
-        thin = f"; the {lip[0]} lip is only {number(lip[1], ctx)} thick" if lip else ""
-        other = f"; second offset {tool.second}" if self.edges == "two" and not self.single(tool, ctx) else ""
+        thin = tr("; the {lip} lip is only {lip_2} thick", lip=lip[0], lip_2=number(lip[1], ctx)) if lip else ""
+        other = tr("; second offset {second}", second=tool.second) if self.edges == "two" and not self.single(tool, ctx) else ""
         r = self.at_radius(ctx)
         return [
-            (HOW, f"{way}; the program means the {tool.edge} edge{other}{thin}"),
+            (HOW, tr("{way}; the program means the {edge} edge{other}{thin}", way=way, edge=tool.edge, other=other, thin=thin)),
             (TOOL, speed_says(self, ctx, r, max(abs(self.surface(ctx)), r) if not face(self) else r)),
         ]

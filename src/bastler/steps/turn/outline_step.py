@@ -11,6 +11,7 @@ import msgspec
 import shapely
 
 from bastler.ask import Answers, Trouble, ask, choose, is_, pick
+from bastler.language import tr
 from bastler.motion.moves import Bow, Cut, OutlineCycle, Roughed, TurnPath
 from bastler.motion.rings import part_of
 from bastler.motion.turning import Pencil, View, above, begins_square, closed_to_stock, reached, view_of, way_on, with_run_in
@@ -180,15 +181,17 @@ class OutlineStep(ChippedStep, frozen=True, kw_only=True):
         if self.part == "whole" or self.line_z is None:
             return []
         if self.part == "behind" and not ctx.turned_round:
-            text = "What is behind it is turned from the other end, in a holding with the part turned round."
+            text = tr("What is behind it is turned from the other end, in a holding with the part turned round.")
             return [Trouble("part", text, "front")]
         if self.part == "between" and self.from_z is not None and self.line_z >= self.from_z:
-            return [Trouble("line_z", f"Not behind where it begins, at Z {number(self.from_z, ctx)}.")]
+            return [Trouble("line_z", tr("Not behind where it begins, at Z {from_z}.", from_z=number(self.from_z, ctx)))]
         at = self.line_z + (self.over or 0.0 if self.part == "behind" else 0.0)
         if not crosses_once(self.drawn_whole(ctx), at):
-            return [Trouble("line_z", f"The outline comes back over Z {number(at, ctx)}: nobody can say what is behind it.")]
+            return [
+                Trouble("line_z", tr("The outline comes back over Z {at}: nobody can say what is behind it.", at=number(at, ctx)))
+            ]
         if not self.drawn(ctx).chain:
-            return [Trouble("line_z", "Nothing of the outline lies there.", widest(self.drawn_whole(ctx)))]
+            return [Trouble("line_z", tr("Nothing of the outline lies there."), widest(self.drawn_whole(ctx)))]
         return []
 
     def inside(self, ctx: TurnedContext) -> bool:
@@ -200,7 +203,7 @@ class OutlineStep(ChippedStep, frozen=True, kw_only=True):
         return max((r for _, r in points), default=float(ctx.raw.bounds[3]))
 
     def lacks(self) -> str:
-        return "outside turning tool, or boring bar that goes into the hole that there is,"
+        return tr("outside turning tool, or boring bar that goes into the hole that there is,")
 
     def choose_tool(self, ctx: TurnedContext) -> str | None:
         found = choose_turning(ctx, self.inside(ctx), self.bore(ctx), blunt=True)
@@ -243,7 +246,7 @@ class OutlineStep(ChippedStep, frozen=True, kw_only=True):
     def troubles(self, ctx: TurnedContext) -> list[Trouble]:
         shape = self.shape(ctx)
         if shape is None:
-            return [Trouble("outline", "Pick or begin an outline.", open=True)]
+            return [Trouble("outline", tr("Pick or begin an outline."), open=True)]
         wrong = [msgspec.structs.replace(t, field=f"outline.{t.field}") for t in self.drawn(ctx).troubles]
         wrong = wrong or self._part_troubles(ctx)
         if wrong:
@@ -381,12 +384,12 @@ class OutlineStep(ChippedStep, frozen=True, kw_only=True):
             return []
         tool = ctx.tool(self.left_tool)
         if tool is None:
-            return [Trouble("left_tool", "There is no left-hand tool for it in the crib: add one.", None)]
+            return [Trouble("left_tool", tr("There is no left-hand tool for it in the crib: add one."), None)]
         if not isinstance(tool, TurnTool) or tool.hand != "left" or tool.kind != ("boring" if self.inside(ctx) else "turning"):
-            return [Trouble("left_tool", "This is no left-hand tool that does this.", _left_tool(self, ctx))]
+            return [Trouble("left_tool", tr("This is no left-hand tool that does this."), _left_tool(self, ctx))]
         behind = self.behind(ctx)
         if behind is not None and not any(self.stretches(behind[0], tool, self.chain(ctx, tool, *self.roughly()))):
-            return [Trouble("left_tool", "Nothing is left that this tip could take.", None)]
+            return [Trouble("left_tool", tr("Nothing is left that this tip could take."), None)]
         return []
 
     def stretches(self, ctx: TurnedContext, tool: TurnTool, chain: Sequence[Segment]) -> Iterator[tuple[float, float]]:
@@ -513,5 +516,7 @@ def bar_trouble(tool: TurnTool, ctx: TurnedContext, bore: float, fits: str | Non
     if tool.min_bore <= 2 * bore + 1e-9:
         return []
     if bore <= 0:
-        return [Trouble("tool", "There is no bore yet for a boring bar. Drill first.")]
-    return [Trouble("tool", f"Needs a bore of Ø{tool.min_bore:g}; there is Ø{2 * bore:.4g}.", fits)]
+        return [Trouble("tool", tr("There is no bore yet for a boring bar. Drill first."))]
+    return [
+        Trouble("tool", tr("Needs a bore of Ø{min_bore:g}; there is Ø{bore:.4g}.", min_bore=tool.min_bore, bore=2 * bore), fits)
+    ]

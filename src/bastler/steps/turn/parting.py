@@ -9,6 +9,7 @@ from typing import Annotated, ClassVar, NamedTuple
 import shapely
 
 from bastler.ask import Answers, Trouble, ask
+from bastler.language import tr
 from bastler.motion.moves import Cut, TurnPath, Turns
 from bastler.shapes.kinds import Region
 from bastler.shapes.united import united
@@ -87,7 +88,7 @@ class PartOff(PeckedStep, frozen=True, kw_only=True, tag="part-off"):
     ] = 0.0  # fmt: skip
 
     def lacks(self) -> str:
-        return "part-off tool"
+        return tr("part-off tool")
 
     def choose_tool(self, ctx: TurnedContext) -> str | None:
         r = ctx.outer(given(self.z) - ctx.mm(4.0), given(self.z)) if self.z is not None else 0.0
@@ -143,31 +144,45 @@ class PartOff(PeckedStep, frozen=True, kw_only=True, tag="part-off"):
         if found or tool is None:
             return found
         if self.outer(ctx, tool) <= 0:
-            return [Trouble("z", "There is nothing to part off there.")]
+            return [Trouble("z", tr("There is nothing to part off there."))]
         need = self.around(ctx, tool) - self.inner(ctx, tool)
         if need > tool.reach + 1e-9:
             found.append(
-                Trouble("tool", f"Reaches {number(tool.reach, ctx)}; {number(need, ctx)} is needed.", self.choose_tool(ctx))
+                Trouble(
+                    "tool",
+                    tr("Reaches {reach}; {need} is needed.", reach=number(tool.reach, ctx), need=number(need, ctx)),
+                    self.choose_tool(ctx),
+                )
             )
         inner = max(self.inner(ctx, tool), 0.0)
         if self.edge_break > 0 and self.edge_break > self.outer(ctx, tool) - inner:
-            found.append(Trouble("edge_break", "Larger than the wall."))
+            found.append(Trouble("edge_break", tr("Larger than the wall.")))
         if self.break_behind > 0:
             found += self._behind_trouble(ctx, tool, inner)
         if self.slow_n > ctx.most_speed:
-            found.append(Trouble("slow_n", f"Machine and chuck go up to {ctx.most_speed:g} 1/min.", ctx.most_speed))
+            found.append(
+                Trouble(
+                    "slow_n", tr("Machine and chuck go up to {most_speed:g} 1/min.", most_speed=ctx.most_speed), ctx.most_speed
+                )
+            )
         elif 0.0 < self.slow_n < ctx.card.speed[0]:
-            found.append(Trouble("slow_n", f"The spindle begins at {ctx.card.speed[0]:g} 1/min.", ctx.card.speed[0]))
+            found.append(
+                Trouble("slow_n", tr("The spindle begins at {speed:g} 1/min.", speed=ctx.card.speed[0]), ctx.card.speed[0])
+            )
         return found + self.pecks_trouble(need, 1.0)
 
     def _behind_trouble(self, ctx: TurnedContext, tool: TurnTool, inner: float) -> list[Trouble]:
         r, end = self.outer_behind(ctx, tool), given(self.z) - tool.width
         if r <= 0:
-            return [Trouble("break_behind", "Nothing stays behind the blade.", 0.0)]
+            return [Trouble("break_behind", tr("Nothing stays behind the blade."), 0.0)]
         if self.break_behind > r - inner:
-            return [Trouble("break_behind", "Larger than the wall.")]
+            return [Trouble("break_behind", tr("Larger than the wall."))]
         if ctx.outer(end - self._beside(tool) - near(ctx), end) > r + ctx.mm(BESIDE):
-            return [Trouble("break_behind", f"Behind the blade it is no longer Ø{number(2 * r, ctx)} for as far as that.", 0.0)]
+            return [
+                Trouble(
+                    "break_behind", tr("Behind the blade it is no longer Ø{r} for as far as that.", r=number(2 * r, ctx)), 0.0
+                )
+            ]
         return []
 
     @classmethod
@@ -302,10 +317,15 @@ class PartOff(PeckedStep, frozen=True, kw_only=True, tag="part-off"):
     def summary(self, ctx: TurnedContext) -> str:
         tool = ctx.turn_tool(self.tool)
         if tool is None or self.z is None:
-            return "no tool yet"
+            return tr("no tool yet")
         inner = self.inner(ctx, tool)
         to = "centre" if inner <= 0 else "bore"
-        return f"Ø{number(2 * self.outer(ctx, tool), ctx)} → {to}, edge {number(self.edge_break, ctx)}"
+        return tr(
+            "Ø{outer} → {to}, edge {edge_break}",
+            outer=number(2 * self.outer(ctx, tool), ctx),
+            to=to,
+            edge_break=number(self.edge_break, ctx),
+        )
 
     def says(self, ctx: TurnedContext) -> list[tuple[str, str]]:
         tool = ctx.turn_tool(self.tool)

@@ -10,6 +10,7 @@ import shapely
 from msgspec.structs import replace
 
 from bastler.ask import Answers, Trouble, ask, choose, is_
+from bastler.language import tr
 from bastler.motion.moves import OutlineCycle, Roughed, TurnPath
 from bastler.motion.rings import part_of
 from bastler.motion.turning import (
@@ -110,7 +111,7 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
         if found or tool is None:
             return found
         if self.way != "layers" and given(self.enter_f) > given(self.f) + HAIR:
-            return [Trouble("enter_f", f"No more than the feed, {number(given(self.f), ctx)}.", self.f)]
+            return [Trouble("enter_f", tr("No more than the feed, {f}.", f=number(given(self.f), ctx)), self.f)]
         deep = self._thick(ctx, tool) if self.way == "layers" else self.high(ctx, tool) - self.low(ctx, tool)
         return passes_trouble("ap", deep / given(self.ap), "passes")
 
@@ -256,7 +257,11 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
 
     def summary(self, ctx: TurnedContext) -> str:
         shape = self.shape(ctx)
-        return f"“{shape.name}”, {number(given(self.ap), ctx)} a bite" if shape and self.ap else "no outline yet"
+        return (
+            tr("“{name}”, {ap} a bite", name=shape.name, ap=number(given(self.ap), ctx))
+            if shape and self.ap
+            else tr("no outline yet")
+        )
 
     def says(self, ctx: TurnedContext) -> list[tuple[str, str]]:
         tool = ctx.turn_tool(self.tool)
@@ -266,7 +271,7 @@ class TurnRoughing(OutlineStep, frozen=True, kw_only=True, tag="turn-roughing"):
         radii = [r for _, r in points_on(self.drawn(ctx).chain, ctx.mm(COARSE_MM))]
         return [
             (TOOL, speed_says(self, ctx, min(radii), max(*radii, float(ctx.raw.bounds[3])))),
-            (TOOL, f"power {figures(power, 2)} of {ctx.card.power:g} kW"),
+            (TOOL, tr("power {power} of {power_2:g} kW", power=figures(power, 2), power_2=ctx.card.power)),
         ]
 
 

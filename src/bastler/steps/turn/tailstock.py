@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Annotated, ClassVar, Literal
 
 from bastler.ask import Answers, Trouble, ask, choose, is_
+from bastler.language import tr
 from bastler.shapes.kinds import Region
 from bastler.steps.base import TURNED, Between, Dim, Step, TurnSketch, step
 from bastler.steps.cut import given, number
@@ -50,16 +51,16 @@ class TailstockCentre(Step[TurnedContext], frozen=True, kw_only=True, tag="tails
 
     def troubles(self, ctx: TurnedContext) -> list[Trouble]:
         if ctx.at_second or ctx.handed_over:
-            return [Trouble("name", "The second chuck is where the centre would come.")]
+            return [Trouble("name", tr("The second chuck is where the centre would come."))]
         if self.way == "out":
-            return [] if ctx.centred else [Trouble("way", "It is not in.", "in")]
+            return [] if ctx.centred else [Trouble("way", tr("It is not in."), "in")]
         if ctx.centred:
-            return [Trouble("way", "It is in already.", "out")]
+            return [Trouble("way", tr("It is in already."), "out")]
         hole, body = self.hole(ctx), given(self.body_d) / 2
         if hole <= 0.0:
-            return [Trouble("name", "There is no centre hole in the face: spot or drill one in a step before.")]
+            return [Trouble("name", tr("There is no centre hole in the face: spot or drill one in a step before."))]
         if hole >= body:
-            text = f"The hole in the face is Ø{number(2 * hole, ctx)}: the centre goes through."
+            text = tr("The hole in the face is Ø{hole}: the centre goes through.", hole=number(2 * hole, ctx))
             return [Trouble("body_d", text, round(4 * hole, 2))]
         return []
 
@@ -80,14 +81,18 @@ class TailstockCentre(Step[TurnedContext], frozen=True, kw_only=True, tag="tails
         return TurnSketch(dims=(Dim("body_d", "half", "diameter", (front + r, r), (front + 2 * r, r)),))
 
     def summary(self, ctx: TurnedContext) -> str:
-        by = "" if ctx.card.dialect.centre_words else ", by hand"
-        return f"comes in, Ø{number(given(self.body_d), ctx)}{by}" if self.way == "in" else f"goes out{by}"
+        by = "" if ctx.card.dialect.centre_words else tr(", by hand")
+        return (
+            tr("comes in, Ø{body_d}{by}", body_d=number(given(self.body_d), ctx), by=by)
+            if self.way == "in"
+            else tr("goes out{by}", by=by)
+        )
 
     def says(self, ctx: TurnedContext) -> list[tuple[str, str]]:
         if self.way != "in":
             return []
         hole = 2 * self.hole(ctx)
-        found = [(WHAT, f"It seats in the hole of Ø{number(hole, ctx)} in the face.")]
+        found = [(WHAT, tr("It seats in the hole of Ø{hole} in the face.", hole=number(hole, ctx)))]
         if hole < 2 * ctx.outer(ctx.front - ctx.mm(1.0), ctx.front) * LEAST_SHARE:
-            found.append((WHAT, "That is little to hold by."))
+            found.append((WHAT, tr("That is little to hold by.")))
         return found

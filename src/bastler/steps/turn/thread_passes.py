@@ -7,6 +7,7 @@ import math
 
 from bastler.ask import Answers, Trouble
 from bastler.cutting import bites, largest_bite
+from bastler.language import tr
 from bastler.steps.cut import given, number
 from bastler.steps.turn.context import TurnedContext
 from bastler.tools import TurnTool
@@ -66,21 +67,34 @@ def no_encoder(field: str, ctx: TurnedContext) -> list[Trouble]:
     """A machine that cannot cut any thread."""
     if ctx.card.encoder:
         return []
-    return [Trouble(field, f"There is no encoder on {ctx.card.name}: it cannot keep the slide in step with the spindle.")]
+    return [
+        Trouble(
+            field, tr("There is no encoder on {name}: it cannot keep the slide in step with the spindle.", name=ctx.card.name)
+        )
+    ]
 
 
 def other_profile(tool: TurnTool, angle: float, name: str, fits: str | None) -> list[Trouble]:
     """An insert of another angle than the thread, in degrees."""
     if abs(tool.profile - angle) <= 0.1:
         return []
-    return [Trouble("tool", f"Its profile is {tool.profile:g}°; {name} has {angle:g}°.", fits)]
+    return [
+        Trouble(
+            "tool", tr("Its profile is {profile:g}°; {name} has {angle:g}°.", profile=tool.profile, name=name, angle=angle), fits
+        )
+    ]
 
 
 def too_shallow(tool: TurnTool, depth: float, name: str, fits: str | None, ctx: TurnedContext) -> list[Trouble]:
     """A tip that is not as high as the thread is deep."""
     if depth <= tool.tip_reach + 1e-9:
         return []
-    text = f"Its tip reaches {number(tool.tip_reach, ctx)}; {name} is {number(depth, ctx)} deep."
+    text = tr(
+        "Its tip reaches {tip_reach}; {name} is {depth} deep.",
+        tip_reach=number(tool.tip_reach, ctx),
+        name=name,
+        depth=number(depth, ctx),
+    )
     return [Trouble("tool", text, fits if fits != tool.id else None)]
 
 
@@ -90,21 +104,27 @@ def too_fast(turns: float, lead: float, ctx: TurnedContext) -> list[Trouble]:
     if fast <= ctx.card.feed_most:
         return []
     slowest = math.floor(ctx.card.feed_most / lead)
-    return [Trouble("n", f"The slide would need {fast:.0f} a minute; {ctx.card.feed_most:g} is the most.", slowest)]
+    return [
+        Trouble(
+            "n",
+            tr("The slide would need {fast:.0f} a minute; {feed_most:g} is the most.", fast=fast, feed_most=ctx.card.feed_most),
+            slowest,
+        )
+    ]
 
 
 def too_steep(run_out: float, depth: float) -> list[Trouble]:
     """A thread that is pulled out, over too short a way."""
     if run_out >= depth:
         return []
-    return [Trouble("run_out", "Too short to pull out over: steeper than 45°.", math.ceil(1000.0 * depth) / 1000.0)]
+    return [Trouble("run_out", tr("Too short to pull out over: steeper than 45°."), math.ceil(1000.0 * depth) / 1000.0)]
 
 
 def large_bites(s: Answers, depth: float, ctx: TurnedContext) -> list[Trouble]:
     """Bites of filled answers that are more than there is."""
     found = []
     if given(s.first) > depth + 1e-9:
-        found.append(Trouble("first", f"The thread is only {number(depth, ctx)} deep."))
+        found.append(Trouble("first", tr("The thread is only {depth} deep.", depth=number(depth, ctx))))
     if given(s.last) >= depth:
-        found.append(Trouble("last", "More than the thread is deep."))
+        found.append(Trouble("last", tr("More than the thread is deep.")))
     return found

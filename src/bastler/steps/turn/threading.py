@@ -20,6 +20,7 @@ from bastler.cutting import (
     thread_or_none,
     wire_for,
 )
+from bastler.language import tr
 from bastler.motion.moves import Go, Sync, ThreadCycle
 from bastler.shapes.kinds import Region
 from bastler.steps.base import TURNED, Arrival, Dim, Given, Spin, Stage, ThreadLines, TurnSketch, replaced, step
@@ -197,7 +198,7 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         return replaced(self, z=self.z - by)
 
     def lacks(self) -> str:
-        return f"threading tool for the {self.side}"
+        return tr("threading tool for the {side}", side=self.side)
 
     def choose_tool(self, ctx: TurnedContext) -> str | None:
         thread = self.thread_or_none()
@@ -282,15 +283,31 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         spec, inside, flat = self.spec(), _inside(self), ctx.to_mm(tool.flat)
         fits = fits if fits != tool.id else None
         if (radius := spec.root_radius(inside=inside)) and abs(ctx.to_mm(tool.corner_radius) - radius) > ROUND_SHARE * radius:
-            text = f"Its corners are R{number(tool.corner_radius, ctx)}; {spec.name} is R{number(ctx.mm(radius), ctx)} there."
+            text = tr(
+                "Its corners are R{corner_radius}; {name} is R{mm} there.",
+                corner_radius=number(tool.corner_radius, ctx),
+                name=spec.name,
+                mm=number(ctx.mm(radius), ctx),
+            )
             return [Trouble("tool", text, fits)]
         most = spec.pitch / 2 - spec.least_tip_depth(inside=inside) * spec.opens
         if spec.deep_by_standard:
             most = spec.pitch / 2 - spec.tip_depth(0.0, inside=inside) * spec.opens
             if flat <= 0.1 * most and most > BLUNT_MM:
-                return [Trouble("tool", f"Its tip is a point; {spec.name} has a flat of {number(ctx.mm(most), ctx)}.", fits)]
+                return [
+                    Trouble(
+                        "tool",
+                        tr("Its tip is a point; {name} has a flat of {mm}.", name=spec.name, mm=number(ctx.mm(most), ctx)),
+                        fits,
+                    )
+                ]
         if flat > most * (1 + ROUND_SHARE if radius else 1) + 1e-6:
-            text = f"Its tip is {number(tool.flat, ctx)} wide; {spec.name} has room for {number(ctx.mm(most), ctx)}."
+            text = tr(
+                "Its tip is {flat} wide; {name} has room for {mm}.",
+                flat=number(tool.flat, ctx),
+                name=spec.name,
+                mm=number(ctx.mm(most), ctx),
+            )
             return [Trouble("tool", text, fits)]
         return []
 
@@ -319,22 +336,28 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         if lacking := no_encoder("thread", ctx):
             return lacking
         if spec.only and spec.only != self.side:
-            return [Trouble("side", f"{spec.name} is a thread {spec.only}.", spec.only)]
+            return [Trouble("side", tr("{name} is a thread {only}.", name=spec.name, only=spec.only), spec.only)]
         if self.starts != spec.starts and spec.starts > 1:
-            return [Trouble("starts", f"{spec.name} has {spec.starts} starts.", spec.starts)]
+            return [Trouble("starts", tr("{name} has {starts} starts.", name=spec.name, starts=spec.starts), spec.starts)]
         found = super().troubles(ctx)
         tool = ctx.turn_tool(self.tool)
         if tool is None or found:
-            return found or [Trouble("tool", "A threading tool is needed.", self.choose_tool(ctx))]
+            return found or [Trouble("tool", tr("A threading tool is needed."), self.choose_tool(ctx))]
         fits = self.choose_tool(ctx)
         if tool.kind != "threading" or tool.side != self.side:
-            found.append(Trouble("tool", "This tool does not cut this thread.", fits))
+            found.append(Trouble("tool", tr("This tool does not cut this thread."), fits))
         elif other := other_profile(tool, spec.angle, spec.name, fits):
             found += other
         elif not self._has_flanks(tool):
             (has, _), (left, _) = tool.flanks, self.walls()
             found.append(
-                Trouble("tool", f"Its left flank stands {has:g}° off square; this thread's has to stand {left:g}° off.", fits)
+                Trouble(
+                    "tool",
+                    tr(
+                        "Its left flank stands {has:g}° off square; this thread's has to stand {left:g}° off.", has=has, left=left
+                    ),
+                    fits,
+                )
             )
         else:
             found += self.tip_troubles(ctx, tool, fits)
@@ -344,9 +367,11 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         behind = given(self.run_in) if self.outward(ctx) else given(self.run_out)
         most = round(self.z - float(ctx.raw.bounds[0]) - behind, 3)
         if self.length > most + 1e-9:
-            found.append(Trouble("length", "Runs out of the back of the stock.", most if most > 0 else None))
+            found.append(Trouble("length", tr("Runs out of the back of the stock."), most if most > 0 else None))
         if self.picked_up >= self.lead(ctx):
-            found.append(Trouble("picked_up", f"A turn leads by {number(self.lead(ctx), ctx)}: less than that.", 0.0))
+            found.append(
+                Trouble("picked_up", tr("A turn leads by {lead}: less than that.", lead=number(self.lead(ctx), ctx)), 0.0)
+            )
         if self.exit == "pulled":
             found += too_steep(given(self.run_out), self.depth(ctx))
         return found + large_bites(self, self.depth(ctx), ctx)
@@ -489,21 +514,34 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
 
     def summary(self, ctx: TurnedContext) -> str:
         thread = self.thread_or_none()
-        many = f", {self.starts} starts" if (self.starts or 1) > 1 and thread and thread.starts == 1 else ""
-        return f"{thread.name} {self.side}, {number(self.length, ctx)} long{many}" if thread else self.thread
+        many = tr(", {starts} starts", starts=self.starts) if (self.starts or 1) > 1 and thread and thread.starts == 1 else ""
+        return (
+            tr("{name} {side}, {length} long{many}", name=thread.name, side=self.side, length=number(self.length, ctx), many=many)
+            if thread
+            else self.thread
+        )
 
     def says(self, ctx: TurnedContext) -> list[tuple[str, str]]:
         thread = self.thread_or_none()
         if thread is None:
             return []
         count = len(passes_of(self, self.depth(ctx)))
-        pre = "bore to" if _inside(self) else "turn to"
+        pre = tr("bore to") if _inside(self) else tr("turn to")
         crest, root = number(2 * self.crest(ctx), ctx), number(2 * self.root(ctx), ctx)
         return [
-            (THREAD, f"Pitch {number(ctx.mm(thread.pitch), ctx)}, {pre} Ø{crest}, root Ø{root}."),
+            (
+                THREAD,
+                tr(
+                    "Pitch {mm}, {pre} Ø{crest}, root Ø{root}.",
+                    mm=number(ctx.mm(thread.pitch), ctx),
+                    pre=pre,
+                    crest=crest,
+                    root=root,
+                ),
+            ),
             *((THREAD, text) for text in self._measured(ctx, thread)),
             *([(WHERE, FROM_THE_CHUCK)] if self.outward(ctx) else []),
-            (PASSES, f"{count} passes, {number(self.depth(ctx), ctx)} deep on the radius."),
+            (PASSES, tr("{count} passes, {depth} deep on the radius.", count=count, depth=number(self.depth(ctx), ctx))),
         ]
 
     def _measured(self, ctx: TurnedContext, thread: Thread) -> list[str]:
@@ -515,10 +553,22 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
 
         texts = []
         if found is not None:
-            crest = "Ø of the bore" if _inside(self) else "major Ø"
-            texts.append(f"{found.fit}: pitch Ø {said(*found.pitch)}, {crest} {said(*found.crest)}.")
+            crest = tr("Ø of the bore") if _inside(self) else tr("major Ø")
+            texts.append(
+                tr(
+                    "{fit}: pitch Ø {said}, {crest} {said_2}.",
+                    fit=found.fit,
+                    said=said(*found.pitch),
+                    crest=crest,
+                    said_2=said(*found.crest),
+                )
+            )
         for says, size, limits in self.also_measured(ctx):
-            within = f", within {number(limits[0], ctx)} to {number(limits[1], ctx)}" if limits else ""
+            within = (
+                tr(", within {limits} to {limits_2}", limits=number(limits[0], ctx), limits_2=number(limits[1], ctx))
+                if limits
+                else ""
+            )
             texts.append(f"{says}: {number(size, ctx)}{within}.")
         return texts
 
@@ -531,5 +581,5 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         wire, over = wire_for(thread), between_balls if _inside(self) else over_wires
         aims = thread.pitch_diameter + ctx.to_mm(given(self.off))
         limits = (ctx.mm(over(thread, wire, found.pitch[0])), ctx.mm(over(thread, wire, found.pitch[1]))) if found else None
-        what = "Between balls of" if _inside(self) else "Over wires of"
+        what = tr("Between balls of") if _inside(self) else tr("Over wires of")
         return [(f"{what} Ø{number(ctx.mm(wire), ctx)}", ctx.mm(over(thread, wire, aims)), limits)]

@@ -1,0 +1,126 @@
+"""What people read, in their language: one catalogue for the window and for all that lies below it.
+
+Texts stand in English where they are made; `tr` says them in the language in force. The catalogues are gettext's, one file a
+language (`de.po`, and `de.mo` that is made of it), so that whoever translates has the usual tools, and plural forms are the
+language's own. Values go in by name, `tr("{depth} deep", depth=…)`, so that a language may put them in another order; a number
+that is no text yet gets the decimal sign of the language.
+
+What is declared when a module is loaded, as a question's words, stays English there and is said where it is shown.
+"""
+
+from __future__ import annotations
+
+import functools
+import gettext
+import os
+import string
+from importlib.resources import files
+from typing import Any
+
+ENGLISH = "en"
+LANGUAGES = {"en": "English", "de": "Deutsch"}
+"""Each as those call it who speak it."""
+VARIABLE = "BASTLER_LANGUAGE"
+"""Where a process that we start learns what it is to speak."""
+
+
+class _Tongue:
+    """What is spoken in this process."""
+
+    def __init__(self) -> None:
+        self.name = ENGLISH
+        self.words: gettext.NullTranslations | None = None
+
+    def speak(self, name: str) -> None:
+        self.name, self.words = name, None if name == ENGLISH else _catalogue(name)
+
+
+def known(wanted: str) -> str:
+    """The language that is meant by `de`, `de_AT.UTF-8` or the like; English where it is none of ours."""
+    short = wanted.replace("-", "_").partition("_")[0].partition(".")[0].lower()
+    return short if short in LANGUAGES else ENGLISH
+
+
+def of_the_shell() -> str:
+    """The language in which the shell asks to be answered: our own variable, else the usual ones in their order."""
+    for name in (VARIABLE, "LC_ALL", "LC_MESSAGES", "LANG"):
+        if value := os.environ.get(name):
+            return known(value)
+    return ENGLISH
+
+
+def speak(name: str) -> None:
+    """From now on texts are said in a language, in this process and in those that it starts; KeyError for one that is none of
+    ours."""
+    if name not in LANGUAGES:
+        raise KeyError(name)
+    _tongue.speak(name)
+    os.environ[VARIABLE] = name
+
+
+def spoken() -> str:
+    """The language in force, by its short name."""
+    return _tongue.name
+
+
+def tr(text: str, /, **values: Any) -> str:
+    """A text in the language in force, with its values put in; the text itself where nobody has translated it."""
+    words = _tongue.words
+    if words is None:
+        return text.format(**values) if values else text
+    return _put_in(words.gettext(text) if text else text, values)
+
+
+def tr_as(sense: str, text: str, /, **values: Any) -> str:
+    """The same for a text that means something else elsewhere: in this `sense`, as `left` the hand or what remains."""
+    words = _tongue.words
+    if words is None:
+        return text.format(**values) if values else text
+    return _put_in(words.pgettext(sense, text), values)
+
+
+def tr_many(count: int, one: str, many: str, /, **values: Any) -> str:
+    """A text that depends on how many there are; `{count}` in it is that number."""
+    words = _tongue.words
+    if words is None:
+        return (one if count == 1 else many).format(count=count, **values)
+    return _put_in(words.ngettext(one, many, count), {"count": count, **values})
+
+
+def many(count: int, word: str) -> str:
+    """A count with its word: `1 tool`, `3 tools`."""
+    return tr_many(count, f"{{count}} {word}", f"{{count}} {word}s")
+
+
+def decimal(text: str) -> str:
+    """A number as it is written in English, in the way of the language."""
+    return text.replace(".", ",") if _tongue.words is not None else text
+
+
+class _Numbers(string.Formatter):
+    """Puts values in; numbers get the signs of the language."""
+
+    def format_field(self, value: Any, format_spec: str) -> str:
+        found = str(format(value, format_spec))
+        if isinstance(value, str):
+            return found
+        return found.translate(_SIGNS) if isinstance(value, float) or "," in format_spec else found
+
+
+_SIGNS = str.maketrans(".,", ",.")
+_NUMBERS = _Numbers()
+
+
+def _put_in(text: str, values: dict[str, Any]) -> str:
+    return _NUMBERS.vformat(text, (), values) if values else text
+
+
+@functools.cache
+def _catalogue(name: str) -> gettext.GNUTranslations:
+    with files(__name__).joinpath(f"{name}.mo").open("rb") as file:
+        return gettext.GNUTranslations(file)
+
+
+_tongue = _Tongue()
+if os.environ.get(VARIABLE) in LANGUAGES:
+    _tongue.speak(os.environ[VARIABLE])
